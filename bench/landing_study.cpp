@@ -1,0 +1,78 @@
+// Measures the estimators against kicks of known landing. Prints the table in docs/measuring.md.
+// Usage: heft-landing-study [COUNT]
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <vector>
+
+#include "core/measure/landing.h"
+#include "core/measure/levels.h"
+#include "core/measure/rest.h"
+#include "core/sound/fft.h"
+#include "tests/reference/kick_maker.h"
+
+namespace {
+
+using heft::reference::KickRecipe;
+
+double plainPeak(const std::vector<double>& x, double rate) {
+  heft::RealFft fft(heft::fastSize(x.size()));
+  std::copy(x.begin(), x.end(), fft.time().begin());
+  fft.forward();
+  size_t best = 1;
+  const auto bins = fft.bins();
+  for (size_t k = 1; k < bins.size() && k * rate / fft.size() < 400; ++k)
+    if (std::abs(bins[k]) > std::abs(bins[best])) best = k;
+  return best * rate / fft.size();
+}
+
+struct Tally {
+  std::vector<double> errors;
+  int missing = 0;
+  void add(double errorCents) { errors.push_back(std::abs(errorCents)); }
+  void print(const char* name) {
+    std::sort(errors.begin(), errors.end());
+    const size_t n = errors.size();
+    if (n == 0) return;
+    auto within = [&](double c) { return 100.0 * (std::upper_bound(errors.begin(), errors.end(), c) - errors.begin()) / (n + missing); };
+    std::printf("%-34s median %7.3f  95%% %8.2f  99%% %8.2f  max %8.1f  <0.5: %5.1f %%  <5: %5.1f %%  <50: %5.1f %%  none: %d\n", name,
+                errors[n / 2], errors[n * 95 / 100], errors[n * 99 / 100], errors.back(), within(0.5), within(5), within(50), missing);
+  }
+};
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  const int count = argc > 1 ? std::atoi(argv[1]) : 500;
+  const bool verbose = argc > 2;
+  Tally tones, phase, plain;
+  double seconds = 0;
+  for (int i = 0; i < count; ++i) {
+    const auto recipe = heft::reference::randomRecipe(static_cast<unsigned>(i));
+    const auto kick = heft::reference::makeKick(recipe);
+    auto error = [&](double hz) { return 1200 * std::log2(hz / recipe.landingHz); };
+    const auto start = std::chrono::steady_clock::now();
+    const double onset = heft::findOnset(kick, recipe.sampleRate).value_or(0.0);
+    const auto landing = heft::measureLanding(kick, recipe.sampleRate, onset);
+    seconds += std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+    if (landing.hz) tones.add(error(*landing.hz)); else ++tones.missing;
+    const double peak = plainPeak(kick, recipe.sampleRate);
+    plain.add(error(peak));
+    const std::span<const double> from = std::span<const double>(kick).subspan(static_cast<size_t>(onset * recipe.sampleRate));
+    const double guess = landing.hz.value_or(peak) ;
+    if (auto hz = heft::landingByPhase(from, recipe.sampleRate, guess)) phase.add(error(*hz)); else ++phase.missing;
+    if (verbose && (!landing.hz || std::abs(error(*landing.hz)) > 5))
+      std::printf("seed %d: hz %.2f rate %.0f tail %.0f fall %d %.1f st %.1f ms drive %.1f bias %.2f h2 %.2f h3 %.2f click %.0f noise %.0f room %.0f onset %.4f/%.4f -> %.1f ct conf %.2f start %.0f %s\n",
+                  i, recipe.landingHz, recipe.sampleRate, recipe.tailMs, (int)recipe.fall, recipe.fallSemitones, recipe.fallMs,
+                  recipe.drive, recipe.bias, recipe.second, recipe.third, recipe.clickDb, recipe.noiseDb, recipe.roomDb, onset, recipe.silenceMs/1000,
+                  landing.hz ? error(*landing.hz) : 0.0, landing.confidence, landing.startHz, landing.reason.c_str());
+  }
+  std::printf("%d kicks\n", count);
+  tones.print("damped tones along the path");
+  phase.print("phase of the demodulated tone");
+  plain.print("plain FFT peak");
+  std::printf("mean time %.2f ms\n", 1000 * seconds / count);
+}

@@ -1,0 +1,416 @@
+#include "core/measure/rest.h"
+
+#include <algorithm>
+#include <cmath>
+#include <complex>
+#include <numbers>
+
+#include "core/measure/damped_tones.h"
+#include "core/sound/buffer.h"
+#include "core/sound/filter.h"
+
+namespace heft {
+namespace {
+
+constexpr double kSlowRate = 1000.0;
+constexpr double kFastestDecay = -160.0;  // 1/s: -40 dB in 29 ms
+constexpr double kFastestRise = 25.0;
+
+double cents(double fromHz, double toHz) { return 1200.0 * std::log2(toHz / fromHz); }
+
+bool rests(const DampedTone& tone) { return tone.damping > kFastestDecay && tone.damping < kFastestRise; }
+
+struct Window {
+  double seconds = 0.0;
+  double energy = 0.0;
+  ToneFit fit;
+  /// How well a tone of this window can be trusted: energy over what the model leaves unexplained. The variance of a
+  /// fitted frequency goes with its inverse; a window that straddles the fall leaves much unexplained.
+  double trust(const DampedTone& tone) const { return tone.energy / ((1.0 - fit.explained) * energy + 1e-5 * energy); }
+};
+
+struct WindowPlan {
+  double lengthSeconds, hopSeconds;
+  int mostPoles;
+  double floor;
+};
+
+std::vector<Window> windowsOf(std::span<const double> x, double rate, const WindowPlan& plan) {
+  std::vector<Window> windows;
+  const auto length = std::min(x.size(), std::max<size_t>(12, static_cast<size_t>(plan.lengthSeconds * rate)));
+  const auto hop = std::max<size_t>(1, static_cast<size_t>(plan.hopSeconds * rate));
+  double loudest = 0.0;
+  for (size_t at = 0; at + length <= x.size(); at += hop) loudest = std::max(loudest, energyOf(x.subspan(at, length)));
+  for (size_t at = 0; at + length <= x.size(); at += hop) {
+    const auto part = x.subspan(at, length);
+    Window w;
+    w.energy = energyOf(part);
+    if (w.energy < 1e-5 * loudest || w.energy <= 0.0) continue;
+    double moment = 0.0;
+    for (size_t i = 0; i < length; ++i) moment += static_cast<double>(i) * part[i] * part[i];
+    w.seconds = (static_cast<double>(at) + moment / w.energy) / rate;
+    w.fit = fitDampedTones(part, rate, plan.mostPoles, plan.floor);
+    if (!w.fit.tones.empty()) windows.push_back(std::move(w));
+  }
+  return windows;
+}
+
+// The strongest few notes, on a cents scale, among the resting tones in range that any window found.
+std::vector<double> likelyNotes(const std::vector<Window>& windows, double lowHz, double highHz) {
+  constexpr double kBinCents = 8.0;
+  const auto bins = static_cast<ptrdiff_t>(cents(lowHz, highHz) / kBinCents) + 1;
+  std::vector<double> density(static_cast<size_t>(bins), 0.0);
+  for (const Window& w : windows)
+    for (const DampedTone& tone : w.fit.tones) {
+      if (tone.hz < lowHz || tone.hz > highHz || tone.energy < 0.003 * w.energy || !rests(tone)) continue;
+      const double weight = std::sqrt(tone.energy) * std::min(50.0, 1.0 / (1.0 - w.fit.explained + 0.01));
+      const double at = cents(lowHz, tone.hz) / kBinCents;
+      const auto first = static_cast<ptrdiff_t>(at) - 4;
+      for (ptrdiff_t b = std::max<ptrdiff_t>(0, first); b < std::min(bins, first + 10); ++b)
+        density[static_cast<size_t>(b)] += weight * std::exp(-0.5 * std::pow((static_cast<double>(b) - at) / 1.8, 2));
+    }
+  std::vector<double> notes;
+  double strongest = 0.0;
+  while (notes.size() < 5) {
+    const auto top = std::max_element(density.begin(), density.end());
+    if (top == density.end() || *top <= 0.05 * strongest || *top <= 0.0) break;
+    strongest = std::max(strongest, *top);
+    const auto at = top - density.begin();
+    notes.push_back(lowHz * std::exp2(static_cast<double>(at) * kBinCents / 1200.0));
+    for (ptrdiff_t b = std::max<ptrdiff_t>(0, at - 14); b < std::min(bins, at + 15); ++b) density[static_cast<size_t>(b)] = 0;
+  }
+  return notes;
+}
+
+// The windows by which 70, 90 and 98 % of the energy has passed: after the longest fall the landing is heard there.
+std::vector<const Window*> lateWindows(const std::vector<Window>& windows) {
+  double total = 0.0, passed = 0.0;
+  for (const Window& w : windows) total += w.energy;
+  std::vector<const Window*> late;
+  constexpr double kShares[] = {0.7, 0.9, 0.98};
+  for (const Window& w : windows) {
+    passed += w.energy;
+    while (late.size() < 3 && passed >= kShares[late.size()] * total) late.push_back(&w);
+  }
+  return late;
+}
+
+const DampedTone* toneNear(const Window& w, double hz, double below, double above) {
+  const DampedTone* best = nullptr;
+  for (const DampedTone& tone : w.fit.tones) {
+    const double away = cents(hz, tone.hz);
+    if (away > -below && away < above && (!best || tone.energy > best->energy)) best = &tone;
+  }
+  return best;
+}
+
+// Whether a resting tone near `hz` accompanies the one near `strongest`, at least `share` of its energy, in most of the
+// windows in which that rests. A fall that sweeps past does so in a few windows only.
+bool accompanies(const std::vector<Window>& windows, double strongest, double hz, double share) {
+  int together = 0, alone = 0;
+  for (const Window& w : windows) {
+    const DampedTone* tone = toneNear(w, strongest, 50.0, 50.0);
+    if (!tone || !rests(*tone) || w.fit.explained < 0.9) continue;
+    const DampedTone* other = toneNear(w, hz, 40.0, 40.0);
+    if (other && rests(*other) && other->energy > share * tone->energy) ++together;
+    else ++alone;
+  }
+  return together >= 3 && together > 2 * alone;
+}
+
+// The strongest resting tone may be a second or third harmonic of the note: 2 or 3 where its fundamental sounds too,
+// or where a neighbour sounds that only a missing fundamental can explain (2 f beside 3 f); else 1.
+int harmonicNumber(const std::vector<Window>& windows, double strongest, double lowHz) {
+  for (int number : {2, 3}) {
+    const double fundamental = strongest / number;
+    if (fundamental < lowHz) continue;
+    const double neighbour = number == 2 ? 3.0 * fundamental : 2.0 * fundamental;
+    if (accompanies(windows, strongest, fundamental, 0.002)) return number;
+    if (accompanies(windows, strongest, neighbour, 0.02)) return number;
+  }
+  return 1;
+}
+
+// A Hann average over one period of `hz`: its zeros take out every harmonic, its reach is half a period to each side, so
+// that it leaves the fundamental's own pole as it is and hardly drags the fall into the rest.
+std::vector<double> harmonicsRemoved(std::span<const double> x, double rate, double hz) {
+  const auto half = static_cast<ptrdiff_t>(0.5 * rate / hz);
+  const auto n = static_cast<ptrdiff_t>(x.size());
+  std::vector<double> window(static_cast<size_t>(2 * half + 1));
+  double sum = 0.0;
+  for (ptrdiff_t k = -half; k <= half; ++k)
+    sum += window[static_cast<size_t>(k + half)] =
+        0.5 + 0.5 * std::cos(2.0 * std::numbers::pi * static_cast<double>(k) * hz / rate);
+  std::vector<double> out;
+  for (ptrdiff_t i = half; i + half < n; ++i) {
+    double y = 0.0;
+    for (ptrdiff_t k = -half; k <= half; ++k) y += window[static_cast<size_t>(k + half)] * x[i + k];
+    out.push_back(y / sum);
+  }
+  return out;
+}
+
+struct PathSample {
+  double t, c, w;  // seconds, cents re guess, weight
+};
+
+// Weighted least squares of c(t) = rest + drop * exp(-(t - t0) / tau), tau from a grid; tau = 0 is a plain mean.
+struct ExponentialFit {
+  double rest = 0.0, drop = 0.0, error = 1e18, tau = 0.0;
+};
+
+ExponentialFit fitExponential(const std::vector<PathSample>& path, double tau) {
+  const double t0 = path.front().t;
+  double sw = 0, se = 0, see = 0, sc = 0, sec = 0;
+  for (const auto& p : path) {
+    const double e = tau > 0 ? std::exp(-(p.t - t0) / tau) : 0.0;
+    sw += p.w, se += p.w * e, see += p.w * e * e, sc += p.w * p.c, sec += p.w * e * p.c;
+  }
+  ExponentialFit fit;
+  fit.tau = tau;
+  const double det = sw * see - se * se;
+  if (tau > 0 && det > 1e-9 * sw * see) {
+    fit.drop = (sw * sec - se * sc) / det;
+    fit.rest = (sc - se * fit.drop) / sw;
+  } else {
+    fit.rest = sc / sw;
+  }
+  fit.error = 0;
+  for (const auto& p : path) {
+    const double e = tau > 0 ? std::exp(-(p.t - t0) / tau) : 0.0;
+    const double r = p.c - fit.rest - fit.drop * e;
+    fit.error += p.w * r * r;
+  }
+  fit.error /= sw;
+  return fit;
+}
+
+// Where the path is heading. A fall that is still dying away biases any mean upward; its exponential is fitted out.
+double restOf(const std::vector<PathSample>& path) {
+  ExponentialFit best = fitExponential(path, 0.0);
+  const double flat = best.error;
+  if (path.size() >= 5) {
+    const double span = path.back().t - path.front().t;
+    for (double tau = 0.003; tau < 0.5 * span; tau *= 1.15) {
+      const auto fit = fitExponential(path, tau);
+      // Only a fall from above, and no claim far below what was seen.
+      if (fit.drop < 0.0 || fit.drop * std::exp(-span / tau) > 25.0) continue;
+      if (fit.error < best.error && fit.error < 0.7 * flat) best = fit;
+    }
+  }
+  return best.rest;
+}
+
+// Where the path dwells: the densest spot on the cents scale. Trust enters gently, so that time decides.
+double plateauOf(const std::vector<PathSample>& path) {
+  double best = 0.0, densest = -1.0;
+  for (const auto& centre : path) {
+    double density = 0.0;
+    for (const auto& p : path) density += std::pow(p.w, 0.25) * std::exp(-0.5 * std::pow((p.c - centre.c) / 12.0, 2));
+    if (density > densest) densest = density, best = centre.c;
+  }
+  return best;
+}
+
+// Only what lies about the plateau: the last of the fall above it, nothing far below.
+std::vector<PathSample> aboutPlateau(const std::vector<PathSample>& path) {
+  const double plateau = plateauOf(path);
+  std::vector<PathSample> kept;
+  for (const auto& p : path)
+    if (p.c > plateau - 40.0 && p.c < plateau + 90.0) kept.push_back(p);
+  return kept;
+}
+
+struct FinePath {
+  std::vector<PathSample> samples;
+  std::vector<PitchPoint> points;
+  double heard = 0.0, held = 0.0;  ///< energy of the windows on the path, and what of it the model explains
+  double hopSeconds = 0.0, windowSeconds = 0.0;
+};
+
+FinePath finePath(const Decimated& base, double hz, double mostWindows) {
+  // Twelve samples a period at least, so that the comb's zeros stand where they should.
+  const auto source = decimated(std::span<const double>(base.samples), base.sampleRate, 14.0 * hz);
+  const auto clean = harmonicsRemoved(source.samples, source.sampleRate, hz);
+  const double shift = static_cast<double>(static_cast<ptrdiff_t>(0.5 * source.sampleRate / hz)) / source.sampleRate;
+  const double available = static_cast<double>(clean.size()) / source.sampleRate;
+  const double length = std::min(2.2 / hz, 0.5 * available);
+  const double hop = std::max(0.2 / hz, available / mostWindows);
+  FinePath out;
+  out.hopSeconds = hop;
+  out.windowSeconds = length;
+  for (const Window& w : windowsOf(clean, source.sampleRate, {length, hop, 4, 1e-5})) {
+    const DampedTone* tone = toneNear(w, hz, 120.0, 300.0);
+    if (!tone || tone->damping < 2.0 * kFastestDecay || tone->damping > 80.0) continue;
+    out.heard += w.energy;
+    out.held += w.energy * w.fit.explained;
+    const double t = w.seconds + shift;
+    out.samples.push_back({t, cents(hz, tone->hz), w.trust(*tone)});
+    out.points.push_back({t, tone->hz, 2.0 * std::sqrt(tone->energy / (length * source.sampleRate))});
+  }
+  return out;
+}
+
+struct Candidate {
+  double hz = 0.0;
+  double score = 0.0;  ///< root of amplitude, times seconds for which the path stays near the note and is explained
+  FinePath path;
+};
+
+std::optional<Candidate> refined(const Decimated& base, double hz, double mostWindows, double lowHz, double highHz) {
+  Candidate out;
+  out.path = finePath(base, hz, mostWindows);
+  if (out.path.samples.size() < 3) return std::nullopt;
+  hz *= std::exp2(restOf(aboutPlateau(out.path.samples)) / 1200.0);
+  if (!(hz > 0.97 * lowHz && hz < 1.03 * highHz)) return std::nullopt;
+  out.hz = hz;
+  for (size_t i = 0; i < out.path.points.size(); ++i)
+    if (std::abs(cents(hz, out.path.points[i].hz)) < 45.0 && out.path.samples[i].w > 3.0)
+      out.score += std::sqrt(out.path.points[i].amplitude);
+  const double explained = out.path.held / out.path.heard;
+  out.score *= explained * explained * out.path.hopSeconds;
+  return out;
+}
+
+// What speaks for a landing, over the longest run of windows that stay within 25 cents of the note.
+struct Evidence {
+  double runWindows = 0.0;  ///< its length in window lengths
+  double trust = 0.0;       ///< median over the run, log10
+  double low = 0.0;  ///< its energy re all below 4 kHz
+};
+
+Evidence evidenceOf(const Candidate& c, const Decimated& base) {
+  Evidence out;
+  const auto& s = c.path.samples;
+  const auto& points = c.path.points;
+  size_t bestFirst = 0, bestCount = 0;
+  for (size_t i = 0; i < s.size();) {
+    size_t j = i;
+    while (j < s.size() && std::abs(cents(c.hz, points[j].hz)) < 25.0 && (j == i || s[j].t - s[j - 1].t < 3.0 * c.path.hopSeconds)) ++j;
+    if (j - i > bestCount) bestCount = j - i, bestFirst = i;
+    i = std::max(j, i + 1);
+  }
+  if (bestCount == 0) return out;
+  out.runWindows = 1.0 + (s[bestFirst + bestCount - 1].t - s[bestFirst].t) / c.path.windowSeconds;
+  std::vector<double> logs;
+  double tone = 0.0;
+  for (size_t i = bestFirst; i < bestFirst + bestCount; ++i) {
+    logs.push_back(std::log10(s[i].w));
+    tone += points[i].amplitude * points[i].amplitude * c.path.hopSeconds * base.sampleRate;
+  }
+  std::nth_element(logs.begin(), logs.begin() + static_cast<ptrdiff_t>(logs.size() / 2), logs.end());
+  out.trust = logs[logs.size() / 2];
+  out.low = tone / energyOf(base.samples);
+  return out;
+}
+
+// 0.5 divides kicks from noise of every colour in the study (docs/measuring.md): a thousandth of unexplained energy over
+// one and a half windows, or a little more of it over a longer run.
+double confidenceOf(const Candidate& c, const Decimated& base) {
+  const Evidence e = evidenceOf(c, base);
+  if (e.runWindows < 1.5 || e.low < 2e-4) return std::min(0.4, 0.1 * e.runWindows);
+  const double margin = e.trust - 3.0 + 0.45 * std::min(2.0, std::log2(e.runWindows / 1.5));
+  return margin > 0.0 ? 1.0 - 0.5 * std::exp(-1.2 * margin) : 0.5 * std::exp(1.2 * margin);
+}
+
+}  // namespace
+
+RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
+  RestedPart out;
+  const auto slow = decimated(std::span<const double>(base.samples), base.sampleRate, kSlowRate);
+  const double seconds = static_cast<double>(slow.samples.size()) / slow.sampleRate;
+  const auto coarse = windowsOf(slow.samples, slow.sampleRate,
+                                {std::min(0.06, 0.5 * seconds), std::max(0.01, seconds / 40.0), 10, 1e-5});
+  out.reason = "no tone rests long enough to be called a note";
+  std::optional<Candidate> best;
+  std::vector<double> tried;
+  auto notes = likelyNotes(coarse, lowHz, highHz);
+  for (const Window* late : lateWindows(coarse)) notes.push_back(late->fit.tones.front().hz);
+  for (double hz : notes) {
+    if (hz < lowHz || hz > highHz) continue;
+    if (std::any_of(tried.begin(), tried.end(), [hz](double t) { return std::abs(cents(t, hz)) < 40.0; })) continue;
+    tried.push_back(hz);
+    auto candidate = refined(base, hz, 40.0, lowHz, highHz);
+    if (candidate && (!best || candidate->score > best->score)) best = std::move(candidate);
+  }
+  if (best) best = refined(base, best->hz, 100.0, lowHz, highHz);
+  if (!best) return out;
+  const FinePath& fine = best->path;
+  out.confidence = confidenceOf(*best, base);
+  if (out.confidence < 0.5) return out;
+  // The harmonic's own path is the stronger witness; divided it is the note's.
+  const int harmonic = harmonicNumber(coarse, best->hz, lowHz);
+  for (PitchPoint point : fine.points)
+    if (std::abs(cents(best->hz, point.hz)) < 60.0) {
+      point.hz /= harmonic;
+      out.points.push_back(point);
+    }
+  if (out.points.empty()) return out;
+  best->hz /= harmonic;
+  out.hz = best->hz;
+  out.reason.clear();
+  return out;
+}
+
+std::optional<double> landingByPhase(std::span<const double> mono, double sampleRate, double guessHz) {
+  const auto slow = decimated(mono, sampleRate, kSlowRate);
+  const double rate = slow.sampleRate;
+  const auto& x = slow.samples;
+  // Demodulate and smooth over one and a half periods: DC and harmonics fall on or near the window's zeros.
+  const auto half = static_cast<ptrdiff_t>(0.75 * rate / guessHz);
+  const auto n = static_cast<ptrdiff_t>(x.size());
+  std::vector<std::complex<double>> z(x.size());
+  for (ptrdiff_t i = half; i + half < n; ++i) {
+    std::complex<double> sum = 0;
+    for (ptrdiff_t k = -half; k <= half; ++k) {
+      const double window = 0.5 + 0.5 * std::cos(std::numbers::pi * k / (half + 1.0));
+      sum += window * x[i + k] * std::polar(1.0, -2.0 * std::numbers::pi * guessHz * (i + k) / rate);
+    }
+    z[i] = sum;
+  }
+  double peak = 0.0;
+  for (const auto& v : z) peak = std::max(peak, std::abs(v));
+  if (peak <= 0.0) return std::nullopt;
+  std::vector<double> t, phase, weight;
+  double last = 0.0;
+  for (ptrdiff_t i = half; i + half < n; ++i) {
+    if (std::abs(z[i]) < 0.02 * peak) continue;
+    double angle = std::arg(z[i]);
+    if (!phase.empty()) angle = last + std::remainder(angle - last, 2.0 * std::numbers::pi);
+    last = angle;
+    t.push_back(i / rate), phase.push_back(angle), weight.push_back(std::norm(z[i]));
+  }
+  if (t.size() < 20) return std::nullopt;
+  double bestError = 1e300, bestSlope = 0.0;
+  for (double tau = 0.003; tau < 0.3 * (t.back() - t.front()) + 0.004; tau *= 1.25) {
+    // Columns 1, t, exp(-t / tau): normal equations of three unknowns by Cramer's rule.
+    double a[3][3] = {}, b[3] = {};
+    for (size_t i = 0; i < t.size(); ++i) {
+      const double c[3] = {1.0, t[i] - t[0], std::exp(-(t[i] - t[0]) / tau)};
+      for (int r = 0; r < 3; ++r) {
+        b[r] += weight[i] * c[r] * phase[i];
+        for (int k = 0; k < 3; ++k) a[r][k] += weight[i] * c[r] * c[k];
+      }
+    }
+    auto det = [](const double m[3][3]) {
+      return m[0][0] * (m[1][1] * m[2][2] - m[1][2] * m[2][1]) - m[0][1] * (m[1][0] * m[2][2] - m[1][2] * m[2][0]) +
+             m[0][2] * (m[1][0] * m[2][1] - m[1][1] * m[2][0]);
+    };
+    const double d = det(a);
+    if (d == 0.0) continue;
+    double s[3];
+    for (int k = 0; k < 3; ++k) {
+      double m[3][3];
+      for (int r = 0; r < 3; ++r)
+        for (int c = 0; c < 3; ++c) m[r][c] = c == k ? b[r] : a[r][c];
+      s[k] = det(m) / d;
+    }
+    double error = 0;
+    for (size_t i = 0; i < t.size(); ++i)
+      error += weight[i] * std::pow(phase[i] - s[0] - s[1] * (t[i] - t[0]) - s[2] * std::exp(-(t[i] - t[0]) / tau), 2);
+    if (error < bestError) bestError = error, bestSlope = s[1];
+  }
+  return guessHz + bestSlope / (2.0 * std::numbers::pi);
+}
+
+}  // namespace heft

@@ -1,0 +1,303 @@
+#include "core/sound/audio_file.h"
+
+#include <fcntl.h>
+#include <sndfile.h>
+#include <sys/stat.h>
+#include <unistd.h>
+#include <xxhash.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <cmath>
+#include <cstdio>
+#include <cstring>
+#include <random>
+
+namespace heft {
+namespace {
+
+constexpr float kLoudest = 1000.0f;  // +60 dBFS
+
+// Bytes in memory as libsndfile sees a file; reading by content, never by name.
+struct MemoryFile {
+  std::string* bytes;
+  sf_count_t at = 0;
+};
+
+sf_count_t memoryLength(void* user) { return static_cast<sf_count_t>(static_cast<MemoryFile*>(user)->bytes->size()); }
+
+sf_count_t memorySeek(sf_count_t offset, int whence, void* user) {
+  auto* file = static_cast<MemoryFile*>(user);
+  const sf_count_t base = whence == SEEK_CUR ? file->at : whence == SEEK_END ? memoryLength(user) : 0;
+  file->at = std::max<sf_count_t>(0, base + offset);
+  return file->at;
+}
+
+sf_count_t memoryRead(void* target, sf_count_t count, void* user) {
+  auto* file = static_cast<MemoryFile*>(user);
+  const sf_count_t left = std::max<sf_count_t>(0, memoryLength(user) - file->at);
+  count = std::clamp<sf_count_t>(count, 0, left);
+  std::memcpy(target, file->bytes->data() + file->at, static_cast<size_t>(count));
+  file->at += count;
+  return count;
+}
+
+sf_count_t memoryWrite(const void* source, sf_count_t count, void* user) {
+  auto* file = static_cast<MemoryFile*>(user);
+  const size_t end = static_cast<size_t>(file->at + count);
+  if (file->bytes->size() < end) file->bytes->resize(end);
+  std::memcpy(file->bytes->data() + file->at, source, static_cast<size_t>(count));
+  file->at += count;
+  return count;
+}
+
+sf_count_t memoryTell(void* user) { return static_cast<MemoryFile*>(user)->at; }
+
+SF_VIRTUAL_IO memoryIo() { return {memoryLength, memorySeek, memoryRead, memoryWrite, memoryTell}; }
+
+// MP3 faults print on stderr from within the decoder library; that is not the user's business.
+class QuietStderr {
+ public:
+  QuietStderr() {
+    std::fflush(stderr);
+    saved_ = dup(STDERR_FILENO);
+    const int nowhere = open("/dev/null", O_WRONLY);
+    if (nowhere >= 0) {
+      dup2(nowhere, STDERR_FILENO);
+      close(nowhere);
+    }
+  }
+  ~QuietStderr() {
+    std::fflush(stderr);
+    if (saved_ >= 0) {
+      dup2(saved_, STDERR_FILENO);
+      close(saved_);
+    }
+  }
+  QuietStderr(const QuietStderr&) = delete;
+  QuietStderr& operator=(const QuietStderr&) = delete;
+
+ private:
+  int saved_ = -1;
+};
+
+const char* formatName(int format) {
+  switch (format & SF_FORMAT_TYPEMASK) {
+    case SF_FORMAT_WAV:
+    case SF_FORMAT_WAVEX:
+    case SF_FORMAT_RF64:
+    case SF_FORMAT_W64: return "WAV";
+    case SF_FORMAT_AIFF: return "AIFF";
+    case SF_FORMAT_FLAC: return "FLAC";
+    case SF_FORMAT_OGG: return "Ogg";
+    case SF_FORMAT_MPEG: return "MP3";
+    default: return nullptr;
+  }
+}
+
+bool looksLikeMp3(const std::string& bytes) {
+  if (bytes.rfind("ID3", 0) == 0) return true;
+  return bytes.size() > 2 && static_cast<unsigned char>(bytes[0]) == 0xFF && (bytes[1] & 0xE0) == 0xE0;
+}
+
+// The number of frames a RIFF header promises, where it promises more than the file can hold.
+bool endsEarly(const std::string& bytes) {
+  if (bytes.size() < 12 || bytes.rfind("RIFF", 0) != 0) return false;
+  size_t at = 12;
+  while (at + 8 <= bytes.size()) {
+    uint32_t size = 0;
+    std::memcpy(&size, bytes.data() + at + 4, 4);
+    if (std::memcmp(bytes.data() + at, "data", 4) == 0) return size > bytes.size() - at - 8;
+    at += 8 + static_cast<size_t>(size) + (size & 1);
+  }
+  return false;
+}
+
+struct SndCloser {
+  void operator()(SNDFILE* file) const { sf_close(file); }
+};
+using SndFile = std::unique_ptr<SNDFILE, SndCloser>;
+
+Result<AudioBuffer> readFrames(SNDFILE* file, const SF_INFO& info, const std::string& name) {
+  AudioBuffer buffer;
+  buffer.sampleRate = info.samplerate;
+  buffer.channels.resize(static_cast<size_t>(info.channels));
+  // Read in pieces: memory grows with what is really there, not with what a header says.
+  const sf_count_t step = 65536;
+  std::vector<float> piece(static_cast<size_t>(step * info.channels));
+  uint64_t total = 0;
+  while (true) {
+    const sf_count_t got = sf_readf_float(file, piece.data(), step);
+    if (got <= 0) break;
+    const size_t count = static_cast<size_t>(got);
+    total += count * buffer.channelCount();
+    if (total > kMostSamples) return unreadable(name, "holds more audio than Heft reads at once; cut it into shorter files");
+    for (size_t c = 0; c < buffer.channelCount(); ++c)
+      for (size_t i = 0; i < count; ++i) {
+        const float x = piece[i * buffer.channelCount() + c];
+        if (!(std::abs(x) <= kLoudest))
+          return unreadable(name, "holds samples that are not numbers or are far over full scale; export it again");
+        buffer.channels[c].push_back(x);
+      }
+  }
+  return buffer;
+}
+
+int sndFormat(SampleFormat format) {
+  switch (format) {
+    case SampleFormat::Wav16: return SF_FORMAT_WAV | SF_FORMAT_PCM_16;
+    case SampleFormat::Wav24: return SF_FORMAT_WAV | SF_FORMAT_PCM_24;
+    case SampleFormat::WavFloat: return SF_FORMAT_WAV | SF_FORMAT_FLOAT;
+    case SampleFormat::Flac24: return SF_FORMAT_FLAC | SF_FORMAT_PCM_24;
+  }
+  return 0;
+}
+
+std::vector<float> interleaved(const AudioBuffer& buffer) {
+  const size_t channels = buffer.channelCount();
+  std::vector<float> out(buffer.frames() * channels);
+  for (size_t c = 0; c < channels; ++c)
+    for (size_t i = 0; i < buffer.frames(); ++i) out[i * channels + c] = buffer.channels[c][i];
+  return out;
+}
+
+// Triangular dither of two least significant bits, then rounding (libsndfile's own dither command does nothing).
+std::vector<short> dithered(const std::vector<float>& in) {
+  std::mt19937 random(0x48656674);
+  auto uniform = [&random] { return static_cast<double>(random()) / 4294967296.0; };
+  std::vector<short> out(in.size());
+  for (size_t i = 0; i < in.size(); ++i) {
+    const double noise = uniform() - uniform();
+    out[i] = static_cast<short>(std::clamp(std::round(in[i] * 32768.0 + noise), -32768.0, 32767.0));
+  }
+  return out;
+}
+
+void setRoot(SNDFILE* file, const RootNote& root) {
+  SF_INSTRUMENT instrument{};
+  const int note = std::clamp(static_cast<int>(std::floor(root.midi + 0.005)), 0, 127);
+  const long cents = std::lround((root.midi - note) * 100.0);
+  instrument.gain = 1;
+  instrument.basenote = static_cast<char>(note);
+  instrument.detune = static_cast<char>(std::clamp<long>(cents, 0, 99));
+  instrument.key_lo = 0;
+  instrument.key_hi = 127;
+  instrument.velocity_lo = 0;
+  instrument.velocity_hi = 127;
+  sf_command(file, SFC_SET_INSTRUMENT, &instrument, sizeof instrument);
+}
+
+std::string reasonFromErrno(int code) { return std::strerror(code); }
+
+}  // namespace
+
+std::string contentHash(const void* data, size_t size) {
+  const XXH128_hash_t hash = XXH3_128bits(data, size);
+  char text[33];
+  std::snprintf(text, sizeof text, "%016llx%016llx", static_cast<unsigned long long>(hash.high64),
+                static_cast<unsigned long long>(hash.low64));
+  return text;
+}
+
+Result<std::string> readBytes(const std::string& path, uint64_t limit) {
+  struct stat info {};
+  if (stat(path.c_str(), &info) != 0) return unreadable(path, "cannot be opened: " + reasonFromErrno(errno));
+  if (S_ISDIR(info.st_mode)) return unreadable(path, "is a folder; name a file");
+  if (!S_ISREG(info.st_mode)) return unreadable(path, "is not a regular file");
+  if (static_cast<uint64_t>(info.st_size) > limit) return unreadable(path, "is larger than Heft reads; use a shorter file");
+  std::unique_ptr<FILE, int (*)(FILE*)> file(std::fopen(path.c_str(), "rb"), &std::fclose);
+  if (!file) return unreadable(path, "cannot be opened: " + reasonFromErrno(errno));
+  std::string bytes(static_cast<size_t>(info.st_size), '\0');
+  bytes.resize(std::fread(bytes.data(), 1, bytes.size(), file.get()));
+  return bytes;
+}
+
+Result<LoadedSound> decodeSound(std::string bytes, const std::string& name) {
+  if (bytes.empty()) return unreadable(name, "is empty");
+  LoadedSound out;
+  out.hash = contentHash(bytes.data(), bytes.size());
+  MemoryFile memory{&bytes};
+  SF_VIRTUAL_IO io = memoryIo();
+  SF_INFO info{};
+  const bool quiet = looksLikeMp3(bytes);
+  std::unique_ptr<QuietStderr> hush = quiet ? std::make_unique<QuietStderr>() : nullptr;
+  SndFile file(sf_open_virtual(&io, SFM_READ, &info, &memory));
+  if (!file || !formatName(info.format))
+    return unreadable(name, "is not an audio file that Heft reads (WAV, AIFF, FLAC, Ogg, MP3)");
+  if (!(info.samplerate >= kLowestRate && info.samplerate <= kHighestRate))
+    return unreadable(name, "has a sample rate outside 1 to 768 kHz");
+  if (info.channels < 1 || info.channels > kMostChannels) return unreadable(name, "has more than 64 channels");
+  out.format = formatName(info.format);
+  auto buffer = readFrames(file.get(), info, name);
+  if (!buffer) return Fail(buffer.error());
+  if (buffer->frames() == 0) return unreadable(name, "holds no audio");
+  if (endsEarly(bytes) || (info.frames > 0 && info.frames < SF_COUNT_MAX &&
+                           static_cast<uint64_t>(info.frames) > buffer->frames()))
+    out.warnings.push_back("the file ends early; what is there was used");
+  file.reset();
+  out.sound = std::make_shared<const AudioBuffer>(std::move(*buffer));
+  out.bytes = std::make_shared<const std::string>(std::move(bytes));
+  return out;
+}
+
+Result<LoadedSound> loadSound(const std::string& path) {
+  auto bytes = readBytes(path);
+  if (!bytes) return Fail(bytes.error());
+  return decodeSound(std::move(*bytes), path);
+}
+
+const char* extensionOf(SampleFormat format) { return format == SampleFormat::Flac24 ? "flac" : "wav"; }
+
+Result<std::string> encodeSound(const AudioBuffer& buffer, SampleFormat format, std::optional<RootNote> root) {
+  std::string bytes;
+  MemoryFile memory{&bytes};
+  SF_VIRTUAL_IO io = memoryIo();
+  SF_INFO info{};
+  info.samplerate = static_cast<int>(std::lround(buffer.sampleRate));
+  info.channels = static_cast<int>(buffer.channelCount());
+  info.format = sndFormat(format);
+  if (!sf_format_check(&info)) return unwritable({}, "this sample rate or channel count does not fit the file format");
+  SndFile file(sf_open_virtual(&io, SFM_WRITE, &info, &memory));
+  if (!file) return unwritable({}, "the encoder could not be started");
+  sf_command(file.get(), SFC_SET_CLIPPING, nullptr, SF_TRUE);
+  sf_command(file.get(), SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
+  if (root && format != SampleFormat::Flac24) setRoot(file.get(), *root);
+  const auto samples = interleaved(buffer);
+  const auto frames = static_cast<sf_count_t>(buffer.frames());
+  const sf_count_t wrote = format == SampleFormat::Wav16 ? sf_writef_short(file.get(), dithered(samples).data(), frames)
+                                                         : sf_writef_float(file.get(), samples.data(), frames);
+  file.reset();
+  if (wrote != frames) return unwritable({}, "the encoder stopped early");
+  return bytes;
+}
+
+Result<void> saveSound(const AudioBuffer& buffer, const std::string& path, SampleFormat format,
+                       std::optional<RootNote> root) {
+  auto bytes = encodeSound(buffer, format, root);
+  if (!bytes) return unwritable(path, bytes.error().reason);
+  return writeWhole(path, *bytes);
+}
+
+Result<void> writeWhole(const std::string& path, const std::string& bytes) {
+  struct stat info {};
+  if (stat(path.c_str(), &info) == 0 && S_ISDIR(info.st_mode)) return unwritable(path, "is a folder; name a file");
+  if (stat(path.c_str(), &info) == 0 && !S_ISREG(info.st_mode)) return unwritable(path, "is not a regular file");
+  const std::string beside = path + ".part" + std::to_string(getpid());
+  const int fd = open(beside.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
+  if (fd < 0) return unwritable(path, "cannot be written: " + reasonFromErrno(errno));
+  size_t done = 0;
+  int code = 0;
+  while (done < bytes.size() && code == 0) {
+    const ssize_t wrote = write(fd, bytes.data() + done, bytes.size() - done);
+    if (wrote < 0 && errno != EINTR) code = errno;
+    if (wrote > 0) done += static_cast<size_t>(wrote);
+  }
+  if (code == 0 && fsync(fd) != 0) code = errno;
+  if (close(fd) != 0 && code == 0) code = errno;
+  if (code == 0 && rename(beside.c_str(), path.c_str()) != 0) code = errno;
+  if (code == 0) return {};
+  unlink(beside.c_str());
+  return unwritable(path, "cannot be written: " + reasonFromErrno(code));
+}
+
+}  // namespace heft

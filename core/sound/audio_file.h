@@ -1,0 +1,65 @@
+#pragma once
+/// Audio files in and out through libsndfile. A name never decides a format: content does.
+
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/result.h"
+#include "core/sound/buffer.h"
+
+namespace heft {
+
+/// A file's bytes, kept so that a session can copy its source unchanged.
+using Bytes = std::shared_ptr<const std::string>;
+
+/// What was read, and what the reader had to put up with.
+struct LoadedSound {
+  Sound sound;
+  Bytes bytes;                        ///< the file as it was
+  std::string hash;                   ///< XXH3-128 of the bytes, 32 hex digits
+  std::string format;                 ///< "WAV", "FLAC", ... from the content
+  std::vector<std::string> warnings;  ///< sentences, such as a file that ends early
+};
+
+/// Bounds of what is read.
+inline constexpr double kLowestRate = 1000.0, kHighestRate = 768000.0;
+inline constexpr int kMostChannels = 64;
+inline constexpr uint64_t kMostSamples = 400'000'000;    ///< frames times channels
+inline constexpr uint64_t kMostBytes = 2'000'000'000ULL;
+
+/// The bytes of a regular file of at most `limit` bytes. Errors: Unreadable, naming the file.
+Result<std::string> readBytes(const std::string& path, uint64_t limit = kMostBytes);
+
+/// Reads WAV, AIFF, FLAC, Ogg Vorbis, Ogg Opus or MP3, any rate and channel count within the bounds above.
+/// A file that ends early gives what is there and a warning. Errors (Unreadable): no file, a directory, not audio, no
+/// audio in it, out of bounds, samples that are not numbers or above +60 dBFS.
+Result<LoadedSound> loadSound(const std::string& path);
+/// The same from bytes; `name` is for messages.
+Result<LoadedSound> decodeSound(std::string bytes, const std::string& name);
+
+/// XXH3-128 as 32 hex digits.
+std::string contentHash(const void* data, size_t size);
+
+enum class SampleFormat { Wav16, Wav24, WavFloat, Flac24 };
+const char* extensionOf(SampleFormat format);  ///< "wav" or "flac"
+
+/// Root note for the WAV sampler chunk.
+struct RootNote {
+  double midi = 60.0;  ///< fractional; written as a note and 0 to 99 cents above it
+};
+
+/// The whole file in memory. 16 bits get TPDF dither from a fixed seed (the same input gives the same file);
+/// whole-number formats clip at full scale. Errors: Unwritable.
+Result<std::string> encodeSound(const AudioBuffer& buffer, SampleFormat format, std::optional<RootNote> root = {});
+
+/// Encodes and writes; the file appears whole or not at all. Errors: Unwritable, naming the file.
+Result<void> saveSound(const AudioBuffer& buffer, const std::string& path, SampleFormat format,
+                       std::optional<RootNote> root = {});
+
+/// Writes beside the target, flushes to the disk and renames over it. Errors: Unwritable, naming the file.
+Result<void> writeWhole(const std::string& path, const std::string& bytes);
+
+}  // namespace heft

@@ -1,0 +1,38 @@
+#pragma once
+/// Real transforms through FFTW, planned with FFTW_ESTIMATE so that the same input gives the same bits on every run.
+
+#include <complex>
+#include <cstddef>
+#include <span>
+#include <vector>
+
+namespace heft {
+
+/// Smallest number >= n whose only prime factors are 2, 3 and 5.
+size_t fastSize(size_t n);
+
+/// One real transform length with its own buffers. Not for use by two threads at once.
+class RealFft {
+ public:
+  explicit RealFft(size_t size);  ///< size >= 1
+  ~RealFft();
+  RealFft(const RealFft&) = delete;
+  RealFft& operator=(const RealFft&) = delete;
+
+  size_t size() const { return size_; }
+  std::span<double> time() { return {time_, size_}; }
+  std::span<std::complex<double>> bins() { return {bins_, size_ / 2 + 1}; }
+  /// time() -> bins(), unnormalised.
+  void forward();
+  /// bins() -> time(), scaled by 1/size so that it undoes forward(). Destroys bins().
+  void inverse();
+
+ private:
+  size_t size_;
+  double* time_;
+  std::complex<double>* bins_;
+  void* forwardPlan_;
+  void* inversePlan_;
+};
+
+}  // namespace heft

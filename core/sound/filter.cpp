@@ -1,0 +1,107 @@
+#include "core/sound/filter.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "core/sound/fft.h"
+
+namespace heft {
+namespace {
+
+constexpr double kPi = std::numbers::pi;
+
+// 0 at a third of an octave beyond the edge, 1 at the edge and inside.
+double slope(double octavesInside) {
+  if (octavesInside >= 0.0) return 1.0;
+  if (octavesInside <= -1.0 / 3.0) return 0.0;
+  return 0.5 + 0.5 * std::cos(kPi * 3.0 * octavesInside);
+}
+
+template <class Sample>
+Decimated decimate(std::span<const Sample> signal, double sampleRate, double targetRate) {
+  Decimated out;
+  out.factor = std::max<size_t>(1, static_cast<size_t>(std::floor(sampleRate / targetRate)));
+  out.sampleRate = sampleRate / static_cast<double>(out.factor);
+  if (out.factor == 1) {
+    out.samples.assign(signal.begin(), signal.end());
+    return out;
+  }
+  // -6 dB at 0.5 of the new rate, transition from 0.4 to 0.6: what folds lands above 0.4.
+  const auto kernel = lowPassKernel(sampleRate, 0.5 * out.sampleRate, 0.2 * out.sampleRate);
+  const auto half = static_cast<ptrdiff_t>(kernel.size() / 2);
+  const auto frames = static_cast<ptrdiff_t>(signal.size());
+  out.samples.resize((signal.size() + out.factor - 1) / out.factor);
+  for (size_t i = 0; i < out.samples.size(); ++i) {
+    const auto centre = static_cast<ptrdiff_t>(i * out.factor);
+    const ptrdiff_t first = std::max<ptrdiff_t>(0, centre - half);
+    const ptrdiff_t last = std::min<ptrdiff_t>(frames - 1, centre + half);
+    double sum = 0.0;
+    const double* taps = kernel.data() + (first - centre + half);
+    for (ptrdiff_t k = first; k <= last; ++k) sum += *taps++ * static_cast<double>(signal[k]);
+    out.samples[i] = sum;
+  }
+  return out;
+}
+
+}  // namespace
+
+Biquad::Coefficients Biquad::lowPass(double sampleRate, double hz, double q) {
+  const double w = 2.0 * kPi * hz / sampleRate, alpha = std::sin(w) / (2.0 * q), c = std::cos(w), a0 = 1.0 + alpha;
+  return {(1 - c) / 2 / a0, (1 - c) / a0, (1 - c) / 2 / a0, -2 * c / a0, (1 - alpha) / a0};
+}
+
+Biquad::Coefficients Biquad::highPass(double sampleRate, double hz, double q) {
+  const double w = 2.0 * kPi * hz / sampleRate, alpha = std::sin(w) / (2.0 * q), c = std::cos(w), a0 = 1.0 + alpha;
+  return {(1 + c) / 2 / a0, -(1 + c) / a0, (1 + c) / 2 / a0, -2 * c / a0, (1 - alpha) / a0};
+}
+
+double bandGain(double hz, double lowHz, double highHz) {
+  if (lowHz > 0.0) {
+    if (hz <= 0.0) return 0.0;
+    const double low = slope(std::log2(hz / lowHz));
+    if (low < 1.0) return low;
+  }
+  return hz <= 0.0 ? 1.0 : slope(std::log2(highHz / hz));
+}
+
+std::vector<double> bandLimited(std::span<const double> signal, double sampleRate, double lowHz, double highHz) {
+  if (signal.empty()) return {};
+  // Room at the end for the response's wrap-around: eight periods of the lower edge, at least 50 ms.
+  const double padSeconds = std::min(0.5, std::max(0.05, lowHz > 0.0 ? 8.0 / lowHz : 0.05));
+  RealFft fft(fastSize(signal.size() + static_cast<size_t>(2.0 * padSeconds * sampleRate)));
+  std::copy(signal.begin(), signal.end(), fft.time().begin());
+  fft.forward();
+  const double step = sampleRate / static_cast<double>(fft.size());
+  auto bins = fft.bins();
+  for (size_t k = 0; k < bins.size(); ++k) bins[k] *= bandGain(static_cast<double>(k) * step, lowHz, highHz);
+  fft.inverse();
+  const auto time = fft.time();
+  return {time.begin(), time.begin() + static_cast<ptrdiff_t>(signal.size())};
+}
+
+std::vector<double> lowPassKernel(double sampleRate, double cutHz, double transitionHz) {
+  // A Blackman window's transition is about 5.5 / N of the sample rate wide.
+  const auto half = static_cast<ptrdiff_t>(std::ceil(5.5 * sampleRate / transitionHz / 2.0));
+  std::vector<double> kernel(static_cast<size_t>(2 * half + 1));
+  double sum = 0.0;
+  for (ptrdiff_t i = -half; i <= half; ++i) {
+    const double x = 2.0 * cutHz / sampleRate * static_cast<double>(i);
+    const double sinc = i == 0 ? 1.0 : std::sin(kPi * x) / (kPi * x);
+    const double phase = kPi * static_cast<double>(i) / static_cast<double>(half + 1);
+    const double window = 0.42 + 0.5 * std::cos(phase) + 0.08 * std::cos(2.0 * phase);
+    sum += kernel[static_cast<size_t>(i + half)] = sinc * window;
+  }
+  for (double& tap : kernel) tap /= sum;
+  return kernel;
+}
+
+Decimated decimated(std::span<const double> signal, double sampleRate, double targetRate) {
+  return decimate(signal, sampleRate, targetRate);
+}
+
+Decimated decimated(std::span<const float> signal, double sampleRate, double targetRate) {
+  return decimate(signal, sampleRate, targetRate);
+}
+
+}  // namespace heft

@@ -1,0 +1,59 @@
+#include "core/sound/resample.h"
+
+#include <samplerate.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace heft {
+namespace {
+
+// The converter's first output sample stands on its first input sample; nothing to compensate.
+Result<std::vector<float>> converted(std::span<const float> in, double ratio) {
+  const auto wanted = static_cast<size_t>(std::lround(static_cast<double>(in.size()) * ratio));
+  std::vector<float> out(wanted + 16, 0.0f);
+  SRC_DATA data{};
+  data.data_in = in.data();
+  data.input_frames = static_cast<long>(in.size());
+  data.data_out = out.data();
+  data.output_frames = static_cast<long>(out.size());
+  data.src_ratio = ratio;
+  data.end_of_input = 1;
+  if (const int code = src_simple(&data, SRC_SINC_BEST_QUALITY, 1))
+    return unreadable({}, std::string("rate conversion failed: ") + src_strerror(code));
+  out.resize(wanted, 0.0f);
+  return out;
+}
+
+Result<AudioBuffer> eachChannel(const AudioBuffer& in, double ratio, double rateOut) {
+  AudioBuffer out;
+  out.sampleRate = rateOut;
+  for (size_t c = 0; c < in.channelCount(); ++c) {
+    // Doubled mono is common (a mono file spread over two channels) and costs half this way.
+    if (c > 0 && in.channels[c] == in.channels[0]) {
+      out.channels.push_back(out.channels[0]);
+      continue;
+    }
+    auto channel = converted(in.channels[c], ratio);
+    if (!channel) return Fail(channel.error());
+    out.channels.push_back(std::move(*channel));
+  }
+  return out;
+}
+
+}  // namespace
+
+Result<AudioBuffer> resampled(const AudioBuffer& in, double sampleRate) {
+  if (in.sampleRate == sampleRate) return in;
+  const double ratio = sampleRate / in.sampleRate;
+  if (!(ratio >= 1.0 / 256.0 && ratio <= 256.0)) return badUsage("the sample rates are more than 256 to 1 apart");
+  return eachChannel(in, ratio, sampleRate);
+}
+
+Result<AudioBuffer> playedAt(const AudioBuffer& in, double speed) {
+  if (!(speed >= 1.0 / 64.0 && speed <= 64.0)) return badUsage("a shift of more than six octaves");
+  if (speed == 1.0) return in;
+  return eachChannel(in, 1.0 / speed, in.sampleRate);
+}
+
+}  // namespace heft

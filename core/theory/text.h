@@ -1,0 +1,23 @@
+#pragma once
+/// Small, locale-free text helpers shared by the parsers of this room.
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+namespace heft {
+
+/// Without white space at either end.
+std::string_view trimmed(std::string_view text);
+/// ASCII lower case; other bytes unchanged.
+std::string lowered(std::string_view text);
+/// Typographic signs (sharp, flat, minus, no-break space) to their ASCII forms.
+std::string plainSigns(std::string_view text);
+/// A finite decimal number that fills the whole text; "nan", "inf", hex and trailing words are refused.
+std::optional<double> parseNumber(std::string_view text);
+/// Reads a number at the start of `text` and removes it; nullopt leaves `text` as it was.
+std::optional<double> takeNumber(std::string_view& text);
+/// Shortest decimal with at most `decimals` places, trailing zeros removed; "-0" is "0".
+std::string formatNumber(double value, int decimals);
+
+}  // namespace heft
