@@ -50,10 +50,4 @@ Result<AudioBuffer> resampled(const AudioBuffer& in, double sampleRate) {
   return eachChannel(in, ratio, sampleRate);
 }
 
-Result<AudioBuffer> playedAt(const AudioBuffer& in, double speed) {
-  if (!(speed >= 1.0 / 64.0 && speed <= 64.0)) return badUsage("a shift of more than six octaves");
-  if (speed == 1.0) return in;
-  return eachChannel(in, 1.0 / speed, in.sampleRate);
-}
-
 }  // namespace heft

@@ -1,0 +1,86 @@
+// check, render, demo: whole sessions.
+
+#include <memory>
+
+#include "cli/commands.h"
+#include "core/ledger/ledger.h"
+#include "core/render/export_files.h"
+#include "core/session/folder.h"
+#include "demo/make_demo.h"
+
+namespace heft::cli {
+namespace {
+
+struct Rendered {
+  OpenedSession opened;
+  Stems stems;
+};
+
+Result<Rendered> rendered(const std::string& folder, StepCache& cache) {
+  auto opened = openSession(folder);
+  if (!opened) return Fail(opened.error());
+  auto stems = render(opened->session, opened->assets, cache);
+  if (!stems) return Fail(stems.error());
+  return Rendered{std::move(*opened), std::move(*stems)};
+}
+
+Json warningsOf(const OpenedSession& opened) {
+  Json out = Json::array();
+  for (const auto& w : opened.warnings) out.push_back(w);
+  return out;
+}
+
+Result<Json> check(const std::string& folder) {
+  StepCache cache;
+  const auto r = rendered(folder, cache);
+  if (!r) return Fail(r.error());
+  const auto facts = study(r->opened.session, r->opened.assets, r->stems, cache);
+  if (!facts) return Fail(facts.error());
+  Json findings = Json::array();
+  for (const Finding& f : ledger(r->opened.session, *facts)) {
+    Json j = {{"id", f.id}, {"stage", stageName(f.stage)}, {"verdict", verdictName(f.verdict)}, {"sentence", f.sentence}, {"measured", f.measured}, {"target", f.target}, {"value", number(f.value)}, {"unit", f.unit}};
+    j["remedy"] = f.remedy ? Json(f.remedy->name) : Json(nullptr);
+    j["hit"] = f.hit >= 0 ? Json(f.hit + 1) : Json(nullptr);
+    j["meant_so"] = f.meantSo;
+    findings.push_back(std::move(j));
+  }
+  return Json{{"session", folder}, {"findings", findings}, {"warnings", warningsOf(r->opened)}};
+}
+
+Result<Json> renderTo(const std::string& folder, const std::string& target) {
+  StepCache cache;
+  const auto r = rendered(folder, cache);
+  if (!r) return Fail(r.error());
+  const auto files = exportFiles(r->opened.session, r->opened.assets, r->stems, cache);
+  if (!files) return Fail(files.error());
+  if (auto wrote = writeExport(target, *files); !wrote) return Fail(wrote.error());
+  Json list = Json::array();
+  for (const ExportFile& f : *files) list.push_back({{"name", f.name}, {"what", f.what}, {"details", f.details}, {"bytes", f.bytes.size()}});
+  return Json{{"folder", target}, {"files", list}, {"warnings", warningsOf(r->opened)}};
+}
+
+}  // namespace
+
+void addSessionCommands(CLI::App& app, const Common&, Runs& runs) {
+  auto* c = app.add_subcommand("check", "the Ledger's findings for a session");
+  auto session = std::make_shared<std::string>();
+  c->add_option("SESSION", *session, "the session's folder")->required();
+  runs.emplace_back(c, [session] { return check(*session); });
+
+  auto* r = app.add_subcommand("render", "write what a session's export list asks for");
+  auto from = std::make_shared<std::string>(), target = std::make_shared<std::string>();
+  r->add_option("SESSION", *from, "the session's folder")->required();
+  r->add_option("-o", *target, "the folder to write to")->required();
+  runs.emplace_back(r, [from, target] { return renderTo(*from, *target); });
+
+  auto* d = app.add_subcommand("demo", "write the demo session and its sounds");
+  auto folder = std::make_shared<std::string>();
+  d->add_option("DIR", *folder, "the folder to write to")->required();
+  runs.emplace_back(d, [folder]() -> Result<Json> {
+    auto written = demo::write(*folder);
+    if (!written) return Fail(written.error());
+    return Json{{"session", *written}};
+  });
+}
+
+}  // namespace heft::cli

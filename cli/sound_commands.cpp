@@ -1,0 +1,224 @@
+// measure, tune, compare: one sound or one programme at a time.
+
+#include <cmath>
+#include <memory>
+
+#include "cli/commands.h"
+#include "core/compare/difference.h"
+#include "core/measure/sound_facts.h"
+#include "core/sound/audio_file.h"
+#include "core/theory/text.h"
+#include "core/theory/time_value.h"
+#include "core/tune/retune.h"
+
+namespace heft::cli {
+namespace {
+
+struct MeasureOptions {
+  std::vector<std::string> files;
+  std::string low, high, key, tempo;
+};
+
+struct Asked {
+  LandingOptions band;
+  std::optional<Key> key;
+  std::optional<double> tempoBpm;
+};
+
+Result<Asked> understood(const MeasureOptions& o) {
+  Asked out;
+  const auto low = numberOption("--low", o.low, 10, 990, out.band.lowHz), high = numberOption("--high", o.high, 11, 1000, out.band.highHz);
+  if (!low) return Fail(low.error());
+  if (!high) return Fail(high.error());
+  if (*low >= *high) return badUsage("--low: " + formatNumber(*low, 2) + " Hz is not below --high " + formatNumber(*high, 2) + " Hz");
+  out.band = {*low, *high};
+  if (!o.key.empty()) {
+    const auto key = parseKey(o.key);
+    if (!key) return badUsage("--key: " + key.error().reason);
+    out.key = *key;
+  }
+  if (!o.tempo.empty()) {
+    const auto tempo = parseTempo(o.tempo);
+    if (!tempo) return badUsage("--tempo: " + tempo.error().reason);
+    out.tempoBpm = *tempo;
+  }
+  return out;
+}
+
+void addKeyFacts(Json& j, const std::optional<double>& landingHz, const Asked& asked, const NoteStyle& notes) {
+  j["nearest_key_note"] = nullptr;
+  j["shift_semitones"] = nullptr;
+  j["shift_to_fifth_semitones"] = nullptr;
+  if (!asked.key || !landingHz) return;
+  const double midi = midiFromHz(*landingHz, notes.a4Hz);
+  const int tonic = nearestOfClass(midi, asked.key->tonic), fifth = nearestOfClass(midi, asked.key->fifth());
+  int nearest = tonic;
+  for (int pitchClass : asked.key->scale()) {
+    const int note = nearestOfClass(midi, pitchClass);
+    if (std::abs(note - midi) < std::abs(nearest - midi)) nearest = note;
+  }
+  NoteStyle style = notes;
+  style.flats = asked.key->prefersFlats();
+  j["nearest_key_note"] = noteName(nearest, style);
+  j["shift_semitones"] = number(tonic - midi);
+  j["shift_to_fifth_semitones"] = number(fifth - midi);
+}
+
+Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFacts& f, const Asked& asked, const NoteStyle& notes) {
+  const auto& landing = f.landing;
+  Json warnings = Json::array();
+  for (const auto& w : loaded.warnings) warnings.push_back(w);
+  if (!landing.hz) warnings.push_back("no landing: " + landing.reason);
+  if (f.peakDbfs > 0.0) warnings.push_back("peaks over full scale");
+  Json j = {{"path", path}, {"duration_s", number(f.durationSeconds, 6)}, {"sample_rate", f.sampleRate}, {"channels", f.channels}};
+  j["landing_hz"] = landing.hz ? number(*landing.hz) : Json(nullptr);
+  const double midi = landing.hz ? midiFromHz(*landing.hz, notes.a4Hz) : 0.0;
+  j["landing_note"] = landing.hz ? Json(noteName(static_cast<int>(std::lround(midi)), notes)) : Json(nullptr);
+  j["landing_cents"] = landing.hz ? number((midi - std::round(midi)) * 100.0, 2) : Json(nullptr);
+  j["confidence"] = number(landing.confidence, 3);
+  j["start_hz"] = landing.hz ? number(landing.startHz, 2) : Json(nullptr);
+  j["fall_ms"] = landing.hz ? number(landing.fallMs, 2) : Json(nullptr);
+  j["onset_ms"] = f.onsetSeconds ? number(1000.0 * *f.onsetSeconds, 3) : Json(nullptr);
+  j["tail_ms"] = f.onsetSeconds ? number(f.tailMs, 2) : Json(nullptr);
+  j["tail_low_ms"] = f.onsetSeconds ? number(f.tailLowMs, 2) : Json(nullptr);
+  j["peak_dbfs"] = number(f.peakDbfs, 3);
+  j["rms_dbfs"] = number(f.rmsDbfs, 3);
+  j["crest_db"] = number(f.crestDb, 3);
+  addKeyFacts(j, landing.hz, asked, notes);
+  if (asked.tempoBpm) j["tail_sixteenths"] = f.onsetSeconds ? number(f.tailMs * *asked.tempoBpm / 15000.0, 3) : Json(nullptr);
+  j["warnings"] = std::move(warnings);
+  return j;
+}
+
+Result<Json> measure(const MeasureOptions& o, const Common& common) {
+  const auto notes = common.notes();
+  if (!notes) return Fail(notes.error());
+  const auto asked = understood(o);
+  if (!asked) return Fail(asked.error());
+  Json out = Json::array();
+  for (const std::string& path : o.files) {
+    const auto loaded = loadSound(path);
+    if (!loaded) return Fail(loaded.error());
+    out.push_back(factsJson(path, *loaded, measureSound(*loaded->sound, asked->band), *asked, *notes));
+  }
+  return out;
+}
+
+struct TuneOptions {
+  std::string file, to, toHz, with, method, strikeMs, output;
+};
+
+// The frequency to land on; `fromHz` chooses the octave where a bass gives the note.
+Result<double> targetOf(const TuneOptions& o, const NoteStyle& notes, double fromHz) {
+  if (!o.to.empty()) {
+    const auto midi = parsePitch(o.to, notes);
+    if (!midi) return badUsage("--to: " + midi.error().reason);
+    return hzFromMidi(*midi, notes.a4Hz);
+  }
+  if (!o.toHz.empty()) return numberOption("--to-hz", o.toHz, 8, 20000);
+  const auto bass = loadSound(o.with);
+  if (!bass) return Fail(bass.error());
+  const auto facts = measureSound(*bass->sound);
+  if (!facts.landing.hz) return unreadable(o.with, "no note can be told for it (" + facts.landing.reason + "); name the note with --to");
+  return *facts.landing.hz * std::exp2(std::round(std::log2(fromHz / *facts.landing.hz)));
+}
+
+Result<Json> tune(const TuneOptions& o, const Common& common) {
+  const auto notes = common.notes();
+  if (!notes) return Fail(notes.error());
+  if ((o.to.empty() ? 0 : 1) + (o.toHz.empty() ? 0 : 1) + (o.with.empty() ? 0 : 1) != 1) return badUsage("name one of --to, --to-hz or --with");
+  const auto method = parseTuneMethod(o.method);
+  if (!method) return badUsage("--method: " + method.error().reason);
+  if (*method == TuneMethod::HoldLength || *method == TuneMethod::Bend) return badUsage("--method " + o.method + " is not available yet: use varispeed or split");
+  const auto strike = numberOption("--strike-ms", o.strikeMs, 1, 200, 10.0);
+  if (!strike) return Fail(strike.error());
+  // What makes no sense is said before any file is read.
+  if (o.with.empty())
+    if (const auto early = targetOf(o, *notes, 50.0); !early) return Fail(early.error());
+  const auto loaded = loadSound(o.file);
+  if (!loaded) return Fail(loaded.error());
+  const auto facts = measureSound(*loaded->sound);
+  if (!facts.landing.hz) return unreadable(o.file, "has no landing to tune from (" + facts.landing.reason + ")");
+  const auto target = targetOf(o, *notes, *facts.landing.hz);
+  if (!target) return Fail(target.error());
+  const auto landed = retunedToLand(*loaded->sound, facts, *target, {*method, 0.0, *strike});
+  if (!landed) return Fail(landed.error());
+  Json warnings = Json::array();
+  for (const auto& w : loaded->warnings) warnings.push_back(w);
+  if (strainOf(landed->semitones) == Strain::Heavy) warnings.push_back("a shift beyond two semitones strains a recorded drum: choose another sample, or move a plain sub layer");
+  if (landed->result.bodyGainDb < 0.0) warnings.push_back("turned down by " + formatNumber(-landed->result.bodyGainDb, 2) + " dB to stay under full scale");
+  if (!landed->afterHz) warnings.push_back("no landing can be told after the move");
+  if (auto saved = saveSound(landed->result.sound, o.output, SampleFormat::WavFloat, RootNote{midiFromHz(*target)}); !saved) return Fail(saved.error());
+  return Json{{"before_hz", number(*facts.landing.hz)}, {"after_hz", landed->afterHz ? number(*landed->afterHz) : Json(nullptr)},
+              {"shift_semitones", number(landed->semitones)}, {"warnings", warnings}};
+}
+
+Json programmeJson(const std::string& path, const ProgrammeFacts& f) {
+  Json bands = Json::array();
+  for (size_t b = 0; b < kBands.size(); ++b) {
+    const auto re = f.bandReLufs(b);
+    bands.push_back({{"low_hz", kBands[b].lowHz}, {"high_hz", kBands[b].highHz}, {"level_db", number(f.low.bandDb(b), 3)}, {"level_re_lufs", re ? number(*re, 3) : Json(nullptr)}});
+  }
+  return {{"path", path}, {"integrated_lufs", f.integratedLufs ? number(*f.integratedLufs, 3) : Json(nullptr)}, {"true_peak_dbtp", number(f.truePeakDbtp, 3)},
+          {"bands", bands}, {"side_db_below_120", f.low.sideDbBelow120 ? number(*f.low.sideDbBelow120, 3) : Json(nullptr)}, {"crest_low_db", number(f.low.crestLowDb, 3)}};
+}
+
+Result<ProgrammeFacts> programmeOf(const std::string& path) {
+  const auto loaded = loadSound(path);
+  if (!loaded) return Fail(loaded.error());
+  auto facts = measureProgramme(*loaded->sound);
+  if (!facts) return unreadable(path, facts.error().reason);
+  return facts;
+}
+
+Result<Json> compare(const std::string& mixPath, const std::vector<std::string>& referencePaths) {
+  const auto mix = programmeOf(mixPath);
+  if (!mix) return Fail(mix.error());
+  std::vector<ProgrammeFacts> references;
+  Json list = Json::array();
+  for (const auto& path : referencePaths) {
+    auto facts = programmeOf(path);
+    if (!facts) return Fail(facts.error());
+    list.push_back(programmeJson(path, *facts));
+    references.push_back(*facts);
+  }
+  Json bands = Json::array();
+  const auto difference = bandDifferences(*mix, references);
+  for (size_t b = 0; b < kBands.size(); ++b)
+    bands.push_back({{"low_hz", kBands[b].lowHz}, {"high_hz", kBands[b].highHz}, {"level_db", number(difference[b].levelDb, 3)},
+                     {"level_re_lufs", difference[b].levelReLufsDb ? number(*difference[b].levelReLufsDb, 3) : Json(nullptr)}});
+  return Json{{"mix", programmeJson(mixPath, *mix)}, {"references", list}, {"difference", {{"bands", bands}}}};
+}
+
+}  // namespace
+
+void addSoundCommands(CLI::App& app, const Common& common, Runs& runs) {
+  auto* m = app.add_subcommand("measure", "landing note, fall, tail and levels of sounds");
+  auto mo = std::make_shared<MeasureOptions>();
+  m->add_option("FILE", mo->files, "sounds")->required();
+  m->add_option("--low", mo->low, "lowest landing looked for, Hz (20)");
+  m->add_option("--high", mo->high, "highest landing looked for, Hz (400)");
+  m->add_option("--key", mo->key, "the track's key, such as \"A minor\"");
+  m->add_option("--tempo", mo->tempo, "the track's tempo in BPM");
+  runs.emplace_back(m, [mo, &common] { return measure(*mo, common); });
+
+  auto* t = app.add_subcommand("tune", "move a sound's landing to a note");
+  auto to = std::make_shared<TuneOptions>();
+  t->add_option("FILE", to->file, "the sound")->required();
+  t->add_option("--to", to->to, "the note, such as A1 or \"F#1 +12 ct\"");
+  t->add_option("--to-hz", to->toHz, "the frequency");
+  t->add_option("--with", to->with, "a bass whose note it is to land on, in the nearest octave");
+  t->add_option("--method", to->method, "varispeed or split")->required();
+  t->add_option("--strike-ms", to->strikeMs, "what split leaves untouched, ms (10)");
+  t->add_option("-o", to->output, "the WAV to write")->required();
+  runs.emplace_back(t, [to, &common] { return tune(*to, common); });
+
+  auto* c = app.add_subcommand("compare", "a mix's low end beside references");
+  auto mix = std::make_shared<std::string>();
+  auto refs = std::make_shared<std::vector<std::string>>();
+  c->add_option("MIX", *mix, "the mix")->required();
+  c->add_option("REF", *refs, "references")->required();
+  runs.emplace_back(c, [mix, refs] { return compare(*mix, *refs); });
+}
+
+}  // namespace heft::cli

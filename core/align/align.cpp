@@ -1,0 +1,142 @@
+#include "core/align/align.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/sound/buffer.h"
+#include "core/sound/filter.h"
+#include "core/sound/interpolate.h"
+
+namespace heft {
+namespace {
+
+constexpr double kStepMs = 0.02;
+constexpr double kCloseEnoughDb = 0.25;
+
+// Whether the 25 ms RMS about each sample is above -40 dB of its own maximum.
+std::vector<char> sounding(const std::vector<double>& x, double rate) {
+  const auto half = static_cast<ptrdiff_t>(0.0125 * rate);
+  const auto n = static_cast<ptrdiff_t>(x.size());
+  std::vector<double> running(x.size() + 1, 0.0);
+  for (size_t i = 0; i < x.size(); ++i) running[i + 1] = running[i] + x[i] * x[i];
+  std::vector<double> power(x.size());
+  double most = 0.0;
+  for (ptrdiff_t i = 0; i < n; ++i) {
+    power[static_cast<size_t>(i)] = running[static_cast<size_t>(std::min(n, i + half + 1))] - running[static_cast<size_t>(std::max<ptrdiff_t>(0, i - half))];
+    most = std::max(most, power[static_cast<size_t>(i)]);
+  }
+  std::vector<char> out(x.size());
+  for (size_t i = 0; i < x.size(); ++i) out[i] = most > 0.0 && power[i] > 1e-4 * most;
+  return out;
+}
+
+std::vector<double> readBetween(const std::vector<double>& slow, double first, double step, size_t count) {
+  const std::vector<float> narrow(slow.begin(), slow.end());
+  const auto read = readAt(narrow, first, step, count);
+  return {read.begin(), read.end()};
+}
+
+}  // namespace
+
+double AlignCurve::levelDb(size_t i, bool invert) const {
+  if (!overlap || !(inPhase[i] > 0.0)) return 0.0;
+  const double sum = energies[i] + (invert ? -2.0 : 2.0) * cross[i];
+  return std::min(0.0, dbFromPower(std::max(0.0, sum) / inPhase[i], -120.0));
+}
+
+size_t AlignCurve::indexOf(double ms) const {
+  if (cross.empty()) return 0;
+  const double at = std::round((ms - firstMs) / stepMs);
+  return static_cast<size_t>(std::clamp(at, 0.0, static_cast<double>(cross.size() - 1)));
+}
+
+AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
+  const size_t frames = std::max(meeting.kick.size(), meeting.bass.size());
+  auto slowBand = [&](std::span<const double> x, double& rate) {
+    std::vector<double> padded(x.begin(), x.end());
+    padded.resize(frames, 0.0);
+    const auto slow = decimated(std::span<const double>(padded), sampleRate, 14.0 * question.highHz);
+    rate = slow.sampleRate;
+    return bandLimited(slow.samples, rate, question.lowHz, question.highHz);
+  };
+  double rate = 1.0;
+  auto kick = slowBand(meeting.kick, rate);
+  const auto bass = slowBand(meeting.bass, rate);
+  const auto kickSounds = sounding(kick, rate), bassSounds = sounding(bass, rate);
+  AlignCurve out;
+  std::vector<char> mask(kick.size());
+  for (size_t i = 0; i < kick.size(); ++i) {
+    mask[i] = kickSounds[i] && bassSounds[i];
+    out.overlap = out.overlap || mask[i];
+    if (!mask[i]) kick[i] = 0.0;
+  }
+  // Lags one reach of the interpolator beyond the largest delay, so that its edge is never seen.
+  const auto most = static_cast<ptrdiff_t>(std::ceil(question.maxDelayMs / 1000.0 * rate));
+  const ptrdiff_t reach = most + 34;
+  const auto n = static_cast<ptrdiff_t>(kick.size());
+  std::vector<double> cross, energy;
+  for (ptrdiff_t lag = -reach; lag <= reach; ++lag) {
+    double c = 0.0, e = 0.0;
+    for (ptrdiff_t i = std::max<ptrdiff_t>(0, lag); i < std::min(n, n + lag); ++i)
+      if (mask[static_cast<size_t>(i)]) {
+        const double b = bass[static_cast<size_t>(i - lag)];
+        c += kick[static_cast<size_t>(i)] * b, e += b * b;
+      }
+    cross.push_back(c), energy.push_back(e);
+  }
+  const auto steps = static_cast<size_t>(std::lround(question.maxDelayMs / kStepMs));
+  out.firstMs = -kStepMs * static_cast<double>(steps);
+  out.stepMs = kStepMs;
+  const double first = static_cast<double>(reach) + out.firstMs / 1000.0 * rate, step = kStepMs / 1000.0 * rate;
+  out.cross = readBetween(cross, first, step, 2 * steps + 1);
+  out.energies = readBetween(energy, first, step, 2 * steps + 1);
+  const double kickEnergy = energyOf(std::span<const double>(kick));
+  for (double& e : out.energies) {
+    const double bassEnergy = std::max(0.0, e);
+    out.inPhase.push_back(kickEnergy + bassEnergy + 2.0 * std::sqrt(kickEnergy * bassEnergy));
+    e = kickEnergy + bassEnergy;
+  }
+  return out;
+}
+
+AlignCurve combined(const std::vector<AlignCurve>& curves) {
+  AlignCurve out;
+  for (const AlignCurve& curve : curves) {
+    if (!curve.overlap) continue;
+    if (!out.overlap) {
+      out = curve;
+      continue;
+    }
+    for (size_t i = 0; i < out.size(); ++i) {
+      out.energies[i] += curve.energies[i];
+      out.inPhase[i] += curve.inPhase[i];
+      out.cross[i] += curve.cross[i];
+    }
+  }
+  if (!out.overlap && !curves.empty()) out = curves.front();
+  return out;
+}
+
+AlignAnswer bestAlignment(const AlignCurve& curve) {
+  AlignAnswer out;
+  out.overlap = curve.overlap;
+  if (!curve.overlap) return out;
+  out.beforeDb = out.afterDb = curve.levelAt(0.0, false);
+  double best = out.beforeDb;
+  for (size_t i = 0; i < curve.size(); ++i) best = std::max({best, curve.levelDb(i, false), curve.levelDb(i, true)});
+  if (out.beforeDb >= best - kCloseEnoughDb) return out;
+  double smallest = 1e9;
+  for (size_t i = 0; i < curve.size(); ++i)
+    for (bool invert : {false, true}) {
+      const double size = std::abs(curve.delayMs(i)), level = curve.levelDb(i, invert);
+      const bool nearer = size < smallest - 1e-9 || (size < smallest + 1e-9 && level > out.afterDb);
+      if (level >= best - kCloseEnoughDb && nearer) {
+        smallest = size;
+        out.delayMs = std::abs(curve.delayMs(i)) < 1e-9 ? 0.0 : curve.delayMs(i);
+        out.invert = invert, out.afterDb = level;
+      }
+    }
+  return out;
+}
+
+}  // namespace heft

@@ -1,0 +1,60 @@
+#pragma once
+/// How well kick and bass push the same way, and the delay and polarity of the bass that make them.
+///
+/// Figure: both parts band-limited with zero phase; level of their sum over the region where both sound before any move
+/// (25 ms RMS above -40 dB of each one's own maximum) re the amplitude sum of the two (square roots of their energies):
+/// 0 dB is perfectly in phase. The region stays the same for every delay.
+///
+/// Method: with K the kick under the region's mask, the sum's energy at delay d is E(K) + E(bass at d) + 2 C(d), where C
+/// correlates K with the bass. All three are band-limited functions of d, so they are computed at the samples of a slow
+/// rate and read between them.
+
+#include <span>
+#include <vector>
+
+namespace heft {
+
+struct AlignQuestion {
+  double lowHz = 20.0, highHz = 150.0;  ///< 10 <= lowHz < highHz <= 1000
+  double maxDelayMs = 20.0;             ///< 0 to 200
+  bool operator==(const AlignQuestion&) const = default;
+};
+
+/// One meeting of kick and bass: equal rates, starting at the same moment.
+struct Meeting {
+  std::span<const double> kick, bass;
+};
+
+/// Figures over a grid of delays for one meeting or for several.
+struct AlignCurve {
+  double firstMs = 0.0, stepMs = 0.0;
+  /// One value per delay, over the region, in a common unit: the sum of the two energies, the square of the sum of their
+  /// roots (what perfect phase would give), and the correlation.
+  std::vector<double> energies, inPhase, cross;
+  bool overlap = false;                               ///< false: they never sound together, figures mean nothing
+
+  size_t size() const { return cross.size(); }
+  double delayMs(size_t i) const { return firstMs + stepMs * static_cast<double>(i); }
+  /// Level of the sum re the amplitude sum in dB, 0 to -120.
+  double levelDb(size_t i, bool invert) const;
+  /// The grid's index nearest to a delay.
+  size_t indexOf(double ms) const;
+  double levelAt(double ms, bool invert) const { return levelDb(indexOf(ms), invert); }
+};
+
+/// The curve of one meeting on a grid of 0.01 ms or finer than half a sample.
+AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question);
+/// Energy-weighted sum of several; meetings without overlap add nothing.
+AlignCurve combined(const std::vector<AlignCurve>& curves);
+
+struct AlignAnswer {
+  double delayMs = 0.0;  ///< of the bass, positive = later
+  bool invert = false;
+  double beforeDb = 0.0, afterDb = 0.0;
+  bool overlap = false;
+};
+
+/// Best delay and polarity. Within 0.25 dB of the best the smallest delay wins; never worse than doing nothing.
+AlignAnswer bestAlignment(const AlignCurve& curve);
+
+}  // namespace heft

@@ -1,0 +1,40 @@
+#include "core/compare/difference.h"
+
+#include <algorithm>
+
+namespace heft {
+
+double median(std::vector<double> values) {
+  if (values.empty()) return 0.0;
+  std::sort(values.begin(), values.end());
+  const size_t half = values.size() / 2;
+  return values.size() % 2 ? values[half] : 0.5 * (values[half - 1] + values[half]);
+}
+
+std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& mix, const std::vector<ProgrammeFacts>& references) {
+  std::array<BandDifference, kBands.size()> out;
+  for (size_t b = 0; b < kBands.size(); ++b) {
+    std::vector<double> power, loudness;
+    for (const ProgrammeFacts& r : references) {
+      power.push_back(r.low.bandDb(b));
+      if (const auto level = r.bandReLufs(b)) loudness.push_back(*level);
+    }
+    out[b].levelDb = mix.low.bandDb(b) - median(power);
+    const auto mine = mix.bandReLufs(b);
+    if (mine && !loudness.empty()) out[b].levelReLufsDb = *mine - median(loudness);
+  }
+  return out;
+}
+
+std::vector<double> medianCurveDb(const std::vector<ProgrammeFacts>& references) {
+  std::vector<double> out;
+  if (references.empty()) return out;
+  for (size_t i = 0; i < profileHz().size(); ++i) {
+    std::vector<double> values;
+    for (const ProgrammeFacts& r : references) values.push_back(r.low.curveDb[i]);
+    out.push_back(median(values));
+  }
+  return out;
+}
+
+}  // namespace heft

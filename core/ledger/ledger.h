@@ -1,0 +1,59 @@
+#pragma once
+/// What is right and wrong with a session, in sentences, each with the move that would mend it.
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/ledger/study.h"
+
+namespace heft {
+
+enum class Stage { Sounds, Tune, Align, Duck, Compare, Export };
+const char* stageName(Stage stage);  ///< "Sounds"
+
+enum class Verdict { Holds, Watch, Off };
+const char* verdictName(Verdict verdict);  ///< "holds"
+
+/// One move, done as one undoable edit.
+struct Remedy {
+  std::string label;  ///< for a button: "Tune"
+  std::string name;   ///< for Undo: "tune kick to A1"
+  std::function<Session(const Session&)> apply;
+};
+
+struct Finding {
+  std::string id;        ///< stable: "kick-key", "band-40-60"
+  Stage stage = Stage::Sounds;
+  Verdict verdict = Verdict::Holds;
+  std::string sentence;  ///< "Kick lands 58 cents under A1"
+  std::string measured;  ///< with its unit
+  std::string target;    ///< with its unit
+  double value = 0.0;    ///< the measured figure
+  std::string unit;
+  std::optional<Remedy> remedy;
+  int hit = -1;          ///< the kick hit to mark, from 0
+  bool meantSo = false;
+};
+
+/// Limits of the verdicts (docs/ledger.md says where each comes from).
+struct Limits {
+  double keyHolds = 5, keyWatch = 20;            ///< cents
+  double strainHolds = 1, strainWatch = 2;       ///< semitones
+  double tailHolds = 1.1, tailWatch = 1.5;       ///< times the target
+  double overHolds = -20, overWatch = -12;       ///< dB of the kick's tail at the next note
+  double pairHolds = 0.6, pairWatch = 1.5;       ///< dB under the best reachable
+  double overlapHolds = -6, overlapWatch = -1;   ///< dB, bass re kick
+  double bandHolds = 1.5, bandWatch = 3;         ///< dB
+  double sideHolds = -30, sideWatch = -20;       ///< dB
+  double peakHolds = -1, peakWatch = 0;          ///< dBTP
+};
+
+/// Pure. Worst first within the order of the stages; a session without sounds has no lines.
+std::vector<Finding> ledger(const Session& session, const Study& study, const Limits& limits = {});
+
+/// The worst verdict of a stage's lines that are not meant so; nothing where it has none.
+std::optional<Verdict> stageVerdict(const std::vector<Finding>& findings, Stage stage);
+
+}  // namespace heft

@@ -1,0 +1,49 @@
+#pragma once
+/// Everything measured on a session and its rendered lanes: what the Ledger judges and the pictures draw.
+
+#include <optional>
+#include <stop_token>
+
+#include "core/align/align.h"
+#include "core/compare/difference.h"
+#include "core/render/render.h"
+
+namespace heft {
+
+/// A kick hit and the bass it meets.
+struct HitFacts {
+  double frame = 0.0;
+  int noteMidi = -1;       ///< bass note sounding within the sixteenth after the hit; -1: none
+  AlignCurve curve;        ///< of kick and unmoved bass from this hit to the next
+  double levelDb = 0.0;    ///< at the present delay and polarity, re perfect phase; 0 without overlap
+  double bestDb = 0.0;     ///< at the delay and polarity that suit all hits best
+  double bassReKickDb = -120.0;  ///< level of the ducked bass re the kick below 150 Hz, over the kick's length
+  std::optional<double> nextNoteGapMs;  ///< until the next bass note starts that did not sound at the hit
+  double tailAtNextNoteDb = -120.0;     ///< the kick's envelope there, re its peak
+};
+
+struct Study {
+  std::shared_ptr<const SoundFacts> kickSource, kick, bass;  ///< kick: tuned and shaped; nothing where a sound is missing
+  std::shared_ptr<const ReadyKick> readyKick;
+  std::optional<double> bassRootMidi;
+  std::vector<HitFacts> hits;
+  AlignCurve all;
+  AlignAnswer best;         ///< before: with no move at all
+  double alignedDb = 0.0;   ///< all hits at the present delay and polarity
+  DipFacts dip;
+  ProgrammeFacts sum;
+  LowEnd kickLow, bassLow;
+  bool hasBacking = false;
+  std::vector<std::optional<ProgrammeFacts>> references;  ///< as the session lists them; nothing where one is missing
+  bool empty = true;        ///< nothing sounds
+
+  std::array<BandDifference, kBands.size()> differences;  ///< sum minus the references' median
+
+  std::vector<ProgrammeFacts> presentReferences() const;
+  bool anyReference() const;
+};
+
+/// Errors: Cancelled.
+Result<Study> study(const Session& session, const Assets& assets, const Stems& stems, StepCache& cache, std::stop_token stop = {});
+
+}  // namespace heft

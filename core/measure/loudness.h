@@ -1,0 +1,20 @@
+#pragma once
+/// Loudness and true peak after ITU-R BS.1770-4, through libebur128.
+
+#include <optional>
+
+#include "core/result.h"
+#include "core/sound/buffer.h"
+
+namespace heft {
+
+struct Loudness {
+  std::optional<double> integratedLufs;  ///< nothing below the gate or under 400 ms
+  double truePeakDbtp = -200.0;
+};
+
+/// A mono buffer is judged as played on two speakers. More than two channels: the first two are left and right, the
+/// rest as libebur128 takes them.
+Result<Loudness> measureLoudness(const AudioBuffer& buffer);
+
+}  // namespace heft

@@ -1,0 +1,200 @@
+#include "core/measure/low_end.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "core/measure/loudness.h"
+#include "core/sound/fft.h"
+#include "core/sound/filter.h"
+
+namespace heft {
+namespace {
+
+constexpr double kSlowRate = 3000.0;
+constexpr double kWindowSeconds = 1.4;
+constexpr double kFloorDb = -120.0;
+
+// A power spectrum: mean square per bin, one-sided.
+struct Spectrum {
+  std::vector<double> power;
+  double stepHz = 1.0;
+
+  // Power between two frequencies; bins count by the share of them that lies inside.
+  double between(double lowHz, double highHz) const {
+    const double a = lowHz / stepHz + 0.5, b = highHz / stepHz + 0.5;
+    double sum = 0.0;
+    for (auto k = static_cast<size_t>(std::max(0.0, a)); k < power.size() && static_cast<double>(k) < b; ++k) {
+      const double from = std::max(a, static_cast<double>(k)), to = std::min(b, static_cast<double>(k) + 1.0);
+      sum += power[k] * std::max(0.0, to - from);
+    }
+    return sum;
+  }
+};
+
+void addPower(RealFft& fft, Spectrum& out, double scale) {
+  fft.forward();
+  const auto bins = fft.bins();
+  for (size_t k = 0; k < bins.size(); ++k) out.power[k] += std::norm(bins[k]) * scale * (k == 0 ? 1.0 : 2.0);
+}
+
+Spectrum wholeSpectrum(const std::vector<double>& x, double rate, bool wraps) {
+  // A loop is transformed at its exact length: its spectrum is a set of lines and nothing leaks.
+  RealFft fft(wraps ? x.size() : fastSize(std::max<size_t>(2 * x.size(), 4096)));
+  std::copy(x.begin(), x.end(), fft.time().begin());
+  Spectrum out{std::vector<double>(fft.size() / 2 + 1, 0.0), rate / static_cast<double>(fft.size())};
+  addPower(fft, out, 1.0 / (static_cast<double>(fft.size()) * static_cast<double>(x.size())));
+  return out;
+}
+
+Spectrum meanSpectrum(const std::vector<double>& x, double rate) {
+  const size_t size = fastSize(static_cast<size_t>(kWindowSeconds * rate)) / 4 * 4;
+  const auto hop = static_cast<ptrdiff_t>(size / 4);
+  RealFft fft(size);
+  Spectrum out{std::vector<double>(size / 2 + 1, 0.0), rate / static_cast<double>(size)};
+  // Hann squared at three quarters overlap adds up to 1.5 everywhere.
+  const double scale = 1.0 / (1.5 * static_cast<double>(size) * static_cast<double>(x.size()));
+  for (ptrdiff_t at = hop - static_cast<ptrdiff_t>(size); at < static_cast<ptrdiff_t>(x.size()); at += hop) {
+    const auto time = fft.time();
+    for (size_t i = 0; i < size; ++i) {
+      const ptrdiff_t from = at + static_cast<ptrdiff_t>(i);
+      const bool inside = from >= 0 && from < static_cast<ptrdiff_t>(x.size());
+      const double hann = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * static_cast<double>(i) / static_cast<double>(size));
+      time[i] = inside ? x[static_cast<size_t>(from)] * hann : 0.0;
+    }
+    addPower(fft, out, scale);
+  }
+  return out;
+}
+
+Spectrum spectrumOf(const std::vector<double>& x, double rate, bool wraps) {
+  if (wraps || static_cast<double>(x.size()) < 2.0 * kWindowSeconds * rate) return wholeSpectrum(x, rate, wraps);
+  return meanSpectrum(x, rate);
+}
+
+struct MidSide {
+  std::vector<float> mid, side;  // side empty for mono
+  double power = 0.0;
+};
+
+MidSide midSideOf(const AudioBuffer& buffer) {
+  MidSide out;
+  const size_t frames = buffer.frames();
+  if (buffer.channelCount() == 1) {
+    out.mid = buffer.channels[0];
+    out.power = 2.0 * energyOf(std::span<const float>(out.mid));
+  } else {
+    const AudioBuffer folded = buffer.channelCount() > 2 ? stereoOf(buffer) : AudioBuffer();
+    const auto& source = buffer.channelCount() > 2 ? folded : buffer;
+    const auto& left = source.channels[0];
+    const auto& right = source.channels[1];
+    out.mid.resize(frames), out.side.resize(frames);
+    for (size_t i = 0; i < frames; ++i) {
+      out.mid[i] = 0.5f * (left[i] + right[i]);
+      out.side[i] = 0.5f * (left[i] - right[i]);
+    }
+    out.power = energyOf(std::span<const float>(left)) + energyOf(std::span<const float>(right));
+  }
+  out.power /= static_cast<double>(std::max<size_t>(1, frames));
+  return out;
+}
+
+double crestBelow(const std::vector<double>& x, double rate, double highHz) {
+  const auto low = bandLimited(x, rate, 0.0, highHz);
+  double peak = 0.0;
+  for (double v : low) peak = std::max(peak, std::abs(v));
+  const double energy = energyOf(std::span<const double>(low));
+  if (!(energy > 0.0)) return 0.0;
+  return dbFromAmplitude(peak) - dbFromPower(energy / static_cast<double>(low.size()));
+}
+
+// A loop is decimated with its own end before it and its start after it, and cut back to its length.
+std::vector<double> slowed(const std::vector<float>& x, double rate, bool wraps, double& slowRate) {
+  if (!wraps) {
+    auto slow = decimated(std::span<const float>(x), rate, kSlowRate);
+    slowRate = slow.sampleRate;
+    return std::move(slow.samples);
+  }
+  const auto factor = std::max<size_t>(1, static_cast<size_t>(rate / kSlowRate));
+  const size_t pad = factor * 256;
+  std::vector<float> longer(x.size() + 2 * pad);
+  for (size_t i = 0; i < longer.size(); ++i) longer[i] = x[(i + x.size() * (pad / x.size() + 1) - pad) % x.size()];
+  auto slow = decimated(std::span<const float>(longer), rate, kSlowRate);
+  slowRate = slow.sampleRate;
+  const auto first = slow.samples.begin() + 256;
+  return {first, first + static_cast<ptrdiff_t>((x.size() + factor - 1) / factor)};
+}
+
+}  // namespace
+
+const std::vector<double>& profileHz() {
+  static const std::vector<double> mids = [] {
+    std::vector<double> out;
+    // IEC 61260-1, formula for an even designator b = 24: f = 1000 * G^((2x + 1) / 48), G = 10^(3/10).
+    for (int x = -140; x < 0; ++x) {
+      const double hz = 1000.0 * std::pow(10.0, 0.3 * (2 * x + 1) / 48.0);
+      if (hz >= 20.0 && hz <= 500.0) out.push_back(hz);
+    }
+    return out;
+  }();
+  return mids;
+}
+
+double LowEnd::bandDb(size_t band) const {
+  return totalPower > 0.0 ? dbFromPower(bandPower[band] / totalPower, kFloorDb) : kFloorDb;
+}
+
+LowEnd measureLowEnd(const AudioBuffer& buffer, bool wraps) {
+  LowEnd out;
+  out.curveDb.assign(profileHz().size(), kFloorDb);
+  if (buffer.frames() == 0) return out;
+  const auto parts = midSideOf(buffer);
+  out.totalPower = parts.power;
+  double rate = 0.0;
+  const auto mid = slowed(parts.mid, buffer.sampleRate, wraps, rate);
+  const Spectrum midSpectrum = spectrumOf(mid, rate, wraps);
+  Spectrum both = midSpectrum;
+  if (!parts.side.empty()) {
+    const auto side = slowed(parts.side, buffer.sampleRate, wraps, rate);
+    const Spectrum sideSpectrum = spectrumOf(side, rate, wraps);
+    for (size_t k = 0; k < both.power.size(); ++k) both.power[k] += sideSpectrum.power[k];
+    out.sideDbBelow120 =
+        std::max(kFloorDb, dbFromPower(sideSpectrum.between(20, 120)) - dbFromPower(midSpectrum.between(20, 120)));
+    if (!(midSpectrum.between(20, 120) > 0.0) && !(sideSpectrum.between(20, 120) > 0.0)) out.sideDbBelow120 = kFloorDb;
+  }
+  // Mid and side are half sums: the channels' power is twice theirs.
+  for (size_t b = 0; b < kBands.size(); ++b) out.bandPower[b] = 2.0 * both.between(kBands[b].lowHz, kBands[b].highHz);
+  const double edge = std::pow(10.0, 0.3 / 48.0);
+  if (out.totalPower > 0.0)
+    for (size_t i = 0; i < out.curveDb.size(); ++i)
+      out.curveDb[i] =
+          dbFromPower(2.0 * both.between(profileHz()[i] / edge, profileHz()[i] * edge) / out.totalPower, kFloorDb);
+  out.crestLowDb = crestBelow(mid, rate, 120.0);
+  return out;
+}
+
+std::optional<double> ProgrammeFacts::bandReLufs(size_t band) const {
+  if (!integratedLufs) return std::nullopt;
+  return dbFromPower(low.bandPower[band]) - *integratedLufs;
+}
+
+Result<ProgrammeFacts> measureProgramme(const AudioBuffer& buffer, bool wraps) {
+  ProgrammeFacts out;
+  out.low = measureLowEnd(buffer, wraps);
+  AudioBuffer repeated;
+  const bool shortLoop = wraps && buffer.seconds() < 3.0 && buffer.frames() > 0;
+  if (shortLoop) {
+    repeated = buffer;
+    const int times = static_cast<int>(std::ceil(3.0 / buffer.seconds()));
+    for (size_t c = 0; c < buffer.channelCount(); ++c)
+      for (int i = 1; i < times; ++i)
+        repeated.channels[c].insert(repeated.channels[c].end(), buffer.channels[c].begin(), buffer.channels[c].end());
+  }
+  const auto loudness = measureLoudness(shortLoop ? repeated : buffer);
+  if (!loudness) return Fail(loudness.error());
+  out.integratedLufs = loudness->integratedLufs;
+  out.truePeakDbtp = loudness->truePeakDbtp;
+  return out;
+}
+
+}  // namespace heft

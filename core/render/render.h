@@ -1,0 +1,38 @@
+#pragma once
+/// Session and sounds in, finished lanes out: the one path that playback, export and the command line share.
+
+#include <stop_token>
+
+#include "core/duck/gain_curve.h"
+#include "core/render/sounds.h"
+#include "core/render/stem.h"
+#include "core/session/assets.h"
+
+namespace heft {
+
+/// The lanes of one loop in its steady state, tails wrapped in. All have the same number of frames.
+struct Stems {
+  double sampleRate = 48000.0;
+  size_t frames = 0;
+  Stem kick;        ///< placed, tuned, shaped
+  Stem bassPlaced;  ///< before it is moved and ducked
+  Stem bass;        ///< moved and ducked
+  Stem backing;
+  Stem sum;         ///< kick + bass + backing, in that order
+  Stem gain;        ///< the ducking's gain as an amplitude; all 1 where it is off
+  std::vector<double> triggers;     ///< frames at which the ducking starts anew; empty where it is off
+  std::vector<double> hitFrames;    ///< of every kick hit in the loop
+  DrawnDip dip;                     ///< times resolved to ms
+};
+
+/// Pure. Only what changed is computed anew; blocks that did not change are shared with earlier results through `cache`.
+/// Errors: Cancelled where `stop` was requested.
+Result<Stems> render(const Session& session, const Assets& assets, StepCache& cache, std::stop_token stop = {});
+
+/// The dip with note values and "as the kick" resolved. `kickTailMs`: measured length of the ready kick.
+DrawnDip resolvedDip(const DuckMove& duck, double tempoBpm, double kickTailMs);
+
+/// The session with every move taken out (tuning, trim, alignment, ducking): what Before plays.
+Session withoutMoves(Session session);
+
+}  // namespace heft

@@ -1,0 +1,37 @@
+#include "core/render/stem.h"
+
+#include <algorithm>
+
+namespace heft {
+
+StepKey Stem::key() const {
+  KeyMaker maker("stem 1");
+  maker.add(frames_).add(channels_);
+  for (const StepKey& k : keys_) maker.add(k);
+  return maker.key();
+}
+
+std::vector<float> Stem::wrapped(size_t channel, int64_t first, size_t count) const {
+  std::vector<float> out(count, 0.0f);
+  if (frames_ == 0) return out;
+  const auto n = static_cast<int64_t>(frames_);
+  auto from = static_cast<size_t>(((first % n) + n) % n);
+  for (size_t i = 0; i < count;) {
+    const auto& c = blocks_[from / kBlockFrames]->channels;
+    const auto& samples = c[c.size() == 1 ? 0 : channel];
+    const size_t within = from % kBlockFrames, run = std::min(count - i, samples.size() - within);
+    std::copy_n(samples.begin() + static_cast<ptrdiff_t>(within), run, out.begin() + static_cast<ptrdiff_t>(i));
+    i += run;
+    from = (from + run) % frames_;
+  }
+  return out;
+}
+
+AudioBuffer Stem::toBuffer(double sampleRate) const {
+  AudioBuffer out;
+  out.sampleRate = sampleRate;
+  for (size_t c = 0; c < channels_; ++c) out.channels.push_back(wrapped(c, 0, frames_));
+  return out;
+}
+
+}  // namespace heft

@@ -1,0 +1,158 @@
+#pragma once
+/// The document: plain values, no pointers to anything that sounds or draws. docs/format.md describes its file.
+
+#include <optional>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "core/align/align.h"
+#include "core/duck/gain_curve.h"
+#include "core/sound/audio_file.h"
+#include "core/theory/key.h"
+#include "core/theory/note.h"
+#include "core/theory/time_value.h"
+#include "core/tune/retune.h"
+
+namespace heft {
+
+/// Keys of the file that this version does not know, kept as JSON text so that saving loses nothing. Empty: none.
+using Unknown = std::string;
+
+/// A sound that the session uses, by the content of its file.
+struct AssetRef {
+  std::string hash;  ///< XXH3-128 of the file's bytes, 32 hex digits; empty: none
+  std::string name;  ///< file name as it came, for people
+  bool operator==(const AssetRef&) const = default;
+  bool empty() const { return hash.empty(); }
+};
+
+struct Track {
+  std::string name = "Untitled";
+  Key key;
+  double tempoBpm = 120.0;  ///< 40 to 240, quarter notes a minute
+  int beatsPerBar = 4;      ///< 1 to 12
+  int beatUnit = 4;         ///< 2, 4, 8 or 16
+  int loopBeats = 8;        ///< one beat to eight bars
+  NoteStyle notes;
+  double sampleRate = 48000.0;  ///< 8 to 384 kHz
+  Unknown unknown;
+  bool operator==(const Track&) const = default;
+
+  double loopQuarters() const { return loopBeats * 4.0 / beatUnit; }
+  double framesPerQuarter() const { return sampleRate * 60.0 / tempoBpm; }
+  /// Rounded once, at the loop's end.
+  size_t loopFrames() const;
+};
+
+/// One recorded sound within a part.
+struct Layer {
+  AssetRef asset;
+  double levelDb = 0.0;  ///< -60 to 24
+  bool invert = false;
+  bool mute = false;
+  std::optional<double> targetMidi;  ///< kick: where it is to land; nothing leaves it as it is
+  TuneMethod method = TuneMethod::Varispeed;
+  double strikeMs = 10.0;
+  LandingOptions band;               ///< where its landing is looked for
+  std::optional<double> rootMidi;    ///< bass: what its sound is said to be; nothing: as measured
+  std::optional<TimeValue> length;   ///< where its tail has died away; nothing leaves it as it is
+  Unknown unknown;
+  bool operator==(const Layer&) const;
+};
+
+struct Hit {
+  double startQuarters = 0.0;
+  double velocity = 1.0;  ///< 0 to 1, an amplitude
+  bool operator==(const Hit&) const = default;
+};
+
+struct Note {
+  double startQuarters = 0.0;
+  double lengthQuarters = 0.25;
+  int midi = 33;
+  double velocity = 1.0;
+  bool operator==(const Note&) const = default;
+};
+
+struct KickPart {
+  std::vector<Layer> layers;  ///< at most one in this version
+  std::vector<Hit> hits;      ///< ascending
+  TimeValue tailTarget = TimeValue::note(1, 16);
+  Unknown unknown;
+  bool operator==(const KickPart&) const = default;
+};
+
+struct BassPart {
+  std::vector<Layer> layers;  ///< at most one in this version
+  std::vector<Note> notes;    ///< ascending
+  bool monoFold = false;      ///< one-shot folded to mono below everything
+  Unknown unknown;
+  bool operator==(const BassPart&) const = default;
+};
+
+struct Backing {
+  AssetRef asset;
+  double levelDb = 0.0;
+  bool mute = false;
+  Unknown unknown;
+  bool operator==(const Backing&) const = default;
+};
+
+/// Applied to the bass.
+struct AlignMove {
+  double delayMs = 0.0;  ///< -200 to 200, positive = later
+  bool invert = false;
+  AlignQuestion question;
+  bool operator==(const AlignMove&) const = default;
+};
+
+struct DuckMove {
+  bool on = false;
+  double depthDb = 8.5;  ///< 0 to 120
+  TimeValue attack = TimeValue::milliseconds(2.0);
+  TimeValue hold = TimeValue::milliseconds(34.0);
+  TimeValue release = TimeValue::milliseconds(85.0);
+  bool asKick = false;       ///< hold and return stretch so that the whole lasts as long as the kick
+  double crossoverHz = 0.0;  ///< 0: all of the bass; else 30 to 1000
+  Unknown unknown;
+  bool operator==(const DuckMove&) const = default;
+};
+
+/// What Export writes.
+struct ExportList {
+  bool kickOneShot = true, bassOneShot = true, stems = true, gainCurve = true;
+  SampleFormat format = SampleFormat::Wav24;
+  bool operator==(const ExportList&) const = default;
+};
+
+struct Session {
+  Track track;
+  KickPart kick;
+  BassPart bass;
+  Backing backing;
+  AlignMove align;
+  DuckMove duck;
+  std::vector<AssetRef> references;
+  ExportList exports;
+  std::set<std::string> meantSo;  ///< ids of Ledger lines that are wanted as they are
+  Unknown unknown;
+  bool operator==(const Session&) const = default;
+
+  const Layer* kickLayer() const { return kick.layers.empty() ? nullptr : &kick.layers.front(); }
+  const Layer* bassLayer() const { return bass.layers.empty() ? nullptr : &bass.layers.front(); }
+};
+
+inline constexpr int kSessionVersion = 1;
+inline constexpr size_t kMostHits = 4096;
+
+/// The note the bass plays under most hits (sounding at the hit, longest shared time wins a tie); -1 without any.
+int noteUnderMostHits(const Session& session);
+
+/// The document as Heft saves it: keys in a fixed order, two-space indent.
+std::string sessionToJson(const Session& session);
+/// Reads any version up to kSessionVersion. Size (64 MB) and depth (64) are bounded, every number is checked against its
+/// range. Errors: Unreadable, naming the key.
+Result<Session> sessionFromJson(const std::string& text, const std::string& fileName);
+
+}  // namespace heft

@@ -1,0 +1,322 @@
+// The session's file: docs/format.md. Reading checks every value; what is not known is kept.
+
+#include <algorithm>
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "core/session/session.h"
+
+namespace heft {
+namespace {
+
+using Json = nlohmann::ordered_json;
+constexpr size_t kMostText = 64'000'000;
+constexpr int kDeepest = 64;
+
+// Takes known keys out of an object; what is left is the unknown rest. The first fault is kept and ends the reading.
+class Reader {
+ public:
+  Reader(const Json& object, std::string where, std::string& fault) : rest_(object), where_(std::move(where)), fault_(fault) {
+    if (!rest_.is_object()) fail("", "is not an object");
+  }
+  Json take(const char* key) {
+    if (!rest_.is_object() || !rest_.contains(key)) return nullptr;
+    Json value = std::move(rest_[key]);
+    rest_.erase(key);
+    return value;
+  }
+  void number(const char* key, double& out, double low, double high) {
+    const Json value = take(key);
+    if (value.is_null()) return;
+    if (!value.is_number() || !(value.get<double>() >= low && value.get<double>() <= high)) return fail(key, "is out of range");
+    out = value.get<double>();
+  }
+  void number(const char* key, std::optional<double>& out, double low, double high) {
+    double value = std::nan("");
+    number(key, value, low, high);
+    if (!std::isnan(value)) out = value;
+  }
+  void whole(const char* key, int& out, int low, int high) {
+    double value = out;
+    number(key, value, low, high);
+    if (value != std::floor(value)) return fail(key, "is not a whole number");
+    out = static_cast<int>(value);
+  }
+  void flag(const char* key, bool& out) {
+    const Json value = take(key);
+    if (value.is_null()) return;
+    if (!value.is_boolean()) return fail(key, "is neither true nor false");
+    out = value.get<bool>();
+  }
+  void text(const char* key, std::string& out, size_t most = 4096) {
+    const Json value = take(key);
+    if (value.is_null()) return;
+    if (!value.is_string() || value.get_ref<const std::string&>().size() > most) return fail(key, "is not a text of bounded length");
+    out = value.get<std::string>();
+  }
+  /// A text that `parse` turns into a value.
+  template <class T, class Parse>
+  void parsed(const char* key, T& out, Parse parse) {
+    std::string words;
+    text(key, words);
+    if (words.empty()) return;
+    const auto value = parse(words);
+    if (!value) return fail(key, value.error().reason);
+    out = *value;
+  }
+  template <class Each>
+  void list(const char* key, size_t most, Each each) {
+    const Json value = take(key);
+    if (value.is_null()) return;
+    if (!value.is_array() || value.size() > most) return fail(key, "is not a list of bounded length");
+    for (const Json& item : value) each(item);
+  }
+  void object(const char* key, auto read) {
+    const Json value = take(key);
+    if (value.is_null()) return;
+    read(Reader(value, where_ + key + ".", fault_));
+  }
+  Reader within(const Json& item, const char* key) { return Reader(item, where_ + key + ".", fault_); }
+  void fail(const std::string& key, const std::string& why) {
+    if (fault_.empty()) fault_ = "\"" + where_ + key + "\" " + why + "; mend it in session.json or open a backup";
+  }
+  Unknown unknown() const { return rest_.is_object() && !rest_.empty() ? rest_.dump() : Unknown(); }
+
+ private:
+  Json rest_;
+  std::string where_;
+  std::string& fault_;
+};
+
+void mergeUnknown(Json& out, const Unknown& unknown) {
+  if (unknown.empty()) return;
+  const Json rest = Json::parse(unknown, nullptr, false);
+  if (!rest.is_object()) return;
+  for (const auto& [key, value] : rest.items())
+    if (!out.contains(key)) out[key] = value;
+}
+
+bool isHash(const std::string& text) {
+  return text.size() == 32 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
+}
+
+Json toJson(const AssetRef& a) { return {{"hash", a.hash}, {"name", a.name}}; }
+void read(Reader r, AssetRef& a) {
+  r.text("hash", a.hash);
+  r.text("name", a.name);
+  if (!a.hash.empty() && !isHash(a.hash)) r.fail("hash", "is not 32 hex digits");
+}
+
+Json toJson(const Layer& l) {
+  Json j = {{"asset", toJson(l.asset)}, {"level_db", l.levelDb},   {"invert", l.invert}, {"mute", l.mute},
+            {"method", tuneMethodName(l.method)}, {"strike_ms", l.strikeMs}, {"band_low_hz", l.band.lowHz}, {"band_high_hz", l.band.highHz}};
+  if (l.targetMidi) j["target_midi"] = *l.targetMidi;
+  if (l.rootMidi) j["root_midi"] = *l.rootMidi;
+  if (l.length) j["length"] = l.length->text();
+  mergeUnknown(j, l.unknown);
+  return j;
+}
+void read(Reader r, Layer& l) {
+  r.object("asset", [&](Reader a) { read(std::move(a), l.asset); });
+  r.number("level_db", l.levelDb, -60, 24);
+  r.flag("invert", l.invert);
+  r.flag("mute", l.mute);
+  r.parsed("method", l.method, parseTuneMethod);
+  r.number("strike_ms", l.strikeMs, 1, 200);
+  r.number("band_low_hz", l.band.lowHz, 10, 999);
+  r.number("band_high_hz", l.band.highHz, 11, 1000);
+  if (l.band.highHz <= l.band.lowHz) r.fail("band_high_hz", "is not above band_low_hz");
+  r.number("target_midi", l.targetMidi, 0, 127);
+  r.number("root_midi", l.rootMidi, 0, 127);
+  TimeValue length;
+  r.parsed("length", length, parseTime);
+  if (length != TimeValue()) l.length = length;
+  l.unknown = r.unknown();
+}
+
+Json toJson(const std::vector<Layer>& layers) {
+  Json out = Json::array();
+  for (const Layer& l : layers) out.push_back(toJson(l));
+  return out;
+}
+void readLayers(Reader& r, std::vector<Layer>& layers) {
+  layers.clear();
+  r.list("layers", 64, [&](const Json& item) { read(r.within(item, "layers"), layers.emplace_back()); });
+}
+
+Json toJson(const Track& t) {
+  Json j = {{"name", t.name}, {"key", t.key.name()}, {"tempo_bpm", t.tempoBpm}, {"beats_per_bar", t.beatsPerBar},
+            {"beat_unit", t.beatUnit}, {"loop_beats", t.loopBeats}, {"middle_c", static_cast<int>(t.notes.octaves)},
+            {"a4_hz", t.notes.a4Hz}, {"sample_rate", t.sampleRate}};
+  mergeUnknown(j, t.unknown);
+  return j;
+}
+void read(Reader r, Track& t) {
+  r.text("name", t.name, 200);
+  r.parsed("key", t.key, parseKey);
+  r.number("tempo_bpm", t.tempoBpm, 40, 240);
+  r.whole("beats_per_bar", t.beatsPerBar, 1, 12);
+  r.whole("beat_unit", t.beatUnit, 2, 16);
+  if (t.beatUnit & (t.beatUnit - 1)) r.fail("beat_unit", "is not 2, 4, 8 or 16");
+  r.whole("loop_beats", t.loopBeats, 1, 8 * t.beatsPerBar);
+  int octave = static_cast<int>(t.notes.octaves);
+  r.whole("middle_c", octave, 3, 5);
+  t.notes.octaves = static_cast<OctaveNaming>(octave);
+  t.notes.flats = t.key.prefersFlats();
+  r.number("a4_hz", t.notes.a4Hz, 380, 480);
+  r.number("sample_rate", t.sampleRate, 8000, 384000);
+  t.unknown = r.unknown();
+}
+
+Json toJson(const KickPart& k) {
+  Json hits = Json::array();
+  for (const Hit& h : k.hits) hits.push_back({{"start", h.startQuarters}, {"velocity", h.velocity}});
+  Json j = {{"layers", toJson(k.layers)}, {"hits", hits}, {"tail_target", k.tailTarget.text()}};
+  mergeUnknown(j, k.unknown);
+  return j;
+}
+void read(Reader r, KickPart& k) {
+  readLayers(r, k.layers);
+  k.hits.clear();
+  r.list("hits", kMostHits, [&](const Json& item) {
+    Reader h = r.within(item, "hits");
+    Hit& hit = k.hits.emplace_back();
+    h.number("start", hit.startQuarters, 0, 1e5);
+    h.number("velocity", hit.velocity, 0, 1);
+  });
+  std::sort(k.hits.begin(), k.hits.end(), [](const Hit& a, const Hit& b) { return a.startQuarters < b.startQuarters; });
+  r.parsed("tail_target", k.tailTarget, parseTime);
+  k.unknown = r.unknown();
+}
+
+Json toJson(const BassPart& b) {
+  Json notes = Json::array();
+  for (const Note& n : b.notes)
+    notes.push_back({{"start", n.startQuarters}, {"length", n.lengthQuarters}, {"midi", n.midi}, {"velocity", n.velocity}});
+  Json j = {{"layers", toJson(b.layers)}, {"notes", notes}, {"mono", b.monoFold}};
+  mergeUnknown(j, b.unknown);
+  return j;
+}
+void read(Reader r, BassPart& b) {
+  readLayers(r, b.layers);
+  b.notes.clear();
+  r.list("notes", kMostHits, [&](const Json& item) {
+    Reader n = r.within(item, "notes");
+    Note& note = b.notes.emplace_back();
+    n.number("start", note.startQuarters, 0, 1e5);
+    n.number("length", note.lengthQuarters, 0.01, 1e5);
+    n.whole("midi", note.midi, 0, 127);
+    n.number("velocity", note.velocity, 0, 1);
+  });
+  std::sort(b.notes.begin(), b.notes.end(), [](const Note& x, const Note& y) { return x.startQuarters < y.startQuarters; });
+  r.flag("mono", b.monoFold);
+  b.unknown = r.unknown();
+}
+
+Json toJson(const DuckMove& d) {
+  Json j = {{"on", d.on}, {"depth_db", d.depthDb}, {"attack", d.attack.text()}, {"hold", d.hold.text()},
+            {"return", d.release.text()}, {"as_kick", d.asKick}, {"crossover_hz", d.crossoverHz}};
+  mergeUnknown(j, d.unknown);
+  return j;
+}
+void read(Reader r, DuckMove& d) {
+  r.flag("on", d.on);
+  r.number("depth_db", d.depthDb, 0, 120);
+  r.parsed("attack", d.attack, parseTime);
+  r.parsed("hold", d.hold, parseTime);
+  r.parsed("return", d.release, parseTime);
+  r.flag("as_kick", d.asKick);
+  r.number("crossover_hz", d.crossoverHz, 0, 1000);
+  if (d.crossoverHz > 0 && d.crossoverHz < 30) r.fail("crossover_hz", "is neither 0 nor 30 to 1000");
+  d.unknown = r.unknown();
+}
+
+constexpr const char* kFormats[] = {"wav16", "wav24", "wav-float", "flac24"};
+
+Json toJson(const ExportList& e) {
+  return {{"kick", e.kickOneShot}, {"bass", e.bassOneShot}, {"stems", e.stems}, {"gain_curve", e.gainCurve}, {"format", kFormats[static_cast<int>(e.format)]}};
+}
+void read(Reader r, ExportList& e) {
+  r.flag("kick", e.kickOneShot);
+  r.flag("bass", e.bassOneShot);
+  r.flag("stems", e.stems);
+  r.flag("gain_curve", e.gainCurve);
+  std::string format = kFormats[static_cast<int>(e.format)];
+  r.text("format", format);
+  const auto at = std::find(std::begin(kFormats), std::end(kFormats), format);
+  if (at == std::end(kFormats)) return r.fail("format", "is not wav16, wav24, wav-float or flac24");
+  e.format = static_cast<SampleFormat>(at - std::begin(kFormats));
+}
+
+bool tooDeep(const std::string& text) {
+  int depth = 0;
+  bool quoted = false;
+  for (size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (quoted && c == '\\') ++i;
+    else if (c == '"') quoted = !quoted;
+    else if (!quoted && (c == '{' || c == '[') && ++depth > kDeepest) return true;
+    else if (!quoted && (c == '}' || c == ']')) --depth;
+  }
+  return false;
+}
+
+}  // namespace
+
+std::string sessionToJson(const Session& s) {
+  Json j = {{"heft_session", kSessionVersion}, {"track", toJson(s.track)}, {"kick", toJson(s.kick)}, {"bass", toJson(s.bass)}};
+  j["backing"] = {{"asset", toJson(s.backing.asset)}, {"level_db", s.backing.levelDb}, {"mute", s.backing.mute}};
+  mergeUnknown(j["backing"], s.backing.unknown);
+  j["align"] = {{"delay_ms", s.align.delayMs}, {"invert", s.align.invert}, {"low_hz", s.align.question.lowHz},
+                {"high_hz", s.align.question.highHz}, {"max_delay_ms", s.align.question.maxDelayMs}};
+  j["duck"] = toJson(s.duck);
+  j["references"] = Json::array();
+  for (const AssetRef& a : s.references) j["references"].push_back(toJson(a));
+  j["export"] = toJson(s.exports);
+  j["meant_so"] = s.meantSo;
+  mergeUnknown(j, s.unknown);
+  return j.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Result<Session> sessionFromJson(const std::string& text, const std::string& fileName) {
+  if (text.size() > kMostText) return unreadable(fileName, "is larger than a session can be");
+  if (tooDeep(text)) return unreadable(fileName, "is nested deeper than a session can be");
+  const Json json = Json::parse(text, nullptr, false);
+  if (json.is_discarded() || !json.is_object() || !json.contains("heft_session"))
+    return unreadable(fileName, "is not a Heft session; choose a folder that Heft saved");
+  Session s;
+  std::string fault;
+  Reader r(json, "", fault);
+  int version = 0;
+  r.whole("heft_session", version, 1, 1'000'000);
+  if (version > kSessionVersion) return unreadable(fileName, "was saved by a newer Heft; open it there");
+  r.object("track", [&](Reader x) { read(std::move(x), s.track); });
+  r.object("kick", [&](Reader x) { read(std::move(x), s.kick); });
+  r.object("bass", [&](Reader x) { read(std::move(x), s.bass); });
+  r.object("backing", [&](Reader x) {
+    x.object("asset", [&](Reader a) { read(std::move(a), s.backing.asset); });
+    x.number("level_db", s.backing.levelDb, -60, 24);
+    x.flag("mute", s.backing.mute);
+    s.backing.unknown = x.unknown();
+  });
+  r.object("align", [&](Reader x) {
+    x.number("delay_ms", s.align.delayMs, -200, 200);
+    x.flag("invert", s.align.invert);
+    x.number("low_hz", s.align.question.lowHz, 10, 999);
+    x.number("high_hz", s.align.question.highHz, 11, 1000);
+    x.number("max_delay_ms", s.align.question.maxDelayMs, 0, 200);
+    if (s.align.question.highHz <= s.align.question.lowHz) x.fail("high_hz", "is not above low_hz");
+  });
+  r.object("duck", [&](Reader x) { read(std::move(x), s.duck); });
+  r.list("references", 64, [&](const Json& item) { read(r.within(item, "references"), s.references.emplace_back()); });
+  r.object("export", [&](Reader x) { read(std::move(x), s.exports); });
+  r.list("meant_so", 1000, [&](const Json& item) {
+    if (item.is_string()) s.meantSo.insert(item.get<std::string>().substr(0, 200));
+    else r.fail("meant_so", "holds something that is not a text");
+  });
+  s.unknown = r.unknown();
+  if (!fault.empty()) return unreadable(fileName, fault);
+  return s;
+}
+
+}  // namespace heft

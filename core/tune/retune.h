@@ -1,0 +1,52 @@
+#pragma once
+/// Moving a recorded sound to another note.
+
+#include <optional>
+#include <string>
+
+#include "core/measure/sound_facts.h"
+#include "core/result.h"
+#include "core/sound/buffer.h"
+
+namespace heft {
+
+enum class TuneMethod { Varispeed, HoldLength, Bend, Split };
+/// "varispeed", "hold-length", "bend", "split".
+const char* tuneMethodName(TuneMethod method);
+Result<TuneMethod> parseTuneMethod(const std::string& text);
+
+struct Retune {
+  TuneMethod method = TuneMethod::Varispeed;
+  double semitones = 0.0;  ///< -72 to 72
+  double strikeMs = 10.0;  ///< split: what stays as it is, from the onset; 1 to 200
+  bool operator==(const Retune&) const = default;
+};
+
+struct Retuned {
+  AudioBuffer sound;
+  double bodyGainDb = 0.0;  ///< <= 0: what the body gave up so that the result stays under full scale
+};
+
+/// varispeed: the whole sound faster or slower; its length scales by the inverse ratio.
+/// split: `strikeMs` from the onset stay sample for sample; what follows is read faster or slower about the split point, so
+/// that the wave meets there in phase, and joins over 3 ms.
+/// A source under full scale stays there: the body (varispeed: all) is turned down if it must be, and that is told.
+/// Errors (BadUsage): a method that is not available yet, a shift or strike out of range.
+Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, double onsetSeconds);
+
+/// Retunes a sound of measured landing so that it lands on `targetHz`, measured again and corrected once where the
+/// method moved it by over a tenth of a cent beside the target.
+struct Landed {
+  Retuned result;
+  double semitones = 0.0;
+  std::optional<double> afterHz;
+};
+Result<Landed> retunedToLand(const AudioBuffer& in, const SoundFacts& facts, double targetHz, Retune how);
+
+/// How far a shift strains a recorded drum (common practice: one or two semitones keep its character).
+enum class Strain { Light, Noticeable, Heavy };
+Strain strainOf(double semitones);
+/// "light", "noticeable", "heavy: choose another sample".
+const char* strainText(Strain strain);
+
+}  // namespace heft

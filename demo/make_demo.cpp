@@ -1,0 +1,129 @@
+#include "demo/make_demo.h"
+
+#include <cmath>
+#include <filesystem>
+
+#include "core/ledger/ledger.h"
+#include "core/session/folder.h"
+#include "core/sound/filter.h"
+#include "demo/demo_sounds.h"
+
+namespace heft::demo {
+namespace {
+
+constexpr double kTempo = 122.0;
+
+Result<AssetRef> addSound(Assets& assets, const AudioBuffer& sound, const std::string& name, SampleFormat format) {
+  auto bytes = encodeSound(sound, format);
+  if (!bytes) return Fail(bytes.error());
+  auto loaded = decodeSound(std::move(*bytes), name);
+  if (!loaded) return Fail(loaded.error());
+  return assets.add(std::move(*loaded), name);
+}
+
+Session pattern() {
+  Session s;
+  s.track.name = "Saltworks";
+  s.track.key = {9, Mode::Minor};
+  s.track.tempoBpm = kTempo;
+  s.track.loopBeats = 8;
+  s.track.sampleRate = kRate;
+  for (double at : {0.0, 1.5, 2.0, 3.5, 4.0, 5.5, 6.0, 7.25}) s.kick.hits.push_back({at, at == 1.5 || at == 7.25 ? 0.85 : 1.0});
+  // The third hit meets the longest and loudest note; after the sixth the line comes in early, over the kick's tail.
+  s.bass.notes = {{0.0, 1.25, 33, 0.8}, {1.5, 0.45, 33, 0.75}, {2.0, 1.45, 33, 1.0}, {3.5, 0.45, 36, 0.75}, {4.0, 1.25, 31, 0.8},
+                  {5.75, 0.25, 33, 0.7}, {6.0, 1.0, 28, 0.85}, {7.25, 0.7, 31, 0.75}};
+  return s;
+}
+
+// Every remedy of the Ledger in turn, as a user would press them, without the lines that need references.
+Result<Session> mended(Session s, const Assets& assets) {
+  StepCache cache;
+  for (int round = 0; round < 12; ++round) {
+    auto stems = render(s, assets, cache);
+    if (!stems) return Fail(stems.error());
+    auto facts = study(s, assets, *stems, cache);
+    if (!facts) return Fail(facts.error());
+    bool changed = false;
+    for (const Finding& f : ledger(s, *facts))
+      if (f.remedy && f.verdict != Verdict::Holds) {
+        s = f.remedy->apply(s);
+        changed = true;
+        break;
+      }
+    if (!changed) break;
+  }
+  return s;
+}
+
+// A made-up track: the mended pair and backing in other proportions, coloured a little, over eight bars.
+Result<AudioBuffer> referenceTrack(Session s, const Assets& assets, double kickDb, double bassDb, double backingDb, double bellHz, double bellDb) {
+  s.kick.layers.front().levelDb += kickDb;
+  s.bass.layers.front().levelDb += bassDb;
+  s.backing.levelDb += backingDb;
+  StepCache cache;
+  auto stems = render(s, assets, cache);
+  if (!stems) return Fail(stems.error());
+  const AudioBuffer loop = stems->sum.toBuffer(kRate);
+  AudioBuffer out(kRate, 2, 0);
+  const double gain = 0.8 / peakOf(loop), bell = amplitudeFromDb(bellDb) - 1.0;
+  for (size_t c = 0; c < 2; ++c) {
+    Biquad low(Biquad::lowPass(kRate, bellHz * 1.4, 0.6)), high(Biquad::highPass(kRate, bellHz / 1.4, 0.6));
+    const auto& source = loop.channels[std::min(c, loop.channelCount() - 1)];
+    for (int turn = 0; turn < 4; ++turn)
+      for (float x : source) out.channels[c].push_back(static_cast<float>(0.85 * gain * (x + bell * high.process(low.process(x)))));
+  }
+  return out;
+}
+
+Result<void> addReferences(Demo& demo) {
+  auto goal = mended(demo.session, demo.assets);
+  if (!goal) return Fail(goal.error());
+  struct Row {
+    const char* name;
+    double kickDb, bassDb, backingDb, bellHz, bellDb;
+  };
+  for (const Row& r : {Row{"Brine.flac", 0.6, -0.5, 0.3, 48.0, 0.8}, Row{"Night Pump.flac", -0.5, 0.6, -0.4, 95.0, 1.2}, Row{"White Hills.flac", 0.0, 0.0, 0.2, 180.0, -1.5}}) {
+    auto track = referenceTrack(*goal, demo.assets, r.kickDb, r.bassDb, r.backingDb, r.bellHz, r.bellDb);
+    if (!track) return Fail(track.error());
+    auto ref = addSound(demo.assets, *track, r.name, SampleFormat::Flac24);
+    if (!ref) return Fail(ref.error());
+    demo.session.references.push_back(*ref);
+  }
+  return {};
+}
+
+}  // namespace
+
+Result<Demo> make() {
+  Demo demo;
+  demo.session = pattern();
+  // 58 cents under A1.
+  auto kickRef = addSound(demo.assets, kick(55.0 * std::exp2(-58.0 / 1200.0), 290.0), "Pan lid kick.wav", SampleFormat::Wav24);
+  auto bassRef = addSound(demo.assets, lowHit(55.0, 1.6), "Brine tank 808.wav", SampleFormat::Wav24);
+  auto backingRef = addSound(demo.assets, backing(kTempo, 8), "Saltworks backing.flac", SampleFormat::Flac24);
+  for (const auto* ref : {&kickRef, &bassRef, &backingRef})
+    if (!*ref) return Fail(ref->error());
+  demo.session.kick.layers = {Layer{.asset = *kickRef, .levelDb = -6.0}};
+  demo.session.bass.layers = {Layer{.asset = *bassRef, .levelDb = -7.5}};
+  demo.session.backing.asset = *backingRef;
+  if (auto added = addReferences(demo); !added) return Fail(added.error());
+  return demo;
+}
+
+Result<std::string> write(const std::string& folder) {
+  auto demo = make();
+  if (!demo) return Fail(demo.error());
+  namespace fs = std::filesystem;
+  std::error_code code;
+  fs::create_directories(fs::path(folder) / "sounds", code);
+  if (code) return unwritable(folder, "the folder cannot be made: " + code.message());
+  for (const AssetRef& ref : assetsOf(demo->session)) {
+    const auto path = (fs::path(folder) / "sounds" / ref.name).string();
+    if (auto wrote = writeWhole(path, *demo->assets.find(ref)->bytes); !wrote) return Fail(wrote.error());
+  }
+  const std::string session = (fs::path(folder) / "Saltworks.heft").string();
+  if (auto saved = saveSession(session, demo->session, demo->assets); !saved) return Fail(saved.error());
+  return session;
+}
+
+}  // namespace heft::demo
