@@ -1,0 +1,44 @@
+#pragma once
+/// Where the loop is heard: a sound card through RtAudio, or a simulated device where there is none.
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "core/result.h"
+#include "engine/player.h"
+
+namespace heft {
+
+/// Runs while it exists: it asks the player for audio until it is destroyed.
+class AudioDevice {
+ public:
+  virtual ~AudioDevice() = default;
+  virtual std::string name() const = 0;
+  virtual double sampleRate() const = 0;
+  virtual bool isSimulated() const = 0;
+  /// False once the device has gone away by itself.
+  virtual bool isAlive() const = 0;
+};
+
+/// A device that can be chosen.
+struct DeviceChoice {
+  std::string id;    ///< "" is the system's default, "simulated" the simulated one
+  std::string name;  ///< for people
+  bool operator==(const DeviceChoice&) const = default;
+};
+
+/// Sound cards and servers that are there now, then the simulated device.
+std::vector<DeviceChoice> deviceChoices();
+
+/// The rate at which a device would run: its own where it does not offer `preferredRate`.
+double deviceRateFor(const std::string& id, double preferredRate);
+
+/// Opens and starts. The player's device rate must be deviceRateFor() already. Errors: Unreadable, with the reason.
+Result<std::unique_ptr<AudioDevice>> openSoundCard(const std::string& id, Player& player);
+
+/// A stand-in that runs in real time on a thread of its own. `capturePath`: a WAV of what is heard, written whole when
+/// the device ends; empty: none.
+std::unique_ptr<AudioDevice> openSimulated(Player& player, const std::string& capturePath = {});
+
+}  // namespace heft

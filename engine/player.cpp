@@ -1,0 +1,159 @@
+#include "engine/player.h"
+
+#include <cmath>
+#include <numbers>
+
+namespace heft {
+namespace {
+
+constexpr double kFadeSeconds = 0.020;
+constexpr double kLowsHz = 120.0;
+
+float raised(float x) { return 0.5f - 0.5f * std::cos(std::numbers::pi_v<float> * x); }
+
+float toward(float now, float goal, float step) { return now < goal ? std::min(goal, now + step) : std::max(goal, now - step); }
+
+}  // namespace
+
+Player::Player(double deviceRate) : rate_(0), fadeFrames_(1) { setDeviceRate(deviceRate); }
+
+Player::~Player() {
+  collect();
+  delete pending_.exchange(nullptr);
+  delete current_;
+  delete next_;
+}
+
+void Player::setDeviceRate(double rate) {
+  rate_ = rate;
+  fadeFrames_ = static_cast<float>(kFadeSeconds * rate);
+  // Two second-order sections a channel, Butterworth each (fourth-order Linkwitz-Riley slope).
+  for (Biquad& b : lows_) b = Biquad(Biquad::lowPass(rate, kLowsHz, std::numbers::sqrt2 / 2.0));
+}
+
+void Player::setSnapshot(std::shared_ptr<const LoopSnapshot> snapshot) {
+  collect();
+  delete pending_.exchange(new Held(std::move(snapshot)));
+}
+
+void Player::collect() {
+  for (auto& slot : retired_) delete slot.exchange(nullptr);
+}
+
+bool Player::retire(Held* held) {
+  if (!held) return true;
+  for (auto& slot : retired_) {
+    Held* empty = nullptr;
+    if (slot.compare_exchange_strong(empty, held)) return true;
+  }
+  return false;
+}
+
+// A swap under way is finished first; the newest pending one follows it.
+void Player::takePending() {
+  if (next_) return;
+  Held* fresh = pending_.exchange(nullptr);
+  if (!fresh) return;
+  if (!current_ || master_ == 0.0f) {
+    if (!retire(current_)) {
+      next_ = fresh;
+      swap_ = 0.0f;
+      return;
+    }
+    current_ = fresh;
+  } else {
+    next_ = fresh;
+    swap_ = 0.0f;
+  }
+}
+
+Player::Gains Player::wanted() const {
+  Gains out;
+  const bool before = before_;
+  const float match = current_ ? (*current_)->beforeGain : 1.0f;
+  for (size_t i = 0; i < kLanes; ++i) {
+    const float on = heard_[i] ? 1.0f : 0.0f;
+    out.after[i] = before ? 0.0f : on;
+    out.before[i] = before ? on * match : 0.0f;
+  }
+  return out;
+}
+
+void Player::mix(const LoopSnapshot& s, const Gains& g, size_t frame, float& left, float& right) const {
+  for (size_t i = 0; i < kLanes; ++i) {
+    if (g.after[i] != 0.0f) left += g.after[i] * s.after[i].at(0, frame), right += g.after[i] * s.after[i].at(1, frame);
+    if (g.before[i] != 0.0f) left += g.before[i] * s.before[i].at(0, frame), right += g.before[i] * s.before[i].at(1, frame);
+  }
+}
+
+void Player::listenTo(float& left, float& right) {
+  const Listen mode = listen_;
+  bool filters = false;
+  for (size_t i = 0; i < listenMix_.size(); ++i) {
+    const float goal = static_cast<size_t>(mode) == i ? 1.0f : 0.0f;
+    if (listenMix_[i] != goal) listenMix_[i] = toward(listenMix_[i], goal, fadeStep());
+    filters = filters || (i > 0 && listenMix_[i] != 0.0f);
+  }
+  if (!filters) return;
+  const float l = left, r = right, mono = 0.5f * (l + r);
+  const auto lowLeft = static_cast<float>(lows_[1].process(lows_[0].process(l))), lowRight = static_cast<float>(lows_[3].process(lows_[2].process(r)));
+  left = listenMix_[0] * l + listenMix_[1] * lowLeft + listenMix_[2] * mono;
+  right = listenMix_[0] * r + listenMix_[1] * lowRight + listenMix_[2] * mono;
+}
+
+void Player::process(float* out, size_t frames) {
+  takePending();
+  if (wantsRestart_.exchange(false)) frame_ = 0.0, master_ = playing_ ? 1.0f : master_;
+  const Gains goal = wanted();
+  if (!(goal == to_)) {
+    // A fade that is under way starts again from where it is.
+    const float x = raised(gainFade_);
+    for (size_t i = 0; i < kLanes; ++i) {
+      from_.after[i] += (to_.after[i] - from_.after[i]) * x;
+      from_.before[i] += (to_.before[i] - from_.before[i]) * x;
+    }
+    to_ = goal;
+    gainFade_ = master_ == 0.0f || frame_ == 0.0 ? 1.0f : 0.0f;
+  }
+  for (size_t n = 0; n < frames; ++n) {
+    float left = 0.0f, right = 0.0f;
+    master_ = toward(master_, playing_ ? 1.0f : 0.0f, fadeStep());
+    if (current_ && *current_ && (*current_)->frames > 0 && master_ > 0.0f) {
+      const LoopSnapshot& now = **current_;
+      Gains g = to_;
+      if (gainFade_ < 1.0f) {
+        gainFade_ = std::min(1.0f, gainFade_ + fadeStep());
+        const float x = raised(gainFade_);
+        for (size_t i = 0; i < kLanes; ++i) {
+          g.after[i] = from_.after[i] + (to_.after[i] - from_.after[i]) * x;
+          g.before[i] = from_.before[i] + (to_.before[i] - from_.before[i]) * x;
+        }
+        if (gainFade_ >= 1.0f) g = to_;
+      }
+      if (frame_ >= static_cast<double>(now.frames)) frame_ = std::fmod(frame_, static_cast<double>(now.frames));
+      mix(now, g, static_cast<size_t>(frame_), left, right);
+      if (next_ && *next_ && (*next_)->frames > 0) {
+        const LoopSnapshot& later = **next_;
+        const double same = std::floor(std::fmod(frame_ * later.framesPerQuarter / now.framesPerQuarter, static_cast<double>(later.frames)));
+        float l = 0.0f, r = 0.0f;
+        mix(later, g, static_cast<size_t>(same), l, r);
+        swap_ = std::min(1.0f, swap_ + fadeStep());
+        const float x = raised(swap_);
+        left += (l - left) * x, right += (r - right) * x;
+        if (swap_ >= 1.0f && retire(current_)) {
+          current_ = next_;
+          next_ = nullptr;
+          frame_ = same;
+        }
+      }
+      frame_ += 1.0;
+      listenTo(left, right);
+      if (master_ < 1.0f) left *= raised(master_), right *= raised(master_);
+    }
+    out[2 * n] = left;
+    out[2 * n + 1] = right;
+  }
+  if (current_ && *current_ && (*current_)->frames > 0) position_ = std::fmod(frame_, static_cast<double>((*current_)->frames)) / (*current_)->framesPerQuarter;
+}
+
+}  // namespace heft

@@ -1,0 +1,82 @@
+#pragma once
+/// The loop player: the only part of Heft that runs in the device's callback. It copies, gains and filters what was
+/// rendered; process() never locks, allocates or frees.
+///
+/// Hand-over: one control thread sets a snapshot by exchanging an atomic pointer (the latest wins) and collects retired
+/// ones from a single-producer queue. Every change of snapshot, lane gain or listen mode fades over 20 ms.
+
+#include <array>
+#include <atomic>
+#include <memory>
+
+#include "core/sound/filter.h"
+#include "engine/snapshot.h"
+
+namespace heft {
+
+enum class Listen { Full, LowsOnly, Mono };
+
+class Player {
+ public:
+  explicit Player(double deviceRate = 48000.0);
+  ~Player();
+  Player(const Player&) = delete;
+  Player& operator=(const Player&) = delete;
+
+  // Control thread.
+  void setSnapshot(std::shared_ptr<const LoopSnapshot> snapshot);
+  /// Starts at the loop's start; stops with a fade.
+  void play() { wantsRestart_ = true, playing_ = true; }
+  void stop() { playing_ = false; }
+  bool isPlaying() const { return playing_; }
+  void setLaneHeard(Lane lane, bool heard) { heard_[static_cast<size_t>(lane)] = heard; }
+  void setBefore(bool before) { before_ = before; }
+  void setListen(Listen listen) { listen_ = listen; }
+  /// Quarter notes from the loop's start of what was last handed to the device.
+  double positionQuarters() const { return position_; }
+  /// Frees what the callback no longer plays.
+  void collect();
+  /// Not while a device runs.
+  void setDeviceRate(double rate);
+  double deviceRate() const { return rate_; }
+
+  // Device thread. Interleaved stereo; silence where there is nothing to play.
+  void process(float* out, size_t frames);
+
+ private:
+  using Held = std::shared_ptr<const LoopSnapshot>;
+  struct Gains {
+    std::array<float, kLanes> after{}, before{};
+    bool operator==(const Gains&) const = default;
+  };
+  void takePending();
+  bool retire(Held* held);
+  Gains wanted() const;
+  void mix(const LoopSnapshot& snapshot, const Gains& gains, size_t frame, float& left, float& right) const;
+  void listenTo(float& left, float& right);
+  float fadeStep() const { return 1.0f / fadeFrames_; }
+
+  std::atomic<Held*> pending_{nullptr};
+  static constexpr size_t kRetired = 16;
+  std::array<std::atomic<Held*>, kRetired> retired_{};
+
+  std::atomic<bool> playing_{false}, wantsRestart_{false}, before_{false};
+  std::array<std::atomic<bool>, kLanes> heard_{true, true, true};
+  std::atomic<Listen> listen_{Listen::Full};
+  std::atomic<double> position_{0.0};
+
+  // Only the device thread touches what follows.
+  double rate_;
+  float fadeFrames_;
+  Held* current_ = nullptr;
+  Held* next_ = nullptr;
+  float swap_ = 0.0f;  // 0: current alone, 1: next alone
+  double frame_ = 0.0;
+  float master_ = 0.0f;
+  Gains from_{}, to_{};
+  float gainFade_ = 1.0f;
+  std::array<float, 3> listenMix_{1.0f, 0.0f, 0.0f};
+  std::array<Biquad, 4> lows_;
+};
+
+}  // namespace heft

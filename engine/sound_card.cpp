@@ -1,0 +1,124 @@
+#include "engine/sound_card.h"
+
+#include <RtAudio.h>
+#include <fcntl.h>
+#include <unistd.h>
+
+#include <cstdio>
+
+#include "engine/device.h"
+
+namespace heft {
+namespace {
+
+struct Api {
+  RtAudio::Api api;
+  const char* id;
+  const char* name;
+};
+constexpr Api kApis[] = {{RtAudio::UNIX_JACK, "jack", "JACK"}, {RtAudio::LINUX_PULSE, "pulse", "Pulse"}, {RtAudio::LINUX_ALSA, "alsa", "ALSA"}};
+
+// Client libraries of absent servers talk on stderr; that is not the user's business.
+class QuietStderr {
+ public:
+  QuietStderr() : saved_(dup(STDERR_FILENO)) {
+    const int nowhere = open("/dev/null", O_WRONLY | O_CLOEXEC);
+    if (nowhere >= 0) dup2(nowhere, STDERR_FILENO), close(nowhere);
+  }
+  ~QuietStderr() {
+    if (saved_ >= 0) dup2(saved_, STDERR_FILENO), close(saved_);
+  }
+  QuietStderr(const QuietStderr&) = delete;
+  QuietStderr& operator=(const QuietStderr&) = delete;
+
+ private:
+  int saved_;
+};
+
+class SoundCard : public AudioDevice {
+ public:
+  SoundCard(RtAudio::Api api, const CardInfo& info, Player& player) : audio_(std::make_unique<RtAudio>(api)), info_(info), player_(player) {}
+  ~SoundCard() override {
+    const QuietStderr quiet;
+    try {
+      // A server that died has closed the stream already; stopping it then would crash.
+      if (audio_->isStreamOpen()) {
+        if (audio_->isStreamRunning()) audio_->stopStream();
+        audio_->closeStream();
+      }
+    } catch (const RtAudioError&) {
+    }
+  }
+  Result<void> start(unsigned index) {
+    RtAudio::StreamParameters out;
+    out.deviceId = index;
+    out.nChannels = 2;
+    unsigned frames = 256;
+    RtAudio::StreamOptions options;
+    options.streamName = "Heft";
+    const QuietStderr quiet;
+    try {
+      audio_->openStream(&out, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned>(player_.deviceRate()), &frames, &SoundCard::callback, this, &options);
+      audio_->startStream();
+    } catch (const RtAudioError& error) {
+      return unreadable({}, info_.name + " could not be started: " + error.getMessage());
+    }
+    return {};
+  }
+  std::string name() const override { return info_.name; }
+  double sampleRate() const override { return player_.deviceRate(); }
+  bool isSimulated() const override { return false; }
+  bool isAlive() const override { return audio_->isStreamOpen() && audio_->isStreamRunning(); }
+
+ private:
+  static int callback(void* out, void*, unsigned frames, double, RtAudioStreamStatus, void* self) {
+    static_cast<SoundCard*>(self)->player_.process(static_cast<float*>(out), frames);
+    return 0;
+  }
+  std::unique_ptr<RtAudio> audio_;
+  CardInfo info_;
+  Player& player_;
+};
+
+}  // namespace
+
+std::vector<CardInfo> soundCards() {
+  const QuietStderr quiet;
+  std::vector<CardInfo> out;
+  for (const Api& api : kApis) {
+    try {
+      RtAudio audio(api.api);
+      audio.showWarnings(false);
+      for (unsigned i = 0; i < audio.getDeviceCount(); ++i) {
+        const auto info = audio.getDeviceInfo(i);
+        if (!info.probed || info.outputChannels < 2) continue;
+        CardInfo card{std::string(api.id) + ":" + std::to_string(i), std::string(api.name) + ": " + info.name};
+        card.isDefault = out.empty() || (info.isDefaultOutput && out.size() == 1 && out.front().id.rfind(api.id, 0) == 0);
+        if (card.isDefault)
+          for (CardInfo& other : out) other.isDefault = false;
+        card.fixedRate = api.api == RtAudio::UNIX_JACK;
+        card.preferredRate = info.preferredSampleRate ? info.preferredSampleRate : 48000.0;
+        for (unsigned rate : info.sampleRates) card.rates.push_back(rate);
+        out.push_back(card);
+      }
+    } catch (const RtAudioError&) {
+    }
+  }
+  return out;
+}
+
+Result<std::unique_ptr<AudioDevice>> openSoundCard(const std::string& id, Player& player) {
+  for (const CardInfo& card : soundCards()) {
+    if (card.id != id && !(id.empty() && card.isDefault)) continue;
+    for (const Api& api : kApis)
+      if (card.id.rfind(api.id, 0) == 0) {
+        auto device = std::make_unique<SoundCard>(api.api, card, player);
+        const auto index = static_cast<unsigned>(std::stoul(card.id.substr(card.id.find(':') + 1)));
+        if (auto started = device->start(index); !started) return Fail(started.error());
+        return device;
+      }
+  }
+  return unreadable({}, "no sound card was found");
+}
+
+}  // namespace heft

@@ -1,0 +1,61 @@
+#include "engine/worker.h"
+
+namespace heft {
+
+Worker::Worker(std::function<void(Outcome)> report) : report_(std::move(report)) {
+  thread_ = std::jthread([this](std::stop_token stop) { run(stop); });
+}
+
+Worker::~Worker() {
+  {
+    const std::lock_guard lock(mutex_);
+    waiting_.reset();
+    current_.request_stop();
+  }
+  thread_.request_stop();
+  wake_.notify_all();
+}
+
+void Worker::submit(Request request) {
+  {
+    const std::lock_guard lock(mutex_);
+    waiting_ = std::move(request);
+    current_.request_stop();
+  }
+  wake_.notify_one();
+}
+
+void Worker::run(const std::stop_token& stop) {
+  while (!stop.stop_requested()) {
+    Request request;
+    std::stop_token mine;
+    {
+      std::unique_lock lock(mutex_);
+      if (!wake_.wait(lock, stop, [this] { return waiting_.has_value(); })) return;
+      request = std::move(*waiting_);
+      waiting_.reset();
+      current_ = std::stop_source();
+      mine = current_.get_token();
+    }
+    work(request, mine);
+  }
+}
+
+void Worker::work(const Request& request, const std::stop_token& stop) {
+  auto after = render(request.session, request.assets, cache_, stop);
+  if (!after) return;
+  auto before = render(withoutMoves(request.session), request.assets, cache_, stop);
+  if (!before) return;
+  Outcome out;
+  out.number = request.number;
+  out.stems = std::make_shared<const Stems>(std::move(*after));
+  out.snapshot = makeSnapshot(*out.stems, *before, request.session.track.framesPerQuarter(), request.deviceRate);
+  report_(out);
+  auto facts = study(request.session, request.assets, *out.stems, cache_, stop);
+  if (!facts || stop.stop_requested()) return;
+  out.study = std::make_shared<const Study>(std::move(*facts));
+  out.findings = ledger(request.session, *out.study);
+  report_(std::move(out));
+}
+
+}  // namespace heft

@@ -1,0 +1,56 @@
+#pragma once
+/// The render worker: a thread that renders the newest session it was given and then measures it.
+
+#include <condition_variable>
+#include <functional>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <thread>
+
+#include "core/ledger/ledger.h"
+#include "core/session/assets.h"
+#include "engine/snapshot.h"
+
+namespace heft {
+
+/// What to render.
+struct Request {
+  uint64_t number = 0;
+  Session session;
+  Assets assets;
+  double deviceRate = 48000.0;
+};
+
+/// What became of it. `snapshot` comes first, so that an edit is heard at once; then the same with the figures.
+struct Outcome {
+  uint64_t number = 0;
+  std::shared_ptr<const Stems> stems;
+  std::shared_ptr<const LoopSnapshot> snapshot;
+  std::shared_ptr<const Study> study;  ///< nothing in the first report
+  std::vector<Finding> findings;
+};
+
+class Worker {
+ public:
+  /// `report` runs on the worker's thread, once with the sound and once with the figures; not for cancelled requests.
+  explicit Worker(std::function<void(Outcome)> report);
+  ~Worker();
+
+  /// The newest request wins: an older one that still waits is dropped, one that runs is cancelled.
+  void submit(Request request);
+
+ private:
+  void run(const std::stop_token& stop);
+  void work(const Request& request, const std::stop_token& stop);
+
+  std::function<void(Outcome)> report_;
+  StepCache cache_;
+  std::mutex mutex_;
+  std::condition_variable_any wake_;
+  std::optional<Request> waiting_;
+  std::stop_source current_;
+  std::jthread thread_;
+};
+
+}  // namespace heft
