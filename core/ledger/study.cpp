@@ -49,6 +49,23 @@ void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFa
   hit.tailAtNextNoteDb = at < envelope.size() && peak > 0.0 ? std::max(-120.0, dbFromAmplitude(envelope[at] / peak)) : -120.0;
 }
 
+// The picture's waves: a lead before the hit long enough for any delay, and 0.4 s after it.
+void addWaves(HitFacts& out, const Session& s, const Stems& stems, int64_t first) {
+  const auto& q = s.align.question;
+  out.waveLeadSeconds = 0.05 + q.maxDelayMs / 1000.0;
+  const auto lead = static_cast<int64_t>(out.waveLeadSeconds * stems.sampleRate);
+  const auto count = static_cast<size_t>((out.waveLeadSeconds + 0.4 + q.maxDelayMs / 1000.0) * stems.sampleRate);
+  auto wave = [&](const Stem& stem) {
+    const auto x = monoOf(stem, first - lead, count);
+    const auto slow = decimated(std::span<const double>(x), stems.sampleRate, kSlowRate);
+    out.waveRate = slow.sampleRate;
+    const auto band = bandLimited(slow.samples, slow.sampleRate, q.lowHz, q.highHz);
+    return std::vector<float>(band.begin(), band.end());
+  };
+  out.kickWave = wave(stems.kick);
+  out.bassWave = wave(stems.bassPlaced);
+}
+
 HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, StepCache& cache, double kickSeconds) {
   HitFacts out;
   out.frame = stems.hitFrames[index];
@@ -66,6 +83,7 @@ HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, StepCache
     const std::vector<double> k(kick.begin(), kick.end()), b(placed.begin(), placed.end());
     return alignCurve({k, b}, stems.sampleRate, q);
   }, [](const AlignCurve& c) { return 24 * c.size() + 200; });
+  addWaves(out, s, stems, first);
   const auto bass = monoOf(stems.bass, first, count);
   out.bassReKickDb = bassReKick(monoOf(stems.kick, first, count), bass, stems.sampleRate, kickSeconds);
   const double hitQuarters = out.frame / s.track.framesPerQuarter();

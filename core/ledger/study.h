@@ -14,6 +14,9 @@ namespace heft {
 struct HitFacts {
   double frame = 0.0;
   int noteMidi = -1;       ///< bass note sounding within the sixteenth after the hit; -1: none
+  /// Kick and unmoved bass in Align's band about the hit, for the picture: from waveLeadSeconds before it.
+  std::vector<float> kickWave, bassWave;
+  double waveRate = 1.0, waveLeadSeconds = 0.0;
   AlignCurve curve;        ///< of kick and unmoved bass from this hit to the next
   double levelDb = 0.0;    ///< at the present delay and polarity, re perfect phase; 0 without overlap
   double bestDb = 0.0;     ///< at the delay and polarity that suit all hits best

@@ -1,0 +1,190 @@
+#include "app/document.h"
+
+#include <QDir>
+#include <QFileInfo>
+#include <QPointer>
+#include <QtConcurrent>
+
+#include "core/session/folder.h"
+
+namespace heft::app {
+namespace {
+
+constexpr int kAutosaveMs = 2000;
+
+// The first sound gives the session its rate; every other one is converted.
+void place(Session& s, Role role, const AssetRef& ref, double rate) {
+  const bool first = s.kick.layers.empty() && s.bass.layers.empty() && s.backing.asset.empty();
+  if (first && rate >= 44100.0 && rate <= 192000.0) s.track.sampleRate = rate;
+  switch (role) {
+    case Role::Kick:
+      s.kick.layers = {Layer{.asset = ref}};
+      if (s.kick.hits.empty())
+        for (double at = 0.0; at < s.track.loopQuarters(); at += 1.0) s.kick.hits.push_back({at, 1.0});
+      break;
+    case Role::Bass: s.bass.layers = {Layer{.asset = ref}}; break;
+    case Role::Backing: s.backing.asset = ref; break;
+    case Role::Reference: s.references.push_back(ref); break;
+  }
+}
+
+QString editName(Role role) {
+  switch (role) {
+    case Role::Kick: return "load kick";
+    case Role::Bass: return "load bass";
+    case Role::Backing: return "load backing";
+    case Role::Reference: return "add reference";
+  }
+  return {};
+}
+
+}  // namespace
+
+Document::Document(QObject* parent) : QObject(parent) {
+  autosaveTimer_.setSingleShot(true);
+  connect(&autosaveTimer_, &QTimer::timeout, this, &Document::autosave);
+  worker_ = std::make_unique<Worker>([this](Outcome outcome) {
+    QMetaObject::invokeMethod(this, [this, o = std::make_shared<Outcome>(std::move(outcome))] { take(std::move(*o)); }, Qt::QueuedConnection);
+  });
+}
+
+Document::~Document() { worker_.reset(); }
+
+void Document::edit(const QString& name, const std::function<void(Session&)>& change, const QString& mergeKey) {
+  Session next = session();
+  change(next);
+  if (next == session()) return;
+  history_.apply(name.toStdString(), std::move(next), mergeKey.toStdString());
+  submit();
+}
+
+void Document::apply(const Finding& finding) {
+  if (!finding.remedy) return;
+  edit(QString::fromStdString(finding.remedy->name), [&](Session& s) { s = finding.remedy->apply(s); });
+}
+
+void Document::setMeantSo(const std::string& id, bool meant) {
+  edit(meant ? "mark as meant so" : "unmark as meant so", [&](Session& s) {
+    if (meant) s.meantSo.insert(id);
+    else s.meantSo.erase(id);
+  });
+}
+
+void Document::undo() {
+  history_.undo();
+  submit();
+}
+
+void Document::redo() {
+  history_.redo();
+  submit();
+}
+
+void Document::loadSoundFile(Role role, const QString& path) { loadSoundFiles(role, {path}); }
+
+void Document::loadSoundFiles(Role role, const QStringList& paths) {
+  for (const QString& path : paths) {
+    QtConcurrent::run([path] { return loadSound(path.toStdString()); }).then(this, [this, role, path](Result<LoadedSound> loaded) {
+      if (!loaded) {
+        Q_EMIT failed(QString::fromStdString(loaded.error().sentence()));
+        return;
+      }
+      for (const auto& warning : loaded->warnings) Q_EMIT told(path + ": " + QString::fromStdString(warning));
+      const double rate = loaded->sound->sampleRate;
+      const AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
+      edit(editName(role), [&](Session& s) { place(s, role, ref, rate); });
+    });
+  }
+}
+
+void Document::replace(Session session, Assets assets, const QString& folder) {
+  history_ = History(std::move(session));
+  assets_ = std::move(assets);
+  folder_ = folder;
+  stems_.reset(), study_.reset(), snapshot_.reset(), findings_.clear();
+  submit();
+}
+
+void Document::newSession() { replace({}, {}, {}); }
+
+bool Document::open(const QString& folder) {
+  auto opened = openSession(folder.toStdString());
+  if (!opened) {
+    Q_EMIT failed(QString::fromStdString(opened.error().sentence()));
+    return false;
+  }
+  const QString path = QFileInfo(folder).fileName() == "session.json" ? QFileInfo(folder).path() : folder;
+  replace(std::move(opened->session), std::move(opened->assets), path);
+  history_.markSaved();
+  for (const auto& warning : opened->warnings) Q_EMIT failed(QString::fromStdString(warning));
+  return true;
+}
+
+bool Document::save(const QString& folder) {
+  if (auto saved = saveSession(folder.toStdString(), session(), assets_); !saved) {
+    Q_EMIT failed(QString::fromStdString(saved.error().sentence()));
+    return false;
+  }
+  folder_ = folder;
+  history_.markSaved();
+  Q_EMIT told("Saved to " + folder);
+  Q_EMIT changed();
+  return true;
+}
+
+void Document::enableAutosave(const QString& folder) { autosaveFolder_ = folder; }
+
+void Document::dropAutosave() {
+  autosaveTimer_.stop();
+  if (!autosaveFolder_.isEmpty()) QDir(autosaveFolder_).removeRecursively();
+}
+
+bool Document::recover(const QString& autosaveFolder) {
+  auto opened = openSession(autosaveFolder.toStdString());
+  if (!opened) {
+    Q_EMIT failed(QString::fromStdString(opened.error().sentence()));
+    return false;
+  }
+  replace({}, std::move(opened->assets), {});
+  history_.apply("restore", std::move(opened->session));
+  submit();
+  return true;
+}
+
+void Document::autosave() {
+  if (autosaveFolder_.isEmpty()) return;
+  // Sounds are shared, so the copies are cheap; the disk is not waited for.
+  auto work = [folder = autosaveFolder_.toStdString(), s = session(), a = assets_] { return saveSession(folder, s, a); };
+  QtConcurrent::run(work).then(this, [this](Result<void> saved) {
+    if (!saved) Q_EMIT failed("Autosave: " + QString::fromStdString(saved.error().sentence()));
+  });
+}
+
+void Document::setDeviceRate(double rate) {
+  if (rate == deviceRate_) return;
+  deviceRate_ = rate;
+  submit();
+}
+
+void Document::submit() {
+  worker_->submit({++submitted_, session(), assets_, deviceRate_});
+  if (!autosaveFolder_.isEmpty() && !history_.isSaved()) autosaveTimer_.start(kAutosaveMs);
+  Q_EMIT changed();
+}
+
+void Document::take(Outcome outcome) {
+  if (outcome.number != submitted_) {
+    // Overtaken by a newer edit: its sound is still closer to the present than what plays.
+    if (outcome.number + 1 < submitted_ || outcome.study) return;
+  }
+  stems_ = std::move(outcome.stems);
+  snapshot_ = std::move(outcome.snapshot);
+  Q_EMIT rendered();
+  if (!outcome.study) return;
+  study_ = std::move(outcome.study);
+  findings_ = std::move(outcome.findings);
+  studied_ = outcome.number;
+  Q_EMIT studied();
+}
+
+}  // namespace heft::app

@@ -1,0 +1,89 @@
+#pragma once
+/// The open session as the window sees it: its history, its sounds, and what the worker made of it.
+
+#include <QObject>
+#include <QTimer>
+#include <functional>
+#include <memory>
+
+#include "core/session/assets.h"
+#include "core/session/history.h"
+#include "engine/worker.h"
+
+namespace heft::app {
+
+/// Where a sound goes.
+enum class Role { Kick, Bass, Backing, Reference };
+
+class Document : public QObject {
+  Q_OBJECT
+ public:
+  explicit Document(QObject* parent = nullptr);
+  ~Document() override;
+
+  const Session& session() const { return history_.now(); }
+  const Track& track() const { return session().track; }
+  const Assets& assets() const { return assets_; }
+  const Stems* stems() const { return stems_.get(); }
+  std::shared_ptr<const LoopSnapshot> snapshot() const { return snapshot_; }
+  const Study* study() const { return study_.get(); }
+  const std::vector<Finding>& findings() const { return findings_; }
+  /// Whether figures of the present session are still on their way.
+  bool isBusy() const { return studied_ != submitted_; }
+
+  /// One undoable edit: `change` alters a copy. Edits with the same merge key follow each other as one step until endDrag().
+  void edit(const QString& name, const std::function<void(Session&)>& change, const QString& mergeKey = {});
+  void endDrag() { history_.endMerge(); }
+  void apply(const Finding& finding);
+  void setMeantSo(const std::string& id, bool meant);
+  void undo();
+  void redo();
+  QString undoName() const { return QString::fromStdString(history_.undoName()); }
+  QString redoName() const { return QString::fromStdString(history_.redoName()); }
+
+  /// Reads a sound aside and puts it in its place as one edit. Failure is told by failed().
+  void loadSoundFile(Role role, const QString& path);
+  /// The same for several references.
+  void loadSoundFiles(Role role, const QStringList& paths);
+
+  void newSession();
+  bool open(const QString& folder);
+  bool save(const QString& folder);
+  QString folder() const { return folder_; }
+  bool isSaved() const { return history_.isSaved(); }
+
+  /// Autosave: a folder of this run's own, taken away by a clean end.
+  void enableAutosave(const QString& folder);
+  void dropAutosave();
+  /// Opens what an earlier run left as an unsaved session.
+  bool recover(const QString& autosaveFolder);
+
+  void setDeviceRate(double rate);
+
+ Q_SIGNALS:
+  void changed();   ///< the session
+  void rendered();  ///< stems and snapshot
+  void studied();   ///< figures and findings
+  void failed(const QString& sentence);
+  void told(const QString& sentence);
+
+ private:
+  void submit();
+  void take(Outcome outcome);
+  void replace(Session session, Assets assets, const QString& folder);
+  void autosave();
+
+  History history_;
+  Assets assets_;
+  QString folder_, autosaveFolder_;
+  QTimer autosaveTimer_;
+  double deviceRate_ = 48000.0;
+  uint64_t submitted_ = 0, studied_ = 0;
+  std::shared_ptr<const Stems> stems_;
+  std::shared_ptr<const LoopSnapshot> snapshot_;
+  std::shared_ptr<const Study> study_;
+  std::vector<Finding> findings_;
+  std::unique_ptr<Worker> worker_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,70 @@
+#pragma once
+/// The loop as it sounds: ruler, kick lane, bass lane with gain line, backing and sum lanes, playhead. Hits and notes are
+/// placed, moved and lengthened here.
+
+#include <QWidget>
+#include <optional>
+
+#include "app/plots/axis.h"
+#include "app/stages/stage_page.h"
+#include "app/transport.h"
+
+namespace heft::app {
+
+class LoopStrip : public QWidget {
+  Q_OBJECT
+ public:
+  LoopStrip(Document& document, Transport& transport, Selection& selection, QWidget* parent = nullptr);
+  /// Places that tests take hold of.
+  QPointF kickAt(double quarters) const;
+  QPointF bassAt(double quarters) const;
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override {}
+  void keyPressEvent(QKeyEvent*) override;
+  void contextMenuEvent(QContextMenuEvent*) override;
+
+ private:
+  enum class Row { Ruler, Kick, Bass, Backing, Sum, None };
+  enum class Grip { None, Move, End, New };
+  struct RowArea {
+    Row row;
+    QRectF box;
+  };
+  std::vector<RowArea> rows() const;
+  QRectF boxOf(Row row) const;
+  Row rowAt(const QPointF& at) const;
+  Axis timeAxis() const;
+  double snapped(double quarters, bool free) const;
+  int noteAt(double quarters) const;
+  bool gripsEnd(int note, double x) const;
+
+  void drawRuler(QPainter& p) const;
+  void drawLane(QPainter& p, Row row, const QString& name, const QColor& colour, const Stem* stem) const;
+  void drawNotes(QPainter& p) const;
+  void drawGain(QPainter& p) const;
+  void drawHeads(QPainter& p) const;
+  void drawCursor(QPainter& p) const;
+  QRectF headButton(Row row, bool solo) const;
+
+  void pressKick(double quarters, bool free);
+  void pressBass(double quarters, double x, bool free);
+  void dragNote(double quarters, bool free);
+  void changeNotes(const QString& name, const std::function<void(std::vector<Note>&)>& change, const QString& merge = {});
+  void toggleHit(double quarters, bool free);
+
+  Document& document_;
+  Transport& transport_;
+  Selection& selection_;
+  Grip grip_ = Grip::None;
+  int note_ = -1;          ///< chosen bass note
+  double gripOffset_ = 0;  ///< quarters from the note's start to the pointer
+  double cursor_ = 0;      ///< keyboard cursor in quarters
+  Row cursorRow_ = Row::Kick;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,108 @@
+#include "app/plots/axis.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "app/theme/theme.h"
+
+namespace heft::app {
+
+double Axis::pixel(double v) const {
+  const double x = logarithmic ? std::log(v / from) / std::log(to / from) : (v - from) / (to - from);
+  return pixelFrom + x * (pixelTo - pixelFrom);
+}
+
+double Axis::value(double p) const {
+  const double x = (p - pixelFrom) / (pixelTo - pixelFrom);
+  return logarithmic ? from * std::pow(to / from, x) : from + x * (to - from);
+}
+
+std::vector<double> roundTicks(double from, double to, int most) {
+  const double rough = (to - from) / std::max(1, most), power = std::pow(10.0, std::floor(std::log10(rough)));
+  double step = power;
+  for (double factor : {1.0, 2.0, 5.0, 10.0})
+    if (factor * power >= rough - 1e-12) {
+      step = factor * power;
+      break;
+    }
+  std::vector<double> out;
+  for (double v = std::ceil(from / step - 1e-9) * step; v <= to + 1e-9 * step; v += step) out.push_back(std::abs(v) < 1e-9 * step ? 0.0 : v);
+  return out;
+}
+
+void drawTicksBelow(QPainter& p, const Axis& x, double y, const std::vector<double>& ticks, const std::function<QString(double)>& words) {
+  p.setFont(axisFont());
+  const QFontMetricsF metrics(p.font());
+  double lastRight = -1e9;
+  for (double tick : ticks) {
+    const double at = std::round(x.pixel(tick)) + 0.5;
+    p.setPen(rulePen(theme().muted));
+    p.drawLine(QPointF(at, y), QPointF(at, y + 4));
+    const QString text = words(tick);
+    // Words keep inside the axis and clear of their neighbours.
+    const double width = metrics.horizontalAdvance(text);
+    const double left = std::clamp(at - width / 2, std::min(x.pixelFrom, x.pixelTo) - 24, std::max(x.pixelFrom, x.pixelTo) + 12 - width);
+    if (left < lastRight + 8) continue;
+    p.setPen(theme().muted);
+    p.drawText(QPointF(left, y + 7 + metrics.ascent()), text);
+    lastRight = left + width;
+  }
+}
+
+void drawWave(QPainter& p, double left, double right, double middle, double height, double first, double framesPerPixel,
+              const std::function<float(int64_t)>& sample, const QColor& colour) {
+  // Closer than two frames a pixel a wave is a line, else strokes.
+  if (framesPerPixel < 8.0) {
+    QPolygonF line;
+    for (double x = left; x <= right; x += framesPerPixel < 1.0 ? 1.0 / framesPerPixel : 1.0)
+      line << QPointF(x, middle - 0.5 * height * sample(static_cast<int64_t>(first + (x - left) * framesPerPixel)));
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(dataPen(colour));
+    p.drawPolyline(line);
+    return;
+  }
+  std::vector<QLineF> strokes;
+  // Long stretches are read at most 64 times a pixel: a drawing needs no more.
+  const auto step = std::max<int64_t>(1, static_cast<int64_t>(framesPerPixel / 64.0));
+  for (double x = left; x < right; x += 1.0) {
+    const auto from = static_cast<int64_t>(first + (x - left) * framesPerPixel), to = static_cast<int64_t>(first + (x - left + 1.0) * framesPerPixel);
+    float least = 1e9f, most = -1e9f;
+    for (int64_t i = from; i <= to; i += step) {
+      const float v = sample(i);
+      least = std::min(least, v), most = std::max(most, v);
+    }
+    const double top = middle - 0.5 * height * most, bottom = middle - 0.5 * height * least;
+    strokes.emplace_back(x + 0.5, top - 0.5, x + 0.5, bottom + 0.5);
+  }
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setPen(QPen(colour, 1.0));
+  p.drawLines(strokes.data(), static_cast<int>(strokes.size()));
+}
+
+void drawDimension(QPainter& p, const QPointF& a, const QPointF& b, const QString& words, const QColor& colour, const QColor& ground) {
+  p.save();
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(colour, 1.0));
+  p.drawLine(a, b);
+  const QLineF line(a, b);
+  if (line.length() > 1.0) {
+    const QPointF along(line.dx() / line.length(), line.dy() / line.length()), across(-along.y(), along.x());
+    const double size = std::min(5.0, line.length() / 3.0);
+    for (double side : {1.0, -1.0}) {
+      p.drawLine(a, a + size * along + side * 0.6 * size * across);
+      p.drawLine(b, b - size * along + side * 0.6 * size * across);
+      p.drawLine(a + side * 4 * across, a);
+      p.drawLine(b + side * 4 * across, b);
+    }
+  }
+  p.setFont(axisFont());
+  const double width = QFontMetricsF(p.font()).horizontalAdvance(words);
+  const bool upright = std::abs(line.dx()) < std::abs(line.dy());
+  // Words that do not fit between the arrows stand beside them.
+  const bool fits = upright ? true : line.length() > width + 20;
+  if (fits) drawLabel(p, line.center() + (upright ? QPointF(8, 0) : QPointF()), upright ? Qt::AlignLeft | Qt::AlignVCenter : Qt::AlignCenter, words, colour, ground);
+  else drawLabel(p, QPointF(std::max(a.x(), b.x()) + 8, line.center().y()), Qt::AlignLeft | Qt::AlignVCenter, words, colour, ground);
+  p.restore();
+}
+
+}  // namespace heft::app

@@ -1,0 +1,38 @@
+#pragma once
+/// Mapping between values and pixels, and what every picture draws the same way.
+
+#include <QPainter>
+#include <QString>
+#include <functional>
+#include <vector>
+
+#include "core/render/stem.h"
+
+namespace heft::app {
+
+/// A straight or logarithmic axis. Pixels may run downwards.
+struct Axis {
+  double from = 0.0, to = 1.0;
+  double pixelFrom = 0.0, pixelTo = 1.0;
+  bool logarithmic = false;
+
+  double pixel(double value) const;
+  double value(double pixel) const;
+  bool holds(double value) const { return value >= std::min(from, to) && value <= std::max(from, to); }
+};
+
+/// Round values (1, 2 or 5 times a power of ten apart) between two ends, at most `most`.
+std::vector<double> roundTicks(double from, double to, int most);
+
+/// A horizontal axis line at `y` with ticks and words below.
+void drawTicksBelow(QPainter& painter, const Axis& x, double y, const std::vector<double>& ticks, const std::function<QString(double)>& words);
+
+/// A wave as one vertical stroke per pixel between `left` and `right`, from its least to its greatest sample there.
+/// `sample(i)` gives frame `i` of a stretch that starts at frame `first` at `left`.
+void drawWave(QPainter& painter, double left, double right, double middle, double height, double first, double framesPerPixel,
+              const std::function<float(int64_t)>& sample, const QColor& colour);
+
+/// A dimension line between two points with arrow heads and words in its middle, as on a technical drawing.
+void drawDimension(QPainter& painter, const QPointF& a, const QPointF& b, const QString& words, const QColor& colour, const QColor& ground);
+
+}  // namespace heft::app

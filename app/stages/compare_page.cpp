@@ -1,0 +1,253 @@
+#include "app/stages/compare_page.h"
+
+#include <QFileDialog>
+#include <QMenu>
+#include <QPushButton>
+#include <algorithm>
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+namespace {
+
+constexpr double kFloorRange = 9.0;
+
+QString audioFilter() { return "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)"; }
+
+// Curves are re total power; shifted so that they stand re loudness, as the references do.
+double loudnessShift(const ProgrammeFacts& f) { return f.low.totalPower > 0 && f.integratedLufs ? dbFromPower(f.low.totalPower) - *f.integratedLufs : 0.0; }
+
+}  // namespace
+
+FloorPicture::FloorPicture(Document& document, Selection& selection) : Picture(document, selection, "The floor") {
+  setToolTip("The sum beside the references from 20 to 500 Hz, loudness matched: the references' median is the level floor.");
+}
+
+FloorPicture::Areas FloorPicture::areas(const Study& s) const {
+  Areas out;
+  const double left = 64, right = width() - 16.0;
+  out.plot = QRectF(QPointF(left, 24), QPointF(right, height() - 92.0));
+  out.hz = {20.0, 500.0, left, right, true};
+  if (floorShown(s)) out.level = {-kFloorRange, kFloorRange, out.plot.bottom(), out.plot.top()};
+  else out.level = {-48.0, 0.0, out.plot.bottom(), out.plot.top()};
+  out.bandY = out.plot.bottom() + 42;
+  return out;
+}
+
+void FloorPicture::drawGrid(QPainter& p, const Areas& a) const {
+  const Theme& t = theme();
+  const Key& key = track().key;
+  p.setFont(axisFont());
+  for (int midi = 15; midi <= 72; ++midi) {
+    const double hz = hzFromMidi(midi, track().notes.a4Hz);
+    if (!key.contains(midi) || !a.hz.holds(hz)) continue;
+    const bool tonic = ((midi - key.tonic) % 12 + 12) % 12 == 0, fifth = ((midi - key.fifth()) % 12 + 12) % 12 == 0;
+    const double x = std::round(a.hz.pixel(hz)) + 0.5;
+    p.setPen(QPen(tonic ? withAlpha(t.muted, 0.6) : t.rule, 1.0));
+    p.drawLine(QPointF(x, a.plot.top()), QPointF(x, a.plot.bottom()));
+    if (!tonic && !fifth) continue;
+    p.setFont(axisFont(tonic));
+    drawLabel(p, QPointF(x, 4), Qt::AlignHCenter | Qt::AlignTop, QString::fromStdString(noteName(midi, track().notes)), tonic ? t.ink : t.muted, QColor(0, 0, 0, 0));
+  }
+  p.setFont(axisFont());
+  for (double db : roundTicks(a.level.from, a.level.to, 6)) {
+    const double y = std::round(a.level.pixel(db)) + 0.5;
+    p.setPen(QPen(t.rule, 1.0, Qt::DotLine));
+    p.drawLine(QPointF(a.plot.left(), y), QPointF(a.plot.right(), y));
+    drawLabel(p, QPointF(a.plot.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter, (db > 0 && a.level.to > 1 ? "+" : "") + QString::number(db) + (db == 0 ? " dB" : ""), t.muted, QColor(0, 0, 0, 0));
+  }
+  drawTicksBelow(p, a.hz, a.plot.bottom(), {20, 40, 60, 90, 120, 180, 250, 500}, [](double v) { return QString::number(v) + " Hz"; });
+}
+
+void FloorPicture::drawCurves(QPainter& p, const Areas& a, const Study& s) const {
+  const Theme& t = theme();
+  const bool floor = floorShown(s);
+  const auto& hz = profileHz();
+  std::vector<std::vector<double>> references;
+  for (const auto& r : s.references) {
+    if (!r) continue;
+    references.emplace_back();
+    for (double db : r->low.curveDb) references.back().push_back(db + loudnessShift(*r));
+  }
+  std::vector<double> middle(hz.size(), 0.0);
+  for (size_t i = 0; i < hz.size(); ++i) {
+    std::vector<double> column;
+    for (const auto& r : references) column.push_back(r[i]);
+    middle[i] = floor ? median(column) : 0.0;
+  }
+  double top = -300.0;
+  for (double db : s.sum.low.curveDb) top = std::max(top, db + loudnessShift(s.sum));
+  for (const auto& r : references) top = std::max(top, *std::max_element(r.begin(), r.end()));
+  auto line = [&](const std::vector<double>& curve, double shift) {
+    QPolygonF out;
+    // A third of an octave's smoothing over the straightened curves: what one judges is the shape, not the loop's comb.
+    constexpr ptrdiff_t kHalf = 3;
+    const auto n = static_cast<ptrdiff_t>(hz.size());
+    for (ptrdiff_t i = 0; i < n; ++i) {
+      double power = 0.0, base = 0.0;
+      for (ptrdiff_t k = std::max<ptrdiff_t>(0, i - kHalf); k <= std::min(n - 1, i + kHalf); ++k) {
+        power += std::pow(10.0, (curve[static_cast<size_t>(k)] + shift) / 10.0);
+        base += std::pow(10.0, middle[static_cast<size_t>(k)] / 10.0);
+      }
+      const double db = floor ? dbFromPower(power) - dbFromPower(base) : curve[static_cast<size_t>(i)] + shift - top;
+      out << QPointF(a.hz.pixel(hz[static_cast<size_t>(i)]), a.level.pixel(std::clamp(db, a.level.from - 30, a.level.to + 30)));
+    }
+    return out;
+  };
+  p.save();
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setClipRect(a.plot.adjusted(0, 0, 1, 1));
+  p.setPen(QPen(t.reference, 1.0));
+  for (const auto& r : references) p.drawPolyline(line(r, 0.0));
+  // Parts stand at their own share of the sum.
+  auto part = [&](const LowEnd& low, const QColor& colour) {
+    if (!(low.totalPower > 0.0) || !s.sum.integratedLufs) return;
+    p.setPen(dataPen(colour));
+    p.drawPolyline(line(low.curveDb, dbFromPower(low.totalPower) - *s.sum.integratedLufs));
+  };
+  part(s.kickLow, t.kick);
+  part(s.bassLow, t.bass);
+  const QPolygonF mix = line(s.sum.low.curveDb, loudnessShift(s.sum));
+  if (floor) {
+    QPolygonF area = mix;
+    area.prepend(QPointF(mix.first().x(), a.level.pixel(0)));
+    area << QPointF(mix.last().x(), a.level.pixel(0));
+    p.setPen(Qt::NoPen);
+    p.setBrush(withAlpha(t.ink, 0.12));
+    p.drawPolygon(area);
+  }
+  p.setPen(QPen(t.ink, 2.0));
+  p.drawPolyline(mix);
+  p.restore();
+  if (floor) {
+    const double y = std::round(a.level.pixel(0)) + 0.5;
+    p.setPen(QPen(t.muted, 1.5));
+    p.drawLine(QPointF(a.plot.left(), y), QPointF(a.plot.right(), y));
+  }
+}
+
+void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const {
+  const Theme& t = theme();
+  const Limits limits;
+  for (size_t b = 0; b < kBands.size(); ++b) {
+    const double x1 = a.hz.pixel(kBands[b].lowHz) + 2, x2 = a.hz.pixel(kBands[b].highHz) - 2;
+    if (static_cast<int>(b) == marked_) p.fillRect(QRectF(QPointF(x1, a.plot.top()), QPointF(x2, a.plot.bottom())), withAlpha(t.off, 0.06));
+    const auto difference = s.differences[b].levelReLufsDb;
+    QString words;
+    Verdict verdict = Verdict::Holds;
+    if (s.anyReference() && difference) {
+      const double size = std::abs(*difference);
+      verdict = size <= limits.bandHolds ? Verdict::Holds : size <= limits.bandWatch ? Verdict::Watch : Verdict::Off;
+      words = (*difference > 0.04 ? "+" : "") + QString::fromStdString(formatNumber(*difference, 1));
+    } else {
+      words = QString::fromStdString(formatNumber(s.sum.low.bandDb(b), 1));
+    }
+    drawDimension(p, QPointF(x1, a.bandY), QPointF(x2, a.bandY), words, s.anyReference() ? verdictColour(verdict) : t.ink, t.panel);
+    if (!s.anyReference() || !s.hasBacking) continue;
+    p.setFont(axisFont());
+    const QString said = verdict == Verdict::Holds ? "holds" : *difference > 0 ? "over" : "under";
+    drawLabel(p, QPointF((x1 + x2) / 2, a.bandY + 12), Qt::AlignHCenter | Qt::AlignTop, said, verdictColour(verdict), QColor(0, 0, 0, 0));
+  }
+  p.setFont(axisFont());
+  drawLabel(p, QPointF(a.plot.left() - 8, a.bandY), Qt::AlignRight | Qt::AlignVCenter, "bands", t.muted, QColor(0, 0, 0, 0));
+  drawLabel(p, QPointF(a.plot.right(), a.bandY), Qt::AlignRight | Qt::AlignVCenter, s.anyReference() ? "dB re the median" : "dB re total", t.muted, QColor(0, 0, 0, 0));
+}
+
+void FloorPicture::drawLegend(QPainter& p, const Areas& a, const Study& s) const {
+  const Theme& t = theme();
+  p.setFont(axisFont());
+  double y = a.plot.top() + 4;
+  auto say = [&](const QString& text, const QColor& colour) {
+    const QRectF box = drawLabel(p, QPointF(a.plot.right() - 8, y), Qt::AlignRight | Qt::AlignTop, text, colour, t.panel);
+    y = box.bottom() + 3;
+  };
+  say(s.hasBacking ? "ink: the sum with backing" : "ink: kick and bass alone", t.ink);
+  say("kick", t.kick);
+  say("bass", t.bass);
+  QStringList names;
+  for (const AssetRef& r : document().session().references) names << QString::fromStdString(r.name).section('.', 0, -2);
+  if (!names.isEmpty()) say((names.size() == 1 ? "reference: " : "references: ") + names.join(", "), t.referenceWords);
+}
+
+void FloorPicture::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const Study* s = document().study();
+  if (!s || s->empty) return drawEmpty(p, document().isBusy() ? "Measuring..." : "The sum of kick, bass and backing stands here beside your references. Drop sounds in Sounds first.");
+  const Areas a = areas(*s);
+  drawGrid(p, a);
+  drawBands(p, a, *s);
+  drawCurves(p, a, *s);
+  drawLegend(p, a, *s);
+  if (s->hasBacking && s->anyReference()) return;
+  p.setFont(bodyFont());
+  const QString words = !s->hasBacking ? "A pair alone is not a mix: load a backing to judge levels. Only the pair's shape is shown." : "No reference yet: add a finished track that is known to sound right.";
+  drawLabel(p, QPointF(a.plot.left() + 8, a.plot.bottom() - 8), Qt::AlignLeft | Qt::AlignBottom, words, theme().watch, theme().panel);
+}
+
+ComparePage::ComparePage(Document& document, Selection& selection) : StagePage(Stage::Compare, document, selection) {
+  picture_ = new FloorPicture(document, selection);
+  setPicture(picture_);
+  auto study = [&document] { return document.study(); };
+  addField({.caption = "References", .name = "References", .tip = "Tracks known to sound right", .text = [&document] {
+              const auto n = document.session().references.size();
+              return n == 0 ? QString("none") : n == 1 ? QString("1 track") : QString("%1 tracks").arg(n);
+            }});
+  addField({.caption = "View", .name = "View", .tip = "The references' median straightened into a floor, or plain spectra",
+            .text = [this] { return QString(picture_->isPlain() ? "plain spectra" : "floor"); }, .choices = [] { return QStringList{"floor", "plain spectra"}; },
+            .choose = [this](int i) { picture_->setPlain(i == 1); }});
+  auto number = [this, study](const char* caption, const char* name, const char* tip, std::function<QString(const Study&)> text) {
+    addField({.caption = caption, .name = name, .tip = tip, .text = [study, text] { return study() && !study()->empty ? text(*study()) : QString("none"); }});
+  };
+  number("Loudness", "Loudness", "Integrated loudness of the loop, ITU-R BS.1770", [](const Study& s) { return s.sum.integratedLufs ? QString::fromStdString(formatNumber(*s.sum.integratedLufs, 1)) + " LUFS" : QString("too quiet"); });
+  number("True peak", "True peak", "Largest peak between the samples", [](const Study& s) { return QString::fromStdString(formatNumber(s.sum.truePeakDbtp, 1)) + " dBTP"; });
+  number("Side below 120 Hz", "Side level", "Side re mid from 20 to 120 Hz", [](const Study& s) { return s.sum.low.sideDbBelow120 && *s.sum.low.sideDbBelow120 > -119 ? dbText(*s.sum.low.sideDbBelow120, 0) : QString("mono"); });
+  number("Low crest", "Low crest", "Peak over average below 120 Hz", [](const Study& s) { return dbText(s.sum.low.crestLowDb, 1, false); });
+  number("Kick re bass", "Kick re bass", "Power of the kick re the bass, 20 to 120 Hz", [](const Study& s) {
+    double kick = 0, bass = 0;
+    for (size_t b = 0; b < 4; ++b) kick += s.kickLow.bandPower[b], bass += s.bassLow.bandPower[b];
+    return kick > 0 && bass > 0 ? dbText(dbFromPower(kick / bass)) : QString("none");
+  });
+  auto* add = new QPushButton("Add references");
+  add->setObjectName("Add references");
+  add->setToolTip("Choose finished tracks to compare with");
+  connect(add, &QPushButton::clicked, this, &ComparePage::addReferences);
+  addToFields(add);
+  auto* remove = new QPushButton("Remove");
+  remove->setObjectName("Remove reference");
+  remove->setToolTip("Take a reference out");
+  connect(remove, &QPushButton::clicked, this, &ComparePage::removeReference);
+  addToFields(remove);
+  refresh();
+}
+
+void ComparePage::addReferences() {
+  document().loadSoundFiles(Role::Reference, QFileDialog::getOpenFileNames(this, "Add references", {}, audioFilter()));
+}
+
+void ComparePage::removeReference() {
+  QMenu menu(this);
+  menu.setObjectName("Remove reference menu");
+  for (size_t i = 0; i < document().session().references.size(); ++i) menu.addAction(QString::fromStdString(document().session().references[i].name))->setData(static_cast<int>(i));
+  if (menu.isEmpty()) menu.addAction("There is none")->setEnabled(false);
+  const QAction* chosen = menu.exec(QCursor::pos());
+  if (!chosen || !chosen->data().isValid()) return;
+  document().edit("remove reference", [i = chosen->data().toInt()](Session& s) { s.references.erase(s.references.begin() + i); });
+}
+
+void ComparePage::mark(const Finding& finding) {
+  int band = -1;
+  for (size_t b = 0; b < kBands.size(); ++b)
+    if (finding.id == "band-" + formatNumber(kBands[b].lowHz, 0) + "-" + formatNumber(kBands[b].highHz, 0)) band = static_cast<int>(b);
+  picture_->markBand(band);
+}
+
+QString ComparePage::subtitle() const {
+  const Study* s = document().study();
+  if (!s || s->empty) return "check the low end beside tracks known to sound right";
+  const auto n = document().session().references.size();
+  return QString(s->hasBacking ? "the sum with backing" : "kick and bass alone") + (n ? QString(", %1 reference%2, loudness matched").arg(n).arg(n == 1 ? "" : "s") : QString());
+}
+
+}  // namespace heft::app

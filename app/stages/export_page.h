@@ -1,0 +1,41 @@
+#pragma once
+/// Export: what will be written, where, with sizes and formats; one button; a log of what was written.
+
+#include "app/stages/stage_page.h"
+
+class QCheckBox;
+class QLabel;
+class QPlainTextEdit;
+class QPushButton;
+
+namespace heft::app {
+
+class ExportPage : public StagePage {
+  Q_OBJECT
+ public:
+  ExportPage(Document& document, Selection& selection);
+  void refresh() override;
+  void setFolder(const QString& folder);
+  /// Writes the list. Runs aside; the log tells.
+  void write();
+
+ protected:
+  QString subtitle() const override;
+
+ private:
+  void addChoice(const QString& name, const QString& tip, bool ExportList::*member);
+  void chooseFolder();
+  struct Choice {
+    QCheckBox* box;
+    bool ExportList::*member;
+  };
+  std::vector<Choice> choices_;
+  QWidget* list_;
+  QLabel* preview_;
+  QPlainTextEdit* log_;
+  QPushButton* button_;
+  QString folder_;
+  std::shared_ptr<StepCache> cache_ = std::make_shared<StepCache>(size_t{256} << 20);
+};
+
+}  // namespace heft::app

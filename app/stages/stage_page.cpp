@@ -1,0 +1,106 @@
+#include "app/stages/stage_page.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QVBoxLayout>
+
+#include "app/theme/theme.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+
+QString dbText(double db, int decimals, bool sign) {
+  const QString text = QString::fromStdString(formatNumber(db, decimals)) + " dB";
+  return sign && db > 0 && !text.startsWith("0 ") ? "+" + text : text;
+}
+
+QString timeText(const TimeValue& value, double tempoBpm) {
+  const QString text = QString::fromStdString(value.text());
+  return value.isNote() ? text + ", " + QString::fromStdString(formatNumber(value.toMs(tempoBpm), 0)) + " ms" : text;
+}
+
+StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWidget* parent)
+    : QWidget(parent), stage_(stage), document_(document), selection_(selection) {
+  setObjectName(QString(stageName(stage)) + " stage");
+  setAutoFillBackground(true);
+  QPalette palette = this->palette();
+  palette.setColor(QPalette::Window, theme().panel);
+  setPalette(palette);
+  column_ = new QVBoxLayout(this);
+  column_->setContentsMargins(16, 12, 16, 12);
+  column_->setSpacing(4);
+  auto* head = new QHBoxLayout;
+  head->setSpacing(12);
+  auto* title = new QLabel(stageName(stage));
+  title->setFont(titleFont());
+  subtitle_ = new QLabel;
+  subtitle_->setObjectName(objectName() + " subtitle");
+  subtitle_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  QPalette muted = subtitle_->palette();
+  muted.setColor(QPalette::WindowText, theme().muted);
+  subtitle_->setPalette(muted);
+  subtitle_->setStyleSheet("color: " + theme().muted.name());
+  head->addWidget(title);
+  head->addWidget(subtitle_, 1, Qt::AlignBottom);
+  column_->addLayout(head);
+  auto* fieldArea = new QWidget;
+  fieldArea->setObjectName("fields");
+  fieldArea->setStyleSheet("#fields { border-top: 1px solid " + theme().rule.name() + "; }");
+  fieldRow_ = new QHBoxLayout(fieldArea);
+  fieldRow_->setContentsMargins(0, 8, 0, 0);
+  fieldRow_->setSpacing(20);
+  fieldRow_->addStretch(1);
+  column_->addWidget(fieldArea);
+  connect(&document_, &Document::changed, this, &StagePage::refresh);
+  connect(&document_, &Document::studied, this, &StagePage::refresh);
+  connect(&document_, &Document::rendered, this, &StagePage::refresh);
+  connect(&selection_, &Selection::changed, this, &StagePage::refresh);
+}
+
+void StagePage::mark(const Finding& finding) {
+  if (finding.hit >= 0) selection_.setHit(finding.hit);
+}
+
+void StagePage::refresh() {
+  subtitle_->setText(subtitle());
+  for (ValueField* field : fields_) field->refresh();
+  update();
+}
+
+void StagePage::setPicture(QWidget* picture) { column_->insertWidget(1, picture, 1); }
+
+ValueField* StagePage::addField(FieldSpec spec) {
+  auto* field = new ValueField(std::move(spec));
+  fields_.push_back(field);
+  addToFields(field);
+  return field;
+}
+
+void StagePage::addToFields(QWidget* widget) { fieldRow_->insertWidget(fieldRow_->count() - 1, widget, 0, Qt::AlignTop); }
+
+Picture::Picture(Document& document, Selection& selection, const QString& name, QWidget* parent)
+    : QWidget(parent), document_(document), selection_(selection) {
+  setObjectName(name);
+  setAccessibleName(name);
+  setMouseTracking(true);
+  setFocusPolicy(Qt::StrongFocus);
+  setMinimumSize(420, 200);
+  for (auto signal : {&Document::changed, &Document::rendered, &Document::studied}) connect(&document_, signal, this, qOverload<>(&QWidget::update));
+  connect(&selection_, &Selection::changed, this, qOverload<>(&QWidget::update));
+}
+
+void Picture::drawEmpty(QPainter& p, const QString& sentence) const {
+  p.setFont(bodyFont());
+  p.setPen(theme().muted);
+  p.drawText(rect().adjusted(80, 0, -80, 0), Qt::AlignCenter | Qt::TextWordWrap, sentence);
+}
+
+const HitFacts* Picture::hit() const {
+  const Study* study = document_.study();
+  if (!study || study->hits.empty()) return nullptr;
+  const auto index = static_cast<size_t>(std::max(0, selection_.hit()));
+  return &study->hits[std::min(index, study->hits.size() - 1)];
+}
+
+}  // namespace heft::app

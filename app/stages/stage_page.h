@@ -1,0 +1,94 @@
+#pragma once
+/// What every stage has: a title with a sentence, one large picture, and the few fields that belong to it.
+
+#include <QWidget>
+#include <vector>
+
+#include "app/document.h"
+#include "app/transport.h"
+#include "app/widgets/value_field.h"
+
+class QHBoxLayout;
+class QLabel;
+class QVBoxLayout;
+
+namespace heft::app {
+
+/// What the stages share besides the document: which hit is looked at.
+class Selection : public QObject {
+  Q_OBJECT
+ public:
+  using QObject::QObject;
+  int hit() const { return hit_; }
+  void setHit(int hit) {
+    if (hit == hit_) return;
+    hit_ = hit;
+    Q_EMIT changed();
+  }
+
+ Q_SIGNALS:
+  void changed();
+
+ private:
+  int hit_ = 0;
+};
+
+class StagePage : public QWidget {
+  Q_OBJECT
+ public:
+  StagePage(Stage stage, Document& document, Selection& selection, QWidget* parent = nullptr);
+
+  Stage stage() const { return stage_; }
+  /// Shows where a finding is.
+  virtual void mark(const Finding& finding);
+  /// Reads everything again.
+  virtual void refresh();
+
+ protected:
+  Document& document() const { return document_; }
+  Selection& selection() const { return selection_; }
+  const Track& track() const { return document_.track(); }
+  /// A sentence beside the title.
+  virtual QString subtitle() const = 0;
+  void setPicture(QWidget* picture);
+  ValueField* addField(FieldSpec spec);
+  /// Anything else in the row of fields.
+  void addToFields(QWidget* widget);
+  QVBoxLayout* column() { return column_; }
+
+ private:
+  Stage stage_;
+  Document& document_;
+  Selection& selection_;
+  QLabel* subtitle_;
+  QVBoxLayout* column_;
+  QHBoxLayout* fieldRow_;
+  std::vector<ValueField*> fields_;
+};
+
+/// A picture: repaints when the document or the selection changes, and says a sentence where there is nothing to draw.
+class Picture : public QWidget {
+  Q_OBJECT
+ public:
+  Picture(Document& document, Selection& selection, const QString& name, QWidget* parent = nullptr);
+
+ protected:
+  Document& document() const { return document_; }
+  const Track& track() const { return document_.track(); }
+  Selection& selection() const { return selection_; }
+  /// The sentence in the middle of an empty picture.
+  void drawEmpty(QPainter& painter, const QString& sentence) const;
+  /// The chosen hit's figures, or nothing.
+  const HitFacts* hit() const;
+  QString noteText(double midi) const { return QString::fromStdString(pitchText(midi, track().notes)); }
+
+ private:
+  Document& document_;
+  Selection& selection_;
+};
+
+/// Words of a time value that follows the tempo, with its milliseconds.
+QString timeText(const TimeValue& value, double tempoBpm);
+QString dbText(double db, int decimals = 1, bool sign = true);
+
+}  // namespace heft::app

@@ -1,0 +1,58 @@
+#pragma once
+/// Tune: the pitch field. One note axis shared by pitch over time and the spectrum stood upright.
+
+#include "app/plots/axis.h"
+#include "app/stages/stage_page.h"
+
+class QHBoxLayout;
+
+namespace heft::app {
+
+class PitchField : public Picture {
+  Q_OBJECT
+ public:
+  PitchField(Document& document, Selection& selection);
+  /// Where the landing marker stands, in the widget; tests drag it.
+  QPointF markerAt() const;
+  double yOfMidi(double midi) const { return axes().note.pixel(midi); }
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  struct Axes {
+    Axis note, time, level;
+    QRectF left, right;
+  };
+  Axes axes() const;
+  void drawNotes(QPainter& p, const Axes& a) const;
+  void drawPaths(QPainter& p, const Axes& a) const;
+  void drawSpectra(QPainter& p, const Axes& a) const;
+  void drawMarker(QPainter& p, const Axes& a) const;
+  std::optional<double> landingMidi() const;
+  std::optional<double> shownTarget() const;
+  void setTarget(double midi, bool exact, const QString& mergeKey);
+  bool dragging_ = false;
+};
+
+class TunePage : public StagePage {
+  Q_OBJECT
+ public:
+  TunePage(Document& document, Selection& selection);
+  void refresh() override;
+
+ protected:
+  QString subtitle() const override;
+
+ private:
+  void buildFields();
+  void rebuildTargets();
+  QHBoxLayout* targets_;
+  QString shownTargets_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,139 @@
+#include "app/theme/theme.h"
+
+#include <QApplication>
+#include <QFontDatabase>
+#include <QPalette>
+#include <QPolygonF>
+
+void initFontResources() { Q_INIT_RESOURCE(heft_fonts); }
+
+namespace heft::app {
+namespace {
+
+constexpr const char* kFamily = "Heft Sans";
+
+QFont sized(int pixels, bool strong) {
+  QFont font(kFamily);
+  font.setPixelSize(pixels);
+  font.setWeight(strong ? QFont::DemiBold : QFont::Normal);
+  return font;
+}
+
+QString styleSheet(const Theme& t) {
+  return QStringLiteral(R"(
+    QWidget { color: %1; }
+    QToolTip { color: %1; background: %2; border: 1px solid %3; padding: 4px; }
+    QPushButton { background: %2; border: 1px solid %1; padding: 4px 12px; }
+    QPushButton:hover { background: %4; }
+    QPushButton:pressed, QPushButton:checked { background: %1; color: %2; }
+    QPushButton:disabled { color: %5; border-color: %3; }
+    QPushButton:focus { border: 2px solid %6; padding: 3px 11px; }
+    QPushButton[flat="true"] { border: 1px solid transparent; background: transparent; padding: 4px 6px; }
+    QPushButton[flat="true"]:hover { border-color: %3; }
+    QPushButton[flat="true"]:focus { border: 1px solid %6; }
+    QLineEdit { background: %2; border: 1px solid %6; padding: 1px 4px; selection-background-color: %6; selection-color: %2; }
+    QMenu { background: %2; border: 1px solid %1; padding: 4px 0; }
+    QMenu::item { padding: 4px 24px 4px 16px; }
+    QMenu::item:selected { background: %1; color: %2; }
+    QMenu::item:disabled { color: %5; }
+    QMenu::separator { height: 1px; background: %3; margin: 4px 0; }
+    QMenuBar { background: %4; border-bottom: 1px solid %3; }
+    QMenuBar::item { padding: 4px 12px; background: transparent; }
+    QMenuBar::item:selected { background: %1; color: %2; }
+    QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+    QScrollBar:vertical { background: transparent; width: 8px; }
+    QScrollBar::handle:vertical { background: %3; min-height: 24px; }
+    QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
+    QCheckBox { spacing: 8px; }
+    QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid %1; background: %2; }
+    QCheckBox::indicator:checked { background: %1; }
+    QCheckBox:focus { outline: 1px solid %6; }
+    QPlainTextEdit { background: %2; border: 1px solid %3; }
+  )")
+      .arg(t.ink.name(), t.panel.name(), t.rule.name(), t.page.name(), t.muted.name(), t.bass.name());
+}
+
+}  // namespace
+
+const Theme& theme() {
+  static const Theme paper{"#F4F1EA", "#FBF9F4", "#22252B", "#6E6A62", "#D8D2C4", "#B4472C", "#1F6E78",
+                           "#B98A1E", "#7C5A10", "#38734A", "#855B00", "#8E2F63"};
+  return paper;
+}
+
+void applyTheme() {
+  initFontResources();
+  for (const char* file : {":/fonts/HeftSans-Regular.otf", ":/fonts/HeftSans-SemiBold.otf"}) QFontDatabase::addApplicationFont(file);
+  QApplication::setFont(bodyFont());
+  QApplication::setStyle("Fusion");
+  const Theme& t = theme();
+  QPalette palette;
+  palette.setColor(QPalette::Window, t.page);
+  palette.setColor(QPalette::Base, t.panel);
+  palette.setColor(QPalette::Text, t.ink);
+  palette.setColor(QPalette::WindowText, t.ink);
+  palette.setColor(QPalette::ButtonText, t.ink);
+  palette.setColor(QPalette::Button, t.panel);
+  palette.setColor(QPalette::Highlight, t.bass);
+  palette.setColor(QPalette::HighlightedText, t.panel);
+  palette.setColor(QPalette::PlaceholderText, t.muted);
+  QApplication::setPalette(palette);
+  qApp->setStyleSheet(styleSheet(t));
+}
+
+QFont bodyFont(bool strong) { return sized(13, strong); }
+QFont axisFont(bool strong) { return sized(11, strong); }
+QFont titleFont() { return sized(17, true); }
+
+QColor verdictColour(Verdict verdict) {
+  const Theme& t = theme();
+  return verdict == Verdict::Holds ? t.holds : verdict == Verdict::Watch ? t.watch : t.off;
+}
+
+QColor withAlpha(QColor colour, double alpha) {
+  colour.setAlphaF(static_cast<float>(alpha));
+  return colour;
+}
+
+QPen rulePen(const QColor& colour) { return QPen(colour, 1.0); }
+
+QPen dataPen(const QColor& colour, Qt::PenStyle style) {
+  QPen pen(colour, 1.5, style);
+  pen.setJoinStyle(Qt::RoundJoin);
+  return pen;
+}
+
+void drawVerdict(QPainter& painter, const QPointF& centre, Verdict verdict, bool resting) {
+  const QColor colour = resting ? theme().muted : verdictColour(verdict);
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing, verdict == Verdict::Off);
+  const QRectF box(std::round(centre.x()) - 5, std::round(centre.y()) - 5, 10, 10);
+  if (verdict == Verdict::Holds) {
+    painter.fillRect(box, colour);
+  } else if (verdict == Verdict::Watch) {
+    painter.setPen(QPen(colour, 1.0));
+    painter.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
+    painter.fillRect(QRectF(box.left(), box.center().y(), 10, 5), colour);
+  } else {
+    painter.setPen(QPen(colour, 1.6));
+    painter.drawPolygon(QPolygonF({{box.center().x(), box.top() - 0.5}, {box.right() + 0.5, box.center().y()}, {box.center().x(), box.bottom() + 0.5}, {box.left() - 0.5, box.center().y()}}));
+  }
+  painter.restore();
+}
+
+QRectF drawLabel(QPainter& painter, const QPointF& at, Qt::Alignment align, const QString& text, const QColor& colour, const QColor& ground) {
+  const QFontMetricsF metrics(painter.font());
+  const double width = metrics.horizontalAdvance(text), height = metrics.height();
+  double x = at.x(), y = at.y();
+  if (align & Qt::AlignHCenter) x -= width / 2;
+  if (align & Qt::AlignRight) x -= width;
+  if (align & Qt::AlignVCenter) y -= height / 2;
+  if (align & Qt::AlignBottom) y -= height;
+  const QRectF box(std::round(x), std::round(y), width, height);
+  if (ground.alpha() > 0) painter.fillRect(box.adjusted(-3, 0, 3, 0), ground);
+  painter.setPen(colour);
+  painter.drawText(box.adjusted(0, 0, 2, 0), Qt::AlignLeft | Qt::AlignVCenter, text);
+  return box;
+}
+
+}  // namespace heft::app

@@ -1,0 +1,43 @@
+#pragma once
+/// Every colour, size and font of the window, in one place.
+
+#include <QColor>
+#include <QFont>
+#include <QPainter>
+#include <QPen>
+#include <QString>
+
+#include "core/ledger/ledger.h"
+
+namespace heft::app {
+
+struct Theme {
+  QColor page, panel, ink, muted, rule;
+  QColor kick, bass, reference, referenceWords;
+  QColor holds, watch, off;
+};
+
+/// The theme in use (Paper).
+const Theme& theme();
+
+/// Loads the typeface that ships with the application and sets palette, font and style sheet. Once, before any widget.
+void applyTheme();
+
+QFont bodyFont(bool strong = false);  ///< 13 px
+QFont axisFont(bool strong = false);  ///< 11 px
+QFont titleFont();                    ///< 17 px
+
+QColor verdictColour(Verdict verdict);
+QColor withAlpha(QColor colour, double alpha);
+/// A line that stays one physical pixel group wide at any scale: 1 px rules, 1.5 px data.
+QPen rulePen(const QColor& colour);
+QPen dataPen(const QColor& colour, Qt::PenStyle style = Qt::SolidLine);
+
+/// The mark of a verdict in a 10 px box centred on `centre`: filled square, half square, open diamond. Marks that are
+/// meant so are drawn in the muted ink.
+void drawVerdict(QPainter& painter, const QPointF& centre, Verdict verdict, bool resting = false);
+
+/// Words with the page's colour behind them, so that no line crosses a letter. `align` says which side `at` is on.
+QRectF drawLabel(QPainter& painter, const QPointF& at, Qt::Alignment align, const QString& text, const QColor& colour, const QColor& ground);
+
+}  // namespace heft::app

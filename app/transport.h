@@ -1,0 +1,61 @@
+#pragma once
+/// Playing the loop: the player, the device it plays on, and what is heard of it. Nothing here is in the session.
+
+#include <QObject>
+#include <QTimer>
+#include <memory>
+#include <set>
+
+#include "app/document.h"
+#include "engine/device.h"
+
+namespace heft::app {
+
+class Transport : public QObject {
+  Q_OBJECT
+ public:
+  explicit Transport(Document& document, QObject* parent = nullptr);
+  ~Transport() override;
+
+  bool isPlaying() const { return device_ != nullptr; }
+  void toggle() { isPlaying() ? stop() : play(); }
+  void play();
+  void stop();
+  double positionQuarters() const { return isPlaying() ? player_.positionQuarters() : 0.0; }
+
+  bool isBefore() const { return before_; }
+  void setBefore(bool before);
+  Listen listen() const { return listen_; }
+  void setListen(Listen listen);
+  bool isSolo(Lane lane) const { return solo_.contains(lane); }
+  bool isMuted(Lane lane) const { return muted_.contains(lane); }
+  void setSolo(Lane lane, bool on);
+  void setMuted(Lane lane, bool on);
+
+  std::vector<DeviceChoice> devices() const { return deviceChoices(); }
+  QString deviceId() const { return deviceId_; }
+  /// What plays, or would play: "Simulated, silent".
+  QString deviceName() const { return deviceName_; }
+  bool isSimulated() const { return simulated_; }
+  void chooseDevice(const QString& id);
+
+ Q_SIGNALS:
+  void stateChanged();
+  void moved();  ///< the playhead, while playing
+  void told(const QString& sentence);
+
+ private:
+  void applyHeard();
+  void tick();
+
+  Document& document_;
+  Player player_;
+  std::unique_ptr<AudioDevice> device_;
+  QTimer timer_;
+  QString deviceId_, deviceName_ = "Default output";
+  bool simulated_ = false, before_ = false;
+  Listen listen_ = Listen::Full;
+  std::set<Lane> solo_, muted_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,66 @@
+#pragma once
+/// A value that can be typed into, dragged up and down, scrolled, stepped with arrows and reset with Delete.
+
+#include <QWidget>
+#include <functional>
+#include <optional>
+
+class QLineEdit;
+
+namespace heft::app {
+
+/// What a field shows and does. Anything left empty is not offered.
+struct FieldSpec {
+  QString caption;   ///< above the value
+  QString name;      ///< accessible name, unique in the window
+  QString tip;       ///< what it does and its unit
+  std::function<QString()> text;
+  /// Takes typed text; gives a sentence where it makes no sense.
+  std::function<std::optional<QString>(const QString&)> commit;
+  /// Steps up (positive) or down; `fine` with Shift. A drag ends with endDrag.
+  std::function<void(int steps, bool fine)> step;
+  std::function<void()> endDrag;
+  std::function<void()> reset;
+  /// A short list to choose from, opened by a click.
+  std::function<QStringList()> choices;
+  std::function<void(int)> choose;
+};
+
+class ValueField : public QWidget {
+  Q_OBJECT
+ public:
+  explicit ValueField(FieldSpec spec, QWidget* parent = nullptr);
+  QSize sizeHint() const override;
+  QSize minimumSizeHint() const override { return sizeHint(); }
+  /// Reads its text again.
+  void refresh();
+  QString shownText() const { return shown_; }
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void enterEvent(QEnterEvent*) override { update(); }
+  void leaveEvent(QEvent*) override { update(); }
+  void focusInEvent(QFocusEvent*) override { update(); }
+  void focusOutEvent(QFocusEvent*) override { update(); }
+
+ private:
+  void open();
+  void openChoices();
+  void commitText();
+  bool editable() const { return spec_.commit || spec_.choose; }
+  int captionHeight() const { return spec_.caption.isEmpty() ? 0 : 16; }
+
+  FieldSpec spec_;
+  QString shown_;
+  QLineEdit* editor_ = nullptr;
+  std::optional<int> pressY_;
+  int stepped_ = 0;
+  bool dragged_ = false;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,273 @@
+#include "app/window.h"
+
+#include <QAction>
+#include <QCloseEvent>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QLockFile>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QPainter>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+
+#include "app/header_bar.h"
+#include "app/ledger_panel.h"
+#include "app/loop_strip.h"
+#include "app/stage_list.h"
+#include "app/stages/align_page.h"
+#include "app/stages/compare_page.h"
+#include "app/stages/duck_page.h"
+#include "app/stages/export_page.h"
+#include "app/stages/sounds_page.h"
+#include "app/stages/tune_page.h"
+#include "app/theme/theme.h"
+
+namespace heft::app {
+
+NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent) {
+  setObjectName("Notice");
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(16, 6, 12, 6);
+  words_ = new QLabel;
+  words_->setObjectName("Notice words");
+  words_->setWordWrap(true);
+  row->addWidget(words_, 1);
+  yes_ = new QPushButton;
+  yes_->setObjectName("Notice yes");
+  no_ = new QPushButton;
+  no_->setObjectName("Notice no");
+  row->addWidget(yes_);
+  row->addWidget(no_);
+  connect(yes_, &QPushButton::clicked, this, [this] {
+    hide();
+    if (doIt_) doIt_();
+  });
+  connect(no_, &QPushButton::clicked, this, [this] {
+    hide();
+    if (decline_) decline_();
+  });
+  hide();
+}
+
+void NoticeBar::say(const QString& sentence, bool fault) {
+  // An offer that waits for an answer is not covered.
+  if (isVisible() && doIt_) return;
+  fault_ = fault;
+  words_->setText(sentence);
+  doIt_ = decline_ = nullptr;
+  yes_->hide();
+  no_->setText("Close");
+  show();
+  update();
+}
+
+void NoticeBar::offer(const QString& sentence, const QString& yes, std::function<void()> doIt, const QString& no, std::function<void()> decline) {
+  say(sentence, false);
+  doIt_ = std::move(doIt);
+  decline_ = std::move(decline);
+  yes_->setText(yes);
+  yes_->show();
+  no_->setText(no);
+}
+
+void NoticeBar::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), theme().panel);
+  p.fillRect(QRectF(0, 0, 4, height()), fault_ ? theme().off : theme().holds);
+  p.setPen(theme().rule);
+  p.drawLine(QPointF(0, height() - 0.5), QPointF(width(), height() - 0.5));
+}
+
+Window::Window() {
+  setWindowTitle("Heft");
+  setMinimumSize(1100, 700);
+  resize(1280, 800);
+  auto* body = new QWidget;
+  auto* column = new QVBoxLayout(body);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addWidget(new HeaderBar(document_, transport_));
+  notices_ = new NoticeBar;
+  column->addWidget(notices_);
+  auto* middle = new QHBoxLayout;
+  middle->setSpacing(0);
+  stages_ = new StageList(document_);
+  stack_ = new QStackedWidget;
+  ledger_ = new LedgerPanel(document_);
+  middle->addWidget(stages_);
+  middle->addWidget(stack_, 1);
+  middle->addWidget(ledger_);
+  column->addLayout(middle, 1);
+  strip_ = new LoopStrip(document_, transport_, selection_);
+  column->addWidget(strip_);
+  setCentralWidget(body);
+  pages_ = {new SoundsPage(document_, selection_), new TunePage(document_, selection_), new AlignPage(document_, selection_), new DuckPage(document_, selection_), new ComparePage(document_, selection_), new ExportPage(document_, selection_)};
+  for (StagePage* page : pages_) stack_->addWidget(page);
+  buildMenus();
+  connect(stages_, &StageList::chosen, this, &Window::showStage);
+  connect(ledger_, &LedgerPanel::opened, this, [this](const Finding& f) {
+    showStage(f.stage);
+    page(f.stage)->mark(f);
+  });
+  connect(&document_, &Document::failed, this, [this](const QString& s) { notices_->say(s, true); });
+  connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
+  connect(&transport_, &Transport::told, this, [this](const QString& s) { notices_->say(s, true); });
+  connect(&document_, &Document::changed, this, &Window::refreshTitle);
+  qApp->installEventFilter(this);
+  document_.newSession();
+  showStage(Stage::Sounds);
+}
+
+Window::~Window() { qApp->removeEventFilter(this); }
+
+void Window::buildMenus() {
+  auto add = [this](QMenu* menu, const QString& text, const QKeySequence& key, auto slot) {
+    QAction* action = menu->addAction(text);
+    action->setShortcut(key);
+    connect(action, &QAction::triggered, this, slot);
+    return action;
+  };
+  QMenu* file = menuBar()->addMenu("&File");
+  add(file, "New", QKeySequence::New, [this] { if (mayDiscard()) document_.newSession(); });
+  add(file, "Open...", QKeySequence("Ctrl+O"), [this] { openDialog(); });
+  add(file, "Save", QKeySequence("Ctrl+S"), [this] { save(false); });
+  add(file, "Save as...", QKeySequence("Ctrl+Shift+S"), [this] { save(true); });
+  file->addSeparator();
+  add(file, "Export", QKeySequence("Ctrl+E"), [this] {
+    showStage(Stage::Export);
+    static_cast<ExportPage*>(page(Stage::Export))->write();
+  });
+  file->addSeparator();
+  add(file, "Quit", QKeySequence("Ctrl+Q"), [this] { close(); });
+  QMenu* edit = menuBar()->addMenu("&Edit");
+  undo_ = add(edit, "Undo", QKeySequence("Ctrl+Z"), [this] { document_.undo(); });
+  redo_ = add(edit, "Redo", QKeySequence("Ctrl+Shift+Z"), [this] { document_.redo(); });
+  QMenu* view = menuBar()->addMenu("&View");
+  for (int i = 0; i < 6; ++i) add(view, stageName(static_cast<Stage>(i)), QKeySequence(QString("Ctrl+%1").arg(i + 1)), [this, i] { showStage(static_cast<Stage>(i)); });
+  view->addSeparator();
+  add(view, "Ledger", QKeySequence("Ctrl+L"), [this] { ledger_->setVisible(!ledger_->isVisible()); });
+  add(view, "Loop strip", QKeySequence("Ctrl+P"), [this] { strip_->setVisible(!strip_->isVisible()); });
+  QMenu* octave = view->addMenu("Middle C is written");
+  for (int n : {3, 4, 5})
+    connect(octave->addAction(QString("C%1").arg(n)), &QAction::triggered, this, [this, n] { document_.edit("name octaves", [n](Session& s) { s.track.notes.octaves = static_cast<OctaveNaming>(n); }); });
+  QMenu* help = menuBar()->addMenu("&Help");
+  add(help, "Shortcuts", QKeySequence("F1"), [this] { showShortcuts(); });
+}
+
+Stage Window::currentStage() const { return static_cast<Stage>(stack_->currentIndex()); }
+
+void Window::showStage(Stage stage) {
+  stack_->setCurrentIndex(static_cast<int>(stage));
+  stages_->setCurrent(stage);
+}
+
+void Window::refreshTitle() {
+  const QString name = QString::fromStdString(document_.track().name);
+  setWindowTitle(name + (document_.isSaved() ? "" : " *") + " - Heft");
+  undo_->setEnabled(!document_.undoName().isEmpty());
+  undo_->setText(document_.undoName().isEmpty() ? "Undo" : "Undo " + document_.undoName());
+  redo_->setEnabled(!document_.redoName().isEmpty());
+  redo_->setText(document_.redoName().isEmpty() ? "Redo" : "Redo " + document_.redoName());
+}
+
+bool Window::openFolder(const QString& folder) { return document_.open(folder); }
+
+void Window::openDialog() {
+  if (!mayDiscard()) return;
+  const QString folder = QFileDialog::getExistingDirectory(this, "Open a session (a folder named .heft)", document_.folder());
+  if (!folder.isEmpty()) document_.open(folder);
+}
+
+bool Window::save(bool as) {
+  QString folder = document_.folder();
+  if (as || folder.isEmpty()) {
+    const QString suggested = QDir(folder.isEmpty() ? QDir::homePath() : QFileInfo(folder).path()).filePath(QString::fromStdString(document_.track().name) + ".heft");
+    folder = QFileDialog::getSaveFileName(this, "Save the session as", suggested, "Heft sessions (*.heft)");
+    if (folder.isEmpty()) return false;
+    if (!folder.endsWith(".heft")) folder += ".heft";
+  }
+  return document_.save(folder);
+}
+
+bool Window::mayDiscard() {
+  if (document_.isSaved()) return true;
+  QMessageBox box(QMessageBox::NoIcon, "Heft", QString("%1 has changes that are not saved.").arg(QString::fromStdString(document_.track().name)), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  const int answer = box.exec();
+  return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false));
+}
+
+void Window::startAutosave(const QString& root) {
+  QDir().mkpath(root);
+  for (const QFileInfo& left : QDir(root).entryInfoList({"run-*"}, QDir::Dirs)) {
+    QLockFile lock(left.filePath() + "/lock");
+    lock.setStaleLockTime(0);
+    if (!lock.tryLock(0)) continue;  // another Heft that runs
+    lock.unlock();
+    if (!QFileInfo::exists(left.filePath() + "/session.json")) {
+      QDir(left.filePath()).removeRecursively();
+      continue;
+    }
+    const QString folder = left.filePath();
+    const QString when = QFileInfo(folder + "/session.json").lastModified().toString("d MMMM, HH:mm");
+    notices_->offer(QString("Heft ended without closing. What was open then, of %1, can be restored.").arg(when), "Restore",
+                    [this, folder] { if (document_.recover(folder)) QDir(folder).removeRecursively(); }, "Discard", [folder] { QDir(folder).removeRecursively(); });
+    break;
+  }
+  const QString mine = root + QString("/run-%1").arg(QCoreApplication::applicationPid());
+  QDir().mkpath(mine);
+  auto* lock = new QLockFile(mine + "/lock");
+  lock->setStaleLockTime(0);
+  lock->tryLock(0);
+  connect(this, &QObject::destroyed, qApp, [lock] { delete lock; });
+  document_.enableAutosave(mine);
+}
+
+void Window::closeEvent(QCloseEvent* event) {
+  if (!mayDiscard()) return event->ignore();
+  transport_.stop();
+  document_.dropAutosave();
+  event->accept();
+}
+
+// Letters and Space work from anywhere but a text field.
+bool Window::eventFilter(QObject* object, QEvent* event) {
+  if (event->type() != QEvent::KeyPress || !isActiveWindow()) return QMainWindow::eventFilter(object, event);
+  auto* key = static_cast<QKeyEvent*>(event);
+  QWidget* focus = QApplication::focusWidget();
+  const bool typing = qobject_cast<QLineEdit*>(focus) || qobject_cast<QPlainTextEdit*>(focus) || QApplication::activePopupWidget() || QApplication::activeModalWidget();
+  if (typing || (object != focus && object != this) || (key->modifiers() & ~Qt::ShiftModifier)) return QMainWindow::eventFilter(object, event);
+  switch (key->key()) {
+    case Qt::Key_Space: transport_.toggle(); return true;
+    case Qt::Key_B: transport_.setBefore(!transport_.isBefore()); return true;
+    case Qt::Key_K: transport_.setSolo(Lane::Kick, !transport_.isSolo(Lane::Kick)); return true;
+    case Qt::Key_J: transport_.setSolo(Lane::Bass, !transport_.isSolo(Lane::Bass)); return true;
+    default: return QMainWindow::eventFilter(object, event);
+  }
+}
+
+void Window::keyPressEvent(QKeyEvent* event) { QMainWindow::keyPressEvent(event); }
+
+void Window::showShortcuts() {
+  QMessageBox box(QMessageBox::NoIcon, "Shortcuts", {}, QMessageBox::Close, this);
+  box.setObjectName("Shortcuts");
+  box.setTextFormat(Qt::RichText);
+  QString rows;
+  const std::pair<const char*, const char*> kRows[] = {
+      {"Space", "play or stop"}, {"B", "before or after, level matched"}, {"K, J", "kick alone, bass alone"}, {"Ctrl+1 to Ctrl+6", "the stages"},
+      {"Arrows", "nudge what has the focus; Shift for fine"}, {"Delete", "reset the value in focus"}, {"Enter", "type a value; in the loop, place a hit or note"},
+      {"Shift+Left, Right in the loop", "shorten or lengthen the note"}, {"Ctrl+Up, Down in the loop", "kick lane or bass lane"}, {"Alt while dragging", "without the grid, between the notes"},
+      {"Ctrl+L, Ctrl+P", "fold the Ledger, the loop strip"}, {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"}, {"Ctrl+S, Ctrl+O, Ctrl+E", "save, open, export"}};
+  for (const auto& [key, what] : kRows) rows += QString("<tr><td style='padding-right:24px'><b>%1</b></td><td>%2</td></tr>").arg(key, what);
+  box.setText("<table cellpadding='3'>" + rows + "</table>");
+  box.exec();
+}
+
+}  // namespace heft::app

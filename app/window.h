@@ -1,0 +1,85 @@
+#pragma once
+/// Heft's window: header, stage list, stages, Ledger, loop strip, and the notes that sit between them.
+
+#include <QMainWindow>
+#include <array>
+
+#include "app/document.h"
+#include "app/stages/stage_page.h"
+#include "app/transport.h"
+
+class QLabel;
+class QPushButton;
+class QStackedWidget;
+
+namespace heft::app {
+
+class ExportPage;
+class HeaderBar;
+class LedgerPanel;
+class LoopStrip;
+class NoticeBar;
+class StageList;
+
+class Window : public QMainWindow {
+  Q_OBJECT
+ public:
+  Window();
+  ~Window() override;
+
+  Document& document() { return document_; }
+  Transport& transport() { return transport_; }
+  Selection& selection() { return selection_; }
+  StagePage* page(Stage stage) { return pages_[static_cast<size_t>(stage)]; }
+  LoopStrip* loopStrip() { return strip_; }
+  Stage currentStage() const;
+  void showStage(Stage stage);
+  bool openFolder(const QString& folder);
+  /// Looks for what an earlier run left after a crash and offers it; keeps this run's autosave from now on.
+  void startAutosave(const QString& root);
+
+ protected:
+  void closeEvent(QCloseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  bool eventFilter(QObject* object, QEvent* event) override;
+
+ private:
+  void buildMenus();
+  void refreshTitle();
+  bool save(bool as);
+  bool mayDiscard();
+  void openDialog();
+  void showShortcuts();
+
+  Document document_;
+  Transport transport_{document_};
+  Selection selection_;
+  StageList* stages_;
+  QStackedWidget* stack_;
+  std::array<StagePage*, 6> pages_{};
+  LedgerPanel* ledger_;
+  LoopStrip* strip_;
+  NoticeBar* notices_;
+  QAction *undo_, *redo_;
+  QString autosaveLeft_;
+};
+
+/// One sentence at a time across the window, with what can be done about it.
+class NoticeBar : public QWidget {
+  Q_OBJECT
+ public:
+  explicit NoticeBar(QWidget* parent = nullptr);
+  void say(const QString& sentence, bool fault);
+  void offer(const QString& sentence, const QString& yes, std::function<void()> doIt, const QString& no, std::function<void()> decline);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+
+ private:
+  QLabel* words_;
+  QPushButton *yes_, *no_;
+  std::function<void()> doIt_, decline_;
+  bool fault_ = false;
+};
+
+}  // namespace heft::app
