@@ -148,8 +148,8 @@ void HeaderBar::refresh() {
   after_->setChecked(!transport_.isBefore());
   const Study* s = document_.study();
   if (s && !s->empty)
-    meter_->setText((s->sum.integratedLufs ? QString::fromStdString(formatNumber(*s->sum.integratedLufs, 1)) + " LUFS" : QString("too quiet")) + "    " +
-                    QString::fromStdString(formatNumber(s->sum.truePeakDbtp, 1)) + " dBTP");
+    meter_->setText((s->sum.integratedLufs ? QString::fromStdString(fixedNumber(*s->sum.integratedLufs, 1)) + " LUFS" : QString("too quiet")) + "    " +
+                    QString::fromStdString(fixedNumber(s->sum.truePeakDbtp, 1)) + " dBTP");
   else
     meter_->setText("");
   refreshPosition();

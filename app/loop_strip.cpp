@@ -12,7 +12,7 @@
 namespace heft::app {
 namespace {
 
-constexpr double kHead = 116.0, kRight = 12.0, kRuler = 20.0;
+constexpr double kHead = 152.0, kRight = 12.0, kRuler = 20.0;
 constexpr double kGrid = 0.25;
 
 Lane laneOf(int row) { return row == 1 ? Lane::Kick : row == 2 ? Lane::Bass : Lane::Backing; }
@@ -27,10 +27,26 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
   setFixedHeight(164);
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
+  connect(&document_, &Document::rendered, this, &LoopStrip::readPeaks);
   for (auto signal : {&Document::changed, &Document::rendered, &Document::studied}) connect(&document_, signal, this, qOverload<>(&QWidget::update));
   connect(&transport_, &Transport::moved, this, qOverload<>(&QWidget::update));
   connect(&transport_, &Transport::stateChanged, this, qOverload<>(&QWidget::update));
   connect(&selection_, &Selection::changed, this, qOverload<>(&QWidget::update));
+}
+
+// Kick, bass and backing share a scale, so that their sizes can be compared; the sum has its own.
+void LoopStrip::readPeaks() {
+  const Stems* s = document_.stems();
+  if (!s) return;
+  auto peak = [](const Stem& stem) {
+    float most = 0.05f;
+    for (size_t b = 0; b < stem.blockCount(); ++b)
+      for (float x : stem.block(b).channels[0]) most = std::max(most, std::abs(x));
+    return most;
+  };
+  const float lanes = std::max({peak(s->kick), peak(s->bass), peak(s->backing)});
+  shownPeak_.fill(lanes);
+  shownPeak_[static_cast<size_t>(Row::Sum)] = peak(s->sum);
 }
 
 std::vector<LoopStrip::RowArea> LoopStrip::rows() const {
@@ -114,8 +130,9 @@ void LoopStrip::drawLane(QPainter& p, Row row, const QString& name, const QColor
   if (!stem || stem->frames() == 0) return;
   const bool quiet = row != Row::Sum && (transport_.isMuted(laneOf(static_cast<int>(row))) );
   const auto frames = static_cast<int64_t>(stem->frames());
+  const float scale = 1.0f / shownPeak_[static_cast<size_t>(row)];
   drawWave(p, box.left(), box.right(), box.center().y(), box.height() - 6, 0, static_cast<double>(frames) / box.width(),
-           [&](int64_t i) { return std::clamp(stem->at(0, static_cast<size_t>(std::clamp<int64_t>(i, 0, frames - 1))), -1.0f, 1.0f); }, quiet ? t.rule : colour);
+           [&](int64_t i) { return scale * stem->at(0, static_cast<size_t>(std::clamp<int64_t>(i, 0, frames - 1))); }, quiet ? t.rule : colour);
 }
 
 void LoopStrip::drawNotes(QPainter& p) const {
@@ -153,7 +170,7 @@ void LoopStrip::drawGain(QPainter& p) const {
 
 QRectF LoopStrip::headButton(Row row, bool solo) const {
   const QRectF box = boxOf(row);
-  return QRectF(solo ? 66 : 88, box.center().y() - 8, 18, 16);
+  return QRectF(solo ? 76 : 112, box.center().y() - 8, solo ? 33 : 34, 16);
 }
 
 void LoopStrip::drawHeads(QPainter& p) const {
@@ -168,11 +185,8 @@ void LoopStrip::drawHeads(QPainter& p) const {
       p.setBrush(on ? QBrush(t.ink) : QBrush(Qt::NoBrush));
       p.setPen(QPen(on ? t.ink : t.rule, 1.0));
       p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
-      // Alone: one bar; silent: a crossed-out circle would be an icon of others, so a struck bar.
-      p.setPen(QPen(on ? t.panel : t.muted, 1.5));
-      const QPointF c = box.center();
-      p.drawLine(c + QPointF(0, -4), c + QPointF(0, 4));
-      if (!solo) p.drawLine(c + QPointF(-4, 0), c + QPointF(4, 0));
+      p.setPen(on ? t.panel : t.muted);
+      p.drawText(box, Qt::AlignCenter, solo ? "solo" : "mute");
     }
   }
   p.setBrush(Qt::NoBrush);

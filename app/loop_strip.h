@@ -3,6 +3,7 @@
 /// placed, moved and lengthened here.
 
 #include <QWidget>
+#include <array>
 #include <optional>
 
 #include "app/plots/axis.h"
@@ -43,6 +44,7 @@ class LoopStrip : public QWidget {
   int noteAt(double quarters) const;
   bool gripsEnd(int note, double x) const;
 
+  void readPeaks();
   void drawRuler(QPainter& p) const;
   void drawLane(QPainter& p, Row row, const QString& name, const QColor& colour, const Stem* stem) const;
   void drawNotes(QPainter& p) const;
@@ -60,6 +62,7 @@ class LoopStrip : public QWidget {
   Document& document_;
   Transport& transport_;
   Selection& selection_;
+  std::array<float, 6> shownPeak_{1, 1, 1, 1, 1, 1};
   Grip grip_ = Grip::None;
   int note_ = -1;          ///< chosen bass note
   double gripOffset_ = 0;  ///< quarters from the note's start to the pointer

@@ -124,6 +124,7 @@ Window::Window() {
   qApp->installEventFilter(this);
   document_.newSession();
   showStage(Stage::Sounds);
+  stages_->setFocus();
 }
 
 Window::~Window() { qApp->removeEventFilter(this); }

@@ -58,10 +58,10 @@ AudioBuffer kick(double landingHz, double tailMs) {
   return out;
 }
 
-AudioBuffer lowHit(double hz, double seconds) {
+AudioBuffer lowHit(double hz, double seconds, double startPhase) {
   const auto frames = static_cast<size_t>(seconds * kRate);
   AudioBuffer out(kRate, 1, frames);
-  double phase = std::numbers::pi;
+  double phase = startPhase;
   for (size_t i = 0; i < frames; ++i) {
     const double t = static_cast<double>(i) / kRate;
     const double envelope = std::min(1.0, t / 0.003) * std::exp(-t / (0.42 * seconds)) * std::min(1.0, (seconds - t) / 0.05);

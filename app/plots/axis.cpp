@@ -51,10 +51,10 @@ void drawTicksBelow(QPainter& p, const Axis& x, double y, const std::vector<doub
 
 void drawWave(QPainter& p, double left, double right, double middle, double height, double first, double framesPerPixel,
               const std::function<float(int64_t)>& sample, const QColor& colour) {
-  // Closer than two frames a pixel a wave is a line, else strokes.
-  if (framesPerPixel < 8.0) {
+  // Close up a wave is a line, else strokes.
+  if (framesPerPixel < 40.0) {
     QPolygonF line;
-    for (double x = left; x <= right; x += framesPerPixel < 1.0 ? 1.0 / framesPerPixel : 1.0)
+    for (double x = left; x <= right; x += framesPerPixel < 1.0 ? 1.0 / framesPerPixel : std::min(1.0, 4.0 / framesPerPixel))
       line << QPointF(x, middle - 0.5 * height * sample(static_cast<int64_t>(first + (x - left) * framesPerPixel)));
     p.setRenderHint(QPainter::Antialiasing);
     p.setPen(dataPen(colour));

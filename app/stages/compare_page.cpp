@@ -52,7 +52,8 @@ void FloorPicture::drawGrid(QPainter& p, const Areas& a) const {
     drawLabel(p, QPointF(x, 4), Qt::AlignHCenter | Qt::AlignTop, QString::fromStdString(noteName(midi, track().notes)), tonic ? t.ink : t.muted, QColor(0, 0, 0, 0));
   }
   p.setFont(axisFont());
-  for (double db : roundTicks(a.level.from, a.level.to, 6)) {
+  const double step = a.level.to > 1.0 ? 3.0 : 12.0;
+  for (double db = a.level.from; db <= a.level.to + 0.01; db += step) {
     const double y = std::round(a.level.pixel(db)) + 0.5;
     p.setPen(QPen(t.rule, 1.0, Qt::DotLine));
     p.drawLine(QPointF(a.plot.left(), y), QPointF(a.plot.right(), y));
@@ -82,16 +83,18 @@ void FloorPicture::drawCurves(QPainter& p, const Areas& a, const Study& s) const
   for (const auto& r : references) top = std::max(top, *std::max_element(r.begin(), r.end()));
   auto line = [&](const std::vector<double>& curve, double shift) {
     QPolygonF out;
-    // A third of an octave's smoothing over the straightened curves: what one judges is the shape, not the loop's comb.
-    constexpr ptrdiff_t kHalf = 3;
+    // Smoothed over half an octave with a triangle: what one judges is the shape, not the loop's comb of lines.
+    constexpr ptrdiff_t kHalf = 6;
     const auto n = static_cast<ptrdiff_t>(hz.size());
     for (ptrdiff_t i = 0; i < n; ++i) {
-      double power = 0.0, base = 0.0;
+      double power = 0.0, base = 0.0, weights = 0.0;
       for (ptrdiff_t k = std::max<ptrdiff_t>(0, i - kHalf); k <= std::min(n - 1, i + kHalf); ++k) {
-        power += std::pow(10.0, (curve[static_cast<size_t>(k)] + shift) / 10.0);
-        base += std::pow(10.0, middle[static_cast<size_t>(k)] / 10.0);
+        const double weight = 1.0 - static_cast<double>(std::abs(k - i)) / (kHalf + 1.0);
+        power += weight * std::pow(10.0, (curve[static_cast<size_t>(k)] + shift) / 10.0);
+        base += weight * std::pow(10.0, middle[static_cast<size_t>(k)] / 10.0);
+        weights += weight;
       }
-      const double db = floor ? dbFromPower(power) - dbFromPower(base) : curve[static_cast<size_t>(i)] + shift - top;
+      const double db = floor ? dbFromPower(power) - dbFromPower(base) : dbFromPower(power / weights) - top;
       out << QPointF(a.hz.pixel(hz[static_cast<size_t>(i)]), a.level.pixel(std::clamp(db, a.level.from - 30, a.level.to + 30)));
     }
     return out;
@@ -140,9 +143,9 @@ void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const 
     if (s.anyReference() && difference) {
       const double size = std::abs(*difference);
       verdict = size <= limits.bandHolds ? Verdict::Holds : size <= limits.bandWatch ? Verdict::Watch : Verdict::Off;
-      words = (*difference > 0.04 ? "+" : "") + QString::fromStdString(formatNumber(*difference, 1));
+      words = (*difference > 0.04 ? "+" : "") + QString::fromStdString(fixedNumber(*difference, 1));
     } else {
-      words = QString::fromStdString(formatNumber(s.sum.low.bandDb(b), 1));
+      words = QString::fromStdString(fixedNumber(s.sum.low.bandDb(b), 1));
     }
     drawDimension(p, QPointF(x1, a.bandY), QPointF(x2, a.bandY), words, s.anyReference() ? verdictColour(verdict) : t.ink, t.panel);
     if (!s.anyReference() || !s.hasBacking) continue;
@@ -200,8 +203,8 @@ ComparePage::ComparePage(Document& document, Selection& selection) : StagePage(S
   auto number = [this, study](const char* caption, const char* name, const char* tip, std::function<QString(const Study&)> text) {
     addField({.caption = caption, .name = name, .tip = tip, .text = [study, text] { return study() && !study()->empty ? text(*study()) : QString("none"); }});
   };
-  number("Loudness", "Loudness", "Integrated loudness of the loop, ITU-R BS.1770", [](const Study& s) { return s.sum.integratedLufs ? QString::fromStdString(formatNumber(*s.sum.integratedLufs, 1)) + " LUFS" : QString("too quiet"); });
-  number("True peak", "True peak", "Largest peak between the samples", [](const Study& s) { return QString::fromStdString(formatNumber(s.sum.truePeakDbtp, 1)) + " dBTP"; });
+  number("Loudness", "Loudness", "Integrated loudness of the loop, ITU-R BS.1770", [](const Study& s) { return s.sum.integratedLufs ? QString::fromStdString(fixedNumber(*s.sum.integratedLufs, 1)) + " LUFS" : QString("too quiet"); });
+  number("True peak", "True peak", "Largest peak between the samples", [](const Study& s) { return QString::fromStdString(fixedNumber(s.sum.truePeakDbtp, 1)) + " dBTP"; });
   number("Side below 120 Hz", "Side level", "Side re mid from 20 to 120 Hz", [](const Study& s) { return s.sum.low.sideDbBelow120 && *s.sum.low.sideDbBelow120 > -119 ? dbText(*s.sum.low.sideDbBelow120, 0) : QString("mono"); });
   number("Low crest", "Low crest", "Peak over average below 120 Hz", [](const Study& s) { return dbText(s.sum.low.crestLowDb, 1, false); });
   number("Kick re bass", "Kick re bass", "Power of the kick re the bass, 20 to 120 Hz", [](const Study& s) {

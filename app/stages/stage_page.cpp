@@ -11,8 +11,8 @@
 namespace heft::app {
 
 QString dbText(double db, int decimals, bool sign) {
-  const QString text = QString::fromStdString(formatNumber(db, decimals)) + " dB";
-  return sign && db > 0 && !text.startsWith("0 ") ? "+" + text : text;
+  const QString text = QString::fromStdString(fixedNumber(db, decimals));
+  return (sign && text.toDouble() > 0.0 ? "+" : "") + text + " dB";
 }
 
 QString timeText(const TimeValue& value, double tempoBpm) {

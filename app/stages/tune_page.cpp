@@ -154,8 +154,8 @@ void PitchField::drawSpectra(QPainter& p, const Axes& a) const {
     p.setPen(dataPen(colour));
     p.drawPolyline(line);
   };
-  draw(s.kickLow, theme().kick);
-  draw(s.bassLow, theme().bass);
+  draw(s.kickSpectrum, theme().kick);
+  draw(s.bassSpectrum, theme().bass);
   p.restore();
   p.setPen(rulePen(theme().muted));
   p.drawLine(a.right.topLeft(), a.right.bottomLeft());

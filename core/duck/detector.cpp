@@ -26,6 +26,37 @@ std::vector<double> powerTrack(const std::vector<double>& x, double rate, double
   return out;
 }
 
+struct Candidate {
+  size_t index;       ///< milliseconds
+  double strengthDb;  ///< what it reaches within the next moments
+};
+
+std::vector<Candidate> risesOf(const std::vector<double>& power, double threshold, size_t gap) {
+  std::vector<Candidate> out;
+  size_t blockedUntil = 0;
+  for (size_t k = 0; k < power.size(); ++k) {
+    if (k < blockedUntil || power[k] < threshold) continue;
+    const auto begin = power.begin() + static_cast<ptrdiff_t>(k > kLookBack ? k - kLookBack : 0), now = power.begin() + static_cast<ptrdiff_t>(k);
+    const double floor = k < kLookBack ? 0.0 : *std::min_element(begin, now);
+    const double reached = *std::max_element(now, power.begin() + static_cast<ptrdiff_t>(std::min(power.size(), k + 40)));
+    // A beating tail rises too, but not by 9 dB.
+    if (power[k] < 4.0 * floor || reached < 8.0 * floor) continue;
+    out.push_back({k, dbFromPower(reached)});
+    blockedUntil = k + gap;
+  }
+  return out;
+}
+
+void keepStrongerGroup(std::vector<Candidate>& candidates) {
+  std::vector<double> levels;
+  for (const Candidate& c : candidates) levels.push_back(c.strengthDb);
+  std::sort(levels.rbegin(), levels.rend());
+  double cut = -1e9, widest = 5.0;
+  for (size_t i = 1; i < levels.size(); ++i)
+    if (levels[i] < levels[0] - 10.0 && levels[i - 1] - levels[i] > widest) widest = levels[i - 1] - levels[i], cut = 0.5 * (levels[i] + levels[i - 1]);
+  std::erase_if(candidates, [cut](const Candidate& c) { return c.strengthDb < cut; });
+}
+
 // The start of the hit in the whole signal: first sample near `about` over a tenth of the loudest one just after it and
 // three times over what came just before.
 double refined(const std::vector<double>& x, double rate, double about) {
@@ -70,20 +101,11 @@ std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& op
   const double loudest = *std::max_element(power.begin(), power.end());
   if (!(loudest > 1e-10)) return {};
   const double threshold = loudest * std::pow(10.0, options.thresholdDb / 10.0);
-  const auto gap = static_cast<size_t>(options.shortestGapMs / 1000.0 / kHopSeconds);
+  auto candidates = risesOf(power, threshold, static_cast<size_t>(options.shortestGapMs / 1000.0 / kHopSeconds));
+  keepStrongerGroup(candidates);
   std::vector<double> hits;
-  size_t blockedUntil = 0;
-  for (size_t k = 0; k < power.size(); ++k) {
-    if (k < blockedUntil || power[k] < threshold) continue;
-    const size_t from = k > kLookBack ? k - kLookBack : 0;
-    const double floor = k < kLookBack ? 0.0 : *std::min_element(power.begin() + static_cast<ptrdiff_t>(from), power.begin() + static_cast<ptrdiff_t>(k));
-    if (power[k] < 4.0 * floor) continue;
-    // A beating tail rises too: a hit must reach what a hit reaches within the next moments.
-    const auto end = power.begin() + static_cast<ptrdiff_t>(std::min(power.size(), k + 40));
-    const double reached = *std::max_element(power.begin() + static_cast<ptrdiff_t>(k), end);
-    if (reached < 8.0 * floor) continue;
-    const double at = refined(mono, audio.sampleRate, static_cast<double>(k) * kHopSeconds);
-    blockedUntil = k + gap;
+  for (const Candidate& c : candidates) {
+    const double at = refined(mono, audio.sampleRate, static_cast<double>(c.index) * kHopSeconds);
     if (hits.empty() || at - hits.back() > 0.5 * options.shortestGapMs / 1000.0) hits.push_back(at);
   }
   return hits;

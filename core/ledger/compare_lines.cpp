@@ -9,7 +9,7 @@
 namespace heft {
 namespace {
 
-std::string signedDb(double value) { return (value > 0.04 ? "+" : "") + formatNumber(value, 1) + " dB"; }
+std::string signedDb(double value) { return (value > 0.04 ? "+" : "") + fixedNumber(value, 1) + " dB"; }
 std::string bandText(const Band& b) { return formatNumber(b.lowHz, 0) + " to " + formatNumber(b.highHz, 0) + " Hz"; }
 
 enum class Lane { Kick, Bass };
@@ -64,7 +64,7 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
     if (verdict == Verdict::Holds) continue;
     anyOut = true;
     Finding f{.id = "band-" + formatNumber(kBands[b].lowHz, 0) + "-" + formatNumber(kBands[b].highHz, 0), .stage = Stage::Compare, .verdict = verdict, .value = *difference, .unit = "dB"};
-    f.sentence = formatNumber(std::abs(*difference), 1) + " dB " + (*difference > 0 ? "above" : "below") + " the references, " + bandText(kBands[b]);
+    f.sentence = fixedNumber(std::abs(*difference), 1) + " dB " + (*difference > 0 ? "above" : "below") + " the references, " + bandText(kBands[b]);
     f.measured = signedDb(*difference) + ", loudness matched";
     f.target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB";
     f.remedy = levelRemedy(v, b, *difference);
@@ -95,7 +95,7 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
   Finding f{.id = "peak", .stage = Stage::Compare, .value = v.study.sum.truePeakDbtp, .unit = "dBTP"};
   f.verdict = judged(f.value, v.limits.peakHolds, v.limits.peakWatch);
   f.sentence = f.verdict == Verdict::Holds ? "The sum keeps its headroom" : f.verdict == Verdict::Watch ? "The sum comes close to full scale" : "The sum clips";
-  f.measured = formatNumber(f.value, 1) + " dBTP";
+  f.measured = fixedNumber(f.value, 1) + " dBTP";
   f.target = "below " + formatNumber(v.limits.peakHolds, 0) + " dBTP";
   if (f.verdict != Verdict::Holds) {
     const double down = std::ceil(2.0 * (f.value - v.limits.peakHolds + 0.2)) / 2.0;

@@ -9,7 +9,7 @@
 namespace heft {
 namespace {
 
-std::string db(double value) { return formatNumber(value, 1) + " dB"; }
+std::string db(double value) { return fixedNumber(value, 1) + " dB"; }
 std::string signedDb(double value) { return (value > 0.04 ? "+" : "") + db(value); }
 
 Remedy alignTo(const AlignAnswer& best) {
@@ -42,7 +42,7 @@ void addPairHits(const LedgerView& v, std::vector<Finding>& out) {
   for (const HitFacts& h : v.study.hits)
     if (h.curve.overlap && h.bestDb - h.levelDb > v.limits.pairHolds) losing.push_back(&h);
   std::sort(losing.begin(), losing.end(), [](auto* a, auto* b) { return a->bestDb - a->levelDb > b->bestDb - b->levelDb; });
-  if (losing.size() > 3) losing.resize(3);
+  if (losing.size() > 2) losing.resize(2);
   for (const HitFacts* h : losing) {
     const int index = static_cast<int>(h - v.study.hits.data());
     Finding f{.id = "pair-hit-" + std::to_string(index + 1), .stage = Stage::Align, .value = h->levelDb, .unit = "dB", .hit = index};

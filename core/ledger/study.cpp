@@ -108,6 +108,10 @@ LowEnd laneLow(const Stem& stem, double rate, StepCache& cache) {
                             [](const LowEnd&) { return size_t{3000}; });
 }
 
+LowEnd soundLow(const AudioBuffer& sound, const StepKey& key, StepCache& cache) {
+  return *cache.get<LowEnd>(KeyMaker("sound low 1").add(key).key(), [&] { return measureLowEnd(sound); }, [](const LowEnd&) { return size_t{3000}; });
+}
+
 void studyHits(Study& out, const Session& s, const Stems& stems, StepCache& cache) {
   if (!out.kick || !out.kick->onsetSeconds || !out.readyKick) return;
   const auto envelope = slidingPeak(monoFold(out.readyKick->sound), out.readyKick->sound.sampleRate, envelopeWindowSeconds(out.kick->landing));
@@ -148,11 +152,16 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   if (const Layer* layer = s.kickLayer()) {
     out.kickSource = steps.facts(layer->asset, layer->band);
     out.kick = steps.kickFacts(*layer, s.track);
-    out.readyKick = steps.kick(*layer, s.track);
+    StepKey key;
+    out.readyKick = steps.kick(*layer, s.track, &key);
+    if (out.readyKick) out.kickSpectrum = soundLow(out.readyKick->sound, key, cache);
   }
   if (const Layer* layer = s.bassLayer()) {
     out.bass = steps.facts(layer->asset, layer->band);
     out.bassRootMidi = steps.bassRoot(*layer, s.track);
+    const int played = noteUnderMostHits(s);
+    const Keyed note = steps.bassNote(*layer, s.track, s.bass.monoFold, played >= 0 ? played : out.bassRootMidi.value_or(33.0));
+    if (note.sound) out.bassSpectrum = soundLow(*note.sound, note.key, cache);
   }
   if (stop.stop_requested()) return cancelled();
   studyHits(out, s, stems, cache);

@@ -35,7 +35,8 @@ struct Study {
   double alignedDb = 0.0;   ///< all hits at the present delay and polarity
   DipFacts dip;
   ProgrammeFacts sum;
-  LowEnd kickLow, bassLow;
+  LowEnd kickLow, bassLow;            ///< of the lanes, over the loop
+  LowEnd kickSpectrum, bassSpectrum;  ///< of one hit, and of one note as the bass plays under most hits
   bool hasBacking = false;
   std::vector<std::optional<ProgrammeFacts>> references;  ///< as the session lists them; nothing where one is missing
   bool empty = true;        ///< nothing sounds

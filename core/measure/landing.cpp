@@ -2,9 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numeric>
+#include <numbers>
 
-#include "core/measure/damped_tones.h"
 #include "core/measure/rest.h"
 #include "core/sound/buffer.h"
 #include "core/sound/filter.h"
@@ -17,69 +16,77 @@ constexpr double kFallRate = 8000.0;
 
 double cents(double fromHz, double toHz) { return 1200.0 * std::log2(toHz / fromHz); }
 
-// The tone that continues a path which stood at `nextHz` a moment later: near in pitch, strong, and rather above.
-const DampedTone* continuing(const ToneFit& fit, double nextHz, double stepSeconds) {
-  const DampedTone* best = nullptr;
-  double bestScore = -1e9;
-  // A fall of four octaves in about 10 ms is the steepest that makes sense.
-  const double reach = 300.0 + 480000.0 * stepSeconds;
-  for (const DampedTone& tone : fit.tones) {
-    const double away = cents(nextHz, tone.hz);
-    if (away < -80.0 || away > reach) continue;
-    const double score = dbFromPower(tone.energy / fit.tones.front().energy) - std::abs(away) / 100.0;
-    if (score > bestScore) bestScore = score, best = &tone;
-  }
-  return best && bestScore > -40.0 ? best : nullptr;
-}
-
-// The sound at falling sample rates, so that a window of two periods always holds a few dozen samples.
-class Octaves {
- public:
-  explicit Octaves(Decimated base) {
-    levels_.push_back(std::move(base));
-    while (levels_.back().sampleRate > 900.0)
-      levels_.push_back(decimated(std::span<const double>(levels_.back().samples), levels_.back().sampleRate,
-                                  0.5 * levels_.back().sampleRate));
-  }
-  const Decimated& top() const { return levels_.front(); }
-  /// The slowest level with at least 16 samples a period.
-  const Decimated& forPitch(double hz) const {
-    for (size_t i = levels_.size(); i-- > 1;)
-      if (levels_[i].sampleRate >= 16.0 * hz) return levels_[i];
-    return levels_.front();
-  }
-
- private:
-  std::vector<Decimated> levels_;
+// Moments at which the low band passes zero, with the largest excursion since the one before.
+struct Crossing {
+  double seconds, excursion;
 };
 
-// Follows the fundamental from the rested part back to the onset, with windows of about two periods.
-void trackFall(const Octaves& octaves, const RestedPart& rest, std::vector<PitchPoint>& path) {
-  constexpr double kStep = 0.002;
-  double hz = rest.points.front().hz;
-  std::vector<PitchPoint> back;
-  int misses = 0;
-  for (double at = rest.points.front().seconds - kStep; at > 0.0 && misses < 3; at -= kStep) {
-    const Decimated& source = octaves.forPitch(hz);
-    const double length = std::clamp(1.8 / hz, 0.005, 0.08);
-    if (0.5 * length - at > 0.35 * length) break;
-    const auto first = static_cast<size_t>(std::max(0.0, at - 0.5 * length) * source.sampleRate);
-    const auto count = static_cast<size_t>(length * source.sampleRate);
-    if (first + count > source.samples.size()) continue;
-    const auto fit = fitDampedTones(std::span<const double>(source.samples).subspan(first, count), source.sampleRate, 6, 1e-5);
-    const DampedTone* tone = continuing(fit, hz, kStep);
-    misses = tone ? 0 : misses + 1;
-    if (!tone) continue;
-    hz = tone->hz;
-    back.push_back({at, hz, std::sqrt(tone->energy / static_cast<double>(count))});
+std::vector<Crossing> crossingsOf(const std::vector<double>& x, double rate, double untilSeconds) {
+  std::vector<Crossing> out;
+  double excursion = 0.0;
+  const auto count = std::min(x.size(), static_cast<size_t>(std::max(0.0, untilSeconds) * rate));
+  for (size_t i = 1; i < count; ++i) {
+    excursion = std::max(excursion, std::abs(x[i - 1]));
+    if ((x[i - 1] < 0.0) == (x[i] < 0.0)) continue;
+    out.push_back({(static_cast<double>(i - 1) + x[i - 1] / (x[i - 1] - x[i])) / rate, excursion});
+    excursion = 0.0;
   }
-  std::reverse(back.begin(), back.end());
-  path.insert(path.begin(), back.begin(), back.end());
+  return out;
+}
+
+// Pitch of each whole cycle from the onset to some cycles into the rest. In a tone that falls by octaves within a few
+// cycles the moments of its zeros are all the pitch there is, and amplitude does not move them. Whole cycles rather than
+// half ones, so that an offset or even harmonics do not matter. Read backwards from the rest; ends where a cycle does not
+// follow from the one after it.
+std::vector<PitchPoint> pitchByCycles(const Decimated& base, double untilSeconds, double restHz) {
+  const auto low = bandLimited(base.samples, base.sampleRate, 0.0, std::min(1200.0, 17.0 * restHz));
+  const auto zeros = crossingsOf(low, base.sampleRate, untilSeconds);
+  std::vector<PitchPoint> back;
+  double hz = restHz;
+  for (size_t k = zeros.size(); k-- > 2;) {
+    const double period = zeros[k].seconds - zeros[k - 2].seconds;
+    // Ripple of the strike makes cycles of little excursion; the fall's own grow together.
+    const double excursion = std::max(zeros[k].excursion, zeros[k - 1].excursion);
+    if (std::min(zeros[k].excursion, zeros[k - 1].excursion) < 0.12 * excursion) break;
+    const double step = cents(hz, 1.0 / period);
+    if (step < -150.0 || step > 1500.0 || cents(restHz, 1.0 / period) > 5000.0) break;
+    hz = 1.0 / period;
+    back.push_back({0.5 * (zeros[k].seconds + zeros[k - 2].seconds), hz, excursion / std::numbers::sqrt2});
+  }
+  // The very first half cycle is all that shows of the steepest falls.
+  if (zeros.size() > 2 && !back.empty() && zeros[1].seconds < back.back().seconds) {
+    const double half = zeros[1].seconds - zeros[0].seconds, step = cents(hz, 0.5 / half);
+    if (step > 0.0 && step < 1500.0 && zeros[1].excursion > 0.12 * zeros[2].excursion)
+      back.push_back({0.5 * (zeros[0].seconds + zeros[1].seconds), 0.5 / half, zeros[1].excursion / std::numbers::sqrt2});
+  }
+  return {back.rbegin(), back.rend()};
+}
+
+// Cycles as long as they are still above the landing, the fitted windows from there on: windows that straddle the fall
+// show its end too early.
+std::vector<PitchPoint> wholePath(const Decimated& base, const RestedPart& rest) {
+  const auto cycles = pitchByCycles(base, rest.points.front().seconds + 5.0 / *rest.hz, *rest.hz);
+  size_t falling = 0;
+  while (falling < cycles.size() && cents(*rest.hz, cycles[falling].hz) > 20.0) ++falling;
+  std::vector<PitchPoint> path(cycles.begin(), cycles.begin() + static_cast<ptrdiff_t>(falling));
+  const double joined = falling > 0 ? cycles[falling - 1].seconds + 0.5 / *rest.hz : 0.0;
+  for (const PitchPoint& point : rest.points)
+    if (point.seconds > joined) path.push_back(point);
+  return path;
+}
+
+// The pitch at the onset: the first cycle is over before it can be measured, so the line through the first two cycles (in
+// cents) is drawn back, at most an octave above the first.
+double startOf(const Landing& landing, double onsetSeconds) {
+  const auto& path = landing.path;
+  if (path.size() < 2 || path[1].seconds <= path[0].seconds) return path.front().hz;
+  const double slope = std::max(0.0, cents(path[1].hz, path[0].hz) / (path[1].seconds - path[0].seconds));
+  return path[0].hz * std::exp2(std::min(1200.0, slope * std::max(0.0, path[0].seconds - onsetSeconds)) / 1200.0);
 }
 
 void describeFall(Landing& landing, double onsetSeconds) {
   const double target = *landing.hz;
-  landing.startHz = landing.path.front().hz;
+  landing.startHz = startOf(landing, onsetSeconds);
   landing.fallMs = 0.0;
   for (const PitchPoint& point : landing.path)
     if (std::abs(cents(target, point.hz)) > 50.0 && point.amplitude > 0.0)
@@ -106,16 +113,15 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
     limited = bandLimited(part, sampleRate, options.lowHz > 20.0 ? 0.8 * options.lowHz : 0.0, 1.25 * options.highHz);
     heard = limited;
   }
-  const Octaves octaves(decimated(heard, sampleRate, kFallRate));
-  const auto rest = findRest(octaves.top(), options.lowHz, options.highHz);
+  const auto base = decimated(heard, sampleRate, kFallRate);
+  const auto rest = findRest(base, options.lowHz, options.highHz);
   out.confidence = rest.confidence;
   if (!rest.hz) {
     out.reason = rest.reason;
     return out;
   }
   out.hz = rest.hz;
-  out.path = rest.points;
-  trackFall(octaves, rest, out.path);
+  out.path = wholePath(base, rest);
   for (PitchPoint& point : out.path) point.seconds += onsetSeconds;
   describeFall(out, onsetSeconds);
   return out;

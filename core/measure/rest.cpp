@@ -131,6 +131,45 @@ int harmonicNumber(const std::vector<Window>& windows, double strongest, double 
   return 1;
 }
 
+// How well resting tones stand at the multiples 2 to 6 of `hz`, and the pitch that they give.
+struct Comb {
+  double support = 0.0, hz = 0.0;
+  int partials = 0;  ///< multiples seen in at least half of the windows
+};
+
+Comb combAt(const std::vector<Window>& windows, double hz) {
+  Comb out;
+  double weights = 0.0, sum = 0.0;
+  for (int k = 2; k <= 6; ++k) {
+    size_t seen = 0;
+    for (const Window& w : windows) {
+      const DampedTone* tone = toneNear(w, k * hz, 35.0, 35.0);
+      if (!tone || !rests(*tone)) continue;
+      ++seen;
+      const double weight = std::sqrt(tone->energy) * (1.0 - std::abs(cents(k * hz, tone->hz)) / 36.0);
+      out.support += weight;
+      weights += weight, sum += weight * cents(hz, tone->hz / k);
+    }
+    out.partials += 2 * seen >= windows.size() ? 1 : 0;
+  }
+  out.hz = weights > 0.0 ? hz * std::exp2(sum / weights / 1200.0) : hz;
+  return out;
+}
+
+// A plucked string's body thumps below its fundamental and pulls it away; three partials that agree on another note
+// within a third are then the better witness. Nothing where there is no such note.
+std::optional<double> noteOfPartials(const std::vector<Window>& windows, double hz) {
+  if (windows.size() < 10) return std::nullopt;
+  const Comb here = combAt(windows, hz);
+  Comb best = here;
+  for (double c = -400.0; c <= 400.0; c += 10.0) {
+    const Comb there = combAt(windows, hz * std::exp2(c / 1200.0));
+    if (there.partials >= 3 && there.support > best.support) best = there;
+  }
+  if (best.support < 2.0 * here.support || best.partials < 3 || std::abs(cents(hz, best.hz)) < 60.0) return std::nullopt;
+  return combAt(windows, best.hz).hz;
+}
+
 // A Hann average over one period of `hz`: its zeros take out every harmonic, its reach is half a period to each side, so
 // that it leaves the fundamental's own pole as it is and hardly drags the fall into the rest.
 std::vector<double> harmonicsRemoved(std::span<const double> x, double rate, double hz) {
@@ -346,8 +385,12 @@ RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
       out.points.push_back(point);
     }
   if (out.points.empty()) return out;
-  best->hz /= harmonic;
-  out.hz = best->hz;
+  out.hz = best->hz / harmonic;
+  if (const auto other = noteOfPartials(coarse, *out.hz); other && *other >= lowHz && *other <= highHz) {
+    out.hz = other;
+    out.confidence = std::min(out.confidence, 0.7);
+    for (PitchPoint& point : out.points) point.hz = *other;
+  }
   out.reason.clear();
   return out;
 }

@@ -59,15 +59,21 @@ std::optional<double> parseNumber(std::string_view text) {
   return value && text.empty() ? value : std::nullopt;
 }
 
-std::string formatNumber(double value, int decimals) {
+std::string fixedNumber(double value, int decimals) {
   char buffer[64];
   std::snprintf(buffer, sizeof buffer, "%.*f", decimals, value);
   std::string out = buffer;
+  if (out.front() == '-' && out.find_first_not_of("-0.") == std::string::npos) out.erase(0, 1);
+  return out;
+}
+
+std::string formatNumber(double value, int decimals) {
+  std::string out = fixedNumber(value, decimals);
   if (out.find('.') != std::string::npos) {
     while (out.back() == '0') out.pop_back();
     if (out.back() == '.') out.pop_back();
   }
-  return out == "-0" ? "0" : out;
+  return out;
 }
 
 }  // namespace heft

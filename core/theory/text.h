@@ -19,5 +19,7 @@ std::optional<double> parseNumber(std::string_view text);
 std::optional<double> takeNumber(std::string_view& text);
 /// Shortest decimal with at most `decimals` places, trailing zeros removed; "-0" is "0".
 std::string formatNumber(double value, int decimals);
+/// Decimal with exactly `decimals` places; never "-0".
+std::string fixedNumber(double value, int decimals);
 
 }  // namespace heft

@@ -1,0 +1,17 @@
+// Starts one application for all window tests.
+
+#include <gtest/gtest.h>
+
+#include <QApplication>
+#include <QStandardPaths>
+
+#include "app/theme/theme.h"
+
+int main(int argc, char** argv) {
+  ::testing::InitGoogleTest(&argc, argv);
+  if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
+  QApplication application(argc, argv);
+  QStandardPaths::setTestModeEnabled(true);
+  heft::app::applyTheme();
+  return RUN_ALL_TESTS();
+}

@@ -1,0 +1,147 @@
+// Retuning: the landing measured again, the strike, the joint, and the proposals in words.
+
+#include <gtest/gtest.h>
+
+#include "core/shape/trim.h"
+#include "core/tune/retune.h"
+#include "core/tune/targets.h"
+#include "tests/reference/kick_maker.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+
+struct Source {
+  AudioBuffer sound;
+  SoundFacts facts;
+};
+
+Source kickAt(double hz, double tailMs = 300, double rate = 48000) {
+  KickRecipe recipe;
+  recipe.landingHz = hz;
+  recipe.tailMs = tailMs;
+  recipe.sampleRate = rate;
+  recipe.clickDb = -12;
+  Source out;
+  out.sound = bufferOf(makeKick(recipe), rate);
+  out.facts = measureSound(out.sound);
+  return out;
+}
+
+TEST(Retune, LandsWithinTwoCentsOfTheTarget) {
+  for (TuneMethod method : {TuneMethod::Varispeed, TuneMethod::Split})
+    for (double semitones : {-7.0, -2.0, -0.58, 0.58, 1.0, 3.0, 7.0})
+      for (double rate : {44100.0, 48000.0, 96000.0}) {
+        const auto source = kickAt(52.0, 400, rate);
+        const double target = 52.0 * std::exp2(semitones / 12);
+        const auto landed = retunedToLand(source.sound, source.facts, target, {method, 0, 10});
+        ASSERT_TRUE(landed) << landed.error().reason;
+        ASSERT_TRUE(landed->afterHz);
+        EXPECT_NEAR(1200 * std::log2(*landed->afterHz / target), 0.0, 2.0) << tuneMethodName(method) << " " << semitones << " " << rate;
+        EXPECT_NEAR(landed->semitones, semitones, 0.15);
+      }
+}
+
+TEST(Retune, VarispeedScalesTheLengthByTheInverseRatio) {
+  const auto source = kickAt(50);
+  for (double semitones : {-12.0, -5.0, 2.0, 12.0}) {
+    const auto out = retuned(source.sound, {TuneMethod::Varispeed, semitones, 10}, 0);
+    ASSERT_TRUE(out);
+    EXPECT_NEAR(static_cast<double>(out->sound.frames()), static_cast<double>(source.sound.frames()) / std::exp2(semitones / 12), 1.5);
+  }
+}
+
+TEST(Retune, SplitKeepsTheStrikeSampleForSample) {
+  const auto source = kickAt(53);
+  for (double strikeMs : {5.0, 10.0, 20.0}) {
+    const auto out = retuned(source.sound, {TuneMethod::Split, 0.8, strikeMs}, 0.0);
+    ASSERT_TRUE(out);
+    const auto split = static_cast<size_t>(std::lround(strikeMs * 48));
+    for (size_t i = 0; i < split; ++i) ASSERT_EQ(out->sound.channels[0][i], source.sound.channels[0][i]) << i;
+  }
+}
+
+// The joint: no step larger than the wave's own, and no notch of level through it.
+TEST(Retune, SplitJoinsWithoutClickOrNotch) {
+  KickRecipe recipe;
+  recipe.landingHz = 53.2;
+  const auto sound = bufferOf(makeKick(recipe), 48000);
+  for (double semitones : {-1.5, 0.58, 1.5}) {
+    const auto out = retuned(sound, {TuneMethod::Split, semitones, 20}, 0.0);
+    ASSERT_TRUE(out);
+    auto curvature = [](const std::vector<float>& x, size_t from, size_t to) {
+      double most = 0;
+      for (size_t i = from; i < to; ++i) most = std::max(most, std::abs(static_cast<double>(x[i + 1]) - 2 * x[i] + x[i - 1]));
+      return most;
+    };
+    const size_t joint = 20 * 48;
+    EXPECT_LT(curvature(out->sound.channels[0], joint - 20, joint + 200), 2.0 * curvature(sound.channels[0], joint - 200, joint + 400));
+    auto level = [](const std::vector<float>& x, size_t from, size_t count) {
+      double sum = 0;
+      for (size_t i = from; i < from + count; ++i) sum += static_cast<double>(x[i]) * x[i];
+      return 10 * std::log10(sum);
+    };
+    EXPECT_NEAR(level(out->sound.channels[0], joint, 900), level(sound.channels[0], joint, 900), 1.5) << semitones;
+  }
+}
+
+TEST(Retune, NothingIsRaisedPastFullScaleAndTheStrikeStays) {
+  AudioBuffer sound = bufferOf(sine(50, 0.999, 0.5, 48000), 48000);
+  // Square-like body: resampling it overshoots.
+  for (float& x : sound.channels[0]) x = x > 0 ? 0.999f : -0.999f;
+  for (TuneMethod method : {TuneMethod::Varispeed, TuneMethod::Split}) {
+    const auto out = retuned(sound, {method, 1.3, 10}, 0.0);
+    ASSERT_TRUE(out);
+    EXPECT_LE(peakOf(out->sound), 1.0);
+    EXPECT_LT(out->bodyGainDb, -0.1);
+    if (method == TuneMethod::Split) {
+      EXPECT_EQ(out->sound.channels[0][300], sound.channels[0][300]);
+    }
+  }
+}
+
+TEST(Retune, WhatIsNotThereYetAndWhatMakesNoSenseIsSaid) {
+  const auto source = kickAt(50, 100);
+  for (TuneMethod method : {TuneMethod::HoldLength, TuneMethod::Bend}) EXPECT_NE(retuned(source.sound, {method, 1, 10}, 0).error().reason.find("not available yet"), std::string::npos);
+  EXPECT_FALSE(retuned(source.sound, {TuneMethod::Varispeed, 100, 10}, 0));
+  EXPECT_FALSE(retuned(source.sound, {TuneMethod::Split, 1, 0}, 0));
+  EXPECT_FALSE(retunedToLand(AudioBuffer(48000, 1, 1000), measureSound(AudioBuffer(48000, 1, 1000)), 55, {}));
+}
+
+// One or two semitones keep a recorded drum's character (common practice).
+TEST(Targets, ProposeTheBasssNoteItsOctaveAndTheTonic) {
+  const Key key = *parseKey("A minor");
+  const auto targets = tuneTargets(32.42, 31, key);
+  ASSERT_GE(targets.size(), 4u);
+  EXPECT_EQ(targets[0].midi, 31);
+  EXPECT_NEAR(targets[0].semitones, -1.42, 1e-9);
+  EXPECT_EQ(targets[1].midi, 43);
+  EXPECT_EQ(targets[2].midi, 33);
+  EXPECT_EQ(targets[2].why, "tonic, up");
+  EXPECT_EQ(distanceText(32.42, 33, {}), "58 cents under A1");
+  EXPECT_EQ(distanceText(35.12, 33, {}), "2 semitones and 12 cents over A1");
+  EXPECT_EQ(distanceText(33.004, 33, {}), "on A1");
+  EXPECT_EQ(distanceText(32.0, 33, {}), "1 semitone under A1");
+  EXPECT_EQ(strainOf(0.9), Strain::Light);
+  EXPECT_EQ(strainOf(-1.9), Strain::Noticeable);
+  EXPECT_EQ(strainOf(2.1), Strain::Heavy);
+}
+
+TEST(Trim, TheTailIsGoneWhereTheLengthStands) {
+  const auto source = kickAt(55, 400);
+  for (double length : {0.06, 0.125, 0.25}) {
+    const auto out = trimmedTail(source.sound, 0.0, length);
+    const auto tail = measureSound(out).tailMs;
+    EXPECT_LE(tail, 1000 * length * 1.05) << length;
+    EXPECT_GE(tail, 1000 * length * 0.7) << length;
+    // The beginning is untouched.
+    for (size_t i = 0; i < static_cast<size_t>(0.39 * length * 48000); ++i) ASSERT_EQ(out.channels[0][i], source.sound.channels[0][i]);
+    EXPECT_NEAR(out.channels[0].back(), 0.0f, 1e-4);
+  }
+  EXPECT_EQ(trimmedTail(source.sound, 0.0, std::nullopt), source.sound);
+}
+
+}  // namespace
+}  // namespace heft
