@@ -48,7 +48,7 @@ struct Tally {
 int main(int argc, char** argv) {
   const int count = argc > 1 ? std::atoi(argv[1]) : 500;
   const bool verbose = argc > 2;
-  Tally tones, phase, plain;
+  Tally tones, trimmed, phase, plain;
   double seconds = 0;
   for (int i = 0; i < count; ++i) {
     const auto recipe = heft::reference::randomRecipe(static_cast<unsigned>(i));
@@ -58,20 +58,22 @@ int main(int argc, char** argv) {
     const double onset = heft::findOnset(kick, recipe.sampleRate).value_or(0.0);
     const auto landing = heft::measureLanding(kick, recipe.sampleRate, onset);
     seconds += std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-    if (landing.hz) tones.add(error(*landing.hz)); else ++tones.missing;
+    Tally& mine = recipe.trimMs > 0 ? trimmed : tones;
+    if (landing.hz) mine.add(error(*landing.hz)); else ++mine.missing;
     const double peak = plainPeak(kick, recipe.sampleRate);
     plain.add(error(peak));
     const std::span<const double> from = std::span<const double>(kick).subspan(static_cast<size_t>(onset * recipe.sampleRate));
     const double guess = landing.hz.value_or(peak) ;
     if (auto hz = heft::landingByPhase(from, recipe.sampleRate, guess)) phase.add(error(*hz)); else ++phase.missing;
     if (verbose && (!landing.hz || std::abs(error(*landing.hz)) > 5))
-      std::printf("seed %d: hz %.2f rate %.0f tail %.0f fall %d %.1f st %.1f ms drive %.1f bias %.2f h2 %.2f h3 %.2f click %.0f noise %.0f room %.0f onset %.4f/%.4f -> %.1f ct conf %.2f start %.0f %s\n",
+      std::printf("seed %d: hz %.2f rate %.0f tail %.0f fall %d %.1f st %.1f ms drive %.1f bias %.2f h2 %.2f h3 %.2f trim %.0f click %.0f noise %.0f room %.0f onset %.4f/%.4f -> %.1f ct conf %.2f start %.0f %s\n",
                   i, recipe.landingHz, recipe.sampleRate, recipe.tailMs, (int)recipe.fall, recipe.fallSemitones, recipe.fallMs,
-                  recipe.drive, recipe.bias, recipe.second, recipe.third, recipe.clickDb, recipe.noiseDb, recipe.roomDb, onset, recipe.silenceMs/1000,
+                  recipe.drive, recipe.bias, recipe.second, recipe.third, recipe.trimMs, recipe.clickDb, recipe.noiseDb, recipe.roomDb, onset, recipe.silenceMs/1000,
                   landing.hz ? error(*landing.hz) : 0.0, landing.confidence, landing.startHz, landing.reason.c_str());
   }
   std::printf("%d kicks\n", count);
   tones.print("damped tones along the path");
+  trimmed.print("the same, trimmed tails");
   phase.print("phase of the demodulated tone");
   plain.print("plain FFT peak");
   std::printf("mean time %.2f ms\n", 1000 * seconds / count);

@@ -11,6 +11,15 @@ namespace {
 constexpr double kHopSeconds = 0.001, kWindowSeconds = 0.008;
 constexpr size_t kLookBack = 25;
 
+// Six poles of Butterworth, running forward only: a zero-phase filter would ring before the hit and fire early.
+std::vector<double> cutAbove(std::vector<double> x, double rate, double hz) {
+  for (double q : {0.5176, 0.7071, 1.9319}) {
+    Biquad section(Biquad::lowPass(rate, hz, q));
+    for (double& v : x) v = section.process(v);
+  }
+  return x;
+}
+
 // Power of `x` in windows centred on each millisecond.
 std::vector<double> powerTrack(const std::vector<double>& x, double rate, double windowSeconds) {
   std::vector<double> running(x.size() + 1, 0.0);
@@ -96,7 +105,7 @@ std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& op
   const auto mono = monoFold(audio);
   if (mono.empty()) return {};
   const auto slow = decimated(std::span<const double>(mono), audio.sampleRate, std::max(2000.0, 8.0 * options.highCutHz));
-  const auto low = bandLimited(slow.samples, slow.sampleRate, 0.0, options.highCutHz);
+  const auto low = cutAbove(slow.samples, slow.sampleRate, options.highCutHz);
   const auto power = powerTrack(low, slow.sampleRate, kWindowSeconds);
   const double loudest = *std::max_element(power.begin(), power.end());
   if (!(loudest > 1e-10)) return {};

@@ -260,6 +260,35 @@ std::vector<PathSample> aboutPlateau(const std::vector<PathSample>& path) {
   return kept;
 }
 
+// The signal without its own rise and fall: divided by its RMS over one period of `hz`. A trimmed or gated tail dies away
+// faster and faster, which no sum of a few damped tones can follow; zeros stay where they are.
+struct Flattened {
+  std::vector<double> samples;
+  std::vector<double> amplitude;  ///< of the tone at each sample, before
+};
+
+Flattened flattened(const std::vector<double>& x, double rate, double hz) {
+  const auto n = static_cast<ptrdiff_t>(x.size()), period = std::max<ptrdiff_t>(4, std::lround(rate / hz)), half = period / 2;
+  Flattened out{x, std::vector<double>(x.size(), 1.0)};
+  if (n < 2 * period) return out;
+  std::vector<double> running(x.size() + 1, 0.0);
+  for (size_t i = 0; i < x.size(); ++i) running[i + 1] = running[i] + x[i] * x[i];
+  auto& a = out.amplitude;
+  for (ptrdiff_t i = half; i + period - half <= n; ++i) a[static_cast<size_t>(i)] = std::sqrt(2.0 * std::max(0.0, running[static_cast<size_t>(i + period - half)] - running[static_cast<size_t>(i - half)]) / static_cast<double>(period));
+  const auto first = static_cast<size_t>(half), last = static_cast<size_t>(n - period + half);
+  const double most = *std::max_element(a.begin() + half, a.begin() + static_cast<ptrdiff_t>(last) + 1);
+  if (!(most > 0.0)) return out;
+  const double floor = 1e-4 * most;
+  // Beyond the first and last whole period the level goes on as it did over the half period beside it.
+  auto slope = [&](size_t from, size_t to) { return std::log(std::max(floor, a[to]) / std::max(floor, a[from])) / (static_cast<double>(to) - static_cast<double>(from)); };
+  const size_t step = std::min<size_t>(static_cast<size_t>(half), last - first);
+  const double before = step ? slope(first, first + step) : 0.0, after = step ? slope(last - step, last) : 0.0;
+  for (size_t i = 0; i < first; ++i) a[i] = std::max(floor, a[first]) * std::exp(before * (static_cast<double>(i) - static_cast<double>(first)));
+  for (size_t i = last + 1; i < x.size(); ++i) a[i] = std::max(floor, a[last]) * std::exp(std::max(-0.02, after) * static_cast<double>(i - last));
+  for (size_t i = 0; i < x.size(); ++i) out.samples[i] = x[i] / std::max(floor, a[i]);
+  return out;
+}
+
 struct FinePath {
   std::vector<PathSample> samples;
   std::vector<PitchPoint> points;
@@ -267,10 +296,15 @@ struct FinePath {
   double hopSeconds = 0.0, windowSeconds = 0.0;
 };
 
-FinePath finePath(const Decimated& base, double hz, double mostWindows) {
+enum class Level { AsItIs, Flattened };
+
+FinePath finePath(const Decimated& base, double hz, double mostWindows, Level level) {
   // Twelve samples a period at least, so that the comb's zeros stand where they should.
   const auto source = decimated(std::span<const double>(base.samples), base.sampleRate, 14.0 * hz);
-  const auto clean = harmonicsRemoved(source.samples, source.sampleRate, hz);
+  // Flattened first: a filter turns the phase of a tone whose decay changes.
+  const Flattened flat = level == Level::Flattened ? flattened(source.samples, source.sampleRate, hz)
+                                                   : Flattened{source.samples, std::vector<double>(source.samples.size(), 1.0)};
+  const auto clean = harmonicsRemoved(flat.samples, source.sampleRate, hz);
   const double shift = static_cast<double>(static_cast<ptrdiff_t>(0.5 * source.sampleRate / hz)) / source.sampleRate;
   const double available = static_cast<double>(clean.size()) / source.sampleRate;
   const double length = std::min(2.2 / hz, 0.5 * available);
@@ -281,11 +315,12 @@ FinePath finePath(const Decimated& base, double hz, double mostWindows) {
   for (const Window& w : windowsOf(clean, source.sampleRate, {length, hop, 4, 1e-5})) {
     const DampedTone* tone = toneNear(w, hz, 120.0, 300.0);
     if (!tone || tone->damping < 2.0 * kFastestDecay || tone->damping > 80.0) continue;
-    out.heard += w.energy;
-    out.held += w.energy * w.fit.explained;
+    const double amplitude = flat.amplitude[std::min(flat.amplitude.size() - 1, static_cast<size_t>((w.seconds + shift) * source.sampleRate))];
+    out.heard += w.energy * amplitude * amplitude;
+    out.held += w.energy * amplitude * amplitude * w.fit.explained;
     const double t = w.seconds + shift;
     out.samples.push_back({t, cents(hz, tone->hz), w.trust(*tone)});
-    out.points.push_back({t, tone->hz, 2.0 * std::sqrt(tone->energy / (length * source.sampleRate))});
+    out.points.push_back({t, tone->hz, amplitude * 2.0 * std::sqrt(2.0 * tone->energy / (length * source.sampleRate))});
   }
   return out;
 }
@@ -296,9 +331,9 @@ struct Candidate {
   FinePath path;
 };
 
-std::optional<Candidate> refined(const Decimated& base, double hz, double mostWindows, double lowHz, double highHz) {
+std::optional<Candidate> refined(const Decimated& base, double hz, double mostWindows, double lowHz, double highHz, Level level) {
   Candidate out;
-  out.path = finePath(base, hz, mostWindows);
+  out.path = finePath(base, hz, mostWindows, level);
   if (out.path.samples.size() < 3) return std::nullopt;
   hz *= std::exp2(restOf(aboutPlateau(out.path.samples)) / 1200.0);
   if (!(hz > 0.97 * lowHz && hz < 1.03 * highHz)) return std::nullopt;
@@ -352,6 +387,25 @@ double confidenceOf(const Candidate& c, const Decimated& base) {
   return margin > 0.0 ? 1.0 - 0.5 * std::exp(-1.2 * margin) : 0.5 * std::exp(1.2 * margin);
 }
 
+// Flattened where that explains the tone. Where it does not, strong partials below the candidate or a thump beside it may
+// have rippled its level: then the sound as it is, if the coarse windows know of such partials.
+std::optional<Candidate> surest(const Decimated& base, const std::vector<Window>& coarse, double hz, double lowHz, double highHz, double& confidence) {
+  auto flat = refined(base, hz, 80.0, lowHz, highHz, Level::Flattened);
+  confidence = flat ? confidenceOf(*flat, base) : 0.0;
+  if (confidence >= 0.5) return flat;
+  // Three partials that agree with it are witnesses too.
+  if (flat && coarse.size() >= 10 && combAt(coarse, flat->hz).partials >= 3) {
+    confidence = 0.6;
+    return flat;
+  }
+  auto plain = refined(base, hz, 80.0, lowHz, highHz, Level::AsItIs);
+  if (!plain) return flat;
+  const int harmonic = harmonicNumber(coarse, plain->hz, lowHz);
+  if (harmonic == 1 && !noteOfPartials(coarse, plain->hz)) return flat;
+  confidence = confidenceOf(*plain, base);
+  return plain;
+}
+
 }  // namespace
 
 RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
@@ -359,7 +413,7 @@ RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
   const auto slow = decimated(std::span<const double>(base.samples), base.sampleRate, kSlowRate);
   const double seconds = static_cast<double>(slow.samples.size()) / slow.sampleRate;
   const auto coarse = windowsOf(slow.samples, slow.sampleRate,
-                                {std::min(0.06, 0.5 * seconds), std::max(0.01, seconds / 40.0), 10, 1e-5});
+                                {std::min(0.06, 0.5 * seconds), std::max(0.01, seconds / 30.0), 10, 1e-5});
   out.reason = "no tone rests long enough to be called a note";
   std::optional<Candidate> best;
   std::vector<double> tried;
@@ -369,14 +423,13 @@ RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
     if (hz < lowHz || hz > highHz) continue;
     if (std::any_of(tried.begin(), tried.end(), [hz](double t) { return std::abs(cents(t, hz)) < 40.0; })) continue;
     tried.push_back(hz);
-    auto candidate = refined(base, hz, 40.0, lowHz, highHz);
+    auto candidate = refined(base, hz, 24.0, lowHz, highHz, Level::AsItIs);
     if (candidate && (!best || candidate->score > best->score)) best = std::move(candidate);
   }
-  if (best) best = refined(base, best->hz, 100.0, lowHz, highHz);
   if (!best) return out;
+  best = surest(base, coarse, best->hz, lowHz, highHz, out.confidence);
+  if (!best || out.confidence < 0.5) return out;
   const FinePath& fine = best->path;
-  out.confidence = confidenceOf(*best, base);
-  if (out.confidence < 0.5) return out;
   // The harmonic's own path is the stronger witness; divided it is the note's.
   const int harmonic = harmonicNumber(coarse, best->hz, lowHz);
   for (PitchPoint point : fine.points)

@@ -26,6 +26,7 @@ struct KickRecipe {
   double roomDb = -200.0;
   double silenceMs = 0.0;
   double startPhase = 0.0;
+  double trimMs = 0.0;  ///< > 0: faded to silence by then, faster and faster, as a trimmed sample is
   unsigned seed = 1;
 };
 
@@ -55,6 +56,7 @@ inline std::vector<double> makeKick(const KickRecipe& r) {
     const double envelope = attack * std::exp(-decay * t);
     double x = envelope * (std::sin(phase) + r.second * std::sin(2 * phase) + r.third * std::sin(3 * phase));
     if (r.drive > 0) x = std::tanh((1 + r.drive) * (x + r.bias * envelope)) / std::tanh(1 + r.drive);
+    if (r.trimMs > 0) x *= std::pow(std::cos(0.5 * std::numbers::pi * std::clamp((1000 * t / r.trimMs - 0.3) / 0.7, 0.0, 1.0)), 2);
     body[i] = x;
     // Mid-point rule for the phase: exact enough (1e-9 cycles) at audio rates.
     const double mid = t + 0.5 / r.sampleRate;
@@ -110,6 +112,9 @@ inline KickRecipe randomRecipe(unsigned seed) {
   if (chance(0.25)) r.roomDb = uniform(-30, -15);
   if (chance(0.4)) r.silenceMs = uniform(1, 120);
   r.startPhase = uniform(0, 6.28);
+  // Never so early that it does not come to rest: five time constants, or twice a linear fall.
+  const double rested = std::max(110.0, (r.fall == KickRecipe::Fall::Linear ? 2.0 : 6.0) * r.fallMs);
+  if (r.tailMs > 1.2 * rested && chance(0.3)) r.trimMs = uniform(rested, r.tailMs);
   return r;
 }
 

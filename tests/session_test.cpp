@@ -1,0 +1,211 @@
+// The document: files that lose nothing, refuse nonsense, survive a crash; history that a person can follow.
+
+#include <gtest/gtest.h>
+
+#include <random>
+
+#include "core/session/folder.h"
+#include "core/session/history.h"
+#include "demo/make_demo.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+
+Session busySession() {
+  Session s;
+  s.track.name = "Salz \u00fcber \u6c34";
+  s.track.key = {6, Mode::Phrygian};
+  s.track.tempoBpm = 93.7;
+  s.track.loopBeats = 7;
+  s.track.notes.octaves = OctaveNaming::MiddleC3;
+  s.track.notes.a4Hz = 442;
+  s.kick.layers = {Layer{.asset = {std::string(32, 'a'), "a.wav"}, .levelDb = -3.5, .invert = true, .targetMidi = 33.25, .method = TuneMethod::Split, .strikeMs = 12, .length = TimeValue::note(1, 16)}};
+  s.kick.hits = {{0, 1}, {1.5, 0.5}};
+  s.kick.tailTarget = TimeValue::note(1, 8, TimeValue::Feel::Triplet);
+  s.bass.layers = {Layer{.asset = {std::string(32, 'b'), "b.flac"}, .mute = true, .rootMidi = 31.1}};
+  s.bass.notes = {{0.25, 0.5, 31, 0.7}};
+  s.bass.monoFold = true;
+  s.backing = {{std::string(32, 'c'), "c.mp3"}, -2, true, {}};
+  s.align = {-1.32, true, {25, 140, 15}};
+  s.duck = {true, 9.5, TimeValue::milliseconds(3), TimeValue::note(1, 64), TimeValue::note(1, 16), true, 110, {}};
+  s.references = {{std::string(32, 'd'), "d.wav"}};
+  s.exports = {false, true, false, true, SampleFormat::Flac24};
+  s.meantSo = {"kick-tail", "pair-hit-3"};
+  return s;
+}
+
+TEST(SessionFile, GivesBackEveryValue) {
+  Session s = busySession();
+  s.track.notes.flats = s.track.key.prefersFlats();
+  const auto back = sessionFromJson(sessionToJson(s), "x");
+  ASSERT_TRUE(back) << back.error().sentence();
+  EXPECT_EQ(*back, s);
+  EXPECT_EQ(sessionToJson(*back), sessionToJson(s));
+}
+
+TEST(SessionFile, KeepsWhatItDoesNotKnow) {
+  std::string text = sessionToJson(busySession());
+  text.replace(text.find("\"track\": {"), 10, "\"future\": {\"deep\": [1, \"two\"]}, \"track\": {\"mood\": \"late\", ");
+  text.replace(text.find("\"duck\": {"), 9, "\"duck\": {\"points\": [3], ");
+  const auto back = sessionFromJson(text, "x");
+  ASSERT_TRUE(back) << back.error().sentence();
+  const std::string again = sessionToJson(*back);
+  EXPECT_NE(again.find("\"mood\": \"late\""), std::string::npos);
+  EXPECT_NE(again.find("\"two\""), std::string::npos);
+  EXPECT_NE(again.find("\"points\""), std::string::npos);
+  EXPECT_EQ(*sessionFromJson(again, "x"), *back);
+}
+
+TEST(SessionFile, NonsenseIsRefusedWithTheKeysName) {
+  const struct {
+    const char* from;
+    const char* to;
+    const char* named;
+  } kRows[] = {{"\"tempo_bpm\": 93.7", "\"tempo_bpm\": -5", "track.tempo_bpm"}, {"\"tempo_bpm\": 93.7", "\"tempo_bpm\": \"fast\"", "track.tempo_bpm"}, {"\"depth_db\": 9.5", "\"depth_db\": 1e99", "duck.depth_db"},
+               {"\"loop_beats\": 7", "\"loop_beats\": 7.5", "track.loop_beats"}, {"F# phrygian", "H", "track.key"}, {"\"hold\": \"1/64\"", "\"hold\": \"soon\"", "duck.hold"}, {"\"midi\": 31", "\"midi\": 400", "notes.midi"},
+               {"\"heft_session\": 1", "\"heft_session\": 2", "newer"}, {"\"invert\": true", "\"invert\": 3", "invert"}};
+  const std::string good = sessionToJson(busySession());
+  for (const auto& row : kRows) {
+    std::string bad = good;
+    ASSERT_NE(bad.find(row.from), std::string::npos) << row.from;
+    bad.replace(bad.find(row.from), std::string(row.from).size(), row.to);
+    const auto back = sessionFromJson(bad, "my.json");
+    ASSERT_FALSE(back) << row.to;
+    EXPECT_NE(back.error().sentence().find("my.json"), std::string::npos);
+    EXPECT_NE(back.error().sentence().find(row.named), std::string::npos) << back.error().sentence();
+  }
+  EXPECT_FALSE(sessionFromJson("", "x"));
+  EXPECT_FALSE(sessionFromJson("[]", "x"));
+  EXPECT_FALSE(sessionFromJson(std::string(100000, '['), "x"));
+  EXPECT_FALSE(sessionFromJson("{\"heft_session\": 1, \"a\": " + std::string(80, '[') + std::string(80, ']') + "}", "x"));
+}
+
+TEST(SessionFile, MutationsAreReadOrRefusedButNeverCrash) {
+  std::mt19937 random(99);
+  const std::string good = sessionToJson(busySession());
+  int read = 0;
+  for (int i = 0; i < 1500; ++i) {
+    std::string bad = good;
+    for (int k = 0; k < 2; ++k) {
+      const size_t at = random() % bad.size();
+      switch (random() % 3) {
+        case 0: bad[at] = static_cast<char>(random()); break;
+        case 1: bad.erase(at, random() % 20); break;
+        default: bad.insert(at, std::string(1 + random() % 4, "{}[]\",:0-e"[random() % 10]));
+      }
+    }
+    if (const auto back = sessionFromJson(bad, "x")) {
+      ++read;
+      EXPECT_TRUE(sessionFromJson(sessionToJson(*back), "x"));
+    }
+  }
+  EXPECT_GT(read, 10);
+}
+
+TEST(SessionFolder, SavesOpensAndKeepsTheSounds) {
+  TemporaryFolder folder;
+  auto demo = demo::make();
+  ASSERT_TRUE(demo);
+  const std::string path = folder / "My track.heft";
+  ASSERT_TRUE(saveSession(path, demo->session, demo->assets));
+  const auto opened = openSession(path);
+  ASSERT_TRUE(opened) << opened.error().sentence();
+  EXPECT_EQ(opened->session, demo->session);
+  EXPECT_TRUE(opened->warnings.empty());
+  for (const AssetRef& ref : assetsOf(demo->session)) EXPECT_EQ(*opened->assets.sound(ref), *demo->assets.sound(ref)) << ref.name;
+  EXPECT_TRUE(openSession(path + "/session.json"));
+  // A sound that is gone or changed is told and leaves the rest.
+  for (const auto& entry : std::filesystem::directory_iterator(path + "/audio"))
+    if (entry.path().filename().string().find("kick") != std::string::npos) std::filesystem::remove(entry.path());
+    else if (entry.path().filename().string().find("808") != std::string::npos) writeBytes(entry.path().string(), "not a sound");
+  const auto torn = openSession(path);
+  ASSERT_TRUE(torn);
+  EXPECT_EQ(torn->warnings.size(), 2u);
+  EXPECT_EQ(torn->session, demo->session);
+}
+
+// A crash at any moment of saving leaves the old session whole: what is beside it, half written, is never read.
+TEST(SessionFolder, AHalfWrittenSaveIsNotRead) {
+  TemporaryFolder folder;
+  const std::string path = folder / "s.heft";
+  Session old = busySession();
+  old.kick.layers.clear(), old.bass.layers.clear(), old.backing = {}, old.references.clear();
+  ASSERT_TRUE(saveSession(path, old, {}));
+  const std::string whole = contentsOf(path + "/session.json");
+  writeBytes(path + "/session.json.part12345", whole.substr(0, whole.size() / 2));
+  EXPECT_EQ(sessionToJson(openSession(path)->session), whole);
+  // The target cannot be replaced: the old one stays and the fault is told.
+  std::filesystem::remove(path + "/session.json");
+  std::filesystem::create_directory(path + "/session.json");
+  const auto saved = saveSession(path, old, {});
+  ASSERT_FALSE(saved);
+  EXPECT_EQ(saved.error().kind, ErrorKind::Unwritable);
+  EXPECT_FALSE(openSession(folder.path()));
+  EXPECT_FALSE(openSession(folder / "missing"));
+}
+
+TEST(History, NamesEditsAndMergesADrag) {
+  History h;
+  auto depth = [&](double db) {
+    Session s = h.now();
+    s.duck.depthDb = db;
+    return s;
+  };
+  h.apply("set depth", depth(1), "drag");
+  h.apply("set depth", depth(2), "drag");
+  h.apply("set depth", depth(3), "drag");
+  h.endMerge();
+  h.apply("set depth", depth(4), "drag");
+  EXPECT_EQ(h.undoName(), "set depth");
+  h.undo();
+  EXPECT_EQ(h.now().duck.depthDb, 3);
+  h.undo();
+  EXPECT_EQ(h.now().duck.depthDb, DuckMove().depthDb);
+  EXPECT_FALSE(h.canUndo());
+  EXPECT_EQ(h.redoName(), "set depth");
+  h.redo();
+  h.redo();
+  EXPECT_EQ(h.now().duck.depthDb, 4);
+  h.undo();
+  h.apply("other", depth(9));
+  EXPECT_FALSE(h.canRedo());
+  h.apply("nothing", Session(h.now()));
+  EXPECT_EQ(h.undoName(), "other");
+}
+
+TEST(History, KnowsWhatIsSaved) {
+  History h;
+  EXPECT_TRUE(h.isSaved());
+  Session s = h.now();
+  s.track.name = "A";
+  h.apply("name", s);
+  EXPECT_FALSE(h.isSaved());
+  h.markSaved();
+  h.undo();
+  EXPECT_FALSE(h.isSaved());
+  h.redo();
+  EXPECT_TRUE(h.isSaved());
+  h.undo();
+  s.track.name = "B";
+  h.apply("name", s);
+  EXPECT_FALSE(h.isSaved());
+  h.undo();
+  EXPECT_FALSE(h.isSaved());
+}
+
+TEST(Pattern, TheNoteUnderMostHits) {
+  Session s;
+  s.kick.hits = {{0}, {1}, {2}, {3}};
+  s.bass.notes = {{0, 1, 33}, {1.1, 0.9, 31}, {2, 1, 31}, {3.5, 0.5, 40}};
+  EXPECT_EQ(noteUnderMostHits(s), 31);
+  s.kick.hits.clear();
+  EXPECT_EQ(noteUnderMostHits(s), 31) << "without hits: what sounds longest";
+  s.bass.notes.clear();
+  EXPECT_EQ(noteUnderMostHits(s), -1);
+}
+
+}  // namespace
+}  // namespace heft
