@@ -15,7 +15,7 @@ constexpr double kOffsetHz = 8.0;
 // Poles of the strongest subspace, each conjugate pair once (imaginary part >= 0).
 std::vector<std::complex<double>> polesOf(std::span<const double> x, int mostPoles, double floor) {
   const auto n = static_cast<Eigen::Index>(x.size());
-  const Eigen::Index width = std::min<Eigen::Index>(n / 2, mostPoles > 4 ? 20 : 12);
+  const Eigen::Index width = std::min<Eigen::Index>(n / 2, mostPoles > 4 ? 24 : 12);
   const Eigen::Index rows = n - width + 1;
   Eigen::MatrixXd covariance(width, width);
   // Entry (i, j) is a lagged product over a window that slides by one: each diagonal is a running sum.
