@@ -12,8 +12,8 @@ namespace heft::demo {
 namespace {
 
 constexpr double kTempo = 122.0;
-// Turns the bass against the tuned kick's tail: the fault that Align mends by polarity.
-constexpr double kBassPhase = 3.0;
+// Turns the bass against the kick, before and after tuning: the fault that Align mends.
+constexpr double kBassPhase = 2.1;
 
 Result<AssetRef> addSound(Assets& assets, const AudioBuffer& sound, const std::string& name, SampleFormat format) {
   auto bytes = encodeSound(sound, format);

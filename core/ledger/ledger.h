@@ -43,7 +43,7 @@ struct Limits {
   double strainHolds = 1, strainWatch = 2;       ///< semitones
   double tailHolds = 1.1, tailWatch = 1.5;       ///< times the target
   double overHolds = -20, overWatch = -12;       ///< dB of the kick's tail at the next note
-  double pairHolds = 0.6, pairWatch = 1.5;       ///< dB under the best reachable
+  double pairHolds = 0.6, pairWatch = 1.2;       ///< dB under the best reachable
   double overlapHolds = -6, overlapWatch = -1;   ///< dB, bass re kick
   double bandHolds = 1.5, bandWatch = 3;         ///< dB
   double sideHolds = -30, sideWatch = -20;       ///< dB

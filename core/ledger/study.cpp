@@ -21,7 +21,7 @@ std::vector<double> monoOf(const Stem& stem, int64_t first, size_t count) {
   return out;
 }
 
-// Level of the bass re the kick below 150 Hz over the kick's own length.
+// Level of the bass re the kick below 150 Hz over the first `kickSeconds`.
 double bassReKick(const std::vector<double>& kick, const std::vector<double>& bass, double rate, double kickSeconds) {
   auto energy = [&](const std::vector<double>& x) {
     const auto slow = decimated(std::span<const double>(x), rate, kSlowRate);
@@ -97,7 +97,7 @@ std::optional<ProgrammeFacts> referenceFacts(const AssetRef& ref, const Assets& 
   if (!sound) return std::nullopt;
   auto size = [](const auto&) { return size_t{4000}; };
   return *cache.get<std::optional<ProgrammeFacts>>(KeyMaker("reference 1").add(ref.hash).key(), [&]() -> std::optional<ProgrammeFacts> {
-    auto facts = measureProgramme(*sound);
+    auto facts = measureProgramme(*sound, false, false);
     if (!facts) return std::nullopt;
     return *facts;
   }, size);
@@ -115,7 +115,8 @@ LowEnd soundLow(const AudioBuffer& sound, const StepKey& key, StepCache& cache) 
 void studyHits(Study& out, const Session& s, const Stems& stems, StepCache& cache) {
   if (!out.kick || !out.kick->onsetSeconds || !out.readyKick) return;
   const auto envelope = slidingPeak(monoFold(out.readyKick->sound), out.readyKick->sound.sampleRate, envelopeWindowSeconds(out.kick->landing));
-  const double kickSeconds = std::clamp(out.kick->tailLowMs / 1000.0, 0.03, 0.15);
+  // The half of the tail in which the kick is within 20 dB of its peak.
+  const double kickSeconds = std::clamp(0.5 * out.kick->tailLowMs / 1000.0, 0.03, 0.1);
   std::vector<AlignCurve> curves;
   for (size_t i = 0; i < stems.hitFrames.size(); ++i) {
     HitFacts hit = meetingAt(s, stems, i, cache, kickSeconds);

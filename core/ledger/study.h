@@ -20,7 +20,7 @@ struct HitFacts {
   AlignCurve curve;        ///< of kick and unmoved bass from this hit to the next
   double levelDb = 0.0;    ///< at the present delay and polarity, re perfect phase; 0 without overlap
   double bestDb = 0.0;     ///< at the delay and polarity that suit all hits best
-  double bassReKickDb = -120.0;  ///< level of the ducked bass re the kick below 150 Hz, over the kick's length
+  double bassReKickDb = -120.0;  ///< level of the ducked bass re the kick below 150 Hz, over the kick's body
   std::optional<double> nextNoteGapMs;  ///< until the next bass note starts that did not sound at the hit
   double tailAtNextNoteDb = -120.0;     ///< the kick's envelope there, re its peak
 };

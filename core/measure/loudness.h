@@ -14,7 +14,7 @@ struct Loudness {
 };
 
 /// A mono buffer is judged as played on two speakers. More than two channels: the first two are left and right, the
-/// rest as libebur128 takes them.
-Result<Loudness> measureLoudness(const AudioBuffer& buffer);
+/// rest as libebur128 takes them. `withTruePeak` costs ten times the loudness; without it the peak is the sample peak.
+Result<Loudness> measureLoudness(const AudioBuffer& buffer, bool withTruePeak = true);
 
 }  // namespace heft

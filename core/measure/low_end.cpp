@@ -178,7 +178,7 @@ std::optional<double> ProgrammeFacts::bandReLufs(size_t band) const {
   return dbFromPower(low.bandPower[band]) - *integratedLufs;
 }
 
-Result<ProgrammeFacts> measureProgramme(const AudioBuffer& buffer, bool wraps) {
+Result<ProgrammeFacts> measureProgramme(const AudioBuffer& buffer, bool wraps, bool withTruePeak) {
   ProgrammeFacts out;
   out.low = measureLowEnd(buffer, wraps);
   AudioBuffer repeated;
@@ -190,7 +190,7 @@ Result<ProgrammeFacts> measureProgramme(const AudioBuffer& buffer, bool wraps) {
       for (int i = 1; i < times; ++i)
         repeated.channels[c].insert(repeated.channels[c].end(), buffer.channels[c].begin(), buffer.channels[c].end());
   }
-  const auto loudness = measureLoudness(shortLoop ? repeated : buffer);
+  const auto loudness = measureLoudness(shortLoop ? repeated : buffer, withTruePeak);
   if (!loudness) return Fail(loudness.error());
   out.integratedLufs = loudness->integratedLufs;
   out.truePeakDbtp = loudness->truePeakDbtp;

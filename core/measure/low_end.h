@@ -46,7 +46,7 @@ struct ProgrammeFacts {
   /// Level of a band re the programme's loudness: dB of its power minus LUFS; nothing without a loudness.
   std::optional<double> bandReLufs(size_t band) const;
 };
-/// A loop (`wraps`) is repeated for the loudness gate until it lasts three seconds.
-Result<ProgrammeFacts> measureProgramme(const AudioBuffer& buffer, bool wraps = false);
+/// A loop (`wraps`) is repeated for the loudness gate until it lasts three seconds. See measureLoudness for the peak.
+Result<ProgrammeFacts> measureProgramme(const AudioBuffer& buffer, bool wraps = false, bool withTruePeak = true);
 
 }  // namespace heft

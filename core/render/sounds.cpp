@@ -78,8 +78,17 @@ std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const Layer& layer, cons
   StepKey key;
   const auto ready = kick(layer, track, &key);
   if (!ready) return nullptr;
-  return cache_.get<SoundFacts>(KeyMaker("kick facts 1").add(key).key(), [&] { return measureSound(ready->sound, layer.band); },
-                                [](const SoundFacts&) { return size_t{20000}; });
+  // A trim takes length away and no pitch: the untrimmed sound is the better witness of where it lands.
+  Layer whole = layer;
+  whole.length.reset();
+  const auto longer = layer.length ? kickFacts(whole, track) : nullptr;
+  return cache_.get<SoundFacts>(KeyMaker("kick facts 2").add(key).key(), [&] {
+    SoundFacts facts = measureSound(ready->sound, layer.band);
+    if (!longer || !longer->landing.hz) return facts;
+    facts.landing = longer->landing;
+    std::erase_if(facts.landing.path, [&](const PitchPoint& p) { return p.seconds > facts.durationSeconds; });
+    return facts;
+  }, [](const SoundFacts&) { return size_t{20000}; });
 }
 
 std::optional<double> SoundSteps::bassRoot(const Layer& layer, const Track& track) const {
