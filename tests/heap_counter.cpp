@@ -1,0 +1,26 @@
+#include "tests/heap_counter.h"
+
+#include <cstdlib>
+#include <new>
+
+namespace {
+thread_local long calls = 0;
+}  // namespace
+
+namespace heft {
+long heapCalls() { return calls; }
+}  // namespace heft
+
+void* operator new(size_t size) {
+  ++calls;
+  if (void* p = std::malloc(size ? size : 1)) return p;
+  throw std::bad_alloc();
+}
+void operator delete(void* p) noexcept {
+  ++calls;
+  std::free(p);
+}
+void operator delete(void* p, size_t) noexcept {
+  ++calls;
+  std::free(p);
+}
