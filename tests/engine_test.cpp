@@ -280,9 +280,9 @@ class JackServer {
   }
   bool isUp() const {
     if (waitpid(pid_, nullptr, WNOHANG) != 0) return false;
-    return std::any_of(choices().begin(), choices().end(), [](const DeviceChoice&) { return true; });
+    return !choices().empty();
   }
-  void stop() { kill(pid_, SIGKILL); }
+  void stop() { kill(pid_, SIGTERM); }
   static std::vector<DeviceChoice> choices() {
     std::vector<DeviceChoice> out;
     for (const DeviceChoice& d : deviceChoices())

@@ -1,0 +1,269 @@
+// The command line as a user meets it: the real program, real files, documented exit codes, one line on stderr that names
+// the file, nothing half written.
+
+#include <gtest/gtest.h>
+#include <sys/wait.h>
+
+#include <cstdlib>
+#include <nlohmann/json.hpp>
+
+#include "core/sound/audio_file.h"
+#include "tests/reference/kick_maker.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+using Json = nlohmann::json;
+
+struct Ran {
+  int code = -1;
+  std::string out, err;
+  Json json() const { return Json::parse(out, nullptr, false); }
+};
+
+std::string quoted(const std::string& text) {
+  std::string out = "'";
+  for (char c : text) out += c == '\'' ? std::string("'\\''") : std::string(1, c);
+  return out + "'";
+}
+
+class Cli : public ::testing::Test {
+ protected:
+  Ran run(const std::vector<std::string>& arguments) {
+    std::string command = quoted(HEFT_CLI);
+    for (const auto& a : arguments) command += " " + quoted(a);
+    command += " >" + quoted(folder / "out.txt") + " 2>" + quoted(folder / "err.txt");
+    const int status = std::system(command.c_str());
+    Ran out{WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status), contentsOf(folder / "out.txt"), contentsOf(folder / "err.txt")};
+    return out;
+  }
+  std::string kickFile(double hz = 53.2, const std::string& name = "kick.wav") {
+    KickRecipe recipe;
+    recipe.landingHz = hz;
+    recipe.clickDb = -20;
+    return writeSound(folder, name, bufferOf(makeKick(recipe), 48000));
+  }
+  std::string bassFile(double hz = 55, double phase = 0, double rate = 48000) {
+    auto x = sine(hz, 0.6, 1.0, rate, phase);
+    for (size_t i = 0; i < x.size(); ++i) x[i] *= std::exp(-2.0 * static_cast<double>(i) / rate) * std::min(1.0, static_cast<double>(i) / 100);
+    return writeSound(folder, "bass.wav", bufferOf(x, rate));
+  }
+  size_t filesIn(const std::string& path) {
+    size_t n = 0;
+    for ([[maybe_unused]] const auto& e : std::filesystem::directory_iterator(path)) ++n;
+    return n;
+  }
+  void expectFault(const Ran& r, int code, const std::string& named) {
+    EXPECT_EQ(r.code, code) << r.err;
+    EXPECT_TRUE(r.out.empty()) << r.out;
+    EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 1) << r.err;
+    EXPECT_EQ(r.err.rfind("heft-cli: ", 0), 0u) << r.err;
+    EXPECT_NE(r.err.find(named), std::string::npos) << r.err;
+  }
+  TemporaryFolder folder;
+};
+
+TEST_F(Cli, MeasureGivesOneObjectPerFile) {
+  const auto kick = kickFile(), bass = bassFile();
+  const auto r = run({"--json", "measure", kick, bass, "--key", "A minor", "--tempo", "120"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Json j = r.json();
+  ASSERT_EQ(j.size(), 2u);
+  for (const char* key : {"path", "duration_s", "sample_rate", "channels", "landing_hz", "landing_note", "landing_cents", "confidence", "start_hz", "fall_ms", "onset_ms", "tail_ms", "peak_dbfs", "rms_dbfs", "crest_db", "nearest_key_note", "shift_semitones", "warnings"})
+    EXPECT_TRUE(j[0].contains(key)) << key;
+  EXPECT_NEAR(j[0]["landing_hz"], 53.2, 0.05);
+  EXPECT_EQ(j[0]["landing_note"], "G#1");
+  EXPECT_EQ(j[0]["nearest_key_note"], "A1");
+  EXPECT_NEAR(j[0]["shift_semitones"], 12 * std::log2(55 / 53.2), 0.02);
+  EXPECT_EQ(run({"--json", "measure", kick, "--middle-c", "C3"}).json()[0]["landing_note"], "G#0");
+  EXPECT_NE(run({"measure", kick}).out.find("landing_note"), std::string::npos);
+}
+
+TEST_F(Cli, TuneMovesTheLandingAndSaysTheStrain) {
+  const auto kick = kickFile();
+  for (const char* method : {"varispeed", "split"}) {
+    const auto r = run({"--json", "tune", kick, "--to", "A1", "--method", method, "-o", folder / "t.wav"});
+    ASSERT_EQ(r.code, 0) << r.err;
+    EXPECT_NEAR(1200 * std::log2(r.json()["after_hz"].get<double>() / 55), 0, 2);
+    EXPECT_TRUE(r.json()["warnings"].empty());
+    EXPECT_NEAR(1200 * std::log2(run({"--json", "measure", folder / "t.wav"}).json()[0]["landing_hz"].get<double>() / 55), 0, 2);
+  }
+  EXPECT_FALSE(run({"--json", "tune", kick, "--to", "E2", "--method", "varispeed", "-o", folder / "t.wav"}).json()["warnings"].empty());
+  const auto with = run({"--json", "tune", kick, "--with", bassFile(110), "--method", "split", "-o", folder / "w.wav"});
+  EXPECT_NEAR(with.json()["after_hz"].get<double>(), 55, 0.1);
+}
+
+TEST_F(Cli, AlignMendsAPairAlsoAcrossRates) {
+  const auto kick = kickFile(55);
+  for (double rate : {48000.0, 44100.0}) {
+    const auto r = run({"--json", "align", kick, bassFile(55, 3.0, rate), "-o", folder / "moved.wav"});
+    ASSERT_EQ(r.code, 0) << r.err;
+    const Json j = r.json();
+    EXPECT_GE(j["after_db"].get<double>(), j["before_db"].get<double>());
+    EXPECT_NEAR(j["samples"].get<double>(), j["delay_ms"].get<double>() * 48, 0.01);
+    const Json again = run({"--json", "align", kick, folder / "moved.wav"}).json();
+    EXPECT_NEAR(again["before_db"].get<double>(), j["after_db"].get<double>(), 0.4);
+    EXPECT_EQ(loadSound(folder / "moved.wav")->sound->sampleRate, 48000);
+  }
+}
+
+TEST_F(Cli, DuckFollowsTheTriggerAndWritesItsCurve) {
+  std::vector<double> drums(96000, 0.0);
+  KickRecipe recipe;
+  recipe.tailMs = 150;
+  const auto one = makeKick(recipe);
+  for (double t : {0.2, 0.7, 1.325})
+    for (size_t i = 0; i < one.size() && static_cast<size_t>(t * 48000) + i < drums.size(); ++i) drums[static_cast<size_t>(t * 48000) + i] += one[i];
+  const auto trigger = writeSound(folder, "drums.wav", bufferOf(drums, 48000));
+  const auto bass = writeSound(folder, "sub.wav", bufferOf(sine(50, 0.5, 2.0, 48000), 48000));
+  const auto r = run({"--json", "duck", bass, "--trigger", trigger, "--depth-db", "9", "--attack-ms", "3", "--hold-ms", "40", "--release-ms", "60", "-o", folder / "d.wav", "--curve", folder / "c.csv", "--midi", folder / "c.mid"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Json j = r.json();
+  ASSERT_EQ(j["triggers_ms"].size(), 3u);
+  EXPECT_NEAR(j["triggers_ms"][2].get<double>(), 1325, 5);
+  EXPECT_NEAR(j["depth_db"].get<double>(), -9, 0.05);
+  EXPECT_LE(j["return_ms"].get<double>(), 103.1);
+  EXPECT_EQ(contentsOf(folder / "c.csv").rfind("time_s,gain_db\n", 0), 0u);
+  EXPECT_EQ(contentsOf(folder / "c.mid").substr(0, 4), "MThd");
+  EXPECT_EQ(run({"duck", bass, "--trigger", trigger, "--depth-db", "9", "--method", "follow", "-o", folder / "x.wav"}).code, 2);
+}
+
+TEST_F(Cli, CompareGivesBandsAndTheDifference) {
+  auto mix = [&](const std::string& name, double low) {
+    auto x = sine(1000, 0.2, 2.0, 48000);
+    const auto l = sine(50, low, 2.0, 48000);
+    for (size_t i = 0; i < x.size(); ++i) x[i] += l[i];
+    return writeSound(folder, name, bufferOf(x, 48000, 2));
+  };
+  const auto r = run({"--json", "compare", mix("m.wav", 0.02), mix("r1.wav", 0.01), mix("r2.wav", 0.01)});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Json j = r.json();
+  EXPECT_EQ(j["mix"]["bands"].size(), 6u);
+  EXPECT_EQ(j["references"].size(), 2u);
+  EXPECT_NEAR(j["difference"]["bands"][1]["level_db"].get<double>(), 6.0, 0.2);
+  EXPECT_TRUE(j["mix"].contains("true_peak_dbtp"));
+  EXPECT_LT(j["mix"]["side_db_below_120"].get<double>(), -100);
+}
+
+TEST_F(Cli, DemoCheckAndRenderAreTheSameEveryTime) {
+  ASSERT_EQ(run({"demo", folder / "a"}).code, 0);
+  ASSERT_EQ(run({"demo", folder / "b"}).code, 0);
+  EXPECT_EQ(contentsOf(folder / "a/Saltworks.heft/session.json"), contentsOf(folder / "b/Saltworks.heft/session.json"));
+  EXPECT_EQ(contentsOf(folder / "a/sounds/Brine.flac"), contentsOf(folder / "b/sounds/Brine.flac"));
+  const auto r = run({"--json", "check", folder / "a/Saltworks.heft"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  bool off = false;
+  for (const Json& f : r.json()["findings"]) off = off || f["verdict"] == "off";
+  EXPECT_TRUE(off);
+  ASSERT_EQ(run({"render", folder / "a/Saltworks.heft", "-o", folder / "ra"}).code, 0);
+  ASSERT_EQ(run({"render", folder / "b/Saltworks.heft", "-o", folder / "rb"}).code, 0);
+  EXPECT_EQ(contentsOf(folder / "ra/Saltworks - sum.wav"), contentsOf(folder / "rb/Saltworks - sum.wav"));
+  EXPECT_EQ(loadSound(folder / "ra/Saltworks - sum.wav")->sound->frames(), 188852u);
+}
+
+TEST_F(Cli, NonsenseIsBadUsage) {
+  const auto kick = kickFile(), bass = bassFile();
+  const std::string out = folder / "o.wav";
+  const struct {
+    std::vector<std::string> arguments;
+    const char* named;
+  } kRows[] = {{{}, "subcommand"},
+               {{"fly"}, "fly"},
+               {{"measure"}, "FILE"},
+               {{"measure", kick, "--key", "H#"}, "H#"},
+               {{"measure", kick, "--tempo", "-5"}, "-5"},
+               {{"measure", kick, "--tempo", "nan"}, "nan"},
+               {{"measure", kick, "--low", "300", "--high", "100"}, "--low"},
+               {{"measure", kick, "--low", "inf"}, "--low"},
+               {{"measure", kick, "--middle-c", "C9"}, "C9"},
+               {{"measure", kick, "--frobnicate"}, "--frobnicate"},
+               {{"tune", kick, "--to", "A", "--method", "split", "-o", out}, "\"A\""},
+               {{"tune", kick, "--to-hz", "0", "--method", "split", "-o", out}, "--to-hz"},
+               {{"tune", kick, "--to-hz", "1e99", "--method", "split", "-o", out}, "--to-hz"},
+               {{"tune", kick, "--method", "split", "-o", out}, "--to"},
+               {{"tune", kick, "--to", "A1", "--to-hz", "55", "--method", "split", "-o", out}, "one of"},
+               {{"tune", kick, "--to", "A1", "--method", "bend", "-o", out}, "not available yet"},
+               {{"tune", kick, "--to", "A1", "--method", "hold-length", "-o", out}, "not available yet"},
+               {{"tune", kick, "--to", "A1", "--method", "magic", "-o", out}, "magic"},
+               {{"tune", kick, "--to", "A1", "--method", "split", "--strike-ms", "-1", "-o", out}, "--strike-ms"},
+               {{"align", kick, bass, "--low", "200"}, "--low"},
+               {{"align", kick, bass, "--max-delay-ms", "nan"}, "--max-delay-ms"},
+               {{"duck", bass, "--trigger", kick, "--depth-db", "-3", "-o", out}, "--depth-db"},
+               {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--crossover", "5", "-o", out}, "--crossover"},
+               {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--method", "mirror", "-o", out}, "not available yet"},
+               {{"compare", kick}, "REF"}};
+  for (const auto& row : kRows) expectFault(run(row.arguments), 2, row.named);
+  EXPECT_FALSE(std::filesystem::exists(out));
+  EXPECT_EQ(run({"--help"}).code, 0);
+  EXPECT_EQ(run({"tune", "--help"}).code, 0);
+}
+
+// Hostile input over every command that reads sound.
+TEST_F(Cli, BrokenInputIsNamedAndNothingIsWritten) {
+  const auto kick = kickFile(), bass = bassFile();
+  std::filesystem::create_directory(folder / "results");
+  writeBytes(folder / "empty.wav", "");
+  writeBytes(folder / "text \u97f3.wav", "not audio");
+  std::filesystem::create_directory(folder / "folder.wav");
+  std::string nan = *encodeSound(AudioBuffer(48000, 1, 500), SampleFormat::WavFloat);
+  nan.replace(nan.size() - 4, 4, std::string("\0\0\xc0\x7f", 4));
+  writeBytes(folder / "nan.wav", nan);
+  for (const char* const file : {"empty.wav", "text \u97f3.wav", "folder.wav", "nan.wav", "missing.wav"}) {
+    const std::string name = file, bad = folder / name, out = folder / "results/o.wav";
+    expectFault(run({"--json", "measure", kick, bad}), 3, name);
+    expectFault(run({"tune", bad, "--to", "A1", "--method", "varispeed", "-o", out}), 3, name);
+    expectFault(run({"tune", kick, "--with", bad, "--method", "varispeed", "-o", out}), 3, name);
+    expectFault(run({"align", bad, bass, "-o", out}), 3, name);
+    expectFault(run({"align", kick, bad, "-o", out}), 3, name);
+    expectFault(run({"duck", bad, "--trigger", kick, "--depth-db", "6", "-o", out}), 3, name);
+    expectFault(run({"duck", bass, "--trigger", bad, "--depth-db", "6", "-o", out}), 3, name);
+    expectFault(run({"compare", bad, kick}), 3, name);
+    expectFault(run({"compare", kick, bad}), 3, name);
+    expectFault(run({"check", bad}), 3, name);
+    expectFault(run({"render", bad, "-o", folder / "results/r"}), 3, name);
+  }
+  EXPECT_EQ(filesIn(folder / "results"), 0u);
+}
+
+TEST_F(Cli, UnwritableTargetsAreNamed) {
+  const auto kick = kickFile(), bass = bassFile();
+  for (const std::string& target : {folder.path(), std::string("/proc/heft.wav"), folder / "no/such/folder.wav"}) {
+    expectFault(run({"tune", kick, "--to", "A1", "--method", "varispeed", "-o", target}), 4, target);
+    expectFault(run({"align", kick, bass, "-o", target}), 4, target);
+    expectFault(run({"duck", bass, "--trigger", kick, "--depth-db", "6", "-o", target}), 4, target);
+  }
+  // The sound could be written, the curve not: neither is there afterwards.
+  expectFault(run({"duck", bass, "--trigger", kick, "--depth-db", "6", "-o", folder / "d.wav", "--curve", folder / "no/c.csv"}), 4, "no/c.csv");
+  EXPECT_FALSE(std::filesystem::exists(folder / "d.wav"));
+  expectFault(run({"demo", "/proc/demo"}), 4, "/proc/demo");
+}
+
+// Odd but readable sounds: an answer from every command, never a crash.
+TEST_F(Cli, OddSoundsAreAnswered) {
+  const auto kick = kickFile(), bass = bassFile();
+  const auto mono = noise(0.1, 2400, 2);
+  const std::vector<std::pair<std::string, AudioBuffer>> sounds = {{"one.wav", bufferOf({0.5}, 48000)}, {"eight.wav", bufferOf(mono, 48000, 8)}, {"slow.wav", bufferOf(sine(55, 0.5, 0.5, 8000), 8000)}, {"fast.wav", bufferOf(sine(55, 0.5, 0.2, 384000), 384000)}, {"silence.wav", AudioBuffer(48000, 2, 4800)}};
+  for (const auto& [name, sound] : sounds) {
+    const auto path = writeSound(folder, name, sound);
+    EXPECT_EQ(run({"--json", "measure", path}).code, 0) << name;
+    const int tuned = run({"tune", path, "--to", "A1", "--method", "split", "-o", folder / "o.wav"}).code;
+    EXPECT_TRUE(tuned == 0 || tuned == 3) << name;
+    EXPECT_EQ(run({"--json", "align", kick, path, "-o", folder / "o.wav"}).code, 0) << name;
+    EXPECT_EQ(run({"--json", "align", path, bass}).code, 0) << name;
+    EXPECT_EQ(run({"--json", "duck", path, "--trigger", kick, "--depth-db", "120", "--crossover", "100", "-o", folder / "o.wav"}).code, 0) << name;
+    EXPECT_EQ(run({"--json", "duck", bass, "--trigger", path, "--depth-db", "6", "-o", folder / "o.wav"}).code, 0) << name;
+    EXPECT_EQ(run({"--json", "compare", path, kick}).code, 0) << name;
+  }
+  // A header that promises more than there is: what is there is used, with a warning.
+  std::string lying = *encodeSound(bufferOf(sine(55, 0.5, 0.5, 48000), 48000), SampleFormat::Wav16);
+  lying[40] = lying[41] = lying[42] = '\xff';
+  writeBytes(folder / "lying.wav", lying);
+  const auto r = run({"--json", "measure", folder / "lying.wav"});
+  ASSERT_EQ(r.code, 0);
+  EXPECT_FALSE(r.json()[0]["warnings"].empty());
+}
+
+}  // namespace
+}  // namespace heft
