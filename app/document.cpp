@@ -132,10 +132,17 @@ bool Document::save(const QString& folder) {
   return true;
 }
 
-void Document::enableAutosave(const QString& folder) { autosaveFolder_ = folder; }
+void Document::enableAutosave(const QString& folder) {
+  autosaveFolder_ = folder;
+  QDir().mkpath(folder);
+  autosaveLock_ = std::make_unique<QLockFile>(folder + "/lock");
+  autosaveLock_->setStaleLockTime(0);
+  autosaveLock_->tryLock(0);
+}
 
 void Document::dropAutosave() {
   autosaveTimer_.stop();
+  autosaveLock_.reset();
   if (!autosaveFolder_.isEmpty()) QDir(autosaveFolder_).removeRecursively();
 }
 

@@ -1,6 +1,7 @@
 #pragma once
 /// The open session as the window sees it: its history, its sounds, and what the worker made of it.
 
+#include <QLockFile>
 #include <QObject>
 #include <QTimer>
 #include <functional>
@@ -52,7 +53,7 @@ class Document : public QObject {
   QString folder() const { return folder_; }
   bool isSaved() const { return history_.isSaved(); }
 
-  /// Autosave: a folder of this run's own, taken away by a clean end.
+  /// Autosave: a folder of this run's own, held by a lock and taken away by a clean end.
   void enableAutosave(const QString& folder);
   void dropAutosave();
   /// Opens what an earlier run left as an unsaved session.
@@ -77,6 +78,7 @@ class Document : public QObject {
   Assets assets_;
   QString folder_, autosaveFolder_;
   QTimer autosaveTimer_;
+  std::unique_ptr<QLockFile> autosaveLock_;
   double deviceRate_ = 48000.0;
   uint64_t submitted_ = 0, studied_ = 0;
   std::shared_ptr<const Stems> stems_;

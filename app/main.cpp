@@ -4,6 +4,7 @@
 #include <QCommandLineParser>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QIcon>
 #include <QStandardPaths>
 #include <cstdio>
 
@@ -54,6 +55,7 @@ int main(int argc, char** argv) {
   parser.addOption(size);
   parser.process(application);
   heft::app::applyTheme();
+  QApplication::setWindowIcon(QIcon(":/fonts/heft.svg"));
   heft::app::Window window;
   if (parser.isSet(size)) {
     const auto parts = parser.value(size).split('x');

@@ -223,11 +223,6 @@ void Window::startAutosave(const QString& root) {
     break;
   }
   const QString mine = root + QString("/run-%1").arg(QCoreApplication::applicationPid());
-  QDir().mkpath(mine);
-  auto* lock = new QLockFile(mine + "/lock");
-  lock->setStaleLockTime(0);
-  lock->tryLock(0);
-  connect(this, &QObject::destroyed, qApp, [lock] { delete lock; });
   document_.enableAutosave(mine);
 }
 

@@ -8,6 +8,10 @@
 #include <cstdlib>
 #include <vector>
 
+#ifdef HEFT_AUBIO
+#include <aubio/aubio.h>
+#endif
+
 #include "core/measure/landing.h"
 #include "core/measure/levels.h"
 #include "core/measure/rest.h"
@@ -29,6 +33,26 @@ double plainPeak(const std::vector<double>& x, double rate) {
   return best * rate / fft.size();
 }
 
+#ifdef HEFT_AUBIO
+// The tracker that a user might reach for: aubio's yinfft with a low-frequency window, the median of its confident
+// answers after the onset.
+double aubioMedian(const std::vector<double>& x, double rate) {
+  constexpr unsigned kWindow = 4096, kHop = 256;
+  aubio_pitch_t* pitch = new_aubio_pitch("yinfft", kWindow, kHop, static_cast<unsigned>(rate));
+  fvec_t *in = new_fvec(kHop), *out = new_fvec(1);
+  std::vector<double> answers;
+  for (size_t at = 0; at + kHop <= x.size(); at += kHop) {
+    for (unsigned i = 0; i < kHop; ++i) in->data[i] = static_cast<float>(x[at + i]);
+    aubio_pitch_do(pitch, in, out);
+    if (out->data[0] > 20 && out->data[0] < 400) answers.push_back(out->data[0]);
+  }
+  del_fvec(in), del_fvec(out), del_aubio_pitch(pitch);
+  if (answers.empty()) return 0.0;
+  std::nth_element(answers.begin(), answers.begin() + static_cast<ptrdiff_t>(answers.size() / 2), answers.end());
+  return answers[answers.size() / 2];
+}
+#endif
+
 struct Tally {
   std::vector<double> errors;
   int missing = 0;
@@ -48,7 +72,7 @@ struct Tally {
 int main(int argc, char** argv) {
   const int count = argc > 1 ? std::atoi(argv[1]) : 500;
   const bool verbose = argc > 2;
-  Tally tones, trimmed, phase, plain;
+  Tally tones, trimmed, phase, plain, tracker;
   double seconds = 0;
   for (int i = 0; i < count; ++i) {
     const auto recipe = heft::reference::randomRecipe(static_cast<unsigned>(i));
@@ -60,6 +84,10 @@ int main(int argc, char** argv) {
     seconds += std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
     Tally& mine = recipe.trimMs > 0 ? trimmed : tones;
     if (landing.hz) mine.add(error(*landing.hz)); else ++mine.missing;
+#ifdef HEFT_AUBIO
+    if (const double hz = aubioMedian(kick, recipe.sampleRate); hz > 0) tracker.add(error(hz));
+    else ++tracker.missing;
+#endif
     const double peak = plainPeak(kick, recipe.sampleRate);
     plain.add(error(peak));
     const std::span<const double> from = std::span<const double>(kick).subspan(static_cast<size_t>(onset * recipe.sampleRate));
@@ -76,5 +104,6 @@ int main(int argc, char** argv) {
   trimmed.print("the same, trimmed tails");
   phase.print("phase of the demodulated tone");
   plain.print("plain FFT peak");
+  tracker.print("aubio yinfft, median");
   std::printf("mean time %.2f ms\n", 1000 * seconds / count);
 }

@@ -36,6 +36,9 @@ int run(int argc, char** argv) {
   heft::cli::addSoundCommands(app, common, runs);
   heft::cli::addPairCommands(app, common, runs);
   heft::cli::addSessionCommands(app, common, runs);
+  const auto known = app.get_subcommands([&](const CLI::App* command) { return argc > 1 && command->get_name() == argv[1]; });
+  if (argc > 1 && argv[1][0] != '-' && known.empty())
+    return fail(2, "\"" + std::string(argv[1]).substr(0, 64) + "\" is not a command; see heft-cli --help");
   try {
     app.parse(argc, argv);
   } catch (const CLI::CallForHelp&) {

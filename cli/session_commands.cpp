@@ -6,7 +6,7 @@
 #include "core/ledger/ledger.h"
 #include "core/render/export_files.h"
 #include "core/session/folder.h"
-#include "demo/make_demo.h"
+#include "scenario/make_demo.h"
 
 namespace heft::cli {
 namespace {

@@ -10,7 +10,7 @@
 #include <thread>
 
 #include "core/sound/filter.h"
-#include "demo/make_demo.h"
+#include "scenario/make_demo.h"
 #include "engine/device.h"
 #include "engine/worker.h"
 #include "tests/heap_counter.h"

@@ -3,7 +3,7 @@
 #include <gtest/gtest.h>
 
 #include "core/ledger/ledger.h"
-#include "demo/make_demo.h"
+#include "scenario/make_demo.h"
 #include "tests/reference/signals.h"
 
 namespace heft {

@@ -6,7 +6,7 @@
 #include "core/render/render.h"
 #include "core/shape/trim.h"
 #include "core/sound/interpolate.h"
-#include "demo/make_demo.h"
+#include "scenario/make_demo.h"
 #include "tests/reference/signals.h"
 
 namespace heft {

@@ -6,7 +6,7 @@
 
 #include "core/session/folder.h"
 #include "core/session/history.h"
-#include "demo/make_demo.h"
+#include "scenario/make_demo.h"
 #include "tests/reference/signals.h"
 
 namespace heft {

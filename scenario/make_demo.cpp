@@ -1,4 +1,4 @@
-#include "demo/make_demo.h"
+#include "scenario/make_demo.h"
 
 #include <cmath>
 #include <filesystem>
@@ -6,7 +6,7 @@
 #include "core/ledger/ledger.h"
 #include "core/session/folder.h"
 #include "core/sound/filter.h"
-#include "demo/demo_sounds.h"
+#include "scenario/demo_sounds.h"
 
 namespace heft::demo {
 namespace {

@@ -1,4 +1,4 @@
-#include "demo/demo_sounds.h"
+#include "scenario/demo_sounds.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,0 +1,164 @@
+// The costs of docs/performance.md. Each result is checked before it is timed. Ratios come from one run: machines differ.
+
+#include <benchmark/benchmark.h>
+#include <ebur128.h>
+
+#include <cmath>
+#include <cstdlib>
+#include <filesystem>
+
+#include "core/ledger/ledger.h"
+#include "core/measure/low_end.h"
+#include "engine/snapshot.h"
+#include "scenario/make_demo.h"
+#include "tests/reference/kick_maker.h"
+#include "tests/reference/signals.h"
+
+namespace {
+
+using namespace heft;
+
+void require(bool fine, const char* what) {
+  if (fine) return;
+  std::fprintf(stderr, "wrong result before timing: %s\n", what);
+  std::abort();
+}
+
+const demo::Demo& theDemo() {
+  static const demo::Demo demo = *demo::make();
+  return demo;
+}
+
+Session busy() {
+  Session s = theDemo().session;
+  s.kick.layers[0].targetMidi = 33;
+  s.kick.layers[0].length = TimeValue::note(1, 16);
+  s.align.delayMs = 1.3;
+  s.duck.on = true;
+  s.duck.crossoverHz = 120;
+  return s;
+}
+
+void landingOfHalfASecond(benchmark::State& state) {
+  reference::KickRecipe recipe;
+  recipe.tailMs = 335;
+  recipe.clickDb = -20;
+  const auto kick = reference::bufferOf(reference::makeKick(recipe), 48000);
+  require(std::abs(*measureSound(kick).landing.hz - 55.0) < 0.05, "landing");
+  for (auto _ : state) benchmark::DoNotOptimize(measureSound(kick));
+}
+BENCHMARK(landingOfHalfASecond)->Unit(benchmark::kMillisecond);
+
+void scanOfAFile(benchmark::State& state) {
+  reference::TemporaryFolder folder;
+  reference::KickRecipe recipe;
+  const auto path = reference::writeSound(folder, "k.wav", reference::bufferOf(reference::makeKick(recipe), 44100), SampleFormat::Wav24);
+  for (auto _ : state) {
+    const auto loaded = loadSound(path);
+    benchmark::DoNotOptimize(measureSound(*loaded->sound));
+  }
+  state.counters["files_per_second"] = benchmark::Counter(static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+}
+BENCHMARK(scanOfAFile)->Unit(benchmark::kMillisecond);
+
+void coldRender(benchmark::State& state) {
+  for (auto _ : state) {
+    StepCache cache;
+    benchmark::DoNotOptimize(render(busy(), theDemo().assets, cache));
+  }
+  const double seconds = 188852 / 48000.0;
+  state.counters["times_real_time"] = benchmark::Counter(seconds * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+}
+BENCHMARK(coldRender)->Unit(benchmark::kMillisecond);
+
+void oneEdit(benchmark::State& state) {
+  StepCache cache;
+  Session s = busy();
+  require(render(s, theDemo().assets, cache).has_value(), "render");
+  int n = 0;
+  for (auto _ : state) {
+    switch (state.range(0)) {
+      case 0: s.duck.depthDb = 3.0 + 0.01 * (++n % 900); break;
+      case 1: s.kick.hits[4].velocity = 0.5 + 0.0005 * (++n % 900); break;
+      case 2: s.align.delayMs = 0.02 * (++n % 900); break;
+      default: s.bass.notes[2].lengthQuarters = 0.5 + 0.001 * (++n % 900);
+    }
+    benchmark::DoNotOptimize(render(s, theDemo().assets, cache));
+  }
+}
+BENCHMARK(oneEdit)->ArgName("0 depth, 1 hit, 2 delay, 3 note")->DenseRange(0, 3)->Unit(benchmark::kMillisecond);
+
+void snapshotOfAnEdit(benchmark::State& state) {
+  StepCache cache;
+  const auto after = render(busy(), theDemo().assets, cache), before = render(withoutMoves(busy()), theDemo().assets, cache);
+  for (auto _ : state) benchmark::DoNotOptimize(makeSnapshot(*after, *before, 24000, 48000));
+}
+BENCHMARK(snapshotOfAnEdit)->Unit(benchmark::kMillisecond);
+
+void studyOfAnEdit(benchmark::State& state) {
+  StepCache cache;
+  Session s = busy();
+  int n = 0;
+  for (auto _ : state) {
+    s.duck.depthDb = 3.0 + 0.01 * (++n % 900);
+    const auto stems = render(s, theDemo().assets, cache);
+    const auto facts = study(s, theDemo().assets, *stems, cache);
+    benchmark::DoNotOptimize(ledger(s, *facts));
+  }
+}
+BENCHMARK(studyOfAnEdit)->Unit(benchmark::kMillisecond);
+
+void alignSixteenHits(benchmark::State& state) {
+  reference::KickRecipe recipe;
+  std::vector<double> kick = reference::makeKick(recipe), bass = reference::sine(55, 0.5, 0.5, 48000, 1.0);
+  for (auto _ : state) {
+    std::vector<AlignCurve> curves;
+    for (int i = 0; i < 16; ++i) curves.push_back(alignCurve({kick, bass}, 48000, {}));
+    const auto answer = bestAlignment(combined(curves));
+    require(answer.afterDb >= answer.beforeDb, "alignment");
+  }
+}
+BENCHMARK(alignSixteenHits)->Unit(benchmark::kMillisecond);
+
+// Five minutes of stereo as FLAC: everything Compare measures, against decoding and libebur128 (loudness and true peak) alone.
+std::string fiveMinutes() {
+  static const std::string bytes = [] {
+    auto x = reference::noise(0.1, 48000 * 300, 3);
+    for (size_t i = 0; i < x.size(); ++i) x[i] += 0.3 * std::sin(reference::kTwoPi * 50 * static_cast<double>(i) / 48000);
+    return *encodeSound(reference::bufferOf(x, 48000, 2), SampleFormat::Flac24);
+  }();
+  return bytes;
+}
+
+void referenceAllFigures(benchmark::State& state) {
+  const std::string bytes = fiveMinutes();
+  for (auto _ : state) {
+    const auto loaded = decodeSound(bytes, "r");
+    benchmark::DoNotOptimize(measureProgramme(*loaded->sound));
+  }
+}
+BENCHMARK(referenceAllFigures)->Unit(benchmark::kMillisecond)->Iterations(2);
+
+void referenceDecodingAndLoudnessAlone(benchmark::State& state) {
+  const std::string bytes = fiveMinutes();
+  for (auto _ : state) {
+    const auto loaded = decodeSound(bytes, "r");
+    ebur128_state* meter = ebur128_init(2, 48000, EBUR128_MODE_I | EBUR128_MODE_TRUE_PEAK);
+    std::vector<float> piece(2 * 16384);
+    for (size_t at = 0; at < loaded->sound->frames(); at += 16384) {
+      const size_t count = std::min<size_t>(16384, loaded->sound->frames() - at);
+      for (size_t i = 0; i < count; ++i)
+        for (size_t c = 0; c < 2; ++c) piece[2 * i + c] = loaded->sound->channels[c][at + i];
+      ebur128_add_frames_float(meter, piece.data(), count);
+    }
+    double lufs = 0;
+    ebur128_loudness_global(meter, &lufs);
+    benchmark::DoNotOptimize(lufs);
+    ebur128_destroy(&meter);
+  }
+}
+BENCHMARK(referenceDecodingAndLoudnessAlone)->Unit(benchmark::kMillisecond)->Iterations(2);
+
+}  // namespace
+
+BENCHMARK_MAIN();

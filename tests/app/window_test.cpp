@@ -1,0 +1,424 @@
+// The real window, driven as a person drives it: click, drag, type; then what it shows and what it wrote.
+
+#include <gtest/gtest.h>
+
+#include <QApplication>
+#include <QCheckBox>
+#include <QDragEnterEvent>
+#include <QDropEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMimeData>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QSignalSpy>
+#include <QTest>
+#include <QTimer>
+
+#include "app/ledger_panel.h"
+#include "app/loop_strip.h"
+#include "app/stages/align_page.h"
+#include "app/stages/compare_page.h"
+#include "app/stages/duck_page.h"
+#include "app/stages/export_page.h"
+#include "app/stages/sounds_page.h"
+#include "app/stages/tune_page.h"
+#include "app/widgets/value_field.h"
+#include "app/window.h"
+#include "core/session/folder.h"
+#include "core/sound/audio_file.h"
+#include "scenario/make_demo.h"
+#include "tests/reference/kick_maker.h"
+#include "tests/reference/signals.h"
+
+namespace heft::app {
+namespace {
+
+using reference::TemporaryFolder;
+
+class WindowTest : public ::testing::Test {
+ protected:
+  void SetUp() override {
+    window.show();
+    ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
+    settle();
+  }
+  void openDemo() {
+    const auto session = demo::write(folder / "demo");
+    ASSERT_TRUE(session);
+    ASSERT_TRUE(window.openFolder(QString::fromStdString(*session)));
+    settle();
+  }
+  void settle() {
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !document().isBusy(); }, 60000));
+    QApplication::processEvents();
+  }
+  Document& document() { return window.document(); }
+  const Session& session() { return document().session(); }
+  template <class T = QWidget>
+  T* find(const QString& name) {
+    T* found = window.findChild<T*>(name);
+    EXPECT_TRUE(found) << name.toStdString();
+    return found;
+  }
+  const Finding* finding(const std::string& id) {
+    for (const Finding& f : document().findings())
+      if (f.id == id) return &f;
+    return nullptr;
+  }
+  void click(QWidget* widget) { QTest::mouseClick(widget, Qt::LeftButton); }
+  void press(const QString& buttonName) {
+    auto* button = find<QPushButton>(buttonName);
+    ASSERT_TRUE(button);
+    click(button);
+    settle();
+  }
+  void typeInto(const QString& field, const QString& text) {
+    auto* value = find<ValueField>(field);
+    ASSERT_TRUE(value);
+    click(value);
+    auto* editor = value->findChild<QLineEdit*>();
+    ASSERT_TRUE(editor) << field.toStdString();
+    editor->selectAll();
+    QTest::keyClicks(editor, text);
+    QTest::keyClick(editor, Qt::Key_Return);
+    settle();
+  }
+  void choose(const QString& field, int row) {
+    auto* value = find<ValueField>(field);
+    QTimer::singleShot(50, this->receiver.get(), [row] {
+      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+      ASSERT_TRUE(menu);
+      menu->setActiveAction(menu->actions().at(row));
+      QTest::keyClick(menu, Qt::Key_Return);
+    });
+    click(value);
+    settle();
+  }
+  void drag(QWidget* widget, QPointF from, QPointF to, Qt::KeyboardModifiers modifiers = {}) {
+    QTest::mousePress(widget, Qt::LeftButton, modifiers, from.toPoint());
+    for (int i = 1; i <= 8; ++i) {
+      const QPointF at = from + (to - from) * i / 8.0;
+      QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, modifiers);
+      QApplication::sendEvent(widget, &move);
+    }
+    QTest::mouseRelease(widget, Qt::LeftButton, modifiers, to.toPoint());
+    settle();
+  }
+  void drop(QWidget* target, const std::string& path) {
+    QMimeData data;
+    data.setUrls({QUrl::fromLocalFile(QString::fromStdString(path))});
+    QDragEnterEvent enter(QPoint(10, 10), Qt::CopyAction, &data, Qt::LeftButton, {});
+    QApplication::sendEvent(target, &enter);
+    EXPECT_TRUE(enter.isAccepted());
+    QDropEvent event(QPointF(10, 10), Qt::CopyAction, &data, Qt::LeftButton, {});
+    QApplication::sendEvent(target, &event);
+  }
+
+  TemporaryFolder folder;
+  std::unique_ptr<QObject> receiver = std::make_unique<QObject>();
+  Window window;
+};
+
+TEST_F(WindowTest, AnEmptySessionTeachesInEveryStage) {
+  for (int i = 0; i < 6; ++i) {
+    QTest::keyClick(&window, static_cast<Qt::Key>(Qt::Key_1 + i), Qt::ControlModifier);
+    EXPECT_EQ(static_cast<int>(window.currentStage()), i);
+    EXPECT_FALSE(window.grab().isNull());
+  }
+  EXPECT_TRUE(document().findings().empty());
+}
+
+// From files to an export: drop, place, tune, align, duck, compare, write; each remedy pressed in the Ledger.
+TEST_F(WindowTest, TheWholeJobFromFilesToExport) {
+  reference::KickRecipe recipe;
+  recipe.landingHz = 50.4;
+  recipe.tailMs = 260;
+  recipe.clickDb = -20;
+  const auto kick = reference::writeSound(folder, "my kick.wav", reference::bufferOf(reference::makeKick(recipe), 48000));
+  auto low = reference::sine(49, 0.7, 1.2, 48000, 2.0);
+  for (size_t i = 0; i < low.size(); ++i) low[i] *= std::exp(-1.5 * static_cast<double>(i) / 48000) * std::min(1.0, static_cast<double>(i) / 150);
+  const auto bass = reference::writeSound(folder, "my bass.flac", reference::bufferOf(low, 48000), SampleFormat::Flac24);
+  drop(find("Kick slip"), kick);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kickLayer() != nullptr; }, 10000));
+  drop(find("Bass slip"), bass);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().bassLayer() != nullptr; }, 10000));
+  settle();
+  typeInto("Key", "G minor");
+  typeInto("Tempo", "120");
+  EXPECT_EQ(session().track.key.name(), "G minor");
+  // A kick was placed on every beat; one is taken away and one set off the beat.
+  ASSERT_EQ(session().kick.hits.size(), 8u);
+  QTest::mouseClick(window.loopStrip(), Qt::LeftButton, {}, window.loopStrip()->kickAt(3.0).toPoint());
+  QTest::mouseClick(window.loopStrip(), Qt::LeftButton, {}, window.loopStrip()->kickAt(2.5).toPoint());
+  EXPECT_EQ(session().kick.hits.size(), 8u);
+  drag(window.loopStrip(), window.loopStrip()->bassAt(0.05), window.loopStrip()->bassAt(1.9));
+  drag(window.loopStrip(), window.loopStrip()->bassAt(4.05), window.loopStrip()->bassAt(5.9));
+  ASSERT_EQ(session().bass.notes.size(), 2u);
+  EXPECT_NEAR(session().bass.notes[0].lengthQuarters, 2.0, 0.3);
+  EXPECT_EQ(session().bass.notes[0].midi, 31) << "the tonic near A1";
+  const Finding* key = finding("kick-key");
+  ASSERT_TRUE(key);
+  EXPECT_NE(key->sentence.find("49 cents over G1"), std::string::npos) << key->sentence;
+  for (int pressed = 0; pressed < 10; ++pressed) {
+    const auto& all = document().findings();
+    const auto next = std::find_if(all.begin(), all.end(), [](const Finding& f) { return f.remedy && f.verdict != Verdict::Holds; });
+    if (next == all.end()) break;
+    press("Remedy " + QString::fromStdString(next->id));
+  }
+  for (const Finding& f : document().findings()) EXPECT_NE(f.verdict, Verdict::Off) << f.sentence;
+  EXPECT_EQ(session().kick.layers[0].targetMidi, 31.0);
+  EXPECT_TRUE(session().duck.on);
+  window.showStage(Stage::Export);
+  static_cast<ExportPage*>(window.page(Stage::Export))->setFolder(QString::fromStdString(folder / "out"));
+  click(find<QPushButton>("Write files"));
+  auto* log = find<QPlainTextEdit>("Export log");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return log->toPlainText().contains("Written to"); }, 20000)) << log->toPlainText().toStdString();
+  const auto sum = loadSound(folder / "out/Untitled - sum.wav");
+  ASSERT_TRUE(sum) << sum.error().sentence();
+  EXPECT_EQ(sum->sound->frames(), session().track.loopFrames());
+  const auto tuned = loadSound(folder / "out/Untitled - kick G1.wav");
+  ASSERT_TRUE(tuned);
+}
+
+TEST_F(WindowTest, RemediesMendTheDemoOneAfterAnother) {
+  openDemo();
+  ASSERT_TRUE(finding("kick-key"));
+  int pressed = 0;
+  for (; pressed < 12; ++pressed) {
+    const auto& all = document().findings();
+    const auto next = std::find_if(all.begin(), all.end(), [](const Finding& f) { return f.remedy && f.verdict != Verdict::Holds; });
+    if (next == all.end()) break;
+    const std::string id = next->id;
+    const auto before = all;
+    press("Remedy " + QString::fromStdString(id));
+    for (const Finding& f : document().findings())
+      for (const Finding& b : before)
+        if (b.id == f.id && f.id.rfind("pair-hit", 0) != 0) EXPECT_LE(static_cast<int>(f.verdict), static_cast<int>(b.verdict)) << id << " worsened " << f.sentence;
+  }
+  EXPECT_GE(pressed, 4);
+  for (const Finding& f : document().findings()) EXPECT_NE(f.verdict, Verdict::Off) << f.sentence;
+  // Each was one step; all of them can be taken back.
+  for (int i = 0; i < pressed; ++i) QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_TRUE(document().isSaved());
+  EXPECT_EQ(finding("kick-key")->verdict, Verdict::Off);
+}
+
+TEST_F(WindowTest, DraggingTheLandingMarkerRetunesInOneStep) {
+  openDemo();
+  window.showStage(Stage::Tune);
+  QApplication::processEvents();
+  auto* field = window.findChild<PitchField*>();
+  ASSERT_TRUE(field);
+  drag(field, field->markerAt(), QPointF(field->markerAt().x(), field->yOfMidi(33.2)));
+  ASSERT_TRUE(session().kick.layers[0].targetMidi);
+  EXPECT_EQ(*session().kick.layers[0].targetMidi, 33.0) << "it locks to notes";
+  EXPECT_EQ(finding("kick-key")->verdict, Verdict::Holds);
+  EXPECT_EQ(document().undoName(), "move landing to A1");
+  drag(field, field->markerAt(), QPointF(field->markerAt().x(), field->yOfMidi(34.5)), Qt::AltModifier);
+  EXPECT_NEAR(*session().kick.layers[0].targetMidi, 34.5, 0.2) << "Alt drags between them";
+  document().undo();
+  document().undo();
+  settle();
+  EXPECT_FALSE(session().kick.layers[0].targetMidi);
+  field->setFocus();
+  QTest::keyClick(field, Qt::Key_Up);
+  EXPECT_EQ(*session().kick.layers[0].targetMidi, 33.0);
+  press("Target A2");
+  EXPECT_EQ(*session().kick.layers[0].targetMidi, 45.0);
+  typeInto("Landing target", "A1 +10 ct");
+  EXPECT_NEAR(*session().kick.layers[0].targetMidi, 33.1, 1e-9);
+  typeInto("Landing target", "nonsense");
+  EXPECT_NEAR(*session().kick.layers[0].targetMidi, 33.1, 1e-9);
+}
+
+TEST_F(WindowTest, DraggingTheBassDelaysIt) {
+  openDemo();
+  window.showStage(Stage::Align);
+  QApplication::processEvents();
+  auto* picture = window.findChild<AlignPicture*>();
+  ASSERT_TRUE(picture);
+  const QRectF hills = picture->hillsArea();
+  const double perMs = hills.width() / 250.0;
+  drag(picture, hills.center(), hills.center() + QPointF(4.0 * perMs, 0));
+  EXPECT_NEAR(session().align.delayMs, 4.0, 0.5);
+  EXPECT_EQ(document().undoName(), "delay bass");
+  drag(picture, QPointF(picture->xOfDelay(session().align.delayMs), picture->mapArea().top() + 4), QPointF(picture->xOfDelay(-3.0), picture->mapArea().top() + 4));
+  EXPECT_NEAR(session().align.delayMs, -3.0, 0.2);
+  QTest::mouseClick(picture, Qt::LeftButton, {}, QPoint(20, static_cast<int>(picture->mapArea().top() + picture->mapArea().height() * 2.5 / 8)));
+  EXPECT_EQ(window.selection().hit(), 2);
+  press("Use the best alignment");
+  EXPECT_EQ(session().align.delayMs, document().study()->best.delayMs);
+  EXPECT_EQ(finding("pair-level")->verdict, Verdict::Holds);
+}
+
+TEST_F(WindowTest, DimensionLinesMoveTheDip) {
+  openDemo();
+  window.showStage(Stage::Duck);
+  choose("Movement", 1);
+  ASSERT_TRUE(session().duck.on);
+  auto* dip = window.findChild<DipPicture*>();
+  const QPointF depth = dip->handleAt(DipPicture::Handle::Depth);
+  drag(dip, depth, depth + QPointF(0, 25));
+  EXPECT_GT(session().duck.depthDb, 9.5);
+  const double before = session().duck.release.toMs(122);
+  const QPointF end = dip->handleAt(DipPicture::Handle::Return);
+  drag(dip, end, end + QPointF(40, 0));
+  EXPECT_GT(session().duck.release.toMs(122), before + 3);
+  typeInto("Ducking hold", "1/64");
+  EXPECT_EQ(session().duck.hold, TimeValue::note(1, 64));
+  typeInto("Depth", "-12 dB");
+  EXPECT_EQ(session().duck.depthDb, 12.0);
+  EXPECT_NEAR(document().study()->dip.depthDb, -12.0, 0.05);
+  typeInto("Ducking band", "B2");
+  EXPECT_NEAR(session().duck.crossoverHz, 123.47, 0.01);
+}
+
+TEST_F(WindowTest, TheLengthHandleTrimsTheKick) {
+  openDemo();
+  auto* wave = window.findChild<WavePicture*>();
+  const double sixteenth = 15000.0 / 122;
+  const QPointF from = wave->lengthHandle();
+  const double perMs = (from.x() - 0) / 1.0;
+  (void)perMs;
+  drag(wave, from, QPointF(from.x() - 150, from.y()));
+  ASSERT_TRUE(session().kick.layers[0].length);
+  EXPECT_LT(session().kick.layers[0].length->toMs(122), 300);
+  typeInto("Kick length", "1/16");
+  EXPECT_NEAR(session().kick.layers[0].length->toMs(122), sixteenth, 1e-9);
+  EXPECT_EQ(finding("kick-tail")->verdict, Verdict::Holds);
+}
+
+TEST_F(WindowTest, NotesAreMovedLengthenedAndRemovedByMouseAndKeyboard) {
+  openDemo();
+  auto* strip = window.loopStrip();
+  const auto count = session().bass.notes.size();
+  drag(strip, strip->bassAt(2.3), strip->bassAt(2.55));
+  EXPECT_NEAR(session().bass.notes[2].startQuarters, 2.25, 1e-9);
+  strip->setFocus();
+  QTest::mouseClick(strip, Qt::LeftButton, {}, strip->bassAt(4.1).toPoint());
+  QTest::keyClick(strip, Qt::Key_Up);
+  EXPECT_EQ(session().bass.notes[4].midi, 34);
+  QTest::keyClick(strip, Qt::Key_Right, Qt::ShiftModifier);
+  EXPECT_NEAR(session().bass.notes[4].lengthQuarters, 1.5, 1e-9);
+  QTest::keyClick(strip, Qt::Key_Delete);
+  EXPECT_EQ(session().bass.notes.size(), count - 1);
+  QTest::keyClick(strip, Qt::Key_Return);
+  EXPECT_EQ(session().bass.notes.size(), count);
+  settle();
+  EXPECT_NE(document().undoName(), "");
+}
+
+TEST_F(WindowTest, MeantSoRestsALineAndIsSaved) {
+  openDemo();
+  press("Meant so kick-tail");
+  EXPECT_TRUE(finding("kick-tail")->meantSo);
+  ASSERT_TRUE(document().save(QString::fromStdString(folder / "kept.heft")));
+  EXPECT_TRUE(openSession(folder / "kept.heft")->session.meantSo.contains("kick-tail"));
+  press("Meant so kick-tail");
+  EXPECT_FALSE(finding("kick-tail")->meantSo);
+}
+
+TEST_F(WindowTest, ALedgerLineOpensItsStageAtTheSpot) {
+  openDemo();
+  window.showStage(Stage::Sounds);
+  const Finding* overlap = finding("overlap");
+  ASSERT_TRUE(overlap);
+  click(find("Ledger overlap"));
+  EXPECT_EQ(window.currentStage(), Stage::Duck);
+  EXPECT_EQ(window.selection().hit(), overlap->hit);
+}
+
+TEST_F(WindowTest, PlaysOnTheSimulatedDeviceAndListens) {
+  openDemo();
+  window.transport().chooseDevice("simulated");
+  QTest::keyClick(&window, Qt::Key_Space);
+  ASSERT_TRUE(window.transport().isPlaying());
+  EXPECT_TRUE(window.transport().isSimulated());
+  EXPECT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 0.3; }, 5000));
+  QTest::keyClick(&window, Qt::Key_B);
+  EXPECT_TRUE(window.transport().isBefore());
+  QTest::keyClick(&window, Qt::Key_K);
+  EXPECT_TRUE(window.transport().isSolo(Lane::Kick));
+  QTest::keyClick(&window, Qt::Key_Space);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return !window.transport().isPlaying(); }, 3000));
+  EXPECT_TRUE(document().isSaved()) << "what is heard is not in the session";
+}
+
+TEST_F(WindowTest, UndoAndRedoNameWhatTheyDo) {
+  openDemo();
+  typeInto("Tempo", "90");
+  EXPECT_EQ(document().undoName(), "set tempo");
+  QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(session().track.tempoBpm, 122);
+  EXPECT_EQ(document().redoName(), "set tempo");
+  QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_EQ(session().track.tempoBpm, 90);
+  typeInto("Tempo", "500");
+  EXPECT_EQ(session().track.tempoBpm, 90);
+  settle();
+}
+
+TEST_F(WindowTest, AFileThatIsNotASoundIsToldInTheWindow) {
+  reference::writeBytes(folder / "letter.wav", "dear sir");
+  drop(find("Kick slip"), folder / "letter.wav");
+  auto* words = find<QLabel>("Notice words");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return words->isVisible(); }, 5000));
+  EXPECT_TRUE(words->text().contains("letter.wav"));
+  EXPECT_FALSE(session().kickLayer());
+  click(find<QPushButton>("Notice no"));
+  EXPECT_FALSE(words->isVisible());
+}
+
+TEST_F(WindowTest, WhatACrashLeftIsOffered) {
+  // What an earlier run left: its autosave, with nobody holding its lock.
+  const auto demo = demo::make();
+  Session edited = demo->session;
+  edited.track.name = "Left behind";
+  ASSERT_TRUE(saveSession(folder / "autosave/run-999999", edited, demo->assets));
+  window.startAutosave(QString::fromStdString(folder / "autosave"));
+  auto* yes = find<QPushButton>("Notice yes");
+  ASSERT_TRUE(yes->isVisible());
+  click(yes);
+  settle();
+  EXPECT_EQ(session().track.name, "Left behind");
+  EXPECT_FALSE(document().isSaved()) << "it still wants a place of its own";
+  EXPECT_FALSE(std::filesystem::exists(folder / "autosave/run-999999"));
+  // This run keeps its own from now on.
+  document().edit("name the track", [](Session& s) { s.track.name = "Kept"; });
+  const std::string mine = folder / ("autosave/run-" + std::to_string(QCoreApplication::applicationPid()));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return std::filesystem::exists(mine + "/session.json"); }, 10000));
+  EXPECT_EQ(openSession(mine)->session.track.name, "Kept");
+  document().dropAutosave();
+  EXPECT_FALSE(std::filesystem::exists(mine));
+}
+
+TEST_F(WindowTest, EveryControlHasANameAndATooltip) {
+  openDemo();
+  for (auto* field : window.findChildren<ValueField*>()) {
+    EXPECT_FALSE(field->accessibleName().isEmpty());
+    EXPECT_FALSE(field->toolTip().isEmpty()) << field->accessibleName().toStdString();
+  }
+  for (auto* button : window.findChildren<QPushButton*>())
+    if (!button->text().isEmpty() && !button->objectName().startsWith("Notice")) EXPECT_FALSE(button->toolTip().isEmpty()) << button->text().toStdString();
+}
+
+TEST_F(WindowTest, DrawsAtEverySizeWithoutRunningOver) {
+  openDemo();
+  for (const QSize size : {QSize(1100, 700), QSize(1280, 800), QSize(1920, 1080)}) {
+    window.resize(size);
+    for (int i = 0; i < 6; ++i) {
+      window.showStage(static_cast<Stage>(i));
+      QApplication::processEvents();
+      EXPECT_EQ(window.size(), size) << "the stage fits into the window";
+      // The row of fields ends within its page.
+      for (auto* field : window.page(static_cast<Stage>(i))->findChildren<ValueField*>())
+        if (field->isVisible()) EXPECT_LE(field->mapTo(window.page(static_cast<Stage>(i)), QPoint(field->width(), 0)).x(), window.page(static_cast<Stage>(i))->width()) << field->accessibleName().toStdString() << " at " << size.width();
+    }
+  }
+}
+
+}  // namespace
+}  // namespace heft::app
