@@ -39,14 +39,15 @@ void LoopStrip::readPeaks() {
   const Stems* s = document_.stems();
   if (!s) return;
   auto peak = [](const Stem& stem) {
-    float most = 0.05f;
+    float most = 0.0f;
     for (size_t b = 0; b < stem.blockCount(); ++b)
       for (float x : stem.block(b).channels[0]) most = std::max(most, std::abs(x));
     return most;
   };
-  const float lanes = std::max({peak(s->kick), peak(s->bass), peak(s->backing)});
-  shownPeak_.fill(lanes);
-  shownPeak_[static_cast<size_t>(Row::Sum)] = peak(s->sum);
+  const float kick = peak(s->kick), bass = peak(s->bass), backing = peak(s->backing), sum = peak(s->sum);
+  shownPeak_.fill(std::max({kick, bass, backing, 0.05f}));
+  shownPeak_[static_cast<size_t>(Row::Sum)] = std::max(sum, 0.05f);
+  silent_ = {true, kick == 0.0f, bass == 0.0f, backing == 0.0f, sum == 0.0f, true};
 }
 
 std::vector<LoopStrip::RowArea> LoopStrip::rows() const {
@@ -127,7 +128,7 @@ void LoopStrip::drawLane(QPainter& p, Row row, const QString& name, const QColor
   p.drawLine(QPointF(0, box.top() + 0.5), QPointF(width(), box.top() + 0.5));
   p.setFont(bodyFont());
   drawLabel(p, QPointF(16, box.center().y()), Qt::AlignLeft | Qt::AlignVCenter, name, colour, QColor(0, 0, 0, 0));
-  if (!stem || stem->frames() == 0) return;
+  if (!stem || stem->frames() == 0 || silent_[static_cast<size_t>(row)]) return;
   const bool quiet = row != Row::Sum && (transport_.isMuted(laneOf(static_cast<int>(row))) );
   const auto frames = static_cast<int64_t>(stem->frames());
   const float scale = 1.0f / shownPeak_[static_cast<size_t>(row)];

@@ -63,6 +63,7 @@ class LoopStrip : public QWidget {
   Transport& transport_;
   Selection& selection_;
   std::array<float, 6> shownPeak_{1, 1, 1, 1, 1, 1};
+  std::array<bool, 6> silent_{true, true, true, true, true, true};
   Grip grip_ = Grip::None;
   int note_ = -1;          ///< chosen bass note
   double gripOffset_ = 0;  ///< quarters from the note's start to the pointer

@@ -98,10 +98,8 @@ void drawDimension(QPainter& p, const QPointF& a, const QPointF& b, const QStrin
   p.setFont(axisFont());
   const double width = QFontMetricsF(p.font()).horizontalAdvance(words);
   const bool upright = std::abs(line.dx()) < std::abs(line.dy());
-  // Words that do not fit between the arrows stand beside them.
-  const bool fits = upright ? true : line.length() > width + 20;
-  if (fits) drawLabel(p, line.center() + (upright ? QPointF(8, 0) : QPointF()), upright ? Qt::AlignLeft | Qt::AlignVCenter : Qt::AlignCenter, words, colour, ground);
-  else drawLabel(p, QPointF(std::max(a.x(), b.x()) + 8, line.center().y()), Qt::AlignLeft | Qt::AlignVCenter, words, colour, ground);
+  // Words that do not fit between the arrows are left to the field below, which says the same.
+  if (upright || line.length() > width + 16) drawLabel(p, line.center() + (upright ? QPointF(8, 0) : QPointF()), upright ? Qt::AlignLeft | Qt::AlignVCenter : Qt::AlignCenter, words, colour, ground);
   p.restore();
 }
 

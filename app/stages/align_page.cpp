@@ -30,7 +30,7 @@ AlignPicture::Areas AlignPicture::areas() const {
   const double left = 64, right = width() - 16.0;
   const Study* s = document().study();
   const auto rows = s ? std::max<size_t>(1, s->hits.size()) : 1;
-  const double mapSpace = std::min(0.46 * height(), 26.0 * static_cast<double>(rows));
+  const double mapSpace = std::min(0.37 * height(), 26.0 * static_cast<double>(rows));
   out.rowHeight = mapSpace / static_cast<double>(rows);
   const double mapBottom = height() - 26.0, mapTop = mapBottom - mapSpace;
   out.map = QRectF(QPointF(left, mapTop), QPointF(right, mapBottom));
@@ -46,22 +46,24 @@ void AlignPicture::drawHills(QPainter& p, const Areas& a, const HitFacts& h) con
   const Theme& t = theme();
   const AlignMove& move = document().session().align;
   const double middle = a.hills.center().y(), sign = move.invert ? -1.0 : 1.0;
-  double most = 1e-6;
-  for (const auto* wave : {&h.kickWave, &h.bassWave})
-    for (float x : *wave) most = std::max(most, static_cast<double>(std::abs(x)));
-  const double scale = 0.46 * a.hills.height() / most;
   auto at = [&](const std::vector<float>& wave, double ms) {
     const double index = (ms / 1000.0 + h.waveLeadSeconds) * h.waveRate, whole = std::floor(index);
     const auto i = static_cast<size_t>(std::max(0.0, whole));
     if (index < 0 || i + 1 >= wave.size()) return 0.0;
     return wave[i] + (index - whole) * (wave[i + 1] - wave[i]);
   };
+  double most = 1e-6;
+  for (double x = a.hills.left(); x <= a.hills.right(); x += 2.0) {
+    const double ms = a.time.value(x), k = at(h.kickWave, ms), b = sign * at(h.bassWave, ms - move.delayMs);
+    most = std::max({most, std::abs(k), std::abs(b), std::abs(k + b)});
+  }
+  const double scale = 0.49 * a.hills.height() / most;
   QPolygonF kick, bass, sum;
   for (double x = a.hills.left(); x <= a.hills.right(); x += 1.0) {
     const double ms = a.time.value(x), k = at(h.kickWave, ms), b = sign * at(h.bassWave, ms - move.delayMs);
     kick << QPointF(x, middle - scale * k);
     bass << QPointF(x, middle - scale * b);
-    sum << QPointF(x, std::clamp(middle - scale * (k + b), a.hills.top() - 6.0, a.hills.bottom() + 6.0));
+    sum << QPointF(x, middle - scale * (k + b));
   }
   p.save();
   p.setRenderHint(QPainter::Antialiasing);

@@ -203,8 +203,6 @@ ComparePage::ComparePage(Document& document, Selection& selection) : StagePage(S
   auto number = [this, study](const char* caption, const char* name, const char* tip, std::function<QString(const Study&)> text) {
     addField({.caption = caption, .name = name, .tip = tip, .text = [study, text] { return study() && !study()->empty ? text(*study()) : QString("none"); }});
   };
-  number("Loudness", "Loudness", "Integrated loudness of the loop, ITU-R BS.1770", [](const Study& s) { return s.sum.integratedLufs ? QString::fromStdString(fixedNumber(*s.sum.integratedLufs, 1)) + " LUFS" : QString("too quiet"); });
-  number("True peak", "True peak", "Largest peak between the samples", [](const Study& s) { return QString::fromStdString(fixedNumber(s.sum.truePeakDbtp, 1)) + " dBTP"; });
   number("Side below 120 Hz", "Side level", "Side re mid from 20 to 120 Hz", [](const Study& s) { return s.sum.low.sideDbBelow120 && *s.sum.low.sideDbBelow120 > -119 ? dbText(*s.sum.low.sideDbBelow120, 0) : QString("mono"); });
   number("Low crest", "Low crest", "Peak over average below 120 Hz", [](const Study& s) { return dbText(s.sum.low.crestLowDb, 1, false); });
   number("Kick re bass", "Kick re bass", "Power of the kick re the bass, 20 to 120 Hz", [](const Study& s) {

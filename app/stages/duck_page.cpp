@@ -229,7 +229,7 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
   setPicture(new DipPicture(document, selection));
   Document& doc = document;
   auto duck = [&doc]() -> const DuckMove& { return doc.session().duck; };
-  addField({.caption = "Trigger", .name = "Trigger", .tip = "What starts the dip: every hit of the kick's pattern, heard or not", .text = [] { return QString("kick pattern"); }});
+  addField({.caption = "Trigger", .name = "Trigger", .tip = "What starts the dip: every hit of the kick's pattern, heard or not", .text = [] { return QString("pattern"); }});
   addField({.caption = "Movement", .name = "Movement", .tip = "How the gain moves", .text = [=] { return QString(duck().on ? "drawn" : "none"); },
             .choices = [] { return QStringList{"none", "drawn"}; },
             .choose = [&doc](int i) { doc.edit(i ? "duck bass" : "take the ducking out", [i](Session& s) { s.duck.on = i == 1; }); }});
@@ -291,7 +291,7 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
   addField({.caption = "Measured", .name = "Measured dip", .tip = "Deepest gain, and the longest time until it is back within half a decibel", .text = [this] {
               const Study* s = this->document().study();
               if (!s || !this->document().session().duck.on) return QString("nothing");
-              return dbText(s->dip.depthDb) + ", back after " + ms(s->dip.returnMs);
+              return dbText(s->dip.depthDb) + ", " + ms(s->dip.returnMs);
             }});
   refresh();
 }

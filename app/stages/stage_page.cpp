@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 
 #include "app/theme/theme.h"
+#include "app/widgets/flow_layout.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -47,10 +48,8 @@ StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWid
   auto* fieldArea = new QWidget;
   fieldArea->setObjectName("fields");
   fieldArea->setStyleSheet("#fields { border-top: 1px solid " + theme().rule.name() + "; }");
-  fieldRow_ = new QHBoxLayout(fieldArea);
+  fieldRow_ = new FlowLayout(fieldArea, 16, 6);
   fieldRow_->setContentsMargins(0, 8, 0, 0);
-  fieldRow_->setSpacing(20);
-  fieldRow_->addStretch(1);
   column_->addWidget(fieldArea);
   connect(&document_, &Document::changed, this, &StagePage::refresh);
   connect(&document_, &Document::studied, this, &StagePage::refresh);
@@ -77,7 +76,7 @@ ValueField* StagePage::addField(FieldSpec spec) {
   return field;
 }
 
-void StagePage::addToFields(QWidget* widget) { fieldRow_->insertWidget(fieldRow_->count() - 1, widget, 0, Qt::AlignTop); }
+void StagePage::addToFields(QWidget* widget) { fieldRow_->addWidget(widget); }
 
 Picture::Picture(Document& document, Selection& selection, const QString& name, QWidget* parent)
     : QWidget(parent), document_(document), selection_(selection) {

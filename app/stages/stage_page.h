@@ -8,11 +8,12 @@
 #include "app/transport.h"
 #include "app/widgets/value_field.h"
 
-class QHBoxLayout;
 class QLabel;
 class QVBoxLayout;
 
 namespace heft::app {
+
+class FlowLayout;
 
 /// What the stages share besides the document: which hit is looked at.
 class Selection : public QObject {
@@ -62,7 +63,7 @@ class StagePage : public QWidget {
   Selection& selection_;
   QLabel* subtitle_;
   QVBoxLayout* column_;
-  QHBoxLayout* fieldRow_;
+  FlowLayout* fieldRow_;
   std::vector<ValueField*> fields_;
 };
 

@@ -46,7 +46,7 @@ QString styleSheet(const Theme& t) {
     QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
     QCheckBox { spacing: 8px; }
     QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid %1; background: %2; }
-    QCheckBox::indicator:checked { background: %1; }
+    QCheckBox::indicator:checked { image: url(:/fonts/tick.svg); }
     QCheckBox:focus { outline: 1px solid %6; }
     QPlainTextEdit { background: %2; border: 1px solid %3; }
   )")

@@ -1,0 +1,53 @@
+#include "app/widgets/flow_layout.h"
+
+#include <QWidget>
+#include <algorithm>
+
+namespace heft::app {
+
+FlowLayout::FlowLayout(QWidget* parent, int columnGap, int rowGap) : QLayout(parent), columnGap_(columnGap), rowGap_(rowGap) {}
+
+FlowLayout::~FlowLayout() {
+  for (QLayoutItem* item : items_) delete item;
+}
+
+QLayoutItem* FlowLayout::takeAt(int index) {
+  if (index < 0 || index >= count()) return nullptr;
+  QLayoutItem* item = items_[static_cast<size_t>(index)];
+  items_.erase(items_.begin() + index);
+  return item;
+}
+
+QSize FlowLayout::minimumSize() const {
+  QSize out;
+  for (const QLayoutItem* item : items_) out = out.expandedTo(item->minimumSize());
+  const QMargins m = contentsMargins();
+  return out + QSize(m.left() + m.right(), m.top() + m.bottom());
+}
+
+void FlowLayout::setGeometry(const QRect& box) {
+  QLayout::setGeometry(box);
+  arranged(box, true);
+}
+
+int FlowLayout::arranged(const QRect& box, bool apply) const {
+  const QMargins m = contentsMargins();
+  const QRect area = box.marginsRemoved(m);
+  int x = area.left(), y = area.top(), rowHeight = 0;
+  for (QLayoutItem* item : items_) {
+    const QSize size = item->sizeHint();
+    if (x > area.left() && x + size.width() > area.right() + 1) {
+      x = area.left();
+      y += rowHeight + rowGap_;
+      rowHeight = 0;
+    }
+    // Buttons stand on the line of the values, beneath the captions.
+    const bool tall = size.height() >= 36;
+    if (apply) item->setGeometry(QRect(QPoint(x, tall ? y : y + 6), size));
+    x += size.width() + columnGap_;
+    rowHeight = std::max(rowHeight, std::max(38, size.height()));
+  }
+  return y + rowHeight - box.top() + m.bottom();
+}
+
+}  // namespace heft::app

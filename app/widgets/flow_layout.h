@@ -1,0 +1,31 @@
+#pragma once
+/// Lays widgets out from left to right and goes on in another row where the width ends.
+
+#include <QLayout>
+#include <vector>
+
+namespace heft::app {
+
+class FlowLayout : public QLayout {
+ public:
+  FlowLayout(QWidget* parent, int columnGap, int rowGap);
+  ~FlowLayout() override;
+
+  void addItem(QLayoutItem* item) override { items_.push_back(item); }
+  int count() const override { return static_cast<int>(items_.size()); }
+  QLayoutItem* itemAt(int index) const override { return index >= 0 && index < count() ? items_[static_cast<size_t>(index)] : nullptr; }
+  QLayoutItem* takeAt(int index) override;
+  bool hasHeightForWidth() const override { return true; }
+  int heightForWidth(int width) const override { return arranged(QRect(0, 0, width, 0), false); }
+  QSize minimumSize() const override;
+  QSize sizeHint() const override { return minimumSize(); }
+  void setGeometry(const QRect& box) override;
+
+ private:
+  /// Height that is used; moves the widgets where `apply`.
+  int arranged(const QRect& box, bool apply) const;
+  std::vector<QLayoutItem*> items_;
+  int columnGap_, rowGap_;
+};
+
+}  // namespace heft::app
