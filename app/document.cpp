@@ -22,18 +22,28 @@ void place(Session& s, Role role, const AssetRef& ref, double rate) {
       if (s.kick.hits.empty())
         for (double at = 0.0; at < s.track.loopQuarters(); at += 1.0) s.kick.hits.push_back({at, 1.0});
       break;
-    case Role::Bass: s.bass.layers = {Layer{.asset = ref}}; break;
-    case Role::Backing: s.backing.asset = ref; break;
-    case Role::Reference: s.references.push_back(ref); break;
+    case Role::Bass:
+      s.bass.layers = {Layer{.asset = ref}};
+      break;
+    case Role::Backing:
+      s.backing.asset = ref;
+      break;
+    case Role::Reference:
+      s.references.push_back(ref);
+      break;
   }
 }
 
 QString editName(Role role) {
   switch (role) {
-    case Role::Kick: return "load kick";
-    case Role::Bass: return "load bass";
-    case Role::Backing: return "load backing";
-    case Role::Reference: return "add reference";
+    case Role::Kick:
+      return "load kick";
+    case Role::Bass:
+      return "load bass";
+    case Role::Backing:
+      return "load backing";
+    case Role::Reference:
+      return "add reference";
   }
   return {};
 }
@@ -44,11 +54,15 @@ Document::Document(QObject* parent) : QObject(parent) {
   autosaveTimer_.setSingleShot(true);
   connect(&autosaveTimer_, &QTimer::timeout, this, &Document::autosave);
   worker_ = std::make_unique<Worker>([this](Outcome outcome) {
-    QMetaObject::invokeMethod(this, [this, o = std::make_shared<Outcome>(std::move(outcome))] { take(std::move(*o)); }, Qt::QueuedConnection);
+    QMetaObject::invokeMethod(
+        this, [this, o = std::make_shared<Outcome>(std::move(outcome))] { take(std::move(*o)); },
+        Qt::QueuedConnection);
   });
 }
 
-Document::~Document() { worker_.reset(); }
+Document::~Document() {
+  worker_.reset();
+}
 
 void Document::edit(const QString& name, const std::function<void(Session&)>& change, const QString& mergeKey) {
   Session next = session();
@@ -65,8 +79,10 @@ void Document::apply(const Finding& finding) {
 
 void Document::setMeantSo(const std::string& id, bool meant) {
   edit(meant ? "mark as meant so" : "unmark as meant so", [&](Session& s) {
-    if (meant) s.meantSo.insert(id);
-    else s.meantSo.erase(id);
+    if (meant)
+      s.meantSo.insert(id);
+    else
+      s.meantSo.erase(id);
   });
 }
 
@@ -80,11 +96,15 @@ void Document::redo() {
   submit();
 }
 
-void Document::loadSoundFile(Role role, const QString& path) { loadSoundFiles(role, {path}); }
+void Document::loadSoundFile(Role role, const QString& path) {
+  loadSoundFiles(role, {path});
+}
 
 void Document::loadSoundFiles(Role role, const QStringList& paths) {
   for (const QString& path : paths) {
-    QtConcurrent::run([path] { return loadSound(path.toStdString()); }).then(this, [this, role, path](Result<LoadedSound> loaded) {
+    QtConcurrent::run([path] {
+      return loadSound(path.toStdString());
+    }).then(this, [this, role, path](Result<LoadedSound> loaded) {
       if (!loaded) {
         Q_EMIT failed(QString::fromStdString(loaded.error().sentence()));
         return;
@@ -105,7 +125,9 @@ void Document::replace(Session session, Assets assets, const QString& folder) {
   submit();
 }
 
-void Document::newSession() { replace({}, {}, {}); }
+void Document::newSession() {
+  replace({}, {}, {});
+}
 
 bool Document::open(const QString& folder) {
   auto opened = openSession(folder.toStdString());
@@ -161,7 +183,9 @@ bool Document::recover(const QString& autosaveFolder) {
 void Document::autosave() {
   if (autosaveFolder_.isEmpty()) return;
   // Sounds are shared, so the copies are cheap; the disk is not waited for.
-  auto work = [folder = autosaveFolder_.toStdString(), s = session(), a = assets_] { return saveSession(folder, s, a); };
+  auto work = [folder = autosaveFolder_.toStdString(), s = session(), a = assets_] {
+    return saveSession(folder, s, a);
+  };
   QtConcurrent::run(work).then(this, [this](Result<void> saved) {
     if (!saved) Q_EMIT failed("Autosave: " + QString::fromStdString(saved.error().sentence()));
   });

@@ -32,7 +32,8 @@ class Document : public QObject {
   /// Whether figures of the present session are still on their way.
   bool isBusy() const { return studied_ != submitted_; }
 
-  /// One undoable edit: `change` alters a copy. Edits with the same merge key follow each other as one step until endDrag().
+  /// One undoable edit: `change` alters a copy. Edits with the same merge key follow each other as one step
+  /// until endDrag().
   void edit(const QString& name, const std::function<void(Session&)>& change, const QString& mergeKey = {});
   void endDrag() { history_.endMerge(); }
   void apply(const Finding& finding);

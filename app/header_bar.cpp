@@ -24,16 +24,20 @@ QString loopText(const Track& t) {
 }
 
 std::optional<int> parseLoop(const QString& text, const Track& t) {
-  const auto match = QRegularExpression(R"(^\s*(\d+)\s*(bars?|beats?)?\s*$)", QRegularExpression::CaseInsensitiveOption).match(text);
+  const auto match =
+      QRegularExpression(R"(^\s*(\d+)\s*(bars?|beats?)?\s*$)", QRegularExpression::CaseInsensitiveOption)
+          .match(text);
   if (!match.hasMatch() || match.captured(1).size() > 3) return std::nullopt;
-  const int count = match.captured(1).toInt() * (match.captured(2).startsWith("beat", Qt::CaseInsensitive) ? 1 : t.beatsPerBar);
+  const int count = match.captured(1).toInt() *
+                    (match.captured(2).startsWith("beat", Qt::CaseInsensitive) ? 1 : t.beatsPerBar);
   if (count < 1 || count > 8 * t.beatsPerBar) return std::nullopt;
   return count;
 }
 
 }  // namespace
 
-HeaderBar::HeaderBar(Document& document, Transport& transport, QWidget* parent) : QWidget(parent), document_(document), transport_(transport) {
+HeaderBar::HeaderBar(Document& document, Transport& transport, QWidget* parent)
+    : QWidget(parent), document_(document), transport_(transport) {
   setFixedHeight(52);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(16, 0, 16, 0);
@@ -60,38 +64,62 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
     row->addWidget(fields_.back());
   };
   Document& doc = document_;
-  add({.name = "Track name", .tip = "The track's name", .text = [&doc] { return QString::fromStdString(doc.track().name); },
+  add({.name = "Track name",
+       .tip = "The track's name",
+       .text = [&doc] { return QString::fromStdString(doc.track().name); },
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          if (text.trimmed().isEmpty() || text.size() > 60) return "Write a name of up to 60 characters";
          doc.edit("name the track", [&](Session& s) { s.track.name = text.trimmed().toStdString(); });
          return std::nullopt;
        }});
-  add({.name = "Key", .tip = "Tonic and mode, such as A minor or Eb dorian", .text = [&doc] { return QString::fromStdString(doc.track().key.name()); },
+  add({.name = "Key",
+       .tip = "Tonic and mode, such as A minor or Eb dorian",
+       .text = [&doc] { return QString::fromStdString(doc.track().key.name()); },
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          const auto key = parseKey(text.toStdString());
          if (!key) return QString::fromStdString(key.error().reason);
-         doc.edit("set key to " + QString::fromStdString(key->name()), [&](Session& s) { s.track.key = *key, s.track.notes.flats = key->prefersFlats(); });
+         doc.edit("set key to " + QString::fromStdString(key->name()),
+                  [&](Session& s) { s.track.key = *key, s.track.notes.flats = key->prefersFlats(); });
          return std::nullopt;
        }});
-  add({.name = "Tempo", .tip = "Quarter notes a minute, 40 to 240", .text = [&doc] { return QString::number(doc.track().tempoBpm, 'f', 1) + " BPM"; },
+  add({.name = "Tempo",
+       .tip = "Quarter notes a minute, 40 to 240",
+       .text = [&doc] { return QString::number(doc.track().tempoBpm, 'f', 1) + " BPM"; },
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          const auto tempo = parseTempo(text.toStdString());
          if (!tempo) return QString::fromStdString(tempo.error().reason);
          doc.edit("set tempo", [&](Session& s) { s.track.tempoBpm = *tempo; });
          return std::nullopt;
        },
-       .step = [&doc](int steps, bool fine) { doc.edit("set tempo", [&](Session& s) { s.track.tempoBpm = std::clamp(s.track.tempoBpm + steps * (fine ? 0.1 : 1.0), 40.0, 240.0); }, "tempo"); },
+       .step =
+           [&doc](int steps, bool fine) {
+             doc.edit(
+                 "set tempo",
+                 [&](Session& s) {
+                   s.track.tempoBpm = std::clamp(s.track.tempoBpm + steps * (fine ? 0.1 : 1.0), 40.0, 240.0);
+                 },
+                 "tempo");
+           },
        .endDrag = [&doc] { doc.endDrag(); }});
-  add({.name = "Loop length", .tip = "Length of the loop in bars or beats, one beat to eight bars", .text = [&doc] { return loopText(doc.track()); },
+  add({.name = "Loop length",
+       .tip = "Length of the loop in bars or beats, one beat to eight bars",
+       .text = [&doc] { return loopText(doc.track()); },
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          const auto beats = parseLoop(text, doc.track());
          if (!beats) return QString("Write one beat to eight bars, such as 2 bars or 3 beats");
          doc.edit("set loop length", [&](Session& s) { s.track.loopBeats = *beats; });
          return std::nullopt;
        },
-       .step = [&doc](int steps, bool fine) {
-         doc.edit("set loop length", [&](Session& s) { s.track.loopBeats = std::clamp(s.track.loopBeats + steps * (fine ? 1 : s.track.beatsPerBar), 1, 8 * s.track.beatsPerBar); }, "loop");
-       },
+       .step =
+           [&doc](int steps, bool fine) {
+             doc.edit(
+                 "set loop length",
+                 [&](Session& s) {
+                   s.track.loopBeats = std::clamp(s.track.loopBeats + steps * (fine ? 1 : s.track.beatsPerBar),
+                                                  1, 8 * s.track.beatsPerBar);
+                 },
+                 "loop");
+           },
        .endDrag = [&doc] { doc.endDrag(); }});
 }
 
@@ -114,27 +142,40 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
   for (QPushButton* b : {before_, after_}) {
     b->setCheckable(true);
     b->setObjectName(b->text());
-    b->setToolTip(b == before_ ? "The loop without any move, as loud as after them (B)" : "The loop as it is now (B)");
+    b->setToolTip(b == before_ ? "The loop without any move, as loud as after them (B)"
+                               : "The loop as it is now (B)");
     pair->addWidget(b);
   }
   connect(before_, &QPushButton::clicked, this, [this] { transport_.setBefore(true), refresh(); });
   connect(after_, &QPushButton::clicked, this, [this] { transport_.setBefore(false), refresh(); });
   row->addLayout(pair);
-  auto* listen = new ValueField({.name = "Listen", .tip = "What is heard of the loop; the session stays as it is", .text = [this] { return "Listen: " + kListen[static_cast<int>(transport_.listen())]; },
-                                 .choices = [] { return kListen; }, .choose = [this](int i) { transport_.setListen(static_cast<Listen>(i)); }});
-  auto* device = new ValueField({.name = "Output device", .tip = "Where the loop is heard", .text = [this] {
-                                   const QString name = transport_.deviceName();
-                                   return name.size() > 22 ? name.left(21) + QChar(0x2026) : name;
-                                 },
-                                 .choices = [this] {
-                                   QStringList out{"Default output"};
-                                   for (const DeviceChoice& d : transport_.devices()) out << QString::fromStdString(d.name);
-                                   return out;
-                                 },
-                                 .choose = [this](int i) {
-                                   const auto devices = transport_.devices();
-                                   transport_.chooseDevice(i <= 0 || i > static_cast<int>(devices.size()) ? QString() : QString::fromStdString(devices[static_cast<size_t>(i - 1)].id));
-                                 }});
+  auto* listen =
+      new ValueField({.name = "Listen",
+                      .tip = "What is heard of the loop; the session stays as it is",
+                      .text = [this] { return "Listen: " + kListen[static_cast<int>(transport_.listen())]; },
+                      .choices = [] { return kListen; },
+                      .choose = [this](int i) { transport_.setListen(static_cast<Listen>(i)); }});
+  auto* device = new ValueField(
+      {.name = "Output device",
+       .tip = "Where the loop is heard",
+       .text =
+           [this] {
+             const QString name = transport_.deviceName();
+             return name.size() > 22 ? name.left(21) + QChar(0x2026) : name;
+           },
+       .choices =
+           [this] {
+             QStringList out{"Default output"};
+             for (const DeviceChoice& d : transport_.devices()) out << QString::fromStdString(d.name);
+             return out;
+           },
+       .choose =
+           [this](int i) {
+             const auto devices = transport_.devices();
+             transport_.chooseDevice(i <= 0 || i > static_cast<int>(devices.size())
+                                         ? QString()
+                                         : QString::fromStdString(devices[static_cast<size_t>(i - 1)].id));
+           }});
   for (ValueField* field : {listen, device}) {
     fields_.push_back(field);
     row->addWidget(field);
@@ -148,8 +189,10 @@ void HeaderBar::refresh() {
   after_->setChecked(!transport_.isBefore());
   const Study* s = document_.study();
   if (s && !s->empty)
-    meter_->setText((s->sum.integratedLufs ? QString::fromStdString(fixedNumber(*s->sum.integratedLufs, 1)) + " LUFS" : QString("too quiet")) + "    " +
-                    QString::fromStdString(fixedNumber(s->sum.truePeakDbtp, 1)) + " dBTP");
+    meter_->setText((s->sum.integratedLufs
+                         ? QString::fromStdString(fixedNumber(*s->sum.integratedLufs, 1)) + " LUFS"
+                         : QString("too quiet")) +
+                    "    " + QString::fromStdString(fixedNumber(s->sum.truePeakDbtp, 1)) + " dBTP");
   else
     meter_->setText("");
   refreshPosition();
@@ -160,7 +203,8 @@ void HeaderBar::refreshPosition() {
   const double beats = transport_.positionQuarters() * t.beatUnit / 4.0;
   const int beat = static_cast<int>(beats);
   const int part = static_cast<int>((beats - beat) * 16.0 / t.beatUnit);
-  const QString text = QString("%1.%2.%3").arg(beat / t.beatsPerBar + 1).arg(beat % t.beatsPerBar + 1).arg(part + 1);
+  const QString text =
+      QString("%1.%2.%3").arg(beat / t.beatsPerBar + 1).arg(beat % t.beatsPerBar + 1).arg(part + 1);
   if (text != position_->text()) position_->setText(text);
 }
 

@@ -12,9 +12,11 @@
 
 namespace heft::app {
 
-LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent) : QWidget(parent), finding_(std::move(finding)) {
+LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
+    : QWidget(parent), finding_(std::move(finding)) {
   setObjectName("Ledger " + QString::fromStdString(finding_.id));
-  setAccessibleName(QString::fromStdString(std::string(verdictName(finding_.verdict)) + ": " + finding_.sentence));
+  setAccessibleName(
+      QString::fromStdString(std::string(verdictName(finding_.verdict)) + ": " + finding_.sentence));
   setFocusPolicy(Qt::StrongFocus);
   setCursor(Qt::PointingHandCursor);
   auto* row = new QHBoxLayout(this);
@@ -25,7 +27,8 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent) : Q
   auto* sentence = new QLabel(QString::fromStdString(finding_.sentence));
   sentence->setWordWrap(true);
   if (finding_.meantSo) sentence->setStyleSheet("color: " + theme().muted.name());
-  auto* figures = new QLabel(QString::fromStdString(finding_.measured) + "\n" + "target " + QString::fromStdString(finding_.target));
+  auto* figures = new QLabel(QString::fromStdString(finding_.measured) + "\n" + "target " +
+                             QString::fromStdString(finding_.target));
   figures->setFont(axisFont());
   figures->setWordWrap(true);
   figures->setStyleSheet("color: " + theme().muted.name());
@@ -49,8 +52,10 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent) : Q
     meant->setProperty("flat", true);
     meant->setFont(axisFont());
     meant->setStyleSheet("color: " + theme().muted.name() + "; font-size: 11px;");
-    meant->setToolTip(finding_.meantSo ? "Lets the Ledger judge this line again" : "Wanted as it is: the line rests");
-    connect(meant, &QPushButton::clicked, this, [this, doc] { doc->setMeantSo(finding_.id, !finding_.meantSo); });
+    meant->setToolTip(finding_.meantSo ? "Lets the Ledger judge this line again"
+                                       : "Wanted as it is: the line rests");
+    connect(meant, &QPushButton::clicked, this,
+            [this, doc] { doc->setMeantSo(finding_.id, !finding_.meantSo); });
     buttons->addWidget(meant, 0, Qt::AlignRight);
   }
   buttons->addStretch(1);
@@ -67,11 +72,15 @@ void LedgerLine::paintEvent(QPaintEvent*) {
   p.drawRect(QRectF(rect()).adjusted(4.5, 2.5, -4.5, -3.5));
 }
 
-void LedgerLine::mousePressEvent(QMouseEvent*) { Q_EMIT opened(finding_); }
+void LedgerLine::mousePressEvent(QMouseEvent*) {
+  Q_EMIT opened(finding_);
+}
 
 void LedgerLine::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) Q_EMIT opened(finding_);
-  else QWidget::keyPressEvent(event);
+  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)
+    Q_EMIT opened(finding_);
+  else
+    QWidget::keyPressEvent(event);
 }
 
 LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
@@ -85,7 +94,8 @@ LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent),
   title->setFont(bodyFont(true));
   title->setContentsMargins(12, 14, 12, 8);
   column->addWidget(title);
-  empty_ = new QLabel("What is measured and what could be better will stand here, each line with the move that mends it.");
+  empty_ = new QLabel(
+      "What is measured and what could be better will stand here, each line with the move that mends it.");
   empty_->setWordWrap(true);
   empty_->setContentsMargins(12, 4, 12, 0);
   empty_->setStyleSheet("color: " + theme().muted.name());

@@ -1,6 +1,6 @@
 #pragma once
-/// The loop as it sounds: ruler, kick lane, bass lane with gain line, backing and sum lanes, playhead. Hits and notes are
-/// placed, moved and lengthened here.
+/// The loop as it sounds: ruler, kick lane, bass lane with gain line, backing and sum lanes, playhead. Hits and
+/// notes are placed, moved and lengthened here.
 
 #include <QWidget>
 #include <array>
@@ -56,7 +56,8 @@ class LoopStrip : public QWidget {
   void pressKick(double quarters, bool free);
   void pressBass(double quarters, double x, bool free);
   void dragNote(double quarters, bool free);
-  void changeNotes(const QString& name, const std::function<void(std::vector<Note>&)>& change, const QString& merge = {});
+  void changeNotes(const QString& name, const std::function<void(std::vector<Note>&)>& change,
+                   const QString& merge = {});
   void toggleHit(double quarters, bool free);
 
   Document& document_;

@@ -17,7 +17,8 @@ namespace {
 void waitForFigures(heft::app::Window& window) {
   QElapsedTimer time;
   time.start();
-  while (window.document().isBusy() && time.elapsed() < 20000) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
+  while (window.document().isBusy() && time.elapsed() < 20000)
+    QApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
   QApplication::processEvents();
 }
 
@@ -45,7 +46,8 @@ int main(int argc, char** argv) {
   QApplication::setApplicationVersion("0.1.0");
   QApplication::setDesktopFileName("heft");
   QCommandLineParser parser;
-  parser.setApplicationDescription("Tunes, aligns and ducks kicks and basses, and checks the low end beside references.");
+  parser.setApplicationDescription(
+      "Tunes, aligns and ducks kicks and basses, and checks the low end beside references.");
   parser.addHelpOption();
   parser.addVersionOption();
   parser.addPositionalArgument("session", "a session's folder to open", "[SESSION]");

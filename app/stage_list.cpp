@@ -40,7 +40,8 @@ void StageList::paintEvent(QPaintEvent*) {
     p.setFont(bodyFont(i == current_));
     p.setPen(i == current_ ? t.ink : t.muted);
     p.drawText(row.adjusted(16, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, stageName(static_cast<Stage>(i)));
-    if (const auto verdict = stageVerdict(document_.findings(), static_cast<Stage>(i))) drawVerdict(p, QPointF(width() - 20, row.center().y()), *verdict);
+    if (const auto verdict = stageVerdict(document_.findings(), static_cast<Stage>(i)))
+      drawVerdict(p, QPointF(width() - 20, row.center().y()), *verdict);
   }
 }
 

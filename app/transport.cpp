@@ -15,7 +15,9 @@ Transport::Transport(Document& document, QObject* parent) : QObject(parent), doc
   });
 }
 
-Transport::~Transport() { device_.reset(); }
+Transport::~Transport() {
+  device_.reset();
+}
 
 void Transport::play() {
   if (device_) return;
@@ -27,8 +29,10 @@ void Transport::play() {
   player_.play();
   if (id != "simulated") {
     auto opened = openSoundCard(id, player_);
-    if (opened) device_ = std::move(*opened);
-    else if (!deviceId_.isEmpty()) Q_EMIT told(QString::fromStdString(opened.error().sentence()) + "; the simulated device plays");
+    if (opened)
+      device_ = std::move(*opened);
+    else if (!deviceId_.isEmpty())
+      Q_EMIT told(QString::fromStdString(opened.error().sentence()) + "; the simulated device plays");
   }
   if (!device_) device_ = openSimulated(player_, qEnvironmentVariable("HEFT_CAPTURE").toStdString());
   deviceName_ = QString::fromStdString(device_->name());
@@ -78,14 +82,18 @@ void Transport::setListen(Listen listen) {
 }
 
 void Transport::setSolo(Lane lane, bool on) {
-  if (on) solo_.insert(lane);
-  else solo_.erase(lane);
+  if (on)
+    solo_.insert(lane);
+  else
+    solo_.erase(lane);
   applyHeard();
 }
 
 void Transport::setMuted(Lane lane, bool on) {
-  if (on) muted_.insert(lane);
-  else muted_.erase(lane);
+  if (on)
+    muted_.insert(lane);
+  else
+    muted_.erase(lane);
   applyHeard();
 }
 

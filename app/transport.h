@@ -1,5 +1,6 @@
 #pragma once
-/// Playing the loop: the player, the device it plays on, and what is heard of it. Nothing here is in the session.
+/// Playing the loop: the player, the device it plays on, and what is heard of it. Nothing here is in the
+/// session.
 
 #include <QObject>
 #include <QTimer>

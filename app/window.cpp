@@ -69,7 +69,8 @@ void NoticeBar::say(const QString& sentence, bool fault) {
   update();
 }
 
-void NoticeBar::offer(const QString& sentence, const QString& yes, std::function<void()> doIt, const QString& no, std::function<void()> decline) {
+void NoticeBar::offer(const QString& sentence, const QString& yes, std::function<void()> doIt,
+                      const QString& no, std::function<void()> decline) {
   say(sentence, false);
   doIt_ = std::move(doIt);
   decline_ = std::move(decline);
@@ -109,7 +110,9 @@ Window::Window() {
   strip_ = new LoopStrip(document_, transport_, selection_);
   column->addWidget(strip_);
   setCentralWidget(body);
-  pages_ = {new SoundsPage(document_, selection_), new TunePage(document_, selection_), new AlignPage(document_, selection_), new DuckPage(document_, selection_), new ComparePage(document_, selection_), new ExportPage(document_, selection_)};
+  pages_ = {new SoundsPage(document_, selection_),  new TunePage(document_, selection_),
+            new AlignPage(document_, selection_),   new DuckPage(document_, selection_),
+            new ComparePage(document_, selection_), new ExportPage(document_, selection_)};
   for (StagePage* page : pages_) stack_->addWidget(page);
   buildMenus();
   connect(stages_, &StageList::chosen, this, &Window::showStage);
@@ -127,7 +130,9 @@ Window::Window() {
   stages_->setFocus();
 }
 
-Window::~Window() { qApp->removeEventFilter(this); }
+Window::~Window() {
+  qApp->removeEventFilter(this);
+}
 
 void Window::buildMenus() {
   auto add = [this](QMenu* menu, const QString& text, const QKeySequence& key, auto slot) {
@@ -137,7 +142,9 @@ void Window::buildMenus() {
     return action;
   };
   QMenu* file = menuBar()->addMenu("&File");
-  add(file, "New", QKeySequence::New, [this] { if (mayDiscard()) document_.newSession(); });
+  add(file, "New", QKeySequence::New, [this] {
+    if (mayDiscard()) document_.newSession();
+  });
   add(file, "Open...", QKeySequence("Ctrl+O"), [this] { openDialog(); });
   add(file, "Save", QKeySequence("Ctrl+S"), [this] { save(false); });
   add(file, "Save as...", QKeySequence("Ctrl+Shift+S"), [this] { save(true); });
@@ -152,18 +159,24 @@ void Window::buildMenus() {
   undo_ = add(edit, "Undo", QKeySequence("Ctrl+Z"), [this] { document_.undo(); });
   redo_ = add(edit, "Redo", QKeySequence("Ctrl+Shift+Z"), [this] { document_.redo(); });
   QMenu* view = menuBar()->addMenu("&View");
-  for (int i = 0; i < 6; ++i) add(view, stageName(static_cast<Stage>(i)), QKeySequence(QString("Ctrl+%1").arg(i + 1)), [this, i] { showStage(static_cast<Stage>(i)); });
+  for (int i = 0; i < 6; ++i)
+    add(view, stageName(static_cast<Stage>(i)), QKeySequence(QString("Ctrl+%1").arg(i + 1)),
+        [this, i] { showStage(static_cast<Stage>(i)); });
   view->addSeparator();
   add(view, "Ledger", QKeySequence("Ctrl+L"), [this] { ledger_->setVisible(!ledger_->isVisible()); });
   add(view, "Loop strip", QKeySequence("Ctrl+P"), [this] { strip_->setVisible(!strip_->isVisible()); });
   QMenu* octave = view->addMenu("Middle C is written");
   for (int n : {3, 4, 5})
-    connect(octave->addAction(QString("C%1").arg(n)), &QAction::triggered, this, [this, n] { document_.edit("name octaves", [n](Session& s) { s.track.notes.octaves = static_cast<OctaveNaming>(n); }); });
+    connect(octave->addAction(QString("C%1").arg(n)), &QAction::triggered, this, [this, n] {
+      document_.edit("name octaves", [n](Session& s) { s.track.notes.octaves = static_cast<OctaveNaming>(n); });
+    });
   QMenu* help = menuBar()->addMenu("&Help");
   add(help, "Shortcuts", QKeySequence("F1"), [this] { showShortcuts(); });
 }
 
-Stage Window::currentStage() const { return static_cast<Stage>(stack_->currentIndex()); }
+Stage Window::currentStage() const {
+  return static_cast<Stage>(stack_->currentIndex());
+}
 
 void Window::showStage(Stage stage) {
   stack_->setCurrentIndex(static_cast<int>(stage));
@@ -179,18 +192,22 @@ void Window::refreshTitle() {
   redo_->setText(document_.redoName().isEmpty() ? "Redo" : "Redo " + document_.redoName());
 }
 
-bool Window::openFolder(const QString& folder) { return document_.open(folder); }
+bool Window::openFolder(const QString& folder) {
+  return document_.open(folder);
+}
 
 void Window::openDialog() {
   if (!mayDiscard()) return;
-  const QString folder = QFileDialog::getExistingDirectory(this, "Open a session (a folder named .heft)", document_.folder());
+  const QString folder =
+      QFileDialog::getExistingDirectory(this, "Open a session (a folder named .heft)", document_.folder());
   if (!folder.isEmpty()) document_.open(folder);
 }
 
 bool Window::save(bool as) {
   QString folder = document_.folder();
   if (as || folder.isEmpty()) {
-    const QString suggested = QDir(folder.isEmpty() ? QDir::homePath() : QFileInfo(folder).path()).filePath(QString::fromStdString(document_.track().name) + ".heft");
+    const QString suggested = QDir(folder.isEmpty() ? QDir::homePath() : QFileInfo(folder).path())
+                                  .filePath(QString::fromStdString(document_.track().name) + ".heft");
     folder = QFileDialog::getSaveFileName(this, "Save the session as", suggested, "Heft sessions (*.heft)");
     if (folder.isEmpty()) return false;
     if (!folder.endsWith(".heft")) folder += ".heft";
@@ -200,7 +217,10 @@ bool Window::save(bool as) {
 
 bool Window::mayDiscard() {
   if (document_.isSaved()) return true;
-  QMessageBox box(QMessageBox::NoIcon, "Heft", QString("%1 has changes that are not saved.").arg(QString::fromStdString(document_.track().name)), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  QMessageBox box(
+      QMessageBox::NoIcon, "Heft",
+      QString("%1 has changes that are not saved.").arg(QString::fromStdString(document_.track().name)),
+      QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
   const int answer = box.exec();
   return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false));
 }
@@ -218,8 +238,12 @@ void Window::startAutosave(const QString& root) {
     }
     const QString folder = left.filePath();
     const QString when = QFileInfo(folder + "/session.json").lastModified().toString("d MMMM, HH:mm");
-    notices_->offer(QString("Heft ended without closing. What was open then, of %1, can be restored.").arg(when), "Restore",
-                    [this, folder] { if (document_.recover(folder)) QDir(folder).removeRecursively(); }, "Discard", [folder] { QDir(folder).removeRecursively(); });
+    notices_->offer(
+        QString("Heft ended without closing. What was open then, of %1, can be restored.").arg(when), "Restore",
+        [this, folder] {
+          if (document_.recover(folder)) QDir(folder).removeRecursively();
+        },
+        "Discard", [folder] { QDir(folder).removeRecursively(); });
     break;
   }
   const QString mine = root + QString("/run-%1").arg(QCoreApplication::applicationPid());
@@ -238,18 +262,31 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
   if (event->type() != QEvent::KeyPress || !isActiveWindow()) return QMainWindow::eventFilter(object, event);
   auto* key = static_cast<QKeyEvent*>(event);
   QWidget* focus = QApplication::focusWidget();
-  const bool typing = qobject_cast<QLineEdit*>(focus) || qobject_cast<QPlainTextEdit*>(focus) || QApplication::activePopupWidget() || QApplication::activeModalWidget();
-  if (typing || (object != focus && object != this) || (key->modifiers() & ~Qt::ShiftModifier)) return QMainWindow::eventFilter(object, event);
+  const bool typing = qobject_cast<QLineEdit*>(focus) || qobject_cast<QPlainTextEdit*>(focus) ||
+                      QApplication::activePopupWidget() || QApplication::activeModalWidget();
+  if (typing || (object != focus && object != this) || (key->modifiers() & ~Qt::ShiftModifier))
+    return QMainWindow::eventFilter(object, event);
   switch (key->key()) {
-    case Qt::Key_Space: transport_.toggle(); return true;
-    case Qt::Key_B: transport_.setBefore(!transport_.isBefore()); return true;
-    case Qt::Key_K: transport_.setSolo(Lane::Kick, !transport_.isSolo(Lane::Kick)); return true;
-    case Qt::Key_J: transport_.setSolo(Lane::Bass, !transport_.isSolo(Lane::Bass)); return true;
-    default: return QMainWindow::eventFilter(object, event);
+    case Qt::Key_Space:
+      transport_.toggle();
+      return true;
+    case Qt::Key_B:
+      transport_.setBefore(!transport_.isBefore());
+      return true;
+    case Qt::Key_K:
+      transport_.setSolo(Lane::Kick, !transport_.isSolo(Lane::Kick));
+      return true;
+    case Qt::Key_J:
+      transport_.setSolo(Lane::Bass, !transport_.isSolo(Lane::Bass));
+      return true;
+    default:
+      return QMainWindow::eventFilter(object, event);
   }
 }
 
-void Window::keyPressEvent(QKeyEvent* event) { QMainWindow::keyPressEvent(event); }
+void Window::keyPressEvent(QKeyEvent* event) {
+  QMainWindow::keyPressEvent(event);
+}
 
 void Window::showShortcuts() {
   QMessageBox box(QMessageBox::NoIcon, "Shortcuts", {}, QMessageBox::Close, this);
@@ -257,11 +294,21 @@ void Window::showShortcuts() {
   box.setTextFormat(Qt::RichText);
   QString rows;
   const std::pair<const char*, const char*> kRows[] = {
-      {"Space", "play or stop"}, {"B", "before or after, level matched"}, {"K, J", "kick alone, bass alone"}, {"Ctrl+1 to Ctrl+6", "the stages"},
-      {"Arrows", "nudge what has the focus; Shift for fine"}, {"Delete", "reset the value in focus"}, {"Enter", "type a value; in the loop, place a hit or note"},
-      {"Shift+Left, Right in the loop", "shorten or lengthen the note"}, {"Ctrl+Up, Down in the loop", "kick lane or bass lane"}, {"Alt while dragging", "without the grid, between the notes"},
-      {"Ctrl+L, Ctrl+P", "fold the Ledger, the loop strip"}, {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"}, {"Ctrl+S, Ctrl+O, Ctrl+E", "save, open, export"}};
-  for (const auto& [key, what] : kRows) rows += QString("<tr><td style='padding-right:24px'><b>%1</b></td><td>%2</td></tr>").arg(key, what);
+      {"Space", "play or stop"},
+      {"B", "before or after, level matched"},
+      {"K, J", "kick alone, bass alone"},
+      {"Ctrl+1 to Ctrl+6", "the stages"},
+      {"Arrows", "nudge what has the focus; Shift for fine"},
+      {"Delete", "reset the value in focus"},
+      {"Enter", "type a value; in the loop, place a hit or note"},
+      {"Shift+Left, Right in the loop", "shorten or lengthen the note"},
+      {"Ctrl+Up, Down in the loop", "kick lane or bass lane"},
+      {"Alt while dragging", "without the grid, between the notes"},
+      {"Ctrl+L, Ctrl+P", "fold the Ledger, the loop strip"},
+      {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},
+      {"Ctrl+S, Ctrl+O, Ctrl+E", "save, open, export"}};
+  for (const auto& [key, what] : kRows)
+    rows += QString("<tr><td style='padding-right:24px'><b>%1</b></td><td>%2</td></tr>").arg(key, what);
   box.setText("<table cellpadding='3'>" + rows + "</table>");
   box.exec();
 }

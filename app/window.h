@@ -70,7 +70,8 @@ class NoticeBar : public QWidget {
  public:
   explicit NoticeBar(QWidget* parent = nullptr);
   void say(const QString& sentence, bool fault);
-  void offer(const QString& sentence, const QString& yes, std::function<void()> doIt, const QString& no, std::function<void()> decline);
+  void offer(const QString& sentence, const QString& yes, std::function<void()> doIt, const QString& no,
+             std::function<void()> decline);
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -1,4 +1,5 @@
-// The costs of docs/performance.md. Each result is checked before it is timed. Ratios come from one run: machines differ.
+// The costs of docs/performance.md. Each result is checked before it is timed. Ratios come from one run:
+// machines differ.
 
 #include <benchmark/benchmark.h>
 #include <ebur128.h>
@@ -52,22 +53,26 @@ BENCHMARK(landingOfHalfASecond)->Unit(benchmark::kMillisecond);
 void scanOfAFile(benchmark::State& state) {
   reference::TemporaryFolder folder;
   reference::KickRecipe recipe;
-  const auto path = reference::writeSound(folder, "k.wav", reference::bufferOf(reference::makeKick(recipe), 44100), SampleFormat::Wav24);
+  const auto path = reference::writeSound(
+      folder, "k.wav", reference::bufferOf(reference::makeKick(recipe), 44100), SampleFormat::Wav24);
   for (auto _ : state) {
     const auto loaded = loadSound(path);
     benchmark::DoNotOptimize(measureSound(*loaded->sound));
   }
-  state.counters["files_per_second"] = benchmark::Counter(static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+  state.counters["files_per_second"] =
+      benchmark::Counter(static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
 }
 BENCHMARK(scanOfAFile)->Unit(benchmark::kMillisecond);
 
 void coldRender(benchmark::State& state) {
+  require(theDemo().session.kick.hits.size() == 8, "demo");
   for (auto _ : state) {
     StepCache cache;
     benchmark::DoNotOptimize(render(busy(), theDemo().assets, cache));
   }
   const double seconds = 188852 / 48000.0;
-  state.counters["times_real_time"] = benchmark::Counter(seconds * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+  state.counters["times_real_time"] =
+      benchmark::Counter(seconds * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
 }
 BENCHMARK(coldRender)->Unit(benchmark::kMillisecond);
 
@@ -78,10 +83,17 @@ void oneEdit(benchmark::State& state) {
   int n = 0;
   for (auto _ : state) {
     switch (state.range(0)) {
-      case 0: s.duck.depthDb = 3.0 + 0.01 * (++n % 900); break;
-      case 1: s.kick.hits[4].velocity = 0.5 + 0.0005 * (++n % 900); break;
-      case 2: s.align.delayMs = 0.02 * (++n % 900); break;
-      default: s.bass.notes[2].lengthQuarters = 0.5 + 0.001 * (++n % 900);
+      case 0:
+        s.duck.depthDb = 3.0 + 0.01 * (++n % 900);
+        break;
+      case 1:
+        s.kick.hits[4].velocity = 0.5 + 0.0005 * (++n % 900);
+        break;
+      case 2:
+        s.align.delayMs = 0.02 * (++n % 900);
+        break;
+      default:
+        s.bass.notes[2].lengthQuarters = 0.5 + 0.001 * (++n % 900);
     }
     benchmark::DoNotOptimize(render(s, theDemo().assets, cache));
   }
@@ -90,7 +102,8 @@ BENCHMARK(oneEdit)->ArgName("0 depth, 1 hit, 2 delay, 3 note")->DenseRange(0, 3)
 
 void snapshotOfAnEdit(benchmark::State& state) {
   StepCache cache;
-  const auto after = render(busy(), theDemo().assets, cache), before = render(withoutMoves(busy()), theDemo().assets, cache);
+  const auto after = render(busy(), theDemo().assets, cache),
+             before = render(withoutMoves(busy()), theDemo().assets, cache);
   for (auto _ : state) benchmark::DoNotOptimize(makeSnapshot(*after, *before, 24000, 48000));
 }
 BENCHMARK(snapshotOfAnEdit)->Unit(benchmark::kMillisecond);
@@ -120,11 +133,13 @@ void alignSixteenHits(benchmark::State& state) {
 }
 BENCHMARK(alignSixteenHits)->Unit(benchmark::kMillisecond);
 
-// Five minutes of stereo as FLAC: everything Compare measures, against decoding and libebur128 (loudness and true peak) alone.
+// Five minutes of stereo as FLAC: everything Compare measures, against decoding and libebur128 (loudness and
+// true peak) alone.
 std::string fiveMinutes() {
   static const std::string bytes = [] {
     auto x = reference::noise(0.1, 48000 * 300, 3);
-    for (size_t i = 0; i < x.size(); ++i) x[i] += 0.3 * std::sin(reference::kTwoPi * 50 * static_cast<double>(i) / 48000);
+    for (size_t i = 0; i < x.size(); ++i)
+      x[i] += 0.3 * std::sin(reference::kTwoPi * 50 * static_cast<double>(i) / 48000);
     return *encodeSound(reference::bufferOf(x, 48000, 2), SampleFormat::Flac24);
   }();
   return bytes;

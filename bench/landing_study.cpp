@@ -34,8 +34,8 @@ double plainPeak(const std::vector<double>& x, double rate) {
 }
 
 #ifdef HEFT_AUBIO
-// The tracker that a user might reach for: aubio's yinfft with a low-frequency window, the median of its confident
-// answers after the onset.
+// The tracker that a user might reach for: aubio's yinfft with a low-frequency window, the median of its
+// confident answers after the onset.
 double aubioMedian(const std::vector<double>& x, double rate) {
   constexpr unsigned kWindow = 4096, kHop = 256;
   aubio_pitch_t* pitch = new_aubio_pitch("yinfft", kWindow, kHop, static_cast<unsigned>(rate));
@@ -48,7 +48,8 @@ double aubioMedian(const std::vector<double>& x, double rate) {
   }
   del_fvec(in), del_fvec(out), del_aubio_pitch(pitch);
   if (answers.empty()) return 0.0;
-  std::nth_element(answers.begin(), answers.begin() + static_cast<ptrdiff_t>(answers.size() / 2), answers.end());
+  std::nth_element(answers.begin(), answers.begin() + static_cast<ptrdiff_t>(answers.size() / 2),
+                   answers.end());
   return answers[answers.size() / 2];
 }
 #endif
@@ -61,9 +62,14 @@ struct Tally {
     std::sort(errors.begin(), errors.end());
     const size_t n = errors.size();
     if (n == 0) return;
-    auto within = [&](double c) { return 100.0 * (std::upper_bound(errors.begin(), errors.end(), c) - errors.begin()) / (n + missing); };
-    std::printf("%-34s median %7.3f  95%% %8.2f  99%% %8.2f  max %8.1f  <0.5: %5.1f %%  <5: %5.1f %%  <50: %5.1f %%  none: %d\n", name,
-                errors[n / 2], errors[n * 95 / 100], errors[n * 99 / 100], errors.back(), within(0.5), within(5), within(50), missing);
+    auto within = [&](double c) {
+      return 100.0 * (std::upper_bound(errors.begin(), errors.end(), c) - errors.begin()) / (n + missing);
+    };
+    std::printf(
+        "%-34s median %7.3f  95%% %8.2f  99%% %8.2f  max %8.1f  <0.5: %5.1f %%  <5: %5.1f %%  <50: %5.1f %%  "
+        "none: %d\n",
+        name, errors[n / 2], errors[n * 95 / 100], errors[n * 99 / 100], errors.back(), within(0.5), within(5),
+        within(50), missing);
   }
 };
 
@@ -83,21 +89,33 @@ int main(int argc, char** argv) {
     const auto landing = heft::measureLanding(kick, recipe.sampleRate, onset);
     seconds += std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
     Tally& mine = recipe.trimMs > 0 ? trimmed : tones;
-    if (landing.hz) mine.add(error(*landing.hz)); else ++mine.missing;
+    if (landing.hz)
+      mine.add(error(*landing.hz));
+    else
+      ++mine.missing;
 #ifdef HEFT_AUBIO
-    if (const double hz = aubioMedian(kick, recipe.sampleRate); hz > 0) tracker.add(error(hz));
-    else ++tracker.missing;
+    if (const double hz = aubioMedian(kick, recipe.sampleRate); hz > 0)
+      tracker.add(error(hz));
+    else
+      ++tracker.missing;
 #endif
     const double peak = plainPeak(kick, recipe.sampleRate);
     plain.add(error(peak));
-    const std::span<const double> from = std::span<const double>(kick).subspan(static_cast<size_t>(onset * recipe.sampleRate));
-    const double guess = landing.hz.value_or(peak) ;
-    if (auto hz = heft::landingByPhase(from, recipe.sampleRate, guess)) phase.add(error(*hz)); else ++phase.missing;
+    const std::span<const double> from =
+        std::span<const double>(kick).subspan(static_cast<size_t>(onset * recipe.sampleRate));
+    const double guess = landing.hz.value_or(peak);
+    if (auto hz = heft::landingByPhase(from, recipe.sampleRate, guess))
+      phase.add(error(*hz));
+    else
+      ++phase.missing;
     if (verbose && (!landing.hz || std::abs(error(*landing.hz)) > 5))
-      std::printf("seed %d: hz %.2f rate %.0f tail %.0f fall %d %.1f st %.1f ms drive %.1f bias %.2f h2 %.2f h3 %.2f trim %.0f click %.0f noise %.0f room %.0f onset %.4f/%.4f -> %.1f ct conf %.2f start %.0f %s\n",
-                  i, recipe.landingHz, recipe.sampleRate, recipe.tailMs, (int)recipe.fall, recipe.fallSemitones, recipe.fallMs,
-                  recipe.drive, recipe.bias, recipe.second, recipe.third, recipe.trimMs, recipe.clickDb, recipe.noiseDb, recipe.roomDb, onset, recipe.silenceMs/1000,
-                  landing.hz ? error(*landing.hz) : 0.0, landing.confidence, landing.startHz, landing.reason.c_str());
+      std::printf(
+          "seed %d: hz %.2f rate %.0f tail %.0f fall %d %.1f st %.1f ms drive %.1f bias %.2f h2 %.2f h3 %.2f "
+          "trim %.0f click %.0f noise %.0f room %.0f onset %.4f/%.4f -> %.1f ct conf %.2f start %.0f %s\n",
+          i, recipe.landingHz, recipe.sampleRate, recipe.tailMs, (int)recipe.fall, recipe.fallSemitones,
+          recipe.fallMs, recipe.drive, recipe.bias, recipe.second, recipe.third, recipe.trimMs, recipe.clickDb,
+          recipe.noiseDb, recipe.roomDb, onset, recipe.silenceMs / 1000, landing.hz ? error(*landing.hz) : 0.0,
+          landing.confidence, landing.startHz, landing.reason.c_str());
   }
   std::printf("%d kicks\n", count);
   tones.print("damped tones along the path");

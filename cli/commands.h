@@ -34,7 +34,8 @@ void addSessionCommands(CLI::App& app, const Common& common, Runs& runs);  ///< 
 /// A finite number given to an option, within a range; BadUsage names the option.
 Result<double> numberOption(const std::string& option, const std::string& text, double low, double high);
 /// The same where the option may be missing.
-Result<double> numberOption(const std::string& option, const std::string& text, double low, double high, double whenMissing);
+Result<double> numberOption(const std::string& option, const std::string& text, double low, double high,
+                            double whenMissing);
 
 /// Null for what is not finite; else rounded to `decimals`.
 Json number(double value, int decimals = 4);

@@ -1,4 +1,5 @@
-// heft-cli: the same core without the window. Exit codes: 0 done, 2 bad usage, 3 input unreadable, 4 output not written.
+// heft-cli: the same core without the window. Exit codes: 0 done, 2 bad usage, 3 input unreadable, 4 output not
+// written.
 
 #include <cstdio>
 #include <exception>
@@ -9,10 +10,14 @@ namespace {
 
 int exitCode(heft::ErrorKind kind) {
   switch (kind) {
-    case heft::ErrorKind::BadUsage: return 2;
-    case heft::ErrorKind::Unreadable: return 3;
-    case heft::ErrorKind::Unwritable: return 4;
-    case heft::ErrorKind::Cancelled: return 1;
+    case heft::ErrorKind::BadUsage:
+      return 2;
+    case heft::ErrorKind::Unreadable:
+      return 3;
+    case heft::ErrorKind::Unwritable:
+      return 4;
+    case heft::ErrorKind::Cancelled:
+      return 1;
   }
   return 1;
 }
@@ -26,7 +31,8 @@ int fail(int code, std::string sentence) {
 }
 
 int run(int argc, char** argv) {
-  CLI::App app("Heft without the window: measure, tune, align, duck, compare, check and render low ends.", "heft-cli");
+  CLI::App app("Heft without the window: measure, tune, align, duck, compare, check and render low ends.",
+               "heft-cli");
   heft::cli::Common common;
   app.add_flag("--json", common.json, "print one JSON document");
   app.add_option("--middle-c", common.middleC, "how middle C is written: C3, C4 (default) or C5");
@@ -36,7 +42,8 @@ int run(int argc, char** argv) {
   heft::cli::addSoundCommands(app, common, runs);
   heft::cli::addPairCommands(app, common, runs);
   heft::cli::addSessionCommands(app, common, runs);
-  const auto known = app.get_subcommands([&](const CLI::App* command) { return argc > 1 && command->get_name() == argv[1]; });
+  const auto known =
+      app.get_subcommands([&](const CLI::App* command) { return argc > 1 && command->get_name() == argv[1]; });
   if (argc > 1 && argv[1][0] != '-' && known.empty())
     return fail(2, "\"" + std::string(argv[1]).substr(0, 64) + "\" is not a command; see heft-cli --help");
   try {
@@ -53,7 +60,8 @@ int run(int argc, char** argv) {
     const auto document = work();
     if (!document) return fail(exitCode(document.error().kind), document.error().sentence());
     using heft::cli::Json;
-    const std::string text = common.json ? document->dump(2, ' ', false, Json::error_handler_t::replace) + "\n" : heft::cli::tableOf(*document);
+    const std::string text = common.json ? document->dump(2, ' ', false, Json::error_handler_t::replace) + "\n"
+                                         : heft::cli::tableOf(*document);
     std::fputs(text.c_str(), stdout);
     if (std::fflush(stdout) != 0) return fail(4, "standard output cannot be written");
     return 0;

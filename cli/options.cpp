@@ -7,20 +7,25 @@ namespace heft::cli {
 
 Result<NoteStyle> Common::notes() const {
   NoteStyle style;
-  if (middleC == "C3") style.octaves = OctaveNaming::MiddleC3;
-  else if (middleC == "C5") style.octaves = OctaveNaming::MiddleC5;
-  else if (middleC != "C4") return badUsage("--middle-c: \"" + middleC + "\" is not C3, C4 or C5");
+  if (middleC == "C3")
+    style.octaves = OctaveNaming::MiddleC3;
+  else if (middleC == "C5")
+    style.octaves = OctaveNaming::MiddleC5;
+  else if (middleC != "C4")
+    return badUsage("--middle-c: \"" + middleC + "\" is not C3, C4 or C5");
   return style;
 }
 
 Result<double> numberOption(const std::string& option, const std::string& text, double low, double high) {
   const auto value = parseNumber(text);
   if (!value || !(*value >= low && *value <= high))
-    return badUsage(option + ": \"" + text.substr(0, 64) + "\" is not a number from " + formatNumber(low, 3) + " to " + formatNumber(high, 3));
+    return badUsage(option + ": \"" + text.substr(0, 64) + "\" is not a number from " + formatNumber(low, 3) +
+                    " to " + formatNumber(high, 3));
   return *value;
 }
 
-Result<double> numberOption(const std::string& option, const std::string& text, double low, double high, double whenMissing) {
+Result<double> numberOption(const std::string& option, const std::string& text, double low, double high,
+                            double whenMissing) {
   if (text.empty()) return whenMissing;
   return numberOption(option, text, low, high);
 }

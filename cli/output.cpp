@@ -11,7 +11,8 @@ std::string cell(const Json& value) {
   if (value.is_string()) return value.get<std::string>();
   if (value.is_number_float()) return formatNumber(value.get<double>(), 3);
   if (value.is_boolean()) return value.get<bool>() ? "yes" : "no";
-  if (value.is_array() && std::none_of(value.begin(), value.end(), [](const Json& j) { return j.is_structured(); })) {
+  if (value.is_array() &&
+      std::none_of(value.begin(), value.end(), [](const Json& j) { return j.is_structured(); })) {
     std::string out;
     for (const Json& item : value) out += (out.empty() ? "" : ", ") + cell(item);
     return out.empty() ? "-" : out;
@@ -21,10 +22,13 @@ std::string cell(const Json& value) {
 
 // Characters, not bytes: names may be in any language.
 size_t width(const std::string& text) {
-  return static_cast<size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xC0) != 0x80; }));
+  return static_cast<size_t>(
+      std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xC0) != 0x80; }));
 }
 
-std::string padded(const std::string& text, size_t to) { return text + std::string(to > width(text) ? to - width(text) : 0, ' '); }
+std::string padded(const std::string& text, size_t to) {
+  return text + std::string(to > width(text) ? to - width(text) : 0, ' ');
+}
 
 void lines(const Json& object, const std::string& indent, std::string& out) {
   size_t widest = 0;
@@ -34,7 +38,8 @@ void lines(const Json& object, const std::string& indent, std::string& out) {
     const bool rows = value.is_array() && !value.empty() && value.front().is_object();
     if (value.is_object() || rows) {
       out += indent + key + "\n";
-      if (value.is_object()) lines(value, indent + "  ", out);
+      if (value.is_object())
+        lines(value, indent + "  ", out);
       else
         for (const Json& item : value) lines(item, indent + "  ", out), out += "\n";
     } else {

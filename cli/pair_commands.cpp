@@ -26,7 +26,10 @@ AudioBuffer moved(const AudioBuffer& bass, double samples, bool invert) {
   AudioBuffer out = samples == whole ? bass : fractionLater(bass, samples - whole, 33);
   for (auto& channel : out.channels) {
     if (whole > 0) channel.insert(channel.begin(), static_cast<size_t>(whole), 0.0f);
-    if (whole < 0) channel.erase(channel.begin(), channel.begin() + std::min<ptrdiff_t>(static_cast<ptrdiff_t>(-whole), static_cast<ptrdiff_t>(channel.size())));
+    if (whole < 0)
+      channel.erase(channel.begin(),
+                    channel.begin() + std::min<ptrdiff_t>(static_cast<ptrdiff_t>(-whole),
+                                                          static_cast<ptrdiff_t>(channel.size())));
     if (channel.empty()) channel.push_back(0.0f);
     if (invert)
       for (float& x : channel) x = -x;
@@ -36,10 +39,14 @@ AudioBuffer moved(const AudioBuffer& bass, double samples, bool invert) {
 
 Result<Json> align(const AlignOptions& o) {
   AlignQuestion q;
-  const auto low = numberOption("--low", o.low, 10, 990, q.lowHz), high = numberOption("--high", o.high, 11, 1000, q.highHz), most = numberOption("--max-delay-ms", o.maxDelayMs, 0, 200, q.maxDelayMs);
+  const auto low = numberOption("--low", o.low, 10, 990, q.lowHz),
+             high = numberOption("--high", o.high, 11, 1000, q.highHz),
+             most = numberOption("--max-delay-ms", o.maxDelayMs, 0, 200, q.maxDelayMs);
   for (const auto* r : {&low, &high, &most})
     if (!*r) return Fail(r->error());
-  if (*low >= *high) return badUsage("--low: " + formatNumber(*low, 2) + " Hz is not below --high " + formatNumber(*high, 2) + " Hz");
+  if (*low >= *high)
+    return badUsage("--low: " + formatNumber(*low, 2) + " Hz is not below --high " + formatNumber(*high, 2) +
+                    " Hz");
   q = {*low, *high, *most};
   const auto kick = loadSound(o.kick), bass = loadSound(o.bass);
   if (!kick) return Fail(kick.error());
@@ -51,8 +58,14 @@ Result<Json> align(const AlignOptions& o) {
   const auto answer = bestAlignment(alignCurve({k, b}, rate, q));
   const double samples = answer.delayMs / 1000.0 * rate;
   if (!o.output.empty())
-    if (auto saved = saveSound(moved(*converted, samples, answer.invert), o.output, SampleFormat::WavFloat); !saved) return Fail(saved.error());
-  Json j = {{"delay_ms", number(answer.delayMs)}, {"invert", answer.invert}, {"before_db", nullptr}, {"after_db", nullptr}, {"samples", number(samples)}};
+    if (auto saved = saveSound(moved(*converted, samples, answer.invert), o.output, SampleFormat::WavFloat);
+        !saved)
+      return Fail(saved.error());
+  Json j = {{"delay_ms", number(answer.delayMs)},
+            {"invert", answer.invert},
+            {"before_db", nullptr},
+            {"after_db", nullptr},
+            {"samples", number(samples)}};
   if (answer.overlap) j["before_db"] = number(answer.beforeDb), j["after_db"] = number(answer.afterDb);
   j["warnings"] = Json::array();
   if (!answer.overlap) j["warnings"].push_back("kick and bass never sound together in this band");
@@ -60,7 +73,8 @@ Result<Json> align(const AlignOptions& o) {
 }
 
 struct DuckOptions {
-  std::string bass, trigger, depth, attack, hold, release, method = "drawn", crossover, highCut, output, curve, midi;
+  std::string bass, trigger, depth, attack, hold, release, method = "drawn", crossover, highCut, output, curve,
+                                                           midi;
 };
 
 struct DuckNumbers {
@@ -71,10 +85,15 @@ struct DuckNumbers {
 
 Result<DuckNumbers> understood(const DuckOptions& o) {
   DuckNumbers out;
-  if (o.method == "follow" || o.method == "mirror") return badUsage("--method " + o.method + " is not available yet: use drawn");
+  if (o.method == "follow" || o.method == "mirror")
+    return badUsage("--method " + o.method + " is not available yet: use drawn");
   if (o.method != "drawn") return badUsage("--method: \"" + o.method + "\" is not follow, drawn or mirror");
-  const auto depth = numberOption("--depth-db", o.depth, 0, 120), attack = numberOption("--attack-ms", o.attack, 0, 1000, 2.0), hold = numberOption("--hold-ms", o.hold, 0, 10000, 34.0);
-  const auto release = numberOption("--release-ms", o.release, 0, 10000, 85.0), crossover = numberOption("--crossover", o.crossover, 30, 1000, 0.0), cut = numberOption("--trigger-highcut", o.highCut, 20, 1000, out.detector.highCutHz);
+  const auto depth = numberOption("--depth-db", o.depth, 0, 120),
+             attack = numberOption("--attack-ms", o.attack, 0, 1000, 2.0),
+             hold = numberOption("--hold-ms", o.hold, 0, 10000, 34.0);
+  const auto release = numberOption("--release-ms", o.release, 0, 10000, 85.0),
+             crossover = numberOption("--crossover", o.crossover, 30, 1000, 0.0),
+             cut = numberOption("--trigger-highcut", o.highCut, 20, 1000, out.detector.highCutHz);
   for (const auto* r : {&depth, &attack, &hold, &release, &crossover, &cut})
     if (!*r) return Fail(r->error());
   out.dip = {*depth, *attack, *hold, *release};
@@ -111,8 +130,14 @@ Result<Json> duck(const DuckOptions& o) {
       return Fail(wrote.error());
     }
   Json warnings = Json::array();
-  if (hits.empty()) warnings.push_back("no hit was found in the trigger below " + formatNumber(n->detector.highCutHz, 0) + " Hz, so nothing ducks");
-  return Json{{"triggers_ms", times}, {"depth_db", number(facts.depthDb, 3)}, {"return_ms", number(facts.returnMs, 3)}, {"fired", facts.fired}, {"warnings", warnings}};
+  if (hits.empty())
+    warnings.push_back("no hit was found in the trigger below " + formatNumber(n->detector.highCutHz, 0) +
+                       " Hz, so nothing ducks");
+  return Json{{"triggers_ms", times},
+              {"depth_db", number(facts.depthDb, 3)},
+              {"return_ms", number(facts.returnMs, 3)},
+              {"fired", facts.fired},
+              {"warnings", warnings}};
 }
 
 }  // namespace

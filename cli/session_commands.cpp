@@ -38,7 +38,14 @@ Result<Json> check(const std::string& folder) {
   if (!facts) return Fail(facts.error());
   Json findings = Json::array();
   for (const Finding& f : ledger(r->opened.session, *facts)) {
-    Json j = {{"id", f.id}, {"stage", stageName(f.stage)}, {"verdict", verdictName(f.verdict)}, {"sentence", f.sentence}, {"measured", f.measured}, {"target", f.target}, {"value", number(f.value)}, {"unit", f.unit}};
+    Json j = {{"id", f.id},
+              {"stage", stageName(f.stage)},
+              {"verdict", verdictName(f.verdict)},
+              {"sentence", f.sentence},
+              {"measured", f.measured},
+              {"target", f.target},
+              {"value", number(f.value)},
+              {"unit", f.unit}};
     j["remedy"] = f.remedy ? Json(f.remedy->name) : Json(nullptr);
     j["hit"] = f.hit >= 0 ? Json(f.hit + 1) : Json(nullptr);
     j["meant_so"] = f.meantSo;
@@ -55,7 +62,8 @@ Result<Json> renderTo(const std::string& folder, const std::string& target) {
   if (!files) return Fail(files.error());
   if (auto wrote = writeExport(target, *files); !wrote) return Fail(wrote.error());
   Json list = Json::array();
-  for (const ExportFile& f : *files) list.push_back({{"name", f.name}, {"what", f.what}, {"details", f.details}, {"bytes", f.bytes.size()}});
+  for (const ExportFile& f : *files)
+    list.push_back({{"name", f.name}, {"what", f.what}, {"details", f.details}, {"bytes", f.bytes.size()}});
   return Json{{"folder", target}, {"files", list}, {"warnings", warningsOf(r->opened)}};
 }
 

@@ -27,10 +27,13 @@ struct Asked {
 
 Result<Asked> understood(const MeasureOptions& o) {
   Asked out;
-  const auto low = numberOption("--low", o.low, 10, 990, out.band.lowHz), high = numberOption("--high", o.high, 11, 1000, out.band.highHz);
+  const auto low = numberOption("--low", o.low, 10, 990, out.band.lowHz),
+             high = numberOption("--high", o.high, 11, 1000, out.band.highHz);
   if (!low) return Fail(low.error());
   if (!high) return Fail(high.error());
-  if (*low >= *high) return badUsage("--low: " + formatNumber(*low, 2) + " Hz is not below --high " + formatNumber(*high, 2) + " Hz");
+  if (*low >= *high)
+    return badUsage("--low: " + formatNumber(*low, 2) + " Hz is not below --high " + formatNumber(*high, 2) +
+                    " Hz");
   out.band = {*low, *high};
   if (!o.key.empty()) {
     const auto key = parseKey(o.key);
@@ -64,13 +67,17 @@ void addKeyFacts(Json& j, const std::optional<double>& landingHz, const Asked& a
   j["shift_to_fifth_semitones"] = number(fifth - midi);
 }
 
-Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFacts& f, const Asked& asked, const NoteStyle& notes) {
+Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFacts& f, const Asked& asked,
+               const NoteStyle& notes) {
   const auto& landing = f.landing;
   Json warnings = Json::array();
   for (const auto& w : loaded.warnings) warnings.push_back(w);
   if (!landing.hz) warnings.push_back("no landing: " + landing.reason);
   if (f.peakDbfs > 0.0) warnings.push_back("peaks over full scale");
-  Json j = {{"path", path}, {"duration_s", number(f.durationSeconds, 6)}, {"sample_rate", f.sampleRate}, {"channels", f.channels}};
+  Json j = {{"path", path},
+            {"duration_s", number(f.durationSeconds, 6)},
+            {"sample_rate", f.sampleRate},
+            {"channels", f.channels}};
   j["landing_hz"] = landing.hz ? number(*landing.hz) : Json(nullptr);
   const double midi = landing.hz ? midiFromHz(*landing.hz, notes.a4Hz) : 0.0;
   j["landing_note"] = landing.hz ? Json(noteName(static_cast<int>(std::lround(midi)), notes)) : Json(nullptr);
@@ -85,7 +92,8 @@ Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFa
   j["rms_dbfs"] = number(f.rmsDbfs, 3);
   j["crest_db"] = number(f.crestDb, 3);
   addKeyFacts(j, landing.hz, asked, notes);
-  if (asked.tempoBpm) j["tail_sixteenths"] = f.onsetSeconds ? number(f.tailMs * *asked.tempoBpm / 15000.0, 3) : Json(nullptr);
+  if (asked.tempoBpm)
+    j["tail_sixteenths"] = f.onsetSeconds ? number(f.tailMs * *asked.tempoBpm / 15000.0, 3) : Json(nullptr);
   j["warnings"] = std::move(warnings);
   return j;
 }
@@ -119,17 +127,21 @@ Result<double> targetOf(const TuneOptions& o, const NoteStyle& notes, double fro
   const auto bass = loadSound(o.with);
   if (!bass) return Fail(bass.error());
   const auto facts = measureSound(*bass->sound);
-  if (!facts.landing.hz) return unreadable(o.with, "no note can be told for it (" + facts.landing.reason + "); name the note with --to");
+  if (!facts.landing.hz)
+    return unreadable(o.with,
+                      "no note can be told for it (" + facts.landing.reason + "); name the note with --to");
   return *facts.landing.hz * std::exp2(std::round(std::log2(fromHz / *facts.landing.hz)));
 }
 
 Result<Json> tune(const TuneOptions& o, const Common& common) {
   const auto notes = common.notes();
   if (!notes) return Fail(notes.error());
-  if ((o.to.empty() ? 0 : 1) + (o.toHz.empty() ? 0 : 1) + (o.with.empty() ? 0 : 1) != 1) return badUsage("name one of --to, --to-hz or --with");
+  if ((o.to.empty() ? 0 : 1) + (o.toHz.empty() ? 0 : 1) + (o.with.empty() ? 0 : 1) != 1)
+    return badUsage("name one of --to, --to-hz or --with");
   const auto method = parseTuneMethod(o.method);
   if (!method) return badUsage("--method: " + method.error().reason);
-  if (*method == TuneMethod::HoldLength || *method == TuneMethod::Bend) return badUsage("--method " + o.method + " is not available yet: use varispeed or split");
+  if (*method == TuneMethod::HoldLength || *method == TuneMethod::Bend)
+    return badUsage("--method " + o.method + " is not available yet: use varispeed or split");
   const auto strike = numberOption("--strike-ms", o.strikeMs, 1, 200, 10.0);
   if (!strike) return Fail(strike.error());
   // What makes no sense is said before any file is read.
@@ -138,29 +150,47 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
   const auto loaded = loadSound(o.file);
   if (!loaded) return Fail(loaded.error());
   const auto facts = measureSound(*loaded->sound);
-  if (!facts.landing.hz) return unreadable(o.file, "has no landing to tune from (" + facts.landing.reason + ")");
+  if (!facts.landing.hz)
+    return unreadable(o.file, "has no landing to tune from (" + facts.landing.reason + ")");
   const auto target = targetOf(o, *notes, *facts.landing.hz);
   if (!target) return Fail(target.error());
   const auto landed = retunedToLand(*loaded->sound, facts, *target, {*method, 0.0, *strike});
   if (!landed) return Fail(landed.error());
   Json warnings = Json::array();
   for (const auto& w : loaded->warnings) warnings.push_back(w);
-  if (strainOf(landed->semitones) == Strain::Heavy) warnings.push_back("a shift beyond two semitones strains a recorded drum: choose another sample, or move a plain sub layer");
-  if (landed->result.bodyGainDb < 0.0) warnings.push_back("turned down by " + formatNumber(-landed->result.bodyGainDb, 2) + " dB to stay under full scale");
+  if (strainOf(landed->semitones) == Strain::Heavy)
+    warnings.push_back(
+        "a shift beyond two semitones strains a recorded drum: choose another sample, or move a plain sub "
+        "layer");
+  if (landed->result.bodyGainDb < 0.0)
+    warnings.push_back("turned down by " + formatNumber(-landed->result.bodyGainDb, 2) +
+                       " dB to stay under full scale");
   if (!landed->afterHz) warnings.push_back("no landing can be told after the move");
-  if (auto saved = saveSound(landed->result.sound, o.output, SampleFormat::WavFloat, RootNote{midiFromHz(*target)}); !saved) return Fail(saved.error());
-  return Json{{"before_hz", number(*facts.landing.hz)}, {"after_hz", landed->afterHz ? number(*landed->afterHz) : Json(nullptr)},
-              {"shift_semitones", number(landed->semitones)}, {"warnings", warnings}};
+  if (auto saved =
+          saveSound(landed->result.sound, o.output, SampleFormat::WavFloat, RootNote{midiFromHz(*target)});
+      !saved)
+    return Fail(saved.error());
+  return Json{{"before_hz", number(*facts.landing.hz)},
+              {"after_hz", landed->afterHz ? number(*landed->afterHz) : Json(nullptr)},
+              {"shift_semitones", number(landed->semitones)},
+              {"warnings", warnings}};
 }
 
 Json programmeJson(const std::string& path, const ProgrammeFacts& f) {
   Json bands = Json::array();
   for (size_t b = 0; b < kBands.size(); ++b) {
     const auto re = f.bandReLufs(b);
-    bands.push_back({{"low_hz", kBands[b].lowHz}, {"high_hz", kBands[b].highHz}, {"level_db", number(f.low.bandDb(b), 3)}, {"level_re_lufs", re ? number(*re, 3) : Json(nullptr)}});
+    bands.push_back({{"low_hz", kBands[b].lowHz},
+                     {"high_hz", kBands[b].highHz},
+                     {"level_db", number(f.low.bandDb(b), 3)},
+                     {"level_re_lufs", re ? number(*re, 3) : Json(nullptr)}});
   }
-  return {{"path", path}, {"integrated_lufs", f.integratedLufs ? number(*f.integratedLufs, 3) : Json(nullptr)}, {"true_peak_dbtp", number(f.truePeakDbtp, 3)},
-          {"bands", bands}, {"side_db_below_120", f.low.sideDbBelow120 ? number(*f.low.sideDbBelow120, 3) : Json(nullptr)}, {"crest_low_db", number(f.low.crestLowDb, 3)}};
+  return {{"path", path},
+          {"integrated_lufs", f.integratedLufs ? number(*f.integratedLufs, 3) : Json(nullptr)},
+          {"true_peak_dbtp", number(f.truePeakDbtp, 3)},
+          {"bands", bands},
+          {"side_db_below_120", f.low.sideDbBelow120 ? number(*f.low.sideDbBelow120, 3) : Json(nullptr)},
+          {"crest_low_db", number(f.low.crestLowDb, 3)}};
 }
 
 Result<ProgrammeFacts> programmeOf(const std::string& path) {
@@ -185,8 +215,11 @@ Result<Json> compare(const std::string& mixPath, const std::vector<std::string>&
   Json bands = Json::array();
   const auto difference = bandDifferences(*mix, references);
   for (size_t b = 0; b < kBands.size(); ++b)
-    bands.push_back({{"low_hz", kBands[b].lowHz}, {"high_hz", kBands[b].highHz}, {"level_db", number(difference[b].levelDb, 3)},
-                     {"level_re_lufs", difference[b].levelReLufsDb ? number(*difference[b].levelReLufsDb, 3) : Json(nullptr)}});
+    bands.push_back({{"low_hz", kBands[b].lowHz},
+                     {"high_hz", kBands[b].highHz},
+                     {"level_db", number(difference[b].levelDb, 3)},
+                     {"level_re_lufs",
+                      difference[b].levelReLufsDb ? number(*difference[b].levelReLufsDb, 3) : Json(nullptr)}});
   return Json{{"mix", programmeJson(mixPath, *mix)}, {"references", list}, {"difference", {{"bands", bands}}}};
 }
 

@@ -33,13 +33,17 @@ class [[nodiscard]] Result : public tl::expected<T, Error> {
 
 using Fail = tl::unexpected<Error>;
 
-inline Fail badUsage(std::string reason) { return Fail(Error{ErrorKind::BadUsage, {}, std::move(reason)}); }
+inline Fail badUsage(std::string reason) {
+  return Fail(Error{ErrorKind::BadUsage, {}, std::move(reason)});
+}
 inline Fail unreadable(std::string file, std::string reason) {
   return Fail(Error{ErrorKind::Unreadable, std::move(file), std::move(reason)});
 }
 inline Fail unwritable(std::string file, std::string reason) {
   return Fail(Error{ErrorKind::Unwritable, std::move(file), std::move(reason)});
 }
-inline Fail cancelled() { return Fail(Error{ErrorKind::Cancelled, {}, "cancelled"}); }
+inline Fail cancelled() {
+  return Fail(Error{ErrorKind::Cancelled, {}, "cancelled"});
+}
 
 }  // namespace heft

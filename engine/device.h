@@ -34,11 +34,12 @@ std::vector<DeviceChoice> deviceChoices();
 /// The rate at which a device would run: its own where it does not offer `preferredRate`.
 double deviceRateFor(const std::string& id, double preferredRate);
 
-/// Opens and starts. The player's device rate must be deviceRateFor() already. Errors: Unreadable, with the reason.
+/// Opens and starts. The player's device rate must be deviceRateFor() already. Errors: Unreadable, with the
+/// reason.
 Result<std::unique_ptr<AudioDevice>> openSoundCard(const std::string& id, Player& player);
 
-/// A stand-in that runs in real time on a thread of its own. `capturePath`: a WAV of what is heard, written whole when
-/// the device ends; empty: none.
+/// A stand-in that runs in real time on a thread of its own. `capturePath`: a WAV of what is heard, written
+/// whole when the device ends; empty: none.
 std::unique_ptr<AudioDevice> openSimulated(Player& player, const std::string& capturePath = {});
 
 }  // namespace heft

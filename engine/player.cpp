@@ -9,13 +9,19 @@ namespace {
 constexpr double kFadeSeconds = 0.020;
 constexpr double kLowsHz = 120.0;
 
-float raised(float x) { return 0.5f - 0.5f * std::cos(std::numbers::pi_v<float> * x); }
+float raised(float x) {
+  return 0.5f - 0.5f * std::cos(std::numbers::pi_v<float> * x);
+}
 
-float toward(float now, float goal, float step) { return now < goal ? std::min(goal, now + step) : std::max(goal, now - step); }
+float toward(float now, float goal, float step) {
+  return now < goal ? std::min(goal, now + step) : std::max(goal, now - step);
+}
 
 }  // namespace
 
-Player::Player(double deviceRate) : rate_(0), fadeFrames_(1) { setDeviceRate(deviceRate); }
+Player::Player(double deviceRate) : rate_(0), fadeFrames_(1) {
+  setDeviceRate(deviceRate);
+}
 
 Player::~Player() {
   collect();
@@ -81,8 +87,10 @@ Player::Gains Player::wanted() const {
 
 void Player::mix(const LoopSnapshot& s, const Gains& g, size_t frame, float& left, float& right) const {
   for (size_t i = 0; i < kLanes; ++i) {
-    if (g.after[i] != 0.0f) left += g.after[i] * s.after[i].at(0, frame), right += g.after[i] * s.after[i].at(1, frame);
-    if (g.before[i] != 0.0f) left += g.before[i] * s.before[i].at(0, frame), right += g.before[i] * s.before[i].at(1, frame);
+    if (g.after[i] != 0.0f)
+      left += g.after[i] * s.after[i].at(0, frame), right += g.after[i] * s.after[i].at(1, frame);
+    if (g.before[i] != 0.0f)
+      left += g.before[i] * s.before[i].at(0, frame), right += g.before[i] * s.before[i].at(1, frame);
   }
 }
 
@@ -96,7 +104,8 @@ void Player::listenTo(float& left, float& right) {
   }
   if (!filters) return;
   const float l = left, r = right, mono = 0.5f * (l + r);
-  const auto lowLeft = static_cast<float>(lows_[1].process(lows_[0].process(l))), lowRight = static_cast<float>(lows_[3].process(lows_[2].process(r)));
+  const auto lowLeft = static_cast<float>(lows_[1].process(lows_[0].process(l))),
+             lowRight = static_cast<float>(lows_[3].process(lows_[2].process(r)));
   left = listenMix_[0] * l + listenMix_[1] * lowLeft + listenMix_[2] * mono;
   right = listenMix_[0] * r + listenMix_[1] * lowRight + listenMix_[2] * mono;
 }
@@ -130,11 +139,13 @@ void Player::process(float* out, size_t frames) {
         }
         if (gainFade_ >= 1.0f) g = to_;
       }
-      if (frame_ >= static_cast<double>(now.frames)) frame_ = std::fmod(frame_, static_cast<double>(now.frames));
+      if (frame_ >= static_cast<double>(now.frames))
+        frame_ = std::fmod(frame_, static_cast<double>(now.frames));
       mix(now, g, static_cast<size_t>(frame_), left, right);
       if (next_ && *next_ && (*next_)->frames > 0) {
         const LoopSnapshot& later = **next_;
-        const double same = std::floor(std::fmod(frame_ * later.framesPerQuarter / now.framesPerQuarter, static_cast<double>(later.frames)));
+        const double same = std::floor(std::fmod(frame_ * later.framesPerQuarter / now.framesPerQuarter,
+                                                 static_cast<double>(later.frames)));
         float l = 0.0f, r = 0.0f;
         mix(later, g, static_cast<size_t>(same), l, r);
         swap_ = std::min(1.0f, swap_ + fadeStep());
@@ -153,7 +164,8 @@ void Player::process(float* out, size_t frames) {
     out[2 * n] = left;
     out[2 * n + 1] = right;
   }
-  if (current_ && *current_ && (*current_)->frames > 0) position_ = std::fmod(frame_, static_cast<double>((*current_)->frames)) / (*current_)->framesPerQuarter;
+  if (current_ && *current_ && (*current_)->frames > 0)
+    position_ = std::fmod(frame_, static_cast<double>((*current_)->frames)) / (*current_)->framesPerQuarter;
 }
 
 }  // namespace heft

@@ -1,9 +1,10 @@
 #pragma once
-/// The loop player: the only part of Heft that runs in the device's callback. It copies, gains and filters what was
-/// rendered; process() never locks, allocates or frees.
+/// The loop player: the only part of Heft that runs in the device's callback. It copies, gains and filters what
+/// was rendered; process() never locks, allocates or frees.
 ///
-/// Hand-over: one control thread sets a snapshot by exchanging an atomic pointer (the latest wins) and collects retired
-/// ones from a single-producer queue. Every change of snapshot, lane gain or listen mode fades over 20 ms.
+/// Hand-over: one control thread sets a snapshot by exchanging an atomic pointer (the latest wins) and collects
+/// retired ones from a single-producer queue. Every change of snapshot, lane gain or listen mode fades over 20
+/// ms.
 
 #include <array>
 #include <atomic>

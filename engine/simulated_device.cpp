@@ -15,7 +15,8 @@ constexpr size_t kLongestCapture = 48000 * 600;
 
 class SimulatedDevice : public AudioDevice {
  public:
-  SimulatedDevice(Player& player, std::string capturePath) : player_(player), capturePath_(std::move(capturePath)) {
+  SimulatedDevice(Player& player, std::string capturePath)
+      : player_(player), capturePath_(std::move(capturePath)) {
     thread_ = std::jthread([this](std::stop_token stop) { run(stop); });
   }
   ~SimulatedDevice() override {
@@ -40,7 +41,8 @@ class SimulatedDevice : public AudioDevice {
     const auto step = std::chrono::nanoseconds(static_cast<int64_t>(1e9 * kFrames / player_.deviceRate()));
     while (!stop.stop_requested()) {
       player_.process(out.data(), kFrames);
-      if (!capturePath_.empty() && captured_.size() < 2 * kLongestCapture) captured_.insert(captured_.end(), out.begin(), out.end());
+      if (!capturePath_.empty() && captured_.size() < 2 * kLongestCapture)
+        captured_.insert(captured_.end(), out.begin(), out.end());
       std::this_thread::sleep_until(next += step);
     }
   }

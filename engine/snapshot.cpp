@@ -3,18 +3,23 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/measure/low_end.h"
 #include "core/sound/interpolate.h"
 
 namespace heft {
 namespace {
 
-// Power of a sum below 250 Hz, from Compare's own bands.
-double lowPower(const Stem& sum, double rate) {
-  const LowEnd low = measureLowEnd(sum.toBuffer(rate), true);
-  double power = 0.0;
-  for (double p : low.bandPower) power += p;
-  return power;
+// Energy of kick and bass together: what the moves change. The backing is the same before and after.
+double pairEnergy(const Stems& stems) {
+  double energy = 0.0;
+  const size_t channels = std::max(stems.kick.channels(), stems.bass.channels());
+  for (size_t b = 0; b < stems.kick.blockCount(); ++b)
+    for (size_t c = 0; c < channels; ++c) {
+      const auto& kick = stems.kick.block(b).channels[stems.kick.channels() == 1 ? 0 : c];
+      const auto& bass = stems.bass.block(b).channels[stems.bass.channels() == 1 ? 0 : c];
+      for (size_t i = 0; i < kick.size(); ++i)
+        energy += static_cast<double>(kick[i] + bass[i]) * (kick[i] + bass[i]);
+    }
+  return energy / static_cast<double>(channels);
 }
 
 }  // namespace
@@ -42,7 +47,8 @@ Stem convertedLoop(const Stem& stem, double fromRate, double toRate) {
   return out;
 }
 
-std::shared_ptr<const LoopSnapshot> makeSnapshot(const Stems& after, const Stems& before, double framesPerQuarter, double deviceRate) {
+std::shared_ptr<const LoopSnapshot> makeSnapshot(const Stems& after, const Stems& before,
+                                                 double framesPerQuarter, double deviceRate) {
   auto out = std::make_shared<LoopSnapshot>();
   auto convert = [&](const Stem& s) { return convertedLoop(s, after.sampleRate, deviceRate); };
   out->after = {convert(after.kick), convert(after.bass), convert(after.backing)};
@@ -50,7 +56,7 @@ std::shared_ptr<const LoopSnapshot> makeSnapshot(const Stems& after, const Stems
   out->frames = out->after[0].frames();
   out->framesPerQuarter = framesPerQuarter * deviceRate / after.sampleRate;
   if (before.sum.key() != after.sum.key()) {
-    const double a = lowPower(after.sum, after.sampleRate), b = lowPower(before.sum, before.sampleRate);
+    const double a = pairEnergy(after), b = pairEnergy(before);
     if (a > 0.0 && b > 0.0) out->beforeGain = static_cast<float>(std::clamp(std::sqrt(a / b), 0.25, 4.0));
   }
   return out;

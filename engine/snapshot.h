@@ -19,9 +19,10 @@ struct LoopSnapshot {
   float beforeGain = 1.0f;  ///< matches Before's loudness to After's
 };
 
-/// Lanes of two renders, converted where the device's rate is not the session's. The level match compares their sums'
-/// power below 500 Hz, where the moves are, and stays within 12 dB.
-std::shared_ptr<const LoopSnapshot> makeSnapshot(const Stems& after, const Stems& before, double framesPerQuarter, double deviceRate);
+/// Lanes of two renders, converted where the device's rate is not the session's. The level match compares the
+/// energy of kick and bass together and stays within 12 dB.
+std::shared_ptr<const LoopSnapshot> makeSnapshot(const Stems& after, const Stems& before,
+                                                 double framesPerQuarter, double deviceRate);
 
 /// A loop at another rate; its end still meets its start. Frames are rounded once.
 Stem convertedLoop(const Stem& stem, double fromRate, double toRate);

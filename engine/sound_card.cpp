@@ -16,7 +16,9 @@ struct Api {
   const char* id;
   const char* name;
 };
-constexpr Api kApis[] = {{RtAudio::UNIX_JACK, "jack", "JACK"}, {RtAudio::LINUX_PULSE, "pulse", "Pulse"}, {RtAudio::LINUX_ALSA, "alsa", "ALSA"}};
+constexpr Api kApis[] = {{RtAudio::UNIX_JACK, "jack", "JACK"},
+                         {RtAudio::LINUX_PULSE, "pulse", "Pulse"},
+                         {RtAudio::LINUX_ALSA, "alsa", "ALSA"}};
 
 // Client libraries of absent servers talk on stderr; that is not the user's business.
 class QuietStderr {
@@ -37,7 +39,8 @@ class QuietStderr {
 
 class SoundCard : public AudioDevice {
  public:
-  SoundCard(RtAudio::Api api, const CardInfo& info, Player& player) : audio_(std::make_unique<RtAudio>(api)), info_(info), player_(player) {}
+  SoundCard(RtAudio::Api api, const CardInfo& info, Player& player)
+      : audio_(std::make_unique<RtAudio>(api)), info_(info), player_(player) {}
   ~SoundCard() override {
     const QuietStderr quiet;
     try {
@@ -58,7 +61,8 @@ class SoundCard : public AudioDevice {
     options.streamName = "Heft";
     const QuietStderr quiet;
     try {
-      audio_->openStream(&out, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned>(player_.deviceRate()), &frames, &SoundCard::callback, this, &options);
+      audio_->openStream(&out, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned>(player_.deviceRate()), &frames,
+                         &SoundCard::callback, this, &options);
       audio_->startStream();
     } catch (const RtAudioError& error) {
       return unreadable({}, info_.name + " could not be started: " + error.getMessage());
@@ -93,7 +97,8 @@ std::vector<CardInfo> soundCards() {
         const auto info = audio.getDeviceInfo(i);
         if (!info.probed || info.outputChannels < 2) continue;
         CardInfo card{std::string(api.id) + ":" + std::to_string(i), std::string(api.name) + ": " + info.name};
-        card.isDefault = out.empty() || (info.isDefaultOutput && out.size() == 1 && out.front().id.rfind(api.id, 0) == 0);
+        card.isDefault =
+            out.empty() || (info.isDefaultOutput && out.size() == 1 && out.front().id.rfind(api.id, 0) == 0);
         if (card.isDefault)
           for (CardInfo& other : out) other.isDefault = false;
         card.fixedRate = api.api == RtAudio::UNIX_JACK;

@@ -49,7 +49,8 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
   Outcome out;
   out.number = request.number;
   out.stems = std::make_shared<const Stems>(std::move(*after));
-  out.snapshot = makeSnapshot(*out.stems, *before, request.session.track.framesPerQuarter(), request.deviceRate);
+  out.snapshot =
+      makeSnapshot(*out.stems, *before, request.session.track.framesPerQuarter(), request.deviceRate);
   report_(out);
   auto facts = study(request.session, request.assets, *out.stems, cache_, stop);
   if (!facts || stop.stop_requested()) return;

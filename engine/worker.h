@@ -33,7 +33,8 @@ struct Outcome {
 
 class Worker {
  public:
-  /// `report` runs on the worker's thread, once with the sound and once with the figures; not for cancelled requests.
+  /// `report` runs on the worker's thread, once with the sound and once with the figures; not for cancelled
+  /// requests.
   explicit Worker(std::function<void(Outcome)> report);
   ~Worker();
 

@@ -30,7 +30,8 @@ void normalise(AudioBuffer& sound, double peak) {
 }
 
 // A burst of filtered noise: a grain of salt, a shaken pan.
-void addBurst(std::vector<double>& to, double at, double seconds, double lowCutHz, double level, unsigned seed) {
+void addBurst(std::vector<double>& to, double at, double seconds, double lowCutHz, double level,
+              unsigned seed) {
   Noise noise(seed);
   Biquad cut(Biquad::highPass(kRate, lowCutHz, 0.7));
   const auto first = static_cast<size_t>(at * kRate);
@@ -50,7 +51,8 @@ AudioBuffer kick(double landingHz, double tailMs) {
     const double t = static_cast<double>(i) / kRate;
     const double envelope = std::min(1.0, t / 0.0008) * std::exp(-std::log(100.0) * t / (tailMs / 1000.0));
     const double body = std::tanh(1.4 * envelope * std::sin(phase)) / std::tanh(1.4);
-    const double strike = 0.35 * tick.process(noise.next()) * std::exp(-t / 0.0025) + 0.25 * std::sin(kTwoPi * 780.0 * t) * std::exp(-t / 0.004);
+    const double strike = 0.35 * tick.process(noise.next()) * std::exp(-t / 0.0025) +
+                          0.25 * std::sin(kTwoPi * 780.0 * t) * std::exp(-t / 0.004);
     out.channels[0][i] = static_cast<float>(body + strike);
     phase += kTwoPi * landingHz * std::exp2(24.0 * std::exp(-t / 0.011) / 12.0) / kRate;
   }
@@ -64,7 +66,8 @@ AudioBuffer lowHit(double hz, double seconds, double startPhase) {
   double phase = startPhase;
   for (size_t i = 0; i < frames; ++i) {
     const double t = static_cast<double>(i) / kRate;
-    const double envelope = std::min(1.0, t / 0.003) * std::exp(-t / (0.42 * seconds)) * std::min(1.0, (seconds - t) / 0.05);
+    const double envelope =
+        std::min(1.0, t / 0.003) * std::exp(-t / (0.42 * seconds)) * std::min(1.0, (seconds - t) / 0.05);
     const double x = envelope * (std::sin(phase) + 0.16 * std::sin(2.0 * phase) + 0.09 * std::sin(3.0 * phase));
     out.channels[0][i] = static_cast<float>(std::tanh(1.2 * x));
     phase += kTwoPi * hz * std::exp2(7.0 * std::exp(-t / 0.008) / 12.0) / kRate;
@@ -91,12 +94,15 @@ AudioBuffer backing(double tempoBpm, int quarters) {
   }
   for (int eighth = 0; eighth < 2 * quarters; ++eighth) {
     auto& side = eighth % 2 ? left : right;
-    addBurst(side, 0.5 * eighth * beat, 0.012, 6000.0, eighth % 4 == 2 ? 0.22 : 0.13, 100u + static_cast<unsigned>(eighth));
+    addBurst(side, 0.5 * eighth * beat, 0.012, 6000.0, eighth % 4 == 2 ? 0.22 : 0.13,
+             100u + static_cast<unsigned>(eighth));
   }
   for (int bar = 0; 4 * bar < quarters; ++bar)
     for (int stroke : {1, 3}) {
-      addBurst(left, (4 * bar + stroke) * beat, 0.05, 900.0, 0.3, 300u + static_cast<unsigned>(4 * bar + stroke));
-      addBurst(right, (4 * bar + stroke) * beat, 0.05, 900.0, 0.3, 400u + static_cast<unsigned>(4 * bar + stroke));
+      addBurst(left, (4 * bar + stroke) * beat, 0.05, 900.0, 0.3,
+               300u + static_cast<unsigned>(4 * bar + stroke));
+      addBurst(right, (4 * bar + stroke) * beat, 0.05, 900.0, 0.3,
+               400u + static_cast<unsigned>(4 * bar + stroke));
     }
   for (size_t i = 0; i < frames; ++i) {
     out.channels[0][i] = static_cast<float>(left[i]);

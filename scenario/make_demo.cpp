@@ -15,7 +15,8 @@ constexpr double kTempo = 122.0;
 // Turns the bass against the kick, before and after tuning: the fault that Align mends.
 constexpr double kBassPhase = 2.1;
 
-Result<AssetRef> addSound(Assets& assets, const AudioBuffer& sound, const std::string& name, SampleFormat format) {
+Result<AssetRef> addSound(Assets& assets, const AudioBuffer& sound, const std::string& name,
+                          SampleFormat format) {
   auto bytes = encodeSound(sound, format);
   if (!bytes) return Fail(bytes.error());
   auto loaded = decodeSound(std::move(*bytes), name);
@@ -30,10 +31,12 @@ Session pattern() {
   s.track.tempoBpm = kTempo;
   s.track.loopBeats = 8;
   s.track.sampleRate = kRate;
-  for (double at : {0.0, 1.5, 2.0, 3.5, 4.0, 5.5, 6.0, 7.25}) s.kick.hits.push_back({at, at == 1.5 || at == 7.25 ? 0.85 : 1.0});
-  // The third hit meets the longest and loudest note; after the sixth the line comes in early, over the kick's tail.
-  s.bass.notes = {{0.0, 1.25, 33, 0.8}, {1.5, 0.45, 33, 0.75}, {2.0, 1.45, 33, 1.0}, {3.5, 0.45, 36, 0.75}, {4.0, 1.25, 33, 0.8},
-                  {5.75, 0.25, 33, 0.7}, {6.0, 1.0, 28, 0.85}, {7.25, 0.7, 31, 0.75}};
+  for (double at : {0.0, 1.5, 2.0, 3.5, 4.0, 5.5, 6.0, 7.25})
+    s.kick.hits.push_back({at, at == 1.5 || at == 7.25 ? 0.85 : 1.0});
+  // The third hit meets the longest and loudest note; after the sixth the line comes in early, over the kick's
+  // tail.
+  s.bass.notes = {{0.0, 1.25, 33, 0.8}, {1.5, 0.45, 33, 0.75}, {2.0, 1.45, 33, 1.0}, {3.5, 0.45, 36, 0.75},
+                  {4.0, 1.25, 33, 0.8}, {5.75, 0.25, 33, 0.7}, {6.0, 1.0, 28, 0.85}, {7.25, 0.7, 31, 0.75}};
   return s;
 }
 
@@ -58,7 +61,8 @@ Result<Session> mended(Session s, const Assets& assets) {
 }
 
 // A made-up track: the mended pair and backing in other proportions, coloured a little, over eight bars.
-Result<AudioBuffer> referenceTrack(Session s, const Assets& assets, double kickDb, double bassDb, double backingDb, double bellHz, double bellDb) {
+Result<AudioBuffer> referenceTrack(Session s, const Assets& assets, double kickDb, double bassDb,
+                                   double backingDb, double bellHz, double bellDb) {
   s.kick.layers.front().levelDb += kickDb;
   s.bass.layers.front().levelDb += bassDb;
   s.backing.levelDb += backingDb;
@@ -72,7 +76,8 @@ Result<AudioBuffer> referenceTrack(Session s, const Assets& assets, double kickD
     Biquad low(Biquad::lowPass(kRate, bellHz * 1.4, 0.6)), high(Biquad::highPass(kRate, bellHz / 1.4, 0.6));
     const auto& source = loop.channels[std::min(c, loop.channelCount() - 1)];
     for (int turn = 0; turn < 4; ++turn)
-      for (float x : source) out.channels[c].push_back(static_cast<float>(0.85 * gain * (x + bell * high.process(low.process(x)))));
+      for (float x : source)
+        out.channels[c].push_back(static_cast<float>(0.85 * gain * (x + bell * high.process(low.process(x)))));
   }
   return out;
 }
@@ -84,7 +89,9 @@ Result<void> addReferences(Demo& demo) {
     const char* name;
     double kickDb, bassDb, backingDb, bellHz, bellDb;
   };
-  for (const Row& r : {Row{"Brine.flac", 0.6, -0.5, 0.3, 48.0, 0.8}, Row{"Night Pump.flac", -0.5, 0.6, -0.4, 95.0, 1.2}, Row{"White Hills.flac", 0.0, 0.0, 0.2, 180.0, -1.5}}) {
+  for (const Row& r :
+       {Row{"Brine.flac", 0.6, -0.5, 0.3, 48.0, 0.8}, Row{"Night Pump.flac", -0.5, 0.6, -0.4, 95.0, 1.2},
+        Row{"White Hills.flac", 0.0, 0.0, 0.2, 180.0, -1.5}}) {
     auto track = referenceTrack(*goal, demo.assets, r.kickDb, r.bassDb, r.backingDb, r.bellHz, r.bellDb);
     if (!track) return Fail(track.error());
     auto ref = addSound(demo.assets, *track, r.name, SampleFormat::Flac24);
@@ -100,8 +107,10 @@ Result<Demo> make() {
   Demo demo;
   demo.session = pattern();
   // 58 cents under A1.
-  auto kickRef = addSound(demo.assets, kick(55.0 * std::exp2(-58.0 / 1200.0), 290.0), "Pan lid kick.wav", SampleFormat::Wav24);
-  auto bassRef = addSound(demo.assets, lowHit(55.0, 1.6, kBassPhase), "Brine tank 808.wav", SampleFormat::Wav24);
+  auto kickRef = addSound(demo.assets, kick(55.0 * std::exp2(-58.0 / 1200.0), 290.0), "Pan lid kick.wav",
+                          SampleFormat::Wav24);
+  auto bassRef =
+      addSound(demo.assets, lowHit(55.0, 1.6, kBassPhase), "Brine tank 808.wav", SampleFormat::Wav24);
   auto backingRef = addSound(demo.assets, backing(kTempo, 8), "Saltworks backing.flac", SampleFormat::Flac24);
   for (const auto* ref : {&kickRef, &bassRef, &backingRef})
     if (!*ref) return Fail(ref->error());

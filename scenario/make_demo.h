@@ -1,6 +1,6 @@
 #pragma once
-/// The demo scenario: Saltworks, a slow-burning instrumental in A minor at 122 BPM, with faults that give every stage
-/// something to mend.
+/// The demo scenario: Saltworks, a slow-burning instrumental in A minor at 122 BPM, with faults that give every
+/// stage something to mend.
 
 #include <string>
 
@@ -16,7 +16,8 @@ struct Demo {
 /// Makes the session and its sounds in memory, the same on every run.
 Result<Demo> make();
 
-/// Writes DIR/Saltworks.heft and its sounds as files in DIR/sounds. Returns the session's folder. Errors: Unwritable.
+/// Writes DIR/Saltworks.heft and its sounds as files in DIR/sounds. Returns the session's folder. Errors:
+/// Unwritable.
 Result<std::string> write(const std::string& folder);
 
 }  // namespace heft::demo

@@ -1,5 +1,5 @@
-// The command line as a user meets it: the real program, real files, documented exit codes, one line on stderr that names
-// the file, nothing half written.
+// The command line as a user meets it: the real program, real files, documented exit codes, one line on stderr
+// that names the file, nothing half written.
 
 #include <gtest/gtest.h>
 #include <sys/wait.h>
@@ -36,7 +36,8 @@ class Cli : public ::testing::Test {
     for (const auto& a : arguments) command += " " + quoted(a);
     command += " >" + quoted(folder / "out.txt") + " 2>" + quoted(folder / "err.txt");
     const int status = std::system(command.c_str());
-    Ran out{WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status), contentsOf(folder / "out.txt"), contentsOf(folder / "err.txt")};
+    Ran out{WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status), contentsOf(folder / "out.txt"),
+            contentsOf(folder / "err.txt")};
     return out;
   }
   std::string kickFile(double hz = 53.2, const std::string& name = "kick.wav") {
@@ -47,7 +48,8 @@ class Cli : public ::testing::Test {
   }
   std::string bassFile(double hz = 55, double phase = 0, double rate = 48000) {
     auto x = sine(hz, 0.6, 1.0, rate, phase);
-    for (size_t i = 0; i < x.size(); ++i) x[i] *= std::exp(-2.0 * static_cast<double>(i) / rate) * std::min(1.0, static_cast<double>(i) / 100);
+    for (size_t i = 0; i < x.size(); ++i)
+      x[i] *= std::exp(-2.0 * static_cast<double>(i) / rate) * std::min(1.0, static_cast<double>(i) / 100);
     return writeSound(folder, "bass.wav", bufferOf(x, rate));
   }
   size_t filesIn(const std::string& path) {
@@ -71,7 +73,10 @@ TEST_F(Cli, MeasureGivesOneObjectPerFile) {
   ASSERT_EQ(r.code, 0) << r.err;
   const Json j = r.json();
   ASSERT_EQ(j.size(), 2u);
-  for (const char* key : {"path", "duration_s", "sample_rate", "channels", "landing_hz", "landing_note", "landing_cents", "confidence", "start_hz", "fall_ms", "onset_ms", "tail_ms", "peak_dbfs", "rms_dbfs", "crest_db", "nearest_key_note", "shift_semitones", "warnings"})
+  for (const char* key :
+       {"path", "duration_s", "sample_rate", "channels", "landing_hz", "landing_note", "landing_cents",
+        "confidence", "start_hz", "fall_ms", "onset_ms", "tail_ms", "peak_dbfs", "rms_dbfs", "crest_db",
+        "nearest_key_note", "shift_semitones", "warnings"})
     EXPECT_TRUE(j[0].contains(key)) << key;
   EXPECT_NEAR(j[0]["landing_hz"], 53.2, 0.05);
   EXPECT_EQ(j[0]["landing_note"], "G#1");
@@ -88,10 +93,16 @@ TEST_F(Cli, TuneMovesTheLandingAndSaysTheStrain) {
     ASSERT_EQ(r.code, 0) << r.err;
     EXPECT_NEAR(1200 * std::log2(r.json()["after_hz"].get<double>() / 55), 0, 2);
     EXPECT_TRUE(r.json()["warnings"].empty());
-    EXPECT_NEAR(1200 * std::log2(run({"--json", "measure", folder / "t.wav"}).json()[0]["landing_hz"].get<double>() / 55), 0, 2);
+    EXPECT_NEAR(
+        1200 *
+            std::log2(run({"--json", "measure", folder / "t.wav"}).json()[0]["landing_hz"].get<double>() / 55),
+        0, 2);
   }
-  EXPECT_FALSE(run({"--json", "tune", kick, "--to", "E2", "--method", "varispeed", "-o", folder / "t.wav"}).json()["warnings"].empty());
-  const auto with = run({"--json", "tune", kick, "--with", bassFile(110), "--method", "split", "-o", folder / "w.wav"});
+  EXPECT_FALSE(run({"--json", "tune", kick, "--to", "E2", "--method", "varispeed", "-o", folder / "t.wav"})
+                   .json()["warnings"]
+                   .empty());
+  const auto with =
+      run({"--json", "tune", kick, "--with", bassFile(110), "--method", "split", "-o", folder / "w.wav"});
   EXPECT_NEAR(with.json()["after_hz"].get<double>(), 55, 0.1);
 }
 
@@ -115,10 +126,13 @@ TEST_F(Cli, DuckFollowsTheTriggerAndWritesItsCurve) {
   recipe.tailMs = 150;
   const auto one = makeKick(recipe);
   for (double t : {0.2, 0.7, 1.325})
-    for (size_t i = 0; i < one.size() && static_cast<size_t>(t * 48000) + i < drums.size(); ++i) drums[static_cast<size_t>(t * 48000) + i] += one[i];
+    for (size_t i = 0; i < one.size() && static_cast<size_t>(t * 48000) + i < drums.size(); ++i)
+      drums[static_cast<size_t>(t * 48000) + i] += one[i];
   const auto trigger = writeSound(folder, "drums.wav", bufferOf(drums, 48000));
   const auto bass = writeSound(folder, "sub.wav", bufferOf(sine(50, 0.5, 2.0, 48000), 48000));
-  const auto r = run({"--json", "duck", bass, "--trigger", trigger, "--depth-db", "9", "--attack-ms", "3", "--hold-ms", "40", "--release-ms", "60", "-o", folder / "d.wav", "--curve", folder / "c.csv", "--midi", folder / "c.mid"});
+  const auto r = run({"--json", "duck", bass, "--trigger", trigger, "--depth-db", "9", "--attack-ms", "3",
+                      "--hold-ms", "40", "--release-ms", "60", "-o", folder / "d.wav", "--curve",
+                      folder / "c.csv", "--midi", folder / "c.mid"});
   ASSERT_EQ(r.code, 0) << r.err;
   const Json j = r.json();
   ASSERT_EQ(j["triggers_ms"].size(), 3u);
@@ -127,7 +141,10 @@ TEST_F(Cli, DuckFollowsTheTriggerAndWritesItsCurve) {
   EXPECT_LE(j["return_ms"].get<double>(), 103.1);
   EXPECT_EQ(contentsOf(folder / "c.csv").rfind("time_s,gain_db\n", 0), 0u);
   EXPECT_EQ(contentsOf(folder / "c.mid").substr(0, 4), "MThd");
-  EXPECT_EQ(run({"duck", bass, "--trigger", trigger, "--depth-db", "9", "--method", "follow", "-o", folder / "x.wav"}).code, 2);
+  EXPECT_EQ(
+      run({"duck", bass, "--trigger", trigger, "--depth-db", "9", "--method", "follow", "-o", folder / "x.wav"})
+          .code,
+      2);
 }
 
 TEST_F(Cli, CompareGivesBandsAndTheDifference) {
@@ -150,7 +167,8 @@ TEST_F(Cli, CompareGivesBandsAndTheDifference) {
 TEST_F(Cli, DemoCheckAndRenderAreTheSameEveryTime) {
   ASSERT_EQ(run({"demo", folder / "a"}).code, 0);
   ASSERT_EQ(run({"demo", folder / "b"}).code, 0);
-  EXPECT_EQ(contentsOf(folder / "a/Saltworks.heft/session.json"), contentsOf(folder / "b/Saltworks.heft/session.json"));
+  EXPECT_EQ(contentsOf(folder / "a/Saltworks.heft/session.json"),
+            contentsOf(folder / "b/Saltworks.heft/session.json"));
   EXPECT_EQ(contentsOf(folder / "a/sounds/Brine.flac"), contentsOf(folder / "b/sounds/Brine.flac"));
   const auto r = run({"--json", "check", folder / "a/Saltworks.heft"});
   ASSERT_EQ(r.code, 0) << r.err;
@@ -170,31 +188,33 @@ TEST_F(Cli, NonsenseIsBadUsage) {
   const struct {
     std::vector<std::string> arguments;
     const char* named;
-  } kRows[] = {{{}, "subcommand"},
-               {{"fly"}, "fly"},
-               {{"measure"}, "FILE"},
-               {{"measure", kick, "--key", "H#"}, "H#"},
-               {{"measure", kick, "--tempo", "-5"}, "-5"},
-               {{"measure", kick, "--tempo", "nan"}, "nan"},
-               {{"measure", kick, "--low", "300", "--high", "100"}, "--low"},
-               {{"measure", kick, "--low", "inf"}, "--low"},
-               {{"measure", kick, "--middle-c", "C9"}, "C9"},
-               {{"measure", kick, "--frobnicate"}, "--frobnicate"},
-               {{"tune", kick, "--to", "A", "--method", "split", "-o", out}, "\"A\""},
-               {{"tune", kick, "--to-hz", "0", "--method", "split", "-o", out}, "--to-hz"},
-               {{"tune", kick, "--to-hz", "1e99", "--method", "split", "-o", out}, "--to-hz"},
-               {{"tune", kick, "--method", "split", "-o", out}, "--to"},
-               {{"tune", kick, "--to", "A1", "--to-hz", "55", "--method", "split", "-o", out}, "one of"},
-               {{"tune", kick, "--to", "A1", "--method", "bend", "-o", out}, "not available yet"},
-               {{"tune", kick, "--to", "A1", "--method", "hold-length", "-o", out}, "not available yet"},
-               {{"tune", kick, "--to", "A1", "--method", "magic", "-o", out}, "magic"},
-               {{"tune", kick, "--to", "A1", "--method", "split", "--strike-ms", "-1", "-o", out}, "--strike-ms"},
-               {{"align", kick, bass, "--low", "200"}, "--low"},
-               {{"align", kick, bass, "--max-delay-ms", "nan"}, "--max-delay-ms"},
-               {{"duck", bass, "--trigger", kick, "--depth-db", "-3", "-o", out}, "--depth-db"},
-               {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--crossover", "5", "-o", out}, "--crossover"},
-               {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--method", "mirror", "-o", out}, "not available yet"},
-               {{"compare", kick}, "REF"}};
+  } kRows[] = {
+      {{}, "subcommand"},
+      {{"fly"}, "fly"},
+      {{"measure"}, "FILE"},
+      {{"measure", kick, "--key", "H#"}, "H#"},
+      {{"measure", kick, "--tempo", "-5"}, "-5"},
+      {{"measure", kick, "--tempo", "nan"}, "nan"},
+      {{"measure", kick, "--low", "300", "--high", "100"}, "--low"},
+      {{"measure", kick, "--low", "inf"}, "--low"},
+      {{"measure", kick, "--middle-c", "C9"}, "C9"},
+      {{"measure", kick, "--frobnicate"}, "--frobnicate"},
+      {{"tune", kick, "--to", "A", "--method", "split", "-o", out}, "\"A\""},
+      {{"tune", kick, "--to-hz", "0", "--method", "split", "-o", out}, "--to-hz"},
+      {{"tune", kick, "--to-hz", "1e99", "--method", "split", "-o", out}, "--to-hz"},
+      {{"tune", kick, "--method", "split", "-o", out}, "--to"},
+      {{"tune", kick, "--to", "A1", "--to-hz", "55", "--method", "split", "-o", out}, "one of"},
+      {{"tune", kick, "--to", "A1", "--method", "bend", "-o", out}, "not available yet"},
+      {{"tune", kick, "--to", "A1", "--method", "hold-length", "-o", out}, "not available yet"},
+      {{"tune", kick, "--to", "A1", "--method", "magic", "-o", out}, "magic"},
+      {{"tune", kick, "--to", "A1", "--method", "split", "--strike-ms", "-1", "-o", out}, "--strike-ms"},
+      {{"align", kick, bass, "--low", "200"}, "--low"},
+      {{"align", kick, bass, "--max-delay-ms", "nan"}, "--max-delay-ms"},
+      {{"duck", bass, "--trigger", kick, "--depth-db", "-3", "-o", out}, "--depth-db"},
+      {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--crossover", "5", "-o", out}, "--crossover"},
+      {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--method", "mirror", "-o", out},
+       "not available yet"},
+      {{"compare", kick}, "REF"}};
   for (const auto& row : kRows) expectFault(run(row.arguments), 2, row.named);
   EXPECT_FALSE(std::filesystem::exists(out));
   EXPECT_EQ(run({"--help"}).code, 0);
@@ -230,13 +250,16 @@ TEST_F(Cli, BrokenInputIsNamedAndNothingIsWritten) {
 
 TEST_F(Cli, UnwritableTargetsAreNamed) {
   const auto kick = kickFile(), bass = bassFile();
-  for (const std::string& target : {folder.path(), std::string("/proc/heft.wav"), folder / "no/such/folder.wav"}) {
+  for (const std::string& target :
+       {folder.path(), std::string("/proc/heft.wav"), folder / "no/such/folder.wav"}) {
     expectFault(run({"tune", kick, "--to", "A1", "--method", "varispeed", "-o", target}), 4, target);
     expectFault(run({"align", kick, bass, "-o", target}), 4, target);
     expectFault(run({"duck", bass, "--trigger", kick, "--depth-db", "6", "-o", target}), 4, target);
   }
   // The sound could be written, the curve not: neither is there afterwards.
-  expectFault(run({"duck", bass, "--trigger", kick, "--depth-db", "6", "-o", folder / "d.wav", "--curve", folder / "no/c.csv"}), 4, "no/c.csv");
+  expectFault(run({"duck", bass, "--trigger", kick, "--depth-db", "6", "-o", folder / "d.wav", "--curve",
+                   folder / "no/c.csv"}),
+              4, "no/c.csv");
   EXPECT_FALSE(std::filesystem::exists(folder / "d.wav"));
   expectFault(run({"demo", "/proc/demo"}), 4, "/proc/demo");
 }
@@ -245,7 +268,12 @@ TEST_F(Cli, UnwritableTargetsAreNamed) {
 TEST_F(Cli, OddSoundsAreAnswered) {
   const auto kick = kickFile(), bass = bassFile();
   const auto mono = noise(0.1, 2400, 2);
-  const std::vector<std::pair<std::string, AudioBuffer>> sounds = {{"one.wav", bufferOf({0.5}, 48000)}, {"eight.wav", bufferOf(mono, 48000, 8)}, {"slow.wav", bufferOf(sine(55, 0.5, 0.5, 8000), 8000)}, {"fast.wav", bufferOf(sine(55, 0.5, 0.2, 384000), 384000)}, {"silence.wav", AudioBuffer(48000, 2, 4800)}};
+  const std::vector<std::pair<std::string, AudioBuffer>> sounds = {
+      {"one.wav", bufferOf({0.5}, 48000)},
+      {"eight.wav", bufferOf(mono, 48000, 8)},
+      {"slow.wav", bufferOf(sine(55, 0.5, 0.5, 8000), 8000)},
+      {"fast.wav", bufferOf(sine(55, 0.5, 0.2, 384000), 384000)},
+      {"silence.wav", AudioBuffer(48000, 2, 4800)}};
   for (const auto& [name, sound] : sounds) {
     const auto path = writeSound(folder, name, sound);
     EXPECT_EQ(run({"--json", "measure", path}).code, 0) << name;
@@ -253,8 +281,14 @@ TEST_F(Cli, OddSoundsAreAnswered) {
     EXPECT_TRUE(tuned == 0 || tuned == 3) << name;
     EXPECT_EQ(run({"--json", "align", kick, path, "-o", folder / "o.wav"}).code, 0) << name;
     EXPECT_EQ(run({"--json", "align", path, bass}).code, 0) << name;
-    EXPECT_EQ(run({"--json", "duck", path, "--trigger", kick, "--depth-db", "120", "--crossover", "100", "-o", folder / "o.wav"}).code, 0) << name;
-    EXPECT_EQ(run({"--json", "duck", bass, "--trigger", path, "--depth-db", "6", "-o", folder / "o.wav"}).code, 0) << name;
+    EXPECT_EQ(run({"--json", "duck", path, "--trigger", kick, "--depth-db", "120", "--crossover", "100", "-o",
+                   folder / "o.wav"})
+                  .code,
+              0)
+        << name;
+    EXPECT_EQ(run({"--json", "duck", bass, "--trigger", path, "--depth-db", "6", "-o", folder / "o.wav"}).code,
+              0)
+        << name;
     EXPECT_EQ(run({"--json", "compare", path, kick}).code, 0) << name;
   }
   // A header that promises more than there is: what is there is used, with a warning.

@@ -1,8 +1,9 @@
 // The Ledger: each fault gives its line, each remedy mends it, and none does harm elsewhere.
 
+#include "core/ledger/ledger.h"
+
 #include <gtest/gtest.h>
 
-#include "core/ledger/ledger.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/signals.h"
 
@@ -55,9 +56,12 @@ TEST(Ledger, TheDemosFaultsAreFound) {
 }
 
 // Hits share a family: which of them is named may change. So do bands.
-std::string familyOf(const std::string& id) { return id.rfind("pair-hit", 0) == 0 ? "pair-hit" : id.rfind("band", 0) == 0 ? "band" : id; }
+std::string familyOf(const std::string& id) {
+  return id.rfind("pair-hit", 0) == 0 ? "pair-hit" : id.rfind("band", 0) == 0 ? "band" : id;
+}
 
-// The worst verdict of a family; a family that has no line holds, but a line that first appears may ask to be watched.
+// The worst verdict of a family; a family that has no line holds, but a line that first appears may ask to be
+// watched.
 int worstOf(const Judged& j, const std::string& family) {
   int worst = -1;
   for (const Finding& f : j.findings)
@@ -65,23 +69,26 @@ int worstOf(const Judged& j, const std::string& family) {
   return worst < 0 ? static_cast<int>(Verdict::Watch) : worst;
 }
 
-// After the remedies, one after another as they stand in the Ledger, no line is off and none has become worse by a verdict
-// through another's remedy.
+// After the remedies, one after another as they stand in the Ledger, no line is off and none has become worse
+// by a verdict through another's remedy.
 TEST(Ledger, RemediesMendTheDemoWithoutHarm) {
   Session s = theDemo().session;
   auto now = judge(s);
   int pressed = 0;
   for (; pressed < 15; ++pressed) {
-    const auto next = std::find_if(now.findings.begin(), now.findings.end(), [](const Finding& f) { return f.remedy && f.verdict != Verdict::Holds; });
+    const auto next = std::find_if(now.findings.begin(), now.findings.end(),
+                                   [](const Finding& f) { return f.remedy && f.verdict != Verdict::Holds; });
     if (next == now.findings.end()) break;
     const std::string id = next->id;
     s = next->remedy->apply(s);
     const auto after = judge(s);
     for (const Finding& f : after.findings) {
       if (familyOf(f.id) == familyOf(id)) continue;
-      EXPECT_LE(static_cast<int>(f.verdict), worstOf(now, familyOf(f.id))) << id << " worsened " << f.id << ": " << f.sentence << " | " << f.measured;
+      EXPECT_LE(static_cast<int>(f.verdict), worstOf(now, familyOf(f.id)))
+          << id << " worsened " << f.id << ": " << f.sentence << " | " << f.measured;
     }
-    if (const Finding* mended = after.find(id)) EXPECT_NE(mended->verdict, Verdict::Off) << mended->sentence << " | " << mended->measured;
+    if (const Finding* mended = after.find(id))
+      EXPECT_NE(mended->verdict, Verdict::Off) << mended->sentence << " | " << mended->measured;
     now = after;
   }
   EXPECT_GE(pressed, 4);
@@ -155,8 +162,10 @@ TEST(Ledger, SideLowsAndClippingAreSaidAndMended) {
   Assets assets = theDemo().assets;
   AudioBuffer wide(48000, 2, 76800);
   const auto left = sine(55, 0.7, 1.6, 48000), right = sine(55, 0.7, 1.6, 48000, 1.2);
-  for (size_t i = 0; i < left.size(); ++i) wide.channels[0][i] = static_cast<float>(left[i]), wide.channels[1][i] = static_cast<float>(right[i]);
-  s.bass.layers[0].asset = assets.add(*decodeSound(*encodeSound(wide, SampleFormat::WavFloat), "wide.wav"), "wide.wav");
+  for (size_t i = 0; i < left.size(); ++i)
+    wide.channels[0][i] = static_cast<float>(left[i]), wide.channels[1][i] = static_cast<float>(right[i]);
+  s.bass.layers[0].asset =
+      assets.add(*decodeSound(*encodeSound(wide, SampleFormat::WavFloat), "wide.wav"), "wide.wav");
   s.bass.layers[0].levelDb = 6;
   const auto j = judge(s, assets);
   expectLine(j, "low-mono", Verdict::Off, "not mono");
@@ -169,7 +178,8 @@ TEST(Ledger, BandsAreJudgedOnlyWithABackingAndReferences) {
   Session s = theDemo().session;
   s.bass.layers[0].levelDb += 8;
   const auto j = judge(s);
-  const bool any = std::any_of(j.findings.begin(), j.findings.end(), [](const Finding& f) { return f.id.rfind("band-", 0) == 0; });
+  const bool any = std::any_of(j.findings.begin(), j.findings.end(),
+                               [](const Finding& f) { return f.id.rfind("band-", 0) == 0; });
   EXPECT_TRUE(any);
   s.backing.mute = true;
   for (const Finding& f : judge(s).findings) EXPECT_NE(f.id.rfind("band", 0), 0u) << f.sentence;

@@ -1,4 +1,5 @@
-// Landing, onset, tail, loudness and low-end profile against known signals, published figures and slow recomputation.
+// Landing, onset, tail, loudness and low-end profile against known signals, published figures and slow
+// recomputation.
 
 #include <gtest/gtest.h>
 
@@ -19,7 +20,9 @@ namespace {
 
 using namespace reference;
 
-SoundFacts facts(const std::vector<double>& x, double rate) { return measureSound(bufferOf(x, rate)); }
+SoundFacts facts(const std::vector<double>& x, double rate) {
+  return measureSound(bufferOf(x, rate));
+}
 
 // The project's own goal for built kicks: half a cent at the median, 5 cents for nearly all, 50 for all.
 TEST(Landing, BuiltKicksOfEveryKindLandWhereTheyWereMade) {
@@ -37,8 +40,8 @@ TEST(Landing, BuiltKicksOfEveryKindLandWhereTheyWereMade) {
   EXPECT_LT(errors[117], 8.0);
 }
 
-// A tail that was trimmed dies away faster and faster; what is claimed of it is still the right note, to a fraction of a
-// semitone, and a kick of ordinary length is not given up.
+// A tail that was trimmed dies away faster and faster; what is claimed of it is still the right note, to a
+// fraction of a semitone, and a kick of ordinary length is not given up.
 TEST(Landing, TrimmedTailsDoNotBendTheNote) {
   for (double trimMs : {125.0, 180.0, 300.0})
     for (double hz : {45.0, 55.0, 65.0}) {
@@ -48,7 +51,8 @@ TEST(Landing, TrimmedTailsDoNotBendTheNote) {
       recipe.fallMs = 10.0;
       recipe.trimMs = trimMs;
       const auto measured = facts(makeKick(recipe), recipe.sampleRate);
-      if (trimMs < 130.0 && hz < 50.0 && !measured.landing.hz) continue;  // three cycles in all: nothing need be claimed
+      if (trimMs < 130.0 && hz < 50.0 && !measured.landing.hz)
+        continue;  // three cycles in all: nothing need be claimed
       ASSERT_TRUE(measured.landing.hz) << trimMs << " ms, " << hz << " Hz";
       EXPECT_NEAR(centsBetween(hz, *measured.landing.hz), 0.0, 10.0) << trimMs << " ms, " << hz << " Hz";
     }
@@ -82,7 +86,8 @@ TEST(Landing, ThePitchPathFollowsTheFall) {
       const double want = fallAt(recipe, p.seconds);
       if (want < 1.0) continue;
       ++inFall;
-      EXPECT_NEAR(12 * std::log2(p.hz / recipe.landingHz), want, 1.2) << semitones << " st, " << 1000 * p.seconds << " ms";
+      EXPECT_NEAR(12 * std::log2(p.hz / recipe.landingHz), want, 1.2)
+          << semitones << " st, " << 1000 * p.seconds << " ms";
     }
     EXPECT_GE(inFall, 3) << semitones;
     // Within 50 cents of the landing after tau * ln(2 * semitones).
@@ -92,7 +97,8 @@ TEST(Landing, ThePitchPathFollowsTheFall) {
 }
 
 // Single notes of a General MIDI sound bank (Debian's timgm6mb-soundfont through fluidsynth; tests/reference/
-// make_bass_notes.py): sampled instruments are themselves up to some cents off, so the right note within 15 cents.
+// make_bass_notes.py): sampled instruments are themselves up to some cents off, so the right note within 15
+// cents.
 TEST(Landing, RecordedBassesGiveTheirNote) {
   int found = 0;
   for (const auto& entry : std::filesystem::directory_iterator(std::string(HEFT_TEST_DATA) + "/bass_notes")) {
@@ -112,7 +118,8 @@ TEST(Landing, AMissingFundamentalIsStillTheNote) {
   const double rate = 48000;
   auto x = sine(110, 0.5, 0.8, rate);
   const auto third = sine(165, 0.4, 0.8, rate, 0.4), fourth = sine(220, 0.2, 0.8, rate, 1.0);
-  for (size_t i = 0; i < x.size(); ++i) x[i] = (x[i] + third[i] + fourth[i]) * std::exp(-3.0 * static_cast<double>(i) / rate);
+  for (size_t i = 0; i < x.size(); ++i)
+    x[i] = (x[i] + third[i] + fourth[i]) * std::exp(-3.0 * static_cast<double>(i) / rate);
   const auto measured = facts(x, rate);
   ASSERT_TRUE(measured.landing.hz);
   EXPECT_NEAR(*measured.landing.hz, 55.0, 0.3);
@@ -143,12 +150,14 @@ TEST(Landing, TinyAndOddInputIsAnsweredCalmly) {
   EXPECT_FALSE(facts(std::vector<double>(48000, 0.7), 48000).landing.hz) << "a constant has no pitch";
 }
 
-// Hua and Sarkar (1990) and Roy and Kailath (1989): exact on noiseless damped tones, from little more than a period.
+// Hua and Sarkar (1990) and Roy and Kailath (1989): exact on noiseless damped tones, from little more than a
+// period.
 TEST(DampedTones, TwoTonesAreFoundExactly) {
   std::vector<double> x;
   for (int i = 0; i < 80; ++i) {
     const double t = i / 1000.0;
-    x.push_back(0.7 * std::exp(-12 * t) * std::cos(kTwoPi * 55 * t + 0.3) + 0.2 * std::exp(-3 * t) * std::cos(kTwoPi * 171 * t - 1.0));
+    x.push_back(0.7 * std::exp(-12 * t) * std::cos(kTwoPi * 55 * t + 0.3) +
+                0.2 * std::exp(-3 * t) * std::cos(kTwoPi * 171 * t - 1.0));
   }
   const auto fit = fitDampedTones(x, 1000, 6);
   ASSERT_GE(fit.tones.size(), 2u);
@@ -159,8 +168,9 @@ TEST(DampedTones, TwoTonesAreFoundExactly) {
   EXPECT_GT(fit.explained, 1 - 1e-9);
 }
 
-// The Cramer-Rao bound for the frequency of one undamped tone in white noise, var(f) = 6 fs^2 / ((2 pi)^2 snr N (N^2 - 1))
-// with snr = A^2 / (2 sigma^2) (Rife and Boorstyn 1974, from memory): the estimate stays within a small factor of it.
+// The Cramer-Rao bound for the frequency of one undamped tone in white noise, var(f) = 6 fs^2 / ((2 pi)^2 snr N
+// (N^2 - 1)) with snr = A^2 / (2 sigma^2) (Rife and Boorstyn 1974, from memory): the estimate stays within a
+// small factor of it.
 TEST(DampedTones, NoiseCostsLittleMoreThanTheBound) {
   const int n = 120;
   const double sigma = 0.02, snr = 1.0 / (2 * sigma * sigma);
@@ -210,7 +220,8 @@ TEST(Levels, PeakRmsAndCrestOfASine) {
   EXPECT_NEAR(measured.crestDb, 3.01, 0.01);
 }
 
-// EBU Tech 3341, minimum requirements, test signals 1 to 3: stereo 1000 Hz sines at stated levels, tolerance 0.1 LU.
+// EBU Tech 3341, minimum requirements, test signals 1 to 3: stereo 1000 Hz sines at stated levels, tolerance
+// 0.1 LU.
 TEST(Loudness, SyntheticSignalsOfTech3341) {
   auto steps = [](const std::vector<std::pair<double, double>>& parts) {
     std::vector<double> x;
@@ -236,19 +247,22 @@ TEST(Loudness, TruePeakOfTech3341) {
 
 TEST(Loudness, MonoIsJudgedOnTwoSpeakersAndShortSoundsHaveNone) {
   const auto x = sine(1000, 0.1, 3.0, 48000);
-  EXPECT_NEAR(*measureLoudness(bufferOf(x, 48000, 1))->integratedLufs, *measureLoudness(bufferOf(x, 48000, 2))->integratedLufs, 0.01);
+  EXPECT_NEAR(*measureLoudness(bufferOf(x, 48000, 1))->integratedLufs,
+              *measureLoudness(bufferOf(x, 48000, 2))->integratedLufs, 0.01);
   EXPECT_FALSE(measureLoudness(bufferOf(sine(1000, 0.1, 0.3, 48000), 48000))->integratedLufs);
   EXPECT_FALSE(measureLoudness(AudioBuffer(48000, 2, 48000))->integratedLufs);
 }
 
-// IEC 61260-1:2014: exact mid-band frequencies of the 1/24-octave bands about 1 kHz, f = 1000 * 10^(0.3 (2x + 1) / 48).
-// The first below 1 kHz is 985.7 Hz by the standard's formula; in our range the bands next to 100 Hz are these.
+// IEC 61260-1:2014: exact mid-band frequencies of the 1/24-octave bands about 1 kHz, f = 1000 * 10^(0.3 (2x +
+// 1) / 48). The first below 1 kHz is 985.7 Hz by the standard's formula; in our range the bands next to 100 Hz
+// are these.
 TEST(LowEnd, CurveStandsOnTheStandardsFrequencies) {
   const auto& hz = profileHz();
   EXPECT_GE(hz.front(), 20.0);
   EXPECT_LE(hz.back(), 500.0);
   for (size_t i = 1; i < hz.size(); ++i) EXPECT_NEAR(hz[i] / hz[i - 1], std::pow(10.0, 0.3 / 24), 1e-12);
-  EXPECT_TRUE(std::any_of(hz.begin(), hz.end(), [](double f) { return std::abs(f - 1000 * std::pow(10.0, -0.3 * 79 / 48)) < 1e-6; }));
+  EXPECT_TRUE(std::any_of(hz.begin(), hz.end(),
+                          [](double f) { return std::abs(f - 1000 * std::pow(10.0, -0.3 * 79 / 48)) < 1e-6; }));
 }
 
 TEST(LowEnd, BandPowersAgreeWithADirectTransform) {
@@ -269,7 +283,8 @@ TEST(LowEnd, LongFilesLoopsAndRatesAgree) {
   std::vector<double> x(static_cast<size_t>(48000 * 8));
   for (size_t i = 0; i < x.size(); ++i) {
     const double t = static_cast<double>(i) / 48000;
-    x[i] = 0.4 * std::sin(kTwoPi * 50 * t) + 0.2 * std::sin(kTwoPi * 100 * t) + 0.1 * std::sin(kTwoPi * 2000 * t);
+    x[i] =
+        0.4 * std::sin(kTwoPi * 50 * t) + 0.2 * std::sin(kTwoPi * 100 * t) + 0.1 * std::sin(kTwoPi * 2000 * t);
   }
   // Powers of sines: a^2 / 2. Total 0.105; shares 0.08, 0.02.
   for (bool wraps : {false, true}) {
@@ -284,7 +299,9 @@ TEST(LowEnd, LongFilesLoopsAndRatesAgree) {
 TEST(LowEnd, SideIsMeasuredAgainstMid) {
   AudioBuffer sound(48000, 2, 96000);
   const auto mid = sine(60, 0.4, 2.0, 48000), side = sine(80, 0.04, 2.0, 48000);
-  for (size_t i = 0; i < mid.size(); ++i) sound.channels[0][i] = static_cast<float>(mid[i] + side[i]), sound.channels[1][i] = static_cast<float>(mid[i] - side[i]);
+  for (size_t i = 0; i < mid.size(); ++i)
+    sound.channels[0][i] = static_cast<float>(mid[i] + side[i]),
+    sound.channels[1][i] = static_cast<float>(mid[i] - side[i]);
   EXPECT_NEAR(*measureLowEnd(sound).sideDbBelow120, -20.0, 0.1);
   EXPECT_FALSE(measureLowEnd(bufferOf(mid, 48000)).sideDbBelow120);
 }

@@ -22,13 +22,16 @@ constexpr double kRate = 48000;
 
 std::vector<double> decaying(double hz, double phase, double seconds = 0.5) {
   auto x = sine(hz, 0.8, seconds, kRate, phase);
-  for (size_t i = 0; i < x.size(); ++i) x[i] *= std::exp(-5.0 * static_cast<double>(i) / kRate) * std::min(1.0, static_cast<double>(i) / 200.0);
+  for (size_t i = 0; i < x.size(); ++i)
+    x[i] *= std::exp(-5.0 * static_cast<double>(i) / kRate) * std::min(1.0, static_cast<double>(i) / 200.0);
   return x;
 }
 
-// The published definition of the figure, step by step at the full rate: band limit with zero phase, the region where the
-// 25 ms RMS of each is above -40 dB of its own maximum before any move, level of the sum re the amplitude sum.
-double figureByDefinition(const std::vector<double>& kick, const std::vector<double>& bass, double delaySamples, bool invert, double low, double high) {
+// The published definition of the figure, step by step at the full rate: band limit with zero phase, the region
+// where the 25 ms RMS of each is above -40 dB of its own maximum before any move, level of the sum re the
+// amplitude sum.
+double figureByDefinition(const std::vector<double>& kick, const std::vector<double>& bass, double delaySamples,
+                          bool invert, double low, double high) {
   const size_t n = kick.size() + 4800;
   auto band = [&](std::vector<double> x) {
     x.resize(n, 0.0);
@@ -54,7 +57,9 @@ double figureByDefinition(const std::vector<double>& kick, const std::vector<dou
     const double at = static_cast<double>(i) - delaySamples, whole = std::floor(at);
     const auto j = static_cast<ptrdiff_t>(whole);
     double moved = 0;
-    if (j >= 0 && j + 1 < static_cast<ptrdiff_t>(n)) moved = b[static_cast<size_t>(j)] + (at - whole) * (b[static_cast<size_t>(j + 1)] - b[static_cast<size_t>(j)]);
+    if (j >= 0 && j + 1 < static_cast<ptrdiff_t>(n))
+      moved = b[static_cast<size_t>(j)] +
+              (at - whole) * (b[static_cast<size_t>(j + 1)] - b[static_cast<size_t>(j)]);
     if (invert) moved = -moved;
     sum += (k[i] + moved) * (k[i] + moved), ek += k[i] * k[i], eb += moved * moved;
   }
@@ -65,7 +70,9 @@ TEST(Align, TheFigureIsTheDefinitions) {
   const auto kick = decaying(54, 0.2), bass = decaying(55, 2.1);
   const auto curve = alignCurve({kick, bass}, kRate, {});
   for (double ms : {-9.0, -2.5, 0.0, 1.3, 7.7})
-    for (bool invert : {false, true}) EXPECT_NEAR(curve.levelAt(ms, invert), figureByDefinition(kick, bass, ms * 48, invert, 20, 150), 0.12) << ms << " " << invert;
+    for (bool invert : {false, true})
+      EXPECT_NEAR(curve.levelAt(ms, invert), figureByDefinition(kick, bass, ms * 48, invert, 20, 150), 0.12)
+          << ms << " " << invert;
 }
 
 TEST(Align, AKnownDelayIsTakenBack) {
@@ -73,7 +80,9 @@ TEST(Align, AKnownDelayIsTakenBack) {
   for (double samples : {37.0, 100.5, 210.25}) {
     // The bass starts early by that much.
     std::vector<double> bass = sine(55, 0.8, 0.5, kRate, kTwoPi * 55 * samples / kRate);
-    for (size_t i = 0; i < bass.size(); ++i) bass[i] *= std::exp(-5.0 * (static_cast<double>(i) + samples) / kRate) * std::min(1.0, (static_cast<double>(i) + samples) / 200.0);
+    for (size_t i = 0; i < bass.size(); ++i)
+      bass[i] *= std::exp(-5.0 * (static_cast<double>(i) + samples) / kRate) *
+                 std::min(1.0, (static_cast<double>(i) + samples) / 200.0);
     const auto curve = alignCurve({kick, bass}, kRate, {20, 150, 8});  // less than half a period either way
     double best = -200, at = 0;
     for (size_t i = 0; i < curve.size(); ++i)
@@ -103,7 +112,8 @@ TEST(Align, NeverWorseThanNothingAndNeverALargerMoveThanNeeded) {
     const auto answer = bestAlignment(curve);
     EXPECT_GE(answer.afterDb, answer.beforeDb);
     double best = -200;
-    for (size_t k = 0; k < curve.size(); ++k) best = std::max({best, curve.levelDb(k, false), curve.levelDb(k, true)});
+    for (size_t k = 0; k < curve.size(); ++k)
+      best = std::max({best, curve.levelDb(k, false), curve.levelDb(k, true)});
     EXPECT_GE(answer.afterDb, best - 0.2501);
     for (size_t k = 0; k < curve.size(); ++k)
       if (std::abs(curve.delayMs(k)) < std::abs(answer.delayMs) - 1e-9) {
@@ -118,7 +128,8 @@ TEST(Align, SeveralHitsAreWeightedByTheirEnergy) {
   auto quietKick = decaying(55, 0.0), quietBass = decaying(55, 3.0);
   for (double& x : quietKick) x *= 0.05;
   for (double& x : quietBass) x *= 0.05;
-  const auto loud = alignCurve({loudKick, loudBass}, kRate, {}), quiet = alignCurve({quietKick, quietBass}, kRate, {});
+  const auto loud = alignCurve({loudKick, loudBass}, kRate, {}),
+             quiet = alignCurve({quietKick, quietBass}, kRate, {});
   const auto both = combined({loud, quiet});
   EXPECT_NEAR(bestAlignment(both).delayMs, bestAlignment(loud).delayMs, 0.1);
   EXPECT_NEAR(both.levelAt(0, false), loud.levelAt(0, false), 0.1);
@@ -194,13 +205,15 @@ TEST(Crossover, MovesOnlyWhatLiesBelow) {
   for (size_t i = 0; i < x.size(); ++i) ASSERT_NEAR(y.channels[0][i], 0.5 * x[i], 0.01);
 }
 
-// A drum loop with known times: kicks, snares with a body at 190 Hz, and hats, in three patterns off and on the beat.
+// A drum loop with known times: kicks, snares with a body at 190 Hz, and hats, in three patterns off and on the
+// beat.
 TEST(Detector, FindsKicksAndIgnoresSnaresAndHats) {
   KickRecipe recipe;
   recipe.tailMs = 250;
   recipe.clickDb = -18;
   const auto kick = makeKick(recipe);
-  const std::vector<std::vector<double>> patterns = {{0.0, 0.5, 1.0, 1.5, 2.0}, {0.1, 0.475, 1.225, 1.35, 1.975, 2.1}, {0.3, 0.48, 1.71}};
+  const std::vector<std::vector<double>> patterns = {
+      {0.0, 0.5, 1.0, 1.5, 2.0}, {0.1, 0.475, 1.225, 1.35, 1.975, 2.1}, {0.3, 0.48, 1.71}};
   for (const auto& pattern : patterns) {
     std::vector<double> x(static_cast<size_t>(2.6 * kRate), 0.0);
     auto add = [&](const std::vector<double>& sound, double at, double gain) {
@@ -208,8 +221,11 @@ TEST(Detector, FindsKicksAndIgnoresSnaresAndHats) {
       for (size_t i = 0; i < sound.size() && first + i < x.size(); ++i) x[first + i] += gain * sound[i];
     };
     std::vector<double> snare = noise(0.15, 9600, 3), hat = noise(0.1, 2400, 4);
-    for (size_t i = 0; i < snare.size(); ++i) snare[i] = (snare[i] + 0.5 * std::sin(kTwoPi * 190 * static_cast<double>(i) / kRate)) * std::exp(-static_cast<double>(i) / 2400);
-    for (size_t i = hat.size(); i-- > 1;) hat[i] = (hat[i] - hat[i - 1]) * std::exp(-static_cast<double>(i) / 600);
+    for (size_t i = 0; i < snare.size(); ++i)
+      snare[i] = (snare[i] + 0.5 * std::sin(kTwoPi * 190 * static_cast<double>(i) / kRate)) *
+                 std::exp(-static_cast<double>(i) / 2400);
+    for (size_t i = hat.size(); i-- > 1;)
+      hat[i] = (hat[i] - hat[i - 1]) * std::exp(-static_cast<double>(i) / 600);
     for (double t : pattern) add(kick, t, 0.9);
     for (double t = 0.25; t < 2.5; t += 0.5) add(snare, t, 1.0);
     for (double t = 0.0; t < 2.5; t += 0.125) add(hat, t, 1.0);
@@ -221,15 +237,18 @@ TEST(Detector, FindsKicksAndIgnoresSnaresAndHats) {
   EXPECT_TRUE(findHits(AudioBuffer()).empty());
 }
 
-// Standard MIDI Files 1.0 (RP-001): header, tempo, delta times as variable-length quantities (0x40 one byte, 0x80 is
-// 81 00, 0x2000 is C0 00: the document's own table), end of track.
+// Standard MIDI Files 1.0 (RP-001): header, tempo, delta times as variable-length quantities (0x40 one byte,
+// 0x80 is 81 00, 0x2000 is C0 00: the document's own table), end of track.
 TEST(MidiFile, BytesAreTheStandards) {
   MidiTrackWriter writer(120);
   auto seconds = [](int ticks) { return ticks / 1920.0; };
   writer.controller(seconds(0x40), 11, 127);
   writer.controller(seconds(0x40 + 0x80), 11, 64);
   writer.controller(seconds(0x40 + 0x80 + 0x2000), 11, 0);
-  const std::string want("MThd\0\0\0\6\0\0\0\1\3\xC0MTrk\0\0\0\x19\0\xFF\x51\3\7\xA1\x20\x40\xB0\x0B\x7F\x81\0\xB0\x0B\x40\xC0\0\xB0\x0B\0\0\xFF\x2F\0", 47);
+  const std::string want(
+      "MThd\0\0\0\6\0\0\0\1\3\xC0MTrk\0\0\0\x19\0\xFF\x51\3\7\xA1\x20\x40\xB0\x0B\x7F\x81\0\xB0\x0B\x40\xC0\0"
+      "\xB0\x0B\0\0\xFF\x2F\0",
+      47);
   EXPECT_EQ(writer.file(), want);
 }
 
@@ -264,7 +283,8 @@ TEST(Compare, DifferencesAreAgainstTheMedianOfTheReferences) {
   auto quiet = sine(50, 0.02, 3.0, kRate);
   const auto high = sine(1000, 0.5, 3.0, kRate);
   for (size_t i = 0; i < quiet.size(); ++i) quiet[i] = 0.355 * (quiet[i] + high[i]);
-  EXPECT_NEAR(*bandDifferences(mix, {*measureProgramme(bufferOf(quiet, kRate, 2))})[1].levelReLufsDb, 0.0, 0.05);
+  EXPECT_NEAR(*bandDifferences(mix, {*measureProgramme(bufferOf(quiet, kRate, 2))})[1].levelReLufsDb, 0.0,
+              0.05);
 }
 
 }  // namespace

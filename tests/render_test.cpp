@@ -1,9 +1,11 @@
-// The one path from session to sound: against a plain recomputation, in its steady state, and with only what changed.
+// The one path from session to sound: against a plain recomputation, in its steady state, and with only what
+// changed.
+
+#include "core/render/render.h"
 
 #include <gtest/gtest.h>
 
 #include "core/render/export_files.h"
-#include "core/render/render.h"
 #include "core/shape/trim.h"
 #include "core/sound/interpolate.h"
 #include "scenario/make_demo.h"
@@ -27,7 +29,8 @@ Stems rendered(const Session& s, StepCache& cache) {
 
 double worstDifference(const Stem& a, const Stem& b) {
   double worst = 0;
-  for (size_t i = 0; i < a.frames(); ++i) worst = std::max(worst, std::abs(static_cast<double>(a.at(0, i)) - b.at(0, i)));
+  for (size_t i = 0; i < a.frames(); ++i)
+    worst = std::max(worst, std::abs(static_cast<double>(a.at(0, i)) - b.at(0, i)));
   return worst;
 }
 
@@ -41,13 +44,18 @@ TEST(Render, TheKickLaneIsThePlainSumOfItsHits) {
   std::vector<double> want(stems.frames, 0.0);
   for (size_t h = 0; h < s.kick.hits.size(); ++h) {
     const auto at = std::llround(s.kick.hits[h].startQuarters * s.track.framesPerQuarter());
-    const auto next = h + 1 < s.kick.hits.size() ? std::llround(s.kick.hits[h + 1].startQuarters * s.track.framesPerQuarter()) : static_cast<long long>(stems.frames);
-    for (long long i = 0; i < std::min<long long>(static_cast<long long>(sound.size()), next - at); ++i) want[static_cast<size_t>(at + i) % stems.frames] += level * s.kick.hits[h].velocity * sound[static_cast<size_t>(i)];
+    const auto next = h + 1 < s.kick.hits.size()
+                          ? std::llround(s.kick.hits[h + 1].startQuarters * s.track.framesPerQuarter())
+                          : static_cast<long long>(stems.frames);
+    for (long long i = 0; i < std::min<long long>(static_cast<long long>(sound.size()), next - at); ++i)
+      want[static_cast<size_t>(at + i) % stems.frames] +=
+          level * s.kick.hits[h].velocity * sound[static_cast<size_t>(i)];
   }
   for (size_t i = 0; i < stems.frames; ++i) {
     // In the last 4 ms before a hit the sound that it cuts is on its way out.
     const bool fading = std::any_of(stems.hitFrames.begin(), stems.hitFrames.end(), [&](double hit) {
-      const double ahead = std::fmod(hit - static_cast<double>(i) + static_cast<double>(stems.frames), static_cast<double>(stems.frames));
+      const double ahead = std::fmod(hit - static_cast<double>(i) + static_cast<double>(stems.frames),
+                                     static_cast<double>(stems.frames));
       return ahead > 0 && ahead < 193;
     });
     ASSERT_NEAR(stems.kick.at(0, i), want[i], fading ? std::abs(want[i]) : 1e-6) << i;
@@ -70,7 +78,8 @@ TEST(Render, TailsWrapIntoTheLoopsStart) {
   const auto stems = rendered(s, cache);
   double early = 0, middle = 0;
   for (size_t i = 0; i < 4800; ++i) early = std::max(early, std::abs(static_cast<double>(stems.kick.at(0, i))));
-  for (size_t i = 90000; i < 95000; ++i) middle = std::max(middle, std::abs(static_cast<double>(stems.kick.at(0, i))));
+  for (size_t i = 90000; i < 95000; ++i)
+    middle = std::max(middle, std::abs(static_cast<double>(stems.kick.at(0, i))));
   EXPECT_GT(early, 0.05);
   EXPECT_EQ(middle, 0.0);
 }
@@ -79,7 +88,8 @@ TEST(Render, SumIsKickPlusBassPlusBackingToTheBit) {
   StepCache cache;
   const auto stems = rendered(theDemo().session, cache);
   for (size_t c = 0; c < 2; ++c)
-    for (size_t i = 0; i < stems.frames; ++i) ASSERT_EQ(stems.sum.at(c, i), stems.kick.at(c, i) + stems.bass.at(c, i) + stems.backing.at(c, i));
+    for (size_t i = 0; i < stems.frames; ++i)
+      ASSERT_EQ(stems.sum.at(c, i), stems.kick.at(c, i) + stems.bass.at(c, i) + stems.backing.at(c, i));
 }
 
 TEST(Render, IsTheSameColdWarmAndAgain) {
@@ -118,7 +128,8 @@ TEST(Render, AlignMovesTheBassByPartsOfASample) {
   const auto x = still.bass.wrapped(0, 0, still.frames);
   const auto want = readAt(x, -120.24, 1.0, still.frames);
   double worst = 0;
-  for (size_t i = 50000; i < 75000; ++i) worst = std::max(worst, std::abs(static_cast<double>(moved.bass.at(0, i)) + want[i]));
+  for (size_t i = 50000; i < 75000; ++i)
+    worst = std::max(worst, std::abs(static_cast<double>(moved.bass.at(0, i)) + want[i]));
   EXPECT_LT(worst, 1e-4);
   EXPECT_EQ(worstDifference(still.bassPlaced, moved.bassPlaced), 0.0);
 }
@@ -128,7 +139,8 @@ TEST(Render, DuckedBassIsTheMovedBassTimesTheGain) {
   s.duck.on = true;
   StepCache cache;
   const auto stems = rendered(s, cache);
-  for (size_t i = 0; i < stems.frames; ++i) ASSERT_NEAR(stems.bass.at(0, i), stems.bassPlaced.at(0, i) * stems.gain.at(0, i), 1e-7);
+  for (size_t i = 0; i < stems.frames; ++i)
+    ASSERT_NEAR(stems.bass.at(0, i), stems.bassPlaced.at(0, i) * stems.gain.at(0, i), 1e-7);
 }
 
 TEST(Render, BlockwiseCrossoverIsThePlainOne) {
@@ -144,8 +156,10 @@ TEST(Render, BlockwiseCrossoverIsThePlainOne) {
     std::vector<double> k;
     double sum = 0;
     for (ptrdiff_t i = -half; i <= half; ++i) {
-      const double a = 2 * 90.0 / 48000 * static_cast<double>(i), p = std::numbers::pi * static_cast<double>(i) / static_cast<double>(half + 1);
-      k.push_back((i == 0 ? 1 : std::sin(std::numbers::pi * a) / (std::numbers::pi * a)) * (0.42 + 0.5 * std::cos(p) + 0.08 * std::cos(2 * p)));
+      const double a = 2 * 90.0 / 48000 * static_cast<double>(i),
+                   p = std::numbers::pi * static_cast<double>(i) / static_cast<double>(half + 1);
+      k.push_back((i == 0 ? 1 : std::sin(std::numbers::pi * a) / (std::numbers::pi * a)) *
+                  (0.42 + 0.5 * std::cos(p) + 0.08 * std::cos(2 * p)));
       sum += k.back();
     }
     for (double& v : k) v /= sum;
@@ -154,7 +168,8 @@ TEST(Render, BlockwiseCrossoverIsThePlainOne) {
   const auto n = static_cast<ptrdiff_t>(x.size()), half = static_cast<ptrdiff_t>(kernel.size() / 2);
   for (ptrdiff_t at = 0; at < n; at += 811) {
     double low = 0;
-    for (ptrdiff_t k = -half; k <= half; ++k) low += kernel[static_cast<size_t>(k + half)] * x[static_cast<size_t>(((at + k) % n + n) % n)];
+    for (ptrdiff_t k = -half; k <= half; ++k)
+      low += kernel[static_cast<size_t>(k + half)] * x[static_cast<size_t>(((at + k) % n + n) % n)];
     const auto i = static_cast<size_t>(at);
     ASSERT_NEAR(stems.bass.at(0, i), x[i] + (g[i] - 1.0) * low, 1e-5) << at;
   }
@@ -170,7 +185,8 @@ TEST(Render, MutingWhatIsHeardNeverChangesWhatTriggers) {
   EXPECT_EQ(heard.gain.key(), muted.gain.key());
   EXPECT_EQ(worstDifference(heard.bass, muted.bass), 0.0);
   double kick = 0;
-  for (size_t i = 0; i < muted.frames; ++i) kick = std::max(kick, std::abs(static_cast<double>(muted.kick.at(0, i))));
+  for (size_t i = 0; i < muted.frames; ++i)
+    kick = std::max(kick, std::abs(static_cast<double>(muted.kick.at(0, i))));
   EXPECT_EQ(kick, 0.0);
 }
 
@@ -210,7 +226,10 @@ TEST(Render, StopsWhereAsked) {
 
 TEST(StepCache, StaysWithinItsBoundAndDropsTheOldest) {
   StepCache cache(1000);
-  auto put = [&](int n) { return cache.get<int>(KeyMaker("t").add(n).key(), [n] { return n; }, [](int) { return size_t{300}; }); };
+  auto put = [&](int n) {
+    return cache.get<int>(
+        KeyMaker("t").add(n).key(), [n] { return n; }, [](int) { return size_t{300}; });
+  };
   for (int i = 0; i < 50; ++i) EXPECT_EQ(*put(i), i);
   EXPECT_LE(cache.bytes(), 1000u);
   EXPECT_NE(KeyMaker("t").add(1).key(), KeyMaker("t").add(2).key());

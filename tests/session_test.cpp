@@ -22,7 +22,13 @@ Session busySession() {
   s.track.loopBeats = 7;
   s.track.notes.octaves = OctaveNaming::MiddleC3;
   s.track.notes.a4Hz = 442;
-  s.kick.layers = {Layer{.asset = {std::string(32, 'a'), "a.wav"}, .levelDb = -3.5, .invert = true, .targetMidi = 33.25, .method = TuneMethod::Split, .strikeMs = 12, .length = TimeValue::note(1, 16)}};
+  s.kick.layers = {Layer{.asset = {std::string(32, 'a'), "a.wav"},
+                         .levelDb = -3.5,
+                         .invert = true,
+                         .targetMidi = 33.25,
+                         .method = TuneMethod::Split,
+                         .strikeMs = 12,
+                         .length = TimeValue::note(1, 16)}};
   s.kick.hits = {{0, 1}, {1.5, 0.5}};
   s.kick.tailTarget = TimeValue::note(1, 8, TimeValue::Feel::Triplet);
   s.bass.layers = {Layer{.asset = {std::string(32, 'b'), "b.flac"}, .mute = true, .rootMidi = 31.1}};
@@ -30,7 +36,8 @@ Session busySession() {
   s.bass.monoFold = true;
   s.backing = {{std::string(32, 'c'), "c.mp3"}, -2, true, {}};
   s.align = {-1.32, true, {25, 140, 15}};
-  s.duck = {true, 9.5, TimeValue::milliseconds(3), TimeValue::note(1, 64), TimeValue::note(1, 16), true, 110, {}};
+  s.duck = {true, 9.5, TimeValue::milliseconds(3), TimeValue::note(1, 64), TimeValue::note(1, 16), true,
+            110,  {}};
   s.references = {{std::string(32, 'd'), "d.wav"}};
   s.exports = {false, true, false, true, SampleFormat::Flac24};
   s.meantSo = {"kick-tail", "pair-hit-3"};
@@ -48,7 +55,8 @@ TEST(SessionFile, GivesBackEveryValue) {
 
 TEST(SessionFile, KeepsWhatItDoesNotKnow) {
   std::string text = sessionToJson(busySession());
-  text.replace(text.find("\"track\": {"), 10, "\"future\": {\"deep\": [1, \"two\"]}, \"track\": {\"mood\": \"late\", ");
+  text.replace(text.find("\"track\": {"), 10,
+               "\"future\": {\"deep\": [1, \"two\"]}, \"track\": {\"mood\": \"late\", ");
   text.replace(text.find("\"duck\": {"), 9, "\"duck\": {\"points\": [3], ");
   const auto back = sessionFromJson(text, "x");
   ASSERT_TRUE(back) << back.error().sentence();
@@ -64,9 +72,15 @@ TEST(SessionFile, NonsenseIsRefusedWithTheKeysName) {
     const char* from;
     const char* to;
     const char* named;
-  } kRows[] = {{"\"tempo_bpm\": 93.7", "\"tempo_bpm\": -5", "track.tempo_bpm"}, {"\"tempo_bpm\": 93.7", "\"tempo_bpm\": \"fast\"", "track.tempo_bpm"}, {"\"depth_db\": 9.5", "\"depth_db\": 1e99", "duck.depth_db"},
-               {"\"loop_beats\": 7", "\"loop_beats\": 7.5", "track.loop_beats"}, {"F# phrygian", "H", "track.key"}, {"\"hold\": \"1/64\"", "\"hold\": \"soon\"", "duck.hold"}, {"\"midi\": 31", "\"midi\": 400", "notes.midi"},
-               {"\"heft_session\": 1", "\"heft_session\": 2", "newer"}, {"\"invert\": true", "\"invert\": 3", "invert"}};
+  } kRows[] = {{"\"tempo_bpm\": 93.7", "\"tempo_bpm\": -5", "track.tempo_bpm"},
+               {"\"tempo_bpm\": 93.7", "\"tempo_bpm\": \"fast\"", "track.tempo_bpm"},
+               {"\"depth_db\": 9.5", "\"depth_db\": 1e99", "duck.depth_db"},
+               {"\"loop_beats\": 7", "\"loop_beats\": 7.5", "track.loop_beats"},
+               {"F# phrygian", "H", "track.key"},
+               {"\"hold\": \"1/64\"", "\"hold\": \"soon\"", "duck.hold"},
+               {"\"midi\": 31", "\"midi\": 400", "notes.midi"},
+               {"\"heft_session\": 1", "\"heft_session\": 2", "newer"},
+               {"\"invert\": true", "\"invert\": 3", "invert"}};
   const std::string good = sessionToJson(busySession());
   for (const auto& row : kRows) {
     std::string bad = good;
@@ -80,7 +94,8 @@ TEST(SessionFile, NonsenseIsRefusedWithTheKeysName) {
   EXPECT_FALSE(sessionFromJson("", "x"));
   EXPECT_FALSE(sessionFromJson("[]", "x"));
   EXPECT_FALSE(sessionFromJson(std::string(100000, '['), "x"));
-  EXPECT_FALSE(sessionFromJson("{\"heft_session\": 1, \"a\": " + std::string(80, '[') + std::string(80, ']') + "}", "x"));
+  EXPECT_FALSE(sessionFromJson(
+      "{\"heft_session\": 1, \"a\": " + std::string(80, '[') + std::string(80, ']') + "}", "x"));
 }
 
 TEST(SessionFile, MutationsAreReadOrRefusedButNeverCrash) {
@@ -92,9 +107,14 @@ TEST(SessionFile, MutationsAreReadOrRefusedButNeverCrash) {
     for (int k = 0; k < 2; ++k) {
       const size_t at = random() % bad.size();
       switch (random() % 3) {
-        case 0: bad[at] = static_cast<char>(random()); break;
-        case 1: bad.erase(at, random() % 20); break;
-        default: bad.insert(at, std::string(1 + random() % 4, "{}[]\",:0-e"[random() % 10]));
+        case 0:
+          bad[at] = static_cast<char>(random());
+          break;
+        case 1:
+          bad.erase(at, random() % 20);
+          break;
+        default:
+          bad.insert(at, std::string(1 + random() % 4, "{}[]\",:0-e"[random() % 10]));
       }
     }
     if (const auto back = sessionFromJson(bad, "x")) {
@@ -115,12 +135,15 @@ TEST(SessionFolder, SavesOpensAndKeepsTheSounds) {
   ASSERT_TRUE(opened) << opened.error().sentence();
   EXPECT_EQ(opened->session, demo->session);
   EXPECT_TRUE(opened->warnings.empty());
-  for (const AssetRef& ref : assetsOf(demo->session)) EXPECT_EQ(*opened->assets.sound(ref), *demo->assets.sound(ref)) << ref.name;
+  for (const AssetRef& ref : assetsOf(demo->session))
+    EXPECT_EQ(*opened->assets.sound(ref), *demo->assets.sound(ref)) << ref.name;
   EXPECT_TRUE(openSession(path + "/session.json"));
   // A sound that is gone or changed is told and leaves the rest.
   for (const auto& entry : std::filesystem::directory_iterator(path + "/audio"))
-    if (entry.path().filename().string().find("kick") != std::string::npos) std::filesystem::remove(entry.path());
-    else if (entry.path().filename().string().find("808") != std::string::npos) writeBytes(entry.path().string(), "not a sound");
+    if (entry.path().filename().string().find("kick") != std::string::npos)
+      std::filesystem::remove(entry.path());
+    else if (entry.path().filename().string().find("808") != std::string::npos)
+      writeBytes(entry.path().string(), "not a sound");
   const auto torn = openSession(path);
   ASSERT_TRUE(torn);
   EXPECT_EQ(torn->warnings.size(), 2u);

@@ -23,7 +23,10 @@ TEST(AudioFiles, EveryFormatGivesBackWhatWasWritten) {
   const struct {
     SampleFormat format;
     double tolerance;
-  } kRows[] = {{SampleFormat::Wav16, 2.1 / 32768}, {SampleFormat::Wav24, 1.0 / 8388608}, {SampleFormat::WavFloat, 0.0}, {SampleFormat::Flac24, 1.0 / 8388608}};
+  } kRows[] = {{SampleFormat::Wav16, 2.1 / 32768},
+               {SampleFormat::Wav24, 1.0 / 8388608},
+               {SampleFormat::WavFloat, 0.0},
+               {SampleFormat::Flac24, 1.0 / 8388608}};
   for (const auto& row : kRows) {
     const auto path = writeSound(folder, "S\u00f8und \u97f3.dat", sound, row.format);
     const auto back = loadSound(path);
@@ -32,7 +35,9 @@ TEST(AudioFiles, EveryFormatGivesBackWhatWasWritten) {
     ASSERT_EQ(back->sound->frames(), 5000u);
     double worst = 0;
     for (size_t c = 0; c < 2; ++c)
-      for (size_t i = 0; i < 5000; ++i) worst = std::max(worst, std::abs(static_cast<double>(back->sound->channels[c][i]) - sound.channels[c][i]));
+      for (size_t i = 0; i < 5000; ++i)
+        worst =
+            std::max(worst, std::abs(static_cast<double>(back->sound->channels[c][i]) - sound.channels[c][i]));
     EXPECT_LE(worst, row.tolerance);
   }
 }
@@ -54,7 +59,8 @@ TEST(AudioFiles, SixteenBitsAreDitheredAndNeverWrap) {
     for (float x : decodeSound(*encodeSound(loud, f), "loud")->sound->channels[0]) EXPECT_GT(x, 0.999f);
 }
 
-// RIFF WAVE's sampler chunk: nine little-endian words, the fourth is the unity note, the fifth the fraction of a semitone.
+// RIFF WAVE's sampler chunk: nine little-endian words, the fourth is the unity note, the fifth the fraction of
+// a semitone.
 TEST(AudioFiles, RootNoteStandsInTheSamplerChunk) {
   const auto bytes = encodeSound(AudioBuffer(48000, 1, 100), SampleFormat::Wav24, RootNote{33.25});
   ASSERT_TRUE(bytes);
@@ -102,14 +108,16 @@ TEST(AudioFiles, WhatIsReadableOfATruncatedFileIsUsedWithAWarning) {
   EXPECT_EQ(more->warnings.size(), 1u);
 }
 
-// Every mutation of a small file is either read or refused; nothing crashes, hangs or gives values that are no numbers.
+// Every mutation of a small file is either read or refused; nothing crashes, hangs or gives values that are no
+// numbers.
 TEST(AudioFiles, MutatedFilesNeverGetPastTheDoor) {
   std::mt19937 random(20);
   for (SampleFormat format : {SampleFormat::Wav24, SampleFormat::WavFloat, SampleFormat::Flac24}) {
     const std::string good = *encodeSound(bufferOf(noise(0.1, 400, 5), 44100, 2), format, RootNote{40});
     for (int i = 0; i < 300; ++i) {
       std::string bad = good;
-      for (int k = 0; k < 3; ++k) bad[random() % std::min<size_t>(bad.size(), k ? bad.size() : 80)] = static_cast<char>(random());
+      for (int k = 0; k < 3; ++k)
+        bad[random() % std::min<size_t>(bad.size(), k ? bad.size() : 80)] = static_cast<char>(random());
       const auto loaded = decodeSound(bad, "mutated");
       if (!loaded) continue;
       for (const auto& c : loaded->sound->channels)
@@ -130,14 +138,16 @@ TEST(AudioFiles, UnwritableTargetsLeaveNothingBehind) {
   EXPECT_EQ(files, 1u);
 }
 
-// A sine through the converter is the same sine at the other rate: error at least 100 dB down away from the ends.
+// A sine through the converter is the same sine at the other rate: error at least 100 dB down away from the
+// ends.
 TEST(Resampling, KeepsATone) {
   for (double to : {44100.0, 96000.0, 22050.0}) {
     const auto out = resampled(bufferOf(sine(997, 0.5, 0.5, 48000), 48000), to);
     ASSERT_TRUE(out);
     const auto want = sine(997, 0.5, 0.5, to);
     double error = 0;
-    for (size_t i = want.size() / 4; i < want.size() * 3 / 4; ++i) error = std::max(error, std::abs(out->channels[0][i] - want[i]));
+    for (size_t i = want.size() / 4; i < want.size() * 3 / 4; ++i)
+      error = std::max(error, std::abs(out->channels[0][i] - want[i]));
     EXPECT_LT(20 * std::log10(error / 0.5), -100) << to;
   }
 }
@@ -149,7 +159,10 @@ TEST(Interpolation, ReadsATonesTrueValuesBetweenItsSamples) {
     for (double step : {0.5, 0.97, 1.0}) {
       const auto out = readAt(x.channels[0], 1000.37, step, 2000);
       double error = 0;
-      for (size_t i = 0; i < out.size(); ++i) error = std::max(error, std::abs(out[i] - 0.8 * std::sin(kTwoPi * hz * (1000.37 + step * static_cast<double>(i)) / rate)));
+      for (size_t i = 0; i < out.size(); ++i)
+        error = std::max(
+            error,
+            std::abs(out[i] - 0.8 * std::sin(kTwoPi * hz * (1000.37 + step * static_cast<double>(i)) / rate)));
       EXPECT_LT(20 * std::log10(error / 0.8), hz < 15000 ? -75 : -58) << hz << " Hz, step " << step;
     }
   }
@@ -170,15 +183,17 @@ TEST(Fft, AgreesWithADirectTransform) {
   fft.forward();
   for (size_t k = 0; k <= 180; ++k) {
     std::complex<double> sum = 0;
-    for (size_t i = 0; i < x.size(); ++i) sum += x[i] * std::polar(1.0, -kTwoPi * static_cast<double>(k * i % 360) / 360.0);
+    for (size_t i = 0; i < x.size(); ++i)
+      sum += x[i] * std::polar(1.0, -kTwoPi * static_cast<double>(k * i % 360) / 360.0);
     EXPECT_NEAR(std::abs(fft.bins()[k] - sum), 0.0, 1e-9);
   }
   fft.inverse();
   for (size_t i = 0; i < x.size(); ++i) EXPECT_NEAR(fft.time()[i], x[i], 1e-12);
 }
 
-// Audio EQ Cookbook (R. Bristow-Johnson): the analogue prototypes |H| at w0 equal Q for both, through the bilinear
-// transform's warped frequency w = tan(pi f / fs) / tan(pi f0 / fs): low-pass |H|^2 = 1 / ((1 - w^2)^2 + (w / Q)^2).
+// Audio EQ Cookbook (R. Bristow-Johnson): the analogue prototypes |H| at w0 equal Q for both, through the
+// bilinear transform's warped frequency w = tan(pi f / fs) / tan(pi f0 / fs): low-pass |H|^2 = 1 / ((1 - w^2)^2
+// + (w / Q)^2).
 TEST(Filters, SectionsHaveTheCookbooksResponse) {
   const double rate = 48000, f0 = 120, q = 0.9;
   for (double hz : {20.0, 60.0, 119.0, 240.0, 1000.0, 9000.0}) {

@@ -13,13 +13,16 @@
 namespace heft {
 namespace {
 
-// MIDI 1.0 note numbers in equal temperament at A4 = 440 Hz (ISO 16:1975): the usual published table, two decimals.
+// MIDI 1.0 note numbers in equal temperament at A4 = 440 Hz (ISO 16:1975): the usual published table, two
+// decimals.
 TEST(Notes, FrequenciesAreThoseOfThePublishedTable) {
   const struct {
     int midi;
     const char* name;
     double hz;
-  } kTable[] = {{21, "A0", 27.50}, {28, "E1", 41.20}, {30, "F#1", 46.25}, {31, "G1", 49.00}, {33, "A1", 55.00}, {36, "C2", 65.41}, {40, "E2", 82.41}, {45, "A2", 110.00}, {60, "C4", 261.63}, {69, "A4", 440.00}, {108, "C8", 4186.01}};
+  } kTable[] = {{21, "A0", 27.50},  {28, "E1", 41.20},  {30, "F#1", 46.25},  {31, "G1", 49.00},
+                {33, "A1", 55.00},  {36, "C2", 65.41},  {40, "E2", 82.41},   {45, "A2", 110.00},
+                {60, "C4", 261.63}, {69, "A4", 440.00}, {108, "C8", 4186.01}};
   for (const auto& row : kTable) {
     EXPECT_NEAR(hzFromMidi(row.midi), row.hz, 0.005) << row.name;
     EXPECT_EQ(noteName(row.midi), row.name);
@@ -42,8 +45,22 @@ TEST(Notes, EverySpellingIsRead) {
   const struct {
     const char* text;
     double midi;
-  } kRows[] = {{"F#1", 30}, {"f#1", 30}, {"Gb1", 30}, {"G\u266D1", 30}, {"F\u266F1", 30}, {"F#1 +12 ct", 30.12}, {"F#1+12ct", 30.12}, {"F#1 -12 cents", 29.88}, {"F#1 \u221212 ct", 29.88},
-               {"B#1", 36}, {"Cb2", 35}, {"A-1", 9}, {"  Bb2 ", 46}, {"440", 69}, {"440 Hz", 69}, {"440hz", 69}};
+  } kRows[] = {{"F#1", 30},
+               {"f#1", 30},
+               {"Gb1", 30},
+               {"G\u266D1", 30},
+               {"F\u266F1", 30},
+               {"F#1 +12 ct", 30.12},
+               {"F#1+12ct", 30.12},
+               {"F#1 -12 cents", 29.88},
+               {"F#1 \u221212 ct", 29.88},
+               {"B#1", 36},
+               {"Cb2", 35},
+               {"A-1", 9},
+               {"  Bb2 ", 46},
+               {"440", 69},
+               {"440 Hz", 69},
+               {"440hz", 69}};
   for (const auto& row : kRows) {
     const auto parsed = parsePitch(row.text);
     ASSERT_TRUE(parsed) << row.text;
@@ -52,7 +69,8 @@ TEST(Notes, EverySpellingIsRead) {
 }
 
 TEST(Notes, NonsenseIsBadUsageThatNamesTheText) {
-  for (const char* text : {"", "A", "H1", "A#", "F##1", "A1 12", "A1 + ct", "A1 +12 st", "nan", "inf", "-5 Hz", "0", "0 Hz", "46.2 kHz", "1e9", "A99", "A1 +9999 ct", "0x20", "A1x"}) {
+  for (const char* text : {"", "A", "H1", "A#", "F##1", "A1 12", "A1 + ct", "A1 +12 st", "nan", "inf", "-5 Hz",
+                           "0", "0 Hz", "46.2 kHz", "1e9", "A99", "A1 +9999 ct", "0x20", "A1x"}) {
     const auto parsed = parsePitch(text);
     ASSERT_FALSE(parsed) << text;
     EXPECT_EQ(parsed.error().kind, ErrorKind::BadUsage) << text;
@@ -81,7 +99,8 @@ TEST(Keys, ModesHaveTheirSteps) {
   EXPECT_EQ(parseKey("B locrian")->fifth(), 5);
   EXPECT_EQ(parseKey("Eb major")->name(), "Eb major");
   EXPECT_EQ(parseKey("F#m")->name(), "F# minor");
-  for (const char* text : {"", "H minor", "H#", "A blue", "minor", "A minor 7"}) EXPECT_FALSE(parseKey(text)) << text;
+  for (const char* text : {"", "H minor", "H#", "A blue", "minor", "A minor 7"})
+    EXPECT_FALSE(parseKey(text)) << text;
 }
 
 TEST(Keys, EveryKeyIsReadBackFromItsName) {
@@ -102,8 +121,11 @@ TEST(Times, NoteLengthsFollowTheTempo) {
   EXPECT_DOUBLE_EQ(parseTime("125 ms")->toMs(77), 125.0);
   EXPECT_DOUBLE_EQ(parseTime("0.125 s")->toMs(77), 125.0);
   EXPECT_DOUBLE_EQ(parseTime("125")->toMs(77), 125.0);
-  for (const char* text : {"1/16", "1/8.", "1/8t", "3/32", "125 ms", "2.5 ms"}) EXPECT_EQ(parseTime(text)->text(), text);
-  for (const char* text : {"", "1/", "1/7", "1/0", "0/8", "-1/8", "1/8..", "1/8.t", "1.5/8", "-3 ms", "nan ms", "3 hours", "1/8 ms", "9999 s"}) EXPECT_FALSE(parseTime(text)) << text;
+  for (const char* text : {"1/16", "1/8.", "1/8t", "3/32", "125 ms", "2.5 ms"})
+    EXPECT_EQ(parseTime(text)->text(), text);
+  for (const char* text : {"", "1/", "1/7", "1/0", "0/8", "-1/8", "1/8..", "1/8.t", "1.5/8", "-3 ms", "nan ms",
+                           "3 hours", "1/8 ms", "9999 s"})
+    EXPECT_FALSE(parseTime(text)) << text;
   for (const char* text : {"39", "241", "-122", "nan", "fast", ""}) EXPECT_FALSE(parseTempo(text)) << text;
   EXPECT_DOUBLE_EQ(*parseTempo("122.0 BPM"), 122.0);
 }

@@ -39,7 +39,8 @@ TEST(Retune, LandsWithinTwoCentsOfTheTarget) {
         const auto landed = retunedToLand(source.sound, source.facts, target, {method, 0, 10});
         ASSERT_TRUE(landed) << landed.error().reason;
         ASSERT_TRUE(landed->afterHz);
-        EXPECT_NEAR(1200 * std::log2(*landed->afterHz / target), 0.0, 2.0) << tuneMethodName(method) << " " << semitones << " " << rate;
+        EXPECT_NEAR(1200 * std::log2(*landed->afterHz / target), 0.0, 2.0)
+            << tuneMethodName(method) << " " << semitones << " " << rate;
         EXPECT_NEAR(landed->semitones, semitones, 0.15);
       }
 }
@@ -49,7 +50,8 @@ TEST(Retune, VarispeedScalesTheLengthByTheInverseRatio) {
   for (double semitones : {-12.0, -5.0, 2.0, 12.0}) {
     const auto out = retuned(source.sound, {TuneMethod::Varispeed, semitones, 10}, 0);
     ASSERT_TRUE(out);
-    EXPECT_NEAR(static_cast<double>(out->sound.frames()), static_cast<double>(source.sound.frames()) / std::exp2(semitones / 12), 1.5);
+    EXPECT_NEAR(static_cast<double>(out->sound.frames()),
+                static_cast<double>(source.sound.frames()) / std::exp2(semitones / 12), 1.5);
   }
 }
 
@@ -73,17 +75,20 @@ TEST(Retune, SplitJoinsWithoutClickOrNotch) {
     ASSERT_TRUE(out);
     auto curvature = [](const std::vector<float>& x, size_t from, size_t to) {
       double most = 0;
-      for (size_t i = from; i < to; ++i) most = std::max(most, std::abs(static_cast<double>(x[i + 1]) - 2 * x[i] + x[i - 1]));
+      for (size_t i = from; i < to; ++i)
+        most = std::max(most, std::abs(static_cast<double>(x[i + 1]) - 2 * x[i] + x[i - 1]));
       return most;
     };
     const size_t joint = 20 * 48;
-    EXPECT_LT(curvature(out->sound.channels[0], joint - 20, joint + 200), 2.0 * curvature(sound.channels[0], joint - 200, joint + 400));
+    EXPECT_LT(curvature(out->sound.channels[0], joint - 20, joint + 200),
+              2.0 * curvature(sound.channels[0], joint - 200, joint + 400));
     auto level = [](const std::vector<float>& x, size_t from, size_t count) {
       double sum = 0;
       for (size_t i = from; i < from + count; ++i) sum += static_cast<double>(x[i]) * x[i];
       return 10 * std::log10(sum);
     };
-    EXPECT_NEAR(level(out->sound.channels[0], joint, 900), level(sound.channels[0], joint, 900), 1.5) << semitones;
+    EXPECT_NEAR(level(out->sound.channels[0], joint, 900), level(sound.channels[0], joint, 900), 1.5)
+        << semitones;
   }
 }
 
@@ -104,7 +109,9 @@ TEST(Retune, NothingIsRaisedPastFullScaleAndTheStrikeStays) {
 
 TEST(Retune, WhatIsNotThereYetAndWhatMakesNoSenseIsSaid) {
   const auto source = kickAt(50, 100);
-  for (TuneMethod method : {TuneMethod::HoldLength, TuneMethod::Bend}) EXPECT_NE(retuned(source.sound, {method, 1, 10}, 0).error().reason.find("not available yet"), std::string::npos);
+  for (TuneMethod method : {TuneMethod::HoldLength, TuneMethod::Bend})
+    EXPECT_NE(retuned(source.sound, {method, 1, 10}, 0).error().reason.find("not available yet"),
+              std::string::npos);
   EXPECT_FALSE(retuned(source.sound, {TuneMethod::Varispeed, 100, 10}, 0));
   EXPECT_FALSE(retuned(source.sound, {TuneMethod::Split, 1, 0}, 0));
   EXPECT_FALSE(retunedToLand(AudioBuffer(48000, 1, 1000), measureSound(AudioBuffer(48000, 1, 1000)), 55, {}));
@@ -137,7 +144,8 @@ TEST(Trim, TheTailIsGoneWhereTheLengthStands) {
     EXPECT_LE(tail, 1000 * length * 1.05) << length;
     EXPECT_GE(tail, 1000 * length * 0.7) << length;
     // The beginning is untouched.
-    for (size_t i = 0; i < static_cast<size_t>(0.39 * length * 48000); ++i) ASSERT_EQ(out.channels[0][i], source.sound.channels[0][i]);
+    for (size_t i = 0; i < static_cast<size_t>(0.39 * length * 48000); ++i)
+      ASSERT_EQ(out.channels[0][i], source.sound.channels[0][i]);
     EXPECT_NEAR(out.channels[0].back(), 0.0f, 1e-4);
   }
   EXPECT_EQ(trimmedTail(source.sound, 0.0, std::nullopt), source.sound);

@@ -26,11 +26,13 @@ std::vector<double> roundTicks(double from, double to, int most) {
       break;
     }
   std::vector<double> out;
-  for (double v = std::ceil(from / step - 1e-9) * step; v <= to + 1e-9 * step; v += step) out.push_back(std::abs(v) < 1e-9 * step ? 0.0 : v);
+  for (double v = std::ceil(from / step - 1e-9) * step; v <= to + 1e-9 * step; v += step)
+    out.push_back(std::abs(v) < 1e-9 * step ? 0.0 : v);
   return out;
 }
 
-void drawTicksBelow(QPainter& p, const Axis& x, double y, const std::vector<double>& ticks, const std::function<QString(double)>& words) {
+void drawTicksBelow(QPainter& p, const Axis& x, double y, const std::vector<double>& ticks,
+                    const std::function<QString(double)>& words) {
   p.setFont(axisFont());
   const QFontMetricsF metrics(p.font());
   double lastRight = -1e9;
@@ -41,7 +43,8 @@ void drawTicksBelow(QPainter& p, const Axis& x, double y, const std::vector<doub
     const QString text = words(tick);
     // Words keep inside the axis and clear of their neighbours.
     const double width = metrics.horizontalAdvance(text);
-    const double left = std::clamp(at - width / 2, std::min(x.pixelFrom, x.pixelTo) - 24, std::max(x.pixelFrom, x.pixelTo) + 12 - width);
+    const double left = std::clamp(at - width / 2, std::min(x.pixelFrom, x.pixelTo) - 24,
+                                   std::max(x.pixelFrom, x.pixelTo) + 12 - width);
     if (left < lastRight + 8) continue;
     p.setPen(theme().muted);
     p.drawText(QPointF(left, y + 7 + metrics.ascent()), text);
@@ -49,23 +52,33 @@ void drawTicksBelow(QPainter& p, const Axis& x, double y, const std::vector<doub
   }
 }
 
-void drawWave(QPainter& p, double left, double right, double middle, double height, double first, double framesPerPixel,
-              const std::function<float(int64_t)>& sample, const QColor& colour) {
+void drawLineThrough(QPainter& p, const QPolygonF& points) {
+  std::vector<QLineF> segments;
+  segments.reserve(static_cast<size_t>(points.size()));
+  for (qsizetype i = 1; i < points.size(); ++i) segments.emplace_back(points[i - 1], points[i]);
+  p.drawLines(segments.data(), static_cast<int>(segments.size()));
+}
+
+void drawWave(QPainter& p, double left, double right, double middle, double height, double first,
+              double framesPerPixel, const std::function<float(int64_t)>& sample, const QColor& colour) {
   // Close up a wave is a line, else strokes.
   if (framesPerPixel < 40.0) {
     QPolygonF line;
-    for (double x = left; x <= right; x += framesPerPixel < 1.0 ? 1.0 / framesPerPixel : std::min(1.0, 4.0 / framesPerPixel))
-      line << QPointF(x, middle - 0.5 * height * sample(static_cast<int64_t>(first + (x - left) * framesPerPixel)));
+    for (double x = left; x <= right;
+         x += framesPerPixel < 1.0 ? 1.0 / framesPerPixel : std::min(1.0, 16.0 / framesPerPixel))
+      line << QPointF(
+          x, middle - 0.5 * height * sample(static_cast<int64_t>(first + (x - left) * framesPerPixel)));
     p.setRenderHint(QPainter::Antialiasing);
     p.setPen(dataPen(colour));
-    p.drawPolyline(line);
+    drawLineThrough(p, line);
     return;
   }
   std::vector<QLineF> strokes;
   // Long stretches are read at most 64 times a pixel: a drawing needs no more.
   const auto step = std::max<int64_t>(1, static_cast<int64_t>(framesPerPixel / 64.0));
   for (double x = left; x < right; x += 1.0) {
-    const auto from = static_cast<int64_t>(first + (x - left) * framesPerPixel), to = static_cast<int64_t>(first + (x - left + 1.0) * framesPerPixel);
+    const auto from = static_cast<int64_t>(first + (x - left) * framesPerPixel),
+               to = static_cast<int64_t>(first + (x - left + 1.0) * framesPerPixel);
     float least = 1e9f, most = -1e9f;
     for (int64_t i = from; i <= to; i += step) {
       const float v = sample(i);
@@ -79,7 +92,8 @@ void drawWave(QPainter& p, double left, double right, double middle, double heig
   p.drawLines(strokes.data(), static_cast<int>(strokes.size()));
 }
 
-void drawDimension(QPainter& p, const QPointF& a, const QPointF& b, const QString& words, const QColor& colour, const QColor& ground) {
+void drawDimension(QPainter& p, const QPointF& a, const QPointF& b, const QString& words, const QColor& colour,
+                   const QColor& ground) {
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(colour, 1.0));
@@ -99,7 +113,9 @@ void drawDimension(QPainter& p, const QPointF& a, const QPointF& b, const QStrin
   const double width = QFontMetricsF(p.font()).horizontalAdvance(words);
   const bool upright = std::abs(line.dx()) < std::abs(line.dy());
   // Words that do not fit between the arrows are left to the field below, which says the same.
-  if (upright || line.length() > width + 16) drawLabel(p, line.center() + (upright ? QPointF(8, 0) : QPointF()), upright ? Qt::AlignLeft | Qt::AlignVCenter : Qt::AlignCenter, words, colour, ground);
+  if (upright || line.length() > width + 16)
+    drawLabel(p, line.center() + (upright ? QPointF(8, 0) : QPointF()),
+              upright ? Qt::AlignLeft | Qt::AlignVCenter : Qt::AlignCenter, words, colour, ground);
   p.restore();
 }
 

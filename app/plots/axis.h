@@ -25,14 +25,20 @@ struct Axis {
 std::vector<double> roundTicks(double from, double to, int most);
 
 /// A horizontal axis line at `y` with ticks and words below.
-void drawTicksBelow(QPainter& painter, const Axis& x, double y, const std::vector<double>& ticks, const std::function<QString(double)>& words);
+void drawTicksBelow(QPainter& painter, const Axis& x, double y, const std::vector<double>& ticks,
+                    const std::function<QString(double)>& words);
 
-/// A wave as one vertical stroke per pixel between `left` and `right`, from its least to its greatest sample there.
-/// `sample(i)` gives frame `i` of a stretch that starts at frame `first` at `left`.
-void drawWave(QPainter& painter, double left, double right, double middle, double height, double first, double framesPerPixel,
-              const std::function<float(int64_t)>& sample, const QColor& colour);
+/// A line through many points, segment by segment: a stroked path of thousands of points costs ten times as
+/// much.
+void drawLineThrough(QPainter& painter, const QPolygonF& points);
+
+/// A wave as one vertical stroke per pixel between `left` and `right`, from its least to its greatest sample
+/// there. `sample(i)` gives frame `i` of a stretch that starts at frame `first` at `left`.
+void drawWave(QPainter& painter, double left, double right, double middle, double height, double first,
+              double framesPerPixel, const std::function<float(int64_t)>& sample, const QColor& colour);
 
 /// A dimension line between two points with arrow heads and words in its middle, as on a technical drawing.
-void drawDimension(QPainter& painter, const QPointF& a, const QPointF& b, const QString& words, const QColor& colour, const QColor& ground);
+void drawDimension(QPainter& painter, const QPointF& a, const QPointF& b, const QString& words,
+                   const QColor& colour, const QColor& ground);
 
 }  // namespace heft::app

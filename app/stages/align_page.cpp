@@ -16,13 +16,20 @@ namespace {
 constexpr double kShownMs = 240.0;
 constexpr double kDeepestDb = -9.0;  // the darkest shade of the map
 
-QString msText(double ms) { return QString::fromStdString(formatNumber(ms, 2)) + " ms"; }
-QString signedMs(double ms) { return (ms > 0 ? "+" : "") + msText(ms); }
+QString msText(double ms) {
+  return QString::fromStdString(formatNumber(ms, 2)) + " ms";
+}
+QString signedMs(double ms) {
+  return (ms > 0 ? "+" : "") + msText(ms);
+}
 
 }  // namespace
 
-AlignPicture::AlignPicture(Document& document, Selection& selection) : Picture(document, selection, "Hills and valleys") {
-  setToolTip("Kick and bass, low-passed, around one hit: hills over hills add, hills over valleys cancel. Drag the bass sideways to delay it; click a row of the map to look at its hit.");
+AlignPicture::AlignPicture(Document& document, Selection& selection)
+    : Picture(document, selection, "Hills and valleys") {
+  setToolTip(
+      "Kick and bass, low-passed, around one hit: hills over hills add, hills over valleys cancel. Drag the "
+      "bass sideways to delay it; click a row of the map to look at its hit.");
 }
 
 AlignPicture::Areas AlignPicture::areas() const {
@@ -78,22 +85,34 @@ void AlignPicture::drawHills(QPainter& p, const Areas& a, const HitFacts& h) con
   p.setPen(QPen(t.muted, 1.0, Qt::DotLine));
   p.drawLine(QPointF(a.time.pixel(0), a.hills.top()), QPointF(a.time.pixel(0), a.hills.bottom()));
   p.setPen(dataPen(t.kick));
-  p.drawPolyline(kick);
+  drawLineThrough(p, kick);
   p.setPen(dataPen(t.bass));
-  p.drawPolyline(bass);
+  drawLineThrough(p, bass);
   p.restore();
   p.setFont(axisFont());
-  const QString which = QString("hit %1").arg(selection().hit() + 1) + (h.noteMidi >= 0 ? ", bass " + noteText(h.noteMidi) + QString(", period %1").arg(msText(1000.0 / hzFromMidi(h.noteMidi, track().notes.a4Hz))) : QString(", no bass under it"));
+  const QString which =
+      QString("hit %1").arg(selection().hit() + 1) +
+      (h.noteMidi >= 0
+           ? ", bass " + noteText(h.noteMidi) +
+                 QString(", period %1").arg(msText(1000.0 / hzFromMidi(h.noteMidi, track().notes.a4Hz)))
+           : QString(", no bass under it"));
   QRectF box = drawLabel(p, QPointF(a.hills.left(), 2), Qt::AlignLeft | Qt::AlignTop, which, t.ink, t.panel);
   box = drawLabel(p, QPointF(box.right() + 20, 2), Qt::AlignLeft | Qt::AlignTop, "kick", t.kick, t.panel);
   box = drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "bass", t.bass, t.panel);
-  drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "their sum as ink", t.muted, t.panel);
+  drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "their sum as ink", t.muted,
+            t.panel);
   if (h.curve.overlap) {
     const double loss = h.levelDb;
-    const QString text = loss < -1.0 ? QString("the pair loses %1 here").arg(dbText(-loss, 1, false)) : "hill on hill: they add";
-    drawLabel(p, QPointF(a.hills.right(), 2), Qt::AlignRight | Qt::AlignTop, text, loss < -3.0 ? t.off : loss < -1.0 ? t.watch : t.holds, t.panel);
+    const QString text =
+        loss < -1.0 ? QString("the pair loses %1 here").arg(dbText(-loss, 1, false)) : "hill on hill: they add";
+    drawLabel(p, QPointF(a.hills.right(), 2), Qt::AlignRight | Qt::AlignTop, text,
+              loss < -3.0   ? t.off
+              : loss < -1.0 ? t.watch
+                            : t.holds,
+              t.panel);
   }
-  drawTicksBelow(p, a.time, a.hills.bottom() + 2, roundTicks(0, kShownMs, 8), [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
+  drawTicksBelow(p, a.time, a.hills.bottom() + 2, roundTicks(0, kShownMs, 8),
+                 [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
 }
 
 void AlignPicture::drawAll(QPainter& p, const Areas& a, const Study& s) const {
@@ -104,13 +123,16 @@ void AlignPicture::drawAll(QPainter& p, const Areas& a, const Study& s) const {
   p.setPen(rulePen(theme().rule));
   p.drawLine(a.all.topLeft(), a.all.topRight());
   QPolygonF line;
-  for (double x = a.all.left(); x <= a.all.right(); x += 1.0) line << QPointF(x, level.pixel(std::max(kDeepestDb, s.all.levelAt(a.delay.value(x), invert))));
+  for (double x = a.all.left(); x <= a.all.right(); x += 1.0)
+    line << QPointF(x, level.pixel(std::max(kDeepestDb, s.all.levelAt(a.delay.value(x), invert))));
   p.setPen(dataPen(theme().ink));
-  p.drawPolyline(line);
+  drawLineThrough(p, line);
   p.restore();
   p.setFont(axisFont());
-  drawLabel(p, QPointF(a.all.left() - 8, a.all.center().y() - 6), Qt::AlignRight | Qt::AlignVCenter, "all hits", theme().ink, QColor(0, 0, 0, 0));
-  drawLabel(p, QPointF(a.all.left() - 8, a.all.center().y() + 8), Qt::AlignRight | Qt::AlignVCenter, "0 to -9 dB", theme().muted, QColor(0, 0, 0, 0));
+  drawLabel(p, QPointF(a.all.left() - 8, a.all.center().y() - 6), Qt::AlignRight | Qt::AlignVCenter, "all hits",
+            theme().ink, QColor(0, 0, 0, 0));
+  drawLabel(p, QPointF(a.all.left() - 8, a.all.center().y() + 8), Qt::AlignRight | Qt::AlignVCenter,
+            "0 to -9 dB", theme().muted, QColor(0, 0, 0, 0));
 }
 
 void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s) const {
@@ -120,14 +142,18 @@ void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s) const {
   p.setFont(axisFont());
   for (size_t row = 0; row < s.hits.size(); ++row) {
     const HitFacts& h = s.hits[row];
-    const QRectF box(a.map.left(), a.map.top() + static_cast<double>(row) * a.rowHeight, a.map.width(), a.rowHeight - 2);
+    const QRectF box(a.map.left(), a.map.top() + static_cast<double>(row) * a.rowHeight, a.map.width(),
+                     a.rowHeight - 2);
     const bool chosen = static_cast<int>(row) == selection().hit();
     if (h.curve.overlap) {
       QImage image(width, 1, QImage::Format_RGB32);
       for (int x = 0; x < width; ++x) {
-        const double loss = std::clamp(h.curve.levelAt(a.delay.value(a.map.left() + x + 0.5), invert) / kDeepestDb, 0.0, 1.0);
+        const double loss =
+            std::clamp(h.curve.levelAt(a.delay.value(a.map.left() + x + 0.5), invert) / kDeepestDb, 0.0, 1.0);
         auto mixed = [&](int from, int to) { return static_cast<int>(from + (to - from) * loss); };
-        image.setPixel(x, 0, qRgb(mixed(t.panel.red(), t.off.red()), mixed(t.panel.green(), t.off.green()), mixed(t.panel.blue(), t.off.blue())));
+        image.setPixel(x, 0,
+                       qRgb(mixed(t.panel.red(), t.off.red()), mixed(t.panel.green(), t.off.green()),
+                            mixed(t.panel.blue(), t.off.blue())));
       }
       p.drawImage(box, image);
       p.setPen(rulePen(t.rule));
@@ -136,10 +162,14 @@ void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s) const {
       drawLabel(p, box.center(), Qt::AlignCenter, "no bass under this hit", t.muted, QColor(0, 0, 0, 0));
     }
     p.setFont(axisFont(chosen));
-    const QString words = QString::number(row + 1) + (h.noteMidi >= 0 ? " " + QString::fromStdString(noteName(h.noteMidi, track().notes)) : QString());
-    drawLabel(p, QPointF(a.map.left() - 8, box.center().y()), Qt::AlignRight | Qt::AlignVCenter, words, chosen ? t.ink : t.muted, QColor(0, 0, 0, 0));
+    const QString words =
+        QString::number(row + 1) +
+        (h.noteMidi >= 0 ? " " + QString::fromStdString(noteName(h.noteMidi, track().notes)) : QString());
+    drawLabel(p, QPointF(a.map.left() - 8, box.center().y()), Qt::AlignRight | Qt::AlignVCenter, words,
+              chosen ? t.ink : t.muted, QColor(0, 0, 0, 0));
   }
-  drawTicksBelow(p, a.delay, a.map.bottom(), roundTicks(a.delay.from, a.delay.to, 8), [](double v) { return (v > 0 ? "+" : "") + QString::number(v) + (v == 0 ? " ms" : ""); });
+  drawTicksBelow(p, a.delay, a.map.bottom(), roundTicks(a.delay.from, a.delay.to, 8),
+                 [](double v) { return (v > 0 ? "+" : "") + QString::number(v) + (v == 0 ? " ms" : ""); });
 }
 
 void AlignPicture::drawDelayLines(QPainter& p, const Areas& a, const Study& s) const {
@@ -151,8 +181,10 @@ void AlignPicture::drawDelayLines(QPainter& p, const Areas& a, const Study& s) c
     p.setPen(QPen(t.holds, 1.0, Qt::DashLine));
     p.drawLine(QPointF(x, a.all.top()), QPointF(x, a.map.bottom()));
     const bool rightHalf = x > a.all.center().x();
-    const QString words = "best for all hits: " + signedMs(s.best.delayMs) + (s.best.invert != move.invert ? ", other polarity" : "");
-    drawLabel(p, QPointF(x + (rightHalf ? -6 : 6), a.all.bottom() + 2), (rightHalf ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignBottom, words, t.holds, t.panel);
+    const QString words = "best for all hits: " + signedMs(s.best.delayMs) +
+                          (s.best.invert != move.invert ? ", other polarity" : "");
+    drawLabel(p, QPointF(x + (rightHalf ? -6 : 6), a.all.bottom() + 2),
+              (rightHalf ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignBottom, words, t.holds, t.panel);
   }
   const double x = std::round(a.delay.pixel(move.delayMs)) + 0.5;
   p.setPen(QPen(t.ink, 1.5));
@@ -160,19 +192,25 @@ void AlignPicture::drawDelayLines(QPainter& p, const Areas& a, const Study& s) c
   p.setBrush(t.ink);
   p.setPen(Qt::NoPen);
   p.setRenderHint(QPainter::Antialiasing);
-  p.drawPolygon(QPolygonF({QPointF(x - 5, a.all.top() - 9), QPointF(x + 5, a.all.top() - 9), QPointF(x, a.all.top() - 2)}));
+  p.drawPolygon(QPolygonF(
+      {QPointF(x - 5, a.all.top() - 9), QPointF(x + 5, a.all.top() - 9), QPointF(x, a.all.top() - 2)}));
 }
 
 void AlignPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Study* s = document().study();
   const HitFacts* h = hit();
-  if (!s || !h || !s->bass) return drawEmpty(p, document().isBusy() ? "Measuring..." : "Kick hits and bass notes meet here. Drop both sounds in Sounds and place hits and notes in the loop below.");
+  if (!s || !h || !s->bass)
+    return drawEmpty(p, document().isBusy() ? "Measuring..."
+                                            : "Kick hits and bass notes meet here. Drop both sounds in Sounds "
+                                              "and place hits and notes in the loop below.");
   const Areas a = areas();
   drawHills(p, a, *h);
   if (!s->all.overlap) {
     p.setFont(bodyFont());
-    drawLabel(p, a.map.center(), Qt::AlignCenter, "Kick and bass never sound together in this loop: nothing to align.", theme().muted, QColor(0, 0, 0, 0));
+    drawLabel(p, a.map.center(), Qt::AlignCenter,
+              "Kick and bass never sound together in this loop: nothing to align.", theme().muted,
+              QColor(0, 0, 0, 0));
     return;
   }
   drawAll(p, a, *s);
@@ -183,7 +221,8 @@ void AlignPicture::paintEvent(QPaintEvent*) {
 void AlignPicture::setDelay(double ms) {
   const double most = document().session().align.question.maxDelayMs;
   const double delay = std::clamp(std::round(ms * 50.0) / 50.0, -most, most);
-  document().edit("delay bass", [delay](Session& s) { s.align.delayMs = delay == 0.0 ? 0.0 : delay; }, "delay");
+  document().edit(
+      "delay bass", [delay](Session& s) { s.align.delayMs = delay == 0.0 ? 0.0 : delay; }, "delay");
 }
 
 void AlignPicture::mousePressEvent(QMouseEvent* event) {
@@ -192,22 +231,30 @@ void AlignPicture::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton || !s || s->hits.empty()) return;
   dragX_ = event->position().x();
   dragDelay_ = document().session().align.delayMs;
-  if (a.hills.adjusted(0, -10, 0, 10).contains(event->position())) drag_ = Drag::Bass;
+  if (a.hills.adjusted(0, -10, 0, 10).contains(event->position()))
+    drag_ = Drag::Bass;
   else if (QRectF(a.all.topLeft(), a.map.bottomRight()).adjusted(0, -10, 0, 0).contains(event->position())) {
     drag_ = Drag::Delay;
-    if (a.map.contains(event->position())) selection().setHit(static_cast<int>((event->position().y() - a.map.top()) / a.rowHeight));
+    if (a.map.contains(event->position()))
+      selection().setHit(static_cast<int>((event->position().y() - a.map.top()) / a.rowHeight));
     // A press on the map looks at a hit; only the line itself and the curve above move the delay.
-    if (std::abs(dragX_ - a.delay.pixel(dragDelay_)) > 8.0 && a.map.contains(event->position())) drag_ = Drag::None;
-    else if (!a.map.contains(event->position())) setDelay(a.delay.value(dragX_));
-  } else if (event->position().x() < a.map.left() && event->position().y() > a.map.top() && event->position().y() < a.map.bottom()) {
+    if (std::abs(dragX_ - a.delay.pixel(dragDelay_)) > 8.0 && a.map.contains(event->position()))
+      drag_ = Drag::None;
+    else if (!a.map.contains(event->position()))
+      setDelay(a.delay.value(dragX_));
+  } else if (event->position().x() < a.map.left() && event->position().y() > a.map.top() &&
+             event->position().y() < a.map.bottom()) {
     selection().setHit(static_cast<int>((event->position().y() - a.map.top()) / a.rowHeight));
   }
 }
 
 void AlignPicture::mouseMoveEvent(QMouseEvent* event) {
   const Areas a = areas();
-  const bool overLine = std::abs(event->position().x() - a.delay.pixel(document().session().align.delayMs)) < 8.0 && event->position().y() > a.all.top() - 10;
-  setCursor(drag_ != Drag::None || overLine || a.hills.contains(event->position()) ? Qt::SizeHorCursor : Qt::ArrowCursor);
+  const bool overLine =
+      std::abs(event->position().x() - a.delay.pixel(document().session().align.delayMs)) < 8.0 &&
+      event->position().y() > a.all.top() - 10;
+  setCursor(drag_ != Drag::None || overLine || a.hills.contains(event->position()) ? Qt::SizeHorCursor
+                                                                                   : Qt::ArrowCursor);
   if (drag_ == Drag::Bass) setDelay(dragDelay_ + a.time.value(event->position().x()) - a.time.value(dragX_));
   if (drag_ == Drag::Delay) setDelay(a.delay.value(event->position().x()));
 }
@@ -222,20 +269,28 @@ void AlignPicture::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
   const Study* s = document().study();
   const int hits = s ? static_cast<int>(s->hits.size()) : 0;
-  if (key == Qt::Key_Left || key == Qt::Key_Right) setDelay(document().session().align.delayMs + (key == Qt::Key_Right ? 1 : -1) * (fine ? 0.02 : 0.1));
-  else if (key == Qt::Key_Up && hits) selection().setHit(std::max(0, selection().hit() - 1));
-  else if (key == Qt::Key_Down && hits) selection().setHit(std::min(hits - 1, selection().hit() + 1));
-  else if (key == Qt::Key_Delete) setDelay(0.0);
-  else QWidget::keyPressEvent(event);
+  if (key == Qt::Key_Left || key == Qt::Key_Right)
+    setDelay(document().session().align.delayMs + (key == Qt::Key_Right ? 1 : -1) * (fine ? 0.02 : 0.1));
+  else if (key == Qt::Key_Up && hits)
+    selection().setHit(std::max(0, selection().hit() - 1));
+  else if (key == Qt::Key_Down && hits)
+    selection().setHit(std::min(hits - 1, selection().hit() + 1));
+  else if (key == Qt::Key_Delete)
+    setDelay(0.0);
+  else
+    QWidget::keyPressEvent(event);
 }
 
 AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage::Align, document, selection) {
   setPicture(new AlignPicture(document, selection));
   Document& doc = document;
   auto setDelay = [&doc](double ms, const QString& merge) {
-    doc.edit("delay bass", [ms](Session& s) { s.align.delayMs = std::clamp(ms, -200.0, 200.0); }, merge);
+    doc.edit(
+        "delay bass", [ms](Session& s) { s.align.delayMs = std::clamp(ms, -200.0, 200.0); }, merge);
   };
-  addField({.caption = "Bass delay", .name = "Bass delay", .tip = "How much later the bass starts, in ms; negative is earlier. Delete takes it back.",
+  addField({.caption = "Bass delay",
+            .name = "Bass delay",
+            .tip = "How much later the bass starts, in ms; negative is earlier. Delete takes it back.",
             .text = [&doc] { return signedMs(doc.session().align.delayMs); },
             .commit = [setDelay](const QString& text) -> std::optional<QString> {
               QString plain = text.trimmed();
@@ -246,35 +301,76 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
               setDelay(negative ? -time->fixedMs : time->fixedMs, {});
               return std::nullopt;
             },
-            .step = [&doc, setDelay](int steps, bool fine) { setDelay(doc.session().align.delayMs + steps * (fine ? 0.02 : 0.1), "delay"); },
-            .endDrag = [&doc] { doc.endDrag(); }, .reset = [setDelay] { setDelay(0.0, {}); }});
-  addField({.caption = "Polarity", .name = "Bass polarity", .tip = "Turns the bass over", .text = [&doc] { return QString(doc.session().align.invert ? "turned over" : "as it is"); },
-            .choices = [] { return QStringList{"as it is", "turned over"}; },
-            .choose = [&doc](int i) { doc.edit(i ? "turn bass over" : "turn bass back", [i](Session& s) { s.align.invert = i == 1; }); }});
-  addField({.caption = "Band", .name = "Align band", .tip = "Where kick and bass are judged, in Hz",
-            .text = [&doc] { const auto& q = doc.session().align.question; return QString("%1 to %2 Hz").arg(q.lowHz).arg(q.highHz); },
-            .commit = [&doc](const QString& text) -> std::optional<QString> {
-              const auto match = QRegularExpression(R"(^\s*([\d.]+)\s*(?:Hz)?\s*(?:to|-)\s*([\d.]+)\s*(?:Hz)?\s*$)").match(text);
-              const double low = match.captured(1).toDouble(), high = match.captured(2).toDouble();
-              if (!match.hasMatch() || low < 10 || high > 1000 || low >= high) return "Write a band such as 20 to 150 Hz, within 10 and 1000 Hz";
-              doc.edit("set align band", [&](Session& s) { s.align.question.lowHz = low, s.align.question.highHz = high; });
-              return std::nullopt;
-            },
-            .reset = [&doc] { doc.edit("reset align band", [](Session& s) { s.align.question.lowHz = 20, s.align.question.highHz = 150; }); }});
-  addField({.caption = "This hit", .name = "This hit's level", .tip = "Level of the sum re perfect phase at the chosen hit, in dB", .text = [this] {
+            .step =
+                [&doc, setDelay](int steps, bool fine) {
+                  setDelay(doc.session().align.delayMs + steps * (fine ? 0.02 : 0.1), "delay");
+                },
+            .endDrag = [&doc] { doc.endDrag(); },
+            .reset = [setDelay] { setDelay(0.0, {}); }});
+  addField({.caption = "Polarity",
+            .name = "Bass polarity",
+            .tip = "Turns the bass over",
+            .text = [&doc] { return QString(doc.session().align.invert ? "turned over" : "as it is"); },
+            .choices =
+                [] {
+                  return QStringList{"as it is", "turned over"};
+                },
+            .choose =
+                [&doc](int i) {
+                  doc.edit(i ? "turn bass over" : "turn bass back",
+                           [i](Session& s) { s.align.invert = i == 1; });
+                }});
+  addField(
+      {.caption = "Band",
+       .name = "Align band",
+       .tip = "Where kick and bass are judged, in Hz",
+       .text =
+           [&doc] {
+             const auto& q = doc.session().align.question;
+             return QString("%1 to %2 Hz").arg(q.lowHz).arg(q.highHz);
+           },
+       .commit = [&doc](const QString& text) -> std::optional<QString> {
+         const auto match =
+             QRegularExpression(R"(^\s*([\d.]+)\s*(?:Hz)?\s*(?:to|-)\s*([\d.]+)\s*(?:Hz)?\s*$)").match(text);
+         const double low = match.captured(1).toDouble(), high = match.captured(2).toDouble();
+         if (!match.hasMatch() || low < 10 || high > 1000 || low >= high)
+           return "Write a band such as 20 to 150 Hz, within 10 and 1000 Hz";
+         doc.edit("set align band",
+                  [&](Session& s) { s.align.question.lowHz = low, s.align.question.highHz = high; });
+         return std::nullopt;
+       },
+       .reset =
+           [&doc] {
+             doc.edit("reset align band",
+                      [](Session& s) { s.align.question.lowHz = 20, s.align.question.highHz = 150; });
+           }});
+  addField({.caption = "This hit",
+            .name = "This hit's level",
+            .tip = "Level of the sum re perfect phase at the chosen hit, in dB",
+            .text = [this] {
               const Study* s = this->document().study();
               const auto i = static_cast<size_t>(std::max(0, this->selection().hit()));
-              return s && i < s->hits.size() && s->hits[i].curve.overlap ? dbText(s->hits[i].levelDb) : QString("none");
+              return s && i < s->hits.size() && s->hits[i].curve.overlap ? dbText(s->hits[i].levelDb)
+                                                                         : QString("none");
             }});
-  addField({.caption = "All hits", .name = "All hits' level", .tip = "Level of the sum re perfect phase over all hits, in dB", .text = [this] {
+  addField({.caption = "All hits",
+            .name = "All hits' level",
+            .tip = "Level of the sum re perfect phase over all hits, in dB",
+            .text = [this] {
               const Study* s = this->document().study();
               return s && s->all.overlap ? dbText(s->alignedDb) : QString("none");
             }});
-  addField({.caption = "Before any move", .name = "Unaligned level", .tip = "The same with no delay and no change of polarity, in dB", .text = [this] {
+  addField({.caption = "Before any move",
+            .name = "Unaligned level",
+            .tip = "The same with no delay and no change of polarity, in dB",
+            .text = [this] {
               const Study* s = this->document().study();
               return s && s->all.overlap ? dbText(s->best.beforeDb) : QString("none");
             }});
-  addField({.caption = "Within reach", .name = "Best level", .tip = "What the proposed delay and polarity reach, in dB", .text = [this] {
+  addField({.caption = "Within reach",
+            .name = "Best level",
+            .tip = "What the proposed delay and polarity reach, in dB",
+            .text = [this] {
               const Study* s = this->document().study();
               return s && s->all.overlap ? dbText(s->best.afterDb) : QString("none");
             }});
@@ -284,7 +380,9 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
   best->setToolTip("Sets delay and polarity to what suits all hits best");
   connect(best, &QPushButton::clicked, this, [this] {
     const Study* s = this->document().study();
-    if (s && s->best.overlap) this->document().edit("align bass", [b = s->best](Session& x) { x.align.delayMs = b.delayMs, x.align.invert = b.invert; });
+    if (s && s->best.overlap)
+      this->document().edit(
+          "align bass", [b = s->best](Session& x) { x.align.delayMs = b.delayMs, x.align.invert = b.invert; });
   });
   addToFields(best);
   refresh();

@@ -14,15 +14,22 @@ namespace {
 
 constexpr double kFloorRange = 9.0;
 
-QString audioFilter() { return "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)"; }
+QString audioFilter() {
+  return "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)";
+}
 
 // Curves are re total power; shifted so that they stand re loudness, as the references do.
-double loudnessShift(const ProgrammeFacts& f) { return f.low.totalPower > 0 && f.integratedLufs ? dbFromPower(f.low.totalPower) - *f.integratedLufs : 0.0; }
+double loudnessShift(const ProgrammeFacts& f) {
+  return f.low.totalPower > 0 && f.integratedLufs ? dbFromPower(f.low.totalPower) - *f.integratedLufs : 0.0;
+}
 
 }  // namespace
 
-FloorPicture::FloorPicture(Document& document, Selection& selection) : Picture(document, selection, "The floor") {
-  setToolTip("The sum beside the references from 20 to 500 Hz, loudness matched: the references' median is the level floor.");
+FloorPicture::FloorPicture(Document& document, Selection& selection)
+    : Picture(document, selection, "The floor") {
+  setToolTip(
+      "The sum beside the references from 20 to 500 Hz, loudness matched: the references' median is the level "
+      "floor.");
 }
 
 FloorPicture::Areas FloorPicture::areas(const Study& s) const {
@@ -30,8 +37,10 @@ FloorPicture::Areas FloorPicture::areas(const Study& s) const {
   const double left = 64, right = width() - 16.0;
   out.plot = QRectF(QPointF(left, 24), QPointF(right, height() - 92.0));
   out.hz = {20.0, 500.0, left, right, true};
-  if (floorShown(s)) out.level = {-kFloorRange, kFloorRange, out.plot.bottom(), out.plot.top()};
-  else out.level = {-48.0, 0.0, out.plot.bottom(), out.plot.top()};
+  if (floorShown(s))
+    out.level = {-kFloorRange, kFloorRange, out.plot.bottom(), out.plot.top()};
+  else
+    out.level = {-48.0, 0.0, out.plot.bottom(), out.plot.top()};
   out.bandY = out.plot.bottom() + 42;
   return out;
 }
@@ -43,13 +52,16 @@ void FloorPicture::drawGrid(QPainter& p, const Areas& a) const {
   for (int midi = 15; midi <= 72; ++midi) {
     const double hz = hzFromMidi(midi, track().notes.a4Hz);
     if (!key.contains(midi) || !a.hz.holds(hz)) continue;
-    const bool tonic = ((midi - key.tonic) % 12 + 12) % 12 == 0, fifth = ((midi - key.fifth()) % 12 + 12) % 12 == 0;
+    const bool tonic = ((midi - key.tonic) % 12 + 12) % 12 == 0,
+               fifth = ((midi - key.fifth()) % 12 + 12) % 12 == 0;
     const double x = std::round(a.hz.pixel(hz)) + 0.5;
     p.setPen(QPen(tonic ? withAlpha(t.muted, 0.6) : t.rule, 1.0));
     p.drawLine(QPointF(x, a.plot.top()), QPointF(x, a.plot.bottom()));
     if (!tonic && !fifth) continue;
     p.setFont(axisFont(tonic));
-    drawLabel(p, QPointF(x, 4), Qt::AlignHCenter | Qt::AlignTop, QString::fromStdString(noteName(midi, track().notes)), tonic ? t.ink : t.muted, QColor(0, 0, 0, 0));
+    drawLabel(p, QPointF(x, 4), Qt::AlignHCenter | Qt::AlignTop,
+              QString::fromStdString(noteName(midi, track().notes)), tonic ? t.ink : t.muted,
+              QColor(0, 0, 0, 0));
   }
   p.setFont(axisFont());
   const double step = a.level.to > 1.0 ? 3.0 : 12.0;
@@ -57,9 +69,12 @@ void FloorPicture::drawGrid(QPainter& p, const Areas& a) const {
     const double y = std::round(a.level.pixel(db)) + 0.5;
     p.setPen(QPen(t.rule, 1.0, Qt::DotLine));
     p.drawLine(QPointF(a.plot.left(), y), QPointF(a.plot.right(), y));
-    drawLabel(p, QPointF(a.plot.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter, (db > 0 && a.level.to > 1 ? "+" : "") + QString::number(db) + (db == 0 ? " dB" : ""), t.muted, QColor(0, 0, 0, 0));
+    drawLabel(p, QPointF(a.plot.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter,
+              (db > 0 && a.level.to > 1 ? "+" : "") + QString::number(db) + (db == 0 ? " dB" : ""), t.muted,
+              QColor(0, 0, 0, 0));
   }
-  drawTicksBelow(p, a.hz, a.plot.bottom(), {20, 40, 60, 90, 120, 180, 250, 500}, [](double v) { return QString::number(v) + " Hz"; });
+  drawTicksBelow(p, a.hz, a.plot.bottom(), {20, 40, 60, 90, 120, 180, 250, 500},
+                 [](double v) { return QString::number(v) + " Hz"; });
 }
 
 void FloorPicture::drawCurves(QPainter& p, const Areas& a, const Study& s) const {
@@ -95,7 +110,8 @@ void FloorPicture::drawCurves(QPainter& p, const Areas& a, const Study& s) const
         weights += weight;
       }
       const double db = floor ? dbFromPower(power) - dbFromPower(base) : dbFromPower(power / weights) - top;
-      out << QPointF(a.hz.pixel(hz[static_cast<size_t>(i)]), a.level.pixel(std::clamp(db, a.level.from - 30, a.level.to + 30)));
+      out << QPointF(a.hz.pixel(hz[static_cast<size_t>(i)]),
+                     a.level.pixel(std::clamp(db, a.level.from - 30, a.level.to + 30)));
     }
     return out;
   };
@@ -103,12 +119,12 @@ void FloorPicture::drawCurves(QPainter& p, const Areas& a, const Study& s) const
   p.setRenderHint(QPainter::Antialiasing);
   p.setClipRect(a.plot.adjusted(0, 0, 1, 1));
   p.setPen(QPen(t.reference, 1.0));
-  for (const auto& r : references) p.drawPolyline(line(r, 0.0));
+  for (const auto& r : references) drawLineThrough(p, line(r, 0.0));
   // Parts stand at their own share of the sum.
   auto part = [&](const LowEnd& low, const QColor& colour) {
     if (!(low.totalPower > 0.0) || !s.sum.integratedLufs) return;
     p.setPen(dataPen(colour));
-    p.drawPolyline(line(low.curveDb, dbFromPower(low.totalPower) - *s.sum.integratedLufs));
+    drawLineThrough(p, line(low.curveDb, dbFromPower(low.totalPower) - *s.sum.integratedLufs));
   };
   part(s.kickLow, t.kick);
   part(s.bassLow, t.bass);
@@ -122,7 +138,7 @@ void FloorPicture::drawCurves(QPainter& p, const Areas& a, const Study& s) const
     p.drawPolygon(area);
   }
   p.setPen(QPen(t.ink, 2.0));
-  p.drawPolyline(mix);
+  drawLineThrough(p, mix);
   p.restore();
   if (floor) {
     const double y = std::round(a.level.pixel(0)) + 0.5;
@@ -136,26 +152,33 @@ void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const 
   const Limits limits;
   for (size_t b = 0; b < kBands.size(); ++b) {
     const double x1 = a.hz.pixel(kBands[b].lowHz) + 2, x2 = a.hz.pixel(kBands[b].highHz) - 2;
-    if (static_cast<int>(b) == marked_) p.fillRect(QRectF(QPointF(x1, a.plot.top()), QPointF(x2, a.plot.bottom())), withAlpha(t.off, 0.06));
+    if (static_cast<int>(b) == marked_)
+      p.fillRect(QRectF(QPointF(x1, a.plot.top()), QPointF(x2, a.plot.bottom())), withAlpha(t.off, 0.06));
     const auto difference = s.differences[b].levelReLufsDb;
     QString words;
     Verdict verdict = Verdict::Holds;
     if (s.anyReference() && difference) {
       const double size = std::abs(*difference);
-      verdict = size <= limits.bandHolds ? Verdict::Holds : size <= limits.bandWatch ? Verdict::Watch : Verdict::Off;
+      verdict = size <= limits.bandHolds   ? Verdict::Holds
+                : size <= limits.bandWatch ? Verdict::Watch
+                                           : Verdict::Off;
       words = (*difference > 0.04 ? "+" : "") + QString::fromStdString(fixedNumber(*difference, 1));
     } else {
       words = QString::fromStdString(fixedNumber(s.sum.low.bandDb(b), 1));
     }
-    drawDimension(p, QPointF(x1, a.bandY), QPointF(x2, a.bandY), words, s.anyReference() ? verdictColour(verdict) : t.ink, t.panel);
+    drawDimension(p, QPointF(x1, a.bandY), QPointF(x2, a.bandY), words,
+                  s.anyReference() ? verdictColour(verdict) : t.ink, t.panel);
     if (!s.anyReference() || !s.hasBacking) continue;
     p.setFont(axisFont());
     const QString said = verdict == Verdict::Holds ? "holds" : *difference > 0 ? "over" : "under";
-    drawLabel(p, QPointF((x1 + x2) / 2, a.bandY + 12), Qt::AlignHCenter | Qt::AlignTop, said, verdictColour(verdict), QColor(0, 0, 0, 0));
+    drawLabel(p, QPointF((x1 + x2) / 2, a.bandY + 12), Qt::AlignHCenter | Qt::AlignTop, said,
+              verdictColour(verdict), QColor(0, 0, 0, 0));
   }
   p.setFont(axisFont());
-  drawLabel(p, QPointF(a.plot.left() - 8, a.bandY), Qt::AlignRight | Qt::AlignVCenter, "bands", t.muted, QColor(0, 0, 0, 0));
-  drawLabel(p, QPointF(a.plot.right(), a.bandY), Qt::AlignRight | Qt::AlignVCenter, s.anyReference() ? "dB re the median" : "dB re total", t.muted, QColor(0, 0, 0, 0));
+  drawLabel(p, QPointF(a.plot.left() - 8, a.bandY), Qt::AlignRight | Qt::AlignVCenter, "bands", t.muted,
+            QColor(0, 0, 0, 0));
+  drawLabel(p, QPointF(a.plot.right(), a.bandY), Qt::AlignRight | Qt::AlignVCenter,
+            s.anyReference() ? "dB re the median" : "dB re total", t.muted, QColor(0, 0, 0, 0));
 }
 
 void FloorPicture::drawLegend(QPainter& p, const Areas& a, const Study& s) const {
@@ -163,21 +186,27 @@ void FloorPicture::drawLegend(QPainter& p, const Areas& a, const Study& s) const
   p.setFont(axisFont());
   double y = a.plot.top() + 4;
   auto say = [&](const QString& text, const QColor& colour) {
-    const QRectF box = drawLabel(p, QPointF(a.plot.right() - 8, y), Qt::AlignRight | Qt::AlignTop, text, colour, t.panel);
+    const QRectF box =
+        drawLabel(p, QPointF(a.plot.right() - 8, y), Qt::AlignRight | Qt::AlignTop, text, colour, t.panel);
     y = box.bottom() + 3;
   };
   say(s.hasBacking ? "ink: the sum with backing" : "ink: kick and bass alone", t.ink);
   say("kick", t.kick);
   say("bass", t.bass);
   QStringList names;
-  for (const AssetRef& r : document().session().references) names << QString::fromStdString(r.name).section('.', 0, -2);
-  if (!names.isEmpty()) say((names.size() == 1 ? "reference: " : "references: ") + names.join(", "), t.referenceWords);
+  for (const AssetRef& r : document().session().references)
+    names << QString::fromStdString(r.name).section('.', 0, -2);
+  if (!names.isEmpty())
+    say((names.size() == 1 ? "reference: " : "references: ") + names.join(", "), t.referenceWords);
 }
 
 void FloorPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Study* s = document().study();
-  if (!s || s->empty) return drawEmpty(p, document().isBusy() ? "Measuring..." : "The sum of kick, bass and backing stands here beside your references. Drop sounds in Sounds first.");
+  if (!s || s->empty)
+    return drawEmpty(p, document().isBusy() ? "Measuring..."
+                                            : "The sum of kick, bass and backing stands here beside your "
+                                              "references. Drop sounds in Sounds first.");
   const Areas a = areas(*s);
   drawGrid(p, a);
   drawBands(p, a, *s);
@@ -185,26 +214,47 @@ void FloorPicture::paintEvent(QPaintEvent*) {
   drawLegend(p, a, *s);
   if (s->hasBacking && s->anyReference()) return;
   p.setFont(bodyFont());
-  const QString words = !s->hasBacking ? "A pair alone is not a mix: load a backing to judge levels. Only the pair's shape is shown." : "No reference yet: add a finished track that is known to sound right.";
-  drawLabel(p, QPointF(a.plot.left() + 8, a.plot.bottom() - 8), Qt::AlignLeft | Qt::AlignBottom, words, theme().watch, theme().panel);
+  const QString words =
+      !s->hasBacking
+          ? "A pair alone is not a mix: load a backing to judge levels. Only the pair's shape is shown."
+          : "No reference yet: add a finished track that is known to sound right.";
+  drawLabel(p, QPointF(a.plot.left() + 8, a.plot.bottom() - 8), Qt::AlignLeft | Qt::AlignBottom, words,
+            theme().watch, theme().panel);
 }
 
-ComparePage::ComparePage(Document& document, Selection& selection) : StagePage(Stage::Compare, document, selection) {
+ComparePage::ComparePage(Document& document, Selection& selection)
+    : StagePage(Stage::Compare, document, selection) {
   picture_ = new FloorPicture(document, selection);
   setPicture(picture_);
   auto study = [&document] { return document.study(); };
-  addField({.caption = "References", .name = "References", .tip = "Tracks known to sound right", .text = [&document] {
+  addField({.caption = "References",
+            .name = "References",
+            .tip = "Tracks known to sound right",
+            .text = [&document] {
               const auto n = document.session().references.size();
               return n == 0 ? QString("none") : n == 1 ? QString("1 track") : QString("%1 tracks").arg(n);
             }});
-  addField({.caption = "View", .name = "View", .tip = "The references' median straightened into a floor, or plain spectra",
-            .text = [this] { return QString(picture_->isPlain() ? "plain spectra" : "floor"); }, .choices = [] { return QStringList{"floor", "plain spectra"}; },
+  addField({.caption = "View",
+            .name = "View",
+            .tip = "The references' median straightened into a floor, or plain spectra",
+            .text = [this] { return QString(picture_->isPlain() ? "plain spectra" : "floor"); },
+            .choices =
+                [] {
+                  return QStringList{"floor", "plain spectra"};
+                },
             .choose = [this](int i) { picture_->setPlain(i == 1); }});
-  auto number = [this, study](const char* caption, const char* name, const char* tip, std::function<QString(const Study&)> text) {
-    addField({.caption = caption, .name = name, .tip = tip, .text = [study, text] { return study() && !study()->empty ? text(*study()) : QString("none"); }});
+  auto number = [this, study](const char* caption, const char* name, const char* tip,
+                              std::function<QString(const Study&)> text) {
+    addField({.caption = caption, .name = name, .tip = tip, .text = [study, text] {
+                return study() && !study()->empty ? text(*study()) : QString("none");
+              }});
   };
-  number("Side below 120 Hz", "Side level", "Side re mid from 20 to 120 Hz", [](const Study& s) { return s.sum.low.sideDbBelow120 && *s.sum.low.sideDbBelow120 > -119 ? dbText(*s.sum.low.sideDbBelow120, 0) : QString("mono"); });
-  number("Low crest", "Low crest", "Peak over average below 120 Hz", [](const Study& s) { return dbText(s.sum.low.crestLowDb, 1, false); });
+  number("Side below 120 Hz", "Side level", "Side re mid from 20 to 120 Hz", [](const Study& s) {
+    return s.sum.low.sideDbBelow120 && *s.sum.low.sideDbBelow120 > -119 ? dbText(*s.sum.low.sideDbBelow120, 0)
+                                                                        : QString("mono");
+  });
+  number("Low crest", "Low crest", "Peak over average below 120 Hz",
+         [](const Study& s) { return dbText(s.sum.low.crestLowDb, 1, false); });
   number("Kick re bass", "Kick re bass", "Power of the kick re the bass, 20 to 120 Hz", [](const Study& s) {
     double kick = 0, bass = 0;
     for (size_t b = 0; b < 4; ++b) kick += s.kickLow.bandPower[b], bass += s.bassLow.bandPower[b];
@@ -224,23 +274,28 @@ ComparePage::ComparePage(Document& document, Selection& selection) : StagePage(S
 }
 
 void ComparePage::addReferences() {
-  document().loadSoundFiles(Role::Reference, QFileDialog::getOpenFileNames(this, "Add references", {}, audioFilter()));
+  document().loadSoundFiles(Role::Reference,
+                            QFileDialog::getOpenFileNames(this, "Add references", {}, audioFilter()));
 }
 
 void ComparePage::removeReference() {
   QMenu menu(this);
   menu.setObjectName("Remove reference menu");
-  for (size_t i = 0; i < document().session().references.size(); ++i) menu.addAction(QString::fromStdString(document().session().references[i].name))->setData(static_cast<int>(i));
+  for (size_t i = 0; i < document().session().references.size(); ++i)
+    menu.addAction(QString::fromStdString(document().session().references[i].name))
+        ->setData(static_cast<int>(i));
   if (menu.isEmpty()) menu.addAction("There is none")->setEnabled(false);
   const QAction* chosen = menu.exec(QCursor::pos());
   if (!chosen || !chosen->data().isValid()) return;
-  document().edit("remove reference", [i = chosen->data().toInt()](Session& s) { s.references.erase(s.references.begin() + i); });
+  document().edit("remove reference",
+                  [i = chosen->data().toInt()](Session& s) { s.references.erase(s.references.begin() + i); });
 }
 
 void ComparePage::mark(const Finding& finding) {
   int band = -1;
   for (size_t b = 0; b < kBands.size(); ++b)
-    if (finding.id == "band-" + formatNumber(kBands[b].lowHz, 0) + "-" + formatNumber(kBands[b].highHz, 0)) band = static_cast<int>(b);
+    if (finding.id == "band-" + formatNumber(kBands[b].lowHz, 0) + "-" + formatNumber(kBands[b].highHz, 0))
+      band = static_cast<int>(b);
   picture_->markBand(band);
 }
 
@@ -248,7 +303,8 @@ QString ComparePage::subtitle() const {
   const Study* s = document().study();
   if (!s || s->empty) return "check the low end beside tracks known to sound right";
   const auto n = document().session().references.size();
-  return QString(s->hasBacking ? "the sum with backing" : "kick and bass alone") + (n ? QString(", %1 reference%2, loudness matched").arg(n).arg(n == 1 ? "" : "s") : QString());
+  return QString(s->hasBacking ? "the sum with backing" : "kick and bass alone") +
+         (n ? QString(", %1 reference%2, loudness matched").arg(n).arg(n == 1 ? "" : "s") : QString());
 }
 
 }  // namespace heft::app

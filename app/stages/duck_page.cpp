@@ -2,7 +2,6 @@
 
 #include <QKeyEvent>
 #include <QMouseEvent>
-#include <QPainterPath>
 #include <algorithm>
 #include <cmath>
 
@@ -12,20 +11,31 @@
 namespace heft::app {
 namespace {
 
-double gainOf(double depthDb) { return depthDb >= 120.0 ? 0.0 : amplitudeFromDb(-depthDb); }
-QString ms(double value) { return QString::fromStdString(formatNumber(value, value < 10 ? 1 : 0)) + " ms"; }
-QString depthText(double depthDb) { return depthDb >= 120.0 ? QString("silence") : depthDb <= 0 ? QString("0 dB") : "-" + dbText(depthDb, 1, false); }
+double gainOf(double depthDb) {
+  return depthDb >= 120.0 ? 0.0 : amplitudeFromDb(-depthDb);
+}
+QString ms(double value) {
+  return QString::fromStdString(formatNumber(value, value < 10 ? 1 : 0)) + " ms";
+}
+QString depthText(double depthDb) {
+  return depthDb >= 120.0 ? QString("silence")
+         : depthDb <= 0   ? QString("0 dB")
+                          : "-" + dbText(depthDb, 1, false);
+}
 
 }  // namespace
 
 DipPicture::DipPicture(Document& document, Selection& selection) : Picture(document, selection, "The dip") {
-  setToolTip("What the ducking takes from the bass after a kick, hatched. Drag a dimension line: depth up and down; attack, hold and return sideways.");
+  setToolTip(
+      "What the ducking takes from the bass after a kick, hatched. Drag a dimension line: depth up and down; "
+      "attack, hold and return sideways.");
 }
 
 DrawnDip DipPicture::dip() const {
   const Session& s = document().session();
   const Study* study = document().study();
-  return resolvedDip(s.duck, s.track.tempoBpm, s.duck.asKick && study && study->kick ? study->kick->tailMs : 0.0);
+  return resolvedDip(s.duck, s.track.tempoBpm,
+                     s.duck.asKick && study && study->kick ? study->kick->tailMs : 0.0);
 }
 
 DipPicture::Areas DipPicture::areas() const {
@@ -50,11 +60,15 @@ void DipPicture::drawWaves(QPainter& p, const Areas& a, double frame) const {
   auto peakOfStem = [&](const Stem& stem) {
     float most = 1e-6f;
     for (double x = 0; x < a.bass.width(); x += 1.0)
-      for (int k = 0; k < 4; ++k) most = std::max(most, std::abs(reader(stem, 1.0f)(static_cast<int64_t>(first + (x + 0.25 * k) * perPixel))));
+      for (int k = 0; k < 4; ++k)
+        most = std::max(most,
+                        std::abs(reader(stem, 1.0f)(static_cast<int64_t>(first + (x + 0.25 * k) * perPixel))));
     return most;
   };
-  drawWave(p, a.kick.left(), a.kick.right(), a.kick.center().y(), a.kick.height(), first, perPixel, reader(stems.kick, 1.0f / peakOfStem(stems.kick)), theme().kick);
-  drawWave(p, a.bass.left(), a.bass.right(), a.bass.center().y(), a.bass.height(), first, perPixel, reader(stems.bass, 1.0f / peakOfStem(stems.bassPlaced)), theme().bass);
+  drawWave(p, a.kick.left(), a.kick.right(), a.kick.center().y(), a.kick.height(), first, perPixel,
+           reader(stems.kick, 1.0f / peakOfStem(stems.kick)), theme().kick);
+  drawWave(p, a.bass.left(), a.bass.right(), a.bass.center().y(), a.bass.height(), first, perPixel,
+           reader(stems.bass, 1.0f / peakOfStem(stems.bassPlaced)), theme().bass);
 }
 
 void DipPicture::drawTaken(QPainter& p, const Areas& a) const {
@@ -74,21 +88,17 @@ void DipPicture::drawTaken(QPainter& p, const Areas& a) const {
     QPolygonF area = edge;
     area.prepend(QPointF(edge.first().x(), full));
     area << QPointF(edge.last().x(), full);
-    p.save();
-    QPainterPath path;
-    path.addPolygon(area);
-    p.setClipPath(path);
-    p.setPen(QPen(withAlpha(theme().bass, 0.45), 1.0));
-    const QRectF box = area.boundingRect();
-    for (double x = box.left() - box.height(); x < box.right(); x += 6.0) p.drawLine(QPointF(x, box.bottom()), QPointF(x + box.height(), box.top()));
-    p.restore();
+    p.setPen(Qt::NoPen);
+    p.setBrush(QBrush(withAlpha(theme().bass, 0.55), Qt::BDiagPattern));
+    p.drawPolygon(area);
+    p.setBrush(Qt::NoBrush);
   };
   p.setRenderHint(QPainter::Antialiasing);
   hatch(upper, a.bass.top());
   hatch(lower, a.bass.bottom());
   p.setPen(QPen(theme().bass, 1.0));
-  p.drawPolyline(upper);
-  p.drawPolyline(lower);
+  drawLineThrough(p, upper);
+  drawLineThrough(p, lower);
 }
 
 void DipPicture::drawDimensions(QPainter& p, const Areas& a) const {
@@ -99,12 +109,19 @@ void DipPicture::drawDimensions(QPainter& p, const Areas& a) const {
   const double y1 = a.bass.bottom() + 20, y2 = y1 + 22;
   auto x = [&](double at) { return a.time.pixel(at); };
   p.setPen(QPen(t.rule, 1.0));
-  for (double at : {0.0, d.attackMs, d.attackMs + d.holdMs, d.attackMs + d.holdMs + d.returnMs}) p.drawLine(QPointF(x(at), a.bass.bottom() + 2), QPointF(x(at), y2 + 4));
-  drawDimension(p, QPointF(x(d.attackMs), y1), QPointF(x(d.attackMs + d.holdMs), y1), "hold " + ms(d.holdMs), t.ink, t.panel);
-  drawDimension(p, QPointF(x(d.attackMs + d.holdMs), y1), QPointF(x(d.attackMs + d.holdMs + d.returnMs), y1), "return " + ms(d.returnMs), t.ink, t.panel);
-  drawDimension(p, QPointF(x(0), y2), QPointF(x(d.attackMs + d.holdMs + d.returnMs), y2), ms(d.attackMs + d.holdMs + d.returnMs) + (document().session().duck.asKick ? ", as the kick" : ""), t.ink, t.panel);
+  for (double at : {0.0, d.attackMs, d.attackMs + d.holdMs, d.attackMs + d.holdMs + d.returnMs})
+    p.drawLine(QPointF(x(at), a.bass.bottom() + 2), QPointF(x(at), y2 + 4));
+  drawDimension(p, QPointF(x(d.attackMs), y1), QPointF(x(d.attackMs + d.holdMs), y1), "hold " + ms(d.holdMs),
+                t.ink, t.panel);
+  drawDimension(p, QPointF(x(d.attackMs + d.holdMs), y1), QPointF(x(d.attackMs + d.holdMs + d.returnMs), y1),
+                "return " + ms(d.returnMs), t.ink, t.panel);
+  drawDimension(
+      p, QPointF(x(0), y2), QPointF(x(d.attackMs + d.holdMs + d.returnMs), y2),
+      ms(d.attackMs + d.holdMs + d.returnMs) + (document().session().duck.asKick ? ", as the kick" : ""), t.ink,
+      t.panel);
   p.setFont(axisFont());
-  drawLabel(p, QPointF(a.time.pixel(0) - 6, y1), Qt::AlignRight | Qt::AlignVCenter, "attack " + ms(d.attackMs), t.ink, t.panel);
+  drawLabel(p, QPointF(a.time.pixel(0) - 6, y1), Qt::AlignRight | Qt::AlignVCenter, "attack " + ms(d.attackMs),
+            t.ink, t.panel);
   p.setRenderHint(QPainter::Antialiasing);
   for (Handle h : {Handle::Depth, Handle::Attack, Handle::Hold, Handle::Return}) {
     p.setPen(QPen(t.ink, 1.0));
@@ -118,11 +135,16 @@ QPointF DipPicture::handleAt(Handle handle) const {
   const DrawnDip d = dip();
   const double y1 = a.bass.bottom() + 20;
   switch (handle) {
-    case Handle::Depth: return {std::round(a.time.pixel(d.attackMs + 0.5 * d.holdMs)), yOfGain(a, gainOf(d.depthDb))};
-    case Handle::Attack: return {a.time.pixel(d.attackMs), y1};
-    case Handle::Hold: return {a.time.pixel(d.attackMs + d.holdMs), y1};
-    case Handle::Return: return {a.time.pixel(d.attackMs + d.holdMs + d.returnMs), y1};
-    case Handle::None: break;
+    case Handle::Depth:
+      return {std::round(a.time.pixel(d.attackMs + 0.5 * d.holdMs)), yOfGain(a, gainOf(d.depthDb))};
+    case Handle::Attack:
+      return {a.time.pixel(d.attackMs), y1};
+    case Handle::Hold:
+      return {a.time.pixel(d.attackMs + d.holdMs), y1};
+    case Handle::Return:
+      return {a.time.pixel(d.attackMs + d.holdMs + d.returnMs), y1};
+    case Handle::None:
+      break;
   }
   return {};
 }
@@ -131,7 +153,10 @@ void DipPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Stems* stems = document().stems();
   const Study* s = document().study();
-  if (!stems || stems->hitFrames.empty() || !s || !s->bass) return drawEmpty(p, document().isBusy() ? "Rendering..." : "Each kick hit pushes the bass down for a moment. Drop both sounds in Sounds and place hits in the loop below.");
+  if (!stems || stems->hitFrames.empty() || !s || !s->bass)
+    return drawEmpty(p, document().isBusy() ? "Rendering..."
+                                            : "Each kick hit pushes the bass down for a moment. Drop both "
+                                              "sounds in Sounds and place hits in the loop below.");
   const Areas a = areas();
   const Theme& t = theme();
   const auto index = std::min(stems->hitFrames.size() - 1, static_cast<size_t>(std::max(0, selection().hit())));
@@ -156,18 +181,23 @@ void DipPicture::paintEvent(QPaintEvent*) {
     return QString("%1/%2").arg(count).arg(over);
   });
   p.setFont(axisFont());
-  drawLabel(p, QPointF(a.kick.left() - 8, a.kick.center().y()), Qt::AlignRight | Qt::AlignVCenter, QString("kick %1").arg(index + 1), t.kick, QColor(0, 0, 0, 0));
-  drawLabel(p, QPointF(a.kick.left() - 8, a.bass.center().y()), Qt::AlignRight | Qt::AlignVCenter, "bass", t.bass, QColor(0, 0, 0, 0));
+  drawLabel(p, QPointF(a.kick.left() - 8, a.kick.center().y()), Qt::AlignRight | Qt::AlignVCenter,
+            QString("kick %1").arg(index + 1), t.kick, QColor(0, 0, 0, 0));
+  drawLabel(p, QPointF(a.kick.left() - 8, a.bass.center().y()), Qt::AlignRight | Qt::AlignVCenter, "bass",
+            t.bass, QColor(0, 0, 0, 0));
   if (!document().session().duck.on) {
     p.setFont(bodyFont());
-    drawLabel(p, QPointF(a.bass.center().x(), a.bass.bottom() + 30), Qt::AlignCenter, "Nothing ducks. Set Movement to drawn, or press Duck in the Ledger.", t.muted, t.panel);
+    drawLabel(p, QPointF(a.bass.center().x(), a.bass.bottom() + 30), Qt::AlignCenter,
+              "Nothing ducks. Set Movement to drawn, or press Duck in the Ledger.", t.muted, t.panel);
     return;
   }
   drawTaken(p, a);
   drawDimensions(p, a);
   p.setFont(axisFont());
-  drawLabel(p, QPointF(a.kick.right(), a.kick.top()), Qt::AlignRight | Qt::AlignTop, QString("from the pattern, %1 of %2 hits").arg(s->dip.fired).arg(s->hits.size()), t.muted, t.panel);
-  drawLabel(p, QPointF(a.bass.right() - 4, a.bass.top() + 4), Qt::AlignRight | Qt::AlignTop, "hatched: taken away", t.bass, t.panel);
+  drawLabel(p, QPointF(a.kick.right(), a.kick.top()), Qt::AlignRight | Qt::AlignTop,
+            QString("from the pattern, %1 of %2 hits").arg(s->dip.fired).arg(s->hits.size()), t.muted, t.panel);
+  drawLabel(p, QPointF(a.bass.right() - 4, a.bass.top() + 4), Qt::AlignRight | Qt::AlignTop,
+            "hatched: taken away", t.bass, t.panel);
 }
 
 DipPicture::Handle DipPicture::handleNear(const QPointF& at) const {
@@ -183,18 +213,32 @@ void DipPicture::drag(const QPointF& to) {
   const Areas a = areas();
   const DrawnDip d = dip();
   const double at = a.time.value(to.x());
-  auto edit = [this](const QString& name, auto set) { document().edit(name, [&](Session& s) { set(s.duck); }, name); };
-  auto fixed = [](double value) { return TimeValue::milliseconds(std::clamp(std::round(value * 10.0) / 10.0, 0.0, 5000.0)); };
+  auto edit = [this](const QString& name, auto set) {
+    document().edit(
+        name, [&](Session& s) { set(s.duck); }, name);
+  };
+  auto fixed = [](double value) {
+    return TimeValue::milliseconds(std::clamp(std::round(value * 10.0) / 10.0, 0.0, 5000.0));
+  };
   switch (held_) {
     case Handle::Depth: {
       const double gain = std::clamp((a.bass.center().y() - to.y()) / (0.5 * a.bass.height()), 0.0, 1.0);
       const double depth = gain < 0.01 ? 120.0 : std::round(-20.0 * std::log10(gain) * 10.0) / 10.0;
       return edit("set ducking depth", [depth](DuckMove& m) { m.depthDb = std::max(0.0, depth); });
     }
-    case Handle::Attack: return edit("set ducking attack", [&](DuckMove& m) { m.attack = fixed(std::max(0.5, at)); });
-    case Handle::Hold: return edit("set ducking hold", [&](DuckMove& m) { m.hold = fixed(at - d.attackMs), m.release = fixed(d.returnMs), m.asKick = false; });
-    case Handle::Return: return edit("set ducking return", [&](DuckMove& m) { m.release = fixed(std::max(1.0, at - d.attackMs - d.holdMs)), m.hold = fixed(d.holdMs), m.asKick = false; });
-    case Handle::None: return;
+    case Handle::Attack:
+      return edit("set ducking attack", [&](DuckMove& m) { m.attack = fixed(std::max(0.5, at)); });
+    case Handle::Hold:
+      return edit("set ducking hold", [&](DuckMove& m) {
+        m.hold = fixed(at - d.attackMs), m.release = fixed(d.returnMs), m.asKick = false;
+      });
+    case Handle::Return:
+      return edit("set ducking return", [&](DuckMove& m) {
+        m.release = fixed(std::max(1.0, at - d.attackMs - d.holdMs)), m.hold = fixed(d.holdMs),
+        m.asKick = false;
+      });
+    case Handle::None:
+      return;
   }
 }
 
@@ -205,7 +249,9 @@ void DipPicture::mousePressEvent(QMouseEvent* event) {
 
 void DipPicture::mouseMoveEvent(QMouseEvent* event) {
   const Handle near = held_ != Handle::None ? held_ : handleNear(event->position());
-  setCursor(near == Handle::None ? Qt::ArrowCursor : near == Handle::Depth ? Qt::SizeVerCursor : Qt::SizeHorCursor);
+  setCursor(near == Handle::None    ? Qt::ArrowCursor
+            : near == Handle::Depth ? Qt::SizeVerCursor
+                                    : Qt::SizeHorCursor);
   if (held_ != Handle::None) drag(event->position());
 }
 
@@ -220,40 +266,79 @@ void DipPicture::keyPressEvent(QKeyEvent* event) {
   const int hits = document().study() ? static_cast<int>(document().study()->hits.size()) : 0;
   const double step = event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
   if (key == Qt::Key_Down || key == Qt::Key_Up)
-    document().edit("set ducking depth", [&](Session& s) { s.duck.depthDb = std::clamp(s.duck.depthDb + (key == Qt::Key_Down ? step : -step), 0.0, 120.0); }, "set ducking depth");
-  else if ((key == Qt::Key_Left || key == Qt::Key_Right) && hits) selection().setHit(std::clamp(selection().hit() + (key == Qt::Key_Right ? 1 : -1), 0, hits - 1));
-  else QWidget::keyPressEvent(event);
+    document().edit(
+        "set ducking depth",
+        [&](Session& s) {
+          s.duck.depthDb = std::clamp(s.duck.depthDb + (key == Qt::Key_Down ? step : -step), 0.0, 120.0);
+        },
+        "set ducking depth");
+  else if ((key == Qt::Key_Left || key == Qt::Key_Right) && hits)
+    selection().setHit(std::clamp(selection().hit() + (key == Qt::Key_Right ? 1 : -1), 0, hits - 1));
+  else
+    QWidget::keyPressEvent(event);
 }
 
 DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::Duck, document, selection) {
   setPicture(new DipPicture(document, selection));
   Document& doc = document;
   auto duck = [&doc]() -> const DuckMove& { return doc.session().duck; };
-  addField({.caption = "Trigger", .name = "Trigger", .tip = "What starts the dip: every hit of the kick's pattern, heard or not", .text = [] { return QString("pattern"); }});
-  addField({.caption = "Movement", .name = "Movement", .tip = "How the gain moves", .text = [=] { return QString(duck().on ? "drawn" : "none"); },
-            .choices = [] { return QStringList{"none", "drawn"}; },
-            .choose = [&doc](int i) { doc.edit(i ? "duck bass" : "take the ducking out", [i](Session& s) { s.duck.on = i == 1; }); }});
-  addField({.caption = "Depth", .name = "Depth", .tip = "How far the bass goes down, in dB; 120 dB is silence",
+  addField({.caption = "Trigger",
+            .name = "Trigger",
+            .tip = "What starts the dip: every hit of the kick's pattern, heard or not",
+            .text = [] { return QString("pattern"); }});
+  addField({.caption = "Movement",
+            .name = "Movement",
+            .tip = "How the gain moves",
+            .text = [=] { return QString(duck().on ? "drawn" : "none"); },
+            .choices =
+                [] {
+                  return QStringList{"none", "drawn"};
+                },
+            .choose =
+                [&doc](int i) {
+                  doc.edit(i ? "duck bass" : "take the ducking out", [i](Session& s) { s.duck.on = i == 1; });
+                }});
+  addField({.caption = "Depth",
+            .name = "Depth",
+            .tip = "How far the bass goes down, in dB; 120 dB is silence",
             .text = [=] { return depthText(duck().depthDb); },
             .commit = [&doc](const QString& text) -> std::optional<QString> {
               QString plain = text.trimmed().toLower();
-              const auto value = plain == "silence" ? std::optional<double>(120.0) : parseNumber(plain.remove("db").trimmed().toStdString());
-              if (!value || std::abs(*value) > 120) return "Write a depth in dB, such as -8.5 dB, down to -120 dB";
+              const auto value = plain == "silence" ? std::optional<double>(120.0)
+                                                    : parseNumber(plain.remove("db").trimmed().toStdString());
+              if (!value || std::abs(*value) > 120)
+                return "Write a depth in dB, such as -8.5 dB, down to -120 dB";
               doc.edit("set ducking depth", [&](Session& s) { s.duck.depthDb = std::abs(*value); });
               return std::nullopt;
             },
-            .step = [&doc](int steps, bool fine) { doc.edit("set ducking depth", [&](Session& s) { s.duck.depthDb = std::clamp(s.duck.depthDb - steps * (fine ? 0.1 : 0.5), 0.0, 120.0); }, "depth"); },
-            .endDrag = [&doc] { doc.endDrag(); }, .reset = [&doc] { doc.edit("reset ducking depth", [](Session& s) { s.duck.depthDb = DuckMove().depthDb; }); }});
+            .step =
+                [&doc](int steps, bool fine) {
+                  doc.edit(
+                      "set ducking depth",
+                      [&](Session& s) {
+                        s.duck.depthDb = std::clamp(s.duck.depthDb - steps * (fine ? 0.1 : 0.5), 0.0, 120.0);
+                      },
+                      "depth");
+                },
+            .endDrag = [&doc] { doc.endDrag(); },
+            .reset =
+                [&doc] {
+                  doc.edit("reset ducking depth", [](Session& s) { s.duck.depthDb = DuckMove().depthDb; });
+                }});
   struct TimeRow {
     const char* caption;
     const char* tip;
     TimeValue DuckMove::*member;
   };
-  for (const TimeRow& row : {TimeRow{"Attack", "Time until the depth is reached, in ms or as a note", &DuckMove::attack}, TimeRow{"Hold", "Time at the depth, in ms or as a note", &DuckMove::hold},
-                             TimeRow{"Return", "Time for the way back, in ms or as a note", &DuckMove::release}}) {
+  for (const TimeRow& row :
+       {TimeRow{"Attack", "Time until the depth is reached, in ms or as a note", &DuckMove::attack},
+        TimeRow{"Hold", "Time at the depth, in ms or as a note", &DuckMove::hold},
+        TimeRow{"Return", "Time for the way back, in ms or as a note", &DuckMove::release}}) {
     const auto member = row.member;
     const QString name = QString(row.caption).toLower();
-    addField({.caption = row.caption, .name = "Ducking " + name, .tip = row.tip,
+    addField({.caption = row.caption,
+              .name = "Ducking " + name,
+              .tip = row.tip,
               .text = [=, &doc] { return timeText(duck().*member, doc.track().tempoBpm); },
               .commit = [=, &doc](const QString& text) -> std::optional<QString> {
                 const auto time = parseTime(text.section(',', 0, 0).toStdString());
@@ -261,34 +346,74 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
                 doc.edit("set ducking " + name, [&](Session& s) { s.duck.*member = *time; });
                 return std::nullopt;
               },
-              .step = [=, &doc](int steps, bool fine) {
-                const double now = (duck().*member).toMs(doc.track().tempoBpm);
-                doc.edit("set ducking " + name, [&](Session& s) { s.duck.*member = TimeValue::milliseconds(std::clamp(now + steps * (fine ? 0.1 : 1.0), 0.0, 5000.0)); }, name);
-              },
-              .endDrag = [&doc] { doc.endDrag(); }, .reset = [=, &doc] { doc.edit("reset ducking " + name, [&](Session& s) { s.duck.*member = DuckMove().*member; }); }});
+              .step =
+                  [=, &doc](int steps, bool fine) {
+                    const double now = (duck().*member).toMs(doc.track().tempoBpm);
+                    doc.edit(
+                        "set ducking " + name,
+                        [&](Session& s) {
+                          s.duck.*member = TimeValue::milliseconds(
+                              std::clamp(now + steps * (fine ? 0.1 : 1.0), 0.0, 5000.0));
+                        },
+                        name);
+                  },
+              .endDrag = [&doc] { doc.endDrag(); },
+              .reset =
+                  [=, &doc] {
+                    doc.edit("reset ducking " + name, [&](Session& s) { s.duck.*member = DuckMove().*member; });
+                  }});
   }
-  addField({.caption = "Length", .name = "Ducking length", .tip = "As the kick: hold and return stretch so that the dip lasts as long as the kick's tail", .text = [=] { return QString(duck().asKick ? "as the kick" : "as set"); },
-            .choices = [] { return QStringList{"as set", "as the kick"}; },
-            .choose = [&doc](int i) { doc.edit(i ? "duck as long as the kick" : "duck as long as set", [i](Session& s) { s.duck.asKick = i == 1; }); }});
-  addField({.caption = "Band", .name = "Ducking band", .tip = "All of the bass, or only what lies below a frequency. Delete goes back to all of it.",
-            .text = [=] { return duck().crossoverHz > 0 ? "below " + QString::fromStdString(hzText(duck().crossoverHz)) : QString("all of it"); },
-            .commit = [&doc](const QString& text) -> std::optional<QString> {
-              QString plain = text.trimmed();
-              double hz = 0.0;
-              if (!plain.startsWith("all")) {
-                const auto midi = parsePitch(plain.remove("below").trimmed().toStdString(), doc.track().notes);
-                if (!midi) return QString::fromStdString(midi.error().reason);
-                hz = hzFromMidi(*midi, doc.track().notes.a4Hz);
-                if (hz < 30 || hz > 1000) return "The crossover lies between 30 and 1000 Hz";
-              }
-              doc.edit("set ducking band", [hz](Session& s) { s.duck.crossoverHz = hz; });
-              return std::nullopt;
-            },
-            .step = [&doc](int steps, bool fine) {
-              doc.edit("set ducking band", [&](Session& s) { s.duck.crossoverHz = std::clamp((s.duck.crossoverHz > 0 ? s.duck.crossoverHz : 120.0) + steps * (fine ? 1.0 : 5.0), 30.0, 1000.0); }, "band");
-            },
-            .endDrag = [&doc] { doc.endDrag(); }, .reset = [&doc] { doc.edit("duck all of the bass", [](Session& s) { s.duck.crossoverHz = 0.0; }); }});
-  addField({.caption = "Measured", .name = "Measured dip", .tip = "Deepest gain, and the longest time until it is back within half a decibel", .text = [this] {
+  addField({.caption = "Length",
+            .name = "Ducking length",
+            .tip = "As the kick: hold and return stretch so that the dip lasts as long as the kick's tail",
+            .text = [=] { return QString(duck().asKick ? "as the kick" : "as set"); },
+            .choices =
+                [] {
+                  return QStringList{"as set", "as the kick"};
+                },
+            .choose =
+                [&doc](int i) {
+                  doc.edit(i ? "duck as long as the kick" : "duck as long as set",
+                           [i](Session& s) { s.duck.asKick = i == 1; });
+                }});
+  addField(
+      {.caption = "Band",
+       .name = "Ducking band",
+       .tip = "All of the bass, or only what lies below a frequency. Delete goes back to all of it.",
+       .text =
+           [=] {
+             return duck().crossoverHz > 0 ? "below " + QString::fromStdString(hzText(duck().crossoverHz))
+                                           : QString("all of it");
+           },
+       .commit = [&doc](const QString& text) -> std::optional<QString> {
+         QString plain = text.trimmed();
+         double hz = 0.0;
+         if (!plain.startsWith("all")) {
+           const auto midi = parsePitch(plain.remove("below").trimmed().toStdString(), doc.track().notes);
+           if (!midi) return QString::fromStdString(midi.error().reason);
+           hz = hzFromMidi(*midi, doc.track().notes.a4Hz);
+           if (hz < 30 || hz > 1000) return "The crossover lies between 30 and 1000 Hz";
+         }
+         doc.edit("set ducking band", [hz](Session& s) { s.duck.crossoverHz = hz; });
+         return std::nullopt;
+       },
+       .step =
+           [&doc](int steps, bool fine) {
+             doc.edit(
+                 "set ducking band",
+                 [&](Session& s) {
+                   s.duck.crossoverHz = std::clamp(
+                       (s.duck.crossoverHz > 0 ? s.duck.crossoverHz : 120.0) + steps * (fine ? 1.0 : 5.0), 30.0,
+                       1000.0);
+                 },
+                 "band");
+           },
+       .endDrag = [&doc] { doc.endDrag(); },
+       .reset = [&doc] { doc.edit("duck all of the bass", [](Session& s) { s.duck.crossoverHz = 0.0; }); }});
+  addField({.caption = "Measured",
+            .name = "Measured dip",
+            .tip = "Deepest gain, and the longest time until it is back within half a decibel",
+            .text = [this] {
               const Study* s = this->document().study();
               if (!s || !this->document().session().duck.on) return QString("nothing");
               return dbText(s->dip.depthDb) + ", " + ms(s->dip.returnMs);
@@ -299,7 +424,8 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
 QString DuckPage::subtitle() const {
   const DuckMove& d = document().session().duck;
   if (!d.on) return "let each kick push the bass down for a moment";
-  return "the kick moves the bass, " + (d.crossoverHz > 0 ? "below " + QString::fromStdString(hzText(d.crossoverHz)) : QString("all of it"));
+  return "the kick moves the bass, " +
+         (d.crossoverHz > 0 ? "below " + QString::fromStdString(hzText(d.crossoverHz)) : QString("all of it"));
 }
 
 }  // namespace heft::app

@@ -24,12 +24,14 @@ class DipPicture : public Picture {
  private:
   struct Areas {
     QRectF kick, bass;
-    Axis time;       ///< ms from the hit
-    double peak = 1; ///< of the bass
+    Axis time;        ///< ms from the hit
+    double peak = 1;  ///< of the bass
   };
   Areas areas() const;
   DrawnDip dip() const;
-  double yOfGain(const Areas& a, double gain) const { return a.bass.center().y() - 0.5 * a.bass.height() * gain; }
+  double yOfGain(const Areas& a, double gain) const {
+    return a.bass.center().y() - 0.5 * a.bass.height() * gain;
+  }
   void drawWaves(QPainter& p, const Areas& a, double frame) const;
   void drawTaken(QPainter& p, const Areas& a) const;
   void drawDimensions(QPainter& p, const Areas& a) const;

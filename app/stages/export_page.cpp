@@ -19,9 +19,14 @@ namespace {
 
 const QStringList kFormats = {"WAV, 16 bit, dithered", "WAV, 24 bit", "WAV, 32 bit float", "FLAC, 24 bit"};
 
-int bytesPerSample(SampleFormat f) { return f == SampleFormat::Wav16 ? 2 : f == SampleFormat::WavFloat ? 4 : 3; }
+int bytesPerSample(SampleFormat f) {
+  return f == SampleFormat::Wav16 ? 2 : f == SampleFormat::WavFloat ? 4 : 3;
+}
 
-QString sizeText(double bytes) { return bytes < 1e6 ? QString("%1 kB").arg(std::ceil(bytes / 1000.0)) : QString("%1 MB").arg(bytes / 1e6, 0, 'f', 1); }
+QString sizeText(double bytes) {
+  return bytes < 1e6 ? QString("%1 kB").arg(std::ceil(bytes / 1000.0))
+                     : QString("%1 MB").arg(bytes / 1e6, 0, 'f', 1);
+}
 
 // The files to come, one row each, with the size they will have (FLAC: at most).
 QString plan(const Document& doc) {
@@ -34,22 +39,38 @@ QString plan(const Document& doc) {
   QString out = "<table cellspacing='0' cellpadding='3'>";
   const QString extension = extensionOf(s.exports.format);
   auto row = [&](const QString& file, const QString& what, double size) {
-    out += QString("<tr><td width='250'>%1 - %2</td><td width='300' style='color:%3'>%4</td><td align='right'>%5</td></tr>").arg(name, file, theme().muted.name(), what, sizeText(size));
+    out += QString(
+               "<tr><td width='250'>%1 - %2</td><td width='300' style='color:%3'>%4</td><td "
+               "align='right'>%5</td></tr>")
+               .arg(name, file, theme().muted.name(), what, sizeText(size));
   };
   auto note = [&](const std::shared_ptr<const SoundFacts>& facts) {
-    return facts && facts->landing.hz ? " " + QString::fromStdString(noteName(static_cast<int>(std::lround(midiFromHz(*facts->landing.hz, s.track.notes.a4Hz))), s.track.notes)) : QString();
+    return facts && facts->landing.hz
+               ? " " + QString::fromStdString(noteName(
+                           static_cast<int>(std::lround(midiFromHz(*facts->landing.hz, s.track.notes.a4Hz))),
+                           s.track.notes))
+               : QString();
   };
   const double loop = static_cast<double>(stems->frames) * bytes;
-  if (s.exports.kickOneShot && study->readyKick) row("kick" + note(study->kick) + "." + extension, "the kick, tuned and trimmed", static_cast<double>(study->readyKick->sound.frames() * study->readyKick->sound.channelCount()) * bytes);
-  if (s.exports.bassOneShot && study->bass) row("bass" + note(study->bass) + "." + extension, "the bass on its root", study->bass->durationSeconds * s.track.sampleRate * bytes * static_cast<double>(std::min<size_t>(2, study->bass->channels)));
+  if (s.exports.kickOneShot && study->readyKick)
+    row("kick" + note(study->kick) + "." + extension, "the kick, tuned and trimmed",
+        static_cast<double>(study->readyKick->sound.frames() * study->readyKick->sound.channelCount()) * bytes);
+  if (s.exports.bassOneShot && study->bass)
+    row("bass" + note(study->bass) + "." + extension, "the bass on its root",
+        study->bass->durationSeconds * s.track.sampleRate * bytes *
+            static_cast<double>(std::min<size_t>(2, study->bass->channels)));
   if (s.exports.stems) {
     row("kick stem." + extension, "kick over the loop", loop * static_cast<double>(stems->kick.channels()));
-    row("bass stem." + extension, "bass over the loop, moved and ducked", loop * static_cast<double>(stems->bass.channels()));
-    if (study->hasBacking) row("backing stem." + extension, "backing over the loop", loop * static_cast<double>(stems->backing.channels()));
+    row("bass stem." + extension, "bass over the loop, moved and ducked",
+        loop * static_cast<double>(stems->bass.channels()));
+    if (study->hasBacking)
+      row("backing stem." + extension, "backing over the loop",
+          loop * static_cast<double>(stems->backing.channels()));
     row("sum." + extension, "the sum over the loop", loop * static_cast<double>(stems->sum.channels()));
   }
   if (s.exports.gainCurve && s.duck.on) {
-    row("gain.csv", "ducking gain, a row each millisecond", static_cast<double>(stems->frames) / stems->sampleRate * 17000.0);
+    row("gain.csv", "ducking gain, a row each millisecond",
+        static_cast<double>(stems->frames) / stems->sampleRate * 17000.0);
     row("gain.mid", "ducking gain as controller 11", 2000.0);
   }
   return out + "</table>";
@@ -57,7 +78,8 @@ QString plan(const Document& doc) {
 
 }  // namespace
 
-ExportPage::ExportPage(Document& document, Selection& selection) : StagePage(Stage::Export, document, selection) {
+ExportPage::ExportPage(Document& document, Selection& selection)
+    : StagePage(Stage::Export, document, selection) {
   auto* body = new QWidget;
   auto* grid = new QGridLayout(body);
   grid->setContentsMargins(0, 12, 0, 8);
@@ -91,7 +113,10 @@ ExportPage::ExportPage(Document& document, Selection& selection) : StagePage(Sta
   grid->setRowStretch(1, 1);
   setPicture(body);
   folder_ = QStandardPaths::writableLocation(QStandardPaths::MusicLocation);
-  addField({.caption = "Folder", .name = "Export folder", .tip = "Where the files go", .text = [this] { return folder_; },
+  addField({.caption = "Folder",
+            .name = "Export folder",
+            .tip = "Where the files go",
+            .text = [this] { return folder_; },
             .commit = [this](const QString& text) -> std::optional<QString> {
               if (text.trimmed().isEmpty()) return "Name a folder";
               setFolder(text.trimmed());
@@ -102,8 +127,16 @@ ExportPage::ExportPage(Document& document, Selection& selection) : StagePage(Sta
   connect(browse, &QPushButton::clicked, this, &ExportPage::chooseFolder);
   addToFields(browse);
   Document& doc = document;
-  addField({.caption = "Format", .name = "Export format", .tip = "File format of every sound", .text = [&doc] { return kFormats[static_cast<int>(doc.session().exports.format)]; },
-            .choices = [] { return kFormats; }, .choose = [&doc](int i) { doc.edit("choose export format", [i](Session& s) { s.exports.format = static_cast<SampleFormat>(i); }); }});
+  addField({.caption = "Format",
+            .name = "Export format",
+            .tip = "File format of every sound",
+            .text = [&doc] { return kFormats[static_cast<int>(doc.session().exports.format)]; },
+            .choices = [] { return kFormats; },
+            .choose =
+                [&doc](int i) {
+                  doc.edit("choose export format",
+                           [i](Session& s) { s.exports.format = static_cast<SampleFormat>(i); });
+                }});
   button_ = new QPushButton("Write files");
   button_->setObjectName("Write files");
   button_->setAccessibleName("Write files");
@@ -119,7 +152,10 @@ void ExportPage::addChoice(const QString& name, const QString& tip, bool ExportL
   box->setAccessibleName(name);
   box->setToolTip(tip);
   list_->layout()->addWidget(box);
-  connect(box, &QCheckBox::clicked, this, [this, member, name](bool on) { document().edit((on ? "export " : "leave out ") + name.toLower(), [&](Session& s) { s.exports.*member = on; }); });
+  connect(box, &QCheckBox::clicked, this, [this, member, name](bool on) {
+    document().edit((on ? "export " : "leave out ") + name.toLower(),
+                    [&](Session& s) { s.exports.*member = on; });
+  });
   choices_.push_back({box, member});
 }
 
@@ -137,7 +173,8 @@ void ExportPage::write() {
   const Study* study = document().study();
   if (!study || study->empty || document().isBusy()) return;
   button_->setEnabled(false);
-  auto work = [s = document().session(), assets = document().assets(), stems = *document().stems(), cache = cache_, folder = folder_.toStdString()]() -> Result<std::string> {
+  auto work = [s = document().session(), assets = document().assets(), stems = *document().stems(),
+               cache = cache_, folder = folder_.toStdString()]() -> Result<std::string> {
     auto files = exportFiles(s, assets, stems, *cache);
     if (!files) return Fail(files.error());
     if (auto wrote = writeExport(folder, *files); !wrote) return Fail(wrote.error());
@@ -146,8 +183,11 @@ void ExportPage::write() {
   QtConcurrent::run(work).then(this, [this](Result<std::string> log) {
     button_->setEnabled(true);
     const QString when = QDateTime::currentDateTime().toString("HH:mm:ss  ");
-    if (log) log_->appendPlainText(when + QString::fromStdString(*log));
-    else log_->appendPlainText(when + "Nothing was written. " + QString::fromStdString(log.error().sentence()) + "\n");
+    if (log)
+      log_->appendPlainText(when + QString::fromStdString(*log));
+    else
+      log_->appendPlainText(when + "Nothing was written. " + QString::fromStdString(log.error().sentence()) +
+                            "\n");
   });
 }
 
@@ -157,6 +197,8 @@ void ExportPage::refresh() {
   preview_->setText(plan(document()));
 }
 
-QString ExportPage::subtitle() const { return "finished one-shots, stems and gain curves, the same samples that play"; }
+QString ExportPage::subtitle() const {
+  return "finished one-shots, stems and gain curves, the same samples that play";
+}
 
 }  // namespace heft::app

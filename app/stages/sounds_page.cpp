@@ -18,15 +18,21 @@ namespace {
 
 const char* roleName(Role role) {
   switch (role) {
-    case Role::Kick: return "Kick";
-    case Role::Bass: return "Bass";
-    case Role::Backing: return "Backing";
-    case Role::Reference: return "Reference";
+    case Role::Kick:
+      return "Kick";
+    case Role::Bass:
+      return "Bass";
+    case Role::Backing:
+      return "Backing";
+    case Role::Reference:
+      return "Reference";
   }
   return "";
 }
 
-QColor roleColour(Role role) { return role == Role::Kick ? theme().kick : role == Role::Bass ? theme().bass : theme().ink; }
+QColor roleColour(Role role) {
+  return role == Role::Kick ? theme().kick : role == Role::Bass ? theme().bass : theme().ink;
+}
 
 const AssetRef* assetOf(const Session& s, Role role) {
   if (role == Role::Kick) return s.kickLayer() ? &s.kickLayer()->asset : nullptr;
@@ -48,7 +54,8 @@ bool mutedIn(const Session& s, Role role) {
 
 }  // namespace
 
-Slip::Slip(Role role, Document& document, Selection& selection) : Picture(document, selection, QString(roleName(role)) + " slip"), role_(role) {
+Slip::Slip(Role role, Document& document, Selection& selection)
+    : Picture(document, selection, QString(roleName(role)) + " slip"), role_(role) {
   setAcceptDrops(true);
   setMinimumSize(200, 76);
   setMaximumHeight(76);
@@ -67,7 +74,8 @@ void Slip::paintEvent(QPaintEvent*) {
     p.drawRect(box);
     p.setFont(bodyFont());
     p.setPen(t.muted);
-    p.drawText(box, Qt::AlignCenter, QString("drop a %1 here,\nor click to choose one").arg(QString(roleName(role_)).toLower()));
+    p.drawText(box, Qt::AlignCenter,
+               QString("drop a %1 here,\nor click to choose one").arg(QString(roleName(role_)).toLower()));
     return;
   }
   p.fillRect(box, chosen_ ? t.page : t.panel);
@@ -77,30 +85,44 @@ void Slip::paintEvent(QPaintEvent*) {
   p.setFont(bodyFont(chosen_));
   p.setPen(t.ink);
   const QString name = QString::fromStdString(ref->name);
-  p.drawText(QRectF(14, 6, width() - 24, 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(name, Qt::ElideMiddle, width() - 24));
+  p.drawText(QRectF(14, 6, width() - 24, 18), Qt::AlignLeft | Qt::AlignVCenter,
+             p.fontMetrics().elidedText(name, Qt::ElideMiddle, width() - 24));
   const Sound sound = document().assets().sound(*ref);
   p.setFont(axisFont());
   if (!sound) {
-    drawLabel(p, QPointF(14, 40), Qt::AlignLeft | Qt::AlignVCenter, "missing: drop the sound again", t.off, QColor(0, 0, 0, 0));
+    drawLabel(p, QPointF(14, 40), Qt::AlignLeft | Qt::AlignVCenter, "missing: drop the sound again", t.off,
+              QColor(0, 0, 0, 0));
     return;
   }
   const double waveWidth = std::max(40.0, width() - 120.0);
   const auto& samples = sound->channels[0];
   const double peak = std::max(1e-6, peakOf(*sound));
-  drawWave(p, 14, 14 + waveWidth, 49, 38, 0, static_cast<double>(samples.size()) / waveWidth,
-           [&](int64_t i) { return i >= 0 && i < static_cast<int64_t>(samples.size()) ? static_cast<float>(samples[static_cast<size_t>(i)] / peak) : 0.0f; }, mutedIn(s, role_) ? t.rule : roleColour(role_));
+  drawWave(
+      p, 14, 14 + waveWidth, 49, 38, 0, static_cast<double>(samples.size()) / waveWidth,
+      [&](int64_t i) {
+        return i >= 0 && i < static_cast<int64_t>(samples.size())
+                   ? static_cast<float>(samples[static_cast<size_t>(i)] / peak)
+                   : 0.0f;
+      },
+      mutedIn(s, role_) ? t.rule : roleColour(role_));
   QStringList words;
   if (const Study* study = document().study()) {
     const auto& facts = role_ == Role::Kick ? study->kick : role_ == Role::Bass ? study->bass : nullptr;
-    if (facts) words << (facts->landing.hz ? noteText(midiFromHz(*facts->landing.hz, track().notes.a4Hz)) : QString("no note"));
+    if (facts)
+      words << (facts->landing.hz ? noteText(midiFromHz(*facts->landing.hz, track().notes.a4Hz))
+                                  : QString("no note"));
   }
   words << dbText(levelOf(s, role_)) + (mutedIn(s, role_) ? ", muted" : "");
   p.setFont(axisFont());
-  for (int i = 0; i < words.size(); ++i) drawLabel(p, QPointF(waveWidth + 24, 34 + 16 * i), Qt::AlignLeft | Qt::AlignTop, words[i], t.muted, QColor(0, 0, 0, 0));
+  for (int i = 0; i < words.size(); ++i)
+    drawLabel(p, QPointF(waveWidth + 24, 34 + 16 * i), Qt::AlignLeft | Qt::AlignTop, words[i], t.muted,
+              QColor(0, 0, 0, 0));
 }
 
 void Slip::browse() {
-  const QString path = QFileDialog::getOpenFileName(this, QString("Choose a %1").arg(QString(roleName(role_)).toLower()), {}, "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)");
+  const QString path =
+      QFileDialog::getOpenFileName(this, QString("Choose a %1").arg(QString(roleName(role_)).toLower()), {},
+                                   "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)");
   if (!path.isEmpty()) document().loadSoundFile(role_, path);
 }
 
@@ -123,7 +145,9 @@ void Slip::dragEnterEvent(QDragEnterEvent* event) {
   update();
 }
 
-void Slip::dragLeaveEvent(QDragLeaveEvent*) { over_ = false, update(); }
+void Slip::dragLeaveEvent(QDragLeaveEvent*) {
+  over_ = false, update();
+}
 
 void Slip::dropEvent(QDropEvent* event) {
   over_ = false;
@@ -137,7 +161,9 @@ void Slip::dropEvent(QDropEvent* event) {
 }
 
 WavePicture::WavePicture(Document& document, Selection& selection) : Picture(document, selection, "Wave") {
-  setToolTip("The chosen sound. Drag the length handle of the kick to where its tail should have died away; it catches note lengths unless Alt is held.");
+  setToolTip(
+      "The chosen sound. Drag the length handle of the kick to where its tail should have died away; it "
+      "catches note lengths unless Alt is held.");
 }
 
 WavePicture::Shown WavePicture::shown() const {
@@ -169,13 +195,20 @@ double WavePicture::lengthMs() const {
   return s && s->kick ? s->kick->tailMs : 0.0;
 }
 
-QPointF WavePicture::lengthHandle() const { return {timeAxis().pixel(lengthMs()), plot().top() + 6}; }
+QPointF WavePicture::lengthHandle() const {
+  return {timeAxis().pixel(lengthMs()), plot().top() + 6};
+}
 
 void WavePicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Shown w = shown();
   const Theme& t = theme();
-  if (!w.sound) return drawEmpty(p, role_ == Role::Backing ? "The rest of the track, one audio file at the session's tempo, plays under kick and bass. Drop it on the Backing slip." : "Drop a kick on the Kick slip and a bass on the Bass slip. Then place hits and notes in the loop below.");
+  if (!w.sound)
+    return drawEmpty(p, role_ == Role::Backing
+                            ? "The rest of the track, one audio file at the session's tempo, plays under kick "
+                              "and bass. Drop it on the Backing slip."
+                            : "Drop a kick on the Kick slip and a bass on the Bass slip. Then place hits and "
+                              "notes in the loop below.");
   const QRectF area = plot();
   const Axis time = timeAxis();
   const double sixteenth = 15000.0 / track().tempoBpm;
@@ -195,16 +228,25 @@ void WavePicture::paintEvent(QPaintEvent*) {
   const auto& samples = w.sound->channels[0];
   const double peak = std::max(1e-6, peakOf(*w.sound)), rate = w.sound->sampleRate;
   const double perPixel = (time.to - time.from) / 1000.0 * rate / area.width();
-  drawWave(p, area.left(), area.right(), area.center().y(), area.height() - 24, (w.onsetSeconds + time.from / 1000.0) * rate, perPixel,
-           [&](int64_t i) { return i >= 0 && i < static_cast<int64_t>(samples.size()) ? static_cast<float>(samples[static_cast<size_t>(i)] / peak) : 0.0f; }, w.colour);
+  drawWave(
+      p, area.left(), area.right(), area.center().y(), area.height() - 24,
+      (w.onsetSeconds + time.from / 1000.0) * rate, perPixel,
+      [&](int64_t i) {
+        return i >= 0 && i < static_cast<int64_t>(samples.size())
+                   ? static_cast<float>(samples[static_cast<size_t>(i)] / peak)
+                   : 0.0f;
+      },
+      w.colour);
   p.setPen(rulePen(t.muted));
   p.drawLine(QPointF(area.left(), area.center().y()), QPointF(area.right(), area.center().y()));
-  drawTicksBelow(p, time, area.bottom(), roundTicks(0, time.to, 8), [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
+  drawTicksBelow(p, time, area.bottom(), roundTicks(0, time.to, 8),
+                 [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
   if (role_ != Role::Kick) return;
   const QPointF handle = lengthHandle();
   p.setPen(QPen(t.ink, dragging_ || hasFocus() ? 2.0 : 1.0));
   p.drawLine(QPointF(handle.x(), area.top()), QPointF(handle.x(), area.bottom()));
-  drawDimension(p, QPointF(time.pixel(0), handle.y()), handle, QString::fromStdString(formatNumber(lengthMs(), 0)) + " ms to -40 dB", t.ink, t.panel);
+  drawDimension(p, QPointF(time.pixel(0), handle.y()), handle,
+                QString::fromStdString(formatNumber(lengthMs(), 0)) + " ms to -40 dB", t.ink, t.panel);
   p.fillRect(QRectF(handle - QPointF(3, 3), QSizeF(7, 7)), t.ink);
 }
 
@@ -218,11 +260,17 @@ void WavePicture::setLength(double ms, bool snap) {
     while (count % 2 == 0 && under > 1) count /= 2, under /= 2;
     if (count <= 64) length = TimeValue::note(count, under);
   }
-  document().edit("trim kick to " + QString::fromStdString(length.text()), [length](Session& s) { if (!s.kick.layers.empty()) s.kick.layers.front().length = length; }, "length");
+  document().edit(
+      "trim kick to " + QString::fromStdString(length.text()),
+      [length](Session& s) {
+        if (!s.kick.layers.empty()) s.kick.layers.front().length = length;
+      },
+      "length");
 }
 
 void WavePicture::mousePressEvent(QMouseEvent* event) {
-  dragging_ = role_ == Role::Kick && shown().sound && event->button() == Qt::LeftButton && std::abs(event->position().x() - lengthHandle().x()) < 9.0;
+  dragging_ = role_ == Role::Kick && shown().sound && event->button() == Qt::LeftButton &&
+              std::abs(event->position().x() - lengthHandle().x()) < 9.0;
 }
 
 void WavePicture::mouseMoveEvent(QMouseEvent* event) {
@@ -239,12 +287,20 @@ void WavePicture::mouseReleaseEvent(QMouseEvent*) {
 
 void WavePicture::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
-  if (role_ == Role::Kick && (key == Qt::Key_Left || key == Qt::Key_Right)) setLength(lengthMs() + (key == Qt::Key_Right ? 1 : -1) * (event->modifiers() & Qt::ShiftModifier ? 1.0 : 5.0), false);
-  else if (role_ == Role::Kick && key == Qt::Key_Delete) document().edit("take back the trim", [](Session& s) { if (!s.kick.layers.empty()) s.kick.layers.front().length.reset(); });
-  else QWidget::keyPressEvent(event);
+  if (role_ == Role::Kick && (key == Qt::Key_Left || key == Qt::Key_Right))
+    setLength(
+        lengthMs() + (key == Qt::Key_Right ? 1 : -1) * (event->modifiers() & Qt::ShiftModifier ? 1.0 : 5.0),
+        false);
+  else if (role_ == Role::Kick && key == Qt::Key_Delete)
+    document().edit("take back the trim", [](Session& s) {
+      if (!s.kick.layers.empty()) s.kick.layers.front().length.reset();
+    });
+  else
+    QWidget::keyPressEvent(event);
 }
 
-SoundsPage::SoundsPage(Document& document, Selection& selection) : StagePage(Stage::Sounds, document, selection) {
+SoundsPage::SoundsPage(Document& document, Selection& selection)
+    : StagePage(Stage::Sounds, document, selection) {
   auto* both = new QWidget;
   auto* layout = new QVBoxLayout(both);
   layout->setContentsMargins(0, 8, 0, 0);
@@ -263,52 +319,125 @@ SoundsPage::SoundsPage(Document& document, Selection& selection) : StagePage(Sta
   setPicture(both);
   Document& doc = document;
   auto role = [this] { return wave_->role(); };
-  addField({.caption = "Sound", .name = "Chosen sound", .tip = "The sound whose wave is shown", .text = [=] { return QString(roleName(role())); },
-            .choices = [] { return QStringList{"Kick", "Bass", "Backing"}; }, .choose = [this](int i) { choose(static_cast<Role>(i)); }});
+  addField({.caption = "Sound",
+            .name = "Chosen sound",
+            .tip = "The sound whose wave is shown",
+            .text = [=] { return QString(roleName(role())); },
+            .choices =
+                [] {
+                  return QStringList{"Kick", "Bass", "Backing"};
+                },
+            .choose = [this](int i) { choose(static_cast<Role>(i)); }});
   auto setLevel = [=, this, &doc](double db, const QString& merge) {
-    doc.edit(QString("set %1 level").arg(QString(roleName(role())).toLower()), [&](Session& s) {
-      const double level = std::clamp(std::round(db * 10.0) / 10.0, -60.0, 24.0);
-      if (role() == Role::Backing) s.backing.levelDb = level;
-      else if (Layer* l = layerOf(s)) l->levelDb = level;
-    }, merge);
+    doc.edit(
+        QString("set %1 level").arg(QString(roleName(role())).toLower()),
+        [&](Session& s) {
+          const double level = std::clamp(std::round(db * 10.0) / 10.0, -60.0, 24.0);
+          if (role() == Role::Backing)
+            s.backing.levelDb = level;
+          else if (Layer* l = layerOf(s))
+            l->levelDb = level;
+        },
+        merge);
   };
-  addField({.caption = "Level", .name = "Level", .tip = "Level of the chosen sound in dB", .text = [=, &doc] { return dbText(levelOf(doc.session(), role())); },
+  addField({.caption = "Level",
+            .name = "Level",
+            .tip = "Level of the chosen sound in dB",
+            .text = [=, &doc] { return dbText(levelOf(doc.session(), role())); },
             .commit = [=](const QString& text) -> std::optional<QString> {
-              const auto value = parseNumber(QString(text).remove("dB", Qt::CaseInsensitive).trimmed().toStdString());
+              const auto value =
+                  parseNumber(QString(text).remove("dB", Qt::CaseInsensitive).trimmed().toStdString());
               if (!value || *value < -60 || *value > 24) return "Write a level from -60 to +24 dB";
               setLevel(*value, {});
               return std::nullopt;
             },
-            .step = [=, &doc](int steps, bool fine) { setLevel(levelOf(doc.session(), role()) + steps * (fine ? 0.1 : 0.5), "level"); },
-            .endDrag = [&doc] { doc.endDrag(); }, .reset = [=] { setLevel(0.0, {}); }});
-  addField({.caption = "In the sum", .name = "In the sum", .tip = "Whether the sound is part of the sum, in this session and its export", .text = [=, &doc] { return QString(mutedIn(doc.session(), role()) ? "out" : "in"); },
-            .choices = [] { return QStringList{"in", "out"}; },
-            .choose = [=, this, &doc](int i) {
-              doc.edit(QString(i ? "take %1 out" : "put %1 in").arg(QString(roleName(role())).toLower()), [&](Session& s) {
-                if (role() == Role::Backing) s.backing.mute = i == 1;
-                else if (Layer* l = layerOf(s)) l->mute = i == 1;
-              });
-            }});
-  addField({.caption = "Polarity", .name = "Sound polarity", .tip = "Turns the sound over", .text = [this] { return QString(layer() && layer()->invert ? "turned over" : "as it is"); },
-            .choices = [] { return QStringList{"as it is", "turned over"}; },
-            .choose = [this, &doc](int i) { doc.edit("turn sound over", [&](Session& s) { if (Layer* l = layerOf(s)) l->invert = i == 1; }); }});
-  addField({.caption = "Kick length", .name = "Kick length", .tip = "Where the kick's tail has died away: a note length or ms. Delete leaves it as recorded.",
-            .text = [this] { const Layer* l = this->document().session().kickLayer(); return l && l->length ? timeText(*l->length, track().tempoBpm) : QString("as recorded"); },
+            .step =
+                [=, &doc](int steps, bool fine) {
+                  setLevel(levelOf(doc.session(), role()) + steps * (fine ? 0.1 : 0.5), "level");
+                },
+            .endDrag = [&doc] { doc.endDrag(); },
+            .reset = [=] { setLevel(0.0, {}); }});
+  addField({.caption = "In the sum",
+            .name = "In the sum",
+            .tip = "Whether the sound is part of the sum, in this session and its export",
+            .text = [=, &doc] { return QString(mutedIn(doc.session(), role()) ? "out" : "in"); },
+            .choices =
+                [] {
+                  return QStringList{"in", "out"};
+                },
+            .choose =
+                [=, this, &doc](int i) {
+                  doc.edit(QString(i ? "take %1 out" : "put %1 in").arg(QString(roleName(role())).toLower()),
+                           [&](Session& s) {
+                             if (role() == Role::Backing)
+                               s.backing.mute = i == 1;
+                             else if (Layer* l = layerOf(s))
+                               l->mute = i == 1;
+                           });
+                }});
+  addField({.caption = "Polarity",
+            .name = "Sound polarity",
+            .tip = "Turns the sound over",
+            .text = [this] { return QString(layer() && layer()->invert ? "turned over" : "as it is"); },
+            .choices =
+                [] {
+                  return QStringList{"as it is", "turned over"};
+                },
+            .choose =
+                [this, &doc](int i) {
+                  doc.edit("turn sound over", [&](Session& s) {
+                    if (Layer* l = layerOf(s)) l->invert = i == 1;
+                  });
+                }});
+  addField({.caption = "Kick length",
+            .name = "Kick length",
+            .tip = "Where the kick's tail has died away: a note length or ms. Delete leaves it as recorded.",
+            .text =
+                [this] {
+                  const Layer* l = this->document().session().kickLayer();
+                  return l && l->length ? timeText(*l->length, track().tempoBpm) : QString("as recorded");
+                },
             .commit = [&doc](const QString& text) -> std::optional<QString> {
               const auto time = parseTime(text.section(',', 0, 0).toStdString());
               if (!time) return QString::fromStdString(time.error().reason);
               if (time->toMs(doc.track().tempoBpm) < 20) return "A kick lasts at least 20 ms";
-              doc.edit("trim kick to " + QString::fromStdString(time->text()), [&](Session& s) { if (!s.kick.layers.empty()) s.kick.layers.front().length = *time; });
+              doc.edit("trim kick to " + QString::fromStdString(time->text()), [&](Session& s) {
+                if (!s.kick.layers.empty()) s.kick.layers.front().length = *time;
+              });
               return std::nullopt;
             },
-            .reset = [&doc] { doc.edit("take back the trim", [](Session& s) { if (!s.kick.layers.empty()) s.kick.layers.front().length.reset(); }); }});
-  addField({.caption = "Tail", .name = "Tail", .tip = "Measured time from the onset until the sound is last above -40 dB re its peak", .text = [this] {
+            .reset =
+                [&doc] {
+                  doc.edit("take back the trim", [](Session& s) {
+                    if (!s.kick.layers.empty()) s.kick.layers.front().length.reset();
+                  });
+                }});
+  addField({.caption = "Tail",
+            .name = "Tail",
+            .tip = "Measured time from the onset until the sound is last above -40 dB re its peak",
+            .text = [this] {
               const Study* s = this->document().study();
-              const auto& facts = !s ? nullptr : wave_->role() == Role::Kick ? s->kick : wave_->role() == Role::Bass ? s->bass : nullptr;
-              return facts && facts->onsetSeconds ? QString::fromStdString(formatNumber(facts->tailMs, 0)) + " ms" : QString("none");
+              const auto& facts = !s                            ? nullptr
+                                  : wave_->role() == Role::Kick ? s->kick
+                                  : wave_->role() == Role::Bass ? s->bass
+                                                                : nullptr;
+              return facts && facts->onsetSeconds
+                         ? QString::fromStdString(formatNumber(facts->tailMs, 0)) + " ms"
+                         : QString("none");
             }});
-  addField({.caption = "Bass width", .name = "Bass width", .tip = "Folds the bass one-shot to mono", .text = [&doc] { return QString(doc.session().bass.monoFold ? "mono" : "as recorded"); },
-            .choices = [] { return QStringList{"as recorded", "mono"}; }, .choose = [&doc](int i) { doc.edit(i ? "fold bass to mono" : "unfold bass", [i](Session& s) { s.bass.monoFold = i == 1; }); }});
+  addField({.caption = "Bass width",
+            .name = "Bass width",
+            .tip = "Folds the bass one-shot to mono",
+            .text = [&doc] { return QString(doc.session().bass.monoFold ? "mono" : "as recorded"); },
+            .choices =
+                [] {
+                  return QStringList{"as recorded", "mono"};
+                },
+            .choose =
+                [&doc](int i) {
+                  doc.edit(i ? "fold bass to mono" : "unfold bass",
+                           [i](Session& s) { s.bass.monoFold = i == 1; });
+                }});
   choose(Role::Kick);
 }
 

@@ -18,7 +18,8 @@ QString dbText(double db, int decimals, bool sign) {
 
 QString timeText(const TimeValue& value, double tempoBpm) {
   const QString text = QString::fromStdString(value.text());
-  return value.isNote() ? text + ", " + QString::fromStdString(formatNumber(value.toMs(tempoBpm), 0)) + " ms" : text;
+  return value.isNote() ? text + ", " + QString::fromStdString(formatNumber(value.toMs(tempoBpm), 0)) + " ms"
+                        : text;
 }
 
 StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWidget* parent)
@@ -67,7 +68,9 @@ void StagePage::refresh() {
   update();
 }
 
-void StagePage::setPicture(QWidget* picture) { column_->insertWidget(1, picture, 1); }
+void StagePage::setPicture(QWidget* picture) {
+  column_->insertWidget(1, picture, 1);
+}
 
 ValueField* StagePage::addField(FieldSpec spec) {
   auto* field = new ValueField(std::move(spec));
@@ -76,7 +79,9 @@ ValueField* StagePage::addField(FieldSpec spec) {
   return field;
 }
 
-void StagePage::addToFields(QWidget* widget) { fieldRow_->addWidget(widget); }
+void StagePage::addToFields(QWidget* widget) {
+  fieldRow_->addWidget(widget);
+}
 
 Picture::Picture(Document& document, Selection& selection, const QString& name, QWidget* parent)
     : QWidget(parent), document_(document), selection_(selection) {
@@ -85,7 +90,8 @@ Picture::Picture(Document& document, Selection& selection, const QString& name, 
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   setMinimumSize(420, 200);
-  for (auto signal : {&Document::changed, &Document::rendered, &Document::studied}) connect(&document_, signal, this, qOverload<>(&QWidget::update));
+  for (auto signal : {&Document::changed, &Document::rendered, &Document::studied})
+    connect(&document_, signal, this, qOverload<>(&QWidget::update));
   connect(&selection_, &Selection::changed, this, qOverload<>(&QWidget::update));
 }
 

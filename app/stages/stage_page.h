@@ -67,7 +67,8 @@ class StagePage : public QWidget {
   std::vector<ValueField*> fields_;
 };
 
-/// A picture: repaints when the document or the selection changes, and says a sentence where there is nothing to draw.
+/// A picture: repaints when the document or the selection changes, and says a sentence where there is nothing
+/// to draw.
 class Picture : public QWidget {
   Q_OBJECT
  public:

@@ -20,12 +20,16 @@ namespace {
 constexpr double kLowestMidi = 22.0;
 constexpr double kFloorDb = -42.0;
 
-QString sureText(double confidence) { return confidence > 0.85 ? "sure" : confidence > 0.65 ? "fairly sure" : "unsure"; }
+QString sureText(double confidence) {
+  return confidence > 0.85 ? "sure" : confidence > 0.65 ? "fairly sure" : "unsure";
+}
 
 }  // namespace
 
 PitchField::PitchField(Document& document, Selection& selection) : Picture(document, selection, "Pitch field") {
-  setToolTip("Pitch over time and spectrum over one note axis. Drag the landing marker up or down to retune the kick; Alt drags between the notes.");
+  setToolTip(
+      "Pitch over time and spectrum over one note axis. Drag the landing marker up or down to retune the kick; "
+      "Alt drags between the notes.");
 }
 
 std::optional<double> PitchField::landingMidi() const {
@@ -72,17 +76,21 @@ void PitchField::drawNotes(QPainter& p, const Axes& a) const {
   const double spacing = std::abs(a.note.pixel(41) - a.note.pixel(40));
   for (int midi = static_cast<int>(a.note.from); midi <= static_cast<int>(a.note.to); ++midi) {
     if (!key.contains(midi)) continue;
-    const bool tonic = ((midi - key.tonic) % 12 + 12) % 12 == 0, fifth = ((midi - key.fifth()) % 12 + 12) % 12 == 0;
+    const bool tonic = ((midi - key.tonic) % 12 + 12) % 12 == 0,
+               fifth = ((midi - key.fifth()) % 12 + 12) % 12 == 0;
     const double y = std::round(a.note.pixel(midi)) + 0.5;
     p.setPen(QPen(tonic ? withAlpha(t.muted, 0.75) : t.rule, 1.0));
     p.drawLine(QPointF(a.left.left(), y), QPointF(a.right.right(), y));
     if (!tonic && !fifth && spacing * 1.5 < 13.0) continue;
     p.setFont(axisFont(tonic));
-    drawLabel(p, QPointF(a.left.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter, QString::fromStdString(noteName(midi, style)), tonic ? t.ink : t.muted, QColor(0, 0, 0, 0));
+    drawLabel(p, QPointF(a.left.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter,
+              QString::fromStdString(noteName(midi, style)), tonic ? t.ink : t.muted, QColor(0, 0, 0, 0));
   }
   p.setFont(axisFont());
-  drawLabel(p, QPointF(a.left.left(), 2), Qt::AlignLeft | Qt::AlignTop, "pitch over time", t.muted, QColor(0, 0, 0, 0));
-  drawLabel(p, QPointF(a.right.right(), 2), Qt::AlignRight | Qt::AlignTop, "spectrum, dB re its peak", t.muted, QColor(0, 0, 0, 0));
+  drawLabel(p, QPointF(a.left.left(), 2), Qt::AlignLeft | Qt::AlignTop, "pitch over time", t.muted,
+            QColor(0, 0, 0, 0));
+  drawLabel(p, QPointF(a.right.right(), 2), Qt::AlignRight | Qt::AlignTop, "spectrum, dB re its peak", t.muted,
+            QColor(0, 0, 0, 0));
   const double sixteenth = 15000.0 / track().tempoBpm;
   if (a.time.holds(sixteenth)) {
     const double x = std::round(a.time.pixel(sixteenth)) + 0.5;
@@ -90,7 +98,8 @@ void PitchField::drawNotes(QPainter& p, const Axes& a) const {
     p.drawLine(QPointF(x, a.left.top()), QPointF(x, a.left.bottom()));
     drawLabel(p, QPointF(x + 5, a.left.top() + 2), Qt::AlignLeft | Qt::AlignTop, "1/16", t.muted, t.panel);
   }
-  drawTicksBelow(p, a.time, a.left.bottom(), roundTicks(0, a.time.to, 7), [&](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
+  drawTicksBelow(p, a.time, a.left.bottom(), roundTicks(0, a.time.to, 7),
+                 [&](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
   drawTicksBelow(p, a.level, a.right.bottom(), {-36, -24, -12, 0}, [](double v) { return QString::number(v); });
 }
 
@@ -100,7 +109,8 @@ void PitchField::drawPaths(QPainter& p, const Axes& a) const {
   auto line = [&](const SoundFacts& facts, double shift) {
     QPolygonF out;
     for (const PitchPoint& point : facts.landing.path) {
-      const QPointF at(a.time.pixel((point.seconds - facts.onsetSeconds.value_or(0.0)) * 1000.0), a.note.pixel(midiFromHz(point.hz, a4) + shift));
+      const QPointF at(a.time.pixel((point.seconds - facts.onsetSeconds.value_or(0.0)) * 1000.0),
+                       a.note.pixel(midiFromHz(point.hz, a4) + shift));
       if (a.left.contains(at)) out << at;
     }
     return out;
@@ -112,22 +122,23 @@ void PitchField::drawPaths(QPainter& p, const Axes& a) const {
     const int played = noteUnderMostHits(document().session());
     const double shift = played >= 0 ? played - *s.bassRootMidi : 0.0;
     p.setPen(QPen(withAlpha(theme().bass, 0.8), 4.0, Qt::SolidLine, Qt::FlatCap));
-    p.drawPolyline(line(*s.bass, shift));
+    drawLineThrough(p, line(*s.bass, shift));
   }
   const bool moved = s.readyKick && std::abs(s.readyKick->semitones) > 0.005;
   if (moved && s.kickSource && s.kickSource->landing.hz) {
     p.setPen(QPen(theme().kick, 1.0, Qt::DashLine));
-    p.drawPolyline(line(*s.kickSource, 0.0));
+    drawLineThrough(p, line(*s.kickSource, 0.0));
   }
   if (s.kick && s.kick->landing.hz) {
     p.setPen(QPen(theme().kick, 2.5));
-    p.drawPolyline(line(*s.kick, 0.0));
+    drawLineThrough(p, line(*s.kick, 0.0));
   }
   p.restore();
   p.setFont(axisFont());
   double y = a.left.top() + 18;
   auto legend = [&](const QString& text, const QColor& colour) {
-    const QRectF box = drawLabel(p, QPointF(a.left.right() - 12, y), Qt::AlignRight | Qt::AlignTop, text, colour, theme().panel);
+    const QRectF box = drawLabel(p, QPointF(a.left.right() - 12, y), Qt::AlignRight | Qt::AlignTop, text,
+                                 colour, theme().panel);
     y += box.height() + 3;
   };
   if (s.kick) legend(moved ? "kick, after (thick) and before (dashed)" : "kick", theme().kick);
@@ -144,7 +155,8 @@ void PitchField::drawSpectra(QPainter& p, const Axes& a) const {
     const double most = *std::max_element(low.curveDb.begin(), low.curveDb.end());
     QPolygonF line;
     for (size_t i = 0; i < low.curveDb.size(); ++i)
-      line << QPointF(a.level.pixel(std::max(kFloorDb, low.curveDb[i] - most)), a.note.pixel(midiFromHz(profileHz()[i], track().notes.a4Hz)));
+      line << QPointF(a.level.pixel(std::max(kFloorDb, low.curveDb[i] - most)),
+                      a.note.pixel(midiFromHz(profileHz()[i], track().notes.a4Hz)));
     QPolygonF area = line;
     area.prepend(QPointF(a.right.left(), line.first().y()));
     area << QPointF(a.right.left(), line.last().y());
@@ -152,7 +164,7 @@ void PitchField::drawSpectra(QPainter& p, const Axes& a) const {
     p.setBrush(withAlpha(colour, 0.13));
     p.drawPolygon(area);
     p.setPen(dataPen(colour));
-    p.drawPolyline(line);
+    drawLineThrough(p, line);
   };
   draw(s.kickSpectrum, theme().kick);
   draw(s.bassSpectrum, theme().bass);
@@ -178,15 +190,21 @@ void PitchField::drawMarker(QPainter& p, const Axes& a) const {
   QString words = "lands on " + noteText(*midi);
   if (s.kickSource && s.kickSource->landing.hz) {
     const double shift = *midi - midiFromHz(*s.kickSource->landing.hz, track().notes.a4Hz);
-    if (std::abs(shift) > 0.005) words += QString(", %1%2 st").arg(shift > 0 ? "+" : "").arg(QString::fromStdString(formatNumber(shift, 2)));
+    if (std::abs(shift) > 0.005)
+      words +=
+          QString(", %1%2 st").arg(shift > 0 ? "+" : "").arg(QString::fromStdString(formatNumber(shift, 2)));
   }
-  drawLabel(p, QPointF(at.x() - 14, at.y() + 8), Qt::AlignRight | Qt::AlignTop, words, theme().kick, theme().panel);
+  drawLabel(p, QPointF(at.x() - 14, at.y() + 8), Qt::AlignRight | Qt::AlignTop, words, theme().kick,
+            theme().panel);
 }
 
 void PitchField::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Study* s = document().study();
-  if (!s || (!s->kick && !s->bass)) return drawEmpty(p, document().isBusy() ? "Measuring..." : "Drop a kick and a bass in Sounds. Their pitch over time and their spectra stand here over one note axis.");
+  if (!s || (!s->kick && !s->bass))
+    return drawEmpty(p, document().isBusy() ? "Measuring..."
+                                            : "Drop a kick and a bass in Sounds. Their pitch over time and "
+                                              "their spectra stand here over one note axis.");
   const Axes a = axes();
   drawNotes(p, a);
   drawSpectra(p, a);
@@ -194,20 +212,26 @@ void PitchField::paintEvent(QPaintEvent*) {
   drawMarker(p, a);
   if (s->kick && !s->kick->landing.hz) {
     p.setFont(bodyFont());
-    drawLabel(p, a.left.center(), Qt::AlignCenter, "No landing: " + QString::fromStdString(s->kick->landing.reason), theme().off, theme().panel);
+    drawLabel(p, a.left.center(), Qt::AlignCenter,
+              "No landing: " + QString::fromStdString(s->kick->landing.reason), theme().off, theme().panel);
   }
 }
 
 void PitchField::setTarget(double midi, bool exact, const QString& mergeKey) {
   const double target = std::clamp(exact ? std::round(midi * 100.0) / 100.0 : std::round(midi), 15.0, 72.0);
-  document().edit("move landing to " + noteText(target), [target](Session& s) {
-    if (!s.kick.layers.empty()) s.kick.layers.front().targetMidi = target;
-  }, mergeKey);
+  document().edit(
+      "move landing to " + noteText(target),
+      [target](Session& s) {
+        if (!s.kick.layers.empty()) s.kick.layers.front().targetMidi = target;
+      },
+      mergeKey);
 }
 
 void PitchField::mousePressEvent(QMouseEvent* event) {
   const auto midi = shownTarget();
-  dragging_ = event->button() == Qt::LeftButton && midi && std::abs(event->position().y() - axes().note.pixel(*midi)) < 12.0 && event->position().x() < axes().left.right() + 6;
+  dragging_ = event->button() == Qt::LeftButton && midi &&
+              std::abs(event->position().y() - axes().note.pixel(*midi)) < 12.0 &&
+              event->position().x() < axes().left.right() + 6;
   update();
 }
 
@@ -215,7 +239,8 @@ void PitchField::mouseMoveEvent(QMouseEvent* event) {
   const auto midi = shownTarget();
   const bool near = midi && std::abs(event->position().y() - axes().note.pixel(*midi)) < 12.0;
   setCursor(dragging_ || near ? Qt::SizeVerCursor : Qt::ArrowCursor);
-  if (dragging_) setTarget(axes().note.value(event->position().y()), event->modifiers() & Qt::AltModifier, "landing");
+  if (dragging_)
+    setTarget(axes().note.value(event->position().y()), event->modifiers() & Qt::AltModifier, "landing");
 }
 
 void PitchField::mouseReleaseEvent(QMouseEvent*) {
@@ -232,7 +257,9 @@ void PitchField::keyPressEvent(QKeyEvent* event) {
     const double way = key == Qt::Key_Up ? 1.0 : -1.0;
     setTarget(fine ? *midi + 0.01 * way : std::round(*midi) + way, fine, "landing");
   } else if (midi && key == Qt::Key_Delete) {
-    document().edit("take back the kick's shift", [](Session& s) { if (!s.kick.layers.empty()) s.kick.layers.front().targetMidi.reset(); });
+    document().edit("take back the kick's shift", [](Session& s) {
+      if (!s.kick.layers.empty()) s.kick.layers.front().targetMidi.reset();
+    });
   } else {
     QWidget::keyPressEvent(event);
   }
@@ -253,67 +280,129 @@ void TunePage::buildFields() {
   Document& doc = document();
   auto layer = [&doc]() -> const Layer* { return doc.session().kickLayer(); };
   auto change = [&doc](const QString& name, auto set, const QString& merge = {}) {
-    doc.edit(name, [&](Session& s) { if (!s.kick.layers.empty()) set(s.kick.layers.front()); }, merge);
+    doc.edit(
+        name,
+        [&](Session& s) {
+          if (!s.kick.layers.empty()) set(s.kick.layers.front());
+        },
+        merge);
   };
-  addField({.caption = "Target", .name = "Landing target", .tip = "The note on which the kick is to land: a note, Hz, or a note with cents. Delete takes the shift back.",
-            .text = [=, this] { return layer() && layer()->targetMidi ? QString::fromStdString(pitchText(*layer()->targetMidi, track().notes)) : QString("as recorded"); },
+  addField({.caption = "Target",
+            .name = "Landing target",
+            .tip = "The note on which the kick is to land: a note, Hz, or a note with cents. Delete takes the "
+                   "shift back.",
+            .text =
+                [=, this] {
+                  return layer() && layer()->targetMidi
+                             ? QString::fromStdString(pitchText(*layer()->targetMidi, track().notes))
+                             : QString("as recorded");
+                },
             .commit = [=, this](const QString& text) -> std::optional<QString> {
               const auto midi = parsePitch(text.toStdString(), track().notes);
               if (!midi) return QString::fromStdString(midi.error().reason);
               if (*midi < 0 || *midi > 127) return "The landing lies between 8 Hz and 12 kHz";
-              change("move landing to " + QString::fromStdString(pitchText(*midi, track().notes)), [&](Layer& l) { l.targetMidi = *midi; });
+              change("move landing to " + QString::fromStdString(pitchText(*midi, track().notes)),
+                     [&](Layer& l) { l.targetMidi = *midi; });
               return std::nullopt;
             },
-            .step = [=, this](int steps, bool fine) {
-              const Study* s = document().study();
-              if (!layer() || !s || !s->kickSource || !s->kickSource->landing.hz) return;
-              const double now = layer()->targetMidi.value_or(midiFromHz(*s->kickSource->landing.hz, track().notes.a4Hz));
-              const double next = fine ? now + 0.01 * steps : std::round(now) + steps;
-              change("move landing", [&](Layer& l) { l.targetMidi = std::clamp(next, 15.0, 72.0); }, "landing");
-            },
+            .step =
+                [=, this](int steps, bool fine) {
+                  const Study* s = document().study();
+                  if (!layer() || !s || !s->kickSource || !s->kickSource->landing.hz) return;
+                  const double now =
+                      layer()->targetMidi.value_or(midiFromHz(*s->kickSource->landing.hz, track().notes.a4Hz));
+                  const double next = fine ? now + 0.01 * steps : std::round(now) + steps;
+                  change(
+                      "move landing", [&](Layer& l) { l.targetMidi = std::clamp(next, 15.0, 72.0); },
+                      "landing");
+                },
             .endDrag = [&doc] { doc.endDrag(); },
             .reset = [=] { change("take back the kick's shift", [](Layer& l) { l.targetMidi.reset(); }); }});
-  addField({.caption = "Shift", .name = "Shift", .tip = "How far the kick is moved, in semitones", .text = [this] {
-              const Study* s = document().study();
-              if (!s || !s->readyKick) return QString("none");
-              const double shift = s->readyKick->semitones;
-              return std::abs(shift) < 0.005 ? QString("none") : QString("%1%2 st").arg(shift > 0 ? "+" : "").arg(QString::fromStdString(formatNumber(shift, 2)));
-            }});
-  addField({.caption = "Method", .name = "Tuning method", .tip = "Varispeed moves pitch and length together; split keeps the strike as it is and moves the body",
-            .text = [=] { return QString(layer() ? tuneMethodName(layer()->method) : "varispeed"); },
-            .choices = [] { return QStringList{"varispeed", "split"}; },
-            .choose = [=](int i) { change("choose " + QString(i ? "split" : "varispeed"), [i](Layer& l) { l.method = i ? TuneMethod::Split : TuneMethod::Varispeed; }); }});
-  addField({.caption = "Strike", .name = "Strike length", .tip = "What split leaves untouched, from the onset, in ms",
-            .text = [=] { return QString::fromStdString(formatNumber(layer() ? layer()->strikeMs : 10.0, 1)) + " ms"; },
-            .commit = [=, &doc](const QString& text) -> std::optional<QString> {
-              const auto time = parseTime(text.toStdString());
-              if (!time) return QString::fromStdString(time.error().reason);
-              const double ms = time->toMs(doc.track().tempoBpm);
-              if (ms < 1 || ms > 200) return "A strike lasts 1 to 200 ms";
-              change("set strike length", [ms](Layer& l) { l.strikeMs = ms; });
-              return std::nullopt;
-            },
-            .step = [=](int steps, bool fine) { change("set strike length", [&](Layer& l) { l.strikeMs = std::clamp(l.strikeMs + steps * (fine ? 0.1 : 1.0), 1.0, 200.0); }, "strike"); },
-            .endDrag = [&doc] { doc.endDrag(); }, .reset = [=] { change("reset strike length", [](Layer& l) { l.strikeMs = 10.0; }); }});
-  addField({.caption = "Strain", .name = "Strain", .tip = "How far this shift strains a recorded drum: one semitone is light, two show", .text = [this] {
+  addField(
+      {.caption = "Shift", .name = "Shift", .tip = "How far the kick is moved, in semitones", .text = [this] {
+         const Study* s = document().study();
+         if (!s || !s->readyKick) return QString("none");
+         const double shift = s->readyKick->semitones;
+         return std::abs(shift) < 0.005 ? QString("none")
+                                        : QString("%1%2 st")
+                                              .arg(shift > 0 ? "+" : "")
+                                              .arg(QString::fromStdString(formatNumber(shift, 2)));
+       }});
+  addField(
+      {.caption = "Method",
+       .name = "Tuning method",
+       .tip = "Varispeed moves pitch and length together; split keeps the strike as it is and moves the body",
+       .text = [=] { return QString(layer() ? tuneMethodName(layer()->method) : "varispeed"); },
+       .choices =
+           [] {
+             return QStringList{"varispeed", "split"};
+           },
+       .choose =
+           [=](int i) {
+             change("choose " + QString(i ? "split" : "varispeed"),
+                    [i](Layer& l) { l.method = i ? TuneMethod::Split : TuneMethod::Varispeed; });
+           }});
+  addField(
+      {.caption = "Strike",
+       .name = "Strike length",
+       .tip = "What split leaves untouched, from the onset, in ms",
+       .text =
+           [=] { return QString::fromStdString(formatNumber(layer() ? layer()->strikeMs : 10.0, 1)) + " ms"; },
+       .commit = [=, &doc](const QString& text) -> std::optional<QString> {
+         const auto time = parseTime(text.toStdString());
+         if (!time) return QString::fromStdString(time.error().reason);
+         const double ms = time->toMs(doc.track().tempoBpm);
+         if (ms < 1 || ms > 200) return "A strike lasts 1 to 200 ms";
+         change("set strike length", [ms](Layer& l) { l.strikeMs = ms; });
+         return std::nullopt;
+       },
+       .step =
+           [=](int steps, bool fine) {
+             change(
+                 "set strike length",
+                 [&](Layer& l) {
+                   l.strikeMs = std::clamp(l.strikeMs + steps * (fine ? 0.1 : 1.0), 1.0, 200.0);
+                 },
+                 "strike");
+           },
+       .endDrag = [&doc] { doc.endDrag(); },
+       .reset = [=] { change("reset strike length", [](Layer& l) { l.strikeMs = 10.0; }); }});
+  addField({.caption = "Strain",
+            .name = "Strain",
+            .tip = "How far this shift strains a recorded drum: one semitone is light, two show",
+            .text = [this] {
               const Study* s = document().study();
               return QString(s && s->readyKick ? strainText(strainOf(s->readyKick->semitones)) : "light");
             }});
-  addField({.caption = "Bass root", .name = "Bass root", .tip = "The note from which the bass one-shot is played: measured, unless a note is typed. Delete goes back to the measured one.",
-            .text = [this] {
-              const Study* s = document().study();
-              const Layer* bass = document().session().bassLayer();
-              if (!bass) return QString("no bass");
-              if (bass->rootMidi) return QString::fromStdString(pitchText(*bass->rootMidi, track().notes)) + ", typed";
-              return s && s->bassRootMidi ? QString::fromStdString(pitchText(*s->bassRootMidi, track().notes)) + ", measured" : QString("unknown");
-            },
+  addField({.caption = "Bass root",
+            .name = "Bass root",
+            .tip = "The note from which the bass one-shot is played: measured, unless a note is typed. Delete "
+                   "goes back to the measured one.",
+            .text =
+                [this] {
+                  const Study* s = document().study();
+                  const Layer* bass = document().session().bassLayer();
+                  if (!bass) return QString("no bass");
+                  if (bass->rootMidi)
+                    return QString::fromStdString(pitchText(*bass->rootMidi, track().notes)) + ", typed";
+                  return s && s->bassRootMidi
+                             ? QString::fromStdString(pitchText(*s->bassRootMidi, track().notes)) + ", measured"
+                             : QString("unknown");
+                },
             .commit = [this](const QString& text) -> std::optional<QString> {
               const auto midi = parsePitch(text.section(',', 0, 0).toStdString(), track().notes);
               if (!midi) return QString::fromStdString(midi.error().reason);
-              document().edit("set bass root", [&](Session& s) { if (!s.bass.layers.empty()) s.bass.layers.front().rootMidi = std::clamp(*midi, 0.0, 127.0); });
+              document().edit("set bass root", [&](Session& s) {
+                if (!s.bass.layers.empty()) s.bass.layers.front().rootMidi = std::clamp(*midi, 0.0, 127.0);
+              });
               return std::nullopt;
             },
-            .reset = [this] { document().edit("use measured bass root", [](Session& s) { if (!s.bass.layers.empty()) s.bass.layers.front().rootMidi.reset(); }); }});
+            .reset =
+                [this] {
+                  document().edit("use measured bass root", [](Session& s) {
+                    if (!s.bass.layers.empty()) s.bass.layers.front().rootMidi.reset();
+                  });
+                }});
 }
 
 QString TunePage::subtitle() const {
@@ -324,9 +413,14 @@ QString TunePage::subtitle() const {
   if (s->kick && s->kick->landing.hz) {
     const double midi = midiFromHz(*s->kick->landing.hz, style.a4Hz);
     const int target = nearestOfClass(midi, track().key.tonic);
-    out << "kick lands " + QString::fromStdString(std::abs(midi - target) < 3 ? distanceText(midi, target, style) : "on " + pitchText(midi, style)) + ", " + sureText(s->kick->landing.confidence);
+    out << "kick lands " +
+               QString::fromStdString(std::abs(midi - target) < 3 ? distanceText(midi, target, style)
+                                                                  : "on " + pitchText(midi, style)) +
+               ", " + sureText(s->kick->landing.confidence);
   }
-  if (s->bass && s->bass->landing.hz) out << "bass on " + QString::fromStdString(pitchText(midiFromHz(*s->bass->landing.hz, style.a4Hz), style)) + ", " + sureText(s->bass->landing.confidence);
+  if (s->bass && s->bass->landing.hz)
+    out << "bass on " + QString::fromStdString(pitchText(midiFromHz(*s->bass->landing.hz, style.a4Hz), style)) +
+               ", " + sureText(s->bass->landing.confidence);
   return out.join("; ");
 }
 
@@ -343,7 +437,8 @@ void TunePage::rebuildTargets() {
     landing = midiFromHz(*s->kickSource->landing.hz, track().notes.a4Hz);
     list = tuneTargets(landing, noteUnderMostHits(document().session()), track().key);
   }
-  QString signature = QString::number(landing, 'f', 3) + QString::fromStdString(track().key.name()) + QString::number(static_cast<int>(track().notes.octaves));
+  QString signature = QString::number(landing, 'f', 3) + QString::fromStdString(track().key.name()) +
+                      QString::number(static_cast<int>(track().notes.octaves));
   for (const TuneTarget& t : list) signature += QString::number(t.midi) + ",";
   if (signature == shownTargets_) return;
   shownTargets_ = signature;
@@ -353,16 +448,23 @@ void TunePage::rebuildTargets() {
   }
   for (const TuneTarget& t : list) {
     const QString note = QString::fromStdString(noteName(t.midi, track().notes));
-    auto* button = new QPushButton(QString("%1  %2%3 st").arg(note, t.semitones > 0 ? "+" : "", QString::fromStdString(formatNumber(t.semitones, 2))));
+    auto* button = new QPushButton(
+        QString("%1  %2%3 st")
+            .arg(note, t.semitones > 0 ? "+" : "", QString::fromStdString(formatNumber(t.semitones, 2))));
     button->setObjectName("Target " + note);
     button->setAccessibleName("Target " + note + ", " + QString::fromStdString(t.why));
-    button->setToolTip(QString::fromStdString(t.why + "; the kick lies " + distanceText(landing, t.midi, track().notes) + "; strain " + strainText(strainOf(t.semitones))));
+    button->setToolTip(QString::fromStdString(t.why + "; the kick lies " +
+                                              distanceText(landing, t.midi, track().notes) + "; strain " +
+                                              strainText(strainOf(t.semitones))));
     const int midi = t.midi;
     connect(button, &QPushButton::clicked, this, [this, midi, note] {
-      document().edit("tune kick to " + note, [midi](Session& x) { if (!x.kick.layers.empty()) x.kick.layers.front().targetMidi = midi; });
+      document().edit("tune kick to " + note, [midi](Session& x) {
+        if (!x.kick.layers.empty()) x.kick.layers.front().targetMidi = midi;
+      });
     });
     targets_->addWidget(button);
-    auto* why = new QLabel(QString::fromStdString(t.why) + (strainOf(t.semitones) == Strain::Heavy ? ", strains" : ""));
+    auto* why =
+        new QLabel(QString::fromStdString(t.why) + (strainOf(t.semitones) == Strain::Heavy ? ", strains" : ""));
     why->setFont(axisFont());
     why->setStyleSheet("color: " + theme().muted.name());
     targets_->addWidget(why);

@@ -5,7 +5,9 @@
 #include <QPalette>
 #include <QPolygonF>
 
-void initFontResources() { Q_INIT_RESOURCE(heft_fonts); }
+void initFontResources() {
+  Q_INIT_RESOURCE(heft_fonts);
+}
 
 namespace heft::app {
 namespace {
@@ -56,14 +58,15 @@ QString styleSheet(const Theme& t) {
 }  // namespace
 
 const Theme& theme() {
-  static const Theme paper{"#F4F1EA", "#FBF9F4", "#22252B", "#6E6A62", "#D8D2C4", "#B4472C", "#1F6E78",
-                           "#B98A1E", "#7C5A10", "#38734A", "#855B00", "#8E2F63"};
+  static const Theme paper{"#F4F1EA", "#FBF9F4", "#22252B", "#6E6A62", "#D8D2C4", "#B4472C",
+                           "#1F6E78", "#B98A1E", "#7C5A10", "#38734A", "#855B00", "#8E2F63"};
   return paper;
 }
 
 void applyTheme() {
   initFontResources();
-  for (const char* file : {":/fonts/HeftSans-Regular.otf", ":/fonts/HeftSans-SemiBold.otf"}) QFontDatabase::addApplicationFont(file);
+  for (const char* file : {":/fonts/HeftSans-Regular.otf", ":/fonts/HeftSans-SemiBold.otf"})
+    QFontDatabase::addApplicationFont(file);
   QApplication::setFont(bodyFont());
   QApplication::setStyle("Fusion");
   const Theme& t = theme();
@@ -81,9 +84,15 @@ void applyTheme() {
   qApp->setStyleSheet(styleSheet(t));
 }
 
-QFont bodyFont(bool strong) { return sized(13, strong); }
-QFont axisFont(bool strong) { return sized(11, strong); }
-QFont titleFont() { return sized(17, true); }
+QFont bodyFont(bool strong) {
+  return sized(13, strong);
+}
+QFont axisFont(bool strong) {
+  return sized(11, strong);
+}
+QFont titleFont() {
+  return sized(17, true);
+}
 
 QColor verdictColour(Verdict verdict) {
   const Theme& t = theme();
@@ -95,7 +104,9 @@ QColor withAlpha(QColor colour, double alpha) {
   return colour;
 }
 
-QPen rulePen(const QColor& colour) { return QPen(colour, 1.0); }
+QPen rulePen(const QColor& colour) {
+  return QPen(colour, 1.0);
+}
 
 QPen dataPen(const QColor& colour, Qt::PenStyle style) {
   QPen pen(colour, 1.5, style);
@@ -116,12 +127,16 @@ void drawVerdict(QPainter& painter, const QPointF& centre, Verdict verdict, bool
     painter.fillRect(QRectF(box.left(), box.center().y(), 10, 5), colour);
   } else {
     painter.setPen(QPen(colour, 1.6));
-    painter.drawPolygon(QPolygonF({{box.center().x(), box.top() - 0.5}, {box.right() + 0.5, box.center().y()}, {box.center().x(), box.bottom() + 0.5}, {box.left() - 0.5, box.center().y()}}));
+    painter.drawPolygon(QPolygonF({{box.center().x(), box.top() - 0.5},
+                                   {box.right() + 0.5, box.center().y()},
+                                   {box.center().x(), box.bottom() + 0.5},
+                                   {box.left() - 0.5, box.center().y()}}));
   }
   painter.restore();
 }
 
-QRectF drawLabel(QPainter& painter, const QPointF& at, Qt::Alignment align, const QString& text, const QColor& colour, const QColor& ground) {
+QRectF drawLabel(QPainter& painter, const QPointF& at, Qt::Alignment align, const QString& text,
+                 const QColor& colour, const QColor& ground) {
   const QFontMetricsF metrics(painter.font());
   const double width = metrics.horizontalAdvance(text), height = metrics.height();
   double x = at.x(), y = at.y();

@@ -20,7 +20,8 @@ struct Theme {
 /// The theme in use (Paper).
 const Theme& theme();
 
-/// Loads the typeface that ships with the application and sets palette, font and style sheet. Once, before any widget.
+/// Loads the typeface that ships with the application and sets palette, font and style sheet. Once, before any
+/// widget.
 void applyTheme();
 
 QFont bodyFont(bool strong = false);  ///< 13 px
@@ -33,11 +34,13 @@ QColor withAlpha(QColor colour, double alpha);
 QPen rulePen(const QColor& colour);
 QPen dataPen(const QColor& colour, Qt::PenStyle style = Qt::SolidLine);
 
-/// The mark of a verdict in a 10 px box centred on `centre`: filled square, half square, open diamond. Marks that are
-/// meant so are drawn in the muted ink.
+/// The mark of a verdict in a 10 px box centred on `centre`: filled square, half square, open diamond. Marks
+/// that are meant so are drawn in the muted ink.
 void drawVerdict(QPainter& painter, const QPointF& centre, Verdict verdict, bool resting = false);
 
-/// Words with the page's colour behind them, so that no line crosses a letter. `align` says which side `at` is on.
-QRectF drawLabel(QPainter& painter, const QPointF& at, Qt::Alignment align, const QString& text, const QColor& colour, const QColor& ground);
+/// Words with the page's colour behind them, so that no line crosses a letter. `align` says which side `at` is
+/// on.
+QRectF drawLabel(QPainter& painter, const QPointF& at, Qt::Alignment align, const QString& text,
+                 const QColor& colour, const QColor& ground);
 
 }  // namespace heft::app

@@ -5,7 +5,8 @@
 
 namespace heft::app {
 
-FlowLayout::FlowLayout(QWidget* parent, int columnGap, int rowGap) : QLayout(parent), columnGap_(columnGap), rowGap_(rowGap) {}
+FlowLayout::FlowLayout(QWidget* parent, int columnGap, int rowGap)
+    : QLayout(parent), columnGap_(columnGap), rowGap_(rowGap) {}
 
 FlowLayout::~FlowLayout() {
   for (QLayoutItem* item : items_) delete item;

@@ -13,7 +13,9 @@ class FlowLayout : public QLayout {
 
   void addItem(QLayoutItem* item) override { items_.push_back(item); }
   int count() const override { return static_cast<int>(items_.size()); }
-  QLayoutItem* itemAt(int index) const override { return index >= 0 && index < count() ? items_[static_cast<size_t>(index)] : nullptr; }
+  QLayoutItem* itemAt(int index) const override {
+    return index >= 0 && index < count() ? items_[static_cast<size_t>(index)] : nullptr;
+  }
   QLayoutItem* takeAt(int index) override;
   bool hasHeightForWidth() const override { return true; }
   int heightForWidth(int width) const override { return arranged(QRect(0, 0, width, 0), false); }

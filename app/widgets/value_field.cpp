@@ -46,7 +46,8 @@ void ValueField::paintEvent(QPaintEvent*) {
   const Theme& t = theme();
   p.setFont(axisFont());
   p.setPen(t.muted);
-  if (captionHeight()) p.drawText(QRect(1, 0, width(), captionHeight()), Qt::AlignLeft | Qt::AlignVCenter, spec_.caption);
+  if (captionHeight())
+    p.drawText(QRect(1, 0, width(), captionHeight()), Qt::AlignLeft | Qt::AlignVCenter, spec_.caption);
   if (editor_) return;
   p.setFont(bodyFont(captionHeight() > 0));
   p.setPen(t.ink);
@@ -83,8 +84,10 @@ void ValueField::mouseReleaseEvent(QMouseEvent*) {
     if (spec_.endDrag) spec_.endDrag();
     return;
   }
-  if (spec_.choose) openChoices();
-  else open();
+  if (spec_.choose)
+    openChoices();
+  else
+    open();
 }
 
 // The wheel acts only on a field in focus, so that scrolling past never changes a value.
@@ -97,11 +100,16 @@ void ValueField::wheelEvent(QWheelEvent* event) {
 void ValueField::keyPressEvent(QKeyEvent* event) {
   const bool fine = event->modifiers() & Qt::ShiftModifier;
   const int key = event->key();
-  if (spec_.step && (key == Qt::Key_Up || key == Qt::Key_Down)) spec_.step(key == Qt::Key_Up ? 1 : -1, fine);
-  else if (spec_.reset && (key == Qt::Key_Delete || key == Qt::Key_Backspace)) spec_.reset();
-  else if (spec_.choose && (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Down)) openChoices();
-  else if (spec_.commit && (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_F2)) open();
-  else return QWidget::keyPressEvent(event);
+  if (spec_.step && (key == Qt::Key_Up || key == Qt::Key_Down))
+    spec_.step(key == Qt::Key_Up ? 1 : -1, fine);
+  else if (spec_.reset && (key == Qt::Key_Delete || key == Qt::Key_Backspace))
+    spec_.reset();
+  else if (spec_.choose && (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Down))
+    openChoices();
+  else if (spec_.commit && (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_F2))
+    open();
+  else
+    return QWidget::keyPressEvent(event);
   event->accept();
 }
 
@@ -128,7 +136,8 @@ void ValueField::commitText() {
   editor->deleteLater();
   setFocus();
   if (text != shown_)
-    if (const auto fault = spec_.commit(text)) QToolTip::showText(mapToGlobal(QPoint(0, height())), *fault, this, {}, 6000);
+    if (const auto fault = spec_.commit(text))
+      QToolTip::showText(mapToGlobal(QPoint(0, height())), *fault, this, {}, 6000);
   refresh();
   updateGeometry();
   update();

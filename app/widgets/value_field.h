@@ -11,9 +11,9 @@ namespace heft::app {
 
 /// What a field shows and does. Anything left empty is not offered.
 struct FieldSpec {
-  QString caption;   ///< above the value
-  QString name;      ///< accessible name, unique in the window
-  QString tip;       ///< what it does and its unit
+  QString caption;  ///< above the value
+  QString name;     ///< accessible name, unique in the window
+  QString tip;      ///< what it does and its unit
   std::function<QString()> text;
   /// Takes typed text; gives a sentence where it makes no sense.
   std::function<std::optional<QString>(const QString&)> commit;

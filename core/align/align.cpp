@@ -22,7 +22,8 @@ std::vector<char> sounding(const std::vector<double>& x, double rate) {
   std::vector<double> power(x.size());
   double most = 0.0;
   for (ptrdiff_t i = 0; i < n; ++i) {
-    power[static_cast<size_t>(i)] = running[static_cast<size_t>(std::min(n, i + half + 1))] - running[static_cast<size_t>(std::max<ptrdiff_t>(0, i - half))];
+    power[static_cast<size_t>(i)] = running[static_cast<size_t>(std::min(n, i + half + 1))] -
+                                    running[static_cast<size_t>(std::max<ptrdiff_t>(0, i - half))];
     most = std::max(most, power[static_cast<size_t>(i)]);
   }
   std::vector<char> out(x.size());
@@ -123,7 +124,8 @@ AlignAnswer bestAlignment(const AlignCurve& curve) {
   if (!curve.overlap) return out;
   out.beforeDb = out.afterDb = curve.levelAt(0.0, false);
   double best = out.beforeDb;
-  for (size_t i = 0; i < curve.size(); ++i) best = std::max({best, curve.levelDb(i, false), curve.levelDb(i, true)});
+  for (size_t i = 0; i < curve.size(); ++i)
+    best = std::max({best, curve.levelDb(i, false), curve.levelDb(i, true)});
   if (out.beforeDb >= best - kCloseEnoughDb) return out;
   double smallest = 1e9;
   for (size_t i = 0; i < curve.size(); ++i)

@@ -1,13 +1,13 @@
 #pragma once
 /// How well kick and bass push the same way, and the delay and polarity of the bass that make them.
 ///
-/// Figure: both parts band-limited with zero phase; level of their sum over the region where both sound before any move
-/// (25 ms RMS above -40 dB of each one's own maximum) re the amplitude sum of the two (square roots of their energies):
-/// 0 dB is perfectly in phase. The region stays the same for every delay.
+/// Figure: both parts band-limited with zero phase; level of their sum over the region where both sound before
+/// any move (25 ms RMS above -40 dB of each one's own maximum) re the amplitude sum of the two (square roots of
+/// their energies): 0 dB is perfectly in phase. The region stays the same for every delay.
 ///
-/// Method: with K the kick under the region's mask, the sum's energy at delay d is E(K) + E(bass at d) + 2 C(d), where C
-/// correlates K with the bass. All three are band-limited functions of d, so they are computed at the samples of a slow
-/// rate and read between them.
+/// Method: with K the kick under the region's mask, the sum's energy at delay d is E(K) + E(bass at d) + 2
+/// C(d), where C correlates K with the bass. All three are band-limited functions of d, so they are computed at
+/// the samples of a slow rate and read between them.
 
 #include <span>
 #include <vector>
@@ -28,10 +28,10 @@ struct Meeting {
 /// Figures over a grid of delays for one meeting or for several.
 struct AlignCurve {
   double firstMs = 0.0, stepMs = 0.0;
-  /// One value per delay, over the region, in a common unit: the sum of the two energies, the square of the sum of their
-  /// roots (what perfect phase would give), and the correlation.
+  /// One value per delay, over the region, in a common unit: the sum of the two energies, the square of the sum
+  /// of their roots (what perfect phase would give), and the correlation.
   std::vector<double> energies, inPhase, cross;
-  bool overlap = false;                               ///< false: they never sound together, figures mean nothing
+  bool overlap = false;  ///< false: they never sound together, figures mean nothing
 
   size_t size() const { return cross.size(); }
   double delayMs(size_t i) const { return firstMs + stepMs * static_cast<double>(i); }

@@ -11,7 +11,8 @@ double median(std::vector<double> values) {
   return values.size() % 2 ? values[half] : 0.5 * (values[half - 1] + values[half]);
 }
 
-std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& mix, const std::vector<ProgrammeFacts>& references) {
+std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& mix,
+                                                          const std::vector<ProgrammeFacts>& references) {
   std::array<BandDifference, kBands.size()> out;
   for (size_t b = 0; b < kBands.size(); ++b) {
     std::vector<double> power, loudness;

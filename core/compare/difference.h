@@ -11,12 +11,14 @@ namespace heft {
 
 /// Mix minus the references' median; nothing where either has no loudness.
 struct BandDifference {
-  double levelDb = 0.0;                  ///< re total power
-  std::optional<double> levelReLufsDb;   ///< re loudness
+  double levelDb = 0.0;                 ///< re total power
+  std::optional<double> levelReLufsDb;  ///< re loudness
 };
-std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& mix, const std::vector<ProgrammeFacts>& references);
+std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& mix,
+                                                          const std::vector<ProgrammeFacts>& references);
 
-/// The references' median of the 1/24-octave curves (re total power), one per profileHz(); empty without references.
+/// The references' median of the 1/24-octave curves (re total power), one per profileHz(); empty without
+/// references.
 std::vector<double> medianCurveDb(const std::vector<ProgrammeFacts>& references);
 
 double median(std::vector<double> values);  ///< 0 for none

@@ -13,7 +13,7 @@ std::vector<float> below(std::span<const float> x, double sampleRate, double hz,
   const auto n = static_cast<ptrdiff_t>(x.size());
   if (n == 0) return {};
   // Overlap-save in pieces, so that cost grows with the length and no single transform does.
-  const size_t size = fastSize(std::max<size_t>(65536, 4 * kernel.size()));
+  const size_t size = fastSize(std::min(std::max<size_t>(65536, 4 * kernel.size()), x.size() + kernel.size()));
   const auto usable = static_cast<ptrdiff_t>(size - kernel.size() + 1);
   RealFft fft(size);
   std::copy(kernel.begin(), kernel.end(), fft.time().begin());

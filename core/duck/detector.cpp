@@ -45,9 +45,11 @@ std::vector<Candidate> risesOf(const std::vector<double>& power, double threshol
   size_t blockedUntil = 0;
   for (size_t k = 0; k < power.size(); ++k) {
     if (k < blockedUntil || power[k] < threshold) continue;
-    const auto begin = power.begin() + static_cast<ptrdiff_t>(k > kLookBack ? k - kLookBack : 0), now = power.begin() + static_cast<ptrdiff_t>(k);
+    const auto begin = power.begin() + static_cast<ptrdiff_t>(k > kLookBack ? k - kLookBack : 0),
+               now = power.begin() + static_cast<ptrdiff_t>(k);
     const double floor = k < kLookBack ? 0.0 : *std::min_element(begin, now);
-    const double reached = *std::max_element(now, power.begin() + static_cast<ptrdiff_t>(std::min(power.size(), k + 40)));
+    const double reached =
+        *std::max_element(now, power.begin() + static_cast<ptrdiff_t>(std::min(power.size(), k + 40)));
     // A beating tail rises too, but not by 9 dB.
     if (power[k] < 4.0 * floor || reached < 8.0 * floor) continue;
     out.push_back({k, dbFromPower(reached)});
@@ -62,12 +64,13 @@ void keepStrongerGroup(std::vector<Candidate>& candidates) {
   std::sort(levels.rbegin(), levels.rend());
   double cut = -1e9, widest = 5.0;
   for (size_t i = 1; i < levels.size(); ++i)
-    if (levels[i] < levels[0] - 10.0 && levels[i - 1] - levels[i] > widest) widest = levels[i - 1] - levels[i], cut = 0.5 * (levels[i] + levels[i - 1]);
+    if (levels[i] < levels[0] - 10.0 && levels[i - 1] - levels[i] > widest)
+      widest = levels[i - 1] - levels[i], cut = 0.5 * (levels[i] + levels[i - 1]);
   std::erase_if(candidates, [cut](const Candidate& c) { return c.strengthDb < cut; });
 }
 
-// The start of the hit in the whole signal: first sample near `about` over a tenth of the loudest one just after it and
-// three times over what came just before.
+// The start of the hit in the whole signal: first sample near `about` over a tenth of the loudest one just
+// after it and three times over what came just before.
 double refined(const std::vector<double>& x, double rate, double about) {
   const auto first = static_cast<size_t>(std::max(0.0, (about - 0.030) * rate));
   const auto last = std::min(x.size(), static_cast<size_t>((about + 0.012) * rate));
@@ -104,13 +107,15 @@ double refined(const std::vector<double>& x, double rate, double about) {
 std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& options) {
   const auto mono = monoFold(audio);
   if (mono.empty()) return {};
-  const auto slow = decimated(std::span<const double>(mono), audio.sampleRate, std::max(2000.0, 8.0 * options.highCutHz));
+  const auto slow =
+      decimated(std::span<const double>(mono), audio.sampleRate, std::max(2000.0, 8.0 * options.highCutHz));
   const auto low = cutAbove(slow.samples, slow.sampleRate, options.highCutHz);
   const auto power = powerTrack(low, slow.sampleRate, kWindowSeconds);
   const double loudest = *std::max_element(power.begin(), power.end());
   if (!(loudest > 1e-10)) return {};
   const double threshold = loudest * std::pow(10.0, options.thresholdDb / 10.0);
-  auto candidates = risesOf(power, threshold, static_cast<size_t>(options.shortestGapMs / 1000.0 / kHopSeconds));
+  auto candidates =
+      risesOf(power, threshold, static_cast<size_t>(options.shortestGapMs / 1000.0 / kHopSeconds));
   keepStrongerGroup(candidates);
   std::vector<double> hits;
   for (const Candidate& c : candidates) {

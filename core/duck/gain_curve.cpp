@@ -13,11 +13,14 @@ namespace {
 
 constexpr float kReturned = 0.94406f;  // -0.5 dB
 
-double slopeUp(double x) { return 0.5 - 0.5 * std::cos(std::numbers::pi * std::clamp(x, 0.0, 1.0)); }
+double slopeUp(double x) {
+  return 0.5 - 0.5 * std::cos(std::numbers::pi * std::clamp(x, 0.0, 1.0));
+}
 
 }  // namespace
 
-DipPlan::DipPlan(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate, size_t loopFrames)
+DipPlan::DipPlan(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate,
+                 size_t loopFrames)
     : low_(dip.depthDb >= 120.0 ? 0.0 : amplitudeFromDb(-dip.depthDb)),
       attack_(std::max(0.5, dip.attackMs) / 1000.0 * sampleRate),
       hold_(std::max(0.0, dip.holdMs) / 1000.0 * sampleRate),
@@ -44,7 +47,8 @@ double DipPlan::gainAt(const Start& start, double since) const {
 
 void DipPlan::fill(size_t first, std::span<float> out) const {
   const auto begin = static_cast<double>(first);
-  auto next = std::upper_bound(starts_.begin(), starts_.end(), begin, [](double f, const Start& s) { return f < s.frame; });
+  auto next = std::upper_bound(starts_.begin(), starts_.end(), begin,
+                               [](double f, const Start& s) { return f < s.frame; });
   for (size_t i = 0; i < out.size(); ++i) {
     const double now = begin + static_cast<double>(i);
     while (next != starts_.end() && next->frame <= now) ++next;
@@ -55,11 +59,12 @@ void DipPlan::fill(size_t first, std::span<float> out) const {
 bool DipPlan::rests(size_t first, size_t count) const {
   const double begin = static_cast<double>(first), end = begin + static_cast<double>(count);
   const double length = attack_ + hold_ + return_;
-  return std::none_of(starts_.begin(), starts_.end(), [&](const Start& s) { return s.frame < end && s.frame + length > begin; });
+  return std::none_of(starts_.begin(), starts_.end(),
+                      [&](const Start& s) { return s.frame < end && s.frame + length > begin; });
 }
 
-std::vector<float> drawnGain(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate, size_t frames,
-                             bool wraps) {
+std::vector<float> drawnGain(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate,
+                             size_t frames, bool wraps) {
   std::vector<float> out(frames);
   DipPlan(dip, triggerFrames, sampleRate, wraps ? frames : 0).fill(0, out);
   return out;
@@ -71,12 +76,15 @@ DipFacts measureDip(std::span<const float> gain, std::span<const double> trigger
   out.depthDb = dbFromAmplitude(*std::min_element(gain.begin(), gain.end()), -120.0);
   for (size_t t = 0; t < triggerFrames.size(); ++t) {
     const auto first = static_cast<size_t>(std::max(0.0, std::ceil(triggerFrames[t])));
-    const size_t end = t + 1 < triggerFrames.size() ? std::min(gain.size(), static_cast<size_t>(triggerFrames[t + 1])) : gain.size();
+    const size_t end = t + 1 < triggerFrames.size()
+                           ? std::min(gain.size(), static_cast<size_t>(triggerFrames[t + 1]))
+                           : gain.size();
     bool fell = false;
     for (size_t i = first; i < end; ++i)
       if (gain[i] < kReturned) {
         fell = true;
-        out.returnMs = std::max(out.returnMs, (static_cast<double>(i + 1) - triggerFrames[t]) / sampleRate * 1000.0);
+        out.returnMs =
+            std::max(out.returnMs, (static_cast<double>(i + 1) - triggerFrames[t]) / sampleRate * 1000.0);
       }
     out.fired += fell ? 1 : 0;
   }
@@ -87,7 +95,8 @@ std::string gainCsv(std::span<const float> gain, double sampleRate) {
   std::string out = "time_s,gain_db\n";
   char row[64];
   auto add = [&](size_t frame) {
-    std::snprintf(row, sizeof row, "%.6f,%.4f\n", static_cast<double>(frame) / sampleRate, dbFromAmplitude(gain[frame], -120.0));
+    std::snprintf(row, sizeof row, "%.6f,%.4f\n", static_cast<double>(frame) / sampleRate,
+                  dbFromAmplitude(gain[frame], -120.0));
     out += row;
   };
   const double step = sampleRate / 1000.0;

@@ -7,21 +7,23 @@
 
 namespace heft {
 
-/// The drawn way: down within the attack, held, back within the return. Both slopes are raised cosines of the amplitude,
-/// so the curve has no corner that could click; a trigger during a return starts from where the gain is.
+/// The drawn way: down within the attack, held, back within the return. Both slopes are raised cosines of the
+/// amplitude, so the curve has no corner that could click; a trigger during a return starts from where the gain
+/// is.
 struct DrawnDip {
-  double depthDb = 0.0;    ///< 0 to 120, how far down; 120 is silence
-  double attackMs = 2.0;   ///< at least 0.5
+  double depthDb = 0.0;   ///< 0 to 120, how far down; 120 is silence
+  double attackMs = 2.0;  ///< at least 0.5
   double holdMs = 30.0;
   double returnMs = 80.0;  ///< at least 1
   bool operator==(const DrawnDip&) const = default;
 };
 
-/// The movement over a stretch of time, which can be read anywhere: what one block needs is not tied to the others.
+/// The movement over a stretch of time, which can be read anywhere: what one block needs is not tied to the
+/// others.
 class DipPlan {
  public:
-  /// `triggerFrames` ascending, within the stretch. `loopFrames` > 0: the stretch is a loop of that length in its steady
-  /// state, so that what the last trigger began ends at the start; 0: the stretch starts at rest.
+  /// `triggerFrames` ascending, within the stretch. `loopFrames` > 0: the stretch is a loop of that length in
+  /// its steady state, so that what the last trigger began ends at the start; 0: the stretch starts at rest.
   DipPlan(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate, size_t loopFrames);
   DipPlan() = default;
 
@@ -40,21 +42,22 @@ class DipPlan {
 };
 
 /// A whole curve at once.
-std::vector<float> drawnGain(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate, size_t frames,
-                             bool wraps);
+std::vector<float> drawnGain(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate,
+                             size_t frames, bool wraps);
 
 /// What a curve does, measured on it.
 struct DipFacts {
-  double depthDb = 0.0;   ///< its minimum, negative; -120 stands for silence
-  double returnMs = 0.0;  ///< longest time from a trigger until the gain is last below -0.5 dB before the next one
-  int fired = 0;          ///< triggers after which it falls below -0.5 dB
+  double depthDb = 0.0;  ///< its minimum, negative; -120 stands for silence
+  double returnMs =
+      0.0;        ///< longest time from a trigger until the gain is last below -0.5 dB before the next one
+  int fired = 0;  ///< triggers after which it falls below -0.5 dB
 };
 DipFacts measureDip(std::span<const float> gain, std::span<const double> triggerFrames, double sampleRate);
 
 /// "time_s,gain_db" and a row each millisecond, plus the last frame.
 std::string gainCsv(std::span<const float> gain, double sampleRate);
-/// A Standard MIDI File (format 0, 960 ticks a quarter) with controller 11 as 127 times the amplitude gain, a value
-/// whenever it changes.
+/// A Standard MIDI File (format 0, 960 ticks a quarter) with controller 11 as 127 times the amplitude gain, a
+/// value whenever it changes.
 std::string gainMidi(std::span<const float> gain, double sampleRate, double tempoBpm);
 
 }  // namespace heft

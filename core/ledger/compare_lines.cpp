@@ -9,12 +9,17 @@
 namespace heft {
 namespace {
 
-std::string signedDb(double value) { return (value > 0.04 ? "+" : "") + fixedNumber(value, 1) + " dB"; }
-std::string bandText(const Band& b) { return formatNumber(b.lowHz, 0) + " to " + formatNumber(b.highHz, 0) + " Hz"; }
+std::string signedDb(double value) {
+  return (value > 0.04 ? "+" : "") + fixedNumber(value, 1) + " dB";
+}
+std::string bandText(const Band& b) {
+  return formatNumber(b.lowHz, 0) + " to " + formatNumber(b.highHz, 0) + " Hz";
+}
 
 enum class Lane { Kick, Bass };
 
-// Sum of the bands' verdicts, as they would be if one lane changed by some decibels. Lanes are taken as incoherent.
+// Sum of the bands' verdicts, as they would be if one lane changed by some decibels. Lanes are taken as
+// incoherent.
 int predictedBadness(const LedgerView& v, Lane lane, double changeDb) {
   const LowEnd& part = lane == Lane::Kick ? v.study.kickLow : v.study.bassLow;
   const double factor = std::pow(10.0, changeDb / 10.0) - 1.0;
@@ -30,12 +35,14 @@ int predictedBadness(const LedgerView& v, Lane lane, double changeDb) {
   return worst;
 }
 
-// A change of one lane's level that mends the band and leaves no other band worse off; nothing where there is none.
+// A change of one lane's level that mends the band and leaves no other band worse off; nothing where there is
+// none.
 std::optional<Remedy> levelRemedy(const LedgerView& v, size_t band, double differenceDb) {
   const double power = v.study.sum.low.bandPower[band];
   const bool bassLeads = v.study.bassLow.bandPower[band] >= v.study.kickLow.bandPower[band];
   const Lane lane = bassLeads ? Lane::Bass : Lane::Kick;
-  const double share = power > 0.0 ? (bassLeads ? v.study.bassLow : v.study.kickLow).bandPower[band] / power : 0.0;
+  const double share =
+      power > 0.0 ? (bassLeads ? v.study.bassLow : v.study.kickLow).bandPower[band] / power : 0.0;
   if (share < 0.4) return std::nullopt;
   double best = 0.0;
   int least = predictedBadness(v, lane, 0.0);
@@ -45,11 +52,13 @@ std::optional<Remedy> levelRemedy(const LedgerView& v, size_t band, double diffe
     if (badness < least) least = badness, best = moved;
   }
   if (best == 0.0) return std::nullopt;
-  const std::string name = std::string(best < 0 ? "lower " : "raise ") + (bassLeads ? "bass" : "kick") + " by " + formatNumber(std::abs(best), 1) + " dB";
+  const std::string name = std::string(best < 0 ? "lower " : "raise ") + (bassLeads ? "bass" : "kick") +
+                           " by " + formatNumber(std::abs(best), 1) + " dB";
   return Remedy{best < 0 ? "Lower" : "Raise", name, [bassLeads, best](const Session& s) {
                   Session next = s;
                   auto& layers = bassLeads ? next.bass.layers : next.kick.layers;
-                  if (!layers.empty()) layers.front().levelDb = std::clamp(layers.front().levelDb + best, -60.0, 24.0);
+                  if (!layers.empty())
+                    layers.front().levelDb = std::clamp(layers.front().levelDb + best, -60.0, 24.0);
                   return next;
                 }};
 }
@@ -63,15 +72,24 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
     const Verdict verdict = judged(std::abs(*difference), v.limits.bandHolds, v.limits.bandWatch);
     if (verdict == Verdict::Holds) continue;
     anyOut = true;
-    Finding f{.id = "band-" + formatNumber(kBands[b].lowHz, 0) + "-" + formatNumber(kBands[b].highHz, 0), .stage = Stage::Compare, .verdict = verdict, .value = *difference, .unit = "dB"};
-    f.sentence = fixedNumber(std::abs(*difference), 1) + " dB " + (*difference > 0 ? "above" : "below") + " the references, " + bandText(kBands[b]);
+    Finding f{.id = "band-" + formatNumber(kBands[b].lowHz, 0) + "-" + formatNumber(kBands[b].highHz, 0),
+              .stage = Stage::Compare,
+              .verdict = verdict,
+              .value = *difference,
+              .unit = "dB"};
+    f.sentence = fixedNumber(std::abs(*difference), 1) + " dB " + (*difference > 0 ? "above" : "below") +
+                 " the references, " + bandText(kBands[b]);
     f.measured = signedDb(*difference) + ", loudness matched";
     f.target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB";
     f.remedy = levelRemedy(v, b, *difference);
     out.push_back(f);
   }
   if (anyOut) return;
-  out.push_back({.id = "bands", .stage = Stage::Compare, .sentence = "Every low band is where the references have it", .measured = "20 to 250 Hz", .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB"});
+  out.push_back({.id = "bands",
+                 .stage = Stage::Compare,
+                 .sentence = "Every low band is where the references have it",
+                 .measured = "20 to 250 Hz",
+                 .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB"});
 }
 
 void addMono(const LedgerView& v, std::vector<Finding>& out) {
@@ -79,7 +97,8 @@ void addMono(const LedgerView& v, std::vector<Finding>& out) {
   const auto side = v.study.sum.low.sideDbBelow120;
   f.value = side.value_or(-120.0);
   f.verdict = judged(f.value, v.limits.sideHolds, v.limits.sideWatch);
-  f.sentence = f.verdict == Verdict::Holds ? "Low end is mono below 120 Hz" : "Low end is not mono below 120 Hz";
+  f.sentence =
+      f.verdict == Verdict::Holds ? "Low end is mono below 120 Hz" : "Low end is not mono below 120 Hz";
   f.measured = side && *side > -119 ? "side " + formatNumber(*side, 0) + " dB re mid" : "no side";
   f.target = "below " + formatNumber(v.limits.sideHolds, 0) + " dB";
   if (f.verdict != Verdict::Holds && v.study.bass && v.study.bass->channels > 1 && !v.session.bass.monoFold)
@@ -94,7 +113,9 @@ void addMono(const LedgerView& v, std::vector<Finding>& out) {
 void addPeak(const LedgerView& v, std::vector<Finding>& out) {
   Finding f{.id = "peak", .stage = Stage::Compare, .value = v.study.sum.truePeakDbtp, .unit = "dBTP"};
   f.verdict = judged(f.value, v.limits.peakHolds, v.limits.peakWatch);
-  f.sentence = f.verdict == Verdict::Holds ? "The sum keeps its headroom" : f.verdict == Verdict::Watch ? "The sum comes close to full scale" : "The sum clips";
+  f.sentence = f.verdict == Verdict::Holds   ? "The sum keeps its headroom"
+               : f.verdict == Verdict::Watch ? "The sum comes close to full scale"
+                                             : "The sum clips";
   f.measured = fixedNumber(f.value, 1) + " dBTP";
   f.target = "below " + formatNumber(v.limits.peakHolds, 0) + " dBTP";
   if (f.verdict != Verdict::Holds) {

@@ -28,7 +28,8 @@ std::vector<Finding> ledger(const Session& session, const Study& study, const Li
   addCompareLines(view, out);
   for (Finding& f : out) f.meantSo = session.meantSo.contains(f.id);
   auto rank = [](const Finding& f) { return f.meantSo ? 3 : 2 - static_cast<int>(f.verdict); };
-  std::stable_sort(out.begin(), out.end(), [&](const Finding& a, const Finding& b) { return rank(a) < rank(b); });
+  std::stable_sort(out.begin(), out.end(),
+                   [&](const Finding& a, const Finding& b) { return rank(a) < rank(b); });
   return out;
 }
 

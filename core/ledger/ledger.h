@@ -24,7 +24,7 @@ struct Remedy {
 };
 
 struct Finding {
-  std::string id;        ///< stable: "kick-key", "band-40-60"
+  std::string id;  ///< stable: "kick-key", "band-40-60"
   Stage stage = Stage::Sounds;
   Verdict verdict = Verdict::Holds;
   std::string sentence;  ///< "Kick lands 58 cents under A1"
@@ -33,21 +33,21 @@ struct Finding {
   double value = 0.0;    ///< the measured figure
   std::string unit;
   std::optional<Remedy> remedy;
-  int hit = -1;          ///< the kick hit to mark, from 0
+  int hit = -1;  ///< the kick hit to mark, from 0
   bool meantSo = false;
 };
 
 /// Limits of the verdicts (docs/ledger.md says where each comes from).
 struct Limits {
-  double keyHolds = 5, keyWatch = 20;            ///< cents
-  double strainHolds = 1, strainWatch = 2;       ///< semitones
-  double tailHolds = 1.1, tailWatch = 1.5;       ///< times the target
-  double overHolds = -20, overWatch = -12;       ///< dB of the kick's tail at the next note
-  double pairHolds = 0.6, pairWatch = 1.2;       ///< dB under the best reachable
-  double overlapHolds = -6, overlapWatch = -1;   ///< dB, bass re kick
-  double bandHolds = 1.5, bandWatch = 3;         ///< dB
-  double sideHolds = -30, sideWatch = -20;       ///< dB
-  double peakHolds = -1, peakWatch = 0;          ///< dBTP
+  double keyHolds = 5, keyWatch = 20;           ///< cents
+  double strainHolds = 1, strainWatch = 2;      ///< semitones
+  double tailHolds = 1.1, tailWatch = 1.5;      ///< times the target
+  double overHolds = -20, overWatch = -12;      ///< dB of the kick's tail at the next note
+  double pairHolds = 0.6, pairWatch = 1.2;      ///< dB under the best reachable
+  double overlapHolds = -6, overlapWatch = -1;  ///< dB, bass re kick
+  double bandHolds = 1.5, bandWatch = 3;        ///< dB
+  double sideHolds = -30, sideWatch = -20;      ///< dB
+  double peakHolds = -1, peakWatch = 0;         ///< dBTP
 };
 
 /// Pure. Worst first within the order of the stages; a session without sounds has no lines.

@@ -22,7 +22,8 @@ std::vector<double> monoOf(const Stem& stem, int64_t first, size_t count) {
 }
 
 // Level of the bass re the kick below 150 Hz over the first `kickSeconds`.
-double bassReKick(const std::vector<double>& kick, const std::vector<double>& bass, double rate, double kickSeconds) {
+double bassReKick(const std::vector<double>& kick, const std::vector<double>& bass, double rate,
+                  double kickSeconds) {
   auto energy = [&](const std::vector<double>& x) {
     const auto slow = decimated(std::span<const double>(x), rate, kSlowRate);
     const auto low = bandLimited(slow.samples, slow.sampleRate, 20.0, 150.0);
@@ -33,7 +34,8 @@ double bassReKick(const std::vector<double>& kick, const std::vector<double>& ba
   return k > 0.0 && b > 0.0 ? std::max(-120.0, dbFromPower(b) - dbFromPower(k)) : -120.0;
 }
 
-void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFacts& kick, const std::vector<double>& envelope) {
+void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFacts& kick,
+              const std::vector<double>& envelope) {
   const double loop = s.track.loopQuarters();
   double gap = 1e9;
   for (const Note& n : s.bass.notes) {
@@ -45,8 +47,10 @@ void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFa
   if (gap >= loop - 0.02 || envelope.empty()) return;
   hit.nextNoteGapMs = gap * 60000.0 / s.track.tempoBpm;
   const double peak = *std::max_element(envelope.begin(), envelope.end());
-  const auto at = static_cast<size_t>((kick.onsetSeconds.value_or(0.0) + *hit.nextNoteGapMs / 1000.0) * kick.sampleRate);
-  hit.tailAtNextNoteDb = at < envelope.size() && peak > 0.0 ? std::max(-120.0, dbFromAmplitude(envelope[at] / peak)) : -120.0;
+  const auto at =
+      static_cast<size_t>((kick.onsetSeconds.value_or(0.0) + *hit.nextNoteGapMs / 1000.0) * kick.sampleRate);
+  hit.tailAtNextNoteDb =
+      at < envelope.size() && peak > 0.0 ? std::max(-120.0, dbFromAmplitude(envelope[at] / peak)) : -120.0;
 }
 
 // The picture's waves: a lead before the hit long enough for any delay, and 0.4 s after it.
@@ -54,7 +58,8 @@ void addWaves(HitFacts& out, const Session& s, const Stems& stems, int64_t first
   const auto& q = s.align.question;
   out.waveLeadSeconds = 0.05 + q.maxDelayMs / 1000.0;
   const auto lead = static_cast<int64_t>(out.waveLeadSeconds * stems.sampleRate);
-  const auto count = static_cast<size_t>((out.waveLeadSeconds + 0.4 + q.maxDelayMs / 1000.0) * stems.sampleRate);
+  const auto count =
+      static_cast<size_t>((out.waveLeadSeconds + 0.4 + q.maxDelayMs / 1000.0) * stems.sampleRate);
   auto wave = [&](const Stem& stem) {
     const auto x = monoOf(stem, first - lead, count);
     const auto slow = decimated(std::span<const double>(x), stems.sampleRate, kSlowRate);
@@ -69,7 +74,9 @@ void addWaves(HitFacts& out, const Session& s, const Stems& stems, int64_t first
 HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, StepCache& cache, double kickSeconds) {
   HitFacts out;
   out.frame = stems.hitFrames[index];
-  const double next = index + 1 < stems.hitFrames.size() ? stems.hitFrames[index + 1] : stems.hitFrames[0] + static_cast<double>(stems.frames);
+  const double next = index + 1 < stems.hitFrames.size()
+                          ? stems.hitFrames[index + 1]
+                          : stems.hitFrames[0] + static_cast<double>(stems.frames);
   // At most two seconds: no tail is judged for longer.
   const auto count = static_cast<size_t>(std::min(next - out.frame, 2.0 * stems.sampleRate));
   const auto first = static_cast<int64_t>(out.frame);
@@ -79,16 +86,20 @@ HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, StepCache
   maker.add(q.lowHz).add(q.highHz).add(q.maxDelayMs).add(stems.sampleRate).add(count);
   for (const auto* part : {&kick, &placed})
     maker.add(std::string(reinterpret_cast<const char*>(part->data()), part->size() * sizeof(float)));
-  out.curve = *cache.get<AlignCurve>(maker.key(), [&] {
-    const std::vector<double> k(kick.begin(), kick.end()), b(placed.begin(), placed.end());
-    return alignCurve({k, b}, stems.sampleRate, q);
-  }, [](const AlignCurve& c) { return 24 * c.size() + 200; });
+  out.curve = *cache.get<AlignCurve>(
+      maker.key(),
+      [&] {
+        const std::vector<double> k(kick.begin(), kick.end()), b(placed.begin(), placed.end());
+        return alignCurve({k, b}, stems.sampleRate, q);
+      },
+      [](const AlignCurve& c) { return 24 * c.size() + 200; });
   addWaves(out, s, stems, first);
   const auto bass = monoOf(stems.bass, first, count);
   out.bassReKickDb = bassReKick(monoOf(stems.kick, first, count), bass, stems.sampleRate, kickSeconds);
   const double hitQuarters = out.frame / s.track.framesPerQuarter();
   for (const Note& n : s.bass.notes)
-    if (n.startQuarters < hitQuarters + 0.25 && n.startQuarters + n.lengthQuarters > hitQuarters + 0.02) out.noteMidi = n.midi;
+    if (n.startQuarters < hitQuarters + 0.25 && n.startQuarters + n.lengthQuarters > hitQuarters + 0.02)
+      out.noteMidi = n.midi;
   return out;
 }
 
@@ -96,25 +107,32 @@ std::optional<ProgrammeFacts> referenceFacts(const AssetRef& ref, const Assets& 
   const Sound sound = assets.sound(ref);
   if (!sound) return std::nullopt;
   auto size = [](const auto&) { return size_t{4000}; };
-  return *cache.get<std::optional<ProgrammeFacts>>(KeyMaker("reference 1").add(ref.hash).key(), [&]() -> std::optional<ProgrammeFacts> {
-    auto facts = measureProgramme(*sound, false, false);
-    if (!facts) return std::nullopt;
-    return *facts;
-  }, size);
+  return *cache.get<std::optional<ProgrammeFacts>>(
+      KeyMaker("reference 1").add(ref.hash).key(),
+      [&]() -> std::optional<ProgrammeFacts> {
+        auto facts = measureProgramme(*sound, false, false);
+        if (!facts) return std::nullopt;
+        return *facts;
+      },
+      size);
 }
 
 LowEnd laneLow(const Stem& stem, double rate, StepCache& cache) {
-  return *cache.get<LowEnd>(KeyMaker("lane low 1").add(stem.key()).add(rate).key(), [&] { return measureLowEnd(stem.toBuffer(rate), true); },
-                            [](const LowEnd&) { return size_t{3000}; });
+  return *cache.get<LowEnd>(
+      KeyMaker("lane low 1").add(stem.key()).add(rate).key(),
+      [&] { return measureLowEnd(stem.toBuffer(rate), true); }, [](const LowEnd&) { return size_t{3000}; });
 }
 
 LowEnd soundLow(const AudioBuffer& sound, const StepKey& key, StepCache& cache) {
-  return *cache.get<LowEnd>(KeyMaker("sound low 1").add(key).key(), [&] { return measureLowEnd(sound); }, [](const LowEnd&) { return size_t{3000}; });
+  return *cache.get<LowEnd>(
+      KeyMaker("sound low 1").add(key).key(), [&] { return measureLowEnd(sound); },
+      [](const LowEnd&) { return size_t{3000}; });
 }
 
 void studyHits(Study& out, const Session& s, const Stems& stems, StepCache& cache) {
   if (!out.kick || !out.kick->onsetSeconds || !out.readyKick) return;
-  const auto envelope = slidingPeak(monoFold(out.readyKick->sound), out.readyKick->sound.sampleRate, envelopeWindowSeconds(out.kick->landing));
+  const auto envelope = slidingPeak(monoFold(out.readyKick->sound), out.readyKick->sound.sampleRate,
+                                    envelopeWindowSeconds(out.kick->landing));
   // The half of the tail in which the kick is within 20 dB of its peak.
   const double kickSeconds = std::clamp(0.5 * out.kick->tailLowMs / 1000.0, 0.03, 0.1);
   std::vector<AlignCurve> curves;
@@ -137,7 +155,8 @@ void studyHits(Study& out, const Session& s, const Stems& stems, StepCache& cach
 }  // namespace
 
 bool Study::anyReference() const {
-  return std::any_of(references.begin(), references.end(), [](const auto& r) { return r.has_value() && r->integratedLufs; });
+  return std::any_of(references.begin(), references.end(),
+                     [](const auto& r) { return r.has_value() && r->integratedLufs; });
 }
 
 std::vector<ProgrammeFacts> Study::presentReferences() const {
@@ -147,7 +166,8 @@ std::vector<ProgrammeFacts> Study::presentReferences() const {
   return out;
 }
 
-Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache, std::stop_token stop) {
+Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
+                    std::stop_token stop) {
   Study out;
   const SoundSteps steps(assets, cache, s.track.sampleRate);
   if (const Layer* layer = s.kickLayer()) {
@@ -161,7 +181,8 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
     out.bass = steps.facts(layer->asset, layer->band);
     out.bassRootMidi = steps.bassRoot(*layer, s.track);
     const int played = noteUnderMostHits(s);
-    const Keyed note = steps.bassNote(*layer, s.track, s.bass.monoFold, played >= 0 ? played : out.bassRootMidi.value_or(33.0));
+    const Keyed note = steps.bassNote(*layer, s.track, s.bass.monoFold,
+                                      played >= 0 ? played : out.bassRootMidi.value_or(33.0));
     if (note.sound) out.bassSpectrum = soundLow(*note.sound, note.key, cache);
   }
   if (stop.stop_requested()) return cancelled();
@@ -172,11 +193,14 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   out.hasBacking = assets.find(s.backing.asset) != nullptr && !s.backing.mute;
   out.kickLow = laneLow(stems.kick, stems.sampleRate, cache);
   out.bassLow = laneLow(stems.bass, stems.sampleRate, cache);
-  auto programme = cache.get<std::optional<ProgrammeFacts>>(KeyMaker("programme 1").add(stems.sum.key()).key(), [&]() -> std::optional<ProgrammeFacts> {
-    auto facts = measureProgramme(stems.sum.toBuffer(stems.sampleRate), true);
-    if (!facts) return std::nullopt;
-    return *facts;
-  }, [](const auto&) { return size_t{4000}; });
+  auto programme = cache.get<std::optional<ProgrammeFacts>>(
+      KeyMaker("programme 1").add(stems.sum.key()).key(),
+      [&]() -> std::optional<ProgrammeFacts> {
+        auto facts = measureProgramme(stems.sum.toBuffer(stems.sampleRate), true);
+        if (!facts) return std::nullopt;
+        return *facts;
+      },
+      [](const auto&) { return size_t{4000}; });
   if (*programme) out.sum = **programme;
   out.empty = !(out.sum.low.totalPower > 0.0);
   for (const AssetRef& ref : s.references) {

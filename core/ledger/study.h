@@ -13,33 +13,35 @@ namespace heft {
 /// A kick hit and the bass it meets.
 struct HitFacts {
   double frame = 0.0;
-  int noteMidi = -1;       ///< bass note sounding within the sixteenth after the hit; -1: none
+  int noteMidi = -1;  ///< bass note sounding within the sixteenth after the hit; -1: none
   /// Kick and unmoved bass in Align's band about the hit, for the picture: from waveLeadSeconds before it.
   std::vector<float> kickWave, bassWave;
   double waveRate = 1.0, waveLeadSeconds = 0.0;
-  AlignCurve curve;        ///< of kick and unmoved bass from this hit to the next
-  double levelDb = 0.0;    ///< at the present delay and polarity, re perfect phase; 0 without overlap
-  double bestDb = 0.0;     ///< at the delay and polarity that suit all hits best
+  AlignCurve curve;              ///< of kick and unmoved bass from this hit to the next
+  double levelDb = 0.0;          ///< at the present delay and polarity, re perfect phase; 0 without overlap
+  double bestDb = 0.0;           ///< at the delay and polarity that suit all hits best
   double bassReKickDb = -120.0;  ///< level of the ducked bass re the kick below 150 Hz, over the kick's body
   std::optional<double> nextNoteGapMs;  ///< until the next bass note starts that did not sound at the hit
   double tailAtNextNoteDb = -120.0;     ///< the kick's envelope there, re its peak
 };
 
 struct Study {
-  std::shared_ptr<const SoundFacts> kickSource, kick, bass;  ///< kick: tuned and shaped; nothing where a sound is missing
+  std::shared_ptr<const SoundFacts> kickSource, kick,
+      bass;  ///< kick: tuned and shaped; nothing where a sound is missing
   std::shared_ptr<const ReadyKick> readyKick;
   std::optional<double> bassRootMidi;
   std::vector<HitFacts> hits;
   AlignCurve all;
-  AlignAnswer best;         ///< before: with no move at all
-  double alignedDb = 0.0;   ///< all hits at the present delay and polarity
+  AlignAnswer best;        ///< before: with no move at all
+  double alignedDb = 0.0;  ///< all hits at the present delay and polarity
   DipFacts dip;
   ProgrammeFacts sum;
   LowEnd kickLow, bassLow;            ///< of the lanes, over the loop
   LowEnd kickSpectrum, bassSpectrum;  ///< of one hit, and of one note as the bass plays under most hits
   bool hasBacking = false;
-  std::vector<std::optional<ProgrammeFacts>> references;  ///< as the session lists them; nothing where one is missing
-  bool empty = true;        ///< nothing sounds
+  std::vector<std::optional<ProgrammeFacts>>
+      references;     ///< as the session lists them; nothing where one is missing
+  bool empty = true;  ///< nothing sounds
 
   std::array<BandDifference, kBands.size()> differences;  ///< sum minus the references' median
 
@@ -48,6 +50,7 @@ struct Study {
 };
 
 /// Errors: Cancelled.
-Result<Study> study(const Session& session, const Assets& assets, const Stems& stems, StepCache& cache, std::stop_token stop = {});
+Result<Study> study(const Session& session, const Assets& assets, const Stems& stems, StepCache& cache,
+                    std::stop_token stop = {});
 
 }  // namespace heft

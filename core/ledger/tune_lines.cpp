@@ -12,7 +12,9 @@ namespace {
 
 constexpr double kShortKickMs = 100.0;
 
-std::string ms(double value) { return formatNumber(value, 0) + " ms"; }
+std::string ms(double value) {
+  return formatNumber(value, 0) + " ms";
+}
 
 // The note of the track that a landing is nearest to: the bass's main note in any octave, or the tonic.
 int nearestRightNote(double midi, int bassMidi, const Key& key) {
@@ -49,7 +51,8 @@ void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
   // A short kick need not be exact.
   if (v.study.kick->tailMs < kShortKickMs && f.verdict == Verdict::Off) f.verdict = Verdict::Watch;
   const bool fine = f.verdict == Verdict::Holds;
-  f.sentence = "Kick lands " + (fine ? "on " + noteName(right, track.notes) : distanceText(midi, right, track.notes));
+  f.sentence =
+      "Kick lands " + (fine ? "on " + noteName(right, track.notes) : distanceText(midi, right, track.notes));
   f.measured = hzText(*landing.hz) + ", " + pitchText(midi, track.notes);
   f.target = noteName(right, track.notes) + " within " + formatNumber(v.limits.keyHolds, 0) + " cents";
   if (!fine) f.remedy = tuneTo(right, track.notes);
@@ -61,9 +64,13 @@ void addStrain(const LedgerView& v, std::vector<Finding>& out) {
   const double shift = v.study.readyKick->semitones;
   Finding f{.id = "kick-strain", .stage = Stage::Tune, .value = shift, .unit = "semitones"};
   f.verdict = judged(std::abs(shift), v.limits.strainHolds, v.limits.strainWatch);
-  f.sentence = f.verdict == Verdict::Holds ? "The kick's shift is light" : f.verdict == Verdict::Watch ? "The kick's shift begins to show" : "The kick is shifted so far that it loses itself; another sample would bear less";
+  f.sentence = f.verdict == Verdict::Holds ? "The kick's shift is light"
+               : f.verdict == Verdict::Watch
+                   ? "The kick's shift begins to show"
+                   : "The kick is shifted so far that it loses itself; another sample would bear less";
   f.measured = (shift > 0 ? "+" : "") + formatNumber(shift, 2) + " semitones";
-  f.target = "up to " + formatNumber(v.limits.strainHolds, 0) + ", at most " + formatNumber(v.limits.strainWatch, 0);
+  f.target =
+      "up to " + formatNumber(v.limits.strainHolds, 0) + ", at most " + formatNumber(v.limits.strainWatch, 0);
   if (f.verdict == Verdict::Off)
     f.remedy = Remedy{"Take back", "take back the kick's shift", [](const Session& s) {
                         Session next = s;
@@ -81,7 +88,8 @@ void addBassKey(const LedgerView& v, std::vector<Finding>& out) {
   const Landing& landing = v.study.bass->landing;
   if (!landing.hz) {
     f.verdict = layer->rootMidi ? Verdict::Holds : Verdict::Watch;
-    f.sentence = layer->rootMidi ? "Bass plays from its typed root" : "No note can be told for the bass sound, so it is played as it is";
+    f.sentence = layer->rootMidi ? "Bass plays from its typed root"
+                                 : "No note can be told for the bass sound, so it is played as it is";
     f.measured = landing.reason;
     f.target = "type its root note in Tune";
     out.push_back(f);
@@ -90,7 +98,9 @@ void addBassKey(const LedgerView& v, std::vector<Finding>& out) {
     f.value = (midi - v.study.bassRootMidi.value_or(midi)) * 100.0;
     f.verdict = judged(std::abs(f.value), v.limits.keyHolds, v.limits.keyWatch);
     const std::string cents = formatNumber(std::abs(f.value), 0) + " cents";
-    f.sentence = f.verdict == Verdict::Holds ? "Bass lands on its notes" : "Bass sounds " + cents + (f.value < 0 ? " under" : " over") + " its notes";
+    f.sentence = f.verdict == Verdict::Holds
+                     ? "Bass lands on its notes"
+                     : "Bass sounds " + cents + (f.value < 0 ? " under" : " over") + " its notes";
     f.measured = "its sound lands on " + pitchText(midi, track.notes);
     f.target = "played from " + pitchText(v.study.bassRootMidi.value_or(midi), track.notes);
     if (f.verdict != Verdict::Holds)
@@ -105,9 +115,14 @@ void addBassKey(const LedgerView& v, std::vector<Finding>& out) {
   for (const Note& n : v.session.bass.notes)
     if (!track.key.contains(n.midi) && n.startQuarters < track.loopQuarters()) strangers.push_back(n.midi);
   if (strangers.empty()) return;
-  Finding s{.id = "bass-scale", .stage = Stage::Tune, .verdict = Verdict::Watch, .value = static_cast<double>(strangers.size()), .unit = "notes"};
-  s.sentence = strangers.size() == 1 ? "Bass note " + noteName(strangers[0], track.notes) + " lies outside " + track.key.name()
-                                     : std::to_string(strangers.size()) + " bass notes lie outside " + track.key.name();
+  Finding s{.id = "bass-scale",
+            .stage = Stage::Tune,
+            .verdict = Verdict::Watch,
+            .value = static_cast<double>(strangers.size()),
+            .unit = "notes"};
+  s.sentence = strangers.size() == 1
+                   ? "Bass note " + noteName(strangers[0], track.notes) + " lies outside " + track.key.name()
+                   : std::to_string(strangers.size()) + " bass notes lie outside " + track.key.name();
   s.measured = noteName(strangers[0], track.notes) + (strangers.size() > 1 ? " and others" : "");
   s.target = "notes of " + track.key.name();
   out.push_back(s);
@@ -124,10 +139,12 @@ Remedy trimTo(const TimeValue& length) {
 void addTailLength(const LedgerView& v, std::vector<Finding>& out) {
   const double target = v.session.kick.tailTarget.toMs(v.session.track.tempoBpm), tail = v.study.kick->tailMs;
   if (!(target > 0.0)) return;
-  const std::string name = v.session.kick.tailTarget == TimeValue::note(1, 16) ? "the sixteenth" : v.session.kick.tailTarget.text();
+  const std::string name =
+      v.session.kick.tailTarget == TimeValue::note(1, 16) ? "the sixteenth" : v.session.kick.tailTarget.text();
   Finding f{.id = "kick-tail", .stage = Stage::Sounds, .value = tail, .unit = "ms"};
   f.verdict = judged(tail / target, v.limits.tailHolds, v.limits.tailWatch);
-  f.sentence = f.verdict == Verdict::Holds ? "Kick fits " + name : "Tail outlasts " + name + " by " + ms(tail - target);
+  f.sentence =
+      f.verdict == Verdict::Holds ? "Kick fits " + name : "Tail outlasts " + name + " by " + ms(tail - target);
   f.measured = ms(tail) + " to -40 dB";
   f.target = name == "the sixteenth" ? "1/16 is " + ms(target) : ms(target);
   if (f.verdict != Verdict::Holds) f.remedy = trimTo(v.session.kick.tailTarget);
@@ -143,16 +160,24 @@ void addTailOverNote(const LedgerView& v, std::vector<Finding>& out) {
   f.hit = static_cast<int>(worst - v.study.hits.data());
   f.verdict = judged(worst->tailAtNextNoteDb, v.limits.overHolds, v.limits.overWatch);
   const std::string at = std::to_string(f.hit + 1);
-  f.sentence = f.verdict == Verdict::Holds ? "Kick is gone before the next bass note" : "After hit " + at + " the kick still sounds when the next bass note starts";
-  f.measured = f.value <= -119 ? "silent by then" : formatNumber(f.value, 0) + " dB re its peak, " + ms(*worst->nextNoteGapMs) + " after hit " + at;
+  f.sentence = f.verdict == Verdict::Holds
+                   ? "Kick is gone before the next bass note"
+                   : "After hit " + at + " the kick still sounds when the next bass note starts";
+  f.measured = f.value <= -119 ? "silent by then"
+                               : formatNumber(f.value, 0) + " dB re its peak, " + ms(*worst->nextNoteGapMs) +
+                                     " after hit " + at;
   f.target = "below " + formatNumber(v.limits.overHolds, 0) + " dB";
   if (f.verdict != Verdict::Holds) {
     // The gap in whole sixteenths, at least one: what the pattern leaves for the kick.
     const double sixteenth = 15000.0 / v.session.track.tempoBpm;
     const int count = std::max(1, static_cast<int>(*worst->nextNoteGapMs / sixteenth + 0.01));
     TimeValue length = TimeValue::note(count, 16);
-    if (count * sixteenth > *worst->nextNoteGapMs + 1.0) length = TimeValue::milliseconds(std::max(20.0, *worst->nextNoteGapMs));
-    f.remedy = trimTo(length.toMs(v.session.track.tempoBpm) < v.session.kick.tailTarget.toMs(v.session.track.tempoBpm) ? length : v.session.kick.tailTarget);
+    if (count * sixteenth > *worst->nextNoteGapMs + 1.0)
+      length = TimeValue::milliseconds(std::max(20.0, *worst->nextNoteGapMs));
+    f.remedy =
+        trimTo(length.toMs(v.session.track.tempoBpm) < v.session.kick.tailTarget.toMs(v.session.track.tempoBpm)
+                   ? length
+                   : v.session.kick.tailTarget);
   }
   out.push_back(f);
 }

@@ -32,7 +32,8 @@ std::vector<std::complex<double>> polesOf(std::span<const double> x, int mostPol
   if (solver.info() != Eigen::Success) return {};
   const auto& values = solver.eigenvalues();  // ascending
   Eigen::Index order = 0;
-  while (order < std::min<Eigen::Index>(mostPoles, width - 2) && values(width - 1 - order) > floor * values(width - 1))
+  while (order < std::min<Eigen::Index>(mostPoles, width - 2) &&
+         values(width - 1 - order) > floor * values(width - 1))
     ++order;
   if (order == 0) return {};
   const Eigen::MatrixXd space = solver.eigenvectors().rightCols(order);

@@ -1,10 +1,11 @@
 #pragma once
 /// Fits a short stretch of sound by a sum of exponentially damped tones.
 ///
-/// Method: the signal-subspace form of the matrix pencil (Hua and Sarkar, IEEE Trans. ASSP 38(5), 1990; ESPRIT, Roy
-/// and Kailath 1989). The Hankel matrix's covariance is decomposed, the strongest eigenvectors span the tones, and the
-/// rotation from the subspace's top rows to its bottom rows has the poles as eigenvalues. Amplitudes follow by least
-/// squares. On a clean tone it is exact to rounding from little more than one period.
+/// Method: the signal-subspace form of the matrix pencil (Hua and Sarkar, IEEE Trans. ASSP 38(5), 1990; ESPRIT,
+/// Roy and Kailath 1989). The Hankel matrix's covariance is decomposed, the strongest eigenvectors span the
+/// tones, and the rotation from the subspace's top rows to its bottom rows has the poles as eigenvalues.
+/// Amplitudes follow by least squares. On a clean tone it is exact to rounding from little more than one
+/// period.
 
 #include <span>
 #include <vector>

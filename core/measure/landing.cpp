@@ -14,7 +14,9 @@ namespace {
 constexpr double kLongestSeconds = 4.0;
 constexpr double kFallRate = 8000.0;
 
-double cents(double fromHz, double toHz) { return 1200.0 * std::log2(toHz / fromHz); }
+double cents(double fromHz, double toHz) {
+  return 1200.0 * std::log2(toHz / fromHz);
+}
 
 // Moments at which the low band passes zero, with the largest excursion since the one before.
 struct Crossing {
@@ -34,10 +36,10 @@ std::vector<Crossing> crossingsOf(const std::vector<double>& x, double rate, dou
   return out;
 }
 
-// Pitch of each whole cycle from the onset to some cycles into the rest. In a tone that falls by octaves within a few
-// cycles the moments of its zeros are all the pitch there is, and amplitude does not move them. Whole cycles rather than
-// half ones, so that an offset or even harmonics do not matter. Read backwards from the rest; ends where a cycle does not
-// follow from the one after it.
+// Pitch of each whole cycle from the onset to some cycles into the rest. In a tone that falls by octaves within
+// a few cycles the moments of its zeros are all the pitch there is, and amplitude does not move them. Whole
+// cycles rather than half ones, so that an offset or even harmonics do not matter. Read backwards from the
+// rest; ends where a cycle does not follow from the one after it.
 std::vector<PitchPoint> pitchByCycles(const Decimated& base, double untilSeconds, double restHz) {
   const auto low = bandLimited(base.samples, base.sampleRate, 0.0, std::min(1200.0, 17.0 * restHz));
   const auto zeros = crossingsOf(low, base.sampleRate, untilSeconds);
@@ -57,13 +59,14 @@ std::vector<PitchPoint> pitchByCycles(const Decimated& base, double untilSeconds
   if (zeros.size() > 2 && !back.empty() && zeros[1].seconds < back.back().seconds) {
     const double half = zeros[1].seconds - zeros[0].seconds, step = cents(hz, 0.5 / half);
     if (step > 0.0 && step < 1500.0 && zeros[1].excursion > 0.12 * zeros[2].excursion)
-      back.push_back({0.5 * (zeros[0].seconds + zeros[1].seconds), 0.5 / half, zeros[1].excursion / std::numbers::sqrt2});
+      back.push_back(
+          {0.5 * (zeros[0].seconds + zeros[1].seconds), 0.5 / half, zeros[1].excursion / std::numbers::sqrt2});
   }
   return {back.rbegin(), back.rend()};
 }
 
-// Cycles as long as they are still above the landing, the fitted windows from there on: windows that straddle the fall
-// show its end too early.
+// Cycles as long as they are still above the landing, the fitted windows from there on: windows that straddle
+// the fall show its end too early.
 std::vector<PitchPoint> wholePath(const Decimated& base, const RestedPart& rest) {
   const auto cycles = pitchByCycles(base, rest.points.front().seconds + 5.0 / *rest.hz, *rest.hz);
   size_t falling = 0;
@@ -75,13 +78,14 @@ std::vector<PitchPoint> wholePath(const Decimated& base, const RestedPart& rest)
   return path;
 }
 
-// The pitch at the onset: the first cycle is over before it can be measured, so the line through the first two cycles (in
-// cents) is drawn back, at most an octave above the first.
+// The pitch at the onset: the first cycle is over before it can be measured, so the line through the first two
+// cycles (in cents) is drawn back, at most an octave above the first.
 double startOf(const Landing& landing, double onsetSeconds) {
   const auto& path = landing.path;
   if (path.size() < 2 || path[1].seconds <= path[0].seconds) return path.front().hz;
   const double slope = std::max(0.0, cents(path[1].hz, path[0].hz) / (path[1].seconds - path[0].seconds));
-  return path[0].hz * std::exp2(std::min(1200.0, slope * std::max(0.0, path[0].seconds - onsetSeconds)) / 1200.0);
+  return path[0].hz *
+         std::exp2(std::min(1200.0, slope * std::max(0.0, path[0].seconds - onsetSeconds)) / 1200.0);
 }
 
 void describeFall(Landing& landing, double onsetSeconds) {
@@ -110,7 +114,8 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
   std::vector<double> limited;
   std::span<const double> heard = part;
   if (options.lowHz > 20.0 || options.highHz < 400.0) {
-    limited = bandLimited(part, sampleRate, options.lowHz > 20.0 ? 0.8 * options.lowHz : 0.0, 1.25 * options.highHz);
+    limited =
+        bandLimited(part, sampleRate, options.lowHz > 20.0 ? 0.8 * options.lowHz : 0.0, 1.25 * options.highHz);
     heard = limited;
   }
   const auto base = decimated(heard, sampleRate, kFallRate);

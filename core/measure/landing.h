@@ -24,15 +24,15 @@ struct LandingOptions {
 
 struct Landing {
   std::optional<double> hz;  ///< nothing where no landing can be claimed
-  double confidence = 0.0;   ///< 0 to 1, from how long the path rests and how well tones explain it; hz from 0.5
-  double startHz = 0.0;      ///< first point of the path; 0 without a landing
-  double fallMs = 0.0;       ///< onset until the path stays within 50 cents of the landing
+  double confidence = 0.0;  ///< 0 to 1, from how long the path rests and how well tones explain it; hz from 0.5
+  double startHz = 0.0;     ///< first point of the path; 0 without a landing
+  double fallMs = 0.0;      ///< onset until the path stays within 50 cents of the landing
   std::vector<PitchPoint> path;
-  std::string reason;        ///< why no landing is claimed
+  std::string reason;  ///< why no landing is claimed
 };
 
-/// `mono`: the sound; `onsetSeconds`: where it starts. Silence, noise and sounds without a resting low tone give no
-/// landing. Cost: about 3 ms for half a second.
+/// `mono`: the sound; `onsetSeconds`: where it starts. Silence, noise and sounds without a resting low tone
+/// give no landing. Cost: about 3 ms for half a second.
 Landing measureLanding(std::span<const double> mono, double sampleRate, double onsetSeconds,
                        const LandingOptions& options = {});
 

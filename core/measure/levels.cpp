@@ -24,7 +24,8 @@ std::optional<double> findOnset(std::span<const double> mono, double sampleRate)
   if (!(peak > kSilence)) return std::nullopt;
   const double threshold = peak * 0.0316;
   const auto crossing = static_cast<size_t>(
-      std::find_if(mono.begin(), mono.end(), [threshold](double x) { return std::abs(x) >= threshold; }) - mono.begin());
+      std::find_if(mono.begin(), mono.end(), [threshold](double x) { return std::abs(x) >= threshold; }) -
+      mono.begin());
   // Back over at most 3 ms to where the rise began: above the ground and above -60 dB.
   const auto reach = static_cast<size_t>(0.003 * sampleRate);
   const size_t earliest = crossing > reach ? crossing - reach : 0;
@@ -33,8 +34,10 @@ std::optional<double> findOnset(std::span<const double> mono, double sampleRate)
   const auto quietRun = static_cast<size_t>(0.0003 * sampleRate) + 1;
   size_t quiet = 0;
   for (size_t i = crossing; i > earliest && quiet < quietRun; --i) {
-    if (std::abs(mono[i - 1]) > ground) start = i - 1, quiet = 0;
-    else ++quiet;
+    if (std::abs(mono[i - 1]) > ground)
+      start = i - 1, quiet = 0;
+    else
+      ++quiet;
   }
   return static_cast<double>(start) / sampleRate;
 }
@@ -60,7 +63,8 @@ double tailSeconds(std::span<const double> mono, double sampleRate, double onset
   const auto envelope = slidingPeak(mono, sampleRate, windowSeconds);
   if (envelope.empty()) return 0.0;
   const double threshold = 0.01 * *std::max_element(envelope.begin(), envelope.end());
-  const auto last = std::find_if(envelope.rbegin(), envelope.rend(), [threshold](double e) { return e > threshold; });
+  const auto last =
+      std::find_if(envelope.rbegin(), envelope.rend(), [threshold](double e) { return e > threshold; });
   const double end = static_cast<double>(envelope.rend() - last) / sampleRate;
   // The window looks half of itself ahead; at the end of a decay that reads late by as much.
   return std::max(0.0, end - 0.5 * windowSeconds - onsetSeconds);

@@ -7,15 +7,16 @@
 
 namespace heft {
 
-/// Seconds at which the sound starts: the first crossing of -30 dB re its peak (or 12 dB over the noise before it,
-/// where that is higher), followed back to where it left the ground. nullopt for silence (peak below -100 dBFS).
+/// Seconds at which the sound starts: the first crossing of -30 dB re its peak (or 12 dB over the noise before
+/// it, where that is higher), followed back to where it left the ground. nullopt for silence (peak below -100
+/// dBFS).
 std::optional<double> findOnset(std::span<const double> mono, double sampleRate);
 
 /// Sliding peak of |x| over `windowSeconds`, centred; same length.
 std::vector<double> slidingPeak(std::span<const double> mono, double sampleRate, double windowSeconds);
 
-/// Seconds from the onset until the envelope (sliding peak over `windowSeconds`, one period of the landing pitch) is
-/// last above -40 dB re its peak.
+/// Seconds from the onset until the envelope (sliding peak over `windowSeconds`, one period of the landing
+/// pitch) is last above -40 dB re its peak.
 double tailSeconds(std::span<const double> mono, double sampleRate, double onsetSeconds, double windowSeconds);
 
 }  // namespace heft

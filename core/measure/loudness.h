@@ -13,8 +13,9 @@ struct Loudness {
   double truePeakDbtp = -200.0;
 };
 
-/// A mono buffer is judged as played on two speakers. More than two channels: the first two are left and right, the
-/// rest as libebur128 takes them. `withTruePeak` costs ten times the loudness; without it the peak is the sample peak.
+/// A mono buffer is judged as played on two speakers. More than two channels: the first two are left and right,
+/// the rest as libebur128 takes them. `withTruePeak` costs ten times the loudness; without it the peak is the
+/// sample peak.
 Result<Loudness> measureLoudness(const AudioBuffer& buffer, bool withTruePeak = true);
 
 }  // namespace heft

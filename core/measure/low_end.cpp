@@ -59,7 +59,8 @@ Spectrum meanSpectrum(const std::vector<double>& x, double rate) {
     for (size_t i = 0; i < size; ++i) {
       const ptrdiff_t from = at + static_cast<ptrdiff_t>(i);
       const bool inside = from >= 0 && from < static_cast<ptrdiff_t>(x.size());
-      const double hann = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * static_cast<double>(i) / static_cast<double>(size));
+      const double hann =
+          0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * static_cast<double>(i) / static_cast<double>(size));
       time[i] = inside ? x[static_cast<size_t>(from)] * hann : 0.0;
     }
     addPower(fft, out, scale);
@@ -68,7 +69,8 @@ Spectrum meanSpectrum(const std::vector<double>& x, double rate) {
 }
 
 Spectrum spectrumOf(const std::vector<double>& x, double rate, bool wraps) {
-  if (wraps || static_cast<double>(x.size()) < 2.0 * kWindowSeconds * rate) return wholeSpectrum(x, rate, wraps);
+  if (wraps || static_cast<double>(x.size()) < 2.0 * kWindowSeconds * rate)
+    return wholeSpectrum(x, rate, wraps);
   return meanSpectrum(x, rate);
 }
 
@@ -118,7 +120,8 @@ std::vector<double> slowed(const std::vector<float>& x, double rate, bool wraps,
   const auto factor = std::max<size_t>(1, static_cast<size_t>(rate / kSlowRate));
   const size_t pad = factor * 256;
   std::vector<float> longer(x.size() + 2 * pad);
-  for (size_t i = 0; i < longer.size(); ++i) longer[i] = x[(i + x.size() * (pad / x.size() + 1) - pad) % x.size()];
+  for (size_t i = 0; i < longer.size(); ++i)
+    longer[i] = x[(i + x.size() * (pad / x.size() + 1) - pad) % x.size()];
   auto slow = decimated(std::span<const float>(longer), rate, kSlowRate);
   slowRate = slow.sampleRate;
   const auto first = slow.samples.begin() + 256;
@@ -158,17 +161,19 @@ LowEnd measureLowEnd(const AudioBuffer& buffer, bool wraps) {
     const auto side = slowed(parts.side, buffer.sampleRate, wraps, rate);
     const Spectrum sideSpectrum = spectrumOf(side, rate, wraps);
     for (size_t k = 0; k < both.power.size(); ++k) both.power[k] += sideSpectrum.power[k];
-    out.sideDbBelow120 =
-        std::max(kFloorDb, dbFromPower(sideSpectrum.between(20, 120)) - dbFromPower(midSpectrum.between(20, 120)));
-    if (!(midSpectrum.between(20, 120) > 0.0) && !(sideSpectrum.between(20, 120) > 0.0)) out.sideDbBelow120 = kFloorDb;
+    out.sideDbBelow120 = std::max(
+        kFloorDb, dbFromPower(sideSpectrum.between(20, 120)) - dbFromPower(midSpectrum.between(20, 120)));
+    if (!(midSpectrum.between(20, 120) > 0.0) && !(sideSpectrum.between(20, 120) > 0.0))
+      out.sideDbBelow120 = kFloorDb;
   }
   // Mid and side are half sums: the channels' power is twice theirs.
-  for (size_t b = 0; b < kBands.size(); ++b) out.bandPower[b] = 2.0 * both.between(kBands[b].lowHz, kBands[b].highHz);
+  for (size_t b = 0; b < kBands.size(); ++b)
+    out.bandPower[b] = 2.0 * both.between(kBands[b].lowHz, kBands[b].highHz);
   const double edge = std::pow(10.0, 0.3 / 48.0);
   if (out.totalPower > 0.0)
     for (size_t i = 0; i < out.curveDb.size(); ++i)
-      out.curveDb[i] =
-          dbFromPower(2.0 * both.between(profileHz()[i] / edge, profileHz()[i] * edge) / out.totalPower, kFloorDb);
+      out.curveDb[i] = dbFromPower(
+          2.0 * both.between(profileHz()[i] / edge, profileHz()[i] * edge) / out.totalPower, kFloorDb);
   out.crestLowDb = crestBelow(mid, rate, 120.0);
   return out;
 }
@@ -188,7 +193,8 @@ Result<ProgrammeFacts> measureProgramme(const AudioBuffer& buffer, bool wraps, b
     const int times = static_cast<int>(std::ceil(3.0 / buffer.seconds()));
     for (size_t c = 0; c < buffer.channelCount(); ++c)
       for (int i = 1; i < times; ++i)
-        repeated.channels[c].insert(repeated.channels[c].end(), buffer.channels[c].begin(), buffer.channels[c].end());
+        repeated.channels[c].insert(repeated.channels[c].end(), buffer.channels[c].begin(),
+                                    buffer.channels[c].end());
   }
   const auto loudness = measureLoudness(shortLoop ? repeated : buffer, withTruePeak);
   if (!loudness) return Fail(loudness.error());

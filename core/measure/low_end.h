@@ -1,10 +1,11 @@
 #pragma once
-/// The low-end profile: power in bands and along a 1/24-octave curve from 20 to 500 Hz, what of it is not mono, and
-/// how far its peaks stand above its average.
+/// The low-end profile: power in bands and along a 1/24-octave curve from 20 to 500 Hz, what of it is not mono,
+/// and how far its peaks stand above its average.
 ///
-/// Method: mid and side are brought to about 3 kHz, then power spectra of Hann windows at three quarters overlap are
-/// averaged so that every sample counts the same; short sounds and loops are transformed whole. Band power adds up
-/// fractional bins. Mid-bands and edges of the curve after IEC 61260-1:2014 (base-ten octaves, reference 1 kHz).
+/// Method: mid and side are brought to about 3 kHz, then power spectra of Hann windows at three quarters
+/// overlap are averaged so that every sample counts the same; short sounds and loops are transformed whole.
+/// Band power adds up fractional bins. Mid-bands and edges of the curve after IEC 61260-1:2014 (base-ten
+/// octaves, reference 1 kHz).
 
 #include <array>
 #include <optional>
@@ -19,17 +20,18 @@ struct Band {
   double lowHz, highHz;
 };
 /// The bands that Compare speaks of.
-inline constexpr std::array<Band, 6> kBands = {{{20, 40}, {40, 60}, {60, 90}, {90, 120}, {120, 180}, {180, 250}}};
+inline constexpr std::array<Band, 6> kBands = {
+    {{20, 40}, {40, 60}, {60, 90}, {90, 120}, {120, 180}, {180, 250}}};
 
 /// Mid-band frequencies of the 1/24-octave bands between 20 and 500 Hz.
 const std::vector<double>& profileHz();
 
 struct LowEnd {
-  double totalPower = 0.0;                ///< mean square, summed over channels (mono counts as two)
-  std::array<double, 6> bandPower{};      ///< the same in each of kBands
-  std::vector<double> curveDb;            ///< power in each 1/24 octave re total power; one per profileHz()
-  std::optional<double> sideDbBelow120;   ///< side re mid, 20 to 120 Hz; nothing for one channel
-  double crestLowDb = 0.0;                ///< peak over RMS of the mid signal below 120 Hz
+  double totalPower = 0.0;               ///< mean square, summed over channels (mono counts as two)
+  std::array<double, 6> bandPower{};     ///< the same in each of kBands
+  std::vector<double> curveDb;           ///< power in each 1/24 octave re total power; one per profileHz()
+  std::optional<double> sideDbBelow120;  ///< side re mid, 20 to 120 Hz; nothing for one channel
+  double crestLowDb = 0.0;               ///< peak over RMS of the mid signal below 120 Hz
 
   /// 10 log10(band power / total power), floor -120.
   double bandDb(size_t band) const;
@@ -46,7 +48,9 @@ struct ProgrammeFacts {
   /// Level of a band re the programme's loudness: dB of its power minus LUFS; nothing without a loudness.
   std::optional<double> bandReLufs(size_t band) const;
 };
-/// A loop (`wraps`) is repeated for the loudness gate until it lasts three seconds. See measureLoudness for the peak.
-Result<ProgrammeFacts> measureProgramme(const AudioBuffer& buffer, bool wraps = false, bool withTruePeak = true);
+/// A loop (`wraps`) is repeated for the loudness gate until it lasts three seconds. See measureLoudness for the
+/// peak.
+Result<ProgrammeFacts> measureProgramme(const AudioBuffer& buffer, bool wraps = false,
+                                        bool withTruePeak = true);
 
 }  // namespace heft

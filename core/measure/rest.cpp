@@ -16,17 +16,23 @@ constexpr double kSlowRate = 1000.0;
 constexpr double kFastestDecay = -160.0;  // 1/s: -40 dB in 29 ms
 constexpr double kFastestRise = 25.0;
 
-double cents(double fromHz, double toHz) { return 1200.0 * std::log2(toHz / fromHz); }
+double cents(double fromHz, double toHz) {
+  return 1200.0 * std::log2(toHz / fromHz);
+}
 
-bool rests(const DampedTone& tone) { return tone.damping > kFastestDecay && tone.damping < kFastestRise; }
+bool rests(const DampedTone& tone) {
+  return tone.damping > kFastestDecay && tone.damping < kFastestRise;
+}
 
 struct Window {
   double seconds = 0.0;
   double energy = 0.0;
   ToneFit fit;
-  /// How well a tone of this window can be trusted: energy over what the model leaves unexplained. The variance of a
-  /// fitted frequency goes with its inverse; a window that straddles the fall leaves much unexplained.
-  double trust(const DampedTone& tone) const { return tone.energy / ((1.0 - fit.explained) * energy + 1e-5 * energy); }
+  /// How well a tone of this window can be trusted: energy over what the model leaves unexplained. The variance
+  /// of a fitted frequency goes with its inverse; a window that straddles the fall leaves much unexplained.
+  double trust(const DampedTone& tone) const {
+    return tone.energy / ((1.0 - fit.explained) * energy + 1e-5 * energy);
+  }
 };
 
 struct WindowPlan {
@@ -40,7 +46,8 @@ std::vector<Window> windowsOf(std::span<const double> x, double rate, const Wind
   const auto length = std::min(x.size(), std::max<size_t>(12, static_cast<size_t>(plan.lengthSeconds * rate)));
   const auto hop = std::max<size_t>(1, static_cast<size_t>(plan.hopSeconds * rate));
   double loudest = 0.0;
-  for (size_t at = 0; at + length <= x.size(); at += hop) loudest = std::max(loudest, energyOf(x.subspan(at, length)));
+  for (size_t at = 0; at + length <= x.size(); at += hop)
+    loudest = std::max(loudest, energyOf(x.subspan(at, length)));
   for (size_t at = 0; at + length <= x.size(); at += hop) {
     const auto part = x.subspan(at, length);
     Window w;
@@ -67,7 +74,8 @@ std::vector<double> likelyNotes(const std::vector<Window>& windows, double lowHz
       const double at = cents(lowHz, tone.hz) / kBinCents;
       const auto first = static_cast<ptrdiff_t>(at) - 4;
       for (ptrdiff_t b = std::max<ptrdiff_t>(0, first); b < std::min(bins, first + 10); ++b)
-        density[static_cast<size_t>(b)] += weight * std::exp(-0.5 * std::pow((static_cast<double>(b) - at) / 1.8, 2));
+        density[static_cast<size_t>(b)] +=
+            weight * std::exp(-0.5 * std::pow((static_cast<double>(b) - at) / 1.8, 2));
     }
   std::vector<double> notes;
   double strongest = 0.0;
@@ -77,12 +85,14 @@ std::vector<double> likelyNotes(const std::vector<Window>& windows, double lowHz
     strongest = std::max(strongest, *top);
     const auto at = top - density.begin();
     notes.push_back(lowHz * std::exp2(static_cast<double>(at) * kBinCents / 1200.0));
-    for (ptrdiff_t b = std::max<ptrdiff_t>(0, at - 14); b < std::min(bins, at + 15); ++b) density[static_cast<size_t>(b)] = 0;
+    for (ptrdiff_t b = std::max<ptrdiff_t>(0, at - 14); b < std::min(bins, at + 15); ++b)
+      density[static_cast<size_t>(b)] = 0;
   }
   return notes;
 }
 
-// The windows by which 70, 90 and 98 % of the energy has passed: after the longest fall the landing is heard there.
+// The windows by which 70, 90 and 98 % of the energy has passed: after the longest fall the landing is heard
+// there.
 std::vector<const Window*> lateWindows(const std::vector<Window>& windows) {
   double total = 0.0, passed = 0.0;
   for (const Window& w : windows) total += w.energy;
@@ -104,22 +114,24 @@ const DampedTone* toneNear(const Window& w, double hz, double below, double abov
   return best;
 }
 
-// Whether a resting tone near `hz` accompanies the one near `strongest`, at least `share` of its energy, in most of the
-// windows in which that rests. A fall that sweeps past does so in a few windows only.
+// Whether a resting tone near `hz` accompanies the one near `strongest`, at least `share` of its energy, in
+// most of the windows in which that rests. A fall that sweeps past does so in a few windows only.
 bool accompanies(const std::vector<Window>& windows, double strongest, double hz, double share) {
   int together = 0, alone = 0;
   for (const Window& w : windows) {
     const DampedTone* tone = toneNear(w, strongest, 50.0, 50.0);
     if (!tone || !rests(*tone) || w.fit.explained < 0.9) continue;
     const DampedTone* other = toneNear(w, hz, 40.0, 40.0);
-    if (other && rests(*other) && other->energy > share * tone->energy) ++together;
-    else ++alone;
+    if (other && rests(*other) && other->energy > share * tone->energy)
+      ++together;
+    else
+      ++alone;
   }
   return together >= 3 && together > 2 * alone;
 }
 
-// The strongest resting tone may be a second or third harmonic of the note: 2 or 3 where its fundamental sounds too,
-// or where a neighbour sounds that only a missing fundamental can explain (2 f beside 3 f); else 1.
+// The strongest resting tone may be a second or third harmonic of the note: 2 or 3 where its fundamental sounds
+// too, or where a neighbour sounds that only a missing fundamental can explain (2 f beside 3 f); else 1.
 int harmonicNumber(const std::vector<Window>& windows, double strongest, double lowHz) {
   for (int number : {2, 3}) {
     const double fundamental = strongest / number;
@@ -156,8 +168,8 @@ Comb combAt(const std::vector<Window>& windows, double hz) {
   return out;
 }
 
-// A plucked string's body thumps below its fundamental and pulls it away; three partials that agree on another note
-// within a third are then the better witness. Nothing where there is no such note.
+// A plucked string's body thumps below its fundamental and pulls it away; three partials that agree on another
+// note within a third are then the better witness. Nothing where there is no such note.
 std::optional<double> noteOfPartials(const std::vector<Window>& windows, double hz) {
   if (windows.size() < 10) return std::nullopt;
   const Comb here = combAt(windows, hz);
@@ -166,12 +178,13 @@ std::optional<double> noteOfPartials(const std::vector<Window>& windows, double 
     const Comb there = combAt(windows, hz * std::exp2(c / 1200.0));
     if (there.partials >= 3 && there.support > best.support) best = there;
   }
-  if (best.support < 2.0 * here.support || best.partials < 3 || std::abs(cents(hz, best.hz)) < 60.0) return std::nullopt;
+  if (best.support < 2.0 * here.support || best.partials < 3 || std::abs(cents(hz, best.hz)) < 60.0)
+    return std::nullopt;
   return combAt(windows, best.hz).hz;
 }
 
-// A Hann average over one period of `hz`: its zeros take out every harmonic, its reach is half a period to each side, so
-// that it leaves the fundamental's own pole as it is and hardly drags the fall into the rest.
+// A Hann average over one period of `hz`: its zeros take out every harmonic, its reach is half a period to each
+// side, so that it leaves the fundamental's own pole as it is and hardly drags the fall into the rest.
 std::vector<double> harmonicsRemoved(std::span<const double> x, double rate, double hz) {
   const auto half = static_cast<ptrdiff_t>(0.5 * rate / hz);
   const auto n = static_cast<ptrdiff_t>(x.size());
@@ -193,7 +206,8 @@ struct PathSample {
   double t, c, w;  // seconds, cents re guess, weight
 };
 
-// Weighted least squares of c(t) = rest + drop * exp(-(t - t0) / tau), tau from a grid; tau = 0 is a plain mean.
+// Weighted least squares of c(t) = rest + drop * exp(-(t - t0) / tau), tau from a grid; tau = 0 is a plain
+// mean.
 struct ExponentialFit {
   double rest = 0.0, drop = 0.0, error = 1e18, tau = 0.0;
 };
@@ -224,7 +238,8 @@ ExponentialFit fitExponential(const std::vector<PathSample>& path, double tau) {
   return fit;
 }
 
-// Where the path is heading. A fall that is still dying away biases any mean upward; its exponential is fitted out.
+// Where the path is heading. A fall that is still dying away biases any mean upward; its exponential is fitted
+// out.
 double restOf(const std::vector<PathSample>& path) {
   ExponentialFit best = fitExponential(path, 0.0);
   const double flat = best.error;
@@ -245,7 +260,8 @@ double plateauOf(const std::vector<PathSample>& path) {
   double best = 0.0, densest = -1.0;
   for (const auto& centre : path) {
     double density = 0.0;
-    for (const auto& p : path) density += std::pow(p.w, 0.25) * std::exp(-0.5 * std::pow((p.c - centre.c) / 12.0, 2));
+    for (const auto& p : path)
+      density += std::pow(p.w, 0.25) * std::exp(-0.5 * std::pow((p.c - centre.c) / 12.0, 2));
     if (density > densest) densest = density, best = centre.c;
   }
   return best;
@@ -260,31 +276,41 @@ std::vector<PathSample> aboutPlateau(const std::vector<PathSample>& path) {
   return kept;
 }
 
-// The signal without its own rise and fall: divided by its RMS over one period of `hz`. A trimmed or gated tail dies away
-// faster and faster, which no sum of a few damped tones can follow; zeros stay where they are.
+// The signal without its own rise and fall: divided by its RMS over one period of `hz`. A trimmed or gated tail
+// dies away faster and faster, which no sum of a few damped tones can follow; zeros stay where they are.
 struct Flattened {
   std::vector<double> samples;
   std::vector<double> amplitude;  ///< of the tone at each sample, before
 };
 
 Flattened flattened(const std::vector<double>& x, double rate, double hz) {
-  const auto n = static_cast<ptrdiff_t>(x.size()), period = std::max<ptrdiff_t>(4, std::lround(rate / hz)), half = period / 2;
+  const auto n = static_cast<ptrdiff_t>(x.size()), period = std::max<ptrdiff_t>(4, std::lround(rate / hz)),
+             half = period / 2;
   Flattened out{x, std::vector<double>(x.size(), 1.0)};
   if (n < 2 * period) return out;
   std::vector<double> running(x.size() + 1, 0.0);
   for (size_t i = 0; i < x.size(); ++i) running[i + 1] = running[i] + x[i] * x[i];
   auto& a = out.amplitude;
-  for (ptrdiff_t i = half; i + period - half <= n; ++i) a[static_cast<size_t>(i)] = std::sqrt(2.0 * std::max(0.0, running[static_cast<size_t>(i + period - half)] - running[static_cast<size_t>(i - half)]) / static_cast<double>(period));
+  for (ptrdiff_t i = half; i + period - half <= n; ++i)
+    a[static_cast<size_t>(i)] = std::sqrt(2.0 *
+                                          std::max(0.0, running[static_cast<size_t>(i + period - half)] -
+                                                            running[static_cast<size_t>(i - half)]) /
+                                          static_cast<double>(period));
   const auto first = static_cast<size_t>(half), last = static_cast<size_t>(n - period + half);
   const double most = *std::max_element(a.begin() + half, a.begin() + static_cast<ptrdiff_t>(last) + 1);
   if (!(most > 0.0)) return out;
   const double floor = 1e-4 * most;
   // Beyond the first and last whole period the level goes on as it did over the half period beside it.
-  auto slope = [&](size_t from, size_t to) { return std::log(std::max(floor, a[to]) / std::max(floor, a[from])) / (static_cast<double>(to) - static_cast<double>(from)); };
+  auto slope = [&](size_t from, size_t to) {
+    return std::log(std::max(floor, a[to]) / std::max(floor, a[from])) /
+           (static_cast<double>(to) - static_cast<double>(from));
+  };
   const size_t step = std::min<size_t>(static_cast<size_t>(half), last - first);
   const double before = step ? slope(first, first + step) : 0.0, after = step ? slope(last - step, last) : 0.0;
-  for (size_t i = 0; i < first; ++i) a[i] = std::max(floor, a[first]) * std::exp(before * (static_cast<double>(i) - static_cast<double>(first)));
-  for (size_t i = last + 1; i < x.size(); ++i) a[i] = std::max(floor, a[last]) * std::exp(std::max(-0.02, after) * static_cast<double>(i - last));
+  for (size_t i = 0; i < first; ++i)
+    a[i] = std::max(floor, a[first]) * std::exp(before * (static_cast<double>(i) - static_cast<double>(first)));
+  for (size_t i = last + 1; i < x.size(); ++i)
+    a[i] = std::max(floor, a[last]) * std::exp(std::max(-0.02, after) * static_cast<double>(i - last));
   for (size_t i = 0; i < x.size(); ++i) out.samples[i] = x[i] / std::max(floor, a[i]);
   return out;
 }
@@ -302,10 +328,12 @@ FinePath finePath(const Decimated& base, double hz, double mostWindows, Level le
   // Twelve samples a period at least, so that the comb's zeros stand where they should.
   const auto source = decimated(std::span<const double>(base.samples), base.sampleRate, 14.0 * hz);
   // Flattened first: a filter turns the phase of a tone whose decay changes.
-  const Flattened flat = level == Level::Flattened ? flattened(source.samples, source.sampleRate, hz)
-                                                   : Flattened{source.samples, std::vector<double>(source.samples.size(), 1.0)};
+  const Flattened flat = level == Level::Flattened
+                             ? flattened(source.samples, source.sampleRate, hz)
+                             : Flattened{source.samples, std::vector<double>(source.samples.size(), 1.0)};
   const auto clean = harmonicsRemoved(flat.samples, source.sampleRate, hz);
-  const double shift = static_cast<double>(static_cast<ptrdiff_t>(0.5 * source.sampleRate / hz)) / source.sampleRate;
+  const double shift =
+      static_cast<double>(static_cast<ptrdiff_t>(0.5 * source.sampleRate / hz)) / source.sampleRate;
   const double available = static_cast<double>(clean.size()) / source.sampleRate;
   const double length = std::min(2.2 / hz, 0.5 * available);
   const double hop = std::max(0.2 / hz, available / mostWindows);
@@ -315,23 +343,27 @@ FinePath finePath(const Decimated& base, double hz, double mostWindows, Level le
   for (const Window& w : windowsOf(clean, source.sampleRate, {length, hop, 4, 1e-5})) {
     const DampedTone* tone = toneNear(w, hz, 120.0, 300.0);
     if (!tone || tone->damping < 2.0 * kFastestDecay || tone->damping > 80.0) continue;
-    const double amplitude = flat.amplitude[std::min(flat.amplitude.size() - 1, static_cast<size_t>((w.seconds + shift) * source.sampleRate))];
+    const double amplitude = flat.amplitude[std::min(
+        flat.amplitude.size() - 1, static_cast<size_t>((w.seconds + shift) * source.sampleRate))];
     out.heard += w.energy * amplitude * amplitude;
     out.held += w.energy * amplitude * amplitude * w.fit.explained;
     const double t = w.seconds + shift;
     out.samples.push_back({t, cents(hz, tone->hz), w.trust(*tone)});
-    out.points.push_back({t, tone->hz, amplitude * 2.0 * std::sqrt(2.0 * tone->energy / (length * source.sampleRate))});
+    out.points.push_back(
+        {t, tone->hz, amplitude * 2.0 * std::sqrt(2.0 * tone->energy / (length * source.sampleRate))});
   }
   return out;
 }
 
 struct Candidate {
   double hz = 0.0;
-  double score = 0.0;  ///< root of amplitude, times seconds for which the path stays near the note and is explained
+  double score =
+      0.0;  ///< root of amplitude, times seconds for which the path stays near the note and is explained
   FinePath path;
 };
 
-std::optional<Candidate> refined(const Decimated& base, double hz, double mostWindows, double lowHz, double highHz, Level level) {
+std::optional<Candidate> refined(const Decimated& base, double hz, double mostWindows, double lowHz,
+                                 double highHz, Level level) {
   Candidate out;
   out.path = finePath(base, hz, mostWindows, level);
   if (out.path.samples.size() < 3) return std::nullopt;
@@ -350,7 +382,7 @@ std::optional<Candidate> refined(const Decimated& base, double hz, double mostWi
 struct Evidence {
   double runWindows = 0.0;  ///< its length in window lengths
   double trust = 0.0;       ///< median over the run, log10
-  double low = 0.0;  ///< its energy re all below 4 kHz
+  double low = 0.0;         ///< its energy re all below 4 kHz
 };
 
 Evidence evidenceOf(const Candidate& c, const Decimated& base) {
@@ -360,7 +392,9 @@ Evidence evidenceOf(const Candidate& c, const Decimated& base) {
   size_t bestFirst = 0, bestCount = 0;
   for (size_t i = 0; i < s.size();) {
     size_t j = i;
-    while (j < s.size() && std::abs(cents(c.hz, points[j].hz)) < 25.0 && (j == i || s[j].t - s[j - 1].t < 3.0 * c.path.hopSeconds)) ++j;
+    while (j < s.size() && std::abs(cents(c.hz, points[j].hz)) < 25.0 &&
+           (j == i || s[j].t - s[j - 1].t < 3.0 * c.path.hopSeconds))
+      ++j;
     if (j - i > bestCount) bestCount = j - i, bestFirst = i;
     i = std::max(j, i + 1);
   }
@@ -378,8 +412,8 @@ Evidence evidenceOf(const Candidate& c, const Decimated& base) {
   return out;
 }
 
-// 0.5 divides kicks from noise of every colour in the study (docs/measuring.md): a thousandth of unexplained energy over
-// one and a half windows, or a little more of it over a longer run.
+// 0.5 divides kicks from noise of every colour in the study (docs/measuring.md): a thousandth of unexplained
+// energy over one and a half windows, or a little more of it over a longer run.
 double confidenceOf(const Candidate& c, const Decimated& base) {
   const Evidence e = evidenceOf(c, base);
   if (e.runWindows < 1.5 || e.low < 2e-4) return std::min(0.4, 0.1 * e.runWindows);
@@ -387,9 +421,10 @@ double confidenceOf(const Candidate& c, const Decimated& base) {
   return margin > 0.0 ? 1.0 - 0.5 * std::exp(-1.2 * margin) : 0.5 * std::exp(1.2 * margin);
 }
 
-// Flattened where that explains the tone. Where it does not, strong partials below the candidate or a thump beside it may
-// have rippled its level: then the sound as it is, if the coarse windows know of such partials.
-std::optional<Candidate> surest(const Decimated& base, const std::vector<Window>& coarse, double hz, double lowHz, double highHz, double& confidence) {
+// Flattened where that explains the tone. Where it does not, strong partials below the candidate or a thump
+// beside it may have rippled its level: then the sound as it is, if the coarse windows know of such partials.
+std::optional<Candidate> surest(const Decimated& base, const std::vector<Window>& coarse, double hz,
+                                double lowHz, double highHz, double& confidence) {
   auto flat = refined(base, hz, 80.0, lowHz, highHz, Level::Flattened);
   confidence = flat ? confidenceOf(*flat, base) : 0.0;
   if (confidence >= 0.5) return flat;
@@ -421,7 +456,8 @@ RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
   for (const Window* late : lateWindows(coarse)) notes.push_back(late->fit.tones.front().hz);
   for (double hz : notes) {
     if (hz < lowHz || hz > highHz) continue;
-    if (std::any_of(tried.begin(), tried.end(), [hz](double t) { return std::abs(cents(t, hz)) < 40.0; })) continue;
+    if (std::any_of(tried.begin(), tried.end(), [hz](double t) { return std::abs(cents(t, hz)) < 40.0; }))
+      continue;
     tried.push_back(hz);
     auto candidate = refined(base, hz, 24.0, lowHz, highHz, Level::AsItIs);
     if (candidate && (!best || candidate->score > best->score)) best = std::move(candidate);
@@ -489,7 +525,8 @@ std::optional<double> landingByPhase(std::span<const double> mono, double sample
       }
     }
     auto det = [](const double m[3][3]) {
-      return m[0][0] * (m[1][1] * m[2][2] - m[1][2] * m[2][1]) - m[0][1] * (m[1][0] * m[2][2] - m[1][2] * m[2][0]) +
+      return m[0][0] * (m[1][1] * m[2][2] - m[1][2] * m[2][1]) -
+             m[0][1] * (m[1][0] * m[2][2] - m[1][2] * m[2][0]) +
              m[0][2] * (m[1][0] * m[2][1] - m[1][1] * m[2][0]);
     };
     const double d = det(a);
@@ -503,7 +540,8 @@ std::optional<double> landingByPhase(std::span<const double> mono, double sample
     }
     double error = 0;
     for (size_t i = 0; i < t.size(); ++i)
-      error += weight[i] * std::pow(phase[i] - s[0] - s[1] * (t[i] - t[0]) - s[2] * std::exp(-(t[i] - t[0]) / tau), 2);
+      error += weight[i] *
+               std::pow(phase[i] - s[0] - s[1] * (t[i] - t[0]) - s[2] * std::exp(-(t[i] - t[0]) / tau), 2);
     if (error < bestError) bestError = error, bestSlope = s[1];
   }
   return guessHz + bestSlope / (2.0 * std::numbers::pi);

@@ -12,17 +12,18 @@
 namespace heft {
 
 struct RestedPart {
-  std::optional<double> hz;        ///< where the path comes to rest
-  std::vector<PitchPoint> points;  ///< windows of the rested part, seconds from the start of `base`; not empty with hz
-  double confidence = 0.0;         ///< 0 to 1; hz only from 0.5
+  std::optional<double> hz;  ///< where the path comes to rest
+  std::vector<PitchPoint>
+      points;               ///< windows of the rested part, seconds from the start of `base`; not empty with hz
+  double confidence = 0.0;  ///< 0 to 1; hz only from 0.5
   std::string reason;
 };
 
 /// `base` starts at the onset and keeps the band to at least 2.5 times `highHz`.
 RestedPart findRest(const Decimated& base, double lowHz, double highHz);
 
-/// The second way that was tried (docs/measuring.md): demodulate at a first guess and fit the unwrapped phase by a line
-/// and an exponential that dies away. Kept for the study; nullopt where nothing can be said.
+/// The second way that was tried (docs/measuring.md): demodulate at a first guess and fit the unwrapped phase
+/// by a line and an exponential that dies away. Kept for the study; nullopt where nothing can be said.
 std::optional<double> landingByPhase(std::span<const double> mono, double sampleRate, double guessHz);
 
 }  // namespace heft

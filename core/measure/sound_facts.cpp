@@ -8,7 +8,9 @@
 
 namespace heft {
 
-double envelopeWindowSeconds(const Landing& landing) { return landing.hz ? 1.0 / *landing.hz : 0.018; }
+double envelopeWindowSeconds(const Landing& landing) {
+  return landing.hz ? 1.0 / *landing.hz : 0.018;
+}
 
 SoundFacts measureSound(const AudioBuffer& buffer, const LandingOptions& options) {
   SoundFacts out;

@@ -19,22 +19,25 @@ std::string safeName(const std::string& name) {
 }
 
 std::string soundDetails(const AudioBuffer& sound, SampleFormat format) {
-  return formatNumber(sound.sampleRate / 1000.0, 1) + " kHz, " + depthText(format) + ", " + (sound.channelCount() == 1 ? "mono" : "stereo") + ", " +
-         formatNumber(sound.seconds(), 2) + " s";
+  return formatNumber(sound.sampleRate / 1000.0, 1) + " kHz, " + depthText(format) + ", " +
+         (sound.channelCount() == 1 ? "mono" : "stereo") + ", " + formatNumber(sound.seconds(), 2) + " s";
 }
 
 class Collector {
  public:
   Collector(const Session& s) : session_(s), prefix_(safeName(s.track.name) + " - ") {}
 
-  Result<void> addSound(const std::string& name, const std::string& what, const AudioBuffer& sound, std::optional<RootNote> root = {}) {
+  Result<void> addSound(const std::string& name, const std::string& what, const AudioBuffer& sound,
+                        std::optional<RootNote> root = {}) {
     const SampleFormat format = session_.exports.format;
     auto bytes = encodeSound(sound, format, root);
     if (!bytes) return unwritable(name, bytes.error().reason);
-    files.push_back({prefix_ + name + "." + extensionOf(format), what, std::move(*bytes), soundDetails(sound, format)});
+    files.push_back(
+        {prefix_ + name + "." + extensionOf(format), what, std::move(*bytes), soundDetails(sound, format)});
     return {};
   }
-  void addText(const std::string& name, const std::string& what, std::string bytes, const std::string& details) {
+  void addText(const std::string& name, const std::string& what, std::string bytes,
+               const std::string& details) {
     files.push_back({prefix_ + name, what, std::move(bytes), details});
   }
   std::vector<ExportFile> files;
@@ -52,7 +55,8 @@ Result<void> addKick(Collector& to, const Session& s, const SoundSteps& steps) {
   if (!facts->landing.hz) return to.addSound("kick", "Kick, one-shot", ready->sound);
   const double midi = midiFromHz(*facts->landing.hz, s.track.notes.a4Hz);
   const std::string note = noteName(static_cast<int>(std::lround(midi)), s.track.notes);
-  return to.addSound("kick " + note, "Kick, one-shot, lands on " + pitchText(midi, s.track.notes), ready->sound, RootNote{midi});
+  return to.addSound("kick " + note, "Kick, one-shot, lands on " + pitchText(midi, s.track.notes), ready->sound,
+                     RootNote{midi});
 }
 
 Result<void> addBass(Collector& to, const Session& s, const SoundSteps& steps) {
@@ -78,19 +82,22 @@ Result<void> addStems(Collector& to, const Session& s, const Stems& stems) {
     const Stem& stem;
     bool wanted;
   };
-  const Row rows[] = {{"kick stem", "Kick over the loop", stems.kick, true},
-                      {"bass stem", "Bass over the loop, moved and ducked", stems.bass, true},
-                      {"backing stem", "Backing over the loop", stems.backing, !s.backing.asset.empty() && !s.backing.mute},
-                      {"sum", "The sum over the loop", stems.sum, true}};
+  const Row rows[] = {
+      {"kick stem", "Kick over the loop", stems.kick, true},
+      {"bass stem", "Bass over the loop, moved and ducked", stems.bass, true},
+      {"backing stem", "Backing over the loop", stems.backing, !s.backing.asset.empty() && !s.backing.mute},
+      {"sum", "The sum over the loop", stems.sum, true}};
   for (const Row& row : rows)
     if (row.wanted)
-      if (auto added = to.addSound(row.name, row.what, row.stem.toBuffer(stems.sampleRate)); !added) return added;
+      if (auto added = to.addSound(row.name, row.what, row.stem.toBuffer(stems.sampleRate)); !added)
+        return added;
   return {};
 }
 
 }  // namespace
 
-Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache) {
+Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& assets, const Stems& stems,
+                                            StepCache& cache) {
   Collector to(s);
   const SoundSteps steps(assets, cache, s.track.sampleRate);
   if (s.exports.kickOneShot)
@@ -101,8 +108,10 @@ Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& asse
     if (auto done = addStems(to, s, stems); !done) return Fail(done.error());
   if (s.exports.gainCurve && s.duck.on) {
     const auto gain = stems.gain.wrapped(0, 0, stems.frames);
-    to.addText("gain.csv", "Ducking gain over the loop", gainCsv(gain, stems.sampleRate), "seconds and dB, a row each millisecond");
-    to.addText("gain.mid", "Ducking gain as controller 11", gainMidi(gain, stems.sampleRate, s.track.tempoBpm), "Standard MIDI File, 960 ticks a quarter");
+    to.addText("gain.csv", "Ducking gain over the loop", gainCsv(gain, stems.sampleRate),
+               "seconds and dB, a row each millisecond");
+    to.addText("gain.mid", "Ducking gain as controller 11", gainMidi(gain, stems.sampleRate, s.track.tempoBpm),
+               "Standard MIDI File, 960 ticks a quarter");
   }
   return std::move(to.files);
 }
@@ -111,7 +120,8 @@ Result<void> writeExport(const std::string& folder, const std::vector<ExportFile
   namespace fs = std::filesystem;
   std::error_code code;
   fs::create_directories(folder, code);
-  if (code || !fs::is_directory(folder)) return unwritable(folder, "the folder cannot be made" + (code ? ": " + code.message() : std::string()));
+  if (code || !fs::is_directory(folder))
+    return unwritable(folder, "the folder cannot be made" + (code ? ": " + code.message() : std::string()));
   std::vector<fs::path> fresh;
   for (const ExportFile& file : files) {
     const fs::path path = fs::path(folder) / file.name;
@@ -127,7 +137,9 @@ Result<void> writeExport(const std::string& folder, const std::vector<ExportFile
 
 std::string exportLog(const std::vector<ExportFile>& files, const std::string& folder) {
   std::string out = "Written to " + folder + "\n";
-  for (const ExportFile& f : files) out += f.name + "  (" + f.what + "; " + f.details + ", " + std::to_string((f.bytes.size() + 1023) / 1024) + " kB)\n";
+  for (const ExportFile& f : files)
+    out += f.name + "  (" + f.what + "; " + f.details + ", " + std::to_string((f.bytes.size() + 1023) / 1024) +
+           " kB)\n";
   return out;
 }
 

@@ -11,18 +11,19 @@
 namespace heft {
 
 struct ExportFile {
-  std::string name;     ///< "Saltworks - kick A1.wav"
-  std::string what;     ///< "Kick, one-shot, root A1"
+  std::string name;  ///< "Saltworks - kick A1.wav"
+  std::string what;  ///< "Kick, one-shot, root A1"
   std::string bytes;
   std::string details;  ///< "48 kHz, 24 bit, mono, 0.31 s"
 };
 
-/// Every file of the list, encoded: one-shots with their root note, stems of exactly one loop, the gain curve as CSV and
-/// MIDI controller data. The same samples that play. Errors: Unwritable.
-Result<std::vector<ExportFile>> exportFiles(const Session& session, const Assets& assets, const Stems& stems, StepCache& cache);
+/// Every file of the list, encoded: one-shots with their root note, stems of exactly one loop, the gain curve
+/// as CSV and MIDI controller data. The same samples that play. Errors: Unwritable.
+Result<std::vector<ExportFile>> exportFiles(const Session& session, const Assets& assets, const Stems& stems,
+                                            StepCache& cache);
 
-/// Writes them into a folder, which is made where it is missing. Each file appears whole; if one cannot be written those
-/// written before it in this call are taken away again. Errors: Unwritable, naming the file.
+/// Writes them into a folder, which is made where it is missing. Each file appears whole; if one cannot be
+/// written those written before it in this call are taken away again. Errors: Unwritable, naming the file.
 Result<void> writeExport(const std::string& folder, const std::vector<ExportFile>& files);
 
 /// "name  details", a line each, for the log.

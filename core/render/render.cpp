@@ -21,27 +21,34 @@ struct Placed {
   float gain = 1.0f;
 };
 
-size_t bytesOfBlock(const Block& b) { return b.bytes(); }
+size_t bytesOfBlock(const Block& b) {
+  return b.bytes();
+}
 
 // `sound` cut to at most `frames` with a fade that ends there.
 Keyed cutTo(const Keyed& from, size_t frames, double fadeSeconds, StepCache& cache) {
   if (from.sound->frames() <= frames) return from;
   const StepKey key = KeyMaker("cut 1").add(from.key).add(frames).add(fadeSeconds).key();
-  auto made = cache.get<AudioBuffer>(key, [&] {
-    AudioBuffer out;
-    out.sampleRate = from.sound->sampleRate;
-    for (const auto& channel : from.sound->channels)
-      out.channels.emplace_back(channel.begin(), channel.begin() + static_cast<ptrdiff_t>(frames));
-    fadeOut(out, fadeSeconds);
-    return out;
-  }, bytesOf);
+  auto made = cache.get<AudioBuffer>(
+      key,
+      [&] {
+        AudioBuffer out;
+        out.sampleRate = from.sound->sampleRate;
+        for (const auto& channel : from.sound->channels)
+          out.channels.emplace_back(channel.begin(), channel.begin() + static_cast<ptrdiff_t>(frames));
+        fadeOut(out, fadeSeconds);
+        return out;
+      },
+      bytesOf);
   return {made, key};
 }
 
 Keyed laterByFraction(const Keyed& from, double fraction, StepCache& cache) {
   if (fraction == 0.0) return from;
   const StepKey key = KeyMaker("fraction 1").add(from.key).add(fraction).key();
-  return {cache.get<AudioBuffer>(key, [&] { return fractionLater(*from.sound, fraction, 33); }, bytesOf), key};
+  return {cache.get<AudioBuffer>(
+              key, [&] { return fractionLater(*from.sound, fraction, 33); }, bytesOf),
+          key};
 }
 
 // Adds what of `placed` falls into the block that starts at `first`, on every turn of the loop.
@@ -55,7 +62,8 @@ void addTo(Block& block, const Placed& placed, int64_t first, int64_t loop) {
     for (size_t c = 0; c < block.channels.size() && from < to; ++c) {
       const auto& source = placed.sound->channels[placed.sound->channelCount() == 1 ? 0 : c];
       for (int64_t i = from; i < to; ++i)
-        block.channels[c][static_cast<size_t>(i - first)] += placed.gain * source[static_cast<size_t>(i - start)];
+        block.channels[c][static_cast<size_t>(i - first)] +=
+            placed.gain * source[static_cast<size_t>(i - start)];
     }
   }
 }
@@ -83,16 +91,23 @@ Stem placedStem(const std::vector<Placed>& all, size_t frames, StepCache& cache)
         mine.push_back(&p);
       }
     const StepKey key = maker.key();
-    out.push(cache.get<Block>(key, [&] {
-      Block block{std::vector<std::vector<float>>(channels, std::vector<float>(static_cast<size_t>(size), 0.0f))};
-      for (const Placed* p : mine) addTo(block, *p, first, loop);
-      return block;
-    }, bytesOfBlock), key);
+    out.push(cache.get<Block>(
+                 key,
+                 [&] {
+                   Block block{std::vector<std::vector<float>>(
+                       channels, std::vector<float>(static_cast<size_t>(size), 0.0f))};
+                   for (const Placed* p : mine) addTo(block, *p, first, loop);
+                   return block;
+                 },
+                 bytesOfBlock),
+             key);
   }
   return out;
 }
 
-int64_t frameOf(double quarters, const Track& track) { return std::llround(quarters * track.framesPerQuarter()); }
+int64_t frameOf(double quarters, const Track& track) {
+  return std::llround(quarters * track.framesPerQuarter());
+}
 
 std::vector<Hit> hitsInLoop(const Session& s) {
   std::vector<Hit> out;
@@ -114,16 +129,19 @@ std::vector<Placed> placeKick(const Session& s, const SoundSteps& steps, StepCac
   const auto onset = static_cast<int64_t>(std::llround(ready->onsetSeconds * ready->sound.sampleRate));
   for (size_t i = 0; i < hits.size(); ++i) {
     const int64_t at = frameOf(hits[i].startQuarters, s.track);
-    const int64_t next = i + 1 < hits.size() ? frameOf(hits[i + 1].startQuarters, s.track)
-                                             : frameOf(hits[0].startQuarters, s.track) + static_cast<int64_t>(frames);
+    const int64_t next = i + 1 < hits.size()
+                             ? frameOf(hits[i + 1].startQuarters, s.track)
+                             : frameOf(hits[0].startQuarters, s.track) + static_cast<int64_t>(frames);
     // One voice at a time: the next hit ends this one. Its onset, not its first sample, stands on the grid.
-    const Keyed cut = cutTo(whole, static_cast<size_t>(std::max<int64_t>(1, next - at + onset)), kKickChokeSeconds, cache);
+    const Keyed cut =
+        cutTo(whole, static_cast<size_t>(std::max<int64_t>(1, next - at + onset)), kKickChokeSeconds, cache);
     out.push_back({cut.sound, cut.key, at - onset, static_cast<float>(level * hits[i].velocity)});
   }
   return out;
 }
 
-std::vector<Placed> placeBass(const Session& s, const SoundSteps& steps, StepCache& cache, size_t frames, const AlignMove& move) {
+std::vector<Placed> placeBass(const Session& s, const SoundSteps& steps, StepCache& cache, size_t frames,
+                              const AlignMove& move) {
   std::vector<Placed> out;
   const Layer* layer = s.bassLayer();
   if (!layer || layer->mute) return out;
@@ -137,11 +155,14 @@ std::vector<Placed> placeBass(const Session& s, const SoundSteps& steps, StepCac
     if (!note.sound || note.sound->frames() == 0) continue;
     const int64_t at = frameOf(notes[i].startQuarters, s.track);
     int64_t end = frameOf(notes[i].startQuarters + notes[i].lengthQuarters, s.track);
-    end = std::min(end, i + 1 < notes.size() ? frameOf(notes[i + 1].startQuarters, s.track)
-                                             : frameOf(notes[0].startQuarters, s.track) + static_cast<int64_t>(frames));
-    const Keyed cut = cutTo(note, static_cast<size_t>(std::max<int64_t>(1, end - at)), kNoteReleaseSeconds, cache);
+    end = std::min(end, i + 1 < notes.size()
+                            ? frameOf(notes[i + 1].startQuarters, s.track)
+                            : frameOf(notes[0].startQuarters, s.track) + static_cast<int64_t>(frames));
+    const Keyed cut =
+        cutTo(note, static_cast<size_t>(std::max<int64_t>(1, end - at)), kNoteReleaseSeconds, cache);
     const Keyed later = laterByFraction(cut, delay - whole, cache);
-    out.push_back({later.sound, later.key, at + static_cast<int64_t>(whole), static_cast<float>(level * notes[i].velocity)});
+    out.push_back({later.sound, later.key, at + static_cast<int64_t>(whole),
+                   static_cast<float>(level * notes[i].velocity)});
   }
   return out;
 }
@@ -156,7 +177,8 @@ Stem backingStem(const Session& s, const SoundSteps& steps, StepCache& cache, si
   return placedStem(all, frames, cache);
 }
 
-Stem gainStem(const DipPlan& plan, const DrawnDip& dip, const std::vector<double>& triggers, size_t frames, StepCache& cache) {
+Stem gainStem(const DipPlan& plan, const DrawnDip& dip, const std::vector<double>& triggers, size_t frames,
+              StepCache& cache) {
   Stem out(frames, 1);
   KeyMaker whole("gain 1");
   whole.add(dip.depthDb).add(dip.attackMs).add(dip.holdMs).add(dip.returnMs).add(frames);
@@ -165,22 +187,29 @@ Stem gainStem(const DipPlan& plan, const DrawnDip& dip, const std::vector<double
   for (size_t b = 0; b < out.blockCount(); ++b) {
     const size_t first = b * kBlockFrames, size = out.blockSize(b);
     const bool rests = triggers.empty() || plan.rests(first, size);
-    const StepKey key = rests ? KeyMaker("gain at rest 1").add(size).key() : KeyMaker("gain block 1").add(wholeKey).add(b).key();
-    out.push(cache.get<Block>(key, [&] {
-      Block block{{std::vector<float>(size, 1.0f)}};
-      if (!rests) plan.fill(first, block.channels[0]);
-      return block;
-    }, bytesOfBlock), key);
+    const StepKey key = rests ? KeyMaker("gain at rest 1").add(size).key()
+                              : KeyMaker("gain block 1").add(wholeKey).add(b).key();
+    out.push(cache.get<Block>(
+                 key,
+                 [&] {
+                   Block block{{std::vector<float>(size, 1.0f)}};
+                   if (!rests) plan.fill(first, block.channels[0]);
+                   return block;
+                 },
+                 bytesOfBlock),
+             key);
   }
   return out;
 }
 
-// What of the bass lies below the crossover, block by block: it does not depend on the gain, so depth and times are cheap.
+// What of the bass lies below the crossover, block by block: it does not depend on the gain, so depth and times
+// are cheap.
 Block lowBlock(const Stem& x, size_t b, double rate, double hz) {
-  const auto reach = static_cast<int64_t>(lowPassKernel(rate, hz, hz).size() / 2);
+  const auto reach = static_cast<int64_t>(std::ceil(5.5 * rate / hz / 2.0));
   Block out;
   for (size_t c = 0; c < x.channels(); ++c) {
-    const auto window = x.wrapped(c, static_cast<int64_t>(b * kBlockFrames) - reach, x.blockSize(b) + 2 * static_cast<size_t>(reach));
+    const auto window = x.wrapped(c, static_cast<int64_t>(b * kBlockFrames) - reach,
+                                  x.blockSize(b) + 2 * static_cast<size_t>(reach));
     const auto low = below(window, rate, hz, false);
     out.channels.emplace_back(low.begin() + reach, low.end() - reach);
   }
@@ -203,18 +232,26 @@ Stem duckedStem(const Stem& x, const Stem& gain, double rate, double crossoverHz
     const bool split = crossoverHz > 0.0;
     const StepKey low = split ? lowKey(x, b, rate, crossoverHz) : StepKey{};
     const StepKey key = KeyMaker("ducked 1").add(x.key(b)).add(gain.key(b)).add(low).key();
-    out.push(cache.get<Block>(key, [&] {
-      Block block = x.block(b);
-      const auto& g = gain.block(b).channels[0];
-      std::shared_ptr<const Block> lows;
-      if (split) lows = cache.get<Block>(low, [&] { return lowBlock(x, b, rate, crossoverHz); }, bytesOfBlock);
-      for (size_t c = 0; c < block.channels.size(); ++c)
-        for (size_t i = 0; i < g.size(); ++i) {
-          if (split) block.channels[c][i] += (g[i] - 1.0f) * lows->channels[c][i];
-          else block.channels[c][i] *= g[i];
-        }
-      return block;
-    }, bytesOfBlock), key);
+    out.push(cache.get<Block>(
+                 key,
+                 [&] {
+                   Block block = x.block(b);
+                   const auto& g = gain.block(b).channels[0];
+                   std::shared_ptr<const Block> lows;
+                   if (split)
+                     lows = cache.get<Block>(
+                         low, [&] { return lowBlock(x, b, rate, crossoverHz); }, bytesOfBlock);
+                   for (size_t c = 0; c < block.channels.size(); ++c)
+                     for (size_t i = 0; i < g.size(); ++i) {
+                       if (split)
+                         block.channels[c][i] += (g[i] - 1.0f) * lows->channels[c][i];
+                       else
+                         block.channels[c][i] *= g[i];
+                     }
+                   return block;
+                 },
+                 bytesOfBlock),
+             key);
   }
   return out;
 }
@@ -223,16 +260,24 @@ Stem summed(const Stem& kick, const Stem& bass, const Stem& backing, StepCache& 
   const size_t channels = std::max({kick.channels(), bass.channels(), backing.channels()});
   Stem out(kick.frames(), channels);
   for (size_t b = 0; b < kick.blockCount(); ++b) {
-    const StepKey key = KeyMaker("sum 1").add(kick.key(b)).add(bass.key(b)).add(backing.key(b)).add(channels).key();
-    out.push(cache.get<Block>(key, [&] {
-      Block block{std::vector<std::vector<float>>(channels, std::vector<float>(kick.blockSize(b)))};
-      auto lane = [&](const Stem& s, size_t c) -> const std::vector<float>& { return s.block(b).channels[s.channels() == 1 ? 0 : c]; };
-      for (size_t c = 0; c < channels; ++c) {
-        const auto &k = lane(kick, c), &l = lane(bass, c), &r = lane(backing, c);
-        for (size_t i = 0; i < k.size(); ++i) block.channels[c][i] = k[i] + l[i] + r[i];
-      }
-      return block;
-    }, bytesOfBlock), key);
+    const StepKey key =
+        KeyMaker("sum 1").add(kick.key(b)).add(bass.key(b)).add(backing.key(b)).add(channels).key();
+    out.push(
+        cache.get<Block>(
+            key,
+            [&] {
+              Block block{std::vector<std::vector<float>>(channels, std::vector<float>(kick.blockSize(b)))};
+              auto lane = [&](const Stem& s, size_t c) -> const std::vector<float>& {
+                return s.block(b).channels[s.channels() == 1 ? 0 : c];
+              };
+              for (size_t c = 0; c < channels; ++c) {
+                const auto &k = lane(kick, c), &l = lane(bass, c), &r = lane(backing, c);
+                for (size_t i = 0; i < k.size(); ++i) block.channels[c][i] = k[i] + l[i] + r[i];
+              }
+              return block;
+            },
+            bytesOfBlock),
+        key);
   }
   return out;
 }
@@ -254,13 +299,15 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
   out.sampleRate = s.track.sampleRate;
   out.frames = s.track.loopFrames();
   const SoundSteps steps(assets, cache, s.track.sampleRate);
-  for (const Hit& h : hitsInLoop(s)) out.hitFrames.push_back(static_cast<double>(frameOf(h.startQuarters, s.track)));
+  for (const Hit& h : hitsInLoop(s))
+    out.hitFrames.push_back(static_cast<double>(frameOf(h.startQuarters, s.track)));
   out.kick = placedStem(placeKick(s, steps, cache, out.frames), out.frames, cache);
   if (stop.stop_requested()) return cancelled();
   out.bassPlaced = placedStem(placeBass(s, steps, cache, out.frames, {}), out.frames, cache);
   if (stop.stop_requested()) return cancelled();
   const bool moved = s.align.delayMs != 0.0 || s.align.invert;
-  const Stem movedBass = moved ? placedStem(placeBass(s, steps, cache, out.frames, s.align), out.frames, cache) : out.bassPlaced;
+  const Stem movedBass =
+      moved ? placedStem(placeBass(s, steps, cache, out.frames, s.align), out.frames, cache) : out.bassPlaced;
   const Layer* kickLayer = s.kickLayer();
   const auto kickFacts = kickLayer && s.duck.asKick ? steps.kickFacts(*kickLayer, s.track) : nullptr;
   out.dip = resolvedDip(s.duck, s.track.tempoBpm, kickFacts ? kickFacts->tailMs : 0.0);

@@ -18,15 +18,15 @@ struct Stems {
   Stem bassPlaced;  ///< before it is moved and ducked
   Stem bass;        ///< moved and ducked
   Stem backing;
-  Stem sum;         ///< kick + bass + backing, in that order
-  Stem gain;        ///< the ducking's gain as an amplitude; all 1 where it is off
-  std::vector<double> triggers;     ///< frames at which the ducking starts anew; empty where it is off
-  std::vector<double> hitFrames;    ///< of every kick hit in the loop
-  DrawnDip dip;                     ///< times resolved to ms
+  Stem sum;                       ///< kick + bass + backing, in that order
+  Stem gain;                      ///< the ducking's gain as an amplitude; all 1 where it is off
+  std::vector<double> triggers;   ///< frames at which the ducking starts anew; empty where it is off
+  std::vector<double> hitFrames;  ///< of every kick hit in the loop
+  DrawnDip dip;                   ///< times resolved to ms
 };
 
-/// Pure. Only what changed is computed anew; blocks that did not change are shared with earlier results through `cache`.
-/// Errors: Cancelled where `stop` was requested.
+/// Pure. Only what changed is computed anew; blocks that did not change are shared with earlier results through
+/// `cache`. Errors: Cancelled where `stop` was requested.
 Result<Stems> render(const Session& session, const Assets& assets, StepCache& cache, std::stop_token stop = {});
 
 /// The dip with note values and "as the kick" resolved. `kickTailMs`: measured length of the ready kick.

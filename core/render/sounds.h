@@ -22,12 +22,13 @@ struct ReadyKick {
   double semitones = 0.0;     ///< shift that was made
   double onsetSeconds = 0.0;  ///< in `sound`
   double bodyGainDb = 0.0;
-  std::string problem;        ///< why it could not be tuned; the sound is then untuned
+  std::string problem;  ///< why it could not be tuned; the sound is then untuned
 };
 
 class SoundSteps {
  public:
-  SoundSteps(const Assets& assets, StepCache& cache, double sampleRate) : assets_(assets), cache_(cache), rate_(sampleRate) {}
+  SoundSteps(const Assets& assets, StepCache& cache, double sampleRate)
+      : assets_(assets), cache_(cache), rate_(sampleRate) {}
 
   /// Source at the session's rate, more than two channels folded; nothing where the asset is missing.
   Keyed source(const AssetRef& ref) const;
@@ -38,7 +39,8 @@ class SoundSteps {
   std::shared_ptr<const SoundFacts> kickFacts(const Layer& layer, const Track& track) const;
   /// The note that a bass layer is played from: typed, or measured; nothing where neither is known.
   std::optional<double> bassRoot(const Layer& layer, const Track& track) const;
-  /// The bass one-shot at a note, from its onset on, polarity applied, level not. Without a known root it plays as it is.
+  /// The bass one-shot at a note, from its onset on, polarity applied, level not. Without a known root it plays
+  /// as it is.
   Keyed bassNote(const Layer& layer, const Track& track, bool fold, double midi) const;
 
  private:

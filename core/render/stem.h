@@ -1,5 +1,6 @@
 #pragma once
-/// A rendered lane as a list of shared immutable blocks: what did not change between two renders is the same memory.
+/// A rendered lane as a list of shared immutable blocks: what did not change between two renders is the same
+/// memory.
 
 #include <cstdint>
 #include <memory>
@@ -27,7 +28,9 @@ class Stem {
   size_t channels() const { return channels_; }  ///< 1 or 2
   size_t blockCount() const { return (frames_ + kBlockFrames - 1) / kBlockFrames; }
   size_t blockSize(size_t b) const { return std::min(kBlockFrames, frames_ - b * kBlockFrames); }
-  void push(std::shared_ptr<const Block> block, const StepKey& key) { blocks_.push_back(std::move(block)), keys_.push_back(key); }
+  void push(std::shared_ptr<const Block> block, const StepKey& key) {
+    blocks_.push_back(std::move(block)), keys_.push_back(key);
+  }
   const Block& block(size_t b) const { return *blocks_[b]; }
   const StepKey& key(size_t b) const { return keys_[b]; }
   bool sharesBlock(const Stem& other, size_t b) const { return blocks_[b] == other.blocks_[b]; }

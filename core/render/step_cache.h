@@ -25,8 +25,7 @@ class KeyMaker {
  public:
   explicit KeyMaker(const char* stepAndVersion) { add(std::string(stepAndVersion)); }
   template <class T>
-    requires std::is_arithmetic_v<T> || std::is_enum_v<T>
-  KeyMaker& add(T value) {
+  requires std::is_arithmetic_v<T> || std::is_enum_v<T> KeyMaker& add(T value) {
     if constexpr (std::is_floating_point_v<T>) value = value == 0 ? T(0) : value;  // -0 is 0
     bytes_.append(reinterpret_cast<const char*>(&value), sizeof value);
     return *this;
@@ -43,7 +42,8 @@ class KeyMaker {
   std::string bytes_;
 };
 
-/// Bounded by bytes, least recently used out. May be shared by threads; a step may be computed twice by two at once.
+/// Bounded by bytes, least recently used out. May be shared by threads; a step may be computed twice by two at
+/// once.
 class StepCache {
  public:
   explicit StepCache(size_t mostBytes = size_t{1} << 30) : mostBytes_(mostBytes) {}

@@ -21,7 +21,9 @@ std::string storedName(const AssetRef& ref) {
 std::vector<AssetRef> assetsOf(const Session& session) {
   std::vector<AssetRef> out;
   auto add = [&](const AssetRef& ref) {
-    if (!ref.empty() && std::none_of(out.begin(), out.end(), [&](const AssetRef& a) { return a.hash == ref.hash; })) out.push_back(ref);
+    if (!ref.empty() &&
+        std::none_of(out.begin(), out.end(), [&](const AssetRef& a) { return a.hash == ref.hash; }))
+      out.push_back(ref);
   };
   for (const Layer& l : session.kick.layers) add(l.asset);
   for (const Layer& l : session.bass.layers) add(l.asset);
@@ -49,7 +51,8 @@ Result<OpenedSession> openSession(const std::string& folder) {
   if (fs::is_regular_file(base, code) && base.filename() == "session.json") base = base.parent_path();
   if (!fs::is_directory(base, code)) return unreadable(folder, "is not a session folder");
   const fs::path file = base / "session.json";
-  if (!fs::is_regular_file(file, code)) return unreadable(folder, "holds no session.json; choose a folder that Heft saved");
+  if (!fs::is_regular_file(file, code))
+    return unreadable(folder, "holds no session.json; choose a folder that Heft saved");
   auto text = readBytes(file.string());
   if (!text) return Fail(text.error());
   auto session = sessionFromJson(*text, file.string());
@@ -61,7 +64,8 @@ Result<OpenedSession> openSession(const std::string& folder) {
     if (!sound)
       out.warnings.push_back(sound.error().sentence() + "; drop the sound on its part again");
     else if (sound->hash != ref.hash)
-      out.warnings.push_back((base / "audio" / storedName(ref)).string() + ": is not the sound that was saved; drop it on its part again");
+      out.warnings.push_back((base / "audio" / storedName(ref)).string() +
+                             ": is not the sound that was saved; drop it on its part again");
     else
       out.assets.add(std::move(*sound), ref.name);
   }

@@ -13,8 +13,8 @@ struct OpenedSession {
   std::vector<std::string> warnings;  ///< sounds that are missing or not what they were, in sentences
 };
 
-/// Writes the sounds that are not there yet, then session.json whole (written beside, flushed, renamed): a crash at any
-/// moment leaves the old session or the new one. Errors: Unwritable.
+/// Writes the sounds that are not there yet, then session.json whole (written beside, flushed, renamed): a
+/// crash at any moment leaves the old session or the new one. Errors: Unwritable.
 Result<void> saveSession(const std::string& folder, const Session& session, const Assets& assets);
 
 /// Reads a folder, or its session.json by name. A sound that is missing leaves its place empty and a warning.

@@ -1,5 +1,6 @@
 #pragma once
-/// Named edits, undo and redo. A list of sessions; what did not change is small enough to copy (sounds are shared).
+/// Named edits, undo and redo. A list of sessions; what did not change is small enough to copy (sounds are
+/// shared).
 
 #include <string>
 #include <vector>
@@ -13,8 +14,8 @@ class History {
   explicit History(Session first = {});
 
   const Session& now() const { return states_[at_].session; }
-  /// Appends a state and forgets what had been undone. Nothing happens where `next` equals now(). `merge`: an edit of the
-  /// same name and merge key replaces the newest state (a drag is one step).
+  /// Appends a state and forgets what had been undone. Nothing happens where `next` equals now(). `merge`: an
+  /// edit of the same name and merge key replaces the newest state (a drag is one step).
   void apply(const std::string& name, Session next, const std::string& mergeKey = {});
   /// Ends a run of merged edits.
   void endMerge() { mergeKey_.clear(); }

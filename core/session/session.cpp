@@ -6,12 +6,15 @@
 
 namespace heft {
 
-size_t Track::loopFrames() const { return static_cast<size_t>(std::lround(loopQuarters() * framesPerQuarter())); }
+size_t Track::loopFrames() const {
+  return static_cast<size_t>(std::lround(loopQuarters() * framesPerQuarter()));
+}
 
 bool Layer::operator==(const Layer& o) const {
-  return asset == o.asset && levelDb == o.levelDb && invert == o.invert && mute == o.mute && targetMidi == o.targetMidi &&
-         method == o.method && strikeMs == o.strikeMs && band.lowHz == o.band.lowHz && band.highHz == o.band.highHz &&
-         rootMidi == o.rootMidi && length == o.length && unknown == o.unknown;
+  return asset == o.asset && levelDb == o.levelDb && invert == o.invert && mute == o.mute &&
+         targetMidi == o.targetMidi && method == o.method && strikeMs == o.strikeMs &&
+         band.lowHz == o.band.lowHz && band.highHz == o.band.highHz && rootMidi == o.rootMidi &&
+         length == o.length && unknown == o.unknown;
 }
 
 int noteUnderMostHits(const Session& session) {
@@ -21,7 +24,8 @@ int noteUnderMostHits(const Session& session) {
     for (const Note& note : session.bass.notes) {
       // A note counts where it sounds within the sixteenth after the hit.
       const double end = std::min(note.startQuarters + note.lengthQuarters, loop);
-      const double shared = std::min(end, hit.startQuarters + 0.25) - std::max(note.startQuarters, hit.startQuarters);
+      const double shared =
+          std::min(end, hit.startQuarters + 0.25) - std::max(note.startQuarters, hit.startQuarters);
       if (shared <= 0.0) continue;
       auto& entry = count[note.midi];
       entry.first += 1, entry.second += shared;
@@ -33,7 +37,8 @@ int noteUnderMostHits(const Session& session) {
   // No note meets a hit: the note that sounds longest.
   std::map<int, double> length;
   for (const Note& note : session.bass.notes) length[note.midi] += note.lengthQuarters;
-  return std::max_element(length.begin(), length.end(), [](auto& a, auto& b) { return a.second < b.second; })->first;
+  return std::max_element(length.begin(), length.end(), [](auto& a, auto& b) { return a.second < b.second; })
+      ->first;
 }
 
 }  // namespace heft

@@ -16,7 +16,8 @@
 
 namespace heft {
 
-/// Keys of the file that this version does not know, kept as JSON text so that saving loses nothing. Empty: none.
+/// Keys of the file that this version does not know, kept as JSON text so that saving loses nothing. Empty:
+/// none.
 using Unknown = std::string;
 
 /// A sound that the session uses, by the content of its file.
@@ -54,9 +55,9 @@ struct Layer {
   std::optional<double> targetMidi;  ///< kick: where it is to land; nothing leaves it as it is
   TuneMethod method = TuneMethod::Varispeed;
   double strikeMs = 10.0;
-  LandingOptions band;               ///< where its landing is looked for
-  std::optional<double> rootMidi;    ///< bass: what its sound is said to be; nothing: as measured
-  std::optional<TimeValue> length;   ///< where its tail has died away; nothing leaves it as it is
+  LandingOptions band;              ///< where its landing is looked for
+  std::optional<double> rootMidi;   ///< bass: what its sound is said to be; nothing: as measured
+  std::optional<TimeValue> length;  ///< where its tail has died away; nothing leaves it as it is
   Unknown unknown;
   bool operator==(const Layer&) const;
 };
@@ -146,13 +147,14 @@ struct Session {
 inline constexpr int kSessionVersion = 1;
 inline constexpr size_t kMostHits = 4096;
 
-/// The note the bass plays under most hits (sounding at the hit, longest shared time wins a tie); -1 without any.
+/// The note the bass plays under most hits (sounding at the hit, longest shared time wins a tie); -1 without
+/// any.
 int noteUnderMostHits(const Session& session);
 
 /// The document as Heft saves it: keys in a fixed order, two-space indent.
 std::string sessionToJson(const Session& session);
-/// Reads any version up to kSessionVersion. Size (64 MB) and depth (64) are bounded, every number is checked against its
-/// range. Errors: Unreadable, naming the key.
+/// Reads any version up to kSessionVersion. Size (64 MB) and depth (64) are bounded, every number is checked
+/// against its range. Errors: Unreadable, naming the key.
 Result<Session> sessionFromJson(const std::string& text, const std::string& fileName);
 
 }  // namespace heft

@@ -13,10 +13,12 @@ using Json = nlohmann::ordered_json;
 constexpr size_t kMostText = 64'000'000;
 constexpr int kDeepest = 64;
 
-// Takes known keys out of an object; what is left is the unknown rest. The first fault is kept and ends the reading.
+// Takes known keys out of an object; what is left is the unknown rest. The first fault is kept and ends the
+// reading.
 class Reader {
  public:
-  Reader(const Json& object, std::string where, std::string& fault) : rest_(object), where_(std::move(where)), fault_(fault) {
+  Reader(const Json& object, std::string where, std::string& fault)
+      : rest_(object), where_(std::move(where)), fault_(fault) {
     if (!rest_.is_object()) fail("", "is not an object");
   }
   Json take(const char* key) {
@@ -28,7 +30,8 @@ class Reader {
   void number(const char* key, double& out, double low, double high) {
     const Json value = take(key);
     if (value.is_null()) return;
-    if (!value.is_number() || !(value.get<double>() >= low && value.get<double>() <= high)) return fail(key, "is out of range");
+    if (!value.is_number() || !(value.get<double>() >= low && value.get<double>() <= high))
+      return fail(key, "is out of range");
     out = value.get<double>();
   }
   void number(const char* key, std::optional<double>& out, double low, double high) {
@@ -51,7 +54,8 @@ class Reader {
   void text(const char* key, std::string& out, size_t most = 4096) {
     const Json value = take(key);
     if (value.is_null()) return;
-    if (!value.is_string() || value.get_ref<const std::string&>().size() > most) return fail(key, "is not a text of bounded length");
+    if (!value.is_string() || value.get_ref<const std::string&>().size() > most)
+      return fail(key, "is not a text of bounded length");
     out = value.get<std::string>();
   }
   /// A text that `parse` turns into a value.
@@ -78,7 +82,8 @@ class Reader {
   }
   Reader within(const Json& item, const char* key) { return Reader(item, where_ + key + ".", fault_); }
   void fail(const std::string& key, const std::string& why) {
-    if (fault_.empty()) fault_ = "\"" + where_ + key + "\" " + why + "; mend it in session.json or open a backup";
+    if (fault_.empty())
+      fault_ = "\"" + where_ + key + "\" " + why + "; mend it in session.json or open a backup";
   }
   Unknown unknown() const { return rest_.is_object() && !rest_.empty() ? rest_.dump() : Unknown(); }
 
@@ -100,7 +105,9 @@ bool isHash(const std::string& text) {
   return text.size() == 32 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
 }
 
-Json toJson(const AssetRef& a) { return {{"hash", a.hash}, {"name", a.name}}; }
+Json toJson(const AssetRef& a) {
+  return {{"hash", a.hash}, {"name", a.name}};
+}
 void read(Reader r, AssetRef& a) {
   r.text("hash", a.hash);
   r.text("name", a.name);
@@ -108,8 +115,14 @@ void read(Reader r, AssetRef& a) {
 }
 
 Json toJson(const Layer& l) {
-  Json j = {{"asset", toJson(l.asset)}, {"level_db", l.levelDb},   {"invert", l.invert}, {"mute", l.mute},
-            {"method", tuneMethodName(l.method)}, {"strike_ms", l.strikeMs}, {"band_low_hz", l.band.lowHz}, {"band_high_hz", l.band.highHz}};
+  Json j = {{"asset", toJson(l.asset)},
+            {"level_db", l.levelDb},
+            {"invert", l.invert},
+            {"mute", l.mute},
+            {"method", tuneMethodName(l.method)},
+            {"strike_ms", l.strikeMs},
+            {"band_low_hz", l.band.lowHz},
+            {"band_high_hz", l.band.highHz}};
   if (l.targetMidi) j["target_midi"] = *l.targetMidi;
   if (l.rootMidi) j["root_midi"] = *l.rootMidi;
   if (l.length) j["length"] = l.length->text();
@@ -145,9 +158,15 @@ void readLayers(Reader& r, std::vector<Layer>& layers) {
 }
 
 Json toJson(const Track& t) {
-  Json j = {{"name", t.name}, {"key", t.key.name()}, {"tempo_bpm", t.tempoBpm}, {"beats_per_bar", t.beatsPerBar},
-            {"beat_unit", t.beatUnit}, {"loop_beats", t.loopBeats}, {"middle_c", static_cast<int>(t.notes.octaves)},
-            {"a4_hz", t.notes.a4Hz}, {"sample_rate", t.sampleRate}};
+  Json j = {{"name", t.name},
+            {"key", t.key.name()},
+            {"tempo_bpm", t.tempoBpm},
+            {"beats_per_bar", t.beatsPerBar},
+            {"beat_unit", t.beatUnit},
+            {"loop_beats", t.loopBeats},
+            {"middle_c", static_cast<int>(t.notes.octaves)},
+            {"a4_hz", t.notes.a4Hz},
+            {"sample_rate", t.sampleRate}};
   mergeUnknown(j, t.unknown);
   return j;
 }
@@ -184,7 +203,8 @@ void read(Reader r, KickPart& k) {
     h.number("start", hit.startQuarters, 0, 1e5);
     h.number("velocity", hit.velocity, 0, 1);
   });
-  std::sort(k.hits.begin(), k.hits.end(), [](const Hit& a, const Hit& b) { return a.startQuarters < b.startQuarters; });
+  std::sort(k.hits.begin(), k.hits.end(),
+            [](const Hit& a, const Hit& b) { return a.startQuarters < b.startQuarters; });
   r.parsed("tail_target", k.tailTarget, parseTime);
   k.unknown = r.unknown();
 }
@@ -192,7 +212,8 @@ void read(Reader r, KickPart& k) {
 Json toJson(const BassPart& b) {
   Json notes = Json::array();
   for (const Note& n : b.notes)
-    notes.push_back({{"start", n.startQuarters}, {"length", n.lengthQuarters}, {"midi", n.midi}, {"velocity", n.velocity}});
+    notes.push_back(
+        {{"start", n.startQuarters}, {"length", n.lengthQuarters}, {"midi", n.midi}, {"velocity", n.velocity}});
   Json j = {{"layers", toJson(b.layers)}, {"notes", notes}, {"mono", b.monoFold}};
   mergeUnknown(j, b.unknown);
   return j;
@@ -208,14 +229,20 @@ void read(Reader r, BassPart& b) {
     n.whole("midi", note.midi, 0, 127);
     n.number("velocity", note.velocity, 0, 1);
   });
-  std::sort(b.notes.begin(), b.notes.end(), [](const Note& x, const Note& y) { return x.startQuarters < y.startQuarters; });
+  std::sort(b.notes.begin(), b.notes.end(),
+            [](const Note& x, const Note& y) { return x.startQuarters < y.startQuarters; });
   r.flag("mono", b.monoFold);
   b.unknown = r.unknown();
 }
 
 Json toJson(const DuckMove& d) {
-  Json j = {{"on", d.on}, {"depth_db", d.depthDb}, {"attack", d.attack.text()}, {"hold", d.hold.text()},
-            {"return", d.release.text()}, {"as_kick", d.asKick}, {"crossover_hz", d.crossoverHz}};
+  Json j = {{"on", d.on},
+            {"depth_db", d.depthDb},
+            {"attack", d.attack.text()},
+            {"hold", d.hold.text()},
+            {"return", d.release.text()},
+            {"as_kick", d.asKick},
+            {"crossover_hz", d.crossoverHz}};
   mergeUnknown(j, d.unknown);
   return j;
 }
@@ -234,7 +261,11 @@ void read(Reader r, DuckMove& d) {
 constexpr const char* kFormats[] = {"wav16", "wav24", "wav-float", "flac24"};
 
 Json toJson(const ExportList& e) {
-  return {{"kick", e.kickOneShot}, {"bass", e.bassOneShot}, {"stems", e.stems}, {"gain_curve", e.gainCurve}, {"format", kFormats[static_cast<int>(e.format)]}};
+  return {{"kick", e.kickOneShot},
+          {"bass", e.bassOneShot},
+          {"stems", e.stems},
+          {"gain_curve", e.gainCurve},
+          {"format", kFormats[static_cast<int>(e.format)]}};
 }
 void read(Reader r, ExportList& e) {
   r.flag("kick", e.kickOneShot);
@@ -253,10 +284,14 @@ bool tooDeep(const std::string& text) {
   bool quoted = false;
   for (size_t i = 0; i < text.size(); ++i) {
     const char c = text[i];
-    if (quoted && c == '\\') ++i;
-    else if (c == '"') quoted = !quoted;
-    else if (!quoted && (c == '{' || c == '[') && ++depth > kDeepest) return true;
-    else if (!quoted && (c == '}' || c == ']')) --depth;
+    if (quoted && c == '\\')
+      ++i;
+    else if (c == '"')
+      quoted = !quoted;
+    else if (!quoted && (c == '{' || c == '[') && ++depth > kDeepest)
+      return true;
+    else if (!quoted && (c == '}' || c == ']'))
+      --depth;
   }
   return false;
 }
@@ -264,11 +299,18 @@ bool tooDeep(const std::string& text) {
 }  // namespace
 
 std::string sessionToJson(const Session& s) {
-  Json j = {{"heft_session", kSessionVersion}, {"track", toJson(s.track)}, {"kick", toJson(s.kick)}, {"bass", toJson(s.bass)}};
-  j["backing"] = {{"asset", toJson(s.backing.asset)}, {"level_db", s.backing.levelDb}, {"mute", s.backing.mute}};
+  Json j = {{"heft_session", kSessionVersion},
+            {"track", toJson(s.track)},
+            {"kick", toJson(s.kick)},
+            {"bass", toJson(s.bass)}};
+  j["backing"] = {
+      {"asset", toJson(s.backing.asset)}, {"level_db", s.backing.levelDb}, {"mute", s.backing.mute}};
   mergeUnknown(j["backing"], s.backing.unknown);
-  j["align"] = {{"delay_ms", s.align.delayMs}, {"invert", s.align.invert}, {"low_hz", s.align.question.lowHz},
-                {"high_hz", s.align.question.highHz}, {"max_delay_ms", s.align.question.maxDelayMs}};
+  j["align"] = {{"delay_ms", s.align.delayMs},
+                {"invert", s.align.invert},
+                {"low_hz", s.align.question.lowHz},
+                {"high_hz", s.align.question.highHz},
+                {"max_delay_ms", s.align.question.maxDelayMs}};
   j["duck"] = toJson(s.duck);
   j["references"] = Json::array();
   for (const AssetRef& a : s.references) j["references"].push_back(toJson(a));
@@ -308,11 +350,14 @@ Result<Session> sessionFromJson(const std::string& text, const std::string& file
     if (s.align.question.highHz <= s.align.question.lowHz) x.fail("high_hz", "is not above low_hz");
   });
   r.object("duck", [&](Reader x) { read(std::move(x), s.duck); });
-  r.list("references", 64, [&](const Json& item) { read(r.within(item, "references"), s.references.emplace_back()); });
+  r.list("references", 64,
+         [&](const Json& item) { read(r.within(item, "references"), s.references.emplace_back()); });
   r.object("export", [&](Reader x) { read(std::move(x), s.exports); });
   r.list("meant_so", 1000, [&](const Json& item) {
-    if (item.is_string()) s.meantSo.insert(item.get<std::string>().substr(0, 200));
-    else r.fail("meant_so", "holds something that is not a text");
+    if (item.is_string())
+      s.meantSo.insert(item.get<std::string>().substr(0, 200));
+    else
+      r.fail("meant_so", "holds something that is not a text");
   });
   s.unknown = r.unknown();
   if (!fault.empty()) return unreadable(fileName, fault);

@@ -9,8 +9,8 @@ namespace {
 
 constexpr double kFadeFrom = 0.4, kSilentAt = 1.2;
 
-// From 1 at 0 to 0 at 1; at (1 - 0.4) / (1.2 - 0.4) = 0.75, where the length stands, it has fallen by 33 dB on its own,
-// and any tail that decays at all brings the rest.
+// From 1 at 0 to 0 at 1; at (1 - 0.4) / (1.2 - 0.4) = 0.75, where the length stands, it has fallen by 33 dB on
+// its own, and any tail that decays at all brings the rest.
 double fadeGain(double x) {
   const double c = 0.5 + 0.5 * std::cos(std::numbers::pi * std::clamp(x, 0.0, 1.0));
   return c * c;
@@ -37,7 +37,8 @@ void fadeOut(AudioBuffer& sound, double fadeSeconds) {
   const auto count = std::min(frames, static_cast<size_t>(std::lround(fadeSeconds * sound.sampleRate)));
   for (auto& channel : sound.channels)
     for (size_t i = 0; i < count; ++i)
-      channel[frames - count + i] *= static_cast<float>(0.5 + 0.5 * std::cos(std::numbers::pi * (static_cast<double>(i) + 1.0) / static_cast<double>(count)));
+      channel[frames - count + i] *= static_cast<float>(
+          0.5 + 0.5 * std::cos(std::numbers::pi * (static_cast<double>(i) + 1.0) / static_cast<double>(count)));
 }
 
 }  // namespace heft

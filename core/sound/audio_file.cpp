@@ -24,7 +24,9 @@ struct MemoryFile {
   sf_count_t at = 0;
 };
 
-sf_count_t memoryLength(void* user) { return static_cast<sf_count_t>(static_cast<MemoryFile*>(user)->bytes->size()); }
+sf_count_t memoryLength(void* user) {
+  return static_cast<sf_count_t>(static_cast<MemoryFile*>(user)->bytes->size());
+}
 
 sf_count_t memorySeek(sf_count_t offset, int whence, void* user) {
   auto* file = static_cast<MemoryFile*>(user);
@@ -51,9 +53,13 @@ sf_count_t memoryWrite(const void* source, sf_count_t count, void* user) {
   return count;
 }
 
-sf_count_t memoryTell(void* user) { return static_cast<MemoryFile*>(user)->at; }
+sf_count_t memoryTell(void* user) {
+  return static_cast<MemoryFile*>(user)->at;
+}
 
-SF_VIRTUAL_IO memoryIo() { return {memoryLength, memorySeek, memoryRead, memoryWrite, memoryTell}; }
+SF_VIRTUAL_IO memoryIo() {
+  return {memoryLength, memorySeek, memoryRead, memoryWrite, memoryTell};
+}
 
 // MP3 faults print on stderr from within the decoder library; that is not the user's business.
 class QuietStderr {
@@ -86,12 +92,18 @@ const char* formatName(int format) {
     case SF_FORMAT_WAV:
     case SF_FORMAT_WAVEX:
     case SF_FORMAT_RF64:
-    case SF_FORMAT_W64: return "WAV";
-    case SF_FORMAT_AIFF: return "AIFF";
-    case SF_FORMAT_FLAC: return "FLAC";
-    case SF_FORMAT_OGG: return "Ogg";
-    case SF_FORMAT_MPEG: return "MP3";
-    default: return nullptr;
+    case SF_FORMAT_W64:
+      return "WAV";
+    case SF_FORMAT_AIFF:
+      return "AIFF";
+    case SF_FORMAT_FLAC:
+      return "FLAC";
+    case SF_FORMAT_OGG:
+      return "Ogg";
+    case SF_FORMAT_MPEG:
+      return "MP3";
+    default:
+      return nullptr;
   }
 }
 
@@ -131,12 +143,14 @@ Result<AudioBuffer> readFrames(SNDFILE* file, const SF_INFO& info, const std::st
     if (got <= 0) break;
     const size_t count = static_cast<size_t>(got);
     total += count * buffer.channelCount();
-    if (total > kMostSamples) return unreadable(name, "holds more audio than Heft reads at once; cut it into shorter files");
+    if (total > kMostSamples)
+      return unreadable(name, "holds more audio than Heft reads at once; cut it into shorter files");
     for (size_t c = 0; c < buffer.channelCount(); ++c)
       for (size_t i = 0; i < count; ++i) {
         const float x = piece[i * buffer.channelCount() + c];
         if (!(std::abs(x) <= kLoudest))
-          return unreadable(name, "holds samples that are not numbers or are far over full scale; export it again");
+          return unreadable(name,
+                            "holds samples that are not numbers or are far over full scale; export it again");
         buffer.channels[c].push_back(x);
       }
   }
@@ -145,10 +159,14 @@ Result<AudioBuffer> readFrames(SNDFILE* file, const SF_INFO& info, const std::st
 
 int sndFormat(SampleFormat format) {
   switch (format) {
-    case SampleFormat::Wav16: return SF_FORMAT_WAV | SF_FORMAT_PCM_16;
-    case SampleFormat::Wav24: return SF_FORMAT_WAV | SF_FORMAT_PCM_24;
-    case SampleFormat::WavFloat: return SF_FORMAT_WAV | SF_FORMAT_FLOAT;
-    case SampleFormat::Flac24: return SF_FORMAT_FLAC | SF_FORMAT_PCM_24;
+    case SampleFormat::Wav16:
+      return SF_FORMAT_WAV | SF_FORMAT_PCM_16;
+    case SampleFormat::Wav24:
+      return SF_FORMAT_WAV | SF_FORMAT_PCM_24;
+    case SampleFormat::WavFloat:
+      return SF_FORMAT_WAV | SF_FORMAT_FLOAT;
+    case SampleFormat::Flac24:
+      return SF_FORMAT_FLAC | SF_FORMAT_PCM_24;
   }
   return 0;
 }
@@ -161,7 +179,8 @@ std::vector<float> interleaved(const AudioBuffer& buffer) {
   return out;
 }
 
-// Triangular dither of two least significant bits, then rounding (libsndfile's own dither command does nothing).
+// Triangular dither of two least significant bits, then rounding (libsndfile's own dither command does
+// nothing).
 std::vector<short> dithered(const std::vector<float>& in) {
   std::mt19937 random(0x48656674);
   auto uniform = [&random] { return static_cast<double>(random()) / 4294967296.0; };
@@ -187,7 +206,9 @@ void setRoot(SNDFILE* file, const RootNote& root) {
   sf_command(file, SFC_SET_INSTRUMENT, &instrument, sizeof instrument);
 }
 
-std::string reasonFromErrno(int code) { return std::strerror(code); }
+std::string reasonFromErrno(int code) {
+  return std::strerror(code);
+}
 
 }  // namespace
 
@@ -204,7 +225,8 @@ Result<std::string> readBytes(const std::string& path, uint64_t limit) {
   if (stat(path.c_str(), &info) != 0) return unreadable(path, "cannot be opened: " + reasonFromErrno(errno));
   if (S_ISDIR(info.st_mode)) return unreadable(path, "is a folder; name a file");
   if (!S_ISREG(info.st_mode)) return unreadable(path, "is not a regular file");
-  if (static_cast<uint64_t>(info.st_size) > limit) return unreadable(path, "is larger than Heft reads; use a shorter file");
+  if (static_cast<uint64_t>(info.st_size) > limit)
+    return unreadable(path, "is larger than Heft reads; use a shorter file");
   std::unique_ptr<FILE, int (*)(FILE*)> file(std::fopen(path.c_str(), "rb"), &std::fclose);
   if (!file) return unreadable(path, "cannot be opened: " + reasonFromErrno(errno));
   std::string bytes(static_cast<size_t>(info.st_size), '\0');
@@ -231,8 +253,8 @@ Result<LoadedSound> decodeSound(std::string bytes, const std::string& name) {
   auto buffer = readFrames(file.get(), info, name);
   if (!buffer) return Fail(buffer.error());
   if (buffer->frames() == 0) return unreadable(name, "holds no audio");
-  if (endsEarly(bytes) || (info.frames > 0 && info.frames < SF_COUNT_MAX &&
-                           static_cast<uint64_t>(info.frames) > buffer->frames()))
+  if (endsEarly(bytes) ||
+      (info.frames > 0 && info.frames<SF_COUNT_MAX&& static_cast<uint64_t>(info.frames)> buffer->frames()))
     out.warnings.push_back("the file ends early; what is there was used");
   file.reset();
   out.sound = std::make_shared<const AudioBuffer>(std::move(*buffer));
@@ -246,7 +268,9 @@ Result<LoadedSound> loadSound(const std::string& path) {
   return decodeSound(std::move(*bytes), path);
 }
 
-const char* extensionOf(SampleFormat format) { return format == SampleFormat::Flac24 ? "flac" : "wav"; }
+const char* extensionOf(SampleFormat format) {
+  return format == SampleFormat::Flac24 ? "flac" : "wav";
+}
 
 Result<std::string> encodeSound(const AudioBuffer& buffer, SampleFormat format, std::optional<RootNote> root) {
   std::string bytes;
@@ -256,7 +280,8 @@ Result<std::string> encodeSound(const AudioBuffer& buffer, SampleFormat format, 
   info.samplerate = static_cast<int>(std::lround(buffer.sampleRate));
   info.channels = static_cast<int>(buffer.channelCount());
   info.format = sndFormat(format);
-  if (!sf_format_check(&info)) return unwritable({}, "this sample rate or channel count does not fit the file format");
+  if (!sf_format_check(&info))
+    return unwritable({}, "this sample rate or channel count does not fit the file format");
   SndFile file(sf_open_virtual(&io, SFM_WRITE, &info, &memory));
   if (!file) return unwritable({}, "the encoder could not be started");
   sf_command(file.get(), SFC_SET_CLIPPING, nullptr, SF_TRUE);
@@ -264,8 +289,9 @@ Result<std::string> encodeSound(const AudioBuffer& buffer, SampleFormat format, 
   if (root && format != SampleFormat::Flac24) setRoot(file.get(), *root);
   const auto samples = interleaved(buffer);
   const auto frames = static_cast<sf_count_t>(buffer.frames());
-  const sf_count_t wrote = format == SampleFormat::Wav16 ? sf_writef_short(file.get(), dithered(samples).data(), frames)
-                                                         : sf_writef_float(file.get(), samples.data(), frames);
+  const sf_count_t wrote = format == SampleFormat::Wav16
+                               ? sf_writef_short(file.get(), dithered(samples).data(), frames)
+                               : sf_writef_float(file.get(), samples.data(), frames);
   file.reset();
   if (wrote != frames) return unwritable({}, "the encoder stopped early");
   return bytes;
@@ -280,8 +306,10 @@ Result<void> saveSound(const AudioBuffer& buffer, const std::string& path, Sampl
 
 Result<void> writeWhole(const std::string& path, const std::string& bytes) {
   struct stat info {};
-  if (stat(path.c_str(), &info) == 0 && S_ISDIR(info.st_mode)) return unwritable(path, "is a folder; name a file");
-  if (stat(path.c_str(), &info) == 0 && !S_ISREG(info.st_mode)) return unwritable(path, "is not a regular file");
+  if (stat(path.c_str(), &info) == 0 && S_ISDIR(info.st_mode))
+    return unwritable(path, "is a folder; name a file");
+  if (stat(path.c_str(), &info) == 0 && !S_ISREG(info.st_mode))
+    return unwritable(path, "is not a regular file");
   const std::string beside = path + ".part" + std::to_string(getpid());
   const int fd = open(beside.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
   if (fd < 0) return unwritable(path, "cannot be written: " + reasonFromErrno(errno));

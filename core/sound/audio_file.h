@@ -27,15 +27,15 @@ struct LoadedSound {
 /// Bounds of what is read.
 inline constexpr double kLowestRate = 1000.0, kHighestRate = 768000.0;
 inline constexpr int kMostChannels = 64;
-inline constexpr uint64_t kMostSamples = 400'000'000;    ///< frames times channels
+inline constexpr uint64_t kMostSamples = 400'000'000;  ///< frames times channels
 inline constexpr uint64_t kMostBytes = 2'000'000'000ULL;
 
 /// The bytes of a regular file of at most `limit` bytes. Errors: Unreadable, naming the file.
 Result<std::string> readBytes(const std::string& path, uint64_t limit = kMostBytes);
 
 /// Reads WAV, AIFF, FLAC, Ogg Vorbis, Ogg Opus or MP3, any rate and channel count within the bounds above.
-/// A file that ends early gives what is there and a warning. Errors (Unreadable): no file, a directory, not audio, no
-/// audio in it, out of bounds, samples that are not numbers or above +60 dBFS.
+/// A file that ends early gives what is there and a warning. Errors (Unreadable): no file, a directory, not
+/// audio, no audio in it, out of bounds, samples that are not numbers or above +60 dBFS.
 Result<LoadedSound> loadSound(const std::string& path);
 /// The same from bytes; `name` is for messages.
 Result<LoadedSound> decodeSound(std::string bytes, const std::string& name);
@@ -53,7 +53,8 @@ struct RootNote {
 
 /// The whole file in memory. 16 bits get TPDF dither from a fixed seed (the same input gives the same file);
 /// whole-number formats clip at full scale. Errors: Unwritable.
-Result<std::string> encodeSound(const AudioBuffer& buffer, SampleFormat format, std::optional<RootNote> root = {});
+Result<std::string> encodeSound(const AudioBuffer& buffer, SampleFormat format,
+                                std::optional<RootNote> root = {});
 
 /// Encodes and writes; the file appears whole or not at all. Errors: Unwritable, naming the file.
 Result<void> saveSound(const AudioBuffer& buffer, const std::string& path, SampleFormat format,

@@ -69,6 +69,8 @@ double dbFromPower(double power, double floorDb) {
   return power > 0.0 ? std::max(floorDb, 10.0 * std::log10(power)) : floorDb;
 }
 
-double amplitudeFromDb(double db) { return std::pow(10.0, db / 20.0); }
+double amplitudeFromDb(double db) {
+  return std::pow(10.0, db / 20.0);
+}
 
 }  // namespace heft

@@ -44,7 +44,9 @@ RealFft::~RealFft() {
   fftw_free(bins_);
 }
 
-void RealFft::forward() { fftw_execute(static_cast<fftw_plan>(forwardPlan_)); }
+void RealFft::forward() {
+  fftw_execute(static_cast<fftw_plan>(forwardPlan_));
+}
 
 void RealFft::inverse() {
   fftw_execute(static_cast<fftw_plan>(inversePlan_));

@@ -1,5 +1,6 @@
 #pragma once
-/// Real transforms through FFTW, planned with FFTW_ESTIMATE so that the same input gives the same bits on every run.
+/// Real transforms through FFTW, planned with FFTW_ESTIMATE so that the same input gives the same bits on every
+/// run.
 
 #include <complex>
 #include <cstddef>

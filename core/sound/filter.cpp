@@ -47,12 +47,14 @@ Decimated decimate(std::span<const Sample> signal, double sampleRate, double tar
 }  // namespace
 
 Biquad::Coefficients Biquad::lowPass(double sampleRate, double hz, double q) {
-  const double w = 2.0 * kPi * hz / sampleRate, alpha = std::sin(w) / (2.0 * q), c = std::cos(w), a0 = 1.0 + alpha;
+  const double w = 2.0 * kPi * hz / sampleRate, alpha = std::sin(w) / (2.0 * q), c = std::cos(w),
+               a0 = 1.0 + alpha;
   return {(1 - c) / 2 / a0, (1 - c) / a0, (1 - c) / 2 / a0, -2 * c / a0, (1 - alpha) / a0};
 }
 
 Biquad::Coefficients Biquad::highPass(double sampleRate, double hz, double q) {
-  const double w = 2.0 * kPi * hz / sampleRate, alpha = std::sin(w) / (2.0 * q), c = std::cos(w), a0 = 1.0 + alpha;
+  const double w = 2.0 * kPi * hz / sampleRate, alpha = std::sin(w) / (2.0 * q), c = std::cos(w),
+               a0 = 1.0 + alpha;
   return {(1 + c) / 2 / a0, -(1 + c) / a0, (1 + c) / 2 / a0, -2 * c / a0, (1 - alpha) / a0};
 }
 
@@ -65,7 +67,8 @@ double bandGain(double hz, double lowHz, double highHz) {
   return hz <= 0.0 ? 1.0 : slope(std::log2(highHz / hz));
 }
 
-std::vector<double> bandLimited(std::span<const double> signal, double sampleRate, double lowHz, double highHz) {
+std::vector<double> bandLimited(std::span<const double> signal, double sampleRate, double lowHz,
+                                double highHz) {
   if (signal.empty()) return {};
   // Room at the end for the response's wrap-around: eight periods of the lower edge, at least 50 ms.
   const double padSeconds = std::min(0.5, std::max(0.05, lowHz > 0.0 ? 8.0 / lowHz : 0.05));

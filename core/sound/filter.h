@@ -1,6 +1,7 @@
 #pragma once
-/// Filters. Zero-phase band limiting and linear-phase kernels for what is measured and for crossovers; second-order
-/// sections after the Audio EQ Cookbook (R. Bristow-Johnson, W3C note) for what runs sample by sample.
+/// Filters. Zero-phase band limiting and linear-phase kernels for what is measured and for crossovers;
+/// second-order sections after the Audio EQ Cookbook (R. Bristow-Johnson, W3C note) for what runs sample by
+/// sample.
 
 #include <span>
 #include <vector>
@@ -32,8 +33,8 @@ class Biquad {
   double z1_ = 0.0, z2_ = 0.0;
 };
 
-/// Magnitude 0..1 of the band limit used everywhere: flat from `lowHz` to `highHz`, raised-cosine slopes of a third
-/// of an octave outside. lowHz <= 0 leaves the bottom open.
+/// Magnitude 0..1 of the band limit used everywhere: flat from `lowHz` to `highHz`, raised-cosine slopes of a
+/// third of an octave outside. lowHz <= 0 leaves the bottom open.
 double bandGain(double hz, double lowHz, double highHz);
 
 /// `signal` limited to a band with zero phase (through one FFT with padding at the end). Same length.

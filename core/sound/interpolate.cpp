@@ -27,14 +27,16 @@ const std::vector<float>& kernel() {
       const double arg = std::numbers::pi * 0.95 * x;
       const double sinc = i == 0 ? 0.95 : 0.95 * std::sin(arg) / arg;
       const double r = x / kHalfTaps;
-      t[static_cast<size_t>(i)] = static_cast<float>(sinc * besselI0(kBeta * std::sqrt(1.0 - r * r)) / besselI0(kBeta));
+      t[static_cast<size_t>(i)] =
+          static_cast<float>(sinc * besselI0(kBeta * std::sqrt(1.0 - r * r)) / besselI0(kBeta));
     }
     return t;
   }();
   return table;
 }
 
-// The same kernel as one row of taps per phase, for reading no faster than the sound: a plain product of two runs.
+// The same kernel as one row of taps per phase, for reading no faster than the sound: a plain product of two
+// runs.
 const std::vector<float>& rows() {
   static const std::vector<float> table = [] {
     constexpr int kTaps = 2 * kHalfTaps;
@@ -42,7 +44,8 @@ const std::vector<float>& rows() {
     for (int phase = 0; phase <= kPhases; ++phase)
       for (int tap = 0; tap < kTaps; ++tap) {
         const int at = std::abs((tap - kHalfTaps + 1) * kPhases - phase);
-        t[static_cast<size_t>(phase * kTaps + tap)] = at < kHalfTaps * kPhases ? kernel()[static_cast<size_t>(at)] : 0.0f;
+        t[static_cast<size_t>(phase * kTaps + tap)] =
+            at < kHalfTaps * kPhases ? kernel()[static_cast<size_t>(at)] : 0.0f;
       }
     return t;
   }();
@@ -65,7 +68,8 @@ float readOne(std::span<const float> x, double position, double width) {
   const auto& table = kernel();
   const double reach = kHalfTaps * width;
   const auto first = std::max<ptrdiff_t>(0, static_cast<ptrdiff_t>(std::ceil(position - reach)));
-  const auto last = std::min<ptrdiff_t>(static_cast<ptrdiff_t>(x.size()) - 1, static_cast<ptrdiff_t>(std::floor(position + reach)));
+  const auto last = std::min<ptrdiff_t>(static_cast<ptrdiff_t>(x.size()) - 1,
+                                        static_cast<ptrdiff_t>(std::floor(position + reach)));
   const double scale = kPhases / width;
   float sum = 0.0f;
   for (ptrdiff_t i = first; i <= last; ++i) {

@@ -1,9 +1,9 @@
 #pragma once
 /// Reading a sound between its samples: change of speed about a chosen point, and delays by parts of a sample.
 ///
-/// A Kaiser-windowed sinc of 64 taps (32 each side), widened when reading faster than the sound so that nothing folds.
-/// libsamplerate cannot be asked for a start between two samples, which retuning about a split point needs, and costs ten
-/// times as much (docs/performance.md).
+/// A Kaiser-windowed sinc of 64 taps (32 each side), widened when reading faster than the sound so that nothing
+/// folds. libsamplerate cannot be asked for a start between two samples, which retuning about a split point
+/// needs, and costs ten times as much (docs/performance.md).
 
 #include <cstddef>
 #include <span>
@@ -17,7 +17,8 @@ namespace heft {
 /// Flat within 0.01 dB to 0.9 of the lower Nyquist frequency, images and aliases below -85 dB.
 std::vector<float> readAt(std::span<const float> x, double start, double step, size_t count);
 
-/// Every channel of `in` read from its start at `speed` times its pace: pitch and tempo together. Length divides by `speed`.
+/// Every channel of `in` read from its start at `speed` times its pace: pitch and tempo together. Length
+/// divides by `speed`.
 AudioBuffer playedFaster(const AudioBuffer& in, double speed);
 
 /// Every channel later by `samples` (0 <= samples < 1); `extra` frames longer at the end.

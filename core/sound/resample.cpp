@@ -46,7 +46,8 @@ Result<AudioBuffer> eachChannel(const AudioBuffer& in, double ratio, double rate
 Result<AudioBuffer> resampled(const AudioBuffer& in, double sampleRate) {
   if (in.sampleRate == sampleRate) return in;
   const double ratio = sampleRate / in.sampleRate;
-  if (!(ratio >= 1.0 / 256.0 && ratio <= 256.0)) return badUsage("the sample rates are more than 256 to 1 apart");
+  if (!(ratio >= 1.0 / 256.0 && ratio <= 256.0))
+    return badUsage("the sample rates are more than 256 to 1 apart");
   return eachChannel(in, ratio, sampleRate);
 }
 

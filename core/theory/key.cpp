@@ -18,11 +18,20 @@ Result<Mode> parseMode(std::string_view word, std::string_view whole) {
     const char* name;
     Mode mode;
   };
-  constexpr Row kRows[] = {{"major", Mode::Major},   {"maj", Mode::Major},        {"ionian", Mode::Major},
-                           {"", Mode::Major},        {"minor", Mode::Minor},      {"min", Mode::Minor},
-                           {"m", Mode::Minor},       {"aeolian", Mode::Minor},    {"natural minor", Mode::Minor},
-                           {"dorian", Mode::Dorian}, {"phrygian", Mode::Phrygian}, {"lydian", Mode::Lydian},
-                           {"mixolydian", Mode::Mixolydian}, {"locrian", Mode::Locrian}};
+  constexpr Row kRows[] = {{"major", Mode::Major},
+                           {"maj", Mode::Major},
+                           {"ionian", Mode::Major},
+                           {"", Mode::Major},
+                           {"minor", Mode::Minor},
+                           {"min", Mode::Minor},
+                           {"m", Mode::Minor},
+                           {"aeolian", Mode::Minor},
+                           {"natural minor", Mode::Minor},
+                           {"dorian", Mode::Dorian},
+                           {"phrygian", Mode::Phrygian},
+                           {"lydian", Mode::Lydian},
+                           {"mixolydian", Mode::Mixolydian},
+                           {"locrian", Mode::Locrian}};
   if (word == "M") return Mode::Major;
   const std::string low = lowered(word);
   for (const Row& row : kRows)
@@ -56,7 +65,9 @@ bool Key::prefersFlats() const {
   return major == 5 || major == 10 || major == 3 || major == 8 || major == 1;
 }
 
-std::string Key::name() const { return pitchClassName(tonic, prefersFlats()) + " " + modeName(mode); }
+std::string Key::name() const {
+  return pitchClassName(tonic, prefersFlats()) + " " + modeName(mode);
+}
 
 int nearestOfClass(double midi, int pitchClass) {
   return static_cast<int>(std::lround((midi - pitchClass) / 12.0)) * 12 + pitchClass;

@@ -43,9 +43,15 @@ bool takeCents(std::string_view rest, double& cents) {
 
 }  // namespace
 
-double hzFromMidi(double midi, double a4Hz) { return a4Hz * std::exp2((midi - 69.0) / 12.0); }
-double midiFromHz(double hz, double a4Hz) { return 69.0 + 12.0 * std::log2(hz / a4Hz); }
-double centsBetween(double fromHz, double toHz) { return 1200.0 * std::log2(toHz / fromHz); }
+double hzFromMidi(double midi, double a4Hz) {
+  return a4Hz * std::exp2((midi - 69.0) / 12.0);
+}
+double midiFromHz(double hz, double a4Hz) {
+  return 69.0 + 12.0 * std::log2(hz / a4Hz);
+}
+double centsBetween(double fromHz, double toHz) {
+  return 1200.0 * std::log2(toHz / fromHz);
+}
 
 std::string pitchClassName(int pitchClass, bool flats) {
   const int index = ((pitchClass % 12) + 12) % 12;
@@ -65,7 +71,9 @@ std::string pitchText(double midi, const NoteStyle& style) {
   return out;
 }
 
-std::string hzText(double hz) { return formatNumber(hz, hz < 100 ? 2 : hz < 1000 ? 1 : 0) + " Hz"; }
+std::string hzText(double hz) {
+  return formatNumber(hz, hz < 100 ? 2 : hz < 1000 ? 1 : 0) + " Hz";
+}
 
 int takePitchClass(std::string_view& text, int* letterShift) {
   if (text.empty()) return -1;

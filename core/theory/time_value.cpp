@@ -10,25 +10,33 @@ namespace {
 constexpr double kLongestMs = 600000.0;
 
 Fail notATime(std::string_view text) {
-  return badUsage("\"" + std::string(text) +
-                  "\" is not a time: write a note length such as 1/16, 1/8. or 1/8t, or a time such as 125 ms or 0.125 s");
+  return badUsage(
+      "\"" + std::string(text) +
+      "\" is not a time: write a note length such as 1/16, 1/8. or 1/8t, or a time such as 125 ms or 0.125 s");
 }
 
-bool isPowerOfTwo(int n) { return n > 0 && (n & (n - 1)) == 0; }
+bool isPowerOfTwo(int n) {
+  return n > 0 && (n & (n - 1)) == 0;
+}
 
 Result<TimeValue> parseNoteLength(double numerator, std::string_view rest, std::string_view whole) {
   const auto denominator = takeNumber(rest);
-  if (!denominator || numerator != std::floor(numerator) || numerator < 1 || numerator > 64) return notATime(whole);
+  if (!denominator || numerator != std::floor(numerator) || numerator < 1 || numerator > 64)
+    return notATime(whole);
   TimeValue::Feel feel = TimeValue::Feel::Straight;
   double under = *denominator;
   // "1/8." reads as the number 8. or 8; the dot is then the dotted sign.
   const size_t dot = whole.find('.');
   const std::string tail = lowered(trimmed(rest));
   if (dot != std::string_view::npos && tail.empty()) feel = TimeValue::Feel::Dotted;
-  if (tail == ".") feel = TimeValue::Feel::Dotted;
-  else if (tail == "t" && dot == std::string_view::npos) feel = TimeValue::Feel::Triplet;
-  else if (!tail.empty()) return notATime(whole);
-  if (under != std::floor(under) || under > 256 || !isPowerOfTwo(static_cast<int>(under))) return notATime(whole);
+  if (tail == ".")
+    feel = TimeValue::Feel::Dotted;
+  else if (tail == "t" && dot == std::string_view::npos)
+    feel = TimeValue::Feel::Triplet;
+  else if (!tail.empty())
+    return notATime(whole);
+  if (under != std::floor(under) || under > 256 || !isPowerOfTwo(static_cast<int>(under)))
+    return notATime(whole);
   if (feel == TimeValue::Feel::Dotted && trimmed(whole).back() != '.') return notATime(whole);
   return TimeValue::note(static_cast<int>(numerator), static_cast<int>(under), feel);
 }
@@ -40,7 +48,9 @@ double TimeValue::quarters() const {
   return feel == Feel::Dotted ? straight * 1.5 : feel == Feel::Triplet ? straight * 2.0 / 3.0 : straight;
 }
 
-double TimeValue::toMs(double tempoBpm) const { return isNote() ? quarters() * 60000.0 / tempoBpm : fixedMs; }
+double TimeValue::toMs(double tempoBpm) const {
+  return isNote() ? quarters() * 60000.0 / tempoBpm : fixedMs;
+}
 
 std::string TimeValue::text() const {
   if (!isNote()) return formatNumber(fixedMs, fixedMs < 10 ? 2 : 1) + " ms";
@@ -69,7 +79,8 @@ Result<double> parseTempo(std::string_view original) {
   const auto bpm = takeNumber(rest);
   const std::string unit = lowered(trimmed(rest));
   if (!bpm || (!unit.empty() && unit != "bpm") || !(*bpm >= 40.0 && *bpm <= 240.0))
-    return badUsage("\"" + std::string(original.substr(0, 64)) + "\" is not a tempo: write 40 to 240 BPM, such as 122");
+    return badUsage("\"" + std::string(original.substr(0, 64)) +
+                    "\" is not a tempo: write 40 to 240 BPM, such as 122");
   return *bpm;
 }
 

@@ -12,9 +12,9 @@ namespace heft {
 struct TimeValue {
   enum class Feel { Straight, Dotted, Triplet };
 
-  double fixedMs = 0.0;   ///< used where denominator is 0
-  int numerator = 0;      ///< of a whole note
-  int denominator = 0;    ///< 0: fixed milliseconds; else a power of two to 256
+  double fixedMs = 0.0;  ///< used where denominator is 0
+  int numerator = 0;     ///< of a whole note
+  int denominator = 0;   ///< 0: fixed milliseconds; else a power of two to 256
   Feel feel = Feel::Straight;
   bool operator==(const TimeValue&) const = default;
 

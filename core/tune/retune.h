@@ -28,14 +28,14 @@ struct Retuned {
 };
 
 /// varispeed: the whole sound faster or slower; its length scales by the inverse ratio.
-/// split: `strikeMs` from the onset stay sample for sample; what follows is read faster or slower about the split point, so
-/// that the wave meets there in phase, and joins over 3 ms.
-/// A source under full scale stays there: the body (varispeed: all) is turned down if it must be, and that is told.
-/// Errors (BadUsage): a method that is not available yet, a shift or strike out of range.
+/// split: `strikeMs` from the onset stay sample for sample; what follows is read faster or slower about the
+/// split point, so that the wave meets there in phase, and joins over 3 ms. A source under full scale stays
+/// there: the body (varispeed: all) is turned down if it must be, and that is told. Errors (BadUsage): a method
+/// that is not available yet, a shift or strike out of range.
 Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, double onsetSeconds);
 
-/// Retunes a sound of measured landing so that it lands on `targetHz`, measured again and corrected once where the
-/// method moved it by over a tenth of a cent beside the target.
+/// Retunes a sound of measured landing so that it lands on `targetHz`, measured again and corrected once where
+/// the method moved it by over a tenth of a cent beside the target.
 struct Landed {
   Retuned result;
   double semitones = 0.0;

@@ -9,12 +9,13 @@ namespace heft {
 std::vector<TuneTarget> tuneTargets(double landingMidi, int bassMidi, const Key& key) {
   std::vector<TuneTarget> out;
   auto add = [&](int midi, const char* why) {
-    const bool known = std::any_of(out.begin(), out.end(), [midi](const TuneTarget& t) { return t.midi == midi; });
+    const bool known =
+        std::any_of(out.begin(), out.end(), [midi](const TuneTarget& t) { return t.midi == midi; });
     if (!known && midi >= 15 && midi <= 72) out.push_back({midi, why, midi - landingMidi});
   };
   if (bassMidi >= 0) {
     add(bassMidi, "the bass's note");
-    add(bassMidi + 12, "an octave above the bass's note");
+    add(bassMidi + 12, "the octave above it");
   }
   const int nearest = nearestOfClass(landingMidi, key.tonic);
   const int up = nearest >= landingMidi - 0.005 ? nearest : nearest + 12;

@@ -11,12 +11,12 @@ namespace heft {
 
 struct TuneTarget {
   int midi = 33;
-  std::string why;       ///< "the bass's note", "an octave above the bass's note", "tonic, up", "tonic, down"
+  std::string why;       ///< "the bass's note", "the octave above it", "tonic, up", "tonic, down"
   double semitones = 0;  ///< from the landing to the target
 };
 
-/// `landingMidi`: measured, may be fractional. `bassMidi`: the note the bass plays under most hits, or a negative
-/// number. Nearest first within each reason; no note twice.
+/// `landingMidi`: measured, may be fractional. `bassMidi`: the note the bass plays under most hits, or a
+/// negative number. Nearest first within each reason; no note twice.
 std::vector<TuneTarget> tuneTargets(double landingMidi, int bassMidi, const Key& key);
 
 /// "on A1", "58 cents under A1", "3 semitones and 12 cents over A1".

@@ -1,5 +1,7 @@
 // The real window, driven as a person drives it: click, drag, type; then what it shows and what it wrote.
 
+#include "app/window.h"
+
 #include <gtest/gtest.h>
 
 #include <QApplication>
@@ -25,7 +27,6 @@
 #include "app/stages/sounds_page.h"
 #include "app/stages/tune_page.h"
 #include "app/widgets/value_field.h"
-#include "app/window.h"
 #include "core/session/folder.h"
 #include "core/sound/audio_file.h"
 #include "scenario/make_demo.h"
@@ -136,10 +137,13 @@ TEST_F(WindowTest, TheWholeJobFromFilesToExport) {
   recipe.landingHz = 50.4;
   recipe.tailMs = 260;
   recipe.clickDb = -20;
-  const auto kick = reference::writeSound(folder, "my kick.wav", reference::bufferOf(reference::makeKick(recipe), 48000));
+  const auto kick =
+      reference::writeSound(folder, "my kick.wav", reference::bufferOf(reference::makeKick(recipe), 48000));
   auto low = reference::sine(49, 0.7, 1.2, 48000, 2.0);
-  for (size_t i = 0; i < low.size(); ++i) low[i] *= std::exp(-1.5 * static_cast<double>(i) / 48000) * std::min(1.0, static_cast<double>(i) / 150);
-  const auto bass = reference::writeSound(folder, "my bass.flac", reference::bufferOf(low, 48000), SampleFormat::Flac24);
+  for (size_t i = 0; i < low.size(); ++i)
+    low[i] *= std::exp(-1.5 * static_cast<double>(i) / 48000) * std::min(1.0, static_cast<double>(i) / 150);
+  const auto bass =
+      reference::writeSound(folder, "my bass.flac", reference::bufferOf(low, 48000), SampleFormat::Flac24);
   drop(find("Kick slip"), kick);
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().kickLayer() != nullptr; }, 10000));
   drop(find("Bass slip"), bass);
@@ -163,7 +167,8 @@ TEST_F(WindowTest, TheWholeJobFromFilesToExport) {
   EXPECT_NE(key->sentence.find("49 cents over G1"), std::string::npos) << key->sentence;
   for (int pressed = 0; pressed < 10; ++pressed) {
     const auto& all = document().findings();
-    const auto next = std::find_if(all.begin(), all.end(), [](const Finding& f) { return f.remedy && f.verdict != Verdict::Holds; });
+    const auto next = std::find_if(all.begin(), all.end(),
+                                   [](const Finding& f) { return f.remedy && f.verdict != Verdict::Holds; });
     if (next == all.end()) break;
     press("Remedy " + QString::fromStdString(next->id));
   }
@@ -174,7 +179,8 @@ TEST_F(WindowTest, TheWholeJobFromFilesToExport) {
   static_cast<ExportPage*>(window.page(Stage::Export))->setFolder(QString::fromStdString(folder / "out"));
   click(find<QPushButton>("Write files"));
   auto* log = find<QPlainTextEdit>("Export log");
-  ASSERT_TRUE(QTest::qWaitFor([&] { return log->toPlainText().contains("Written to"); }, 20000)) << log->toPlainText().toStdString();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return log->toPlainText().contains("Written to"); }, 20000))
+      << log->toPlainText().toStdString();
   const auto sum = loadSound(folder / "out/Untitled - sum.wav");
   ASSERT_TRUE(sum) << sum.error().sentence();
   EXPECT_EQ(sum->sound->frames(), session().track.loopFrames());
@@ -188,14 +194,17 @@ TEST_F(WindowTest, RemediesMendTheDemoOneAfterAnother) {
   int pressed = 0;
   for (; pressed < 12; ++pressed) {
     const auto& all = document().findings();
-    const auto next = std::find_if(all.begin(), all.end(), [](const Finding& f) { return f.remedy && f.verdict != Verdict::Holds; });
+    const auto next = std::find_if(all.begin(), all.end(),
+                                   [](const Finding& f) { return f.remedy && f.verdict != Verdict::Holds; });
     if (next == all.end()) break;
     const std::string id = next->id;
     const auto before = all;
     press("Remedy " + QString::fromStdString(id));
     for (const Finding& f : document().findings())
       for (const Finding& b : before)
-        if (b.id == f.id && f.id.rfind("pair-hit", 0) != 0) EXPECT_LE(static_cast<int>(f.verdict), static_cast<int>(b.verdict)) << id << " worsened " << f.sentence;
+        if (b.id == f.id && f.id.rfind("pair-hit", 0) != 0)
+          EXPECT_LE(static_cast<int>(f.verdict), static_cast<int>(b.verdict))
+              << id << " worsened " << f.sentence;
   }
   EXPECT_GE(pressed, 4);
   for (const Finding& f : document().findings()) EXPECT_NE(f.verdict, Verdict::Off) << f.sentence;
@@ -245,9 +254,12 @@ TEST_F(WindowTest, DraggingTheBassDelaysIt) {
   drag(picture, hills.center(), hills.center() + QPointF(4.0 * perMs, 0));
   EXPECT_NEAR(session().align.delayMs, 4.0, 0.5);
   EXPECT_EQ(document().undoName(), "delay bass");
-  drag(picture, QPointF(picture->xOfDelay(session().align.delayMs), picture->mapArea().top() + 4), QPointF(picture->xOfDelay(-3.0), picture->mapArea().top() + 4));
+  drag(picture, QPointF(picture->xOfDelay(session().align.delayMs), picture->mapArea().top() + 4),
+       QPointF(picture->xOfDelay(-3.0), picture->mapArea().top() + 4));
   EXPECT_NEAR(session().align.delayMs, -3.0, 0.2);
-  QTest::mouseClick(picture, Qt::LeftButton, {}, QPoint(20, static_cast<int>(picture->mapArea().top() + picture->mapArea().height() * 2.5 / 8)));
+  QTest::mouseClick(
+      picture, Qt::LeftButton, {},
+      QPoint(20, static_cast<int>(picture->mapArea().top() + picture->mapArea().height() * 2.5 / 8)));
   EXPECT_EQ(window.selection().hit(), 2);
   press("Use the best alignment");
   EXPECT_EQ(session().align.delayMs, document().study()->best.delayMs);
@@ -402,7 +414,8 @@ TEST_F(WindowTest, EveryControlHasANameAndATooltip) {
     EXPECT_FALSE(field->toolTip().isEmpty()) << field->accessibleName().toStdString();
   }
   for (auto* button : window.findChildren<QPushButton*>())
-    if (!button->text().isEmpty() && !button->objectName().startsWith("Notice")) EXPECT_FALSE(button->toolTip().isEmpty()) << button->text().toStdString();
+    if (!button->text().isEmpty() && !button->objectName().startsWith("Notice"))
+      EXPECT_FALSE(button->toolTip().isEmpty()) << button->text().toStdString();
 }
 
 TEST_F(WindowTest, DrawsAtEverySizeWithoutRunningOver) {
@@ -415,7 +428,10 @@ TEST_F(WindowTest, DrawsAtEverySizeWithoutRunningOver) {
       EXPECT_EQ(window.size(), size) << "the stage fits into the window";
       // The row of fields ends within its page.
       for (auto* field : window.page(static_cast<Stage>(i))->findChildren<ValueField*>())
-        if (field->isVisible()) EXPECT_LE(field->mapTo(window.page(static_cast<Stage>(i)), QPoint(field->width(), 0)).x(), window.page(static_cast<Stage>(i))->width()) << field->accessibleName().toStdString() << " at " << size.width();
+        if (field->isVisible())
+          EXPECT_LE(field->mapTo(window.page(static_cast<Stage>(i)), QPoint(field->width(), 0)).x(),
+                    window.page(static_cast<Stage>(i))->width())
+              << field->accessibleName().toStdString() << " at " << size.width();
     }
   }
 }

@@ -1,5 +1,6 @@
 #pragma once
-/// Kicks of known landing, written straight from their definition: the study of estimators and the tests measure these.
+/// Kicks of known landing, written straight from their definition: the study of estimators and the tests
+/// measure these.
 
 #include <algorithm>
 #include <cmath>
@@ -34,10 +35,13 @@ struct KickRecipe {
 inline double fallAt(const KickRecipe& r, double t) {
   const double ms = t * 1000.0;
   switch (r.fall) {
-    case KickRecipe::Fall::Exponential: return r.fallSemitones * std::exp(-ms / r.fallMs);
-    case KickRecipe::Fall::Linear: return ms < r.fallMs ? r.fallSemitones * (1.0 - ms / r.fallMs) : 0.0;
+    case KickRecipe::Fall::Exponential:
+      return r.fallSemitones * std::exp(-ms / r.fallMs);
+    case KickRecipe::Fall::Linear:
+      return ms < r.fallMs ? r.fallSemitones * (1.0 - ms / r.fallMs) : 0.0;
     case KickRecipe::Fall::TwoSlope:
-      return r.fallSemitones * (0.8 * std::exp(-ms / (0.4 * r.fallMs)) + 0.2 * std::exp(-ms / (1.5 * r.fallMs)));
+      return r.fallSemitones *
+             (0.8 * std::exp(-ms / (0.4 * r.fallMs)) + 0.2 * std::exp(-ms / (1.5 * r.fallMs)));
   }
   return 0.0;
 }
@@ -56,7 +60,9 @@ inline std::vector<double> makeKick(const KickRecipe& r) {
     const double envelope = attack * std::exp(-decay * t);
     double x = envelope * (std::sin(phase) + r.second * std::sin(2 * phase) + r.third * std::sin(3 * phase));
     if (r.drive > 0) x = std::tanh((1 + r.drive) * (x + r.bias * envelope)) / std::tanh(1 + r.drive);
-    if (r.trimMs > 0) x *= std::pow(std::cos(0.5 * std::numbers::pi * std::clamp((1000 * t / r.trimMs - 0.3) / 0.7, 0.0, 1.0)), 2);
+    if (r.trimMs > 0)
+      x *= std::pow(std::cos(0.5 * std::numbers::pi * std::clamp((1000 * t / r.trimMs - 0.3) / 0.7, 0.0, 1.0)),
+                    2);
     body[i] = x;
     // Mid-point rule for the phase: exact enough (1e-9 cycles) at audio rates.
     const double mid = t + 0.5 / r.sampleRate;
@@ -68,7 +74,8 @@ inline std::vector<double> makeKick(const KickRecipe& r) {
     const double gain = std::pow(10.0, r.roomDb / 20.0);
     for (int tap = 0; tap < 60; ++tap) {
       const auto delay = static_cast<size_t>((0.002 + 0.038 * (random() / 4294967296.0)) * r.sampleRate);
-      const double g = gain * normal(random) * 0.35 * std::exp(-3.0 * static_cast<double>(delay) / static_cast<double>(length));
+      const double g = gain * normal(random) * 0.35 *
+                       std::exp(-3.0 * static_cast<double>(delay) / static_cast<double>(length));
       for (size_t i = delay; i < frames; ++i) wet[i] += g * body[i - delay];
     }
     body = wet;

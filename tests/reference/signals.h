@@ -10,8 +10,8 @@
 #include <string>
 #include <vector>
 
-#include "core/sound/buffer.h"
 #include "core/sound/audio_file.h"
+#include "core/sound/buffer.h"
 
 namespace heft::reference {
 
@@ -19,7 +19,8 @@ inline constexpr double kTwoPi = 2.0 * std::numbers::pi;
 
 inline std::vector<double> sine(double hz, double amplitude, double seconds, double rate, double phase = 0.0) {
   std::vector<double> out(static_cast<size_t>(std::lround(seconds * rate)));
-  for (size_t i = 0; i < out.size(); ++i) out[i] = amplitude * std::sin(kTwoPi * hz * static_cast<double>(i) / rate + phase);
+  for (size_t i = 0; i < out.size(); ++i)
+    out[i] = amplitude * std::sin(kTwoPi * hz * static_cast<double>(i) / rate + phase);
   return out;
 }
 
@@ -38,12 +39,13 @@ inline AudioBuffer bufferOf(const std::vector<double>& x, double rate, size_t ch
   return out;
 }
 
-/// Power of a signal between two frequencies by a direct transform: mean square, one frequency line at a time. The signal
-/// is taken as one period.
+/// Power of a signal between two frequencies by a direct transform: mean square, one frequency line at a time.
+/// The signal is taken as one period.
 inline double directBandPower(const std::vector<double>& x, double rate, double lowHz, double highHz) {
   const double n = static_cast<double>(x.size());
   double power = 0.0;
-  for (auto k = static_cast<size_t>(std::ceil(lowHz * n / rate)); static_cast<double>(k) * rate / n < highHz; ++k) {
+  for (auto k = static_cast<size_t>(std::ceil(lowHz * n / rate)); static_cast<double>(k) * rate / n < highHz;
+       ++k) {
     std::complex<double> sum = 0.0;
     const std::complex<double> turn = std::polar(1.0, -kTwoPi * static_cast<double>(k) / n);
     std::complex<double> at = 1.0;
@@ -60,8 +62,10 @@ inline double frequencyByCrossings(const std::vector<float>& x, double rate) {
   for (size_t i = 1; i < x.size(); ++i)
     if (x[i - 1] < 0 && x[i] >= 0) {
       const double at = static_cast<double>(i - 1) + x[i - 1] / (x[i - 1] - x[i]);
-      if (first < 0) first = at;
-      else ++count;
+      if (first < 0)
+        first = at;
+      else
+        ++count;
       last = at;
     }
   return count > 0 ? count * rate / (last - first) : 0.0;
@@ -94,7 +98,8 @@ class TemporaryFolder {
   std::filesystem::path path_;
 };
 
-inline std::string writeSound(const TemporaryFolder& folder, const std::string& name, const AudioBuffer& sound, SampleFormat format = SampleFormat::WavFloat) {
+inline std::string writeSound(const TemporaryFolder& folder, const std::string& name, const AudioBuffer& sound,
+                              SampleFormat format = SampleFormat::WavFloat) {
   const std::string path = folder / name;
   if (!saveSound(sound, path, format)) std::abort();
   return path;
