@@ -133,6 +133,7 @@ void ValueField::commitText() {
   editor_ = nullptr;
   const QString text = editor->text();
   editor->disconnect(this);
+  editor->hide();
   editor->deleteLater();
   setFocus();
   if (text != shown_)

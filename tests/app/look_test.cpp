@@ -139,8 +139,8 @@ TEST(Field, IsTypedIntoSteppedDraggedAndReset) {
   QTest::mouseRelease(&f.field, Qt::LeftButton, {}, QPoint(5, 10));
   EXPECT_EQ(f.value, 10.0) << "twenty pixels up are five steps";
   EXPECT_EQ(f.ended, 1);
-  QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
-  EXPECT_FALSE(f.field.findChild<QLineEdit*>()) << "a drag does not open the field";
+  const auto* left = f.field.findChild<QLineEdit*>();
+  EXPECT_TRUE(!left || !left->isVisible()) << "a drag does not open the field";
 }
 
 TEST(Field, KeepsItsValueWhereWhatIsTypedMakesNoSense) {
