@@ -144,8 +144,9 @@ void Player::process(float* out, size_t frames) {
       mix(now, g, static_cast<size_t>(frame_), left, right);
       if (next_ && *next_ && (*next_)->frames > 0) {
         const LoopSnapshot& later = **next_;
-        const double same = std::floor(std::fmod(frame_ * later.framesPerQuarter / now.framesPerQuarter,
-                                                 static_cast<double>(later.frames)));
+        // Rounded, not cut: a product and its quotient may come out a hair below the whole number.
+        const double same = std::fmod(std::round(frame_ * later.framesPerQuarter / now.framesPerQuarter),
+                                      static_cast<double>(later.frames));
         float l = 0.0f, r = 0.0f;
         mix(later, g, static_cast<size_t>(same), l, r);
         swap_ = std::min(1.0f, swap_ + fadeStep());

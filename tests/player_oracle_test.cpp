@@ -58,12 +58,14 @@ TEST(PlayerOracle, RandomOrdersInRandomBlocks) {
   for (int step = 0; step < 1500; ++step) {
     const size_t count = 1 + random() % 2000;
     player.process(out.data(), count);
-    // Fades last 20 ms (960 frames); a swap may wait for one before it, and its level match follows at the next block.
+    // Fades last 20 ms (960 frames); a swap may wait for one before it, and its level match follows at the next
+    // block.
     for (size_t i = 0; i < count; ++i, ++sinceOrder, frame = (frame + 1) % scenes[now].snapshot->frames)
       if (sinceOrder > 5000)
         for (size_t c = 0; c < 2; ++c, ++compared)
           ASSERT_EQ(out[2 * i + c], heardAt(scenes[now], frame, c, heard, before))
-              << "step " << step << ", frame " << frame;
+              << "step " << step << ", frame " << frame << " scene " << now << " before " << before << " heard "
+              << heard[0] << heard[1] << heard[2] << " since " << sinceOrder << " channel " << c;
     if (random() % 14 != 0) continue;
     sinceOrder = 0;
     switch (random() % 3) {
