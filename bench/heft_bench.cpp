@@ -10,6 +10,8 @@
 
 #include "core/ledger/ledger.h"
 #include "core/measure/low_end.h"
+#include "core/sound/interpolate.h"
+#include "core/sound/resample.h"
 #include "engine/snapshot.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/kick_maker.h"
@@ -120,6 +122,23 @@ void studyOfAnEdit(benchmark::State& state) {
   }
 }
 BENCHMARK(studyOfAnEdit)->Unit(benchmark::kMillisecond);
+
+// Two seconds at another speed: our reader and the best converter of libsamplerate.
+void twoSecondsFaster(benchmark::State& state) {
+  const auto sound = reference::bufferOf(reference::noise(0.1, 96000, 3), 48000);
+  const double speed = std::exp2(-0.58 / 12);
+  for (auto _ : state) {
+    if (state.range(0) == 0) {
+      benchmark::DoNotOptimize(playedFaster(sound, speed));
+    } else {
+      benchmark::DoNotOptimize(resampled(sound, 48000 / speed));
+    }
+  }
+}
+BENCHMARK(twoSecondsFaster)
+    ->ArgName("0 ours, 1 libsamplerate")
+    ->DenseRange(0, 1)
+    ->Unit(benchmark::kMillisecond);
 
 void alignSixteenHits(benchmark::State& state) {
   reference::KickRecipe recipe;
