@@ -1,11 +1,8 @@
 #include "engine/sound_card.h"
 
 #include <RtAudio.h>
-#include <fcntl.h>
-#include <unistd.h>
 
-#include <cstdio>
-
+#include "core/sound/quiet_stderr.h"
 #include "engine/device.h"
 
 namespace heft {
@@ -19,23 +16,6 @@ struct Api {
 constexpr Api kApis[] = {{RtAudio::UNIX_JACK, "jack", "JACK"},
                          {RtAudio::LINUX_PULSE, "pulse", "Pulse"},
                          {RtAudio::LINUX_ALSA, "alsa", "ALSA"}};
-
-// Client libraries of absent servers talk on stderr; that is not the user's business.
-class QuietStderr {
- public:
-  QuietStderr() : saved_(dup(STDERR_FILENO)) {
-    const int nowhere = open("/dev/null", O_WRONLY | O_CLOEXEC);
-    if (nowhere >= 0) dup2(nowhere, STDERR_FILENO), close(nowhere);
-  }
-  ~QuietStderr() {
-    if (saved_ >= 0) dup2(saved_, STDERR_FILENO), close(saved_);
-  }
-  QuietStderr(const QuietStderr&) = delete;
-  QuietStderr& operator=(const QuietStderr&) = delete;
-
- private:
-  int saved_;
-};
 
 class SoundCard : public AudioDevice {
  public:

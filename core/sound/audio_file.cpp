@@ -13,6 +13,8 @@
 #include <cstring>
 #include <random>
 
+#include "core/sound/quiet_stderr.h"
+
 namespace heft {
 namespace {
 
@@ -60,32 +62,6 @@ sf_count_t memoryTell(void* user) {
 SF_VIRTUAL_IO memoryIo() {
   return {memoryLength, memorySeek, memoryRead, memoryWrite, memoryTell};
 }
-
-// MP3 faults print on stderr from within the decoder library; that is not the user's business.
-class QuietStderr {
- public:
-  QuietStderr() {
-    std::fflush(stderr);
-    saved_ = dup(STDERR_FILENO);
-    const int nowhere = open("/dev/null", O_WRONLY);
-    if (nowhere >= 0) {
-      dup2(nowhere, STDERR_FILENO);
-      close(nowhere);
-    }
-  }
-  ~QuietStderr() {
-    std::fflush(stderr);
-    if (saved_ >= 0) {
-      dup2(saved_, STDERR_FILENO);
-      close(saved_);
-    }
-  }
-  QuietStderr(const QuietStderr&) = delete;
-  QuietStderr& operator=(const QuietStderr&) = delete;
-
- private:
-  int saved_ = -1;
-};
 
 const char* formatName(int format) {
   switch (format & SF_FORMAT_TYPEMASK) {
@@ -242,6 +218,7 @@ Result<LoadedSound> decodeSound(std::string bytes, const std::string& name) {
   SF_VIRTUAL_IO io = memoryIo();
   SF_INFO info{};
   const bool quiet = looksLikeMp3(bytes);
+  // MP3 faults print from within the decoder library.
   std::unique_ptr<QuietStderr> hush = quiet ? std::make_unique<QuietStderr>() : nullptr;
   SndFile file(sf_open_virtual(&io, SFM_READ, &info, &memory));
   if (!file || !formatName(info.format))

@@ -3,7 +3,7 @@
 ///
 /// A Kaiser-windowed sinc of 64 taps (32 each side), widened when reading faster than the sound so that nothing
 /// folds. libsamplerate cannot be asked for a start between two samples, which retuning about a split point
-/// needs, and costs ten times as much (docs/performance.md).
+/// needs, and costs forty times as much (docs/performance.md).
 
 #include <cstddef>
 #include <span>

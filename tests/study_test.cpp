@@ -1,0 +1,148 @@
+// What is measured on a rendered session, held against the lanes themselves.
+
+#include "core/ledger/study.h"
+
+#include <gtest/gtest.h>
+
+#include "core/sound/filter.h"
+#include "scenario/make_demo.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+
+struct Studied {
+  Session session;
+  Stems stems;
+  Study study;
+};
+
+const demo::Demo& theDemo() {
+  static const demo::Demo demo = *demo::make();
+  return demo;
+}
+
+Studied studied(const Session& s) {
+  static StepCache cache;
+  Studied out{s, *render(s, theDemo().assets, cache), {}};
+  out.study = *study(s, theDemo().assets, out.stems, cache);
+  return out;
+}
+
+std::vector<double> laneFrom(const Stem& stem, double frame, size_t count) {
+  const auto x = stem.wrapped(0, static_cast<int64_t>(frame), count);
+  return {x.begin(), x.end()};
+}
+
+double lowEnergy(const std::vector<double>& x, double highHz) {
+  double sum = 0;
+  for (double v : bandLimited(x, 48000, 20, highHz)) sum += v * v;
+  return sum;
+}
+
+// The level that Align promises for a delay is the level that the moved lane has once it is rendered.
+TEST(Study, ThePromisedLevelIsReached) {
+  Session s = theDemo().session;
+  s.kick.layers[0].targetMidi = 33;
+  const auto before = studied(s);
+  s.align.delayMs = before.study.best.delayMs;
+  s.align.invert = before.study.best.invert;
+  const auto after = studied(s);
+  EXPECT_NEAR(after.study.alignedDb, before.study.best.afterDb, 1e-6);
+  EXPECT_GT(after.study.alignedDb, before.study.alignedDb + 0.5);
+  // And on the sound itself: kick plus moved bass holds more low energy over the hits than kick plus unmoved
+  // bass.
+  double still = 0, moved = 0;
+  for (double hit : after.stems.hitFrames) {
+    const auto kick = laneFrom(after.stems.kick, hit, 9600), a = laneFrom(after.stems.bassPlaced, hit, 9600),
+               b = laneFrom(after.stems.bass, hit, 9600);
+    std::vector<double> x(9600), y(9600);
+    for (size_t i = 0; i < x.size(); ++i) x[i] = kick[i] + a[i], y[i] = kick[i] + b[i];
+    still += lowEnergy(x, 150), moved += lowEnergy(y, 150);
+  }
+  EXPECT_GT(moved, still);
+}
+
+TEST(Study, TheBassUnderTheKickIsMeasuredAfterDucking) {
+  Session s = theDemo().session;
+  const auto open = studied(s);
+  s.duck.on = true;
+  s.duck.depthDb = 12;
+  s.duck.hold = TimeValue::milliseconds(120);
+  const auto ducked = studied(s);
+  for (size_t i = 0; i < open.study.hits.size(); ++i) {
+    if (open.study.hits[i].noteMidi < 0) continue;
+    // Held down for longer than the kick's body: twelve decibels less, but for the attack.
+    EXPECT_NEAR(open.study.hits[i].bassReKickDb - ducked.study.hits[i].bassReKickDb, 12.0, 1.0) << i;
+  }
+}
+
+TEST(Study, HitsKnowTheirNotesAndGaps) {
+  Session s = theDemo().session;
+  const auto one = studied(s);
+  ASSERT_EQ(one.study.hits.size(), 8u);
+  EXPECT_EQ(one.study.hits[0].noteMidi, 33);
+  EXPECT_EQ(one.study.hits[3].noteMidi, 36);
+  EXPECT_EQ(one.study.hits[5].noteMidi, -1) << "nothing sounds in the sixteenth after the sixth hit";
+  // The next note starts a sixteenth after it: 122.95 ms at 122 BPM.
+  ASSERT_TRUE(one.study.hits[5].nextNoteGapMs);
+  EXPECT_NEAR(*one.study.hits[5].nextNoteGapMs, 15000.0 / 122, 0.01);
+  s.bass.notes.clear();
+  const auto none = studied(s);
+  for (const HitFacts& h : none.study.hits) EXPECT_FALSE(h.nextNoteGapMs);
+  EXPECT_FALSE(none.study.all.overlap);
+}
+
+TEST(Study, TheSumIsJudgedAsOneLoop) {
+  const auto one = studied(theDemo().session);
+  const auto whole = measureProgramme(one.stems.sum.toBuffer(48000), true);
+  EXPECT_NEAR(*one.study.sum.integratedLufs, *whole->integratedLufs, 1e-9);
+  EXPECT_TRUE(one.study.hasBacking);
+  EXPECT_EQ(one.study.references.size(), 3u);
+  // Total power of the lanes' figures is that of the lanes.
+  double kick = 0;
+  for (size_t i = 0; i < one.stems.frames; ++i)
+    kick += 2.0 * std::pow(one.stems.kick.at(0, i), 2) / static_cast<double>(one.stems.frames);
+  EXPECT_NEAR(10 * std::log10(one.study.kickLow.totalPower / kick), 0.0, 1e-3);
+}
+
+TEST(Study, ATrimmedKickKeepsTheLandingOfTheWholeOne) {
+  Session s = theDemo().session;
+  s.kick.layers[0].targetMidi = 33;
+  const auto whole = studied(s);
+  for (const char* length : {"1/16", "1/32", "60 ms"}) {
+    s.kick.layers[0].length = *parseTime(length);
+    const auto cut = studied(s);
+    ASSERT_TRUE(cut.study.kick->landing.hz);
+    EXPECT_EQ(*cut.study.kick->landing.hz, *whole.study.kick->landing.hz) << length;
+    EXPECT_LT(cut.study.kick->tailMs, whole.study.kick->tailMs);
+  }
+}
+
+TEST(Study, WhatIsMissingIsLeftOut) {
+  Session s = theDemo().session;
+  s.bass.layers[0].asset.hash = std::string(32, '0');
+  s.references[1].hash = std::string(32, '1');
+  const auto torn = studied(s);
+  EXPECT_FALSE(torn.study.bass);
+  EXPECT_FALSE(torn.study.references[1]);
+  EXPECT_TRUE(torn.study.references[2]);
+  EXPECT_TRUE(torn.study.kick);
+  for (size_t i = 0; i < torn.stems.frames; i += 101) ASSERT_EQ(torn.stems.bass.at(0, i), 0.0f);
+}
+
+// The band in which a landing is looked for chooses between two resting tones.
+TEST(Study, TheBandChoosesTheTone) {
+  auto x = sine(52, 0.5, 0.8, 48000);
+  const auto high = sine(190, 0.4, 0.8, 48000, 0.5);
+  for (size_t i = 0; i < x.size(); ++i)
+    x[i] = (x[i] + high[i]) * std::exp(-4.0 * static_cast<double>(i) / 48000);
+  const auto sound = bufferOf(x, 48000);
+  EXPECT_NEAR(*measureSound(sound, {30, 100}).landing.hz, 52, 0.2);
+  EXPECT_NEAR(*measureSound(sound, {120, 300}).landing.hz, 190, 0.5);
+}
+
+}  // namespace
+}  // namespace heft
