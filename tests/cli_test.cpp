@@ -7,6 +7,8 @@
 #include <cstdlib>
 #include <nlohmann/json.hpp>
 
+#include "core/ledger/ledger.h"
+#include "core/session/folder.h"
 #include "core/sound/audio_file.h"
 #include "tests/reference/kick_maker.h"
 #include "tests/reference/signals.h"
@@ -298,6 +300,67 @@ TEST_F(Cli, OddSoundsAreAnswered) {
   const auto r = run({"--json", "measure", folder / "lying.wav"});
   ASSERT_EQ(r.code, 0);
   EXPECT_FALSE(r.json()[0]["warnings"].empty());
+}
+
+// The same lines as in the window: the Ledger is one function of the session.
+TEST_F(Cli, CheckSaysWhatTheLedgerSays) {
+  ASSERT_EQ(run({"demo", folder / "d"}).code, 0);
+  const auto opened = openSession(folder / "d/Saltworks.heft");
+  ASSERT_TRUE(opened);
+  StepCache cache;
+  const auto stems = render(opened->session, opened->assets, cache);
+  const auto facts = study(opened->session, opened->assets, *stems, cache);
+  const auto findings = ledger(opened->session, *facts);
+  const Json checked = run({"--json", "check", folder / "d/Saltworks.heft"}).json();
+  ASSERT_EQ(checked["findings"].size(), findings.size());
+  for (size_t i = 0; i < findings.size(); ++i) {
+    EXPECT_EQ(checked["findings"][i]["id"], findings[i].id);
+    EXPECT_EQ(checked["findings"][i]["sentence"], findings[i].sentence);
+    EXPECT_EQ(checked["findings"][i]["verdict"], verdictName(findings[i].verdict));
+    EXPECT_EQ(checked["findings"][i]["remedy"].is_null(), !findings[i].remedy.has_value());
+  }
+  const std::string table = run({"check", folder / "d/Saltworks.heft"}).out;
+  EXPECT_NE(table.find("Kick lands 58 cents under A1"), std::string::npos) << table;
+  EXPECT_EQ(table.find('{'), std::string::npos) << "a table for reading, not JSON";
+}
+
+TEST_F(Cli, RenderFollowsTheExportList) {
+  ASSERT_EQ(run({"demo", folder / "d"}).code, 0);
+  auto opened = openSession(folder / "d/Saltworks.heft");
+  ASSERT_TRUE(opened);
+  opened->session.exports = {true, false, false, true, SampleFormat::Flac24};
+  opened->session.duck.on = true;
+  opened->session.meantSo = {"kick-tail"};
+  ASSERT_TRUE(saveSession(folder / "d/Saltworks.heft", opened->session, opened->assets));
+  const auto r = run({"--json", "render", folder / "d/Saltworks.heft", "-o", folder / "out"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Json listed = r.json();
+  EXPECT_EQ(listed["files"].size(), 3u) << "the kick and the gain as CSV and MIDI";
+  EXPECT_EQ(filesIn(folder / "out"), 3u);
+  for (const Json& f : listed["files"])
+    EXPECT_EQ(f["bytes"].get<size_t>(),
+              std::filesystem::file_size(folder / ("out/" + f["name"].get<std::string>())));
+  const Json checked = run({"--json", "check", folder / "d/Saltworks.heft"}).json();
+  for (const Json& f : checked["findings"]) EXPECT_EQ(f["meant_so"].get<bool>(), f["id"] == "kick-tail");
+}
+
+TEST_F(Cli, BrokenSessionsAreNamedAndMissingSoundsTold) {
+  ASSERT_EQ(run({"demo", folder / "d"}).code, 0);
+  const std::string session = folder / "d/Saltworks.heft";
+  for (const auto& entry : std::filesystem::directory_iterator(session + "/audio"))
+    if (entry.path().filename().string().find("808") != std::string::npos)
+      std::filesystem::remove(entry.path());
+  const Json torn = run({"--json", "check", session}).json();
+  ASSERT_EQ(torn["warnings"].size(), 1u);
+  EXPECT_NE(torn["warnings"][0].get<std::string>().find("808"), std::string::npos);
+  const std::string good = contentsOf(session + "/session.json");
+  for (const std::string& bad : {std::string(), std::string("{}"), good.substr(0, good.size() / 2),
+                                 std::string("[1, 2]"), std::string(200, '[')}) {
+    writeBytes(session + "/session.json", bad);
+    expectFault(run({"check", session}), 3, "session.json");
+    expectFault(run({"render", session, "-o", folder / "never"}), 3, "session.json");
+  }
+  EXPECT_FALSE(std::filesystem::exists(folder / "never"));
 }
 
 }  // namespace
