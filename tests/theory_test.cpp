@@ -130,5 +130,18 @@ TEST(Times, NoteLengthsFollowTheTempo) {
   EXPECT_DOUBLE_EQ(*parseTempo("122.0 BPM"), 122.0);
 }
 
+// Frequencies are said with four significant figures or more, as fine as a fiftieth of a semitone at 40 Hz.
+TEST(Notes, FrequenciesAreSaidFinely) {
+  EXPECT_EQ(hzText(46.249), "46.25 Hz");
+  EXPECT_EQ(hzText(110.0), "110 Hz");
+  EXPECT_EQ(hzText(123.471), "123.5 Hz");
+  EXPECT_EQ(hzText(4186.01), "4186 Hz");
+  EXPECT_NEAR(centsBetween(55, 110), 1200, 1e-9);
+  EXPECT_NEAR(centsBetween(55, 53.19), -57.9, 0.1);
+  EXPECT_EQ(nearestOfClass(32.4, 9), 33);
+  EXPECT_EQ(nearestOfClass(26.9, 9), 21);
+  EXPECT_EQ(nearestOfClass(27.1, 9), 33);
+}
+
 }  // namespace
 }  // namespace heft
