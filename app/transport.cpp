@@ -1,5 +1,7 @@
 #include "app/transport.h"
 
+#include <QtConcurrent>
+
 namespace heft::app {
 namespace {
 
@@ -19,22 +21,46 @@ Transport::~Transport() {
   device_.reset();
 }
 
+// Looking for sound cards and opening one takes a while, so it is done aside; the simulated device is there at
+// once.
 void Transport::play() {
-  if (device_) return;
+  if (isPlaying()) return;
   const std::string id = deviceId_.toStdString();
-  const double rate = deviceRateFor(id, document_.track().sampleRate);
-  player_.setDeviceRate(rate);
-  document_.setDeviceRate(rate);
   if (document_.snapshot()) player_.setSnapshot(document_.snapshot());
-  player_.play();
-  if (id != "simulated") {
-    auto opened = openSoundCard(id, player_);
-    if (opened)
-      device_ = std::move(*opened);
-    else if (!deviceId_.isEmpty())
-      Q_EMIT told(QString::fromStdString(opened.error().sentence()) + "; the simulated device plays");
+  if (id == "simulated") return started(nullptr);
+  opening_ = true;
+  Q_EMIT stateChanged();
+  struct Opened {
+    double rate;
+    std::shared_ptr<AudioDevice> device;
+    QString fault;
+  };
+  auto open = [this, id, preferred = document_.track().sampleRate]() -> Opened {
+    const double rate = deviceRateFor(id, preferred);
+    player_.setDeviceRate(rate);
+    auto device = openSoundCard(id, player_);
+    if (!device) return {preferred, nullptr, QString::fromStdString(device.error().sentence())};
+    return {rate, std::move(*device), {}};
+  };
+  QFuture<Opened> running = QtConcurrent::run(open);
+  // The task itself is waited for at the end, not what follows it on this thread.
+  openingTask_ = QFuture<void>(running);
+  running.then(this, [this](Opened opened) {
+    opening_ = false;
+    if (!opened.device && !deviceId_.isEmpty()) Q_EMIT told(opened.fault + "; the simulated device plays");
+    if (opened.device) document_.setDeviceRate(opened.rate);
+    started(std::move(opened.device));
+  });
+}
+
+void Transport::started(std::shared_ptr<AudioDevice> device) {
+  if (!device) {
+    player_.setDeviceRate(document_.track().sampleRate);
+    document_.setDeviceRate(document_.track().sampleRate);
+    device = openSimulated(player_, qEnvironmentVariable("HEFT_CAPTURE").toStdString());
   }
-  if (!device_) device_ = openSimulated(player_, qEnvironmentVariable("HEFT_CAPTURE").toStdString());
+  device_ = std::move(device);
+  player_.play();
   deviceName_ = QString::fromStdString(device_->name());
   simulated_ = device_->isSimulated();
   timer_.start();
@@ -42,6 +68,11 @@ void Transport::play() {
 }
 
 void Transport::stop() {
+  // What is still being opened is stopped once it is there.
+  if (opening_) {
+    QTimer::singleShot(100, this, &Transport::stop);
+    return;
+  }
   if (!device_) return;
   player_.stop();
   timer_.stop();

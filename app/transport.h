@@ -2,6 +2,7 @@
 /// Playing the loop: the player, the device it plays on, and what is heard of it. Nothing here is in the
 /// session.
 
+#include <QFuture>
 #include <QObject>
 #include <QTimer>
 #include <memory>
@@ -18,7 +19,7 @@ class Transport : public QObject {
   explicit Transport(Document& document, QObject* parent = nullptr);
   ~Transport() override;
 
-  bool isPlaying() const { return device_ != nullptr; }
+  bool isPlaying() const { return device_ != nullptr || opening_; }
   void toggle() { isPlaying() ? stop() : play(); }
   void play();
   void stop();
@@ -47,14 +48,16 @@ class Transport : public QObject {
 
  private:
   void applyHeard();
+  void started(std::shared_ptr<AudioDevice> device);
   void tick();
 
   Document& document_;
   Player player_;
-  std::unique_ptr<AudioDevice> device_;
+  std::shared_ptr<AudioDevice> device_;
+  QFuture<void> openingTask_;
   QTimer timer_;
   QString deviceId_, deviceName_ = "Default output";
-  bool simulated_ = false, before_ = false;
+  bool simulated_ = false, before_ = false, opening_ = false;
   Listen listen_ = Listen::Full;
   std::set<Lane> solo_, muted_;
 };

@@ -122,9 +122,20 @@ void ValueField::open() {
   resize(sizeHint());
   editor_->setGeometry(0, captionHeight(), width(), 22);
   editor_->selectAll();
+  editor_->installEventFilter(this);
   editor_->show();
   editor_->setFocus();
   connect(editor_, &QLineEdit::editingFinished, this, &ValueField::commitText);
+}
+
+// Escape leaves the value as it was.
+bool ValueField::eventFilter(QObject* object, QEvent* event) {
+  if (object != editor_ || event->type() != QEvent::KeyPress ||
+      static_cast<QKeyEvent*>(event)->key() != Qt::Key_Escape)
+    return QWidget::eventFilter(object, event);
+  editor_->setText(shown_);
+  commitText();
+  return true;
 }
 
 void ValueField::commitText() {

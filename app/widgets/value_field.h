@@ -43,6 +43,7 @@ class ValueField : public QWidget {
   void mouseReleaseEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  bool eventFilter(QObject*, QEvent*) override;
   void enterEvent(QEnterEvent*) override { update(); }
   void leaveEvent(QEvent*) override { update(); }
   void focusInEvent(QFocusEvent*) override { update(); }

@@ -151,6 +151,11 @@ TEST(Field, KeepsItsValueWhereWhatIsTypedMakesNoSense) {
   QTest::keyClicks(editor, "loud");
   QTest::keyClick(editor, Qt::Key_Return);
   EXPECT_EQ(f.value, 5.0);
+  QTest::keyClick(&f.field, Qt::Key_Return);
+  auto* again = f.field.findChildren<QLineEdit*>().last();
+  QTest::keyClicks(again, "9");
+  QTest::keyClick(again, Qt::Key_Escape);
+  EXPECT_EQ(f.value, 5.0) << "Escape takes back what was typed";
 }
 
 TEST(Field, TheWheelActsOnlyInFocus) {
