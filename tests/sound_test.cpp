@@ -55,8 +55,10 @@ TEST(AudioFiles, SixteenBitsAreDitheredAndNeverWrap) {
   EXPECT_NEAR(mean, 0.5, 0.03);
   AudioBuffer loud(48000, 1, 100);
   for (float& x : loud.channels[0]) x = 1.2f;
-  for (SampleFormat f : {SampleFormat::Wav16, SampleFormat::Wav24, SampleFormat::Flac24})
-    for (float x : decodeSound(*encodeSound(loud, f), "loud")->sound->channels[0]) EXPECT_GT(x, 0.999f);
+  for (SampleFormat f : {SampleFormat::Wav16, SampleFormat::Wav24, SampleFormat::Flac24}) {
+    const auto held = decodeSound(*encodeSound(loud, f), "loud");
+    for (float x : held->sound->channels[0]) EXPECT_GT(x, 0.999f);
+  }
 }
 
 // RIFF WAVE's sampler chunk: nine little-endian words, the fourth is the unity note, the fifth the fraction of

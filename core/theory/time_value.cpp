@@ -28,6 +28,7 @@ Result<TimeValue> parseNoteLength(double numerator, std::string_view rest, std::
   // "1/8." reads as the number 8. or 8; the dot is then the dotted sign.
   const size_t dot = whole.find('.');
   const std::string tail = lowered(trimmed(rest));
+  if (dot != whole.rfind('.')) return notATime(whole);
   if (dot != std::string_view::npos && tail.empty()) feel = TimeValue::Feel::Dotted;
   if (tail == ".")
     feel = TimeValue::Feel::Dotted;
