@@ -112,7 +112,9 @@ void Player::listenTo(float& left, float& right) {
 
 void Player::process(float* out, size_t frames) {
   takePending();
-  if (wantsRestart_.exchange(false)) frame_ = 0.0, master_ = playing_ ? 1.0f : master_;
+  Order order = Order::Start;
+  if (order_.compare_exchange_strong(order, Order::Go)) frame_ = 0.0, master_ = 1.0f;
+  const float open = order == Order::Stop ? 0.0f : 1.0f;
   const Gains goal = wanted();
   if (!(goal == to_)) {
     // A fade that is under way starts again from where it is.
@@ -126,7 +128,7 @@ void Player::process(float* out, size_t frames) {
   }
   for (size_t n = 0; n < frames; ++n) {
     float left = 0.0f, right = 0.0f;
-    master_ = toward(master_, playing_ ? 1.0f : 0.0f, fadeStep());
+    master_ = toward(master_, open, fadeStep());
     if (current_ && *current_ && (*current_)->frames > 0 && master_ > 0.0f) {
       const LoopSnapshot& now = **current_;
       Gains g = to_;

@@ -27,9 +27,9 @@ class Player {
   // Control thread.
   void setSnapshot(std::shared_ptr<const LoopSnapshot> snapshot);
   /// Starts at the loop's start; stops with a fade.
-  void play() { wantsRestart_ = true, playing_ = true; }
-  void stop() { playing_ = false; }
-  bool isPlaying() const { return playing_; }
+  void play() { order_ = Order::Start; }
+  void stop() { order_ = Order::Stop; }
+  bool isPlaying() const { return order_ != Order::Stop; }
   void setLaneHeard(Lane lane, bool heard) { heard_[static_cast<size_t>(lane)] = heard; }
   void setBefore(bool before) { before_ = before; }
   void setListen(Listen listen) { listen_ = listen; }
@@ -61,7 +61,11 @@ class Player {
   static constexpr size_t kRetired = 16;
   std::array<std::atomic<Held*>, kRetired> retired_{};
 
-  std::atomic<bool> playing_{false}, wantsRestart_{false}, before_{false};
+  /// One word for starting and going on: the callback turns Start into Go, so that it can never see half an
+  /// order.
+  enum class Order { Stop, Start, Go };
+  std::atomic<Order> order_{Order::Stop};
+  std::atomic<bool> before_{false};
   std::array<std::atomic<bool>, kLanes> heard_{true, true, true};
   std::atomic<Listen> listen_{Listen::Full};
   std::atomic<double> position_{0.0};
