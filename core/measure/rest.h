@@ -22,8 +22,4 @@ struct RestedPart {
 /// `base` starts at the onset and keeps the band to at least 2.5 times `highHz`.
 RestedPart findRest(const Decimated& base, double lowHz, double highHz);
 
-/// The second way that was tried (docs/measuring.md): demodulate at a first guess and fit the unwrapped phase
-/// by a line and an exponential that dies away. Kept for the study; nullopt where nothing can be said.
-std::optional<double> landingByPhase(std::span<const double> mono, double sampleRate, double guessHz);
-
 }  // namespace heft
