@@ -1,19 +1,17 @@
 #pragma once
-/// heft-cli's commands: each adds itself to the parser and gives what to run.
+/// heft-cli's commands: what each is asked, and what it gives.
 
-#include <CLI/CLI.hpp>
 #include <functional>
 #include <nlohmann/json.hpp>
 #include <string>
 #include <vector>
 
 #include "core/result.h"
-#include "core/session/assets.h"
-#include "core/theory/key.h"
 #include "core/theory/note.h"
 
 namespace heft::cli {
 
+/// What a command gives: a document, printed as JSON or as a table.
 using Json = nlohmann::ordered_json;
 
 /// Options that every command takes.
@@ -23,13 +21,46 @@ struct Common {
   Result<NoteStyle> notes() const;
 };
 
-/// What a command gives: a document, printed as JSON or as a table.
-using Run = std::function<Result<Json>()>;
-using Runs = std::vector<std::pair<CLI::App*, Run>>;
+// Options as they were typed: the commands read them, and name what makes no sense.
+struct MeasureOptions {
+  std::vector<std::string> files;
+  std::string low, high, key, tempo;
+};
+struct TuneOptions {
+  std::string file, to, toHz, with, method, strikeMs, output;
+};
+struct CompareOptions {
+  std::string mix;
+  std::vector<std::string> references;
+};
+struct AlignOptions {
+  std::string kick, bass, low, high, maxDelayMs, output;
+};
+struct DuckOptions {
+  std::string bass, trigger, depth, attack, hold, release, method = "drawn";
+  std::string crossover, highCut, output, curve, midi;
+};
+struct RenderOptions {
+  std::string session, folder;
+};
 
-void addSoundCommands(CLI::App& app, const Common& common, Runs& runs);    ///< measure, tune, compare
-void addPairCommands(CLI::App& app, const Common& common, Runs& runs);     ///< align, duck
-void addSessionCommands(CLI::App& app, const Common& common, Runs& runs);  ///< check, render, demo
+Result<Json> measure(const MeasureOptions& o, const Common& common);
+Result<Json> tune(const TuneOptions& o, const Common& common);
+Result<Json> compare(const CompareOptions& o);
+Result<Json> align(const AlignOptions& o);
+Result<Json> duck(const DuckOptions& o);
+Result<Json> check(const std::string& session);
+Result<Json> renderTo(const RenderOptions& o);
+Result<Json> writeDemo(const std::string& folder);
+
+/// What the arguments ask for: a command to run, or a text to print.
+struct Asked {
+  std::function<Result<Json>()> command;
+  std::string help;
+  Common common;
+};
+/// BadUsage says what cannot be understood.
+Result<Asked> parseArguments(int argc, char** argv);
 
 /// A finite number given to an option, within a range; BadUsage names the option.
 Result<double> numberOption(const std::string& option, const std::string& text, double low, double high);

@@ -31,42 +31,19 @@ int fail(int code, std::string sentence) {
 }
 
 int run(int argc, char** argv) {
-  CLI::App app("Heft without the window: measure, tune, align, duck, compare, check and render low ends.",
-               "heft-cli");
-  heft::cli::Common common;
-  app.add_flag("--json", common.json, "print one JSON document");
-  app.add_option("--middle-c", common.middleC, "how middle C is written: C3, C4 (default) or C5");
-  app.require_subcommand(1);
-  app.fallthrough();
-  heft::cli::Runs runs;
-  heft::cli::addSoundCommands(app, common, runs);
-  heft::cli::addPairCommands(app, common, runs);
-  heft::cli::addSessionCommands(app, common, runs);
-  const auto known =
-      app.get_subcommands([&](const CLI::App* command) { return argc > 1 && command->get_name() == argv[1]; });
-  if (argc > 1 && argv[1][0] != '-' && known.empty())
-    return fail(2, "\"" + std::string(argv[1]).substr(0, 64) + "\" is not a command; see heft-cli --help");
-  try {
-    app.parse(argc, argv);
-  } catch (const CLI::CallForHelp&) {
-    const auto chosen = app.get_subcommands();
-    std::fputs((chosen.empty() ? app.help() : chosen.front()->help()).c_str(), stdout);
-    return 0;
-  } catch (const CLI::ParseError& error) {
-    return fail(2, std::string(error.what()) + "; see heft-cli --help");
-  }
-  for (const auto& [command, work] : runs) {
-    if (!command->parsed()) continue;
-    const auto document = work();
+  using heft::cli::Json;
+  const auto asked = heft::cli::parseArguments(argc, argv);
+  if (!asked) return fail(2, asked.error().sentence());
+  std::string text = asked->help;
+  if (text.empty()) {
+    const auto document = asked->command();
     if (!document) return fail(exitCode(document.error().kind), document.error().sentence());
-    using heft::cli::Json;
-    const std::string text = common.json ? document->dump(2, ' ', false, Json::error_handler_t::replace) + "\n"
-                                         : heft::cli::tableOf(*document);
-    std::fputs(text.c_str(), stdout);
-    if (std::fflush(stdout) != 0) return fail(4, "standard output cannot be written");
-    return 0;
+    text = asked->common.json ? document->dump(2, ' ', false, Json::error_handler_t::replace) + "\n"
+                              : heft::cli::tableOf(*document);
   }
-  return fail(2, "no command; see heft-cli --help");
+  std::fputs(text.c_str(), stdout);
+  if (std::fflush(stdout) != 0) return fail(4, "standard output cannot be written");
+  return 0;
 }
 
 }  // namespace

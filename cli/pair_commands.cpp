@@ -1,7 +1,6 @@
 // align, duck: kick and bass together.
 
 #include <cmath>
-#include <memory>
 
 #include "cli/commands.h"
 #include "core/align/align.h"
@@ -15,10 +14,6 @@
 
 namespace heft::cli {
 namespace {
-
-struct AlignOptions {
-  std::string kick, bass, low, high, maxDelayMs, output;
-};
 
 // Later by whole and part samples, or earlier: then its start is cut off.
 AudioBuffer moved(const AudioBuffer& bass, double samples, bool invert) {
@@ -36,6 +31,8 @@ AudioBuffer moved(const AudioBuffer& bass, double samples, bool invert) {
   }
   return out;
 }
+
+}  // namespace
 
 Result<Json> align(const AlignOptions& o) {
   AlignQuestion q;
@@ -72,10 +69,7 @@ Result<Json> align(const AlignOptions& o) {
   return j;
 }
 
-struct DuckOptions {
-  std::string bass, trigger, depth, attack, hold, release, method = "drawn", crossover, highCut, output, curve,
-                                                           midi;
-};
+namespace {
 
 struct DuckNumbers {
   DrawnDip dip;
@@ -101,6 +95,8 @@ Result<DuckNumbers> understood(const DuckOptions& o) {
   out.detector.highCutHz = *cut;
   return out;
 }
+
+}  // namespace
 
 Result<Json> duck(const DuckOptions& o) {
   const auto n = understood(o);
@@ -138,36 +134,6 @@ Result<Json> duck(const DuckOptions& o) {
               {"return_ms", number(facts.returnMs, 3)},
               {"fired", facts.fired},
               {"warnings", warnings}};
-}
-
-}  // namespace
-
-void addPairCommands(CLI::App& app, const Common&, Runs& runs) {
-  auto* a = app.add_subcommand("align", "delay and polarity with which kick and bass push the same way");
-  auto ao = std::make_shared<AlignOptions>();
-  a->add_option("KICK", ao->kick, "the kick")->required();
-  a->add_option("BASS", ao->bass, "the bass")->required();
-  a->add_option("--low", ao->low, "lower edge of the band, Hz (20)");
-  a->add_option("--high", ao->high, "upper edge of the band, Hz (150)");
-  a->add_option("--max-delay-ms", ao->maxDelayMs, "largest delay either way (20)");
-  a->add_option("-o", ao->output, "the moved bass to write");
-  runs.emplace_back(a, [ao] { return align(*ao); });
-
-  auto* d = app.add_subcommand("duck", "push the bass down at each kick");
-  auto dop = std::make_shared<DuckOptions>();
-  d->add_option("BASS", dop->bass, "the bass")->required();
-  d->add_option("--trigger", dop->trigger, "audio whose low hits trigger")->required();
-  d->add_option("--depth-db", dop->depth, "how far down, dB, 0 to 120 (silence)")->required();
-  d->add_option("--attack-ms", dop->attack, "ms until the depth is reached (2)");
-  d->add_option("--hold-ms", dop->hold, "ms at the depth (34)");
-  d->add_option("--release-ms", dop->release, "ms for the way back (85)");
-  d->add_option("--method", dop->method, "drawn");
-  d->add_option("--crossover", dop->crossover, "only below this frequency, Hz");
-  d->add_option("--trigger-highcut", dop->highCut, "the trigger is judged below this frequency, Hz (100)");
-  d->add_option("-o", dop->output, "the ducked bass to write")->required();
-  d->add_option("--curve", dop->curve, "the gain curve as CSV");
-  d->add_option("--midi", dop->midi, "the gain curve as MIDI controller data");
-  runs.emplace_back(d, [dop] { return duck(*dop); });
 }
 
 }  // namespace heft::cli

@@ -1,7 +1,5 @@
 // check, render, demo: whole sessions.
 
-#include <memory>
-
 #include "cli/commands.h"
 #include "core/ledger/ledger.h"
 #include "core/render/export_files.h"
@@ -30,6 +28,8 @@ Json warningsOf(const OpenedSession& opened) {
   return out;
 }
 
+}  // namespace
+
 Result<Json> check(const std::string& folder) {
   StepCache cache;
   const auto r = rendered(folder, cache);
@@ -54,41 +54,23 @@ Result<Json> check(const std::string& folder) {
   return Json{{"session", folder}, {"findings", findings}, {"warnings", warningsOf(r->opened)}};
 }
 
-Result<Json> renderTo(const std::string& folder, const std::string& target) {
+Result<Json> renderTo(const RenderOptions& o) {
   StepCache cache;
-  const auto r = rendered(folder, cache);
+  const auto r = rendered(o.session, cache);
   if (!r) return Fail(r.error());
   const auto files = exportFiles(r->opened.session, r->opened.assets, r->stems, cache);
   if (!files) return Fail(files.error());
-  if (auto wrote = writeExport(target, *files); !wrote) return Fail(wrote.error());
+  if (auto wrote = writeExport(o.folder, *files); !wrote) return Fail(wrote.error());
   Json list = Json::array();
   for (const ExportFile& f : *files)
     list.push_back({{"name", f.name}, {"what", f.what}, {"details", f.details}, {"bytes", f.bytes.size()}});
-  return Json{{"folder", target}, {"files", list}, {"warnings", warningsOf(r->opened)}};
+  return Json{{"folder", o.folder}, {"files", list}, {"warnings", warningsOf(r->opened)}};
 }
 
-}  // namespace
-
-void addSessionCommands(CLI::App& app, const Common&, Runs& runs) {
-  auto* c = app.add_subcommand("check", "the Ledger's findings for a session");
-  auto session = std::make_shared<std::string>();
-  c->add_option("SESSION", *session, "the session's folder")->required();
-  runs.emplace_back(c, [session] { return check(*session); });
-
-  auto* r = app.add_subcommand("render", "write what a session's export list asks for");
-  auto from = std::make_shared<std::string>(), target = std::make_shared<std::string>();
-  r->add_option("SESSION", *from, "the session's folder")->required();
-  r->add_option("-o", *target, "the folder to write to")->required();
-  runs.emplace_back(r, [from, target] { return renderTo(*from, *target); });
-
-  auto* d = app.add_subcommand("demo", "write the demo session and its sounds");
-  auto folder = std::make_shared<std::string>();
-  d->add_option("DIR", *folder, "the folder to write to")->required();
-  runs.emplace_back(d, [folder]() -> Result<Json> {
-    auto written = demo::write(*folder);
-    if (!written) return Fail(written.error());
-    return Json{{"session", *written}};
-  });
+Result<Json> writeDemo(const std::string& folder) {
+  const auto written = demo::write(folder);
+  if (!written) return Fail(written.error());
+  return Json{{"session", *written}};
 }
 
 }  // namespace heft::cli

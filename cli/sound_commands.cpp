@@ -1,12 +1,12 @@
 // measure, tune, compare: one sound or one programme at a time.
 
 #include <cmath>
-#include <memory>
 
 #include "cli/commands.h"
 #include "core/compare/difference.h"
 #include "core/measure/sound_facts.h"
 #include "core/sound/audio_file.h"
+#include "core/theory/key.h"
 #include "core/theory/text.h"
 #include "core/theory/time_value.h"
 #include "core/tune/retune.h"
@@ -14,19 +14,14 @@
 namespace heft::cli {
 namespace {
 
-struct MeasureOptions {
-  std::vector<std::string> files;
-  std::string low, high, key, tempo;
-};
-
-struct Asked {
+struct Terms {
   LandingOptions band;
   std::optional<Key> key;
   std::optional<double> tempoBpm;
 };
 
-Result<Asked> understood(const MeasureOptions& o) {
-  Asked out;
+Result<Terms> understood(const MeasureOptions& o) {
+  Terms out;
   const auto low = numberOption("--low", o.low, 10, 990, out.band.lowHz),
              high = numberOption("--high", o.high, 11, 1000, out.band.highHz);
   if (!low) return Fail(low.error());
@@ -48,7 +43,7 @@ Result<Asked> understood(const MeasureOptions& o) {
   return out;
 }
 
-void addKeyFacts(Json& j, const std::optional<double>& landingHz, const Asked& asked, const NoteStyle& notes) {
+void addKeyFacts(Json& j, const std::optional<double>& landingHz, const Terms& asked, const NoteStyle& notes) {
   j["nearest_key_note"] = nullptr;
   j["shift_semitones"] = nullptr;
   j["shift_to_fifth_semitones"] = nullptr;
@@ -67,7 +62,7 @@ void addKeyFacts(Json& j, const std::optional<double>& landingHz, const Asked& a
   j["shift_to_fifth_semitones"] = number(fifth - midi);
 }
 
-Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFacts& f, const Asked& asked,
+Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFacts& f, const Terms& asked,
                const NoteStyle& notes) {
   const auto& landing = f.landing;
   Json warnings = Json::array();
@@ -98,6 +93,8 @@ Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFa
   return j;
 }
 
+}  // namespace
+
 Result<Json> measure(const MeasureOptions& o, const Common& common) {
   const auto notes = common.notes();
   if (!notes) return Fail(notes.error());
@@ -112,9 +109,7 @@ Result<Json> measure(const MeasureOptions& o, const Common& common) {
   return out;
 }
 
-struct TuneOptions {
-  std::string file, to, toHz, with, method, strikeMs, output;
-};
+namespace {
 
 // The frequency to land on; `fromHz` chooses the octave where a bass gives the note.
 Result<double> targetOf(const TuneOptions& o, const NoteStyle& notes, double fromHz) {
@@ -132,6 +127,8 @@ Result<double> targetOf(const TuneOptions& o, const NoteStyle& notes, double fro
                       "no note can be told for it (" + facts.landing.reason + "); name the note with --to");
   return *facts.landing.hz * std::exp2(std::round(std::log2(fromHz / *facts.landing.hz)));
 }
+
+}  // namespace
 
 Result<Json> tune(const TuneOptions& o, const Common& common) {
   const auto notes = common.notes();
@@ -176,6 +173,8 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
               {"warnings", warnings}};
 }
 
+namespace {
+
 Json programmeJson(const std::string& path, const ProgrammeFacts& f) {
   Json bands = Json::array();
   for (size_t b = 0; b < kBands.size(); ++b) {
@@ -201,12 +200,14 @@ Result<ProgrammeFacts> programmeOf(const std::string& path) {
   return facts;
 }
 
-Result<Json> compare(const std::string& mixPath, const std::vector<std::string>& referencePaths) {
-  const auto mix = programmeOf(mixPath);
+}  // namespace
+
+Result<Json> compare(const CompareOptions& o) {
+  const auto mix = programmeOf(o.mix);
   if (!mix) return Fail(mix.error());
   std::vector<ProgrammeFacts> references;
   Json list = Json::array();
-  for (const auto& path : referencePaths) {
+  for (const auto& path : o.references) {
     auto facts = programmeOf(path);
     if (!facts) return Fail(facts.error());
     list.push_back(programmeJson(path, *facts));
@@ -220,38 +221,7 @@ Result<Json> compare(const std::string& mixPath, const std::vector<std::string>&
                      {"level_db", number(difference[b].levelDb, 3)},
                      {"level_re_lufs",
                       difference[b].levelReLufsDb ? number(*difference[b].levelReLufsDb, 3) : Json(nullptr)}});
-  return Json{{"mix", programmeJson(mixPath, *mix)}, {"references", list}, {"difference", {{"bands", bands}}}};
-}
-
-}  // namespace
-
-void addSoundCommands(CLI::App& app, const Common& common, Runs& runs) {
-  auto* m = app.add_subcommand("measure", "landing note, fall, tail and levels of sounds");
-  auto mo = std::make_shared<MeasureOptions>();
-  m->add_option("FILE", mo->files, "sounds")->required();
-  m->add_option("--low", mo->low, "lowest landing looked for, Hz (20)");
-  m->add_option("--high", mo->high, "highest landing looked for, Hz (400)");
-  m->add_option("--key", mo->key, "the track's key, such as \"A minor\"");
-  m->add_option("--tempo", mo->tempo, "the track's tempo in BPM");
-  runs.emplace_back(m, [mo, &common] { return measure(*mo, common); });
-
-  auto* t = app.add_subcommand("tune", "move a sound's landing to a note");
-  auto to = std::make_shared<TuneOptions>();
-  t->add_option("FILE", to->file, "the sound")->required();
-  t->add_option("--to", to->to, "the note, such as A1 or \"F#1 +12 ct\"");
-  t->add_option("--to-hz", to->toHz, "the frequency");
-  t->add_option("--with", to->with, "a bass whose note it is to land on, in the nearest octave");
-  t->add_option("--method", to->method, "varispeed or split")->required();
-  t->add_option("--strike-ms", to->strikeMs, "what split leaves untouched, ms (10)");
-  t->add_option("-o", to->output, "the WAV to write")->required();
-  runs.emplace_back(t, [to, &common] { return tune(*to, common); });
-
-  auto* c = app.add_subcommand("compare", "a mix's low end beside references");
-  auto mix = std::make_shared<std::string>();
-  auto refs = std::make_shared<std::vector<std::string>>();
-  c->add_option("MIX", *mix, "the mix")->required();
-  c->add_option("REF", *refs, "references")->required();
-  runs.emplace_back(c, [mix, refs] { return compare(*mix, *refs); });
+  return Json{{"mix", programmeJson(o.mix, *mix)}, {"references", list}, {"difference", {{"bands", bands}}}};
 }
 
 }  // namespace heft::cli

@@ -1,0 +1,121 @@
+// The parser's one file: it is a library of headers, costly to compile.
+
+#include <CLI/CLI.hpp>
+#include <memory>
+
+#include "cli/commands.h"
+
+namespace heft::cli {
+namespace {
+
+using Runs = std::vector<std::pair<CLI::App*, std::function<Result<Json>()>>>;
+
+void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs& runs) {
+  auto* m = app.add_subcommand("measure", "landing note, fall, tail and levels of sounds");
+  auto mo = std::make_shared<MeasureOptions>();
+  m->add_option("FILE", mo->files, "sounds")->required();
+  m->add_option("--low", mo->low, "lowest landing looked for, Hz (20)");
+  m->add_option("--high", mo->high, "highest landing looked for, Hz (400)");
+  m->add_option("--key", mo->key, "the track's key, such as \"A minor\"");
+  m->add_option("--tempo", mo->tempo, "the track's tempo in BPM");
+  runs.emplace_back(m, [mo, common] { return measure(*mo, *common); });
+
+  auto* t = app.add_subcommand("tune", "move a sound's landing to a note");
+  auto to = std::make_shared<TuneOptions>();
+  t->add_option("FILE", to->file, "the sound")->required();
+  t->add_option("--to", to->to, "the note, such as A1 or \"F#1 +12 ct\"");
+  t->add_option("--to-hz", to->toHz, "the frequency");
+  t->add_option("--with", to->with, "a bass whose note it is to land on, in the nearest octave");
+  t->add_option("--method", to->method, "varispeed or split")->required();
+  t->add_option("--strike-ms", to->strikeMs, "what split leaves untouched, ms (10)");
+  t->add_option("-o", to->output, "the WAV to write")->required();
+  runs.emplace_back(t, [to, common] { return tune(*to, *common); });
+
+  auto* c = app.add_subcommand("compare", "a mix's low end beside references");
+  auto co = std::make_shared<CompareOptions>();
+  c->add_option("MIX", co->mix, "the mix")->required();
+  c->add_option("REF", co->references, "references")->required();
+  runs.emplace_back(c, [co] { return compare(*co); });
+}
+
+void addPairCommands(CLI::App& app, Runs& runs) {
+  auto* a = app.add_subcommand("align", "delay and polarity with which kick and bass push the same way");
+  auto ao = std::make_shared<AlignOptions>();
+  a->add_option("KICK", ao->kick, "the kick")->required();
+  a->add_option("BASS", ao->bass, "the bass")->required();
+  a->add_option("--low", ao->low, "lower edge of the band, Hz (20)");
+  a->add_option("--high", ao->high, "upper edge of the band, Hz (150)");
+  a->add_option("--max-delay-ms", ao->maxDelayMs, "largest delay either way (20)");
+  a->add_option("-o", ao->output, "the moved bass to write");
+  runs.emplace_back(a, [ao] { return align(*ao); });
+
+  auto* d = app.add_subcommand("duck", "push the bass down at each kick");
+  auto dop = std::make_shared<DuckOptions>();
+  d->add_option("BASS", dop->bass, "the bass")->required();
+  d->add_option("--trigger", dop->trigger, "audio whose low hits trigger")->required();
+  d->add_option("--depth-db", dop->depth, "how far down, dB, 0 to 120 (silence)")->required();
+  d->add_option("--attack-ms", dop->attack, "ms until the depth is reached (2)");
+  d->add_option("--hold-ms", dop->hold, "ms at the depth (34)");
+  d->add_option("--release-ms", dop->release, "ms for the way back (85)");
+  d->add_option("--method", dop->method, "drawn");
+  d->add_option("--crossover", dop->crossover, "only below this frequency, Hz");
+  d->add_option("--trigger-highcut", dop->highCut, "the trigger is judged below this frequency, Hz (100)");
+  d->add_option("-o", dop->output, "the ducked bass to write")->required();
+  d->add_option("--curve", dop->curve, "the gain curve as CSV");
+  d->add_option("--midi", dop->midi, "the gain curve as MIDI controller data");
+  runs.emplace_back(d, [dop] { return duck(*dop); });
+}
+
+void addSessionCommands(CLI::App& app, Runs& runs) {
+  auto* c = app.add_subcommand("check", "the Ledger's findings for a session");
+  auto session = std::make_shared<std::string>();
+  c->add_option("SESSION", *session, "the session's folder")->required();
+  runs.emplace_back(c, [session] { return check(*session); });
+
+  auto* r = app.add_subcommand("render", "write what a session's export list asks for");
+  auto ro = std::make_shared<RenderOptions>();
+  r->add_option("SESSION", ro->session, "the session's folder")->required();
+  r->add_option("-o", ro->folder, "the folder to write to")->required();
+  runs.emplace_back(r, [ro] { return renderTo(*ro); });
+
+  auto* d = app.add_subcommand("demo", "write the demo session and its sounds");
+  auto folder = std::make_shared<std::string>();
+  d->add_option("DIR", *folder, "the folder to write to")->required();
+  runs.emplace_back(d, [folder] { return writeDemo(*folder); });
+}
+
+}  // namespace
+
+Result<Asked> parseArguments(int argc, char** argv) {
+  CLI::App app("Heft without the window: measure, tune, align, duck, compare, check and render low ends.",
+               "heft-cli");
+  Asked out;
+  const auto common = std::make_shared<Common>();
+  app.add_flag("--json", common->json, "print one JSON document");
+  app.add_option("--middle-c", common->middleC, "how middle C is written: C3, C4 (default) or C5");
+  app.require_subcommand(1);
+  app.fallthrough();
+  Runs runs;
+  addSoundCommands(app, common, runs);
+  addPairCommands(app, runs);
+  addSessionCommands(app, runs);
+  const auto known =
+      app.get_subcommands([&](const CLI::App* command) { return argc > 1 && command->get_name() == argv[1]; });
+  if (argc > 1 && argv[1][0] != '-' && known.empty())
+    return badUsage("\"" + std::string(argv[1]).substr(0, 64) + "\" is not a command; see heft-cli --help");
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::CallForHelp&) {
+    const auto chosen = app.get_subcommands();
+    out.help = chosen.empty() ? app.help() : chosen.front()->help();
+    return out;
+  } catch (const CLI::ParseError& error) {
+    return badUsage(std::string(error.what()) + "; see heft-cli --help");
+  }
+  for (const auto& [command, work] : runs)
+    if (command->parsed()) out.command = work;
+  out.common = *common;
+  return out;
+}
+
+}  // namespace heft::cli
