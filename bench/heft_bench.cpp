@@ -79,7 +79,7 @@ void coldRender(benchmark::State& state) {
 BENCHMARK(coldRender)->Unit(benchmark::kMillisecond);
 
 void oneEdit(benchmark::State& state) {
-  StepCache cache;
+  StepCache cache(size_t{128} << 20);  // so that the memory stays the same, not the machine's to find
   Session s = busy();
   require(render(s, theDemo().assets, cache).has_value(), "render");
   int n = 0;

@@ -111,7 +111,7 @@ TEST(Oracle, OverlapSaveIsADirectConvolution) {
       std::vector<float> x(frames);
       for (float& v : x) v = static_cast<float>(random() % 2001) / 1000.0f - 1.0f;
       const auto kernel = lowPassKernel(8000, 120, 120);
-      const auto fast = below(x, 8000, 120, wraps);
+      const auto fast = LowPart(8000, 120, x.size()).of(x, wraps);
       const auto half = static_cast<ptrdiff_t>(kernel.size() / 2), n = static_cast<ptrdiff_t>(frames);
       for (ptrdiff_t i = 0; i < n; i += 1 + n / 200) {
         double sum = 0;

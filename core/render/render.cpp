@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/duck/apply.h"
+#include "core/render/bass_steps.h"
 #include "core/shape/trim.h"
 #include "core/sound/filter.h"
 #include "core/sound/interpolate.h"
@@ -21,10 +21,6 @@ struct Placed {
   float gain = 1.0f;
 };
 
-size_t bytesOfBlock(const Block& b) {
-  return b.bytes();
-}
-
 // `sound` cut to at most `frames` with a fade that ends there.
 Keyed cutTo(const Keyed& from, size_t frames, double fadeSeconds, StepCache& cache) {
   if (from.sound->frames() <= frames) return from;
@@ -41,14 +37,6 @@ Keyed cutTo(const Keyed& from, size_t frames, double fadeSeconds, StepCache& cac
       },
       bytesOf);
   return {made, key};
-}
-
-Keyed laterByFraction(const Keyed& from, double fraction, StepCache& cache) {
-  if (fraction == 0.0) return from;
-  const StepKey key = KeyMaker("fraction 1").add(from.key).add(fraction).key();
-  return {cache.get<AudioBuffer>(
-              key, [&] { return fractionLater(*from.sound, fraction, 33); }, bytesOf),
-          key};
 }
 
 // Adds what of `placed` falls into the block that starts at `first`, on every turn of the loop.
@@ -140,16 +128,14 @@ std::vector<Placed> placeKick(const Session& s, const SoundSteps& steps, StepCac
   return out;
 }
 
-std::vector<Placed> placeBass(const Session& s, const SoundSteps& steps, StepCache& cache, size_t frames,
-                              const AlignMove& move) {
+std::vector<Placed> placeBass(const Session& s, const SoundSteps& steps, StepCache& cache, size_t frames) {
   std::vector<Placed> out;
   const Layer* layer = s.bassLayer();
   if (!layer || layer->mute) return out;
   std::vector<Note> notes;
   for (const Note& n : s.bass.notes)
     if (n.startQuarters < s.track.loopQuarters() - 1e-9) notes.push_back(n);
-  const double delay = move.delayMs / 1000.0 * s.track.sampleRate, whole = std::floor(delay);
-  const double level = amplitudeFromDb(layer->levelDb) * (move.invert ? -1.0 : 1.0);
+  const double level = amplitudeFromDb(layer->levelDb);
   for (size_t i = 0; i < notes.size(); ++i) {
     const Keyed note = steps.bassNote(*layer, s.track, s.bass.monoFold, notes[i].midi);
     if (!note.sound || note.sound->frames() == 0) continue;
@@ -160,9 +146,7 @@ std::vector<Placed> placeBass(const Session& s, const SoundSteps& steps, StepCac
                             : frameOf(notes[0].startQuarters, s.track) + static_cast<int64_t>(frames));
     const Keyed cut =
         cutTo(note, static_cast<size_t>(std::max<int64_t>(1, end - at)), kNoteReleaseSeconds, cache);
-    const Keyed later = laterByFraction(cut, delay - whole, cache);
-    out.push_back({later.sound, later.key, at + static_cast<int64_t>(whole),
-                   static_cast<float>(level * notes[i].velocity)});
+    out.push_back({cut.sound, cut.key, at, static_cast<float>(level * notes[i].velocity)});
   }
   return out;
 }
@@ -194,60 +178,6 @@ Stem gainStem(const DipPlan& plan, const DrawnDip& dip, const std::vector<double
                  [&] {
                    Block block{{std::vector<float>(size, 1.0f)}};
                    if (!rests) plan.fill(first, block.channels[0]);
-                   return block;
-                 },
-                 bytesOfBlock),
-             key);
-  }
-  return out;
-}
-
-// What of the bass lies below the crossover, block by block: it does not depend on the gain, so depth and times
-// are cheap.
-Block lowBlock(const Stem& x, size_t b, double rate, double hz) {
-  const auto reach = static_cast<int64_t>(std::ceil(5.5 * rate / hz / 2.0));
-  Block out;
-  for (size_t c = 0; c < x.channels(); ++c) {
-    const auto window = x.wrapped(c, static_cast<int64_t>(b * kBlockFrames) - reach,
-                                  x.blockSize(b) + 2 * static_cast<size_t>(reach));
-    const auto low = below(window, rate, hz, false);
-    out.channels.emplace_back(low.begin() + reach, low.end() - reach);
-  }
-  return out;
-}
-
-StepKey lowKey(const Stem& x, size_t b, double rate, double hz) {
-  const auto reach = static_cast<int64_t>(5.5 * rate / hz / 2.0) + 2;
-  const auto n = static_cast<int64_t>(x.blockCount()), span = reach / static_cast<int64_t>(kBlockFrames) + 1;
-  KeyMaker maker("below 1");
-  maker.add(hz).add(rate).add(x.frames());
-  for (int64_t k = static_cast<int64_t>(b) - span - 1; k <= static_cast<int64_t>(b) + span + 1; ++k)
-    maker.add(x.key(static_cast<size_t>(((k % n) + n) % n)));
-  return maker.key();
-}
-
-Stem duckedStem(const Stem& x, const Stem& gain, double rate, double crossoverHz, StepCache& cache) {
-  Stem out(x.frames(), x.channels());
-  for (size_t b = 0; b < x.blockCount(); ++b) {
-    const bool split = crossoverHz > 0.0;
-    const StepKey low = split ? lowKey(x, b, rate, crossoverHz) : StepKey{};
-    const StepKey key = KeyMaker("ducked 1").add(x.key(b)).add(gain.key(b)).add(low).key();
-    out.push(cache.get<Block>(
-                 key,
-                 [&] {
-                   Block block = x.block(b);
-                   const auto& g = gain.block(b).channels[0];
-                   std::shared_ptr<const Block> lows;
-                   if (split)
-                     lows = cache.get<Block>(
-                         low, [&] { return lowBlock(x, b, rate, crossoverHz); }, bytesOfBlock);
-                   for (size_t c = 0; c < block.channels.size(); ++c)
-                     for (size_t i = 0; i < g.size(); ++i) {
-                       if (split)
-                         block.channels[c][i] += (g[i] - 1.0f) * lows->channels[c][i];
-                       else
-                         block.channels[c][i] *= g[i];
-                     }
                    return block;
                  },
                  bytesOfBlock),
@@ -303,11 +233,8 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
     out.hitFrames.push_back(static_cast<double>(frameOf(h.startQuarters, s.track)));
   out.kick = placedStem(placeKick(s, steps, cache, out.frames), out.frames, cache);
   if (stop.stop_requested()) return cancelled();
-  out.bassPlaced = placedStem(placeBass(s, steps, cache, out.frames, {}), out.frames, cache);
+  out.bassPlaced = placedStem(placeBass(s, steps, cache, out.frames), out.frames, cache);
   if (stop.stop_requested()) return cancelled();
-  const bool moved = s.align.delayMs != 0.0 || s.align.invert;
-  const Stem movedBass =
-      moved ? placedStem(placeBass(s, steps, cache, out.frames, s.align), out.frames, cache) : out.bassPlaced;
   const Layer* kickLayer = s.kickLayer();
   const auto kickFacts = kickLayer && s.duck.asKick ? steps.kickFacts(*kickLayer, s.track) : nullptr;
   out.dip = resolvedDip(s.duck, s.track.tempoBpm, kickFacts ? kickFacts->tailMs : 0.0);
@@ -316,7 +243,15 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
   const DipPlan plan(out.dip, out.triggers, out.sampleRate, out.frames);
   out.gain = gainStem(plan, out.dip, out.triggers, out.frames, cache);
   if (stop.stop_requested()) return cancelled();
-  out.bass = s.duck.on ? duckedStem(movedBass, out.gain, out.sampleRate, s.duck.crossoverHz, cache) : movedBass;
+  out.bass = movedStem(out.bassPlaced, s.align, out.sampleRate, cache);
+  if (s.duck.on && s.duck.crossoverHz > 0.0)
+    // The move is taken from the lows that stood still: they stay as they are while the bass is dragged.
+    out.bass = duckedBelow(out.bass,
+                           movedStem(lowStem(out.bassPlaced, out.sampleRate, s.duck.crossoverHz, cache),
+                                     s.align, out.sampleRate, cache),
+                           out.gain, cache);
+  else if (s.duck.on)
+    out.bass = duckedStem(out.bass, out.gain, cache);
   out.backing = backingStem(s, steps, cache, out.frames);
   if (stop.stop_requested()) return cancelled();
   out.sum = summed(out.kick, out.bass, out.backing, cache);

@@ -1,9 +1,10 @@
 #pragma once
 /// Real transforms through FFTW, planned with FFTW_ESTIMATE so that the same input gives the same bits on every
-/// run.
+/// run, and planned once a length.
 
 #include <complex>
 #include <cstddef>
+#include <memory>
 #include <span>
 #include <vector>
 
@@ -15,6 +16,7 @@ size_t fastSize(size_t n);
 /// One real transform length with its own buffers. Not for use by two threads at once.
 class RealFft {
  public:
+  struct Plans;
   explicit RealFft(size_t size);  ///< size >= 1
   ~RealFft();
   RealFft(const RealFft&) = delete;
@@ -32,8 +34,7 @@ class RealFft {
   size_t size_;
   double* time_;
   std::complex<double>* bins_;
-  void* forwardPlan_;
-  void* inversePlan_;
+  std::shared_ptr<const Plans> plans_;
 };
 
 }  // namespace heft

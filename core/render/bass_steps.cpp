@@ -1,0 +1,122 @@
+#include "core/render/bass_steps.h"
+
+#include <cmath>
+
+#include "core/duck/apply.h"
+#include "core/sound/interpolate.h"
+
+namespace heft {
+namespace {
+
+constexpr int64_t kMargin = 48;  // frames that reading between samples looks at on either side
+
+// Of the blocks of `x` that frames `first` to `first + count` lie in; the loop goes round.
+StepKey keyOfSpan(KeyMaker maker, const Stem& x, int64_t first, int64_t count) {
+  const auto frames = static_cast<int64_t>(x.frames());
+  maker.add(frames).add(first).add(count);
+  // The last block is shorter than the others: no step longer than it may be taken.
+  for (int64_t at = first; at < first + count;) {
+    const int64_t inLoop = ((at % frames) + frames) % frames;
+    const auto b = static_cast<size_t>(inLoop) / kBlockFrames;
+    maker.add(x.key(b));
+    at += static_cast<int64_t>(b * kBlockFrames + x.blockSize(b)) - inLoop;
+  }
+  return maker.key();
+}
+
+// A stem of the same shape whose blocks `make(b)` gives, each under `keyOf(b)`.
+template <class KeyOf, class Make>
+Stem blocksOf(const Stem& like, StepCache& cache, KeyOf keyOf, Make make) {
+  Stem out(like.frames(), like.channels());
+  for (size_t b = 0; b < like.blockCount(); ++b) {
+    const StepKey key = keyOf(b);
+    out.push(cache.get<Block>(
+                 key, [&] { return make(b); }, bytesOfBlock),
+             key);
+  }
+  return out;
+}
+
+int64_t startOf(size_t block) {
+  return static_cast<int64_t>(block * kBlockFrames);
+}
+
+}  // namespace
+
+Stem movedStem(const Stem& x, const AlignMove& move, double rate, StepCache& cache) {
+  if (x.frames() == 0 || (move.delayMs == 0.0 && !move.invert)) return x;
+  const double delay = move.delayMs / 1000.0 * rate, whole = std::floor(delay), fraction = delay - whole;
+  const auto from = [&](size_t b) { return startOf(b) - static_cast<int64_t>(whole) - kMargin; };
+  const auto count = [&](size_t b) { return static_cast<int64_t>(x.blockSize(b)) + 2 * kMargin; };
+  return blocksOf(
+      x, cache,
+      [&](size_t b) {
+        KeyMaker maker("moved 1");
+        maker.add(fraction).add(move.invert);
+        return keyOfSpan(maker, x, from(b), count(b));
+      },
+      [&](size_t b) {
+        Block block;
+        for (size_t c = 0; c < x.channels(); ++c) {
+          const auto window = x.wrapped(c, from(b), static_cast<size_t>(count(b)));
+          auto y = readAt(window, static_cast<double>(kMargin) - fraction, 1.0, x.blockSize(b));
+          if (fraction == 0.0) y.assign(window.begin() + kMargin, window.end() - kMargin);
+          if (move.invert)
+            for (float& v : y) v = -v;
+          block.channels.push_back(std::move(y));
+        }
+        return block;
+      });
+}
+
+Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache) {
+  const auto reach = static_cast<int64_t>(std::ceil(5.5 * rate / hz / 2.0)) + 1;
+  const auto count = [&](size_t b) { return static_cast<int64_t>(x.blockSize(b)) + 2 * reach; };
+  return blocksOf(
+      x, cache,
+      [&](size_t b) {
+        KeyMaker maker("below 2");
+        maker.add(hz).add(rate);
+        return keyOfSpan(maker, x, startOf(b) - reach, count(b));
+      },
+      [&](size_t b) {
+        const auto frames = static_cast<size_t>(count(b));
+        const auto lowPart = cache.get<LowPart>(
+            KeyMaker("low part 1").add(rate).add(hz).add(frames).key(),
+            [&] { return LowPart(rate, hz, frames); }, [](const LowPart& l) { return l.bytes(); });
+        Block block;
+        for (size_t c = 0; c < x.channels(); ++c) {
+          const auto low = lowPart->of(x.wrapped(c, startOf(b) - reach, frames), false);
+          block.channels.emplace_back(low.begin() + reach, low.end() - reach);
+        }
+        return block;
+      });
+}
+
+Stem duckedStem(const Stem& x, const Stem& gain, StepCache& cache) {
+  return blocksOf(
+      x, cache, [&](size_t b) { return KeyMaker("ducked 2").add(x.key(b)).add(gain.key(b)).key(); },
+      [&](size_t b) {
+        Block block = x.block(b);
+        const auto& g = gain.block(b).channels[0];
+        for (auto& channel : block.channels)
+          for (size_t i = 0; i < g.size(); ++i) channel[i] *= g[i];
+        return block;
+      });
+}
+
+Stem duckedBelow(const Stem& x, const Stem& low, const Stem& gain, StepCache& cache) {
+  return blocksOf(
+      x, cache,
+      [&](size_t b) { return KeyMaker("ducked below 2").add(x.key(b)).add(low.key(b)).add(gain.key(b)).key(); },
+      [&](size_t b) {
+        Block block = x.block(b);
+        const auto& g = gain.block(b).channels[0];
+        for (size_t c = 0; c < block.channels.size(); ++c)
+          for (size_t i = 0; i < g.size(); ++i)
+            block.channels[c][i] += (g[i] - 1.0f) * low.block(b).channels[c][i];
+        return block;
+      });
+}
+
+}  // namespace heft
