@@ -440,6 +440,49 @@ std::optional<Candidate> surest(const Decimated& base, const std::vector<Window>
   return plain;
 }
 
+bool isPartialOf(double fundamental, double hz) {
+  return std::abs(cents(2.0 * fundamental, hz)) < 60.0 || std::abs(cents(3.0 * fundamental, hz)) < 60.0;
+}
+
+// The notes to begin from, best first, at most three: each candidate's own note, as it is and flattened.
+std::vector<double> startsOf(const Decimated& base, const std::vector<double>& notes, double lowHz,
+                             double highHz) {
+  std::vector<Candidate> candidates;
+  std::vector<double> tried;
+  for (double hz : notes) {
+    if (hz < lowHz || hz > highHz) continue;
+    if (std::any_of(tried.begin(), tried.end(), [hz](double t) { return std::abs(cents(t, hz)) < 40.0; }))
+      continue;
+    tried.push_back(hz);
+    for (Level level : {Level::Flattened, Level::AsItIs}) {
+      auto candidate = refined(base, hz, 24.0, lowHz, highHz, level);
+      if (!candidate) continue;
+      candidates.push_back(std::move(*candidate));
+      if (confidenceOf(candidates.back(), base) >= 0.5) break;  // flattened it holds
+    }
+  }
+  std::stable_sort(candidates.begin(), candidates.end(),
+                   [](const Candidate& a, const Candidate& b) { return a.score > b.score; });
+  std::vector<double> starts;
+  // Nor is a partial of a stronger note begun from.
+  auto known = [&](double hz) {
+    return std::any_of(starts.begin(), starts.end(), [hz](double start) {
+      return std::abs(cents(start, hz)) < 25.0 || isPartialOf(start, hz);
+    });
+  };
+  for (const Candidate& c : candidates)
+    if (starts.size() < 3 && !known(c.hz)) starts.push_back(c.hz);
+  // A partial rests as long as its fundamental: where both stand, the fundamental is the note.
+  for (int number : {3, 2})
+    for (const Candidate& c : candidates)
+      if (!starts.empty() && c.score > 0.5 * candidates.front().score &&
+          std::abs(cents(starts.front() / number, c.hz)) < 40.0) {
+        starts.insert(starts.begin(), c.hz);
+        break;
+      }
+  return starts;
+}
+
 }  // namespace
 
 RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
@@ -449,20 +492,15 @@ RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
   const auto coarse = windowsOf(slow.samples, slow.sampleRate,
                                 {std::min(0.06, 0.5 * seconds), std::max(0.01, seconds / 30.0), 10, 1e-5});
   out.reason = "no tone rests long enough to be called a note";
-  std::optional<Candidate> best;
-  std::vector<double> tried;
   auto notes = likelyNotes(coarse, lowHz, highHz);
   for (const Window* late : lateWindows(coarse)) notes.push_back(late->fit.tones.front().hz);
-  for (double hz : notes) {
-    if (hz < lowHz || hz > highHz) continue;
-    if (std::any_of(tried.begin(), tried.end(), [hz](double t) { return std::abs(cents(t, hz)) < 40.0; }))
-      continue;
-    tried.push_back(hz);
-    auto candidate = refined(base, hz, 24.0, lowHz, highHz, Level::AsItIs);
-    if (candidate && (!best || candidate->score > best->score)) best = std::move(candidate);
+  std::optional<Candidate> best;
+  const auto starts = startsOf(base, notes, lowHz, highHz);
+  for (double hz : starts) {
+    best = surest(base, coarse, hz, lowHz, highHz, out.confidence);
+    if (best && isPartialOf(starts.front(), best->hz)) out.confidence = std::min(out.confidence, 0.4);
+    if (best && out.confidence >= 0.5) break;
   }
-  if (!best) return out;
-  best = surest(base, coarse, best->hz, lowHz, highHz, out.confidence);
   if (!best || out.confidence < 0.5) return out;
   const FinePath& fine = best->path;
   // The harmonic's own path is the stronger witness; divided it is the note's.
