@@ -78,14 +78,30 @@ std::vector<PitchPoint> wholePath(const Decimated& base, const RestedPart& rest)
   return path;
 }
 
-// The pitch at the onset: the first cycle is over before it can be measured, so the line through the first two
-// cycles (in cents) is drawn back, at most an octave above the first.
+// The pitch at the onset: the first cycle is over before it can be measured, so the fall is drawn back from the
+// first cycles, in cents above the landing: as a line where a third cycle lies on one, else as the exponential
+// that a fall usually is. At most four octaves above the landing, and two above the first cycle.
 double startOf(const Landing& landing, double onsetSeconds) {
+  constexpr double kMostCents = 4800.0, kMostBeyond = 2400.0;
   const auto& path = landing.path;
-  if (path.size() < 2 || path[1].seconds <= path[0].seconds) return path.front().hz;
-  const double slope = std::max(0.0, cents(path[1].hz, path[0].hz) / (path[1].seconds - path[0].seconds));
-  return path[0].hz *
-         std::exp2(std::min(1200.0, slope * std::max(0.0, path[0].seconds - onsetSeconds)) / 1200.0);
+  const double first = cents(*landing.hz, path.front().hz);
+  if (path.size() < 2 || path[1].seconds <= path[0].seconds || first <= 0.0) return path.front().hz;
+  const double step = path[1].seconds - path[0].seconds, back = path[0].seconds - onsetSeconds;
+  const double second = cents(*landing.hz, path[1].hz);
+  const double slope = (first - second) / step;
+  if (slope <= 0.0 || back <= 0.0) return path.front().hz;
+  double start = first + slope * back;
+  if (second > 20.0) {
+    const double ratio = second / first;  // per step
+    bool line = false;
+    if (path.size() > 2 && path[2].seconds > path[1].seconds) {
+      const double on = path[2].seconds - path[1].seconds, third = cents(*landing.hz, path[2].hz);
+      line = std::abs(second - slope * on - third) < std::abs(second * std::pow(ratio, on / step) - third);
+    }
+    if (!line) start = first * std::pow(ratio, -back / step);
+  }
+  start = std::min({start, first + kMostBeyond, std::max(first, kMostCents)});
+  return *landing.hz * std::exp2(start / 1200.0);
 }
 
 void describeFall(Landing& landing, double onsetSeconds) {
