@@ -2,12 +2,16 @@
 
 #include <QCheckBox>
 #include <QDateTime>
+#include <QDir>
 #include <QFileDialog>
 #include <QGridLayout>
 #include <QLabel>
+#include <QListWidget>
+#include <QMimeData>
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QStandardPaths>
+#include <QUrl>
 #include <QtConcurrent>
 
 #include "app/theme/theme.h"
@@ -76,6 +80,35 @@ QString plan(const Document& doc) {
   return out + "</table>";
 }
 
+// Written files, each of which can be dragged out as a file.
+class WrittenFiles : public QListWidget {
+ public:
+  WrittenFiles() {
+    setObjectName("Written files");
+    setAccessibleName("Written files");
+    setToolTip("Drag a file from here to where it is wanted");
+    setDragEnabled(true);
+    setDragDropMode(QAbstractItemView::DragOnly);
+    setSelectionMode(QAbstractItemView::ExtendedSelection);
+    setFixedHeight(116);
+    hide();
+  }
+
+ protected:
+  QMimeData* mimeData(const QList<QListWidgetItem*>& items) const override {
+    QList<QUrl> urls;
+    for (const QListWidgetItem* item : items) urls << QUrl::fromLocalFile(item->data(Qt::UserRole).toString());
+    auto* carried = new QMimeData;
+    carried->setUrls(urls);
+    return carried;
+  }
+};
+
+struct Written {
+  std::string log;
+  QStringList names;
+};
+
 }  // namespace
 
 ExportPage::ExportPage(Document& document, Selection& selection)
@@ -97,7 +130,7 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   addChoice("Loop stems", "Kick, bass, backing and sum over exactly one loop", &ExportList::stems);
   addChoice("Gain curve", "The ducking's gain as CSV and as MIDI controller data", &ExportList::gainCurve);
   boxes->addStretch(1);
-  grid->addWidget(list_, 0, 0, 2, 1);
+  grid->addWidget(list_, 0, 0, 3, 1);
   preview_ = new QLabel;
   preview_->setObjectName("Export list");
   preview_->setTextFormat(Qt::RichText);
@@ -108,9 +141,11 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   log_->setAccessibleName("Export log");
   log_->setReadOnly(true);
   log_->setPlaceholderText("What was written will stand here.");
-  grid->addWidget(log_, 1, 1);
+  written_ = new WrittenFiles;
+  grid->addWidget(written_, 1, 1);
+  grid->addWidget(log_, 2, 1);
   grid->setColumnStretch(1, 1);
-  grid->setRowStretch(1, 1);
+  grid->setRowStretch(2, 1);
   setPicture(body);
   folder_ = QStandardPaths::writableLocation(QStandardPaths::MusicLocation);
   addField({.caption = "Folder",
@@ -174,20 +209,29 @@ void ExportPage::write() {
   if (!study || study->empty || document().isBusy()) return;
   button_->setEnabled(false);
   auto work = [s = document().session(), assets = document().assets(), stems = *document().stems(),
-               cache = cache_, folder = folder_.toStdString()]() -> Result<std::string> {
+               cache = cache_, folder = folder_.toStdString()]() -> Result<Written> {
     auto files = exportFiles(s, assets, stems, *cache);
     if (!files) return Fail(files.error());
     if (auto wrote = writeExport(folder, *files); !wrote) return Fail(wrote.error());
-    return exportLog(*files, folder);
+    Written out{exportLog(*files, folder), {}};
+    for (const ExportFile& f : *files) out.names << QString::fromStdString(f.name);
+    return out;
   };
-  QtConcurrent::run(work).then(this, [this](Result<std::string> log) {
+  QtConcurrent::run(work).then(this, [this, folder = folder_](Result<Written> written) {
     button_->setEnabled(true);
     const QString when = QDateTime::currentDateTime().toString("HH:mm:ss  ");
-    if (log)
-      log_->appendPlainText(when + QString::fromStdString(*log));
-    else
-      log_->appendPlainText(when + "Nothing was written. " + QString::fromStdString(log.error().sentence()) +
-                            "\n");
+    if (!written) {
+      log_->appendPlainText(when + "Nothing was written. " +
+                            QString::fromStdString(written.error().sentence()) + "\n");
+      return;
+    }
+    log_->appendPlainText(when + QString::fromStdString(written->log));
+    written_->clear();
+    for (const QString& name : written->names) {
+      auto* item = new QListWidgetItem(name, written_);
+      item->setData(Qt::UserRole, QDir(folder).absoluteFilePath(name));
+    }
+    written_->show();
   });
 }
 

@@ -5,6 +5,7 @@
 
 class QCheckBox;
 class QLabel;
+class QListWidget;
 class QPlainTextEdit;
 class QPushButton;
 
@@ -32,6 +33,7 @@ class ExportPage : public StagePage {
   std::vector<Choice> choices_;
   QWidget* list_;
   QLabel* preview_;
+  QListWidget* written_;
   QPlainTextEdit* log_;
   QPushButton* button_;
   QString folder_;

@@ -50,7 +50,7 @@ QString styleSheet(const Theme& t) {
     QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid %1; background: %2; }
     QCheckBox::indicator:checked { image: url(:/fonts/tick.svg); }
     QCheckBox:focus { outline: 1px solid %6; }
-    QPlainTextEdit { background: %2; border: 1px solid %3; }
+    QPlainTextEdit, QListWidget { background: %2; border: 1px solid %3; }
   )")
       .arg(t.ink.name(), t.panel.name(), t.rule.name(), t.page.name(), t.muted.name(), t.bass.name());
 }

@@ -6,6 +6,8 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QMenuBar>
+#include <QListWidget>
+#include <QMimeData>
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QTest>
@@ -149,6 +151,11 @@ TEST_F(StagesTest, ExportWritesOnlyWhatIsChosen) {
     EXPECT_EQ(entry.path().extension(), ".flac");
   }
   EXPECT_EQ(files, 1u) << "the kick alone; nothing ducks, so there is no gain curve";
+  auto* written = window.findChild<QListWidget*>("Written files");
+  ASSERT_EQ(written->count(), 1);
+  const std::unique_ptr<QMimeData> dragged(written->model()->mimeData({written->model()->index(0, 0)}));
+  ASSERT_EQ(dragged->urls().size(), 1) << "a written file can be dragged out";
+  EXPECT_TRUE(std::filesystem::exists(dragged->urls().front().toLocalFile().toStdString()));
   page->setFolder("/proc/nowhere");
   page->write();
   ASSERT_TRUE(QTest::qWaitFor([&] { return log->toPlainText().contains("Nothing was written"); }, 20000));

@@ -293,8 +293,6 @@ TEST_F(WindowTest, TheLengthHandleTrimsTheKick) {
   auto* wave = window.findChild<WavePicture*>();
   const double sixteenth = 15000.0 / 122;
   const QPointF from = wave->lengthHandle();
-  const double perMs = (from.x() - 0) / 1.0;
-  (void)perMs;
   drag(wave, from, QPointF(from.x() - 150, from.y()));
   ASSERT_TRUE(session().kick.layers[0].length);
   EXPECT_LT(session().kick.layers[0].length->toMs(122), 300);
@@ -321,6 +319,56 @@ TEST_F(WindowTest, NotesAreMovedLengthenedAndRemovedByMouseAndKeyboard) {
   EXPECT_EQ(session().bass.notes.size(), count);
   settle();
   EXPECT_NE(document().undoName(), "");
+}
+
+TEST_F(WindowTest, HitsAreDraggedAsOneStepAndRemovedWhereTheyStand) {
+  openDemo();
+  auto* strip = window.loopStrip();
+  const Session before = session();
+  const Hit second = before.kick.hits[1];
+  drag(strip, strip->kickAt(second.startQuarters), strip->kickAt(second.startQuarters + 0.25));
+  ASSERT_EQ(session().kick.hits.size(), before.kick.hits.size());
+  EXPECT_NEAR(session().kick.hits[1].startQuarters, second.startQuarters + 0.25, 1e-9);
+  EXPECT_EQ(session().kick.hits[1].velocity, second.velocity);
+  EXPECT_EQ(document().undoName(), "move kick hit");
+  document().undo();
+  EXPECT_EQ(session(), before) << "a drag is one step";
+  // Onto another hit it does not go.
+  drag(strip, strip->kickAt(second.startQuarters), strip->kickAt(before.kick.hits[2].startQuarters));
+  EXPECT_EQ(session().kick.hits.size(), before.kick.hits.size());
+  for (size_t i = 1; i < session().kick.hits.size(); ++i)
+    EXPECT_LT(session().kick.hits[i - 1].startQuarters, session().kick.hits[i].startQuarters);
+  const size_t count = session().kick.hits.size();
+  QTest::mouseClick(strip, Qt::LeftButton, {}, strip->kickAt(0.0).toPoint());
+  EXPECT_EQ(session().kick.hits.size(), count - 1);
+}
+
+TEST_F(WindowTest, TheLoopStripZoomsToABeatAndEditsThere) {
+  openDemo();
+  auto* strip = window.loopStrip();
+  strip->setFocus();
+  EXPECT_EQ(strip->viewEnd() - strip->viewStart(), 8.0);
+  QWheelEvent in(strip->kickAt(4.0), strip->mapToGlobal(strip->kickAt(4.0)), {}, {0, 120 * 20}, Qt::NoButton,
+                 Qt::ControlModifier, Qt::NoScrollPhase, false);
+  QApplication::sendEvent(strip, &in);
+  EXPECT_NEAR(strip->viewEnd() - strip->viewStart(), 1.0, 1e-9) << "one beat is the least";
+  EXPECT_LE(strip->viewStart(), 4.0);
+  EXPECT_GE(strip->viewEnd(), 4.0);
+  const auto hits = session().kick.hits.size();
+  const double free = std::floor(strip->viewStart() * 4 + 2) / 4 + 0.25;
+  const bool there = std::any_of(session().kick.hits.begin(), session().kick.hits.end(),
+                                 [&](const Hit& h) { return std::abs(h.startQuarters - free) < 0.2; });
+  ASSERT_FALSE(there);
+  QTest::mouseClick(strip, Qt::LeftButton, {}, strip->kickAt(free + 0.05).toPoint());
+  ASSERT_EQ(session().kick.hits.size(), hits + 1);
+  EXPECT_TRUE(std::any_of(session().kick.hits.begin(), session().kick.hits.end(),
+                          [&](const Hit& h) { return std::abs(h.startQuarters - free) < 1e-9; }));
+  QTest::keyClick(strip, Qt::Key_Minus);
+  EXPECT_NEAR(strip->viewEnd() - strip->viewStart(), 2.0, 1e-9);
+  for (int i = 0; i < 40; ++i) QTest::keyClick(strip, Qt::Key_Right);
+  EXPECT_NEAR(strip->viewEnd(), 8.0, 1e-9) << "the view follows the cursor";
+  QTest::keyClick(strip, Qt::Key_0);
+  EXPECT_EQ(strip->viewEnd() - strip->viewStart(), 8.0);
 }
 
 TEST_F(WindowTest, MeantSoRestsALineAndIsSaved) {
