@@ -122,6 +122,7 @@ void Document::replace(Session session, Assets assets, const QString& folder) {
   assets_ = std::move(assets);
   folder_ = folder;
   stems_.reset(), study_.reset(), snapshot_.reset(), findings_.clear();
+  Q_EMIT replaced();
   submit();
 }
 

@@ -63,6 +63,7 @@ class Document : public QObject {
   void setDeviceRate(double rate);
 
  Q_SIGNALS:
+  void replaced();  ///< by another session
   void changed();   ///< the session
   void rendered();  ///< stems and snapshot
   void studied();   ///< figures and findings

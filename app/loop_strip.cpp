@@ -19,6 +19,8 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   connect(&document_, &Document::rendered, this, &LoopStrip::readPeaks);
+  connect(&document_, &Document::replaced, this,
+          [this] { viewStart_ = viewQuarters_ = cursor_ = 0.0, note_ = -1; });
   for (auto signal : {&Document::changed, &Document::rendered, &Document::studied})
     connect(&document_, signal, this, qOverload<>(&QWidget::update));
   connect(&transport_, &Transport::moved, this, qOverload<>(&QWidget::update));
@@ -116,12 +118,14 @@ void LoopStrip::drawRuler(QPainter& p) const {
     const double px = std::round(x.pixel(at)) + 0.5;
     p.setPen(QPen(onBeat ? t.rule : withAlpha(t.rule, 0.5), 1.0));
     p.drawLine(QPointF(px, onBeat ? 4 : kRuler), QPointF(px, height() - 4));
-    if (!onBeat) continue;
-    const int n = static_cast<int>(std::lround(beats));
+    // Close up the sixteenths are named too.
+    const int sixteenth = static_cast<int>(std::lround((beats - std::floor(beats + 1e-6)) * beat / kGrid)) + 1;
+    if (!onBeat && x.pixel(kGrid) - x.pixel(0.0) < 60) continue;
+    const int n = static_cast<int>(std::floor(beats + 1e-6));
     if (x.pixel(beat) - x.pixel(0.0) < 34 && n % track.beatsPerBar != 0) continue;
-    p.setPen(t.muted);
-    p.drawText(QPointF(px + 4, 14),
-               QString("%1.%2").arg(n / track.beatsPerBar + 1).arg(n % track.beatsPerBar + 1));
+    const QString place = QString("%1.%2").arg(n / track.beatsPerBar + 1).arg(n % track.beatsPerBar + 1);
+    p.setPen(onBeat ? t.ink : t.muted);
+    p.drawText(QPointF(px + 4, 14), onBeat ? place : place + "." + QString::number(sixteenth));
   }
 }
 

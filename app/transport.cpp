@@ -134,14 +134,15 @@ void Transport::applyHeard() {
   Q_EMIT stateChanged();
 }
 
-void Transport::chooseDevice(const QString& id) {
+void Transport::chooseDevice(QString id) {
   const bool playing = isPlaying();
   if (playing) {
     player_.stop();
     device_.reset();
     timer_.stop();
   }
-  deviceId_ = id;
+  if (id != deviceId_) otherId_ = std::exchange(deviceId_, id);
+  deviceName_ = kDefaultName;
   for (const DeviceChoice& d : deviceChoices())
     if (QString::fromStdString(d.id) == id) deviceName_ = QString::fromStdString(d.name);
   simulated_ = id == "simulated";

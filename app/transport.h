@@ -39,7 +39,9 @@ class Transport : public QObject {
   /// What plays, or would play: "Simulated, silent".
   QString deviceName() const { return deviceName_; }
   bool isSimulated() const { return simulated_; }
-  void chooseDevice(const QString& id);
+  void chooseDevice(QString id);
+  /// Back to the output before this one: speakers and headphones a key apart.
+  void swapDevices() { chooseDevice(otherId_); }
 
  Q_SIGNALS:
   void stateChanged();
@@ -47,6 +49,7 @@ class Transport : public QObject {
   void told(const QString& sentence);
 
  private:
+  static constexpr const char* kDefaultName = "Default output";
   void applyHeard();
   void started(std::shared_ptr<AudioDevice> device);
   void tick();
@@ -56,7 +59,7 @@ class Transport : public QObject {
   std::shared_ptr<AudioDevice> device_;
   QFuture<void> openingTask_;
   QTimer timer_;
-  QString deviceId_, deviceName_ = "Default output";
+  QString deviceId_, otherId_, deviceName_ = kDefaultName;
   bool simulated_ = false, before_ = false, opening_ = false;
   Listen listen_ = Listen::Full;
   std::set<Lane> solo_, muted_;

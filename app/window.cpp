@@ -276,16 +276,15 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
     case Qt::Key_K:
       transport_.setSolo(Lane::Kick, !transport_.isSolo(Lane::Kick));
       return true;
+    case Qt::Key_O:
+      transport_.swapDevices();
+      return true;
     case Qt::Key_J:
       transport_.setSolo(Lane::Bass, !transport_.isSolo(Lane::Bass));
       return true;
     default:
       return QMainWindow::eventFilter(object, event);
   }
-}
-
-void Window::keyPressEvent(QKeyEvent* event) {
-  QMainWindow::keyPressEvent(event);
 }
 
 void Window::showShortcuts() {
@@ -297,12 +296,14 @@ void Window::showShortcuts() {
       {"Space", "play or stop"},
       {"B", "before or after, level matched"},
       {"K, J", "kick alone, bass alone"},
+      {"O", "the output before this one, such as the headphones"},
       {"Ctrl+1 to Ctrl+6", "the stages"},
       {"Arrows", "nudge what has the focus; Shift for fine"},
       {"Delete", "reset the value in focus"},
       {"Enter", "type a value; in the loop, place a hit or note"},
       {"Shift+Left, Right in the loop", "shorten or lengthen the note"},
       {"Ctrl+Up, Down in the loop", "kick lane or bass lane"},
+      {"+, -, 0 in the loop", "closer, further, all of it; Ctrl and the wheel too"},
       {"Alt while dragging", "without the grid, between the notes"},
       {"Ctrl+L, Ctrl+P", "fold the Ledger, the loop strip"},
       {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},

@@ -40,7 +40,6 @@ class Window : public QMainWindow {
 
  protected:
   void closeEvent(QCloseEvent*) override;
-  void keyPressEvent(QKeyEvent*) override;
   bool eventFilter(QObject* object, QEvent* event) override;
 
  private:

@@ -104,6 +104,13 @@ class WrittenFiles : public QListWidget {
   }
 };
 
+QLabel* sideTitle(const QString& title, const QString& words) {
+  auto* label = new QLabel(
+      QString("<b>%1</b><br><span style='color:%2'>%3</span>").arg(title, theme().muted.name(), words));
+  label->setFont(bodyFont());
+  return label;
+}
+
 struct Written {
   std::string log;
   QStringList names;
@@ -130,7 +137,7 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   addChoice("Loop stems", "Kick, bass, backing and sum over exactly one loop", &ExportList::stems);
   addChoice("Gain curve", "The ducking's gain as CSV and as MIDI controller data", &ExportList::gainCurve);
   boxes->addStretch(1);
-  grid->addWidget(list_, 0, 0, 3, 1);
+  grid->addWidget(list_, 0, 0);
   preview_ = new QLabel;
   preview_->setObjectName("Export list");
   preview_->setTextFormat(Qt::RichText);
@@ -140,9 +147,13 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   log_->setObjectName("Export log");
   log_->setAccessibleName("Export log");
   log_->setReadOnly(true);
-  log_->setPlaceholderText("What was written will stand here.");
+  log_->setPlaceholderText("Nothing yet: press Write files.");
   written_ = new WrittenFiles;
+  writtenTitle_ = sideTitle("Written", "drag them out");
+  writtenTitle_->hide();
+  grid->addWidget(writtenTitle_, 1, 0, Qt::AlignTop);
   grid->addWidget(written_, 1, 1);
+  grid->addWidget(sideTitle("Log", "what was written"), 2, 0, Qt::AlignTop);
   grid->addWidget(log_, 2, 1);
   grid->setColumnStretch(1, 1);
   grid->setRowStretch(2, 1);
@@ -232,6 +243,7 @@ void ExportPage::write() {
       item->setData(Qt::UserRole, QDir(folder).absoluteFilePath(name));
     }
     written_->show();
+    writtenTitle_->show();
   });
 }
 

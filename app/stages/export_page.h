@@ -32,7 +32,7 @@ class ExportPage : public StagePage {
   };
   std::vector<Choice> choices_;
   QWidget* list_;
-  QLabel* preview_;
+  QLabel *preview_, *writtenTitle_;
   QListWidget* written_;
   QPlainTextEdit* log_;
   QPushButton* button_;

@@ -32,6 +32,21 @@ TEST(Play, WithoutASoundCardTheSimulatedDeviceTakesOver) {
   EXPECT_TRUE(QTest::qWaitFor([&] { return !transport.isPlaying(); }, 20000));
 }
 
+TEST(Play, TwoOutputsAreAKeyApart) {
+  Window window;
+  window.show();
+  ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
+  auto* device = window.findChild<ValueField*>("Output device");
+  const QString first = device->shownText();
+  window.transport().chooseDevice("simulated");
+  const QString second = device->shownText();
+  EXPECT_NE(first, second);
+  QTest::keyClick(&window, Qt::Key_O);
+  EXPECT_EQ(device->shownText(), first);
+  QTest::keyClick(&window, Qt::Key_O);
+  EXPECT_EQ(device->shownText(), second);
+}
+
 TEST(Play, AWindowClosedWhileADeviceOpensEndsCleanly) {
   for (int i = 0; i < 3; ++i) {
     Window window;
