@@ -369,6 +369,28 @@ TEST_F(WindowTest, TheLoopStripZoomsToABeatAndEditsThere) {
   EXPECT_NEAR(strip->viewEnd(), 8.0, 1e-9) << "the view follows the cursor";
   QTest::keyClick(strip, Qt::Key_0);
   EXPECT_EQ(strip->viewEnd() - strip->viewStart(), 8.0);
+  QTest::keyClick(strip, Qt::Key_Plus);
+  document().newSession();
+  EXPECT_EQ(strip->viewEnd() - strip->viewStart(), document().track().loopQuarters())
+      << "another session, all of it";
+}
+
+TEST_F(WindowTest, KickHitsAreSetAndTakenByKeyboardAlone) {
+  openDemo();
+  auto* strip = window.loopStrip();
+  strip->setFocus();
+  QTest::keyClick(strip, Qt::Key_PageUp);
+  const Session before = session();
+  const bool there = before.kick.hits.front().startQuarters == 0.0;
+  ASSERT_TRUE(there);
+  QTest::keyClick(strip, Qt::Key_Delete);
+  EXPECT_EQ(session().kick.hits.size(), before.kick.hits.size() - 1);
+  QTest::keyClick(strip, Qt::Key_Return);
+  EXPECT_EQ(session().kick.hits.front().startQuarters, 0.0);
+  QTest::keyClick(strip, Qt::Key_Return);
+  EXPECT_GT(session().kick.hits.front().startQuarters, 0.0) << "Enter takes away what it set";
+  for (int i = 0; i < 3; ++i) document().undo();
+  EXPECT_EQ(session(), before);
 }
 
 TEST_F(WindowTest, MeantSoRestsALineAndIsSaved) {
