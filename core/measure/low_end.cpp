@@ -40,7 +40,7 @@ void addPower(RealFft& fft, Spectrum& out, double scale) {
 
 Spectrum wholeSpectrum(const std::vector<double>& x, double rate, bool wraps) {
   // A loop is transformed at its exact length: its spectrum is a set of lines and nothing leaks.
-  RealFft fft(wraps ? x.size() : fastSize(std::max<size_t>(2 * x.size(), 4096)));
+  RealFft fft(wraps ? x.size() : sharedSize(std::max<size_t>(2 * x.size(), 4096)));
   std::copy(x.begin(), x.end(), fft.time().begin());
   Spectrum out{std::vector<double>(fft.size() / 2 + 1, 0.0), rate / static_cast<double>(fft.size())};
   addPower(fft, out, 1.0 / (static_cast<double>(fft.size()) * static_cast<double>(x.size())));

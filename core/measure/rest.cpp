@@ -415,7 +415,7 @@ Evidence evidenceOf(const Candidate& c, const Decimated& base) {
 // energy over one and a half windows, or a little more of it over a longer run.
 double confidenceOf(const Candidate& c, const Decimated& base) {
   const Evidence e = evidenceOf(c, base);
-  if (e.runWindows < 1.5 || e.low < 2e-4) return std::min(0.4, 0.1 * e.runWindows);
+  if (e.runWindows < 1.5 || e.low < 8e-4) return std::min(0.4, 0.1 * e.runWindows);
   const double margin = e.trust - 3.0 + 0.45 * std::min(2.0, std::log2(e.runWindows / 1.5));
   return margin > 0.0 ? 1.0 - 0.5 * std::exp(-1.2 * margin) : 0.5 * std::exp(1.2 * margin);
 }

@@ -55,6 +55,12 @@ size_t fastSize(size_t n) {
   }
 }
 
+size_t sharedSize(size_t n) {
+  for (size_t octave = 4;; octave *= 2)
+    for (size_t size : {octave, octave / 4 * 5, octave / 2 * 3})
+      if (size >= n) return size;
+}
+
 RealFft::RealFft(size_t size) : size_(size) {
   time_ = fftw_alloc_real(size);
   auto* bins = fftw_alloc_complex(size / 2 + 1);

@@ -13,6 +13,10 @@ namespace heft {
 /// Smallest number >= n whose only prime factors are 2, 3 and 5.
 size_t fastSize(size_t n);
 
+/// Smallest of three sizes an octave >= n, at most a third longer: sounds of all lengths then share a few
+/// plans, which cost more than their transforms.
+size_t sharedSize(size_t n);
+
 /// One real transform length with its own buffers. Not for use by two threads at once.
 class RealFft {
  public:

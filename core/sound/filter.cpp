@@ -72,7 +72,7 @@ std::vector<double> bandLimited(std::span<const double> signal, double sampleRat
   if (signal.empty()) return {};
   // Room at the end for the response's wrap-around: eight periods of the lower edge, at least 50 ms.
   const double padSeconds = std::min(0.5, std::max(0.05, lowHz > 0.0 ? 8.0 / lowHz : 0.05));
-  RealFft fft(fastSize(signal.size() + static_cast<size_t>(2.0 * padSeconds * sampleRate)));
+  RealFft fft(sharedSize(signal.size() + static_cast<size_t>(2.0 * padSeconds * sampleRate)));
   std::copy(signal.begin(), signal.end(), fft.time().begin());
   fft.forward();
   const double step = sampleRate / static_cast<double>(fft.size());
