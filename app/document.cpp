@@ -5,7 +5,7 @@
 #include <QPointer>
 #include <QtConcurrent>
 
-#include "core/session/folder.h"
+#include "core/render/sounds.h"
 
 namespace heft::app {
 namespace {
@@ -48,16 +48,29 @@ QString editName(Role role) {
   return {};
 }
 
+// What a long sound costs is paid where it is read, not by the edit that puts it in its place: conversion to
+// the session's rate (the first sound's own), or a reference's figures.
+void prepare(const LoadedSound& loaded, const std::string& path, Role role, double rate, StepCache& cache) {
+  Assets alone;
+  const AssetRef ref = alone.add(loaded, path);
+  if (role == Role::Reference)
+    measureReference(ref, alone, cache);
+  else
+    SoundSteps(alone, cache, rate).source(ref);
+}
+
 }  // namespace
 
 Document::Document(QObject* parent) : QObject(parent) {
   autosaveTimer_.setSingleShot(true);
   connect(&autosaveTimer_, &QTimer::timeout, this, &Document::autosave);
-  worker_ = std::make_unique<Worker>([this](Outcome outcome) {
-    QMetaObject::invokeMethod(
-        this, [this, o = std::make_shared<Outcome>(std::move(outcome))] { take(std::move(*o)); },
-        Qt::QueuedConnection);
-  });
+  worker_ = std::make_unique<Worker>(
+      [this](Outcome outcome) {
+        QMetaObject::invokeMethod(
+            this, [this, o = std::make_shared<Outcome>(std::move(outcome))] { take(std::move(*o)); },
+            Qt::QueuedConnection);
+      },
+      cache_);
 }
 
 Document::~Document() {
@@ -102,22 +115,30 @@ void Document::loadSoundFile(Role role, const QString& path) {
 
 void Document::loadSoundFiles(Role role, const QStringList& paths) {
   for (const QString& path : paths) {
-    QtConcurrent::run([path] {
-      return loadSound(path.toStdString());
-    }).then(this, [this, role, path](Result<LoadedSound> loaded) {
-      if (!loaded) {
-        Q_EMIT failed(QString::fromStdString(loaded.error().sentence()));
-        return;
-      }
-      for (const auto& warning : loaded->warnings) Q_EMIT told(path + ": " + QString::fromStdString(warning));
-      const double rate = loaded->sound->sampleRate;
-      const AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
-      edit(editName(role), [&](Session& s) { place(s, role, ref, rate); });
-    });
+    auto work = [path = path.toStdString(), role, cache = cache_,
+                 rate = track().sampleRate](const std::stop_token& stop) -> Result<LoadedSound> {
+      auto loaded = loadSound(path, stop);
+      if (loaded && !stop.stop_requested()) prepare(*loaded, path, role, rate, *cache);
+      return loaded;
+    };
+    jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
+                [this, role, path](Result<LoadedSound> loaded) {
+                  if (!loaded) {
+                    Q_EMIT failed(QString::fromStdString(loaded.error().sentence()));
+                    return;
+                  }
+                  for (const auto& warning : loaded->warnings)
+                    Q_EMIT told(path + ": " + QString::fromStdString(warning));
+                  const double rate = loaded->sound->sampleRate;
+                  const AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
+                  edit(editName(role), [&](Session& s) { place(s, role, ref, rate); });
+                });
   }
 }
 
 void Document::replace(Session session, Assets assets, const QString& folder) {
+  jobs_.cancel();
+  measured_.clear();
   history_ = History(std::move(session));
   assets_ = std::move(assets);
   folder_ = folder;
@@ -130,29 +151,65 @@ void Document::newSession() {
   replace({}, {}, {});
 }
 
+void Document::show(OpenedSession opened, const QString& folder) {
+  const QString path = QFileInfo(folder).fileName() == "session.json" ? QFileInfo(folder).path() : folder;
+  replace(std::move(opened.session), std::move(opened.assets), path);
+  history_.markSaved();
+  Q_EMIT changed();
+  for (const auto& warning : opened.warnings) Q_EMIT failed(QString::fromStdString(warning));
+}
+
 bool Document::open(const QString& folder) {
   auto opened = openSession(folder.toStdString());
   if (!opened) {
     Q_EMIT failed(QString::fromStdString(opened.error().sentence()));
     return false;
   }
-  const QString path = QFileInfo(folder).fileName() == "session.json" ? QFileInfo(folder).path() : folder;
-  replace(std::move(opened->session), std::move(opened->assets), path);
-  history_.markSaved();
-  for (const auto& warning : opened->warnings) Q_EMIT failed(QString::fromStdString(warning));
+  show(std::move(*opened), folder);
   return true;
 }
 
-bool Document::save(const QString& folder) {
-  if (auto saved = saveSession(folder.toStdString(), session(), assets_); !saved) {
-    Q_EMIT failed(QString::fromStdString(saved.error().sentence()));
-    return false;
-  }
+void Document::openAside(const QString& folder) {
+  auto work = [path = folder.toStdString()](const std::stop_token& stop) { return openSession(path, stop); };
+  jobs_.start(
+      "Opening " + QFileInfo(folder).completeBaseName(), Jobs::Kind::CanBeCancelled, work,
+      [this, folder, before = session()](Result<OpenedSession> opened) {
+        if (!opened)
+          Q_EMIT failed(QString::fromStdString(opened.error().sentence()));
+        else if (session() != before)
+          Q_EMIT failed(folder + ": was not opened, for the session was changed meanwhile; open it again");
+        else
+          show(std::move(*opened), folder);
+      });
+}
+
+void Document::saved(const Session& what, const QString& folder) {
   folder_ = folder;
-  history_.markSaved();
+  if (session() == what) history_.markSaved();
   Q_EMIT told("Saved to " + folder);
   Q_EMIT changed();
+}
+
+bool Document::save(const QString& folder) {
+  if (auto done = saveSession(folder.toStdString(), session(), assets_); !done) {
+    Q_EMIT failed(QString::fromStdString(done.error().sentence()));
+    return false;
+  }
+  saved(session(), folder);
   return true;
+}
+
+void Document::saveAside(const QString& folder) {
+  auto work = [path = folder.toStdString(), s = session(), assets = assets_](const std::stop_token&) {
+    return saveSession(path, s, assets);
+  };
+  jobs_.start("Saving " + QFileInfo(folder).completeBaseName(), Jobs::Kind::RunsToItsEnd, work,
+              [this, folder, what = session()](Result<void> done) {
+                if (done)
+                  saved(what, folder);
+                else
+                  Q_EMIT failed(QString::fromStdString(done.error().sentence()));
+              });
 }
 
 void Document::enableAutosave(const QString& folder) {
@@ -169,16 +226,33 @@ void Document::dropAutosave() {
   if (!autosaveFolder_.isEmpty()) QDir(autosaveFolder_).removeRecursively();
 }
 
-bool Document::recover(const QString& autosaveFolder) {
-  auto opened = openSession(autosaveFolder.toStdString());
-  if (!opened) {
-    Q_EMIT failed(QString::fromStdString(opened.error().sentence()));
-    return false;
+void Document::recover(const QString& autosaveFolder) {
+  auto work = [path = autosaveFolder.toStdString()](const std::stop_token& stop) {
+    return openSession(path, stop);
+  };
+  jobs_.start("Restoring", Jobs::Kind::CanBeCancelled, work,
+              [this, autosaveFolder](Result<OpenedSession> opened) {
+                if (!opened) {
+                  Q_EMIT failed(QString::fromStdString(opened.error().sentence()));
+                  return;
+                }
+                replace({}, std::move(opened->assets), {});
+                history_.apply("restore", std::move(opened->session));
+                submit();
+                QDir(autosaveFolder).removeRecursively();
+              });
+}
+
+// Whole tracks take seconds: what plays must not wait for them.
+void Document::measureReferences() {
+  for (const AssetRef& ref : study_->notMeasured) {
+    if (!measured_.insert(ref.hash).second) continue;
+    auto work = [ref, assets = assets_, cache = cache_](const std::stop_token&) {
+      return measureReference(ref, assets, *cache).has_value();
+    };
+    jobs_.start("Measuring " + QString::fromStdString(ref.name), Jobs::Kind::CanBeCancelled, work,
+                [this](bool) { submit(); });
   }
-  replace({}, std::move(opened->assets), {});
-  history_.apply("restore", std::move(opened->session));
-  submit();
-  return true;
 }
 
 void Document::autosave() {
@@ -199,7 +273,7 @@ void Document::setDeviceRate(double rate) {
 }
 
 void Document::submit() {
-  worker_->submit({++submitted_, session(), assets_, deviceRate_});
+  worker_->submit({++submitted_, session(), assets_, deviceRate_, References::TakeWhatIsKnown});
   if (!autosaveFolder_.isEmpty() && !history_.isSaved()) autosaveTimer_.start(kAutosaveMs);
   Q_EMIT changed();
 }
@@ -216,6 +290,7 @@ void Document::take(Outcome outcome) {
   study_ = std::move(outcome.study);
   findings_ = std::move(outcome.findings);
   studied_ = outcome.number;
+  measureReferences();
   Q_EMIT studied();
 }
 

@@ -6,8 +6,11 @@
 #include <QTimer>
 #include <functional>
 #include <memory>
+#include <set>
 
+#include "app/jobs.h"
 #include "core/session/assets.h"
+#include "core/session/folder.h"
 #include "core/session/history.h"
 #include "engine/worker.h"
 
@@ -29,8 +32,9 @@ class Document : public QObject {
   std::shared_ptr<const LoopSnapshot> snapshot() const { return snapshot_; }
   const Study* study() const { return study_.get(); }
   const std::vector<Finding>& findings() const { return findings_; }
-  /// Whether figures of the present session are still on their way.
-  bool isBusy() const { return studied_ != submitted_; }
+  /// Whether figures of the present session are still on their way, or anything runs aside.
+  bool isBusy() const { return studied_ != submitted_ || jobs_.isBusy(); }
+  Jobs& jobs() { return jobs_; }
 
   /// One undoable edit: `change` alters a copy. Edits with the same merge key follow each other as one step
   /// until endDrag().
@@ -51,14 +55,17 @@ class Document : public QObject {
   void newSession();
   bool open(const QString& folder);
   bool save(const QString& folder);
+  /// The same aside: the window stays awake while long sounds are read or written.
+  void openAside(const QString& folder);
+  void saveAside(const QString& folder);
   QString folder() const { return folder_; }
   bool isSaved() const { return history_.isSaved(); }
 
   /// Autosave: a folder of this run's own, held by a lock and taken away by a clean end.
   void enableAutosave(const QString& folder);
   void dropAutosave();
-  /// Opens what an earlier run left as an unsaved session.
-  bool recover(const QString& autosaveFolder);
+  /// Opens what an earlier run left as an unsaved session; the folder is then taken away.
+  void recover(const QString& autosaveFolder);
 
   void setDeviceRate(double rate);
 
@@ -74,6 +81,9 @@ class Document : public QObject {
   void submit();
   void take(Outcome outcome);
   void replace(Session session, Assets assets, const QString& folder);
+  void show(OpenedSession opened, const QString& folder);
+  void saved(const Session& what, const QString& folder);
+  void measureReferences();
   void autosave();
 
   History history_;
@@ -87,6 +97,9 @@ class Document : public QObject {
   std::shared_ptr<const LoopSnapshot> snapshot_;
   std::shared_ptr<const Study> study_;
   std::vector<Finding> findings_;
+  std::shared_ptr<StepCache> cache_ = std::make_shared<StepCache>();
+  std::set<std::string> measured_;  ///< references that a job was started for
+  Jobs jobs_;
   std::unique_ptr<Worker> worker_;
 };
 

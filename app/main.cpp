@@ -63,7 +63,8 @@ int main(int argc, char** argv) {
     const auto parts = parser.value(size).split('x');
     if (parts.size() == 2) window.resize(parts[0].toInt(), parts[1].toInt());
   }
-  if (!parser.positionalArguments().isEmpty()) window.openFolder(parser.positionalArguments().first());
+  if (!parser.positionalArguments().isEmpty())
+    window.document().openAside(parser.positionalArguments().first());
   window.show();
   if (parser.isSet(pictures)) return savePictures(window, parser.value(pictures));
   window.startAutosave(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave");

@@ -18,6 +18,7 @@
 #include <QStackedWidget>
 #include <QVBoxLayout>
 
+#include "app/activity_bar.h"
 #include "app/header_bar.h"
 #include "app/ledger_panel.h"
 #include "app/loop_strip.h"
@@ -98,6 +99,7 @@ Window::Window() {
   column->addWidget(new HeaderBar(document_, transport_));
   notices_ = new NoticeBar;
   column->addWidget(notices_);
+  column->addWidget(new ActivityBar(document_.jobs()));
   auto* middle = new QHBoxLayout;
   middle->setSpacing(0);
   stages_ = new StageList(document_);
@@ -200,10 +202,10 @@ void Window::openDialog() {
   if (!mayDiscard()) return;
   const QString folder =
       QFileDialog::getExistingDirectory(this, "Open a session (a folder named .heft)", document_.folder());
-  if (!folder.isEmpty()) document_.open(folder);
+  if (!folder.isEmpty()) document_.openAside(folder);
 }
 
-bool Window::save(bool as) {
+bool Window::save(bool as, bool wait) {
   QString folder = document_.folder();
   if (as || folder.isEmpty()) {
     const QString suggested = QDir(folder.isEmpty() ? QDir::homePath() : QFileInfo(folder).path())
@@ -212,7 +214,10 @@ bool Window::save(bool as) {
     if (folder.isEmpty()) return false;
     if (!folder.endsWith(".heft")) folder += ".heft";
   }
-  return document_.save(folder);
+  // Whoever asks in order to discard waits for it.
+  if (wait) return document_.save(folder);
+  document_.saveAside(folder);
+  return true;
 }
 
 bool Window::mayDiscard() {
@@ -222,7 +227,7 @@ bool Window::mayDiscard() {
       QString("%1 has changes that are not saved.").arg(QString::fromStdString(document_.track().name)),
       QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
   const int answer = box.exec();
-  return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false));
+  return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false, true));
 }
 
 void Window::startAutosave(const QString& root) {
@@ -240,10 +245,8 @@ void Window::startAutosave(const QString& root) {
     const QString when = QFileInfo(folder + "/session.json").lastModified().toString("d MMMM, HH:mm");
     notices_->offer(
         QString("Heft ended without closing. What was open then, of %1, can be restored.").arg(when), "Restore",
-        [this, folder] {
-          if (document_.recover(folder)) QDir(folder).removeRecursively();
-        },
-        "Discard", [folder] { QDir(folder).removeRecursively(); });
+        [this, folder] { document_.recover(folder); }, "Discard",
+        [folder] { QDir(folder).removeRecursively(); });
     break;
   }
   const QString mine = root + QString("/run-%1").arg(QCoreApplication::applicationPid());

@@ -45,7 +45,7 @@ class Window : public QMainWindow {
  private:
   void buildMenus();
   void refreshTitle();
-  bool save(bool as);
+  bool save(bool as, bool wait = false);
   bool mayDiscard();
   void openDialog();
   void showShortcuts();

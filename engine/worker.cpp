@@ -2,7 +2,8 @@
 
 namespace heft {
 
-Worker::Worker(std::function<void(Outcome)> report) : report_(std::move(report)) {
+Worker::Worker(std::function<void(Outcome)> report, std::shared_ptr<StepCache> cache)
+    : report_(std::move(report)), cache_(std::move(cache)) {
   thread_ = std::jthread([this](std::stop_token stop) { run(stop); });
 }
 
@@ -42,9 +43,9 @@ void Worker::run(const std::stop_token& stop) {
 }
 
 void Worker::work(const Request& request, const std::stop_token& stop) {
-  auto after = render(request.session, request.assets, cache_, stop);
+  auto after = render(request.session, request.assets, *cache_, stop);
   if (!after) return;
-  auto before = render(withoutMoves(request.session), request.assets, cache_, stop);
+  auto before = render(withoutMoves(request.session), request.assets, *cache_, stop);
   if (!before) return;
   Outcome out;
   out.number = request.number;
@@ -52,7 +53,7 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
   out.snapshot =
       makeSnapshot(*out.stems, *before, request.session.track.framesPerQuarter(), request.deviceRate);
   report_(out);
-  auto facts = study(request.session, request.assets, *out.stems, cache_, stop);
+  auto facts = study(request.session, request.assets, *out.stems, *cache_, stop, request.references);
   if (!facts || stop.stop_requested()) return;
   out.study = std::make_shared<const Study>(std::move(*facts));
   out.findings = ledger(request.session, *out.study);

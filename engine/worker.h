@@ -20,6 +20,7 @@ struct Request {
   Session session;
   Assets assets;
   double deviceRate = 48000.0;
+  References references = References::Measure;
 };
 
 /// What became of it. `snapshot` comes first, so that an edit is heard at once; then the same with the figures.
@@ -35,7 +36,8 @@ class Worker {
  public:
   /// `report` runs on the worker's thread, once with the sound and once with the figures; not for cancelled
   /// requests.
-  explicit Worker(std::function<void(Outcome)> report);
+  explicit Worker(std::function<void(Outcome)> report,
+                  std::shared_ptr<StepCache> cache = std::make_shared<StepCache>());
   ~Worker();
 
   /// The newest request wins: an older one that still waits is dropped, one that runs is cancelled.
@@ -46,7 +48,7 @@ class Worker {
   void work(const Request& request, const std::stop_token& stop);
 
   std::function<void(Outcome)> report_;
-  StepCache cache_;
+  std::shared_ptr<StepCache> cache_;  ///< others may fill it too
   std::mutex mutex_;
   std::condition_variable_any wake_;
   std::optional<Request> waiting_;

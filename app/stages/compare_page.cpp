@@ -217,7 +217,8 @@ void FloorPicture::paintEvent(QPaintEvent*) {
   const QString words =
       !s->hasBacking
           ? "A pair alone is not a mix: load a backing to judge levels. Only the pair's shape is shown."
-          : "No reference yet: add a finished track that is known to sound right.";
+      : !s->notMeasured.empty() ? "The references are not measured yet."
+                                : "No reference yet: add a finished track that is known to sound right.";
   drawLabel(p, QPointF(a.plot.left() + 8, a.plot.bottom() - 8), Qt::AlignLeft | Qt::AlignBottom, words,
             theme().watch, theme().panel);
 }

@@ -103,18 +103,8 @@ HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, StepCache
   return out;
 }
 
-std::optional<ProgrammeFacts> referenceFacts(const AssetRef& ref, const Assets& assets, StepCache& cache) {
-  const Sound sound = assets.sound(ref);
-  if (!sound) return std::nullopt;
-  auto size = [](const auto&) { return size_t{4000}; };
-  return *cache.get<std::optional<ProgrammeFacts>>(
-      KeyMaker("reference 1").add(ref.hash).key(),
-      [&]() -> std::optional<ProgrammeFacts> {
-        auto facts = measureProgramme(*sound, false, false);
-        if (!facts) return std::nullopt;
-        return *facts;
-      },
-      size);
+StepKey referenceKey(const AssetRef& ref) {
+  return KeyMaker("reference 1").add(ref.hash).key();
 }
 
 LowEnd laneLow(const Stem& stem, double rate, StepCache& cache) {
@@ -166,8 +156,21 @@ std::vector<ProgrammeFacts> Study::presentReferences() const {
   return out;
 }
 
+std::optional<ProgrammeFacts> measureReference(const AssetRef& ref, const Assets& assets, StepCache& cache) {
+  const Sound sound = assets.sound(ref);
+  if (!sound) return std::nullopt;
+  return *cache.get<std::optional<ProgrammeFacts>>(
+      referenceKey(ref),
+      [&]() -> std::optional<ProgrammeFacts> {
+        auto facts = measureProgramme(*sound, false, false);
+        if (!facts) return std::nullopt;
+        return *facts;
+      },
+      [](const auto&) { return size_t{4000}; });
+}
+
 Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
-                    std::stop_token stop) {
+                    std::stop_token stop, References references) {
   Study out;
   const SoundSteps steps(assets, cache, s.track.sampleRate);
   if (const Layer* layer = s.kickLayer()) {
@@ -205,7 +208,13 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   out.empty = !(out.sum.low.totalPower > 0.0);
   for (const AssetRef& ref : s.references) {
     if (stop.stop_requested()) return cancelled();
-    out.references.push_back(referenceFacts(ref, assets, cache));
+    const auto known = cache.known<std::optional<ProgrammeFacts>>(referenceKey(ref));
+    if (known || references == References::Measure) {
+      out.references.push_back(known ? *known : measureReference(ref, assets, cache));
+    } else {
+      out.references.emplace_back();
+      if (assets.find(ref)) out.notMeasured.push_back(ref);
+    }
   }
   out.differences = bandDifferences(out.sum, out.presentReferences());
   return out;

@@ -40,8 +40,9 @@ struct Study {
   LowEnd kickSpectrum, bassSpectrum;  ///< of one hit, and of one note as the bass plays under most hits
   bool hasBacking = false;
   std::vector<std::optional<ProgrammeFacts>>
-      references;     ///< as the session lists them; nothing where one is missing
-  bool empty = true;  ///< nothing sounds
+      references;                     ///< as the session lists them; nothing where one is missing
+  std::vector<AssetRef> notMeasured;  ///< references that are there and not in the cache yet
+  bool empty = true;                  ///< nothing sounds
 
   std::array<BandDifference, kBands.size()> differences;  ///< sum minus the references' median
 
@@ -49,8 +50,15 @@ struct Study {
   bool anyReference() const;
 };
 
+/// A reference's figures, kept in the cache; nothing where it is missing or cannot be measured. Seconds for a
+/// whole track.
+std::optional<ProgrammeFacts> measureReference(const AssetRef& ref, const Assets& assets, StepCache& cache);
+
+/// What to do about a reference that the cache does not know yet.
+enum class References { Measure, TakeWhatIsKnown };
+
 /// Errors: Cancelled.
 Result<Study> study(const Session& session, const Assets& assets, const Stems& stems, StepCache& cache,
-                    std::stop_token stop = {});
+                    std::stop_token stop = {}, References references = References::Measure);
 
 }  // namespace heft

@@ -56,6 +56,11 @@ class StepCache {
     keep(key, made, sizeOf(*made));
     return made;
   }
+  /// What is kept under `key`, or nothing.
+  template <class T>
+  std::shared_ptr<const T> known(const StepKey& key) {
+    return std::static_pointer_cast<const T>(find(key));
+  }
   size_t bytes() const;
 
  private:

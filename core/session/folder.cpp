@@ -45,7 +45,7 @@ Result<void> saveSession(const std::string& folder, const Session& session, cons
   return writeWhole((fs::path(folder) / "session.json").string(), sessionToJson(session));
 }
 
-Result<OpenedSession> openSession(const std::string& folder) {
+Result<OpenedSession> openSession(const std::string& folder, const std::stop_token& stop) {
   std::error_code code;
   fs::path base(folder);
   if (fs::is_regular_file(base, code) && base.filename() == "session.json") base = base.parent_path();
@@ -60,7 +60,8 @@ Result<OpenedSession> openSession(const std::string& folder) {
   OpenedSession out;
   out.session = std::move(*session);
   for (const AssetRef& ref : assetsOf(out.session)) {
-    auto sound = loadSound((base / "audio" / storedName(ref)).string());
+    auto sound = loadSound((base / "audio" / storedName(ref)).string(), stop);
+    if (stop.stop_requested()) return cancelled();
     if (!sound)
       out.warnings.push_back(sound.error().sentence() + "; drop the sound on its part again");
     else if (sound->hash != ref.hash)

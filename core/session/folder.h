@@ -18,8 +18,8 @@ struct OpenedSession {
 Result<void> saveSession(const std::string& folder, const Session& session, const Assets& assets);
 
 /// Reads a folder, or its session.json by name. A sound that is missing leaves its place empty and a warning.
-/// Errors: Unreadable.
-Result<OpenedSession> openSession(const std::string& folder);
+/// Errors: Unreadable, Cancelled.
+Result<OpenedSession> openSession(const std::string& folder, const std::stop_token& stop = {});
 
 /// Every sound that a session refers to, once each.
 std::vector<AssetRef> assetsOf(const Session& session);

@@ -106,7 +106,8 @@ struct SndCloser {
 };
 using SndFile = std::unique_ptr<SNDFILE, SndCloser>;
 
-Result<AudioBuffer> readFrames(SNDFILE* file, const SF_INFO& info, const std::string& name) {
+Result<AudioBuffer> readFrames(SNDFILE* file, const SF_INFO& info, const std::string& name,
+                               const std::stop_token& stop) {
   AudioBuffer buffer;
   buffer.sampleRate = info.samplerate;
   buffer.channels.resize(static_cast<size_t>(info.channels));
@@ -117,6 +118,7 @@ Result<AudioBuffer> readFrames(SNDFILE* file, const SF_INFO& info, const std::st
   while (true) {
     const sf_count_t got = sf_readf_float(file, piece.data(), step);
     if (got <= 0) break;
+    if (stop.stop_requested()) return cancelled();
     const size_t count = static_cast<size_t>(got);
     total += count * buffer.channelCount();
     if (total > kMostSamples)
@@ -210,7 +212,7 @@ Result<std::string> readBytes(const std::string& path, uint64_t limit) {
   return bytes;
 }
 
-Result<LoadedSound> decodeSound(std::string bytes, const std::string& name) {
+Result<LoadedSound> decodeSound(std::string bytes, const std::string& name, const std::stop_token& stop) {
   if (bytes.empty()) return unreadable(name, "is empty");
   LoadedSound out;
   out.hash = contentHash(bytes.data(), bytes.size());
@@ -227,7 +229,7 @@ Result<LoadedSound> decodeSound(std::string bytes, const std::string& name) {
     return unreadable(name, "has a sample rate outside 1 to 768 kHz");
   if (info.channels < 1 || info.channels > kMostChannels) return unreadable(name, "has more than 64 channels");
   out.format = formatName(info.format);
-  auto buffer = readFrames(file.get(), info, name);
+  auto buffer = readFrames(file.get(), info, name, stop);
   if (!buffer) return Fail(buffer.error());
   if (buffer->frames() == 0) return unreadable(name, "holds no audio");
   if (endsEarly(bytes) ||
@@ -239,10 +241,10 @@ Result<LoadedSound> decodeSound(std::string bytes, const std::string& name) {
   return out;
 }
 
-Result<LoadedSound> loadSound(const std::string& path) {
+Result<LoadedSound> loadSound(const std::string& path, const std::stop_token& stop) {
   auto bytes = readBytes(path);
   if (!bytes) return Fail(bytes.error());
-  return decodeSound(std::move(*bytes), path);
+  return decodeSound(std::move(*bytes), path, stop);
 }
 
 const char* extensionOf(SampleFormat format) {

@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <stop_token>
 #include <string>
 #include <vector>
 
@@ -35,10 +36,10 @@ Result<std::string> readBytes(const std::string& path, uint64_t limit = kMostByt
 
 /// Reads WAV, AIFF, FLAC, Ogg Vorbis, Ogg Opus or MP3, any rate and channel count within the bounds above.
 /// A file that ends early gives what is there and a warning. Errors (Unreadable): no file, a directory, not
-/// audio, no audio in it, out of bounds, samples that are not numbers or above +60 dBFS.
-Result<LoadedSound> loadSound(const std::string& path);
+/// audio, no audio in it, out of bounds, samples that are not numbers or above +60 dBFS; Cancelled.
+Result<LoadedSound> loadSound(const std::string& path, const std::stop_token& stop = {});
 /// The same from bytes; `name` is for messages.
-Result<LoadedSound> decodeSound(std::string bytes, const std::string& name);
+Result<LoadedSound> decodeSound(std::string bytes, const std::string& name, const std::stop_token& stop = {});
 
 /// XXH3-128 as 32 hex digits.
 std::string contentHash(const void* data, size_t size);

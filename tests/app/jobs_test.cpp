@@ -1,0 +1,100 @@
+// What takes long runs aside: the window shows it, it can be called off, and edits are heard meanwhile.
+
+#include <gtest/gtest.h>
+
+#include <QLabel>
+#include <QPushButton>
+#include <QTest>
+
+#include "app/window.h"
+#include "core/session/folder.h"
+#include "tests/reference/signals.h"
+
+namespace heft::app {
+namespace {
+
+using namespace reference;
+
+AudioBuffer minutesOfNoise(double minutes) {
+  return bufferOf(noise(0.2, static_cast<size_t>(minutes * 60 * 44100), 7), 44100, 2);
+}
+
+class JobsTest : public ::testing::Test {
+ protected:
+  void SetUp() override {
+    window.show();
+    ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
+  }
+  void settle() {
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !document().isBusy(); }, 120000));
+  }
+  Document& document() { return window.document(); }
+  TemporaryFolder folder;
+  Window window;
+};
+
+TEST_F(JobsTest, AReferenceBeingReadIsShownAndCanBeCalledOff) {
+  const auto path =
+      QString::fromStdString(writeSound(folder, "night.wav", minutesOfNoise(3), SampleFormat::Wav16));
+  auto* bar = window.findChild<QWidget*>("Activity");
+  EXPECT_FALSE(bar->isVisible());
+  document().loadSoundFile(Role::Reference, path);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return bar->isVisible(); }, 5000));
+  EXPECT_EQ(window.findChild<QLabel*>("Activity words")->text(), "Reading night.wav...");
+  QTest::mouseClick(window.findChild<QPushButton*>("Cancel activity"), Qt::LeftButton);
+  EXPECT_FALSE(bar->isVisible());
+  settle();
+  QTest::qWait(300);
+  EXPECT_TRUE(document().session().references.empty()) << "called off, it changes nothing";
+  EXPECT_EQ(document().undoName(), "");
+}
+
+TEST_F(JobsTest, EditsAreHeardWhileReferencesAreMeasured) {
+  Session s;
+  Assets assets;
+  const auto take = [&](const std::string& name, const AudioBuffer& sound) {
+    const auto path = writeSound(folder, name, sound, SampleFormat::Wav16);
+    return assets.add(*loadSound(path), path);
+  };
+  s.bass.layers = {Layer{.asset = take("bass.wav", bufferOf(sine(55, 0.5, 1.0, 48000), 48000))}};
+  s.bass.notes = {{0.0, 1.0, 33, 0.8}};
+  s.references = {take("long.wav", minutesOfNoise(4))};
+  ASSERT_TRUE(saveSession(folder / "long.heft", s, assets));
+  document().openAside(QString::fromStdString(folder / "long.heft"));
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return document().study() && !document().study()->notMeasured.empty(); }, 60000));
+  EXPECT_TRUE(document().jobs().isBusy());
+  EXPECT_TRUE(document().jobs().words().startsWith("Measuring")) << document().jobs().words().toStdString();
+  bool heard = false;
+  QObject::connect(&document(), &Document::rendered, &window, [&] { heard = true; });
+  document().edit("quieter", [](Session& now) { now.bass.layers[0].levelDb = -3; });
+  ASSERT_TRUE(QTest::qWaitFor([&] { return heard; }, 60000));
+  EXPECT_TRUE(document().study()->references.empty() || !document().study()->references[0])
+      << "the sound came before the reference's figures";
+  settle();
+  ASSERT_EQ(document().study()->references.size(), 1u);
+  ASSERT_TRUE(document().study()->references[0]);
+  EXPECT_TRUE(document().study()->notMeasured.empty());
+  EXPECT_EQ(document().session().bass.layers[0].levelDb, -3);
+}
+
+TEST_F(JobsTest, SavedAsideAndOpenedAsideIsTheSame) {
+  document().edit("name", [](Session& s) { s.track.name = "Aside"; });
+  document().saveAside(QString::fromStdString(folder / "aside.heft"));
+  settle();
+  EXPECT_TRUE(document().isSaved());
+  const Session kept = document().session();
+  document().newSession();
+  document().openAside(QString::fromStdString(folder / "aside.heft"));
+  settle();
+  EXPECT_EQ(document().session(), kept);
+  EXPECT_TRUE(document().isSaved());
+  // What was changed while it was read is not thrown away.
+  document().openAside(QString::fromStdString(folder / "aside.heft"));
+  document().edit("name", [](Session& s) { s.track.name = "Changed meanwhile"; });
+  settle();
+  EXPECT_EQ(document().session().track.name, "Changed meanwhile");
+}
+
+}  // namespace
+}  // namespace heft::app
