@@ -35,6 +35,8 @@ class Document : public QObject {
   /// Whether figures of the present session are still on their way, or anything runs aside.
   bool isBusy() const { return studied_ != submitted_ || jobs_.isBusy(); }
   Jobs& jobs() { return jobs_; }
+  /// What render and study keep; for work aside.
+  std::shared_ptr<StepCache> cache() const { return cache_; }
 
   /// One undoable edit: `change` alters a copy. Edits with the same merge key follow each other as one step
   /// until endDrag().

@@ -12,7 +12,6 @@
 #include <QPushButton>
 #include <QStandardPaths>
 #include <QUrl>
-#include <QtConcurrent>
 
 #include "app/theme/theme.h"
 #include "core/render/export_files.h"
@@ -110,11 +109,6 @@ QLabel* sideTitle(const QString& title, const QString& words) {
   label->setFont(bodyFont());
   return label;
 }
-
-struct Written {
-  std::string log;
-  QStringList names;
-};
 
 }  // namespace
 
@@ -217,34 +211,40 @@ void ExportPage::chooseFolder() {
 
 void ExportPage::write() {
   const Study* study = document().study();
-  if (!study || study->empty || document().isBusy()) return;
+  if (!study || study->empty) return;
   button_->setEnabled(false);
-  auto work = [s = document().session(), assets = document().assets(), stems = *document().stems(),
-               cache = cache_, folder = folder_.toStdString()]() -> Result<Written> {
-    auto files = exportFiles(s, assets, stems, *cache);
+  // Rendered anew, mostly from the cache: an edit may be on its way to the stems that are shown.
+  auto work = [s = document().session(), assets = document().assets(), cache = document().cache(),
+               folder = folder_.toStdString()](const std::stop_token&) -> Result<Written> {
+    const auto stems = heft::render(s, assets, *cache);
+    if (!stems) return Fail(stems.error());
+    auto files = exportFiles(s, assets, *stems, *cache);
     if (!files) return Fail(files.error());
     if (auto wrote = writeExport(folder, *files); !wrote) return Fail(wrote.error());
     Written out{exportLog(*files, folder), {}};
     for (const ExportFile& f : *files) out.names << QString::fromStdString(f.name);
     return out;
   };
-  QtConcurrent::run(work).then(this, [this, folder = folder_](Result<Written> written) {
-    button_->setEnabled(true);
-    const QString when = QDateTime::currentDateTime().toString("HH:mm:ss  ");
-    if (!written) {
-      log_->appendPlainText(when + "Nothing was written. " +
-                            QString::fromStdString(written.error().sentence()) + "\n");
-      return;
-    }
-    log_->appendPlainText(when + QString::fromStdString(written->log));
-    written_->clear();
-    for (const QString& name : written->names) {
-      auto* item = new QListWidgetItem(name, written_);
-      item->setData(Qt::UserRole, QDir(folder).absoluteFilePath(name));
-    }
-    written_->show();
-    writtenTitle_->show();
-  });
+  document().jobs().start("Writing files", Jobs::Kind::RunsToItsEnd, work,
+                          [this, folder = folder_](Result<Written> written) { tell(written, folder); });
+}
+
+void ExportPage::tell(const Result<Written>& written, const QString& folder) {
+  button_->setEnabled(true);
+  const QString when = QDateTime::currentDateTime().toString("HH:mm:ss  ");
+  if (!written) {
+    log_->appendPlainText(when + "Nothing was written. " + QString::fromStdString(written.error().sentence()) +
+                          "\n");
+    return;
+  }
+  log_->appendPlainText(when + QString::fromStdString(written->log));
+  written_->clear();
+  for (const QString& name : written->names) {
+    auto* item = new QListWidgetItem(name, written_);
+    item->setData(Qt::UserRole, QDir(folder).absoluteFilePath(name));
+  }
+  written_->show();
+  writtenTitle_->show();
 }
 
 void ExportPage::refresh() {

@@ -24,6 +24,11 @@ class ExportPage : public StagePage {
   QString subtitle() const override;
 
  private:
+  struct Written {
+    std::string log;
+    QStringList names;
+  };
+  void tell(const Result<Written>& written, const QString& folder);
   void addChoice(const QString& name, const QString& tip, bool ExportList::*member);
   void chooseFolder();
   struct Choice {
@@ -37,7 +42,6 @@ class ExportPage : public StagePage {
   QPlainTextEdit* log_;
   QPushButton* button_;
   QString folder_;
-  std::shared_ptr<StepCache> cache_ = std::make_shared<StepCache>(size_t{256} << 20);
 };
 
 }  // namespace heft::app
