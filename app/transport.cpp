@@ -18,6 +18,8 @@ Transport::Transport(Document& document, QObject* parent) : QObject(parent), doc
 }
 
 Transport::~Transport() {
+  // The task writes to the player.
+  openingTask_.waitForFinished();
   device_.reset();
 }
 

@@ -1,13 +1,17 @@
 // Files in and out, rate conversion, reading between samples, filters and transforms.
 
 #include <gtest/gtest.h>
+#include <sys/stat.h>
+#include <unistd.h>
 
 #include <cstring>
+#include <thread>
 
 #include "core/sound/audio_file.h"
 #include "core/sound/fft.h"
 #include "core/sound/filter.h"
 #include "core/sound/interpolate.h"
+#include "core/sound/quiet_stderr.h"
 #include "core/sound/resample.h"
 #include "tests/reference/signals.h"
 
@@ -219,6 +223,27 @@ TEST(Filters, TheBandLimitIsFlatInsideAndTurnsNoPhase) {
   const auto y = bandLimited(x, 8000, 20, 150);
   for (size_t i = 2000; i < 6000; ++i) EXPECT_NEAR(y[i], x[i], 2e-3);
   EXPECT_LT(rms(bandLimited(sine(400, 1.0, 1.0, 8000), 8000, 20, 150)), 0.02);
+}
+
+// Libraries are hushed on several threads at once; whoever is last gives stderr back, the same file as before.
+TEST(QuietStderr, TheLastOneGivesItBack) {
+  struct stat before {
+  }, hushed{}, after{};
+  ASSERT_EQ(fstat(STDERR_FILENO, &before), 0);
+  auto first = std::make_unique<QuietStderr>();
+  std::thread([] {
+    for (int i = 0; i < 50; ++i) const QuietStderr other;
+  }).join();
+  auto second = std::make_unique<QuietStderr>();
+  first.reset();
+  ASSERT_EQ(fstat(STDERR_FILENO, &hushed), 0);
+  second.reset();
+  ASSERT_EQ(fstat(STDERR_FILENO, &after), 0);
+  struct stat nowhere {};
+  ASSERT_EQ(stat("/dev/null", &nowhere), 0);
+  EXPECT_EQ(hushed.st_ino, nowhere.st_ino);
+  EXPECT_EQ(after.st_ino, before.st_ino);
+  EXPECT_EQ(after.st_dev, before.st_dev);
 }
 
 }  // namespace
