@@ -12,10 +12,13 @@ namespace {
 
 constexpr int kAutosaveMs = 2000;
 
-// The first sound gives the session its rate; every other one is converted.
+bool isFirst(const Session& s) {
+  return s.kick.layers.empty() && s.bass.layers.empty() && s.backing.asset.empty();
+}
+
+// The first sound that plays gives the session its rate; every other one is converted.
 void place(Session& s, Role role, const AssetRef& ref, double rate) {
-  const bool first = s.kick.layers.empty() && s.bass.layers.empty() && s.backing.asset.empty();
-  if (first && rate >= 44100.0 && rate <= 192000.0) s.track.sampleRate = rate;
+  if (isFirst(s) && role != Role::Reference && rate >= 44100.0 && rate <= 192000.0) s.track.sampleRate = rate;
   switch (role) {
     case Role::Kick:
       s.kick.layers = {Layer{.asset = ref}};
@@ -49,14 +52,17 @@ QString editName(Role role) {
 }
 
 // What a long sound costs is paid where it is read, not by the edit that puts it in its place: conversion to
-// the session's rate (the first sound's own), or a reference's figures.
-void prepare(const LoadedSound& loaded, const std::string& path, Role role, double rate, StepCache& cache) {
+// the session's rate, or a reference's figures.
+void prepare(const LoadedSound& loaded, const std::string& path, Role role, const Track& track,
+             StepCache& cache) {
   Assets alone;
   const AssetRef ref = alone.add(loaded, path);
   if (role == Role::Reference)
     measureReference(ref, alone, cache);
+  else if (role == Role::Backing)
+    SoundSteps(alone, cache, track.sampleRate).sourceStart(ref, track.loopFrames());
   else
-    SoundSteps(alone, cache, rate).source(ref);
+    SoundSteps(alone, cache, track.sampleRate).source(ref);
 }
 
 }  // namespace
@@ -115,10 +121,12 @@ void Document::loadSoundFile(Role role, const QString& path) {
 
 void Document::loadSoundFiles(Role role, const QStringList& paths) {
   for (const QString& path : paths) {
-    auto work = [path = path.toStdString(), role, cache = cache_,
-                 rate = track().sampleRate](const std::stop_token& stop) -> Result<LoadedSound> {
+    auto work = [path = path.toStdString(), role, cache = cache_, loop = track(),
+                 first = isFirst(session())](const std::stop_token& stop) -> Result<LoadedSound> {
       auto loaded = loadSound(path, stop);
-      if (loaded && !stop.stop_requested()) prepare(*loaded, path, role, rate, *cache);
+      // The first sound gives the session its rate and needs no other.
+      if (loaded && !stop.stop_requested() && (!first || role == Role::Reference))
+        prepare(*loaded, path, role, loop, *cache);
       return loaded;
     };
     jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
@@ -138,7 +146,7 @@ void Document::loadSoundFiles(Role role, const QStringList& paths) {
 
 void Document::replace(Session session, Assets assets, const QString& folder) {
   jobs_.cancel();
-  measured_.clear();
+  measuring_.clear();
   history_ = History(std::move(session));
   assets_ = std::move(assets);
   folder_ = folder;
@@ -246,12 +254,15 @@ void Document::recover(const QString& autosaveFolder) {
 // Whole tracks take seconds: what plays must not wait for them.
 void Document::measureReferences() {
   for (const AssetRef& ref : study_->notMeasured) {
-    if (!measured_.insert(ref.hash).second) continue;
+    if (!measuring_.insert(ref.hash).second) continue;
     auto work = [ref, assets = assets_, cache = cache_](const std::stop_token&) {
       return measureReference(ref, assets, *cache).has_value();
     };
     jobs_.start("Measuring " + QString::fromStdString(ref.name), Jobs::Kind::CanBeCancelled, work,
-                [this](bool) { submit(); });
+                [this, hash = ref.hash](bool) {
+                  measuring_.erase(hash);
+                  submit();
+                });
   }
 }
 

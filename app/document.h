@@ -100,7 +100,7 @@ class Document : public QObject {
   std::shared_ptr<const Study> study_;
   std::vector<Finding> findings_;
   std::shared_ptr<StepCache> cache_ = std::make_shared<StepCache>();
-  std::set<std::string> measured_;  ///< references that a job was started for
+  std::set<std::string> measuring_;  ///< references being measured, or called off
   Jobs jobs_;
   std::unique_ptr<Worker> worker_;
 };

@@ -8,6 +8,7 @@
 #include "core/render/export_files.h"
 #include "core/shape/trim.h"
 #include "core/sound/interpolate.h"
+#include "core/sound/resample.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/signals.h"
 
@@ -177,6 +178,27 @@ TEST(Render, BlockwiseCrossoverIsThePlainOne) {
     const auto i = static_cast<size_t>(at);
     ASSERT_NEAR(stems.bass.at(0, i), x[i] + (g[i] - 1.0) * low, 1e-5) << at;
   }
+}
+
+// Only as much of a long backing is converted as the loop plays, and that is what converting all of it gives.
+TEST(Render, ALongBackingAtAnotherRateIsConvertedAsFarAsItPlays) {
+  TemporaryFolder folder;
+  Session s = theDemo().session;
+  Assets assets = theDemo().assets;
+  const auto path =
+      writeSound(folder, "long.wav", bufferOf(noise(0.2, 44100 * 40, 5), 44100), SampleFormat::WavFloat);
+  const auto loaded = loadSound(path);
+  s.backing.asset = assets.add(*loaded, path);
+  s.backing.levelDb = 0.0;
+  StepCache cache;
+  const auto stems = render(s, assets, cache);
+  ASSERT_TRUE(stems);
+  const auto whole = resampled(*loaded->sound, 48000);
+  for (size_t i = 0; i < stems->frames; i += 7) ASSERT_EQ(stems->backing.at(0, i), whole->channels[0][i]) << i;
+  const auto part = SoundSteps(assets, cache, 48000).sourceStart(s.backing.asset, stems->frames);
+  EXPECT_LT(part.sound->frames(), 48000u * 17);
+  EXPECT_EQ(part.key, SoundSteps(assets, cache, 48000).sourceStart(s.backing.asset, 2 * stems->frames).key)
+      << "another tempo converts nothing anew";
 }
 
 TEST(Render, MutingWhatIsHeardNeverChangesWhatTriggers) {

@@ -25,6 +25,21 @@ KeyMaker kickKey(const Layer& l, const StepKey& source, const Track& track) {
   return maker;
 }
 
+AudioBuffer atRate(const AudioBuffer& sound, double rate) {
+  auto converted = resampled(sound.channelCount() > 2 ? stereoOf(sound) : sound, rate);
+  AudioBuffer out = converted ? std::move(*converted) : AudioBuffer(rate, 1, 0);
+  out.sampleRate = rate;
+  return out;
+}
+
+AudioBuffer firstFrames(const AudioBuffer& sound, size_t frames) {
+  AudioBuffer out;
+  out.sampleRate = sound.sampleRate;
+  for (const auto& channel : sound.channels)
+    out.channels.emplace_back(channel.begin(), channel.begin() + static_cast<ptrdiff_t>(frames));
+  return out;
+}
+
 }  // namespace
 
 size_t bytesOf(const AudioBuffer& buffer) {
@@ -36,14 +51,22 @@ Keyed SoundSteps::source(const AssetRef& ref) const {
   if (!sound) return {};
   const StepKey key = KeyMaker("source 1").add(ref.hash).add(rate_).key();
   auto made = cache_.get<AudioBuffer>(
-      key,
-      [&] {
-        auto converted = resampled(sound->channelCount() > 2 ? stereoOf(*sound) : *sound, rate_);
-        AudioBuffer out = converted ? std::move(*converted) : AudioBuffer(rate_, 1, 0);
-        out.sampleRate = rate_;
-        return out;
-      },
-      bytesOf);
+      key, [&] { return atRate(*sound, rate_); }, bytesOf);
+  return {made, key};
+}
+
+Keyed SoundSteps::sourceStart(const AssetRef& ref, size_t frames) const {
+  // In steps, so that a change of tempo or length seldom converts anew; the margin is for the converter's end.
+  constexpr double kStepSeconds = 16.0, kMarginSeconds = 0.1;
+  const Sound sound = assets_.sound(ref);
+  if (!sound || sound->sampleRate == rate_) return source(ref);
+  const double seconds =
+      std::ceil(static_cast<double>(frames) / rate_ / kStepSeconds) * kStepSeconds + kMarginSeconds;
+  const double wanted = std::ceil(seconds * sound->sampleRate);
+  if (wanted >= static_cast<double>(sound->frames())) return source(ref);
+  const StepKey key = KeyMaker("source start 1").add(ref.hash).add(rate_).add(wanted).key();
+  auto made = cache_.get<AudioBuffer>(
+      key, [&] { return atRate(firstFrames(*sound, static_cast<size_t>(wanted)), rate_); }, bytesOf);
   return {made, key};
 }
 

@@ -32,6 +32,8 @@ class SoundSteps {
 
   /// Source at the session's rate, more than two channels folded; nothing where the asset is missing.
   Keyed source(const AssetRef& ref) const;
+  /// At least the first `frames` of it: of a whole track at another rate no more is converted than is played.
+  Keyed sourceStart(const AssetRef& ref, size_t frames) const;
   /// Measured on the file at its own rate.
   std::shared_ptr<const SoundFacts> facts(const AssetRef& ref, const LandingOptions& band) const;
   std::shared_ptr<const ReadyKick> kick(const Layer& layer, const Track& track, StepKey* key = nullptr) const;
