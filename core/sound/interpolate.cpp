@@ -35,32 +35,45 @@ const std::vector<float>& kernel() {
   return table;
 }
 
-// The same kernel as one row of taps per phase, for reading no faster than the sound: a plain product of two
-// runs.
-const std::vector<float>& rows() {
-  static const std::vector<float> table = [] {
-    constexpr int kTaps = 2 * kHalfTaps;
-    std::vector<float> t(static_cast<size_t>((kPhases + 1) * kTaps), 0.0f);
-    for (int phase = 0; phase <= kPhases; ++phase)
-      for (int tap = 0; tap < kTaps; ++tap) {
-        const int at = std::abs((tap - kHalfTaps + 1) * kPhases - phase);
-        t[static_cast<size_t>(phase * kTaps + tap)] =
-            at < kHalfTaps * kPhases ? kernel()[static_cast<size_t>(at)] : 0.0f;
-      }
-    return t;
-  }();
-  return table;
+// The kernel `width` times as wide as one row of taps per phase: reading is then a plain product of two runs.
+struct Rows {
+  ptrdiff_t half = 0;  ///< taps to either side
+  std::vector<float> taps;
+};
+
+Rows rowsOf(double width) {
+  Rows out;
+  out.half = static_cast<ptrdiff_t>(std::ceil(kHalfTaps * width));
+  const ptrdiff_t count = 2 * out.half;
+  out.taps.assign(static_cast<size_t>((kPhases + 1) * count), 0.0f);
+  for (ptrdiff_t phase = 0; phase <= kPhases; ++phase)
+    for (ptrdiff_t tap = 0; tap < count; ++tap) {
+      const double steps = static_cast<double>(std::abs((tap - out.half + 1) * kPhases - phase)) / width;
+      const auto at = static_cast<size_t>(steps);
+      if (at >= static_cast<size_t>(kHalfTaps * kPhases)) continue;
+      const auto part = static_cast<float>(steps - static_cast<double>(at));
+      const float value = kernel()[at] + part * (kernel()[at + 1] - kernel()[at]);
+      out.taps[static_cast<size_t>(phase * count + tap)] = value / static_cast<float>(width);
+    }
+  return out;
+}
+
+// For reading no faster than the sound.
+const Rows& plainRows() {
+  static const Rows rows = rowsOf(1.0);
+  return rows;
 }
 
 // Only where all taps lie inside `x`.
-float readInside(const float* x, double position) {
+float readInside(const Rows& rows, const float* x, double position) {
   const double whole = std::floor(position), phase = (position - whole) * kPhases;
   const auto row = static_cast<ptrdiff_t>(phase);
   const auto part = static_cast<float>(phase - static_cast<double>(row));
-  const float* from = x + static_cast<ptrdiff_t>(whole) - kHalfTaps + 1;
-  const float *a = rows().data() + row * 2 * kHalfTaps, *b = a + 2 * kHalfTaps;
+  const ptrdiff_t count = 2 * rows.half;
+  const float* from = x + static_cast<ptrdiff_t>(whole) - rows.half + 1;
+  const float *a = rows.taps.data() + row * count, *b = a + count;
   float sum = 0.0f;
-  for (int i = 0; i < 2 * kHalfTaps; ++i) sum += from[i] * (a[i] + part * (b[i] - a[i]));
+  for (ptrdiff_t i = 0; i < count; ++i) sum += from[i] * (a[i] + part * (b[i] - a[i]));
   return sum;
 }
 
@@ -71,8 +84,8 @@ void delayInside(std::span<const float> x, double start, std::vector<float>& out
   const auto part = static_cast<float>(phase - static_cast<double>(row));
   float taps[2 * kHalfTaps];
   for (ptrdiff_t i = 0; i < 2 * kHalfTaps; ++i) {
-    const float a = rows()[static_cast<size_t>(row * 2 * kHalfTaps + i)];
-    taps[i] = a + part * (rows()[static_cast<size_t>((row + 1) * 2 * kHalfTaps + i)] - a);
+    const float a = plainRows().taps[static_cast<size_t>(row * 2 * kHalfTaps + i)];
+    taps[i] = a + part * (plainRows().taps[static_cast<size_t>((row + 1) * 2 * kHalfTaps + i)] - a);
   }
   const auto first = static_cast<ptrdiff_t>(whole) - kHalfTaps + 1, n = static_cast<ptrdiff_t>(x.size());
   for (ptrdiff_t k = std::max<ptrdiff_t>(0, -first);
@@ -108,12 +121,16 @@ std::vector<float> readAt(std::span<const float> x, double start, double step, s
   const double width = std::max(1.0, step);
   const bool even = step == 1.0;
   if (even) delayInside(x, start, out);
-  const double last = static_cast<double>(x.size()) - kHalfTaps - 1;
+  // Rows are worth making where more values are read than there are phases.
+  const bool byRows = width == 1.0 || count > 4 * kPhases;
+  const Rows wide = byRows && width > 1.0 ? rowsOf(width) : Rows{};
+  const Rows& rows = width > 1.0 ? wide : plainRows();
+  const auto first = static_cast<double>(rows.half), last = static_cast<double>(x.size()) - first - 1.0;
   for (size_t i = 0; i < count; ++i) {
     const double at = start + static_cast<double>(i) * step;
-    const bool inside = at >= kHalfTaps && at < last;
+    const bool inside = byRows && at >= first && at < last;
     if (even && inside) continue;
-    out[i] = width == 1.0 && at >= kHalfTaps && at < last ? readInside(x.data(), at) : readOne(x, at, width);
+    out[i] = inside ? readInside(rows, x.data(), at) : readOne(x, at, width);
   }
   return out;
 }
