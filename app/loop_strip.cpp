@@ -263,11 +263,11 @@ void LoopStrip::paintEvent(QPaintEvent*) {
   drawNotes(p);
   drawGain(p);
   drawHeads(p);
-  if (document_.session().kick.hits.empty() && document_.session().bass.notes.empty()) {
-    p.setFont(bodyFont());
+  p.setFont(bodyFont());
+  if (document_.session().kick.hits.empty())
     drawLabel(p, boxOf(Row::Kick).center(), Qt::AlignCenter, "click to place a kick hit", t.muted, t.page);
+  if (document_.session().bass.notes.empty())
     drawLabel(p, boxOf(Row::Bass).center(), Qt::AlignCenter, "drag to place a bass note", t.muted, t.page);
-  }
   drawCursor(p);
 }
 

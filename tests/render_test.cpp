@@ -285,6 +285,8 @@ TEST(Export, WritesTheSameSamplesThatPlayWithTheirRoots) {
   EXPECT_TRUE(std::filesystem::exists(folder / "out/Saltworks - gain.csv"));
   EXPECT_TRUE(std::filesystem::exists(folder / "out/Saltworks - gain.mid"));
   EXPECT_NE(exportLog(*files, "out").find("Saltworks - sum.wav"), std::string::npos);
+  EXPECT_EQ(sizeText(49702), "50 kB");
+  EXPECT_EQ(sizeText(1323044), "1.3 MB");
 }
 
 TEST(Export, AFaultLeavesNoHalfSet) {

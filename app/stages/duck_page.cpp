@@ -57,18 +57,19 @@ void DipPicture::drawWaves(QPainter& p, const Areas& a, double frame) const {
   auto reader = [n](const Stem& stem, float scale) {
     return [&stem, n, scale](int64_t i) { return scale * stem.at(0, static_cast<size_t>(((i % n) + n) % n)); };
   };
-  auto peakOfStem = [&](const Stem& stem) {
-    float most = 1e-6f;
-    for (double x = 0; x < a.bass.width(); x += 1.0)
-      for (int k = 0; k < 4; ++k)
-        most = std::max(most,
-                        std::abs(reader(stem, 1.0f)(static_cast<int64_t>(first + (x + 0.25 * k) * perPixel))));
+  // Each lane fills its height: what is drawn of it, moved and before it is moved, but never what is all but
+  // silent.
+  auto peakOf = [&](const Stem& stem) {
+    float most = 0.001f;
+    const auto from = static_cast<int64_t>(first),
+               to = static_cast<int64_t>(first + a.bass.width() * perPixel) + 1;
+    for (int64_t i = from; i <= to; ++i) most = std::max(most, std::abs(reader(stem, 1.0f)(i)));
     return most;
   };
   drawWave(p, a.kick.left(), a.kick.right(), a.kick.center().y(), a.kick.height(), first, perPixel,
-           reader(stems.kick, 1.0f / peakOfStem(stems.kick)), theme().kick);
+           reader(stems.kick, 1.0f / peakOf(stems.kick)), theme().kick);
   drawWave(p, a.bass.left(), a.bass.right(), a.bass.center().y(), a.bass.height(), first, perPixel,
-           reader(stems.bass, 1.0f / peakOfStem(stems.bassPlaced)), theme().bass);
+           reader(stems.bass, 1.0f / std::max(peakOf(stems.bass), peakOf(stems.bassPlaced))), theme().bass);
 }
 
 void DipPicture::drawTaken(QPainter& p, const Areas& a) const {

@@ -14,6 +14,7 @@
 #include <QUrl>
 
 #include "app/theme/theme.h"
+#include "core/duck/gain_curve.h"
 #include "core/render/export_files.h"
 #include "core/theory/text.h"
 
@@ -24,11 +25,6 @@ const QStringList kFormats = {"WAV, 16 bit, dithered", "WAV, 24 bit", "WAV, 32 b
 
 int bytesPerSample(SampleFormat f) {
   return f == SampleFormat::Wav16 ? 2 : f == SampleFormat::WavFloat ? 4 : 3;
-}
-
-QString sizeText(double bytes) {
-  return bytes < 1e6 ? QString("%1 kB").arg(std::ceil(bytes / 1000.0))
-                     : QString("%1 MB").arg(bytes / 1e6, 0, 'f', 1);
 }
 
 // The files to come, one row each, with the size they will have (FLAC: at most).
@@ -45,7 +41,7 @@ QString plan(const Document& doc) {
     out += QString(
                "<tr><td width='250'>%1 - %2</td><td width='300' style='color:%3'>%4</td><td "
                "align='right'>%5</td></tr>")
-               .arg(name, file, theme().muted.name(), what, sizeText(size));
+               .arg(name, file, theme().muted.name(), what, QString::fromStdString(sizeText(size)));
   };
   auto note = [&](const std::shared_ptr<const SoundFacts>& facts) {
     return facts && facts->landing.hz
@@ -72,9 +68,11 @@ QString plan(const Document& doc) {
     row("sum." + extension, "the sum over the loop", loop * static_cast<double>(stems->sum.channels()));
   }
   if (s.exports.gainCurve && s.duck.on) {
+    const auto gain = stems->gain.wrapped(0, 0, stems->frames);
     row("gain.csv", "ducking gain, a row each millisecond",
-        static_cast<double>(stems->frames) / stems->sampleRate * 17000.0);
-    row("gain.mid", "ducking gain as controller 11", 2000.0);
+        static_cast<double>(gainCsv(gain, stems->sampleRate).size()));
+    row("gain.mid", "ducking gain as controller 11",
+        static_cast<double>(gainMidi(gain, stems->sampleRate, s.track.tempoBpm).size()));
   }
   return out + "</table>";
 }
@@ -89,7 +87,7 @@ class WrittenFiles : public QListWidget {
     setDragEnabled(true);
     setDragDropMode(QAbstractItemView::DragOnly);
     setSelectionMode(QAbstractItemView::ExtendedSelection);
-    setFixedHeight(116);
+    setFixedHeight(140);
     hide();
   }
 
@@ -250,7 +248,12 @@ void ExportPage::tell(const Result<Written>& written, const QString& folder) {
 void ExportPage::refresh() {
   StagePage::refresh();
   for (const Choice& c : choices_) c.box->setChecked(document().session().exports.*c.member);
-  preview_->setText(plan(document()));
+  if (isVisible()) preview_->setText(plan(document()));
+}
+
+void ExportPage::showEvent(QShowEvent* event) {
+  StagePage::showEvent(event);
+  refresh();
 }
 
 QString ExportPage::subtitle() const {

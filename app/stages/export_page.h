@@ -21,6 +21,7 @@ class ExportPage : public StagePage {
   void write();
 
  protected:
+  void showEvent(QShowEvent* event) override;
   QString subtitle() const override;
 
  private:

@@ -138,9 +138,14 @@ Result<void> writeExport(const std::string& folder, const std::vector<ExportFile
 std::string exportLog(const std::vector<ExportFile>& files, const std::string& folder) {
   std::string out = "Written to " + folder + "\n";
   for (const ExportFile& f : files)
-    out += f.name + "  (" + f.what + "; " + f.details + ", " + std::to_string((f.bytes.size() + 1023) / 1024) +
-           " kB)\n";
+    out += f.name + "  (" + f.what + "; " + f.details + ", " + sizeText(static_cast<double>(f.bytes.size())) +
+           ")\n";
   return out;
+}
+
+std::string sizeText(double bytes) {
+  return bytes < 1e6 ? formatNumber(std::ceil(bytes / 1000.0), 0) + " kB"
+                     : formatNumber(bytes / 1e6, 1) + " MB";
 }
 
 }  // namespace heft

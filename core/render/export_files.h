@@ -29,4 +29,7 @@ Result<void> writeExport(const std::string& folder, const std::vector<ExportFile
 /// "name  details", a line each, for the log.
 std::string exportLog(const std::vector<ExportFile>& files, const std::string& folder);
 
+/// "50 kB", rounded up, or "1.3 MB"; a kB is 1000 bytes.
+std::string sizeText(double bytes);
+
 }  // namespace heft
