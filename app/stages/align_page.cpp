@@ -159,7 +159,8 @@ void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s) const {
       p.setPen(rulePen(t.rule));
       p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
     } else {
-      drawLabel(p, box.center(), Qt::AlignCenter, "no bass under this hit", t.muted, QColor(0, 0, 0, 0));
+      drawLabel(p, QPointF(box.left() + 8, box.center().y()), Qt::AlignLeft | Qt::AlignVCenter,
+                "no bass under this hit", t.muted, QColor(0, 0, 0, 0));
     }
     p.setFont(axisFont(chosen));
     const QString words =

@@ -23,6 +23,7 @@
 #include "app/window.h"
 #include "core/session/folder.h"
 #include "scenario/make_demo.h"
+#include "tests/app/hands.h"
 #include "tests/reference/signals.h"
 
 namespace heft::app {
@@ -70,11 +71,7 @@ class StagesTest : public ::testing::Test {
     value->setFocus();
     QTest::keyClick(value, Qt::Key_Return);
     QApplication::processEvents();
-    auto* editor = value->findChild<QLineEdit*>();
-    ASSERT_TRUE(editor) << field.toStdString();
-    editor->selectAll();
-    QTest::keyClicks(editor, text);
-    QTest::keyClick(editor, Qt::Key_Return);
+    typeOver(value, text);
     settle();
   }
   QAction* action(const QString& text) {

@@ -30,6 +30,7 @@
 #include "core/session/folder.h"
 #include "core/sound/audio_file.h"
 #include "scenario/make_demo.h"
+#include "tests/app/hands.h"
 #include "tests/reference/kick_maker.h"
 #include "tests/reference/signals.h"
 
@@ -79,11 +80,7 @@ class WindowTest : public ::testing::Test {
     auto* value = find<ValueField>(field);
     ASSERT_TRUE(value);
     click(value);
-    auto* editor = value->findChild<QLineEdit*>();
-    ASSERT_TRUE(editor) << field.toStdString();
-    editor->selectAll();
-    QTest::keyClicks(editor, text);
-    QTest::keyClick(editor, Qt::Key_Return);
+    typeOver(value, text);
     settle();
   }
   void choose(const QString& field, int row) {
