@@ -225,7 +225,8 @@ TEST(Filters, TheBandLimitIsFlatInsideAndTurnsNoPhase) {
   EXPECT_LT(rms(bandLimited(sine(400, 1.0, 1.0, 8000), 8000, 20, 150)), 0.02);
 }
 
-// Short and long readings go two ways, tap by tap and by rows of taps made beforehand: they are the same to -100 dB.
+// Short and long readings go two ways, tap by tap and by rows of taps made beforehand: they are the same to
+// -100 dB.
 TEST(Reading, ShortAndLongReadingsAgree) {
   std::vector<float> x;
   for (double v : noise(0.5, 20000, 9)) x.push_back(static_cast<float>(v));

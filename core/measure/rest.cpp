@@ -237,6 +237,19 @@ ExponentialFit fitExponential(const std::vector<PathSample>& path, double tau) {
   return fit;
 }
 
+// The rest by the part in which the fall is as good as over, where there is enough of it: not every fall is an
+// exponential, and one that ends early leaves the fitted one heading too low.
+double lateRest(const std::vector<PathSample>& path, const ExponentialFit& fit) {
+  constexpr double kOverCents = 3.0, kEnough = 0.3;
+  double sum = 0.0, weights = 0.0, late = 0.0;
+  for (const auto& p : path) {
+    const double left = fit.drop * std::exp(-(p.t - path.front().t) / fit.tau);
+    if (left > kOverCents) continue;
+    sum += p.w * (p.c - left), weights += p.w, late += 1.0;
+  }
+  return weights > 0.0 && late >= kEnough * static_cast<double>(path.size()) ? sum / weights : fit.rest;
+}
+
 // Where the path is heading. A fall that is still dying away biases any mean upward; its exponential is fitted
 // out.
 double restOf(const std::vector<PathSample>& path) {
@@ -251,7 +264,7 @@ double restOf(const std::vector<PathSample>& path) {
       if (fit.error < best.error && fit.error < 0.7 * flat) best = fit;
     }
   }
-  return best.rest;
+  return best.tau > 0.0 ? lateRest(path, best) : best.rest;
 }
 
 // Where the path dwells: the densest spot on the cents scale. Trust enters gently, so that time decides.
@@ -299,6 +312,19 @@ Flattened flattened(const std::vector<double>& x, double rate, double hz) {
   const double most = *std::max_element(a.begin() + half, a.begin() + static_cast<ptrdiff_t>(last) + 1);
   if (!(most > 0.0)) return out;
   const double floor = 1e-4 * most;
+  // Of a tone that dies away within a few periods even the mean over a period ripples, twice a period. Half a
+  // period's mean of its logarithm takes that out and leaves an exponential as it is.
+  {
+    const auto span = std::max<ptrdiff_t>(1, period / 2), from = half, to = static_cast<ptrdiff_t>(last);
+    std::vector<double> sums(1, 0.0);
+    for (ptrdiff_t i = from; i <= to; ++i)
+      sums.push_back(sums.back() + std::log(std::max(floor, a[static_cast<size_t>(i)])));
+    const auto count = static_cast<ptrdiff_t>(sums.size()) - 1;
+    for (ptrdiff_t i = span / 2; i + span - span / 2 <= count; ++i)
+      a[static_cast<size_t>(from + i)] =
+          std::exp((sums[static_cast<size_t>(i + span - span / 2)] - sums[static_cast<size_t>(i - span / 2)]) /
+                   static_cast<double>(span));
+  }
   // Beyond the first and last whole period the level goes on as it did over the half period beside it.
   auto slope = [&](size_t from, size_t to) {
     return std::log(std::max(floor, a[to]) / std::max(floor, a[from])) /

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <complex>
 #include <numbers>
 
 #include "core/sound/fft.h"
@@ -56,6 +57,45 @@ Biquad::Coefficients Biquad::highPass(double sampleRate, double hz, double q) {
   const double w = 2.0 * kPi * hz / sampleRate, alpha = std::sin(w) / (2.0 * q), c = std::cos(w),
                a0 = 1.0 + alpha;
   return {(1 + c) / 2 / a0, -(1 + c) / a0, (1 + c) / 2 / a0, -2 * c / a0, (1 - alpha) / a0};
+}
+
+namespace {
+
+// Cookbook shelves differ in the sign of the cosine's terms.
+Biquad::Coefficients shelf(double sampleRate, double hz, double q, double gainDb, double side) {
+  const double a = std::pow(10.0, gainDb / 40.0), w = 2.0 * kPi * hz / sampleRate, c = side * std::cos(w);
+  const double beta = 2.0 * std::sqrt(a) * std::sin(w) / (2.0 * q);
+  const double a0 = (a + 1) + (a - 1) * c + beta;
+  return {a * ((a + 1) - (a - 1) * c + beta) / a0, side * 2 * a * ((a - 1) - (a + 1) * c) / a0,
+          a * ((a + 1) - (a - 1) * c - beta) / a0, side * -2 * ((a - 1) + (a + 1) * c) / a0,
+          ((a + 1) + (a - 1) * c - beta) / a0};
+}
+
+}  // namespace
+
+Biquad::Coefficients Biquad::bell(double sampleRate, double hz, double q, double gainDb) {
+  const double a = std::pow(10.0, gainDb / 40.0), w = 2.0 * kPi * hz / sampleRate, c = std::cos(w);
+  const double alpha = std::sin(w) / (2.0 * q), a0 = 1.0 + alpha / a;
+  return {(1 + alpha * a) / a0, -2 * c / a0, (1 - alpha * a) / a0, -2 * c / a0, (1 - alpha / a) / a0};
+}
+
+Biquad::Coefficients Biquad::lowShelf(double sampleRate, double hz, double q, double gainDb) {
+  return shelf(sampleRate, hz, q, gainDb, 1.0);
+}
+
+Biquad::Coefficients Biquad::highShelf(double sampleRate, double hz, double q, double gainDb) {
+  return shelf(sampleRate, hz, q, gainDb, -1.0);
+}
+
+Biquad::Coefficients Biquad::notch(double sampleRate, double hz, double q) {
+  const double w = 2.0 * kPi * hz / sampleRate, alpha = std::sin(w) / (2.0 * q), c = std::cos(w),
+               a0 = 1.0 + alpha;
+  return {1 / a0, -2 * c / a0, 1 / a0, -2 * c / a0, (1 - alpha) / a0};
+}
+
+double Biquad::responseDb(const Coefficients& f, double sampleRate, double hz) {
+  const auto z = std::polar(1.0, -2.0 * kPi * hz / sampleRate);
+  return 20.0 * std::log10(std::abs((f.b0 + z * (f.b1 + z * f.b2)) / (1.0 + z * (f.a1 + z * f.a2))));
 }
 
 double bandGain(double hz, double lowHz, double highHz) {

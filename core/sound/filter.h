@@ -17,6 +17,13 @@ class Biquad {
   /// Cookbook low-pass and high-pass. 0 < hz < sampleRate / 2, q > 0.
   static Coefficients lowPass(double sampleRate, double hz, double q);
   static Coefficients highPass(double sampleRate, double hz, double q);
+  /// Cookbook peaking EQ, shelves (q rather than slope) and notch. gainDb -48 to 48.
+  static Coefficients bell(double sampleRate, double hz, double q, double gainDb);
+  static Coefficients lowShelf(double sampleRate, double hz, double q, double gainDb);
+  static Coefficients highShelf(double sampleRate, double hz, double q, double gainDb);
+  static Coefficients notch(double sampleRate, double hz, double q);
+  /// Magnitude in dB of a section at a frequency.
+  static double responseDb(const Coefficients& c, double sampleRate, double hz);
 
   Biquad() = default;
   explicit Biquad(const Coefficients& c) : c_(c) {}

@@ -1,0 +1,45 @@
+#pragma once
+/// Drive: a bent transfer curve, run at sixteen times the rate (shape/oversample.h), and rate reduction.
+///
+/// Every curve f has slope 1 at rest and is used as f(g x) / f(g) with the drive's gain g: full scale stays
+/// full scale, what is softer comes up. All curves are smooth, so that their partials fall fast: aliases of a
+/// full-scale tone at 2 kHz stay 80 dB under it.
+
+#include <array>
+#include <string>
+
+#include "core/result.h"
+#include "core/sound/buffer.h"
+
+namespace heft {
+
+enum class DriveKind {
+  Soft,    ///< x / sqrt(1 + x^2): rounds gently, odd partials
+  Firm,    ///< x / (1 + x^4)^(1/4): clean, then bends
+  Hard,    ///< x / (1 + x^8)^(1/8): clean, then flat
+  Warm,    ///< soft about a shifted rest: even partials too
+  Fold,    ///< sin(x): what goes over comes back
+  Hollow,  ///< x^3 / (1 + x^2): quiet parts thin out, loud ones stay
+  Rise,    ///< blends in the wave's magnitude: its octave, as even partials
+  Rate,    ///< every sample held: rate reduction, aliases wanted
+};
+inline constexpr std::array kAllDrives = {DriveKind::Soft, DriveKind::Firm,   DriveKind::Hard, DriveKind::Warm,
+                                          DriveKind::Fold, DriveKind::Hollow, DriveKind::Rise, DriveKind::Rate};
+const char* driveName(DriveKind kind);  ///< "soft"
+Result<DriveKind> parseDrive(const std::string& text);
+
+struct Drive {
+  bool on = false;
+  DriveKind kind = DriveKind::Soft;
+  double inputDb = 0.0;  ///< gain before the curve, not made up for; -24 to 24
+  double driveDb = 6.0;  ///< 0 to 30; for Rate the held rate falls from full to 1 / 64
+  double mix = 1.0;      ///< 0 to 1
+  bool operator==(const Drive&) const = default;
+};
+
+/// The static curve, full scale kept. Meaningless for Rate.
+double driveCurve(DriveKind kind, double driveDb, double x);
+/// Every channel through it. Same length, same place. A curve that would leave an offset at rest leaves none.
+void applyDrive(AudioBuffer& sound, const Drive& drive);
+
+}  // namespace heft

@@ -1,0 +1,119 @@
+#include "core/shape/dynamics.h"
+
+#include <algorithm>
+#include <cmath>
+#include <deque>
+
+#include "core/shape/oversample.h"
+
+namespace heft {
+namespace {
+
+constexpr int kTimes = 16;
+
+double keepOf(double ms, double sampleRate) {
+  return ms > 0.0 ? std::exp(-1.0 / (ms / 1000.0 * sampleRate)) : 0.0;
+}
+
+float loudestAt(const AudioBuffer& sound, size_t i) {
+  float most = 0.0f;
+  for (const auto& channel : sound.channels) most = std::max(most, std::abs(channel[i]));
+  return most;
+}
+
+void scale(AudioBuffer& sound, size_t i, double gain) {
+  for (auto& channel : sound.channels) channel[i] = static_cast<float>(channel[i] * gain);
+}
+
+// Smallest value of `x` from i to i + ahead, for every i.
+std::vector<double> smallestAhead(const std::vector<double>& x, size_t ahead) {
+  std::vector<double> out(x.size());
+  std::deque<size_t> line;  // indices whose values rise
+  for (size_t k = 0; k < x.size() + ahead; ++k) {
+    if (k < x.size()) {
+      while (!line.empty() && x[line.back()] >= x[k]) line.pop_back();
+      line.push_back(k);
+    }
+    if (k < ahead) continue;
+    const size_t i = k - ahead;
+    while (!line.empty() && line.front() < i) line.pop_front();
+    out[i] = x[line.front()];
+  }
+  return out;
+}
+
+}  // namespace
+
+double compressedDb(const Compressor& c, double x) {
+  const double over = x - c.thresholdDb;
+  if (2.0 * over < -c.kneeDb) return x;
+  if (2.0 * std::abs(over) <= c.kneeDb && c.kneeDb > 0.0) {
+    const double into = over + c.kneeDb / 2.0;
+    return x + (1.0 / c.ratio - 1.0) * into * into / (2.0 * c.kneeDb);
+  }
+  return c.thresholdDb + over / c.ratio;
+}
+
+std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb,
+                                     double sampleRate) {
+  const double attack = keepOf(c.attackMs, sampleRate), release = keepOf(c.releaseMs, sampleRate);
+  std::vector<double> out(levelDb.size());
+  double reduction = 0.0;
+  for (size_t i = 0; i < levelDb.size(); ++i) {
+    const double wanted = levelDb[i] - compressedDb(c, levelDb[i]);
+    const double keep = wanted > reduction ? attack : release;
+    reduction = keep * reduction + (1.0 - keep) * wanted;
+    out[i] = -reduction;
+  }
+  return out;
+}
+
+void applyCompressor(AudioBuffer& sound, const Compressor& c) {
+  if (!c.on) return;
+  std::vector<double> level(sound.frames());
+  for (size_t i = 0; i < level.size(); ++i) level[i] = dbFromAmplitude(loudestAt(sound, i), -120.0);
+  const auto gain = compressorGainDb(c, level, sound.sampleRate);
+  for (size_t i = 0; i < gain.size(); ++i) scale(sound, i, amplitudeFromDb(gain[i] + c.makeupDb));
+}
+
+double softClipCurve(const SoftClip& s, double x) {
+  const double ceiling = amplitudeFromDb(s.ceilingDb), knee = ceiling * amplitudeFromDb(-s.kneeDb);
+  const double size = std::abs(x), room = ceiling - knee;
+  if (size <= knee) return x;
+  const double over = (size - knee) / room;
+  // Slope 1 and no bend at the knee; nears the ceiling without end.
+  return std::copysign(knee + room * over / std::cbrt(1.0 + over * over * over), x);
+}
+
+void applySoftClip(AudioBuffer& sound, const SoftClip& s) {
+  if (!s.on) return;
+  // What stays under the knee passes untouched.
+  if (peakOf(sound) <= amplitudeFromDb(s.ceilingDb - s.kneeDb)) return;
+  for (auto& channel : sound.channels) {
+    auto up = upsampled(channel, kTimes);
+    for (float& x : up) x = static_cast<float>(softClipCurve(s, x));
+    channel = downsampled(std::move(up), kTimes, channel.size());
+  }
+}
+
+void applyLimiter(AudioBuffer& sound, const Limiter& l) {
+  if (!l.on || sound.frames() == 0) return;
+  const double ceiling = amplitudeFromDb(l.ceilingDb);
+  const auto ahead = static_cast<size_t>(std::lround(0.002 * sound.sampleRate));
+  std::vector<double> need(sound.frames());
+  for (size_t i = 0; i < need.size(); ++i)
+    need[i] = std::min(1.0, ceiling / std::max(1e-9f, loudestAt(sound, i)));
+  // What any of the next frames needs, held, let go slowly, then averaged over the time it was known ahead: the
+  // mean of values that are all low enough is low enough.
+  std::vector<double> held = smallestAhead(need, ahead);
+  const double release = keepOf(l.releaseMs, sound.sampleRate);
+  double gain = 1.0;
+  for (double& h : held) h = gain = std::min(h, 1.0 - release * (1.0 - gain));
+  double sum = static_cast<double>(ahead + 1);
+  for (size_t i = 0; i < held.size(); ++i) {
+    sum += held[i] - (i > ahead ? held[i - ahead - 1] : 1.0);
+    scale(sound, i, std::min(need[i], sum / static_cast<double>(ahead + 1)));
+  }
+}
+
+}  // namespace heft

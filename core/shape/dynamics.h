@@ -1,0 +1,54 @@
+#pragma once
+/// Compressor, soft clip and limiter of a part's finish.
+///
+/// Compressor after Giannoulis, Massberg, Reiss, "Digital Dynamic Range Compressor Design", JAES 60(6), 2012:
+/// log-domain detector, static curve with soft knee (their equation 4), smooth branching ballistics (equation
+/// 17). Attack and release are times to 1 - 1/e.
+
+#include <vector>
+
+#include "core/sound/buffer.h"
+
+namespace heft {
+
+struct Compressor {
+  bool on = false;
+  double thresholdDb = -18.0;  ///< -60 to 0
+  double ratio = 3.0;          ///< 1 to 100
+  double kneeDb = 6.0;         ///< 0 to 40
+  double attackMs = 5.0;       ///< 0 to 500
+  double releaseMs = 60.0;     ///< 1 to 5000
+  double makeupDb = 0.0;       ///< -24 to 24
+  bool operator==(const Compressor&) const = default;
+};
+
+/// Output level of the static curve at an input level, both dB, without makeup.
+double compressedDb(const Compressor& c, double inputDb);
+/// Gain in dB, one value per frame, without makeup, for a level over time (dB per frame).
+std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb,
+                                     double sampleRate);
+/// One gain for all channels, from the loudest of them.
+void applyCompressor(AudioBuffer& sound, const Compressor& c);
+
+struct SoftClip {
+  bool on = false;
+  double kneeDb = 3.0;      ///< 0.1 to 24: how far under the ceiling it begins to bend
+  double ceilingDb = -0.5;  ///< -24 to 0
+  bool operator==(const SoftClip&) const = default;
+};
+/// Straight up to the knee, then bent so that it nears the ceiling and never passes it. At sixteen times the
+/// rate.
+void applySoftClip(AudioBuffer& sound, const SoftClip& s);
+double softClipCurve(const SoftClip& s, double x);
+
+struct Limiter {
+  bool on = false;
+  double ceilingDb = -0.5;  ///< -24 to 0
+  double releaseMs = 50.0;  ///< 1 to 2000
+  bool operator==(const Limiter&) const = default;
+};
+/// No sample passes the ceiling: the gain looks 2 ms ahead, reaches each peak by a smooth ramp and comes back
+/// by 1 - 1/e per release. One gain for all channels; nothing is delayed.
+void applyLimiter(AudioBuffer& sound, const Limiter& l);
+
+}  // namespace heft

@@ -1,0 +1,85 @@
+#include "core/shape/eq.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace heft {
+namespace {
+
+constexpr const char* kKinds[] = {"bell", "low shelf", "high shelf", "notch"};
+
+// Quality of each second-order section of a Butterworth filter of even order: its poles lie evenly on a circle.
+void addCut(const Cut& cut, bool low, double rate, std::vector<Biquad::Coefficients>& out) {
+  if (!cut.on || (!low && cut.hz >= 0.49 * rate)) return;
+  const int sections = std::clamp(cut.slopeDbPerOctave / 12, 1, 4);
+  const double hz = std::min(cut.hz, 0.49 * rate);
+  for (int i = 0; i < sections; ++i) {
+    const double angle = std::numbers::pi * (2 * i + 1) / (4.0 * sections);
+    const double q = 1.0 / (2.0 * std::cos(angle));
+    out.push_back(low ? Biquad::highPass(rate, hz, q) : Biquad::lowPass(rate, hz, q));
+  }
+}
+
+Biquad::Coefficients sectionOf(const EqBand& b, double rate) {
+  const double hz = std::min(b.hz, 0.49 * rate);
+  switch (b.kind) {
+    case EqBand::Kind::Bell:
+      return Biquad::bell(rate, hz, b.q, b.gainDb);
+    case EqBand::Kind::LowShelf:
+      return Biquad::lowShelf(rate, hz, b.q, b.gainDb);
+    case EqBand::Kind::HighShelf:
+      return Biquad::highShelf(rate, hz, b.q, b.gainDb);
+    case EqBand::Kind::Notch:
+      break;
+  }
+  return Biquad::notch(rate, hz, b.q);
+}
+
+bool works(const EqBand& b) {
+  return b.on && (b.kind == EqBand::Kind::Notch || b.gainDb != 0.0);
+}
+
+}  // namespace
+
+const char* eqKindName(EqBand::Kind kind) {
+  return kKinds[static_cast<int>(kind)];
+}
+
+Result<EqBand::Kind> parseEqKind(const std::string& text) {
+  const auto at = std::find(std::begin(kKinds), std::end(kKinds), text);
+  if (at == std::end(kKinds))
+    return badUsage("\"" + text + "\" is no kind of band; write bell, low shelf, high shelf or notch");
+  return static_cast<EqBand::Kind>(at - std::begin(kKinds));
+}
+
+bool Eq::works() const {
+  return on && (lowCut.on || highCut.on || std::any_of(bands.begin(), bands.end(), heft::works));
+}
+
+std::vector<Biquad::Coefficients> eqSections(const Eq& eq, double sampleRate) {
+  std::vector<Biquad::Coefficients> out;
+  if (!eq.on) return out;
+  addCut(eq.lowCut, true, sampleRate, out);
+  addCut(eq.highCut, false, sampleRate, out);
+  for (const EqBand& b : eq.bands)
+    if (works(b)) out.push_back(sectionOf(b, sampleRate));
+  return out;
+}
+
+double eqResponseDb(const Eq& eq, double sampleRate, double hz) {
+  double db = 0.0;
+  for (const auto& c : eqSections(eq, sampleRate)) db += Biquad::responseDb(c, sampleRate, hz);
+  return db;
+}
+
+void applyEq(AudioBuffer& sound, const Eq& eq) {
+  const auto sections = eqSections(eq, sound.sampleRate);
+  for (auto& channel : sound.channels)
+    for (const auto& c : sections) {
+      Biquad filter(c);
+      for (float& x : channel) x = static_cast<float>(filter.process(x));
+    }
+}
+
+}  // namespace heft

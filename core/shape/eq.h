@@ -1,0 +1,52 @@
+#pragma once
+/// Cuts and bands of EQ: second-order sections after the Audio EQ Cookbook (R. Bristow-Johnson, W3C note).
+
+#include <array>
+#include <string>
+#include <vector>
+
+#include "core/result.h"
+#include "core/sound/buffer.h"
+#include "core/sound/filter.h"
+
+namespace heft {
+
+/// Butterworth cut of 12, 24, 36 or 48 dB per octave, -3 dB at `hz`.
+struct Cut {
+  bool on = false;
+  double hz = 100.0;          ///< 10 to 20000
+  int slopeDbPerOctave = 24;  ///< 12, 24, 36 or 48
+  bool operator==(const Cut&) const = default;
+};
+
+struct EqBand {
+  enum class Kind { Bell, LowShelf, HighShelf, Notch };
+  bool on = false;
+  Kind kind = Kind::Bell;
+  double hz = 100.0;    ///< 10 to 20000
+  double gainDb = 0.0;  ///< -30 to 30; a notch has none
+  double q = 1.0;       ///< 0.1 to 30
+  bool operator==(const EqBand&) const = default;
+};
+/// "bell", "low shelf", "high shelf", "notch".
+const char* eqKindName(EqBand::Kind kind);
+Result<EqBand::Kind> parseEqKind(const std::string& text);
+
+struct Eq {
+  bool on = true;  ///< all of it in or out
+  Cut lowCut{false, 30.0, 24}, highCut{false, 8000.0, 24};
+  std::array<EqBand, 4> bands{};
+  bool operator==(const Eq&) const = default;
+  /// Whether it changes anything.
+  bool works() const;
+};
+
+/// Its sections at a sample rate. Frequencies at or above 0.49 of the rate leave a cut above out and end bands
+/// there.
+std::vector<Biquad::Coefficients> eqSections(const Eq& eq, double sampleRate);
+/// Magnitude in dB at a frequency.
+double eqResponseDb(const Eq& eq, double sampleRate, double hz);
+/// Every channel through the sections, from silence. Same length.
+void applyEq(AudioBuffer& sound, const Eq& eq);
+
+}  // namespace heft

@@ -1,0 +1,19 @@
+#pragma once
+/// Bent curves make partials without end; those above half the rate fold back as tones that fit nothing. So the
+/// curve is run at a multiple of the rate, and what lies above is taken off before coming back.
+///
+/// First doubling: linear-phase, flat to 0.83 of the band, -100 dB at its end. Further doublings: short
+/// half-band filters. Delays are made up: the result stands where the input stood.
+
+#include <functional>
+#include <span>
+#include <vector>
+
+namespace heft {
+
+/// `x` at `factor` times its rate (1, 2, 4, 8 or 16).
+std::vector<float> upsampled(std::span<const float> x, int factor);
+/// The way back: `frames` samples of it.
+std::vector<float> downsampled(std::vector<float> x, int factor, size_t frames);
+
+}  // namespace heft

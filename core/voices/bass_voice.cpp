@@ -1,0 +1,220 @@
+#include "core/voices/bass_voice.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "core/shape/eq.h"
+#include "core/sound/noise.h"
+#include "core/theory/note.h"
+#include "core/voices/wave.h"
+
+namespace heft {
+namespace {
+
+constexpr double kTwoPi = 2.0 * std::numbers::pi;
+constexpr float kVoiceLevel = 0.5f;
+constexpr double kSideDelaySeconds = 0.007;
+
+double amplitudeOf(double db) {
+  return db <= kOffDb ? 0.0 : amplitudeFromDb(db);
+}
+
+double bentWay(double u, double bend) {
+  const double k = -10.0 * bend;
+  return std::abs(k) < 1e-3 ? u : std::expm1(k * u) / std::expm1(k);
+}
+
+double bendAt(const std::vector<PitchPointAt>& points, double seconds) {
+  if (points.empty()) return 0.0;
+  const auto after =
+      std::find_if(points.begin(), points.end(), [&](const auto& p) { return p.seconds > seconds; });
+  if (after == points.begin()) return points.front().semitones;
+  if (after == points.end()) return points.back().semitones;
+  const auto before = after - 1;
+  const double u = (seconds - before->seconds) / (after->seconds - before->seconds);
+  return before->semitones + u * (after->semitones - before->semitones);
+}
+
+size_t noteAt(const Phrase& phrase, double seconds) {
+  size_t i = phrase.notes.size() - 1;
+  while (i > 0 && phrase.notes[i].start > seconds) --i;
+  return i;
+}
+
+// Partials and the octave below over two turns of the fundamental.
+class LowWave {
+ public:
+  explicit LowWave(const BassVoice& v) : below_(amplitudeOf(v.octaveBelowDb)) {
+    for (size_t k = 0; k < 8; ++k) levels_[k] = amplitudeOf(v.partialDb[k]);
+    double peak = 0.0;
+    for (int i = 0; i < 2048; ++i) peak = std::max(peak, std::abs(at(i / 1024.0, 0.0)));
+    scale_ = peak > 0.0 ? 1.0 / peak : 0.0;
+  }
+  /// `phase` in turns, 0 to 2.
+  double at(double phase, double step) const {
+    const double angle = kTwoPi * phase, twice = 2.0 * std::cos(angle);
+    double before = 0.0, now = std::sin(angle), sum = below_ * std::sin(0.5 * angle);
+    for (int k = 1; k <= 8; ++k) {
+      if (k * step < 0.45) sum += levels_[static_cast<size_t>(k - 1)] * now;
+      const double next = twice * now - before;
+      before = now, now = next;
+    }
+    return scale_ * sum;
+  }
+
+ private:
+  std::array<double, 8> levels_{};
+  double below_, scale_ = 1.0;
+};
+
+// What all bands share: pitch as phase, and level, frame by frame.
+struct Course {
+  std::vector<double> phase, step, level;
+};
+
+// The gain goes over to a tied note's with its glide.
+double gainAt(const Phrase& phrase, double glideSeconds, double seconds) {
+  const size_t i = noteAt(phrase, seconds);
+  const double now = phrase.notes[i].gain, since = seconds - phrase.notes[i].start;
+  const double over = std::max(0.005, glideSeconds);
+  return i == 0 || since >= over ? now
+                                 : phrase.notes[i - 1].gain + (now - phrase.notes[i - 1].gain) * since / over;
+}
+
+Course courseOf(const BassVoice& v, const Phrase& phrase, double a4Hz, double rate) {
+  const PhraseNote& last = phrase.notes.back();
+  const double held = last.start + last.length, end = held + v.releaseMs / 1000.0;
+  const auto frames = static_cast<size_t>(std::ceil(end * rate)) + 1;
+  Course out;
+  out.phase.resize(frames), out.step.resize(frames), out.level.resize(frames);
+  double phase = v.startPhaseDegrees / 360.0;
+  if (v.freePhase) phase += phrase.startInSong * hzFromMidi(phrase.notes.front().midi, a4Hz);
+  phase -= 2.0 * std::floor(phase / 2.0);
+  for (size_t i = 0; i < frames; ++i) {
+    const double t = static_cast<double>(i) / rate;
+    out.phase[i] = phase;
+    out.step[i] = hzFromMidi(pitchAt(phrase, v.glideMs, t + 0.5 / rate), a4Hz) / rate;
+    out.level[i] = amplitudeFromDb(envelopeDb(v, t, held)) * gainAt(phrase, v.glideMs / 1000.0, t);
+    const double attack = v.attackMs / 1000.0;
+    if (t < attack) out.level[i] *= 0.5 - 0.5 * std::cos(std::numbers::pi * t / attack);
+    phase += out.step[i];
+    if (phase >= 2.0) phase -= 2.0;
+  }
+  // -60 dB at the end goes to nothing.
+  for (size_t i = 0, n = std::min<size_t>(frames, 96); i < n; ++i)
+    out.level[frames - 1 - i] *= static_cast<double>(i) / static_cast<double>(n);
+  return out;
+}
+
+void cutBelow(std::vector<float>& x, double hz, double rate) {
+  AudioBuffer sound(rate, 1, 0);
+  sound.channels[0].swap(x);
+  Eq eq;
+  eq.lowCut = {true, hz, 24};
+  applyEq(sound, eq);
+  x.swap(sound.channels[0]);
+}
+
+std::vector<float> midOf(const MidBand& m, const Course& course, double rate) {
+  AudioBuffer out(rate, 1, course.phase.size());
+  Noise noise(5);
+  const double grain = amplitudeOf(m.noiseDb);
+  for (size_t i = 0; i < out.frames(); ++i)
+    out.channels[0][i] = static_cast<float>(
+        course.level[i] * (mixedWave(m.wave, 1.0, course.phase[i], course.step[i]) + grain * noise.next()));
+  applyDrive(out, m.drive);
+  cutBelow(out.channels[0], m.lowCutHz, rate);
+  return out.channels[0];
+}
+
+std::vector<float> highOf(const HighBand& h, const Course& course, double rate) {
+  std::vector<float> out(course.phase.size());
+  Noise noise(9);
+  double tone = 0.0, low = 0.0, band = 0.0;
+  for (size_t i = 0; i < out.size(); ++i) {
+    const double fade = std::pow(10.0, -2.0 * (static_cast<double>(i) / rate * 1000.0) / h.decayMs);
+    const double step = std::min(0.4, h.ratio * course.step[i]);
+    double x;
+    if (h.kind == HighBand::Kind::Fm) {
+      x = std::sin(kTwoPi * tone + h.index * std::sin(kTwoPi * course.phase[i]));
+    } else {
+      const double g = std::tan(std::numbers::pi * step), in = noise.next();
+      const double v1 = (band + g * (in - low)) / (1.0 + g * (g + 1.0)), v2 = low + g * v1;
+      band = 2.0 * v1 - band, low = 2.0 * v2 - low;
+      x = 2.0 * v1;
+    }
+    tone += step;
+    tone -= std::floor(tone);
+    out[i] = static_cast<float>(course.level[i] * fade * x);
+  }
+  cutBelow(out, h.lowCutHz, rate);
+  return out;
+}
+
+// The sides of a sound that stays whole in mono: left = x + s, right = x - s with s the late top of x.
+void widen(AudioBuffer& out, std::vector<float> tops, double fromHz, double width) {
+  if (width == 0.0) return;
+  cutBelow(tops, fromHz, out.sampleRate);
+  const auto late = static_cast<size_t>(kSideDelaySeconds * out.sampleRate);
+  out.channels.push_back(out.channels[0]);
+  for (size_t i = late; i < tops.size(); ++i) {
+    const auto side = static_cast<float>(0.7 * width) * tops[i - late];
+    out.channels[0][i] += side, out.channels[1][i] -= side;
+  }
+}
+
+}  // namespace
+
+double diveAt(const Dive& d, double quarters) {
+  if (d.semitones == 0.0 || quarters <= d.startQuarters) return 0.0;
+  return -d.semitones *
+         bentWay(std::min(1.0, (quarters - d.startQuarters) / std::max(0.01, d.lengthQuarters)), d.bend);
+}
+
+double pitchAt(const Phrase& phrase, double glideMs, double seconds) {
+  const size_t i = noteAt(phrase, seconds);
+  const PhraseNote& note = phrase.notes[i];
+  const double since = seconds - note.start;
+  auto own = [&](const PhraseNote& n, double t) { return n.midi + diveAt(n.dive, t / phrase.quarterSeconds); };
+  double midi = own(note, since);
+  if (i > 0 && since * 1000.0 < glideMs) {
+    const PhraseNote& from = phrase.notes[i - 1];
+    const double start = own(from, note.start - from.start);
+    midi += (start - midi) * (1.0 - since * 1000.0 / glideMs);
+  }
+  return midi + bendAt(phrase.bend, seconds);
+}
+
+double envelopeDb(const BassVoice& v, double seconds, double heldSeconds) {
+  const double decay =
+      std::max(0.0, std::min(seconds, heldSeconds) - v.attackMs / 1000.0) / (v.decayMs / 1000.0);
+  double db = v.sustainDb * std::min(1.0, decay);
+  if (seconds > heldSeconds) db -= 60.0 * (seconds - heldSeconds) / (v.releaseMs / 1000.0);
+  return db;
+}
+
+AudioBuffer renderBass(const BassVoice& v, const Phrase& phrase, double a4Hz, double sampleRate) {
+  AudioBuffer out(sampleRate, 1, 0);
+  if (phrase.notes.empty()) return out;
+  const Course course = courseOf(v, phrase, a4Hz, sampleRate);
+  const LowWave low(v);
+  auto& x = out.channels[0];
+  x.resize(course.phase.size());
+  for (size_t i = 0; i < x.size(); ++i)
+    x[i] = static_cast<float>(course.level[i] * low.at(course.phase[i], course.step[i]));
+  std::vector<float> tops(x.size(), 0.0f);
+  auto addBand = [&](const std::vector<float>& band, double db) {
+    const auto gain = static_cast<float>(amplitudeOf(db));
+    for (size_t i = 0; i < band.size(); ++i) tops[i] += gain * band[i];
+  };
+  if (v.mid.levelDb > kOffDb) addBand(midOf(v.mid, course, sampleRate), v.mid.levelDb);
+  if (v.high.levelDb > kOffDb) addBand(highOf(v.high, course, sampleRate), v.high.levelDb);
+  for (size_t i = 0; i < x.size(); ++i) x[i] += tops[i];
+  widen(out, std::move(tops), v.widthFromHz, v.width);
+  for (auto& channel : out.channels)
+    for (float& s : channel) s *= kVoiceLevel;
+  return out;
+}
+
+}  // namespace heft

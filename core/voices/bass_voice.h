@@ -1,0 +1,98 @@
+#pragma once
+/// The built bass: a sine and its first partials, an octave below if wanted, and two bands above that carry it
+/// on small speakers. Low and clean; mid driven and cut below; high quiet and bright. All is mono below a
+/// chosen frequency.
+
+#include <array>
+#include <vector>
+
+#include "core/shape/drive.h"
+#include "core/sound/buffer.h"
+#include "core/voices/kick_voice.h"
+
+namespace heft {
+
+inline constexpr double kOffDb = -80.0;  ///< a level at which a partial or band is out
+
+struct MidBand {
+  double levelDb = kOffDb;  ///< kOffDb (out) to 12
+  WaveKind wave = WaveKind::Triangle;
+  double noiseDb = -36.0;  ///< kOffDb to 0, into the drive
+  Drive drive{true, DriveKind::Soft, 0.0, 12.0, 1.0};
+  double lowCutHz = 120.0;  ///< 20 to 5000, 24 dB per octave, after the drive
+  bool operator==(const MidBand&) const = default;
+};
+
+struct HighBand {
+  enum class Kind { Fm, Noise };
+  double levelDb = kOffDb;  ///< kOffDb (out) to 12
+  Kind kind = Kind::Fm;
+  double ratio = 7.0;       ///< FM: of the tone to the note, 1 to 40; noise: of its middle
+  double index = 1.5;       ///< FM: depth in radians, 0 to 20
+  double lowCutHz = 800.0;  ///< 100 to 12000, 24 dB per octave
+  double decayMs = 200.0;   ///< 5 to 5000, to -40 dB
+  bool operator==(const HighBand&) const = default;
+};
+
+struct BassVoice {
+  /// Levels of partials 1 to 8, kOffDb (out) to 12.
+  std::array<double, 8> partialDb{0.0, -24.0, -32.0, kOffDb, kOffDb, kOffDb, kOffDb, kOffDb};
+  double octaveBelowDb = kOffDb;
+  double startPhaseDegrees = 0.0;  ///< 0 to 360, of every note
+  bool freePhase = false;          ///< the wave runs on between notes: each starts where it happens to be
+  double attackMs = 3.0;           ///< 0 to 500
+  double decayMs = 180.0;          ///< 1 to 5000, from the peak to the sustain
+  double sustainDb = -6.0;         ///< -60 to 0, below the peak
+  double releaseMs = 40.0;         ///< 1 to 5000, to -60 dB
+  double glideMs = 60.0;           ///< 0 to 2000, into a tied note
+  MidBand mid;
+  HighBand high;
+  double width = 0.0;          ///< 0 to 1, of the mid and high bands
+  double widthFromHz = 250.0;  ///< 100 to 5000: mono below
+  double velocityToLevel = 1.0;
+  bool operator==(const BassVoice&) const = default;
+};
+
+/// A note's pitch drop.
+struct Dive {
+  double semitones = 0.0;       ///< 0 (none) to 24, down
+  double startQuarters = 0.0;   ///< from the note's start, >= 0
+  double lengthQuarters = 0.5;  ///< 0.01 to 64
+  double bend = 0.0;            ///< -1 to 1, as a fall's
+  bool operator==(const Dive&) const = default;
+};
+/// Semitones (<= 0) that a dive has gone at a time from the note's start.
+double diveAt(const Dive& dive, double quarters);
+
+/// A point of a pitch curve over time, straight between points.
+struct PitchPointAt {
+  double seconds = 0.0, semitones = 0.0;
+};
+
+/// A note of a phrase, in seconds from the phrase's start.
+struct PhraseNote {
+  double start = 0.0, length = 0.5;
+  double midi = 33.0;
+  double gain = 1.0;  ///< amplitude, from velocity
+  Dive dive;
+};
+
+/// Notes that are tied: each but the last ends where the next starts. The first is struck, the others glide.
+struct Phrase {
+  std::vector<PhraseNote> notes;
+  std::vector<PitchPointAt> bend;  ///< added to the pitch all through; empty: none
+  double quarterSeconds = 0.5;     ///< length of a quarter, for dives
+  double startInSong = 0.0;        ///< seconds; only a free phase asks
+};
+
+/// MIDI note (fractional) at a time in the phrase.
+double pitchAt(const Phrase& phrase, double glideMs, double seconds);
+/// Level of the voice's amplitude curve in dB re its peak at a time from the strike; `heldSeconds` is when the
+/// release begins.
+double envelopeDb(const BassVoice& voice, double seconds, double heldSeconds);
+
+/// The phrase, its strike at the first frame; one channel, or two where it has width. The low band's peak is at
+/// -6 dBFS at gain 1.
+AudioBuffer renderBass(const BassVoice& voice, const Phrase& phrase, double a4Hz, double sampleRate);
+
+}  // namespace heft

@@ -1,0 +1,73 @@
+#pragma once
+/// The built kick: a sine whose pitch follows a drawn fall onto its landing note, under a strike and a breath
+/// of noise. In key by construction.
+
+#include <array>
+#include <string>
+#include <vector>
+
+#include "core/shape/drive.h"
+#include "core/sound/buffer.h"
+#include "core/theory/time_value.h"
+#include "core/voices/strikes.h"
+
+namespace heft {
+
+/// A point of the fall. The segment that starts here may bend: 1 falls early and then eases in, -1 the other
+/// way, 0 straight (in semitones over time).
+struct FallPoint {
+  double at = 0.0;          ///< 0 to 1, a part of the length; the first point's is 0
+  double semitones = 24.0;  ///< above the landing, -24 to 60
+  double bend = 0.55;       ///< -1 to 1
+  bool operator==(const FallPoint&) const = default;
+};
+
+/// What is mixed into the sine.
+enum class WaveKind { Triangle, Square, Saw };
+inline constexpr std::array kAllWaves = {WaveKind::Triangle, WaveKind::Square, WaveKind::Saw};
+const char* waveName(WaveKind kind);  ///< "triangle"
+Result<WaveKind> parseWave(const std::string& text);
+
+struct NoiseBurst {
+  bool on = false;
+  double levelDb = -24.0;     ///< -80 to 0, peak re the body's
+  double attackMs = 0.5;      ///< 0 to 100
+  double lengthMs = 40.0;     ///< 1 to 1000, to -40 dB
+  double lowCutHz = 400.0;    ///< 20 to 18000
+  double highCutHz = 9000.0;  ///< 50 to 20000
+  bool operator==(const NoiseBurst&) const = default;
+};
+
+struct KickVoice {
+  double landingMidi = 33.0;  ///< 12 to 80 (16 to 831 Hz)
+  TimeValue length = TimeValue::milliseconds(
+      250.0);  ///< from the onset to -40 dB; 20 ms to 5 s. Scales the fall and the decay
+  std::vector<FallPoint> fall = std::vector<FallPoint>(1);  ///< 1 to 32 points, ascending, before `landingAt`
+  double landingAt = 0.4;  ///< 0.02 to 1: where the fall has reached the landing
+  WaveKind wave = WaveKind::Triangle;
+  double waveAmount = 0.0;         ///< 0 (a sine) to 1
+  double attackMs = 0.5;           ///< 0 to 50; a raised cosine, so that the body has no click of its own
+  double hold = 0.08;              ///< 0 to 0.9 of the length at full level
+  double decayBend = 0.0;          ///< -1 (at once, then long) to 1 (late); 0 falls evenly in dB
+  double startPhaseDegrees = 0.0;  ///< 0 to 360
+  Strike strike;
+  NoiseBurst noise;
+  Drive drive;
+  double velocityToLevel = 1.0;   ///< 0 to 1
+  double velocityToLength = 0.0;  ///< 0 to 1
+  bool operator==(const KickVoice&) const = default;
+};
+
+/// Semitones above the landing at a part of the length (0 to 1 and beyond).
+double fallSemitones(const KickVoice& voice, double at);
+/// Level of the body in dB re its peak at a part of the length, after the attack: 0 until `hold`, -40 at 1.
+double decayDb(const KickVoice& voice, double at);
+/// Amplitude that a velocity (0 to 1) gives where it counts by `amount`.
+double velocityGain(double velocity, double amount);
+
+/// One hit, mono, its onset at the first frame. The body's peak is at -6 dBFS before strike and noise; drive
+/// sees it at full scale. `velocity` acts on the length here and not on the level.
+AudioBuffer renderKick(const KickVoice& voice, double tempoBpm, double a4Hz, double sampleRate,
+                       double velocity = 1.0);
+
+}  // namespace heft

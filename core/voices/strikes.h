@@ -1,0 +1,34 @@
+#pragma once
+/// Strikes: generated hits of a few milliseconds that stand at the head of a built kick.
+
+#include <array>
+#include <string>
+#include <vector>
+
+#include "core/result.h"
+
+namespace heft {
+
+enum class StrikeKind { Tick, Knock, Beater, Snap, Burst, Ring, Scrape, Drop, Board, Spark };
+inline constexpr std::array kAllStrikes = {
+    StrikeKind::Tick, StrikeKind::Knock,  StrikeKind::Beater, StrikeKind::Snap,  StrikeKind::Burst,
+    StrikeKind::Ring, StrikeKind::Scrape, StrikeKind::Drop,   StrikeKind::Board, StrikeKind::Spark};
+const char* strikeName(StrikeKind kind);  ///< "noise burst"
+/// One line on what it is like: "one short wave, bare".
+const char* strikeWords(StrikeKind kind);
+Result<StrikeKind> parseStrike(const std::string& text);
+
+struct Strike {
+  bool on = false;
+  StrikeKind kind = StrikeKind::Tick;
+  double pitchMidi = 86.0;    ///< 36 to 127: its main tone, or the middle of its noise
+  double levelDb = -9.0;      ///< -60 to 12, its peak re the body's
+  double lengthMs = 6.0;      ///< 0.5 to 100, to -40 dB
+  bool throughDrive = false;  ///< false: past the drive, so that drive never chops it
+  bool operator==(const Strike&) const = default;
+};
+
+/// The strike alone, peak 1 (0 dB), mono. Starts at once and at zero; ends in silence. The same on every run.
+std::vector<float> strikeWave(const Strike& strike, double a4Hz, double sampleRate);
+
+}  // namespace heft
