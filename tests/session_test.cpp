@@ -33,7 +33,27 @@ Session busySession() {
   s.kick.tailTarget = TimeValue::note(1, 8, TimeValue::Feel::Triplet);
   s.bass.layers = {Layer{.asset = {std::string(32, 'b'), "b.flac"}, .mute = true, .rootMidi = 31.1}};
   s.bass.notes = {{0.25, 0.5, 31, 0.7}};
-  s.bass.monoFold = true;
+  s.bass.finish.mono = true;
+  // A part of each kind of thing that a later version added.
+  Layer built;
+  built.kickVoice.emplace();
+  built.kickVoice->fall = {{0, 31, 0.5}, {0.1, 12, -0.25}};
+  built.kickVoice->strike = {true, StrikeKind::Knock, 90, -7, 9, true};
+  built.kickVoice->drive = {true, DriveKind::Fold, 1, 2, 0.5};
+  built.name = "Sub", built.id = 2, built.offsetMs = -1.5,
+  built.shape.eq.bands[3] = {true, EqBand::Kind::Notch, 60, 0, 4};
+  built.shape.bodyOn = true, built.bodyAsset = {std::string(32, 'e'), "e.wav"};
+  s.kick.layers.push_back(built);
+  s.kick.hits[1].without = {2};
+  s.kick.finish.compressor = {true, -20, 4, 3, 2, 50, 1};
+  s.kick.versions = {{{"First", {}, {}}, {"Intro", {built}, {}}}, 0};
+  Layer tone;
+  tone.bassVoice.emplace();
+  tone.bassVoice->partialDb[4] = -15, tone.bassVoice->high.kind = HighBand::Kind::Noise;
+  s.bass.layers.push_back(tone);
+  s.bass.notes.push_back({1, 0.5, 33, 0.7, {1}, true, Dive{7, 0.25, 0.5, 0.3}});
+  s.bass.wheel = {{0, 0}, {0.5, -0.75}};
+  s.grid = {TimeValue::note(1, 8, TimeValue::Feel::Triplet), 0.4};
   s.backing = {{std::string(32, 'c'), "c.mp3"}, -2, true, {}};
   s.align = {-1.32, true, {25, 140, 15}};
   s.duck = {true, 9.5, TimeValue::milliseconds(3), TimeValue::note(1, 64), TimeValue::note(1, 16), true,
@@ -79,7 +99,10 @@ TEST(SessionFile, NonsenseIsRefusedWithTheKeysName) {
                {"F# phrygian", "H", "track.key"},
                {"\"hold\": \"1/64\"", "\"hold\": \"soon\"", "duck.hold"},
                {"\"midi\": 31", "\"midi\": 400", "notes.midi"},
-               {"\"heft_session\": 1", "\"heft_session\": 2", "newer"},
+               {"\"heft_session\": 2", "\"heft_session\": 3", "newer"},
+               {"\"semitones\": 31.0", "\"semitones\": 310", "fall.semitones"},
+               {"\"kind\": \"knock\"", "\"kind\": \"bang\"", "strike.kind"},
+               {"\"swing\": 0.4", "\"swing\": -1", "grid.swing"},
                {"\"invert\": true", "\"invert\": 3", "invert"}};
   const std::string good = sessionToJson(busySession());
   for (const auto& row : kRows) {

@@ -428,7 +428,7 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   addField({.caption = "Bass width",
             .name = "Bass width",
             .tip = "Folds the bass one-shot to mono",
-            .text = [&doc] { return QString(doc.session().bass.monoFold ? "mono" : "as recorded"); },
+            .text = [&doc] { return QString(doc.session().bass.finish.mono ? "mono" : "as recorded"); },
             .choices =
                 [] {
                   return QStringList{"as recorded", "mono"};
@@ -436,7 +436,7 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
             .choose =
                 [&doc](int i) {
                   doc.edit(i ? "fold bass to mono" : "unfold bass",
-                           [i](Session& s) { s.bass.monoFold = i == 1; });
+                           [i](Session& s) { s.bass.finish.mono = i == 1; });
                 }});
   choose(Role::Kick);
 }

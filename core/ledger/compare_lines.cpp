@@ -57,8 +57,7 @@ std::optional<Remedy> levelRemedy(const LedgerView& v, size_t band, double diffe
   return Remedy{best < 0 ? "Lower" : "Raise", name, [bassLeads, best](const Session& s) {
                   Session next = s;
                   auto& layers = bassLeads ? next.bass.layers : next.kick.layers;
-                  if (!layers.empty())
-                    layers.front().levelDb = std::clamp(layers.front().levelDb + best, -60.0, 24.0);
+                  for (Layer& l : layers) l.levelDb = std::clamp(l.levelDb + best, -60.0, 24.0);
                   return next;
                 }};
 }
@@ -101,10 +100,10 @@ void addMono(const LedgerView& v, std::vector<Finding>& out) {
       f.verdict == Verdict::Holds ? "Low end is mono below 120 Hz" : "Low end is not mono below 120 Hz";
   f.measured = side && *side > -119 ? "side " + formatNumber(*side, 0) + " dB re mid" : "no side";
   f.target = "below " + formatNumber(v.limits.sideHolds, 0) + " dB";
-  if (f.verdict != Verdict::Holds && v.study.bass && v.study.bass->channels > 1 && !v.session.bass.monoFold)
+  if (f.verdict != Verdict::Holds && v.study.bass && v.study.bass->channels > 1 && !v.session.bass.finish.mono)
     f.remedy = Remedy{"Fold", "fold bass to mono", [](const Session& s) {
                         Session next = s;
-                        next.bass.monoFold = true;
+                        next.bass.finish.on = next.bass.finish.mono = true;
                         return next;
                       }};
   out.push_back(f);

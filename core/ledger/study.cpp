@@ -173,19 +173,20 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
                     std::stop_token stop, References references) {
   Study out;
   const SoundSteps steps(assets, cache, s.track.sampleRate);
-  if (const Layer* layer = s.kickLayer()) {
-    out.kickSource = steps.facts(layer->asset, layer->band);
-    out.kick = steps.kickFacts(*layer, s.track);
+  if (s.kickLayer()) {
+    out.kickSource = steps.kickSourceFacts(s.kick, s.track);
+    out.kick = steps.kickFacts(s.kick, s.track);
     StepKey key;
-    out.readyKick = steps.kick(*layer, s.track, &key);
+    out.readyKick = steps.kick(s.kick, s.track, &key);
     if (out.readyKick) out.kickSpectrum = soundLow(out.readyKick->sound, key, cache);
   }
   if (const Layer* layer = s.bassLayer()) {
-    out.bass = steps.facts(layer->asset, layer->band);
-    out.bassRootMidi = steps.bassRoot(*layer, s.track);
     const int played = noteUnderMostHits(s);
-    const Keyed note = steps.bassNote(*layer, s.track, s.bass.monoFold,
-                                      played >= 0 ? played : out.bassRootMidi.value_or(33.0));
+    out.bassRootMidi = steps.bassRoot(*layer, s.track);
+    const double midi = played >= 0 ? played : out.bassRootMidi.value_or(33.0);
+    if (layer->isBuilt()) out.bassRootMidi = midi;
+    out.bass = steps.bassFacts(s.bass, s.track, midi);
+    const Keyed note = steps.bassNote(s.bass, s.track, midi);
     if (note.sound) out.bassSpectrum = soundLow(*note.sound, note.key, cache);
   }
   if (stop.stop_requested()) return cancelled();

@@ -27,7 +27,7 @@ int nearestRightNote(double midi, int bassMidi, const Key& key) {
 Remedy tuneTo(int midi, const NoteStyle& notes) {
   return {"Tune", "tune kick to " + noteName(midi, notes), [midi](const Session& s) {
             Session next = s;
-            if (!next.kick.layers.empty()) next.kick.layers.front().targetMidi = midi;
+            if (!next.kick.layers.empty()) setLanding(next.kick.layers.front(), midi);
             return next;
           }};
 }
@@ -131,7 +131,7 @@ void addBassKey(const LedgerView& v, std::vector<Finding>& out) {
 Remedy trimTo(const TimeValue& length) {
   return {"Trim", "trim kick to " + length.text(), [length](const Session& s) {
             Session next = s;
-            if (!next.kick.layers.empty()) next.kick.layers.front().length = length;
+            if (!next.kick.layers.empty()) setLength(next.kick.layers.front(), length);
             return next;
           }};
 }

@@ -48,10 +48,9 @@ class Collector {
 };
 
 Result<void> addKick(Collector& to, const Session& s, const SoundSteps& steps) {
-  const Layer* layer = s.kickLayer();
-  const auto ready = layer ? steps.kick(*layer, s.track) : nullptr;
+  const auto ready = steps.kick(s.kick, s.track);
   if (!ready) return {};
-  const auto facts = steps.kickFacts(*layer, s.track);
+  const auto facts = steps.kickFacts(s.kick, s.track);
   if (!facts->landing.hz) return to.addSound("kick", "Kick, one-shot", ready->sound);
   const double midi = midiFromHz(*facts->landing.hz, s.track.notes.a4Hz);
   const std::string note = noteName(static_cast<int>(std::lround(midi)), s.track.notes);
@@ -62,9 +61,11 @@ Result<void> addKick(Collector& to, const Session& s, const SoundSteps& steps) {
 Result<void> addBass(Collector& to, const Session& s, const SoundSteps& steps) {
   const Layer* layer = s.bassLayer();
   if (!layer) return {};
-  const auto root = steps.bassRoot(*layer, s.track);
+  const int played = noteUnderMostHits(s);
+  const auto root =
+      layer->isBuilt() ? std::optional<double>(played >= 0 ? played : 33.0) : steps.bassRoot(*layer, s.track);
   const double note = std::round(root.value_or(33.0));
-  Keyed sound = steps.bassNote(*layer, s.track, s.bass.monoFold, note);
+  Keyed sound = steps.bassNote(s.bass, s.track, note);
   if (!sound.sound) return {};
   AudioBuffer out = *sound.sound;
   if (s.align.invert)

@@ -4,14 +4,15 @@
 #include <cmath>
 
 #include "core/render/bass_steps.h"
-#include "core/shape/trim.h"
+#include "core/render/phrases.h"
 #include "core/sound/filter.h"
 #include "core/sound/interpolate.h"
 
 namespace heft {
 namespace {
 
-constexpr double kKickChokeSeconds = 0.004, kNoteReleaseSeconds = 0.012;
+/// A sound that the next one ends fades over this: 20 ms leave no click of a low tone (tests/render_test.cpp).
+constexpr double kChokeSeconds = 0.02;
 
 /// One sound somewhere on the loop's circle.
 struct Placed {
@@ -20,24 +21,6 @@ struct Placed {
   int64_t start = 0;
   float gain = 1.0f;
 };
-
-// `sound` cut to at most `frames` with a fade that ends there.
-Keyed cutTo(const Keyed& from, size_t frames, double fadeSeconds, StepCache& cache) {
-  if (from.sound->frames() <= frames) return from;
-  const StepKey key = KeyMaker("cut 1").add(from.key).add(frames).add(fadeSeconds).key();
-  auto made = cache.get<AudioBuffer>(
-      key,
-      [&] {
-        AudioBuffer out;
-        out.sampleRate = from.sound->sampleRate;
-        for (const auto& channel : from.sound->channels)
-          out.channels.emplace_back(channel.begin(), channel.begin() + static_cast<ptrdiff_t>(frames));
-        fadeOut(out, fadeSeconds);
-        return out;
-      },
-      bytesOf);
-  return {made, key};
-}
 
 // Adds what of `placed` falls into the block that starts at `first`, on every turn of the loop.
 void addTo(Block& block, const Placed& placed, int64_t first, int64_t loop) {
@@ -106,47 +89,38 @@ std::vector<Hit> hitsInLoop(const Session& s) {
 
 std::vector<Placed> placeKick(const Session& s, const SoundSteps& steps, StepCache& cache, size_t frames) {
   std::vector<Placed> out;
-  const Layer* layer = s.kickLayer();
   const auto hits = hitsInLoop(s);
-  if (!layer || layer->mute || hits.empty()) return out;
-  StepKey key;
-  const auto ready = steps.kick(*layer, s.track, &key);
-  if (!ready || ready->sound.frames() == 0) return out;
-  const Keyed whole{std::shared_ptr<const AudioBuffer>(ready, &ready->sound), key};
-  const double level = amplitudeFromDb(layer->levelDb);
-  const auto onset = static_cast<int64_t>(std::llround(ready->onsetSeconds * ready->sound.sampleRate));
   for (size_t i = 0; i < hits.size(); ++i) {
+    const HitSound hit = steps.kickHit(s.kick, s.track, {hits[i].velocity, hits[i].without});
+    if (!hit.ready || hit.ready->sound.frames() == 0) continue;
+    const Keyed whole{std::shared_ptr<const AudioBuffer>(hit.ready, &hit.ready->sound), hit.key};
+    const auto onset =
+        static_cast<int64_t>(std::llround(hit.ready->onsetSeconds * hit.ready->sound.sampleRate));
     const int64_t at = frameOf(hits[i].startQuarters, s.track);
     const int64_t next = i + 1 < hits.size()
                              ? frameOf(hits[i + 1].startQuarters, s.track)
                              : frameOf(hits[0].startQuarters, s.track) + static_cast<int64_t>(frames);
     // One voice at a time: the next hit ends this one. Its onset, not its first sample, stands on the grid.
     const Keyed cut =
-        cutTo(whole, static_cast<size_t>(std::max<int64_t>(1, next - at + onset)), kKickChokeSeconds, cache);
-    out.push_back({cut.sound, cut.key, at - onset, static_cast<float>(level * hits[i].velocity)});
+        cutTo(whole, static_cast<size_t>(std::max<int64_t>(1, next - at + onset)), kChokeSeconds, cache);
+    out.push_back({cut.sound, cut.key, at - onset, static_cast<float>(hit.gain)});
   }
   return out;
 }
 
 std::vector<Placed> placeBass(const Session& s, const SoundSteps& steps, StepCache& cache, size_t frames) {
   std::vector<Placed> out;
-  const Layer* layer = s.bassLayer();
-  if (!layer || layer->mute) return out;
-  std::vector<Note> notes;
-  for (const Note& n : s.bass.notes)
-    if (n.startQuarters < s.track.loopQuarters() - 1e-9) notes.push_back(n);
-  const double level = amplitudeFromDb(layer->levelDb);
-  for (size_t i = 0; i < notes.size(); ++i) {
-    const Keyed note = steps.bassNote(*layer, s.track, s.bass.monoFold, notes[i].midi);
-    if (!note.sound || note.sound->frames() == 0) continue;
-    const int64_t at = frameOf(notes[i].startQuarters, s.track);
-    int64_t end = frameOf(notes[i].startQuarters + notes[i].lengthQuarters, s.track);
-    end = std::min(end, i + 1 < notes.size()
-                            ? frameOf(notes[i + 1].startQuarters, s.track)
-                            : frameOf(notes[0].startQuarters, s.track) + static_cast<int64_t>(frames));
-    const Keyed cut =
-        cutTo(note, static_cast<size_t>(std::max<int64_t>(1, end - at)), kNoteReleaseSeconds, cache);
-    out.push_back({cut.sound, cut.key, at, static_cast<float>(level * notes[i].velocity)});
+  const auto phrases = phrasesOf(s);
+  for (size_t i = 0; i < phrases.size(); ++i) {
+    const Keyed sound = steps.bassPhrase(s.bass, s.track, phrases[i].ask);
+    if (!sound.sound || sound.sound->frames() == 0) continue;
+    const int64_t at = frameOf(phrases[i].startQuarters, s.track);
+    const int64_t next = i + 1 < phrases.size()
+                             ? frameOf(phrases[i + 1].startQuarters, s.track)
+                             : frameOf(phrases[0].startQuarters, s.track) + static_cast<int64_t>(frames);
+    // One voice at a time here too, whatever its release.
+    const Keyed cut = cutTo(sound, static_cast<size_t>(std::max<int64_t>(1, next - at)), kChokeSeconds, cache);
+    out.push_back({cut.sound, cut.key, at, static_cast<float>(phrases[i].ask.phrase.notes.front().gain)});
   }
   return out;
 }
@@ -235,8 +209,7 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
   if (stop.stop_requested()) return cancelled();
   out.bassPlaced = placedStem(placeBass(s, steps, cache, out.frames), out.frames, cache);
   if (stop.stop_requested()) return cancelled();
-  const Layer* kickLayer = s.kickLayer();
-  const auto kickFacts = kickLayer && s.duck.asKick ? steps.kickFacts(*kickLayer, s.track) : nullptr;
+  const auto kickFacts = s.duck.asKick ? steps.kickFacts(s.kick, s.track) : nullptr;
   out.dip = resolvedDip(s.duck, s.track.tempoBpm, kickFacts ? kickFacts->tailMs : 0.0);
   // The pattern triggers, whatever of the kick can be heard.
   if (s.duck.on) out.triggers = out.hitFrames;
@@ -259,7 +232,9 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
 }
 
 Session withoutMoves(Session session) {
-  for (Layer& l : session.kick.layers) l.targetMidi.reset(), l.length.reset();
+  for (Layer& l : session.kick.layers) l.targetMidi.reset(), l.length.reset(), l.shape = {};
+  for (Layer& l : session.bass.layers) l.shape = {};
+  session.kick.finish = session.bass.finish = {};
   session.align.delayMs = 0.0;
   session.align.invert = false;
   session.duck.on = false;

@@ -1,5 +1,6 @@
 #pragma once
-/// The one-shots of a session: source at the session's rate, measured, tuned and shaped. Each step is cached.
+/// The one-shots of a session: sources at the session's rate, layers tuned and shaped, parts summed and
+/// finished. Each step is cached.
 
 #include <memory>
 #include <optional>
@@ -16,13 +17,33 @@ struct Keyed {
   StepKey key;
 };
 
-/// What became of a kick's source.
+/// A layer, or all layers of a kick, ready to be placed by its onset.
 struct ReadyKick {
-  AudioBuffer sound;          ///< tuned and shaped, polarity applied, level not
-  double semitones = 0.0;     ///< shift that was made
+  AudioBuffer sound;          ///< of a part: levels, polarities and finish applied
+  double semitones = 0.0;     ///< shift that was made to the recorded first layer
   double onsetSeconds = 0.0;  ///< in `sound`
   double bodyGainDb = 0.0;
   std::string problem;  ///< why it could not be tuned; the sound is then untuned
+};
+
+/// One hit of the kick: how hard, and which layers rest.
+struct HitAsk {
+  double velocity = 1.0;
+  std::vector<int> without;
+};
+
+/// A hit as it is placed.
+struct HitSound {
+  std::shared_ptr<const ReadyKick> ready;
+  StepKey key;
+  double gain = 1.0;  ///< what all layers take from the velocity alike
+};
+
+/// Tied notes of the bass as one sound.
+struct PhraseAsk {
+  Phrase phrase;
+  std::vector<int> without;
+  bool whole = false;  ///< a one-shot: recorded layers are not cut at its end
 };
 
 class SoundSteps {
@@ -36,21 +57,43 @@ class SoundSteps {
   Keyed sourceStart(const AssetRef& ref, size_t frames) const;
   /// Measured on the file at its own rate.
   std::shared_ptr<const SoundFacts> facts(const AssetRef& ref, const LandingOptions& band) const;
-  std::shared_ptr<const ReadyKick> kick(const Layer& layer, const Track& track, StepKey* key = nullptr) const;
-  /// The ready kick measured again.
-  std::shared_ptr<const SoundFacts> kickFacts(const Layer& layer, const Track& track) const;
-  /// The note that a bass layer is played from: typed, or measured; nothing where neither is known.
+
+  /// A kick's layer alone: polarity applied, level not. Nothing where its sound is missing.
+  std::shared_ptr<const ReadyKick> kickLayer(const Layer& layer, const Track& track, double velocity = 1.0,
+                                             StepKey* key = nullptr) const;
+  /// All layers that are heard at a hit, their onsets together, summed and finished.
+  HitSound kickHit(const KickPart& part, const Track& track, const HitAsk& ask = {}) const;
+  /// The full hit; of a part all of whose layers are muted, of all its layers.
+  std::shared_ptr<const ReadyKick> kick(const KickPart& part, const Track& track, StepKey* key = nullptr) const;
+  /// The full hit measured.
+  std::shared_ptr<const SoundFacts> kickFacts(const KickPart& part, const Track& track) const;
+  /// The first layer before it was tuned or shaped.
+  std::shared_ptr<const SoundFacts> kickSourceFacts(const KickPart& part, const Track& track) const;
+
+  /// The note that a recorded bass layer is played from: typed, or measured; nothing where neither is known, or
+  /// for a built one.
   std::optional<double> bassRoot(const Layer& layer, const Track& track) const;
-  /// The bass one-shot at a note, from its onset on, polarity applied, level not. Without a known root it plays
-  /// as it is.
-  Keyed bassNote(const Layer& layer, const Track& track, bool fold, double midi) const;
+  /// A phrase of the bass from its onset on; layers summed and finished. `gain` is left to its first note's.
+  Keyed bassPhrase(const BassPart& part, const Track& track, const PhraseAsk& ask) const;
+  /// The bass as a one-shot at a note: recorded layers to their end, built ones held for `heldSeconds`.
+  Keyed bassNote(const BassPart& part, const Track& track, double midi, double heldSeconds = 2.0) const;
+  /// The first layer's sound before it is pitched, or a built one's note at `midi`.
+  std::shared_ptr<const SoundFacts> bassFacts(const BassPart& part, const Track& track, double midi) const;
+  /// One layer of a phrase; polarity applied, level not.
+  Keyed bassLayer(const Layer& layer, const Track& track, const PhraseAsk& ask) const;
 
  private:
+  std::vector<float> bodyOf(const Layer& layer) const;
+  Keyed shapedNote(const Layer& layer, const Track& track, const PhraseAsk& ask) const;
+
   const Assets& assets_;
   StepCache& cache_;
   double rate_;
 };
 
 size_t bytesOf(const AudioBuffer& buffer);
+
+/// `from` cut to at most `frames` with a fade that ends there.
+Keyed cutTo(const Keyed& from, size_t frames, double fadeSeconds, StepCache& cache);
 
 }  // namespace heft

@@ -25,8 +25,13 @@ std::vector<AssetRef> assetsOf(const Session& session) {
         std::none_of(out.begin(), out.end(), [&](const AssetRef& a) { return a.hash == ref.hash; }))
       out.push_back(ref);
   };
-  for (const Layer& l : session.kick.layers) add(l.asset);
-  for (const Layer& l : session.bass.layers) add(l.asset);
+  auto addAll = [&](const std::vector<Layer>& layers) {
+    for (const Layer& l : layers) add(l.asset), add(l.bodyAsset);
+  };
+  addAll(session.kick.layers);
+  addAll(session.bass.layers);
+  for (const auto* versions : {&session.kick.versions, &session.bass.versions})
+    for (const PartVersion& v : versions->all) addAll(v.layers);
   add(session.backing.asset);
   for (const AssetRef& r : session.references) add(r);
   return out;

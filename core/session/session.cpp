@@ -14,7 +14,40 @@ bool Layer::operator==(const Layer& o) const {
   return asset == o.asset && levelDb == o.levelDb && invert == o.invert && mute == o.mute &&
          targetMidi == o.targetMidi && method == o.method && strikeMs == o.strikeMs &&
          band.lowHz == o.band.lowHz && band.highHz == o.band.highHz && rootMidi == o.rootMidi &&
-         length == o.length && unknown == o.unknown;
+         length == o.length && kickVoice == o.kickVoice && bassVoice == o.bassVoice && name == o.name &&
+         id == o.id && solo == o.solo && offsetMs == o.offsetMs && semitones == o.semitones &&
+         followNotes == o.followNotes && keepLength == o.keepLength && velocityToLevel == o.velocityToLevel &&
+         shape == o.shape && bodyAsset == o.bodyAsset && unknown == o.unknown;
+}
+
+std::vector<const Layer*> heardLayers(const std::vector<Layer>& layers) {
+  const bool soloed = std::any_of(layers.begin(), layers.end(), [](const Layer& l) { return l.solo; });
+  std::vector<const Layer*> out;
+  for (const Layer& l : layers)
+    if (!l.mute && !l.isEmpty() && (l.solo || !soloed)) out.push_back(&l);
+  return out;
+}
+
+int freshLayerId(const std::vector<Layer>& layers, const Versions& versions) {
+  int most = 0;
+  for (const Layer& l : layers) most = std::max(most, l.id);
+  for (const PartVersion& v : versions.all)
+    for (const Layer& l : v.layers) most = std::max(most, l.id);
+  return most + 1;
+}
+
+void setLanding(Layer& layer, double midi) {
+  if (layer.kickVoice)
+    layer.kickVoice->landingMidi = midi;
+  else
+    layer.targetMidi = midi;
+}
+
+void setLength(Layer& layer, const TimeValue& length) {
+  if (layer.kickVoice)
+    layer.kickVoice->length = length;
+  else
+    layer.length = length;
 }
 
 int noteUnderMostHits(const Session& session) {

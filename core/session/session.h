@@ -8,11 +8,15 @@
 
 #include "core/align/align.h"
 #include "core/duck/gain_curve.h"
+#include "core/shape/finish.h"
+#include "core/shape/layer_shape.h"
 #include "core/sound/audio_file.h"
 #include "core/theory/key.h"
 #include "core/theory/note.h"
 #include "core/theory/time_value.h"
 #include "core/tune/retune.h"
+#include "core/voices/bass_voice.h"
+#include "core/voices/kick_voice.h"
 
 namespace heft {
 
@@ -46,7 +50,7 @@ struct Track {
   size_t loopFrames() const;
 };
 
-/// One recorded sound within a part.
+/// One sound within a part: a recorded one, or a built voice.
 struct Layer {
   AssetRef asset;
   double levelDb = 0.0;  ///< -60 to 24
@@ -55,16 +59,52 @@ struct Layer {
   std::optional<double> targetMidi;  ///< kick: where it is to land; nothing leaves it as it is
   TuneMethod method = TuneMethod::Varispeed;
   double strikeMs = 10.0;
-  LandingOptions band;              ///< where its landing is looked for
-  std::optional<double> rootMidi;   ///< bass: what its sound is said to be; nothing: as measured
-  std::optional<TimeValue> length;  ///< where its tail has died away; nothing leaves it as it is
+  LandingOptions band;                 ///< where its landing is looked for
+  std::optional<double> rootMidi;      ///< bass: what its sound is said to be; nothing: as measured
+  std::optional<TimeValue> length;     ///< where its tail has died away; nothing leaves it as it is
+  std::optional<KickVoice> kickVoice;  ///< built: the recorded fields above mean nothing then
+  std::optional<BassVoice> bassVoice;
+  std::string name;  ///< of a built one, or instead of the file's name
+  int id = 1;        ///< its own within the part and all its versions; hits name it by this
+  bool solo = false;
+  double offsetMs = 0.0;         ///< -200 to 200, later than the part's other layers
+  double semitones = 0.0;        ///< -48 to 48, a shift by speed on top of any target
+  bool followNotes = true;       ///< bass: played at the notes; false: at its own pitch whatever the note
+  bool keepLength = false;       ///< bass: pitched with its length kept rather than by speed
+  double velocityToLevel = 1.0;  ///< recorded: 0 to 1
+  LayerShape shape;
+  AssetRef bodyAsset;  ///< what its body's response is made from
   Unknown unknown;
   bool operator==(const Layer&) const;
+
+  bool isBuilt() const { return kickVoice || bassVoice; }
+  bool isEmpty() const { return !isBuilt() && asset.empty(); }
+  /// What people call it.
+  std::string title() const { return !name.empty() ? name : asset.name; }
 };
+inline constexpr size_t kMostLayers = 8;
+
+/// A sound that a part may have instead of the present one: the short kick of the intro.
+struct PartVersion {
+  std::string name;
+  std::vector<Layer> layers;
+  Finish finish;
+  bool operator==(const PartVersion&) const = default;
+};
+
+/// All versions of a part, the present one's place empty but for its name; no list at all where there is only
+/// one.
+struct Versions {
+  std::vector<PartVersion> all;
+  int now = 0;
+  bool operator==(const Versions&) const = default;
+};
+inline constexpr size_t kMostVersions = 32;
 
 struct Hit {
   double startQuarters = 0.0;
-  double velocity = 1.0;  ///< 0 to 1, an amplitude
+  double velocity = 1.0;     ///< 0 to 1, an amplitude
+  std::vector<int> without;  ///< ids of layers that rest at this hit
   bool operator==(const Hit&) const = default;
 };
 
@@ -73,21 +113,46 @@ struct Note {
   double lengthQuarters = 0.25;
   int midi = 33;
   double velocity = 1.0;
+  std::vector<int> without;  ///< ids of layers that rest at this note
+  bool tie = false;  ///< goes over into the next note without a new strike, where that starts at its end
+  Dive dive;
   bool operator==(const Note&) const = default;
+
+  double endQuarters() const { return startQuarters + lengthQuarters; }
+};
+
+/// A point of the pitch wheel's curve, straight between points.
+struct WheelPoint {
+  double quarters = 0.0;
+  double value = 0.0;  ///< -1 to 1, times the range
+  bool operator==(const WheelPoint&) const = default;
+};
+
+/// What patterns are drawn on.
+struct Grid {
+  TimeValue division = TimeValue::note(1, 16);
+  double swing =
+      0.0;  ///< 0 (even) to 1 (as triplets) and at most 1.5: how far every second division comes late
+  bool operator==(const Grid&) const = default;
 };
 
 struct KickPart {
-  std::vector<Layer> layers;  ///< at most one in this version
+  std::vector<Layer> layers;  ///< the first carries the landing
   std::vector<Hit> hits;      ///< ascending
   TimeValue tailTarget = TimeValue::note(1, 16);
+  Finish finish;
+  Versions versions;
   Unknown unknown;
   bool operator==(const KickPart&) const = default;
 };
 
 struct BassPart {
-  std::vector<Layer> layers;  ///< at most one in this version
-  std::vector<Note> notes;    ///< ascending
-  bool monoFold = false;      ///< one-shot folded to mono below everything
+  std::vector<Layer> layers;      ///< the first carries the note
+  std::vector<Note> notes;        ///< ascending
+  std::vector<WheelPoint> wheel;  ///< ascending; empty: at rest
+  double wheelRange = 12.0;       ///< semitones at the end of its way, 1 to 24
+  Finish finish;
+  Versions versions;
   Unknown unknown;
   bool operator==(const BassPart&) const = default;
 };
@@ -129,6 +194,7 @@ struct ExportList {
 
 struct Session {
   Track track;
+  Grid grid;
   KickPart kick;
   BassPart bass;
   Backing backing;
@@ -144,8 +210,18 @@ struct Session {
   const Layer* bassLayer() const { return bass.layers.empty() ? nullptr : &bass.layers.front(); }
 };
 
-inline constexpr int kSessionVersion = 1;
+/// 1: one recorded sound a part. 2: layers, built voices, processors, versions, ties, dives, wheel, grid.
+inline constexpr int kSessionVersion = 2;
 inline constexpr size_t kMostHits = 4096;
+
+/// Layers that are heard: not muted, and soloed where any is.
+std::vector<const Layer*> heardLayers(const std::vector<Layer>& layers);
+/// An id that no layer of the part has, in any version.
+int freshLayerId(const std::vector<Layer>& layers, const Versions& versions);
+/// Gives a layer's note or landing: a built kick's landing, a recorded one's target.
+void setLanding(Layer& layer, double midi);
+/// Gives a kick's length to its tail: a built one's own, a recorded one's trim.
+void setLength(Layer& layer, const TimeValue& length);
 
 /// The note the bass plays under most hits (sounding at the hit, longest shared time wins a tie); -1 without
 /// any.

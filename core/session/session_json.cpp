@@ -4,6 +4,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "core/session/fields.h"
 #include "core/session/session.h"
 
 namespace heft {
@@ -114,6 +115,69 @@ void read(Reader r, AssetRef& a) {
   if (!a.hash.empty() && !isHash(a.hash)) r.fail("hash", "is not 32 hex digits");
 }
 
+// Writes what eachOf lists.
+struct FieldWriter {
+  Json json = Json::object();
+  void flag(const char* key, bool v) { json[key] = v; }
+  void number(const char* key, double v, double, double) { json[key] = v; }
+  void whole(const char* key, int v, int, int) { json[key] = v; }
+  void time(const char* key, const TimeValue& v) { json[key] = v.text(); }
+  void choice(const char* key, auto v, auto nameOf, auto) { json[key] = nameOf(v); }
+  template <class T>
+  void object(const char* key, const T& v) {
+    FieldWriter inner;
+    eachOf(v, inner);
+    json[key] = std::move(inner.json);
+  }
+  template <class T>
+  void list(const char* key, const std::vector<T>& v, size_t) {
+    Json& out = json[key] = Json::array();
+    for (const T& item : v) {
+      FieldWriter inner;
+      eachOf(item, inner);
+      out.push_back(std::move(inner.json));
+    }
+  }
+};
+
+// Reads them, each within its range; what is missing stays as it is by default.
+struct FieldReader {
+  Reader& r;
+  void flag(const char* key, bool& v) { r.flag(key, v); }
+  void number(const char* key, double& v, double low, double high) { r.number(key, v, low, high); }
+  void whole(const char* key, int& v, int low, int high) { r.whole(key, v, low, high); }
+  void time(const char* key, TimeValue& v) { r.parsed(key, v, parseTime); }
+  void choice(const char* key, auto& v, auto, auto parse) { r.parsed(key, v, parse); }
+  template <class T>
+  void object(const char* key, T& v) {
+    r.object(key, [&](Reader inner) {
+      FieldReader fields{inner};
+      eachOf(v, fields);
+    });
+  }
+  template <class T>
+  void list(const char* key, std::vector<T>& v, size_t most) {
+    std::vector<T> items;
+    r.list(key, most, [&](const Json& item) {
+      Reader inner = r.within(item, key);
+      FieldReader fields{inner};
+      eachOf(items.emplace_back(), fields);
+    });
+    if (!items.empty()) v = std::move(items);
+  }
+};
+
+template <class T>
+Json fieldsOf(const T& v) {
+  FieldWriter out;
+  eachOf(v, out);
+  return std::move(out.json);
+}
+template <class T>
+void readFields(Reader& r, const char* key, T& v) {
+  FieldReader{r}.object(key, v);
+}
+
 Json toJson(const Layer& l) {
   Json j = {{"asset", toJson(l.asset)},
             {"level_db", l.levelDb},
@@ -126,6 +190,18 @@ Json toJson(const Layer& l) {
   if (l.targetMidi) j["target_midi"] = *l.targetMidi;
   if (l.rootMidi) j["root_midi"] = *l.rootMidi;
   if (l.length) j["length"] = l.length->text();
+  if (l.kickVoice) j["built_kick"] = fieldsOf(*l.kickVoice);
+  if (l.bassVoice) j["built_bass"] = fieldsOf(*l.bassVoice);
+  j["name"] = l.name;
+  j["id"] = l.id;
+  j["solo"] = l.solo;
+  j["offset_ms"] = l.offsetMs;
+  j["semitones"] = l.semitones;
+  j["follow_notes"] = l.followNotes;
+  j["keep_length"] = l.keepLength;
+  j["velocity_to_level"] = l.velocityToLevel;
+  if (l.shape != LayerShape()) j["shape"] = fieldsOf(l.shape);
+  if (!l.bodyAsset.empty()) j["body_asset"] = toJson(l.bodyAsset);
   mergeUnknown(j, l.unknown);
   return j;
 }
@@ -144,6 +220,29 @@ void read(Reader r, Layer& l) {
   TimeValue length;
   r.parsed("length", length, parseTime);
   if (length != TimeValue()) l.length = length;
+  r.object("built_kick", [&](Reader v) {
+    FieldReader fields{v};
+    eachOf(l.kickVoice.emplace(), fields);
+    auto& fall = l.kickVoice->fall;
+    for (size_t i = 0; i < fall.size(); ++i)
+      if (i == 0 ? fall[i].at != 0.0 : fall[i].at < fall[i - 1].at) v.fail("fall", "does not ascend from 0");
+  });
+  r.object("built_bass", [&](Reader v) {
+    FieldReader fields{v};
+    eachOf(l.bassVoice.emplace(), fields);
+  });
+  r.text("name", l.name, 200);
+  r.whole("id", l.id, 1, 1'000'000);
+  r.flag("solo", l.solo);
+  r.number("offset_ms", l.offsetMs, -200, 200);
+  r.number("semitones", l.semitones, -48, 48);
+  r.flag("follow_notes", l.followNotes);
+  r.flag("keep_length", l.keepLength);
+  r.number("velocity_to_level", l.velocityToLevel, 0, 1);
+  readFields(r, "shape", l.shape);
+  for (Cut* cut : {&l.shape.eq.lowCut, &l.shape.eq.highCut})
+    cut->slopeDbPerOctave -= cut->slopeDbPerOctave % 12;
+  r.object("body_asset", [&](Reader a) { read(std::move(a), l.bodyAsset); });
   l.unknown = r.unknown();
 }
 
@@ -155,6 +254,36 @@ Json toJson(const std::vector<Layer>& layers) {
 void readLayers(Reader& r, std::vector<Layer>& layers) {
   layers.clear();
   r.list("layers", 64, [&](const Json& item) { read(r.within(item, "layers"), layers.emplace_back()); });
+}
+
+Json toJson(const Versions& v) {
+  Json out = Json::array();
+  for (const PartVersion& one : v.all)
+    out.push_back({{"name", one.name}, {"layers", toJson(one.layers)}, {"finish", fieldsOf(one.finish)}});
+  return {{"now", v.now}, {"all", out}};
+}
+void read(Reader r, Versions& v) {
+  r.list("all", kMostVersions, [&](const Json& item) {
+    Reader one = r.within(item, "all");
+    PartVersion& version = v.all.emplace_back();
+    one.text("name", version.name, 200);
+    readLayers(one, version.layers);
+    readFields(one, "finish", version.finish);
+  });
+  r.whole("now", v.now, 0, static_cast<int>(kMostVersions));
+  if (v.now != 0 && v.now >= static_cast<int>(v.all.size())) r.fail("now", "names no version");
+}
+
+Json toJson(const std::vector<int>& ids) {
+  return Json(ids);
+}
+void readIds(Reader& r, const char* key, std::vector<int>& ids) {
+  r.list(key, 64, [&](const Json& item) {
+    if (item.is_number_integer() && item >= 1 && item <= 1'000'000)
+      ids.push_back(item.get<int>());
+    else
+      r.fail(key, "holds something that is not a layer's id");
+  });
 }
 
 Json toJson(const Track& t) {
@@ -189,8 +318,13 @@ void read(Reader r, Track& t) {
 
 Json toJson(const KickPart& k) {
   Json hits = Json::array();
-  for (const Hit& h : k.hits) hits.push_back({{"start", h.startQuarters}, {"velocity", h.velocity}});
+  for (const Hit& h : k.hits) {
+    Json& hit = hits.emplace_back(Json{{"start", h.startQuarters}, {"velocity", h.velocity}});
+    if (!h.without.empty()) hit["without"] = toJson(h.without);
+  }
   Json j = {{"layers", toJson(k.layers)}, {"hits", hits}, {"tail_target", k.tailTarget.text()}};
+  j["finish"] = fieldsOf(k.finish);
+  if (!k.versions.all.empty()) j["versions"] = toJson(k.versions);
   mergeUnknown(j, k.unknown);
   return j;
 }
@@ -202,19 +336,31 @@ void read(Reader r, KickPart& k) {
     Hit& hit = k.hits.emplace_back();
     h.number("start", hit.startQuarters, 0, 1e5);
     h.number("velocity", hit.velocity, 0, 1);
+    readIds(h, "without", hit.without);
   });
   std::sort(k.hits.begin(), k.hits.end(),
             [](const Hit& a, const Hit& b) { return a.startQuarters < b.startQuarters; });
   r.parsed("tail_target", k.tailTarget, parseTime);
+  readFields(r, "finish", k.finish);
+  r.object("versions", [&](Reader v) { read(std::move(v), k.versions); });
   k.unknown = r.unknown();
 }
 
 Json toJson(const BassPart& b) {
   Json notes = Json::array();
-  for (const Note& n : b.notes)
-    notes.push_back(
-        {{"start", n.startQuarters}, {"length", n.lengthQuarters}, {"midi", n.midi}, {"velocity", n.velocity}});
-  Json j = {{"layers", toJson(b.layers)}, {"notes", notes}, {"mono", b.monoFold}};
+  for (const Note& n : b.notes) {
+    Json& note = notes.emplace_back(Json{
+        {"start", n.startQuarters}, {"length", n.lengthQuarters}, {"midi", n.midi}, {"velocity", n.velocity}});
+    if (!n.without.empty()) note["without"] = toJson(n.without);
+    if (n.tie) note["tie"] = true;
+    if (n.dive.semitones > 0.0) note["dive"] = fieldsOf(n.dive);
+  }
+  Json j = {{"layers", toJson(b.layers)}, {"notes", notes}};
+  Json& wheel = j["wheel"] = Json::array();
+  for (const WheelPoint& p : b.wheel) wheel.push_back({{"at", p.quarters}, {"value", p.value}});
+  j["wheel_range"] = b.wheelRange;
+  j["finish"] = fieldsOf(b.finish);
+  if (!b.versions.all.empty()) j["versions"] = toJson(b.versions);
   mergeUnknown(j, b.unknown);
   return j;
 }
@@ -228,10 +374,24 @@ void read(Reader r, BassPart& b) {
     n.number("length", note.lengthQuarters, 0.01, 1e5);
     n.whole("midi", note.midi, 0, 127);
     n.number("velocity", note.velocity, 0, 1);
+    readIds(n, "without", note.without);
+    n.flag("tie", note.tie);
+    readFields(n, "dive", note.dive);
   });
   std::sort(b.notes.begin(), b.notes.end(),
             [](const Note& x, const Note& y) { return x.startQuarters < y.startQuarters; });
-  r.flag("mono", b.monoFold);
+  r.list("wheel", 20000, [&](const Json& item) {
+    Reader p = r.within(item, "wheel");
+    WheelPoint& point = b.wheel.emplace_back();
+    p.number("at", point.quarters, 0, 1e5);
+    p.number("value", point.value, -1, 1);
+  });
+  std::sort(b.wheel.begin(), b.wheel.end(),
+            [](const WheelPoint& x, const WheelPoint& y) { return x.quarters < y.quarters; });
+  r.number("wheel_range", b.wheelRange, 1, 24);
+  r.flag("mono", b.finish.mono);  // version 1
+  readFields(r, "finish", b.finish);
+  r.object("versions", [&](Reader v) { read(std::move(v), b.versions); });
   b.unknown = r.unknown();
 }
 
@@ -301,6 +461,7 @@ bool tooDeep(const std::string& text) {
 std::string sessionToJson(const Session& s) {
   Json j = {{"heft_session", kSessionVersion},
             {"track", toJson(s.track)},
+            {"grid", {{"division", s.grid.division.text()}, {"swing", s.grid.swing}}},
             {"kick", toJson(s.kick)},
             {"bass", toJson(s.bass)}};
   j["backing"] = {
@@ -333,6 +494,11 @@ Result<Session> sessionFromJson(const std::string& text, const std::string& file
   r.whole("heft_session", version, 1, 1'000'000);
   if (version > kSessionVersion) return unreadable(fileName, "was saved by a newer Heft; open it there");
   r.object("track", [&](Reader x) { read(std::move(x), s.track); });
+  r.object("grid", [&](Reader x) {
+    x.parsed("division", s.grid.division, parseTime);
+    if (!s.grid.division.isNote()) x.fail("division", "is no note length");
+    x.number("swing", s.grid.swing, 0, 1.5);
+  });
   r.object("kick", [&](Reader x) { read(std::move(x), s.kick); });
   r.object("bass", [&](Reader x) { read(std::move(x), s.bass); });
   r.object("backing", [&](Reader x) {

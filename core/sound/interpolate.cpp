@@ -135,6 +135,20 @@ std::vector<float> readAt(std::span<const float> x, double start, double step, s
   return out;
 }
 
+std::vector<float> readAlong(std::span<const float> x, std::span<const double> positions) {
+  std::vector<float> out(positions.size(), 0.0f);
+  double width = 1.0;
+  for (size_t i = 1; i < positions.size(); ++i) width = std::max(width, positions[i] - positions[i - 1]);
+  width = std::min(width, 64.0);
+  const Rows wide = width > 1.0 ? rowsOf(width) : Rows{};
+  const Rows& rows = width > 1.0 ? wide : plainRows();
+  const auto first = static_cast<double>(rows.half), last = static_cast<double>(x.size()) - first - 1.0;
+  for (size_t i = 0; i < positions.size(); ++i)
+    out[i] = positions[i] >= first && positions[i] < last ? readInside(rows, x.data(), positions[i])
+                                                          : readOne(x, positions[i], width);
+  return out;
+}
+
 AudioBuffer playedFaster(const AudioBuffer& in, double speed) {
   AudioBuffer out;
   out.sampleRate = in.sampleRate;

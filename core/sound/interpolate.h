@@ -17,6 +17,9 @@ namespace heft {
 /// Flat within 0.01 dB to 0.9 of the lower Nyquist frequency, images and aliases below -85 dB.
 std::vector<float> readAt(std::span<const float> x, double start, double step, size_t count);
 
+/// out[i] = x(positions[i]); positions ascend. The kernel is widened for the fastest pace among them.
+std::vector<float> readAlong(std::span<const float> x, std::span<const double> positions);
+
 /// Every channel of `in` read from its start at `speed` times its pace: pitch and tempo together. Length
 /// divides by `speed`.
 AudioBuffer playedFaster(const AudioBuffer& in, double speed);

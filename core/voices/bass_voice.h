@@ -34,6 +34,9 @@ struct HighBand {
   bool operator==(const HighBand&) const = default;
 };
 
+const char* highKindName(HighBand::Kind kind);  ///< "fm", "noise"
+Result<HighBand::Kind> parseHighKind(const std::string& text);
+
 struct BassVoice {
   /// Levels of partials 1 to 8, kOffDb (out) to 12.
   std::array<double, 8> partialDb{0.0, -24.0, -32.0, kOffDb, kOffDb, kOffDb, kOffDb, kOffDb};

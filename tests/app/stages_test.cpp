@@ -121,7 +121,7 @@ TEST_F(StagesTest, SoundsSetLevelsPolarityAndWhatIsIn) {
   choose("In the sum", 1);
   EXPECT_TRUE(session().backing.mute);
   choose("Bass width", 1);
-  EXPECT_TRUE(session().bass.monoFold);
+  EXPECT_TRUE(session().bass.finish.mono);
   QTest::mouseClick(window.findChild<QWidget*>("Kick slip"), Qt::LeftButton);
   EXPECT_EQ(shown("Chosen sound"), "Kick");
   typeInto("Level", "+99");

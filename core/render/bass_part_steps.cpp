@@ -1,0 +1,203 @@
+// The bass: its layers over a phrase of tied notes, and their sum.
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/render/field_keys.h"
+#include "core/render/layer_sum.h"
+#include "core/render/sounds.h"
+#include "core/shape/trim.h"
+#include "core/sound/interpolate.h"
+#include "core/sound/stretch.h"
+
+namespace heft {
+namespace {
+
+constexpr double kNoteReleaseSeconds = 0.012;
+
+double endOf(const Phrase& p) {
+  return p.notes.back().start + p.notes.back().length;
+}
+
+void addPhrase(KeyMaker& maker, const Phrase& p) {
+  maker.add(p.notes.size()).add(p.bend.size()).add(p.quarterSeconds);
+  for (const PhraseNote& n : p.notes) {
+    maker.add(n.start).add(n.length).add(n.midi).add(n.gain / p.notes.front().gain);
+    if (n.dive.semitones > 0.0)
+      maker.add(n.dive.semitones).add(n.dive.startQuarters).add(n.dive.lengthQuarters).add(n.dive.bend);
+  }
+  for (const PitchPointAt& b : p.bend) maker.add(b.seconds).add(b.semitones);
+}
+
+// Whether it stays on one pitch.
+bool isPlain(const Phrase& p) {
+  return p.notes.size() == 1 && p.notes[0].dive.semitones == 0.0 && p.bend.empty();
+}
+
+AudioBuffer fromOnset(const AudioBuffer& in, double onsetSeconds) {
+  AudioBuffer out = in;
+  const auto skip = std::min(in.frames(), static_cast<size_t>(onsetSeconds * in.sampleRate));
+  for (auto& channel : out.channels)
+    channel.erase(channel.begin(), channel.begin() + static_cast<ptrdiff_t>(skip));
+  return out;
+}
+
+// Read at the pace that the phrase's pitch asks for, sample by sample.
+AudioBuffer readAlongPitch(const AudioBuffer& in, const Phrase& phrase, double root, double glideMs) {
+  std::vector<double> positions;
+  const auto most = static_cast<size_t>((endOf(phrase) + 0.1) * in.sampleRate) + 1;
+  double at = 0.0;
+  while (at < static_cast<double>(in.frames()) && positions.size() < most) {
+    positions.push_back(at);
+    const double t = (static_cast<double>(positions.size()) - 0.5) / in.sampleRate;
+    at += std::exp2(std::clamp(pitchAt(phrase, glideMs, t) - root, -60.0, 60.0) / 12.0);
+  }
+  AudioBuffer out;
+  out.sampleRate = in.sampleRate;
+  for (const auto& channel : in.channels) out.channels.push_back(readAlong(channel, positions));
+  return out;
+}
+
+}  // namespace
+
+std::optional<double> SoundSteps::bassRoot(const Layer& layer, const Track& track) const {
+  if (layer.isBuilt()) return std::nullopt;
+  if (layer.rootMidi) return layer.rootMidi;
+  const auto measured = facts(layer.asset, layer.band);
+  if (!measured || !measured->landing.hz) return std::nullopt;
+  return midiFromHz(*measured->landing.hz, track.notes.a4Hz);
+}
+
+// A recorded layer at the phrase's pitch, shaped; not yet cut to its length.
+Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const PhraseAsk& ask) const {
+  const Keyed from = source(layer.asset);
+  const auto measured = facts(layer.asset, layer.band);
+  if (!from.sound || !measured) return {};
+  const double first = ask.phrase.notes.front().midi;
+  const auto known = bassRoot(layer, track);
+  // Without a root, or where it does not follow the notes, it plays as it is.
+  const double root = (layer.followNotes && known ? *known : first) - layer.semitones;
+  const bool plain = isPlain(ask.phrase) || !layer.followNotes || layer.keepLength;
+  const double speed = std::exp2(std::clamp(first - root, -60.0, 60.0) / 12.0);
+  constexpr double kGlideMs = 60.0;
+  KeyMaker maker("bass note 2");
+  maker.add(from.key).add(layer.invert).add(layer.keepLength).add(plain);
+  plain ? maker.add(speed) : (addPhrase(maker, ask.phrase), maker.add(root));
+  if (layer.shape.works()) addFields(maker, layer.shape, track.tempoBpm);
+  maker.add(layer.shape.bodyOn ? layer.bodyAsset.hash : std::string());
+  const StepKey key = maker.key();
+  auto made = cache_.get<AudioBuffer>(
+      key,
+      [&] {
+        // From the onset, so that the note starts where the pattern says.
+        AudioBuffer out = fromOnset(*from.sound, measured->onsetSeconds.value_or(0.0));
+        if (!plain)
+          out = readAlongPitch(out, ask.phrase, root, kGlideMs);
+        else if (layer.keepLength)
+          out = pitchedKeepingLength(out, speed);
+        else
+          out = playedFaster(out, speed);
+        double onset = 0.0;
+        if (layer.shape.works()) applyShape(out, layer.shape, onset, bodyOf(layer));
+        for (auto& channel : out.channels)
+          if (layer.invert)
+            for (float& x : channel) x = -x;
+        return out;
+      },
+      bytesOf);
+  return {made, key};
+}
+
+Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const PhraseAsk& ask) const {
+  if (!layer.bassVoice) {
+    const Keyed note = shapedNote(layer, track, ask);
+    if (!note.sound || ask.whole) return note;
+    const auto frames = static_cast<size_t>(std::max<int64_t>(1, std::llround(endOf(ask.phrase) * rate_)));
+    return cutTo(note, frames, kNoteReleaseSeconds, cache_);
+  }
+  KeyMaker maker("built bass 1");
+  maker.add(rate_).add(track.notes.a4Hz).add(layer.invert).add(layer.semitones).add(layer.followNotes);
+  addFields(maker, *layer.bassVoice, track.tempoBpm);
+  addPhrase(maker, ask.phrase);
+  if (layer.bassVoice->freePhase) maker.add(ask.phrase.startInSong);
+  if (layer.shape.works()) addFields(maker, layer.shape, track.tempoBpm);
+  maker.add(layer.shape.bodyOn ? layer.bodyAsset.hash : std::string());
+  const StepKey key = maker.key();
+  auto made = cache_.get<AudioBuffer>(
+      key,
+      [&] {
+        Phrase phrase = ask.phrase;
+        const double level = phrase.notes.front().gain;
+        for (PhraseNote& n : phrase.notes)
+          n.midi += layer.semitones, n.gain = level > 0.0 ? n.gain / level : 1.0;
+        AudioBuffer out = renderBass(*layer.bassVoice, phrase, track.notes.a4Hz, rate_);
+        double onset = 0.0;
+        if (layer.shape.works()) applyShape(out, layer.shape, onset, bodyOf(layer));
+        for (auto& channel : out.channels)
+          if (layer.invert)
+            for (float& x : channel) x = -x;
+        return out;
+      },
+      bytesOf);
+  return {made, key};
+}
+
+Keyed SoundSteps::bassPhrase(const BassPart& part, const Track& track, const PhraseAsk& ask) const {
+  if (ask.phrase.notes.empty()) return {};
+  std::vector<Keyed> sounds;
+  std::vector<LaidSound> laid;
+  double lead = 0.0;
+  const auto layers = layersAt(part.layers, ask.without);
+  for (const Layer* l : layers) lead = std::min(lead, l->offsetMs / 1000.0);
+  KeyMaker maker("bass phrase 1");
+  const double velocity = ask.phrase.notes.front().gain;
+  for (const Layer* layer : layers) {
+    const Keyed sound = bassLayer(*layer, track, ask);
+    if (!sound.sound || sound.sound->frames() == 0) continue;
+    // The placing multiplies by the velocity; a layer that takes less of it has that made up for.
+    const double own = velocityGain(velocity, velocityAmount(*layer)) / std::max(1e-3, velocity);
+    sounds.push_back(sound);
+    laid.push_back({sound.sound.get(), std::llround((layer->offsetMs / 1000.0 - lead) * rate_),
+                    own * amplitudeFromDb(layer->levelDb)});
+    maker.add(sound.key).add(laid.back().at).add(laid.back().gain);
+  }
+  if (laid.empty()) return {};
+  if (part.finish.works()) addFields(maker, part.finish, track.tempoBpm);
+  const StepKey key = maker.key();
+  auto made = cache_.get<AudioBuffer>(
+      key,
+      [&] {
+        AudioBuffer sum = laidOver(laid, rate_);
+        applyFinish(sum, part.finish);
+        return sum;
+      },
+      bytesOf);
+  return {made, key};
+}
+
+Keyed SoundSteps::bassNote(const BassPart& part, const Track& track, double midi, double heldSeconds) const {
+  PhraseAsk ask;
+  ask.phrase.notes = {{0.0, heldSeconds, midi, 1.0, {}}};
+  ask.phrase.quarterSeconds = 60.0 / track.tempoBpm;
+  ask.whole = true;
+  BassPart all = part;
+  if (heardLayers(part.layers).empty())
+    for (Layer& l : all.layers) l.mute = l.solo = false;
+  return bassPhrase(all, track, ask);
+}
+
+std::shared_ptr<const SoundFacts> SoundSteps::bassFacts(const BassPart& part, const Track& track,
+                                                        double midi) const {
+  if (part.layers.empty()) return nullptr;
+  const Layer& first = part.layers.front();
+  if (!first.bassVoice) return facts(first.asset, first.band);
+  BassPart alone;
+  alone.layers = {first};
+  const Keyed note = bassNote(alone, track, midi);
+  if (!note.sound) return nullptr;
+  return cache_.get<SoundFacts>(
+      KeyMaker("bass facts 1").add(note.key).key(), [&] { return measureSound(*note.sound); },
+      [](const SoundFacts&) { return size_t{20000}; });
+}
+
+}  // namespace heft

@@ -1,0 +1,35 @@
+#pragma once
+/// Every value of a layer or a finish into a step's key, by the same lists as the file (session/fields.h).
+
+#include "core/render/step_cache.h"
+#include "core/session/fields.h"
+
+namespace heft {
+
+struct FieldKeys {
+  KeyMaker& key;
+  double tempoBpm;  ///< for lengths that follow it
+  void flag(const char*, bool v) { key.add(v); }
+  void number(const char*, double v, double, double) { key.add(v); }
+  void whole(const char*, int v, int, int) { key.add(v); }
+  void time(const char*, const TimeValue& v) { key.add(v.toMs(tempoBpm)); }
+  void choice(const char*, auto v, auto, auto) { key.add(v); }
+  template <class T>
+  void object(const char*, const T& v) {
+    eachOf(v, *this);
+  }
+  template <class T>
+  void list(const char*, const std::vector<T>& v, size_t) {
+    key.add(v.size());
+    for (const T& item : v) eachOf(item, *this);
+  }
+};
+
+/// Adds all of `v`.
+template <class T>
+void addFields(KeyMaker& key, const T& v, double tempoBpm) {
+  FieldKeys fields{key, tempoBpm};
+  eachOf(v, fields);
+}
+
+}  // namespace heft

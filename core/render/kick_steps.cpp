@@ -1,0 +1,201 @@
+// The kick: its layers, and their sum at a hit.
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/render/field_keys.h"
+#include "core/render/layer_sum.h"
+#include "core/render/sounds.h"
+#include "core/shape/trim.h"
+#include "core/sound/interpolate.h"
+
+namespace heft {
+namespace {
+
+void invertAll(AudioBuffer& sound) {
+  for (auto& channel : sound.channels)
+    for (float& x : channel) x = -x;
+}
+
+size_t sizeOfReady(const ReadyKick& k) {
+  return bytesOf(k.sound) + 64;
+}
+
+// What a layer's sound reads besides its source.
+void addLayer(KeyMaker& maker, const Layer& l, const Track& track, double velocity) {
+  maker.add(l.invert).add(l.semitones).add(track.notes.a4Hz);
+  if (l.shape.works()) addFields(maker, l.shape, track.tempoBpm);
+  maker.add(l.shape.bodyOn ? l.bodyAsset.hash : std::string());
+  if (l.kickVoice) {
+    addFields(maker, *l.kickVoice, track.tempoBpm);
+    maker.add(l.kickVoice->velocityToLength > 0.0 ? velocity : 1.0);
+  } else {
+    maker.add(l.targetMidi.value_or(-1.0)).add(l.method).add(l.strikeMs).add(l.band.lowHz).add(l.band.highHz);
+    maker.add(l.length ? l.length->toMs(track.tempoBpm) : -1.0);
+  }
+}
+
+ReadyKick tuned(const Layer& layer, const Track& track, const AudioBuffer& source, const SoundFacts& measured) {
+  ReadyKick out;
+  out.sound = source;
+  if (layer.targetMidi) {
+    auto landed = retunedToLand(source, measured, hzFromMidi(*layer.targetMidi, track.notes.a4Hz),
+                                Retune{layer.method, 0.0, layer.strikeMs});
+    if (landed) {
+      out.sound = std::move(landed->result.sound);
+      out.semitones = landed->semitones;
+      out.bodyGainDb = landed->result.bodyGainDb;
+    } else {
+      out.problem = landed.error().reason;
+    }
+  }
+  const bool speeds = layer.method == TuneMethod::Varispeed;
+  out.onsetSeconds = measured.onsetSeconds.value_or(0.0) / (speeds ? std::exp2(out.semitones / 12.0) : 1.0);
+  return out;
+}
+
+void shiftBySpeed(ReadyKick& kick, double semitones) {
+  if (semitones == 0.0) return;
+  const double speed = std::exp2(semitones / 12.0);
+  kick.sound = playedFaster(kick.sound, speed);
+  kick.onsetSeconds /= speed;
+}
+
+// Measured before any trim and apart from what rests: a trim takes length away and no pitch.
+KickPart untrimmed(KickPart part) {
+  for (Layer& l : part.layers) l.length.reset();
+  return part;
+}
+
+bool isTrimmed(const KickPart& part) {
+  return std::any_of(part.layers.begin(), part.layers.end(),
+                     [](const Layer& l) { return l.length.has_value() && !l.isBuilt(); });
+}
+
+}  // namespace
+
+std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const Track& track, double velocity,
+                                                       StepKey* keyOut) const {
+  KeyMaker maker("kick layer 1");
+  Keyed from;
+  std::shared_ptr<const SoundFacts> measured;
+  if (!layer.kickVoice) {
+    from = source(layer.asset);
+    measured = facts(layer.asset, layer.band);
+    if (!from.sound || !measured) return nullptr;
+    maker.add(from.key);
+  }
+  maker.add(rate_);
+  addLayer(maker, layer, track, velocity);
+  const StepKey key = maker.key();
+  if (keyOut) *keyOut = key;
+  return cache_.get<ReadyKick>(
+      key,
+      [&] {
+        ReadyKick out;
+        if (layer.kickVoice)
+          out.sound = renderKick(*layer.kickVoice, track.tempoBpm, track.notes.a4Hz, rate_, velocity);
+        else
+          out = tuned(layer, track, *from.sound, *measured);
+        shiftBySpeed(out, layer.semitones);
+        if (layer.length && !layer.kickVoice)
+          out.sound = trimmedTail(out.sound, out.onsetSeconds, layer.length->toMs(track.tempoBpm) / 1000.0);
+        if (layer.shape.works()) applyShape(out.sound, layer.shape, out.onsetSeconds, bodyOf(layer));
+        if (layer.invert) invertAll(out.sound);
+        return out;
+      },
+      sizeOfReady);
+}
+
+HitSound SoundSteps::kickHit(const KickPart& part, const Track& track, const HitAsk& ask) const {
+  struct Heard {
+    const Layer* layer;
+    std::shared_ptr<const ReadyKick> ready;
+    double gain;
+  };
+  std::vector<Heard> heard;
+  HitSound out;
+  KeyMaker maker("kick hit 1");
+  bool alike = true;
+  std::vector<StepKey> keys;
+  for (const Layer* layer : layersAt(part.layers, ask.without)) {
+    StepKey key;
+    auto ready = kickLayer(*layer, track, ask.velocity, &key);
+    if (!ready || ready->sound.frames() == 0) continue;
+    heard.push_back({layer, std::move(ready), velocityGain(ask.velocity, velocityAmount(*layer))});
+    keys.push_back(key);
+    alike = alike && heard.back().gain == heard.front().gain;
+  }
+  if (heard.empty()) return out;
+  if (alike) {
+    // What all take from the velocity alike is left to the placing, so that one sound serves all hits.
+    out.gain = heard.front().gain;
+    for (Heard& h : heard) h.gain = 1.0;
+  }
+  double lead = 0.0;
+  for (const Heard& h : heard) lead = std::max(lead, h.ready->onsetSeconds - h.layer->offsetMs / 1000.0);
+  for (size_t i = 0; i < heard.size(); ++i) {
+    heard[i].gain *= amplitudeFromDb(heard[i].layer->levelDb);
+    maker.add(keys[i]).add(heard[i].gain).add(heard[i].layer->offsetMs);
+  }
+  if (part.finish.works()) addFields(maker, part.finish, track.tempoBpm);
+  out.key = maker.key();
+  out.ready = cache_.get<ReadyKick>(
+      out.key,
+      [&] {
+        const ReadyKick& first = *heard.front().ready;
+        ReadyKick sum{{}, first.semitones, lead, first.bodyGainDb, first.problem};
+        std::vector<LaidSound> laid;
+        for (const Heard& h : heard) {
+          const double at = lead - h.ready->onsetSeconds + h.layer->offsetMs / 1000.0;
+          laid.push_back({&h.ready->sound, std::max<int64_t>(0, std::llround(at * rate_)), h.gain});
+        }
+        sum.sound = laidOver(laid, rate_);
+        applyFinish(sum.sound, part.finish);
+        return sum;
+      },
+      sizeOfReady);
+  return out;
+}
+
+std::shared_ptr<const ReadyKick> SoundSteps::kick(const KickPart& part, const Track& track,
+                                                  StepKey* key) const {
+  KickPart all = part;
+  if (heardLayers(part.layers).empty())
+    for (Layer& l : all.layers) l.mute = l.solo = false;
+  const HitSound hit = kickHit(all, track);
+  if (key) *key = hit.key;
+  return hit.ready;
+}
+
+std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const KickPart& part, const Track& track) const {
+  StepKey key;
+  const auto ready = kick(part, track, &key);
+  if (!ready) return nullptr;
+  const LandingOptions band = part.layers.front().isBuilt() ? LandingOptions{} : part.layers.front().band;
+  const auto longer = isTrimmed(part) ? kickFacts(untrimmed(part), track) : nullptr;
+  return cache_.get<SoundFacts>(
+      KeyMaker("kick facts 3").add(key).add(band.lowHz).add(band.highHz).key(),
+      [&] {
+        SoundFacts found = measureSound(ready->sound, band);
+        if (!longer || !longer->landing.hz) return found;
+        found.landing = longer->landing;
+        std::erase_if(found.landing.path,
+                      [&](const PitchPoint& p) { return p.seconds > found.durationSeconds; });
+        return found;
+      },
+      [](const SoundFacts&) { return size_t{20000}; });
+}
+
+std::shared_ptr<const SoundFacts> SoundSteps::kickSourceFacts(const KickPart& part, const Track& track) const {
+  if (part.layers.empty()) return nullptr;
+  const Layer& first = part.layers.front();
+  if (!first.kickVoice) return facts(first.asset, first.band);
+  Layer bare;
+  bare.kickVoice = first.kickVoice;
+  KickPart alone;
+  alone.layers = {bare};
+  return kickFacts(alone, track);
+}
+
+}  // namespace heft

@@ -1,0 +1,27 @@
+#pragma once
+/// Sounds laid over each other. Used by the kick's and the bass's steps.
+
+#include <memory>
+#include <vector>
+
+#include "core/session/session.h"
+#include "core/sound/buffer.h"
+
+namespace heft {
+
+struct LaidSound {
+  const AudioBuffer* sound;
+  int64_t at = 0;  ///< frame of its first sample, >= 0
+  double gain = 1.0;
+};
+
+/// Their sum; as many channels as the widest, mono on both.
+AudioBuffer laidOver(const std::vector<LaidSound>& sounds, double sampleRate);
+
+/// Layers that are heard, but for those whose ids are in `without`.
+std::vector<const Layer*> layersAt(const std::vector<Layer>& layers, const std::vector<int>& without);
+
+/// How much of a velocity its level takes, 0 to 1.
+double velocityAmount(const Layer& layer);
+
+}  // namespace heft

@@ -1,0 +1,65 @@
+#include "core/render/phrases.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/session/pattern.h"
+
+namespace heft {
+namespace {
+
+// Of the wheel from `start` to `end`, in seconds from `start`; nothing where it rests throughout.
+std::vector<PitchPointAt> bendOver(const BassPart& bass, double start, double end, double quarterSeconds) {
+  std::vector<PitchPointAt> out = {{0.0, wheelAt(bass, start)}};
+  for (const WheelPoint& p : bass.wheel)
+    if (p.quarters > start && p.quarters < end)
+      out.push_back({(p.quarters - start) * quarterSeconds, p.value * bass.wheelRange});
+  out.push_back({(end - start) * quarterSeconds, wheelAt(bass, end)});
+  const bool rests =
+      std::all_of(out.begin(), out.end(), [](const PitchPointAt& p) { return p.semitones == 0.0; });
+  return rests ? std::vector<PitchPointAt>() : out;
+}
+
+bool goesOver(const Note& note, const Note& next) {
+  return note.tie && std::abs(note.endQuarters() - next.startQuarters) < 1e-6;
+}
+
+}  // namespace
+
+double wheelAt(const BassPart& bass, double quarters) {
+  return wheelValue(bass, quarters) * bass.wheelRange;
+}
+
+std::vector<PlacedPhrase> phrasesOf(const Session& s) {
+  std::vector<Note> notes;
+  for (const Note& n : s.bass.notes)
+    if (n.startQuarters < s.track.loopQuarters() - 1e-9) notes.push_back(n);
+  const double quarter = 60.0 / s.track.tempoBpm;
+  std::vector<PlacedPhrase> out;
+  for (size_t i = 0; i < notes.size(); ++i) {
+    const Note& n = notes[i];
+    const bool tied = i > 0 && goesOver(notes[i - 1], n);
+    if (!tied) {
+      PlacedPhrase& phrase = out.emplace_back();
+      phrase.startQuarters = n.startQuarters;
+      phrase.ask.phrase.quarterSeconds = quarter;
+      phrase.ask.phrase.startInSong = n.startQuarters * quarter;
+      phrase.ask.without = n.without;
+    }
+    const double next =
+        i + 1 < notes.size() ? notes[i + 1].startQuarters : notes[0].startQuarters + s.track.loopQuarters();
+    const double end = std::min(n.endQuarters(), next), start = out.back().startQuarters;
+    out.back().ask.phrase.notes.push_back({(n.startQuarters - start) * quarter,
+                                           (end - n.startQuarters) * quarter, static_cast<double>(n.midi),
+                                           std::max(1e-4, n.velocity), n.dive});
+  }
+  for (PlacedPhrase& p : out) {
+    const PhraseNote& last = p.ask.phrase.notes.back();
+    // What is released is still bent.
+    const double end = p.startQuarters + (last.start + last.length) / quarter + 0.5 / quarter;
+    p.ask.phrase.bend = bendOver(s.bass, p.startQuarters, end, quarter);
+  }
+  return out;
+}
+
+}  // namespace heft

@@ -1,0 +1,21 @@
+#pragma once
+/// The bass line as phrases: runs of tied notes, with the pitch wheel's curve over each.
+
+#include <vector>
+
+#include "core/render/sounds.h"
+
+namespace heft {
+
+struct PlacedPhrase {
+  double startQuarters = 0.0;
+  PhraseAsk ask;
+};
+
+/// Phrases of the notes that start within the loop, ascending. A note that the next one cuts short ends there.
+std::vector<PlacedPhrase> phrasesOf(const Session& session);
+
+/// The wheel's offset in semitones at a position in the loop.
+double wheelAt(const BassPart& bass, double quarters);
+
+}  // namespace heft

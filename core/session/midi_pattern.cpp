@@ -1,0 +1,88 @@
+#include "core/session/midi_pattern.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/session/pattern.h"
+
+namespace heft {
+namespace {
+
+constexpr int kKickNote = 36;
+constexpr double kOverlap = 1.0 / 16.0, kShortest = 0.02, kDiveStep = 1.0 / 96.0, kRest = 0.05;
+
+// Wheel and dives over the loop, at every 96th of a quarter that something moves in.
+std::vector<MidiBend> bendsOf(const Session& s) {
+  std::vector<MidiBend> out;
+  double last = 0.0;
+  for (double at = 0.0; at < s.track.loopQuarters(); at += kDiveStep) {
+    double semitones = wheelValue(s.bass, at) * s.bass.wheelRange;
+    for (const Note& n : s.bass.notes)
+      if (at >= n.startQuarters - 1e-9 && at < n.endQuarters() - 1e-9)
+        semitones += diveAt(n.dive, at - n.startQuarters);
+    const double value = std::clamp(semitones / s.bass.wheelRange, -1.0, 1.0);
+    if (std::abs(value - last) < 1e-4) continue;
+    out.push_back({at, value});
+    last = value;
+  }
+  return out;
+}
+
+}  // namespace
+
+std::vector<Hit> hitsFrom(const MidiTrack& track, double loop) {
+  std::vector<Hit> out;
+  for (const MidiNote& n : track.notes)
+    if (n.startQuarters < loop - 1e-6 && out.size() < kMostHits)
+      out.push_back({n.startQuarters, n.velocity / 127.0});
+  tidy(out, loop);
+  return out;
+}
+
+BassLine lineFrom(const MidiTrack& track, double loop) {
+  BassLine out;
+  for (const MidiNote& n : track.notes) {
+    if (n.startQuarters >= loop - 1e-6 || out.notes.size() >= kMostHits) continue;
+    if (!out.notes.empty()) {
+      Note& before = out.notes.back();
+      if (n.startQuarters - before.startQuarters < kShortest) continue;
+      if (before.endQuarters() > n.startQuarters + 1e-6) {
+        before.lengthQuarters = n.startQuarters - before.startQuarters;
+        before.tie = true;
+      }
+    }
+    out.notes.push_back(
+        Note{n.startQuarters, std::max(kShortest, n.lengthQuarters), n.note, n.velocity / 127.0});
+  }
+  // A wheel that rests between two messages rests: the curve is straight between its points.
+  for (const MidiBend& b : track.bends) {
+    if (b.quarters >= loop || out.wheel.size() > 19990) continue;
+    if (out.wheel.empty() && b.quarters > 0.0) out.wheel.push_back({0.0, 0.0});
+    if (!out.wheel.empty() && b.quarters - out.wheel.back().quarters > kRest)
+      out.wheel.push_back({b.quarters - kRest / 2.0, out.wheel.back().value});
+    out.wheel.push_back({b.quarters, b.value});
+  }
+  if (track.bendRange && *track.bendRange >= 1.0 && *track.bendRange <= 24.0) out.wheelRange = track.bendRange;
+  return out;
+}
+
+MidiFile midiOf(const Session& s) {
+  MidiFile out;
+  out.tempoBpm = s.track.tempoBpm;
+  const double loop = s.track.loopQuarters();
+  MidiTrack kick{"Kick", {}, {}, {}}, bass{"Bass", {}, {}, {}};
+  auto velocityOf = [](double v) { return std::clamp(static_cast<int>(std::lround(v * 127.0)), 1, 127); };
+  for (const Hit& h : s.kick.hits)
+    if (h.startQuarters < loop)
+      kick.notes.push_back({h.startQuarters, 0.25, 0, kKickNote, velocityOf(h.velocity)});
+  for (const Note& n : s.bass.notes)
+    if (n.startQuarters < loop)
+      bass.notes.push_back(
+          {n.startQuarters, n.lengthQuarters + (n.tie ? kOverlap : 0.0), 1, n.midi, velocityOf(n.velocity)});
+  bass.bends = bendsOf(s);
+  if (!bass.bends.empty()) bass.bendRange = s.bass.wheelRange;
+  out.tracks = {std::move(kick), std::move(bass)};
+  return out;
+}
+
+}  // namespace heft

@@ -1,0 +1,25 @@
+#pragma once
+/// Patterns as MIDI: what a track of a file says, and what is written.
+
+#include "core/session/session.h"
+#include "core/sound/midi_reader.h"
+
+namespace heft {
+
+/// Every note of the track as a hit, within the loop.
+std::vector<Hit> hitsFrom(const MidiTrack& track, double loopQuarters);
+
+/// The track's line for the bass, one voice at a time: a note that starts while another sounds ends it, tied
+/// into it where they overlap. The wheel comes with its range.
+struct BassLine {
+  std::vector<Note> notes;
+  std::vector<WheelPoint> wheel;
+  std::optional<double> wheelRange;
+};
+BassLine lineFrom(const MidiTrack& track, double loopQuarters);
+
+/// "Kick" on C1 (36) and "Bass" with its wheel, at the session's tempo. Dives are written as movements of the
+/// wheel; tied notes overlap by a sixty-fourth.
+MidiFile midiOf(const Session& session);
+
+}  // namespace heft

@@ -1,0 +1,177 @@
+#include "core/session/pattern.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace heft {
+namespace {
+
+constexpr double kSame = 1e-6;
+
+double divisionOf(const Grid& grid) {
+  return std::max(1.0 / 64.0, grid.division.quarters());
+}
+
+double wrapped(double at, double loop) {
+  at = std::fmod(at, loop);
+  if (at < 0.0) at += loop;
+  return at > loop - kSame ? 0.0 : at;
+}
+
+template <class Event>
+void tidyEvents(std::vector<Event>& events, double loop) {
+  for (Event& e : events) e.startQuarters = wrapped(e.startQuarters, loop);
+  std::stable_sort(events.begin(), events.end(),
+                   [](const Event& a, const Event& b) { return a.startQuarters < b.startQuarters; });
+  events.erase(
+      std::unique(events.begin(), events.end(),
+                  [](const Event& a, const Event& b) { return b.startQuarters - a.startQuarters < kSame; }),
+      events.end());
+}
+
+template <class Event>
+void quantiseEvents(std::vector<Event>& events, const Grid& grid, double strength, double loop) {
+  for (Event& e : events) e.startQuarters += strength * (nearestLine(grid, e.startQuarters) - e.startQuarters);
+  tidyEvents(events, loop);
+}
+
+// Both patterns' events with `change` made to each.
+template <class Change>
+void changeAll(Session& s, Change change) {
+  for (Hit& h : s.kick.hits) change(h);
+  for (Note& n : s.bass.notes) change(n);
+  tidy(s.kick.hits, s.track.loopQuarters());
+  tidy(s.bass.notes, s.track.loopQuarters());
+}
+
+template <class Event>
+void copyEvents(std::vector<Event>& events, double from, double to, double at, double loop) {
+  std::vector<Event> again;
+  for (Event e : events)
+    if (e.startQuarters >= from - kSame && e.startQuarters < to - kSame) {
+      e.startQuarters += at - from;
+      if (e.startQuarters < loop - kSame) again.push_back(e);
+    }
+  const double end = at + (to - from);
+  std::erase_if(events,
+                [&](const Event& e) { return e.startQuarters >= at - kSame && e.startQuarters < end - kSame; });
+  events.insert(events.end(), again.begin(), again.end());
+  tidyEvents(events, loop);
+}
+
+// The note that sounds longest in the line, or the tonic near A1.
+int mainNote(const Session& s) {
+  double longest = 0.0;
+  int midi = nearestOfClass(32.0, s.track.key.tonic);
+  for (const Note& n : s.bass.notes) {
+    double sounding = 0.0;
+    for (const Note& other : s.bass.notes)
+      if (other.midi == n.midi) sounding += other.lengthQuarters;
+    if (sounding > longest) longest = sounding, midi = n.midi;
+  }
+  return midi;
+}
+
+}  // namespace
+
+double swung(const Grid& grid, double straight) {
+  const double d = divisionOf(grid), pair = std::floor(straight / (2.0 * d)), in = straight - pair * 2.0 * d;
+  const double middle = d * (1.0 + grid.swing / 3.0);
+  return pair * 2.0 * d + (in < d ? in / d * middle : middle + (in - d) / d * (2.0 * d - middle));
+}
+
+double straightened(const Grid& grid, double swungAt) {
+  const double d = divisionOf(grid), pair = std::floor(swungAt / (2.0 * d)), in = swungAt - pair * 2.0 * d;
+  const double middle = d * (1.0 + grid.swing / 3.0);
+  return pair * 2.0 * d + (in < middle ? in / middle * d : d + (in - middle) / (2.0 * d - middle) * d);
+}
+
+double nearestLine(const Grid& grid, double quarters) {
+  const double before = lineBefore(grid, quarters), after = lineAfter(grid, quarters);
+  return quarters - before <= after - quarters ? before : after;
+}
+
+double lineBefore(const Grid& grid, double quarters) {
+  const double d = divisionOf(grid);
+  return swung(grid, std::floor(straightened(grid, quarters) / d + kSame) * d);
+}
+
+double lineAfter(const Grid& grid, double quarters) {
+  const double d = divisionOf(grid);
+  return swung(grid, (std::floor(straightened(grid, quarters) / d + kSame) + 1.0) * d);
+}
+
+Session withGrid(Session s, const Grid& grid) {
+  auto moved = [&](double at) { return swung(grid, straightened(s.grid, at)); };
+  for (Hit& h : s.kick.hits) h.startQuarters = moved(h.startQuarters);
+  for (Note& n : s.bass.notes) {
+    const double end = moved(n.endQuarters());
+    n.startQuarters = moved(n.startQuarters);
+    n.lengthQuarters = std::max(0.01, end - n.startQuarters);
+  }
+  s.grid = grid;
+  return s;
+}
+
+void quantise(std::vector<Hit>& hits, const Grid& grid, double strength, double loop) {
+  quantiseEvents(hits, grid, strength, loop);
+}
+
+void quantise(std::vector<Note>& notes, const Grid& grid, double strength, double loop) {
+  quantiseEvents(notes, grid, strength, loop);
+}
+
+void tidy(std::vector<Hit>& hits, double loop) {
+  tidyEvents(hits, loop);
+}
+
+void tidy(std::vector<Note>& notes, double loop) {
+  tidyEvents(notes, loop);
+}
+
+double wheelValue(const BassPart& bass, double quarters) {
+  const auto& wheel = bass.wheel;
+  if (wheel.empty()) return 0.0;
+  const auto after =
+      std::find_if(wheel.begin(), wheel.end(), [&](const WheelPoint& p) { return p.quarters > quarters; });
+  if (after == wheel.begin()) return after->value;
+  const WheelPoint& before = *(after - 1);
+  if (after == wheel.end()) return before.value;
+  const double u = (quarters - before.quarters) / (after->quarters - before.quarters);
+  return before.value + u * (after->value - before.value);
+}
+
+Session fourToTheBar(Session s) {
+  const double beat = 4.0 / s.track.beatUnit;
+  s.kick.hits.clear();
+  for (double at = 0.0; at < s.track.loopQuarters() - kSame; at += beat) s.kick.hits.push_back({at, 1.0});
+  return s;
+}
+
+Session offbeatBass(Session s) {
+  const double beat = 4.0 / s.track.beatUnit;
+  const int midi = mainNote(s);
+  s.bass.notes.clear();
+  for (double at = beat / 2.0; at < s.track.loopQuarters() - kSame; at += beat)
+    s.bass.notes.push_back(Note{at, beat / 2.0, midi, 0.8});
+  return s;
+}
+
+Session notesUnderFirstBeat(Session s) {
+  const double beat = 4.0 / s.track.beatUnit, bar = beat * s.track.beatsPerBar;
+  std::erase_if(s.bass.notes, [&](const Note& n) { return std::fmod(n.startQuarters + kSame, bar) >= beat; });
+  return s;
+}
+
+Session copied(Session s, double from, double to, double at) {
+  copyEvents(s.kick.hits, from, to, at, s.track.loopQuarters());
+  copyEvents(s.bass.notes, from, to, at, s.track.loopQuarters());
+  return s;
+}
+
+Session nudged(Session s, double quarters) {
+  changeAll(s, [&](auto& event) { event.startQuarters += quarters; });
+  return s;
+}
+
+}  // namespace heft

@@ -1,0 +1,45 @@
+#pragma once
+/// Patterns: the grid with its swing, quantising, and moves over whole patterns. All positions in quarters.
+
+#include "core/session/session.h"
+
+namespace heft {
+
+/// Where a straight position lies with the grid's swing: every second division late by `swing` thirds of one,
+/// what lies between drawn along. And back.
+double swung(const Grid& grid, double straight);
+double straightened(const Grid& grid, double swungAt);
+
+/// The grid line nearest to a position, and the one at or before it.
+double nearestLine(const Grid& grid, double quarters);
+double lineBefore(const Grid& grid, double quarters);
+/// The line after the one at or before a position.
+double lineAfter(const Grid& grid, double quarters);
+
+/// The session with another grid: with its swing all hits and notes move, and come back with the old one.
+Session withGrid(Session session, const Grid& grid);
+
+/// Towards the grid's lines by `strength` (0 to 1). Starts only; a note's end keeps its length. What would
+/// reach the loop's end comes round to its start.
+void quantise(std::vector<Hit>& hits, const Grid& grid, double strength, double loopQuarters);
+void quantise(std::vector<Note>& notes, const Grid& grid, double strength, double loopQuarters);
+
+/// A kick on every beat.
+Session fourToTheBar(Session session);
+/// A bass note of half a beat on every second half of a beat, on the note that the line mostly plays.
+Session offbeatBass(Session session);
+/// Only what starts within the first beat of each bar.
+Session notesUnderFirstBeat(Session session);
+/// What lies in `from` to `to` again at `at`, in place of what starts there.
+Session copied(Session session, double from, double to, double at);
+/// All hits and notes later by `quarters`, round the loop.
+Session nudged(Session session, double quarters);
+
+/// The pitch wheel at a position in the loop, -1 to 1; straight between its points, 0 without any.
+double wheelValue(const BassPart& bass, double quarters);
+
+/// Ascending, one hit at a place, within the loop.
+void tidy(std::vector<Hit>& hits, double loopQuarters);
+void tidy(std::vector<Note>& notes, double loopQuarters);
+
+}  // namespace heft

@@ -1,0 +1,211 @@
+// Layers, finishes and phrases through the one render path.
+
+#include "core/render/export_files.h"
+#include "core/render/phrases.h"
+#include "core/render/render.h"
+#include "core/session/versions.h"
+#include "scenario/make_demo.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+
+const demo::Demo& theDemo() {
+  static const demo::Demo demo = *demo::make();
+  return demo;
+}
+
+Stems rendered(const Session& s, StepCache& cache) {
+  auto stems = render(s, theDemo().assets, cache);
+  EXPECT_TRUE(stems);
+  return std::move(*stems);
+}
+
+Layer builtKick(double midi = 33) {
+  Layer l;
+  l.kickVoice.emplace();
+  l.kickVoice->landingMidi = midi;
+  l.id = 2;
+  return l;
+}
+
+Layer builtBass() {
+  Layer l;
+  l.bassVoice.emplace();
+  l.bassVoice->partialDb = {0, kOffDb, kOffDb, kOffDb, kOffDb, kOffDb, kOffDb, kOffDb};
+  l.bassVoice->sustainDb = 0;
+  return l;
+}
+
+// The difference of two lanes over some frames, as RMS.
+double differs(const Stem& a, const Stem& b, size_t from, size_t count) {
+  double sum = 0;
+  for (size_t i = from; i < from + count; ++i) sum += std::pow(a.at(0, i) - b.at(0, i), 2);
+  return std::sqrt(sum / static_cast<double>(count));
+}
+
+TEST(Layers, PlayOnChosenHitsAndAddUp) {
+  Session s = theDemo().session;
+  StepCache cache;
+  const Stems one = rendered(s, cache);
+  s.kick.layers.push_back(builtKick());
+  const Stems both = rendered(s, cache);
+  Session alone = s;
+  alone.kick.layers[0].mute = true;
+  const Stems built = rendered(alone, cache);
+  for (size_t i = 0; i < one.frames; i += 7)
+    ASSERT_NEAR(both.kick.at(0, i), one.kick.at(0, i) + built.kick.at(0, i), 1e-4) << i;
+  s.kick.hits[1].without = {2};
+  const Stems chosen = rendered(s, cache);
+  const auto first = static_cast<size_t>(both.hitFrames[0]), second = static_cast<size_t>(both.hitFrames[1]);
+  EXPECT_EQ(differs(chosen.kick, both.kick, first, 4800), 0.0);
+  EXPECT_GT(differs(chosen.kick, both.kick, second, 4800), 0.01);
+  EXPECT_LT(differs(chosen.kick, one.kick, second, 2000), 1e-6);
+  alone.kick.layers[0].solo = true, alone.kick.layers[0].mute = false;
+  EXPECT_LT(differs(rendered(alone, cache).kick, one.kick, 0, one.frames), 1e-7)
+      << "solo leaves the others out";
+}
+
+TEST(Layers, OnsetsMeetAndOffsetsPart) {
+  Session s = theDemo().session;
+  s.kick.layers = {builtKick(), builtKick()};
+  s.kick.layers[1].id = 3;
+  s.kick.layers[1].invert = true;
+  StepCache cache;
+  EXPECT_EQ(rendered(s, cache).kick.at(0, 500), 0.0f) << "two of the same, one turned over, cancel";
+  s.kick.layers[1].offsetMs = -5;
+  const Stems early = rendered(s, cache);
+  EXPECT_LT(early.kick.at(0, early.frames - 200), 0.0f) << "the early one starts before the beat";
+  // Twice as loud as one, by the part's level after a limiter at -12 dB: no louder than that.
+  s.kick.layers[1].invert = false, s.kick.layers[1].offsetMs = 0;
+  s.kick.finish.limiter = {true, -12, 50};
+  const Stems held = rendered(s, cache);
+  double peak = 0;
+  for (size_t i = 0; i < held.frames; ++i) peak = std::max<double>(peak, std::abs(held.kick.at(0, i)));
+  EXPECT_LE(peak, std::pow(10, -12 / 20.0) + 1e-6);
+  EXPECT_GT(peak, 0.9 * std::pow(10, -12 / 20.0));
+}
+
+TEST(Layers, VelocityActsByItsAmounts) {
+  Session s = theDemo().session;
+  s.kick.layers = {builtKick()};
+  s.kick.hits = {{0, 1.0}, {4, 0.5}};
+  auto peaks = [&](double toLevel) {
+    s.kick.layers[0].kickVoice->velocityToLevel = toLevel;
+    StepCache cache;
+    const Stems stems = rendered(s, cache);
+    double first = 0, second = 0;
+    for (size_t i = 0; i < 20000; ++i) {
+      first = std::max<double>(first, std::abs(stems.kick.at(0, i)));
+      second =
+          std::max<double>(second, std::abs(stems.kick.at(0, i + static_cast<size_t>(stems.hitFrames[1]))));
+    }
+    return second / first;
+  };
+  EXPECT_NEAR(peaks(1.0), 0.5, 1e-6);
+  EXPECT_NEAR(peaks(0.4), 0.8, 1e-6);
+  EXPECT_NEAR(peaks(0.0), 1.0, 1e-6);
+}
+
+TEST(Layers, OverlappingHitsRetriggerWithoutAClick) {
+  Session s = theDemo().session;
+  s.kick.layers = {builtKick()};
+  s.kick.layers[0].kickVoice->length = TimeValue::milliseconds(2000);
+  s.kick.layers[0].kickVoice->attackMs = 3;
+  s.kick.layers[0].kickVoice->fall = {{0, 12, 0.5}};
+  auto highs = [&](std::vector<Hit> hits) {
+    s.kick.hits = std::move(hits);
+    StepCache cache;
+    const AudioBuffer lane = rendered(s, cache).kick.toBuffer(48000);
+    const std::vector<double> x(lane.channels[0].begin(), lane.channels[0].end());
+    return directBandPower(x, 48000, 2000, 2040);
+  };
+  const double once = highs({{0, 1}});
+  // Eight hits that cut each other's tails make the highs of eight hits, and no more than that twice over.
+  std::vector<Hit> eight;
+  for (int i = 0; i < 8; ++i) eight.push_back({i * 0.37, 1});
+  EXPECT_LT(highs(eight), 16 * once);
+}
+
+TEST(Phrases, TiesGlideDivesAndTheWheelAreHeard) {
+  Session s = theDemo().session;
+  s.bass.layers = {builtBass()};
+  s.track.tempoBpm = 120;
+  s.bass.notes = {{0, 2, 33, 1, {}, true, {}}, {2, 2, 45, 1}, {4, 2, 33, 1, {}, false, Dive{12, 1, 0.5, 0}}};
+  auto frequencies = [&](double from, double to) {
+    StepCache cache;
+    const AudioBuffer lane = rendered(s, cache).bassPlaced.toBuffer(48000);
+    return frequencyByCrossings({lane.channels[0].begin() + static_cast<ptrdiff_t>(from * 48000),
+                                 lane.channels[0].begin() + static_cast<ptrdiff_t>(to * 48000)},
+                                48000);
+  };
+  EXPECT_EQ(phrasesOf(s).size(), 2u);
+  EXPECT_NEAR(frequencies(0.1, 0.99), 55, 0.1);
+  EXPECT_NEAR(frequencies(1.1, 1.9), 110, 0.2) << "after the glide";
+  EXPECT_NEAR(frequencies(2.05, 2.45), 55, 0.2);
+  EXPECT_NEAR(frequencies(2.78, 2.98), 27.5, 0.3) << "an octave down";
+  s.bass.wheel = {{0, 0}, {0.5, 1}, {1.9, 1}, {2, 0}};
+  s.bass.wheelRange = 2;
+  EXPECT_NEAR(frequencies(0.3, 0.9), 55 * std::exp2(2 / 12.0), 0.3) << "two semitones by the wheel";
+  s.bass.wheel.clear();
+  // A recorded 808 follows the dive by its speed.
+  s.bass.layers = theDemo().session.bass.layers;
+  EXPECT_NEAR(frequencies(2.1, 2.45) / frequencies(2.78, 2.95), 2.0, 0.03);
+}
+
+TEST(Phrases, RecordedNotesKeepTheirLengthWhereAsked) {
+  Session s = theDemo().session;
+  s.bass.notes = {{0, 7, 40, 1}};
+  auto lengthAndPitch = [&](bool keep) {
+    s.bass.layers[0].keepLength = keep;
+    StepCache cache;
+    const SoundSteps steps(theDemo().assets, cache, s.track.sampleRate);
+    const Keyed note = steps.bassNote(s.bass, s.track, 40);
+    const SoundFacts facts = measureSound(*note.sound);
+    return std::pair{note.sound->seconds(), midiFromHz(*facts.landing.hz)};
+  };
+  const auto [byself, quick] = lengthAndPitch(false);
+  const auto [kept, same] = lengthAndPitch(true);
+  EXPECT_NEAR(quick, 40, 0.05);
+  EXPECT_NEAR(same, 40, 0.05);
+  EXPECT_NEAR(kept / byself, std::exp2(7 / 12.0), 0.02) << "seven semitones up by speed are that much shorter";
+}
+
+TEST(Phrases, FreePhaseSpreadsTheHitsAndAFixedOneDoesNot) {
+  Session s = theDemo().session;
+  s.bass.layers = {builtBass()};
+  s.bass.layers[0].bassVoice->startPhaseDegrees = 90;
+  s.bass.notes = {{0, 0.5, 33, 1}, {1.1, 0.5, 33, 1}, {2.3, 0.5, 33, 1}};
+  StepCache cache;
+  auto starts = [&] {
+    const Stems stems = rendered(s, cache);
+    std::vector<double> out;
+    for (const Note& n : s.bass.notes)
+      out.push_back(stems.bassPlaced.at(
+          0, static_cast<size_t>(std::llround(n.startQuarters * s.track.framesPerQuarter())) + 300));
+    return out;
+  };
+  const auto fixed = starts();
+  EXPECT_EQ(fixed[0], fixed[1]);
+  EXPECT_EQ(fixed[0], fixed[2]);
+  s.bass.layers[0].bassVoice->freePhase = true;
+  const auto free = starts();
+  EXPECT_GT(std::abs(free[0] - free[1]) + std::abs(free[0] - free[2]), 0.05);
+}
+
+TEST(Exports, BuiltPartsAreWrittenWithTheirNotes) {
+  Session s = theDemo().session;
+  s.kick.layers = {builtKick(36)};
+  s.bass.layers = {builtBass()};
+  StepCache cache;
+  const Stems stems = rendered(s, cache);
+  const auto files = exportFiles(s, theDemo().assets, stems, cache);
+  ASSERT_TRUE(files);
+  EXPECT_NE((*files)[0].name.find("kick C2"), std::string::npos) << (*files)[0].name;
+  EXPECT_NE((*files)[1].name.find("bass A1"), std::string::npos) << (*files)[1].name;
+}
+
+}  // namespace
+}  // namespace heft
