@@ -4,6 +4,7 @@
 #include <QFileInfo>
 #include <QPointer>
 #include <QtConcurrent>
+#include <algorithm>
 
 #include "core/render/sounds.h"
 
@@ -16,17 +17,41 @@ bool isFirst(const Session& s) {
   return s.kick.layers.empty() && s.bass.layers.empty() && s.backing.asset.empty();
 }
 
+void placeLayer(std::vector<Layer>& layers, const Versions& versions, const AssetRef& ref, LayerPlace where) {
+  Layer fresh{.asset = ref};
+  if (where.layer == LayerPlace::kNew && !layers.empty()) {
+    if (layers.size() >= kMostLayers) return;
+    fresh.id = freshLayerId(layers, versions);
+    layers.push_back(fresh);
+    return;
+  }
+  auto at = std::find_if(layers.begin(), layers.end(), [&](const Layer& l) { return l.id == where.layer; });
+  if (where.body) {
+    if (at != layers.end()) at->bodyAsset = ref, at->shape.bodyOn = true;
+    return;
+  }
+  if (at == layers.end()) at = layers.begin();
+  if (at == layers.end()) {
+    layers.push_back(fresh);
+    return;
+  }
+  // Another sound in the same place: what was set for the old one's pitch and length means nothing for it.
+  fresh.id = at->id, fresh.levelDb = where.layer > 0 ? at->levelDb : 0.0, fresh.shape = at->shape;
+  fresh.bodyAsset = at->bodyAsset;
+  *at = fresh;
+}
+
 // The first sound that plays gives the session its rate; every other one is converted.
-void place(Session& s, Role role, const AssetRef& ref, double rate) {
+void place(Session& s, Role role, const AssetRef& ref, double rate, LayerPlace where) {
   if (isFirst(s) && role != Role::Reference && rate >= 44100.0 && rate <= 192000.0) s.track.sampleRate = rate;
   switch (role) {
     case Role::Kick:
-      s.kick.layers = {Layer{.asset = ref}};
+      placeLayer(s.kick.layers, s.kick.versions, ref, where);
       if (s.kick.hits.empty())
         for (double at = 0.0; at < s.track.loopQuarters(); at += 1.0) s.kick.hits.push_back({at, 1.0});
       break;
     case Role::Bass:
-      s.bass.layers = {Layer{.asset = ref}};
+      placeLayer(s.bass.layers, s.bass.versions, ref, where);
       break;
     case Role::Backing:
       s.backing.asset = ref;
@@ -115,33 +140,31 @@ void Document::redo() {
   submit();
 }
 
-void Document::loadSoundFile(Role role, const QString& path) {
-  loadSoundFiles(role, {path});
+void Document::loadSoundFiles(Role role, const QStringList& paths) {
+  for (const QString& path : paths) loadSoundFile(role, path);
 }
 
-void Document::loadSoundFiles(Role role, const QStringList& paths) {
-  for (const QString& path : paths) {
-    auto work = [path = path.toStdString(), role, cache = cache_, loop = track(),
-                 first = isFirst(session())](const std::stop_token& stop) -> Result<LoadedSound> {
-      auto loaded = loadSound(path, stop);
-      // The first sound gives the session its rate and needs no other.
-      if (loaded && !stop.stop_requested() && (!first || role == Role::Reference))
-        prepare(*loaded, path, role, loop, *cache);
-      return loaded;
-    };
-    jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
-                [this, role, path](Result<LoadedSound> loaded) {
-                  if (!loaded) {
-                    Q_EMIT failed(QString::fromStdString(loaded.error().sentence()));
-                    return;
-                  }
-                  for (const auto& warning : loaded->warnings)
-                    Q_EMIT told(path + ": " + QString::fromStdString(warning));
-                  const double rate = loaded->sound->sampleRate;
-                  const AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
-                  edit(editName(role), [&](Session& s) { place(s, role, ref, rate); });
-                });
-  }
+void Document::loadSoundFile(Role role, const QString& path, LayerPlace where) {
+  auto work = [path = path.toStdString(), role, cache = cache_, loop = track(),
+               first = isFirst(session())](const std::stop_token& stop) -> Result<LoadedSound> {
+    auto loaded = loadSound(path, stop);
+    // The first sound gives the session its rate and needs no other.
+    if (loaded && !stop.stop_requested() && (!first || role == Role::Reference))
+      prepare(*loaded, path, role, loop, *cache);
+    return loaded;
+  };
+  jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
+              [this, role, path, where](Result<LoadedSound> loaded) {
+                if (!loaded) {
+                  Q_EMIT failed(QString::fromStdString(loaded.error().sentence()));
+                  return;
+                }
+                for (const auto& warning : loaded->warnings)
+                  Q_EMIT told(path + ": " + QString::fromStdString(warning));
+                const double rate = loaded->sound->sampleRate;
+                const AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
+                edit(editName(role), [&](Session& s) { place(s, role, ref, rate, where); });
+              });
 }
 
 void Document::replace(Session session, Assets assets, const QString& folder) {

@@ -19,6 +19,14 @@ namespace heft::app {
 /// Where a sound goes.
 enum class Role { Kick, Bass, Backing, Reference };
 
+/// Which layer of a part a sound goes to.
+struct LayerPlace {
+  static constexpr int kFirst = -1, kNew = 0;
+  int layer =
+      kFirst;  ///< kFirst: instead of the first or as the first; kNew: beside the others; else a layer's id
+  bool body = false;  ///< as what the layer's body is made from
+};
+
 class Document : public QObject {
   Q_OBJECT
  public:
@@ -50,7 +58,7 @@ class Document : public QObject {
   QString redoName() const { return QString::fromStdString(history_.redoName()); }
 
   /// Reads a sound aside and puts it in its place as one edit. Failure is told by failed().
-  void loadSoundFile(Role role, const QString& path);
+  void loadSoundFile(Role role, const QString& path, LayerPlace place = {});
   /// The same for several references.
   void loadSoundFiles(Role role, const QStringList& paths);
 

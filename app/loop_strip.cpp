@@ -4,6 +4,8 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "app/widgets/value_field.h"
+#include "core/theory/text.h"
 
 namespace heft::app {
 LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& selection, QWidget* parent)
@@ -14,10 +16,13 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
       "Kick lane: click to place or remove a hit, drag to move it. Bass lane: drag to place, move or lengthen "
       "a "
       "note; the up and down keys change its pitch. Alt leaves the grid. Ctrl and the wheel, or + and -, zoom; "
-      "0 shows the whole loop.");
+      "0 shows the whole loop. Shift drags a hit's or note's velocity; Ctrl and a click take the layer chosen "
+      "in "
+      "Sounds in or out there; right-click for ties, dives, the pitch wheel and moves over the whole pattern.");
   setFixedHeight(164);
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
+  addGridFields();
   connect(&document_, &Document::rendered, this, &LoopStrip::readPeaks);
   connect(&document_, &Document::replaced, this,
           [this] { viewStart_ = viewQuarters_ = cursor_ = 0.0, note_ = -1; });
@@ -26,6 +31,59 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
   connect(&transport_, &Transport::moved, this, qOverload<>(&QWidget::update));
   connect(&transport_, &Transport::stateChanged, this, qOverload<>(&QWidget::update));
   connect(&selection_, &Selection::changed, this, qOverload<>(&QWidget::update));
+}
+
+// The grid's division and swing stand over the lanes' heads.
+void LoopStrip::addGridFields() {
+  Document& doc = document_;
+  auto setGrid = [&doc](Grid grid, const QString& name, const QString& merge) {
+    doc.edit(
+        name, [&](Session& s) { s = withGrid(std::move(s), grid); }, merge);
+  };
+  auto* division = new ValueField(
+      {.caption = {},
+       .name = "Grid",
+       .tip = "What hits and notes catch on: a note length such as 1/16, 1/8t or 1/32",
+       .text = [&doc] { return "grid " + QString::fromStdString(doc.session().grid.division.text()); },
+       .commit = [&doc, setGrid](const QString& text) -> std::optional<QString> {
+         const auto time = parseTime(QString(text).remove("grid").trimmed().toStdString());
+         if (!time || !time->isNote() || time->quarters() < 1.0 / 32.0 || time->quarters() > 4.0)
+           return "Write a note length from 1/128 to 1/1, such as 1/16 or 1/8t";
+         // Another division leaves everything where it sounds.
+         doc.edit("set grid", [&](Session& s) { s.grid.division = *time; });
+         return std::nullopt;
+       },
+       .reset = [&doc] { doc.edit("set grid", [](Session& s) { s.grid.division = TimeValue::note(1, 16); }); }},
+      this);
+  auto setSwing = [&doc, setGrid](double swing, const QString& merge) {
+    Grid grid = doc.session().grid;
+    grid.swing = std::clamp(std::round(swing * 100.0) / 100.0, 0.0, 1.5);
+    setGrid(grid, "set swing", merge);
+  };
+  auto* swing = new ValueField(
+      {.caption = {},
+       .name = "Swing",
+       .tip = "How late every second division comes: 100 % is a triplet feel. All hits and notes move with it.",
+       .text = [&doc] { return QString("swing %1 %").arg(std::lround(100.0 * doc.session().grid.swing)); },
+       .commit = [setSwing](const QString& text) -> std::optional<QString> {
+         const auto value = parseNumber(QString(text).remove("swing").remove("%").trimmed().toStdString());
+         if (!value || *value < 0 || *value > 150) return "Write a swing from 0 to 150 %";
+         setSwing(*value / 100.0, {});
+         return std::nullopt;
+       },
+       .step = [&doc, setSwing](
+                   int steps,
+                   bool fine) { setSwing(doc.session().grid.swing + steps * (fine ? 0.01 : 0.05), "swing"); },
+       .endDrag = [&doc] { doc.endDrag(); },
+       .reset = [setSwing] { setSwing(0.0, {}); }},
+      this);
+  auto lay = [division, swing] {
+    division->refresh(), swing->refresh();
+    division->setGeometry(QRect(QPoint(16, 0), division->sizeHint()));
+    swing->setGeometry(QRect(QPoint(82, 0), swing->sizeHint()));
+  };
+  connect(&document_, &Document::changed, this, lay);
+  lay();
 }
 
 // Kick, bass and backing share a scale, so that their sizes can be compared; the sum has its own.
@@ -87,8 +145,9 @@ QPointF LoopStrip::bassAt(double quarters) const {
 
 double LoopStrip::snapped(double quarters, bool free) const {
   const double loop = document_.track().loopQuarters();
-  const double at = free ? quarters : std::floor(quarters / kGrid + 1e-9) * kGrid;
-  return std::clamp(at, 0.0, loop - (free ? 0.01 : std::min(kGrid, loop)));
+  if (free) return std::clamp(quarters, 0.0, loop - 0.01);
+  const double most = lineBefore(document_.session().grid, loop - 1e-4);
+  return std::clamp(lineBefore(document_.session().grid, quarters), 0.0, most);
 }
 
 int LoopStrip::noteAt(double quarters) const {
@@ -112,15 +171,18 @@ void LoopStrip::drawRuler(QPainter& p) const {
   const Axis x = timeAxis();
   const double beat = 4.0 / track.beatUnit;
   p.setFont(axisFont());
-  for (double at = std::ceil(x.from / kGrid - 1e-9) * kGrid; at < x.to - 1e-9; at += kGrid) {
+  const Grid& grid = document_.session().grid;
+  for (double at = lineBefore(grid, x.from); at < x.to - 1e-9; at = lineAfter(grid, at)) {
+    if (at < x.from - 1e-9) continue;
     const double beats = at / beat;
     const bool onBeat = std::abs(beats - std::round(beats)) < 1e-6;
     const double px = std::round(x.pixel(at)) + 0.5;
     p.setPen(QPen(onBeat ? t.rule : withAlpha(t.rule, 0.5), 1.0));
     p.drawLine(QPointF(px, onBeat ? 4 : kRuler), QPointF(px, height() - 4));
     // Close up the sixteenths are named too.
-    const int sixteenth = static_cast<int>(std::lround((beats - std::floor(beats + 1e-6)) * beat / kGrid)) + 1;
-    if (!onBeat && x.pixel(kGrid) - x.pixel(0.0) < 60) continue;
+    const double inBeat = (beats - std::floor(beats + 1e-6)) * beat;
+    const int sixteenth = static_cast<int>(std::lround(straightened(grid, inBeat) / division())) + 1;
+    if (!onBeat && x.pixel(division()) - x.pixel(0.0) < 60) continue;
     const int n = static_cast<int>(std::floor(beats + 1e-6));
     if (x.pixel(beat) - x.pixel(0.0) < 34 && n % track.beatsPerBar != 0) continue;
     const QString place = QString("%1.%2").arg(n / track.beatsPerBar + 1).arg(n % track.beatsPerBar + 1);
@@ -175,6 +237,81 @@ void LoopStrip::drawNotes(QPainter& p) const {
                 withAlpha(t.page, 0.85));
   }
   p.setBrush(Qt::NoBrush);
+}
+
+// A bar at each hit's and note's start, as tall as its velocity; a dot over hits at which layers rest.
+void LoopStrip::drawVelocities(QPainter& p) const {
+  const Theme& t = theme();
+  const Axis x = timeAxis();
+  auto bars = [&](const auto& events, Row row, const QColor& colour) {
+    const QRectF box = boxOf(row).adjusted(0, 4, 0, -3);
+    for (const auto& e : events) {
+      if (!x.holds(e.startQuarters)) continue;
+      const double px = std::round(x.pixel(e.startQuarters)) + 1.0;
+      p.fillRect(QRectF(px, box.bottom() - box.height() * e.velocity, 2, box.height() * e.velocity), colour);
+      if (!e.without.empty()) p.fillRect(QRectF(px + 4, box.top(), 4, 4), t.muted);
+    }
+  };
+  bars(document_.session().kick.hits, Row::Kick, t.kick);
+  bars(document_.session().bass.notes, Row::Bass, t.bass);
+}
+
+double LoopStrip::wheelY(double value) const {
+  const QRectF box = boxOf(Row::Bass).adjusted(0, 5, 0, -5);
+  return box.center().y() - 0.5 * box.height() * value;
+}
+
+// Dives as falling lines in their notes, and the pitch wheel's curve.
+void LoopStrip::drawWheel(QPainter& p) const {
+  const Theme& t = theme();
+  const Axis x = timeAxis();
+  const QRectF box = boxOf(Row::Bass);
+  const BassPart& bass = document_.session().bass;
+  p.save();
+  p.setClipRect(box);
+  p.setRenderHint(QPainter::Antialiasing);
+  for (const Note& n : bass.notes) {
+    if (n.tie) {
+      p.setPen(QPen(t.bass, 2.0));
+      p.drawLine(QPointF(x.pixel(n.endQuarters()) - 5, box.bottom() - 6),
+                 QPointF(x.pixel(n.endQuarters()) + 5, box.bottom() - 6));
+    }
+    if (n.dive.semitones <= 0.0) continue;
+    QPolygonF line;
+    const double end = std::min(n.lengthQuarters, n.dive.startQuarters + n.dive.lengthQuarters);
+    for (double at = 0.0; at <= end; at += std::max(0.005, end / 40.0))
+      line << QPointF(x.pixel(n.startQuarters + at),
+                      box.top() + 6 - (box.height() - 12) * diveAt(n.dive, at) / 24.0);
+    p.setPen(QPen(t.ink, 1.5));
+    p.drawPolyline(line);
+    p.setBrush(t.page);
+    p.setPen(QPen(t.ink, 1.0));
+    p.drawRect(QRectF(diveEnd(n) - QPointF(3, 3), QSizeF(6, 6)));
+    p.setBrush(Qt::NoBrush);
+  }
+  if (wheelMode_ || !bass.wheel.empty()) {
+    p.setPen(QPen(t.reference, 1.5));
+    QPolygonF line;
+    for (double px = box.left(); px <= box.right(); px += 2.0)
+      line << QPointF(px, wheelY(wheelValue(bass, x.value(px))));
+    p.drawPolyline(line);
+    for (size_t i = 0; wheelMode_ && i < bass.wheel.size() && bass.wheel.size() < 200; ++i) {
+      p.setBrush(t.page);
+      p.drawEllipse(wheelAt(bass.wheel[i].quarters, bass.wheel[i].value), 3, 3);
+    }
+  }
+  p.restore();
+  if (!wheelMode_) return;
+  p.setFont(axisFont());
+  drawLabel(p, QPointF(box.right() - 4, box.top() + 4), Qt::AlignRight | Qt::AlignTop,
+            QString("pitch wheel, %1 st: click for a point, drag, right-click to leave").arg(bass.wheelRange),
+            t.referenceWords, t.page);
+}
+
+QPointF LoopStrip::diveEnd(const Note& n) const {
+  const QRectF box = boxOf(Row::Bass);
+  const double end = n.startQuarters + std::min(n.lengthQuarters, n.dive.startQuarters + n.dive.lengthQuarters);
+  return {timeAxis().pixel(end), box.top() + 6 + (box.height() - 12) * n.dive.semitones / 24.0};
 }
 
 void LoopStrip::drawGain(QPainter& p) const {
@@ -238,7 +375,7 @@ void LoopStrip::drawCursor(QPainter& p) const {
     const QRectF box = boxOf(cursorRow_);
     p.setPen(QPen(t.bass, 1.5));
     p.drawRect(
-        QRectF(QPointF(x.pixel(cursor_), box.top() + 1), QPointF(x.pixel(cursor_ + kGrid), box.bottom() - 1)));
+        QRectF(QPointF(x.pixel(cursor_), box.top() + 1), QPointF(x.pixel(after(cursor_)), box.bottom() - 1)));
   }
   if (!x.holds(transport_.positionQuarters())) return;
   const double px = std::round(x.pixel(transport_.positionQuarters())) + 0.5;
@@ -261,6 +398,8 @@ void LoopStrip::paintEvent(QPaintEvent*) {
     drawLane(p, Row::Backing, "Backing", t.muted, s ? &s->backing : nullptr);
   drawLane(p, Row::Sum, "Sum", t.ink, s ? &s->sum : nullptr);
   drawNotes(p);
+  drawVelocities(p);
+  drawWheel(p);
   drawGain(p);
   drawHeads(p);
   p.setFont(bodyFont());

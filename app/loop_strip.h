@@ -9,8 +9,11 @@
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
 #include "app/transport.h"
+#include "core/session/pattern.h"
 
 namespace heft::app {
+
+class ValueField;
 
 class LoopStrip : public QWidget {
   Q_OBJECT
@@ -21,6 +24,16 @@ class LoopStrip : public QWidget {
   QPointF bassAt(double quarters) const;
   double viewStart() const { return timeAxis().from; }  ///< quarters
   double viewEnd() const { return timeAxis().to; }
+  /// Where a note's dive ends, and the wheel's curve; tests drag them.
+  QPointF diveHandle(int note) const {
+    return diveEnd(document_.session().bass.notes[static_cast<size_t>(note)]);
+  }
+  QPointF wheelAt(double quarters, double value) const { return {timeAxis().pixel(quarters), wheelY(value)}; }
+  /// Whether the bass lane shows the pitch wheel to be drawn, instead of the notes.
+  bool showsWheel() const { return wheelMode_; }
+  void showWheel(bool shown) { wheelMode_ = shown, update(); }
+  /// Tells which layer of a part is chosen: Ctrl and a click take it in or out at a hit. 0: none.
+  void setChosenLayer(std::function<int(bool bass)> chosen) { chosenLayer_ = std::move(chosen); }
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -35,11 +48,10 @@ class LoopStrip : public QWidget {
  private:
   enum class Row { Ruler, Kick, Bass, Backing, Sum, None };
   static constexpr double kHead = 152.0, kRight = 12.0, kRuler = 20.0;  // px
-  static constexpr double kGrid = 0.25;                                 // quarters
   static Lane laneOf(Row row) {
     return row == Row::Kick ? Lane::Kick : row == Row::Bass ? Lane::Bass : Lane::Backing;
   }
-  enum class Grip { None, Move, End, New, Hit, NewHit };
+  enum class Grip { None, Move, End, New, Hit, NewHit, Velocity, Dive, Wheel };
   struct RowArea {
     Row row;
     QRectF box;
@@ -49,14 +61,20 @@ class LoopStrip : public QWidget {
   Row rowAt(const QPointF& at) const;
   Axis timeAxis() const;
   double snapped(double quarters, bool free) const;
+  /// The grid's division in quarters, and the line after a position.
+  double division() const { return document_.session().grid.division.quarters(); }
+  double after(double quarters) const { return lineAfter(document_.session().grid, quarters); }
   int noteAt(double quarters) const;
   bool gripsEnd(int note, double x) const;
 
+  void addGridFields();
   void readPeaks();
   void drawRuler(QPainter& p) const;
   void drawLane(QPainter& p, Row row, const QString& name, const QColor& colour, const Stem* stem) const;
   void drawNotes(QPainter& p) const;
   void drawGain(QPainter& p) const;
+  void drawVelocities(QPainter& p) const;
+  void drawWheel(QPainter& p) const;
   void drawHeads(QPainter& p) const;
   void drawCursor(QPainter& p) const;
   QRectF headButton(Row row, bool solo) const;
@@ -70,11 +88,24 @@ class LoopStrip : public QWidget {
                    const QString& merge = {});
   int hitAt(double quarters, bool free) const;
   bool pressHead(Row row, const QPointF& at);
+  void toggleLayer(Row row, double quarters);
+  void dragVelocity(double y);
+  void dragDive(const QPointF& at);
+  QPointF diveEnd(const Note& n) const;
+  double wheelY(double value) const;
+  void pressWheel(const QPointF& at);
+  void dragWheel(const QPointF& at);
+  void patternMenu(const QPoint& at);
+  void noteMenu(int note, const QPoint& at);
   void chooseHitBefore(double quarters);
   void moveCursor(int key, bool shift);
   void zoom(double factor, double aboutQuarters);
   void scrollTo(double startQuarters);
 
+  std::function<int(bool)> chosenLayer_;
+  int wheelPoint_ = -1;
+  double gripY_ = 0.0, gripVelocity_ = 0.0;
+  bool wheelMode_ = false;
   Document& document_;
   Transport& transport_;
   Selection& selection_;

@@ -36,7 +36,7 @@ int LoopStrip::hitAt(double quarters, bool free) const {
   const double at = snapped(quarters, free);
   const auto same = std::find_if(hits.begin(), hits.end(), [&](const Hit& h) {
     return free ? std::abs(h.startQuarters - at) < 0.03
-                : h.startQuarters >= at - 1e-6 && h.startQuarters < at + kGrid - 1e-6;
+                : h.startQuarters >= at - 1e-6 && h.startQuarters < after(at) - 1e-6;
   });
   return same == hits.end() ? -1 : static_cast<int>(same - hits.begin());
 }
@@ -64,9 +64,9 @@ void LoopStrip::dragHit(double quarters, bool free) {
   Hit moved = hits[static_cast<size_t>(hit_)];
   const double wanted = quarters - gripOffset_, was = moved.startQuarters;
   // Off the grid before, it keeps its place until the pointer has left it.
-  if (!dragged_ && std::abs(wanted - was) < 0.5 * kGrid && !free) return;
+  if (!dragged_ && std::abs(wanted - was) < 0.5 * division() && !free) return;
   moved.startQuarters = free ? std::clamp(wanted, 0.0, document_.track().loopQuarters() - 0.01)
-                             : snapped(std::round(wanted / kGrid) * kGrid, false);
+                             : snapped(nearestLine(document_.session().grid, std::max(0.0, wanted)), false);
   const bool taken = std::any_of(hits.begin(), hits.end(), [&](const Hit& h) {
     return std::abs(h.startQuarters - moved.startQuarters) < 1e-6;
   });
@@ -98,7 +98,7 @@ void LoopStrip::pressBass(double quarters, double x, bool free) {
   changeNotes(
       "place bass note",
       [&](std::vector<Note>& notes) {
-        insertInOrder(notes, Note{at, kGrid, midi, 0.8});
+        insertInOrder(notes, Note{at, after(at) - at, midi, 0.8});
       },
       "note");
   note_ = noteAt(at + 1e-6);
@@ -112,11 +112,13 @@ void LoopStrip::dragNote(double quarters, bool free) {
   Note n = before;
   if (grip_ == Grip::Move) {
     n.startQuarters =
-        std::clamp(free ? quarters - gripOffset_ : std::round((quarters - gripOffset_) / kGrid) * kGrid, 0.0,
-                   std::max(0.0, document_.track().loopQuarters() - 0.05));
+        std::clamp(free ? quarters - gripOffset_
+                        : nearestLine(document_.session().grid, std::max(0.0, quarters - gripOffset_)),
+                   0.0, std::max(0.0, document_.track().loopQuarters() - 0.05));
   } else {
-    const double end = free ? quarters : std::ceil(quarters / kGrid - 0.2) * kGrid;
-    n.lengthQuarters = std::clamp(end - n.startQuarters, free ? 0.05 : kGrid, document_.track().loopQuarters());
+    const double end = free ? quarters : after(std::max(n.startQuarters, quarters - 0.2 * division()));
+    n.lengthQuarters =
+        std::clamp(end - n.startQuarters, free ? 0.05 : 0.5 * division(), document_.track().loopQuarters());
   }
   if (n == before) return;
   changeNotes(
@@ -160,6 +162,28 @@ void LoopStrip::mousePressEvent(QMouseEvent* event) {
   if (pressHead(row, at) || at.x() < kHead || at.x() > width() - kRight) return;
   const double quarters = timeAxis().value(at.x());
   cursor_ = snapped(quarters, false);
+  if (row == Row::Bass && wheelMode_) return pressWheel(at);
+  if ((row == Row::Kick || row == Row::Bass) && (event->modifiers() & Qt::ControlModifier))
+    return toggleLayer(row, quarters);
+  if ((row == Row::Kick || row == Row::Bass) && (event->modifiers() & Qt::ShiftModifier)) {
+    cursorRow_ = row;
+    hit_ = hitAt(quarters, false), note_ = noteAt(quarters);
+    if ((row == Row::Kick ? hit_ : note_) < 0) return;
+    gripY_ = at.y();
+    gripVelocity_ = row == Row::Kick ? document_.session().kick.hits[static_cast<size_t>(hit_)].velocity
+                                     : document_.session().bass.notes[static_cast<size_t>(note_)].velocity;
+    grip_ = Grip::Velocity;
+    return;
+  }
+  if (row == Row::Bass)
+    for (size_t i = 0; i < document_.session().bass.notes.size(); ++i) {
+      const Note& n = document_.session().bass.notes[i];
+      const QPointF away = diveEnd(n) - at;
+      if (n.dive.semitones > 0.0 && std::hypot(away.x(), away.y()) < 7.0) {
+        note_ = static_cast<int>(i), grip_ = Grip::Dive;
+        return;
+      }
+    }
   if (row == Row::Kick) cursorRow_ = row, pressKick(quarters, free);
   if (row == Row::Bass) cursorRow_ = row, pressBass(quarters, at.x(), free);
   if (row == Row::Ruler || row == Row::Sum) chooseHitBefore(quarters);
@@ -168,6 +192,9 @@ void LoopStrip::mousePressEvent(QMouseEvent* event) {
 void LoopStrip::mouseMoveEvent(QMouseEvent* event) {
   const double quarters = timeAxis().value(event->position().x());
   const bool free = event->modifiers() & Qt::AltModifier;
+  if (grip_ == Grip::Velocity) return dragVelocity(event->position().y());
+  if (grip_ == Grip::Dive) return dragDive(event->position());
+  if (grip_ == Grip::Wheel) return dragWheel(event->position());
   if (grip_ == Grip::Hit || grip_ == Grip::NewHit) return dragHit(quarters, free);
   if (grip_ != Grip::None) return dragNote(quarters, free);
   const int over = rowAt(event->position()) == Row::Bass ? noteAt(quarters) : -1;
@@ -211,20 +238,21 @@ void LoopStrip::wheelEvent(QWheelEvent* event) {
 }
 
 void LoopStrip::moveCursor(int key, bool shift) {
-  const double loop = document_.track().loopQuarters(), way = key == Qt::Key_Right ? kGrid : -kGrid;
+  const double loop = document_.track().loopQuarters(), way = key == Qt::Key_Right ? 1.0 : -1.0,
+               step = way * division();
   const int here = noteAt(cursor_ + 1e-6);
   if (shift && cursorRow_ == Row::Bass && here >= 0)
     return changeNotes(
         "lengthen bass note",
         [&](std::vector<Note>& notes) {
           double& length = notes[static_cast<size_t>(here)].lengthQuarters;
-          length = std::clamp(length + way, kGrid, loop);
+          length = std::clamp(length + step, 0.5 * division(), loop);
         },
         "key note");
-  cursor_ = std::clamp(cursor_ + way, 0.0, std::max(0.0, loop - kGrid));
+  cursor_ = snapped(way > 0.0 ? after(cursor_) : std::max(0.0, cursor_ - 1e-4), false);
   const Axis now = timeAxis();
   if (cursor_ < now.from) scrollTo(cursor_);
-  if (cursor_ + kGrid > now.to) scrollTo(cursor_ + kGrid - (now.to - now.from));
+  if (after(cursor_) > now.to) scrollTo(after(cursor_) - (now.to - now.from));
 }
 
 void LoopStrip::keyPressEvent(QKeyEvent* event) {
@@ -262,6 +290,27 @@ void LoopStrip::keyPressEvent(QKeyEvent* event) {
       pressBass(cursor_, timeAxis().pixel(cursor_), false);
     grip_ = Grip::None;
     document_.endDrag();
+  } else if (key == Qt::Key_T && onNote) {
+    changeNotes("tie bass note", [&](std::vector<Note>& n) {
+      n[static_cast<size_t>(here)].tie = !n[static_cast<size_t>(here)].tie;
+    });
+  } else if (key == Qt::Key_W && cursorRow_ == Row::Bass) {
+    showWheel(!wheelMode_);
+  } else if (key == Qt::Key_V) {
+    // Louder; with Shift softer.
+    const double by = shift ? -0.1 : 0.1;
+    const int hit = cursorRow_ == Row::Kick ? hitAt(cursor_, false) : -1;
+    document_.edit(
+        "set velocity",
+        [&](Session& s) {
+          if (hit >= 0)
+            s.kick.hits[static_cast<size_t>(hit)].velocity =
+                std::clamp(s.kick.hits[static_cast<size_t>(hit)].velocity + by, 0.02, 1.0);
+          if (onNote)
+            s.bass.notes[static_cast<size_t>(here)].velocity =
+                std::clamp(s.bass.notes[static_cast<size_t>(here)].velocity + by, 0.02, 1.0);
+        },
+        "key velocity");
   } else if (key == Qt::Key_Delete || key == Qt::Key_Backspace) {
     if (onNote)
       changeNotes("remove bass note", [&](std::vector<Note>& n) { n.erase(n.begin() + here); });
@@ -276,9 +325,14 @@ void LoopStrip::keyPressEvent(QKeyEvent* event) {
 }
 
 void LoopStrip::contextMenuEvent(QContextMenuEvent* event) {
-  if (rowAt(event->pos()) != Row::Bass) return;
-  const int note = noteAt(timeAxis().value(event->pos().x()));
-  if (note < 0) return;
+  const Row row = rowAt(event->pos());
+  if (wheelMode_) return showWheel(false);
+  if (row != Row::Kick && row != Row::Bass) return;
+  const int note = row == Row::Bass ? noteAt(timeAxis().value(event->pos().x())) : -1;
+  note >= 0 ? noteMenu(note, event->globalPos()) : patternMenu(event->globalPos());
+}
+
+void LoopStrip::noteMenu(int note, const QPoint& at) {
   QMenu menu(this);
   menu.setObjectName("Note menu");
   const Note& n = document_.session().bass.notes[static_cast<size_t>(note)];
@@ -293,10 +347,155 @@ void LoopStrip::contextMenuEvent(QContextMenuEvent* event) {
                   [&](std::vector<Note>& notes) { notes[static_cast<size_t>(note)].midi = midi; });
     });
   }
+  auto add = [&](const QString& words, bool checked, const QString& name, auto change) {
+    QAction* action = menu.addAction(words);
+    action->setCheckable(true);
+    action->setChecked(checked);
+    connect(action, &QAction::triggered, this, [this, note, name, change] {
+      changeNotes(name, [&](std::vector<Note>& notes) { change(notes[static_cast<size_t>(note)]); });
+    });
+  };
+  add("Tie into the next note", n.tie, n.tie ? "untie bass note" : "tie bass note",
+      [](Note& x) { x.tie = !x.tie; });
+  QMenu* dive = menu.addMenu("Dive");
+  for (int semitones : {0, 2, 5, 7, 12, 24}) {
+    QAction* action =
+        dive->addAction(semitones == 0 ? QString("none") : QString("%1 semitones").arg(semitones));
+    action->setCheckable(true);
+    action->setChecked(std::lround(n.dive.semitones) == semitones);
+    connect(action, &QAction::triggered, this, [this, note, semitones] {
+      changeNotes("dive bass note", [&](std::vector<Note>& notes) {
+        Note& x = notes[static_cast<size_t>(note)];
+        x.dive = semitones == 0 ? Dive{}
+                                : Dive{static_cast<double>(semitones), 0.5 * x.lengthQuarters,
+                                       0.5 * x.lengthQuarters, 0.0};
+      });
+    });
+  }
   connect(menu.addAction("Remove"), &QAction::triggered, this, [this, note] {
     changeNotes("remove bass note", [&](std::vector<Note>& notes) { notes.erase(notes.begin() + note); });
   });
-  menu.exec(event->globalPos());
+  menu.exec(at);
+}
+
+// Moves over whole patterns.
+void LoopStrip::patternMenu(const QPoint& at) {
+  QMenu menu(this);
+  menu.setObjectName("Pattern menu");
+  auto add = [&](const QString& words, const QString& name, std::function<Session(Session)> change) {
+    connect(menu.addAction(words), &QAction::triggered, this,
+            [this, name, change] { document_.edit(name, [&](Session& s) { s = change(s); }); });
+  };
+  add("Kick on every beat", "four to the bar", fourToTheBar);
+  add("Bass off the beat", "offbeat bass", offbeatBass);
+  add("Bass notes only under the first beat", "notes under the first beat", notesUnderFirstBeat);
+  menu.addSeparator();
+  const double bar = document_.track().beatsPerBar * 4.0 / document_.track().beatUnit;
+  add("First bar into the others", "copy first bar", [bar](Session s) {
+    for (double to = bar; to < s.track.loopQuarters() - 1e-6; to += bar) s = copied(s, 0.0, bar, to);
+    return s;
+  });
+  add("All later by one division", "nudge pattern",
+      [d = division()](Session s) { return nudged(std::move(s), d); });
+  add("All earlier by one division", "nudge pattern",
+      [d = division()](Session s) { return nudged(std::move(s), -d); });
+  add("Quantise to the grid", "quantise pattern", [](Session s) {
+    quantise(s.kick.hits, s.grid, 1.0, s.track.loopQuarters());
+    quantise(s.bass.notes, s.grid, 1.0, s.track.loopQuarters());
+    return s;
+  });
+  menu.addSeparator();
+  connect(menu.addAction("Draw the pitch wheel"), &QAction::triggered, this, [this] { showWheel(true); });
+  add("Wheel at rest", "clear pitch wheel", [](Session s) {
+    s.bass.wheel.clear();
+    return s;
+  });
+  menu.exec(at);
+}
+
+void LoopStrip::toggleLayer(Row row, double quarters) {
+  const bool bass = row == Row::Bass;
+  const int id = chosenLayer_ ? chosenLayer_(bass) : 0,
+            index = bass ? noteAt(quarters) : hitAt(quarters, false);
+  if (id == 0 || index < 0) return;
+  document_.edit("choose where layer plays", [&](Session& s) {
+    auto& without = bass ? s.bass.notes[static_cast<size_t>(index)].without
+                         : s.kick.hits[static_cast<size_t>(index)].without;
+    if (std::erase(without, id) == 0) without.push_back(id);
+  });
+}
+
+// Up is louder: the lane's height is all of it.
+void LoopStrip::dragVelocity(double y) {
+  const bool bass = cursorRow_ == Row::Bass;
+  const double to = std::clamp(gripVelocity_ + (gripY_ - y) / (1.5 * boxOf(cursorRow_).height()), 0.02, 1.0);
+  document_.edit(
+      bass ? "set note velocity" : "set hit velocity",
+      [&](Session& s) {
+        if (bass && note_ >= 0 && note_ < static_cast<int>(s.bass.notes.size()))
+          s.bass.notes[static_cast<size_t>(note_)].velocity = to;
+        if (!bass && hit_ >= 0 && hit_ < static_cast<int>(s.kick.hits.size()))
+          s.kick.hits[static_cast<size_t>(hit_)].velocity = to;
+      },
+      "velocity");
+}
+
+void LoopStrip::dragDive(const QPointF& at) {
+  const QRectF box = boxOf(Row::Bass);
+  const double semitones = std::clamp(24.0 * (at.y() - box.top() - 6) / (box.height() - 12), 0.0, 24.0);
+  changeNotes(
+      "shape dive",
+      [&](std::vector<Note>& notes) {
+        Note& n = notes[static_cast<size_t>(note_)];
+        const double end = std::clamp(timeAxis().value(at.x()) - n.startQuarters, 0.02, n.lengthQuarters);
+        n.dive.lengthQuarters = std::max(0.01, end - n.dive.startQuarters);
+        if (end < n.dive.startQuarters + 0.02)
+          n.dive.startQuarters = std::max(0.0, end - 0.05), n.dive.lengthQuarters = 0.05;
+        n.dive.semitones = std::round(semitones);
+      },
+      "dive");
+}
+
+void LoopStrip::pressWheel(const QPointF& at) {
+  const auto& wheel = document_.session().bass.wheel;
+  wheelPoint_ = -1;
+  for (size_t i = 0; i < wheel.size(); ++i) {
+    const QPointF away = wheelAt(wheel[i].quarters, wheel[i].value) - at;
+    if (std::hypot(away.x(), away.y()) < 8.0) wheelPoint_ = static_cast<int>(i);
+  }
+  if (wheelPoint_ < 0)
+    document_.edit(
+        "draw pitch wheel",
+        [&](Session& s) {
+          const WheelPoint fresh{std::max(0.0, timeAxis().value(at.x())), 0.0};
+          auto place = std::upper_bound(
+              s.bass.wheel.begin(), s.bass.wheel.end(), fresh,
+              [](const WheelPoint& a, const WheelPoint& b) { return a.quarters < b.quarters; });
+          place = s.bass.wheel.insert(place, fresh);
+          wheelPoint_ = static_cast<int>(place - s.bass.wheel.begin());
+        },
+        "wheel");
+  grip_ = Grip::Wheel;
+  dragWheel(at);
+}
+
+void LoopStrip::dragWheel(const QPointF& at) {
+  const QRectF box = boxOf(Row::Bass).adjusted(0, 5, 0, -5);
+  document_.edit(
+      "draw pitch wheel",
+      [&](Session& s) {
+        auto& wheel = s.bass.wheel;
+        const auto i = static_cast<size_t>(wheelPoint_);
+        if (i >= wheel.size()) return;
+        const double low = i == 0 ? 0.0 : wheel[i - 1].quarters + 0.001;
+        const double high =
+            i + 1 < wheel.size() ? wheel[i + 1].quarters - 0.001 : document_.track().loopQuarters();
+        wheel[i].quarters = std::clamp(timeAxis().value(at.x()), low, std::max(low, high));
+        // Near the middle it rests.
+        const double value = std::clamp((box.center().y() - at.y()) / (0.5 * box.height()), -1.0, 1.0);
+        wheel[i].value = std::abs(value) < 0.06 ? 0.0 : value;
+      },
+      "wheel");
 }
 
 }  // namespace heft::app

@@ -115,6 +115,11 @@ Window::Window() {
   pages_ = {new SoundsPage(document_, selection_),  new TunePage(document_, selection_),
             new AlignPage(document_, selection_),   new DuckPage(document_, selection_),
             new ComparePage(document_, selection_), new ExportPage(document_, selection_)};
+  strip_->setChosenLayer([sounds = static_cast<SoundsPage*>(pages_[0])](bool bass) {
+    const bool same =
+        (sounds->choice().role() == Role::Bass) == bass && sounds->choice().role() != Role::Backing;
+    return same && sounds->choice().layer() ? sounds->choice().layer()->id : 0;
+  });
   for (StagePage* page : pages_) stack_->addWidget(page);
   buildMenus();
   connect(stages_, &StageList::chosen, this, &Window::showStage);

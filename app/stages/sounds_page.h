@@ -1,83 +1,79 @@
 #pragma once
-/// Sounds: slips for kick, bass and backing, and the chosen sound's wave drawn large with its length to drag.
+/// Sounds: a row of slips for kick and bass, the backing's slip, and the chosen sound drawn large: a
+/// recording's wave, a built kick's ribbon, a built bass's partials; or the part's layers over each other.
+/// Below, its values in sections.
 
-#include "app/plots/axis.h"
+#include "app/stages/kick_ribbon.h"
+#include "app/stages/layer_choice.h"
+#include "app/stages/layer_fields.h"
+#include "app/stages/layer_slip.h"
 #include "app/stages/stage_page.h"
+#include "app/stages/wave_picture.h"
+
+class QStackedWidget;
 
 namespace heft::app {
 
-/// One sound of the session on a slip: thumbnail, name, landing note, level. A dashed slip waits for a file.
-class Slip : public Picture {
-  Q_OBJECT
- public:
-  Slip(Role role, Document& document, Selection& selection);
-  Role role() const { return role_; }
-  void setChosen(bool chosen) { chosen_ = chosen, update(); }
-  QSize sizeHint() const override { return {236, 76}; }
-
- Q_SIGNALS:
-  void chosen(Role role);
-
- protected:
-  void paintEvent(QPaintEvent*) override;
-  void mousePressEvent(QMouseEvent*) override;
-  void keyPressEvent(QKeyEvent*) override;
-  void dragEnterEvent(QDragEnterEvent*) override;
-  void dragLeaveEvent(QDragLeaveEvent*) override;
-  void dropEvent(QDropEvent*) override;
-
- private:
-  void browse();
-  Role role_;
-  bool chosen_ = false, over_ = false;
-};
-
-class WavePicture : public Picture {
-  Q_OBJECT
- public:
-  WavePicture(Document& document, Selection& selection);
-  void show(Role role) { role_ = role, update(); }
-  Role role() const { return role_; }
-  /// The handle of the kick's length; tests drag it.
-  QPointF lengthHandle() const;
-
- protected:
-  void paintEvent(QPaintEvent*) override;
-  void mousePressEvent(QMouseEvent*) override;
-  void mouseMoveEvent(QMouseEvent*) override;
-  void mouseReleaseEvent(QMouseEvent*) override;
-  void keyPressEvent(QKeyEvent*) override;
-
- private:
-  struct Shown {
-    const AudioBuffer* sound = nullptr;
-    double onsetSeconds = 0.0;
-    QColor colour;
-  };
-  Shown shown() const;
-  Axis timeAxis() const;
-  QRectF plot() const { return QRectF(QPointF(64, 24), QPointF(width() - 16.0, height() - 28.0)); }
-  double lengthMs() const;
-  void setLength(double ms, bool snap);
-  Role role_ = Role::Kick;
-  bool dragging_ = false;
-};
+class BassVoicePicture;
+class OverlayPicture;
+class SectionBar;
 
 class SoundsPage : public StagePage {
   Q_OBJECT
  public:
   SoundsPage(Document& document, Selection& selection);
   void mark(const Finding& finding) override;
+  void refresh() override;
+  LayerChoice& choice() { return choice_; }
+  /// Shows a section of fields by its name; false where there is none.
+  bool showSection(const QString& name);
+  void showTogether(bool together);
 
  protected:
   QString subtitle() const override;
 
  private:
-  void choose(Role role);
-  Layer* layerOf(Session& s) const;
-  const Layer* layer() const;
-  std::vector<Slip*> slips_;
+  void rebuild();
+  void loadBody();
+  LayerChoice choice_;
+  QStackedWidget* pictures_;
   WavePicture* wave_;
+  KickRibbon* ribbon_;
+  BassVoicePicture* bass_;
+  OverlayPicture* overlay_;
+  SectionBar* bar_;
+  std::vector<FieldSection> sections_;
+  QString section_;
+  QString built_;  ///< what the sections were made for
+  bool together_ = false;
+};
+
+/// Names of sections as flat words, the shown one underlined; a square before those that are in.
+class SectionBar : public QWidget {
+  Q_OBJECT
+ public:
+  explicit SectionBar(QWidget* parent = nullptr);
+  void show(const std::vector<FieldSection>& sections, const QString& now);
+  /// Where a word is; tests click it.
+  QPointF wordAt(const QString& name) const;
+  QSize sizeHint() const override { return {200, 24}; }
+
+ Q_SIGNALS:
+  void chosen(const QString& name);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  struct Word {
+    QString name;
+    std::optional<bool> in;
+  };
+  std::vector<QRectF> boxes() const;
+  std::vector<Word> words_;
+  QString now_;
 };
 
 }  // namespace heft::app

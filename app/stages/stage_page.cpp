@@ -79,6 +79,17 @@ ValueField* StagePage::addField(FieldSpec spec) {
   return field;
 }
 
+void StagePage::clearFields() {
+  for (ValueField* field : fields_) {
+    fieldRow_->removeWidget(field);
+    // A field may be in the middle of its own edit.
+    field->hide();
+    field->setObjectName({});
+    field->deleteLater();
+  }
+  fields_.clear();
+}
+
 void StagePage::addToFields(QWidget* widget) {
   fieldRow_->addWidget(widget);
 }

@@ -53,6 +53,8 @@ class StagePage : public QWidget {
   virtual QString subtitle() const = 0;
   void setPicture(QWidget* picture);
   ValueField* addField(FieldSpec spec);
+  /// Takes all fields away.
+  void clearFields();
   /// Anything else in the row of fields.
   void addToFields(QWidget* widget);
   QVBoxLayout* column() { return column_; }

@@ -41,7 +41,7 @@ std::optional<double> PitchField::landingMidi() const {
 // While the figures of a new target are on their way the marker stands on the target already.
 std::optional<double> PitchField::shownTarget() const {
   const Layer* layer = document().session().kickLayer();
-  if (layer && layer->targetMidi && landingMidi()) return layer->targetMidi;
+  if (layer && landingTarget(*layer) && landingMidi()) return landingTarget(*layer);
   return landingMidi();
 }
 
@@ -222,7 +222,7 @@ void PitchField::setTarget(double midi, bool exact, const QString& mergeKey) {
   document().edit(
       "move landing to " + noteText(target),
       [target](Session& s) {
-        if (!s.kick.layers.empty()) s.kick.layers.front().targetMidi = target;
+        if (!s.kick.layers.empty()) setLanding(s.kick.layers.front(), target);
       },
       mergeKey);
 }
@@ -287,37 +287,37 @@ void TunePage::buildFields() {
         },
         merge);
   };
-  addField({.caption = "Target",
-            .name = "Landing target",
-            .tip = "The note on which the kick is to land: a note, Hz, or a note with cents. Delete takes the "
-                   "shift back.",
-            .text =
-                [=, this] {
-                  return layer() && layer()->targetMidi
-                             ? QString::fromStdString(pitchText(*layer()->targetMidi, track().notes))
-                             : QString("as recorded");
-                },
-            .commit = [=, this](const QString& text) -> std::optional<QString> {
-              const auto midi = parsePitch(text.toStdString(), track().notes);
-              if (!midi) return QString::fromStdString(midi.error().reason);
-              if (*midi < 0 || *midi > 127) return "The landing lies between 8 Hz and 12 kHz";
-              change("move landing to " + QString::fromStdString(pitchText(*midi, track().notes)),
-                     [&](Layer& l) { l.targetMidi = *midi; });
-              return std::nullopt;
-            },
-            .step =
-                [=, this](int steps, bool fine) {
-                  const Study* s = document().study();
-                  if (!layer() || !s || !s->kickSource || !s->kickSource->landing.hz) return;
-                  const double now =
-                      layer()->targetMidi.value_or(midiFromHz(*s->kickSource->landing.hz, track().notes.a4Hz));
-                  const double next = fine ? now + 0.01 * steps : std::round(now) + steps;
-                  change(
-                      "move landing", [&](Layer& l) { l.targetMidi = std::clamp(next, 15.0, 72.0); },
-                      "landing");
-                },
-            .endDrag = [&doc] { doc.endDrag(); },
-            .reset = [=] { change("take back the kick's shift", [](Layer& l) { l.targetMidi.reset(); }); }});
+  addField(
+      {.caption = "Target",
+       .name = "Landing target",
+       .tip = "The note on which the kick is to land: a note, Hz, or a note with cents. Delete takes the "
+              "shift back.",
+       .text =
+           [=, this] {
+             return layer() && landingTarget(*layer())
+                        ? QString::fromStdString(pitchText(*landingTarget(*layer()), track().notes))
+                        : QString("as recorded");
+           },
+       .commit = [=, this](const QString& text) -> std::optional<QString> {
+         const auto midi = parsePitch(text.toStdString(), track().notes);
+         if (!midi) return QString::fromStdString(midi.error().reason);
+         if (*midi < 0 || *midi > 127) return "The landing lies between 8 Hz and 12 kHz";
+         change("move landing to " + QString::fromStdString(pitchText(*midi, track().notes)),
+                [&](Layer& l) { setLanding(l, *midi); });
+         return std::nullopt;
+       },
+       .step =
+           [=, this](int steps, bool fine) {
+             const Study* s = document().study();
+             if (!layer() || !s || !s->kickSource || !s->kickSource->landing.hz) return;
+             const double now =
+                 landingTarget(*layer()).value_or(midiFromHz(*s->kickSource->landing.hz, track().notes.a4Hz));
+             const double next = fine ? now + 0.01 * steps : std::round(now) + steps;
+             change(
+                 "move landing", [&](Layer& l) { setLanding(l, std::clamp(next, 15.0, 72.0)); }, "landing");
+           },
+       .endDrag = [&doc] { doc.endDrag(); },
+       .reset = [=] { change("take back the kick's shift", [](Layer& l) { l.targetMidi.reset(); }); }});
   addField(
       {.caption = "Shift", .name = "Shift", .tip = "How far the kick is moved, in semitones", .text = [this] {
          const Study* s = document().study();
@@ -459,7 +459,7 @@ void TunePage::rebuildTargets() {
     const int midi = t.midi;
     connect(button, &QPushButton::clicked, this, [this, midi, note] {
       document().edit("tune kick to " + note, [midi](Session& x) {
-        if (!x.kick.layers.empty()) x.kick.layers.front().targetMidi = midi;
+        if (!x.kick.layers.empty()) setLanding(x.kick.layers.front(), midi);
       });
     });
     targets_->addWidget(button);

@@ -196,7 +196,12 @@ std::shared_ptr<const SoundFacts> SoundSteps::bassFacts(const BassPart& part, co
   const Keyed note = bassNote(alone, track, midi);
   if (!note.sound) return nullptr;
   return cache_.get<SoundFacts>(
-      KeyMaker("bass facts 1").add(note.key).key(), [&] { return measureSound(*note.sound); },
+      KeyMaker("bass facts 2").add(note.key).add(midi).key(),
+      [&] {
+        // An octave below may sound with it; the note is the one that was asked for.
+        const double hz = hzFromMidi(midi + first.semitones, track.notes.a4Hz);
+        return measureSound(*note.sound, {std::max(20.0, 0.75 * hz), std::min(1000.0, std::max(400.0, 2.0 * hz))});
+      },
       [](const SoundFacts&) { return size_t{20000}; });
 }
 

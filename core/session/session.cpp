@@ -43,6 +43,10 @@ void setLanding(Layer& layer, double midi) {
     layer.targetMidi = midi;
 }
 
+std::optional<double> landingTarget(const Layer& layer) {
+  return layer.kickVoice ? std::optional<double>(layer.kickVoice->landingMidi) : layer.targetMidi;
+}
+
 void setLength(Layer& layer, const TimeValue& length) {
   if (layer.kickVoice)
     layer.kickVoice->length = length;

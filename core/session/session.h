@@ -220,6 +220,8 @@ std::vector<const Layer*> heardLayers(const std::vector<Layer>& layers);
 int freshLayerId(const std::vector<Layer>& layers, const Versions& versions);
 /// Gives a layer's note or landing: a built kick's landing, a recorded one's target.
 void setLanding(Layer& layer, double midi);
+/// What that note is set to; nothing for a recording that is left as it is.
+std::optional<double> landingTarget(const Layer& layer);
 /// Gives a kick's length to its tail: a built one's own, a recorded one's trim.
 void setLength(Layer& layer, const TimeValue& length);
 

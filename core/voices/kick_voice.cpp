@@ -91,6 +91,13 @@ double fallSemitones(const KickVoice& v, double at) {
          (to - from.semitones) * bent(std::clamp((at - from.at) / (end - from.at), 0.0, 1.0), from.bend);
 }
 
+std::vector<int> startNotes(const KickVoice& v, const Key& key) {
+  std::vector<int> out;
+  for (int midi = static_cast<int>(std::ceil(v.landingMidi + 7.0)); midi <= v.landingMidi + 36.0; ++midi)
+    if (key.contains(midi)) out.push_back(midi);
+  return out;
+}
+
 double decayDb(const KickVoice& v, double at) {
   if (at <= v.hold) return 0.0;
   const double u = (at - v.hold) / (1.0 - v.hold), power = std::exp2(1.5 * v.decayBend);

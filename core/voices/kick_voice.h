@@ -8,6 +8,7 @@
 
 #include "core/shape/drive.h"
 #include "core/sound/buffer.h"
+#include "core/theory/key.h"
 #include "core/theory/time_value.h"
 #include "core/voices/strikes.h"
 
@@ -60,6 +61,8 @@ struct KickVoice {
 
 /// Semitones above the landing at a part of the length (0 to 1 and beyond).
 double fallSemitones(const KickVoice& voice, double at);
+/// Scale notes on which the fall could start: from a fifth to three octaves above the landing, low to high.
+std::vector<int> startNotes(const KickVoice& voice, const Key& key);
 /// Level of the body in dB re its peak at a part of the length, after the attack: 0 until `hold`, -40 at 1.
 double decayDb(const KickVoice& voice, double at);
 /// Amplitude that a velocity (0 to 1) gives where it counts by `amount`.

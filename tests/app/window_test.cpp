@@ -31,6 +31,7 @@
 #include "core/sound/audio_file.h"
 #include "scenario/make_demo.h"
 #include "tests/app/hands.h"
+#include "tests/app/window_fixture.h"
 #include "tests/reference/kick_maker.h"
 #include "tests/reference/signals.h"
 
@@ -38,86 +39,6 @@ namespace heft::app {
 namespace {
 
 using reference::TemporaryFolder;
-
-class WindowTest : public ::testing::Test {
- protected:
-  void SetUp() override {
-    window.show();
-    ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
-    settle();
-  }
-  void openDemo() {
-    const auto session = demo::write(folder / "demo");
-    ASSERT_TRUE(session);
-    ASSERT_TRUE(window.openFolder(QString::fromStdString(*session)));
-    settle();
-  }
-  void settle() {
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !document().isBusy(); }, 60000));
-    QApplication::processEvents();
-  }
-  Document& document() { return window.document(); }
-  const Session& session() { return document().session(); }
-  template <class T = QWidget>
-  T* find(const QString& name) {
-    T* found = window.findChild<T*>(name);
-    EXPECT_TRUE(found) << name.toStdString();
-    return found;
-  }
-  const Finding* finding(const std::string& id) {
-    for (const Finding& f : document().findings())
-      if (f.id == id) return &f;
-    return nullptr;
-  }
-  void click(QWidget* widget) { QTest::mouseClick(widget, Qt::LeftButton); }
-  void press(const QString& buttonName) {
-    auto* button = find<QPushButton>(buttonName);
-    ASSERT_TRUE(button);
-    click(button);
-    settle();
-  }
-  void typeInto(const QString& field, const QString& text) {
-    auto* value = find<ValueField>(field);
-    ASSERT_TRUE(value);
-    click(value);
-    typeOver(value, text);
-    settle();
-  }
-  void choose(const QString& field, int row) {
-    auto* value = find<ValueField>(field);
-    QTimer::singleShot(50, this->receiver.get(), [row] {
-      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-      ASSERT_TRUE(menu);
-      menu->setActiveAction(menu->actions().at(row));
-      QTest::keyClick(menu, Qt::Key_Return);
-    });
-    click(value);
-    settle();
-  }
-  void drag(QWidget* widget, QPointF from, QPointF to, Qt::KeyboardModifiers modifiers = {}) {
-    QTest::mousePress(widget, Qt::LeftButton, modifiers, from.toPoint());
-    for (int i = 1; i <= 8; ++i) {
-      const QPointF at = from + (to - from) * i / 8.0;
-      QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, modifiers);
-      QApplication::sendEvent(widget, &move);
-    }
-    QTest::mouseRelease(widget, Qt::LeftButton, modifiers, to.toPoint());
-    settle();
-  }
-  void drop(QWidget* target, const std::string& path) {
-    QMimeData data;
-    data.setUrls({QUrl::fromLocalFile(QString::fromStdString(path))});
-    QDragEnterEvent enter(QPoint(10, 10), Qt::CopyAction, &data, Qt::LeftButton, {});
-    QApplication::sendEvent(target, &enter);
-    EXPECT_TRUE(enter.isAccepted());
-    QDropEvent event(QPointF(10, 10), Qt::CopyAction, &data, Qt::LeftButton, {});
-    QApplication::sendEvent(target, &event);
-  }
-
-  TemporaryFolder folder;
-  std::unique_ptr<QObject> receiver = std::make_unique<QObject>();
-  Window window;
-};
 
 TEST_F(WindowTest, AnEmptySessionTeachesInEveryStage) {
   for (int i = 0; i < 6; ++i) {

@@ -1,0 +1,285 @@
+#include "app/stages/bass_voice_picture.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "core/measure/equal_loudness.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+namespace {
+
+constexpr double kLowest = -60.0, kHighest = 6.0, kHeldMs = 500.0;
+
+}  // namespace
+
+BassVoicePicture::BassVoicePicture(LayerChoice& choice, Selection& selection)
+    : Picture(choice.document(), selection, "Bass voice"), choice_(choice) {
+  setToolTip(
+      "Drag a bar for its level; right of them drag the corners of the amplitude curve. A full square under a "
+      "bar "
+      "says that a laptop's speaker would let it be heard. Left and Right choose a bar, Up and Down move it, "
+      "Delete "
+      "takes it out.");
+  connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
+}
+
+const BassVoice* BassVoicePicture::voice() const {
+  const Layer* l = choice_.layer();
+  return l && l->bassVoice ? &*l->bassVoice : nullptr;
+}
+
+double BassVoicePicture::rootMidi() const {
+  const int note = noteUnderMostHits(document().session());
+  return note >= 0 ? note : nearestOfClass(33.0, track().key.tonic);
+}
+
+QRectF BassVoicePicture::bars() const {
+  return QRectF(QPointF(64, 34), QPointF(std::round(width() * 0.58), height() - 66.0));
+}
+
+QRectF BassVoicePicture::curve() const {
+  return QRectF(QPointF(std::round(width() * 0.58) + 64.0, 34), QPointF(width() - 24.0, height() - 66.0));
+}
+
+Axis BassVoicePicture::levelAxis() const {
+  return {kLowest, kHighest, bars().bottom(), bars().top()};
+}
+
+Axis BassVoicePicture::timeAxis() const {
+  const double most =
+      voice() ? std::max(kHeldMs, 1.15 * (voice()->attackMs + voice()->decayMs)) + voice()->releaseMs : kHeldMs;
+  return {0.0, 1.04 * most, curve().left(), curve().right()};
+}
+
+double BassVoicePicture::levelOf(int bar) const {
+  return bar == 0 ? voice()->octaveBelowDb : voice()->partialDb[static_cast<size_t>(bar - 1)];
+}
+
+QPointF BassVoicePicture::barAt(int bar, double db) const {
+  const double wide = bars().width() / 9.0;
+  return {bars().left() + (bar + 0.5) * wide, levelAxis().pixel(std::clamp(db, kLowest, kHighest))};
+}
+
+QPointF BassVoicePicture::barTop(int bar) const {
+  return barAt(bar, levelOf(bar));
+}
+
+QPointF BassVoicePicture::corner(int which) const {
+  const BassVoice& v = *voice();
+  const double peak = v.attackMs, sustain = v.attackMs + v.decayMs;
+  const double held = std::max(kHeldMs, 1.15 * sustain);
+  const Axis level = levelAxis();
+  if (which == 0) return {timeAxis().pixel(peak), level.pixel(0.0)};
+  if (which == 1) return {timeAxis().pixel(sustain), level.pixel(v.sustainDb)};
+  return {timeAxis().pixel(held + v.releaseMs), level.pixel(kLowest)};
+}
+
+void BassVoicePicture::drawBars(QPainter& p) const {
+  const Theme& t = theme();
+  const QRectF area = bars();
+  const Axis level = levelAxis();
+  p.setFont(axisFont());
+  for (double db : {0.0, -20.0, -40.0, -60.0}) {
+    const double y = std::round(level.pixel(db)) + 0.5;
+    p.setPen(QPen(t.rule, 1.0));
+    p.drawLine(QPointF(area.left(), y), QPointF(area.right(), y));
+    drawLabel(p, QPointF(area.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter,
+              QString::fromStdString(formatNumber(db, 0)) + (db == 0.0 ? " dB" : ""), t.muted, t.panel);
+  }
+  const double root = rootMidi(), hz = hzFromMidi(root, track().notes.a4Hz);
+  std::vector<double> levels(voice()->partialDb.begin(), voice()->partialDb.end());
+  const auto heard = heardOnSmallSpeaker(hz, levels);
+  for (int bar = 0; bar < 9; ++bar) {
+    const QPointF top = barTop(bar);
+    const bool out = levelOf(bar) <= kOffDb, chosen = bar == chosen_ && hasFocus();
+    const double half = 0.3 * area.width() / 9.0;
+    if (!out)
+      p.fillRect(QRectF(QPointF(top.x() - half, top.y()), QPointF(top.x() + half, area.bottom())),
+                 withAlpha(t.bass, chosen ? 1.0 : 0.75));
+    p.setPen(QPen(chosen ? t.ink
+                  : out  ? t.muted
+                         : t.bass,
+                  chosen ? 2.0 : 1.0, out ? Qt::DotLine : Qt::SolidLine));
+    p.drawLine(QPointF(top.x() - half - 2, std::round(top.y()) + 0.5),
+               QPointF(top.x() + half + 2, std::round(top.y()) + 0.5));
+    const double at = bar == 0 ? hz / 2.0 : hz * bar;
+    drawLabel(p, QPointF(top.x(), area.bottom() + 6), Qt::AlignHCenter | Qt::AlignTop,
+              QString::fromStdString(
+                  noteName(static_cast<int>(std::lround(midiFromHz(at, track().notes.a4Hz))), track().notes)),
+              out ? t.muted : t.ink, t.panel);
+    drawLabel(p, QPointF(top.x(), area.bottom() + 20), Qt::AlignHCenter | Qt::AlignTop,
+              out ? QString("out") : QString::fromStdString(formatNumber(levelOf(bar), 1)), t.muted, t.panel);
+    if (bar > 0 && !out) {
+      const QRectF box(std::round(top.x()) - 3.5, area.bottom() + 38.5, 7, 7);
+      p.setPen(QPen(t.ink, 1.0));
+      p.setBrush(heard[static_cast<size_t>(bar - 1)].audible ? QBrush(t.ink) : QBrush(Qt::NoBrush));
+      p.drawRect(box);
+      p.setBrush(Qt::NoBrush);
+    }
+  }
+  p.setFont(axisFont(true));
+  drawLabel(p, QPointF(area.left(), 8), Qt::AlignLeft | Qt::AlignTop, "Partials", t.ink, QColor(0, 0, 0, 0));
+  p.setFont(axisFont());
+  const bool any = std::any_of(heard.begin(), heard.end(), [](const PartialHeard& h) { return h.audible; });
+  const QString words = QString("over %1%2; %3 on a small speaker")
+                            .arg(QString::fromStdString(pitchText(root, track().notes)),
+                                 isHeavyRoot(hz) ? ", a heavy root" : "", any ? "carries" : "vanishes");
+  drawLabel(p, QPointF(area.left() + 60, 8), Qt::AlignLeft | Qt::AlignTop, words, any ? t.muted : t.watch,
+            QColor(0, 0, 0, 0));
+  drawLabel(p, QPointF(area.left() - 8, area.bottom() + 42), Qt::AlignRight | Qt::AlignVCenter, "heard",
+            t.muted, QColor(0, 0, 0, 0));
+}
+
+void BassVoicePicture::drawCurve(QPainter& p) const {
+  const Theme& t = theme();
+  const QRectF area = curve();
+  const Axis level = levelAxis(), time = timeAxis();
+  p.setFont(axisFont());
+  for (double db : {0.0, -20.0, -40.0, -60.0}) {
+    p.setPen(QPen(t.rule, 1.0));
+    p.drawLine(QPointF(area.left(), std::round(level.pixel(db)) + 0.5),
+               QPointF(area.right(), std::round(level.pixel(db)) + 0.5));
+  }
+  const BassVoice& v = *voice();
+  const double held = std::max(kHeldMs, 1.15 * (v.attackMs + v.decayMs));
+  QPolygonF line;
+  line << QPointF(time.pixel(0), level.pixel(kLowest));
+  for (double x = time.pixel(v.attackMs); x <= time.pixel(held + v.releaseMs); x += 1.0) {
+    const double db = envelopeDb(v, time.value(x) / 1000.0, held / 1000.0);
+    line << QPointF(x, level.pixel(std::max(kLowest, db)));
+  }
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(Qt::NoPen);
+  QPolygonF fill = line;
+  fill << QPointF(line.back().x(), area.bottom()) << QPointF(time.pixel(0), area.bottom());
+  p.setBrush(withAlpha(t.bass, 0.14));
+  p.drawPolygon(fill);
+  p.setBrush(Qt::NoBrush);
+  p.setPen(dataPen(t.bass));
+  p.drawPolyline(line);
+  for (int i = 0; i < 3; ++i) {
+    p.setPen(QPen(t.ink, 1.0));
+    p.setBrush(corner_ == i ? t.ink : t.panel);
+    p.drawRect(QRectF(corner(i) - QPointF(4, 4), QSizeF(8, 8)));
+  }
+  p.setBrush(Qt::NoBrush);
+  p.setRenderHint(QPainter::Antialiasing, false);
+  const double off = std::round(time.pixel(held)) + 0.5;
+  p.setPen(QPen(t.muted, 1.0, Qt::DotLine));
+  p.drawLine(QPointF(off, area.top()), QPointF(off, area.bottom()));
+  drawLabel(p, QPointF(off - 4, area.top()), Qt::AlignRight | Qt::AlignTop, "note ends", t.muted, t.panel);
+  drawTicksBelow(p, time, area.bottom(), roundTicks(0, time.to, 5),
+                 [](double x) { return QString::number(x) + (x == 0 ? " ms" : ""); });
+  p.setFont(axisFont(true));
+  drawLabel(p, QPointF(area.left(), 8), Qt::AlignLeft | Qt::AlignTop, "Level", t.ink, QColor(0, 0, 0, 0));
+  p.setFont(axisFont());
+  drawLabel(p, QPointF(area.left() + 44, 8), Qt::AlignLeft | Qt::AlignTop,
+            "sustains " + QString::fromStdString(formatNumber(-v.sustainDb, 1)) + " dB below its peak", t.muted,
+            QColor(0, 0, 0, 0));
+}
+
+void BassVoicePicture::paintEvent(QPaintEvent*) {
+  if (!voice()) return;
+  QPainter p(this);
+  drawBars(p);
+  drawCurve(p);
+}
+
+int BassVoicePicture::barUnder(const QPointF& at) const {
+  if (!bars().adjusted(0, -8, 0, 30).contains(at)) return -1;
+  return std::clamp(static_cast<int>((at.x() - bars().left()) / (bars().width() / 9.0)), 0, 8);
+}
+
+int BassVoicePicture::cornerUnder(const QPointF& at) const {
+  for (int i = 2; i >= 0; --i)
+    if (std::hypot((corner(i) - at).x(), (corner(i) - at).y()) < 10.0) return i;
+  return -1;
+}
+
+void BassVoicePicture::setLevel(int bar, double db) {
+  // Dragged to the floor it is out.
+  const double level = db <= kLowest + 0.5 ? kOffDb : std::clamp(std::round(db * 2.0) / 2.0, kLowest, 12.0);
+  choice_.edit(
+      bar == 0 ? QString("set octave below") : QString("set partial %1").arg(bar),
+      [&](Layer& l) {
+        if (l.bassVoice)
+          (bar == 0 ? l.bassVoice->octaveBelowDb : l.bassVoice->partialDb[static_cast<size_t>(bar - 1)]) =
+              level;
+      },
+      "partial");
+}
+
+void BassVoicePicture::dragCorner(const QPointF& at) {
+  const double ms = std::max(0.0, timeAxis().value(at.x())),
+               db = std::clamp(levelAxis().value(at.y()), kLowest, 0.0);
+  choice_.edit(
+      "shape bass level",
+      [&](Layer& l) {
+        BassVoice& v = *l.bassVoice;
+        if (corner_ == 0) v.attackMs = std::clamp(std::round(ms), 0.0, 500.0);
+        if (corner_ == 1)
+          v.decayMs = std::clamp(std::round(ms - v.attackMs), 1.0, 5000.0),
+          v.sustainDb = std::round(db * 2.0) / 2.0;
+        if (corner_ == 2) {
+          const double held = std::max(kHeldMs, 1.15 * (v.attackMs + v.decayMs));
+          v.releaseMs = std::clamp(std::round(ms - held), 1.0, 5000.0);
+        }
+      },
+      "curve");
+}
+
+void BassVoicePicture::mousePressEvent(QMouseEvent* event) {
+  if (!voice() || event->button() != Qt::LeftButton) return;
+  corner_ = cornerUnder(event->position());
+  bar_ = corner_ < 0 ? barUnder(event->position()) : -1;
+  if (bar_ >= 0) chosen_ = bar_, setLevel(bar_, levelAxis().value(event->position().y()));
+  update();
+}
+
+void BassVoicePicture::mouseMoveEvent(QMouseEvent* event) {
+  if (!voice()) return;
+  if (bar_ >= 0) return setLevel(bar_, levelAxis().value(event->position().y()));
+  if (corner_ >= 0) return dragCorner(event->position());
+  setCursor(cornerUnder(event->position()) >= 0 ? Qt::SizeAllCursor
+            : barUnder(event->position()) >= 0  ? Qt::SizeVerCursor
+                                                : Qt::ArrowCursor);
+}
+
+void BassVoicePicture::mouseReleaseEvent(QMouseEvent*) {
+  bar_ = corner_ = -1;
+  document().endDrag();
+  update();
+}
+
+void BassVoicePicture::keyPressEvent(QKeyEvent* event) {
+  if (!voice()) return QWidget::keyPressEvent(event);
+  const double step = event->modifiers() & Qt::ShiftModifier ? 0.5 : 2.0,
+               now = std::max(kLowest, levelOf(chosen_));
+  switch (event->key()) {
+    case Qt::Key_Left:
+      chosen_ = std::max(0, chosen_ - 1);
+      break;
+    case Qt::Key_Right:
+      chosen_ = std::min(8, chosen_ + 1);
+      break;
+    case Qt::Key_Up:
+      setLevel(chosen_, levelOf(chosen_) <= kOffDb ? kLowest + 20.0 : now + step);
+      break;
+    case Qt::Key_Down:
+      setLevel(chosen_, now - step);
+      break;
+    case Qt::Key_Delete:
+      setLevel(chosen_, kLowest);
+      break;
+    default:
+      return QWidget::keyPressEvent(event);
+  }
+  event->accept();
+  update();
+}
+
+}  // namespace heft::app

@@ -1,0 +1,22 @@
+#pragma once
+/// The values of the chosen layer and its part's finish as fields, in sections: one section is shown at a time.
+
+#include <vector>
+
+#include "app/stages/layer_choice.h"
+#include "app/widgets/value_field.h"
+
+namespace heft::app {
+
+struct FieldSection {
+  QString name;  ///< on its tab
+  /// Whether what it holds is in; nothing where it has no in and out.
+  std::function<std::optional<bool>()> isIn;
+  std::vector<FieldSpec> fields;
+};
+
+/// Sections of the chosen sound, in the order in which it passes through them. `loadBody` asks for the sound
+/// that a body is made from.
+std::vector<FieldSection> sectionsOf(LayerChoice& choice, const std::function<void()>& loadBody);
+
+}  // namespace heft::app

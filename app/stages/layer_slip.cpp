@@ -1,0 +1,418 @@
+#include "app/stages/layer_slip.h"
+
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QMenu>
+#include <QMimeData>
+#include <QMouseEvent>
+#include <algorithm>
+
+#include "app/plots/axis.h"
+#include "app/theme/theme.h"
+#include "core/render/phrases.h"
+#include "core/session/versions.h"
+
+namespace heft::app {
+namespace {
+
+constexpr const char* kSoundFiles = "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)";
+const QColor kNone(0, 0, 0, 0);
+
+std::vector<Layer>& layersOf(Session& s, Role role) {
+  return role == Role::Bass ? s.bass.layers : s.kick.layers;
+}
+const std::vector<Layer>& layersOf(const Session& s, Role role) {
+  return role == Role::Bass ? s.bass.layers : s.kick.layers;
+}
+const Versions& versionsOf(const Session& s, Role role) {
+  return role == Role::Bass ? s.bass.versions : s.kick.versions;
+}
+
+QString partName(Role role) {
+  return QString(roleName(role)).toLower();
+}
+
+// A small box with a word in it, filled where on.
+void drawSwitch(QPainter& p, const QRectF& box, const QString& word, bool on) {
+  const Theme& t = theme();
+  p.setBrush(on ? QBrush(t.ink) : QBrush(Qt::NoBrush));
+  p.setPen(QPen(on ? t.ink : t.rule, 1.0));
+  p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
+  p.setBrush(Qt::NoBrush);
+  p.setPen(on ? t.panel : t.muted);
+  p.drawText(box, Qt::AlignCenter, word);
+}
+
+}  // namespace
+
+const char* roleName(Role role) {
+  constexpr const char* kNames[] = {"Kick", "Bass", "Backing", "Reference"};
+  return kNames[static_cast<int>(role)];
+}
+
+QColor roleColour(Role role) {
+  return role == Role::Kick ? theme().kick : role == Role::Bass ? theme().bass : theme().ink;
+}
+
+Slip::Slip(Role role, int layer, LayerChoice& choice, Selection& selection, const QString& name)
+    : Picture(choice.document(), selection, name), choice_(choice), role_(role), layer_(layer) {
+  setAcceptDrops(true);
+  setMinimumSize(waits() ? 104 : 140, 64);
+  setMaximumSize(waits() ? 132 : 186, 64);
+  setCursor(Qt::PointingHandCursor);
+  setToolTip(
+      waits() ? QString("Drop a sound here as another layer; click or Enter to choose a file or to build one")
+              : QString("Click to see it large; drop a sound to put it in its place; right-click for copy, "
+                        "order and removal. M mutes, S plays it alone in its part."));
+  connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
+  connect(&choice.document(), &Document::rendered, this, &Slip::takeThumbnail);
+  takeThumbnail();
+}
+
+const Layer* Slip::layerNow() const {
+  for (const Layer& l : layersOf(document().session(), role_))
+    if (role_ != Role::Backing && l.id == layer_) return &l;
+  return nullptr;
+}
+
+bool Slip::isChosen() const {
+  if (choice_.role() != role_ || waits()) return false;
+  return role_ == Role::Backing || (choice_.layer() && choice_.layer()->id == layer_);
+}
+
+// What the layer sounds like, as the render has just left it in the cache.
+void Slip::takeThumbnail() {
+  thumbnail_.reset();
+  const Layer* l = layerNow();
+  const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
+  if (l && l->kickVoice) {
+    if (auto ready = steps.kickLayer(*l, track())) thumbnail_ = {ready, &ready->sound};
+  } else if (const auto phrases =
+                 l && l->bassVoice ? phrasesOf(document().session()) : std::vector<PlacedPhrase>();
+             !phrases.empty()) {
+    thumbnail_ = steps.bassLayer(*l, track(), phrases.front().ask).sound;
+  } else if (l ? !l->isBuilt() : role_ == Role::Backing) {
+    thumbnail_ = document().assets().sound(l ? l->asset : document().session().backing.asset);
+  }
+  update();
+}
+
+void Slip::drawThumbnail(QPainter& p, double width, bool quiet) const {
+  const auto& sound = thumbnail_;
+  if (!sound || sound->frames() == 0) return;
+  const auto& samples = sound->channels[0];
+  const double peak = std::max(1e-6, peakOf(*sound));
+  drawWave(
+      p, 12, 12 + width, 42, 32, 0, static_cast<double>(samples.size()) / width,
+      [&](int64_t i) {
+        return i >= 0 && i < static_cast<int64_t>(samples.size())
+                   ? static_cast<float>(samples[static_cast<size_t>(i)] / peak)
+                   : 0.0f;
+      },
+      quiet ? theme().rule : roleColour(role_));
+}
+
+void Slip::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const Theme& t = theme();
+  const Session& s = document().session();
+  const Layer* l = layerNow();
+  const QRectF box = QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5);
+  const bool empty = role_ == Role::Backing ? s.backing.asset.empty() : !l;
+  p.setFont(axisFont());
+  if (empty) {
+    p.setPen(QPen(over_ || hasFocus() ? roleColour(role_) : t.muted, 1.0, Qt::DashLine));
+    p.drawRect(box);
+    p.setPen(t.muted);
+    p.drawText(box, Qt::AlignCenter,
+               role_ == Role::Backing ? QString("drop the rest\nof the track")
+                                      : QString("drop a %1,\nor build one").arg(partName(role_)));
+    return;
+  }
+  const bool chosen = isChosen();
+  p.fillRect(box, chosen ? t.page : t.panel);
+  p.setPen(QPen(chosen || hasFocus() || over_ ? t.ink : t.rule, 1.0));
+  p.drawRect(box);
+  p.fillRect(QRectF(0, 0, 4, height()), roleColour(role_));
+  p.setFont(axisFont(chosen));
+  p.setPen(t.ink);
+  const QString name = QString::fromStdString(l ? l->title() : s.backing.asset.name);
+  p.drawText(QRectF(12, 4, width() - 20, 18), Qt::AlignLeft | Qt::AlignVCenter,
+             p.fontMetrics().elidedText(name, Qt::ElideMiddle, width() - 20));
+  p.setFont(axisFont());
+  if (!(l && l->isBuilt()) && !document().assets().sound(l ? l->asset : s.backing.asset)) {
+    drawLabel(p, QPointF(12, 42), Qt::AlignLeft | Qt::AlignVCenter, "missing: drop it again", t.off, kNone);
+    return;
+  }
+  const bool muted = l ? l->mute : s.backing.mute;
+  drawThumbnail(p, width() - 92.0, muted);
+  const double level = l ? l->levelDb : s.backing.levelDb;
+  drawLabel(p, QPointF(width() - 6, 24), Qt::AlignRight | Qt::AlignTop, dbText(level), t.muted, kNone);
+  if (!l) {
+    if (muted) drawLabel(p, QPointF(width() - 6, 44), Qt::AlignRight | Qt::AlignTop, "muted", t.muted, kNone);
+    return;
+  }
+  drawSwitch(p, muteBox(), "mute", l->mute);
+  drawSwitch(p, soloBox(), "solo", l->solo);
+}
+
+void Slip::take(const QString& path) {
+  document().loadSoundFile(role_, path, {layerNow() ? layer_ : LayerPlace::kNew});
+}
+
+void Slip::browse() {
+  const QString path = QFileDialog::getOpenFileName(this, "Choose a " + partName(role_), {}, kSoundFiles);
+  if (!path.isEmpty()) take(path);
+}
+
+// What an empty slip can be filled with.
+void Slip::offer(const QPoint& at) {
+  if (role_ == Role::Backing) return browse();
+  QMenu menu(this);
+  menu.setObjectName("New layer menu");
+  connect(menu.addAction(QString("Build a %1").arg(partName(role_))), &QAction::triggered, this,
+          [this] { addBuiltLayer(choice_, role_); });
+  connect(menu.addAction("Choose a file..."), &QAction::triggered, this, &Slip::browse);
+  menu.exec(at);
+}
+
+void Slip::layerMenu(const QPoint& at) {
+  QMenu menu(this);
+  menu.setObjectName("Layer menu");
+  auto add = [&](const QString& words, auto then) {
+    connect(menu.addAction(words), &QAction::triggered, this, then);
+  };
+  add("Choose another file...", [this] { browse(); });
+  add("Duplicate", [this] { duplicateLayer(choice_); });
+  add("Move to the left", [this] { moveLayer(choice_, -1); });
+  add("Move to the right", [this] { moveLayer(choice_, 1); });
+  menu.addSeparator();
+  add("Remove", [this] { removeLayer(choice_); });
+  menu.exec(at);
+}
+
+void Slip::mousePressEvent(QMouseEvent* event) {
+  if (event->button() != Qt::LeftButton) return;
+  if (waits() || (role_ == Role::Backing && document().session().backing.asset.empty()))
+    return offer(event->globalPosition().toPoint());
+  const Layer* l = layerNow();
+  choice_.choose(role_, layer_);
+  if (l && muteBox().contains(event->position()))
+    choice_.edit(l->mute ? "put layer in" : "take layer out", [](Layer& x) { x.mute = !x.mute; });
+  else if (l && soloBox().contains(event->position()))
+    choice_.edit(l->solo ? "play all layers" : "play layer alone", [](Layer& x) { x.solo = !x.solo; });
+}
+
+void Slip::contextMenuEvent(QContextMenuEvent* event) {
+  if (waits() || role_ == Role::Backing) return;
+  choice_.choose(role_, layer_);
+  layerMenu(event->globalPos());
+}
+
+void Slip::keyPressEvent(QKeyEvent* event) {
+  const bool enter = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
+  if (!enter && (waits() || role_ == Role::Backing)) return QWidget::keyPressEvent(event);
+  const bool control = event->modifiers() & Qt::ControlModifier;
+  if (!waits()) choice_.choose(role_, layer_);
+  if (enter)
+    waits() ? offer(mapToGlobal(rect().bottomLeft())) : browse();
+  else if (event->key() == Qt::Key_M)
+    choice_.edit("mute layer", [](Layer& x) { x.mute = !x.mute; });
+  else if (event->key() == Qt::Key_S && !control)
+    choice_.edit("play layer alone", [](Layer& x) { x.solo = !x.solo; });
+  else if (event->key() == Qt::Key_D && control)
+    duplicateLayer(choice_);
+  else if (event->key() == Qt::Key_Delete)
+    removeLayer(choice_);
+  else if (event->key() == Qt::Key_Left || event->key() == Qt::Key_Right)
+    moveLayer(choice_, event->key() == Qt::Key_Left ? -1 : 1);
+  else
+    QWidget::keyPressEvent(event);
+}
+
+void Slip::dragEnterEvent(QDragEnterEvent* event) {
+  if (!event->mimeData()->hasUrls()) return;
+  event->acceptProposedAction();
+  over_ = true;
+  update();
+}
+
+void Slip::dragLeaveEvent(QDragLeaveEvent*) {
+  over_ = false, update();
+}
+
+void Slip::dropEvent(QDropEvent* event) {
+  over_ = false;
+  for (const QUrl& url : event->mimeData()->urls()) {
+    if (!url.isLocalFile()) continue;
+    take(url.toLocalFile());
+    event->acceptProposedAction();
+    if (!waits()) break;  // several files on the empty slip are several layers
+  }
+  choice_.choose(role_, layer_);
+}
+
+SlipRow::SlipRow(Role role, LayerChoice& choice, Selection& selection)
+    : role_(role), choice_(choice), selection_(selection) {
+  auto* layout = new QHBoxLayout(this);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(8);
+  version_ = new ValueField(
+      {.caption = roleName(role),
+       .name = QString(roleName(role)) + " version",
+       .tip = "The version of this part that plays: a short kick for the intro, a long one "
+              "for the drop. Click to switch, add, name or remove.",
+       .text =
+           [this] {
+             const Session& s = choice_.document().session();
+             const Versions& v = versionsOf(s, role_);
+             const QString name =
+                 QString::fromStdString(v.all.empty() ? "First" : v.all[static_cast<size_t>(v.now)].name);
+             return name.size() > 9 ? name.left(8) + "\u2026" : name;
+           },
+       .choices =
+           [this] {
+             const Versions& v = versionsOf(choice_.document().session(), role_);
+             QStringList out;
+             for (const PartVersion& one : v.all) out << QString::fromStdString(one.name);
+             if (out.isEmpty()) out << "First";
+             return out << "New version, like this"
+                        << "Name this version..."
+                        << "Remove this version";
+           },
+       .choose =
+           [this](int i) {
+             const Session& s = choice_.document().session();
+             const auto count = static_cast<int>(std::max<size_t>(1, versionsOf(s, role_).all.size()));
+             const auto now = static_cast<size_t>(versionsOf(s, role_).now);
+             const QString part = partName(role_);
+             if (i < count)
+               changePart("switch " + part + " version",
+                          [i](auto& p) { switchVersion(p, static_cast<size_t>(i)); });
+             else if (i == count)
+               changePart("make " + part + " version",
+                          [count](auto& p) { addVersion(p, "Version " + std::to_string(count + 1)); });
+             else if (i == count + 1)
+               versionsMenu();
+             else
+               changePart("remove " + part + " version", [now](auto& p) { removeVersion(p, now); });
+           }});
+  version_->setFixedWidth(72);
+  layout->addWidget(version_, 0, Qt::AlignTop);
+  auto* holder = new QWidget;
+  slips_ = new QHBoxLayout(holder);
+  slips_->setContentsMargins(0, 0, 0, 0);
+  slips_->setSpacing(8);
+  layout->addWidget(holder, 1);
+  auto refresh = [this] { version_->refresh(), rebuild(); };
+  connect(&choice.document(), &Document::changed, this, refresh);
+  connect(&choice.document(), &Document::replaced, this, refresh);
+  rebuild();
+}
+
+template <class Change>
+void SlipRow::changePart(const QString& name, Change change) {
+  choice_.document().edit(name, [&](Session& s) { role_ == Role::Bass ? change(s.bass) : change(s.kick); });
+}
+
+void SlipRow::versionsMenu() {
+  const Versions& v = versionsOf(choice_.document().session(), role_);
+  const auto now = static_cast<size_t>(v.now);
+  const QString old = v.all.empty() ? "First" : QString::fromStdString(v.all[now].name);
+  bool ok = false;
+  const QString name = QInputDialog::getText(this, "Name this version", "Name", QLineEdit::Normal, old, &ok);
+  if (ok && !name.trimmed().isEmpty())
+    changePart("name " + partName(role_) + " version",
+               [&](auto& p) { renameVersion(p, now, name.trimmed().toStdString()); });
+}
+
+void SlipRow::rebuild() {
+  std::vector<int> ids;
+  const auto& layers = layersOf(choice_.document().session(), role_);
+  for (const Layer& l : layers) ids.push_back(l.id);
+  if (layers.size() < kMostLayers) ids.push_back(LayerPlace::kNew);
+  if (ids == shown_) return;
+  shown_ = ids;
+  while (QLayoutItem* item = slips_->takeAt(0)) {
+    // A slip may be in the middle of its own click.
+    if (item->widget())
+      item->widget()->hide(), item->widget()->setObjectName({}), item->widget()->deleteLater();
+    delete item;
+  }
+  const QString part = roleName(role_);
+  for (size_t i = 0; i < ids.size(); ++i) {
+    const bool waits = ids[i] == LayerPlace::kNew;
+    const QString name = waits && !layers.empty() ? "Add " + part.toLower() + " layer"
+                         : i == 0                 ? part + " slip"
+                                                  : part + " slip " + QString::number(i + 1);
+    slips_->addWidget(new Slip(role_, ids[i], choice_, selection_, name), waits ? 2 : 3);
+  }
+  slips_->addStretch(1);
+}
+
+void addBuiltLayer(LayerChoice& choice, Role role) {
+  int id = 1;
+  choice.document().edit(role == Role::Bass ? "build bass" : "build kick", [&](Session& s) {
+    auto& layers = layersOf(s, role);
+    Layer l;
+    id = l.id = freshLayerId(layers, versionsOf(s, role));
+    const int tonic = nearestOfClass(33.0, s.track.key.tonic);
+    if (role == Role::Bass) {
+      l.bassVoice.emplace();
+      l.name = "Built bass";
+    } else {
+      // In key by construction: the bass's main note, or the tonic near A1.
+      const int note = noteUnderMostHits(s);
+      l.kickVoice.emplace();
+      l.kickVoice->landingMidi = std::clamp(note >= 0 ? note : tonic, 12, 80);
+      l.name = "Built kick";
+      if (s.kick.hits.empty())
+        for (double at = 0.0; at < s.track.loopQuarters(); at += 1.0) s.kick.hits.push_back({at, 1.0});
+    }
+    layers.push_back(l);
+  });
+  choice.choose(role, id);
+}
+
+void moveLayer(LayerChoice& choice, int way) {
+  const Role role = choice.role();
+  choice.document().edit("move layer", [&](Session& s) {
+    auto& layers = layersOf(s, role);
+    const auto at = static_cast<int>(
+        std::find_if(layers.begin(), layers.end(), [&](const Layer& l) { return l.id == choice.id(); }) -
+        layers.begin());
+    if (at + way >= 0 && at + way < static_cast<int>(layers.size()))
+      std::swap(layers[static_cast<size_t>(at)], layers[static_cast<size_t>(at + way)]);
+  });
+}
+
+void duplicateLayer(LayerChoice& choice) {
+  int id = choice.id();
+  choice.document().edit("duplicate layer", [&](Session& s) {
+    auto& layers = layersOf(s, choice.role());
+    if (layers.size() >= kMostLayers || !choice.in(s)) return;
+    Layer copy = *choice.in(s);
+    id = copy.id = freshLayerId(layers, versionsOf(s, choice.role()));
+    layers.push_back(copy);
+  });
+  choice.choose(choice.role(), id);
+}
+
+void removeLayer(LayerChoice& choice) {
+  const Layer* l = choice.layer();
+  if (!l) return;
+  const int id = l->id;
+  choice.document().edit("remove layer", [&](Session& s) {
+    std::erase_if(layersOf(s, choice.role()), [&](const Layer& x) { return x.id == id; });
+    for (Hit& h : s.kick.hits)
+      if (choice.role() == Role::Kick) std::erase(h.without, id);
+    for (Note& n : s.bass.notes)
+      if (choice.role() == Role::Bass) std::erase(n.without, id);
+  });
+}
+
+}  // namespace heft::app

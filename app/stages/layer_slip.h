@@ -1,0 +1,78 @@
+#pragma once
+/// Slips: a row for each part, a slip for each of its layers, and an empty one that waits for a sound.
+
+#include "app/stages/layer_choice.h"
+#include "app/stages/stage_page.h"
+
+class QHBoxLayout;
+
+namespace heft::app {
+
+const char* roleName(Role role);
+QColor roleColour(Role role);
+
+/// One sound on a slip: thumbnail, name, landing note, level, mute and solo. A dashed slip waits for a file.
+class Slip : public Picture {
+  Q_OBJECT
+ public:
+  /// `layer`: an id; LayerPlace::kNew for the slip that waits.
+  Slip(Role role, int layer, LayerChoice& choice, Selection& selection, const QString& name);
+  Role role() const { return role_; }
+  int layer() const { return layer_; }
+  QSize sizeHint() const override { return {waits() ? 132 : 178, 64}; }
+  QRectF muteBox() const { return QRectF(width() - 73.0, height() - 20.0, 33, 15); }
+  QRectF soloBox() const { return QRectF(width() - 38.0, height() - 20.0, 33, 15); }
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void contextMenuEvent(QContextMenuEvent*) override;
+  void dragEnterEvent(QDragEnterEvent*) override;
+  void dragLeaveEvent(QDragLeaveEvent*) override;
+  void dropEvent(QDropEvent*) override;
+
+ private:
+  bool waits() const { return layer_ == LayerPlace::kNew && role_ != Role::Backing; }
+  bool isChosen() const;
+  const Layer* layerNow() const;
+  void take(const QString& path);
+  void browse();
+  void offer(const QPoint& at);
+  void layerMenu(const QPoint& at);
+  void drawThumbnail(QPainter& p, double width, bool quiet) const;
+  void takeThumbnail();
+  LayerChoice& choice_;
+  Role role_;
+  int layer_;
+  std::shared_ptr<const AudioBuffer> thumbnail_;
+  bool over_ = false;
+};
+
+/// A part's row: its name, its versions, its slips.
+class SlipRow : public QWidget {
+  Q_OBJECT
+ public:
+  SlipRow(Role role, LayerChoice& choice, Selection& selection);
+  /// Makes slips for the layers that there are now.
+  void rebuild();
+
+ private:
+  void versionsMenu();
+  template <class Change>
+  void changePart(const QString& name, Change change);
+  Role role_;
+  LayerChoice& choice_;
+  Selection& selection_;
+  QHBoxLayout* slips_;
+  std::vector<int> shown_;
+  ValueField* version_ = nullptr;
+};
+
+/// Edits of a part's list of layers.
+void addBuiltLayer(LayerChoice& choice, Role role);
+void moveLayer(LayerChoice& choice, int way);
+void duplicateLayer(LayerChoice& choice);
+void removeLayer(LayerChoice& choice);
+
+}  // namespace heft::app

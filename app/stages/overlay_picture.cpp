@@ -1,0 +1,160 @@
+#include "app/stages/overlay_picture.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "app/stages/layer_slip.h"
+#include "app/theme/theme.h"
+#include "core/render/phrases.h"
+#include "core/sound/fft.h"
+
+namespace heft::app {
+namespace {
+
+constexpr double kLowHz = 20.0, kHighHz = 16000.0, kStrikeMs = 30.0;
+constexpr int kPerOctave = 12;
+constexpr double kFloorDb = -60.0;
+
+// Twelve bands an octave from 20 Hz up, power in dB.
+std::vector<double> spectrumOf(const std::vector<float>& x, double rate, double gain) {
+  const auto count = std::min<size_t>(x.size(), static_cast<size_t>(rate));
+  RealFft fft(sharedSize(std::max<size_t>(count, static_cast<size_t>(rate / 2))));
+  for (size_t i = 0; i < count; ++i) fft.time()[i] = gain * static_cast<double>(x[i]);
+  fft.forward();
+  const double step = rate / static_cast<double>(fft.size());
+  std::vector<double> out;
+  for (double hz = kLowHz; hz < kHighHz; hz *= std::exp2(1.0 / kPerOctave)) {
+    const auto from = static_cast<size_t>(hz / step),
+               to = static_cast<size_t>(hz * std::exp2(1.0 / kPerOctave) / step);
+    double power = 1e-20;
+    for (size_t k = from; k <= std::max(from, to) && k < fft.bins().size(); ++k)
+      power += std::norm(fft.bins()[k]);
+    out.push_back(dbFromPower(power / static_cast<double>(1 + std::max(from, to) - from)));
+  }
+  return out;
+}
+
+}  // namespace
+
+OverlayPicture::OverlayPicture(LayerChoice& choice, Selection& selection)
+    : Picture(choice.document(), selection, "Layers together"), choice_(choice) {
+  setToolTip("Strikes and spectra of the part's layers over each other, at the levels they are heard at");
+  connect(&choice_, &LayerChoice::changed, this, [this] { takeLayers(); });
+  connect(&choice_.document(), &Document::rendered, this, [this] { takeLayers(); });
+}
+
+void OverlayPicture::takeLayers() {
+  if (!isVisible()) return;
+  layers_.clear();
+  const Session& s = document().session();
+  const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
+  const bool bass = choice_.role() == Role::Bass;
+  const auto phrases = bass ? phrasesOf(s) : std::vector<PlacedPhrase>();
+  for (const Layer* l : heardLayers(bass ? s.bass.layers : s.kick.layers)) {
+    std::shared_ptr<const AudioBuffer> sound;
+    double onset = 0.0;
+    if (bass && !phrases.empty()) {
+      sound = steps.bassLayer(*l, track(), phrases.front().ask).sound;
+    } else if (!bass) {
+      if (auto ready = steps.kickLayer(*l, track()))
+        sound = {ready, &ready->sound}, onset = ready->onsetSeconds;
+    }
+    if (!sound || sound->frames() == 0) continue;
+    const double gain = amplitudeFromDb(l->levelDb), rate = sound->sampleRate;
+    const double first = onset - l->offsetMs / 1000.0 - 0.002;
+    Shown shown{l->id, QString::fromStdString(l->title()), {}, spectrumOf(sound->channels[0], rate, gain)};
+    for (int i = 0; i < static_cast<int>((kStrikeMs + 2.0) / 1000.0 * rate); ++i) {
+      const auto at = static_cast<int64_t>(std::lround(first * rate)) + i;
+      const bool inside = at >= 0 && at < static_cast<int64_t>(sound->frames());
+      shown.strike.push_back(inside ? static_cast<float>(gain) * sound->channels[0][static_cast<size_t>(at)]
+                                    : 0.0f);
+    }
+    layers_.push_back(std::move(shown));
+  }
+  update();
+}
+
+// The chosen layer in the part's ink, the others in ink of their own dash.
+QPen OverlayPicture::penOf(size_t i) const {
+  const bool chosen = choice_.layer() && choice_.layer()->id == layers_[i].id;
+  QPen pen = dataPen(chosen ? roleColour(choice_.role()) : theme().ink);
+  if (!chosen) {
+    constexpr double kDashes[][2] = {{6, 3}, {2, 2}, {10, 3}, {1, 3}, {4, 4}, {8, 2}, {3, 6}};
+    pen.setWidthF(1.0);
+    pen.setDashPattern({kDashes[i % 7][0], kDashes[i % 7][1]});
+  }
+  return pen;
+}
+
+void OverlayPicture::drawStrikes(QPainter& p, const QRectF& area) const {
+  const Theme& t = theme();
+  const Axis time{-2.0, kStrikeMs, area.left(), area.right()};
+  p.setPen(QPen(t.rule, 1.0));
+  p.drawLine(QPointF(area.left(), area.center().y()), QPointF(area.right(), area.center().y()));
+  drawTicksBelow(p, time, area.bottom(), {0, 10, 20, 30},
+                 [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
+  float peak = 1e-6f;
+  for (const Shown& l : layers_)
+    for (float x : l.strike) peak = std::max(peak, std::abs(x));
+  for (size_t i = 0; i < layers_.size(); ++i) {
+    QPolygonF line;
+    const auto& x = layers_[i].strike;
+    const double each = static_cast<double>(x.size()) / area.width();
+    for (double px = 0; px < area.width(); px += 0.5)
+      line << QPointF(area.left() + px,
+                      area.center().y() - 0.46 * area.height() *
+                                              x[std::min(x.size() - 1, static_cast<size_t>(px * each))] / peak);
+    p.setPen(penOf(i));
+    p.drawPolyline(line);
+  }
+}
+
+void OverlayPicture::drawSpectra(QPainter& p, const QRectF& area) const {
+  const Theme& t = theme();
+  const Axis hz{kLowHz, kHighHz, area.left(), area.right(), true};
+  const Axis level{kFloorDb, 3.0, area.bottom(), area.top()};
+  double most = -200.0;
+  for (const Shown& l : layers_)
+    for (double db : l.spectrum) most = std::max(most, db);
+  for (double db : {0.0, -20.0, -40.0, -60.0}) {
+    p.setPen(QPen(t.rule, 1.0));
+    const double y = std::round(level.pixel(db)) + 0.5;
+    p.drawLine(QPointF(area.left(), y), QPointF(area.right(), y));
+    drawLabel(p, QPointF(area.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter,
+              QString::number(db) + (db == 0 ? " dB" : ""), t.muted, t.panel);
+  }
+  drawTicksBelow(p, hz, area.bottom(), {20, 50, 100, 200, 500, 1000, 2000, 5000, 10000}, [](double v) {
+    return v >= 1000 ? QString::number(v / 1000) + " kHz" : QString::number(v) + (v == 20 ? " Hz" : "");
+  });
+  for (size_t i = 0; i < layers_.size(); ++i) {
+    QPolygonF line;
+    for (size_t b = 0; b < layers_[i].spectrum.size(); ++b)
+      line << QPointF(hz.pixel(kLowHz * std::exp2((static_cast<double>(b) + 0.5) / kPerOctave)),
+                      level.pixel(std::clamp(layers_[i].spectrum[b] - most, kFloorDb, 0.0)));
+    p.setPen(penOf(i));
+    p.drawPolyline(line);
+  }
+}
+
+void OverlayPicture::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  if (layers_.empty())
+    return drawEmpty(p, "Nothing of this part is heard. Put a layer in, or drop a sound on its row.");
+  const Theme& t = theme();
+  p.setFont(axisFont());
+  double x = 64.0;
+  for (size_t i = 0; i < layers_.size(); ++i) {
+    p.setPen(penOf(i));
+    p.drawLine(QPointF(x, 12.5), QPointF(x + 24, 12.5));
+    const QString name = p.fontMetrics().elidedText(layers_[i].name, Qt::ElideMiddle, 110);
+    x = drawLabel(p, QPointF(x + 30, 12), Qt::AlignLeft | Qt::AlignVCenter, name, t.ink, QColor(0, 0, 0, 0))
+            .right() +
+        18;
+  }
+  p.setRenderHint(QPainter::Antialiasing);
+  const double split = std::round(width() * 0.36);
+  drawStrikes(p, QRectF(QPointF(24, 30), QPointF(split, height() - 28.0)));
+  drawSpectra(p, QRectF(QPointF(split + 64, 30), QPointF(width() - 24.0, height() - 28.0)));
+}
+
+}  // namespace heft::app

@@ -1,0 +1,233 @@
+#include "app/stages/wave_picture.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "app/stages/layer_slip.h"
+#include "app/theme/theme.h"
+#include "core/render/sounds.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+
+WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
+    : Picture(choice.document(), selection, "Wave"), choice_(choice) {
+  setToolTip(
+      "The chosen sound. Above, drag the length of a kick to where its tail should have died away; it catches "
+      "note "
+      "lengths unless Alt is held. Below, drag where it starts and where its fades reach.");
+  connect(&choice_, &LayerChoice::changed, this, &WavePicture::takeSound);
+  for (auto signal : {&Document::rendered, &Document::studied, &Document::replaced})
+    connect(&choice_.document(), signal, this, &WavePicture::takeSound);
+  takeSound();
+}
+
+// As the render left it in the cache: a kick's layer as it is heard, a bass's as it was recorded.
+void WavePicture::takeSound() {
+  sound_.reset();
+  onsetSeconds_ = 0.0;
+  const Layer* l = choice_.layer();
+  const Session& s = document().session();
+  const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
+  if (l && l->isBuilt()) return;
+  if (isKick() && l) {
+    if (const auto ready = steps.kickLayer(*l, track())) {
+      sound_ = {ready, &ready->sound};
+      onsetSeconds_ = ready->onsetSeconds;
+    }
+  } else if (const AssetRef* ref = l                                 ? &l->asset
+                                   : choice_.role() == Role::Backing ? &s.backing.asset
+                                                                     : nullptr) {
+    sound_ = document().assets().sound(*ref);
+    const Study* study = document().study();
+    if (choice_.role() == Role::Bass && study && study->bass && l == s.bassLayer())
+      onsetSeconds_ = study->bass->onsetSeconds.value_or(0.0);
+  }
+  update();
+}
+
+Axis WavePicture::timeAxis() const {
+  if (heldTime_) return *heldTime_;
+  const double longest = sound_ ? std::max(60.0, (sound_->seconds() - onsetSeconds_) * 1000.0) : 100.0;
+  const double most = isKick() ? std::max(longest, 1.3 * lengthMs()) : longest;
+  return {std::min(-0.02 * most, -1020.0 * onsetSeconds_), most, plot().left(), plot().right()};
+}
+
+double WavePicture::lengthMs() const {
+  const Layer* layer = choice_.layer();
+  if (layer && layer->length) return layer->length->toMs(track().tempoBpm);
+  const Study* s = document().study();
+  return s && s->kick ? s->kick->tailMs : 0.0;
+}
+
+double WavePicture::endMs() const {
+  return sound_ ? (sound_->seconds() - onsetSeconds_) * 1000.0 : 0.0;
+}
+
+QPointF WavePicture::handle(Grip grip) const {
+  const LayerShape shape = choice_.layer() ? choice_.layer()->shape : LayerShape();
+  const double first = -1000.0 * onsetSeconds_, low = plot().bottom() - 6;
+  if (grip == Grip::Start) return {timeAxis().pixel(first), low};
+  if (grip == Grip::FadeIn) return {timeAxis().pixel(first + shape.fadeInMs) + 12, low};
+  if (grip == Grip::FadeOut) return {timeAxis().pixel(endMs() - shape.fadeOutMs) - 6, low};
+  return {timeAxis().pixel(lengthMs()), plot().top() + 6};
+}
+
+void WavePicture::drawHandles(QPainter& p) const {
+  const Theme& t = theme();
+  const QRectF area = plot();
+  const Axis time = timeAxis();
+  if (choice_.role() == Role::Backing || !choice_.layer()) return;
+  const LayerShape& shape = choice_.layer()->shape;
+  const double first = -1000.0 * onsetSeconds_;
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(t.muted, 1.0));
+  const double in = time.pixel(first), out = time.pixel(endMs());
+  if (shape.fadeInMs > 0)
+    p.drawLine(QPointF(in, area.bottom() - 6), QPointF(handle(Grip::FadeIn).x() - 12, area.top() + 20));
+  if (shape.fadeOutMs > 0)
+    p.drawLine(QPointF(handle(Grip::FadeOut).x() + 6, area.top() + 20), QPointF(out, area.bottom() - 6));
+  for (Grip grip : {Grip::Start, Grip::FadeIn, Grip::FadeOut}) {
+    const QPointF c = handle(grip);
+    p.setPen(QPen(t.ink, 1.0));
+    p.setBrush(grip == grip_ ? t.ink : t.panel);
+    if (grip == Grip::Start)
+      p.drawRect(QRectF(c - QPointF(3, 6), QSizeF(6, 12)));
+    else
+      p.drawEllipse(c, 4, 4);
+  }
+  p.setBrush(Qt::NoBrush);
+  p.setRenderHint(QPainter::Antialiasing, false);
+  if (!isKick()) return;
+  const QPointF length = handle(Grip::Length);
+  p.setPen(QPen(t.ink, grip_ == Grip::Length || hasFocus() ? 2.0 : 1.0));
+  p.drawLine(QPointF(length.x(), area.top()), QPointF(length.x(), area.bottom()));
+  drawDimension(p, QPointF(time.pixel(0), length.y()), length,
+                QString::fromStdString(formatNumber(lengthMs(), 0)) + " ms to -40 dB", t.ink, t.panel);
+  p.fillRect(QRectF(length - QPointF(3, 3), QSizeF(7, 7)), t.ink);
+}
+
+void WavePicture::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const Theme& t = theme();
+  if (!sound_)
+    return drawEmpty(
+        p, choice_.role() == Role::Backing
+               ? "The rest of the track, one audio file at the session's tempo, plays under kick "
+                 "and bass. Drop it on the Backing slip."
+               : "Drop a kick on the kick's row and a bass on the bass's, or build them. Then place hits "
+                 "and notes in the loop below.");
+  const QRectF area = plot();
+  const Axis time = timeAxis();
+  const double sixteenth = 15000.0 / track().tempoBpm;
+  p.setFont(axisFont());
+  const bool fine = sixteenth / (time.to - time.from) * area.width() > 26.0;
+  for (double at = fine ? sixteenth : 4 * sixteenth; at < time.to; at += fine ? sixteenth : 4 * sixteenth) {
+    const double x = std::round(time.pixel(at)) + 0.5;
+    p.setPen(QPen(t.rule, 1.0));
+    p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));
+  }
+  if (time.holds(sixteenth) && fine) {
+    const double x = std::round(time.pixel(sixteenth)) + 0.5;
+    p.setPen(QPen(t.muted, 1.0, Qt::DotLine));
+    p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));
+    drawLabel(p, QPointF(x + 5, area.bottom() - 2), Qt::AlignLeft | Qt::AlignBottom, "1/16", t.muted, t.panel);
+  }
+  const auto& samples = sound_->channels[0];
+  const double peak = std::max(1e-6, peakOf(*sound_)), rate = sound_->sampleRate;
+  const double perPixel = (time.to - time.from) / 1000.0 * rate / area.width();
+  drawWave(
+      p, area.left(), area.right(), area.center().y(), area.height() - 24,
+      (onsetSeconds_ + time.from / 1000.0) * rate, perPixel,
+      [&](int64_t i) {
+        return i >= 0 && i < static_cast<int64_t>(samples.size())
+                   ? static_cast<float>(samples[static_cast<size_t>(i)] / peak)
+                   : 0.0f;
+      },
+      roleColour(choice_.role()));
+  p.setPen(rulePen(t.muted));
+  p.drawLine(QPointF(area.left(), area.center().y()), QPointF(area.right(), area.center().y()));
+  drawTicksBelow(p, time, area.bottom(), roundTicks(0, time.to, 8),
+                 [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
+  drawHandles(p);
+}
+
+WavePicture::Grip WavePicture::gripAt(const QPointF& at) const {
+  if (!sound_ || choice_.role() == Role::Backing) return Grip::None;
+  for (Grip grip : {Grip::FadeIn, Grip::FadeOut, Grip::Start})
+    if (std::abs(at.x() - handle(grip).x()) < 7.0 && std::abs(at.y() - handle(grip).y()) < 10.0) return grip;
+  return isKick() && std::abs(at.x() - lengthHandle().x()) < 9.0 ? Grip::Length : Grip::None;
+}
+
+void WavePicture::setLength(double ms, bool snap) {
+  const double sixteenth = 15000.0 / track().tempoBpm;
+  TimeValue length = TimeValue::milliseconds(std::clamp(std::round(ms), 20.0, 10000.0));
+  const double nearest = std::max(1.0, std::round(ms / (0.5 * sixteenth)));
+  const double pixels = std::abs(timeAxis().pixel(0.5 * nearest * sixteenth) - timeAxis().pixel(ms));
+  if (snap && pixels < 8.0) {
+    int count = static_cast<int>(nearest), under = 32;
+    while (count % 2 == 0 && under > 1) count /= 2, under /= 2;
+    if (count <= 64) length = TimeValue::note(count, under);
+  }
+  choice_.edit(
+      "trim kick to " + QString::fromStdString(length.text()), [length](Layer& l) { l.length = length; },
+      "length");
+}
+
+void WavePicture::drag(const QPointF& at, bool free) {
+  const double ms = timeAxis().value(at.x());
+  if (grip_ == Grip::Length) return setLength(ms, !free);
+  const double moved = std::round((ms - grippedMs_) * 10.0) / 10.0;
+  choice_.edit(
+      grip_ == Grip::Start    ? "move start"
+      : grip_ == Grip::FadeIn ? "set fade in"
+                              : "set fade out",
+      [&](Layer& l) {
+        if (grip_ == Grip::Start) l.shape.startMs = std::clamp(grippedValue_ + moved, 0.0, 60000.0);
+        if (grip_ == Grip::FadeIn) l.shape.fadeInMs = std::clamp(grippedValue_ + moved, 0.0, 5000.0);
+        if (grip_ == Grip::FadeOut) l.shape.fadeOutMs = std::clamp(grippedValue_ - moved, 0.0, 5000.0);
+      },
+      "wave handle");
+}
+
+void WavePicture::mousePressEvent(QMouseEvent* event) {
+  if (event->button() != Qt::LeftButton) return;
+  grip_ = gripAt(event->position());
+  if (grip_ == Grip::None) return;
+  grippedMs_ = timeAxis().value(event->position().x());
+  const LayerShape& shape = choice_.layer()->shape;
+  grippedValue_ = grip_ == Grip::Start    ? shape.startMs
+                  : grip_ == Grip::FadeIn ? shape.fadeInMs
+                                          : shape.fadeOutMs;
+  const Axis time = timeAxis();
+  heldTime_ = time;
+}
+
+void WavePicture::mouseMoveEvent(QMouseEvent* event) {
+  setCursor(grip_ != Grip::None || gripAt(event->position()) != Grip::None ? Qt::SizeHorCursor
+                                                                           : Qt::ArrowCursor);
+  if (grip_ != Grip::None) drag(event->position(), event->modifiers() & Qt::AltModifier);
+}
+
+void WavePicture::mouseReleaseEvent(QMouseEvent*) {
+  grip_ = Grip::None;
+  heldTime_.reset();
+  document().endDrag();
+  update();
+}
+
+void WavePicture::keyPressEvent(QKeyEvent* event) {
+  const int key = event->key();
+  if (isKick() && sound_ && (key == Qt::Key_Left || key == Qt::Key_Right))
+    setLength(
+        lengthMs() + (key == Qt::Key_Right ? 1 : -1) * (event->modifiers() & Qt::ShiftModifier ? 1.0 : 5.0),
+        false);
+  else if (isKick() && key == Qt::Key_Delete)
+    choice_.edit("take back the trim", [](Layer& l) { l.length.reset(); });
+  else
+    QWidget::keyPressEvent(event);
+}
+
+}  // namespace heft::app

@@ -1,0 +1,48 @@
+#pragma once
+/// A recorded layer's wave, with its start, its fades and, for a kick, its length to drag. Also the backing's.
+
+#include <optional>
+
+#include "app/plots/axis.h"
+#include "app/stages/layer_choice.h"
+#include "app/stages/stage_page.h"
+
+namespace heft::app {
+
+class WavePicture : public Picture {
+  Q_OBJECT
+ public:
+  enum class Grip { None, Length, Start, FadeIn, FadeOut };
+  WavePicture(LayerChoice& choice, Selection& selection);
+  /// The handle of the kick's length; tests drag it.
+  QPointF lengthHandle() const { return handle(Grip::Length); }
+  QPointF handle(Grip grip) const;
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  void takeSound();
+  Axis timeAxis() const;
+  QRectF plot() const { return QRectF(QPointF(64, 24), QPointF(width() - 16.0, height() - 28.0)); }
+  bool isKick() const { return choice_.role() == Role::Kick; }
+  double lengthMs() const;
+  double endMs() const;
+  Grip gripAt(const QPointF& at) const;
+  void setLength(double ms, bool snap);
+  void drag(const QPointF& at, bool free);
+  void drawHandles(QPainter& p) const;
+
+  LayerChoice& choice_;
+  std::shared_ptr<const AudioBuffer> sound_;
+  double onsetSeconds_ = 0.0;
+  Grip grip_ = Grip::None;
+  std::optional<Axis> heldTime_;
+  double grippedMs_ = 0.0, grippedValue_ = 0.0;
+};
+
+}  // namespace heft::app
