@@ -1,5 +1,6 @@
 // Layers, finishes and phrases through the one render path.
 
+#include "core/ledger/ledger.h"
 #include "core/render/export_files.h"
 #include "core/render/phrases.h"
 #include "core/render/render.h"
@@ -193,6 +194,87 @@ TEST(Phrases, FreePhaseSpreadsTheHitsAndAFixedOneDoesNot) {
   s.bass.layers[0].bassVoice->freePhase = true;
   const auto free = starts();
   EXPECT_GT(std::abs(free[0] - free[1]) + std::abs(free[0] - free[2]), 0.05);
+}
+
+const Finding* line(const std::vector<Finding>& all, const std::string& id) {
+  for (const Finding& f : all)
+    if (f.id == id) return &f;
+  return nullptr;
+}
+
+std::vector<Finding> judgedLines(const Session& s) {
+  StepCache cache;
+  const Stems stems = rendered(s, cache);
+  return ledger(s, *study(s, theDemo().assets, stems, cache));
+}
+
+TEST(LayerLines, TwoStrikesAFewMillisecondsApartAreBroughtTogether) {
+  Session s = theDemo().session;
+  Layer a = builtKick(), b = builtKick();
+  a.id = 2, b.id = 3;
+  a.name = "Weight", b.name = "Knock";
+  a.kickVoice->strike = {true, StrikeKind::Tick, 96, -6, 4, false};
+  b.kickVoice->strike = {true, StrikeKind::Tick, 96, -6, 4, false};
+  b.shape.eq.lowCut = {true, 400, 48};
+  b.offsetMs = 4;
+  s.kick.layers = {a, b};
+  const auto lines = judgedLines(s);
+  const Finding* strikes = line(lines, "kick-strikes");
+  ASSERT_TRUE(strikes);
+  EXPECT_EQ(strikes->verdict, Verdict::Off);
+  EXPECT_NEAR(strikes->value, 4.0, 0.2);
+  EXPECT_NE(strikes->measured.find("Knock"), std::string::npos);
+  const Session met = strikes->remedy->apply(s);
+  EXPECT_NEAR(met.kick.layers[1].offsetMs, 0.0, 0.2);
+  EXPECT_FALSE(line(judgedLines(met), "kick-strikes"));
+  EXPECT_EQ(line(lines, "kick-low-tails")->verdict, Verdict::Holds) << "the knock has no lows";
+}
+
+TEST(LayerLines, TwoLowTailsAreToldAndTheSecondIsCut) {
+  Session s = theDemo().session;
+  s.kick.layers[0].name = "Recorded";
+  s.kick.layers.push_back(builtKick(35));
+  s.kick.layers[1].name = "Built";
+  s.kick.layers[1].levelDb = -6;
+  const auto lines = judgedLines(s);
+  const Finding* tails = line(lines, "kick-low-tails");
+  ASSERT_TRUE(tails);
+  EXPECT_NE(tails->verdict, Verdict::Holds);
+  EXPECT_EQ(line(judgedLines(tails->remedy->apply(s)), "kick-low-tails")->verdict, Verdict::Holds);
+}
+
+TEST(LayerLines, AFreePhaseIsToldWithItsSpreadAndFixed) {
+  Session s = theDemo().session;
+  s.bass.layers = {builtBass()};
+  s.kick.layers = {builtKick()};
+  s.bass.notes.clear(), s.kick.hits.clear();
+  s.track.tempoBpm = 120;  // a quarter is 27 and a half turns of A1
+  s.kick.layers[0].kickVoice->length = TimeValue::milliseconds(450);
+  s.kick.layers[0].kickVoice->landingAt = 0.08;
+  for (int i = 0; i < 8; ++i) {
+    s.kick.hits.push_back({i * 1.0, 1.0});
+    s.bass.notes.push_back(Note{i * 1.0, 0.75, 33, 1.0});
+  }
+  EXPECT_FALSE(line(judgedLines(s), "free-phase")) << "with a fixed start there is nothing to tell";
+  s.bass.layers[0].bassVoice->freePhase = true;
+  // How much it costs hangs on how the kick's phase meets it: somewhere in a half turn it is dear.
+  std::vector<Finding> lines;
+  const Finding* free = nullptr;
+  for (double phase = 0; phase < 180 && !(free && free->value > 3.0); phase += 30) {
+    s.bass.layers[0].bassVoice->startPhaseDegrees = phase;
+    lines = judgedLines(s);
+    free = line(lines, "free-phase");
+    ASSERT_TRUE(free);
+  }
+  EXPECT_GT(free->value, 3.0);
+  EXPECT_EQ(free->verdict, Verdict::Off) << free->measured;
+  const Session fixed = free->remedy->apply(s);
+  EXPECT_FALSE(fixed.bass.layers[0].bassVoice->freePhase);
+  StepCache cache;
+  const Stems stems = rendered(fixed, cache);
+  const auto figures = study(fixed, theDemo().assets, stems, cache);
+  for (const HitFacts& h : figures->hits)
+    EXPECT_NEAR(h.levelDb, figures->hits[0].levelDb, 0.05) << "the hits are alike";
 }
 
 TEST(Exports, BuiltPartsAreWrittenWithTheirNotes) {

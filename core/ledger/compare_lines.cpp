@@ -100,10 +100,16 @@ void addMono(const LedgerView& v, std::vector<Finding>& out) {
       f.verdict == Verdict::Holds ? "Low end is mono below 120 Hz" : "Low end is not mono below 120 Hz";
   f.measured = side && *side > -119 ? "side " + formatNumber(*side, 0) + " dB re mid" : "no side";
   f.target = "below " + formatNumber(v.limits.sideHolds, 0) + " dB";
-  if (f.verdict != Verdict::Holds && v.study.bass && v.study.bass->channels > 1 && !v.session.bass.finish.mono)
-    f.remedy = Remedy{"Fold", "fold bass to mono", [](const Session& s) {
+  // The lane with the wider lows is folded.
+  const double kickSide = v.study.kickLow.sideDbBelow120.value_or(-120.0),
+               bassSide = v.study.bassLow.sideDbBelow120.value_or(-120.0);
+  const bool kick = kickSide > bassSide;
+  const Finish& finish = kick ? v.session.kick.finish : v.session.bass.finish;
+  if (f.verdict != Verdict::Holds && std::max(kickSide, bassSide) > -119.0 && !(finish.on && finish.mono))
+    f.remedy = Remedy{"Fold", kick ? "fold kick to mono" : "fold bass to mono", [kick](const Session& s) {
                         Session next = s;
-                        next.bass.finish.on = next.bass.finish.mono = true;
+                        Finish& folded = kick ? next.kick.finish : next.bass.finish;
+                        folded.on = folded.mono = true;
                         return next;
                       }};
   out.push_back(f);

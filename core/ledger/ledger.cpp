@@ -23,6 +23,7 @@ std::vector<Finding> ledger(const Session& session, const Study& study, const Li
   const LedgerView view{session, study, limits};
   addTuneLines(view, out);
   addTailLines(view, out);
+  addLayerLines(view, out);
   addAlignLines(view, out);
   addDuckLines(view, out);
   addCompareLines(view, out);

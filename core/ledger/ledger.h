@@ -39,15 +39,19 @@ struct Finding {
 
 /// Limits of the verdicts (docs/ledger.md says where each comes from).
 struct Limits {
-  double keyHolds = 5, keyWatch = 20;           ///< cents
-  double strainHolds = 1, strainWatch = 2;      ///< semitones
-  double tailHolds = 1.1, tailWatch = 1.5;      ///< times the target
-  double overHolds = -20, overWatch = -12;      ///< dB of the kick's tail at the next note
-  double pairHolds = 0.6, pairWatch = 1.2;      ///< dB under the best reachable
-  double overlapHolds = -6, overlapWatch = -1;  ///< dB, bass re kick
-  double bandHolds = 1.5, bandWatch = 3;        ///< dB
-  double sideHolds = -30, sideWatch = -20;      ///< dB
-  double peakHolds = -1, peakWatch = 0;         ///< dBTP
+  double keyHolds = 5, keyWatch = 20;              ///< cents
+  double strainHolds = 1, strainWatch = 2;         ///< semitones
+  double tailHolds = 1.1, tailWatch = 1.5;         ///< times the target
+  double overHolds = -20, overWatch = -12;         ///< dB of the kick's tail at the next note
+  double pairHolds = 0.6, pairWatch = 1.2;         ///< dB under the best reachable
+  double overlapHolds = -6, overlapWatch = -1;     ///< dB, bass re kick
+  double bandHolds = 1.5, bandWatch = 3;           ///< dB
+  double sideHolds = -30, sideWatch = -20;         ///< dB
+  double peakHolds = -1, peakWatch = 0;            ///< dBTP
+  double strikesApartMs = 0.5, strikesFarMs = 15;  ///< between these two strikes smear each other
+  double strikesHold = 18, strikesOff = 6;         ///< dB between their levels
+  double tailsHold = 15, tailsOff = 8;             ///< dB between two layers' low tails
+  double spreadHolds = 1.5, spreadWatch = 3;       ///< dB of the pair's level over the hits, with a free phase
 };
 
 /// Pure. Worst first within the order of the stages; a session without sounds has no lines.

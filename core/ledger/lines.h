@@ -13,6 +13,7 @@ struct LedgerView {
 
 void addTuneLines(const LedgerView& view, std::vector<Finding>& out);
 void addTailLines(const LedgerView& view, std::vector<Finding>& out);
+void addLayerLines(const LedgerView& view, std::vector<Finding>& out);
 void addAlignLines(const LedgerView& view, std::vector<Finding>& out);
 void addDuckLines(const LedgerView& view, std::vector<Finding>& out);
 void addCompareLines(const LedgerView& view, std::vector<Finding>& out);

@@ -189,6 +189,8 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
     const Keyed note = steps.bassNote(s.bass, s.track, midi);
     if (note.sound) out.bassSpectrum = soundLow(*note.sound, note.key, cache);
   }
+  out.kickLayers = kickLayerFacts(s, steps, cache);
+  out.bassLayers = bassLayerFacts(s, steps, cache);
   if (stop.stop_requested()) return cancelled();
   studyHits(out, s, stems, cache);
   if (stop.stop_requested()) return cancelled();

@@ -6,6 +6,7 @@
 
 #include "core/align/align.h"
 #include "core/compare/difference.h"
+#include "core/ledger/layer_facts.h"
 #include "core/render/render.h"
 
 namespace heft {
@@ -30,6 +31,7 @@ struct Study {
       bass;  ///< kick: tuned and shaped; nothing where a sound is missing
   std::shared_ptr<const ReadyKick> readyKick;
   std::optional<double> bassRootMidi;
+  std::vector<LayerFacts> kickLayers, bassLayers;  ///< those that are heard
   std::vector<HitFacts> hits;
   AlignCurve all;
   AlignAnswer best;        ///< before: with no move at all

@@ -1,0 +1,84 @@
+#include "core/ledger/layer_facts.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/shape/eq.h"
+#include "core/sound/filter.h"
+
+namespace heft {
+namespace {
+
+constexpr double kStrikeHz = 800.0, kLowHz = 120.0;
+
+// Of a sound whose beat is `leadSeconds` into it, before any level.
+LayerFacts measured(const AudioBuffer& sound, double leadSeconds) {
+  LayerFacts out;
+  const double rate = sound.sampleRate;
+  const auto mono = monoFold(sound);
+  auto frame = [&](double seconds) {
+    return std::min(mono.size(), static_cast<size_t>(std::max(0.0, (leadSeconds + seconds) * rate)));
+  };
+  AudioBuffer high(rate, 1, 0);
+  high.channels[0].assign(mono.begin(), mono.begin() + static_cast<ptrdiff_t>(frame(0.05)));
+  Eq eq;
+  eq.lowCut = {true, kStrikeHz, 24};
+  applyEq(high, eq);
+  double peak = 0.0;
+  for (size_t i = 0; i < std::min(high.frames(), frame(0.03)); ++i)
+    peak = std::max<double>(peak, std::abs(high.channels[0][i]));
+  // Where it first comes within 6 dB of its peak: the moment that is heard as the hit.
+  for (size_t i = 0; i < high.frames() && peak > 0.0; ++i)
+    if (std::abs(high.channels[0][i]) >= 0.5 * peak) {
+      out.strikeMs = (static_cast<double>(i) / rate - leadSeconds) * 1000.0;
+      break;
+    }
+  out.strikeDb = dbFromAmplitude(peak, -120.0);
+  const auto slow = decimated(std::span<const double>(mono), rate, 1000.0);
+  const auto low = bandLimited(slow.samples, slow.sampleRate, 0.0, kLowHz);
+  const auto from = std::min(low.size(), static_cast<size_t>((leadSeconds + 0.05) * slow.sampleRate));
+  const auto to = std::min(low.size(), static_cast<size_t>((leadSeconds + 0.25) * slow.sampleRate));
+  if (to > from)
+    out.lowTailDb = dbFromPower(
+        energyOf(std::span<const double>(low).subspan(from, to - from)) / (0.2 * slow.sampleRate), -120.0);
+  return out;
+}
+
+LayerFacts factsOf(const Layer& layer, const AudioBuffer& sound, const StepKey& key, double lead,
+                   StepCache& cache) {
+  LayerFacts out = *cache.get<LayerFacts>(
+      KeyMaker("layer facts 1").add(key).add(lead).key(), [&] { return measured(sound, lead); },
+      [](const LayerFacts&) { return size_t{200}; });
+  out.id = layer.id;
+  out.title = layer.title();
+  out.strikeMs += layer.offsetMs;
+  out.strikeDb += layer.levelDb, out.lowTailDb += layer.levelDb;
+  return out;
+}
+
+}  // namespace
+
+std::vector<LayerFacts> kickLayerFacts(const Session& s, const SoundSteps& steps, StepCache& cache) {
+  std::vector<LayerFacts> out;
+  for (const Layer* l : heardLayers(s.kick.layers)) {
+    StepKey key;
+    const auto ready = steps.kickLayer(*l, s.track, 1.0, &key);
+    if (ready && ready->sound.frames() > 0)
+      out.push_back(factsOf(*l, ready->sound, key, ready->onsetSeconds, cache));
+  }
+  return out;
+}
+
+std::vector<LayerFacts> bassLayerFacts(const Session& s, const SoundSteps& steps, StepCache& cache) {
+  std::vector<LayerFacts> out;
+  const auto phrases = phrasesOf(s);
+  if (phrases.empty()) return out;
+  for (const Layer* l : heardLayers(s.bass.layers)) {
+    const Keyed sound = steps.bassLayer(*l, s.track, phrases.front().ask);
+    if (sound.sound && sound.sound->frames() > 0)
+      out.push_back(factsOf(*l, *sound.sound, sound.key, 0.0, cache));
+  }
+  return out;
+}
+
+}  // namespace heft
