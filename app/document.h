@@ -78,6 +78,9 @@ class Document : public QObject {
   void recover(const QString& autosaveFolder);
 
   void setDeviceRate(double rate);
+  /// Says a fault, or a piece of news, where the window shows them.
+  void fail(const QString& sentence) { Q_EMIT failed(sentence); }
+  void tell(const QString& sentence) { Q_EMIT told(sentence); }
 
  Q_SIGNALS:
   void replaced();  ///< by another session

@@ -26,12 +26,12 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
   words->setSpacing(2);
   auto* sentence = new QLabel(QString::fromStdString(finding_.sentence));
   sentence->setWordWrap(true);
-  if (finding_.meantSo) sentence->setStyleSheet("color: " + theme().muted.name());
+  if (finding_.meantSo) sentence->setProperty("role", "muted");
   auto* figures = new QLabel(QString::fromStdString(finding_.measured) + "\n" + "target " +
                              QString::fromStdString(finding_.target));
   figures->setFont(axisFont());
   figures->setWordWrap(true);
-  figures->setStyleSheet("color: " + theme().muted.name());
+  figures->setProperty("role", "muted");
   words->addWidget(sentence);
   words->addWidget(figures);
   row->addLayout(words, 1);
@@ -51,7 +51,8 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
     meant->setObjectName("Meant so " + QString::fromStdString(finding_.id));
     meant->setProperty("flat", true);
     meant->setFont(axisFont());
-    meant->setStyleSheet("color: " + theme().muted.name() + "; font-size: 11px;");
+    meant->setProperty("role", "muted");
+    meant->setStyleSheet("font-size: 11px;");
     meant->setToolTip(finding_.meantSo ? "Lets the Ledger judge this line again"
                                        : "Wanted as it is: the line rests");
     connect(meant, &QPushButton::clicked, this,
@@ -98,7 +99,7 @@ LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent),
       "What is measured and what could be better will stand here, each line with the move that mends it.");
   empty_->setWordWrap(true);
   empty_->setContentsMargins(12, 4, 12, 0);
-  empty_->setStyleSheet("color: " + theme().muted.name());
+  empty_->setProperty("role", "muted");
   column->addWidget(empty_);
   auto* scroll = new QScrollArea;
   scroll->setWidgetResizable(true);

@@ -56,7 +56,9 @@ int main(int argc, char** argv) {
   parser.addOption(pictures);
   parser.addOption(size);
   parser.process(application);
-  heft::app::applyTheme();
+  QApplication::setOrganizationName("Heft");
+  heft::app::applyTheme(QSettings().value("light").toString() == "lamp" ? heft::app::Light::Lamp
+                                                                        : heft::app::Light::Paper);
   QApplication::setWindowIcon(QIcon(":/fonts/heft.svg"));
   heft::app::Window window;
   if (parser.isSet(size)) {

@@ -15,6 +15,7 @@
 #include <QPainter>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QSettings>
 #include <QStackedWidget>
 #include <QVBoxLayout>
 
@@ -22,6 +23,7 @@
 #include "app/header_bar.h"
 #include "app/ledger_panel.h"
 #include "app/loop_strip.h"
+#include "app/pattern_files.h"
 #include "app/stage_list.h"
 #include "app/stages/align_page.h"
 #include "app/stages/compare_page.h"
@@ -156,6 +158,27 @@ void Window::buildMenus() {
   add(file, "Save", QKeySequence("Ctrl+S"), [this] { save(false); });
   add(file, "Save as...", QKeySequence("Ctrl+Shift+S"), [this] { save(true); });
   file->addSeparator();
+  QMenu* patterns = file->addMenu("Patterns");
+  patterns->setObjectName("Patterns menu");
+  const QString midiFiles = "MIDI files (*.mid *.midi);;All files (*)";
+  for (Role role : {Role::Kick, Role::Bass})
+    add(patterns,
+        QString("Read the %1 from a MIDI file...").arg(role == Role::Kick ? "kick's hits" : "bass line"), {},
+        [this, role, midiFiles] {
+          const QString path = QFileDialog::getOpenFileName(this, "Choose a MIDI file", {}, midiFiles);
+          if (!path.isEmpty()) readPattern(document_, role, path, this);
+        });
+  add(patterns, "Find the kick's hits in an audio loop...", {}, [this] {
+    const QString path =
+        QFileDialog::getOpenFileName(this, "Choose a loop of the session's tempo", {},
+                                     "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)");
+    if (!path.isEmpty()) findPattern(document_, path);
+  });
+  add(patterns, "Write both to a MIDI file...", {}, [this, midiFiles] {
+    const QString path = QFileDialog::getSaveFileName(this, "Write patterns", "patterns.mid", midiFiles);
+    if (!path.isEmpty()) writePatterns(document_, path);
+  });
+  file->addSeparator();
   add(file, "Export", QKeySequence("Ctrl+E"), [this] {
     showStage(Stage::Export);
     static_cast<ExportPage*>(page(Stage::Export))->write();
@@ -172,6 +195,13 @@ void Window::buildMenus() {
   view->addSeparator();
   add(view, "Ledger", QKeySequence("Ctrl+L"), [this] { ledger_->setVisible(!ledger_->isVisible()); });
   add(view, "Loop strip", QKeySequence("Ctrl+P"), [this] { strip_->setVisible(!strip_->isVisible()); });
+  QAction* lamp = add(view, "Lamp", QKeySequence("Ctrl+Shift+L"), [] {
+    applyTheme(light() == Light::Lamp ? Light::Paper : Light::Lamp);
+    QSettings().setValue("light", light() == Light::Lamp ? "lamp" : "paper");
+  });
+  lamp->setCheckable(true);
+  lamp->setChecked(light() == Light::Lamp);
+  lamp->setToolTip("Dark page for a dark room");
   QMenu* octave = view->addMenu("Middle C is written");
   for (int n : {3, 4, 5})
     connect(octave->addAction(QString("C%1").arg(n)), &QAction::triggered, this, [this, n] {

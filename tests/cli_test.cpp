@@ -328,7 +328,7 @@ TEST_F(Cli, RenderFollowsTheExportList) {
   ASSERT_EQ(run({"demo", folder / "d"}).code, 0);
   auto opened = openSession(folder / "d/Saltworks.heft");
   ASSERT_TRUE(opened);
-  opened->session.exports = {true, false, false, true, SampleFormat::Flac24};
+  opened->session.exports = {true, false, false, true, SampleFormat::Flac24, false};
   opened->session.duck.on = true;
   opened->session.meantSo = {"kick-tail"};
   ASSERT_TRUE(saveSession(folder / "d/Saltworks.heft", opened->session, opened->assets));

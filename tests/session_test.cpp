@@ -59,7 +59,7 @@ Session busySession() {
   s.duck = {true, 9.5, TimeValue::milliseconds(3), TimeValue::note(1, 64), TimeValue::note(1, 16), true,
             110,  {}};
   s.references = {{std::string(32, 'd'), "d.wav"}};
-  s.exports = {false, true, false, true, SampleFormat::Flac24};
+  s.exports = {false, true, false, true, SampleFormat::Flac24, false};
   s.meantSo = {"kick-tail", "pair-hit-3"};
   return s;
 }

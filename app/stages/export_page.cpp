@@ -16,6 +16,7 @@
 #include "app/theme/theme.h"
 #include "core/duck/gain_curve.h"
 #include "core/render/export_files.h"
+#include "core/session/midi_pattern.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -74,6 +75,8 @@ QString plan(const Document& doc) {
     row("gain.mid", "ducking gain as controller 11",
         static_cast<double>(gainMidi(gain, stems->sampleRate, s.track.tempoBpm).size()));
   }
+  if (s.exports.patterns && !(s.kick.hits.empty() && s.bass.notes.empty()))
+    row("patterns.mid", "kick hits and bass line", static_cast<double>(midiBytes(midiOf(s)).size()));
   return out + "</table>";
 }
 
@@ -128,6 +131,8 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   addChoice("Bass one-shot", "The bass on its root note", &ExportList::bassOneShot);
   addChoice("Loop stems", "Kick, bass, backing and sum over exactly one loop", &ExportList::stems);
   addChoice("Gain curve", "The ducking's gain as CSV and as MIDI controller data", &ExportList::gainCurve);
+  addChoice("Patterns", "Kick hits and bass line as a MIDI file, with dives and the pitch wheel",
+            &ExportList::patterns);
   boxes->addStretch(1);
   grid->addWidget(list_, 0, 0);
   preview_ = new QLabel;

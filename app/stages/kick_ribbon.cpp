@@ -205,14 +205,15 @@ void KickRibbon::drawStrike(QPainter& p) const {
   }
   const auto wave = strikeWave(s, track().notes.a4Hz, 48000.0);
   const auto count = static_cast<int64_t>(static_cast<double>(wave.size()) * 0.7);
-  drawWave(
-      p, box.left() + 8, box.right() - 8, box.center().y() - 12, std::min(110.0, box.height() - 96), 0,
-      static_cast<double>(count) / (box.width() - 16),
-      [&](int64_t i) { return i >= 0 && i < count ? wave[static_cast<size_t>(i)] : 0.0f; }, t.kick);
+  if (box.height() > 150)
+    drawWave(
+        p, box.left() + 8, box.right() - 8, box.center().y() - 12, std::min(110.0, box.height() - 96), 0,
+        static_cast<double>(count) / (box.width() - 16),
+        [&](int64_t i) { return i >= 0 && i < count ? wave[static_cast<size_t>(i)] : 0.0f; }, t.kick);
   const QStringList lines{strikeName(s.kind), midiText(s.pitchMidi, track().notes), dbText(s.levelDb) + ",",
                           QString::fromStdString(formatNumber(s.lengthMs, 1)) + " ms"};
   p.setPen(t.muted);
-  for (int i = 0; i < lines.size(); ++i)
+  for (int i = box.height() > 90 ? 0 : 2; i < lines.size(); ++i)
     p.drawText(QPointF(box.left() + 8, box.bottom() - 8 - 14.0 * static_cast<double>(lines.size() - 1 - i)),
                p.fontMetrics().elidedText(lines[i], Qt::ElideRight, static_cast<int>(box.width()) - 14));
 }
@@ -254,7 +255,8 @@ void KickRibbon::drawLabels(QPainter& p) const {
   p.drawLine(QPointF(x, shelf - 4), QPointF(x, shelf + 4));
   const QString landing = "lands on " + midiText(v.landingMidi, track().notes) + ", " +
                           QString::fromStdString(hzText(hzFromMidi(v.landingMidi, track().notes.a4Hz)));
-  drawLabel(p, QPointF(0.5 * (from + x), shelf), Qt::AlignHCenter | Qt::AlignVCenter, landing, t.ink, t.panel);
+  drawLabel(p, QPointF(from + 0.62 * (x - from), shelf), Qt::AlignHCenter | Qt::AlignVCenter, landing, t.ink,
+            t.panel);
   drawLabel(p, QPointF(x - 5, plot().top() + 16), Qt::AlignRight | Qt::AlignTop,
             timeText(v.length, track().tempoBpm) + " to -40 dB", t.ink, t.panel);
   const QPointF first = place({Grip::Point, 0});

@@ -393,7 +393,7 @@ FieldSection strikeSustainSection(const LayerMaker& m) {
 
 FieldSection spaceSection(const LayerMaker& m, const std::function<void()>& loadBody) {
   LayerChoice& c = m.choice();
-  FieldSection s{"Body and room", m.isIn([](const Layer& l) { return l.shape.bodyOn || l.shape.room.on; }), {}};
+  FieldSection s{"Space", m.isIn([](const Layer& l) { return l.shape.bodyOn || l.shape.room.on; }), {}};
   auto& f = s.fields;
   f.push_back({.caption = "Body",
                .name = "Body",
@@ -768,8 +768,7 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
   if (layer->kickVoice) {
     out.push_back(kickVoiceSection(m));
     out.push_back(strikeSection(m));
-    FieldSection drive =
-        driveSection<Layer>(m, "Voice drive", [](Layer& l) -> Drive& { return l.kickVoice->drive; });
+    FieldSection drive = driveSection<Layer>(m, "Drive", [](Layer& l) -> Drive& { return l.kickVoice->drive; });
     out.push_back(std::move(drive));
   }
   if (layer->bassVoice) {

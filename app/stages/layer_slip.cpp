@@ -61,8 +61,8 @@ QColor roleColour(Role role) {
 Slip::Slip(Role role, int layer, LayerChoice& choice, Selection& selection, const QString& name)
     : Picture(choice.document(), selection, name), choice_(choice), role_(role), layer_(layer) {
   setAcceptDrops(true);
-  setMinimumSize(waits() ? 104 : 140, 64);
-  setMaximumSize(waits() ? 132 : 186, 64);
+  setMinimumSize(waits() ? 104 : 140, 58);
+  setMaximumSize(waits() ? 132 : 186, 58);
   setCursor(Qt::PointingHandCursor);
   setToolTip(
       waits() ? QString("Drop a sound here as another layer; click or Enter to choose a file or to build one")
@@ -107,7 +107,7 @@ void Slip::drawThumbnail(QPainter& p, double width, bool quiet) const {
   const auto& samples = sound->channels[0];
   const double peak = std::max(1e-6, peakOf(*sound));
   drawWave(
-      p, 12, 12 + width, 42, 32, 0, static_cast<double>(samples.size()) / width,
+      p, 12, 12 + width, 39, 28, 0, static_cast<double>(samples.size()) / width,
       [&](int64_t i) {
         return i >= 0 && i < static_cast<int64_t>(samples.size())
                    ? static_cast<float>(samples[static_cast<size_t>(i)] / peak)
@@ -141,7 +141,7 @@ void Slip::paintEvent(QPaintEvent*) {
   p.setFont(axisFont(chosen));
   p.setPen(t.ink);
   const QString name = QString::fromStdString(l ? l->title() : s.backing.asset.name);
-  p.drawText(QRectF(12, 4, width() - 20, 18), Qt::AlignLeft | Qt::AlignVCenter,
+  p.drawText(QRectF(12, 3, width() - 20, 18), Qt::AlignLeft | Qt::AlignVCenter,
              p.fontMetrics().elidedText(name, Qt::ElideMiddle, width() - 20));
   p.setFont(axisFont());
   if (!(l && l->isBuilt()) && !document().assets().sound(l ? l->asset : s.backing.asset)) {
@@ -151,7 +151,7 @@ void Slip::paintEvent(QPaintEvent*) {
   const bool muted = l ? l->mute : s.backing.mute;
   drawThumbnail(p, width() - 92.0, muted);
   const double level = l ? l->levelDb : s.backing.levelDb;
-  drawLabel(p, QPointF(width() - 6, 24), Qt::AlignRight | Qt::AlignTop, dbText(level), t.muted, kNone);
+  drawLabel(p, QPointF(width() - 6, 20), Qt::AlignRight | Qt::AlignTop, dbText(level), t.muted, kNone);
   if (!l) {
     if (muted) drawLabel(p, QPointF(width() - 6, 44), Qt::AlignRight | Qt::AlignTop, "muted", t.muted, kNone);
     return;

@@ -101,10 +101,17 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   auto* all = new QWidget;
   auto* layout = new QVBoxLayout(all);
   layout->setContentsMargins(0, 6, 0, 0);
-  layout->setSpacing(8);
+  layout->setSpacing(6);
   auto* top = new QHBoxLayout;
   top->setSpacing(8);
   top->addWidget(new SlipRow(Role::Kick, choice_, selection), 1);
+  auto* together = new QPushButton("Layers together");
+  together->setObjectName("Show layers together");
+  together->setAccessibleName("Show layers together");
+  together->setToolTip("Strikes and spectra of all layers of this part over each other");
+  together->setCheckable(true);
+  together->setFixedWidth(140);
+  top->addWidget(together, 0, Qt::AlignTop);
   layout->addLayout(top);
   auto* below = new QHBoxLayout;
   below->setSpacing(8);
@@ -118,19 +125,10 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   overlay_ = new OverlayPicture(choice_, selection);
   for (QWidget* picture : {static_cast<QWidget*>(wave_), static_cast<QWidget*>(ribbon_),
                            static_cast<QWidget*>(bass_), static_cast<QWidget*>(overlay_)})
-    pictures_->addWidget(picture);
+    picture->setMinimumSize(420, 112), pictures_->addWidget(picture);
   layout->addWidget(pictures_, 1);
-  auto* barRow = new QHBoxLayout;
   bar_ = new SectionBar;
-  auto* together = new QPushButton("Layers together");
-  together->setObjectName("Show layers together");
-  together->setAccessibleName("Show layers together");
-  together->setToolTip("Strikes and spectra of all layers of this part over each other");
-  together->setCheckable(true);
-  together->setFlat(true);
-  barRow->addWidget(bar_, 1);
-  barRow->addWidget(together);
-  layout->addLayout(barRow);
+  layout->addWidget(bar_);
   setPicture(all);
   connect(bar_, &SectionBar::chosen, this, &SoundsPage::showSection);
   connect(together, &QPushButton::toggled, this, &SoundsPage::showTogether);

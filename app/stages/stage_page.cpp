@@ -26,9 +26,7 @@ StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWid
     : QWidget(parent), stage_(stage), document_(document), selection_(selection) {
   setObjectName(QString(stageName(stage)) + " stage");
   setAutoFillBackground(true);
-  QPalette palette = this->palette();
-  palette.setColor(QPalette::Window, theme().panel);
-  setPalette(palette);
+  setBackgroundRole(QPalette::Base);
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(16, 12, 16, 12);
   column_->setSpacing(4);
@@ -39,16 +37,13 @@ StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWid
   subtitle_ = new QLabel;
   subtitle_->setObjectName(objectName() + " subtitle");
   subtitle_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  QPalette muted = subtitle_->palette();
-  muted.setColor(QPalette::WindowText, theme().muted);
-  subtitle_->setPalette(muted);
-  subtitle_->setStyleSheet("color: " + theme().muted.name());
+  subtitle_->setProperty("role", "muted");
   head->addWidget(title);
   head->addWidget(subtitle_, 1, Qt::AlignBottom);
   column_->addLayout(head);
   auto* fieldArea = new QWidget;
   fieldArea->setObjectName("fields");
-  fieldArea->setStyleSheet("#fields { border-top: 1px solid " + theme().rule.name() + "; }");
+  fieldArea->setAttribute(Qt::WA_StyledBackground);
   fieldRow_ = new FlowLayout(fieldArea, 16, 6);
   fieldRow_->setContentsMargins(0, 8, 0, 0);
   column_->addWidget(fieldArea);

@@ -48,7 +48,9 @@ QString styleSheet(const Theme& t) {
     QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
     QCheckBox { spacing: 8px; }
     QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid %1; background: %2; }
-    QCheckBox::indicator:checked { image: url(:/fonts/tick.svg); }
+    QCheckBox::indicator:checked { background: %1; }
+    *[role="muted"] { color: %5; }
+    #fields { border-top: 1px solid %3; }
     QCheckBox:focus { outline: 1px solid %6; }
     QPlainTextEdit, QListWidget { background: %2; border: 1px solid %3; }
   )")
@@ -57,16 +59,38 @@ QString styleSheet(const Theme& t) {
 
 }  // namespace
 
-const Theme& theme() {
+const Theme& themeOf(Light light) {
   static const Theme paper{"#F4F1EA", "#FBF9F4", "#22252B", "#6E6A62", "#D8D2C4", "#B4472C",
                            "#1F6E78", "#B98A1E", "#7C5A10", "#38734A", "#855B00", "#8E2F63"};
-  return paper;
+  static const Theme lamp{"#1E2124", "#26292D", "#E8E4DA", "#9B968B", "#3A3D41", "#E07A55",
+                          "#58B3BE", "#D9B04A", "#D9B04A", "#7FBF8E", "#D9A94A", "#D583AE"};
+  return light == Light::Lamp ? lamp : paper;
 }
 
-void applyTheme() {
+namespace {
+Light& inUse() {
+  static Light light = Light::Paper;
+  return light;
+}
+}  // namespace
+
+Light light() {
+  return inUse();
+}
+
+const Theme& theme() {
+  return themeOf(inUse());
+}
+
+void applyTheme(Light light) {
   initFontResources();
-  for (const char* file : {":/fonts/HeftSans-Regular.otf", ":/fonts/HeftSans-SemiBold.otf"})
-    QFontDatabase::addApplicationFont(file);
+  static const bool loaded = [] {
+    for (const char* file : {":/fonts/HeftSans-Regular.otf", ":/fonts/HeftSans-SemiBold.otf"})
+      QFontDatabase::addApplicationFont(file);
+    return true;
+  }();
+  static_cast<void>(loaded);
+  inUse() = light;
   QApplication::setFont(bodyFont());
   QApplication::setStyle("Fusion");
   const Theme& t = theme();

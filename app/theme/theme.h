@@ -17,12 +17,17 @@ struct Theme {
   QColor holds, watch, off;
 };
 
-/// The theme in use (Paper).
-const Theme& theme();
+/// Paper by day, Lamp in a dark room.
+enum class Light { Paper, Lamp };
+const Theme& themeOf(Light light);
 
-/// Loads the typeface that ships with the application and sets palette, font and style sheet. Once, before any
-/// widget.
-void applyTheme();
+/// The theme in use.
+const Theme& theme();
+Light light();
+
+/// Loads the typeface that ships with the application and sets palette, font and style sheet: before any widget,
+/// and again at any time, at once for all of them. Words of a widget whose property `role` is "muted" are muted.
+void applyTheme(Light light = Light::Paper);
 
 QFont bodyFont(bool strong = false);  ///< 13 px
 QFont axisFont(bool strong = false);  ///< 11 px

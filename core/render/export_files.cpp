@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "core/session/midi_pattern.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -114,6 +115,9 @@ Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& asse
     to.addText("gain.mid", "Ducking gain as controller 11", gainMidi(gain, stems.sampleRate, s.track.tempoBpm),
                "Standard MIDI File, 960 ticks a quarter");
   }
+  if (s.exports.patterns && !(s.kick.hits.empty() && s.bass.notes.empty()))
+    to.addText("patterns.mid", "Kick hits and bass line, with its dives and wheel", midiBytes(midiOf(s)),
+               "Standard MIDI File, 960 ticks a quarter");
   return std::move(to.files);
 }
 

@@ -189,6 +189,7 @@ struct DuckMove {
 struct ExportList {
   bool kickOneShot = true, bassOneShot = true, stems = true, gainCurve = true;
   SampleFormat format = SampleFormat::Wav24;
+  bool patterns = true;  ///< as a MIDI file
   bool operator==(const ExportList&) const = default;
 };
 

@@ -425,6 +425,7 @@ Json toJson(const ExportList& e) {
           {"bass", e.bassOneShot},
           {"stems", e.stems},
           {"gain_curve", e.gainCurve},
+          {"patterns", e.patterns},
           {"format", kFormats[static_cast<int>(e.format)]}};
 }
 void read(Reader r, ExportList& e) {
@@ -432,6 +433,7 @@ void read(Reader r, ExportList& e) {
   r.flag("bass", e.bassOneShot);
   r.flag("stems", e.stems);
   r.flag("gain_curve", e.gainCurve);
+  r.flag("patterns", e.patterns);
   std::string format = kFormats[static_cast<int>(e.format)];
   r.text("format", format);
   const auto at = std::find(std::begin(kFormats), std::end(kFormats), format);

@@ -34,12 +34,14 @@ double contrast(const QColor& a, const QColor& b) {
 }
 
 TEST(Look, EveryInkForWordsIsReadableOnItsGrounds) {
-  const Theme& t = theme();
-  for (const QColor& ground : {t.page, t.panel})
-    for (const QColor& ink : {t.ink, t.muted, t.kick, t.bass, t.referenceWords, t.holds, t.watch, t.off})
-      EXPECT_GE(contrast(ink, ground), 4.5)
-          << ink.name().toStdString() << " on " << ground.name().toStdString();
-  EXPECT_GE(contrast(t.panel, t.ink), 4.5);
+  for (Light light : {Light::Paper, Light::Lamp}) {
+    const Theme& t = themeOf(light);
+    for (const QColor& ground : {t.page, t.panel})
+      for (const QColor& ink : {t.ink, t.muted, t.kick, t.bass, t.referenceWords, t.holds, t.watch, t.off})
+        EXPECT_GE(contrast(ink, ground), 4.5)
+            << ink.name().toStdString() << " on " << ground.name().toStdString();
+    EXPECT_GE(contrast(t.panel, t.ink), 4.5);
+  }
 }
 
 TEST(Look, TheShippedTypefaceIsUsedAndItsDigitsAreEquallyWide) {

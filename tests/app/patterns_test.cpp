@@ -1,0 +1,145 @@
+// The loop strip in the real window: velocities, ties, dives, the wheel, grid and swing, moves over patterns,
+// MIDI.
+
+#include <QMenuBar>
+#include <QSignalSpy>
+
+#include "app/loop_strip.h"
+#include "app/pattern_files.h"
+#include "app/theme/theme.h"
+#include "core/session/midi_pattern.h"
+#include "core/session/pattern.h"
+#include "tests/app/window_fixture.h"
+
+namespace heft::app {
+namespace {
+
+class PatternsTest : public WindowTest {
+ protected:
+  void SetUp() override {
+    WindowTest::SetUp();
+    openDemo();
+  }
+  // Opens the menu at a place of the strip and takes the entry with these words, in a submenu where `sub` names
+  // one.
+  void fromMenu(QPointF at, const QString& words, const QString& sub = {}) {
+    QTimer::singleShot(50, receiver.get(), [words, sub] {
+      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+      ASSERT_TRUE(menu);
+      for (QAction* a : menu->actions())
+        if (!sub.isEmpty() && a->text() == sub) menu = a->menu();
+      for (QAction* a : menu->actions())
+        if (a->text() == words) a->trigger();
+      QApplication::activePopupWidget()->close();
+    });
+    QContextMenuEvent event(QContextMenuEvent::Mouse, at.toPoint(), strip()->mapToGlobal(at.toPoint()));
+    QApplication::sendEvent(strip(), &event);
+    settle();
+  }
+  LoopStrip* strip() { return window.loopStrip(); }
+  const std::vector<Note>& notes() { return session().bass.notes; }
+};
+
+TEST_F(PatternsTest, VelocityTiesAndDivesAreDrawnAndHeard) {
+  const QPointF hit = strip()->kickAt(session().kick.hits[0].startQuarters);
+  drag(strip(), hit, hit + QPointF(0, 14), Qt::ShiftModifier);
+  EXPECT_LT(session().kick.hits[0].velocity, 0.9);
+  EXPECT_GT(session().kick.hits[0].velocity, 0.2);
+  const Note first = notes()[0];
+  const QPointF inside = strip()->bassAt(first.startQuarters + 0.3 * first.lengthQuarters);
+  fromMenu(inside, "12 semitones", "Dive");
+  EXPECT_EQ(notes()[0].dive.semitones, 12);
+  const QPointF handle = strip()->diveHandle(0);
+  drag(strip(), handle, handle + QPointF(-12, 6));
+  EXPECT_GT(notes()[0].dive.semitones, 12);
+  EXPECT_LT(notes()[0].dive.startQuarters + notes()[0].dive.lengthQuarters, first.lengthQuarters);
+  EXPECT_EQ(notes()[0].startQuarters, first.startQuarters) << "the note itself stays";
+  fromMenu(inside, "Tie into the next note");
+  EXPECT_TRUE(notes()[0].tie);
+  QTest::keyClick(strip(), Qt::Key_T);
+}
+
+TEST_F(PatternsTest, TheWheelIsDrawnAndBendsTheBass) {
+  const float before = document().stems()->bass.at(0, 9000);
+  fromMenu(strip()->kickAt(0.9), "Draw the pitch wheel");
+  ASSERT_TRUE(strip()->showsWheel());
+  drag(strip(), strip()->wheelAt(0.1, 0.0), strip()->wheelAt(0.1, 0.0));
+  drag(strip(), strip()->wheelAt(1.0, 0.0), strip()->wheelAt(1.0, -0.8));
+  ASSERT_EQ(session().bass.wheel.size(), 2u);
+  EXPECT_NEAR(session().bass.wheel[1].value, -0.8, 0.15);
+  EXPECT_NE(document().stems()->bass.at(0, 9000), before);
+  fromMenu(strip()->bassAt(1.0), "");
+  EXPECT_FALSE(strip()->showsWheel());
+}
+
+TEST_F(PatternsTest, GridAndSwingMoveWhatIsDrawn) {
+  typeInto("Grid", "1/8t");
+  drag(strip(), strip()->kickAt(0.70), strip()->kickAt(0.70));
+  const auto& hits = session().kick.hits;
+  EXPECT_TRUE(std::any_of(hits.begin(), hits.end(), [](const Hit& h) {
+    return std::abs(h.startQuarters - 2.0 / 3.0) < 1e-6;
+  })) << "it catches on the triplet";
+  document().undo();
+  typeInto("Grid", "1/16");
+  const double odd = 0.25 * std::round(4 * hits[1].startQuarters);
+  typeInto("Swing", "60 %");
+  EXPECT_NEAR(session().kick.hits[1].startQuarters, swung({TimeValue::note(1, 16), 0.6}, odd), 1e-9);
+  typeInto("Swing", "0");
+  EXPECT_NEAR(session().kick.hits[1].startQuarters, odd, 1e-9);
+}
+
+TEST_F(PatternsTest, WholePatternsAreMovedAndUndone) {
+  const Session before = session();
+  fromMenu(strip()->kickAt(0.9), "Kick on every beat");
+  EXPECT_EQ(session().kick.hits.size(), 8u);
+  EXPECT_EQ(session().kick.hits[3].startQuarters, 3.0);
+  fromMenu(strip()->kickAt(0.9), "Bass off the beat");
+  ASSERT_EQ(notes().size(), 8u);
+  EXPECT_EQ(notes()[0].startQuarters, 0.5);
+  document().undo(), document().undo();
+  EXPECT_EQ(session(), before);
+}
+
+TEST_F(PatternsTest, MidiIsReadWrittenAndAFaultTold) {
+  const QString path = QString::fromStdString(folder / "out.mid");
+  writePatterns(document(), path);
+  const auto hits = session().kick.hits;
+  document().edit("clear", [](Session& s) { s.kick.hits.clear(), s.bass.notes.clear(); });
+  readPattern(document(), Role::Kick, path, nullptr);
+  settle();
+  ASSERT_EQ(session().kick.hits.size(), hits.size());
+  for (size_t i = 0; i < hits.size(); ++i)
+    EXPECT_NEAR(session().kick.hits[i].startQuarters, hits[i].startQuarters, 1e-3);
+  reference::writeBytes(folder / "no.mid", "RIFF nonsense");
+  const Session now = session();
+  QSignalSpy told(&document(), &Document::failed);
+  readPattern(document(), Role::Bass, QString::fromStdString(folder / "no.mid"), nullptr);
+  ASSERT_EQ(told.size(), 1);
+  EXPECT_TRUE(told[0][0].toString().contains("no.mid"));
+  EXPECT_EQ(session(), now);
+  // The hits of an audio loop: the kick stem that was rendered is such a loop.
+  const std::string loop = folder / "loop.wav";
+  ASSERT_TRUE(saveSound(document().stems()->kick.toBuffer(48000), loop, SampleFormat::Wav24));
+  document().edit("clear", [](Session& s) { s.kick.hits.clear(); });
+  findPattern(document(), QString::fromStdString(loop));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !session().kick.hits.empty(); }, 20000));
+  settle();
+  ASSERT_EQ(session().kick.hits.size(), hits.size());
+  for (size_t i = 0; i < hits.size(); ++i)
+    EXPECT_EQ(session().kick.hits[i].startQuarters, hits[i].startQuarters);
+}
+
+TEST_F(PatternsTest, TheLampIsLitAtOnce) {
+  const QColor paper = window.grab().toImage().pixelColor(500, 300);
+  for (QAction* menu : window.menuBar()->actions())
+    for (QAction* a : menu->menu()->actions())
+      if (a->text() == "Lamp") a->trigger();
+  const QColor lamp = window.grab().toImage().pixelColor(500, 300);
+  applyTheme(Light::Paper);
+  EXPECT_GT(paper.lightness(), 200);
+  EXPECT_LT(lamp.lightness(), 70);
+  EXPECT_GT(window.grab().toImage().pixelColor(500, 300).lightness(), 200);
+}
+
+}  // namespace
+}  // namespace heft::app
