@@ -5,6 +5,7 @@
 #include <QPainter>
 #include <QPushButton>
 #include <QRegularExpression>
+#include <algorithm>
 #include <cmath>
 
 #include "app/theme/theme.h"
@@ -200,7 +201,8 @@ void HeaderBar::refresh() {
 
 void HeaderBar::refreshPosition() {
   const Track& t = document_.track();
-  const double beats = transport_.positionQuarters() * t.beatUnit / 4.0;
+  // Counting in it shows the start.
+  const double beats = std::max(0.0, transport_.positionQuarters()) * t.beatUnit / 4.0;
   const int beat = static_cast<int>(beats);
   const int part = static_cast<int>((beats - beat) * 16.0 / t.beatUnit);
   const QString text =

@@ -25,8 +25,9 @@ Transport::~Transport() {
 
 // Looking for sound cards and opening one takes a while, so it is done aside; the simulated device is there at
 // once.
-void Transport::play() {
+void Transport::play(double countInQuarters) {
   if (isPlaying()) return;
+  countIn_ = countInQuarters;
   const std::string id = deviceId_.toStdString();
   if (document_.snapshot()) player_.setSnapshot(document_.snapshot());
   if (id == "simulated") return started(nullptr);
@@ -62,7 +63,7 @@ void Transport::started(std::shared_ptr<AudioDevice> device) {
     device = openSimulated(player_, qEnvironmentVariable("HEFT_CAPTURE").toStdString());
   }
   device_ = std::move(device);
-  player_.play();
+  player_.play(std::exchange(countIn_, 0.0));
   deviceName_ = QString::fromStdString(device_->name());
   simulated_ = device_->isSimulated();
   timer_.start();

@@ -21,7 +21,14 @@ class Transport : public QObject {
 
   bool isPlaying() const { return device_ != nullptr || opening_; }
   void toggle() { isPlaying() ? stop() : play(); }
-  void play();
+  /// `countInQuarters` of clicks go before the loop's start.
+  void play(double countInQuarters = 0.0);
+  /// A note played live, while the loop plays.
+  void playLive(std::shared_ptr<const AudioBuffer> sound, double gain) {
+    player_.playLive(std::move(sound), static_cast<float>(gain));
+  }
+  void releaseLive() { player_.releaseLive(); }
+  double deviceRate() const { return player_.deviceRate(); }
   void stop();
   double positionQuarters() const { return isPlaying() ? player_.positionQuarters() : 0.0; }
 
@@ -60,6 +67,7 @@ class Transport : public QObject {
   QFuture<void> openingTask_;
   QTimer timer_;
   QString deviceId_, otherId_, deviceName_ = kDefaultName;
+  double countIn_ = 0.0;
   bool simulated_ = false, before_ = false, opening_ = false;
   Listen listen_ = Listen::Full;
   std::set<Lane> solo_, muted_;

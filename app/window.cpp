@@ -112,6 +112,9 @@ Window::Window() {
   middle->addWidget(ledger_);
   column->addLayout(middle, 1);
   strip_ = new LoopStrip(document_, transport_, selection_);
+  auto* playInBar = new PlayInBar(playIn_);
+  connect(&transport_, &Transport::moved, playInBar, qOverload<>(&QWidget::update));
+  column->addWidget(playInBar);
   column->addWidget(strip_);
   setCentralWidget(body);
   pages_ = {new SoundsPage(document_, selection_),  new TunePage(document_, selection_),
@@ -188,6 +191,33 @@ void Window::buildMenus() {
   QMenu* edit = menuBar()->addMenu("&Edit");
   undo_ = add(edit, "Undo", QKeySequence("Ctrl+Z"), [this] { document_.undo(); });
   redo_ = add(edit, "Redo", QKeySequence("Ctrl+Shift+Z"), [this] { document_.redo(); });
+  QMenu* play = menuBar()->addMenu("&Play");
+  QAction* keys =
+      add(play, "Play notes on the keys", QKeySequence("Ctrl+K"), [this] { playIn_.setOn(!playIn_.isOn()); });
+  QAction* take = add(play, "Take what is played", QKeySequence("Ctrl+R"),
+                      [this] { playIn_.isTaking() ? playIn_.endTake() : playIn_.startTake(); });
+  QAction* quantise =
+      add(play, "To the grid on the way in", {}, [this] { playIn_.setQuantises(!playIn_.quantises()); });
+  for (QAction* a : {keys, take, quantise}) a->setCheckable(true);
+  connect(&playIn_, &PlayIn::changed, this, [=, this] {
+    keys->setChecked(playIn_.isOn()), take->setChecked(playIn_.isTaking()),
+        quantise->setChecked(playIn_.quantises());
+  });
+  quantise->setChecked(true);
+  QMenu* keyboards = play->addMenu("MIDI keyboard");
+  keyboards->setObjectName("MIDI keyboard menu");
+  // Asked for when it is opened: keyboards come and go.
+  connect(keyboards, &QMenu::aboutToShow, this, [this, keyboards] {
+    keyboards->clear();
+    QStringList ports{QString()};
+    for (const std::string& port : midiPorts()) ports << QString::fromStdString(port);
+    for (const QString& port : ports) {
+      QAction* a = keyboards->addAction(port.isEmpty() ? "none" : port);
+      a->setCheckable(true);
+      a->setChecked(port == playIn_.port());
+      connect(a, &QAction::triggered, this, [this, port] { playIn_.choosePort(port); });
+    }
+  });
   QMenu* view = menuBar()->addMenu("&View");
   for (int i = 0; i < 6; ++i)
     add(view, stageName(static_cast<Stage>(i)), QKeySequence(QString("Ctrl+%1").arg(i + 1)),

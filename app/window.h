@@ -5,6 +5,7 @@
 #include <array>
 
 #include "app/document.h"
+#include "app/play_in.h"
 #include "app/stages/stage_page.h"
 #include "app/transport.h"
 
@@ -30,6 +31,7 @@ class Window : public QMainWindow {
   Document& document() { return document_; }
   Transport& transport() { return transport_; }
   Selection& selection() { return selection_; }
+  PlayIn& playIn() { return playIn_; }
   StagePage* page(Stage stage) { return pages_[static_cast<size_t>(stage)]; }
   LoopStrip* loopStrip() { return strip_; }
   Stage currentStage() const;
@@ -53,6 +55,7 @@ class Window : public QMainWindow {
   Document document_;
   Transport transport_{document_};
   Selection selection_;
+  PlayIn playIn_{document_, transport_};
   StageList* stages_;
   QStackedWidget* stack_;
   std::array<StagePage*, 6> pages_{};

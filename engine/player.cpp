@@ -25,6 +25,9 @@ Player::Player(double deviceRate) : rate_(0), fadeFrames_(1) {
 
 Player::~Player() {
   collect();
+  delete livePending_.exchange(nullptr);
+  delete live_;
+  delete leaving_;
   delete pending_.exchange(nullptr);
   delete current_;
   delete next_;
@@ -44,6 +47,52 @@ void Player::setSnapshot(std::shared_ptr<const LoopSnapshot> snapshot) {
 
 void Player::collect() {
   for (auto& slot : retired_) delete slot.exchange(nullptr);
+  for (auto& slot : retiredLive_) delete slot.exchange(nullptr);
+}
+
+void Player::playLive(std::shared_ptr<const AudioBuffer> sound, float gain) {
+  if (!sound || sound->channelCount() == 0) return;
+  liveHeld_ = true;
+  delete livePending_.exchange(new Live{std::move(sound), gain});
+}
+
+bool Player::retireLive(Live* live) {
+  for (auto& slot : retiredLive_) {
+    Live* empty = nullptr;
+    if (slot.compare_exchange_strong(empty, live)) return true;
+  }
+  return false;
+}
+
+// One voice: a new note takes the place of the one before, which fades.
+void Player::takeLive() {
+  if (leaving_) return;
+  if (Live* fresh = livePending_.exchange(nullptr)) {
+    leaving_ = live_;
+    live_ = fresh;
+  }
+}
+
+void Player::mixLive(Live*& live, bool fading, float& left, float& right) {
+  if (!live) return;
+  const AudioBuffer& sound = *live->sound;
+  if (fading) live->level = toward(live->level, 0.0f, fadeStep());
+  if (live->frame >= sound.frames() || live->level == 0.0f) {
+    if (retireLive(live)) live = nullptr;
+    return;
+  }
+  const float gain = live->gain * raised(live->level);
+  left += gain * sound.channels[0][live->frame];
+  right += gain * sound.channels[sound.channelCount() - 1][live->frame];
+  ++live->frame;
+}
+
+// The count-in's click: a short tone on every quarter before the start.
+float Player::click() const {
+  const double perQuarter = (*current_)->framesPerQuarter;
+  const double into = perQuarter - std::fmod(-frame_, perQuarter),
+               t = (into == perQuarter ? 0.0 : into) / rate_;
+  return static_cast<float>(0.3 * std::sin(2.0 * std::numbers::pi * 1500.0 * t) * std::exp(-t / 0.012));
 }
 
 bool Player::retire(Held* held) {
@@ -113,7 +162,12 @@ void Player::listenTo(float& left, float& right) {
 void Player::process(float* out, size_t frames) {
   takePending();
   Order order = Order::Start;
-  if (order_.compare_exchange_strong(order, Order::Go)) frame_ = 0.0, master_ = 1.0f;
+  takeLive();
+  if (order_.compare_exchange_strong(order, Order::Go)) {
+    master_ = 1.0f;
+    const bool there = current_ && *current_;
+    frame_ = there ? -std::round(countIn_ * (*current_)->framesPerQuarter) : 0.0;
+  }
   const float open = order == Order::Stop ? 0.0f : 1.0f;
   const Gains goal = wanted();
   if (!(goal == to_)) {
@@ -129,7 +183,10 @@ void Player::process(float* out, size_t frames) {
   for (size_t n = 0; n < frames; ++n) {
     float left = 0.0f, right = 0.0f;
     master_ = toward(master_, open, fadeStep());
-    if (current_ && *current_ && (*current_)->frames > 0 && master_ > 0.0f) {
+    if (frame_ < 0.0 && master_ > 0.0f) {
+      left = right = raised(master_) * click();
+      frame_ += 1.0;
+    } else if (current_ && *current_ && (*current_)->frames > 0 && master_ > 0.0f) {
       const LoopSnapshot& now = **current_;
       Gains g = to_;
       if (gainFade_ < 1.0f) {
@@ -164,6 +221,8 @@ void Player::process(float* out, size_t frames) {
       listenTo(left, right);
       if (master_ < 1.0f) left *= raised(master_), right *= raised(master_);
     }
+    mixLive(leaving_, true, left, right);
+    mixLive(live_, !liveHeld_, left, right);
     out[2 * n] = left;
     out[2 * n + 1] = right;
   }

@@ -26,14 +26,19 @@ class Player {
 
   // Control thread.
   void setSnapshot(std::shared_ptr<const LoopSnapshot> snapshot);
-  /// Starts at the loop's start; stops with a fade.
-  void play() { order_ = Order::Start; }
+  /// Starts at the loop's start, after `countInQuarters` of clicks; stops with a fade.
+  void play(double countInQuarters = 0.0) { countIn_ = countInQuarters, order_ = Order::Start; }
   void stop() { order_ = Order::Stop; }
   bool isPlaying() const { return order_ != Order::Stop; }
   void setLaneHeard(Lane lane, bool heard) { heard_[static_cast<size_t>(lane)] = heard; }
   void setBefore(bool before) { before_ = before; }
   void setListen(Listen listen) { listen_ = listen; }
-  /// Quarter notes from the loop's start of what was last handed to the device.
+  /// A note that is played live: sounds at once over the loop, in place of the one before. At the device's
+  /// rate.
+  void playLive(std::shared_ptr<const AudioBuffer> sound, float gain);
+  /// Lets it go with a fade.
+  void releaseLive() { liveHeld_ = false; }
+  /// Quarter notes from the loop's start of what was last handed to the device; negative while it counts in.
   double positionQuarters() const { return position_; }
   /// Frees what the callback no longer plays.
   void collect();
@@ -56,10 +61,26 @@ class Player {
   void mix(const LoopSnapshot& snapshot, const Gains& gains, size_t frame, float& left, float& right) const;
   void listenTo(float& left, float& right);
   float fadeStep() const { return 1.0f / fadeFrames_; }
+  /// One note in the callback's hands.
+  struct Live {
+    std::shared_ptr<const AudioBuffer> sound;
+    float gain = 1.0f;
+    size_t frame = 0;
+    float level = 1.0f;
+  };
+  void takeLive();
+  bool retireLive(Live* live);
+  void mixLive(Live*& live, bool fading, float& left, float& right);
+  float click() const;
 
   std::atomic<Held*> pending_{nullptr};
   static constexpr size_t kRetired = 16;
   std::array<std::atomic<Held*>, kRetired> retired_{};
+
+  std::atomic<Live*> livePending_{nullptr};
+  std::array<std::atomic<Live*>, kRetired> retiredLive_{};
+  std::atomic<bool> liveHeld_{false};
+  std::atomic<double> countIn_{0.0};
 
   /// One word for starting and going on: the callback turns Start into Go, so that it can never see half an
   /// order.
@@ -82,6 +103,8 @@ class Player {
   float gainFade_ = 1.0f;
   std::array<float, 3> listenMix_{1.0f, 0.0f, 0.0f};
   std::array<Biquad, 4> lows_;
+  Live* live_ = nullptr;
+  Live* leaving_ = nullptr;  // the note before, on its way out
 };
 
 }  // namespace heft

@@ -2,6 +2,11 @@
 
 #include <RtAudio.h>
 
+#include <algorithm>
+#include <atomic>
+#include <chrono>
+#include <thread>
+
 #include "core/sound/quiet_stderr.h"
 #include "engine/device.h"
 
@@ -20,9 +25,20 @@ constexpr Api kApis[] = {{RtAudio::UNIX_JACK, "jack", "JACK"},
 class SoundCard : public AudioDevice {
  public:
   SoundCard(RtAudio::Api api, const CardInfo& info, Player& player)
-      : audio_(std::make_unique<RtAudio>(api)), info_(info), player_(player) {}
+      : audio_(std::make_unique<RtAudio>(api)),
+        link_(std::make_unique<Link>(&player)),
+        info_(info),
+        player_(player) {}
   ~SoundCard() override {
     const QuietStderr quiet;
+    // A server that dies takes the callbacks with it and may hold its locks for ever: nothing that waits for it
+    // may be asked then. What is left of it stays behind, and plays nothing.
+    if (started_ && !isCalledWithin(std::chrono::milliseconds(400))) {
+      link_->player = nullptr;
+      static_cast<void>(audio_.release());
+      static_cast<void>(link_.release());
+      return;
+    }
     try {
       // A server that died has closed the stream already; stopping it then would crash.
       if (audio_->isStreamOpen()) {
@@ -42,8 +58,9 @@ class SoundCard : public AudioDevice {
     const QuietStderr quiet;
     try {
       audio_->openStream(&out, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned>(player_.deviceRate()), &frames,
-                         &SoundCard::callback, this, &options);
+                         &SoundCard::callback, link_.get(), &options);
       audio_->startStream();
+      started_ = true;
     } catch (const RtAudioError& error) {
       return unreadable({}, info_.name + " could not be started: " + error.getMessage());
     }
@@ -52,14 +69,40 @@ class SoundCard : public AudioDevice {
   std::string name() const override { return info_.name; }
   double sampleRate() const override { return player_.deviceRate(); }
   bool isSimulated() const override { return false; }
-  bool isAlive() const override { return audio_->isStreamOpen() && audio_->isStreamRunning(); }
+  bool isAlive() const override {
+    return audio_->isStreamOpen() && audio_->isStreamRunning() &&
+           Clock::now() - link_->lastCall.load() < kLongestPause;
+  }
 
  private:
+  using Clock = std::chrono::steady_clock;
+  static constexpr std::chrono::seconds kLongestPause{2};
+  /// What the callback holds on to.
+  struct Link {
+    explicit Link(Player* p) : player(p) {}
+    std::atomic<Player*> player;
+    std::atomic<Clock::time_point> lastCall{Clock::now()};
+  };
+  bool isCalledWithin(Clock::duration most) const {
+    const auto start = Clock::now();
+    while (Clock::now() - start < most) {
+      if (link_->lastCall.load() > start) return true;
+      std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    }
+    return false;
+  }
   static int callback(void* out, void*, unsigned frames, double, RtAudioStreamStatus, void* self) {
-    static_cast<SoundCard*>(self)->player_.process(static_cast<float*>(out), frames);
+    auto* link = static_cast<Link*>(self);
+    link->lastCall = Clock::now();
+    if (Player* player = link->player)
+      player->process(static_cast<float*>(out), frames);
+    else
+      std::fill_n(static_cast<float*>(out), 2 * frames, 0.0f);
     return 0;
   }
   std::unique_ptr<RtAudio> audio_;
+  std::unique_ptr<Link> link_;
+  bool started_ = false;
   CardInfo info_;
   Player& player_;
 };

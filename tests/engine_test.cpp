@@ -11,6 +11,7 @@
 #include <thread>
 
 #include "core/sound/filter.h"
+#include "engine/midi_input.h"
 #include "engine/device.h"
 #include "engine/worker.h"
 #include "scenario/make_demo.h"
@@ -98,6 +99,58 @@ TEST(Player, PlaysWhatWasRenderedSampleForSampleRoundAndRound) {
     for (size_t i = 0; i < out.size() / 2; ++i)
       for (size_t c = 0; c < 2; ++c) ASSERT_EQ(out[2 * i + c], r.after.sum.at(c, i % r.after.frames)) << i;
   }
+}
+
+TEST(Player, CountsInWithAClickOnEveryQuarterAndThenPlays) {
+  const auto r = renderedOf(theDemo().session);
+  const double perQuarter = r.snapshot->framesPerQuarter;
+  Player player;
+  player.setSnapshot(r.snapshot);
+  player.process(std::vector<float>(128).data(), 64);
+  player.play(4.0);
+  const auto lead = static_cast<size_t>(std::llround(4.0 * perQuarter));
+  const auto out = played(player, lead + 20000, 250);
+  for (int q = 0; q < 4; ++q) {
+    const auto at = static_cast<size_t>(q * perQuarter);
+    float click = 0, rest = 0;
+    for (size_t i = at; i < at + 400; ++i) click = std::max(click, std::abs(out[2 * i]));
+    for (size_t i = at + 9600; i < at + 10000; ++i) rest = std::max(rest, std::abs(out[2 * i]));
+    EXPECT_GT(click, 0.15f) << q;
+    EXPECT_LT(rest, 1e-4f) << q;
+  }
+  for (size_t i = 0; i < 19000; ++i) ASSERT_EQ(out[2 * (lead + i)], r.after.sum.at(0, i)) << i;
+}
+
+TEST(Player, ALiveNoteSoundsAtOnceOneAtATimeAndFadesWhenLetGo) {
+  Player player;
+  auto tone = std::make_shared<const AudioBuffer>(bufferOf(sine(110, 0.5, 2.0, 48000), 48000));
+  player.playLive(tone, 0.5f);
+  auto out = played(player, 4800, 64);
+  for (size_t i = 0; i < 4800; ++i) ASSERT_EQ(out[2 * i + 1], 0.5f * tone->channels[0][i]);
+  const double clicksBefore = clickDb(leftOf(out));
+  player.playLive(std::make_shared<const AudioBuffer>(bufferOf(sine(110, 0.5, 2.0, 48000), 48000)), 0.5f);
+  out = played(player, 9600, 64);
+  float most = 0;
+  for (size_t i = 2000; i < 9600; ++i) most = std::max(most, std::abs(out[2 * i]));
+  EXPECT_LE(most, 0.2501f) << "the note before is gone";
+  player.releaseLive();
+  out = played(player, 4800, 64);
+  EXPECT_LT(clickDb(leftOf(out)), std::max(-30.0, clicksBefore + 20));
+  for (size_t i = 1200; i < 4800; ++i) ASSERT_EQ(out[2 * i], 0.0f);
+}
+
+TEST(Keyboard, MessagesBecomeEvents) {
+  // MIDI 1.0: 9n note on (velocity 0 is its end), 8n note off, En pitch bend with its centre at 0x2000.
+  EXPECT_EQ(keyEventOf({0x93, 33, 127}), (KeyEvent{KeyEvent::Kind::Press, 33, 1.0}));
+  EXPECT_EQ(keyEventOf({0x90, 33, 0}), (KeyEvent{KeyEvent::Kind::Release, 33, 0.0}));
+  EXPECT_EQ(keyEventOf({0x85, 40, 64}), (KeyEvent{KeyEvent::Kind::Release, 40, 0.0}));
+  EXPECT_EQ(keyEventOf({0xe0, 0, 0x40}), (KeyEvent{KeyEvent::Kind::Wheel, 0, 0.0}));
+  EXPECT_EQ(keyEventOf({0xe0, 0, 0}), (KeyEvent{KeyEvent::Kind::Wheel, 0, -1.0}));
+  EXPECT_EQ(keyEventOf({0xef, 0x7f, 0x7f}), (KeyEvent{KeyEvent::Kind::Wheel, 0, 1.0}));
+  for (const std::vector<unsigned char>& other :
+       {std::vector<unsigned char>{}, {0x90}, {0x90, 200, 10}, {0xb0, 7, 100}, {0xf8}})
+    EXPECT_FALSE(keyEventOf(other));
+  EXPECT_FALSE(openMidiPort("no such keyboard", [](const KeyEvent&) {}));
 }
 
 TEST(Player, NeverTouchesTheHeapInTheCallback) {
@@ -320,6 +373,7 @@ class JackServer {
 }  // namespace heft
 
 #include <jack/jack.h>
+#include <jack/midiport.h>
 #include <jack/ringbuffer.h>
 
 namespace heft {
@@ -399,6 +453,66 @@ TEST(Jack, WhatIsRecordedEqualsWhatExportWrites) {
     for (size_t c = 0; c < 2; ++c)
       ASSERT_EQ(recorder.taken[c][i], r.after.sum.at(c, (own + i - first) % r.after.frames)) << compared;
   EXPECT_EQ(compared, r.after.frames + 20000);
+}
+
+// A keyboard that is a client of the server's: presses and lets go of A1, then bends.
+struct Keyboard {
+  jack_client_t* client = nullptr;
+  jack_port_t* port = nullptr;
+  std::atomic<bool> speaks{false};
+  size_t said = 0;
+
+  static int process(jack_nframes_t frames, void* self) {
+    auto& k = *static_cast<Keyboard*>(self);
+    void* buffer = jack_port_get_buffer(k.port, frames);
+    jack_midi_clear_buffer(buffer);
+    static constexpr jack_midi_data_t kMessages[3][3] = {{0x90, 33, 100}, {0x80, 33, 0}, {0xe0, 0, 0x20}};
+    if (k.speaks && k.said < 3) jack_midi_event_write(buffer, 0, kMessages[k.said++], 3);
+    return 0;
+  }
+  bool open() {
+    client = jack_client_open("keyboard", JackNoStartServer, nullptr);
+    if (!client) return false;
+    port = jack_port_register(client, "out", JACK_DEFAULT_MIDI_TYPE, JackPortIsOutput, 0);
+    jack_set_process_callback(client, &Keyboard::process, this);
+    return jack_activate(client) == 0;
+  }
+  ~Keyboard() {
+    if (client) jack_client_close(client);
+  }
+};
+
+TEST(Jack, AKeyboardIsHeardOverTheServersMidi) {
+  JackServer server;
+  if (!server.isUp()) GTEST_SKIP() << "a JACK server with its dummy driver could not be started here";
+  Keyboard keyboard;
+  ASSERT_TRUE(keyboard.open());
+  std::string name;
+  for (int i = 0; i < 40 && name.empty(); ++i) {
+    for (const std::string& port : midiPorts())
+      if (port.find("keyboard") != std::string::npos) name = port;
+    if (name.empty()) std::this_thread::sleep_for(std::chrono::milliseconds(100));
+  }
+  ASSERT_FALSE(name.empty());
+  std::mutex mutex;
+  std::vector<KeyEvent> heard;
+  auto input = openMidiPort(name, [&](const KeyEvent& event) {
+    const std::lock_guard lock(mutex);
+    heard.push_back(event);
+  });
+  ASSERT_TRUE(input) << input.error().sentence();
+  std::this_thread::sleep_for(std::chrono::milliseconds(200));
+  keyboard.speaks = true;
+  for (int i = 0; i < 100; ++i) {
+    std::this_thread::sleep_for(std::chrono::milliseconds(30));
+    const std::lock_guard lock(mutex);
+    if (heard.size() >= 3) break;
+  }
+  const std::lock_guard lock(mutex);
+  ASSERT_EQ(heard.size(), 3u);
+  EXPECT_EQ(heard[0], (KeyEvent{KeyEvent::Kind::Press, 33, 100 / 127.0}));
+  EXPECT_EQ(heard[1], (KeyEvent{KeyEvent::Kind::Release, 33, 0.0}));
+  EXPECT_EQ(heard[2], (KeyEvent{KeyEvent::Kind::Wheel, 0, -0.5}));
 }
 
 TEST(Jack, AServerThatDiesIsNoticedAndHarmless) {

@@ -5,6 +5,7 @@
 #include <random>
 
 #include "core/session/midi_pattern.h"
+#include "core/session/take.h"
 #include "core/session/versions.h"
 #include "tests/reference/signals.h"
 
@@ -66,6 +67,38 @@ TEST(Patterns, MovesOverWholePatterns) {
   std::vector<Hit> half = {{0.9, 1}};
   quantise(half, Grid{}, 0.5, 8.0);
   EXPECT_NEAR(half[0].startQuarters, 0.95, 1e-12);
+}
+
+TEST(Takes, BecomeNotesAndACurve) {
+  Take take({Grid{}, 1.0, 8.0});
+  EXPECT_FALSE(take.press(33, 0.8, 0.03));
+  const auto first = take.press(36, 1.0, 0.98);
+  ASSERT_TRUE(first) << "one voice: the next key ends the one before";
+  EXPECT_EQ(first->startQuarters, 0.0) << "to the grid on the way in";
+  EXPECT_NEAR(first->lengthQuarters, 0.95, 1e-9);
+  EXPECT_FALSE(take.release(33, 1.1)) << "let go of what sounds no more";
+  const auto second = take.release(36, 1.5);
+  ASSERT_TRUE(second);
+  EXPECT_EQ(second->startQuarters, 1.0);
+  take.press(40, 0.5, 7.9);
+  const auto round = take.release(40, 0.4);
+  ASSERT_TRUE(round);
+  EXPECT_EQ(round->startQuarters, 0.0) << "nearest to the loop's end is its start";
+  EXPECT_NEAR(round->lengthQuarters, 0.5, 1e-9) << "held over the loop's end";
+  Take loose({Grid{}, 0.0, 8.0});
+  loose.press(33, 0.8, 0.13);
+  EXPECT_NEAR(loose.end(0.5)->startQuarters, 0.13, 1e-12);
+  loose.bend(0.0, 0.6);
+  EXPECT_TRUE(loose.wheel().empty()) << "a wheel at rest is no curve";
+  loose.bend(-0.5, 1.0), loose.bend(-1.0, 1.5), loose.bend(0.0, 2.0);
+  std::vector<WheelPoint> wheel = {{0.5, 0.2}, {1.2, 0.7}, {3.0, 0.1}};
+  insertPlayed(wheel, loose.wheel());
+  ASSERT_EQ(wheel.size(), 5u);
+  EXPECT_EQ(wheel[2], (WheelPoint{1.5, -1.0}));
+  std::vector<Note> line = {{0, 2, 33, 1}, {2, 1, 31, 1}, {2.5, 1, 30, 1}};
+  insertPlayed(line, Note{1.5, 1.25, 40, 0.9}, 8.0);
+  ASSERT_EQ(line.size(), 2u) << "what starts under it makes room";
+  EXPECT_NEAR(line[0].lengthQuarters, 1.5, 1e-12) << "what sounds into it ends there";
 }
 
 TEST(PartVersions, SwitchAndComeBackWhole) {

@@ -129,6 +129,46 @@ TEST_F(PatternsTest, MidiIsReadWrittenAndAFaultTold) {
     EXPECT_EQ(session().kick.hits[i].startQuarters, hits[i].startQuarters);
 }
 
+TEST_F(PatternsTest, ALineIsPlayedInWithADiveByTheWheel) {
+  document().edit("clear", [](Session& s) {
+    s.bass.notes.clear(), s.track.tempoBpm = 240, s.track.beatsPerBar = 1, s.track.loopBeats = 8;
+  });
+  settle();
+  window.transport().chooseDevice("simulated");
+  QTest::keyClick(&window, Qt::Key_K, Qt::ControlModifier);
+  auto* bar = find("Play-in bar");
+  ASSERT_TRUE(bar->isVisible()) << "the mode is plainly shown";
+  EXPECT_TRUE(bar->accessibleDescription().contains("A minor"));
+  EXPECT_EQ(window.playIn().noteOfKey(Qt::Key_A), 33);
+  EXPECT_EQ(window.playIn().noteOfKey(Qt::Key_D), 36) << "the third of the scale";
+  QTest::keyClick(&window, Qt::Key_R, Qt::ControlModifier);
+  ASSERT_TRUE(window.playIn().isTaking());
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() < 0.0; }, 5000))
+      << "a bar is counted in";
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 0.4; }, 5000));
+  QTest::keyPress(&window, Qt::Key_D);
+  QTest::qWait(120);
+  window.playIn().hear({KeyEvent::Kind::Wheel, 0, -0.5});
+  QTest::qWait(30);
+  window.playIn().hear({KeyEvent::Kind::Wheel, 0, -1.0});
+  QTest::keyRelease(&window, Qt::Key_D);
+  QTest::qWait(60);
+  QTest::keyClick(&window, Qt::Key_R, Qt::ControlModifier);
+  EXPECT_FALSE(window.playIn().isTaking());
+  settle();
+  ASSERT_EQ(notes().size(), 1u);
+  EXPECT_EQ(notes()[0].midi, 36);
+  const double sixteenths = notes()[0].startQuarters / 0.25;
+  EXPECT_NEAR(sixteenths, std::round(sixteenths), 1e-6) << "to the grid on the way in";
+  ASSERT_GE(session().bass.wheel.size(), 2u);
+  EXPECT_EQ(session().bass.wheel.back().value, -1.0);
+  QTest::keyClick(&window, Qt::Key_Escape);
+  EXPECT_FALSE(bar->isVisible());
+  document().undo(), document().undo();
+  EXPECT_TRUE(notes().empty()) << "the whole take is one step back";
+  window.transport().stop();
+}
+
 TEST_F(PatternsTest, TheLampIsLitAtOnce) {
   const QColor paper = window.grab().toImage().pixelColor(500, 300);
   for (QAction* menu : window.menuBar()->actions())

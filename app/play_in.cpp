@@ -1,0 +1,203 @@
+#include "app/play_in.h"
+
+#include <QApplication>
+#include <QKeyEvent>
+#include <QLineEdit>
+#include <QPainter>
+#include <QPointer>
+#include <algorithm>
+
+#include "app/theme/theme.h"
+#include "core/render/sounds.h"
+#include "core/sound/resample.h"
+
+namespace heft::app {
+namespace {
+
+constexpr int kRowKeys[] = {Qt::Key_A, Qt::Key_S, Qt::Key_D, Qt::Key_F, Qt::Key_G,
+                            Qt::Key_H, Qt::Key_J, Qt::Key_K, Qt::Key_L};
+constexpr double kKeyVelocity = 0.8, kLiveSeconds = 2.0;
+
+}  // namespace
+
+PlayIn::PlayIn(Document& document, Transport& transport, QObject* parent)
+    : QObject(parent), document_(document), transport_(transport) {
+  connect(&document_, &Document::replaced, this, [this] { take_.reset(), Q_EMIT changed(); });
+  connect(&transport_, &Transport::stateChanged, this, [this] {
+    if (take_ && !transport_.isPlaying()) endTake();
+  });
+}
+
+PlayIn::~PlayIn() {
+  // Nothing is heard any more before anything else goes.
+  input_.reset();
+  if (on_) qApp->removeEventFilter(this);
+}
+
+void PlayIn::setOn(bool on) {
+  if (on == on_) return;
+  on_ = on;
+  on ? qApp->installEventFilter(this) : qApp->removeEventFilter(this);
+  if (!on && held_ >= 0) hear({KeyEvent::Kind::Release, std::exchange(held_, -1), 0.0});
+  Q_EMIT changed();
+}
+
+void PlayIn::startTake() {
+  if (take_) return;
+  const Session& s = document_.session();
+  take_ = std::make_unique<Take>(TakeSettings{s.grid, quantises_ ? 1.0 : 0.0, s.track.loopQuarters()});
+  if (transport_.isPlaying()) transport_.stop();
+  const double bar = s.track.beatsPerBar * 4.0 / s.track.beatUnit;
+  // Once the old sound has faded.
+  QTimer::singleShot(transport_.isPlaying() ? 150 : 0, this, [this, bar] {
+    if (take_) transport_.play(bar);
+  });
+  Q_EMIT changed();
+}
+
+void PlayIn::endTake() {
+  if (!take_) return;
+  take(take_->end(std::max(0.0, now())));
+  const auto wheel = take_->wheel();
+  take_.reset();
+  if (!wheel.empty())
+    document_.edit("play in pitch wheel", [&](Session& s) { insertPlayed(s.bass.wheel, wheel); });
+  document_.endDrag();
+  Q_EMIT changed();
+}
+
+void PlayIn::choosePort(const QString& port) {
+  input_.reset();
+  port_.clear();
+  if (!port.isEmpty()) {
+    const QPointer<PlayIn> self(this);
+    auto opened = openMidiPort(port.toStdString(), [self](const KeyEvent& event) {
+      // From the keyboard's thread to this one.
+      if (self)
+        QMetaObject::invokeMethod(
+            self.data(),
+            [self, event] {
+              if (self) self->hear(event);
+            },
+            Qt::QueuedConnection);
+    });
+    if (opened)
+      input_ = std::move(*opened), port_ = port;
+    else
+      document_.fail(QString::fromStdString(opened.error().sentence()));
+  }
+  Q_EMIT changed();
+}
+
+// The note as it would be rendered, at the device's rate; heard while the loop plays.
+void PlayIn::sound(int midi, double velocity) {
+  if (!transport_.isPlaying()) return;
+  const Session& s = document_.session();
+  const SoundSteps steps(document_.assets(), *document_.cache(), s.track.sampleRate);
+  const Keyed note = steps.bassNote(s.bass, s.track, midi, kLiveSeconds);
+  if (!note.sound || note.sound->frames() == 0) return;
+  std::shared_ptr<const AudioBuffer> heard = note.sound;
+  if (transport_.deviceRate() != s.track.sampleRate)
+    if (auto converted = resampled(*note.sound, transport_.deviceRate()))
+      heard = std::make_shared<const AudioBuffer>(std::move(*converted));
+  transport_.playLive(heard, velocity);
+}
+
+void PlayIn::take(const std::optional<Note>& note) {
+  if (!note) return;
+  // All notes of a take are one step back.
+  document_.edit(
+      "play in bass line", [&](Session& s) { insertPlayed(s.bass.notes, *note, s.track.loopQuarters()); },
+      "take");
+}
+
+void PlayIn::hear(const KeyEvent& event) {
+  const double at = now();
+  const bool counting = at < -0.1;  // a press just before the start is meant for it
+  if (event.kind == KeyEvent::Kind::Press) {
+    sound(event.midi, event.value);
+    if (take_ && !counting) take(take_->press(event.midi, event.value, std::max(0.0, at)));
+  } else if (event.kind == KeyEvent::Kind::Release) {
+    transport_.releaseLive();
+    if (take_ && !counting) take(take_->release(event.midi, std::max(0.0, at)));
+  } else if (take_ && at >= 0.0) {
+    take_->bend(event.value, at);
+  }
+}
+
+std::optional<int> PlayIn::noteOfKey(int key) const {
+  const auto found = std::find(std::begin(kRowKeys), std::end(kRowKeys), key);
+  if (found == std::end(kRowKeys)) return std::nullopt;
+  const Key& scale = document_.track().key;
+  int midi = nearestOfClass(33.0, scale.tonic) + 12 * octave_;
+  for (auto step = found - std::begin(kRowKeys); step > 0; --step) do
+      ++midi;
+    while (!scale.contains(midi));
+  return midi >= 0 && midi <= 127 ? std::optional<int>(midi) : std::nullopt;
+}
+
+bool PlayIn::eventFilter(QObject* object, QEvent* event) {
+  if (!on_ || (event->type() != QEvent::KeyPress && event->type() != QEvent::KeyRelease)) return false;
+  auto* key = static_cast<QKeyEvent*>(event);
+  // Typing goes on in fields; shortcuts keep their meaning.
+  if (qobject_cast<QLineEdit*>(QApplication::focusWidget()) ||
+      (key->modifiers() & (Qt::ControlModifier | Qt::AltModifier)) || !object->isWidgetType())
+    return false;
+  const bool press = event->type() == QEvent::KeyPress;
+  if (press && key->key() == Qt::Key_Escape) return setOn(false), true;
+  if (press && (key->key() == Qt::Key_PageUp || key->key() == Qt::Key_PageDown)) {
+    octave_ = std::clamp(octave_ + (key->key() == Qt::Key_PageUp ? 1 : -1), -2, 4);
+    Q_EMIT changed();
+    return true;
+  }
+  const auto midi = noteOfKey(key->key());
+  if (!midi) return false;
+  if (key->isAutoRepeat()) return true;
+  if (press)
+    held_ = *midi, hear({KeyEvent::Kind::Press, *midi, kKeyVelocity});
+  else if (held_ == *midi)
+    held_ = -1, hear({KeyEvent::Kind::Release, *midi, 0.0});
+  return true;
+}
+
+QString PlayIn::words() const {
+  QStringList out;
+  if (take_)
+    out << (now() < 0.0 ? "Counting in" : "Taking what is played") +
+               QString(quantises_ ? ", to the grid" : ", as it comes");
+  if (on_) {
+    const auto style = document_.track().notes;
+    const auto first = noteOfKey(Qt::Key_A), last = noteOfKey(Qt::Key_L);
+    out << QString("The keys A to L play %1 to %2 in %3; Page up and down move the octave; Esc leaves")
+               .arg(QString::fromStdString(first ? noteName(*first, style) : "?"),
+                    QString::fromStdString(last ? noteName(*last, style) : "?"),
+                    QString::fromStdString(document_.track().key.name()));
+  }
+  if (on_ && !transport_.isPlaying()) out << "Space plays the loop under it";
+  return out.join(". ");
+}
+
+PlayInBar::PlayInBar(PlayIn& playIn, QWidget* parent) : QWidget(parent), playIn_(playIn) {
+  setObjectName("Play-in bar");
+  setAccessibleName("Play-in");
+  setFixedHeight(26);
+  auto show = [this] {
+    setVisible(playIn_.isOn() || playIn_.isTaking());
+    setAccessibleDescription(playIn_.words());
+    update();
+  };
+  connect(&playIn_, &PlayIn::changed, this, show);
+  show();
+}
+
+void PlayInBar::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const Theme& t = theme();
+  p.fillRect(rect(), playIn_.isTaking() ? t.kick : t.bass);
+  p.setFont(bodyFont(true));
+  p.setPen(t.panel);
+  p.drawText(rect().adjusted(16, 0, -16, 0), Qt::AlignLeft | Qt::AlignVCenter,
+             p.fontMetrics().elidedText(playIn_.words(), Qt::ElideRight, width() - 32));
+}
+
+}  // namespace heft::app

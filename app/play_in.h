@@ -1,0 +1,76 @@
+#pragma once
+/// Playing the bass line in: from a MIDI keyboard, or from the computer's keys in a mode that is plainly shown.
+/// What is played sounds at once; while a take runs it becomes notes and a wheel curve.
+
+#include <QWidget>
+#include <map>
+#include <memory>
+
+#include "app/document.h"
+#include "app/transport.h"
+#include "core/session/take.h"
+#include "engine/midi_input.h"
+
+namespace heft::app {
+
+class PlayIn : public QObject {
+  Q_OBJECT
+ public:
+  PlayIn(Document& document, Transport& transport, QObject* parent = nullptr);
+  ~PlayIn() override;
+
+  bool isOn() const { return on_; }
+  bool isTaking() const { return take_ != nullptr; }
+  /// Whether starts go to the grid on the way in.
+  bool quantises() const { return quantises_; }
+  void setQuantises(bool on) { quantises_ = on, Q_EMIT changed(); }
+  /// The mode in which the computer's keys play notes.
+  void setOn(bool on);
+  /// Counts in one bar and takes what is played, loop after loop, until it is ended.
+  void startTake();
+  void endTake();
+  /// A port's name; empty: none.
+  void choosePort(const QString& port);
+  QString port() const { return port_; }
+
+  /// What a keyboard says; also for tests, which have none.
+  void hear(const KeyEvent& event);
+  /// The note of one of the computer's keys: the middle row plays the key's scale; nothing for other keys.
+  std::optional<int> noteOfKey(int key) const;
+  /// What the bar says: which notes the keys are, whether a take runs.
+  QString words() const;
+
+ Q_SIGNALS:
+  void changed();
+
+ protected:
+  bool eventFilter(QObject* object, QEvent* event) override;
+
+ private:
+  double now() const { return transport_.positionQuarters(); }
+  void sound(int midi, double velocity);
+  void take(const std::optional<Note>& note);
+  Document& document_;
+  Transport& transport_;
+  std::unique_ptr<Take> take_;
+  std::unique_ptr<MidiInput> input_;
+  QString port_;
+  bool on_ = false, quantises_ = true;
+  int octave_ = 0;
+  int held_ = -1;
+};
+
+/// The sign that keys play notes: a band over the loop strip.
+class PlayInBar : public QWidget {
+  Q_OBJECT
+ public:
+  explicit PlayInBar(PlayIn& playIn, QWidget* parent = nullptr);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+
+ private:
+  PlayIn& playIn_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,43 @@
+#pragma once
+/// What is played in: key presses and the pitch wheel become notes and a curve.
+
+#include <optional>
+
+#include "core/session/pattern.h"
+
+namespace heft {
+
+struct TakeSettings {
+  Grid grid;
+  double strength = 0.0;  ///< 0 to 1: how far starts go to the grid's lines on the way in
+  double loopQuarters = 8.0;
+};
+
+/// One key at a time: a press ends the one before. Times are quarters in the loop, ever on: after the loop's
+/// end comes its start.
+class Take {
+ public:
+  explicit Take(const TakeSettings& settings) : settings_(settings) {}
+  /// The note that this press ended, if one sounded.
+  std::optional<Note> press(int midi, double velocity, double at);
+  /// The note that ended; nothing where another key sounds by now.
+  std::optional<Note> release(int midi, double at);
+  /// The note that still sounds, ended here.
+  std::optional<Note> end(double at);
+  /// Adds a point to the curve, where the wheel has moved at all.
+  void bend(double value, double at);
+  const std::vector<WheelPoint>& wheel() const { return wheel_; }
+
+ private:
+  TakeSettings settings_;
+  std::optional<Note> sounding_;
+  double pressedAt_ = 0.0;
+  std::vector<WheelPoint> wheel_;
+};
+
+/// A played note into the line: what starts under it makes room, what sounds into it ends there.
+void insertPlayed(std::vector<Note>& notes, const Note& played, double loopQuarters);
+/// A played curve into the wheel's: in place of what was there from its first point to its last.
+void insertPlayed(std::vector<WheelPoint>& wheel, const std::vector<WheelPoint>& played);
+
+}  // namespace heft

@@ -1,0 +1,41 @@
+#pragma once
+/// MIDI keyboards: real ones through RtMidi, and a simulated one that plays a list of events.
+
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/result.h"
+
+namespace heft {
+
+/// What a keyboard says, one voice message at a time.
+struct KeyEvent {
+  enum class Kind { Press, Release, Wheel };
+  Kind kind = Kind::Press;
+  int midi = 0;        ///< 0 to 127
+  double value = 0.0;  ///< a press's velocity, 0 to 1; the wheel's place, -1 to 1
+  bool operator==(const KeyEvent&) const = default;
+};
+
+/// The event of a voice message's bytes; nothing for any other message. A press with velocity 0 is a release.
+std::optional<KeyEvent> keyEventOf(const std::vector<unsigned char>& message);
+
+/// Called on a thread of the input's own.
+using KeyListener = std::function<void(const KeyEvent&)>;
+
+class MidiInput {
+ public:
+  virtual ~MidiInput() = default;
+  virtual std::string name() const = 0;
+};
+
+/// Names of the ports that there are, over all systems that RtMidi knows (ALSA, JACK).
+std::vector<std::string> midiPorts();
+
+/// Listens to a port by its name. Errors: Unreadable where it is not there or cannot be opened.
+Result<std::unique_ptr<MidiInput>> openMidiPort(const std::string& port, KeyListener listener);
+
+}  // namespace heft
