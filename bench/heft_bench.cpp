@@ -102,6 +102,64 @@ void oneEdit(benchmark::State& state) {
 }
 BENCHMARK(oneEdit)->ArgName("0 depth, 1 hit, 2 delay, 3 note")->DenseRange(0, 3)->Unit(benchmark::kMillisecond);
 
+// Eight layers in each part: recorded and built in turn, each with EQ, drive and strike shaping, and a finish.
+Session layered() {
+  Session s = busy();
+  const Layer kick = s.kick.layers[0], bass = s.bass.layers[0];
+  for (int i = 1; i < 8; ++i) {
+    Layer k = kick, b = bass;
+    if (i % 2) k.kickVoice.emplace(), b.bassVoice.emplace();
+    if (i % 2) k.kickVoice->landingMidi = 33 + 0.01 * i, b.bassVoice->mid.levelDb = -12.0 - i;
+    for (Layer* l : {&k, &b}) {
+      l->id = i + 1;
+      l->levelDb -= 3.0 * i;
+      l->shape.eq.lowCut = {true, 50.0 * i, 24};
+      l->shape.drive = {true, kAllDrives[static_cast<size_t>(i) % 7], 0.0, 6.0, 1.0};
+      l->shape.strikeSustain = {true, 3.0, -3.0, 20.0};
+    }
+    s.kick.layers.push_back(k), s.bass.layers.push_back(b);
+  }
+  s.kick.finish.compressor.on = s.kick.finish.limiter.on = s.bass.finish.compressor.on = true;
+  return s;
+}
+
+void coldRenderOfLayers(benchmark::State& state) {
+  for (auto _ : state) {
+    StepCache cache;
+    benchmark::DoNotOptimize(render(layered(), theDemo().assets, cache));
+  }
+  state.counters["times_real_time"] = benchmark::Counter(
+      188852 / 48000.0 * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+}
+BENCHMARK(coldRenderOfLayers)->Unit(benchmark::kMillisecond);
+
+void oneEditInLayers(benchmark::State& state) {
+  StepCache cache(size_t{256} << 20);
+  Session s = layered();
+  require(render(s, theDemo().assets, cache).has_value(), "render");
+  int n = 0;
+  for (auto _ : state) {
+    switch (state.range(0)) {
+      case 0:
+        s.kick.layers[3].levelDb = -20.0 + 0.01 * (++n % 900);
+        break;
+      case 1:
+        s.kick.layers[4].shape.eq.lowCut.hz = 100.0 + 0.1 * (++n % 900);
+        break;
+      case 2:
+        s.kick.layers[1].kickVoice->fall[0].semitones = 12.0 + 0.01 * (++n % 900);
+        break;
+      default:
+        s.bass.layers[1].bassVoice->partialDb[2] = -40.0 + 0.02 * (++n % 900);
+    }
+    benchmark::DoNotOptimize(render(s, theDemo().assets, cache));
+  }
+}
+BENCHMARK(oneEditInLayers)
+    ->ArgName("0 kick level, 1 kick EQ, 2 ribbon, 3 bass partial")
+    ->DenseRange(0, 3)
+    ->Unit(benchmark::kMillisecond);
+
 void snapshotOfAnEdit(benchmark::State& state) {
   StepCache cache;
   const auto after = render(busy(), theDemo().assets, cache),

@@ -6,10 +6,12 @@
 
 #include <cstdlib>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "core/ledger/ledger.h"
 #include "core/session/folder.h"
 #include "core/sound/audio_file.h"
+#include "core/sound/midi_reader.h"
 #include "tests/reference/kick_maker.h"
 #include "tests/reference/signals.h"
 
@@ -322,6 +324,86 @@ TEST_F(Cli, CheckSaysWhatTheLedgerSays) {
   const std::string table = run({"check", folder / "d/Saltworks.heft"}).out;
   EXPECT_NE(table.find("Kick lands 58 cents under A1"), std::string::npos) << table;
   EXPECT_EQ(table.find('{'), std::string::npos) << "a table for reading, not JSON";
+}
+
+TEST_F(Cli, BuiltSoundsLayersAndDivesAreRenderedAndChecked) {
+  ASSERT_EQ(run({"demo", folder / "d"}).code, 0);
+  const std::string path = folder / "d/Saltworks.heft";
+  auto opened = openSession(path);
+  ASSERT_TRUE(opened);
+  Session& s = opened->session;
+  Layer kick;
+  kick.kickVoice.emplace();
+  kick.kickVoice->length = TimeValue::note(1, 16);
+  kick.kickVoice->strike.on = true;
+  kick.id = 2;
+  s.kick.layers[0].shape.eq.lowCut = {true, 400, 48};
+  s.kick.layers.insert(s.kick.layers.begin(), kick);
+  Layer bass;
+  bass.bassVoice.emplace();
+  bass.bassVoice->freePhase = true;
+  s.bass.layers = {bass};
+  s.bass.notes[0].dive = Dive{12, 0.2, 0.3, 0};
+  s.kick.finish.limiter.on = true;
+  ASSERT_TRUE(saveSession(path, s, opened->assets));
+  const auto r = run({"--json", "render", path, "-o", folder / "out"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  // The one-shot that was written lands where it was built to.
+  const Json one = run({"--json", "measure", folder / "out/Saltworks - kick A1.wav"}).json()[0];
+  EXPECT_NEAR(one["landing_hz"].get<double>(), 55.0, 0.1);
+  EXPECT_NEAR(one["tail_ms"].get<double>(), 15000.0 / 122, 15.0);
+  StepCache cache;
+  const auto stems = render(s, opened->assets, cache);
+  const auto written = loadSound(folder / "out/Saltworks - bass stem.wav");
+  ASSERT_TRUE(stems && written);
+  for (size_t i = 0; i < stems->frames; i += 11)
+    ASSERT_NEAR(written->sound->channels[0][i], stems->bass.at(0, i), 2e-7)
+        << "the same samples that the window plays";
+  const auto midi = readMidi(folder / "out/Saltworks - patterns.mid");
+  ASSERT_TRUE(midi);
+  EXPECT_EQ(midi->tracks.size(), 2u);
+  EXPECT_FALSE(midi->tracks[1].bends.empty()) << "the dive is written as the wheel's movement";
+  const Json checked = run({"--json", "check", path}).json();
+  std::set<std::string> ids;
+  for (const Json& f : checked["findings"]) ids.insert(f["id"].get<std::string>());
+  EXPECT_TRUE(ids.contains("free-phase") && ids.contains("kick-low-tails"));
+}
+
+TEST_F(Cli, ASessionOfManyKindsOfDamageIsRefusedOrUsed) {
+  ASSERT_EQ(run({"demo", folder / "d"}).code, 0);
+  const std::string file = folder / "d/Saltworks.heft/session.json";
+  const std::string good = contentsOf(file);
+  const std::string voice = R"("built_kick": {"fall": [{"at": 0, "semitones": 24}], "length": "1/16"}, )";
+  struct Row {
+    std::string from, to;
+    int code;
+    const char* named;
+  };
+  const Row rows[] = {
+      {"\"layers\": [\n      {", "\"layers\": [{" + voice, 0, ""},
+      {"\"layers\": [\n      {", "\"layers\": [{\"built_kick\": {\"length\": \"soon\"}, ", 3,
+       "built_kick.length"},
+      {"\"layers\": [\n      {", "\"layers\": [{\"built_kick\": {\"fall\": [{\"at\": 0.5}]}, ", 3, "fall"},
+      {"\"layers\": [\n      {", "\"layers\": [{\"shape\": {\"drive\": {\"kind\": \"melt\"}}, ", 3,
+       "drive.kind"},
+      {"\"division\": \"1/16\"", "\"division\": \"NaN\"", 3, "division"},
+      {"\"swing\": 0.0", "\"swing\": 1e400", 3, ""}};
+  for (const Row& row : rows) {
+    std::string bad = good;
+    ASSERT_NE(bad.find(row.from), std::string::npos) << row.from;
+    bad.replace(bad.find(row.from), row.from.size(), row.to);
+    writeBytes(file, bad);
+    for (const char* command : {"check", "render"}) {
+      std::vector<std::string> arguments = {command, folder / "d/Saltworks.heft"};
+      if (std::string(command) == "render") arguments.insert(arguments.end(), {"-o", folder / "bad-out"});
+      const auto r = run(arguments);
+      EXPECT_EQ(r.code, row.code) << row.to << ": " << r.err;
+      if (row.code == 0) continue;
+      EXPECT_NE(r.err.find("session.json"), std::string::npos) << r.err;
+      EXPECT_NE(r.err.find(row.named), std::string::npos) << r.err;
+      EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 1) << "one line";
+    }
+  }
 }
 
 TEST_F(Cli, RenderFollowsTheExportList) {

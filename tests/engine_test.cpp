@@ -11,8 +11,8 @@
 #include <thread>
 
 #include "core/sound/filter.h"
-#include "engine/midi_input.h"
 #include "engine/device.h"
+#include "engine/midi_input.h"
 #include "engine/worker.h"
 #include "scenario/make_demo.h"
 #include "tests/heap_counter.h"
@@ -162,13 +162,16 @@ TEST(Player, NeverTouchesTheHeapInTheCallback) {
   Player player;
   std::vector<float> out(2 * 256);
   player.setSnapshot(a.snapshot);
-  player.play();
+  player.play(1.0);
+  auto tone = std::make_shared<const AudioBuffer>(bufferOf(sine(110, 0.5, 0.3, 48000), 48000));
   long calls = 0;
   for (int i = 0; i < 400; ++i) {
     if (i % 50 == 10) player.setSnapshot(i % 100 == 10 ? b.snapshot : a.snapshot);
     if (i % 50 == 20) player.setListen(static_cast<Listen>(i / 50 % 3));
     if (i % 50 == 30) player.setBefore(i % 100 == 30);
     if (i % 50 == 40) player.setLaneHeard(Lane::Kick, i % 100 == 40);
+    if (i % 25 == 3) player.playLive(tone, 0.5f);
+    if (i % 25 == 20) player.releaseLive();
     const long before = heapCalls();
     player.process(out.data(), 256);
     calls += heapCalls() - before;

@@ -174,6 +174,53 @@ TEST(Phrases, RecordedNotesKeepTheirLengthWhereAsked) {
   EXPECT_NEAR(kept / byself, std::exp2(7 / 12.0), 0.02) << "seven semitones up by speed are that much shorter";
 }
 
+TEST(Phrases, OneVoiceAtATimeWhateverTheRelease) {
+  Session s = theDemo().session;
+  s.bass.layers = {builtBass()};
+  s.bass.layers[0].bassVoice->releaseMs = 3000;
+  s.bass.notes = {{0, 0.5, 33, 1}, {4, 0.5, 45, 1}};
+  s.track.tempoBpm = 120;
+  StepCache cache;
+  const AudioBuffer lane = rendered(s, cache).bassPlaced.toBuffer(48000);
+  double ringing = 0;
+  for (size_t i = 60000; i < 80000; ++i) ringing = std::max<double>(ringing, std::abs(lane.channels[0][i]));
+  EXPECT_GT(ringing, 0.001) << "it rings on after its note";
+  const std::vector<float> second(lane.channels[0].begin() + 96500, lane.channels[0].begin() + 107000);
+  EXPECT_NEAR(frequencyByCrossings(second, 48000), 110, 0.3) << "and is gone where the next begins";
+}
+
+TEST(Phrases, ALayerMayStayAsItIsUnderAllNotes) {
+  Session s = theDemo().session;
+  s.bass.layers[0].followNotes = false;
+  StepCache cache;
+  const SoundSteps steps(theDemo().assets, cache, s.track.sampleRate);
+  const Keyed low = steps.bassNote(s.bass, s.track, 28), high = steps.bassNote(s.bass, s.track, 45);
+  EXPECT_EQ(*low.sound, *high.sound);
+  s.bass.layers[0].semitones = 12;
+  const SoundFacts up = measureSound(*steps.bassNote(s.bass, s.track, 28).sound),
+                   plain = measureSound(*low.sound);
+  EXPECT_NEAR(*up.landing.hz / *plain.landing.hz, 2.0, 0.01) << "a shift by speed is its own";
+}
+
+TEST(Phrases, WithoutWorksForNotesAndTheWheelRestsAtZero) {
+  Session s = theDemo().session;
+  s.bass.layers.push_back(builtBass());
+  s.bass.layers[1].id = 7;
+  s.bass.notes = {{0, 1, 33, 1, {7}}, {2, 1, 33, 1, {1}}};
+  StepCache cache;
+  const Stems stems = rendered(s, cache);
+  Session one = s;
+  one.bass.layers.pop_back();
+  const Stems recorded = rendered(one, cache);
+  const auto second = static_cast<size_t>(2 * s.track.framesPerQuarter());
+  EXPECT_LT(differs(stems.bassPlaced, recorded.bassPlaced, 0, 20000), 1e-7)
+      << "the built one rests under the first";
+  EXPECT_GT(differs(stems.bassPlaced, recorded.bassPlaced, second, 20000), 0.01);
+  s.bass.wheel = {{0, 0}, {1, 0}};
+  EXPECT_TRUE(phrasesOf(s)[0].ask.phrase.bend.empty()) << "a wheel at rest costs nothing";
+  EXPECT_EQ(wheelAt(s.bass, 0.5), 0.0);
+}
+
 TEST(Phrases, FreePhaseSpreadsTheHitsAndAFixedOneDoesNot) {
   Session s = theDemo().session;
   s.bass.layers = {builtBass()};

@@ -193,6 +193,35 @@ TEST(MidiFiles, BrokenOnesAreUsedAsFarAsTheyGoOrRefused) {
   }
 }
 
+TEST(MidiFiles, OneTrackOfSeveralChannelsIsParted) {
+  MidiFile song;
+  song.tracks = {{"Drums", {{0, 0.25, 0, 36, 100}, {1, 0.25, 0, 38, 90}}, {}, {}},
+                 {"Line", {{0.5, 1, 1, 40, 80}}, {{0.5, 0.5}}, 2.0}};
+  auto read = parseMidi(midiBytes(song), "x");
+  ASSERT_TRUE(read);
+  ASSERT_EQ(read->tracks.size(), 2u);
+  EXPECT_EQ(read->tracks[1].name, "Line");
+  EXPECT_EQ(read->tracks[1].notes[0].channel, 1);
+  EXPECT_NEAR(read->tracks[1].bends[0].value, 0.5, 1e-3);
+  EXPECT_EQ(read->tracks[1].bendRange, 2.0);
+  EXPECT_EQ(lineFrom(read->tracks[1], 8.0).wheelRange, 2.0);
+  // Format 0: one track, a kick on channel 10 and a bass on channel 1.
+  std::string body("\x00\x99\x24\x64\x00\x90\x21\x50\x60\x89\x24\x00\x00\x80\x21\x00\x00\xff\x2f\x00", 20);
+  std::string file("MThd\0\0\0\6\0\0\0\1\0\x60MTrk\0\0\0", 21);
+  read = parseMidi(file + static_cast<char>(body.size()) + body, "x");
+  ASSERT_TRUE(read);
+  ASSERT_EQ(read->tracks.size(), 2u);
+  EXPECT_EQ(read->tracks[0].name, "channel 1");
+  EXPECT_EQ(read->tracks[1].name, "channel 10");
+  EXPECT_EQ(hitsFrom(read->tracks[1], 8.0), (std::vector<Hit>{{0.0, 100 / 127.0}}));
+  // A note that is never let go ends with its track; what starts after the loop is left out.
+  body = std::string("\x00\x90\x21\x50\x60\x90\x24\x50\x00\xff\x2f\x00", 12);
+  read = parseMidi(file + static_cast<char>(body.size()) + body, "x");
+  ASSERT_TRUE(read);
+  EXPECT_EQ(read->tracks[0].notes[0].lengthQuarters, 1.0);
+  EXPECT_EQ(lineFrom(read->tracks[0], 0.5).notes.size(), 1u);
+}
+
 TEST(MidiFiles, ASessionsPatternsComeBack) {
   Session s;
   s.track.tempoBpm = 122;

@@ -6,6 +6,7 @@
 #include "core/theory/note.h"
 #include "core/voices/bass_voice.h"
 #include "core/voices/kick_voice.h"
+#include "core/voices/wave.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
@@ -144,6 +145,54 @@ TEST(KickVoices, StrikesStandWhereTheyAreSetAndPassTheDriveByChoice) {
   }
   EXPECT_LT(laid, 1e-4);
   EXPECT_GT(chopped, 0.05);
+}
+
+// Fourier series of the plain waves: triangle odd partials by 1 / k^2 in turning signs, square odd by 1 / k,
+// saw all.
+TEST(Waves, AreTheSumsOfTheirPartialsAndNothingAboveTheBand) {
+  for (WaveKind kind : kAllWaves) {
+    std::vector<double> x(4800);
+    for (size_t i = 0; i < x.size(); ++i)
+      x[i] = mixedWave(kind, 1.0, static_cast<double>(i) / 480.0, 1.0 / 480.0);
+    auto amplitude = [&](int k) {
+      std::complex<double> sum = 0.0;
+      for (size_t i = 0; i < x.size(); ++i)
+        sum += x[i] * std::polar(1.0, -kTwoPi * k * static_cast<double>(i) / 480.0);
+      return -2.0 * sum.imag() / static_cast<double>(x.size());  // of the sine
+    };
+    for (int k = 1; k <= 24; ++k) {
+      const double odd = k % 2;
+      const double want = kind == WaveKind::Saw      ? 1.0 / k
+                          : kind == WaveKind::Square ? odd / k
+                                                     : odd * (k % 4 == 1 ? 1.0 : -1.0) / (k * k);
+      EXPECT_NEAR(amplitude(k), want, 1e-6) << waveName(kind) << " " << k;
+    }
+    EXPECT_NEAR(amplitude(25), 0.0, 1e-6);
+    EXPECT_EQ(*parseWave(waveName(kind)), kind);
+    // At 0.12 of the rate a turn the fourth partial is at 0.48: it must be gone.
+    double most = 0.0, whole = 0.0;
+    for (int i = 0; i < 1000; ++i) {
+      const double with = mixedWave(kind, 1.0, 0.12 * i, 0.12);
+      double kept = std::sin(kTwoPi * 0.12 * i);
+      if (kind == WaveKind::Saw) kept += 0.5 * std::sin(kTwoPi * 0.24 * i);
+      const double third = (kind == WaveKind::Triangle ? -1.0 / 9 : 1.0 / 3) * std::sin(kTwoPi * 0.36 * i);
+      most = std::max(most, std::abs(with - kept - 0.9 * third));
+      whole = std::max(whole, std::abs(with));
+    }
+    EXPECT_LT(most, 1e-9) << waveName(kind);
+    EXPECT_EQ(mixedWave(kind, 0.0, 0.25, 0.01), 1.0) << "none of it is a sine";
+  }
+}
+
+TEST(KickVoices, OfferScaleNotesToStartOn) {
+  KickVoice v;
+  v.landingMidi = 33;
+  const Key aMinor{9, Mode::Minor};
+  const auto notes = startNotes(v, aMinor);
+  ASSERT_FALSE(notes.empty());
+  EXPECT_EQ(notes.front(), 40) << "the fifth above A1";
+  EXPECT_EQ(notes.back(), 69) << "three octaves above";
+  for (int midi : notes) EXPECT_TRUE(aMinor.contains(midi));
 }
 
 Phrase oneNote(double midi, double seconds = 1.0) {

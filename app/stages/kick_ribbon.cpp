@@ -437,17 +437,21 @@ void KickRibbon::nudge(int x, int y, bool fine) {
          });
 }
 
+// Tab goes through the handles, then on to the next widget.
+bool KickRibbon::focusNextPrevChild(bool next) {
+  const auto all = handles();
+  const auto here = std::find(all.begin(), all.end(), chosen_) - all.begin(),
+             count = static_cast<ptrdiff_t>(all.size());
+  const auto to = here == count ? (next ? 0 : count - 1) : here + (next ? 1 : -1);
+  chosen_ = to >= 0 && to < count ? all[static_cast<size_t>(to)] : Handle{};
+  update();
+  return (to >= 0 && to < count) || Picture::focusNextPrevChild(next);
+}
+
 void KickRibbon::keyPressEvent(QKeyEvent* event) {
   if (!voice()) return QWidget::keyPressEvent(event);
   const bool fine = event->modifiers() & Qt::ShiftModifier;
-  const auto all = handles();
-  const auto here = std::find(all.begin(), all.end(), chosen_);
   switch (event->key()) {
-    // Tab goes through the handles, then on to the next widget.
-    case Qt::Key_Tab:
-      if (here != all.end() && here + 1 == all.end()) return QWidget::keyPressEvent(event);
-      chosen_ = here == all.end() ? all.front() : *(here + 1);
-      break;
     case Qt::Key_Left:
       nudge(-1, 0, fine);
       break;

@@ -38,6 +38,7 @@ class KickRibbon : public Picture {
   void mouseReleaseEvent(QMouseEvent*) override;
   void mouseDoubleClickEvent(QMouseEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  bool focusNextPrevChild(bool next) override;
 
  private:
   const KickVoice* voice() const;

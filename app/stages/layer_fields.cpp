@@ -271,7 +271,7 @@ FieldSection soundSection(const LayerMaker& m) {
       [](Layer& l) -> double& { return l.offsetMs; }, -200, 200, kMs, 0.0));
   if (!c.layer()->isBuilt() || c.role() == Role::Bass)
     f.push_back(m.number(
-        "Shift", "Semitones by speed, on top of any target", [](Layer& l) -> double& { return l.semitones; },
+        "Layer shift", "Semitones by speed, on top of any target", [](Layer& l) -> double& { return l.semitones; },
         -48, 48, kSemitones, 0.0));
   if (!c.layer()->isBuilt()) {
     if (c.role() == Role::Kick) {
@@ -550,7 +550,7 @@ FieldSection strikeSection(const LayerMaker& m) {
       "Strike level", "Its peak re the body's, in dB",
       [strike](Layer& l) -> double& { return strike(l).levelDb; }, -60, 12, kDb, -9.0));
   f.push_back(m.number(
-      "Strike length", "To -40 dB, in ms", [strike](Layer& l) -> double& { return strike(l).lengthMs; }, 0.5,
+      "Strike lasts for", "To -40 dB, in ms", [strike](Layer& l) -> double& { return strike(l).lengthMs; }, 0.5,
       100, kMs, 6.0));
   f.push_back(m.flag("Route", "Past the drive the strike stays as it is; through it it is bent with the body",
                      "past the drive", "through the drive",

@@ -59,6 +59,25 @@ TEST_F(PatternsTest, VelocityTiesAndDivesAreDrawnAndHeard) {
   QTest::keyClick(strip(), Qt::Key_T);
 }
 
+TEST_F(PatternsTest, KeysSetVelocityTiesAndTheWheel) {
+  strip()->setFocus();
+  QTest::keyClick(strip(), Qt::Key_PageUp);
+  for (int i = 0; i < 40; ++i) QTest::keyClick(strip(), Qt::Key_Left);
+  const double before = session().kick.hits[0].velocity;
+  QTest::keyClick(strip(), Qt::Key_V, Qt::ShiftModifier);
+  EXPECT_NEAR(session().kick.hits[0].velocity, before - 0.1, 1e-9);
+  QTest::keyClick(strip(), Qt::Key_V);
+  EXPECT_NEAR(session().kick.hits[0].velocity, before, 1e-9);
+  QTest::keyClick(strip(), Qt::Key_PageDown);
+  QTest::keyClick(strip(), Qt::Key_T);
+  EXPECT_TRUE(notes()[0].tie);
+  QTest::keyClick(strip(), Qt::Key_W);
+  EXPECT_TRUE(strip()->showsWheel());
+  QTest::keyClick(strip(), Qt::Key_W);
+  EXPECT_FALSE(strip()->showsWheel());
+  settle();
+}
+
 TEST_F(PatternsTest, TheWheelIsDrawnAndBendsTheBass) {
   const float before = document().stems()->bass.at(0, 9000);
   fromMenu(strip()->kickAt(0.9), "Draw the pitch wheel");

@@ -2,10 +2,13 @@
 
 #include "core/render/sounds.h"
 
+#include <set>
+
 #include "app/loop_strip.h"
 #include "app/stages/bass_voice_picture.h"
 #include "app/stages/sounds_page.h"
 #include "core/measure/sound_facts.h"
+#include "core/session/folder.h"
 #include "core/session/versions.h"
 #include "tests/app/window_fixture.h"
 
@@ -156,6 +159,196 @@ TEST_F(SoundsTest, LayersAreDroppedChosenOrderedAndPlayOnChosenHits) {
   settle();
   EXPECT_TRUE(find("Layers together")->isVisible());
   EXPECT_FALSE(window.grab().isNull());
+}
+
+TEST_F(SoundsTest, TheRibbonIsReachedByKeys) {
+  pressAndChoose(find("Kick slip"), 0);
+  auto* ribbon = find<KickRibbon>("Kick ribbon");
+  ribbon->setFocus();
+  auto to = [&](Grip grip) {
+    for (int i = 0; i < 20 && ribbon->chosen().grip != grip; ++i) QTest::keyClick(ribbon, Qt::Key_Tab);
+    ASSERT_EQ(ribbon->chosen().grip, grip);
+  };
+  to(Grip::Point);
+  const double start = voice().fall[0].semitones;
+  QTest::keyClick(ribbon, Qt::Key_Up);
+  EXPECT_EQ(voice().fall[0].semitones, start + 1);
+  to(Grip::Bend);
+  const double bend = voice().fall[0].bend;
+  QTest::keyClick(ribbon, Qt::Key_Down);
+  EXPECT_GT(voice().fall[0].bend, bend);
+  to(Grip::Landing);
+  const double landing = voice().landingMidi;
+  QTest::keyClick(ribbon, Qt::Key_Down);
+  EXPECT_EQ(voice().landingMidi, landing - 1);
+  QTest::keyClick(ribbon, Qt::Key_Up, Qt::ShiftModifier);
+  EXPECT_NEAR(voice().landingMidi, landing - 0.99, 1e-9);
+  to(Grip::Hold);
+  QTest::keyClick(ribbon, Qt::Key_Right);
+  EXPECT_NEAR(voice().hold, 0.09, 1e-9);
+  to(Grip::Decay);
+  QTest::keyClick(ribbon, Qt::Key_Right);
+  EXPECT_NEAR(voice().decayBend, 0.05, 1e-9);
+  to(Grip::End);
+  const double length = voice().length.toMs(120);
+  QTest::keyClick(ribbon, Qt::Key_Left);
+  EXPECT_NEAR(voice().length.toMs(120), length - 5, 1e-9);
+  settle();
+}
+
+TEST_F(SoundsTest, BarsAreReachedByKeys) {
+  pressAndChoose(find("Bass slip"), 0);
+  auto* picture = find<BassVoicePicture>("Bass voice");
+  picture->setFocus();
+  auto level = [&] { return session().bass.layers[0].bassVoice->partialDb[1]; };
+  const double before = level();
+  QTest::keyClick(picture, Qt::Key_Up);
+  EXPECT_EQ(level(), before + 2);
+  QTest::keyClick(picture, Qt::Key_Down, Qt::ShiftModifier);
+  EXPECT_EQ(level(), before + 1.5);
+  QTest::keyClick(picture, Qt::Key_Delete);
+  EXPECT_EQ(level(), kOffDb);
+  QTest::keyClick(picture, Qt::Key_Left);
+  QTest::keyClick(picture, Qt::Key_Left);
+  QTest::keyClick(picture, Qt::Key_Up);
+  EXPECT_EQ(session().bass.layers[0].bassVoice->octaveBelowDb, -40) << "an octave below comes in";
+  settle();
+}
+
+TEST_F(SoundsTest, ABuiltKickIsTunedAndTrimmedLikeAnyOther) {
+  openDemo();
+  document().edit("built", [](Session& s) {
+    s.kick.layers.resize(1);
+    s.kick.layers[0].kickVoice.emplace();
+    s.kick.layers[0].kickVoice->landingMidi = 34.3;
+    s.kick.layers[0].kickVoice->length = TimeValue::milliseconds(400);
+  });
+  settle();
+  ASSERT_EQ(finding("kick-key")->verdict, Verdict::Off);
+  ASSERT_NE(finding("kick-tail")->verdict, Verdict::Holds);
+  document().apply(*finding("kick-key"));
+  settle();
+  EXPECT_EQ(voice().landingMidi, 33.0) << "its landing is set; nothing is shifted";
+  EXPECT_EQ(finding("kick-key")->verdict, Verdict::Holds);
+  EXPECT_FALSE(finding("kick-strain"));
+  document().apply(*finding("kick-tail"));
+  settle();
+  EXPECT_EQ(voice().length, TimeValue::note(1, 16));
+  EXPECT_EQ(finding("kick-tail")->verdict, Verdict::Holds);
+  window.showStage(Stage::Tune);
+  typeInto("Landing target", "C2");
+  EXPECT_EQ(voice().landingMidi, 36.0);
+}
+
+TEST_F(SoundsTest, AnotherSoundInALayersPlaceKeepsWhatIsNotItsOwn) {
+  openDemo();
+  const std::string path = reference::writeSound(
+      folder, "other.wav", reference::bufferOf(reference::sine(60, 0.5, 0.4, 48000), 48000));
+  document().edit("shape", [](Session& s) {
+    s.kick.layers[0].shape.drive.on = true;
+    s.kick.layers[0].levelDb = -9;
+    s.kick.layers[0].targetMidi = 33;
+  });
+  const int id = session().kick.layers[0].id;
+  drop(find("Kick slip"), path);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].asset.name == "other.wav"; }, 10000));
+  settle();
+  const Layer& l = session().kick.layers[0];
+  EXPECT_EQ(l.id, id);
+  EXPECT_TRUE(l.shape.drive.on) << "processors stay";
+  EXPECT_EQ(l.levelDb, -9);
+  EXPECT_FALSE(l.targetMidi) << "a target meant the old sound";
+  // The same file as a body.
+  document().loadSoundFile(Role::Kick, QString::fromStdString(path), {id, true});
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].shape.bodyOn; }, 10000));
+  settle();
+  EXPECT_EQ(session().kick.layers[0].bodyAsset.name, "other.wav");
+  EXPECT_EQ(session().kick.layers[0].asset.name, "other.wav");
+  // What a session refers to is saved with it, versions and bodies too.
+  choose("Kick version", 1);
+  drop(find("Kick slip"),
+       reference::writeSound(folder, "third.wav",
+                             reference::bufferOf(reference::sine(70, 0.5, 0.4, 48000), 48000)));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].asset.name == "third.wav"; }, 10000));
+  settle();
+  ASSERT_TRUE(document().save(QString::fromStdString(folder / "kept.heft")));
+  const auto back = openSession(folder / "kept.heft");
+  ASSERT_TRUE(back);
+  EXPECT_TRUE(back->warnings.empty());
+  EXPECT_EQ(back->session, session());
+  EXPECT_TRUE(back->assets.sound(back->session.kick.versions.all[0].layers[0].asset));
+}
+
+TEST_F(SoundsTest, AFullPartTakesNoMore) {
+  pressAndChoose(find("Kick slip"), 0);
+  for (int i = 0; i < 10; ++i) duplicateLayer(page()->choice());
+  settle();
+  EXPECT_EQ(session().kick.layers.size(), kMostLayers);
+  EXPECT_FALSE(window.findChild<QWidget*>("Add kick layer"));
+  std::set<int> ids;
+  for (const Layer& l : session().kick.layers) ids.insert(l.id);
+  EXPECT_EQ(ids.size(), kMostLayers) << "each with an id of its own";
+  window.resize(1100, 700);
+  QApplication::processEvents();
+  EXPECT_EQ(window.width(), 1100) << "eight layers still fit the narrow window";
+}
+
+// Every value of every section: a step up or down changes the session as one undoable edit, nonsense does not,
+// and the field says what it is.
+TEST_F(SoundsTest, EveryFieldOfEverySectionSteps) {
+  openDemo();
+  auto& choice = page()->choice();
+  addBuiltLayer(choice, Role::Kick);
+  addBuiltLayer(choice, Role::Bass);
+  settle();
+  struct Kind {
+    Role role;
+    size_t layer;
+    int fields;
+  };
+  for (const Kind kind :
+       {Kind{Role::Kick, 0, 60}, {Role::Kick, 1, 75}, {Role::Bass, 0, 60}, {Role::Bass, 1, 75}}) {
+    const auto& layers = kind.role == Role::Kick ? session().kick.layers : session().bass.layers;
+    choice.choose(kind.role, layers[kind.layer].id);
+    int seen = 0;
+    for (const FieldSection& section : sectionsOf(choice, [] {})) {
+      ASSERT_TRUE(page()->showSection(section.name)) << section.name.toStdString();
+      for (const FieldSpec& spec : section.fields) {
+        const std::string name = section.name.toStdString() + ": " + spec.name.toStdString();
+        ++seen;
+        auto* field = page()->findChild<ValueField*>(spec.name);
+        ASSERT_TRUE(field) << name;
+        EXPECT_FALSE(field->toolTip().isEmpty()) << name;
+        EXPECT_EQ(field->shownText(), spec.text()) << name;
+        const Session before = session();
+        if (spec.step) {
+          QTest::keyClick(field, Qt::Key_Up);
+          if (session() == before) QTest::keyClick(field, Qt::Key_Down);
+          // A recording's length is only stepped once it has one.
+          if (spec.name != "Kick length") EXPECT_FALSE(session() == before) << name << " does not step";
+          while (!(session() == before)) document().undo();
+        }
+        if (spec.commit) {
+          EXPECT_TRUE(spec.commit("nonsense")) << name;
+          EXPECT_TRUE(spec.commit("1e99")) << name;
+          EXPECT_TRUE(session() == before) << name;
+        }
+        if (spec.choose && spec.choices && spec.name != "Body" && spec.name != "Plays on") {
+          const int count = static_cast<int>(spec.choices().size());
+          EXPECT_GE(count, 2) << name;
+          bool changed = false;
+          for (int i = 0; i < count; ++i) {
+            spec.choose(i);
+            changed = changed || !(session() == before);
+          }
+          EXPECT_TRUE(changed) << name << " chooses nothing";
+          while (!(session() == before)) document().undo();
+        }
+      }
+    }
+    EXPECT_GE(seen, kind.fields);
+  }
+  settle();
 }
 
 TEST_F(SoundsTest, VersionsAreMadeSwitchedAndUndone) {

@@ -1,0 +1,132 @@
+// What is done to one layer, alone and in the render: start, fades, envelope, body, width, and the order.
+
+#include "core/shape/layer_shape.h"
+
+#include "core/render/render.h"
+#include "core/shape/finish.h"
+#include "scenario/make_demo.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+
+AudioBuffer steady(double seconds = 0.5, size_t channels = 1) {
+  AudioBuffer out(48000, channels, static_cast<size_t>(seconds * 48000));
+  for (auto& c : out.channels) std::fill(c.begin(), c.end(), 0.5f);
+  return out;
+}
+
+TEST(LayerShapes, StartAndFadesCutWhereTheySay) {
+  AudioBuffer x = steady();
+  for (size_t i = 0; i < x.frames(); ++i) x.channels[0][i] = static_cast<float>(i) * 1e-5f;
+  LayerShape s;
+  s.startMs = 100;
+  double onset = 0.12;
+  applyShape(x, s, onset, {});
+  EXPECT_EQ(x.frames(), 24000u - 4800u);
+  EXPECT_EQ(x.channels[0][0], 4800 * 1e-5f);
+  EXPECT_NEAR(onset, 0.02, 1e-9) << "the onset moves with the front";
+  AudioBuffer y = steady();
+  s = {};
+  s.fadeInMs = 50, s.fadeOutMs = 100;
+  applyShape(y, s, onset, {});
+  EXPECT_EQ(y.channels[0][0], 0.0f);
+  EXPECT_NEAR(y.channels[0][1200], 0.25, 1e-3) << "half of a raised cosine";
+  EXPECT_EQ(y.channels[0][2400], 0.5f);
+  EXPECT_NEAR(y.channels[0][24000 - 2400], 0.25, 1e-3);
+  EXPECT_NEAR(y.channels[0].back(), 0.0, 1e-4);
+}
+
+TEST(LayerShapes, TheEnvelopeFallsByFortyDecibelsOverItsDecay) {
+  AudioBuffer x = steady(1.0);
+  LayerShape s;
+  s.envelope = {true, 20, 100, 200};
+  double onset = 0.1;
+  applyShape(x, s, onset, {});
+  auto at = [&](double seconds) {
+    return 20 * std::log10(std::max(
+                    1e-9, static_cast<double>(x.channels[0][static_cast<size_t>(seconds * 48000)]) / 0.5));
+  };
+  EXPECT_LT(at(0.09), -100) << "silent before its onset";
+  EXPECT_NEAR(at(0.11), 20 * std::log10(0.5), 0.05) << "half way up the rise";
+  EXPECT_NEAR(at(0.2), 0.0, 0.01);
+  EXPECT_NEAR(at(0.22 + 0.1), -20.0, 0.05);
+  EXPECT_NEAR(at(0.22 + 0.2), -40.0, 0.05);
+}
+
+TEST(LayerShapes, WidthScalesTheSidesAndKeepsTheMiddle) {
+  AudioBuffer x(48000, 2, 100);
+  std::fill(x.channels[0].begin(), x.channels[0].end(), 0.6f);
+  std::fill(x.channels[1].begin(), x.channels[1].end(), 0.2f);
+  AudioBuffer wide = x, mono = x;
+  applyWidth(wide, 2.0);
+  EXPECT_NEAR(wide.channels[0][5], 0.8, 1e-6);
+  EXPECT_NEAR(wide.channels[1][5], 0.0, 1e-6);
+  applyWidth(mono, 0.0);
+  ASSERT_EQ(mono.channelCount(), 1u);
+  EXPECT_NEAR(mono.channels[0][5], 0.4, 1e-6);
+}
+
+TEST(LayerShapes, NothingThatIsOutChangesAnything) {
+  AudioBuffer x = bufferOf(noise(0.3, 4800, 5), 48000, 2);
+  const AudioBuffer before = x;
+  double onset = 0.01;
+  LayerShape s;
+  s.drive.kind = DriveKind::Hard, s.room.wet = 1.0, s.strikeSustain.strikeDb = 12, s.envelope.decayMs = 3;
+  EXPECT_FALSE(s.works());
+  applyShape(x, s, onset, {});
+  EXPECT_EQ(x, before);
+  Finish f;
+  f.limiter.ceilingDb = -20, f.compressor.ratio = 100, f.softClip.ceilingDb = -20;
+  EXPECT_FALSE(f.works());
+  applyFinish(x, f);
+  EXPECT_EQ(x, before);
+  f.limiter.on = true;
+  f.on = false;
+  applyFinish(x, f);
+  EXPECT_EQ(x, before) << "the whole finish is out";
+  f.on = f.mono = true;
+  applyFinish(x, f);
+  EXPECT_EQ(x.channelCount(), 1u);
+  EXPECT_LE(peakOf(x), 0.1001);
+}
+
+// EQ stands before the drive: cut to nothing there is nothing to drive. And the drive before the room.
+TEST(LayerShapes, StandInTheirOrder) {
+  AudioBuffer x = bufferOf(sine(100, 0.9, 0.5, 48000), 48000);
+  LayerShape s;
+  s.eq.lowCut = {true, 5000, 48};
+  s.drive = {true, DriveKind::Hard, 24, 30, 1.0};
+  double onset = 0;
+  applyShape(x, s, onset, {});
+  double late = 0;
+  for (size_t i = 12000; i < 24000; ++i) late = std::max<double>(late, std::abs(x.channels[0][i]));
+  EXPECT_LT(late, 0.01);
+}
+
+TEST(LayerShapes, ABodyFromAnotherSoundIsHeardInTheRender) {
+  const demo::Demo demo = *demo::make();
+  Session s = demo.session;
+  StepCache cache;
+  const auto before = render(s, demo.assets, cache);
+  s.kick.layers[0].bodyAsset = s.bass.layers[0].asset;
+  s.kick.layers[0].shape.bodyOn = true;
+  s.kick.layers[0].shape.body = {0.5, 60, 800};
+  const auto with = render(s, demo.assets, cache);
+  s.kick.layers[0].shape.bodyOn = false;
+  const auto out = render(s, demo.assets, cache);
+  ASSERT_TRUE(before && with && out);
+  double changed = 0, same = 0;
+  for (size_t i = 0; i < before->frames; ++i) {
+    changed = std::max<double>(changed, std::abs(with->kick.at(0, i) - before->kick.at(0, i)));
+    same = std::max<double>(same, std::abs(out->kick.at(0, i) - before->kick.at(0, i)));
+  }
+  EXPECT_GT(changed, 0.01);
+  EXPECT_EQ(same, 0.0) << "in and out again is as it was, to the bit";
+  EXPECT_EQ(withoutMoves(s).kick.layers[0].shape, LayerShape()) << "Before has no processors";
+}
+
+}  // namespace
+}  // namespace heft
