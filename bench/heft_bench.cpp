@@ -114,7 +114,8 @@ Session layered() {
       l->id = i + 1;
       l->levelDb -= 3.0 * i;
       l->shape.eq.lowCut = {true, 50.0 * i, 24};
-      l->shape.drive = {true, kAllDrives[static_cast<size_t>(i) % 7], 0.0, 6.0, 1.0};
+      // A built bass has its drive in its own mid band.
+      l->shape.drive = {!l->bassVoice, kAllDrives[static_cast<size_t>(i) % 7], 0.0, 6.0, 1.0};
       l->shape.strikeSustain = {true, 3.0, -3.0, 20.0};
     }
     s.kick.layers.push_back(k), s.bass.layers.push_back(b);

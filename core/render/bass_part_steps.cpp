@@ -130,7 +130,17 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
         const double level = phrase.notes.front().gain;
         for (PhraseNote& n : phrase.notes)
           n.midi += layer.semitones, n.gain = level > 0.0 ? n.gain / level : 1.0;
-        AudioBuffer out = renderBass(*layer.bassVoice, phrase, track.notes.a4Hz, rate_);
+        // While partials are dragged the upper bands stay as they are.
+        BassVoice above = *layer.bassVoice;
+        above.partialDb = BassVoice().partialDb, above.octaveBelowDb = kOffDb, above.width = 0.0;
+        KeyMaker topsKey("bass tops 1");
+        topsKey.add(rate_).add(track.notes.a4Hz).add(above.freePhase ? phrase.startInSong : 0.0);
+        addFields(topsKey, above, track.tempoBpm);
+        addPhrase(topsKey, phrase);
+        const auto tops = cache_.get<std::vector<float>>(
+            topsKey.key(), [&] { return renderBassTops(above, phrase, track.notes.a4Hz, rate_); },
+            [](const auto& t) { return 4 * t.size() + 64; });
+        AudioBuffer out = renderBassOver(*layer.bassVoice, phrase, track.notes.a4Hz, rate_, *tops);
         double onset = 0.0;
         if (layer.shape.works()) applyShape(out, layer.shape, onset, bodyOf(layer));
         for (auto& channel : out.channels)
@@ -200,7 +210,8 @@ std::shared_ptr<const SoundFacts> SoundSteps::bassFacts(const BassPart& part, co
       [&] {
         // An octave below may sound with it; the note is the one that was asked for.
         const double hz = hzFromMidi(midi + first.semitones, track.notes.a4Hz);
-        return measureSound(*note.sound, {std::max(20.0, 0.75 * hz), std::min(1000.0, std::max(400.0, 2.0 * hz))});
+        return measureSound(*note.sound,
+                            {std::max(20.0, 0.75 * hz), std::min(1000.0, std::max(400.0, 2.0 * hz))});
       },
       [](const SoundFacts&) { return size_t{20000}; });
 }

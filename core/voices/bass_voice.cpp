@@ -204,7 +204,21 @@ double envelopeDb(const BassVoice& v, double seconds, double heldSeconds) {
   return db;
 }
 
-AudioBuffer renderBass(const BassVoice& v, const Phrase& phrase, double a4Hz, double sampleRate) {
+std::vector<float> renderBassTops(const BassVoice& v, const Phrase& phrase, double a4Hz, double sampleRate) {
+  if (phrase.notes.empty() || (v.mid.levelDb <= kOffDb && v.high.levelDb <= kOffDb)) return {};
+  const Course course = courseOf(v, phrase, a4Hz, sampleRate);
+  std::vector<float> tops(course.phase.size(), 0.0f);
+  auto addBand = [&](const std::vector<float>& band, double db) {
+    const auto gain = static_cast<float>(amplitudeOf(db));
+    for (size_t i = 0; i < band.size(); ++i) tops[i] += gain * band[i];
+  };
+  if (v.mid.levelDb > kOffDb) addBand(midOf(v.mid, course, sampleRate), v.mid.levelDb);
+  if (v.high.levelDb > kOffDb) addBand(highOf(v.high, course, sampleRate), v.high.levelDb);
+  return tops;
+}
+
+AudioBuffer renderBassOver(const BassVoice& v, const Phrase& phrase, double a4Hz, double sampleRate,
+                           const std::vector<float>& tops) {
   AudioBuffer out(sampleRate, 1, 0);
   if (phrase.notes.empty()) return out;
   const Course course = courseOf(v, phrase, a4Hz, sampleRate);
@@ -212,19 +226,16 @@ AudioBuffer renderBass(const BassVoice& v, const Phrase& phrase, double a4Hz, do
   auto& x = out.channels[0];
   x.resize(course.phase.size());
   for (size_t i = 0; i < x.size(); ++i)
-    x[i] = static_cast<float>(course.level[i] * low.at(course.phase[i], course.step[i]));
-  std::vector<float> tops(x.size(), 0.0f);
-  auto addBand = [&](const std::vector<float>& band, double db) {
-    const auto gain = static_cast<float>(amplitudeOf(db));
-    for (size_t i = 0; i < band.size(); ++i) tops[i] += gain * band[i];
-  };
-  if (v.mid.levelDb > kOffDb) addBand(midOf(v.mid, course, sampleRate), v.mid.levelDb);
-  if (v.high.levelDb > kOffDb) addBand(highOf(v.high, course, sampleRate), v.high.levelDb);
-  for (size_t i = 0; i < x.size(); ++i) x[i] += tops[i];
-  widen(out, std::move(tops), v.widthFromHz, v.width);
+    x[i] = static_cast<float>(course.level[i] * low.at(course.phase[i], course.step[i])) +
+           (i < tops.size() ? tops[i] : 0.0f);
+  if (!tops.empty()) widen(out, tops, v.widthFromHz, v.width);
   for (auto& channel : out.channels)
     for (float& s : channel) s *= kVoiceLevel;
   return out;
+}
+
+AudioBuffer renderBass(const BassVoice& v, const Phrase& phrase, double a4Hz, double sampleRate) {
+  return renderBassOver(v, phrase, a4Hz, sampleRate, renderBassTops(v, phrase, a4Hz, sampleRate));
 }
 
 }  // namespace heft
