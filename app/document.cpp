@@ -306,8 +306,14 @@ void Document::setDeviceRate(double rate) {
   submit();
 }
 
+void Document::setBefore(MovesOf moves) {
+  if (moves == before_) return;
+  before_ = moves;
+  submit();
+}
+
 void Document::submit() {
-  worker_->submit({++submitted_, session(), assets_, deviceRate_, References::TakeWhatIsKnown});
+  worker_->submit({++submitted_, session(), assets_, deviceRate_, References::TakeWhatIsKnown, before_});
   if (!autosaveFolder_.isEmpty() && !history_.isSaved()) autosaveTimer_.start(kAutosaveMs);
   Q_EMIT changed();
 }

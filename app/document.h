@@ -78,6 +78,9 @@ class Document : public QObject {
   void recover(const QString& autosaveFolder);
 
   void setDeviceRate(double rate);
+  /// What Before leaves out from now on.
+  void setBefore(MovesOf moves);
+  MovesOf before() const { return before_; }
   /// Says a fault, or a piece of news, where the window shows them.
   void fail(const QString& sentence) { Q_EMIT failed(sentence); }
   void tell(const QString& sentence) { Q_EMIT told(sentence); }
@@ -105,6 +108,7 @@ class Document : public QObject {
   QTimer autosaveTimer_;
   std::unique_ptr<QLockFile> autosaveLock_;
   double deviceRate_ = 48000.0;
+  MovesOf before_ = MovesOf::All;
   uint64_t submitted_ = 0, studied_ = 0;
   std::shared_ptr<const Stems> stems_;
   std::shared_ptr<const LoopSnapshot> snapshot_;

@@ -143,12 +143,13 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
   for (QPushButton* b : {before_, after_}) {
     b->setCheckable(true);
     b->setObjectName(b->text());
-    b->setToolTip(b == before_ ? "The loop without any move, as loud as after them (B)"
-                               : "The loop as it is now (B)");
+    b->setToolTip(
+        b == before_ ? "The loop without this stage's moves (B) or without any (Shift+B), as loud as after them"
+                     : "The loop as it is now");
     pair->addWidget(b);
   }
-  connect(before_, &QPushButton::clicked, this, [this] { transport_.setBefore(true), refresh(); });
-  connect(after_, &QPushButton::clicked, this, [this] { transport_.setBefore(false), refresh(); });
+  connect(before_, &QPushButton::clicked, this, [this] { Q_EMIT beforeAsked(true), refresh(); });
+  connect(after_, &QPushButton::clicked, this, [this] { Q_EMIT beforeAsked(false), refresh(); });
   row->addLayout(pair);
   auto* listen =
       new ValueField({.name = "Listen",

@@ -18,6 +18,9 @@ class HeaderBar : public QWidget {
   HeaderBar(Document& document, Transport& transport, QWidget* parent = nullptr);
   void refresh();
 
+ Q_SIGNALS:
+  void beforeAsked(bool before);
+
  protected:
   void paintEvent(QPaintEvent*) override;
 

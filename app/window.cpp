@@ -98,7 +98,13 @@ Window::Window() {
   auto* column = new QVBoxLayout(body);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
-  column->addWidget(new HeaderBar(document_, transport_));
+  auto* header = new HeaderBar(document_, transport_);
+  column->addWidget(header);
+  connect(header, &HeaderBar::beforeAsked, this, [this](bool before) {
+    beforeAll_ = false;
+    if (before) document_.setBefore(movesOfStage());
+    transport_.setBefore(before);
+  });
   notices_ = new NoticeBar;
   column->addWidget(notices_);
   column->addWidget(new ActivityBar(document_.jobs()));
@@ -248,6 +254,22 @@ Stage Window::currentStage() const {
 void Window::showStage(Stage stage) {
   stack_->setCurrentIndex(static_cast<int>(stage));
   stages_->setCurrent(stage);
+  if (transport_.isBefore() && !beforeAll_) document_.setBefore(movesOfStage());
+}
+
+// What Before leaves out in the stage that is looked at; where a stage has no moves of its own, all.
+MovesOf Window::movesOfStage() const {
+  constexpr MovesOf kMoves[] = {MovesOf::Sounds, MovesOf::Tune, MovesOf::Align,
+                                MovesOf::Duck,   MovesOf::All,  MovesOf::All};
+  return kMoves[static_cast<size_t>(currentStage())];
+}
+
+// Pressed for the other kind while one is heard, it goes over to that.
+void Window::toggleBefore(bool all) {
+  const bool on = !transport_.isBefore() || all != beforeAll_;
+  beforeAll_ = all;
+  if (on) document_.setBefore(all ? MovesOf::All : movesOfStage());
+  transport_.setBefore(on);
 }
 
 void Window::refreshTitle() {
@@ -339,7 +361,7 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
       transport_.toggle();
       return true;
     case Qt::Key_B:
-      transport_.setBefore(!transport_.isBefore());
+      toggleBefore(key->modifiers() & Qt::ShiftModifier);
       return true;
     case Qt::Key_K:
       transport_.setSolo(Lane::Kick, !transport_.isSolo(Lane::Kick));
@@ -362,7 +384,7 @@ void Window::showShortcuts() {
   QString rows;
   const std::pair<const char*, const char*> kRows[] = {
       {"Space", "play or stop"},
-      {"B", "before or after, level matched"},
+      {"B, Shift+B", "before or after this stage's moves, or all of them, level matched"},
       {"K, J", "kick alone, bass alone"},
       {"O", "the output before this one, such as the headphones"},
       {"Ctrl+1 to Ctrl+6", "the stages"},
@@ -374,6 +396,9 @@ void Window::showShortcuts() {
       {"+, -, 0 in the loop", "closer, further, all of it; Ctrl and the wheel too"},
       {"Alt while dragging", "without the grid, between the notes"},
       {"Ctrl+L, Ctrl+P", "fold the Ledger, the loop strip"},
+      {"Ctrl+K, Ctrl+R", "play notes on the keys, take what is played"},
+      {"T, V, W in the loop", "tie a note, louder (Shift: softer), draw the pitch wheel"},
+      {"Ctrl+Shift+L", "light the Lamp"},
       {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},
       {"Ctrl+S, Ctrl+O, Ctrl+E", "save, open, export"}};
   for (const auto& [key, what] : kRows)

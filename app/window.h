@@ -46,6 +46,8 @@ class Window : public QMainWindow {
 
  private:
   void buildMenus();
+  void toggleBefore(bool all);
+  MovesOf movesOfStage() const;
   void refreshTitle();
   bool save(bool as, bool wait = false);
   bool mayDiscard();
@@ -63,6 +65,7 @@ class Window : public QMainWindow {
   LoopStrip* strip_;
   NoticeBar* notices_;
   QAction *undo_, *redo_;
+  bool beforeAll_ = false;
   QString autosaveLeft_;
 };
 

@@ -5,7 +5,10 @@
 #include <algorithm>
 #include <atomic>
 #include <chrono>
+#include <mutex>
 #include <thread>
+#include <utility>
+#include <vector>
 
 #include "core/sound/quiet_stderr.h"
 #include "engine/device.h"
@@ -35,8 +38,11 @@ class SoundCard : public AudioDevice {
     // may be asked then. What is left of it stays behind, and plays nothing.
     if (started_ && !isCalledWithin(std::chrono::milliseconds(400))) {
       link_->player = nullptr;
-      static_cast<void>(audio_.release());
-      static_cast<void>(link_.release());
+      // Held to the end of the process: its own end would wait as well.
+      static auto* leftBehind = new std::vector<std::pair<std::unique_ptr<RtAudio>, std::unique_ptr<Link>>>;
+      static auto* oneAtATime = new std::mutex;
+      const std::lock_guard lock(*oneAtATime);
+      leftBehind->emplace_back(std::move(audio_), std::move(link_));
       return;
     }
     try {

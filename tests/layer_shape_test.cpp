@@ -126,6 +126,18 @@ TEST(LayerShapes, ABodyFromAnotherSoundIsHeardInTheRender) {
   EXPECT_GT(changed, 0.01);
   EXPECT_EQ(same, 0.0) << "in and out again is as it was, to the bit";
   EXPECT_EQ(withoutMoves(s).kick.layers[0].shape, LayerShape()) << "Before has no processors";
+  s.kick.layers[0].targetMidi = 33;
+  s.duck.on = true;
+  s.align.delayMs = 3;
+  s.bass.finish.mono = true;
+  // A stage's own moves and no other's.
+  const Session tune = withoutMoves(s, MovesOf::Tune), sounds = withoutMoves(s, MovesOf::Sounds),
+                align = withoutMoves(s, MovesOf::Align), duck = withoutMoves(s, MovesOf::Duck);
+  EXPECT_FALSE(tune.kick.layers[0].targetMidi);
+  EXPECT_TRUE(tune.duck.on && tune.bass.finish.mono && tune.align.delayMs == 3);
+  EXPECT_TRUE(sounds.kick.layers[0].targetMidi && !sounds.bass.finish.mono && sounds.duck.on);
+  EXPECT_TRUE(align.align.delayMs == 0 && align.duck.on);
+  EXPECT_TRUE(!duck.duck.on && duck.align.delayMs == 3);
 }
 
 }  // namespace

@@ -69,6 +69,36 @@ TEST(Layers, PlayOnChosenHitsAndAddUp) {
       << "solo leaves the others out";
 }
 
+TEST(Layers, AMissingSoundLeavesTheOthersPlaying) {
+  Session s = theDemo().session;
+  s.kick.layers.push_back(builtKick());
+  Layer lost;
+  lost.asset = {std::string(32, 'f'), "lost.wav"};
+  lost.id = 9;
+  Session with = s;
+  with.kick.layers.insert(with.kick.layers.begin() + 1, lost);
+  with.bass.layers.push_back(lost);
+  StepCache cache;
+  const Stems plain = rendered(s, cache), held = rendered(with, cache);
+  EXPECT_EQ(differs(plain.kick, held.kick, 0, plain.frames), 0.0);
+  EXPECT_EQ(differs(plain.bassPlaced, held.bassPlaced, 0, plain.frames), 0.0);
+  // Where the first is the lost one, what is left still lands and is judged.
+  with.kick.layers.erase(with.kick.layers.begin());
+  const Stems left = rendered(with, cache);
+  const auto facts = study(with, theDemo().assets, left, cache);
+  ASSERT_TRUE(facts && facts->kick);
+  EXPECT_NEAR(midiFromHz(*facts->kick->landing.hz), 33, 0.02);
+  EXPECT_FALSE(ledger(with, *facts).empty());
+  // A part of nothing but empty layers is silent and harmless.
+  with.kick.layers = {Layer{}, lost};
+  const Stems none = rendered(with, cache);
+  for (size_t i = 0; i < none.frames; i += 100) ASSERT_EQ(none.kick.at(0, i), 0.0f);
+  const auto silent = study(with, theDemo().assets, none, cache);
+  ASSERT_TRUE(silent);
+  EXPECT_FALSE(silent->kick);
+  EXPECT_TRUE(silent->hits.empty());
+}
+
 TEST(Layers, OnsetsMeetAndOffsetsPart) {
   Session s = theDemo().session;
   s.kick.layers = {builtKick(), builtKick()};

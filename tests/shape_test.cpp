@@ -237,6 +237,22 @@ TEST(Dynamics, LimiterHoldsTheCeilingAndLeavesTheRestAlone) {
   EXPECT_NEAR(soft.channels[0][3200 + 200], softClipCurve(clip, 1.0), 1e-3) << "at the tone's peak";
 }
 
+TEST(Dynamics, AStereoSoundKeepsItsBalanceUnderCompressorAndLimiter) {
+  AudioBuffer x(48000, 2, 9600);
+  for (size_t i = 0; i < 9600; ++i) {
+    const auto v = static_cast<float>(std::sin(kTwoPi * 200 * static_cast<double>(i) / 48000));
+    x.channels[0][i] = 0.9f * v, x.channels[1][i] = 0.3f * v;
+  }
+  AudioBuffer y = x, z = x;
+  applyCompressor(y, {true, -30, 8, 6, 1, 50, 3});
+  applyLimiter(z, {true, -12, 30});
+  for (size_t i = 100; i < 9600; ++i)
+    if (std::abs(x.channels[1][i]) > 0.01f) {
+      ASSERT_NEAR(y.channels[0][i] / y.channels[1][i], 3.0, 1e-3) << "one gain for both";
+      ASSERT_NEAR(z.channels[0][i] / z.channels[1][i], 3.0, 1e-3);
+    }
+}
+
 TEST(Dynamics, StrikeAndSustainMoveByTheirDecibels) {
   AudioBuffer x(48000, 1, 9600);
   std::fill(x.channels[0].begin(), x.channels[0].end(), 0.1f);

@@ -87,16 +87,25 @@ bool Slip::isChosen() const {
 // What the layer sounds like, as the render has just left it in the cache.
 void Slip::takeThumbnail() {
   thumbnail_.reset();
+  note_.clear();
   const Layer* l = layerNow();
   const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
   if (l && l->kickVoice) {
     if (auto ready = steps.kickLayer(*l, track())) thumbnail_ = {ready, &ready->sound};
+    note_ = noteText(l->kickVoice->landingMidi);
   } else if (const auto phrases =
                  l && l->bassVoice ? phrasesOf(document().session()) : std::vector<PlacedPhrase>();
              !phrases.empty()) {
     thumbnail_ = steps.bassLayer(*l, track(), phrases.front().ask).sound;
   } else if (l ? !l->isBuilt() : role_ == Role::Backing) {
     thumbnail_ = document().assets().sound(l ? l->asset : document().session().backing.asset);
+    // A kick is told where it lands now, a bass what it is played from.
+    if (const auto facts = l && thumbnail_ ? steps.facts(l->asset, l->band) : nullptr; facts) {
+      const double a4 = track().notes.a4Hz;
+      note_ = l->targetMidi && role_ == Role::Kick ? noteText(*l->targetMidi)
+              : facts->landing.hz                  ? noteText(midiFromHz(*facts->landing.hz, a4))
+                                                   : QString("no note");
+    }
   }
   update();
 }
@@ -141,9 +150,12 @@ void Slip::paintEvent(QPaintEvent*) {
   p.setFont(axisFont(chosen));
   p.setPen(t.ink);
   const QString name = QString::fromStdString(l ? l->title() : s.backing.asset.name);
-  p.drawText(QRectF(12, 3, width() - 20, 18), Qt::AlignLeft | Qt::AlignVCenter,
-             p.fontMetrics().elidedText(name, Qt::ElideMiddle, width() - 20));
+  const int room = width() - 22 - (note_.isEmpty() ? 0 : QFontMetrics(axisFont()).horizontalAdvance(note_) + 8);
+  p.drawText(QRectF(12, 3, room + 2, 18), Qt::AlignLeft | Qt::AlignVCenter,
+             p.fontMetrics().elidedText(name, Qt::ElideMiddle, room));
   p.setFont(axisFont());
+  if (!note_.isEmpty())
+    drawLabel(p, QPointF(width() - 6, 12), Qt::AlignRight | Qt::AlignVCenter, note_, t.muted, kNone);
   if (!(l && l->isBuilt()) && !document().assets().sound(l ? l->asset : s.backing.asset)) {
     drawLabel(p, QPointF(12, 42), Qt::AlignLeft | Qt::AlignVCenter, "missing: drop it again", t.off, kNone);
     return;

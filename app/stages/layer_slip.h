@@ -46,6 +46,7 @@ class Slip : public Picture {
   Role role_;
   int layer_;
   std::shared_ptr<const AudioBuffer> thumbnail_;
+  QString note_;  ///< where it lands
   bool over_ = false;
 };
 

@@ -231,13 +231,16 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
   return out;
 }
 
-Session withoutMoves(Session session) {
-  for (Layer& l : session.kick.layers) l.targetMidi.reset(), l.length.reset(), l.shape = {};
-  for (Layer& l : session.bass.layers) l.shape = {};
-  session.kick.finish = session.bass.finish = {};
-  session.align.delayMs = 0.0;
-  session.align.invert = false;
-  session.duck.on = false;
+Session withoutMoves(Session session, MovesOf of) {
+  auto leaves = [of](MovesOf stage) { return of == MovesOf::All || of == stage; };
+  for (auto* layers : {&session.kick.layers, &session.bass.layers})
+    for (Layer& l : *layers) {
+      if (leaves(MovesOf::Tune)) l.targetMidi.reset();
+      if (leaves(MovesOf::Sounds)) l.length.reset(), l.shape = {};
+    }
+  if (leaves(MovesOf::Sounds)) session.kick.finish = session.bass.finish = {};
+  if (leaves(MovesOf::Align)) session.align.delayMs = 0.0, session.align.invert = false;
+  if (leaves(MovesOf::Duck)) session.duck.on = false;
   return session;
 }
 

@@ -32,7 +32,11 @@ Result<Stems> render(const Session& session, const Assets& assets, StepCache& ca
 /// The dip with note values and "as the kick" resolved. `kickTailMs`: measured length of the ready kick.
 DrawnDip resolvedDip(const DuckMove& duck, double tempoBpm, double kickTailMs);
 
-/// The session with every move taken out (tuning, trim, alignment, ducking): what Before plays.
-Session withoutMoves(Session session);
+/// Whose moves Before leaves out: a stage's own, or all.
+enum class MovesOf { All, Sounds, Tune, Align, Duck };
+
+/// The session without those moves. Sounds: lengths, processors and finishes; Tune: targets; Align: delay and
+/// polarity; Duck: the ducking.
+Session withoutMoves(Session session, MovesOf of = MovesOf::All);
 
 }  // namespace heft
