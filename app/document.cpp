@@ -93,6 +93,15 @@ void prepare(const LoadedSound& loaded, const std::string& path, Role role, cons
 }  // namespace
 
 Document::Document(QObject* parent) : QObject(parent) {
+  // A workstation writes in several goes, or a file of its own that takes the old one's name: asked a moment
+  // later.
+  connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this](const QString& path) {
+    QTimer::singleShot(400, this, [this, path] {
+      if (!QFileInfo::exists(path) || !sources_.contains(path)) return;
+      watcher_.addPath(path);
+      Q_EMIT sourceChanged(path);
+    });
+  });
   autosaveTimer_.setSingleShot(true);
   connect(&autosaveTimer_, &QTimer::timeout, this, &Document::autosave);
   worker_ = std::make_unique<Worker>(
@@ -164,12 +173,33 @@ void Document::loadSoundFile(Role role, const QString& path, LayerPlace where) {
                 const double rate = loaded->sound->sampleRate;
                 const AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
                 edit(editName(role), [&](Session& s) { place(s, role, ref, rate, where); });
+                watch(path, ref.hash);
+              });
+}
+
+void Document::watch(const QString& path, const std::string& hash) {
+  sources_[path] = hash;
+  watcher_.addPath(path);
+}
+
+void Document::reloadSource(const QString& path) {
+  const auto source = sources_.find(path);
+  if (source == sources_.end()) return;
+  auto work = [path = path.toStdString()](const std::stop_token& stop) { return loadSound(path, stop); };
+  jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
+              [this, path, old = source->second](Result<LoadedSound> loaded) {
+                if (!loaded) return fail(QString::fromStdString(loaded.error().sentence()));
+                const AssetRef fresh = assets_.add(std::move(*loaded), path.toStdString());
+                edit("reload " + QFileInfo(path).fileName(), [&](Session& s) { replaceAsset(s, old, fresh); });
+                watch(path, fresh.hash);
               });
 }
 
 void Document::replace(Session session, Assets assets, const QString& folder) {
   jobs_.cancel();
   measuring_.clear();
+  if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
+  sources_.clear();
   history_ = History(std::move(session));
   assets_ = std::move(assets);
   folder_ = folder;

@@ -1,10 +1,12 @@
 #pragma once
 /// The open session as the window sees it: its history, its sounds, and what the worker made of it.
 
+#include <QFileSystemWatcher>
 #include <QLockFile>
 #include <QObject>
 #include <QTimer>
 #include <functional>
+#include <map>
 #include <memory>
 #include <set>
 
@@ -59,6 +61,9 @@ class Document : public QObject {
 
   /// Reads a sound aside and puts it in its place as one edit. Failure is told by failed().
   void loadSoundFile(Role role, const QString& path, LayerPlace place = {});
+  /// Reads a file again that was written since, and puts it in every place of the sound that it gave, in all
+  /// versions too, as one edit.
+  void reloadSource(const QString& path);
   /// The same for several references.
   void loadSoundFiles(Role role, const QStringList& paths);
 
@@ -86,10 +91,11 @@ class Document : public QObject {
   void tell(const QString& sentence) { Q_EMIT told(sentence); }
 
  Q_SIGNALS:
-  void replaced();  ///< by another session
-  void changed();   ///< the session
-  void rendered();  ///< stems and snapshot
-  void studied();   ///< figures and findings
+  void replaced();                          ///< by another session
+  void changed();                           ///< the session
+  void rendered();                          ///< stems and snapshot
+  void studied();                           ///< figures and findings
+  void sourceChanged(const QString& path);  ///< a file that a sound came from was written again
   void failed(const QString& sentence);
   void told(const QString& sentence);
 
@@ -102,6 +108,10 @@ class Document : public QObject {
   void measureReferences();
   void autosave();
 
+  void watch(const QString& path, const std::string& hash);
+
+  QFileSystemWatcher watcher_;
+  std::map<QString, std::string> sources_;  ///< path: the hash of what it gave
   History history_;
   Assets assets_;
   QString folder_, autosaveFolder_;

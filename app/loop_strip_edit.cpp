@@ -399,13 +399,25 @@ void LoopStrip::patternMenu(const QPoint& at) {
       [d = division()](Session s) { return nudged(std::move(s), d); });
   add("All earlier by one division", "nudge pattern",
       [d = division()](Session s) { return nudged(std::move(s), -d); });
-  add("Quantise to the grid", "quantise pattern", [](Session s) {
-    quantise(s.kick.hits, s.grid, 1.0, s.track.loopQuarters());
-    quantise(s.bass.notes, s.grid, 1.0, s.track.loopQuarters());
-    return s;
-  });
+  QMenu* strengths = menu.addMenu("Quantise to the grid");
+  for (int percent : {100, 75, 50, 25})
+    connect(strengths->addAction(QString("%1 %").arg(percent)), &QAction::triggered, this, [this, percent] {
+      document_.edit("quantise pattern", [percent](Session& s) {
+        quantise(s.kick.hits, s.grid, percent / 100.0, s.track.loopQuarters());
+        quantise(s.bass.notes, s.grid, percent / 100.0, s.track.loopQuarters());
+      });
+    });
   menu.addSeparator();
   connect(menu.addAction("Draw the pitch wheel"), &QAction::triggered, this, [this] { showWheel(true); });
+  QMenu* range = menu.addMenu("Pitch wheel's range");
+  for (int semitones : {1, 2, 5, 7, 12, 24}) {
+    QAction* action = range->addAction(QString("%1 semitones").arg(semitones));
+    action->setCheckable(true);
+    action->setChecked(std::lround(document_.session().bass.wheelRange) == semitones);
+    connect(action, &QAction::triggered, this, [this, semitones] {
+      document_.edit("set pitch wheel's range", [semitones](Session& s) { s.bass.wheelRange = semitones; });
+    });
+  }
   add("Wheel at rest", "clear pitch wheel", [](Session s) {
     s.bass.wheel.clear();
     return s;
@@ -446,8 +458,10 @@ void LoopStrip::dragDive(const QPointF& at) {
   changeNotes(
       "shape dive",
       [&](std::vector<Note>& notes) {
+        if (note_ < 0 || note_ >= static_cast<int>(notes.size())) return;
         Note& n = notes[static_cast<size_t>(note_)];
-        const double end = std::clamp(timeAxis().value(at.x()) - n.startQuarters, 0.02, n.lengthQuarters);
+        const double end =
+            std::clamp(timeAxis().value(at.x()) - n.startQuarters, 0.02, std::max(0.02, n.lengthQuarters));
         n.dive.lengthQuarters = std::max(0.01, end - n.dive.startQuarters);
         if (end < n.dive.startQuarters + 0.02)
           n.dive.startQuarters = std::max(0.0, end - 0.05), n.dive.lengthQuarters = 0.05;

@@ -139,6 +139,11 @@ Window::Window() {
     page(f.stage)->mark(f);
   });
   connect(&document_, &Document::failed, this, [this](const QString& s) { notices_->say(s, true); });
+  connect(&document_, &Document::sourceChanged, this, [this](const QString& path) {
+    notices_->offer(
+        QFileInfo(path).fileName() + " was written again.", "Reload",
+        [this, path] { document_.reloadSource(path); }, "Leave as it is", [] {});
+  });
   connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
   connect(&transport_, &Transport::told, this, [this](const QString& s) { notices_->say(s, true); });
   connect(&document_, &Document::changed, this, &Window::refreshTitle);

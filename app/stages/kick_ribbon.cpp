@@ -317,8 +317,9 @@ void KickRibbon::drag(const QPointF& at, bool free) {
         v.fall[i].bend = std::clamp(std::log(gone / (1.0 - gone)) / 5.0, -1.0, 1.0);
       });
     case Grip::LandingAt:
-      return change("move where the kick lands",
-                    [&](KickVoice& v) { v.landingAt = std::clamp(part, v.fall.back().at + 0.02, 1.0); });
+      return change("move where the kick lands", [&](KickVoice& v) {
+        v.landingAt = std::clamp(part, std::min(1.0, v.fall.back().at + 0.02), 1.0);
+      });
     case Grip::Landing:
       return change("move landing", [&](KickVoice& v) { v.landingMidi = std::clamp(note, 12.0, 80.0); });
     case Grip::Hold:
@@ -405,9 +406,11 @@ void KickRibbon::nudge(int x, int y, bool fine) {
            switch (chosen_.grip) {
              case Grip::Point:
                if (i < v.fall.size()) {
-                 if (i > 0)
-                   v.fall[i].at = std::clamp(v.fall[i].at + dx, v.fall[i - 1].at + 0.005,
-                                             (i + 1 < v.fall.size() ? v.fall[i + 1].at : v.landingAt) - 0.005);
+                 if (i > 0) {
+                   const double low = v.fall[i - 1].at + 0.005;
+                   const double high = (i + 1 < v.fall.size() ? v.fall[i + 1].at : v.landingAt) - 0.005;
+                   v.fall[i].at = std::clamp(v.fall[i].at + dx, low, std::max(low, high));
+                 }
                  v.fall[i].semitones = std::clamp(v.fall[i].semitones + dy, -24.0, 60.0);
                }
                break;
@@ -415,7 +418,7 @@ void KickRibbon::nudge(int x, int y, bool fine) {
                v.fall[i].bend = std::clamp(v.fall[i].bend - y * (fine ? 0.01 : 0.1), -1.0, 1.0);
                break;
              case Grip::LandingAt:
-               v.landingAt = std::clamp(v.landingAt + dx, v.fall.back().at + 0.02, 1.0);
+               v.landingAt = std::clamp(v.landingAt + dx, std::min(1.0, v.fall.back().at + 0.02), 1.0);
                break;
              case Grip::Landing:
                v.landingMidi = std::clamp(v.landingMidi + (fine ? y * 0.01 : y), 12.0, 80.0);

@@ -119,6 +119,8 @@ class Maker {
     return [get = get_, on]() -> std::optional<bool> { return get() && on(*get()); };
   }
   LayerChoice& choice() const { return choice_; }
+  const Get& get() const { return get_; }
+  const Edit& edit() const { return edit_; }
 
  private:
   LayerChoice& choice_;
@@ -271,8 +273,8 @@ FieldSection soundSection(const LayerMaker& m) {
       [](Layer& l) -> double& { return l.offsetMs; }, -200, 200, kMs, 0.0));
   if (!c.layer()->isBuilt() || c.role() == Role::Bass)
     f.push_back(m.number(
-        "Layer shift", "Semitones by speed, on top of any target", [](Layer& l) -> double& { return l.semitones; },
-        -48, 48, kSemitones, 0.0));
+        "Layer shift", "Semitones by speed, on top of any target",
+        [](Layer& l) -> double& { return l.semitones; }, -48, 48, kSemitones, 0.0));
   if (!c.layer()->isBuilt()) {
     if (c.role() == Role::Kick) {
       f.push_back(lengthField(c));
@@ -441,11 +443,11 @@ FieldSpec pitchField(const LayerMaker& m, const QString& caption, const QString&
                      std::function<double&(Layer&)> at, double low, double high, const QString& editName) {
   LayerChoice& c = m.choice();
   Document& doc = c.document();
-  auto set = [&c, at, low, high, editName](double midi, const QString& merge) {
-    c.edit(
+  auto set = [edit = m.edit(), at, low, high, editName](double midi, const QString& merge) {
+    edit(
         editName, [&](Layer& l) { at(l) = std::clamp(midi, low, high); }, merge);
   };
-  auto value = [&c, at] { return c.layer() ? at(const_cast<Layer&>(*c.layer())) : 33.0; };
+  auto value = [get = m.get(), at] { return get() ? at(const_cast<Layer&>(*get())) : 33.0; };
   return {.caption = caption,
           .name = caption,
           .tip = tip,
@@ -492,6 +494,7 @@ FieldSection kickVoiceSection(const LayerMaker& m) {
                .choices =
                    [&c, &doc] {
                      QStringList out{"12 st above the landing", "24 st above the landing"};
+                     if (!c.layer() || !c.layer()->kickVoice) return out;
                      for (int midi : startNotes(*c.layer()->kickVoice, doc.track().key))
                        out << QString::fromStdString(noteName(midi, doc.track().notes));
                      return out;
@@ -499,6 +502,7 @@ FieldSection kickVoiceSection(const LayerMaker& m) {
                .choose =
                    [&c, &doc](int i) {
                      c.edit("start fall on a note", [&](Layer& l) {
+                       if (!l.kickVoice) return;
                        KickVoice& v = *l.kickVoice;
                        const auto notes = startNotes(v, doc.track().key);
                        v.fall.front().semitones =
@@ -752,10 +756,23 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
   if (c.role() == Role::Backing) return backingSections(c);
   const Layer* layer = c.layer();
   if (!layer) return {};
+  // A field may outlive the kind of layer that it was made for, in the middle of a drag: then it does nothing.
+  auto fits = [kick = layer->kickVoice.has_value(), bass = layer->bassVoice.has_value()](const Layer& l) {
+    return l.kickVoice.has_value() == kick && l.bassVoice.has_value() == bass;
+  };
   const LayerMaker m(
-      c, [&c] { return c.layer(); },
-      [&c](const QString& name, const std::function<void(Layer&)>& change, const QString& merge) {
-        c.edit(name, change, merge);
+      c,
+      [&c, fits]() -> const Layer* {
+        const Layer* l = c.layer();
+        return l && fits(*l) ? l : nullptr;
+      },
+      [&c, fits](const QString& name, const std::function<void(Layer&)>& change, const QString& merge) {
+        c.edit(
+            name,
+            [&](Layer& l) {
+              if (fits(l)) change(l);
+            },
+            merge);
       },
       {});
   const FinishMaker finish(

@@ -194,7 +194,7 @@ void WavePicture::drag(const QPointF& at, bool free) {
 
 void WavePicture::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
-  grip_ = gripAt(event->position());
+  grip_ = choice_.layer() ? gripAt(event->position()) : Grip::None;
   if (grip_ == Grip::None) return;
   grippedMs_ = timeAxis().value(event->position().x());
   const LayerShape& shape = choice_.layer()->shape;

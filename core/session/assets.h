@@ -22,4 +22,8 @@ class Assets {
   std::map<std::string, LoadedSound> byHash_;
 };
 
+/// Puts another sound in every place of the one with this hash: layers and bodies in all versions, backing,
+/// references.
+void replaceAsset(Session& session, const std::string& hash, const AssetRef& by);
+
 }  // namespace heft

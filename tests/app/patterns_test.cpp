@@ -119,6 +119,36 @@ TEST_F(PatternsTest, WholePatternsAreMovedAndUndone) {
   EXPECT_EQ(session(), before);
 }
 
+TEST_F(PatternsTest, ThePatternsMenuQuantisesAndSetsTheWheelsRange) {
+  document().edit("loose", [](Session& s) { s.kick.hits = {{0.05, 1}, {1.04, 1}}; });
+  fromMenu(strip()->kickAt(0.9), "50 %", "Quantise to the grid");
+  EXPECT_NEAR(session().kick.hits[0].startQuarters, 0.025, 1e-9);
+  fromMenu(strip()->kickAt(0.9), "100 %", "Quantise to the grid");
+  EXPECT_NEAR(session().kick.hits[1].startQuarters, 1.0, 1e-9);
+  fromMenu(strip()->kickAt(0.9), "7 semitones", "Pitch wheel's range");
+  EXPECT_EQ(session().bass.wheelRange, 7);
+}
+
+TEST_F(PatternsTest, AFileThatIsWrittenAgainIsOfferedAndReloaded) {
+  const std::string path = reference::writeSound(
+      folder, "bounce.wav", reference::bufferOf(reference::sine(50, 0.5, 0.4, 48000), 48000));
+  document().loadSoundFile(Role::Kick, QString::fromStdString(path));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].asset.name == "bounce.wav"; }, 10000));
+  settle();
+  const std::string before = session().kick.layers[0].asset.hash;
+  QSignalSpy changed(&document(), &Document::sourceChanged);
+  reference::writeSound(folder, "bounce.wav", reference::bufferOf(reference::sine(60, 0.5, 0.4, 48000), 48000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !changed.isEmpty(); }, 10000));
+  EXPECT_EQ(session().kick.layers[0].asset.hash, before) << "only on request";
+  document().reloadSource(QString::fromStdString(path));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].asset.hash != before; }, 10000));
+  settle();
+  EXPECT_NEAR(*document().study()->kick->landing.hz, 60.0, 0.5);
+  document().undo();
+  settle();
+  EXPECT_EQ(session().kick.layers[0].asset.hash, before);
+}
+
 TEST_F(PatternsTest, MidiIsReadWrittenAndAFaultTold) {
   const QString path = QString::fromStdString(folder / "out.mid");
   writePatterns(document(), path);
