@@ -5,24 +5,13 @@
 #include "core/render/phrases.h"
 #include "core/render/render.h"
 #include "core/session/versions.h"
-#include "scenario/make_demo.h"
+#include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
 namespace {
 
 using namespace reference;
-
-const demo::Demo& theDemo() {
-  static const demo::Demo demo = *demo::make();
-  return demo;
-}
-
-Stems rendered(const Session& s, StepCache& cache) {
-  auto stems = render(s, theDemo().assets, cache);
-  EXPECT_TRUE(stems);
-  return std::move(*stems);
-}
 
 Layer builtKick(double midi = 33) {
   Layer l;
@@ -217,6 +206,27 @@ TEST(Phrases, OneVoiceAtATimeWhateverTheRelease) {
   EXPECT_GT(ringing, 0.001) << "it rings on after its note";
   const std::vector<float> second(lane.channels[0].begin() + 96500, lane.channels[0].begin() + 107000);
   EXPECT_NEAR(frequencyByCrossings(second, 48000), 110, 0.3) << "and is gone where the next begins";
+}
+
+TEST(Phrases, AnEarlyLayerBeginsBeforeTheBeatAndHoldsNoOtherBack) {
+  Session s = theDemo().session;
+  s.bass.layers = {builtBass()};
+  s.bass.notes = {{2, 1, 33, 1}};
+  StepCache cache;
+  const Stems alone = rendered(s, cache);
+  s.bass.layers.push_back(builtBass());
+  s.bass.layers[1].id = 2;
+  s.bass.layers[1].offsetMs = -10;
+  const Stems both = rendered(s, cache);
+  s.bass.layers[0].mute = true;
+  const Stems early = rendered(s, cache);
+  const auto beat = static_cast<size_t>(std::llround(2 * s.track.framesPerQuarter()));
+  EXPECT_NE(early.bassPlaced.at(0, beat - 400), 0.0f) << "ten milliseconds are 480 frames";
+  EXPECT_EQ(early.bassPlaced.at(0, beat - 500), 0.0f);
+  for (size_t i = beat - 600; i < beat + 15000; ++i) {
+    ASSERT_NEAR(both.bassPlaced.at(0, i), alone.bassPlaced.at(0, i) + early.bassPlaced.at(0, i), 1e-5) << i;
+    ASSERT_NEAR(early.bassPlaced.at(0, i - 480), alone.bassPlaced.at(0, i), 1e-6) << i;
+  }
 }
 
 TEST(Phrases, ALayerMayStayAsItIsUnderAllNotes) {

@@ -9,24 +9,13 @@
 #include "core/shape/trim.h"
 #include "core/sound/interpolate.h"
 #include "core/sound/resample.h"
-#include "scenario/make_demo.h"
+#include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
 namespace {
 
 using namespace reference;
-
-const demo::Demo& theDemo() {
-  static const demo::Demo demo = *demo::make();
-  return demo;
-}
-
-Stems rendered(const Session& s, StepCache& cache) {
-  auto stems = render(s, theDemo().assets, cache);
-  EXPECT_TRUE(stems);
-  return std::move(*stems);
-}
 
 double worstDifference(const Stem& a, const Stem& b) {
   double worst = 0;

@@ -81,10 +81,9 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
   const double speed = std::exp2(std::clamp(first - root, -60.0, 60.0) / 12.0);
   constexpr double kGlideMs = 60.0;
   KeyMaker maker("bass note 2");
-  maker.add(from.key).add(layer.invert).add(layer.keepLength).add(plain);
+  maker.add(from.key).add(layer.keepLength).add(plain);
   plain ? maker.add(speed) : (addPhrase(maker, ask.phrase), maker.add(root));
-  if (layer.shape.works()) addFields(maker, layer.shape, track.tempoBpm);
-  maker.add(layer.shape.bodyOn ? layer.bodyAsset.hash : std::string());
+  addShape(maker, layer, track.tempoBpm);
   const StepKey key = maker.key();
   auto made = cache_.get<AudioBuffer>(
       key,
@@ -98,10 +97,7 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
         else
           out = playedFaster(out, speed);
         double onset = 0.0;
-        if (layer.shape.works()) applyShape(out, layer.shape, onset, bodyOf(layer));
-        for (auto& channel : out.channels)
-          if (layer.invert)
-            for (float& x : channel) x = -x;
+        shapeLayer(out, layer, onset, bodyOf(layer));
         return out;
       },
       bytesOf);
@@ -116,12 +112,11 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
     return cutTo(note, frames, kNoteReleaseSeconds, cache_);
   }
   KeyMaker maker("built bass 1");
-  maker.add(rate_).add(track.notes.a4Hz).add(layer.invert).add(layer.semitones).add(layer.followNotes);
+  maker.add(rate_).add(track.notes.a4Hz).add(layer.semitones);
   addFields(maker, *layer.bassVoice, track.tempoBpm);
   addPhrase(maker, ask.phrase);
   if (layer.bassVoice->freePhase) maker.add(ask.phrase.startInSong);
-  if (layer.shape.works()) addFields(maker, layer.shape, track.tempoBpm);
-  maker.add(layer.shape.bodyOn ? layer.bodyAsset.hash : std::string());
+  addShape(maker, layer, track.tempoBpm);
   const StepKey key = maker.key();
   auto made = cache_.get<AudioBuffer>(
       key,
@@ -142,17 +137,14 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
             [](const auto& t) { return 4 * t.size() + 64; });
         AudioBuffer out = renderBassOver(*layer.bassVoice, phrase, track.notes.a4Hz, rate_, *tops);
         double onset = 0.0;
-        if (layer.shape.works()) applyShape(out, layer.shape, onset, bodyOf(layer));
-        for (auto& channel : out.channels)
-          if (layer.invert)
-            for (float& x : channel) x = -x;
+        shapeLayer(out, layer, onset, bodyOf(layer));
         return out;
       },
       bytesOf);
   return {made, key};
 }
 
-Keyed SoundSteps::bassPhrase(const BassPart& part, const Track& track, const PhraseAsk& ask) const {
+PhraseSound SoundSteps::bassPhrase(const BassPart& part, const Track& track, const PhraseAsk& ask) const {
   if (ask.phrase.notes.empty()) return {};
   std::vector<Keyed> sounds;
   std::vector<LaidSound> laid;
@@ -182,7 +174,7 @@ Keyed SoundSteps::bassPhrase(const BassPart& part, const Track& track, const Phr
         return sum;
       },
       bytesOf);
-  return {made, key};
+  return {{made, key}, std::llround(-lead * rate_)};
 }
 
 Keyed SoundSteps::bassNote(const BassPart& part, const Track& track, double midi, double heldSeconds) const {
@@ -193,7 +185,7 @@ Keyed SoundSteps::bassNote(const BassPart& part, const Track& track, double midi
   BassPart all = part;
   if (heardLayers(part.layers).empty())
     for (Layer& l : all.layers) l.mute = l.solo = false;
-  return bassPhrase(all, track, ask);
+  return bassPhrase(all, track, ask).sound;
 }
 
 std::shared_ptr<const SoundFacts> SoundSteps::bassFacts(const BassPart& part, const Track& track,

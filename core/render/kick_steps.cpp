@@ -12,20 +12,14 @@
 namespace heft {
 namespace {
 
-void invertAll(AudioBuffer& sound) {
-  for (auto& channel : sound.channels)
-    for (float& x : channel) x = -x;
-}
-
 size_t sizeOfReady(const ReadyKick& k) {
   return bytesOf(k.sound) + 64;
 }
 
 // What a layer's sound reads besides its source.
 void addLayer(KeyMaker& maker, const Layer& l, const Track& track, double velocity) {
-  maker.add(l.invert).add(l.semitones).add(track.notes.a4Hz);
-  if (l.shape.works()) addFields(maker, l.shape, track.tempoBpm);
-  maker.add(l.shape.bodyOn ? l.bodyAsset.hash : std::string());
+  maker.add(l.semitones).add(track.notes.a4Hz);
+  addShape(maker, l, track.tempoBpm);
   if (l.kickVoice) {
     addFields(maker, *l.kickVoice, track.tempoBpm);
     maker.add(l.kickVoice->velocityToLength > 0.0 ? velocity : 1.0);
@@ -100,8 +94,7 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
         shiftBySpeed(out, layer.semitones);
         if (layer.length && !layer.kickVoice)
           out.sound = trimmedTail(out.sound, out.onsetSeconds, layer.length->toMs(track.tempoBpm) / 1000.0);
-        if (layer.shape.works()) applyShape(out.sound, layer.shape, out.onsetSeconds, bodyOf(layer));
-        if (layer.invert) invertAll(out.sound);
+        shapeLayer(out.sound, layer, out.onsetSeconds, bodyOf(layer));
         return out;
       },
       sizeOfReady);

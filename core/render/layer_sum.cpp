@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "core/render/field_keys.h"
+
 namespace heft {
 
 AudioBuffer laidOver(const std::vector<LaidSound>& sounds, double sampleRate) {
@@ -26,6 +28,18 @@ std::vector<const Layer*> layersAt(const std::vector<Layer>& layers, const std::
   std::erase_if(
       out, [&](const Layer* l) { return std::find(without.begin(), without.end(), l->id) != without.end(); });
   return out;
+}
+
+void addShape(KeyMaker& key, const Layer& l, double tempoBpm) {
+  key.add(l.invert).add(l.shape.bodyOn ? l.bodyAsset.hash : std::string());
+  if (l.shape.works()) addFields(key, l.shape, tempoBpm);
+}
+
+void shapeLayer(AudioBuffer& sound, const Layer& l, double& onsetSeconds, const std::vector<float>& body) {
+  if (l.shape.works()) applyShape(sound, l.shape, onsetSeconds, body);
+  if (!l.invert) return;
+  for (auto& channel : sound.channels)
+    for (float& x : channel) x = -x;
 }
 
 double velocityAmount(const Layer& l) {

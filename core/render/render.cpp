@@ -112,9 +112,9 @@ std::vector<Placed> placeBass(const Session& s, const SoundSteps& steps, StepCac
   std::vector<Placed> out;
   const auto phrases = phrasesOf(s);
   for (size_t i = 0; i < phrases.size(); ++i) {
-    const Keyed sound = steps.bassPhrase(s.bass, s.track, phrases[i].ask);
+    const auto [sound, lead] = steps.bassPhrase(s.bass, s.track, phrases[i].ask);
     if (!sound.sound || sound.sound->frames() == 0) continue;
-    const int64_t at = frameOf(phrases[i].startQuarters, s.track);
+    const int64_t at = frameOf(phrases[i].startQuarters, s.track) - lead;
     const int64_t next = i + 1 < phrases.size()
                              ? frameOf(phrases[i + 1].startQuarters, s.track)
                              : frameOf(phrases[0].startQuarters, s.track) + static_cast<int64_t>(frames);

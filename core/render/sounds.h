@@ -46,6 +46,12 @@ struct PhraseAsk {
   bool whole = false;  ///< a one-shot: recorded layers are not cut at its end
 };
 
+/// A phrase as it is placed: layers that are set earlier begin before the beat.
+struct PhraseSound {
+  Keyed sound;
+  int64_t leadFrames = 0;  ///< of what begins before it
+};
+
 class SoundSteps {
  public:
   SoundSteps(const Assets& assets, StepCache& cache, double sampleRate)
@@ -73,8 +79,8 @@ class SoundSteps {
   /// The note that a recorded bass layer is played from: typed, or measured; nothing where neither is known, or
   /// for a built one.
   std::optional<double> bassRoot(const Layer& layer, const Track& track) const;
-  /// A phrase of the bass from its onset on; layers summed and finished. `gain` is left to its first note's.
-  Keyed bassPhrase(const BassPart& part, const Track& track, const PhraseAsk& ask) const;
+  /// A phrase of the bass; layers summed and finished. `gain` is left to its first note's.
+  PhraseSound bassPhrase(const BassPart& part, const Track& track, const PhraseAsk& ask) const;
   /// The bass as a one-shot at a note: recorded layers to their end, built ones held for `heldSeconds`.
   Keyed bassNote(const BassPart& part, const Track& track, double midi, double heldSeconds = 2.0) const;
   /// The first layer's sound before it is pitched, or a built one's note at `midi`.

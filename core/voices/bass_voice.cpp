@@ -7,6 +7,7 @@
 #include "core/shape/eq.h"
 #include "core/sound/noise.h"
 #include "core/theory/note.h"
+#include "core/voices/bend.h"
 #include "core/voices/wave.h"
 
 namespace heft {
@@ -18,11 +19,6 @@ constexpr double kSideDelaySeconds = 0.007;
 
 double amplitudeOf(double db) {
   return db <= kOffDb ? 0.0 : amplitudeFromDb(db);
-}
-
-double bentWay(double u, double bend) {
-  const double k = -10.0 * bend;
-  return std::abs(k) < 1e-3 ? u : std::expm1(k * u) / std::expm1(k);
 }
 
 double bendAt(const std::vector<PitchPointAt>& points, double seconds) {

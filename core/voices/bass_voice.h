@@ -98,8 +98,8 @@ double envelopeDb(const BassVoice& voice, double seconds, double heldSeconds);
 /// -6 dBFS at gain 1.
 AudioBuffer renderBass(const BassVoice& voice, const Phrase& phrase, double a4Hz, double sampleRate);
 
-/// The two upper bands alone, which do not hang on the partials: most of the cost. And the whole with bands that are
-/// there already.
+/// The two upper bands alone, which do not hang on the partials: most of the cost. And the whole with bands
+/// that are there already.
 std::vector<float> renderBassTops(const BassVoice& voice, const Phrase& phrase, double a4Hz, double sampleRate);
 AudioBuffer renderBassOver(const BassVoice& voice, const Phrase& phrase, double a4Hz, double sampleRate,
                            const std::vector<float>& tops);

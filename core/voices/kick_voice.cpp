@@ -7,6 +7,7 @@
 #include "core/shape/eq.h"
 #include "core/sound/noise.h"
 #include "core/theory/note.h"
+#include "core/voices/bend.h"
 #include "core/voices/wave.h"
 
 namespace heft {
@@ -15,12 +16,6 @@ namespace {
 constexpr double kTwoPi = 2.0 * std::numbers::pi;
 constexpr double kSilentDb = -90.0;
 constexpr float kVoiceLevel = 0.5f;
-
-// 0 to 1 for 0 to 1: the way that a bent segment has gone.
-double bent(double u, double bend) {
-  const double k = -10.0 * bend;
-  return std::abs(k) < 1e-3 ? u : std::expm1(k * u) / std::expm1(k);
-}
 
 double rise(double t, double length) {
   return t >= length ? 1.0 : 0.5 - 0.5 * std::cos(std::numbers::pi * t / length);
@@ -88,7 +83,7 @@ double fallSemitones(const KickVoice& v, double at) {
   const double end = last ? v.landingAt : v.fall[i + 1].at, to = last ? 0.0 : v.fall[i + 1].semitones;
   if (end <= from.at) return to;
   return from.semitones +
-         (to - from.semitones) * bent(std::clamp((at - from.at) / (end - from.at), 0.0, 1.0), from.bend);
+         (to - from.semitones) * bentWay(std::clamp((at - from.at) / (end - from.at), 0.0, 1.0), from.bend);
 }
 
 std::vector<int> startNotes(const KickVoice& v, const Key& key) {
