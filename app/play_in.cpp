@@ -5,6 +5,7 @@
 #include <QLineEdit>
 #include <QPainter>
 #include <QPointer>
+#include <QtConcurrent>
 #include <algorithm>
 
 #include "app/theme/theme.h"
@@ -24,7 +25,9 @@ PlayIn::PlayIn(Document& document, Transport& transport, QObject* parent)
     : QObject(parent), document_(document), transport_(transport) {
   connect(&document_, &Document::replaced, this, [this] { take_.reset(), Q_EMIT changed(); });
   connect(&transport_, &Transport::stateChanged, this, [this] {
-    if (take_ && !transport_.isPlaying()) endTake();
+    if (transport_.isPlaying()) starting_ = false;
+    // Stopping ends a take; but a take that is about to start stops the loop itself first.
+    if (take_ && !starting_ && !transport_.isPlaying()) endTake();
   });
 }
 
@@ -38,6 +41,7 @@ void PlayIn::setOn(bool on) {
   if (on == on_) return;
   on_ = on;
   on ? qApp->installEventFilter(this) : qApp->removeEventFilter(this);
+  if (on) prepareNotes();
   if (!on && held_ >= 0) hear({KeyEvent::Kind::Release, std::exchange(held_, -1), 0.0});
   Q_EMIT changed();
 }
@@ -46,12 +50,19 @@ void PlayIn::startTake() {
   if (take_) return;
   const Session& s = document_.session();
   take_ = std::make_unique<Take>(TakeSettings{s.grid, quantises_ ? 1.0 : 0.0, s.track.loopQuarters()});
-  if (transport_.isPlaying()) transport_.stop();
   const double bar = s.track.beatsPerBar * 4.0 / s.track.beatUnit;
-  // Once the old sound has faded.
-  QTimer::singleShot(transport_.isPlaying() ? 150 : 0, this, [this, bar] {
-    if (take_) transport_.play(bar);
-  });
+  prepareNotes();
+  if (!transport_.isPlaying()) {
+    transport_.play(bar);
+  } else {
+    // Once the old sound has faded.
+    starting_ = true;
+    transport_.stop();
+    QTimer::singleShot(200, this, [this, bar] {
+      if (take_ && !transport_.isPlaying()) transport_.play(bar);
+      starting_ = false;
+    });
+  }
   Q_EMIT changed();
 }
 
@@ -89,18 +100,34 @@ void PlayIn::choosePort(const QString& port) {
   Q_EMIT changed();
 }
 
-// The note as it would be rendered, at the device's rate; heard while the loop plays.
+// The notes of two octaves about the line, rendered aside before they are asked for.
+void PlayIn::prepareNotes() {
+  const Session s = document_.session();
+  const int first = nearestOfClass(33.0, s.track.key.tonic) + 12 * octave_ - 5;
+  static_cast<void>(QtConcurrent::run([s, first, assets = document_.assets(), cache = document_.cache()] {
+    const SoundSteps steps(assets, *cache, s.track.sampleRate);
+    for (int midi = std::max(0, first); midi < std::min(128, first + 29); ++midi)
+      static_cast<void>(steps.bassNote(s.bass, s.track, midi, kLiveSeconds));
+  }));
+}
+
+// The note as it would be rendered, at the device's rate; heard while the loop plays. Made aside: where it is
+// known already that takes no time, and where it is not the window goes on.
 void PlayIn::sound(int midi, double velocity) {
+  sounding_ = midi;
   if (!transport_.isPlaying()) return;
-  const Session& s = document_.session();
-  const SoundSteps steps(document_.assets(), *document_.cache(), s.track.sampleRate);
-  const Keyed note = steps.bassNote(s.bass, s.track, midi, kLiveSeconds);
-  if (!note.sound || note.sound->frames() == 0) return;
-  std::shared_ptr<const AudioBuffer> heard = note.sound;
-  if (transport_.deviceRate() != s.track.sampleRate)
-    if (auto converted = resampled(*note.sound, transport_.deviceRate()))
-      heard = std::make_shared<const AudioBuffer>(std::move(*converted));
-  transport_.playLive(heard, velocity);
+  auto make = [s = document_.session(), midi, assets = document_.assets(), cache = document_.cache(),
+               rate = transport_.deviceRate()]() -> std::shared_ptr<const AudioBuffer> {
+    const Keyed note =
+        SoundSteps(assets, *cache, s.track.sampleRate).bassNote(s.bass, s.track, midi, kLiveSeconds);
+    if (!note.sound || note.sound->frames() == 0 || rate == s.track.sampleRate) return note.sound;
+    auto converted = resampled(*note.sound, rate);
+    return converted ? std::make_shared<const AudioBuffer>(std::move(*converted)) : nullptr;
+  };
+  QtConcurrent::run(make).then(this, [this, midi, velocity](std::shared_ptr<const AudioBuffer> heard) {
+    // Let go of by now, or another key pressed: it would come too late.
+    if (heard && sounding_ == midi && heard->frames() > 0) transport_.playLive(std::move(heard), velocity);
+  });
 }
 
 void PlayIn::take(const std::optional<Note>& note) {
@@ -118,7 +145,7 @@ void PlayIn::hear(const KeyEvent& event) {
     sound(event.midi, event.value);
     if (take_ && !counting) take(take_->press(event.midi, event.value, std::max(0.0, at)));
   } else if (event.kind == KeyEvent::Kind::Release) {
-    transport_.releaseLive();
+    if (sounding_ == event.midi) sounding_ = -1, transport_.releaseLive();
     if (take_ && !counting) take(take_->release(event.midi, std::max(0.0, at)));
   } else if (take_ && at >= 0.0) {
     take_->bend(event.value, at);

@@ -49,13 +49,15 @@ class PlayIn : public QObject {
  private:
   double now() const { return transport_.positionQuarters(); }
   void sound(int midi, double velocity);
+  void prepareNotes();
   void take(const std::optional<Note>& note);
   Document& document_;
   Transport& transport_;
   std::unique_ptr<Take> take_;
   std::unique_ptr<MidiInput> input_;
   QString port_;
-  bool on_ = false, quantises_ = true;
+  bool on_ = false, quantises_ = true, starting_ = false;
+  int sounding_ = -1;  ///< the key whose note is wanted; it may still be rendered
   int octave_ = 0;
   int held_ = -1;
 };

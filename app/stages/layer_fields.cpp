@@ -37,18 +37,25 @@ class Maker {
   Maker(LayerChoice& choice, Get get, Edit edit, QString prefix)
       : choice_(choice), get_(std::move(get)), edit_(std::move(edit)), prefix_(std::move(prefix)) {}
 
-  /// `at` gives the value's place in the holder.
+  /// `at` gives the value's place in the holder. `putIn`: the switch of what it belongs to, which a value that
+  /// is set turns on and Delete turns off.
   FieldSpec number(const QString& caption, const QString& tip, std::function<double&(Holder&)> at, double low,
-                   double high, const Unit& unit, double byDefault) const {
+                   double high, const Unit& unit, double byDefault,
+                   std::function<bool*(Holder&)> putIn = {}) const {
     FieldSpec f;
     f.caption = caption;
     f.name = prefix_ + caption;
     f.tip = tip;
     auto value = [get = get_, at] { return get() ? at(const_cast<Holder&>(*get())) : 0.0; };
-    auto set = [edit = edit_, at, low, high, name = "set " + f.name.toLower()](double to,
-                                                                               const QString& merge) {
+    auto set = [edit = edit_, at, low, high, putIn, name = "set " + f.name.toLower()](
+                   double to, const QString& merge, bool in = true) {
       edit(
-          name, [&](Holder& h) { at(h) = std::clamp(to, low, high); }, merge);
+          name,
+          [&](Holder& h) {
+            at(h) = std::clamp(to, low, high);
+            if (putIn) *putIn(h) = in;
+          },
+          merge);
     };
     const bool pitched = unit.geometric;
     LayerChoice* choice = &choice_;
@@ -87,7 +94,7 @@ class Maker {
       set(pitched ? value() * std::exp2(by) : value() + by / unit.scale, name);
     };
     f.endDrag = [choice] { choice->document().endDrag(); };
-    f.reset = [=] { set(byDefault, {}); };
+    f.reset = [=] { set(byDefault, {}, false); };
     return f;
   }
 
@@ -169,8 +176,8 @@ FieldSection eqSection(const Maker<Holder>& m, std::function<Eq&(Holder&)> at) {
     const QString side = low ? "Low cut" : "High cut";
     FieldSpec f = m.number(
         side, "Where the cut is 3 dB down: a note or Hz. Delete takes it out.",
-        [cut](Holder& h) -> double& { return cut(h).hz; }, 10, 20000, kHz, low ? 30.0 : 8000.0);
-    // A value set is a cut in; deleted it is out.
+        [cut](Holder& h) -> double& { return cut(h).hz; }, 10, 20000, kHz, low ? 30.0 : 8000.0,
+        [cut](Holder& h) { return &cut(h).on; });
     auto slope = m.choiceOf(
         side + " slope", "Steepness of the cut", {"out", "12 dB/oct", "24 dB/oct", "36 dB/oct", "48 dB/oct"},
         [cut](const Holder& h) {
@@ -202,7 +209,7 @@ FieldSection eqSection(const Maker<Holder>& m, std::function<Eq&(Holder&)> at) {
         20000, kHz, 100.0));
     s.fields.push_back(m.number(
         "gain " + n, "Its gain in dB", [band](Holder& h) -> double& { return band(h).gainDb; }, -30, 30, kDb,
-        0.0));
+        0.0, [band](Holder& h) { return &band(h).on; }));
     s.fields.push_back(m.number(
         "Q " + n, "Its quality: higher is narrower", [band](Holder& h) -> double& { return band(h).q; }, 0.1,
         30, kNumber, 1.0));
@@ -291,7 +298,7 @@ FieldSection soundSection(const LayerMaker& m) {
         "Fade out", "In ms, at its end", [](Layer& l) -> double& { return l.shape.fadeOutMs; }, 0, 5000, kMs,
         0.0));
   }
-  if (c.role() == Role::Bass)
+  if (c.role() == Role::Bass && !c.layer()->isBuilt())
     f.push_back(m.flag("Follows", "Whether it is played at the notes, or stays as it is under all of them",
                        "stays as it is", "the notes", [](Layer& l) -> bool& { return l.followNotes; }));
   f.push_back(m.number(

@@ -141,8 +141,12 @@ TEST_F(SoundsTest, LayersAreDroppedChosenOrderedAndPlayOnChosenHits) {
   settle();
   EXPECT_TRUE(session().kick.hits[1].without.empty());
   page()->showSection("EQ");
+  typeInto("Low cut", "300 Hz");
+  EXPECT_TRUE(session().kick.layers[1].shape.eq.lowCut.on) << "a cut that is typed is in";
   choose("Low cut slope", 4);
   typeInto("Low cut", "400 Hz");
+  typeInto("gain 2", "-6 dB");
+  EXPECT_TRUE(session().kick.layers[1].shape.eq.bands[1].on);
   const Cut& cut = session().kick.layers[1].shape.eq.lowCut;
   EXPECT_TRUE(cut.on && cut.slopeDbPerOctave == 48);
   EXPECT_NEAR(cut.hz, 400.0, 1e-6);
