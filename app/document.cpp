@@ -97,9 +97,11 @@ Document::Document(QObject* parent) : QObject(parent) {
   // later.
   connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this](const QString& path) {
     QTimer::singleShot(400, this, [this, path] {
-      if (!QFileInfo::exists(path) || !sources_.contains(path)) return;
+      if (!QFileInfo::exists(path)) return;
       watcher_.addPath(path);
-      Q_EMIT sourceChanged(path);
+      bool used = false;
+      eachAsset(session(), [&, from = path.toStdString()](const AssetRef& ref) { used |= ref.from == from; });
+      if (used) Q_EMIT sourceChanged(path);
     });
   });
   autosaveTimer_.setSingleShot(true);
@@ -171,27 +173,31 @@ void Document::loadSoundFile(Role role, const QString& path, LayerPlace where) {
                 for (const auto& warning : loaded->warnings)
                   Q_EMIT told(path + ": " + QString::fromStdString(warning));
                 const double rate = loaded->sound->sampleRate;
-                const AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
+                AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
+                const QString whole = QFileInfo(path).absoluteFilePath();
+                if (whole.size() < 4000) ref.from = whole.toStdString();
                 edit(editName(role), [&](Session& s) { place(s, role, ref, rate, where); });
-                watch(path, ref.hash);
+                watcher_.addPath(whole);
               });
 }
 
-void Document::watch(const QString& path, const std::string& hash) {
-  sources_[path] = hash;
-  watcher_.addPath(path);
+// Of a session that was opened: files that its sounds came from may have been written while it was closed.
+void Document::watchSources() {
+  auto work = [s = session()](const std::stop_token& stop) { return sourcesOf(s, stop); };
+  jobs_.start("Looking where sounds came from", Jobs::Kind::CanBeCancelled, work, [this](const Sources& found) {
+    for (const std::string& path : found.present) watcher_.addPath(QString::fromStdString(path));
+    for (const std::string& path : found.writtenSince) Q_EMIT sourceChanged(QString::fromStdString(path));
+  });
 }
 
 void Document::reloadSource(const QString& path) {
-  const auto source = sources_.find(path);
-  if (source == sources_.end()) return;
   auto work = [path = path.toStdString()](const std::stop_token& stop) { return loadSound(path, stop); };
   jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
-              [this, path, old = source->second](Result<LoadedSound> loaded) {
+              [this, path](Result<LoadedSound> loaded) {
                 if (!loaded) return fail(QString::fromStdString(loaded.error().sentence()));
-                const AssetRef fresh = assets_.add(std::move(*loaded), path.toStdString());
-                edit("reload " + QFileInfo(path).fileName(), [&](Session& s) { replaceAsset(s, old, fresh); });
-                watch(path, fresh.hash);
+                AssetRef fresh = assets_.add(std::move(*loaded), path.toStdString());
+                fresh.from = path.toStdString();
+                edit("reload " + QFileInfo(path).fileName(), [&](Session& s) { reloadAsset(s, fresh); });
               });
 }
 
@@ -199,7 +205,6 @@ void Document::replace(Session session, Assets assets, const QString& folder) {
   jobs_.cancel();
   measuring_.clear();
   if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
-  sources_.clear();
   history_ = History(std::move(session));
   assets_ = std::move(assets);
   folder_ = folder;
@@ -217,6 +222,7 @@ void Document::show(OpenedSession opened, const QString& folder) {
   replace(std::move(opened.session), std::move(opened.assets), path);
   history_.markSaved();
   Q_EMIT changed();
+  watchSources();
   for (const auto& warning : opened.warnings) Q_EMIT failed(QString::fromStdString(warning));
 }
 
@@ -336,9 +342,8 @@ void Document::setDeviceRate(double rate) {
   submit();
 }
 
-void Document::setBefore(MovesOf moves) {
-  if (moves == before_) return;
-  before_ = moves;
+void Document::setBefore(Before before) {
+  before_ = std::move(before);
   submit();
 }
 

@@ -6,7 +6,6 @@
 #include <QObject>
 #include <QTimer>
 #include <functional>
-#include <map>
 #include <memory>
 #include <set>
 
@@ -61,8 +60,8 @@ class Document : public QObject {
 
   /// Reads a sound aside and puts it in its place as one edit. Failure is told by failed().
   void loadSoundFile(Role role, const QString& path, LayerPlace place = {});
-  /// Reads a file again that was written since, and puts it in every place of the sound that it gave, in all
-  /// versions too, as one edit.
+  /// Reads a file again that was written since, and puts it in every place of the sound that came from it, in
+  /// all versions too, as one edit.
   void reloadSource(const QString& path);
   /// The same for several references.
   void loadSoundFiles(Role role, const QStringList& paths);
@@ -83,9 +82,9 @@ class Document : public QObject {
   void recover(const QString& autosaveFolder);
 
   void setDeviceRate(double rate);
-  /// What Before leaves out from now on.
-  void setBefore(MovesOf moves);
-  MovesOf before() const { return before_; }
+  /// What Before is from now on.
+  void setBefore(Before before);
+  const Before& before() const { return before_; }
   /// Says a fault, or a piece of news, where the window shows them.
   void fail(const QString& sentence) { Q_EMIT failed(sentence); }
   void tell(const QString& sentence) { Q_EMIT told(sentence); }
@@ -108,17 +107,16 @@ class Document : public QObject {
   void measureReferences();
   void autosave();
 
-  void watch(const QString& path, const std::string& hash);
+  void watchSources();
 
   QFileSystemWatcher watcher_;
-  std::map<QString, std::string> sources_;  ///< path: the hash of what it gave
   History history_;
   Assets assets_;
   QString folder_, autosaveFolder_;
   QTimer autosaveTimer_;
   std::unique_ptr<QLockFile> autosaveLock_;
   double deviceRate_ = 48000.0;
-  MovesOf before_ = MovesOf::All;
+  Before before_;
   uint64_t submitted_ = 0, studied_ = 0;
   std::shared_ptr<const Stems> stems_;
   std::shared_ptr<const LoopSnapshot> snapshot_;

@@ -143,9 +143,10 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
   for (QPushButton* b : {before_, after_}) {
     b->setCheckable(true);
     b->setObjectName(b->text());
-    b->setToolTip(
-        b == before_ ? "The loop without this stage's moves (B) or without any (Shift+B), as loud as after them"
-                     : "The loop as it is now");
+    b->setToolTip(b == before_ ? "The loop without this stage's moves (B), without any (Shift+B), without what "
+                                 "is in focus (I) or with "
+                                 "another version (X), as loud as after them"
+                               : "The loop as it is now");
     pair->addWidget(b);
   }
   connect(before_, &QPushButton::clicked, this, [this] { Q_EMIT beforeAsked(true), refresh(); });
@@ -188,6 +189,10 @@ void HeaderBar::refresh() {
   for (ValueField* field : fields_) field->refresh();
   play_->setText(transport_.isPlaying() ? "Stop" : "Play");
   before_->setChecked(transport_.isBefore());
+  const QString name = QString::fromStdString(document_.before().name);
+  before_->setText(!transport_.isBefore() ? QString("Before")
+                   : name.size() > 14     ? name.left(13) + QChar(0x2026)
+                                          : name);
   after_->setChecked(!transport_.isBefore());
   const Study* s = document_.study();
   if (s && !s->empty)

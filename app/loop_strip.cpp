@@ -18,14 +18,16 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
       "note; the up and down keys change its pitch. Alt leaves the grid. Ctrl and the wheel, or + and -, zoom; "
       "0 shows the whole loop. Shift drags a hit's or note's velocity; Ctrl and a click take the layer chosen "
       "in "
-      "Sounds in or out there; right-click for ties, dives, the pitch wheel and moves over the whole pattern.");
+      "Sounds in or out there. Drag in the ruler, or with Ctrl in a lane, to mark a part to copy, move or "
+      "change. "
+      "Right-click for ties, dives, the pitch wheel and moves over the whole pattern.");
   setFixedHeight(164);
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   addGridFields();
   connect(&document_, &Document::rendered, this, &LoopStrip::readPeaks);
   connect(&document_, &Document::replaced, this,
-          [this] { viewStart_ = viewQuarters_ = cursor_ = 0.0, note_ = -1; });
+          [this] { viewStart_ = viewQuarters_ = cursor_ = 0.0, note_ = -1, mark({}); });
   for (auto signal : {&Document::changed, &Document::rendered, &Document::studied})
     connect(&document_, signal, this, qOverload<>(&QWidget::update));
   connect(&transport_, &Transport::moved, this, qOverload<>(&QWidget::update));
@@ -295,16 +297,22 @@ void LoopStrip::drawWheel(QPainter& p) const {
     for (double px = box.left(); px <= box.right(); px += 2.0)
       line << QPointF(px, wheelY(wheelValue(bass, x.value(px))));
     p.drawPolyline(line);
-    for (size_t i = 0; wheelMode_ && i < bass.wheel.size() && bass.wheel.size() < 200; ++i) {
+    // Handles as far as they have room; closer ones show when zoomed in.
+    double lastX = -100.0;
+    for (size_t i = 0; wheelMode_ && i < bass.wheel.size(); ++i) {
+      const QPointF at = wheelAt(bass.wheel[i].quarters, bass.wheel[i].value);
+      if (at.x() - lastX < 5.0) continue;
       p.setBrush(t.page);
-      p.drawEllipse(wheelAt(bass.wheel[i].quarters, bass.wheel[i].value), 3, 3);
+      p.drawEllipse(at, 3, 3);
+      lastX = at.x();
     }
   }
   p.restore();
   if (!wheelMode_) return;
   p.setFont(axisFont());
   drawLabel(p, QPointF(box.right() - 4, box.top() + 4), Qt::AlignRight | Qt::AlignTop,
-            QString("pitch wheel, %1 st: click for a point, drag, right-click to leave").arg(bass.wheelRange),
+            QString("pitch wheel, %1 st: click for a point, drag, click it away, right-click to leave")
+                .arg(bass.wheelRange),
             t.referenceWords, t.page);
 }
 
@@ -401,6 +409,7 @@ void LoopStrip::paintEvent(QPaintEvent*) {
   drawVelocities(p);
   drawWheel(p);
   drawGain(p);
+  drawMarked(p);
   drawHeads(p);
   p.setFont(bodyFont());
   if (document_.session().kick.hits.empty())

@@ -9,7 +9,9 @@
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
 #include "app/transport.h"
-#include "core/session/pattern.h"
+#include "core/session/pattern_range.h"
+
+class QMenu;
 
 namespace heft::app {
 
@@ -29,6 +31,9 @@ class LoopStrip : public QWidget {
     return diveEnd(document_.session().bass.notes[static_cast<size_t>(note)]);
   }
   QPointF wheelAt(double quarters, double value) const { return {timeAxis().pixel(quarters), wheelY(value)}; }
+  QPointF rulerAt(double quarters) const { return {timeAxis().pixel(quarters), 0.5 * kRuler}; }
+  /// The part of the pattern that is marked, if any.
+  const std::optional<PatternRange>& marked() const { return marked_; }
   /// Whether the bass lane shows the pitch wheel to be drawn, instead of the notes.
   bool showsWheel() const { return wheelMode_; }
   void showWheel(bool shown) { wheelMode_ = shown, update(); }
@@ -51,7 +56,21 @@ class LoopStrip : public QWidget {
   static Lane laneOf(Row row) {
     return row == Row::Kick ? Lane::Kick : row == Row::Bass ? Lane::Bass : Lane::Backing;
   }
-  enum class Grip { None, Move, End, New, Hit, NewHit, Velocity, Dive, Wheel };
+  enum class Grip {
+    None,
+    Move,
+    End,
+    New,
+    Hit,
+    NewHit,
+    Velocity,
+    Dive,
+    Wheel,
+    NewWheel,
+    Layer,
+    Mark,
+    MoveMarked
+  };
   struct RowArea {
     Row row;
     QRectF box;
@@ -95,7 +114,20 @@ class LoopStrip : public QWidget {
   double wheelY(double value) const;
   void pressWheel(const QPointF& at);
   void dragWheel(const QPointF& at);
-  void patternMenu(const QPoint& at);
+  void removeWheelPoint();
+  void patternMenu(const QPoint& at, double quarters);
+  void markTo(double quarters, bool free);
+  void mark(std::optional<PatternRange> range);
+  void changeMarked(const QString& name, const std::function<Session(const Session&)>& change,
+                    const QString& merge = {});
+  void moveMarked(double by, const QString& merge);
+  void copyMarked(bool cut);
+  void putClip(double at);
+  void repeatMarked();
+  bool keyOnMarked(QKeyEvent* event);
+  void addMarkedActions(QMenu& menu, double quarters);
+  void drawMarked(QPainter& p) const;
+  bool pressMark(Row row, double quarters, Qt::KeyboardModifiers modifiers);
   void noteMenu(int note, const QPoint& at);
   void chooseHitBefore(double quarters);
   void moveCursor(int key, bool shift);
@@ -119,6 +151,19 @@ class LoopStrip : public QWidget {
   double viewStart_ = 0, viewQuarters_ = 0;  ///< what is shown; 0 long: all
   double cursor_ = 0;                        ///< keyboard cursor in quarters
   Row cursorRow_ = Row::Kick;
+  std::optional<PatternRange> marked_;
+  Row markedRow_ = Row::Ruler;  ///< where it is drawn: the ruler's is of both lanes
+  double anchor_ = 0;           ///< quarters where drawing it, or moving it, began
+  double pressX_ = 0;
+  std::optional<PatternClip> clip_;
+  /// Where a run of moves began, and what it has led to so far.
+  struct MoveBase {
+    Session session;
+    PatternRange range;
+    std::vector<Hit> hits;
+    std::vector<Note> notes;
+  };
+  std::optional<MoveBase> moveBase_;
 };
 
 }  // namespace heft::app

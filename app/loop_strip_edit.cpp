@@ -163,8 +163,8 @@ void LoopStrip::mousePressEvent(QMouseEvent* event) {
   const double quarters = timeAxis().value(at.x());
   cursor_ = snapped(quarters, false);
   if (row == Row::Bass && wheelMode_) return pressWheel(at);
-  if ((row == Row::Kick || row == Row::Bass) && (event->modifiers() & Qt::ControlModifier))
-    return toggleLayer(row, quarters);
+  pressX_ = at.x();
+  if (pressMark(row, quarters, event->modifiers())) return;
   if ((row == Row::Kick || row == Row::Bass) && (event->modifiers() & Qt::ShiftModifier)) {
     cursorRow_ = row;
     hit_ = hitAt(quarters, false), note_ = noteAt(quarters);
@@ -186,7 +186,26 @@ void LoopStrip::mousePressEvent(QMouseEvent* event) {
     }
   if (row == Row::Kick) cursorRow_ = row, pressKick(quarters, free);
   if (row == Row::Bass) cursorRow_ = row, pressBass(quarters, at.x(), free);
-  if (row == Row::Ruler || row == Row::Sum) chooseHitBefore(quarters);
+  if (row == Row::Sum) chooseHitBefore(quarters);
+}
+
+// The ruler marks both lanes, Ctrl in a lane that lane; in the ruler what is marked is taken hold of.
+bool LoopStrip::pressMark(Row row, double quarters, Qt::KeyboardModifiers modifiers) {
+  const bool lane = (row == Row::Kick || row == Row::Bass) && (modifiers & Qt::ControlModifier);
+  if (row == Row::Ruler && marked_ && marked_->holds(quarters)) {
+    grip_ = Grip::MoveMarked;
+    gripOffset_ = quarters - marked_->from;
+    dragged_ = false;
+    return true;
+  }
+  if (row == Row::Kick || row == Row::Bass) mark({});
+  if (row != Row::Ruler && !lane) return false;
+  markedRow_ = row;
+  anchor_ = quarters;
+  grip_ = lane ? Grip::Layer : Grip::Mark;
+  dragged_ = false;
+  if (lane) cursorRow_ = row;
+  return true;
 }
 
 void LoopStrip::mouseMoveEvent(QMouseEvent* event) {
@@ -194,7 +213,22 @@ void LoopStrip::mouseMoveEvent(QMouseEvent* event) {
   const bool free = event->modifiers() & Qt::AltModifier;
   if (grip_ == Grip::Velocity) return dragVelocity(event->position().y());
   if (grip_ == Grip::Dive) return dragDive(event->position());
-  if (grip_ == Grip::Wheel) return dragWheel(event->position());
+  if (grip_ == Grip::Wheel || grip_ == Grip::NewWheel) {
+    if (std::abs(event->position().x() - pressX_) + std::abs(event->position().y() - gripY_) > 3.0)
+      dragged_ = true;
+    return dragWheel(event->position());
+  }
+  if (grip_ == Grip::Mark || grip_ == Grip::Layer) {
+    dragged_ = dragged_ || std::abs(event->position().x() - pressX_) > 4.0;
+    return dragged_ ? markTo(quarters, free) : void();
+  }
+  if (grip_ == Grip::MoveMarked) {
+    const double to = std::max(0.0, quarters - gripOffset_);
+    dragged_ = dragged_ || std::abs(event->position().x() - pressX_) > 4.0;
+    if (dragged_ && marked_)
+      moveMarked((free ? to : nearestLine(document_.session().grid, to)) - marked_->from, "marked");
+    return;
+  }
   if (grip_ == Grip::Hit || grip_ == Grip::NewHit) return dragHit(quarters, free);
   if (grip_ != Grip::None) return dragNote(quarters, free);
   const int over = rowAt(event->position()) == Row::Bass ? noteAt(quarters) : -1;
@@ -204,7 +238,11 @@ void LoopStrip::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void LoopStrip::mouseReleaseEvent(QMouseEvent*) {
+  const double pressed = timeAxis().value(pressX_);
   if (grip_ == Grip::Hit && !dragged_) removeHit(hit_);
+  if (grip_ == Grip::Wheel && !dragged_) removeWheelPoint();
+  if (grip_ == Grip::Layer && !dragged_) toggleLayer(markedRow_, pressed);
+  if ((grip_ == Grip::Mark || grip_ == Grip::MoveMarked) && !dragged_) mark({}), chooseHitBefore(pressed);
   grip_ = Grip::None;
   document_.endDrag();
 }
@@ -258,6 +296,7 @@ void LoopStrip::moveCursor(int key, bool shift) {
 void LoopStrip::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
   const bool shift = event->modifiers() & Qt::ShiftModifier, control = event->modifiers() & Qt::ControlModifier;
+  if (keyOnMarked(event)) return event->accept();
   const int here = noteAt(cursor_ + 1e-6);
   const bool onNote = cursorRow_ == Row::Bass && here >= 0;
   if (key == Qt::Key_Left || key == Qt::Key_Right) {
@@ -329,7 +368,9 @@ void LoopStrip::contextMenuEvent(QContextMenuEvent* event) {
   if (wheelMode_) return showWheel(false);
   if (row != Row::Kick && row != Row::Bass) return;
   const int note = row == Row::Bass ? noteAt(timeAxis().value(event->pos().x())) : -1;
-  note >= 0 ? noteMenu(note, event->globalPos()) : patternMenu(event->globalPos());
+  const double quarters = timeAxis().value(event->pos().x());
+  const bool onMarked = marked_ && marked_->holds(quarters);
+  note >= 0 && !onMarked ? noteMenu(note, event->globalPos()) : patternMenu(event->globalPos(), quarters);
 }
 
 void LoopStrip::noteMenu(int note, const QPoint& at) {
@@ -379,9 +420,10 @@ void LoopStrip::noteMenu(int note, const QPoint& at) {
 }
 
 // Moves over whole patterns.
-void LoopStrip::patternMenu(const QPoint& at) {
+void LoopStrip::patternMenu(const QPoint& at, double quarters) {
   QMenu menu(this);
   menu.setObjectName("Pattern menu");
+  addMarkedActions(menu, quarters);
   auto add = [&](const QString& words, const QString& name, std::function<Session(Session)> change) {
     connect(menu.addAction(words), &QAction::triggered, this,
             [this, name, change] { document_.edit(name, [&](Session& s) { s = change(s); }); });
@@ -402,10 +444,8 @@ void LoopStrip::patternMenu(const QPoint& at) {
   QMenu* strengths = menu.addMenu("Quantise to the grid");
   for (int percent : {100, 75, 50, 25})
     connect(strengths->addAction(QString("%1 %").arg(percent)), &QAction::triggered, this, [this, percent] {
-      document_.edit("quantise pattern", [percent](Session& s) {
-        quantise(s.kick.hits, s.grid, percent / 100.0, s.track.loopQuarters());
-        quantise(s.bass.notes, s.grid, percent / 100.0, s.track.loopQuarters());
-      });
+      const PatternRange range = marked_.value_or(PatternRange{0.0, document_.track().loopQuarters()});
+      changeMarked("quantise pattern", [=](const Session& s) { return quantised(s, range, percent / 100.0); });
     });
   menu.addSeparator();
   connect(menu.addAction("Draw the pitch wheel"), &QAction::triggered, this, [this] { showWheel(true); });
@@ -473,10 +513,14 @@ void LoopStrip::dragDive(const QPointF& at) {
 void LoopStrip::pressWheel(const QPointF& at) {
   const auto& wheel = document_.session().bass.wheel;
   wheelPoint_ = -1;
+  double nearest = 8.0;
   for (size_t i = 0; i < wheel.size(); ++i) {
     const QPointF away = wheelAt(wheel[i].quarters, wheel[i].value) - at;
-    if (std::hypot(away.x(), away.y()) < 8.0) wheelPoint_ = static_cast<int>(i);
+    if (const double d = std::hypot(away.x(), away.y()); d < nearest)
+      nearest = d, wheelPoint_ = static_cast<int>(i);
   }
+  grip_ = wheelPoint_ < 0 ? Grip::NewWheel : Grip::Wheel;
+  dragged_ = false, pressX_ = at.x(), gripY_ = at.y();
   if (wheelPoint_ < 0)
     document_.edit(
         "draw pitch wheel",
@@ -489,8 +533,14 @@ void LoopStrip::pressWheel(const QPointF& at) {
           wheelPoint_ = static_cast<int>(place - s.bass.wheel.begin());
         },
         "wheel");
-  grip_ = Grip::Wheel;
-  dragWheel(at);
+  if (grip_ == Grip::NewWheel) dragWheel(at);
+}
+
+void LoopStrip::removeWheelPoint() {
+  document_.edit("remove point of the pitch wheel", [&](Session& s) {
+    if (wheelPoint_ >= 0 && wheelPoint_ < static_cast<int>(s.bass.wheel.size()))
+      s.bass.wheel.erase(s.bass.wheel.begin() + wheelPoint_);
+  });
 }
 
 void LoopStrip::dragWheel(const QPointF& at) {

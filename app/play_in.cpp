@@ -7,10 +7,14 @@
 #include <QPointer>
 #include <QtConcurrent>
 #include <algorithm>
+#include <chrono>
+#include <cmath>
 
 #include "app/theme/theme.h"
 #include "core/render/sounds.h"
+#include "core/session/pattern_range.h"
 #include "core/sound/resample.h"
+#include "engine/key_events.h"
 
 namespace heft::app {
 namespace {
@@ -28,6 +32,11 @@ PlayIn::PlayIn(Document& document, Transport& transport, QObject* parent)
     if (transport_.isPlaying()) starting_ = false;
     // Stopping ends a take; but a take that is about to start stops the loop itself first.
     if (take_ && !starting_ && !transport_.isPlaying()) endTake();
+  });
+  connect(&transport_, &Transport::moved, this, [this] {
+    turned_ = turned_ || now() < last_;
+    last_ = now();
+    begin();
   });
 }
 
@@ -49,9 +58,10 @@ void PlayIn::setOn(bool on) {
 void PlayIn::startTake() {
   if (take_) return;
   const Session& s = document_.session();
-  take_ = std::make_unique<Take>(TakeSettings{s.grid, quantises_ ? 1.0 : 0.0, s.track.loopQuarters()});
+  take_ = std::make_unique<Take>(TakeSettings{s.grid, strength_, s.track.loopQuarters()});
   const double bar = s.track.beatsPerBar * 4.0 / s.track.beatUnit;
   prepareNotes();
+  begun_ = false;
   if (!transport_.isPlaying()) {
     transport_.play(bar);
   } else {
@@ -72,32 +82,51 @@ void PlayIn::endTake() {
   const auto wheel = take_->wheel();
   take_.reset();
   if (!wheel.empty())
-    document_.edit("play in pitch wheel", [&](Session& s) { insertPlayed(s.bass.wheel, wheel); });
+    document_.edit("play in pitch wheel", [&](Session& s) { insertPlayed(s.bass.wheel, thinned(wheel)); });
   document_.endDrag();
+  Q_EMIT changed();
+}
+
+// Events come on the keyboard's thread and are taken on this one, with the time that took.
+KeyListener PlayIn::listener() {
+  return [self = QPointer<PlayIn>(this)](const KeyEvent& event) {
+    using Clock = std::chrono::steady_clock;
+    if (self)
+      QMetaObject::invokeMethod(
+          self.data(),
+          [self, event, at = Clock::now()] {
+            if (self) self->hear(event, std::chrono::duration<double>(Clock::now() - at).count());
+          },
+          Qt::QueuedConnection);
+  };
+}
+
+void PlayIn::adopt(Result<std::unique_ptr<MidiInput>> opened, const QString& name, bool isFile) {
+  if (opened)
+    input_ = std::move(*opened), port_ = name, isFile_ = isFile;
+  else
+    document_.fail(QString::fromStdString(opened.error().sentence()));
   Q_EMIT changed();
 }
 
 void PlayIn::choosePort(const QString& port) {
   input_.reset();
-  port_.clear();
-  if (!port.isEmpty()) {
-    const QPointer<PlayIn> self(this);
-    auto opened = openMidiPort(port.toStdString(), [self](const KeyEvent& event) {
-      // From the keyboard's thread to this one.
-      if (self)
-        QMetaObject::invokeMethod(
-            self.data(),
-            [self, event] {
-              if (self) self->hear(event);
-            },
-            Qt::QueuedConnection);
-    });
-    if (opened)
-      input_ = std::move(*opened), port_ = port;
-    else
-      document_.fail(QString::fromStdString(opened.error().sentence()));
-  }
-  Q_EMIT changed();
+  port_.clear(), isFile_ = false;
+  if (port.isEmpty()) return Q_EMIT changed();
+  adopt(openMidiPort(port.toStdString(), listener()), port, false);
+}
+
+void PlayIn::chooseFile(const QString& path) {
+  input_.reset();
+  port_.clear(), isFile_ = false;
+  adopt(openKeyEvents(path.toStdString(), listener()), path, true);
+}
+
+// As soon as a take's count-in runs; a file's first moment is the loop's start.
+void PlayIn::begin() {
+  if (!take_ || begun_ || now() >= 0.0) return;
+  begun_ = true, turned_ = false, last_ = now();
+  if (input_) input_->begin(-now() * 60.0 / document_.track().tempoBpm);
 }
 
 // The notes of two octaves about the line, rendered aside before they are asked for.
@@ -138,8 +167,10 @@ void PlayIn::take(const std::optional<Note>& note) {
       "take");
 }
 
-void PlayIn::hear(const KeyEvent& event) {
-  const double at = now();
+void PlayIn::hear(const KeyEvent& event, double secondsAgo) {
+  double at = now() - std::clamp(secondsAgo, 0.0, 1.0) * document_.track().tempoBpm / 60.0;
+  // Said just before the loop came round.
+  if (now() >= 0.0 && at < 0.0 && turned_) at += document_.track().loopQuarters();
   const bool counting = at < -0.1;  // a press just before the start is meant for it
   if (event.kind == KeyEvent::Kind::Press) {
     sound(event.midi, event.value);
@@ -191,7 +222,9 @@ QString PlayIn::words() const {
   QStringList out;
   if (take_)
     out << (now() < 0.0 ? "Counting in" : "Taking what is played") +
-               QString(quantises_ ? ", to the grid" : ", as it comes");
+               (strength_ == 0.0   ? QString(", as it comes")
+                : strength_ == 1.0 ? QString(", to the grid")
+                                   : QString(", %1 % to the grid").arg(std::lround(100.0 * strength_)));
   if (on_) {
     const auto style = document_.track().notes;
     const auto first = noteOfKey(Qt::Key_A), last = noteOfKey(Qt::Key_L);

@@ -18,6 +18,8 @@
 #include <QSettings>
 #include <QStackedWidget>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
 
 #include "app/activity_bar.h"
 #include "app/header_bar.h"
@@ -32,6 +34,7 @@
 #include "app/stages/sounds_page.h"
 #include "app/stages/tune_page.h"
 #include "app/theme/theme.h"
+#include "core/session/versions.h"
 
 namespace heft::app {
 
@@ -49,37 +52,51 @@ NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent) {
   no_->setObjectName("Notice no");
   row->addWidget(yes_);
   row->addWidget(no_);
-  connect(yes_, &QPushButton::clicked, this, [this] {
-    hide();
-    if (doIt_) doIt_();
-  });
-  connect(no_, &QPushButton::clicked, this, [this] {
-    hide();
-    if (decline_) decline_();
-  });
+  connect(yes_, &QPushButton::clicked, this, [this] { answer(true); });
+  connect(no_, &QPushButton::clicked, this, [this] { answer(false); });
   hide();
 }
 
 void NoticeBar::say(const QString& sentence, bool fault) {
   // An offer that waits for an answer is not covered.
-  if (isVisible() && doIt_) return;
+  if (!offers_.empty()) return;
   fault_ = fault;
   words_->setText(sentence);
-  doIt_ = decline_ = nullptr;
   yes_->hide();
   no_->setText("Close");
   show();
   update();
 }
 
-void NoticeBar::offer(const QString& sentence, const QString& yes, std::function<void()> doIt,
-                      const QString& no, std::function<void()> decline) {
-  say(sentence, false);
-  doIt_ = std::move(doIt);
-  decline_ = std::move(decline);
-  yes_->setText(yes);
+void NoticeBar::offer(const QString& about, const QString& sentence, const QString& yes,
+                      std::function<void()> doIt, const QString& no, std::function<void()> decline) {
+  const auto same =
+      std::find_if(offers_.begin(), offers_.end(), [&](const Offer& o) { return o.about == about; });
+  Offer fresh{about, sentence, yes, no, std::move(doIt), std::move(decline)};
+  if (same != offers_.end())
+    *same = std::move(fresh);
+  else
+    offers_.push_back(std::move(fresh));
+  showOffer();
+}
+
+void NoticeBar::showOffer() {
+  if (offers_.empty()) return hide();
+  fault_ = false;
+  words_->setText(offers_.front().sentence);
+  yes_->setText(offers_.front().yes);
   yes_->show();
-  no_->setText(no);
+  no_->setText(offers_.front().no);
+  show();
+  update();
+}
+
+void NoticeBar::answer(bool yes) {
+  if (offers_.empty()) return hide();
+  const Offer answered = std::move(offers_.front());
+  offers_.erase(offers_.begin());
+  showOffer();
+  if (const auto& then = yes ? answered.doIt : answered.decline) then();
 }
 
 void NoticeBar::paintEvent(QPaintEvent*) {
@@ -101,8 +118,8 @@ Window::Window() {
   auto* header = new HeaderBar(document_, transport_);
   column->addWidget(header);
   connect(header, &HeaderBar::beforeAsked, this, [this](bool before) {
-    beforeAll_ = false;
-    if (before) document_.setBefore(movesOfStage());
+    heard_ = Heard::Stage;
+    if (before) document_.setBefore(beforeStage());
     transport_.setBefore(before);
   });
   notices_ = new NoticeBar;
@@ -140,10 +157,19 @@ Window::Window() {
   });
   connect(&document_, &Document::failed, this, [this](const QString& s) { notices_->say(s, true); });
   connect(&document_, &Document::sourceChanged, this, [this](const QString& path) {
+    if (!writtenAgain_.contains(path)) writtenAgain_ << path;
+    const auto more = writtenAgain_.size() - 1;
     notices_->offer(
-        QFileInfo(path).fileName() + " was written again.", "Reload",
-        [this, path] { document_.reloadSource(path); }, "Leave as it is", [] {});
+        "sources",
+        QFileInfo(writtenAgain_.front()).fileName() +
+            (more > 0 ? QString(" and %1 more were written again.").arg(more) : " was written again."),
+        "Reload",
+        [this] {
+          for (const QString& each : std::exchange(writtenAgain_, {})) document_.reloadSource(each);
+        },
+        "Leave as it is", [this] { writtenAgain_.clear(); });
   });
+  connect(&document_, &Document::replaced, this, [this] { writtenAgain_.clear(); });
   connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
   connect(&transport_, &Transport::told, this, [this](const QString& s) { notices_->say(s, true); });
   connect(&document_, &Document::changed, this, &Window::refreshTitle);
@@ -207,14 +233,18 @@ void Window::buildMenus() {
       add(play, "Play notes on the keys", QKeySequence("Ctrl+K"), [this] { playIn_.setOn(!playIn_.isOn()); });
   QAction* take = add(play, "Take what is played", QKeySequence("Ctrl+R"),
                       [this] { playIn_.isTaking() ? playIn_.endTake() : playIn_.startTake(); });
-  QAction* quantise =
-      add(play, "To the grid on the way in", {}, [this] { playIn_.setQuantises(!playIn_.quantises()); });
-  for (QAction* a : {keys, take, quantise}) a->setCheckable(true);
-  connect(&playIn_, &PlayIn::changed, this, [=, this] {
-    keys->setChecked(playIn_.isOn()), take->setChecked(playIn_.isTaking()),
-        quantise->setChecked(playIn_.quantises());
-  });
-  quantise->setChecked(true);
+  QMenu* quantise = play->addMenu("To the grid on the way in");
+  quantise->setObjectName("Quantise on the way in menu");
+  for (int percent : {0, 25, 50, 75, 100}) {
+    QAction* a = add(quantise, percent == 0 ? QString("as it is played") : QString("%1 %").arg(percent), {},
+                     [this, percent] { playIn_.setStrength(percent / 100.0); });
+    a->setCheckable(true);
+    connect(quantise, &QMenu::aboutToShow, a,
+            [this, a, percent] { a->setChecked(std::lround(100.0 * playIn_.strength()) == percent); });
+  }
+  for (QAction* a : {keys, take}) a->setCheckable(true);
+  connect(&playIn_, &PlayIn::changed, this,
+          [=, this] { keys->setChecked(playIn_.isOn()), take->setChecked(playIn_.isTaking()); });
   QMenu* keyboards = play->addMenu("MIDI keyboard");
   keyboards->setObjectName("MIDI keyboard menu");
   // Asked for when it is opened: keyboards come and go.
@@ -228,6 +258,14 @@ void Window::buildMenus() {
       a->setChecked(port == playIn_.port());
       connect(a, &QAction::triggered, this, [this, port] { playIn_.choosePort(port); });
     }
+    QAction* events = keyboards->addAction("Events from a file...");
+    events->setCheckable(true);
+    events->setChecked(playIn_.isFile());
+    connect(events, &QAction::triggered, this, [this] {
+      const QString path = QFileDialog::getOpenFileName(this, "Choose a file of key events", {},
+                                                        "Key events (*.keys *.txt);;All files (*)");
+      if (!path.isEmpty()) playIn_.chooseFile(path);
+    });
   });
   QMenu* view = menuBar()->addMenu("&View");
   for (int i = 0; i < 6; ++i)
@@ -259,22 +297,49 @@ Stage Window::currentStage() const {
 void Window::showStage(Stage stage) {
   stack_->setCurrentIndex(static_cast<int>(stage));
   stages_->setCurrent(stage);
-  if (transport_.isBefore() && !beforeAll_) document_.setBefore(movesOfStage());
+  if (transport_.isBefore() && heard_ == Heard::Stage) document_.setBefore(beforeStage());
 }
 
 // What Before leaves out in the stage that is looked at; where a stage has no moves of its own, all.
-MovesOf Window::movesOfStage() const {
+Before Window::beforeStage() const {
   constexpr MovesOf kMoves[] = {MovesOf::Sounds, MovesOf::Tune, MovesOf::Align,
                                 MovesOf::Duck,   MovesOf::All,  MovesOf::All};
-  return kMoves[static_cast<size_t>(currentStage())];
+  const MovesOf of = kMoves[static_cast<size_t>(currentStage())];
+  return {"Before", [of](Session s) { return withoutMoves(std::move(s), of); }};
 }
 
-// Pressed for the other kind while one is heard, it goes over to that.
-void Window::toggleBefore(bool all) {
-  const bool on = !transport_.isBefore() || all != beforeAll_;
-  beforeAll_ = all;
-  if (on) document_.setBefore(all ? MovesOf::All : movesOfStage());
+// Pressed for another kind while one is heard, it goes over to that.
+void Window::toggleBefore(Heard kind, const std::optional<Before>& before) {
+  if (!before) return;
+  const bool same = heard_ == kind && (kind != Heard::Other || document_.before().name == before->name);
+  const bool on = !transport_.isBefore() || !same;
+  heard_ = kind;
+  if (on) document_.setBefore(*before);
   transport_.setBefore(on);
+}
+
+// A field in focus that can be out, or the section of Sounds that is shown.
+void Window::hearWithout() {
+  const auto* sounds = static_cast<SoundsPage*>(pages_[0]);
+  const auto* field = qobject_cast<ValueField*>(QApplication::focusWidget());
+  if (field && field->spec().without) return toggleBefore(Heard::Other, field->spec().without());
+  if (currentStage() != Stage::Sounds) return;
+  const auto section = sounds->withoutSection();
+  if (!section) document_.tell("Nothing here can be out. Choose a value that can, or a section such as EQ.");
+  toggleBefore(Heard::Other, section);
+}
+
+void Window::hearVersion() {
+  const LayerChoice& choice = static_cast<SoundsPage*>(pages_[0])->choice();
+  const auto other = choice.against();
+  const bool bass = choice.part() == Role::Bass;
+  if (!other)
+    return document_.tell(QString("The %1 has one version. A click on its name beside the row makes another.")
+                              .arg(bass ? "bass" : "kick"));
+  toggleBefore(Heard::Other, Before{choice.versions().all[*other].name, [bass, i = *other](Session s) {
+                                      bass ? switchVersion(s.bass, i) : switchVersion(s.kick, i);
+                                      return s;
+                                    }});
 }
 
 void Window::refreshTitle() {
@@ -336,8 +401,8 @@ void Window::startAutosave(const QString& root) {
     const QString folder = left.filePath();
     const QString when = QFileInfo(folder + "/session.json").lastModified().toString("d MMMM, HH:mm");
     notices_->offer(
-        QString("Heft ended without closing. What was open then, of %1, can be restored.").arg(when), "Restore",
-        [this, folder] { document_.recover(folder); }, "Discard",
+        "restore", QString("Heft ended without closing. What was open then, of %1, can be restored.").arg(when),
+        "Restore", [this, folder] { document_.recover(folder); }, "Discard",
         [folder] { QDir(folder).removeRecursively(); });
     break;
   }
@@ -366,7 +431,16 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
       transport_.toggle();
       return true;
     case Qt::Key_B:
-      toggleBefore(key->modifiers() & Qt::ShiftModifier);
+      if (key->modifiers() & Qt::ShiftModifier)
+        toggleBefore(Heard::All, Before{"Before all", [](Session s) { return withoutMoves(std::move(s)); }});
+      else
+        toggleBefore(Heard::Stage, beforeStage());
+      return true;
+    case Qt::Key_I:
+      hearWithout();
+      return true;
+    case Qt::Key_X:
+      hearVersion();
       return true;
     case Qt::Key_K:
       transport_.setSolo(Lane::Kick, !transport_.isSolo(Lane::Kick));
@@ -390,6 +464,8 @@ void Window::showShortcuts() {
   const std::pair<const char*, const char*> kRows[] = {
       {"Space", "play or stop"},
       {"B, Shift+B", "before or after this stage's moves, or all of them, level matched"},
+      {"I", "without the value in focus, or the section of Sounds that is shown, level matched"},
+      {"X", "with the part's other version, level matched"},
       {"K, J", "kick alone, bass alone"},
       {"O", "the output before this one, such as the headphones"},
       {"Ctrl+1 to Ctrl+6", "the stages"},

@@ -46,8 +46,11 @@ class Window : public QMainWindow {
 
  private:
   void buildMenus();
-  void toggleBefore(bool all);
-  MovesOf movesOfStage() const;
+  enum class Heard { Stage, All, Other };
+  void toggleBefore(Heard kind, const std::optional<Before>& before);
+  void hearWithout();
+  void hearVersion();
+  Before beforeStage() const;
   void refreshTitle();
   bool save(bool as, bool wait = false);
   bool mayDiscard();
@@ -65,7 +68,8 @@ class Window : public QMainWindow {
   LoopStrip* strip_;
   NoticeBar* notices_;
   QAction *undo_, *redo_;
-  bool beforeAll_ = false;
+  Heard heard_ = Heard::Stage;
+  QStringList writtenAgain_;
   QString autosaveLeft_;
 };
 
@@ -75,16 +79,24 @@ class NoticeBar : public QWidget {
  public:
   explicit NoticeBar(QWidget* parent = nullptr);
   void say(const QString& sentence, bool fault);
-  void offer(const QString& sentence, const QString& yes, std::function<void()> doIt, const QString& no,
-             std::function<void()> decline);
+  /// A question; another one waits until this is answered, unless it is about the same: then it takes its
+  /// place.
+  void offer(const QString& about, const QString& sentence, const QString& yes, std::function<void()> doIt,
+             const QString& no, std::function<void()> decline);
 
  protected:
   void paintEvent(QPaintEvent*) override;
 
  private:
+  struct Offer {
+    QString about, sentence, yes, no;
+    std::function<void()> doIt, decline;
+  };
+  void showOffer();
+  void answer(bool yes);
   QLabel* words_;
   QPushButton *yes_, *no_;
-  std::function<void()> doIt_, decline_;
+  std::vector<Offer> offers_;  ///< the first is shown
   bool fault_ = false;
 };
 

@@ -1,5 +1,5 @@
 #pragma once
-/// MIDI keyboards: real ones through RtMidi, and a simulated one that plays a list of events.
+/// MIDI keyboards, through RtMidi; key_events.h has a simulated one.
 
 #include <functional>
 #include <memory>
@@ -30,6 +30,8 @@ class MidiInput {
  public:
   virtual ~MidiInput() = default;
   virtual std::string name() const = 0;
+  /// Tells a simulated keyboard when to begin; a real one has a player.
+  virtual void begin(double inSeconds) { static_cast<void>(inSeconds); }
 };
 
 /// Names of the ports that there are, over all systems that RtMidi knows (ALSA, JACK).

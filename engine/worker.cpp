@@ -45,7 +45,7 @@ void Worker::run(const std::stop_token& stop) {
 void Worker::work(const Request& request, const std::stop_token& stop) {
   auto after = render(request.session, request.assets, *cache_, stop);
   if (!after) return;
-  auto before = render(withoutMoves(request.session, request.before), request.assets, *cache_, stop);
+  auto before = render(request.before.of(request.session), request.assets, *cache_, stop);
   if (!before) return;
   Outcome out;
   out.number = request.number;

@@ -21,7 +21,7 @@ struct Request {
   Assets assets;
   double deviceRate = 48000.0;
   References references = References::Measure;
-  MovesOf before = MovesOf::All;  ///< what Before leaves out
+  Before before;  ///< what the session is heard against
 };
 
 /// What became of it. `snapshot` comes first, so that an edit is heard at once; then the same with the figures.

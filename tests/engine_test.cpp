@@ -12,7 +12,7 @@
 
 #include "core/sound/filter.h"
 #include "engine/device.h"
-#include "engine/midi_input.h"
+#include "engine/key_events.h"
 #include "engine/worker.h"
 #include "scenario/make_demo.h"
 #include "tests/heap_counter.h"
@@ -151,6 +151,53 @@ TEST(Keyboard, MessagesBecomeEvents) {
        {std::vector<unsigned char>{}, {0x90}, {0x90, 200, 10}, {0xb0, 7, 100}, {0xf8}})
     EXPECT_FALSE(keyEventOf(other));
   EXPECT_FALSE(openMidiPort("no such keyboard", [](const KeyEvent&) {}));
+}
+
+TEST(KeyEvents, AreReadLineByLineOrRefusedWithTheLinesNumber) {
+  const auto events =
+      parseKeyEvents("# a dive\n0.5 press 33 0.8\n\n0.75 release 33 # let go\n0.6 wheel -0.5\n", "x.keys");
+  ASSERT_TRUE(events) << events.error().sentence();
+  using Kind = KeyEvent::Kind;
+  EXPECT_EQ(*events, (std::vector<TimedKeyEvent>{{0.5, {Kind::Press, 33, 0.8}},
+                                                 {0.6, {Kind::Wheel, 0, -0.5}},
+                                                 {0.75, {Kind::Release, 33, 0.0}}}));
+  for (const char* bad : {"0.5 press 33", "0.5 press 33 nan", "-1 press 33 1", "0 press 128 1", "0 press 3.5 1",
+                          "0 wheel 2", "0 strum 3 1", "inf release 3", "press 33 1 0"}) {
+    const auto refused = parseKeyEvents(std::string("0 wheel 0\n") + bad, "x.keys");
+    ASSERT_FALSE(refused) << bad;
+    EXPECT_NE(refused.error().sentence().find("x.keys: line 2"), std::string::npos) << bad;
+  }
+  EXPECT_FALSE(parseKeyEvents("# nothing\n", "x.keys"));
+}
+
+TEST(KeyEvents, PlayInOrderAtTheirTimesAndStartOver) {
+  TemporaryFolder folder;
+  reference::writeBytes(folder / "line.keys",
+                        "0.00 press 33 1\n0.10 release 33\n0.15 wheel -1\n60 press 40 1\n");
+  std::mutex mutex;
+  std::vector<std::pair<double, KeyEvent>> heard;
+  const auto start = std::chrono::steady_clock::now();
+  auto keyboard = openKeyEvents(folder / "line.keys", [&](const KeyEvent& e) {
+    const std::lock_guard lock(mutex);
+    heard.emplace_back(std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count(), e);
+  });
+  ASSERT_TRUE(keyboard) << keyboard.error().sentence();
+  auto count = [&] {
+    const std::lock_guard lock(mutex);
+    return heard.size();
+  };
+  std::this_thread::sleep_for(std::chrono::milliseconds(50));
+  EXPECT_EQ(count(), 0u) << "not before it is told to begin";
+  (*keyboard)->begin(0.05);
+  for (int i = 0; i < 500 && count() < 3; ++i) std::this_thread::sleep_for(std::chrono::milliseconds(10));
+  (*keyboard)->begin(0.0);
+  for (int i = 0; i < 500 && count() < 6; ++i) std::this_thread::sleep_for(std::chrono::milliseconds(10));
+  keyboard->reset();  // does not wait for the event a minute off
+  const std::lock_guard lock(mutex);
+  ASSERT_EQ(heard.size(), 6u);
+  for (size_t i = 0; i < 3; ++i) EXPECT_EQ(heard[i].second, heard[i + 3].second);
+  EXPECT_GE(heard[0].first, 0.05 + 0.05) << "never early";
+  EXPECT_GE(heard[1].first - heard[0].first, 0.08);
 }
 
 TEST(Player, NeverTouchesTheHeapInTheCallback) {

@@ -6,6 +6,7 @@
 
 #include "core/session/folder.h"
 #include "core/session/history.h"
+#include "core/session/versions.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/signals.h"
 
@@ -174,6 +175,29 @@ TEST(SessionFolder, SavesOpensAndKeepsTheSounds) {
 }
 
 // A crash at any moment of saving leaves the old session whole: what is beside it, half written, is never read.
+TEST(SessionFolder, KnowsWhichFilesWereWrittenSince) {
+  TemporaryFolder folder;
+  const std::string same = folder / "same.wav", other = folder / "other.wav";
+  reference::writeBytes(same, "one"), reference::writeBytes(other, "two");
+  Session s;
+  auto ref = [](const std::string& bytes, const std::string& path) {
+    return AssetRef{contentHash(bytes.data(), bytes.size()), "a.wav", path};
+  };
+  s.kick.layers = {Layer{.asset = ref("one", same), .bodyAsset = ref("two", other)}};
+  addVersion(s.kick, "Long");
+  s.backing.asset = ref("gone", folder / "gone.wav");
+  auto back = sessionFromJson(sessionToJson(s), "x");
+  ASSERT_TRUE(back);
+  EXPECT_EQ(*back, s) << "paths are kept";
+  EXPECT_TRUE(sourcesOf(*back).writtenSince.empty());
+  EXPECT_EQ(sourcesOf(*back).present, (std::vector<std::string>{other, same}));
+  reference::writeBytes(other, "three");
+  EXPECT_EQ(sourcesOf(*back).writtenSince, (std::vector<std::string>{other}));
+  reloadAsset(*back, ref("three", other));
+  EXPECT_TRUE(sourcesOf(*back).writtenSince.empty()) << "in the version that rests too";
+  EXPECT_EQ(back->kick.layers[0].asset, s.kick.layers[0].asset);
+}
+
 TEST(SessionFolder, AHalfWrittenSaveIsNotRead) {
   TemporaryFolder folder;
   const std::string path = folder / "s.heft";

@@ -28,14 +28,24 @@ const Unit kNumber{"", 1, 0.1, 0.02};
 const Unit kDegrees{"\u00b0", 0, 15.0, 1.0};
 const Unit kSemitones{" st", 2, 1.0, 0.01};
 
+// "No EQ", "No soft clip".
+QString nameWithout(const QString& what) {
+  QString name = what;
+  name.remove(" slope");
+  if (name.size() > 1 && name[1].isLower()) name[0] = name[0].toLower();
+  return "No " + name;
+}
+
 // Fields of values that live in a layer or a finish. `Holder` is one of them.
 template <class Holder>
 class Maker {
  public:
   using Get = std::function<const Holder*()>;
   using Edit = std::function<void(const QString&, const std::function<void(Holder&)>&, const QString&)>;
-  Maker(LayerChoice& choice, Get get, Edit edit, QString prefix)
-      : choice_(choice), get_(std::move(get)), edit_(std::move(edit)), prefix_(std::move(prefix)) {}
+  /// Where the holder is in any session; asked on this thread, used on the render's.
+  using Place = std::function<std::function<Holder*(Session&)>()>;
+  Maker(LayerChoice& choice, Get get, Edit edit, Place place)
+      : choice_(choice), get_(std::move(get)), edit_(std::move(edit)), place_(std::move(place)) {}
 
   /// `at` gives the value's place in the holder. `putIn`: the switch of what it belongs to, which a value that
   /// is set turns on and Delete turns off.
@@ -44,8 +54,15 @@ class Maker {
                    std::function<bool*(Holder&)> putIn = {}) const {
     FieldSpec f;
     f.caption = caption;
-    f.name = prefix_ + caption;
+    f.name = caption;
     f.tip = tip;
+    if (low == kOffDb || putIn)
+      f.without = withoutIt(caption, [at, low, putIn](Holder& h) {
+        if (putIn)
+          *putIn(h) = false;
+        else
+          at(h) = low;
+      });
     auto value = [get = get_, at] { return get() ? at(const_cast<Holder&>(*get())) : 0.0; };
     auto set = [edit = edit_, at, low, high, putIn, name = "set " + f.name.toLower()](
                    double to, const QString& merge, bool in = true) {
@@ -102,8 +119,10 @@ class Maker {
                      std::function<int(const Holder&)> now, std::function<void(Holder&, int)> set) const {
     FieldSpec f;
     f.caption = caption;
-    f.name = prefix_ + caption;
+    f.name = caption;
     f.tip = tip;
+    if (const auto out = static_cast<int>(names.indexOf("out")); out >= 0)
+      f.without = withoutIt(caption, [set, out](Holder& h) { set(h, out); });
     f.text = [get = get_, names, now] {
       const int i = get() ? now(*get()) : 0;
       return i >= 0 && i < names.size() ? names[i] : QString("-");
@@ -125,6 +144,15 @@ class Maker {
   std::function<std::optional<bool>()> isIn(std::function<bool(const Holder&)> on) const {
     return [get = get_, on]() -> std::optional<bool> { return get() && on(*get()); };
   }
+  /// What Before is with `takeOut` done to the holder.
+  std::function<Before()> withoutIt(const QString& caption, std::function<void(Holder&)> takeOut) const {
+    return [place = place_, takeOut, name = nameWithout(caption)] {
+      return Before{name.toStdString(), [find = place(), takeOut](Session s) {
+                      if (Holder* h = find(s)) takeOut(*h);
+                      return s;
+                    }};
+    };
+  }
   LayerChoice& choice() const { return choice_; }
   const Get& get() const { return get_; }
   const Edit& edit() const { return edit_; }
@@ -133,7 +161,7 @@ class Maker {
   LayerChoice& choice_;
   Get get_;
   Edit edit_;
-  QString prefix_;
+  Place place_;
 };
 
 using LayerMaker = Maker<Layer>;
@@ -301,6 +329,10 @@ FieldSection soundSection(const LayerMaker& m) {
   if (c.role() == Role::Bass && !c.layer()->isBuilt())
     f.push_back(m.flag("Follows", "Whether it is played at the notes, or stays as it is under all of them",
                        "stays as it is", "the notes", [](Layer& l) -> bool& { return l.followNotes; }));
+  if (c.role() == Role::Bass && !c.layer()->isBuilt())
+    f.push_back(m.number(
+        "Glides", "Into a tied note, in ms", [](Layer& l) -> double& { return l.glideMs; }, 0, 2000, kMs,
+        60.0));
   f.push_back(m.number(
       "Width", "Sides of a stereo sound; 0 is mono", [](Layer& l) -> double& { return l.shape.width; }, 0, 2,
       kPercent, 1.0));
@@ -422,7 +454,8 @@ FieldSection spaceSection(const LayerMaker& m, const std::function<void()>& load
                    [&c, loadBody](int i) {
                      if (i == 1) return loadBody();
                      c.edit("take body out", [](Layer& l) { l.shape.bodyOn = false; });
-                   }});
+                   },
+               .without = m.withoutIt("Body", [](Layer& l) { l.shape.bodyOn = false; })});
   f.push_back(m.number(
       "Body wet", "Beside the dry sound", [](Layer& l) -> double& { return l.shape.body.wet; }, 0, 1, kPercent,
       0.25));
@@ -714,6 +747,7 @@ FieldSection finishSection(const FinishMaker& m, bool bass) {
       "Ceiling", "In dB", [](Finish& x) -> double& { return x.limiter.ceilingDb; }, -24, 0, kDb, -0.5));
   f.push_back(m.flag(bass ? "Part width" : "Kick width", "Folds the whole part to mono", "as it is", "mono",
                      [](Finish& x) -> bool& { return x.mono; }));
+  f.back().without = m.withoutIt("mono fold", [](Finish& x) { x.mono = false; });
   return s;
 }
 
@@ -759,6 +793,17 @@ std::vector<FieldSection> backingSections(LayerChoice& c) {
 
 }  // namespace
 
+std::optional<Before> FieldSection::without() const {
+  if (!isIn) return std::nullopt;
+  std::vector<std::function<Session(Session)>> all;
+  for (const FieldSpec& f : fields)
+    if (f.without) all.push_back(f.without().of);
+  return Before{nameWithout(name).toStdString(), [all](Session s) {
+                  for (const auto& one : all) s = one(std::move(s));
+                  return s;
+                }};
+}
+
 std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>& loadBody) {
   if (c.role() == Role::Backing) return backingSections(c);
   const Layer* layer = c.layer();
@@ -781,13 +826,20 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
             },
             merge);
       },
-      {});
+      [&c, fits] {
+        return [role = c.role(), id = c.layer() ? c.layer()->id : 0, fits](Session& s) -> Layer* {
+          Layer* l = layerIn(s, role, id);
+          return l && fits(*l) ? l : nullptr;
+        };
+      });
   const FinishMaker finish(
       c, [&c] { return &c.finish(); },
       [&c](const QString& name, const std::function<void(Finish&)>& change, const QString& merge) {
         c.editFinish(name, change, merge);
       },
-      {});
+      [&c] {
+        return [role = c.role()](Session& s) { return role == Role::Bass ? &s.bass.finish : &s.kick.finish; };
+      });
   std::vector<FieldSection> out;
   if (layer->kickVoice) {
     out.push_back(kickVoiceSection(m));

@@ -13,6 +13,9 @@ struct FieldSection {
   /// Whether what it holds is in; nothing where it has no in and out.
   std::function<std::optional<bool>()> isIn;
   std::vector<FieldSpec> fields;
+
+  /// The loop without anything that this section could take out.
+  std::optional<Before> without() const;
 };
 
 /// Sections of the chosen sound, in the order in which it passes through them. `loadBody` asks for the sound

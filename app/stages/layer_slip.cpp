@@ -277,7 +277,8 @@ SlipRow::SlipRow(Role role, LayerChoice& choice, Selection& selection)
       {.caption = roleName(role),
        .name = QString(roleName(role)) + " version",
        .tip = "The version of this part that plays: a short kick for the intro, a long one "
-              "for the drop. Click to switch, add, name or remove.",
+              "for the drop. Click to switch, add, name, remove or look at two beside each other; X hears "
+              "the other.",
        .text =
            [this] {
              const Session& s = choice_.document().session();
@@ -292,27 +293,14 @@ SlipRow::SlipRow(Role role, LayerChoice& choice, Selection& selection)
              QStringList out;
              for (const PartVersion& one : v.all) out << QString::fromStdString(one.name);
              if (out.isEmpty()) out << "First";
-             return out << "New version, like this"
-                        << "Name this version..."
-                        << "Remove this version";
+             out << "New version, like this"
+                 << "Name this version..."
+                 << "Remove this version";
+             for (size_t i = 0; i < v.all.size(); ++i)
+               if (i != static_cast<size_t>(v.now)) out << "Beside " + QString::fromStdString(v.all[i].name);
+             return out;
            },
-       .choose =
-           [this](int i) {
-             const Session& s = choice_.document().session();
-             const auto count = static_cast<int>(std::max<size_t>(1, versionsOf(s, role_).all.size()));
-             const auto now = static_cast<size_t>(versionsOf(s, role_).now);
-             const QString part = partName(role_);
-             if (i < count)
-               changePart("switch " + part + " version",
-                          [i](auto& p) { switchVersion(p, static_cast<size_t>(i)); });
-             else if (i == count)
-               changePart("make " + part + " version",
-                          [count](auto& p) { addVersion(p, "Version " + std::to_string(count + 1)); });
-             else if (i == count + 1)
-               versionsMenu();
-             else
-               changePart("remove " + part + " version", [now](auto& p) { removeVersion(p, now); });
-           }});
+       .choose = [this](int i) { chooseVersion(i); }});
   version_->setFixedWidth(72);
   layout->addWidget(version_, 0, Qt::AlignTop);
   auto* holder = new QWidget;
@@ -324,6 +312,24 @@ SlipRow::SlipRow(Role role, LayerChoice& choice, Selection& selection)
   connect(&choice.document(), &Document::changed, this, refresh);
   connect(&choice.document(), &Document::replaced, this, refresh);
   rebuild();
+}
+
+// The list's entries: the versions, what can be done to the present one, and the others again to compare with.
+void SlipRow::chooseVersion(int i) {
+  const Versions& v = versionsOf(choice_.document().session(), role_);
+  const auto count = static_cast<int>(std::max<size_t>(1, v.all.size())), now = v.now;
+  const QString part = partName(role_);
+  if (i < count)
+    changePart("switch " + part + " version", [i](auto& p) { switchVersion(p, static_cast<size_t>(i)); });
+  else if (i == count)
+    changePart("make " + part + " version",
+               [count](auto& p) { addVersion(p, "Version " + std::to_string(count + 1)); });
+  else if (i == count + 1)
+    versionsMenu();
+  else if (i == count + 2)
+    changePart("remove " + part + " version", [now](auto& p) { removeVersion(p, static_cast<size_t>(now)); });
+  else if (const int other = i - count - 3; other >= 0)
+    choice_.compareWith(role_, static_cast<size_t>(other < now ? other : other + 1));
 }
 
 template <class Change>

@@ -60,6 +60,7 @@ class SlipRow : public QWidget {
 
  private:
   void versionsMenu();
+  void chooseVersion(int entry);
   template <class Change>
   void changePart(const QString& name, Change change);
   Role role_;

@@ -1,17 +1,20 @@
 #include "app/stages/overlay_picture.h"
 
+#include <QtConcurrent>
 #include <algorithm>
 #include <cmath>
 
 #include "app/stages/layer_slip.h"
 #include "app/theme/theme.h"
 #include "core/render/phrases.h"
+#include "core/session/versions.h"
 #include "core/sound/fft.h"
+#include "core/theory/text.h"
 
 namespace heft::app {
 namespace {
 
-constexpr double kLowHz = 20.0, kHighHz = 16000.0, kStrikeMs = 30.0;
+constexpr double kLowHz = 20.0, kHighHz = 16000.0, kStrikeMs = 30.0, kLeadMs = 2.0;
 constexpr int kPerOctave = 12;
 constexpr double kFloorDb = -60.0;
 
@@ -34,18 +37,44 @@ std::vector<double> spectrumOf(const std::vector<float>& x, double rate, double 
   return out;
 }
 
+// Energy below 120 Hz of what spectrumOf gives: a band's mean times its width.
+double lowEnergyDb(const std::vector<double>& spectrum) {
+  double energy = 1e-30, hz = kLowHz;
+  for (size_t i = 0; i < spectrum.size() && hz < 120.0; ++i, hz *= std::exp2(1.0 / kPerOctave))
+    energy += std::pow(10.0, spectrum[i] / 10.0) * hz;
+  return dbFromPower(energy, -400.0);
+}
+
 }  // namespace
 
 OverlayPicture::OverlayPicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Layers together"), choice_(choice) {
   setToolTip("Strikes and spectra of the part's layers over each other, at the levels they are heard at");
-  connect(&choice_, &LayerChoice::changed, this, [this] { takeLayers(); });
-  connect(&choice_.document(), &Document::rendered, this, [this] { takeLayers(); });
+  connect(&choice_, &LayerChoice::changed, this, &OverlayPicture::take);
+  connect(&choice_.document(), &Document::rendered, this, &OverlayPicture::take);
+}
+
+void OverlayPicture::take() {
+  if (!isVisible()) return;
+  choice_.isBeside() ? takeVersions() : takeLayers();
+}
+
+OverlayPicture::Shown OverlayPicture::shownOf(int id, const QString& name, const AudioBuffer& sound,
+                                              double firstSeconds, double gain) {
+  const double rate = sound.sampleRate;
+  Shown out{id, name, {}, spectrumOf(sound.channels[0], rate, gain), {}};
+  for (int i = 0; i < static_cast<int>((kStrikeMs + kLeadMs) / 1000.0 * rate); ++i) {
+    const auto at = std::llround((firstSeconds - kLeadMs / 1000.0) * rate) + i;
+    const bool inside = at >= 0 && at < static_cast<int64_t>(sound.frames());
+    out.strike.push_back(inside ? static_cast<float>(gain) * sound.channels[0][static_cast<size_t>(at)] : 0.0f);
+  }
+  return out;
 }
 
 void OverlayPicture::takeLayers() {
-  if (!isVisible()) return;
+  ++asked_;
   layers_.clear();
+  versions_ = false;
   const Session& s = document().session();
   const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
   const bool bass = choice_.role() == Role::Bass;
@@ -60,22 +89,80 @@ void OverlayPicture::takeLayers() {
         sound = {ready, &ready->sound}, onset = ready->onsetSeconds;
     }
     if (!sound || sound->frames() == 0) continue;
-    const double gain = amplitudeFromDb(l->levelDb), rate = sound->sampleRate;
-    const double first = onset - l->offsetMs / 1000.0 - 0.002;
-    Shown shown{l->id, QString::fromStdString(l->title()), {}, spectrumOf(sound->channels[0], rate, gain)};
-    for (int i = 0; i < static_cast<int>((kStrikeMs + 2.0) / 1000.0 * rate); ++i) {
-      const auto at = static_cast<int64_t>(std::lround(first * rate)) + i;
-      const bool inside = at >= 0 && at < static_cast<int64_t>(sound->frames());
-      shown.strike.push_back(inside ? static_cast<float>(gain) * sound->channels[0][static_cast<size_t>(at)]
-                                    : 0.0f);
-    }
-    layers_.push_back(std::move(shown));
+    layers_.push_back(shownOf(l->id, QString::fromStdString(l->title()), *sound, onset - l->offsetMs / 1000.0,
+                              amplitudeFromDb(l->levelDb)));
   }
   update();
 }
 
-// The chosen layer in the part's ink, the others in ink of their own dash.
+std::optional<OverlayPicture::Shown> OverlayPicture::partOf(const Session& s, bool bass, const Assets& assets,
+                                                            StepCache& cache) {
+  const SoundSteps steps(assets, cache, s.track.sampleRate);
+  std::shared_ptr<const AudioBuffer> sound;
+  double onset = 0.0;
+  QStringList figures;
+  auto add = [&](const QString& what, double value, int decimals, const QString& unit) {
+    figures << what + QString::fromStdString(fixedNumber(value, decimals)) + unit;
+  };
+  if (bass) {
+    const auto phrases = phrasesOf(s);
+    if (phrases.empty()) return std::nullopt;
+    sound = steps.bassPhrase(s.bass, s.track, phrases.front().ask).sound.sound;
+  } else if (auto ready = steps.kick(s.kick, s.track)) {
+    sound = {ready, &ready->sound}, onset = ready->onsetSeconds;
+    if (const auto facts = steps.kickFacts(s.kick, s.track)) {
+      if (facts->landing.hz)
+        figures << "lands on " + QString::fromStdString(pitchText(
+                                     midiFromHz(*facts->landing.hz, s.track.notes.a4Hz), s.track.notes));
+      add("tail ", facts->tailMs, 0, " ms");
+    }
+  }
+  if (!sound || sound->frames() == 0) return std::nullopt;
+  add("peak ", dbFromAmplitude(std::max(1e-9, peakOf(*sound))), 1, " dBFS");
+  Shown out = shownOf(0, {}, *sound, onset, 1.0);
+  out.figures = figures.join(", ");
+  return out;
+}
+
+// The other version may never have been rendered, so both are made aside.
+void OverlayPicture::takeVersions() {
+  const auto other = choice_.against();
+  if (!other) return takeLayers();
+  const bool bass = choice_.part() == Role::Bass;
+  auto make = [bass, other = *other, s = document().session(), assets = document().assets(),
+               cache = document().cache()] {
+    Session there = s;
+    bass ? switchVersion(there.bass, other) : switchVersion(there.kick, other);
+    const Versions& v = bass ? s.bass.versions : s.kick.versions;
+    std::vector<Shown> out;
+    for (const Session* session : {&s, static_cast<const Session*>(&there)})
+      if (auto shown = partOf(*session, bass, assets, *cache)) {
+        shown->id = session == &s ? v.now : static_cast<int>(other);
+        shown->name = QString::fromStdString(v.all[static_cast<size_t>(shown->id)].name);
+        out.push_back(std::move(*shown));
+      }
+    if (out.size() == 2) {
+      const double more = lowEnergyDb(out[0].spectrum) - lowEnergyDb(out[1].spectrum);
+      out[more < 0.0].figures +=
+          QString(", %1 dB more below 120 Hz").arg(QString::fromStdString(fixedNumber(std::abs(more), 1)));
+    }
+    return out;
+  };
+  QtConcurrent::run(make).then(this, [this, asked = ++asked_](std::vector<Shown> made) {
+    if (asked != asked_) return;
+    layers_ = std::move(made);
+    versions_ = true;
+    update();
+  });
+}
+
+// The chosen layer in the part's ink, the others in ink of their own dash; of versions the other in the
+// reference's.
 QPen OverlayPicture::penOf(size_t i) const {
+  if (versions_) {
+    const bool now = layers_[i].id == choice_.versions().now;
+    return dataPen(now ? roleColour(choice_.part()) : theme().reference);
+  }
   const bool chosen = choice_.layer() && choice_.layer()->id == layers_[i].id;
   QPen pen = dataPen(chosen ? roleColour(choice_.role()) : theme().ink);
   if (!chosen) {
@@ -88,7 +175,7 @@ QPen OverlayPicture::penOf(size_t i) const {
 
 void OverlayPicture::drawStrikes(QPainter& p, const QRectF& area) const {
   const Theme& t = theme();
-  const Axis time{-2.0, kStrikeMs, area.left(), area.right()};
+  const Axis time{-kLeadMs, kStrikeMs, area.left(), area.right()};
   p.setPen(QPen(t.rule, 1.0));
   p.drawLine(QPointF(area.left(), area.center().y()), QPointF(area.right(), area.center().y()));
   drawTicksBelow(p, time, area.bottom(), {0, 10, 20, 30},
@@ -136,21 +223,31 @@ void OverlayPicture::drawSpectra(QPainter& p, const QRectF& area) const {
   }
 }
 
+void OverlayPicture::drawNames(QPainter& p) const {
+  const Theme& t = theme();
+  p.setFont(axisFont());
+  double x = 24.0;
+  // Of many names each gets less room.
+  const double room = (width() - 48.0) / static_cast<double>(layers_.size());
+  for (size_t i = 0; i < layers_.size(); ++i) {
+    p.setPen(penOf(i));
+    p.drawLine(QPointF(x, 12.5), QPointF(x + 24, 12.5));
+    const QString& figures = layers_[i].figures;
+    const QString words = figures.isEmpty() ? layers_[i].name : layers_[i].name + ": " + figures;
+    const QString name =
+        p.fontMetrics().elidedText(words, versions_ ? Qt::ElideRight : Qt::ElideMiddle,
+                                   static_cast<int>(versions_ ? room - 48.0 : std::min(110.0, room - 48.0)));
+    const QRectF box =
+        drawLabel(p, QPointF(x + 30, 12), Qt::AlignLeft | Qt::AlignVCenter, name, t.ink, QColor(0, 0, 0, 0));
+    x = versions_ ? x + room : box.right() + 18;
+  }
+}
+
 void OverlayPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   if (layers_.empty())
     return drawEmpty(p, "Nothing of this part is heard. Put a layer in, or drop a sound on its row.");
-  const Theme& t = theme();
-  p.setFont(axisFont());
-  double x = 64.0;
-  for (size_t i = 0; i < layers_.size(); ++i) {
-    p.setPen(penOf(i));
-    p.drawLine(QPointF(x, 12.5), QPointF(x + 24, 12.5));
-    const QString name = p.fontMetrics().elidedText(layers_[i].name, Qt::ElideMiddle, 110);
-    x = drawLabel(p, QPointF(x + 30, 12), Qt::AlignLeft | Qt::AlignVCenter, name, t.ink, QColor(0, 0, 0, 0))
-            .right() +
-        18;
-  }
+  drawNames(p);
   p.setRenderHint(QPainter::Antialiasing);
   const double split = std::round(width() * 0.36);
   drawStrikes(p, QRectF(QPointF(24, 30), QPointF(split, height() - 28.0)));

@@ -1,6 +1,6 @@
 #pragma once
 /// A part's layers over each other: their strikes on one time axis, their spectra on one note axis, so that one
-/// sees who covers what.
+/// sees who covers what. Or two versions of the part in the same way, with their figures.
 
 #include "app/plots/axis.h"
 #include "app/stages/layer_choice.h"
@@ -15,7 +15,7 @@ class OverlayPicture : public Picture {
 
  protected:
   void paintEvent(QPaintEvent*) override;
-  void showEvent(QShowEvent*) override { takeLayers(); }
+  void showEvent(QShowEvent*) override { take(); }
 
  private:
   struct Shown {
@@ -23,13 +23,22 @@ class OverlayPicture : public Picture {
     QString name;
     std::vector<float> strike;     ///< its first moments at the sound's rate, its level applied
     std::vector<double> spectrum;  ///< dB, one per band of kBands
+    QString figures;               ///< of a version
   };
+  void take();
   void takeLayers();
+  void takeVersions();
+  static Shown shownOf(int id, const QString& name, const AudioBuffer& sound, double firstSeconds, double gain);
+  /// A part as `session` has it; runs on any thread.
+  static std::optional<Shown> partOf(const Session& session, bool bass, const Assets& assets, StepCache& cache);
+  void drawNames(QPainter& p) const;
   QPen penOf(size_t i) const;
   void drawStrikes(QPainter& p, const QRectF& area) const;
   void drawSpectra(QPainter& p, const QRectF& area) const;
   LayerChoice& choice_;
-  std::vector<Shown> layers_;
+  std::vector<Shown> layers_;  ///< or the present version and the other
+  bool versions_ = false;
+  uint64_t asked_ = 0;  ///< versions are made aside; only what was asked for last is shown
 };
 
 }  // namespace heft::app

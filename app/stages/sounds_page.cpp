@@ -180,6 +180,12 @@ bool SoundsPage::showSection(const QString& name) {
   return true;
 }
 
+std::optional<Before> SoundsPage::withoutSection() const {
+  for (const FieldSection& s : sections_)
+    if (s.name == section_) return s.without();
+  return std::nullopt;
+}
+
 void SoundsPage::showTogether(bool together) {
   together_ = together;
   refresh();
@@ -188,10 +194,11 @@ void SoundsPage::showTogether(bool together) {
 void SoundsPage::refresh() {
   rebuild();
   const Layer* l = choice_.layer();
-  pictures_->setCurrentWidget(together_ && choice_.role() != Role::Backing ? static_cast<QWidget*>(overlay_)
-                              : l && l->kickVoice                          ? ribbon_
-                              : l && l->bassVoice                          ? static_cast<QWidget*>(bass_)
-                                                                           : wave_);
+  pictures_->setCurrentWidget((together_ || choice_.isBeside()) && choice_.role() != Role::Backing
+                                  ? static_cast<QWidget*>(overlay_)
+                              : l && l->kickVoice ? ribbon_
+                              : l && l->bassVoice ? static_cast<QWidget*>(bass_)
+                                                  : wave_);
   bar_->show(sections_, section_);
   StagePage::refresh();
 }

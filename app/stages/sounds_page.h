@@ -28,6 +28,8 @@ class SoundsPage : public StagePage {
   /// Shows a section of fields by its name; false where there is none.
   bool showSection(const QString& name);
   void showTogether(bool together);
+  /// The loop without the section that is shown; nothing where that cannot be out.
+  std::optional<Before> withoutSection() const;
 
  protected:
   QString subtitle() const override;

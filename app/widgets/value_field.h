@@ -5,6 +5,8 @@
 #include <functional>
 #include <optional>
 
+#include "core/render/render.h"
+
 class QLineEdit;
 
 namespace heft::app {
@@ -24,6 +26,8 @@ struct FieldSpec {
   /// A short list to choose from, opened by a click.
   std::function<QStringList()> choices;
   std::function<void(int)> choose;
+  /// What the loop is heard against with this out; asked for when it is wanted.
+  std::function<Before()> without;
 };
 
 class ValueField : public QWidget {
@@ -35,6 +39,7 @@ class ValueField : public QWidget {
   /// Reads its text again.
   void refresh();
   QString shownText() const { return shown_; }
+  const FieldSpec& spec() const { return spec_; }
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -79,10 +79,9 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
   const double root = (layer.followNotes && known ? *known : first) - layer.semitones;
   const bool plain = isPlain(ask.phrase) || !layer.followNotes || layer.keepLength;
   const double speed = std::exp2(std::clamp(first - root, -60.0, 60.0) / 12.0);
-  constexpr double kGlideMs = 60.0;
   KeyMaker maker("bass note 2");
   maker.add(from.key).add(layer.keepLength).add(plain);
-  plain ? maker.add(speed) : (addPhrase(maker, ask.phrase), maker.add(root));
+  plain ? maker.add(speed) : (addPhrase(maker, ask.phrase), maker.add(root).add(layer.glideMs));
   addShape(maker, layer, track.tempoBpm);
   const StepKey key = maker.key();
   auto made = cache_.get<AudioBuffer>(
@@ -91,7 +90,7 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
         // From the onset, so that the note starts where the pattern says.
         AudioBuffer out = fromOnset(*from.sound, measured->onsetSeconds.value_or(0.0));
         if (!plain)
-          out = readAlongPitch(out, ask.phrase, root, kGlideMs);
+          out = readAlongPitch(out, ask.phrase, root, layer.glideMs);
         else if (layer.keepLength)
           out = pitchedKeepingLength(out, speed);
         else

@@ -1,6 +1,7 @@
 #pragma once
 /// Session and sounds in, finished lanes out: the one path that playback, export and the command line share.
 
+#include <functional>
 #include <stop_token>
 
 #include "core/duck/gain_curve.h"
@@ -38,5 +39,12 @@ enum class MovesOf { All, Sounds, Tune, Align, Duck };
 /// The session without those moves. Sounds: lengths, processors and finishes; Tune: targets; Align: delay and
 /// polarity; Duck: the ducking.
 Session withoutMoves(Session session, MovesOf of = MovesOf::All);
+
+/// What a session is heard against: itself without some moves, without one processor, with another version.
+struct Before {
+  std::string name = "Before";  ///< for the button that it is heard by
+  /// Called on the render's thread: holds values only.
+  std::function<Session(Session)> of = [](Session s) { return withoutMoves(std::move(s)); };
+};
 
 }  // namespace heft

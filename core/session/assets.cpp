@@ -20,19 +20,10 @@ Sound Assets::sound(const AssetRef& ref) const {
   return found ? found->sound : nullptr;
 }
 
-void replaceAsset(Session& session, const std::string& hash, const AssetRef& by) {
-  auto put = [&](AssetRef& ref) {
-    if (ref.hash == hash) ref = by;
-  };
-  auto putAll = [&](std::vector<Layer>& layers) {
-    for (Layer& l : layers) put(l.asset), put(l.bodyAsset);
-  };
-  putAll(session.kick.layers);
-  putAll(session.bass.layers);
-  for (Versions* versions : {&session.kick.versions, &session.bass.versions})
-    for (PartVersion& v : versions->all) putAll(v.layers);
-  put(session.backing.asset);
-  for (AssetRef& r : session.references) put(r);
+void reloadAsset(Session& session, const AssetRef& fresh) {
+  eachAsset(session, [&](AssetRef& ref) {
+    if (!ref.empty() && ref.from == fresh.from) ref = fresh;
+  });
 }
 
 }  // namespace heft

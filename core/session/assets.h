@@ -22,8 +22,21 @@ class Assets {
   std::map<std::string, LoadedSound> byHash_;
 };
 
-/// Puts another sound in every place of the one with this hash: layers and bodies in all versions, backing,
-/// references.
-void replaceAsset(Session& session, const std::string& hash, const AssetRef& by);
+/// Every reference to a sound that the session holds: layers and bodies in all versions, backing, references.
+template <class S, class Do>
+void eachAsset(S& session, Do each) {
+  auto all = [&](auto& layers) {
+    for (auto& l : layers) each(l.asset), each(l.bodyAsset);
+  };
+  all(session.kick.layers);
+  all(session.bass.layers);
+  for (auto* versions : {&session.kick.versions, &session.bass.versions})
+    for (auto& v : versions->all) all(v.layers);
+  each(session.backing.asset);
+  for (auto& r : session.references) each(r);
+}
+
+/// Puts another sound in every place of those that came from its file.
+void reloadAsset(Session& session, const AssetRef& fresh);
 
 }  // namespace heft

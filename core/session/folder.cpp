@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <map>
+#include <set>
 
 namespace heft {
 namespace {
@@ -20,20 +22,27 @@ std::string storedName(const AssetRef& ref) {
 
 std::vector<AssetRef> assetsOf(const Session& session) {
   std::vector<AssetRef> out;
-  auto add = [&](const AssetRef& ref) {
+  eachAsset(session, [&](const AssetRef& ref) {
     if (!ref.empty() &&
         std::none_of(out.begin(), out.end(), [&](const AssetRef& a) { return a.hash == ref.hash; }))
       out.push_back(ref);
-  };
-  auto addAll = [&](const std::vector<Layer>& layers) {
-    for (const Layer& l : layers) add(l.asset), add(l.bodyAsset);
-  };
-  addAll(session.kick.layers);
-  addAll(session.bass.layers);
-  for (const auto* versions : {&session.kick.versions, &session.bass.versions})
-    for (const PartVersion& v : versions->all) addAll(v.layers);
-  add(session.backing.asset);
-  for (const AssetRef& r : session.references) add(r);
+  });
+  return out;
+}
+
+Sources sourcesOf(const Session& session, const std::stop_token& stop) {
+  std::map<std::string, std::set<std::string>> hashes;
+  eachAsset(session, [&](const AssetRef& ref) {
+    if (!ref.empty() && !ref.from.empty()) hashes[ref.from].insert(ref.hash);
+  });
+  Sources out;
+  for (const auto& [path, known] : hashes) {
+    if (stop.stop_requested()) break;
+    const auto bytes = readBytes(path);
+    if (!bytes) continue;
+    out.present.push_back(path);
+    if (!known.contains(contentHash(bytes->data(), bytes->size()))) out.writtenSince.push_back(path);
+  }
   return out;
 }
 

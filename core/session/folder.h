@@ -24,4 +24,12 @@ Result<OpenedSession> openSession(const std::string& folder, const std::stop_tok
 /// Every sound that a session refers to, once each.
 std::vector<AssetRef> assetsOf(const Session& session);
 
+/// Files that a session's sounds came from.
+struct Sources {
+  std::vector<std::string> present;       ///< paths that can be read
+  std::vector<std::string> writtenSince;  ///< those among them that hold something else by now
+};
+/// Reads them all.
+Sources sourcesOf(const Session& session, const std::stop_token& stop = {});
+
 }  // namespace heft

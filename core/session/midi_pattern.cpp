@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/session/pattern.h"
+#include "core/session/pattern_range.h"
 
 namespace heft {
 namespace {
@@ -62,6 +62,7 @@ BassLine lineFrom(const MidiTrack& track, double loop) {
       out.wheel.push_back({b.quarters - kRest / 2.0, out.wheel.back().value});
     out.wheel.push_back({b.quarters, b.value});
   }
+  out.wheel = thinned(out.wheel);
   if (track.bendRange && *track.bendRange >= 1.0 && *track.bendRange <= 24.0) out.wheelRange = track.bendRange;
   return out;
 }

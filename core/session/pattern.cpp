@@ -44,21 +44,6 @@ void changeAll(Session& s, Change change) {
   tidy(s.bass.notes, s.track.loopQuarters());
 }
 
-template <class Event>
-void copyEvents(std::vector<Event>& events, double from, double to, double at, double loop) {
-  std::vector<Event> again;
-  for (Event e : events)
-    if (e.startQuarters >= from - kSame && e.startQuarters < to - kSame) {
-      e.startQuarters += at - from;
-      if (e.startQuarters < loop - kSame) again.push_back(e);
-    }
-  const double end = at + (to - from);
-  std::erase_if(events,
-                [&](const Event& e) { return e.startQuarters >= at - kSame && e.startQuarters < end - kSame; });
-  events.insert(events.end(), again.begin(), again.end());
-  tidyEvents(events, loop);
-}
-
 // The note that sounds longest in the line, or the tonic near A1.
 int mainNote(const Session& s) {
   double longest = 0.0;
@@ -160,12 +145,6 @@ Session offbeatBass(Session s) {
 Session notesUnderFirstBeat(Session s) {
   const double beat = 4.0 / s.track.beatUnit, bar = beat * s.track.beatsPerBar;
   std::erase_if(s.bass.notes, [&](const Note& n) { return std::fmod(n.startQuarters + kSame, bar) >= beat; });
-  return s;
-}
-
-Session copied(Session s, double from, double to, double at) {
-  copyEvents(s.kick.hits, from, to, at, s.track.loopQuarters());
-  copyEvents(s.bass.notes, from, to, at, s.track.loopQuarters());
   return s;
 }
 

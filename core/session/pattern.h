@@ -30,8 +30,6 @@ Session fourToTheBar(Session session);
 Session offbeatBass(Session session);
 /// Only what starts within the first beat of each bar.
 Session notesUnderFirstBeat(Session session);
-/// What lies in `from` to `to` again at `at`, in place of what starts there.
-Session copied(Session session, double from, double to, double at);
 /// All hits and notes later by `quarters`, round the loop.
 Session nudged(Session session, double quarters);
 

@@ -16,8 +16,9 @@ bool Layer::operator==(const Layer& o) const {
          band.lowHz == o.band.lowHz && band.highHz == o.band.highHz && rootMidi == o.rootMidi &&
          length == o.length && kickVoice == o.kickVoice && bassVoice == o.bassVoice && name == o.name &&
          id == o.id && solo == o.solo && offsetMs == o.offsetMs && semitones == o.semitones &&
-         followNotes == o.followNotes && keepLength == o.keepLength && velocityToLevel == o.velocityToLevel &&
-         shape == o.shape && bodyAsset == o.bodyAsset && unknown == o.unknown;
+         followNotes == o.followNotes && keepLength == o.keepLength && glideMs == o.glideMs &&
+         velocityToLevel == o.velocityToLevel && shape == o.shape && bodyAsset == o.bodyAsset &&
+         unknown == o.unknown;
 }
 
 std::vector<const Layer*> heardLayers(const std::vector<Layer>& layers) {

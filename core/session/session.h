@@ -26,8 +26,9 @@ using Unknown = std::string;
 
 /// A sound that the session uses, by the content of its file.
 struct AssetRef {
-  std::string hash;  ///< XXH3-128 of the file's bytes, 32 hex digits; empty: none
-  std::string name;  ///< file name as it came, for people
+  std::string hash;       ///< XXH3-128 of the file's bytes, 32 hex digits; empty: none
+  std::string name;       ///< file name as it came, for people
+  std::string from = {};  ///< whole path of that file, where it is known: watched for being written again
   bool operator==(const AssetRef&) const = default;
   bool empty() const { return hash.empty(); }
 };
@@ -70,6 +71,7 @@ struct Layer {
   double offsetMs = 0.0;         ///< -200 to 200, later than the part's other layers
   double semitones = 0.0;        ///< -48 to 48, a shift by speed on top of any target
   bool followNotes = true;       ///< bass: played at the notes; false: at its own pitch whatever the note
+  double glideMs = 60.0;         ///< bass, recorded: into a tied note; 0 to 2000
   bool keepLength = false;       ///< bass: pitched with its length kept rather than by speed
   double velocityToLevel = 1.0;  ///< recorded: 0 to 1
   LayerShape shape;

@@ -107,11 +107,14 @@ bool isHash(const std::string& text) {
 }
 
 Json toJson(const AssetRef& a) {
-  return {{"hash", a.hash}, {"name", a.name}};
+  Json j = {{"hash", a.hash}, {"name", a.name}};
+  if (!a.from.empty()) j["from"] = a.from;
+  return j;
 }
 void read(Reader r, AssetRef& a) {
   r.text("hash", a.hash);
   r.text("name", a.name);
+  r.text("from", a.from);
   if (!a.hash.empty() && !isHash(a.hash)) r.fail("hash", "is not 32 hex digits");
 }
 
@@ -198,6 +201,7 @@ Json toJson(const Layer& l) {
   j["offset_ms"] = l.offsetMs;
   j["semitones"] = l.semitones;
   j["follow_notes"] = l.followNotes;
+  j["glide_ms"] = l.glideMs;
   j["keep_length"] = l.keepLength;
   j["velocity_to_level"] = l.velocityToLevel;
   if (l.shape != LayerShape()) j["shape"] = fieldsOf(l.shape);
@@ -237,6 +241,7 @@ void read(Reader r, Layer& l) {
   r.number("offset_ms", l.offsetMs, -200, 200);
   r.number("semitones", l.semitones, -48, 48);
   r.flag("follow_notes", l.followNotes);
+  r.number("glide_ms", l.glideMs, 0, 2000);
   r.flag("keep_length", l.keepLength);
   r.number("velocity_to_level", l.velocityToLevel, 0, 1);
   readFields(r, "shape", l.shape);
@@ -386,8 +391,8 @@ void read(Reader r, BassPart& b) {
     p.number("at", point.quarters, 0, 1e5);
     p.number("value", point.value, -1, 1);
   });
-  std::sort(b.wheel.begin(), b.wheel.end(),
-            [](const WheelPoint& x, const WheelPoint& y) { return x.quarters < y.quarters; });
+  std::stable_sort(b.wheel.begin(), b.wheel.end(),
+                   [](const WheelPoint& x, const WheelPoint& y) { return x.quarters < y.quarters; });
   r.number("wheel_range", b.wheelRange, 1, 24);
   r.flag("mono", b.finish.mono);  // version 1
   readFields(r, "finish", b.finish);
@@ -421,12 +426,9 @@ void read(Reader r, DuckMove& d) {
 constexpr const char* kFormats[] = {"wav16", "wav24", "wav-float", "flac24"};
 
 Json toJson(const ExportList& e) {
-  return {{"kick", e.kickOneShot},
-          {"bass", e.bassOneShot},
-          {"stems", e.stems},
-          {"gain_curve", e.gainCurve},
-          {"patterns", e.patterns},
-          {"format", kFormats[static_cast<int>(e.format)]}};
+  return {{"kick", e.kickOneShot},  {"bass", e.bassOneShot},
+          {"stems", e.stems},       {"gain_curve", e.gainCurve},
+          {"patterns", e.patterns}, {"format", kFormats[static_cast<int>(e.format)]}};
 }
 void read(Reader r, ExportList& e) {
   r.flag("kick", e.kickOneShot);

@@ -1,0 +1,159 @@
+// A marked part of the pattern in the loop strip: taken, put elsewhere, moved, changed as one.
+
+#include <QKeyEvent>
+#include <QMenu>
+#include <algorithm>
+
+#include "app/loop_strip.h"
+#include "app/theme/theme.h"
+
+namespace heft::app {
+
+// From the line at or before the nearer end to the one after the further, or as it is drawn.
+void LoopStrip::markTo(double quarters, bool free) {
+  const double loop = document_.track().loopQuarters();
+  const double first = std::clamp(std::min(anchor_, quarters), 0.0, loop),
+               last = std::clamp(std::max(anchor_, quarters), 0.0, loop);
+  const Grid& grid = document_.session().grid;
+  PatternRange range{free ? first : lineBefore(grid, first), free ? last : lineAfter(grid, last - 1e-4),
+                     markedRow_ != Row::Bass, markedRow_ != Row::Kick};
+  range.to = std::min(range.to, loop);
+  if (range.length() > 1e-3) marked_ = range;
+  update();
+}
+
+void LoopStrip::mark(std::optional<PatternRange> range) {
+  marked_ = range;
+  moveBase_.reset();
+  update();
+}
+
+void LoopStrip::changeMarked(const QString& name, const std::function<Session(const Session&)>& change,
+                             const QString& merge) {
+  document_.edit(
+      name, [&](Session& s) { s = change(s); }, merge);
+}
+
+// A run of moves starts from where the part was first: what it only passes over stays.
+void LoopStrip::moveMarked(double by, const QString& merge) {
+  if (!marked_) return;
+  const Session& now = document_.session();
+  if (!moveBase_ || moveBase_->hits != now.kick.hits || moveBase_->notes != now.bass.notes)
+    moveBase_ = MoveBase{now, *marked_, {}, {}};
+  const double wanted = marked_->from - moveBase_->range.from + by;
+  PatternRange landed;
+  const Session to = moved(moveBase_->session, moveBase_->range, wanted, &landed);
+  document_.edit(
+      "move part of the pattern",
+      [&](Session& s) {
+        s.kick.hits = to.kick.hits, s.bass.notes = to.bass.notes, s.bass.wheel = to.bass.wheel;
+      },
+      merge);
+  moveBase_->hits = to.kick.hits, moveBase_->notes = to.bass.notes;
+  marked_ = landed;
+  update();
+}
+
+void LoopStrip::copyMarked(bool cut) {
+  if (!marked_) return;
+  clip_ = clipOf(document_.session(), *marked_);
+  if (cut) changeMarked("cut part of the pattern", [r = *marked_](const Session& s) { return cleared(s, r); });
+}
+
+void LoopStrip::putClip(double at) {
+  if (!clip_) return;
+  const double loop = document_.track().loopQuarters();
+  if (at >= loop - 1e-6) return;
+  changeMarked("put part of the pattern", [&](const Session& s) { return pasted(s, *clip_, at); });
+  const PatternRange& range = clip_->range;
+  mark(PatternRange{at, std::min(loop, at + range.length()), range.kick, range.bass});
+  cursor_ = at;
+}
+
+// Again right after it, and on from there at the next press.
+void LoopStrip::repeatMarked() {
+  if (!marked_) return;
+  const auto kept = std::exchange(clip_, clipOf(document_.session(), *marked_));
+  putClip(marked_->to);
+  clip_ = kept ? kept : clip_;
+}
+
+// Keys that mean something else while a part is marked. False: not one of them.
+bool LoopStrip::keyOnMarked(QKeyEvent* event) {
+  const int key = event->key();
+  const bool control = event->modifiers() & Qt::ControlModifier, shift = event->modifiers() & Qt::ShiftModifier,
+             alt = event->modifiers() & Qt::AltModifier;
+  const bool sideways = key == Qt::Key_Left || key == Qt::Key_Right;
+  if (control && key == Qt::Key_A) return mark(PatternRange{0.0, document_.track().loopQuarters()}), true;
+  if (control && key == Qt::Key_V) return putClip(marked_ ? marked_->from : cursor_), true;
+  if (control && shift && sideways) {
+    const Grid& grid = document_.session().grid;
+    PatternRange range =
+        marked_.value_or(PatternRange{cursor_, cursor_, cursorRow_ == Row::Kick, cursorRow_ == Row::Bass});
+    range.to = key == Qt::Key_Right ? std::min(document_.track().loopQuarters(), lineAfter(grid, range.to))
+                                    : std::max(lineAfter(grid, range.from), lineBefore(grid, range.to - 1e-4));
+    return mark(range), true;
+  }
+  if (!marked_) return false;
+  const PatternRange range = *marked_;
+  if (control && (key == Qt::Key_C || key == Qt::Key_X)) return copyMarked(key == Qt::Key_X), true;
+  if (control && key == Qt::Key_D) return repeatMarked(), true;
+  if (control) return false;
+  if (key == Qt::Key_Escape) return mark({}), true;
+  if (sideways)
+    return moveMarked((key == Qt::Key_Right ? 1.0 : -1.0) * division() * (alt ? 0.125 : 1.0), "key marked"),
+           true;
+  if (key == Qt::Key_Up || key == Qt::Key_Down) {
+    const int by = (key == Qt::Key_Up ? 1 : -1) * (shift ? 12 : 1);
+    changeMarked(
+        "transpose part of the line", [=](const Session& s) { return transposed(s, range, by); },
+        "key marked note");
+    return true;
+  }
+  if (key == Qt::Key_V) {
+    changeMarked(
+        "set velocities", [=](const Session& s) { return louder(s, range, shift ? -0.1 : 0.1); },
+        "key marked velocity");
+    return true;
+  }
+  if (key == Qt::Key_Delete || key == Qt::Key_Backspace) {
+    changeMarked("remove part of the pattern", [=](const Session& s) { return cleared(s, range); });
+    return true;
+  }
+  return false;
+}
+
+void LoopStrip::addMarkedActions(QMenu& menu, double quarters) {
+  auto add = [&](const QString& words, auto then) {
+    connect(menu.addAction(words), &QAction::triggered, this, then);
+  };
+  if (marked_) {
+    add("Copy\tCtrl+C", [this] { copyMarked(false); });
+    add("Cut\tCtrl+X", [this] { copyMarked(true); });
+    add("Again after it\tCtrl+D", [this] { repeatMarked(); });
+  }
+  if (clip_) add("Put what was copied here", [this, at = snapped(quarters, false)] { putClip(at); });
+  if (marked_ || clip_) menu.addSeparator();
+}
+
+void LoopStrip::drawMarked(QPainter& p) const {
+  if (!marked_) return;
+  const Theme& t = theme();
+  const Axis x = timeAxis();
+  const QRectF ruler = boxOf(Row::Ruler);
+  const double left = std::max(x.pixel(marked_->from), ruler.left()),
+               right = std::min(x.pixel(marked_->to), ruler.right());
+  if (right <= left) return;
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.fillRect(QRectF(left, ruler.bottom() - 4, right - left, 4), t.ink);
+  for (Row row : {Row::Kick, Row::Bass}) {
+    if (!(row == Row::Kick ? marked_->kick : marked_->bass)) continue;
+    const QRectF box(left, boxOf(row).top() + 1, right - left, boxOf(row).height() - 1);
+    p.fillRect(box, withAlpha(t.ink, 0.08));
+    p.setPen(QPen(t.ink, 1.0));
+    p.drawLine(box.topLeft(), box.bottomLeft());
+    p.drawLine(box.topRight(), box.bottomRight());
+  }
+}
+
+}  // namespace heft::app

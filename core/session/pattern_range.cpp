@@ -1,0 +1,170 @@
+#include "core/session/pattern_range.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace heft {
+namespace {
+
+constexpr double kSame = 1e-6;
+
+template <class Event>
+void takeOut(std::vector<Event>& events, const PatternRange& range) {
+  std::erase_if(events, [&](const Event& e) { return range.holds(e.startQuarters); });
+}
+
+template <class Event>
+void putIn(std::vector<Event>& events, const std::vector<Event>& clip, double at, double loop) {
+  for (Event e : clip) {
+    e.startQuarters += at;
+    if (e.startQuarters < loop - kSame && events.size() < kMostHits) events.push_back(e);
+  }
+  tidy(events, loop);
+}
+
+// Takes the curve within the range out and keeps what lies about it as it was.
+void openWheel(std::vector<WheelPoint>& wheel, double from, double to) {
+  BassPart was;
+  was.wheel = wheel;
+  const double before = wheelValue(was, from), after = wheelValue(was, to);
+  std::erase_if(wheel,
+                [&](const WheelPoint& p) { return p.quarters >= from - kSame && p.quarters <= to + kSame; });
+  auto put = [&](double at, double value) {
+    const auto place = std::upper_bound(wheel.begin(), wheel.end(), at,
+                                        [](double q, const WheelPoint& p) { return q < p.quarters; });
+    wheel.insert(place, {at, value});
+  };
+  put(std::max(0.0, from - kSame), before);
+  put(to + kSame, after);
+}
+
+void putWheel(std::vector<WheelPoint>& wheel, const std::vector<WheelPoint>& clip, double at, double length,
+              double loop) {
+  if (clip.empty() && wheel.empty()) return;
+  openWheel(wheel, at, at + length);
+  const std::vector<WheelPoint> rest{{0.0, 0.0}, {length, 0.0}};
+  for (const WheelPoint& p : clip.empty() ? rest : clip)
+    if (at + p.quarters <= loop) wheel.push_back({at + p.quarters, p.value});
+  std::erase_if(wheel, [&](const WheelPoint& p) { return p.quarters > loop; });
+  std::stable_sort(wheel.begin(), wheel.end(),
+                   [](const WheelPoint& a, const WheelPoint& b) { return a.quarters < b.quarters; });
+  wheel = thinned(wheel, 1e-9);
+  if (std::all_of(wheel.begin(), wheel.end(), [](const WheelPoint& p) { return p.value == 0.0; }))
+    wheel.clear();
+}
+
+}  // namespace
+
+bool PatternRange::holds(double quarters) const {
+  return quarters >= from - kSame && quarters < to - kSame;
+}
+
+PatternClip clipOf(const Session& s, const PatternRange& range) {
+  PatternClip out;
+  out.range = range;
+  auto take = [&](const auto& events, auto& into) {
+    for (auto e : events)
+      if (range.holds(e.startQuarters)) e.startQuarters -= range.from, into.push_back(e);
+  };
+  if (range.kick) take(s.kick.hits, out.hits);
+  if (range.bass) take(s.bass.notes, out.notes);
+  if (!range.bass || s.bass.wheel.empty()) return out;
+  out.wheel.push_back({0.0, wheelValue(s.bass, range.from)});
+  for (const WheelPoint& p : s.bass.wheel)
+    if (p.quarters > range.from + kSame && p.quarters < range.to - kSame)
+      out.wheel.push_back({p.quarters - range.from, p.value});
+  out.wheel.push_back({range.length(), wheelValue(s.bass, range.to - 2 * kSame)});
+  if (std::all_of(out.wheel.begin(), out.wheel.end(), [](const WheelPoint& p) { return p.value == 0.0; }))
+    out.wheel.clear();
+  return out;
+}
+
+Session cleared(Session s, const PatternRange& range) {
+  if (range.kick) takeOut(s.kick.hits, range);
+  if (!range.bass) return s;
+  takeOut(s.bass.notes, range);
+  putWheel(s.bass.wheel, {}, range.from, range.length(), s.track.loopQuarters());
+  return s;
+}
+
+Session pasted(Session s, const PatternClip& clip, double at) {
+  const double loop = s.track.loopQuarters();
+  const PatternRange there{at, at + clip.range.length(), clip.range.kick, clip.range.bass};
+  if (there.kick) takeOut(s.kick.hits, there), putIn(s.kick.hits, clip.hits, at, loop);
+  if (!there.bass) return s;
+  takeOut(s.bass.notes, there);
+  putIn(s.bass.notes, clip.notes, at, loop);
+  putWheel(s.bass.wheel, clip.wheel, at, clip.range.length(), loop);
+  return s;
+}
+
+Session moved(Session s, const PatternRange& range, double quarters, PatternRange* now) {
+  const double by = std::clamp(quarters, -range.from, std::max(0.0, s.track.loopQuarters() - range.to));
+  if (now) *now = {range.from + by, range.to + by, range.kick, range.bass};
+  const PatternClip clip = clipOf(s, range);
+  return pasted(cleared(std::move(s), range), clip, range.from + by);
+}
+
+Session transposed(Session s, const PatternRange& range, int semitones) {
+  for (Note& n : s.bass.notes)
+    if (range.bass && range.holds(n.startQuarters)) n.midi = std::clamp(n.midi + semitones, 0, 127);
+  return s;
+}
+
+Session quantised(Session s, const PatternRange& range, double strength) {
+  auto change = [&](auto& events) {
+    for (auto& e : events)
+      if (range.holds(e.startQuarters))
+        e.startQuarters += strength * (nearestLine(s.grid, e.startQuarters) - e.startQuarters);
+    tidy(events, s.track.loopQuarters());
+  };
+  if (range.kick) change(s.kick.hits);
+  if (range.bass) change(s.bass.notes);
+  return s;
+}
+
+Session louder(Session s, const PatternRange& range, double by) {
+  auto change = [&](auto& events) {
+    for (auto& e : events)
+      if (range.holds(e.startQuarters)) e.velocity = std::clamp(e.velocity + by, 0.02, 1.0);
+  };
+  if (range.kick) change(s.kick.hits);
+  if (range.bass) change(s.bass.notes);
+  return s;
+}
+
+Session copied(Session s, double from, double to, double at) {
+  const PatternClip clip = clipOf(s, {from, to});
+  return pasted(std::move(s), clip, at);
+}
+
+std::vector<WheelPoint> thinned(const std::vector<WheelPoint>& curve, double tolerance) {
+  if (curve.size() < 3) return curve;
+  std::vector<char> keep(curve.size(), 0);
+  keep.front() = keep.back() = 1;
+  // Stretches still to be looked at, first and last point of each.
+  std::vector<std::pair<size_t, size_t>> open{{0, curve.size() - 1}};
+  while (!open.empty()) {
+    const auto [first, last] = open.back();
+    open.pop_back();
+    const WheelPoint &a = curve[first], &b = curve[last];
+    double worst = tolerance;
+    size_t at = 0;
+    for (size_t i = first + 1; i < last; ++i) {
+      const double span = b.quarters - a.quarters;
+      const double u = span > 0.0 ? (curve[i].quarters - a.quarters) / span : 0.5;
+      const double away = std::abs(curve[i].value - (a.value + u * (b.value - a.value)));
+      if (away > worst) worst = away, at = i;
+    }
+    if (at == 0) continue;
+    keep[at] = 1;
+    open.emplace_back(first, at);
+    open.emplace_back(at, last);
+  }
+  std::vector<WheelPoint> out;
+  for (size_t i = 0; i < curve.size(); ++i)
+    if (keep[i]) out.push_back(curve[i]);
+  return out;
+}
+
+}  // namespace heft
