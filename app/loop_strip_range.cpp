@@ -18,8 +18,7 @@ void LoopStrip::markTo(double quarters, bool free) {
   PatternRange range{free ? first : lineBefore(grid, first), free ? last : lineAfter(grid, last - 1e-4),
                      markedRow_ != Row::Bass, markedRow_ != Row::Kick};
   range.to = std::min(range.to, loop);
-  if (range.length() > 1e-3) marked_ = range;
-  update();
+  if (range.length() > 1e-3) mark(range);
 }
 
 void LoopStrip::mark(std::optional<PatternRange> range) {

@@ -223,35 +223,33 @@ void OverlayPicture::drawSpectra(QPainter& p, const QRectF& area) const {
   }
 }
 
-void OverlayPicture::drawNames(QPainter& p) const {
+// Layers in one line; versions, which have figures, one under the other.
+double OverlayPicture::drawNames(QPainter& p) const {
   const Theme& t = theme();
   p.setFont(axisFont());
-  double x = 24.0;
-  // Of many names each gets less room.
-  const double room = (width() - 48.0) / static_cast<double>(layers_.size());
+  double x = 24.0, y = 12.0;
   for (size_t i = 0; i < layers_.size(); ++i) {
     p.setPen(penOf(i));
-    p.drawLine(QPointF(x, 12.5), QPointF(x + 24, 12.5));
+    p.drawLine(QPointF(x, y + 0.5), QPointF(x + 24, y + 0.5));
     const QString& figures = layers_[i].figures;
-    const QString words = figures.isEmpty() ? layers_[i].name : layers_[i].name + ": " + figures;
-    const QString name =
-        p.fontMetrics().elidedText(words, versions_ ? Qt::ElideRight : Qt::ElideMiddle,
-                                   static_cast<int>(versions_ ? room - 48.0 : std::min(110.0, room - 48.0)));
+    const QString words = versions_ ? layers_[i].name + ": " + figures
+                                    : p.fontMetrics().elidedText(layers_[i].name, Qt::ElideMiddle, 110);
     const QRectF box =
-        drawLabel(p, QPointF(x + 30, 12), Qt::AlignLeft | Qt::AlignVCenter, name, t.ink, QColor(0, 0, 0, 0));
-    x = versions_ ? x + room : box.right() + 18;
+        drawLabel(p, QPointF(x + 30, y), Qt::AlignLeft | Qt::AlignVCenter, words, t.ink, QColor(0, 0, 0, 0));
+    versions_ ? y += 15.0 : x = box.right() + 18;
   }
+  return versions_ ? y : y + 15.0;
 }
 
 void OverlayPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   if (layers_.empty())
     return drawEmpty(p, "Nothing of this part is heard. Put a layer in, or drop a sound on its row.");
-  drawNames(p);
+  const double top = drawNames(p) + 3.0;
   p.setRenderHint(QPainter::Antialiasing);
   const double split = std::round(width() * 0.36);
-  drawStrikes(p, QRectF(QPointF(24, 30), QPointF(split, height() - 28.0)));
-  drawSpectra(p, QRectF(QPointF(split + 64, 30), QPointF(width() - 24.0, height() - 28.0)));
+  drawStrikes(p, QRectF(QPointF(24, top), QPointF(split, height() - 28.0)));
+  drawSpectra(p, QRectF(QPointF(split + 64, top), QPointF(width() - 24.0, height() - 28.0)));
 }
 
 }  // namespace heft::app

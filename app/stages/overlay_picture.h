@@ -31,7 +31,7 @@ class OverlayPicture : public Picture {
   static Shown shownOf(int id, const QString& name, const AudioBuffer& sound, double firstSeconds, double gain);
   /// A part as `session` has it; runs on any thread.
   static std::optional<Shown> partOf(const Session& session, bool bass, const Assets& assets, StepCache& cache);
-  void drawNames(QPainter& p) const;
+  double drawNames(QPainter& p) const;  ///< gives the height they took
   QPen penOf(size_t i) const;
   void drawStrikes(QPainter& p, const QRectF& area) const;
   void drawSpectra(QPainter& p, const QRectF& area) const;

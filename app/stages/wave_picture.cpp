@@ -7,10 +7,16 @@
 
 #include "app/stages/layer_slip.h"
 #include "app/theme/theme.h"
+#include "core/measure/levels.h"
 #include "core/render/sounds.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
+namespace {
+
+constexpr double kTailWindowSeconds = 0.018;  // as where no landing is known
+
+}  // namespace
 
 WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Wave"), choice_(choice) {
@@ -27,7 +33,7 @@ WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
 // As the render left it in the cache: a kick's layer as it is heard, a bass's as it was recorded.
 void WavePicture::takeSound() {
   sound_.reset();
-  onsetSeconds_ = 0.0;
+  onsetSeconds_ = tailMs_ = 0.0;
   const Layer* l = choice_.layer();
   const Session& s = document().session();
   const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
@@ -36,6 +42,7 @@ void WavePicture::takeSound() {
     if (const auto ready = steps.kickLayer(*l, track())) {
       sound_ = {ready, &ready->sound};
       onsetSeconds_ = ready->onsetSeconds;
+      tailMs_ = 1000.0 * tailSeconds(monoFold(*sound_), sound_->sampleRate, onsetSeconds_, kTailWindowSeconds);
     }
   } else if (const AssetRef* ref = l                                 ? &l->asset
                                    : choice_.role() == Role::Backing ? &s.backing.asset
@@ -59,7 +66,10 @@ double WavePicture::lengthMs() const {
   const Layer* layer = choice_.layer();
   if (layer && layer->length) return layer->length->toMs(track().tempoBpm);
   const Study* s = document().study();
-  return s && s->kick ? s->kick->tailMs : 0.0;
+  if (!s || !s->kick || !sound_ || !isKick()) return 0.0;
+  // The part's length where it has one layer; else this one's own.
+  if (document().session().kick.layers.size() < 2) return s->kick->tailMs;
+  return tailMs_;
 }
 
 double WavePicture::endMs() const {

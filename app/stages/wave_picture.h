@@ -40,6 +40,7 @@ class WavePicture : public Picture {
   LayerChoice& choice_;
   std::shared_ptr<const AudioBuffer> sound_;
   double onsetSeconds_ = 0.0;
+  double tailMs_ = 0.0;  ///< of the kick layer alone
   Grip grip_ = Grip::None;
   std::optional<Axis> heldTime_;
   double grippedMs_ = 0.0, grippedValue_ = 0.0;

@@ -1,6 +1,7 @@
 // The loop strip in the real window: velocities, ties, dives, the wheel, grid and swing, moves over patterns,
 // MIDI.
 
+#include <QLabel>
 #include <QMenuBar>
 #include <QSignalSpy>
 
@@ -129,6 +130,104 @@ TEST_F(PatternsTest, ThePatternsMenuQuantisesAndSetsTheWheelsRange) {
   EXPECT_EQ(session().bass.wheelRange, 7);
 }
 
+TEST_F(PatternsTest, APartIsMarkedCopiedMovedAndChanged) {
+  const Session before = session();
+  auto startsIn = [&](double from, double to) {
+    std::vector<double> out;
+    for (const Hit& h : session().kick.hits)
+      if (h.startQuarters >= from - 1e-6 && h.startQuarters < to - 1e-6) out.push_back(h.startQuarters - from);
+    return out;
+  };
+  drag(strip(), strip()->rulerAt(0.1), strip()->rulerAt(1.9));
+  ASSERT_TRUE(strip()->marked());
+  EXPECT_EQ(*strip()->marked(), (PatternRange{0.0, 2.0}));
+  const auto first = startsIn(0, 2);
+  strip()->setFocus();
+  QTest::keyClick(strip(), Qt::Key_D, Qt::ControlModifier);
+  EXPECT_EQ(startsIn(2, 4), first) << "again right after it";
+  EXPECT_EQ(strip()->marked()->from, 2.0);
+  QTest::keyClick(strip(), Qt::Key_C, Qt::ControlModifier);
+  QTest::keyClick(strip(), Qt::Key_Escape);
+  EXPECT_FALSE(strip()->marked());
+  EXPECT_EQ(session().kick.hits.size(), first.size() * 2 + 4);
+  // Only the bass, by Ctrl in its lane: transposed, louder, nudged over a neighbour and back.
+  document().undo();
+  ASSERT_EQ(session(), before);
+  drag(strip(), strip()->bassAt(4.1), strip()->bassAt(5.6), Qt::ControlModifier);
+  ASSERT_TRUE(strip()->marked() && strip()->marked()->bass && !strip()->marked()->kick);
+  QTest::keyClick(strip(), Qt::Key_Up, Qt::ShiftModifier);
+  const auto note = [&] {
+    return *std::find_if(notes().begin(), notes().end(), [](const Note& n) { return n.startQuarters == 4.0; });
+  };
+  EXPECT_EQ(note().midi, 45);
+  document().undo();
+  for (int i = 0; i < 6; ++i) QTest::keyClick(strip(), Qt::Key_Right);
+  EXPECT_EQ(session().kick, before.kick);
+  EXPECT_NE(session().bass.notes, before.bass.notes);
+  for (int i = 0; i < 6; ++i) QTest::keyClick(strip(), Qt::Key_Left);
+  EXPECT_EQ(session().bass.notes, before.bass.notes) << "what it passed over is still there";
+  QTest::keyClick(strip(), Qt::Key_Delete);
+  EXPECT_EQ(notes().size(), before.bass.notes.size() - 1);
+  document().undo();
+  // Dragged by the ruler, and copied by the menu.
+  drag(strip(), strip()->rulerAt(0.1), strip()->rulerAt(0.9));
+  drag(strip(), strip()->rulerAt(0.5), strip()->rulerAt(1.0));
+  EXPECT_EQ(strip()->marked()->from, 0.5);
+  EXPECT_EQ(session().kick.hits[0].startQuarters, 0.5);
+  document().undo();
+  EXPECT_EQ(session(), before) << "a drag is one step";
+  fromMenu(strip()->kickAt(0.6), "Cut\tCtrl+X");
+  fromMenu(strip()->kickAt(6.6), "Put what was copied here");
+  EXPECT_EQ(strip()->marked()->from, 6.5);
+  QTest::keyClick(strip(), Qt::Key_A, Qt::ControlModifier);
+  QTest::keyClick(strip(), Qt::Key_Delete);
+  EXPECT_TRUE(session().kick.hits.empty() && notes().empty());
+  for (int i = 0; i < 3; ++i) document().undo();
+  EXPECT_EQ(session(), before);
+  settle();
+}
+
+TEST_F(PatternsTest, PointsOfTheWheelAreTakenAwayByAClick) {
+  document().edit("bend", [](Session& s) { s.bass.wheel = {{1.0, 0.0}, {2.0, -1.0}, {3.0, 0.0}}; });
+  strip()->showWheel(true);
+  const QPointF point = strip()->wheelAt(2.0, -1.0);
+  QTest::mouseClick(strip(), Qt::LeftButton, {}, point.toPoint());
+  EXPECT_EQ(session().bass.wheel, (std::vector<WheelPoint>{{1.0, 0.0}, {3.0, 0.0}}));
+  document().undo();
+  drag(strip(), point, point - QPointF(0, 12));
+  EXPECT_EQ(session().bass.wheel.size(), 3u) << "dragged it stays";
+  EXPECT_GT(session().bass.wheel[1].value, -0.9);
+}
+
+TEST_F(PatternsTest, ASessionOpenedAgainKnowsItsFiles) {
+  const std::string path = folder / "bounce.wav";
+  auto bounce = [&](double hz) {
+    reference::writeSound(folder, "bounce.wav",
+                          reference::bufferOf(reference::sine(hz, 0.5, 0.4, 48000), 48000));
+  };
+  bounce(50);
+  document().loadSoundFile(Role::Kick, QString::fromStdString(path));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].asset.name == "bounce.wav"; }, 10000));
+  settle();
+  ASSERT_TRUE(document().save(QString::fromStdString(folder / "again.heft")));
+  document().newSession();
+  bounce(60);  // while it is closed
+  ASSERT_TRUE(window.openFolder(QString::fromStdString(folder / "again.heft")));
+  auto* notice = find("Notice");
+  auto* words = find<QLabel>("Notice words");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return words->text() == "bounce.wav was written again."; }, 10000));
+  EXPECT_TRUE(notice->isVisible());
+  EXPECT_TRUE(document().isSaved()) << "only told";
+  press("Notice yes");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !document().isSaved(); }, 10000));
+  settle();
+  EXPECT_NEAR(*document().study()->kick->landing.hz, 60.0, 0.5);
+  EXPECT_FALSE(notice->isVisible());
+  bounce(70);  // and while it is open
+  EXPECT_TRUE(QTest::qWaitFor([&] { return notice->isVisible(); }, 10000));
+  press("Notice no");
+}
+
 TEST_F(PatternsTest, AFileThatIsWrittenAgainIsOfferedAndReloaded) {
   const std::string path = reference::writeSound(
       folder, "bounce.wav", reference::bufferOf(reference::sine(50, 0.5, 0.4, 48000), 48000));
@@ -218,6 +317,39 @@ TEST_F(PatternsTest, ALineIsPlayedInWithADiveByTheWheel) {
   EXPECT_FALSE(bar->isVisible());
   document().undo(), document().undo();
   EXPECT_TRUE(notes().empty()) << "the whole take is one step back";
+  window.transport().stop();
+}
+
+TEST_F(PatternsTest, AFileOfEventsPlaysALineIn) {
+  // At 240 BPM a quarter lasts 250 ms: the press is a tenth of a quarter late.
+  reference::writeBytes(folder / "line.keys",
+                        "0.275 press 36 0.5\n0.400 wheel -0.5\n0.450 wheel -1\n0.500 release 36\n");
+  document().edit("clear", [](Session& s) {
+    s.bass.notes.clear(), s.track.tempoBpm = 240, s.track.beatsPerBar = 1, s.track.loopBeats = 8;
+  });
+  settle();
+  window.transport().chooseDevice("simulated");
+  window.playIn().chooseFile(QString::fromStdString(folder / "missing.keys"));
+  EXPECT_FALSE(window.playIn().isFile());
+  EXPECT_TRUE(find<QLabel>("Notice words")->text().contains("missing.keys"));
+  window.playIn().chooseFile(QString::fromStdString(folder / "line.keys"));
+  ASSERT_TRUE(window.playIn().isFile());
+  window.playIn().setStrength(0.5);
+  QTest::keyClick(&window, Qt::Key_R, Qt::ControlModifier);
+  EXPECT_TRUE(find("Play-in bar")->accessibleDescription().contains("50 % to the grid"));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !notes().empty(); }, 8000));
+  QTest::qWait(60);
+  QTest::keyClick(&window, Qt::Key_R, Qt::ControlModifier);
+  settle();
+  ASSERT_EQ(notes().size(), 1u);
+  EXPECT_EQ(notes()[0].midi, 36);
+  EXPECT_NEAR(notes()[0].velocity, 0.5, 1e-9);
+  // Loosely: the simulated device's clock and this machine's are not one.
+  const double straight = std::round(notes()[0].startQuarters / 0.25) * 0.25;
+  EXPECT_NEAR(notes()[0].startQuarters, 1.05, 0.2);
+  EXPECT_NE(notes()[0].startQuarters, straight) << "half of the way only";
+  ASSERT_GE(session().bass.wheel.size(), 2u);
+  EXPECT_EQ(session().bass.wheel.back().value, -1.0);
   window.transport().stop();
 }
 

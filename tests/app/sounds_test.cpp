@@ -7,6 +7,7 @@
 #include "app/loop_strip.h"
 #include "app/stages/bass_voice_picture.h"
 #include "app/stages/sounds_page.h"
+#include "app/theme/theme.h"
 #include "core/measure/sound_facts.h"
 #include "core/session/folder.h"
 #include "core/session/versions.h"
@@ -352,6 +353,95 @@ TEST_F(SoundsTest, EveryFieldOfEverySectionSteps) {
     }
     EXPECT_GE(seen, kind.fields);
   }
+  settle();
+}
+
+// Whatever a section can put in is out in what it is heard against, and the rest is as it was.
+TEST_F(SoundsTest, EverySectionCanBeHeardWithout) {
+  openDemo();
+  auto& choice = page()->choice();
+  addBuiltLayer(choice, Role::Kick);
+  addBuiltLayer(choice, Role::Bass);
+  int sections = 0;
+  for (Role role : {Role::Kick, Role::Bass})
+    for (size_t layer : {0u, 1u}) {
+      choice.choose(role, (role == Role::Kick ? session().kick.layers : session().bass.layers)[layer].id);
+      for (const FieldSection& section : sectionsOf(choice, [] {})) {
+        ASSERT_EQ(section.without().has_value(), static_cast<bool>(section.isIn)) << section.name.toStdString();
+        if (!section.isIn) continue;
+        ++sections;
+        const Session before = session();
+        for (const FieldSpec& f : section.fields)
+          if (f.choices && f.choices().contains("out") && f.name != "Body")
+            f.choose(static_cast<int>(f.choices().size()) - 1);
+          else if (f.without && f.commit)
+            f.commit("0");
+        EXPECT_EQ(section.isIn(), true) << section.name.toStdString();
+        const Session in = session();
+        document().edit("without it", [&](Session& s) { s = section.without()->of(s); });
+        EXPECT_EQ(section.isIn(), false) << section.name.toStdString();
+        EXPECT_EQ(session().track, in.track);
+        EXPECT_EQ(session().kick.hits, in.kick.hits);
+        while (!(session() == before)) document().undo();
+      }
+    }
+  EXPECT_GE(sections, 26);
+  settle();
+}
+
+TEST_F(SoundsTest, AKeyHearsTheLoopWithoutWhatIsShownOrInFocus) {
+  openDemo();
+  page()->choice().choose(Role::Kick, 1);
+  page()->showSection("EQ");
+  typeInto("Low cut", "300");
+  window.loopStrip()->setFocus();
+  QTest::keyClick(window.loopStrip(), Qt::Key_I);
+  EXPECT_TRUE(window.transport().isBefore());
+  EXPECT_EQ(find<QPushButton>("Before")->text(), "No EQ");
+  settle();
+  EXPECT_FALSE(document().before().of(session()).kick.layers[0].shape.eq.works());
+  page()->showSection("Sound");
+  settle();
+  find<ValueField>("In the sum")->setFocus();
+  QTest::keyClick(find<ValueField>("In the sum"), Qt::Key_I);
+  EXPECT_TRUE(window.transport().isBefore()) << "over to what is in focus now";
+  const Session silent = document().before().of(session());
+  EXPECT_TRUE(silent.kick.layers[0].mute);
+  EXPECT_TRUE(silent.kick.layers[0].shape.eq.works());
+  QTest::keyClick(find<ValueField>("In the sum"), Qt::Key_I);
+  EXPECT_FALSE(window.transport().isBefore());
+  EXPECT_EQ(find<QPushButton>("Before")->text(), "Before");
+  settle();
+}
+
+TEST_F(SoundsTest, VersionsAreLookedAtAndHeardBesideEachOther) {
+  openDemo();
+  QTest::keyClick(&window, Qt::Key_X);
+  EXPECT_FALSE(window.transport().isBefore()) << "one version alone is told, not heard";
+  choose("Kick version", 1);
+  typeInto("Kick length", "60 ms");
+  const Session two = session();
+  choose("Kick version", 5);  // beside the first
+  ASSERT_EQ(session(), two) << "nothing was edited";
+  auto* picture = find("Layers together");
+  ASSERT_TRUE(picture->isVisible());
+  const QImage coloured = [&] {
+    QTest::qWait(300);
+    return picture->grab().toImage();
+  }();
+  int golden = 0;
+  for (int x = 0; x < coloured.width(); x += 2)
+    for (int y = 60; y < coloured.height() - 40; y += 2)
+      golden += coloured.pixelColor(x, y) == theme().reference;
+  EXPECT_GT(golden, 20) << "the other version is drawn";
+  QTest::keyClick(&window, Qt::Key_X);
+  EXPECT_TRUE(window.transport().isBefore());
+  EXPECT_EQ(find<QPushButton>("Before")->text(), "First");
+  EXPECT_FALSE(document().before().of(session()).kick.layers[0].length.has_value());
+  QTest::keyClick(&window, Qt::Key_X);
+  EXPECT_FALSE(window.transport().isBefore());
+  click(find("Kick slip"));
+  EXPECT_FALSE(find("Layers together")->isVisible());
   settle();
 }
 

@@ -340,7 +340,8 @@ TEST_F(WindowTest, PlaysOnTheSimulatedDeviceAndListens) {
   EXPECT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 0.3; }, 5000));
   QTest::keyClick(&window, Qt::Key_B);
   EXPECT_TRUE(window.transport().isBefore());
-  EXPECT_EQ(document().before().of(session()), withoutMoves(session(), MovesOf::Sounds)) << "this stage's moves";
+  EXPECT_EQ(document().before().of(session()), withoutMoves(session(), MovesOf::Sounds))
+      << "this stage's moves";
   window.showStage(Stage::Duck);
   EXPECT_EQ(document().before().of(session()), withoutMoves(session(), MovesOf::Duck));
   QTest::keyClick(&window, Qt::Key_B, Qt::ShiftModifier);
