@@ -2,6 +2,7 @@
 
 #include <QAction>
 #include <QCloseEvent>
+#include <QDialog>
 #include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -457,35 +458,58 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
 }
 
 void Window::showShortcuts() {
-  QMessageBox box(QMessageBox::NoIcon, "Shortcuts", {}, QMessageBox::Close, this);
-  box.setObjectName("Shortcuts");
-  box.setTextFormat(Qt::RichText);
-  QString rows;
-  const std::pair<const char*, const char*> kRows[] = {
-      {"Space", "play or stop"},
-      {"B, Shift+B", "before or after this stage's moves, or all of them, level matched"},
-      {"I", "without the value in focus, or the section of Sounds that is shown, level matched"},
-      {"X", "with the part's other version, level matched"},
-      {"K, J", "kick alone, bass alone"},
-      {"O", "the output before this one, such as the headphones"},
-      {"Ctrl+1 to Ctrl+6", "the stages"},
-      {"Arrows", "nudge what has the focus; Shift for fine"},
-      {"Delete", "reset the value in focus"},
-      {"Enter", "type a value; in the loop, place a hit or note"},
-      {"Shift+Left, Right in the loop", "shorten or lengthen the note"},
-      {"Ctrl+Up, Down in the loop", "kick lane or bass lane"},
-      {"+, -, 0 in the loop", "closer, further, all of it; Ctrl and the wheel too"},
-      {"Alt while dragging", "without the grid, between the notes"},
-      {"Ctrl+L, Ctrl+P", "fold the Ledger, the loop strip"},
-      {"Ctrl+K, Ctrl+R", "play notes on the keys, take what is played"},
-      {"T, V, W in the loop", "tie a note, louder (Shift: softer), draw the pitch wheel"},
-      {"Ctrl+Shift+L", "light the Lamp"},
-      {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},
-      {"Ctrl+S, Ctrl+O, Ctrl+E", "save, open, export"}};
-  for (const auto& [key, what] : kRows)
-    rows += QString("<tr><td style='padding-right:24px'><b>%1</b></td><td>%2</td></tr>").arg(key, what);
-  box.setText("<table cellpadding='3'>" + rows + "</table>");
-  box.exec();
+  using Rows = std::vector<std::pair<const char*, const char*>>;
+  const Rows everywhere = {{"Space", "play or stop"},
+                           {"B, Shift+B", "before or after this stage's moves, or all"},
+                           {"I", "without the value in focus, or the section shown"},
+                           {"X", "with the part's other version"},
+                           {"K, J", "kick alone, bass alone"},
+                           {"O", "the output before this one, such as headphones"},
+                           {"Ctrl+1 to Ctrl+6", "the stages"},
+                           {"Ctrl+L, Ctrl+P", "fold the Ledger, the loop strip"},
+                           {"Ctrl+Shift+L", "light the Lamp"},
+                           {"Arrows", "nudge what has the focus; Shift for fine"},
+                           {"Enter, Delete", "type a value, reset it"},
+                           {"Alt while dragging", "without the grid, between the notes"},
+                           {"Ctrl+K, Ctrl+R", "play notes on the keys, take what is played"},
+                           {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},
+                           {"Ctrl+S, Ctrl+O, Ctrl+E", "save, open, export"}};
+  const Rows loop = {{"Left, Right", "along the grid"},
+                     {"Ctrl+Up, Down", "kick lane, bass lane"},
+                     {"Enter, Delete", "place a hit or note, remove it"},
+                     {"Up, Down", "the note's pitch; Shift by octaves"},
+                     {"Shift+Left, Right", "shorten or lengthen the note"},
+                     {"T, W", "tie the note, draw the pitch wheel"},
+                     {"V, Shift+V", "louder, softer"},
+                     {"+, -, 0", "closer, further, all of it"},
+                     {"Ctrl+Shift+Left, Right", "mark a part"},
+                     {"Ctrl+A, Esc", "mark all, nothing"},
+                     {"Ctrl+C, X, V", "copy, cut, put what is marked"},
+                     {"Ctrl+D", "what is marked again after it"},
+                     {"Left, Right, Up, Down", "move what is marked; Alt in small steps"}};
+  auto table = [](const QString& title, const Rows& rows) {
+    QString out = "<p style='font-weight:600'>" + title + "</p><table cellpadding='2'>";
+    for (const auto& [key, what] : rows)
+      out += QString(
+                 "<tr><td style='padding-right:20px; white-space:nowrap'><b>%1</b></td>"
+                 "<td style='white-space:nowrap'>%2</td></tr>")
+                 .arg(key, what);
+    return out + "</table>";
+  };
+  QDialog sheet(this);
+  sheet.setWindowTitle("Shortcuts");
+  sheet.setObjectName("Shortcuts");
+  auto* column = new QVBoxLayout(&sheet);
+  column->setContentsMargins(24, 16, 24, 16);
+  auto* words = new QLabel("<table><tr><td style='padding-right:40px'>" +
+                           table("Everywhere; comparisons are level matched", everywhere) + "</td><td>" +
+                           table("In the loop strip", loop) + "</td></tr></table>");
+  words->setTextFormat(Qt::RichText);
+  column->addWidget(words);
+  auto* close = new QPushButton("Close");
+  connect(close, &QPushButton::clicked, &sheet, &QDialog::accept);
+  column->addWidget(close, 0, Qt::AlignRight);
+  sheet.exec();
 }
 
 }  // namespace heft::app

@@ -241,6 +241,7 @@ FieldSection eqSection(const Maker<Holder>& m, std::function<Eq&(Holder&)> at) {
     s.fields.push_back(m.number(
         "Q " + n, "Its quality: higher is narrower", [band](Holder& h) -> double& { return band(h).q; }, 0.1,
         30, kNumber, 1.0));
+    for (size_t back = 1; back <= 4; ++back) s.fields[s.fields.size() - back].group = static_cast<int>(b) + 1;
   }
   return s;
 }

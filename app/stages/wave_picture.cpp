@@ -114,8 +114,13 @@ void WavePicture::drawHandles(QPainter& p) const {
   const QPointF length = handle(Grip::Length);
   p.setPen(QPen(t.ink, grip_ == Grip::Length || hasFocus() ? 2.0 : 1.0));
   p.drawLine(QPointF(length.x(), area.top()), QPointF(length.x(), area.bottom()));
-  drawDimension(p, QPointF(time.pixel(0), length.y()), length,
-                QString::fromStdString(formatNumber(lengthMs(), 0)) + " ms to -40 dB", t.ink, t.panel);
+  const QString words = QString::fromStdString(formatNumber(lengthMs(), 0)) + " ms to -40 dB";
+  drawDimension(p, QPointF(time.pixel(0), length.y()), length, words, t.ink, t.panel);
+  // Of a short sound they stand beside it.
+  if (length.x() - time.pixel(0) < QFontMetricsF(axisFont()).horizontalAdvance(words) + 20) {
+    p.setFont(axisFont());
+    drawLabel(p, length + QPointF(10, 0), Qt::AlignLeft | Qt::AlignVCenter, words, t.ink, t.panel);
+  }
   p.fillRect(QRectF(length - QPointF(3, 3), QSizeF(7, 7)), t.ink);
 }
 

@@ -25,8 +25,9 @@ const Theme& themeOf(Light light);
 const Theme& theme();
 Light light();
 
-/// Loads the typeface that ships with the application and sets palette, font and style sheet: before any widget,
-/// and again at any time, at once for all of them. Words of a widget whose property `role` is "muted" are muted.
+/// Loads the typeface that ships with the application and sets palette, font and style sheet: before any
+/// widget, and again at any time, at once for all of them. Words of a widget whose property `role` is "muted"
+/// are muted.
 void applyTheme(Light light = Light::Paper);
 
 QFont bodyFont(bool strong = false);  ///< 13 px

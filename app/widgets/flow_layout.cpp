@@ -31,13 +31,29 @@ void FlowLayout::setGeometry(const QRect& box) {
   arranged(box, true);
 }
 
+// What a group that starts here takes; within one, or outside any, the widget alone.
+int FlowLayout::groupWidth(size_t first) const {
+  auto groupOf = [&](size_t i) {
+    return items_[i]->widget() ? items_[i]->widget()->property(kGroup).toInt() : 0;
+  };
+  const int group = groupOf(first);
+  int width = items_[first]->sizeHint().width();
+  if (group == 0 || (first > 0 && groupOf(first - 1) == group)) return width;
+  for (size_t i = first + 1; i < items_.size() && groupOf(i) == group; ++i)
+    width += columnGap_ + items_[i]->sizeHint().width();
+  return width;
+}
+
 int FlowLayout::arranged(const QRect& box, bool apply) const {
   const QMargins m = contentsMargins();
   const QRect area = box.marginsRemoved(m);
   int x = area.left(), y = area.top(), rowHeight = 0;
-  for (QLayoutItem* item : items_) {
+  for (size_t i = 0; i < items_.size(); ++i) {
+    QLayoutItem* item = items_[i];
     const QSize size = item->sizeHint();
-    if (x > area.left() && x + size.width() > area.right() + 1) {
+    // A group wider than the row breaks where it must.
+    const int group = groupWidth(i), wanted = group <= area.width() ? group : size.width();
+    if (x > area.left() && x + wanted > area.right() + 1) {
       x = area.left();
       y += rowHeight + rowGap_;
       rowHeight = 0;

@@ -1,5 +1,6 @@
 #pragma once
-/// Lays widgets out from left to right and goes on in another row where the width ends.
+/// Lays widgets out from left to right and goes on in another row where the width ends. Neighbours whose
+/// property kGroup is the same number stay in one row.
 
 #include <QLayout>
 #include <vector>
@@ -8,6 +9,7 @@ namespace heft::app {
 
 class FlowLayout : public QLayout {
  public:
+  static constexpr const char* kGroup = "flow group";
   FlowLayout(QWidget* parent, int columnGap, int rowGap);
   ~FlowLayout() override;
 
@@ -26,6 +28,7 @@ class FlowLayout : public QLayout {
  private:
   /// Height that is used; moves the widgets where `apply`.
   int arranged(const QRect& box, bool apply) const;
+  int groupWidth(size_t first) const;
   std::vector<QLayoutItem*> items_;
   int columnGap_, rowGap_;
 };

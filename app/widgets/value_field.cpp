@@ -8,6 +8,7 @@
 #include <QToolTip>
 
 #include "app/theme/theme.h"
+#include "app/widgets/flow_layout.h"
 
 namespace heft::app {
 namespace {
@@ -20,6 +21,7 @@ ValueField::ValueField(FieldSpec spec, QWidget* parent) : QWidget(parent), spec_
   setAccessibleName(spec_.name);
   setObjectName(spec_.name);
   setToolTip(spec_.tip);
+  setProperty(FlowLayout::kGroup, spec_.group);
   setFocusPolicy(editable() || spec_.step ? Qt::StrongFocus : Qt::NoFocus);
   if (editable()) setCursor(spec_.step ? Qt::SizeVerCursor : Qt::PointingHandCursor);
   setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);

@@ -26,6 +26,7 @@ struct FieldSpec {
   /// A short list to choose from, opened by a click.
   std::function<QStringList()> choices;
   std::function<void(int)> choose;
+  int group = 0;  ///< neighbours of one group stay in one row; 0: none
   /// What the loop is heard against with this out; asked for when it is wanted.
   std::function<Before()> without;
 };
