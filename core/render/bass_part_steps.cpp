@@ -79,22 +79,27 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
   const double root = (layer.followNotes && known ? *known : first) - layer.semitones;
   const bool plain = isPlain(ask.phrase) || !layer.followNotes || layer.keepLength;
   const double speed = std::exp2(std::clamp(first - root, -60.0, 60.0) / 12.0);
-  KeyMaker maker("bass note 2");
-  maker.add(from.key).add(layer.keepLength).add(plain);
-  plain ? maker.add(speed) : (addPhrase(maker, ask.phrase), maker.add(root).add(layer.glideMs));
+  KeyMaker pitchedMaker("pitched bass note 1");
+  pitchedMaker.add(from.key).add(layer.keepLength).add(plain);
+  plain ? pitchedMaker.add(speed)
+        : (addPhrase(pitchedMaker, ask.phrase), pitchedMaker.add(root).add(layer.glideMs));
+  KeyMaker maker("bass note 3");
+  maker.add(pitchedMaker.key());
   addShape(maker, layer, track.tempoBpm);
   const StepKey key = maker.key();
   auto made = cache_.get<AudioBuffer>(
       key,
       [&] {
-        // From the onset, so that the note starts where the pattern says.
-        AudioBuffer out = fromOnset(*from.sound, measured->onsetSeconds.value_or(0.0));
-        if (!plain)
-          out = readAlongPitch(out, ask.phrase, root, layer.glideMs);
-        else if (layer.keepLength)
-          out = pitchedKeepingLength(out, speed);
-        else
-          out = playedFaster(out, speed);
+        // While a layer is shaped its pitch stays.
+        AudioBuffer out = *cache_.get<AudioBuffer>(
+            pitchedMaker.key(),
+            [&] {
+              // From the onset, so that the note starts where the pattern says.
+              AudioBuffer whole = fromOnset(*from.sound, measured->onsetSeconds.value_or(0.0));
+              if (!plain) return readAlongPitch(whole, ask.phrase, root, layer.glideMs);
+              return layer.keepLength ? pitchedKeepingLength(whole, speed) : playedFaster(whole, speed);
+            },
+            bytesOf);
         double onset = 0.0;
         shapeLayer(out, layer, onset, bodyOf(layer));
         return out;

@@ -16,16 +16,14 @@ size_t sizeOfReady(const ReadyKick& k) {
   return bytesOf(k.sound) + 64;
 }
 
-// What a layer's sound reads besides its source.
-void addLayer(KeyMaker& maker, const Layer& l, const Track& track, double velocity) {
+// What a layer's tuning, or its voice, reads besides its source.
+void addPitched(KeyMaker& maker, const Layer& l, const Track& track, double velocity) {
   maker.add(l.semitones).add(track.notes.a4Hz);
-  addShape(maker, l, track.tempoBpm);
   if (l.kickVoice) {
     addFields(maker, *l.kickVoice, track.tempoBpm);
     maker.add(l.kickVoice->velocityToLength > 0.0 ? velocity : 1.0);
   } else {
     maker.add(l.targetMidi.value_or(-1.0)).add(l.method).add(l.strikeMs).add(l.band.lowHz).add(l.band.highHz);
-    maker.add(l.length ? l.length->toMs(track.tempoBpm) : -1.0);
   }
 }
 
@@ -70,28 +68,39 @@ bool isTrimmed(const KickPart& part) {
 
 std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const Track& track, double velocity,
                                                        StepKey* keyOut) const {
-  KeyMaker maker("kick layer 1");
+  KeyMaker pitchedMaker("pitched kick layer 1");
   Keyed from;
   std::shared_ptr<const SoundFacts> measured;
   if (!layer.kickVoice) {
     from = source(layer.asset);
     measured = facts(layer.asset, layer.band);
     if (!from.sound || !measured) return nullptr;
-    maker.add(from.key);
+    pitchedMaker.add(from.key);
   }
-  maker.add(rate_);
-  addLayer(maker, layer, track, velocity);
+  pitchedMaker.add(rate_);
+  addPitched(pitchedMaker, layer, track, velocity);
+  KeyMaker maker("kick layer 2");
+  maker.add(pitchedMaker.key());
+  maker.add(layer.length && !layer.kickVoice ? layer.length->toMs(track.tempoBpm) : -1.0);
+  addShape(maker, layer, track.tempoBpm);
   const StepKey key = maker.key();
   if (keyOut) *keyOut = key;
   return cache_.get<ReadyKick>(
       key,
       [&] {
-        ReadyKick out;
-        if (layer.kickVoice)
-          out.sound = renderKick(*layer.kickVoice, track.tempoBpm, track.notes.a4Hz, rate_, velocity);
-        else
-          out = tuned(layer, track, *from.sound, *measured);
-        shiftBySpeed(out, layer.semitones);
+        // While a layer is shaped its tuning stays.
+        ReadyKick out = *cache_.get<ReadyKick>(
+            pitchedMaker.key(),
+            [&] {
+              ReadyKick pitched;
+              if (layer.kickVoice)
+                pitched.sound = renderKick(*layer.kickVoice, track.tempoBpm, track.notes.a4Hz, rate_, velocity);
+              else
+                pitched = tuned(layer, track, *from.sound, *measured);
+              shiftBySpeed(pitched, layer.semitones);
+              return pitched;
+            },
+            sizeOfReady);
         if (layer.length && !layer.kickVoice)
           out.sound = trimmedTail(out.sound, out.onsetSeconds, layer.length->toMs(track.tempoBpm) / 1000.0);
         shapeLayer(out.sound, layer, out.onsetSeconds, bodyOf(layer));

@@ -98,13 +98,13 @@ std::vector<float> driven(const std::vector<float>& x, const Drive& d, double sa
     hold(out, std::exp2(d.driveDb / 5.0));
     return out;
   }
-  std::vector<float> up = upsampled(x, kTimes);
   const double gain = amplitudeFromDb(d.driveDb);
-  with(d.kind, [&]<DriveKind kind>() {
+  auto out = with(d.kind, [&]<DriveKind kind>() {
     const auto g = static_cast<float>(gain), most = static_cast<float>(mostOf<kind>(gain));
-    for (float& v : up) v = scaled<kind>(v, g, most);
+    return bentAbove(x, kTimes, [=](std::span<float> up) {
+      for (float& v : up) v = scaled<kind>(v, g, most);
+    });
   });
-  auto out = downsampled(std::move(up), kTimes, x.size());
   if (d.kind == DriveKind::Warm || d.kind == DriveKind::Rise) centre(out, sampleRate);
   return out;
 }

@@ -70,10 +70,20 @@ std::vector<double> compressorGainDb(const Compressor& c, const std::vector<doub
 
 void applyCompressor(AudioBuffer& sound, const Compressor& c) {
   if (!c.on) return;
-  std::vector<double> level(sound.frames());
-  for (size_t i = 0; i < level.size(); ++i) level[i] = dbFromAmplitude(loudestAt(sound, i), -120.0);
+  // What stays under the knee is not reduced, however far under it is.
+  const double under = c.thresholdDb - c.kneeDb / 2.0;
+  const auto least = static_cast<float>(amplitudeFromDb(under));
+  std::vector<double> level(sound.frames(), std::min(-120.0, under));
+  for (size_t i = 0; i < level.size(); ++i)
+    if (const float peak = loudestAt(sound, i); peak > least) level[i] = dbFromAmplitude(peak);
   const auto gain = compressorGainDb(c, level, sound.sampleRate);
-  for (size_t i = 0; i < gain.size(); ++i) scale(sound, i, amplitudeFromDb(gain[i] + c.makeupDb));
+  double lastDb = c.makeupDb, factor = amplitudeFromDb(c.makeupDb);
+  for (size_t i = 0; i < gain.size(); ++i) {
+    // Less than a hundred-thousandth of a dB is nothing: a release would never end.
+    const double db = c.makeupDb + (gain[i] > -1e-5 ? 0.0 : gain[i]);
+    if (db != lastDb) factor = amplitudeFromDb(lastDb = db);
+    scale(sound, i, factor);
+  }
 }
 
 double softClipCurve(const SoftClip& s, double x) {
@@ -89,11 +99,10 @@ void applySoftClip(AudioBuffer& sound, const SoftClip& s) {
   if (!s.on) return;
   // What stays under the knee passes untouched.
   if (peakOf(sound) <= amplitudeFromDb(s.ceilingDb - s.kneeDb)) return;
-  for (auto& channel : sound.channels) {
-    auto up = upsampled(channel, kTimes);
-    for (float& x : up) x = static_cast<float>(softClipCurve(s, x));
-    channel = downsampled(std::move(up), kTimes, channel.size());
-  }
+  for (auto& channel : sound.channels)
+    channel = bentAbove(channel, kTimes, [&](std::span<float> up) {
+      for (float& x : up) x = static_cast<float>(softClipCurve(s, x));
+    });
 }
 
 void applyLimiter(AudioBuffer& sound, const Limiter& l) {

@@ -16,4 +16,10 @@ std::vector<float> upsampled(std::span<const float> x, int factor);
 /// The way back: `frames` samples of it.
 std::vector<float> downsampled(std::vector<float> x, int factor, size_t frames);
 
+/// `x` up, through `bend`, and down again, a stretch at a time, so that the work stays in the processor's
+/// cache; stretches overlap by what the filters reach, so that the result is that of the whole. `bend` alters
+/// samples one by one.
+std::vector<float> bentAbove(std::span<const float> x, int factor,
+                             const std::function<void(std::span<float>)>& bend);
+
 }  // namespace heft

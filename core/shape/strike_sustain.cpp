@@ -13,9 +13,15 @@ double strikeSustainDb(const StrikeSustain& s, double msFromOnset) {
 
 void applyStrikeSustain(AudioBuffer& sound, const StrikeSustain& s, double onsetSeconds) {
   if (!s.on) return;
+  double lastDb = s.strikeDb;
+  auto gain = static_cast<float>(amplitudeFromDb(lastDb));
   for (size_t i = 0; i < sound.frames(); ++i) {
     const double ms = (static_cast<double>(i) / sound.sampleRate - onsetSeconds) * 1000.0;
-    const auto gain = static_cast<float>(amplitudeFromDb(strikeSustainDb(s, ms)));
+    // Only while it goes over from one to the other is there anything to work out.
+    const double db = ms <= 0.5 * s.strikeMs   ? s.strikeDb
+                      : ms >= 1.5 * s.strikeMs ? s.sustainDb
+                                               : strikeSustainDb(s, ms);
+    if (db != lastDb) gain = static_cast<float>(amplitudeFromDb(lastDb = db));
     for (auto& channel : sound.channels) channel[i] *= gain;
   }
 }

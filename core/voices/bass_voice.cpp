@@ -42,7 +42,10 @@ size_t noteAt(const Phrase& phrase, double seconds) {
 class LowWave {
  public:
   explicit LowWave(const BassVoice& v) : below_(amplitudeOf(v.octaveBelowDb)) {
-    for (size_t k = 0; k < 8; ++k) levels_[k] = amplitudeOf(v.partialDb[k]);
+    for (size_t k = 0; k < 8; ++k) {
+      levels_[k] = amplitudeOf(v.partialDb[k]);
+      if (levels_[k] != 0.0) highest_ = static_cast<int>(k) + 1;
+    }
     double peak = 0.0;
     for (int i = 0; i < 2048; ++i) peak = std::max(peak, std::abs(at(i / 1024.0, 0.0)));
     scale_ = peak > 0.0 ? 1.0 / peak : 0.0;
@@ -50,8 +53,8 @@ class LowWave {
   /// `phase` in turns, 0 to 2.
   double at(double phase, double step) const {
     const double angle = kTwoPi * phase, twice = 2.0 * std::cos(angle);
-    double before = 0.0, now = std::sin(angle), sum = below_ * std::sin(0.5 * angle);
-    for (int k = 1; k <= 8; ++k) {
+    double before = 0.0, now = std::sin(angle), sum = below_ == 0.0 ? 0.0 : below_ * std::sin(0.5 * angle);
+    for (int k = 1; k <= highest_; ++k) {
       if (k * step < 0.45) sum += levels_[static_cast<size_t>(k - 1)] * now;
       const double next = twice * now - before;
       before = now, now = next;
@@ -61,6 +64,7 @@ class LowWave {
 
  private:
   std::array<double, 8> levels_{};
+  int highest_ = 0;  ///< partial that sounds
   double below_, scale_ = 1.0;
 };
 
@@ -87,11 +91,16 @@ Course courseOf(const BassVoice& v, const Phrase& phrase, double a4Hz, double ra
   double phase = v.startPhaseDegrees / 360.0;
   if (v.freePhase) phase += phrase.startInSong * hzFromMidi(phrase.notes.front().midi, a4Hz);
   phase -= 2.0 * std::floor(phase / 2.0);
+  // Pitch and level mostly stay what they were a frame before.
+  double lastMidi = std::nan(""), step = 0.0, lastDb = std::nan(""), amplitude = 0.0;
   for (size_t i = 0; i < frames; ++i) {
     const double t = static_cast<double>(i) / rate;
     out.phase[i] = phase;
-    out.step[i] = hzFromMidi(pitchAt(phrase, v.glideMs, t + 0.5 / rate), a4Hz) / rate;
-    out.level[i] = amplitudeFromDb(envelopeDb(v, t, held)) * gainAt(phrase, v.glideMs / 1000.0, t);
+    const double midi = pitchAt(phrase, v.glideMs, t + 0.5 / rate), db = envelopeDb(v, t, held);
+    if (midi != lastMidi) step = hzFromMidi(lastMidi = midi, a4Hz) / rate;
+    if (db != lastDb) amplitude = amplitudeFromDb(lastDb = db);
+    out.step[i] = step;
+    out.level[i] = amplitude * gainAt(phrase, v.glideMs / 1000.0, t);
     const double attack = v.attackMs / 1000.0;
     if (t < attack) out.level[i] *= 0.5 - 0.5 * std::cos(std::numbers::pi * t / attack);
     phase += out.step[i];
