@@ -263,7 +263,7 @@ double LoopStrip::wheelY(double value) const {
   return box.center().y() - 0.5 * box.height() * value;
 }
 
-// Dives as falling lines in their notes, and the pitch wheel's curve.
+// The pitch wheel's curve.
 void LoopStrip::drawWheel(QPainter& p) const {
   const Theme& t = theme();
   const Axis x = timeAxis();
@@ -272,25 +272,6 @@ void LoopStrip::drawWheel(QPainter& p) const {
   p.save();
   p.setClipRect(box);
   p.setRenderHint(QPainter::Antialiasing);
-  for (const Note& n : bass.notes) {
-    if (n.tie) {
-      p.setPen(QPen(t.bass, 2.0));
-      p.drawLine(QPointF(x.pixel(n.endQuarters()) - 5, box.bottom() - 6),
-                 QPointF(x.pixel(n.endQuarters()) + 5, box.bottom() - 6));
-    }
-    if (n.dive.semitones <= 0.0) continue;
-    QPolygonF line;
-    const double end = std::min(n.lengthQuarters, n.dive.startQuarters + n.dive.lengthQuarters);
-    for (double at = 0.0; at <= end; at += std::max(0.005, end / 40.0))
-      line << QPointF(x.pixel(n.startQuarters + at),
-                      box.top() + 6 - (box.height() - 12) * diveAt(n.dive, at) / 24.0);
-    p.setPen(QPen(t.ink, 1.5));
-    p.drawPolyline(line);
-    p.setBrush(t.page);
-    p.setPen(QPen(t.ink, 1.0));
-    p.drawRect(QRectF(diveEnd(n) - QPointF(3, 3), QSizeF(6, 6)));
-    p.setBrush(Qt::NoBrush);
-  }
   if (wheelMode_ || !bass.wheel.empty()) {
     p.setPen(QPen(t.reference, 1.5));
     QPolygonF line;
@@ -314,12 +295,6 @@ void LoopStrip::drawWheel(QPainter& p) const {
             QString("pitch wheel, %1 st: click for a point, drag, click it away, right-click to leave")
                 .arg(bass.wheelRange),
             t.referenceWords, t.page);
-}
-
-QPointF LoopStrip::diveEnd(const Note& n) const {
-  const QRectF box = boxOf(Row::Bass);
-  const double end = n.startQuarters + std::min(n.lengthQuarters, n.dive.startQuarters + n.dive.lengthQuarters);
-  return {timeAxis().pixel(end), box.top() + 6 + (box.height() - 12) * n.dive.semitones / 24.0};
 }
 
 void LoopStrip::drawGain(QPainter& p) const {
@@ -407,6 +382,7 @@ void LoopStrip::paintEvent(QPaintEvent*) {
   drawLane(p, Row::Sum, "Sum", t.ink, s ? &s->sum : nullptr);
   drawNotes(p);
   drawVelocities(p);
+  drawDives(p);
   drawWheel(p);
   drawGain(p);
   drawMarked(p);

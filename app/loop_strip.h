@@ -26,9 +26,11 @@ class LoopStrip : public QWidget {
   QPointF bassAt(double quarters) const;
   double viewStart() const { return timeAxis().from; }  ///< quarters
   double viewEnd() const { return timeAxis().to; }
-  /// Where a note's dive ends, and the wheel's curve; tests drag them.
-  QPointF diveHandle(int note) const {
-    return diveEnd(document_.session().bass.notes[static_cast<size_t>(note)]);
+  /// What a dive can be taken hold of by: where it begins, its middle (its bend), where it ends.
+  enum class DiveGrip { Start, Bend, End };
+  /// Handles of a note's dive, and the wheel's curve; tests drag them.
+  QPointF diveHandle(int note, DiveGrip grip = DiveGrip::End) const {
+    return divePoint(document_.session().bass.notes[static_cast<size_t>(note)], grip);
   }
   QPointF wheelAt(double quarters, double value) const { return {timeAxis().pixel(quarters), wheelY(value)}; }
   QPointF rulerAt(double quarters) const { return {timeAxis().pixel(quarters), 0.5 * kRuler}; }
@@ -109,8 +111,11 @@ class LoopStrip : public QWidget {
   bool pressHead(Row row, const QPointF& at);
   void toggleLayer(Row row, double quarters);
   void dragVelocity(double y);
+  bool pressDive(const QPointF& at);
   void dragDive(const QPointF& at);
-  QPointF diveEnd(const Note& n) const;
+  QPointF divePoint(const Note& n, DiveGrip grip) const;
+  double diveY(double semitones) const;
+  void drawDives(QPainter& p) const;
   double wheelY(double value) const;
   void pressWheel(const QPointF& at);
   void dragWheel(const QPointF& at);
@@ -136,6 +141,7 @@ class LoopStrip : public QWidget {
 
   std::function<int(bool)> chosenLayer_;
   int wheelPoint_ = -1;
+  DiveGrip diveGrip_ = DiveGrip::End;
   double gripY_ = 0.0, gripVelocity_ = 0.0;
   bool wheelMode_ = false;
   Document& document_;

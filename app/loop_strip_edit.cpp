@@ -175,15 +175,7 @@ void LoopStrip::mousePressEvent(QMouseEvent* event) {
     grip_ = Grip::Velocity;
     return;
   }
-  if (row == Row::Bass)
-    for (size_t i = 0; i < document_.session().bass.notes.size(); ++i) {
-      const Note& n = document_.session().bass.notes[i];
-      const QPointF away = diveEnd(n) - at;
-      if (n.dive.semitones > 0.0 && std::hypot(away.x(), away.y()) < 7.0) {
-        note_ = static_cast<int>(i), grip_ = Grip::Dive;
-        return;
-      }
-    }
+  if (row == Row::Bass && pressDive(at)) return;
   if (row == Row::Kick) cursorRow_ = row, pressKick(quarters, free);
   if (row == Row::Bass) cursorRow_ = row, pressBass(quarters, at.x(), free);
   if (row == Row::Sum) chooseHitBefore(quarters);
@@ -335,6 +327,14 @@ void LoopStrip::keyPressEvent(QKeyEvent* event) {
     });
   } else if (key == Qt::Key_W && cursorRow_ == Row::Bass) {
     showWheel(!wheelMode_);
+  } else if (!control && (key == Qt::Key_4 || key == Qt::Key_8 || key == Qt::Key_1)) {
+    document_.edit(
+        key == Qt::Key_4   ? "four to the bar"
+        : key == Qt::Key_8 ? "offbeat bass"
+                           : "notes under the first beat",
+        [&](Session& s) {
+          s = key == Qt::Key_4 ? fourToTheBar(s) : key == Qt::Key_8 ? offbeatBass(s) : notesUnderFirstBeat(s);
+        });
   } else if (key == Qt::Key_V) {
     // Louder; with Shift softer.
     const double by = shift ? -0.1 : 0.1;
@@ -428,9 +428,9 @@ void LoopStrip::patternMenu(const QPoint& at, double quarters) {
     connect(menu.addAction(words), &QAction::triggered, this,
             [this, name, change] { document_.edit(name, [&](Session& s) { s = change(s); }); });
   };
-  add("Kick on every beat", "four to the bar", fourToTheBar);
-  add("Bass off the beat", "offbeat bass", offbeatBass);
-  add("Bass notes only under the first beat", "notes under the first beat", notesUnderFirstBeat);
+  add("Kick on every beat\t4", "four to the bar", fourToTheBar);
+  add("Bass off the beat\t8", "offbeat bass", offbeatBass);
+  add("Bass notes only under the first beat\t1", "notes under the first beat", notesUnderFirstBeat);
   menu.addSeparator();
   const double bar = document_.track().beatsPerBar * 4.0 / document_.track().beatUnit;
   add("First bar into the others", "copy first bar", [bar](Session s) {
@@ -490,24 +490,6 @@ void LoopStrip::dragVelocity(double y) {
           s.kick.hits[static_cast<size_t>(hit_)].velocity = to;
       },
       "velocity");
-}
-
-void LoopStrip::dragDive(const QPointF& at) {
-  const QRectF box = boxOf(Row::Bass);
-  const double semitones = std::clamp(24.0 * (at.y() - box.top() - 6) / (box.height() - 12), 0.0, 24.0);
-  changeNotes(
-      "shape dive",
-      [&](std::vector<Note>& notes) {
-        if (note_ < 0 || note_ >= static_cast<int>(notes.size())) return;
-        Note& n = notes[static_cast<size_t>(note_)];
-        const double end =
-            std::clamp(timeAxis().value(at.x()) - n.startQuarters, 0.02, std::max(0.02, n.lengthQuarters));
-        n.dive.lengthQuarters = std::max(0.01, end - n.dive.startQuarters);
-        if (end < n.dive.startQuarters + 0.02)
-          n.dive.startQuarters = std::max(0.0, end - 0.05), n.dive.lengthQuarters = 0.05;
-        n.dive.semitones = std::round(semitones);
-      },
-      "dive");
 }
 
 void LoopStrip::pressWheel(const QPointF& at) {

@@ -481,6 +481,7 @@ void Window::showShortcuts() {
                      {"Shift+Left, Right", "shorten or lengthen the note"},
                      {"T, W", "tie the note, draw the pitch wheel"},
                      {"V, Shift+V", "louder, softer"},
+                     {"4, 8, 1", "kick on every beat, bass off the beat, bass only under the first beat"},
                      {"+, -, 0", "closer, further, all of it"},
                      {"Ctrl+Shift+Left, Right", "mark a part"},
                      {"Ctrl+A, Esc", "mark all, nothing"},

@@ -55,6 +55,18 @@ TEST_F(PatternsTest, VelocityTiesAndDivesAreDrawnAndHeard) {
   EXPECT_GT(notes()[0].dive.semitones, 12);
   EXPECT_LT(notes()[0].dive.startQuarters + notes()[0].dive.lengthQuarters, first.lengthQuarters);
   EXPECT_EQ(notes()[0].startQuarters, first.startQuarters) << "the note itself stays";
+  using Grip = LoopStrip::DiveGrip;
+  const Dive before = notes()[0].dive;
+  const QPointF start = strip()->diveHandle(0, Grip::Start);
+  drag(strip(), start, start - QPointF(20, -5));
+  EXPECT_LT(notes()[0].dive.startQuarters, before.startQuarters - 0.05);
+  EXPECT_NEAR(notes()[0].dive.startQuarters + notes()[0].dive.lengthQuarters,
+              before.startQuarters + before.lengthQuarters, 1e-9)
+      << "its end stays";
+  EXPECT_EQ(notes()[0].dive.semitones, before.semitones);
+  const QPointF middle = strip()->diveHandle(0, Grip::Bend);
+  drag(strip(), middle, middle + QPointF(0, 6));
+  EXPECT_GT(notes()[0].dive.bend, 0.05) << "it falls earlier";
   fromMenu(inside, "Tie into the next note");
   EXPECT_TRUE(notes()[0].tie);
   QTest::keyClick(strip(), Qt::Key_T);
@@ -110,14 +122,30 @@ TEST_F(PatternsTest, GridAndSwingMoveWhatIsDrawn) {
 
 TEST_F(PatternsTest, WholePatternsAreMovedAndUndone) {
   const Session before = session();
-  fromMenu(strip()->kickAt(0.9), "Kick on every beat");
+  fromMenu(strip()->kickAt(0.9), "Kick on every beat\t4");
   EXPECT_EQ(session().kick.hits.size(), 8u);
   EXPECT_EQ(session().kick.hits[3].startQuarters, 3.0);
-  fromMenu(strip()->kickAt(0.9), "Bass off the beat");
+  fromMenu(strip()->kickAt(0.9), "Bass off the beat\t8");
   ASSERT_EQ(notes().size(), 8u);
   EXPECT_EQ(notes()[0].startQuarters, 0.5);
   document().undo(), document().undo();
   EXPECT_EQ(session(), before);
+}
+
+TEST_F(PatternsTest, KeysMakeTheCommonPatterns) {
+  const Session before = session();
+  strip()->setFocus();
+  QTest::keyClick(strip(), Qt::Key_4);
+  QTest::keyClick(strip(), Qt::Key_8);
+  EXPECT_EQ(session().kick.hits.size(), 8u);
+  EXPECT_EQ(notes()[1].startQuarters, 1.5);
+  document().undo();
+  QTest::keyClick(strip(), Qt::Key_1);
+  EXPECT_LT(notes().size(), before.bass.notes.size());
+  for (const Note& n : notes()) EXPECT_LT(std::fmod(n.startQuarters, 4.0), 1.0);
+  for (int i = 0; i < 2; ++i) document().undo();
+  EXPECT_EQ(session(), before);
+  settle();
 }
 
 TEST_F(PatternsTest, ThePatternsMenuQuantisesAndSetsTheWheelsRange) {
