@@ -36,7 +36,7 @@ bool LoopStrip::pressDive(const QPointF& at) {
       const double distance = std::hypot(away.x(), away.y());
       if (notes[i].dive.semitones <= 0.0 || distance >= nearest) continue;
       nearest = distance;
-      note_ = static_cast<int>(i), diveGrip_ = grip, grip_ = Grip::Dive;
+      note_ = static_cast<int>(i), diveGrip_ = grip, grip_ = Grip::Dive, cursorRow_ = Row::Bass;
     }
   return nearest < 7.0;
 }
