@@ -102,7 +102,8 @@ void oneEdit(benchmark::State& state) {
 }
 BENCHMARK(oneEdit)->ArgName("0 depth, 1 hit, 2 delay, 3 note")->DenseRange(0, 3)->Unit(benchmark::kMillisecond);
 
-// Several layers in each part: recorded and built in turn, each with EQ, drive and strike shaping, and a finish.
+// Several layers in each part: recorded and built in turn, each with EQ, drive and strike shaping, and a
+// finish.
 Session layered(int64_t count) {
   Session s = busy();
   const Layer kick = s.kick.layers[0], bass = s.bass.layers[0];

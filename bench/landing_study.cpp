@@ -12,11 +12,11 @@
 #include <aubio/aubio.h>
 #endif
 
-#include "bench/landing_by_phase.h"
 #include "core/measure/landing.h"
 #include "core/measure/levels.h"
 #include "core/sound/fft.h"
 #include "tests/reference/kick_maker.h"
+#include "tests/reference/landing_by_phase.h"
 
 namespace {
 

@@ -137,8 +137,6 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
     return badUsage("name one of --to, --to-hz or --with");
   const auto method = parseTuneMethod(o.method);
   if (!method) return badUsage("--method: " + method.error().reason);
-  if (*method == TuneMethod::HoldLength || *method == TuneMethod::Bend)
-    return badUsage("--method " + o.method + " is not available yet: use varispeed or split");
   const auto strike = numberOption("--strike-ms", o.strikeMs, 1, 200, 10.0);
   if (!strike) return Fail(strike.error());
   // What makes no sense is said before any file is read.

@@ -288,9 +288,9 @@ TEST(MidiFiles, AnotherReaderFindsTheSame) {
   s.bass.wheel = {{2.0, 0.0}, {2.5, 0.0}, {2.5, -1.0}};
   const auto read = asLibsmfReads(midiBytes(midiOf(s)));
   using ::testing::IsSupersetOf;
-  EXPECT_THAT(read,
-              IsSupersetOf({"2: 0.000 90 36 127", "2: 1.500 90 36 64", "3: 0.250 91 33 100", "3: 0.750 81 33 64",
-                            "3: 2.000 91 28 127", "3: 3.000 81 28 64", "3: 0.000 b1 6 12"}));
+  EXPECT_THAT(
+      read, IsSupersetOf({"2: 0.000 90 36 127", "2: 1.500 90 36 64", "3: 0.250 91 33 100", "3: 0.750 81 33 64",
+                          "3: 2.000 91 28 127", "3: 3.000 81 28 64", "3: 0.000 b1 6 12"}));
   EXPECT_TRUE(std::any_of(read.begin(), read.end(), [](const std::string& line) {
     return line.starts_with("3: 2.5") && line.ends_with(" e1 0 0");
   })) << "the wheel at its lower end";

@@ -328,24 +328,26 @@ void TunePage::buildFields() {
                                               .arg(shift > 0 ? "+" : "")
                                               .arg(QString::fromStdString(formatNumber(shift, 2)));
        }});
-  addField(
-      {.caption = "Method",
-       .name = "Tuning method",
-       .tip = "Varispeed moves pitch and length together; split keeps the strike as it is and moves the body",
-       .text = [=] { return QString(layer() ? tuneMethodName(layer()->method) : "varispeed"); },
-       .choices =
-           [] {
-             return QStringList{"varispeed", "split"};
-           },
-       .choose =
-           [=](int i) {
-             change("choose " + QString(i ? "split" : "varispeed"),
-                    [i](Layer& l) { l.method = i ? TuneMethod::Split : TuneMethod::Varispeed; });
-           }});
+  addField({.caption = "Method",
+            .name = "Tuning method",
+            .tip = "Varispeed moves pitch and length together. The others keep the strike as it is: "
+                   "hold-length the whole "
+                   "length too, bend goes over without a joint, split moves the body at once.",
+            .text = [=] { return QString(layer() ? tuneMethodName(layer()->method) : "varispeed"); },
+            .choices =
+                [] {
+                  return QStringList{"varispeed", "hold-length", "bend", "split"};
+                },
+            .choose =
+                [=](int i) {
+                  const auto method = static_cast<TuneMethod>(i);
+                  change("choose " + QString(tuneMethodName(method)),
+                         [method](Layer& l) { l.method = method; });
+                }});
   addField(
       {.caption = "Strike",
        .name = "Strike length",
-       .tip = "What split leaves untouched, from the onset, in ms",
+       .tip = "What hold-length, bend and split leave untouched, from the onset, in ms",
        .text =
            [=] { return QString::fromStdString(formatNumber(layer() ? layer()->strikeMs : 10.0, 1)) + " ms"; },
        .commit = [=, &doc](const QString& text) -> std::optional<QString> {

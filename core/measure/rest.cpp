@@ -279,12 +279,16 @@ double plateauOf(const std::vector<PathSample>& path) {
   return best;
 }
 
-// Only what lies about the plateau: the last of the fall above it, nothing far below.
+// Only what lies about the plateau: the last of the fall above it, nothing far below. What is well above it once
+// it was reached is no fall: a residue that comes through where the tone has died away.
 std::vector<PathSample> aboutPlateau(const std::vector<PathSample>& path) {
   const double plateau = plateauOf(path);
   std::vector<PathSample> kept;
-  for (const auto& p : path)
-    if (p.c > plateau - 40.0 && p.c < plateau + 90.0) kept.push_back(p);
+  bool reached = false;
+  for (const auto& p : path) {
+    reached = reached || std::abs(p.c - plateau) < 6.0;
+    if (p.c > plateau - 40.0 && p.c < plateau + (reached ? 25.0 : 90.0)) kept.push_back(p);
+  }
   return kept;
 }
 

@@ -5,13 +5,14 @@
 #include <numbers>
 
 #include "core/sound/interpolate.h"
+#include "core/sound/stretch.h"
 #include "core/theory/note.h"
 #include "core/theory/text.h"
 
 namespace heft {
 namespace {
 
-constexpr double kJoinMs = 3.0;
+constexpr double kJoinMs = 3.0, kOverFromMs = 4.0, kOverMs = 16.0, kMostLagMs = 1.9, kShortestGlideMs = 8.0;
 
 // Turns a result down to the source's headroom where the interpolator's overshoot left it. Returns the gain in
 // dB.
@@ -46,15 +47,15 @@ double peakFrom(const AudioBuffer& sound, size_t from) {
   return peak;
 }
 
-Retuned split(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
-  const double speed = std::exp2(how.semitones / 12.0);
-  const auto splitAt = std::min(
-      in.frames(), static_cast<size_t>(std::lround((onsetSeconds + how.strikeMs / 1000.0) * in.sampleRate)));
+size_t splitFrame(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
+  return std::min(in.frames(),
+                  static_cast<size_t>(std::lround((onsetSeconds + how.strikeMs / 1000.0) * in.sampleRate)));
+}
+
+// The strike as it was, each channel's body joined to it; the body gives way where the whole would pass full
+// scale.
+Retuned withBodies(const AudioBuffer& in, const std::vector<std::vector<float>>& bodies, size_t splitAt) {
   const auto join = static_cast<size_t>(std::lround(kJoinMs / 1000.0 * in.sampleRate));
-  const auto bodyFrames = static_cast<size_t>(std::ceil(static_cast<double>(in.frames() - splitAt) / speed));
-  std::vector<std::vector<float>> bodies;
-  for (const auto& channel : in.channels)
-    bodies.push_back(readAt(channel, static_cast<double>(splitAt), speed, bodyFrames));
   Retuned out;
   out.sound.sampleRate = in.sampleRate;
   auto assemble = [&](float gain) {
@@ -68,6 +69,111 @@ Retuned split(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
     const double gain = 0.99999 / peak;
     out.bodyGainDb = dbFromAmplitude(gain);
     assemble(static_cast<float>(gain));
+  }
+  return out;
+}
+
+std::vector<std::vector<float>> bodiesAbout(const AudioBuffer& in, size_t splitAt, double speed,
+                                            size_t frames) {
+  std::vector<std::vector<float>> out;
+  for (const auto& channel : in.channels)
+    out.push_back(readAt(channel, static_cast<double>(splitAt), speed, frames));
+  return out;
+}
+
+Retuned split(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
+  const double speed = std::exp2(how.semitones / 12.0);
+  const size_t splitAt = splitFrame(in, how, onsetSeconds);
+  const auto frames = static_cast<size_t>(std::ceil(static_cast<double>(in.frames() - splitAt) / speed));
+  return withBodies(in, bodiesAbout(in, splitAt, speed, frames), splitAt);
+}
+
+// How many frames later `x` must be read to follow `like` best from `from` to `to`.
+ptrdiff_t bestLag(const std::vector<float>& x, const std::vector<float>& like, size_t from, size_t to,
+                  ptrdiff_t most) {
+  double best = -2.0;
+  ptrdiff_t lag = 0;
+  for (ptrdiff_t l = -most; l <= most; ++l) {
+    double across = 0.0, own = 1e-20, other = 1e-20;
+    for (size_t i = from; i < to && i < like.size(); ++i) {
+      const ptrdiff_t at = static_cast<ptrdiff_t>(i) + l;
+      if (at < 0 || at >= static_cast<ptrdiff_t>(x.size())) continue;
+      const double a = x[static_cast<size_t>(at)], b = like[i];
+      across += a * b, own += a * a, other += b * b;
+    }
+    if (const double c = across / std::sqrt(own * other); c > best) best = c, lag = l;
+  }
+  return lag;
+}
+
+// The body alone is stretched: so its first wave nearly keeps its phase. But the stretcher smears where a sound
+// begins, so the first moments are the same body at another speed, which goes over to the stretched one where
+// the two are laid in phase.
+Retuned heldLength(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
+  const double speed = std::exp2(how.semitones / 12.0);
+  const size_t splitAt = splitFrame(in, how, onsetSeconds);
+  AudioBuffer body(in.sampleRate, in.channelCount(), in.frames() - splitAt);
+  for (size_t c = 0; c < in.channelCount(); ++c)
+    std::copy(in.channels[c].begin() + static_cast<ptrdiff_t>(splitAt), in.channels[c].end(),
+              body.channels[c].begin());
+  if (body.frames() == 0 || speed == 1.0) return {in, 0.0};
+  const AudioBuffer moved = pitchedKeepingLength(body, speed);
+  auto framesOf = [&](double ms) {
+    return std::min(body.frames(), static_cast<size_t>(std::lround(ms / 1000.0 * in.sampleRate)));
+  };
+  const size_t from = framesOf(kOverFromMs), to = framesOf(kOverFromMs + kOverMs);
+  auto bodies = bodiesAbout(in, splitAt, speed, body.frames());
+  // One lag for all channels: that of the loudest.
+  size_t loudest = 0;
+  auto energy = [&](size_t c) { return energyOf(std::span<const float>(body.channels[c])); };
+  for (size_t c = 1; c < body.channelCount(); ++c)
+    if (energy(c) > energy(loudest)) loudest = c;
+  const ptrdiff_t lag = bestLag(moved.channels[loudest], bodies[loudest], from, to,
+                                static_cast<ptrdiff_t>(kMostLagMs / 1000.0 * in.sampleRate));
+  for (size_t c = 0; c < bodies.size(); ++c)
+    for (size_t i = from; i < bodies[c].size(); ++i) {
+      const ptrdiff_t at = static_cast<ptrdiff_t>(i) + lag;
+      const bool inside = at >= 0 && at < static_cast<ptrdiff_t>(moved.frames());
+      const float later = inside ? moved.channels[c][static_cast<size_t>(at)] : 0.0f;
+      const double x = i >= to ? 1.0
+                               : 0.5 - 0.5 * std::cos(std::numbers::pi * static_cast<double>(i - from) /
+                                                      static_cast<double>(to - from));
+      bodies[c][i] = static_cast<float>((1.0 - x) * bodies[c][i] + x * later);
+    }
+  return withBodies(in, bodies, splitAt);
+}
+
+// Read at its own pace over the strike, then at a pace that goes over to the shift within as long again.
+Retuned bent(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
+  const double strike = how.strikeMs / 1000.0;
+  const double glide = std::max(kShortestGlideMs / 1000.0, strike);
+  std::vector<double> positions;
+  double at = 0.0;
+  while (at < static_cast<double>(in.frames())) {
+    positions.push_back(at);
+    const double u = std::clamp((at / in.sampleRate - onsetSeconds - strike) / glide, 0.0, 1.0);
+    at += std::exp2(how.semitones / 12.0 * (0.5 - 0.5 * std::cos(std::numbers::pi * u)));
+  }
+  Retuned out;
+  out.sound.sampleRate = in.sampleRate;
+  for (const auto& channel : in.channels) {
+    auto read = readAlong(channel, positions);
+    // To the sample what it was.
+    const size_t same = std::min({splitFrame(in, how, onsetSeconds), read.size(), channel.size()});
+    std::copy(channel.begin(), channel.begin() + static_cast<ptrdiff_t>(same), read.begin());
+    out.sound.channels.push_back(std::move(read));
+  }
+  const size_t splitAt = splitFrame(in, how, onsetSeconds);
+  if (const double peak = peakFrom(out.sound, splitAt); peak > 1.0 && peakOf(in) <= 1.0) {
+    const double gain = 0.99999 / peak;
+    out.bodyGainDb = dbFromAmplitude(gain);
+    const auto fade = static_cast<size_t>(std::lround(kJoinMs / 1000.0 * in.sampleRate));
+    for (auto& channel : out.sound.channels)
+      for (size_t i = splitAt; i < channel.size(); ++i)
+        channel[i] = static_cast<float>(
+            std::clamp(channel[i] * (1.0 + (gain - 1.0) * std::min(1.0, static_cast<double>(i - splitAt) /
+                                                                            static_cast<double>(fade))),
+                       -0.99999, 0.99999));
   }
   return out;
 }
@@ -97,10 +203,12 @@ Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, double onsetSe
     }
     case TuneMethod::Split:
       return split(in, how, onsetSeconds);
-    default:
-      return badUsage(std::string(tuneMethodName(how.method)) +
-                      " is not available yet: use varispeed or split");
+    case TuneMethod::HoldLength:
+      return heldLength(in, how, onsetSeconds);
+    case TuneMethod::Bend:
+      return bent(in, how, onsetSeconds);
   }
+  return badUsage("no way of retuning");
 }
 
 Result<Landed> retunedToLand(const AudioBuffer& in, const SoundFacts& facts, double targetHz, Retune how) {

@@ -1,6 +1,7 @@
 #pragma once
 /// The second way of finding a landing that was tried (docs/measuring.md): demodulate at a first guess and fit
-/// the unwrapped phase by a line and an exponential that dies away. For the study alone.
+/// the unwrapped phase by a line and an exponential that dies away. For the study, and for tests as a second
+/// estimator that shares nothing with the product.
 
 #include <algorithm>
 #include <cmath>
