@@ -20,16 +20,24 @@ void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs
   m->add_option("--tempo", mo->tempo, "the track's tempo in BPM");
   runs.emplace_back(m, [mo, common] { return measure(*mo, *common); });
 
-  auto* t = app.add_subcommand("tune", "move a sound's landing to a note");
+  auto* t = app.add_subcommand("tune", "move a sound's landing to a note, or a kit's to notes of a key");
   auto to = std::make_shared<TuneOptions>();
-  t->add_option("FILE", to->file, "the sound")->required();
+  t->add_option("FILE", to->files, "the sound; with --key as many as there are")->required();
   t->add_option("--to", to->to, "the note, such as A1 or \"F#1 +12 ct\"");
   t->add_option("--to-hz", to->toHz, "the frequency");
   t->add_option("--with", to->with, "a bass whose note it is to land on, in the nearest octave");
-  t->add_option("--method", to->method, "varispeed or split")->required();
-  t->add_option("--strike-ms", to->strikeMs, "what split leaves untouched, ms (10)");
-  t->add_option("-o", to->output, "the WAV to write")->required();
+  t->add_option("--key", to->key, "a kit: each file to the note of this key that strains it least");
+  t->add_option("--low", to->low, "a kit: lowest landing looked for, Hz (20)");
+  t->add_option("--high", to->high, "a kit: highest landing looked for, Hz (400)");
+  t->add_option("--method", to->method, "varispeed, hold-length, bend or split (a kit: varispeed)");
+  t->add_option("--strike-ms", to->strikeMs, "what all but varispeed leave untouched, ms (10)");
+  t->add_option("-o", to->output, "the WAV to write; of a kit the folder")->required();
   runs.emplace_back(t, [to, common] { return tune(*to, *common); });
+
+  auto* k = app.add_subcommand("key", "key and tempo of loops and tracks");
+  auto ko = std::make_shared<KeyOptions>();
+  k->add_option("FILE", ko->files, "loops or tracks")->required();
+  runs.emplace_back(k, [ko] { return keys(*ko); });
 
   auto* c = app.add_subcommand("compare", "a mix's low end beside references");
   auto co = std::make_shared<CompareOptions>();

@@ -27,7 +27,12 @@ struct MeasureOptions {
   std::string low, high, key, tempo;
 };
 struct TuneOptions {
-  std::string file, to, toHz, with, method, strikeMs, output;
+  std::vector<std::string> files;
+  std::string to, toHz, with, method, strikeMs, output;
+  std::string key, low, high;  ///< of a kit
+};
+struct KeyOptions {
+  std::vector<std::string> files;
 };
 struct CompareOptions {
   std::string mix;
@@ -46,6 +51,10 @@ struct RenderOptions {
 
 Result<Json> measure(const MeasureOptions& o, const Common& common);
 Result<Json> tune(const TuneOptions& o, const Common& common);
+/// Many files at once, each to the note of the key that strains it least.
+Result<Json> tuneKit(const TuneOptions& o, const Common& common);
+/// Key and tempo, as measured and as the name says.
+Result<Json> keys(const KeyOptions& o);
 Result<Json> compare(const CompareOptions& o);
 Result<Json> align(const AlignOptions& o);
 Result<Json> duck(const DuckOptions& o);

@@ -131,10 +131,15 @@ Result<double> targetOf(const TuneOptions& o, const NoteStyle& notes, double fro
 }  // namespace
 
 Result<Json> tune(const TuneOptions& o, const Common& common) {
+  if (!o.key.empty()) return tuneKit(o, common);
+  if (o.files.size() != 1) return badUsage("name one FILE, or --key to tune a kit");
+  if (!o.low.empty() || !o.high.empty()) return badUsage("--low and --high are for kits; name --key too");
+  const std::string& file = o.files.front();
   const auto notes = common.notes();
   if (!notes) return Fail(notes.error());
   if ((o.to.empty() ? 0 : 1) + (o.toHz.empty() ? 0 : 1) + (o.with.empty() ? 0 : 1) != 1)
     return badUsage("name one of --to, --to-hz or --with");
+  if (o.method.empty()) return badUsage("--method: write varispeed, hold-length, bend or split");
   const auto method = parseTuneMethod(o.method);
   if (!method) return badUsage("--method: " + method.error().reason);
   const auto strike = numberOption("--strike-ms", o.strikeMs, 1, 200, 10.0);
@@ -142,11 +147,10 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
   // What makes no sense is said before any file is read.
   if (o.with.empty())
     if (const auto early = targetOf(o, *notes, 50.0); !early) return Fail(early.error());
-  const auto loaded = loadSound(o.file);
+  const auto loaded = loadSound(file);
   if (!loaded) return Fail(loaded.error());
   const auto facts = measureSound(*loaded->sound);
-  if (!facts.landing.hz)
-    return unreadable(o.file, "has no landing to tune from (" + facts.landing.reason + ")");
+  if (!facts.landing.hz) return unreadable(file, "has no landing to tune from (" + facts.landing.reason + ")");
   const auto target = targetOf(o, *notes, *facts.landing.hz);
   if (!target) return Fail(target.error());
   const auto landed = retunedToLand(*loaded->sound, facts, *target, {*method, 0.0, *strike});

@@ -9,6 +9,7 @@
 #include <set>
 
 #include "core/ledger/ledger.h"
+#include "core/measure/sound_facts.h"
 #include "core/session/folder.h"
 #include "core/sound/audio_file.h"
 #include "core/sound/midi_reader.h"
@@ -108,6 +109,61 @@ TEST_F(Cli, TuneMovesTheLandingAndSaysTheStrain) {
   const auto with =
       run({"--json", "tune", kick, "--with", bassFile(110), "--method", "split", "-o", folder / "w.wav"});
   EXPECT_NEAR(with.json()["after_hz"].get<double>(), 55, 0.1);
+}
+
+TEST_F(Cli, TuneMovesAKitIntoTheKey) {
+  const std::string kick = kickFile(53.2, "Pan lid.wav"), tom = kickFile(118, "Drum D3.wav"),
+                    other =
+                        (std::filesystem::create_directory(folder / "sub"), kickFile(78, "sub/Pan lid.wav")),
+                    hiss = writeSound(folder, "hiss.wav", bufferOf(noise(0.3, 24000, 5), 48000));
+  writeBytes(folder / "broken.wav", "no sound at all");
+  const auto r = run({"tune", kick, tom, other, hiss, folder / "broken.wav", folder / "gone.wav", "--key",
+                      "A minor", "--method", "split", "--json", "-o", folder / "kit"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Json rows = Json::parse(r.out);
+  ASSERT_EQ(rows.size(), 6u);
+  const char* notes[] = {"A1", "A2", "E2"};
+  for (size_t i = 0; i < 3; ++i) {
+    EXPECT_EQ(rows[i]["target_note"], notes[i]);
+    const std::string output = rows[i]["output"];
+    EXPECT_NE(output.find(notes[i]), std::string::npos) << "its name carries the note";
+    const auto again = measureSound(*loadSound(output)->sound);
+    EXPECT_NEAR(12 * std::log2(*again.landing.hz / 440.0) + 69,
+                *parsePitch(rows[i]["target_note"].get<std::string>()), 0.02);
+    EXPECT_FALSE(rows[i]["strain"].get<std::string>().empty());
+  }
+  for (size_t i = 3; i < 6; ++i) {
+    EXPECT_TRUE(rows[i]["output"].is_null());
+    EXPECT_FALSE(rows[i]["warnings"].empty()) << i;
+  }
+  EXPECT_EQ(filesIn(folder / "kit"), 3u);
+  expectFault(run({"tune", kick, "--key", "H#", "-o", folder / "kit2"}), 2, "--key");
+  expectFault(run({"tune", kick, "--key", "A minor", "--to", "A1", "-o", folder / "kit2"}), 2, "--to");
+  expectFault(run({"tune", kick, tom, "--to", "A1", "--method", "split", "-o", folder / "x.wav"}), 2, "--key");
+  expectFault(run({"tune", hiss, "--key", "A minor", "-o", folder / "kit3"}), 3, "no landing");
+  expectFault(run({"tune", kick, "--key", "A minor", "-o", kick}), 4, "Pan lid.wav");
+}
+
+TEST_F(Cli, KeySaysWhatIsHeardAndWhatTheNameSays) {
+  std::vector<double> chords;
+  for (int chord : {0, 5, 7, 0}) {
+    std::vector<double> sum(44100, 0.0);
+    for (int step : {0, chord == 7 ? 4 : 3, 7})
+      for (int k = 1; k <= 5; ++k) {
+        const auto tone = sine(k * 220.0 * std::exp2((chord + step) / 12.0), 0.1 / k, 1.0, 44100);
+        for (size_t i = 0; i < sum.size(); ++i) sum[i] += tone[i];
+      }
+    chords.insert(chords.end(), sum.begin(), sum.end());
+  }
+  const auto file = writeSound(folder, "Night_Amin_60.wav", bufferOf(chords, 44100));
+  const auto r = run({"key", file, "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Json row = Json::parse(r.out)[0];
+  EXPECT_EQ(row["key"], "A minor");
+  EXPECT_EQ(row["name_key"], "A minor");
+  EXPECT_EQ(row["name_tempo_bpm"], 60);
+  EXPECT_EQ(row["runners_up"].size(), 3u);
+  EXPECT_EQ(run({"key", folder / "gone.wav"}).code, 3);
 }
 
 TEST_F(Cli, AlignMendsAPairAlsoAcrossRates) {

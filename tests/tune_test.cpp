@@ -4,6 +4,7 @@
 
 #include "core/shape/trim.h"
 #include "core/sound/filter.h"
+#include "core/tune/kit.h"
 #include "core/tune/retune.h"
 #include "core/tune/targets.h"
 #include "tests/reference/kick_maker.h"
@@ -203,6 +204,26 @@ TEST(Targets, ProposeTheBasssNoteItsOctaveAndTheTonic) {
   EXPECT_EQ(strainOf(0.9), Strain::Light);
   EXPECT_EQ(strainOf(-1.9), Strain::Noticeable);
   EXPECT_EQ(strainOf(2.1), Strain::Heavy);
+}
+
+TEST(Kits, GoWhereTheyAreStrainedLeast) {
+  const Key key = *parseKey("A minor");
+  EXPECT_EQ(kitTarget(32.4, key), 33) << "the tonic is near";
+  EXPECT_EQ(kitTarget(51.2, key), 52) << "the fifth";
+  EXPECT_EQ(kitTarget(48.6, key), 48) << "neither within two semitones: a note of the scale";
+  std::vector<double> shifts;
+  for (double midi = 20.0; midi < 90.0; midi += 0.13) {
+    EXPECT_TRUE(key.contains(kitTarget(midi, key))) << midi;
+    EXPECT_LE(std::abs(kitTarget(midi, key) - midi), 2.0) << midi;
+  }
+  EXPECT_EQ(nameWithNote("/x/Pan snare.wav", "E3"), "Pan snare E3");
+  EXPECT_EQ(nameWithNote("Pan snare D3.wav", "E3"), "Pan snare E3");
+  EXPECT_EQ(nameWithNote("tom_F#2.flac", "E2"), "tom E2");
+  EXPECT_EQ(nameWithNote("Kick 46.wav", "A1"), "Kick 46 A1");
+  EXPECT_EQ(strainInWords({TuneMethod::Varispeed, 12.0, 10}, 0.5),
+            "heavy: choose another sample, strike brighter, 500 to 250 ms long");
+  EXPECT_EQ(strainInWords({TuneMethod::HoldLength, -0.5, 10}, 0.5),
+            "light, 10 ms of strike untouched, length kept");
 }
 
 TEST(Trim, TheTailIsGoneWhereTheLengthStands) {

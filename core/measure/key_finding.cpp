@@ -1,0 +1,109 @@
+#include "core/measure/key_finding.h"
+
+#include <qm-dsp/dsp/keydetection/GetKeyMode.h>
+#include <qm-dsp/dsp/onsets/DetectionFunction.h>
+#include <qm-dsp/dsp/tempotracking/TempoTrackV2.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/sound/resample.h"
+
+namespace heft {
+namespace {
+
+constexpr double kRate = 44100.0;  // what the library was made for
+constexpr double kShortestSeconds = 1.0, kListenSeconds = 24.0, kLongestSeconds = 600.0;
+constexpr int kHop = 512;
+
+// Mono at the library's rate; a short loop several times over, a long track's first ten minutes.
+std::optional<std::vector<double>> listened(const AudioBuffer& sound, double listenSeconds) {
+  if (sound.seconds() < kShortestSeconds || peakOf(sound) < 1e-5) return std::nullopt;
+  AudioBuffer mono(sound.sampleRate, 1, 0);
+  const auto most = static_cast<size_t>(kLongestSeconds * sound.sampleRate);
+  const auto folded = monoFold(sound);
+  mono.channels[0].assign(folded.begin(),
+                          folded.begin() + static_cast<ptrdiff_t>(std::min(most, folded.size())));
+  if (sound.sampleRate != kRate) {
+    auto converted = resampled(mono, kRate);
+    if (!converted) return std::nullopt;
+    mono = std::move(*converted);
+  }
+  const auto& once = mono.channels[0];
+  std::vector<double> out(once.begin(), once.end());
+  const auto wanted = static_cast<size_t>(listenSeconds * kRate);
+  while (out.size() < wanted) out.insert(out.end(), once.begin(), once.end());
+  return out;
+}
+
+}  // namespace
+
+std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz) {
+  auto heard = listened(sound, kListenSeconds);
+  if (!heard) return std::nullopt;
+  GetKeyMode finder(static_cast<int>(kRate), static_cast<float>(a4Hz), 10.0, 10.0);
+  const size_t block = finder.getBlockSize(), hop = finder.getHopSize();
+  std::vector<double> sum(24, 0.0);
+  // What it holds at the start is filled first: the first half teaches, the second counts.
+  size_t frames = 0;
+  const size_t all = heard->size() > block ? (heard->size() - block) / hop + 1 : 0;
+  for (size_t i = 0; i < all; ++i) {
+    finder.process(heard->data() + i * hop);
+    if (i < std::min(all / 2, static_cast<size_t>(10.0 * kRate) / hop)) continue;
+    const double* strengths = finder.getKeyStrengths();
+    for (size_t k = 0; k < 24; ++k) sum[k] += strengths[k];
+    ++frames;
+  }
+  if (frames == 0) return std::nullopt;
+  KeyFacts out;
+  for (size_t k = 0; k < 24; ++k) {
+    const double strength = sum[k] / static_cast<double>(frames);
+    if (!std::isfinite(strength)) return std::nullopt;
+    out.ranked.push_back({{static_cast<int>(k % 12), k < 12 ? Mode::Major : Mode::Minor}, strength});
+  }
+  std::stable_sort(out.ranked.begin(), out.ranked.end(),
+                   [](const KeyGuess& a, const KeyGuess& b) { return a.strength > b.strength; });
+  if (out.ranked.front().strength < 0.2) return std::nullopt;
+  const double ahead = out.ranked[0].strength - out.ranked[1].strength;
+  out.confidence = ahead / (ahead + 0.06);
+  return out;
+}
+
+std::optional<TempoFacts> findTempo(const AudioBuffer& sound) {
+  if (sound.seconds() < 2.0) return std::nullopt;
+  auto heard = listened(sound, kListenSeconds);
+  if (!heard) return std::nullopt;
+  DetectionFunction onsets({kHop, 2 * kHop, DF_COMPLEXSD, 3.0, false, -1.0, -1.0});
+  std::vector<double> df;
+  for (size_t at = 0; at + 2 * kHop <= heard->size(); at += kHop)
+    df.push_back(onsets.processTimeDomain(heard->data() + at));
+  if (df.size() < 200) return std::nullopt;
+  // The first two values know nothing yet.
+  df.erase(df.begin(), df.begin() + 2);
+  std::vector<double> periods(df.size(), 0.0), tempi, beats;
+  TempoTrackV2 tracker(static_cast<float>(kRate), kHop);
+  tracker.calculateBeatPeriod(df, periods, tempi);
+  tracker.calculateBeats(df, periods, beats);
+  if (beats.size() < 6) return std::nullopt;
+  std::vector<double> apart;
+  for (size_t i = 1; i < beats.size(); ++i) apart.push_back(beats[i] - beats[i - 1]);
+  std::vector<double> sorted = apart;
+  std::nth_element(sorted.begin(), sorted.begin() + static_cast<ptrdiff_t>(sorted.size() / 2), sorted.end());
+  const double usual = sorted[sorted.size() / 2];
+  // The mean of those that are as far apart as most is finer than the tracker's step.
+  double total = 0.0, even = 0.0;
+  for (double a : apart)
+    if (std::abs(a - usual) < 0.06 * usual + 1.0) total += a, even += 1.0;
+  if (even == 0.0) return std::nullopt;
+  TempoFacts out;
+  out.bpm = 60.0 * kRate / (kHop * total / even);
+  out.confidence = even / static_cast<double>(apart.size());
+  // A loop holds a whole number of beats: where that is near, it is the finer answer.
+  const double count = sound.seconds() * out.bpm / 60.0, whole = std::round(count);
+  if (sound.seconds() < kListenSeconds && whole >= 2.0 && std::abs(count - whole) < 0.02 * whole)
+    out.bpm = 60.0 * whole / sound.seconds();
+  if (out.bpm < 40.0 || out.bpm > 240.0) return std::nullopt;
+  return out;
+}
+
+}  // namespace heft

@@ -1,0 +1,35 @@
+#pragma once
+/// The key and the tempo of a musical loop or a whole track, by Queen Mary's DSP library (its chromagram and
+/// Krumhansl's key profiles; its beat tracker). docs/measuring.md tells how often they are right.
+
+#include <optional>
+#include <vector>
+
+#include "core/sound/buffer.h"
+#include "core/theory/key.h"
+
+namespace heft {
+
+struct KeyGuess {
+  Key key;                ///< major or minor
+  double strength = 0.0;  ///< correlation with the key's profile, -1 to 1
+};
+
+struct KeyFacts {
+  std::vector<KeyGuess> ranked;  ///< all 24, likeliest first
+  double confidence = 0.0;       ///< 0 to 1, from how far the first is ahead of the second
+};
+
+/// Nothing for silence, for less than a second and for sounds in which nothing tonal stands out. A short loop
+/// is listened to several times over. Cost: a thirtieth of the sound's length.
+std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz = 440.0);
+
+struct TempoFacts {
+  double bpm = 120.0;       ///< 40 to 240
+  double confidence = 0.0;  ///< 0 to 1: the part of its beats that are evenly apart
+};
+
+/// Nothing for less than two seconds or without beats.
+std::optional<TempoFacts> findTempo(const AudioBuffer& sound);
+
+}  // namespace heft

@@ -1,0 +1,114 @@
+#include "core/theory/file_name.h"
+
+#include <algorithm>
+#include <cctype>
+#include <string>
+#include <vector>
+
+#include "core/theory/text.h"
+
+namespace heft {
+namespace {
+
+bool isDigit(char c) {
+  return std::isdigit(static_cast<unsigned char>(c)) != 0;
+}
+
+// Words between anything that is not a letter, digit, sharp or point within a number.
+std::vector<std::string> wordsOf(std::string_view name) {
+  std::vector<std::string> out(1);
+  for (size_t i = 0; i < name.size(); ++i) {
+    const char c = name[i];
+    const bool point = c == '.' && i > 0 && i + 1 < name.size() && isDigit(name[i - 1]) && isDigit(name[i + 1]);
+    if (std::isalnum(static_cast<unsigned char>(c)) || c == '#' || point)
+      out.back() += c;
+    else if (!out.back().empty())
+      out.emplace_back();
+  }
+  if (out.back().empty()) out.pop_back();
+  return out;
+}
+
+std::string_view stemOf(std::string_view path) {
+  if (const auto slash = path.find_last_of("/\\"); slash != std::string_view::npos)
+    path.remove_prefix(slash + 1);
+  // An extension has no digits in front: "128.5" is none.
+  if (const auto point = path.find_last_of('.');
+      point != std::string_view::npos && point > 0 && path.size() - point <= 5 && !isDigit(path.back()))
+    path.remove_suffix(path.size() - point);
+  else if (const auto mp3 = path.rfind(".mp3"); mp3 != std::string_view::npos && mp3 + 4 == path.size())
+    path.remove_suffix(4);
+  return path;
+}
+
+bool isModeWord(const std::string& word) {
+  const std::string low = lowered(word);
+  return low == "min" || low == "minor" || low == "maj" || low == "major" || low == "m" || low == "dorian" ||
+         low == "phrygian" || low == "lydian" || low == "mixolydian" || low == "locrian";
+}
+
+// A note letter in capitals, with its sharp or flat, and a mode joined to it: "Gmin", "F#m", "Ebmajor".
+std::optional<Key> keyWord(const std::string& word) {
+  if (word.empty() || word[0] < 'A' || word[0] > 'G') return std::nullopt;
+  size_t end = 1;
+  if (end < word.size() && (word[end] == '#' || word[end] == 'b')) ++end;
+  const std::string mode = word.substr(end);
+  if (!isModeWord(mode)) return std::nullopt;
+  const auto key = parseKey(word.substr(0, end) + (mode == "m" ? "m" : " " + mode));
+  return key ? std::optional<Key>(*key) : std::nullopt;
+}
+
+bool isNote(const std::string& word) {
+  return !word.empty() && word[0] >= 'A' && word[0] <= 'G' &&
+         (word.size() == 1 || (word.size() == 2 && (word[1] == '#' || word[1] == 'b')));
+}
+
+std::optional<double> within(const std::string& digits, double low, double high) {
+  const auto value = parseNumber(digits);
+  return value && *value >= low && *value <= high ? std::optional<double>(*value) : std::nullopt;
+}
+
+// "128bpm", "bpm128", or a number beside the word.
+std::optional<double> markedTempo(const std::vector<std::string>& words) {
+  for (size_t i = 0; i < words.size(); ++i) {
+    const std::string low = lowered(words[i]);
+    const auto at = low.find("bpm");
+    if (at == std::string::npos) continue;
+    for (const std::string& digits :
+         {low.substr(0, at), low.substr(at + 3), i > 0 ? words[i - 1] : std::string(),
+          i + 1 < words.size() ? words[i + 1] : std::string()})
+      if (const auto tempo = within(digits, 40.0, 240.0)) return tempo;
+  }
+  return std::nullopt;
+}
+
+std::optional<double> bareTempo(const std::vector<std::string>& words) {
+  for (auto word = words.rbegin(); word != words.rend(); ++word)
+    if (std::all_of(word->begin(), word->end(), [](char c) { return isDigit(c) || c == '.'; }))
+      if (const auto tempo = within(*word, 60.0, 200.0)) return tempo;
+  return std::nullopt;
+}
+
+}  // namespace
+
+NameFacts factsOfName(std::string_view path) {
+  NameFacts out;
+  const auto words = wordsOf(stemOf(path));
+  out.tempoBpm = markedTempo(words);
+  if (!out.tempoBpm) out.tempoBpm = bareTempo(words);
+  for (size_t i = 0; i < words.size() && !out.key; ++i) {
+    out.key = keyWord(words[i]);
+    if (!out.key && isNote(words[i]) && i + 1 < words.size() && isModeWord(words[i + 1]) && words[i + 1] != "m")
+      if (const auto key = parseKey(words[i] + " " + words[i + 1])) out.key = *key;
+  }
+  // A note alone says nothing of the mode; minor is the commoner in this trade.
+  for (size_t i = 0; i < words.size() && !out.key && out.tempoBpm; ++i) {
+    const bool beside = (i > 0 && within(words[i - 1], *out.tempoBpm, *out.tempoBpm)) ||
+                        (i + 1 < words.size() && within(words[i + 1], *out.tempoBpm, *out.tempoBpm));
+    if (isNote(words[i]) && beside)
+      if (const auto key = parseKey(words[i] + " minor")) out.key = *key;
+  }
+  return out;
+}
+
+}  // namespace heft

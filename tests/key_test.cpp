@@ -1,0 +1,141 @@
+// Key and tempo: generated cadences in all 24 keys, progressions that make it hard, and what file names say.
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <numbers>
+
+#include "core/measure/key_finding.h"
+#include "core/theory/file_name.h"
+#include "core/theory/note.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+
+using Chord = std::vector<int>;
+
+// Plucked tones of eight partials, each chord for `seconds`.
+AudioBuffer played(const std::vector<Chord>& chords, double seconds, double rate = 44100) {
+  const auto each = static_cast<size_t>(seconds * rate);
+  std::vector<double> out(each * chords.size(), 0.0);
+  for (size_t c = 0; c < chords.size(); ++c)
+    for (int midi : chords[c])
+      for (int k = 1; k <= 8; ++k) {
+        const double hz = k * hzFromMidi(midi, 440.0);
+        if (hz > 0.45 * rate) continue;
+        for (size_t i = 0; i < each; ++i) {
+          const double t = static_cast<double>(i) / rate;
+          out[c * each + i] += 0.05 / k * std::min(1.0, t / 0.005) * std::exp(-1.5 * t) *
+                               std::sin(2.0 * std::numbers::pi * hz * t);
+        }
+      }
+  return bufferOf(out, rate);
+}
+
+Chord triad(int root, int third) {
+  return {root - 12, root, root + third, root + 7};
+}
+
+// I IV V I, or i iv V i: the cadences of every handbook of harmony.
+std::vector<Chord> cadence(int tonic, bool minor) {
+  const int root = 48 + tonic, third = minor ? 3 : 4;
+  return {triad(root, third), triad(root + 5, third), triad(root + 7, 4), triad(root, third)};
+}
+
+TEST(KeyFinding, CadencesInAllTwentyFourKeys) {
+  int right = 0;
+  for (int tonic = 0; tonic < 12; ++tonic)
+    for (bool minor : {false, true}) {
+      const auto found = findKey(played(cadence(tonic, minor), 1.0));
+      ASSERT_TRUE(found);
+      ASSERT_EQ(found->ranked.size(), 24u);
+      const Key expected{tonic, minor ? Mode::Minor : Mode::Major};
+      right += found->ranked.front().key == expected;
+      if (!(found->ranked.front().key == expected))
+        ADD_FAILURE_AT(__FILE__, __LINE__)
+            << expected.name() << " taken for " << found->ranked.front().key.name() << " " << found->confidence;
+      EXPECT_GE(found->confidence, 0.0);
+      EXPECT_LE(found->confidence, 1.0);
+    }
+  EXPECT_EQ(right, 24);
+}
+
+// Where the tonic is missing, or the key changes, the right one is among the first few and less is claimed.
+TEST(KeyFinding, HardProgressionsAreRankedNearTheTopWithLessConfidence) {
+  int near = 0, all = 0;
+  double sure = 0.0, unsure = 0.0;
+  for (int tonic = 0; tonic < 12; ++tonic) {
+    const int root = 48 + tonic;
+    // ii V, ii V: never the tonic.
+    const auto hard =
+        findKey(played({triad(root + 2, 3), triad(root + 7, 4), triad(root + 2, 3), triad(root + 7, 4)}, 1.0));
+    const auto plain = findKey(played(cadence(tonic, false), 1.0));
+    ASSERT_TRUE(hard && plain);
+    ++all;
+    for (size_t i = 0; i < 4; ++i) near += hard->ranked[i].key == Key{tonic, Mode::Major};
+    sure += plain->confidence, unsure += hard->confidence;
+  }
+  EXPECT_GE(near, 9) << "of " << all;
+  EXPECT_LT(unsure, sure);
+}
+
+TEST(KeyFinding, SaysNothingOfSilenceAndOfAClick) {
+  EXPECT_FALSE(findKey(AudioBuffer(44100, 1, 100000)));
+  EXPECT_FALSE(findKey(played({{60}}, 0.3)));
+  EXPECT_FALSE(findTempo(AudioBuffer(44100, 1, 200000)));
+}
+
+TEST(TempoFinding, LoopsOfKnownTempo) {
+  for (double bpm : {84.0, 100.0, 122.0, 140.0, 174.0}) {
+    // Two bars: a low hit on every beat, a bright one between.
+    const double rate = 48000, beat = 60.0 / bpm;
+    std::vector<double> loop(static_cast<size_t>(std::lround(8 * beat * rate)), 0.0);
+    const auto burst = noise(0.5, 4000, 3);
+    for (int half = 0; half < 16; ++half) {
+      const auto at = static_cast<size_t>(half * 0.5 * beat * rate);
+      for (size_t i = 0; i < 4000 && at + i < loop.size(); ++i) {
+        const double fade = std::exp(-static_cast<double>(i) / 800.0);
+        loop[at + i] += half % 2
+                            ? 0.15 * fade * burst[i]
+                            : 0.8 * fade * std::sin(0.0072 * static_cast<double>(i)) + 0.2 * fade * burst[i];
+      }
+    }
+    const auto found = findTempo(bufferOf(loop, rate));
+    ASSERT_TRUE(found) << bpm;
+    // A tempo and its half or double are the same pulse counted otherwise.
+    const double octaves = std::round(std::log2(found->bpm / bpm));
+    EXPECT_NEAR(found->bpm / std::exp2(octaves), bpm, 0.05) << bpm;
+    EXPECT_GT(found->confidence, 0.7);
+  }
+}
+
+TEST(FileNames, SayKeyAndTempo) {
+  struct Row {
+    const char* name;
+    const char* key;
+    double tempo;
+  };
+  for (const Row& row : std::vector<Row>{{"/x/Night_Gmin_128.wav", "G minor", 128},
+                                         {"salt loop 140bpm F#m.wav", "F# minor", 140},
+                                         {"Brine-Ebmaj-92 BPM.flac", "Eb major", 92},
+                                         {"pad_A_120.wav", "A minor", 120},
+                                         {"pan 122.5bpm D dorian.mp3", "D dorian", 122.5},
+                                         {"BPM174_Bb minor stab.aif", "Bb minor", 174},
+                                         {"Kick 03.wav", "", 0},
+                                         {"A quiet bell.wav", "", 0},
+                                         {"take 2024 final.wav", "", 0},
+                                         {"Bass_C.wav", "", 0},
+                                         {"128.5.wav", "", 128.5},
+                                         {"", "", 0},
+                                         {"###bpm_999999999999999999999.wav", "", 0}}) {
+    const NameFacts facts = factsOfName(row.name);
+    EXPECT_EQ(facts.key ? facts.key->name() : "", row.key) << row.name;
+    EXPECT_EQ(facts.tempoBpm.value_or(0), row.tempo) << row.name;
+  }
+}
+
+}  // namespace
+}  // namespace heft
