@@ -1,0 +1,49 @@
+#pragma once
+/// What the library knows of a file.
+
+#include <cstdint>
+#include <optional>
+#include <string>
+
+#include "core/measure/sound_facts.h"
+#include "core/result.h"
+
+namespace heft {
+
+/// A file as the disk shows it: what a rescan goes by.
+struct FileStamp {
+  std::string path;  ///< whole
+  int64_t bytes = 0;
+  int64_t writtenNs = 0;  ///< since 1970
+  bool operator==(const FileStamp&) const = default;
+};
+
+struct LibraryRow {
+  FileStamp file;
+  std::string fault;  ///< why it could not be read; the rest means nothing then
+  double seconds = 0.0;
+  std::optional<double> landingHz;
+  double confidence = 0.0;  ///< of the landing, 0 to 1
+  double startHz = 0.0;     ///< where the fall starts
+  double tailMs = 0.0;
+  double peakDbfs = -200.0, rmsDbfs = -200.0;
+  double brightnessHz = 0.0;  ///< centroid of the power spectrum
+  double weight = 0.0;        ///< part of its energy below 120 Hz, 0 to 1
+  bool favourite = false;
+  bool present = true;  ///< false: it has gone from the disk; it comes back with its favourite mark
+  bool operator==(const LibraryRow&) const = default;
+
+  /// The path's last part.
+  std::string name() const;
+};
+
+/// Reads and measures a file. A fault is told in the row.
+LibraryRow measureFile(const FileStamp& file);
+
+/// Centroid of the power spectrum in Hz and the part of the energy below 120 Hz, of the first two seconds.
+struct Balance {
+  double brightnessHz = 0.0, weight = 0.0;
+};
+Balance balanceOf(const AudioBuffer& sound);
+
+}  // namespace heft

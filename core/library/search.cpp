@@ -1,0 +1,78 @@
+#include "core/library/search.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <sstream>
+
+#include "core/theory/text.h"
+
+namespace heft {
+namespace {
+
+std::vector<std::string> wordsOf(const std::string& text) {
+  std::istringstream in(lowered(text));
+  std::vector<std::string> out;
+  for (std::string word; in >> word;) out.push_back(word);
+  return out;
+}
+
+}  // namespace
+
+std::optional<double> semitonesToKey(const LibraryRow& row, const Key& key, double a4Hz) {
+  if (!row.landingHz) return std::nullopt;
+  const double midi = midiFromHz(*row.landingHz, a4Hz);
+  const double tonic = nearestOfClass(midi, key.tonic) - midi, fifth = nearestOfClass(midi, key.fifth()) - midi;
+  return std::abs(fifth) < std::abs(tonic) ? fifth : tonic;
+}
+
+std::vector<size_t> searched(const std::vector<LibraryRow>& rows, const LibraryQuery& q, const Key& key,
+                             LibraryOrder order, double a4Hz) {
+  const auto words = wordsOf(q.words);
+  struct Found {
+    size_t index;
+    double rank;
+    std::string name;
+  };
+  std::vector<Found> found;
+  for (size_t i = 0; i < rows.size(); ++i) {
+    const LibraryRow& r = rows[i];
+    if (q.faults != !r.fault.empty() || (!r.present && !q.gone) || (q.favourites && !r.favourite)) continue;
+    const auto fit = semitonesToKey(r, key, a4Hz);
+    if (q.semitones && (!fit || std::abs(*fit) > *q.semitones)) continue;
+    if (r.fault.empty() && (r.tailMs < q.leastTailMs || r.tailMs > q.mostTailMs || r.weight < q.leastWeight))
+      continue;
+    const std::string path = lowered(r.file.path);
+    if (!std::all_of(words.begin(), words.end(),
+                     [&](const std::string& w) { return path.find(w) != std::string::npos; }))
+      continue;
+    double rank = 0.0;
+    switch (order) {
+      case LibraryOrder::Fit:
+        rank = fit ? std::abs(*fit) + 0.5 * (1.0 - r.confidence) : 1e6;
+        break;
+      case LibraryOrder::Name:
+        break;
+      case LibraryOrder::Landing:
+        rank = r.landingHz.value_or(1e6);
+        break;
+      case LibraryOrder::Tail:
+        rank = r.tailMs;
+        break;
+      case LibraryOrder::Weight:
+        rank = -r.weight;
+        break;
+      case LibraryOrder::Brightness:
+        rank = r.brightnessHz;
+    }
+    found.push_back({i, rank, lowered(r.name())});
+  }
+  std::stable_sort(found.begin(), found.end(), [](const Found& a, const Found& b) {
+    return a.rank != b.rank ? a.rank < b.rank : a.name < b.name;
+  });
+  std::vector<size_t> out;
+  for (const Found& f : found) out.push_back(f.index);
+  return out;
+}
+
+}  // namespace heft

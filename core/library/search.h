@@ -1,0 +1,31 @@
+#pragma once
+/// Finding in the library what fits the track.
+
+#include <vector>
+
+#include "core/library/row.h"
+#include "core/theory/key.h"
+#include "core/theory/note.h"
+
+namespace heft {
+
+struct LibraryQuery {
+  std::string words;                ///< all of them in the path, whatever their case
+  std::optional<double> semitones;  ///< lands within so many of the tonic or the fifth
+  double leastTailMs = 0.0, mostTailMs = 1e9;
+  double leastWeight = 0.0;               ///< part of the energy below 120 Hz
+  bool favourites = false, gone = false;  ///< only those; those that have gone too
+  bool faults = false;                    ///< those that could not be read, alone
+};
+
+enum class LibraryOrder { Fit, Name, Landing, Tail, Weight, Brightness };
+
+/// How well a file's landing fits: semitones to the nearest tonic or fifth, signed; nothing without a landing.
+std::optional<double> semitonesToKey(const LibraryRow& row, const Key& key, double a4Hz = 440.0);
+
+/// Indices of rows that answer, in order. Fit: nearest to the key first, the surer first among equals; rows
+/// without a landing last.
+std::vector<size_t> searched(const std::vector<LibraryRow>& rows, const LibraryQuery& query, const Key& key,
+                             LibraryOrder order, double a4Hz = 440.0);
+
+}  // namespace heft

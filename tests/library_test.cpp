@@ -1,0 +1,188 @@
+// The library on real files: 200 generated kicks of known landing, with broken, vanished, doubled and renamed
+// ones among them; an index in two hands; searching.
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <filesystem>
+#include <map>
+#include <thread>
+
+#include "core/library/index.h"
+#include "core/library/scan.h"
+#include "core/library/search.h"
+#include "tests/reference/kick_maker.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+namespace fs = std::filesystem;
+
+class LibraryTest : public ::testing::Test {
+ protected:
+  void SetUp() override {
+    fs::create_directories(folder / "kicks/deep");
+    auto opened = LibraryIndex::open(folder / "index.db");
+    ASSERT_TRUE(opened) << opened.error().sentence();
+    index.emplace(std::move(*opened));
+    ASSERT_TRUE(index->addFolder(folder / "kicks"));
+  }
+  std::string kick(const std::string& name, double hz, double tailMs = 150) {
+    KickRecipe recipe;
+    recipe.landingHz = hz, recipe.tailMs = tailMs, recipe.clickDb = -24;
+    return writeSound(folder, "kicks/" + name, bufferOf(makeKick(recipe), 48000), SampleFormat::Wav24);
+  }
+  // Measures what the plan asks for, `most` files at most, as the window's scan does.
+  ScanPlan scan(size_t most = 100000) {
+    const auto plan = planScan(index->folders().value(), rowsOf(*index));
+    EXPECT_TRUE(plan);
+    std::vector<LibraryRow> measured;
+    for (const FileStamp& file : plan->toMeasure)
+      if (measured.size() < most) measured.push_back(measureFile(file));
+    EXPECT_TRUE(index->put(measured));
+    EXPECT_TRUE(index->setPresent(plan->gone, false));
+    EXPECT_TRUE(index->setPresent(plan->back, true));
+    return *plan;
+  }
+  std::vector<LibraryRow> rowsOf(LibraryIndex& of) {
+    auto out = of.rows();
+    EXPECT_TRUE(out);
+    return out ? std::move(*out) : std::vector<LibraryRow>();
+  }
+  std::map<std::string, LibraryRow> byName() {
+    std::map<std::string, LibraryRow> out;
+    for (const LibraryRow& r : rowsOf(*index)) out[r.name()] = r;
+    return out;
+  }
+  TemporaryFolder folder;
+  std::optional<LibraryIndex> index;
+};
+
+TEST_F(LibraryTest, TwoHundredFilesOfKnownLanding) {
+  for (int i = 0; i < 200; ++i)
+    kick((i % 3 ? "deep/kick " : "kick ") + std::to_string(i) + ".wav", 40.0 * std::exp2(i / 100.0), 90 + i);
+  writeBytes(folder / "kicks/broken.wav", "RIFF and then nothing");
+  writeBytes(folder / "kicks/empty.wav", "");
+  writeBytes(folder / "kicks/readme.txt", "not for the library");
+  fs::copy_file(folder / "kicks/kick 0.wav", folder / "kicks/deep/copy of 0.wav");
+  const ScanPlan first = scan();
+  EXPECT_EQ(first.found, 203u);
+  EXPECT_EQ(first.toMeasure.size(), 203u);
+  auto rows = byName();
+  int close = 0;
+  for (int i = 0; i < 200; ++i) {
+    const LibraryRow& r = rows.at("kick " + std::to_string(i) + ".wav");
+    EXPECT_TRUE(r.fault.empty() && r.present);
+    ASSERT_TRUE(r.landingHz) << i;
+    close += std::abs(1200 * std::log2(*r.landingHz / (40.0 * std::exp2(i / 100.0)))) < 5.0;
+    if (i < 80) EXPECT_GT(r.weight, 0.2) << i;
+    if (i > 180) EXPECT_LT(r.weight, 0.05) << i;
+  }
+  EXPECT_GE(close, 198) << "99 of a hundred within 5 cents";
+  EXPECT_LT(rows.at("kick 0.wav").tailMs, rows.at("kick 199.wav").tailMs);
+  EXPECT_EQ(rows.at("copy of 0.wav").landingHz, rows.at("kick 0.wav").landingHz);
+  EXPECT_FALSE(rows.at("broken.wav").fault.empty()) << "listed with its reason";
+  EXPECT_FALSE(rows.at("empty.wav").fault.empty());
+  EXPECT_TRUE(scan().toMeasure.empty()) << "only what changed is read again";
+  // One vanishes, one is renamed, one is written again, a broken one is mended.
+  ASSERT_TRUE(index->setFavourite(folder / "kicks/kick 3.wav", true));
+  fs::remove(folder / "kicks/kick 3.wav");
+  fs::rename(folder / "kicks/kick 6.wav", folder / "kicks/kick six.wav");
+  kick("kick 9.wav", 66.0);
+  kick("broken.wav", 50.0);
+  const ScanPlan second = scan();
+  EXPECT_EQ(second.toMeasure.size(), 3u);
+  EXPECT_EQ(second.gone.size(), 2u);
+  rows = byName();
+  EXPECT_FALSE(rows.at("kick 3.wav").present);
+  EXPECT_NEAR(*rows.at("kick 9.wav").landingHz, 66.0, 0.2);
+  EXPECT_TRUE(rows.at("broken.wav").fault.empty());
+  // Back again as it was, it is measured again only because it was written again; its mark is kept.
+  kick("kick 3.wav", 40.0 * std::exp2(0.03), 93);
+  scan();
+  EXPECT_TRUE(byName().at("kick 3.wav").favourite);
+  EXPECT_TRUE(byName().at("kick 3.wav").present);
+}
+
+TEST_F(LibraryTest, AScanThatWasCalledOffGoesOnWhereItStopped) {
+  for (int i = 0; i < 12; ++i) kick("k" + std::to_string(i) + ".wav", 50 + i);
+  std::stop_source stop;
+  stop.request_stop();
+  EXPECT_EQ(planScan(index->folders().value(), {}, stop.get_token()).error().kind, ErrorKind::Cancelled);
+  scan(5);
+  EXPECT_EQ(rowsOf(*index).size(), 5u);
+  EXPECT_EQ(scan().toMeasure.size(), 7u);
+  EXPECT_EQ(rowsOf(*index).size(), 12u);
+}
+
+TEST_F(LibraryTest, AFolderThatCannotBeReadLosesNothing) {
+  kick("a.wav", 50);
+  scan();
+  fs::rename(folder / "kicks", folder / "elsewhere");
+  const ScanPlan plan = scan();
+  EXPECT_EQ(plan.faults.size(), 1u);
+  EXPECT_TRUE(plan.gone.empty()) << "a disk that is not plugged in is not an empty one";
+  EXPECT_TRUE(byName().at("a.wav").present);
+  ASSERT_TRUE(index->setFavourite(folder / "kicks/a.wav", true));
+  ASSERT_TRUE(index->removeFolder(folder / "kicks"));
+  EXPECT_EQ(rowsOf(*index).size(), 1u) << "favourites are kept";
+  EXPECT_FALSE(rowsOf(*index).front().present);
+}
+
+TEST_F(LibraryTest, TwoWindowsShareOneIndex) {
+  auto other = LibraryIndex::open(folder / "index.db");
+  ASSERT_TRUE(other);
+  std::vector<LibraryRow> many(300);
+  for (size_t i = 0; i < many.size(); ++i) many[i].file.path = "/x/" + std::to_string(i) + ".wav";
+  std::jthread writer([&] {
+    for (int turn = 0; turn < 5; ++turn) EXPECT_TRUE(other->put(many));
+  });
+  for (int turn = 0; turn < 20; ++turn) {
+    ASSERT_TRUE(index->setFavourite("/x/7.wav", true));
+    const size_t count = rowsOf(*index).size();
+    EXPECT_TRUE(count == 0 || count == 300) << "a step is seen whole";
+  }
+  writer.join();
+  ASSERT_TRUE(index->setFavourite("/x/7.wav", true));
+  ASSERT_TRUE(other->put(many));
+  const auto all = rowsOf(*other);
+  EXPECT_EQ(all.size(), 300u);
+  for (const LibraryRow& r : all) EXPECT_EQ(r.favourite, r.file.path == "/x/7.wav");
+}
+
+TEST_F(LibraryTest, WhatIsNoIndexIsLeftAlone) {
+  writeBytes(folder / "notes.db", std::string(4000, 'x'));
+  const auto refused = LibraryIndex::open(folder / "notes.db");
+  ASSERT_FALSE(refused);
+  EXPECT_NE(refused.error().sentence().find("notes.db"), std::string::npos);
+  EXPECT_EQ(contentsOf(folder / "notes.db"), std::string(4000, 'x'));
+}
+
+TEST(LibrarySearch, FindsByWordsFitTailAndWeight) {
+  auto row = [](const std::string& path, std::optional<double> midi, double tailMs, double weight) {
+    LibraryRow r;
+    r.file.path = path, r.tailMs = tailMs, r.weight = weight, r.confidence = 0.9;
+    if (midi) r.landingHz = hzFromMidi(*midi, 440.0);
+    return r;
+  };
+  std::vector<LibraryRow> rows = {row("/kits/Salt Kick.wav", 34.5, 120, 0.8),
+                                  row("/kits/pan.wav", 33.1, 300, 0.9),
+                                  row("/kits/brine KICK.wav", 40.0, 90, 0.3),
+                                  row("/kits/hiss.wav", {}, 50, 0.0), row("/kits/bad.wav", {}, 0, 0)};
+  rows[4].fault = "is empty";
+  const Key key = *parseKey("A minor");
+  EXPECT_NEAR(*semitonesToKey(rows[0], key), -1.5, 1e-9);
+  EXPECT_NEAR(*semitonesToKey(rows[2], key), 0.0, 1e-9) << "E is the fifth";
+  using Order = LibraryOrder;
+  EXPECT_EQ(searched(rows, {}, key, Order::Fit), (std::vector<size_t>{2, 1, 0, 3}));
+  EXPECT_EQ(searched(rows, {.words = "kick kits"}, key, Order::Name), (std::vector<size_t>{2, 0}));
+  EXPECT_EQ(searched(rows, {.semitones = 1.0}, key, Order::Tail), (std::vector<size_t>{2, 1}));
+  EXPECT_EQ(searched(rows, {.leastTailMs = 100, .mostTailMs = 200}, key, Order::Fit), (std::vector<size_t>{0}));
+  EXPECT_EQ(searched(rows, {.leastWeight = 0.5}, key, Order::Weight), (std::vector<size_t>{1, 0}));
+  EXPECT_EQ(searched(rows, {.faults = true}, key, Order::Name), (std::vector<size_t>{4}));
+}
+
+}  // namespace
+}  // namespace heft
