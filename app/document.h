@@ -22,9 +22,9 @@ enum class Role { Kick, Bass, Backing, Reference };
 
 /// Which layer of a part a sound goes to.
 struct LayerPlace {
-  static constexpr int kFirst = -1, kNew = 0;
-  int layer =
-      kFirst;  ///< kFirst: instead of the first or as the first; kNew: beside the others; else a layer's id
+  static constexpr int kFirst = -1, kNew = 0, kFitted = -2;
+  int layer = kFirst;  ///< kFirst: instead of the first or as the first; kNew: beside the others; kFitted:
+                       ///< instead of the first, whose note, length and shape it takes over; else a layer's id
   bool body = false;  ///< as what the layer's body is made from
 };
 
@@ -82,6 +82,8 @@ class Document : public QObject {
   void recover(const QString& autosaveFolder);
 
   void setDeviceRate(double rate);
+  /// Takes a sound in that the session does not use: to be heard against it.
+  AssetRef lend(LoadedSound sound, const std::string& path) { return assets_.add(std::move(sound), path); }
   /// What Before is from now on.
   void setBefore(Before before);
   const Before& before() const { return before_; }

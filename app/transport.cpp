@@ -1,6 +1,7 @@
 #include "app/transport.h"
 
 #include <QtConcurrent>
+#include <algorithm>
 
 namespace heft::app {
 namespace {
@@ -28,6 +29,35 @@ Transport::~Transport() {
 void Transport::play(double countInQuarters) {
   if (isPlaying()) return;
   countIn_ = countInQuarters;
+  alone_.reset();
+  soundAlone_ = false, ++aloneTurn_;
+  device_.reset();
+  if (!opening_) open();
+}
+
+void Transport::audition(std::shared_ptr<const AudioBuffer> sound, double gain) {
+  if (isPlaying()) return playLive(std::move(sound), gain);
+  alone_ = std::move(sound), aloneGain_ = gain;
+  if (device_) return playAlone();
+  if (!opening_) open();
+}
+
+// The device goes once the sound has died away.
+void Transport::playAlone() {
+  const double seconds = alone_->seconds();
+  player_.playLive(std::move(alone_), static_cast<float>(aloneGain_));
+  alone_.reset();
+  soundAlone_ = true;
+  QTimer::singleShot(static_cast<int>(1000.0 * std::min(30.0, seconds)) + 400, this,
+                     [this, turn = ++aloneTurn_] {
+                       if (turn != aloneTurn_ || !soundAlone_) return;
+                       device_.reset();
+                       soundAlone_ = false;
+                       player_.collect();
+                     });
+}
+
+void Transport::open() {
   const std::string id = deviceId_.toStdString();
   if (document_.snapshot()) player_.setSnapshot(document_.snapshot());
   if (id == "simulated") return started(nullptr);
@@ -63,10 +93,13 @@ void Transport::started(std::shared_ptr<AudioDevice> device) {
     device = openSimulated(player_, qEnvironmentVariable("HEFT_CAPTURE").toStdString());
   }
   device_ = std::move(device);
-  player_.play(std::exchange(countIn_, 0.0));
+  if (alone_)
+    playAlone();
+  else
+    player_.play(std::exchange(countIn_, 0.0));
   deviceName_ = QString::fromStdString(device_->name());
   simulated_ = device_->isSimulated();
-  timer_.start();
+  if (!soundAlone_) timer_.start();
   Q_EMIT stateChanged();
 }
 
@@ -83,6 +116,7 @@ void Transport::stop() {
   QTimer::singleShot(60, this, [this] {
     if (player_.isPlaying()) return;
     device_.reset();
+    soundAlone_ = false;
     Q_EMIT stateChanged();
     Q_EMIT moved();
   });

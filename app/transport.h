@@ -19,7 +19,7 @@ class Transport : public QObject {
   explicit Transport(Document& document, QObject* parent = nullptr);
   ~Transport() override;
 
-  bool isPlaying() const { return device_ != nullptr || opening_; }
+  bool isPlaying() const { return (device_ != nullptr && !soundAlone_) || (opening_ && !alone_); }
   void toggle() { isPlaying() ? stop() : play(); }
   /// `countInQuarters` of clicks go before the loop's start.
   void play(double countInQuarters = 0.0);
@@ -28,6 +28,8 @@ class Transport : public QObject {
     player_.playLive(std::move(sound), static_cast<float>(gain));
   }
   void releaseLive() { player_.releaseLive(); }
+  /// A sound by itself, over the loop where that plays; else the device is opened for as long as it lasts.
+  void audition(std::shared_ptr<const AudioBuffer> sound, double gain);
   double deviceRate() const { return player_.deviceRate(); }
   void stop();
   double positionQuarters() const { return isPlaying() ? player_.positionQuarters() : 0.0; }
@@ -58,6 +60,8 @@ class Transport : public QObject {
  private:
   static constexpr const char* kDefaultName = "Default output";
   void applyHeard();
+  void open();
+  void playAlone();
   void started(std::shared_ptr<AudioDevice> device);
   void tick();
 
@@ -68,6 +72,11 @@ class Transport : public QObject {
   QTimer timer_;
   QString deviceId_, otherId_, deviceName_ = kDefaultName;
   double countIn_ = 0.0;
+  /// A sound that waits for its device, and whether the device is open for a sound alone.
+  std::shared_ptr<const AudioBuffer> alone_;
+  double aloneGain_ = 1.0;
+  bool soundAlone_ = false;
+  uint64_t aloneTurn_ = 0;
   bool simulated_ = false, before_ = false, opening_ = false;
   Listen listen_ = Listen::Full;
   std::set<Lane> solo_, muted_;

@@ -18,6 +18,7 @@
 #include <QPushButton>
 #include <QSettings>
 #include <QStackedWidget>
+#include <QStandardPaths>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
@@ -25,6 +26,8 @@
 #include "app/activity_bar.h"
 #include "app/header_bar.h"
 #include "app/ledger_panel.h"
+#include "app/library.h"
+#include "app/library_panel.h"
 #include "app/loop_strip.h"
 #include "app/pattern_files.h"
 #include "app/stage_list.h"
@@ -108,7 +111,7 @@ void NoticeBar::paintEvent(QPaintEvent*) {
   p.drawLine(QPointF(0, height() - 0.5), QPointF(width(), height() - 0.5));
 }
 
-Window::Window() {
+Window::Window(const QString& libraryIndex) {
   setWindowTitle("Heft");
   setMinimumSize(1100, 700);
   resize(1280, 800);
@@ -131,7 +134,12 @@ Window::Window() {
   stages_ = new StageList(document_);
   stack_ = new QStackedWidget;
   ledger_ = new LedgerPanel(document_);
+  const QString own = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/library.db";
+  library_ = new Library(document_, transport_, libraryIndex.isEmpty() ? own : libraryIndex, this);
+  libraryPanel_ = new LibraryPanel(document_, *library_);
+  libraryPanel_->hide();
   middle->addWidget(stages_);
+  middle->addWidget(libraryPanel_);
   middle->addWidget(stack_, 1);
   middle->addWidget(ledger_);
   column->addLayout(middle, 1);
@@ -181,6 +189,9 @@ Window::Window() {
 }
 
 Window::~Window() {
+  // They hear through the transport, which would go first.
+  delete libraryPanel_;
+  delete library_;
   qApp->removeEventFilter(this);
 }
 
@@ -274,6 +285,7 @@ void Window::buildMenus() {
         [this, i] { showStage(static_cast<Stage>(i)); });
   view->addSeparator();
   add(view, "Ledger", QKeySequence("Ctrl+L"), [this] { ledger_->setVisible(!ledger_->isVisible()); });
+  add(view, "Library", QKeySequence("Ctrl+F"), [this] { showLibrary(!libraryPanel_->isVisible()); });
   add(view, "Loop strip", QKeySequence("Ctrl+P"), [this] { strip_->setVisible(!strip_->isVisible()); });
   QAction* lamp = add(view, "Lamp", QKeySequence("Ctrl+Shift+L"), [] {
     applyTheme(light() == Light::Lamp ? Light::Paper : Light::Lamp);
@@ -289,6 +301,13 @@ void Window::buildMenus() {
     });
   QMenu* help = menuBar()->addMenu("&Help");
   add(help, "Shortcuts", QKeySequence("F1"), [this] { showShortcuts(); });
+}
+
+void Window::showLibrary(bool shown) {
+  constexpr int kBoth = 1500;
+  libraryPanel_->setVisible(shown);
+  if (shown && width() < kBoth && ledger_->isVisible()) ledger_->hide(), ledgerGaveWay_ = true;
+  if (!shown && std::exchange(ledgerGaveWay_, false)) ledger_->show();
 }
 
 Stage Window::currentStage() const {
@@ -466,6 +485,7 @@ void Window::showShortcuts() {
                            {"K, J", "kick alone, bass alone"},
                            {"O", "the output before this one, such as headphones"},
                            {"Ctrl+1 to Ctrl+6", "the stages"},
+                           {"Ctrl+F", "the library"},
                            {"Ctrl+L, Ctrl+P", "fold the Ledger, the loop strip"},
                            {"Ctrl+Shift+L", "light the Lamp"},
                            {"Arrows", "nudge what has the focus; Shift for fine"},

@@ -18,6 +18,8 @@ namespace heft::app {
 class ExportPage;
 class HeaderBar;
 class LedgerPanel;
+class Library;
+class LibraryPanel;
 class LoopStrip;
 class NoticeBar;
 class StageList;
@@ -25,7 +27,8 @@ class StageList;
 class Window : public QMainWindow {
   Q_OBJECT
  public:
-  Window();
+  /// `libraryIndex`: the library's file; the user's own by default.
+  explicit Window(const QString& libraryIndex = {});
   ~Window() override;
 
   Document& document() { return document_; }
@@ -34,6 +37,10 @@ class Window : public QMainWindow {
   PlayIn& playIn() { return playIn_; }
   StagePage* page(Stage stage) { return pages_[static_cast<size_t>(stage)]; }
   LoopStrip* loopStrip() { return strip_; }
+  Library& library() { return *library_; }
+  LibraryPanel* libraryPanel() { return libraryPanel_; }
+  /// Opens or folds the library drawer; where the window is narrow the Ledger gives way to it.
+  void showLibrary(bool shown);
   Stage currentStage() const;
   void showStage(Stage stage);
   bool openFolder(const QString& folder);
@@ -65,6 +72,9 @@ class Window : public QMainWindow {
   QStackedWidget* stack_;
   std::array<StagePage*, 6> pages_{};
   LedgerPanel* ledger_;
+  Library* library_;
+  LibraryPanel* libraryPanel_;
+  bool ledgerGaveWay_ = false;
   LoopStrip* strip_;
   NoticeBar* notices_;
   QAction *undo_, *redo_;

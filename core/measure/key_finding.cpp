@@ -13,7 +13,7 @@ namespace heft {
 namespace {
 
 constexpr double kRate = 44100.0;  // what the library was made for
-constexpr double kShortestSeconds = 1.0, kListenSeconds = 24.0, kLongestSeconds = 600.0;
+constexpr double kShortestSeconds = 1.0, kListenSeconds = 16.0, kLongestSeconds = 600.0;
 constexpr int kHop = 512;
 
 // Mono at the library's rate; a short loop several times over, a long track's first ten minutes.

@@ -20,6 +20,21 @@ Sound Assets::sound(const AssetRef& ref) const {
   return found ? found->sound : nullptr;
 }
 
+Session withSoundInstead(Session s, bool bass, const AssetRef& sound) {
+  auto& layers = bass ? s.bass.layers : s.kick.layers;
+  if (layers.empty()) layers.emplace_back();
+  Layer& l = layers.front();
+  if (l.kickVoice) l.targetMidi = l.kickVoice->landingMidi, l.length = l.kickVoice->length;
+  l.kickVoice.reset(), l.bassVoice.reset();
+  l.asset = sound;
+  l.name.clear();
+  // What was said of the other sound's own pitch means nothing for this one.
+  l.rootMidi.reset();
+  l.band = {};
+  l.mute = false;
+  return s;
+}
+
 void reloadAsset(Session& session, const AssetRef& fresh) {
   eachAsset(session, [&](AssetRef& ref) {
     if (!ref.empty() && ref.from == fresh.from) ref = fresh;

@@ -98,7 +98,7 @@ class WindowTest : public ::testing::Test {
 
   TemporaryFolder folder;
   std::unique_ptr<QObject> receiver = std::make_unique<QObject>();
-  Window window;
+  Window window{QString::fromStdString(folder / "library.db")};
 };
 
 }  // namespace heft::app

@@ -1,0 +1,81 @@
+#pragma once
+/// The library as the window sees it: what the index holds, scanning aside, and hearing a file in the loop.
+
+#include <QObject>
+#include <QStringList>
+#include <map>
+#include <optional>
+
+#include "app/document.h"
+#include "app/transport.h"
+#include "core/library/search.h"
+#include "engine/library_scan.h"
+
+namespace heft::app {
+
+class Library : public QObject {
+  Q_OBJECT
+ public:
+  /// `indexPath`: the index's file; made where it is not there yet.
+  Library(Document& document, Transport& transport, const QString& indexPath, QObject* parent = nullptr);
+
+  const std::vector<LibraryRow>& rows() const { return rows_; }
+  const QStringList& folders() const { return folders_; }
+  bool isScanning() const { return scanning_; }
+  /// "412 of 1200 files" while it scans; else how many there are.
+  QString words() const;
+
+  /// Reads the index; scans nothing.
+  void load();
+  void addFolder(const QString& folder);
+  void removeFolder(const QString& folder);
+  void scan();
+  void cancelScan();
+  void setFavourite(const std::string& path, bool favourite);
+
+  /// Whether a file that is chosen is heard in the loop, fitted as the present sound is, or by itself.
+  bool isFitted() const { return fitted_; }
+  void setFitted(bool fitted);
+  /// Plays a file in place of the first layer of a part: tuned, trimmed, moved and ducked as that is, as loud
+  /// as the session; or alone.
+  void audition(const std::string& path, Role role);
+  /// Back to the session's own sound.
+  void endAudition();
+  /// Puts it there for good, as one edit.
+  void place(const std::string& path, Role role);
+
+  /// What the pair still loses with each of these files, dB re perfect phase (0 is best), aside, one after the
+  /// other; `lossOf` knows those that are done.
+  void rank(const std::vector<std::string>& paths, Role role);
+  std::optional<double> lossOf(const std::string& path) const;
+
+ Q_SIGNALS:
+  void changed();     ///< rows, folders or a scan's progress
+  void auditioned();  ///< what was asked for is heard
+
+ private:
+  template <class Work>
+  void withIndex(Work work);
+  void hear(const std::string& path, Role role, LoadedSound loaded);
+  void rankNext();
+
+  Document& document_;
+  Transport& transport_;
+  std::string indexPath_;
+  std::vector<LibraryRow> rows_;
+  QStringList folders_;
+  bool scanning_ = false, fitted_ = true;
+  ScanProgress progress_;
+  std::stop_source stopScan_;
+  QFuture<void> scanTask_;
+  std::string wanted_;  ///< asked for last; others that are still being read are not heard
+  std::vector<std::string> toRank_;
+  Role rankRole_ = Role::Kick;
+  std::map<std::string, double> losses_;
+  uint64_t ranking_ = 0;
+
+ public:
+  ~Library() override;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,403 @@
+#include "app/library_panel.h"
+
+#include <QApplication>
+#include <QDrag>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMimeData>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPushButton>
+#include <QScrollBar>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+#include "app/stages/layer_slip.h"
+#include "app/stages/stage_page.h"
+#include "app/theme/theme.h"
+#include "core/theory/text.h"
+#include "core/theory/time_value.h"
+
+namespace heft::app {
+namespace {
+
+constexpr int kWidth = 392, kRowHeight = 24, kHeads = 22;
+constexpr size_t kMostRanked = 200;
+// Right edges of the columns, from the list's right.
+constexpr double kFitRight = 8, kTailRight = 64, kNoteRight = 124, kMark = 20;
+
+}  // namespace
+
+LibraryList::LibraryList(Document& document, Library& library, QWidget* parent)
+    : QAbstractScrollArea(parent), document_(document), library_(library) {
+  setObjectName("Library list");
+  setAccessibleName("Library list");
+  setToolTip(
+      "Up and down choose a file and play it; Enter or a double click puts it in the part; drag it to a slip. "
+      "F or a "
+      "click on the square marks a favourite.");
+  setFrameShape(QFrame::NoFrame);
+  setFocusPolicy(Qt::StrongFocus);
+  setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  viewport()->setAutoFillBackground(false);
+}
+
+void LibraryList::show(std::vector<size_t> order) {
+  order_ = std::move(order);
+  chosen_ = -1;
+  for (size_t i = 0; i < order_.size(); ++i)
+    if (library_.rows()[order_[i]].file.path == chosenPath_) chosen_ = static_cast<int>(i);
+  layScrollBar();
+  viewport()->update();
+}
+
+void LibraryList::layScrollBar() {
+  const int all = static_cast<int>(order_.size()) * kRowHeight, seen = viewport()->height() - kHeads;
+  verticalScrollBar()->setRange(0, std::max(0, all - seen));
+  verticalScrollBar()->setPageStep(seen);
+  verticalScrollBar()->setSingleStep(kRowHeight);
+}
+
+const LibraryRow* LibraryList::chosenRow() const {
+  return chosen_ >= 0 && chosen_ < static_cast<int>(order_.size())
+             ? &library_.rows()[order_[static_cast<size_t>(chosen_)]]
+             : nullptr;
+}
+
+QPointF LibraryList::rowAt(int row) const {
+  return {120.0, kHeads + (row + 0.5) * kRowHeight - verticalScrollBar()->value()};
+}
+
+void LibraryList::choose(int row) {
+  if (order_.empty()) return;
+  chosen_ = std::clamp(row, 0, static_cast<int>(order_.size()) - 1);
+  chosenPath_ = chosenRow()->file.path;
+  const int top = chosen_ * kRowHeight, seen = viewport()->height() - kHeads;
+  QScrollBar* bar = verticalScrollBar();
+  bar->setValue(std::clamp(bar->value(), top + kRowHeight - seen, top));
+  setAccessibleDescription(QString::fromStdString(chosenRow()->name()));
+  viewport()->update();
+  if (chosenRow()->fault.empty() && chosenRow()->present) Q_EMIT heard(chosenPath_);
+}
+
+void LibraryList::drawHeads(QPainter& p) const {
+  const Theme& t = theme();
+  const QRectF box(0, 0, viewport()->width(), kHeads);
+  p.fillRect(box, t.page);
+  p.setFont(axisFont());
+  auto head = [&](double right, const QString& words) {
+    drawLabel(p, QPointF(box.right() - right, box.center().y()), Qt::AlignRight | Qt::AlignVCenter, words,
+              t.muted, t.page);
+  };
+  drawLabel(p, QPointF(kMark, box.center().y()), Qt::AlignLeft | Qt::AlignVCenter, "name", t.muted, t.page);
+  head(kNoteRight, "lands on");
+  head(kTailRight, "tail, ms");
+  head(kFitRight, "to key");
+  p.setPen(QPen(t.rule, 1.0));
+  p.drawLine(QPointF(0, kHeads - 0.5), QPointF(box.right(), kHeads - 0.5));
+}
+
+void LibraryList::drawRow(QPainter& p, const QRectF& box, const LibraryRow& row, bool chosen) const {
+  const Theme& t = theme();
+  const QColor ground = chosen ? t.panel : t.page;
+  if (chosen) {
+    p.fillRect(box, ground);
+    p.setPen(QPen(hasFocus() ? t.bass : t.ink, 1.0));
+    p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
+  }
+  p.setBrush(row.favourite ? QBrush(t.reference) : QBrush(Qt::NoBrush));
+  p.setPen(QPen(row.favourite ? t.reference : t.rule, 1.0));
+  p.drawRect(QRectF(6.5, box.center().y() - 3.5, 7, 7));
+  p.setBrush(Qt::NoBrush);
+  const double y = box.center().y(), middle = box.right() - kNoteRight - 66;
+  p.setFont(axisFont(chosen));
+  const bool there = row.present && row.fault.empty();
+  auto put = [&](double right, const QString& words, const QColor& colour) {
+    drawLabel(p, QPointF(box.right() - right, y), Qt::AlignRight | Qt::AlignVCenter, words, colour, ground);
+  };
+  const QString name = p.fontMetrics().elidedText(QString::fromStdString(row.name()), Qt::ElideMiddle,
+                                                  static_cast<int>(middle - kMark));
+  drawLabel(p, QPointF(kMark, y), Qt::AlignLeft | Qt::AlignVCenter, name, there ? t.ink : t.muted, ground);
+  p.setFont(axisFont());
+  if (!there) {
+    const QString why = row.present ? QString::fromStdString(row.fault) : QString("not there any more");
+    const int room = static_cast<int>(box.right() - middle) - 8;
+    put(kFitRight, p.fontMetrics().elidedText(why, Qt::ElideRight, room), t.off);
+    return;
+  }
+  const double a4 = document_.track().notes.a4Hz;
+  put(kNoteRight,
+      row.landingHz ? QString::fromStdString(pitchText(midiFromHz(*row.landingHz, a4), document_.track().notes))
+                    : QString("no note"),
+      t.muted);
+  put(kTailRight, QString::fromStdString(formatNumber(row.tailMs, 0)), t.ink);
+  if (const auto loss = library_.lossOf(row.file.path))
+    put(kFitRight, dbText(*loss), t.ink);
+  else if (const auto fit = semitonesToKey(row, document_.track().key, a4))
+    put(kFitRight, QString("%1%2 st").arg(*fit < 0 ? "" : "+").arg(*fit, 0, 'f', 1),
+        std::abs(*fit) <= 2.0 ? t.ink : t.muted);
+}
+
+void LibraryList::paintEvent(QPaintEvent*) {
+  QPainter p(viewport());
+  const int first = verticalScrollBar()->value() / kRowHeight,
+            last = std::min(static_cast<int>(order_.size()) - 1, first + viewport()->height() / kRowHeight + 1);
+  for (int i = first; i <= last; ++i) {
+    const QRectF box(0, kHeads + i * kRowHeight - verticalScrollBar()->value(), viewport()->width(),
+                     kRowHeight);
+    drawRow(p, box, library_.rows()[order_[static_cast<size_t>(i)]], i == chosen_);
+  }
+  drawHeads(p);
+  if (!order_.empty()) return;
+  p.setPen(theme().muted);
+  p.setFont(bodyFont());
+  p.drawText(QRectF(16, kHeads + 24, viewport()->width() - 32.0, 80), Qt::AlignHCenter | Qt::TextWordWrap,
+             library_.rows().empty() ? "Nothing here yet. Add a folder of kicks or basses below."
+                                     : "No file answers. Take a word or a limit away.");
+}
+
+void LibraryList::mousePressEvent(QMouseEvent* event) {
+  const int row = (event->position().toPoint().y() - kHeads + verticalScrollBar()->value()) / kRowHeight;
+  if (event->position().y() < kHeads || row < 0 || row >= static_cast<int>(order_.size())) return;
+  pressed_ = event->position().toPoint();
+  if (event->position().x() < kMark) {
+    const LibraryRow& r = library_.rows()[order_[static_cast<size_t>(row)]];
+    return library_.setFavourite(r.file.path, !r.favourite);
+  }
+  choose(row);
+}
+
+void LibraryList::mouseMoveEvent(QMouseEvent* event) {
+  const LibraryRow* row = chosenRow();
+  if (!row || !(event->buttons() & Qt::LeftButton) ||
+      (event->position().toPoint() - pressed_).manhattanLength() < QApplication::startDragDistance())
+    return;
+  auto* drag = new QDrag(this);
+  auto* urls = new QMimeData;
+  urls->setUrls({QUrl::fromLocalFile(QString::fromStdString(row->file.path))});
+  drag->setMimeData(urls);
+  drag->exec(Qt::CopyAction);
+}
+
+void LibraryList::mouseDoubleClickEvent(QMouseEvent*) {
+  if (const LibraryRow* row = chosenRow(); row && row->fault.empty() && row->present)
+    Q_EMIT placed(row->file.path);
+}
+
+void LibraryList::keyPressEvent(QKeyEvent* event) {
+  const int page = std::max(1, (viewport()->height() - kHeads) / kRowHeight - 1);
+  switch (event->key()) {
+    case Qt::Key_Up:
+      return choose(chosen_ - 1);
+    case Qt::Key_Down:
+      return choose(chosen_ + 1);
+    case Qt::Key_PageUp:
+      return choose(chosen_ - page);
+    case Qt::Key_PageDown:
+      return choose(chosen_ + page);
+    case Qt::Key_Home:
+      return choose(0);
+    case Qt::Key_End:
+      return choose(static_cast<int>(order_.size()) - 1);
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      return mouseDoubleClickEvent(nullptr);
+    case Qt::Key_F:
+      if (const LibraryRow* row = chosenRow()) library_.setFavourite(row->file.path, !row->favourite);
+      return;
+    default:
+      QAbstractScrollArea::keyPressEvent(event);
+  }
+}
+
+LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent)
+    : QWidget(parent), document_(document), library_(library) {
+  setObjectName("Library");
+  setAccessibleName("Library");
+  setFixedWidth(kWidth);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(12, 12, 12, 8);
+  column->setSpacing(8);
+  auto* top = new QHBoxLayout;
+  auto* title = new QLabel("Library");
+  title->setFont(bodyFont(true));
+  top->addWidget(title);
+  top->addStretch(1);
+  column->addLayout(top);
+  words_ = new QLineEdit;
+  words_->setObjectName("Library search");
+  words_->setAccessibleName("Library search");
+  words_->setPlaceholderText("Words of the name or folder");
+  words_->setClearButtonEnabled(true);
+  column->addWidget(words_);
+  buildFields();
+  auto* fieldRow = new QHBoxLayout;
+  fieldRow->setSpacing(12);
+  for (ValueField* field : fields_)
+    (field->objectName() == "Heard" || field->objectName() == "Library part" ? top : fieldRow)
+        ->addWidget(field);
+  fieldRow->addStretch(1);
+  column->addLayout(fieldRow);
+  list_ = new LibraryList(document, library);
+  column->addWidget(list_, 1);
+  auto* bottom = new QHBoxLayout;
+  bottom->setSpacing(8);
+  state_ = new QLabel;
+  state_->setObjectName("Library state");
+  state_->setProperty("role", "muted");
+  state_->setWordWrap(true);
+  bottom->addWidget(state_, 1);
+  scan_ = new QPushButton("Scan");
+  scan_->setObjectName("Scan library");
+  scan_->setToolTip("Listens to files that are new or were written since");
+  folders_ = new QPushButton("Folders");
+  folders_->setObjectName("Library folders");
+  folders_->setToolTip("Add a folder, or take one away");
+  for (QPushButton* b : {scan_, folders_}) bottom->addWidget(b);
+  column->addLayout(bottom);
+  connect(words_, &QLineEdit::textChanged, this, [this](const QString& text) {
+    query_.words = text.toStdString();
+    search();
+  });
+  connect(scan_, &QPushButton::clicked, this,
+          [this] { library_.isScanning() ? library_.cancelScan() : library_.scan(); });
+  connect(folders_, &QPushButton::clicked, this, &LibraryPanel::foldersMenu);
+  connect(list_, &LibraryList::heard, this,
+          [this](const std::string& path) { library_.audition(path, role_); });
+  connect(list_, &LibraryList::placed, this, [this](const std::string& path) { library_.place(path, role_); });
+  connect(&library_, &Library::changed, this, &LibraryPanel::refresh);
+  connect(&document_, &Document::changed, this, [this] {
+    if (isVisible()) search();
+  });
+  refresh();
+}
+
+void LibraryPanel::buildFields() {
+  auto choice = [&](const QString& name, const QString& caption, const QString& tip, const QStringList& words,
+                    auto now, auto set) {
+    fields_.push_back(new ValueField({.caption = caption,
+                                      .name = name,
+                                      .tip = tip,
+                                      .text = [words, now] { return words.at(now()); },
+                                      .choices = [words] { return words; },
+                                      .choose =
+                                          [this, set](int i) {
+                                            set(i);
+                                            for (ValueField* f : fields_) f->refresh();
+                                            search();
+                                          }}));
+  };
+  choice(
+      "Library part", {}, "Whose first layer the chosen file is heard and placed as",
+      {"for the kick", "for the bass"}, [this] { return role_ == Role::Bass ? 1 : 0; },
+      [this](int i) { role_ = i ? Role::Bass : Role::Kick; });
+  choice(
+      "Heard", {},
+      "Fitted: in the loop, tuned, trimmed, moved and ducked as the present sound is, as loud as the session. "
+      "Alone: by "
+      "itself.",
+      {"fitted", "alone"}, [this] { return library_.isFitted() ? 0 : 1; },
+      [this](int i) { library_.setFitted(i == 0); });
+  choice(
+      "Lands near", "lands near", "Only files that land within so many semitones of the tonic or the fifth",
+      {"anywhere", "1 st", "2 st"}, [this] { return !query_.semitones          ? 0
+                                                    : *query_.semitones == 1.0 ? 1
+                                                                               : 2; },
+      [this](int i) { query_.semitones = i == 0 ? std::nullopt : std::optional<double>(i); });
+  choice(
+      "Tail range", "tail", "Only files whose tail lasts as long as this",
+      {"any", "to 1/16", "1/16 to 1/8", "1/8 and more"}, [this] { return tail_; },
+      [this](int i) { tail_ = i; });
+  choice(
+      "Least weight", "low part", "Only files with at least so much of their energy below 120 Hz",
+      {"any", "a third", "two thirds"},
+      [this] { return query_.leastWeight == 0.0  ? 0
+                      : query_.leastWeight < 0.5 ? 1
+                                                 : 2; },
+      [this](int i) { query_.leastWeight = i / 3.0; });
+  choice(
+      "Library order", "by",
+      "The order. What the pair loses is worked out aside for the first files of the list: how far the loop "
+      "would be from "
+      "perfect phase with each.",
+      {"fit", "what the pair loses", "name", "landing", "tail", "low part", "brightness"},
+      [this] { return static_cast<int>(rank_); },
+      [this](int i) {
+        rank_ = static_cast<Rank>(i);
+        if (rank_ != Rank::Loss) return;
+        std::vector<std::string> paths;
+        for (size_t k : list_->order())
+          if (paths.size() < kMostRanked && library_.rows()[k].fault.empty() && library_.rows()[k].present)
+            paths.push_back(library_.rows()[k].file.path);
+        library_.rank(paths, role_);
+      });
+  choice(
+      "Shown files", "show", "All files, favourites only, or those that could not be read or have gone",
+      {"all", "favourites", "gone too", "unreadable"},
+      [this] {
+        return query_.favourites ? 1 : query_.gone ? 2 : query_.faults ? 3 : 0;
+      },
+      [this](int i) { query_.favourites = i == 1, query_.gone = i == 2, query_.faults = i == 3; });
+}
+
+void LibraryPanel::search() {
+  const double sixteenth = 15000.0 / document_.track().tempoBpm;
+  query_.leastTailMs = tail_ == 2 ? sixteenth : tail_ == 3 ? 2.0 * sixteenth : 0.0;
+  query_.mostTailMs = tail_ == 1 ? 1.1 * sixteenth : tail_ == 2 ? 2.2 * sixteenth : 1e9;
+  constexpr LibraryOrder kOrders[] = {LibraryOrder::Fit,       LibraryOrder::Fit,  LibraryOrder::Name,
+                                      LibraryOrder::Landing,   LibraryOrder::Tail, LibraryOrder::Weight,
+                                      LibraryOrder::Brightness};
+  auto order = searched(library_.rows(), query_, document_.track().key, kOrders[static_cast<size_t>(rank_)],
+                        document_.track().notes.a4Hz);
+  if (rank_ == Rank::Loss)
+    std::stable_sort(order.begin(), order.end(), [&](size_t a, size_t b) {
+      return library_.lossOf(library_.rows()[a].file.path).value_or(-1e9) >
+             library_.lossOf(library_.rows()[b].file.path).value_or(-1e9);
+    });
+  list_->show(std::move(order));
+}
+
+void LibraryPanel::refresh() {
+  state_->setText(library_.words());
+  scan_->setText(library_.isScanning() ? "Cancel" : "Scan");
+  scan_->setEnabled(library_.isScanning() || !library_.folders().isEmpty());
+  for (ValueField* field : fields_) field->refresh();
+  search();
+}
+
+void LibraryPanel::foldersMenu() {
+  QMenu menu(this);
+  menu.setObjectName("Library folders menu");
+  connect(menu.addAction("Add a folder..."), &QAction::triggered, this, [this] {
+    const QString folder = QFileDialog::getExistingDirectory(this, "Choose a folder of sounds");
+    if (!folder.isEmpty()) library_.addFolder(folder);
+  });
+  if (!library_.folders().isEmpty()) menu.addSeparator();
+  for (const QString& folder : library_.folders())
+    connect(menu.addAction("Leave out " + folder), &QAction::triggered, this,
+            [this, folder] { library_.removeFolder(folder); });
+  menu.exec(folders_->mapToGlobal(QPoint(0, folders_->height())));
+}
+
+void LibraryPanel::showEvent(QShowEvent*) {
+  if (!std::exchange(asked_, true)) library_.load();
+  search();
+}
+
+void LibraryPanel::hideEvent(QHideEvent*) {
+  library_.endAudition();
+}
+
+void LibraryPanel::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), theme().page);
+  p.setPen(QPen(theme().rule, 1.0));
+  p.drawLine(QPointF(width() - 0.5, 0), QPointF(width() - 0.5, height()));
+}
+
+}  // namespace heft::app

@@ -1,0 +1,88 @@
+#pragma once
+/// The library drawer: folders, search by name and by fit, and a list whose chosen file is heard in the loop.
+
+#include <QAbstractScrollArea>
+#include <QWidget>
+
+#include "app/library.h"
+#include "app/widgets/value_field.h"
+
+class QLabel;
+class QLineEdit;
+class QPushButton;
+
+namespace heft::app {
+
+class LibraryList;
+
+class LibraryPanel : public QWidget {
+  Q_OBJECT
+ public:
+  LibraryPanel(Document& document, Library& library, QWidget* parent = nullptr);
+  Role role() const { return role_; }
+  LibraryList* list() { return list_; }
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void showEvent(QShowEvent*) override;
+  void hideEvent(QHideEvent*) override;
+
+ private:
+  enum class Rank { Fit, Loss, Name, Landing, Tail, Weight, Brightness };
+  void buildFields();
+  void refresh();
+  void search();
+  void foldersMenu();
+  Document& document_;
+  Library& library_;
+  LibraryQuery query_;
+  Rank rank_ = Rank::Fit;
+  Role role_ = Role::Kick;
+  int tail_ = 0;
+  QLineEdit* words_;
+  LibraryList* list_;
+  QLabel* state_;
+  QPushButton *scan_, *folders_;
+  std::vector<ValueField*> fields_;
+  bool asked_ = false;
+};
+
+/// Rows of the library, drawn one by one: ten thousand cost what is seen of them.
+class LibraryList : public QAbstractScrollArea {
+  Q_OBJECT
+ public:
+  LibraryList(Document& document, Library& library, QWidget* parent = nullptr);
+  /// Indices into the library's rows.
+  void show(std::vector<size_t> order);
+  const std::vector<size_t>& order() const { return order_; }
+  int chosen() const { return chosen_; }
+  void choose(int row);
+  const LibraryRow* chosenRow() const;
+  /// Where a row is; tests click it.
+  QPointF rowAt(int row) const;
+
+ Q_SIGNALS:
+  void heard(const std::string& path);   ///< chosen: to be heard
+  void placed(const std::string& path);  ///< Enter or a double click
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override { layScrollBar(); }
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  void layScrollBar();
+  void drawRow(QPainter& p, const QRectF& box, const LibraryRow& row, bool chosen) const;
+  void drawHeads(QPainter& p) const;
+  Document& document_;
+  Library& library_;
+  std::vector<size_t> order_;
+  std::string chosenPath_;
+  int chosen_ = -1;
+  QPoint pressed_;
+};
+
+}  // namespace heft::app

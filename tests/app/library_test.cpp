@@ -1,0 +1,131 @@
+// The library drawer in the real window: a folder is scanned, searched, heard in the loop, ranked and placed.
+
+#include <QLabel>
+#include <QLineEdit>
+#include <filesystem>
+
+#include "app/library_panel.h"
+#include "tests/app/window_fixture.h"
+#include "tests/reference/kick_maker.h"
+
+namespace heft::app {
+namespace {
+
+class LibraryWindowTest : public WindowTest {
+ protected:
+  void SetUp() override {
+    WindowTest::SetUp();
+    openDemo();
+    std::filesystem::create_directories(folder / "sounds");
+    const double hz[] = {55.0, 49.0, 43.0, 61.0, 83.0, 54.0};
+    for (int i = 0; i < 6; ++i) {
+      reference::KickRecipe recipe;
+      recipe.landingHz = hz[i], recipe.tailMs = 100 + 60 * i;
+      reference::writeSound(folder, "sounds/pan " + std::to_string(i) + ".wav",
+                            reference::bufferOf(reference::makeKick(recipe), 48000));
+    }
+    reference::writeBytes(folder / "sounds/torn.wav", "RIFF");
+    window.library().addFolder(QString::fromStdString(folder / "sounds"));
+    ASSERT_TRUE(QTest::qWaitFor(
+        [&] { return window.library().rows().size() == 7 && !window.library().isScanning(); }, 20000));
+    window.showLibrary(true);
+    settle();
+    window.transport().chooseDevice("simulated");
+  }
+  LibraryList* list() { return window.libraryPanel()->list(); }
+  std::string nameAt(size_t i) { return window.library().rows()[list()->order()[i]].name(); }
+};
+
+TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
+  EXPECT_FALSE(find("Ledger")->isVisible()) << "in a narrow window the Ledger gives way";
+  EXPECT_TRUE(find<QLabel>("Library state")->text().contains("1 cannot be read"));
+  ASSERT_EQ(list()->order().size(), 6u);
+  EXPECT_EQ(nameAt(0), "pan 0.wav") << "55 Hz is the tonic";
+  auto* words = find<QLineEdit>("Library search");
+  QTest::keyClicks(words, "pan 5");
+  ASSERT_EQ(list()->order().size(), 1u);
+  words->clear();
+  choose("Lands near", 2);
+  for (size_t i : list()->order())
+    EXPECT_LE(std::abs(*semitonesToKey(window.library().rows()[i], session().track.key)), 2.0);
+  choose("Lands near", 0);
+  choose("Shown files", 3);
+  ASSERT_EQ(list()->order().size(), 1u);
+  EXPECT_EQ(nameAt(0), "torn.wav");
+  choose("Shown files", 0);
+  // Chosen, it is heard in the loop as the session's kick is set: on its target and as long.
+  document().edit("fit", [](Session& s) {
+    s.kick.layers[0].targetMidi = 33, s.kick.layers[0].length = TimeValue::note(1, 16);
+  });
+  settle();
+  const Session before = session();
+  const auto undo = document().undoName();
+  QTest::mouseClick(list()->viewport(), Qt::LeftButton, {}, list()->rowAt(2).toPoint());
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().isBefore(); }, 5000));
+  settle();
+  EXPECT_TRUE(window.transport().isPlaying());
+  EXPECT_EQ(session(), before) << "nothing is edited by hearing";
+  const Session heard = document().before().of(session());
+  EXPECT_EQ(heard.kick.layers[0].asset.name, nameAt(2));
+  EXPECT_EQ(heard.kick.layers[0].targetMidi, 33);
+  EXPECT_EQ(heard.kick.layers[0].length, TimeValue::note(1, 16));
+  QTest::keyClick(list(), Qt::Key_Down);
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return document().before().of(session()).kick.layers[0].asset.name == nameAt(3); }, 5000));
+  QTest::keyClick(list(), Qt::Key_F);
+  EXPECT_TRUE(list()->chosenRow()->favourite);
+  const std::string chosen = list()->chosenRow()->name();
+  QTest::keyClick(list(), Qt::Key_Return);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].asset.name == chosen; }, 10000));
+  settle();
+  EXPECT_EQ(session().kick.layers[0].targetMidi, 33);
+  EXPECT_NEAR(*document().study()->kick->landing.hz, 55.0, 0.3) << "placed it is on the note";
+  EXPECT_FALSE(window.transport().isBefore());
+  document().undo();
+  EXPECT_EQ(document().undoName(), undo) << "one step";
+  choose("Shown files", 1);
+  ASSERT_EQ(list()->order().size(), 1u) << "the favourite";
+  window.showLibrary(false);
+  EXPECT_TRUE(find("Ledger")->isVisible());
+  window.transport().stop();
+  settle();
+}
+
+TEST_F(LibraryWindowTest, RanksByWhatThePairLosesAndPlaysAlone) {
+  choose("Library order", 1);
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] {
+        return std::all_of(list()->order().begin(), list()->order().end(), [&](size_t i) {
+          return window.library().lossOf(window.library().rows()[i].file.path).has_value();
+        });
+      },
+      60000));
+  settle();
+  double last = 100.0;
+  for (size_t i : list()->order()) {
+    const double loss = *window.library().lossOf(window.library().rows()[i].file.path);
+    EXPECT_LE(loss, last + 1e-9) << "the least lost first";
+    last = loss;
+  }
+  choose("Heard", 1);
+  EXPECT_FALSE(window.transport().isPlaying());
+  list()->choose(0);
+  QTest::qWait(200);
+  EXPECT_FALSE(window.transport().isPlaying()) << "alone the loop stays still";
+  EXPECT_FALSE(window.transport().isBefore());
+  // A file that has gone is told in the list, and a scan called off does no harm.
+  std::filesystem::remove(folder / "sounds/pan 1.wav");
+  press("Scan library");
+  window.library().cancelScan();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !window.library().isScanning(); }, 20000));
+  settle();
+  press("Scan library");
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return !window.library().isScanning() && list()->order().size() == 5; }, 20000));
+  settle();
+  choose("Shown files", 2);
+  EXPECT_EQ(list()->order().size(), 6u) << "with what has gone";
+}
+
+}  // namespace
+}  // namespace heft::app
