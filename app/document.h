@@ -25,7 +25,7 @@ struct LayerPlace {
   static constexpr int kFirst = -1, kNew = 0, kFitted = -2;
   int layer = kFirst;  ///< kFirst: instead of the first or as the first; kNew: beside the others; kFitted:
                        ///< instead of the first, whose note, length and shape it takes over; else a layer's id
-  bool body = false;  ///< as what the layer's body is made from
+  bool body = false;   ///< as what the layer's body is made from
 };
 
 class Document : public QObject {

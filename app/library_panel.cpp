@@ -233,7 +233,6 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
   words_->setObjectName("Library search");
   words_->setAccessibleName("Library search");
   words_->setPlaceholderText("Words of the name or folder");
-  words_->setClearButtonEnabled(true);
   column->addWidget(words_);
   buildFields();
   auto* fieldRow = new QHBoxLayout;

@@ -25,6 +25,7 @@
 
 #include "app/activity_bar.h"
 #include "app/header_bar.h"
+#include "app/key_files.h"
 #include "app/ledger_panel.h"
 #include "app/library.h"
 #include "app/library_panel.h"
@@ -229,6 +230,26 @@ void Window::buildMenus() {
   add(patterns, "Write both to a MIDI file...", {}, [this, midiFiles] {
     const QString path = QFileDialog::getSaveFileName(this, "Write patterns", "patterns.mid", midiFiles);
     if (!path.isEmpty()) writePatterns(document_, path);
+  });
+  QMenu* keyMenu = file->addMenu("Key and tempo");
+  keyMenu->setObjectName("Key and tempo menu");
+  auto offerKey = [this](const KeyOffer& found) {
+    if (!found.key && !found.tempoBpm) return document_.tell(found.sentence);
+    notices_->offer(
+        "key", found.sentence, "Set", [this, found] { takeKeyAndTempo(document_, found); }, "Leave as it is",
+        [] {});
+  };
+  add(keyMenu, "From a loop or a track...", {}, [this, offerKey] {
+    const QString path =
+        QFileDialog::getOpenFileName(this, "Choose a loop or a track", {},
+                                     "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)");
+    if (!path.isEmpty()) findKeyAndTempo(document_, path, offerKey);
+  });
+  add(keyMenu, "From the backing", {}, [this, offerKey] {
+    const AssetRef& backing = document_.session().backing.asset;
+    if (backing.empty())
+      return document_.tell("There is no backing yet: drop the rest of the track in Sounds.");
+    findKeyAndTempo(document_, backing, offerKey);
   });
   file->addSeparator();
   add(file, "Export", QKeySequence("Ctrl+E"), [this] {

@@ -9,6 +9,7 @@
 #include <filesystem>
 
 #include "core/ledger/ledger.h"
+#include "core/library/search.h"
 #include "core/measure/low_end.h"
 #include "core/sound/interpolate.h"
 #include "core/sound/resample.h"
@@ -52,19 +53,35 @@ void landingOfHalfASecond(benchmark::State& state) {
 }
 BENCHMARK(landingOfHalfASecond)->Unit(benchmark::kMillisecond);
 
+// As the library does it, and decoding alone beside it.
 void scanOfAFile(benchmark::State& state) {
   reference::TemporaryFolder folder;
   reference::KickRecipe recipe;
   const auto path = reference::writeSound(
       folder, "k.wav", reference::bufferOf(reference::makeKick(recipe), 44100), SampleFormat::Wav24);
   for (auto _ : state) {
-    const auto loaded = loadSound(path);
-    benchmark::DoNotOptimize(measureSound(*loaded->sound));
+    if (state.range(0) == 0)
+      benchmark::DoNotOptimize(measureFile({path, 1, 1}));
+    else
+      benchmark::DoNotOptimize(loadSound(path));
   }
   state.counters["files_per_second"] =
       benchmark::Counter(static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
 }
-BENCHMARK(scanOfAFile)->Unit(benchmark::kMillisecond);
+BENCHMARK(scanOfAFile)->ArgName("0 all, 1 decoding alone")->DenseRange(0, 1)->Unit(benchmark::kMillisecond);
+
+void searchInTenThousand(benchmark::State& state) {
+  std::vector<LibraryRow> rows(10000);
+  for (size_t i = 0; i < rows.size(); ++i) {
+    rows[i].file.path = "/sounds/salt works/pan lid " + std::to_string(i) + ".wav";
+    rows[i].landingHz = 40.0 * std::exp2(static_cast<double>(i % 977) / 600.0),
+    rows[i].tailMs = static_cast<double>(i % 400);
+  }
+  for (auto _ : state)
+    benchmark::DoNotOptimize(
+        searched(rows, {.words = "pan 7", .semitones = 2.0}, theDemo().session.track.key, LibraryOrder::Fit));
+}
+BENCHMARK(searchInTenThousand)->Unit(benchmark::kMillisecond);
 
 void coldRender(benchmark::State& state) {
   require(theDemo().session.kick.hits.size() == 8, "demo");

@@ -12,10 +12,13 @@
 #include <thread>
 #include <vector>
 
+#include "app/library.h"
 #include "app/theme/theme.h"
 #include "app/window.h"
 #include "engine/player.h"
 #include "scenario/make_demo.h"
+#include "tests/reference/kick_maker.h"
+#include "tests/reference/signals.h"
 
 namespace {
 
@@ -83,6 +86,36 @@ std::vector<double> editsUntilHeard(heft::app::Window& window) {
   return out;
 }
 
+// From choosing a file to hearing it in the loop, tuned, trimmed, moved and ducked; ms, sorted.
+std::vector<double> filesUntilFitted(heft::app::Window& window, const std::string& folder) {
+  window.document().edit("fit", [](heft::Session& s) {
+    s.kick.layers[0].targetMidi = 33, s.kick.layers[0].length = heft::TimeValue::note(1, 16);
+    s.duck.on = true;
+  });
+  window.transport().chooseDevice("simulated");
+  std::vector<double> out;
+  for (int i = 0; i < 12; ++i) {
+    heft::reference::KickRecipe recipe;
+    recipe.landingHz = 45.0 + i, recipe.tailMs = 200 + 20 * i;
+    const std::string path = folder + "/kick " + std::to_string(i) + ".wav";
+    if (!heft::saveSound(heft::reference::bufferOf(heft::reference::makeKick(recipe), 44100), path,
+                         heft::SampleFormat::Wav24))
+      return {0.0};
+    while (window.document().isBusy()) QApplication::processEvents(QEventLoop::WaitForMoreEvents);
+    bool asked = false, heard = false;
+    const auto start = Clock::now();
+    QObject guard;
+    QObject::connect(&window.library(), &heft::app::Library::auditioned, &guard, [&] { asked = true; });
+    QObject::connect(&window.document(), &heft::app::Document::rendered, &guard, [&] { heard = asked; });
+    window.library().audition(path, heft::app::Role::Kick);
+    while (!heard) QApplication::processEvents(QEventLoop::WaitForMoreEvents);
+    out.push_back(std::chrono::duration<double, std::milli>(Clock::now() - start).count());
+  }
+  window.transport().stop();
+  std::sort(out.begin(), out.end());
+  return out;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -122,6 +155,9 @@ int main(int argc, char** argv) {
   const auto heard = editsUntilHeard(window);
   std::printf("edit until heard, 256 frames a turn: median %.0f ms, longest of %zu %.0f ms\n",
               heard[heard.size() / 2], heard.size(), heard.back());
+  const auto fitted = filesUntilFitted(window, folder);
+  std::printf("file chosen until its loop is handed over, fitted: median %.0f ms, longest of %zu %.0f ms\n",
+              fitted[fitted.size() / 2], fitted.size(), fitted.back());
   std::filesystem::remove_all(folder);
   return 0;
 }

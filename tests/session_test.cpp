@@ -29,10 +29,13 @@ Session busySession() {
                          .targetMidi = 33.25,
                          .method = TuneMethod::Split,
                          .strikeMs = 12,
+                         .strikeSemitones = 3.5,
+                         .flatten = 0.4,
                          .length = TimeValue::note(1, 16)}};
   s.kick.hits = {{0, 1}, {1.5, 0.5}};
   s.kick.tailTarget = TimeValue::note(1, 8, TimeValue::Feel::Triplet);
-  s.bass.layers = {Layer{.asset = {std::string(32, 'b'), "b.flac"}, .mute = true, .rootMidi = 31.1}};
+  s.bass.layers = {
+      Layer{.asset = {std::string(32, 'b'), "b.flac"}, .mute = true, .rootMidi = 31.1, .glideMs = 90}};
   s.bass.notes = {{0.25, 0.5, 31, 0.7}};
   s.bass.finish.mono = true;
   // A part of each kind of thing that a later version added.

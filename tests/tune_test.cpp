@@ -5,6 +5,7 @@
 #include "core/shape/trim.h"
 #include "core/sound/filter.h"
 #include "core/tune/kit.h"
+#include "core/tune/path_edit.h"
 #include "core/tune/retune.h"
 #include "core/tune/targets.h"
 #include "tests/reference/kick_maker.h"
@@ -204,6 +205,69 @@ TEST(Targets, ProposeTheBasssNoteItsOctaveAndTheTonic) {
   EXPECT_EQ(strainOf(0.9), Strain::Light);
   EXPECT_EQ(strainOf(-1.9), Strain::Noticeable);
   EXPECT_EQ(strainOf(2.1), Strain::Heavy);
+}
+
+// A tail that sinks by `drift` semitones over half a second, as a loose skin does.
+AudioBuffer driftingKick(double drift) {
+  std::vector<double> x(28000);
+  double phase = 0.0;
+  for (size_t i = 0; i < x.size(); ++i) {
+    const double t = static_cast<double>(i) / 48000;
+    x[i] = 0.8 * std::min(1.0, t / 0.001) * std::exp(-9.0 * t) * std::sin(2 * M_PI * phase);
+    phase += 55.0 * std::exp2((20.0 * std::exp(-t / 0.012) + drift * t / 0.5) / 12) / 48000;
+  }
+  return bufferOf(x, 48000);
+}
+
+TEST(PathEdits, DrawADriftingTailOntoItsLanding) {
+  for (double drift : {-0.8, 0.5}) {
+    const auto sound = driftingKick(drift);
+    const auto facts = measureSound(sound);
+    ASSERT_TRUE(facts.landing.hz);
+    auto spread = [&](const AudioBuffer& of) {
+      double most = 0.0;
+      // By the other estimator, in stretches of the tail.
+      for (double from : {0.1, 0.2, 0.3}) {
+        const auto mono = monoFold(of);
+        const auto hz = landingByPhase(std::span(mono).subspan(static_cast<size_t>(from * 48000), 7200), 48000,
+                                       *facts.landing.hz);
+        if (hz) most = std::max(most, std::abs(1200 * std::log2(*hz / *facts.landing.hz)));
+      }
+      return most;
+    };
+    EXPECT_GT(spread(sound), 10.0);
+    EXPECT_LT(spread(pathEdited(sound, facts, {0.0, 10.0, 1.0})), 2.0) << drift;
+    const double half = spread(pathEdited(sound, facts, {0.0, 10.0, 0.5}));
+    EXPECT_NEAR(half, 0.5 * spread(sound), 0.15 * spread(sound));
+  }
+}
+
+TEST(PathEdits, RaiseTheStrikeAndLeaveTheBody) {
+  const auto source = kickAt(52);
+  EXPECT_EQ(pathEdited(source.sound, source.facts, {}), source.sound) << "nothing asked, nothing done";
+  for (double semitones : {-7.0, 5.0, 7.0}) {
+    const auto out = pathEdited(source.sound, source.facts, {semitones, 10.0, 0.0});
+    const auto facts = measureSound(out);
+    EXPECT_NEAR(1200 * std::log2(*facts.landing.hz / *source.facts.landing.hz), 0.0, 2.0) << semitones;
+    // Pitch over the strike, from the path of the fall.
+    auto early = [](const SoundFacts& f, double ms) {
+      double sum = 0.0, count = 0.0;
+      for (const PitchPoint& p : f.landing.path)
+        if (p.seconds < *f.onsetSeconds + ms / 1000.0) sum += std::log2(p.hz), count += 1.0;
+      return sum / count;
+    };
+    EXPECT_NEAR(12.0 * (early(facts, 9.0 / std::exp2(semitones / 12)) - early(source.facts, 9.0)), semitones,
+                2.0);
+    // What follows is the same, only sooner or later.
+    const auto shift = static_cast<ptrdiff_t>(out.frames()) - static_cast<ptrdiff_t>(source.sound.frames());
+    double across = 0, own = 0, other = 0;
+    for (size_t i = 4800; i < 14400; ++i) {
+      const double a = source.sound.channels[0][i],
+                   b = out.channels[0][static_cast<size_t>(static_cast<ptrdiff_t>(i) + shift)];
+      across += a * b, own += a * a, other += b * b;
+    }
+    EXPECT_GT(across / std::sqrt(own * other), 0.99) << semitones;
+  }
 }
 
 TEST(Kits, GoWhereTheyAreStrainedLeast) {

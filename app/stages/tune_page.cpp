@@ -29,7 +29,11 @@ QString sureText(double confidence) {
 PitchField::PitchField(Document& document, Selection& selection) : Picture(document, selection, "Pitch field") {
   setToolTip(
       "Pitch over time and spectrum over one note axis. Drag the landing marker up or down to retune the kick; "
-      "Alt drags between the notes.");
+      "Alt drags between the notes. Drag the square at its start to raise the strike, the dashed line for the "
+      "strike's "
+      "length, the diamond at its end to draw a drifting tail onto the note; drag over the spectrum for the "
+      "band in "
+      "which the landing is looked for.");
 }
 
 std::optional<double> PitchField::landingMidi() const {
@@ -180,7 +184,7 @@ void PitchField::drawMarker(QPainter& p, const Axes& a) const {
   const Study& s = *document().study();
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
-  p.setPen(QPen(theme().kick, dragging_ || hasFocus() ? 1.5 : 1.0));
+  p.setPen(QPen(theme().kick, grip_ == Grip::Marker || hasFocus() ? 1.5 : 1.0));
   p.drawLine(QPointF(a.left.left(), at.y()), QPointF(a.right.right(), at.y()));
   p.setBrush(theme().kick);
   p.setPen(Qt::NoPen);
@@ -209,7 +213,9 @@ void PitchField::paintEvent(QPaintEvent*) {
   drawNotes(p, a);
   drawSpectra(p, a);
   drawPaths(p, a);
+  drawBand(p, a);
   drawMarker(p, a);
+  drawHandles(p, a);
   if (s->kick && !s->kick->landing.hz) {
     p.setFont(bodyFont());
     drawLabel(p, a.left.center(), Qt::AlignCenter,
@@ -225,28 +231,6 @@ void PitchField::setTarget(double midi, bool exact, const QString& mergeKey) {
         if (!s.kick.layers.empty()) setLanding(s.kick.layers.front(), target);
       },
       mergeKey);
-}
-
-void PitchField::mousePressEvent(QMouseEvent* event) {
-  const auto midi = shownTarget();
-  dragging_ = event->button() == Qt::LeftButton && midi &&
-              std::abs(event->position().y() - axes().note.pixel(*midi)) < 12.0 &&
-              event->position().x() < axes().left.right() + 6;
-  update();
-}
-
-void PitchField::mouseMoveEvent(QMouseEvent* event) {
-  const auto midi = shownTarget();
-  const bool near = midi && std::abs(event->position().y() - axes().note.pixel(*midi)) < 12.0;
-  setCursor(dragging_ || near ? Qt::SizeVerCursor : Qt::ArrowCursor);
-  if (dragging_)
-    setTarget(axes().note.value(event->position().y()), event->modifiers() & Qt::AltModifier, "landing");
-}
-
-void PitchField::mouseReleaseEvent(QMouseEvent*) {
-  dragging_ = false;
-  document().endDrag();
-  update();
 }
 
 void PitchField::keyPressEvent(QKeyEvent* event) {
@@ -369,6 +353,60 @@ void TunePage::buildFields() {
            },
        .endDrag = [&doc] { doc.endDrag(); },
        .reset = [=] { change("reset strike length", [](Layer& l) { l.strikeMs = 10.0; }); }});
+  auto number = [&](const QString& caption, const QString& name, const QString& tip, double Layer::*at,
+                    double low, double high, double scale, const QString& unit, double step) {
+    addField(
+        {.caption = caption,
+         .name = name,
+         .tip = tip,
+         .text =
+             [=] {
+               const double v = layer() ? scale * (*layer()).*at : 0.0;
+               return QString(v > 0 && low < 0 ? "+" : "") + QString::fromStdString(formatNumber(v, 1)) + unit;
+             },
+         .commit = [=](const QString& text) -> std::optional<QString> {
+           const auto v = parseNumber(QString(text).remove(unit.trimmed()).trimmed().toStdString());
+           if (!v || *v / scale < low || *v / scale > high)
+             return QString("Write a number from %1 to %2%3").arg(low * scale).arg(high * scale).arg(unit);
+           change("set " + name.toLower(), [&](Layer& l) { l.*at = *v / scale; });
+           return std::nullopt;
+         },
+         .step =
+             [=](int steps, bool fine) {
+               change(
+                   "set " + name.toLower(),
+                   [&](Layer& l) { l.*at = std::clamp(l.*at + steps * step * (fine ? 0.1 : 1.0), low, high); },
+                   name);
+             },
+         .endDrag = [&doc] { doc.endDrag(); },
+         .reset = [=] { change("reset " + name.toLower(), [&](Layer& l) { l.*at = 0.0; }); }});
+  };
+  number("Strike raised", "Strike raised",
+         "The strike's own shift in semitones: higher is brighter, the body stays", &Layer::strikeSemitones,
+         -24, 24, 1.0, " st", 1.0);
+  number("Tail flattened", "Tail flattened", "How far a tail that drifts is drawn onto the landing note",
+         &Layer::flatten, 0, 1, 100.0, " %", 0.1);
+  addField({.caption = "Looked for",
+            .name = "Landing band",
+            .tip = "Where the landing is looked for, such as 30 to 200 Hz; drag over the spectrum. Delete: 20 "
+                   "to 400 Hz",
+            .text =
+                [=] {
+                  const LandingOptions band = layer() ? layer()->band : LandingOptions();
+                  return QString("%1 to %2 Hz")
+                      .arg(QString::fromStdString(formatNumber(band.lowHz, 0)),
+                           QString::fromStdString(formatNumber(band.highHz, 0)));
+                },
+            .commit = [=](const QString& text) -> std::optional<QString> {
+              const QStringList ends = QString(text).remove("Hz", Qt::CaseInsensitive).split("to");
+              const auto low = parseNumber(ends.value(0).trimmed().toStdString()),
+                         high = parseNumber(ends.value(1).trimmed().toStdString());
+              if (!low || !high || *low < 10 || *high > 1000 || *high < 1.2 * *low)
+                return QString("Write two frequencies from 10 to 1000 Hz, such as 30 to 200 Hz");
+              change("set landing band", [&](Layer& l) { l.band = {*low, *high}; });
+              return std::nullopt;
+            },
+            .reset = [=] { change("reset landing band", [](Layer& l) { l.band = {}; }); }});
   addField({.caption = "Strain",
             .name = "Strain",
             .tip = "How far this shift strains a recorded drum: one semitone is light, two show",

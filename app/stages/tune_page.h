@@ -3,6 +3,7 @@
 
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
+#include "core/tune/path_edit.h"
 
 class QHBoxLayout;
 
@@ -14,6 +15,11 @@ class PitchField : public Picture {
   PitchField(Document& document, Selection& selection);
   /// Where the landing marker stands, in the widget; tests drag it.
   QPointF markerAt() const;
+  /// What else can be taken hold of: the strike's length and pitch, the tail's drift. Nothing where it is not.
+  enum class Grip { None, Marker, Length, Raise, Flatten, Band };
+  std::optional<QPointF> handle(Grip grip) const;
+  /// A place in the upright spectrum, where a drag sets the band.
+  QPointF spectrumAt(double hz) const;
   double yOfMidi(double midi) const { return axes().note.pixel(midi); }
 
  protected:
@@ -35,8 +41,17 @@ class PitchField : public Picture {
   void drawMarker(QPainter& p, const Axes& a) const;
   std::optional<double> landingMidi() const;
   std::optional<double> shownTarget() const;
+  void drawHandles(QPainter& p, const Axes& a) const;
+  void drawBand(QPainter& p, const Axes& a) const;
+  Grip gripAt(const QPointF& at) const;
+  void dragTo(const QPointF& at, bool free);
+  const Layer* recorded() const;
+  void changeLayer(const QString& name, const std::function<void(Layer&)>& change, const QString& merge);
+  std::optional<DriftPoint> tailDrift() const;
   void setTarget(double midi, bool exact, const QString& mergeKey);
-  bool dragging_ = false;
+  Grip grip_ = Grip::None;
+  QPointF pressed_;
+  double gripValue_ = 0.0;
 };
 
 class TunePage : public StagePage {

@@ -8,6 +8,7 @@
 #include "core/render/sounds.h"
 #include "core/shape/trim.h"
 #include "core/sound/interpolate.h"
+#include "core/tune/path_edit.h"
 
 namespace heft {
 namespace {
@@ -24,11 +25,16 @@ void addPitched(KeyMaker& maker, const Layer& l, const Track& track, double velo
     maker.add(l.kickVoice->velocityToLength > 0.0 ? velocity : 1.0);
   } else {
     maker.add(l.targetMidi.value_or(-1.0)).add(l.method).add(l.strikeMs).add(l.band.lowHz).add(l.band.highHz);
+    maker.add(l.strikeSemitones).add(l.flatten);
   }
 }
 
-ReadyKick tuned(const Layer& layer, const Track& track, const AudioBuffer& source, const SoundFacts& measured) {
+ReadyKick tuned(const Layer& layer, const Track& track, const AudioBuffer& recorded,
+                const SoundFacts& measured) {
   ReadyKick out;
+  // The path's own shape first: what is tuned then lands where the whole of it rests.
+  const AudioBuffer source =
+      pathEdited(recorded, measured, {layer.strikeSemitones, layer.strikeMs, layer.flatten});
   out.sound = source;
   if (layer.targetMidi) {
     auto landed = retunedToLand(source, measured, hzFromMidi(*layer.targetMidi, track.notes.a4Hz),

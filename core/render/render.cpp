@@ -235,7 +235,7 @@ Session withoutMoves(Session session, MovesOf of) {
   auto leaves = [of](MovesOf stage) { return of == MovesOf::All || of == stage; };
   for (auto* layers : {&session.kick.layers, &session.bass.layers})
     for (Layer& l : *layers) {
-      if (leaves(MovesOf::Tune)) l.targetMidi.reset();
+      if (leaves(MovesOf::Tune)) l.targetMidi.reset(), l.strikeSemitones = l.flatten = 0.0;
       if (leaves(MovesOf::Sounds)) l.length.reset(), l.shape = {};
     }
   if (leaves(MovesOf::Sounds)) session.kick.finish = session.bass.finish = {};

@@ -36,7 +36,7 @@ DrawnDip resolvedDip(const DuckMove& duck, double tempoBpm, double kickTailMs);
 /// Whose moves Before leaves out: a stage's own, or all.
 enum class MovesOf { All, Sounds, Tune, Align, Duck };
 
-/// The session without those moves. Sounds: lengths, processors and finishes; Tune: targets; Align: delay and
+/// The session without those moves. Sounds: lengths, processors and finishes; Tune: targets and edited paths; Align: delay and
 /// polarity; Duck: the ducking.
 Session withoutMoves(Session session, MovesOf of = MovesOf::All);
 

@@ -13,12 +13,12 @@ size_t Track::loopFrames() const {
 bool Layer::operator==(const Layer& o) const {
   return asset == o.asset && levelDb == o.levelDb && invert == o.invert && mute == o.mute &&
          targetMidi == o.targetMidi && method == o.method && strikeMs == o.strikeMs &&
-         band.lowHz == o.band.lowHz && band.highHz == o.band.highHz && rootMidi == o.rootMidi &&
-         length == o.length && kickVoice == o.kickVoice && bassVoice == o.bassVoice && name == o.name &&
-         id == o.id && solo == o.solo && offsetMs == o.offsetMs && semitones == o.semitones &&
-         followNotes == o.followNotes && keepLength == o.keepLength && glideMs == o.glideMs &&
-         velocityToLevel == o.velocityToLevel && shape == o.shape && bodyAsset == o.bodyAsset &&
-         unknown == o.unknown;
+         strikeSemitones == o.strikeSemitones && flatten == o.flatten && band.lowHz == o.band.lowHz &&
+         band.highHz == o.band.highHz && rootMidi == o.rootMidi && length == o.length &&
+         kickVoice == o.kickVoice && bassVoice == o.bassVoice && name == o.name && id == o.id &&
+         solo == o.solo && offsetMs == o.offsetMs && semitones == o.semitones && followNotes == o.followNotes &&
+         keepLength == o.keepLength && glideMs == o.glideMs && velocityToLevel == o.velocityToLevel &&
+         shape == o.shape && bodyAsset == o.bodyAsset && unknown == o.unknown;
 }
 
 std::vector<const Layer*> heardLayers(const std::vector<Layer>& layers) {

@@ -60,6 +60,8 @@ struct Layer {
   std::optional<double> targetMidi;  ///< kick: where it is to land; nothing leaves it as it is
   TuneMethod method = TuneMethod::Varispeed;
   double strikeMs = 10.0;
+  double strikeSemitones = 0.0;        ///< kick, recorded: the strike's own shift, -24 to 24
+  double flatten = 0.0;                ///< kick, recorded: a drifting tail onto its landing, 0 to 1
   LandingOptions band;                 ///< where its landing is looked for
   std::optional<double> rootMidi;      ///< bass: what its sound is said to be; nothing: as measured
   std::optional<TimeValue> length;     ///< where its tail has died away; nothing leaves it as it is

@@ -190,6 +190,8 @@ Json toJson(const Layer& l) {
             {"strike_ms", l.strikeMs},
             {"band_low_hz", l.band.lowHz},
             {"band_high_hz", l.band.highHz}};
+  if (l.strikeSemitones != 0.0) j["strike_semitones"] = l.strikeSemitones;
+  if (l.flatten != 0.0) j["flatten"] = l.flatten;
   if (l.targetMidi) j["target_midi"] = *l.targetMidi;
   if (l.rootMidi) j["root_midi"] = *l.rootMidi;
   if (l.length) j["length"] = l.length->text();
@@ -216,6 +218,8 @@ void read(Reader r, Layer& l) {
   r.flag("mute", l.mute);
   r.parsed("method", l.method, parseTuneMethod);
   r.number("strike_ms", l.strikeMs, 1, 200);
+  r.number("strike_semitones", l.strikeSemitones, -24, 24);
+  r.number("flatten", l.flatten, 0, 1);
   r.number("band_low_hz", l.band.lowHz, 10, 999);
   r.number("band_high_hz", l.band.highHz, 11, 1000);
   if (l.band.highHz <= l.band.lowHz) r.fail("band_high_hz", "is not above band_low_hz");

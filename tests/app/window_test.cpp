@@ -161,6 +161,68 @@ TEST_F(WindowTest, DraggingTheLandingMarkerRetunesInOneStep) {
   EXPECT_NEAR(*session().kick.layers[0].targetMidi, 33.1, 1e-9);
 }
 
+TEST_F(WindowTest, KeyAndTempoAreFoundAndOffered) {
+  openDemo();
+  document().edit("elsewhere", [](Session& s) { s.track.key = {1, Mode::Major}, s.track.tempoBpm = 90; });
+  settle();
+  for (QAction* a : window.findChild<QMenu*>("Key and tempo menu")->actions())
+    if (a->text() == "From the backing") a->trigger();
+  auto* words = find<QLabel>("Notice words");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return words->text().contains("sounds like"); }, 30000));
+  press("Notice yes");
+  EXPECT_EQ(session().track.key.tonic, 9) << words->text().toStdString();
+  EXPECT_NEAR(session().track.tempoBpm / std::exp2(std::round(std::log2(session().track.tempoBpm / 122))), 122,
+              0.5);
+  document().undo();
+  EXPECT_EQ(session().track.tempoBpm, 90);
+  settle();
+}
+
+TEST_F(WindowTest, ThePitchPathItsStrikeAndItsBandAreDragged) {
+  openDemo();
+  // A tail that sinks by two thirds of a semitone.
+  std::vector<double> x(28000);
+  double phase = 0.0;
+  for (size_t i = 0; i < x.size(); ++i) {
+    const double t = static_cast<double>(i) / 48000;
+    x[i] = 0.8 * std::min(1.0, t / 0.001) * std::exp(-9.0 * t) * std::sin(2 * M_PI * phase);
+    phase += 55.0 * std::exp2((20.0 * std::exp(-t / 0.012) - 0.67 * t / 0.5) / 12) / 48000;
+  }
+  document().loadSoundFile(Role::Kick, QString::fromStdString(reference::writeSound(
+                                           folder, "loose skin.wav", reference::bufferOf(x, 48000))));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].asset.name == "loose skin.wav"; }, 10000));
+  settle();
+  window.showStage(Stage::Tune);
+  settle();
+  auto* field = window.findChild<PitchField*>();
+  using Grip = PitchField::Grip;
+  ASSERT_TRUE(field->handle(Grip::Flatten)) << "it drifts";
+  const QPointF tail = *field->handle(Grip::Flatten);
+  drag(field, tail, QPointF(tail.x(), field->markerAt().y()));
+  EXPECT_EQ(session().kick.layers[0].flatten, 1.0);
+  const auto& path = document().study()->kick->landing.path;
+  for (const PitchPoint& p : path)
+    if (p.seconds > 0.15 && p.seconds < 0.35)
+      EXPECT_NEAR(1200 * std::log2(p.hz / *document().study()->kick->landing.hz), 0.0, 6.0) << p.seconds;
+  const QPointF strike = *field->handle(Grip::Raise);
+  const double semitone = (field->yOfMidi(40) - field->yOfMidi(41));
+  drag(field, strike, strike - QPointF(0, 5 * semitone));
+  EXPECT_EQ(session().kick.layers[0].strikeSemitones, 5.0);
+  document().undo();
+  settle();
+  EXPECT_EQ(session().kick.layers[0].strikeSemitones, 0.0) << "a drag is one step";
+  choose("Tuning method", 2);
+  EXPECT_EQ(session().kick.layers[0].method, TuneMethod::Bend);
+  const QPointF length = *field->handle(Grip::Length);
+  drag(field, length, length + QPointF(30, 0));
+  EXPECT_GT(session().kick.layers[0].strikeMs, 12.0);
+  drag(field, field->spectrumAt(200), field->spectrumAt(40));
+  EXPECT_NEAR(session().kick.layers[0].band.lowHz, 40, 2);
+  EXPECT_NEAR(session().kick.layers[0].band.highHz, 200, 8);
+  typeInto("Landing band", "30 to 300 Hz");
+  EXPECT_EQ(session().kick.layers[0].band.highHz, 300);
+}
+
 TEST_F(WindowTest, DraggingTheBassDelaysIt) {
   openDemo();
   window.showStage(Stage::Align);

@@ -1,0 +1,209 @@
+// What a hand does in the pitch field: the landing, the strike's length and pitch, a drifting tail, the band.
+
+#include <QMouseEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "app/stages/tune_page.h"
+#include "app/theme/theme.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+namespace {
+
+constexpr double kReach = 9.0, kSteepest = 24.0;
+
+}  // namespace
+
+// Paths are edited of recordings; a built kick's is its ribbon's matter.
+const Layer* PitchField::recorded() const {
+  const Layer* layer = document().session().kickLayer();
+  return layer && !layer->isBuilt() ? layer : nullptr;
+}
+
+void PitchField::changeLayer(const QString& name, const std::function<void(Layer&)>& change,
+                             const QString& merge) {
+  document().edit(
+      name,
+      [&](Session& s) {
+        if (!s.kick.layers.empty() && !s.kick.layers.front().isBuilt()) change(s.kick.layers.front());
+      },
+      merge);
+}
+
+// Where the recording's tail lies furthest from its landing: where it begins or where it ends.
+std::optional<DriftPoint> PitchField::tailDrift() const {
+  const Study* s = document().study();
+  if (!s || !s->kickSource) return std::nullopt;
+  const auto drift = driftOf(*s->kickSource);
+  if (drift.size() < 10) return std::nullopt;
+  auto meanOf = [&](size_t from) {
+    DriftPoint out;
+    for (size_t i = from; i < from + 5; ++i)
+      out.seconds += drift[i].seconds / 5.0, out.semitones += drift[i].semitones / 5.0;
+    return out;
+  };
+  const DriftPoint first = meanOf(0), last = meanOf(drift.size() - 5);
+  return std::abs(first.semitones) > std::abs(last.semitones) ? first : last;
+}
+
+QPointF PitchField::spectrumAt(double hz) const {
+  const Axes a = axes();
+  return {a.right.center().x(), a.note.pixel(midiFromHz(hz, track().notes.a4Hz))};
+}
+
+std::optional<QPointF> PitchField::handle(Grip grip) const {
+  const Axes a = axes();
+  const Layer* layer = recorded();
+  const Study* s = document().study();
+  if (grip == Grip::Marker) return shownTarget() ? std::optional<QPointF>(markerAt()) : std::nullopt;
+  if (!layer || !s || !s->kick || !s->kick->landing.hz) return std::nullopt;
+  if (grip == Grip::Length) return QPointF(a.time.pixel(layer->strikeMs), a.left.bottom() - 8);
+  if (grip == Grip::Raise) {
+    const double start = midiFromHz(std::max(10.0, s->kick->landing.startHz), track().notes.a4Hz);
+    return QPointF(a.left.left() + 6, std::clamp(a.note.pixel(start), a.left.top() + 8, a.left.bottom() - 8));
+  }
+  const auto drift = tailDrift();
+  const auto target = shownTarget();
+  if (grip != Grip::Flatten || !drift || !target || std::abs(drift->semitones) < 0.06) return std::nullopt;
+  const double ms = 1000.0 * (drift->seconds - s->kickSource->onsetSeconds.value_or(0.0));
+  return QPointF(a.time.pixel(std::min(ms, a.time.to)),
+                 a.note.pixel(*target + drift->semitones * (1.0 - layer->flatten)));
+}
+
+PitchField::Grip PitchField::gripAt(const QPointF& at) const {
+  for (Grip grip : {Grip::Flatten, Grip::Raise, Grip::Length})
+    if (const auto place = handle(grip)) {
+      const QPointF away = *place - at;
+      const bool onLine = grip == Grip::Length && std::abs(away.x()) < 5.0 && axes().left.contains(at);
+      if (std::hypot(away.x(), away.y()) < kReach || onLine) return grip;
+    }
+  const Axes a = axes();
+  const auto midi = shownTarget();
+  if (midi && std::abs(at.y() - a.note.pixel(*midi)) < 12.0 && at.x() < a.left.right() + 6) return Grip::Marker;
+  return recorded() && a.right.contains(at) ? Grip::Band : Grip::None;
+}
+
+void PitchField::mousePressEvent(QMouseEvent* event) {
+  if (event->button() != Qt::LeftButton) return;
+  pressed_ = event->position();
+  grip_ = gripAt(pressed_);
+  if (const Layer* layer = recorded(); layer && grip_ == Grip::Raise) gripValue_ = layer->strikeSemitones;
+  update();
+}
+
+void PitchField::dragTo(const QPointF& at, bool free) {
+  const Axes a = axes();
+  const double a4 = track().notes.a4Hz;
+  if (grip_ == Grip::Marker) return setTarget(a.note.value(at.y()), free, "landing");
+  if (grip_ == Grip::Length) {
+    const double ms = std::clamp(a.time.value(at.x()), 1.0, 200.0);
+    return changeLayer(
+        "set strike length", [ms](Layer& l) { l.strikeMs = std::round(ms * 10.0) / 10.0; }, "strike");
+  }
+  if (grip_ == Grip::Raise) {
+    const double by = a.note.value(at.y()) - a.note.value(pressed_.y());
+    const double to = std::clamp(gripValue_ + by, -kSteepest, kSteepest);
+    return changeLayer(
+        "raise strike",
+        [=](Layer& l) { l.strikeSemitones = free ? std::round(to * 10.0) / 10.0 : std::round(to); }, "raise");
+  }
+  if (grip_ == Grip::Flatten) {
+    const auto drift = tailDrift();
+    const auto target = shownTarget();
+    if (!drift || !target || drift->semitones == 0.0) return;
+    const double left = std::clamp((a.note.value(at.y()) - *target) / drift->semitones, 0.0, 1.0);
+    // Near the note it is on it.
+    const double flat = left < 0.15 && !free ? 1.0 : 1.0 - left;
+    return changeLayer(
+        "flatten tail", [flat](Layer& l) { l.flatten = flat; }, "flatten");
+  }
+  if (grip_ != Grip::Band || std::abs(at.y() - pressed_.y()) < 6.0) return;
+  auto hz = [&](double y) { return std::clamp(hzFromMidi(a.note.value(y), a4), 10.0, 1000.0); };
+  const double low = hz(std::max(at.y(), pressed_.y())),
+               high = std::max(1.2 * low, hz(std::min(at.y(), pressed_.y())));
+  changeLayer(
+      "set landing band",
+      [=](Layer& l) {
+        l.band = {std::round(low), std::min(1000.0, std::max(std::round(high), std::round(low) + 5))};
+      },
+      "band");
+}
+
+void PitchField::mouseMoveEvent(QMouseEvent* event) {
+  if (grip_ != Grip::None) return dragTo(event->position(), event->modifiers() & Qt::AltModifier);
+  const Grip over = gripAt(event->position());
+  setCursor(over == Grip::None     ? Qt::ArrowCursor
+            : over == Grip::Length ? Qt::SizeHorCursor
+            : over == Grip::Band   ? Qt::CrossCursor
+                                   : Qt::SizeVerCursor);
+}
+
+void PitchField::mouseReleaseEvent(QMouseEvent*) {
+  grip_ = Grip::None;
+  document().endDrag();
+  update();
+}
+
+void PitchField::drawHandles(QPainter& p, const Axes& a) const {
+  const Layer* layer = recorded();
+  const Theme& t = theme();
+  if (!layer) return;
+  p.save();
+  if (const auto at = handle(Grip::Length);
+      at && (layer->method != TuneMethod::Varispeed || layer->strikeSemitones != 0.0)) {
+    p.setPen(QPen(t.ink, 1.0, Qt::DashLine));
+    const double x = std::round(at->x()) + 0.5;
+    p.drawLine(QPointF(x, a.left.top()), QPointF(x, a.left.bottom()));
+    p.setFont(axisFont());
+    drawLabel(p, QPointF(x + 5, a.left.bottom() - 9), Qt::AlignLeft | Qt::AlignVCenter,
+              "strike " + QString::fromStdString(formatNumber(layer->strikeMs, 1)) + " ms", t.ink, t.panel);
+  }
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(t.ink, 1.0));
+  p.setBrush(t.panel);
+  if (const auto at = handle(Grip::Raise)) {
+    p.drawRect(QRectF(*at - QPointF(4, 4), QSizeF(8, 8)));
+    if (layer->strikeSemitones != 0.0) {
+      p.setFont(axisFont());
+      drawLabel(
+          p, *at + QPointF(10, 0), Qt::AlignLeft | Qt::AlignVCenter,
+          QString("strike %1%2 st").arg(layer->strikeSemitones > 0 ? "+" : "").arg(layer->strikeSemitones),
+          t.ink, t.panel);
+      p.setPen(QPen(t.ink, 1.0));
+      p.setBrush(t.panel);
+    }
+  }
+  if (const auto at = handle(Grip::Flatten)) {
+    p.drawPolygon(
+        QPolygonF({*at + QPointF(0, -5), *at + QPointF(5, 0), *at + QPointF(0, 5), *at + QPointF(-5, 0)}));
+    p.setFont(axisFont());
+    const auto cents = static_cast<int>(std::lround(100.0 * tailDrift()->semitones));
+    const bool right = at->x() < a.left.center().x();
+    drawLabel(p, *at + QPointF(right ? 10 : -10, cents < 0 ? 12 : -12),
+              (right ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
+              layer->flatten > 0.0 ? QString("tail flattened by %1 %").arg(std::lround(100.0 * layer->flatten))
+                                   : QString("tail drifts %1%2 ct").arg(cents > 0 ? "+" : "").arg(cents),
+              t.ink, t.panel);
+  }
+  p.restore();
+}
+
+// Where the landing is not looked for is veiled.
+void PitchField::drawBand(QPainter& p, const Axes& a) const {
+  const Layer* layer = recorded();
+  if (!layer || (layer->band.lowHz == LandingOptions().lowHz && layer->band.highHz == LandingOptions().highHz))
+    return;
+  const double a4 = track().notes.a4Hz;
+  const double low =
+                   std::clamp(a.note.pixel(midiFromHz(layer->band.lowHz, a4)), a.right.top(), a.right.bottom()),
+               high = std::clamp(a.note.pixel(midiFromHz(layer->band.highHz, a4)), a.right.top(),
+                                 a.right.bottom());
+  const QColor veil = withAlpha(theme().panel, 0.75);
+  p.fillRect(QRectF(a.right.topLeft(), QPointF(a.right.right(), high)), veil);
+  p.fillRect(QRectF(QPointF(a.right.left(), low), a.right.bottomRight()), veil);
+  p.setPen(QPen(theme().ink, 1.0, Qt::DashLine));
+  for (double y : {low, high}) p.drawLine(QPointF(a.right.left(), y), QPointF(a.right.right(), y));
+}
+
+}  // namespace heft::app

@@ -1,0 +1,30 @@
+#pragma once
+/// The pitch path itself, edited: the strike higher or lower, a drifting tail drawn onto the note it lands on.
+
+#include "core/measure/sound_facts.h"
+#include "core/sound/buffer.h"
+
+namespace heft {
+
+struct PathEdit {
+  double strikeSemitones = 0.0;  ///< -24 to 24: the strike's own shift, gone within as long again as it lasts
+  double strikeMs = 10.0;        ///< 1 to 200
+  double flatten = 0.0;          ///< 0 to 1: how far what drifts after the fall is drawn onto the landing
+  bool works() const { return strikeSemitones != 0.0 || flatten > 0.0; }
+};
+
+/// How far the path lies from the landing once the fast fall is over.
+struct DriftPoint {
+  double seconds = 0.0;  ///< from the sound's first sample
+  double semitones = 0.0;
+};
+
+/// Smoothed over three windows, for their own scatter is not to be heard; empty without a landing. The fall is
+/// over where the path moves by less than a fifth of a semitone within 40 ms.
+std::vector<DriftPoint> driftOf(const SoundFacts& facts);
+
+/// The sound read at the pace that the edit asks for, sample by sample; a pitch that rests on the landing stays
+/// as it is. Without a landing only the strike is moved. Stays under full scale where the source did.
+AudioBuffer pathEdited(const AudioBuffer& in, const SoundFacts& facts, const PathEdit& edit);
+
+}  // namespace heft
