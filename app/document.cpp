@@ -177,12 +177,21 @@ void Document::loadSoundFile(Role role, const QString& path, LayerPlace where) {
                 for (const auto& warning : loaded->warnings)
                   Q_EMIT told(path + ": " + QString::fromStdString(warning));
                 const double rate = loaded->sound->sampleRate;
+                if (loaded->hash == lent_) lent_.clear();  // from now on it is the session's
                 AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
                 const QString whole = QFileInfo(path).absoluteFilePath();
                 if (whole.size() < 4000) ref.from = whole.toStdString();
                 edit(editName(role), [&](Session& s) { place(s, role, ref, rate, where); });
                 watcher_.addPath(whole);
               });
+}
+
+AssetRef Document::lend(LoadedSound sound, const std::string& path) {
+  const AssetRef known{sound.hash, {}};
+  const bool ours = assets_.find(known) && sound.hash != lent_;
+  if (!lent_.empty() && lent_ != sound.hash) assets_.drop(lent_);
+  lent_ = ours ? std::string() : sound.hash;
+  return assets_.add(std::move(sound), path);
 }
 
 // Of a session that was opened: files that its sounds came from may have been written while it was closed.
@@ -208,6 +217,8 @@ void Document::reloadSource(const QString& path) {
 void Document::replace(Session session, Assets assets, const QString& folder) {
   jobs_.cancel();
   measuring_.clear();
+  lent_.clear();
+  before_ = {};
   if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
   history_ = History(std::move(session));
   assets_ = std::move(assets);

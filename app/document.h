@@ -82,8 +82,8 @@ class Document : public QObject {
   void recover(const QString& autosaveFolder);
 
   void setDeviceRate(double rate);
-  /// Takes a sound in that the session does not use: to be heard against it.
-  AssetRef lend(LoadedSound sound, const std::string& path) { return assets_.add(std::move(sound), path); }
+  /// Takes a sound in that the session does not use, to be heard against it; the one lent before goes.
+  AssetRef lend(LoadedSound sound, const std::string& path);
   /// What Before is from now on.
   void setBefore(Before before);
   const Before& before() const { return before_; }
@@ -119,6 +119,7 @@ class Document : public QObject {
   std::unique_ptr<QLockFile> autosaveLock_;
   double deviceRate_ = 48000.0;
   Before before_;
+  std::string lent_;  ///< hash of a sound that is only lent
   uint64_t submitted_ = 0, studied_ = 0;
   std::shared_ptr<const Stems> stems_;
   std::shared_ptr<const LoopSnapshot> snapshot_;

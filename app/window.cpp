@@ -26,6 +26,7 @@
 #include "app/activity_bar.h"
 #include "app/header_bar.h"
 #include "app/key_files.h"
+#include "app/kit_sheet.h"
 #include "app/ledger_panel.h"
 #include "app/library.h"
 #include "app/library_panel.h"
@@ -230,6 +231,12 @@ void Window::buildMenus() {
   add(patterns, "Write both to a MIDI file...", {}, [this, midiFiles] {
     const QString path = QFileDialog::getSaveFileName(this, "Write patterns", "patterns.mid", midiFiles);
     if (!path.isEmpty()) writePatterns(document_, path);
+  });
+  add(file, "Tune a kit...", {}, [this] {
+    // It may stay open beside the window.
+    auto* sheet = new KitSheet(document_, this);
+    sheet->setAttribute(Qt::WA_DeleteOnClose);
+    sheet->show();
   });
   QMenu* keyMenu = file->addMenu("Key and tempo");
   keyMenu->setObjectName("Key and tempo menu");

@@ -1,13 +1,11 @@
 // tune with --key, and key: whole kits, and what key and tempo music is in.
 
 #include <algorithm>
-#include <cmath>
 #include <filesystem>
 #include <set>
 
 #include "cli/commands.h"
 #include "core/measure/key_finding.h"
-#include "core/measure/sound_facts.h"
 #include "core/sound/audio_file.h"
 #include "core/theory/file_name.h"
 #include "core/theory/text.h"
@@ -46,23 +44,11 @@ Result<KitTerms> understood(const TuneOptions& o, const Common& common) {
   return out;
 }
 
-// A name in the folder that no other file of this kit has.
-std::string freePath(const std::string& folder, const std::string& name, std::set<std::string>& taken) {
-  std::string path = (fs::path(folder) / (name + ".wav")).string();
-  for (int n = 2; !taken.insert(path).second; ++n)
-    path = (fs::path(folder) / (name + " " + std::to_string(n) + ".wav")).string();
-  return path;
-}
-
-bool isOneOf(const std::string& path, const std::vector<std::string>& files) {
-  std::error_code code;
-  return std::any_of(files.begin(), files.end(),
-                     [&](const std::string& file) { return fs::equivalent(path, file, code); });
-}
-
 // One drum's row. What cannot be tuned says why and writes nothing.
 Result<Json> tunedRow(const std::string& path, const KitTerms& terms, const TuneOptions& o,
                       std::set<std::string>& taken) {
+  const double a4 = terms.notes.a4Hz;
+  const Drum drum = readDrum(path, terms.key, terms.how, terms.band, a4);
   Json row{{"path", path},
            {"output", nullptr},
            {"landing_note", nullptr},
@@ -71,43 +57,28 @@ Result<Json> tunedRow(const std::string& path, const KitTerms& terms, const Tune
            {"after_hz", nullptr},
            {"shift_semitones", nullptr},
            {"strain", nullptr},
-           {"warnings", Json::array()}};
-  const auto loaded = loadSound(path);
-  if (!loaded) {
-    row["warnings"].push_back(loaded.error().reason);
+           {"warnings", drum.warnings}};
+  if (!drum.targetMidi) {
+    row["warnings"].push_back(drum.fault);
     return row;
   }
-  for (const auto& w : loaded->warnings) row["warnings"].push_back(w);
-  const auto facts = measureSound(*loaded->sound, terms.band);
-  if (!facts.landing.hz) {
-    row["warnings"].push_back("has no landing to tune from (" + facts.landing.reason + ")");
+  const auto tuned = writeDrum(drum, o.output, terms.notes, taken);
+  if (!tuned && tuned.error().kind == ErrorKind::Unwritable) return Fail(tuned.error());
+  if (!tuned) {
+    row["warnings"].push_back(tuned.error().reason);
     return row;
   }
-  const double midi = midiFromHz(*facts.landing.hz, terms.notes.a4Hz);
-  const int target = kitTarget(midi, terms.key);
-  const auto landed = retunedToLand(*loaded->sound, facts, hzFromMidi(target, terms.notes.a4Hz), terms.how);
-  if (!landed) {
-    row["warnings"].push_back(landed.error().reason);
-    return row;
-  }
-  const std::string note = noteName(target, terms.notes);
-  const std::string output = freePath(o.output, nameWithNote(path, note), taken);
-  if (isOneOf(output, o.files))
-    return Fail(Error{ErrorKind::Unwritable, output, "is one of the sounds to be tuned; name another folder"});
-  if (auto saved = saveSound(landed->result.sound, output, SampleFormat::WavFloat, RootNote{1.0 * target});
-      !saved)
-    return Fail(saved.error());
   Retune how = terms.how;
-  how.semitones = landed->semitones;
-  row["output"] = output;
-  row["landing_note"] = pitchText(midi, terms.notes);
-  row["before_hz"] = number(*facts.landing.hz);
-  row["target_note"] = note;
-  row["after_hz"] = landed->afterHz ? number(*landed->afterHz) : Json(nullptr);
-  row["shift_semitones"] = number(landed->semitones);
-  row["strain"] = strainInWords(how, loaded->sound->seconds());
-  if (landed->result.bodyGainDb < 0.0)
-    row["warnings"].push_back("turned down by " + formatNumber(-landed->result.bodyGainDb, 2) +
+  how.semitones = tuned->semitones;
+  row["output"] = tuned->output;
+  row["landing_note"] = pitchText(*drum.landingMidi(a4), terms.notes);
+  row["before_hz"] = number(*drum.facts.landing.hz);
+  row["target_note"] = pitchText(*drum.targetMidi, terms.notes);
+  row["after_hz"] = tuned->afterHz ? number(*tuned->afterHz) : Json(nullptr);
+  row["shift_semitones"] = number(tuned->semitones);
+  row["strain"] = strainInWords(how, drum.sound->seconds());
+  if (tuned->bodyGainDb < 0.0)
+    row["warnings"].push_back("turned down by " + formatNumber(-tuned->bodyGainDb, 2) +
                               " dB to stay under full scale");
   return row;
 }

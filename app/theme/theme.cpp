@@ -52,6 +52,13 @@ QString styleSheet(const Theme& t) {
     *[role="muted"] { color: %5; }
     #fields { border-top: 1px solid %3; }
     QCheckBox:focus { outline: 1px solid %6; }
+    QHeaderView::section { background: %4; color: %5; border: none; border-bottom: 1px solid %3; padding: 4px 6px; }
+    QTableWidget { background: %2; border: 1px solid %3; }
+    QTableWidget::item { padding: 0 6px; }
+    QTableWidget::item:selected { background: %4; color: %1; }
+    QTableWidget QLineEdit { padding: 0; border: 1px solid %6; }
+    QComboBox { background: transparent; border: none; padding: 2px 6px; }
+    QComboBox:focus { border-bottom: 2px solid %6; }
     QPlainTextEdit, QListWidget { background: %2; border: 1px solid %3; }
   )")
       .arg(t.ink.name(), t.panel.name(), t.rule.name(), t.page.name(), t.muted.name(), t.bass.name());

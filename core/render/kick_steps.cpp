@@ -29,12 +29,12 @@ void addPitched(KeyMaker& maker, const Layer& l, const Track& track, double velo
   }
 }
 
-ReadyKick tuned(const Layer& layer, const Track& track, const AudioBuffer& recorded,
-                const SoundFacts& measured) {
+ReadyKick tuned(const Layer& layer, const Track& track, const AudioBuffer& recorded, const SoundFacts& found) {
   ReadyKick out;
-  // The path's own shape first: what is tuned then lands where the whole of it rests.
-  const AudioBuffer source =
-      pathEdited(recorded, measured, {layer.strikeSemitones, layer.strikeMs, layer.flatten});
+  // The path's own shape first, and measured anew: what is tuned lands where that rests.
+  const PathEdit edit{layer.strikeSemitones, layer.strikeMs, layer.flatten};
+  const AudioBuffer source = pathEdited(recorded, found, edit);
+  const SoundFacts measured = edit.works() ? measureSound(source, layer.band) : found;
   out.sound = source;
   if (layer.targetMidi) {
     auto landed = retunedToLand(source, measured, hzFromMidi(*layer.targetMidi, track.notes.a4Hz),

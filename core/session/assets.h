@@ -17,6 +17,8 @@ class Assets {
   /// The sound, or nothing.
   const LoadedSound* find(const AssetRef& ref) const;
   Sound sound(const AssetRef& ref) const;
+  /// Forgets a sound that nothing refers to.
+  void drop(const std::string& hash) { byHash_.erase(hash); }
 
  private:
   std::map<std::string, LoadedSound> byHash_;

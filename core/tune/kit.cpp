@@ -61,4 +61,62 @@ std::string nameWithNote(const std::string& path, const std::string& note) {
   return stem + " " + note;
 }
 
+std::optional<double> Drum::landingMidi(double a4Hz) const {
+  return facts.landing.hz ? std::optional<double>(midiFromHz(*facts.landing.hz, a4Hz)) : std::nullopt;
+}
+
+double Drum::semitones(double a4Hz) const {
+  const auto landing = landingMidi(a4Hz);
+  return landing && targetMidi ? *targetMidi - *landing : 0.0;
+}
+
+void measureDrum(Drum& drum, const Key& key, double a4Hz) {
+  drum.targetMidi.reset();
+  drum.fault.clear();
+  drum.facts = measureSound(*drum.sound, drum.band);
+  if (const auto landing = drum.landingMidi(a4Hz))
+    drum.targetMidi = kitTarget(*landing, key);
+  else
+    drum.fault = "has no landing to tune from (" + drum.facts.landing.reason + ")";
+}
+
+Drum readDrum(const std::string& path, const Key& key, const Retune& how, const LandingOptions& band,
+              double a4Hz, const std::stop_token& stop) {
+  Drum out;
+  out.path = path, out.how = how, out.band = band;
+  auto loaded = loadSound(path, stop);
+  if (!loaded) {
+    out.fault = loaded.error().reason;
+    return out;
+  }
+  out.warnings = loaded->warnings;
+  out.sound = loaded->sound;
+  measureDrum(out, key, a4Hz);
+  return out;
+}
+
+Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes,
+                            std::set<std::string>& taken) {
+  namespace fs = std::filesystem;
+  if (!drum.sound || !drum.targetMidi) return badUsage(drum.path + ": " + drum.fault);
+  const auto landed =
+      retunedToLand(*drum.sound, drum.facts, hzFromMidi(*drum.targetMidi, notes.a4Hz), drum.how);
+  if (!landed) return Fail(landed.error());
+  const std::string name =
+      nameWithNote(drum.path, noteName(static_cast<int>(std::lround(*drum.targetMidi)), notes));
+  TunedDrum out{(fs::path(folder) / (name + ".wav")).string(), landed->afterHz, landed->semitones,
+                landed->result.bodyGainDb};
+  for (int n = 2; taken.contains(out.output); ++n)
+    out.output = (fs::path(folder) / (name + " " + std::to_string(n) + ".wav")).string();
+  std::error_code code;
+  if (fs::equivalent(out.output, drum.path, code))
+    return unwritable(out.output, "is the sound that is to be tuned; name another folder");
+  if (auto saved =
+          saveSound(landed->result.sound, out.output, SampleFormat::WavFloat, RootNote{*drum.targetMidi});
+      !saved)
+    return Fail(saved.error());
+  taken.insert(out.output);
+  return out;
+}
+
 }  // namespace heft

@@ -1,7 +1,13 @@
 #pragma once
 /// A whole kit in key: for each drum the note of the key that it needs the least for.
 
+#include <set>
+#include <stop_token>
+#include <vector>
+
+#include "core/sound/audio_file.h"
 #include "core/theory/key.h"
+#include "core/theory/note.h"
 #include "core/tune/retune.h"
 
 namespace heft {
@@ -16,5 +22,39 @@ std::string strainInWords(const Retune& how, double lengthSeconds);
 /// "snare E3" for "snare" on E3: a file's name without its folder and ending, and the note it is tuned to.
 /// Notes that the name ends on already are replaced.
 std::string nameWithNote(const std::string& path, const std::string& note);
+
+/// One drum of a kit, read and measured.
+struct Drum {
+  std::string path;
+  std::string fault;  ///< why it cannot be tuned; then there is no target
+  std::vector<std::string> warnings;
+  Sound sound;
+  SoundFacts facts;
+  LandingOptions band;  ///< where its landing is looked for
+  Retune how;           ///< method and strike; its semitones follow from the target
+  std::optional<double> targetMidi;
+
+  std::optional<double> landingMidi(double a4Hz) const;
+  /// From the landing to the target; 0 without either.
+  double semitones(double a4Hz) const;
+};
+
+/// Reads a file and proposes its target (kitTarget). Faults are told in the drum.
+Drum readDrum(const std::string& path, const Key& key, const Retune& how, const LandingOptions& band,
+              double a4Hz, const std::stop_token& stop = {});
+/// Measures again in the drum's band, after a change of it, and proposes anew.
+void measureDrum(Drum& drum, const Key& key, double a4Hz);
+
+struct TunedDrum {
+  std::string output;
+  std::optional<double> afterHz;
+  double semitones = 0.0, bodyGainDb = 0.0;
+};
+
+/// Tunes a drum onto its target and writes it into the folder as 32 bit float, its name carrying the note;
+/// names in `taken` are not used again. Errors: BadUsage without a target, Unwritable; a file is never written
+/// over the drum itself.
+Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes,
+                            std::set<std::string>& taken);
 
 }  // namespace heft

@@ -1,9 +1,13 @@
 // The library drawer in the real window: a folder is scanned, searched, heard in the loop, ranked and placed.
 
+#include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMenuBar>
+#include <QTableWidget>
 #include <filesystem>
 
+#include "app/kit_sheet.h"
 #include "app/library_panel.h"
 #include "tests/app/window_fixture.h"
 #include "tests/reference/kick_maker.h"
@@ -89,6 +93,46 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   EXPECT_TRUE(find("Ledger")->isVisible());
   window.transport().stop();
   settle();
+}
+
+TEST_F(LibraryWindowTest, AKitIsTunedInATable) {
+  for (QAction* menu : window.menuBar()->actions())
+    for (QAction* a : menu->menu()->actions())
+      if (a->text() == "Tune a kit...") a->trigger();
+  auto* sheet = window.findChild<KitSheet*>();
+  ASSERT_TRUE(sheet && sheet->isVisible());
+  EXPECT_FALSE(sheet->findChild<QPushButton*>("Kit write")->isEnabled()) << "nothing to write yet";
+  QStringList files;
+  for (int i = 0; i < 6; ++i)
+    files << QString::fromStdString(folder / ("sounds/pan " + std::to_string(i) + ".wav"));
+  sheet->addFiles(files << QString::fromStdString(folder / "sounds/torn.wav"));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !sheet->isBusy(); }, 20000));
+  auto* table = sheet->findChild<QTableWidget*>("Kit table");
+  ASSERT_EQ(table->rowCount(), 7);
+  auto rowOf = [&](const QString& name) {
+    for (int i = 0; i < table->rowCount(); ++i)
+      if (table->item(i, 0)->text() == name) return i;
+    return -1;
+  };
+  EXPECT_EQ(table->item(rowOf("pan 1.wav"), 3)->text(), "A1") << "49 Hz is two semitones under the tonic";
+  EXPECT_FALSE(table->item(rowOf("torn.wav"), 6)->text().isEmpty());
+  table->item(rowOf("pan 4.wav"), 3)->setText("nonsense");
+  EXPECT_EQ(table->item(rowOf("pan 4.wav"), 3)->text(), "E2") << "the fifth";
+  table->item(rowOf("pan 4.wav"), 3)->setText("D2");
+  auto* method = qobject_cast<QComboBox*>(table->cellWidget(rowOf("pan 4.wav"), 5));
+  ASSERT_TRUE(method);
+  method->setCurrentIndex(3);
+  EXPECT_TRUE(table->item(rowOf("pan 4.wav"), 6)->text().contains("strike untouched"));
+  table->item(rowOf("pan 0.wav"), 2)->setText("100 to 400");
+  EXPECT_EQ(table->item(rowOf("pan 0.wav"), 1)->text(), "no note") << "looked for elsewhere";
+  table->item(rowOf("pan 0.wav"), 2)->setText("20 to 400");
+  std::filesystem::create_directories(folder / "kit");
+  sheet->writeTo(QString::fromStdString(folder / "kit"));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !sheet->isBusy(); }, 30000));
+  EXPECT_TRUE(sheet->findChild<QLabel*>("Kit state")->text().contains("6 drums written"));
+  const auto landed = measureSound(*loadSound(folder / "kit/pan 4 D2.wav")->sound);
+  EXPECT_NEAR(1200 * std::log2(*landed.landing.hz / hzFromMidi(38, 440)), 0.0, 2.0);
+  sheet->close();
 }
 
 TEST_F(LibraryWindowTest, RanksByWhatThePairLosesAndPlaysAlone) {

@@ -1,0 +1,216 @@
+#include "app/kit_sheet.h"
+
+#include <QComboBox>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QMimeData>
+#include <QPointer>
+#include <QPushButton>
+#include <QTableWidget>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+namespace {
+
+constexpr TuneMethod kMethods[] = {TuneMethod::Varispeed, TuneMethod::HoldLength, TuneMethod::Bend,
+                                   TuneMethod::Split};
+
+QString text(const std::string& s) {
+  return QString::fromStdString(s);
+}
+
+}  // namespace
+
+KitSheet::KitSheet(Document& document, QWidget* parent) : QDialog(parent), document_(document) {
+  setObjectName("Kit sheet");
+  setWindowTitle("Tune a kit");
+  setAcceptDrops(true);
+  resize(980, 460);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(20, 16, 20, 16);
+  column->setSpacing(12);
+  auto* title = new QLabel(
+      "Each drum goes to the tonic or the fifth where that is within two semitones, else to the "
+      "nearest note of " +
+      text(document.track().key.name()) + ". Bands, targets and methods can be changed.");
+  title->setWordWrap(true);
+  column->addWidget(title);
+  table_ = new QTableWidget(0, kColumns);
+  table_->setObjectName("Kit table");
+  table_->setAccessibleName("Kit table");
+  table_->setHorizontalHeaderLabels(
+      {"Drum", "Lands on", "Looked for, Hz", "Target", "Shift, st", "Method", "What it costs"});
+  table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+  table_->horizontalHeader()->setSectionResizeMode(kStrain, QHeaderView::Stretch);
+  table_->horizontalHeader()->setHighlightSections(false);
+  table_->verticalHeader()->hide();
+  table_->setShowGrid(false);
+  table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+  const int widths[] = {190, 92, 112, 84, 72, 118};
+  for (int i = 0; i < kStrain; ++i) table_->setColumnWidth(i, widths[i]);
+  column->addWidget(table_, 1);
+  auto* row = new QHBoxLayout;
+  row->setSpacing(8);
+  state_ = new QLabel;
+  state_->setObjectName("Kit state");
+  state_->setWordWrap(true);
+  row->addWidget(state_, 1);
+  auto* add = new QPushButton("Add files...");
+  add->setObjectName("Kit add");
+  write_ = new QPushButton("Write to a folder...");
+  write_->setObjectName("Kit write");
+  auto* close = new QPushButton("Close");
+  for (QPushButton* b : {add, write_, close}) row->addWidget(b), b->setAutoDefault(false);
+  column->addLayout(row);
+  connect(add, &QPushButton::clicked, this, [this] {
+    addFiles(QFileDialog::getOpenFileNames(
+        this, "Choose the drums", {}, "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)"));
+  });
+  connect(write_, &QPushButton::clicked, this, [this] {
+    const QString folder = QFileDialog::getExistingDirectory(this, "Where the tuned drums go");
+    if (!folder.isEmpty()) writeTo(folder);
+  });
+  connect(close, &QPushButton::clicked, this, &QDialog::accept);
+  connect(table_, &QTableWidget::cellChanged, this, &KitSheet::edited);
+  say({});
+}
+
+void KitSheet::say(const QString& words) {
+  const auto ready =
+      std::count_if(drums_.begin(), drums_.end(), [](const Drum& d) { return d.targetMidi.has_value(); });
+  write_->setEnabled(ready > 0 && pending_ == 0);
+  state_->setText(!words.isEmpty() ? words
+                  : pending_ > 0   ? QString("Listening, %1 left").arg(pending_)
+                  : drums_.empty() ? QString("Drop snares, claps and toms here, or add them.")
+                                   : QString("%1 of %2 can be tuned").arg(ready).arg(drums_.size()));
+}
+
+void KitSheet::addFiles(const QStringList& paths) {
+  for (const QString& path : paths) {
+    ++pending_;
+    auto work = [file = path.toStdString(), key = document_.track().key,
+                 a4 = document_.track().notes.a4Hz](const std::stop_token& stop) {
+      return readDrum(file, key, {TuneMethod::Varispeed, 0.0, 10.0}, {}, a4, stop);
+    };
+    document_.jobs().start("Listening to " + QFileInfo(path).fileName(), Jobs::Kind::RunsToItsEnd, work,
+                           [this, self = QPointer<KitSheet>(this)](Drum drum) {
+                             if (!self) return;
+                             --pending_;
+                             drums_.push_back(std::move(drum));
+                             table_->setRowCount(static_cast<int>(drums_.size()));
+                             showRow(static_cast<int>(drums_.size()) - 1);
+                             say({});
+                           });
+  }
+  say({});
+}
+
+void KitSheet::showRow(int row) {
+  const Drum& d = drums_[static_cast<size_t>(row)];
+  const NoteStyle& notes = document_.track().notes;
+  showing_ = true;
+  auto put = [&](int column, const QString& words, bool editable) {
+    auto* item = new QTableWidgetItem(words);
+    item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable |
+                   (editable ? Qt::ItemIsEditable : Qt::NoItemFlags));
+    if (!d.fault.empty() && column == kStrain) item->setForeground(theme().off);
+    table_->setItem(row, column, item);
+  };
+  const auto landing = d.landingMidi(notes.a4Hz);
+  put(kName, QFileInfo(text(d.path)).fileName(), false);
+  put(kLands, landing ? text(pitchText(*landing, notes)) : QString("no note"), false);
+  put(kBand, QString("%1 to %2").arg(d.band.lowHz, 0, 'f', 0).arg(d.band.highHz, 0, 'f', 0),
+      d.sound != nullptr);
+  put(kTarget, d.targetMidi ? text(pitchText(*d.targetMidi, notes)) : QString(), landing.has_value());
+  const double shift = d.semitones(notes.a4Hz);
+  put(kShift, d.targetMidi ? QString("%1%2").arg(shift > 0 ? "+" : "").arg(shift, 0, 'f', 2) : QString(),
+      false);
+  Retune how = d.how;
+  how.semitones = shift;
+  put(kStrain, d.fault.empty() ? text(strainInWords(how, d.sound->seconds())) : text(d.fault), false);
+  if (!table_->cellWidget(row, kMethod)) {
+    auto* method = new QComboBox;
+    method->setAccessibleName("Method of " + QFileInfo(text(d.path)).fileName());
+    for (TuneMethod m : kMethods) method->addItem(tuneMethodName(m));
+    connect(method, &QComboBox::currentIndexChanged, this, [this, row](int i) {
+      drums_[static_cast<size_t>(row)].how.method = kMethods[static_cast<size_t>(i)];
+      showRow(row);
+    });
+    table_->setCellWidget(row, kMethod, method);
+  }
+  showing_ = false;
+}
+
+// A band or a target that was typed; nonsense leaves what was there.
+void KitSheet::edited(int row, int column) {
+  if (showing_ || row >= static_cast<int>(drums_.size())) return;
+  Drum& d = drums_[static_cast<size_t>(row)];
+  const QString words = table_->item(row, column)->text();
+  if (column == kTarget) {
+    const auto midi = parsePitch(words.toStdString(), document_.track().notes);
+    if (midi && *midi >= 0 && *midi <= 127)
+      d.targetMidi = *midi;
+    else
+      say("Write a target as a note, such as E3, or as Hz");
+  }
+  if (column == kBand) {
+    const QStringList ends = QString(words).remove("Hz").split("to");
+    const auto low = parseNumber(ends.value(0).trimmed().toStdString()),
+               high = parseNumber(ends.value(1).trimmed().toStdString());
+    if (low && high && *low >= 10 && *high <= 1000 && *high >= 1.2 * *low) {
+      d.band = {*low, *high};
+      measureDrum(d, document_.track().key, document_.track().notes.a4Hz);
+      say({});
+    } else {
+      say("Write a band as two frequencies from 10 to 1000 Hz, such as 100 to 400");
+    }
+  }
+  showRow(row);
+}
+
+void KitSheet::writeTo(const QString& folder) {
+  ++pending_;
+  say("Writing");
+  auto work = [drums = drums_, folder = folder.toStdString(), notes = document_.track().notes,
+               flats = document_.track().key.prefersFlats()](const std::stop_token&) -> Result<int> {
+    NoteStyle style = notes;
+    style.flats = flats;
+    std::set<std::string> taken;
+    int count = 0;
+    for (const Drum& d : drums) {
+      if (!d.targetMidi) continue;
+      if (auto wrote = writeDrum(d, folder, style, taken); !wrote) return Fail(wrote.error());
+      ++count;
+    }
+    return count;
+  };
+  document_.jobs().start(
+      "Writing the kit", Jobs::Kind::RunsToItsEnd, work,
+      [this, self = QPointer<KitSheet>(this), folder](Result<int> count) {
+        if (!self) return;
+        --pending_;
+        say(count ? QString("%1 drums written to %2").arg(*count).arg(folder) : text(count.error().sentence()));
+      });
+}
+
+void KitSheet::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void KitSheet::dropEvent(QDropEvent* event) {
+  QStringList paths;
+  for (const QUrl& url : event->mimeData()->urls())
+    if (url.isLocalFile()) paths << url.toLocalFile();
+  addFiles(paths);
+}
+
+}  // namespace heft::app
