@@ -123,6 +123,7 @@ void KitSheet::showRow(int row) {
     item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable |
                    (editable ? Qt::ItemIsEditable : Qt::NoItemFlags));
     if (!d.fault.empty() && column == kStrain) item->setForeground(theme().off);
+    item->setToolTip(words);
     table_->setItem(row, column, item);
   };
   const auto landing = d.landingMidi(notes.a4Hz);

@@ -270,8 +270,10 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
           [this](const std::string& path) { library_.audition(path, role_); });
   connect(list_, &LibraryList::placed, this, [this](const std::string& path) { library_.place(path, role_); });
   connect(&library_, &Library::changed, this, &LibraryPanel::refresh);
+  // Only what the search goes by: every step of a drag is a change.
   connect(&document_, &Document::changed, this, [this] {
-    if (isVisible()) search();
+    const Track& t = document_.track();
+    if (isVisible() && (t.key != key_ || t.tempoBpm != tempoBpm_ || t.notes.a4Hz != a4Hz_)) search();
   });
   refresh();
 }
@@ -345,7 +347,8 @@ void LibraryPanel::buildFields() {
 }
 
 void LibraryPanel::search() {
-  const double sixteenth = 15000.0 / document_.track().tempoBpm;
+  key_ = document_.track().key, tempoBpm_ = document_.track().tempoBpm, a4Hz_ = document_.track().notes.a4Hz;
+  const double sixteenth = 15000.0 / tempoBpm_;
   query_.leastTailMs = tail_ == 2 ? sixteenth : tail_ == 3 ? 2.0 * sixteenth : 0.0;
   query_.mostTailMs = tail_ == 1 ? 1.1 * sixteenth : tail_ == 2 ? 2.2 * sixteenth : 1e9;
   constexpr LibraryOrder kOrders[] = {LibraryOrder::Fit,       LibraryOrder::Fit,  LibraryOrder::Name,

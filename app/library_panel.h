@@ -45,6 +45,9 @@ class LibraryPanel : public QWidget {
   QPushButton *scan_, *folders_;
   std::vector<ValueField*> fields_;
   bool asked_ = false;
+  // What was searched by last.
+  Key key_;
+  double tempoBpm_ = 0.0, a4Hz_ = 0.0;
 };
 
 /// Rows of the library, drawn one by one: ten thousand cost what is seen of them.

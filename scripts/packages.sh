@@ -20,7 +20,7 @@ install_missing() {
 }
 
 build_preset() {
-  cmake --preset "$1" >"build-$1.log" 2>&1 || { cat "build-$1.log" >&2; rm -f "build-$1.log"; return 1; }
+  cmake --preset "$@" >"build-$1.log" 2>&1 || { cat "build-$1.log" >&2; rm -f "build-$1.log"; return 1; }
   rm -f "build-$1.log"
   cmake --build --preset "$1"
 }

@@ -52,7 +52,7 @@ QString styleSheet(const Theme& t) {
     *[role="muted"] { color: %5; }
     #fields { border-top: 1px solid %3; }
     QCheckBox:focus { outline: 1px solid %6; }
-    QHeaderView::section { background: %4; color: %5; border: none; border-bottom: 1px solid %3; padding: 4px 6px; }
+    QHeaderView::section { background: %4; color: %5; border: none; border-bottom: 1px solid %3; padding: 4px 3px; }
     QTableWidget { background: %2; border: 1px solid %3; }
     QTableWidget::item { padding: 0 6px; }
     QTableWidget::item:selected { background: %4; color: %1; }

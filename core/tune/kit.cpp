@@ -37,7 +37,8 @@ std::string strainInWords(const Retune& how, double lengthSeconds) {
   const std::string strike = formatNumber(how.strikeMs, 0) + " ms of strike untouched";
   switch (how.method) {
     case TuneMethod::Varispeed:
-      out += how.semitones > 0.0 ? ", strike brighter" : ", strike duller";
+      if (strainOf(how.semitones) != Strain::Light)
+        out += how.semitones > 0.0 ? ", strike brighter" : ", strike duller";
       out += ", " + formatNumber(1000.0 * lengthSeconds, 0) + " to " + formatNumber(after, 0) + " ms long";
       break;
     case TuneMethod::HoldLength:
