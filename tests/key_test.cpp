@@ -46,13 +46,14 @@ std::vector<Chord> cadence(int tonic, bool minor) {
 }
 
 TEST(KeyFinding, CadencesInAllTwentyFourKeys) {
-  int right = 0;
-  for (int tonic = 0; tonic < 12; ++tonic)
+  int right = 0, all = 0;
+  for (int tonic = 0; tonic < 12; tonic += kSanitized ? 5 : 1)
     for (bool minor : {false, true}) {
       const auto found = findKey(played(cadence(tonic, minor), 1.0));
       ASSERT_TRUE(found);
       ASSERT_EQ(found->ranked.size(), 24u);
       const Key expected{tonic, minor ? Mode::Minor : Mode::Major};
+      ++all;
       right += found->ranked.front().key == expected;
       if (!(found->ranked.front().key == expected))
         ADD_FAILURE_AT(__FILE__, __LINE__)
@@ -60,7 +61,8 @@ TEST(KeyFinding, CadencesInAllTwentyFourKeys) {
       EXPECT_GE(found->confidence, 0.0);
       EXPECT_LE(found->confidence, 1.0);
     }
-  EXPECT_EQ(right, 24);
+  EXPECT_EQ(right, all);
+  EXPECT_TRUE(kSanitized || all == 24);
 }
 
 // Where the tonic is missing, or the key changes, the right one is among the first few and less is claimed.

@@ -220,7 +220,7 @@ TEST(Render, EveryLengthTempoAndRateInRangeWorks) {
   StepCache cache;
   for (double tempo : {40.0, 240.0})
     for (int beats : {1, 3, 32})
-      for (double rate : {8000.0, 44100.0, 96000.0}) {
+      for (double rate : sweep({8000.0, 44100.0, 96000.0})) {
         Session s = theDemo().session;
         s.track.tempoBpm = tempo, s.track.loopBeats = beats, s.track.sampleRate = rate;
         s.duck.on = true, s.duck.crossoverHz = 30, s.align.delayMs = -17.3;

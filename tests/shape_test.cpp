@@ -103,7 +103,7 @@ double worstAliasDb(DriveKind kind, double driveDb, double rate) {
 TEST(Drives, KeepAliasesEightyDecibelsUnderATwoKilohertzTone) {
   for (DriveKind kind : kAllDrives)
     if (kind != DriveKind::Rate)
-      for (double driveDb : {6.0, 18.0, 30.0})
+      for (double driveDb : sweep({6.0, 18.0, 30.0}))
         for (double rate : {44100.0, 48000.0})
           EXPECT_LT(worstAliasDb(kind, driveDb, rate), -80.0)
               << driveName(kind) << " " << driveDb << " " << rate;

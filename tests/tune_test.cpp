@@ -47,7 +47,7 @@ constexpr TuneMethod kAllMethods[] = {TuneMethod::Varispeed, TuneMethod::HoldLen
 TEST(Retune, LandsWithinTwoCentsOfTheTarget) {
   for (TuneMethod method : kAllMethods)
     for (double semitones : {-7.0, -0.58, 1.0, 7.0})
-      for (double rate : {44100.0, 96000.0}) {
+      for (double rate : sweep({44100.0, 96000.0})) {
         const auto source = kickAt(52.0, 400, rate);
         const double target = 52.0 * std::exp2(semitones / 12);
         const auto landed = retunedToLand(source.sound, source.facts, target, {method, 0, 10});

@@ -40,7 +40,7 @@ TEST(KickVoices, LandWithinACentOfWhatWasSet) {
                                                      {{0, 24, 0.6}},
                                                      {{0, 36, 0.0}, {0.1, 12, 0.4}},
                                                      {{0, 48, 0.8}, {0.15, 7, 0.0}, {0.3, 5, -0.5}}};
-  for (double midi : {28.0, 33.0, 36.4, 45.0})
+  for (double midi : sweep({28.0, 33.0, 36.4, 45.0}))
     for (double ms : {250.0, 500.0, 900.0})
       for (size_t f = 0; f < falls.size(); ++f)
         for (double rate : {44100.0, 96000.0}) {
