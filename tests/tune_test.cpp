@@ -82,6 +82,30 @@ TEST(Retune, TomsAndLongTailsLandByEveryMethod) {
   }
 }
 
+// Kicks with few cycles of rest, whose tail a stretcher's long windows would smear and mistune.
+TEST(Retune, ShortKicksKeepTheirLengthAndLandToo) {
+  for (double hz : {38.0, 45.0, 62.0, 86.0})
+    for (double tailMs : sweep({90.0, 140.0, 200.0})) {
+      KickRecipe recipe;
+      recipe.landingHz = hz, recipe.tailMs = tailMs, recipe.clickDb = -20, recipe.fallSemitones = 18;
+      const auto sound = bufferOf(makeKick(recipe), 48000);
+      const auto facts = measureSound(sound);
+      if (!facts.landing.hz) continue;
+      for (double semitones : {-1.5, 0.3, 2.5}) {
+        const double target = *facts.landing.hz * std::exp2(semitones / 12);
+        const auto landed = retunedToLand(sound, facts, target, {TuneMethod::HoldLength, 0, 10});
+        ASSERT_TRUE(landed);
+        const auto after = measureSound(landed->result.sound);
+        const std::string what =
+            std::to_string(hz) + " Hz, " + std::to_string(tailMs) + " ms, " + std::to_string(semitones);
+        ASSERT_TRUE(after.landing.hz) << what;
+        EXPECT_NEAR(1200 * std::log2(*after.landing.hz / target), 0.0, 2.0) << what;
+        EXPECT_EQ(landed->result.sound.frames(), sound.frames());
+        EXPECT_NEAR(after.tailMs, facts.tailMs, 0.1 * facts.tailMs) << what;
+      }
+    }
+}
+
 TEST(Retune, HoldLengthKeepsEveryFrameAndTheOnset) {
   const auto source = kickAt(50);
   for (double semitones : {-5.0, -1.0, 2.0, 5.0}) {

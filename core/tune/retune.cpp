@@ -13,6 +13,8 @@ namespace heft {
 namespace {
 
 constexpr double kJoinMs = 3.0, kOverFromMs = 4.0, kOverMs = 16.0, kMostLagMs = 1.9, kShortestGlideMs = 8.0;
+// Under so many cycles of rest a stretched body is off its note (docs/measuring.md).
+constexpr double kStretchCycles = 14.0, kLevelFloor = 1e-4, kMostLevelGain = 16.0;
 
 // Turns a result down to the source's headroom where the interpolator's overshoot left it. Returns the gain in
 // dB.
@@ -143,6 +145,59 @@ Retuned heldLength(const AudioBuffer& in, const Retune& how, double onsetSeconds
   return withBodies(in, bodies, splitAt);
 }
 
+// Mean over `span` samples about each, shorter at the ends.
+std::vector<double> running(const std::vector<double>& x, ptrdiff_t span) {
+  std::vector<double> sums(x.size() + 1, 0.0), out(x.size());
+  for (size_t i = 0; i < x.size(); ++i) sums[i + 1] = sums[i] + x[i];
+  const auto size = static_cast<ptrdiff_t>(x.size());
+  for (ptrdiff_t i = 0; i < size; ++i) {
+    // As far to both sides, so that a slope stays where it is.
+    const ptrdiff_t reach = std::min({span / 2, i, size - 1 - i});
+    out[static_cast<size_t>(i)] =
+        (sums[static_cast<size_t>(i + reach + 1)] - sums[static_cast<size_t>(i - reach)]) /
+        static_cast<double>(2 * reach + 1);
+  }
+  return out;
+}
+
+// Logarithm of the level, channels folded: power over one period, then its logarithm over a half and a whole
+// one, which leaves an exponential as it is and no ripple of the tone's own. With a floor under which nothing
+// is told apart.
+std::vector<double> logLevelOf(const AudioBuffer& in, double hz) {
+  const auto period = std::max<ptrdiff_t>(2, std::lround(in.sampleRate / hz));
+  std::vector<double> power = monoFold(in);
+  for (double& x : power) x *= x;
+  power = running(power, period);
+  const double floor = kLevelFloor * kLevelFloor * *std::max_element(power.begin(), power.end()) + 1e-24;
+  for (double& x : power) x = 0.5 * std::log(std::max(x, floor));
+  return running(running(power, period / 2), period);
+}
+
+// Of a sound with few cycles of rest: the body of a split, brought back to the level that the sound had at each
+// moment. Its tail lasts as long as it did, and its pitch is exact, which a stretcher's windows of many cycles
+// cannot be.
+Retuned heldByLevel(const AudioBuffer& in, const Retune& how, double onsetSeconds, double hz) {
+  const double speed = std::exp2(how.semitones / 12.0);
+  const size_t splitAt = splitFrame(in, how, onsetSeconds), frames = in.frames() - splitAt;
+  auto bodies = bodiesAbout(in, splitAt, speed, frames);
+  const auto level = logLevelOf(in, hz);
+  for (size_t i = 0; i < frames; ++i) {
+    // Between two samples the level is between theirs: steps would be heard as a rustle.
+    const double at = std::min(static_cast<double>(level.size() - 1),
+                               static_cast<double>(splitAt) + static_cast<double>(i) * speed);
+    const auto before = static_cast<size_t>(at), after = std::min(level.size() - 1, before + 1);
+    const double there = level[before] + (at - static_cast<double>(before)) * (level[after] - level[before]);
+    const double gain = std::clamp(std::exp(level[splitAt + i] - there), 1.0 / kMostLevelGain, kMostLevelGain);
+    for (auto& body : bodies) body[i] = static_cast<float>(body[i] * gain);
+  }
+  return withBodies(in, bodies, splitAt);
+}
+
+// Cycles of the landing between the end of the fall and the end of the tail.
+double restCycles(const SoundFacts& facts) {
+  return facts.landing.hz ? *facts.landing.hz * (facts.tailMs - facts.landing.fallMs) / 1000.0 : 1e9;
+}
+
 // Read at its own pace over the strike, then at a pace that goes over to the shift within as long again.
 Retuned bent(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
   const double strike = how.strikeMs / 1000.0;
@@ -203,8 +258,11 @@ Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, double onsetSe
     }
     case TuneMethod::Split:
       return split(in, how, onsetSeconds);
-    case TuneMethod::HoldLength:
-      return heldLength(in, how, onsetSeconds);
+    case TuneMethod::HoldLength: {
+      const SoundFacts facts = measureSound(in);
+      return restCycles(facts) < kStretchCycles ? heldByLevel(in, how, onsetSeconds, *facts.landing.hz)
+                                                : heldLength(in, how, onsetSeconds);
+    }
     case TuneMethod::Bend:
       return bent(in, how, onsetSeconds);
   }

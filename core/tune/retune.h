@@ -30,7 +30,8 @@ struct Retuned {
 /// varispeed: the whole sound faster or slower; its length scales by the inverse ratio.
 /// hold-length: as many frames as before. `strikeMs` from the onset stay sample for sample; the body goes
 /// through Rubber Band alone and is laid in phase (within 1.9 ms) with the first moments of a split, from which
-/// it takes over within 20 ms. About 40 ms for 0.3 s.
+/// it takes over within 20 ms; about 40 ms for 0.3 s. With fewer than 14 cycles of rest the split's body is
+/// brought to the level that the sound had at each moment instead.
 /// bend: `strikeMs` from the onset stay sample for sample; from there the pace goes over to the shift within as
 /// long again (8 ms at least), the wave unbroken.
 /// split: `strikeMs` from the onset stay sample for sample; what follows is read faster or slower about the
