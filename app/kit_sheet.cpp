@@ -15,6 +15,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/file_choice.h"
 #include "app/theme/theme.h"
 #include "core/theory/text.h"
 
@@ -71,10 +72,7 @@ KitSheet::KitSheet(Document& document, QWidget* parent) : QDialog(parent), docum
   auto* close = new QPushButton("Close");
   for (QPushButton* b : {add, write_, close}) row->addWidget(b), b->setAutoDefault(false);
   column->addLayout(row);
-  connect(add, &QPushButton::clicked, this, [this] {
-    addFiles(QFileDialog::getOpenFileNames(
-        this, "Choose the drums", {}, "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)"));
-  });
+  connect(add, &QPushButton::clicked, this, [this] { addFiles(askForSounds(this, "Choose the drums")); });
   connect(write_, &QPushButton::clicked, this, [this] {
     const QString folder = QFileDialog::getExistingDirectory(this, "Where the tuned drums go");
     if (!folder.isEmpty()) writeTo(folder);
@@ -97,20 +95,48 @@ void KitSheet::say(const QString& words) {
 void KitSheet::addFiles(const QStringList& paths) {
   for (const QString& path : paths) {
     ++pending_;
+    // Rows stand in the order in which files were named, whichever is read first.
+    const size_t row = drums_.size();
+    drums_.push_back({.path = path.toStdString(), .fault = "is being read"});
+    table_->setRowCount(static_cast<int>(drums_.size()));
+    showRow(static_cast<int>(row));
     auto work = [file = path.toStdString(), key = document_.track().key,
                  a4 = document_.track().notes.a4Hz](const std::stop_token& stop) {
       return readDrum(file, key, {TuneMethod::Varispeed, 0.0, 10.0}, {}, a4, stop);
     };
     document_.jobs().start("Listening to " + QFileInfo(path).fileName(), Jobs::Kind::RunsToItsEnd, work,
-                           [this, self = QPointer<KitSheet>(this)](Drum drum) {
+                           [this, row, self = QPointer<KitSheet>(this)](Drum drum) {
                              if (!self) return;
                              --pending_;
-                             drums_.push_back(std::move(drum));
-                             table_->setRowCount(static_cast<int>(drums_.size()));
-                             showRow(static_cast<int>(drums_.size()) - 1);
+                             drum.how.method = drums_[row].how.method;
+                             drums_[row] = std::move(drum);
+                             showRow(static_cast<int>(row));
                              say({});
                            });
   }
+  say({});
+}
+
+// A long file takes a while to measure.
+void KitSheet::setBand(int row, const LandingOptions& band) {
+  Drum& d = drums_[static_cast<size_t>(row)];
+  d.band = band;
+  ++pending_;
+  auto work = [drum = d, key = document_.track().key,
+               a4 = document_.track().notes.a4Hz](const std::stop_token&) {
+    Drum again = drum;
+    measureDrum(again, key, a4);
+    return again;
+  };
+  document_.jobs().start("Listening again", Jobs::Kind::RunsToItsEnd, work,
+                         [this, row, self = QPointer<KitSheet>(this)](Drum drum) {
+                           if (!self) return;
+                           --pending_;
+                           drum.how = drums_[static_cast<size_t>(row)].how;
+                           drums_[static_cast<size_t>(row)] = std::move(drum);
+                           showRow(row);
+                           say({});
+                         });
   say({});
 }
 
@@ -168,9 +194,7 @@ void KitSheet::edited(int row, int column) {
     const auto low = parseNumber(ends.value(0).trimmed().toStdString()),
                high = parseNumber(ends.value(1).trimmed().toStdString());
     if (low && high && *low >= 10 && *high <= 1000 && *high >= 1.2 * *low) {
-      d.band = {*low, *high};
-      measureDrum(d, document_.track().key, document_.track().notes.a4Hz);
-      say({});
+      setBand(row, {*low, *high});
     } else {
       say("Write a band as two frequencies from 10 to 1000 Hz, such as 100 to 400");
     }

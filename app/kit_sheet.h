@@ -33,6 +33,7 @@ class KitSheet : public QDialog {
   enum Column { kName, kLands, kBand, kTarget, kShift, kMethod, kStrain, kColumns };
   void showRow(int row);
   void edited(int row, int column);
+  void setBand(int row, const LandingOptions& band);
   void say(const QString& words);
   Document& document_;
   QTableWidget* table_;

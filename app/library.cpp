@@ -7,11 +7,10 @@
 
 #include "core/ledger/study.h"
 #include "core/sound/resample.h"
+#include "core/theory/text.h"
 
 namespace heft::app {
 namespace {
-
-constexpr double kAloneRms = 0.1;  // what a file alone is brought to
 
 struct Loaded {
   std::vector<LibraryRow> rows;
@@ -145,37 +144,38 @@ void Library::setFitted(bool fitted) {
 
 void Library::audition(const std::string& path, Role role) {
   wanted_ = path;
-  auto work = [path, role, cache = document_.cache(),
-               rate = document_.track().sampleRate](const std::stop_token& stop) {
-    auto loaded = loadSound(path, stop);
-    if (loaded && !stop.stop_requested()) {
+  auto read = [path, fitted = fitted_, cache = document_.cache(), rate = document_.track().sampleRate,
+               deviceRate = transport_.deviceRate()]() -> Result<ToHear> {
+    auto loaded = loadSound(path);
+    if (!loaded) return Fail(loaded.error());
+    ToHear out{std::move(*loaded), nullptr, 1.0};
+    if (fitted) {
+      // Measured here, so that the render finds it done.
       Assets alone;
-      const AssetRef ref = alone.add(*loaded, path);
+      const AssetRef ref = alone.add(out.loaded, path);
       SoundSteps(alone, *cache, rate).facts(ref, {});
+      return out;
     }
-    return loaded;
+    out.alone = out.loaded.sound;
+    out.gain = auditionGain(*out.alone);
+    if (out.alone->sampleRate != deviceRate)
+      if (auto converted = resampled(*out.alone, deviceRate))
+        out.alone = std::make_shared<const AudioBuffer>(std::move(*converted));
+    return out;
   };
-  QtConcurrent::run([work] { return work({}); }).then(this, [this, path, role](Result<LoadedSound> loaded) {
+  QtConcurrent::run(read).then(this, [this, path, role](Result<ToHear> sound) {
     if (path != wanted_) return;
-    if (!loaded) return document_.fail(QString::fromStdString(loaded.error().sentence()));
-    hear(path, role, std::move(*loaded));
+    if (!sound) return document_.fail(QString::fromStdString(sound.error().sentence()));
+    hear(path, role, std::move(*sound));
   });
 }
 
-void Library::hear(const std::string& path, Role role, LoadedSound loaded) {
-  if (!fitted_) {
-    auto sound = loaded.sound;
-    if (sound->sampleRate != transport_.deviceRate())
-      if (auto converted = resampled(*sound, transport_.deviceRate()))
-        sound = std::make_shared<const AudioBuffer>(std::move(*converted));
-    const auto mono = monoFold(*sound);
-    const auto count = std::min(mono.size(), static_cast<size_t>(0.3 * sound->sampleRate));
-    const double rms = std::sqrt(energyOf(std::span(mono).first(count)) / std::max<double>(1.0, count));
-    const double gain = std::min(kAloneRms / std::max(1e-6, rms), 0.95 / std::max(1e-6, peakOf(*sound)));
-    transport_.audition(sound, gain);
+void Library::hear(const std::string& path, Role role, ToHear sound) {
+  if (sound.alone) {
+    transport_.audition(std::move(sound.alone), sound.gain);
     return Q_EMIT auditioned();
   }
-  const AssetRef ref = document_.lend(std::move(loaded), path);
+  const AssetRef ref = document_.lend(std::move(sound.loaded), path);
   document_.setBefore(
       {QFileInfo(QString::fromStdString(path)).completeBaseName().toStdString(),
        [ref, bass = role == Role::Bass](Session s) { return withSoundInstead(std::move(s), bass, ref); }});
@@ -194,8 +194,16 @@ void Library::place(const std::string& path, Role role) {
   endAudition();
   const Session& s = document_.session();
   const Layer* first = role == Role::Bass ? s.bassLayer() : s.kickLayer();
-  if (!first || first->isBuilt()) return document_.loadSoundFile(role, QString::fromStdString(path));
-  document_.loadSoundFile(role, QString::fromStdString(path), {LayerPlace::kFitted});
+  const QString name = QFileInfo(QString::fromStdString(path)).fileName();
+  const QString part = role == Role::Bass ? "bass" : "kick";
+  const auto target = first && role == Role::Kick ? landingTarget(*first) : std::nullopt;
+  document_.tell(
+      !first   ? QString("%1 is the %2.").arg(name, part)
+      : target ? QString("%1 is the %2's first layer, on %3 as the one before.")
+                     .arg(name, part, QString::fromStdString(pitchText(*target, s.track.notes)))
+               : QString("%1 is the %2's first layer, with the settings of the one before.").arg(name, part));
+  document_.loadSoundFile(role, QString::fromStdString(path),
+                          {first ? LayerPlace::kFitted : LayerPlace::kFirst});
 }
 
 void Library::rank(const std::vector<std::string>& paths, Role role) {

@@ -56,7 +56,13 @@ class Library : public QObject {
  private:
   template <class Work>
   void withIndex(Work work);
-  void hear(const std::string& path, Role role, LoadedSound loaded);
+  /// A file as it was read aside; for a hearing alone also at the device's rate.
+  struct ToHear {
+    LoadedSound loaded;
+    std::shared_ptr<const AudioBuffer> alone;
+    double gain = 1.0;
+  };
+  void hear(const std::string& path, Role role, ToHear sound);
   void rankNext();
 
   Document& document_;

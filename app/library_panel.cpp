@@ -232,6 +232,7 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
   words_ = new QLineEdit;
   words_->setObjectName("Library search");
   words_->setAccessibleName("Library search");
+  words_->installEventFilter(this);
   words_->setPlaceholderText("Words of the name or folder");
   column->addWidget(words_);
   buildFields();
@@ -276,6 +277,21 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
     if (isVisible() && (t.key != key_ || t.tempoBpm != tempoBpm_ || t.notes.a4Hz != a4Hz_)) search();
   });
   refresh();
+}
+
+void LibraryPanel::focusSearch() {
+  words_->setFocus();
+  words_->selectAll();
+}
+
+bool LibraryPanel::eventFilter(QObject* object, QEvent* event) {
+  if (object != words_ || event->type() != QEvent::KeyPress) return QWidget::eventFilter(object, event);
+  const int key = static_cast<QKeyEvent*>(event)->key();
+  if (key == Qt::Key_Escape) return words_->clear(), true;
+  if (key != Qt::Key_Down && key != Qt::Key_Return) return QWidget::eventFilter(object, event);
+  list_->setFocus();
+  if (!list_->chosenRow()) list_->choose(0);
+  return true;
 }
 
 void LibraryPanel::buildFields() {

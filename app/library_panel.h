@@ -21,7 +21,13 @@ class LibraryPanel : public QWidget {
   LibraryPanel(Document& document, Library& library, QWidget* parent = nullptr);
   Role role() const { return role_; }
   LibraryList* list() { return list_; }
+  /// To the search words; from there Down goes to the list, Escape takes the words away.
+  void focusSearch();
 
+ protected:
+  bool eventFilter(QObject* object, QEvent* event) override;
+
+ public:
  protected:
   void paintEvent(QPaintEvent*) override;
   void showEvent(QShowEvent*) override;

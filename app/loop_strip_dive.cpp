@@ -6,6 +6,7 @@
 #include "app/loop_strip.h"
 #include "app/theme/theme.h"
 #include "core/theory/text.h"
+#include "core/voices/bend.h"
 
 namespace heft::app {
 namespace {
@@ -61,9 +62,7 @@ void LoopStrip::dragDive(const QPointF& at) {
           d.lengthQuarters = std::max(kShortest, to - d.startQuarters);
           d.semitones = std::max(1.0, std::round(depth));
         } else {
-          // In the middle of an exponential 1 / (1 + exp(-5 bend)) of the way is gone.
-          const double gone = std::clamp(depth / d.semitones, 0.007, 0.993);
-          d.bend = std::clamp(std::log(gone / (1.0 - gone)) / 5.0, -1.0, 1.0);
+          d.bend = bendFor(depth / d.semitones);
           if (std::abs(d.bend) < 0.04) d.bend = 0.0;
         }
       },

@@ -24,6 +24,7 @@
 #include <cmath>
 
 #include "app/activity_bar.h"
+#include "app/file_choice.h"
 #include "app/header_bar.h"
 #include "app/key_files.h"
 #include "app/kit_sheet.h"
@@ -223,9 +224,7 @@ void Window::buildMenus() {
           if (!path.isEmpty()) readPattern(document_, role, path, this);
         });
   add(patterns, "Find the kick's hits in an audio loop...", {}, [this] {
-    const QString path =
-        QFileDialog::getOpenFileName(this, "Choose a loop of the session's tempo", {},
-                                     "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)");
+    const QString path = askForSound(this, "Choose a loop of the session's tempo");
     if (!path.isEmpty()) findPattern(document_, path);
   });
   add(patterns, "Write both to a MIDI file...", {}, [this, midiFiles] {
@@ -247,9 +246,7 @@ void Window::buildMenus() {
         [] {});
   };
   add(keyMenu, "From a loop or a track...", {}, [this, offerKey] {
-    const QString path =
-        QFileDialog::getOpenFileName(this, "Choose a loop or a track", {},
-                                     "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)");
+    const QString path = askForSound(this, "Choose a loop or a track");
     if (!path.isEmpty()) findKeyAndTempo(document_, path, offerKey);
   });
   add(keyMenu, "From the backing", {}, [this, offerKey] {
@@ -334,6 +331,7 @@ void Window::buildMenus() {
 void Window::showLibrary(bool shown) {
   constexpr int kBoth = 1500;
   libraryPanel_->setVisible(shown);
+  if (shown) libraryPanel_->focusSearch();
   if (shown && width() < kBoth && ledger_->isVisible()) ledger_->hide(), ledgerGaveWay_ = true;
   if (!shown && std::exchange(ledgerGaveWay_, false)) ledger_->show();
 }

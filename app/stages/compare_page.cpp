@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/file_choice.h"
 #include "app/theme/theme.h"
 #include "core/theory/text.h"
 
@@ -13,10 +14,6 @@ namespace heft::app {
 namespace {
 
 constexpr double kFloorRange = 9.0;
-
-QString audioFilter() {
-  return "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)";
-}
 
 // Curves are re total power; shifted so that they stand re loudness, as the references do.
 double loudnessShift(const ProgrammeFacts& f) {
@@ -275,8 +272,7 @@ ComparePage::ComparePage(Document& document, Selection& selection)
 }
 
 void ComparePage::addReferences() {
-  document().loadSoundFiles(Role::Reference,
-                            QFileDialog::getOpenFileNames(this, "Add references", {}, audioFilter()));
+  document().loadSoundFiles(Role::Reference, askForSounds(this, "Add references"));
 }
 
 void ComparePage::removeReference() {

@@ -7,6 +7,7 @@
 
 #include "app/theme/theme.h"
 #include "core/theory/text.h"
+#include "core/voices/bend.h"
 
 namespace heft::app {
 namespace {
@@ -312,9 +313,7 @@ void KickRibbon::drag(const QPointF& at, bool free) {
         // Where the middle of the segment should pass: half way gone is a straight one.
         const double end = i + 1 < v.fall.size() ? v.fall[i + 1].semitones : 0.0, start = v.fall[i].semitones;
         if (std::abs(end - start) < 0.1) return;
-        const double gone = std::clamp((midi - v.landingMidi - start) / (end - start), 0.01, 0.99);
-        // 1 / (1 + exp(-5 bend)) of the way is gone in the middle of an exponential.
-        v.fall[i].bend = std::clamp(std::log(gone / (1.0 - gone)) / 5.0, -1.0, 1.0);
+        v.fall[i].bend = bendFor((midi - v.landingMidi - start) / (end - start));
       });
     case Grip::LandingAt:
       return change("move where the kick lands", [&](KickVoice& v) {

@@ -11,6 +11,7 @@
 #include <QMouseEvent>
 #include <algorithm>
 
+#include "app/file_choice.h"
 #include "app/plots/axis.h"
 #include "app/theme/theme.h"
 #include "core/render/phrases.h"
@@ -19,7 +20,6 @@
 namespace heft::app {
 namespace {
 
-constexpr const char* kSoundFiles = "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)";
 const QColor kNone(0, 0, 0, 0);
 
 std::vector<Layer>& layersOf(Session& s, Role role) {
@@ -177,7 +177,7 @@ void Slip::take(const QString& path) {
 }
 
 void Slip::browse() {
-  const QString path = QFileDialog::getOpenFileName(this, "Choose a " + partName(role_), {}, kSoundFiles);
+  const QString path = askForSound(this, "Choose a " + partName(role_));
   if (!path.isEmpty()) take(path);
 }
 

@@ -6,44 +6,16 @@
 
 #include "app/stages/layer_slip.h"
 #include "app/theme/theme.h"
+#include "core/measure/spectrum.h"
 #include "core/render/phrases.h"
 #include "core/session/versions.h"
-#include "core/sound/fft.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
 namespace {
 
-constexpr double kLowHz = 20.0, kHighHz = 16000.0, kStrikeMs = 30.0, kLeadMs = 2.0;
-constexpr int kPerOctave = 12;
+constexpr double kStrikeMs = 30.0, kLeadMs = 2.0;
 constexpr double kFloorDb = -60.0;
-
-// Twelve bands an octave from 20 Hz up, power in dB.
-std::vector<double> spectrumOf(const std::vector<float>& x, double rate, double gain) {
-  const auto count = std::min<size_t>(x.size(), static_cast<size_t>(rate));
-  RealFft fft(sharedSize(std::max<size_t>(count, static_cast<size_t>(rate / 2))));
-  for (size_t i = 0; i < count; ++i) fft.time()[i] = gain * static_cast<double>(x[i]);
-  fft.forward();
-  const double step = rate / static_cast<double>(fft.size());
-  std::vector<double> out;
-  for (double hz = kLowHz; hz < kHighHz; hz *= std::exp2(1.0 / kPerOctave)) {
-    const auto from = static_cast<size_t>(hz / step),
-               to = static_cast<size_t>(hz * std::exp2(1.0 / kPerOctave) / step);
-    double power = 1e-20;
-    for (size_t k = from; k <= std::max(from, to) && k < fft.bins().size(); ++k)
-      power += std::norm(fft.bins()[k]);
-    out.push_back(dbFromPower(power / static_cast<double>(1 + std::max(from, to) - from)));
-  }
-  return out;
-}
-
-// Energy below 120 Hz of what spectrumOf gives: a band's mean times its width.
-double lowEnergyDb(const std::vector<double>& spectrum) {
-  double energy = 1e-30, hz = kLowHz;
-  for (size_t i = 0; i < spectrum.size() && hz < 120.0; ++i, hz *= std::exp2(1.0 / kPerOctave))
-    energy += std::pow(10.0, spectrum[i] / 10.0) * hz;
-  return dbFromPower(energy, -400.0);
-}
 
 }  // namespace
 
@@ -198,7 +170,7 @@ void OverlayPicture::drawStrikes(QPainter& p, const QRectF& area) const {
 
 void OverlayPicture::drawSpectra(QPainter& p, const QRectF& area) const {
   const Theme& t = theme();
-  const Axis hz{kLowHz, kHighHz, area.left(), area.right(), true};
+  const Axis hz{kSpectrumLowHz, kSpectrumHighHz, area.left(), area.right(), true};
   const Axis level{kFloorDb, 3.0, area.bottom(), area.top()};
   double most = -200.0;
   for (const Shown& l : layers_)
@@ -216,7 +188,7 @@ void OverlayPicture::drawSpectra(QPainter& p, const QRectF& area) const {
   for (size_t i = 0; i < layers_.size(); ++i) {
     QPolygonF line;
     for (size_t b = 0; b < layers_[i].spectrum.size(); ++b)
-      line << QPointF(hz.pixel(kLowHz * std::exp2((static_cast<double>(b) + 0.5) / kPerOctave)),
+      line << QPointF(hz.pixel(spectrumHz(b)),
                       level.pixel(std::clamp(layers_[i].spectrum[b] - most, kFloorDb, 0.0)));
     p.setPen(penOf(i));
     p.drawPolyline(line);

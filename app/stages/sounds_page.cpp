@@ -9,6 +9,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/file_choice.h"
 #include "app/stages/bass_voice_picture.h"
 #include "app/stages/overlay_picture.h"
 #include "app/theme/theme.h"
@@ -206,9 +207,7 @@ void SoundsPage::refresh() {
 void SoundsPage::loadBody() {
   const Layer* l = choice_.layer();
   if (!l) return;
-  const QString path =
-      QFileDialog::getOpenFileName(this, "Choose what the body is made from", {},
-                                   "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)");
+  const QString path = askForSound(this, "Choose what the body is made from");
   if (!path.isEmpty()) document().loadSoundFile(choice_.role(), path, {l->id, true});
 }
 

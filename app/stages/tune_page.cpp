@@ -409,10 +409,13 @@ void TunePage::buildFields() {
             .reset = [=] { change("reset landing band", [](Layer& l) { l.band = {}; }); }});
   addField({.caption = "Strain",
             .name = "Strain",
-            .tip = "How far this shift strains a recorded drum: one semitone is light, two show",
-            .text = [this] {
+            .tip = "What the shift does to a recorded drum: one semitone is light, two show",
+            .text = [=, this] {
               const Study* s = document().study();
-              return QString(s && s->readyKick ? strainText(strainOf(s->readyKick->semitones)) : "light");
+              if (!s || !s->readyKick || !s->kickSource || !layer()) return QString("none");
+              return QString::fromStdString(
+                  strainInWords({layer()->method, s->readyKick->semitones, layer()->strikeMs},
+                                s->kickSource->tailMs / 1000.0));
             }});
   addField({.caption = "Bass root",
             .name = "Bass root",

@@ -4,38 +4,18 @@
 #include <cmath>
 #include <filesystem>
 
+#include "core/measure/spectrum.h"
 #include "core/sound/audio_file.h"
-#include "core/sound/fft.h"
 
 namespace heft {
 namespace {
 
-constexpr double kListenSeconds = 2.0, kLowHz = 120.0, kMostSeconds = 30.0;
+constexpr double kMostSeconds = 30.0;
 
 }  // namespace
 
 std::string LibraryRow::name() const {
   return std::filesystem::path(file.path).filename().string();
-}
-
-Balance balanceOf(const AudioBuffer& sound) {
-  const auto mono = monoFold(sound);
-  const auto count = std::min(mono.size(), static_cast<size_t>(kListenSeconds * sound.sampleRate));
-  Balance out;
-  if (count == 0) return out;
-  RealFft fft(sharedSize(count));
-  std::fill(fft.time().begin(), fft.time().end(), 0.0);
-  std::copy_n(mono.begin(), count, fft.time().begin());
-  fft.forward();
-  const double step = sound.sampleRate / static_cast<double>(fft.size());
-  double all = 0.0, moment = 0.0, low = 0.0;
-  for (size_t k = 1; k < fft.bins().size(); ++k) {
-    const double power = std::norm(fft.bins()[k]), hz = step * static_cast<double>(k);
-    all += power, moment += power * hz;
-    if (hz < kLowHz) low += power;
-  }
-  if (all > 0.0) out = {moment / all, low / all};
-  return out;
 }
 
 LibraryRow measureFile(const FileStamp& file) {
@@ -60,6 +40,15 @@ LibraryRow measureFile(const FileStamp& file) {
   const Balance balance = balanceOf(head);
   row.brightnessHz = balance.brightnessHz, row.weight = balance.weight;
   return row;
+}
+
+double auditionGain(const AudioBuffer& sound) {
+  constexpr double kHeadSeconds = 0.3, kRms = 0.1, kPeak = 0.95, kLeast = 1e-6;
+  const auto mono = monoFold(sound);
+  const auto count = std::min(mono.size(), static_cast<size_t>(kHeadSeconds * sound.sampleRate));
+  const double rms =
+      std::sqrt(energyOf(std::span(mono).first(count)) / std::max(1.0, static_cast<double>(count)));
+  return std::min(kRms / std::max(kLeast, rms), kPeak / std::max(kLeast, peakOf(sound)));
 }
 
 }  // namespace heft

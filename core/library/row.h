@@ -40,10 +40,8 @@ struct LibraryRow {
 /// Reads and measures a file. A fault is told in the row.
 LibraryRow measureFile(const FileStamp& file);
 
-/// Centroid of the power spectrum in Hz and the part of the energy below 120 Hz, of the first two seconds.
-struct Balance {
-  double brightnessHz = 0.0, weight = 0.0;
-};
-Balance balanceOf(const AudioBuffer& sound);
+/// Gain that brings the first 300 ms of a sound to -20 dBFS RMS, and its peak no higher than 0.95: files by
+/// themselves are heard equally loud.
+double auditionGain(const AudioBuffer& sound);
 
 }  // namespace heft

@@ -112,11 +112,14 @@ Session transposed(Session s, const PatternRange& range, int semitones) {
 }
 
 Session quantised(Session s, const PatternRange& range, double strength) {
+  const double loop = s.track.loopQuarters();
   auto change = [&](auto& events) {
-    for (auto& e : events)
-      if (range.holds(e.startQuarters))
-        e.startQuarters += strength * (nearestLine(s.grid, e.startQuarters) - e.startQuarters);
-    tidy(events, s.track.loopQuarters());
+    auto in = events;
+    std::erase_if(in, [&](const auto& e) { return !range.holds(e.startQuarters); });
+    takeOut(events, range);
+    quantise(in, s.grid, strength, loop);
+    events.insert(events.end(), in.begin(), in.end());
+    tidy(events, loop);
   };
   if (range.kick) change(s.kick.hits);
   if (range.bass) change(s.bass.notes);

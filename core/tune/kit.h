@@ -16,9 +16,6 @@ namespace heft {
 /// these agree with everything over them), else the nearest note of the scale. `landingMidi` may be fractional.
 int kitTarget(double landingMidi, const Key& key);
 
-/// What a shift costs, in words: its strain, what it does to the length, and what becomes of the strike.
-std::string strainInWords(const Retune& how, double lengthSeconds);
-
 /// "snare E3" for "snare" on E3: a file's name without its folder and ending, and the note it is tuned to.
 /// Notes that the name ends on already are replaced.
 std::string nameWithNote(const std::string& path, const std::string& note);

@@ -300,4 +300,26 @@ const char* strainText(Strain strain) {
   return kTexts[static_cast<int>(strain)];
 }
 
+std::string strainInWords(const Retune& how, double lengthSeconds) {
+  if (std::abs(how.semitones) < 0.005) return "stays as it is";
+  const double after = 1000.0 * lengthSeconds / std::exp2(how.semitones / 12.0);
+  std::string out = strainText(strainOf(how.semitones));
+  const std::string strike = formatNumber(how.strikeMs, 0) + " ms of strike untouched";
+  switch (how.method) {
+    case TuneMethod::Varispeed:
+      if (strainOf(how.semitones) != Strain::Light)
+        out += how.semitones > 0.0 ? ", strike brighter" : ", strike duller";
+      out += ", " + formatNumber(1000.0 * lengthSeconds, 0) + " to " + formatNumber(after, 0) + " ms long";
+      break;
+    case TuneMethod::HoldLength:
+      out += ", " + strike + ", length kept";
+      break;
+    case TuneMethod::Bend:
+    case TuneMethod::Split:
+      out += ", " + strike + ", " + formatNumber(1000.0 * lengthSeconds, 0) + " to about " +
+             formatNumber(after, 0) + " ms long";
+  }
+  return out;
+}
+
 }  // namespace heft

@@ -55,4 +55,7 @@ Strain strainOf(double semitones);
 /// "light", "noticeable", "heavy: choose another sample".
 const char* strainText(Strain strain);
 
+/// What a shift costs, in words: its strain, what it does to the length, and what becomes of the strike.
+std::string strainInWords(const Retune& how, double lengthSeconds);
+
 }  // namespace heft

@@ -85,6 +85,7 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   EXPECT_EQ(session().kick.layers[0].targetMidi, 33);
   EXPECT_NEAR(*document().study()->kick->landing.hz, 55.0, 0.3) << "placed it is on the note";
   EXPECT_FALSE(window.transport().isBefore());
+  EXPECT_TRUE(find<QLabel>("Notice words")->text().contains("on A1")) << "it says what became of it";
   document().undo();
   EXPECT_EQ(document().undoName(), undo) << "one step";
   choose("Shown files", 1);
@@ -123,9 +124,13 @@ TEST_F(LibraryWindowTest, AKitIsTunedInATable) {
   ASSERT_TRUE(method);
   method->setCurrentIndex(3);
   EXPECT_TRUE(table->item(rowOf("pan 4.wav"), 6)->text().contains("strike untouched"));
+  EXPECT_EQ(rowOf("pan 3.wav"), 3) << "rows stand as the files were named";
+  auto heard = [&] { ASSERT_TRUE(QTest::qWaitFor([&] { return !sheet->isBusy(); }, 20000)); };
   table->item(rowOf("pan 0.wav"), 2)->setText("100 to 400");
+  heard();
   EXPECT_EQ(table->item(rowOf("pan 0.wav"), 1)->text(), "no note") << "looked for elsewhere";
   table->item(rowOf("pan 0.wav"), 2)->setText("20 to 400");
+  heard();
   std::filesystem::create_directories(folder / "kit");
   sheet->writeTo(QString::fromStdString(folder / "kit"));
   ASSERT_TRUE(QTest::qWaitFor([&] { return !sheet->isBusy(); }, 30000));

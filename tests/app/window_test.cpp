@@ -155,6 +155,13 @@ TEST_F(WindowTest, DraggingTheLandingMarkerRetunesInOneStep) {
   EXPECT_EQ(*session().kick.layers[0].targetMidi, 33.0);
   press("Target A2");
   EXPECT_EQ(*session().kick.layers[0].targetMidi, 45.0);
+  document().edit("on A1", [](Session& s) { s.kick.layers[0].targetMidi = 33; });
+  for (int method = 0; method < 4; ++method) {
+    choose("Tuning method", method);
+    EXPECT_EQ(static_cast<int>(session().kick.layers[0].method), method);
+    EXPECT_NEAR(1200 * std::log2(*document().study()->kick->landing.hz / 55.0), 0.0, 2.0) << method;
+    EXPECT_TRUE(find<ValueField>("Strain")->shownText().startsWith("light")) << method;
+  }
   typeInto("Landing target", "A1 +10 ct");
   EXPECT_NEAR(*session().kick.layers[0].targetMidi, 33.1, 1e-9);
   typeInto("Landing target", "nonsense");

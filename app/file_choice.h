@@ -1,0 +1,19 @@
+#pragma once
+/// Asking for sounds, the same words everywhere.
+
+#include <QFileDialog>
+
+namespace heft::app {
+
+inline constexpr const char* kSoundFiles =
+    "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)";
+
+/// A path, or nothing where the question was called off.
+inline QString askForSound(QWidget* over, const QString& title) {
+  return QFileDialog::getOpenFileName(over, title, {}, kSoundFiles);
+}
+inline QStringList askForSounds(QWidget* over, const QString& title) {
+  return QFileDialog::getOpenFileNames(over, title, {}, kSoundFiles);
+}
+
+}  // namespace heft::app
