@@ -93,6 +93,27 @@ TEST(Landing, TheStartOfTheFallIsDrawnBackAlongItsShape) {
     }
 }
 
+// A loose skin sinks (or rises) for as long as it sounds. Its note is where it is heard: by its definition here
+// the mean of its pitch by amplitude once the fall is over.
+TEST(Landing, ADriftingTailLandsWhereItIsHeard) {
+  for (double decay : {0.1, 0.2, 0.4})
+    for (double centsPerSecond : {-200.0, -120.0, -60.0, 60.0, 120.0}) {
+      std::vector<double> x(static_cast<size_t>(48000 * std::min(1.5, 6 * decay)));
+      double phase = 0.0, sum = 0.0, weights = 0.0;
+      for (size_t i = 0; i < x.size(); ++i) {
+        const double t = static_cast<double>(i) / 48000, level = std::exp(-t / decay);
+        x[i] = 0.8 * level * std::sin(phase);
+        phase +=
+            2 * M_PI * 55.0 / 48000 * std::exp2((2000.0 * std::exp(-t / 0.012) + centsPerSecond * t) / 1200);
+        if (t > 0.06) sum += level * centsPerSecond * t, weights += level;
+      }
+      const auto landing = measureLanding(x, 48000, 0.0);
+      ASSERT_TRUE(landing.hz) << decay << " " << centsPerSecond;
+      const double off = std::abs(1200 * std::log2(*landing.hz / 55.0) - sum / weights);
+      EXPECT_LT(off, std::max(20.0, 0.6 * std::abs(sum / weights))) << decay << " " << centsPerSecond;
+    }
+}
+
 TEST(Landing, HoldsInStereoInOppositePolarityAndAtEveryRate) {
   KickRecipe recipe;
   recipe.landingHz = 48.3;

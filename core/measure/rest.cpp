@@ -279,8 +279,8 @@ double plateauOf(const std::vector<PathSample>& path) {
   return best;
 }
 
-// Only what lies about the plateau: the last of the fall above it, nothing far below. What is well above it once
-// it was reached is no fall: a residue that comes through where the tone has died away.
+// Only what lies about the plateau: the last of the fall above it, nothing far below. What is well above it
+// once it was reached is no fall: a residue that comes through where the tone has died away.
 std::vector<PathSample> aboutPlateau(const std::vector<PathSample>& path) {
   const double plateau = plateauOf(path);
   std::vector<PathSample> kept;
@@ -384,6 +384,54 @@ FinePath finePath(const Decimated& base, double hz, double mostWindows, Level le
   return out;
 }
 
+// Slope of a line through what of the path lies within 60 ms of `at`, cents a second; nothing where that is too
+// little to tell, or no line.
+std::optional<double> slopeAt(const FinePath& path, double at) {
+  constexpr double kReach = 0.06, kOffTheLine = 10.0;
+  double n = 0, st = 0, sc = 0, stt = 0, stc = 0, scc = 0, first = 1e9, last = -1e9;
+  for (const PathSample& p : path.samples) {
+    const double t = p.t - at;
+    if (std::abs(t) > kReach) continue;
+    n += 1, st += t, sc += p.c, stt += t * t, stc += t * p.c, scc += p.c * p.c;
+    first = std::min(first, t), last = std::max(last, t);
+  }
+  const double det = n * stt - st * st;
+  if (n < 4 || last - first < kReach || det <= 0.0) return std::nullopt;
+  const double slope = (n * stc - st * sc) / det, level = (sc - slope * st) / n;
+  const double left = (scc - level * sc - slope * stc) / n;
+  return left < kOffTheLine * kOffTheLine ? std::optional(slope) : std::nullopt;
+}
+
+// A tail that drifts all the way never rests: where the path dwells or heads is then an accident of its end,
+// which is hardly heard. Its note is where it is loudest: the densest spot by amplitude of what moves slowly,
+// and the mean about that. Nothing where a good part of it is on the note already.
+std::optional<double> noteOfDrift(const FinePath& path, double hz) {
+  constexpr double kFastest = 500.0, kOnNote = 15.0, kDense = 12.0, kAbout = 40.0, kLeastSeconds = 0.12,
+                   kShareOnNote = 0.3;
+  std::vector<PitchPoint> slow;
+  for (size_t i = 0; i < path.points.size(); ++i) {
+    const auto slope = path.samples[i].w > 3.0 ? slopeAt(path, path.samples[i].t) : std::nullopt;
+    if (slope && std::abs(*slope) < kFastest) slow.push_back(path.points[i]);
+  }
+  if (slow.size() < 5 || slow.back().seconds - slow.front().seconds < kLeastSeconds) return std::nullopt;
+  double all = 0.0, near = 0.0;
+  for (const PitchPoint& p : slow)
+    all += p.amplitude, near += std::abs(cents(hz, p.hz)) < kOnNote ? p.amplitude : 0.0;
+  if (near >= kShareOnNote * all) return std::nullopt;
+  double densest = 0.0, centre = hz;
+  for (const PitchPoint& c : slow) {
+    double density = 0.0;
+    for (const PitchPoint& p : slow)
+      density += p.amplitude * std::exp(-0.5 * std::pow(cents(c.hz, p.hz) / kDense, 2));
+    if (density > densest) densest = density, centre = c.hz;
+  }
+  double sum = 0.0, weights = 0.0;
+  for (const PitchPoint& p : slow)
+    if (std::abs(cents(centre, p.hz)) < kAbout)
+      weights += p.amplitude, sum += p.amplitude * cents(centre, p.hz);
+  return centre * std::exp2(sum / weights / 1200.0);
+}
+
 struct Candidate {
   double hz = 0.0;
   double score =
@@ -397,6 +445,7 @@ std::optional<Candidate> refined(const Decimated& base, double hz, double mostWi
   out.path = finePath(base, hz, mostWindows, level);
   if (out.path.samples.size() < 3) return std::nullopt;
   hz *= std::exp2(restOf(aboutPlateau(out.path.samples)) / 1200.0);
+  hz = noteOfDrift(out.path, hz).value_or(hz);
   if (!(hz > 0.97 * lowHz && hz < 1.03 * highHz)) return std::nullopt;
   out.hz = hz;
   for (size_t i = 0; i < out.path.points.size(); ++i)
