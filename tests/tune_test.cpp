@@ -82,6 +82,41 @@ TEST(Retune, TomsAndLongTailsLandByEveryMethod) {
   }
 }
 
+// A snare: a head with a second mode at 1.59 times its first (an ideal membrane's: Rayleigh, Theory of Sound,
+// chapter 9) under rattling wires.
+AudioBuffer snareAt(double hz, double wiresDb, unsigned seed) {
+  const auto wires = noise(0.5, 19200, seed);
+  Biquad low(Biquad::highPass(48000, 900, 0.707)), high(Biquad::lowPass(48000, 9000, 0.707));
+  std::vector<double> x(wires.size());
+  double phase = 0.0;
+  for (size_t i = 0; i < x.size(); ++i) {
+    const double t = static_cast<double>(i) / 48000;
+    phase += 2 * M_PI * hz * std::exp2(4 * std::exp(-t / 0.006) / 12) / 48000;
+    const double head =
+        std::exp(-t / 0.045) * std::sin(phase) + 0.3 * std::exp(-t / 0.03) * std::sin(1.593 * phase);
+    x[i] = 0.5 * std::min(1.0, t / 0.0006) * head +
+           amplitudeFromDb(wiresDb) * high.process(low.process(wires[i])) * std::exp(-t / 0.06);
+  }
+  return bufferOf(x, 48000);
+}
+
+TEST(Retune, SnaresLandUnderTheirWires) {
+  for (double hz : sweep({160.0, 185.0, 210.0})) {
+    const auto sound = snareAt(hz, -12, static_cast<unsigned>(hz));
+    const auto facts = measureSound(sound);
+    ASSERT_TRUE(facts.landing.hz) << hz;
+    EXPECT_NEAR(1200 * std::log2(*facts.landing.hz / hz), 0.0, 2.0);
+    for (TuneMethod method : kAllMethods)
+      for (double semitones : {-1.7, 2.3}) {
+        const double target = hz * std::exp2(semitones / 12);
+        const auto landed = retunedToLand(sound, facts, target, {method, 0, 10});
+        ASSERT_TRUE(landed);
+        EXPECT_NEAR(1200 * std::log2(secondOpinion(landed->result.sound, target, 0.03) / target), 0.0, 2.0)
+            << hz << " " << tuneMethodName(method) << " " << semitones;
+      }
+  }
+}
+
 // Kicks with few cycles of rest, whose tail a stretcher's long windows would smear and mistune.
 TEST(Retune, ShortKicksKeepTheirLengthAndLandToo) {
   for (double hz : {38.0, 45.0, 62.0, 86.0})

@@ -273,19 +273,21 @@ Result<Landed> retunedToLand(const AudioBuffer& in, const SoundFacts& facts, dou
   if (!facts.landing.hz || !facts.onsetSeconds)
     return badUsage("no landing was found, so there is nothing to tune from");
   Landed out;
-  out.semitones = 12.0 * std::log2(targetHz / *facts.landing.hz);
+  double least = 1e9;
+  double semitones = 12.0 * std::log2(targetHz / *facts.landing.hz);
   for (int pass = 0; pass < 2; ++pass) {
-    how.semitones = out.semitones;
+    how.semitones = semitones;
     auto result = retuned(in, how, *facts.onsetSeconds);
     if (!result) return Fail(result.error());
-    out.result = std::move(*result);
-    out.afterHz = measureSound(out.result.sound).landing.hz;
-    if (!out.afterHz) break;
-    const double off = centsBetween(targetHz, *out.afterHz);
+    const auto afterHz = measureSound(result->sound).landing.hz;
+    const double off = afterHz ? centsBetween(targetHz, *afterHz) : 1e9;
+    // The second pass counts only where it is nearer: rattling wires can pull one measurement and not the next.
+    if (pass == 0 || std::abs(off) < least) out = {std::move(*result), semitones, afterHz};
+    least = std::min(least, std::abs(off));
     // A split leaves a little of the fall where it was, which can pull the measured landing; more is another
     // tone.
-    if (std::abs(off) < 0.1 || std::abs(off) > 20.0 || pass == 1 || how.method == TuneMethod::Varispeed) break;
-    out.semitones -= off / 100.0;
+    if (least < 0.1 || least > 20.0 || how.method == TuneMethod::Varispeed) break;
+    semitones -= off / 100.0;
   }
   return out;
 }
