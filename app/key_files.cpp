@@ -48,6 +48,13 @@ KeyOffer offerOf(const QString& name, const Heard& heard) {
   if (said.key) out.key = said.key, spelled << QString::fromStdString(said.key->name());
   if (said.tempoBpm) out.tempoBpm = said.tempoBpm, spelled << bpm(*said.tempoBpm);
   out.sentence = name + " " + words.join(", ") + ".";
+  if (heard.key && heard.key->change) {
+    const KeyChange& change = *heard.key->change;
+    out.sentence +=
+        QString(" It begins in %1 and goes over to %2 at about %3 s.")
+            .arg(QString::fromStdString(change.before.name()), QString::fromStdString(change.after.name()))
+            .arg(std::lround(change.seconds));
+  }
   if (!spelled.isEmpty()) out.sentence += " Its name says " + spelled.join(", ") + ".";
   return out;
 }

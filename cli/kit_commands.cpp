@@ -111,6 +111,7 @@ Result<Json> keys(const KeyOptions& o) {
     const auto key = findKey(*loaded->sound);
     const auto tempo = findTempo(*loaded->sound);
     const NameFacts name = factsOfName(path);
+    const bool change = key && key->change;
     Json others = Json::array();
     for (size_t i = 1; key && i < 4; ++i)
       others.push_back({{"key", key->ranked[i].key.name()}, {"strength", number(key->ranked[i].strength, 3)}});
@@ -121,6 +122,9 @@ Result<Json> keys(const KeyOptions& o) {
                     {"key", key ? Json(key->ranked[0].key.name()) : Json(nullptr)},
                     {"confidence", key ? number(key->confidence, 3) : Json(nullptr)},
                     {"runners_up", others},
+                    {"changes_from", change ? Json(key->change->before.name()) : Json(nullptr)},
+                    {"changes_to", change ? Json(key->change->after.name()) : Json(nullptr)},
+                    {"changes_at_seconds", change ? number(key->change->seconds, 0) : Json(nullptr)},
                     {"name_key", name.key ? Json(name.key->name()) : Json(nullptr)},
                     {"tempo_bpm", tempo ? number(tempo->bpm, 2) : Json(nullptr)},
                     {"tempo_confidence", tempo ? number(tempo->confidence, 3) : Json(nullptr)},

@@ -65,7 +65,7 @@ TEST(KeyFinding, CadencesInAllTwentyFourKeys) {
   EXPECT_TRUE(kSanitized || all == 24);
 }
 
-// Where the tonic is missing, or the key changes, the right one is among the first few and less is claimed.
+// Where the tonic is missing the right one is among the first few and less is claimed.
 TEST(KeyFinding, HardProgressionsAreRankedNearTheTopWithLessConfidence) {
   int near = 0, all = 0;
   double sure = 0.0, unsure = 0.0;
@@ -82,6 +82,43 @@ TEST(KeyFinding, HardProgressionsAreRankedNearTheTopWithLessConfidence) {
   }
   EXPECT_GE(near, 5) << "of " << all;
   EXPECT_LT(unsure, sure);
+}
+
+// One part `times` over, then the other.
+AudioBuffer verseAndChorus(AudioBuffer verse, const AudioBuffer& chorus, int times) {
+  const auto once = verse.channels[0];
+  auto& out = verse.channels[0];
+  for (int i = 1; i < times; ++i) out.insert(out.end(), once.begin(), once.end());
+  for (int i = 0; i < times; ++i) out.insert(out.end(), chorus.channels[0].begin(), chorus.channels[0].end());
+  return verse;
+}
+
+// A verse in one key and a chorus in another, up a semitone, a tone or a third, or its relative minor; and what
+// stays in one key is not split: cadences, and a verse and a chorus of two chords each.
+TEST(KeyFinding, ProgressionsThatModulateSayWhereAndTo) {
+  int right = 0, all = 0;
+  for (int tonic = 0; tonic < 12; tonic += kSanitized ? 12 : 5) {
+    const auto home = played(cadence(tonic, false), 1.0);
+    for (int to : {1, 2, 3, 9}) {
+      const Key other{(tonic + to) % 12, to == 9 ? Mode::Minor : Mode::Major};
+      const auto found = findKey(verseAndChorus(home, played(cadence(other.tonic, to == 9), 1.0), 4));
+      ASSERT_TRUE(found && found->change) << tonic << " " << to;
+      ++all;
+      right += found->change->before.tonic == tonic && found->change->after == other;
+      EXPECT_NEAR(found->change->seconds, 16.0, 3.0) << tonic << " " << to;
+    }
+    const int root = 48 + tonic;
+    const auto verse = played({triad(root, 4), triad(root + 9, 3)}, 2.0),
+               chorus = played({triad(root + 5, 4), triad(root + 7, 4)}, 2.0),
+               minor = played(cadence(tonic, true), 2.0);
+    for (const auto& plain : {verseAndChorus(minor, minor, 2), verseAndChorus(verse, chorus, 4)}) {
+      const auto found = findKey(plain);
+      ASSERT_TRUE(found);
+      EXPECT_FALSE(found->change) << tonic << " " << found->change->before.name() << " "
+                                  << found->change->after.name();
+    }
+  }
+  EXPECT_GE(right, kSanitized ? 4 : 11) << "of " << all;
 }
 
 TEST(KeyFinding, SaysNothingOfSilenceAndOfAClick) {

@@ -5,6 +5,7 @@
 #include <qm-dsp/dsp/tempotracking/TempoTrackV2.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "core/sound/resample.h"
@@ -36,6 +37,69 @@ std::optional<std::vector<double>> listened(const AudioBuffer& sound, double lis
   return out;
 }
 
+Key keyAt(size_t index) {
+  return {static_cast<int>(index % 12), index < 12 ? Mode::Major : Mode::Minor};
+}
+
+// Strengths of the 24 keys summed from the start, a row for every frame and one before them.
+class Strengths {
+ public:
+  void add(const double* strengths) {
+    auto row = sums_.back();
+    for (size_t k = 0; k < row.size(); ++k) row[k] += strengths[k];
+    sums_.push_back(row);
+  }
+  size_t frames() const { return sums_.size() - 1; }
+  struct Best {
+    size_t key = 0;
+    double sum = -1e9;
+  };
+  Best best(size_t from, size_t to) const {
+    Best out;
+    for (size_t k = 0; k < 24; ++k)
+      if (const double sum = sums_[to][k] - sums_[from][k]; sum > out.sum) out = {k, sum};
+    return out;
+  }
+
+ private:
+  std::vector<std::array<double, 24>> sums_{{}};
+};
+
+// Two keys, one after the other, where they hold clearly more than one throughout. Chords of one key gain up to
+// 0.03 that way in verses and choruses of two chords each, a change of key by a second or a third 0.05 and
+// more.
+std::optional<KeyChange> changeOf(const std::vector<double>& heard, double a4Hz) {
+  constexpr double kLeastSeconds = 20.0, kGain = 0.042, kLeastPart = 0.2;
+  const double seconds = static_cast<double>(heard.size()) / kRate;
+  if (seconds < kLeastSeconds) return std::nullopt;
+  const double average = std::clamp(0.25 * seconds, 4.0, 10.0);
+  GetKeyMode finder(static_cast<int>(kRate), static_cast<float>(a4Hz), average, average);
+  const size_t block = finder.getBlockSize(), hop = finder.getHopSize();
+  Strengths all;
+  const auto filled = static_cast<size_t>(0.5 * average * kRate);
+  // Its last moments once before, so that the first frames are not judged by a few notes.
+  std::vector<double> looped(heard.end() - static_cast<ptrdiff_t>(2 * filled), heard.end());
+  looped.insert(looped.end(), heard.begin(), heard.end());
+  looped.insert(looped.end(), heard.begin(), heard.begin() + static_cast<ptrdiff_t>(filled));
+  for (size_t at = 0; at + block <= looped.size(); at += hop) {
+    finder.process(looped.data() + at);
+    // What a frame says is about the middle of what it averages over.
+    if (at + block > 3 * filled) all.add(finder.getKeyStrengths());
+  }
+  const size_t n = all.frames();
+  const auto least = static_cast<size_t>(kLeastPart * static_cast<double>(n));
+  if (least < 2) return std::nullopt;
+  double most = all.best(0, n).sum + kGain * static_cast<double>(n);
+  std::optional<KeyChange> out;
+  for (size_t i = least; i + least <= n; ++i) {
+    const auto before = all.best(0, i), after = all.best(i, n);
+    if (before.key == after.key || before.sum + after.sum <= most) continue;
+    most = before.sum + after.sum;
+    out = {keyAt(before.key), keyAt(after.key), seconds * static_cast<double>(i) / static_cast<double>(n)};
+  }
+  return out;
+}
+
 }  // namespace
 
 std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz) {
@@ -59,13 +123,15 @@ std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz) {
   for (size_t k = 0; k < 24; ++k) {
     const double strength = sum[k] / static_cast<double>(frames);
     if (!std::isfinite(strength)) return std::nullopt;
-    out.ranked.push_back({{static_cast<int>(k % 12), k < 12 ? Mode::Major : Mode::Minor}, strength});
+    out.ranked.push_back({keyAt(k), strength});
   }
   std::stable_sort(out.ranked.begin(), out.ranked.end(),
                    [](const KeyGuess& a, const KeyGuess& b) { return a.strength > b.strength; });
   if (out.ranked.front().strength < 0.2) return std::nullopt;
   const double ahead = out.ranked[0].strength - out.ranked[1].strength;
   out.confidence = ahead / (ahead + 0.06);
+  // A loop was listened to several times over: what is long was heard once.
+  if (sound.seconds() >= kListenSeconds) out.change = changeOf(*heard, a4Hz);
   return out;
 }
 

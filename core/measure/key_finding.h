@@ -15,9 +15,16 @@ struct KeyGuess {
   double strength = 0.0;  ///< correlation with the key's profile, -1 to 1
 };
 
+/// Where music goes over from one key to another.
+struct KeyChange {
+  Key before, after;
+  double seconds = 0.0;  ///< from its start; a few seconds off
+};
+
 struct KeyFacts {
-  std::vector<KeyGuess> ranked;  ///< all 24, likeliest first
-  double confidence = 0.0;       ///< 0 to 1, from how far the first is ahead of the second
+  std::vector<KeyGuess> ranked;     ///< all 24, likeliest first, over the whole
+  double confidence = 0.0;          ///< 0 to 1, from how far the first is ahead of the second
+  std::optional<KeyChange> change;  ///< of 20 s and more; a key a fifth away cannot be told from chords
 };
 
 /// Nothing for silence, for less than a second and for sounds in which nothing tonal stands out. A short loop
