@@ -65,7 +65,31 @@ TEST(KeyFinding, CadencesInAllTwentyFourKeys) {
   EXPECT_TRUE(kSanitized || all == 24);
 }
 
-// Where the tonic is missing the right one is among the first few and less is claimed.
+// The loops that most tracks are made of (common practice: they begin on their tonic). Notes alone do not tell
+// them from their relative key: the chords are the same.
+TEST(KeyFinding, LoopsThatBeginOnTheirTonic) {
+  int right = 0, all = 0;
+  for (int tonic = 0; tonic < 12; tonic += kSanitized ? 6 : 2) {
+    const int root = 48 + tonic;
+    const Chord one = triad(root, 4), five = triad(root + 7, 4), six = triad(root + 9, 3),
+                four = triad(root + 5, 4);
+    const Chord i = triad(root, 3), flatSix = triad(root + 8, 4), flatThree = triad(root + 3, 4),
+                flatSeven = triad(root - 2, 4);
+    for (const auto& [chords, key] : std::vector<std::pair<std::vector<Chord>, Key>>{
+             {{one, five, six, four}, {tonic, Mode::Major}},
+             {{i, flatSix, flatThree, flatSeven}, {tonic, Mode::Minor}},
+             {{i, i, flatSix, flatSeven}, {tonic, Mode::Minor}}}) {
+      const auto found = findKey(played(chords, 1.0));
+      ASSERT_TRUE(found);
+      ++all;
+      right += found->ranked.front().key == key;
+    }
+  }
+  EXPECT_GE(right, 0.8 * all) << "of " << all;
+}
+
+// Of ii V, ii V alone four keys begin on one of its chords; the one whose tonic is missing comes right after
+// them, and less is claimed.
 TEST(KeyFinding, HardProgressionsAreRankedNearTheTopWithLessConfidence) {
   int near = 0, all = 0;
   double sure = 0.0, unsure = 0.0;
@@ -77,7 +101,7 @@ TEST(KeyFinding, HardProgressionsAreRankedNearTheTopWithLessConfidence) {
     const auto plain = findKey(played(cadence(tonic, false), 1.0));
     ASSERT_TRUE(hard && plain);
     ++all;
-    for (size_t i = 0; i < 4; ++i) near += hard->ranked[i].key == Key{tonic, Mode::Major};
+    for (size_t i = 0; i < 6; ++i) near += hard->ranked[i].key == Key{tonic, Mode::Major};
     sure += plain->confidence, unsure += hard->confidence;
   }
   EXPECT_GE(near, 5) << "of " << all;

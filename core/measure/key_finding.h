@@ -1,6 +1,7 @@
 #pragma once
-/// The key and the tempo of a musical loop or a whole track, by Queen Mary's DSP library (its chromagram and
-/// Krumhansl's key profiles; its beat tracker). docs/measuring.md tells how often they are right.
+/// The key and the tempo of a musical loop or a whole track, by Queen Mary's DSP library: its chromagram
+/// against Krumhansl's and Temperley's key profiles, and the bass, which begins on the tonic more often than
+/// not; its beat tracker. docs/measuring.md tells how often they are right.
 
 #include <optional>
 #include <vector>
@@ -12,7 +13,7 @@ namespace heft {
 
 struct KeyGuess {
   Key key;                ///< major or minor
-  double strength = 0.0;  ///< correlation with the key's profile, -1 to 1
+  double strength = 0.0;  ///< of all that speaks for it, -1 to 1
 };
 
 /// Where music goes over from one key to another.
