@@ -61,10 +61,12 @@ Result<ScanSummary> scanLibrary(const std::string& indexPath, unsigned threads,
   if (!known) return Fail(known.error());
   const auto plan = planScan(*folders, *known, stop);
   if (!plan) return Fail(plan.error());
+  if (auto done = index->move(plan->moved); !done) return Fail(done.error());
   if (auto done = index->setPresent(plan->gone, false); !done) return Fail(done.error());
   if (auto done = index->setPresent(plan->back, true); !done) return Fail(done.error());
   ScanSummary out;
-  out.found = plan->found, out.gone = plan->gone.size(), out.faults = plan->faults;
+  out.found = plan->found, out.gone = plan->gone.size(), out.moved = plan->moved.size(),
+  out.faults = plan->faults;
   tell({0, plan->toMeasure.size()});
   Measurers measurers(plan->toMeasure, threads, stop);
   for (bool isDone = false; !isDone;) {

@@ -14,7 +14,7 @@ struct ScanProgress {
 };
 
 struct ScanSummary {
-  size_t found = 0, measured = 0, gone = 0, broken = 0;
+  size_t found = 0, measured = 0, gone = 0, moved = 0, broken = 0;
   std::vector<std::string> faults;  ///< folders that could not be read, in sentences
 };
 

@@ -42,6 +42,7 @@ class LibraryTest : public ::testing::Test {
     for (const FileStamp& file : plan->toMeasure)
       if (measured.size() < most) measured.push_back(measureFile(file));
     EXPECT_TRUE(index->put(measured));
+    EXPECT_TRUE(index->move(plan->moved));
     EXPECT_TRUE(index->setPresent(plan->gone, false));
     EXPECT_TRUE(index->setPresent(plan->back, true));
     return *plan;
@@ -87,15 +88,21 @@ TEST_F(LibraryTest, TwoHundredFilesOfKnownLanding) {
   EXPECT_FALSE(rows.at("empty.wav").fault.empty());
   EXPECT_TRUE(scan().toMeasure.empty()) << "only what changed is read again";
   // One vanishes, one is renamed, one is written again, a broken one is mended.
-  ASSERT_TRUE(index->setFavourite(folder / "kicks/kick 3.wav", true));
+  for (const char* name : {"kicks/kick 3.wav", "kicks/kick 6.wav"})
+    ASSERT_TRUE(index->setFavourite(folder / name, true));
   fs::remove(folder / "kicks/kick 3.wav");
   fs::rename(folder / "kicks/kick 6.wav", folder / "kicks/kick six.wav");
   kick("kick 9.wav", 66.0);
   kick("broken.wav", 50.0);
   const ScanPlan second = scan();
-  EXPECT_EQ(second.toMeasure.size(), 3u);
-  EXPECT_EQ(second.gone.size(), 2u);
+  EXPECT_EQ(second.toMeasure.size(), 2u);
+  EXPECT_EQ(second.gone.size(), 1u);
+  EXPECT_EQ(second.moved.size(), 1u);
+  const LibraryRow was = rows.at("kick 6.wav");
   rows = byName();
+  EXPECT_TRUE(rows.at("kick six.wav").favourite) << "a new name loses no mark";
+  EXPECT_EQ(rows.at("kick six.wav").landingHz, was.landingHz);
+  EXPECT_FALSE(rows.contains("kick 6.wav"));
   EXPECT_FALSE(rows.at("kick 3.wav").present);
   EXPECT_NEAR(*rows.at("kick 9.wav").landingHz, 66.0, 0.2);
   EXPECT_TRUE(rows.at("broken.wav").fault.empty());
@@ -104,6 +111,31 @@ TEST_F(LibraryTest, TwoHundredFilesOfKnownLanding) {
   scan();
   EXPECT_TRUE(byName().at("kick 3.wav").favourite);
   EXPECT_TRUE(byName().at("kick 3.wav").present);
+}
+
+// A pack is moved whole: its files may be as long as each other and written at the same moment. What cannot be
+// told apart is measured anew and takes nobody's mark.
+TEST_F(LibraryTest, MovedFilesAreKnownAgainOnlyWhereThereIsNoDoubt) {
+  const auto moment = fs::file_time_type::clock::now() - std::chrono::hours(30);
+  for (int i = 0; i < 4; ++i) fs::last_write_time(kick("k" + std::to_string(i) + ".wav", 50 + 7 * i), moment);
+  scan();
+  ASSERT_TRUE(index->setFavourite(folder / "kicks/k2.wav", true));
+  fs::create_directories(folder / "kicks/pack");
+  for (int i = 0; i < 4; ++i) {
+    const std::string name = "k" + std::to_string(i) + ".wav";
+    fs::rename(folder / ("kicks/" + name), folder / ("kicks/pack/" + name));
+  }
+  const ScanPlan plan = scan();
+  EXPECT_EQ(plan.moved.size(), 4u);
+  EXPECT_TRUE(plan.toMeasure.empty() && plan.gone.empty());
+  EXPECT_TRUE(byName().at("k2.wav").favourite);
+  EXPECT_NEAR(*byName().at("k2.wav").landingHz, 64, 0.2);
+  for (int i = 0; i < 4; ++i)
+    fs::rename(folder / ("kicks/pack/k" + std::to_string(i) + ".wav"),
+               folder / ("kicks/pack/x" + std::to_string(i) + ".wav"));
+  EXPECT_EQ(scan().toMeasure.size(), 4u);
+  EXPECT_NEAR(*byName().at("x3.wav").landingHz, 71, 0.2);
+  EXPECT_FALSE(byName().at("x2.wav").favourite);
 }
 
 TEST_F(LibraryTest, AScanThatWasCalledOffGoesOnWhereItStopped) {

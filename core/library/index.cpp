@@ -195,6 +195,21 @@ Result<void> LibraryIndex::setPresent(const std::vector<std::string>& paths, boo
   });
 }
 
+Result<void> LibraryIndex::move(const std::vector<MovedFile>& files) {
+  return data_->guarded([&] {
+    SQLite::Transaction all(data_->db);
+    // Another window may have measured the new path meanwhile: then that stays.
+    SQLite::Statement s(data_->db, "UPDATE OR IGNORE files SET path = ?, present = 1 WHERE path = ?");
+    for (const MovedFile& file : files) {
+      s.bind(1, file.to);
+      s.bind(2, file.from);
+      s.exec();
+      s.reset();
+    }
+    all.commit();
+  });
+}
+
 Result<void> LibraryIndex::setFavourite(const std::string& path, bool favourite) {
   return data_->guarded([&] {
     SQLite::Statement s(data_->db, "UPDATE files SET favourite = ? WHERE path = ?");

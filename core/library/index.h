@@ -4,7 +4,7 @@
 #include <memory>
 #include <vector>
 
-#include "core/library/row.h"
+#include "core/library/scan.h"
 
 namespace heft {
 
@@ -29,6 +29,8 @@ class LibraryIndex {
   Result<void> put(const std::vector<LibraryRow>& rows);
   /// Marks files as gone from the disk, or back.
   Result<void> setPresent(const std::vector<std::string>& paths, bool present);
+  /// Files that go by another path now; what is known of them, and their mark, goes along.
+  Result<void> move(const std::vector<MovedFile>& files);
   Result<void> setFavourite(const std::string& path, bool favourite);
 
  private:

@@ -4,6 +4,8 @@
 #include <chrono>
 #include <filesystem>
 #include <map>
+#include <set>
+#include <tuple>
 
 #include "core/theory/text.h"
 
@@ -35,6 +37,37 @@ bool liesIn(const std::string& path, const std::string& folder) {
          path[folder.size()] == '/';
 }
 
+// Pairs what has gone with what has come where `keyOf` makes exactly one of each alike, and takes the pairs
+// out.
+template <class KeyOf>
+void pairMoved(std::vector<FileStamp>& gone, std::vector<FileStamp>& came, std::vector<MovedFile>& moved,
+               KeyOf keyOf) {
+  struct Alike {
+    int gone = 0, came = 0;
+    const FileStamp *from = nullptr, *to = nullptr;
+  };
+  std::map<decltype(keyOf(gone.front())), Alike> alike;
+  for (const FileStamp& f : gone) ++alike[keyOf(f)].gone, alike[keyOf(f)].from = &f;
+  for (const FileStamp& f : came) ++alike[keyOf(f)].came, alike[keyOf(f)].to = &f;
+  std::set<std::string> paired;
+  for (const auto& [key, a] : alike)
+    if (a.gone == 1 && a.came == 1) {
+      moved.push_back({a.from->path, a.to->path});
+      paired.insert(a.from->path), paired.insert(a.to->path);
+    }
+  for (auto* files : {&gone, &came})
+    std::erase_if(*files, [&](const FileStamp& f) { return paired.contains(f.path); });
+}
+
+std::vector<MovedFile> movedAmong(std::vector<FileStamp> gone, std::vector<FileStamp> came) {
+  std::vector<MovedFile> out;
+  pairMoved(gone, came, out, [](const FileStamp& f) {
+    return std::tuple(f.bytes, f.writtenNs, fs::path(f.path).filename().string());
+  });
+  pairMoved(gone, came, out, [](const FileStamp& f) { return std::tuple(f.bytes, f.writtenNs); });
+  return out;
+}
+
 }  // namespace
 
 Result<ScanPlan> planScan(const std::vector<std::string>& folders, const std::vector<LibraryRow>& known,
@@ -64,17 +97,29 @@ Result<ScanPlan> planScan(const std::vector<std::string>& folders, const std::ve
   out.found = there.size();
   std::map<std::string, const LibraryRow*> byPath;
   for (const LibraryRow& row : known) byPath.emplace(row.file.path, &row);
+  std::vector<FileStamp> came, left;
   for (const auto& [path, stamp] : there) {
     const auto row = byPath.find(path);
-    if (row == byPath.end() || row->second->file != stamp)
+    if (row == byPath.end())
+      came.push_back(stamp);
+    else if (row->second->file != stamp)
       out.toMeasure.push_back(stamp);
     else if (!row->second->present)
       out.back.push_back(path);
   }
-  for (const LibraryRow& row : known)
-    if (row.present && !there.contains(row.file.path) &&
-        std::any_of(looked.begin(), looked.end(), [&](const auto& f) { return liesIn(row.file.path, f); }))
-      out.gone.push_back(row.file.path);
+  for (const LibraryRow& row : known) {
+    if (there.contains(row.file.path)) continue;
+    const bool wasHere =
+        std::any_of(looked.begin(), looked.end(), [&](const auto& f) { return liesIn(row.file.path, f); });
+    if (row.present && wasHere) out.gone.push_back(row.file.path);
+    if (!row.present || wasHere) left.push_back(row.file);
+  }
+  out.moved = movedAmong(left, came);
+  std::set<std::string> moved;
+  for (const MovedFile& m : out.moved) moved.insert(m.from), moved.insert(m.to);
+  std::erase_if(out.gone, [&](const std::string& path) { return moved.contains(path); });
+  for (FileStamp& stamp : came)
+    if (!moved.contains(stamp.path)) out.toMeasure.push_back(std::move(stamp));
   return out;
 }
 

@@ -9,13 +9,22 @@
 
 namespace heft {
 
+/// A file that is known by another path.
+struct MovedFile {
+  std::string from, to;
+  bool operator==(const MovedFile&) const = default;
+};
+
 /// What there is to do after a look at the disk.
 struct ScanPlan {
   std::vector<FileStamp> toMeasure;  ///< new, or written since
-  std::vector<std::string> gone;     ///< known, but not there any more
-  std::vector<std::string> back;     ///< known as gone, and there again as they were
-  size_t found = 0;                  ///< audio files that are there
-  std::vector<std::string> faults;   ///< folders that could not be read, in sentences
+  /// Renamed or moved: as long and written at the same nanosecond as one that has gone, and no other is; in a
+  /// pack whose files share both, of the same name too. What is known of them goes along.
+  std::vector<MovedFile> moved;
+  std::vector<std::string> gone;    ///< known, but not there any more
+  std::vector<std::string> back;    ///< known as gone, and there again as they were
+  size_t found = 0;                 ///< audio files that are there
+  std::vector<std::string> faults;  ///< folders that could not be read, in sentences
 };
 
 /// Looks through `folders` and everything in them, links to folders apart, at most 200,000 files. Audio files
