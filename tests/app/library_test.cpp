@@ -5,10 +5,12 @@
 #include <QLineEdit>
 #include <QMenuBar>
 #include <QTableWidget>
+#include <QWindow>
 #include <filesystem>
 
 #include "app/kit_sheet.h"
 #include "app/library_panel.h"
+#include "app/stages/layer_slip.h"
 #include "tests/app/window_fixture.h"
 #include "tests/reference/kick_maker.h"
 
@@ -94,6 +96,31 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   EXPECT_TRUE(find("Ledger")->isVisible());
   window.transport().stop();
   settle();
+}
+
+class OnAScreen : public LibraryWindowTest {};
+
+// A real drag, as the mouse makes it: the list and the slip know nothing of each other.
+TEST_F(OnAScreen, AFileIsDraggedOntoASlip) {
+  auto* slip = find<Slip>("Bass slip");
+  ASSERT_TRUE(slip && slip->isVisible());
+  const QPoint from = list()->rowAt(3).toPoint();
+  QTest::mouseClick(list()->viewport(), Qt::LeftButton, {}, from);
+  const std::string name = list()->chosenRow()->name();
+  auto* handle = window.windowHandle();
+  auto inWindow = [&](QWidget* widget, const QPoint& at) { return widget->mapTo(&window, at); };
+  const QPoint to = inWindow(slip, slip->rect().center());
+  QTimer::singleShot(100, receiver.get(), [&] { QTest::mouseMove(handle, to - QPoint(5, 5)); });
+  QTimer::singleShot(200, receiver.get(), [&] { QTest::mouseMove(handle, to); });
+  QTimer::singleShot(300, receiver.get(), [&] { QTest::mouseRelease(handle, Qt::LeftButton, {}, to); });
+  QTest::mousePress(handle, Qt::LeftButton, {}, inWindow(list()->viewport(), from));
+  QTest::mouseMove(handle, inWindow(list()->viewport(), from + QPoint(40, 10)));
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] {
+        const Layer* bass = session().bassLayer();
+        return bass && bass->asset.name == name;
+      },
+      5000));
 }
 
 TEST_F(LibraryWindowTest, AKitIsTunedInATable) {
