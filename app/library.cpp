@@ -144,7 +144,10 @@ void Library::setFitted(bool fitted) {
 
 void Library::audition(const std::string& path, Role role) {
   wanted_ = path;
-  auto read = [path, fitted = fitted_, cache = document_.cache(), rate = document_.track().sampleRate,
+  // In a loop in which the part never plays nothing would be heard.
+  const Session& s = document_.session();
+  inLoop_ = fitted_ && (role == Role::Bass ? !s.bass.notes.empty() : !s.kick.hits.empty());
+  auto read = [path, fitted = inLoop_, cache = document_.cache(), rate = document_.track().sampleRate,
                deviceRate = transport_.deviceRate()]() -> Result<ToHear> {
     auto loaded = loadSound(path);
     if (!loaded) return Fail(loaded.error());
@@ -187,7 +190,7 @@ void Library::hear(const std::string& path, Role role, ToHear sound) {
 void Library::endAudition() {
   if (wanted_.empty()) return;
   wanted_.clear();
-  if (fitted_) transport_.setBefore(false);
+  if (inLoop_) transport_.setBefore(false);
 }
 
 void Library::place(const std::string& path, Role role) {

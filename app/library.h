@@ -37,7 +37,7 @@ class Library : public QObject {
   bool isFitted() const { return fitted_; }
   void setFitted(bool fitted);
   /// Plays a file in place of the first layer of a part: tuned, trimmed, moved and ducked as that is, as loud
-  /// as the session; or alone.
+  /// as the session; or alone, as it is where the part has no hits yet.
   void audition(const std::string& path, Role role);
   /// Back to the session's own sound.
   void endAudition();
@@ -71,6 +71,7 @@ class Library : public QObject {
   std::vector<LibraryRow> rows_;
   QStringList folders_;
   bool scanning_ = false, fitted_ = true;
+  bool inLoop_ = false;  // how the file that is heard is heard
   ScanProgress progress_;
   std::stop_source stopScan_;
   QFuture<void> scanTask_;

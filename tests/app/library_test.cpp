@@ -4,6 +4,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenuBar>
+#include <QSignalSpy>
 #include <QTableWidget>
 #include <QWindow>
 #include <filesystem>
@@ -92,6 +93,11 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   EXPECT_EQ(document().undoName(), undo) << "one step";
   choose("Shown files", 1);
   ASSERT_EQ(list()->order().size(), 1u) << "the favourite";
+  document().edit("no hits", [](Session& s) { s.kick.hits.clear(); });
+  QSignalSpy auditioned(&window.library(), &Library::auditioned);
+  QTest::mouseClick(list()->viewport(), Qt::LeftButton, {}, list()->rowAt(0).toPoint());
+  ASSERT_TRUE(auditioned.wait(5000));
+  EXPECT_FALSE(window.transport().isBefore()) << "without hits it is heard by itself";
   window.showLibrary(false);
   EXPECT_TRUE(find("Ledger")->isVisible());
   window.transport().stop();
