@@ -370,6 +370,8 @@ void LibraryPanel::search() {
   constexpr LibraryOrder kOrders[] = {LibraryOrder::Fit,       LibraryOrder::Fit,  LibraryOrder::Name,
                                       LibraryOrder::Landing,   LibraryOrder::Tail, LibraryOrder::Weight,
                                       LibraryOrder::Brightness};
+  query_.folders.clear();
+  for (const QString& folder : library_.folders()) query_.folders.push_back(folder.toStdString());
   auto order = searched(library_.rows(), query_, document_.track().key, kOrders[static_cast<size_t>(rank_)],
                         document_.track().notes.a4Hz);
   if (rank_ == Rank::Loss)

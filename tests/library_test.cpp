@@ -199,10 +199,10 @@ TEST(LibrarySearch, FindsByWordsFitTailAndWeight) {
     if (midi) r.landingHz = hzFromMidi(*midi, 440.0);
     return r;
   };
-  std::vector<LibraryRow> rows = {row("/kits/Salt Kick.wav", 34.5, 120, 0.8),
-                                  row("/kits/pan.wav", 33.1, 300, 0.9),
-                                  row("/kits/brine KICK.wav", 40.0, 90, 0.3),
-                                  row("/kits/hiss.wav", {}, 50, 0.0), row("/kits/bad.wav", {}, 0, 0)};
+  std::vector<LibraryRow> rows = {
+      row("/home/pan/kits/Salt Kick.wav", 34.5, 120, 0.8), row("/home/pan/kits/pan.wav", 33.1, 300, 0.9),
+      row("/home/pan/kits/brine KICK.wav", 40.0, 90, 0.3), row("/home/pan/kits/hiss.wav", {}, 50, 0.0),
+      row("/home/pan/kits/bad.wav", {}, 0, 0)};
   rows[4].fault = "is empty";
   const Key key = *parseKey("A minor");
   EXPECT_NEAR(*semitonesToKey(rows[0], key), -1.5, 1e-9);
@@ -210,6 +210,9 @@ TEST(LibrarySearch, FindsByWordsFitTailAndWeight) {
   using Order = LibraryOrder;
   EXPECT_EQ(searched(rows, {}, key, Order::Fit), (std::vector<size_t>{2, 1, 0, 3}));
   EXPECT_EQ(searched(rows, {.words = "kick kits"}, key, Order::Name), (std::vector<size_t>{2, 0}));
+  EXPECT_EQ(searched(rows, {.words = "pan", .folders = {"/home/pan/kits"}}, key, Order::Name),
+            (std::vector<size_t>{1}))
+      << "where the library lies is no word of a file";
   EXPECT_EQ(searched(rows, {.semitones = 1.0}, key, Order::Tail), (std::vector<size_t>{2, 1}));
   EXPECT_EQ(searched(rows, {.leastTailMs = 100, .mostTailMs = 200}, key, Order::Fit), (std::vector<size_t>{0}));
   EXPECT_EQ(searched(rows, {.leastWeight = 0.5}, key, Order::Weight), (std::vector<size_t>{1, 0}));

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numeric>
 #include <sstream>
+#include <string_view>
 
 #include "core/theory/text.h"
 
@@ -15,6 +16,17 @@ std::vector<std::string> wordsOf(const std::string& text) {
   std::vector<std::string> out;
   for (std::string word; in >> word;) out.push_back(word);
   return out;
+}
+
+// The path from a folder of the library on: where all of the library lies tells nothing.
+std::string_view pathInLibrary(std::string_view path, const std::vector<std::string>& folders) {
+  size_t start = 0;
+  for (std::string_view folder : folders) {
+    if (!path.starts_with(folder) || path.size() <= folder.size() || path[folder.size()] != '/') continue;
+    const size_t parent = folder.rfind('/');
+    start = std::max(start, parent == std::string_view::npos ? 0 : parent + 1);
+  }
+  return path.substr(start);
 }
 
 }  // namespace
@@ -42,7 +54,7 @@ std::vector<size_t> searched(const std::vector<LibraryRow>& rows, const LibraryQ
     if (q.semitones && (!fit || std::abs(*fit) > *q.semitones)) continue;
     if (r.fault.empty() && (r.tailMs < q.leastTailMs || r.tailMs > q.mostTailMs || r.weight < q.leastWeight))
       continue;
-    const std::string path = lowered(r.file.path);
+    const std::string path = lowered(std::string(pathInLibrary(r.file.path, q.folders)));
     if (!std::all_of(words.begin(), words.end(),
                      [&](const std::string& w) { return path.find(w) != std::string::npos; }))
       continue;

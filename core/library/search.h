@@ -10,8 +10,9 @@
 namespace heft {
 
 struct LibraryQuery {
-  std::string words;                ///< all of them in the path, whatever their case
-  std::optional<double> semitones;  ///< lands within so many of the tonic or the fifth
+  std::string words;                 ///< all of them in the path, whatever their case
+  std::vector<std::string> folders;  ///< the library's: where these lie is no part of the path that is searched
+  std::optional<double> semitones;   ///< lands within so many of the tonic or the fifth
   double leastTailMs = 0.0, mostTailMs = 1e9;
   double leastWeight = 0.0;               ///< part of the energy below 120 Hz
   bool favourites = false, gone = false;  ///< only those; those that have gone too

@@ -96,7 +96,7 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   document().edit("no hits", [](Session& s) { s.kick.hits.clear(); });
   QSignalSpy auditioned(&window.library(), &Library::auditioned);
   QTest::mouseClick(list()->viewport(), Qt::LeftButton, {}, list()->rowAt(0).toPoint());
-  ASSERT_TRUE(auditioned.wait(5000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !auditioned.empty(); }, 5000));
   EXPECT_FALSE(window.transport().isBefore()) << "without hits it is heard by itself";
   window.showLibrary(false);
   EXPECT_TRUE(find("Ledger")->isVisible());
