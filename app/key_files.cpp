@@ -9,6 +9,8 @@
 namespace heft::app {
 namespace {
 
+constexpr size_t kOffered = 3;
+
 struct Heard {
   std::optional<KeyFacts> key;
   std::optional<TempoFacts> tempo;
@@ -32,11 +34,9 @@ KeyOffer offerOf(const QString& name, const Heard& heard) {
   QStringList words;
   if (heard.key) {
     const auto& ranked = heard.key->ranked;
-    out.key = ranked[0].key;
-    words << QString("sounds like %1 (%2; next %3, %4)")
-                 .arg(QString::fromStdString(ranked[0].key.name()), sure(heard.key->confidence),
-                      QString::fromStdString(ranked[1].key.name()),
-                      QString::fromStdString(ranked[2].key.name()));
+    for (size_t i = 0; i < kOffered; ++i) out.keys.push_back(ranked[i].key);
+    words << QString("sounds like %1 (%2)")
+                 .arg(QString::fromStdString(ranked[0].key.name()), sure(heard.key->confidence));
   } else {
     words << "no key stands out in it";
   }
@@ -45,7 +45,12 @@ KeyOffer offerOf(const QString& name, const Heard& heard) {
     words << "at " + bpm(*out.tempoBpm);
   }
   QStringList spelled;
-  if (said.key) out.key = said.key, spelled << QString::fromStdString(said.key->name());
+  if (said.key) {
+    std::erase(out.keys, *said.key);
+    out.keys.insert(out.keys.begin(), *said.key);
+    out.keys.resize(std::min(out.keys.size(), kOffered));
+    spelled << QString::fromStdString(said.key->name());
+  }
   if (said.tempoBpm) out.tempoBpm = said.tempoBpm, spelled << bpm(*said.tempoBpm);
   out.sentence = name + " " + words.join(", ") + ".";
   if (heard.key && heard.key->change) {
@@ -86,10 +91,10 @@ void findKeyAndTempo(Document& document, const AssetRef& ref, const std::functio
       [name, then](const Heard& heard) { then(offerOf(name, heard)); });
 }
 
-void takeKeyAndTempo(Document& document, const KeyOffer& offer) {
+void takeKeyAndTempo(Document& document, const std::optional<Key>& key, std::optional<double> tempoBpm) {
   document.edit("set key and tempo", [&](Session& s) {
-    if (offer.key) s.track.key = *offer.key, s.track.notes.flats = offer.key->prefersFlats();
-    if (offer.tempoBpm) s.track.tempoBpm = std::clamp(*offer.tempoBpm, 40.0, 240.0);
+    if (key) s.track.key = *key, s.track.notes.flats = key->prefersFlats();
+    if (tempoBpm) s.track.tempoBpm = std::clamp(*tempoBpm, 40.0, 240.0);
   });
 }
 

@@ -13,7 +13,7 @@ namespace heft::app {
 /// What was found, for an offer.
 struct KeyOffer {
   QString sentence;
-  std::optional<Key> key;
+  std::vector<Key> keys;  ///< likeliest first, at most three
   std::optional<double> tempoBpm;
 };
 
@@ -24,6 +24,6 @@ void findKeyAndTempo(Document& document, const QString& path, const std::functio
 void findKeyAndTempo(Document& document, const AssetRef& sound, const std::function<void(KeyOffer)>& then);
 
 /// As one edit.
-void takeKeyAndTempo(Document& document, const KeyOffer& offer);
+void takeKeyAndTempo(Document& document, const std::optional<Key>& key, std::optional<double> tempoBpm);
 
 }  // namespace heft::app

@@ -15,6 +15,7 @@ namespace {
 struct Loaded {
   std::vector<LibraryRow> rows;
   QStringList folders;
+  uint64_t turn = 0;
 };
 
 Result<Loaded> readIndex(LibraryIndex& index) {
@@ -22,7 +23,7 @@ Result<Loaded> readIndex(LibraryIndex& index) {
   if (!rows) return Fail(rows.error());
   const auto folders = index.folders();
   if (!folders) return Fail(folders.error());
-  Loaded out{std::move(*rows), {}};
+  Loaded out{std::move(*rows), {}, 0};
   for (const std::string& f : *folders) out.folders << QString::fromStdString(f);
   return out;
 }
@@ -47,14 +48,20 @@ template <class Work>
 void Library::withIndex(Work work) {
   document_.jobs().start(
       "Reading the library", Jobs::Kind::RunsToItsEnd,
-      [path = indexPath_, work](const std::stop_token&) -> Result<Loaded> {
+      [path = indexPath_, turns = turns_, work](const std::stop_token&) -> Result<Loaded> {
+        const std::lock_guard lock(turns->mutex);
         auto index = LibraryIndex::open(path);
         if (!index) return Fail(index.error());
         if (auto done = work(*index); !done) return Fail(done.error());
-        return readIndex(*index);
+        auto loaded = readIndex(*index);
+        if (loaded) loaded->turn = ++turns->done;
+        return loaded;
       },
       [this](Result<Loaded> loaded) {
         if (!loaded) return document_.fail(QString::fromStdString(loaded.error().sentence()));
+        // What was read before something else was written is out of date.
+        if (loaded->turn < shown_) return;
+        shown_ = loaded->turn;
         rows_ = std::move(loaded->rows), folders_ = loaded->folders;
         Q_EMIT changed();
       });

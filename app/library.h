@@ -4,6 +4,8 @@
 #include <QObject>
 #include <QStringList>
 #include <map>
+#include <memory>
+#include <mutex>
 #include <optional>
 
 #include "app/document.h"
@@ -65,9 +67,17 @@ class Library : public QObject {
   void hear(const std::string& path, Role role, ToHear sound);
   void rankNext();
 
+  // Works on the index one after the other, and tells the order in which they were done.
+  struct Turns {
+    std::mutex mutex;
+    uint64_t done = 0;
+  };
+
   Document& document_;
   Transport& transport_;
   std::string indexPath_;
+  std::shared_ptr<Turns> turns_ = std::make_shared<Turns>();
+  uint64_t shown_ = 0;  // the turn whose rows are shown
   std::vector<LibraryRow> rows_;
   QStringList folders_;
   bool scanning_ = false, fitted_ = true;

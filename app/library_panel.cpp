@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QDrag>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -28,8 +29,36 @@ namespace {
 
 constexpr int kWidth = 392, kRowHeight = 24, kHeads = 22;
 constexpr size_t kMostRanked = 200;
+constexpr int kDetailLines = 3;
 // Right edges of the columns, from the list's right.
 constexpr double kFitRight = 8, kTailRight = 64, kNoteRight = 124, kMark = 20;
+
+// What the list has no column for.
+QString detailsOf(const LibraryRow& row, const Track& track, const QStringList& folders) {
+  QString path = QString::fromStdString(row.file.path);
+  for (const QString& folder : folders)
+    if (path.startsWith(folder + "/")) path = QFileInfo(folder).fileName() + path.mid(folder.size());
+  if (!row.present) return path + "\nIt is not there any more.";
+  if (!row.fault.empty()) return path + "\n" + QString::fromStdString(row.fault);
+  auto number = [](double value, int decimals) {
+    return QString::fromStdString(formatNumber(value, decimals));
+  };
+  QStringList words;
+  if (row.landingHz) {
+    words << number(*row.landingHz, 1) + " Hz, " +
+                 (row.confidence > 0.9   ? "sure"
+                  : row.confidence > 0.7 ? "fairly sure"
+                                         : "unsure");
+    if (row.startHz > 1.03 * *row.landingHz)
+      words << "falls from " +
+                   QString::fromStdString(noteName(
+                       static_cast<int>(std::lround(midiFromHz(row.startHz, track.notes.a4Hz))), track.notes));
+  }
+  words << number(row.seconds, 2) + " s long"
+        << "peak " + dbText(row.peakDbfs) + "FS" << number(100.0 * row.weight, 0) + " % below 120 Hz"
+        << "centre " + number(row.brightnessHz, 0) + " Hz";
+  return path + "\n" + words.join(", ");
+}
 
 }  // namespace
 
@@ -54,6 +83,7 @@ void LibraryList::show(std::vector<size_t> order) {
     if (library_.rows()[order_[i]].file.path == chosenPath_) chosen_ = static_cast<int>(i);
   layScrollBar();
   viewport()->update();
+  Q_EMIT chosenChanged();
 }
 
 void LibraryList::layScrollBar() {
@@ -82,6 +112,7 @@ void LibraryList::choose(int row) {
   bar->setValue(std::clamp(bar->value(), top + kRowHeight - seen, top));
   setAccessibleDescription(QString::fromStdString(chosenRow()->name()));
   viewport()->update();
+  Q_EMIT chosenChanged();
   if (chosenRow()->fault.empty() && chosenRow()->present) Q_EMIT heard(chosenPath_);
 }
 
@@ -163,7 +194,13 @@ void LibraryList::paintEvent(QPaintEvent*) {
 
 void LibraryList::mousePressEvent(QMouseEvent* event) {
   const int row = (event->position().toPoint().y() - kHeads + verticalScrollBar()->value()) / kRowHeight;
-  if (event->position().y() < kHeads || row < 0 || row >= static_cast<int>(order_.size())) return;
+  const double fromRight = viewport()->width() - event->position().x();
+  if (event->position().y() < kHeads)
+    return Q_EMIT headPressed(fromRight < kTailRight - 4    ? 3
+                              : fromRight < kNoteRight - 4  ? 2
+                              : fromRight < kNoteRight + 60 ? 1
+                                                            : 0);
+  if (row < 0 || row >= static_cast<int>(order_.size())) return;
   pressed_ = event->position().toPoint();
   if (event->position().x() < kMark) {
     const LibraryRow& r = library_.rows()[order_[static_cast<size_t>(row)]];
@@ -245,6 +282,13 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
   column->addLayout(fieldRow);
   list_ = new LibraryList(document, library);
   column->addWidget(list_, 1);
+  details_ = new QLabel;
+  details_->setObjectName("Library details");
+  details_->setProperty("role", "muted");
+  details_->setWordWrap(true);
+  details_->setAlignment(Qt::AlignLeft | Qt::AlignTop);
+  details_->setFixedHeight(kDetailLines * details_->fontMetrics().lineSpacing() + 2);
+  column->addWidget(details_);
   auto* bottom = new QHBoxLayout;
   bottom->setSpacing(8);
   state_ = new QLabel;
@@ -270,6 +314,12 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
   connect(list_, &LibraryList::heard, this,
           [this](const std::string& path) { library_.audition(path, role_); });
   connect(list_, &LibraryList::placed, this, [this](const std::string& path) { library_.place(path, role_); });
+  connect(list_, &LibraryList::chosenChanged, this, &LibraryPanel::describeChosen);
+  connect(list_, &LibraryList::headPressed, this, [this](int head) {
+    constexpr Rank kHeadRanks[] = {Rank::Name, Rank::Landing, Rank::Tail, Rank::Fit};
+    setOrder(kHeadRanks[head]);
+    refresh();
+  });
   connect(&library_, &Library::changed, this, &LibraryPanel::refresh);
   // Only what the search goes by: every step of a drag is a change.
   connect(&document_, &Document::changed, this, [this] {
@@ -343,16 +393,7 @@ void LibraryPanel::buildFields() {
       "would be from "
       "perfect phase with each.",
       {"fit", "what the pair loses", "name", "landing", "tail", "low part", "brightness"},
-      [this] { return static_cast<int>(rank_); },
-      [this](int i) {
-        rank_ = static_cast<Rank>(i);
-        if (rank_ != Rank::Loss) return;
-        std::vector<std::string> paths;
-        for (size_t k : list_->order())
-          if (paths.size() < kMostRanked && library_.rows()[k].fault.empty() && library_.rows()[k].present)
-            paths.push_back(library_.rows()[k].file.path);
-        library_.rank(paths, role_);
-      });
+      [this] { return static_cast<int>(rank_); }, [this](int i) { setOrder(static_cast<Rank>(i)); });
   choice(
       "Shown files", "show", "All files, favourites only, or those that could not be read or have gone",
       {"all", "favourites", "gone too", "unreadable"},
@@ -360,6 +401,21 @@ void LibraryPanel::buildFields() {
         return query_.favourites ? 1 : query_.gone ? 2 : query_.faults ? 3 : 0;
       },
       [this](int i) { query_.favourites = i == 1, query_.gone = i == 2, query_.faults = i == 3; });
+}
+
+void LibraryPanel::setOrder(Rank rank) {
+  rank_ = rank;
+  if (rank_ != Rank::Loss) return;
+  std::vector<std::string> paths;
+  for (size_t k : list_->order())
+    if (paths.size() < kMostRanked && library_.rows()[k].fault.empty() && library_.rows()[k].present)
+      paths.push_back(library_.rows()[k].file.path);
+  library_.rank(paths, role_);
+}
+
+void LibraryPanel::describeChosen() {
+  const LibraryRow* row = list_->chosenRow();
+  details_->setText(row ? detailsOf(*row, document_.track(), library_.folders()) : QString());
 }
 
 void LibraryPanel::search() {
@@ -402,6 +458,13 @@ void LibraryPanel::foldersMenu() {
     connect(menu.addAction("Leave out " + folder), &QAction::triggered, this,
             [this, folder] { library_.removeFolder(folder); });
   menu.exec(folders_->mapToGlobal(QPoint(0, folders_->height())));
+}
+
+// Another window may have scanned or marked meanwhile.
+bool LibraryPanel::event(QEvent* event) {
+  if (event->type() == QEvent::WindowActivate && asked_ && isVisible() && !library_.isScanning())
+    library_.load();
+  return QWidget::event(event);
 }
 
 void LibraryPanel::showEvent(QShowEvent*) {

@@ -26,9 +26,7 @@ class LibraryPanel : public QWidget {
 
  protected:
   bool eventFilter(QObject* object, QEvent* event) override;
-
- public:
- protected:
+  bool event(QEvent*) override;
   void paintEvent(QPaintEvent*) override;
   void showEvent(QShowEvent*) override;
   void hideEvent(QHideEvent*) override;
@@ -39,6 +37,8 @@ class LibraryPanel : public QWidget {
   void refresh();
   void search();
   void foldersMenu();
+  void setOrder(Rank rank);
+  void describeChosen();
   Document& document_;
   Library& library_;
   LibraryQuery query_;
@@ -47,7 +47,7 @@ class LibraryPanel : public QWidget {
   int tail_ = 0;
   QLineEdit* words_;
   LibraryList* list_;
-  QLabel* state_;
+  QLabel *state_, *details_;
   QPushButton *scan_, *folders_;
   std::vector<ValueField*> fields_;
   bool asked_ = false;
@@ -73,6 +73,8 @@ class LibraryList : public QAbstractScrollArea {
  Q_SIGNALS:
   void heard(const std::string& path);   ///< chosen: to be heard
   void placed(const std::string& path);  ///< Enter or a double click
+  void chosenChanged();
+  void headPressed(int column);  ///< 0 name, 1 landing, 2 tail, 3 fit
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -44,6 +44,11 @@
 #include "core/session/versions.h"
 
 namespace heft::app {
+namespace {
+
+constexpr size_t kMostAnswers = 3;
+
+}  // namespace
 
 NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent) {
   setObjectName("Notice");
@@ -53,14 +58,17 @@ NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent) {
   words_->setObjectName("Notice words");
   words_->setWordWrap(true);
   row->addWidget(words_, 1);
-  yes_ = new QPushButton;
-  yes_->setObjectName("Notice yes");
+  for (size_t i = 0; i < kMostAnswers; ++i) {
+    auto* button = new QPushButton;
+    button->setObjectName(i == 0 ? QString("Notice yes") : QString("Notice answer %1").arg(i + 1));
+    connect(button, &QPushButton::clicked, this, [this, i] { answer(i); });
+    row->addWidget(button);
+    answers_.push_back(button);
+  }
   no_ = new QPushButton;
   no_->setObjectName("Notice no");
-  row->addWidget(yes_);
   row->addWidget(no_);
-  connect(yes_, &QPushButton::clicked, this, [this] { answer(true); });
-  connect(no_, &QPushButton::clicked, this, [this] { answer(false); });
+  connect(no_, &QPushButton::clicked, this, [this] { answer(std::nullopt); });
   hide();
 }
 
@@ -69,17 +77,18 @@ void NoticeBar::say(const QString& sentence, bool fault) {
   if (!offers_.empty()) return;
   fault_ = fault;
   words_->setText(sentence);
-  yes_->hide();
+  for (QPushButton* button : answers_) button->hide();
   no_->setText("Close");
   show();
   update();
 }
 
-void NoticeBar::offer(const QString& about, const QString& sentence, const QString& yes,
-                      std::function<void()> doIt, const QString& no, std::function<void()> decline) {
+void NoticeBar::offer(const QString& about, const QString& sentence, std::vector<Answer> answers,
+                      Answer decline) {
   const auto same =
       std::find_if(offers_.begin(), offers_.end(), [&](const Offer& o) { return o.about == about; });
-  Offer fresh{about, sentence, yes, no, std::move(doIt), std::move(decline)};
+  answers.resize(std::min(answers.size(), kMostAnswers));
+  Offer fresh{about, sentence, std::move(answers), std::move(decline)};
   if (same != offers_.end())
     *same = std::move(fresh);
   else
@@ -90,20 +99,25 @@ void NoticeBar::offer(const QString& about, const QString& sentence, const QStri
 void NoticeBar::showOffer() {
   if (offers_.empty()) return hide();
   fault_ = false;
-  words_->setText(offers_.front().sentence);
-  yes_->setText(offers_.front().yes);
-  yes_->show();
-  no_->setText(offers_.front().no);
+  const Offer& first = offers_.front();
+  words_->setText(first.sentence);
+  for (size_t i = 0; i < answers_.size(); ++i) {
+    answers_[i]->setVisible(i < first.answers.size());
+    if (i < first.answers.size()) answers_[i]->setText(first.answers[i].words);
+  }
+  no_->setText(first.decline.words);
   show();
   update();
 }
 
-void NoticeBar::answer(bool yes) {
+void NoticeBar::answer(std::optional<size_t> chosen) {
   if (offers_.empty()) return hide();
   const Offer answered = std::move(offers_.front());
   offers_.erase(offers_.begin());
   showOffer();
-  if (const auto& then = yes ? answered.doIt : answered.decline) then();
+  const Answer& said =
+      chosen && *chosen < answered.answers.size() ? answered.answers[*chosen] : answered.decline;
+  if (said.doIt) said.doIt();
 }
 
 void NoticeBar::paintEvent(QPaintEvent*) {
@@ -175,11 +189,11 @@ Window::Window(const QString& libraryIndex) {
         "sources",
         QFileInfo(writtenAgain_.front()).fileName() +
             (more > 0 ? QString(" and %1 more were written again.").arg(more) : " was written again."),
-        "Reload",
-        [this] {
-          for (const QString& each : std::exchange(writtenAgain_, {})) document_.reloadSource(each);
-        },
-        "Leave as it is", [this] { writtenAgain_.clear(); });
+        {{"Reload",
+          [this] {
+            for (const QString& each : std::exchange(writtenAgain_, {})) document_.reloadSource(each);
+          }}},
+        {"Leave as it is", [this] { writtenAgain_.clear(); }});
   });
   connect(&document_, &Document::replaced, this, [this] { writtenAgain_.clear(); });
   connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
@@ -240,10 +254,14 @@ void Window::buildMenus() {
   QMenu* keyMenu = file->addMenu("Key and tempo");
   keyMenu->setObjectName("Key and tempo menu");
   auto offerKey = [this](const KeyOffer& found) {
-    if (!found.key && !found.tempoBpm) return document_.tell(found.sentence);
-    notices_->offer(
-        "key", found.sentence, "Set", [this, found] { takeKeyAndTempo(document_, found); }, "Leave as it is",
-        [] {});
+    if (found.keys.empty() && !found.tempoBpm) return document_.tell(found.sentence);
+    std::vector<NoticeBar::Answer> answers;
+    for (const Key& key : found.keys)
+      answers.push_back({QString::fromStdString(key.name()),
+                         [this, found, key] { takeKeyAndTempo(document_, key, found.tempoBpm); }});
+    if (answers.empty())
+      answers.push_back({"Set tempo", [this, found] { takeKeyAndTempo(document_, {}, found.tempoBpm); }});
+    notices_->offer("key", found.sentence, std::move(answers), {"Leave as it is", {}});
   };
   add(keyMenu, "From a loop or a track...", {}, [this, offerKey] {
     const QString path = askForSound(this, "Choose a loop or a track");
@@ -254,6 +272,14 @@ void Window::buildMenus() {
     if (backing.empty())
       return document_.tell("There is no backing yet: drop the rest of the track in Sounds.");
     findKeyAndTempo(document_, backing, offerKey);
+  });
+  // References come and go.
+  connect(keyMenu, &QMenu::aboutToShow, keyMenu, [this, keyMenu, offerKey, own = keyMenu->actions().size()] {
+    const auto actions = keyMenu->actions();
+    for (auto i = own; i < actions.size(); ++i) delete actions.at(i);
+    for (const AssetRef& reference : document_.session().references)
+      connect(keyMenu->addAction("From " + QString::fromStdString(reference.name)), &QAction::triggered, this,
+              [this, reference, offerKey] { findKeyAndTempo(document_, reference, offerKey); });
   });
   file->addSeparator();
   add(file, "Export", QKeySequence("Ctrl+E"), [this] {
@@ -448,8 +474,8 @@ void Window::startAutosave(const QString& root) {
     const QString when = QFileInfo(folder + "/session.json").lastModified().toString("d MMMM, HH:mm");
     notices_->offer(
         "restore", QString("Heft ended without closing. What was open then, of %1, can be restored.").arg(when),
-        "Restore", [this, folder] { document_.recover(folder); }, "Discard",
-        [folder] { QDir(folder).removeRecursively(); });
+        {{"Restore", [this, folder] { document_.recover(folder); }}},
+        {"Discard", [folder] { QDir(folder).removeRecursively(); }});
     break;
   }
   const QString mine = root + QString("/run-%1").arg(QCoreApplication::applicationPid());

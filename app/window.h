@@ -89,23 +89,28 @@ class NoticeBar : public QWidget {
  public:
   explicit NoticeBar(QWidget* parent = nullptr);
   void say(const QString& sentence, bool fault);
-  /// A question; another one waits until this is answered, unless it is about the same: then it takes its
-  /// place.
-  void offer(const QString& about, const QString& sentence, const QString& yes, std::function<void()> doIt,
-             const QString& no, std::function<void()> decline);
+  struct Answer {
+    QString words;
+    std::function<void()> doIt;
+  };
+  /// A question with up to three answers, the first the likeliest, and one that declines; another question
+  /// waits until this is answered, unless it is about the same: then it takes its place.
+  void offer(const QString& about, const QString& sentence, std::vector<Answer> answers, Answer decline);
 
  protected:
   void paintEvent(QPaintEvent*) override;
 
  private:
   struct Offer {
-    QString about, sentence, yes, no;
-    std::function<void()> doIt, decline;
+    QString about, sentence;
+    std::vector<Answer> answers;
+    Answer decline;
   };
   void showOffer();
-  void answer(bool yes);
+  void answer(std::optional<size_t> chosen);
   QLabel* words_;
-  QPushButton *yes_, *no_;
+  std::vector<QPushButton*> answers_;
+  QPushButton* no_;
   std::vector<Offer> offers_;  ///< the first is shown
   bool fault_ = false;
 };

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 #include "core/measure/damped_tones.h"
@@ -384,9 +385,9 @@ FinePath finePath(const Decimated& base, double hz, double mostWindows, Level le
   return out;
 }
 
-// Slope of a line through what of the path lies within 60 ms of `at`, cents a second; nothing where that is too
-// little to tell, or no line.
-std::optional<double> slopeAt(const FinePath& path, double at) {
+// Slope of a line through what of the path lies within 60 ms of `at`, cents a second; infinite where that is
+// too little to tell, or no line.
+double slopeAt(const FinePath& path, double at) {
   constexpr double kReach = 0.06, kOffTheLine = 10.0;
   double n = 0, st = 0, sc = 0, stt = 0, stc = 0, scc = 0, first = 1e9, last = -1e9;
   for (const PathSample& p : path.samples) {
@@ -396,10 +397,11 @@ std::optional<double> slopeAt(const FinePath& path, double at) {
     first = std::min(first, t), last = std::max(last, t);
   }
   const double det = n * stt - st * st;
-  if (n < 4 || last - first < kReach || det <= 0.0) return std::nullopt;
+  constexpr double kNoLine = std::numeric_limits<double>::infinity();
+  if (n < 4 || last - first < kReach || det <= 0.0) return kNoLine;
   const double slope = (n * stc - st * sc) / det, level = (sc - slope * st) / n;
   const double left = (scc - level * sc - slope * stc) / n;
-  return left < kOffTheLine * kOffTheLine ? std::optional(slope) : std::nullopt;
+  return left < kOffTheLine * kOffTheLine ? slope : kNoLine;
 }
 
 // A tail that drifts all the way never rests: where the path dwells or heads is then an accident of its end,
@@ -410,8 +412,8 @@ std::optional<double> noteOfDrift(const FinePath& path, double hz) {
                    kShareOnNote = 0.3;
   std::vector<PitchPoint> slow;
   for (size_t i = 0; i < path.points.size(); ++i) {
-    const auto slope = path.samples[i].w > 3.0 ? slopeAt(path, path.samples[i].t) : std::nullopt;
-    if (slope && std::abs(*slope) < kFastest) slow.push_back(path.points[i]);
+    if (path.samples[i].w > 3.0 && std::abs(slopeAt(path, path.samples[i].t)) < kFastest)
+      slow.push_back(path.points[i]);
   }
   if (slow.size() < 5 || slow.back().seconds - slow.front().seconds < kLeastSeconds) return std::nullopt;
   double all = 0.0, near = 0.0;

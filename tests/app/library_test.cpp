@@ -56,6 +56,11 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   for (size_t i : list()->order())
     EXPECT_LE(std::abs(*semitonesToKey(window.library().rows()[i], session().track.key)), 2.0);
   choose("Lands near", 0);
+  // A press on a head orders by it.
+  QTest::mouseClick(list()->viewport(), Qt::LeftButton, {}, QPoint(30, 8));
+  EXPECT_EQ(nameAt(5), "pan 5.wav");
+  QTest::mouseClick(list()->viewport(), Qt::LeftButton, {}, QPoint(list()->viewport()->width() - 20, 8));
+  EXPECT_EQ(nameAt(0), "pan 0.wav");
   choose("Shown files", 3);
   ASSERT_EQ(list()->order().size(), 1u);
   EXPECT_EQ(nameAt(0), "torn.wav");
@@ -72,6 +77,9 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   settle();
   EXPECT_TRUE(window.transport().isPlaying());
   EXPECT_EQ(session(), before) << "nothing is edited by hearing";
+  EXPECT_TRUE(
+      find<QLabel>("Library details")->text().startsWith(QString::fromStdString("sounds/" + nameAt(2))));
+  EXPECT_TRUE(find<QLabel>("Library details")->text().contains("falls from"));
   const Session heard = document().before().of(session());
   EXPECT_EQ(heard.kick.layers[0].asset.name, nameAt(2));
   EXPECT_EQ(heard.kick.layers[0].targetMidi, 33);
@@ -93,6 +101,12 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   EXPECT_EQ(document().undoName(), undo) << "one step";
   choose("Shown files", 1);
   ASSERT_EQ(list()->order().size(), 1u) << "the favourite";
+  // Another window marks one too; this one sees it when it is turned to.
+  auto other = LibraryIndex::open(folder / "library.db");
+  ASSERT_TRUE(other && other->setFavourite(folder / "sounds/pan 1.wav", true));
+  QEvent turnedTo(QEvent::WindowActivate);
+  QApplication::sendEvent(window.libraryPanel(), &turnedTo);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return list()->order().size() == 2; }, 5000));
   document().edit("no hits", [](Session& s) { s.kick.hits.clear(); });
   QSignalSpy auditioned(&window.library(), &Library::auditioned);
   QTest::mouseClick(list()->viewport(), Qt::LeftButton, {}, list()->rowAt(0).toPoint());
