@@ -35,7 +35,7 @@ KitSheet::KitSheet(Document& document, QWidget* parent) : QDialog(parent), docum
   setObjectName("Kit sheet");
   setWindowTitle("Tune a kit");
   setAcceptDrops(true);
-  resize(980, 460);
+  resize(1080, 480);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(20, 16, 20, 16);
   column->setSpacing(12);
@@ -164,6 +164,9 @@ void KitSheet::showRow(int row) {
   Retune how = d.how;
   how.semitones = shift;
   put(kStrain, d.fault.empty() ? text(strainInWords(how, d.sound->seconds())) : text(d.fault), false);
+  // A fault's sentence may take two lines.
+  table_->resizeRowToContents(row);
+  table_->setRowHeight(row, std::max(30, table_->rowHeight(row) + 8));
   if (!table_->cellWidget(row, kMethod)) {
     auto* method = new QComboBox;
     method->setAccessibleName("Method of " + QFileInfo(text(d.path)).fileName());

@@ -128,7 +128,7 @@ void LibraryList::drawHeads(QPainter& p) const {
   drawLabel(p, QPointF(kMark, box.center().y()), Qt::AlignLeft | Qt::AlignVCenter, "name", t.muted, t.page);
   head(kNoteRight, "lands on");
   head(kTailRight, "tail, ms");
-  head(kFitRight, "to key");
+  head(kFitRight, showsLoss_ ? "loses" : "to key");
   p.setPen(QPen(t.rule, 1.0));
   p.drawLine(QPointF(0, kHeads - 0.5), QPointF(box.right(), kHeads - 0.5));
 }
@@ -167,11 +167,13 @@ void LibraryList::drawRow(QPainter& p, const QRectF& box, const LibraryRow& row,
                     : QString("no note"),
       t.muted);
   put(kTailRight, QString::fromStdString(formatNumber(row.tailMs, 0)), t.ink);
-  if (const auto loss = library_.lossOf(row.file.path))
-    put(kFitRight, dbText(*loss), t.ink);
-  else if (const auto fit = semitonesToKey(row, document_.track().key, a4))
+  if (showsLoss_) {
+    const auto loss = library_.lossOf(row.file.path);
+    put(kFitRight, loss ? dbText(*loss) : QString("..."), loss ? t.ink : t.muted);
+  } else if (const auto fit = semitonesToKey(row, document_.track().key, a4)) {
     put(kFitRight, QString("%1%2 st").arg(*fit < 0 ? "" : "+").arg(*fit, 0, 'f', 1),
         std::abs(*fit) <= 2.0 ? t.ink : t.muted);
+  }
 }
 
 void LibraryList::paintEvent(QPaintEvent*) {
@@ -405,6 +407,7 @@ void LibraryPanel::buildFields() {
 
 void LibraryPanel::setOrder(Rank rank) {
   rank_ = rank;
+  list_->setShowsLoss(rank_ == Rank::Loss);
   if (rank_ != Rank::Loss) return;
   std::vector<std::string> paths;
   for (size_t k : list_->order())

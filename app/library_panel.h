@@ -67,6 +67,8 @@ class LibraryList : public QAbstractScrollArea {
   int chosen() const { return chosen_; }
   void choose(int row);
   const LibraryRow* chosenRow() const;
+  /// The last column: what the pair loses, or how far the landing is from the key.
+  void setShowsLoss(bool shows) { showsLoss_ = shows, viewport()->update(); }
   /// Where a row is; tests click it.
   QPointF rowAt(int row) const;
 
@@ -93,6 +95,7 @@ class LibraryList : public QAbstractScrollArea {
   std::vector<size_t> order_;
   std::string chosenPath_;
   int chosen_ = -1;
+  bool showsLoss_ = false;
   QPoint pressed_;
 };
 

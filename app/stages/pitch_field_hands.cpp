@@ -180,7 +180,8 @@ void PitchField::drawHandles(QPainter& p, const Axes& a) const {
     p.setFont(axisFont());
     const auto cents = static_cast<int>(std::lround(100.0 * tailDrift()->semitones));
     const bool right = at->x() < a.left.center().x();
-    drawLabel(p, *at + QPointF(right ? 10 : -10, cents < 0 ? 12 : -12),
+    // Above it: the landing's words stand below.
+    drawLabel(p, *at + QPointF(right ? 10 : -10, -13),
               (right ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
               layer->flatten > 0.0 ? QString("tail flattened by %1 %").arg(std::lround(100.0 * layer->flatten))
                                    : QString("tail drifts %1%2 ct").arg(cents > 0 ? "+" : "").arg(cents),

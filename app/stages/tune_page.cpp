@@ -407,16 +407,6 @@ void TunePage::buildFields() {
               return std::nullopt;
             },
             .reset = [=] { change("reset landing band", [](Layer& l) { l.band = {}; }); }});
-  addField({.caption = "Strain",
-            .name = "Strain",
-            .tip = "What the shift does to a recorded drum: one semitone is light, two show",
-            .text = [=, this] {
-              const Study* s = document().study();
-              if (!s || !s->readyKick || !s->kickSource || !layer()) return QString("none");
-              return QString::fromStdString(
-                  strainInWords({layer()->method, s->readyKick->semitones, layer()->strikeMs},
-                                s->kickSource->tailMs / 1000.0));
-            }});
   addField({.caption = "Bass root",
             .name = "Bass root",
             .tip = "The note from which the bass one-shot is played: measured, unless a note is typed. Delete "
@@ -446,6 +436,21 @@ void TunePage::buildFields() {
                     if (!s.bass.layers.empty()) s.bass.layers.front().rootMidi.reset();
                   });
                 }});
+  ValueField* strain = addField(
+      {.caption = "Strain",
+       .name = "Strain",
+       .tip = "What the shift does to a recorded drum: one semitone is light, two show",
+       .text = [=, this] {
+         const Study* s = document().study();
+         if (!s || !s->readyKick || !s->kickSource || !layer()) return QString("none");
+         return QString::fromStdString(strainInWords(
+             {layer()->method, s->readyKick->semitones, layer()->strikeMs}, s->kickSource->tailMs / 1000.0));
+       }});
+  // As wide as its longest words: a line that broke while the landing is dragged would move the picture under
+  // the pointer.
+  strain->setMinimumWidth(
+      QFontMetrics(bodyFont(true))
+          .horizontalAdvance("noticeable, 100 ms of strike untouched, 1000 to about 1000 ms long"));
 }
 
 QString TunePage::subtitle() const {

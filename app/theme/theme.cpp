@@ -30,7 +30,7 @@ QString styleSheet(const Theme& t) {
     QPushButton:pressed, QPushButton:checked { background: %1; color: %2; }
     QPushButton:disabled { color: %5; border-color: %3; }
     QPushButton:focus { border: 2px solid %6; padding: 3px 11px; }
-    QPushButton[flat="true"] { border: 1px solid transparent; background: transparent; padding: 4px 6px; }
+    QPushButton[flat="true"] { border: 1px solid transparent; background: transparent; padding: 4px 9px; }
     QPushButton[flat="true"]:hover { border-color: %3; }
     QPushButton[flat="true"]:focus { border: 1px solid %6; }
     QLineEdit { background: %2; border: 1px solid %6; padding: 1px 4px; selection-background-color: %6; selection-color: %2; }
@@ -52,10 +52,11 @@ QString styleSheet(const Theme& t) {
     *[role="muted"] { color: %5; }
     #fields { border-top: 1px solid %3; }
     QCheckBox:focus { outline: 1px solid %6; }
-    QHeaderView::section { background: %4; color: %5; border: none; border-bottom: 1px solid %3; padding: 4px 3px; }
-    QTableWidget { background: %2; border: 1px solid %3; }
-    QTableWidget::item { padding: 0 6px; }
+    QHeaderView::section { background: %4; color: %5; border: none; border-bottom: 1px solid %3; padding: 4px 9px; }
+    QTableWidget { background: %2; border: 1px solid %3; outline: 0; }
+    QTableWidget::item { padding: 0 5px; border: 1px solid transparent; }
     QTableWidget::item:selected { background: %4; color: %1; }
+    QTableWidget::item:focus { background: %4; color: %1; border: 1px solid %6; padding: 0 5px; }
     QTableWidget QLineEdit { padding: 0; border: 1px solid %6; }
     QComboBox { background: transparent; border: none; padding: 2px 6px; }
     QComboBox:focus { border-bottom: 2px solid %6; }

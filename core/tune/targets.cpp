@@ -15,7 +15,7 @@ std::vector<TuneTarget> tuneTargets(double landingMidi, int bassMidi, const Key&
   };
   if (bassMidi >= 0) {
     add(bassMidi, "the bass's note");
-    add(bassMidi + 12, "the octave above it");
+    add(bassMidi + 12, "octave above");
   }
   const int nearest = nearestOfClass(landingMidi, key.tonic);
   const int up = nearest >= landingMidi - 0.005 ? nearest : nearest + 12;

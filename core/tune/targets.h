@@ -11,7 +11,7 @@ namespace heft {
 
 struct TuneTarget {
   int midi = 33;
-  std::string why;       ///< "the bass's note", "the octave above it", "tonic, up", "tonic, down"
+  std::string why;       ///< "the bass's note", "octave above", "tonic, up", "tonic, down"
   double semitones = 0;  ///< from the landing to the target
 };
 
