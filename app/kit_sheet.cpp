@@ -6,6 +6,7 @@
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QHeaderView>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QMimeData>
 #include <QPointer>
@@ -17,6 +18,8 @@
 
 #include "app/file_choice.h"
 #include "app/theme/theme.h"
+#include "core/library/row.h"
+#include "core/sound/resample.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -31,7 +34,8 @@ QString text(const std::string& s) {
 
 }  // namespace
 
-KitSheet::KitSheet(Document& document, QWidget* parent) : QDialog(parent), document_(document) {
+KitSheet::KitSheet(Document& document, Transport& transport, QWidget* parent)
+    : QDialog(parent), document_(document), transport_(transport) {
   setObjectName("Kit sheet");
   setWindowTitle("Tune a kit");
   setAcceptDrops(true);
@@ -55,6 +59,7 @@ KitSheet::KitSheet(Document& document, QWidget* parent) : QDialog(parent), docum
   table_->horizontalHeader()->setHighlightSections(false);
   table_->verticalHeader()->hide();
   table_->setShowGrid(false);
+  table_->installEventFilter(this);
   table_->setSelectionBehavior(QAbstractItemView::SelectRows);
   const int widths[] = {190, 92, 112, 84, 72, 118};
   for (int i = 0; i < kStrain; ++i) table_->setColumnWidth(i, widths[i]);
@@ -65,18 +70,27 @@ KitSheet::KitSheet(Document& document, QWidget* parent) : QDialog(parent), docum
   state_->setObjectName("Kit state");
   state_->setWordWrap(true);
   row->addWidget(state_, 1);
+  before_ = new QPushButton("Hear before");
+  before_->setObjectName("Kit before");
+  before_->setToolTip("Plays the chosen drum as it was (B)");
+  after_ = new QPushButton("Hear tuned");
+  after_->setObjectName("Kit tuned");
+  after_->setToolTip("Plays the chosen drum on its target, as loud as before (Space)");
   auto* add = new QPushButton("Add files...");
   add->setObjectName("Kit add");
   write_ = new QPushButton("Write to a folder...");
   write_->setObjectName("Kit write");
   auto* close = new QPushButton("Close");
-  for (QPushButton* b : {add, write_, close}) row->addWidget(b), b->setAutoDefault(false);
+  for (QPushButton* b : {before_, after_, add, write_, close}) row->addWidget(b), b->setAutoDefault(false);
   column->addLayout(row);
   connect(add, &QPushButton::clicked, this, [this] { addFiles(askForSounds(this, "Choose the drums")); });
   connect(write_, &QPushButton::clicked, this, [this] {
     const QString folder = QFileDialog::getExistingDirectory(this, "Where the tuned drums go");
     if (!folder.isEmpty()) writeTo(folder);
   });
+  connect(before_, &QPushButton::clicked, this, [this] { hear(table_->currentRow(), false); });
+  connect(after_, &QPushButton::clicked, this, [this] { hear(table_->currentRow(), true); });
+  connect(table_, &QTableWidget::currentCellChanged, this, [this] { say({}); });
   connect(close, &QPushButton::clicked, this, &QDialog::accept);
   connect(table_, &QTableWidget::cellChanged, this, &KitSheet::edited);
   say({});
@@ -86,6 +100,10 @@ void KitSheet::say(const QString& words) {
   const auto ready =
       std::count_if(drums_.begin(), drums_.end(), [](const Drum& d) { return d.targetMidi.has_value(); });
   write_->setEnabled(ready > 0 && pending_ == 0);
+  const auto row = static_cast<size_t>(std::max(0, table_->currentRow()));
+  const bool chosen = table_->currentRow() >= 0 && row < drums_.size();
+  before_->setEnabled(chosen && drums_[row].sound);
+  after_->setEnabled(chosen && drums_[row].targetMidi.has_value());
   state_->setText(!words.isEmpty() ? words
                   : pending_ > 0   ? QString("Listening, %1 left").arg(pending_)
                   : drums_.empty() ? QString("Drop snares, claps and toms here, or add them.")
@@ -203,6 +221,44 @@ void KitSheet::edited(int row, int column) {
     }
   }
   showRow(row);
+}
+
+void KitSheet::hear(int row, bool tuned) {
+  if (row < 0 || row >= static_cast<int>(drums_.size()) || !drums_[static_cast<size_t>(row)].sound) return;
+  struct ToHear {
+    Sound sound;
+    double gain = 1.0;
+  };
+  auto work = [drum = drums_[static_cast<size_t>(row)], tuned, a4 = document_.track().notes.a4Hz,
+               rate = transport_.deviceRate()](const std::stop_token&) -> Result<ToHear> {
+    Sound sound = drum.sound;
+    if (tuned) {
+      auto landed = tunedDrum(drum, a4);
+      if (!landed) return Fail(landed.error());
+      sound = std::make_shared<const AudioBuffer>(std::move(landed->result.sound));
+    }
+    const double gain = auditionGain(*sound);
+    if (sound->sampleRate != rate)
+      if (auto converted = resampled(*sound, rate))
+        sound = std::make_shared<const AudioBuffer>(std::move(*converted));
+    return ToHear{sound, gain};
+  };
+  document_.jobs().start(
+      "Tuning a drum", Jobs::Kind::RunsToItsEnd, work,
+      [this, row, tuned, turn = ++hearing_, self = QPointer<KitSheet>(this)](Result<ToHear> sound) {
+        if (!self || turn != hearing_) return;
+        if (!sound) return say(text(sound.error().sentence()));
+        transport_.audition(sound->sound, sound->gain);
+        Q_EMIT heard(row, tuned);
+      });
+}
+
+bool KitSheet::eventFilter(QObject* object, QEvent* event) {
+  if (object != table_ || event->type() != QEvent::KeyPress) return QDialog::eventFilter(object, event);
+  const int key = static_cast<QKeyEvent*>(event)->key();
+  if (key != Qt::Key_Space && key != Qt::Key_B) return QDialog::eventFilter(object, event);
+  hear(table_->currentRow(), key == Qt::Key_Space);
+  return true;
 }
 
 void KitSheet::writeTo(const QString& folder) {

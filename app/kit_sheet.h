@@ -6,6 +6,7 @@
 #include <deque>
 
 #include "app/document.h"
+#include "app/transport.h"
 #include "core/tune/kit.h"
 
 class QLabel;
@@ -17,15 +18,21 @@ namespace heft::app {
 class KitSheet : public QDialog {
   Q_OBJECT
  public:
-  explicit KitSheet(Document& document, QWidget* parent = nullptr);
+  KitSheet(Document& document, Transport& transport, QWidget* parent = nullptr);
   /// Reads files aside, one row each.
   void addFiles(const QStringList& paths);
   /// Tunes all that can be and writes them, aside.
   void writeTo(const QString& folder);
+  /// Plays a row's drum as it was or on its target, equally loud.
+  void hear(int row, bool tuned);
   bool isBusy() const { return pending_ > 0; }
   const std::deque<Drum>& drums() const { return drums_; }
 
+ Q_SIGNALS:
+  void heard(int row, bool tuned);
+
  protected:
+  bool eventFilter(QObject* object, QEvent* event) override;
   void dragEnterEvent(QDragEnterEvent*) override;
   void dropEvent(QDropEvent*) override;
 
@@ -36,11 +43,13 @@ class KitSheet : public QDialog {
   void setBand(int row, const LandingOptions& band);
   void say(const QString& words);
   Document& document_;
+  Transport& transport_;
   QTableWidget* table_;
   QLabel* state_;
-  QPushButton* write_;
+  QPushButton *write_, *before_, *after_;
   std::deque<Drum> drums_;
   int pending_ = 0;
+  int hearing_ = 0;  // asked for last; what comes later from before is not heard
   bool showing_ = false;
 };
 

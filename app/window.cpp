@@ -247,7 +247,7 @@ void Window::buildMenus() {
   });
   add(file, "Tune a kit...", {}, [this] {
     // It may stay open beside the window.
-    auto* sheet = new KitSheet(document_, this);
+    auto* sheet = new KitSheet(document_, transport_, this);
     sheet->setAttribute(Qt::WA_DeleteOnClose);
     sheet->show();
   });

@@ -74,12 +74,15 @@ Drum readDrum(const std::string& path, const Key& key, const Retune& how, const 
   return out;
 }
 
+Result<Landed> tunedDrum(const Drum& drum, double a4Hz) {
+  if (!drum.sound || !drum.targetMidi) return badUsage(drum.path + ": " + drum.fault);
+  return retunedToLand(*drum.sound, drum.facts, hzFromMidi(*drum.targetMidi, a4Hz), drum.how);
+}
+
 Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes,
                             std::set<std::string>& taken) {
   namespace fs = std::filesystem;
-  if (!drum.sound || !drum.targetMidi) return badUsage(drum.path + ": " + drum.fault);
-  const auto landed =
-      retunedToLand(*drum.sound, drum.facts, hzFromMidi(*drum.targetMidi, notes.a4Hz), drum.how);
+  const auto landed = tunedDrum(drum, notes.a4Hz);
   if (!landed) return Fail(landed.error());
   const std::string name =
       nameWithNote(drum.path, noteName(static_cast<int>(std::lround(*drum.targetMidi)), notes));

@@ -42,6 +42,9 @@ Drum readDrum(const std::string& path, const Key& key, const Retune& how, const 
 /// Measures again in the drum's band, after a change of it, and proposes anew.
 void measureDrum(Drum& drum, const Key& key, double a4Hz);
 
+/// A drum on its target. Errors: BadUsage without one.
+Result<Landed> tunedDrum(const Drum& drum, double a4Hz);
+
 struct TunedDrum {
   std::string output;
   std::optional<double> afterHz;

@@ -178,6 +178,16 @@ TEST_F(LibraryWindowTest, AKitIsTunedInATable) {
   EXPECT_EQ(table->item(rowOf("pan 0.wav"), 1)->text(), "no note") << "looked for elsewhere";
   table->item(rowOf("pan 0.wav"), 2)->setText("20 to 400");
   heard();
+  // Chosen, it is heard on its target and as it was.
+  QSignalSpy heardDrums(sheet, &KitSheet::heard);
+  table->setCurrentCell(2, 0);
+  QTest::keyClick(table, Qt::Key_Space);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return heardDrums.size() == 1; }, 10000));
+  sheet->findChild<QPushButton*>("Kit before")->click();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return heardDrums.size() == 2; }, 10000));
+  EXPECT_EQ(heardDrums[1][1].toBool(), false);
+  table->setCurrentCell(6, 0);
+  EXPECT_FALSE(sheet->findChild<QPushButton*>("Kit before")->isEnabled()) << "it could not be read";
   std::filesystem::create_directories(folder / "kit");
   sheet->writeTo(QString::fromStdString(folder / "kit"));
   ASSERT_TRUE(QTest::qWaitFor([&] { return !sheet->isBusy(); }, 30000));
