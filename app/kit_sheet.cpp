@@ -181,7 +181,7 @@ void KitSheet::showRow(int row) {
       false);
   Retune how = d.how;
   how.semitones = shift;
-  put(kStrain, d.fault.empty() ? text(strainInWords(how, d.sound->seconds())) : text(d.fault), false);
+  put(kStrain, d.fault.empty() ? text(strainInWords(how, d.facts.tailMs / 1000.0)) : text(d.fault), false);
   // A fault's sentence may take two lines.
   table_->resizeRowToContents(row);
   table_->setRowHeight(row, std::max(30, table_->rowHeight(row) + 8));

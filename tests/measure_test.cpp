@@ -11,6 +11,7 @@
 #include "core/measure/low_end.h"
 #include "core/measure/sound_facts.h"
 #include "core/sound/audio_file.h"
+#include "core/sound/interpolate.h"
 #include "core/theory/note.h"
 #include "tests/reference/kick_maker.h"
 #include "tests/reference/signals.h"
@@ -91,6 +92,56 @@ TEST(Landing, TheStartOfTheFallIsDrawnBackAlongItsShape) {
       EXPECT_NEAR(12 * std::log2(measured.landing.startHz / recipe.landingHz), semitones, 2.0)
           << (fall == KickRecipe::Fall::Linear ? "linear" : "exponential");
     }
+}
+
+// Most files on disk end in a second of silence or of a room: windows laid over all of it would pass the sound
+// by.
+TEST(Landing, SilenceAndRoomAfterTheSoundChangeNothing) {
+  for (double tailMs : {90.0, 250.0, 700.0})
+    for (double hz : {41.0, 55.0, 110.0}) {
+      KickRecipe recipe;
+      recipe.landingHz = hz, recipe.tailMs = tailMs, recipe.clickDb = -20;
+      const auto kick = makeKick(recipe);
+      const auto alone = measureLanding(kick, 48000, 0.0);
+      ASSERT_TRUE(alone.hz) << hz << " " << tailMs;
+      for (double roomDb : {-300.0, -75.0}) {
+        auto longer = kick;
+        const auto room = noise(amplitudeFromDb(roomDb), 48000 * 4, 7);
+        longer.resize(room.size());
+        for (size_t i = 0; i < room.size(); ++i) longer[i] += room[i];
+        const auto landing = measureLanding(longer, 48000, 0.0);
+        ASSERT_TRUE(landing.hz) << hz << " " << tailMs << " " << roomDb;
+        EXPECT_NEAR(1200 * std::log2(*landing.hz / *alone.hz), 0.0, 3.0)
+            << hz << " " << tailMs << " " << roomDb;
+      }
+    }
+}
+
+// Played faster a sound lands that much higher, whatever its pitch does: a kick, a skin that sinks slowly, a
+// tom that falls by half an octave a second as long as it sounds.
+TEST(Landing, PlayedFasterItLandsThatMuchHigher) {
+  auto drum = [](double hz, double octavesPerSecond, double decay) {
+    std::vector<double> x(static_cast<size_t>(48000 * 8 * decay));
+    double phase = 0.0;
+    for (size_t i = 0; i < x.size(); ++i) {
+      const double t = static_cast<double>(i) / 48000;
+      x[i] = 0.8 * std::min(1.0, t / 0.001) * std::exp(-t / decay) * std::sin(phase);
+      phase += 2 * M_PI * hz / 48000 * std::exp2(0.5 * std::exp(-t / 0.006) + octavesPerSecond * t);
+    }
+    return bufferOf(x, 48000);
+  };
+  for (const auto& [name, sound] :
+       {std::pair("kick", drum(55, 0.0, 0.08)), std::pair("skin", drum(62, -0.12, 0.2)),
+        std::pair("tom", drum(110, -0.5, 0.08)), std::pair("high tom", drum(190, -0.5, 0.08))}) {
+    const auto still = measureSound(sound);
+    ASSERT_TRUE(still.landing.hz) << name;
+    for (double semitones : sweep({-2.0, -0.7, 1.0, 2.0})) {
+      const auto moved = measureSound(playedFaster(sound, std::exp2(semitones / 12)));
+      ASSERT_TRUE(moved.landing.hz) << name << " " << semitones;
+      EXPECT_NEAR(1200 * std::log2(*moved.landing.hz / *still.landing.hz), 100 * semitones, 10.0)
+          << name << " " << semitones;
+    }
+  }
 }
 
 // A loose skin sinks (or rises) for as long as it sounds. Its note is where it is heard: by its definition here

@@ -18,6 +18,24 @@ double cents(double fromHz, double toHz) {
   return 1200.0 * std::log2(toHz / fromHz);
 }
 
+// Ends a third after nothing comes within 50 dB of the loudest moment any more: windows are laid over what
+// sounds, and many files end in a second of silence or of a room's noise. A clean tail tells its note for a
+// while longer.
+void cutSilence(Decimated& base) {
+  constexpr double kFloor = 1e-5, kBlockSeconds = 0.01, kLonger = 1.33, kLeastSeconds = 0.05;
+  const auto block = std::max<size_t>(1, static_cast<size_t>(kBlockSeconds * base.sampleRate));
+  const std::span<const double> all(base.samples);
+  std::vector<double> energies;
+  for (size_t at = 0; at + block <= all.size(); at += block)
+    energies.push_back(energyOf(all.subspan(at, block)));
+  if (energies.empty()) return;
+  const double least = kFloor * *std::max_element(energies.begin(), energies.end());
+  while (energies.size() > 1 && energies.back() < least) energies.pop_back();
+  const double sounding = static_cast<double>(energies.size() * block);
+  base.samples.resize(
+      std::min(all.size(), static_cast<size_t>(kLonger * sounding + kLeastSeconds * base.sampleRate)));
+}
+
 // Moments at which the low band passes zero, with the largest excursion since the one before.
 struct Crossing {
   double seconds, excursion;
@@ -134,7 +152,8 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
         bandLimited(part, sampleRate, options.lowHz > 20.0 ? 0.8 * options.lowHz : 0.0, 1.25 * options.highHz);
     heard = limited;
   }
-  const auto base = decimated(heard, sampleRate, kFallRate);
+  auto base = decimated(heard, sampleRate, kFallRate);
+  cutSilence(base);
   const auto rest = findRest(base, options.lowHz, options.highHz);
   out.confidence = rest.confidence;
   if (!rest.hz) {

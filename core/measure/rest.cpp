@@ -385,20 +385,20 @@ FinePath finePath(const Decimated& base, double hz, double mostWindows, Level le
   return out;
 }
 
-// Slope of a line through what of the path lies within 60 ms of `at`, cents a second; infinite where that is
-// too little to tell, or no line.
-double slopeAt(const FinePath& path, double at) {
-  constexpr double kReach = 0.06, kOffTheLine = 10.0;
+// Slope of a line through what of the path lies within `reach` seconds of `at`, cents a second; infinite where
+// that is too little to tell, or no line.
+double slopeAt(const FinePath& path, double at, double reach) {
+  constexpr double kOffTheLine = 10.0;
   double n = 0, st = 0, sc = 0, stt = 0, stc = 0, scc = 0, first = 1e9, last = -1e9;
   for (const PathSample& p : path.samples) {
     const double t = p.t - at;
-    if (std::abs(t) > kReach) continue;
+    if (std::abs(t) > reach) continue;
     n += 1, st += t, sc += p.c, stt += t * t, stc += t * p.c, scc += p.c * p.c;
     first = std::min(first, t), last = std::max(last, t);
   }
   const double det = n * stt - st * st;
   constexpr double kNoLine = std::numeric_limits<double>::infinity();
-  if (n < 4 || last - first < kReach || det <= 0.0) return kNoLine;
+  if (n < 4 || last - first < reach || det <= 0.0) return kNoLine;
   const double slope = (n * stc - st * sc) / det, level = (sc - slope * st) / n;
   const double left = (scc - level * sc - slope * stc) / n;
   return left < kOffTheLine * kOffTheLine ? slope : kNoLine;
@@ -406,16 +406,19 @@ double slopeAt(const FinePath& path, double at) {
 
 // A tail that drifts all the way never rests: where the path dwells or heads is then an accident of its end,
 // which is hardly heard. Its note is where it is loudest: the densest spot by amplitude of what moves slowly,
-// and the mean about that. Nothing where a good part of it is on the note already.
+// and the mean about that. Nothing where a good part of it is on the note already. All in periods of the tone,
+// so that a sound played faster lands that much higher.
 std::optional<double> noteOfDrift(const FinePath& path, double hz) {
-  constexpr double kFastest = 500.0, kOnNote = 15.0, kDense = 12.0, kAbout = 40.0, kLeastSeconds = 0.12,
-                   kShareOnNote = 0.3;
+  constexpr double kReach = 3.3, kLeast = 6.6;  // periods
+  constexpr double kFastest = 13.0;             // cents a period
+  constexpr double kOnNote = 15.0, kDense = 12.0, kAbout = 40.0, kShareOnNote = 0.3;
+  const double reach = std::max(kReach / hz, 2.2 * path.hopSeconds);
   std::vector<PitchPoint> slow;
   for (size_t i = 0; i < path.points.size(); ++i) {
-    if (path.samples[i].w > 3.0 && std::abs(slopeAt(path, path.samples[i].t)) < kFastest)
+    if (path.samples[i].w > 3.0 && std::abs(slopeAt(path, path.samples[i].t, reach)) < kFastest * hz)
       slow.push_back(path.points[i]);
   }
-  if (slow.size() < 5 || slow.back().seconds - slow.front().seconds < kLeastSeconds) return std::nullopt;
+  if (slow.size() < 5 || slow.back().seconds - slow.front().seconds < kLeast / hz) return std::nullopt;
   double all = 0.0, near = 0.0;
   for (const PitchPoint& p : slow)
     all += p.amplitude, near += std::abs(cents(hz, p.hz)) < kOnNote ? p.amplitude : 0.0;
