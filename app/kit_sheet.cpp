@@ -28,6 +28,11 @@ namespace {
 constexpr TuneMethod kMethods[] = {TuneMethod::Varispeed, TuneMethod::HoldLength, TuneMethod::Bend,
                                    TuneMethod::Split};
 
+struct Written {
+  int count = 0;
+  QStringList doubtful;  // names of those that were not found on their target again
+};
+
 QString text(const std::string& s) {
   return QString::fromStdString(s);
 }
@@ -265,25 +270,31 @@ void KitSheet::writeTo(const QString& folder) {
   ++pending_;
   say("Writing");
   auto work = [drums = drums_, folder = folder.toStdString(), notes = document_.track().notes,
-               flats = document_.track().key.prefersFlats()](const std::stop_token&) -> Result<int> {
+               flats = document_.track().key.prefersFlats()](const std::stop_token&) -> Result<Written> {
     NoteStyle style = notes;
     style.flats = flats;
     std::set<std::string> taken;
-    int count = 0;
+    Written out;
     for (const Drum& d : drums) {
       if (!d.targetMidi) continue;
-      if (auto wrote = writeDrum(d, folder, style, taken); !wrote) return Fail(wrote.error());
-      ++count;
+      auto wrote = writeDrum(d, folder, style, taken);
+      if (!wrote) return Fail(wrote.error());
+      ++out.count;
+      if (!doubtOf(*wrote).empty()) out.doubtful << QFileInfo(text(d.path)).completeBaseName();
     }
-    return count;
+    return out;
   };
-  document_.jobs().start(
-      "Writing the kit", Jobs::Kind::RunsToItsEnd, work,
-      [this, self = QPointer<KitSheet>(this), folder](Result<int> count) {
-        if (!self) return;
-        --pending_;
-        say(count ? QString("%1 drums written to %2").arg(*count).arg(folder) : text(count.error().sentence()));
-      });
+  document_.jobs().start("Writing the kit", Jobs::Kind::RunsToItsEnd, work,
+                         [this, self = QPointer<KitSheet>(this), folder](Result<Written> written) {
+                           if (!self) return;
+                           --pending_;
+                           if (!written) return say(text(written.error().sentence()));
+                           QString words = QString("%1 drums written to %2").arg(written->count).arg(folder);
+                           if (!written->doubtful.isEmpty())
+                             words += ". Listen to " + written->doubtful.join(", ") +
+                                      ": measured again, not within 5 cents";
+                           say(words);
+                         });
 }
 
 void KitSheet::dragEnterEvent(QDragEnterEvent* event) {

@@ -77,6 +77,7 @@ Result<Json> tunedRow(const std::string& path, const KitTerms& terms, const Tune
   row["after_hz"] = tuned->afterHz ? number(*tuned->afterHz) : Json(nullptr);
   row["shift_semitones"] = number(tuned->semitones);
   row["strain"] = strainInWords(how, drum.facts.tailMs / 1000.0);
+  if (const auto doubt = doubtOf(*tuned); !doubt.empty()) row["warnings"].push_back(doubt);
   if (tuned->bodyGainDb < 0.0)
     row["warnings"].push_back("turned down by " + formatNumber(-tuned->bodyGainDb, 2) +
                               " dB to stay under full scale");

@@ -343,6 +343,12 @@ TEST(Kits, GoWhereTheyAreStrainedLeast) {
   EXPECT_EQ(nameWithNote("Pan snare D3.wav", "E3"), "Pan snare E3");
   EXPECT_EQ(nameWithNote("tom_F#2.flac", "E2"), "tom E2");
   EXPECT_EQ(nameWithNote("Kick 46.wav", "A1"), "Kick 46 A1");
+  TunedDrum tuned{"x.wav", 110.1, 1.0, 0.0, 110.0};
+  EXPECT_EQ(doubtOf(tuned), "") << "1.6 cents";
+  tuned.afterHz = 108.0;
+  EXPECT_NE(doubtOf(tuned).find("32 cents under"), std::string::npos) << doubtOf(tuned);
+  tuned.afterHz.reset();
+  EXPECT_NE(doubtOf(tuned).find("no note"), std::string::npos);
   EXPECT_EQ(strainInWords({TuneMethod::Varispeed, 12.0, 10}, 0.5),
             "heavy: choose another sample, strike brighter, 500 to 250 ms long");
   EXPECT_EQ(strainInWords({TuneMethod::HoldLength, -0.5, 10}, 0.5),

@@ -79,6 +79,15 @@ Result<Landed> tunedDrum(const Drum& drum, double a4Hz) {
   return retunedToLand(*drum.sound, drum.facts, hzFromMidi(*drum.targetMidi, a4Hz), drum.how);
 }
 
+std::string doubtOf(const TunedDrum& tuned) {
+  constexpr double kSureCents = 5.0;
+  if (!tuned.afterHz) return "measured again it has no note that rests; listen to it";
+  const double off = centsBetween(tuned.targetHz, *tuned.afterHz);
+  if (std::abs(off) <= kSureCents) return {};
+  return "measured again it lands " + formatNumber(std::abs(off), 0) + " cents " +
+         (off > 0 ? "over" : "under") + " its target: its note does not rest; listen to it";
+}
+
 Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes,
                             std::set<std::string>& taken) {
   namespace fs = std::filesystem;
@@ -87,7 +96,7 @@ Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const N
   const std::string name =
       nameWithNote(drum.path, noteName(static_cast<int>(std::lround(*drum.targetMidi)), notes));
   TunedDrum out{(fs::path(folder) / (name + ".wav")).string(), landed->afterHz, landed->semitones,
-                landed->result.bodyGainDb};
+                landed->result.bodyGainDb, hzFromMidi(*drum.targetMidi, notes.a4Hz)};
   for (int n = 2; taken.contains(out.output); ++n)
     out.output = (fs::path(folder) / (name + " " + std::to_string(n) + ".wav")).string();
   std::error_code code;

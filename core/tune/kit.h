@@ -49,7 +49,12 @@ struct TunedDrum {
   std::string output;
   std::optional<double> afterHz;
   double semitones = 0.0, bodyGainDb = 0.0;
+  double targetHz = 0.0;
 };
+
+/// What there is to doubt: that it does not land within five cents of its target when it is measured again, as
+/// drums do that have two notes or none that rests. Empty without doubt.
+std::string doubtOf(const TunedDrum& tuned);
 
 /// Tunes a drum onto its target and writes it into the folder as 32 bit float, its name carrying the note;
 /// names in `taken` are not used again. Errors: BadUsage without a target, Unwritable; a file is never written
