@@ -91,6 +91,9 @@ std::vector<double> filesUntilFitted(heft::app::Window& window, const std::strin
   window.document().edit("fit", [](heft::Session& s) {
     s.kick.layers[0].targetMidi = 33, s.kick.layers[0].length = heft::TimeValue::note(1, 16);
     s.duck.on = true;
+    // Where no hits are it would be heard by itself.
+    s.kick.hits.clear();
+    for (int beat = 0; beat < 8; ++beat) s.kick.hits.push_back({1.0 * beat, 1.0});
   });
   window.transport().chooseDevice("simulated");
   std::vector<double> out;
