@@ -18,8 +18,6 @@
 
 #include "app/file_choice.h"
 #include "app/theme/theme.h"
-#include "core/library/row.h"
-#include "core/sound/resample.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -48,12 +46,10 @@ KitSheet::KitSheet(Document& document, Transport& transport, QWidget* parent)
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(20, 16, 20, 16);
   column->setSpacing(12);
-  auto* title = new QLabel(
-      "Each drum goes to the tonic or the fifth where that is within two semitones, else to the "
-      "nearest note of " +
-      text(document.track().key.name()) + ". Bands, targets and methods can be changed.");
-  title->setWordWrap(true);
-  column->addWidget(title);
+  title_ = new QLabel;
+  title_->setObjectName("Kit words");
+  title_->setWordWrap(true);
+  column->addWidget(title_);
   table_ = new QTableWidget(0, kColumns);
   table_->setObjectName("Kit table");
   table_->setAccessibleName("Kit table");
@@ -98,7 +94,42 @@ KitSheet::KitSheet(Document& document, Transport& transport, QWidget* parent)
   connect(table_, &QTableWidget::currentCellChanged, this, [this] { say({}); });
   connect(close, &QPushButton::clicked, this, &QDialog::accept);
   connect(table_, &QTableWidget::cellChanged, this, &KitSheet::edited);
+  connect(&document_, &Document::changed, this, &KitSheet::followKey);
+  followKey();
   say({});
+}
+
+// It may stay open while the session goes on: targets that nobody typed go with the key.
+void KitSheet::followKey() {
+  const Key key = document_.track().key;
+  const double a4 = document_.track().notes.a4Hz;
+  if (title_->text().isEmpty() || key_ != key || a4Hz_ != a4)
+    title_->setText(
+        "Each drum goes to the tonic or the fifth where that is within two semitones, else to the nearest note "
+        "of " +
+        text(key.name()) + ". Bands, targets and methods can be changed; Delete leaves a drum out.");
+  if (key_ == key && a4Hz_ == a4) return;
+  key_ = key, a4Hz_ = a4;
+  for (size_t i = 0; i < drums_.size(); ++i) {
+    Drum& d = drums_[i];
+    if (const auto landing = d.landingMidi(a4); landing && !typed_.contains(i))
+      d.targetMidi = kitTarget(*landing, key);
+    showRow(static_cast<int>(i));
+  }
+}
+
+std::vector<int> KitSheet::chosenRows() const {
+  std::vector<int> out;
+  for (const QModelIndex& index : table_->selectionModel()->selectedRows()) out.push_back(index.row());
+  if (out.empty() && table_->currentRow() >= 0) out.push_back(table_->currentRow());
+  return out;
+}
+
+void KitSheet::leaveOut(int row) {
+  Drum& d = drums_[static_cast<size_t>(row)];
+  d.targetMidi.reset();
+  typed_.insert(static_cast<size_t>(row));
+  showRow(row);
 }
 
 void KitSheet::say(const QString& words) {
@@ -156,6 +187,7 @@ void KitSheet::setBand(int row, const LandingOptions& band) {
                            if (!self) return;
                            --pending_;
                            drum.how = drums_[static_cast<size_t>(row)].how;
+                           typed_.erase(static_cast<size_t>(row));
                            drums_[static_cast<size_t>(row)] = std::move(drum);
                            showRow(row);
                            say({});
@@ -186,7 +218,11 @@ void KitSheet::showRow(int row) {
       false);
   Retune how = d.how;
   how.semitones = shift;
-  put(kStrain, d.fault.empty() ? text(strainInWords(how, d.facts.tailMs / 1000.0)) : text(d.fault), false);
+  put(kStrain,
+      !d.fault.empty() ? text(d.fault)
+      : d.targetMidi   ? text(strainInWords(how, d.facts.tailMs / 1000.0))
+                       : QString("left out; write a target to take it in"),
+      false);
   // A fault's sentence may take two lines.
   table_->resizeRowToContents(row);
   table_->setRowHeight(row, std::max(30, table_->rowHeight(row) + 8));
@@ -197,6 +233,11 @@ void KitSheet::showRow(int row) {
     connect(method, &QComboBox::currentIndexChanged, this, [this, row](int i) {
       drums_[static_cast<size_t>(row)].how.method = kMethods[static_cast<size_t>(i)];
       showRow(row);
+      // One choice serves all rows that are chosen with this one.
+      const auto rows = chosenRows();
+      if (std::find(rows.begin(), rows.end(), row) == rows.end()) return;
+      for (int other : rows)
+        if (auto* same = qobject_cast<QComboBox*>(table_->cellWidget(other, kMethod))) same->setCurrentIndex(i);
     });
     table_->setCellWidget(row, kMethod, method);
   }
@@ -210,8 +251,9 @@ void KitSheet::edited(int row, int column) {
   const QString words = table_->item(row, column)->text();
   if (column == kTarget) {
     const auto midi = parsePitch(words.toStdString(), document_.track().notes);
+    if (words.trimmed().isEmpty()) return leaveOut(row), say({});
     if (midi && *midi >= 0 && *midi <= 127)
-      d.targetMidi = *midi;
+      d.targetMidi = *midi, typed_.insert(static_cast<size_t>(row));
     else
       say("Write a target as a note, such as E3, or as Hz");
   }
@@ -230,30 +272,22 @@ void KitSheet::edited(int row, int column) {
 
 void KitSheet::hear(int row, bool tuned) {
   if (row < 0 || row >= static_cast<int>(drums_.size()) || !drums_[static_cast<size_t>(row)].sound) return;
-  struct ToHear {
-    Sound sound;
-    double gain = 1.0;
-  };
   auto work = [drum = drums_[static_cast<size_t>(row)], tuned, a4 = document_.track().notes.a4Hz,
-               rate = transport_.deviceRate()](const std::stop_token&) -> Result<ToHear> {
+               rate = transport_.deviceRate()](const std::stop_token&) -> Result<Audition> {
     Sound sound = drum.sound;
     if (tuned) {
       auto landed = tunedDrum(drum, a4);
       if (!landed) return Fail(landed.error());
       sound = std::make_shared<const AudioBuffer>(std::move(landed->result.sound));
     }
-    const double gain = auditionGain(*sound);
-    if (sound->sampleRate != rate)
-      if (auto converted = resampled(*sound, rate))
-        sound = std::make_shared<const AudioBuffer>(std::move(*converted));
-    return ToHear{sound, gain};
+    return auditionOf(std::move(sound), rate);
   };
   document_.jobs().start(
       "Tuning a drum", Jobs::Kind::RunsToItsEnd, work,
-      [this, row, tuned, turn = ++hearing_, self = QPointer<KitSheet>(this)](Result<ToHear> sound) {
+      [this, row, tuned, turn = ++hearing_, self = QPointer<KitSheet>(this)](Result<Audition> sound) {
         if (!self || turn != hearing_) return;
         if (!sound) return say(text(sound.error().sentence()));
-        transport_.audition(sound->sound, sound->gain);
+        transport_.audition(*sound);
         Q_EMIT heard(row, tuned);
       });
 }
@@ -261,6 +295,10 @@ void KitSheet::hear(int row, bool tuned) {
 bool KitSheet::eventFilter(QObject* object, QEvent* event) {
   if (object != table_ || event->type() != QEvent::KeyPress) return QDialog::eventFilter(object, event);
   const int key = static_cast<QKeyEvent*>(event)->key();
+  if (key == Qt::Key_Delete) {
+    for (int row : chosenRows()) leaveOut(row);
+    return say({}), true;
+  }
   if (key != Qt::Key_Space && key != Qt::Key_B) return QDialog::eventFilter(object, event);
   hear(table_->currentRow(), key == Qt::Key_Space);
   return true;
@@ -273,11 +311,10 @@ void KitSheet::writeTo(const QString& folder) {
                flats = document_.track().key.prefersFlats()](const std::stop_token&) -> Result<Written> {
     NoteStyle style = notes;
     style.flats = flats;
-    std::set<std::string> taken;
     Written out;
     for (const Drum& d : drums) {
       if (!d.targetMidi) continue;
-      auto wrote = writeDrum(d, folder, style, taken);
+      auto wrote = writeDrum(d, folder, style);
       if (!wrote) return Fail(wrote.error());
       ++out.count;
       if (!doubtOf(*wrote).empty()) out.doubtful << QFileInfo(text(d.path)).completeBaseName();

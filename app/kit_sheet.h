@@ -4,6 +4,8 @@
 
 #include <QDialog>
 #include <deque>
+#include <set>
+#include <vector>
 
 #include "app/document.h"
 #include "app/transport.h"
@@ -42,12 +44,18 @@ class KitSheet : public QDialog {
   void edited(int row, int column);
   void setBand(int row, const LandingOptions& band);
   void say(const QString& words);
+  void followKey();
+  void leaveOut(int row);
+  std::vector<int> chosenRows() const;
   Document& document_;
   Transport& transport_;
   QTableWidget* table_;
-  QLabel* state_;
+  QLabel *state_, *title_;
   QPushButton *write_, *before_, *after_;
   std::deque<Drum> drums_;
+  std::set<size_t> typed_;  // rows whose target was typed or taken away
+  Key key_;                 // that the targets are of
+  double a4Hz_ = 0.0;
   int pending_ = 0;
   int hearing_ = 0;  // asked for last; what comes later from before is not heard
   bool showing_ = false;

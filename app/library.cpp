@@ -6,7 +6,6 @@
 #include <algorithm>
 
 #include "core/ledger/study.h"
-#include "core/sound/resample.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -158,7 +157,7 @@ void Library::audition(const std::string& path, Role role) {
                deviceRate = transport_.deviceRate()]() -> Result<ToHear> {
     auto loaded = loadSound(path);
     if (!loaded) return Fail(loaded.error());
-    ToHear out{std::move(*loaded), nullptr, 1.0};
+    ToHear out{std::move(*loaded), {}};
     if (fitted) {
       // Measured here, so that the render finds it done.
       Assets alone;
@@ -166,11 +165,7 @@ void Library::audition(const std::string& path, Role role) {
       SoundSteps(alone, *cache, rate).facts(ref, {});
       return out;
     }
-    out.alone = out.loaded.sound;
-    out.gain = auditionGain(*out.alone);
-    if (out.alone->sampleRate != deviceRate)
-      if (auto converted = resampled(*out.alone, deviceRate))
-        out.alone = std::make_shared<const AudioBuffer>(std::move(*converted));
+    out.alone = auditionOf(out.loaded.sound, deviceRate);
     return out;
   };
   QtConcurrent::run(read).then(this, [this, path, role](Result<ToHear> sound) {
@@ -181,8 +176,8 @@ void Library::audition(const std::string& path, Role role) {
 }
 
 void Library::hear(const std::string& path, Role role, ToHear sound) {
-  if (sound.alone) {
-    transport_.audition(std::move(sound.alone), sound.gain);
+  if (sound.alone.sound) {
+    transport_.audition(sound.alone);
     return Q_EMIT auditioned();
   }
   const AssetRef ref = document_.lend(std::move(sound.loaded), path);

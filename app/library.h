@@ -58,11 +58,10 @@ class Library : public QObject {
  private:
   template <class Work>
   void withIndex(Work work);
-  /// A file as it was read aside; for a hearing alone also at the device's rate.
+  /// A file as it was read aside; for a hearing alone also as that is heard.
   struct ToHear {
     LoadedSound loaded;
-    std::shared_ptr<const AudioBuffer> alone;
-    double gain = 1.0;
+    Audition alone;
   };
   void hear(const std::string& path, Role role, ToHear sound);
   void rankNext();

@@ -35,9 +35,9 @@ void Transport::play(double countInQuarters) {
   if (!opening_) open();
 }
 
-void Transport::audition(std::shared_ptr<const AudioBuffer> sound, double gain) {
-  if (isPlaying()) return playLive(std::move(sound), gain);
-  alone_ = std::move(sound), aloneGain_ = gain;
+void Transport::audition(const Audition& heard) {
+  if (isPlaying()) return playLive(heard.sound, heard.gain);
+  alone_ = heard.sound, aloneGain_ = heard.gain;
   if (device_) return playAlone();
   if (!opening_) open();
 }

@@ -9,6 +9,7 @@
 #include <set>
 
 #include "app/document.h"
+#include "core/sound/audition.h"
 #include "engine/device.h"
 
 namespace heft::app {
@@ -29,7 +30,7 @@ class Transport : public QObject {
   }
   void releaseLive() { player_.releaseLive(); }
   /// A sound by itself, over the loop where that plays; else the device is opened for as long as it lasts.
-  void audition(std::shared_ptr<const AudioBuffer> sound, double gain);
+  void audition(const Audition& heard);
   double deviceRate() const { return player_.deviceRate(); }
   void stop();
   double positionQuarters() const { return isPlaying() ? player_.positionQuarters() : 0.0; }

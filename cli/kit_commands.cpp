@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <filesystem>
-#include <set>
 
 #include "cli/commands.h"
 #include "core/measure/key_finding.h"
@@ -45,8 +44,7 @@ Result<KitTerms> understood(const TuneOptions& o, const Common& common) {
 }
 
 // One drum's row. What cannot be tuned says why and writes nothing.
-Result<Json> tunedRow(const std::string& path, const KitTerms& terms, const TuneOptions& o,
-                      std::set<std::string>& taken) {
+Result<Json> tunedRow(const std::string& path, const KitTerms& terms, const TuneOptions& o) {
   const double a4 = terms.notes.a4Hz;
   const Drum drum = readDrum(path, terms.key, terms.how, terms.band, a4);
   Json row{{"path", path},
@@ -62,7 +60,7 @@ Result<Json> tunedRow(const std::string& path, const KitTerms& terms, const Tune
     row["warnings"].push_back(drum.fault);
     return row;
   }
-  const auto tuned = writeDrum(drum, o.output, terms.notes, taken);
+  const auto tuned = writeDrum(drum, o.output, terms.notes);
   if (!tuned && tuned.error().kind == ErrorKind::Unwritable) return Fail(tuned.error());
   if (!tuned) {
     row["warnings"].push_back(tuned.error().reason);
@@ -93,9 +91,8 @@ Result<Json> tuneKit(const TuneOptions& o, const Common& common) {
   fs::create_directories(o.output, code);
   if (code) return Fail(Error{ErrorKind::Unwritable, o.output, "the folder cannot be made: " + code.message()});
   Json rows = Json::array();
-  std::set<std::string> taken;
   for (const std::string& path : o.files) {
-    auto row = tunedRow(path, *terms, o, taken);
+    auto row = tunedRow(path, *terms, o);
     if (!row) return Fail(row.error());
     rows.push_back(std::move(*row));
   }

@@ -137,6 +137,13 @@ TEST_F(Cli, TuneMovesAKitIntoTheKey) {
     EXPECT_FALSE(rows[i]["warnings"].empty()) << i;
   }
   EXPECT_EQ(filesIn(folder / "kit"), 3u);
+  // Into the drums' own folder, where one has the name that another gets: nothing is written over.
+  const std::string waits = kickFile(57, "Pan lid A1.wav"), before = contentsOf(waits), first = contentsOf(kick);
+  const size_t files = filesIn(folder.path());
+  ASSERT_EQ(run({"tune", kick, waits, "--key", "A minor", "-o", folder.path()}).code, 0);
+  EXPECT_EQ(contentsOf(waits), before);
+  EXPECT_EQ(contentsOf(kick), first);
+  EXPECT_EQ(filesIn(folder.path()), files + 2);
   expectFault(run({"tune", kick, "--key", "H#", "-o", folder / "kit2"}), 2, "--key");
   expectFault(run({"tune", kick, "--key", "A minor", "--to", "A1", "-o", folder / "kit2"}), 2, "--to");
   expectFault(run({"tune", kick, tom, "--to", "A1", "--method", "split", "-o", folder / "x.wav"}), 2, "--key");

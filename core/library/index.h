@@ -4,7 +4,7 @@
 #include <memory>
 #include <vector>
 
-#include "core/library/scan.h"
+#include "core/library/row.h"
 
 namespace heft {
 

@@ -42,13 +42,4 @@ LibraryRow measureFile(const FileStamp& file) {
   return row;
 }
 
-double auditionGain(const AudioBuffer& sound) {
-  constexpr double kHeadSeconds = 0.3, kRms = 0.1, kPeak = 0.95, kLeast = 1e-6;
-  const auto mono = monoFold(sound);
-  const auto count = std::min(mono.size(), static_cast<size_t>(kHeadSeconds * sound.sampleRate));
-  const double rms =
-      std::sqrt(energyOf(std::span(mono).first(count)) / std::max(1.0, static_cast<double>(count)));
-  return std::min(kRms / std::max(kLeast, rms), kPeak / std::max(kLeast, peakOf(sound)));
-}
-
 }  // namespace heft

@@ -18,6 +18,12 @@ struct FileStamp {
   bool operator==(const FileStamp&) const = default;
 };
 
+/// A file that is known by another path.
+struct MovedFile {
+  std::string from, to;
+  bool operator==(const MovedFile&) const = default;
+};
+
 struct LibraryRow {
   FileStamp file;
   std::string fault;  ///< why it could not be read; the rest means nothing then
@@ -39,9 +45,5 @@ struct LibraryRow {
 
 /// Reads and measures a file. A fault is told in the row.
 LibraryRow measureFile(const FileStamp& file);
-
-/// Gain that brings the first 300 ms of a sound to -20 dBFS RMS, and its peak no higher than 0.95: files by
-/// themselves are heard equally loud.
-double auditionGain(const AudioBuffer& sound);
 
 }  // namespace heft

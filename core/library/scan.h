@@ -9,12 +9,6 @@
 
 namespace heft {
 
-/// A file that is known by another path.
-struct MovedFile {
-  std::string from, to;
-  bool operator==(const MovedFile&) const = default;
-};
-
 /// What there is to do after a look at the disk.
 struct ScanPlan {
   std::vector<FileStamp> toMeasure;  ///< new, or written since

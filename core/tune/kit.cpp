@@ -88,8 +88,7 @@ std::string doubtOf(const TunedDrum& tuned) {
          (off > 0 ? "over" : "under") + " its target: its note does not rest; listen to it";
 }
 
-Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes,
-                            std::set<std::string>& taken) {
+Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes) {
   namespace fs = std::filesystem;
   const auto landed = tunedDrum(drum, notes.a4Hz);
   if (!landed) return Fail(landed.error());
@@ -97,16 +96,14 @@ Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const N
       nameWithNote(drum.path, noteName(static_cast<int>(std::lround(*drum.targetMidi)), notes));
   TunedDrum out{(fs::path(folder) / (name + ".wav")).string(), landed->afterHz, landed->semitones,
                 landed->result.bodyGainDb, hzFromMidi(*drum.targetMidi, notes.a4Hz)};
-  for (int n = 2; taken.contains(out.output); ++n)
-    out.output = (fs::path(folder) / (name + " " + std::to_string(n) + ".wav")).string();
+  // Neither a drum that waits for its turn nor anything else that is there is written over.
   std::error_code code;
-  if (fs::equivalent(out.output, drum.path, code))
-    return unwritable(out.output, "is the sound that is to be tuned; name another folder");
+  for (int n = 2; fs::exists(out.output, code); ++n)
+    out.output = (fs::path(folder) / (name + " " + std::to_string(n) + ".wav")).string();
   if (auto saved =
           saveSound(landed->result.sound, out.output, SampleFormat::WavFloat, RootNote{*drum.targetMidi});
       !saved)
     return Fail(saved.error());
-  taken.insert(out.output);
   return out;
 }
 

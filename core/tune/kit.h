@@ -1,7 +1,6 @@
 #pragma once
 /// A whole kit in key: for each drum the note of the key that it needs the least for.
 
-#include <set>
 #include <stop_token>
 #include <vector>
 
@@ -56,10 +55,9 @@ struct TunedDrum {
 /// drums do that have two notes or none that rests. Empty without doubt.
 std::string doubtOf(const TunedDrum& tuned);
 
-/// Tunes a drum onto its target and writes it into the folder as 32 bit float, its name carrying the note;
-/// names in `taken` are not used again. Errors: BadUsage without a target, Unwritable; a file is never written
-/// over the drum itself.
-Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes,
-                            std::set<std::string>& taken);
+/// Tunes a drum onto its target and writes it into the folder as 32 bit float, its name carrying the note, and
+/// a number where a file of that name is there: none is written over. Errors: BadUsage without a target,
+/// Unwritable.
+Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes);
 
 }  // namespace heft

@@ -188,6 +188,25 @@ TEST_F(LibraryWindowTest, AKitIsTunedInATable) {
   EXPECT_EQ(heardDrums[1][1].toBool(), false);
   table->setCurrentCell(6, 0);
   EXPECT_FALSE(sheet->findChild<QPushButton*>("Kit before")->isEnabled()) << "it could not be read";
+  // It goes with the session's key, but for what was typed; one method serves the rows chosen together.
+  table->item(1, 3)->setText("G1");
+  document().edit("key", [](Session& s) { s.track.key = *parseKey("C minor"); });
+  EXPECT_TRUE(sheet->findChild<QLabel*>("Kit words")->text().contains("C minor"));
+  EXPECT_EQ(table->item(1, 3)->text(), "G1");
+  for (int row : {0, 2, 3, 4, 5}) {
+    const auto& target = sheet->drums()[static_cast<size_t>(row)].targetMidi;
+    EXPECT_TRUE(target && parseKey("C minor")->contains(static_cast<int>(*target))) << row;
+  }
+  document().undo();
+  table->setRangeSelected({2, 0, 3, 6}, true);
+  qobject_cast<QComboBox*>(table->cellWidget(2, 5))->setCurrentIndex(2);
+  EXPECT_EQ(sheet->drums()[3].how.method, TuneMethod::Bend);
+  table->clearSelection();
+  table->setCurrentCell(5, 0);
+  QTest::keyClick(table, Qt::Key_Delete);
+  EXPECT_FALSE(sheet->drums()[5].targetMidi);
+  EXPECT_TRUE(table->item(5, 6)->text().startsWith("left out"));
+  table->item(5, 3)->setText("A1");
   std::filesystem::create_directories(folder / "kit");
   sheet->writeTo(QString::fromStdString(folder / "kit"));
   ASSERT_TRUE(QTest::qWaitFor([&] { return !sheet->isBusy(); }, 30000));
