@@ -28,7 +28,7 @@ constexpr TuneMethod kMethods[] = {TuneMethod::Varispeed, TuneMethod::HoldLength
 
 struct Written {
   int count = 0;
-  QStringList doubtful;  // names of those that were not found on their target again
+  std::map<size_t, std::string> doubts;  // by row: what was not found on its target again
 };
 
 QString text(const std::string& s) {
@@ -104,12 +104,12 @@ void KitSheet::followKey() {
   const Key key = document_.track().key;
   const double a4 = document_.track().notes.a4Hz;
   if (title_->text().isEmpty() || key_ != key || a4Hz_ != a4)
-    title_->setText(
-        "Each drum goes to the tonic or the fifth where that is within two semitones, else to the nearest note "
-        "of " +
-        text(key.name()) + ". Bands, targets and methods can be changed; Delete leaves a drum out.");
+    title_->setText("To the tonic or fifth within two semitones, else to the nearest note of " +
+                    text(key.name()) +
+                    ". Bands, targets and methods can be changed; Delete leaves a drum out.");
   if (key_ == key && a4Hz_ == a4) return;
   key_ = key, a4Hz_ = a4;
+  doubts_.clear();
   for (size_t i = 0; i < drums_.size(); ++i) {
     Drum& d = drums_[i];
     if (const auto landing = d.landingMidi(a4); landing && !typed_.contains(i))
@@ -203,7 +203,8 @@ void KitSheet::showRow(int row) {
     auto* item = new QTableWidgetItem(words);
     item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable |
                    (editable ? Qt::ItemIsEditable : Qt::NoItemFlags));
-    if (!d.fault.empty() && column == kStrain) item->setForeground(theme().off);
+    if (column == kStrain && (!d.fault.empty() || doubts_.contains(static_cast<size_t>(row))))
+      item->setForeground(theme().off);
     item->setToolTip(words);
     table_->setItem(row, column, item);
   };
@@ -218,10 +219,12 @@ void KitSheet::showRow(int row) {
       false);
   Retune how = d.how;
   how.semitones = shift;
+  const auto doubt = doubts_.find(static_cast<size_t>(row));
   put(kStrain,
-      !d.fault.empty() ? text(d.fault)
-      : d.targetMidi   ? text(strainInWords(how, d.facts.tailMs / 1000.0))
-                       : QString("left out; write a target to take it in"),
+      !d.fault.empty()         ? text(d.fault)
+      : !d.targetMidi          ? QString("left out; write a target to take it in")
+      : doubt != doubts_.end() ? text(doubt->second)
+                               : text(strainInWords(how, d.facts.tailMs / 1000.0)),
       false);
   // A fault's sentence may take two lines.
   table_->resizeRowToContents(row);
@@ -232,6 +235,7 @@ void KitSheet::showRow(int row) {
     for (TuneMethod m : kMethods) method->addItem(tuneMethodName(m));
     connect(method, &QComboBox::currentIndexChanged, this, [this, row](int i) {
       drums_[static_cast<size_t>(row)].how.method = kMethods[static_cast<size_t>(i)];
+      doubts_.erase(static_cast<size_t>(row));
       showRow(row);
       // One choice serves all rows that are chosen with this one.
       const auto rows = chosenRows();
@@ -248,6 +252,7 @@ void KitSheet::showRow(int row) {
 void KitSheet::edited(int row, int column) {
   if (showing_ || row >= static_cast<int>(drums_.size())) return;
   Drum& d = drums_[static_cast<size_t>(row)];
+  doubts_.erase(static_cast<size_t>(row));
   const QString words = table_->item(row, column)->text();
   if (column == kTarget) {
     const auto midi = parsePitch(words.toStdString(), document_.track().notes);
@@ -312,12 +317,12 @@ void KitSheet::writeTo(const QString& folder) {
     NoteStyle style = notes;
     style.flats = flats;
     Written out;
-    for (const Drum& d : drums) {
-      if (!d.targetMidi) continue;
-      auto wrote = writeDrum(d, folder, style);
+    for (size_t row = 0; row < drums.size(); ++row) {
+      if (!drums[row].targetMidi) continue;
+      auto wrote = writeDrum(drums[row], folder, style);
       if (!wrote) return Fail(wrote.error());
       ++out.count;
-      if (!doubtOf(*wrote).empty()) out.doubtful << QFileInfo(text(d.path)).completeBaseName();
+      if (auto doubt = doubtOf(*wrote); !doubt.empty()) out.doubts[row] = std::move(doubt);
     }
     return out;
   };
@@ -326,10 +331,10 @@ void KitSheet::writeTo(const QString& folder) {
                            if (!self) return;
                            --pending_;
                            if (!written) return say(text(written.error().sentence()));
+                           doubts_ = written->doubts;
+                           for (int row = 0; row < table_->rowCount(); ++row) showRow(row);
                            QString words = QString("%1 drums written to %2").arg(written->count).arg(folder);
-                           if (!written->doubtful.isEmpty())
-                             words += ". Listen to " + written->doubtful.join(", ") +
-                                      ": measured again, not within 5 cents";
+                           if (!doubts_.empty()) words += QString("; listen to %1 of them").arg(doubts_.size());
                            say(words);
                          });
 }

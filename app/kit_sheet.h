@@ -4,6 +4,7 @@
 
 #include <QDialog>
 #include <deque>
+#include <map>
 #include <set>
 #include <vector>
 
@@ -53,8 +54,9 @@ class KitSheet : public QDialog {
   QLabel *state_, *title_;
   QPushButton *write_, *before_, *after_;
   std::deque<Drum> drums_;
-  std::set<size_t> typed_;  // rows whose target was typed or taken away
-  Key key_;                 // that the targets are of
+  std::set<size_t> typed_;                // rows whose target was typed or taken away
+  std::map<size_t, std::string> doubts_;  // by row, of what was written
+  Key key_;                               // that the targets are of
   double a4Hz_ = 0.0;
   int pending_ = 0;
   int hearing_ = 0;  // asked for last; what comes later from before is not heard

@@ -211,6 +211,8 @@ TEST_F(LibraryWindowTest, AKitIsTunedInATable) {
   sheet->writeTo(QString::fromStdString(folder / "kit"));
   ASSERT_TRUE(QTest::qWaitFor([&] { return !sheet->isBusy(); }, 30000));
   EXPECT_TRUE(sheet->findChild<QLabel*>("Kit state")->text().contains("6 drums written"));
+  EXPECT_FALSE(sheet->findChild<QLabel*>("Kit state")->text().contains("listen to"))
+      << "all were found on target";
   const auto landed = measureSound(*loadSound(folder / "kit/pan 4 D2.wav")->sound);
   EXPECT_NEAR(1200 * std::log2(*landed.landing.hz / hzFromMidi(38, 440)), 0.0, 2.0);
   sheet->close();
