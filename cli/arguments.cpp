@@ -10,12 +10,19 @@ namespace {
 
 using Runs = std::vector<std::pair<CLI::App*, std::function<Result<Json>()>>>;
 
+void addBandOptions(CLI::App& command, BandOptions& o) {
+  command.add_option("--low", o.low, "lowest landing looked for, Hz (20)");
+  command.add_option("--high", o.high, "highest landing looked for, Hz (400; claps and high snares up to 5000)");
+  command.add_option("--landing-ms", o.landingMs, "the landing by hand: the moment of the path, ms from the start");
+  command.add_option("--landing-hz", o.landingHz, "the landing by hand: its frequency, Hz");
+}
+
 void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs& runs) {
   auto* m = app.add_subcommand("measure", "landing note, fall, tail and levels of sounds");
   auto mo = std::make_shared<MeasureOptions>();
   m->add_option("FILE", mo->files, "sounds")->required();
-  m->add_option("--low", mo->low, "lowest landing looked for, Hz (20)");
-  m->add_option("--high", mo->high, "highest landing looked for, Hz (400)");
+  addBandOptions(*m, mo->band);
+  m->add_flag("--path", mo->path, "add the pitch path: ms, Hz and dB re its loudest");
   m->add_option("--key", mo->key, "the track's key, such as \"A minor\"");
   m->add_option("--tempo", mo->tempo, "the track's tempo in BPM");
   runs.emplace_back(m, [mo, common] { return measure(*mo, *common); });
@@ -27,8 +34,7 @@ void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs
   t->add_option("--to-hz", to->toHz, "the frequency");
   t->add_option("--with", to->with, "a bass whose note it is to land on, in the nearest octave");
   t->add_option("--key", to->key, "a kit: each file to the note of this key that strains it least");
-  t->add_option("--low", to->low, "a kit: lowest landing looked for, Hz (20)");
-  t->add_option("--high", to->high, "a kit: highest landing looked for, Hz (400)");
+  addBandOptions(*t, to->band);
   t->add_option("--method", to->method, "varispeed, hold-length, bend or split (a kit: varispeed)");
   t->add_option("--strike-ms", to->strikeMs, "what all but varispeed leave untouched, ms (10)");
   t->add_option("-o", to->output, "the WAV to write; of a kit the folder")->required();
@@ -57,7 +63,7 @@ void addPairCommands(CLI::App& app, Runs& runs) {
   a->add_option("-o", ao->output, "the moved bass to write");
   runs.emplace_back(a, [ao] { return align(*ao); });
 
-  auto* d = app.add_subcommand("duck", "push the bass down at each kick");
+  auto* d = app.add_subcommand("duck", "lower the bass at each kick");
   auto dop = std::make_shared<DuckOptions>();
   d->add_option("BASS", dop->bass, "the bass")->required();
   d->add_option("--trigger", dop->trigger, "audio whose low hits trigger")->required();
@@ -71,6 +77,8 @@ void addPairCommands(CLI::App& app, Runs& runs) {
   d->add_option("-o", dop->output, "the ducked bass to write")->required();
   d->add_option("--curve", dop->curve, "the gain curve as CSV");
   d->add_option("--midi", dop->midi, "the gain curve as MIDI controller data");
+  d->add_option("--tempo", dop->tempo, "tempo of the MIDI file in BPM (120)");
+  d->add_option("--controller", dop->controller, "controller of the MIDI file, 0 to 119 (11)");
   runs.emplace_back(d, [dop] { return duck(*dop); });
 }
 
@@ -79,6 +87,13 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
   auto session = std::make_shared<std::string>();
   c->add_option("SESSION", *session, "the session's folder")->required();
   runs.emplace_back(c, [session] { return check(*session); });
+
+  auto* m = app.add_subcommand("mend", "apply the Ledger's remedies, in working order");
+  auto mo = std::make_shared<MendOptions>();
+  m->add_option("SESSION", mo->session, "the session's folder")->required();
+  m->add_option("--only", mo->only, "ids of lines to mend (all)");
+  m->add_option("-o", mo->output, "the session to write; nothing is written without it");
+  runs.emplace_back(m, [mo] { return mend(*mo); });
 
   auto* r = app.add_subcommand("render", "write what a session's export list asks for");
   auto ro = std::make_shared<RenderOptions>();
@@ -102,6 +117,7 @@ Result<Asked> parseArguments(int argc, char** argv) {
   app.add_flag("--json", common->json, "print one JSON document");
   app.add_option("--middle-c", common->middleC, "how middle C is written: C3, C4 (default) or C5");
   app.require_subcommand(1);
+  app.set_version_flag("--version", "Heft " HEFT_VERSION ", GPL-3.0-or-later, without any warranty");
   app.fallthrough();
   Runs runs;
   addSoundCommands(app, common, runs);
@@ -116,6 +132,9 @@ Result<Asked> parseArguments(int argc, char** argv) {
   } catch (const CLI::CallForHelp&) {
     const auto chosen = app.get_subcommands();
     out.help = chosen.empty() ? app.help() : chosen.front()->help();
+    return out;
+  } catch (const CLI::CallForVersion& version) {
+    out.help = std::string(version.what()) + "\n";
     return out;
   } catch (const CLI::ParseError& error) {
     return badUsage(std::string(error.what()) + "; see heft-cli --help");

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/result.h"
+#include "core/measure/landing.h"
 #include "core/theory/note.h"
 
 namespace heft::cli {
@@ -22,14 +23,20 @@ struct Common {
 };
 
 // Options as they were typed: the commands read them, and name what makes no sense.
+struct BandOptions {
+  std::string low, high, landingMs, landingHz;
+};
 struct MeasureOptions {
   std::vector<std::string> files;
-  std::string low, high, key, tempo;
+  BandOptions band;
+  std::string key, tempo;
+  bool path = false;
 };
 struct TuneOptions {
   std::vector<std::string> files;
   std::string to, toHz, with, method, strikeMs, output;
-  std::string key, low, high;  ///< of a kit
+  std::string key;  ///< of a kit
+  BandOptions band;
 };
 struct KeyOptions {
   std::vector<std::string> files;
@@ -43,7 +50,11 @@ struct AlignOptions {
 };
 struct DuckOptions {
   std::string bass, trigger, depth, attack, hold, release, method = "drawn";
-  std::string crossover, highCut, output, curve, midi;
+  std::string crossover, highCut, output, curve, midi, tempo, controller;
+};
+struct MendOptions {
+  std::string session, output;
+  std::vector<std::string> only;
 };
 struct RenderOptions {
   std::string session, folder;
@@ -59,6 +70,8 @@ Result<Json> compare(const CompareOptions& o);
 Result<Json> align(const AlignOptions& o);
 Result<Json> duck(const DuckOptions& o);
 Result<Json> check(const std::string& session);
+/// The Ledger's remedies in working order, none that makes another line worse.
+Result<Json> mend(const MendOptions& o);
 Result<Json> renderTo(const RenderOptions& o);
 Result<Json> writeDemo(const std::string& folder);
 
@@ -76,6 +89,9 @@ Result<double> numberOption(const std::string& option, const std::string& text, 
 /// The same where the option may be missing.
 Result<double> numberOption(const std::string& option, const std::string& text, double low, double high,
                             double whenMissing);
+
+/// Where a landing is looked for, or named by hand. BadUsage names the option.
+Result<LandingOptions> bandOption(const BandOptions& o);
 
 /// Null for what is not finite; else rounded to `decimals`.
 Json number(double value, int decimals = 4);

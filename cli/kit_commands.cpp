@@ -32,13 +32,12 @@ Result<KitTerms> understood(const TuneOptions& o, const Common& common) {
   if (!key) return badUsage("--key: " + key.error().reason);
   const auto method = parseTuneMethod(o.method.empty() ? "varispeed" : o.method);
   if (!method) return badUsage("--method: " + method.error().reason);
-  const auto strike = numberOption("--strike-ms", o.strikeMs, 1, 200, 10.0),
-             low = numberOption("--low", o.low, 10, 990, out.band.lowHz),
-             high = numberOption("--high", o.high, 11, 1000, out.band.highHz);
-  for (const auto* value : {&strike, &low, &high})
-    if (!*value) return Fail(value->error());
-  if (*low >= *high) return badUsage("--low: is not below --high");
-  out.key = *key, out.how = {*method, 0.0, *strike}, out.band = {*low, *high}, out.notes = *notes;
+  const auto strike = numberOption("--strike-ms", o.strikeMs, 1, 200, 10.0);
+  if (!strike) return Fail(strike.error());
+  const auto band = bandOption(o.band);
+  if (!band) return Fail(band.error());
+  if (band->byHand()) return badUsage("--landing-ms and --landing-hz are for one sound, not for a kit");
+  out.key = *key, out.how = {*method, 0.0, *strike}, out.band = *band, out.notes = *notes;
   out.notes.flats = key->prefersFlats();
   return out;
 }
@@ -70,7 +69,7 @@ Result<Json> tunedRow(const std::string& path, const KitTerms& terms, const Tune
   how.semitones = tuned->semitones;
   row["output"] = tuned->output;
   row["landing_note"] = pitchText(*drum.landingMidi(a4), terms.notes);
-  row["before_hz"] = number(*drum.facts.landing.hz);
+  row["before_hz"] = number(*drum.facts.landing.noteHz());
   row["target_note"] = pitchText(*drum.targetMidi, terms.notes);
   row["after_hz"] = tuned->afterHz ? number(*tuned->afterHz) : Json(nullptr);
   row["shift_semitones"] = number(tuned->semitones);

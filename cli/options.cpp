@@ -30,6 +30,24 @@ Result<double> numberOption(const std::string& option, const std::string& text, 
   return numberOption(option, text, low, high);
 }
 
+Result<LandingOptions> bandOption(const BandOptions& o) {
+  LandingOptions out;
+  const auto low = numberOption("--low", o.low, 10, 0.9 * kHighestBandHz, out.lowHz),
+             high = numberOption("--high", o.high, 11, kHighestBandHz, out.highHz),
+             ms = numberOption("--landing-ms", o.landingMs, 0, 60000, 0.0),
+             hz = numberOption("--landing-hz", o.landingHz, 8, kHighestBandHz, 8.0);
+  for (const auto* value : {&low, &high, &ms, &hz})
+    if (!*value) return Fail(value->error());
+  if (*low >= *high)
+    return badUsage("--low: " + formatNumber(*low, 2) + " Hz is not below --high " + formatNumber(*high, 2) +
+                    " Hz");
+  if (!o.landingMs.empty() && !o.landingHz.empty()) return badUsage("name one of --landing-ms and --landing-hz");
+  out.lowHz = *low, out.highHz = *high;
+  if (!o.landingMs.empty()) out.atMs = *ms;
+  if (!o.landingHz.empty()) out.atHz = *hz;
+  return out;
+}
+
 Json number(double value, int decimals) {
   if (!std::isfinite(value)) return nullptr;
   const double scale = std::pow(10.0, decimals);

@@ -11,6 +11,7 @@
 #include "core/sound/interpolate.h"
 #include "core/sound/resample.h"
 #include "core/theory/text.h"
+#include "core/theory/time_value.h"
 
 namespace heft::cli {
 namespace {
@@ -75,6 +76,8 @@ struct DuckNumbers {
   DrawnDip dip;
   double crossoverHz = 0.0;
   DetectorOptions detector;
+  double tempoBpm = 120.0;
+  int controller = kGainController;
 };
 
 Result<DuckNumbers> understood(const DuckOptions& o) {
@@ -90,6 +93,17 @@ Result<DuckNumbers> understood(const DuckOptions& o) {
              cut = numberOption("--trigger-highcut", o.highCut, 20, 1000, out.detector.highCutHz);
   for (const auto* r : {&depth, &attack, &hold, &release, &crossover, &cut})
     if (!*r) return Fail(r->error());
+  if (!o.tempo.empty()) {
+    const auto tempo = parseTempo(o.tempo);
+    if (!tempo) return badUsage("--tempo: " + tempo.error().reason);
+    out.tempoBpm = *tempo;
+  }
+  const auto controller = numberOption("--controller", o.controller, 0, 119, out.controller);
+  if (!controller) return Fail(controller.error());
+  if (*controller != std::floor(*controller)) return badUsage("--controller: is not a whole number");
+  if (o.midi.empty() && !(o.tempo.empty() && o.controller.empty()))
+    return badUsage("--tempo and --controller are of the MIDI file: name --midi too");
+  out.controller = static_cast<int>(*controller);
   out.dip = {*depth, *attack, *hold, *release};
   out.crossoverHz = *crossover;
   out.detector.highCutHz = *cut;
@@ -119,7 +133,7 @@ Result<Json> duck(const DuckOptions& o) {
   if (!sound) return unwritable(o.output, sound.error().reason);
   std::vector<Output> outputs = {{o.output, std::move(*sound)}};
   if (!o.curve.empty()) outputs.push_back({o.curve, gainCsv(gain, rate)});
-  if (!o.midi.empty()) outputs.push_back({o.midi, gainMidi(gain, rate, 120.0)});
+  if (!o.midi.empty()) outputs.push_back({o.midi, gainMidi(gain, rate, n->tempoBpm, n->controller)});
   for (size_t i = 0; i < outputs.size(); ++i)
     if (auto wrote = writeWhole(outputs[i].path, outputs[i].bytes); !wrote) {
       for (size_t k = 0; k < i; ++k) std::remove(outputs[k].path.c_str());

@@ -1,7 +1,7 @@
 // check, render, demo: whole sessions.
 
 #include "cli/commands.h"
-#include "core/ledger/ledger.h"
+#include "core/ledger/remedies.h"
 #include "core/render/export_files.h"
 #include "core/session/folder.h"
 #include "scenario/make_demo.h"
@@ -28,6 +28,22 @@ Json warningsOf(const OpenedSession& opened) {
   return out;
 }
 
+Json findingJson(const Finding& f) {
+  Json j = {{"id", f.id},
+            {"stage", stageName(f.stage)},
+            {"verdict", verdictName(f.verdict)},
+            {"sentence", f.sentence},
+            {"measured", f.measured},
+            {"target", f.target},
+            {"value", number(f.value)},
+            {"unit", f.unit}};
+  j["remedy"] = f.remedy ? Json(f.remedy->name) : Json(nullptr);
+  j["price"] = f.remedy && !f.remedy->price.empty() ? Json(f.remedy->price) : Json(nullptr);
+  j["hit"] = f.hit ? Json(*f.hit + 1) : Json(nullptr);
+  j["meant_so"] = f.meantSo;
+  return j;
+}
+
 }  // namespace
 
 Result<Json> check(const std::string& folder) {
@@ -36,22 +52,30 @@ Result<Json> check(const std::string& folder) {
   if (!r) return Fail(r.error());
   const auto facts = study(r->opened.session, r->opened.assets, r->stems, cache);
   if (!facts) return Fail(facts.error());
+  const auto tried = withTriedRemedies(r->opened.session, r->opened.assets, ledger(r->opened.session, *facts), cache);
+  if (!tried) return Fail(tried.error());
   Json findings = Json::array();
-  for (const Finding& f : ledger(r->opened.session, *facts)) {
-    Json j = {{"id", f.id},
-              {"stage", stageName(f.stage)},
-              {"verdict", verdictName(f.verdict)},
-              {"sentence", f.sentence},
-              {"measured", f.measured},
-              {"target", f.target},
-              {"value", number(f.value)},
-              {"unit", f.unit}};
-    j["remedy"] = f.remedy ? Json(f.remedy->name) : Json(nullptr);
-    j["hit"] = f.hit >= 0 ? Json(f.hit + 1) : Json(nullptr);
-    j["meant_so"] = f.meantSo;
-    findings.push_back(std::move(j));
-  }
+  for (const Finding& f : *tried) findings.push_back(findingJson(f));
   return Json{{"session", folder}, {"findings", findings}, {"warnings", warningsOf(r->opened)}};
+}
+
+Result<Json> mend(const MendOptions& o) {
+  StepCache cache;
+  auto opened = openSession(o.session);
+  if (!opened) return Fail(opened.error());
+  const auto done = mendAll(opened->session, opened->assets, cache, o.only);
+  if (!done) return Fail(done.error());
+  if (!o.output.empty())
+    if (auto saved = saveSession(o.output, done->session, opened->assets); !saved) return Fail(saved.error());
+  Json mended = Json::array(), left = Json::array();
+  for (const Mended& m : done->mended)
+    mended.push_back({{"id", m.id}, {"name", m.name}, {"before", m.before}, {"after", m.after}});
+  for (const Finding& f : done->left) left.push_back(findingJson(f));
+  return Json{{"session", o.session},
+              {"output", o.output.empty() ? Json(nullptr) : Json(o.output)},
+              {"mended", mended},
+              {"left", left},
+              {"warnings", warningsOf(*opened)}};
 }
 
 Result<Json> renderTo(const RenderOptions& o) {

@@ -18,18 +18,14 @@ struct Terms {
   LandingOptions band;
   std::optional<Key> key;
   std::optional<double> tempoBpm;
+  bool path = false;
 };
 
 Result<Terms> understood(const MeasureOptions& o) {
   Terms out;
-  const auto low = numberOption("--low", o.low, 10, 990, out.band.lowHz),
-             high = numberOption("--high", o.high, 11, 1000, out.band.highHz);
-  if (!low) return Fail(low.error());
-  if (!high) return Fail(high.error());
-  if (*low >= *high)
-    return badUsage("--low: " + formatNumber(*low, 2) + " Hz is not below --high " + formatNumber(*high, 2) +
-                    " Hz");
-  out.band = {*low, *high};
+  const auto band = bandOption(o.band);
+  if (!band) return Fail(band.error());
+  out.band = *band;
   if (!o.key.empty()) {
     const auto key = parseKey(o.key);
     if (!key) return badUsage("--key: " + key.error().reason);
@@ -40,6 +36,7 @@ Result<Terms> understood(const MeasureOptions& o) {
     if (!tempo) return badUsage("--tempo: " + tempo.error().reason);
     out.tempoBpm = *tempo;
   }
+  out.path = o.path;
   return out;
 }
 
@@ -62,12 +59,28 @@ void addKeyFacts(Json& j, const std::optional<double>& landingHz, const Terms& a
   j["shift_to_fifth_semitones"] = number(fifth - midi);
 }
 
+// One object a point: where, how high, and its level re the loudest.
+Json pathJson(const std::vector<PitchPoint>& path) {
+  double loudest = 0.0;
+  for (const PitchPoint& p : path) loudest = std::max(loudest, p.amplitude);
+  Json out = Json::array();
+  for (const PitchPoint& p : path)
+    out.push_back({{"ms", number(1000.0 * p.seconds, 3)},
+                   {"hz", number(p.hz, 3)},
+                   {"db", number(dbFromAmplitude(p.amplitude / std::max(loudest, 1e-12), -120.0), 2)}});
+  return out;
+}
+
 Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFacts& f, const Terms& asked,
                const NoteStyle& notes) {
   const auto& landing = f.landing;
   Json warnings = Json::array();
   for (const auto& w : loaded.warnings) warnings.push_back(w);
-  if (!landing.hz) warnings.push_back("no landing: " + landing.reason);
+  if (landing.slides())
+    warnings.push_back("no landing: its pitch slides over " + formatNumber(landing.slideCents, 0) +
+                       " cents, heard most at heard_hz; name where it lands with --landing-ms or --landing-hz");
+  else if (!landing.hz)
+    warnings.push_back("no landing: " + landing.reason);
   if (f.peakDbfs > 0.0) warnings.push_back("peaks over full scale");
   Json j = {{"path", path},
             {"duration_s", number(f.durationSeconds, 6)},
@@ -78,8 +91,12 @@ Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFa
   j["landing_note"] = landing.hz ? Json(noteName(static_cast<int>(std::lround(midi)), notes)) : Json(nullptr);
   j["landing_cents"] = landing.hz ? number((midi - std::round(midi)) * 100.0, 2) : Json(nullptr);
   j["confidence"] = number(landing.confidence, 3);
-  j["start_hz"] = landing.hz ? number(landing.startHz, 2) : Json(nullptr);
-  j["fall_ms"] = landing.hz ? number(landing.fallMs, 2) : Json(nullptr);
+  const bool followed = !landing.path.empty();
+  j["heard_hz"] = landing.heardHz ? number(*landing.heardHz) : Json(nullptr);
+  j["heard_confidence"] = number(landing.heardConfidence, 3);
+  j["slide_cents"] = landing.heardHz ? number(landing.slideCents, 1) : Json(nullptr);
+  j["start_hz"] = followed ? number(landing.startHz, 2) : Json(nullptr);
+  j["fall_ms"] = followed ? number(landing.fallMs, 2) : Json(nullptr);
   j["onset_ms"] = f.onsetSeconds ? number(1000.0 * *f.onsetSeconds, 3) : Json(nullptr);
   j["tail_ms"] = f.onsetSeconds ? number(f.tailMs, 2) : Json(nullptr);
   j["tail_low_ms"] = f.onsetSeconds ? number(f.tailLowMs, 2) : Json(nullptr);
@@ -90,6 +107,8 @@ Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFa
   if (asked.tempoBpm)
     j["tail_sixteenths"] = f.onsetSeconds ? number(f.tailMs * *asked.tempoBpm / 15000.0, 3) : Json(nullptr);
   j["warnings"] = std::move(warnings);
+  // The list has the name that the file's path has without it: that goes to "file" then.
+  if (asked.path) j["file"] = path, j["path"] = pathJson(landing.path);
   return j;
 }
 
@@ -133,7 +152,6 @@ Result<double> targetOf(const TuneOptions& o, const NoteStyle& notes, double fro
 Result<Json> tune(const TuneOptions& o, const Common& common) {
   if (!o.key.empty()) return tuneKit(o, common);
   if (o.files.size() != 1) return badUsage("name one FILE, or --key to tune a kit");
-  if (!o.low.empty() || !o.high.empty()) return badUsage("--low and --high are for kits; name --key too");
   const std::string& file = o.files.front();
   const auto notes = common.notes();
   if (!notes) return Fail(notes.error());
@@ -147,11 +165,14 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
   // What makes no sense is said before any file is read.
   if (o.with.empty())
     if (const auto early = targetOf(o, *notes, 50.0); !early) return Fail(early.error());
+  const auto band = bandOption(o.band);
+  if (!band) return Fail(band.error());
   const auto loaded = loadSound(file);
   if (!loaded) return Fail(loaded.error());
-  const auto facts = measureSound(*loaded->sound);
-  if (!facts.landing.hz) return unreadable(file, "has no landing to tune from (" + facts.landing.reason + ")");
-  const auto target = targetOf(o, *notes, *facts.landing.hz);
+  const auto facts = measureSound(*loaded->sound, *band);
+  const auto from = facts.landing.noteHz();
+  if (!from) return unreadable(file, "has no note to tune from (" + facts.landing.reason + ")");
+  const auto target = targetOf(o, *notes, *from);
   if (!target) return Fail(target.error());
   const auto landed = retunedToLand(*loaded->sound, facts, *target, {*method, 0.0, *strike});
   if (!landed) return Fail(landed.error());
@@ -164,12 +185,16 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
   if (landed->result.bodyGainDb < 0.0)
     warnings.push_back("turned down by " + formatNumber(-landed->result.bodyGainDb, 2) +
                        " dB to stay under full scale");
-  if (!landed->afterHz) warnings.push_back("no landing can be told after the move");
+  if (facts.landing.slides())
+    warnings.push_back("its pitch slides over " + formatNumber(facts.landing.slideCents, 0) +
+                       " cents and lands nowhere: it was tuned from where it is heard most; name another moment "
+                       "with --landing-ms or --landing-hz");
+  if (!landed->afterHz) warnings.push_back("no note can be told after the move");
   if (auto saved =
           saveSound(landed->result.sound, o.output, SampleFormat::WavFloat, RootNote{midiFromHz(*target)});
       !saved)
     return Fail(saved.error());
-  return Json{{"before_hz", number(*facts.landing.hz)},
+  return Json{{"before_hz", number(*from)},
               {"after_hz", landed->afterHz ? number(*landed->afterHz) : Json(nullptr)},
               {"shift_semitones", number(landed->semitones)},
               {"warnings", warnings}};

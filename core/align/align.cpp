@@ -11,6 +11,7 @@ namespace heft {
 namespace {
 
 constexpr double kStepMs = 0.02;
+constexpr double kRatesPerHz = 14.0;
 constexpr double kCloseEnoughDb = 0.25;
 
 // Whether the 25 ms RMS about each sample is above -40 dB of its own maximum.
@@ -37,6 +38,36 @@ std::vector<double> readBetween(const std::vector<double>& slow, double first, d
   return {read.begin(), read.end()};
 }
 
+// Kick and bass in the band at a slow rate, and where both sound.
+struct Banded {
+  std::vector<double> kick, bass;
+  std::vector<char> both;
+  double rate = 1.0;
+  bool overlap = false;
+};
+
+std::vector<double> slowBand(std::span<const double> x, size_t frames, double sampleRate, const AlignQuestion& q,
+                             double& rate) {
+  std::vector<double> padded(x.begin(), x.end());
+  padded.resize(frames, 0.0);
+  const auto slow = decimated(std::span<const double>(padded), sampleRate, kRatesPerHz * q.highHz);
+  rate = slow.sampleRate;
+  return bandLimited(slow.samples, rate, q.lowHz, q.highHz);
+}
+
+Banded bandedOf(const Meeting& meeting, double sampleRate, const AlignQuestion& q) {
+  Banded out;
+  const size_t frames = std::max(meeting.kick.size(), meeting.bass.size());
+  out.kick = slowBand(meeting.kick, frames, sampleRate, q, out.rate);
+  out.bass = slowBand(meeting.bass, frames, sampleRate, q, out.rate);
+  const auto kick = sounding(out.kick, out.rate), bass = sounding(out.bass, out.rate);
+  for (size_t i = 0; i < kick.size(); ++i) {
+    out.both.push_back(kick[i] && bass[i]);
+    out.overlap = out.overlap || out.both.back();
+  }
+  return out;
+}
+
 }  // namespace
 
 double AlignCurve::levelDb(size_t i, bool invert) const {
@@ -52,25 +83,15 @@ size_t AlignCurve::indexOf(double ms) const {
 }
 
 AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
-  const size_t frames = std::max(meeting.kick.size(), meeting.bass.size());
-  auto slowBand = [&](std::span<const double> x, double& rate) {
-    std::vector<double> padded(x.begin(), x.end());
-    padded.resize(frames, 0.0);
-    const auto slow = decimated(std::span<const double>(padded), sampleRate, 14.0 * question.highHz);
-    rate = slow.sampleRate;
-    return bandLimited(slow.samples, rate, question.lowHz, question.highHz);
-  };
-  double rate = 1.0;
-  auto kick = slowBand(meeting.kick, rate);
-  const auto bass = slowBand(meeting.bass, rate);
-  const auto kickSounds = sounding(kick, rate), bassSounds = sounding(bass, rate);
+  Banded banded = bandedOf(meeting, sampleRate, question);
+  auto& kick = banded.kick;
+  const auto& bass = banded.bass;
+  const double rate = banded.rate;
+  const auto& mask = banded.both;
   AlignCurve out;
-  std::vector<char> mask(kick.size());
-  for (size_t i = 0; i < kick.size(); ++i) {
-    mask[i] = kickSounds[i] && bassSounds[i];
-    out.overlap = out.overlap || mask[i];
+  out.overlap = banded.overlap;
+  for (size_t i = 0; i < kick.size(); ++i)
     if (!mask[i]) kick[i] = 0.0;
-  }
   // Lags one reach of the interpolator beyond the largest delay, so that its edge is never seen.
   const auto most = static_cast<ptrdiff_t>(std::ceil(question.maxDelayMs / 1000.0 * rate));
   const ptrdiff_t reach = most + 34;
@@ -98,6 +119,20 @@ AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQues
     e = kickEnergy + bassEnergy;
   }
   return out;
+}
+
+std::optional<double> levelAsItSounds(const Meeting& unmoved, const Meeting& sounding, double sampleRate,
+                                      const AlignQuestion& question) {
+  const Banded region = bandedOf(unmoved, sampleRate, question), heard = bandedOf(sounding, sampleRate, question);
+  double kick = 0.0, bass = 0.0, cross = 0.0;
+  for (size_t i = 0; i < std::min(region.both.size(), heard.kick.size()); ++i) {
+    if (!region.both[i]) continue;
+    kick += heard.kick[i] * heard.kick[i], bass += heard.bass[i] * heard.bass[i];
+    cross += heard.kick[i] * heard.bass[i];
+  }
+  if (!(kick > 0.0 && bass > 0.0)) return std::nullopt;
+  const double perfect = kick + bass + 2.0 * std::sqrt(kick * bass);
+  return std::min(0.0, dbFromPower(std::max(0.0, kick + bass + 2.0 * cross) / perfect, -120.0));
 }
 
 AlignCurve combined(const std::vector<AlignCurve>& curves) {

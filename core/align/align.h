@@ -9,6 +9,7 @@
 /// C(d), where C correlates K with the bass. All three are band-limited functions of d, so they are computed at
 /// the samples of a slow rate and read between them.
 
+#include <optional>
 #include <span>
 #include <vector>
 
@@ -42,8 +43,12 @@ struct AlignCurve {
   double levelAt(double ms, bool invert) const { return levelDb(indexOf(ms), invert); }
 };
 
-/// The curve of one meeting on a grid of 0.01 ms or finer than half a sample.
+/// The curve of one meeting on a grid of 0.02 ms: a thousandth of a period of 50 Hz.
 AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question);
+/// Level of a pair as it sounds (moved, ducked) over the region of the unmoved one, re the amplitude sum of the
+/// two, in dB, 0 to -120; nothing where the unmoved pair never sounds together or one of the two is silent there.
+std::optional<double> levelAsItSounds(const Meeting& unmoved, const Meeting& sounding, double sampleRate,
+                                      const AlignQuestion& question);
 /// Energy-weighted sum of several; meetings without overlap add nothing.
 AlignCurve combined(const std::vector<AlignCurve>& curves);
 

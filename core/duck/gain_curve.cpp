@@ -107,13 +107,14 @@ std::string gainCsv(std::span<const float> gain, double sampleRate) {
   return out;
 }
 
-std::string gainMidi(std::span<const float> gain, double sampleRate, double tempoBpm) {
+std::string gainMidi(std::span<const float> gain, double sampleRate, double tempoBpm,
+                     int controller) {
   MidiTrackWriter track(tempoBpm);
   int sent = -1;
   for (size_t i = 0; i < gain.size(); ++i) {
     const int value = static_cast<int>(std::lround(127.0 * std::clamp(gain[i], 0.0f, 1.0f)));
     if (value == sent) continue;
-    track.controller(static_cast<double>(i) / sampleRate, 11, value);
+    track.controller(static_cast<double>(i) / sampleRate, controller, value);
     sent = value;
   }
   return track.file();

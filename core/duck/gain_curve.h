@@ -54,10 +54,14 @@ struct DipFacts {
 };
 DipFacts measureDip(std::span<const float> gain, std::span<const double> triggerFrames, double sampleRate);
 
+/// Expression (MIDI 1.0): what a gain is written as unless another is asked for.
+inline constexpr int kGainController = 11;
+
 /// "time_s,gain_db" and a row each millisecond, plus the last frame.
 std::string gainCsv(std::span<const float> gain, double sampleRate);
-/// A Standard MIDI File (format 0, 960 ticks a quarter) with controller 11 as 127 times the amplitude gain, a
-/// value whenever it changes.
-std::string gainMidi(std::span<const float> gain, double sampleRate, double tempoBpm);
+/// A Standard MIDI File (format 0, 960 ticks a quarter) with a controller (0 to 119; 11 by default) as 127
+/// times the amplitude gain, a value whenever it changes, in ticks of that tempo.
+std::string gainMidi(std::span<const float> gain, double sampleRate, double tempoBpm,
+                     int controller = kGainController);
 
 }  // namespace heft

@@ -4,62 +4,57 @@
 #include <cmath>
 
 #include "core/ledger/lines.h"
+#include "core/measure/small_speaker.h"
 #include "core/theory/text.h"
 
 namespace heft {
 namespace {
 
-std::string signedDb(double value) {
-  return (value > 0.04 ? "+" : "") + fixedNumber(value, 1) + " dB";
-}
 std::string bandText(const Band& b) {
   return formatNumber(b.lowHz, 0) + " to " + formatNumber(b.highHz, 0) + " Hz";
 }
 
-enum class Lane { Kick, Bass };
+enum class LaneAt { Kick, Bass, Backing };
 
-// Sum of the bands' verdicts, as they would be if one lane changed by some decibels. Lanes are taken as
-// incoherent.
-int predictedBadness(const LedgerView& v, Lane lane, double changeDb) {
-  const LowEnd& part = lane == Lane::Kick ? v.study.kickLow : v.study.bassLow;
-  const double factor = std::pow(10.0, changeDb / 10.0) - 1.0;
-  int worst = 0;
-  for (size_t b = 0; b < kBands.size(); ++b) {
-    const auto difference = v.study.differences[b].levelReLufsDb;
-    if (!difference) continue;
-    const double power = v.study.sum.low.bandPower[b];
-    const double share = power > 0.0 ? std::min(1.0, part.bandPower[b] / power) : 0.0;
-    const double moved = *difference + 10.0 * std::log10(std::max(1e-6, 1.0 + factor * share));
-    worst += 10 * static_cast<int>(judged(std::abs(moved), v.limits.bandHolds, v.limits.bandWatch));
-  }
-  return worst;
+// Whose energy a band mostly is; lanes are taken as incoherent.
+LaneAt laneIn(const LedgerView& v, size_t band, double* share) {
+  const double kick = v.study.kickLow.bandPower[band], bass = v.study.bassLow.bandPower[band];
+  const double rest = std::max(0.0, v.study.sum.low.bandPower[band] - kick - bass);
+  const double all = std::max(1e-30, kick + bass + rest), most = std::max({kick, bass, rest});
+  *share = most / all;
+  return most == rest ? LaneAt::Backing : most == bass ? LaneAt::Bass : LaneAt::Kick;
 }
 
-// A change of one lane's level that mends the band and leaves no other band worse off; nothing where there is
-// none.
-std::optional<Remedy> levelRemedy(const LedgerView& v, size_t band, double differenceDb) {
-  const double power = v.study.sum.low.bandPower[band];
-  const bool bassLeads = v.study.bassLow.bandPower[band] >= v.study.kickLow.bandPower[band];
-  const Lane lane = bassLeads ? Lane::Bass : Lane::Kick;
-  const double share =
-      power > 0.0 ? (bassLeads ? v.study.bassLow : v.study.kickLow).bandPower[band] / power : 0.0;
-  if (share < 0.4) return std::nullopt;
-  double best = 0.0;
-  int least = predictedBadness(v, lane, 0.0);
-  for (double change = 0.5; change <= 6.0; change += 0.5) {
-    const double moved = differenceDb > 0 ? -change : change;
-    const int badness = predictedBadness(v, lane, moved);
-    if (badness < least) least = badness, best = moved;
+const char* laneName(LaneAt lane) {
+  constexpr const char* kNames[] = {"kick", "bass", "backing"};
+  return kNames[static_cast<int>(lane)];
+}
+
+Session moved(Session s, LaneAt lane, double db) {
+  if (lane == LaneAt::Backing)
+    s.backing.levelDb = std::clamp(s.backing.levelDb + db, -60.0, 24.0);
+  else
+    s = withLevelMoved(std::move(s), lane == LaneAt::Bass, db);
+  return s;
+}
+
+Remedy levelMove(LaneAt lane, double db) {
+  const std::string name = std::string(db < 0 ? "lower " : "raise ") + laneName(lane) + " by " +
+                           formatNumber(std::abs(db), 1) + " dB";
+  return {db < 0 ? "Lower" : "Raise", name, [lane, db](const Session& s) { return moved(s, lane, db); }};
+}
+
+// By how much the lane would have to move for the band to meet the references, were it alone at fault, and less.
+std::vector<Remedy> levelMoves(LaneAt lane, double differenceDb, double share) {
+  std::vector<Remedy> out;
+  const double wanted = std::pow(10.0, -differenceDb / 10.0);  // of the band's power
+  const double lanePower = (wanted - (1.0 - share)) / share;
+  const double whole = lanePower > 1e-3 ? 10.0 * std::log10(lanePower) : -12.0;
+  for (double part : {1.0, 0.7, 0.4}) {
+    const double db = std::round(2.0 * std::clamp(part * whole, -18.0, 12.0)) / 2.0;
+    if (std::abs(db) >= 0.5) out.push_back(levelMove(lane, db));
   }
-  if (best == 0.0) return std::nullopt;
-  const std::string name = std::string(best < 0 ? "lower " : "raise ") + (bassLeads ? "bass" : "kick") +
-                           " by " + formatNumber(std::abs(best), 1) + " dB";
-  return Remedy{best < 0 ? "Lower" : "Raise", name, [bassLeads, best](const Session& s) {
-                  Session next = s;
-                  auto& layers = bassLeads ? next.bass.layers : next.kick.layers;
-                  for (Layer& l : layers) l.levelDb = std::clamp(l.levelDb + best, -60.0, 24.0);
-                  return next;
-                }};
+  return out;
 }
 
 void addBands(const LedgerView& v, std::vector<Finding>& out) {
@@ -76,11 +71,14 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
               .verdict = verdict,
               .value = *difference,
               .unit = "dB"};
+    double share = 0.0;
+    const LaneAt lane = laneIn(v, b, &share);
     f.sentence = fixedNumber(std::abs(*difference), 1) + " dB " + (*difference > 0 ? "above" : "below") +
-                 " the references, " + bandText(kBands[b]);
-    f.measured = signedDb(*difference) + ", loudness matched";
+                 " the references, " + bandText(kBands[b]) + ": mostly the " + laneName(lane);
+    f.measured = signedDb(*difference) + " at matched loudness, " + laneName(lane) + " " +
+                 formatNumber(100.0 * share, 0) + " % of it";
     f.target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB";
-    f.remedy = levelRemedy(v, b, *difference);
+    f.options = levelMoves(lane, *difference, share);
     out.push_back(f);
   }
   if (anyOut) return;
@@ -91,6 +89,27 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
                  .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB"});
 }
 
+// The lane with the wider lows first, then both.
+std::vector<Remedy> monoMoves(const LedgerView& v) {
+  const double kickSide = v.study.kickLow.sideDbBelow120.value_or(-120.0),
+               bassSide = v.study.bassLow.sideDbBelow120.value_or(-120.0);
+  auto made = [](const char* name, bool kick, bool bass) {
+    return Remedy{"Make mono", name, [kick, bass](const Session& s) {
+                    Session next = s;
+                    if (kick) next.kick.finish.on = next.kick.finish.mono = true;
+                    if (bass) next.bass.finish.on = next.bass.finish.mono = true;
+                    return next;
+                  }};
+  };
+  const bool kick = kickSide > bassSide;
+  return {made(kick ? "make kick mono" : "make bass mono", kick, !kick), made("make kick and bass mono", true, true),
+          {"Cut lows", "cut lows of the backing", [](const Session& s) {
+             Session next = s;
+             next.backing.lowCutHz = std::max(120.0, next.backing.lowCutHz);
+             return next;
+           }}};
+}
+
 void addMono(const LedgerView& v, std::vector<Finding>& out) {
   Finding f{.id = "low-mono", .stage = Stage::Compare, .unit = "dB"};
   const auto side = v.study.sum.low.sideDbBelow120;
@@ -98,20 +117,9 @@ void addMono(const LedgerView& v, std::vector<Finding>& out) {
   f.verdict = judged(f.value, v.limits.sideHolds, v.limits.sideWatch);
   f.sentence =
       f.verdict == Verdict::Holds ? "Low end is mono below 120 Hz" : "Low end is not mono below 120 Hz";
-  f.measured = side && *side > -119 ? "side " + formatNumber(*side, 0) + " dB re mid" : "no side";
+  f.measured = side && *side > -119 ? "side to mid " + formatNumber(*side, 0) + " dB" : "no side";
   f.target = "below " + formatNumber(v.limits.sideHolds, 0) + " dB";
-  // The lane with the wider lows is folded.
-  const double kickSide = v.study.kickLow.sideDbBelow120.value_or(-120.0),
-               bassSide = v.study.bassLow.sideDbBelow120.value_or(-120.0);
-  const bool kick = kickSide > bassSide;
-  const Finish& finish = kick ? v.session.kick.finish : v.session.bass.finish;
-  if (f.verdict != Verdict::Holds && std::max(kickSide, bassSide) > -119.0 && !(finish.on && finish.mono))
-    f.remedy = Remedy{"Fold", kick ? "fold kick to mono" : "fold bass to mono", [kick](const Session& s) {
-                        Session next = s;
-                        Finish& folded = kick ? next.kick.finish : next.bass.finish;
-                        folded.on = folded.mono = true;
-                        return next;
-                      }};
+  if (f.verdict != Verdict::Holds) f.options = monoMoves(v);
   out.push_back(f);
 }
 
@@ -123,20 +131,38 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
                                              : "The sum clips";
   f.measured = fixedNumber(f.value, 1) + " dBTP";
   f.target = "below " + formatNumber(v.limits.peakHolds, 0) + " dBTP";
-  if (f.verdict != Verdict::Holds) {
-    const double down = std::ceil(2.0 * (f.value - v.limits.peakHolds + 0.2)) / 2.0;
-    f.remedy = Remedy{"Lower", "lower all lanes by " + formatNumber(down, 1) + " dB", [down](const Session& s) {
-                        Session next = s;
-                        for (Layer& l : next.kick.layers) l.levelDb = std::max(-60.0, l.levelDb - down);
-                        for (Layer& l : next.bass.layers) l.levelDb = std::max(-60.0, l.levelDb - down);
-                        next.backing.levelDb = std::max(-60.0, next.backing.levelDb - down);
-                        return next;
-                      }};
-  }
+  const double down = std::ceil(2.0 * (f.value - v.limits.peakHolds + 0.2)) / 2.0;
+  if (f.verdict != Verdict::Holds)
+    f.options = {{"Lower", "lower all lanes by " + formatNumber(down, 1) + " dB", [down](const Session& s) {
+                    Session next = s;
+                    for (LaneAt lane : {LaneAt::Kick, LaneAt::Bass, LaneAt::Backing}) next = moved(next, lane, -down);
+                    return next;
+                  }}};
   out.push_back(f);
 }
 
 }  // namespace
+
+void addSpeakerLine(const LedgerView& v, std::vector<Finding>& out) {
+  if (!v.study.bassPhon || v.study.bassMuted || v.session.bass.notes.empty()) return;
+  Finding f{.id = "small-speaker", .stage = Stage::Sounds, .value = *v.study.bassPhon, .unit = "phon"};
+  f.verdict = f.value >= kHeardPhon ? Verdict::Holds : Verdict::Watch;
+  f.sentence = f.verdict == Verdict::Holds ? "The bass is heard on small speakers"
+                                           : "The bass line vanishes on small speakers";
+  f.measured = formatNumber(f.value, 0) + " phon from a laptop's speaker";
+  f.target = "at least " + formatNumber(kHeardPhon, 0) + " phon";
+  if (f.verdict != Verdict::Holds)
+    for (double drive : {6.0, 12.0, 18.0})
+      f.options.push_back({"Add harmonics", "drive the bass by " + formatNumber(drive, 0) + " dB",
+                           [drive](const Session& s) {
+                             Session next = s;
+                             if (next.bass.layers.empty()) return next;
+                             Drive& d = next.bass.layers.front().shape.drive;
+                             d.on = true, d.driveDb = std::max(drive, d.driveDb), d.mix = std::max(0.5, d.mix);
+                             return next;
+                           }});
+  out.push_back(f);
+}
 
 void addCompareLines(const LedgerView& view, std::vector<Finding>& out) {
   addBands(view, out);

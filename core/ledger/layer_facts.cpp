@@ -34,6 +34,7 @@ LayerFacts measured(const AudioBuffer& sound, double leadSeconds) {
       break;
     }
   out.strikeDb = dbFromAmplitude(peak, -120.0);
+  out.peakDb = dbFromAmplitude(peakOf(sound), -120.0);
   const auto slow = decimated(std::span<const double>(mono), rate, 1000.0);
   const auto low = bandLimited(slow.samples, slow.sampleRate, 0.0, kLowHz);
   const auto from = std::min(low.size(), static_cast<size_t>((leadSeconds + 0.05) * slow.sampleRate));
@@ -47,12 +48,46 @@ LayerFacts measured(const AudioBuffer& sound, double leadSeconds) {
 LayerFacts factsOf(const Layer& layer, const AudioBuffer& sound, const StepKey& key, double lead,
                    StepCache& cache) {
   LayerFacts out = *cache.get<LayerFacts>(
-      KeyMaker("layer facts 1").add(key).add(lead).key(), [&] { return measured(sound, lead); },
+      KeyMaker("layer facts 2").add(key).add(lead).key(), [&] { return measured(sound, lead); },
       [](const LayerFacts&) { return size_t{200}; });
   out.id = layer.id;
   out.title = layer.title();
   out.strikeMs += layer.offsetMs;
-  out.strikeDb += layer.levelDb, out.lowTailDb += layer.levelDb;
+  out.strikeDb += layer.levelDb, out.lowTailDb += layer.levelDb, out.peakDb += layer.levelDb;
+  return out;
+}
+
+// How far the strike stands over the rest of the layer.
+double strikeOver(const LayerFacts& f) {
+  return f.strikeDb - std::max(f.lowTailDb, f.peakDb - 20.0);
+}
+
+Drive* driveOf(Layer& layer) {
+  Drive& drive = layer.kickVoice ? layer.kickVoice->drive : layer.shape.drive;
+  return drive.on ? &drive : nullptr;
+}
+
+std::optional<LayerFacts> kickFactsOf(const Layer& layer, const Track& track, const SoundSteps& steps,
+                                      StepCache& cache) {
+  StepKey key;
+  const auto ready = steps.kickLayer(layer, track, 1.0, &key);
+  if (!ready || ready->sound.frames() == 0) return std::nullopt;
+  LayerFacts out = factsOf(layer, ready->sound, key, ready->onsetSeconds, cache);
+  if (!layer.isBuilt()) {
+    out.semitones = ready->semitones;
+    out.pitchesStrike = layer.method == TuneMethod::Varispeed || layer.semitones != 0.0;
+  }
+  return out;
+}
+
+// The furthest that the line takes a recorded layer from its root.
+double furthestShift(const Layer& layer, const Session& s, const SoundSteps& steps) {
+  double out = 0.0;
+  for (const Note& n : s.bass.notes) {
+    if (n.startQuarters >= s.track.loopQuarters()) continue;
+    const double shift = steps.bassShift(layer, s.track, n.midi);
+    if (std::abs(shift) > std::abs(out)) out = shift;
+  }
   return out;
 }
 
@@ -61,10 +96,15 @@ LayerFacts factsOf(const Layer& layer, const AudioBuffer& sound, const StepKey& 
 std::vector<LayerFacts> kickLayerFacts(const Session& s, const SoundSteps& steps, StepCache& cache) {
   std::vector<LayerFacts> out;
   for (const Layer* l : heardLayers(s.kick.layers)) {
-    StepKey key;
-    const auto ready = steps.kickLayer(*l, s.track, 1.0, &key);
-    if (ready && ready->sound.frames() > 0)
-      out.push_back(factsOf(*l, ready->sound, key, ready->onsetSeconds, cache));
+    auto facts = kickFactsOf(*l, s.track, steps, cache);
+    if (!facts) continue;
+    Layer clean = *l;
+    if (Drive* drive = driveOf(clean)) {
+      drive->on = false;
+      if (const auto without = kickFactsOf(clean, s.track, steps, cache))
+        facts->strikeLossDb = std::max(0.0, strikeOver(*without) - strikeOver(*facts));
+    }
+    out.push_back(*facts);
   }
   return out;
 }
@@ -75,8 +115,9 @@ std::vector<LayerFacts> bassLayerFacts(const Session& s, const SoundSteps& steps
   if (phrases.empty()) return out;
   for (const Layer* l : heardLayers(s.bass.layers)) {
     const Keyed sound = steps.bassLayer(*l, s.track, phrases.front().ask);
-    if (sound.sound && sound.sound->frames() > 0)
-      out.push_back(factsOf(*l, *sound.sound, sound.key, 0.0, cache));
+    if (!sound.sound || sound.sound->frames() == 0) continue;
+    out.push_back(factsOf(*l, *sound.sound, sound.key, 0.0, cache));
+    out.back().semitones = furthestShift(*l, s, steps);
   }
   return out;
 }

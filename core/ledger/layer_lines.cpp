@@ -4,24 +4,11 @@
 #include <cmath>
 
 #include "core/ledger/lines.h"
+#include "core/theory/note.h"
 #include "core/theory/text.h"
 
 namespace heft {
 namespace {
-
-std::vector<Layer>& layersOf(Session& s, bool bass) {
-  return bass ? s.bass.layers : s.kick.layers;
-}
-
-Remedy onLayer(const std::string& label, const std::string& name, bool bass, int id,
-               std::function<void(Layer&)> change) {
-  return {label, name, [=](const Session& s) {
-            Session next = s;
-            for (Layer& l : layersOf(next, bass))
-              if (l.id == id) change(l);
-            return next;
-          }};
-}
 
 // The two strikes nearest in level that are a few ms apart: together they are one, far apart two hits.
 void addStrikes(const LedgerView& v, bool bass, std::vector<Finding>& out) {
@@ -46,8 +33,10 @@ void addStrikes(const LedgerView& v, bool bass, std::vector<Finding>& out) {
       first->title + ", then " + second->title + ", " + formatNumber(nearest, 0) + " dB apart in level";
   f.target = "together within " + formatNumber(v.limits.strikesApartMs, 1) + " ms, or one " +
              formatNumber(v.limits.strikesHold, 0) + " dB under the other";
-  f.remedy = onLayer("Meet", "bring strikes together", bass, second->id,
-                     [apart](Layer& l) { l.offsetMs = std::clamp(l.offsetMs - apart, -200.0, 200.0); });
+  f.options = {onLayer("Line up", "line strikes up", bass, second->id,
+                       [apart](Layer& l) { l.offsetMs = std::clamp(l.offsetMs - apart, -200.0, 200.0); }),
+               onLayer("Line up", "line strikes up", bass, first->id,
+                       [apart](Layer& l) { l.offsetMs = std::clamp(l.offsetMs + apart, -200.0, 200.0); })};
   out.push_back(f);
 }
 
@@ -67,10 +56,11 @@ void addLowTails(const LedgerView& v, bool bass, std::vector<Finding>& out) {
   f.measured = "the second " + formatNumber(std::min(under, 120.0), 0) + " dB under the first, below 120 Hz";
   f.target = "at least " + formatNumber(v.limits.tailsHold, 0) + " dB under";
   if (f.verdict != Verdict::Holds)
-    f.remedy = onLayer("Cut", "cut lows of " + layers[1].title, bass, layers[1].id, [](Layer& l) {
-      l.shape.eq.on = true;
-      l.shape.eq.lowCut = {true, std::max(150.0, l.shape.eq.lowCut.on ? l.shape.eq.lowCut.hz : 0.0), 48};
-    });
+    for (size_t i : {size_t{1}, size_t{0}})
+      f.options.push_back(onLayer("Cut lows", "cut lows of " + layers[i].title, bass, layers[i].id, [](Layer& l) {
+        l.shape.eq.on = true;
+        l.shape.eq.lowCut = {true, std::max(150.0, l.shape.eq.lowCut.on ? l.shape.eq.lowCut.hz : 0.0), 48};
+      }));
   out.push_back(f);
 }
 
@@ -87,15 +77,88 @@ void addFreePhase(const LedgerView& v, std::vector<Finding>& out) {
   Finding f{.id = "free-phase", .stage = Stage::Align, .value = spread, .unit = "dB"};
   f.verdict = judged(spread, v.limits.spreadHolds, v.limits.spreadWatch);
   f.sentence = f.verdict == Verdict::Holds
-                   ? "The bass runs free and the hits stay alike"
+                   ? "Free-running phase, hits still match"
                    : "The bass starts anywhere: from hit to hit the pair's level spreads over " +
                          fixedNumber(spread, 1) + " dB";
   f.measured = fixedNumber(spread, 1) + " dB from the best hit to the worst";
   f.target = "within " + fixedNumber(v.limits.spreadHolds, 1) + " dB";
   if (f.verdict != Verdict::Holds)
-    f.remedy = onLayer("Fix", "start every note at the same phase", true, free->id,
-                       [](Layer& l) { l.bassVoice->freePhase = false; });
+    f.options = {onLayer("Lock start", "start every note at the same phase", true, free->id,
+                         [](Layer& l) { l.bassVoice->freePhase = false; })};
   out.push_back(f);
+}
+
+// Common practice: the strike goes past the drive.
+void addDrivenStrike(const LedgerView& v, std::vector<Finding>& out) {
+  const LayerFacts* worst = nullptr;
+  for (const LayerFacts& l : v.study.kickLayers)
+    if (l.strikeLossDb > v.limits.strikeLossHolds && (!worst || l.strikeLossDb > worst->strikeLossDb)) worst = &l;
+  if (!worst) return;
+  Finding f{.id = "strike-driven", .stage = Stage::Sounds, .value = worst->strikeLossDb, .unit = "dB"};
+  f.verdict = judged(f.value, v.limits.strikeLossHolds, v.limits.strikeLossWatch);
+  f.sentence = "The drive of " + worst->title + " flattens its strike";
+  f.measured = "strike " + plainDb(f.value) + " lower against the body than without drive";
+  f.target = "at most " + formatNumber(v.limits.strikeLossHolds, 0) + " dB lower";
+  f.options = {onLayer("Spare strike", "take the strike past the drive", false, worst->id,
+                       [](Layer& l) {
+                         if (l.kickVoice) l.kickVoice->strike.throughDrive = false;
+                       }),
+               onLayer("Raise strike", "raise the strike", false, worst->id,
+                       [by = worst->strikeLossDb](Layer& l) {
+                         StrikeSustain& x = l.shape.strikeSustain;
+                         x.strikeDb = std::clamp((x.on ? x.strikeDb : 0.0) + by, -40.0, 24.0), x.on = true;
+                       }),
+               onLayer("Ease drive", "halve the drive", false, worst->id, [](Layer& l) {
+                 (l.kickVoice ? l.kickVoice->drive : l.shape.drive).driveDb *= 0.5;
+               })};
+  out.push_back(f);
+}
+
+struct Boost {
+  bool bass;
+  double hz, gainDb;
+};
+
+void addBoostsOf(const Eq& eq, bool bass, double least, std::vector<Boost>& out) {
+  constexpr double kLowHz = 150.0;
+  if (!eq.on) return;
+  for (const EqBand& b : eq.bands)
+    if (b.on && b.gainDb >= least && b.hz <= kLowHz && b.kind != EqBand::Kind::Notch &&
+        b.kind != EqBand::Kind::HighShelf)
+      out.push_back({bass, b.hz, b.gainDb});
+}
+
+void takeBack(Eq& eq, double hz) {
+  for (EqBand& b : eq.bands)
+    if (b.hz == hz && b.gainDb > 0.0) b.gainDb = 0.0;
+}
+
+void addBothBoosted(const LedgerView& v, std::vector<Finding>& out) {
+  constexpr double kNearSemitones = 4.0;
+  std::vector<Boost> boosts;
+  for (bool bass : {false, true}) {
+    for (const Layer* l : heardLayers(bass ? v.session.bass.layers : v.session.kick.layers))
+      addBoostsOf(l->shape.eq, bass, v.limits.boost, boosts);
+    const Finish& finish = bass ? v.session.bass.finish : v.session.kick.finish;
+    if (finish.on) addBoostsOf(finish.eq, bass, v.limits.boost, boosts);
+  }
+  for (const Boost& k : boosts)
+    for (const Boost& b : boosts) {
+      if (k.bass || !b.bass || std::abs(12.0 * std::log2(k.hz / b.hz)) > kNearSemitones) continue;
+      Finding f{.id = "both-boosted", .stage = Stage::Sounds, .verdict = Verdict::Watch, .value = b.gainDb,
+                .unit = "dB"};
+      f.sentence = "Kick and bass are both boosted near " + hzText(k.hz);
+      f.measured = "kick " + signedDb(k.gainDb) + ", bass " + signedDb(b.gainDb);
+      f.target = "one of the two";
+      f.options = {{"Take back", "take back the bass's boost", [hz = b.hz](const Session& s) {
+                      Session next = s;
+                      for (Layer& l : next.bass.layers) takeBack(l.shape.eq, hz);
+                      takeBack(next.bass.finish.eq, hz);
+                      return next;
+                    }}};
+      out.push_back(f);
+      return;
+    }
 }
 
 }  // namespace
@@ -105,6 +168,8 @@ void addLayerLines(const LedgerView& v, std::vector<Finding>& out) {
     addStrikes(v, bass, out);
     addLowTails(v, bass, out);
   }
+  addDrivenStrike(v, out);
+  addBothBoosted(v, out);
   addFreePhase(v, out);
 }
 

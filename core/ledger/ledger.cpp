@@ -17,15 +17,31 @@ const char* verdictName(Verdict verdict) {
   return kNames[static_cast<int>(verdict)];
 }
 
+const char* verdictWord(Verdict verdict) {
+  constexpr const char* kWords[] = {"in range", "watch", "out"};
+  return kWords[static_cast<int>(verdict)];
+}
+
+int faultsIn(const std::vector<Finding>& findings) {
+  constexpr int kWeights[] = {0, 1, 3};
+  int out = 0;
+  for (const Finding& f : findings)
+    if (!f.meantSo) out += kWeights[static_cast<int>(f.verdict)];
+  return out;
+}
+
 std::vector<Finding> ledger(const Session& session, const Study& study, const Limits& limits) {
   std::vector<Finding> out;
   if (study.empty) return out;
   const LedgerView view{session, study, limits};
+  addMutedLines(view, out);
   addTuneLines(view, out);
+  addStrainLines(view, out);
   addTailLines(view, out);
   addLayerLines(view, out);
   addAlignLines(view, out);
   addDuckLines(view, out);
+  addSpeakerLine(view, out);
   addCompareLines(view, out);
   for (Finding& f : out) f.meantSo = session.meantSo.contains(f.id);
   auto rank = [](const Finding& f) { return f.meantSo ? 3 : 2 - static_cast<int>(f.verdict); };

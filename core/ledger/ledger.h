@@ -14,13 +14,15 @@ enum class Stage { Sounds, Tune, Align, Duck, Compare, Export };
 const char* stageName(Stage stage);  ///< "Sounds"
 
 enum class Verdict { Holds, Watch, Off };
-const char* verdictName(Verdict verdict);  ///< "holds"
+const char* verdictName(Verdict verdict);  ///< "holds", "watch", "off": in files and for programs
+const char* verdictWord(Verdict verdict);  ///< "in range", "watch", "out": for people
 
 /// One move, done as one undoable edit.
 struct Remedy {
   std::string label;  ///< for a button: "Tune"
   std::string name;   ///< for Undo: "tune kick to A1"
   std::function<Session(const Session&)> apply;
+  std::string price = {};  ///< what it costs, where another line gets worse by it; empty: nothing
 };
 
 struct Finding {
@@ -32,18 +34,24 @@ struct Finding {
   std::string target;    ///< with its unit
   double value = 0.0;    ///< the measured figure
   std::string unit;
+  /// Moves that might mend it, the likeliest first. Whether one does is not known before it was tried.
+  std::vector<Remedy> options;
+  /// The one that was tried on a copy and made the whole better (remedies.h).
   std::optional<Remedy> remedy;
-  int hit = -1;  ///< the kick hit to mark, from 0
+  std::optional<int> hit;  ///< the kick hit to mark, from 0
   bool meantSo = false;
 };
 
 /// Limits of the verdicts (docs/ledger.md says where each comes from).
 struct Limits {
   double keyHolds = 5, keyWatch = 20;              ///< cents
-  double strainHolds = 1, strainWatch = 2;         ///< semitones
+  double strainHolds = 1, strainWatch = 2;         ///< semitones, of a recorded drum
+  double lowStrainHolds = 6, lowStrainWatch = 12;  ///< semitones, of a plain low layer and of a recorded bass
+  double slideHolds = 60, slideWatch = 200;        ///< cents, of a kick with a tail to hear it
   double tailHolds = 1.1, tailWatch = 1.5;         ///< times the target
   double overHolds = -20, overWatch = -12;         ///< dB of the kick's tail at the next note
   double pairHolds = 0.6, pairWatch = 1.2;         ///< dB under the best reachable
+  double hitHolds = 1.5, hitWatch = 3;             ///< dB under what one hit alone could reach
   double overlapHolds = -6, overlapWatch = -1;     ///< dB, bass re kick
   double bandHolds = 1.5, bandWatch = 3;           ///< dB
   double sideHolds = -30, sideWatch = -20;         ///< dB
@@ -52,10 +60,16 @@ struct Limits {
   double strikesHold = 18, strikesOff = 6;         ///< dB between their levels
   double tailsHold = 15, tailsOff = 8;             ///< dB between two layers' low tails
   double spreadHolds = 1.5, spreadWatch = 3;       ///< dB of the pair's level over the hits, with a free phase
+  double strikeLossHolds = 6, strikeLossWatch = 12;  ///< dB that a drive takes of the strike
+  double boost = 2;                                ///< dB from which a boost counts as one
 };
 
-/// Pure. Worst first within the order of the stages; a session without sounds has no lines.
+/// Pure; remedies are not tried yet. Worst first within the order of the stages; a session without sounds has no
+/// lines.
 std::vector<Finding> ledger(const Session& session, const Study& study, const Limits& limits = {});
+
+/// How much is wrong: 1 for a line to watch, 3 for one that is out; what is intended does not count.
+int faultsIn(const std::vector<Finding>& findings);
 
 /// The worst verdict of a stage's lines that are not meant so; nothing where it has none.
 std::optional<Verdict> stageVerdict(const std::vector<Finding>& findings, Stage stage);

@@ -11,12 +11,28 @@ struct LedgerView {
   const Limits& limits;
 };
 
+void addMutedLines(const LedgerView& view, std::vector<Finding>& out);
+void addStrainLines(const LedgerView& view, std::vector<Finding>& out);
+void addSpeakerLine(const LedgerView& view, std::vector<Finding>& out);
 void addTuneLines(const LedgerView& view, std::vector<Finding>& out);
 void addTailLines(const LedgerView& view, std::vector<Finding>& out);
 void addLayerLines(const LedgerView& view, std::vector<Finding>& out);
 void addAlignLines(const LedgerView& view, std::vector<Finding>& out);
 void addDuckLines(const LedgerView& view, std::vector<Finding>& out);
 void addCompareLines(const LedgerView& view, std::vector<Finding>& out);
+
+/// A move that changes one part's layer, found by its id.
+Remedy onLayer(const std::string& label, const std::string& name, bool bass, int id,
+               std::function<void(Layer&)> change);
+/// Moves a part's level after its drive, so that it keeps its tone: by its layers, or where its finish drives them
+/// by the make-up gain behind that. Within what each value may be.
+Session withLevelMoved(Session session, bool bass, double db);
+/// The heard kick layer that carries the landing: the one with the strongest low tail. Nothing where none is.
+std::optional<int> landingLayerId(const LedgerView& view);
+
+/// "-3.2 dB" with its sign, and without.
+std::string signedDb(double value);
+std::string plainDb(double value);
 
 /// Holds up to the first limit, watch up to the second, off beyond.
 inline Verdict judged(double value, double holds, double watch) {

@@ -1,7 +1,8 @@
-// Align and duck: do kick and bass push the same way, and does the bass make room.
+// Align: do kick and bass push the same way, over all hits and at each.
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "core/ledger/lines.h"
 #include "core/theory/text.h"
@@ -9,12 +10,7 @@
 namespace heft {
 namespace {
 
-std::string db(double value) {
-  return fixedNumber(value, 1) + " dB";
-}
-std::string signedDb(double value) {
-  return (value > 0.04 ? "+" : "") + db(value);
-}
+constexpr double kAlikeDb = 0.1, kMostNoteMoveMs = 12.0;
 
 Remedy alignTo(const AlignAnswer& best) {
   return {"Align", "align bass", [best](const Session& s) {
@@ -25,108 +21,114 @@ Remedy alignTo(const AlignAnswer& best) {
           }};
 }
 
+// What a loss comes to where the ducking takes the bass away: no more than what is heard of it.
+double heardLoss(double lossDb, const HitFacts& h) {
+  return std::min(lossDb, std::max(0.0, -h.heardDb));
+}
+
 std::string noteOf(const LedgerView& v, const HitFacts& hit) {
-  return hit.noteMidi < 0 ? "" : " at " + hzText(hzFromMidi(hit.noteMidi, v.session.track.notes.a4Hz));
+  return hit.noteMidi ? " at " + hzText(hzFromMidi(*hit.noteMidi, v.session.track.notes.a4Hz)) : "";
+}
+
+// Over all hits, as it sounds: energies add up as they do in the combined curve.
+double heardOverAll(const Study& study) {
+  double sum = 0.0, weights = 0.0;
+  for (const HitFacts& h : study.hits) {
+    if (!h.curve.overlap) continue;
+    const double weight = h.curve.inPhase[h.curve.indexOf(0.0)];
+    sum += weight * std::pow(10.0, h.heardDb / 10.0), weights += weight;
+  }
+  return weights > 0.0 && sum > 0.0 ? 10.0 * std::log10(sum / weights) : 0.0;
 }
 
 void addPairAll(const LedgerView& v, std::vector<Finding>& out) {
   // The proposal may stay a quarter of a decibel under the best for a smaller move.
-  const double loss = v.study.best.afterDb - v.study.alignedDb;
+  const double unducked = v.study.best.afterDb - v.study.alignedDb, heard = heardOverAll(v.study);
+  const double loss = v.session.duck.on ? std::min(unducked, std::max(0.0, -heard)) : unducked;
   Finding f{.id = "pair-level", .stage = Stage::Align, .value = v.study.alignedDb, .unit = "dB"};
   f.verdict = judged(loss, v.limits.pairHolds, v.limits.pairWatch);
+  const double told = v.session.duck.on ? heard : v.study.alignedDb;
   f.sentence = f.verdict == Verdict::Holds ? "Kick and bass push the same way"
-                                           : "Over all hits the pair loses " + db(-v.study.alignedDb);
-  f.measured = signedDb(v.study.alignedDb) + " re perfect phase";
-  f.target = signedDb(v.study.best.afterDb) + " within reach";
-  if (f.verdict != Verdict::Holds) f.remedy = alignTo(v.study.best);
+                                           : "Over all hits the pair loses " + plainDb(-told);
+  f.measured = signedDb(told) + " against perfect phase" +
+               (v.session.duck.on ? " as it sounds, " + signedDb(v.study.alignedDb) + " without ducking" : "");
+  f.target = signedDb(v.study.best.afterDb) + " is the best possible" + (v.session.duck.on ? " without ducking" : "");
+  if (f.verdict != Verdict::Holds) f.options = {alignTo(v.study.best)};
   out.push_back(f);
 }
 
-void addPairHits(const LedgerView& v, std::vector<Finding>& out) {
-  std::vector<const HitFacts*> losing;
-  for (const HitFacts& h : v.study.hits)
-    if (h.curve.overlap && h.bestDb - h.levelDb > v.limits.pairHolds) losing.push_back(&h);
-  std::sort(losing.begin(), losing.end(),
-            [](auto* a, auto* b) { return a->bestDb - a->levelDb > b->bestDb - b->levelDb; });
-  if (losing.size() > 2) losing.resize(2);
-  for (const HitFacts* h : losing) {
-    const int index = static_cast<int>(h - v.study.hits.data());
-    Finding f{.id = "pair-hit-" + std::to_string(index + 1),
-              .stage = Stage::Align,
-              .value = h->levelDb,
-              .unit = "dB",
-              .hit = index};
-    f.verdict = judged(h->bestDb - h->levelDb, v.limits.pairHolds, v.limits.pairWatch);
-    f.sentence = "At hit " + std::to_string(index + 1) + " the pair loses " + db(-h->levelDb) + noteOf(v, *h);
-    f.measured = signedDb(h->levelDb) + " re perfect phase";
-    f.target = signedDb(h->bestDb) + " with the move for all hits";
-    f.remedy = alignTo(v.study.best);
-    out.push_back(f);
-  }
-}
-
-Remedy duckBy(double depthDb) {
-  return {"Duck", "duck bass under the kick", [depthDb](const Session& s) {
+// The notes that sound at these hits, by as much as would suit them.
+Remedy moveNotes(const LedgerView& v, const std::vector<size_t>& hits) {
+  const double byMs = v.study.hits[hits.front()].own.delayMs - v.session.align.delayMs;
+  std::vector<double> at;
+  for (size_t i : hits) at.push_back(v.study.hits[i].frame / v.session.track.framesPerQuarter());
+  return {"Move note", "move bass notes by " + formatNumber(byMs, 1) + " ms", [at, byMs](const Session& s) {
             Session next = s;
-            next.duck.on = true;
-            next.duck.depthDb = std::max(depthDb, next.duck.on && s.duck.on ? s.duck.depthDb : 0.0);
-            next.duck.asKick = true;
+            const double by = byMs * s.track.tempoBpm / 60000.0;
+            for (Note& n : next.bass.notes)
+              for (double hit : at)
+                if (n.startQuarters < hit + 0.25 && n.endQuarters() > hit + 0.02) {
+                  n.startQuarters = std::max(0.0, n.startQuarters + by);
+                  break;
+                }
+            std::stable_sort(next.bass.notes.begin(), next.bass.notes.end(),
+                             [](const Note& a, const Note& b) { return a.startQuarters < b.startQuarters; });
             return next;
           }};
 }
 
-void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
-  const HitFacts* worst = nullptr;
-  for (const HitFacts& h : v.study.hits)
-    if (!worst || h.bassReKickDb > worst->bassReKickDb) worst = &h;
-  if (!worst) return;
-  Finding f{.id = "overlap", .stage = Stage::Duck, .value = worst->bassReKickDb, .unit = "dB"};
-  f.hit = static_cast<int>(worst - v.study.hits.data());
-  f.verdict = judged(f.value, v.limits.overlapHolds, v.limits.overlapWatch);
-  const std::string at = "hit " + std::to_string(f.hit + 1);
-  f.sentence = f.verdict == Verdict::Holds ? "The bass leaves room for every kick"
-               : v.session.duck.on         ? "At " + at + " the bass still stands in the kick's way"
-                                           : "At " + at + " kick and bass overlap and nothing ducks";
-  f.measured =
-      f.value <= -119 ? "no bass under any hit" : "bass " + signedDb(f.value) + " re the kick, below 150 Hz";
-  f.target = "below " + db(v.limits.overlapHolds);
-  // Two decibels over what it takes, since the dip only reaches its depth for a part of the kick.
-  if (f.verdict != Verdict::Holds)
-    f.remedy = duckBy(std::clamp(std::ceil(2.0 * (f.value - v.limits.overlapHolds + 2.5)) / 2.0 +
-                                     (v.session.duck.on ? v.session.duck.depthDb : 0.0),
-                                 6.0, 24.0));
-  out.push_back(f);
+Remedy duckPair() {
+  return {"Duck", "duck bass under the kick", [](const Session& s) {
+            Session next = s;
+            next.duck.depthDb = s.duck.on ? std::min(24.0, s.duck.depthDb + 6.0) : std::max(8.5, s.duck.depthDb);
+            next.duck.on = next.duck.asKick = true;
+            return next;
+          }};
 }
 
-void addFiring(const LedgerView& v, std::vector<Finding>& out) {
-  if (!v.session.duck.on) return;
-  const int hits = static_cast<int>(v.study.hits.size()), fired = v.study.dip.fired;
-  Finding f{.id = "duck-fires", .stage = Stage::Duck, .value = static_cast<double>(fired), .unit = "hits"};
-  f.verdict = fired == hits && hits > 0 ? Verdict::Holds : fired > 0 ? Verdict::Watch : Verdict::Off;
-  f.sentence = "The ducking fired on " + std::to_string(fired) + " of " + std::to_string(hits) + " kicks";
-  f.measured = "deepest " + db(v.study.dip.depthDb);
-  f.target = "every kick";
-  if (f.verdict != Verdict::Holds && hits > 0) f.remedy = duckBy(8.5);
-  out.push_back(f);
+std::string hitsText(const std::vector<size_t>& hits) {
+  std::string out = hits.size() == 1 ? "At hit " : "At hits ";
+  for (size_t i = 0; i < hits.size(); ++i) {
+    if (i == 6 && hits.size() > 7) return out + " and " + std::to_string(hits.size() - 6) + " more";
+    out += (i == 0 ? "" : i + 1 == hits.size() ? " and " : ", ") + std::to_string(hits[i] + 1);
+  }
+  return out;
 }
 
-void addReturn(const LedgerView& v, std::vector<Finding>& out) {
-  if (!v.session.duck.on || v.study.dip.fired == 0) return;
-  const double quarter = 60000.0 / v.session.track.tempoBpm;
-  Finding f{.id = "duck-return", .stage = Stage::Duck, .value = v.study.dip.returnMs, .unit = "ms"};
-  f.verdict = judged(v.study.dip.returnMs, 0.5 * quarter, quarter);
-  f.sentence = f.verdict == Verdict::Holds
-                   ? "The bass is back before anyone hears a hole"
-                   : "The bass is away for " + formatNumber(f.value, 0) + " ms after a kick";
-  f.measured = formatNumber(f.value, 0) + " ms until within 0.5 dB";
-  f.target = "1/8 is " + formatNumber(0.5 * quarter, 0) + " ms";
-  if (f.verdict != Verdict::Holds)
-    f.remedy = Remedy{"Shorten", "return as the kick", [](const Session& s) {
-                        Session next = s;
-                        next.duck.asKick = true;
-                        return next;
-                      }};
-  out.push_back(f);
+// Hits that lose as much on the same note have one line together.
+std::vector<std::vector<size_t>> losingHits(const LedgerView& v) {
+  std::map<std::pair<int, long>, std::vector<size_t>> groups;
+  for (size_t i = 0; i < v.study.hits.size(); ++i) {
+    const HitFacts& h = v.study.hits[i];
+    if (!h.curve.overlap || heardLoss(h.own.afterDb - h.levelDb, h) <= v.limits.hitHolds) continue;
+    groups[{h.noteMidi.value_or(-1), std::lround(h.heardDb / kAlikeDb)}].push_back(i);
+  }
+  std::vector<std::vector<size_t>> out;
+  for (auto& [key, hits] : groups) out.push_back(std::move(hits));
+  std::sort(out.begin(), out.end(), [&](const auto& a, const auto& b) {
+    return v.study.hits[a.front()].heardDb < v.study.hits[b.front()].heardDb;
+  });
+  return out;
+}
+
+void addPairHits(const LedgerView& v, std::vector<Finding>& out) {
+  for (const auto& hits : losingHits(v)) {
+    const HitFacts& h = v.study.hits[hits.front()];
+    Finding f{.id = "pair-hit-" + std::to_string(hits.front() + 1), .stage = Stage::Align, .value = h.heardDb,
+              .unit = "dB"};
+    f.hit = static_cast<int>(hits.front());
+    f.verdict = judged(heardLoss(h.own.afterDb - h.levelDb, h), v.limits.hitHolds, v.limits.hitWatch);
+    f.sentence = hitsText(hits) + " the pair loses " + plainDb(-h.heardDb) + noteOf(v, h);
+    f.measured = signedDb(h.heardDb) + " against perfect phase" +
+                 (v.session.duck.on ? " as it sounds, " + signedDb(h.levelDb) + " without ducking" : "");
+    f.target = signedDb(h.own.afterDb) + " by a move of its own, " + signedDb(h.bestDb) + " by the one for all";
+    f.options = {alignTo(v.study.best)};
+    if (h.own.invert == v.session.align.invert &&
+        std::abs(h.own.delayMs - v.session.align.delayMs) <= kMostNoteMoveMs)
+      f.options.push_back(moveNotes(v, hits));
+    f.options.push_back(duckPair());
+    out.push_back(f);
+  }
 }
 
 }  // namespace
@@ -135,13 +137,6 @@ void addAlignLines(const LedgerView& view, std::vector<Finding>& out) {
   if (!view.study.all.overlap) return;
   addPairAll(view, out);
   addPairHits(view, out);
-}
-
-void addDuckLines(const LedgerView& view, std::vector<Finding>& out) {
-  if (view.study.hits.empty() || !view.study.bass) return;
-  addOverlap(view, out);
-  addFiring(view, out);
-  addReturn(view, out);
 }
 
 }  // namespace heft

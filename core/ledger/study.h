@@ -14,24 +14,30 @@ namespace heft {
 /// A kick hit and the bass it meets.
 struct HitFacts {
   double frame = 0.0;
-  int noteMidi = -1;  ///< bass note sounding within the sixteenth after the hit; -1: none
+  std::optional<int> noteMidi;  ///< bass note sounding within the sixteenth after the hit
   /// Kick and unmoved bass in Align's band about the hit, for the picture: from waveLeadSeconds before it.
   std::vector<float> kickWave, bassWave;
   double waveRate = 1.0, waveLeadSeconds = 0.0;
   AlignCurve curve;              ///< of kick and unmoved bass from this hit to the next
   double levelDb = 0.0;          ///< at the present delay and polarity, re perfect phase; 0 without overlap
   double bestDb = 0.0;           ///< at the delay and polarity that suit all hits best
+  double heardDb = 0.0;          ///< as it sounds: moved and ducked; levelDb where nothing ducks
+  AlignAnswer own;               ///< the move that would suit this hit alone
   double bassReKickDb = -120.0;  ///< level of the ducked bass re the kick below 150 Hz, over the kick's body
   std::optional<double> nextNoteGapMs;  ///< until the next bass note starts that did not sound at the hit
   double tailAtNextNoteDb = -120.0;     ///< the kick's envelope there, re its peak
 };
 
 struct Study {
-  std::shared_ptr<const SoundFacts> kickSource, kick,
-      bass;  ///< kick: tuned and shaped; nothing where a sound is missing
+  /// Sources: the first layer before any move (a built bass has none). The others as they sound, of the bass at
+  /// the note under most hits. Nothing where a sound is missing.
+  std::shared_ptr<const SoundFacts> kickSource, kick, bassSource, bass;
   std::shared_ptr<const ReadyKick> readyKick;
-  std::optional<double> bassRootMidi;
+  std::optional<double> bassRootMidi;  ///< what a recorded bass is played from
+  std::optional<int> bassNoteMidi;     ///< the note under most hits
+  bool kickMuted = false, bassMuted = false;  ///< there are layers and none is heard
   std::vector<LayerFacts> kickLayers, bassLayers;  ///< those that are heard
+  std::optional<double> bassPhon;  ///< how loud a small speaker leaves the bass; nothing without a bass
   std::vector<HitFacts> hits;
   AlignCurve all;
   AlignAnswer best;        ///< before: with no move at all

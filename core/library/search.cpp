@@ -7,6 +7,7 @@
 #include <string_view>
 
 #include "core/theory/text.h"
+#include "core/tune/targets.h"
 
 namespace heft {
 namespace {
@@ -34,8 +35,11 @@ std::string_view pathInLibrary(std::string_view path, const std::vector<std::str
 std::optional<double> semitonesToKey(const LibraryRow& row, const Key& key, double a4Hz) {
   if (!row.landingHz) return std::nullopt;
   const double midi = midiFromHz(*row.landingHz, a4Hz);
-  const double tonic = nearestOfClass(midi, key.tonic) - midi, fifth = nearestOfClass(midi, key.fifth()) - midi;
-  return std::abs(fifth) < std::abs(tonic) ? fifth : tonic;
+  const auto targets = tuneTargets(midi, std::nullopt, key);
+  const auto firm = std::find_if(targets.begin(), targets.end(), [](const TuneTarget& t) {
+    return t.kind == TargetKind::Tonic || t.kind == TargetKind::Fifth;
+  });
+  return firm->semitones;
 }
 
 std::vector<size_t> searched(const std::vector<LibraryRow>& rows, const LibraryQuery& q, const Key& key,

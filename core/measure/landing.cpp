@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/measure/follow.h"
 #include "core/measure/rest.h"
 #include "core/sound/buffer.h"
 #include "core/sound/filter.h"
@@ -13,6 +14,7 @@ namespace {
 
 constexpr double kLongestSeconds = 4.0;
 constexpr double kFallRate = 8000.0;
+constexpr double kRestsWithinCents = 60.0;
 
 double cents(double fromHz, double toHz) {
   return 1200.0 * std::log2(toHz / fromHz);
@@ -102,10 +104,10 @@ std::vector<PitchPoint> wholePath(const Decimated& base, const RestedPart& rest)
 double startOf(const Landing& landing, double onsetSeconds) {
   constexpr double kMostCents = 4800.0, kMostBeyond = 2400.0;
   const auto& path = landing.path;
-  const double first = cents(*landing.hz, path.front().hz);
+  const double note = *landing.noteHz(), first = cents(note, path.front().hz);
   if (path.size() < 2 || path[1].seconds <= path[0].seconds || first <= 0.0) return path.front().hz;
   const double step = path[1].seconds - path[0].seconds, back = path[0].seconds - onsetSeconds;
-  const double second = cents(*landing.hz, path[1].hz);
+  const double second = cents(note, path[1].hz);
   const double slope = (first - second) / step;
   if (slope <= 0.0 || back <= 0.0) return path.front().hz;
   double start = first + slope * back;
@@ -113,17 +115,17 @@ double startOf(const Landing& landing, double onsetSeconds) {
     const double ratio = second / first;  // per step
     bool line = false;
     if (path.size() > 2 && path[2].seconds > path[1].seconds) {
-      const double on = path[2].seconds - path[1].seconds, third = cents(*landing.hz, path[2].hz);
+      const double on = path[2].seconds - path[1].seconds, third = cents(note, path[2].hz);
       line = std::abs(second - slope * on - third) < std::abs(second * std::pow(ratio, on / step) - third);
     }
     if (!line) start = first * std::pow(ratio, -back / step);
   }
   start = std::min({start, first + kMostBeyond, std::max(first, kMostCents)});
-  return *landing.hz * std::exp2(start / 1200.0);
+  return note * std::exp2(start / 1200.0);
 }
 
 void describeFall(Landing& landing, double onsetSeconds) {
-  const double target = *landing.hz;
+  const double target = *landing.noteHz();
   landing.startHz = startOf(landing, onsetSeconds);
   landing.fallMs = 0.0;
   for (const PitchPoint& point : landing.path)
@@ -133,7 +135,43 @@ void describeFall(Landing& landing, double onsetSeconds) {
       break;
 }
 
+// How far what is still heard moves once the fast fall is over: from where the path first comes within two
+// semitones of the note.
+double slideOf(const std::vector<PitchPoint>& path, double note) {
+  constexpr double kFallenCents = 200.0, kHeard = 0.1;
+  double loudest = 0.0, low = 1e9, high = -1e9;
+  for (const PitchPoint& p : path) loudest = std::max(loudest, p.amplitude);
+  bool fallen = false;
+  for (const PitchPoint& p : path) {
+    const double away = cents(note, p.hz);
+    fallen = fallen || std::abs(away) < kFallenCents;
+    if (fallen && p.amplitude > kHeard * loudest) low = std::min(low, away), high = std::max(high, away);
+  }
+  return std::max(0.0, high - low);
+}
+
+void nameByHand(Landing& landing, const LandingOptions& options) {
+  if (options.atHz)
+    landing.hz = options.atHz;
+  else if (!landing.path.empty())
+    landing.hz = pathHzAt(landing.path, *options.atMs / 1000.0);
+  else
+    return;
+  landing.confidence = 1.0;
+  landing.reason.clear();
+}
+
 }  // namespace
+
+double pathHzAt(const std::vector<PitchPoint>& path, double seconds) {
+  const auto after =
+      std::find_if(path.begin(), path.end(), [&](const PitchPoint& p) { return p.seconds > seconds; });
+  if (after == path.begin()) return after->hz;
+  if (after == path.end()) return path.back().hz;
+  const auto before = after - 1;
+  const double u = (seconds - before->seconds) / (after->seconds - before->seconds);
+  return before->hz * std::pow(after->hz / before->hz, u);
+}
 
 Landing measureLanding(std::span<const double> mono, double sampleRate, double onsetSeconds,
                        const LandingOptions& options) {
@@ -152,17 +190,29 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
         bandLimited(part, sampleRate, options.lowHz > 20.0 ? 0.8 * options.lowHz : 0.0, 1.25 * options.highHz);
     heard = limited;
   }
-  auto base = decimated(heard, sampleRate, kFallRate);
+  auto base = decimated(heard, sampleRate, std::max(kFallRate, 7.0 * options.highHz));
   cutSilence(base);
   const auto rest = findRest(base, options.lowHz, options.highHz);
   out.confidence = rest.confidence;
-  if (!rest.hz) {
+  if (rest.hz) {
+    out.hz = rest.hz;
+    out.path = wholePath(base, rest);
+    out.heardHz = heardMost(out.path);
+    out.heardConfidence = rest.confidence;
+    // The windows about a landing do not see all of a tone that moves on from it.
+    if (slideOf(out.path, *rest.hz) > kRestsWithinCents)
+      if (const auto followed = followTone(base, options.lowHz, options.highHz); !followed.points.empty())
+        out.heardHz = followed.heardHz;
+  } else {
     out.reason = rest.reason;
-    return out;
+    FollowedTone followed = followTone(base, options.lowHz, options.highHz);
+    out.heardConfidence = followed.confidence;
+    if (!followed.points.empty()) out.heardHz = followed.heardHz, out.path = std::move(followed.points);
   }
-  out.hz = rest.hz;
-  out.path = wholePath(base, rest);
   for (PitchPoint& point : out.path) point.seconds += onsetSeconds;
+  if (options.byHand()) nameByHand(out, options);
+  if (!out.noteHz() || out.path.empty()) return out;
+  out.slideCents = slideOf(out.path, *out.noteHz());
   describeFall(out, onsetSeconds);
   return out;
 }

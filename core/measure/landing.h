@@ -18,21 +18,41 @@ struct PitchPoint {
 };
 
 struct LandingOptions {
-  double lowHz = 20.0;    ///< range in which the landing is looked for
-  double highHz = 400.0;  ///< > lowHz; at most 1000
+  double lowHz = 20.0;          ///< range in which the landing is looked for
+  double highHz = 400.0;        ///< > lowHz; at most kHighestBandHz
+  std::optional<double> atMs;   ///< named by hand: where on the path, from the sound's first sample; 0 to 60000
+  std::optional<double> atHz;   ///< named by hand: its pitch itself, 8 to kHighestBandHz; wins over atMs
+  bool operator==(const LandingOptions&) const = default;
+  bool byHand() const { return atMs || atHz; }
 };
+/// Claps and high snares have their note up to there.
+inline constexpr double kHighestBandHz = 5000.0;
 
 struct Landing {
   std::optional<double> hz;  ///< nothing where no landing can be claimed
-  double confidence = 0.0;  ///< 0 to 1, from how long the path rests and how well tones explain it; hz from 0.5
-  double startHz = 0.0;     ///< first point of the path; 0 without a landing
-  double fallMs = 0.0;      ///< onset until the path stays within 50 cents of the landing
-  std::vector<PitchPoint> path;
-  std::string reason;  ///< why no landing is claimed
+  double confidence = 0.0;  ///< 0 to 1, from how long the path rests and how well tones explain it; hz from 0.5.
+                            ///< 1 where it was named by hand
+  /// Where a tone that can be followed is heard most, by amplitude: also where it slides and never lands.
+  std::optional<double> heardHz;
+  double heardConfidence = 0.0;  ///< 0 to 1, its own; heardHz from 0.5
+  double slideCents = 0.0;       ///< how far the path moves once its fall is over, while within 20 dB of its loudest
+  double startHz = 0.0;          ///< where the fall starts; 0 without a path
+  double fallMs = 0.0;           ///< onset until the path stays within 50 cents of the note
+  std::vector<PitchPoint> path;  ///< wherever a tone can be followed
+  std::string reason;            ///< why no landing is claimed
+
+  /// What tuning goes by: the landing, else where it is heard most; nothing on noise, hats and silence.
+  std::optional<double> noteHz() const { return hz ? hz : heardHz; }
+  /// It can be followed and comes to rest nowhere.
+  bool slides() const { return !hz && heardHz; }
 };
 
-/// `mono`: the sound; `onsetSeconds`: where it starts. Silence, noise and sounds without a resting low tone
-/// give no landing. Cost: about 3 ms for half a second.
+/// The pitch of a path at a moment, between its points and held before and after them. `path` is not empty.
+double pathHzAt(const std::vector<PitchPoint>& path, double seconds);
+
+/// `mono`: the sound; `onsetSeconds`: where it starts. Silence and noise give neither landing nor path; a tone
+/// that slides gives a path and no landing, unless one was named. Cost: about 3 ms for half a second, 20 ms where
+/// the tone slides or there is none.
 Landing measureLanding(std::span<const double> mono, double sampleRate, double onsetSeconds,
                        const LandingOptions& options = {});
 

@@ -12,16 +12,22 @@
 namespace heft {
 namespace {
 
-constexpr double kSlowRate = 1000.0;
+constexpr double kSlowRate = 1000.0, kUsualHighHz = 400.0;
 constexpr double kFastestDecay = -160.0;  // 1/s: -40 dB in 29 ms
 constexpr double kFastestRise = 25.0;
+// High tones die away faster: in as many periods as one of 400 Hz at that rate.
+constexpr double kDecayPerHz = 0.4;
 
 double cents(double fromHz, double toHz) {
   return 1200.0 * std::log2(toHz / fromHz);
 }
 
+double fastestDecay(double hz) {
+  return std::min(kFastestDecay, -kDecayPerHz * hz);
+}
+
 bool rests(const DampedTone& tone) {
-  return tone.damping > kFastestDecay && tone.damping < kFastestRise;
+  return tone.damping > fastestDecay(tone.hz) && tone.damping < kFastestRise;
 }
 
 struct Window {
@@ -372,7 +378,7 @@ FinePath finePath(const Decimated& base, double hz, double mostWindows, Level le
   out.windowSeconds = length;
   for (const Window& w : windowsOf(clean, source.sampleRate, {length, hop, 4, 1e-5})) {
     const DampedTone* tone = toneNear(w, hz, 120.0, 300.0);
-    if (!tone || tone->damping < 2.0 * kFastestDecay || tone->damping > 80.0) continue;
+    if (!tone || tone->damping < 2.0 * fastestDecay(tone->hz) || tone->damping > 80.0) continue;
     const double amplitude = flat.amplitude[std::min(
         flat.amplitude.size() - 1, static_cast<size_t>((w.seconds + shift) * source.sampleRate))];
     out.heard += w.energy * amplitude * amplitude;
@@ -460,13 +466,6 @@ std::optional<Candidate> refined(const Decimated& base, double hz, double mostWi
   out.score *= explained * explained * out.path.hopSeconds;
   return out;
 }
-
-// What speaks for a landing, over the longest run of windows that stay within 25 cents of the note.
-struct Evidence {
-  double runWindows = 0.0;  ///< its length in window lengths
-  double trust = 0.0;       ///< median over the run, log10
-  double low = 0.0;         ///< its energy re all below 4 kHz
-};
 
 Evidence evidenceOf(const Candidate& c, const Decimated& base) {
   Evidence out;
@@ -569,12 +568,21 @@ std::vector<double> startsOf(const Decimated& base, const std::vector<double>& n
 
 }  // namespace
 
+std::optional<RestNear> restNear(const Decimated& base, double hz) {
+  auto found = refined(base, hz, 80.0, 0.75 * hz, 1.35 * hz, Level::Flattened);
+  if (!found) return std::nullopt;
+  return RestNear{found->hz, evidenceOf(*found, base), std::move(found->path.points)};
+}
+
 RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
   RestedPart out;
-  const auto slow = decimated(std::span<const double>(base.samples), base.sampleRate, kSlowRate);
+  // As many samples and periods a window wherever the band lies.
+  const double scale = std::max(1.0, highHz / kUsualHighHz);
+  const auto slow = decimated(std::span<const double>(base.samples), base.sampleRate, scale * kSlowRate);
   const double seconds = static_cast<double>(slow.samples.size()) / slow.sampleRate;
-  const auto coarse = windowsOf(slow.samples, slow.sampleRate,
-                                {std::min(0.06, 0.5 * seconds), std::max(0.01, seconds / 30.0), 10, 1e-5});
+  const auto coarse =
+      windowsOf(slow.samples, slow.sampleRate,
+                {std::min(0.06 / scale, 0.5 * seconds), std::max(0.01 / scale, seconds / 30.0), 10, 1e-5});
   out.reason = "no tone rests long enough to be called a note";
   auto notes = likelyNotes(coarse, lowHz, highHz);
   for (const Window* late : lateWindows(coarse)) notes.push_back(late->fit.tones.front().hz);

@@ -19,6 +19,22 @@ struct RestedPart {
   std::string reason;
 };
 
+/// What speaks for a note, over the longest run of windows that stay within 25 cents of it.
+struct Evidence {
+  double runWindows = 0.0;  ///< its length in window lengths of 2.2 periods
+  double trust = 0.0;       ///< median over the run: log10 of the tone's energy over what is left unexplained
+  double low = 0.0;         ///< the tone's energy re all that `base` holds
+};
+
+/// One note looked at: where the path about it rests, and what speaks for that.
+struct RestNear {
+  double hz = 0.0;
+  Evidence evidence;
+  std::vector<PitchPoint> points;  ///< all windows, seconds from the start of `base`
+};
+/// Nothing where no tone stays within a few semitones of `hz`.
+std::optional<RestNear> restNear(const Decimated& base, double hz);
+
 /// `base` starts at the onset and keeps the band to at least 2.5 times `highHz`.
 RestedPart findRest(const Decimated& base, double lowHz, double highHz);
 

@@ -14,6 +14,7 @@ double envelopeWindowSeconds(const Landing& landing) {
 
 SoundFacts measureSound(const AudioBuffer& buffer, const LandingOptions& options) {
   SoundFacts out;
+  out.band = options;
   out.durationSeconds = buffer.seconds();
   out.sampleRate = buffer.sampleRate;
   out.channels = buffer.channelCount();

@@ -13,6 +13,7 @@ struct SoundFacts {
   double sampleRate = 0.0;
   size_t channels = 0;
   std::optional<double> onsetSeconds;  ///< nothing for silence
+  LandingOptions band;                 ///< where its landing was looked for
   Landing landing;
   double tailMs = 0.0;     ///< onset until the envelope is last above -40 dB re its peak
   double tailLowMs = 0.0;  ///< the same of the band below 150 Hz

@@ -64,8 +64,8 @@ std::optional<double> SoundSteps::bassRoot(const Layer& layer, const Track& trac
   if (layer.isBuilt()) return std::nullopt;
   if (layer.rootMidi) return layer.rootMidi;
   const auto measured = facts(layer.asset, layer.band);
-  if (!measured || !measured->landing.hz) return std::nullopt;
-  return midiFromHz(*measured->landing.hz, track.notes.a4Hz);
+  if (!measured || !measured->landing.noteHz()) return std::nullopt;
+  return midiFromHz(*measured->landing.noteHz(), track.notes.a4Hz);
 }
 
 // A recorded layer at the phrase's pitch, shaped; not yet cut to its length.
@@ -97,7 +97,9 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
               // From the onset, so that the note starts where the pattern says.
               AudioBuffer whole = fromOnset(*from.sound, measured->onsetSeconds.value_or(0.0));
               if (!plain) return readAlongPitch(whole, ask.phrase, root, layer.glideMs);
-              return layer.keepLength ? pitchedKeepingLength(whole, speed) : playedFaster(whole, speed);
+              if (layer.keepLength)
+                if (auto kept = pitchedKeepingLength(whole, speed)) return std::move(*kept);
+              return playedFaster(whole, speed);
             },
             bytesOf);
         double onset = 0.0;
@@ -196,20 +198,30 @@ std::shared_ptr<const SoundFacts> SoundSteps::bassFacts(const BassPart& part, co
                                                         double midi) const {
   if (part.layers.empty()) return nullptr;
   const Layer& first = part.layers.front();
-  if (!first.bassVoice) return facts(first.asset, first.band);
   BassPart alone;
   alone.layers = {first};
+  alone.layers.front().mute = alone.layers.front().solo = false;
   const Keyed note = bassNote(alone, track, midi);
   if (!note.sound) return nullptr;
+  // A built one's note is the one that was asked for: an octave below may sound with it. A recorded one's is looked
+  // for where its own was, moved by as much as it is played higher.
+  const double hz = hzFromMidi(midi + first.semitones, track.notes.a4Hz);
+  LandingOptions band{std::max(20.0, 0.75 * hz), std::clamp(2.0 * hz, 400.0, 1000.0)};
+  if (!first.bassVoice) band = bandFaster(first.band, std::exp2(bassShift(first, track, midi) / 12.0));
   return cache_.get<SoundFacts>(
-      KeyMaker("bass facts 2").add(note.key).add(midi).key(),
-      [&] {
-        // An octave below may sound with it; the note is the one that was asked for.
-        const double hz = hzFromMidi(midi + first.semitones, track.notes.a4Hz);
-        return measureSound(*note.sound,
-                            {std::max(20.0, 0.75 * hz), std::min(1000.0, std::max(400.0, 2.0 * hz))});
-      },
-      [](const SoundFacts&) { return size_t{20000}; });
+      KeyMaker("bass facts 3").add(note.key).add(bandKey(band)).key(),
+      [&] { return measureSound(*note.sound, band); }, [](const SoundFacts&) { return size_t{20000}; });
+}
+
+std::shared_ptr<const SoundFacts> SoundSteps::bassSourceFacts(const BassPart& part) const {
+  if (part.layers.empty() || part.layers.front().isBuilt()) return nullptr;
+  return facts(part.layers.front().asset, part.layers.front().band);
+}
+
+double SoundSteps::bassShift(const Layer& layer, const Track& track, double midi) const {
+  if (layer.isBuilt()) return 0.0;
+  const auto root = bassRoot(layer, track);
+  return (layer.followNotes && root ? midi - *root : 0.0) + layer.semitones;
 }
 
 }  // namespace heft

@@ -52,8 +52,8 @@ Result<void> addKick(Collector& to, const Session& s, const SoundSteps& steps) {
   const auto ready = steps.kick(s.kick, s.track);
   if (!ready) return {};
   const auto facts = steps.kickFacts(s.kick, s.track);
-  if (!facts->landing.hz) return to.addSound("kick", "Kick, one-shot", ready->sound);
-  const double midi = midiFromHz(*facts->landing.hz, s.track.notes.a4Hz);
+  if (!facts->landing.noteHz()) return to.addSound("kick", "Kick, one-shot", ready->sound);
+  const double midi = midiFromHz(*facts->landing.noteHz(), s.track.notes.a4Hz);
   const std::string note = noteName(static_cast<int>(std::lround(midi)), s.track.notes);
   return to.addSound("kick " + note, "Kick, one-shot, lands on " + pitchText(midi, s.track.notes), ready->sound,
                      RootNote{midi});
@@ -62,9 +62,9 @@ Result<void> addKick(Collector& to, const Session& s, const SoundSteps& steps) {
 Result<void> addBass(Collector& to, const Session& s, const SoundSteps& steps) {
   const Layer* layer = s.bassLayer();
   if (!layer) return {};
-  const int played = noteUnderMostHits(s);
+  const auto played = noteUnderMostHits(s);
   const auto root =
-      layer->isBuilt() ? std::optional<double>(played >= 0 ? played : 33.0) : steps.bassRoot(*layer, s.track);
+      layer->isBuilt() ? std::optional<double>(played.value_or(lowTonic(s.track.key))) : steps.bassRoot(*layer, s.track);
   const double note = std::round(root.value_or(33.0));
   Keyed sound = steps.bassNote(s.bass, s.track, note);
   if (!sound.sound) return {};

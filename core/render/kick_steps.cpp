@@ -24,7 +24,7 @@ void addPitched(KeyMaker& maker, const Layer& l, const Track& track, double velo
     addFields(maker, *l.kickVoice, track.tempoBpm);
     maker.add(l.kickVoice->velocityToLength > 0.0 ? velocity : 1.0);
   } else {
-    maker.add(l.targetMidi.value_or(-1.0)).add(l.method).add(l.strikeMs).add(l.band.lowHz).add(l.band.highHz);
+    maker.add(l.targetMidi.value_or(-1.0)).add(l.method).add(l.strikeMs).add(bandKey(l.band));
     maker.add(l.strikeSemitones).add(l.flatten);
   }
 }
@@ -34,14 +34,19 @@ ReadyKick tuned(const Layer& layer, const Track& track, const AudioBuffer& recor
   // The path's own shape first, and measured anew: what is tuned lands where that rests.
   const PathEdit edit{layer.strikeSemitones, layer.strikeMs, layer.flatten};
   const AudioBuffer source = pathEdited(recorded, found, edit);
-  const SoundFacts measured = edit.works() ? measureSound(source, layer.band) : found;
+  LandingOptions band = layer.band;
+  // A moment that was named lies elsewhere by now; its pitch is what the edit leaves as it is.
+  if (edit.works() && band.byHand()) band.atHz = found.landing.hz, band.atMs.reset();
+  const SoundFacts measured = edit.works() ? measureSound(source, band) : found;
   out.sound = source;
+  out.band = measured.band;
   if (layer.targetMidi) {
     auto landed = retunedToLand(source, measured, hzFromMidi(*layer.targetMidi, track.notes.a4Hz),
                                 Retune{layer.method, 0.0, layer.strikeMs});
     if (landed) {
       out.sound = std::move(landed->result.sound);
       out.semitones = landed->semitones;
+      out.band = bandAfter(measured, Retune{layer.method, landed->semitones, layer.strikeMs});
       out.bodyGainDb = landed->result.bodyGainDb;
     } else {
       out.problem = landed.error().reason;
@@ -57,6 +62,8 @@ void shiftBySpeed(ReadyKick& kick, double semitones) {
   const double speed = std::exp2(semitones / 12.0);
   kick.sound = playedFaster(kick.sound, speed);
   kick.onsetSeconds /= speed;
+  kick.semitones += semitones;
+  kick.band = bandFaster(kick.band, speed);
 }
 
 // Measured before any trim and apart from what rests: a trim takes length away and no pitch.
@@ -74,7 +81,7 @@ bool isTrimmed(const KickPart& part) {
 
 std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const Track& track, double velocity,
                                                        StepKey* keyOut) const {
-  KeyMaker pitchedMaker("pitched kick layer 1");
+  KeyMaker pitchedMaker("pitched kick layer 2");
   Keyed from;
   std::shared_ptr<const SoundFacts> measured;
   if (!layer.kickVoice) {
@@ -85,7 +92,7 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
   }
   pitchedMaker.add(rate_);
   addPitched(pitchedMaker, layer, track, velocity);
-  KeyMaker maker("kick layer 2");
+  KeyMaker maker("kick layer 3");
   maker.add(pitchedMaker.key());
   maker.add(layer.length && !layer.kickVoice ? layer.length->toMs(track.tempoBpm) : -1.0);
   addShape(maker, layer, track.tempoBpm);
@@ -123,7 +130,7 @@ HitSound SoundSteps::kickHit(const KickPart& part, const Track& track, const Hit
   };
   std::vector<Heard> heard;
   HitSound out;
-  KeyMaker maker("kick hit 1");
+  KeyMaker maker("kick hit 2");
   bool alike = true;
   std::vector<StepKey> keys;
   for (const Layer* layer : layersAt(part.layers, ask.without)) {
@@ -152,7 +159,10 @@ HitSound SoundSteps::kickHit(const KickPart& part, const Track& track, const Hit
       out.key,
       [&] {
         const ReadyKick& first = *heard.front().ready;
-        ReadyKick sum{{}, first.semitones, lead, first.bodyGainDb, first.problem};
+        ReadyKick sum{{}, first.semitones, first.band, lead, first.bodyGainDb, first.problem};
+        // A moment that was named lies as much later as the layer does in the sum.
+        if (sum.band.atMs)
+          *sum.band.atMs += 1000.0 * (lead - first.onsetSeconds) + heard.front().layer->offsetMs;
         std::vector<LaidSound> laid;
         for (const Heard& h : heard) {
           const double at = lead - h.ready->onsetSeconds + h.layer->offsetMs / 1000.0;
@@ -180,10 +190,10 @@ std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const KickPart& part, co
   StepKey key;
   const auto ready = kick(part, track, &key);
   if (!ready) return nullptr;
-  const LandingOptions band = part.layers.front().isBuilt() ? LandingOptions{} : part.layers.front().band;
+  const LandingOptions& band = ready->band;
   const auto longer = isTrimmed(part) ? kickFacts(untrimmed(part), track) : nullptr;
   return cache_.get<SoundFacts>(
-      KeyMaker("kick facts 3").add(key).add(band.lowHz).add(band.highHz).key(),
+      KeyMaker("kick facts 4").add(key).add(bandKey(band)).key(),
       [&] {
         SoundFacts found = measureSound(ready->sound, band);
         if (!longer || !longer->landing.hz) return found;

@@ -127,11 +127,9 @@ std::vector<Placed> placeBass(const Session& s, const SoundSteps& steps, StepCac
 
 Stem backingStem(const Session& s, const SoundSteps& steps, StepCache& cache, size_t frames) {
   std::vector<Placed> all;
-  const Keyed source = steps.sourceStart(s.backing.asset, frames);
-  if (source.sound && source.sound->frames() > 0 && !s.backing.mute) {
-    const Keyed cut = cutTo(source, frames, 0.0, cache);
-    all.push_back({cut.sound, cut.key, 0, static_cast<float>(amplitudeFromDb(s.backing.levelDb))});
-  }
+  const Keyed source = s.backing.mute ? Keyed{} : steps.backing(s.backing, frames, cache);
+  if (source.sound && source.sound->frames() > 0)
+    all.push_back({source.sound, source.key, 0, static_cast<float>(amplitudeFromDb(s.backing.levelDb))});
   return placedStem(all, frames, cache);
 }
 

@@ -3,11 +3,14 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/shape/eq.h"
 #include "core/shape/trim.h"
 #include "core/sound/resample.h"
 
 namespace heft {
 namespace {
+
+constexpr double kMarginSeconds = 0.05;
 
 AudioBuffer atRate(const AudioBuffer& sound, double rate) {
   auto converted = resampled(sound.channelCount() > 2 ? stereoOf(sound) : sound, rate);
@@ -24,7 +27,42 @@ AudioBuffer firstFrames(const AudioBuffer& sound, size_t frames) {
   return out;
 }
 
+// `frames` at `rate` from a moment of the sound on, which may lie before its start or beyond its end.
+AudioBuffer stretchOf(const AudioBuffer& sound, double fromSeconds, size_t frames, double rate) {
+  const double from = std::round(fromSeconds * sound.sampleRate);
+  // A margin on both sides, so that the converter's edges are not heard.
+  const double margin = sound.sampleRate == rate ? 0.0 : std::ceil(kMarginSeconds * sound.sampleRate);
+  const double first = std::max(0.0, from - margin);
+  const double last = std::min(static_cast<double>(sound.frames()),
+                               from + std::ceil(static_cast<double>(frames) / rate * sound.sampleRate) + margin);
+  AudioBuffer out(rate, std::clamp<size_t>(sound.channelCount(), 1, 2), frames);
+  if (last <= first) return out;
+  AudioBuffer part;
+  part.sampleRate = sound.sampleRate;
+  for (const auto& channel : sound.channels)
+    part.channels.emplace_back(channel.begin() + static_cast<ptrdiff_t>(first),
+                               channel.begin() + static_cast<ptrdiff_t>(last));
+  const AudioBuffer converted = atRate(part, rate);
+  const auto skip = static_cast<int64_t>(std::llround((from - first) / sound.sampleRate * rate));
+  for (size_t c = 0; c < out.channelCount(); ++c)
+    for (size_t i = 0; i < frames; ++i) {
+      const int64_t at = static_cast<int64_t>(i) + skip;
+      if (at >= 0 && at < static_cast<int64_t>(converted.frames()))
+        out.channels[c][i] = converted.channels[std::min(c, converted.channelCount() - 1)][static_cast<size_t>(at)];
+    }
+  return out;
+}
+
 }  // namespace
+
+StepKey bandKey(const LandingOptions& band) {
+  return KeyMaker("band 1")
+      .add(band.lowHz)
+      .add(band.highHz)
+      .add(band.atMs.value_or(-1.0))
+      .add(band.atHz.value_or(-1.0))
+      .key();
+}
 
 size_t bytesOf(const AudioBuffer& buffer) {
   return buffer.frames() * buffer.channelCount() * sizeof(float) + 128;
@@ -39,25 +77,35 @@ Keyed SoundSteps::source(const AssetRef& ref) const {
   return {made, key};
 }
 
-Keyed SoundSteps::sourceStart(const AssetRef& ref, size_t frames) const {
-  // In steps, so that a change of tempo or length seldom converts anew; the margin is for the converter's end.
-  constexpr double kStepSeconds = 16.0, kMarginSeconds = 0.1;
-  const Sound sound = assets_.sound(ref);
-  if (!sound || sound->sampleRate == rate_) return source(ref);
-  const double seconds =
-      std::ceil(static_cast<double>(frames) / rate_ / kStepSeconds) * kStepSeconds + kMarginSeconds;
-  const double wanted = std::ceil(seconds * sound->sampleRate);
-  if (wanted >= static_cast<double>(sound->frames())) return source(ref);
-  const StepKey key = KeyMaker("source start 1").add(ref.hash).add(rate_).add(wanted).key();
-  auto made = cache_.get<AudioBuffer>(
-      key, [&] { return atRate(firstFrames(*sound, static_cast<size_t>(wanted)), rate_); }, bytesOf);
+Keyed SoundSteps::backing(const Backing& b, size_t frames, StepCache& cache) const {
+  const Sound sound = assets_.sound(b.asset);
+  if (!sound || frames == 0) return {};
+  const StepKey key = KeyMaker("backing 1")
+                          .add(b.asset.hash)
+                          .add(rate_)
+                          .add(frames)
+                          .add(b.offsetSeconds)
+                          .add(b.lowCutHz)
+                          .key();
+  auto made = cache.get<AudioBuffer>(
+      key,
+      [&] {
+        AudioBuffer out = stretchOf(*sound, b.offsetSeconds, frames, rate_);
+        if (b.lowCutHz > 0.0) {
+          Eq cut;
+          cut.lowCut = {true, b.lowCutHz, 24};
+          applyEq(out, cut);
+        }
+        return out;
+      },
+      bytesOf);
   return {made, key};
 }
 
 std::shared_ptr<const SoundFacts> SoundSteps::facts(const AssetRef& ref, const LandingOptions& band) const {
   const Sound sound = assets_.sound(ref);
   if (!sound) return nullptr;
-  const StepKey key = KeyMaker("facts 1").add(ref.hash).add(band.lowHz).add(band.highHz).key();
+  const StepKey key = KeyMaker("facts 2").add(ref.hash).add(bandKey(band)).key();
   return cache_.get<SoundFacts>(
       key, [&] { return measureSound(*sound, band); }, [](const SoundFacts&) { return size_t{20000}; });
 }

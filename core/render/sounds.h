@@ -20,7 +20,8 @@ struct Keyed {
 /// A layer, or all layers of a kick, ready to be placed by its onset.
 struct ReadyKick {
   AudioBuffer sound;          ///< of a part: levels, polarities and finish applied
-  double semitones = 0.0;     ///< shift that was made to the recorded first layer
+  double semitones = 0.0;     ///< whole shift of the recorded first layer, its own by speed included
+  LandingOptions band;        ///< where its landing lies after that shift
   double onsetSeconds = 0.0;  ///< in `sound`
   double bodyGainDb = 0.0;
   std::string problem;  ///< why it could not be tuned; the sound is then untuned
@@ -59,8 +60,9 @@ class SoundSteps {
 
   /// Source at the session's rate, more than two channels folded; nothing where the asset is missing.
   Keyed source(const AssetRef& ref) const;
-  /// At least the first `frames` of it: of a whole track at another rate no more is converted than is played.
-  Keyed sourceStart(const AssetRef& ref, size_t frames) const;
+  /// What of a backing stands on the loop: `frames` from its offset on, silent where the file has nothing, its
+  /// lows cut. Of a whole track at another rate no more is converted than is played.
+  Keyed backing(const Backing& backing, size_t frames, StepCache& cache) const;
   /// Measured on the file at its own rate.
   std::shared_ptr<const SoundFacts> facts(const AssetRef& ref, const LandingOptions& band) const;
 
@@ -83,8 +85,12 @@ class SoundSteps {
   PhraseSound bassPhrase(const BassPart& part, const Track& track, const PhraseAsk& ask) const;
   /// The bass as a one-shot at a note: recorded layers to their end, built ones held for `heldSeconds`.
   Keyed bassNote(const BassPart& part, const Track& track, double midi, double heldSeconds = 2.0) const;
-  /// The first layer's sound before it is pitched, or a built one's note at `midi`.
+  /// The first layer alone at a note, as it sounds: shaped, shifted, at its own pitch where it does not follow.
   std::shared_ptr<const SoundFacts> bassFacts(const BassPart& part, const Track& track, double midi) const;
+  /// The first layer's recording; nothing for a built one.
+  std::shared_ptr<const SoundFacts> bassSourceFacts(const BassPart& part) const;
+  /// How far a recorded layer is moved to play a note, its own shift included; 0 for a built one.
+  double bassShift(const Layer& layer, const Track& track, double midi) const;
   /// One layer of a phrase; polarity applied, level not.
   Keyed bassLayer(const Layer& layer, const Track& track, const PhraseAsk& ask) const;
 
@@ -98,6 +104,8 @@ class SoundSteps {
 };
 
 size_t bytesOf(const AudioBuffer& buffer);
+/// What a measurement reads of where a landing is looked for.
+StepKey bandKey(const LandingOptions& band);
 
 /// `from` cut to at most `frames` with a fade that ends there.
 Keyed cutTo(const Keyed& from, size_t frames, double fadeSeconds, StepCache& cache);

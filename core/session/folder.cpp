@@ -1,9 +1,12 @@
 #include "core/session/folder.h"
 
+#include <sys/stat.h>
+
 #include <algorithm>
 #include <filesystem>
+#include <cstdlib>
 #include <map>
-#include <set>
+#include <random>
 
 namespace heft {
 namespace {
@@ -18,6 +21,41 @@ std::string storedName(const AssetRef& ref) {
   return ref.hash.substr(0, 8) + "-" + name;
 }
 
+// Where the system has no number for itself: one of ours, made once and kept with the user's data.
+Result<std::string> ownNumber() {
+  const char* data = std::getenv("XDG_DATA_HOME");
+  const char* home = std::getenv("HOME");
+  if (!data && !home) return unreadable({}, "no folder for data");
+  const fs::path path = (data ? fs::path(data) : fs::path(home) / ".local/share") / "heft/machine";
+  if (auto known = readBytes(path.string(), 256); known && !known->empty()) return known;
+  std::random_device random;
+  std::string number;
+  for (int i = 0; i < 4; ++i) number += std::to_string(random());
+  std::error_code code;
+  fs::create_directories(path.parent_path(), code);
+  if (auto wrote = writeWhole(path.string(), number); !wrote) return Fail(wrote.error());
+  return number;
+}
+
+bool isLink(const fs::path& path) {
+  std::error_code code;
+  return fs::is_symlink(fs::symlink_status(path, code));
+}
+
+void sweep(const fs::path& folder) {
+  sweepUnfinished(folder.string());
+  if (!isLink(folder / "audio")) sweepUnfinished((folder / "audio").string());
+}
+
+// A sound of the session's own folder; a link may lead anywhere and is not followed.
+Result<LoadedSound> storedSound(const fs::path& base, const AssetRef& ref, const std::stop_token& stop) {
+  const fs::path path = base / "audio" / storedName(ref);
+  if (isLink(base / "audio")) return unreadable((base / "audio").string(), "is a link; put the folder itself there");
+  auto bytes = readBytes(path.string(), kMostBytes, Links::Refused);
+  if (!bytes) return Fail(bytes.error());
+  return decodeSound(std::move(*bytes), path.string(), stop);
+}
+
 }  // namespace
 
 std::vector<AssetRef> assetsOf(const Session& session) {
@@ -30,18 +68,37 @@ std::vector<AssetRef> assetsOf(const Session& session) {
   return out;
 }
 
-Sources sourcesOf(const Session& session, const std::stop_token& stop) {
-  std::map<std::string, std::set<std::string>> hashes;
+std::string thisMachine() {
+  auto id = readBytes("/etc/machine-id", 256);
+  if (!id || id->empty()) id = ownNumber();
+  if (!id || id->empty()) return {};
+  // Not the number itself: a session may be passed on.
+  const std::string salted = "heft session " + *id;
+  return contentHash(salted.data(), salted.size());
+}
+
+SourceStamp stampOf(const std::string& path) {
+  struct stat info {};
+  if (stat(path.c_str(), &info) != 0 || !S_ISREG(info.st_mode)) return {};
+  return {static_cast<uint64_t>(info.st_size),
+          static_cast<int64_t>(info.st_mtim.tv_sec) * 1'000'000'000 + info.st_mtim.tv_nsec};
+}
+
+Sources sourcesOf(const Session& session, const Assets& assets) {
+  std::map<std::string, bool> changed;
   eachAsset(session, [&](const AssetRef& ref) {
-    if (!ref.empty() && !ref.from.empty()) hashes[ref.from].insert(ref.hash);
+    if (ref.empty() || ref.from.empty()) return;
+    const SourceStamp now = stampOf(ref.from);
+    if (now == SourceStamp()) return;
+    const LoadedSound* sound = assets.find(ref);
+    // Sessions of before know no time: then the size alone tells.
+    const bool same = ref.stamp.changedNs ? now == ref.stamp : !sound || now.bytes == sound->bytes->size();
+    changed[ref.from] = changed[ref.from] || !same;
   });
   Sources out;
-  for (const auto& [path, known] : hashes) {
-    if (stop.stop_requested()) break;
-    const auto bytes = readBytes(path);
-    if (!bytes) continue;
+  for (const auto& [path, other] : changed) {
     out.present.push_back(path);
-    if (!known.contains(contentHash(bytes->data(), bytes->size()))) out.writtenSince.push_back(path);
+    if (other) out.changedSince.push_back(path);
   }
   return out;
 }
@@ -50,13 +107,17 @@ Result<void> saveSession(const std::string& folder, const Session& session, cons
   std::error_code code;
   fs::create_directories(fs::path(folder) / "audio", code);
   if (code) return unwritable(folder, "the folder cannot be made: " + code.message());
+  if (isLink(fs::path(folder) / "audio")) return unwritable(folder, "its audio folder is a link; save elsewhere");
+  sweep(folder);
   for (const AssetRef& ref : assetsOf(session)) {
     const LoadedSound* sound = assets.find(ref);
     const fs::path path = fs::path(folder) / "audio" / storedName(ref);
-    if (!sound || (fs::exists(path, code) && fs::file_size(path, code) == sound->bytes->size())) continue;
+    if (!sound || (!isLink(path) && stampOf(path.string()).bytes == sound->bytes->size())) continue;
     if (auto wrote = writeWhole(path.string(), *sound->bytes); !wrote) return Fail(wrote.error());
   }
-  return writeWhole((fs::path(folder) / "session.json").string(), sessionToJson(session));
+  Session marked = session;
+  marked.savedOn = thisMachine();
+  return writeWhole((fs::path(folder) / "session.json").string(), sessionToJson(marked));
 }
 
 Result<OpenedSession> openSession(const std::string& folder, const std::stop_token& stop) {
@@ -67,14 +128,16 @@ Result<OpenedSession> openSession(const std::string& folder, const std::stop_tok
   const fs::path file = base / "session.json";
   if (!fs::is_regular_file(file, code))
     return unreadable(folder, "holds no session.json; choose a folder that Heft saved");
-  auto text = readBytes(file.string());
+  sweep(base);
+  auto text = readBytes(file.string(), kMostBytes, Links::Refused);
   if (!text) return Fail(text.error());
   auto session = sessionFromJson(*text, file.string());
   if (!session) return Fail(session.error());
   OpenedSession out;
   out.session = std::move(*session);
+  out.savedHere = !out.session.savedOn.empty() && out.session.savedOn == thisMachine();
   for (const AssetRef& ref : assetsOf(out.session)) {
-    auto sound = loadSound((base / "audio" / storedName(ref)).string(), stop);
+    auto sound = storedSound(base, ref, stop);
     if (stop.stop_requested()) return cancelled();
     if (!sound)
       out.warnings.push_back(sound.error().sentence() + "; drop the sound on its part again");

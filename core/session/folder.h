@@ -10,15 +10,23 @@ namespace heft {
 struct OpenedSession {
   Session session;
   Assets assets;
+  bool savedHere = false;             ///< by this machine: only then is looked at where its sounds came from
   std::vector<std::string> warnings;  ///< sounds that are missing or not what they were, in sentences
 };
 
+/// A number that tells this machine from others and nothing else about it; empty where it cannot be told.
+std::string thisMachine();
+
+/// What a look at a file tells; all zero where there is none.
+SourceStamp stampOf(const std::string& path);
+
 /// Writes the sounds that are not there yet, then session.json whole (written beside, flushed, renamed): a
-/// crash at any moment leaves the old session or the new one. Errors: Unwritable.
+/// crash at any moment leaves the old session or the new one. What earlier crashes left is swept away. Errors:
+/// Unwritable.
 Result<void> saveSession(const std::string& folder, const Session& session, const Assets& assets);
 
-/// Reads a folder, or its session.json by name. A sound that is missing leaves its place empty and a warning.
-/// Errors: Unreadable, Cancelled.
+/// Reads a folder, or its session.json by name. A sound that is missing leaves its place empty and a warning, and
+/// so does one that is a link: nothing outside the folder is read. Errors: Unreadable, Cancelled.
 Result<OpenedSession> openSession(const std::string& folder, const std::stop_token& stop = {});
 
 /// Every sound that a session refers to, once each.
@@ -26,10 +34,10 @@ std::vector<AssetRef> assetsOf(const Session& session);
 
 /// Files that a session's sounds came from.
 struct Sources {
-  std::vector<std::string> present;       ///< paths that can be read
-  std::vector<std::string> writtenSince;  ///< those among them that hold something else by now
+  std::vector<std::string> present;       ///< paths of files that are there
+  std::vector<std::string> changedSince;  ///< those among them with another size or time than when they were read
 };
-/// Reads them all.
-Sources sourcesOf(const Session& session, const std::stop_token& stop = {});
+/// Looks at them and reads none. For sessions that were saved on this machine.
+Sources sourcesOf(const Session& session, const Assets& assets);
 
 }  // namespace heft

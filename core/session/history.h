@@ -1,7 +1,9 @@
 #pragma once
-/// Named edits, undo and redo. A list of sessions; what did not change is small enough to copy (sounds are
-/// shared).
+/// Named edits, undo and redo. The present session is whole; each step of the way is kept as what it changed, so
+/// that hundreds of steps of the largest session cost little more than their edits.
 
+#include <deque>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -12,34 +14,42 @@ namespace heft {
 class History {
  public:
   explicit History(Session first = {});
+  ~History();
+  History(History&&) noexcept;
+  History& operator=(History&&) noexcept;
 
-  const Session& now() const { return states_[at_].session; }
-  /// Appends a state and forgets what had been undone. Nothing happens where `next` equals now(). `merge`: an
-  /// edit of the same name and merge key replaces the newest state (a drag is one step).
+  const Session& now() const { return now_; }
+  /// Takes a state on and forgets what had been undone. Nothing happens where `next` equals now(). `mergeKey`: an
+  /// edit of the same merge key as the newest joins it (a drag is one step). Beyond kMost steps the oldest is
+  /// forgotten.
   void apply(const std::string& name, Session next, const std::string& mergeKey = {});
   /// Ends a run of merged edits.
   void endMerge() { mergeKey_.clear(); }
 
   bool canUndo() const { return at_ > 0; }
-  bool canRedo() const { return at_ + 1 < states_.size(); }
-  std::string undoName() const { return canUndo() ? states_[at_].name : std::string(); }
-  std::string redoName() const { return canRedo() ? states_[at_ + 1].name : std::string(); }
+  bool canRedo() const { return at_ < steps_.size(); }
+  std::string undoName() const;
+  std::string redoName() const;
   void undo();
   void redo();
 
   /// Whether now() is what was last marked as saved.
-  bool isSaved() const { return savedAt_ == static_cast<ptrdiff_t>(at_); }
-  void markSaved() { savedAt_ = static_cast<ptrdiff_t>(at_), mergeKey_.clear(); }
+  bool isSaved() const { return saved_ == numberNow(); }
+  void markSaved() { saved_ = numberNow(), mergeKey_.clear(); }
+
+  /// About what all steps together take up.
+  size_t bytes() const;
+  static constexpr size_t kMost = 500;
 
  private:
-  struct State {
-    std::string name;
-    Session session;
-  };
-  static constexpr size_t kMost = 500;
-  std::vector<State> states_;
+  struct Step;
+  uint64_t numberNow() const;
+
+  Session now_;
+  std::deque<Step> steps_;  // those before at_ lead to now_, the rest were undone
   size_t at_ = 0;
-  ptrdiff_t savedAt_ = 0;
+  uint64_t firstNumber_ = 0, nextNumber_ = 1;  // of the state before all steps; of the next new one
+  uint64_t saved_ = 0;
   std::string mergeKey_;
 };
 

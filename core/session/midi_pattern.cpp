@@ -11,18 +11,34 @@ namespace {
 constexpr int kKickNote = 36;
 constexpr double kOverlap = 1.0 / 16.0, kShortest = 0.02, kDiveStep = 1.0 / 96.0, kRest = 0.05;
 
-// Wheel and dives over the loop, at every 96th of a quarter that something moves in.
-std::vector<MidiBend> bendsOf(const Session& s) {
-  std::vector<MidiBend> out;
-  double last = 0.0;
+struct Bends {
+  std::vector<MidiBend> bends;
+  double range = 12.0;  ///< semitones
+};
+
+// Wheel and dives over the loop, at every 96th of a quarter that something moves in. The range is the wheel's own,
+// or whole semitones enough for what goes further.
+Bends bendsOf(const Session& s) {
+  struct At {
+    double quarters, semitones;
+  };
+  std::vector<At> moves;
+  double furthest = s.bass.wheelRange;
   for (double at = 0.0; at < s.track.loopQuarters(); at += kDiveStep) {
     double semitones = wheelValue(s.bass, at) * s.bass.wheelRange;
     for (const Note& n : s.bass.notes)
       if (at >= n.startQuarters - 1e-9 && at < n.endQuarters() - 1e-9)
         semitones += diveAt(n.dive, at - n.startQuarters);
-    const double value = std::clamp(semitones / s.bass.wheelRange, -1.0, 1.0);
+    furthest = std::max(furthest, std::ceil(std::abs(semitones) - 1e-6));
+    moves.push_back({at, semitones});
+  }
+  Bends out;
+  out.range = furthest;
+  double last = 0.0;
+  for (const At& m : moves) {
+    const double value = std::clamp(m.semitones / out.range, -1.0, 1.0);
     if (std::abs(value - last) < 1e-4) continue;
-    out.push_back({at, value});
+    out.bends.push_back({m.quarters, value});
     last = value;
   }
   return out;
@@ -63,13 +79,15 @@ BassLine lineFrom(const MidiTrack& track, double loop) {
     out.wheel.push_back({b.quarters, b.value});
   }
   out.wheel = thinned(out.wheel);
-  if (track.bendRange && *track.bendRange >= 1.0 && *track.bendRange <= 24.0) out.wheelRange = track.bendRange;
+  if (track.bendRange && *track.bendRange >= 1.0 && *track.bendRange <= 48.0) out.wheelRange = track.bendRange;
   return out;
 }
 
 MidiFile midiOf(const Session& s) {
   MidiFile out;
   out.tempoBpm = s.track.tempoBpm;
+  out.metre = MidiMetre{s.track.beatsPerBar, s.track.beatUnit};
+  out.endQuarters = s.track.loopQuarters();
   const double loop = s.track.loopQuarters();
   MidiTrack kick{"Kick", {}, {}, {}}, bass{"Bass", {}, {}, {}};
   auto velocityOf = [](double v) { return std::clamp(static_cast<int>(std::lround(v * 127.0)), 1, 127); };
@@ -80,8 +98,9 @@ MidiFile midiOf(const Session& s) {
     if (n.startQuarters < loop)
       bass.notes.push_back(
           {n.startQuarters, n.lengthQuarters + (n.tie ? kOverlap : 0.0), 1, n.midi, velocityOf(n.velocity)});
-  bass.bends = bendsOf(s);
-  if (!bass.bends.empty()) bass.bendRange = s.bass.wheelRange;
+  Bends bends = bendsOf(s);
+  if (!bends.bends.empty()) bass.bendRange = bends.range;
+  bass.bends = std::move(bends.bends);
   out.tracks = {std::move(kick), std::move(bass)};
   return out;
 }

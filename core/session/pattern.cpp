@@ -44,10 +44,11 @@ void changeAll(Session& s, Change change) {
   tidy(s.bass.notes, s.track.loopQuarters());
 }
 
-// The note that sounds longest in the line, or the tonic near A1.
-int mainNote(const Session& s) {
+}  // namespace
+
+int mainBassNote(const Session& s) {
   double longest = 0.0;
-  int midi = nearestOfClass(32.0, s.track.key.tonic);
+  int midi = lowTonic(s.track.key);
   for (const Note& n : s.bass.notes) {
     double sounding = 0.0;
     for (const Note& other : s.bass.notes)
@@ -56,8 +57,6 @@ int mainNote(const Session& s) {
   }
   return midi;
 }
-
-}  // namespace
 
 double swung(const Grid& grid, double straight) {
   const double d = divisionOf(grid), pair = std::floor(straight / (2.0 * d)), in = straight - pair * 2.0 * d;
@@ -127,15 +126,20 @@ double wheelValue(const BassPart& bass, double quarters) {
 }
 
 Session fourToTheBar(Session s) {
-  const double beat = 4.0 / s.track.beatUnit;
-  s.kick.hits.clear();
-  for (double at = 0.0; at < s.track.loopQuarters() - kSame; at += beat) s.kick.hits.push_back({at, 1.0});
+  s.kick.hits = hitsOnBeats(s.track);
   return s;
 }
 
+std::vector<Hit> hitsOnBeats(const Track& track) {
+  std::vector<Hit> out;
+  for (double at = 0.0; at < track.loopQuarters() - kSame; at += track.feltBeatQuarters())
+    out.push_back({at, 1.0});
+  return out;
+}
+
 Session offbeatBass(Session s) {
-  const double beat = 4.0 / s.track.beatUnit;
-  const int midi = mainNote(s);
+  const double beat = s.track.feltBeatQuarters();
+  const int midi = mainBassNote(s);
   s.bass.notes.clear();
   for (double at = beat / 2.0; at < s.track.loopQuarters() - kSame; at += beat)
     s.bass.notes.push_back(Note{at, beat / 2.0, midi, 0.8});

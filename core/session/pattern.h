@@ -24,8 +24,11 @@ Session withGrid(Session session, const Grid& grid);
 void quantise(std::vector<Hit>& hits, const Grid& grid, double strength, double loopQuarters);
 void quantise(std::vector<Note>& notes, const Grid& grid, double strength, double loopQuarters);
 
-/// A kick on every beat.
+/// A kick on every beat that is felt: what a new kick plays, and what the pattern of that name gives.
+std::vector<Hit> hitsOnBeats(const Track& track);
 Session fourToTheBar(Session session);
+/// The note that sounds longest in the line; without one the key's low tonic.
+int mainBassNote(const Session& session);
 /// A bass note of half a beat on every second half of a beat, on the note that the line mostly plays.
 Session offbeatBass(Session session);
 /// Only what starts within the first beat of each bar.

@@ -13,8 +13,7 @@ size_t Track::loopFrames() const {
 bool Layer::operator==(const Layer& o) const {
   return asset == o.asset && levelDb == o.levelDb && invert == o.invert && mute == o.mute &&
          targetMidi == o.targetMidi && method == o.method && strikeMs == o.strikeMs &&
-         strikeSemitones == o.strikeSemitones && flatten == o.flatten && band.lowHz == o.band.lowHz &&
-         band.highHz == o.band.highHz && rootMidi == o.rootMidi && length == o.length &&
+         strikeSemitones == o.strikeSemitones && flatten == o.flatten && band == o.band && rootMidi == o.rootMidi && length == o.length &&
          kickVoice == o.kickVoice && bassVoice == o.bassVoice && name == o.name && id == o.id &&
          solo == o.solo && offsetMs == o.offsetMs && semitones == o.semitones && followNotes == o.followNotes &&
          keepLength == o.keepLength && glideMs == o.glideMs && velocityToLevel == o.velocityToLevel &&
@@ -39,23 +38,70 @@ int freshLayerId(const std::vector<Layer>& layers, const Versions& versions) {
 
 void setLanding(Layer& layer, double midi) {
   if (layer.kickVoice)
-    layer.kickVoice->landingMidi = midi;
+    layer.kickVoice->landingMidi = std::clamp(midi - layer.semitones, 12.0, 80.0);
   else
-    layer.targetMidi = midi;
+    layer.targetMidi = std::clamp(midi - layer.semitones, 0.0, 127.0);
 }
 
 std::optional<double> landingTarget(const Layer& layer) {
-  return layer.kickVoice ? std::optional<double>(layer.kickVoice->landingMidi) : layer.targetMidi;
+  if (layer.kickVoice) return layer.kickVoice->landingMidi + layer.semitones;
+  if (layer.targetMidi) return *layer.targetMidi + layer.semitones;
+  return std::nullopt;
 }
 
-void setLength(Layer& layer, const TimeValue& length) {
+void setLength(Layer& layer, const TimeValue& length, double tempoBpm, Lengthen how) {
   if (layer.kickVoice)
-    layer.kickVoice->length = length;
+    setKickLength(*layer.kickVoice, length, tempoBpm, how == Lengthen::Whole);
   else
     layer.length = length;
 }
 
-int noteUnderMostHits(const Session& session) {
+void setTail(KickPart& part, const TimeValue& length, double tempoBpm) {
+  const double ms = length.toMs(tempoBpm);
+  for (Layer& l : part.layers) {
+    const std::optional<TimeValue> own = l.kickVoice ? l.kickVoice->length : l.length;
+    if (!own || own->toMs(tempoBpm) > ms) setLength(l, length, tempoBpm);
+  }
+}
+
+namespace {
+
+// Quarters from a hit to the next bass note that does not begin with it, round the loop; nothing without one.
+std::optional<double> shortestGap(const Session& s) {
+  const double loop = s.track.loopQuarters();
+  std::optional<double> out;
+  for (const Hit& hit : s.kick.hits)
+    for (const Note& note : s.bass.notes) {
+      if (hit.startQuarters >= loop || note.startQuarters >= loop) continue;
+      double ahead = note.startQuarters - hit.startQuarters;
+      while (ahead < 0.02) ahead += loop;
+      if (ahead < loop - 0.02 && (!out || ahead < *out)) out = ahead;
+    }
+  return out;
+}
+
+// As a note length where it is one, else in ms.
+TimeValue lengthOf(double quarters, double tempoBpm) {
+  for (int count : {1, 2, 3, 4})
+    if (std::abs(quarters - 0.25 * count) < 1e-6)
+      return count == 4 ? TimeValue::note(1, 4) : count == 2 ? TimeValue::note(1, 8) : TimeValue::note(count, 16);
+  return TimeValue::milliseconds(std::round(quarters * 60000.0 / tempoBpm));
+}
+
+}  // namespace
+
+TailTarget tailTargetOf(const Session& s) {
+  using From = TailTarget::From;
+  if (s.kick.tailTarget) return {*s.kick.tailTarget, From::Set};
+  for (const Layer* l : heardLayers(s.kick.layers)) {
+    const std::optional<TimeValue> own = l->kickVoice ? l->kickVoice->length : l->length;
+    if (own && own->isNote()) return {*own, From::Length};
+  }
+  if (const auto gap = shortestGap(s)) return {lengthOf(std::min(*gap, 1.0), s.track.tempoBpm), From::Gap};
+  return {};
+}
+
+std::optional<int> noteUnderMostHits(const Session& session) {
   std::map<int, std::pair<int, double>> count;  // note: hits, shared quarters
   const double loop = session.track.loopQuarters();
   for (const Hit& hit : session.kick.hits)
@@ -68,10 +114,10 @@ int noteUnderMostHits(const Session& session) {
       auto& entry = count[note.midi];
       entry.first += 1, entry.second += shared;
     }
-  int best = -1;
+  std::optional<int> best;
   for (const auto& [midi, entry] : count)
-    if (best < 0 || entry > count[best]) best = midi;
-  if (best >= 0 || session.bass.notes.empty()) return best;
+    if (!best || entry > count[*best]) best = midi;
+  if (best || session.bass.notes.empty()) return best;
   // No note meets a hit: the note that sounds longest.
   std::map<int, double> length;
   for (const Note& note : session.bass.notes) length[note.midi] += note.lengthQuarters;

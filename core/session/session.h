@@ -1,6 +1,7 @@
 #pragma once
 /// The document: plain values, no pointers to anything that sounds or draws. docs/format.md describes its file.
 
+#include <cstdint>
 #include <optional>
 #include <set>
 #include <string>
@@ -24,11 +25,20 @@ namespace heft {
 /// none.
 using Unknown = std::string;
 
+/// What a look at a file tells without reading it.
+struct SourceStamp {
+  uint64_t bytes = 0;
+  int64_t changedNs = 0;  ///< time of its last change, ns since 1970; 0: not known
+  bool operator==(const SourceStamp&) const = default;
+};
+
 /// A sound that the session uses, by the content of its file.
 struct AssetRef {
   std::string hash;       ///< XXH3-128 of the file's bytes, 32 hex digits; empty: none
   std::string name;       ///< file name as it came, for people
-  std::string from = {};  ///< whole path of that file, where it is known: watched for being written again
+  std::string from = {};  ///< whole path of that file, where it is known: looked at for having changed on disk
+  SourceStamp stamp = {};   ///< of that file when it was read
+  Unknown unknown = {};
   bool operator==(const AssetRef&) const = default;
   bool empty() const { return hash.empty(); }
 };
@@ -46,6 +56,10 @@ struct Track {
   bool operator==(const Track&) const = default;
 
   double loopQuarters() const { return loopBeats * 4.0 / beatUnit; }
+  /// What is felt as a beat: the written one, of metres in threes of eighths or shorter the dotted one.
+  double feltBeatQuarters() const {
+    return (beatUnit >= 8 && beatsPerBar % 3 == 0 ? 3.0 : 1.0) * 4.0 / beatUnit;
+  }
   double framesPerQuarter() const { return sampleRate * 60.0 / tempoBpm; }
   /// Rounded once, at the loop's end.
   size_t loopFrames() const;
@@ -93,6 +107,7 @@ struct PartVersion {
   std::string name;
   std::vector<Layer> layers;
   Finish finish;
+  Unknown unknown = {};
   bool operator==(const PartVersion&) const = default;
 };
 
@@ -109,6 +124,7 @@ struct Hit {
   double startQuarters = 0.0;
   double velocity = 1.0;     ///< 0 to 1, an amplitude
   std::vector<int> without;  ///< ids of layers that rest at this hit
+  Unknown unknown = {};
   bool operator==(const Hit&) const = default;
 };
 
@@ -120,6 +136,7 @@ struct Note {
   std::vector<int> without;  ///< ids of layers that rest at this note
   bool tie = false;  ///< goes over into the next note without a new strike, where that starts at its end
   Dive dive;
+  Unknown unknown = {};
   bool operator==(const Note&) const = default;
 
   double endQuarters() const { return startQuarters + lengthQuarters; }
@@ -129,6 +146,7 @@ struct Note {
 struct WheelPoint {
   double quarters = 0.0;
   double value = 0.0;  ///< -1 to 1, times the range
+  Unknown unknown = {};
   bool operator==(const WheelPoint&) const = default;
 };
 
@@ -143,7 +161,7 @@ struct Grid {
 struct KickPart {
   std::vector<Layer> layers;  ///< the first carries the landing
   std::vector<Hit> hits;      ///< ascending
-  TimeValue tailTarget = TimeValue::note(1, 16);
+  std::optional<TimeValue> tailTarget;  ///< how long its tail is to be; nothing: tailTargetOf() says
   Finish finish;
   Versions versions;
   Unknown unknown;
@@ -154,7 +172,7 @@ struct BassPart {
   std::vector<Layer> layers;      ///< the first carries the note
   std::vector<Note> notes;        ///< ascending
   std::vector<WheelPoint> wheel;  ///< ascending; empty: at rest
-  double wheelRange = 12.0;       ///< semitones at the end of its way, 1 to 24
+  double wheelRange = 12.0;       ///< semitones at the end of its way, 1 to 48
   Finish finish;
   Versions versions;
   Unknown unknown;
@@ -165,6 +183,8 @@ struct Backing {
   AssetRef asset;
   double levelDb = 0.0;
   bool mute = false;
+  double offsetSeconds = 0.0;  ///< -600 to 600: moment of the file that stands on the loop's start
+  double lowCutHz = 0.0;       ///< 0: none; else 20 to 1000, 24 dB an octave
   Unknown unknown;
   bool operator==(const Backing&) const = default;
 };
@@ -208,6 +228,7 @@ struct Session {
   std::vector<AssetRef> references;
   ExportList exports;
   std::set<std::string> meantSo;  ///< ids of Ledger lines that are wanted as they are
+  std::string savedOn;            ///< the machine that saved it last (folder.h); empty: not said
   Unknown unknown;
   bool operator==(const Session&) const = default;
 
@@ -223,16 +244,30 @@ inline constexpr size_t kMostHits = 4096;
 std::vector<const Layer*> heardLayers(const std::vector<Layer>& layers);
 /// An id that no layer of the part has, in any version.
 int freshLayerId(const std::vector<Layer>& layers, const Versions& versions);
-/// Gives a layer's note or landing: a built kick's landing, a recorded one's target.
+/// Gives a layer the note that it is to sound on, its own shift on top included: a built kick's landing, a
+/// recorded one's target.
 void setLanding(Layer& layer, double midi);
 /// What that note is set to; nothing for a recording that is left as it is.
 std::optional<double> landingTarget(const Layer& layer);
+/// How a built kick's new length comes about.
+enum class Lengthen { Tail, Whole };  ///< the fall lasts as long as before, or scales with the rest
 /// Gives a kick's length to its tail: a built one's own, a recorded one's trim.
-void setLength(Layer& layer, const TimeValue& length);
+void setLength(Layer& layer, const TimeValue& length, double tempoBpm, Lengthen how = Lengthen::Tail);
+/// The same for every layer of the part that is not set to end sooner: one that rings on is heard at its end.
+void setTail(KickPart& part, const TimeValue& length, double tempoBpm);
 
-/// The note the bass plays under most hits (sounding at the hit, longest shared time wins a tie); -1 without
-/// any.
-int noteUnderMostHits(const Session& session);
+/// How long the kick's tail is to be, and who says so.
+struct TailTarget {
+  TimeValue length = TimeValue::note(1, 16);
+  enum class From { Set, Length, Gap, Usual } from = From::Usual;
+};
+/// What was set; else the kick's own length where that is a note; else the shortest gap from a hit to the bass note
+/// after it, a quarter at the most; else a sixteenth (common practice).
+TailTarget tailTargetOf(const Session& session);
+
+/// The note the bass plays under most hits (sounding at the hit, longest shared time wins a tie); nothing without
+/// notes.
+std::optional<int> noteUnderMostHits(const Session& session);
 
 /// The document as Heft saves it: keys in a fixed order, two-space indent.
 std::string sessionToJson(const Session& session);

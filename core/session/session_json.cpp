@@ -13,6 +13,8 @@ namespace {
 using Json = nlohmann::ordered_json;
 constexpr size_t kMostText = 64'000'000;
 constexpr int kDeepest = 64;
+// Under it stand the leftovers of a list's items, by their place: no key of a file is this one.
+constexpr const char* kItems = "\x01items";
 
 // Takes known keys out of an object; what is left is the unknown rest. The first fault is kept and ends the
 // reading.
@@ -46,6 +48,13 @@ class Reader {
     if (value != std::floor(value)) return fail(key, "is not a whole number");
     out = static_cast<int>(value);
   }
+  template <class T>
+  void count(const char* key, T& out) {
+    const Json value = take(key);
+    if (value.is_null()) return;
+    if (!value.is_number_integer() || value < 0) return fail(key, "is not a whole number");
+    out = value.get<T>();
+  }
   void flag(const char* key, bool& out) {
     const Json value = take(key);
     if (value.is_null()) return;
@@ -69,24 +78,47 @@ class Reader {
     if (!value) return fail(key, value.error().reason);
     out = *value;
   }
+  /// `each` reads one item; what it leaves is kept under the item's place.
   template <class Each>
   void list(const char* key, size_t most, Each each) {
     const Json value = take(key);
     if (value.is_null()) return;
     if (!value.is_array() || value.size() > most) return fail(key, "is not a list of bounded length");
+    Json left = Json::object();
+    for (size_t i = 0; i < value.size() && fault_.empty(); ++i) {
+      if (!value[i].is_object()) return fail(key, "holds something that is not an object");
+      Reader item(value[i], where_ + key + ".", fault_);
+      each(item);
+      if (!item.rest_.empty()) left[std::to_string(i)] = std::move(item.rest_);
+    }
+    if (!left.empty()) rest_[key] = {{kItems, std::move(left)}};
+  }
+  /// A list of texts or numbers.
+  template <class Each>
+  void plainList(const char* key, size_t most, Each each) {
+    const Json value = take(key);
+    if (value.is_null()) return;
+    if (!value.is_array() || value.size() > most) return fail(key, "is not a list of bounded length");
     for (const Json& item : value) each(item);
   }
+  /// What `read` leaves of the object stays in this one's rest.
   void object(const char* key, auto read) {
     const Json value = take(key);
     if (value.is_null()) return;
-    read(Reader(value, where_ + key + ".", fault_));
+    Reader inner(value, where_ + key + ".", fault_);
+    read(inner);
+    if (inner.rest_.is_object() && !inner.rest_.empty()) rest_[key] = std::move(inner.rest_);
   }
-  Reader within(const Json& item, const char* key) { return Reader(item, where_ + key + ".", fault_); }
   void fail(const std::string& key, const std::string& why) {
     if (fault_.empty())
       fault_ = "\"" + where_ + key + "\" " + why + "; mend it in session.json or open a backup";
   }
-  Unknown unknown() const { return rest_.is_object() && !rest_.empty() ? rest_.dump() : Unknown(); }
+  /// What is left, for the value that keeps it.
+  Unknown takeUnknown() {
+    Unknown out = rest_.is_object() && !rest_.empty() ? rest_.dump() : Unknown();
+    rest_ = Json::object();
+    return out;
+  }
 
  private:
   Json rest_;
@@ -94,12 +126,28 @@ class Reader {
   std::string& fault_;
 };
 
+// Puts back what was left over: whole values where there are none, parts of objects and of lists' items into
+// theirs.
+void merge(Json& out, const Json& rest) {
+  for (const auto& [key, value] : rest.items()) {
+    const bool items = value.is_object() && value.size() == 1 && value.contains(kItems);
+    if (items) {
+      if (!out.contains(key) || !out[key].is_array()) continue;
+      for (const auto& [index, item] : value[kItems].items())
+        if (const size_t i = std::stoul(index); i < out[key].size() && out[key][i].is_object())
+          merge(out[key][i], item);
+    } else if (!out.contains(key)) {
+      out[key] = value;
+    } else if (out[key].is_object() && value.is_object()) {
+      merge(out[key], value);
+    }
+  }
+}
+
 void mergeUnknown(Json& out, const Unknown& unknown) {
   if (unknown.empty()) return;
   const Json rest = Json::parse(unknown, nullptr, false);
-  if (!rest.is_object()) return;
-  for (const auto& [key, value] : rest.items())
-    if (!out.contains(key)) out[key] = value;
+  if (rest.is_object()) merge(out, rest);
 }
 
 bool isHash(const std::string& text) {
@@ -109,12 +157,18 @@ bool isHash(const std::string& text) {
 Json toJson(const AssetRef& a) {
   Json j = {{"hash", a.hash}, {"name", a.name}};
   if (!a.from.empty()) j["from"] = a.from;
+  if (a.stamp.bytes) j["from_bytes"] = a.stamp.bytes;
+  if (a.stamp.changedNs) j["from_changed_ns"] = a.stamp.changedNs;
+  mergeUnknown(j, a.unknown);
   return j;
 }
-void read(Reader r, AssetRef& a) {
+void read(Reader& r, AssetRef& a) {
   r.text("hash", a.hash);
   r.text("name", a.name);
   r.text("from", a.from);
+  r.count("from_bytes", a.stamp.bytes);
+  r.count("from_changed_ns", a.stamp.changedNs);
+  a.unknown = r.takeUnknown();
   if (!a.hash.empty() && !isHash(a.hash)) r.fail("hash", "is not 32 hex digits");
 }
 
@@ -153,7 +207,7 @@ struct FieldReader {
   void choice(const char* key, auto& v, auto, auto parse) { r.parsed(key, v, parse); }
   template <class T>
   void object(const char* key, T& v) {
-    r.object(key, [&](Reader inner) {
+    r.object(key, [&](Reader& inner) {
       FieldReader fields{inner};
       eachOf(v, fields);
     });
@@ -161,8 +215,7 @@ struct FieldReader {
   template <class T>
   void list(const char* key, std::vector<T>& v, size_t most) {
     std::vector<T> items;
-    r.list(key, most, [&](const Json& item) {
-      Reader inner = r.within(item, key);
+    r.list(key, most, [&](Reader& inner) {
       FieldReader fields{inner};
       eachOf(items.emplace_back(), fields);
     });
@@ -194,6 +247,8 @@ Json toJson(const Layer& l) {
   if (l.flatten != 0.0) j["flatten"] = l.flatten;
   if (l.targetMidi) j["target_midi"] = *l.targetMidi;
   if (l.rootMidi) j["root_midi"] = *l.rootMidi;
+  if (l.band.atMs) j["landing_ms"] = *l.band.atMs;
+  if (l.band.atHz) j["landing_hz"] = *l.band.atHz;
   if (l.length) j["length"] = l.length->text();
   if (l.kickVoice) j["built_kick"] = fieldsOf(*l.kickVoice);
   if (l.bassVoice) j["built_bass"] = fieldsOf(*l.bassVoice);
@@ -211,8 +266,8 @@ Json toJson(const Layer& l) {
   mergeUnknown(j, l.unknown);
   return j;
 }
-void read(Reader r, Layer& l) {
-  r.object("asset", [&](Reader a) { read(std::move(a), l.asset); });
+void read(Reader& r, Layer& l) {
+  r.object("asset", [&](Reader& a) { read(a, l.asset); });
   r.number("level_db", l.levelDb, -60, 24);
   r.flag("invert", l.invert);
   r.flag("mute", l.mute);
@@ -220,22 +275,24 @@ void read(Reader r, Layer& l) {
   r.number("strike_ms", l.strikeMs, 1, 200);
   r.number("strike_semitones", l.strikeSemitones, -24, 24);
   r.number("flatten", l.flatten, 0, 1);
-  r.number("band_low_hz", l.band.lowHz, 10, 999);
-  r.number("band_high_hz", l.band.highHz, 11, 1000);
+  r.number("band_low_hz", l.band.lowHz, 10, 0.9 * kHighestBandHz);
+  r.number("band_high_hz", l.band.highHz, 11, kHighestBandHz);
+  r.number("landing_ms", l.band.atMs, 0, 60000);
+  r.number("landing_hz", l.band.atHz, 8, kHighestBandHz);
   if (l.band.highHz <= l.band.lowHz) r.fail("band_high_hz", "is not above band_low_hz");
   r.number("target_midi", l.targetMidi, 0, 127);
   r.number("root_midi", l.rootMidi, 0, 127);
   TimeValue length;
   r.parsed("length", length, parseTime);
   if (length != TimeValue()) l.length = length;
-  r.object("built_kick", [&](Reader v) {
+  r.object("built_kick", [&](Reader& v) {
     FieldReader fields{v};
     eachOf(l.kickVoice.emplace(), fields);
     auto& fall = l.kickVoice->fall;
     for (size_t i = 0; i < fall.size(); ++i)
       if (i == 0 ? fall[i].at != 0.0 : fall[i].at < fall[i - 1].at) v.fail("fall", "does not ascend from 0");
   });
-  r.object("built_bass", [&](Reader v) {
+  r.object("built_bass", [&](Reader& v) {
     FieldReader fields{v};
     eachOf(l.bassVoice.emplace(), fields);
   });
@@ -251,8 +308,8 @@ void read(Reader r, Layer& l) {
   readFields(r, "shape", l.shape);
   for (Cut* cut : {&l.shape.eq.lowCut, &l.shape.eq.highCut})
     cut->slopeDbPerOctave -= cut->slopeDbPerOctave % 12;
-  r.object("body_asset", [&](Reader a) { read(std::move(a), l.bodyAsset); });
-  l.unknown = r.unknown();
+  r.object("body_asset", [&](Reader& a) { read(a, l.bodyAsset); });
+  l.unknown = r.takeUnknown();
 }
 
 Json toJson(const std::vector<Layer>& layers) {
@@ -262,22 +319,25 @@ Json toJson(const std::vector<Layer>& layers) {
 }
 void readLayers(Reader& r, std::vector<Layer>& layers) {
   layers.clear();
-  r.list("layers", 64, [&](const Json& item) { read(r.within(item, "layers"), layers.emplace_back()); });
+  r.list("layers", 64, [&](Reader& item) { read(item, layers.emplace_back()); });
 }
 
 Json toJson(const Versions& v) {
   Json out = Json::array();
-  for (const PartVersion& one : v.all)
-    out.push_back({{"name", one.name}, {"layers", toJson(one.layers)}, {"finish", fieldsOf(one.finish)}});
+  for (const PartVersion& one : v.all) {
+    Json& version =
+        out.emplace_back(Json{{"name", one.name}, {"layers", toJson(one.layers)}, {"finish", fieldsOf(one.finish)}});
+    mergeUnknown(version, one.unknown);
+  }
   return {{"now", v.now}, {"all", out}};
 }
-void read(Reader r, Versions& v) {
-  r.list("all", kMostVersions, [&](const Json& item) {
-    Reader one = r.within(item, "all");
+void read(Reader& r, Versions& v) {
+  r.list("all", kMostVersions, [&](Reader& one) {
     PartVersion& version = v.all.emplace_back();
     one.text("name", version.name, 200);
     readLayers(one, version.layers);
     readFields(one, "finish", version.finish);
+    version.unknown = one.takeUnknown();
   });
   r.whole("now", v.now, 0, static_cast<int>(kMostVersions));
   if (v.now != 0 && v.now >= static_cast<int>(v.all.size())) r.fail("now", "names no version");
@@ -287,7 +347,7 @@ Json toJson(const std::vector<int>& ids) {
   return Json(ids);
 }
 void readIds(Reader& r, const char* key, std::vector<int>& ids) {
-  r.list(key, 64, [&](const Json& item) {
+  r.plainList(key, 64, [&](const Json& item) {
     if (item.is_number_integer() && item >= 1 && item <= 1'000'000)
       ids.push_back(item.get<int>());
     else
@@ -308,7 +368,7 @@ Json toJson(const Track& t) {
   mergeUnknown(j, t.unknown);
   return j;
 }
-void read(Reader r, Track& t) {
+void read(Reader& r, Track& t) {
   r.text("name", t.name, 200);
   r.parsed("key", t.key, parseKey);
   r.number("tempo_bpm", t.tempoBpm, 40, 240);
@@ -322,7 +382,7 @@ void read(Reader r, Track& t) {
   t.notes.flats = t.key.prefersFlats();
   r.number("a4_hz", t.notes.a4Hz, 380, 480);
   r.number("sample_rate", t.sampleRate, 8000, 384000);
-  t.unknown = r.unknown();
+  t.unknown = r.takeUnknown();
 }
 
 Json toJson(const KickPart& k) {
@@ -330,29 +390,36 @@ Json toJson(const KickPart& k) {
   for (const Hit& h : k.hits) {
     Json& hit = hits.emplace_back(Json{{"start", h.startQuarters}, {"velocity", h.velocity}});
     if (!h.without.empty()) hit["without"] = toJson(h.without);
+    mergeUnknown(hit, h.unknown);
   }
-  Json j = {{"layers", toJson(k.layers)}, {"hits", hits}, {"tail_target", k.tailTarget.text()}};
+  Json j = {{"layers", toJson(k.layers)}, {"hits", hits}};
+  if (k.tailTarget) j["tail_target"] = k.tailTarget->text(), j["tail_target_set"] = true;
   j["finish"] = fieldsOf(k.finish);
   if (!k.versions.all.empty()) j["versions"] = toJson(k.versions);
   mergeUnknown(j, k.unknown);
   return j;
 }
-void read(Reader r, KickPart& k) {
+void read(Reader& r, KickPart& k) {
   readLayers(r, k.layers);
   k.hits.clear();
-  r.list("hits", kMostHits, [&](const Json& item) {
-    Reader h = r.within(item, "hits");
+  r.list("hits", kMostHits, [&](Reader& h) {
     Hit& hit = k.hits.emplace_back();
     h.number("start", hit.startQuarters, 0, 1e5);
     h.number("velocity", hit.velocity, 0, 1);
     readIds(h, "without", hit.without);
+    hit.unknown = h.takeUnknown();
   });
   std::sort(k.hits.begin(), k.hits.end(),
             [](const Hit& a, const Hit& b) { return a.startQuarters < b.startQuarters; });
-  r.parsed("tail_target", k.tailTarget, parseTime);
+  TimeValue tail;
+  bool set = false;
+  r.parsed("tail_target", tail, parseTime);
+  r.flag("tail_target_set", set);
+  // Every session used to say a sixteenth, whether somebody wanted it or not.
+  if (tail.toMs(120.0) > 0.0 && (set || tail != TimeValue::note(1, 16))) k.tailTarget = tail;
   readFields(r, "finish", k.finish);
-  r.object("versions", [&](Reader v) { read(std::move(v), k.versions); });
-  k.unknown = r.unknown();
+  r.object("versions", [&](Reader& v) { read(v, k.versions); });
+  k.unknown = r.takeUnknown();
 }
 
 Json toJson(const BassPart& b) {
@@ -363,21 +430,22 @@ Json toJson(const BassPart& b) {
     if (!n.without.empty()) note["without"] = toJson(n.without);
     if (n.tie) note["tie"] = true;
     if (n.dive.semitones > 0.0) note["dive"] = fieldsOf(n.dive);
+    mergeUnknown(note, n.unknown);
   }
   Json j = {{"layers", toJson(b.layers)}, {"notes", notes}};
   Json& wheel = j["wheel"] = Json::array();
-  for (const WheelPoint& p : b.wheel) wheel.push_back({{"at", p.quarters}, {"value", p.value}});
+  for (const WheelPoint& p : b.wheel)
+    mergeUnknown(wheel.emplace_back(Json{{"at", p.quarters}, {"value", p.value}}), p.unknown);
   j["wheel_range"] = b.wheelRange;
   j["finish"] = fieldsOf(b.finish);
   if (!b.versions.all.empty()) j["versions"] = toJson(b.versions);
   mergeUnknown(j, b.unknown);
   return j;
 }
-void read(Reader r, BassPart& b) {
+void read(Reader& r, BassPart& b) {
   readLayers(r, b.layers);
   b.notes.clear();
-  r.list("notes", kMostHits, [&](const Json& item) {
-    Reader n = r.within(item, "notes");
+  r.list("notes", kMostHits, [&](Reader& n) {
     Note& note = b.notes.emplace_back();
     n.number("start", note.startQuarters, 0, 1e5);
     n.number("length", note.lengthQuarters, 0.01, 1e5);
@@ -386,22 +454,23 @@ void read(Reader r, BassPart& b) {
     readIds(n, "without", note.without);
     n.flag("tie", note.tie);
     readFields(n, "dive", note.dive);
+    note.unknown = n.takeUnknown();
   });
   std::sort(b.notes.begin(), b.notes.end(),
             [](const Note& x, const Note& y) { return x.startQuarters < y.startQuarters; });
-  r.list("wheel", 20000, [&](const Json& item) {
-    Reader p = r.within(item, "wheel");
+  r.list("wheel", 20000, [&](Reader& p) {
     WheelPoint& point = b.wheel.emplace_back();
     p.number("at", point.quarters, 0, 1e5);
     p.number("value", point.value, -1, 1);
+    point.unknown = p.takeUnknown();
   });
   std::stable_sort(b.wheel.begin(), b.wheel.end(),
                    [](const WheelPoint& x, const WheelPoint& y) { return x.quarters < y.quarters; });
-  r.number("wheel_range", b.wheelRange, 1, 24);
+  r.number("wheel_range", b.wheelRange, 1, 48);
   r.flag("mono", b.finish.mono);  // version 1
   readFields(r, "finish", b.finish);
-  r.object("versions", [&](Reader v) { read(std::move(v), b.versions); });
-  b.unknown = r.unknown();
+  r.object("versions", [&](Reader& v) { read(v, b.versions); });
+  b.unknown = r.takeUnknown();
 }
 
 Json toJson(const DuckMove& d) {
@@ -415,7 +484,7 @@ Json toJson(const DuckMove& d) {
   mergeUnknown(j, d.unknown);
   return j;
 }
-void read(Reader r, DuckMove& d) {
+void read(Reader& r, DuckMove& d) {
   r.flag("on", d.on);
   r.number("depth_db", d.depthDb, 0, 120);
   r.parsed("attack", d.attack, parseTime);
@@ -424,7 +493,7 @@ void read(Reader r, DuckMove& d) {
   r.flag("as_kick", d.asKick);
   r.number("crossover_hz", d.crossoverHz, 0, 1000);
   if (d.crossoverHz > 0 && d.crossoverHz < 30) r.fail("crossover_hz", "is neither 0 nor 30 to 1000");
-  d.unknown = r.unknown();
+  d.unknown = r.takeUnknown();
 }
 
 constexpr const char* kFormats[] = {"wav16", "wav24", "wav-float", "flac24"};
@@ -434,7 +503,7 @@ Json toJson(const ExportList& e) {
           {"stems", e.stems},       {"gain_curve", e.gainCurve},
           {"patterns", e.patterns}, {"format", kFormats[static_cast<int>(e.format)]}};
 }
-void read(Reader r, ExportList& e) {
+void read(Reader& r, ExportList& e) {
   r.flag("kick", e.kickOneShot);
   r.flag("bass", e.bassOneShot);
   r.flag("stems", e.stems);
@@ -472,8 +541,9 @@ std::string sessionToJson(const Session& s) {
             {"grid", {{"division", s.grid.division.text()}, {"swing", s.grid.swing}}},
             {"kick", toJson(s.kick)},
             {"bass", toJson(s.bass)}};
-  j["backing"] = {
-      {"asset", toJson(s.backing.asset)}, {"level_db", s.backing.levelDb}, {"mute", s.backing.mute}};
+  j["backing"] = {{"asset", toJson(s.backing.asset)}, {"level_db", s.backing.levelDb}, {"mute", s.backing.mute}};
+  if (s.backing.offsetSeconds != 0.0) j["backing"]["offset_s"] = s.backing.offsetSeconds;
+  if (s.backing.lowCutHz != 0.0) j["backing"]["low_cut_hz"] = s.backing.lowCutHz;
   mergeUnknown(j["backing"], s.backing.unknown);
   j["align"] = {{"delay_ms", s.align.delayMs},
                 {"invert", s.align.invert},
@@ -485,6 +555,7 @@ std::string sessionToJson(const Session& s) {
   for (const AssetRef& a : s.references) j["references"].push_back(toJson(a));
   j["export"] = toJson(s.exports);
   j["meant_so"] = s.meantSo;
+  if (!s.savedOn.empty()) j["saved_on"] = s.savedOn;
   mergeUnknown(j, s.unknown);
   return j.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
@@ -501,21 +572,24 @@ Result<Session> sessionFromJson(const std::string& text, const std::string& file
   int version = 0;
   r.whole("heft_session", version, 1, 1'000'000);
   if (version > kSessionVersion) return unreadable(fileName, "was saved by a newer Heft; open it there");
-  r.object("track", [&](Reader x) { read(std::move(x), s.track); });
-  r.object("grid", [&](Reader x) {
+  r.object("track", [&](Reader& x) { read(x, s.track); });
+  r.object("grid", [&](Reader& x) {
     x.parsed("division", s.grid.division, parseTime);
     if (!s.grid.division.isNote()) x.fail("division", "is no note length");
     x.number("swing", s.grid.swing, 0, 1.5);
   });
-  r.object("kick", [&](Reader x) { read(std::move(x), s.kick); });
-  r.object("bass", [&](Reader x) { read(std::move(x), s.bass); });
-  r.object("backing", [&](Reader x) {
-    x.object("asset", [&](Reader a) { read(std::move(a), s.backing.asset); });
+  r.object("kick", [&](Reader& x) { read(x, s.kick); });
+  r.object("bass", [&](Reader& x) { read(x, s.bass); });
+  r.object("backing", [&](Reader& x) {
+    x.object("asset", [&](Reader& a) { read(a, s.backing.asset); });
     x.number("level_db", s.backing.levelDb, -60, 24);
     x.flag("mute", s.backing.mute);
-    s.backing.unknown = x.unknown();
+    x.number("offset_s", s.backing.offsetSeconds, -600, 600);
+    x.number("low_cut_hz", s.backing.lowCutHz, 0, 1000);
+    if (s.backing.lowCutHz > 0 && s.backing.lowCutHz < 20) x.fail("low_cut_hz", "is neither 0 nor 20 to 1000");
+    s.backing.unknown = x.takeUnknown();
   });
-  r.object("align", [&](Reader x) {
+  r.object("align", [&](Reader& x) {
     x.number("delay_ms", s.align.delayMs, -200, 200);
     x.flag("invert", s.align.invert);
     x.number("low_hz", s.align.question.lowHz, 10, 999);
@@ -523,17 +597,17 @@ Result<Session> sessionFromJson(const std::string& text, const std::string& file
     x.number("max_delay_ms", s.align.question.maxDelayMs, 0, 200);
     if (s.align.question.highHz <= s.align.question.lowHz) x.fail("high_hz", "is not above low_hz");
   });
-  r.object("duck", [&](Reader x) { read(std::move(x), s.duck); });
-  r.list("references", 64,
-         [&](const Json& item) { read(r.within(item, "references"), s.references.emplace_back()); });
-  r.object("export", [&](Reader x) { read(std::move(x), s.exports); });
-  r.list("meant_so", 1000, [&](const Json& item) {
+  r.object("duck", [&](Reader& x) { read(x, s.duck); });
+  r.list("references", 64, [&](Reader& item) { read(item, s.references.emplace_back()); });
+  r.object("export", [&](Reader& x) { read(x, s.exports); });
+  r.plainList("meant_so", 1000, [&](const Json& item) {
     if (item.is_string())
       s.meantSo.insert(item.get<std::string>().substr(0, 200));
     else
       r.fail("meant_so", "holds something that is not a text");
   });
-  s.unknown = r.unknown();
+  r.text("saved_on", s.savedOn, 64);
+  s.unknown = r.takeUnknown();
   if (!fault.empty()) return unreadable(fileName, fault);
   return s;
 }

@@ -1,13 +1,9 @@
 #include "core/sound/audio_file.h"
 
-#include <fcntl.h>
 #include <sndfile.h>
-#include <sys/stat.h>
-#include <unistd.h>
 #include <xxhash.h>
 
 #include <algorithm>
-#include <cerrno>
 #include <cmath>
 #include <cstdio>
 #include <cstring>
@@ -184,10 +180,6 @@ void setRoot(SNDFILE* file, const RootNote& root) {
   sf_command(file, SFC_SET_INSTRUMENT, &instrument, sizeof instrument);
 }
 
-std::string reasonFromErrno(int code) {
-  return std::strerror(code);
-}
-
 }  // namespace
 
 std::string contentHash(const void* data, size_t size) {
@@ -196,20 +188,6 @@ std::string contentHash(const void* data, size_t size) {
   std::snprintf(text, sizeof text, "%016llx%016llx", static_cast<unsigned long long>(hash.high64),
                 static_cast<unsigned long long>(hash.low64));
   return text;
-}
-
-Result<std::string> readBytes(const std::string& path, uint64_t limit) {
-  struct stat info {};
-  if (stat(path.c_str(), &info) != 0) return unreadable(path, "cannot be opened: " + reasonFromErrno(errno));
-  if (S_ISDIR(info.st_mode)) return unreadable(path, "is a folder; name a file");
-  if (!S_ISREG(info.st_mode)) return unreadable(path, "is not a regular file");
-  if (static_cast<uint64_t>(info.st_size) > limit)
-    return unreadable(path, "is larger than Heft reads; use a shorter file");
-  std::unique_ptr<FILE, int (*)(FILE*)> file(std::fopen(path.c_str(), "rb"), &std::fclose);
-  if (!file) return unreadable(path, "cannot be opened: " + reasonFromErrno(errno));
-  std::string bytes(static_cast<size_t>(info.st_size), '\0');
-  bytes.resize(std::fread(bytes.data(), 1, bytes.size(), file.get()));
-  return bytes;
 }
 
 Result<LoadedSound> decodeSound(std::string bytes, const std::string& name, const std::stop_token& stop) {
@@ -281,30 +259,6 @@ Result<void> saveSound(const AudioBuffer& buffer, const std::string& path, Sampl
   auto bytes = encodeSound(buffer, format, root);
   if (!bytes) return unwritable(path, bytes.error().reason);
   return writeWhole(path, *bytes);
-}
-
-Result<void> writeWhole(const std::string& path, const std::string& bytes) {
-  struct stat info {};
-  if (stat(path.c_str(), &info) == 0 && S_ISDIR(info.st_mode))
-    return unwritable(path, "is a folder; name a file");
-  if (stat(path.c_str(), &info) == 0 && !S_ISREG(info.st_mode))
-    return unwritable(path, "is not a regular file");
-  const std::string beside = path + ".part" + std::to_string(getpid());
-  const int fd = open(beside.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
-  if (fd < 0) return unwritable(path, "cannot be written: " + reasonFromErrno(errno));
-  size_t done = 0;
-  int code = 0;
-  while (done < bytes.size() && code == 0) {
-    const ssize_t wrote = write(fd, bytes.data() + done, bytes.size() - done);
-    if (wrote < 0 && errno != EINTR) code = errno;
-    if (wrote > 0) done += static_cast<size_t>(wrote);
-  }
-  if (code == 0 && fsync(fd) != 0) code = errno;
-  if (close(fd) != 0 && code == 0) code = errno;
-  if (code == 0 && rename(beside.c_str(), path.c_str()) != 0) code = errno;
-  if (code == 0) return {};
-  unlink(beside.c_str());
-  return unwritable(path, "cannot be written: " + reasonFromErrno(code));
 }
 
 }  // namespace heft

@@ -10,6 +10,7 @@
 
 #include "core/result.h"
 #include "core/sound/buffer.h"
+#include "core/sound/whole_file.h"
 
 namespace heft {
 
@@ -29,10 +30,6 @@ struct LoadedSound {
 inline constexpr double kLowestRate = 1000.0, kHighestRate = 768000.0;
 inline constexpr int kMostChannels = 64;
 inline constexpr uint64_t kMostSamples = 400'000'000;  ///< frames times channels
-inline constexpr uint64_t kMostBytes = 2'000'000'000ULL;
-
-/// The bytes of a regular file of at most `limit` bytes. Errors: Unreadable, naming the file.
-Result<std::string> readBytes(const std::string& path, uint64_t limit = kMostBytes);
 
 /// Reads WAV, AIFF, FLAC, Ogg Vorbis, Ogg Opus or MP3, any rate and channel count within the bounds above.
 /// A file that ends early gives what is there and a warning. Errors (Unreadable): no file, a directory, not
@@ -60,8 +57,5 @@ Result<std::string> encodeSound(const AudioBuffer& buffer, SampleFormat format,
 /// Encodes and writes; the file appears whole or not at all. Errors: Unwritable, naming the file.
 Result<void> saveSound(const AudioBuffer& buffer, const std::string& path, SampleFormat format,
                        std::optional<RootNote> root = {});
-
-/// Writes beside the target, flushes to the disk and renames over it. Errors: Unwritable, naming the file.
-Result<void> writeWhole(const std::string& path, const std::string& bytes);
 
 }  // namespace heft

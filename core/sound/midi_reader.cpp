@@ -1,6 +1,7 @@
 #include "core/sound/midi_reader.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <map>
 #include <tuple>
@@ -183,7 +184,7 @@ std::string chunk(const char* name, const std::string& body) {
   return out + body;
 }
 
-std::string trackChunk(const std::string& name, std::vector<Event> events) {
+std::string trackChunk(const std::string& name, std::vector<Event> events, int64_t endTick) {
   std::stable_sort(events.begin(), events.end(), [](const Event& a, const Event& b) {
     return std::tie(a.tick, a.order) < std::tie(b.tick, b.order);
   });
@@ -199,7 +200,8 @@ std::string trackChunk(const std::string& name, std::vector<Event> events) {
     body += e.bytes;
     last = e.tick;
   }
-  body += std::string("\0\xff\x2f\0", 4);
+  putVariable(body, static_cast<uint32_t>(std::clamp<int64_t>(endTick - last, 0, 0x0fffffff)));
+  body += std::string("\xff\x2f\0", 3);
   return chunk("MTrk", body);
 }
 
@@ -291,9 +293,17 @@ std::string midiBytes(const MidiFile& file) {
     put(bytes, static_cast<uint32_t>(std::lround(60e6 / *file.tempoBpm)), 3);
     tempo.push_back({0, 0, bytes});
   }
-  out += trackChunk("", tempo);
+  if (file.metre) {
+    std::string bytes("\xff\x58\x04", 3);
+    put(bytes, static_cast<uint32_t>(file.metre->beatsPerBar), 1);
+    put(bytes, static_cast<uint32_t>(std::bit_width(static_cast<unsigned>(file.metre->beatUnit)) - 1), 1);
+    bytes += "\x18\x08";  // 24 clocks a click, eight 32nds a quarter: the usual
+    tempo.push_back({0, 0, bytes});
+  }
+  const int64_t end = tickOf(file.endQuarters);
+  out += trackChunk("", tempo, end);
   for (size_t i = 0; i < file.tracks.size(); ++i)
-    out += trackChunk(file.tracks[i].name, eventsOf(file.tracks[i], static_cast<int>(i % 16)));
+    out += trackChunk(file.tracks[i].name, eventsOf(file.tracks[i], static_cast<int>(i % 16)), end);
   return out;
 }
 

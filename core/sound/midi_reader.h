@@ -33,9 +33,16 @@ struct MidiTrack {
   std::optional<double> bendRange;  ///< semitones, where registered parameter 0 sets it
 };
 
+struct MidiMetre {
+  int beatsPerBar = 4;
+  int beatUnit = 4;  ///< 1, 2, 4, 8 or 16
+};
+
 struct MidiFile {
   std::vector<MidiTrack> tracks;   ///< those with notes or bends; a file of one track is parted by channel
   std::optional<double> tempoBpm;  ///< the first
+  std::optional<MidiMetre> metre;  ///< written, not read
+  double endQuarters = 0.0;        ///< written: every track ends there, or with its last event if that is later
   std::vector<std::string> warnings;
 };
 
@@ -43,8 +50,8 @@ struct MidiFile {
 Result<MidiFile> parseMidi(const std::string& bytes, const std::string& fileName);
 Result<MidiFile> readMidi(const std::string& path);
 
-/// Format 1, 960 ticks a quarter: a track with the tempo, then one per track, each on its own channel, with its
-/// bend range before its bends.
+/// Format 1, 960 ticks a quarter: a track with the tempo and the metre, then one per track, each on its own
+/// channel, with its bend range before its bends. All end together.
 std::string midiBytes(const MidiFile& file);
 
 }  // namespace heft

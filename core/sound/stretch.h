@@ -1,12 +1,14 @@
 #pragma once
 /// Pitch moved with the length kept, through Rubber Band's finer engine.
 
+#include "core/result.h"
 #include "core/sound/buffer.h"
 
 namespace heft {
 
 /// `in` at `speed` times its pitch (1/32 to 32), same number of frames. Starts where it started. The same on
-/// every run. About 40 ms for 0.3 s of sound.
-AudioBuffer pitchedKeepingLength(const AudioBuffer& in, double speed);
+/// every run. About 40 ms for 0.3 s of sound, 80 ms a second of longer ones. Errors (Unreadable): the stretcher
+/// gave other than the frames it was asked for.
+Result<AudioBuffer> pitchedKeepingLength(const AudioBuffer& in, double speed);
 
 }  // namespace heft

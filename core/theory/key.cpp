@@ -73,6 +73,10 @@ int nearestOfClass(double midi, int pitchClass) {
   return static_cast<int>(std::lround((midi - pitchClass) / 12.0)) * 12 + pitchClass;
 }
 
+int lowTonic(const Key& key) {
+  return nearestOfClass(32.5, key.tonic);
+}
+
 Result<Key> parseKey(std::string_view original) {
   if (original.size() > 64) return badUsage("a key of over 64 characters");
   const std::string plain = plainSigns(original);

@@ -37,6 +37,10 @@ struct Key {
 /// Whole MIDI number nearest to `midi` whose pitch class is `pitchClass`.
 int nearestOfClass(double midi, int pitchClass);
 
+/// The tonic in the octave that is heavy, Eb1 to D2 (39 to 73 Hz): what built sounds, keys and new bass notes
+/// begin from where nothing else says.
+int lowTonic(const Key& key);
+
 /// Reads "A minor", "Am", "F# min", "Bb major", "C dorian", "E♭". BadUsage for anything else.
 Result<Key> parseKey(std::string_view text);
 

@@ -6,28 +6,12 @@
 
 #include "core/theory/note.h"
 #include "core/theory/text.h"
+#include "core/tune/targets.h"
 
 namespace heft {
-namespace {
-
-constexpr double kNear = 2.0;
-
-int nearestOf(double midi, const std::vector<int>& classes) {
-  int best = nearestOfClass(midi, classes.front());
-  for (int c : classes) {
-    const int note = nearestOfClass(midi, c);
-    if (std::abs(note - midi) < std::abs(best - midi) - 1e-9) best = note;
-  }
-  return best;
-}
-
-}  // namespace
 
 int kitTarget(double landingMidi, const Key& key) {
-  const int firm = nearestOf(landingMidi, {key.tonic, key.fifth()});
-  if (std::abs(firm - landingMidi) <= kNear) return firm;
-  const auto scale = key.scale();
-  return nearestOf(landingMidi, {scale.begin(), scale.end()});
+  return easiestTarget(landingMidi, key).midi;
 }
 
 std::string nameWithNote(const std::string& path, const std::string& note) {
@@ -41,7 +25,8 @@ std::string nameWithNote(const std::string& path, const std::string& note) {
 }
 
 std::optional<double> Drum::landingMidi(double a4Hz) const {
-  return facts.landing.hz ? std::optional<double>(midiFromHz(*facts.landing.hz, a4Hz)) : std::nullopt;
+  const auto hz = facts.landing.noteHz();
+  return hz ? std::optional<double>(midiFromHz(*hz, a4Hz)) : std::nullopt;
 }
 
 double Drum::semitones(double a4Hz) const {
@@ -56,7 +41,7 @@ void measureDrum(Drum& drum, const Key& key, double a4Hz) {
   if (const auto landing = drum.landingMidi(a4Hz))
     drum.targetMidi = kitTarget(*landing, key);
   else
-    drum.fault = "has no landing to tune from (" + drum.facts.landing.reason + ")";
+    drum.fault = "has no note to tune from (" + drum.facts.landing.reason + ")";
 }
 
 Drum readDrum(const std::string& path, const Key& key, const Retune& how, const LandingOptions& band,

@@ -11,8 +11,7 @@
 
 namespace heft {
 
-/// What strains a drum least: the nearest tonic or fifth where that is within two semitones (common practice:
-/// these agree with everything over them), else the nearest note of the scale. `landingMidi` may be fractional.
+/// What strains a drum least (easiestTarget). `landingMidi` may be fractional.
 int kitTarget(double landingMidi, const Key& key);
 
 /// "snare E3" for "snare" on E3: a file's name without its folder and ending, and the note it is tuned to.

@@ -9,8 +9,8 @@
 namespace heft {
 namespace {
 
-constexpr double kShortestGlide = 0.008, kFlattenIn = 0.025, kMostDrift = 2.0, kMostApart = 0.2, kLook = 0.04,
-                 kSlow = 0.2;
+constexpr double kShortestGlide = 0.008, kFlattenIn = 0.025, kMostDrift = 2.0, kMostSlide = 12.0,
+                 kMostApart = 0.2, kLook = 0.04, kSlow = 0.2;
 
 double raisedCosine(double u) {
   u = std::clamp(u, 0.0, 1.0);
@@ -32,15 +32,20 @@ double driftAt(const std::vector<DriftPoint>& drift, double seconds) {
 
 std::vector<DriftPoint> driftOf(const SoundFacts& facts) {
   std::vector<DriftPoint> raw, out;
-  if (!facts.landing.hz || !facts.onsetSeconds) return out;
+  const auto note = facts.landing.noteHz();
+  if (!note || !facts.onsetSeconds) return out;
+  const bool moving = facts.landing.slides() || facts.band.byHand();
   double loudest = 0.0;
   for (const PitchPoint& p : facts.landing.path) loudest = std::max(loudest, p.amplitude);
   // Windows that are another tone, or nearly silent, say nothing.
   for (const PitchPoint& p : facts.landing.path) {
-    const double away = 12.0 * std::log2(p.hz / *facts.landing.hz);
-    if (p.seconds > *facts.onsetSeconds && std::abs(away) < kMostDrift && p.amplitude > 1e-3 * loudest)
+    const double away = 12.0 * std::log2(p.hz / *note);
+    // What slides drifts from where it first comes near its note, however far it goes then.
+    const double most = moving && !raw.empty() ? kMostSlide : kMostDrift;
+    if (p.seconds > *facts.onsetSeconds && std::abs(away) < most && p.amplitude > 1e-3 * loudest)
       raw.push_back({p.seconds, away});
   }
+  if (moving) return raw;
   const auto slow = std::find_if(raw.begin(), raw.end(), [&](const DriftPoint& p) {
     const auto later = std::find_if(raw.begin(), raw.end(),
                                     [&](const DriftPoint& q) { return q.seconds > p.seconds + kLook; });

@@ -19,8 +19,9 @@ struct DriftPoint {
   double semitones = 0.0;
 };
 
-/// Smoothed over three windows, for their own scatter is not to be heard; empty without a landing. The fall is
-/// over where the path moves by less than a fifth of a semitone within 40 ms.
+/// Smoothed over three windows, for their own scatter is not to be heard; empty without a note. The fall is
+/// over where the path moves by less than a fifth of a semitone within 40 ms; of a path that slides, and of one
+/// whose landing was named by hand, where it first comes within two semitones of the note.
 std::vector<DriftPoint> driftOf(const SoundFacts& facts);
 
 /// The sound read at the pace that the edit asks for, sample by sample; a pitch that rests on the landing stays

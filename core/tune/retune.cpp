@@ -111,15 +111,17 @@ ptrdiff_t bestLag(const std::vector<float>& x, const std::vector<float>& like, s
 // The body alone is stretched: so its first wave nearly keeps its phase. But the stretcher smears where a sound
 // begins, so the first moments are the same body at another speed, which goes over to the stretched one where
 // the two are laid in phase.
-Retuned heldLength(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
+Result<Retuned> heldLength(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
   const double speed = std::exp2(how.semitones / 12.0);
   const size_t splitAt = splitFrame(in, how, onsetSeconds);
   AudioBuffer body(in.sampleRate, in.channelCount(), in.frames() - splitAt);
   for (size_t c = 0; c < in.channelCount(); ++c)
     std::copy(in.channels[c].begin() + static_cast<ptrdiff_t>(splitAt), in.channels[c].end(),
               body.channels[c].begin());
-  if (body.frames() == 0 || speed == 1.0) return {in, 0.0};
-  const AudioBuffer moved = pitchedKeepingLength(body, speed);
+  if (body.frames() == 0 || speed == 1.0) return Retuned{in, 0.0};
+  const auto kept = pitchedKeepingLength(body, speed);
+  if (!kept) return Fail(kept.error());
+  const AudioBuffer& moved = *kept;
   auto framesOf = [&](double ms) {
     return std::min(body.frames(), static_cast<size_t>(std::lround(ms / 1000.0 * in.sampleRate)));
   };
@@ -195,7 +197,8 @@ Retuned heldByLevel(const AudioBuffer& in, const Retune& how, double onsetSecond
 
 // Cycles of the landing between the end of the fall and the end of the tail.
 double restCycles(const SoundFacts& facts) {
-  return facts.landing.hz ? *facts.landing.hz * (facts.tailMs - facts.landing.fallMs) / 1000.0 : 1e9;
+  const auto hz = facts.landing.noteHz();
+  return hz ? *hz * (facts.tailMs - facts.landing.fallMs) / 1000.0 : 1e9;
 }
 
 // Read at its own pace over the strike, then at a pace that goes over to the shift within as long again.
@@ -247,6 +250,14 @@ Result<TuneMethod> parseTuneMethod(const std::string& text) {
 }
 
 Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
+  SoundFacts facts;
+  if (how.method == TuneMethod::HoldLength) facts = measureSound(in);
+  facts.onsetSeconds = onsetSeconds;
+  return retuned(in, how, facts);
+}
+
+Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, const SoundFacts& facts) {
+  const double onsetSeconds = facts.onsetSeconds.value_or(0.0);
   if (!(std::abs(how.semitones) <= 72.0)) return badUsage("a shift of more than six octaves");
   if (!(how.strikeMs >= 1.0 && how.strikeMs <= 200.0)) return badUsage("the strike lasts 1 to 200 ms");
   switch (how.method) {
@@ -258,28 +269,53 @@ Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, double onsetSe
     }
     case TuneMethod::Split:
       return split(in, how, onsetSeconds);
-    case TuneMethod::HoldLength: {
-      const SoundFacts facts = measureSound(in);
-      return restCycles(facts) < kStretchCycles ? heldByLevel(in, how, onsetSeconds, *facts.landing.hz)
-                                                : heldLength(in, how, onsetSeconds);
-    }
+    case TuneMethod::HoldLength:
+      if (restCycles(facts) < kStretchCycles) return heldByLevel(in, how, onsetSeconds, *facts.landing.noteHz());
+      return heldLength(in, how, onsetSeconds);
     case TuneMethod::Bend:
       return bent(in, how, onsetSeconds);
   }
   return badUsage("no way of retuning");
 }
 
+LandingOptions bandFaster(LandingOptions band, double speed) {
+  band.lowHz = std::clamp(band.lowHz * speed, 8.0, 0.9 * kHighestBandHz);
+  band.highHz = std::clamp(band.highHz * speed, 1.1 * band.lowHz, kHighestBandHz);
+  if (band.atMs) *band.atMs /= speed;
+  if (band.atHz) *band.atHz *= speed;
+  return band;
+}
+
+LandingOptions bandAfter(const SoundFacts& facts, const Retune& how) {
+  const double ratio = std::exp2(how.semitones / 12.0);
+  LandingOptions out = bandFaster(facts.band, ratio);
+  const auto& path = facts.landing.path;
+  if (!facts.band.byHand() || path.empty()) return out;
+  // A note named by hand is a moment of the path: where that lies afterwards.
+  double at = facts.band.atMs.value_or(0.0) / 1000.0;
+  if (facts.band.atHz) {
+    auto away = [&](const PitchPoint& p) { return std::abs(std::log(p.hz / *facts.band.atHz)); };
+    at = std::min_element(path.begin(), path.end(), [&](auto& a, auto& b) { return away(a) < away(b); })->seconds;
+  }
+  const double split =
+      how.method == TuneMethod::Varispeed ? 0.0 : facts.onsetSeconds.value_or(0.0) + how.strikeMs / 1000.0;
+  if (how.method != TuneMethod::HoldLength && at > split) at = split + (at - split) / ratio;
+  out.atHz.reset();
+  out.atMs = 1000.0 * at;
+  return out;
+}
+
 Result<Landed> retunedToLand(const AudioBuffer& in, const SoundFacts& facts, double targetHz, Retune how) {
-  if (!facts.landing.hz || !facts.onsetSeconds)
-    return badUsage("no landing was found, so there is nothing to tune from");
+  const auto fromHz = facts.landing.noteHz();
+  if (!fromHz || !facts.onsetSeconds) return badUsage("no landing was found, so there is nothing to tune from");
   Landed out;
   double least = 1e9;
-  double semitones = 12.0 * std::log2(targetHz / *facts.landing.hz);
+  double semitones = 12.0 * std::log2(targetHz / *fromHz);
   for (int pass = 0; pass < 2; ++pass) {
     how.semitones = semitones;
-    auto result = retuned(in, how, *facts.onsetSeconds);
+    auto result = retuned(in, how, facts);
     if (!result) return Fail(result.error());
-    const auto afterHz = measureSound(result->sound).landing.hz;
+    const auto afterHz = measureSound(result->sound, bandAfter(facts, how)).landing.noteHz();
     const double off = afterHz ? centsBetween(targetHz, *afterHz) : 1e9;
     // The second pass counts only where it is nearer: rattling wires can pull one measurement and not the next.
     if (pass == 0 || std::abs(off) < least) out = {std::move(*result), semitones, afterHz};

@@ -39,9 +39,19 @@ struct Retuned {
 /// there: the body (varispeed: all) is turned down if it must be, and that is told. Errors (BadUsage): a shift
 /// or strike out of range.
 Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, double onsetSeconds);
+/// The same of a sound that was measured, in the band and from the note that its facts tell; hold-length chooses
+/// its way by them.
+Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, const SoundFacts& facts);
 
-/// Retunes a sound of measured landing so that it lands on `targetHz`, measured again and corrected once where
-/// the method moved it by over a tenth of a cent beside the target.
+/// Where the note lies of a sound that is played at `speed` times its pace.
+LandingOptions bandFaster(LandingOptions band, double speed);
+/// Where the note of a retuned sound is to be looked for: the band of before moved along, and a moment of the path
+/// that was named by hand where that moment lies now.
+LandingOptions bandAfter(const SoundFacts& facts, const Retune& how);
+
+/// Retunes a measured sound so that its note (its landing; of one that slides, where it is heard most) is on
+/// `targetHz`, measured again in the band moved along (bandAfter) and corrected once where the method moved it by
+/// over a tenth of a cent beside the target. Errors: BadUsage without a note.
 struct Landed {
   Retuned result;
   double semitones = 0.0;

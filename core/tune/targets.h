@@ -1,6 +1,8 @@
 #pragma once
-/// Where a kick could land: proposals with their shift, in words that need no arithmetic.
+/// Where a sound could land: one list for Tune, kits, the library and the Ledger, each with its shift, in words
+/// that need no arithmetic.
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -9,15 +11,24 @@
 
 namespace heft {
 
+/// Why a note is proposed.
+enum class TargetKind { BassNote, BassOctave, Tonic, Fifth, Scale };
+
 struct TuneTarget {
   int midi = 33;
-  std::string why;       ///< "the bass's note", "octave above", "tonic, up", "tonic, down"
+  TargetKind kind = TargetKind::Tonic;
+  std::string why;       ///< "the bass's note", "octave above", "tonic, up", "fifth, down", "note of A minor, up"
   double semitones = 0;  ///< from the landing to the target
 };
 
-/// `landingMidi`: measured, may be fractional. `bassMidi`: the note the bass plays under most hits, or a
-/// negative number. Nearest first within each reason; no note twice.
-std::vector<TuneTarget> tuneTargets(double landingMidi, int bassMidi, const Key& key);
+/// The bass's note and the octave above it; tonic, fifth and the note of the key that strains least, up and down.
+/// The bass's note first, then by shift, the least first; no note twice, all from 0 to 127. `landingMidi`:
+/// measured, may be fractional. `bassMidi`: what the bass plays under most hits; nothing without a bass.
+std::vector<TuneTarget> tuneTargets(double landingMidi, std::optional<int> bassMidi, const Key& key);
+
+/// The proposal that a sound needs least for: tonic or fifth where that is within two semitones (common practice:
+/// these agree with everything over them), else the nearest note of the key.
+TuneTarget easiestTarget(double landingMidi, const Key& key);
 
 /// "on A1", "58 cents under A1", "3 semitones and 12 cents over A1".
 std::string distanceText(double midi, int targetMidi, const NoteStyle& style);

@@ -74,6 +74,17 @@ void add(std::vector<float>& to, const std::vector<float>& what, double db) {
 
 }  // namespace
 
+void setKickLength(KickVoice& v, const TimeValue& length, double tempoBpm, bool whole) {
+  const double before = std::clamp(v.length.toMs(tempoBpm), kShortestKickMs, kLongestKickMs);
+  const double after = std::clamp(length.toMs(tempoBpm), kShortestKickMs, kLongestKickMs);
+  v.length = after == length.toMs(tempoBpm) ? length : TimeValue::milliseconds(after);
+  if (whole) return;
+  const double landing = std::clamp(v.landingAt * before / after, 0.02, 1.0), scale = landing / v.landingAt;
+  v.landingAt = landing;
+  for (FallPoint& p : v.fall) p.at *= scale;
+  v.hold = std::min(0.9, v.hold * before / after);
+}
+
 double fallSemitones(const KickVoice& v, double at) {
   if (at >= v.landingAt || v.fall.empty()) return 0.0;
   size_t i = v.fall.size() - 1;
@@ -107,7 +118,7 @@ double velocityGain(double velocity, double amount) {
 
 AudioBuffer renderKick(const KickVoice& v, double tempoBpm, double a4Hz, double sampleRate, double velocity) {
   const double ms =
-      std::clamp(v.length.toMs(tempoBpm), 20.0, 5000.0) * velocityGain(velocity, v.velocityToLength);
+      std::clamp(v.length.toMs(tempoBpm), kShortestKickMs, kLongestKickMs) * velocityGain(velocity, v.velocityToLength);
   AudioBuffer out(sampleRate, 1, 0);
   auto& x = out.channels[0];
   x = bodyOf(v, std::max(10.0, ms) / 1000.0, a4Hz, sampleRate);

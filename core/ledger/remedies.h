@@ -1,0 +1,40 @@
+#pragma once
+/// Which remedies help: each is tried on a copy of the session, rendered and judged as the session itself, before
+/// it is offered. One that makes the whole no better is not offered, so that no press does nothing and none goes
+/// round in a circle: every press makes faultsIn() less.
+
+#include <stop_token>
+
+#include "core/ledger/ledger.h"
+
+namespace heft {
+
+/// Fills `remedy` of each finding that is not in range and not intended: the first of its options that makes the
+/// whole better and no other line worse by a verdict; else the first that makes the whole better, with its price.
+/// What tries to do so is rendered through `cache`. Cost: a render and a study an option. Errors: Cancelled.
+Result<std::vector<Finding>> withTriedRemedies(const Session& session, const Assets& assets,
+                                               std::vector<Finding> findings, StepCache& cache,
+                                               std::stop_token stop = {});
+
+/// Renders, measures and judges; remedies are not tried. Errors: Cancelled.
+Result<std::vector<Finding>> judgedSession(const Session& session, const Assets& assets, StepCache& cache,
+                                           std::stop_token stop = {});
+
+/// One remedy that was applied.
+struct Mended {
+  std::string id, name;        ///< of the line and of the move
+  std::string before, after;   ///< what the line measured
+};
+
+struct MendedSession {
+  Session session;
+  std::vector<Mended> mended;
+  std::vector<Finding> left;  ///< lines that are not in range and not intended, with what would still help at a price
+};
+
+/// Applies remedies in working order until none is left that helps without a price. What is intended stays.
+/// `only`: ids of lines to mend; empty: all. Errors: Cancelled.
+Result<MendedSession> mendAll(const Session& session, const Assets& assets, StepCache& cache,
+                              const std::vector<std::string>& only = {}, std::stop_token stop = {});
+
+}  // namespace heft

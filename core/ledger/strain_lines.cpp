@@ -1,0 +1,94 @@
+// What shifts cost: how far sounds are from what was recorded, and what becomes of a strike that goes along.
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/ledger/lines.h"
+#include "core/theory/text.h"
+#include "core/tune/targets.h"
+
+namespace heft {
+namespace {
+
+// How strained a layer is, in parts of what such a sound bears.
+double strainIn(const LayerFacts& l, bool bass, const Limits& limits) {
+  return std::abs(l.semitones) / (bass || l.isPlainLow() ? limits.lowStrainWatch : limits.strainWatch);
+}
+
+const LayerFacts* mostStrained(const std::vector<LayerFacts>& layers, bool bass, const Limits& limits) {
+  const LayerFacts* out = nullptr;
+  for (const LayerFacts& l : layers)
+    if (std::abs(l.semitones) >= 0.005 && (!out || strainIn(l, bass, limits) > strainIn(*out, bass, limits)))
+      out = &l;
+  return out;
+}
+
+std::string shiftText(double semitones) {
+  return (semitones > 0 ? "+" : "") + formatNumber(semitones, 2) + " semitones";
+}
+
+// Notes that the layer would be moved less for, then none at all.
+std::vector<Remedy> gentlerMoves(const LedgerView& v, const LayerFacts& worst) {
+  std::vector<Remedy> out;
+  const auto hz = v.study.kick ? v.study.kick->landing.noteHz() : std::nullopt;
+  if (hz) {
+    const double recorded = midiFromHz(*hz, v.session.track.notes.a4Hz) - worst.semitones;
+    auto targets = tuneTargets(recorded, noteUnderMostHits(v.session), v.session.track.key);
+    std::stable_sort(targets.begin(), targets.end(), [](const TuneTarget& a, const TuneTarget& b) {
+      return std::abs(a.semitones) < std::abs(b.semitones);
+    });
+    for (const TuneTarget& t : targets)
+      if (std::abs(t.semitones) < std::abs(worst.semitones) && out.size() < 3)
+        out.push_back(onLayer("Tune", "tune kick to " + noteName(t.midi, v.session.track.notes), false, worst.id,
+                              [midi = t.midi](Layer& l) { l.semitones = 0.0, setLanding(l, midi); }));
+  }
+  out.push_back(onLayer("Take back", "take back the kick's shift", false, worst.id,
+                        [](Layer& l) { l.targetMidi.reset(), l.semitones = 0.0; }));
+  return out;
+}
+
+void addStrain(const LedgerView& v, bool bass, std::vector<Finding>& out) {
+  const LayerFacts* worst = mostStrained(bass ? v.study.bassLayers : v.study.kickLayers, bass, v.limits);
+  if (!worst) return;
+  const bool low = bass || worst->isPlainLow();
+  const double holds = low ? v.limits.lowStrainHolds : v.limits.strainHolds,
+               watch = low ? v.limits.lowStrainWatch : v.limits.strainWatch;
+  const std::string part = bass ? "bass" : "kick";
+  Finding f{.id = part + "-strain", .stage = Stage::Tune, .value = worst->semitones, .unit = "semitones"};
+  f.verdict = judged(std::abs(worst->semitones), holds, watch);
+  const std::string what = bass ? "The bass line takes its sound" : "The kick's shift takes " + worst->title;
+  f.sentence = f.verdict == Verdict::Holds ? (bass ? "The bass line stays near its sound" : "The kick's shift is light")
+               : f.verdict == Verdict::Watch
+                   ? what + " as far as it bears"
+                   : what + " too far to keep its character; try a sample nearer the note";
+  f.measured = shiftText(worst->semitones) + (low && !bass ? ", a plain low layer" : "");
+  f.target = "up to " + formatNumber(holds, 0) + ", at most " + formatNumber(watch, 0);
+  if (f.verdict == Verdict::Off && !bass) f.options = gentlerMoves(v, *worst);
+  out.push_back(f);
+}
+
+// Common practice: the strike is left alone where the body moves down.
+void addStrikeAlong(const LedgerView& v, std::vector<Finding>& out) {
+  for (const LayerFacts& l : v.study.kickLayers) {
+    if (!l.pitchesStrike || l.isPlainLow() || l.semitones > -v.limits.strainWatch) continue;
+    Finding f{.id = "strike-along", .stage = Stage::Tune, .verdict = Verdict::Watch, .value = l.semitones,
+              .unit = "semitones"};
+    f.sentence = "The strike of " + l.title + " is pitched down with its body";
+    f.measured = shiftText(l.semitones);
+    f.target = "strike untouched, or moved less than " + formatNumber(v.limits.strainWatch, 0) + " semitones";
+    f.options = {onLayer("Split", "split the strike from the body", false, l.id,
+                         [](Layer& x) { x.method = TuneMethod::Split; })};
+    out.push_back(f);
+    return;
+  }
+}
+
+}  // namespace
+
+void addStrainLines(const LedgerView& view, std::vector<Finding>& out) {
+  addStrain(view, false, out);
+  addStrikeAlong(view, out);
+  addStrain(view, true, out);
+}
+
+}  // namespace heft

@@ -1,0 +1,197 @@
+#include "core/ledger/study_hits.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/measure/levels.h"
+#include "core/sound/filter.h"
+
+namespace heft {
+namespace {
+
+constexpr double kLongestSeconds = 2.0;  // no tail is judged for longer
+constexpr double kWaveSeconds = 0.4, kLeastLead = 0.05;
+constexpr double kLowHz = 20.0, kHighHz = 150.0;  // in which the bass stands in the kick's way
+
+/// A lane folded to mono at a slow rate, from a lead before the loop's start to a stretch beyond its end.
+struct SlowLane {
+  std::vector<double> samples, low;  ///< all of it; what lies between kLowHz and kHighHz
+  double rate = 1.0, leadSeconds = 0.0;
+
+  // Where a moment of the loop lies; may be read from there to the end of the stretch.
+  size_t at(double seconds) const {
+    return static_cast<size_t>(std::llround(std::max(0.0, (seconds + leadSeconds) * rate)));
+  }
+  std::span<const double> from(const std::vector<double>& x, double seconds, double count) const {
+    const size_t first = std::min(x.size(), at(seconds));
+    return std::span<const double>(x).subspan(
+        first, std::min(x.size() - first, static_cast<size_t>(std::max(0.0, count * rate))));
+  }
+};
+
+size_t bytesOf(const SlowLane& l) {
+  return 16 * l.samples.size() + 128;
+}
+
+std::shared_ptr<const SlowLane> slowLane(const Stem& stem, double rate, double slowRate, double lead,
+                                         StepCache& cache) {
+  const StepKey key = KeyMaker("slow lane 1").add(stem.key()).add(rate).add(slowRate).add(lead).key();
+  return cache.get<SlowLane>(
+      key,
+      [&] {
+        const auto before = static_cast<int64_t>(std::ceil(lead * rate));
+        const size_t count = stem.frames() + 2 * static_cast<size_t>(before) +
+                             static_cast<size_t>((kLongestSeconds + kWaveSeconds) * rate);
+        AudioBuffer longer;
+        longer.sampleRate = rate;
+        for (size_t c = 0; c < stem.channels(); ++c) longer.channels.push_back(stem.wrapped(c, -before, count));
+        const auto mono = monoFold(longer);
+        auto slow = decimated(std::span<const double>(mono), rate, slowRate);
+        SlowLane out;
+        out.rate = slow.sampleRate, out.leadSeconds = static_cast<double>(before) / rate;
+        out.low = bandLimited(slow.samples, slow.sampleRate, kLowHz, kHighHz);
+        out.samples = std::move(slow.samples);
+        return out;
+      },
+      bytesOf);
+}
+
+struct Lanes {
+  std::shared_ptr<const SlowLane> kick, placed, bass;  ///< bass: moved and ducked
+};
+
+Lanes lanesOf(const Session& s, const Stems& stems, StepCache& cache) {
+  const auto& q = s.align.question;
+  const double slowRate = 14.0 * std::max(q.highHz, kHighHz);
+  const double lead = kLeastLead + std::max(q.maxDelayMs, std::abs(s.align.delayMs)) / 1000.0;
+  auto slow = [&](const Stem& stem) { return slowLane(stem, stems.sampleRate, slowRate, lead, cache); };
+  return {slow(stems.kick), slow(stems.bassPlaced), slow(stems.bass)};
+}
+
+void add(KeyMaker& maker, std::span<const double> x) {
+  maker.add(std::string(reinterpret_cast<const char*>(x.data()), x.size_bytes()));
+}
+
+// Level of the bass re the kick over the first `seconds` of a hit.
+double bassReKick(const Lanes& lanes, double at, double seconds) {
+  const double k = energyOf(lanes.kick->from(lanes.kick->low, at, seconds)),
+               b = energyOf(lanes.bass->from(lanes.bass->low, at, seconds));
+  return k > 0.0 && b > 0.0 ? std::max(-120.0, dbFromPower(b) - dbFromPower(k)) : -120.0;
+}
+
+void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFacts& kick,
+              const std::vector<double>& envelope) {
+  const double loop = s.track.loopQuarters();
+  double gap = 1e9;
+  for (const Note& n : s.bass.notes) {
+    if (n.startQuarters >= loop) continue;
+    double ahead = n.startQuarters - hitQuarters;
+    while (ahead < 0.02) ahead += loop;
+    gap = std::min(gap, ahead);
+  }
+  if (gap >= loop - 0.02 || envelope.empty()) return;
+  hit.nextNoteGapMs = gap * 60000.0 / s.track.tempoBpm;
+  const double peak = *std::max_element(envelope.begin(), envelope.end());
+  const auto at =
+      static_cast<size_t>((kick.onsetSeconds.value_or(0.0) + *hit.nextNoteGapMs / 1000.0) * kick.sampleRate);
+  hit.tailAtNextNoteDb =
+      at < envelope.size() && peak > 0.0 ? std::max(-120.0, dbFromAmplitude(envelope[at] / peak)) : -120.0;
+}
+
+// The picture's waves: a lead before the hit long enough for any delay, and 0.4 s after it.
+void addWaves(HitFacts& out, const AlignQuestion& q, const Lanes& lanes, double at, StepCache& cache) {
+  const double lead = kLeastLead + q.maxDelayMs / 1000.0, count = lead + kWaveSeconds + q.maxDelayMs / 1000.0;
+  out.waveRate = lanes.kick->rate;
+  // What stands on a sample stands a little off the moment that was asked for: the lead says so.
+  out.waveLeadSeconds = at + lanes.kick->leadSeconds -
+                        static_cast<double>(lanes.kick->at(at - lead)) / lanes.kick->rate;
+  auto wave = [&](const SlowLane& lane) {
+    const auto part = lane.from(lane.samples, at - lead, count);
+    KeyMaker maker("wave 1");
+    maker.add(q.lowHz).add(q.highHz).add(lane.rate);
+    add(maker, part);
+    return *cache.get<std::vector<float>>(
+        maker.key(),
+        [&] {
+          const auto band = bandLimited(part, lane.rate, q.lowHz, q.highHz);
+          return std::vector<float>(band.begin(), band.end());
+        },
+        [](const auto& x) { return 4 * x.size() + 64; });
+  };
+  out.kickWave = wave(*lanes.kick);
+  out.bassWave = wave(*lanes.placed);
+}
+
+// The level of the pair with what the ducking takes away; nothing where it takes nothing.
+std::optional<double> duckedLevel(const Session& s, const Lanes& lanes, double at, double count,
+                                  StepCache& cache) {
+  const auto& q = s.align.question;
+  const auto kick = lanes.kick->from(lanes.kick->samples, at, count),
+             placed = lanes.placed->from(lanes.placed->samples, at, count),
+             bass = lanes.bass->from(lanes.bass->samples, at, count);
+  KeyMaker maker("heard 1");
+  maker.add(q.lowHz).add(q.highHz).add(lanes.kick->rate);
+  for (const auto& part : {kick, placed, bass}) add(maker, part);
+  return *cache.get<std::optional<double>>(
+      maker.key(), [&] { return levelAsItSounds({kick, placed}, {kick, bass}, lanes.kick->rate, q); },
+      [](const auto&) { return size_t{32}; });
+}
+
+HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, const Lanes& lanes, StepCache& cache) {
+  HitFacts out;
+  out.frame = stems.hitFrames[index];
+  const double next = index + 1 < stems.hitFrames.size()
+                          ? stems.hitFrames[index + 1]
+                          : stems.hitFrames[0] + static_cast<double>(stems.frames);
+  const double at = out.frame / stems.sampleRate,
+               count = std::min((next - out.frame) / stems.sampleRate, kLongestSeconds);
+  const auto kick = lanes.kick->from(lanes.kick->samples, at, count),
+             placed = lanes.placed->from(lanes.placed->samples, at, count);
+  const auto& q = s.align.question;
+  KeyMaker maker("meeting 2");
+  maker.add(q.lowHz).add(q.highHz).add(q.maxDelayMs).add(lanes.kick->rate);
+  add(maker, kick), add(maker, placed);
+  out.curve = *cache.get<AlignCurve>(
+      maker.key(), [&] { return alignCurve({kick, placed}, lanes.kick->rate, q); },
+      [](const AlignCurve& c) { return 24 * c.size() + 200; });
+  addWaves(out, q, lanes, at, cache);
+  if (out.curve.overlap) {
+    out.own = bestAlignment(out.curve);
+    out.levelDb = out.curve.levelAt(s.align.delayMs, s.align.invert);
+    out.heardDb = s.duck.on ? duckedLevel(s, lanes, at, count, cache).value_or(0.0) : out.levelDb;
+  }
+  const double hitQuarters = out.frame / s.track.framesPerQuarter();
+  for (const Note& n : s.bass.notes)
+    if (n.startQuarters < hitQuarters + 0.25 && n.startQuarters + n.lengthQuarters > hitQuarters + 0.02)
+      out.noteMidi = n.midi;
+  return out;
+}
+
+}  // namespace
+
+Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCache& cache,
+                       const std::stop_token& stop) {
+  if (!out.kick || !out.kick->onsetSeconds || !out.readyKick || stems.hitFrames.empty()) return {};
+  const auto envelope = slidingPeak(monoFold(out.readyKick->sound), out.readyKick->sound.sampleRate,
+                                    envelopeWindowSeconds(out.kick->landing));
+  // The half of the tail in which the kick is within 20 dB of its peak.
+  const double kickSeconds = std::clamp(0.5 * out.kick->tailLowMs / 1000.0, 0.03, 0.1);
+  const Lanes lanes = lanesOf(s, stems, cache);
+  std::vector<AlignCurve> curves;
+  for (size_t i = 0; i < stems.hitFrames.size(); ++i) {
+    if (stop.stop_requested()) return cancelled();
+    HitFacts hit = meetingAt(s, stems, i, lanes, cache);
+    hit.bassReKickDb = bassReKick(lanes, hit.frame / stems.sampleRate, kickSeconds);
+    nextNote(hit, s, hit.frame / s.track.framesPerQuarter(), *out.kick, envelope);
+    curves.push_back(hit.curve);
+    out.hits.push_back(std::move(hit));
+  }
+  out.all = combined(curves);
+  out.best = bestAlignment(out.all);
+  if (out.all.overlap) out.alignedDb = out.all.levelAt(s.align.delayMs, s.align.invert);
+  for (HitFacts& hit : out.hits)
+    if (hit.curve.overlap) hit.bestDb = hit.curve.levelAt(out.best.delayMs, out.best.invert);
+  return {};
+}
+
+}  // namespace heft

@@ -1,0 +1,32 @@
+#pragma once
+/// The path of a tone that never rests: most real kicks slide from their strike to their end.
+///
+/// Method: amplitudes of tones over time and pitch (Hann windows of three periods each), the best path through
+/// them by dynamic programming (Viterbi 1967), drawn finer by the phase along itself, smoothed. Read at the pace
+/// that the path tells, the sound comes to rest, and whether it is a tone at all is judged there just as a
+/// resting sound is (rest.h): noise read along any path still does not rest. What is left of movement there
+/// sharpens the path.
+
+#include <optional>
+#include <vector>
+
+#include "core/measure/landing.h"
+#include "core/sound/filter.h"
+
+namespace heft {
+
+struct FollowedTone {
+  std::vector<PitchPoint> points;  ///< seconds from the start of `base`; empty where nothing can be followed
+  double heardHz = 0.0;            ///< where the path is heard most: its densest spot by amplitude
+  double confidence = 0.0;         ///< 0 to 1; points only from 0.5
+};
+
+/// `base` starts at the onset and keeps the band to at least 2.5 times `highHz`. Silence and noise give nothing.
+/// Cost: about 15 ms for half a second.
+FollowedTone followTone(const Decimated& base, double lowHz, double highHz);
+
+/// Where a path is heard most: the amplitude-weighted mean about its densest spot on the cents scale. Nothing
+/// without points that sound.
+std::optional<double> heardMost(const std::vector<PitchPoint>& path);
+
+}  // namespace heft

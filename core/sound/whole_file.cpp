@@ -1,0 +1,132 @@
+#include "core/sound/whole_file.h"
+
+#include <fcntl.h>
+#include <signal.h>
+#include <sys/random.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <array>
+#include <cerrno>
+#include <cstdio>
+#include <cstring>
+#include <filesystem>
+#include <memory>
+
+namespace heft {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr const char* kPrefix = ".heft-part-";
+constexpr int kTries = 16;
+
+// Processes of different machines may share a folder: their numbers mean nothing here.
+std::string thisHost() {
+  std::array<char, 256> name{};
+  gethostname(name.data(), name.size() - 1);
+  uint32_t hash = 2166136261u;  // FNV-1a
+  for (const char* c = name.data(); *c; ++c) hash = (hash ^ static_cast<unsigned char>(*c)) * 16777619u;
+  std::array<char, 9> text{};
+  std::snprintf(text.data(), text.size(), "%08x", hash);
+  return text.data();
+}
+
+std::string ownPrefix() {
+  return kPrefix + thisHost() + "-";
+}
+
+std::string freshName() {
+  uint64_t random = 0;
+  if (getrandom(&random, sizeof random, 0) != static_cast<ssize_t>(sizeof random)) return {};
+  std::array<char, 64> text{};
+  std::snprintf(text.data(), text.size(), "%ld-%016llx", static_cast<long>(getpid()),
+                static_cast<unsigned long long>(random));
+  return ownPrefix() + text.data();
+}
+
+struct Unfinished {
+  int fd = -1;
+  std::string path;
+};
+
+Unfinished startBeside(const std::string& path) {
+  Unfinished out;
+  for (int i = 0; i < kTries && out.fd < 0; ++i) {
+    const std::string name = freshName();
+    if (name.empty()) break;
+    out.path = (fs::path(path).parent_path() / name).string();
+    out.fd = open(out.path.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0666);
+    if (out.fd < 0 && errno != EEXIST) break;
+  }
+  return out;
+}
+
+int writeAll(int fd, const std::string& bytes) {
+  size_t done = 0;
+  while (done < bytes.size()) {
+    const ssize_t wrote = write(fd, bytes.data() + done, bytes.size() - done);
+    if (wrote < 0 && errno != EINTR) return errno;
+    if (wrote > 0) done += static_cast<size_t>(wrote);
+  }
+  return fsync(fd) == 0 ? 0 : errno;
+}
+
+bool isRunning(long process) {
+  return process <= 0 || kill(static_cast<pid_t>(process), 0) == 0 || errno == EPERM;
+}
+
+Error cannot(ErrorKind kind, const std::string& path, const char* what, int code) {
+  return {kind, path, std::string("cannot be ") + what + ": " + std::strerror(code)};
+}
+
+}  // namespace
+
+Result<std::string> readBytes(const std::string& path, uint64_t limit, Links links) {
+  // Without waiting: a pipe of that name would have no end.
+  const int flags = O_RDONLY | O_CLOEXEC | O_NONBLOCK | (links == Links::Refused ? O_NOFOLLOW : 0);
+  const int fd = open(path.c_str(), flags);
+  if (fd < 0 && errno == ELOOP && links == Links::Refused)
+    return unreadable(path, "is a link; put the file itself there");
+  if (fd < 0) return Fail(cannot(ErrorKind::Unreadable, path, "opened", errno));
+  const std::unique_ptr<FILE, int (*)(FILE*)> file(fdopen(fd, "rb"), &std::fclose);
+  struct stat info {};
+  if (!file || fstat(fd, &info) != 0) return Fail(cannot(ErrorKind::Unreadable, path, "opened", errno));
+  if (S_ISDIR(info.st_mode)) return unreadable(path, "is a folder; name a file");
+  if (!S_ISREG(info.st_mode)) return unreadable(path, "is not a regular file");
+  if (static_cast<uint64_t>(info.st_size) > limit)
+    return unreadable(path, "is larger than Heft reads; use a shorter file");
+  std::string bytes(static_cast<size_t>(info.st_size), '\0');
+  bytes.resize(std::fread(bytes.data(), 1, bytes.size(), file.get()));
+  return bytes;
+}
+
+Result<void> writeWhole(const std::string& path, const std::string& bytes) {
+  struct stat info {};
+  if (stat(path.c_str(), &info) == 0 && S_ISDIR(info.st_mode))
+    return unwritable(path, "is a folder; name a file");
+  if (stat(path.c_str(), &info) == 0 && !S_ISREG(info.st_mode))
+    return unwritable(path, "is not a regular file");
+  const Unfinished beside = startBeside(path);
+  if (beside.fd < 0) return Fail(cannot(ErrorKind::Unwritable, path, "written", errno));
+  int code = writeAll(beside.fd, bytes);
+  if (close(beside.fd) != 0 && code == 0) code = errno;
+  if (code == 0 && rename(beside.path.c_str(), path.c_str()) != 0) code = errno;
+  if (code == 0) return {};
+  unlink(beside.path.c_str());
+  return Fail(cannot(ErrorKind::Unwritable, path, "written", code));
+}
+
+void sweepUnfinished(const std::string& folder) {
+  std::error_code code;
+  const std::string mine = ownPrefix();
+  for (fs::directory_iterator at(folder, code), end; !code && at != end; at.increment(code)) {
+    const std::string name = at->path().filename().string();
+    if (name.rfind(mine, 0) != 0) continue;
+    const long process = std::strtol(name.c_str() + mine.size(), nullptr, 10);
+    std::error_code ignored;
+    if (!isRunning(process)) fs::remove(at->path(), ignored);
+  }
+}
+
+}  // namespace heft

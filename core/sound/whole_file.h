@@ -1,0 +1,30 @@
+#pragma once
+/// Files read and written whole: a reader meets the old bytes or the new ones, never a half.
+
+#include <cstdint>
+#include <string>
+
+#include "core/result.h"
+
+namespace heft {
+
+inline constexpr uint64_t kMostBytes = 2'000'000'000ULL;
+
+/// Whether a name may be a link to somewhere else.
+enum class Links { Followed, Refused };
+
+/// The bytes of a regular file of at most `limit` bytes. Errors: Unreadable, naming the file; with
+/// Links::Refused also where the last part of the path is a link.
+Result<std::string> readBytes(const std::string& path, uint64_t limit = kMostBytes,
+                              Links links = Links::Followed);
+
+/// Writes beside the target, flushes to the disk and renames over it. What stands beside meanwhile has a name
+/// that nobody can foresee and is never opened where something of that name is there, so that a link laid
+/// beforehand leads nowhere. Errors: Unwritable, naming the file; then nothing is left behind.
+Result<void> writeWhole(const std::string& path, const std::string& bytes);
+
+/// Takes away what writers of this machine that no longer run left unfinished in a folder. Others' files and
+/// those of running writers stay. No errors: what cannot be taken away stays.
+void sweepUnfinished(const std::string& folder);
+
+}  // namespace heft
