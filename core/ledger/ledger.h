@@ -38,6 +38,7 @@ struct Finding {
   std::vector<Remedy> options;
   /// The one that was tried on a copy and made the whole better (remedies.h).
   std::optional<Remedy> remedy;
+  bool tried = false;      ///< its options were tried: no remedy means that only the ear can decide
   std::optional<int> hit;  ///< the kick hit to mark, from 0
   bool meantSo = false;
 };

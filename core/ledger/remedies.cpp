@@ -7,6 +7,7 @@ namespace heft {
 namespace {
 
 constexpr size_t kMostPresses = 64;
+constexpr int kMostFollowUps = 2;
 
 bool needsMending(const Finding& f) {
   return f.verdict != Verdict::Holds && !f.meantSo;
@@ -25,31 +26,96 @@ std::vector<std::string> worsened(const std::vector<Finding>& before, const std:
   return out;
 }
 
+std::string measuredOf(const std::vector<Finding>& findings, const std::string& id) {
+  for (const Finding& f : findings)
+    if (f.id == id) return f.measured;
+  return "mended";
+}
+
 Verdict verdictOf(const std::vector<Finding>& findings, const std::string& id) {
   for (const Finding& f : findings)
     if (f.id == id) return f.verdict;
   return Verdict::Holds;  // a line that is gone is mended
 }
 
-// The option that helps, or nothing. Errors: Cancelled.
-Result<std::optional<Remedy>> helpful(const Session& session, const Assets& assets,
-                                      const std::vector<Finding>& findings, const Finding& line, StepCache& cache,
-                                      const std::stop_token& stop) {
-  const int faults = faultsIn(findings);
-  std::optional<Remedy> priced;
-  for (const Remedy& option : line.options) {
-    const Session next = option.apply(session);
-    if (next == session) continue;
-    const auto after = judgedSession(next, assets, cache, stop);
-    if (!after) return Fail(after.error());
-    if (faultsIn(*after) >= faults || verdictOf(*after, line.id) >= line.verdict) continue;
-    const auto costs = worsened(findings, *after);
-    if (costs.empty()) return std::optional<Remedy>(option);
-    if (priced) continue;
-    priced = option;
-    for (const std::string& sentence : costs) priced->price += (priced->price.empty() ? "" : "; ") + sentence;
+struct Trial {
+  Remedy remedy;
+  Session next;
+  std::vector<Finding> after;
+  std::vector<std::string> costs;
+};
+
+// What one line needs to be tried, and what was tried already: lines often ask for the same move.
+struct Bench {
+  const Session& session;
+  const Assets& assets;
+  const std::vector<Finding>& findings;
+  StepCache& cache;
+  const std::stop_token& stop;
+  std::vector<std::pair<Session, std::vector<Finding>>> known = {};
+};
+
+Result<Trial> tried(Bench& b, Remedy remedy) {
+  Trial out{std::move(remedy), {}, {}, {}};
+  out.next = out.remedy.apply(b.session);
+  if (out.next == b.session) {
+    out.after = b.findings;
+    return out;
   }
-  return priced;
+  const auto before = std::find_if(b.known.begin(), b.known.end(), [&](const auto& k) { return k.first == out.next; });
+  if (before != b.known.end()) {
+    out.after = before->second;
+  } else {
+    auto after = judgedSession(out.next, b.assets, b.cache, b.stop);
+    if (!after) return Fail(after.error());
+    out.after = std::move(*after);
+    b.known.emplace_back(out.next, out.after);
+  }
+  out.costs = worsened(b.findings, out.after);
+  return out;
+}
+
+// Two moves as one.
+Remedy bothOf(const Remedy& first, const Remedy& then) {
+  return {first.label, first.name + ", " + then.name,
+          [a = first.apply, b = then.apply](const Session& s) { return b(a(s)); }};
+}
+
+bool helps(const Bench& b, const Finding& line, const Trial& t) {
+  return faultsIn(t.after) < faultsIn(b.findings) && verdictOf(t.after, line.id) < line.verdict;
+}
+
+// What a move made worse may be set right by that line's own first move: a kick that was trimmed is aligned anew.
+Result<Trial> setRight(Bench& b, Trial trial) {
+  for (int follow = 0; follow < kMostFollowUps && !trial.costs.empty(); ++follow) {
+    const auto worse = std::find_if(trial.after.begin(), trial.after.end(), [&](const Finding& f) {
+      return needsMending(f) && !f.options.empty() && f.verdict > verdictOf(b.findings, f.id);
+    });
+    if (worse == trial.after.end()) break;
+    auto next = tried(b, bothOf(trial.remedy, worse->options.front()));
+    if (!next) return next;
+    if (next->costs.size() >= trial.costs.size() || faultsIn(next->after) > faultsIn(trial.after)) break;
+    trial = std::move(*next);
+  }
+  return trial;
+}
+
+// The option that helps, or nothing. Errors: Cancelled.
+Result<std::optional<Remedy>> helpful(Bench& b, const Finding& line) {
+  std::optional<Trial> priced;
+  for (const Remedy& option : line.options) {
+    auto trial = tried(b, option);
+    if (trial && verdictOf(trial->after, line.id) < line.verdict && !trial->costs.empty())
+      trial = setRight(b, std::move(*trial));
+    if (!trial) return Fail(trial.error());
+    if (!helps(b, line, *trial)) continue;
+    if (trial->costs.empty()) return std::optional<Remedy>(std::move(trial->remedy));
+    if (!priced) priced = std::move(*trial);
+  }
+  if (!priced) return std::optional<Remedy>();
+  for (const std::string& sentence : priced->costs)
+    priced->remedy.price += (priced->remedy.price.empty() ? "" : "; ") + sentence;
+  return std::optional<Remedy>(std::move(priced->remedy));
 }
 
 }  // namespace
@@ -64,53 +130,61 @@ Result<std::vector<Finding>> judgedSession(const Session& session, const Assets&
 }
 
 Result<std::vector<Finding>> withTriedRemedies(const Session& session, const Assets& assets,
-                                               std::vector<Finding> findings, StepCache& cache,
-                                               std::stop_token stop) {
-  std::vector<std::optional<Remedy>> found(findings.size());
-  for (size_t i = 0; i < findings.size(); ++i) {
-    if (!needsMending(findings[i])) continue;
-    auto one = helpful(session, assets, findings, findings[i], cache, stop);
+                                               std::vector<Finding> findings, StepCache& cache, std::stop_token stop,
+                                               const std::function<void(const std::vector<Finding>&)>& each) {
+  const std::vector<Finding> untried = findings;
+  Bench bench{session, assets, untried, cache, stop};
+  for (Finding& f : findings) {
+    f.tried = true;
+    if (!needsMending(f) || f.options.empty()) continue;
+    auto one = helpful(bench, f);
     if (!one) return Fail(one.error());
-    found[i] = std::move(*one);
+    f.remedy = std::move(*one);
+    if (each) each(findings);
   }
-  for (size_t i = 0; i < findings.size(); ++i) findings[i].remedy = std::move(found[i]);
   return findings;
 }
 
 Result<MendedSession> mendAll(const Session& session, const Assets& assets, StepCache& cache,
                               const std::vector<std::string>& only, std::stop_token stop) {
   MendedSession out;
+  Session present = session;
+  std::vector<Mended> steps;
+  auto first = judgedSession(present, assets, cache, stop);
+  if (!first) return Fail(first.error());
+  std::vector<Finding> now = *first;
   out.session = session;
   auto wanted = [&](const Finding& f) {
     return needsMending(f) && (only.empty() || std::find(only.begin(), only.end(), f.id) != only.end());
   };
-  auto now = judgedSession(out.session, assets, cache, stop);
-  for (bool again = true; again && out.mended.size() < kMostPresses;) {
-    if (!now) return Fail(now.error());
+  for (bool again = true; again && steps.size() < kMostPresses;) {
+    again = false;
     // In working order: what comes first in the work changes what comes later.
-    std::vector<Finding> lines = *now;
+    std::vector<Finding> lines = now;
     std::stable_sort(lines.begin(), lines.end(),
                      [](const Finding& a, const Finding& b) { return a.stage < b.stage; });
-    again = false;
+    Bench bench{present, assets, now, cache, stop};
     for (const Finding& line : lines) {
       if (!wanted(line)) continue;
-      auto remedy = helpful(out.session, assets, *now, line, cache, stop);
+      auto remedy = helpful(bench, line);
       if (!remedy) return Fail(remedy.error());
-      if (!*remedy || !(*remedy)->price.empty()) continue;
-      out.session = (*remedy)->apply(out.session);
-      now = judgedSession(out.session, assets, cache, stop);
-      if (!now) return Fail(now.error());
-      std::string after = "mended";
-      for (const Finding& f : *now)
-        if (f.id == line.id) after = f.measured;
-      out.mended.push_back({line.id, (*remedy)->name, line.measured, after});
+      if (!*remedy) continue;
+      present = (*remedy)->apply(present);
+      auto after = judgedSession(present, assets, cache, stop);
+      if (!after) return Fail(after.error());
+      now = std::move(*after);
+      steps.push_back({line.id, (*remedy)->name, line.measured, measuredOf(now, line.id)});
+      // What one step cost a later one may set right: kept is where no line is worse than at the start.
+      if (worsened(*first, now).empty()) out.session = present, out.mended = steps;
       again = true;
       break;
     }
   }
-  auto tried = withTriedRemedies(out.session, assets, std::move(*now), cache, stop);
-  if (!tried) return Fail(tried.error());
-  for (Finding& f : *tried)
+  auto last = judgedSession(out.session, assets, cache, stop);
+  if (!last) return Fail(last.error());
+  auto triedLines = withTriedRemedies(out.session, assets, std::move(*last), cache, stop);
+  if (!triedLines) return Fail(triedLines.error());
+  for (Finding& f : *triedLines)
     if (needsMending(f)) out.left.push_back(std::move(f));
   return out;
 }

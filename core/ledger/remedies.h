@@ -3,6 +3,7 @@
 /// it is offered. One that makes the whole no better is not offered, so that no press does nothing and none goes
 /// round in a circle: every press makes faultsIn() less.
 
+#include <functional>
 #include <stop_token>
 
 #include "core/ledger/ledger.h"
@@ -11,10 +12,12 @@ namespace heft {
 
 /// Fills `remedy` of each finding that is not in range and not intended: the first of its options that makes the
 /// whole better and no other line worse by a verdict; else the first that makes the whole better, with its price.
-/// What tries to do so is rendered through `cache`. Cost: a render and a study an option. Errors: Cancelled.
+/// What is tried is rendered through `cache`. Cost: a render and a study an option; `each` gets what is known after
+/// every line. Errors: Cancelled.
 Result<std::vector<Finding>> withTriedRemedies(const Session& session, const Assets& assets,
                                                std::vector<Finding> findings, StepCache& cache,
-                                               std::stop_token stop = {});
+                                               std::stop_token stop = {},
+                                               const std::function<void(const std::vector<Finding>&)>& each = {});
 
 /// Renders, measures and judges; remedies are not tried. Errors: Cancelled.
 Result<std::vector<Finding>> judgedSession(const Session& session, const Assets& assets, StepCache& cache,
@@ -32,7 +35,8 @@ struct MendedSession {
   std::vector<Finding> left;  ///< lines that are not in range and not intended, with what would still help at a price
 };
 
-/// Applies remedies in working order until none is left that helps without a price. What is intended stays.
+/// Applies remedies in working order, each of which makes the whole better, and keeps what makes no line worse by a
+/// verdict than it was at the start: what one step costs a later one may set right. What is intended stays.
 /// `only`: ids of lines to mend; empty: all. Errors: Cancelled.
 Result<MendedSession> mendAll(const Session& session, const Assets& assets, StepCache& cache,
                               const std::vector<std::string>& only = {}, std::stop_token stop = {});

@@ -39,7 +39,9 @@ Remedy shiftAll(double semitones, const std::string& note) {
 std::vector<Remedy> tuneMoves(const LedgerView& v, double midi, int right) {
   std::vector<Remedy> out = {tuneTo(v, right)};
   for (const TuneTarget& t : tuneTargets(midi, noteUnderMostHits(v.session), v.session.track.key))
-    if (t.midi != right && out.size() < 4 && t.kind != TargetKind::Scale) out.push_back(tuneTo(v, t.midi));
+    if (t.midi != right && out.size() < 4 && t.kind != TargetKind::Scale &&
+        std::abs(t.semitones) <= v.limits.strainWatch)
+      out.push_back(tuneTo(v, t.midi));
   if (v.study.kickLayers.size() > 1)
     out.push_back(shiftAll(right - midi, noteName(right, v.session.track.notes)));
   return out;

@@ -40,28 +40,42 @@ struct Path {
   }
 };
 
-// Amplitude of a tone of `hz` about sample `at`.
-double amplitudeOf(const std::vector<double>& x, double rate, double hz, ptrdiff_t at) {
-  const auto half = static_cast<ptrdiff_t>(0.5 * kPeriods * rate / hz), n = static_cast<ptrdiff_t>(x.size());
-  std::complex<double> sum = 0.0, turn = std::polar(1.0, -2.0 * std::numbers::pi * hz / rate), phase = 1.0;
-  double weights = 0.0;
-  for (ptrdiff_t k = -half; k <= half; ++k, phase *= turn) {
-    const double w = windowAt(k, static_cast<double>(half));
-    weights += w;
-    if (at + k >= 0 && at + k < n) sum += w * x[static_cast<size_t>(at + k)] * phase;
+// A windowed tone, made once a pitch: laid over the sound it gives the amplitude there.
+struct Probe {
+  ptrdiff_t half = 0;
+  std::vector<double> real, imaginary;
+
+  Probe(double rate, double hz) : half(static_cast<ptrdiff_t>(0.5 * kPeriods * rate / hz)) {
+    double weights = 0.0;
+    for (ptrdiff_t k = -half; k <= half; ++k) weights += windowAt(k, static_cast<double>(half));
+    for (ptrdiff_t k = -half; k <= half; ++k) {
+      const auto turned = std::polar(2.0 * windowAt(k, static_cast<double>(half)) / weights,
+                                     -2.0 * std::numbers::pi * hz * static_cast<double>(k) / rate);
+      real.push_back(turned.real()), imaginary.push_back(turned.imag());
+    }
   }
-  return 2.0 * std::abs(sum) / weights;
-}
+  double amplitudeAt(const std::vector<double>& x, ptrdiff_t at) const {
+    const auto n = static_cast<ptrdiff_t>(x.size());
+    const ptrdiff_t from = std::max(-half, -at), to = std::min(half, n - 1 - at);
+    double a = 0.0, b = 0.0;
+    for (ptrdiff_t k = from; k <= to; ++k) {
+      const double v = x[static_cast<size_t>(at + k)];
+      a += v * real[static_cast<size_t>(k + half)], b += v * imaginary[static_cast<size_t>(k + half)];
+    }
+    return std::hypot(a, b);
+  }
+};
 
 // For every moment, the amplitude of a tone at each pitch of the grid.
 std::vector<std::vector<double>> tonesOver(const Decimated& base, const std::vector<double>& grid, double hop) {
+  std::vector<Probe> probes;
+  for (double hz : grid) probes.emplace_back(base.sampleRate, hz);
   std::vector<std::vector<double>> out;
   const double seconds = static_cast<double>(base.samples.size()) / base.sampleRate;
   for (double t = 0.0; t < seconds; t += hop) {
     auto& row = out.emplace_back();
-    for (double hz : grid)
-      row.push_back(
-          amplitudeOf(base.samples, base.sampleRate, hz, static_cast<ptrdiff_t>(t * base.sampleRate)));
+    for (const Probe& probe : probes)
+      row.push_back(probe.amplitudeAt(base.samples, static_cast<ptrdiff_t>(t * base.sampleRate)));
   }
   return out;
 }

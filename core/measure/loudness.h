@@ -14,8 +14,8 @@ struct Loudness {
 };
 
 /// A mono buffer is judged as played on two speakers. More than two channels: the first two are left and right,
-/// the rest as libebur128 takes them. `withTruePeak` costs ten times the loudness; without it the peak is the
-/// sample peak.
+/// the rest as libebur128 takes them. `withTruePeak` costs two to ten times the loudness, the more of the sound is near
+/// its peak; without it the peak is the sample peak.
 Result<Loudness> measureLoudness(const AudioBuffer& buffer, bool withTruePeak = true);
 
 }  // namespace heft
