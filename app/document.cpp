@@ -2,11 +2,14 @@
 
 #include <QDir>
 #include <QFileInfo>
+#include <QSettings>
 #include <QPointer>
 #include <QtConcurrent>
 #include <algorithm>
 
 #include "core/render/sounds.h"
+#include "core/session/pattern.h"
+#include "core/sound/whole_file.h"
 
 namespace heft::app {
 namespace {
@@ -51,8 +54,7 @@ void place(Session& s, Role role, const AssetRef& ref, double rate, LayerPlace w
   switch (role) {
     case Role::Kick:
       placeLayer(s.kick.layers, s.kick.versions, ref, where);
-      if (s.kick.hits.empty())
-        for (double at = 0.0; at < s.track.loopQuarters(); at += 1.0) s.kick.hits.push_back({at, 1.0});
+      if (s.kick.hits.empty()) s.kick.hits = hitsOnBeats(s.track);
       break;
     case Role::Bass:
       placeLayer(s.bass.layers, s.bass.versions, ref, where);
@@ -89,7 +91,7 @@ void prepare(const LoadedSound& loaded, const std::string& path, Role role, cons
   if (role == Role::Reference)
     measureReference(ref, alone, cache);
   else if (role == Role::Backing)
-    SoundSteps(alone, cache, track.sampleRate).sourceStart(ref, track.loopFrames());
+    SoundSteps(alone, cache, track.sampleRate).backing({.asset = ref}, track.loopFrames(), cache);
   else
     SoundSteps(alone, cache, track.sampleRate).source(ref);
 }
@@ -136,8 +138,28 @@ void Document::apply(const Finding& finding) {
   edit(QString::fromStdString(finding.remedy->name), [&](Session& s) { s = finding.remedy->apply(s); });
 }
 
+void Document::mendAll() {
+  auto work = [s = session(), a = assets_, cache = cache_](const std::stop_token& stop) {
+    return heft::mendAll(s, a, *cache, {}, stop);
+  };
+  jobs_.start("Mending", Jobs::Kind::CanBeCancelled, work, [this, was = session()](Result<MendedSession> done) {
+    if (!done) {
+      if (done.error().kind != ErrorKind::Cancelled) fail(QString::fromStdString(done.error().sentence()));
+      return;
+    }
+    if (session() != was) return tell("The session changed while it was being mended: press Mend all again.");
+    if (done->mended.empty()) return tell("No move helps without making something else worse.");
+    QStringList what;
+    for (const Mended& m : done->mended) what << QString::fromStdString(m.name);
+    edit("mend all", [&](Session& s) { s = done->session; });
+    QString words = "Mended: " + what.join("; ") + ".";
+    if (!done->left.empty()) words += QString(" Left for the ear: %1.").arg(done->left.size());
+    tell(words);
+  });
+}
+
 void Document::setMeantSo(const std::string& id, bool meant) {
-  edit(meant ? "mark as meant so" : "unmark as meant so", [&](Session& s) {
+  edit(meant ? "mark as intended" : "judge again", [&](Session& s) {
     if (meant)
       s.meantSo.insert(id);
     else
@@ -180,7 +202,7 @@ void Document::loadSoundFile(Role role, const QString& path, LayerPlace where) {
                 if (loaded->hash == lent_) lent_.clear();  // from now on it is the session's
                 AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
                 const QString whole = QFileInfo(path).absoluteFilePath();
-                if (whole.size() < 4000) ref.from = whole.toStdString();
+                if (whole.size() < 4000) ref.from = whole.toStdString(), ref.stamp = stampOf(ref.from);
                 edit(editName(role), [&](Session& s) { place(s, role, ref, rate, where); });
                 watcher_.addPath(whole);
               });
@@ -194,12 +216,13 @@ AssetRef Document::lend(LoadedSound sound, const std::string& path) {
   return assets_.add(std::move(sound), path);
 }
 
-// Of a session that was opened: files that its sounds came from may have been written while it was closed.
+// Of a session that was opened: files that its sounds came from may have changed while it was closed. They are
+// looked at and not read, and only where this machine saved the session: another's paths mean nothing here.
 void Document::watchSources() {
-  auto work = [s = session()](const std::stop_token& stop) { return sourcesOf(s, stop); };
+  auto work = [s = session(), a = assets_](const std::stop_token&) { return sourcesOf(s, a); };
   jobs_.start("Looking where sounds came from", Jobs::Kind::CanBeCancelled, work, [this](const Sources& found) {
     for (const std::string& path : found.present) watcher_.addPath(QString::fromStdString(path));
-    for (const std::string& path : found.writtenSince) Q_EMIT sourceChanged(QString::fromStdString(path));
+    for (const std::string& path : found.changedSince) Q_EMIT sourceChanged(QString::fromStdString(path));
   });
 }
 
@@ -209,7 +232,7 @@ void Document::reloadSource(const QString& path) {
               [this, path](Result<LoadedSound> loaded) {
                 if (!loaded) return fail(QString::fromStdString(loaded.error().sentence()));
                 AssetRef fresh = assets_.add(std::move(*loaded), path.toStdString());
-                fresh.from = path.toStdString();
+                fresh.from = path.toStdString(), fresh.stamp = stampOf(fresh.from);
                 edit("reload " + QFileInfo(path).fileName(), [&](Session& s) { reloadAsset(s, fresh); });
               });
 }
@@ -234,10 +257,12 @@ void Document::newSession() {
 
 void Document::show(OpenedSession opened, const QString& folder) {
   const QString path = QFileInfo(folder).fileName() == "session.json" ? QFileInfo(folder).path() : folder;
+  const bool savedHere = opened.savedHere;
   replace(std::move(opened.session), std::move(opened.assets), path);
   history_.markSaved();
+  noteRecent(path);
   Q_EMIT changed();
-  watchSources();
+  if (savedHere) watchSources();
   for (const auto& warning : opened.warnings) Q_EMIT failed(QString::fromStdString(warning));
 }
 
@@ -268,11 +293,36 @@ void Document::openAside(const QString& folder) {
 void Document::saved(const Session& what, const QString& folder) {
   folder_ = folder;
   if (session() == what) history_.markSaved();
+  noteRecent(folder);
   Q_EMIT told("Saved to " + folder);
   Q_EMIT changed();
 }
 
+// The first save names an untitled track.
+void Document::nameAfter(const QString& folder) {
+  const QString name = QFileInfo(folder).completeBaseName().left(60);
+  if (track().name != Track().name || name.isEmpty()) return;
+  edit("name the track", [&](Session& s) { s.track.name = name.toStdString(); });
+}
+
+QStringList Document::recentFolders() {
+  QStringList out;
+  for (const QString& folder : QSettings().value("recent sessions").toStringList())
+    if (QFileInfo::exists(folder + "/session.json")) out << folder;
+  return out;
+}
+
+void Document::noteRecent(const QString& folder) {
+  constexpr qsizetype kMost = 10;
+  QStringList all = QSettings().value("recent sessions").toStringList();
+  const QString whole = QFileInfo(folder).absoluteFilePath();
+  all.removeAll(whole);
+  all.prepend(whole);
+  QSettings().setValue("recent sessions", all.mid(0, kMost));
+}
+
 bool Document::save(const QString& folder) {
+  nameAfter(folder);
   if (auto done = saveSession(folder.toStdString(), session(), assets_); !done) {
     Q_EMIT failed(QString::fromStdString(done.error().sentence()));
     return false;
@@ -282,6 +332,7 @@ bool Document::save(const QString& folder) {
 }
 
 void Document::saveAside(const QString& folder) {
+  nameAfter(folder);
   auto work = [path = folder.toStdString(), s = session(), assets = assets_](const std::stop_token&) {
     return saveSession(path, s, assets);
   };
@@ -318,7 +369,10 @@ void Document::recover(const QString& autosaveFolder) {
                   Q_EMIT failed(QString::fromStdString(opened.error().sentence()));
                   return;
                 }
-                replace({}, std::move(opened->assets), {});
+                QFile place(autosaveFolder + "/saved-in");
+                const QString folder = place.open(QIODevice::ReadOnly) ? QString::fromUtf8(place.readAll()) : QString();
+                place.close();
+                replace({}, std::move(opened->assets), QFileInfo::exists(folder) ? folder : QString());
                 history_.apply("restore", std::move(opened->session));
                 submit();
                 QDir(autosaveFolder).removeRecursively();
@@ -343,8 +397,10 @@ void Document::measureReferences() {
 void Document::autosave() {
   if (autosaveFolder_.isEmpty()) return;
   // Sounds are shared, so the copies are cheap; the disk is not waited for.
-  auto work = [folder = autosaveFolder_.toStdString(), s = session(), a = assets_] {
-    return saveSession(folder, s, a);
+  auto work = [folder = autosaveFolder_.toStdString(), s = session(), a = assets_,
+               place = folder_.toStdString()]() -> Result<void> {
+    if (auto saved = saveSession(folder, s, a); !saved) return saved;
+    return writeWhole(folder + "/saved-in", place);
   };
   QtConcurrent::run(work).then(this, [this](Result<void> saved) {
     if (!saved) Q_EMIT failed("Autosave: " + QString::fromStdString(saved.error().sentence()));
@@ -380,6 +436,7 @@ void Document::take(Outcome outcome) {
   study_ = std::move(outcome.study);
   findings_ = std::move(outcome.findings);
   studied_ = outcome.number;
+  remediesTried_ = outcome.triedAll;
   measureReferences();
   Q_EMIT studied();
 }

@@ -42,7 +42,10 @@ class Document : public QObject {
   const Study* study() const { return study_.get(); }
   const std::vector<Finding>& findings() const { return findings_; }
   /// Whether figures of the present session are still on their way, or anything runs aside.
-  bool isBusy() const { return studied_ != submitted_ || jobs_.isBusy(); }
+  bool isBusy() const { return !isStudied() || jobs_.isBusy(); }
+  /// The figures are of the present session; and all its remedies have been tried.
+  bool isStudied() const { return studied_ == submitted_; }
+  bool remediesTried() const { return isStudied() && remediesTried_; }
   Jobs& jobs() { return jobs_; }
   /// What render and study keep; for work aside.
   std::shared_ptr<StepCache> cache() const { return cache_; }
@@ -52,6 +55,8 @@ class Document : public QObject {
   void edit(const QString& name, const std::function<void(Session&)>& change, const QString& mergeKey = {});
   void endDrag() { history_.endMerge(); }
   void apply(const Finding& finding);
+  /// All remedies that make no line worse, aside and then as one edit; says what each did.
+  void mendAll();
   void setMeantSo(const std::string& id, bool meant);
   void undo();
   void redo();
@@ -73,12 +78,15 @@ class Document : public QObject {
   void openAside(const QString& folder);
   void saveAside(const QString& folder);
   QString folder() const { return folder_; }
+  /// Folders of sessions that were saved or opened, the latest first, those that are there.
+  static QStringList recentFolders();
   bool isSaved() const { return history_.isSaved(); }
 
   /// Autosave: a folder of this run's own, held by a lock and taken away by a clean end.
   void enableAutosave(const QString& folder);
   void dropAutosave();
-  /// Opens what an earlier run left as an unsaved session; the folder is then taken away.
+  /// Opens what an earlier run left as an unsaved session that knows where it was saved; the autosave folder is then
+  /// taken away.
   void recover(const QString& autosaveFolder);
 
   void setDeviceRate(double rate);
@@ -106,6 +114,8 @@ class Document : public QObject {
   void replace(Session session, Assets assets, const QString& folder);
   void show(OpenedSession opened, const QString& folder);
   void saved(const Session& what, const QString& folder);
+  static void noteRecent(const QString& folder);
+  void nameAfter(const QString& folder);
   void measureReferences();
   void autosave();
 
@@ -121,6 +131,7 @@ class Document : public QObject {
   Before before_;
   std::string lent_;  ///< hash of a sound that is only lent
   uint64_t submitted_ = 0, studied_ = 0;
+  bool remediesTried_ = false;
   std::shared_ptr<const Stems> stems_;
   std::shared_ptr<const LoopSnapshot> snapshot_;
   std::shared_ptr<const Study> study_;

@@ -9,6 +9,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "core/session/pattern.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -42,7 +43,7 @@ HeaderBar::HeaderBar(Document& document, Transport& transport, QWidget* parent)
   setFixedHeight(52);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(16, 0, 16, 0);
-  row->setSpacing(20);
+  row->setSpacing(14);
   buildFacts(row);
   row->addStretch(1);
   buildTransport(row);
@@ -51,6 +52,8 @@ HeaderBar::HeaderBar(Document& document, Transport& transport, QWidget* parent)
   meter_->setObjectName("Meter");
   meter_->setAccessibleName("Loudness and true peak of the sum");
   meter_->setToolTip("Integrated loudness and true peak of the loop's sum");
+  meter_->setFixedWidth(QFontMetrics(bodyFont()).horizontalAdvance("-188.8 LUFS  -188.8 dBTP"));
+  meter_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   row->addWidget(meter_);
   connect(&document_, &Document::changed, this, &HeaderBar::refresh);
   connect(&document_, &Document::studied, this, &HeaderBar::refresh);
@@ -66,13 +69,14 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
   };
   Document& doc = document_;
   add({.name = "Track name",
-       .tip = "The track's name",
+       .tip = "The track's name, up to 60 characters",
        .text = [&doc] { return QString::fromStdString(doc.track().name); },
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          if (text.trimmed().isEmpty() || text.size() > 60) return "Write a name of up to 60 characters";
          doc.edit("name the track", [&](Session& s) { s.track.name = text.trimmed().toStdString(); });
          return std::nullopt;
-       }});
+       },
+       .width = 104});
   add({.name = "Key",
        .tip = "Tonic and mode, such as A minor or Eb dorian",
        .text = [&doc] { return QString::fromStdString(doc.track().key.name()); },
@@ -82,7 +86,8 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
          doc.edit("set key to " + QString::fromStdString(key->name()),
                   [&](Session& s) { s.track.key = *key, s.track.notes.flats = key->prefersFlats(); });
          return std::nullopt;
-       }});
+       },
+       .width = 88});
   add({.name = "Tempo",
        .tip = "Quarter notes a minute, 40 to 240",
        .text = [&doc] { return QString::number(doc.track().tempoBpm, 'f', 1) + " BPM"; },
@@ -101,7 +106,19 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
                  },
                  "tempo");
            },
-       .endDrag = [&doc] { doc.endDrag(); }});
+       .endDrag = [&doc] { doc.endDrag(); },
+       .width = 76});
+  add({.name = "Metre",
+       .tip = "Beats in a bar over the note that is a beat, such as 4/4, 3/4 or 6/8: 1 to 12 over 2, 4, 8 or 16",
+       .text = [&doc] { return QString("%1/%2").arg(doc.track().beatsPerBar).arg(doc.track().beatUnit); },
+       .commit = [&doc](const QString& text) -> std::optional<QString> {
+         const auto match = QRegularExpression(R"(^\s*(\d{1,2})\s*/\s*(2|4|8|16)\s*$)").match(text);
+         const int beats = match.captured(1).toInt(), unit = match.captured(2).toInt();
+         if (!match.hasMatch() || beats < 1 || beats > 12) return QString("Write a metre such as 4/4, 3/4 or 6/8");
+         doc.edit("set metre", [&](Session& s) { s.track = withMetre(s.track, beats, unit); });
+         return std::nullopt;
+       },
+       .width = 34});
   add({.name = "Loop length",
        .tip = "Length of the loop in bars or beats, one beat to eight bars",
        .text = [&doc] { return loopText(doc.track()); },
@@ -121,7 +138,30 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
                  },
                  "loop");
            },
-       .endDrag = [&doc] { doc.endDrag(); }});
+       .endDrag = [&doc] { doc.endDrag(); },
+       .width = 52});
+  add({.name = "A4",
+       .tip = "What the track is tuned to, in Hz: A4 from 380 to 480, usually 440",
+       .text = [&doc] { return "A4 " + QString::fromStdString(formatNumber(doc.track().notes.a4Hz, 1)); },
+       .commit = [&doc](const QString& text) -> std::optional<QString> {
+         const auto hz = parseNumber(
+             QString(text).remove("A4").remove("Hz", Qt::CaseInsensitive).trimmed().toStdString());
+         if (!hz || *hz < 380 || *hz > 480) return QString("Write a frequency from 380 to 480 Hz");
+         doc.edit("set tuning", [&](Session& s) { s.track.notes.a4Hz = *hz; });
+         return std::nullopt;
+       },
+       .step =
+           [&doc](int steps, bool fine) {
+             doc.edit(
+                 "set tuning",
+                 [&](Session& s) {
+                   s.track.notes.a4Hz = std::clamp(s.track.notes.a4Hz + steps * (fine ? 0.1 : 1.0), 380.0, 480.0);
+                 },
+                 "a4");
+           },
+       .endDrag = [&doc] { doc.endDrag(); },
+       .reset = [&doc] { doc.edit("set tuning", [](Session& s) { s.track.notes.a4Hz = 440.0; }); },
+       .width = 56});
 }
 
 void HeaderBar::buildTransport(QHBoxLayout* row) {
@@ -139,16 +179,19 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
   auto* pair = new QHBoxLayout;
   pair->setSpacing(0);
   before_ = new QPushButton("Before");
-  after_ = new QPushButton("After");
+  after_ = new QPushButton("Now");
   for (QPushButton* b : {before_, after_}) {
     b->setCheckable(true);
     b->setObjectName(b->text());
     b->setToolTip(b == before_ ? "The loop without this stage's moves (B), without any (Shift+B), without what "
                                  "is in focus (I) or with "
-                                 "another version (X), as loud as after them"
+                                 "another version (X), as loud as now"
                                : "The loop as it is now");
     pair->addWidget(b);
   }
+  // Whatever it is called, what is beside it stays where it is.
+  before_->setFixedWidth(96);
+  after_->setFixedWidth(56);
   connect(before_, &QPushButton::clicked, this, [this] { Q_EMIT beforeAsked(true), refresh(); });
   connect(after_, &QPushButton::clicked, this, [this] { Q_EMIT beforeAsked(false), refresh(); });
   row->addLayout(pair);
@@ -157,7 +200,8 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
                       .tip = "What is heard of the loop; the session stays as it is",
                       .text = [this] { return "Listen: " + kListen[static_cast<int>(transport_.listen())]; },
                       .choices = [] { return kListen; },
-                      .choose = [this](int i) { transport_.setListen(static_cast<Listen>(i)); }});
+                      .choose = [this](int i) { transport_.setListen(static_cast<Listen>(i)); },
+                      .width = 102});
   auto* device = new ValueField(
       {.name = "Output device",
        .tip = "Where the loop is heard",
@@ -178,7 +222,8 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
              transport_.chooseDevice(i <= 0 || i > static_cast<int>(devices.size())
                                          ? QString()
                                          : QString::fromStdString(devices[static_cast<size_t>(i - 1)].id));
-           }});
+           },
+       .width = 108});
   for (ValueField* field : {listen, device}) {
     fields_.push_back(field);
     row->addWidget(field);
@@ -191,15 +236,14 @@ void HeaderBar::refresh() {
   before_->setChecked(transport_.isBefore());
   const QString name = QString::fromStdString(document_.before().name);
   before_->setText(!transport_.isBefore() ? QString("Before")
-                   : name.size() > 14     ? name.left(13) + QChar(0x2026)
-                                          : name);
+                                          : before_->fontMetrics().elidedText(name, Qt::ElideRight, 78));
   after_->setChecked(!transport_.isBefore());
   const Study* s = document_.study();
   if (s && !s->empty)
     meter_->setText((s->sum.integratedLufs
                          ? QString::fromStdString(fixedNumber(*s->sum.integratedLufs, 1)) + " LUFS"
                          : QString("too quiet")) +
-                    "    " + QString::fromStdString(fixedNumber(s->sum.truePeakDbtp, 1)) + " dBTP");
+                    "  " + QString::fromStdString(fixedNumber(s->sum.truePeakDbtp, 1)) + " dBTP");
   else
     meter_->setText("");
   refreshPosition();

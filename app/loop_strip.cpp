@@ -13,21 +13,17 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
   setObjectName("Loop strip");
   setAccessibleName("Loop strip");
   setToolTip(
-      "Kick lane: click to place or remove a hit, drag to move it. Bass lane: drag to place, move or lengthen "
-      "a "
-      "note; the up and down keys change its pitch. Alt leaves the grid. Ctrl and the wheel, or + and -, zoom; "
-      "0 shows the whole loop. Shift drags a hit's or note's velocity; Ctrl and a click take the layer chosen "
-      "in "
-      "Sounds in or out there. Drag in the ruler, or with Ctrl in a lane, to mark a part to copy, move or "
-      "change. "
-      "Right-click for ties, dives, the pitch wheel and moves over the whole pattern.");
-  setFixedHeight(164);
+      "Click to place or choose a hit, again to remove it; drag hits and notes, notes up and down too.\n"
+      "Shift drags velocity, Alt leaves the grid, the ruler marks a part. Right-click for more; F1 lists the keys.");
+  setProperty(kAccessibleRole, QAccessible::List);
+  setMinimumHeight(132);
+  setMaximumHeight(420);
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   addGridFields();
   connect(&document_, &Document::rendered, this, &LoopStrip::readPeaks);
   connect(&document_, &Document::replaced, this,
-          [this] { viewStart_ = viewQuarters_ = cursor_ = 0.0, note_ = -1, mark({}); });
+          [this] { viewStart_ = viewQuarters_ = cursor_ = 0.0, note_ = -1, chosenAt_.reset(), mark({}); });
   for (auto signal : {&Document::changed, &Document::rendered, &Document::studied})
     connect(&document_, signal, this, qOverload<>(&QWidget::update));
   connect(&transport_, &Transport::moved, this, qOverload<>(&QWidget::update));
@@ -217,6 +213,43 @@ void LoopStrip::drawLane(QPainter& p, Row row, const QString& name, const QColor
       quiet ? t.rule : colour);
 }
 
+// The pitches of the line, an octave of them at least, so that its height says how high a note is.
+std::pair<int, int> LoopStrip::shownPitches() const {
+  int low = 127, high = 0;
+  for (const Note& n : document_.session().bass.notes) low = std::min(low, n.midi), high = std::max(high, n.midi);
+  if (low > high) return {27, 39};
+  const int missing = std::max(0, 12 - (high - low));
+  return {low - missing / 2, high + missing - missing / 2};
+}
+
+QRectF LoopStrip::noteBox(const Note& n) const {
+  constexpr double kHeight = 15.0;
+  const QRectF box = boxOf(Row::Bass).adjusted(0, 3, 0, -3);
+  const auto [low, high] = shownPitches();
+  const double room = std::max(0.0, box.height() - kHeight);
+  const double top = box.top() + room * (high - n.midi) / std::max(1, high - low);
+  const Axis x = timeAxis();
+  return QRectF(QPointF(x.pixel(n.startQuarters), top), QPointF(x.pixel(n.endQuarters()), top + kHeight));
+}
+
+std::vector<AccessibleItem> LoopStrip::accessibleItems() const {
+  std::vector<AccessibleItem> out;
+  const Track& track = document_.track();
+  auto place = [&](double quarters) {
+    const int beat = static_cast<int>(quarters * track.beatUnit / 4.0 + 1e-6);
+    return QString("at %1.%2").arg(beat / track.beatsPerBar + 1).arg(beat % track.beatsPerBar + 1);
+  };
+  for (const Hit& h : document_.session().kick.hits)
+    out.push_back({QString("kick hit %1, velocity %2 %").arg(place(h.startQuarters)).arg(std::lround(100 * h.velocity)),
+                   QRectF(timeAxis().pixel(h.startQuarters), boxOf(Row::Kick).top(), 6, boxOf(Row::Kick).height())
+                       .toRect()});
+  for (const Note& n : document_.session().bass.notes)
+    out.push_back({QString("bass note %1 %2").arg(QString::fromStdString(noteName(n.midi, track.notes)),
+                                                  place(n.startQuarters)),
+                   noteBox(n).toRect()});
+  return out;
+}
+
 void LoopStrip::drawNotes(QPainter& p) const {
   const Theme& t = theme();
   const QRectF box = boxOf(Row::Bass);
@@ -228,15 +261,15 @@ void LoopStrip::drawNotes(QPainter& p) const {
     if (n.startQuarters >= x.to || n.startQuarters + n.lengthQuarters <= x.from) continue;
     const double left = std::max(x.pixel(n.startQuarters), box.left()),
                  right = std::min(x.pixel(n.startQuarters + n.lengthQuarters), box.right());
-    const QRectF slip(QPointF(left + 0.5, box.top() + 3.5), QPointF(right - 1.5, box.bottom() - 2.5));
+    const QRectF slip(QPointF(left + 0.5, noteBox(n).top()), QPointF(right - 1.5, noteBox(n).bottom()));
     const bool chosen = static_cast<int>(i) == note_;
     p.setBrush(withAlpha(t.bass, chosen ? 0.16 : 0.07));
     p.setPen(QPen(chosen ? t.bass : withAlpha(t.bass, 0.45), 1.0));
     p.drawRect(slip);
     const QString name = QString::fromStdString(noteName(n.midi, document_.track().notes));
     if (slip.width() > p.fontMetrics().horizontalAdvance(name) + 6)
-      drawLabel(p, QPointF(slip.left() + 4, slip.bottom() - 1), Qt::AlignLeft | Qt::AlignBottom, name, t.ink,
-                withAlpha(t.page, 0.85));
+      drawLabel(p, QPointF(slip.left() + 4, slip.center().y()), Qt::AlignLeft | Qt::AlignVCenter, name, t.ink,
+                QColor(0, 0, 0, 0));
   }
   p.setBrush(Qt::NoBrush);
 }
@@ -251,6 +284,10 @@ void LoopStrip::drawVelocities(QPainter& p) const {
       if (!x.holds(e.startQuarters)) continue;
       const double px = std::round(x.pixel(e.startQuarters)) + 1.0;
       p.fillRect(QRectF(px, box.bottom() - box.height() * e.velocity, 2, box.height() * e.velocity), colour);
+      if (row == Row::Kick && chosenAt_ && std::abs(e.startQuarters - *chosenAt_) < 1e-6) {
+        p.setPen(QPen(t.ink, 1.0));
+        p.drawRect(QRectF(px - 2.5, box.top() - 1.5, 7, box.height() + 3));
+      }
       if (!e.without.empty()) p.fillRect(QRectF(px + 4, box.top(), 4, 4), t.muted);
     }
   };

@@ -9,6 +9,7 @@
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
 #include "app/transport.h"
+#include "app/widgets/accessible.h"
 #include "core/session/pattern_range.h"
 
 class QMenu;
@@ -17,9 +18,17 @@ namespace heft::app {
 
 class ValueField;
 
-class LoopStrip : public QWidget {
+class LoopStrip : public QWidget, public AccessibleHolder {
   Q_OBJECT
  public:
+  /// What the Edit menu asks for.
+  enum class EditKind { Cut, Copy, Paste, Duplicate, Delete, SelectAll };
+  void doEdit(EditKind kind);
+  /// Hits and notes, for screen readers.
+  std::vector<AccessibleItem> accessibleItems() const override;
+  /// The chosen hit of the pattern and the chosen note, -1 without one; tests ask.
+  int chosenHit() const;
+  int chosenNote() const { return note_; }
   LoopStrip(Document& document, Transport& transport, Selection& selection, QWidget* parent = nullptr);
   /// Places that tests take hold of.
   QPointF kickAt(double quarters) const;
@@ -104,7 +113,9 @@ class LoopStrip : public QWidget {
   void dragHit(double quarters, bool free);
   void removeHit(int hit);
   void pressBass(double quarters, double x, bool free);
-  void dragNote(double quarters, bool free);
+  void dragNote(const QPointF& at, double quarters, bool free);
+  QRectF noteBox(const Note& note) const;
+  std::pair<int, int> shownPitches() const;
   void changeNotes(const QString& name, const std::function<void(std::vector<Note>&)>& change,
                    const QString& merge = {});
   int hitAt(double quarters, bool free) const;
@@ -152,6 +163,9 @@ class LoopStrip : public QWidget {
   Grip grip_ = Grip::None;
   int note_ = -1;                            ///< chosen bass note
   int hit_ = -1;                             ///< kick hit in the hand
+  std::optional<double> chosenAt_;           ///< quarters at which the chosen hit stands
+  bool wasChosen_ = false;                   ///< before it was pressed
+  int gripMidi_ = 33;                        ///< of the note in the hand when it was taken
   bool dragged_ = false;                     ///< whether it has left its place
   double gripOffset_ = 0;                    ///< quarters from the start of what is in the hand to the pointer
   double viewStart_ = 0, viewQuarters_ = 0;  ///< what is shown; 0 long: all

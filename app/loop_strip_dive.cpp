@@ -96,11 +96,15 @@ void LoopStrip::drawDives(QPainter& p) const {
     for (DiveGrip grip : {DiveGrip::Start, DiveGrip::End})
       p.drawRect(QRectF(divePoint(n, grip) - QPointF(3, 3), QSizeF(6, 6)));
     const QPointF middle = divePoint(n, DiveGrip::Bend);
-    p.drawPolygon(QPolygonF(
-        {middle + QPointF(0, -4), middle + QPointF(4, 0), middle + QPointF(0, 4), middle + QPointF(-4, 0)}));
+    p.drawPolygon(QPolygonF({middle + QPointF(0, -4), middle + QPointF(4.5, 3.5), middle + QPointF(-4.5, 3.5)}));
     p.setBrush(Qt::NoBrush);
   }
-  // What is in the hand says how far and how long.
+  // How far it goes stands at its end; what is in the hand says how long too.
+  p.setFont(axisFont());
+  for (const Note& n : notes)
+    if (n.dive.semitones > 0.0 && !(grip_ == Grip::Dive && note_ >= 0 && &n == &notes[static_cast<size_t>(note_)]))
+      drawLabel(p, divePoint(n, DiveGrip::End) + QPointF(7, 0), Qt::AlignLeft | Qt::AlignVCenter,
+                QString("-%1 st").arg(n.dive.semitones), t.ink, t.page);
   if (grip_ == Grip::Dive && note_ >= 0 && note_ < static_cast<int>(notes.size())) {
     const Note& n = notes[static_cast<size_t>(note_)];
     const double ms = n.dive.lengthQuarters * 60000.0 / document_.track().tempoBpm;

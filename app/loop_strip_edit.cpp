@@ -23,7 +23,37 @@ int insertInOrder(std::vector<Item>& items, const Item& item) {
   return static_cast<int>(index);
 }
 
+constexpr double kPixelsPerSemitone = 5.0;
+
+// Several window managers take Alt for themselves: then Ctrl and Shift together.
+bool isFree(Qt::KeyboardModifiers modifiers) {
+  const Qt::KeyboardModifiers both = Qt::ControlModifier | Qt::ShiftModifier;
+  return (modifiers & Qt::AltModifier) || (modifiers & both) == both;
+}
+
 }  // namespace
+
+void LoopStrip::doEdit(EditKind kind) {
+  switch (kind) {
+    case EditKind::Cut:
+    case EditKind::Copy:
+      copyMarked(kind == EditKind::Cut);
+      break;
+    case EditKind::Paste:
+      putClip(marked_ ? marked_->from : cursor_);
+      break;
+    case EditKind::Duplicate:
+      repeatMarked();
+      break;
+    case EditKind::SelectAll:
+      mark(PatternRange{0.0, document_.track().loopQuarters()});
+      break;
+    case EditKind::Delete: {
+      QKeyEvent press(QEvent::KeyPress, Qt::Key_Delete, Qt::NoModifier);
+      keyPressEvent(&press);
+    }
+  }
+}
 
 void LoopStrip::changeNotes(const QString& name, const std::function<void(std::vector<Note>&)>& change,
                             const QString& merge) {
@@ -45,7 +75,14 @@ void LoopStrip::removeHit(int hit) {
   document_.edit("remove kick hit", [&](Session& s) { s.kick.hits.erase(s.kick.hits.begin() + hit); });
 }
 
-// Places a hit, or takes hold of the one that is there: let go of where it stands it is removed.
+int LoopStrip::chosenHit() const {
+  const auto& hits = document_.session().kick.hits;
+  for (size_t i = 0; chosenAt_ && i < hits.size(); ++i)
+    if (std::abs(hits[i].startQuarters - *chosenAt_) < 1e-6) return static_cast<int>(i);
+  return -1;
+}
+
+// Places a hit, or chooses the one that is there and takes hold of it; a second click removes it.
 void LoopStrip::pressKick(double quarters, bool free) {
   hit_ = hitAt(quarters, free);
   dragged_ = false;
@@ -55,7 +92,11 @@ void LoopStrip::pressKick(double quarters, bool free) {
     document_.edit(
         "place kick hit", [&](Session& s) { hit_ = insertInOrder(s.kick.hits, placed); }, "hit");
   }
-  gripOffset_ = quarters - document_.session().kick.hits[static_cast<size_t>(hit_)].startQuarters;
+  const double start = document_.session().kick.hits[static_cast<size_t>(hit_)].startQuarters;
+  wasChosen_ = chosenAt_ && std::abs(*chosenAt_ - start) < 1e-6;
+  chosenAt_ = start;
+  chooseHitBefore(start);
+  gripOffset_ = quarters - start;
 }
 
 void LoopStrip::dragHit(double quarters, bool free) {
@@ -79,6 +120,7 @@ void LoopStrip::dragHit(double quarters, bool free) {
         hit_ = insertInOrder(s.kick.hits, moved);
       },
       "hit");
+  chosenAt_ = moved.startQuarters;
 }
 
 void LoopStrip::pressBass(double quarters, double x, bool free) {
@@ -87,12 +129,14 @@ void LoopStrip::pressBass(double quarters, double x, bool free) {
     const Note& n = document_.session().bass.notes[static_cast<size_t>(note_)];
     grip_ = gripsEnd(note_, x) ? Grip::End : Grip::Move;
     gripOffset_ = quarters - n.startQuarters;
+    gripMidi_ = n.midi;
+    chooseHitBefore(n.startQuarters);
     update();
     return;
   }
-  // A new note takes the pitch of the one before it, else the tonic near A1.
+  // A new note takes the pitch of the one before it, else the low tonic.
   const double at = snapped(quarters, free);
-  int midi = nearestOfClass(32.0, document_.track().key.tonic);
+  int midi = lowTonic(document_.track().key);
   for (const Note& n : document_.session().bass.notes)
     if (n.startQuarters < at) midi = n.midi;
   changeNotes(
@@ -105,7 +149,8 @@ void LoopStrip::pressBass(double quarters, double x, bool free) {
   grip_ = Grip::New;
 }
 
-void LoopStrip::dragNote(double quarters, bool free) {
+// Sideways in time, up and down in pitch.
+void LoopStrip::dragNote(const QPointF& at, double quarters, bool free) {
   if (note_ < 0 || note_ >= static_cast<int>(document_.session().bass.notes.size())) return;
   const auto index = static_cast<size_t>(note_);
   const Note before = document_.session().bass.notes[index];
@@ -115,6 +160,9 @@ void LoopStrip::dragNote(double quarters, bool free) {
         std::clamp(free ? quarters - gripOffset_
                         : nearestLine(document_.session().grid, std::max(0.0, quarters - gripOffset_)),
                    0.0, std::max(0.0, document_.track().loopQuarters() - 0.05));
+    n.midi = std::clamp(gripMidi_ + static_cast<int>(std::lround((gripY_ - at.y()) / kPixelsPerSemitone)), 0, 127);
+    // A hand that only goes sideways keeps the pitch, one that only goes up or down the place.
+    if (std::abs(at.x() - pressX_) < 4.0) n.startQuarters = before.startQuarters;
   } else {
     const double end = free ? quarters : after(std::max(n.startQuarters, quarters - 0.2 * division()));
     n.lengthQuarters =
@@ -158,14 +206,14 @@ void LoopStrip::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
   const QPointF at = event->position();
   const Row row = rowAt(at);
-  const bool free = event->modifiers() & Qt::AltModifier;
+  const bool free = isFree(event->modifiers()), shift = (event->modifiers() & Qt::ShiftModifier) && !free;
   if (pressHead(row, at) || at.x() < kHead || at.x() > width() - kRight) return;
   const double quarters = timeAxis().value(at.x());
   cursor_ = snapped(quarters, false);
   if (row == Row::Bass && wheelMode_) return pressWheel(at);
-  pressX_ = at.x();
+  pressX_ = at.x(), gripY_ = at.y();
   if (pressMark(row, quarters, event->modifiers())) return;
-  if ((row == Row::Kick || row == Row::Bass) && (event->modifiers() & Qt::ShiftModifier)) {
+  if ((row == Row::Kick || row == Row::Bass) && shift) {
     cursorRow_ = row;
     hit_ = hitAt(quarters, false), note_ = noteAt(quarters);
     if ((row == Row::Kick ? hit_ : note_) < 0) return;
@@ -183,7 +231,7 @@ void LoopStrip::mousePressEvent(QMouseEvent* event) {
 
 // The ruler marks both lanes, Ctrl in a lane that lane; in the ruler what is marked is taken hold of.
 bool LoopStrip::pressMark(Row row, double quarters, Qt::KeyboardModifiers modifiers) {
-  const bool lane = (row == Row::Kick || row == Row::Bass) && (modifiers & Qt::ControlModifier);
+  const bool lane = (row == Row::Kick || row == Row::Bass) && (modifiers & Qt::ControlModifier) && !isFree(modifiers);
   if (row == Row::Ruler && marked_ && marked_->holds(quarters)) {
     grip_ = Grip::MoveMarked;
     gripOffset_ = quarters - marked_->from;
@@ -202,7 +250,7 @@ bool LoopStrip::pressMark(Row row, double quarters, Qt::KeyboardModifiers modifi
 
 void LoopStrip::mouseMoveEvent(QMouseEvent* event) {
   const double quarters = timeAxis().value(event->position().x());
-  const bool free = event->modifiers() & Qt::AltModifier;
+  const bool free = isFree(event->modifiers());
   if (grip_ == Grip::Velocity) return dragVelocity(event->position().y());
   if (grip_ == Grip::Dive) return dragDive(event->position());
   if (grip_ == Grip::Wheel || grip_ == Grip::NewWheel) {
@@ -222,7 +270,7 @@ void LoopStrip::mouseMoveEvent(QMouseEvent* event) {
     return;
   }
   if (grip_ == Grip::Hit || grip_ == Grip::NewHit) return dragHit(quarters, free);
-  if (grip_ != Grip::None) return dragNote(quarters, free);
+  if (grip_ != Grip::None) return dragNote(event->position(), quarters, free);
   const int over = rowAt(event->position()) == Row::Bass ? noteAt(quarters) : -1;
   setCursor(over < 0                                ? Qt::ArrowCursor
             : gripsEnd(over, event->position().x()) ? Qt::SizeHorCursor
@@ -231,7 +279,7 @@ void LoopStrip::mouseMoveEvent(QMouseEvent* event) {
 
 void LoopStrip::mouseReleaseEvent(QMouseEvent*) {
   const double pressed = timeAxis().value(pressX_);
-  if (grip_ == Grip::Hit && !dragged_) removeHit(hit_);
+  if (grip_ == Grip::Hit && !dragged_ && wasChosen_) removeHit(hit_), chosenAt_.reset();
   if (grip_ == Grip::Wheel && !dragged_) removeWheelPoint();
   if (grip_ == Grip::Layer && !dragged_) toggleLayer(markedRow_, pressed);
   if ((grip_ == Grip::Mark || grip_ == Grip::MoveMarked) && !dragged_) mark({}), chooseHitBefore(pressed);
@@ -314,7 +362,7 @@ void LoopStrip::keyPressEvent(QKeyEvent* event) {
     viewQuarters_ = 0.0;
   } else if (key == Qt::Key_Return || key == Qt::Key_Enter) {
     if (const int hit = hitAt(cursor_, false); cursorRow_ == Row::Kick && hit >= 0)
-      removeHit(hit);
+      chosenAt_ = document_.session().kick.hits[static_cast<size_t>(hit)].startQuarters, chooseHitBefore(*chosenAt_);
     else if (cursorRow_ == Row::Kick)
       pressKick(cursor_, false);
     else if (here < 0)
@@ -329,7 +377,7 @@ void LoopStrip::keyPressEvent(QKeyEvent* event) {
     showWheel(!wheelMode_);
   } else if (!control && (key == Qt::Key_4 || key == Qt::Key_8 || key == Qt::Key_1)) {
     document_.edit(
-        key == Qt::Key_4   ? "four to the bar"
+        key == Qt::Key_4   ? "kick on every beat"
         : key == Qt::Key_8 ? "offbeat bass"
                            : "notes under the first beat",
         [&](Session& s) {
@@ -428,7 +476,7 @@ void LoopStrip::patternMenu(const QPoint& at, double quarters) {
     connect(menu.addAction(words), &QAction::triggered, this,
             [this, name, change] { document_.edit(name, [&](Session& s) { s = change(s); }); });
   };
-  add("Kick on every beat\t4", "four to the bar", fourToTheBar);
+  add("Kick on every beat\t4", "kick on every beat", fourToTheBar);
   add("Bass off the beat\t8", "offbeat bass", offbeatBass);
   add("Bass notes only under the first beat\t1", "notes under the first beat", notesUnderFirstBeat);
   menu.addSeparator();

@@ -63,7 +63,7 @@ void LoopStrip::putClip(double at) {
   if (!clip_) return;
   const double loop = document_.track().loopQuarters();
   if (at >= loop - 1e-6) return;
-  changeMarked("put part of the pattern", [&](const Session& s) { return pasted(s, *clip_, at); });
+  changeMarked("paste part of the pattern", [&](const Session& s) { return pasted(s, *clip_, at); });
   const PatternRange& range = clip_->range;
   mark(PatternRange{at, std::min(loop, at + range.length()), range.kick, range.bass});
   cursor_ = at;
@@ -129,9 +129,9 @@ void LoopStrip::addMarkedActions(QMenu& menu, double quarters) {
   if (marked_) {
     add("Copy\tCtrl+C", [this] { copyMarked(false); });
     add("Cut\tCtrl+X", [this] { copyMarked(true); });
-    add("Again after it\tCtrl+D", [this] { repeatMarked(); });
+    add("Duplicate after it\tCtrl+D", [this] { repeatMarked(); });
   }
-  if (clip_) add("Put what was copied here", [this, at = snapped(quarters, false)] { putClip(at); });
+  if (clip_) add("Paste\tCtrl+V", [this, at = snapped(quarters, false)] { putClip(at); });
   if (marked_ || clip_) menu.addSeparator();
 }
 

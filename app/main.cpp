@@ -57,7 +57,7 @@ int main(int argc, char** argv) {
   parser.addOption(size);
   parser.process(application);
   QApplication::setOrganizationName("Heft");
-  heft::app::applyTheme(QSettings().value("light").toString() == "lamp" ? heft::app::Light::Lamp
+  heft::app::applyTheme(QSettings().value("light").toString() == "dark" ? heft::app::Light::Dark
                                                                         : heft::app::Light::Paper);
   QApplication::setWindowIcon(QIcon(":/fonts/heft.svg"));
   heft::app::Window window;

@@ -132,7 +132,7 @@ void PlayIn::begin() {
 // The notes of two octaves about the line, rendered aside before they are asked for.
 void PlayIn::prepareNotes() {
   const Session s = document_.session();
-  const int first = nearestOfClass(33.0, s.track.key.tonic) + 12 * octave_ - 5;
+  const int first = lowTonic(s.track.key) + 12 * octave_ - 5;
   static_cast<void>(QtConcurrent::run([s, first, assets = document_.assets(), cache = document_.cache()] {
     const SoundSteps steps(assets, *cache, s.track.sampleRate);
     for (int midi = std::max(0, first); midi < std::min(128, first + 29); ++midi)
@@ -187,7 +187,7 @@ std::optional<int> PlayIn::noteOfKey(int key) const {
   const auto found = std::find(std::begin(kRowKeys), std::end(kRowKeys), key);
   if (found == std::end(kRowKeys)) return std::nullopt;
   const Key& scale = document_.track().key;
-  int midi = nearestOfClass(33.0, scale.tonic) + 12 * octave_;
+  int midi = lowTonic(scale) + 12 * octave_;
   for (auto step = found - std::begin(kRowKeys); step > 0; --step) do
       ++midi;
     while (!scale.contains(midi));

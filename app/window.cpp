@@ -1,8 +1,11 @@
 #include "app/window.h"
 
+#include <QAbstractButton>
+#include <QAbstractItemView>
 #include <QAction>
+#include <QApplication>
 #include <QCloseEvent>
-#include <QDialog>
+#include <QComboBox>
 #include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -16,7 +19,9 @@
 #include <QPainter>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QScreen>
 #include <QSettings>
+#include <QSplitter>
 #include <QStackedWidget>
 #include <QStandardPaths>
 #include <QVBoxLayout>
@@ -40,22 +45,39 @@
 #include "app/stages/export_page.h"
 #include "app/stages/sounds_page.h"
 #include "app/stages/tune_page.h"
+#include "app/sheets.h"
 #include "app/theme/theme.h"
+#include "app/widgets/accessible.h"
 #include "core/session/versions.h"
 
 namespace heft::app {
 namespace {
 
+// Names of files as they are: an ampersand is no shortcut.
+QString menuText(const QString& text) {
+  return QString(text).replace("&", "&&");
+}
+
+// Ticked while it holds, asked when its menu opens.
+void ticked(QMenu* menu, QAction* action, std::function<bool()> holds) {
+  action->setCheckable(true);
+  action->setChecked(holds());
+  QObject::connect(menu, &QMenu::aboutToShow, action, [action, holds] { action->setChecked(holds()); });
+}
+
 constexpr size_t kMostAnswers = 3;
+constexpr int kNewsMs = 4000, kFaultMs = 8000, kMsPerLetter = 40;
 
 }  // namespace
 
 NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent) {
   setObjectName("Notice");
+  setProperty(kAccessibleRole, QAccessible::Notification);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(16, 6, 12, 6);
   words_ = new QLabel;
   words_->setObjectName("Notice words");
+  words_->setTextFormat(Qt::PlainText);  // it may hold names of files
   words_->setWordWrap(true);
   row->addWidget(words_, 1);
   for (size_t i = 0; i < kMostAnswers; ++i) {
@@ -69,6 +91,11 @@ NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent) {
   no_->setObjectName("Notice no");
   row->addWidget(no_);
   connect(no_, &QPushButton::clicked, this, [this] { answer(std::nullopt); });
+  gone_.setSingleShot(true);
+  connect(&gone_, &QTimer::timeout, this, [this] {
+    if (underMouse() || isAncestorOf(QApplication::focusWidget())) return gone_.start();
+    if (offers_.empty()) hide();
+  });
   hide();
 }
 
@@ -77,10 +104,17 @@ void NoticeBar::say(const QString& sentence, bool fault) {
   if (!offers_.empty()) return;
   fault_ = fault;
   words_->setText(sentence);
+  setAccessibleName(sentence);
   for (QPushButton* button : answers_) button->hide();
   no_->setText("Close");
   show();
   update();
+  gone_.start((fault ? kFaultMs : kNewsMs) + kMsPerLetter * static_cast<int>(sentence.size()));
+}
+
+void NoticeBar::forget() {
+  offers_.clear();
+  hide();
 }
 
 void NoticeBar::offer(const QString& about, const QString& sentence, std::vector<Answer> answers,
@@ -98,6 +132,7 @@ void NoticeBar::offer(const QString& about, const QString& sentence, std::vector
 
 void NoticeBar::showOffer() {
   if (offers_.empty()) return hide();
+  gone_.stop();
   fault_ = false;
   const Offer& first = offers_.front();
   words_->setText(first.sentence);
@@ -124,19 +159,51 @@ void NoticeBar::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.fillRect(rect(), theme().panel);
   p.fillRect(QRectF(0, 0, 4, height()), fault_ ? theme().off : theme().holds);
-  p.setPen(theme().rule);
-  p.drawLine(QPointF(0, height() - 0.5), QPointF(width(), height() - 0.5));
+  p.setPen(theme().ink);
+  p.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));
+}
+
+OverPage::OverPage(QWidget* page, std::vector<QWidget*> notes) : QWidget(page->window()), page_(page) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  for (QWidget* note : notes) {
+    column->addWidget(note);
+    note->installEventFilter(this);
+  }
+  page->installEventFilter(this);
+  hide();
+}
+
+bool OverPage::eventFilter(QObject* object, QEvent* event) {
+  const auto type = event->type();
+  if (type == QEvent::Resize || type == QEvent::Move || type == QEvent::ShowToParent ||
+      type == QEvent::HideToParent || type == QEvent::LayoutRequest)
+    QMetaObject::invokeMethod(this, &OverPage::place, Qt::QueuedConnection);
+  return QWidget::eventFilter(object, event);
+}
+
+void OverPage::place() {
+  bool any = false;
+  for (int i = 0; i < layout()->count(); ++i) any = any || !layout()->itemAt(i)->widget()->isHidden();
+  if (any && parentWidget()) {
+    const int width = page_->width();
+    const int height = layout()->hasHeightForWidth() ? layout()->totalHeightForWidth(width) : layout()->sizeHint().height();
+    setGeometry(QRect(page_->mapTo(parentWidget(), QPoint(0, 0)), QSize(width, height)));
+    raise();
+  }
+  setVisible(any);
 }
 
 Window::Window(const QString& libraryIndex) {
   setWindowTitle("Heft");
   setMinimumSize(1100, 700);
-  resize(1280, 800);
   auto* body = new QWidget;
   auto* column = new QVBoxLayout(body);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
   auto* header = new HeaderBar(document_, transport_);
+  header_ = header;
   column->addWidget(header);
   connect(header, &HeaderBar::beforeAsked, this, [this](bool before) {
     heard_ = Heard::Stage;
@@ -144,10 +211,6 @@ Window::Window(const QString& libraryIndex) {
     transport_.setBefore(before);
   });
   notices_ = new NoticeBar;
-  column->addWidget(notices_);
-  column->addWidget(new ActivityBar(document_.jobs()));
-  auto* middle = new QHBoxLayout;
-  middle->setSpacing(0);
   stages_ = new StageList(document_);
   stack_ = new QStackedWidget;
   ledger_ = new LedgerPanel(document_);
@@ -155,16 +218,36 @@ Window::Window(const QString& libraryIndex) {
   library_ = new Library(document_, transport_, libraryIndex.isEmpty() ? own : libraryIndex, this);
   libraryPanel_ = new LibraryPanel(document_, *library_);
   libraryPanel_->hide();
-  middle->addWidget(stages_);
-  middle->addWidget(libraryPanel_);
-  middle->addWidget(stack_, 1);
-  middle->addWidget(ledger_);
-  column->addLayout(middle, 1);
   strip_ = new LoopStrip(document_, transport_, selection_);
+  auto* left = new QWidget;
+  auto* leftRow = new QHBoxLayout(left);
+  leftRow->setContentsMargins(0, 0, 0, 0);
+  leftRow->setSpacing(0);
+  for (QWidget* w : std::initializer_list<QWidget*>{stages_, libraryPanel_, stack_}) leftRow->addWidget(w);
+  leftRow->setStretch(2, 1);
+  sides_ = new QSplitter(Qt::Horizontal);
+  sides_->setObjectName("Sides");
+  sides_->addWidget(left);
+  sides_->addWidget(ledger_);
+  sides_->setStretchFactor(0, 1);
   auto* playInBar = new PlayInBar(playIn_);
   connect(&transport_, &Transport::moved, playInBar, qOverload<>(&QWidget::update));
-  column->addWidget(playInBar);
-  column->addWidget(strip_);
+  auto* upper = new QWidget;
+  auto* upperColumn = new QVBoxLayout(upper);
+  upperColumn->setContentsMargins(0, 0, 0, 0);
+  upperColumn->setSpacing(0);
+  upperColumn->addWidget(sides_, 1);
+  upperColumn->addWidget(playInBar);
+  floors_ = new QSplitter(Qt::Vertical);
+  floors_->setObjectName("Floors");
+  floors_->addWidget(upper);
+  floors_->addWidget(strip_);
+  floors_->setStretchFactor(0, 1);
+  for (QSplitter* splitter : {sides_, floors_}) {
+    splitter->setHandleWidth(3);
+    splitter->setChildrenCollapsible(false);
+  }
+  column->addWidget(floors_, 1);
   setCentralWidget(body);
   pages_ = {new SoundsPage(document_, selection_),  new TunePage(document_, selection_),
             new AlignPage(document_, selection_),   new DuckPage(document_, selection_),
@@ -188,21 +271,81 @@ Window::Window(const QString& libraryIndex) {
     notices_->offer(
         "sources",
         QFileInfo(writtenAgain_.front()).fileName() +
-            (more > 0 ? QString(" and %1 more were written again.").arg(more) : " was written again."),
+            (more > 0 ? QString(" and %1 more changed on disk.").arg(more) : " changed on disk."),
         {{"Reload",
           [this] {
             for (const QString& each : std::exchange(writtenAgain_, {})) document_.reloadSource(each);
           }}},
         {"Leave as it is", [this] { writtenAgain_.clear(); }});
   });
-  connect(&document_, &Document::replaced, this, [this] { writtenAgain_.clear(); });
+  connect(&document_, &Document::replaced, this, [this] {
+    writtenAgain_.clear();
+    notices_->forget();
+  });
   connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
   connect(&transport_, &Transport::told, this, [this](const QString& s) { notices_->say(s, true); });
   connect(&document_, &Document::changed, this, &Window::refreshTitle);
+  new OverPage(stack_, {notices_, new ActivityBar(document_.jobs())});
   qApp->installEventFilter(this);
   document_.newSession();
   showStage(Stage::Sounds);
   stages_->setFocus();
+  restorePlace();
+}
+
+// As large as it was left; never larger than the screen.
+void Window::restorePlace() {
+  const QSettings settings;
+  const QRect free = screen() ? screen()->availableGeometry() : QRect(0, 0, 1280, 800);
+  const QSize frame(2, 32);
+  resize(QSize(1280, 800).boundedTo(free.size() - frame).expandedTo(minimumSize()));
+  if (settings.contains("window place")) {
+    restoreGeometry(settings.value("window place").toByteArray());
+    if (!isMaximized() && !isFullScreen()) resize(size().boundedTo(free.size()).expandedTo(minimumSize()));
+  }
+  sides_->setSizes({1000, 272});
+  floors_->setSizes({600, 164});
+  sides_->restoreState(settings.value("sides").toByteArray());
+  floors_->restoreState(settings.value("floors").toByteArray());
+}
+
+void Window::keepPlace() const {
+  QSettings settings;
+  settings.setValue("window place", saveGeometry());
+  settings.setValue("sides", sides_->saveState());
+  settings.setValue("floors", floors_->saveState());
+}
+
+// Tab goes through the window as it is read: header, stages, page, Ledger, loop.
+bool Window::focusNextPrevChild(bool next) {
+  std::vector<QWidget*> order;
+  for (QWidget* part : std::initializer_list<QWidget*>{header_, stages_, libraryPanel_, stack_->currentWidget(),
+                                                       ledger_, strip_, notices_}) {
+    if (!part->isVisible()) continue;
+    std::vector<QWidget*> inside;
+    if (part->focusPolicy() & Qt::TabFocus) inside.push_back(part);
+    for (QWidget* w : part->findChildren<QWidget*>())
+      if (w->isVisible() && w->isEnabled() && (w->focusPolicy() & Qt::TabFocus) && !w->focusProxy()) inside.push_back(w);
+    auto place = [&](const QWidget* w) { return w == part ? QPoint(-1, -1) : w->mapTo(part, QPoint(0, 0)); };
+    // In rows: what stands beside each other is one.
+    std::stable_sort(inside.begin(), inside.end(), [&](QWidget* a, QWidget* b) { return place(a).y() < place(b).y(); });
+    for (size_t first = 0; first < inside.size();) {
+      size_t last = first + 1;
+      const int bottom = place(inside[first]).y() + std::min(24, inside[first]->height());
+      while (last < inside.size() && place(inside[last]).y() < bottom) ++last;
+      std::stable_sort(inside.begin() + static_cast<ptrdiff_t>(first), inside.begin() + static_cast<ptrdiff_t>(last),
+                       [&](QWidget* a, QWidget* b) { return place(a).x() < place(b).x(); });
+      first = last;
+    }
+    order.insert(order.end(), inside.begin(), inside.end());
+  }
+  if (order.empty()) return false;
+  const auto at = std::find(order.begin(), order.end(), QApplication::focusWidget());
+  const auto count = static_cast<ptrdiff_t>(order.size());
+  const ptrdiff_t now = at == order.end() ? (next ? -1 : 0) : at - order.begin();
+  order[static_cast<size_t>((now + (next ? 1 : -1) + count) % count)]->setFocus(next ? Qt::TabFocusReason
+                                                                                    : Qt::BacktabFocusReason);
+  return true;
 }
 
 Window::~Window() {
@@ -221,9 +364,22 @@ void Window::buildMenus() {
   };
   QMenu* file = menuBar()->addMenu("&File");
   add(file, "New", QKeySequence::New, [this] {
-    if (mayDiscard()) document_.newSession();
+    if (!mayDiscard()) return;
+    document_.newSession();
+    showStage(Stage::Sounds);
   });
   add(file, "Open...", QKeySequence("Ctrl+O"), [this] { openDialog(); });
+  QMenu* recent = file->addMenu("Open recent");
+  recent->setObjectName("Open recent menu");
+  connect(recent, &QMenu::aboutToShow, this, [this, recent] {
+    recent->clear();
+    for (const QString& folder : Document::recentFolders())
+      connect(recent->addAction(menuText(QFileInfo(folder).completeBaseName() + "   " + QFileInfo(folder).path())),
+              &QAction::triggered, this, [this, folder] {
+                if (mayDiscard()) document_.openAside(folder);
+              });
+    if (recent->isEmpty()) recent->addAction("none yet")->setEnabled(false);
+  });
   add(file, "Save", QKeySequence("Ctrl+S"), [this] { save(false); });
   add(file, "Save as...", QKeySequence("Ctrl+Shift+S"), [this] { save(true); });
   file->addSeparator();
@@ -278,7 +434,7 @@ void Window::buildMenus() {
     const auto actions = keyMenu->actions();
     for (auto i = own; i < actions.size(); ++i) delete actions.at(i);
     for (const AssetRef& reference : document_.session().references)
-      connect(keyMenu->addAction("From " + QString::fromStdString(reference.name)), &QAction::triggered, this,
+      connect(keyMenu->addAction(menuText("From " + QString::fromStdString(reference.name))), &QAction::triggered, this,
               [this, reference, offerKey] { findKeyAndTempo(document_, reference, offerKey); });
   });
   file->addSeparator();
@@ -287,17 +443,32 @@ void Window::buildMenus() {
     static_cast<ExportPage*>(page(Stage::Export))->write();
   });
   file->addSeparator();
+  add(file, "Close", QKeySequence("Ctrl+W"), [this] { close(); });
   add(file, "Quit", QKeySequence("Ctrl+Q"), [this] { close(); });
   QMenu* edit = menuBar()->addMenu("&Edit");
   undo_ = add(edit, "Undo", QKeySequence("Ctrl+Z"), [this] { document_.undo(); });
   redo_ = add(edit, "Redo", QKeySequence("Ctrl+Shift+Z"), [this] { document_.redo(); });
+  edit->addSeparator();
+  using Change = LoopStrip::EditKind;
+  const std::pair<const char*, std::pair<Change, const char*>> changes[] = {
+      {"Cut", {Change::Cut, "Ctrl+X"}},           {"Copy", {Change::Copy, "Ctrl+C"}},
+      {"Paste", {Change::Paste, "Ctrl+V"}},       {"Duplicate", {Change::Duplicate, "Ctrl+D"}},
+      {"Delete", {Change::Delete, ""}},           {"Select all", {Change::SelectAll, "Ctrl+A"}}};
+  for (const auto& [words, change] : changes)
+    add(edit, words, QKeySequence(change.second), [this, kind = change.first] {
+      if (!editText(kind)) strip_->doEdit(kind);
+    });
   QMenu* play = menuBar()->addMenu("&Play");
+  QAction* loop = add(play, "Play", {}, [this] { transport_.toggle(); });
+  loop->setText("Play\tSpace");
+  connect(&transport_, &Transport::stateChanged, loop,
+          [this, loop] { loop->setText(transport_.isPlaying() ? "Stop\tSpace" : "Play\tSpace"); });
   QAction* keys =
-      add(play, "Play notes on the keys", QKeySequence("Ctrl+K"), [this] { playIn_.setOn(!playIn_.isOn()); });
-  QAction* take = add(play, "Take what is played", QKeySequence("Ctrl+R"),
+      add(play, "Play notes on the keys", QKeySequence("F7"), [this] { playIn_.setOn(!playIn_.isOn()); });
+  QAction* take = add(play, "Record", QKeySequence("F8"),
                       [this] { playIn_.isTaking() ? playIn_.endTake() : playIn_.startTake(); });
-  QMenu* quantise = play->addMenu("To the grid on the way in");
-  quantise->setObjectName("Quantise on the way in menu");
+  QMenu* quantise = play->addMenu("Quantise while recording");
+  quantise->setObjectName("Quantise while recording menu");
   for (int percent : {0, 25, 50, 75, 100}) {
     QAction* a = add(quantise, percent == 0 ? QString("as it is played") : QString("%1 %").arg(percent), {},
                      [this, percent] { playIn_.setStrength(percent / 100.0); });
@@ -316,7 +487,7 @@ void Window::buildMenus() {
     QStringList ports{QString()};
     for (const std::string& port : midiPorts()) ports << QString::fromStdString(port);
     for (const QString& port : ports) {
-      QAction* a = keyboards->addAction(port.isEmpty() ? "none" : port);
+      QAction* a = keyboards->addAction(port.isEmpty() ? "none" : menuText(port));
       a->setCheckable(true);
       a->setChecked(port == playIn_.port());
       connect(a, &QAction::triggered, this, [this, port] { playIn_.choosePort(port); });
@@ -331,27 +502,51 @@ void Window::buildMenus() {
     });
   });
   QMenu* view = menuBar()->addMenu("&View");
-  for (int i = 0; i < 6; ++i)
-    add(view, stageName(static_cast<Stage>(i)), QKeySequence(QString("Ctrl+%1").arg(i + 1)),
-        [this, i] { showStage(static_cast<Stage>(i)); });
+  for (int i = 0; i < 6; ++i) {
+    QAction* a = add(view, stageName(static_cast<Stage>(i)), QKeySequence(QString("Ctrl+%1").arg(i + 1)),
+                     [this, i] { showStage(static_cast<Stage>(i)); });
+    ticked(view, a, [this, i] { return currentStage() == static_cast<Stage>(i); });
+  }
   view->addSeparator();
-  add(view, "Ledger", QKeySequence("Ctrl+L"), [this] { ledger_->setVisible(!ledger_->isVisible()); });
-  add(view, "Library", QKeySequence("Ctrl+F"), [this] { showLibrary(!libraryPanel_->isVisible()); });
-  add(view, "Loop strip", QKeySequence("Ctrl+P"), [this] { strip_->setVisible(!strip_->isVisible()); });
-  QAction* lamp = add(view, "Lamp", QKeySequence("Ctrl+Shift+L"), [] {
-    applyTheme(light() == Light::Lamp ? Light::Paper : Light::Lamp);
-    QSettings().setValue("light", light() == Light::Lamp ? "lamp" : "paper");
+  ticked(view, add(view, "Ledger", QKeySequence("Ctrl+L"), [this] { ledger_->setVisible(!ledger_->isVisible()); }),
+         [this] { return ledger_->isVisible(); });
+  ticked(view, add(view, "Library", {}, [this] { showLibrary(!libraryPanel_->isVisible()); }),
+         [this] { return libraryPanel_->isVisible(); });
+  add(view, "Search the library", QKeySequence("Ctrl+F"), [this] { showLibrary(true); });
+  ticked(view, add(view, "Loop strip", QKeySequence("F9"), [this] { strip_->setVisible(!strip_->isVisible()); }),
+         [this] { return strip_->isVisible(); });
+  ticked(view, add(view, "Full screen", QKeySequence("F11"), [this] { isFullScreen() ? showNormal() : showFullScreen(); }),
+         [this] { return isFullScreen(); });
+  QAction* dark = add(view, "Dark", QKeySequence("Ctrl+Shift+L"), [] {
+    applyTheme(light() == Light::Dark ? Light::Paper : Light::Dark);
+    QSettings().setValue("light", light() == Light::Dark ? "dark" : "paper");
   });
-  lamp->setCheckable(true);
-  lamp->setChecked(light() == Light::Lamp);
-  lamp->setToolTip("Dark page for a dark room");
+  dark->setToolTip("Dark page for a dark room");
+  ticked(view, dark, [] { return light() == Light::Dark; });
   QMenu* octave = view->addMenu("Middle C is written");
-  for (int n : {3, 4, 5})
-    connect(octave->addAction(QString("C%1").arg(n)), &QAction::triggered, this, [this, n] {
+  for (int n : {3, 4, 5}) {
+    QAction* a = octave->addAction(QString("C%1").arg(n));
+    connect(a, &QAction::triggered, this, [this, n] {
       document_.edit("name octaves", [n](Session& s) { s.track.notes.octaves = static_cast<OctaveNaming>(n); });
     });
+    ticked(octave, a, [this, n] { return static_cast<int>(document_.track().notes.octaves) == n; });
+  }
   QMenu* help = menuBar()->addMenu("&Help");
-  add(help, "Shortcuts", QKeySequence("F1"), [this] { showShortcuts(); });
+  add(help, "Shortcuts", QKeySequence("F1"), [this] { showShortcuts(this); });
+  add(help, "About Heft", {}, [this] { showAbout(this); });
+}
+
+// Where text has the focus the Edit menu is the text's.
+bool Window::editText(LoopStrip::EditKind kind) {
+  using Kind = LoopStrip::EditKind;
+  auto* line = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+  if (!line) return false;
+  if (kind == Kind::Cut) line->cut();
+  if (kind == Kind::Copy) line->copy();
+  if (kind == Kind::Paste) line->paste();
+  if (kind == Kind::Delete) line->del();
+  if (kind == Kind::SelectAll) line->selectAll();
+  return true;
 }
 
 void Window::showLibrary(bool shown) {
@@ -406,7 +601,7 @@ void Window::hearVersion() {
   const auto other = choice.against();
   const bool bass = choice.part() == Role::Bass;
   if (!other)
-    return document_.tell(QString("The %1 has one version. A click on its name beside the row makes another.")
+    return document_.tell(QString("The %1 has one version. A click on its version's name beside the row makes another.")
                               .arg(bass ? "bass" : "kick"));
   toggleBefore(Heard::Other, Before{choice.versions().all[*other].name, [bass, i = *other](Session s) {
                                       bass ? switchVersion(s.bass, i) : switchVersion(s.kick, i);
@@ -427,18 +622,24 @@ bool Window::openFolder(const QString& folder) {
   return document_.open(folder);
 }
 
+// Beside the session that is open, or the last one; never inside one.
+QString Window::placeOfSessions() const {
+  if (!document_.folder().isEmpty()) return QFileInfo(document_.folder()).absolutePath();
+  const QStringList recent = Document::recentFolders();
+  return recent.isEmpty() ? QDir::homePath() : QFileInfo(recent.front()).absolutePath();
+}
+
 void Window::openDialog() {
   if (!mayDiscard()) return;
   const QString folder =
-      QFileDialog::getExistingDirectory(this, "Open a session (a folder named .heft)", document_.folder());
+      QFileDialog::getExistingDirectory(this, "Open a session (a folder named .heft)", placeOfSessions());
   if (!folder.isEmpty()) document_.openAside(folder);
 }
 
 bool Window::save(bool as, bool wait) {
   QString folder = document_.folder();
   if (as || folder.isEmpty()) {
-    const QString suggested = QDir(folder.isEmpty() ? QDir::homePath() : QFileInfo(folder).path())
-                                  .filePath(QString::fromStdString(document_.track().name) + ".heft");
+    const QString suggested = QDir(placeOfSessions()).filePath(QString::fromStdString(document_.track().name) + ".heft");
     folder = QFileDialog::getSaveFileName(this, "Save the session as", suggested, "Heft sessions (*.heft)");
     if (folder.isEmpty()) return false;
     if (!folder.endsWith(".heft")) folder += ".heft";
@@ -455,6 +656,8 @@ bool Window::mayDiscard() {
       QMessageBox::NoIcon, "Heft",
       QString("%1 has changes that are not saved.").arg(QString::fromStdString(document_.track().name)),
       QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  box.setTextFormat(Qt::PlainText);
+  for (QAbstractButton* button : box.buttons()) button->setIcon({});
   const int answer = box.exec();
   return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false, true));
 }
@@ -472,8 +675,11 @@ void Window::startAutosave(const QString& root) {
     }
     const QString folder = left.filePath();
     const QString when = QFileInfo(folder + "/session.json").lastModified().toString("d MMMM, HH:mm");
+    QFile place(folder + "/saved-in");
+    const QString saved = place.open(QIODevice::ReadOnly) ? QString::fromUtf8(place.readAll()) : QString();
+    const QString what = saved.isEmpty() ? "A session that was never saved" : QFileInfo(saved).completeBaseName();
     notices_->offer(
-        "restore", QString("Heft ended without closing. What was open then, of %1, can be restored.").arg(when),
+        "restore", QString("Heft ended without closing. %1, as it was on %2, can be restored.").arg(what, when),
         {{"Restore", [this, folder] { document_.recover(folder); }}},
         {"Discard", [folder] { QDir(folder).removeRecursively(); }});
     break;
@@ -486,22 +692,39 @@ void Window::closeEvent(QCloseEvent* event) {
   if (!mayDiscard()) return event->ignore();
   transport_.stop();
   document_.dropAutosave();
+  keepPlace();
   event->accept();
 }
 
-// Letters and Space work from anywhere but a text field.
+// Space presses what has the focus and can be pressed, else it plays. Return presses buttons as well.
+bool Window::pressFocused(QWidget* focus, int key) {
+  if (auto* button = qobject_cast<QAbstractButton*>(focus)) {
+    button->click();
+    return true;
+  }
+  const auto* field = qobject_cast<ValueField*>(focus);
+  const bool box = qobject_cast<QComboBox*>(focus) || qobject_cast<QAbstractItemView*>(focus) ||
+                   (field && field->spec().choose && key == Qt::Key_Space) ||
+                   (key == Qt::Key_Space && focus && focus->property(kTakesSpace).toBool());
+  if (box || key != Qt::Key_Space) return false;
+  transport_.toggle();
+  return true;
+}
+
+// Letters work from anywhere but a text field.
 bool Window::eventFilter(QObject* object, QEvent* event) {
   if (event->type() != QEvent::KeyPress || !isActiveWindow()) return QMainWindow::eventFilter(object, event);
   auto* key = static_cast<QKeyEvent*>(event);
   QWidget* focus = QApplication::focusWidget();
   const bool typing = qobject_cast<QLineEdit*>(focus) || qobject_cast<QPlainTextEdit*>(focus) ||
                       QApplication::activePopupWidget() || QApplication::activeModalWidget();
-  if (typing || (object != focus && object != this) || (key->modifiers() & ~Qt::ShiftModifier))
+  if (typing || (object != focus && object != this) || (key->modifiers() & ~(Qt::ShiftModifier | Qt::KeypadModifier)))
     return QMainWindow::eventFilter(object, event);
   switch (key->key()) {
     case Qt::Key_Space:
-      transport_.toggle();
-      return true;
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      return pressFocused(focus, key->key()) || QMainWindow::eventFilter(object, event);
     case Qt::Key_B:
       if (key->modifiers() & Qt::ShiftModifier)
         toggleBefore(Heard::All, Before{"Before all", [](Session s) { return withoutMoves(std::move(s)); }});
@@ -526,63 +749,6 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
     default:
       return QMainWindow::eventFilter(object, event);
   }
-}
-
-void Window::showShortcuts() {
-  using Rows = std::vector<std::pair<const char*, const char*>>;
-  const Rows everywhere = {{"Space", "play or stop"},
-                           {"B, Shift+B", "before or after this stage's moves, or all"},
-                           {"I", "without the value in focus, or the section shown"},
-                           {"X", "with the part's other version"},
-                           {"K, J", "kick alone, bass alone"},
-                           {"O", "the output before this one, such as headphones"},
-                           {"Ctrl+1 to Ctrl+6", "the stages"},
-                           {"Ctrl+F", "the library"},
-                           {"Ctrl+L, Ctrl+P", "fold the Ledger, the loop strip"},
-                           {"Ctrl+Shift+L", "light the Lamp"},
-                           {"Arrows", "nudge what has the focus; Shift for fine"},
-                           {"Enter, Delete", "type a value, reset it"},
-                           {"Alt while dragging", "without the grid, between the notes"},
-                           {"Ctrl+K, Ctrl+R", "play notes on the keys, take what is played"},
-                           {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},
-                           {"Ctrl+S, Ctrl+O, Ctrl+E", "save, open, export"}};
-  const Rows loop = {{"Left, Right", "along the grid"},
-                     {"Ctrl+Up, Down", "kick lane, bass lane"},
-                     {"Enter, Delete", "place a hit or note, remove it"},
-                     {"Up, Down", "the note's pitch; Shift by octaves"},
-                     {"Shift+Left, Right", "shorten or lengthen the note"},
-                     {"T, W", "tie the note, draw the pitch wheel"},
-                     {"V, Shift+V", "louder, softer"},
-                     {"4, 8, 1", "kick on every beat, bass off the beat, bass only under the first beat"},
-                     {"+, -, 0", "closer, further, all of it"},
-                     {"Ctrl+Shift+Left, Right", "mark a part"},
-                     {"Ctrl+A, Esc", "mark all, nothing"},
-                     {"Ctrl+C, X, V", "copy, cut, put what is marked"},
-                     {"Ctrl+D", "what is marked again after it"},
-                     {"Left, Right, Up, Down", "move what is marked; Alt in small steps"}};
-  auto table = [](const QString& title, const Rows& rows) {
-    QString out = "<p style='font-weight:600'>" + title + "</p><table cellpadding='2'>";
-    for (const auto& [key, what] : rows)
-      out += QString(
-                 "<tr><td style='padding-right:20px; white-space:nowrap'><b>%1</b></td>"
-                 "<td style='white-space:nowrap'>%2</td></tr>")
-                 .arg(key, what);
-    return out + "</table>";
-  };
-  QDialog sheet(this);
-  sheet.setWindowTitle("Shortcuts");
-  sheet.setObjectName("Shortcuts");
-  auto* column = new QVBoxLayout(&sheet);
-  column->setContentsMargins(24, 16, 24, 16);
-  auto* words = new QLabel("<table><tr><td style='padding-right:40px'>" +
-                           table("Everywhere; comparisons are level matched", everywhere) + "</td><td>" +
-                           table("In the loop strip", loop) + "</td></tr></table>");
-  words->setTextFormat(Qt::RichText);
-  column->addWidget(words);
-  auto* close = new QPushButton("Close");
-  connect(close, &QPushButton::clicked, &sheet, &QDialog::accept);
-  column->addWidget(close, 0, Qt::AlignRight);
-  sheet.exec();
 }
 
 }  // namespace heft::app

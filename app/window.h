@@ -2,15 +2,18 @@
 /// Heft's window: header, stage list, stages, Ledger, loop strip, and the notes that sit between them.
 
 #include <QMainWindow>
+#include <QTimer>
 #include <array>
 
 #include "app/document.h"
+#include "app/loop_strip.h"
 #include "app/play_in.h"
 #include "app/stages/stage_page.h"
 #include "app/transport.h"
 
 class QLabel;
 class QPushButton;
+class QSplitter;
 class QStackedWidget;
 
 namespace heft::app {
@@ -20,7 +23,6 @@ class HeaderBar;
 class LedgerPanel;
 class Library;
 class LibraryPanel;
-class LoopStrip;
 class NoticeBar;
 class StageList;
 
@@ -50,9 +52,15 @@ class Window : public QMainWindow {
  protected:
   void closeEvent(QCloseEvent*) override;
   bool eventFilter(QObject* object, QEvent* event) override;
+  bool focusNextPrevChild(bool next) override;
 
  private:
   void buildMenus();
+  void restorePlace();
+  void keepPlace() const;
+  bool pressFocused(QWidget* focus, int key);
+  bool editText(LoopStrip::EditKind kind);
+  QString placeOfSessions() const;
   enum class Heard { Stage, All, Other };
   void toggleBefore(Heard kind, const std::optional<Before>& before);
   void hearWithout();
@@ -62,13 +70,14 @@ class Window : public QMainWindow {
   bool save(bool as, bool wait = false);
   bool mayDiscard();
   void openDialog();
-  void showShortcuts();
 
   Document document_;
   Transport transport_{document_};
   Selection selection_;
   PlayIn playIn_{document_, transport_};
+  HeaderBar* header_;
   StageList* stages_;
+  QSplitter *sides_, *floors_;
   QStackedWidget* stack_;
   std::array<StagePage*, 6> pages_{};
   LedgerPanel* ledger_;
@@ -83,12 +92,15 @@ class Window : public QMainWindow {
   QString autosaveLeft_;
 };
 
-/// One sentence at a time across the window, with what can be done about it.
+/// One sentence at a time over the page, with what can be done about it.
 class NoticeBar : public QWidget {
   Q_OBJECT
  public:
   explicit NoticeBar(QWidget* parent = nullptr);
+  /// Goes again by itself after some seconds.
   void say(const QString& sentence, bool fault);
+  /// Nothing of what was said or asked holds any more.
+  void forget();
   struct Answer {
     QString words;
     std::function<void()> doIt;
@@ -113,6 +125,21 @@ class NoticeBar : public QWidget {
   QPushButton* no_;
   std::vector<Offer> offers_;  ///< the first is shown
   bool fault_ = false;
+  QTimer gone_;
+};
+
+/// What is said over the page instead of moving it: notices, and what runs aside.
+class OverPage : public QWidget {
+  Q_OBJECT
+ public:
+  OverPage(QWidget* page, std::vector<QWidget*> notes);
+
+ protected:
+  bool eventFilter(QObject* object, QEvent* event) override;
+
+ private:
+  void place();
+  QWidget* page_;
 };
 
 }  // namespace heft::app

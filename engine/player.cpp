@@ -125,9 +125,10 @@ void Player::takePending() {
 Player::Gains Player::wanted() const {
   Gains out;
   const bool before = before_;
-  const float match = current_ ? (*current_)->beforeGain : 1.0f;
+  size_t mask = 0;
+  for (size_t i = 0; i < kLanes; ++i) mask |= heard_[i] ? size_t{1} << i : 0;
   for (size_t i = 0; i < kLanes; ++i) {
-    const float on = heard_[i] ? 1.0f : 0.0f;
+    const float on = (mask >> i) & 1 ? 1.0f : 0.0f, match = current_ ? (*current_)->beforeGains[mask][i] : 1.0f;
     out.after[i] = before ? 0.0f : on;
     out.before[i] = before ? on * match : 0.0f;
   }

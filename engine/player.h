@@ -92,7 +92,7 @@ class Player {
   std::atomic<double> position_{0.0};
 
   // Only the device thread touches what follows.
-  double rate_;
+  std::atomic<double> rate_;  // the callback and the control thread both ask
   float fadeFrames_;
   Held* current_ = nullptr;
   Held* next_ = nullptr;

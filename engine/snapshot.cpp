@@ -6,24 +6,6 @@
 #include "core/sound/interpolate.h"
 
 namespace heft {
-namespace {
-
-// Energy of kick and bass together: what the moves change. The backing is the same before and after.
-double pairEnergy(const Stems& stems) {
-  double energy = 0.0;
-  const size_t channels = std::max(stems.kick.channels(), stems.bass.channels());
-  for (size_t b = 0; b < stems.kick.blockCount(); ++b)
-    for (size_t c = 0; c < channels; ++c) {
-      const auto& kick = stems.kick.block(b).channels[stems.kick.channels() == 1 ? 0 : c];
-      const auto& bass = stems.bass.block(b).channels[stems.bass.channels() == 1 ? 0 : c];
-      for (size_t i = 0; i < kick.size(); ++i)
-        energy += static_cast<double>(kick[i] + bass[i]) * (kick[i] + bass[i]);
-    }
-  return energy / static_cast<double>(channels);
-}
-
-}  // namespace
-
 Stem convertedLoop(const Stem& stem, double fromRate, double toRate) {
   if (fromRate == toRate || stem.frames() == 0) return stem;
   const auto frames = static_cast<size_t>(std::lround(static_cast<double>(stem.frames()) * toRate / fromRate));
@@ -48,17 +30,14 @@ Stem convertedLoop(const Stem& stem, double fromRate, double toRate) {
 }
 
 std::shared_ptr<const LoopSnapshot> makeSnapshot(const Stems& after, const Stems& before,
-                                                 double framesPerQuarter, double deviceRate) {
+                                                 double framesPerQuarter, double deviceRate, StepCache& cache) {
   auto out = std::make_shared<LoopSnapshot>();
   auto convert = [&](const Stem& s) { return convertedLoop(s, after.sampleRate, deviceRate); };
   out->after = {convert(after.kick), convert(after.bass), convert(after.backing)};
   out->before = {convert(before.kick), convert(before.bass), convert(before.backing)};
   out->frames = out->after[0].frames();
   out->framesPerQuarter = framesPerQuarter * deviceRate / after.sampleRate;
-  if (before.sum.key() != after.sum.key()) {
-    const double a = pairEnergy(after), b = pairEnergy(before);
-    if (a > 0.0 && b > 0.0) out->beforeGain = static_cast<float>(std::clamp(std::sqrt(a / b), 0.25, 4.0));
-  }
+  out->beforeGains = matchedGains(after, before, cache);
   return out;
 }
 

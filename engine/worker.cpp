@@ -51,12 +51,21 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
   out.number = request.number;
   out.stems = std::make_shared<const Stems>(std::move(*after));
   out.snapshot =
-      makeSnapshot(*out.stems, *before, request.session.track.framesPerQuarter(), request.deviceRate);
+      makeSnapshot(*out.stems, *before, request.session.track.framesPerQuarter(), request.deviceRate, *cache_);
   report_(out);
   auto facts = study(request.session, request.assets, *out.stems, *cache_, stop, request.references);
   if (!facts || stop.stop_requested()) return;
   out.study = std::make_shared<const Study>(std::move(*facts));
   out.findings = ledger(request.session, *out.study);
+  report_(out);
+  auto tried = withTriedRemedies(request.session, request.assets, out.findings, *cache_, stop,
+                                 [&](const std::vector<Finding>& sofar) {
+                                   out.findings = sofar;
+                                   report_(out);
+                                 });
+  if (!tried || stop.stop_requested()) return;
+  out.findings = std::move(*tried);
+  out.triedAll = true;
   report_(std::move(out));
 }
 

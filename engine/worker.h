@@ -8,7 +8,7 @@
 #include <optional>
 #include <thread>
 
-#include "core/ledger/ledger.h"
+#include "core/ledger/remedies.h"
 #include "core/session/assets.h"
 #include "engine/snapshot.h"
 
@@ -24,19 +24,21 @@ struct Request {
   Before before;  ///< what the session is heard against
 };
 
-/// What became of it. `snapshot` comes first, so that an edit is heard at once; then the same with the figures.
+/// What became of it. `snapshot` comes first, so that an edit is heard at once; then the same with the figures,
+/// then again as remedies have been tried.
 struct Outcome {
   uint64_t number = 0;
   std::shared_ptr<const Stems> stems;
   std::shared_ptr<const LoopSnapshot> snapshot;
   std::shared_ptr<const Study> study;  ///< nothing in the first report
   std::vector<Finding> findings;
+  bool triedAll = false;  ///< every remedy was tried: nothing more comes
 };
 
 class Worker {
  public:
-  /// `report` runs on the worker's thread, once with the sound and once with the figures; not for cancelled
-  /// requests.
+  /// `report` runs on the worker's thread, once with the sound, once with the figures, and once after each line
+  /// whose remedies were tried; not for cancelled requests.
   explicit Worker(std::function<void(Outcome)> report,
                   std::shared_ptr<StepCache> cache = std::make_shared<StepCache>());
   ~Worker();

@@ -92,9 +92,9 @@ void AlignPicture::drawHills(QPainter& p, const Areas& a, const HitFacts& h) con
   p.setFont(axisFont());
   const QString which =
       QString("hit %1").arg(selection().hit() + 1) +
-      (h.noteMidi >= 0
-           ? ", bass " + noteText(h.noteMidi) +
-                 QString(", period %1").arg(msText(1000.0 / hzFromMidi(h.noteMidi, track().notes.a4Hz)))
+      (h.noteMidi
+           ? ", bass " + noteText(*h.noteMidi) +
+                 QString(", period %1").arg(msText(1000.0 / hzFromMidi(*h.noteMidi, track().notes.a4Hz)))
            : QString(", no bass under it"));
   QRectF box = drawLabel(p, QPointF(a.hills.left(), 2), Qt::AlignLeft | Qt::AlignTop, which, t.ink, t.panel);
   box = drawLabel(p, QPointF(box.right() + 20, 2), Qt::AlignLeft | Qt::AlignTop, "kick", t.kick, t.panel);
@@ -165,7 +165,7 @@ void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s) const {
     p.setFont(axisFont(chosen));
     const QString words =
         QString::number(row + 1) +
-        (h.noteMidi >= 0 ? " " + QString::fromStdString(noteName(h.noteMidi, track().notes)) : QString());
+        (h.noteMidi ? " " + QString::fromStdString(noteName(*h.noteMidi, track().notes)) : QString());
     drawLabel(p, QPointF(a.map.left() - 8, box.center().y()), Qt::AlignRight | Qt::AlignVCenter, words,
               chosen ? t.ink : t.muted, QColor(0, 0, 0, 0));
   }

@@ -33,8 +33,8 @@ const BassVoice* BassVoicePicture::voice() const {
 }
 
 double BassVoicePicture::rootMidi() const {
-  const int note = noteUnderMostHits(document().session());
-  return note >= 0 ? note : nearestOfClass(33.0, track().key.tonic);
+  const auto note = noteUnderMostHits(document().session());
+  return note.value_or(lowTonic(track().key));
 }
 
 QRectF BassVoicePicture::bars() const {

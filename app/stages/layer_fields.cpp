@@ -264,7 +264,7 @@ FieldSpec lengthField(LayerChoice& c) {
         if (time->toMs(doc.track().tempoBpm) < 20 || time->toMs(doc.track().tempoBpm) > 10000)
           return "A kick lasts from 20 ms to 10 s";
         c.edit("set kick length to " + QString::fromStdString(time->text()),
-               [&](Layer& l) { setLength(l, *time); });
+               [&](Layer& l) { setLength(l, *time, doc.track().tempoBpm); });
         return std::nullopt;
       },
       .step =
@@ -274,7 +274,7 @@ FieldSpec lengthField(LayerChoice& c) {
             const double now = (l->kickVoice ? l->kickVoice->length : *l->length).toMs(doc.track().tempoBpm);
             const double to = std::clamp(std::round(now) + steps * (fine ? 1.0 : 5.0), 20.0, 5000.0);
             c.edit(
-                "set kick length", [&](Layer& x) { setLength(x, TimeValue::milliseconds(to)); }, "length");
+                "set kick length", [&](Layer& x) { setLength(x, TimeValue::milliseconds(to), doc.track().tempoBpm); }, "length");
           },
       .endDrag = [&doc] { doc.endDrag(); },
       .reset = [&c] { c.edit("take back the trim", [](Layer& l) { l.length.reset(); }); }};

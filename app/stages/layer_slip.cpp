@@ -15,6 +15,7 @@
 #include "app/plots/axis.h"
 #include "app/theme/theme.h"
 #include "core/render/phrases.h"
+#include "core/session/pattern.h"
 #include "core/session/versions.h"
 
 namespace heft::app {
@@ -378,18 +379,15 @@ void addBuiltLayer(LayerChoice& choice, Role role) {
     auto& layers = layersOf(s, role);
     Layer l;
     id = l.id = freshLayerId(layers, versionsOf(s, role));
-    const int tonic = nearestOfClass(33.0, s.track.key.tonic);
     if (role == Role::Bass) {
       l.bassVoice.emplace();
       l.name = "Built bass";
     } else {
-      // In key by construction: the bass's main note, or the tonic near A1.
-      const int note = noteUnderMostHits(s);
+      // In key by construction: the bass's main note, or the low tonic.
       l.kickVoice.emplace();
-      l.kickVoice->landingMidi = std::clamp(note >= 0 ? note : tonic, 12, 80);
+      l.kickVoice->landingMidi = std::clamp(noteUnderMostHits(s).value_or(lowTonic(s.track.key)), 12, 80);
       l.name = "Built kick";
-      if (s.kick.hits.empty())
-        for (double at = 0.0; at < s.track.loopQuarters(); at += 1.0) s.kick.hits.push_back({at, 1.0});
+      if (s.kick.hits.empty()) s.kick.hits = hitsOnBeats(s.track);
     }
     layers.push_back(l);
   });

@@ -47,6 +47,28 @@ std::optional<DriftPoint> PitchField::tailDrift() const {
   return std::abs(first.semitones) > std::abs(last.semitones) ? first : last;
 }
 
+std::optional<double> PitchField::landingMoment() const {
+  const Layer* layer = recorded();
+  const Study* s = document().study();
+  if (!layer || !s || !s->kickSource || s->kickSource->landing.path.empty()) return std::nullopt;
+  if (layer->band.atMs && !layer->band.atHz) return layer->band.atMs;
+  const Landing& landing = s->kickSource->landing;
+  const auto& path = landing.path;
+  auto away = [&](const PitchPoint& p) { return std::abs(std::log2(p.hz / *landing.noteHz())); };
+  constexpr double kOnNote = 0.01;  // octaves
+  auto at = std::find_if(path.begin(), path.end(), [&](const PitchPoint& p) { return away(p) < kOnNote; });
+  if (at == path.end())
+    at = std::min_element(path.begin(), path.end(), [&](auto& a, auto& b) { return away(a) < away(b); });
+  return 1000.0 * at->seconds;
+}
+
+void PitchField::nameLanding(double ms) {
+  changeLayer(
+      "name the landing",
+      [ms](Layer& l) { l.band.atMs = std::clamp(std::round(ms * 10.0) / 10.0, 0.0, 60000.0), l.band.atHz.reset(); },
+      "moment");
+}
+
 QPointF PitchField::spectrumAt(double hz) const {
   const Axes a = axes();
   return {a.right.center().x(), a.note.pixel(midiFromHz(hz, track().notes.a4Hz))};
@@ -57,7 +79,15 @@ std::optional<QPointF> PitchField::handle(Grip grip) const {
   const Layer* layer = recorded();
   const Study* s = document().study();
   if (grip == Grip::Marker) return shownTarget() ? std::optional<QPointF>(markerAt()) : std::nullopt;
-  if (!layer || !s || !s->kick || !s->kick->landing.hz) return std::nullopt;
+  if (!layer || !s || !s->kick || !s->kick->landing.noteHz()) return std::nullopt;
+  if (grip == Grip::Landing) {
+    const auto ms = landingMoment();
+    if (!ms || !s->kickSource) return std::nullopt;
+    const double x = *ms - 1000.0 * s->kickSource->onsetSeconds.value_or(0.0);
+    const double note = midiFromHz(pathHzAt(s->kickSource->landing.path, *ms / 1000.0), track().notes.a4Hz);
+    return QPointF(a.time.pixel(std::clamp(x, 0.0, a.time.to)),
+                   std::clamp(a.note.pixel(note), a.left.top() + 16, a.left.bottom()));
+  }
   if (grip == Grip::Length) return QPointF(a.time.pixel(layer->strikeMs), a.left.bottom() - 8);
   if (grip == Grip::Raise) {
     const double start = midiFromHz(std::max(10.0, s->kick->landing.startHz), track().notes.a4Hz);
@@ -72,7 +102,7 @@ std::optional<QPointF> PitchField::handle(Grip grip) const {
 }
 
 PitchField::Grip PitchField::gripAt(const QPointF& at) const {
-  for (Grip grip : {Grip::Flatten, Grip::Raise, Grip::Length})
+  for (Grip grip : {Grip::Landing, Grip::Flatten, Grip::Raise, Grip::Length})
     if (const auto place = handle(grip)) {
       const QPointF away = *place - at;
       const bool onLine = grip == Grip::Length && std::abs(away.x()) < 5.0 && axes().left.contains(at);
@@ -105,9 +135,11 @@ void PitchField::dragTo(const QPointF& at, bool free) {
     const double by = a.note.value(at.y()) - a.note.value(pressed_.y());
     const double to = std::clamp(gripValue_ + by, -kSteepest, kSteepest);
     return changeLayer(
-        "raise strike",
+        "set strike pitch",
         [=](Layer& l) { l.strikeSemitones = free ? std::round(to * 10.0) / 10.0 : std::round(to); }, "raise");
   }
+  if (grip_ == Grip::Landing)
+    return nameLanding(a.time.value(at.x()) + 1000.0 * document().study()->kickSource->onsetSeconds.value_or(0.0));
   if (grip_ == Grip::Flatten) {
     const auto drift = tailDrift();
     const auto target = shownTarget();
@@ -116,16 +148,17 @@ void PitchField::dragTo(const QPointF& at, bool free) {
     // Near the note it is on it.
     const double flat = left < 0.15 && !free ? 1.0 : 1.0 - left;
     return changeLayer(
-        "flatten tail", [flat](Layer& l) { l.flatten = flat; }, "flatten");
+        "straighten tail", [flat](Layer& l) { l.flatten = flat; }, "flatten");
   }
   if (grip_ != Grip::Band || std::abs(at.y() - pressed_.y()) < 6.0) return;
-  auto hz = [&](double y) { return std::clamp(hzFromMidi(a.note.value(y), a4), 10.0, 1000.0); };
+  auto hz = [&](double y) { return std::clamp(hzFromMidi(a.note.value(y), a4), 10.0, kHighestBandHz); };
   const double low = hz(std::max(at.y(), pressed_.y())),
                high = std::max(1.2 * low, hz(std::min(at.y(), pressed_.y())));
   changeLayer(
-      "set landing band",
+      "set search band",
       [=](Layer& l) {
-        l.band = {std::round(low), std::min(1000.0, std::max(std::round(high), std::round(low) + 5))};
+        l.band.lowHz = std::round(low);
+        l.band.highHz = std::min(kHighestBandHz, std::max(std::round(high), std::round(low) + 5));
       },
       "band");
 }
@@ -134,7 +167,7 @@ void PitchField::mouseMoveEvent(QMouseEvent* event) {
   if (grip_ != Grip::None) return dragTo(event->position(), event->modifiers() & Qt::AltModifier);
   const Grip over = gripAt(event->position());
   setCursor(over == Grip::None     ? Qt::ArrowCursor
-            : over == Grip::Length ? Qt::SizeHorCursor
+            : over == Grip::Length || over == Grip::Landing ? Qt::SizeHorCursor
             : over == Grip::Band   ? Qt::CrossCursor
                                    : Qt::SizeVerCursor);
 }
@@ -174,16 +207,27 @@ void PitchField::drawHandles(QPainter& p, const Axes& a) const {
       p.setBrush(t.panel);
     }
   }
+  if (const auto at = handle(Grip::Landing)) {
+    // A flag that stands on the path.
+    p.drawLine(*at, *at - QPointF(0, 16));
+    p.drawPolygon(QPolygonF({*at - QPointF(0, 16), *at + QPointF(9, -12), *at - QPointF(0, 8)}));
+    if (layer->band.byHand()) {
+      p.setFont(axisFont());
+      drawLabel(p, *at + QPointF(12, -14), Qt::AlignLeft | Qt::AlignVCenter, "landing by hand", t.ink, t.panel);
+      p.setPen(QPen(t.ink, 1.0));
+      p.setBrush(t.panel);
+    }
+  }
   if (const auto at = handle(Grip::Flatten)) {
-    p.drawPolygon(
-        QPolygonF({*at + QPointF(0, -5), *at + QPointF(5, 0), *at + QPointF(0, 5), *at + QPointF(-5, 0)}));
+    // A bar across the tail.
+    p.drawRect(QRectF(*at - QPointF(2.5, 7), QSizeF(5, 14)));
     p.setFont(axisFont());
     const auto cents = static_cast<int>(std::lround(100.0 * tailDrift()->semitones));
     const bool right = at->x() < a.left.center().x();
     // Above it: the landing's words stand below.
     drawLabel(p, *at + QPointF(right ? 10 : -10, -13),
               (right ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
-              layer->flatten > 0.0 ? QString("tail flattened by %1 %").arg(std::lround(100.0 * layer->flatten))
+              layer->flatten > 0.0 ? QString("tail straightened by %1 %").arg(std::lround(100.0 * layer->flatten))
                                    : QString("tail drifts %1%2 ct").arg(cents > 0 ? "+" : "").arg(cents),
               t.ink, t.panel);
   }

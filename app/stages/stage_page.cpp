@@ -54,7 +54,7 @@ StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWid
 }
 
 void StagePage::mark(const Finding& finding) {
-  if (finding.hit >= 0) selection_.setHit(finding.hit);
+  if (finding.hit) selection_.setHit(*finding.hit);
 }
 
 void StagePage::refresh() {

@@ -20,8 +20,8 @@ namespace {
 constexpr double kLowestMidi = 22.0;
 constexpr double kFloorDb = -42.0;
 
-QString sureText(double confidence) {
-  return confidence > 0.85 ? "sure" : confidence > 0.65 ? "fairly sure" : "unsure";
+QString sureText(const Landing& landing) {
+  return QString::fromStdString(confidenceWords(landing));
 }
 
 }  // namespace
@@ -31,15 +31,14 @@ PitchField::PitchField(Document& document, Selection& selection) : Picture(docum
       "Pitch over time and spectrum over one note axis. Drag the landing marker up or down to retune the kick; "
       "Alt drags between the notes. Drag the square at its start to raise the strike, the dashed line for the "
       "strike's "
-      "length, the diamond at its end to draw a drifting tail onto the note; drag over the spectrum for the "
-      "band in "
-      "which the landing is looked for.");
+      "length, the grip at its end to straighten a tail that drifts; drag the flag on the path to name the moment "
+      "at which it lands; drag over the spectrum for the search band.");
 }
 
 std::optional<double> PitchField::landingMidi() const {
   const Study* s = document().study();
-  if (!s || !s->kick || !s->kick->landing.hz) return std::nullopt;
-  return midiFromHz(*s->kick->landing.hz, track().notes.a4Hz);
+  if (!s || !s->kick || !s->kick->landing.noteHz()) return std::nullopt;
+  return midiFromHz(*s->kick->landing.noteHz(), track().notes.a4Hz);
 }
 
 // While the figures of a new target are on their way the marker stands on the target already.
@@ -59,10 +58,20 @@ PitchField::Axes PitchField::axes() const {
   if (const Study* s = document().study())
     for (const auto& facts : {s->kick, s->kickSource})
       if (facts) longest = std::max(longest, std::min(700.0, facts->tailMs * 1.1));
-  out.note = {kLowestMidi, 72.0, bottom, top};
+  out.note = {kLowestMidi, highestMidi(), bottom, top};
   out.time = {0.0, longest, out.left.left(), out.left.right()};
   out.level = {kFloorDb, 0.0, out.right.left(), out.right.right()};
   return out;
+}
+
+// Claps and high snares have their note above the usual.
+double PitchField::highestMidi() const {
+  double highest = 72.0;
+  const Layer* layer = document().session().kickLayer();
+  if (layer && layer->band.highHz > LandingOptions().highHz)
+    highest = std::max(highest, midiFromHz(layer->band.highHz, track().notes.a4Hz));
+  if (const auto target = shownTarget()) highest = std::max(highest, *target + 5.0);
+  return std::min(128.0, highest);
 }
 
 QPointF PitchField::markerAt() const {
@@ -93,7 +102,7 @@ void PitchField::drawNotes(QPainter& p, const Axes& a) const {
   p.setFont(axisFont());
   drawLabel(p, QPointF(a.left.left(), 2), Qt::AlignLeft | Qt::AlignTop, "pitch over time", t.muted,
             QColor(0, 0, 0, 0));
-  drawLabel(p, QPointF(a.right.right(), 2), Qt::AlignRight | Qt::AlignTop, "spectrum, dB re its peak", t.muted,
+  drawLabel(p, QPointF(a.right.right(), 2), Qt::AlignRight | Qt::AlignTop, "spectrum, below its peak", t.muted,
             QColor(0, 0, 0, 0));
   const double sixteenth = 15000.0 / track().tempoBpm;
   if (a.time.holds(sixteenth)) {
@@ -110,11 +119,11 @@ void PitchField::drawNotes(QPainter& p, const Axes& a) const {
 void PitchField::drawPaths(QPainter& p, const Axes& a) const {
   const Study& s = *document().study();
   const double a4 = track().notes.a4Hz;
-  auto line = [&](const SoundFacts& facts, double shift) {
+  auto line = [&](const SoundFacts& facts) {
     QPolygonF out;
     for (const PitchPoint& point : facts.landing.path) {
       const QPointF at(a.time.pixel((point.seconds - facts.onsetSeconds.value_or(0.0)) * 1000.0),
-                       a.note.pixel(midiFromHz(point.hz, a4) + shift));
+                       a.note.pixel(midiFromHz(point.hz, a4)));
       if (a.left.contains(at)) out << at;
     }
     return out;
@@ -122,20 +131,18 @@ void PitchField::drawPaths(QPainter& p, const Axes& a) const {
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
   p.setClipRect(a.left.adjusted(0, 0, 1, 1));
-  if (s.bass && s.bass->landing.hz && s.bassRootMidi) {
-    const int played = noteUnderMostHits(document().session());
-    const double shift = played >= 0 ? played - *s.bassRootMidi : 0.0;
+  if (s.bass) {
     p.setPen(QPen(withAlpha(theme().bass, 0.8), 4.0, Qt::SolidLine, Qt::FlatCap));
-    drawLineThrough(p, line(*s.bass, shift));
+    drawLineThrough(p, line(*s.bass));
   }
   const bool moved = s.readyKick && std::abs(s.readyKick->semitones) > 0.005;
-  if (moved && s.kickSource && s.kickSource->landing.hz) {
+  if (moved && s.kickSource) {
     p.setPen(QPen(theme().kick, 1.0, Qt::DashLine));
-    drawLineThrough(p, line(*s.kickSource, 0.0));
+    drawLineThrough(p, line(*s.kickSource));
   }
-  if (s.kick && s.kick->landing.hz) {
+  if (s.kick) {
     p.setPen(QPen(theme().kick, 2.5));
-    drawLineThrough(p, line(*s.kick, 0.0));
+    drawLineThrough(p, line(*s.kick));
   }
   p.restore();
   p.setFont(axisFont());
@@ -145,8 +152,8 @@ void PitchField::drawPaths(QPainter& p, const Axes& a) const {
                                  colour, theme().panel);
     y += box.height() + 3;
   };
-  if (s.kick) legend(moved ? "kick, after (thick) and before (dashed)" : "kick", theme().kick);
-  if (s.bass && s.bass->landing.hz) legend("bass, at the note it plays under most hits", theme().bass);
+  if (s.kick) legend(moved ? "kick, now (thick) and as recorded (dashed)" : "kick", theme().kick);
+  if (s.bass && !s.bass->landing.path.empty()) legend("bass, at the note it plays under most hits", theme().bass);
 }
 
 void PitchField::drawSpectra(QPainter& p, const Axes& a) const {
@@ -191,9 +198,9 @@ void PitchField::drawMarker(QPainter& p, const Axes& a) const {
   p.drawPolygon(QPolygonF({at + QPointF(-8, -7), at + QPointF(6, 0), at + QPointF(-8, 7)}));
   p.restore();
   p.setFont(axisFont());
-  QString words = "lands on " + noteText(*midi);
-  if (s.kickSource && s.kickSource->landing.hz) {
-    const double shift = *midi - midiFromHz(*s.kickSource->landing.hz, track().notes.a4Hz);
+  QString words = (s.kick && s.kick->landing.slides() ? "heard on " : "lands on ") + noteText(*midi);
+  if (s.kickSource && s.kickSource->landing.noteHz()) {
+    const double shift = *midi - midiFromHz(*s.kickSource->landing.noteHz(), track().notes.a4Hz);
     if (std::abs(shift) > 0.005)
       words +=
           QString(", %1%2 st").arg(shift > 0 ? "+" : "").arg(QString::fromStdString(formatNumber(shift, 2)));
@@ -216,15 +223,17 @@ void PitchField::paintEvent(QPaintEvent*) {
   drawBand(p, a);
   drawMarker(p, a);
   drawHandles(p, a);
-  if (s->kick && !s->kick->landing.hz) {
+  if (s->kick && !s->kick->landing.noteHz()) {
     p.setFont(bodyFont());
     drawLabel(p, a.left.center(), Qt::AlignCenter,
-              "No landing: " + QString::fromStdString(s->kick->landing.reason), theme().off, theme().panel);
+              "No note can be followed: " + QString::fromStdString(s->kick->landing.reason) +
+                  ". Set the search band, or type the landing beneath.",
+              theme().off, theme().panel);
   }
 }
 
 void PitchField::setTarget(double midi, bool exact, const QString& mergeKey) {
-  const double target = std::clamp(exact ? std::round(midi * 100.0) / 100.0 : std::round(midi), 15.0, 72.0);
+  const double target = std::clamp(exact ? std::round(midi * 100.0) / 100.0 : std::round(midi), 0.0, 127.0);
   document().edit(
       "move landing to " + noteText(target),
       [target](Session& s) {
@@ -244,6 +253,9 @@ void PitchField::keyPressEvent(QKeyEvent* event) {
     document().edit("take back the kick's shift", [](Session& s) {
       if (!s.kick.layers.empty()) s.kick.layers.front().targetMidi.reset();
     });
+  } else if (recorded() && landingMoment() && (key == Qt::Key_Left || key == Qt::Key_Right)) {
+    const double by = (key == Qt::Key_Right ? 1.0 : -1.0) * (event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0);
+    nameLanding(*landingMoment() + by);
   } else {
     QWidget::keyPressEvent(event);
   }
@@ -293,12 +305,12 @@ void TunePage::buildFields() {
        .step =
            [=, this](int steps, bool fine) {
              const Study* s = document().study();
-             if (!layer() || !s || !s->kickSource || !s->kickSource->landing.hz) return;
-             const double now =
-                 landingTarget(*layer()).value_or(midiFromHz(*s->kickSource->landing.hz, track().notes.a4Hz));
+             if (!layer() || !s || !s->kickSource || !s->kickSource->landing.noteHz()) return;
+             const double now = landingTarget(*layer()).value_or(
+                 midiFromHz(*s->kickSource->landing.noteHz(), track().notes.a4Hz) + layer()->semitones);
              const double next = fine ? now + 0.01 * steps : std::round(now) + steps;
              change(
-                 "move landing", [&](Layer& l) { setLanding(l, std::clamp(next, 15.0, 72.0)); }, "landing");
+                 "move landing", [&](Layer& l) { setLanding(l, next); }, "landing");
            },
        .endDrag = [&doc] { doc.endDrag(); },
        .reset = [=] { change("take back the kick's shift", [](Layer& l) { l.targetMidi.reset(); }); }});
@@ -381,15 +393,48 @@ void TunePage::buildFields() {
          .endDrag = [&doc] { doc.endDrag(); },
          .reset = [=] { change("reset " + name.toLower(), [&](Layer& l) { l.*at = 0.0; }); }});
   };
-  number("Strike raised", "Strike raised",
+  number("Strike pitch", "Strike pitch",
          "The strike's own shift in semitones: higher is brighter, the body stays", &Layer::strikeSemitones,
          -24, 24, 1.0, " st", 1.0);
-  number("Tail flattened", "Tail flattened", "How far a tail that drifts is drawn onto the landing note",
+  number("Tail straightened", "Tail straightened", "How far a tail that drifts is drawn onto its note",
          &Layer::flatten, 0, 1, 100.0, " %", 0.1);
-  addField({.caption = "Looked for",
+  addField({.caption = "Landing",
+            .name = "Landing by hand",
+            .tip = "Where the kick lands: measured, or named by hand as a moment of its path (85 ms, 1/16) or as a "
+                   "pitch (A1, 52 Hz). Delete goes back to the measured one.",
+            .text =
+                [=, this] {
+                  const LandingOptions band = layer() ? layer()->band : LandingOptions();
+                  if (band.atHz)
+                    return QString::fromStdString(
+                        pitchText(midiFromHz(*band.atHz, track().notes.a4Hz), track().notes));
+                  return band.atMs ? QString("at %1 ms").arg(QString::fromStdString(formatNumber(*band.atMs, 1)))
+                                   : QString("measured");
+                },
+            .commit = [=, this](const QString& text) -> std::optional<QString> {
+              const std::string words = text.trimmed().toStdString();
+              const auto hz = parsePitch(words, track().notes);
+              const auto time = parseTime(text.startsWith("at ") ? words.substr(3) : words);
+              if (hz && !text.contains('/') && !text.contains("ms")) {
+                change("name the landing", [&](Layer& l) {
+                  l.band.atHz = std::clamp(hzFromMidi(*hz, track().notes.a4Hz), 8.0, kHighestBandHz);
+                  l.band.atMs.reset();
+                });
+              } else if (time) {
+                change("name the landing", [&](Layer& l) {
+                  l.band.atMs = std::min(60000.0, time->toMs(track().tempoBpm));
+                  l.band.atHz.reset();
+                });
+              } else {
+                return QString("Write a moment such as 85 ms or 1/16, or a pitch such as A1 or 52 Hz");
+              }
+              return std::nullopt;
+            },
+            .reset = [=] { change("measure the landing", [](Layer& l) { l.band.atMs.reset(), l.band.atHz.reset(); }); }});
+  addField({.caption = "Search band",
             .name = "Landing band",
-            .tip = "Where the landing is looked for, such as 30 to 200 Hz; drag over the spectrum. Delete: 20 "
-                   "to 400 Hz",
+            .tip = "Where the landing is looked for: 30 to 200 Hz, or notes such as A0 to G3; claps need up to 5000 "
+                   "Hz. Drag over the spectrum. Delete: 20 to 400 Hz",
             .text =
                 [=] {
                   const LandingOptions band = layer() ? layer()->band : LandingOptions();
@@ -397,16 +442,18 @@ void TunePage::buildFields() {
                       .arg(QString::fromStdString(formatNumber(band.lowHz, 0)),
                            QString::fromStdString(formatNumber(band.highHz, 0)));
                 },
-            .commit = [=](const QString& text) -> std::optional<QString> {
-              const QStringList ends = QString(text).remove("Hz", Qt::CaseInsensitive).split("to");
-              const auto low = parseNumber(ends.value(0).trimmed().toStdString()),
-                         high = parseNumber(ends.value(1).trimmed().toStdString());
-              if (!low || !high || *low < 10 || *high > 1000 || *high < 1.2 * *low)
-                return QString("Write two frequencies from 10 to 1000 Hz, such as 30 to 200 Hz");
-              change("set landing band", [&](Layer& l) { l.band = {*low, *high}; });
+            .commit = [=, &doc](const QString& text) -> std::optional<QString> {
+              const auto band = parseHzRange(text.toStdString(), doc.track().notes);
+              if (!band) return QString::fromStdString(band.error().reason);
+              if (band->lowHz < 10 || band->highHz > kHighestBandHz || band->highHz < 1.2 * band->lowHz)
+                return QString("The search band lies between 10 and 5000 Hz and is a fifth wide at least");
+              change("set search band", [&](Layer& l) { l.band.lowHz = band->lowHz, l.band.highHz = band->highHz; });
               return std::nullopt;
             },
-            .reset = [=] { change("reset landing band", [](Layer& l) { l.band = {}; }); }});
+            .reset = [=] { change("reset search band", [](Layer& l) {
+                const LandingOptions usual;
+                l.band.lowHz = usual.lowHz, l.band.highHz = usual.highHz;
+              }); }});
   addField({.caption = "Bass root",
             .name = "Bass root",
             .tip = "The note from which the bass one-shot is played: measured, unless a note is typed. Delete "
@@ -458,17 +505,20 @@ QString TunePage::subtitle() const {
   if (!s || (!s->kick && !s->bass)) return "find the notes and move the kick onto one of them";
   QStringList out;
   NoteStyle style = track().notes;
-  if (s->kick && s->kick->landing.hz) {
-    const double midi = midiFromHz(*s->kick->landing.hz, style.a4Hz);
+  if (s->kick && s->kick->landing.noteHz()) {
+    const Landing& landing = s->kick->landing;
+    const double midi = midiFromHz(*landing.noteHz(), style.a4Hz);
     const int target = nearestOfClass(midi, track().key.tonic);
-    out << "kick lands " +
-               QString::fromStdString(std::abs(midi - target) < 3 ? distanceText(midi, target, style)
-                                                                  : "on " + pitchText(midi, style)) +
-               ", " + sureText(s->kick->landing.confidence);
+    const QString where = QString::fromStdString(
+        std::abs(midi - target) < 3 ? distanceText(midi, target, style) : "on " + pitchText(midi, style));
+    out << (landing.slides() ? QString("kick slides %1 cents, heard ").arg(std::lround(landing.slideCents)) + where
+                             : "kick lands " + where) +
+               ", " + sureText(s->kick->landing);
   }
-  if (s->bass && s->bass->landing.hz)
-    out << "bass on " + QString::fromStdString(pitchText(midiFromHz(*s->bass->landing.hz, style.a4Hz), style)) +
-               ", " + sureText(s->bass->landing.confidence);
+  if (s->bass && s->bass->landing.noteHz())
+    out << "bass on " +
+               QString::fromStdString(pitchText(midiFromHz(*s->bass->landing.noteHz(), style.a4Hz), style)) + ", " +
+               sureText(s->bass->landing);
   return out.join("; ");
 }
 
@@ -481,8 +531,11 @@ void TunePage::rebuildTargets() {
   const Study* s = document().study();
   std::vector<TuneTarget> list;
   double landing = 0.0;
-  if (s && s->kickSource && s->kickSource->landing.hz) {
-    landing = midiFromHz(*s->kickSource->landing.hz, track().notes.a4Hz);
+  const Layer* first = document().session().kickLayer();
+  // Where it would sound without a target: its own shift counts.
+  const double own = first ? first->semitones : 0.0;
+  if (s && s->kickSource && s->kickSource->landing.noteHz()) {
+    landing = midiFromHz(*s->kickSource->landing.noteHz(), track().notes.a4Hz) + own;
     list = tuneTargets(landing, noteUnderMostHits(document().session()), track().key);
   }
   QString signature = QString::number(landing, 'f', 3) + QString::fromStdString(track().key.name()) +
@@ -503,7 +556,7 @@ void TunePage::rebuildTargets() {
     button->setAccessibleName("Target " + note + ", " + QString::fromStdString(t.why));
     button->setToolTip(QString::fromStdString(t.why + "; the kick lies " +
                                               distanceText(landing, t.midi, track().notes) + "; strain " +
-                                              strainText(strainOf(t.semitones))));
+                                              strainText(strainOf(t.semitones + own))));
     const int midi = t.midi;
     connect(button, &QPushButton::clicked, this, [this, midi, note] {
       document().edit("tune kick to " + note, [midi](Session& x) {
@@ -512,7 +565,7 @@ void TunePage::rebuildTargets() {
     });
     targets_->addWidget(button);
     auto* why =
-        new QLabel(QString::fromStdString(t.why) + (strainOf(t.semitones) == Strain::Heavy ? ", strains" : ""));
+        new QLabel(QString::fromStdString(t.why) + (strainOf(t.semitones + own) == Strain::Heavy ? ", strains" : ""));
     why->setFont(axisFont());
     why->setStyleSheet("color: " + theme().muted.name());
     targets_->addWidget(why);

@@ -16,7 +16,7 @@ class PitchField : public Picture {
   /// Where the landing marker stands, in the widget; tests drag it.
   QPointF markerAt() const;
   /// What else can be taken hold of: the strike's length and pitch, the tail's drift. Nothing where it is not.
-  enum class Grip { None, Marker, Length, Raise, Flatten, Band };
+  enum class Grip { None, Marker, Length, Raise, Flatten, Landing, Band };
   std::optional<QPointF> handle(Grip grip) const;
   /// A place in the upright spectrum, where a drag sets the band.
   QPointF spectrumAt(double hz) const;
@@ -40,6 +40,11 @@ class PitchField : public Picture {
   void drawSpectra(QPainter& p, const Axes& a) const;
   void drawMarker(QPainter& p, const Axes& a) const;
   std::optional<double> landingMidi() const;
+  double highestMidi() const;
+  /// Where on its path the recording lands, ms from its first sample: named, or where the path first comes to its
+  /// note.
+  std::optional<double> landingMoment() const;
+  void nameLanding(double ms);
   std::optional<double> shownTarget() const;
   void drawHandles(QPainter& p, const Axes& a) const;
   void drawBand(QPainter& p, const Axes& a) const;

@@ -70,9 +70,9 @@ QString styleSheet(const Theme& t) {
 const Theme& themeOf(Light light) {
   static const Theme paper{"#F4F1EA", "#FBF9F4", "#22252B", "#6E6A62", "#D8D2C4", "#B4472C",
                            "#1F6E78", "#B98A1E", "#7C5A10", "#38734A", "#855B00", "#8E2F63"};
-  static const Theme lamp{"#1E2124", "#26292D", "#E8E4DA", "#9B968B", "#3A3D41", "#E07A55",
+  static const Theme dark{"#1E2124", "#26292D", "#E8E4DA", "#9B968B", "#3A3D41", "#E07A55",
                           "#58B3BE", "#D9B04A", "#D9B04A", "#7FBF8E", "#D9A94A", "#D583AE"};
-  return light == Light::Lamp ? lamp : paper;
+  return light == Light::Dark ? dark : paper;
 }
 
 namespace {

@@ -17,8 +17,8 @@ struct Theme {
   QColor holds, watch, off;
 };
 
-/// Paper by day, Lamp in a dark room.
-enum class Light { Paper, Lamp };
+/// Paper by day, Dark in a dark room.
+enum class Light { Paper, Dark };
 const Theme& themeOf(Light light);
 
 /// The theme in use.

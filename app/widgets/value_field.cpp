@@ -6,8 +6,10 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QToolTip>
+#include <utility>
 
 #include "app/theme/theme.h"
+#include "app/widgets/accessible.h"
 #include "app/widgets/flow_layout.h"
 
 namespace heft::app {
@@ -15,12 +17,18 @@ namespace {
 
 constexpr int kPixelsPerStep = 4;
 
+// Tooltips guess at markup: what was typed is shown as it is.
+QString plain(const QString& text) {
+  return text.toHtmlEscaped();
+}
+
 }  // namespace
 
 ValueField::ValueField(FieldSpec spec, QWidget* parent) : QWidget(parent), spec_(std::move(spec)) {
   setAccessibleName(spec_.name);
   setObjectName(spec_.name);
   setToolTip(spec_.tip);
+  setProperty(kAccessibleRole, spec_.choose ? QAccessible::ComboBox : editable() ? QAccessible::SpinBox : QAccessible::StaticText);
   setProperty(FlowLayout::kGroup, spec_.group);
   setFocusPolicy(editable() || spec_.step ? Qt::StrongFocus : Qt::NoFocus);
   if (editable()) setCursor(spec_.step ? Qt::SizeVerCursor : Qt::PointingHandCursor);
@@ -31,13 +39,14 @@ ValueField::ValueField(FieldSpec spec, QWidget* parent) : QWidget(parent), spec_
 QSize ValueField::sizeHint() const {
   const QFontMetrics body(bodyFont(true)), axis(axisFont());
   const int width = std::max(body.horizontalAdvance(shown_), axis.horizontalAdvance(spec_.caption)) + 6;
-  return {std::max(width, editor_ ? 110 : 0), captionHeight() + 22};
+  return {spec_.width > 0 ? spec_.width : std::max(width, editor_ ? 110 : 0), captionHeight() + 22};
 }
 
 void ValueField::refresh() {
   const QString text = spec_.text ? spec_.text() : QString();
   if (text == shown_) return;
   shown_ = text;
+  if (editor_ && !editor_->isModified()) editor_->setText(shown_), editor_->selectAll();
   setAccessibleDescription(text);
   updateGeometry();
   update();
@@ -54,9 +63,10 @@ void ValueField::paintEvent(QPaintEvent*) {
   p.setFont(bodyFont(captionHeight() > 0));
   p.setPen(t.ink);
   const QRect box(1, captionHeight(), width() - 2, 20);
-  p.drawText(box, Qt::AlignLeft | Qt::AlignVCenter, shown_);
+  const QString fits = p.fontMetrics().elidedText(shown_, Qt::ElideRight, box.width());
+  p.drawText(box, Qt::AlignLeft | Qt::AlignVCenter, fits);
   if (!editable() && !spec_.step) return;
-  const int under = p.fontMetrics().horizontalAdvance(shown_);
+  const int under = p.fontMetrics().horizontalAdvance(fits);
   const bool strong = hasFocus() || underMouse();
   QPen pen(strong ? t.bass : t.ink, hasFocus() ? 2.0 : 1.0, hasFocus() ? Qt::SolidLine : Qt::DotLine);
   p.setPen(pen);
@@ -106,7 +116,7 @@ void ValueField::keyPressEvent(QKeyEvent* event) {
     spec_.step(key == Qt::Key_Up ? 1 : -1, fine);
   else if (spec_.reset && (key == Qt::Key_Delete || key == Qt::Key_Backspace))
     spec_.reset();
-  else if (spec_.choose && (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Down))
+  else if (spec_.choose && (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Down || key == Qt::Key_Space))
     openChoices();
   else if (spec_.commit && (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_F2))
     open();
@@ -127,31 +137,48 @@ void ValueField::open() {
   editor_->installEventFilter(this);
   editor_->show();
   editor_->setFocus();
-  connect(editor_, &QLineEdit::editingFinished, this, &ValueField::commitText);
 }
 
-// Escape leaves the value as it was.
+// Return takes and closes; Tab takes and goes to the next; Escape leaves the value as it was. Whoever goes
+// elsewhere closes it too, and what was typed is taken if it makes sense.
 bool ValueField::eventFilter(QObject* object, QEvent* event) {
-  if (object != editor_ || event->type() != QEvent::KeyPress ||
-      static_cast<QKeyEvent*>(event)->key() != Qt::Key_Escape)
-    return QWidget::eventFilter(object, event);
-  editor_->setText(shown_);
-  commitText();
-  return true;
+  if (object != editor_) return QWidget::eventFilter(object, event);
+  if (event->type() == QEvent::FocusOut) {
+    const auto reason = static_cast<QFocusEvent*>(event)->reason();
+    if (reason != Qt::PopupFocusReason && reason != Qt::ActiveWindowFocusReason) closeEditor(Typed::Taken);
+    return false;
+  }
+  if (event->type() != QEvent::KeyPress) return QWidget::eventFilter(object, event);
+  switch (static_cast<QKeyEvent*>(event)->key()) {
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      closeEditor(Typed::Taken);
+      return true;
+    case Qt::Key_Escape:
+      closeEditor(Typed::Left);
+      return true;
+    case Qt::Key_Tab:
+    case Qt::Key_Backtab:
+      closeEditor(Typed::Taken);
+      focusNextPrevChild(static_cast<QKeyEvent*>(event)->key() == Qt::Key_Tab);
+      return true;
+    default:
+      return QWidget::eventFilter(object, event);
+  }
 }
 
-void ValueField::commitText() {
+void ValueField::closeEditor(Typed typed) {
   if (!editor_) return;
-  QLineEdit* editor = editor_;
-  editor_ = nullptr;
+  QLineEdit* editor = std::exchange(editor_, nullptr);
   const QString text = editor->text();
-  editor->disconnect(this);
+  const bool had = editor->hasFocus();
+  editor->removeEventFilter(this);
+  if (had) setFocus();
   editor->hide();
   editor->deleteLater();
-  setFocus();
-  if (text != shown_)
+  if (typed == Typed::Taken && text != shown_)
     if (const auto fault = spec_.commit(text))
-      QToolTip::showText(mapToGlobal(QPoint(0, height())), *fault, this, {}, 6000);
+      QToolTip::showText(mapToGlobal(QPoint(0, height())), plain(*fault), this, {}, 6000);
   refresh();
   updateGeometry();
   update();

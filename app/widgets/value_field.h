@@ -15,7 +15,7 @@ namespace heft::app {
 struct FieldSpec {
   QString caption;  ///< above the value
   QString name;     ///< accessible name, unique in the window
-  QString tip;      ///< what it does and its unit
+  QString tip;      ///< what it does, its unit, and what it takes
   std::function<QString()> text;
   /// Takes typed text; gives a sentence where it makes no sense.
   std::function<std::optional<QString>(const QString&)> commit;
@@ -26,6 +26,7 @@ struct FieldSpec {
   /// A short list to choose from, opened by a click.
   std::function<QStringList()> choices;
   std::function<void(int)> choose;
+  int width = 0;  ///< px that it always takes up, so that nothing beside it moves; 0: as wide as its text
   int group = 0;  ///< neighbours of one group stay in one row; 0: none
   /// What the loop is heard against with this out; asked for when it is wanted.
   std::function<Before()> without;
@@ -37,7 +38,7 @@ class ValueField : public QWidget {
   explicit ValueField(FieldSpec spec, QWidget* parent = nullptr);
   QSize sizeHint() const override;
   QSize minimumSizeHint() const override { return sizeHint(); }
-  /// Reads its text again.
+  /// Reads its text again; an editor that is open and untouched shows it too.
   void refresh();
   QString shownText() const { return shown_; }
   const FieldSpec& spec() const { return spec_; }
@@ -58,7 +59,10 @@ class ValueField : public QWidget {
  private:
   void open();
   void openChoices();
-  void commitText();
+  /// Takes the typed text where it is wanted and makes sense, says what the field takes where it does not, and
+  /// closes.
+  enum class Typed { Taken, Left };
+  void closeEditor(Typed typed);
   bool editable() const { return spec_.commit || spec_.choose; }
   int captionHeight() const { return spec_.caption.isEmpty() ? 0 : 16; }
 

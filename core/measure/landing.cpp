@@ -163,6 +163,15 @@ void nameByHand(Landing& landing, const LandingOptions& options) {
 
 }  // namespace
 
+const char* confidenceWord(double confidence) {
+  return confidence > 0.85 ? "sure" : confidence > 0.65 ? "fairly sure" : "unsure";
+}
+
+std::string confidenceWords(const Landing& landing) {
+  if (!landing.noteHz()) return "nothing claimed";
+  return confidenceWord(landing.hz ? landing.confidence : landing.heardConfidence);
+}
+
 double pathHzAt(const std::vector<PitchPoint>& path, double seconds) {
   const auto after =
       std::find_if(path.begin(), path.end(), [&](const PitchPoint& p) { return p.seconds > seconds; });

@@ -47,6 +47,12 @@ struct Landing {
   bool slides() const { return !hz && heardHz; }
 };
 
+/// "sure" (over 0.85), "fairly sure" (over 0.65), "unsure" (claimed all the same): what a confidence is called
+/// wherever one is told.
+const char* confidenceWord(double confidence);
+/// The same of a landing, or of where it is heard; "nothing claimed" without either.
+std::string confidenceWords(const Landing& landing);
+
 /// The pitch of a path at a moment, between its points and held before and after them. `path` is not empty.
 double pathHzAt(const std::vector<PitchPoint>& path, double seconds);
 

@@ -105,20 +105,17 @@ struct History::Step {
 };
 
 History::History(Session first) : now_(std::move(first)) {}
-History::~History() = default;
-History::History(History&&) noexcept = default;
-History& History::operator=(History&&) noexcept = default;
 
 uint64_t History::numberNow() const {
-  return at_ > 0 ? steps_[at_ - 1].number : firstNumber_;
+  return at_ > 0 ? steps_[at_ - 1]->number : firstNumber_;
 }
 
 std::string History::undoName() const {
-  return canUndo() ? steps_[at_ - 1].name : std::string();
+  return canUndo() ? steps_[at_ - 1]->name : std::string();
 }
 
 std::string History::redoName() const {
-  return canRedo() ? steps_[at_].name : std::string();
+  return canRedo() ? steps_[at_]->name : std::string();
 }
 
 void History::apply(const std::string& name, Session next, const std::string& mergeKey) {
@@ -128,37 +125,37 @@ void History::apply(const std::string& name, Session next, const std::string& me
   if (merge) {
     // The joined step goes from where the first of them began.
     Session before = std::move(now_);
-    steps_.back().backward(before);
+    steps_.back()->backward(before);
     steps_.pop_back();
     now_ = std::move(before);
     --at_;
   }
   Step step = Step::between(now_, next);
   step.name = name, step.number = nextNumber_++;
-  steps_.push_back(std::move(step));
+  steps_.push_back(std::make_shared<const Step>(std::move(step)));
   ++at_;
   now_ = std::move(next);
   mergeKey_ = mergeKey;
   if (steps_.size() > kMost) {
-    firstNumber_ = steps_.front().number;
+    firstNumber_ = steps_.front()->number;
     steps_.pop_front();
     --at_;
   }
 }
 
 void History::undo() {
-  if (canUndo()) steps_[--at_].backward(now_);
+  if (canUndo()) steps_[--at_]->backward(now_);
   mergeKey_.clear();
 }
 
 void History::redo() {
-  if (canRedo()) steps_[at_++].forward(now_);
+  if (canRedo()) steps_[at_++]->forward(now_);
   mergeKey_.clear();
 }
 
 size_t History::bytes() const {
   size_t out = 0;
-  for (const Step& s : steps_) out += s.bytes();
+  for (const auto& s : steps_) out += s->bytes();
   return out;
 }
 

@@ -14,9 +14,6 @@ namespace heft {
 class History {
  public:
   explicit History(Session first = {});
-  ~History();
-  History(History&&) noexcept;
-  History& operator=(History&&) noexcept;
 
   const Session& now() const { return now_; }
   /// Takes a state on and forgets what had been undone. Nothing happens where `next` equals now(). `mergeKey`: an
@@ -46,7 +43,7 @@ class History {
   uint64_t numberNow() const;
 
   Session now_;
-  std::deque<Step> steps_;  // those before at_ lead to now_, the rest were undone
+  std::deque<std::shared_ptr<const Step>> steps_;  // those before at_ lead to now_, the rest were undone
   size_t at_ = 0;
   uint64_t firstNumber_ = 0, nextNumber_ = 1;  // of the state before all steps; of the next new one
   uint64_t saved_ = 0;

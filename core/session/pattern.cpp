@@ -130,6 +130,13 @@ Session fourToTheBar(Session s) {
   return s;
 }
 
+Track withMetre(Track t, int beatsPerBar, int beatUnit) {
+  const double bars = static_cast<double>(t.loopBeats) / t.beatsPerBar;
+  t.beatsPerBar = beatsPerBar, t.beatUnit = beatUnit;
+  t.loopBeats = std::clamp(static_cast<int>(std::lround(bars * beatsPerBar)), 1, 8 * beatsPerBar);
+  return t;
+}
+
 std::vector<Hit> hitsOnBeats(const Track& track) {
   std::vector<Hit> out;
   for (double at = 0.0; at < track.loopQuarters() - kSame; at += track.feltBeatQuarters())

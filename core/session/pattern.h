@@ -24,6 +24,9 @@ Session withGrid(Session session, const Grid& grid);
 void quantise(std::vector<Hit>& hits, const Grid& grid, double strength, double loopQuarters);
 void quantise(std::vector<Note>& notes, const Grid& grid, double strength, double loopQuarters);
 
+/// The track in another metre, its loop as many bars long as before (eight at the most).
+Track withMetre(Track track, int beatsPerBar, int beatUnit);
+
 /// A kick on every beat that is felt: what a new kick plays, and what the pattern of that name gives.
 std::vector<Hit> hitsOnBeats(const Track& track);
 Session fourToTheBar(Session session);

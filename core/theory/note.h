@@ -44,4 +44,11 @@ int takePitchClass(std::string_view& text, int* letterShift = nullptr);
 /// Returns a MIDI number (may be fractional); errors: BadUsage, naming the text. Range 8 Hz to 20 kHz.
 Result<double> parsePitch(std::string_view text, const NoteStyle& style = {});
 
+/// Two frequencies or notes, "30 to 200 Hz", "A0 to G3", "40-120": Hz, the first below the second. BadUsage, naming
+/// the text.
+struct HzRange {
+  double lowHz, highHz;
+};
+Result<HzRange> parseHzRange(std::string_view text, const NoteStyle& style = {});
+
 }  // namespace heft

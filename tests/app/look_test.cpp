@@ -34,7 +34,7 @@ double contrast(const QColor& a, const QColor& b) {
 }
 
 TEST(Look, EveryInkForWordsIsReadableOnItsGrounds) {
-  for (Light light : {Light::Paper, Light::Lamp}) {
+  for (Light light : {Light::Paper, Light::Dark}) {
     const Theme& t = themeOf(light);
     for (const QColor& ground : {t.page, t.panel})
       for (const QColor& ink : {t.ink, t.muted, t.kick, t.bass, t.referenceWords, t.holds, t.watch, t.off})

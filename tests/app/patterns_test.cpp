@@ -381,11 +381,11 @@ TEST_F(PatternsTest, AFileOfEventsPlaysALineIn) {
   window.transport().stop();
 }
 
-TEST_F(PatternsTest, TheLampIsLitAtOnce) {
+TEST_F(PatternsTest, DarkIsThereAtOnce) {
   const QColor paper = window.grab().toImage().pixelColor(500, 300);
   for (QAction* menu : window.menuBar()->actions())
     for (QAction* a : menu->menu()->actions())
-      if (a->text() == "Lamp") a->trigger();
+      if (a->text() == "Dark") a->trigger();
   const QColor lamp = window.grab().toImage().pixelColor(500, 300);
   applyTheme(Light::Paper);
   EXPECT_GT(paper.lightness(), 200);

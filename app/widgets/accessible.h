@@ -1,0 +1,32 @@
+#pragma once
+/// What screen readers are told of widgets that draw themselves: their role, their value, and what stands in them.
+
+#include <QAccessible>
+#include <QAccessibleWidget>
+#include <functional>
+#include <vector>
+
+namespace heft::app {
+
+/// A widget's property with its QAccessible::Role. Its name and value are its accessible name and description.
+inline constexpr const char* kAccessibleRole = "accessible role";
+/// True on widgets that do something of their own at Space; else Space plays.
+inline constexpr const char* kTakesSpace = "takes space";
+
+/// Something drawn in a widget that can be told apart: a hit, a note.
+struct AccessibleItem {
+  QString name;  ///< "kick hit 3, beat 2.1"
+  QRect box;     ///< in the widget
+};
+
+/// A widget that holds such things.
+class AccessibleHolder {
+ public:
+  virtual ~AccessibleHolder() = default;
+  virtual std::vector<AccessibleItem> accessibleItems() const = 0;
+};
+
+/// Once, before the first window.
+void installAccessibility();
+
+}  // namespace heft::app

@@ -1,0 +1,21 @@
+#pragma once
+/// The frequency weighting of ITU-R BS.1770-4, annex 1: a shelf for the head and a high-pass, and loudness from
+/// energies that it has been applied to. For what libebur128 cannot be asked: mixes whose gains are still looked for.
+
+#include <array>
+#include <optional>
+#include <span>
+
+#include "core/sound/filter.h"
+
+namespace heft {
+
+/// The two sections at a sample rate. At 48 kHz they are the standard's table 1 and 2; at others the same analogue
+/// filters.
+std::array<Biquad::Coefficients, 2> kWeighting(double sampleRate);
+
+/// Gated loudness in LUFS of blocks' mean squares (summed over channels, K-weighted): blocks under -70 LUFS and
+/// those more than 10 LU under the rest do not count. Nothing where none counts.
+std::optional<double> gatedLufs(std::span<const double> blockMeanSquares);
+
+}  // namespace heft

@@ -1,0 +1,182 @@
+#include "engine/level_match.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/measure/k_weighting.h"
+
+namespace heft {
+namespace {
+
+constexpr double kMostGain = 4.0;  // 12 dB
+constexpr double kWarmSeconds = 0.5, kSegmentSeconds = 0.1;
+constexpr size_t kSegmentsABlock = 4;
+
+using Lanes = std::array<const Stem*, kLanes>;
+
+Lanes lanesOf(const Stems& s) {
+  return {&s.kick, &s.bass, &s.backing};
+}
+
+/// A lane as loudness hears it.
+struct Weighted {
+  std::vector<std::vector<float>> channels;
+};
+
+std::shared_ptr<const Weighted> weighted(const Stem& stem, double rate, StepCache& cache) {
+  return cache.get<Weighted>(
+      KeyMaker("k weighted 1").add(stem.key()).add(rate).key(),
+      [&] {
+        Weighted out;
+        // The loop's end runs in before its start.
+        const auto warm = std::min(stem.frames(), static_cast<size_t>(kWarmSeconds * rate));
+        const auto sections = kWeighting(rate);
+        for (size_t c = 0; c < stem.channels(); ++c) {
+          auto x = stem.wrapped(c, -static_cast<int64_t>(warm), stem.frames() + warm);
+          Biquad shelf(sections[0]), high(sections[1]);
+          for (float& v : x) v = static_cast<float>(high.process(shelf.process(v)));
+          out.channels.emplace_back(x.begin() + static_cast<ptrdiff_t>(warm), x.end());
+        }
+        return out;
+      },
+      [](const Weighted& w) {
+        return w.channels.empty() ? size_t{64} : w.channels.size() * w.channels[0].size() * sizeof(float) + 64;
+      });
+}
+
+/// Energies of lanes against each other, a matrix for each tenth of a second.
+struct Energies {
+  std::vector<std::array<std::array<double, kLanes>, kLanes>> segments;
+  double framesASegment = 1.0;
+
+  // Loudness of the lanes under these gains. Blocks go round the loop's end.
+  std::optional<double> lufs(const std::array<double, kLanes>& gains) const {
+    std::vector<double> power, blocks;
+    for (const auto& m : segments) {
+      double sum = 0.0;
+      for (size_t i = 0; i < kLanes; ++i)
+        for (size_t j = 0; j < kLanes; ++j) sum += gains[i] * gains[j] * m[i][j];
+      power.push_back(std::max(0.0, sum));
+    }
+    const size_t n = power.size(), length = std::min(kSegmentsABlock, n);
+    for (size_t at = 0; at < n; ++at) {
+      double sum = 0.0;
+      for (size_t k = 0; k < length; ++k) sum += power[(at + k) % n];
+      blocks.push_back(sum / (static_cast<double>(length) * framesASegment));
+    }
+    return gatedLufs(blocks);
+  }
+};
+
+Energies energiesOf(const Lanes& lanes, double rate, StepCache& cache) {
+  Energies out;
+  const size_t frames = lanes[0]->frames();
+  if (frames == 0) return out;
+  const size_t count = std::max<size_t>(1, static_cast<size_t>(static_cast<double>(frames) / rate / kSegmentSeconds));
+  out.segments.resize(count);
+  out.framesASegment = static_cast<double>(frames) / static_cast<double>(count);
+  std::array<std::shared_ptr<const Weighted>, kLanes> heard;
+  for (size_t i = 0; i < kLanes; ++i) heard[i] = weighted(*lanes[i], rate, cache);
+  for (size_t i = 0; i < kLanes; ++i)
+    for (size_t j = i; j < kLanes; ++j)
+      for (size_t c = 0; c < 2; ++c) {
+        const auto& a = heard[i]->channels[std::min(c, heard[i]->channels.size() - 1)];
+        const auto& b = heard[j]->channels[std::min(c, heard[j]->channels.size() - 1)];
+        for (size_t s = 0; s < count; ++s) {
+          const auto from = static_cast<size_t>(static_cast<double>(s) * out.framesASegment),
+                     to = s + 1 == count ? frames
+                                         : static_cast<size_t>(static_cast<double>(s + 1) * out.framesASegment);
+          double sum = 0.0;
+          for (size_t k = from; k < to; ++k) sum += static_cast<double>(a[k]) * b[k];
+          out.segments[s][i][j] += sum;
+          if (j != i) out.segments[s][j][i] += sum;
+        }
+      }
+  return out;
+}
+
+double peakUnder(const Lanes& lanes, const std::array<double, kLanes>& gains) {
+  double peak = 0.0;
+  const Stem& first = *lanes[0];
+  for (size_t b = 0; b < first.blockCount(); ++b)
+    for (size_t c = 0; c < 2; ++c) {
+      std::array<const std::vector<float>*, kLanes> x{};
+      for (size_t i = 0; i < kLanes; ++i)
+        x[i] = &lanes[i]->block(b).channels[lanes[i]->channels() == 1 ? 0 : c];
+      for (size_t k = 0; k < x[0]->size(); ++k) {
+        double sum = 0.0;
+        for (size_t i = 0; i < kLanes; ++i) sum += gains[i] * (*x[i])[k];
+        peak = std::max(peak, std::abs(sum));
+      }
+    }
+  return peak;
+}
+
+/// One choice of heard lanes.
+struct Choice {
+  std::array<bool, kLanes> heard{}, differs{};
+
+  std::array<double, kLanes> gains(double forThoseThatDiffer) const {
+    std::array<double, kLanes> out{};
+    for (size_t i = 0; i < kLanes; ++i) out[i] = !heard[i] ? 0.0 : differs[i] ? forThoseThatDiffer : 1.0;
+    return out;
+  }
+};
+
+// The gain under which the lanes that differ bring the mix to the wanted loudness: by secants on decibels.
+double solved(const Energies& before, const Choice& choice, double wanted) {
+  auto off = [&](double db) {
+    const auto lufs = before.lufs(choice.gains(std::pow(10.0, db / 20.0)));
+    return lufs ? *lufs - wanted : -1e3;
+  };
+  const double most = 20.0 * std::log10(kMostGain);
+  double low = -most, high = most;
+  if (off(low) > 0.0) return 1.0 / kMostGain;
+  if (off(high) < 0.0) return kMostGain;
+  for (int i = 0; i < 24; ++i) {
+    const double middle = 0.5 * (low + high);
+    (off(middle) < 0.0 ? low : high) = middle;
+  }
+  return std::pow(10.0, 0.5 * (low + high) / 20.0);
+}
+
+double withoutClipping(const Lanes& before, const Choice& choice, double gain, double mostPeak) {
+  if (gain <= 1.0 || peakUnder(before, choice.gains(gain)) <= mostPeak) return gain;
+  double low = 1.0, high = gain;
+  if (peakUnder(before, choice.gains(low)) > mostPeak) return low;
+  for (int i = 0; i < 8; ++i) {
+    const double middle = 0.5 * (low + high);
+    (peakUnder(before, choice.gains(middle)) <= mostPeak ? low : high) = middle;
+  }
+  return low;
+}
+
+}  // namespace
+
+MatchGains matchedGains(const Stems& after, const Stems& before, StepCache& cache) {
+  MatchGains out;
+  for (auto& gains : out) gains.fill(1.0f);
+  const Lanes now = lanesOf(after), then = lanesOf(before);
+  Choice choice;
+  bool any = false;
+  for (size_t i = 0; i < kLanes; ++i) any |= choice.differs[i] = now[i]->key() != then[i]->key();
+  // Another length is another loop: nothing to match.
+  if (!any || after.frames != before.frames || after.frames == 0) return out;
+  const Energies e = energiesOf(now, after.sampleRate, cache), b = energiesOf(then, before.sampleRate, cache);
+  for (size_t mask = 1; mask < out.size(); ++mask) {
+    bool changes = false;
+    for (size_t i = 0; i < kLanes; ++i) {
+      choice.heard[i] = (mask >> i) & 1;
+      changes = changes || (choice.heard[i] && choice.differs[i]);
+    }
+    const auto wanted = e.lufs(choice.gains(1.0));
+    if (!changes || !wanted || !b.lufs(choice.gains(1.0))) continue;
+    const double mostPeak = std::max(0.999, peakUnder(now, choice.gains(1.0)));
+    const double gain = withoutClipping(then, choice, solved(b, choice, *wanted), mostPeak);
+    for (size_t i = 0; i < kLanes; ++i)
+      if (choice.differs[i]) out[mask][i] = static_cast<float>(gain);
+  }
+  return out;
+}
+
+}  // namespace heft
