@@ -7,6 +7,7 @@
 #include <QtConcurrent>
 #include <algorithm>
 
+#include "core/duck/detector.h"
 #include "core/render/sounds.h"
 #include "core/session/pattern.h"
 #include "core/sound/whole_file.h"
@@ -61,6 +62,7 @@ void place(Session& s, Role role, const AssetRef& ref, double rate, LayerPlace w
       break;
     case Role::Backing:
       s.backing.asset = ref;
+      s.backing.offsetSeconds = 0.0;
       break;
     case Role::Reference:
       s.references.push_back(ref);
@@ -182,16 +184,18 @@ void Document::loadSoundFiles(Role role, const QStringList& paths) {
 }
 
 void Document::loadSoundFile(Role role, const QString& path, LayerPlace where) {
+  const auto beat = std::make_shared<std::optional<double>>();
   auto work = [path = path.toStdString(), role, cache = cache_, loop = track(),
-               first = isFirst(session())](const std::stop_token& stop) -> Result<LoadedSound> {
+               first = isFirst(session()), beat](const std::stop_token& stop) -> Result<LoadedSound> {
     auto loaded = loadSound(path, stop);
+    if (loaded && role == Role::Backing) *beat = firstBeatSeconds(*loaded->sound);
     // The first sound gives the session its rate and needs no other.
     if (loaded && !stop.stop_requested() && (!first || role == Role::Reference))
       prepare(*loaded, path, role, loop, *cache);
     return loaded;
   };
   jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
-              [this, role, path, where](Result<LoadedSound> loaded) {
+              [this, role, path, where, beat](Result<LoadedSound> loaded) {
                 if (!loaded) {
                   Q_EMIT failed(QString::fromStdString(loaded.error().sentence()));
                   return;
@@ -204,6 +208,13 @@ void Document::loadSoundFile(Role role, const QString& path, LayerPlace where) {
                 const QString whole = QFileInfo(path).absoluteFilePath();
                 if (whole.size() < 4000) ref.from = whole.toStdString(), ref.stamp = stampOf(ref.from);
                 edit(editName(role), [&](Session& s) { place(s, role, ref, rate, where); });
+                if (where.layer == LayerPlace::kNew && (role == Role::Kick || role == Role::Bass)) {
+                  const auto& layers = role == Role::Bass ? session().bass.layers : session().kick.layers;
+                  if (!layers.empty()) Q_EMIT layerPlaced(role, layers.back().id);
+                }
+                constexpr double kOnIt = 0.02;
+                if (role == Role::Backing) backingFirstBeat_ = *beat;
+                if (role == Role::Backing && *beat && **beat > kOnIt) Q_EMIT backingBeatFound(**beat);
                 watcher_.addPath(whole);
               });
 }
@@ -241,6 +252,7 @@ void Document::replace(Session session, Assets assets, const QString& folder) {
   jobs_.cancel();
   measuring_.clear();
   lent_.clear();
+  backingFirstBeat_.reset();
   before_ = {};
   if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
   history_ = History(std::move(session));

@@ -91,6 +91,8 @@ class Document : public QObject {
 
   void setDeviceRate(double rate);
   /// Takes a sound in that the session does not use, to be heard against it; the one lent before goes.
+  /// Where the backing's first beat was found when it was loaded, seconds into its file.
+  std::optional<double> backingFirstBeat() const { return backingFirstBeat_; }
   AssetRef lend(LoadedSound sound, const std::string& path);
   /// What Before is from now on.
   void setBefore(Before before);
@@ -107,6 +109,8 @@ class Document : public QObject {
   void sourceChanged(const QString& path);  ///< a file that a sound came from was written again
   void failed(const QString& sentence);
   void told(const QString& sentence);
+  void layerPlaced(heft::app::Role role, int id);  ///< beside the others, by a file
+  void backingBeatFound(double seconds);  ///< of a backing that was just loaded and does not begin on it
 
  private:
   void submit();
@@ -129,6 +133,7 @@ class Document : public QObject {
   std::unique_ptr<QLockFile> autosaveLock_;
   double deviceRate_ = 48000.0;
   Before before_;
+  std::optional<double> backingFirstBeat_;
   std::string lent_;  ///< hash of a sound that is only lent
   uint64_t submitted_ = 0, studied_ = 0;
   bool remediesTried_ = false;

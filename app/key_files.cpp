@@ -74,7 +74,7 @@ void findKeyAndTempo(Document& document, const QString& path, const std::functio
     return heardIn(*loaded->sound, a4);
   };
   const QString name = QFileInfo(path).fileName();
-  document.jobs().start("Listening to " + name, Jobs::Kind::CanBeCancelled, work,
+  document.jobs().start("Measuring " + name, Jobs::Kind::CanBeCancelled, work,
                         [&document, name, then](Result<Heard> heard) {
                           if (!heard) return document.fail(QString::fromStdString(heard.error().sentence()));
                           then(offerOf(name, *heard));
@@ -86,7 +86,7 @@ void findKeyAndTempo(Document& document, const AssetRef& ref, const std::functio
   if (!sound) return;
   const QString name = QString::fromStdString(ref.name);
   document.jobs().start(
-      "Listening to " + name, Jobs::Kind::CanBeCancelled,
+      "Measuring " + name, Jobs::Kind::CanBeCancelled,
       [sound, a4 = document.track().notes.a4Hz](const std::stop_token&) { return heardIn(*sound, a4); },
       [name, then](const Heard& heard) { then(offerOf(name, heard)); });
 }

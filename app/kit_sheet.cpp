@@ -54,7 +54,7 @@ KitSheet::KitSheet(Document& document, Transport& transport, QWidget* parent)
   table_->setObjectName("Kit table");
   table_->setAccessibleName("Kit table");
   table_->setHorizontalHeaderLabels(
-      {"Drum", "Lands on", "Looked for, Hz", "Target", "Shift, st", "Method", "What it costs"});
+      {"Drum", "Lands on", "Search band, Hz", "Target", "Shift, st", "Method", "What it costs"});
   table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   table_->horizontalHeader()->setSectionResizeMode(kStrain, QHeaderView::Stretch);
   table_->horizontalHeader()->setHighlightSections(false);
@@ -141,7 +141,7 @@ void KitSheet::say(const QString& words) {
   before_->setEnabled(chosen && drums_[row].sound);
   after_->setEnabled(chosen && drums_[row].targetMidi.has_value());
   state_->setText(!words.isEmpty() ? words
-                  : pending_ > 0   ? QString("Listening, %1 left").arg(pending_)
+                  : pending_ > 0   ? QString("Measuring, %1 left").arg(pending_)
                   : drums_.empty() ? QString("Drop snares, claps and toms here, or add them.")
                                    : QString("%1 of %2 can be tuned").arg(ready).arg(drums_.size()));
 }
@@ -158,7 +158,7 @@ void KitSheet::addFiles(const QStringList& paths) {
                  a4 = document_.track().notes.a4Hz](const std::stop_token& stop) {
       return readDrum(file, key, {TuneMethod::Varispeed, 0.0, 10.0}, {}, a4, stop);
     };
-    document_.jobs().start("Listening to " + QFileInfo(path).fileName(), Jobs::Kind::RunsToItsEnd, work,
+    document_.jobs().start("Measuring " + QFileInfo(path).fileName(), Jobs::Kind::RunsToItsEnd, work,
                            [this, row, self = QPointer<KitSheet>(this)](Drum drum) {
                              if (!self) return;
                              --pending_;
@@ -182,7 +182,7 @@ void KitSheet::setBand(int row, const LandingOptions& band) {
     measureDrum(again, key, a4);
     return again;
   };
-  document_.jobs().start("Listening again", Jobs::Kind::RunsToItsEnd, work,
+  document_.jobs().start("Measuring again", Jobs::Kind::RunsToItsEnd, work,
                          [this, row, self = QPointer<KitSheet>(this)](Drum drum) {
                            if (!self) return;
                            --pending_;

@@ -68,7 +68,7 @@ void Library::withIndex(Work work) {
 
 QString Library::words() const {
   if (scanning_ && progress_.all == 0) return "Looking through folders";
-  if (scanning_) return QString("Listening: %1 of %2").arg(progress_.done).arg(progress_.all);
+  if (scanning_) return QString("Measuring: %1 of %2").arg(progress_.done).arg(progress_.all);
   if (folders_.isEmpty()) return "Add a folder of sounds, and Heft listens to all of them";
   const auto there = std::count_if(rows_.begin(), rows_.end(),
                                    [](const LibraryRow& r) { return r.present && r.fault.empty(); });

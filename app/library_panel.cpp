@@ -46,9 +46,7 @@ QString detailsOf(const LibraryRow& row, const Track& track, const QStringList& 
   QStringList words;
   if (row.landingHz) {
     words << number(*row.landingHz, 1) + " Hz, " +
-                 (row.confidence > 0.9   ? "sure"
-                  : row.confidence > 0.7 ? "fairly sure"
-                                         : "unsure");
+                 confidenceWord(row.confidence);
     if (row.startHz > 1.03 * *row.landingHz)
       words << "falls from " +
                    QString::fromStdString(noteName(
@@ -67,7 +65,7 @@ LibraryList::LibraryList(Document& document, Library& library, QWidget* parent)
   setObjectName("Library list");
   setAccessibleName("Library list");
   setToolTip(
-      "Up and down choose a file and play it; Enter or a double click puts it in the part; drag it to a slip. "
+      "Up and down choose a file and play it; Enter or a double click puts it in the part; drag it to a card. "
       "F or a "
       "click on the square marks a favourite.");
   setFrameShape(QFrame::NoFrame);
@@ -128,7 +126,7 @@ void LibraryList::drawHeads(QPainter& p) const {
   drawLabel(p, QPointF(kMark, box.center().y()), Qt::AlignLeft | Qt::AlignVCenter, "name", t.muted, t.page);
   head(kNoteRight, "lands on");
   head(kTailRight, "tail, ms");
-  head(kFitRight, showsLoss_ ? "loses" : "to key");
+  head(kFitRight, showsLoss_ ? "phase loss" : "to key");
   p.setPen(QPen(t.rule, 1.0));
   p.drawLine(QPointF(0, kHeads - 0.5), QPointF(box.right(), kHeads - 0.5));
 }
@@ -191,7 +189,7 @@ void LibraryList::paintEvent(QPaintEvent*) {
   p.setFont(bodyFont());
   p.drawText(QRectF(16, kHeads + 24, viewport()->width() - 32.0, 80), Qt::AlignHCenter | Qt::TextWordWrap,
              library_.rows().empty() ? "Nothing here yet. Add a folder of kicks or basses below."
-                                     : "No file answers. Take a word or a limit away.");
+                                     : "No file matches: remove a word or a limit.");
 }
 
 void LibraryList::mousePressEvent(QMouseEvent* event) {
@@ -272,7 +270,7 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
   words_->setObjectName("Library search");
   words_->setAccessibleName("Library search");
   words_->installEventFilter(this);
-  words_->setPlaceholderText("Words of the name or folder");
+  words_->setPlaceholderText("Search names and folders");
   column->addWidget(words_);
   buildFields();
   auto* fieldRow = new QHBoxLayout;
@@ -383,7 +381,7 @@ void LibraryPanel::buildFields() {
       {"any", "to 1/16", "1/16 to 1/8", "1/8 and more"}, [this] { return tail_; },
       [this](int i) { tail_ = i; });
   choice(
-      "Least weight", "low part", "Only files with at least so much of their energy below 120 Hz",
+      "Least weight", "below 120 Hz", "Only files with at least so much of their energy below 120 Hz",
       {"any", "a third", "two thirds"},
       [this] { return query_.leastWeight == 0.0  ? 0
                       : query_.leastWeight < 0.5 ? 1
@@ -394,11 +392,11 @@ void LibraryPanel::buildFields() {
       "The order. What the pair loses is worked out aside for the first files of the list: how far the loop "
       "would be from "
       "perfect phase with each.",
-      {"fit", "what the pair loses", "name", "landing", "tail", "low part", "brightness"},
+      {"fit", "phase loss", "name", "landing", "tail", "below 120 Hz", "brightness"},
       [this] { return static_cast<int>(rank_); }, [this](int i) { setOrder(static_cast<Rank>(i)); });
   choice(
       "Shown files", "show", "All files, favourites only, or those that could not be read or have gone",
-      {"all", "favourites", "gone too", "unreadable"},
+      {"all", "favourites", "missing too", "unreadable"},
       [this] {
         return query_.favourites ? 1 : query_.gone ? 2 : query_.faults ? 3 : 0;
       },

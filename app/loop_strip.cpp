@@ -269,7 +269,7 @@ void LoopStrip::drawNotes(QPainter& p) const {
     const QString name = QString::fromStdString(noteName(n.midi, document_.track().notes));
     if (slip.width() > p.fontMetrics().horizontalAdvance(name) + 6)
       drawLabel(p, QPointF(slip.left() + 4, slip.center().y()), Qt::AlignLeft | Qt::AlignVCenter, name, t.ink,
-                QColor(0, 0, 0, 0));
+                withAlpha(t.page, 0.85));
   }
   p.setBrush(Qt::NoBrush);
 }

@@ -9,6 +9,7 @@
 #include <cstdio>
 
 #include "app/theme/theme.h"
+#include "app/widgets/accessible.h"
 #include "app/window.h"
 
 namespace {
@@ -17,7 +18,7 @@ namespace {
 void waitForFigures(heft::app::Window& window) {
   QElapsedTimer time;
   time.start();
-  while (window.document().isBusy() && time.elapsed() < 20000)
+  while ((window.document().isBusy() || !window.document().remediesTried()) && time.elapsed() < 20000)
     QApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
   QApplication::processEvents();
 }
@@ -43,7 +44,7 @@ int savePictures(heft::app::Window& window, const QString& folder) {
 int main(int argc, char** argv) {
   QApplication application(argc, argv);
   QApplication::setApplicationName("Heft");
-  QApplication::setApplicationVersion("0.1.0");
+  QApplication::setApplicationVersion(HEFT_VERSION);
   QApplication::setDesktopFileName("heft");
   QCommandLineParser parser;
   parser.setApplicationDescription(
@@ -57,6 +58,7 @@ int main(int argc, char** argv) {
   parser.addOption(size);
   parser.process(application);
   QApplication::setOrganizationName("Heft");
+  heft::app::installAccessibility();
   heft::app::applyTheme(QSettings().value("light").toString() == "dark" ? heft::app::Light::Dark
                                                                         : heft::app::Light::Paper);
   QApplication::setWindowIcon(QIcon(":/fonts/heft.svg"));

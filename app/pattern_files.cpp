@@ -57,7 +57,7 @@ void findPattern(Document& document, const QString& path) {
     if (!loaded) return Fail(loaded.error());
     return findHits(*loaded->sound);
   };
-  document.jobs().start("Listening to " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
+  document.jobs().start("Measuring " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
                         [&document, path](Result<std::vector<double>> times) {
                           if (!times) return document.fail(QString::fromStdString(times.error().sentence()));
                           if (times->empty())

@@ -43,6 +43,7 @@
 #include "app/stages/compare_page.h"
 #include "app/stages/duck_page.h"
 #include "app/stages/export_page.h"
+#include "app/stages/layer_slip.h"
 #include "app/stages/sounds_page.h"
 #include "app/stages/tune_page.h"
 #include "app/sheets.h"
@@ -281,6 +282,15 @@ Window::Window(const QString& libraryIndex) {
   connect(&document_, &Document::replaced, this, [this] {
     writtenAgain_.clear();
     notices_->forget();
+  });
+  connect(&document_, &Document::backingBeatFound, this, [this](double seconds) {
+    notices_->offer("backing beat",
+                    QString("The backing's first beat stands at %1 s.").arg(QString::number(seconds, 'f', 3)),
+                    {{"Start the loop there",
+                      [this, seconds] {
+                        document_.edit("move backing", [&](Session& s) { s.backing.offsetSeconds = seconds; });
+                      }}},
+                    {"Leave as it is", {}});
   });
   connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
   connect(&transport_, &Transport::told, this, [this](const QString& s) { notices_->say(s, true); });
@@ -536,9 +546,14 @@ void Window::buildMenus() {
   add(help, "About Heft", {}, [this] { showAbout(this); });
 }
 
-// Where text has the focus the Edit menu is the text's.
+// Where text or a card has the focus the Edit menu is theirs.
 bool Window::editText(LoopStrip::EditKind kind) {
   using Kind = LoopStrip::EditKind;
+  if (auto* card = qobject_cast<Slip*>(QApplication::focusWidget())) {
+    if (kind == Kind::Duplicate) card->duplicate();
+    if (kind == Kind::Delete) card->remove();
+    return kind == Kind::Duplicate || kind == Kind::Delete;
+  }
   auto* line = qobject_cast<QLineEdit*>(QApplication::focusWidget());
   if (!line) return false;
   if (kind == Kind::Cut) line->cut();

@@ -26,10 +26,11 @@ QString signedMs(double ms) {
 }  // namespace
 
 AlignPicture::AlignPicture(Document& document, Selection& selection)
-    : Picture(document, selection, "Hills and valleys") {
+    : Picture(document, selection, "Crests and troughs") {
   setToolTip(
-      "Kick and bass, low-passed, around one hit: hills over hills add, hills over valleys cancel. Drag the "
-      "bass sideways to delay it; click a row of the map to look at its hit.");
+      "Kick and bass, low-passed, around one hit: crests over crests add, crests over troughs cancel. Drag the bass "
+      "sideways to delay it; click a row of the map to look at its hit. Each row shows the normal polarity above "
+      "and the inverted one beneath. P turns the polarity.");
 }
 
 AlignPicture::Areas AlignPicture::areas() const {
@@ -41,7 +42,7 @@ AlignPicture::Areas AlignPicture::areas() const {
   out.rowHeight = mapSpace / static_cast<double>(rows);
   const double mapBottom = height() - 26.0, mapTop = mapBottom - mapSpace;
   out.map = QRectF(QPointF(left, mapTop), QPointF(right, mapBottom));
-  out.all = QRectF(QPointF(left, mapTop - 48), QPointF(right, mapTop - 8));
+  out.all = QRectF(QPointF(left, mapTop - 76), QPointF(right, mapTop - 20));
   out.hills = QRectF(QPointF(left, 22), QPointF(right, out.all.top() - 34));
   out.time = {-10.0, kShownMs, left, right};
   const double most = document().session().align.question.maxDelayMs;
@@ -99,12 +100,12 @@ void AlignPicture::drawHills(QPainter& p, const Areas& a, const HitFacts& h) con
   QRectF box = drawLabel(p, QPointF(a.hills.left(), 2), Qt::AlignLeft | Qt::AlignTop, which, t.ink, t.panel);
   box = drawLabel(p, QPointF(box.right() + 20, 2), Qt::AlignLeft | Qt::AlignTop, "kick", t.kick, t.panel);
   box = drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "bass", t.bass, t.panel);
-  drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "their sum as ink", t.muted,
+  drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "sum (shaded)", t.muted,
             t.panel);
   if (h.curve.overlap) {
     const double loss = h.levelDb;
     const QString text =
-        loss < -1.0 ? QString("the pair loses %1 here").arg(dbText(-loss, 1, false)) : "hill on hill: they add";
+        loss < -1.0 ? QString("the pair loses %1 here").arg(dbText(-loss, 1, false)) : "crest on crest: they add";
     drawLabel(p, QPointF(a.hills.right(), 2), Qt::AlignRight | Qt::AlignTop, text,
               loss < -3.0   ? t.off
               : loss < -1.0 ? t.watch
@@ -122,11 +123,14 @@ void AlignPicture::drawAll(QPainter& p, const Areas& a, const Study& s) const {
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(rulePen(theme().rule));
   p.drawLine(a.all.topLeft(), a.all.topRight());
-  QPolygonF line;
-  for (double x = a.all.left(); x <= a.all.right(); x += 1.0)
-    line << QPointF(x, level.pixel(std::max(kDeepestDb, s.all.levelAt(a.delay.value(x), invert))));
-  p.setPen(dataPen(theme().ink));
-  drawLineThrough(p, line);
+  // The other polarity's thin, the present one's over it.
+  for (bool other : {true, false}) {
+    QPolygonF line;
+    for (double x = a.all.left(); x <= a.all.right(); x += 1.0)
+      line << QPointF(x, level.pixel(std::max(kDeepestDb, s.all.levelAt(a.delay.value(x), invert != other))));
+    p.setPen(other ? QPen(theme().muted, 1.0, Qt::DashLine) : dataPen(theme().ink));
+    drawLineThrough(p, line);
+  }
   p.restore();
   p.setFont(axisFont());
   drawLabel(p, QPointF(a.all.left() - 8, a.all.center().y() - 6), Qt::AlignRight | Qt::AlignVCenter, "all hits",
@@ -146,18 +150,24 @@ void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s) const {
                      a.rowHeight - 2);
     const bool chosen = static_cast<int>(row) == selection().hit();
     if (h.curve.overlap) {
-      QImage image(width, 1, QImage::Format_RGB32);
-      for (int x = 0; x < width; ++x) {
-        const double loss =
-            std::clamp(h.curve.levelAt(a.delay.value(a.map.left() + x + 0.5), invert) / kDeepestDb, 0.0, 1.0);
-        auto mixed = [&](int from, int to) { return static_cast<int>(from + (to - from) * loss); };
-        image.setPixel(x, 0,
-                       qRgb(mixed(t.panel.red(), t.off.red()), mixed(t.panel.green(), t.off.green()),
-                            mixed(t.panel.blue(), t.off.blue())));
+      // Normal above, inverted beneath; the present one has the thicker strip.
+      const double part = invert ? 0.36 : 0.64;
+      for (bool lower : {false, true}) {
+        const QRectF strip(box.left(), box.top() + (lower ? part * box.height() : 0.0), box.width(),
+                           (lower ? 1.0 - part : part) * box.height());
+        QImage image(width, 1, QImage::Format_RGB32);
+        for (int x = 0; x < width; ++x) {
+          const double loss =
+              std::clamp(h.curve.levelAt(a.delay.value(a.map.left() + x + 0.5), lower) / kDeepestDb, 0.0, 1.0);
+          auto mixed = [&](int from, int to) { return static_cast<int>(from + (to - from) * loss); };
+          image.setPixel(x, 0,
+                         qRgb(mixed(t.panel.red(), t.off.red()), mixed(t.panel.green(), t.off.green()),
+                              mixed(t.panel.blue(), t.off.blue())));
+        }
+        p.drawImage(strip, image);
+        p.setPen(rulePen(t.rule));
+        p.drawRect(strip.adjusted(0.5, 0.5, -0.5, -0.5));
       }
-      p.drawImage(box, image);
-      p.setPen(rulePen(t.rule));
-      p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
     } else {
       drawLabel(p, QPointF(box.left() + 8, box.center().y()), Qt::AlignLeft | Qt::AlignVCenter,
                 "no bass under this hit", t.muted, QColor(0, 0, 0, 0));
@@ -183,8 +193,8 @@ void AlignPicture::drawDelayLines(QPainter& p, const Areas& a, const Study& s) c
     p.drawLine(QPointF(x, a.all.top()), QPointF(x, a.map.bottom()));
     const bool rightHalf = x > a.all.center().x();
     const QString words = "best for all hits: " + signedMs(s.best.delayMs) +
-                          (s.best.invert != move.invert ? ", other polarity" : "");
-    drawLabel(p, QPointF(x + (rightHalf ? -6 : 6), a.all.bottom() + 2),
+                          (s.best.invert != move.invert ? (s.best.invert ? ", inverted (lower strip)" : ", normal (upper strip)") : "");
+    drawLabel(p, QPointF(x + (rightHalf ? -6 : 6), a.map.top() - 3),
               (rightHalf ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignBottom, words, t.holds, t.panel);
   }
   const double x = std::round(a.delay.pixel(move.delayMs)) + 0.5;
@@ -276,6 +286,8 @@ void AlignPicture::keyPressEvent(QKeyEvent* event) {
     selection().setHit(std::max(0, selection().hit() - 1));
   else if (key == Qt::Key_Down && hits)
     selection().setHit(std::min(hits - 1, selection().hit() + 1));
+  else if (key == Qt::Key_P)
+    document().edit("turn the bass's polarity", [](Session& x) { x.align.invert = !x.align.invert; });
   else if (key == Qt::Key_Delete)
     setDelay(0.0);
   else
@@ -291,15 +303,15 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
   };
   addField({.caption = "Bass delay",
             .name = "Bass delay",
-            .tip = "How much later the bass starts, in ms; negative is earlier. Delete takes it back.",
+            .tip = "How much later the bass starts, -200 to 200 ms or a note length; negative is earlier. Delete takes it back.",
             .text = [&doc] { return signedMs(doc.session().align.delayMs); },
-            .commit = [setDelay](const QString& text) -> std::optional<QString> {
+            .commit = [setDelay, &doc](const QString& text) -> std::optional<QString> {
               QString plain = text.trimmed();
               const bool negative = plain.startsWith('-');
               const auto time = parseTime(plain.remove(QRegularExpression("^[+-]")).toStdString());
-              if (!time || time->isNote()) return "Write a delay in ms, such as -1.2 ms";
-              if (time->fixedMs > 200) return "The bass moves by at most 200 ms";
-              setDelay(negative ? -time->fixedMs : time->fixedMs, {});
+              const double ms = time ? time->toMs(doc.track().tempoBpm) : 1e9;
+              if (ms > 200) return "Write a delay such as -1.2 ms or 1/128, 200 ms at most";
+              setDelay(negative ? -ms : ms, {});
               return std::nullopt;
             },
             .step =
@@ -310,34 +322,35 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
             .reset = [setDelay] { setDelay(0.0, {}); }});
   addField({.caption = "Polarity",
             .name = "Bass polarity",
-            .tip = "Turns the bass over",
-            .text = [&doc] { return QString(doc.session().align.invert ? "turned over" : "as it is"); },
+            .tip = "The bass's polarity: normal or inverted",
+            .text = [&doc] { return QString(doc.session().align.invert ? "inverted" : "normal"); },
             .choices =
                 [] {
-                  return QStringList{"as it is", "turned over"};
+                  return QStringList{"normal", "inverted"};
                 },
             .choose =
                 [&doc](int i) {
-                  doc.edit(i ? "turn bass over" : "turn bass back",
+                  doc.edit(i ? "invert bass" : "bass polarity normal",
                            [i](Session& s) { s.align.invert = i == 1; });
                 }});
   addField(
       {.caption = "Band",
        .name = "Align band",
-       .tip = "Where kick and bass are judged, in Hz",
+       .tip = "Where kick and bass are judged: 20 to 150 Hz, or notes such as E0 to D3, within 10 and 1000 Hz. Delete goes "
+              "back.",
        .text =
            [&doc] {
              const auto& q = doc.session().align.question;
-             return QString("%1 to %2 Hz").arg(q.lowHz).arg(q.highHz);
+             return QString("%1 to %2 Hz")
+                 .arg(QString::fromStdString(formatNumber(q.lowHz, 1)), QString::fromStdString(formatNumber(q.highHz, 1)));
            },
        .commit = [&doc](const QString& text) -> std::optional<QString> {
-         const auto match =
-             QRegularExpression(R"(^\s*([\d.]+)\s*(?:Hz)?\s*(?:to|-)\s*([\d.]+)\s*(?:Hz)?\s*$)").match(text);
-         const double low = match.captured(1).toDouble(), high = match.captured(2).toDouble();
-         if (!match.hasMatch() || low < 10 || high > 1000 || low >= high)
-           return "Write a band such as 20 to 150 Hz, within 10 and 1000 Hz";
-         doc.edit("set align band",
-                  [&](Session& s) { s.align.question.lowHz = low, s.align.question.highHz = high; });
+         const auto band = parseHzRange(text.toStdString(), doc.track().notes);
+         if (!band) return QString::fromStdString(band.error().reason);
+         if (band->lowHz < 10 || band->highHz > 1000) return "The band lies between 10 and 1000 Hz";
+         doc.edit("set align band", [&](Session& s) {
+           s.align.question.lowHz = band->lowHz, s.align.question.highHz = band->highHz;
+         });
          return std::nullopt;
        },
        .reset =
@@ -347,7 +360,7 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
            }});
   addField({.caption = "This hit",
             .name = "This hit's level",
-            .tip = "Level of the sum re perfect phase at the chosen hit, in dB",
+            .tip = "Level of the sum against perfect phase at the chosen hit, in dB",
             .text = [this] {
               const Study* s = this->document().study();
               const auto i = static_cast<size_t>(std::max(0, this->selection().hit()));
@@ -356,19 +369,19 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
             }});
   addField({.caption = "All hits",
             .name = "All hits' level",
-            .tip = "Level of the sum re perfect phase over all hits, in dB",
+            .tip = "Level of the sum against perfect phase over all hits, in dB",
             .text = [this] {
               const Study* s = this->document().study();
               return s && s->all.overlap ? dbText(s->alignedDb) : QString("none");
             }});
-  addField({.caption = "Before any move",
+  addField({.caption = "Unmoved",
             .name = "Unaligned level",
             .tip = "The same with no delay and no change of polarity, in dB",
             .text = [this] {
               const Study* s = this->document().study();
               return s && s->all.overlap ? dbText(s->best.beforeDb) : QString("none");
             }});
-  addField({.caption = "Within reach",
+  addField({.caption = "Best possible",
             .name = "Best level",
             .tip = "What the proposed delay and polarity reach, in dB",
             .text = [this] {

@@ -28,7 +28,7 @@ QString depthText(double depthDb) {
 DipPicture::DipPicture(Document& document, Selection& selection) : Picture(document, selection, "The dip") {
   setToolTip(
       "What the ducking takes from the bass after a kick, hatched. Drag a dimension line: depth up and down; "
-      "attack, hold and return sideways.");
+      "attack, hold and release sideways.");
 }
 
 DrawnDip DipPicture::dip() const {
@@ -115,7 +115,7 @@ void DipPicture::drawDimensions(QPainter& p, const Areas& a) const {
   drawDimension(p, QPointF(x(d.attackMs), y1), QPointF(x(d.attackMs + d.holdMs), y1), "hold " + ms(d.holdMs),
                 t.ink, t.panel);
   drawDimension(p, QPointF(x(d.attackMs + d.holdMs), y1), QPointF(x(d.attackMs + d.holdMs + d.returnMs), y1),
-                "return " + ms(d.returnMs), t.ink, t.panel);
+                "release " + ms(d.returnMs), t.ink, t.panel);
   drawDimension(
       p, QPointF(x(0), y2), QPointF(x(d.attackMs + d.holdMs + d.returnMs), y2),
       ms(d.attackMs + d.holdMs + d.returnMs) + (document().session().duck.asKick ? ", as the kick" : ""), t.ink,
@@ -156,7 +156,7 @@ void DipPicture::paintEvent(QPaintEvent*) {
   const Study* s = document().study();
   if (!stems || stems->hitFrames.empty() || !s || !s->bass)
     return drawEmpty(p, document().isBusy() ? "Rendering..."
-                                            : "Each kick hit pushes the bass down for a moment. Drop both "
+                                            : "Each kick hit lowers the bass for a moment. Drop both "
                                               "sounds in Sounds and place hits in the loop below.");
   const Areas a = areas();
   const Theme& t = theme();
@@ -234,7 +234,7 @@ void DipPicture::drag(const QPointF& to) {
         m.hold = fixed(at - d.attackMs), m.release = fixed(d.returnMs), m.asKick = false;
       });
     case Handle::Return:
-      return edit("set ducking return", [&](DuckMove& m) {
+      return edit("set ducking release", [&](DuckMove& m) {
         m.release = fixed(std::max(1.0, at - d.attackMs - d.holdMs)), m.hold = fixed(d.holdMs),
         m.asKick = false;
       });
@@ -279,6 +279,17 @@ void DipPicture::keyPressEvent(QKeyEvent* event) {
     QWidget::keyPressEvent(event);
 }
 
+namespace {
+
+// Hold or release set by hand: the other stays as it acts, and the kick's length no longer counts.
+void keepWhatActs(DuckMove& duck, const Stems* stems, TimeValue DuckMove::*member) {
+  if (!duck.asKick || !stems || member == &DuckMove::attack) return;
+  auto fixed = [](double ms) { return TimeValue::milliseconds(std::round(ms * 10.0) / 10.0); };
+  duck.hold = fixed(stems->dip.holdMs), duck.release = fixed(stems->dip.returnMs), duck.asKick = false;
+}
+
+}  // namespace
+
 DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::Duck, document, selection) {
   setPicture(new DipPicture(document, selection));
   Document& doc = document;
@@ -287,13 +298,13 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
             .name = "Trigger",
             .tip = "What starts the dip: every hit of the kick's pattern, heard or not",
             .text = [] { return QString("pattern"); }});
-  addField({.caption = "Movement",
-            .name = "Movement",
-            .tip = "How the gain moves",
-            .text = [=] { return QString(duck().on ? "drawn" : "none"); },
+  addField({.caption = "Ducking",
+            .name = "Ducking",
+            .tip = "Off, or as a curve that every trigger starts anew",
+            .text = [=] { return QString(duck().on ? "curve" : "off"); },
             .choices =
                 [] {
-                  return QStringList{"none", "drawn"};
+                  return QStringList{"off", "curve"};
                 },
             .choose =
                 [&doc](int i) {
@@ -334,25 +345,38 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
   for (const TimeRow& row :
        {TimeRow{"Attack", "Time until the depth is reached, in ms or as a note", &DuckMove::attack},
         TimeRow{"Hold", "Time at the depth, in ms or as a note", &DuckMove::hold},
-        TimeRow{"Return", "Time for the way back, in ms or as a note", &DuckMove::release}}) {
+        TimeRow{"Release", "Time for the way back, in ms or as a note", &DuckMove::release}}) {
     const auto member = row.member;
     const QString name = QString(row.caption).toLower();
     addField({.caption = row.caption,
               .name = "Ducking " + name,
               .tip = row.tip,
-              .text = [=, &doc] { return timeText(duck().*member, doc.track().tempoBpm); },
+              .text =
+                  [=, &doc] {
+                    // What acts is what stands here.
+                    const Stems* stems = doc.stems();
+                    if (!duck().asKick || member == &DuckMove::attack || !stems || !duck().on)
+                      return timeText(duck().*member, doc.track().tempoBpm);
+                    return ms(member == &DuckMove::hold ? stems->dip.holdMs : stems->dip.returnMs);
+                  },
               .commit = [=, &doc](const QString& text) -> std::optional<QString> {
                 const auto time = parseTime(text.section(',', 0, 0).toStdString());
                 if (!time) return QString::fromStdString(time.error().reason);
-                doc.edit("set ducking " + name, [&](Session& s) { s.duck.*member = *time; });
+                const double typed = time->toMs(doc.track().tempoBpm);
+                if (typed > 5000) return "Write a time up to 5 s, or a note such as 1/8";
+                doc.edit("set ducking " + name, [&](Session& s) {
+                  keepWhatActs(s.duck, doc.stems(), member);
+                  s.duck.*member = *time;
+                });
                 return std::nullopt;
               },
               .step =
                   [=, &doc](int steps, bool fine) {
-                    const double now = (duck().*member).toMs(doc.track().tempoBpm);
                     doc.edit(
                         "set ducking " + name,
                         [&](Session& s) {
+                          keepWhatActs(s.duck, doc.stems(), member);
+                          const double now = (s.duck.*member).toMs(doc.track().tempoBpm);
                           s.duck.*member = TimeValue::milliseconds(
                               std::clamp(now + steps * (fine ? 0.1 : 1.0), 0.0, 5000.0));
                         },
@@ -366,7 +390,7 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
   }
   addField({.caption = "Length",
             .name = "Ducking length",
-            .tip = "As the kick: hold and return stretch so that the dip lasts as long as the kick's tail",
+            .tip = "As the kick: hold and release stretch so that the dip lasts as long as the kick's tail",
             .text = [=] { return QString(duck().asKick ? "as the kick" : "as set"); },
             .choices =
                 [] {
@@ -417,15 +441,15 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
             .text = [this] {
               const Study* s = this->document().study();
               if (!s || !this->document().session().duck.on) return QString("nothing");
-              return dbText(s->dip.depthDb) + ", " + ms(s->dip.returnMs);
+              return dbText(s->dip.depthDb) + ", back after " + ms(s->dip.returnMs);
             }});
   refresh();
 }
 
 QString DuckPage::subtitle() const {
   const DuckMove& d = document().session().duck;
-  if (!d.on) return "let each kick push the bass down for a moment";
-  return "the kick moves the bass, " +
+  if (!d.on) return "lower the bass at each kick";
+  return "each kick lowers the bass, " +
          (d.crossoverHz > 0 ? "below " + QString::fromStdString(hzText(d.crossoverHz)) : QString("all of it"));
 }
 

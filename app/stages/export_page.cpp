@@ -11,72 +11,33 @@
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QStandardPaths>
+#include <QTextCursor>
 #include <QUrl>
+#include <QtConcurrent>
 
 #include "app/theme/theme.h"
-#include "core/duck/gain_curve.h"
 #include "core/render/export_files.h"
-#include "core/session/midi_pattern.h"
-#include "core/theory/text.h"
 
 namespace heft::app {
 namespace {
 
 const QStringList kFormats = {"WAV, 16 bit, dithered", "WAV, 24 bit", "WAV, 32 bit float", "FLAC, 24 bit"};
 
-int bytesPerSample(SampleFormat f) {
-  return f == SampleFormat::Wav16 ? 2 : f == SampleFormat::WavFloat ? 4 : 3;
-}
-
-// The files to come, one row each, with the size they will have (FLAC: at most).
-QString plan(const Document& doc) {
-  const Session& s = doc.session();
-  const Study* study = doc.study();
-  const Stems* stems = doc.stems();
-  if (!stems || !study || study->empty) return "<p>Nothing sounds yet: drop a kick and a bass in Sounds.</p>";
-  const QString name = QString::fromStdString(s.track.name).toHtmlEscaped();
-  const double bytes = bytesPerSample(s.exports.format);
+// The files to come, one row each with its size, and what the list asks for in vain.
+QString planText(const Session& s, const std::vector<ExportFile>& files) {
   QString out = "<table cellspacing='0' cellpadding='3'>";
-  const QString extension = extensionOf(s.exports.format);
-  auto row = [&](const QString& file, const QString& what, double size) {
-    out += QString(
-               "<tr><td width='250'>%1 - %2</td><td width='300' style='color:%3'>%4</td><td "
-               "align='right'>%5</td></tr>")
-               .arg(name, file, theme().muted.name(), what, QString::fromStdString(sizeText(size)));
+  auto row = [&](const QString& file, const QString& what, const QString& size) {
+    out += QString("<tr><td width='250'>%1</td><td width='330' style='color:%2'>%3</td><td align='right'>%4</td></tr>")
+               .arg(file.toHtmlEscaped(), theme().muted.name(), what.toHtmlEscaped(), size);
   };
-  auto note = [&](const std::shared_ptr<const SoundFacts>& facts) {
-    return facts && facts->landing.hz
-               ? " " + QString::fromStdString(noteName(
-                           static_cast<int>(std::lround(midiFromHz(*facts->landing.hz, s.track.notes.a4Hz))),
-                           s.track.notes))
-               : QString();
-  };
-  const double loop = static_cast<double>(stems->frames) * bytes;
-  if (s.exports.kickOneShot && study->readyKick)
-    row("kick" + note(study->kick) + "." + extension, "the kick, tuned and trimmed",
-        static_cast<double>(study->readyKick->sound.frames() * study->readyKick->sound.channelCount()) * bytes);
-  if (s.exports.bassOneShot && study->bass)
-    row("bass" + note(study->bass) + "." + extension, "the bass on its root",
-        study->bass->durationSeconds * s.track.sampleRate * bytes *
-            static_cast<double>(std::min<size_t>(2, study->bass->channels)));
-  if (s.exports.stems) {
-    row("kick stem." + extension, "kick over the loop", loop * static_cast<double>(stems->kick.channels()));
-    row("bass stem." + extension, "bass over the loop, moved and ducked",
-        loop * static_cast<double>(stems->bass.channels()));
-    if (study->hasBacking)
-      row("backing stem." + extension, "backing over the loop",
-          loop * static_cast<double>(stems->backing.channels()));
-    row("sum." + extension, "the sum over the loop", loop * static_cast<double>(stems->sum.channels()));
-  }
-  if (s.exports.gainCurve && s.duck.on) {
-    const auto gain = stems->gain.wrapped(0, 0, stems->frames);
-    row("gain.csv", "ducking gain, a row each millisecond",
-        static_cast<double>(gainCsv(gain, stems->sampleRate).size()));
-    row("gain.mid", "ducking gain as controller 11",
-        static_cast<double>(gainMidi(gain, stems->sampleRate, s.track.tempoBpm).size()));
-  }
-  if (s.exports.patterns && !(s.kick.hits.empty() && s.bass.notes.empty()))
-    row("patterns.mid", "kick hits and bass line", static_cast<double>(midiBytes(midiOf(s)).size()));
+  for (const ExportFile& f : files)
+    row(QString::fromStdString(f.name), QString::fromStdString(f.what),
+        QString::fromStdString(sizeText(static_cast<double>(f.bytes.size()))));
+  if (s.exports.gainCurve && !s.duck.on) row("no gain curve", "nothing ducks: switch Ducking on in Duck", {});
+  if (s.exports.patterns && s.kick.hits.empty() && s.bass.notes.empty())
+    row("no patterns", "there are no hits and no notes", {});
+  if (s.exports.kickOneShot && s.kick.layers.empty()) row("no kick", "there is none", {});
+  if (s.exports.bassOneShot && s.bass.layers.empty()) row("no bass", "there is none", {});
   return out + "</table>";
 }
 
@@ -140,6 +101,8 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   preview_->setTextFormat(Qt::RichText);
   preview_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
   grid->addWidget(preview_, 0, 1, Qt::AlignTop);
+  buildQuestion();
+  grid->addWidget(question_, 3, 1);
   log_ = new QPlainTextEdit;
   log_->setObjectName("Export log");
   log_->setAccessibleName("Export log");
@@ -212,19 +175,54 @@ void ExportPage::chooseFolder() {
   if (!folder.isEmpty()) setFolder(folder);
 }
 
+// Asked where files would be written over; in the page, not in a dialog.
+void ExportPage::buildQuestion() {
+  question_ = new QWidget;
+  question_->setObjectName("Export question");
+  auto* row = new QHBoxLayout(question_);
+  row->setContentsMargins(0, 4, 0, 4);
+  questionWords_ = new QLabel;
+  questionWords_->setObjectName("Export question words");
+  questionWords_->setTextFormat(Qt::PlainText);
+  row->addWidget(questionWords_, 1);
+  auto add = [&](const QString& words, const QString& tip, auto then) {
+    auto* button = new QPushButton(words);
+    button->setObjectName(words);
+    button->setToolTip(tip);
+    connect(button, &QPushButton::clicked, this, [this, then] {
+      question_->hide();
+      then();
+    });
+    row->addWidget(button);
+  };
+  add("Write over them", "The files that are there are replaced", [this] { writeNow(Existing::WriteOver); });
+  add("Keep both", "New files get a number behind their name", [this] { writeNow(Existing::KeepBoth); });
+  add("Leave it", "Nothing is written", [] {});
+  question_->hide();
+}
+
 void ExportPage::write() {
   const Study* study = document().study();
   if (!study || study->empty) return;
+  writeNow(Existing::Ask);
+}
+
+void ExportPage::writeNow(Existing existing) {
   button_->setEnabled(false);
+  question_->hide();
   // Rendered anew, mostly from the cache: an edit may be on its way to the stems that are shown.
   auto work = [s = document().session(), assets = document().assets(), cache = document().cache(),
-               folder = folder_.toStdString()](const std::stop_token&) -> Result<Written> {
+               folder = folder_.toStdString(), existing](const std::stop_token&) -> Result<Written> {
     const auto stems = heft::render(s, assets, *cache);
     if (!stems) return Fail(stems.error());
     auto files = exportFiles(s, assets, *stems, *cache);
     if (!files) return Fail(files.error());
+    Written out;
+    out.existing = static_cast<int>(existingFiles(folder, *files).size());
+    if (existing == Existing::Ask && out.existing > 0) return out;
+    if (existing == Existing::KeepBoth) nameBeside(folder, *files);
     if (auto wrote = writeExport(folder, *files); !wrote) return Fail(wrote.error());
-    Written out{exportLog(*files, folder), {}};
+    out.log = exportLog(*files, folder);
     for (const ExportFile& f : *files) out.names << QString::fromStdString(f.name);
     return out;
   };
@@ -232,15 +230,40 @@ void ExportPage::write() {
                           [this, folder = folder_](Result<Written> written) { tell(written, folder); });
 }
 
+// The list that stands here is the one that is written, made aside.
+void ExportPage::askForPlan() {
+  const Document& doc = document();
+  if (!isVisible() || !doc.stems() || !doc.study()) return;
+  if (doc.study()->empty) return preview_->setText("<p>Nothing sounds yet: drop a kick and a bass in Sounds.</p>");
+  if (planned_ && *planned_ == doc.session()) return;
+  planned_ = doc.session();
+  auto work = [s = doc.session(), assets = doc.assets(), cache = doc.cache()]() -> Result<std::vector<ExportFile>> {
+    const auto stems = heft::render(s, assets, *cache);
+    if (!stems) return Fail(stems.error());
+    return exportFiles(s, assets, *stems, *cache);
+  };
+  QtConcurrent::run(work).then(this, [this, s = doc.session()](const Result<std::vector<ExportFile>>& files) {
+    if (planned_ && *planned_ == s)
+      preview_->setText(files ? planText(s, *files)
+                              : "<p>" + QString::fromStdString(files.error().sentence()).toHtmlEscaped() + "</p>");
+  });
+}
+
 void ExportPage::tell(const Result<Written>& written, const QString& folder) {
   button_->setEnabled(true);
   const QString when = QDateTime::currentDateTime().toString("HH:mm:ss  ");
   if (!written) {
-    log_->appendPlainText(when + "Nothing was written. " + QString::fromStdString(written.error().sentence()) +
-                          "\n");
+    log(when + "Nothing was written. " + QString::fromStdString(written.error().sentence()) + "\n");
     return;
   }
-  log_->appendPlainText(when + QString::fromStdString(written->log));
+  if (written->names.isEmpty() && written->existing > 0) {
+    questionWords_->setText(
+        QString(written->existing == 1 ? "One of the files is there already." : "%1 of the files are there already.")
+            .arg(written->existing));
+    question_->show();
+    return;
+  }
+  log(when + QString::fromStdString(written->log));
   written_->clear();
   for (const QString& name : written->names) {
     auto* item = new QListWidgetItem(name, written_);
@@ -250,10 +273,17 @@ void ExportPage::tell(const Result<Written>& written, const QString& folder) {
   writtenTitle_->show();
 }
 
+// The newest stands in sight.
+void ExportPage::log(const QString& words) {
+  log_->appendPlainText(words);
+  log_->moveCursor(QTextCursor::End);
+  log_->ensureCursorVisible();
+}
+
 void ExportPage::refresh() {
   StagePage::refresh();
   for (const Choice& c : choices_) c.box->setChecked(document().session().exports.*c.member);
-  if (isVisible()) preview_->setText(plan(document()));
+  askForPlan();
 }
 
 void ExportPage::showEvent(QShowEvent* event) {

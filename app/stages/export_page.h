@@ -1,6 +1,8 @@
 #pragma once
 /// Export: what will be written, where, with sizes and formats; one button; a log of what was written.
 
+#include <optional>
+
 #include "app/stages/stage_page.h"
 
 class QCheckBox;
@@ -17,7 +19,7 @@ class ExportPage : public StagePage {
   ExportPage(Document& document, Selection& selection);
   void refresh() override;
   void setFolder(const QString& folder);
-  /// Writes the list. Runs aside; the log tells.
+  /// Writes the list, asked first where files would be written over. Runs aside; the log tells.
   void write();
 
  protected:
@@ -28,7 +30,13 @@ class ExportPage : public StagePage {
   struct Written {
     std::string log;
     QStringList names;
+    int existing = 0;  ///< files that would be written over; with no names it asks about them
   };
+  enum class Existing { Ask, WriteOver, KeepBoth };
+  void buildQuestion();
+  void writeNow(Existing existing);
+  void askForPlan();
+  void log(const QString& words);
   void tell(const Result<Written>& written, const QString& folder);
   void addChoice(const QString& name, const QString& tip, bool ExportList::*member);
   void chooseFolder();
@@ -38,7 +46,9 @@ class ExportPage : public StagePage {
   };
   std::vector<Choice> choices_;
   QWidget* list_;
-  QLabel *preview_, *writtenTitle_;
+  QLabel *preview_, *writtenTitle_, *questionWords_;
+  QWidget* question_;
+  std::optional<Session> planned_;  ///< what the list that is shown, or on its way, is of
   QListWidget* written_;
   QPlainTextEdit* log_;
   QPushButton* button_;

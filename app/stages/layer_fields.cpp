@@ -1,11 +1,13 @@
 #include "app/stages/layer_fields.h"
 
+#include <QRegularExpression>
 #include <algorithm>
 #include <cmath>
 
 #include "app/stages/layer_slip.h"
 #include "app/stages/stage_page.h"
 #include "core/render/sounds.h"
+#include "core/session/pattern.h"
 #include "core/theory/text.h"
 #include "core/voices/bass_voice.h"
 
@@ -27,6 +29,34 @@ const Unit kHz{" Hz", 1, 1.0 / 12.0, 0.01, 1.0, true};
 const Unit kNumber{"", 1, 0.1, 0.02};
 const Unit kDegrees{"\u00b0", 0, 15.0, 1.0};
 const Unit kSemitones{" st", 2, 1.0, 0.01};
+
+// What a field of that unit takes, for its tip and for whoever types something else.
+QString takesText(double low, double high, const Unit& unit) {
+  const QString range = QString("%1 to %2%3").arg(low * unit.scale).arg(high * unit.scale).arg(unit.suffix);
+  if (unit.geometric) return "a note such as A1 or a frequency, " + range;
+  if (unit.suffix == kMs.suffix) return "a time or a note length such as 1/16, " + range;
+  if (unit.suffix == kSemitones.suffix) return "semitones or cents such as 58 ct, " + range;
+  return range.trimmed();
+}
+
+// Times also as note lengths or seconds, shifts also in cents.
+std::optional<double> typedNumber(const QString& words, const Unit& unit, const Track& track) {
+  QString bare = words;
+  if (unit.suffix == kMs.suffix) {
+    const bool negative = bare.startsWith('-');
+    if (const auto time = parseTime(bare.remove(QRegularExpression("^[+-]")).toStdString()))
+      return (negative ? -1.0 : 1.0) * time->toMs(track.tempoBpm);
+    return std::nullopt;
+  }
+  if (unit.suffix == kSemitones.suffix && bare.endsWith("ct", Qt::CaseInsensitive)) {
+    bare.chop(2);
+    const auto cents = parseNumber(bare.trimmed().toStdString());
+    return cents ? std::optional<double>(*cents / 100.0) : std::nullopt;
+  }
+  const QString suffix = unit.suffix.trimmed();
+  if (!suffix.isEmpty() && bare.endsWith(suffix, Qt::CaseInsensitive)) bare.chop(suffix.size());
+  return parseNumber(bare.trimmed().toStdString());
+}
 
 // "No EQ", "No soft clip".
 QString nameWithout(const QString& what) {
@@ -55,7 +85,8 @@ class Maker {
     FieldSpec f;
     f.caption = caption;
     f.name = caption;
-    f.tip = tip;
+    const QString takes = takesText(low, high, unit);
+    f.tip = tip + ". Takes " + takes;
     if (low == kOffDb || putIn)
       f.without = withoutIt(caption, [at, low, putIn](Holder& h) {
         if (putIn)
@@ -93,16 +124,10 @@ class Maker {
         const auto midi = parsePitch(words.toStdString(), choice->document().track().notes);
         if (midi) typed = hzFromMidi(*midi, choice->document().track().notes.a4Hz);
       } else {
-        QString bare = words;
-        if (bare.endsWith(unit.suffix.trimmed(), Qt::CaseInsensitive)) bare.chop(unit.suffix.trimmed().size());
-        typed = parseNumber(bare.trimmed().toStdString());
+        typed = typedNumber(words, unit, choice->document().track());
       }
       if (!typed || *typed < low * unit.scale - 1e-9 || *typed > high * unit.scale + 1e-9)
-        return QString(pitched ? "Write a note or a frequency from %1 to %2%3"
-                               : "Write a number from %1 to %2%3")
-            .arg(low * unit.scale)
-            .arg(high * unit.scale)
-            .arg(unit.suffix);
+        return "Write " + takes;
       set(*typed / unit.scale, {});
       return std::nullopt;
     };
@@ -180,7 +205,7 @@ FieldSection driveSection(const Maker<Holder>& m, const QString& name, std::func
   FieldSection s{name, m.isIn([at](const Holder& h) { return at(const_cast<Holder&>(h)).on; }), {}};
   s.fields.push_back(m.flag("Drive", "Takes the drive in or out", "out", "in", in));
   s.fields.push_back(m.choiceOf(
-      "Character", "How the wave is bent; rate holds samples", namesOf(kAllDrives, driveName),
+      "Character", "How the wave is bent; rate holds samples", namesOf(kAllDrives, driveWord),
       [at](const Holder& h) { return static_cast<int>(at(const_cast<Holder&>(h)).kind); },
       [at](Holder& h, int i) { at(h).kind = static_cast<DriveKind>(i), at(h).on = true; }));
   s.fields.push_back(m.number(
@@ -251,7 +276,8 @@ FieldSpec lengthField(LayerChoice& c) {
   return {
       .caption = "Kick length",
       .name = "Kick length",
-      .tip = "Where the tail has died away to -40 dB: a note length or ms. Delete leaves a recording as it is.",
+      .tip = "Where the tail has died away to -40 dB: a note length such as 1/16, or 20 ms to 5 s (10 s for a recording). A "
+             "built kick's fall stays as long as it is; Whole length scales all. Delete leaves a recording as it is.",
       .text =
           [&c, &doc] {
             const Layer* l = c.layer();
@@ -261,8 +287,9 @@ FieldSpec lengthField(LayerChoice& c) {
       .commit = [&c, &doc](const QString& text) -> std::optional<QString> {
         const auto time = parseTime(text.section(',', 0, 0).toStdString());
         if (!time) return QString::fromStdString(time.error().reason);
-        if (time->toMs(doc.track().tempoBpm) < 20 || time->toMs(doc.track().tempoBpm) > 10000)
-          return "A kick lasts from 20 ms to 10 s";
+        const double most = c.layer() && c.layer()->kickVoice ? kLongestKickMs : 10000.0;
+        if (time->toMs(doc.track().tempoBpm) < kShortestKickMs || time->toMs(doc.track().tempoBpm) > most)
+          return QString("Write a length from 20 ms to %1 s, or a note such as 1/16").arg(most / 1000.0);
         c.edit("set kick length to " + QString::fromStdString(time->text()),
                [&](Layer& l) { setLength(l, *time, doc.track().tempoBpm); });
         return std::nullopt;
@@ -272,7 +299,7 @@ FieldSpec lengthField(LayerChoice& c) {
             const Layer* l = c.layer();
             if (!l || (!l->kickVoice && !l->length)) return;
             const double now = (l->kickVoice ? l->kickVoice->length : *l->length).toMs(doc.track().tempoBpm);
-            const double to = std::clamp(std::round(now) + steps * (fine ? 1.0 : 5.0), 20.0, 5000.0);
+            const double to = std::clamp(std::round(now) + steps * (fine ? 1.0 : 5.0), kShortestKickMs, kLongestKickMs);
             c.edit(
                 "set kick length", [&](Layer& x) { setLength(x, TimeValue::milliseconds(to), doc.track().tempoBpm); }, "length");
           },
@@ -280,10 +307,64 @@ FieldSpec lengthField(LayerChoice& c) {
       .reset = [&c] { c.edit("take back the trim", [](Layer& l) { l.length.reset(); }); }};
 }
 
+// How long the kick's tail is to be.
+FieldSpec tailTargetField(LayerChoice& c) {
+  Document& doc = c.document();
+  return {.caption = "Tail target",
+          .name = "Tail target",
+          .tip = "How long the tail is to be: a note length such as 1/16, or 20 ms to 10 s. Delete leaves it to the "
+                 "kick's length, else the gap to the next bass note, else a sixteenth.",
+          .text =
+              [&doc] {
+                const TailTarget t = tailTargetOf(doc.session());
+                return timeText(t.length, doc.track().tempoBpm) +
+                       (t.from == TailTarget::From::Set      ? ""
+                        : t.from == TailTarget::From::Length ? " (its length)"
+                        : t.from == TailTarget::From::Gap    ? " (the gap)"
+                                                             : " (usual)");
+              },
+          .commit = [&doc](const QString& text) -> std::optional<QString> {
+            const auto time = parseTime(text.section(',', 0, 0).section('(', 0, 0).trimmed().toStdString());
+            if (!time) return QString::fromStdString(time.error().reason);
+            const double ms = time->toMs(doc.track().tempoBpm);
+            if (ms < 20 || ms > 10000) return "Write a length from 20 ms to 10 s, or a note such as 1/16";
+            doc.edit("set tail target", [&](Session& s) { s.kick.tailTarget = *time; });
+            return std::nullopt;
+          },
+          .reset = [&doc] { doc.edit("leave the tail target to the pattern", [](Session& s) { s.kick.tailTarget.reset(); }); }};
+}
+
+// All of a built kick longer or shorter, its fall too.
+FieldSpec wholeLengthField(LayerChoice& c) {
+  FieldSpec f = lengthField(c);
+  Document& doc = c.document();
+  f.caption = f.name = "Whole length";
+  f.tip = "The same length, but all of the sound scales with it, the fall too: a note length such as 1/16, or 20 ms to 5 s";
+  f.commit = [&c, &doc](const QString& text) -> std::optional<QString> {
+    const auto time = parseTime(text.section(',', 0, 0).toStdString());
+    const double ms = time ? time->toMs(doc.track().tempoBpm) : 0.0;
+    if (ms < kShortestKickMs || ms > kLongestKickMs) return "Write a length from 20 ms to 5 s, or a note such as 1/16";
+    c.edit("scale the kick to " + QString::fromStdString(time->text()),
+           [&](Layer& l) { setLength(l, *time, doc.track().tempoBpm, Lengthen::Whole); });
+    return std::nullopt;
+  };
+  f.step = [&c, &doc](int steps, bool fine) {
+    const Layer* l = c.layer();
+    if (!l || !l->kickVoice) return;
+    const double to = l->kickVoice->length.toMs(doc.track().tempoBpm) + steps * (fine ? 1.0 : 5.0);
+    c.edit(
+        "scale the kick",
+        [&](Layer& x) { setLength(x, TimeValue::milliseconds(std::round(to)), doc.track().tempoBpm, Lengthen::Whole); },
+        "whole length");
+  };
+  f.reset = {};
+  return f;
+}
+
 FieldSpec tailField(LayerChoice& c) {
   return {.caption = "Tail",
           .name = "Tail",
-          .tip = "Measured time from the part's onset until it is last above -40 dB re its peak",
+          .tip = "Measured time from the part's onset until it is last above 40 dB below its peak",
           .text = [&c] {
             const Study* s = c.document().study();
             const auto& facts = !s ? nullptr : c.role() == Role::Kick ? s->kick : s->bass;
@@ -300,20 +381,19 @@ FieldSection soundSection(const LayerMaker& m) {
   f.push_back(m.number(
       "Level", "Level of the chosen sound in dB", [](Layer& l) -> double& { return l.levelDb; }, -60, 24, kDb,
       0.0));
-  f.push_back(m.flag("In the sum", "Whether the sound is part of the sum, in this session and its export", "in",
-                     "out", [](Layer& l) -> bool& { return l.mute; }));
-  f.push_back(m.flag("Sound polarity", "Turns the sound over", "as it is", "turned over",
+  f.push_back(m.flag("Sound polarity", "Turns the sound's polarity over", "normal", "inverted",
                      [](Layer& l) -> bool& { return l.invert; }));
   f.push_back(m.number(
       "Offset", "Later (or earlier) than the part's other layers, in ms",
       [](Layer& l) -> double& { return l.offsetMs; }, -200, 200, kMs, 0.0));
   if (!c.layer()->isBuilt() || c.role() == Role::Bass)
     f.push_back(m.number(
-        "Layer shift", "Semitones by speed, on top of any target",
+        "Shift by speed", "Semitones by speed, on top of any target",
         [](Layer& l) -> double& { return l.semitones; }, -48, 48, kSemitones, 0.0));
   if (!c.layer()->isBuilt()) {
     if (c.role() == Role::Kick) {
       f.push_back(lengthField(c));
+  f.push_back(wholeLengthField(c));
     } else {
       f.push_back(m.flag("Pitched", "By speed its length changes with the note; kept it does not", "by speed",
                          "length kept", [](Layer& l) -> bool& { return l.keepLength; }));
@@ -328,8 +408,8 @@ FieldSection soundSection(const LayerMaker& m) {
         0.0));
   }
   if (c.role() == Role::Bass && !c.layer()->isBuilt())
-    f.push_back(m.flag("Follows", "Whether it is played at the notes, or stays as it is under all of them",
-                       "stays as it is", "the notes", [](Layer& l) -> bool& { return l.followNotes; }));
+    f.push_back(m.flag("Pitch", "Whether it is played at the notes, or at its own pitch under all of them",
+                       "fixed", "follows notes", [](Layer& l) -> bool& { return l.followNotes; }));
   if (c.role() == Role::Bass && !c.layer()->isBuilt())
     f.push_back(m.number(
         "Glides", "Into a tied note, in ms", [](Layer& l) -> double& { return l.glideMs; }, 0, 2000, kMs,
@@ -338,6 +418,7 @@ FieldSection soundSection(const LayerMaker& m) {
       "Width", "Sides of a stereo sound; 0 is mono", [](Layer& l) -> double& { return l.shape.width; }, 0, 2,
       kPercent, 1.0));
   f.push_back(tailField(c));
+  if (c.role() == Role::Kick) f.push_back(tailTargetField(c));
   return s;
 }
 
@@ -423,7 +504,7 @@ FieldSection strikeSustainSection(const LayerMaker& m) {
   f.push_back(m.flag("Envelope", "A level curve over the sound", "out", "in",
                      [](Layer& l) -> bool& { return l.shape.envelope.on; }));
   f.push_back(m.number(
-      "Rise", "In ms", [](Layer& l) -> double& { return l.shape.envelope.attackMs; }, 0, 2000, kMs, 0.0));
+      "Attack", "Of the level curve: ms or a note", [](Layer& l) -> double& { return l.shape.envelope.attackMs; }, 0, 2000, kMs, 0.0));
   f.push_back(m.number(
       "Hold", "At full level, in ms", [](Layer& l) -> double& { return l.shape.envelope.holdMs; }, 0, 5000, kMs,
       20.0));
@@ -516,6 +597,7 @@ FieldSection kickVoiceSection(const LayerMaker& m) {
       m, "Landing", "The note on which the kick lands: a note or Hz",
       [](Layer& l) -> double& { return l.kickVoice->landingMidi; }, 12, 80, "move landing"));
   f.push_back(lengthField(c));
+  f.push_back(wholeLengthField(c));
   FieldSpec start = m.number(
       "Start of fall",
       "How far above its landing the fall starts: 12 and 24 semitones are "
@@ -561,7 +643,7 @@ FieldSection kickVoiceSection(const LayerMaker& m) {
       "Attack", "In ms; 0 clicks where the phase does not start at 0",
       [](Layer& l) -> double& { return l.kickVoice->attackMs; }, 0, 50, kMs, 0.5));
   f.push_back(m.number(
-      "Held", "At full level, as a part of the length", [](Layer& l) -> double& { return l.kickVoice->hold; },
+      "Hold", "At full level, as a part of the length", [](Layer& l) -> double& { return l.kickVoice->hold; },
       0, 0.9, kPercent, 0.08));
   f.push_back(m.number(
       "Decay bend", "0 falls evenly in dB; below it falls at once and rings, above it falls late",
@@ -677,7 +759,7 @@ FieldSection bandsSection(const LayerMaker& m) {
       "Mid noise", "Into the drive, in dB", [mid](Layer& l) -> double& { return mid(l).noiseDb; }, kOffDb, 0,
       kDb, -36.0));
   f.push_back(m.choiceOf(
-      "Mid drive", "Its character", namesOf(kAllDrives, driveName),
+      "Mid drive", "Its character", namesOf(kAllDrives, driveWord),
       [mid](const Layer& l) { return static_cast<int>(mid(const_cast<Layer&>(l)).drive.kind); },
       [mid](Layer& l, int i) { mid(l).drive.kind = static_cast<DriveKind>(i); }));
   f.push_back(m.number(
@@ -734,7 +816,7 @@ FieldSection finishSection(const FinishMaker& m, bool bass) {
       "Comp release", "To 1 - 1/e, in ms", [](Finish& x) -> double& { return x.compressor.releaseMs; }, 1, 5000,
       kMs, 60.0));
   f.push_back(m.number(
-      "Made up", "In dB", [](Finish& x) -> double& { return x.compressor.makeupDb; }, -24, 24, kDb, 0.0));
+      "Make-up gain", "After the compressor, in dB", [](Finish& x) -> double& { return x.compressor.makeupDb; }, -24, 24, kDb, 0.0));
   f.push_back(m.flag("Soft clip", "Bends what nears the ceiling", "out", "in",
                      [](Finish& x) -> bool& { return x.softClip.on; }));
   f.push_back(m.number(
@@ -746,7 +828,7 @@ FieldSection finishSection(const FinishMaker& m, bool bass) {
                      [](Finish& x) -> bool& { return x.limiter.on; }));
   f.push_back(m.number(
       "Ceiling", "In dB", [](Finish& x) -> double& { return x.limiter.ceilingDb; }, -24, 0, kDb, -0.5));
-  f.push_back(m.flag(bass ? "Part width" : "Kick width", "Folds the whole part to mono", "as it is", "mono",
+  f.push_back(m.flag(bass ? "Part width" : "Kick width", "Makes the whole part mono", "normal", "mono",
                      [](Finish& x) -> bool& { return x.mono; }));
   f.back().without = m.withoutIt("mono fold", [](Finish& x) { x.mono = false; });
   return s;
@@ -776,19 +858,83 @@ std::vector<FieldSection> backingSections(LayerChoice& c) {
                    bool fine) { set(doc.session().backing.levelDb + steps * (fine ? 0.1 : 0.5), "level"); },
        .endDrag = [&doc] { doc.endDrag(); },
        .reset = [=] { set(0.0, {}); }});
-  s.fields.push_back({.caption = "In the sum",
-                      .name = "In the sum",
-                      .tip = "Whether the backing is part of the sum",
-                      .text = [&doc] { return QString(doc.session().backing.mute ? "out" : "in"); },
+  s.fields.push_back({.caption = "Mute",
+                      .name = "Backing mute",
+                      .tip = "Takes the backing out of the sum, in this session and its export",
+                      .text = [&doc] { return QString(doc.session().backing.mute ? "muted" : "heard"); },
                       .choices =
                           [] {
-                            return QStringList{"in", "out"};
+                            return QStringList{"heard", "muted"};
                           },
                       .choose =
                           [&doc](int i) {
-                            doc.edit(i ? "take backing out" : "put backing in",
+                            doc.edit(i ? "mute backing" : "unmute backing",
                                      [i](Session& x) { x.backing.mute = i == 1; });
                           }});
+  s.fields.push_back({.caption = "Offset",
+                      .name = "Backing offset",
+                      .tip = "The moment of the file that stands on the loop's start: 0.52 s, 250 ms, 2 beats, 1 bar or "
+                             "1/4; negative starts it later. Drag its wave. Delete starts at its first moment.",
+                      .text =
+                          [&doc] {
+                            return QString::fromStdString(formatNumber(doc.session().backing.offsetSeconds, 3)) + " s";
+                          },
+                      .commit = [&doc](const QString& text) -> std::optional<QString> {
+                        const auto seconds = parseOffset(text.toStdString(), doc.track());
+                        if (!seconds) return QString::fromStdString(seconds.error().reason);
+                        doc.edit("set backing offset", [&](Session& x) { x.backing.offsetSeconds = *seconds; });
+                        return std::nullopt;
+                      },
+                      .step =
+                          [&doc](int steps, bool fine) {
+                            doc.edit(
+                                "set backing offset",
+                                [&](Session& x) {
+                                  x.backing.offsetSeconds = std::clamp(
+                                      x.backing.offsetSeconds + steps * (fine ? 0.001 : 0.01), -600.0, 600.0);
+                                },
+                                "backing offset");
+                          },
+                      .endDrag = [&doc] { doc.endDrag(); },
+                      .reset = [&doc] {
+                        doc.edit("reset backing offset", [](Session& x) { x.backing.offsetSeconds = 0.0; });
+                      }});
+  s.fields.push_back(
+      {.caption = "Low cut",
+       .name = "Backing low cut",
+       .tip = "Takes its lows out below a note or 20 to 1000 Hz, 24 dB an octave, to hear whether that helps. Delete "
+              "takes the cut out.",
+       .text =
+           [&doc] {
+             const double hz = doc.session().backing.lowCutHz;
+             return hz > 0 ? QString::fromStdString(hzText(hz)) : QString("out");
+           },
+       .commit = [&doc](const QString& text) -> std::optional<QString> {
+         const bool out = text.trimmed().compare("out", Qt::CaseInsensitive) == 0;
+         const auto midi = parsePitch(text.toStdString(), doc.track().notes);
+         const double hz = out ? 0.0 : midi ? hzFromMidi(*midi, doc.track().notes.a4Hz) : -1.0;
+         if (hz != 0.0 && (hz < 20 || hz > 1000)) return "Write a note or a frequency from 20 to 1000 Hz, or out";
+         doc.edit("set backing low cut", [hz](Session& x) { x.backing.lowCutHz = hz; });
+         return std::nullopt;
+       },
+       .step =
+           [&doc](int steps, bool fine) {
+             doc.edit(
+                 "set backing low cut",
+                 [&](Session& x) {
+                   const double now = x.backing.lowCutHz > 0 ? x.backing.lowCutHz : 80.0;
+                   x.backing.lowCutHz = std::clamp(now * std::exp2(steps * (fine ? 0.01 : 1.0 / 12.0)), 20.0, 1000.0);
+                 },
+                 "backing low cut");
+           },
+       .endDrag = [&doc] { doc.endDrag(); },
+       .reset = [&doc] { doc.edit("take the backing's low cut out", [](Session& x) { x.backing.lowCutHz = 0.0; }); },
+       .without = [] {
+         return Before{"No low cut", [](Session x) {
+                         x.backing.lowCutHz = 0.0;
+                         return x;
+                       }};
+       }});
   return {s};
 }
 

@@ -1,5 +1,6 @@
 #include "app/stages/layer_slip.h"
 
+#include <QApplication>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QHBoxLayout>
@@ -14,6 +15,7 @@
 #include "app/file_choice.h"
 #include "app/plots/axis.h"
 #include "app/theme/theme.h"
+#include "app/widgets/accessible.h"
 #include "core/render/phrases.h"
 #include "core/session/pattern.h"
 #include "core/session/versions.h"
@@ -62,13 +64,15 @@ QColor roleColour(Role role) {
 Slip::Slip(Role role, int layer, LayerChoice& choice, Selection& selection, const QString& name)
     : Picture(choice.document(), selection, name), choice_(choice), role_(role), layer_(layer) {
   setAcceptDrops(true);
+  setProperty(kTakesSpace, waits());
+  setProperty(kAccessibleRole, waits() ? QAccessible::Button : QAccessible::ListItem);
   setMinimumSize(waits() ? 104 : 140, 58);
   setMaximumSize(waits() ? 132 : 186, 58);
   setCursor(Qt::PointingHandCursor);
   setToolTip(
       waits() ? QString("Drop a sound here as another layer; click or Enter to choose a file or to build one")
               : QString("Click to see it large; drop a sound to put it in its place; right-click for copy, "
-                        "order and removal. M mutes, S plays it alone in its part."));
+                        "order and removal. M mutes and S plays it alone in its part, in the session and what is exported; at a lane's head only what is heard."));
   connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
   connect(&choice.document(), &Document::rendered, this, &Slip::takeThumbnail);
   takeThumbnail();
@@ -93,7 +97,7 @@ void Slip::takeThumbnail() {
   const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
   if (l && l->kickVoice) {
     if (auto ready = steps.kickLayer(*l, track())) thumbnail_ = {ready, &ready->sound};
-    note_ = noteText(l->kickVoice->landingMidi);
+    note_ = noteText(*landingTarget(*l));
   } else if (const auto phrases =
                  l && l->bassVoice ? phrasesOf(document().session()) : std::vector<PlacedPhrase>();
              !phrases.empty()) {
@@ -103,9 +107,10 @@ void Slip::takeThumbnail() {
     // A kick is told where it lands now, a bass what it is played from.
     if (const auto facts = l && thumbnail_ ? steps.facts(l->asset, l->band) : nullptr; facts) {
       const double a4 = track().notes.a4Hz;
-      note_ = l->targetMidi && role_ == Role::Kick ? noteText(*l->targetMidi)
-              : facts->landing.hz                  ? noteText(midiFromHz(*facts->landing.hz, a4))
-                                                   : QString("no note");
+      const auto hz = facts->landing.noteHz();
+      note_ = role_ == Role::Kick && landingTarget(*l) ? noteText(*landingTarget(*l))
+              : hz ? noteText(midiFromHz(*hz, a4) + (role_ == Role::Kick ? l->semitones : 0.0))
+                   : QString("no note");
     }
   }
   update();
@@ -166,7 +171,7 @@ void Slip::paintEvent(QPaintEvent*) {
   const double level = l ? l->levelDb : s.backing.levelDb;
   drawLabel(p, QPointF(width() - 6, 20), Qt::AlignRight | Qt::AlignTop, dbText(level), t.muted, kNone);
   if (!l) {
-    if (muted) drawLabel(p, QPointF(width() - 6, 44), Qt::AlignRight | Qt::AlignTop, "muted", t.muted, kNone);
+    drawSwitch(p, muteBox(), "mute", muted);
     return;
   }
   drawSwitch(p, muteBox(), "mute", l->mute);
@@ -215,9 +220,23 @@ void Slip::mousePressEvent(QMouseEvent* event) {
   const Layer* l = layerNow();
   choice_.choose(role_, layer_);
   if (l && muteBox().contains(event->position()))
-    choice_.edit(l->mute ? "put layer in" : "take layer out", [](Layer& x) { x.mute = !x.mute; });
+    choice_.edit(l->mute ? "unmute layer" : "mute layer", [](Layer& x) { x.mute = !x.mute; });
+  else if (!l && role_ == Role::Backing && muteBox().contains(event->position()))
+    document().edit("mute backing", [](Session& s) { s.backing.mute = !s.backing.mute; });
   else if (l && soloBox().contains(event->position()))
     choice_.edit(l->solo ? "play all layers" : "play layer alone", [](Layer& x) { x.solo = !x.solo; });
+}
+
+void Slip::duplicate() {
+  if (waits() || role_ == Role::Backing) return;
+  choice_.choose(role_, layer_);
+  duplicateLayer(choice_);
+}
+
+void Slip::remove() {
+  if (waits() || role_ == Role::Backing) return;
+  choice_.choose(role_, layer_);
+  removeLayer(choice_);
 }
 
 void Slip::contextMenuEvent(QContextMenuEvent* event) {
@@ -227,7 +246,16 @@ void Slip::contextMenuEvent(QContextMenuEvent* event) {
 }
 
 void Slip::keyPressEvent(QKeyEvent* event) {
-  const bool enter = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
+  const bool enter = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter ||
+                     (waits() && event->key() == Qt::Key_Space);
+  const bool sideways = event->key() == Qt::Key_Left || event->key() == Qt::Key_Right;
+  // Arrows go from card to card.
+  if (sideways && !(event->modifiers() & Qt::AltModifier)) {
+    focusNextPrevChild(event->key() == Qt::Key_Right);
+    if (auto* next = qobject_cast<Slip*>(QApplication::focusWidget()); next && !next->waits())
+      choice_.choose(next->role_, next->layer_);
+    return;
+  }
   if (!enter && (waits() || role_ == Role::Backing)) return QWidget::keyPressEvent(event);
   const bool control = event->modifiers() & Qt::ControlModifier;
   if (!waits()) choice_.choose(role_, layer_);
@@ -241,7 +269,7 @@ void Slip::keyPressEvent(QKeyEvent* event) {
     duplicateLayer(choice_);
   else if (event->key() == Qt::Key_Delete)
     removeLayer(choice_);
-  else if (event->key() == Qt::Key_Left || event->key() == Qt::Key_Right)
+  else if (sideways && (event->modifiers() & Qt::AltModifier) && (event->modifiers() & Qt::ShiftModifier))
     moveLayer(choice_, event->key() == Qt::Key_Left ? -1 : 1);
   else
     QWidget::keyPressEvent(event);
@@ -286,7 +314,7 @@ SlipRow::SlipRow(Role role, LayerChoice& choice, Selection& selection)
              const Versions& v = versionsOf(s, role_);
              const QString name =
                  QString::fromStdString(v.all.empty() ? "First" : v.all[static_cast<size_t>(v.now)].name);
-             return name.size() > 9 ? name.left(8) + "\u2026" : name;
+             return "version: " + (name.size() > 9 ? name.left(8) + "\u2026" : name);
            },
        .choices =
            [this] {
@@ -298,11 +326,11 @@ SlipRow::SlipRow(Role role, LayerChoice& choice, Selection& selection)
                  << "Name this version..."
                  << "Remove this version";
              for (size_t i = 0; i < v.all.size(); ++i)
-               if (i != static_cast<size_t>(v.now)) out << "Beside " + QString::fromStdString(v.all[i].name);
+               if (i != static_cast<size_t>(v.now)) out << "Show beside " + QString::fromStdString(v.all[i].name);
              return out;
            },
        .choose = [this](int i) { chooseVersion(i); }});
-  version_->setFixedWidth(72);
+  version_->setFixedWidth(108);
   layout->addWidget(version_, 0, Qt::AlignTop);
   auto* holder = new QWidget;
   slips_ = new QHBoxLayout(holder);
@@ -366,8 +394,8 @@ void SlipRow::rebuild() {
   for (size_t i = 0; i < ids.size(); ++i) {
     const bool waits = ids[i] == LayerPlace::kNew;
     const QString name = waits && !layers.empty() ? "Add " + part.toLower() + " layer"
-                         : i == 0                 ? part + " slip"
-                                                  : part + " slip " + QString::number(i + 1);
+                         : i == 0                 ? part + " card"
+                                                  : part + " card " + QString::number(i + 1);
     slips_->addWidget(new Slip(role_, ids[i], choice_, selection_, name), waits ? 2 : 3);
   }
   slips_->addStretch(1);

@@ -19,9 +19,13 @@ class Slip : public Picture {
   Slip(Role role, int layer, LayerChoice& choice, Selection& selection, const QString& name);
   Role role() const { return role_; }
   int layer() const { return layer_; }
+  /// What the Edit menu asks for while it has the focus.
+  void duplicate();
+  void remove();
   QSize sizeHint() const override { return {waits() ? 132 : 178, 58}; }
-  QRectF muteBox() const { return QRectF(width() - 73.0, height() - 20.0, 33, 15); }
-  QRectF soloBox() const { return QRectF(width() - 38.0, height() - 20.0, 33, 15); }
+  /// In the order of the lanes' heads.
+  QRectF soloBox() const { return QRectF(width() - 73.0, height() - 20.0, 33, 15); }
+  QRectF muteBox() const { return QRectF(width() - 38.0, height() - 20.0, 33, 15); }
 
  protected:
   void paintEvent(QPaintEvent*) override;

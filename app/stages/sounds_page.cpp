@@ -106,7 +106,7 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   auto* top = new QHBoxLayout;
   top->setSpacing(8);
   top->addWidget(new SlipRow(Role::Kick, choice_, selection), 1);
-  auto* together = new QPushButton("Layers together");
+  auto* together = new QPushButton("Overlay layers");
   together->setObjectName("Show layers together");
   together->setAccessibleName("Show layers together");
   together->setToolTip("Strikes and spectra of all layers of this part over each other");
@@ -117,15 +117,17 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   auto* below = new QHBoxLayout;
   below->setSpacing(8);
   below->addWidget(new SlipRow(Role::Bass, choice_, selection), 1);
-  below->addWidget(new Slip(Role::Backing, LayerPlace::kNew, choice_, selection, "Backing slip"));
+  below->addWidget(new Slip(Role::Backing, LayerPlace::kNew, choice_, selection, "Backing card"));
   layout->addLayout(below);
   pictures_ = new QStackedWidget;
   wave_ = new WavePicture(choice_, selection);
   ribbon_ = new KickRibbon(choice_, selection);
   bass_ = new BassVoicePicture(choice_, selection);
   overlay_ = new OverlayPicture(choice_, selection);
+  backing_ = new BackingPicture(document, selection);
   for (QWidget* picture : {static_cast<QWidget*>(wave_), static_cast<QWidget*>(ribbon_),
-                           static_cast<QWidget*>(bass_), static_cast<QWidget*>(overlay_)})
+                           static_cast<QWidget*>(bass_), static_cast<QWidget*>(overlay_),
+                           static_cast<QWidget*>(backing_)})
     picture->setMinimumSize(420, 112), pictures_->addWidget(picture);
   layout->addWidget(pictures_, 1);
   bar_ = new SectionBar;
@@ -135,6 +137,7 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   connect(together, &QPushButton::toggled, this, &SoundsPage::showTogether);
   connect(ribbon_, &KickRibbon::strikeChosen, this, [this] { showSection("Strike"); });
   connect(&choice_, &LayerChoice::changed, this, &SoundsPage::refresh);
+  connect(&document, &Document::layerPlaced, this, [this](Role role, int id) { choice_.choose(role, id); });
   connect(&document, &Document::replaced, this, [this] {
     const Layer* first = this->document().session().kickLayer();
     choice_.choose(Role::Kick, first ? first->id : 1);
@@ -197,6 +200,7 @@ void SoundsPage::refresh() {
   const Layer* l = choice_.layer();
   pictures_->setCurrentWidget((together_ || choice_.isBeside()) && choice_.role() != Role::Backing
                                   ? static_cast<QWidget*>(overlay_)
+                              : choice_.role() == Role::Backing ? backing_
                               : l && l->kickVoice ? ribbon_
                               : l && l->bassVoice ? static_cast<QWidget*>(bass_)
                                                   : wave_);

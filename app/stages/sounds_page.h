@@ -7,6 +7,7 @@
 #include "app/stages/layer_choice.h"
 #include "app/stages/layer_fields.h"
 #include "app/stages/layer_slip.h"
+#include "app/stages/backing_picture.h"
 #include "app/stages/stage_page.h"
 #include "app/stages/wave_picture.h"
 
@@ -43,6 +44,7 @@ class SoundsPage : public StagePage {
   KickRibbon* ribbon_;
   BassVoicePicture* bass_;
   OverlayPicture* overlay_;
+  BackingPicture* backing_;
   SectionBar* bar_;
   std::vector<FieldSection> sections_;
   QString section_;

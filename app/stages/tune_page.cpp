@@ -10,6 +10,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "app/widgets/flow_layout.h"
 #include "core/measure/low_end.h"
 #include "core/theory/text.h"
 #include "core/tune/targets.h"
@@ -264,9 +265,8 @@ void PitchField::keyPressEvent(QKeyEvent* event) {
 TunePage::TunePage(Document& document, Selection& selection) : StagePage(Stage::Tune, document, selection) {
   setPicture(new PitchField(document, selection));
   auto* row = new QWidget;
-  targets_ = new QHBoxLayout(row);
+  targets_ = new FlowLayout(row, 8, 6);
   targets_->setContentsMargins(0, 4, 0, 8);
-  targets_->setSpacing(8);
   column()->insertWidget(2, row);
   buildFields();
   refresh();
@@ -569,9 +569,10 @@ void TunePage::rebuildTargets() {
     why->setFont(axisFont());
     why->setStyleSheet("color: " + theme().muted.name());
     targets_->addWidget(why);
-    targets_->addSpacing(8);
+    const int group = static_cast<int>(&t - list.data()) + 1;
+    for (QWidget* w : {static_cast<QWidget*>(button), static_cast<QWidget*>(why)})
+      w->setProperty(FlowLayout::kGroup, group);
   }
-  targets_->addStretch(1);
 }
 
 }  // namespace heft::app

@@ -5,8 +5,6 @@
 #include "app/stages/stage_page.h"
 #include "core/tune/path_edit.h"
 
-class QHBoxLayout;
-
 namespace heft::app {
 
 class PitchField : public Picture {
@@ -71,7 +69,7 @@ class TunePage : public StagePage {
  private:
   void buildFields();
   void rebuildTargets();
-  QHBoxLayout* targets_;
+  FlowLayout* targets_;
   QString shownTargets_;
 };
 

@@ -131,7 +131,7 @@ void WavePicture::paintEvent(QPaintEvent*) {
     return drawEmpty(
         p, choice_.role() == Role::Backing
                ? "The rest of the track, one audio file at the session's tempo, plays under kick "
-                 "and bass. Drop it on the Backing slip."
+                 "and bass. Drop it on the Backing card."
                : "Drop a kick on the kick's row and a bass on the bass's, or build them. Then place hits "
                  "and notes in the loop below.");
   const QRectF area = plot();

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/measure/levels.h"
 #include "core/sound/filter.h"
 
 namespace heft {
@@ -123,6 +124,21 @@ std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& op
     if (hits.empty() || at - hits.back() > 0.5 * options.shortestGapMs / 1000.0) hits.push_back(at);
   }
   return hits;
+}
+
+std::optional<double> firstBeatSeconds(const AudioBuffer& audio) {
+  constexpr double kLongest = 30.0, kNear = 0.25;
+  AudioBuffer start;
+  start.sampleRate = audio.sampleRate;
+  const auto frames = std::min(audio.frames(), static_cast<size_t>(kLongest * audio.sampleRate));
+  for (const auto& channel : audio.channels)
+    start.channels.emplace_back(channel.begin(), channel.begin() + static_cast<ptrdiff_t>(frames));
+  const auto onset = findOnset(monoFold(start), start.sampleRate);
+  if (!onset) return std::nullopt;
+  const auto hits = findHits(start);
+  // A beat that comes with the music's own start is that start; one long after it counts for itself.
+  if (hits.empty() || hits.front() < *onset + kNear) return onset;
+  return hits.front();
 }
 
 }  // namespace heft

@@ -1,6 +1,7 @@
 #pragma once
 /// Finding kick hits in audio that may hold other drums.
 
+#include <optional>
 #include <vector>
 
 #include "core/sound/buffer.h"
@@ -19,5 +20,9 @@ struct DetectorOptions {
 /// 5 dB apart, the weaker group at least 10 dB under the strongest, only the stronger one is kept. A hit's time
 /// is the steepest rise of the full-band signal just before. Empty for silence.
 std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& options = {});
+
+/// Where music begins to count, seconds into it: its first low hit, else where it starts to sound. Nothing for
+/// silence. Looks at the first half minute.
+std::optional<double> firstBeatSeconds(const AudioBuffer& audio);
 
 }  // namespace heft

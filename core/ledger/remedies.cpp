@@ -113,8 +113,9 @@ Result<std::optional<Remedy>> helpful(Bench& b, const Finding& line) {
     if (!priced) priced = std::move(*trial);
   }
   if (!priced) return std::optional<Remedy>();
-  for (const std::string& sentence : priced->costs)
-    priced->remedy.price += (priced->remedy.price.empty() ? "" : "; ") + sentence;
+  const size_t more = priced->costs.size() - 1;
+  priced->remedy.price = priced->costs.front();
+  if (more > 0) priced->remedy.price += ", and " + std::to_string(more) + (more == 1 ? " line more" : " lines more");
   return std::optional<Remedy>(std::move(priced->remedy));
 }
 

@@ -16,7 +16,7 @@ std::string safeName(const std::string& name) {
   std::string out;
   for (char c : name) out += c == '/' || c == '\\' || static_cast<unsigned char>(c) < 32 ? '_' : c;
   while (!out.empty() && out.front() == '.') out.erase(0, 1);
-  return out.empty() ? "Untitled" : out.substr(0, 120);
+  return out.empty() ? "Untitled" : cutUtf8(std::move(out), 120);
 }
 
 std::string soundDetails(const AudioBuffer& sound, SampleFormat format) {
@@ -121,12 +121,31 @@ Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& asse
   return std::move(to.files);
 }
 
+std::vector<std::string> existingFiles(const std::string& folder, const std::vector<ExportFile>& files) {
+  std::vector<std::string> out;
+  std::error_code code;
+  for (const ExportFile& f : files)
+    if (std::filesystem::exists(std::filesystem::path(folder) / f.name, code)) out.push_back(f.name);
+  return out;
+}
+
+void nameBeside(const std::string& folder, std::vector<ExportFile>& files) {
+  namespace fs = std::filesystem;
+  std::error_code code;
+  for (ExportFile& f : files) {
+    const fs::path name(f.name);
+    for (int n = 2; fs::exists(fs::path(folder) / f.name, code); ++n)
+      f.name = name.stem().string() + " " + std::to_string(n) + name.extension().string();
+  }
+}
+
 Result<void> writeExport(const std::string& folder, const std::vector<ExportFile>& files) {
   namespace fs = std::filesystem;
   std::error_code code;
   fs::create_directories(folder, code);
   if (code || !fs::is_directory(folder))
     return unwritable(folder, "the folder cannot be made" + (code ? ": " + code.message() : std::string()));
+  sweepUnfinished(folder);
   std::vector<fs::path> fresh;
   for (const ExportFile& file : files) {
     const fs::path path = fs::path(folder) / file.name;

@@ -26,6 +26,11 @@ Result<std::vector<ExportFile>> exportFiles(const Session& session, const Assets
 /// written those written before it in this call are taken away again. Errors: Unwritable, naming the file.
 Result<void> writeExport(const std::string& folder, const std::vector<ExportFile>& files);
 
+/// Those of the names that stand in the folder already.
+std::vector<std::string> existingFiles(const std::string& folder, const std::vector<ExportFile>& files);
+/// Gives a number to each that does, so that nothing is written over.
+void nameBeside(const std::string& folder, std::vector<ExportFile>& files);
+
 /// "name  details", a line each, for the log.
 std::string exportLog(const std::vector<ExportFile>& files, const std::string& folder);
 

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/theory/text.h"
+
 namespace heft {
 namespace {
 
@@ -128,6 +130,26 @@ double wheelValue(const BassPart& bass, double quarters) {
 Session fourToTheBar(Session s) {
   s.kick.hits = hitsOnBeats(s.track);
   return s;
+}
+
+Result<double> parseOffset(const std::string& text, const Track& track) {
+  std::string words = lowered(plainSigns(trimmed(text)));
+  const bool negative = !words.empty() && words[0] == '-';
+  if (negative) words.erase(0, 1);
+  std::string_view rest = words;
+  const double beat = 60.0 / track.tempoBpm * 4.0 / track.beatUnit;
+  std::optional<double> seconds;
+  if (const auto time = parseTime(words); time && !parseNumber(words)) {
+    seconds = time->toMs(track.tempoBpm) / 1000.0;
+  } else if (const auto number = takeNumber(rest)) {
+    const std::string unit(trimmed(rest));
+    if (unit.empty()) seconds = *number;
+    if (unit == "beat" || unit == "beats") seconds = *number * beat;
+    if (unit == "bar" || unit == "bars") seconds = *number * beat * track.beatsPerBar;
+  }
+  if (!seconds || *seconds > 600.0)
+    return badUsage("write an offset such as 0.52 s, 250 ms, 2 beats, 1 bar or 1/4, ten minutes at the most");
+  return negative ? -*seconds : *seconds;
 }
 
 Track withMetre(Track t, int beatsPerBar, int beatUnit) {

@@ -24,6 +24,10 @@ Session withGrid(Session session, const Grid& grid);
 void quantise(std::vector<Hit>& hits, const Grid& grid, double strength, double loopQuarters);
 void quantise(std::vector<Note>& notes, const Grid& grid, double strength, double loopQuarters);
 
+/// An offset in seconds as it is typed: "0.52 s", "250 ms", "-1 beat", "2 bars", "1/4"; a bare number is seconds.
+/// BadUsage beyond ten minutes or for anything else.
+Result<double> parseOffset(const std::string& text, const Track& track);
+
 /// The track in another metre, its loop as many bars long as before (eight at the most).
 Track withMetre(Track track, int beatsPerBar, int beatUnit);
 

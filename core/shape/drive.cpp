@@ -115,11 +115,15 @@ const char* driveName(DriveKind kind) {
   return kNames[static_cast<int>(kind)];
 }
 
+const char* driveWord(DriveKind kind) {
+  return kind == DriveKind::Rise ? "octave" : driveName(kind);
+}
+
 Result<DriveKind> parseDrive(const std::string& text) {
-  const auto at = std::find(std::begin(kNames), std::end(kNames), text);
+  const auto at = std::find(std::begin(kNames), std::end(kNames), text == "octave" ? "rise" : text);
   if (at == std::end(kNames))
     return badUsage("\"" + text +
-                    "\" is no kind of drive; write soft, firm, hard, warm, fold, hollow, rise or rate");
+                    "\" is no kind of drive; write soft, firm, hard, warm, fold, hollow, octave or rate");
   return static_cast<DriveKind>(at - std::begin(kNames));
 }
 

@@ -25,7 +25,9 @@ enum class DriveKind {
 };
 inline constexpr std::array kAllDrives = {DriveKind::Soft, DriveKind::Firm,   DriveKind::Hard, DriveKind::Warm,
                                           DriveKind::Fold, DriveKind::Hollow, DriveKind::Rise, DriveKind::Rate};
-const char* driveName(DriveKind kind);  ///< "soft"
+const char* driveName(DriveKind kind);
+/// What people call it: "octave" for rise, else its name.
+const char* driveWord(DriveKind kind);  ///< "soft"
 Result<DriveKind> parseDrive(const std::string& text);
 
 struct Drive {

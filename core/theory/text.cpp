@@ -80,4 +80,12 @@ std::string formatNumber(double value, int decimals) {
   return out;
 }
 
+std::string cutUtf8(std::string text, size_t bytes) {
+  if (text.size() <= bytes) return text;
+  // Bytes that go on with a character begin with the bits 10.
+  while (bytes > 0 && (static_cast<unsigned char>(text[bytes]) & 0xC0) == 0x80) --bytes;
+  text.resize(bytes);
+  return text;
+}
+
 }  // namespace heft

@@ -22,4 +22,7 @@ std::string formatNumber(double value, int decimals);
 /// Decimal with exactly `decimals` places; never "-0".
 std::string fixedNumber(double value, int decimals);
 
+/// At most `bytes` of UTF-8, never through the middle of a character.
+std::string cutUtf8(std::string text, size_t bytes);
+
 }  // namespace heft

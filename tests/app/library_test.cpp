@@ -122,7 +122,7 @@ class OnAScreen : public LibraryWindowTest {};
 
 // A real drag, as the mouse makes it: the list and the slip know nothing of each other.
 TEST_F(OnAScreen, AFileIsDraggedOntoASlip) {
-  auto* slip = find<Slip>("Bass slip");
+  auto* slip = find<Slip>("Bass card");
   ASSERT_TRUE(slip && slip->isVisible());
   const QPoint from = list()->rowAt(3).toPoint();
   QTest::mouseClick(list()->viewport(), Qt::LeftButton, {}, from);

@@ -37,7 +37,7 @@ class SoundsTest : public WindowTest {
 using Grip = KickRibbon::Grip;
 
 TEST_F(SoundsTest, AKickIsBuiltByDraggingItsRibbon) {
-  pressAndChoose(find("Kick slip"), 0);
+  pressAndChoose(find("Kick card"), 0);
   ASSERT_EQ(session().kick.layers.size(), 1u);
   ASSERT_TRUE(session().kick.layers[0].kickVoice);
   EXPECT_EQ(session().kick.hits.size(), 8u) << "one on every beat, to hear it";
@@ -88,7 +88,7 @@ TEST_F(SoundsTest, AKickIsBuiltByDraggingItsRibbon) {
 }
 
 TEST_F(SoundsTest, AnEightOhEightIsBuiltByItsBarsAndCurve) {
-  pressAndChoose(find("Bass slip"), 0);
+  pressAndChoose(find("Bass card"), 0);
   ASSERT_TRUE(session().bass.layers[0].bassVoice);
   auto* picture = find<BassVoicePicture>("Bass voice");
   ASSERT_TRUE(picture->isVisible());
@@ -128,7 +128,7 @@ TEST_F(SoundsTest, LayersAreDroppedChosenOrderedAndPlayOnChosenHits) {
   settle();
   const int second = session().kick.layers[1].id;
   EXPECT_NE(second, session().kick.layers[0].id);
-  QTest::mouseClick(find("Kick slip 2"), Qt::LeftButton, {}, QPoint(40, 10));
+  QTest::mouseClick(find("Kick card 2"), Qt::LeftButton, {}, QPoint(40, 10));
   EXPECT_EQ(page()->choice().id(), second);
   page()->showSection("Hits");
   choose("Plays on", 1);
@@ -151,14 +151,14 @@ TEST_F(SoundsTest, LayersAreDroppedChosenOrderedAndPlayOnChosenHits) {
   const Cut& cut = session().kick.layers[1].shape.eq.lowCut;
   EXPECT_TRUE(cut.on && cut.slopeDbPerOctave == 48);
   EXPECT_NEAR(cut.hz, 400.0, 1e-6);
-  auto* slip = find<Slip>("Kick slip 2");
+  auto* slip = find<Slip>("Kick card 2");
   QTest::mouseClick(slip, Qt::LeftButton, {}, slip->muteBox().center().toPoint());
   EXPECT_TRUE(session().kick.layers[1].mute);
-  QTest::keyClick(find("Kick slip 2"), Qt::Key_Left);
+  QTest::keyClick(find("Kick card 2"), Qt::Key_Left);
   EXPECT_EQ(session().kick.layers[0].id, second);
-  QTest::keyClick(find("Kick slip"), Qt::Key_D, Qt::ControlModifier);
+  QTest::keyClick(find("Kick card"), Qt::Key_D, Qt::ControlModifier);
   EXPECT_EQ(session().kick.layers.size(), 3u);
-  QTest::keyClick(find("Kick slip 3"), Qt::Key_Delete);
+  QTest::keyClick(find("Kick card 3"), Qt::Key_Delete);
   EXPECT_EQ(session().kick.layers.size(), 2u);
   window.findChild<QPushButton*>("Show layers together")->click();
   settle();
@@ -167,7 +167,7 @@ TEST_F(SoundsTest, LayersAreDroppedChosenOrderedAndPlayOnChosenHits) {
 }
 
 TEST_F(SoundsTest, TheRibbonIsReachedByKeys) {
-  pressAndChoose(find("Kick slip"), 0);
+  pressAndChoose(find("Kick card"), 0);
   auto* ribbon = find<KickRibbon>("Kick ribbon");
   ribbon->setFocus();
   auto to = [&](Grip grip) {
@@ -202,7 +202,7 @@ TEST_F(SoundsTest, TheRibbonIsReachedByKeys) {
 }
 
 TEST_F(SoundsTest, BarsAreReachedByKeys) {
-  pressAndChoose(find("Bass slip"), 0);
+  pressAndChoose(find("Bass card"), 0);
   auto* picture = find<BassVoicePicture>("Bass voice");
   picture->setFocus();
   auto level = [&] { return session().bass.layers[0].bassVoice->partialDb[1]; };
@@ -255,7 +255,7 @@ TEST_F(SoundsTest, AnotherSoundInALayersPlaceKeepsWhatIsNotItsOwn) {
     s.kick.layers[0].targetMidi = 33;
   });
   const int id = session().kick.layers[0].id;
-  drop(find("Kick slip"), path);
+  drop(find("Kick card"), path);
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].asset.name == "other.wav"; }, 10000));
   settle();
   const Layer& l = session().kick.layers[0];
@@ -271,7 +271,7 @@ TEST_F(SoundsTest, AnotherSoundInALayersPlaceKeepsWhatIsNotItsOwn) {
   EXPECT_EQ(session().kick.layers[0].asset.name, "other.wav");
   // What a session refers to is saved with it, versions and bodies too.
   choose("Kick version", 1);
-  drop(find("Kick slip"),
+  drop(find("Kick card"),
        reference::writeSound(folder, "third.wav",
                              reference::bufferOf(reference::sine(70, 0.5, 0.4, 48000), 48000)));
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].asset.name == "third.wav"; }, 10000));
@@ -285,7 +285,7 @@ TEST_F(SoundsTest, AnotherSoundInALayersPlaceKeepsWhatIsNotItsOwn) {
 }
 
 TEST_F(SoundsTest, AFullPartTakesNoMore) {
-  pressAndChoose(find("Kick slip"), 0);
+  pressAndChoose(find("Kick card"), 0);
   for (int i = 0; i < 10; ++i) duplicateLayer(page()->choice());
   settle();
   EXPECT_EQ(session().kick.layers.size(), kMostLayers);
@@ -440,7 +440,7 @@ TEST_F(SoundsTest, VersionsAreLookedAtAndHeardBesideEachOther) {
   EXPECT_FALSE(document().before().of(session()).kick.layers[0].length.has_value());
   QTest::keyClick(&window, Qt::Key_X);
   EXPECT_FALSE(window.transport().isBefore());
-  click(find("Kick slip"));
+  click(find("Kick card"));
   EXPECT_FALSE(find("Layers together")->isVisible());
   settle();
 }

@@ -117,16 +117,16 @@ TEST_F(StagesTest, SoundsSetLevelsPolarityAndWhatIsIn) {
   };
   typeInto("Level", "-4.5 dB");
   EXPECT_EQ(session().kick.layers[0].levelDb, -4.5);
-  slip("Bass slip");
+  slip("Bass card");
   choose("Sound polarity", 1);
   EXPECT_TRUE(session().bass.layers[0].invert);
   window.findChild<SoundsPage*>()->showSection("Finish");
   choose("Part width", 1);
   EXPECT_TRUE(session().bass.finish.mono);
-  slip("Backing slip");
+  slip("Backing card");
   choose("In the sum", 1);
   EXPECT_TRUE(session().backing.mute);
-  slip("Kick slip");
+  slip("Kick card");
   typeInto("Level", "+99");
   EXPECT_EQ(session().kick.layers[0].levelDb, -4.5) << "out of range is not taken";
 }

@@ -62,9 +62,9 @@ TEST_F(WindowTest, TheWholeJobFromFilesToExport) {
     low[i] *= std::exp(-1.5 * static_cast<double>(i) / 48000) * std::min(1.0, static_cast<double>(i) / 150);
   const auto bass =
       reference::writeSound(folder, "my bass.flac", reference::bufferOf(low, 48000), SampleFormat::Flac24);
-  drop(find("Kick slip"), kick);
+  drop(find("Kick card"), kick);
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().kickLayer() != nullptr; }, 10000));
-  drop(find("Bass slip"), bass);
+  drop(find("Bass card"), bass);
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().bassLayer() != nullptr; }, 10000));
   settle();
   typeInto("Key", "G minor");
@@ -460,7 +460,7 @@ TEST_F(WindowTest, UndoAndRedoNameWhatTheyDo) {
 
 TEST_F(WindowTest, AFileThatIsNotASoundIsToldInTheWindow) {
   reference::writeBytes(folder / "letter.wav", "dear sir");
-  drop(find("Kick slip"), folder / "letter.wav");
+  drop(find("Kick card"), folder / "letter.wav");
   auto* words = find<QLabel>("Notice words");
   ASSERT_TRUE(QTest::qWaitFor([&] { return words->isVisible(); }, 5000));
   EXPECT_TRUE(words->text().contains("letter.wav"));
