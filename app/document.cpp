@@ -142,7 +142,7 @@ void Document::apply(const Finding& finding) {
 
 void Document::mendAll() {
   auto work = [s = session(), a = assets_, cache = cache_](const std::stop_token& stop) {
-    return heft::mendAll(s, a, *cache, {}, stop);
+    return heft::mendAll(s, a, *cache, {}, stop, References::TakeWhatIsKnown);
   };
   jobs_.start("Mending", Jobs::Kind::CanBeCancelled, work, [this, was = session()](Result<MendedSession> done) {
     if (!done) {

@@ -171,7 +171,7 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
   if (!loaded) return Fail(loaded.error());
   const auto facts = measureSound(*loaded->sound, *band);
   const auto from = facts.landing.noteHz();
-  if (!from) return unreadable(file, "has no note to tune from (" + facts.landing.reason + ")");
+  if (!from) return unreadable(file, "has no landing to tune from (" + facts.landing.reason + ")");
   const auto target = targetOf(o, *notes, *from);
   if (!target) return Fail(target.error());
   const auto landed = retunedToLand(*loaded->sound, facts, *target, {*method, 0.0, *strike});

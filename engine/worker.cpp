@@ -59,6 +59,7 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
   out.findings = ledger(request.session, *out.study);
   report_(out);
   auto tried = withTriedRemedies(request.session, request.assets, out.findings, *cache_, stop,
+                                 request.references,
                                  [&](const std::vector<Finding>& sofar) {
                                    out.findings = sofar;
                                    report_(out);

@@ -8,7 +8,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
-#include "core/ledger/ledger.h"
+#include "core/ledger/remedies.h"
 #include "core/measure/sound_facts.h"
 #include "core/session/folder.h"
 #include "core/sound/audio_file.h"
@@ -373,7 +373,7 @@ TEST_F(Cli, CheckSaysWhatTheLedgerSays) {
   StepCache cache;
   const auto stems = render(opened->session, opened->assets, cache);
   const auto facts = study(opened->session, opened->assets, *stems, cache);
-  const auto findings = ledger(opened->session, *facts);
+  const auto findings = *withTriedRemedies(opened->session, opened->assets, ledger(opened->session, *facts), cache);
   const Json checked = run({"--json", "check", folder / "d/Saltworks.heft"}).json();
   ASSERT_EQ(checked["findings"].size(), findings.size());
   for (size_t i = 0; i < findings.size(); ++i) {

@@ -36,7 +36,7 @@ struct Rendered {
 Rendered renderedOf(const Session& s, double rate = 48000) {
   StepCache cache;
   Rendered out{*render(s, theDemo().assets, cache), *render(withoutMoves(s), theDemo().assets, cache), {}};
-  out.snapshot = makeSnapshot(out.after, out.before, s.track.framesPerQuarter(), rate);
+  out.snapshot = makeSnapshot(out.after, out.before, s.track.framesPerQuarter(), rate, cache);
   return out;
 }
 
@@ -83,7 +83,8 @@ std::shared_ptr<const LoopSnapshot> toneSnapshot(double amplitude, double phase)
   };
   stems.kick = stems.sum = stemOf(false);
   stems.bass = stems.backing = stemOf(true);
-  return makeSnapshot(stems, stems, 24000, 48000);
+  StepCache cache;
+  return makeSnapshot(stems, stems, 24000, 48000, cache);
 }
 
 TEST(Player, PlaysWhatWasRenderedSampleForSampleRoundAndRound) {

@@ -22,18 +22,19 @@ Scene scene(const Session& s, const Assets& assets) {
   Scene out;
   out.after = *render(s, assets, cache);
   out.before = *render(withoutMoves(s), assets, cache);
-  out.snapshot = makeSnapshot(out.after, out.before, s.track.framesPerQuarter(), 48000);
+  out.snapshot = makeSnapshot(out.after, out.before, s.track.framesPerQuarter(), 48000, cache);
   return out;
 }
 
 // What is to be heard at a frame of the loop, added up from the lanes in their order.
 float heardAt(const Scene& scene, size_t frame, size_t channel, const std::array<bool, 3>& heard, bool before) {
   const Stems& stems = before ? scene.before : scene.after;
-  const float gain = before ? scene.snapshot->beforeGain : 1.0f;
+  const size_t mask = (heard[0] ? 1 : 0) + (heard[1] ? 2 : 0) + (heard[2] ? 4 : 0);
   const std::array<const Stem*, 3> lanes{&stems.kick, &stems.bass, &stems.backing};
   float out = 0.0f;
   for (size_t i = 0; i < 3; ++i)
-    if (heard[i]) out += gain * lanes[i]->at(channel, frame);
+    if (heard[i])
+      out += (before ? scene.snapshot->beforeGains[mask][i] : 1.0f) * lanes[i]->at(channel, frame);
   return out;
 }
 
@@ -113,7 +114,7 @@ TEST(PlayerOracle, AnEmptySessionPlaysSilence) {
   const auto stems = render(empty, {}, cache);
   ASSERT_TRUE(stems);
   Player player;
-  player.setSnapshot(makeSnapshot(*stems, *stems, empty.track.framesPerQuarter(), 48000));
+  player.setSnapshot(makeSnapshot(*stems, *stems, empty.track.framesPerQuarter(), 48000, cache));
   player.play();
   std::vector<float> out(2 * 9600, 1.0f);
   player.process(out.data(), 9600);

@@ -184,10 +184,9 @@ TEST(Render, ALongBackingAtAnotherRateIsConvertedAsFarAsItPlays) {
   ASSERT_TRUE(stems);
   const auto whole = resampled(*loaded->sound, 48000);
   for (size_t i = 0; i < stems->frames; i += 7) ASSERT_EQ(stems->backing.at(0, i), whole->channels[0][i]) << i;
-  const auto part = SoundSteps(assets, cache, 48000).sourceStart(s.backing.asset, stems->frames);
-  EXPECT_LT(part.sound->frames(), 48000u * 17);
-  EXPECT_EQ(part.key, SoundSteps(assets, cache, 48000).sourceStart(s.backing.asset, 2 * stems->frames).key)
-      << "another tempo converts nothing anew";
+  const size_t before = cache.bytes();
+  SoundSteps(assets, cache, 48000).backing(s.backing, stems->frames - 4000, cache);
+  EXPECT_LT(cache.bytes() - before, 4 * stems->frames + 4096) << "another tempo converts nothing anew";
 }
 
 TEST(Render, MutingWhatIsHeardNeverChangesWhatTriggers) {

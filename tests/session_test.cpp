@@ -160,7 +160,11 @@ TEST(SessionFolder, SavesOpensAndKeepsTheSounds) {
   ASSERT_TRUE(saveSession(path, demo->session, demo->assets));
   const auto opened = openSession(path);
   ASSERT_TRUE(opened) << opened.error().sentence();
-  EXPECT_EQ(opened->session, demo->session);
+  Session kept = demo->session;
+  kept.savedOn = thisMachine();
+  EXPECT_FALSE(kept.savedOn.empty());
+  EXPECT_TRUE(opened->savedHere);
+  EXPECT_EQ(opened->session, kept);
   EXPECT_TRUE(opened->warnings.empty());
   for (const AssetRef& ref : assetsOf(demo->session))
     EXPECT_EQ(*opened->assets.sound(ref), *demo->assets.sound(ref)) << ref.name;
@@ -174,7 +178,7 @@ TEST(SessionFolder, SavesOpensAndKeepsTheSounds) {
   const auto torn = openSession(path);
   ASSERT_TRUE(torn);
   EXPECT_EQ(torn->warnings.size(), 2u);
-  EXPECT_EQ(torn->session, demo->session);
+  EXPECT_EQ(torn->session, kept);
 }
 
 // A crash at any moment of saving leaves the old session whole: what is beside it, half written, is never read.
@@ -182,9 +186,10 @@ TEST(SessionFolder, KnowsWhichFilesWereWrittenSince) {
   TemporaryFolder folder;
   const std::string same = folder / "same.wav", other = folder / "other.wav";
   reference::writeBytes(same, "one"), reference::writeBytes(other, "two");
+  const Assets none;
   Session s;
   auto ref = [](const std::string& bytes, const std::string& path) {
-    return AssetRef{contentHash(bytes.data(), bytes.size()), "a.wav", path};
+    return AssetRef{contentHash(bytes.data(), bytes.size()), "a.wav", path, stampOf(path)};
   };
   s.kick.layers = {Layer{.asset = ref("one", same), .bodyAsset = ref("two", other)}};
   addVersion(s.kick, "Long");
@@ -192,12 +197,12 @@ TEST(SessionFolder, KnowsWhichFilesWereWrittenSince) {
   auto back = sessionFromJson(sessionToJson(s), "x");
   ASSERT_TRUE(back);
   EXPECT_EQ(*back, s) << "paths are kept";
-  EXPECT_TRUE(sourcesOf(*back).writtenSince.empty());
-  EXPECT_EQ(sourcesOf(*back).present, (std::vector<std::string>{other, same}));
+  EXPECT_TRUE(sourcesOf(*back, none).changedSince.empty());
+  EXPECT_EQ(sourcesOf(*back, none).present, (std::vector<std::string>{other, same}));
   reference::writeBytes(other, "three");
-  EXPECT_EQ(sourcesOf(*back).writtenSince, (std::vector<std::string>{other}));
+  EXPECT_EQ(sourcesOf(*back, none).changedSince, (std::vector<std::string>{other}));
   reloadAsset(*back, ref("three", other));
-  EXPECT_TRUE(sourcesOf(*back).writtenSince.empty()) << "in the version that rests too";
+  EXPECT_TRUE(sourcesOf(*back, none).changedSince.empty()) << "in the version that rests too";
   EXPECT_EQ(back->kick.layers[0].asset, s.kick.layers[0].asset);
 }
 
@@ -277,7 +282,7 @@ TEST(Pattern, TheNoteUnderMostHits) {
   s.kick.hits.clear();
   EXPECT_EQ(noteUnderMostHits(s), 31) << "without hits: what sounds longest";
   s.bass.notes.clear();
-  EXPECT_EQ(noteUnderMostHits(s), -1);
+  EXPECT_EQ(noteUnderMostHits(s), std::nullopt);
 }
 
 }  // namespace

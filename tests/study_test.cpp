@@ -85,7 +85,7 @@ TEST(Study, HitsKnowTheirNotesAndGaps) {
   ASSERT_EQ(one.study.hits.size(), 8u);
   EXPECT_EQ(one.study.hits[0].noteMidi, 33);
   EXPECT_EQ(one.study.hits[3].noteMidi, 36);
-  EXPECT_EQ(one.study.hits[5].noteMidi, -1) << "nothing sounds in the sixteenth after the sixth hit";
+  EXPECT_EQ(one.study.hits[5].noteMidi, std::nullopt) << "nothing sounds in the sixteenth after the sixth hit";
   // The next note starts a sixteenth after it: 122.95 ms at 122 BPM.
   ASSERT_TRUE(one.study.hits[5].nextNoteGapMs);
   EXPECT_NEAR(*one.study.hits[5].nextNoteGapMs, 15000.0 / 122, 0.01);

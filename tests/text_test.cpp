@@ -74,13 +74,13 @@ TEST(Text, FaultsAreOneSentenceWithTheirFile) {
 TEST(Targets, HoldInEveryKey) {
   for (int tonic = 0; tonic < 12; ++tonic)
     for (double landing : {26.3, 31.0, 38.49, 44.5})
-      for (int bass : {-1, 28, 33, 36}) {
+      for (std::optional<int> bass : {std::optional<int>(), std::optional<int>(28), std::optional<int>(33), std::optional<int>(36)}) {
         const auto targets = tuneTargets(landing, bass, Key{tonic, Mode::Minor});
         ASSERT_FALSE(targets.empty());
-        if (bass >= 0) EXPECT_EQ(targets[0].midi, bass);
+        if (bass) EXPECT_EQ(targets[0].midi, *bass);
         for (size_t i = 0; i < targets.size(); ++i) {
           EXPECT_NEAR(targets[i].semitones, targets[i].midi - landing, 1e-12);
-          EXPECT_TRUE(targets[i].midi >= 15 && targets[i].midi <= 72);
+          EXPECT_TRUE(targets[i].midi >= 0 && targets[i].midi <= 127);
           for (size_t k = 0; k < i; ++k) EXPECT_NE(targets[i].midi, targets[k].midi);
           if (targets[i].why == "tonic, up") EXPECT_GE(targets[i].midi + 0.01, landing);
           if (targets[i].why == "tonic, down") EXPECT_LE(targets[i].midi - 0.01, landing);

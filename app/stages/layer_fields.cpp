@@ -393,7 +393,6 @@ FieldSection soundSection(const LayerMaker& m) {
   if (!c.layer()->isBuilt()) {
     if (c.role() == Role::Kick) {
       f.push_back(lengthField(c));
-  f.push_back(wholeLengthField(c));
     } else {
       f.push_back(m.flag("Pitched", "By speed its length changes with the note; kept it does not", "by speed",
                          "length kept", [](Layer& l) -> bool& { return l.keepLength; }));

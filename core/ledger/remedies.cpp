@@ -52,6 +52,7 @@ struct Bench {
   const std::vector<Finding>& findings;
   StepCache& cache;
   const std::stop_token& stop;
+  References references;
   std::vector<std::pair<Session, std::vector<Finding>>> known = {};
 };
 
@@ -66,7 +67,7 @@ Result<Trial> tried(Bench& b, Remedy remedy) {
   if (before != b.known.end()) {
     out.after = before->second;
   } else {
-    auto after = judgedSession(out.next, b.assets, b.cache, b.stop);
+    auto after = judgedSession(out.next, b.assets, b.cache, b.stop, b.references);
     if (!after) return Fail(after.error());
     out.after = std::move(*after);
     b.known.emplace_back(out.next, out.after);
@@ -122,19 +123,20 @@ Result<std::optional<Remedy>> helpful(Bench& b, const Finding& line) {
 }  // namespace
 
 Result<std::vector<Finding>> judgedSession(const Session& session, const Assets& assets, StepCache& cache,
-                                           std::stop_token stop) {
+                                           std::stop_token stop, References references) {
   const auto stems = render(session, assets, cache, stop);
   if (!stems) return Fail(stems.error());
-  const auto facts = study(session, assets, *stems, cache, stop, References::TakeWhatIsKnown);
+  const auto facts = study(session, assets, *stems, cache, stop, references);
   if (!facts) return Fail(facts.error());
   return ledger(session, *facts);
 }
 
 Result<std::vector<Finding>> withTriedRemedies(const Session& session, const Assets& assets,
                                                std::vector<Finding> findings, StepCache& cache, std::stop_token stop,
+                                               References references,
                                                const std::function<void(const std::vector<Finding>&)>& each) {
   const std::vector<Finding> untried = findings;
-  Bench bench{session, assets, untried, cache, stop};
+  Bench bench{session, assets, untried, cache, stop, references};
   for (Finding& f : findings) {
     f.tried = true;
     if (!needsMending(f) || f.options.empty()) continue;
@@ -147,11 +149,12 @@ Result<std::vector<Finding>> withTriedRemedies(const Session& session, const Ass
 }
 
 Result<MendedSession> mendAll(const Session& session, const Assets& assets, StepCache& cache,
-                              const std::vector<std::string>& only, std::stop_token stop) {
+                              const std::vector<std::string>& only, std::stop_token stop,
+                              References references) {
   MendedSession out;
   Session present = session;
   std::vector<Mended> steps;
-  auto first = judgedSession(present, assets, cache, stop);
+  auto first = judgedSession(present, assets, cache, stop, references);
   if (!first) return Fail(first.error());
   std::vector<Finding> now = *first;
   out.session = session;
@@ -164,14 +167,14 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
     std::vector<Finding> lines = now;
     std::stable_sort(lines.begin(), lines.end(),
                      [](const Finding& a, const Finding& b) { return a.stage < b.stage; });
-    Bench bench{present, assets, now, cache, stop};
+    Bench bench{present, assets, now, cache, stop, references};
     for (const Finding& line : lines) {
       if (!wanted(line)) continue;
       auto remedy = helpful(bench, line);
       if (!remedy) return Fail(remedy.error());
       if (!*remedy) continue;
       present = (*remedy)->apply(present);
-      auto after = judgedSession(present, assets, cache, stop);
+      auto after = judgedSession(present, assets, cache, stop, references);
       if (!after) return Fail(after.error());
       now = std::move(*after);
       steps.push_back({line.id, (*remedy)->name, line.measured, measuredOf(now, line.id)});
@@ -181,9 +184,9 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
       break;
     }
   }
-  auto last = judgedSession(out.session, assets, cache, stop);
+  auto last = judgedSession(out.session, assets, cache, stop, references);
   if (!last) return Fail(last.error());
-  auto triedLines = withTriedRemedies(out.session, assets, std::move(*last), cache, stop);
+  auto triedLines = withTriedRemedies(out.session, assets, std::move(*last), cache, stop, references);
   if (!triedLines) return Fail(triedLines.error());
   for (Finding& f : *triedLines)
     if (needsMending(f)) out.left.push_back(std::move(f));

@@ -17,11 +17,12 @@ namespace heft {
 Result<std::vector<Finding>> withTriedRemedies(const Session& session, const Assets& assets,
                                                std::vector<Finding> findings, StepCache& cache,
                                                std::stop_token stop = {},
+                                               References references = References::Measure,
                                                const std::function<void(const std::vector<Finding>&)>& each = {});
 
 /// Renders, measures and judges; remedies are not tried. Errors: Cancelled.
 Result<std::vector<Finding>> judgedSession(const Session& session, const Assets& assets, StepCache& cache,
-                                           std::stop_token stop = {});
+                                           std::stop_token stop = {}, References references = References::Measure);
 
 /// One remedy that was applied.
 struct Mended {
@@ -39,6 +40,7 @@ struct MendedSession {
 /// verdict than it was at the start: what one step costs a later one may set right. What is intended stays.
 /// `only`: ids of lines to mend; empty: all. Errors: Cancelled.
 Result<MendedSession> mendAll(const Session& session, const Assets& assets, StepCache& cache,
-                              const std::vector<std::string>& only = {}, std::stop_token stop = {});
+                              const std::vector<std::string>& only = {}, std::stop_token stop = {},
+                              References references = References::Measure);
 
 }  // namespace heft

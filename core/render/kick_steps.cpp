@@ -63,7 +63,10 @@ void shiftBySpeed(ReadyKick& kick, double semitones) {
   kick.sound = playedFaster(kick.sound, speed);
   kick.onsetSeconds /= speed;
   kick.semitones += semitones;
+  const LandingOptions usual;
+  const bool chosen = kick.band.lowHz != usual.lowHz || kick.band.highHz != usual.highHz;
   kick.band = bandFaster(kick.band, speed);
+  if (!chosen) kick.band.lowHz = usual.lowHz, kick.band.highHz = std::max(usual.highHz, kick.band.highHz);
 }
 
 // Measured before any trim and apart from what rests: a trim takes length away and no pitch.

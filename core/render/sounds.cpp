@@ -10,7 +10,7 @@
 namespace heft {
 namespace {
 
-constexpr double kMarginSeconds = 0.05;
+constexpr double kMarginSeconds = 0.05, kStepSeconds = 5.0;
 
 AudioBuffer atRate(const AudioBuffer& sound, double rate) {
   auto converted = resampled(sound.channelCount() > 2 ? stereoOf(sound) : sound, rate);
@@ -27,28 +27,38 @@ AudioBuffer firstFrames(const AudioBuffer& sound, size_t frames) {
   return out;
 }
 
-// `frames` at `rate` from a moment of the sound on, which may lie before its start or beyond its end.
-AudioBuffer stretchOf(const AudioBuffer& sound, double fromSeconds, size_t frames, double rate) {
-  const double from = std::round(fromSeconds * sound.sampleRate);
-  // A margin on both sides, so that the converter's edges are not heard.
+/// A stretch of a file at another rate, and where the moment that was asked for stands in it.
+struct Stretch {
+  AudioBuffer sound;
+  int64_t skip = 0;
+};
+
+// From a moment of the sound on, which may lie before its start or beyond its end, with a margin on both sides so
+// that the converter's edges are not heard.
+Stretch converted(const AudioBuffer& sound, double from, double seconds, double rate) {
   const double margin = sound.sampleRate == rate ? 0.0 : std::ceil(kMarginSeconds * sound.sampleRate);
   const double first = std::max(0.0, from - margin);
   const double last = std::min(static_cast<double>(sound.frames()),
-                               from + std::ceil(static_cast<double>(frames) / rate * sound.sampleRate) + margin);
-  AudioBuffer out(rate, std::clamp<size_t>(sound.channelCount(), 1, 2), frames);
+                               from + std::ceil(seconds * sound.sampleRate) + margin);
+  Stretch out;
   if (last <= first) return out;
   AudioBuffer part;
   part.sampleRate = sound.sampleRate;
   for (const auto& channel : sound.channels)
     part.channels.emplace_back(channel.begin() + static_cast<ptrdiff_t>(first),
                                channel.begin() + static_cast<ptrdiff_t>(last));
-  const AudioBuffer converted = atRate(part, rate);
-  const auto skip = static_cast<int64_t>(std::llround((from - first) / sound.sampleRate * rate));
-  for (size_t c = 0; c < out.channelCount(); ++c)
+  out.sound = atRate(part, rate);
+  out.skip = static_cast<int64_t>(std::llround((from - first) / sound.sampleRate * rate));
+  return out;
+}
+
+AudioBuffer laidFrom(const Stretch& s, size_t frames, double rate) {
+  AudioBuffer out(rate, std::clamp<size_t>(s.sound.channelCount(), 1, 2), frames);
+  for (size_t c = 0; c < s.sound.channelCount(); ++c)
     for (size_t i = 0; i < frames; ++i) {
-      const int64_t at = static_cast<int64_t>(i) + skip;
-      if (at >= 0 && at < static_cast<int64_t>(converted.frames()))
-        out.channels[c][i] = converted.channels[std::min(c, converted.channelCount() - 1)][static_cast<size_t>(at)];
+      const int64_t at = static_cast<int64_t>(i) + s.skip;
+      if (at >= 0 && at < static_cast<int64_t>(s.sound.frames()))
+        out.channels[c][i] = s.sound.channels[c][static_cast<size_t>(at)];
     }
   return out;
 }
@@ -90,7 +100,14 @@ Keyed SoundSteps::backing(const Backing& b, size_t frames, StepCache& cache) con
   auto made = cache.get<AudioBuffer>(
       key,
       [&] {
-        AudioBuffer out = stretchOf(*sound, b.offsetSeconds, frames, rate_);
+        // In whole steps, so that another tempo converts nothing anew.
+        const double from = std::round(b.offsetSeconds * sound->sampleRate);
+        const double seconds = std::ceil(static_cast<double>(frames) / rate_ / kStepSeconds) * kStepSeconds;
+        const auto stretch = cache.get<Stretch>(
+            KeyMaker("converted backing 1").add(b.asset.hash).add(rate_).add(from).add(seconds).key(),
+            [&] { return converted(*sound, from, seconds, rate_); },
+            [](const Stretch& x) { return bytesOf(x.sound); });
+        AudioBuffer out = laidFrom(*stretch, frames, rate_);
         if (b.lowCutHz > 0.0) {
           Eq cut;
           cut.lowCut = {true, b.lowCutHz, 24};

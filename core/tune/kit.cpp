@@ -41,7 +41,7 @@ void measureDrum(Drum& drum, const Key& key, double a4Hz) {
   if (const auto landing = drum.landingMidi(a4Hz))
     drum.targetMidi = kitTarget(*landing, key);
   else
-    drum.fault = "has no note to tune from (" + drum.facts.landing.reason + ")";
+    drum.fault = "has no landing to tune from (" + drum.facts.landing.reason + ")";
 }
 
 Drum readDrum(const std::string& path, const Key& key, const Retune& how, const LandingOptions& band,

@@ -289,6 +289,12 @@ LandingOptions bandFaster(LandingOptions band, double speed) {
 LandingOptions bandAfter(const SoundFacts& facts, const Retune& how) {
   const double ratio = std::exp2(how.semitones / 12.0);
   LandingOptions out = bandFaster(facts.band, ratio);
+  // The usual band is no choice of anybody's: it stays where the note stays in it.
+  const LandingOptions usual;
+  const auto note = facts.landing.noteHz();
+  if (facts.band.lowHz == usual.lowHz && facts.band.highHz == usual.highHz && note && *note * ratio > 1.1 * usual.lowHz &&
+      *note * ratio < 0.9 * usual.highHz)
+    out.lowHz = usual.lowHz, out.highHz = usual.highHz;
   const auto& path = facts.landing.path;
   if (!facts.band.byHand() || path.empty()) return out;
   // A note named by hand is a moment of the path: where that lies afterwards.

@@ -43,7 +43,7 @@ Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, double onsetSe
 /// its way by them.
 Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, const SoundFacts& facts);
 
-/// Where the note lies of a sound that is played at `speed` times its pace.
+/// Where the note lies of a sound that is played at `speed` times its pace: edges and moments moved along.
 LandingOptions bandFaster(LandingOptions band, double speed);
 /// Where the note of a retuned sound is to be looked for: the band of before moved along, and a moment of the path
 /// that was named by hand where that moment lies now.
