@@ -604,6 +604,8 @@ void Window::toggleBefore(Heard kind, const std::optional<Before>& before) {
 void Window::hearWithout() {
   const auto* sounds = static_cast<SoundsPage*>(pages_[0]);
   const auto* field = qobject_cast<ValueField*>(QApplication::focusWidget());
+  if (const auto* card = qobject_cast<Slip*>(QApplication::focusWidget()))
+    if (const auto without = card->without()) return toggleBefore(Heard::Other, without);
   if (field && field->spec().without) return toggleBefore(Heard::Other, field->spec().without());
   if (currentStage() != Stage::Sounds) return;
   const auto section = sounds->withoutSection();

@@ -227,6 +227,18 @@ void Slip::mousePressEvent(QMouseEvent* event) {
     choice_.edit(l->solo ? "play all layers" : "play layer alone", [](Layer& x) { x.solo = !x.solo; });
 }
 
+std::optional<Before> Slip::without() const {
+  const Layer* l = layerNow();
+  if (!l && (role_ != Role::Backing || document().session().backing.asset.empty())) return std::nullopt;
+  const std::string name = "No " + (l ? l->title() : std::string("backing"));
+  return Before{name, [bass = role_ == Role::Bass, id = l ? l->id : 0](Session s) {
+                  if (id == 0) s.backing.mute = true;
+                  for (Layer& x : bass ? s.bass.layers : s.kick.layers)
+                    if (x.id == id) x.mute = true;
+                  return s;
+                }};
+}
+
 void Slip::duplicate() {
   if (waits() || role_ == Role::Backing) return;
   choice_.choose(role_, layer_);

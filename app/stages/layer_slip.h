@@ -21,6 +21,8 @@ class Slip : public Picture {
   int layer() const { return layer_; }
   /// What the Edit menu asks for while it has the focus.
   void duplicate();
+  /// The loop without this layer, or the backing; nothing on an empty card.
+  std::optional<Before> without() const;
   void remove();
   QSize sizeHint() const override { return {waits() ? 132 : 178, 58}; }
   /// In the order of the lanes' heads.

@@ -205,7 +205,7 @@ TEST_F(PatternsTest, APartIsMarkedCopiedMovedAndChanged) {
   document().undo();
   EXPECT_EQ(session(), before) << "a drag is one step";
   fromMenu(strip()->kickAt(0.6), "Cut\tCtrl+X");
-  fromMenu(strip()->kickAt(6.6), "Put what was copied here");
+  fromMenu(strip()->kickAt(6.6), "Paste\tCtrl+V");
   EXPECT_EQ(strip()->marked()->from, 6.5);
   QTest::keyClick(strip(), Qt::Key_A, Qt::ControlModifier);
   QTest::keyClick(strip(), Qt::Key_Delete);
@@ -243,7 +243,7 @@ TEST_F(PatternsTest, ASessionOpenedAgainKnowsItsFiles) {
   ASSERT_TRUE(window.openFolder(QString::fromStdString(folder / "again.heft")));
   auto* notice = find("Notice");
   auto* words = find<QLabel>("Notice words");
-  ASSERT_TRUE(QTest::qWaitFor([&] { return words->text() == "bounce.wav was written again."; }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return words->text() == "bounce.wav changed on disk."; }, 10000));
   EXPECT_TRUE(notice->isVisible());
   EXPECT_TRUE(document().isSaved()) << "only told";
   press("Notice yes");
@@ -311,7 +311,7 @@ TEST_F(PatternsTest, ALineIsPlayedInWithADiveByTheWheel) {
   });
   settle();
   window.transport().chooseDevice("simulated");
-  QTest::keyClick(&window, Qt::Key_K, Qt::ControlModifier);
+  QTest::keyClick(&window, Qt::Key_F7);
   auto* bar = find("Play-in bar");
   ASSERT_TRUE(bar->isVisible()) << "the mode is plainly shown";
   EXPECT_TRUE(bar->accessibleDescription().contains("A minor"));
@@ -320,7 +320,7 @@ TEST_F(PatternsTest, ALineIsPlayedInWithADiveByTheWheel) {
   // The loop plays already, as it mostly does: the take stops it, counts in and starts it anew.
   QTest::keyClick(&window, Qt::Key_Space);
   ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 0.2; }, 5000));
-  QTest::keyClick(&window, Qt::Key_R, Qt::ControlModifier);
+  QTest::keyClick(&window, Qt::Key_F8);
   ASSERT_TRUE(window.playIn().isTaking());
   ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() < 0.0; }, 5000))
       << "a bar is counted in";
@@ -332,7 +332,7 @@ TEST_F(PatternsTest, ALineIsPlayedInWithADiveByTheWheel) {
   window.playIn().hear({KeyEvent::Kind::Wheel, 0, -1.0});
   QTest::keyRelease(&window, Qt::Key_D);
   QTest::qWait(60);
-  QTest::keyClick(&window, Qt::Key_R, Qt::ControlModifier);
+  QTest::keyClick(&window, Qt::Key_F8);
   EXPECT_FALSE(window.playIn().isTaking());
   settle();
   ASSERT_EQ(notes().size(), 1u);
@@ -363,11 +363,11 @@ TEST_F(PatternsTest, AFileOfEventsPlaysALineIn) {
   window.playIn().chooseFile(QString::fromStdString(folder / "line.keys"));
   ASSERT_TRUE(window.playIn().isFile());
   window.playIn().setStrength(0.5);
-  QTest::keyClick(&window, Qt::Key_R, Qt::ControlModifier);
+  QTest::keyClick(&window, Qt::Key_F8);
   EXPECT_TRUE(find("Play-in bar")->accessibleDescription().contains("50 % to the grid"));
   ASSERT_TRUE(QTest::qWaitFor([&] { return !notes().empty(); }, 8000));
   QTest::qWait(60);
-  QTest::keyClick(&window, Qt::Key_R, Qt::ControlModifier);
+  QTest::keyClick(&window, Qt::Key_F8);
   settle();
   ASSERT_EQ(notes().size(), 1u);
   EXPECT_EQ(notes()[0].midi, 36);

@@ -124,7 +124,7 @@ TEST_F(StagesTest, SoundsSetLevelsPolarityAndWhatIsIn) {
   choose("Part width", 1);
   EXPECT_TRUE(session().bass.finish.mono);
   slip("Backing card");
-  choose("In the sum", 1);
+  choose("Backing mute", 1);
   EXPECT_TRUE(session().backing.mute);
   slip("Kick card");
   typeInto("Level", "+99");

@@ -38,6 +38,11 @@ class WindowTest : public ::testing::Test {
     ASSERT_TRUE(QTest::qWaitFor([&] { return !document().isBusy(); }, 60000));
     QApplication::processEvents();
   }
+  /// Until every remedy of the present session has been tried.
+  void settleRemedies() {
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !document().isBusy() && document().remediesTried(); }, 120000));
+    QApplication::processEvents();
+  }
   Document& document() { return window.document(); }
   const Session& session() { return document().session(); }
   template <class T = QWidget>
