@@ -185,7 +185,7 @@ void snapshotOfAnEdit(benchmark::State& state) {
   StepCache cache;
   const auto after = render(busy(), theDemo().assets, cache),
              before = render(withoutMoves(busy()), theDemo().assets, cache);
-  for (auto _ : state) benchmark::DoNotOptimize(makeSnapshot(*after, *before, 24000, 48000));
+  for (auto _ : state) benchmark::DoNotOptimize(makeSnapshot(*after, *before, 24000, 48000, cache));
 }
 BENCHMARK(snapshotOfAnEdit)->Unit(benchmark::kMillisecond);
 

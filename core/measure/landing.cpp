@@ -15,6 +15,7 @@ namespace {
 constexpr double kLongestSeconds = 4.0;
 constexpr double kFallRate = 8000.0;
 constexpr double kRestsWithinCents = 60.0;
+constexpr double kNoLanding = 0.4;  // the confidence of one that was looked for and is none
 
 double cents(double fromHz, double toHz) {
   return 1200.0 * std::log2(toHz / fromHz);
@@ -150,6 +151,33 @@ double slideOf(const std::vector<PitchPoint>& path, double note) {
   return std::max(0.0, high - low);
 }
 
+// How much of a sound's energy the windows about a claimed landing see.
+double seenShare(const Decimated& base, const RestedPart& rest) {
+  const double around = 1.5 / *rest.hz, last = static_cast<double>(base.samples.size());
+  auto frameAt = [&](double seconds) {
+    return static_cast<size_t>(std::clamp(seconds * base.sampleRate, 0.0, last));
+  };
+  const size_t from = frameAt(rest.points.front().seconds - around), to = frameAt(rest.points.back().seconds + around);
+  const std::span<const double> all(base.samples);
+  return energyOf(all.subspan(from, to - from)) / std::max(1e-30, energyOf(all));
+}
+
+// A tone that slides at a steady pace passes every note slowly enough to be taken for a landing. Once a landing is
+// reached most of what is still heard stays there; a slide goes on.
+bool goesOnFrom(const std::vector<PitchPoint>& path, double note) {
+  constexpr double kReached = 30.0, kMostBeyond = 0.5;
+  bool reached = false;
+  double within = 0.0, beyond = 0.0;
+  for (size_t i = 0; i + 1 < path.size(); ++i) {
+    const double away = std::abs(cents(note, path[i].hz));
+    reached = reached || away < kReached;
+    if (!reached) continue;
+    (away < kRestsWithinCents ? within : beyond) +=
+        path[i].amplitude * (path[i + 1].seconds - path[i].seconds);
+  }
+  return beyond > kMostBeyond * (beyond + within);
+}
+
 void nameByHand(Landing& landing, const LandingOptions& options) {
   if (options.atHz)
     landing.hz = options.atHz;
@@ -209,9 +237,18 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
     out.heardHz = heardMost(out.path);
     out.heardConfidence = rest.confidence;
     // The windows about a landing do not see all of a tone that moves on from it.
-    if (slideOf(out.path, *rest.hz) > kRestsWithinCents)
-      if (const auto followed = followTone(base, options.lowHz, options.highHz); !followed.points.empty())
+    constexpr double kSeen = 0.85;
+    if (slideOf(out.path, *rest.hz) > kRestsWithinCents || seenShare(base, rest) < kSeen)
+      if (auto followed = followTone(base, options.lowHz, options.highHz); !followed.points.empty()) {
         out.heardHz = followed.heardHz;
+        if (followed.confidence > rest.confidence && goesOnFrom(followed.points, *rest.hz)) {
+          out.hz.reset();
+          out.confidence = kNoLanding;
+          out.reason = "its tone slides and rests nowhere";
+          out.heardConfidence = followed.confidence;
+          out.path = std::move(followed.points);
+        }
+      }
   } else {
     out.reason = rest.reason;
     FollowedTone followed = followTone(base, options.lowHz, options.highHz);

@@ -6,12 +6,14 @@
 #include <QStandardPaths>
 
 #include "app/theme/theme.h"
+#include "app/widgets/accessible.h"
 
 int main(int argc, char** argv) {
   ::testing::InitGoogleTest(&argc, argv);
   if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
   QApplication application(argc, argv);
   QStandardPaths::setTestModeEnabled(true);
+  heft::app::installAccessibility();
   heft::app::applyTheme();
   return RUN_ALL_TESTS();
 }

@@ -244,7 +244,7 @@ TEST_F(PatternsTest, ASessionOpenedAgainKnowsItsFiles) {
   auto* notice = find("Notice");
   auto* words = find<QLabel>("Notice words");
   ASSERT_TRUE(QTest::qWaitFor([&] { return words->text() == "bounce.wav changed on disk."; }, 10000));
-  EXPECT_TRUE(notice->isVisible());
+  EXPECT_TRUE(QTest::qWaitFor([&] { return notice->isVisible(); }, 3000));
   EXPECT_TRUE(document().isSaved()) << "only told";
   press("Notice yes");
   ASSERT_TRUE(QTest::qWaitFor([&] { return !document().isSaved(); }, 10000));

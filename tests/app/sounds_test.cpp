@@ -156,8 +156,10 @@ TEST_F(SoundsTest, LayersAreDroppedChosenOrderedAndPlayOnChosenHits) {
   EXPECT_TRUE(session().kick.layers[1].mute);
   QTest::keyClick(find("Kick card 2"), Qt::Key_Left, Qt::AltModifier | Qt::ShiftModifier);
   EXPECT_EQ(session().kick.layers[0].id, second);
+  find("Kick card")->setFocus();
   QTest::keyClick(find("Kick card"), Qt::Key_D, Qt::ControlModifier);
   EXPECT_EQ(session().kick.layers.size(), 3u);
+  find("Kick card 3")->setFocus();
   QTest::keyClick(find("Kick card 3"), Qt::Key_Delete);
   EXPECT_EQ(session().kick.layers.size(), 2u);
   window.findChild<QPushButton*>("Show layers together")->click();

@@ -1,0 +1,187 @@
+// Before and Now as loud as each other, by the loudness standard, whichever lanes are heard; lanes that are alike
+// untouched.
+
+#include "engine/level_match.h"
+
+#include <gtest/gtest.h>
+
+#include "core/measure/k_weighting.h"
+#include "core/measure/loudness.h"
+#include "engine/device.h"
+#include "engine/player.h"
+#include "scenario/make_demo.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+
+// ITU-R BS.1770-4, annex 1, tables 1 and 2: the two sections at 48 kHz.
+TEST(KWeighting, IsTheStandardsAt48Kilohertz) {
+  const auto sections = kWeighting(48000);
+  const double kShelf[] = {1.53512485958697, -2.69169618940638, 1.19839281085285, -1.69065929318241,
+                           0.73248077421585};
+  const double kHigh[] = {1.0, -2.0, 1.0, -1.99004745483398, 0.99007225036621};
+  auto expect = [](const Biquad::Coefficients& c, const double* table) {
+    EXPECT_NEAR(c.b0, table[0], 1e-6);
+    EXPECT_NEAR(c.b1, table[1], 1e-6);
+    EXPECT_NEAR(c.b2, table[2], 1e-6);
+    EXPECT_NEAR(c.a1, table[3], 1e-6);
+    EXPECT_NEAR(c.a2, table[4], 1e-6);
+  };
+  expect(sections[0], kShelf);
+  expect(sections[1], kHigh);
+}
+
+// Loudness from our weighting and gating beside libebur128's own, on steps of level that the gates part.
+TEST(KWeighting, GatedLoudnessIsLibebur128s) {
+  for (double rate : {44100.0, 48000.0, 96000.0}) {
+    auto x = sine(60, 0.5, 4.0, rate);
+    const auto soft = sine(900, 0.02, 4.0, rate), hiss = noise(0.05, static_cast<size_t>(2 * rate), 8);
+    x.insert(x.end(), soft.begin(), soft.end());
+    x.insert(x.end(), hiss.begin(), hiss.end());
+    const auto known = measureLoudness(bufferOf(x, rate, 2), false);
+    ASSERT_TRUE(known && known->integratedLufs);
+    const auto sections = kWeighting(rate);
+    Biquad shelf(sections[0]), high(sections[1]);
+    std::vector<double> y;
+    for (double v : x) y.push_back(high.process(shelf.process(static_cast<double>(static_cast<float>(v)))));
+    // Blocks of 400 ms, each 100 ms after the one before; two channels alike.
+    const auto block = static_cast<size_t>(std::lround(0.4 * rate)), step = block / 4;
+    std::vector<double> squares;
+    for (size_t at = 0; at + block <= y.size(); at += step) {
+      double sum = 0;
+      for (size_t i = at; i < at + block; ++i) sum += y[i] * y[i];
+      squares.push_back(2 * sum / static_cast<double>(block));
+    }
+    EXPECT_NEAR(*gatedLufs(squares), *known->integratedLufs, 0.02) << rate;
+  }
+  EXPECT_FALSE(gatedLufs(std::vector<double>(20, 1e-9)));
+  EXPECT_FALSE(gatedLufs({}));
+}
+
+const demo::Demo& theDemo() {
+  static const demo::Demo demo = *demo::make();
+  return demo;
+}
+
+struct Heard {
+  AudioBuffer sound;
+  double lufs = -200;
+};
+
+struct Pair {
+  Stems after, before;
+  std::shared_ptr<const LoopSnapshot> snapshot;
+};
+
+Pair pairOf(const Session& now, const Session& was) {
+  static StepCache cache;
+  Pair out{*render(now, theDemo().assets, cache), *render(was, theDemo().assets, cache), {}};
+  out.snapshot = makeSnapshot(out.after, out.before, now.track.framesPerQuarter(), 48000, cache);
+  return out;
+}
+
+// What a device is handed over one whole loop.
+Heard heard(const Pair& pair, bool before, std::array<bool, 3> lanes = {true, true, true}) {
+  Player player;
+  player.setSnapshot(pair.snapshot);
+  for (size_t i = 0; i < 3; ++i) player.setLaneHeard(static_cast<Lane>(i), lanes[i]);
+  player.setBefore(before);
+  player.play();
+  const size_t frames = pair.after.frames;
+  std::vector<float> out(2 * 2 * frames);
+  for (size_t at = 0; at < 2 * frames; at += 512) player.process(out.data() + 2 * at, std::min<size_t>(512, 2 * frames - at));
+  Heard h{AudioBuffer(48000, 2, frames), -200};
+  for (size_t i = 0; i < frames; ++i)
+    for (size_t c = 0; c < 2; ++c) h.sound.channels[c][i] = out[2 * (frames + i) + c];
+  const auto loudness = measureLoudness(h.sound, false);
+  if (loudness && loudness->integratedLufs) h.lufs = *loudness->integratedLufs;
+  return h;
+}
+
+// Each stage's move and each processor, with the backing audible: the same loudness within 0.2 LU, for every choice
+// of lanes that have anything to match.
+TEST(LevelMatch, EveryStageAndProcessorIsComparedAtTheSameLoudness) {
+  // With room over it: Before is not raised past full scale (the next test but one).
+  Session plain = theDemo().session;
+  plain.kick.layers[0].levelDb -= 8, plain.bass.layers[0].levelDb -= 8;
+  std::vector<std::pair<std::string, Session>> moves;
+  auto add = [&](const std::string& name, auto change) {
+    Session s = plain;
+    change(s);
+    moves.emplace_back(name, s);
+  };
+  add("tune", [](Session& s) { s.kick.layers[0].targetMidi = 33; });
+  add("level", [](Session& s) { s.bass.layers[0].levelDb -= 7; });
+  add("align", [](Session& s) { s.align.delayMs = 4, s.align.invert = true; });
+  add("duck", [](Session& s) { s.duck.on = true, s.duck.depthDb = 18; });
+  add("drive", [](Session& s) { s.kick.layers[0].shape.drive = {true, DriveKind::Firm, 0, 14, 1}; });
+  add("eq", [](Session& s) { s.bass.layers[0].shape.eq.bands[1] = {true, EqBand::Kind::Bell, 110, 9, 1}; });
+  add("compressor", [](Session& s) { s.kick.finish.compressor = {true, -26, 6, 4, 1, 60, 5}; });
+  for (const auto& [name, s] : moves) {
+    const Pair pair = pairOf(s, plain);
+    for (auto lanes : {std::array{true, true, true}, std::array{true, true, false}, std::array{false, true, true}}) {
+      const Heard now = heard(pair, false, lanes), was = heard(pair, true, lanes);
+      EXPECT_NEAR(was.lufs, now.lufs, 0.2) << name << " " << lanes[0] << lanes[1] << lanes[2];
+    }
+  }
+}
+
+// A backing that no move touches is the same to the bit in both, also under a kick that changed a lot.
+TEST(LevelMatch, LanesThatAreAlikeAreUntouchedToTheBit) {
+  Session s = theDemo().session;
+  s.kick.layers[0].levelDb = -9;
+  const Pair pair = pairOf(s, theDemo().session);
+  for (const auto& gains : pair.snapshot->beforeGains) EXPECT_EQ(gains[2], 1.0f);
+  const Heard now = heard(pair, false, {false, true, true}), was = heard(pair, true, {false, true, true});
+  EXPECT_EQ(now.sound, was.sound);
+  const Pair same = pairOf(s, s);
+  EXPECT_EQ(heard(same, false).sound, heard(same, true).sound);
+}
+
+// Matched or not, Before is never driven over full scale to be as loud.
+TEST(LevelMatch, NothingIsRaisedOverFullScale) {
+  Session now = theDemo().session, was = now;
+  now.kick.layers[0].shape.drive = {true, DriveKind::Firm, 0, 30, 1};
+  now.kick.layers[0].levelDb = 0;
+  const Pair pair = pairOf(now, was);
+  auto peakOf = [](const AudioBuffer& b) {
+    float peak = 0;
+    for (const auto& c : b.channels)
+      for (float x : c) peak = std::max(peak, std::abs(x));
+    return peak;
+  };
+  EXPECT_LE(peakOf(heard(pair, true).sound), std::max(1.0f, peakOf(heard(pair, false).sound)) + 1e-4f);
+}
+
+// The same through the simulated device, as it writes what is heard.
+TEST(LevelMatch, TheSimulatedDeviceHearsBothAlike) {
+  TemporaryFolder folder;
+  Session s = theDemo().session;
+  s.duck.on = true, s.duck.depthDb = 12;
+  const Pair pair = pairOf(s, theDemo().session);
+  double lufs[2];
+  for (bool before : {false, true}) {
+    Player player;
+    player.setSnapshot(pair.snapshot);
+    player.setBefore(before);
+    player.play();
+    const std::string path = folder / (before ? "before.wav" : "now.wav");
+    {
+      const auto device = openSimulated(player, path);
+      std::this_thread::sleep_for(std::chrono::milliseconds(4300));
+    }
+    auto whole = loadSound(path);
+    ASSERT_TRUE(whole);
+    AudioBuffer loop = *whole->sound;
+    ASSERT_GE(loop.frames(), pair.after.frames);
+    for (auto& c : loop.channels) c.resize(pair.after.frames);
+    lufs[before ? 1 : 0] = *measureLoudness(loop, false)->integratedLufs;
+  }
+  EXPECT_NEAR(lufs[0], lufs[1], 0.2);
+}
+
+}  // namespace
+}  // namespace heft
