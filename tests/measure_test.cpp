@@ -306,6 +306,35 @@ TEST(Levels, OnsetIsFoundBehindSilenceAndNoise) {
     }
 }
 
+// Level noise before a hit is no part of it, white or brown, down to where the hit leaps out of it by 12 dB.
+TEST(Levels, OnsetOverNoiseIsTheHits) {
+  for (double noiseDb : {-45.0, -33.0, -27.0, -22.0})
+    for (double pole : {0.0, 0.95})
+      for (double silenceMs : {40.0, 200.0, 500.0})
+        for (double rate : {44100.0, 96000.0}) {
+          KickRecipe recipe;
+          recipe.sampleRate = rate;
+          recipe.silenceMs = silenceMs, recipe.clickDb = -12;
+          auto x = makeKick(recipe);
+          auto ground = noise(1.0, x.size(), 11);
+          for (size_t i = 1; i < ground.size(); ++i) ground[i] += pole * ground[i - 1];
+          const double gain = 0.9 * amplitudeFromDb(noiseDb) / rms(ground);
+          for (size_t i = 0; i < x.size(); ++i) x[i] += gain * ground[i];
+          const auto onset = findOnset(x, rate);
+          ASSERT_TRUE(onset);
+          EXPECT_NEAR(*onset * 1000, silenceMs, 4.0) << noiseDb << " " << pole << " " << silenceMs << " " << rate;
+        }
+  // A quiet note before a loud one is the sound's start, and so is a swell, and noise that never leaps.
+  auto notes = sine(55, 0.1, 0.5, 48000);
+  const auto loud = sine(82, 0.8, 0.5, 48000);
+  notes.insert(notes.end(), loud.begin(), loud.end());
+  EXPECT_LT(*findOnset(notes, 48000), 0.002);
+  auto swell = noise(0.2, 48000, 3);
+  for (size_t i = 0; i < swell.size(); ++i) swell[i] *= std::exp(static_cast<double>(i) / 12000.0 - 4.0);
+  EXPECT_LT(*findOnset(swell, 48000), 0.4);
+  EXPECT_LT(*findOnset(noise(0.2, 48000, 4), 48000), 0.002);
+}
+
 // An exponential decay of known rate passes -40 dB at a known time.
 TEST(Levels, TailIsTheTimeToMinusForty) {
   for (double tailMs : {60.0, 125.0, 300.0, 900.0}) {

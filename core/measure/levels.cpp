@@ -4,6 +4,9 @@
 #include <cmath>
 #include <deque>
 
+#include "core/sound/buffer.h"
+#include "core/sound/filter.h"
+
 namespace heft {
 namespace {
 
@@ -16,6 +19,53 @@ double groundBefore(std::span<const double> mono, size_t end) {
   return ground;
 }
 
+// Whether a stretch is one tone: then it is a quiet note and no ground. The autocorrelation of a tone comes back to
+// nearly one within half of the stretch; that of noise does not.
+bool isTone(std::span<const double> mono, double sampleRate) {
+  constexpr double kSlowRate = 4000.0, kLongestSeconds = 0.12, kTone = 0.7;
+  const auto longest = static_cast<size_t>(kLongestSeconds * sampleRate);
+  const auto slow = decimated(mono.last(std::min(longest, mono.size())), sampleRate, kSlowRate);
+  const auto& x = slow.samples;
+  bool crossed = false;
+  for (size_t lag = 1; lag < x.size() / 2; ++lag) {
+    double across = 0.0, a = 1e-30, b = 1e-30;
+    for (size_t i = 0; i + lag < x.size(); ++i)
+      across += x[i] * x[i + lag], a += x[i] * x[i], b += x[i + lag] * x[i + lag];
+    const double likeness = across / std::sqrt(a * b);
+    crossed = crossed || likeness < 0.0;
+    if (crossed && likeness > kTone) return true;
+  }
+  return false;
+}
+
+// Where a sound leaps out of a level ground of noise that the file starts with: the ground lasts 30 ms at least and
+// the leap is 12 dB within 10 ms. Nothing without such a ground: a swell is its own start.
+std::optional<size_t> endOfGround(std::span<const double> mono, double sampleRate) {
+  constexpr double kBlockSeconds = 0.005, kLevel = 2.0, kLeap = 4.0;
+  constexpr size_t kLeastBlocks = 6, kMostBlocks = 40;
+  const auto size = std::max<size_t>(1, static_cast<size_t>(kBlockSeconds * sampleRate));
+  std::vector<double> ground;
+  auto levelOf = [&](size_t block) { return std::sqrt(energyOf(mono.subspan(block * size, size))); };
+  for (size_t k = 0; (k + 3) * size <= mono.size(); ++k) {
+    const double level = levelOf(k);
+    if (ground.size() < kLeastBlocks) {
+      ground.push_back(level);
+      continue;
+    }
+    auto middle = ground;
+    std::nth_element(middle.begin(), middle.begin() + static_cast<ptrdiff_t>(middle.size() / 2), middle.end());
+    const double usual = middle[middle.size() / 2];
+    if (!(usual > 0.0) || *std::max_element(ground.begin(), ground.end()) > kLevel * usual) return std::nullopt;
+    if (level <= kLevel * usual) {
+      if (ground.size() < kMostBlocks) ground.push_back(level);
+      continue;
+    }
+    if (std::max({level, levelOf(k + 1), levelOf(k + 2)}) < kLeap * usual) return std::nullopt;
+    return isTone(mono.first(k * size), sampleRate) ? std::nullopt : std::optional(k * size);
+  }
+  return std::nullopt;
+}
+
 }  // namespace
 
 std::optional<double> findOnset(std::span<const double> mono, double sampleRate) {
@@ -23,9 +73,14 @@ std::optional<double> findOnset(std::span<const double> mono, double sampleRate)
   for (double x : mono) peak = std::max(peak, std::abs(x));
   if (!(peak > kSilence)) return std::nullopt;
   const double threshold = peak * 0.0316;
-  const auto crossing = static_cast<size_t>(
-      std::find_if(mono.begin(), mono.end(), [threshold](double x) { return std::abs(x) >= threshold; }) -
-      mono.begin());
+  auto crossingFrom = [&](size_t from, double over) {
+    const auto at = std::find_if(mono.begin() + static_cast<ptrdiff_t>(from), mono.end(),
+                                 [over](double x) { return std::abs(x) >= over; });
+    return static_cast<size_t>(at - mono.begin());
+  };
+  size_t crossing = crossingFrom(0, threshold);
+  if (const auto leap = endOfGround(mono, sampleRate); leap && *leap > crossing)
+    crossing = crossingFrom(*leap, std::max(threshold, 1.2 * groundBefore(mono, *leap)));
   // Back over at most 3 ms to where the rise began: above the ground and above -60 dB.
   const auto reach = static_cast<size_t>(0.003 * sampleRate);
   const size_t earliest = crossing > reach ? crossing - reach : 0;

@@ -7,9 +7,10 @@
 
 namespace heft {
 
-/// Seconds at which the sound starts: the first crossing of -30 dB re its peak (or 12 dB over the noise before
-/// it, where that is higher), followed back to where it left the ground. nullopt for silence (peak below -100
-/// dBFS).
+/// Seconds at which the sound starts: the first crossing of -30 dB re its peak, followed back to where it left the
+/// ground. Where the file starts with 30 ms or more of level noise out of which the sound leaps by 12 dB, that noise
+/// is passed over however loud; a swell or a quiet note before a loud one is not. nullopt for silence (peak below
+/// -100 dBFS).
 std::optional<double> findOnset(std::span<const double> mono, double sampleRate);
 
 /// Sliding peak of |x| over `windowSeconds`, centred; same length.
