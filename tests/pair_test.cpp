@@ -237,6 +237,32 @@ TEST(Detector, FindsKicksAndIgnoresSnaresAndHats) {
   EXPECT_TRUE(findHits(AudioBuffer()).empty());
 }
 
+// Soft strokes of the same drum count, down to a quarter of the full ones; a snare of their level does not.
+TEST(Detector, FindsGhostHitsBesideFullOnes) {
+  for (double landingHz : {45.0, 62.0})
+    for (double soft : {0.5, 0.35, 0.25})
+      for (bool withSnare : {false, true}) {
+        KickRecipe recipe;
+        recipe.landingHz = landingHz, recipe.tailMs = 160, recipe.clickDb = -18;
+        const auto kick = makeKick(recipe);
+        std::vector<double> x(static_cast<size_t>(2.2 * kRate), 0.0), snare = noise(0.15, 9600, 3);
+        for (size_t i = 0; i < snare.size(); ++i)
+          snare[i] = (snare[i] + 0.5 * std::sin(kTwoPi * 190 * static_cast<double>(i) / kRate)) *
+                     std::exp(-static_cast<double>(i) / 2400);
+        auto add = [&](const std::vector<double>& sound, double at, double gain) {
+          const auto first = static_cast<size_t>(at * kRate);
+          for (size_t i = 0; i < sound.size() && first + i < x.size(); ++i) x[first + i] += gain * sound[i];
+        };
+        const std::vector<double> at{0.0, 0.25, 0.5, 0.8, 1.0, 1.25, 1.6, 1.85};
+        for (size_t i = 0; i < at.size(); ++i) add(kick, at[i], i % 2 == 0 ? 0.9 : 0.9 * soft);
+        if (withSnare)
+          for (double t : {0.38, 1.42}) add(snare, t, 0.8);
+        const auto hits = findHits(bufferOf(x, kRate));
+        ASSERT_EQ(hits.size(), at.size()) << landingHz << " " << soft << " " << withSnare;
+        for (size_t i = 0; i < hits.size(); ++i) EXPECT_NEAR(hits[i], at[i], 0.006);
+      }
+}
+
 // Standard MIDI Files 1.0 (RP-001): header, tempo, delta times as variable-length quantities (0x40 one byte,
 // 0x80 is 81 00, 0x2000 is C0 00: the document's own table), end of track.
 TEST(MidiFile, BytesAreTheStandards) {

@@ -39,7 +39,10 @@ std::vector<double> powerTrack(const std::vector<double>& x, double rate, double
 struct Candidate {
   size_t index;       ///< milliseconds
   double strengthDb;  ///< what it reaches within the next moments
+  double shareDb = 0.0;  ///< how much of the low drums' band is under the cut meanwhile
 };
+
+constexpr size_t kMeanwhile = 40;  // milliseconds
 
 std::vector<Candidate> risesOf(const std::vector<double>& power, double threshold, size_t gap) {
   std::vector<Candidate> out;
@@ -50,7 +53,7 @@ std::vector<Candidate> risesOf(const std::vector<double>& power, double threshol
                now = power.begin() + static_cast<ptrdiff_t>(k);
     const double floor = k < kLookBack ? 0.0 : *std::min_element(begin, now);
     const double reached =
-        *std::max_element(now, power.begin() + static_cast<ptrdiff_t>(std::min(power.size(), k + 40)));
+        *std::max_element(now, power.begin() + static_cast<ptrdiff_t>(std::min(power.size(), k + kMeanwhile)));
     // A beating tail rises too, but not by 9 dB.
     if (power[k] < 4.0 * floor || reached < 8.0 * floor) continue;
     out.push_back({k, dbFromPower(reached)});
@@ -59,15 +62,30 @@ std::vector<Candidate> risesOf(const std::vector<double>& power, double threshol
   return out;
 }
 
-void keepStrongerGroup(std::vector<Candidate>& candidates) {
-  std::vector<double> levels;
-  for (const Candidate& c : candidates) levels.push_back(c.strengthDb);
-  std::sort(levels.rbegin(), levels.rend());
-  double cut = -1e9, widest = 5.0;
-  for (size_t i = 1; i < levels.size(); ++i)
-    if (levels[i] < levels[0] - 10.0 && levels[i - 1] - levels[i] > widest)
-      widest = levels[i - 1] - levels[i], cut = 0.5 * (levels[i] + levels[i - 1]);
-  std::erase_if(candidates, [cut](const Candidate& c) { return c.strengthDb < cut; });
+void tellShares(std::vector<Candidate>& candidates, const std::vector<double>& power,
+                const std::vector<double>& wide) {
+  for (Candidate& c : candidates) {
+    double low = 0.0, all = 1e-30;
+    for (size_t k = c.index; k < std::min({power.size(), wide.size(), c.index + kMeanwhile}); ++k)
+      low += power[k], all += wide[k];
+    c.shareDb = dbFromPower(low / all);
+  }
+}
+
+// What is well under the strongest hits is another drum, or the same one struck softly: told by the band that it lies
+// in, for a soft stroke has no more above the cut than a full one.
+void keepTheDrum(std::vector<Candidate>& candidates) {
+  constexpr double kSameDrumDb = 6.0, kWellUnderDb = 10.0;
+  double strongest = -1e9;
+  for (const Candidate& c : candidates) strongest = std::max(strongest, c.strengthDb);
+  auto isWeak = [&](const Candidate& c) { return c.strengthDb < strongest - kWellUnderDb; };
+  std::vector<double> shares;
+  for (const Candidate& c : candidates)
+    if (!isWeak(c)) shares.push_back(c.shareDb);
+  if (shares.empty()) return;
+  std::nth_element(shares.begin(), shares.begin() + static_cast<ptrdiff_t>(shares.size() / 2), shares.end());
+  const double least = shares[shares.size() / 2] - kSameDrumDb;
+  std::erase_if(candidates, [&](const Candidate& c) { return isWeak(c) && c.shareDb < least; });
 }
 
 // The start of the hit in the whole signal: first sample near `about` over a tenth of the loudest one just
@@ -109,7 +127,7 @@ std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& op
   const auto mono = monoFold(audio);
   if (mono.empty()) return {};
   const auto slow =
-      decimated(std::span<const double>(mono), audio.sampleRate, std::max(2000.0, 8.0 * options.highCutHz));
+      decimated(std::span<const double>(mono), audio.sampleRate, std::max(2000.0, 12.0 * options.highCutHz));
   const auto low = cutAbove(slow.samples, slow.sampleRate, options.highCutHz);
   const auto power = powerTrack(low, slow.sampleRate, kWindowSeconds);
   const double loudest = *std::max_element(power.begin(), power.end());
@@ -117,7 +135,11 @@ std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& op
   const double threshold = loudest * std::pow(10.0, options.thresholdDb / 10.0);
   auto candidates =
       risesOf(power, threshold, static_cast<size_t>(options.shortestGapMs / 1000.0 / kHopSeconds));
-  keepStrongerGroup(candidates);
+  constexpr double kDrumsBand = 4.5;  // times the cut: what low drums fill
+  tellShares(candidates, power,
+             powerTrack(cutAbove(slow.samples, slow.sampleRate, kDrumsBand * options.highCutHz), slow.sampleRate,
+                        kWindowSeconds));
+  keepTheDrum(candidates);
   std::vector<double> hits;
   for (const Candidate& c : candidates) {
     const double at = refined(mono, audio.sampleRate, static_cast<double>(c.index) * kHopSeconds);

@@ -16,9 +16,9 @@ struct DetectorOptions {
 
 /// Times in seconds at which a hit starts below the cut, ascending. Method: power of the low band (six poles)
 /// in 8 ms windows each millisecond; a candidate is a rise of 6 dB over the last 25 ms to above the threshold.
-/// Other drums leave a little below the cut too: where the candidates' strengths fall into two groups more than
-/// 5 dB apart, the weaker group at least 10 dB under the strongest, only the stronger one is kept. A hit's time
-/// is the steepest rise of the full-band signal just before. Empty for silence.
+/// Other drums leave a little below the cut too: of candidates more than 10 dB under the strongest those count that
+/// have as much of their power below the cut as the strong ones (within 6 dB, of what lies below 4.5 times the cut):
+/// soft strokes of the same drum. A hit's time is the steepest rise of the full-band signal just before. Empty for silence.
 std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& options = {});
 
 /// Where music begins to count, seconds into it: its first low hit, else where it starts to sound. Nothing for
