@@ -161,28 +161,34 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
   auto wanted = [&](const Finding& f) {
     return needsMending(f) && (only.empty() || std::find(only.begin(), only.end(), f.id) != only.end());
   };
-  for (bool again = true; again && steps.size() < kMostPresses;) {
-    again = false;
+  while (steps.size() < kMostPresses) {
     // In working order: what comes first in the work changes what comes later.
     std::vector<Finding> lines = now;
     std::stable_sort(lines.begin(), lines.end(),
                      [](const Finding& a, const Finding& b) { return a.stage < b.stage; });
     Bench bench{present, assets, now, cache, stop, references};
+    // What costs nothing comes first, so that what is kept has none of it left.
+    const Finding* chosen = nullptr;
+    std::optional<Remedy> move;
     for (const Finding& line : lines) {
       if (!wanted(line)) continue;
       auto remedy = helpful(bench, line);
       if (!remedy) return Fail(remedy.error());
-      if (!*remedy) continue;
-      present = (*remedy)->apply(present);
-      auto after = judgedSession(present, assets, cache, stop, references);
-      if (!after) return Fail(after.error());
-      now = std::move(*after);
-      steps.push_back({line.id, (*remedy)->name, line.measured, measuredOf(now, line.id)});
-      // What one step cost a later one may set right: kept is where no line is worse than at the start.
-      if (worsened(*first, now).empty()) out.session = present, out.mended = steps;
-      again = true;
-      break;
+      if (!*remedy || (chosen && !(*remedy)->price.empty())) continue;
+      chosen = &line;
+      move = std::move(*remedy);
+      if (move->price.empty()) break;
     }
+    if (!chosen) break;
+    present = move->apply(present);
+    auto after = judgedSession(present, assets, cache, stop, references);
+    if (!after) return Fail(after.error());
+    const std::string measured = chosen->measured;
+    const std::string id = chosen->id;
+    now = std::move(*after);
+    steps.push_back({id, move->name, measured, measuredOf(now, id)});
+    // What one step cost a later one may set right: kept is where no line is worse than at the start.
+    if (worsened(*first, now).empty()) out.session = present, out.mended = steps;
   }
   auto last = judgedSession(out.session, assets, cache, stop, references);
   if (!last) return Fail(last.error());
