@@ -23,6 +23,7 @@ ActivityBar::ActivityBar(Jobs& jobs, QWidget* parent) : QWidget(parent), jobs_(j
   row->setContentsMargins(16, 4, 12, 4);
   words_ = new QLabel;
   words_->setObjectName("Activity words");
+  words_->setTextFormat(Qt::PlainText);  // it may hold names of files
   cancel_ = new QPushButton("Cancel");
   cancel_->setObjectName("Cancel activity");
   cancel_->setAccessibleName("Cancel what runs aside");

@@ -154,7 +154,7 @@ LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent),
   state_->setProperty("role", "muted");
   mendAll_ = new QPushButton("Mend all");
   mendAll_->setObjectName("Mend all");
-  mendAll_->setToolTip("Applies the remedies in working order as one step, as long as no line gets worse by it; "
+  mendAll_->setToolTip("Applies the remedies in working order as one step, as long as no line goes out by it; "
                        "what is intended stays");
   connect(mendAll_, &QPushButton::clicked, &document_, &Document::mendAll);
   head->addWidget(title);

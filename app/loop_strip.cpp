@@ -11,11 +11,11 @@ namespace heft::app {
 LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& selection, QWidget* parent)
     : QWidget(parent), document_(document), transport_(transport), selection_(selection) {
   setObjectName("Loop strip");
+  setProperty(kAccessibleRole, QAccessible::List);  // before its name, which is told to readers at once
   setAccessibleName("Loop strip");
   setToolTip(
       "Click to place or choose a hit, again to remove it; drag hits and notes, notes up and down too.\n"
       "Shift drags velocity, Alt leaves the grid, the ruler marks a part. Right-click for more; F1 lists the keys.");
-  setProperty(kAccessibleRole, QAccessible::List);
   setMinimumHeight(132);
   setMaximumHeight(420);
   setMouseTracking(true);

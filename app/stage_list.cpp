@@ -5,11 +5,13 @@
 #include <QPainter>
 
 #include "app/theme/theme.h"
+#include "app/widgets/accessible.h"
 
 namespace heft::app {
 
 StageList::StageList(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
   setObjectName("Stage list");
+  setProperty(kAccessibleRole, QAccessible::PageTabList);
   setAccessibleName("Stages");
   setToolTip("The stages in working order (Ctrl+1 to Ctrl+6)");
   setFixedWidth(116);

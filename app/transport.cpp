@@ -80,7 +80,8 @@ void Transport::open() {
   openingTask_ = QFuture<void>(running);
   running.then(this, [this](Opened opened) {
     opening_ = false;
-    if (!opened.device && !deviceId_.isEmpty()) Q_EMIT told(opened.fault + "; the simulated device plays");
+    // Once: on a machine without a sound card every Play would say it.
+    if (!opened.device && (!simulated_ || !deviceId_.isEmpty())) Q_EMIT told(opened.fault + "; the simulated device plays");
     if (opened.device) document_.setDeviceRate(opened.rate);
     started(std::move(opened.device));
   });

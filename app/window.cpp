@@ -19,6 +19,7 @@
 #include <QPainter>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QScreen>
 #include <QSettings>
 #include <QSplitter>
@@ -336,7 +337,17 @@ bool Window::focusNextPrevChild(bool next) {
     if (part->focusPolicy() & Qt::TabFocus) inside.push_back(part);
     for (QWidget* w : part->findChildren<QWidget*>())
       if (w->isVisible() && w->isEnabled() && (w->focusPolicy() & Qt::TabFocus) && !w->focusProxy()) inside.push_back(w);
-    auto place = [&](const QWidget* w) { return w == part ? QPoint(-1, -1) : w->mapTo(part, QPoint(0, 0)); };
+    // Where it stands unscrolled: going through a list scrolls it, and must not change the order.
+    auto place = [&](const QWidget* w) {
+      if (w == part) return QPoint(-1, -1);
+      QPoint at;
+      for (; w && w != part; w = w->parentWidget()) {
+        const QWidget* around = w->parentWidget() ? w->parentWidget()->parentWidget() : nullptr;
+        const auto* scroll = qobject_cast<const QScrollArea*>(around);
+        if (!scroll || scroll->widget() != w) at += w->pos();
+      }
+      return at;
+    };
     // In rows: what stands beside each other is one.
     std::stable_sort(inside.begin(), inside.end(), [&](QWidget* a, QWidget* b) { return place(a).y() < place(b).y(); });
     for (size_t first = 0; first < inside.size();) {

@@ -13,11 +13,13 @@
 #include "app/stages/bass_voice_picture.h"
 #include "app/stages/overlay_picture.h"
 #include "app/theme/theme.h"
+#include "app/widgets/accessible.h"
 
 namespace heft::app {
 
 SectionBar::SectionBar(QWidget* parent) : QWidget(parent) {
   setObjectName("Sections");
+  setProperty(kAccessibleRole, QAccessible::PageTabList);
   setAccessibleName("Sections");
   setToolTip(
       "Which of the sound's values are shown below; a full square says that it is in. Left and Right go on.");

@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 
 #include "app/theme/theme.h"
+#include "app/widgets/accessible.h"
 #include "app/widgets/flow_layout.h"
 #include "core/theory/text.h"
 
@@ -92,6 +93,7 @@ void StagePage::addToFields(QWidget* widget) {
 Picture::Picture(Document& document, Selection& selection, const QString& name, QWidget* parent)
     : QWidget(parent), document_(document), selection_(selection) {
   setObjectName(name);
+  setProperty(kAccessibleRole, QAccessible::Graphic);
   setAccessibleName(name);
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);

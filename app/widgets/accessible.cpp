@@ -40,13 +40,17 @@ class ItemInterface : public QAccessibleInterface {
 class ByProperty : public QAccessibleWidget {
  public:
   explicit ByProperty(QWidget* widget)
-      : QAccessibleWidget(widget, static_cast<QAccessible::Role>(widget->property(kAccessibleRole).toInt())) {}
+      : QAccessibleWidget(widget) {}
   ~ByProperty() override {
     for (const auto& [index, id] : items_) QAccessible::deleteAccessibleInterface(id);
   }
   QString text(QAccessible::Text t) const override {
     if (t == QAccessible::Value) return widget()->accessibleDescription();
     return QAccessibleWidget::text(t);
+  }
+  // Asked each time: readers may meet a widget while it is still being built.
+  QAccessible::Role role() const override {
+    return static_cast<QAccessible::Role>(widget()->property(kAccessibleRole).toInt());
   }
   int childCount() const override {
     const auto* holder = dynamic_cast<const AccessibleHolder*>(widget());

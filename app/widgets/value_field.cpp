@@ -25,10 +25,11 @@ QString plain(const QString& text) {
 }  // namespace
 
 ValueField::ValueField(FieldSpec spec, QWidget* parent) : QWidget(parent), spec_(std::move(spec)) {
+  // Before its name: a name is told to readers at once.
+  setProperty(kAccessibleRole, spec_.choose ? QAccessible::ComboBox : editable() ? QAccessible::SpinBox : QAccessible::StaticText);
   setAccessibleName(spec_.name);
   setObjectName(spec_.name);
   setToolTip(spec_.tip);
-  setProperty(kAccessibleRole, spec_.choose ? QAccessible::ComboBox : editable() ? QAccessible::SpinBox : QAccessible::StaticText);
   setProperty(FlowLayout::kGroup, spec_.group);
   setFocusPolicy(editable() || spec_.step ? Qt::StrongFocus : Qt::NoFocus);
   if (editable()) setCursor(spec_.step ? Qt::SizeVerCursor : Qt::PointingHandCursor);

@@ -26,16 +26,23 @@ std::vector<std::string> worsened(const std::vector<Finding>& before, const std:
   return out;
 }
 
-std::string measuredOf(const std::vector<Finding>& findings, const std::string& id) {
-  for (const Finding& f : findings)
-    if (f.id == id) return f.measured;
-  return "mended";
-}
-
 Verdict verdictOf(const std::vector<Finding>& findings, const std::string& id) {
   for (const Finding& f : findings)
     if (f.id == id) return f.verdict;
   return Verdict::Holds;  // a line that is gone is mended
+}
+
+// A line to watch is a fair price for one that was out; a line that goes out is none.
+bool isFairPrice(const std::vector<Finding>& start, const std::vector<Finding>& now) {
+  return std::none_of(now.begin(), now.end(), [&](const Finding& f) {
+    return needsMending(f) && f.verdict == Verdict::Off && verdictOf(start, f.id) != Verdict::Off;
+  });
+}
+
+std::string measuredOf(const std::vector<Finding>& findings, const std::string& id) {
+  for (const Finding& f : findings)
+    if (f.id == id) return f.measured;
+  return "mended";
 }
 
 struct Trial {
@@ -187,8 +194,8 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
     const std::string id = chosen->id;
     now = std::move(*after);
     steps.push_back({id, move->name, measured, measuredOf(now, id)});
-    // What one step cost a later one may set right: kept is where no line is worse than at the start.
-    if (worsened(*first, now).empty()) out.session = present, out.mended = steps;
+    // What one step cost a later one may set right: kept is where no line has gone out that was not.
+    if (isFairPrice(*first, now)) out.session = present, out.mended = steps;
   }
   auto last = judgedSession(out.session, assets, cache, stop, references);
   if (!last) return Fail(last.error());

@@ -36,8 +36,9 @@ struct MendedSession {
   std::vector<Finding> left;  ///< lines that are not in range and not intended, with what would still help at a price
 };
 
-/// Applies remedies in working order, each of which makes the whole better, and keeps what makes no line worse by a
-/// verdict than it was at the start: what one step costs a later one may set right. What is intended stays.
+/// Applies remedies, each of which makes the whole better: those that cost nothing first, in working order, then those
+/// at a price, as far as no line is out in the end that was not at the start (what one step costs a later one may set
+/// right; a line to watch is a fair price for one that was out). What is intended stays.
 /// `only`: ids of lines to mend; empty: all. Errors: Cancelled.
 Result<MendedSession> mendAll(const Session& session, const Assets& assets, StepCache& cache,
                               const std::vector<std::string>& only = {}, std::stop_token stop = {},

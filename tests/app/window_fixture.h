@@ -40,7 +40,8 @@ class WindowTest : public ::testing::Test {
   }
   /// Until every remedy of the present session has been tried.
   void settleRemedies() {
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !document().isBusy() && document().remediesTried(); }, 120000));
+    ASSERT_TRUE(QTest::qWaitFor(
+        [&] { return !document().jobs().isBusy() && !document().isBusy() && document().remediesTried(); }, 120000));
     QApplication::processEvents();
   }
   Document& document() { return window.document(); }

@@ -473,7 +473,7 @@ TEST_F(WindowTest, WhatACrashLeftIsOffered) {
   ASSERT_TRUE(saveSession(folder / "autosave/run-999999", edited, demo->assets));
   window.startAutosave(QString::fromStdString(folder / "autosave"));
   auto* yes = find<QPushButton>("Notice yes");
-  ASSERT_TRUE(yes->isVisible());
+  ASSERT_TRUE(QTest::qWaitFor([&] { return yes->isVisible(); }, 3000));
   click(yes);
   settle();
   EXPECT_EQ(session().track.name, "Left behind");
