@@ -155,8 +155,8 @@ LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent),
   mendAll_ = new QPushButton("Mend all");
   mendAll_->setObjectName("Mend all");
   mendAll_->setToolTip("Applies the remedies in working order as one step, as long as no line goes out by it; "
-                       "what is intended stays");
-  connect(mendAll_, &QPushButton::clicked, &document_, &Document::mendAll);
+                       "what is intended stays (Ctrl+M)");
+  connect(mendAll_, &QPushButton::clicked, this, &LedgerPanel::mendAll);
   head->addWidget(title);
   head->addWidget(state_, 1);
   head->addWidget(mendAll_);
@@ -195,6 +195,10 @@ void LedgerPanel::refreshState() {
                                                        : QString());
   mendAll_->setEnabled(any && document_.isStudied());
   empty_->setVisible(lines_.empty());
+}
+
+void LedgerPanel::mendAll() {
+  if (mendAll_->isEnabled()) document_.mendAll();
 }
 
 void LedgerPanel::startAnew() {

@@ -51,6 +51,8 @@ class LedgerPanel : public QWidget {
  public:
   explicit LedgerPanel(Document& document, QWidget* parent = nullptr);
   void rebuild();
+  /// Does nothing where no line is open.
+  void mendAll();
 
  Q_SIGNALS:
   void opened(const heft::Finding& finding);

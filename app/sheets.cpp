@@ -29,6 +29,7 @@ const Rows kEverywhere = {{"Space", "play or stop; presses the button or box in 
                           {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},
                           {"Ctrl+N, Ctrl+O", "new session, open"},
                           {"Ctrl+S, Ctrl+Shift+S", "save, save as"},
+                          {"Ctrl+M", "mend all"},
                           {"Ctrl+E", "export"},
                           {"Ctrl+W, Ctrl+Q", "close, quit"},
                           {"F1", "this sheet"}};

@@ -469,6 +469,7 @@ void Window::buildMenus() {
   QMenu* edit = menuBar()->addMenu("&Edit");
   undo_ = add(edit, "Undo", QKeySequence("Ctrl+Z"), [this] { document_.undo(); });
   redo_ = add(edit, "Redo", QKeySequence("Ctrl+Shift+Z"), [this] { document_.redo(); });
+  add(edit, "Mend all", QKeySequence("Ctrl+M"), [this] { ledger_->mendAll(); });
   edit->addSeparator();
   using Change = LoopStrip::EditKind;
   const std::pair<const char*, std::pair<Change, const char*>> changes[] = {

@@ -396,6 +396,9 @@ void SlipRow::rebuild() {
   if (layers.size() < kMostLayers) ids.push_back(LayerPlace::kNew);
   if (ids == shown_) return;
   shown_ = ids;
+  // A hand on the cards stays there, on the layer it was on or its neighbour.
+  auto* held = qobject_cast<Slip*>(QApplication::focusWidget());
+  if (held && !isAncestorOf(held)) held = nullptr;
   while (QLayoutItem* item = slips_->takeAt(0)) {
     // A slip may be in the middle of its own click.
     if (item->widget())
@@ -408,7 +411,10 @@ void SlipRow::rebuild() {
     const QString name = waits && !layers.empty() ? "Add " + part.toLower() + " layer"
                          : i == 0                 ? part + " card"
                                                   : part + " card " + QString::number(i + 1);
-    slips_->addWidget(new Slip(role_, ids[i], choice_, selection_, name), waits ? 2 : 3);
+    auto* slip = new Slip(role_, ids[i], choice_, selection_, name);
+    slips_->addWidget(slip, waits ? 2 : 3);
+    slip->show();
+    if (held && (i == 0 || ids[i] == choice_.id())) slip->setFocus();
   }
   slips_->addStretch(1);
 }

@@ -144,8 +144,7 @@ TEST_F(KeyboardTest, TheWholeJobInUnderFortyKeys) {
   ASSERT_FALSE(session().bass.notes.empty());
   const int before = faultsIn(document().findings());
   ASSERT_GT(before, 0);
-  ASSERT_TRUE(tabTo("Mend all", true));
-  key(Qt::Key_Return);
+  key(Qt::Key_M, Qt::ControlModifier);
   settleRemedies();
   EXPECT_LT(faultsIn(document().findings()), before);
   for (const Finding& f : document().findings())
@@ -154,13 +153,13 @@ TEST_F(KeyboardTest, TheWholeJobInUnderFortyKeys) {
   static_cast<ExportPage*>(window.page(Stage::Export))->setFolder(out);  // remembered from the last time
   key(Qt::Key_E, Qt::ControlModifier);
   ASSERT_EQ(window.currentStage(), Stage::Export);
-  settle();
-  ASSERT_TRUE(tabTo("Write files"));
-  key(Qt::Key_Return);
   ASSERT_TRUE(QTest::qWaitFor([&] { return QDir(out).entryList(QDir::Files).size() >= 3; }, 20000));
   EXPECT_LT(keys, 40);
   RecordProperty("keys", keys);
-  std::printf("keys: %d\n", keys);
+  // What is still open has a remedy at its price, reached by Tab from the loop, or is for the ear.
+  window.loopStrip()->setFocus();
+  for (const Finding& f : document().findings())
+    if (f.remedy) EXPECT_TRUE(tabTo("Remedy " + QString::fromStdString(f.id), true)) << f.id;
 }
 
 // Everything that can be reached takes its turn once, header first, the loop last.

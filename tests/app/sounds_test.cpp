@@ -154,7 +154,9 @@ TEST_F(SoundsTest, LayersAreDroppedChosenOrderedAndPlayOnChosenHits) {
   auto* slip = find<Slip>("Kick card 2");
   QTest::mouseClick(slip, Qt::LeftButton, {}, slip->muteBox().center().toPoint());
   EXPECT_TRUE(session().kick.layers[1].mute);
+  find("Kick card 2")->setFocus();
   QTest::keyClick(find("Kick card 2"), Qt::Key_Left, Qt::AltModifier | Qt::ShiftModifier);
+  EXPECT_EQ(QApplication::focusWidget(), find("Kick card")) << "the focus goes with the card";
   EXPECT_EQ(session().kick.layers[0].id, second);
   find("Kick card")->setFocus();
   QTest::keyClick(find("Kick card"), Qt::Key_D, Qt::ControlModifier);
