@@ -45,7 +45,7 @@ int main(int argc, char** argv) {
   QApplication application(argc, argv);
   QApplication::setApplicationName("Heft");
   QApplication::setApplicationVersion(HEFT_VERSION);
-  QApplication::setDesktopFileName("heft");
+  QApplication::setDesktopFileName("org.heft.Heft");
   QCommandLineParser parser;
   parser.setApplicationDescription(
       "Tunes, aligns and ducks kicks and basses, and checks the low end beside references.");

@@ -37,6 +37,10 @@ def main():
             record.string = "Heft Sans"
         elif record.nameID in (4, 6):
             record.string = "HeftSans-" + style
+        elif record.nameID == 3:
+            record.string = "HeftSans-" + style + ", made from Inter"
+        elif record.nameID == 5:
+            record.string = "Version 1.0"
     if "CFF " in font:
         cff = font["CFF "].cff
         cff.fontNames[0] = "HeftSans-" + style

@@ -19,8 +19,10 @@ install_missing() {
     { echo "The packages could not be installed; see the lines above." >&2; return 1; }
 }
 
+# heft_targets: what to build; without it everything.
 build_preset() {
   cmake --preset "$@" >"build-$1.log" 2>&1 || { cat "build-$1.log" >&2; rm -f "build-$1.log"; return 1; }
   rm -f "build-$1.log"
-  cmake --build --preset "$1"
+  # shellcheck disable=SC2086  # names of targets, one word each
+  cmake --build --preset "$1" ${heft_targets:+--target $heft_targets}
 }

@@ -1,7 +1,7 @@
 #!/usr/bin/env python3
 """Renders single bass notes of known pitch from an open General MIDI sound bank, for tests/measure_test.cpp.
 
-Needs Debian's fluidsynth, timgm6mb-soundfont and sox. The notes' pitch is that of their MIDI number in equal
+Needs Debian's fluidsynth, fluid-soundfont-gm and sox. The notes' pitch is that of their MIDI number in equal
 temperament at A4 = 440 Hz. Usage: make_bass_notes.py OUT_DIR
 """
 import pathlib
@@ -9,7 +9,7 @@ import subprocess
 import sys
 import tempfile
 
-BANK = "/usr/share/sounds/sf2/TimGM6mb.sf2"
+BANK = "/usr/share/sounds/sf2/FluidR3_GM.sf2"
 NOTES = [(32, 28), (32, 33), (33, 29), (33, 36), (34, 31), (35, 33), (38, 28), (38, 40), (39, 33), (36, 38)]
 
 
