@@ -54,7 +54,7 @@ KitSheet::KitSheet(Document& document, Transport& transport, QWidget* parent)
   table_->setObjectName("Kit table");
   table_->setAccessibleName("Kit table");
   table_->setHorizontalHeaderLabels(
-      {"Drum", "Lands on", "Search band, Hz", "Target", "Shift, st", "Method", "What it costs"});
+      {"Drum", "Lands on", "Band, Hz", "Target", "Shift, st", "Method", "What it costs"});
   table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   table_->horizontalHeader()->setSectionResizeMode(kStrain, QHeaderView::Stretch);
   table_->horizontalHeader()->setHighlightSections(false);

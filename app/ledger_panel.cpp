@@ -80,6 +80,7 @@ QPushButton* LedgerLine::openRemedy() const {
 }
 
 void LedgerLine::refresh() {
+  light_ = light();
   const QString id = QString::fromStdString(finding_.id);
   setObjectName("Ledger " + id);
   const QString sentence = QString::fromStdString(finding_.sentence);
@@ -123,6 +124,12 @@ void LedgerLine::paintEvent(QPaintEvent*) {
   if (!hasFocus()) return;
   p.setPen(theme().bass);
   p.drawRect(QRectF(rect()).adjusted(4.5, 2.5, -4.5, -3.5));
+}
+
+// Inks are part of the labels' styles.
+void LedgerLine::changeEvent(QEvent* event) {
+  QWidget::changeEvent(event);
+  if (event->type() == QEvent::PaletteChange && light_ != light()) refresh();
 }
 
 void LedgerLine::mousePressEvent(QMouseEvent*) {

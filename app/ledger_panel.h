@@ -5,6 +5,7 @@
 #include <QWidget>
 
 #include "app/document.h"
+#include "app/theme/theme.h"
 
 class QLabel;
 class QPushButton;
@@ -33,6 +34,7 @@ class LedgerLine : public QWidget {
  protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
+  void changeEvent(QEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
   void focusInEvent(QFocusEvent*) override { update(); }
   void focusOutEvent(QFocusEvent*) override { update(); }
@@ -42,6 +44,7 @@ class LedgerLine : public QWidget {
   Finding finding_;
   Document& document_;
   bool mended_ = false;
+  Light light_ = Light::Paper;  // that its inks are of
   QLabel *sentence_, *figures_, *price_;
   QPushButton *fix_, *meant_;
 };

@@ -53,7 +53,7 @@ QString detailsOf(const LibraryRow& row, const Track& track, const QStringList& 
                        static_cast<int>(std::lround(midiFromHz(row.startHz, track.notes.a4Hz))), track.notes));
   }
   words << number(row.seconds, 2) + " s long"
-        << "peak " + dbText(row.peakDbfs) + "FS" << number(100.0 * row.weight, 0) + " % below 120 Hz"
+        << "peak " + dbText(row.peakDbfs) + "FS" << number(100.0 * row.weight, 0) + QString(QChar::Nbsp) + "% below 120 Hz"
         << "centre " + number(row.brightnessHz, 0) + " Hz";
   return path + "\n" + words.join(", ");
 }
@@ -169,7 +169,7 @@ void LibraryList::drawRow(QPainter& p, const QRectF& box, const LibraryRow& row,
     const auto loss = library_.lossOf(row.file.path);
     put(kFitRight, loss ? dbText(*loss) : QString("..."), loss ? t.ink : t.muted);
   } else if (const auto fit = semitonesToKey(row, document_.track().key, a4)) {
-    put(kFitRight, QString("%1%2 st").arg(*fit < 0 ? "" : "+").arg(*fit, 0, 'f', 1),
+    put(kFitRight, QString("%1%2 st").arg(*fit <= -0.05 ? "" : "+").arg(std::abs(*fit) < 0.05 ? 0.0 : *fit, 0, 'f', 1),
         std::abs(*fit) <= 2.0 ? t.ink : t.muted);
   }
 }

@@ -91,7 +91,7 @@ Result<void> addReferences(Demo& demo) {
   };
   for (const Row& r :
        {Row{"Brine.flac", 0.6, -0.5, 0.3, 48.0, 0.8}, Row{"Night Pump.flac", -0.5, 0.6, -0.4, 95.0, 1.2},
-        Row{"White Hills.flac", 0.0, 0.0, 0.2, 180.0, -1.5}}) {
+        Row{"Salt Heap.flac", 0.0, 0.0, 0.2, 180.0, -1.5}}) {
     auto track = referenceTrack(*goal, demo.assets, r.kickDb, r.bassDb, r.backingDb, r.bellHz, r.bellDb);
     if (!track) return Fail(track.error());
     auto ref = addSound(demo.assets, *track, r.name, SampleFormat::Flac24);

@@ -130,8 +130,9 @@ void BassVoicePicture::drawBars(QPainter& p) const {
                                  isHeavyRoot(hz) ? ", a heavy root" : "", any ? "carries" : "vanishes");
   drawLabel(p, QPointF(area.left() + 60, 8), Qt::AlignLeft | Qt::AlignTop, words, any ? t.muted : t.watch,
             QColor(0, 0, 0, 0));
-  drawLabel(p, QPointF(area.left() - 8, area.bottom() + 42), Qt::AlignRight | Qt::AlignVCenter, "heard",
-            t.muted, QColor(0, 0, 0, 0));
+  for (const auto& [y, word] : {std::pair(35.0, "small"), std::pair(47.0, "speaker")})
+    drawLabel(p, QPointF(area.left() - 8, area.bottom() + y), Qt::AlignRight | Qt::AlignVCenter, word, t.muted,
+              QColor(0, 0, 0, 0));
 }
 
 void BassVoicePicture::drawCurve(QPainter& p) const {

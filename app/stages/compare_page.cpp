@@ -167,7 +167,7 @@ void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const 
                   s.anyReference() ? verdictColour(verdict) : t.ink, t.panel);
     if (!s.anyReference() || !s.hasBacking) continue;
     p.setFont(axisFont());
-    const QString said = verdict == Verdict::Holds ? "holds" : *difference > 0 ? "over" : "under";
+    const QString said = verdict == Verdict::Holds ? "in range" : *difference > 0 ? "over" : "under";
     drawLabel(p, QPointF((x1 + x2) / 2, a.bandY + 12), Qt::AlignHCenter | Qt::AlignTop, said,
               verdictColour(verdict), QColor(0, 0, 0, 0));
   }
@@ -175,7 +175,7 @@ void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const 
   drawLabel(p, QPointF(a.plot.left() - 8, a.bandY), Qt::AlignRight | Qt::AlignVCenter, "bands", t.muted,
             QColor(0, 0, 0, 0));
   drawLabel(p, QPointF(a.plot.right(), a.bandY), Qt::AlignRight | Qt::AlignVCenter,
-            s.anyReference() ? "dB re the median" : "dB re total", t.muted, QColor(0, 0, 0, 0));
+            s.anyReference() ? "dB against the median" : "dB below the total", t.muted, QColor(0, 0, 0, 0));
 }
 
 void FloorPicture::drawLegend(QPainter& p, const Areas& a, const Study& s) const {
@@ -187,7 +187,7 @@ void FloorPicture::drawLegend(QPainter& p, const Areas& a, const Study& s) const
         drawLabel(p, QPointF(a.plot.right() - 8, y), Qt::AlignRight | Qt::AlignTop, text, colour, t.panel);
     y = box.bottom() + 3;
   };
-  say(s.hasBacking ? "ink: the sum with backing" : "ink: kick and bass alone", t.ink);
+  say(s.hasBacking ? "sum with backing (thick)" : "sum of kick and bass (thick)", t.ink);
   say("kick", t.kick);
   say("bass", t.bass);
   QStringList names;
@@ -234,11 +234,11 @@ ComparePage::ComparePage(Document& document, Selection& selection)
             }});
   addField({.caption = "View",
             .name = "View",
-            .tip = "The references' median straightened into a floor, or plain spectra",
-            .text = [this] { return QString(picture_->isPlain() ? "plain spectra" : "floor"); },
+            .tip = "Everything against the references' median, which lies level, or plain spectra",
+            .text = [this] { return QString(picture_->isPlain() ? "plain spectra" : "against the median"); },
             .choices =
                 [] {
-                  return QStringList{"floor", "plain spectra"};
+                  return QStringList{"against the median", "plain spectra"};
                 },
             .choose = [this](int i) { picture_->setPlain(i == 1); }});
   auto number = [this, study](const char* caption, const char* name, const char* tip,
@@ -253,7 +253,7 @@ ComparePage::ComparePage(Document& document, Selection& selection)
   });
   number("Low crest", "Low crest", "Peak over average below 120 Hz",
          [](const Study& s) { return dbText(s.sum.low.crestLowDb, 1, false); });
-  number("Kick re bass", "Kick re bass", "Power of the kick re the bass, 20 to 120 Hz", [](const Study& s) {
+  number("Kick to bass", "Kick to bass", "Power of the kick against the bass's, 20 to 120 Hz", [](const Study& s) {
     double kick = 0, bass = 0;
     for (size_t b = 0; b < 4; ++b) kick += s.kickLow.bandPower[b], bass += s.bassLow.bandPower[b];
     return kick > 0 && bass > 0 ? dbText(dbFromPower(kick / bass)) : QString("none");

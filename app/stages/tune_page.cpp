@@ -206,8 +206,10 @@ void PitchField::drawMarker(QPainter& p, const Axes& a) const {
       words +=
           QString(", %1%2 st").arg(shift > 0 ? "+" : "").arg(QString::fromStdString(formatNumber(shift, 2)));
   }
-  drawLabel(p, QPointF(at.x() - 14, at.y() + 8), Qt::AlignRight | Qt::AlignTop, words, theme().kick,
-            theme().panel);
+  // A slide sinks under its mark.
+  const bool over = s.kick && s.kick->landing.slides();
+  drawLabel(p, QPointF(at.x() - 14, at.y() + (over ? -8 : 8)),
+            Qt::AlignRight | (over ? Qt::AlignBottom : Qt::AlignTop), words, theme().kick, theme().panel);
 }
 
 void PitchField::paintEvent(QPaintEvent*) {

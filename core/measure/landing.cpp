@@ -163,19 +163,27 @@ double seenShare(const Decimated& base, const RestedPart& rest) {
 }
 
 // A tone that slides at a steady pace passes every note slowly enough to be taken for a landing. Once a landing is
-// reached most of what is still heard stays there; a slide goes on.
+// reached most of what is still heard stays there, and the path lies level; a slide goes on, or passes at its pace.
 bool goesOnFrom(const std::vector<PitchPoint>& path, double note) {
-  constexpr double kReached = 30.0, kMostBeyond = 0.5;
+  constexpr double kReached = 30.0, kMostBeyond = 0.5, kPassing = 15.0;  // cents, share, cents a period
   bool reached = false;
   double within = 0.0, beyond = 0.0;
+  double t1 = 0.0, c1 = 0.0, t2 = 0.0, tc = 0.0;
   for (size_t i = 0; i + 1 < path.size(); ++i) {
-    const double away = std::abs(cents(note, path[i].hz));
-    reached = reached || away < kReached;
+    const double away = cents(note, path[i].hz);
+    reached = reached || std::abs(away) < kReached;
     if (!reached) continue;
-    (away < kRestsWithinCents ? within : beyond) +=
-        path[i].amplitude * (path[i + 1].seconds - path[i].seconds);
+    const double weight = path[i].amplitude * (path[i + 1].seconds - path[i].seconds);
+    if (std::abs(away) >= kRestsWithinCents) {
+      beyond += weight;
+      continue;
+    }
+    const double t = path[i].seconds;
+    within += weight, t1 += weight * t, c1 += weight * away, t2 += weight * t * t, tc += weight * t * away;
   }
-  return beyond > kMostBeyond * (beyond + within);
+  const double spread = within * t2 - t1 * t1;
+  const double centsASecond = spread > 1e-9 * within * t2 ? (within * tc - t1 * c1) / spread : 0.0;
+  return beyond > kMostBeyond * (beyond + within) || std::abs(centsASecond) > kPassing * note;
 }
 
 void nameByHand(Landing& landing, const LandingOptions& options) {

@@ -44,6 +44,7 @@ std::optional<size_t> endOfGround(std::span<const double> mono, double sampleRat
   constexpr double kBlockSeconds = 0.005, kLevel = 2.0, kLeap = 4.0;
   constexpr size_t kLeastBlocks = 6, kMostBlocks = 40;
   const auto size = std::max<size_t>(1, static_cast<size_t>(kBlockSeconds * sampleRate));
+  std::optional<size_t> out;
   std::vector<double> ground;
   auto levelOf = [&](size_t block) { return std::sqrt(energyOf(mono.subspan(block * size, size))); };
   for (size_t k = 0; (k + 3) * size <= mono.size(); ++k) {
@@ -55,15 +56,16 @@ std::optional<size_t> endOfGround(std::span<const double> mono, double sampleRat
     auto middle = ground;
     std::nth_element(middle.begin(), middle.begin() + static_cast<ptrdiff_t>(middle.size() / 2), middle.end());
     const double usual = middle[middle.size() / 2];
-    if (!(usual > 0.0) || *std::max_element(ground.begin(), ground.end()) > kLevel * usual) return std::nullopt;
+    if (!(usual > 0.0) || *std::max_element(ground.begin(), ground.end()) > kLevel * usual) return out;
     if (level <= kLevel * usual) {
       if (ground.size() < kMostBlocks) ground.push_back(level);
       continue;
     }
-    if (std::max({level, levelOf(k + 1), levelOf(k + 2)}) < kLeap * usual) return std::nullopt;
-    return isTone(mono.first(k * size), sampleRate) ? std::nullopt : std::optional(k * size);
+    if (std::max({level, levelOf(k + 1), levelOf(k + 2)}) < kLeap * usual) return out;
+    if (!isTone(mono.first(k * size), sampleRate)) out = k * size;
+    return out;
   }
-  return std::nullopt;
+  return out;
 }
 
 }  // namespace
