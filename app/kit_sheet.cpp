@@ -215,7 +215,7 @@ void KitSheet::showRow(int row) {
       d.sound != nullptr);
   put(kTarget, d.targetMidi ? text(pitchText(*d.targetMidi, notes)) : QString(), landing.has_value());
   const double shift = d.semitones(notes.a4Hz);
-  put(kShift, d.targetMidi ? QString("%1%2").arg(shift > 0 ? "+" : "").arg(shift, 0, 'f', 2) : QString(),
+  put(kShift, d.targetMidi ? QString("%1%2").arg(shift >= 0.005 ? "+" : "").arg(std::abs(shift) < 0.005 ? 0.0 : shift, 0, 'f', 2) : QString(),
       false);
   Retune how = d.how;
   how.semitones = shift;

@@ -88,7 +88,7 @@ class StagesTest : public ::testing::Test {
 TEST_F(StagesTest, CompareShowsWhatTheLoopMeasures) {
   window.showStage(Stage::Compare);
   EXPECT_EQ(shown("References"), "3 tracks");
-  EXPECT_EQ(shown("View"), "floor");
+  EXPECT_EQ(shown("View"), "against the median");
   choose("View", 1);
   EXPECT_TRUE(window.findChild<FloorPicture*>()->isPlain());
   EXPECT_FALSE(window.grab().isNull());
