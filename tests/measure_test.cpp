@@ -94,6 +94,27 @@ TEST(Landing, TheStartOfTheFallIsDrawnBackAlongItsShape) {
     }
 }
 
+// A second partial at any phase makes the halves of a cycle unequal, and the start stays where it was.
+TEST(Landing, ASecondPartialDoesNotMoveTheStartOfTheFall) {
+  for (double level : {0.1, 0.3})
+    for (double turned : {0.0, 1.6, -1.6})
+      for (double semitones : {12.0, 24.0, 36.0}) {
+        KickRecipe recipe;
+        recipe.landingHz = 50, recipe.fallSemitones = semitones, recipe.fallMs = 25;
+        auto x = makeKick(recipe);
+        double phase = 0;
+        for (size_t i = 0; i < x.size(); ++i) {
+          const double t = static_cast<double>(i) / 48000;
+          x[i] += 0.9 * level * std::min(1.0, t / 0.0007) * std::exp(-std::log(100.0) / 0.3 * t) *
+                  std::sin(2 * phase + turned);
+          phase += kTwoPi * 50 * std::exp2(fallAt(recipe, t + 0.5 / 48000) / 12) / 48000;
+        }
+        const auto measured = facts(x, 48000);
+        ASSERT_TRUE(measured.landing.hz);
+        EXPECT_NEAR(12 * std::log2(measured.landing.startHz / 50), semitones, 2.0) << level << " " << turned;
+      }
+}
+
 // Most files on disk end in a second of silence or of a room: windows laid over all of it would pass the sound
 // by.
 TEST(Landing, SilenceAndRoomAfterTheSoundChangeNothing) {

@@ -1,5 +1,5 @@
 #pragma once
-/// Align: hills and valleys over one zero line around a hit, and the phase map with a row per hit.
+/// Align: crests and troughs over one zero line around a hit, and the phase map with a row per hit.
 
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"

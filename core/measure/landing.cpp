@@ -57,6 +57,19 @@ std::vector<Crossing> crossingsOf(const std::vector<double>& x, double rate, dou
   return out;
 }
 
+// How much of a cycle lies between a zero of the first one's kind and the next: even partials make the halves unequal,
+// alike in all cycles.
+double shareOfFirstHalves(const std::vector<Crossing>& zeros) {
+  constexpr double kLeast = 0.2, kMost = 0.8;
+  std::vector<double> shares;
+  // Of the later ones: while the pitch falls halves are unequal by that.
+  for (size_t k = zeros.size() / 4 * 2; k + 2 < zeros.size(); k += 2)
+    shares.push_back((zeros[k + 1].seconds - zeros[k].seconds) / (zeros[k + 2].seconds - zeros[k].seconds));
+  if (shares.empty()) return 0.5;
+  std::nth_element(shares.begin(), shares.begin() + static_cast<ptrdiff_t>(shares.size() / 2), shares.end());
+  return std::clamp(shares[shares.size() / 2], kLeast, kMost);
+}
+
 // Pitch of each whole cycle from the onset to some cycles into the rest. In a tone that falls by octaves within
 // a few cycles the moments of its zeros are all the pitch there is, and amplitude does not move them. Whole
 // cycles rather than half ones, so that an offset or even harmonics do not matter. Read backwards from the
@@ -78,10 +91,11 @@ std::vector<PitchPoint> pitchByCycles(const Decimated& base, double untilSeconds
   }
   // The very first half cycle is all that shows of the steepest falls.
   if (zeros.size() > 2 && !back.empty() && zeros[1].seconds < back.back().seconds) {
-    const double half = zeros[1].seconds - zeros[0].seconds, step = cents(hz, 0.5 / half);
+    const double half = zeros[1].seconds - zeros[0].seconds, first = shareOfFirstHalves(zeros) / half;
+    const double step = cents(hz, first);
     if (step > 0.0 && step < 1500.0 && zeros[1].excursion > 0.12 * zeros[2].excursion)
       back.push_back(
-          {0.5 * (zeros[0].seconds + zeros[1].seconds), 0.5 / half, zeros[1].excursion / std::numbers::sqrt2});
+          {0.5 * (zeros[0].seconds + zeros[1].seconds), first, zeros[1].excursion / std::numbers::sqrt2});
   }
   return {back.rbegin(), back.rend()};
 }

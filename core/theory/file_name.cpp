@@ -47,20 +47,38 @@ bool isModeWord(const std::string& word) {
          low == "phrygian" || low == "lydian" || low == "mixolydian" || low == "locrian";
 }
 
-// A note letter in capitals, with its sharp or flat, and a mode joined to it: "Gmin", "F#m", "Ebmajor".
+bool isLetter(char c) {
+  return (c >= 'A' && c <= 'G') || (c >= 'a' && c <= 'g');
+}
+
+// A note letter with its sharp or flat and a mode joined to it: "Gmin", "F#m", "Ebmajor", "fmin". A small letter
+// wants more than an m: "am" and "em" are words.
 std::optional<Key> keyWord(const std::string& word) {
-  if (word.empty() || word[0] < 'A' || word[0] > 'G') return std::nullopt;
+  if (word.empty() || !isLetter(word[0])) return std::nullopt;
   size_t end = 1;
   if (end < word.size() && (word[end] == '#' || word[end] == 'b')) ++end;
   const std::string mode = word.substr(end);
-  if (!isModeWord(mode)) return std::nullopt;
+  if (!isModeWord(mode) || (word[0] >= 'a' && mode.size() < 3)) return std::nullopt;
   const auto key = parseKey(word.substr(0, end) + (mode == "m" ? "m" : " " + mode));
   return key ? std::optional<Key>(*key) : std::nullopt;
 }
 
-bool isNote(const std::string& word) {
-  return !word.empty() && word[0] >= 'A' && word[0] <= 'G' &&
+// In either case; alone only a capital is one.
+bool isNoteOfAnyCase(const std::string& word) {
+  return !word.empty() && isLetter(word[0]) &&
          (word.size() == 1 || (word.size() == 2 && (word[1] == '#' || word[1] == 'b')));
+}
+bool isNote(const std::string& word) {
+  return isNoteOfAnyCase(word) && word[0] <= 'G';
+}
+
+// The digits that a piece of a word ends or starts with.
+std::string digitsAtEnd(const std::string& text) {
+  const auto last = text.find_last_not_of("0123456789.");
+  return last == std::string::npos ? text : text.substr(last + 1);
+}
+std::string digitsAtStart(const std::string& text) {
+  return text.substr(0, text.find_first_not_of("0123456789."));
 }
 
 std::optional<double> within(const std::string& digits, double low, double high) {
@@ -68,14 +86,14 @@ std::optional<double> within(const std::string& digits, double low, double high)
   return value && *value >= low && *value <= high ? std::optional<double>(*value) : std::nullopt;
 }
 
-// "128bpm", "bpm128", or a number beside the word.
+// "128bpm", "Loop90bpm", "bpm128", or a number beside the word.
 std::optional<double> markedTempo(const std::vector<std::string>& words) {
   for (size_t i = 0; i < words.size(); ++i) {
     const std::string low = lowered(words[i]);
     const auto at = low.find("bpm");
     if (at == std::string::npos) continue;
     for (const std::string& digits :
-         {low.substr(0, at), low.substr(at + 3), i > 0 ? words[i - 1] : std::string(),
+         {digitsAtEnd(low.substr(0, at)), digitsAtStart(low.substr(at + 3)), i > 0 ? words[i - 1] : std::string(),
           i + 1 < words.size() ? words[i + 1] : std::string()})
       if (const auto tempo = within(digits, 40.0, 240.0)) return tempo;
   }
@@ -98,7 +116,7 @@ NameFacts factsOfName(std::string_view path) {
   if (!out.tempoBpm) out.tempoBpm = bareTempo(words);
   for (size_t i = 0; i < words.size() && !out.key; ++i) {
     out.key = keyWord(words[i]);
-    if (!out.key && isNote(words[i]) && i + 1 < words.size() && isModeWord(words[i + 1]) && words[i + 1] != "m")
+    if (!out.key && isNoteOfAnyCase(words[i]) && i + 1 < words.size() && isModeWord(words[i + 1]) && words[i + 1] != "m")
       if (const auto key = parseKey(words[i] + " " + words[i + 1])) out.key = *key;
   }
   // A note alone says nothing of the mode; minor is the commoner in this trade.
