@@ -43,7 +43,7 @@ HeaderBar::HeaderBar(Document& document, Transport& transport, QWidget* parent)
   setFixedHeight(52);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(16, 0, 16, 0);
-  row->setSpacing(14);
+  row->setSpacing(12);
   buildFacts(row);
   row->addStretch(1);
   buildTransport(row);
@@ -52,7 +52,8 @@ HeaderBar::HeaderBar(Document& document, Transport& transport, QWidget* parent)
   meter_->setObjectName("Meter");
   meter_->setAccessibleName("Loudness and true peak of the sum");
   meter_->setToolTip("Integrated loudness and true peak of the loop's sum");
-  meter_->setFixedWidth(QFontMetrics(bodyFont()).horizontalAdvance("-188.8 LUFS  -188.8 dBTP"));
+  meter_->setFont(axisFont());
+  meter_->setFixedWidth(QFontMetrics(axisFont()).horizontalAdvance("-188.8 LUFS") + 4);
   meter_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   row->addWidget(meter_);
   connect(&document_, &Document::changed, this, &HeaderBar::refresh);
@@ -168,12 +169,12 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
   play_ = new QPushButton("Play");
   play_->setObjectName("Play");
   play_->setToolTip("Plays the loop, or stops it (Space)");
-  play_->setFixedWidth(64);
+  play_->setFixedWidth(58);
   connect(play_, &QPushButton::clicked, this, [this] { transport_.toggle(); });
   row->addWidget(play_);
   position_ = new QLabel("1.1.1");
   position_->setObjectName("Position");
-  position_->setFixedWidth(44);
+  position_->setFixedWidth(42);
   position_->setToolTip("Bar, beat and sixteenth");
   row->addWidget(position_);
   auto* pair = new QHBoxLayout;
@@ -201,7 +202,7 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
                       .text = [this] { return "Listen: " + kListen[static_cast<int>(transport_.listen())]; },
                       .choices = [] { return kListen; },
                       .choose = [this](int i) { transport_.setListen(static_cast<Listen>(i)); },
-                      .width = 102});
+                      .width = 98});
   auto* device = new ValueField(
       {.name = "Output device",
        .tip = "Where the loop is heard",
@@ -223,7 +224,7 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
                                          ? QString()
                                          : QString::fromStdString(devices[static_cast<size_t>(i - 1)].id));
            },
-       .width = 108});
+       .width = 100});
   for (ValueField* field : {listen, device}) {
     fields_.push_back(field);
     row->addWidget(field);
@@ -243,7 +244,7 @@ void HeaderBar::refresh() {
     meter_->setText((s->sum.integratedLufs
                          ? QString::fromStdString(fixedNumber(*s->sum.integratedLufs, 1)) + " LUFS"
                          : QString("too quiet")) +
-                    "  " + QString::fromStdString(fixedNumber(s->sum.truePeakDbtp, 1)) + " dBTP");
+                    "\n" + QString::fromStdString(fixedNumber(s->sum.truePeakDbtp, 1)) + " dBTP");
   else
     meter_->setText("");
   refreshPosition();

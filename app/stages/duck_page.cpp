@@ -189,7 +189,7 @@ void DipPicture::paintEvent(QPaintEvent*) {
   if (!document().session().duck.on) {
     p.setFont(bodyFont());
     drawLabel(p, QPointF(a.bass.center().x(), a.bass.bottom() + 30), Qt::AlignCenter,
-              "Nothing ducks. Set Movement to drawn, or press Duck in the Ledger.", t.muted, t.panel);
+              "Nothing ducks. Set Ducking to curve, or press Duck in the Ledger.", t.muted, t.panel);
     return;
   }
   drawTaken(p, a);

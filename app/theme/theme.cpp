@@ -48,7 +48,7 @@ QString styleSheet(const Theme& t) {
     QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
     QCheckBox { spacing: 8px; }
     QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid %1; background: %2; }
-    QCheckBox::indicator:checked { background: %1; }
+    QCheckBox::indicator:checked { image: url(%7); }
     *[role="muted"] { color: %5; }
     #fields { border-top: 1px solid %3; }
     QCheckBox:focus { outline: 1px solid %6; }
@@ -62,7 +62,8 @@ QString styleSheet(const Theme& t) {
     QComboBox:focus { border-bottom: 2px solid %6; }
     QPlainTextEdit, QListWidget { background: %2; border: 1px solid %3; }
   )")
-      .arg(t.ink.name(), t.panel.name(), t.rule.name(), t.page.name(), t.muted.name(), t.bass.name());
+      .arg(t.ink.name(), t.panel.name(), t.rule.name(), t.page.name(), t.muted.name(), t.bass.name(),
+           t.panel.lightness() < 128 ? ":/fonts/tick-dark.svg" : ":/fonts/tick.svg");
 }
 
 }  // namespace
