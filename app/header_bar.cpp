@@ -224,7 +224,7 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
                                          ? QString()
                                          : QString::fromStdString(devices[static_cast<size_t>(i - 1)].id));
            },
-       .width = 100});
+       .width = 112});
   for (ValueField* field : {listen, device}) {
     fields_.push_back(field);
     row->addWidget(field);

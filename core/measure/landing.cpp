@@ -150,22 +150,23 @@ void describeFall(Landing& landing, double onsetSeconds) {
       break;
 }
 
-// How far what is still heard moves once the fast fall is over: from where the path first comes within two
-// semitones of the note.
-double slideOf(const std::vector<PitchPoint>& path, double note) {
-  constexpr double kFallenCents = 200.0, kHeard = 0.1;
+constexpr double kFallenCents = 200.0, kArrivedCents = 30.0;
+
+// How far what is still heard moves once the fast fall is over: from where the path first comes so near to the note.
+double slideOf(const std::vector<PitchPoint>& path, double note, double nearCents = kFallenCents) {
+  constexpr double kHeard = 0.1;
   double loudest = 0.0, low = 1e9, high = -1e9;
   for (const PitchPoint& p : path) loudest = std::max(loudest, p.amplitude);
   bool fallen = false;
   for (const PitchPoint& p : path) {
     const double away = cents(note, p.hz);
-    fallen = fallen || std::abs(away) < kFallenCents;
+    fallen = fallen || std::abs(away) < nearCents;
     if (fallen && p.amplitude > kHeard * loudest) low = std::min(low, away), high = std::max(high, away);
   }
   return std::max(0.0, high - low);
 }
 
-// How much of a sound's energy the windows about a claimed landing see.
+// How much of a sound's energy from a claimed landing on the windows about it see.
 double seenShare(const Decimated& base, const RestedPart& rest) {
   const double around = 1.5 / *rest.hz, last = static_cast<double>(base.samples.size());
   auto frameAt = [&](double seconds) {
@@ -173,19 +174,19 @@ double seenShare(const Decimated& base, const RestedPart& rest) {
   };
   const size_t from = frameAt(rest.points.front().seconds - around), to = frameAt(rest.points.back().seconds + around);
   const std::span<const double> all(base.samples);
-  return energyOf(all.subspan(from, to - from)) / std::max(1e-30, energyOf(all));
+  return energyOf(all.subspan(from, to - from)) / std::max(1e-30, energyOf(all.subspan(from)));
 }
 
 // A tone that slides at a steady pace passes every note slowly enough to be taken for a landing. Once a landing is
 // reached most of what is still heard stays there, and the path lies level; a slide goes on, or passes at its pace.
 bool goesOnFrom(const std::vector<PitchPoint>& path, double note) {
-  constexpr double kReached = 30.0, kMostBeyond = 0.5, kPassing = 15.0;  // cents, share, cents a period
+  constexpr double kMostBeyond = 0.5, kPassing = 15.0;  // share, cents a period
   bool reached = false;
   double within = 0.0, beyond = 0.0;
   double t1 = 0.0, c1 = 0.0, t2 = 0.0, tc = 0.0;
   for (size_t i = 0; i + 1 < path.size(); ++i) {
     const double away = cents(note, path[i].hz);
-    reached = reached || std::abs(away) < kReached;
+    reached = reached || std::abs(away) < kArrivedCents;
     if (!reached) continue;
     const double weight = path[i].amplitude * (path[i + 1].seconds - path[i].seconds);
     if (std::abs(away) >= kRestsWithinCents) {
@@ -260,7 +261,7 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
     out.heardConfidence = rest.confidence;
     // The windows about a landing do not see all of a tone that moves on from it.
     constexpr double kSeen = 0.85;
-    if (slideOf(out.path, *rest.hz) > kRestsWithinCents || seenShare(base, rest) < kSeen)
+    if (slideOf(out.path, *rest.hz, kArrivedCents) > kRestsWithinCents || seenShare(base, rest) < kSeen)
       if (auto followed = followTone(base, options.lowHz, options.highHz); !followed.points.empty()) {
         out.heardHz = followed.heardHz;
         if (followed.confidence > rest.confidence && goesOnFrom(followed.points, *rest.hz)) {
