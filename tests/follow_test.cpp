@@ -149,8 +149,14 @@ TEST(Slides, ALandingNamedByHandIsWhatTuningGoesBy) {
     EXPECT_NEAR(landed->semitones, 12 * std::log2(65.41 / *f.landing.hz), 0.1);
     const double faster = 65.41 / *f.landing.hz;
     EXPECT_NEAR(centsBetween(65.41, slide.hzAt(atMs / 1000) * faster), 0, 8);
+    EXPECT_NEAR(centsBetween(65.41, landed->afterHz.value_or(1)), 0, 2) << "measured again at that moment";
     EXPECT_NEAR(*bandAfter(f, {.semitones = landed->semitones}).atMs, atMs / faster, 3.0);
   }
+  LandingOptions beyond;
+  beyond.atMs = 5000;
+  const auto none = measureSound(source, beyond);
+  EXPECT_FALSE(none.landing.noteHz());
+  EXPECT_NE(none.landing.reason.find("is not on its path"), std::string::npos);
   LandingOptions pitch;
   pitch.atHz = 61.7;
   EXPECT_EQ(*measureSound(source, pitch).landing.hz, 61.7);

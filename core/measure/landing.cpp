@@ -8,6 +8,7 @@
 #include "core/measure/rest.h"
 #include "core/sound/buffer.h"
 #include "core/sound/filter.h"
+#include "core/theory/text.h"
 
 namespace heft {
 namespace {
@@ -202,12 +203,24 @@ bool goesOnFrom(const std::vector<PitchPoint>& path, double note) {
 }
 
 void nameByHand(Landing& landing, const LandingOptions& options) {
-  if (options.atHz)
+  constexpr double kBeside = 0.01;  // seconds past an end of the path that still mean that end
+  if (options.atHz) {
     landing.hz = options.atHz;
-  else if (!landing.path.empty())
-    landing.hz = pathHzAt(landing.path, *options.atMs / 1000.0);
-  else
+  } else if (landing.path.empty()) {
     return;
+  } else {
+    const double at = *options.atMs / 1000.0;
+    const double first = landing.path.front().seconds, last = landing.path.back().seconds;
+    if (at < first - kBeside || at > last + kBeside) {
+      landing.hz.reset();
+      landing.heardHz.reset();
+      landing.confidence = landing.heardConfidence = 0.0;
+      landing.reason = "the moment named by hand is not on its path, which goes from " +
+                       fixedNumber(1000.0 * first, 0) + " to " + fixedNumber(1000.0 * last, 0) + " ms";
+      return;
+    }
+    landing.hz = pathHzAt(landing.path, at);
+  }
   landing.confidence = 1.0;
   landing.reason.clear();
 }

@@ -20,7 +20,8 @@ struct PitchPoint {
 struct LandingOptions {
   double lowHz = 20.0;          ///< range in which the landing is looked for
   double highHz = 400.0;        ///< > lowHz; at most kHighestBandHz
-  std::optional<double> atMs;   ///< named by hand: where on the path, from the sound's first sample; 0 to 60000
+  std::optional<double> atMs;   ///< named by hand: where on the path, from the sound's first sample; 0 to 60000.
+                               ///< Off the path nothing is claimed, and the reason says where it goes
   std::optional<double> atHz;   ///< named by hand: its pitch itself, 8 to kHighestBandHz; wins over atMs
   bool operator==(const LandingOptions&) const = default;
   bool byHand() const { return atMs || atHz; }
