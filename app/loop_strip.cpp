@@ -91,7 +91,8 @@ void LoopStrip::readPeaks() {
   auto peak = [](const Stem& stem) {
     float most = 0.0f;
     for (size_t b = 0; b < stem.blockCount(); ++b)
-      for (float x : stem.block(b).channels[0]) most = std::max(most, std::abs(x));
+      for (const auto& channel : stem.block(b).channels)
+        for (float x : channel) most = std::max(most, std::abs(x));
     return most;
   };
   const float kick = peak(s->kick), bass = peak(s->bass), backing = peak(s->backing), sum = peak(s->sum);

@@ -92,18 +92,18 @@ NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent) {
   no_ = new QPushButton;
   no_->setObjectName("Notice no");
   row->addWidget(no_);
-  connect(no_, &QPushButton::clicked, this, [this] { answer(std::nullopt); });
+  connect(no_, &QPushButton::clicked, this, [this] { news_ ? showOffer() : answer(std::nullopt); });
   gone_.setSingleShot(true);
   connect(&gone_, &QTimer::timeout, this, [this] {
     if (underMouse() || isAncestorOf(QApplication::focusWidget())) return gone_.start();
-    if (offers_.empty()) hide();
+    showOffer();
   });
   hide();
 }
 
 void NoticeBar::say(const QString& sentence, bool fault) {
-  // An offer that waits for an answer is not covered.
-  if (!offers_.empty()) return;
+  // An offer that waits comes back after it.
+  news_ = true;
   fault_ = fault;
   words_->setText(sentence);
   setAccessibleName(sentence);
@@ -116,7 +116,7 @@ void NoticeBar::say(const QString& sentence, bool fault) {
 
 void NoticeBar::forget() {
   offers_.clear();
-  hide();
+  showOffer();
 }
 
 void NoticeBar::offer(const QString& about, const QString& sentence, std::vector<Answer> answers,
@@ -133,8 +133,9 @@ void NoticeBar::offer(const QString& about, const QString& sentence, std::vector
 }
 
 void NoticeBar::showOffer() {
-  if (offers_.empty()) return hide();
+  news_ = false;
   gone_.stop();
+  if (offers_.empty()) return hide();
   fault_ = false;
   const Offer& first = offers_.front();
   words_->setText(first.sentence);

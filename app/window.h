@@ -126,6 +126,7 @@ class NoticeBar : public QWidget {
   std::vector<Offer> offers_;  ///< the first is shown
   bool fault_ = false;
   QTimer gone_;
+  bool news_ = false;  // what is shown waits for no answer
 };
 
 /// What is said over the page instead of moving it: notices, and what runs aside.

@@ -119,7 +119,7 @@ void Slip::takeThumbnail() {
 void Slip::drawThumbnail(QPainter& p, double width, bool quiet) const {
   const auto& sound = thumbnail_;
   if (!sound || sound->frames() == 0) return;
-  const auto& samples = sound->channels[0];
+  const auto& samples = shownChannel(*sound);
   const double peak = std::max(1e-6, peakOf(*sound));
   drawWave(
       p, 12, 12 + width, 39, 28, 0, static_cast<double>(samples.size()) / width,

@@ -34,11 +34,12 @@ void OverlayPicture::take() {
 OverlayPicture::Shown OverlayPicture::shownOf(int id, const QString& name, const AudioBuffer& sound,
                                               double firstSeconds, double gain) {
   const double rate = sound.sampleRate;
-  Shown out{id, name, {}, spectrumOf(sound.channels[0], rate, gain), {}};
+  const auto& samples = shownChannel(sound);
+  Shown out{id, name, {}, spectrumOf(samples, rate, gain), {}};
   for (int i = 0; i < static_cast<int>((kStrikeMs + kLeadMs) / 1000.0 * rate); ++i) {
     const auto at = std::llround((firstSeconds - kLeadMs / 1000.0) * rate) + i;
     const bool inside = at >= 0 && at < static_cast<int64_t>(sound.frames());
-    out.strike.push_back(inside ? static_cast<float>(gain) * sound.channels[0][static_cast<size_t>(at)] : 0.0f);
+    out.strike.push_back(inside ? static_cast<float>(gain) * samples[static_cast<size_t>(at)] : 0.0f);
   }
   return out;
 }

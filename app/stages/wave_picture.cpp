@@ -150,7 +150,7 @@ void WavePicture::paintEvent(QPaintEvent*) {
     p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));
     drawLabel(p, QPointF(x + 5, area.bottom() - 2), Qt::AlignLeft | Qt::AlignBottom, "1/16", t.muted, t.panel);
   }
-  const auto& samples = sound_->channels[0];
+  const auto& samples = shownChannel(*sound_);
   const double peak = std::max(1e-6, peakOf(*sound_)), rate = sound_->sampleRate;
   const double perPixel = (time.to - time.from) / 1000.0 * rate / area.width();
   drawWave(

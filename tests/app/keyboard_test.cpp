@@ -11,6 +11,8 @@
 #include "app/ledger_panel.h"
 #include "app/loop_strip.h"
 #include "app/stages/export_page.h"
+#include "app/stages/stage_page.h"
+#include "app/theme/theme.h"
 #include "tests/app/window_fixture.h"
 #include "tests/reference/kick_maker.h"
 
@@ -307,6 +309,37 @@ TEST_F(KeyboardTest, ANoticeMovesNothing) {
   document().newSession();
   settle();
   EXPECT_FALSE(notice->isVisible());
+}
+
+// News is told over an offer that waits, and the offer comes back after it.
+TEST_F(KeyboardTest, NewsIsToldWhileAnOfferWaits) {
+  openDemo();
+  auto* words = find<QLabel>("Notice words");
+  Q_EMIT document().backingBeatFound(0.25);
+  EXPECT_TRUE(words->text().contains("first beat")) << words->text().toStdString();
+  document().tell("Mended: three lines.");
+  EXPECT_EQ(words->text(), "Mended: three lines.");
+  click(find("Notice no"));
+  EXPECT_TRUE(words->text().contains("first beat"));
+  click(find("Notice yes"));
+  EXPECT_EQ(session().backing.offsetSeconds, 0.25);
+}
+
+// A sound on the right channel alone has a wave on its card and in the loop.
+TEST_F(KeyboardTest, ASoundOnOneSideIsDrawn) {
+  AudioBuffer right(48000, 2, 24000);
+  const auto x = reference::sine(50, 0.5, 0.5, 48000);
+  std::copy(x.begin(), x.end(), right.channels[1].begin());
+  EXPECT_EQ(&shownChannel(right), &right.channels[1]);
+  const QImage before = find("Bass card")->grab().toImage();
+  drop(find("Bass card"), reference::writeSound(folder, "right.wav", right));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().bassLayer() != nullptr; }, 10000));
+  settle();
+  const QImage card = find("Bass card")->grab().toImage();
+  int inked = 0;  // left of the boxes, well above and below the middle line
+  for (int px = 14; px < card.width() / 2; ++px)
+    for (int py : {32, 48}) inked += card.pixelColor(px, py) == theme().bass;
+  EXPECT_GT(inked, 20);
 }
 
 // Metre and A4 are typed in the header; what they mean follows.
