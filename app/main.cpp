@@ -1,4 +1,4 @@
-// Heft's window. Usage: heft [SESSION] [--pictures DIR]
+// Heft's window. Usage: heft [SESSION] [--demo DIR] [--pictures DIR] [--stems DIR]
 
 #include <QApplication>
 #include <QCommandLineParser>
@@ -11,6 +11,8 @@
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "app/window.h"
+#include "core/render/export_files.h"
+#include "scenario/make_demo.h"
 
 namespace {
 
@@ -21,6 +23,22 @@ void waitForFigures(heft::app::Window& window) {
   while ((window.document().isBusy() || !window.document().remediesTried()) && time.elapsed() < 20000)
     QApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
   QApplication::processEvents();
+}
+
+int failed(const heft::Error& error) {
+  std::fprintf(stderr, "heft: %s\n", error.sentence().c_str());
+  return 4;
+}
+
+int saveStems(const heft::app::Window& window, const QString& folder) {
+  const auto& document = window.document();
+  heft::StepCache cache;
+  const auto stems = heft::render(document.session(), document.assets(), cache);
+  if (!stems) return failed(stems.error());
+  const auto files = heft::exportFiles(document.session(), document.assets(), *stems, cache);
+  if (!files) return failed(files.error());
+  const auto written = heft::writeExport(folder.toStdString(), *files);
+  return written ? 0 : failed(written.error());
 }
 
 int savePictures(heft::app::Window& window, const QString& folder) {
@@ -52,9 +70,13 @@ int main(int argc, char** argv) {
   parser.addHelpOption();
   parser.addVersionOption();
   parser.addPositionalArgument("session", "a session's folder to open", "[SESSION]");
+  const QCommandLineOption demo("demo", "Writes the demo session into a folder first and opens it.", "DIR");
   const QCommandLineOption pictures("pictures", "Saves a picture of each stage in a folder and ends.", "DIR");
+  const QCommandLineOption stems("stems", "With --pictures: writes what the session exports into a folder too.", "DIR");
   const QCommandLineOption size("size", "Size of the window, such as 1280x800.", "WxH");
+  parser.addOption(demo);
   parser.addOption(pictures);
+  parser.addOption(stems);
   parser.addOption(size);
   parser.process(application);
   QApplication::setOrganizationName("Heft");
@@ -67,10 +89,18 @@ int main(int argc, char** argv) {
     const auto parts = parser.value(size).split('x');
     if (parts.size() == 2) window.resize(parts[0].toInt(), parts[1].toInt());
   }
-  if (!parser.positionalArguments().isEmpty())
-    window.document().openAside(parser.positionalArguments().first());
+  QString session = parser.positionalArguments().value(0);
+  if (parser.isSet(demo)) {
+    const auto written = heft::demo::write(parser.value(demo).toStdString());
+    if (!written) return failed(written.error());
+    session = QString::fromStdString(*written);
+  }
+  if (!session.isEmpty()) window.document().openAside(session);
   window.show();
-  if (parser.isSet(pictures)) return savePictures(window, parser.value(pictures));
+  if (parser.isSet(pictures)) {
+    const int saved = savePictures(window, parser.value(pictures));
+    return saved == 0 && parser.isSet(stems) ? saveStems(window, parser.value(stems)) : saved;
+  }
   window.startAutosave(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave");
   return QApplication::exec();
 }

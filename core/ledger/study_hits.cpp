@@ -9,7 +9,7 @@
 namespace heft {
 namespace {
 
-constexpr double kLongestSeconds = 2.0;  // no tail is judged for longer
+constexpr double kLongestTailSeconds = 2.0;  // no tail is judged for longer
 constexpr double kWaveSeconds = 0.4, kLeastLead = 0.05;
 constexpr double kLowHz = 20.0, kHighHz = 150.0;  // in which the bass stands in the kick's way
 
@@ -41,7 +41,7 @@ std::shared_ptr<const SlowLane> slowLane(const Stem& stem, double rate, double s
       [&] {
         const auto before = static_cast<int64_t>(std::ceil(lead * rate));
         const size_t count = stem.frames() + 2 * static_cast<size_t>(before) +
-                             static_cast<size_t>((kLongestSeconds + kWaveSeconds) * rate);
+                             static_cast<size_t>((kLongestTailSeconds + kWaveSeconds) * rate);
         AudioBuffer longer;
         longer.sampleRate = rate;
         for (size_t c = 0; c < stem.channels(); ++c) longer.channels.push_back(stem.wrapped(c, -before, count));
@@ -144,7 +144,7 @@ HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, const Lan
                           ? stems.hitFrames[index + 1]
                           : stems.hitFrames[0] + static_cast<double>(stems.frames);
   const double at = out.frame / stems.sampleRate,
-               count = std::min((next - out.frame) / stems.sampleRate, kLongestSeconds);
+               count = std::min((next - out.frame) / stems.sampleRate, kLongestTailSeconds);
   const auto kick = lanes.kick->from(lanes.kick->samples, at, count),
              placed = lanes.placed->from(lanes.placed->samples, at, count);
   const auto& q = s.align.question;

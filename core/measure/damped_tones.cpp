@@ -1,6 +1,7 @@
 #include "core/measure/damped_tones.h"
 
-#include <Eigen/Dense>
+#include <Eigen/Cholesky>
+#include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
 #include <complex>
@@ -38,7 +39,7 @@ std::vector<std::complex<double>> polesOf(std::span<const double> x, int mostPol
   if (order == 0) return {};
   const Eigen::MatrixXd space = solver.eigenvectors().rightCols(order);
   const Eigen::MatrixXd top = space.topRows(width - 1), bottom = space.bottomRows(width - 1);
-  const Eigen::MatrixXd rotation = (top.transpose() * top).ldlt().solve(top.transpose() * bottom);
+  const Eigen::MatrixXd rotation = top.transpose().lazyProduct(top).eval().ldlt().solve(top.transpose().lazyProduct(bottom).eval());
   const Eigen::EigenSolver<Eigen::MatrixXd> roots(rotation, false);
   if (roots.info() != Eigen::Success) return {};
   std::vector<std::complex<double>> poles;
@@ -79,8 +80,8 @@ ToneFit fitDampedTones(std::span<const double> samples, double sampleRate, int m
   const auto poles = polesOf(samples, mostPoles, floor);
   if (poles.empty()) return fit;
   const Eigen::MatrixXd basis = basisOf(poles, n);
-  const Eigen::VectorXd weights = (basis.transpose() * basis).ldlt().solve(basis.transpose() * x);
-  fit.explained = std::clamp(1.0 - (x - basis * weights).squaredNorm() / total, 0.0, 1.0);
+  const Eigen::VectorXd weights = basis.transpose().lazyProduct(basis).eval().ldlt().solve(basis.transpose().lazyProduct(x).eval());
+  fit.explained = std::clamp(1.0 - (x - basis.lazyProduct(weights)).squaredNorm() / total, 0.0, 1.0);
   if (!std::isfinite(fit.explained)) return {};
   Eigen::Index column = 0;
   for (const auto& z : poles) {
@@ -90,7 +91,7 @@ ToneFit fitDampedTones(std::span<const double> samples, double sampleRate, int m
       tone.hz = std::arg(z) * sampleRate / kTwoPi;
       tone.damping = std::log(std::abs(z)) * sampleRate;
       tone.amplitude = std::hypot(weights(column), weights(column + 1));
-      tone.energy = (basis.middleCols(column, 2) * weights.segment(column, 2)).squaredNorm();
+      tone.energy = basis.middleCols(column, 2).lazyProduct(weights.segment(column, 2)).squaredNorm();
       if (tone.hz >= kOffsetHz && std::isfinite(tone.energy)) fit.tones.push_back(tone);
     }
     column += pair ? 2 : 1;

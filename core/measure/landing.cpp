@@ -8,19 +8,16 @@
 #include "core/measure/rest.h"
 #include "core/sound/buffer.h"
 #include "core/sound/filter.h"
+#include "core/theory/note.h"
 #include "core/theory/text.h"
 
 namespace heft {
 namespace {
 
-constexpr double kLongestSeconds = 4.0;
+constexpr double kLongestLandingSeconds = 4.0;
 constexpr double kFallRate = 8000.0;
 constexpr double kRestsWithinCents = 60.0;
 constexpr double kNoLanding = 0.4;  // the confidence of one that was looked for and is none
-
-double cents(double fromHz, double toHz) {
-  return 1200.0 * std::log2(toHz / fromHz);
-}
 
 // Ends a third after nothing comes within 50 dB of the loudest moment any more: windows are laid over what
 // sounds, and many files end in a second of silence or of a room's noise. A clean tail tells its note for a
@@ -85,15 +82,15 @@ std::vector<PitchPoint> pitchByCycles(const Decimated& base, double untilSeconds
     // Ripple of the strike makes cycles of little excursion; the fall's own grow together.
     const double excursion = std::max(zeros[k].excursion, zeros[k - 1].excursion);
     if (std::min(zeros[k].excursion, zeros[k - 1].excursion) < 0.12 * excursion) break;
-    const double step = cents(hz, 1.0 / period);
-    if (step < -150.0 || step > 1500.0 || cents(restHz, 1.0 / period) > 5000.0) break;
+    const double step = centsBetween(hz, 1.0 / period);
+    if (step < -150.0 || step > 1500.0 || centsBetween(restHz, 1.0 / period) > 5000.0) break;
     hz = 1.0 / period;
     back.push_back({0.5 * (zeros[k].seconds + zeros[k - 2].seconds), hz, excursion / std::numbers::sqrt2});
   }
   // The very first half cycle is all that shows of the steepest falls.
   if (zeros.size() > 2 && !back.empty() && zeros[1].seconds < back.back().seconds) {
     const double half = zeros[1].seconds - zeros[0].seconds, first = shareOfFirstHalves(zeros) / half;
-    const double step = cents(hz, first);
+    const double step = centsBetween(hz, first);
     if (step > 0.0 && step < 1500.0 && zeros[1].excursion > 0.12 * zeros[2].excursion)
       back.push_back(
           {0.5 * (zeros[0].seconds + zeros[1].seconds), first, zeros[1].excursion / std::numbers::sqrt2});
@@ -106,7 +103,7 @@ std::vector<PitchPoint> pitchByCycles(const Decimated& base, double untilSeconds
 std::vector<PitchPoint> wholePath(const Decimated& base, const RestedPart& rest) {
   const auto cycles = pitchByCycles(base, rest.points.front().seconds + 5.0 / *rest.hz, *rest.hz);
   size_t falling = 0;
-  while (falling < cycles.size() && cents(*rest.hz, cycles[falling].hz) > 20.0) ++falling;
+  while (falling < cycles.size() && centsBetween(*rest.hz, cycles[falling].hz) > 20.0) ++falling;
   std::vector<PitchPoint> path(cycles.begin(), cycles.begin() + static_cast<ptrdiff_t>(falling));
   const double joined = falling > 0 ? cycles[falling - 1].seconds + 0.5 / *rest.hz : 0.0;
   for (const PitchPoint& point : rest.points)
@@ -120,10 +117,10 @@ std::vector<PitchPoint> wholePath(const Decimated& base, const RestedPart& rest)
 double startOf(const Landing& landing, double onsetSeconds) {
   constexpr double kMostCents = 4800.0, kMostBeyond = 2400.0;
   const auto& path = landing.path;
-  const double note = *landing.noteHz(), first = cents(note, path.front().hz);
+  const double note = *landing.noteHz(), first = centsBetween(note, path.front().hz);
   if (path.size() < 2 || path[1].seconds <= path[0].seconds || first <= 0.0) return path.front().hz;
   const double step = path[1].seconds - path[0].seconds, back = path[0].seconds - onsetSeconds;
-  const double second = cents(note, path[1].hz);
+  const double second = centsBetween(note, path[1].hz);
   const double slope = (first - second) / step;
   if (slope <= 0.0 || back <= 0.0) return path.front().hz;
   double start = first + slope * back;
@@ -131,7 +128,7 @@ double startOf(const Landing& landing, double onsetSeconds) {
     const double ratio = second / first;  // per step
     bool line = false;
     if (path.size() > 2 && path[2].seconds > path[1].seconds) {
-      const double on = path[2].seconds - path[1].seconds, third = cents(note, path[2].hz);
+      const double on = path[2].seconds - path[1].seconds, third = centsBetween(note, path[2].hz);
       line = std::abs(second - slope * on - third) < std::abs(second * std::pow(ratio, on / step) - third);
     }
     if (!line) start = first * std::pow(ratio, -back / step);
@@ -145,7 +142,7 @@ void describeFall(Landing& landing, double onsetSeconds) {
   landing.startHz = startOf(landing, onsetSeconds);
   landing.fallMs = 0.0;
   for (const PitchPoint& point : landing.path)
-    if (std::abs(cents(target, point.hz)) > 50.0 && point.amplitude > 0.0)
+    if (std::abs(centsBetween(target, point.hz)) > 50.0 && point.amplitude > 0.0)
       landing.fallMs = std::max(0.0, (point.seconds - onsetSeconds) * 1000.0);
     else if (landing.fallMs > 0.0)
       break;
@@ -160,7 +157,7 @@ double slideOf(const std::vector<PitchPoint>& path, double note, double nearCent
   for (const PitchPoint& p : path) loudest = std::max(loudest, p.amplitude);
   bool fallen = false;
   for (const PitchPoint& p : path) {
-    const double away = cents(note, p.hz);
+    const double away = centsBetween(note, p.hz);
     fallen = fallen || std::abs(away) < nearCents;
     if (fallen && p.amplitude > kHeard * loudest) low = std::min(low, away), high = std::max(high, away);
   }
@@ -186,7 +183,7 @@ bool goesOnFrom(const std::vector<PitchPoint>& path, double note) {
   double within = 0.0, beyond = 0.0;
   double t1 = 0.0, c1 = 0.0, t2 = 0.0, tc = 0.0;
   for (size_t i = 0; i + 1 < path.size(); ++i) {
-    const double away = cents(note, path[i].hz);
+    const double away = centsBetween(note, path[i].hz);
     reached = reached || std::abs(away) < kArrivedCents;
     if (!reached) continue;
     const double weight = path[i].amplitude * (path[i + 1].seconds - path[i].seconds);
@@ -254,7 +251,7 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
     out.reason = "too short to have a pitch";
     return out;
   }
-  const size_t longest = static_cast<size_t>(kLongestSeconds * sampleRate);
+  const size_t longest = static_cast<size_t>(kLongestLandingSeconds * sampleRate);
   const auto part = mono.subspan(start, std::min(longest, mono.size() - start));
   std::vector<double> limited;
   std::span<const double> heard = part;

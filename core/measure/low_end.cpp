@@ -11,7 +11,7 @@
 namespace heft {
 namespace {
 
-constexpr double kSlowRate = 3000.0;
+constexpr double kLowEndRate = 3000.0;
 constexpr double kWindowSeconds = 1.4;
 constexpr double kFloorDb = -120.0;
 
@@ -113,16 +113,16 @@ double crestBelow(const std::vector<double>& x, double rate, double highHz) {
 // A loop is decimated with its own end before it and its start after it, and cut back to its length.
 std::vector<double> slowed(const std::vector<float>& x, double rate, bool wraps, double& slowRate) {
   if (!wraps) {
-    auto slow = decimated(std::span<const float>(x), rate, kSlowRate);
+    auto slow = decimated(std::span<const float>(x), rate, kLowEndRate);
     slowRate = slow.sampleRate;
     return std::move(slow.samples);
   }
-  const auto factor = std::max<size_t>(1, static_cast<size_t>(rate / kSlowRate));
+  const auto factor = std::max<size_t>(1, static_cast<size_t>(rate / kLowEndRate));
   const size_t pad = factor * 256;
   std::vector<float> longer(x.size() + 2 * pad);
   for (size_t i = 0; i < longer.size(); ++i)
     longer[i] = x[(i + x.size() * (pad / x.size() + 1) - pad) % x.size()];
-  auto slow = decimated(std::span<const float>(longer), rate, kSlowRate);
+  auto slow = decimated(std::span<const float>(longer), rate, kLowEndRate);
   slowRate = slow.sampleRate;
   const auto first = slow.samples.begin() + 256;
   return {first, first + static_cast<ptrdiff_t>((x.size() + factor - 1) / factor)};

@@ -8,19 +8,16 @@
 #include "core/measure/damped_tones.h"
 #include "core/sound/buffer.h"
 #include "core/sound/filter.h"
+#include "core/theory/note.h"
 
 namespace heft {
 namespace {
 
-constexpr double kSlowRate = 1000.0, kUsualHighHz = 400.0;
+constexpr double kRestRate = 1000.0, kUsualHighHz = 400.0;
 constexpr double kFastestDecay = -160.0;  // 1/s: -40 dB in 29 ms
 constexpr double kFastestRise = 25.0;
 // High tones die away faster: in as many periods as one of 400 Hz at that rate.
 constexpr double kDecayPerHz = 0.4;
-
-double cents(double fromHz, double toHz) {
-  return 1200.0 * std::log2(toHz / fromHz);
-}
 
 double fastestDecay(double hz) {
   return std::min(kFastestDecay, -kDecayPerHz * hz);
@@ -71,13 +68,13 @@ std::vector<Window> windowsOf(std::span<const double> x, double rate, const Wind
 // The strongest few notes, on a cents scale, among the resting tones in range that any window found.
 std::vector<double> likelyNotes(const std::vector<Window>& windows, double lowHz, double highHz) {
   constexpr double kBinCents = 8.0;
-  const auto bins = static_cast<ptrdiff_t>(cents(lowHz, highHz) / kBinCents) + 1;
+  const auto bins = static_cast<ptrdiff_t>(centsBetween(lowHz, highHz) / kBinCents) + 1;
   std::vector<double> density(static_cast<size_t>(bins), 0.0);
   for (const Window& w : windows)
     for (const DampedTone& tone : w.fit.tones) {
       if (tone.hz < lowHz || tone.hz > highHz || tone.energy < 0.003 * w.energy || !rests(tone)) continue;
       const double weight = std::sqrt(tone.energy) * std::min(50.0, 1.0 / (1.0 - w.fit.explained + 0.01));
-      const double at = cents(lowHz, tone.hz) / kBinCents;
+      const double at = centsBetween(lowHz, tone.hz) / kBinCents;
       const auto first = static_cast<ptrdiff_t>(at) - 4;
       for (ptrdiff_t b = std::max<ptrdiff_t>(0, first); b < std::min(bins, first + 10); ++b)
         density[static_cast<size_t>(b)] +=
@@ -114,7 +111,7 @@ std::vector<const Window*> lateWindows(const std::vector<Window>& windows) {
 const DampedTone* toneNear(const Window& w, double hz, double below, double above) {
   const DampedTone* best = nullptr;
   for (const DampedTone& tone : w.fit.tones) {
-    const double away = cents(hz, tone.hz);
+    const double away = centsBetween(hz, tone.hz);
     if (away > -below && away < above && (!best || tone.energy > best->energy)) best = &tone;
   }
   return best;
@@ -164,9 +161,9 @@ Comb combAt(const std::vector<Window>& windows, double hz) {
       const DampedTone* tone = toneNear(w, k * hz, 35.0, 35.0);
       if (!tone || !rests(*tone)) continue;
       ++seen;
-      const double weight = std::sqrt(tone->energy) * (1.0 - std::abs(cents(k * hz, tone->hz)) / 36.0);
+      const double weight = std::sqrt(tone->energy) * (1.0 - std::abs(centsBetween(k * hz, tone->hz)) / 36.0);
       out.support += weight;
-      weights += weight, sum += weight * cents(hz, tone->hz / k);
+      weights += weight, sum += weight * centsBetween(hz, tone->hz / k);
     }
     out.partials += 2 * seen >= windows.size() ? 1 : 0;
   }
@@ -184,7 +181,7 @@ std::optional<double> noteOfPartials(const std::vector<Window>& windows, double 
     const Comb there = combAt(windows, hz * std::exp2(c / 1200.0));
     if (there.partials >= 3 && there.support > best.support) best = there;
   }
-  if (best.support < 2.0 * here.support || best.partials < 3 || std::abs(cents(hz, best.hz)) < 60.0)
+  if (best.support < 2.0 * here.support || best.partials < 3 || std::abs(centsBetween(hz, best.hz)) < 60.0)
     return std::nullopt;
   return combAt(windows, best.hz).hz;
 }
@@ -384,7 +381,7 @@ FinePath finePath(const Decimated& base, double hz, double mostWindows, Level le
     out.heard += w.energy * amplitude * amplitude;
     out.held += w.energy * amplitude * amplitude * w.fit.explained;
     const double t = w.seconds + shift;
-    out.samples.push_back({t, cents(hz, tone->hz), w.trust(*tone)});
+    out.samples.push_back({t, centsBetween(hz, tone->hz), w.trust(*tone)});
     out.points.push_back(
         {t, tone->hz, amplitude * 2.0 * std::sqrt(2.0 * tone->energy / (length * source.sampleRate))});
   }
@@ -427,19 +424,19 @@ std::optional<double> noteOfDrift(const FinePath& path, double hz) {
   if (slow.size() < 5 || slow.back().seconds - slow.front().seconds < kLeast / hz) return std::nullopt;
   double all = 0.0, near = 0.0;
   for (const PitchPoint& p : slow)
-    all += p.amplitude, near += std::abs(cents(hz, p.hz)) < kOnNote ? p.amplitude : 0.0;
+    all += p.amplitude, near += std::abs(centsBetween(hz, p.hz)) < kOnNote ? p.amplitude : 0.0;
   if (near >= kShareOnNote * all) return std::nullopt;
   double densest = 0.0, centre = hz;
   for (const PitchPoint& c : slow) {
     double density = 0.0;
     for (const PitchPoint& p : slow)
-      density += p.amplitude * std::exp(-0.5 * std::pow(cents(c.hz, p.hz) / kDense, 2));
+      density += p.amplitude * std::exp(-0.5 * std::pow(centsBetween(c.hz, p.hz) / kDense, 2));
     if (density > densest) densest = density, centre = c.hz;
   }
   double sum = 0.0, weights = 0.0;
   for (const PitchPoint& p : slow)
-    if (std::abs(cents(centre, p.hz)) < kAbout)
-      weights += p.amplitude, sum += p.amplitude * cents(centre, p.hz);
+    if (std::abs(centsBetween(centre, p.hz)) < kAbout)
+      weights += p.amplitude, sum += p.amplitude * centsBetween(centre, p.hz);
   return centre * std::exp2(sum / weights / 1200.0);
 }
 
@@ -460,7 +457,7 @@ std::optional<Candidate> refined(const Decimated& base, double hz, double mostWi
   if (!(hz > 0.97 * lowHz && hz < 1.03 * highHz)) return std::nullopt;
   out.hz = hz;
   for (size_t i = 0; i < out.path.points.size(); ++i)
-    if (std::abs(cents(hz, out.path.points[i].hz)) < 45.0 && out.path.samples[i].w > 3.0)
+    if (std::abs(centsBetween(hz, out.path.points[i].hz)) < 45.0 && out.path.samples[i].w > 3.0)
       out.score += std::sqrt(out.path.points[i].amplitude);
   const double explained = out.path.held / out.path.heard;
   out.score *= explained * explained * out.path.hopSeconds;
@@ -474,7 +471,7 @@ Evidence evidenceOf(const Candidate& c, const Decimated& base) {
   size_t bestFirst = 0, bestCount = 0;
   for (size_t i = 0; i < s.size();) {
     size_t j = i;
-    while (j < s.size() && std::abs(cents(c.hz, points[j].hz)) < 25.0 &&
+    while (j < s.size() && std::abs(centsBetween(c.hz, points[j].hz)) < 25.0 &&
            (j == i || s[j].t - s[j - 1].t < 3.0 * c.path.hopSeconds))
       ++j;
     if (j - i > bestCount) bestCount = j - i, bestFirst = i;
@@ -524,7 +521,7 @@ std::optional<Candidate> surest(const Decimated& base, const std::vector<Window>
 }
 
 bool isPartialOf(double fundamental, double hz) {
-  return std::abs(cents(2.0 * fundamental, hz)) < 60.0 || std::abs(cents(3.0 * fundamental, hz)) < 60.0;
+  return std::abs(centsBetween(2.0 * fundamental, hz)) < 60.0 || std::abs(centsBetween(3.0 * fundamental, hz)) < 60.0;
 }
 
 // The notes to begin from, best first, at most three: each candidate's own note, as it is and flattened.
@@ -534,7 +531,7 @@ std::vector<double> startsOf(const Decimated& base, const std::vector<double>& n
   std::vector<double> tried;
   for (double hz : notes) {
     if (hz < lowHz || hz > highHz) continue;
-    if (std::any_of(tried.begin(), tried.end(), [hz](double t) { return std::abs(cents(t, hz)) < 40.0; }))
+    if (std::any_of(tried.begin(), tried.end(), [hz](double t) { return std::abs(centsBetween(t, hz)) < 40.0; }))
       continue;
     tried.push_back(hz);
     for (Level level : {Level::Flattened, Level::AsItIs}) {
@@ -550,7 +547,7 @@ std::vector<double> startsOf(const Decimated& base, const std::vector<double>& n
   // Nor is a partial of a stronger note begun from.
   auto known = [&](double hz) {
     return std::any_of(starts.begin(), starts.end(), [hz](double start) {
-      return std::abs(cents(start, hz)) < 25.0 || isPartialOf(start, hz);
+      return std::abs(centsBetween(start, hz)) < 25.0 || isPartialOf(start, hz);
     });
   };
   for (const Candidate& c : candidates)
@@ -559,7 +556,7 @@ std::vector<double> startsOf(const Decimated& base, const std::vector<double>& n
   for (int number : {3, 2})
     for (const Candidate& c : candidates)
       if (!starts.empty() && c.score > 0.5 * candidates.front().score &&
-          std::abs(cents(starts.front() / number, c.hz)) < 40.0) {
+          std::abs(centsBetween(starts.front() / number, c.hz)) < 40.0) {
         starts.insert(starts.begin(), c.hz);
         break;
       }
@@ -578,7 +575,7 @@ RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
   RestedPart out;
   // As many samples and periods a window wherever the band lies.
   const double scale = std::max(1.0, highHz / kUsualHighHz);
-  const auto slow = decimated(std::span<const double>(base.samples), base.sampleRate, scale * kSlowRate);
+  const auto slow = decimated(std::span<const double>(base.samples), base.sampleRate, scale * kRestRate);
   const double seconds = static_cast<double>(slow.samples.size()) / slow.sampleRate;
   const auto coarse =
       windowsOf(slow.samples, slow.sampleRate,
@@ -598,7 +595,7 @@ RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
   // The harmonic's own path is the stronger witness; divided it is the note's.
   const int harmonic = harmonicNumber(coarse, best->hz, lowHz);
   for (PitchPoint point : fine.points)
-    if (std::abs(cents(best->hz, point.hz)) < 60.0) {
+    if (std::abs(centsBetween(best->hz, point.hz)) < 60.0) {
       point.hz /= harmonic;
       out.points.push_back(point);
     }

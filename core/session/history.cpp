@@ -3,11 +3,10 @@
 #include <algorithm>
 
 namespace heft {
-namespace {
 
 // What differs between two lists: all but what they begin and end with alike.
 template <class T>
-struct ListChange {
+struct History::ListChange {
   size_t from = 0;
   std::vector<T> before, after;
 
@@ -32,6 +31,8 @@ struct ListChange {
     list.insert(list.erase(at, at + offset(count)), by.begin(), by.end());
   }
 };
+
+namespace {
 
 // The lists that make a session large.
 template <class S, class Do>

@@ -39,6 +39,8 @@ class History {
   static constexpr size_t kMost = 500;
 
  private:
+  template <class T>
+  struct ListChange;
   struct Step;
   uint64_t numberNow() const;
 

@@ -8,26 +8,18 @@
 namespace heft {
 namespace {
 
-constexpr double kSame = 1e-6;
-
 double divisionOf(const Grid& grid) {
   return std::max(1.0 / 64.0, grid.division.quarters());
 }
 
-double wrapped(double at, double loop) {
-  at = std::fmod(at, loop);
-  if (at < 0.0) at += loop;
-  return at > loop - kSame ? 0.0 : at;
-}
-
 template <class Event>
 void tidyEvents(std::vector<Event>& events, double loop) {
-  for (Event& e : events) e.startQuarters = wrapped(e.startQuarters, loop);
+  for (Event& e : events) e.startQuarters = wrappedQuarters(e.startQuarters, loop);
   std::stable_sort(events.begin(), events.end(),
                    [](const Event& a, const Event& b) { return a.startQuarters < b.startQuarters; });
   events.erase(
       std::unique(events.begin(), events.end(),
-                  [](const Event& a, const Event& b) { return b.startQuarters - a.startQuarters < kSame; }),
+                  [](const Event& a, const Event& b) { return b.startQuarters - a.startQuarters < kSameMoment; }),
       events.end());
 }
 
@@ -47,6 +39,12 @@ void changeAll(Session& s, Change change) {
 }
 
 }  // namespace
+
+double wrappedQuarters(double at, double loop) {
+  at = std::fmod(at, loop);
+  if (at < 0.0) at += loop;
+  return at > loop - kSameMoment ? 0.0 : at;
+}
 
 int mainBassNote(const Session& s) {
   double longest = 0.0;
@@ -79,12 +77,12 @@ double nearestLine(const Grid& grid, double quarters) {
 
 double lineBefore(const Grid& grid, double quarters) {
   const double d = divisionOf(grid);
-  return swung(grid, std::floor(straightened(grid, quarters) / d + kSame) * d);
+  return swung(grid, std::floor(straightened(grid, quarters) / d + kSameMoment) * d);
 }
 
 double lineAfter(const Grid& grid, double quarters) {
   const double d = divisionOf(grid);
-  return swung(grid, (std::floor(straightened(grid, quarters) / d + kSame) + 1.0) * d);
+  return swung(grid, (std::floor(straightened(grid, quarters) / d + kSameMoment) + 1.0) * d);
 }
 
 Session withGrid(Session s, const Grid& grid) {
@@ -161,7 +159,7 @@ Track withMetre(Track t, int beatsPerBar, int beatUnit) {
 
 std::vector<Hit> hitsOnBeats(const Track& track) {
   std::vector<Hit> out;
-  for (double at = 0.0; at < track.loopQuarters() - kSame; at += track.feltBeatQuarters())
+  for (double at = 0.0; at < track.loopQuarters() - kSameMoment; at += track.feltBeatQuarters())
     out.push_back({at, 1.0});
   return out;
 }
@@ -170,14 +168,14 @@ Session offbeatBass(Session s) {
   const double beat = s.track.feltBeatQuarters();
   const int midi = mainBassNote(s);
   s.bass.notes.clear();
-  for (double at = beat / 2.0; at < s.track.loopQuarters() - kSame; at += beat)
+  for (double at = beat / 2.0; at < s.track.loopQuarters() - kSameMoment; at += beat)
     s.bass.notes.push_back(Note{at, beat / 2.0, midi, 0.8});
   return s;
 }
 
 Session notesUnderFirstBeat(Session s) {
   const double beat = 4.0 / s.track.beatUnit, bar = beat * s.track.beatsPerBar;
-  std::erase_if(s.bass.notes, [&](const Note& n) { return std::fmod(n.startQuarters + kSame, bar) >= beat; });
+  std::erase_if(s.bass.notes, [&](const Note& n) { return std::fmod(n.startQuarters + kSameMoment, bar) >= beat; });
   return s;
 }
 

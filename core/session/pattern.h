@@ -5,6 +5,12 @@
 
 namespace heft {
 
+/// Two positions in quarters no further apart are one.
+inline constexpr double kSameMoment = 1e-6;
+
+/// A position brought round into a loop of `loop` quarters: 0 to below `loop`.
+double wrappedQuarters(double at, double loop);
+
 /// Where a straight position lies with the grid's swing: every second division late by `swing` thirds of one,
 /// what lies between drawn along. And back.
 double swung(const Grid& grid, double straight);

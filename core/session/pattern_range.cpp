@@ -6,8 +6,6 @@
 namespace heft {
 namespace {
 
-constexpr double kSame = 1e-6;
-
 template <class Event>
 void takeOut(std::vector<Event>& events, const PatternRange& range) {
   std::erase_if(events, [&](const Event& e) { return range.holds(e.startQuarters); });
@@ -17,7 +15,7 @@ template <class Event>
 void putIn(std::vector<Event>& events, const std::vector<Event>& clip, double at, double loop) {
   for (Event e : clip) {
     e.startQuarters += at;
-    if (e.startQuarters < loop - kSame && events.size() < kMostHits) events.push_back(e);
+    if (e.startQuarters < loop - kSameMoment && events.size() < kMostHits) events.push_back(e);
   }
   tidy(events, loop);
 }
@@ -28,14 +26,14 @@ void openWheel(std::vector<WheelPoint>& wheel, double from, double to) {
   was.wheel = wheel;
   const double before = wheelValue(was, from), after = wheelValue(was, to);
   std::erase_if(wheel,
-                [&](const WheelPoint& p) { return p.quarters >= from - kSame && p.quarters <= to + kSame; });
+                [&](const WheelPoint& p) { return p.quarters >= from - kSameMoment && p.quarters <= to + kSameMoment; });
   auto put = [&](double at, double value) {
     const auto place = std::upper_bound(wheel.begin(), wheel.end(), at,
                                         [](double q, const WheelPoint& p) { return q < p.quarters; });
     wheel.insert(place, {at, value});
   };
-  put(std::max(0.0, from - kSame), before);
-  put(to + kSame, after);
+  put(std::max(0.0, from - kSameMoment), before);
+  put(to + kSameMoment, after);
 }
 
 void putWheel(std::vector<WheelPoint>& wheel, const std::vector<WheelPoint>& clip, double at, double length,
@@ -56,7 +54,7 @@ void putWheel(std::vector<WheelPoint>& wheel, const std::vector<WheelPoint>& cli
 }  // namespace
 
 bool PatternRange::holds(double quarters) const {
-  return quarters >= from - kSame && quarters < to - kSame;
+  return quarters >= from - kSameMoment && quarters < to - kSameMoment;
 }
 
 PatternClip clipOf(const Session& s, const PatternRange& range) {
@@ -71,9 +69,9 @@ PatternClip clipOf(const Session& s, const PatternRange& range) {
   if (!range.bass || s.bass.wheel.empty()) return out;
   out.wheel.push_back({0.0, wheelValue(s.bass, range.from)});
   for (const WheelPoint& p : s.bass.wheel)
-    if (p.quarters > range.from + kSame && p.quarters < range.to - kSame)
+    if (p.quarters > range.from + kSameMoment && p.quarters < range.to - kSameMoment)
       out.wheel.push_back({p.quarters - range.from, p.value});
-  out.wheel.push_back({range.length(), wheelValue(s.bass, range.to - 2 * kSame)});
+  out.wheel.push_back({range.length(), wheelValue(s.bass, range.to - 2 * kSameMoment)});
   if (std::all_of(out.wheel.begin(), out.wheel.end(), [](const WheelPoint& p) { return p.value == 0.0; }))
     out.wheel.clear();
   return out;

@@ -6,12 +6,7 @@
 namespace heft {
 namespace {
 
-constexpr double kShortest = 1.0 / 32.0;
-
-double wrapped(double at, double loop) {
-  at = std::fmod(at, loop);
-  return at < 0.0 ? at + loop : at;
-}
+constexpr double kShortestTaken = 1.0 / 32.0;
 
 }  // namespace
 
@@ -20,7 +15,7 @@ std::optional<Note> Take::press(int midi, double velocity, double at) {
   Note n;
   n.midi = std::clamp(midi, 0, 127), n.velocity = std::clamp(velocity, 1.0 / 127.0, 1.0);
   const double line = nearestLine(settings_.grid, at);
-  n.startQuarters = wrapped(at + settings_.strength * (line - at), settings_.loopQuarters);
+  n.startQuarters = wrappedQuarters(at + settings_.strength * (line - at), settings_.loopQuarters);
   sounding_ = n;
   pressedAt_ = at;
   return before;
@@ -37,13 +32,13 @@ std::optional<Note> Take::end(double at) {
   // A press late in the loop may be let go early in its next turn.
   double held = at - pressedAt_;
   if (held < 0.0) held += settings_.loopQuarters;
-  out.lengthQuarters = std::clamp(held, kShortest, settings_.loopQuarters);
+  out.lengthQuarters = std::clamp(held, kShortestTaken, settings_.loopQuarters);
   return out;
 }
 
 void Take::bend(double value, double at) {
   value = std::clamp(value, -1.0, 1.0);
-  at = wrapped(at, settings_.loopQuarters);
+  at = wrappedQuarters(at, settings_.loopQuarters);
   if (wheel_.empty() && value == 0.0) return;
   const bool round = !wheel_.empty() && at < wheel_.back().quarters;
   if (round) wheel_.clear();
@@ -56,7 +51,7 @@ void insertPlayed(std::vector<Note>& notes, const Note& played, double loop) {
                 [&](const Note& n) { return n.startQuarters >= start - 1e-6 && n.startQuarters < end - 1e-6; });
   for (Note& n : notes)
     if (n.startQuarters < start && n.endQuarters() > start)
-      n.lengthQuarters = std::max(kShortest, start - n.startQuarters), n.tie = false;
+      n.lengthQuarters = std::max(kShortestTaken, start - n.startQuarters), n.tie = false;
   if (notes.size() < kMostHits) notes.push_back(played);
   std::stable_sort(notes.begin(), notes.end(),
                    [](const Note& a, const Note& b) { return a.startQuarters < b.startQuarters; });

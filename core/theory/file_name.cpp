@@ -10,10 +10,6 @@
 namespace heft {
 namespace {
 
-bool isDigit(char c) {
-  return std::isdigit(static_cast<unsigned char>(c)) != 0;
-}
-
 // Words between anything that is not a letter, digit, sharp or point within a number.
 std::vector<std::string> wordsOf(std::string_view name) {
   std::vector<std::string> out(1);

@@ -10,9 +10,6 @@ namespace {
 bool isSpace(char c) {
   return c == ' ' || c == '\t' || c == '\n' || c == '\r';
 }
-bool isDigit(char c) {
-  return c >= '0' && c <= '9';
-}
 
 void replaceAll(std::string& text, std::string_view from, std::string_view to) {
   for (size_t at = text.find(from); at != std::string::npos; at = text.find(from, at + to.size()))
@@ -20,6 +17,10 @@ void replaceAll(std::string& text, std::string_view from, std::string_view to) {
 }
 
 }  // namespace
+
+bool isDigit(char c) {
+  return c >= '0' && c <= '9';
+}
 
 std::string_view trimmed(std::string_view text) {
   while (!text.empty() && isSpace(text.front())) text.remove_prefix(1);

@@ -13,6 +13,8 @@ std::string_view trimmed(std::string_view text);
 std::string lowered(std::string_view text);
 /// Typographic signs (sharp, flat, minus, no-break space) to their ASCII forms.
 std::string plainSigns(std::string_view text);
+/// Whether an ASCII digit, in any locale.
+bool isDigit(char c);
 /// A finite decimal number that fills the whole text; "nan", "inf", hex and trailing words are refused.
 std::optional<double> parseNumber(std::string_view text);
 /// Reads a number at the start of `text` and removes it; nullopt leaves `text` as it was.

@@ -13,7 +13,6 @@
 namespace heft {
 namespace {
 
-constexpr double kTwoPi = 2.0 * std::numbers::pi;
 constexpr double kSilentDb = -90.0;
 constexpr float kVoiceLevel = 0.5f;
 

@@ -7,11 +7,11 @@
 #include "core/sound/filter.h"
 #include "core/sound/noise.h"
 #include "core/theory/note.h"
+#include "core/voices/wave.h"
 
 namespace heft {
 namespace {
 
-constexpr double kTwoPi = 2.0 * std::numbers::pi;
 
 // A tone of the strike: pitch re the main one, level, and length re the strike's.
 struct Tone {

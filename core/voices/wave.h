@@ -1,11 +1,14 @@
 #pragma once
 /// Waves as sums of partials: nothing above the band, whatever the pitch.
 
+#include <numbers>
 #include <string>
 
 #include "core/voices/kick_voice.h"
 
 namespace heft {
+
+inline constexpr double kTwoPi = 2.0 * std::numbers::pi;
 
 /// (1 - amount) sine + amount * wave, both with a fundamental of 1. `phase` in turns; `step` its rise per
 /// frame: partials fade out between 0.35 and 0.45 of the rate, and there are at most 24.
