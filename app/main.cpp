@@ -30,7 +30,7 @@ int failed(const heft::Error& error) {
   return 4;
 }
 
-int saveStems(const heft::app::Window& window, const QString& folder) {
+int saveStems(heft::app::Window& window, const QString& folder) {
   const auto& document = window.document();
   heft::StepCache cache;
   const auto stems = heft::render(document.session(), document.assets(), cache);

@@ -120,10 +120,10 @@ struct Boost {
 };
 
 void addBoostsOf(const Eq& eq, bool bass, double least, std::vector<Boost>& out) {
-  constexpr double kLowHz = 150.0;
+  constexpr double kBoostsBelowHz = 150.0;
   if (!eq.on) return;
   for (const EqBand& b : eq.bands)
-    if (b.on && b.gainDb >= least && b.hz <= kLowHz && b.kind != EqBand::Kind::Notch &&
+    if (b.on && b.gainDb >= least && b.hz <= kBoostsBelowHz && b.kind != EqBand::Kind::Notch &&
         b.kind != EqBand::Kind::HighShelf)
       out.push_back({bass, b.hz, b.gainDb});
 }

@@ -11,11 +11,11 @@ namespace {
 
 constexpr double kLongestTailSeconds = 2.0;  // no tail is judged for longer
 constexpr double kWaveSeconds = 0.4, kLeastLead = 0.05;
-constexpr double kLowHz = 20.0, kHighHz = 150.0;  // in which the bass stands in the kick's way
+constexpr double kBassFromHz = 20.0, kBassToHz = 150.0;  // in which the bass stands in the kick's way
 
 /// A lane folded to mono at a slow rate, from a lead before the loop's start to a stretch beyond its end.
 struct SlowLane {
-  std::vector<double> samples, low;  ///< all of it; what lies between kLowHz and kHighHz
+  std::vector<double> samples, low;  ///< all of it; what lies between kBassFromHz and kBassToHz
   double rate = 1.0, leadSeconds = 0.0;
 
   // Where a moment of the loop lies; may be read from there to the end of the stretch.
@@ -29,7 +29,7 @@ struct SlowLane {
   }
 };
 
-size_t bytesOf(const SlowLane& l) {
+size_t laneBytes(const SlowLane& l) {
   return 16 * l.samples.size() + 128;
 }
 
@@ -49,11 +49,11 @@ std::shared_ptr<const SlowLane> slowLane(const Stem& stem, double rate, double s
         auto slow = decimated(std::span<const double>(mono), rate, slowRate);
         SlowLane out;
         out.rate = slow.sampleRate, out.leadSeconds = static_cast<double>(before) / rate;
-        out.low = bandLimited(slow.samples, slow.sampleRate, kLowHz, kHighHz);
+        out.low = bandLimited(slow.samples, slow.sampleRate, kBassFromHz, kBassToHz);
         out.samples = std::move(slow.samples);
         return out;
       },
-      bytesOf);
+      laneBytes);
 }
 
 struct Lanes {
@@ -62,7 +62,7 @@ struct Lanes {
 
 Lanes lanesOf(const Session& s, const Stems& stems, StepCache& cache) {
   const auto& q = s.align.question;
-  const double slowRate = 14.0 * std::max(q.highHz, kHighHz);
+  const double slowRate = 14.0 * std::max(q.highHz, kBassToHz);
   const double lead = kLeastLead + std::max(q.maxDelayMs, std::abs(s.align.delayMs)) / 1000.0;
   auto slow = [&](const Stem& stem) { return slowLane(stem, stems.sampleRate, slowRate, lead, cache); };
   return {slow(stems.kick), slow(stems.bassPlaced), slow(stems.bass)};

@@ -10,7 +10,7 @@
 namespace heft {
 namespace {
 
-constexpr double kMostSeconds = 30.0;
+constexpr double kMeasuredSeconds = 30.0;
 
 }  // namespace
 
@@ -29,8 +29,8 @@ LibraryRow measureFile(const FileStamp& file) {
   AudioBuffer head = *loaded->sound;
   row.seconds = head.seconds();
   // Of a whole track no more is measured than a drum could last.
-  if (row.seconds > kMostSeconds)
-    for (auto& channel : head.channels) channel.resize(static_cast<size_t>(kMostSeconds * head.sampleRate));
+  if (row.seconds > kMeasuredSeconds)
+    for (auto& channel : head.channels) channel.resize(static_cast<size_t>(kMeasuredSeconds * head.sampleRate));
   const SoundFacts facts = measureSound(head);
   row.landingHz = facts.landing.hz;
   row.confidence = facts.landing.confidence;

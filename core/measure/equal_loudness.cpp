@@ -7,11 +7,11 @@
 namespace heft {
 namespace {
 
-struct Row {
+struct LevelRow {
   double hz, exponent, transferDb, thresholdDb;
 };
 
-constexpr std::array<Row, 29> kTable = {
+constexpr std::array<LevelRow, 29> kTable = {
     {{20, 0.532, -31.6, 78.5},    {25, 0.506, -27.2, 68.7},  {31.5, 0.480, -23.0, 59.5},
      {40, 0.455, -19.1, 51.1},    {50, 0.432, -15.9, 44.0},  {63, 0.409, -13.0, 37.5},
      {80, 0.387, -10.3, 31.5},    {100, 0.367, -8.1, 26.5},  {125, 0.349, -6.2, 22.1},
@@ -23,10 +23,10 @@ constexpr std::array<Row, 29> kTable = {
      {5000, 0.242, -2.1, -1.5},   {6300, 0.245, -7.1, 6.0},  {8000, 0.254, -11.2, 12.6},
      {10000, 0.271, -10.7, 13.9}, {12500, 0.301, -3.1, 12.3}}};
 
-Row rowAt(double hz) {
+LevelRow rowAt(double hz) {
   if (hz <= kTable.front().hz) return kTable.front();
   for (size_t i = 1; i < kTable.size(); ++i) {
-    const Row &a = kTable[i - 1], &b = kTable[i];
+    const LevelRow &a = kTable[i - 1], &b = kTable[i];
     if (hz > b.hz) continue;
     const double u = std::log(hz / a.hz) / std::log(b.hz / a.hz);
     auto between = [&](double x, double y) { return x + u * (y - x); };
@@ -36,20 +36,20 @@ Row rowAt(double hz) {
   return kTable.back();
 }
 
-double thresholdTerm(const Row& r) {
+double thresholdTerm(const LevelRow& r) {
   return std::pow(0.4 * std::pow(10.0, (r.thresholdDb + r.transferDb) / 10.0 - 9.0), r.exponent);
 }
 
 }  // namespace
 
 double levelForPhon(double hz, double phon) {
-  const Row r = rowAt(hz);
+  const LevelRow r = rowAt(hz);
   const double a = 4.47e-3 * (std::pow(10.0, 0.025 * phon) - 1.15) + thresholdTerm(r);
   return 10.0 / r.exponent * std::log10(a) - r.transferDb + 94.0;
 }
 
 double phonOf(double hz, double levelDb) {
-  const Row r = rowAt(hz);
+  const LevelRow r = rowAt(hz);
   if (levelDb <= r.thresholdDb) return 0.0;
   const double b = std::pow(0.4 * std::pow(10.0, (levelDb + r.transferDb) / 10.0 - 9.0), r.exponent) -
                    thresholdTerm(r) + 0.005135;

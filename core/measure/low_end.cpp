@@ -12,7 +12,7 @@ namespace heft {
 namespace {
 
 constexpr double kLowEndRate = 3000.0;
-constexpr double kWindowSeconds = 1.4;
+constexpr double kSlidingSeconds = 1.4;
 constexpr double kFloorDb = -120.0;
 
 // A power spectrum: mean square per bin, one-sided.
@@ -48,7 +48,7 @@ Spectrum wholeSpectrum(const std::vector<double>& x, double rate, bool wraps) {
 }
 
 Spectrum meanSpectrum(const std::vector<double>& x, double rate) {
-  const size_t size = fastSize(static_cast<size_t>(kWindowSeconds * rate)) / 4 * 4;
+  const size_t size = fastSize(static_cast<size_t>(kSlidingSeconds * rate)) / 4 * 4;
   const auto hop = static_cast<ptrdiff_t>(size / 4);
   RealFft fft(size);
   Spectrum out{std::vector<double>(size / 2 + 1, 0.0), rate / static_cast<double>(size)};
@@ -69,7 +69,7 @@ Spectrum meanSpectrum(const std::vector<double>& x, double rate) {
 }
 
 Spectrum spectrumOf(const std::vector<double>& x, double rate, bool wraps) {
-  if (wraps || static_cast<double>(x.size()) < 2.0 * kWindowSeconds * rate)
+  if (wraps || static_cast<double>(x.size()) < 2.0 * kSlidingSeconds * rate)
     return wholeSpectrum(x, rate, wraps);
   return meanSpectrum(x, rate);
 }

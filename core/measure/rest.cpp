@@ -440,16 +440,16 @@ std::optional<double> noteOfDrift(const FinePath& path, double hz) {
   return centre * std::exp2(sum / weights / 1200.0);
 }
 
-struct Candidate {
+struct Resting {
   double hz = 0.0;
   double score =
       0.0;  ///< root of amplitude, times seconds for which the path stays near the note and is explained
   FinePath path;
 };
 
-std::optional<Candidate> refined(const Decimated& base, double hz, double mostWindows, double lowHz,
+std::optional<Resting> refined(const Decimated& base, double hz, double mostWindows, double lowHz,
                                  double highHz, Level level) {
-  Candidate out;
+  Resting out;
   out.path = finePath(base, hz, mostWindows, level);
   if (out.path.samples.size() < 3) return std::nullopt;
   hz *= std::exp2(restOf(aboutPlateau(out.path.samples)) / 1200.0);
@@ -464,7 +464,7 @@ std::optional<Candidate> refined(const Decimated& base, double hz, double mostWi
   return out;
 }
 
-Evidence evidenceOf(const Candidate& c, const Decimated& base) {
+Evidence evidenceOf(const Resting& c, const Decimated& base) {
   Evidence out;
   const auto& s = c.path.samples;
   const auto& points = c.path.points;
@@ -493,7 +493,7 @@ Evidence evidenceOf(const Candidate& c, const Decimated& base) {
 
 // 0.5 divides kicks from noise of every colour in the study (docs/measuring.md): a thousandth of unexplained
 // energy over one and a half windows, or a little more of it over a longer run.
-double confidenceOf(const Candidate& c, const Decimated& base) {
+double confidenceOf(const Resting& c, const Decimated& base) {
   const Evidence e = evidenceOf(c, base);
   if (e.runWindows < 1.5 || e.low < 8e-4) return std::min(0.4, 0.1 * e.runWindows);
   const double margin = e.trust - 3.0 + 0.45 * std::min(2.0, std::log2(e.runWindows / 1.5));
@@ -502,7 +502,7 @@ double confidenceOf(const Candidate& c, const Decimated& base) {
 
 // Flattened where that explains the tone. Where it does not, strong partials below the candidate or a thump
 // beside it may have rippled its level: then the sound as it is, if the coarse windows know of such partials.
-std::optional<Candidate> surest(const Decimated& base, const std::vector<Window>& coarse, double hz,
+std::optional<Resting> surest(const Decimated& base, const std::vector<Window>& coarse, double hz,
                                 double lowHz, double highHz, double& confidence) {
   auto flat = refined(base, hz, 80.0, lowHz, highHz, Level::Flattened);
   confidence = flat ? confidenceOf(*flat, base) : 0.0;
@@ -527,7 +527,7 @@ bool isPartialOf(double fundamental, double hz) {
 // The notes to begin from, best first, at most three: each candidate's own note, as it is and flattened.
 std::vector<double> startsOf(const Decimated& base, const std::vector<double>& notes, double lowHz,
                              double highHz) {
-  std::vector<Candidate> candidates;
+  std::vector<Resting> candidates;
   std::vector<double> tried;
   for (double hz : notes) {
     if (hz < lowHz || hz > highHz) continue;
@@ -542,7 +542,7 @@ std::vector<double> startsOf(const Decimated& base, const std::vector<double>& n
     }
   }
   std::stable_sort(candidates.begin(), candidates.end(),
-                   [](const Candidate& a, const Candidate& b) { return a.score > b.score; });
+                   [](const Resting& a, const Resting& b) { return a.score > b.score; });
   std::vector<double> starts;
   // Nor is a partial of a stronger note begun from.
   auto known = [&](double hz) {
@@ -550,11 +550,11 @@ std::vector<double> startsOf(const Decimated& base, const std::vector<double>& n
       return std::abs(centsBetween(start, hz)) < 25.0 || isPartialOf(start, hz);
     });
   };
-  for (const Candidate& c : candidates)
+  for (const Resting& c : candidates)
     if (starts.size() < 3 && !known(c.hz)) starts.push_back(c.hz);
   // A partial rests as long as its fundamental: where both stand, the fundamental is the note.
   for (int number : {3, 2})
-    for (const Candidate& c : candidates)
+    for (const Resting& c : candidates)
       if (!starts.empty() && c.score > 0.5 * candidates.front().score &&
           std::abs(centsBetween(starts.front() / number, c.hz)) < 40.0) {
         starts.insert(starts.begin(), c.hz);
@@ -583,7 +583,7 @@ RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
   out.reason = "no tone rests long enough to be called a note";
   auto notes = likelyNotes(coarse, lowHz, highHz);
   for (const Window* late : lateWindows(coarse)) notes.push_back(late->fit.tones.front().hz);
-  std::optional<Candidate> best;
+  std::optional<Resting> best;
   const auto starts = startsOf(base, notes, lowHz, highHz);
   for (double hz : starts) {
     best = surest(base, coarse, hz, lowHz, highHz, out.confidence);

@@ -11,7 +11,7 @@
 namespace heft {
 namespace {
 
-constexpr double kSeconds = 1.0, kHighestHz = 12500.0;
+constexpr double kSeconds = 1.0, kHighestThirdHz = 12500.0;
 
 // The loudest stretch of at most a second.
 std::span<const double> loudestPart(const std::vector<double>& x, double rate) {
@@ -41,7 +41,7 @@ std::optional<double> smallSpeakerPhon(const AudioBuffer& sound, double listenin
   double sones = 0.0;
   for (int band = -16; band <= 11; ++band) {
     const double mid = 1000.0 * std::pow(10.0, 0.1 * band), edge = std::pow(10.0, 0.05);
-    if (mid > std::min(kHighestHz, 0.45 * sound.sampleRate)) break;
+    if (mid > std::min(kHighestThirdHz, 0.45 * sound.sampleRate)) break;
     double power = 0.0;
     for (auto k = static_cast<size_t>(std::ceil(mid / edge / stepHz));
          k < bins.size() && static_cast<double>(k) * stepHz < mid * edge; ++k)

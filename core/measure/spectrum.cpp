@@ -8,7 +8,7 @@
 namespace heft {
 namespace {
 
-constexpr double kLowHz = 120.0, kBalanceSeconds = 2.0;
+constexpr double kShareBelowHz = 120.0, kBalanceSeconds = 2.0;
 
 double bandStep() {
   return std::exp2(1.0 / kSpectrumPerOctave);
@@ -40,7 +40,7 @@ double spectrumHz(size_t i) {
 // A band's mean times its width.
 double lowEnergyDb(const std::vector<double>& spectrum) {
   double energy = 1e-30;
-  for (size_t i = 0; i < spectrum.size() && spectrumHz(i) < kLowHz; ++i)
+  for (size_t i = 0; i < spectrum.size() && spectrumHz(i) < kShareBelowHz; ++i)
     energy += std::pow(10.0, spectrum[i] / 10.0) * spectrumHz(i);
   return dbFromPower(energy, -400.0);
 }
@@ -59,7 +59,7 @@ Balance balanceOf(const AudioBuffer& sound) {
   for (size_t k = 1; k < fft.bins().size(); ++k) {
     const double power = std::norm(fft.bins()[k]), hz = step * static_cast<double>(k);
     all += power, moment += power * hz;
-    if (hz < kLowHz) low += power;
+    if (hz < kShareBelowHz) low += power;
   }
   if (all > 0.0) out = {moment / all, low / all};
   return out;

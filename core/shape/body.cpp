@@ -10,7 +10,7 @@
 namespace heft {
 namespace {
 
-constexpr double kMostSeconds = 2.0;
+constexpr double kLongestBody = 2.0;
 
 // First sample within 40 dB of the peak: the lead before it would only delay.
 size_t startOf(const std::vector<double>& x) {
@@ -45,7 +45,7 @@ void addConvolved(std::vector<float>& channel, const std::vector<float>& dry,
 std::vector<float> bodyResponse(const AudioBuffer& sound, const BodySettings& settings) {
   const auto mono = monoFold(sound);
   const size_t start = startOf(mono);
-  const auto count = std::min(mono.size() - start, static_cast<size_t>(kMostSeconds * sound.sampleRate));
+  const auto count = std::min(mono.size() - start, static_cast<size_t>(kLongestBody * sound.sampleRate));
   AudioBuffer out(sound.sampleRate, 1, 0);
   out.channels[0].assign(mono.begin() + static_cast<ptrdiff_t>(start),
                          mono.begin() + static_cast<ptrdiff_t>(start + count));

@@ -13,7 +13,6 @@
 namespace heft {
 namespace {
 
-constexpr float kVoiceLevel = 0.5f;
 constexpr double kSideDelaySeconds = 0.007;
 
 double amplitudeOf(double db) {

@@ -14,7 +14,6 @@ namespace heft {
 namespace {
 
 constexpr double kSilentDb = -90.0;
-constexpr float kVoiceLevel = 0.5f;
 
 double rise(double t, double length) {
   return t >= length ? 1.0 : 0.5 - 0.5 * std::cos(std::numbers::pi * t / length);

@@ -9,6 +9,8 @@
 namespace heft {
 
 inline constexpr double kTwoPi = 2.0 * std::numbers::pi;
+/// What a voice at full velocity peaks near: leaves room for both parts at once.
+inline constexpr float kVoiceLevel = 0.5f;
 
 /// (1 - amount) sine + amount * wave, both with a fundamental of 1. `phase` in turns; `step` its rise per
 /// frame: partials fade out between 0.35 and 0.45 of the rate, and there are at most 24.
