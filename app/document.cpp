@@ -46,10 +46,10 @@ void placeLayer(std::vector<Layer>& layers, const Versions& versions, const Asse
 }
 
 // The first sound that plays gives the session its rate; every other one is converted.
-void place(Session& s, Role role, const AssetRef& ref, double rate, LayerPlace where) {
+void place(Session& s, Role role, const AssetRef& ref, double rate, const LayerPlace& where) {
   if (isFirst(s) && role != Role::Reference && rate >= 44100.0 && rate <= 192000.0) s.track.sampleRate = rate;
   if (where.layer == LayerPlace::kFitted && (role == Role::Kick || role == Role::Bass)) {
-    s = withSoundInstead(std::move(s), role == Role::Bass, ref);
+    s = withSoundFitted(std::move(s), role == Role::Bass, ref, where.fit);
     return;
   }
   switch (role) {

@@ -13,6 +13,7 @@
 #include "core/session/assets.h"
 #include "core/session/folder.h"
 #include "core/session/history.h"
+#include "core/ledger/sound_fit.h"
 #include "engine/worker.h"
 
 namespace heft::app {
@@ -26,6 +27,7 @@ struct LayerPlace {
   int layer = kFirst;  ///< kFirst: instead of the first or as the first; kNew: beside the others; kFitted:
                        ///< instead of the first, whose note, length and shape it takes over; else a layer's id
   bool body = false;   ///< as what the layer's body is made from
+  SoundFit fit = {};   ///< with kFitted: the moves that go with it
 };
 
 class Document : public QObject {

@@ -5,7 +5,7 @@
 #include <QtConcurrent>
 #include <algorithm>
 
-#include "core/ledger/study.h"
+#include "core/ledger/sound_fit.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -27,13 +27,29 @@ Result<Loaded> readIndex(LibraryIndex& index) {
   return out;
 }
 
+QString partName(Role role) {
+  return role == Role::Bass ? "bass" : "kick";
+}
+
+// The moves that fit a file to the session as it is now, to be worked out aside.
+auto fitting(Document& document, const std::string& path, Role role) {
+  return [path, bass = role == Role::Bass, s = document.session(), assets = document.assets(),
+          cache = document.cache()](const std::stop_token& stop) -> Result<SoundFit> {
+    auto loaded = loadSound(path, stop);
+    if (!loaded) return Fail(loaded.error());
+    Assets withIt = assets;
+    const AssetRef ref = withIt.add(std::move(*loaded), path);
+    return fitSound(s, withIt, bass, ref, *cache, stop);
+  };
+}
+
 }  // namespace
 
 Library::Library(Document& document, Transport& transport, const QString& indexPath, QObject* parent)
     : QObject(parent), document_(document), transport_(transport), indexPath_(indexPath.toStdString()) {
   connect(&document_, &Document::changed, this, [this] {
     // Another session or other moves: what was said of the pair is not so any more.
-    if (!losses_.empty()) losses_.clear(), toRank_.clear(), ++ranking_;
+    if (!fits_.empty()) fits_.clear(), toRank_.clear(), ++ranking_;
   });
 }
 
@@ -66,15 +82,17 @@ void Library::withIndex(Work work) {
       });
 }
 
-QString Library::words() const {
+QString Library::words(size_t shown) const {
   if (scanning_ && progress_.all == 0) return "Looking through folders";
   if (scanning_) return QString("Measuring: %1 of %2").arg(progress_.done).arg(progress_.all);
-  if (folders_.isEmpty()) return "Add a folder of sounds, and Heft listens to all of them";
+  if (folders_.isEmpty()) return "Add a folder of sounds, and Heft measures all of them";
   const auto there = std::count_if(rows_.begin(), rows_.end(),
                                    [](const LibraryRow& r) { return r.present && r.fault.empty(); });
   const auto faults = std::count_if(rows_.begin(), rows_.end(),
                                     [](const LibraryRow& r) { return r.present && !r.fault.empty(); });
-  return QString("%1 files%2").arg(there).arg(faults ? QString(", %1 cannot be read").arg(faults) : QString());
+  const QString count = shown == static_cast<size_t>(there) ? QString("%1 files").arg(there)
+                                                           : QString("%1 of %2 files").arg(shown).arg(there);
+  return count + (faults ? QString(", %1 cannot be read").arg(faults) : QString());
 }
 
 void Library::load() {
@@ -150,19 +168,21 @@ void Library::setFitted(bool fitted) {
 
 void Library::audition(const std::string& path, Role role) {
   wanted_ = path;
+  fitsFor(role);
   // In a loop in which the part never plays nothing would be heard.
   const Session& s = document_.session();
   inLoop_ = fitted_ && (role == Role::Bass ? !s.bass.notes.empty() : !s.kick.hits.empty());
-  auto read = [path, fitted = inLoop_, cache = document_.cache(), rate = document_.track().sampleRate,
-               deviceRate = transport_.deviceRate()]() -> Result<ToHear> {
+  auto read = [path, fitted = inLoop_, cache = document_.cache(), s, assets = document_.assets(),
+               bass = role == Role::Bass, deviceRate = transport_.deviceRate()]() mutable -> Result<ToHear> {
     auto loaded = loadSound(path);
     if (!loaded) return Fail(loaded.error());
-    ToHear out{std::move(*loaded), {}};
+    ToHear out{std::move(*loaded), {}, {}};
     if (fitted) {
-      // Measured here, so that the render finds it done.
-      Assets alone;
-      const AssetRef ref = alone.add(out.loaded, path);
-      SoundSteps(alone, *cache, rate).facts(ref, {});
+      // Rendered here, so that what plays finds it done.
+      const AssetRef ref = assets.add(out.loaded, path);
+      const auto fit = fitSound(s, assets, bass, ref, *cache);
+      if (!fit) return Fail(fit.error());
+      out.fit = *fit;
       return out;
     }
     out.alone = auditionOf(out.loaded.sound, deviceRate);
@@ -183,7 +203,9 @@ void Library::hear(const std::string& path, Role role, ToHear sound) {
   const AssetRef ref = document_.lend(std::move(sound.loaded), path);
   document_.setBefore(
       {QFileInfo(QString::fromStdString(path)).completeBaseName().toStdString(),
-       [ref, bass = role == Role::Bass](Session s) { return withSoundInstead(std::move(s), bass, ref); }});
+       [ref, bass = role == Role::Bass, fit = fits_[path] = sound.fit](Session s) {
+         return withSoundFitted(std::move(s), bass, ref, fit);
+       }});
   transport_.setBefore(true);
   if (!transport_.isPlaying()) transport_.play();
   Q_EMIT auditioned();
@@ -198,24 +220,42 @@ void Library::endAudition() {
 void Library::place(const std::string& path, Role role) {
   endAudition();
   const Session& s = document_.session();
-  const Layer* first = role == Role::Bass ? s.bassLayer() : s.kickLayer();
   const QString name = QFileInfo(QString::fromStdString(path)).fileName();
-  const QString part = role == Role::Bass ? "bass" : "kick";
-  const auto target = first && role == Role::Kick ? landingTarget(*first) : std::nullopt;
-  document_.tell(
-      !first   ? QString("%1 is the %2.").arg(name, part)
-      : target ? QString("%1 is the %2's first layer, on %3 as the one before.")
-                     .arg(name, part, QString::fromStdString(pitchText(*target, s.track.notes)))
-               : QString("%1 is the %2's first layer, with the settings of the one before.").arg(name, part));
-  document_.loadSoundFile(role, QString::fromStdString(path),
-                          {first ? LayerPlace::kFitted : LayerPlace::kFirst});
+  if (!(role == Role::Bass ? s.bassLayer() : s.kickLayer())) {
+    document_.tell(QString("%1 is the %2.").arg(name, partName(role)));
+    return document_.loadSoundFile(role, QString::fromStdString(path));
+  }
+  fitsFor(role);
+  if (const SoundFit* known = fitOf(path)) return placeFitted(path, role, *known);
+  document_.jobs().start("Fitting " + name, Jobs::Kind::CanBeCancelled, fitting(document_, path, role),
+                         [this, path, role](const Result<SoundFit>& fit) {
+                           if (fit) return placeFitted(path, role, *fit);
+                           document_.fail(QString::fromStdString(fit.error().sentence()));
+                         });
+}
+
+void Library::placeFitted(const std::string& path, Role role, const SoundFit& fit) {
+  const NoteStyle& notes = document_.track().notes;
+  QStringList words = {QString("%1 is the %2's first layer").arg(QFileInfo(QString::fromStdString(path)).fileName(), partName(role))};
+  if (fit.targetMidi) words << "on " + QString::fromStdString(pitchText(*fit.targetMidi, notes));
+  if (fit.align)
+    words << QString("bass %1 ms%2").arg(QString::fromStdString(formatNumber(fit.align->delayMs, 2)), fit.align->invert ? " inverted" : "");
+  document_.tell(words.join(", ") + ".");
+  LayerPlace where{LayerPlace::kFitted};
+  where.fit = fit;
+  document_.loadSoundFile(role, QString::fromStdString(path), where);
+}
+
+// What was worked out for the other part says nothing of this one.
+void Library::fitsFor(Role role) {
+  if (std::exchange(fitsRole_, role) != role) fits_.clear(), ++ranking_;
 }
 
 void Library::rank(const std::vector<std::string>& paths, Role role) {
   toRank_ = paths;
   std::reverse(toRank_.begin(), toRank_.end());
-  rankRole_ = role;
-  losses_.clear();
+  fitsRole_ = role;
+  fits_.clear();
   ++ranking_;
   rankNext();
 }
@@ -225,30 +265,19 @@ void Library::rankNext() {
   if (toRank_.empty()) return Q_EMIT changed();
   const std::string path = toRank_.back();
   toRank_.pop_back();
-  auto work = [path, bass = rankRole_ == Role::Bass, s = document_.session(), assets = document_.assets(),
-               cache = document_.cache()](const std::stop_token& stop) -> std::optional<double> {
-    auto loaded = loadSound(path, stop);
-    if (!loaded || stop.stop_requested()) return std::nullopt;
-    Assets withIt = assets;
-    const AssetRef ref = withIt.add(std::move(*loaded), path);
-    const Session fitted = withSoundInstead(s, bass, ref);
-    const auto stems = render(fitted, withIt, *cache, stop);
-    if (!stems) return std::nullopt;
-    const auto facts = study(fitted, withIt, *stems, *cache, stop, References::TakeWhatIsKnown);
-    return facts ? std::optional<double>(facts->alignedDb) : std::nullopt;
-  };
-  document_.jobs().start(QString("Ranking, %1 left").arg(toRank_.size() + 1), Jobs::Kind::CanBeCancelled, work,
-                         [this, path, turn = ranking_](std::optional<double> loss) {
+  document_.jobs().start(QString("Ranking, %1 left").arg(toRank_.size() + 1), Jobs::Kind::CanBeCancelled,
+                         fitting(document_, path, fitsRole_),
+                         [this, path, turn = ranking_](const Result<SoundFit>& fit) {
                            if (turn != ranking_) return;
-                           if (loss) losses_[path] = *loss;
+                           if (fit) fits_[path] = *fit;
                            Q_EMIT changed();
                            rankNext();
                          });
 }
 
-std::optional<double> Library::lossOf(const std::string& path) const {
-  const auto found = losses_.find(path);
-  return found == losses_.end() ? std::nullopt : std::optional<double>(found->second);
+const SoundFit* Library::fitOf(const std::string& path) const {
+  const auto found = fits_.find(path);
+  return found == fits_.end() ? nullptr : &found->second;
 }
 
 }  // namespace heft::app

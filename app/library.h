@@ -24,8 +24,8 @@ class Library : public QObject {
   const std::vector<LibraryRow>& rows() const { return rows_; }
   const QStringList& folders() const { return folders_; }
   bool isScanning() const { return scanning_; }
-  /// "412 of 1200 files" while it scans; else how many there are.
-  QString words() const;
+  /// "Measuring: 412 of 1200" while it scans; else how many there are, and how many of them are shown.
+  QString words(size_t shown) const;
 
   /// Reads the index; scans nothing.
   void load();
@@ -38,7 +38,7 @@ class Library : public QObject {
   /// Whether a file that is chosen is heard in the loop, fitted as the present sound is, or by itself.
   bool isFitted() const { return fitted_; }
   void setFitted(bool fitted);
-  /// Plays a file in place of the first layer of a part: tuned, trimmed, moved and ducked as that is, as loud
+  /// Plays a file in place of the first layer of a part: tuned, trimmed, aligned and ducked (SoundFit), as loud
   /// as the session; or alone, as it is where the part has no hits yet.
   void audition(const std::string& path, Role role);
   /// Back to the session's own sound.
@@ -46,10 +46,10 @@ class Library : public QObject {
   /// Puts it there for good, as one edit.
   void place(const std::string& path, Role role);
 
-  /// What the pair still loses with each of these files, dB re perfect phase (0 is best), aside, one after the
-  /// other; `lossOf` knows those that are done.
+  /// What the pair still loses with each of these files once it is fitted, dB re perfect phase (0 is best), aside,
+  /// one after the other; `fitOf` knows those that are done.
   void rank(const std::vector<std::string>& paths, Role role);
-  std::optional<double> lossOf(const std::string& path) const;
+  const SoundFit* fitOf(const std::string& path) const;
 
  Q_SIGNALS:
   void changed();     ///< rows, folders or a scan's progress
@@ -61,10 +61,13 @@ class Library : public QObject {
   /// A file as it was read aside; for a hearing alone also as that is heard.
   struct ToHear {
     LoadedSound loaded;
+    SoundFit fit;
     Audition alone;
   };
   void hear(const std::string& path, Role role, ToHear sound);
   void rankNext();
+  void placeFitted(const std::string& path, Role role, const SoundFit& fit);
+  void fitsFor(Role role);
 
   // Works on the index one after the other, and tells the order in which they were done.
   struct Turns {
@@ -86,8 +89,8 @@ class Library : public QObject {
   QFuture<void> scanTask_;
   std::string wanted_;  ///< asked for last; others that are still being read are not heard
   std::vector<std::string> toRank_;
-  Role rankRole_ = Role::Kick;
-  std::map<std::string, double> losses_;
+  Role fitsRole_ = Role::Kick;  // of what fits_ holds
+  std::map<std::string, SoundFit> fits_;
   uint64_t ranking_ = 0;
 
  public:

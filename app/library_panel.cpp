@@ -166,8 +166,9 @@ void LibraryList::drawRow(QPainter& p, const QRectF& box, const LibraryRow& row,
       t.muted);
   put(kTailRight, QString::fromStdString(formatNumber(row.tailMs, 0)), t.ink);
   if (showsLoss_) {
-    const auto loss = library_.lossOf(row.file.path);
-    put(kFitRight, loss ? dbText(*loss) : QString("..."), loss ? t.ink : t.muted);
+    const SoundFit* fit = library_.fitOf(row.file.path);
+    const auto loss = fit ? fit->leftDb() : std::nullopt;
+    put(kFitRight, loss ? dbText(*loss) : QString(fit ? "apart" : "..."), loss ? t.ink : t.muted);
   } else if (const auto fit = semitonesToKey(row, document_.track().key, a4)) {
     put(kFitRight, QString("%1%2 st").arg(*fit <= -0.05 ? "" : "+").arg(std::abs(*fit) < 0.05 ? 0.0 : *fit, 0, 'f', 1),
         std::abs(*fit) <= 2.0 ? t.ink : t.muted);
@@ -276,7 +277,7 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
   auto* fieldRow = new QHBoxLayout;
   fieldRow->setSpacing(12);
   for (ValueField* field : fields_)
-    (field->objectName() == "Heard" || field->objectName() == "Library part" ? top : fieldRow)
+    (field->spec().caption.isEmpty() ? top : fieldRow)
         ->addWidget(field);
   fieldRow->addStretch(1);
   column->addLayout(fieldRow);
@@ -337,7 +338,7 @@ void LibraryPanel::focusSearch() {
 bool LibraryPanel::eventFilter(QObject* object, QEvent* event) {
   if (object != words_ || event->type() != QEvent::KeyPress) return QWidget::eventFilter(object, event);
   const int key = static_cast<QKeyEvent*>(event)->key();
-  if (key == Qt::Key_Escape) return words_->clear(), true;
+  if (key == Qt::Key_Escape && !words_->text().isEmpty()) return words_->clear(), true;
   if (key != Qt::Key_Down && key != Qt::Key_Return) return QWidget::eventFilter(object, event);
   list_->setFocus();
   if (!list_->chosenRow()) list_->choose(0);
@@ -362,12 +363,18 @@ void LibraryPanel::buildFields() {
   choice(
       "Library part", {}, "Whose first layer the chosen file is heard and placed as",
       {"for the kick", "for the bass"}, [this] { return role_ == Role::Bass ? 1 : 0; },
-      [this](int i) { role_ = i ? Role::Bass : Role::Kick; });
+      [this](int i) {
+        role_ = i ? Role::Bass : Role::Kick;
+        if (query_.kind) query_.kind = i ? SoundKind::Bass : SoundKind::Kick;
+      });
   choice(
-      "Heard", {},
-      "Fitted: in the loop, tuned, trimmed, moved and ducked as the present sound is, as loud as the session. "
-      "Alone: by "
-      "itself.",
+      "Library kind", {}, "Sounds of that kind alone: by their file's and folder's words, else as they were measured",
+      {"kicks", "basses", "any sound"}, [this] { return !query_.kind ? 2 : query_.kind == SoundKind::Bass ? 1 : 0; },
+      [this](int i) {
+        query_.kind = i == 2 ? std::nullopt : std::optional(i == 1 ? SoundKind::Bass : SoundKind::Kick);
+      });
+  choice(
+      "Heard", {}, "Fitted: in the loop, tuned, trimmed, aligned and ducked. Alone: by itself.",
       {"fitted", "alone"}, [this] { return library_.isFitted() ? 0 : 1; },
       [this](int i) { library_.setFitted(i == 0); });
   choice(
@@ -389,13 +396,11 @@ void LibraryPanel::buildFields() {
       [this](int i) { query_.leastWeight = i / 3.0; });
   choice(
       "Library order", "by",
-      "The order. What the pair loses is worked out aside for the first files of the list: how far the loop "
-      "would be from "
-      "perfect phase with each.",
+      "The order. Phase loss: what the pair still loses with each file once it is fitted.",
       {"fit", "phase loss", "name", "landing", "tail", "below 120 Hz", "brightness"},
       [this] { return static_cast<int>(rank_); }, [this](int i) { setOrder(static_cast<Rank>(i)); });
   choice(
-      "Shown files", "show", "All files, favourites only, or those that could not be read or have gone",
+      "Shown files", "show", "Favourites only; files that have gone too; those that could not be read",
       {"all", "favourites", "missing too", "unreadable"},
       [this] {
         return query_.favourites ? 1 : query_.gone ? 2 : query_.faults ? 3 : 0;
@@ -431,16 +436,20 @@ void LibraryPanel::search() {
   for (const QString& folder : library_.folders()) query_.folders.push_back(folder.toStdString());
   auto order = searched(library_.rows(), query_, document_.track().key, kOrders[static_cast<size_t>(rank_)],
                         document_.track().notes.a4Hz);
+  auto left = [&](size_t row) {
+    const SoundFit* fit = library_.fitOf(library_.rows()[row].file.path);
+    return fit ? fit->leftDb().value_or(-1e9) : -1e10;
+  };
   if (rank_ == Rank::Loss)
-    std::stable_sort(order.begin(), order.end(), [&](size_t a, size_t b) {
-      return library_.lossOf(library_.rows()[a].file.path).value_or(-1e9) >
-             library_.lossOf(library_.rows()[b].file.path).value_or(-1e9);
-    });
+    std::stable_sort(order.begin(), order.end(), [&](size_t a, size_t b) { return left(a) > left(b); });
+  const auto sound = std::count_if(order.begin(), order.end(), [&](size_t i) {
+    return library_.rows()[i].present && library_.rows()[i].fault.empty();
+  });
+  state_->setText(library_.words(static_cast<size_t>(sound)));
   list_->show(std::move(order));
 }
 
 void LibraryPanel::refresh() {
-  state_->setText(library_.words());
   scan_->setText(library_.isScanning() ? "Cancel" : "Scan");
   scan_->setEnabled(library_.isScanning() || !library_.folders().isEmpty());
   for (ValueField* field : fields_) field->refresh();
@@ -466,6 +475,11 @@ bool LibraryPanel::event(QEvent* event) {
   if (event->type() == QEvent::WindowActivate && asked_ && isVisible() && !library_.isScanning())
     library_.load();
   return QWidget::event(event);
+}
+
+void LibraryPanel::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Escape) return Q_EMIT leaving();
+  QWidget::keyPressEvent(event);
 }
 
 void LibraryPanel::showEvent(QShowEvent*) {

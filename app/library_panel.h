@@ -21,12 +21,17 @@ class LibraryPanel : public QWidget {
   LibraryPanel(Document& document, Library& library, QWidget* parent = nullptr);
   Role role() const { return role_; }
   LibraryList* list() { return list_; }
-  /// To the search words; from there Down goes to the list, Escape takes the words away.
+  /// To the search words; from there Down goes to the list, Escape takes the words away,
+  /// and closes the drawer where there are none.
   void focusSearch();
+
+ Q_SIGNALS:
+  void leaving();  ///< Escape
 
  protected:
   bool eventFilter(QObject* object, QEvent* event) override;
   bool event(QEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
   void paintEvent(QPaintEvent*) override;
   void showEvent(QShowEvent*) override;
   void hideEvent(QHideEvent*) override;
@@ -41,7 +46,7 @@ class LibraryPanel : public QWidget {
   void describeChosen();
   Document& document_;
   Library& library_;
-  LibraryQuery query_;
+  LibraryQuery query_{.kind = SoundKind::Kick};
   Rank rank_ = Rank::Fit;
   Role role_ = Role::Kick;
   int tail_ = 0;

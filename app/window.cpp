@@ -221,6 +221,10 @@ Window::Window(const QString& libraryIndex) {
   library_ = new Library(document_, transport_, libraryIndex.isEmpty() ? own : libraryIndex, this);
   libraryPanel_ = new LibraryPanel(document_, *library_);
   libraryPanel_->hide();
+  connect(libraryPanel_, &LibraryPanel::leaving, this, [this] {
+    showLibrary(false);
+    stages_->setFocus();
+  });
   strip_ = new LoopStrip(document_, transport_, selection_);
   auto* left = new QWidget;
   auto* leftRow = new QHBoxLayout(left);

@@ -217,6 +217,32 @@ TEST(LibrarySearch, FindsByWordsFitTailAndWeight) {
   EXPECT_EQ(searched(rows, {.leastTailMs = 100, .mostTailMs = 200}, key, Order::Fit), (std::vector<size_t>{0}));
   EXPECT_EQ(searched(rows, {.leastWeight = 0.5}, key, Order::Weight), (std::vector<size_t>{1, 0}));
   EXPECT_EQ(searched(rows, {.faults = true}, key, Order::Name), (std::vector<size_t>{4}));
+  EXPECT_EQ(searched(rows, {.kind = SoundKind::Kick}, key, Order::Fit), (std::vector<size_t>{2, 1, 0}))
+      << "hiss has no low end";
+  EXPECT_TRUE(searched(rows, {.kind = SoundKind::Bass}, key, Order::Fit).empty());
+}
+
+// Measured figures of recorded and generated one-shots (landing, start, tail, share below 120 Hz) as `heft-cli measure` gave them.
+TEST(LibrarySearch, TellsKicksFromBassesByWordsElseByWhatTheyAre) {
+  auto sound = [](const std::string& path, double hz, double startHz, double tailMs, double weight) {
+    LibraryRow r;
+    r.file.path = path, r.startHz = startHz, r.tailMs = tailMs, r.weight = weight;
+    if (hz > 0) r.landingHz = hz;
+    return r;
+  };
+  auto said = [](const LibraryRow& r, const std::vector<std::string>& folders = {}) {
+    return std::string(suits(r, SoundKind::Kick, folders) ? "kick" : "") + (suits(r, SoundKind::Bass, folders) ? "bass" : "");
+  };
+  EXPECT_EQ(said(sound("/a/01.wav", 54.5, 402.7, 490, 0.95)), "kick") << "electronic";
+  EXPECT_EQ(said(sound("/a/02.wav", 0, 106.5, 91, 0.92)), "kick") << "acoustic, slides";
+  EXPECT_EQ(said(sound("/a/03.wav", 73.4, 98, 1515, 0.22)), "bass") << "fingered: little of it below 120 Hz";
+  EXPECT_EQ(said(sound("/a/04.wav", 55, 300, 1700, 0.9)), "kickbass") << "a long low drum is played as either";
+  EXPECT_EQ(said(sound("/a/05.wav", 193.6, 369, 93, 0.0)), "") << "a snare";
+  EXPECT_EQ(said(sound("/a/bass/Kick01.wav", 55, 55, 1500, 0.9)), "kick") << "the last word decides";
+  EXPECT_EQ(said(sound("/a/Kicks/TR808s 3.wav", 0, 0, 90, 0.9)), "bass");
+  EXPECT_EQ(said(sound("/a/kicks/snare 2.wav", 55, 55, 90, 0.9)), "");
+  EXPECT_EQ(said(sound("/home/kick/lib/x.wav", 55, 55, 1500, 0.9), {"/home/kick/lib"}), "bass")
+      << "where the library lies says nothing";
 }
 
 }  // namespace

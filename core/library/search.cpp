@@ -30,7 +30,48 @@ std::string_view pathInLibrary(std::string_view path, const std::vector<std::str
   return path.substr(start);
 }
 
+// What the last word that names a sound says: a kind, or that it is another drum.
+struct Named {
+  std::optional<SoundKind> kind;
+};
+std::optional<Named> namedBy(std::string_view path) {
+  struct Word {
+    std::string_view word;
+    std::optional<SoundKind> kind;
+  };
+  static constexpr Word kWords[] = {
+      {"kick", SoundKind::Kick},  {"bd", SoundKind::Kick},  {"bass", SoundKind::Bass}, {"basses", SoundKind::Bass},
+      {"808", SoundKind::Bass},   {"sub", SoundKind::Bass}, {"snare", {}},             {"clap", {}},
+      {"hat", {}},                {"hihat", {}},            {"tom", {}},               {"conga", {}},
+      {"bongo", {}},              {"rim", {}},              {"cymbal", {}},            {"crash", {}},
+      {"ride", {}},               {"shaker", {}},           {"perc", {}}};
+  std::optional<Named> out;
+  std::string word;
+  auto endWord = [&] {
+    for (const Word& w : kWords)
+      if (word == w.word || (word.size() == w.word.size() + 1 && word.back() == 's' && word.starts_with(w.word)))
+        out = Named{w.kind};
+    word.clear();
+  };
+  // Letters and digits are words of their own: "kick01", "tr808".
+  for (const char c : lowered(path)) {
+    const bool letter = c >= 'a' && c <= 'z', digit = isDigit(c);
+    if (!word.empty() && (letter ? isDigit(word.back()) : !digit || !isDigit(word.back()))) endWord();
+    if (letter || digit) word += c;
+  }
+  endWord();
+  return out;
+}
+
 }  // namespace
+
+bool suits(const LibraryRow& row, SoundKind kind, const std::vector<std::string>& folders) {
+  constexpr double kKickTailMs = 900.0, kKickWeight = 0.5, kFalls = 1.41, kBassBelowHz = 130.0;
+  if (const auto named = namedBy(pathInLibrary(row.file.path, folders))) return named->kind == kind;
+  const bool lasts = row.tailMs > kKickTailMs;
+  if (kind == SoundKind::Bass) return lasts && row.landingHz && *row.landingHz < kBassBelowHz;
+  return row.weight >= kKickWeight && (!lasts || (row.landingHz && row.startHz > kFalls * *row.landingHz));
+}
 
 std::optional<double> semitonesToKey(const LibraryRow& row, const Key& key, double a4Hz) {
   if (!row.landingHz) return std::nullopt;
@@ -54,6 +95,7 @@ std::vector<size_t> searched(const std::vector<LibraryRow>& rows, const LibraryQ
   for (size_t i = 0; i < rows.size(); ++i) {
     const LibraryRow& r = rows[i];
     if (q.faults != !r.fault.empty() || (!r.present && !q.gone) || (q.favourites && !r.favourite)) continue;
+    if (q.kind && !q.faults && !suits(r, *q.kind, q.folders)) continue;
     const auto fit = semitonesToKey(r, key, a4Hz);
     if (q.semitones && (!fit || std::abs(*fit) > *q.semitones)) continue;
     if (r.fault.empty() && (r.tailMs < q.leastTailMs || r.tailMs > q.mostTailMs || r.weight < q.leastWeight))

@@ -9,9 +9,18 @@
 
 namespace heft {
 
+enum class SoundKind { Kick, Bass };
+
+/// Whether a file is good for a part. The last word of its path within the library that names a sound decides
+/// ("kick", "bd"; "bass", "808", "sub"; "snare", "hat" and their like are neither). Without one what was measured
+/// does: a kick has half of its energy below 120 Hz and dies away within 900 ms or falls by more than half an
+/// octave; a bass rests below 130 Hz and lasts longer. A long sound that falls may be both.
+bool suits(const LibraryRow& row, SoundKind kind, const std::vector<std::string>& folders = {});
+
 struct LibraryQuery {
   std::string words;                 ///< all of them in the path, whatever their case
   std::vector<std::string> folders;  ///< the library's: where these lie is no part of the path that is searched
+  std::optional<SoundKind> kind;     ///< only what suits it
   std::optional<double> semitones;   ///< lands within so many of the tonic or the fifth
   double leastTailMs = 0.0, mostTailMs = 1e9;
   double leastWeight = 0.0;               ///< part of the energy below 120 Hz

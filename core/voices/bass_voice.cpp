@@ -50,7 +50,7 @@ class LowWave {
   }
   /// `phase` in turns, 0 to 2.
   double at(double phase, double step) const {
-    const double angle = kTwoPi * phase, twice = 2.0 * std::cos(angle);
+    const double angle = kTurn * phase, twice = 2.0 * std::cos(angle);
     double before = 0.0, now = std::sin(angle), sum = below_ == 0.0 ? 0.0 : below_ * std::sin(0.5 * angle);
     for (int k = 1; k <= highest_; ++k) {
       if (k * step < 0.45) sum += levels_[static_cast<size_t>(k - 1)] * now;
@@ -140,7 +140,7 @@ std::vector<float> highOf(const HighBand& h, const Course& course, double rate) 
     const double step = std::min(0.4, h.ratio * course.step[i]);
     double x;
     if (h.kind == HighBand::Kind::Fm) {
-      x = std::sin(kTwoPi * tone + h.index * std::sin(kTwoPi * course.phase[i]));
+      x = std::sin(kTurn * tone + h.index * std::sin(kTurn * course.phase[i]));
     } else {
       const double g = std::tan(std::numbers::pi * step), in = noise.next();
       const double v1 = (band + g * (in - low)) / (1.0 + g * (g + 1.0)), v2 = low + g * v1;

@@ -95,7 +95,7 @@ void addTones(std::vector<float>& out, const Recipe& r, double hz, double length
       const double t = static_cast<double>(i) / rate / lengthSeconds;
       const double now = hz * tone.ratio * std::exp2(r.fallSemitones / 12.0 * std::max(0.0, 1.0 - t));
       if (now < 0.45 * rate)
-        out[i] += static_cast<float>(tone.level * fading(t / tone.length) * std::sin(kTwoPi * phase));
+        out[i] += static_cast<float>(tone.level * fading(t / tone.length) * std::sin(kTurn * phase));
       phase += now / rate;
     }
   }

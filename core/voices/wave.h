@@ -8,7 +8,8 @@
 
 namespace heft {
 
-inline constexpr double kTwoPi = 2.0 * std::numbers::pi;
+/// Radians.
+inline constexpr double kTurn = 2.0 * std::numbers::pi;
 /// What a voice at full velocity peaks near: leaves room for both parts at once.
 inline constexpr float kVoiceLevel = 0.5f;
 

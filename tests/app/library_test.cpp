@@ -219,21 +219,32 @@ TEST_F(LibraryWindowTest, AKitIsTunedInATable) {
 }
 
 TEST_F(LibraryWindowTest, RanksByWhatThePairLosesAndPlaysAlone) {
+  choose("Library kind", 2);
+  EXPECT_EQ(list()->order().size(), 6u);
   choose("Library order", 1);
+  auto fitAt = [&](size_t i) { return window.library().fitOf(window.library().rows()[i].file.path); };
   ASSERT_TRUE(QTest::qWaitFor(
-      [&] {
-        return std::all_of(list()->order().begin(), list()->order().end(), [&](size_t i) {
-          return window.library().lossOf(window.library().rows()[i].file.path).has_value();
-        });
-      },
+      [&] { return std::all_of(list()->order().begin(), list()->order().end(), [&](size_t i) { return fitAt(i); }); },
       60000));
   settle();
   double last = 100.0;
   for (size_t i : list()->order()) {
-    const double loss = *window.library().lossOf(window.library().rows()[i].file.path);
-    EXPECT_LE(loss, last + 1e-9) << "the least lost first";
-    last = loss;
+    ASSERT_TRUE(fitAt(i)->leftDb());
+    EXPECT_LE(*fitAt(i)->leftDb(), last + 1e-9) << "the least lost first";
+    last = *fitAt(i)->leftDb();
   }
+  // What is placed loses what the list said: it is tuned and aligned.
+  const SoundFit first = *fitAt(list()->order().front());
+  list()->choose(0);
+  QTest::keyClick(list(), Qt::Key_Return);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].asset.name == list()->chosenRow()->name(); }, 10000));
+  settle();
+  EXPECT_NEAR(document().study()->alignedDb, *first.leftDb(), 0.05);
+  EXPECT_EQ(session().align.delayMs, first.align->delayMs);
+  ASSERT_TRUE(session().kick.layers[0].targetMidi) << "and one without a target gets one of the key";
+  EXPECT_TRUE(session().track.key.contains(static_cast<int>(*session().kick.layers[0].targetMidi)));
+  document().undo();
+  settle();
   choose("Heard", 1);
   EXPECT_FALSE(window.transport().isPlaying());
   list()->choose(0);
@@ -252,6 +263,19 @@ TEST_F(LibraryWindowTest, RanksByWhatThePairLosesAndPlaysAlone) {
   settle();
   choose("Shown files", 2);
   EXPECT_EQ(list()->order().size(), 6u) << "with what has gone";
+  EXPECT_TRUE(find<QLabel>("Library state")->text().contains("5 files")) << find<QLabel>("Library state")->text().toStdString();
+  choose("Library kind", 0);
+  choose("Library part", 1);
+  EXPECT_EQ(list()->order().size(), 0u) << "none of the drums is a bass";
+  EXPECT_TRUE(find<QLabel>("Library state")->text().contains("0 of 5 files"));
+  auto* words = find<QLineEdit>("Library search");
+  words->setFocus();
+  QTest::keyClicks(words, "x");
+  QTest::keyClick(words, Qt::Key_Escape);
+  EXPECT_TRUE(words->text().isEmpty());
+  EXPECT_TRUE(window.libraryPanel()->isVisible());
+  QTest::keyClick(words, Qt::Key_Escape);
+  EXPECT_FALSE(window.libraryPanel()->isVisible()) << "Escape closes it";
 }
 
 }  // namespace

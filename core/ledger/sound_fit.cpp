@@ -1,0 +1,43 @@
+#include "core/ledger/sound_fit.h"
+
+#include "core/tune/targets.h"
+
+namespace heft {
+namespace {
+
+Result<Study> studied(const Session& s, const Assets& assets, StepCache& cache, const std::stop_token& stop) {
+  const auto stems = render(s, assets, cache, stop);
+  if (!stems) return Fail(stems.error());
+  return study(s, assets, *stems, cache, stop, References::TakeWhatIsKnown);
+}
+
+}  // namespace
+
+Session withSoundFitted(Session session, bool bass, const AssetRef& sound, const SoundFit& fit) {
+  session = withSoundInstead(std::move(session), bass, sound);
+  if (!bass && fit.targetMidi) session.kick.layers.front().targetMidi = fit.targetMidi;
+  if (fit.align) session.align.delayMs = fit.align->delayMs, session.align.invert = fit.align->invert;
+  return session;
+}
+
+Result<SoundFit> fitSound(const Session& session, const Assets& assets, bool bass, const AssetRef& sound,
+                          StepCache& cache, std::stop_token stop) {
+  Session s = withSoundInstead(session, bass, sound);
+  auto facts = studied(s, assets, cache, stop);
+  if (!facts) return Fail(facts.error());
+  SoundFit fit;
+  if (!bass) {
+    auto& target = s.kick.layers.front().targetMidi;
+    const auto* landing = facts->kickSource ? &facts->kickSource->landing : nullptr;
+    if (!target && landing && landing->hz) {
+      target = easiestTarget(midiFromHz(*landing->hz, s.track.notes.a4Hz), s.track.key).midi;
+      facts = studied(s, assets, cache, stop);
+      if (!facts) return Fail(facts.error());
+    }
+    fit.targetMidi = target;
+  }
+  if (facts->best.overlap) fit.align = facts->best;
+  return fit;
+}
+
+}  // namespace heft
