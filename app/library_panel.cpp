@@ -65,9 +65,8 @@ LibraryList::LibraryList(Document& document, Library& library, QWidget* parent)
   setObjectName("Library list");
   setAccessibleName("Library list");
   setToolTip(
-      "Up and down choose a file and play it; Enter or a double click puts it in the part; drag it to a card. "
-      "F or a "
-      "click on the square marks a favourite.");
+      "Up and down choose and play; Return or a double click places it; drag it to a card. F or a click on the star "
+      "marks a favourite.");
   setFrameShape(QFrame::NoFrame);
   setFocusPolicy(Qt::StrongFocus);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -139,10 +138,7 @@ void LibraryList::drawRow(QPainter& p, const QRectF& box, const LibraryRow& row,
     p.setPen(QPen(hasFocus() ? t.bass : t.ink, 1.0));
     p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
   }
-  p.setBrush(row.favourite ? QBrush(t.reference) : QBrush(Qt::NoBrush));
-  p.setPen(QPen(row.favourite ? t.reference : t.rule, 1.0));
-  p.drawRect(QRectF(6.5, box.center().y() - 3.5, 7, 7));
-  p.setBrush(Qt::NoBrush);
+  drawFavourite(p, QPointF(10, box.center().y()), row.favourite);
   const double y = box.center().y(), middle = box.right() - kNoteRight - 66;
   p.setFont(axisFont(chosen));
   const bool there = row.present && row.fault.empty();

@@ -4,6 +4,7 @@
 #include "core/render/render.h"
 
 #include <gtest/gtest.h>
+#include <malloc.h>
 
 #include "core/render/export_files.h"
 #include "core/shape/trim.h"
@@ -237,6 +238,25 @@ TEST(Render, StopsWhereAsked) {
   ASSERT_FALSE(stems);
   EXPECT_EQ(stems.error().kind, ErrorKind::Cancelled);
 }
+
+#if defined(__GLIBC__) && !defined(__SANITIZE_ADDRESS__)
+// What the allocator itself says is held: many small figures must not pass under the bound.
+TEST(StepCache, MemoryUnderLongEditingStaysAtItsBound) {
+  constexpr size_t kBound = 8'000'000;
+  StepCache cache(kBound);
+  auto fill = [&](int from, int to) {
+    for (int i = from; i < to; ++i)
+      cache.get<double>(KeyMaker("figure").add(i).key(), [i] { return 1.0 * i; }, [](double) { return sizeof(double); });
+  };
+  const size_t before = mallinfo2().uordblks;
+  fill(0, 200000);
+  const size_t full = mallinfo2().uordblks;
+  fill(200000, 400000);
+  EXPECT_LE(cache.bytes(), kBound);
+  EXPECT_LT(full - before, kBound * 11 / 10);
+  EXPECT_LT(mallinfo2().uordblks, full + kBound / 100) << "and no more after as many again";
+}
+#endif
 
 TEST(StepCache, StaysWithinItsBoundAndDropsTheOldest) {
   StepCache cache(1000);

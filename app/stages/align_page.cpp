@@ -27,10 +27,8 @@ QString signedMs(double ms) {
 
 AlignPicture::AlignPicture(Document& document, Selection& selection)
     : Picture(document, selection, "Crests and troughs") {
-  setToolTip(
-      "Kick and bass, low-passed, around one hit: crests over crests add, crests over troughs cancel. Drag the bass "
-      "sideways to delay it; click a row of the map to look at its hit. Each row shows the normal polarity above "
-      "and the inverted one beneath. P turns the polarity.");
+  explain("Drag the bass sideways to delay it; click a row to look at its hit. Shift+F1 tells all.",
+          "Kick and bass, low-passed, around one hit: crests over crests add, crests over troughs cancel. Drag the bass sideways to delay it; click a row of the map to look at its hit. Each row shows the normal polarity above and the inverted one beneath. P turns the polarity.");
 }
 
 AlignPicture::Areas AlignPicture::areas() const {

@@ -18,12 +18,8 @@ constexpr double kLowest = -60.0, kHighest = 6.0, kHeldMs = 500.0;
 
 BassVoicePicture::BassVoicePicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Bass voice"), choice_(choice) {
-  setToolTip(
-      "Drag a bar for its level; right of them drag the corners of the amplitude curve. A full square under a "
-      "bar "
-      "says that a laptop's speaker would let it be heard. Left and Right choose a bar, Up and Down move it, "
-      "Delete "
-      "takes it out.");
+  explain("Drag a bar for its level, the corners of the curve for the envelope. Shift+F1 tells all.",
+          "Drag a bar for its level; right of them drag the corners of the amplitude curve. Waves under a bar say that a laptop's speaker would let it be heard. Left and Right choose a bar, Up and Down move it, Delete takes it out.");
   connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -114,11 +110,7 @@ void BassVoicePicture::drawBars(QPainter& p) const {
     drawLabel(p, QPointF(top.x(), area.bottom() + 20), Qt::AlignHCenter | Qt::AlignTop,
               out ? QString("out") : QString::fromStdString(formatNumber(levelOf(bar), 1)), t.muted, t.panel);
     if (bar > 0 && !out) {
-      const QRectF box(std::round(top.x()) - 3.5, area.bottom() + 38.5, 7, 7);
-      p.setPen(QPen(t.ink, 1.0));
-      p.setBrush(heard[static_cast<size_t>(bar - 1)].audible ? QBrush(t.ink) : QBrush(Qt::NoBrush));
-      p.drawRect(box);
-      p.setBrush(Qt::NoBrush);
+      drawHeard(p, QPointF(top.x(), area.bottom() + 42), heard[static_cast<size_t>(bar - 1)].audible);
     }
   }
   p.setFont(axisFont(true));
@@ -163,9 +155,7 @@ void BassVoicePicture::drawCurve(QPainter& p) const {
   p.setPen(dataPen(t.bass));
   p.drawPolyline(line);
   for (int i = 0; i < 3; ++i) {
-    p.setPen(QPen(t.ink, 1.0));
-    p.setBrush(corner_ == i ? t.ink : t.panel);
-    p.drawRect(QRectF(corner(i) - QPointF(4, 4), QSizeF(8, 8)));
+    drawGrip(p, corner(i), corner_ == i);
   }
   p.setBrush(Qt::NoBrush);
   p.setRenderHint(QPainter::Antialiasing, false);

@@ -13,11 +13,28 @@
 namespace heft::app {
 namespace {
 
-constexpr double kFloorRange = 9.0;
+constexpr double kLeastRange = 9.0, kMostRange = 24.0;
 
 // Curves are re total power; shifted so that they stand re loudness, as the references do.
 double loudnessShift(const ProgrammeFacts& f) {
   return f.low.totalPower > 0 && f.integratedLufs ? dbFromPower(f.low.totalPower) - *f.integratedLufs : 0.0;
+}
+
+// Smoothed over half an octave with a triangle: what one judges is the shape, not the loop's comb of lines.
+std::vector<double> smoothed(const std::vector<double>& db) {
+  constexpr ptrdiff_t kHalf = 6;
+  const auto n = static_cast<ptrdiff_t>(db.size());
+  std::vector<double> out;
+  for (ptrdiff_t i = 0; i < n; ++i) {
+    double power = 0.0, weights = 0.0;
+    for (ptrdiff_t k = std::max<ptrdiff_t>(0, i - kHalf); k <= std::min(n - 1, i + kHalf); ++k) {
+      const double weight = 1.0 - static_cast<double>(std::abs(k - i)) / (kHalf + 1.0);
+      power += weight * std::pow(10.0, db[static_cast<size_t>(k)] / 10.0);
+      weights += weight;
+    }
+    out.push_back(dbFromPower(power / weights));
+  }
+  return out;
 }
 
 }  // namespace
@@ -29,17 +46,29 @@ FloorPicture::FloorPicture(Document& document, Selection& selection)
       "floor.");
 }
 
-FloorPicture::Areas FloorPicture::areas(const Study& s) const {
+FloorPicture::Areas FloorPicture::areas(const Study& s, const std::vector<Curve>& curves) const {
   Areas out;
   const double left = 64, right = width() - 16.0;
-  out.plot = QRectF(QPointF(left, 24), QPointF(right, height() - 92.0));
+  // What is missing is told above the plot: no words over the curves.
+  out.plot = QRectF(QPointF(left, missing(s).isEmpty() ? 24 : 46), QPointF(right, height() - 92.0));
   out.hz = {20.0, 500.0, left, right, true};
-  if (floorShown(s))
-    out.level = {-kFloorRange, kFloorRange, out.plot.bottom(), out.plot.top()};
-  else
-    out.level = {-48.0, 0.0, out.plot.bottom(), out.plot.top()};
+  out.level = levelAxis(s, curves);
+  out.level.pixelFrom = out.plot.bottom(), out.level.pixelTo = out.plot.top();
   out.bandY = out.plot.bottom() + 42;
   return out;
+}
+
+// Parts alone fall away outside of their own bands: what is over the floor counts of them.
+Axis FloorPicture::levelAxis(const Study& s, const std::vector<Curve>& curves) const {
+  double most = -300.0, least = 300.0;
+  for (const Curve& c : curves) {
+    const auto [low, high] = std::minmax_element(c.db.begin(), c.db.end());
+    most = std::max(most, *high);
+    if (c.of == Curve::Of::Sum || c.of == Curve::Of::Reference) least = std::min(least, *low);
+  }
+  if (!floorShown(s)) return {-48.0, 0.0, 0.0, 1.0};
+  const double range = std::clamp(std::ceil(std::max(most, -least) / 3.0) * 3.0, kLeastRange, kMostRange);
+  return {-range, range, 0.0, 1.0};
 }
 
 void FloorPicture::drawGrid(QPainter& p, const Areas& a) const {
@@ -61,8 +90,8 @@ void FloorPicture::drawGrid(QPainter& p, const Areas& a) const {
               QColor(0, 0, 0, 0));
   }
   p.setFont(axisFont());
-  const double step = a.level.to > 1.0 ? 3.0 : 12.0;
-  for (double db = a.level.from; db <= a.level.to + 0.01; db += step) {
+  const double step = a.level.to > 12.0 ? 6.0 : a.level.to > 1.0 ? 3.0 : 12.0;
+  for (double db = std::ceil(a.level.from / step) * step; db <= a.level.to + 0.01; db += step) {
     const double y = std::round(a.level.pixel(db)) + 0.5;
     p.setPen(QPen(t.rule, 1.0, Qt::DotLine));
     p.drawLine(QPointF(a.plot.left(), y), QPointF(a.plot.right(), y));
@@ -74,68 +103,85 @@ void FloorPicture::drawGrid(QPainter& p, const Areas& a) const {
                  [](double v) { return QString::number(v) + " Hz"; });
 }
 
-void FloorPicture::drawCurves(QPainter& p, const Areas& a, const Study& s) const {
-  const Theme& t = theme();
-  const bool floor = floorShown(s);
-  const auto& hz = profileHz();
-  std::vector<std::vector<double>> references;
-  for (const auto& r : s.references) {
-    if (!r) continue;
-    references.emplace_back();
-    for (double db : r->low.curveDb) references.back().push_back(db + loudnessShift(*r));
-  }
-  std::vector<double> middle(hz.size(), 0.0);
-  for (size_t i = 0; i < hz.size(); ++i) {
+std::vector<FloorPicture::Curve> FloorPicture::curves(const Study& s) const {
+  std::vector<Curve> out;
+  auto add = [&](Curve::Of of, const LowEnd& low, double shift) {
+    out.push_back({of, low.curveDb});
+    for (double& db : out.back().db) db += shift;
+  };
+  for (const auto& r : s.references)
+    if (r) add(Curve::Of::Reference, r->low, loudnessShift(*r));
+  std::vector<double> middle(profileHz().size(), 0.0);
+  for (size_t i = 0; floorShown(s) && i < middle.size(); ++i) {
     std::vector<double> column;
-    for (const auto& r : references) column.push_back(r[i]);
-    middle[i] = floor ? median(column) : 0.0;
+    for (const Curve& c : out) column.push_back(c.db[i]);
+    middle[i] = median(column);
   }
+  // Parts stand at their own share of the sum.
+  for (const auto& [of, low] : {std::pair(Curve::Of::Kick, &s.kickLow), std::pair(Curve::Of::Bass, &s.bassLow)})
+    if (low->totalPower > 0.0 && s.sum.integratedLufs)
+      add(of, *low, dbFromPower(low->totalPower) - *s.sum.integratedLufs);
+  add(Curve::Of::Sum, s.sum.low, loudnessShift(s.sum));
   double top = -300.0;
-  for (double db : s.sum.low.curveDb) top = std::max(top, db + loudnessShift(s.sum));
-  for (const auto& r : references) top = std::max(top, *std::max_element(r.begin(), r.end()));
-  auto line = [&](const std::vector<double>& curve, double shift) {
-    QPolygonF out;
-    // Smoothed over half an octave with a triangle: what one judges is the shape, not the loop's comb of lines.
-    constexpr ptrdiff_t kHalf = 6;
-    const auto n = static_cast<ptrdiff_t>(hz.size());
-    for (ptrdiff_t i = 0; i < n; ++i) {
-      double power = 0.0, base = 0.0, weights = 0.0;
-      for (ptrdiff_t k = std::max<ptrdiff_t>(0, i - kHalf); k <= std::min(n - 1, i + kHalf); ++k) {
-        const double weight = 1.0 - static_cast<double>(std::abs(k - i)) / (kHalf + 1.0);
-        power += weight * std::pow(10.0, (curve[static_cast<size_t>(k)] + shift) / 10.0);
-        base += weight * std::pow(10.0, middle[static_cast<size_t>(k)] / 10.0);
-        weights += weight;
-      }
-      const double db = floor ? dbFromPower(power) - dbFromPower(base) : dbFromPower(power / weights) - top;
-      out << QPointF(a.hz.pixel(hz[static_cast<size_t>(i)]),
-                     a.level.pixel(std::clamp(db, a.level.from - 30, a.level.to + 30)));
+  for (const Curve& c : out) top = std::max(top, *std::max_element(c.db.begin(), c.db.end()));
+  const auto base = floorShown(s) ? smoothed(middle) : std::vector<double>(middle.size(), top);
+  for (Curve& c : out) {
+    c.db = smoothed(c.db);
+    for (size_t i = 0; i < base.size(); ++i) c.db[i] -= base[i];
+  }
+  return out;
+}
+
+void FloorPicture::drawLeaving(QPainter& p, const Areas& a, const Curve& curve) const {
+  const auto& hz = profileHz();
+  auto side = [&](double db) { return db > a.level.to ? 1 : db < a.level.from ? -1 : 0; };
+  for (size_t i = 0; i < hz.size();) {
+    size_t end = i + 1;
+    while (end < hz.size() && side(curve.db[end]) == side(curve.db[i])) ++end;
+    if (const int out = side(curve.db[i])) {
+      const double y = out > 0 ? a.plot.top() + 1.0 : a.plot.bottom() - 1.0;
+      p.drawLine(QPointF(a.hz.pixel(hz[i]), y), QPointF(a.hz.pixel(hz[end - 1]), y));
     }
+    i = end;
+  }
+}
+
+void FloorPicture::drawCurves(QPainter& p, const Areas& a, const std::vector<Curve>& curves, bool floor) const {
+  const Theme& t = theme();
+  const auto& hz = profileHz();
+  auto line = [&](const Curve& curve) {
+    QPolygonF out;
+    for (size_t i = 0; i < hz.size(); ++i)
+      out << QPointF(a.hz.pixel(hz[i]), a.level.pixel(std::clamp(curve.db[i], a.level.from - 30, a.level.to + 30)));
     return out;
+  };
+  auto penOf = [&](Curve::Of of) {
+    return of == Curve::Of::Reference ? QPen(t.reference, 1.0)
+           : of == Curve::Of::Sum     ? QPen(t.ink, 2.0)
+                                      : dataPen(of == Curve::Of::Kick ? t.kick : t.bass);
   };
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
   p.setClipRect(a.plot.adjusted(0, 0, 1, 1));
-  p.setPen(QPen(t.reference, 1.0));
-  for (const auto& r : references) drawLineThrough(p, line(r, 0.0));
-  // Parts stand at their own share of the sum.
-  auto part = [&](const LowEnd& low, const QColor& colour) {
-    if (!(low.totalPower > 0.0) || !s.sum.integratedLufs) return;
-    p.setPen(dataPen(colour));
-    drawLineThrough(p, line(low.curveDb, dbFromPower(low.totalPower) - *s.sum.integratedLufs));
-  };
-  part(s.kickLow, t.kick);
-  part(s.bassLow, t.bass);
-  const QPolygonF mix = line(s.sum.low.curveDb, loudnessShift(s.sum));
-  if (floor) {
-    QPolygonF area = mix;
-    area.prepend(QPointF(mix.first().x(), a.level.pixel(0)));
-    area << QPointF(mix.last().x(), a.level.pixel(0));
-    p.setPen(Qt::NoPen);
-    p.setBrush(withAlpha(t.ink, 0.12));
-    p.drawPolygon(area);
+  for (const Curve& c : curves) {
+    const QPolygonF points = line(c);
+    if (floor && c.of == Curve::Of::Sum) {
+      QPolygonF area = points;
+      area.prepend(QPointF(points.first().x(), a.level.pixel(0)));
+      area << QPointF(points.last().x(), a.level.pixel(0));
+      p.setPen(Qt::NoPen);
+      p.setBrush(withAlpha(t.ink, 0.12));
+      p.drawPolygon(area);
+      p.setBrush(Qt::NoBrush);
+    }
+    QPen pen = penOf(c.of);
+    p.setPen(pen);
+    drawLineThrough(p, points);
+    pen.setStyle(Qt::DotLine);
+    pen.setWidthF(2.0);
+    p.setPen(pen);
+    drawLeaving(p, a, c);
   }
-  p.setPen(QPen(t.ink, 2.0));
-  drawLineThrough(p, mix);
   p.restore();
   if (floor) {
     const double y = std::round(a.level.pixel(0)) + 0.5;
@@ -204,20 +250,22 @@ void FloorPicture::paintEvent(QPaintEvent*) {
     return drawEmpty(p, document().isBusy() ? "Measuring..."
                                             : "The sum of kick, bass and backing stands here beside your "
                                               "references. Drop sounds in Sounds first.");
-  const Areas a = areas(*s);
+  const auto drawn = curves(*s);
+  const Areas a = areas(*s, drawn);
   drawGrid(p, a);
   drawBands(p, a, *s);
-  drawCurves(p, a, *s);
+  drawCurves(p, a, drawn, floorShown(*s));
   drawLegend(p, a, *s);
-  if (s->hasBacking && s->anyReference()) return;
   p.setFont(bodyFont());
-  const QString words =
-      !s->hasBacking
-          ? "A pair alone is not a mix: load a backing to judge levels. Only the pair's shape is shown."
-      : !s->notMeasured.empty() ? "The references are not measured yet."
-                                : "No reference yet: add a finished track that is known to sound right.";
-  drawLabel(p, QPointF(a.plot.left() + 8, a.plot.bottom() - 8), Qt::AlignLeft | Qt::AlignBottom, words,
-            theme().watch, theme().panel);
+  drawLabel(p, QPointF(a.plot.left(), 22), Qt::AlignLeft | Qt::AlignTop, missing(*s), theme().watch,
+            QColor(0, 0, 0, 0));
+}
+
+QString FloorPicture::missing(const Study& s) const {
+  if (!s.hasBacking) return "A pair alone is not a mix: load a backing to judge levels. Only the pair's shape is shown.";
+  if (s.anyReference()) return {};
+  return s.notMeasured.empty() ? "No reference yet: add a finished track that is known to sound right."
+                               : "The references are not measured yet.";
 }
 
 ComparePage::ComparePage(Document& document, Selection& selection)
@@ -263,11 +311,14 @@ ComparePage::ComparePage(Document& document, Selection& selection)
   add->setToolTip("Choose finished tracks to compare with");
   connect(add, &QPushButton::clicked, this, &ComparePage::addReferences);
   addToFields(add);
-  auto* remove = new QPushButton("Remove");
-  remove->setObjectName("Remove reference");
-  remove->setToolTip("Take a reference out");
-  connect(remove, &QPushButton::clicked, this, &ComparePage::removeReference);
-  addToFields(remove);
+  remove_ = new QPushButton("Remove");
+  remove_->setObjectName("Remove reference");
+  remove_->setToolTip("Take a reference out");
+  connect(remove_, &QPushButton::clicked, this, &ComparePage::removeReference);
+  addToFields(remove_);
+  auto canRemove = [this, &document] { remove_->setEnabled(!document.session().references.empty()); };
+  for (auto signal : {&Document::changed, &Document::replaced}) connect(&document, signal, this, canRemove);
+  canRemove();
   refresh();
 }
 
@@ -281,7 +332,6 @@ void ComparePage::removeReference() {
   for (size_t i = 0; i < document().session().references.size(); ++i)
     menu.addAction(QString::fromStdString(document().session().references[i].name))
         ->setData(static_cast<int>(i));
-  if (menu.isEmpty()) menu.addAction("There is none")->setEnabled(false);
   const QAction* chosen = menu.exec(QCursor::pos());
   if (!chosen || !chosen->data().isValid()) return;
   document().edit("remove reference",

@@ -4,7 +4,7 @@
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
 
-class QHBoxLayout;
+class QPushButton;
 
 namespace heft::app {
 
@@ -15,6 +15,14 @@ class FloorPicture : public Picture {
   bool isPlain() const { return plain_; }
   void setPlain(bool plain) { plain_ = plain, update(); }
   void markBand(int band) { marked_ = band, update(); }
+  /// A line of the picture as it is drawn: dB at each of profileHz(), against the median where `floorShown`.
+  struct Curve {
+    enum class Of { Reference, Kick, Bass, Sum } of;
+    std::vector<double> db;
+  };
+  std::vector<Curve> curves(const Study& s) const;
+  /// The level axis: it follows what is drawn. Curves that leave it even so run dotted along its edge.
+  Axis levelAxis(const Study& s, const std::vector<Curve>& curves) const;
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -25,9 +33,11 @@ class FloorPicture : public Picture {
     Axis hz, level;
     double bandY = 0;
   };
-  Areas areas(const Study& s) const;
+  Areas areas(const Study& s, const std::vector<Curve>& curves) const;
   void drawGrid(QPainter& p, const Areas& a) const;
-  void drawCurves(QPainter& p, const Areas& a, const Study& s) const;
+  void drawCurves(QPainter& p, const Areas& a, const std::vector<Curve>& curves, bool floor) const;
+  void drawLeaving(QPainter& p, const Areas& a, const Curve& curve) const;
+  QString missing(const Study& s) const;
   void drawBands(QPainter& p, const Areas& a, const Study& s) const;
   void drawLegend(QPainter& p, const Areas& a, const Study& s) const;
   bool floorShown(const Study& s) const { return !plain_ && s.anyReference(); }
@@ -47,6 +57,7 @@ class ComparePage : public StagePage {
  private:
   void addReferences();
   void removeReference();
+  QPushButton* remove_;
   FloorPicture* picture_;
 };
 

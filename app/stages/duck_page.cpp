@@ -125,9 +125,7 @@ void DipPicture::drawDimensions(QPainter& p, const Areas& a) const {
             t.ink, t.panel);
   p.setRenderHint(QPainter::Antialiasing);
   for (Handle h : {Handle::Depth, Handle::Attack, Handle::Hold, Handle::Return}) {
-    p.setPen(QPen(t.ink, 1.0));
-    p.setBrush(h == held_ ? t.ink : t.panel);
-    p.drawRect(QRectF(handleAt(h) - QPointF(3, 3), QSizeF(6, 6)));
+    drawGrip(p, handleAt(h), h == held_, 3.5);
   }
 }
 

@@ -22,14 +22,8 @@ QString midiText(double midi, const NoteStyle& style) {
 
 KickRibbon::KickRibbon(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Kick ribbon"), choice_(choice) {
-  setToolTip(
-      "Drag the squares to shape the fall, the diamonds between them to bend it, the shelf up and down to move "
-      "the "
-      "landing (it locks to notes; Alt leaves them), the end for the length, the ring on the edge for how the "
-      "level "
-      "decays. Double-click the ribbon for another point, Delete takes the chosen one away. Tab goes from one "
-      "handle "
-      "to the next, arrows nudge it, Shift finely.");
+  explain("Drag the circles to shape the kick; double-click for another point. Shift+F1 tells all.",
+          "Drag the circles to shape the fall, the capsules between them to bend it, the shelf up and down to move the landing (it locks to notes; Alt leaves them), the end for the length, the ring on the edge for how the level decays. Double-click the ribbon for another point, Delete takes the chosen one away. Tab goes from one handle to the next, arrows nudge it, Shift finely.");
   connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -47,8 +41,8 @@ QRectF KickRibbon::plot() const {
 }
 
 Axis KickRibbon::timeAxis() const {
-  if (heldTime_) return *heldTime_;
   const double most = 1.12 * lengthMs();
+  if (heldTime_ && (held_.grip != Grip::None || heldTime_->holds(lengthMs()))) return *heldTime_;
   return {-0.012 * most, most, plot().left(), plot().right()};
 }
 
@@ -220,23 +214,17 @@ void KickRibbon::drawStrike(QPainter& p) const {
 }
 
 void KickRibbon::drawHandles(QPainter& p) const {
-  const Theme& t = theme();
   for (const Handle& h : handles()) {
     if (h.grip == Grip::Strike) continue;
     const QPointF c = place(h);
     const bool on = h == chosen_ && hasFocus();
-    p.setRenderHint(QPainter::Antialiasing, h.grip != Grip::Point);
-    p.setPen(QPen(t.ink, on ? 2.0 : 1.0));
-    p.setBrush(on ? t.ink : t.panel);
-    if (h.grip == Grip::Point || h.grip == Grip::LandingAt)
-      p.drawRect(QRectF(std::round(c.x()) - 4.5, std::round(c.y()) - 4.5, 9, 9));
-    else if (h.grip == Grip::Bend)
-      p.drawPolygon(
-          QPolygonF({{c.x(), c.y() - 4}, {c.x() + 4, c.y()}, {c.x(), c.y() + 4}, {c.x() - 4, c.y()}}));
+    if (h.grip == Grip::Bend)
+      drawBendGrip(p, c, on);
+    else if (h.grip == Grip::Point || h.grip == Grip::LandingAt)
+      drawGrip(p, c, on, 4.5);
     else if (h.grip == Grip::Hold || h.grip == Grip::Decay)
-      p.drawEllipse(c, 4, 4);
+      drawGrip(p, c, on, 3.5);
   }
-  p.setBrush(Qt::NoBrush);
 }
 
 // The landing's shelf with its note, and the end with the length.
@@ -376,8 +364,12 @@ void KickRibbon::mouseMoveEvent(QMouseEvent* event) {
 
 void KickRibbon::mouseReleaseEvent(QMouseEvent*) {
   held_ = {};
-  heldTime_.reset(), heldPitch_.reset();
   document().endDrag();
+  update();
+}
+
+void KickRibbon::leaveEvent(QEvent*) {
+  if (held_.grip == Grip::None) heldTime_.reset(), heldPitch_.reset();
   update();
 }
 

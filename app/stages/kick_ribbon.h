@@ -38,6 +38,7 @@ class KickRibbon : public Picture {
   void mouseReleaseEvent(QMouseEvent*) override;
   void mouseDoubleClickEvent(QMouseEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  void leaveEvent(QEvent*) override;
   bool focusNextPrevChild(bool next) override;
 
  private:
@@ -66,7 +67,8 @@ class KickRibbon : public Picture {
 
   LayerChoice& choice_;
   Handle chosen_, held_;
-  // While something is dragged the axes stay as they were: a picture that rescales under the hand runs away.
+  // From a press until the pointer leaves the axes stay as they were: a picture that rescales under the hand runs
+  // away from it.
   std::optional<Axis> heldTime_, heldPitch_;
 };
 

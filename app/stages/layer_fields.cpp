@@ -276,8 +276,7 @@ FieldSpec lengthField(LayerChoice& c) {
   return {
       .caption = "Kick length",
       .name = "Kick length",
-      .tip = "Where the tail has died away to -40 dB: a note length such as 1/16, or 20 ms to 5 s (10 s for a recording). A "
-             "built kick's fall stays as long as it is; Whole length scales all. Delete leaves a recording as it is.",
+      .tip = "Where the tail has died away to -40 dB: 1/16, or 20 ms to 5 s (10 s for a recording). Delete leaves a recording as it is.",
       .text =
           [&c, &doc] {
             const Layer* l = c.layer();
@@ -312,8 +311,7 @@ FieldSpec tailTargetField(LayerChoice& c) {
   Document& doc = c.document();
   return {.caption = "Tail target",
           .name = "Tail target",
-          .tip = "How long the tail is to be: a note length such as 1/16, or 20 ms to 10 s. Delete leaves it to the "
-                 "kick's length, else the gap to the next bass note, else a sixteenth.",
+          .tip = "How long the tail is to be: 1/16, or 20 ms to 10 s. Delete: the kick's length, else the gap to the next bass note.",
           .text =
               [&doc] {
                 const TailTarget t = tailTargetOf(doc.session());
@@ -872,8 +870,7 @@ std::vector<FieldSection> backingSections(LayerChoice& c) {
                           }});
   s.fields.push_back({.caption = "Offset",
                       .name = "Backing offset",
-                      .tip = "The moment of the file that stands on the loop's start: 0.52 s, 250 ms, 2 beats, 1 bar or "
-                             "1/4; negative starts it later. Drag its wave. Delete starts at its first moment.",
+                      .tip = "The moment of the file on the loop's start: 0.52 s, 250 ms, 2 beats, 1 bar; negative starts it later. Delete: its first.",
                       .text =
                           [&doc] {
                             return QString::fromStdString(formatNumber(doc.session().backing.offsetSeconds, 3)) + " s";

@@ -71,8 +71,7 @@ Slip::Slip(Role role, int layer, LayerChoice& choice, Selection& selection, cons
   setCursor(Qt::PointingHandCursor);
   setToolTip(
       waits() ? QString("Drop a sound here as another layer; click or Enter to choose a file or to build one")
-              : QString("Click to see it large; drop a sound to put it in its place; right-click for copy, "
-                        "order and removal. M mutes and S plays it alone in its part, in the session and what is exported; at a lane's head only what is heard."));
+              : QString("Click to see it large, right-click for more. M mutes and S plays it alone, in what is exported too; those at a lane's head only what is heard."));
   connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
   connect(&choice.document(), &Document::rendered, this, &Slip::takeThumbnail);
   takeThumbnail();
@@ -317,9 +316,7 @@ SlipRow::SlipRow(Role role, LayerChoice& choice, Selection& selection)
   version_ = new ValueField(
       {.caption = roleName(role),
        .name = QString(roleName(role)) + " version",
-       .tip = "The version of this part that plays: a short kick for the intro, a long one "
-              "for the drop. Click to switch, add, name, remove or look at two beside each other; X hears "
-              "the other.",
+       .tip = "The version of this part that plays. Click to switch, add, name or remove; X hears the other.",
        .text =
            [this] {
              const Session& s = choice_.document().session();

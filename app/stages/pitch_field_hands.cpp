@@ -196,7 +196,7 @@ void PitchField::drawHandles(QPainter& p, const Axes& a) const {
   p.setPen(QPen(t.ink, 1.0));
   p.setBrush(t.panel);
   if (const auto at = handle(Grip::Raise)) {
-    p.drawRect(QRectF(*at - QPointF(4, 4), QSizeF(8, 8)));
+    drawGrip(p, *at, false);
     if (layer->strikeSemitones != 0.0) {
       p.setFont(axisFont());
       drawLabel(

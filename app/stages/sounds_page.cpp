@@ -22,7 +22,7 @@ SectionBar::SectionBar(QWidget* parent) : QWidget(parent) {
   setProperty(kAccessibleRole, QAccessible::PageTabList);
   setAccessibleName("Sections");
   setToolTip(
-      "Which of the sound's values are shown below; a full square says that it is in. Left and Right go on.");
+      "Which of the sound's values are shown below; a bold stroke says that it is in.");
   setFocusPolicy(Qt::StrongFocus);
   setFixedHeight(24);
 }
@@ -68,10 +68,7 @@ void SectionBar::paintEvent(QPaintEvent*) {
     p.setFont(bodyFont(now));
     double x = all[i].left();
     if (words_[i].in) {
-      const QRectF mark(x + 0.5, 8.5, 6, 6);
-      p.setPen(QPen(*words_[i].in ? t.ink : t.muted, 1.0));
-      p.setBrush(*words_[i].in ? QBrush(t.ink) : QBrush(Qt::NoBrush));
-      p.drawRect(mark);
+      drawIn(p, QPointF(x, 11.5), *words_[i].in);
       x += 12;
     }
     p.setPen(now ? t.ink : t.muted);

@@ -52,7 +52,7 @@ class SoundsPage : public StagePage {
   bool together_ = false;
 };
 
-/// Names of sections as flat words, the shown one underlined; a square before those that are in.
+/// Names of sections as flat words, the shown one underlined; a bold stroke before those that are in.
 class SectionBar : public QWidget {
   Q_OBJECT
  public:

@@ -110,6 +110,12 @@ Picture::Picture(Document& document, Selection& selection, const QString& name, 
   connect(&selection_, &Selection::changed, this, qOverload<>(&QWidget::update));
 }
 
+void Picture::explain(const QString& tip, const QString& whole) {
+  setToolTip(tip);
+  setWhatsThis(whole);
+  setAccessibleDescription(whole);
+}
+
 void Picture::drawEmpty(QPainter& p, const QString& sentence) const {
   p.setFont(bodyFont());
   p.setPen(theme().muted);

@@ -20,10 +20,8 @@ constexpr double kTailWindowSeconds = 0.018;  // as where no landing is known
 
 WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Wave"), choice_(choice) {
-  setToolTip(
-      "The chosen sound. Above, drag the length of a kick to where its tail should have died away; it catches "
-      "note "
-      "lengths unless Alt is held. Below, drag where it starts and where its fades reach.");
+  explain("Drag the length, the start and the fades. Shift+F1 tells all.",
+          "The chosen sound. Above, drag the length of a kick to where its tail should have died away; it catches note lengths unless Alt is held. Below, drag where it starts and where its fades reach.");
   connect(&choice_, &LayerChoice::changed, this, &WavePicture::takeSound);
   for (auto signal : {&Document::rendered, &Document::studied, &Document::replaced})
     connect(&choice_.document(), signal, this, &WavePicture::takeSound);
@@ -101,14 +99,11 @@ void WavePicture::drawHandles(QPainter& p) const {
     p.drawLine(QPointF(handle(Grip::FadeOut).x() + 6, area.top() + 20), QPointF(out, area.bottom() - 6));
   for (Grip grip : {Grip::Start, Grip::FadeIn, Grip::FadeOut}) {
     const QPointF c = handle(grip);
-    p.setPen(QPen(t.ink, 1.0));
-    p.setBrush(grip == grip_ ? t.ink : t.panel);
     if (grip == Grip::Start)
-      p.drawRect(QRectF(c - QPointF(3, 6), QSizeF(6, 12)));
+      drawBendGrip(p, c, grip == grip_);
     else
-      p.drawEllipse(c, 4, 4);
+      drawGrip(p, c, grip == grip_);
   }
-  p.setBrush(Qt::NoBrush);
   p.setRenderHint(QPainter::Antialiasing, false);
   if (!isKick()) return;
   const QPointF length = handle(Grip::Length);
@@ -121,7 +116,7 @@ void WavePicture::drawHandles(QPainter& p) const {
     p.setFont(axisFont());
     drawLabel(p, length + QPointF(10, 0), Qt::AlignLeft | Qt::AlignVCenter, words, t.ink, t.panel);
   }
-  p.fillRect(QRectF(length - QPointF(3, 3), QSizeF(7, 7)), t.ink);
+  drawGrip(p, length, grip_ == Grip::Length, 3.5);
 }
 
 void WavePicture::paintEvent(QPaintEvent*) {

@@ -1,5 +1,7 @@
 #include "app/theme/theme.h"
 
+#include <cmath>
+#include <numbers>
 #include <QApplication>
 #include <QFontDatabase>
 #include <QPalette>
@@ -165,6 +167,57 @@ void drawVerdict(QPainter& painter, const QPointF& centre, Verdict verdict, bool
                                    {box.center().x(), box.bottom() + 0.5},
                                    {box.left() - 0.5, box.center().y()}}));
   }
+  painter.restore();
+}
+
+void drawGrip(QPainter& painter, const QPointF& centre, bool chosen, double radius) {
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(QPen(theme().ink, chosen ? 2.0 : 1.0));
+  painter.setBrush(chosen ? theme().ink : theme().panel);
+  painter.drawEllipse(centre, radius, radius);
+  painter.restore();
+}
+
+void drawBendGrip(QPainter& painter, const QPointF& centre, bool chosen) {
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(QPen(theme().ink, chosen ? 2.0 : 1.0));
+  painter.setBrush(chosen ? theme().ink : theme().panel);
+  painter.drawRoundedRect(QRectF(centre - QPointF(2.5, 5), QSizeF(5, 10)), 2.5, 2.5);
+  painter.restore();
+}
+
+void drawIn(QPainter& painter, const QPointF& left, bool in) {
+  painter.fillRect(QRectF(left.x(), left.y() - (in ? 1.5 : 0.5), 7, in ? 3 : 1), in ? theme().ink : theme().muted);
+}
+
+void drawFavourite(QPainter& painter, const QPointF& centre, bool favourite) {
+  constexpr int kPoints = 5;
+  constexpr double kOuter = 5.5, kInner = 2.3;
+  QPolygonF star;
+  for (int i = 0; i < 2 * kPoints; ++i) {
+    const double angle = i * std::numbers::pi / kPoints, radius = i % 2 ? kInner : kOuter;
+    star << centre + QPointF(radius * std::sin(angle), -radius * std::cos(angle));
+  }
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(QPen(favourite ? theme().reference : theme().rule, 1.0));
+  painter.setBrush(favourite ? QBrush(theme().reference) : QBrush(Qt::NoBrush));
+  painter.drawPolygon(star);
+  painter.restore();
+}
+
+void drawHeard(QPainter& painter, const QPointF& centre, bool heard) {
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(QPen(heard ? theme().ink : theme().muted, 1.0));
+  painter.setBrush(heard ? QBrush(theme().ink) : QBrush(Qt::NoBrush));
+  painter.drawEllipse(centre - QPointF(heard ? 3 : 0, 0), 2, 2);
+  painter.setBrush(Qt::NoBrush);
+  for (const double radius : {3.5, 6.5})
+    if (heard)
+      painter.drawArc(QRectF(centre - QPointF(3 + radius, radius), QSizeF(2 * radius, 2 * radius)), -45 * 16, 90 * 16);
   painter.restore();
 }
 

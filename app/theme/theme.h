@@ -44,6 +44,17 @@ QPen dataPen(const QColor& colour, Qt::PenStyle style = Qt::SolidLine);
 /// that are meant so are drawn in the muted ink.
 void drawVerdict(QPainter& painter, const QPointF& centre, Verdict verdict, bool resting = false);
 
+/// A grip that can be dragged: a circle, full while it is chosen. A square is a verdict and nothing else.
+void drawGrip(QPainter& painter, const QPointF& centre, bool chosen, double radius = 4.0);
+/// A grip that bends what lies between two others: a capsule.
+void drawBendGrip(QPainter& painter, const QPointF& centre, bool chosen);
+/// Whether a section or processor is in: a bold stroke, else a thin one, 7 px wide from `left` on.
+void drawIn(QPainter& painter, const QPointF& left, bool in);
+/// A favourite: a star, in outline where it is none.
+void drawFavourite(QPainter& painter, const QPointF& centre, bool favourite);
+/// Whether a small speaker lets it be heard: a dot with two waves, else the dot alone in outline.
+void drawHeard(QPainter& painter, const QPointF& centre, bool heard);
+
 /// Words with the page's colour behind them, so that no line crosses a letter. `align` says which side `at` is
 /// on.
 QRectF drawLabel(QPainter& painter, const QPointF& at, Qt::Alignment align, const QString& text,

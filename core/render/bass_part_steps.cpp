@@ -210,7 +210,7 @@ std::shared_ptr<const SoundFacts> SoundSteps::bassFacts(const BassPart& part, co
   if (!first.bassVoice) band = bandFaster(first.band, std::exp2(bassShift(first, track, midi) / 12.0));
   return cache_.get<SoundFacts>(
       KeyMaker("bass facts 3").add(note.key).add(bandKey(band)).key(),
-      [&] { return measureSound(*note.sound, band); }, [](const SoundFacts&) { return size_t{20000}; });
+      [&] { return measureSound(*note.sound, band); }, bytesOfFacts);
 }
 
 std::shared_ptr<const SoundFacts> SoundSteps::bassSourceFacts(const BassPart& part) const {

@@ -205,7 +205,7 @@ std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const KickPart& part, co
                       [&](const PitchPoint& p) { return p.seconds > found.durationSeconds; });
         return found;
       },
-      [](const SoundFacts&) { return size_t{20000}; });
+      bytesOfFacts);
 }
 
 std::shared_ptr<const SoundFacts> SoundSteps::kickSourceFacts(const KickPart& part, const Track& track) const {

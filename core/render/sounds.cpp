@@ -74,6 +74,10 @@ StepKey bandKey(const LandingOptions& band) {
       .key();
 }
 
+size_t bytesOfFacts(const SoundFacts& facts) {
+  return sizeof facts + facts.landing.path.capacity() * sizeof(PitchPoint) + facts.landing.reason.capacity();
+}
+
 size_t bytesOf(const AudioBuffer& buffer) {
   return buffer.frames() * buffer.channelCount() * sizeof(float) + 128;
 }
@@ -124,7 +128,7 @@ std::shared_ptr<const SoundFacts> SoundSteps::facts(const AssetRef& ref, const L
   if (!sound) return nullptr;
   const StepKey key = KeyMaker("facts 2").add(ref.hash).add(bandKey(band)).key();
   return cache_.get<SoundFacts>(
-      key, [&] { return measureSound(*sound, band); }, [](const SoundFacts&) { return size_t{20000}; });
+      key, [&] { return measureSound(*sound, band); }, bytesOfFacts);
 }
 
 std::vector<float> SoundSteps::bodyOf(const Layer& layer) const {

@@ -104,6 +104,7 @@ class SoundSteps {
 };
 
 size_t bytesOf(const AudioBuffer& buffer);
+size_t bytesOfFacts(const SoundFacts& facts);
 /// What a measurement reads of where a landing is looked for.
 StepKey bandKey(const LandingOptions& band);
 

@@ -18,6 +18,7 @@ std::shared_ptr<const void> StepCache::find(const StepKey& key) {
 }
 
 void StepCache::keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes) {
+  bytes += kEntryBytes;
   const std::lock_guard lock(mutex_);
   if (index_.contains(key)) return;
   newestFirst_.push_front({key, std::move(value), bytes});

@@ -42,11 +42,11 @@ class KeyMaker {
   std::string bytes_;
 };
 
-/// Bounded by bytes, least recently used out. May be shared by threads; a step may be computed twice by two at
+/// Bounded by bytes, what it takes to find an entry among them, least recently used out. May be shared by threads; a step may be computed twice by two at
 /// once.
 class StepCache {
  public:
-  explicit StepCache(size_t mostBytes = size_t{1} << 30) : mostBytes_(mostBytes) {}
+  explicit StepCache(size_t mostBytes = size_t{1} << 29) : mostBytes_(mostBytes) {}
 
   /// The result under `key`, or what `make` gives (a value of T), kept as `sizeOf(value)` large.
   template <class T, class Make, class Size>
@@ -62,6 +62,8 @@ class StepCache {
     return std::static_pointer_cast<const T>(find(key));
   }
   size_t bytes() const;
+  /// What an entry costs besides its value: its place in the list, in the index and on the heap.
+  static constexpr size_t kEntryBytes = 240;
 
  private:
   struct Entry {

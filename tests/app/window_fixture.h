@@ -80,6 +80,7 @@ class WindowTest : public ::testing::Test {
       QTest::keyClick(menu, Qt::Key_Return);
     });
     click(value);
+    QApplication::setActiveWindow(&window);  // the offscreen platform does not always give it back after a menu
     settle();
   }
   void drag(QWidget* widget, QPointF from, QPointF to, Qt::KeyboardModifiers modifiers = {}) {
