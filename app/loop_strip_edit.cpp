@@ -414,7 +414,6 @@ void LoopStrip::keyPressEvent(QKeyEvent* event) {
 void LoopStrip::contextMenuEvent(QContextMenuEvent* event) {
   const Row row = rowAt(event->pos());
   if (wheelMode_) return showWheel(false);
-  if (row != Row::Kick && row != Row::Bass) return;
   const int note = row == Row::Bass ? noteAt(timeAxis().value(event->pos().x())) : -1;
   const double quarters = timeAxis().value(event->pos().x());
   const bool onMarked = marked_ && marked_->holds(quarters);

@@ -9,6 +9,7 @@
 #include "core/duck/apply.h"
 #include "core/duck/detector.h"
 #include "core/duck/gain_curve.h"
+#include "core/ledger/ledger.h"
 #include "core/sound/filter.h"
 #include "core/sound/midi_file.h"
 #include "tests/reference/kick_maker.h"
@@ -302,6 +303,12 @@ TEST(Compare, DifferencesAreAgainstTheMedianOfTheReferences) {
   const auto difference = bandDifferences(mix, references);
   // 50 Hz adds little to K-weighted loudness, so the band stands 20 log10(0.02 / 0.01) over the median.
   EXPECT_NEAR(*difference[1].levelReLufsDb, 6.02, 0.1);
+  EXPECT_EQ(difference[1].beyondDb, 0.0) << "one of the references has more";
+  EXPECT_EQ(bandVerdict(difference[1]), Verdict::Holds);
+  const auto over = bandDifferences(programme(0.06), references)[1];
+  EXPECT_NEAR(over.beyondDb, 6.02, 0.1) << "over the loudest of them";
+  EXPECT_EQ(bandVerdict(over), Verdict::Off);
+  EXPECT_NEAR(bandDifferences(programme(0.004), references)[1].beyondDb, 20 * std::log10(0.8), 0.1);
   EXPECT_EQ(median({3, 1, 2}), 2);
   EXPECT_EQ(median({4, 1, 2, 3}), 2.5);
   EXPECT_FALSE(bandDifferences(mix, {})[1].levelReLufsDb);

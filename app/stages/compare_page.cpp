@@ -8,6 +8,7 @@
 
 #include "app/file_choice.h"
 #include "app/theme/theme.h"
+#include "core/ledger/ledger.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -192,30 +193,25 @@ void FloorPicture::drawCurves(QPainter& p, const Areas& a, const std::vector<Cur
 
 void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const {
   const Theme& t = theme();
-  const Limits limits;
   for (size_t b = 0; b < kBands.size(); ++b) {
     const double x1 = a.hz.pixel(kBands[b].lowHz) + 2, x2 = a.hz.pixel(kBands[b].highHz) - 2;
     if (static_cast<int>(b) == marked_)
       p.fillRect(QRectF(QPointF(x1, a.plot.top()), QPointF(x2, a.plot.bottom())), withAlpha(t.off, 0.06));
     const auto difference = s.differences[b].levelReLufsDb;
     QString words;
-    Verdict verdict = Verdict::Holds;
+    const auto verdict = bandVerdict(s.differences[b]);
     if (s.anyReference() && difference) {
-      const double size = std::abs(*difference);
-      verdict = size <= limits.bandHolds   ? Verdict::Holds
-                : size <= limits.bandWatch ? Verdict::Watch
-                                           : Verdict::Off;
       words = (*difference > 0.04 ? "+" : "") + QString::fromStdString(fixedNumber(*difference, 1));
     } else {
       words = QString::fromStdString(fixedNumber(s.sum.low.bandDb(b), 1));
     }
     drawDimension(p, QPointF(x1, a.bandY), QPointF(x2, a.bandY), words,
-                  s.anyReference() ? verdictColour(verdict) : t.ink, t.panel);
-    if (!s.anyReference() || !s.hasBacking) continue;
+                  verdict ? verdictColour(*verdict) : t.ink, t.panel);
+    if (!verdict || !s.hasBacking) continue;
     p.setFont(axisFont());
-    const QString said = verdict == Verdict::Holds ? "in range" : *difference > 0 ? "over" : "under";
+    const QString said = *verdict == Verdict::Holds ? "in range" : s.differences[b].beyondDb > 0 ? "over" : "under";
     drawLabel(p, QPointF((x1 + x2) / 2, a.bandY + 12), Qt::AlignHCenter | Qt::AlignTop, said,
-              verdictColour(verdict), QColor(0, 0, 0, 0));
+              verdictColour(*verdict), QColor(0, 0, 0, 0));
   }
   p.setFont(axisFont());
   drawLabel(p, QPointF(a.plot.left() - 8, a.bandY), Qt::AlignRight | Qt::AlignVCenter, "bands", t.muted,

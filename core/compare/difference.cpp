@@ -22,7 +22,10 @@ std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& 
     }
     out[b].levelDb = mix.low.bandDb(b) - median(power);
     const auto mine = mix.bandReLufs(b);
-    if (mine && !loudness.empty()) out[b].levelReLufsDb = *mine - median(loudness);
+    if (!mine || loudness.empty()) continue;
+    out[b].levelReLufsDb = *mine - median(loudness);
+    const auto [least, most] = std::minmax_element(loudness.begin(), loudness.end());
+    out[b].beyondDb = *mine > *most ? *mine - *most : *mine < *least ? *mine - *least : 0.0;
   }
   return out;
 }

@@ -62,22 +62,22 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
   bool anyOut = false;
   for (size_t b = 0; b < kBands.size(); ++b) {
     const auto difference = v.study.differences[b].levelReLufsDb;
-    if (!difference) continue;
-    const Verdict verdict = judged(std::abs(*difference), v.limits.bandHolds, v.limits.bandWatch);
-    if (verdict == Verdict::Holds) continue;
+    const auto verdict = bandVerdict(v.study.differences[b], v.limits);
+    if (!verdict || *verdict == Verdict::Holds) continue;
+    const double beyond = v.study.differences[b].beyondDb;
     anyOut = true;
     Finding f{.id = "band-" + formatNumber(kBands[b].lowHz, 0) + "-" + formatNumber(kBands[b].highHz, 0),
               .stage = Stage::Compare,
-              .verdict = verdict,
-              .value = *difference,
+              .verdict = *verdict,
+              .value = beyond,
               .unit = "dB"};
     double share = 0.0;
     const LaneAt lane = laneIn(v, b, &share);
-    f.sentence = fixedNumber(std::abs(*difference), 1) + " dB " + (*difference > 0 ? "above" : "below") +
+    f.sentence = fixedNumber(std::abs(beyond), 1) + " dB " + (beyond > 0 ? "above" : "below") +
                  " the references, " + bandText(kBands[b]) + ": mostly the " + laneName(lane);
-    f.measured = signedDb(*difference) + " at matched loudness, " + laneName(lane) + " " +
+    f.measured = signedDb(*difference) + " against the median, " + laneName(lane) + " " +
                  formatNumber(100.0 * share, 0) + " % of it";
-    f.target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB";
+    f.target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them";
     f.options = levelMoves(lane, *difference, share);
     out.push_back(f);
   }
@@ -86,7 +86,7 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
                  .stage = Stage::Compare,
                  .sentence = "Every low band is where the references have it",
                  .measured = "20 to 250 Hz",
-                 .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB"});
+                 .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them"});
 }
 
 // The lane with the wider lows first, then both.
@@ -142,6 +142,11 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
 }
 
 }  // namespace
+
+std::optional<Verdict> bandVerdict(const BandDifference& difference, const Limits& limits) {
+  if (!difference.levelReLufsDb) return std::nullopt;
+  return judged(std::abs(difference.beyondDb), limits.bandHolds, limits.bandWatch);
+}
 
 void addSpeakerLine(const LedgerView& v, std::vector<Finding>& out) {
   if (!v.study.bassPhon || v.study.bassMuted || v.session.bass.notes.empty()) return;

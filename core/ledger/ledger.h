@@ -46,6 +46,7 @@ struct Finding {
 /// Limits of the verdicts (docs/ledger.md says where each comes from).
 struct Limits {
   double keyHolds = 5, keyWatch = 20;              ///< cents
+  double looseHolds = 20, looseWatch = 50;         ///< cents, of a kick that is short or slides
   double strainHolds = 1, strainWatch = 2;         ///< semitones, of a recorded drum
   double lowStrainHolds = 6, lowStrainWatch = 12;  ///< semitones, of a plain low layer and of a recorded bass
   double slideHolds = 60, slideWatch = 200;        ///< cents, of a kick with a tail to hear it
@@ -54,7 +55,7 @@ struct Limits {
   double pairHolds = 0.6, pairWatch = 1.2;         ///< dB under the best reachable
   double hitHolds = 1.5, hitWatch = 3;             ///< dB under what one hit alone could reach
   double overlapHolds = -6, overlapWatch = -1;     ///< dB, bass re kick
-  double bandHolds = 1.5, bandWatch = 3;           ///< dB
+  double bandHolds = 1.5, bandWatch = 3;           ///< dB beyond what the references span
   double sideHolds = -30, sideWatch = -20;         ///< dB
   double peakHolds = -1, peakWatch = 0;            ///< dBTP
   double strikesApartMs = 0.5, strikesFarMs = 15;  ///< between these two strikes smear each other
@@ -64,6 +65,9 @@ struct Limits {
   double strikeLossHolds = 6, strikeLossWatch = 12;  ///< dB that a drive takes of the strike
   double boost = 2;                                ///< dB from which a boost counts as one
 };
+
+/// Of a band beside the references; nothing where it cannot be judged.
+std::optional<Verdict> bandVerdict(const BandDifference& difference, const Limits& limits = {});
 
 /// Pure; remedies are not tried yet. Worst first within the order of the stages; a session without sounds has no
 /// lines.

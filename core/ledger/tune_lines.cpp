@@ -81,18 +81,20 @@ void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
   const double midi = midiFromHz(*hz, track.notes.a4Hz);
   const int right = nearestRightNote(midi, noteUnderMostHits(v.session), track.key);
   f.value = (midi - right) * 100.0;
-  f.verdict = judged(std::abs(f.value), v.limits.keyHolds, v.limits.keyWatch);
-  // A short kick need not be exact.
+  // What is short or slides is heard less exactly, and need not be exact.
   const bool shortKick = v.study.kick->tailMs < kShortKickMs, chosen = isChosen(v, midi);
+  const bool loose = shortKick || landing.slides();
+  const double holds = loose ? v.limits.looseHolds : v.limits.keyHolds;
+  f.verdict = judged(std::abs(f.value), holds, loose ? v.limits.looseWatch : v.limits.keyWatch);
   if ((shortKick || chosen) && f.verdict == Verdict::Off) f.verdict = Verdict::Watch;
   const bool fine = f.verdict == Verdict::Holds;
   const std::string where = fine ? "on " + noteName(right, track.notes) : distanceText(midi, right, track.notes);
   f.sentence = landing.slides() ? "Kick is heard " + where : "Kick lands " + where;
-  if (chosen && !fine)
+  if (chosen && !fine && std::lround(midi) != right)
     f.sentence = "Kick lands on " + noteName(static_cast<int>(std::lround(midi)), track.notes) +
                  " as chosen, a note of " + track.key.name() + " but not the bass's";
   f.measured = hzText(*hz) + ", " + pitchText(midi, track.notes);
-  f.target = noteName(right, track.notes) + " within " + formatNumber(v.limits.keyHolds, 0) + " cents";
+  f.target = noteName(right, track.notes) + " within " + formatNumber(holds, 0) + " cents";
   if (!fine) f.options = tuneMoves(v, midi, right);
   out.push_back(f);
 }
