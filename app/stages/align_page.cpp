@@ -397,6 +397,12 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
           "align bass", [b = s->best](Session& x) { x.align.delayMs = b.delayMs, x.align.invert = b.invert; });
   });
   addToFields(best);
+  auto canAlign = [this, best] {
+    const Study* s = this->document().study();
+    best->setEnabled(s && s->best.overlap);
+  };
+  for (auto signal : {&Document::studied, &Document::replaced}) connect(&this->document(), signal, this, canAlign);
+  canAlign();
   refresh();
 }
 

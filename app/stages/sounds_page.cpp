@@ -68,7 +68,7 @@ void SectionBar::paintEvent(QPaintEvent*) {
     p.setFont(bodyFont(now));
     double x = all[i].left();
     if (words_[i].in) {
-      drawIn(p, QPointF(x, 11.5), *words_[i].in);
+      if (*words_[i].in) drawIn(p, QPointF(x, 11.5));
       x += 12;
     }
     p.setPen(now ? t.ink : t.muted);

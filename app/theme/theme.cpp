@@ -188,8 +188,8 @@ void drawBendGrip(QPainter& painter, const QPointF& centre, bool chosen) {
   painter.restore();
 }
 
-void drawIn(QPainter& painter, const QPointF& left, bool in) {
-  painter.fillRect(QRectF(left.x(), left.y() - (in ? 1.5 : 0.5), 7, in ? 3 : 1), in ? theme().ink : theme().muted);
+void drawIn(QPainter& painter, const QPointF& left) {
+  painter.fillRect(QRectF(left.x(), left.y() - 1.5, 7, 3), theme().ink);
 }
 
 void drawFavourite(QPainter& painter, const QPointF& centre, bool favourite) {

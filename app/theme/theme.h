@@ -48,8 +48,8 @@ void drawVerdict(QPainter& painter, const QPointF& centre, Verdict verdict, bool
 void drawGrip(QPainter& painter, const QPointF& centre, bool chosen, double radius = 4.0);
 /// A grip that bends what lies between two others: a capsule.
 void drawBendGrip(QPainter& painter, const QPointF& centre, bool chosen);
-/// Whether a section or processor is in: a bold stroke, else a thin one, 7 px wide from `left` on.
-void drawIn(QPainter& painter, const QPointF& left, bool in);
+/// A section or processor that is in: a bold stroke, 7 px wide from `left` on.
+void drawIn(QPainter& painter, const QPointF& left);
 /// A favourite: a star, in outline where it is none.
 void drawFavourite(QPainter& painter, const QPointF& centre, bool favourite);
 /// Whether a small speaker lets it be heard: a dot with two waves, else the dot alone in outline.

@@ -1,7 +1,7 @@
 #!/usr/bin/env python3
 """Plays loops of known key with an open General MIDI sound bank and counts how often heft-cli names it.
 
-Usage: key_loops.py HEFT_CLI FOLDER   (needs fluidsynth and timgm6mb-soundfont)
+Usage: key_loops.py HEFT_CLI FOLDER [SEED]   (needs fluidsynth and timgm6mb-soundfont)
 Eleven progressions, eighteen times each: any tonic, six instruments, with and without drums, 84 to 140 BPM.
 """
 import json
@@ -73,9 +73,9 @@ def key_number(name):
 
 
 def main():
-    cli, folder = sys.argv[1:]
+    cli, folder = sys.argv[1:3]
     os.makedirs(folder, exist_ok=True)
-    rng, wanted = random.Random(7), []
+    rng, wanted = random.Random(int(sys.argv[3]) if len(sys.argv) > 3 else 7), []
     for name, scale, degrees, major_fifth in LOOPS:
         for count in range(18):
             tonic, bpm = rng.randrange(12), rng.choice([84, 96, 124, 140])
