@@ -441,6 +441,13 @@ void Document::take(Outcome outcome) {
     // Overtaken by a newer edit: its sound is still closer to the present than what plays.
     if (outcome.number + 1 < submitted_ || outcome.study) return;
   }
+  if (!outcome.fault.empty()) {
+    // What was heard before goes on playing.
+    studied_ = outcome.number, remediesTried_ = true;
+    Q_EMIT failed(QString::fromStdString("Not heard yet: " + outcome.fault));
+    Q_EMIT studied();
+    return;
+  }
   stems_ = std::move(outcome.stems);
   snapshot_ = std::move(outcome.snapshot);
   Q_EMIT rendered();

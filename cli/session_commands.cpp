@@ -1,5 +1,10 @@
 // check, render, demo: whole sessions.
 
+#include <unistd.h>
+
+#include <algorithm>
+#include <cstdio>
+
 #include "cli/commands.h"
 #include "core/ledger/remedies.h"
 #include "core/render/export_files.h"
@@ -28,6 +33,16 @@ Json warningsOf(const OpenedSession& opened) {
   return out;
 }
 
+// Work that lasts is told where somebody looks on; files and pipes get nothing but the answer.
+std::function<void(const std::vector<Finding>&)> telling(const std::vector<Finding>& all) {
+  if (!isatty(STDERR_FILENO)) return {};
+  return [all = all.size()](const std::vector<Finding>& now) {
+    const auto tried = std::count_if(now.begin(), now.end(), [](const Finding& f) { return f.tried; });
+    std::fprintf(stderr, "\r\033[Kheft-cli: remedies tried for %d of %zu lines; Ctrl+C stops", static_cast<int>(tried), all);
+    if (static_cast<size_t>(tried) == all) std::fprintf(stderr, "\r\033[K");
+  };
+}
+
 Json findingJson(const Finding& f) {
   Json j = {{"id", f.id},
             {"stage", stageName(f.stage)},
@@ -52,7 +67,9 @@ Result<Json> check(const std::string& folder) {
   if (!r) return Fail(r.error());
   const auto facts = study(r->opened.session, r->opened.assets, r->stems, cache);
   if (!facts) return Fail(facts.error());
-  const auto tried = withTriedRemedies(r->opened.session, r->opened.assets, ledger(r->opened.session, *facts), cache);
+  const auto lines = ledger(r->opened.session, *facts);
+  const auto tried = withTriedRemedies(r->opened.session, r->opened.assets, lines, cache, {}, References::Measure,
+                                       telling(lines));
   if (!tried) return Fail(tried.error());
   Json findings = Json::array();
   for (const Finding& f : *tried) findings.push_back(findingJson(f));

@@ -9,6 +9,7 @@ namespace heft {
 namespace {
 
 constexpr double kMostGain = 4.0;  // 12 dB
+constexpr double kFullScale = 0.999;
 constexpr double kWarmSeconds = 0.5, kSegmentSeconds = 0.1;
 constexpr size_t kSegmentsABlock = 4;
 
@@ -68,6 +69,35 @@ struct Energies {
   }
 };
 
+/// Sums of products of two lanes over each segment, both sides of the stage together.
+using PairEnergies = std::vector<double>;
+
+std::shared_ptr<const PairEnergies> pairEnergies(const Stem& a, const Stem& b, double rate, size_t count,
+                                                 StepCache& cache) {
+  // Alike whichever comes first, so that a lane that did not change finds its pairs.
+  const Stem &first = a.key() < b.key() ? a : b, &second = a.key() < b.key() ? b : a;
+  return cache.get<PairEnergies>(
+      KeyMaker("pair energies 1").add(first.key()).add(second.key()).add(rate).add(count).key(),
+      [&] {
+        PairEnergies out(count, 0.0);
+        const auto x = weighted(first, rate, cache), y = weighted(second, rate, cache);
+        const size_t frames = first.frames(), channels = std::max(x->channels.size(), y->channels.size());
+        for (size_t c = 0; c < channels; ++c) {
+          const auto& left = x->channels[std::min(c, x->channels.size() - 1)];
+          const auto& right = y->channels[std::min(c, y->channels.size() - 1)];
+          for (size_t s = 0; s < count; ++s) {
+            double sum = 0.0;
+            for (size_t k = s * frames / count; k < (s + 1) * frames / count; ++k)
+              sum += static_cast<double>(left[k]) * right[k];
+            // One channel sounds on both sides.
+            out[s] += channels == 1 ? 2.0 * sum : sum;
+          }
+        }
+        return out;
+      },
+      [](const PairEnergies& e) { return e.size() * sizeof(double) + 64; });
+}
+
 Energies energiesOf(const Lanes& lanes, double rate, StepCache& cache) {
   Energies out;
   const size_t frames = lanes[0]->frames();
@@ -75,24 +105,25 @@ Energies energiesOf(const Lanes& lanes, double rate, StepCache& cache) {
   const size_t count = std::max<size_t>(1, static_cast<size_t>(static_cast<double>(frames) / rate / kSegmentSeconds));
   out.segments.resize(count);
   out.framesASegment = static_cast<double>(frames) / static_cast<double>(count);
-  std::array<std::shared_ptr<const Weighted>, kLanes> heard;
-  for (size_t i = 0; i < kLanes; ++i) heard[i] = weighted(*lanes[i], rate, cache);
   for (size_t i = 0; i < kLanes; ++i)
-    for (size_t j = i; j < kLanes; ++j)
-      for (size_t c = 0; c < 2; ++c) {
-        const auto& a = heard[i]->channels[std::min(c, heard[i]->channels.size() - 1)];
-        const auto& b = heard[j]->channels[std::min(c, heard[j]->channels.size() - 1)];
-        for (size_t s = 0; s < count; ++s) {
-          const auto from = static_cast<size_t>(static_cast<double>(s) * out.framesASegment),
-                     to = s + 1 == count ? frames
-                                         : static_cast<size_t>(static_cast<double>(s + 1) * out.framesASegment);
-          double sum = 0.0;
-          for (size_t k = from; k < to; ++k) sum += static_cast<double>(a[k]) * b[k];
-          out.segments[s][i][j] += sum;
-          if (j != i) out.segments[s][j][i] += sum;
-        }
-      }
+    for (size_t j = i; j < kLanes; ++j) {
+      const auto pair = pairEnergies(*lanes[i], *lanes[j], rate, count, cache);
+      for (size_t s = 0; s < count; ++s) out.segments[s][i][j] = out.segments[s][j][i] = (*pair)[s];
+    }
   return out;
+}
+
+double peakOfLane(const Stem& lane, StepCache& cache) {
+  return *cache.get<double>(
+      KeyMaker("lane peak 1").add(lane.key()).key(),
+      [&] {
+        float peak = 0.0f;
+        for (size_t b = 0; b < lane.blockCount(); ++b)
+          for (const auto& channel : lane.block(b).channels)
+            for (const float x : channel) peak = std::max(peak, std::abs(x));
+        return static_cast<double>(peak);
+      },
+      [](double) { return sizeof(double); });
 }
 
 double peakUnder(const Lanes& lanes, const std::array<double, kLanes>& gains) {
@@ -140,13 +171,20 @@ double solved(const Energies& before, const Choice& choice, double wanted) {
   return std::pow(10.0, 0.5 * (low + high) / 20.0);
 }
 
-double withoutClipping(const Lanes& before, const Choice& choice, double gain, double mostPeak) {
-  if (gain <= 1.0 || peakUnder(before, choice.gains(gain)) <= mostPeak) return gain;
+// A gain that raises may not take the mix past full scale, or past the peak of what is heard now.
+double withoutClipping(const Lanes& now, const Lanes& then, const Choice& choice, double gain, StepCache& cache) {
+  if (gain <= 1.0) return gain;
+  const auto gains = choice.gains(gain);
+  double atMost = 0.0;
+  for (size_t i = 0; i < kLanes; ++i) atMost += gains[i] * peakOfLane(*then[i], cache);
+  if (atMost <= kFullScale) return gain;
+  const double mostPeak = std::max(kFullScale, peakUnder(now, choice.gains(1.0)));
+  if (peakUnder(then, gains) <= mostPeak) return gain;
   double low = 1.0, high = gain;
-  if (peakUnder(before, choice.gains(low)) > mostPeak) return low;
+  if (peakUnder(then, choice.gains(low)) > mostPeak) return low;
   for (int i = 0; i < 8; ++i) {
     const double middle = 0.5 * (low + high);
-    (peakUnder(before, choice.gains(middle)) <= mostPeak ? low : high) = middle;
+    (peakUnder(then, choice.gains(middle)) <= mostPeak ? low : high) = middle;
   }
   return low;
 }
@@ -171,8 +209,7 @@ MatchGains matchedGains(const Stems& after, const Stems& before, StepCache& cach
     }
     const auto wanted = e.lufs(choice.gains(1.0));
     if (!changes || !wanted || !b.lufs(choice.gains(1.0))) continue;
-    const double mostPeak = std::max(0.999, peakUnder(now, choice.gains(1.0)));
-    const double gain = withoutClipping(then, choice, solved(b, choice, *wanted), mostPeak);
+    const double gain = withoutClipping(now, then, choice, solved(b, choice, *wanted), cache);
     for (size_t i = 0; i < kLanes; ++i)
       if (choice.differs[i]) out[mask][i] = static_cast<float>(gain);
   }

@@ -43,12 +43,16 @@ void Worker::run(const std::stop_token& stop) {
 }
 
 void Worker::work(const Request& request, const std::stop_token& stop) {
-  auto after = render(request.session, request.assets, *cache_, stop);
-  if (!after) return;
-  auto before = render(request.before.of(request.session), request.assets, *cache_, stop);
-  if (!before) return;
   Outcome out;
   out.number = request.number;
+  auto after = render(request.session, request.assets, *cache_, stop);
+  auto before = after ? render(request.before.of(request.session), request.assets, *cache_, stop) : after;
+  if (!after || !before) {
+    const Error& error = after ? before.error() : after.error();
+    out.fault = error.sentence();
+    if (error.kind != ErrorKind::Cancelled) report_(std::move(out));
+    return;
+  }
   out.stems = std::make_shared<const Stems>(std::move(*after));
   out.snapshot =
       makeSnapshot(*out.stems, *before, request.session.track.framesPerQuarter(), request.deviceRate, *cache_);

@@ -33,12 +33,14 @@ struct Outcome {
   std::shared_ptr<const Study> study;  ///< nothing in the first report
   std::vector<Finding> findings;
   bool triedAll = false;  ///< every remedy was tried: nothing more comes
+  std::string fault;      ///< why the session cannot be rendered; then nothing else is there
 };
 
 class Worker {
  public:
   /// `report` runs on the worker's thread, once with the sound, once with the figures, and once after each line
-  /// whose remedies were tried; not for cancelled requests.
+  /// whose remedies were tried; not for cancelled requests. A session
+  /// that cannot be rendered is reported once, with its fault.
   explicit Worker(std::function<void(Outcome)> report,
                   std::shared_ptr<StepCache> cache = std::make_shared<StepCache>());
   ~Worker();

@@ -230,6 +230,29 @@ TEST(Render, EveryLengthTempoAndRateInRangeWorks) {
       }
 }
 
+// Stretching whole sounds at every note of many layers would take minutes: it is refused with what helps.
+TEST(Render, TooMuchToStretchIsRefusedWithASentence) {
+  Session s = theDemo().session;
+  s.bass.notes.clear();
+  for (int i = 0; i < 24; ++i) s.bass.notes.push_back({0.25 * i, 0.2, 24 + i, 1.0});
+  const Layer one = s.bass.layers[0];
+  s.bass.layers.clear();
+  for (int i = 0; i < 8; ++i) {
+    s.bass.layers.push_back(one);
+    s.bass.layers.back().id = i + 1, s.bass.layers.back().keepLength = true;
+  }
+  const double each = theDemo().assets.sound(one.asset)->seconds();
+  EXPECT_NEAR(stretchedSeconds(s, theDemo().assets), 8 * 24 * each, 1e-9);
+  StepCache cache;
+  const auto refused = render(s, theDemo().assets, cache);
+  ASSERT_FALSE(refused);
+  EXPECT_EQ(refused.error().kind, ErrorKind::BadUsage);
+  EXPECT_NE(refused.error().reason.find("play by speed"), std::string::npos);
+  for (Layer& l : s.bass.layers) l.keepLength = l.id == 1;
+  s.bass.notes.resize(2);
+  EXPECT_TRUE(render(s, theDemo().assets, cache));
+}
+
 TEST(Render, StopsWhereAsked) {
   StepCache cache;
   std::stop_source stop;

@@ -194,7 +194,7 @@ void DipPicture::paintEvent(QPaintEvent*) {
   drawDimensions(p, a);
   p.setFont(axisFont());
   drawLabel(p, QPointF(a.kick.right(), a.kick.top()), Qt::AlignRight | Qt::AlignTop,
-            QString("from the pattern, %1 of %2 hits").arg(s->dip.fired).arg(s->hits.size()), t.muted, t.panel);
+            QString("from the pattern, %1 of %2 hits").arg(s->dip.fired).arg(s->hitsInLoop), t.muted, t.panel);
   drawLabel(p, QPointF(a.bass.right() - 4, a.bass.top() + 4), Qt::AlignRight | Qt::AlignTop,
             "hatched: taken away", t.bass, t.panel);
 }
@@ -262,7 +262,7 @@ void DipPicture::mouseReleaseEvent(QMouseEvent*) {
 
 void DipPicture::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
-  const int hits = document().study() ? static_cast<int>(document().study()->hits.size()) : 0;
+  const int hits = document().study() ? static_cast<int>(document().study()->hitsInLoop) : 0;
   const double step = event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
   if (key == Qt::Key_Down || key == Qt::Key_Up)
     document().edit(

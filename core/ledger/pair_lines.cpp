@@ -95,6 +95,8 @@ std::string hitsText(const std::vector<size_t>& hits) {
   return out;
 }
 
+constexpr size_t kMostHitLines = 12;
+
 // Hits that lose as much on the same note have one line together.
 std::vector<std::vector<size_t>> losingHits(const LedgerView& v) {
   std::map<std::pair<int, long>, std::vector<size_t>> groups;
@@ -108,6 +110,8 @@ std::vector<std::vector<size_t>> losingHits(const LedgerView& v) {
   std::sort(out.begin(), out.end(), [&](const auto& a, const auto& b) {
     return v.study.hits[a.front()].heardDb < v.study.hits[b.front()].heardDb;
   });
+  // Each line's moves are tried one by one: of many the worst are told.
+  if (out.size() > kMostHitLines) out.resize(kMostHitLines);
   return out;
 }
 
@@ -137,6 +141,14 @@ void addAlignLines(const LedgerView& view, std::vector<Finding>& out) {
   if (!view.study.all.overlap) return;
   addPairAll(view, out);
   addPairHits(view, out);
+  const Study& s = view.study;
+  if (s.hits.size() < s.hitsInLoop)
+    out.push_back({.id = "hits-judged",
+                   .stage = Stage::Align,
+                   .sentence = "The first " + std::to_string(s.hits.size()) + " of " +
+                               std::to_string(s.hitsInLoop) + " hits are judged",
+                   .measured = std::to_string(s.hitsInLoop) + " hits in the loop",
+                   .target = "at most " + std::to_string(kMostJudgedHits)});
 }
 
 }  // namespace heft

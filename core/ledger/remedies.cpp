@@ -75,8 +75,9 @@ Result<Trial> tried(Bench& b, Remedy remedy) {
     out.after = before->second;
   } else {
     auto after = judgedSession(out.next, b.assets, b.cache, b.stop, b.references);
-    if (!after) return Fail(after.error());
-    out.after = std::move(*after);
+    if (!after && after.error().kind == ErrorKind::Cancelled) return Fail(after.error());
+    // A move after which nothing can be rendered helps nobody.
+    out.after = after ? std::move(*after) : b.findings;
     b.known.emplace_back(out.next, out.after);
   }
   out.costs = worsened(b.findings, out.after);

@@ -28,6 +28,9 @@ struct HitFacts {
   double tailAtNextNoteDb = -120.0;     ///< the kick's envelope there, re its peak
 };
 
+/// No more hits than these are measured, the first of the loop: one on every sixteenth of the longest loop.
+inline constexpr size_t kMostJudgedHits = 128;
+
 struct Study {
   /// Sources: the first layer before any move (a built bass has none). The others as they sound, of the bass at
   /// the note under most hits. Nothing where a sound is missing.
@@ -38,7 +41,8 @@ struct Study {
   bool kickMuted = false, bassMuted = false;  ///< there are layers and none is heard
   std::vector<LayerFacts> kickLayers, bassLayers;  ///< those that are heard
   std::optional<double> bassPhon;  ///< how loud a small speaker leaves the bass; nothing without a bass
-  std::vector<HitFacts> hits;
+  std::vector<HitFacts> hits;  ///< of the loop's hits, kMostJudgedHits at the most
+  size_t hitsInLoop = 0;
   AlignCurve all;
   AlignAnswer best;        ///< before: with no move at all
   double alignedDb = 0.0;  ///< all hits at the present delay and polarity

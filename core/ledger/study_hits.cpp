@@ -178,7 +178,8 @@ Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCac
   const double kickSeconds = std::clamp(0.5 * out.kick->tailLowMs / 1000.0, 0.03, 0.1);
   const Lanes lanes = lanesOf(s, stems, cache);
   std::vector<AlignCurve> curves;
-  for (size_t i = 0; i < stems.hitFrames.size(); ++i) {
+  out.hitsInLoop = stems.hitFrames.size();
+  for (size_t i = 0; i < std::min(kMostJudgedHits, stems.hitFrames.size()); ++i) {
     if (stop.stop_requested()) return cancelled();
     HitFacts hit = meetingAt(s, stems, i, lanes, cache);
     hit.bassReKickDb = bassReKick(lanes, hit.frame / stems.sampleRate, kickSeconds);

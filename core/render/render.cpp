@@ -2,11 +2,13 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "core/render/bass_steps.h"
 #include "core/render/phrases.h"
 #include "core/sound/filter.h"
 #include "core/sound/interpolate.h"
+#include "core/theory/text.h"
 
 namespace heft {
 namespace {
@@ -87,10 +89,11 @@ std::vector<Hit> hitsInLoop(const Session& s) {
   return out;
 }
 
-std::vector<Placed> placeKick(const Session& s, const SoundSteps& steps, StepCache& cache, size_t frames) {
+std::vector<Placed> placeKick(const Session& s, const SoundSteps& steps, StepCache& cache, size_t frames,
+                              const std::stop_token& stop) {
   std::vector<Placed> out;
   const auto hits = hitsInLoop(s);
-  for (size_t i = 0; i < hits.size(); ++i) {
+  for (size_t i = 0; i < hits.size() && !stop.stop_requested(); ++i) {
     const HitSound hit = steps.kickHit(s.kick, s.track, {hits[i].velocity, hits[i].without});
     if (!hit.ready || hit.ready->sound.frames() == 0) continue;
     const Keyed whole{std::shared_ptr<const AudioBuffer>(hit.ready, &hit.ready->sound), hit.key};
@@ -108,10 +111,11 @@ std::vector<Placed> placeKick(const Session& s, const SoundSteps& steps, StepCac
   return out;
 }
 
-std::vector<Placed> placeBass(const Session& s, const SoundSteps& steps, StepCache& cache, size_t frames) {
+std::vector<Placed> placeBass(const Session& s, const SoundSteps& steps, StepCache& cache, size_t frames,
+                              const std::stop_token& stop) {
   std::vector<Placed> out;
   const auto phrases = phrasesOf(s);
-  for (size_t i = 0; i < phrases.size(); ++i) {
+  for (size_t i = 0; i < phrases.size() && !stop.stop_requested(); ++i) {
     const auto [sound, lead] = steps.bassPhrase(s.bass, s.track, phrases[i].ask);
     if (!sound.sound || sound.sound->frames() == 0) continue;
     const int64_t at = frameOf(phrases[i].startQuarters, s.track) - lead;
@@ -196,16 +200,30 @@ DrawnDip resolvedDip(const DuckMove& duck, double tempoBpm, double kickTailMs) {
   return out;
 }
 
+double stretchedSeconds(const Session& s, const Assets& assets) {
+  std::set<int> notes;
+  for (const Note& n : s.bass.notes)
+    if (n.startQuarters < s.track.loopQuarters()) notes.insert(n.midi);
+  double out = 0.0;
+  for (const Layer& l : s.bass.layers)
+    if (const auto sound = assets.sound(l.asset); sound && !l.isBuilt() && l.keepLength && l.followNotes && !l.mute)
+      out += sound->seconds() * static_cast<double>(notes.size());
+  return out;
+}
+
 Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, std::stop_token stop) {
+  if (const double seconds = stretchedSeconds(s, assets); seconds > kMostStretchedSeconds)
+    return badUsage("the bass's layers that keep their length would stretch " + formatNumber(seconds, 0) + " s of sound, " +
+                    formatNumber(kMostStretchedSeconds, 0) + " s at the most: let some of them play by speed");
   Stems out;
   out.sampleRate = s.track.sampleRate;
   out.frames = s.track.loopFrames();
   const SoundSteps steps(assets, cache, s.track.sampleRate);
   for (const Hit& h : hitsInLoop(s))
     out.hitFrames.push_back(static_cast<double>(frameOf(h.startQuarters, s.track)));
-  out.kick = placedStem(placeKick(s, steps, cache, out.frames), out.frames, cache);
+  out.kick = placedStem(placeKick(s, steps, cache, out.frames, stop), out.frames, cache);
   if (stop.stop_requested()) return cancelled();
-  out.bassPlaced = placedStem(placeBass(s, steps, cache, out.frames), out.frames, cache);
+  out.bassPlaced = placedStem(placeBass(s, steps, cache, out.frames, stop), out.frames, cache);
   if (stop.stop_requested()) return cancelled();
   const auto kickFacts = s.duck.asKick ? steps.kickFacts(s.kick, s.track) : nullptr;
   out.dip = resolvedDip(s.duck, s.track.tempoBpm, kickFacts ? kickFacts->tailMs : 0.0);

@@ -26,8 +26,14 @@ struct Stems {
   DrawnDip dip;                   ///< times resolved to ms
 };
 
+/// Stretching costs a twelfth of the sound's length: a render is never kept longer by it than 10 s.
+inline constexpr double kMostStretchedSeconds = 120.0;
+/// Of the bass's layers that keep their length: the sounds' seconds, once for every note that is played.
+double stretchedSeconds(const Session& session, const Assets& assets);
+
 /// Pure. Only what changed is computed anew; blocks that did not change are shared with earlier results through
-/// `cache`. Errors: Cancelled where `stop` was requested.
+/// `cache`. Errors: Cancelled where `stop` was requested; BadUsage where more than kMostStretchedSeconds would have
+/// to be stretched.
 Result<Stems> render(const Session& session, const Assets& assets, StepCache& cache, std::stop_token stop = {});
 
 /// The dip with note values and "as the kick" resolved. `kickTailMs`: measured length of the ready kick.

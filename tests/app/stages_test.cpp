@@ -222,6 +222,26 @@ TEST_F(StagesTest, StagesAreWalkedByKeyboard) {
   EXPECT_TRUE(ledger->isVisible());
 }
 
+// What cannot be rendered is told with what helps; the window goes on, and undo brings the sound back.
+TEST_F(StagesTest, ASessionThatCannotBeRenderedIsTold) {
+  Document& document = window.document();
+  const Stems* before = document.stems();
+  document.edit("many", [](Session& s) {
+    const Layer one = s.bass.layers[0];
+    s.bass.notes.clear();
+    for (int i = 0; i < 24; ++i) s.bass.notes.push_back({0.25 * i, 0.2, 24 + i, 1.0});
+    for (int i = 1; i < 8; ++i) s.bass.layers.push_back(one), s.bass.layers.back().id = i + 1;
+    for (Layer& l : s.bass.layers) l.keepLength = true;
+  });
+  settle();
+  EXPECT_TRUE(window.findChild<QLabel*>("Notice words")->text().contains("play by speed"));
+  EXPECT_EQ(document.stems(), before) << "what was heard goes on";
+  document.undo();
+  settle();
+  EXPECT_NE(document.stems(), before);
+  EXPECT_TRUE(document.study());
+}
+
 TEST_F(StagesTest, SavingOpeningAndStartingAnew) {
   TemporaryFolder folder;
   window.document().edit("set tempo", [](Session& s) { s.track.tempoBpm = 101; });
