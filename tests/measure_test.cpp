@@ -253,6 +253,37 @@ TEST(Landing, AMissingFundamentalIsStillTheNote) {
   EXPECT_NEAR(*measured.landing.hz, 55.0, 0.3);
 }
 
+// A root and its fifth are two tones, and the root is the note; with the fundamental's own partials over them a missing
+// fundamental is. Just and tempered fifths.
+TEST(Landing, ARootWithItsFifthLandsOnTheRoot) {
+  constexpr double kRate = 48000;
+  for (const double fifth : {1.5, std::exp2(7.0 / 12.0)})
+    for (const double level : {0.4, 0.8}) {
+      std::vector<double> x(24000);
+      for (size_t i = 0; i < x.size(); ++i) {
+        const double t = static_cast<double>(i) / kRate;
+        x[i] = 0.5 * std::exp(-t / 0.15) * (std::sin(kTwoPi * 55 * t) + level * std::sin(kTwoPi * 55 * fifth * t));
+      }
+      const auto f = facts(x, kRate);
+      ASSERT_TRUE(f.landing.hz);
+      EXPECT_NEAR(1200 * std::log2(*f.landing.hz / 55.0), 0.0, 5.0) << fifth << " " << level;
+    }
+}
+
+// Many files stand on a constant offset from a bad converter; common practice is to see through it.
+TEST(Landing, AConstantOffsetIsNoTail) {
+  reference::KickRecipe recipe;
+  const auto clean = reference::makeKick(recipe);
+  auto shifted = clean;
+  shifted.resize(clean.size() + 24000);
+  auto longer = shifted;
+  for (double& x : shifted) x = 0.7 * x + 0.2;
+  const auto a = facts(longer, 48000), b = facts(shifted, 48000);
+  EXPECT_NEAR(b.tailMs, a.tailMs, 1.0);
+  EXPECT_NEAR(*b.onsetSeconds, *a.onsetSeconds, 1e-3);
+  EXPECT_NEAR(*b.landing.hz, *a.landing.hz, 0.02);
+}
+
 TEST(Landing, NothingIsClaimedOnNoiseHatsOrSilence) {
   const double rate = 48000;
   EXPECT_FALSE(facts(std::vector<double>(24000, 0.0), rate).landing.hz);

@@ -134,14 +134,17 @@ bool accompanies(const std::vector<Window>& windows, double strongest, double hz
 }
 
 // The strongest resting tone may be a second or third harmonic of the note: 2 or 3 where its fundamental sounds
-// too, or where a neighbour sounds that only a missing fundamental can explain (2 f beside 3 f); else 1.
+// too, or where neighbours sound that only a missing fundamental can explain (2 f beside 3 f, and 4 f or 5 f); else 1.
 int harmonicNumber(const std::vector<Window>& windows, double strongest, double lowHz) {
   for (int number : {2, 3}) {
     const double fundamental = strongest / number;
     if (fundamental < lowHz) continue;
     const double neighbour = number == 2 ? 3.0 * fundamental : 2.0 * fundamental;
     if (accompanies(windows, strongest, fundamental, 0.002)) return number;
-    if (accompanies(windows, strongest, neighbour, 0.02)) return number;
+    // Two tones alone, a root and its fifth, are 2 f and 3 f as well: a note without its fundamental has more.
+    const bool more = accompanies(windows, strongest, 4.0 * fundamental, 0.001) ||
+                      accompanies(windows, strongest, 5.0 * fundamental, 0.001);
+    if (more && accompanies(windows, strongest, neighbour, 0.02)) return number;
   }
   return 1;
 }
@@ -563,6 +566,51 @@ std::vector<double> startsOf(const Decimated& base, const std::vector<double>& n
   return starts;
 }
 
+// The lower of two tones that rest side by side through most of a sound, such as a root with its fifth. Nothing where
+// there are no two, or where they move: noise is never explained so well for so long.
+std::vector<PitchPoint> lowerOfTwo(const std::vector<Window>& windows, double windowFrames, double lowHz, double highHz) {
+  constexpr double kExplained = 0.98, kLeastShare = 0.05, kStillCents = 25.0, kMostOfIt = 0.6;
+  constexpr size_t kLeastWindows = 8;
+  struct Pair {
+    const Window* window;
+    const DampedTone *lower, *upper;
+  };
+  std::vector<Pair> pairs;
+  double all = 0.0;
+  for (const Window& w : windows) {
+    all += w.energy;
+    if (w.fit.explained < kExplained) continue;
+    std::vector<const DampedTone*> tones;
+    for (const DampedTone& t : w.fit.tones)
+      if (rests(t) && t.energy > kLeastShare * w.energy) tones.push_back(&t);
+    std::sort(tones.begin(), tones.end(), [](auto* a, auto* b) { return a->hz < b->hz; });
+    if (tones.size() == 2 && tones[0]->hz >= lowHz && tones[0]->hz <= highHz) pairs.push_back({&w, tones[0], tones[1]});
+  }
+  if (pairs.size() < kLeastWindows) return {};
+  auto middle = [&](const DampedTone* Pair::*tone) {
+    std::vector<double> hz;
+    for (const Pair& p : pairs) hz.push_back((p.*tone)->hz);
+    std::nth_element(hz.begin(), hz.begin() + static_cast<ptrdiff_t>(hz.size() / 2), hz.end());
+    return hz[hz.size() / 2];
+  };
+  const double lower = middle(&Pair::lower), upper = middle(&Pair::upper);
+  std::vector<PitchPoint> out;
+  double still = 0.0;
+  for (const Pair& p : pairs) {
+    if (std::abs(centsBetween(lower, p.lower->hz)) > kStillCents || std::abs(centsBetween(upper, p.upper->hz)) > kStillCents)
+      continue;
+    still += p.window->energy;
+    out.push_back({p.window->seconds, p.lower->hz, std::sqrt(p.lower->energy / windowFrames)});
+  }
+  return out.size() >= kLeastWindows && still > kMostOfIt * all ? out : std::vector<PitchPoint>();
+}
+
+double meanHz(const std::vector<PitchPoint>& points) {
+  double sum = 0.0, weights = 0.0;
+  for (const PitchPoint& p : points) sum += p.amplitude * p.hz, weights += p.amplitude;
+  return sum / weights;
+}
+
 }  // namespace
 
 std::optional<RestNear> restNear(const Decimated& base, double hz) {
@@ -590,7 +638,17 @@ RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
     if (best && isPartialOf(starts.front(), best->hz)) out.confidence = std::min(out.confidence, 0.4);
     if (best && out.confidence >= 0.5) break;
   }
-  if (!best || out.confidence < 0.5) return out;
+  if (!best || out.confidence < 0.5) {
+    constexpr double kTwoTonesConfidence = 0.7;
+    const double length = std::min(0.06 / scale, 0.5 * seconds) * slow.sampleRate;
+    if (auto points = lowerOfTwo(coarse, length, lowHz, highHz); !points.empty()) {
+      out.hz = meanHz(points);
+      out.points = std::move(points);
+      out.confidence = kTwoTonesConfidence;
+      out.reason.clear();
+    }
+    return out;
+  }
   const FinePath& fine = best->path;
   // The harmonic's own path is the stronger witness; divided it is the note's.
   const int harmonic = harmonicNumber(coarse, best->hz, lowHz);

@@ -12,6 +12,22 @@ double envelopeWindowSeconds(const Landing& landing) {
   return landing.hz ? 1.0 / *landing.hz : 0.018;
 }
 
+namespace {
+
+// A constant offset that a file ends on, as bad converters leave it: silence stands there, and no tail. What swings
+// about zero has none.
+double offsetOf(const std::vector<double>& mono) {
+  constexpr double kSteady = 0.05;
+  const size_t count = std::max<size_t>(1, mono.size() / 10);
+  double sum = 0.0, squares = 0.0;
+  for (size_t i = mono.size() - count; i < mono.size(); ++i) sum += mono[i], squares += mono[i] * mono[i];
+  const double mean = sum / static_cast<double>(count);
+  const double spread = std::sqrt(std::max(0.0, squares / static_cast<double>(count) - mean * mean));
+  return spread < kSteady * std::abs(mean) ? mean : 0.0;
+}
+
+}  // namespace
+
 SoundFacts measureSound(const AudioBuffer& buffer, const LandingOptions& options) {
   SoundFacts out;
   out.band = options;
@@ -25,7 +41,10 @@ SoundFacts measureSound(const AudioBuffer& buffer, const LandingOptions& options
   out.peakDbfs = dbFromAmplitude(peak);
   out.rmsDbfs = dbFromPower(energy / samples);
   out.crestDb = energy > 0.0 ? out.peakDbfs - out.rmsDbfs : 0.0;
-  const auto mono = monoFold(buffer);
+  auto mono = monoFold(buffer);
+  if (!mono.empty())
+    if (const double offset = offsetOf(mono); offset != 0.0)
+      for (double& x : mono) x -= offset;
   out.onsetSeconds = findOnset(mono, buffer.sampleRate);
   if (!out.onsetSeconds) {
     out.landing.reason = "silence has no pitch";
