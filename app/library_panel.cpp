@@ -31,7 +31,7 @@ constexpr int kWidth = 392, kRowHeight = 24, kHeads = 22;
 constexpr size_t kMostRanked = 200;
 constexpr int kDetailLines = 3;
 // Right edges of the columns, from the list's right.
-constexpr double kFitRight = 8, kTailRight = 64, kNoteRight = 124, kMark = 20;
+constexpr double kFitRight = 8, kTailRight = 80, kNoteRight = 140, kMark = 20;
 
 // What the list has no column for.
 QString detailsOf(const LibraryRow& row, const Track& track, const QStringList& folders) {

@@ -53,7 +53,7 @@ std::optional<Named> namedBy(std::string_view path) {
         out = Named{w.kind};
     word.clear();
   };
-  // Letters and digits are words of their own: "kick01", "tr808".
+  // Letters and digits are words of their own: "kick01", "sub07".
   for (const char c : lowered(path)) {
     const bool letter = c >= 'a' && c <= 'z', digit = isDigit(c);
     if (!word.empty() && (letter ? isDigit(word.back()) : !digit || !isDigit(word.back()))) endWord();
