@@ -10,10 +10,10 @@
 #include <set>
 
 #include "app/jobs.h"
+#include "core/ledger/sound_fit.h"
 #include "core/session/assets.h"
 #include "core/session/folder.h"
 #include "core/session/history.h"
-#include "core/ledger/sound_fit.h"
 #include "engine/worker.h"
 
 namespace heft::app {

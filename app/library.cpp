@@ -91,7 +91,7 @@ QString Library::words(size_t shown) const {
   const auto faults = std::count_if(rows_.begin(), rows_.end(),
                                     [](const LibraryRow& r) { return r.present && !r.fault.empty(); });
   const QString count = shown == static_cast<size_t>(there) ? QString("%1 files").arg(there)
-                                                           : QString("%1 of %2 files").arg(shown).arg(there);
+                                                            : QString("%1 of %2 files").arg(shown).arg(there);
   return count + (faults ? QString(", %1 cannot be read").arg(faults) : QString());
 }
 
@@ -201,11 +201,10 @@ void Library::hear(const std::string& path, Role role, ToHear sound) {
     return Q_EMIT auditioned();
   }
   const AssetRef ref = document_.lend(std::move(sound.loaded), path);
-  document_.setBefore(
-      {QFileInfo(QString::fromStdString(path)).completeBaseName().toStdString(),
-       [ref, bass = role == Role::Bass, fit = fits_[path] = sound.fit](Session s) {
-         return withSoundFitted(std::move(s), bass, ref, fit);
-       }});
+  document_.setBefore({QFileInfo(QString::fromStdString(path)).completeBaseName().toStdString(),
+                       [ref, bass = role == Role::Bass, fit = fits_[path] = sound.fit](Session s) {
+                         return withSoundFitted(std::move(s), bass, ref, fit);
+                       }});
   transport_.setBefore(true);
   if (!transport_.isPlaying()) transport_.play();
   Q_EMIT auditioned();
@@ -236,10 +235,13 @@ void Library::place(const std::string& path, Role role) {
 
 void Library::placeFitted(const std::string& path, Role role, const SoundFit& fit) {
   const NoteStyle& notes = document_.track().notes;
-  QStringList words = {QString("%1 is the %2's first layer").arg(QFileInfo(QString::fromStdString(path)).fileName(), partName(role))};
+  QStringList words = {QString("%1 is the %2's first layer")
+                           .arg(QFileInfo(QString::fromStdString(path)).fileName(), partName(role))};
   if (fit.targetMidi) words << "on " + QString::fromStdString(pitchText(*fit.targetMidi, notes));
   if (fit.align)
-    words << QString("bass %1 ms%2").arg(QString::fromStdString(formatNumber(fit.align->delayMs, 2)), fit.align->invert ? " inverted" : "");
+    words << QString("bass %1 ms%2")
+                 .arg(QString::fromStdString(formatNumber(fit.align->delayMs, 2)),
+                      fit.align->invert ? " inverted" : "");
   document_.tell(words.join(", ") + ".");
   LayerPlace where{LayerPlace::kFitted};
   where.fit = fit;

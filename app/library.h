@@ -46,8 +46,8 @@ class Library : public QObject {
   /// Puts it there for good, as one edit.
   void place(const std::string& path, Role role);
 
-  /// What the pair still loses with each of these files once it is fitted, dB re perfect phase (0 is best), aside,
-  /// one after the other; `fitOf` knows those that are done.
+  /// What the pair still loses with each of these files once it is fitted, dB re perfect phase (0 is best),
+  /// aside, one after the other; `fitOf` knows those that are done.
   void rank(const std::vector<std::string>& paths, Role role);
   const SoundFit* fitOf(const std::string& path) const;
 

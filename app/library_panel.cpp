@@ -65,7 +65,8 @@ LibraryList::LibraryList(Document& document, Library& library, QWidget* parent)
   setObjectName("Library list");
   setAccessibleName("Library list");
   setToolTip(
-      "Up and down choose and play; Return or a double click places it; drag it to a card. F or a click on the star "
+      "Up and down choose and play; Return or a double click places it; drag it to a card. F or a click on the "
+      "star "
       "marks a favourite.");
   setFrameShape(QFrame::NoFrame);
   setFocusPolicy(Qt::StrongFocus);
@@ -272,9 +273,7 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
   buildFields();
   auto* fieldRow = new QHBoxLayout;
   fieldRow->setSpacing(12);
-  for (ValueField* field : fields_)
-    (field->spec().caption.isEmpty() ? top : fieldRow)
-        ->addWidget(field);
+  for (ValueField* field : fields_) (field->spec().caption.isEmpty() ? top : fieldRow)->addWidget(field);
   fieldRow->addStretch(1);
   column->addLayout(fieldRow);
   list_ = new LibraryList(document, library);
@@ -364,8 +363,12 @@ void LibraryPanel::buildFields() {
         if (query_.kind) query_.kind = i ? SoundKind::Bass : SoundKind::Kick;
       });
   choice(
-      "Library kind", {}, "Sounds of that kind alone: by their file's and folder's words, else as they were measured",
-      {"kicks", "basses", "any sound"}, [this] { return !query_.kind ? 2 : query_.kind == SoundKind::Bass ? 1 : 0; },
+      "Library kind", {},
+      "Sounds of that kind alone: by their file's and folder's words, else as they were measured",
+      {"kicks", "basses", "any sound"},
+      [this] { return !query_.kind                     ? 2
+                      : query_.kind == SoundKind::Bass ? 1
+                                                       : 0; },
       [this](int i) {
         query_.kind = i == 2 ? std::nullopt : std::optional(i == 1 ? SoundKind::Bass : SoundKind::Kick);
       });

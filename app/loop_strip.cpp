@@ -14,7 +14,8 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
   setProperty(kAccessibleRole, QAccessible::List);  // before its name, which is told to readers at once
   setAccessibleName("Loop strip");
   setToolTip(
-      "Click to place, again to remove; drag to move, Shift drags velocity. Right-click for more; F1 lists the keys.");
+      "Click to place, again to remove; drag to move, Shift drags velocity. Right-click for more; F1 lists the "
+      "keys.");
   setMinimumHeight(132);
   setMaximumHeight(420);
   setMouseTracking(true);

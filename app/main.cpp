@@ -72,7 +72,8 @@ int main(int argc, char** argv) {
   parser.addPositionalArgument("session", "a session's folder to open", "[SESSION]");
   const QCommandLineOption demo("demo", "Writes the demo session into a folder first and opens it.", "DIR");
   const QCommandLineOption pictures("pictures", "Saves a picture of each stage in a folder and ends.", "DIR");
-  const QCommandLineOption stems("stems", "With --pictures: writes what the session exports into a folder too.", "DIR");
+  const QCommandLineOption stems("stems", "With --pictures: writes what the session exports into a folder too.",
+                                 "DIR");
   const QCommandLineOption size("size", "Size of the window, such as 1280x800.", "WxH");
   parser.addOption(demo);
   parser.addOption(pictures);

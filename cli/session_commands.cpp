@@ -38,7 +38,8 @@ std::function<void(const std::vector<Finding>&)> telling(const std::vector<Findi
   if (!isatty(STDERR_FILENO)) return {};
   return [all = all.size()](const std::vector<Finding>& now) {
     const auto tried = std::count_if(now.begin(), now.end(), [](const Finding& f) { return f.tried; });
-    std::fprintf(stderr, "\r\033[Kheft-cli: remedies tried for %d of %zu lines; Ctrl+C stops", static_cast<int>(tried), all);
+    std::fprintf(stderr, "\r\033[Kheft-cli: remedies tried for %d of %zu lines; Ctrl+C stops",
+                 static_cast<int>(tried), all);
     if (static_cast<size_t>(tried) == all) std::fprintf(stderr, "\r\033[K");
   };
 }
@@ -68,8 +69,8 @@ Result<Json> check(const std::string& folder) {
   const auto facts = study(r->opened.session, r->opened.assets, r->stems, cache);
   if (!facts) return Fail(facts.error());
   const auto lines = ledger(r->opened.session, *facts);
-  const auto tried = withTriedRemedies(r->opened.session, r->opened.assets, lines, cache, {}, References::Measure,
-                                       telling(lines));
+  const auto tried = withTriedRemedies(r->opened.session, r->opened.assets, lines, cache, {},
+                                       References::Measure, telling(lines));
   if (!tried) return Fail(tried.error());
   Json findings = Json::array();
   for (const Finding& f : *tried) findings.push_back(findingJson(f));

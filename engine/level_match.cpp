@@ -172,7 +172,8 @@ double solved(const Energies& before, const Choice& choice, double wanted) {
 }
 
 // A gain that raises may not take the mix past full scale, or past the peak of what is heard now.
-double withoutClipping(const Lanes& now, const Lanes& then, const Choice& choice, double gain, StepCache& cache) {
+double withoutClipping(const Lanes& now, const Lanes& then, const Choice& choice, double gain,
+                       StepCache& cache) {
   if (gain <= 1.0) return gain;
   const auto gains = choice.gains(gain);
   double atMost = 0.0;

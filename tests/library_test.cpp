@@ -222,7 +222,8 @@ TEST(LibrarySearch, FindsByWordsFitTailAndWeight) {
   EXPECT_TRUE(searched(rows, {.kind = SoundKind::Bass}, key, Order::Fit).empty());
 }
 
-// Measured figures of recorded and generated one-shots (landing, start, tail, share below 120 Hz) as `heft-cli measure` gave them.
+// Measured figures of recorded and generated one-shots (landing, start, tail, share below 120 Hz) as `heft-cli
+// measure` gave them.
 TEST(LibrarySearch, TellsKicksFromBassesByWordsElseByWhatTheyAre) {
   auto sound = [](const std::string& path, double hz, double startHz, double tailMs, double weight) {
     LibraryRow r;
@@ -231,7 +232,8 @@ TEST(LibrarySearch, TellsKicksFromBassesByWordsElseByWhatTheyAre) {
     return r;
   };
   auto said = [](const LibraryRow& r, const std::vector<std::string>& folders = {}) {
-    return std::string(suits(r, SoundKind::Kick, folders) ? "kick" : "") + (suits(r, SoundKind::Bass, folders) ? "bass" : "");
+    return std::string(suits(r, SoundKind::Kick, folders) ? "kick" : "") +
+           (suits(r, SoundKind::Bass, folders) ? "bass" : "");
   };
   EXPECT_EQ(said(sound("/a/01.wav", 54.5, 402.7, 490, 0.95)), "kick") << "electronic";
   EXPECT_EQ(said(sound("/a/02.wav", 0, 106.5, 91, 0.92)), "kick") << "acoustic, slides";

@@ -253,8 +253,8 @@ TEST(Landing, AMissingFundamentalIsStillTheNote) {
   EXPECT_NEAR(*measured.landing.hz, 55.0, 0.3);
 }
 
-// A root and its fifth are two tones, and the root is the note; with the fundamental's own partials over them a missing
-// fundamental is. Just and tempered fifths.
+// A root and its fifth are two tones, and the root is the note; with the fundamental's own partials over them a
+// missing fundamental is. Just and tempered fifths.
 TEST(Landing, ARootWithItsFifthLandsOnTheRoot) {
   constexpr double kRate = 48000;
   for (const double fifth : {1.5, std::exp2(7.0 / 12.0)})
@@ -262,7 +262,8 @@ TEST(Landing, ARootWithItsFifthLandsOnTheRoot) {
       std::vector<double> x(24000);
       for (size_t i = 0; i < x.size(); ++i) {
         const double t = static_cast<double>(i) / kRate;
-        x[i] = 0.5 * std::exp(-t / 0.15) * (std::sin(kTwoPi * 55 * t) + level * std::sin(kTwoPi * 55 * fifth * t));
+        x[i] =
+            0.5 * std::exp(-t / 0.15) * (std::sin(kTwoPi * 55 * t) + level * std::sin(kTwoPi * 55 * fifth * t));
       }
       const auto f = facts(x, kRate);
       ASSERT_TRUE(f.landing.hz);

@@ -269,7 +269,8 @@ TEST(StepCache, MemoryUnderLongEditingStaysAtItsBound) {
   StepCache cache(kBound);
   auto fill = [&](int from, int to) {
     for (int i = from; i < to; ++i)
-      cache.get<double>(KeyMaker("figure").add(i).key(), [i] { return 1.0 * i; }, [](double) { return sizeof(double); });
+      cache.get<double>(
+          KeyMaker("figure").add(i).key(), [i] { return 1.0 * i; }, [](double) { return sizeof(double); });
   };
   const size_t before = mallinfo2().uordblks;
   fill(0, 200000);

@@ -98,24 +98,29 @@ TEST(Study, HitsKnowTheirNotesAndGaps) {
   EXPECT_FALSE(none.study.all.overlap);
 }
 
-// What a session may ask of the machine is bounded: hits beyond one on every sixteenth of the longest loop sound and are
-// not judged, and the Ledger says so.
+// What a session may ask of the machine is bounded: hits beyond one on every sixteenth of the longest loop
+// sound and are not judged, and the Ledger says so.
 TEST(Study, OfVeryManyHitsTheFirstAreJudged) {
   Session s = theDemo().session;
   s.kick.hits.clear();
   constexpr size_t kHits = 300;
   for (size_t i = 0; i < kHits; ++i)
-    s.kick.hits.push_back({s.track.loopQuarters() * static_cast<double>(i) / kHits, 0.2 + 0.002 * static_cast<double>(i)});
+    s.kick.hits.push_back(
+        {s.track.loopQuarters() * static_cast<double>(i) / kHits, 0.2 + 0.002 * static_cast<double>(i)});
   const auto result = studied(s);
   EXPECT_EQ(result.stems.hitFrames.size(), kHits);
   EXPECT_EQ(result.study.hits.size(), kMostJudgedHits);
   EXPECT_EQ(result.study.hitsInLoop, kHits);
   const auto lines = ledger(s, result.study);
-  const auto said = std::find_if(lines.begin(), lines.end(), [](const Finding& f) { return f.id == "hits-judged"; });
+  const auto said =
+      std::find_if(lines.begin(), lines.end(), [](const Finding& f) { return f.id == "hits-judged"; });
   ASSERT_NE(said, lines.end());
   EXPECT_EQ(said->sentence, "The first 128 of 300 hits are judged");
-  EXPECT_LE(std::count_if(lines.begin(), lines.end(), [](const Finding& f) { return f.id.starts_with("pair-hit-"); }), 12);
-  for (const Finding& f : ledger(theDemo().session, studied(theDemo().session).study)) EXPECT_NE(f.id, "hits-judged");
+  EXPECT_LE(
+      std::count_if(lines.begin(), lines.end(), [](const Finding& f) { return f.id.starts_with("pair-hit-"); }),
+      12);
+  for (const Finding& f : ledger(theDemo().session, studied(theDemo().session).study))
+    EXPECT_NE(f.id, "hits-judged");
 }
 
 TEST(Study, TheSumIsJudgedAsOneLoop) {

@@ -28,7 +28,9 @@ QString signedMs(double ms) {
 AlignPicture::AlignPicture(Document& document, Selection& selection)
     : Picture(document, selection, "Crests and troughs") {
   explain("Drag the bass sideways to delay it; click a row to look at its hit. Shift+F1 tells all.",
-          "Kick and bass, low-passed, around one hit: crests over crests add, crests over troughs cancel. Drag the bass sideways to delay it; click a row of the map to look at its hit. Each row shows the normal polarity above and the inverted one beneath. P turns the polarity.");
+          "Kick and bass, low-passed, around one hit: crests over crests add, crests over troughs cancel. Drag "
+          "the bass sideways to delay it; click a row of the map to look at its hit. Each row shows the normal "
+          "polarity above and the inverted one beneath. P turns the polarity.");
 }
 
 AlignPicture::Areas AlignPicture::areas() const {
@@ -401,7 +403,8 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
     const Study* s = this->document().study();
     best->setEnabled(s && s->best.overlap);
   };
-  for (auto signal : {&Document::studied, &Document::replaced}) connect(&this->document(), signal, this, canAlign);
+  for (auto signal : {&Document::studied, &Document::replaced})
+    connect(&this->document(), signal, this, canAlign);
   canAlign();
   refresh();
 }

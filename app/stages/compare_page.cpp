@@ -153,7 +153,8 @@ void FloorPicture::drawCurves(QPainter& p, const Areas& a, const std::vector<Cur
   auto line = [&](const Curve& curve) {
     QPolygonF out;
     for (size_t i = 0; i < hz.size(); ++i)
-      out << QPointF(a.hz.pixel(hz[i]), a.level.pixel(std::clamp(curve.db[i], a.level.from - 30, a.level.to + 30)));
+      out << QPointF(a.hz.pixel(hz[i]),
+                     a.level.pixel(std::clamp(curve.db[i], a.level.from - 30, a.level.to + 30)));
     return out;
   };
   auto penOf = [&](Curve::Of of) {
@@ -209,7 +210,9 @@ void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const 
                   verdict ? verdictColour(*verdict) : t.ink, t.panel);
     if (!verdict || !s.hasBacking) continue;
     p.setFont(axisFont());
-    const QString said = *verdict == Verdict::Holds ? "in range" : s.differences[b].beyondDb > 0 ? "over" : "under";
+    const QString said = *verdict == Verdict::Holds      ? "in range"
+                         : s.differences[b].beyondDb > 0 ? "over"
+                                                         : "under";
     drawLabel(p, QPointF((x1 + x2) / 2, a.bandY + 12), Qt::AlignHCenter | Qt::AlignTop, said,
               verdictColour(*verdict), QColor(0, 0, 0, 0));
   }
@@ -258,7 +261,8 @@ void FloorPicture::paintEvent(QPaintEvent*) {
 }
 
 QString FloorPicture::missing(const Study& s) const {
-  if (!s.hasBacking) return "A pair alone is not a mix: load a backing to judge levels. Only the pair's shape is shown.";
+  if (!s.hasBacking)
+    return "A pair alone is not a mix: load a backing to judge levels. Only the pair's shape is shown.";
   if (s.anyReference()) return {};
   return s.notMeasured.empty() ? "No reference yet: add a finished track that is known to sound right."
                                : "The references are not measured yet.";

@@ -67,8 +67,8 @@ class KickRibbon : public Picture {
 
   LayerChoice& choice_;
   Handle chosen_, held_;
-  // From a press until the pointer leaves the axes stay as they were: a picture that rescales under the hand runs
-  // away from it.
+  // From a press until the pointer leaves the axes stay as they were: a picture that rescales under the hand
+  // runs away from it.
   std::optional<Axis> heldTime_, heldPitch_;
 };
 

@@ -276,7 +276,9 @@ FieldSpec lengthField(LayerChoice& c) {
   return {
       .caption = "Kick length",
       .name = "Kick length",
-      .tip = "Where the tail has died away to -40 dB: 1/16, or 20 ms to 5 s (10 s for a recording). Delete leaves a recording as it is.",
+      .tip =
+          "Where the tail has died away to -40 dB: 1/16, or 20 ms to 5 s (10 s for a recording). Delete leaves "
+          "a recording as it is.",
       .text =
           [&c, &doc] {
             const Layer* l = c.layer();
@@ -311,7 +313,9 @@ FieldSpec tailTargetField(LayerChoice& c) {
   Document& doc = c.document();
   return {.caption = "Tail target",
           .name = "Tail target",
-          .tip = "How long the tail is to be: 1/16, or 20 ms to 10 s. Delete: the kick's length, else the gap to the next bass note.",
+          .tip =
+              "How long the tail is to be: 1/16, or 20 ms to 10 s. Delete: the kick's length, else the gap to "
+              "the next bass note.",
           .text =
               [&doc] {
                 const TailTarget t = tailTargetOf(doc.session());
@@ -329,7 +333,10 @@ FieldSpec tailTargetField(LayerChoice& c) {
             doc.edit("set tail target", [&](Session& s) { s.kick.tailTarget = *time; });
             return std::nullopt;
           },
-          .reset = [&doc] { doc.edit("leave the tail target to the pattern", [](Session& s) { s.kick.tailTarget.reset(); }); }};
+          .reset =
+              [&doc] {
+                doc.edit("leave the tail target to the pattern", [](Session& s) { s.kick.tailTarget.reset(); });
+              }};
 }
 
 // All of a built kick longer or shorter, its fall too.
@@ -870,7 +877,8 @@ std::vector<FieldSection> backingSections(LayerChoice& c) {
                           }});
   s.fields.push_back({.caption = "Offset",
                       .name = "Backing offset",
-                      .tip = "The moment of the file on the loop's start: 0.52 s, 250 ms, 2 beats, 1 bar; negative starts it later. Delete: its first.",
+                      .tip = "The moment of the file on the loop's start: 0.52 s, 250 ms, 2 beats, 1 bar; "
+                             "negative starts it later. Delete: its first.",
                       .text =
                           [&doc] {
                             return QString::fromStdString(formatNumber(doc.session().backing.offsetSeconds, 3)) + " s";
@@ -892,9 +900,10 @@ std::vector<FieldSection> backingSections(LayerChoice& c) {
                                 "backing offset");
                           },
                       .endDrag = [&doc] { doc.endDrag(); },
-                      .reset = [&doc] {
-                        doc.edit("reset backing offset", [](Session& x) { x.backing.offsetSeconds = 0.0; });
-                      }});
+                      .reset =
+                          [&doc] {
+                            doc.edit("reset backing offset", [](Session& x) { x.backing.offsetSeconds = 0.0; });
+                          }});
   s.fields.push_back(
       {.caption = "Low cut",
        .name = "Backing low cut",

@@ -71,7 +71,8 @@ Slip::Slip(Role role, int layer, LayerChoice& choice, Selection& selection, cons
   setCursor(Qt::PointingHandCursor);
   setToolTip(
       waits() ? QString("Drop a sound here as another layer; click or Enter to choose a file or to build one")
-              : QString("Click to see it large, right-click for more. M mutes and S plays it alone, in what is exported too; those at a lane's head only what is heard."));
+              : QString("Click to see it large, right-click for more. M mutes and S plays it alone, in what is "
+                        "exported too; those at a lane's head only what is heard."));
   connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
   connect(&choice.document(), &Document::rendered, this, &Slip::takeThumbnail);
   takeThumbnail();
@@ -335,7 +336,8 @@ SlipRow::SlipRow(Role role, LayerChoice& choice, Selection& selection)
                  << "Name this version..."
                  << "Remove this version";
              for (size_t i = 0; i < v.all.size(); ++i)
-               if (i != static_cast<size_t>(v.now)) out << "Show beside " + QString::fromStdString(v.all[i].name);
+               if (i != static_cast<size_t>(v.now))
+                 out << "Show beside " + QString::fromStdString(v.all[i].name);
              return out;
            },
        .choose = [this](int i) { chooseVersion(i); }});

@@ -21,8 +21,7 @@ SectionBar::SectionBar(QWidget* parent) : QWidget(parent) {
   setObjectName("Sections");
   setProperty(kAccessibleRole, QAccessible::PageTabList);
   setAccessibleName("Sections");
-  setToolTip(
-      "Which of the sound's values are shown below; a bold stroke says that it is in.");
+  setToolTip("Which of the sound's values are shown below; a bold stroke says that it is in.");
   setFocusPolicy(Qt::StrongFocus);
   setFixedHeight(24);
 }

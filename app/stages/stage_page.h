@@ -80,8 +80,8 @@ class Picture : public QWidget {
   Document& document() const { return document_; }
   const Track& track() const { return document_.track(); }
   Selection& selection() const { return selection_; }
-  /// `tip` appears under the pointer and is short, for it covers what is under the hand; `whole` tells all that can be
-  /// done here (Shift+F1, and those who have it read aloud).
+  /// `tip` appears under the pointer and is short, for it covers what is under the hand; `whole` tells all that
+  /// can be done here (Shift+F1, and those who have it read aloud).
   void explain(const QString& tip, const QString& whole);
   /// The sentence in the middle of an empty picture.
   void drawEmpty(QPainter& painter, const QString& sentence) const;

@@ -29,7 +29,10 @@ QString sureText(const Landing& landing) {
 
 PitchField::PitchField(Document& document, Selection& selection) : Picture(document, selection, "Pitch field") {
   explain("Drag the landing to retune the kick, over the spectrum for the search band. Shift+F1 tells all.",
-          "Pitch over time and spectrum over one note axis. Drag the landing marker up or down to retune the kick; Alt drags between the notes. Drag the circle at its start to raise the strike, the dashed line for the strike's length, the grip at its end to straighten a tail that drifts; drag the flag on the path to name the moment at which it lands; drag over the spectrum for the search band.");
+          "Pitch over time and spectrum over one note axis. Drag the landing marker up or down to retune the "
+          "kick; Alt drags between the notes. Drag the circle at its start to raise the strike, the dashed "
+          "line for the strike's length, the grip at its end to straighten a tail that drifts; drag the flag "
+          "on the path to name the moment at which it lands; drag over the spectrum for the search band.");
 }
 
 std::optional<double> PitchField::landingMidi() const {
@@ -324,7 +327,8 @@ void TunePage::buildFields() {
        }});
   addField({.caption = "Method",
             .name = "Tuning method",
-            .tip = "Varispeed moves pitch and length; hold-length keeps the length, bend goes over without a joint, split moves the body at once.",
+            .tip = "Varispeed moves pitch and length; hold-length keeps the length, bend goes over without a "
+                   "joint, split moves the body at once.",
             .text = [=] { return QString(layer() ? tuneMethodName(layer()->method) : "varispeed"); },
             .choices =
                 [] {
@@ -396,7 +400,8 @@ void TunePage::buildFields() {
          &Layer::flatten, 0, 1, 100.0, " %", 0.1);
   addField({.caption = "Landing",
             .name = "Landing by hand",
-            .tip = "Where the kick lands: a moment of its path (85 ms, 1/16) or a pitch (A1, 52 Hz). Delete: as measured.",
+            .tip = "Where the kick lands: a moment of its path (85 ms, 1/16) or a pitch (A1, 52 Hz). Delete: "
+                   "as measured.",
             .text =
                 [=, this] {
                   const LandingOptions band = layer() ? layer()->band : LandingOptions();
@@ -425,7 +430,10 @@ void TunePage::buildFields() {
               }
               return std::nullopt;
             },
-            .reset = [=] { change("measure the landing", [](Layer& l) { l.band.atMs.reset(), l.band.atHz.reset(); }); }});
+            .reset =
+                [=] {
+                  change("measure the landing", [](Layer& l) { l.band.atMs.reset(), l.band.atHz.reset(); });
+                }});
   addField({.caption = "Search band",
             .name = "Landing band",
             .tip = "Where the landing is looked for: 30 to 200 Hz, or notes such as A0 to G3; claps need up to 5000 "

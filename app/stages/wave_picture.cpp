@@ -21,7 +21,8 @@ constexpr double kTailWindowSeconds = 0.018;  // as where no landing is known
 WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Wave"), choice_(choice) {
   explain("Drag the length, the start and the fades. Shift+F1 tells all.",
-          "The chosen sound. Above, drag the length of a kick to where its tail should have died away; it catches note lengths unless Alt is held. Below, drag where it starts and where its fades reach.");
+          "The chosen sound. Above, drag the length of a kick to where its tail should have died away; it "
+          "catches note lengths unless Alt is held. Below, drag where it starts and where its fades reach.");
   connect(&choice_, &LayerChoice::changed, this, &WavePicture::takeSound);
   for (auto signal : {&Document::rendered, &Document::studied, &Document::replaced})
     connect(&choice_.document(), signal, this, &WavePicture::takeSound);

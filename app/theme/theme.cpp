@@ -1,11 +1,11 @@
 #include "app/theme/theme.h"
 
-#include <cmath>
-#include <numbers>
 #include <QApplication>
 #include <QFontDatabase>
 #include <QPalette>
 #include <QPolygonF>
+#include <cmath>
+#include <numbers>
 
 void initFontResources() {
   Q_INIT_RESOURCE(heft_fonts);
@@ -217,7 +217,8 @@ void drawHeard(QPainter& painter, const QPointF& centre, bool heard) {
   painter.setBrush(Qt::NoBrush);
   for (const double radius : {3.5, 6.5})
     if (heard)
-      painter.drawArc(QRectF(centre - QPointF(3 + radius, radius), QSizeF(2 * radius, 2 * radius)), -45 * 16, 90 * 16);
+      painter.drawArc(QRectF(centre - QPointF(3 + radius, radius), QSizeF(2 * radius, 2 * radius)), -45 * 16,
+                      90 * 16);
   painter.restore();
 }
 

@@ -13,7 +13,7 @@ namespace heft {
 struct BandDifference {
   double levelDb = 0.0;                 ///< re total power
   std::optional<double> levelReLufsDb;  ///< re loudness
-  double beyondDb = 0.0;                ///< of the latter: how far outside of what the references span; 0 within
+  double beyondDb = 0.0;  ///< of the latter: how far outside of what the references span; 0 within
 };
 std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& mix,
                                                           const std::vector<ProgrammeFacts>& references);

@@ -1,7 +1,7 @@
 #pragma once
 /// A sound in place of a part's first layer, fitted to the session as a library is tried through: tuned as the
-/// layer before it (a kick without a target to the note that it needs least for), trimmed and ducked as that was,
-/// and aligned by the move that suits all hits best.
+/// layer before it (a kick without a target to the note that it needs least for), trimmed and ducked as that
+/// was, and aligned by the move that suits all hits best.
 
 #include <optional>
 #include <stop_token>
@@ -11,8 +11,8 @@
 namespace heft {
 
 struct SoundFit {
-  std::optional<double> targetMidi;   ///< of a kick: where it is to land
-  std::optional<AlignAnswer> align;   ///< nothing where the pair never sounds together
+  std::optional<double> targetMidi;       ///< of a kick: where it is to land
+  std::optional<AlignAnswer> align;       ///< nothing where the pair never sounds together
   std::optional<double> leftDb() const {  ///< what the pair loses even then, re perfect phase
     return align ? std::optional<double>(align->afterDb) : std::nullopt;
   }

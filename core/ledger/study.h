@@ -41,7 +41,7 @@ struct Study {
   bool kickMuted = false, bassMuted = false;  ///< there are layers and none is heard
   std::vector<LayerFacts> kickLayers, bassLayers;  ///< those that are heard
   std::optional<double> bassPhon;  ///< how loud a small speaker leaves the bass; nothing without a bass
-  std::vector<HitFacts> hits;  ///< of the loop's hits, kMostJudgedHits at the most
+  std::vector<HitFacts> hits;      ///< of the loop's hits, kMostJudgedHits at the most
   size_t hitsInLoop = 0;
   AlignCurve all;
   AlignAnswer best;        ///< before: with no move at all

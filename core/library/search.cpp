@@ -39,17 +39,31 @@ std::optional<Named> namedBy(std::string_view path) {
     std::string_view word;
     std::optional<SoundKind> kind;
   };
-  static constexpr Word kWords[] = {
-      {"kick", SoundKind::Kick},  {"bd", SoundKind::Kick},  {"bass", SoundKind::Bass}, {"basses", SoundKind::Bass},
-      {"808", SoundKind::Bass},   {"sub", SoundKind::Bass}, {"snare", {}},             {"clap", {}},
-      {"hat", {}},                {"hihat", {}},            {"tom", {}},               {"conga", {}},
-      {"bongo", {}},              {"rim", {}},              {"cymbal", {}},            {"crash", {}},
-      {"ride", {}},               {"shaker", {}},           {"perc", {}}};
+  static constexpr Word kWords[] = {{"kick", SoundKind::Kick},
+                                    {"bd", SoundKind::Kick},
+                                    {"bass", SoundKind::Bass},
+                                    {"basses", SoundKind::Bass},
+                                    {"808", SoundKind::Bass},
+                                    {"sub", SoundKind::Bass},
+                                    {"snare", {}},
+                                    {"clap", {}},
+                                    {"hat", {}},
+                                    {"hihat", {}},
+                                    {"tom", {}},
+                                    {"conga", {}},
+                                    {"bongo", {}},
+                                    {"rim", {}},
+                                    {"cymbal", {}},
+                                    {"crash", {}},
+                                    {"ride", {}},
+                                    {"shaker", {}},
+                                    {"perc", {}}};
   std::optional<Named> out;
   std::string word;
   auto endWord = [&] {
     for (const Word& w : kWords)
-      if (word == w.word || (word.size() == w.word.size() + 1 && word.back() == 's' && word.starts_with(w.word)))
+      if (word == w.word ||
+          (word.size() == w.word.size() + 1 && word.back() == 's' && word.starts_with(w.word)))
         out = Named{w.kind};
     word.clear();
   };

@@ -12,9 +12,9 @@ namespace heft {
 enum class SoundKind { Kick, Bass };
 
 /// Whether a file is good for a part. The last word of its path within the library that names a sound decides
-/// ("kick", "bd"; "bass", "808", "sub"; "snare", "hat" and their like are neither). Without one what was measured
-/// does: a kick has half of its energy below 120 Hz and dies away within 900 ms or falls by more than half an
-/// octave; a bass rests below 130 Hz and lasts longer. A long sound that falls may be both.
+/// ("kick", "bd"; "bass", "808", "sub"; "snare", "hat" and their like are neither). Without one what was
+/// measured does: a kick has half of its energy below 120 Hz and dies away within 900 ms or falls by more than
+/// half an octave; a bass rests below 130 Hz and lasts longer. A long sound that falls may be both.
 bool suits(const LibraryRow& row, SoundKind kind, const std::vector<std::string>& folders = {});
 
 struct LibraryQuery {

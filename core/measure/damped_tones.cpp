@@ -39,7 +39,8 @@ std::vector<std::complex<double>> polesOf(std::span<const double> x, int mostPol
   if (order == 0) return {};
   const Eigen::MatrixXd space = solver.eigenvectors().rightCols(order);
   const Eigen::MatrixXd top = space.topRows(width - 1), bottom = space.bottomRows(width - 1);
-  const Eigen::MatrixXd rotation = top.transpose().lazyProduct(top).eval().ldlt().solve(top.transpose().lazyProduct(bottom).eval());
+  const Eigen::MatrixXd rotation =
+      top.transpose().lazyProduct(top).eval().ldlt().solve(top.transpose().lazyProduct(bottom).eval());
   const Eigen::EigenSolver<Eigen::MatrixXd> roots(rotation, false);
   if (roots.info() != Eigen::Success) return {};
   std::vector<std::complex<double>> poles;
@@ -80,7 +81,8 @@ ToneFit fitDampedTones(std::span<const double> samples, double sampleRate, int m
   const auto poles = polesOf(samples, mostPoles, floor);
   if (poles.empty()) return fit;
   const Eigen::MatrixXd basis = basisOf(poles, n);
-  const Eigen::VectorXd weights = basis.transpose().lazyProduct(basis).eval().ldlt().solve(basis.transpose().lazyProduct(x).eval());
+  const Eigen::VectorXd weights =
+      basis.transpose().lazyProduct(basis).eval().ldlt().solve(basis.transpose().lazyProduct(x).eval());
   fit.explained = std::clamp(1.0 - (x - basis.lazyProduct(weights)).squaredNorm() / total, 0.0, 1.0);
   if (!std::isfinite(fit.explained)) return {};
   Eigen::Index column = 0;

@@ -134,7 +134,8 @@ bool accompanies(const std::vector<Window>& windows, double strongest, double hz
 }
 
 // The strongest resting tone may be a second or third harmonic of the note: 2 or 3 where its fundamental sounds
-// too, or where neighbours sound that only a missing fundamental can explain (2 f beside 3 f, and 4 f or 5 f); else 1.
+// too, or where neighbours sound that only a missing fundamental can explain (2 f beside 3 f, and 4 f or 5 f);
+// else 1.
 int harmonicNumber(const std::vector<Window>& windows, double strongest, double lowHz) {
   for (int number : {2, 3}) {
     const double fundamental = strongest / number;
@@ -451,7 +452,7 @@ struct Resting {
 };
 
 std::optional<Resting> refined(const Decimated& base, double hz, double mostWindows, double lowHz,
-                                 double highHz, Level level) {
+                               double highHz, Level level) {
   Resting out;
   out.path = finePath(base, hz, mostWindows, level);
   if (out.path.samples.size() < 3) return std::nullopt;
@@ -505,8 +506,8 @@ double confidenceOf(const Resting& c, const Decimated& base) {
 
 // Flattened where that explains the tone. Where it does not, strong partials below the candidate or a thump
 // beside it may have rippled its level: then the sound as it is, if the coarse windows know of such partials.
-std::optional<Resting> surest(const Decimated& base, const std::vector<Window>& coarse, double hz,
-                                double lowHz, double highHz, double& confidence) {
+std::optional<Resting> surest(const Decimated& base, const std::vector<Window>& coarse, double hz, double lowHz,
+                              double highHz, double& confidence) {
   auto flat = refined(base, hz, 80.0, lowHz, highHz, Level::Flattened);
   confidence = flat ? confidenceOf(*flat, base) : 0.0;
   if (confidence >= 0.5) return flat;
@@ -524,7 +525,8 @@ std::optional<Resting> surest(const Decimated& base, const std::vector<Window>& 
 }
 
 bool isPartialOf(double fundamental, double hz) {
-  return std::abs(centsBetween(2.0 * fundamental, hz)) < 60.0 || std::abs(centsBetween(3.0 * fundamental, hz)) < 60.0;
+  return std::abs(centsBetween(2.0 * fundamental, hz)) < 60.0 ||
+         std::abs(centsBetween(3.0 * fundamental, hz)) < 60.0;
 }
 
 // The notes to begin from, best first, at most three: each candidate's own note, as it is and flattened.
@@ -534,7 +536,8 @@ std::vector<double> startsOf(const Decimated& base, const std::vector<double>& n
   std::vector<double> tried;
   for (double hz : notes) {
     if (hz < lowHz || hz > highHz) continue;
-    if (std::any_of(tried.begin(), tried.end(), [hz](double t) { return std::abs(centsBetween(t, hz)) < 40.0; }))
+    if (std::any_of(tried.begin(), tried.end(),
+                    [hz](double t) { return std::abs(centsBetween(t, hz)) < 40.0; }))
       continue;
     tried.push_back(hz);
     for (Level level : {Level::Flattened, Level::AsItIs}) {
@@ -566,9 +569,10 @@ std::vector<double> startsOf(const Decimated& base, const std::vector<double>& n
   return starts;
 }
 
-// The lower of two tones that rest side by side through most of a sound, such as a root with its fifth. Nothing where
-// there are no two, or where they move: noise is never explained so well for so long.
-std::vector<PitchPoint> lowerOfTwo(const std::vector<Window>& windows, double windowFrames, double lowHz, double highHz) {
+// The lower of two tones that rest side by side through most of a sound, such as a root with its fifth. Nothing
+// where there are no two, or where they move: noise is never explained so well for so long.
+std::vector<PitchPoint> lowerOfTwo(const std::vector<Window>& windows, double windowFrames, double lowHz,
+                                   double highHz) {
   constexpr double kExplained = 0.98, kLeastShare = 0.05, kStillCents = 25.0, kMostOfIt = 0.6;
   constexpr size_t kLeastWindows = 8;
   struct Pair {
@@ -584,7 +588,8 @@ std::vector<PitchPoint> lowerOfTwo(const std::vector<Window>& windows, double wi
     for (const DampedTone& t : w.fit.tones)
       if (rests(t) && t.energy > kLeastShare * w.energy) tones.push_back(&t);
     std::sort(tones.begin(), tones.end(), [](auto* a, auto* b) { return a->hz < b->hz; });
-    if (tones.size() == 2 && tones[0]->hz >= lowHz && tones[0]->hz <= highHz) pairs.push_back({&w, tones[0], tones[1]});
+    if (tones.size() == 2 && tones[0]->hz >= lowHz && tones[0]->hz <= highHz)
+      pairs.push_back({&w, tones[0], tones[1]});
   }
   if (pairs.size() < kLeastWindows) return {};
   auto middle = [&](const DampedTone* Pair::*tone) {
@@ -597,7 +602,8 @@ std::vector<PitchPoint> lowerOfTwo(const std::vector<Window>& windows, double wi
   std::vector<PitchPoint> out;
   double still = 0.0;
   for (const Pair& p : pairs) {
-    if (std::abs(centsBetween(lower, p.lower->hz)) > kStillCents || std::abs(centsBetween(upper, p.upper->hz)) > kStillCents)
+    if (std::abs(centsBetween(lower, p.lower->hz)) > kStillCents ||
+        std::abs(centsBetween(upper, p.upper->hz)) > kStillCents)
       continue;
     still += p.window->energy;
     out.push_back({p.window->seconds, p.lower->hz, std::sqrt(p.lower->energy / windowFrames)});

@@ -206,15 +206,17 @@ double stretchedSeconds(const Session& s, const Assets& assets) {
     if (n.startQuarters < s.track.loopQuarters()) notes.insert(n.midi);
   double out = 0.0;
   for (const Layer& l : s.bass.layers)
-    if (const auto sound = assets.sound(l.asset); sound && !l.isBuilt() && l.keepLength && l.followNotes && !l.mute)
+    if (const auto sound = assets.sound(l.asset);
+        sound && !l.isBuilt() && l.keepLength && l.followNotes && !l.mute)
       out += sound->seconds() * static_cast<double>(notes.size());
   return out;
 }
 
 Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, std::stop_token stop) {
   if (const double seconds = stretchedSeconds(s, assets); seconds > kMostStretchedSeconds)
-    return badUsage("the bass's layers that keep their length would stretch " + formatNumber(seconds, 0) + " s of sound, " +
-                    formatNumber(kMostStretchedSeconds, 0) + " s at the most: let some of them play by speed");
+    return badUsage("the bass's layers that keep their length would stretch " + formatNumber(seconds, 0) +
+                    " s of sound, " + formatNumber(kMostStretchedSeconds, 0) +
+                    " s at the most: let some of them play by speed");
   Stems out;
   out.sampleRate = s.track.sampleRate;
   out.frames = s.track.loopFrames();

@@ -32,8 +32,8 @@ inline constexpr double kMostStretchedSeconds = 120.0;
 double stretchedSeconds(const Session& session, const Assets& assets);
 
 /// Pure. Only what changed is computed anew; blocks that did not change are shared with earlier results through
-/// `cache`. Errors: Cancelled where `stop` was requested; BadUsage where more than kMostStretchedSeconds would have
-/// to be stretched.
+/// `cache`. Errors: Cancelled where `stop` was requested; BadUsage where more than kMostStretchedSeconds would
+/// have to be stretched.
 Result<Stems> render(const Session& session, const Assets& assets, StepCache& cache, std::stop_token stop = {});
 
 /// The dip with note values and "as the kick" resolved. `kickTailMs`: measured length of the ready kick.

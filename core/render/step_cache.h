@@ -42,8 +42,8 @@ class KeyMaker {
   std::string bytes_;
 };
 
-/// Bounded by bytes, what it takes to find an entry among them, least recently used out. May be shared by threads; a step may be computed twice by two at
-/// once.
+/// Bounded by bytes, what it takes to find an entry among them, least recently used out. May be shared by
+/// threads; a step may be computed twice by two at once.
 class StepCache {
  public:
   explicit StepCache(size_t mostBytes = size_t{1} << 29) : mostBytes_(mostBytes) {}

@@ -17,10 +17,11 @@ void tidyEvents(std::vector<Event>& events, double loop) {
   for (Event& e : events) e.startQuarters = wrappedQuarters(e.startQuarters, loop);
   std::stable_sort(events.begin(), events.end(),
                    [](const Event& a, const Event& b) { return a.startQuarters < b.startQuarters; });
-  events.erase(
-      std::unique(events.begin(), events.end(),
-                  [](const Event& a, const Event& b) { return b.startQuarters - a.startQuarters < kSameMoment; }),
-      events.end());
+  events.erase(std::unique(events.begin(), events.end(),
+                           [](const Event& a, const Event& b) {
+                             return b.startQuarters - a.startQuarters < kSameMoment;
+                           }),
+               events.end());
 }
 
 template <class Event>
@@ -175,7 +176,8 @@ Session offbeatBass(Session s) {
 
 Session notesUnderFirstBeat(Session s) {
   const double beat = 4.0 / s.track.beatUnit, bar = beat * s.track.beatsPerBar;
-  std::erase_if(s.bass.notes, [&](const Note& n) { return std::fmod(n.startQuarters + kSameMoment, bar) >= beat; });
+  std::erase_if(s.bass.notes,
+                [&](const Note& n) { return std::fmod(n.startQuarters + kSameMoment, bar) >= beat; });
   return s;
 }
 

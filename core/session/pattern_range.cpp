@@ -25,8 +25,9 @@ void openWheel(std::vector<WheelPoint>& wheel, double from, double to) {
   BassPart was;
   was.wheel = wheel;
   const double before = wheelValue(was, from), after = wheelValue(was, to);
-  std::erase_if(wheel,
-                [&](const WheelPoint& p) { return p.quarters >= from - kSameMoment && p.quarters <= to + kSameMoment; });
+  std::erase_if(wheel, [&](const WheelPoint& p) {
+    return p.quarters >= from - kSameMoment && p.quarters <= to + kSameMoment;
+  });
   auto put = [&](double at, double value) {
     const auto place = std::upper_bound(wheel.begin(), wheel.end(), at,
                                         [](double q, const WheelPoint& p) { return q < p.quarters; });

@@ -12,7 +12,6 @@
 namespace heft {
 namespace {
 
-
 // A tone of the strike: pitch re the main one, level, and length re the strike's.
 struct Tone {
   double ratio, level, length;

@@ -224,7 +224,9 @@ TEST_F(LibraryWindowTest, RanksByWhatThePairLosesAndPlaysAlone) {
   choose("Library order", 1);
   auto fitAt = [&](size_t i) { return window.library().fitOf(window.library().rows()[i].file.path); };
   ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return std::all_of(list()->order().begin(), list()->order().end(), [&](size_t i) { return fitAt(i); }); },
+      [&] {
+        return std::all_of(list()->order().begin(), list()->order().end(), [&](size_t i) { return fitAt(i); });
+      },
       60000));
   settle();
   double last = 100.0;
@@ -237,7 +239,8 @@ TEST_F(LibraryWindowTest, RanksByWhatThePairLosesAndPlaysAlone) {
   const SoundFit first = *fitAt(list()->order().front());
   list()->choose(0);
   QTest::keyClick(list(), Qt::Key_Return);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].asset.name == list()->chosenRow()->name(); }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return session().kick.layers[0].asset.name == list()->chosenRow()->name(); }, 10000));
   settle();
   EXPECT_NEAR(document().study()->alignedDb, *first.leftDb(), 0.05);
   EXPECT_EQ(session().align.delayMs, first.align->delayMs);
@@ -263,7 +266,8 @@ TEST_F(LibraryWindowTest, RanksByWhatThePairLosesAndPlaysAlone) {
   settle();
   choose("Shown files", 2);
   EXPECT_EQ(list()->order().size(), 6u) << "with what has gone";
-  EXPECT_TRUE(find<QLabel>("Library state")->text().contains("5 files")) << find<QLabel>("Library state")->text().toStdString();
+  EXPECT_TRUE(find<QLabel>("Library state")->text().contains("5 files"))
+      << find<QLabel>("Library state")->text().toStdString();
   choose("Library kind", 0);
   choose("Library part", 1);
   EXPECT_EQ(list()->order().size(), 0u) << "none of the drums is a bass";

@@ -1,15 +1,20 @@
 // The loop strip in the real window: velocities, ties, dives, the wheel, grid and swing, moves over patterns,
 // MIDI.
 
+#include <QDir>
 #include <QLabel>
 #include <QMenuBar>
 #include <QSignalSpy>
+#include <filesystem>
 
 #include "app/loop_strip.h"
+#include "app/library.h"
 #include "app/pattern_files.h"
+#include "app/stages/export_page.h"
 #include "app/theme/theme.h"
 #include "core/session/midi_pattern.h"
 #include "core/session/pattern.h"
+#include "core/sound/midi_reader.h"
 #include "tests/app/window_fixture.h"
 
 namespace heft::app {
@@ -40,6 +45,62 @@ class PatternsTest : public WindowTest {
   LoopStrip* strip() { return window.loopStrip(); }
   const std::vector<Note>& notes() { return session().bass.notes; }
 };
+
+// While the loop plays, a folder is scanned, files are written and a reference is read, hits and notes are edited in turn:
+// none of them loses another, what was written is the session of that moment, and undo goes back through all.
+TEST_F(PatternsTest, EditsDuringPlaybackScanAndExportNeverLoseEachOther) {
+  std::filesystem::create_directories(folder / "shots");
+  for (int i = 0; i < 12; ++i)
+    reference::writeSound(folder, "shots/k" + std::to_string(i) + ".wav",
+                          reference::bufferOf(reference::noise(0.3, 40000, static_cast<uint64_t>(i)), 48000));
+  const auto reference = reference::writeSound(folder, "long.wav",
+                                               reference::bufferOf(reference::noise(0.2, 48000 * 20, 7), 48000, 2));
+  document().edit("empty", [](Session& s) { s.kick.hits.clear(), s.bass.notes.clear(); });
+  settle();
+  window.transport().chooseDevice("simulated");
+  window.transport().play();
+  window.library().addFolder(QString::fromStdString(folder / "shots"));
+  auto* page = static_cast<ExportPage*>(window.page(Stage::Export));
+  const QString out = QString::fromStdString(folder / "out");
+  page->setFolder(out);
+  constexpr int kRounds = 8;
+  for (int i = 0; i < kRounds; ++i) {
+    const double at = 0.5 * i;
+    QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->kickAt(at).toPoint());
+    // The next edit comes at once: nothing is waited for.
+    QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->bassAt(at + 0.3).toPoint());
+    if (i == 2) document().loadSoundFile(Role::Reference, QString::fromStdString(reference));
+    if (i == 4) window.showStage(Stage::Export), click(find<QPushButton>("Write files"));
+    QApplication::processEvents();
+  }
+  EXPECT_TRUE(window.transport().isPlaying());
+  EXPECT_EQ(session().kick.hits.size(), size_t{kRounds});
+  EXPECT_EQ(notes().size(), size_t{kRounds});
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] {
+        return !window.library().isScanning() && window.library().rows().size() == 12 &&
+               session().references.size() == 4 && QDir(out).entryList({"*.mid"}).size() == 1;
+      },
+      60000));
+  settle();
+  EXPECT_EQ(session().kick.hits.size(), size_t{kRounds}) << "a file that came in later took no edit along";
+  EXPECT_EQ(notes().size(), size_t{kRounds});
+  for (int i = 0; i < kRounds; ++i) {
+    EXPECT_NEAR(session().kick.hits[static_cast<size_t>(i)].startQuarters, 0.5 * i, 1e-9);
+    EXPECT_NEAR(notes()[static_cast<size_t>(i)].startQuarters, 0.5 * i + 0.25, 1e-9);
+  }
+  EXPECT_EQ(document().stems()->hitFrames.size(), size_t{kRounds}) << "and it is what sounds";
+  // The patterns that were written are those of the press, five hits and five notes.
+  const auto written = readMidi((folder / "out") + "/" + QDir(out).entryList({"*.mid"}).front().toStdString());
+  ASSERT_TRUE(written);
+  size_t events = 0;
+  for (const MidiTrack& track : written->tracks) events += track.notes.size();
+  EXPECT_EQ(events, 10u);
+  for (int i = 0; i < 2 * kRounds + 1; ++i) document().undo();
+  EXPECT_TRUE(session().kick.hits.empty());
+  EXPECT_TRUE(notes().empty());
+  settle();
+}
 
 TEST_F(PatternsTest, VelocityTiesAndDivesAreDrawnAndHeard) {
   const QPointF hit = strip()->kickAt(session().kick.hits[0].startQuarters);
