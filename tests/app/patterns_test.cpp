@@ -7,8 +7,8 @@
 #include <QSignalSpy>
 #include <filesystem>
 
-#include "app/loop_strip.h"
 #include "app/library.h"
+#include "app/loop_strip.h"
 #include "app/pattern_files.h"
 #include "app/stages/export_page.h"
 #include "app/theme/theme.h"
@@ -46,15 +46,16 @@ class PatternsTest : public WindowTest {
   const std::vector<Note>& notes() { return session().bass.notes; }
 };
 
-// While the loop plays, a folder is scanned, files are written and a reference is read, hits and notes are edited in turn:
-// none of them loses another, what was written is the session of that moment, and undo goes back through all.
+// While the loop plays, a folder is scanned, files are written and a reference is read, hits and notes are
+// edited in turn: none of them loses another, what was written is the session of that moment, and undo goes
+// back through all.
 TEST_F(PatternsTest, EditsDuringPlaybackScanAndExportNeverLoseEachOther) {
   std::filesystem::create_directories(folder / "shots");
   for (int i = 0; i < 12; ++i)
     reference::writeSound(folder, "shots/k" + std::to_string(i) + ".wav",
                           reference::bufferOf(reference::noise(0.3, 40000, static_cast<uint64_t>(i)), 48000));
-  const auto reference = reference::writeSound(folder, "long.wav",
-                                               reference::bufferOf(reference::noise(0.2, 48000 * 20, 7), 48000, 2));
+  const auto reference = reference::writeSound(
+      folder, "long.wav", reference::bufferOf(reference::noise(0.2, 48000 * 20, 7), 48000, 2));
   document().edit("empty", [](Session& s) { s.kick.hits.clear(), s.bass.notes.clear(); });
   settle();
   window.transport().chooseDevice("simulated");
