@@ -84,6 +84,29 @@ TEST(Ledger, RemediesMendTheDemoAndTellWhatTheyCost) {
   for (const Finding& f : last.findings) EXPECT_NE(f.verdict, Verdict::Off) << f.sentence << " | " << f.measured;
 }
 
+// A long tail that is wanted stays long, though trimming it would mend the next line; so does a pair's loss.
+TEST(LedgerRemedies, WhatIsIntendedIsNotMovedByOtherLinesRemedies) {
+  StepCache cache;
+  Session s = theDemo().session;
+  s.kick.layers[0].targetMidi = 33;
+  const auto valueOf = [](const std::vector<Finding>& lines, const std::string& id) {
+    for (const Finding& f : lines)
+      if (f.id == id) return f.value;
+    return std::nan("");
+  };
+  const auto before = *judgedSession(s, theDemo().assets, cache);
+  for (const std::string id : {"kick-tail", "pair-level"}) {
+    s.meantSo = {id};
+    const auto mended = mendAll(s, theDemo().assets, cache);
+    ASSERT_TRUE(mended);
+    const double was = valueOf(before, id),
+                 is = valueOf(*judgedSession(mended->session, theDemo().assets, cache), id);
+    ASSERT_FALSE(std::isnan(was)) << id;
+    EXPECT_NEAR(is, was, std::max(id == "pair-level" ? 1.0 : 0.0, 0.25 * std::abs(was))) << id;
+    for (const Mended& m : mended->mended) EXPECT_NE(m.id, id);
+  }
+}
+
 TEST(Ledger, ShiftStrainIsSaidBeyondTwoSemitones) {
   Session s = theDemo().session;
   s.kick.layers[0].targetMidi = 36;

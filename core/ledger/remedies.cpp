@@ -1,6 +1,7 @@
 #include "core/ledger/remedies.h"
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 
 namespace heft {
@@ -90,8 +91,22 @@ Remedy bothOf(const Remedy& first, const Remedy& then) {
           [a = first.apply, b = then.apply](const Session& s) { return b(a(s)); }};
 }
 
+// What is intended stays: no move for another line takes it away, or changes what it says by a quarter.
+bool keepsIntended(const std::vector<Finding>& before, const std::vector<Finding>& after) {
+  auto least = [](const std::string& unit) {
+    return unit == "dB" || unit == "dBTP" ? 1.0 : unit == "cents" ? 10.0 : 0.0;
+  };
+  for (const Finding& f : before) {
+    if (!f.meantSo || f.verdict == Verdict::Holds) continue;
+    const auto now = std::find_if(after.begin(), after.end(), [&](const Finding& a) { return a.id == f.id; });
+    if (now == after.end()) return false;
+    if (std::abs(now->value - f.value) > std::max(least(f.unit), 0.25 * std::abs(f.value))) return false;
+  }
+  return true;
+}
+
 bool helps(const Bench& b, const Finding& line, const Trial& t) {
-  return faultsIn(t.after) < faultsIn(b.findings) && verdictOf(t.after, line.id) < line.verdict;
+  return keepsIntended(b.findings, t.after) && faultsIn(t.after) < faultsIn(b.findings) && verdictOf(t.after, line.id) < line.verdict;
 }
 
 // What a move made worse may be set right by that line's own first move: a kick that was trimmed is aligned anew.
