@@ -106,7 +106,8 @@ bool keepsIntended(const std::vector<Finding>& before, const std::vector<Finding
 }
 
 bool helps(const Bench& b, const Finding& line, const Trial& t) {
-  return keepsIntended(b.findings, t.after) && faultsIn(t.after) < faultsIn(b.findings) && verdictOf(t.after, line.id) < line.verdict;
+  return keepsIntended(b.findings, t.after) && faultsIn(t.after) < faultsIn(b.findings) &&
+         verdictOf(t.after, line.id) < line.verdict;
 }
 
 // What a move made worse may be set right by that line's own first move: a kick that was trimmed is aligned anew.
