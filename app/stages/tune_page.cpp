@@ -136,7 +136,9 @@ void PitchField::drawPaths(QPainter& p, const Axes& a) const {
     drawLineThrough(p, line(*s.bass));
   }
   const bool moved = s.readyKick && std::abs(s.readyKick->semitones) > 0.005;
-  if (moved && s.kickSource) {
+  // The grips belong to the layer that lands: among several its own path is there for them to stand on.
+  const bool several = s.kickLayers.size() > 1;
+  if ((moved || several) && s.kickSource) {
     p.setPen(QPen(theme().kick, 1.0, Qt::DashLine));
     drawLineThrough(p, line(*s.kickSource));
   }
@@ -152,7 +154,11 @@ void PitchField::drawPaths(QPainter& p, const Axes& a) const {
                                  colour, theme().panel);
     y += box.height() + 3;
   };
-  if (s.kick) legend(moved ? "kick, now (thick) and as recorded (dashed)" : "kick", theme().kick);
+  if (s.kick)
+    legend(several ? "kick, all layers (thick) and its first as recorded (dashed)"
+           : moved ? "kick, now (thick) and as recorded (dashed)"
+                   : "kick",
+           theme().kick);
   if (s.bass && !s.bass->landing.path.empty()) legend("bass, at the note it plays under most hits", theme().bass);
 }
 
