@@ -399,7 +399,7 @@ void LibraryPanel::buildFields() {
       {"fit", "phase loss", "name", "landing", "tail", "below 120 Hz", "brightness"},
       [this] { return static_cast<int>(rank_); }, [this](int i) { setOrder(static_cast<Rank>(i)); });
   choice(
-      "Shown files", "show", "Favourites only; files that have gone too; those that could not be read",
+      "Shown files", "show", "Favourites only; files that are missing too; those that could not be read",
       {"all", "favourites", "missing too", "unreadable"},
       [this] {
         return query_.favourites ? 1 : query_.gone ? 2 : query_.faults ? 3 : 0;

@@ -480,7 +480,7 @@ void LoopStrip::patternMenu(const QPoint& at, double quarters) {
   add("Bass notes only under the first beat\t1", "notes under the first beat", notesUnderFirstBeat);
   menu.addSeparator();
   const double bar = document_.track().beatsPerBar * 4.0 / document_.track().beatUnit;
-  add("First bar into the others", "copy first bar", [bar](Session s) {
+  add("Copy bar 1 to all", "copy first bar", [bar](Session s) {
     for (double to = bar; to < s.track.loopQuarters() - 1e-6; to += bar) s = copied(s, 0.0, bar, to);
     return s;
   });
@@ -505,7 +505,7 @@ void LoopStrip::patternMenu(const QPoint& at, double quarters) {
       document_.edit("set pitch wheel's range", [semitones](Session& s) { s.bass.wheelRange = semitones; });
     });
   }
-  add("Wheel at rest", "clear pitch wheel", [](Session s) {
+  add("Clear the wheel", "clear pitch wheel", [](Session s) {
     s.bass.wheel.clear();
     return s;
   });

@@ -207,7 +207,7 @@ void PitchField::drawMarker(QPainter& p, const Axes& a) const {
   QString words = (s.kick && s.kick->landing.slides() ? "heard on " : "lands on ") + noteText(*midi);
   if (s.kickSource && s.kickSource->landing.noteHz()) {
     const double shift = *midi - midiFromHz(*s.kickSource->landing.noteHz(), track().notes.a4Hz);
-    if (std::abs(shift) > 0.005)
+    if (std::abs(shift) > 0.02)
       words +=
           QString(", %1%2 st").arg(shift > 0 ? "+" : "").arg(QString::fromStdString(formatNumber(shift, 2)));
   }
