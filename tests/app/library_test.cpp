@@ -248,6 +248,9 @@ TEST_F(LibraryWindowTest, RanksByWhatThePairLosesAndPlaysAlone) {
   EXPECT_TRUE(session().track.key.contains(static_cast<int>(*session().kick.layers[0].targetMidi)));
   document().undo();
   settle();
+  // The file that was chosen may have been heard before it was placed.
+  window.transport().stop();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !window.transport().isPlaying(); }, 3000));
   choose("Heard", 1);
   EXPECT_FALSE(window.transport().isPlaying());
   list()->choose(0);
