@@ -31,15 +31,23 @@ QString partName(Role role) {
   return role == Role::Bass ? "bass" : "kick";
 }
 
-// The moves that fit a file to the session as it is now, to be worked out aside.
+struct FittedFile {
+  LoadedSound loaded;
+  SoundFit fit;
+};
+
+// A file and the moves that fit it to the session as it is now, to be worked out aside; what it renders, a hearing
+// finds done.
 auto fitting(Document& document, const std::string& path, Role role) {
   return [path, bass = role == Role::Bass, s = document.session(), assets = document.assets(),
-          cache = document.cache()](const std::stop_token& stop) -> Result<SoundFit> {
+          cache = document.cache()](const std::stop_token& stop) -> Result<FittedFile> {
     auto loaded = loadSound(path, stop);
     if (!loaded) return Fail(loaded.error());
     Assets withIt = assets;
-    const AssetRef ref = withIt.add(std::move(*loaded), path);
-    return fitSound(s, withIt, bass, ref, *cache, stop);
+    const AssetRef ref = withIt.add(*loaded, path);
+    const auto fit = fitSound(s, withIt, bass, ref, *cache, stop);
+    if (!fit) return Fail(fit.error());
+    return FittedFile{std::move(*loaded), *fit};
   };
 }
 
@@ -49,7 +57,7 @@ Library::Library(Document& document, Transport& transport, const QString& indexP
     : QObject(parent), document_(document), transport_(transport), indexPath_(indexPath.toStdString()) {
   connect(&document_, &Document::changed, this, [this] {
     // Another session or other moves: what was said of the pair is not so any more.
-    if (!fits_.empty()) fits_.clear(), toRank_.clear(), ++ranking_;
+    forgetFits();
   });
 }
 
@@ -172,37 +180,33 @@ void Library::audition(const std::string& path, Role role) {
   // In a loop in which the part never plays nothing would be heard.
   const Session& s = document_.session();
   inLoop_ = fitted_ && (role == Role::Bass ? !s.bass.notes.empty() : !s.kick.hits.empty());
-  auto read = [path, fitted = inLoop_, cache = document_.cache(), s, assets = document_.assets(),
-               bass = role == Role::Bass, deviceRate = transport_.deviceRate()]() mutable -> Result<ToHear> {
+  auto read = [path, fit = inLoop_ ? std::optional(fitting(document_, path, role)) : std::nullopt,
+               deviceRate = transport_.deviceRate()]() mutable -> Result<ToHear> {
+    if (fit) {
+      auto file = (*fit)({});
+      if (!file) return Fail(file.error());
+      return ToHear{std::move(file->loaded), file->fit, {}};
+    }
     auto loaded = loadSound(path);
     if (!loaded) return Fail(loaded.error());
-    ToHear out{std::move(*loaded), {}, {}};
-    if (fitted) {
-      // Rendered here, so that what plays finds it done.
-      const AssetRef ref = assets.add(out.loaded, path);
-      const auto fit = fitSound(s, assets, bass, ref, *cache);
-      if (!fit) return Fail(fit.error());
-      out.fit = *fit;
-      return out;
-    }
-    out.alone = auditionOf(out.loaded.sound, deviceRate);
-    return out;
+    return ToHear{*loaded, {}, auditionOf(loaded->sound, deviceRate)};
   };
-  QtConcurrent::run(read).then(this, [this, path, role](Result<ToHear> sound) {
+  QtConcurrent::run(std::move(read)).then(this, [this, path, role, turn = ranking_](Result<ToHear> sound) {
     if (path != wanted_) return;
     if (!sound) return document_.fail(QString::fromStdString(sound.error().sentence()));
+    if (sound->alone.sound) {
+      transport_.audition(sound->alone);
+      return Q_EMIT auditioned();
+    }
+    if (turn == ranking_) fits_[path] = sound->fit;
     hear(path, role, std::move(*sound));
   });
 }
 
 void Library::hear(const std::string& path, Role role, ToHear sound) {
-  if (sound.alone.sound) {
-    transport_.audition(sound.alone);
-    return Q_EMIT auditioned();
-  }
   const AssetRef ref = document_.lend(std::move(sound.loaded), path);
   document_.setBefore({QFileInfo(QString::fromStdString(path)).completeBaseName().toStdString(),
-                       [ref, bass = role == Role::Bass, fit = fits_[path] = sound.fit](Session s) {
+                       [ref, bass = role == Role::Bass, fit = sound.fit](Session s) {
                          return withSoundFitted(std::move(s), bass, ref, fit);
                        }});
   transport_.setBefore(true);
@@ -227,9 +231,10 @@ void Library::place(const std::string& path, Role role) {
   fitsFor(role);
   if (const SoundFit* known = fitOf(path)) return placeFitted(path, role, *known);
   document_.jobs().start("Fitting " + name, Jobs::Kind::CanBeCancelled, fitting(document_, path, role),
-                         [this, path, role](const Result<SoundFit>& fit) {
-                           if (fit) return placeFitted(path, role, *fit);
-                           document_.fail(QString::fromStdString(fit.error().sentence()));
+                         [this, path, role](const Result<FittedFile>& file) {
+                           if (file) return placeFitted(path, role, file->fit);
+                           if (file.error().kind != ErrorKind::Cancelled)
+                             document_.fail(QString::fromStdString(file.error().sentence()));
                          });
 }
 
@@ -250,15 +255,18 @@ void Library::placeFitted(const std::string& path, Role role, const SoundFit& fi
 
 // What was worked out for the other part says nothing of this one.
 void Library::fitsFor(Role role) {
-  if (std::exchange(fitsRole_, role) != role) fits_.clear(), ++ranking_;
+  if (std::exchange(fitsRole_, role) != role) forgetFits();
+}
+
+void Library::forgetFits() {
+  fits_.clear(), toRank_.clear(), ++ranking_;
 }
 
 void Library::rank(const std::vector<std::string>& paths, Role role) {
+  forgetFits();
   toRank_ = paths;
   std::reverse(toRank_.begin(), toRank_.end());
   fitsRole_ = role;
-  fits_.clear();
-  ++ranking_;
   rankNext();
 }
 
@@ -269,9 +277,9 @@ void Library::rankNext() {
   toRank_.pop_back();
   document_.jobs().start(QString("Ranking, %1 left").arg(toRank_.size() + 1), Jobs::Kind::CanBeCancelled,
                          fitting(document_, path, fitsRole_),
-                         [this, path, turn = ranking_](const Result<SoundFit>& fit) {
+                         [this, path, turn = ranking_](const Result<FittedFile>& file) {
                            if (turn != ranking_) return;
-                           if (fit) fits_[path] = *fit;
+                           if (file) fits_[path] = file->fit;
                            Q_EMIT changed();
                            rankNext();
                          });

@@ -50,6 +50,8 @@ class Library : public QObject {
   /// aside, one after the other; `fitOf` knows those that are done.
   void rank(const std::vector<std::string>& paths, Role role);
   const SoundFit* fitOf(const std::string& path) const;
+  /// Nothing is known and nothing asked for: after an edit what was ranked is to be ranked anew.
+  bool isUnranked() const { return fits_.empty() && toRank_.empty(); }
 
  Q_SIGNALS:
   void changed();     ///< rows, folders or a scan's progress
@@ -68,6 +70,7 @@ class Library : public QObject {
   void rankNext();
   void placeFitted(const std::string& path, Role role, const SoundFit& fit);
   void fitsFor(Role role);
+  void forgetFits();
 
   // Works on the index one after the other, and tells the order in which they were done.
   struct Turns {

@@ -322,6 +322,9 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
     const Track& t = document_.track();
     if (isVisible() && (t.key != key_ || t.tempoBpm != tempoBpm_ || t.notes.a4Hz != a4Hz_)) search();
   });
+  connect(&document_, &Document::studied, this, [this] {
+    if (isVisible() && rank_ == Rank::Loss && library_.isUnranked()) setOrder(rank_);
+  });
   refresh();
 }
 

@@ -4,13 +4,6 @@
 
 namespace heft {
 
-double median(std::vector<double> values) {
-  if (values.empty()) return 0.0;
-  std::sort(values.begin(), values.end());
-  const size_t half = values.size() / 2;
-  return values.size() % 2 ? values[half] : 0.5 * (values[half - 1] + values[half]);
-}
-
 std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& mix,
                                                           const std::vector<ProgrammeFacts>& references) {
   std::array<BandDifference, kBands.size()> out;

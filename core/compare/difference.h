@@ -22,6 +22,4 @@ std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& 
 /// references.
 std::vector<double> medianCurveDb(const std::vector<ProgrammeFacts>& references);
 
-double median(std::vector<double> values);  ///< 0 for none
-
 }  // namespace heft

@@ -83,8 +83,7 @@ void keepTheDrum(std::vector<Candidate>& candidates) {
   for (const Candidate& c : candidates)
     if (!isWeak(c)) shares.push_back(c.shareDb);
   if (shares.empty()) return;
-  std::nth_element(shares.begin(), shares.begin() + static_cast<ptrdiff_t>(shares.size() / 2), shares.end());
-  const double least = shares[shares.size() / 2] - kSameDrumDb;
+  const double least = median(shares) - kSameDrumDb;
   std::erase_if(candidates, [&](const Candidate& c) { return isWeak(c) && c.shareDb < least; });
 }
 

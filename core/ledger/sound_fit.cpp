@@ -5,10 +5,10 @@
 namespace heft {
 namespace {
 
-Result<Study> studied(const Session& s, const Assets& assets, StepCache& cache, const std::stop_token& stop) {
+Result<Study> paired(const Session& s, const Assets& assets, StepCache& cache, const std::stop_token& stop) {
   const auto stems = render(s, assets, cache, stop);
   if (!stems) return Fail(stems.error());
-  return study(s, assets, *stems, cache, stop, References::TakeWhatIsKnown);
+  return studyPair(s, assets, *stems, cache, stop);
 }
 
 }  // namespace
@@ -23,7 +23,7 @@ Session withSoundFitted(Session session, bool bass, const AssetRef& sound, const
 Result<SoundFit> fitSound(const Session& session, const Assets& assets, bool bass, const AssetRef& sound,
                           StepCache& cache, std::stop_token stop) {
   Session s = withSoundInstead(session, bass, sound);
-  auto facts = studied(s, assets, cache, stop);
+  auto facts = paired(s, assets, cache, stop);
   if (!facts) return Fail(facts.error());
   SoundFit fit;
   if (!bass) {
@@ -31,7 +31,7 @@ Result<SoundFit> fitSound(const Session& session, const Assets& assets, bool bas
     const auto* landing = facts->kickSource ? &facts->kickSource->landing : nullptr;
     if (!target && landing && landing->hz) {
       target = easiestTarget(midiFromHz(*landing->hz, s.track.notes.a4Hz), s.track.key).midi;
-      facts = studied(s, assets, cache, stop);
+      facts = paired(s, assets, cache, stop);
       if (!facts) return Fail(facts.error());
     }
     fit.targetMidi = target;

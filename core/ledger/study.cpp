@@ -115,6 +115,14 @@ std::optional<ProgrammeFacts> measureReference(const AssetRef& ref, const Assets
       [](const auto&) { return size_t{4000}; });
 }
 
+Result<Study> studyPair(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
+                        std::stop_token stop) {
+  Study out;
+  studyKick(out, s, SoundSteps(assets, cache, s.track.sampleRate), cache);
+  if (auto hits = studyHits(out, s, stems, cache, stop); !hits) return Fail(hits.error());
+  return out;
+}
+
 Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
                     std::stop_token stop, References references) {
   Study out;

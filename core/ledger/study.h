@@ -69,6 +69,10 @@ std::optional<ProgrammeFacts> measureReference(const AssetRef& ref, const Assets
 /// What to do about a reference that the cache does not know yet.
 enum class References { Measure, TakeWhatIsKnown };
 
+/// What lining up asks for alone, the kick's figures and all hits; the rest stays empty. Errors: Cancelled.
+Result<Study> studyPair(const Session& session, const Assets& assets, const Stems& stems, StepCache& cache,
+                        std::stop_token stop = {});
+
 /// Errors: Cancelled.
 Result<Study> study(const Session& session, const Assets& assets, const Stems& stems, StepCache& cache,
                     std::stop_token stop = {}, References references = References::Measure);

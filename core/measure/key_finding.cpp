@@ -210,9 +210,7 @@ std::optional<TempoFacts> findTempo(const AudioBuffer& sound) {
   if (beats.size() < 6) return std::nullopt;
   std::vector<double> apart;
   for (size_t i = 1; i < beats.size(); ++i) apart.push_back(beats[i] - beats[i - 1]);
-  std::vector<double> sorted = apart;
-  std::nth_element(sorted.begin(), sorted.begin() + static_cast<ptrdiff_t>(sorted.size() / 2), sorted.end());
-  const double usual = sorted[sorted.size() / 2];
+  const double usual = median(apart);
   // The mean of those that are as far apart as most is finer than the tracker's step.
   double total = 0.0, even = 0.0;
   for (double a : apart)

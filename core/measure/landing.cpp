@@ -64,8 +64,7 @@ double shareOfFirstHalves(const std::vector<Crossing>& zeros) {
   for (size_t k = zeros.size() / 4 * 2; k + 2 < zeros.size(); k += 2)
     shares.push_back((zeros[k + 1].seconds - zeros[k].seconds) / (zeros[k + 2].seconds - zeros[k].seconds));
   if (shares.empty()) return 0.5;
-  std::nth_element(shares.begin(), shares.begin() + static_cast<ptrdiff_t>(shares.size() / 2), shares.end());
-  return std::clamp(shares[shares.size() / 2], kLeast, kMost);
+  return std::clamp(median(shares), kLeast, kMost);
 }
 
 // Pitch of each whole cycle from the onset to some cycles into the rest. In a tone that falls by octaves within

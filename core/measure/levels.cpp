@@ -53,9 +53,7 @@ std::optional<size_t> endOfGround(std::span<const double> mono, double sampleRat
       ground.push_back(level);
       continue;
     }
-    auto middle = ground;
-    std::nth_element(middle.begin(), middle.begin() + static_cast<ptrdiff_t>(middle.size() / 2), middle.end());
-    const double usual = middle[middle.size() / 2];
+    const double usual = median(ground);
     if (!(usual > 0.0) || *std::max_element(ground.begin(), ground.end()) > kLevel * usual) return out;
     if (level <= kLevel * usual) {
       if (ground.size() < kMostBlocks) ground.push_back(level);

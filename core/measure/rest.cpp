@@ -489,8 +489,7 @@ Evidence evidenceOf(const Resting& c, const Decimated& base) {
     logs.push_back(std::log10(s[i].w));
     tone += points[i].amplitude * points[i].amplitude * c.path.hopSeconds * base.sampleRate;
   }
-  std::nth_element(logs.begin(), logs.begin() + static_cast<ptrdiff_t>(logs.size() / 2), logs.end());
-  out.trust = logs[logs.size() / 2];
+  out.trust = median(logs);
   out.low = tone / energyOf(base.samples);
   return out;
 }
@@ -595,8 +594,7 @@ std::vector<PitchPoint> lowerOfTwo(const std::vector<Window>& windows, double wi
   auto middle = [&](const DampedTone* Pair::*tone) {
     std::vector<double> hz;
     for (const Pair& p : pairs) hz.push_back((p.*tone)->hz);
-    std::nth_element(hz.begin(), hz.begin() + static_cast<ptrdiff_t>(hz.size() / 2), hz.end());
-    return hz[hz.size() / 2];
+    return median(hz);
   };
   const double lower = middle(&Pair::lower), upper = middle(&Pair::upper);
   std::vector<PitchPoint> out;

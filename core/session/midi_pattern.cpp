@@ -49,7 +49,7 @@ Bends bendsOf(const Session& s) {
 std::vector<Hit> hitsFrom(const MidiTrack& track, double loop) {
   std::vector<Hit> out;
   for (const MidiNote& n : track.notes)
-    if (n.startQuarters < loop - 1e-6 && out.size() < kMostHits)
+    if (n.startQuarters < loop - kSameMoment && out.size() < kMostHits)
       out.push_back({n.startQuarters, n.velocity / 127.0});
   tidy(out, loop);
   return out;
@@ -58,11 +58,11 @@ std::vector<Hit> hitsFrom(const MidiTrack& track, double loop) {
 BassLine lineFrom(const MidiTrack& track, double loop) {
   BassLine out;
   for (const MidiNote& n : track.notes) {
-    if (n.startQuarters >= loop - 1e-6 || out.notes.size() >= kMostHits) continue;
+    if (n.startQuarters >= loop - kSameMoment || out.notes.size() >= kMostHits) continue;
     if (!out.notes.empty()) {
       Note& before = out.notes.back();
       if (n.startQuarters - before.startQuarters < kShortest) continue;
-      if (before.endQuarters() > n.startQuarters + 1e-6) {
+      if (before.endQuarters() > n.startQuarters + kSameMoment) {
         before.lengthQuarters = n.startQuarters - before.startQuarters;
         before.tie = true;
       }

@@ -48,7 +48,7 @@ void Take::bend(double value, double at) {
 void insertPlayed(std::vector<Note>& notes, const Note& played, double loop) {
   const double start = played.startQuarters, end = std::min(played.endQuarters(), loop);
   std::erase_if(notes,
-                [&](const Note& n) { return n.startQuarters >= start - 1e-6 && n.startQuarters < end - 1e-6; });
+                [&](const Note& n) { return n.startQuarters >= start - kSameMoment && n.startQuarters < end - kSameMoment; });
   for (Note& n : notes)
     if (n.startQuarters < start && n.endQuarters() > start)
       n.lengthQuarters = std::max(kShortestTaken, start - n.startQuarters), n.tie = false;

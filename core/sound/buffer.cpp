@@ -6,6 +6,13 @@
 
 namespace heft {
 
+double median(std::vector<double> values) {
+  if (values.empty()) return 0.0;
+  std::sort(values.begin(), values.end());
+  const size_t half = values.size() / 2;
+  return values.size() % 2 ? values[half] : 0.5 * (values[half - 1] + values[half]);
+}
+
 double energyOf(std::span<const double> samples) {
   double sum = 0.0;
   for (double x : samples) sum += x * x;

@@ -37,6 +37,8 @@ double peakOf(const AudioBuffer& buffer);
 /// Sum of squares.
 double energyOf(std::span<const double> samples);
 double energyOf(std::span<const float> samples);
+/// The middle one, of an even number the mean of both; 0 for none.
+double median(std::vector<double> values);
 
 /// 20 log10, with -inf kept at `floorDb`.
 double dbFromAmplitude(double amplitude, double floorDb = -200.0);
