@@ -79,7 +79,8 @@ TEST(Landing, TrimmedKicksOfEveryKindAreReadRightOrNotAtAll) {
   EXPECT_LT(errors[errors.size() / 2], 5.0);
 }
 
-// Where the fall lasts some cycles its start is told to within two semitones, whichever its shape.
+// Where the fall lasts some cycles its start is told to within 0.6 semitones, whichever of the two usual shapes
+// it has.
 TEST(Landing, TheStartOfTheFallIsDrawnBackAlongItsShape) {
   for (auto fall : {KickRecipe::Fall::Exponential, KickRecipe::Fall::Linear})
     for (double semitones : {12.0, 24.0, 36.0}) {
@@ -89,7 +90,7 @@ TEST(Landing, TheStartOfTheFallIsDrawnBackAlongItsShape) {
       recipe.fallMs = fall == KickRecipe::Fall::Linear ? 60.0 : 30.0;
       const auto measured = facts(makeKick(recipe), recipe.sampleRate);
       ASSERT_TRUE(measured.landing.hz);
-      EXPECT_NEAR(12 * std::log2(measured.landing.startHz / recipe.landingHz), semitones, 2.0)
+      EXPECT_NEAR(12 * std::log2(measured.landing.startHz / recipe.landingHz), semitones, 0.6)
           << (fall == KickRecipe::Fall::Linear ? "linear" : "exponential");
     }
 }
@@ -111,7 +112,7 @@ TEST(Landing, ASecondPartialDoesNotMoveTheStartOfTheFall) {
         }
         const auto measured = facts(x, 48000);
         ASSERT_TRUE(measured.landing.hz);
-        EXPECT_NEAR(12 * std::log2(measured.landing.startHz / 50), semitones, 2.0) << level << " " << turned;
+        EXPECT_NEAR(12 * std::log2(measured.landing.startHz / 50), semitones, 0.6) << level << " " << turned;
       }
 }
 

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/measure/fall.h"
 #include "core/measure/follow.h"
 #include "core/measure/rest.h"
 #include "core/sound/buffer.h"
@@ -37,66 +38,6 @@ void cutSilence(Decimated& base) {
       std::min(all.size(), static_cast<size_t>(kLonger * sounding + kLeastSeconds * base.sampleRate)));
 }
 
-// Moments at which the low band passes zero, with the largest excursion since the one before.
-struct Crossing {
-  double seconds, excursion;
-};
-
-std::vector<Crossing> crossingsOf(const std::vector<double>& x, double rate, double untilSeconds) {
-  std::vector<Crossing> out;
-  double excursion = 0.0;
-  const auto count = std::min(x.size(), static_cast<size_t>(std::max(0.0, untilSeconds) * rate));
-  for (size_t i = 1; i < count; ++i) {
-    excursion = std::max(excursion, std::abs(x[i - 1]));
-    if ((x[i - 1] < 0.0) == (x[i] < 0.0)) continue;
-    out.push_back({(static_cast<double>(i - 1) + x[i - 1] / (x[i - 1] - x[i])) / rate, excursion});
-    excursion = 0.0;
-  }
-  return out;
-}
-
-// How much of a cycle lies between a zero of the first one's kind and the next: even partials make the halves unequal,
-// alike in all cycles.
-double shareOfFirstHalves(const std::vector<Crossing>& zeros) {
-  constexpr double kLeast = 0.2, kMost = 0.8;
-  std::vector<double> shares;
-  // Of the later ones: while the pitch falls halves are unequal by that.
-  for (size_t k = zeros.size() / 4 * 2; k + 2 < zeros.size(); k += 2)
-    shares.push_back((zeros[k + 1].seconds - zeros[k].seconds) / (zeros[k + 2].seconds - zeros[k].seconds));
-  if (shares.empty()) return 0.5;
-  return std::clamp(median(shares), kLeast, kMost);
-}
-
-// Pitch of each whole cycle from the onset to some cycles into the rest. In a tone that falls by octaves within
-// a few cycles the moments of its zeros are all the pitch there is, and amplitude does not move them. Whole
-// cycles rather than half ones, so that an offset or even harmonics do not matter. Read backwards from the
-// rest; ends where a cycle does not follow from the one after it.
-std::vector<PitchPoint> pitchByCycles(const Decimated& base, double untilSeconds, double restHz) {
-  const auto low = bandLimited(base.samples, base.sampleRate, 0.0, std::min(1200.0, 17.0 * restHz));
-  const auto zeros = crossingsOf(low, base.sampleRate, untilSeconds);
-  std::vector<PitchPoint> back;
-  double hz = restHz;
-  for (size_t k = zeros.size(); k-- > 2;) {
-    const double period = zeros[k].seconds - zeros[k - 2].seconds;
-    // Ripple of the strike makes cycles of little excursion; the fall's own grow together.
-    const double excursion = std::max(zeros[k].excursion, zeros[k - 1].excursion);
-    if (std::min(zeros[k].excursion, zeros[k - 1].excursion) < 0.12 * excursion) break;
-    const double step = centsBetween(hz, 1.0 / period);
-    if (step < -150.0 || step > 1500.0 || centsBetween(restHz, 1.0 / period) > 5000.0) break;
-    hz = 1.0 / period;
-    back.push_back({0.5 * (zeros[k].seconds + zeros[k - 2].seconds), hz, excursion / std::numbers::sqrt2});
-  }
-  // The very first half cycle is all that shows of the steepest falls.
-  if (zeros.size() > 2 && !back.empty() && zeros[1].seconds < back.back().seconds) {
-    const double half = zeros[1].seconds - zeros[0].seconds, first = shareOfFirstHalves(zeros) / half;
-    const double step = centsBetween(hz, first);
-    if (step > 0.0 && step < 1500.0 && zeros[1].excursion > 0.12 * zeros[2].excursion)
-      back.push_back(
-          {0.5 * (zeros[0].seconds + zeros[1].seconds), first, zeros[1].excursion / std::numbers::sqrt2});
-  }
-  return {back.rbegin(), back.rend()};
-}
-
 // Cycles as long as they are still above the landing, the fitted windows from there on: windows that straddle
 // the fall show its end too early.
 std::vector<PitchPoint> wholePath(const Decimated& base, const RestedPart& rest) {
@@ -110,35 +51,10 @@ std::vector<PitchPoint> wholePath(const Decimated& base, const RestedPart& rest)
   return path;
 }
 
-// The pitch at the onset: the first cycle is over before it can be measured, so the fall is drawn back from the
-// first cycles, in cents above the landing: as a line where a third cycle lies on one, else as the exponential
-// that a fall usually is. At most four octaves above the landing, and two above the first cycle.
-double startOf(const Landing& landing, double onsetSeconds) {
-  constexpr double kMostCents = 4800.0, kMostBeyond = 2400.0;
-  const auto& path = landing.path;
-  const double note = *landing.noteHz(), first = centsBetween(note, path.front().hz);
-  if (path.size() < 2 || path[1].seconds <= path[0].seconds || first <= 0.0) return path.front().hz;
-  const double step = path[1].seconds - path[0].seconds, back = path[0].seconds - onsetSeconds;
-  const double second = centsBetween(note, path[1].hz);
-  const double slope = (first - second) / step;
-  if (slope <= 0.0 || back <= 0.0) return path.front().hz;
-  double start = first + slope * back;
-  if (second > 20.0) {
-    const double ratio = second / first;  // per step
-    bool line = false;
-    if (path.size() > 2 && path[2].seconds > path[1].seconds) {
-      const double on = path[2].seconds - path[1].seconds, third = centsBetween(note, path[2].hz);
-      line = std::abs(second - slope * on - third) < std::abs(second * std::pow(ratio, on / step) - third);
-    }
-    if (!line) start = first * std::pow(ratio, -back / step);
-  }
-  start = std::min({start, first + kMostBeyond, std::max(first, kMostCents)});
-  return note * std::exp2(start / 1200.0);
-}
-
-void describeFall(Landing& landing, double onsetSeconds) {
+// `base` starts at the onset.
+void describeFall(Landing& landing, const Decimated& base, double onsetSeconds) {
   const double target = *landing.noteHz();
-  landing.startHz = startOf(landing, onsetSeconds);
+  landing.startHz = startOfFall(base, landing.path, target, onsetSeconds);
   landing.fallMs = 0.0;
   for (const PitchPoint& point : landing.path)
     if (std::abs(centsBetween(target, point.hz)) > 50.0 && point.amplitude > 0.0)
@@ -291,7 +207,7 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
   if (options.byHand()) nameByHand(out, options);
   if (!out.noteHz() || out.path.empty()) return out;
   out.slideCents = slideOf(out.path, *out.noteHz());
-  describeFall(out, onsetSeconds);
+  describeFall(out, base, onsetSeconds);
   return out;
 }
 
