@@ -45,9 +45,9 @@ SoundFacts facts(const std::vector<double>& x, const LandingOptions& options = {
   return measureSound(bufferOf(x, rate), options);
 }
 
-// Generated slides of known path: the path lies on it, where the sound is heard.
+// Generated slides of known path: the path lies on it where the sound is heard, from its first cycles on.
 TEST(Slides, ThePathIsTheOneThatWasMade) {
-  std::vector<double> errors;
+  std::vector<double> errors, firstErrors;
   unsigned seed = 1;
   for (double from : {70.0, 110.0})
     for (double semitones : {-9.0, -5.0, 4.0})
@@ -60,8 +60,10 @@ TEST(Slides, ThePathIsTheOneThatWasMade) {
             EXPECT_GT(f.landing.heardConfidence, 0.5);
             EXPECT_GT(f.landing.slideCents, 100) << from << " " << semitones;
             for (const PitchPoint& p : f.landing.path)
-              if (p.seconds > 0.05 && p.seconds < 0.5)
-                errors.push_back(std::abs(centsBetween(slide.hzAt(p.seconds), p.hz)));
+              if (p.seconds < 0.5)
+                (p.seconds < 0.05 ? firstErrors : errors)
+                    .push_back(std::abs(centsBetween(slide.hzAt(p.seconds), p.hz)));
+            EXPECT_NEAR(centsBetween(slide.fromHz, f.landing.startHz), 0, 100) << from << " " << semitones;
             const double low = std::min(slide.fromHz, slide.toHz), high = std::max(slide.fromHz, slide.toHz);
             EXPECT_GT(*f.landing.heardHz, low * 0.99);
             EXPECT_LT(*f.landing.heardHz, high * 1.01);
@@ -70,6 +72,10 @@ TEST(Slides, ThePathIsTheOneThatWasMade) {
   std::sort(errors.begin(), errors.end());
   EXPECT_LT(errors[errors.size() / 2], 1.0) << "median, cents";
   EXPECT_LT(errors[errors.size() * 95 / 100], 15.0) << "95 of 100, cents";
+  std::sort(firstErrors.begin(), firstErrors.end());
+  ASSERT_GT(firstErrors.size(), 100u);
+  EXPECT_LT(firstErrors[firstErrors.size() / 2], 5.0) << "median of the first 50 ms, cents";
+  EXPECT_LT(firstErrors[firstErrors.size() * 9 / 10], 50.0) << "90 of 100 of the first 50 ms, cents";
 }
 
 // A second estimator that shares nothing with the first: rising zero crossings, a period at a time.

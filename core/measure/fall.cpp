@@ -11,6 +11,7 @@ namespace heft {
 namespace {
 
 constexpr double kMostStartCents = 4800.0;
+constexpr double kNoFall = 0.002;  // octaves: the least that the sums below allow
 
 // Moments at which the low band passes zero, with the largest excursion since the one before.
 struct Crossing {
@@ -98,6 +99,39 @@ double misfit(const Fall& fall, const Zeros& zeros, double noteHz) {
   return std::sqrt(std::max(0.0, out) / static_cast<double>(count[0] + count[1]));
 }
 
+// What the fall comes down to: a pitch that goes on sliding at one pace.
+struct Slide {
+  double startHz = 0.0, octavesASecond = 0.0;
+
+  // The time in which it would stand still: as many cycles of `startHz`. The fall's own pace is hardly touched.
+  double levelled(double t) const {
+    const double bend = octavesASecond * std::numbers::ln2;
+    return std::abs(bend) < 1e-6 ? t : std::expm1(bend * t) / bend;
+  }
+};
+
+// From what follows once the note is reached, weighted by amplitude; the last of an exponential fall is no
+// slide.
+Slide slideAfter(const std::vector<PitchPoint>& path, double noteHz, double onsetSeconds) {
+  constexpr double kReachedCents = 10.0, kAboutCents = 80.0, kMostOctaves = 3.0, kLeastOctaves = 0.12,
+                   kPeriods = 3.0;
+  double w0 = 0.0, w1 = 0.0, w2 = 0.0, y0 = 0.0, y1 = 0.0, first = 0.0, last = 0.0;
+  for (const PitchPoint& p : path) {
+    const double octaves = std::log2(p.hz / noteHz), t = p.seconds - onsetSeconds;
+    if (w0 == 0.0 && 1200.0 * octaves > kReachedCents) continue;
+    if (std::abs(1200.0 * octaves) > kAboutCents) break;
+    if (w0 == 0.0) first = t;
+    last = t;
+    w0 += p.amplitude, w1 += p.amplitude * t, w2 += p.amplitude * t * t;
+    y0 += p.amplitude * octaves, y1 += p.amplitude * octaves * t;
+  }
+  const double det = w0 * w2 - w1 * w1;
+  if (last - first < kPeriods / noteHz || det <= 1e-12 * w0 * w2) return {noteHz, 0.0};
+  const double pace = std::clamp((w0 * y1 - w1 * y0) / det, -kMostOctaves, kMostOctaves);
+  if (std::abs(pace) < kLeastOctaves) return {noteHz, 0.0};
+  return {noteHz * std::exp2((y0 - pace * w1) / w0), pace};
+}
+
 // The best fall by a grid on octaves and the logarithm of time, made finer about its best nine times.
 Fall fitted(const Zeros& zeros, double noteHz, bool straight) {
   constexpr int kCoarse = 9, kFine = 2, kRounds = 6;
@@ -106,8 +140,8 @@ Fall fitted(const Zeros& zeros, double noteHz, bool straight) {
   Fall best;
   double least = 1e9;
   auto tryAt = [&](double octaves, double logSeconds) {
-    const Fall fall{std::clamp(octaves, 0.05, mostOctaves), std::exp(std::clamp(logSeconds, shortest, longest)),
-                    straight};
+    const Fall fall{std::clamp(octaves, kNoFall, mostOctaves),
+                    std::exp(std::clamp(logSeconds, shortest, longest)), straight};
     if (const double off = misfit(fall, zeros, noteHz); off < least) least = off, best = fall;
   };
   double octaveStep = mostOctaves / kCoarse, timeStep = (longest - shortest) / kCoarse;
@@ -125,9 +159,9 @@ Fall fitted(const Zeros& zeros, double noteHz, bool straight) {
 
 // The pitch at the onset: the first cycle is over before it can be measured, so the fall is drawn back from the
 // first cycles, in cents above the landing: as a line where a third cycle lies on one, else as the exponential
-// that a fall usually is. At most four octaves above the landing, and two above the first cycle.
+// that a fall usually is. At most four octaves above the landing.
 double drawnBack(const std::vector<PitchPoint>& path, double note, double onsetSeconds) {
-  constexpr double kMostCents = 4800.0, kMostBeyond = 2400.0;
+  constexpr double kMostBeyond = 0.6;  // of the first cycle's
   const double first = centsBetween(note, path.front().hz);
   if (path.size() < 2 || path[1].seconds <= path[0].seconds || first <= 0.0) return path.front().hz;
   const double step = path[1].seconds - path[0].seconds, back = path[0].seconds - onsetSeconds;
@@ -144,7 +178,7 @@ double drawnBack(const std::vector<PitchPoint>& path, double note, double onsetS
     }
     if (!line) start = first * std::pow(ratio, -back / step);
   }
-  start = std::min({start, first + kMostBeyond, std::max(first, kMostCents)});
+  start = std::min({start, (1.0 + kMostBeyond) * first, std::max(first, kMostStartCents)});
   return note * std::exp2(start / 1200.0);
 }
 
@@ -181,15 +215,20 @@ double startOfFall(const Decimated& base, const std::vector<PitchPoint>& path, d
       until = p.seconds - onsetSeconds + kCyclesAfter / noteHz;
     else
       break;
-  const Zeros zeros = zerosOf(base, until, noteHz);
+  Zeros zeros = zerosOf(base, until, noteHz);
   if (zeros.all.size() < zeros.first + kLeastZeros) return plain;
-  Fall best = fitted(zeros, noteHz, false);
-  if (const Fall line = fitted(zeros, noteHz, true); misfit(line, zeros, noteHz) < misfit(best, zeros, noteHz))
+  const Slide slide = slideAfter(path, noteHz, onsetSeconds);
+  for (Crossing& zero : zeros.all) zero.seconds = slide.levelled(zero.seconds);
+  // What needs no fall has none: one that is over before the first zero would fit as well.
+  if (misfit({kNoFall, 1.0, true}, zeros, slide.startHz) < 0.5 * kFits) return slide.startHz;
+  Fall best = fitted(zeros, slide.startHz, false);
+  if (const Fall line = fitted(zeros, slide.startHz, true);
+      misfit(line, zeros, slide.startHz) < misfit(best, zeros, slide.startHz))
     best = line;
   // A fall of another shape may be met by chance, far from where its cycles point.
-  const double start = noteHz * std::exp2(best.octaves);
+  const double start = slide.startHz * std::exp2(best.octaves);
   const bool believed =
-      misfit(best, zeros, noteHz) < kFits && std::abs(centsBetween(plain, start)) < kAgreeCents;
+      misfit(best, zeros, slide.startHz) < kFits && std::abs(centsBetween(plain, start)) < kAgreeCents;
   return believed ? start : plain;
 }
 

@@ -15,8 +15,9 @@ std::vector<PitchPoint> pitchByCycles(const Decimated& base, double untilSeconds
 
 /// The pitch at the onset. An exponential or a straight fall to `noteHz` is fitted to the moments of the zeros,
 /// rising and falling ones each with an offset of their own, for partials make the halves of a cycle unequal
-/// but alike in all cycles; where neither fits, it is drawn back from the first points of `path` (seconds as
-/// `onsetSeconds`). At most four octaves above the note. `path` is not empty. Cost: half a millisecond.
+/// but alike in all cycles. What the fall comes down to may go on sliding at one pace. Where neither fits, it
+/// is drawn back from the first points of `path` (seconds as `onsetSeconds`). At most four octaves above the
+/// note. `path` is not empty. Cost: half a millisecond.
 double startOfFall(const Decimated& base, const std::vector<PitchPoint>& path, double noteHz,
                    double onsetSeconds);
 

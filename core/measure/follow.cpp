@@ -5,6 +5,7 @@
 #include <complex>
 #include <numbers>
 
+#include "core/measure/fall.h"
 #include "core/measure/rest.h"
 #include "core/sound/interpolate.h"
 #include "core/theory/note.h"
@@ -272,10 +273,15 @@ FollowedTone followTone(const Decimated& base, double lowHz, double highHz) {
     const double t = readAtSeconds(p.seconds);
     out.points.push_back({t, p.hz * path->hzAt(t) / *heard, p.amplitude});
   }
-  // What comes before the first fitted window: the fall, as the phase told it.
+  // What comes before the first fitted window: the fall, as its cycles tell it, else as the phase did.
+  const PitchPoint first = out.points.front();
   std::vector<PitchPoint> before;
-  for (const PitchPoint& p : pointsOf(*path))
-    if (p.seconds < out.points.front().seconds - 0.5 / p.hz) before.push_back(p);
+  const double until = first.seconds + 1.5 / first.hz;
+  for (const PitchPoint& p : pitchByCycles(base, until, pathHzAt(out.points, until)))
+    if (p.seconds < first.seconds - 0.25 / p.hz) before.push_back(p);
+  if (before.empty())
+    for (const PitchPoint& p : pointsOf(*path))
+      if (p.seconds < first.seconds - 0.5 / p.hz) before.push_back(p);
   out.points.insert(out.points.begin(), before.begin(), before.end());
   double loudest = 0.0;
   for (const PitchPoint& p : out.points) loudest = std::max(loudest, p.amplitude);

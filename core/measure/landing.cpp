@@ -90,10 +90,12 @@ double seenShare(const Decimated& base, const RestedPart& rest) {
   return energyOf(all.subspan(from, to - from)) / std::max(1e-30, energyOf(all.subspan(from)));
 }
 
-// A tone that slides at a steady pace passes every note slowly enough to be taken for a landing. Once a landing is
-// reached most of what is still heard stays there, and the path lies level; a slide goes on, or passes at its pace.
+// A tone that slides at a steady pace passes every note slowly enough to be taken for a landing. Once a landing
+// is reached most of what is still heard stays there, and the path lies level; a slide goes on, or passes at
+// its pace, or does both half.
 bool goesOnFrom(const std::vector<PitchPoint>& path, double note) {
   constexpr double kMostBeyond = 0.5, kPassing = 15.0;  // share, cents a period
+  constexpr double kSomeBeyond = 0.35, kSlowly = 5.0;
   bool reached = false;
   double within = 0.0, beyond = 0.0;
   double t1 = 0.0, c1 = 0.0, t2 = 0.0, tc = 0.0;
@@ -111,7 +113,8 @@ bool goesOnFrom(const std::vector<PitchPoint>& path, double note) {
   }
   const double spread = within * t2 - t1 * t1;
   const double centsASecond = spread > 1e-9 * within * t2 ? (within * tc - t1 * c1) / spread : 0.0;
-  return beyond > kMostBeyond * (beyond + within) || std::abs(centsASecond) > kPassing * note;
+  const double share = beyond / std::max(1e-30, beyond + within), pace = std::abs(centsASecond) / note;
+  return share > kMostBeyond || pace > kPassing || (share > kSomeBeyond && pace > kSlowly);
 }
 
 void nameByHand(Landing& landing, const LandingOptions& options) {
