@@ -228,6 +228,21 @@ TEST(Landing, ThePitchPathFollowsTheFall) {
 // Single notes of a General MIDI sound bank (Debian's fluid-soundfont-gm through fluidsynth; tests/reference/
 // make_bass_notes.py): sampled instruments are themselves up to some cents off, so the right note within 15
 // cents. A slapped string may give nothing.
+// What leaves its note only at its quiet end never fell to it.
+TEST(Landing, AToneThatStartsOnItsNoteHasNoFall) {
+  std::vector<double> x(static_cast<size_t>(1.2 * 48000));
+  double phase = 0.0;
+  for (size_t i = 0; i < x.size(); ++i) {
+    const double t = static_cast<double>(i) / 48000;
+    x[i] = 0.7 * std::min(1.0, t / 0.001) * std::exp(-4.5 * t) * std::sin(phase);
+    phase += kTwoPi * 58.0 * std::exp2(-std::max(0.0, t - 0.6) / 3.0) / 48000;
+  }
+  const auto measured = facts(x, 48000);
+  ASSERT_TRUE(measured.landing.hz);
+  EXPECT_NEAR(*measured.landing.hz, 58.0, 0.3);
+  EXPECT_LT(measured.landing.fallMs, 30.0);
+}
+
 TEST(Landing, RecordedBassesGiveTheirNote) {
   int found = 0;
   for (const auto& entry : std::filesystem::directory_iterator(std::string(HEFT_TEST_DATA) + "/bass_notes")) {

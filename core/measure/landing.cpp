@@ -56,11 +56,10 @@ void describeFall(Landing& landing, const Decimated& base, double onsetSeconds) 
   const double target = *landing.noteHz();
   landing.startHz = startOfFall(base, landing.path, target, onsetSeconds);
   landing.fallMs = 0.0;
-  for (const PitchPoint& point : landing.path)
-    if (std::abs(centsBetween(target, point.hz)) > 50.0 && point.amplitude > 0.0)
-      landing.fallMs = std::max(0.0, (point.seconds - onsetSeconds) * 1000.0);
-    else if (landing.fallMs > 0.0)
-      break;
+  for (const PitchPoint& point : landing.path) {
+    if (std::abs(centsBetween(target, point.hz)) <= 50.0) break;
+    landing.fallMs = std::max(0.0, (point.seconds - onsetSeconds) * 1000.0);
+  }
 }
 
 constexpr double kFallenCents = 200.0, kArrivedCents = 30.0;

@@ -38,7 +38,7 @@ struct Landing {
   double heardConfidence = 0.0;  ///< 0 to 1, its own; heardHz from 0.5
   double slideCents = 0.0;       ///< how far the path moves once its fall is over, while within 20 dB of its loudest
   double startHz = 0.0;          ///< where the fall starts; 0 without a path
-  double fallMs = 0.0;           ///< onset until the path stays within 50 cents of the note
+  double fallMs = 0.0;           ///< onset until the path first comes within 50 cents of the note
   std::vector<PitchPoint> path;  ///< wherever a tone can be followed
   std::string reason;            ///< why no landing is claimed
 
