@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <random>
 
 #include "core/measure/damped_tones.h"
 #include "core/measure/levels.h"
@@ -12,6 +13,7 @@
 #include "core/measure/sound_facts.h"
 #include "core/sound/audio_file.h"
 #include "core/sound/interpolate.h"
+#include "core/sound/resample.h"
 #include "core/theory/note.h"
 #include "tests/reference/kick_maker.h"
 #include "tests/reference/signals.h"
@@ -228,6 +230,37 @@ TEST(Landing, ThePitchPathFollowsTheFall) {
 // Single notes of a General MIDI sound bank (Debian's fluid-soundfont-gm through fluidsynth; tests/reference/
 // make_bass_notes.py): sampled instruments are themselves up to some cents off, so the right note within 15
 // cents. A slapped string may give nothing.
+// A file is measured at its own rate and again at the session's: drums that hardly rest are told alike at both.
+TEST(Landing, TheSameSoundIsJudgedAlikeAtEveryRate) {
+  std::mt19937 random(11);
+  std::uniform_real_distribution<double> u(0.0, 1.0);
+  int alike = 0, claimed = 0;
+  constexpr int kDrums = 50;
+  for (int n = 0; n < kDrums; ++n) {
+    auto x = reference::noise(0.05 + 0.3 * u(random), 26460, static_cast<unsigned>(n + 1));
+    const double hz = 60 + 120 * u(random), second = 1.3 + 0.5 * u(random), slide = 600 * u(random);
+    const double decay = 6 + 10 * u(random), noiseDecay = 20 + 60 * u(random), level = 0.1 + 0.5 * u(random);
+    double phase = 0, other = 0;
+    for (size_t i = 0; i < x.size(); ++i) {
+      const double t = static_cast<double>(i) / 44100;
+      x[i] = x[i] * std::exp(-noiseDecay * t) +
+             0.5 * std::exp(-decay * t) * (std::sin(phase) + level * std::exp(-decay * t) * std::sin(other));
+      phase += kTwoPi * hz * std::exp2((slide * std::exp(-12 * t) + 800 * std::exp(-t / 0.01)) / 1200) / 44100;
+      other += kTwoPi * hz * second / 44100;
+    }
+    const AudioBuffer own = reference::bufferOf(x, 44100);
+    const auto session = resampled(own, 48000);
+    ASSERT_TRUE(session);
+    const Landing a = measureSound(own).landing, b = measureSound(*session).landing;
+    claimed += a.hz ? 1 : 0;
+    alike += a.hz.has_value() == b.hz.has_value() && a.heardHz.has_value() == b.heardHz.has_value() &&
+             (!a.noteHz() || std::abs(centsBetween(*a.noteHz(), *b.noteHz())) < 3.0) &&
+             std::abs(a.confidence - b.confidence) < 0.05;
+  }
+  EXPECT_GT(claimed, kDrums / 5);
+  EXPECT_GE(alike, kDrums - 2);
+}
+
 // What leaves its note only at its quiet end never fell to it.
 TEST(Landing, AToneThatStartsOnItsNoteHasNoFall) {
   std::vector<double> x(static_cast<size_t>(1.2 * 48000));

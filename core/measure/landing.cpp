@@ -9,6 +9,7 @@
 #include "core/measure/rest.h"
 #include "core/sound/buffer.h"
 #include "core/sound/filter.h"
+#include "core/sound/interpolate.h"
 #include "core/theory/note.h"
 #include "core/theory/text.h"
 
@@ -19,6 +20,18 @@ constexpr double kLongestLandingSeconds = 4.0;
 constexpr double kFallRate = 8000.0;
 constexpr double kRestsWithinCents = 60.0;
 constexpr double kNoLanding = 0.4;  // the confidence of one that was looked for and is none
+
+// At 48 kHz or a multiple of it: near a threshold the grid of another rate's samples would answer otherwise,
+// and the same sound is measured at its file's rate and at the session's.
+std::vector<double> atCommonRate(std::span<const double> x, double& sampleRate) {
+  constexpr double kCommonRate = 48000.0;
+  if (std::fmod(sampleRate, kCommonRate) == 0.0) return {x.begin(), x.end()};
+  const std::vector<float> narrow(x.begin(), x.end());
+  const double step = sampleRate / kCommonRate;
+  const auto read = readAt(narrow, 0.0, step, static_cast<size_t>(static_cast<double>(x.size()) / step));
+  sampleRate = kCommonRate;
+  return {read.begin(), read.end()};
+}
 
 // Ends a third after nothing comes within 50 dB of the loudest moment any more: windows are laid over what
 // sounds, and many files end in a second of silence or of a room's noise. A clean tail tells its note for a
@@ -169,15 +182,11 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
     return out;
   }
   const size_t longest = static_cast<size_t>(kLongestLandingSeconds * sampleRate);
-  const auto part = mono.subspan(start, std::min(longest, mono.size() - start));
-  std::vector<double> limited;
-  std::span<const double> heard = part;
-  if (options.lowHz > 20.0 || options.highHz < 400.0) {
-    limited =
-        bandLimited(part, sampleRate, options.lowHz > 20.0 ? 0.8 * options.lowHz : 0.0, 1.25 * options.highHz);
-    heard = limited;
-  }
-  auto base = decimated(heard, sampleRate, std::max(kFallRate, 7.0 * options.highHz));
+  auto heard = atCommonRate(mono.subspan(start, std::min(longest, mono.size() - start)), sampleRate);
+  if (options.lowHz > 20.0 || options.highHz < 400.0)
+    heard =
+        bandLimited(heard, sampleRate, options.lowHz > 20.0 ? 0.8 * options.lowHz : 0.0, 1.25 * options.highHz);
+  auto base = decimated(std::span<const double>(heard), sampleRate, std::max(kFallRate, 7.0 * options.highHz));
   cutSilence(base);
   const auto rest = findRest(base, options.lowHz, options.highHz);
   out.confidence = rest.confidence;
