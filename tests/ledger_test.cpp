@@ -1,9 +1,9 @@
 // The Ledger: each fault gives its line, each remedy mends it, and none does harm elsewhere.
 
-#include "core/ledger/remedies.h"
-
 #include <gtest/gtest.h>
 
+#include "core/ledger/balance.h"
+#include "core/ledger/remedies.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/signals.h"
 
@@ -198,6 +198,46 @@ TEST(Ledger, BandsAreJudgedOnlyWithABackingAndReferences) {
   s = theDemo().session;
   s.references.clear();
   for (const Finding& f : judge(s).findings) EXPECT_NE(f.id.rfind("band", 0), 0u) << f.sentence;
+}
+
+// Lanes that were moved away from a mix are told to go back: measured as any sum is, its loudness with all of
+// BS.1770.
+TEST(Ledger, TheBalanceOfKickAndBassIsFoundAgain) {
+  const auto kick = sine(70, 0.25, 4, 48000), bass = sine(50, 0.2, 4, 48000);
+  auto rest = noise(0.05, kick.size(), 3);
+  for (size_t i = 1; i < rest.size(); ++i) rest[i] = 0.97 * rest[i - 1] + 0.3 * rest[i];
+  auto scaled = [](std::vector<double> x, double db) {
+    for (double& v : x) v *= amplitudeFromDb(db);
+    return bufferOf(x, 48000, 2);
+  };
+  auto sumOf = [&](double kickDb, double bassDb) {
+    auto sum = rest;
+    for (size_t i = 0; i < sum.size(); ++i)
+      sum[i] += amplitudeFromDb(kickDb) * kick[i] + amplitudeFromDb(bassDb) * bass[i];
+    return *measureProgramme(bufferOf(sum, 48000, 2), true);
+  };
+  for (auto [kickDb, bassDb] : {std::pair{8.0, 0.0}, {8.0, -5.0}, {-6.0, 7.0}}) {
+    Study study;
+    study.hasBacking = true;
+    study.kickLow = measureLowEnd(scaled(kick, kickDb), true);
+    study.bassLow = measureLowEnd(scaled(bass, bassDb), true);
+    study.sum = sumOf(kickDb, bassDb);
+    study.references = {sumOf(0, 0)};
+    const auto found = balanceToReferences(study, {});
+    ASSERT_TRUE(found) << kickDb << " " << bassDb;
+    EXPECT_NEAR(found->kickDb, -kickDb, 2.0) << kickDb << " " << bassDb;
+    EXPECT_NEAR(found->bassDb, -bassDb, 2.0) << kickDb << " " << bassDb;
+    const auto after =
+        bandDifferences(sumOf(kickDb + found->kickDb, bassDb + found->bassDb), study.presentReferences());
+    for (size_t b : {size_t{1}, size_t{2}}) EXPECT_EQ(bandVerdict(after[b]), Verdict::Holds) << b;
+  }
+  Study fine;
+  fine.hasBacking = true;
+  fine.kickLow = measureLowEnd(scaled(kick, 0), true);
+  fine.bassLow = measureLowEnd(scaled(bass, 0), true);
+  fine.sum = sumOf(0, 0);
+  fine.references = {fine.sum};
+  EXPECT_FALSE(balanceToReferences(fine, {})) << "nothing to move";
 }
 
 TEST(Ledger, MeantSoRestsALine) {

@@ -7,6 +7,7 @@
 #include <algorithm>
 
 #include "core/ledger/ledger.h"
+#include "core/sound/audio_file.h"
 #include "core/sound/filter.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/signals.h"
@@ -146,6 +147,38 @@ TEST(Study, ATrimmedKickKeepsTheLandingOfTheWholeOne) {
     ASSERT_TRUE(cut.study.kick->landing.hz);
     EXPECT_EQ(*cut.study.kick->landing.hz, *whole.study.kick->landing.hz) << length;
     EXPECT_LT(cut.study.kick->tailMs, whole.study.kick->tailMs);
+  }
+}
+
+// A slide that is cut short is heard where it is heard most in what is left, and never loses its note by the
+// cut.
+TEST(Study, ATrimmedSlideIsHeardOnWhatIsLeftOfItsPath) {
+  std::vector<double> x(static_cast<size_t>(0.6 * 48000));
+  double phase = 0;
+  auto hzAt = [](double t) { return 98.0 * std::exp2(-1.2 * t); };
+  for (size_t i = 0; i < x.size(); ++i) {
+    const double t = static_cast<double>(i) / 48000;
+    x[i] = 0.7 * std::min(1.0, t / 0.001) * std::exp(-3.0 * t) * std::sin(phase);
+    phase += kTwoPi * hzAt(t) / 48000;
+  }
+  Assets assets;
+  Session s;
+  Layer layer;
+  layer.asset = assets.add(*decodeSound(*encodeSound(bufferOf(x, 48000), SampleFormat::WavFloat), "slide.wav"),
+                           "slide.wav");
+  s.kick.layers = {layer};
+  StepCache cache;
+  const SoundSteps steps(assets, cache, 48000);
+  const auto whole = steps.kickFacts(s.kick, s.track);
+  ASSERT_TRUE(whole->landing.slides());
+  for (const char* length : {"300 ms", "150 ms", "80 ms", "50 ms"}) {
+    s.kick.layers[0].length = *parseTime(length);
+    const auto cut = steps.kickFacts(s.kick, s.track);
+    ASSERT_TRUE(cut->landing.slides()) << length;
+    const double end = std::stod(length) / 1000;
+    EXPECT_GE(*cut->landing.heardHz, hzAt(end) - 0.5) << length;
+    EXPECT_LE(*cut->landing.heardHz, 98.5) << length;
+    EXPECT_LE(cut->landing.slideCents, whole->landing.slideCents + 1) << length;
   }
 }
 

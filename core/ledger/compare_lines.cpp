@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/ledger/balance.h"
 #include "core/ledger/lines.h"
 #include "core/measure/small_speaker.h"
 #include "core/theory/text.h"
@@ -38,10 +39,14 @@ Session moved(Session s, LaneAt lane, double db) {
   return s;
 }
 
+std::string levelWords(LaneAt lane, double db) {
+  return std::string(db < 0 ? "lower " : "raise ") + laneName(lane) + " by " + formatNumber(std::abs(db), 1) +
+         " dB";
+}
+
 Remedy levelMove(LaneAt lane, double db) {
-  const std::string name = std::string(db < 0 ? "lower " : "raise ") + laneName(lane) + " by " +
-                           formatNumber(std::abs(db), 1) + " dB";
-  return {db < 0 ? "Lower" : "Raise", name, [lane, db](const Session& s) { return moved(s, lane, db); }};
+  return {db < 0 ? "Lower" : "Raise", levelWords(lane, db),
+          [lane, db](const Session& s) { return moved(s, lane, db); }};
 }
 
 // By how much the lane would have to move for the band to meet the references, were it alone at fault, and less.
@@ -57,15 +62,24 @@ std::vector<Remedy> levelMoves(LaneAt lane, double differenceDb, double share) {
   return out;
 }
 
+// Kick and bass at once, where more than one lane is at fault.
+Remedy balanceMove(const Balance& b) {
+  std::string name;
+  if (b.kickDb != 0.0) name = levelWords(LaneAt::Kick, b.kickDb);
+  if (b.bassDb != 0.0) name += (name.empty() ? "" : ", ") + levelWords(LaneAt::Bass, b.bassDb);
+  return {"Balance", name,
+          [b](const Session& s) { return moved(moved(s, LaneAt::Kick, b.kickDb), LaneAt::Bass, b.bassDb); }};
+}
+
 void addBands(const LedgerView& v, std::vector<Finding>& out) {
   if (!v.study.hasBacking || !v.study.anyReference()) return;
   bool anyOut = false;
+  std::optional<Balance> balance;
   for (size_t b = 0; b < kBands.size(); ++b) {
     const auto difference = v.study.differences[b].levelReLufsDb;
     const auto verdict = bandVerdict(v.study.differences[b], v.limits);
     if (!verdict || *verdict == Verdict::Holds) continue;
     const double beyond = v.study.differences[b].beyondDb;
-    anyOut = true;
     Finding f{.id = "band-" + formatNumber(kBands[b].lowHz, 0) + "-" + formatNumber(kBands[b].highHz, 0),
               .stage = Stage::Compare,
               .verdict = *verdict,
@@ -79,6 +93,9 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
                  formatNumber(100.0 * share, 0) + " % of it";
     f.target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them";
     f.options = levelMoves(lane, *difference, share);
+    if (!anyOut) balance = balanceToReferences(v.study, v.limits);
+    anyOut = true;
+    if (balance) f.options.push_back(balanceMove(*balance));
     out.push_back(f);
   }
   if (anyOut) return;

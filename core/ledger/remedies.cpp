@@ -117,7 +117,10 @@ Result<Trial> setRight(Bench& b, Trial trial) {
       return needsMending(f) && !f.options.empty() && f.verdict > verdictOf(b.findings, f.id);
     });
     if (worse == trial.after.end()) break;
-    auto next = tried(b, bothOf(trial.remedy, worse->options.front()));
+    const Remedy& then = worse->options.front();
+    // Where the second move leaves nothing of the first it is the whole move.
+    const Remedy both = bothOf(trial.remedy, then);
+    auto next = tried(b, then.apply(b.session) == both.apply(b.session) ? then : both);
     if (!next) return next;
     if (next->costs.size() >= trial.costs.size() || faultsIn(next->after) > faultsIn(trial.after)) break;
     trial = std::move(*next);

@@ -173,6 +173,20 @@ double pathHzAt(const std::vector<PitchPoint>& path, double seconds) {
   return before->hz * std::pow(after->hz / before->hz, u);
 }
 
+Landing keptUntil(Landing landing, double seconds) {
+  constexpr size_t kLeastPoints = 3;
+  const auto end = std::find_if(landing.path.begin(), landing.path.end(),
+                                [&](const PitchPoint& p) { return p.seconds > seconds; });
+  const auto left = static_cast<size_t>(end - landing.path.begin());
+  if (left == landing.path.size()) return landing;
+  const bool slides = landing.slides();
+  landing.path.erase(end, landing.path.end());
+  if (!slides || left < kLeastPoints) return landing;
+  landing.heardHz = heardMost(landing.path);
+  landing.slideCents = slideOf(landing.path, *landing.heardHz);
+  return landing;
+}
+
 Landing measureLanding(std::span<const double> mono, double sampleRate, double onsetSeconds,
                        const LandingOptions& options) {
   Landing out;

@@ -63,4 +63,8 @@ double pathHzAt(const std::vector<PitchPoint>& path, double seconds);
 Landing measureLanding(std::span<const double> mono, double sampleRate, double onsetSeconds,
                        const LandingOptions& options = {});
 
+/// The landing of the same sound ended at `seconds`: a trim takes length away and no pitch, so that its note
+/// stays; one that slides is heard where it is heard most in what is left.
+Landing keptUntil(Landing landing, double seconds);
+
 }  // namespace heft

@@ -196,13 +196,11 @@ std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const KickPart& part, co
   const LandingOptions& band = ready->band;
   const auto longer = isTrimmed(part) ? kickFacts(untrimmed(part), track) : nullptr;
   return cache_.get<SoundFacts>(
-      KeyMaker("kick facts 4").add(key).add(bandKey(band)).key(),
+      KeyMaker("kick facts 5").add(key).add(bandKey(band)).key(),
       [&] {
         SoundFacts found = measureSound(ready->sound, band);
-        if (!longer || !longer->landing.hz) return found;
-        found.landing = longer->landing;
-        std::erase_if(found.landing.path,
-                      [&](const PitchPoint& p) { return p.seconds > found.durationSeconds; });
+        if (longer && longer->landing.noteHz())
+          found.landing = keptUntil(longer->landing, found.durationSeconds);
         return found;
       },
       bytesOfFacts);

@@ -1,0 +1,110 @@
+#include "core/ledger/balance.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <vector>
+
+#include "core/sound/buffer.h"
+
+namespace heft {
+namespace {
+
+constexpr size_t kLanes = 3;                  // kick, bass, backing
+constexpr size_t kParts = kBands.size() + 1;  // the low bands, and all above them
+using LanePower = std::array<double, kParts>;
+
+// The weighting's second stage, a high-pass of second order at 38.1 Hz with a Q of a half; above 250 Hz it is
+// level.
+double weightAt(double hz) {
+  constexpr double kCornerHz = 38.13547;
+  const double x = hz / kCornerHz, gain = x * x / (1.0 + x * x);
+  return gain * gain;
+}
+
+double weightOf(size_t part) {
+  return part < kBands.size() ? weightAt(std::sqrt(kBands[part].lowHz * kBands[part].highHz)) : 1.0;
+}
+
+LanePower partsOf(const LowEnd& low) {
+  LanePower out{};
+  out.back() = low.totalPower;
+  for (size_t b = 0; b < kBands.size(); ++b) out[b] = low.bandPower[b], out.back() -= low.bandPower[b];
+  out.back() = std::max(0.0, out.back());
+  return out;
+}
+
+// Where the references lie in one band, dB of its power re their loudness.
+struct Span {
+  double least = 0.0, most = 0.0;
+};
+
+struct Levels {
+  std::array<LanePower, kLanes> lanes;
+  std::vector<Span> spans;  ///< one a low band
+  double sumLufs = 0.0;
+
+  // By how much the bands lie outside of the spans and what is allowed beside them, squared and added.
+  double outside(const Balance& move, double allowedDb) const {
+    const std::array<double, kLanes> gains = {std::pow(10.0, move.kickDb / 10.0),
+                                              std::pow(10.0, move.bassDb / 10.0), 1.0};
+    LanePower now{};
+    double loud = 0.0, was = 0.0;
+    for (size_t part = 0; part < kParts; ++part)
+      for (size_t lane = 0; lane < kLanes; ++lane) {
+        now[part] += gains[lane] * lanes[lane][part];
+        loud += weightOf(part) * gains[lane] * lanes[lane][part];
+        was += weightOf(part) * lanes[lane][part];
+      }
+    const double lufs = sumLufs + dbFromPower(loud / std::max(1e-30, was));
+    double sum = 0.0;
+    for (size_t b = 0; b < kBands.size(); ++b) {
+      const double level = dbFromPower(now[b]) - lufs;
+      const double beyond = std::max({0.0, spans[b].least - level, level - spans[b].most});
+      sum += std::pow(std::max(0.0, beyond - allowedDb), 2);
+    }
+    return sum;
+  }
+};
+
+std::optional<Levels> levelsOf(const Study& study) {
+  if (!study.hasBacking || !study.sum.integratedLufs) return std::nullopt;
+  Levels out;
+  out.sumLufs = *study.sum.integratedLufs;
+  out.lanes = {partsOf(study.kickLow), partsOf(study.bassLow), partsOf(study.sum.low)};
+  for (size_t part = 0; part < kParts; ++part)
+    out.lanes[2][part] = std::max(0.0, out.lanes[2][part] - out.lanes[0][part] - out.lanes[1][part]);
+  const auto references = study.presentReferences();
+  for (size_t b = 0; b < kBands.size(); ++b) {
+    std::vector<double> levels;
+    for (const ProgrammeFacts& r : references)
+      if (const auto level = r.bandReLufs(b)) levels.push_back(*level);
+    if (levels.empty()) return std::nullopt;
+    const auto [least, most] = std::minmax_element(levels.begin(), levels.end());
+    out.spans.push_back({*least, *most});
+  }
+  return out;
+}
+
+}  // namespace
+
+std::optional<Balance> balanceToReferences(const Study& study, const Limits& limits) {
+  constexpr double kDownDb = -12.0, kUpDb = 9.0, kStepDb = 0.5;
+  constexpr double kMoveCost = 0.02, kHelps = 0.8;  // squared dB each; of what is outside now
+  constexpr double kAimedAt = 0.6;                  // of what holds, for the levels are estimates
+  const auto levels = levelsOf(study);
+  if (!levels) return std::nullopt;
+  const double allowed = kAimedAt * limits.bandHolds;
+  const double now = levels->outside({}, allowed);
+  Balance best;
+  double least = now;
+  for (double kick = kDownDb; kick <= kUpDb; kick += kStepDb)
+    for (double bass = kDownDb; bass <= kUpDb; bass += kStepDb) {
+      const Balance move{kick, bass};
+      const double cost = levels->outside(move, allowed) + kMoveCost * (kick * kick + bass * bass);
+      if (cost < least) least = cost, best = move;
+    }
+  return least < kHelps * now ? std::optional<Balance>(best) : std::nullopt;
+}
+
+}  // namespace heft
