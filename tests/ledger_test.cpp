@@ -240,6 +240,19 @@ TEST(Ledger, TheBalanceOfKickAndBassIsFoundAgain) {
   EXPECT_FALSE(balanceToReferences(fine, {})) << "nothing to move";
 }
 
+TEST(Ledger, OfAsManyFaultsThoseOfLaterWorkAreTheBetterOnes) {
+  const Finding pair{.id = "pair-level", .stage = Stage::Align, .verdict = Verdict::Watch};
+  const Finding band{.id = "band-20-40", .stage = Stage::Compare, .verdict = Verdict::Watch};
+  Finding out = band, meant = pair;
+  out.verdict = Verdict::Off;
+  meant.meantSo = true;
+  EXPECT_TRUE(isBetter({band}, {pair}));
+  EXPECT_FALSE(isBetter({pair}, {band}));
+  EXPECT_FALSE(isBetter({band}, {band}));
+  EXPECT_FALSE(isBetter({out}, {pair})) << "out is worse than to watch, wherever";
+  EXPECT_TRUE(isBetter({meant}, {band})) << "what is intended is no fault";
+}
+
 TEST(Ledger, MeantSoRestsALine) {
   Session s = theDemo().session;
   s.meantSo = {"kick-tail", "kick-over-note"};

@@ -1,6 +1,7 @@
 #include "core/ledger/ledger.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "core/ledger/lines.h"
@@ -22,12 +23,29 @@ const char* verdictWord(Verdict verdict) {
   return kWords[static_cast<int>(verdict)];
 }
 
-int faultsIn(const std::vector<Finding>& findings) {
+namespace {
+
+// All faults first, then those of each stage.
+std::array<int, 7> faultsByStage(const std::vector<Finding>& findings) {
   constexpr int kWeights[] = {0, 1, 3};
-  int out = 0;
-  for (const Finding& f : findings)
-    if (!f.meantSo) out += kWeights[static_cast<int>(f.verdict)];
+  std::array<int, 7> out{};
+  for (const Finding& f : findings) {
+    if (f.meantSo) continue;
+    const int weight = kWeights[static_cast<int>(f.verdict)];
+    out[0] += weight;
+    out[1 + static_cast<size_t>(f.stage)] += weight;
+  }
   return out;
+}
+
+}  // namespace
+
+int faultsIn(const std::vector<Finding>& findings) {
+  return faultsByStage(findings)[0];
+}
+
+bool isBetter(const std::vector<Finding>& findings, const std::vector<Finding>& than) {
+  return faultsByStage(findings) < faultsByStage(than);
 }
 
 std::vector<Finding> ledger(const Session& session, const Study& study, const Limits& limits) {

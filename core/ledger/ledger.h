@@ -75,6 +75,9 @@ std::vector<Finding> ledger(const Session& session, const Study& study, const Li
 
 /// How much is wrong: 1 for a line to watch, 3 for one that is out; what is intended does not count.
 int faultsIn(const std::vector<Finding>& findings);
+/// Fewer faults; or as many, and the first stage in which they differ has fewer: what comes later in the work
+/// can still be set right there. An order, so that moves which make a session better cannot go round.
+bool isBetter(const std::vector<Finding>& findings, const std::vector<Finding>& than);
 
 /// The worst verdict of a stage's lines that are not meant so; nothing where it has none.
 std::optional<Verdict> stageVerdict(const std::vector<Finding>& findings, Stage stage);

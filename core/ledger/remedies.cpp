@@ -106,7 +106,7 @@ bool keepsIntended(const std::vector<Finding>& before, const std::vector<Finding
 }
 
 bool helps(const Bench& b, const Finding& line, const Trial& t) {
-  return keepsIntended(b.findings, t.after) && faultsIn(t.after) < faultsIn(b.findings) &&
+  return keepsIntended(b.findings, t.after) && isBetter(t.after, b.findings) &&
          verdictOf(t.after, line.id) < line.verdict;
 }
 

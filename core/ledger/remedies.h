@@ -1,7 +1,7 @@
 #pragma once
-/// Which remedies help: each is tried on a copy of the session, rendered and judged as the session itself, before
-/// it is offered. One that makes the whole no better is not offered, so that no press does nothing and none goes
-/// round in a circle: every press makes faultsIn() less.
+/// Which remedies help: each is tried on a copy of the session, rendered and judged as the session itself,
+/// before it is offered. One that makes the whole no better is not offered, so that no press does nothing and
+/// none goes round in a circle: after every press isBetter() holds.
 
 #include <functional>
 #include <stop_token>
