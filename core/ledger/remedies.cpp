@@ -33,10 +33,27 @@ Verdict verdictOf(const std::vector<Finding>& findings, const std::string& id) {
   return Verdict::Holds;  // a line that is gone is mended
 }
 
+// Lines of single hits stand for all hits that lose alike, so that a move may part one into two: they are one
+// matter.
+std::string matterOf(const std::string& id) {
+  const std::string hits = "pair-hit-";
+  return id.starts_with(hits) ? hits : id;
+}
+
+std::map<std::string, Verdict> worstByMatter(const std::vector<Finding>& findings) {
+  std::map<std::string, Verdict> out;
+  for (const Finding& f : findings) {
+    Verdict& worst = out.try_emplace(matterOf(f.id), Verdict::Holds).first->second;
+    worst = std::max(worst, f.verdict);
+  }
+  return out;
+}
+
 // A line to watch is a fair price for one that was out; a line that goes out is none.
 bool isFairPrice(const std::vector<Finding>& start, const std::vector<Finding>& now) {
+  auto was = worstByMatter(start);
   return std::none_of(now.begin(), now.end(), [&](const Finding& f) {
-    return needsMending(f) && f.verdict == Verdict::Off && verdictOf(start, f.id) != Verdict::Off;
+    return needsMending(f) && f.verdict == Verdict::Off && was[matterOf(f.id)] != Verdict::Off;
   });
 }
 
@@ -105,9 +122,13 @@ bool keepsIntended(const std::vector<Finding>& before, const std::vector<Finding
   return true;
 }
 
-bool helps(const Bench& b, const Finding& line, const Trial& t) {
-  return keepsIntended(b.findings, t.after) && isBetter(t.after, b.findings) &&
-         verdictOf(t.after, line.id) < line.verdict;
+// Whether as many faults will do, if they are those of later work.
+enum class Asked { FewerFaults, BetterOrder };
+
+bool helps(const Bench& b, const Finding& line, const Trial& t, Asked asked) {
+  const bool better =
+      asked == Asked::FewerFaults ? faultsIn(t.after) < faultsIn(b.findings) : isBetter(t.after, b.findings);
+  return better && keepsIntended(b.findings, t.after) && verdictOf(t.after, line.id) < line.verdict;
 }
 
 // What a move made worse may be set right by that line's own first move: a kick that was trimmed is aligned anew.
@@ -129,14 +150,14 @@ Result<Trial> setRight(Bench& b, Trial trial) {
 }
 
 // The option that helps, or nothing. Errors: Cancelled.
-Result<std::optional<Remedy>> helpful(Bench& b, const Finding& line) {
+Result<std::optional<Remedy>> helpful(Bench& b, const Finding& line, Asked asked) {
   std::optional<Trial> priced;
   for (const Remedy& option : line.options) {
     auto trial = tried(b, option);
     if (trial && verdictOf(trial->after, line.id) < line.verdict && !trial->costs.empty())
       trial = setRight(b, std::move(*trial));
     if (!trial) return Fail(trial.error());
-    if (!helps(b, line, *trial)) continue;
+    if (!helps(b, line, *trial, asked)) continue;
     if (trial->costs.empty()) return std::optional<Remedy>(std::move(trial->remedy));
     if (!priced) priced = std::move(*trial);
   }
@@ -145,6 +166,28 @@ Result<std::optional<Remedy>> helpful(Bench& b, const Finding& line) {
   priced->remedy.price = priced->costs.front();
   if (more > 0) priced->remedy.price += ", and " + std::to_string(more) + (more == 1 ? " line more" : " lines more");
   return std::optional<Remedy>(std::move(priced->remedy));
+}
+
+struct Step {
+  const Finding* line;
+  Remedy move;
+};
+
+// What costs nothing comes first, so that what is kept has none of it left; what leaves as many faults last.
+// Errors: Cancelled.
+Result<std::optional<Step>> nextStep(Bench& b, const std::vector<Finding>& lines) {
+  for (Asked asked : {Asked::FewerFaults, Asked::BetterOrder}) {
+    std::optional<Step> chosen;
+    for (const Finding& line : lines) {
+      auto remedy = helpful(b, line, asked);
+      if (!remedy) return Fail(remedy.error());
+      if (!*remedy || (chosen && !(*remedy)->price.empty())) continue;
+      chosen = Step{&line, std::move(**remedy)};
+      if (chosen->move.price.empty()) break;
+    }
+    if (chosen) return chosen;
+  }
+  return std::optional<Step>();
 }
 
 }  // namespace
@@ -167,7 +210,8 @@ Result<std::vector<Finding>> withTriedRemedies(const Session& session, const Ass
   for (Finding& f : findings) {
     f.tried = true;
     if (!needsMending(f) || f.options.empty()) continue;
-    auto one = helpful(bench, f);
+    auto one = helpful(bench, f, Asked::FewerFaults);
+    if (one && !*one) one = helpful(bench, f, Asked::BetterOrder);
     if (!one) return Fail(one.error());
     f.remedy = std::move(*one);
     if (each) each(findings);
@@ -193,20 +237,13 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
     std::vector<Finding> lines = now;
     std::stable_sort(lines.begin(), lines.end(),
                      [](const Finding& a, const Finding& b) { return a.stage < b.stage; });
+    std::erase_if(lines, [&](const Finding& f) { return !wanted(f); });
     Bench bench{present, assets, now, cache, stop, references};
-    // What costs nothing comes first, so that what is kept has none of it left.
-    const Finding* chosen = nullptr;
-    std::optional<Remedy> move;
-    for (const Finding& line : lines) {
-      if (!wanted(line)) continue;
-      auto remedy = helpful(bench, line);
-      if (!remedy) return Fail(remedy.error());
-      if (!*remedy || (chosen && !(*remedy)->price.empty())) continue;
-      chosen = &line;
-      move = std::move(*remedy);
-      if (move->price.empty()) break;
-    }
-    if (!chosen) break;
+    auto step = nextStep(bench, lines);
+    if (!step) return Fail(step.error());
+    if (!*step) break;
+    const Finding* chosen = (*step)->line;
+    const Remedy* move = &(*step)->move;
     present = move->apply(present);
     auto after = judgedSession(present, assets, cache, stop, references);
     if (!after) return Fail(after.error());
