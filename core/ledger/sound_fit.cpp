@@ -23,19 +23,16 @@ Session withSoundFitted(Session session, bool bass, const AssetRef& sound, const
 Result<SoundFit> fitSound(const Session& session, const Assets& assets, bool bass, const AssetRef& sound,
                           StepCache& cache, std::stop_token stop) {
   Session s = withSoundInstead(session, bass, sound);
-  auto facts = paired(s, assets, cache, stop);
-  if (!facts) return Fail(facts.error());
   SoundFit fit;
   if (!bass) {
     auto& target = s.kick.layers.front().targetMidi;
-    const auto* landing = facts->kickSource ? &facts->kickSource->landing : nullptr;
-    if (!target && landing && landing->hz) {
-      target = easiestTarget(midiFromHz(*landing->hz, s.track.notes.a4Hz), s.track.key).midi;
-      facts = paired(s, assets, cache, stop);
-      if (!facts) return Fail(facts.error());
-    }
+    const auto source = SoundSteps(assets, cache, s.track.sampleRate).kickSourceFacts(s.kick, s.track);
+    if (!target && source && source->landing.hz)
+      target = easiestTarget(midiFromHz(*source->landing.hz, s.track.notes.a4Hz), s.track.key).midi;
     fit.targetMidi = target;
   }
+  const auto facts = paired(s, assets, cache, stop);
+  if (!facts) return Fail(facts.error());
   if (facts->best.overlap) fit.align = facts->best;
   return fit;
 }
