@@ -137,7 +137,7 @@ void Document::edit(const QString& name, const std::function<void(Session&)>& ch
 
 void Document::apply(const Finding& finding) {
   if (!finding.remedy) return;
-  edit(QString::fromStdString(finding.remedy->name), [&](Session& s) { s = finding.remedy->apply(s); });
+  edit(QString::fromStdString(finding.remedy->name()), [&](Session& s) { s = finding.remedy->apply(s); });
 }
 
 void Document::mendAll() {
@@ -151,10 +151,8 @@ void Document::mendAll() {
     }
     if (session() != was) return tell("The session changed while it was being mended: press Mend all again.");
     if (done->mended.empty()) return tell("No move helps without making something else worse.");
-    QStringList what;
-    for (const Mended& m : done->mended) what << QString::fromStdString(m.name);
     edit("mend all", [&](Session& s) { s = done->session; });
-    QString words = "Mended: " + what.join("; ") + ".";
+    QString words = "Mended: " + QString::fromStdString(wordsOf(done->mended)) + ".";
     if (!done->left.empty()) words += QString(" Left for the ear: %1.").arg(done->left.size());
     tell(words);
   });

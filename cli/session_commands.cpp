@@ -53,7 +53,7 @@ Json findingJson(const Finding& f) {
             {"target", f.target},
             {"value", number(f.value)},
             {"unit", f.unit}};
-  j["remedy"] = f.remedy ? Json(f.remedy->name) : Json(nullptr);
+  j["remedy"] = f.remedy ? Json(f.remedy->name()) : Json(nullptr);
   j["price"] = f.remedy && !f.remedy->price.empty() ? Json(f.remedy->price) : Json(nullptr);
   j["hit"] = f.hit ? Json(*f.hit + 1) : Json(nullptr);
   j["meant_so"] = f.meantSo;

@@ -74,7 +74,7 @@ TEST(Ledger, RemediesMendTheDemoAndTellWhatTheyCost) {
       const Finding* was = now.find(g.id);
       worse += g.verdict > (was ? was->verdict : Verdict::Holds) ? 1 : 0;
     }
-    EXPECT_EQ(worse > 0, !f.remedy->price.empty()) << f.id << ": " << f.remedy->name;
+    EXPECT_EQ(worse > 0, !f.remedy->price.empty()) << f.id << ": " << f.remedy->name();
   }
   EXPECT_GE(offered, 5);
   const auto mended = mendAll(s, theDemo().assets, cache);
@@ -251,6 +251,20 @@ TEST(Ledger, OfAsManyFaultsThoseOfLaterWorkAreTheBetterOnes) {
   EXPECT_FALSE(isBetter({band}, {band}));
   EXPECT_FALSE(isBetter({out}, {pair})) << "out is worse than to watch, wherever";
   EXPECT_TRUE(isBetter({meant}, {band})) << "what is intended is no fault";
+}
+
+// Moves of levels that follow each other are told as one.
+TEST(Ledger, LevelsAddUpInWordsAndInDeed) {
+  EXPECT_EQ((LaneLevels{-4.5, 0, 0} + LaneLevels{3, 2, 0}).words(), "lower kick by 1.5 dB, raise bass by 2 dB");
+  EXPECT_EQ((LaneLevels{-2, -2, -2}).words(), "lower all lanes by 2 dB");
+  EXPECT_EQ((LaneLevels{3, 0, 0} + LaneLevels{-3, 0, 0}).words(), "");
+  const Mended trim{"kick-tail", "trim kick to 1/8", "", "", "trim kick to 1/8"};
+  const Mended up{"band-40-60", "raise bass by 8 dB", "", "", "", {0, 8, 0}};
+  const Mended both{"band-20-40", "make bass mono, raise bass by 3 dB", "", "", "make bass mono", {0, 3, 0}};
+  EXPECT_EQ(wordsOf({up, trim, both}), "trim kick to 1/8; make bass mono; raise bass by 11 dB");
+  const Session& s = theDemo().session;
+  const LaneLevels first{-4.5, 1, 0}, then{3, 2, -6};
+  EXPECT_EQ(withLevelsMoved(withLevelsMoved(s, first), then), withLevelsMoved(s, first + then));
 }
 
 TEST(Ledger, MeantSoRestsALine) {

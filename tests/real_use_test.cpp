@@ -162,6 +162,19 @@ TEST(MutedKick, SaysSoAndNothingAboutMeetings) {
 }
 
 // Under a deep dip the pair is judged with the dip, and so is a single hit.
+TEST(SilentFiles, AreCalledSilent) {
+  Workshop w;
+  plain(w, bufferOf(std::vector<double>(24000, 0.0), 48000), bassNote(55, 1.0));
+  auto all = w.lines();
+  ASSERT_TRUE(w.line(all, "kick-key"));
+  EXPECT_EQ(w.line(all, "kick-key")->sentence, "The kick is silent: there is no sound in its file");
+  Workshop other;
+  plain(other, kickOf(55), bufferOf(std::vector<double>(24000, 0.0), 48000));
+  all = other.lines();
+  ASSERT_TRUE(other.line(all, "bass-key"));
+  EXPECT_EQ(other.line(all, "bass-key")->sentence, "The bass is silent: there is no sound in its file");
+}
+
 TEST(DuckedPair, IsJudgedAsItIsHeard) {
   Workshop w;
   plain(w, kickOf(hzFromMidi(33)), bassNote(hzFromMidi(33), 0.8));

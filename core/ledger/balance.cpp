@@ -45,7 +45,7 @@ struct Levels {
   double sumLufs = 0.0;
 
   // By how much the bands lie outside of the spans and what is allowed beside them, squared and added.
-  double outside(const Balance& move, double allowedDb) const {
+  double outside(const LaneLevels& move, double allowedDb) const {
     const std::array<double, kLanes> gains = {std::pow(10.0, move.kickDb / 10.0),
                                               std::pow(10.0, move.bassDb / 10.0), 1.0};
     LanePower now{};
@@ -88,7 +88,7 @@ std::optional<Levels> levelsOf(const Study& study) {
 
 }  // namespace
 
-std::optional<Balance> balanceToReferences(const Study& study, const Limits& limits) {
+std::optional<LaneLevels> balanceToReferences(const Study& study, const Limits& limits) {
   constexpr double kDownDb = -12.0, kUpDb = 9.0, kStepDb = 0.5;
   constexpr double kMoveCost = 0.02, kHelps = 0.8;  // squared dB each; of what is outside now
   constexpr double kAimedAt = 0.6;                  // of what holds, for the levels are estimates
@@ -96,15 +96,15 @@ std::optional<Balance> balanceToReferences(const Study& study, const Limits& lim
   if (!levels) return std::nullopt;
   const double allowed = kAimedAt * limits.bandHolds;
   const double now = levels->outside({}, allowed);
-  Balance best;
+  LaneLevels best;
   double least = now;
   for (double kick = kDownDb; kick <= kUpDb; kick += kStepDb)
     for (double bass = kDownDb; bass <= kUpDb; bass += kStepDb) {
-      const Balance move{kick, bass};
+      const LaneLevels move{kick, bass};
       const double cost = levels->outside(move, allowed) + kMoveCost * (kick * kick + bass * bass);
       if (cost < least) least = cost, best = move;
     }
-  return least < kHelps * now ? std::optional<Balance>(best) : std::nullopt;
+  return least < kHelps * now ? std::optional<LaneLevels>(best) : std::nullopt;
 }
 
 }  // namespace heft

@@ -31,22 +31,10 @@ const char* laneName(LaneAt lane) {
   return kNames[static_cast<int>(lane)];
 }
 
-Session moved(Session s, LaneAt lane, double db) {
-  if (lane == LaneAt::Backing)
-    s.backing.levelDb = std::clamp(s.backing.levelDb + db, -60.0, 24.0);
-  else
-    s = withLevelMoved(std::move(s), lane == LaneAt::Bass, db);
-  return s;
-}
-
-std::string levelWords(LaneAt lane, double db) {
-  return std::string(db < 0 ? "lower " : "raise ") + laneName(lane) + " by " + formatNumber(std::abs(db), 1) +
-         " dB";
-}
-
 Remedy levelMove(LaneAt lane, double db) {
-  return {db < 0 ? "Lower" : "Raise", levelWords(lane, db),
-          [lane, db](const Session& s) { return moved(s, lane, db); }};
+  LaneLevels levels;
+  (lane == LaneAt::Kick ? levels.kickDb : lane == LaneAt::Bass ? levels.bassDb : levels.backingDb) = db;
+  return levelRemedy(db < 0 ? "Lower" : "Raise", levels);
 }
 
 // By how much the lane would have to move for the band to meet the references, were it alone at fault, and less.
@@ -62,19 +50,10 @@ std::vector<Remedy> levelMoves(LaneAt lane, double differenceDb, double share) {
   return out;
 }
 
-// Kick and bass at once, where more than one lane is at fault.
-Remedy balanceMove(const Balance& b) {
-  std::string name;
-  if (b.kickDb != 0.0) name = levelWords(LaneAt::Kick, b.kickDb);
-  if (b.bassDb != 0.0) name += (name.empty() ? "" : ", ") + levelWords(LaneAt::Bass, b.bassDb);
-  return {"Balance", name,
-          [b](const Session& s) { return moved(moved(s, LaneAt::Kick, b.kickDb), LaneAt::Bass, b.bassDb); }};
-}
-
 void addBands(const LedgerView& v, std::vector<Finding>& out) {
   if (!v.study.hasBacking || !v.study.anyReference()) return;
   bool anyOut = false;
-  std::optional<Balance> balance;
+  std::optional<LaneLevels> balance;
   for (size_t b = 0; b < kBands.size(); ++b) {
     const auto difference = v.study.differences[b].levelReLufsDb;
     const auto verdict = bandVerdict(v.study.differences[b], v.limits);
@@ -95,7 +74,7 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
     f.options = levelMoves(lane, *difference, share);
     if (!anyOut) balance = balanceToReferences(v.study, v.limits);
     anyOut = true;
-    if (balance) f.options.push_back(balanceMove(*balance));
+    if (balance) f.options.push_back(levelRemedy("Balance", *balance));  // where more than one lane is at fault
     out.push_back(f);
   }
   if (anyOut) return;
@@ -149,12 +128,7 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
   f.measured = fixedNumber(f.value, 1) + " dBTP";
   f.target = "below " + formatNumber(v.limits.peakHolds, 0) + " dBTP";
   const double down = std::ceil(2.0 * (f.value - v.limits.peakHolds + 0.2)) / 2.0;
-  if (f.verdict != Verdict::Holds)
-    f.options = {{"Lower", "lower all lanes by " + formatNumber(down, 1) + " dB", [down](const Session& s) {
-                    Session next = s;
-                    for (LaneAt lane : {LaneAt::Kick, LaneAt::Bass, LaneAt::Backing}) next = moved(next, lane, -down);
-                    return next;
-                  }}};
+  if (f.verdict != Verdict::Holds) f.options = {levelRemedy("Lower", {-down, -down, -down})};
   out.push_back(f);
 }
 

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "core/ledger/lane_levels.h"
 #include "core/ledger/study.h"
 
 namespace heft {
@@ -20,10 +21,15 @@ const char* verdictWord(Verdict verdict);  ///< "in range", "watch", "out": for 
 /// One move, done as one undoable edit.
 struct Remedy {
   std::string label;  ///< for a button: "Tune"
-  std::string name;   ///< for Undo: "tune kick to A1"
+  std::string move;   ///< what it does besides levels: "tune kick to A1"; may be empty
   std::function<Session(const Session&)> apply;
   std::string price = {};  ///< what it costs, where another line gets worse by it; empty: nothing
+  LaneLevels levels = {};  ///< what it does to levels, which add up where moves follow each other
+
+  std::string name() const;  ///< for Undo: "tune kick to A1, lower bass by 2 dB"
 };
+/// A move of levels alone.
+Remedy levelRemedy(const std::string& label, const LaneLevels& levels);
 
 struct Finding {
   std::string id;  ///< stable: "kick-key", "band-40-60"

@@ -24,9 +24,6 @@ void addCompareLines(const LedgerView& view, std::vector<Finding>& out);
 /// A move that changes one part's layer, found by its id.
 Remedy onLayer(const std::string& label, const std::string& name, bool bass, int id,
                std::function<void(Layer&)> change);
-/// Moves a part's level after its drive, so that it keeps its tone: by its layers, or where its finish drives them
-/// by the make-up gain behind that. Within what each value may be.
-Session withLevelMoved(Session session, bool bass, double db);
 /// The heard kick layer that carries the landing: the one with the strongest low tail. Nothing where none is.
 std::optional<int> landingLayerId(const LedgerView& view);
 

@@ -17,17 +17,13 @@ Remedy onLayer(const std::string& label, const std::string& name, bool bass, int
           }};
 }
 
-Session withLevelMoved(Session s, bool bass, double db) {
-  Finish& finish = bass ? s.bass.finish : s.kick.finish;
-  const bool driven = finish.on && (finish.drive.on || finish.compressor.on || finish.softClip.on || finish.limiter.on);
-  if (!driven) {
-    for (Layer& l : bass ? s.bass.layers : s.kick.layers) l.levelDb = std::clamp(l.levelDb + db, -60.0, 24.0);
-    return s;
-  }
-  // A compressor of ratio 1 is a plain gain.
-  if (!finish.compressor.on) finish.compressor = {}, finish.compressor.on = true, finish.compressor.ratio = 1.0;
-  finish.compressor.makeupDb = std::clamp(finish.compressor.makeupDb + db, -24.0, 24.0);
-  return s;
+std::string Remedy::name() const {
+  const std::string words = levels.words();
+  return move + (move.empty() || words.empty() ? "" : ", ") + words;
+}
+
+Remedy levelRemedy(const std::string& label, const LaneLevels& levels) {
+  return {label, "", [levels](const Session& s) { return withLevelsMoved(s, levels); }, {}, levels};
 }
 
 std::optional<int> landingLayerId(const LedgerView& v) {

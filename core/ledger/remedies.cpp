@@ -104,8 +104,11 @@ Result<Trial> tried(Bench& b, Remedy remedy) {
 
 // Two moves as one.
 Remedy bothOf(const Remedy& first, const Remedy& then) {
-  return {first.label, first.name + ", " + then.name,
-          [a = first.apply, b = then.apply](const Session& s) { return b(a(s)); }};
+  return {first.label,
+          first.move + (first.move.empty() || then.move.empty() ? "" : ", ") + then.move,
+          [a = first.apply, b = then.apply](const Session& s) { return b(a(s)); },
+          {},
+          first.levels + then.levels};
 }
 
 // What is intended stays: no move for another line takes it away, or changes what it says by a quarter.
@@ -219,6 +222,17 @@ Result<std::vector<Finding>> withTriedRemedies(const Session& session, const Ass
   return findings;
 }
 
+std::string wordsOf(const std::vector<Mended>& mended) {
+  std::string out;
+  LaneLevels levels;
+  auto add = [&](const std::string& words) {
+    if (!words.empty()) out += (out.empty() ? "" : "; ") + words;
+  };
+  for (const Mended& m : mended) add(m.move), levels = levels + m.levels;
+  add(levels.words());
+  return out;
+}
+
 Result<MendedSession> mendAll(const Session& session, const Assets& assets, StepCache& cache,
                               const std::vector<std::string>& only, std::stop_token stop,
                               References references) {
@@ -250,7 +264,7 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
     const std::string measured = chosen->measured;
     const std::string id = chosen->id;
     now = std::move(*after);
-    steps.push_back({id, move->name, measured, measuredOf(now, id)});
+    steps.push_back({id, move->name(), measured, measuredOf(now, id), move->move, move->levels});
     // What one step cost a later one may set right: kept is where no line has gone out that was not.
     if (isFairPrice(*first, now)) out.session = present, out.mended = steps;
   }

@@ -28,7 +28,11 @@ Result<std::vector<Finding>> judgedSession(const Session& session, const Assets&
 struct Mended {
   std::string id, name;        ///< of the line and of the move
   std::string before, after;   ///< what the line measured
+  std::string move = {};       ///< what it did besides levels
+  LaneLevels levels = {};
 };
+/// All that was done, levels added up: "trim kick to 1/8; tune kick to F2; raise bass by 11 dB".
+std::string wordsOf(const std::vector<Mended>& mended);
 
 struct MendedSession {
   Session session;

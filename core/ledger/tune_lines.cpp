@@ -65,9 +65,19 @@ std::string slideText(const Landing& landing, const Track& track) {
          noteName(static_cast<int>(std::lround(midi)), track.notes);
 }
 
+// The only line of a sound in which nothing is heard.
+void addSilent(const char* part, Finding f, std::vector<Finding>& out) {
+  f.verdict = Verdict::Watch;
+  f.sentence = std::string("The ") + part + " is silent: there is no sound in its file";
+  f.measured = "silence";
+  f.target = "a sound";
+  out.push_back(f);
+}
+
 void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
   const auto& track = v.session.track;
   Finding f{.id = "kick-key", .stage = Stage::Tune, .target = "", .unit = "cents"};
+  if (!v.study.kick->onsetSeconds) return addSilent("kick", f, out);
   const Landing& landing = v.study.kick->landing;
   const auto hz = landing.noteHz();
   if (!hz) {
@@ -120,6 +130,7 @@ void addSlide(const LedgerView& v, std::vector<Finding>& out) {
 void addBassPitch(const LedgerView& v, const Layer& layer, std::vector<Finding>& out) {
   const auto& track = v.session.track;
   Finding f{.id = "bass-key", .stage = Stage::Tune, .unit = "cents"};
+  if (!v.study.bass->onsetSeconds) return addSilent("bass", f, out);
   const auto hz = v.study.bass->landing.noteHz();
   const int played = *v.study.bassNoteMidi;
   if (!hz) {

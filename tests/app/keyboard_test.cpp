@@ -150,7 +150,8 @@ TEST_F(KeyboardTest, TheWholeJobInUnderFortyKeys) {
   settleRemedies();
   EXPECT_LT(faultsIn(document().findings()), before);
   for (const Finding& f : document().findings())
-    EXPECT_TRUE(f.verdict != Verdict::Off || !f.remedy) << f.sentence << " costs " << f.remedy->price << " by " << f.remedy->name;
+    EXPECT_TRUE(f.verdict != Verdict::Off || !f.remedy)
+        << f.sentence << " costs " << f.remedy->price << " by " << f.remedy->name();
   const QString out = QString::fromStdString(folder / "out");
   static_cast<ExportPage*>(window.page(Stage::Export))->setFolder(out);  // remembered from the last time
   key(Qt::Key_E, Qt::ControlModifier);

@@ -1,0 +1,25 @@
+#pragma once
+/// By how much the levels of kick, bass and backing move: what remedies do to levels, and in which words.
+
+#include <string>
+
+#include "core/session/session.h"
+
+namespace heft {
+
+/// dB each.
+struct LaneLevels {
+  double kickDb = 0.0, bassDb = 0.0, backingDb = 0.0;
+
+  bool operator==(const LaneLevels&) const = default;
+  LaneLevels operator+(const LaneLevels& more) const;
+  bool isNone() const { return *this == LaneLevels{}; }
+  std::string words()
+      const;  ///< "lower kick by 5 dB, raise bass by 3 dB"; "lower all lanes by 2 dB"; "" without any
+};
+
+/// Each part's level moved after its drive, so that it keeps its tone: by its layers, or where its finish
+/// drives them by the make-up gain behind that. Within what each value may be.
+Session withLevelsMoved(Session session, const LaneLevels& by);
+
+}  // namespace heft
