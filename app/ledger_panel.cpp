@@ -105,7 +105,7 @@ void LedgerLine::refresh() {
     fix_->setObjectName("Remedy " + id);
     fix_->setText(QString::fromStdString(finding_.remedy->label));
     fix_->setAccessibleName(QString::fromStdString(finding_.remedy->name()));
-    fix_->setToolTip(QString::fromStdString("Does it: " + finding_.remedy->name()).toHtmlEscaped());
+    fix_->setToolTip(tipText(QString::fromStdString("Does it: " + finding_.remedy->name())));
   }
   meant_->setObjectName("Intended " + id);
   meant_->setText(finding_.meantSo ? "judge again" : "intended");

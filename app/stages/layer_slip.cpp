@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QDragEnterEvent>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QKeyEvent>
@@ -24,6 +25,11 @@ namespace heft::app {
 namespace {
 
 const QColor kNone(0, 0, 0, 0);
+constexpr const char* kTip =
+    "Click to see it large, right-click for more. M mutes and S plays it alone, in what is exported too; those "
+    "at a "
+    "lane's head only what is heard.";
+constexpr int kNarrow = 132;  // below it the switches of a slip would lie on its sound
 
 std::vector<Layer>& layersOf(Session& s, Role role) {
   return role == Role::Bass ? s.bass.layers : s.kick.layers;
@@ -66,13 +72,11 @@ Slip::Slip(Role role, int layer, LayerChoice& choice, Selection& selection, cons
   setAcceptDrops(true);
   setProperty(kTakesSpace, waits());
   setProperty(kAccessibleRole, waits() ? QAccessible::Button : QAccessible::ListItem);
-  setMinimumSize(waits() ? 104 : 140, 58);
+  setMinimumSize(waits() ? 84 : 44, 58);
   setMaximumSize(waits() ? 132 : 186, 58);
   setCursor(Qt::PointingHandCursor);
-  setToolTip(
-      waits() ? QString("Drop a sound here as another layer; click or Enter to choose a file or to build one")
-              : QString("Click to see it large, right-click for more. M mutes and S plays it alone, in what is "
-                        "exported too; those at a lane's head only what is heard."));
+  setToolTip(waits() ? "Drop a sound here as another layer; click or Enter to choose a file or to build one"
+                     : kTip);
   connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
   connect(&choice.document(), &Document::rendered, this, &Slip::takeThumbnail);
   takeThumbnail();
@@ -94,6 +98,7 @@ void Slip::takeThumbnail() {
   thumbnail_.reset();
   note_.clear();
   const Layer* l = layerNow();
+  if (l) setToolTip(tipText(QString::fromStdString(l->title()) + "\n" + kTip));
   const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
   if (l && l->kickVoice) {
     if (auto ready = steps.kickLayer(*l, track())) thumbnail_ = {ready, &ready->sound};
@@ -114,6 +119,22 @@ void Slip::takeThumbnail() {
     }
   }
   update();
+}
+
+bool Slip::isNarrow() const {
+  return width() < kNarrow;
+}
+
+QRectF Slip::muteBox() const {
+  const Layer* l = layerNow();
+  if (isNarrow() && l && !l->mute) return {};
+  return QRectF(width() - 38.0, height() - 20.0, 33, 15);
+}
+
+QRectF Slip::soloBox() const {
+  const Layer* l = layerNow();
+  if (!isNarrow()) return QRectF(width() - 73.0, height() - 20.0, 33, 15);
+  return l && l->solo && !l->mute ? QRectF(width() - 38.0, height() - 20.0, 33, 15) : QRectF();
 }
 
 void Slip::drawThumbnail(QPainter& p, double width, bool quiet) const {
@@ -156,26 +177,30 @@ void Slip::paintEvent(QPaintEvent*) {
   p.setFont(axisFont(chosen));
   p.setPen(t.ink);
   const QString name = QString::fromStdString(l ? l->title() : s.backing.asset.name);
-  const int room = width() - 22 - (note_.isEmpty() ? 0 : QFontMetrics(axisFont()).horizontalAdvance(note_) + 8);
+  const QString note = isNarrow() ? QString() : note_;
+  const int room = width() - (isNarrow() ? 18 : 22) -
+                   (note.isEmpty() ? 0 : QFontMetrics(axisFont()).horizontalAdvance(note) + 8);
   p.drawText(QRectF(12, 3, room + 2, 18), Qt::AlignLeft | Qt::AlignVCenter,
-             p.fontMetrics().elidedText(name, Qt::ElideMiddle, room));
+             isNarrow() ? p.fontMetrics().elidedText(QFileInfo(name).completeBaseName(), Qt::ElideRight, room)
+                        : p.fontMetrics().elidedText(name, Qt::ElideMiddle, room));
   p.setFont(axisFont());
-  if (!note_.isEmpty())
-    drawLabel(p, QPointF(width() - 6, 12), Qt::AlignRight | Qt::AlignVCenter, note_, t.muted, kNone);
+  if (!note.isEmpty())
+    drawLabel(p, QPointF(width() - 6, 12), Qt::AlignRight | Qt::AlignVCenter, note, t.muted, kNone);
   if (!(l && l->isBuilt()) && !document().assets().sound(l ? l->asset : s.backing.asset)) {
     drawLabel(p, QPointF(12, 42), Qt::AlignLeft | Qt::AlignVCenter, "missing: drop it again", t.off, kNone);
     return;
   }
   const bool muted = l ? l->mute : s.backing.mute;
-  drawThumbnail(p, width() - 92.0, muted);
+  drawThumbnail(p, width() - (isNarrow() ? 20.0 : 92.0), muted);
   const double level = l ? l->levelDb : s.backing.levelDb;
-  drawLabel(p, QPointF(width() - 6, 20), Qt::AlignRight | Qt::AlignTop, dbText(level), t.muted, kNone);
+  if (!isNarrow())
+    drawLabel(p, QPointF(width() - 6, 20), Qt::AlignRight | Qt::AlignTop, dbText(level), t.muted, kNone);
   if (!l) {
     drawSwitch(p, muteBox(), "mute", muted);
     return;
   }
-  drawSwitch(p, muteBox(), "mute", l->mute);
-  drawSwitch(p, soloBox(), "solo", l->solo);
+  if (!muteBox().isNull()) drawSwitch(p, muteBox(), "mute", l->mute);
+  if (!soloBox().isNull()) drawSwitch(p, soloBox(), "solo", l->solo);
 }
 
 void Slip::take(const QString& path) {

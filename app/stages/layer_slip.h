@@ -26,8 +26,10 @@ class Slip : public Picture {
   void remove();
   QSize sizeHint() const override { return {waits() ? 132 : 178, 58}; }
   /// In the order of the lanes' heads.
-  QRectF soloBox() const { return QRectF(width() - 73.0, height() - 20.0, 33, 15); }
-  QRectF muteBox() const { return QRectF(width() - 38.0, height() - 20.0, 33, 15); }
+  /// Where there are many layers a slip has room for its name and its sound; of the switches it then shows the
+  /// one that is on. M and S work all the same.
+  QRectF soloBox() const;
+  QRectF muteBox() const;
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -41,6 +43,7 @@ class Slip : public Picture {
  private:
   bool waits() const { return layer_ == LayerPlace::kNew && role_ != Role::Backing; }
   bool isChosen() const;
+  bool isNarrow() const;
   const Layer* layerNow() const;
   void take(const QString& path);
   void browse();

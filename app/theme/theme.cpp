@@ -238,4 +238,8 @@ QRectF drawLabel(QPainter& painter, const QPointF& at, Qt::Alignment align, cons
   return box;
 }
 
+QString tipText(const QString& words) {
+  return "<qt>" + words.toHtmlEscaped().replace('\n', "<br>") + "</qt>";
+}
+
 }  // namespace heft::app

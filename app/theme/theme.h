@@ -55,6 +55,10 @@ void drawFavourite(QPainter& painter, const QPointF& centre, bool favourite);
 /// Whether a small speaker lets it be heard: a dot with two waves, else the dot alone in outline.
 void drawHeard(QPainter& painter, const QPointF& centre, bool heard);
 
+/// A tooltip of words as they are, lines and all: a tooltip guesses at markup, and names of files may look like
+/// it.
+QString tipText(const QString& words);
+
 /// Words with the page's colour behind them, so that no line crosses a letter. `align` says which side `at` is
 /// on.
 QRectF drawLabel(QPainter& painter, const QPointF& at, Qt::Alignment align, const QString& text,

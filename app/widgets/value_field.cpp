@@ -17,11 +17,6 @@ namespace {
 
 constexpr int kPixelsPerStep = 4;
 
-// Tooltips guess at markup: what was typed is shown as it is.
-QString plain(const QString& text) {
-  return text.toHtmlEscaped();
-}
-
 }  // namespace
 
 ValueField::ValueField(FieldSpec spec, QWidget* parent) : QWidget(parent), spec_(std::move(spec)) {
@@ -179,7 +174,7 @@ void ValueField::closeEditor(Typed typed) {
   editor->deleteLater();
   if (typed == Typed::Taken && text != shown_)
     if (const auto fault = spec_.commit(text))
-      QToolTip::showText(mapToGlobal(QPoint(0, height())), plain(*fault), this, {}, 6000);
+      QToolTip::showText(mapToGlobal(QPoint(0, height())), tipText(*fault), this, {}, 6000);
   refresh();
   updateGeometry();
   update();

@@ -7,6 +7,7 @@
 #include <QLineEdit>
 #include <QScrollArea>
 #include <QScrollBar>
+#include <QTextDocument>
 
 #include "app/ledger_panel.h"
 #include "app/loop_strip.h"
@@ -294,6 +295,9 @@ TEST_F(KeyboardTest, NamesOfFilesAreShownAsTheyAre) {
   auto* words = find<QLabel>("Notice words");
   ASSERT_TRUE(QTest::qWaitFor([&] { return words->text().contains("<h1>big.wav"); }, 5000));
   EXPECT_EQ(words->textFormat(), Qt::PlainText);
+  QTextDocument tip;
+  tip.setHtml(find("Kick card")->toolTip());
+  EXPECT_TRUE(tip.toPlainText().startsWith("k & <i>x.wav")) << tip.toPlainText().toStdString();
   for (QLabel* label : window.findChildren<QLabel*>())
     if (label->text().contains("<i>")) EXPECT_EQ(label->textFormat(), Qt::PlainText) << label->objectName().toStdString() << ": " << label->text().toStdString();
 }

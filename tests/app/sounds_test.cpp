@@ -116,6 +116,30 @@ TEST_F(SoundsTest, AnEightOhEightIsBuiltByItsBarsAndCurve) {
   EXPECT_EQ(bass().mid.levelDb, kOffDb);
 }
 
+// Eight layers stand beside each other in the smallest window, each by itself.
+TEST_F(SoundsTest, EightLayersFitBesideEachOther) {
+  openDemo();
+  document().edit("eight", [](Session& s) {
+    while (s.kick.layers.size() < kMostLayers) {
+      Layer more = s.kick.layers.front();
+      more.id = static_cast<int>(s.kick.layers.size()) + 100;
+      s.kick.layers.push_back(more);
+    }
+  });
+  window.resize(1100, 700);
+  settle();
+  QTest::qWait(50);
+  int right = 0;
+  for (size_t i = 1; i <= kMostLayers; ++i) {
+    const QWidget* slip = find(i == 1 ? QString("Kick card") : QString("Kick card %1").arg(i));
+    ASSERT_TRUE(slip->isVisible()) << i;
+    EXPECT_GE(slip->x(), right) << i;
+    EXPECT_GE(slip->width(), 40) << i;
+    right = slip->x() + slip->width();
+  }
+  EXPECT_LE(right, find("Kick card")->parentWidget()->width());
+}
+
 TEST_F(SoundsTest, LayersAreDroppedChosenOrderedAndPlayOnChosenHits) {
   openDemo();
   const std::string sounds = folder / "demo" + "/sounds/";
