@@ -119,6 +119,23 @@ TEST(Slides, NoiseHatsClicksAndSilenceGiveNothing) {
 }
 
 // Straightened and tuned, a sliding kick rests within 10 cents of its target over the part that is heard.
+// What comes to rest only when it is as good as over is heard where it was before.
+TEST(Slides, ARestThatIsHardlyHeardIsNoLanding) {
+  for (double downDb : {18.0, 24.0}) {
+    std::vector<double> x(static_cast<size_t>(0.45 * kRate));
+    double phase = 0;
+    for (size_t i = 0; i < x.size(); ++i) {
+      const double t = static_cast<double>(i) / kRate, glide = std::clamp((t - 0.08) / 0.05, 0.0, 1.0);
+      x[i] = 0.7 * std::min(1.0, t / 0.002) * amplitudeFromDb(-downDb * glide) * std::exp(-4.0 * t) *
+             std::sin(phase);
+      phase += kTwoPi * (t < 0.08 ? 70.0 * std::exp2(-t) : 66.2 * std::exp2(-0.3 * glide)) / kRate;
+    }
+    const auto f = facts(x);
+    ASSERT_TRUE(f.landing.noteHz()) << downDb;
+    EXPECT_NEAR(centsBetween(68.0, *f.landing.noteHz()), 0, 80) << downDb;
+  }
+}
+
 TEST(Slides, StraightenedTheyRestOnTheTarget) {
   for (double toHz : {46.0, 58.0}) {
     const auto source = bufferOf(made({toHz * std::exp2(6.0 / 12), toHz, 0.6}), kRate);

@@ -252,7 +252,7 @@ std::optional<double> heardMost(const std::vector<PitchPoint>& path) {
 
 FollowedTone followTone(const Decimated& base, double lowHz, double highHz) {
   FollowedTone out;
-  const auto slow = decimated(std::span<const double>(base.samples), base.sampleRate, 8.0 * highHz);
+  const auto slow = decimated(std::span<const double>(base.samples), base.sampleRate, 9.0 * highHz);
   auto path = roughPath(slow, lowHz, highHz);
   if (!path) return out;
   smooth(*path);

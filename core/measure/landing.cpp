@@ -17,7 +17,7 @@ namespace heft {
 namespace {
 
 constexpr double kLongestLandingSeconds = 4.0;
-constexpr double kFallRate = 8000.0;
+constexpr double kFallRate = 9600.0;
 constexpr double kRestsWithinCents = 60.0;
 constexpr double kNoLanding = 0.4;  // the confidence of one that was looked for and is none
 
@@ -129,6 +129,18 @@ bool goesOnFrom(const std::vector<PitchPoint>& path, double note) {
   return share > kMostBeyond || pace > kPassing || (share > kSomeBeyond && pace > kSlowly);
 }
 
+// Reached only when the sound is as good as over: another pitch is heard far more, by amplitude and time.
+bool isHardlyHeard(const std::vector<PitchPoint>& path, double note, double heardHz) {
+  constexpr double kLeastShare = 0.5;
+  double there = 0.0, most = 0.0;
+  for (size_t i = 0; i + 1 < path.size(); ++i) {
+    const double weight = path[i].amplitude * (path[i + 1].seconds - path[i].seconds);
+    if (std::abs(centsBetween(note, path[i].hz)) < kRestsWithinCents) there += weight;
+    if (std::abs(centsBetween(heardHz, path[i].hz)) < kRestsWithinCents) most += weight;
+  }
+  return there < kLeastShare * most;
+}
+
 void nameByHand(Landing& landing, const LandingOptions& options) {
   constexpr double kBeside = 0.01;  // seconds past an end of the path that still mean that end
   if (options.atHz) {
@@ -211,10 +223,13 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
     out.heardConfidence = rest.confidence;
     // The windows about a landing do not see all of a tone that moves on from it.
     constexpr double kSeen = 0.85;
-    if (slideOf(out.path, *rest.hz, kArrivedCents) > kRestsWithinCents || seenShare(base, rest) < kSeen)
+    const bool elsewhere = std::abs(centsBetween(*rest.hz, out.heardHz.value_or(*rest.hz))) > kRestsWithinCents;
+    if (elsewhere || slideOf(out.path, *rest.hz, kArrivedCents) > kRestsWithinCents ||
+        seenShare(base, rest) < kSeen)
       if (auto followed = followTone(base, options.lowHz, options.highHz); !followed.points.empty()) {
         out.heardHz = followed.heardHz;
-        if (followed.confidence > rest.confidence && goesOnFrom(followed.points, *rest.hz)) {
+        const bool left = followed.confidence > rest.confidence && goesOnFrom(followed.points, *rest.hz);
+        if (left || isHardlyHeard(followed.points, *rest.hz, followed.heardHz)) {
           out.hz.reset();
           out.confidence = kNoLanding;
           out.reason = "its tone slides and rests nowhere";
