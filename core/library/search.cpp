@@ -110,14 +110,16 @@ std::vector<size_t> searched(const std::vector<LibraryRow>& rows, const LibraryQ
     const LibraryRow& r = rows[i];
     if (q.faults != !r.fault.empty() || (!r.present && !q.gone) || (q.favourites && !r.favourite)) continue;
     if (q.kind && !q.faults && !suits(r, *q.kind, q.folders)) continue;
-    const auto fit = semitonesToKey(r, key, a4Hz);
-    if (q.semitones && (!fit || std::abs(*fit) > *q.semitones)) continue;
     if (r.fault.empty() && (r.tailMs < q.leastTailMs || r.tailMs > q.mostTailMs || r.weight < q.leastWeight))
       continue;
     const std::string path = lowered(std::string(pathInLibrary(r.file.path, q.folders)));
     if (!std::all_of(words.begin(), words.end(),
                      [&](const std::string& w) { return path.find(w) != std::string::npos; }))
       continue;
+    // Last: a list of targets costs more than all before it.
+    const bool asked = q.semitones || order == LibraryOrder::Fit;
+    const auto fit = asked ? semitonesToKey(r, key, a4Hz) : std::nullopt;
+    if (q.semitones && (!fit || std::abs(*fit) > *q.semitones)) continue;
     double rank = 0.0;
     switch (order) {
       case LibraryOrder::Fit:
