@@ -50,12 +50,14 @@ Axis KickRibbon::timeAxis() const {
 }
 
 Axis KickRibbon::pitchAxis() const {
-  if (heldPitch_) return *heldPitch_;
   double highest = 12.0, lowest = 0.0;
   if (voice())
     for (const FallPoint& p : voice()->fall)
       highest = std::max(highest, p.semitones), lowest = std::min(lowest, p.semitones);
   const double landing = voice() ? voice()->landingMidi : 33.0;
+  // Held while the hand is on it, unless an edit from elsewhere has left it.
+  const bool still = heldPitch_ && heldPitch_->holds(landing + lowest) && heldPitch_->holds(landing + highest);
+  if (heldPitch_ && (held_.grip != Grip::None || still)) return *heldPitch_;
   return {landing + lowest - 4.0, landing + highest + 3.0, plot().bottom(), plot().top()};
 }
 

@@ -85,6 +85,10 @@ TEST_F(SoundsTest, AKickIsBuiltByDraggingItsRibbon) {
   document().undo();
   settle();
   EXPECT_EQ(voice().landingMidi, landing);
+  // The axes rest under the hand, but never so that an edit from elsewhere is out of sight.
+  document().edit("far up", [](Session& s) { s.kick.layers[0].kickVoice->landingMidi = 72; });
+  settle();
+  EXPECT_TRUE(ribbon->rect().contains(ribbon->place({Grip::Landing, 0}).toPoint()));
 }
 
 TEST_F(SoundsTest, AnEightOhEightIsBuiltByItsBarsAndCurve) {
