@@ -87,6 +87,10 @@ void Library::withIndex(Work work) {
         shown_ = loaded->turn;
         rows_ = std::move(loaded->rows), folders_ = loaded->folders;
         Q_EMIT changed();
+        const bool old = std::any_of(rows_.begin(), rows_.end(), [](const LibraryRow& r) {
+          return r.present && r.measuring != kMeasuring;
+        });
+        if (old && !std::exchange(remeasures_, true)) scan();
       });
 }
 

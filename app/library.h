@@ -86,6 +86,7 @@ class Library : public QObject {
   std::vector<LibraryRow> rows_;
   QStringList folders_;
   bool scanning_ = false, fitted_ = true;
+  bool remeasures_ = false;  // figures of an older way of measuring were found, and a scan asked for
   bool inLoop_ = false;  // how the file that is heard is heard
   ScanProgress progress_;
   std::stop_source stopScan_;

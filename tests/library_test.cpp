@@ -1,6 +1,7 @@
 // The library on real files: 200 generated kicks of known landing, with broken, vanished, doubled and renamed
 // ones among them; an index in two hands; searching.
 
+#include <SQLiteCpp/SQLiteCpp.h>
 #include <gtest/gtest.h>
 
 #include <cmath>
@@ -182,6 +183,28 @@ TEST_F(LibraryTest, TwoWindowsShareOneIndex) {
   const auto all = rowsOf(*other);
   EXPECT_EQ(all.size(), 300u);
   for (const LibraryRow& r : all) EXPECT_EQ(r.favourite, r.file.path == "/x/7.wav");
+}
+
+// Figures of an older way of measuring are measured anew; marks stay.
+TEST_F(LibraryTest, AnIndexOfAnOlderHeftIsMeasuredAnew) {
+  kick("a.wav", 50), kick("b.wav", 60);
+  scan();
+  ASSERT_TRUE(index->setFavourite(folder / "kicks/a.wav", true));
+  index.reset();
+  {
+    SQLite::Database old(folder / "index.db", SQLite::OPEN_READWRITE);
+    old.exec("UPDATE files SET landing_hz = 99");
+    old.exec("ALTER TABLE files DROP COLUMN measuring");
+    old.exec("PRAGMA user_version = 1");
+  }
+  auto opened = LibraryIndex::open(folder / "index.db");
+  ASSERT_TRUE(opened) << opened.error().sentence();
+  index.emplace(std::move(*opened));
+  EXPECT_EQ(*byName().at("a.wav").landingHz, 99) << "shown until it is measured again";
+  EXPECT_EQ(scan().toMeasure.size(), 2u);
+  EXPECT_NEAR(*byName().at("a.wav").landingHz, 50, 0.2);
+  EXPECT_TRUE(byName().at("a.wav").favourite);
+  EXPECT_TRUE(scan().toMeasure.empty());
 }
 
 TEST_F(LibraryTest, WhatIsNoIndexIsLeftAlone) {

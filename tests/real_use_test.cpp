@@ -162,6 +162,21 @@ TEST(MutedKick, SaysSoAndNothingAboutMeetings) {
 }
 
 // Under a deep dip the pair is judged with the dip, and so is a single hit.
+// A bass that is played two octaves under what was recorded is brought nearer by octaves, one a press.
+TEST(StrainedBass, IsBroughtNearerByAnOctave) {
+  Workshop w;
+  plain(w, kickOf(55), bassNote(220, 1.0));
+  const auto lines = withTriedRemedies(w.session, w.assets, w.lines(), w.cache);
+  ASSERT_TRUE(lines);
+  const Finding* strain = w.line(*lines, "bass-strain");
+  ASSERT_TRUE(strain);
+  EXPECT_EQ(strain->verdict, Verdict::Off);
+  ASSERT_TRUE(strain->remedy);
+  EXPECT_EQ(strain->remedy->name().substr(0, 36), "play the bass line an octave higher");
+  const Session next = strain->remedy->apply(w.session);
+  for (const Note& n : next.bass.notes) EXPECT_EQ(n.midi, 45);
+}
+
 TEST(SilentFiles, AreCalledSilent) {
   Workshop w;
   plain(w, bufferOf(std::vector<double>(24000, 0.0), 48000), bassNote(55, 1.0));

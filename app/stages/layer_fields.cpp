@@ -384,8 +384,8 @@ FieldSection soundSection(const LayerMaker& m) {
   FieldSection s{"Sound", {}, {}};
   auto& f = s.fields;
   f.push_back(m.number(
-      "Level", "Level of the chosen sound in dB", [](Layer& l) -> double& { return l.levelDb; }, -60, 24, kDb,
-      0.0));
+      "Level", "Level of the chosen sound in dB", [](Layer& l) -> double& { return l.levelDb; }, kLeastLevelDb,
+      kMostLevelDb, kDb, 0.0));
   f.push_back(m.flag("Sound polarity", "Turns the sound's polarity over", "normal", "inverted",
                      [](Layer& l) -> bool& { return l.invert; }));
   f.push_back(m.number(
@@ -820,7 +820,8 @@ FieldSection finishSection(const FinishMaker& m, bool bass) {
       "Comp release", "To 1 - 1/e, in ms", [](Finish& x) -> double& { return x.compressor.releaseMs; }, 1, 5000,
       kMs, 60.0));
   f.push_back(m.number(
-      "Make-up gain", "After the compressor, in dB", [](Finish& x) -> double& { return x.compressor.makeupDb; }, -24, 24, kDb, 0.0));
+      "Make-up gain", "After the compressor, in dB", [](Finish& x) -> double& { return x.compressor.makeupDb; },
+      -kMostMakeupDb, kMostMakeupDb, kDb, 0.0));
   f.push_back(m.flag("Soft clip", "Bends what nears the ceiling", "out", "in",
                      [](Finish& x) -> bool& { return x.softClip.on; }));
   f.push_back(m.number(
@@ -843,7 +844,10 @@ std::vector<FieldSection> backingSections(LayerChoice& c) {
   auto set = [&doc](double db, const QString& merge) {
     doc.edit(
         "set backing level",
-        [&](Session& s) { s.backing.levelDb = std::clamp(std::round(db * 10) / 10, -60.0, 24.0); }, merge);
+        [&](Session& s) {
+          s.backing.levelDb = std::clamp(std::round(db * 10) / 10, kLeastLevelDb, kMostLevelDb);
+        },
+        merge);
   };
   FieldSection s{"Sound", {}, {}};
   s.fields.push_back(

@@ -27,8 +27,7 @@ namespace {
 const QColor kNone(0, 0, 0, 0);
 constexpr const char* kTip =
     "Click to see it large, right-click for more. M mutes and S plays it alone, in what is exported too; those "
-    "at a "
-    "lane's head only what is heard.";
+    "at a lane's head only what is heard.";
 constexpr int kNarrow = 132;  // below it the switches of a slip would lie on its sound
 
 std::vector<Layer>& layersOf(Session& s, Role role) {

@@ -9,6 +9,17 @@
 
 namespace heft {
 
+/// What references span in one band, dB of its power re their loudness.
+struct BandSpan {
+  double least = 0.0, most = 0.0;
+  /// How far outside of it a level lies; 0 within.
+  double beyondDb(double level) const {
+    return level > most ? level - most : level < least ? level - least : 0.0;
+  }
+};
+/// Nothing without a reference that has a loudness.
+std::optional<BandSpan> spanOf(const std::vector<ProgrammeFacts>& references, size_t band);
+
 /// Mix minus the references' median; nothing where either has no loudness.
 struct BandDifference {
   double levelDb = 0.0;                 ///< re total power

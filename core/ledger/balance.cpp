@@ -34,14 +34,9 @@ LanePower partsOf(const LowEnd& low) {
   return out;
 }
 
-// Where the references lie in one band, dB of its power re their loudness.
-struct Span {
-  double least = 0.0, most = 0.0;
-};
-
 struct Levels {
   std::array<LanePower, kLanes> lanes;
-  std::vector<Span> spans;  ///< one a low band
+  std::vector<BandSpan> spans;  ///< one a low band
   double sumLufs = 0.0;
 
   // By how much the bands lie outside of the spans and what is allowed beside them, squared and added.
@@ -60,8 +55,7 @@ struct Levels {
     double sum = 0.0;
     for (size_t b = 0; b < kBands.size(); ++b) {
       const double level = dbFromPower(now[b]) - lufs;
-      const double beyond = std::max({0.0, spans[b].least - level, level - spans[b].most});
-      sum += std::pow(std::max(0.0, beyond - allowedDb), 2);
+      sum += std::pow(std::max(0.0, std::abs(spans[b].beyondDb(level)) - allowedDb), 2);
     }
     return sum;
   }
@@ -76,12 +70,9 @@ std::optional<Levels> levelsOf(const Study& study) {
     out.lanes[2][part] = std::max(0.0, out.lanes[2][part] - out.lanes[0][part] - out.lanes[1][part]);
   const auto references = study.presentReferences();
   for (size_t b = 0; b < kBands.size(); ++b) {
-    std::vector<double> levels;
-    for (const ProgrammeFacts& r : references)
-      if (const auto level = r.bandReLufs(b)) levels.push_back(*level);
-    if (levels.empty()) return std::nullopt;
-    const auto [least, most] = std::minmax_element(levels.begin(), levels.end());
-    out.spans.push_back({*least, *most});
+    const auto span = spanOf(references, b);
+    if (!span) return std::nullopt;
+    out.spans.push_back(*span);
   }
   return out;
 }

@@ -12,12 +12,12 @@ void move(std::vector<Layer>& layers, Finish& finish, double db) {
   const bool driven =
       finish.on && (finish.drive.on || finish.compressor.on || finish.softClip.on || finish.limiter.on);
   if (!driven) {
-    for (Layer& l : layers) l.levelDb = std::clamp(l.levelDb + db, -60.0, 24.0);
+    for (Layer& l : layers) l.levelDb = std::clamp(l.levelDb + db, kLeastLevelDb, kMostLevelDb);
     return;
   }
   // A compressor of ratio 1 is a plain gain.
   if (!finish.compressor.on) finish.compressor = {}, finish.compressor.on = true, finish.compressor.ratio = 1.0;
-  finish.compressor.makeupDb = std::clamp(finish.compressor.makeupDb + db, -24.0, 24.0);
+  finish.compressor.makeupDb = std::clamp(finish.compressor.makeupDb + db, -kMostMakeupDb, kMostMakeupDb);
 }
 
 }  // namespace
@@ -40,7 +40,8 @@ std::string LaneLevels::words() const {
 Session withLevelsMoved(Session s, const LaneLevels& by) {
   if (by.kickDb != 0.0) move(s.kick.layers, s.kick.finish, by.kickDb);
   if (by.bassDb != 0.0) move(s.bass.layers, s.bass.finish, by.bassDb);
-  if (by.backingDb != 0.0) s.backing.levelDb = std::clamp(s.backing.levelDb + by.backingDb, -60.0, 24.0);
+  if (by.backingDb != 0.0)
+    s.backing.levelDb = std::clamp(s.backing.levelDb + by.backingDb, kLeastLevelDb, kMostLevelDb);
   return s;
 }
 

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/ledger/lines.h"
+#include "core/session/pattern_range.h"
 #include "core/theory/text.h"
 #include "core/tune/targets.h"
 
@@ -47,6 +48,14 @@ std::vector<Remedy> gentlerMoves(const LedgerView& v, const LayerFacts& worst) {
   return out;
 }
 
+// By an octave the line keeps its notes' names and comes nearer to what was recorded.
+Remedy octaveMove(bool up) {
+  return {"Octave", std::string("play the bass line an octave ") + (up ? "higher" : "lower"),
+          [up](const Session& s) {
+            return transposed(s, {0.0, s.track.loopQuarters(), false, true}, up ? 12 : -12);
+          }};
+}
+
 void addStrain(const LedgerView& v, bool bass, std::vector<Finding>& out) {
   const LayerFacts* worst = mostStrained(bass ? v.study.bassLayers : v.study.kickLayers, bass, v.limits);
   if (!worst) return;
@@ -64,6 +73,7 @@ void addStrain(const LedgerView& v, bool bass, std::vector<Finding>& out) {
   f.measured = shiftText(worst->semitones) + (low && !bass ? ", a plain low layer" : "");
   f.target = "up to " + formatNumber(holds, 0) + ", at most " + formatNumber(watch, 0);
   if (f.verdict == Verdict::Off && !bass) f.options = gentlerMoves(v, *worst);
+  if (f.verdict != Verdict::Holds && bass) f.options = {octaveMove(worst->semitones < 0.0)};
   out.push_back(f);
 }
 

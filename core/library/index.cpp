@@ -8,7 +8,7 @@
 namespace heft {
 namespace {
 
-constexpr int kVersion = 1, kWaitMs = 5000, kApplication = 0x48454654;  // "HEFT"
+constexpr int kVersion = 2, kWaitMs = 5000, kApplication = 0x48454654;  // "HEFT"
 
 constexpr const char* kTables = R"(
 CREATE TABLE IF NOT EXISTS folders (path TEXT PRIMARY KEY);
@@ -16,20 +16,23 @@ CREATE TABLE IF NOT EXISTS files (
   path TEXT PRIMARY KEY, bytes INTEGER NOT NULL, written_ns INTEGER NOT NULL, fault TEXT NOT NULL,
   seconds REAL NOT NULL, landing_hz REAL, confidence REAL NOT NULL, start_hz REAL NOT NULL, tail_ms REAL NOT NULL,
   peak_dbfs REAL NOT NULL, rms_dbfs REAL NOT NULL, brightness_hz REAL NOT NULL, weight REAL NOT NULL,
-  favourite INTEGER NOT NULL DEFAULT 0, present INTEGER NOT NULL DEFAULT 1);
+  favourite INTEGER NOT NULL DEFAULT 0, present INTEGER NOT NULL DEFAULT 1, measuring INTEGER NOT NULL DEFAULT 0);
 )";
+// Indexes of version 1 do not say in which way they were measured.
+constexpr const char* kFromVersion1 = "ALTER TABLE files ADD COLUMN measuring INTEGER NOT NULL DEFAULT 0";
 constexpr const char* kColumns =
     "path, bytes, written_ns, fault, seconds, landing_hz, confidence, start_hz, tail_ms, peak_dbfs, rms_dbfs, "
-    "brightness_hz, weight, favourite, present";
+    "brightness_hz, weight, favourite, present, measuring";
 // A mark that is there already stays.
 constexpr const char* kPut = R"(
 INSERT INTO files (path, bytes, written_ns, fault, seconds, landing_hz, confidence, start_hz, tail_ms, peak_dbfs,
-  rms_dbfs, brightness_hz, weight, favourite, present)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 1)
+  rms_dbfs, brightness_hz, weight, favourite, measuring, present)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 1)
 ON CONFLICT (path) DO UPDATE SET bytes = excluded.bytes, written_ns = excluded.written_ns, fault = excluded.fault,
   seconds = excluded.seconds, landing_hz = excluded.landing_hz, confidence = excluded.confidence,
   start_hz = excluded.start_hz, tail_ms = excluded.tail_ms, peak_dbfs = excluded.peak_dbfs,
-  rms_dbfs = excluded.rms_dbfs, brightness_hz = excluded.brightness_hz, weight = excluded.weight, present = 1;
+  rms_dbfs = excluded.rms_dbfs, brightness_hz = excluded.brightness_hz, weight = excluded.weight, measuring = excluded.measuring,
+  present = 1;
 )";
 
 double finite(double x) {
@@ -49,6 +52,7 @@ LibraryRow rowOf(SQLite::Statement& s) {
   for (double* figure : figures) *figure = finite(s.getColumn(column++).getDouble());
   r.favourite = s.getColumn(13).getInt() != 0;
   r.present = s.getColumn(14).getInt() != 0;
+  r.measuring = s.getColumn(15).getInt();
   return r;
 }
 
@@ -104,6 +108,7 @@ Result<LibraryIndex> LibraryIndex::open(const std::string& path) {
     // Readers do not wait for a scan that writes.
     data->db.exec("PRAGMA journal_mode = WAL");
     data->db.exec("PRAGMA synchronous = NORMAL");
+    if (version == 1) data->db.exec(kFromVersion1);
     data->db.exec(kTables);
     data->db.exec("PRAGMA application_id = " + std::to_string(kApplication));
     data->db.exec("PRAGMA user_version = " + std::to_string(kVersion));
@@ -174,6 +179,7 @@ Result<void> LibraryIndex::put(const std::vector<LibraryRow>& rows) {
       for (double figure : {r.confidence, r.startHz, r.tailMs, r.peakDbfs, r.rmsDbfs, r.brightnessHz, r.weight})
         s.bind(column++, finite(figure));
       s.bind(14, r.favourite ? 1 : 0);
+      s.bind(15, r.measuring);
       s.exec();
       s.reset();
     }

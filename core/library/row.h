@@ -24,6 +24,10 @@ struct MovedFile {
   bool operator==(const MovedFile&) const = default;
 };
 
+/// The way in which figures are measured; raised where a change of it changes them, so that files are measured
+/// anew.
+inline constexpr int kMeasuring = 2;
+
 struct LibraryRow {
   FileStamp file;
   std::string fault;  ///< why it could not be read; the rest means nothing then
@@ -35,6 +39,7 @@ struct LibraryRow {
   double peakDbfs = -200.0, rmsDbfs = -200.0;
   double brightnessHz = 0.0;  ///< centroid of the power spectrum
   double weight = 0.0;        ///< part of its energy below 120 Hz, 0 to 1
+  int measuring = kMeasuring;  ///< in which way its figures were measured
   bool favourite = false;
   bool present = true;  ///< false: it has gone from the disk; it comes back with its favourite mark
   bool operator==(const LibraryRow&) const = default;

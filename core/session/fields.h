@@ -199,7 +199,7 @@ void eachOf(T& v, F& f) {
   f.number("knee_db", v.kneeDb, 0, 40);
   f.number("attack_ms", v.attackMs, 0, 500);
   f.number("release_ms", v.releaseMs, 1, 5000);
-  f.number("makeup_db", v.makeupDb, -24, 24);
+  f.number("makeup_db", v.makeupDb, -kMostMakeupDb, kMostMakeupDb);
 }
 
 template <Is<SoftClip> T, class F>

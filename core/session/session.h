@@ -65,10 +65,13 @@ struct Track {
   size_t loopFrames() const;
 };
 
+/// What the level of a layer and of the backing may be, dB.
+inline constexpr double kLeastLevelDb = -60.0, kMostLevelDb = 24.0;
+
 /// One sound within a part: a recorded one, or a built voice.
 struct Layer {
   AssetRef asset;
-  double levelDb = 0.0;  ///< -60 to 24
+  double levelDb = 0.0;  ///< kLeastLevelDb to kMostLevelDb
   bool invert = false;
   bool mute = false;
   std::optional<double> targetMidi;  ///< kick: where it is to land; nothing leaves it as it is

@@ -268,7 +268,7 @@ Json toJson(const Layer& l) {
 }
 void read(Reader& r, Layer& l) {
   r.object("asset", [&](Reader& a) { read(a, l.asset); });
-  r.number("level_db", l.levelDb, -60, 24);
+  r.number("level_db", l.levelDb, kLeastLevelDb, kMostLevelDb);
   r.flag("invert", l.invert);
   r.flag("mute", l.mute);
   r.parsed("method", l.method, parseTuneMethod);
@@ -582,7 +582,7 @@ Result<Session> sessionFromJson(const std::string& text, const std::string& file
   r.object("bass", [&](Reader& x) { read(x, s.bass); });
   r.object("backing", [&](Reader& x) {
     x.object("asset", [&](Reader& a) { read(a, s.backing.asset); });
-    x.number("level_db", s.backing.levelDb, -60, 24);
+    x.number("level_db", s.backing.levelDb, kLeastLevelDb, kMostLevelDb);
     x.flag("mute", s.backing.mute);
     x.number("offset_s", s.backing.offsetSeconds, -600, 600);
     x.number("low_cut_hz", s.backing.lowCutHz, 0, 1000);

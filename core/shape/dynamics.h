@@ -11,6 +11,8 @@
 
 namespace heft {
 
+inline constexpr double kMostMakeupDb = 24.0;  ///< and as far down
+
 struct Compressor {
   bool on = false;
   double thresholdDb = -18.0;  ///< -60 to 0
@@ -18,7 +20,7 @@ struct Compressor {
   double kneeDb = 6.0;         ///< 0 to 40
   double attackMs = 5.0;       ///< 0 to 500
   double releaseMs = 60.0;     ///< 1 to 5000
-  double makeupDb = 0.0;       ///< -24 to 24
+  double makeupDb = 0.0;       ///< -kMostMakeupDb to kMostMakeupDb
   bool operator==(const Compressor&) const = default;
 };
 
