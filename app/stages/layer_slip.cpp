@@ -418,10 +418,18 @@ void SlipRow::rebuild() {
   for (const Layer& l : layers) ids.push_back(l.id);
   if (layers.size() < kMostLayers) ids.push_back(LayerPlace::kNew);
   if (ids == shown_) return;
+  // A hand on the cards stays on the layer it was on; where that went or came about, on what stands in its
+  // place. Asked of the window: the application has no focus while a dialog has just closed.
+  auto* held = qobject_cast<Slip*>(window()->focusWidget());
+  std::optional<size_t> hand;
+  if (held && isAncestorOf(held)) {
+    const auto place = static_cast<size_t>(std::max(0, slips_->indexOf(held)));
+    const auto same = place < shown_.size() && shown_[place] != LayerPlace::kNew
+                          ? std::find(ids.begin(), ids.end(), shown_[place])
+                          : ids.end();
+    hand = std::min(same != ids.end() ? static_cast<size_t>(same - ids.begin()) : place, ids.size() - 1);
+  }
   shown_ = ids;
-  // A hand on the cards stays there, on the layer it was on or its neighbour.
-  auto* held = qobject_cast<Slip*>(QApplication::focusWidget());
-  if (held && !isAncestorOf(held)) held = nullptr;
   while (QLayoutItem* item = slips_->takeAt(0)) {
     // A slip may be in the middle of its own click.
     if (item->widget())
@@ -437,7 +445,7 @@ void SlipRow::rebuild() {
     auto* slip = new Slip(role_, ids[i], choice_, selection_, name);
     slips_->addWidget(slip, waits ? 2 : 3);
     slip->show();
-    if (held && (i == 0 || ids[i] == choice_.id())) slip->setFocus();
+    if (hand == i) slip->setFocus();
   }
   slips_->addStretch(1);
 }

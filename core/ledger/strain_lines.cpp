@@ -64,7 +64,9 @@ void addStrain(const LedgerView& v, bool bass, std::vector<Finding>& out) {
                watch = low ? v.limits.lowStrainWatch : v.limits.strainWatch;
   const std::string part = bass ? "bass" : "kick";
   Finding f{.id = part + "-strain", .stage = Stage::Tune, .value = worst->semitones, .unit = "semitones"};
-  f.verdict = judged(std::abs(worst->semitones), holds, watch);
+  // An octave is one whatever its cents.
+  constexpr double kBesideLow = 0.5;
+  f.verdict = judged(std::abs(worst->semitones) - (low ? kBesideLow : 0.0), holds, watch);
   const std::string what = bass ? "The bass line takes its sound" : "The kick's shift takes " + worst->title;
   f.sentence = f.verdict == Verdict::Holds ? (bass ? "The bass line stays near its sound" : "The kick's shift is light")
                : f.verdict == Verdict::Watch

@@ -166,6 +166,21 @@ TEST_F(KeyboardTest, TheWholeJobInUnderFortyKeys) {
     if (f.remedy) EXPECT_TRUE(tabTo("Remedy " + QString::fromStdString(f.id), true)) << f.id;
 }
 
+// A card that was filled keeps the hand on it, though the window was not the active one while its file was
+// chosen.
+TEST_F(KeyboardTest, AFilledCardKeepsTheFocus) {
+  find("Kick card")->setFocus();
+  QApplication::setActiveWindow(nullptr);
+  reference::KickRecipe recipe;
+  drop(find("Kick card"),
+       reference::writeSound(folder, "k.wav", reference::bufferOf(reference::makeKick(recipe), 48000)));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kickLayer() != nullptr; }, 10000));
+  settle();
+  ASSERT_TRUE(window.focusWidget());
+  EXPECT_EQ(window.focusWidget()->objectName(), "Kick card");
+  QApplication::setActiveWindow(&window);
+}
+
 // Everything that can be reached takes its turn once, header first, the loop last.
 TEST_F(KeyboardTest, TabGoesRoundInTheOrderOfTheWork) {
   openDemo();
