@@ -18,14 +18,15 @@ namespace {
 constexpr int kAutosaveMs = 2000;
 
 bool isFirst(const Session& s) {
-  return s.kick.layers.empty() && s.bass.layers.empty() && s.backing.asset.empty();
+  return s.kick().layers.empty() && s.bass().layers.empty() && s.backing.asset.empty();
 }
 
-void placeLayer(std::vector<Layer>& layers, const Versions& versions, const AssetRef& ref, LayerPlace where) {
-  Layer fresh{.asset = ref};
+void placeLayer(Part& part, const AssetRef& ref, LayerPlace where) {
+  auto& layers = part.layers;
+  Layer fresh = recordedLayer(ref);
   if (where.layer == LayerPlace::kNew && !layers.empty()) {
     if (layers.size() >= kMostLayers) return;
-    fresh.id = freshLayerId(layers, versions);
+    fresh.id = freshLayerId(part);
     layers.push_back(fresh);
     return;
   }
@@ -54,11 +55,11 @@ void place(Session& s, Role role, const AssetRef& ref, double rate, const LayerP
   }
   switch (role) {
     case Role::Kick:
-      placeLayer(s.kick.layers, s.kick.versions, ref, where);
-      if (s.kick.hits.empty()) s.kick.hits = hitsOnBeats(s.track);
+      placeLayer(s.kick(), ref, where);
+      if (s.kick().hits.empty()) s.kick().hits = hitsOnBeats(s.track);
       break;
     case Role::Bass:
-      placeLayer(s.bass.layers, s.bass.versions, ref, where);
+      placeLayer(s.bass(), ref, where);
       break;
     case Role::Backing:
       s.backing.asset = ref;
@@ -207,7 +208,7 @@ void Document::loadSoundFile(Role role, const QString& path, LayerPlace where) {
                 if (whole.size() < 4000) ref.from = whole.toStdString(), ref.stamp = stampOf(ref.from);
                 edit(editName(role), [&](Session& s) { place(s, role, ref, rate, where); });
                 if (where.layer == LayerPlace::kNew && (role == Role::Kick || role == Role::Bass)) {
-                  const auto& layers = role == Role::Bass ? session().bass.layers : session().kick.layers;
+                  const auto& layers = role == Role::Bass ? session().bass().layers : session().kick().layers;
                   if (!layers.empty()) Q_EMIT layerPlaced(role, layers.back().id);
                 }
                 constexpr double kOnIt = 0.02;
@@ -423,13 +424,21 @@ void Document::setDeviceRate(double rate) {
   submit();
 }
 
+void Document::setSilenced(const SilencedLanes& lanes) {
+  if (lanes == silenced_) return;
+  silenced_ = lanes;
+  // Of few lanes every choice is matched beforehand.
+  if (session().sum.finish.works() || session().parts.size() > 3) submit();
+}
+
 void Document::setBefore(Before before) {
   before_ = std::move(before);
   submit();
 }
 
 void Document::submit() {
-  worker_->submit({++submitted_, session(), assets_, deviceRate_, References::TakeWhatIsKnown, before_});
+  worker_->submit(
+      {++submitted_, session(), assets_, deviceRate_, References::TakeWhatIsKnown, before_, silenced_});
   if (!autosaveFolder_.isEmpty() && !history_.isSaved()) autosaveTimer_.start(kAutosaveMs);
   Q_EMIT changed();
 }

@@ -92,6 +92,8 @@ class Document : public QObject {
   void recover(const QString& autosaveFolder);
 
   void setDeviceRate(double rate);
+  /// Lanes that are silenced while one listens: what is matched, and a sum that is finished, hang on it.
+  void setSilenced(const SilencedLanes& lanes);
   /// Takes a sound in that the session does not use, to be heard against it; the one lent before goes.
   /// Where the backing's first beat was found when it was loaded, seconds into its file.
   std::optional<double> backingFirstBeat() const { return backingFirstBeat_; }
@@ -135,6 +137,7 @@ class Document : public QObject {
   std::unique_ptr<QLockFile> autosaveLock_;
   double deviceRate_ = 48000.0;
   Before before_;
+  SilencedLanes silenced_;
   std::optional<double> backingFirstBeat_;
   std::string lent_;  ///< hash of a sound that is only lent
   uint64_t submitted_ = 0, studied_ = 0;

@@ -183,7 +183,7 @@ void Library::audition(const std::string& path, Role role) {
   fitsFor(role);
   // In a loop in which the part never plays nothing would be heard.
   const Session& s = document_.session();
-  inLoop_ = fitted_ && (role == Role::Bass ? !s.bass.notes.empty() : !s.kick.hits.empty());
+  inLoop_ = fitted_ && (role == Role::Bass ? !s.bass().notes.empty() : !s.kick().hits.empty());
   auto read = [path, fit = inLoop_ ? std::optional(fitting(document_, path, role)) : std::nullopt,
                deviceRate = transport_.deviceRate()]() mutable -> Result<ToHear> {
     if (fit) {

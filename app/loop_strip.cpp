@@ -95,7 +95,7 @@ void LoopStrip::readPeaks() {
         for (float x : channel) most = std::max(most, std::abs(x));
     return most;
   };
-  const float kick = peak(s->kick), bass = peak(s->bass), backing = peak(s->backing), sum = peak(s->sum);
+  const float kick = peak(s->kick()), bass = peak(s->bass()), backing = peak(s->backing), sum = peak(s->sum);
   shownPeak_.fill(std::max({kick, bass, backing, 0.05f}));
   shownPeak_[static_cast<size_t>(Row::Sum)] = std::max(sum, 0.05f);
   silent_ = {true, kick == 0.0f, bass == 0.0f, backing == 0.0f, sum == 0.0f, true};
@@ -150,7 +150,7 @@ double LoopStrip::snapped(double quarters, bool free) const {
 }
 
 int LoopStrip::noteAt(double quarters) const {
-  const auto& notes = document_.session().bass.notes;
+  const auto& notes = document_.session().bass().notes;
   for (size_t i = 0; i < notes.size(); ++i)
     if (quarters >= notes[i].startQuarters && quarters < notes[i].startQuarters + notes[i].lengthQuarters)
       return static_cast<int>(i);
@@ -158,7 +158,7 @@ int LoopStrip::noteAt(double quarters) const {
 }
 
 bool LoopStrip::gripsEnd(int note, double x) const {
-  const Note& n = document_.session().bass.notes[static_cast<size_t>(note)];
+  const Note& n = document_.session().bass().notes[static_cast<size_t>(note)];
   const double end = timeAxis().pixel(n.startQuarters + n.lengthQuarters),
                start = timeAxis().pixel(n.startQuarters);
   return end - x < std::min(8.0, 0.35 * (end - start));
@@ -217,7 +217,8 @@ void LoopStrip::drawLane(QPainter& p, Row row, const QString& name, const QColor
 // The pitches of the line, an octave of them at least, so that its height says how high a note is.
 std::pair<int, int> LoopStrip::shownPitches() const {
   int low = 127, high = 0;
-  for (const Note& n : document_.session().bass.notes) low = std::min(low, n.midi), high = std::max(high, n.midi);
+  for (const Note& n : document_.session().bass().notes)
+    low = std::min(low, n.midi), high = std::max(high, n.midi);
   if (low > high) return {27, 39};
   const int missing = std::max(0, 12 - (high - low));
   return {low - missing / 2, high + missing - missing / 2};
@@ -240,11 +241,11 @@ std::vector<AccessibleItem> LoopStrip::accessibleItems() const {
     const int beat = static_cast<int>(quarters * track.beatUnit / 4.0 + 1e-6);
     return QString("at %1.%2").arg(beat / track.beatsPerBar + 1).arg(beat % track.beatsPerBar + 1);
   };
-  for (const Hit& h : document_.session().kick.hits)
+  for (const Hit& h : document_.session().kick().hits)
     out.push_back({QString("kick hit %1, velocity %2 %").arg(place(h.startQuarters)).arg(std::lround(100 * h.velocity)),
                    QRectF(timeAxis().pixel(h.startQuarters), boxOf(Row::Kick).top(), 6, boxOf(Row::Kick).height())
                        .toRect()});
-  for (const Note& n : document_.session().bass.notes)
+  for (const Note& n : document_.session().bass().notes)
     out.push_back({QString("bass note %1 %2").arg(QString::fromStdString(noteName(n.midi, track.notes)),
                                                   place(n.startQuarters)),
                    noteBox(n).toRect()});
@@ -255,7 +256,7 @@ void LoopStrip::drawNotes(QPainter& p) const {
   const Theme& t = theme();
   const QRectF box = boxOf(Row::Bass);
   const Axis x = timeAxis();
-  const auto& notes = document_.session().bass.notes;
+  const auto& notes = document_.session().bass().notes;
   p.setFont(axisFont());
   for (size_t i = 0; i < notes.size(); ++i) {
     const Note& n = notes[i];
@@ -292,8 +293,8 @@ void LoopStrip::drawVelocities(QPainter& p) const {
       if (!e.without.empty()) p.fillRect(QRectF(px + 4, box.top(), 4, 4), t.muted);
     }
   };
-  bars(document_.session().kick.hits, Row::Kick, t.kick);
-  bars(document_.session().bass.notes, Row::Bass, t.bass);
+  bars(document_.session().kick().hits, Row::Kick, t.kick);
+  bars(document_.session().bass().notes, Row::Bass, t.bass);
 }
 
 double LoopStrip::wheelY(double value) const {
@@ -306,7 +307,7 @@ void LoopStrip::drawWheel(QPainter& p) const {
   const Theme& t = theme();
   const Axis x = timeAxis();
   const QRectF box = boxOf(Row::Bass);
-  const BassPart& bass = document_.session().bass;
+  const Part& bass = document_.session().bass();
   p.save();
   p.setClipRect(box);
   p.setRenderHint(QPainter::Antialiasing);
@@ -337,7 +338,7 @@ void LoopStrip::drawWheel(QPainter& p) const {
 
 void LoopStrip::drawGain(QPainter& p) const {
   const Stems* stems = document_.stems();
-  if (!stems || !document_.session().duck.on || stems->gain.frames() == 0) return;
+  if (!stems || !document_.session().duck().on || stems->gain().frames() == 0) return;
   const QRectF box = boxOf(Row::Bass).adjusted(0, 3, 0, -3);
   QPolygonF line;
   const Axis time = timeAxis();
@@ -345,8 +346,8 @@ void LoopStrip::drawGain(QPainter& p) const {
   for (double x = box.left(); x < box.right(); x += 1.0)
     line << QPointF(
         x, box.bottom() -
-               box.height() * stems->gain.at(0, std::min(stems->frames - 1,
-                                                         static_cast<size_t>(time.value(x) * perQuarter))));
+               box.height() * stems->gain().at(0, std::min(stems->frames - 1,
+                                                           static_cast<size_t>(time.value(x) * perQuarter))));
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(theme().ink, 1.0));
   drawLineThrough(p, line);
@@ -362,7 +363,7 @@ void LoopStrip::drawHeads(QPainter& p) const {
   p.setFont(axisFont());
   for (const RowArea& a : rows()) {
     if (a.row == Row::Ruler || a.row == Row::Sum) continue;
-    const Lane lane = laneOf(a.row);
+    const int lane = laneOf(a.row);
     for (bool solo : {true, false}) {
       const QRectF box = headButton(a.row, solo);
       const bool on = solo ? transport_.isSolo(lane) : transport_.isMuted(lane);
@@ -380,9 +381,9 @@ void LoopStrip::drawCursor(QPainter& p) const {
   const Theme& t = theme();
   const Axis x = timeAxis();
   const Stems* stems = document_.stems();
-  if (stems && !stems->hitFrames.empty()) {
-    const auto i = std::min(stems->hitFrames.size() - 1, static_cast<size_t>(std::max(0, selection_.hit())));
-    const double at = stems->hitFrames[i] / document_.track().framesPerQuarter();
+  if (stems && !stems->hitFrames().empty()) {
+    const auto i = std::min(stems->hitFrames().size() - 1, static_cast<size_t>(std::max(0, selection_.hit())));
+    const double at = stems->hitFrames()[i] / document_.track().framesPerQuarter();
     const double px = x.pixel(at);
     p.setRenderHint(QPainter::Antialiasing);
     p.setPen(Qt::NoPen);
@@ -413,8 +414,8 @@ void LoopStrip::paintEvent(QPaintEvent*) {
   p.drawLine(QPointF(0, 0.5), QPointF(width(), 0.5));
   drawRuler(p);
   const Stems* s = document_.stems();
-  drawLane(p, Row::Kick, "Kick", t.kick, s ? &s->kick : nullptr);
-  drawLane(p, Row::Bass, "Bass", t.bass, s ? &s->bass : nullptr);
+  drawLane(p, Row::Kick, "Kick", t.kick, s ? &s->kick() : nullptr);
+  drawLane(p, Row::Bass, "Bass", t.bass, s ? &s->bass() : nullptr);
   if (!document_.session().backing.asset.empty())
     drawLane(p, Row::Backing, "Backing", t.muted, s ? &s->backing : nullptr);
   drawLane(p, Row::Sum, "Sum", t.ink, s ? &s->sum : nullptr);
@@ -426,9 +427,9 @@ void LoopStrip::paintEvent(QPaintEvent*) {
   drawMarked(p);
   drawHeads(p);
   p.setFont(bodyFont());
-  if (document_.session().kick.hits.empty())
+  if (document_.session().kick().hits.empty())
     drawLabel(p, boxOf(Row::Kick).center(), Qt::AlignCenter, "click to place a kick hit", t.muted, t.page);
-  if (document_.session().bass.notes.empty())
+  if (document_.session().bass().notes.empty())
     drawLabel(p, boxOf(Row::Bass).center(), Qt::AlignCenter, "drag to place a bass note", t.muted, t.page);
   drawCursor(p);
 }

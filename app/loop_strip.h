@@ -39,7 +39,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   enum class DiveGrip { Start, Bend, End };
   /// Handles of a note's dive, and the wheel's curve; tests drag them.
   QPointF diveHandle(int note, DiveGrip grip = DiveGrip::End) const {
-    return divePoint(document_.session().bass.notes[static_cast<size_t>(note)], grip);
+    return divePoint(document_.session().bass().notes[static_cast<size_t>(note)], grip);
   }
   QPointF wheelAt(double quarters, double value) const { return {timeAxis().pixel(quarters), wheelY(value)}; }
   QPointF rulerAt(double quarters) const { return {timeAxis().pixel(quarters), 0.5 * kRuler}; }
@@ -64,8 +64,9 @@ class LoopStrip : public QWidget, public AccessibleHolder {
  private:
   enum class Row { Ruler, Kick, Bass, Backing, Sum, None };
   static constexpr double kHead = 152.0, kRight = 12.0, kRuler = 20.0;  // px
-  static Lane laneOf(Row row) {
-    return row == Row::Kick ? Lane::Kick : row == Row::Bass ? Lane::Bass : Lane::Backing;
+  int laneOf(Row row) const {
+    const Session& s = document_.session();
+    return row == Row::Kick ? s.kick().id : row == Row::Bass ? s.bass().id : kBackingLane;
   }
   enum class Grip {
     None,

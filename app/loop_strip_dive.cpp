@@ -29,7 +29,7 @@ QPointF LoopStrip::divePoint(const Note& n, DiveGrip grip) const {
 }
 
 bool LoopStrip::pressDive(const QPointF& at) {
-  const auto& notes = document_.session().bass.notes;
+  const auto& notes = document_.session().bass().notes;
   double nearest = 7.0;
   for (size_t i = 0; i < notes.size(); ++i)
     for (DiveGrip grip : {DiveGrip::End, DiveGrip::Start, DiveGrip::Bend}) {
@@ -73,7 +73,7 @@ void LoopStrip::drawDives(QPainter& p) const {
   const Theme& t = theme();
   const Axis x = timeAxis();
   const QRectF box = boxOf(Row::Bass);
-  const auto& notes = document_.session().bass.notes;
+  const auto& notes = document_.session().bass().notes;
   p.save();
   p.setClipRect(box);
   p.setRenderHint(QPainter::Antialiasing);

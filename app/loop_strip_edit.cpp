@@ -58,11 +58,11 @@ void LoopStrip::doEdit(EditKind kind) {
 void LoopStrip::changeNotes(const QString& name, const std::function<void(std::vector<Note>&)>& change,
                             const QString& merge) {
   document_.edit(
-      name, [&](Session& s) { change(s.bass.notes); }, merge);
+      name, [&](Session& s) { change(s.bass().notes); }, merge);
 }
 
 int LoopStrip::hitAt(double quarters, bool free) const {
-  const auto& hits = document_.session().kick.hits;
+  const auto& hits = document_.session().kick().hits;
   const double at = snapped(quarters, free);
   const auto same = std::find_if(hits.begin(), hits.end(), [&](const Hit& h) {
     return free ? std::abs(h.startQuarters - at) < 0.03
@@ -72,11 +72,11 @@ int LoopStrip::hitAt(double quarters, bool free) const {
 }
 
 void LoopStrip::removeHit(int hit) {
-  document_.edit("remove kick hit", [&](Session& s) { s.kick.hits.erase(s.kick.hits.begin() + hit); });
+  document_.edit("remove kick hit", [&](Session& s) { s.kick().hits.erase(s.kick().hits.begin() + hit); });
 }
 
 int LoopStrip::chosenHit() const {
-  const auto& hits = document_.session().kick.hits;
+  const auto& hits = document_.session().kick().hits;
   for (size_t i = 0; chosenAt_ && i < hits.size(); ++i)
     if (std::abs(hits[i].startQuarters - *chosenAt_) < 1e-6) return static_cast<int>(i);
   return -1;
@@ -90,9 +90,9 @@ void LoopStrip::pressKick(double quarters, bool free) {
   if (hit_ < 0) {
     const Hit placed{snapped(quarters, free), 1.0};
     document_.edit(
-        "place kick hit", [&](Session& s) { hit_ = insertInOrder(s.kick.hits, placed); }, "hit");
+        "place kick hit", [&](Session& s) { hit_ = insertInOrder(s.kick().hits, placed); }, "hit");
   }
-  const double start = document_.session().kick.hits[static_cast<size_t>(hit_)].startQuarters;
+  const double start = document_.session().kick().hits[static_cast<size_t>(hit_)].startQuarters;
   wasChosen_ = chosenAt_ && std::abs(*chosenAt_ - start) < 1e-6;
   chosenAt_ = start;
   chooseHitBefore(start);
@@ -100,7 +100,7 @@ void LoopStrip::pressKick(double quarters, bool free) {
 }
 
 void LoopStrip::dragHit(double quarters, bool free) {
-  const auto& hits = document_.session().kick.hits;
+  const auto& hits = document_.session().kick().hits;
   if (hit_ < 0 || hit_ >= static_cast<int>(hits.size())) return;
   Hit moved = hits[static_cast<size_t>(hit_)];
   const double wanted = quarters - gripOffset_, was = moved.startQuarters;
@@ -116,8 +116,8 @@ void LoopStrip::dragHit(double quarters, bool free) {
   document_.edit(
       grip_ == Grip::NewHit ? "place kick hit" : "move kick hit",
       [&](Session& s) {
-        s.kick.hits.erase(s.kick.hits.begin() + hit_);
-        hit_ = insertInOrder(s.kick.hits, moved);
+        s.kick().hits.erase(s.kick().hits.begin() + hit_);
+        hit_ = insertInOrder(s.kick().hits, moved);
       },
       "hit");
   chosenAt_ = moved.startQuarters;
@@ -126,7 +126,7 @@ void LoopStrip::dragHit(double quarters, bool free) {
 void LoopStrip::pressBass(double quarters, double x, bool free) {
   note_ = noteAt(quarters);
   if (note_ >= 0) {
-    const Note& n = document_.session().bass.notes[static_cast<size_t>(note_)];
+    const Note& n = document_.session().bass().notes[static_cast<size_t>(note_)];
     grip_ = gripsEnd(note_, x) ? Grip::End : Grip::Move;
     gripOffset_ = quarters - n.startQuarters;
     gripMidi_ = n.midi;
@@ -137,7 +137,7 @@ void LoopStrip::pressBass(double quarters, double x, bool free) {
   // A new note takes the pitch of the one before it, else the low tonic.
   const double at = snapped(quarters, free);
   int midi = lowTonic(document_.track().key);
-  for (const Note& n : document_.session().bass.notes)
+  for (const Note& n : document_.session().bass().notes)
     if (n.startQuarters < at) midi = n.midi;
   changeNotes(
       "place bass note",
@@ -151,9 +151,9 @@ void LoopStrip::pressBass(double quarters, double x, bool free) {
 
 // Sideways in time, up and down in pitch.
 void LoopStrip::dragNote(const QPointF& at, double quarters, bool free) {
-  if (note_ < 0 || note_ >= static_cast<int>(document_.session().bass.notes.size())) return;
+  if (note_ < 0 || note_ >= static_cast<int>(document_.session().bass().notes.size())) return;
   const auto index = static_cast<size_t>(note_);
-  const Note before = document_.session().bass.notes[index];
+  const Note before = document_.session().bass().notes[index];
   Note n = before;
   if (grip_ == Grip::Move) {
     n.startQuarters =
@@ -184,7 +184,7 @@ bool LoopStrip::pressHead(Row row, const QPointF& at) {
   if (row != Row::Kick && row != Row::Bass && row != Row::Backing) return false;
   for (bool solo : {true, false}) {
     if (!headButton(row, solo).adjusted(-2, -2, 2, 2).contains(at)) continue;
-    const Lane lane = laneOf(row);
+    const int lane = laneOf(row);
     solo ? transport_.setSolo(lane, !transport_.isSolo(lane))
          : transport_.setMuted(lane, !transport_.isMuted(lane));
     return true;
@@ -197,8 +197,8 @@ void LoopStrip::chooseHitBefore(double quarters) {
   const Stems* s = document_.stems();
   if (!s) return;
   int hit = 0;
-  for (size_t i = 0; i < s->hitFrames.size(); ++i)
-    if (s->hitFrames[i] <= (quarters + 0.1) * document_.track().framesPerQuarter()) hit = static_cast<int>(i);
+  for (size_t i = 0; i < s->hitFrames().size(); ++i)
+    if (s->hitFrames()[i] <= (quarters + 0.1) * document_.track().framesPerQuarter()) hit = static_cast<int>(i);
   selection_.setHit(hit);
 }
 
@@ -218,8 +218,8 @@ void LoopStrip::mousePressEvent(QMouseEvent* event) {
     hit_ = hitAt(quarters, false), note_ = noteAt(quarters);
     if ((row == Row::Kick ? hit_ : note_) < 0) return;
     gripY_ = at.y();
-    gripVelocity_ = row == Row::Kick ? document_.session().kick.hits[static_cast<size_t>(hit_)].velocity
-                                     : document_.session().bass.notes[static_cast<size_t>(note_)].velocity;
+    gripVelocity_ = row == Row::Kick ? document_.session().kick().hits[static_cast<size_t>(hit_)].velocity
+                                     : document_.session().bass().notes[static_cast<size_t>(note_)].velocity;
     grip_ = Grip::Velocity;
     return;
   }
@@ -362,7 +362,8 @@ void LoopStrip::keyPressEvent(QKeyEvent* event) {
     viewQuarters_ = 0.0;
   } else if (key == Qt::Key_Return || key == Qt::Key_Enter) {
     if (const int hit = hitAt(cursor_, false); cursorRow_ == Row::Kick && hit >= 0)
-      chosenAt_ = document_.session().kick.hits[static_cast<size_t>(hit)].startQuarters, chooseHitBefore(*chosenAt_);
+      chosenAt_ = document_.session().kick().hits[static_cast<size_t>(hit)].startQuarters,
+      chooseHitBefore(*chosenAt_);
     else if (cursorRow_ == Row::Kick)
       pressKick(cursor_, false);
     else if (here < 0)
@@ -391,11 +392,11 @@ void LoopStrip::keyPressEvent(QKeyEvent* event) {
         "set velocity",
         [&](Session& s) {
           if (hit >= 0)
-            s.kick.hits[static_cast<size_t>(hit)].velocity =
-                std::clamp(s.kick.hits[static_cast<size_t>(hit)].velocity + by, 0.02, 1.0);
+            s.kick().hits[static_cast<size_t>(hit)].velocity =
+                std::clamp(s.kick().hits[static_cast<size_t>(hit)].velocity + by, 0.02, 1.0);
           if (onNote)
-            s.bass.notes[static_cast<size_t>(here)].velocity =
-                std::clamp(s.bass.notes[static_cast<size_t>(here)].velocity + by, 0.02, 1.0);
+            s.bass().notes[static_cast<size_t>(here)].velocity =
+                std::clamp(s.bass().notes[static_cast<size_t>(here)].velocity + by, 0.02, 1.0);
         },
         "key velocity");
   } else if (key == Qt::Key_Delete || key == Qt::Key_Backspace) {
@@ -423,7 +424,7 @@ void LoopStrip::contextMenuEvent(QContextMenuEvent* event) {
 void LoopStrip::noteMenu(int note, const QPoint& at) {
   QMenu menu(this);
   menu.setObjectName("Note menu");
-  const Note& n = document_.session().bass.notes[static_cast<size_t>(note)];
+  const Note& n = document_.session().bass().notes[static_cast<size_t>(note)];
   QMenu* pitch = menu.addMenu("Note");
   for (int midi = n.midi + 12; midi >= std::max(0, n.midi - 12); --midi) {
     if (!document_.track().key.contains(midi) && midi != n.midi) continue;
@@ -500,13 +501,13 @@ void LoopStrip::patternMenu(const QPoint& at, double quarters) {
   for (int semitones : {1, 2, 5, 7, 12, 24}) {
     QAction* action = range->addAction(QString("%1 semitones").arg(semitones));
     action->setCheckable(true);
-    action->setChecked(std::lround(document_.session().bass.wheelRange) == semitones);
+    action->setChecked(std::lround(document_.session().bass().wheelRange) == semitones);
     connect(action, &QAction::triggered, this, [this, semitones] {
-      document_.edit("set pitch wheel's range", [semitones](Session& s) { s.bass.wheelRange = semitones; });
+      document_.edit("set pitch wheel's range", [semitones](Session& s) { s.bass().wheelRange = semitones; });
     });
   }
   add("Clear the wheel", "clear pitch wheel", [](Session s) {
-    s.bass.wheel.clear();
+    s.bass().wheel.clear();
     return s;
   });
   menu.exec(at);
@@ -518,8 +519,8 @@ void LoopStrip::toggleLayer(Row row, double quarters) {
             index = bass ? noteAt(quarters) : hitAt(quarters, false);
   if (id == 0 || index < 0) return;
   document_.edit("choose where layer plays", [&](Session& s) {
-    auto& without = bass ? s.bass.notes[static_cast<size_t>(index)].without
-                         : s.kick.hits[static_cast<size_t>(index)].without;
+    auto& without = bass ? s.bass().notes[static_cast<size_t>(index)].without
+                         : s.kick().hits[static_cast<size_t>(index)].without;
     if (std::erase(without, id) == 0) without.push_back(id);
   });
 }
@@ -531,16 +532,16 @@ void LoopStrip::dragVelocity(double y) {
   document_.edit(
       bass ? "set note velocity" : "set hit velocity",
       [&](Session& s) {
-        if (bass && note_ >= 0 && note_ < static_cast<int>(s.bass.notes.size()))
-          s.bass.notes[static_cast<size_t>(note_)].velocity = to;
-        if (!bass && hit_ >= 0 && hit_ < static_cast<int>(s.kick.hits.size()))
-          s.kick.hits[static_cast<size_t>(hit_)].velocity = to;
+        if (bass && note_ >= 0 && note_ < static_cast<int>(s.bass().notes.size()))
+          s.bass().notes[static_cast<size_t>(note_)].velocity = to;
+        if (!bass && hit_ >= 0 && hit_ < static_cast<int>(s.kick().hits.size()))
+          s.kick().hits[static_cast<size_t>(hit_)].velocity = to;
       },
       "velocity");
 }
 
 void LoopStrip::pressWheel(const QPointF& at) {
-  const auto& wheel = document_.session().bass.wheel;
+  const auto& wheel = document_.session().bass().wheel;
   wheelPoint_ = -1;
   double nearest = 8.0;
   for (size_t i = 0; i < wheel.size(); ++i) {
@@ -556,10 +557,10 @@ void LoopStrip::pressWheel(const QPointF& at) {
         [&](Session& s) {
           const WheelPoint fresh{std::max(0.0, timeAxis().value(at.x())), 0.0};
           auto place = std::upper_bound(
-              s.bass.wheel.begin(), s.bass.wheel.end(), fresh,
+              s.bass().wheel.begin(), s.bass().wheel.end(), fresh,
               [](const WheelPoint& a, const WheelPoint& b) { return a.quarters < b.quarters; });
-          place = s.bass.wheel.insert(place, fresh);
-          wheelPoint_ = static_cast<int>(place - s.bass.wheel.begin());
+          place = s.bass().wheel.insert(place, fresh);
+          wheelPoint_ = static_cast<int>(place - s.bass().wheel.begin());
         },
         "wheel");
   if (grip_ == Grip::NewWheel) dragWheel(at);
@@ -567,8 +568,8 @@ void LoopStrip::pressWheel(const QPointF& at) {
 
 void LoopStrip::removeWheelPoint() {
   document_.edit("remove point of the pitch wheel", [&](Session& s) {
-    if (wheelPoint_ >= 0 && wheelPoint_ < static_cast<int>(s.bass.wheel.size()))
-      s.bass.wheel.erase(s.bass.wheel.begin() + wheelPoint_);
+    if (wheelPoint_ >= 0 && wheelPoint_ < static_cast<int>(s.bass().wheel.size()))
+      s.bass().wheel.erase(s.bass().wheel.begin() + wheelPoint_);
   });
 }
 
@@ -577,7 +578,7 @@ void LoopStrip::dragWheel(const QPointF& at) {
   document_.edit(
       "draw pitch wheel",
       [&](Session& s) {
-        auto& wheel = s.bass.wheel;
+        auto& wheel = s.bass().wheel;
         const auto i = static_cast<size_t>(wheelPoint_);
         if (i >= wheel.size()) return;
         const double low = i == 0 ? 0.0 : wheel[i - 1].quarters + 0.001;

@@ -37,7 +37,7 @@ void LoopStrip::changeMarked(const QString& name, const std::function<Session(co
 void LoopStrip::moveMarked(double by, const QString& merge) {
   if (!marked_) return;
   const Session& now = document_.session();
-  if (!moveBase_ || moveBase_->hits != now.kick.hits || moveBase_->notes != now.bass.notes)
+  if (!moveBase_ || moveBase_->hits != now.kick().hits || moveBase_->notes != now.bass().notes)
     moveBase_ = MoveBase{now, *marked_, {}, {}};
   const double wanted = marked_->from - moveBase_->range.from + by;
   PatternRange landed;
@@ -45,10 +45,10 @@ void LoopStrip::moveMarked(double by, const QString& merge) {
   document_.edit(
       "move part of the pattern",
       [&](Session& s) {
-        s.kick.hits = to.kick.hits, s.bass.notes = to.bass.notes, s.bass.wheel = to.bass.wheel;
+        s.kick().hits = to.kick().hits, s.bass().notes = to.bass().notes, s.bass().wheel = to.bass().wheel;
       },
       merge);
-  moveBase_->hits = to.kick.hits, moveBase_->notes = to.bass.notes;
+  moveBase_->hits = to.kick().hits, moveBase_->notes = to.bass().notes;
   marked_ = landed;
   update();
 }

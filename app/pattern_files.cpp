@@ -42,12 +42,12 @@ void readPattern(Document& document, Role role, const QString& path, QWidget* ov
   const MidiTrack& track = file->tracks[*index];
   const double loop = document.track().loopQuarters();
   if (role == Role::Kick)
-    document.edit("read kick pattern", [&](Session& s) { s.kick.hits = hitsFrom(track, loop); });
+    document.edit("read kick pattern", [&](Session& s) { s.kick().hits = hitsFrom(track, loop); });
   else
     document.edit("read bass line", [&](Session& s) {
       const BassLine line = lineFrom(track, loop);
-      s.bass.notes = line.notes, s.bass.wheel = line.wheel;
-      if (line.wheelRange) s.bass.wheelRange = *line.wheelRange;
+      s.bass().notes = line.notes, s.bass().wheel = line.wheel;
+      if (line.wheelRange) s.bass().wheelRange = *line.wheelRange;
     });
 }
 
@@ -63,13 +63,14 @@ void findPattern(Document& document, const QString& path) {
                           if (times->empty())
                             return document.fail(path + ": no kick hits were found in it; choose another loop");
                           document.edit("find kick pattern", [&](Session& s) {
-                            s.kick.hits.clear();
+                            s.kick().hits.clear();
                             const double loop = s.track.loopQuarters();
                             for (double t : *times) {
                               const double at = t * s.track.tempoBpm / 60.0;
-                              if (at < loop && s.kick.hits.size() < kMostHits) s.kick.hits.push_back({at, 1.0});
+                              if (at < loop && s.kick().hits.size() < kMostHits)
+                                s.kick().hits.push_back({at, 1.0});
                             }
-                            quantise(s.kick.hits, s.grid, 1.0, loop);
+                            quantise(s.kick().hits, s.grid, 1.0, loop);
                           });
                         });
 }

@@ -82,7 +82,7 @@ void PlayIn::endTake() {
   const auto wheel = take_->wheel();
   take_.reset();
   if (!wheel.empty())
-    document_.edit("play in pitch wheel", [&](Session& s) { insertPlayed(s.bass.wheel, thinned(wheel)); });
+    document_.edit("play in pitch wheel", [&](Session& s) { insertPlayed(s.bass().wheel, thinned(wheel)); });
   document_.endDrag();
   Q_EMIT changed();
 }
@@ -136,7 +136,7 @@ void PlayIn::prepareNotes() {
   static_cast<void>(QtConcurrent::run([s, first, assets = document_.assets(), cache = document_.cache()] {
     const SoundSteps steps(assets, *cache, s.track.sampleRate);
     for (int midi = std::max(0, first); midi < std::min(128, first + 29); ++midi)
-      static_cast<void>(steps.bassNote(s.bass, s.track, midi, kLiveSeconds));
+      static_cast<void>(steps.bassNote(s.bass(), s.track, midi, kLiveSeconds));
   }));
 }
 
@@ -148,7 +148,7 @@ void PlayIn::sound(int midi, double velocity) {
   auto make = [s = document_.session(), midi, assets = document_.assets(), cache = document_.cache(),
                rate = transport_.deviceRate()]() -> std::shared_ptr<const AudioBuffer> {
     const Keyed note =
-        SoundSteps(assets, *cache, s.track.sampleRate).bassNote(s.bass, s.track, midi, kLiveSeconds);
+        SoundSteps(assets, *cache, s.track.sampleRate).bassNote(s.bass(), s.track, midi, kLiveSeconds);
     if (!note.sound || note.sound->frames() == 0 || rate == s.track.sampleRate) return note.sound;
     auto converted = resampled(*note.sound, rate);
     return converted ? std::make_shared<const AudioBuffer>(std::move(*converted)) : nullptr;
@@ -163,7 +163,7 @@ void PlayIn::take(const std::optional<Note>& note) {
   if (!note) return;
   // All notes of a take are one step back.
   document_.edit(
-      "play in bass line", [&](Session& s) { insertPlayed(s.bass.notes, *note, s.track.loopQuarters()); },
+      "play in bass line", [&](Session& s) { insertPlayed(s.bass().notes, *note, s.track.loopQuarters()); },
       "take");
 }
 

@@ -150,7 +150,7 @@ void Transport::setListen(Listen listen) {
   Q_EMIT stateChanged();
 }
 
-void Transport::setSolo(Lane lane, bool on) {
+void Transport::setSolo(int lane, bool on) {
   if (on)
     solo_.insert(lane);
   else
@@ -158,7 +158,7 @@ void Transport::setSolo(Lane lane, bool on) {
   applyHeard();
 }
 
-void Transport::setMuted(Lane lane, bool on) {
+void Transport::setMuted(int lane, bool on) {
   if (on)
     muted_.insert(lane);
   else
@@ -167,8 +167,14 @@ void Transport::setMuted(Lane lane, bool on) {
 }
 
 void Transport::applyHeard() {
-  for (Lane lane : {Lane::Kick, Lane::Bass, Lane::Backing})
-    player_.setLaneHeard(lane, !muted_.contains(lane) && (solo_.empty() || solo_.contains(lane)));
+  SilencedLanes silenced = muted_;
+  if (!solo_.empty()) {
+    if (!solo_.contains(kBackingLane)) silenced.insert(kBackingLane);
+    for (const Part& part : document_.session().parts)
+      if (!solo_.contains(part.id)) silenced.insert(part.id);
+  }
+  player_.setSilenced(silenced);
+  document_.setSilenced(silenced);
   Q_EMIT stateChanged();
 }
 

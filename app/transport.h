@@ -39,10 +39,10 @@ class Transport : public QObject {
   void setBefore(bool before);
   Listen listen() const { return listen_; }
   void setListen(Listen listen);
-  bool isSolo(Lane lane) const { return solo_.contains(lane); }
-  bool isMuted(Lane lane) const { return muted_.contains(lane); }
-  void setSolo(Lane lane, bool on);
-  void setMuted(Lane lane, bool on);
+  bool isSolo(int lane) const { return solo_.contains(lane); }
+  bool isMuted(int lane) const { return muted_.contains(lane); }
+  void setSolo(int lane, bool on);
+  void setMuted(int lane, bool on);
 
   std::vector<DeviceChoice> devices() const { return deviceChoices(); }
   QString deviceId() const { return deviceId_; }
@@ -80,7 +80,7 @@ class Transport : public QObject {
   uint64_t aloneTurn_ = 0;
   bool simulated_ = false, before_ = false, opening_ = false;
   Listen listen_ = Listen::Full;
-  std::set<Lane> solo_, muted_;
+  std::set<int> solo_, muted_;
 };
 
 }  // namespace heft::app

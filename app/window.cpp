@@ -638,7 +638,7 @@ void Window::hearVersion() {
     return document_.tell(QString("The %1 has one version. A click on its version's name beside the row makes another.")
                               .arg(bass ? "bass" : "kick"));
   toggleBefore(Heard::Other, Before{choice.versions().all[*other].name, [bass, i = *other](Session s) {
-                                      bass ? switchVersion(s.bass, i) : switchVersion(s.kick, i);
+                                      bass ? switchVersion(s.bass(), i) : switchVersion(s.kick(), i);
                                       return s;
                                     }});
 }
@@ -772,13 +772,13 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
       hearVersion();
       return true;
     case Qt::Key_K:
-      transport_.setSolo(Lane::Kick, !transport_.isSolo(Lane::Kick));
+      transport_.setSolo(document_.session().kick().id, !transport_.isSolo(document_.session().kick().id));
       return true;
     case Qt::Key_O:
       transport_.swapDevices();
       return true;
     case Qt::Key_J:
-      transport_.setSolo(Lane::Bass, !transport_.isSolo(Lane::Bass));
+      transport_.setSolo(document_.session().bass().id, !transport_.isSolo(document_.session().bass().id));
       return true;
     default:
       return QMainWindow::eventFilter(object, event);

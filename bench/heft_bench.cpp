@@ -16,6 +16,7 @@
 #include "engine/snapshot.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/kick_maker.h"
+#include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
 namespace {
@@ -35,11 +36,11 @@ const demo::Demo& theDemo() {
 
 Session busy() {
   Session s = theDemo().session;
-  s.kick.layers[0].targetMidi = 33;
-  s.kick.layers[0].length = TimeValue::note(1, 16);
-  s.align.delayMs = 1.3;
-  s.duck.on = true;
-  s.duck.crossoverHz = 120;
+  s.kick().layers[0].recorded()->targetMidi = 33;
+  s.kick().layers[0].recorded()->length = TimeValue::note(1, 16);
+  s.bass().align.delayMs = 1.3;
+  s.duck().on = true;
+  s.duck().crossoverHz = 120;
   return s;
 }
 
@@ -85,7 +86,7 @@ void searchInTenThousand(benchmark::State& state) {
 BENCHMARK(searchInTenThousand)->Unit(benchmark::kMillisecond);
 
 void coldRender(benchmark::State& state) {
-  require(theDemo().session.kick.hits.size() == 8, "demo");
+  require(theDemo().session.kick().hits.size() == 8, "demo");
   for (auto _ : state) {
     StepCache cache;
     benchmark::DoNotOptimize(render(busy(), theDemo().assets, cache));
@@ -104,16 +105,16 @@ void oneEdit(benchmark::State& state) {
   for (auto _ : state) {
     switch (state.range(0)) {
       case 0:
-        s.duck.depthDb = 3.0 + 0.01 * (++n % 900);
+        s.duck().depthDb = 3.0 + 0.01 * (++n % 900);
         break;
       case 1:
-        s.kick.hits[4].velocity = 0.5 + 0.0005 * (++n % 900);
+        s.kick().hits[4].velocity = 0.5 + 0.0005 * (++n % 900);
         break;
       case 2:
-        s.align.delayMs = 0.02 * (++n % 900);
+        s.bass().align.delayMs = 0.02 * (++n % 900);
         break;
       default:
-        s.bass.notes[2].lengthQuarters = 0.5 + 0.001 * (++n % 900);
+        s.bass().notes[2].lengthQuarters = 0.5 + 0.001 * (++n % 900);
     }
     benchmark::DoNotOptimize(render(s, theDemo().assets, cache));
   }
@@ -124,22 +125,22 @@ BENCHMARK(oneEdit)->ArgName("0 depth, 1 hit, 2 delay, 3 note")->DenseRange(0, 3)
 // finish.
 Session layered(int64_t count) {
   Session s = busy();
-  const Layer kick = s.kick.layers[0], bass = s.bass.layers[0];
+  const Layer kick = s.kick().layers[0], bass = s.bass().layers[0];
   for (int i = 1; i < count; ++i) {
     Layer k = kick, b = bass;
-    if (i % 2) k.kickVoice.emplace(), b.bassVoice.emplace();
-    if (i % 2) k.kickVoice->landingMidi = 33 + 0.01 * i, b.bassVoice->mid.levelDb = -12.0 - i;
+    if (i % 2) k.what.emplace<KickVoice>(), b.what.emplace<BassVoice>();
+    if (i % 2) k.kickVoice()->landingMidi = 33 + 0.01 * i, b.bassVoice()->mid.levelDb = -12.0 - i;
     for (Layer* l : {&k, &b}) {
       l->id = i + 1;
       l->levelDb -= 3.0 * i;
       l->shape.eq.lowCut = {true, 50.0 * i, 24};
       // A built bass has its drive in its own mid band.
-      l->shape.drive = {!l->bassVoice, kAllDrives[static_cast<size_t>(i) % 7], 0.0, 6.0, 1.0};
+      l->shape.drive = {!l->bassVoice(), kAllDrives[static_cast<size_t>(i) % 7], 0.0, 6.0, 1.0};
       l->shape.strikeSustain = {true, 3.0, -3.0, 20.0};
     }
-    s.kick.layers.push_back(k), s.bass.layers.push_back(b);
+    s.kick().layers.push_back(k), s.bass().layers.push_back(b);
   }
-  s.kick.finish.compressor.on = s.kick.finish.limiter.on = s.bass.finish.compressor.on = true;
+  s.kick().finish.compressor.on = s.kick().finish.limiter.on = s.bass().finish.compressor.on = true;
   return s;
 }
 
@@ -162,16 +163,16 @@ void oneEditInLayers(benchmark::State& state) {
   for (auto _ : state) {
     switch (state.range(1)) {
       case 0:
-        s.kick.layers[2].levelDb = -20.0 + 0.01 * (++n % 900);
+        s.kick().layers[2].levelDb = -20.0 + 0.01 * (++n % 900);
         break;
       case 1:
-        s.kick.layers[2].shape.eq.lowCut.hz = 100.0 + 0.1 * (++n % 900);
+        s.kick().layers[2].shape.eq.lowCut.hz = 100.0 + 0.1 * (++n % 900);
         break;
       case 2:
-        s.kick.layers[1].kickVoice->fall[0].semitones = 12.0 + 0.01 * (++n % 900);
+        s.kick().layers[1].kickVoice()->fall[0].semitones = 12.0 + 0.01 * (++n % 900);
         break;
       default:
-        s.bass.layers[1].bassVoice->partialDb[2] = -40.0 + 0.02 * (++n % 900);
+        s.bass().layers[1].bassVoice()->partialDb[2] = -40.0 + 0.02 * (++n % 900);
     }
     benchmark::DoNotOptimize(render(s, theDemo().assets, cache));
   }
@@ -185,15 +186,15 @@ void snapshotOfAnEdit(benchmark::State& state) {
   StepCache cache;
   const auto after = render(busy(), theDemo().assets, cache),
              before = render(withoutMoves(busy()), theDemo().assets, cache);
-  makeSnapshot(*after, *before, 24000, 48000, cache);
+  reference::snapshotOf(*after, *before, 24000, 48000, cache);
   Session s = busy();
   int n = 0;
   for (auto _ : state) {
     state.PauseTiming();
-    s.duck.depthDb = 3.0 + 0.01 * (++n % 900);  // another bass lane each time
+    s.duck().depthDb = 3.0 + 0.01 * (++n % 900);  // another bass lane each time
     const auto edited = render(s, theDemo().assets, cache);
     state.ResumeTiming();
-    benchmark::DoNotOptimize(makeSnapshot(*edited, *before, 24000, 48000, cache));
+    benchmark::DoNotOptimize(reference::snapshotOf(*edited, *before, 24000, 48000, cache));
   }
 }
 BENCHMARK(snapshotOfAnEdit)->Unit(benchmark::kMillisecond);
@@ -205,7 +206,7 @@ void studyOfAnEdit(benchmark::State& state) {
   // What stays as it is through all edits, the references among it, is measured once.
   benchmark::DoNotOptimize(study(s, theDemo().assets, *render(s, theDemo().assets, cache), cache));
   for (auto _ : state) {
-    s.duck.depthDb = 3.0 + 0.01 * (++n % 900);
+    s.duck().depthDb = 3.0 + 0.01 * (++n % 900);
     const auto stems = render(s, theDemo().assets, cache);
     const auto facts = study(s, theDemo().assets, *stems, cache);
     benchmark::DoNotOptimize(ledger(s, *facts));

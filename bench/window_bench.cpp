@@ -53,9 +53,9 @@ class Ear {
 std::vector<double> editsUntilHeard(heft::app::Window& window) {
   heft::app::Document& document = window.document();
   document.edit("a note without a gap", [](heft::Session& s) {
-    s.bass.notes.clear();
-    for (double at = 0.0; at < s.track.loopQuarters(); at += 0.5) s.bass.notes.push_back({at, 0.5, 33, 1.0});
-    s.kick.hits.clear();
+    s.bass().notes.clear();
+    for (double at = 0.0; at < s.track.loopQuarters(); at += 0.5) s.bass().notes.push_back({at, 0.5, 33, 1.0});
+    s.kick().hits.clear();
     s.backing.mute = true;
   });
   heft::Player player;
@@ -69,13 +69,13 @@ std::vector<double> editsUntilHeard(heft::app::Window& window) {
       while (ear.isSilent() != silent) QApplication::processEvents();
     };
     for (int n = 0; n < 21; ++n) {
-      document.edit("level", [](heft::Session& s) { s.bass.layers[0].mute = true; });
+      document.edit("level", [](heft::Session& s) { s.bass().layers[0].mute = true; });
       until(true);
       while (document.isBusy()) QApplication::processEvents(QEventLoop::WaitForMoreEvents);
       const auto start = Clock::now();
       document.edit("level", [n](heft::Session& s) {
-        s.bass.layers[0].mute = false;
-        s.bass.layers[0].levelDb = -0.1 * n;  // never found in the cache
+        s.bass().layers[0].mute = false;
+        s.bass().layers[0].levelDb = -0.1 * n;  // never found in the cache
       });
       until(false);
       out.push_back(std::chrono::duration<double, std::milli>(Clock::now() - start).count());
@@ -89,11 +89,12 @@ std::vector<double> editsUntilHeard(heft::app::Window& window) {
 // From choosing a file to hearing it in the loop, tuned, trimmed, moved and ducked; ms, sorted.
 std::vector<double> filesUntilFitted(heft::app::Window& window, const std::string& folder) {
   window.document().edit("fit", [](heft::Session& s) {
-    s.kick.layers[0].targetMidi = 33, s.kick.layers[0].length = heft::TimeValue::note(1, 16);
-    s.duck.on = true;
+    s.kick().layers[0].recorded()->targetMidi = 33,
+    s.kick().layers[0].recorded()->length = heft::TimeValue::note(1, 16);
+    s.duck().on = true;
     // Where no hits are it would be heard by itself.
-    s.kick.hits.clear();
-    for (int beat = 0; beat < 8; ++beat) s.kick.hits.push_back({1.0 * beat, 1.0});
+    s.kick().hits.clear();
+    for (int beat = 0; beat < 8; ++beat) s.kick().hits.push_back({1.0 * beat, 1.0});
   });
   window.transport().chooseDevice("simulated");
   std::vector<double> out;

@@ -13,11 +13,7 @@ constexpr double kFullScale = 0.999;
 constexpr double kWarmSeconds = 0.5, kSegmentSeconds = 0.1;
 constexpr size_t kSegmentsABlock = 4;
 
-using Lanes = std::array<const Stem*, kLanes>;
-
-Lanes lanesOf(const Stems& s) {
-  return {&s.kick, &s.bass, &s.backing};
-}
+using Lanes = std::vector<const Stem*>;
 
 /// A lane as loudness hears it.
 struct Weighted {
@@ -47,16 +43,19 @@ std::shared_ptr<const Weighted> weighted(const Stem& stem, double rate, StepCach
 
 /// Energies of lanes against each other, a matrix for each tenth of a second.
 struct Energies {
-  std::vector<std::array<std::array<double, kLanes>, kLanes>> segments;
+  size_t lanes = 0;
+  std::vector<std::vector<double>> segments;  ///< lanes x lanes each, row by row
   double framesASegment = 1.0;
 
   // Loudness of the lanes under these gains. Blocks go round the loop's end.
-  std::optional<double> lufs(const std::array<double, kLanes>& gains) const {
+  std::optional<double> lufs(const std::vector<double>& gains) const {
     std::vector<double> power, blocks;
     for (const auto& m : segments) {
       double sum = 0.0;
-      for (size_t i = 0; i < kLanes; ++i)
-        for (size_t j = 0; j < kLanes; ++j) sum += gains[i] * gains[j] * m[i][j];
+      for (size_t i = 0; i < lanes; ++i) {
+        if (gains[i] == 0.0) continue;
+        for (size_t j = 0; j < lanes; ++j) sum += gains[i] * gains[j] * m[i * lanes + j];
+      }
       power.push_back(std::max(0.0, sum));
     }
     const size_t n = power.size(), length = std::min(kSegmentsABlock, n);
@@ -103,12 +102,14 @@ Energies energiesOf(const Lanes& lanes, double rate, StepCache& cache) {
   const size_t frames = lanes[0]->frames();
   if (frames == 0) return out;
   const size_t count = std::max<size_t>(1, static_cast<size_t>(static_cast<double>(frames) / rate / kSegmentSeconds));
-  out.segments.resize(count);
+  out.lanes = lanes.size();
+  out.segments.assign(count, std::vector<double>(lanes.size() * lanes.size()));
   out.framesASegment = static_cast<double>(frames) / static_cast<double>(count);
-  for (size_t i = 0; i < kLanes; ++i)
-    for (size_t j = i; j < kLanes; ++j) {
+  const size_t n = lanes.size();
+  for (size_t i = 0; i < n; ++i)
+    for (size_t j = i; j < n; ++j) {
       const auto pair = pairEnergies(*lanes[i], *lanes[j], rate, count, cache);
-      for (size_t s = 0; s < count; ++s) out.segments[s][i][j] = out.segments[s][j][i] = (*pair)[s];
+      for (size_t s = 0; s < count; ++s) out.segments[s][i * n + j] = out.segments[s][j * n + i] = (*pair)[s];
     }
   return out;
 }
@@ -126,30 +127,29 @@ double peakOfLane(const Stem& lane, StepCache& cache) {
       [](double) { return sizeof(double); });
 }
 
-double peakUnder(const Lanes& lanes, const std::array<double, kLanes>& gains) {
+double peakUnder(const Lanes& lanes, const std::vector<double>& gains) {
   double peak = 0.0;
   const Stem& first = *lanes[0];
   for (size_t b = 0; b < first.blockCount(); ++b)
     for (size_t c = 0; c < 2; ++c) {
-      std::array<const std::vector<float>*, kLanes> x{};
-      for (size_t i = 0; i < kLanes; ++i)
-        x[i] = &lanes[i]->block(b).channels[lanes[i]->channels() == 1 ? 0 : c];
-      for (size_t k = 0; k < x[0]->size(); ++k) {
-        double sum = 0.0;
-        for (size_t i = 0; i < kLanes; ++i) sum += gains[i] * (*x[i])[k];
-        peak = std::max(peak, std::abs(sum));
+      std::vector<double> sum(first.blockSize(b), 0.0);
+      for (size_t i = 0; i < lanes.size(); ++i) {
+        if (gains[i] == 0.0) continue;
+        const auto& x = lanes[i]->channel(b, c);
+        for (size_t k = 0; k < sum.size(); ++k) sum[k] += gains[i] * x[k];
       }
+      for (const double x : sum) peak = std::max(peak, std::abs(x));
     }
   return peak;
 }
 
 /// One choice of heard lanes.
 struct Choice {
-  std::array<bool, kLanes> heard{}, differs{};
+  std::vector<bool> heard, differs;
 
-  std::array<double, kLanes> gains(double forThoseThatDiffer) const {
-    std::array<double, kLanes> out{};
-    for (size_t i = 0; i < kLanes; ++i) out[i] = !heard[i] ? 0.0 : differs[i] ? forThoseThatDiffer : 1.0;
+  std::vector<double> gains(double forThoseThatDiffer) const {
+    std::vector<double> out(heard.size());
+    for (size_t i = 0; i < out.size(); ++i) out[i] = !heard[i] ? 0.0 : differs[i] ? forThoseThatDiffer : 1.0;
     return out;
   }
 };
@@ -177,7 +177,7 @@ double withoutClipping(const Lanes& now, const Lanes& then, const Choice& choice
   if (gain <= 1.0) return gain;
   const auto gains = choice.gains(gain);
   double atMost = 0.0;
-  for (size_t i = 0; i < kLanes; ++i) atMost += gains[i] * peakOfLane(*then[i], cache);
+  for (size_t i = 0; i < then.size(); ++i) atMost += gains[i] * peakOfLane(*then[i], cache);
   if (atMost <= kFullScale) return gain;
   const double mostPeak = std::max(kFullScale, peakUnder(now, choice.gains(1.0)));
   if (peakUnder(then, gains) <= mostPeak) return gain;
@@ -190,29 +190,60 @@ double withoutClipping(const Lanes& now, const Lanes& then, const Choice& choice
   return low;
 }
 
+const LaneGains& plainGains() {
+  static const LaneGains gains = [] {
+    LaneGains ones;
+    ones.fill(1.0f);
+    return ones;
+  }();
+  return gains;
+}
+
+// All lanes first.
+std::vector<HeardLanes> choicesOf(size_t lanes, HeardLanes heard) {
+  const HeardLanes all = (HeardLanes{1} << lanes) - 1;
+  std::vector<HeardLanes> out{all};
+  if (lanes <= 4) {
+    for (HeardLanes mask = 1; mask < all; ++mask) out.push_back(mask);
+    return out;
+  }
+  for (size_t i = 0; i < lanes; ++i) out.push_back(HeardLanes{1} << i);
+  if ((heard & all) != 0) out.push_back(heard & all);
+  return out;
+}
+
 }  // namespace
 
-MatchGains matchedGains(const Stems& after, const Stems& before, StepCache& cache) {
+const LaneGains& MatchGains::of(HeardLanes heard) const {
+  for (const Set& s : sets)
+    if (s.heard == heard) return s.gains;
+  return sets.empty() ? plainGains() : sets.front().gains;
+}
+
+MatchGains matchedGains(const std::vector<const Stem*>& now, const std::vector<const Stem*>& then,
+                        double sampleRate, HeardLanes heard, StepCache& cache) {
   MatchGains out;
-  for (auto& gains : out) gains.fill(1.0f);
-  const Lanes now = lanesOf(after), then = lanesOf(before);
-  Choice choice;
+  Choice choice{std::vector<bool>(now.size()), std::vector<bool>(now.size())};
   bool any = false;
-  for (size_t i = 0; i < kLanes; ++i) any |= choice.differs[i] = now[i]->key() != then[i]->key();
+  for (size_t i = 0; i < now.size(); ++i) {
+    choice.differs[i] = now[i]->key() != then[i]->key();
+    any = any || choice.differs[i];
+  }
   // Another length is another loop: nothing to match.
-  if (!any || after.frames != before.frames || after.frames == 0) return out;
-  const Energies e = energiesOf(now, after.sampleRate, cache), b = energiesOf(then, before.sampleRate, cache);
-  for (size_t mask = 1; mask < out.size(); ++mask) {
+  if (!any || now[0]->frames() != then[0]->frames() || now[0]->frames() == 0) return out;
+  const Energies e = energiesOf(now, sampleRate, cache), b = energiesOf(then, sampleRate, cache);
+  for (const HeardLanes mask : choicesOf(now.size(), heard)) {
+    auto& set = out.sets.emplace_back(MatchGains::Set{mask, plainGains()});
     bool changes = false;
-    for (size_t i = 0; i < kLanes; ++i) {
+    for (size_t i = 0; i < now.size(); ++i) {
       choice.heard[i] = (mask >> i) & 1;
       changes = changes || (choice.heard[i] && choice.differs[i]);
     }
     const auto wanted = e.lufs(choice.gains(1.0));
     if (!changes || !wanted || !b.lufs(choice.gains(1.0))) continue;
     const double gain = withoutClipping(now, then, choice, solved(b, choice, *wanted), cache);
-    for (size_t i = 0; i < kLanes; ++i)
-      if (choice.differs[i]) out[mask][i] = static_cast<float>(gain);
+    for (size_t i = 0; i < now.size(); ++i)
+      if (choice.differs[i]) set.gains[i] = static_cast<float>(gain);
   }
   return out;
 }

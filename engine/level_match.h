@@ -2,23 +2,40 @@
 /// What makes Before as loud as Now: by the loudness (BS.1770-4) of what is heard, whichever lanes that is.
 
 #include <array>
+#include <cstdint>
+#include <vector>
 
 #include "core/render/render.h"
 
 namespace heft {
 
-enum class Lane { Kick, Bass, Backing };
-inline constexpr size_t kLanes = 3;
+/// Lanes that sound at once: those of all parts, and the backing.
+inline constexpr size_t kMostLanes = kMostParts + 1;
+/// What the backing's lane is called by; parts' lanes are called by their part's id.
+inline constexpr int kBackingLane = 0;
 
 /// A gain for each lane.
-using LaneGains = std::array<float, kLanes>;
-/// One set for each choice of heard lanes: bit i of the index says that lane i is heard.
-using MatchGains = std::array<LaneGains, size_t{1} << kLanes>;
+using LaneGains = std::array<float, kMostLanes>;
+/// Bit i says that lane i is heard.
+using HeardLanes = uint32_t;
+/// Sets for choices of heard lanes, the choice of all first.
+struct MatchGains {
+  struct Set {
+    HeardLanes heard;
+    LaneGains gains;
+  };
+  std::vector<Set> sets;
+  /// Of a choice that was not asked for: those of all lanes together; all 1 where there are none. Does not
+  /// allocate.
+  const LaneGains& of(HeardLanes heard) const;
+};
 
-/// Gains for the lanes of `before` under which each choice of them is as loud as the same lanes of `after`. Lanes
-/// that are alike in both keep 1 exactly; all others share one gain within 12 dB, less where the mix would pass
-/// full scale by it (or the peak of `after`, where that is higher). Silence changes nothing. Cost: about 1 ms for
-/// each second and lane that is new to `cache`.
-MatchGains matchedGains(const Stems& after, const Stems& before, StepCache& cache);
+/// Gains for the lanes of `before` under which each choice of them is as loud as the same lanes of `after`.
+/// Lanes that are alike in both keep 1 exactly; all others share one gain within 12 dB, less where the mix
+/// would pass full scale by it (or the peak of `after`, where that is higher). Silence changes nothing.
+/// Choices: all there are of up to four lanes; of more all together, each alone, and `heard`. Both lists are
+/// equally long, kMostLanes at the most. Cost: about 1 ms for each second and lane that is new to `cache`.
+MatchGains matchedGains(const std::vector<const Stem*>& after, const std::vector<const Stem*>& before,
+                        double sampleRate, HeardLanes heard, StepCache& cache);
 
 }  // namespace heft

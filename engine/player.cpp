@@ -20,6 +20,7 @@ float toward(float now, float goal, float step) {
 }  // namespace
 
 Player::Player(double deviceRate) : rate_(0), fadeFrames_(1) {
+  for (auto& lane : silenced_) lane = kNoLane;
   setDeviceRate(deviceRate);
 }
 
@@ -43,6 +44,11 @@ void Player::setDeviceRate(double rate) {
 void Player::setSnapshot(std::shared_ptr<const LoopSnapshot> snapshot) {
   collect();
   delete pending_.exchange(new Held(std::move(snapshot)));
+}
+
+void Player::setSilenced(const SilencedLanes& lanes) {
+  auto next = lanes.begin();
+  for (auto& place : silenced_) place = next != lanes.end() ? *next++ : kNoLane;
 }
 
 void Player::collect() {
@@ -122,21 +128,41 @@ void Player::takePending() {
   }
 }
 
-Player::Gains Player::wanted() const {
+Player::Gains Player::wanted(const Held* held) const {
   Gains out;
+  if (!held || !*held) return out;
+  const LoopSnapshot& snapshot = **held;
   const bool before = before_;
-  size_t mask = 0;
-  for (size_t i = 0; i < kLanes; ++i) mask |= heard_[i] ? size_t{1} << i : 0;
-  for (size_t i = 0; i < kLanes; ++i) {
-    const float on = (mask >> i) & 1 ? 1.0f : 0.0f, match = current_ ? (*current_)->beforeGains[mask][i] : 1.0f;
+  HeardLanes heard = 0;
+  for (size_t i = 0; i < snapshot.lanes; ++i) {
+    bool silent = false;
+    for (const auto& lane : silenced_) silent = silent || lane == snapshot.ids[i];
+    if (!silent) heard |= HeardLanes{1} << i;
+  }
+  const LaneGains& match = snapshot.beforeGains.of(heard);
+  for (size_t i = 0; i < snapshot.lanes; ++i) {
+    const float on = (heard >> i) & 1 ? 1.0f : 0.0f;
     out.after[i] = before ? 0.0f : on;
-    out.before[i] = before ? on * match : 0.0f;
+    out.before[i] = before ? on * match[i] : 0.0f;
   }
   return out;
 }
 
+// A fade that is under way starts again from where it is.
+void Player::fadeGains() {
+  const Gains goal = wanted(current_);
+  if (goal == to_) return;
+  const float x = raised(gainFade_);
+  for (size_t i = 0; i < kMostLanes; ++i) {
+    from_.after[i] += (to_.after[i] - from_.after[i]) * x;
+    from_.before[i] += (to_.before[i] - from_.before[i]) * x;
+  }
+  to_ = goal;
+  gainFade_ = master_ == 0.0f || frame_ == 0.0 ? 1.0f : 0.0f;
+}
+
 void Player::mix(const LoopSnapshot& s, const Gains& g, size_t frame, float& left, float& right) const {
-  for (size_t i = 0; i < kLanes; ++i) {
+  for (size_t i = 0; i < s.lanes; ++i) {
     if (g.after[i] != 0.0f)
       left += g.after[i] * s.after[i].at(0, frame), right += g.after[i] * s.after[i].at(1, frame);
     if (g.before[i] != 0.0f)
@@ -170,17 +196,9 @@ void Player::process(float* out, size_t frames) {
     frame_ = there ? -std::round(countIn_ * (*current_)->framesPerQuarter) : 0.0;
   }
   const float open = order == Order::Stop ? 0.0f : 1.0f;
-  const Gains goal = wanted();
-  if (!(goal == to_)) {
-    // A fade that is under way starts again from where it is.
-    const float x = raised(gainFade_);
-    for (size_t i = 0; i < kLanes; ++i) {
-      from_.after[i] += (to_.after[i] - from_.after[i]) * x;
-      from_.before[i] += (to_.before[i] - from_.before[i]) * x;
-    }
-    to_ = goal;
-    gainFade_ = master_ == 0.0f || frame_ == 0.0 ? 1.0f : 0.0f;
-  }
+  fadeGains();
+  // Another snapshot may hold other lanes: it comes in with gains of its own.
+  const Gains later = wanted(next_);
   for (size_t n = 0; n < frames; ++n) {
     float left = 0.0f, right = 0.0f;
     master_ = toward(master_, open, fadeStep());
@@ -193,7 +211,7 @@ void Player::process(float* out, size_t frames) {
       if (gainFade_ < 1.0f) {
         gainFade_ = std::min(1.0f, gainFade_ + fadeStep());
         const float x = raised(gainFade_);
-        for (size_t i = 0; i < kLanes; ++i) {
+        for (size_t i = 0; i < now.lanes; ++i) {
           g.after[i] = from_.after[i] + (to_.after[i] - from_.after[i]) * x;
           g.before[i] = from_.before[i] + (to_.before[i] - from_.before[i]) * x;
         }
@@ -203,18 +221,20 @@ void Player::process(float* out, size_t frames) {
         frame_ = std::fmod(frame_, static_cast<double>(now.frames));
       mix(now, g, static_cast<size_t>(frame_), left, right);
       if (next_ && *next_ && (*next_)->frames > 0) {
-        const LoopSnapshot& later = **next_;
+        const LoopSnapshot& coming = **next_;
         // Rounded, not cut: a product and its quotient may come out a hair below the whole number.
-        const double same = std::fmod(std::round(frame_ * later.framesPerQuarter / now.framesPerQuarter),
-                                      static_cast<double>(later.frames));
+        const double same = std::fmod(std::round(frame_ * coming.framesPerQuarter / now.framesPerQuarter),
+                                      static_cast<double>(coming.frames));
         float l = 0.0f, r = 0.0f;
-        mix(later, g, static_cast<size_t>(same), l, r);
+        mix(coming, later, static_cast<size_t>(same), l, r);
         swap_ = std::min(1.0f, swap_ + fadeStep());
         const float x = raised(swap_);
         left += (l - left) * x, right += (r - right) * x;
         if (swap_ >= 1.0f && retire(current_)) {
           current_ = next_;
           next_ = nullptr;
+          from_ = to_ = later;
+          gainFade_ = 1.0f;
           frame_ = same;
         }
       }

@@ -30,7 +30,8 @@ class Player {
   void play(double countInQuarters = 0.0) { countIn_ = countInQuarters, order_ = Order::Start; }
   void stop() { order_ = Order::Stop; }
   bool isPlaying() const { return order_ != Order::Stop; }
-  void setLaneHeard(Lane lane, bool heard) { heard_[static_cast<size_t>(lane)] = heard; }
+  /// Of lanes by their ids (level_match.h); those that are not there do no harm.
+  void setSilenced(const SilencedLanes& lanes);
   void setBefore(bool before) { before_ = before; }
   void setListen(Listen listen) { listen_ = listen; }
   /// A note that is played live: sounds at once over the loop, in place of the one before. At the device's
@@ -52,12 +53,13 @@ class Player {
  private:
   using Held = std::shared_ptr<const LoopSnapshot>;
   struct Gains {
-    std::array<float, kLanes> after{}, before{};
+    LaneGains after{}, before{};
     bool operator==(const Gains&) const = default;
   };
   void takePending();
   bool retire(Held* held);
-  Gains wanted() const;
+  Gains wanted(const Held* snapshot) const;
+  void fadeGains();
   void mix(const LoopSnapshot& snapshot, const Gains& gains, size_t frame, float& left, float& right) const;
   void listenTo(float& left, float& right);
   float fadeStep() const { return 1.0f / fadeFrames_; }
@@ -87,7 +89,9 @@ class Player {
   enum class Order { Stop, Start, Go };
   std::atomic<Order> order_{Order::Stop};
   std::atomic<bool> before_{false};
-  std::array<std::atomic<bool>, kLanes> heard_{true, true, true};
+  /// Ids of lanes that are silenced; kNoLane where a place is free.
+  static constexpr int kNoLane = -1000;
+  std::array<std::atomic<int>, kMostLanes> silenced_;
   std::atomic<Listen> listen_{Listen::Full};
   std::atomic<double> position_{0.0};
 

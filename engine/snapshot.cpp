@@ -3,41 +3,130 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/render/lane_finish.h"
+#include "core/render/lane_steps.h"
 #include "core/sound/interpolate.h"
 
 namespace heft {
-Stem convertedLoop(const Stem& stem, double fromRate, double toRate) {
+namespace {
+
+struct NamedLane {
+  int id = 0;
+  const Stem* stem = nullptr;
+};
+
+std::vector<NamedLane> lanesOf(const Stems& stems) {
+  std::vector<NamedLane> out;
+  for (const Lane& lane : stems.lanes) out.push_back({lane.part, &lane.heard});
+  out.push_back({kBackingLane, &stems.backing});
+  return out;
+}
+
+// The finished sum of what is not silenced.
+Stem heardSum(const Stems& stems, const Finish& finish, const SilencedLanes& silenced, StepCache& cache) {
+  std::vector<const Stem*> all;
+  for (const NamedLane& lane : lanesOf(stems))
+    if (!silenced.contains(lane.id)) all.push_back(lane.stem);
+  if (all.empty()) return gainAtRest(0, cache);
+  return finishedLane(sumOf(all, cache), finish, stems.sampleRate, cache);
+}
+
+Stem silence(size_t frames, StepCache& cache) {
+  Stem out(frames, 1);
+  for (size_t b = 0; b < out.blockCount(); ++b) {
+    const StepKey key = KeyMaker("silence 1").add(out.blockSize(b)).key();
+    out.push(cache.get<Block>(
+                 key, [&] { return Block{{std::vector<float>(out.blockSize(b), 0.0f)}}; }, bytesOfBlock),
+             key);
+  }
+  return out;
+}
+
+/// The lanes of both renders beside each other.
+struct Pairs {
+  std::vector<int> ids;
+  std::vector<Stem> after, before;
+};
+
+Pairs pairsOf(const SnapshotAsk& ask, StepCache& cache) {
+  Pairs out;
+  if (ask.afterFinish.works() || ask.beforeFinish.works()) {
+    out.ids = {LoopSnapshot::kWholeSum};
+    for (auto [stems, finish, into] : {std::tuple{&ask.after, &ask.afterFinish, &out.after},
+                                       std::tuple{&ask.before, &ask.beforeFinish, &out.before}}) {
+      Stem sum = heardSum(*stems, *finish, ask.silenced, cache);
+      into->push_back(sum.frames() ? std::move(sum) : silence(stems->frames, cache));
+    }
+    return out;
+  }
+  const auto now = lanesOf(ask.after), then = lanesOf(ask.before);
+  auto find = [](const std::vector<NamedLane>& lanes, int id) {
+    return std::find_if(lanes.begin(), lanes.end(), [id](const NamedLane& l) { return l.id == id; });
+  };
+  for (const NamedLane& lane : now) {
+    const auto was = find(then, lane.id);
+    out.ids.push_back(lane.id);
+    out.after.push_back(*lane.stem);
+    out.before.push_back(was != then.end() ? *was->stem : silence(ask.before.frames, cache));
+  }
+  for (const NamedLane& lane : then) {
+    if (find(now, lane.id) != now.end() || out.ids.size() >= kMostLanes) continue;
+    out.ids.push_back(lane.id);
+    out.after.push_back(silence(ask.after.frames, cache));
+    out.before.push_back(*lane.stem);
+  }
+  return out;
+}
+
+}  // namespace
+
+Stem convertedLoop(const Stem& stem, double fromRate, double toRate, StepCache& cache) {
   if (fromRate == toRate || stem.frames() == 0) return stem;
   const auto frames = static_cast<size_t>(std::lround(static_cast<double>(stem.frames()) * toRate / fromRate));
   const double step = static_cast<double>(stem.frames()) / static_cast<double>(frames);
   const auto pad = static_cast<int64_t>(std::ceil(40.0 * std::max(1.0, step)));
   Stem out(frames, stem.channels());
-  std::vector<std::vector<float>> channels;
-  for (size_t c = 0; c < stem.channels(); ++c) {
-    const auto longer = stem.wrapped(c, -pad, stem.frames() + 2 * static_cast<size_t>(pad));
-    channels.push_back(readAt(longer, static_cast<double>(pad), step, frames));
-  }
-  const StepKey whole = KeyMaker("converted 1").add(stem.key()).add(toRate).key();
   for (size_t b = 0; b < out.blockCount(); ++b) {
-    Block block;
-    for (const auto& channel : channels) {
-      const auto first = channel.begin() + static_cast<ptrdiff_t>(b * kBlockFrames);
-      block.channels.emplace_back(first, first + static_cast<ptrdiff_t>(out.blockSize(b)));
-    }
-    out.push(std::make_shared<const Block>(std::move(block)), KeyMaker("block").add(whole).add(b).key());
+    const double at = static_cast<double>(b * kBlockFrames) * step, whole = std::floor(at);
+    const auto first = static_cast<int64_t>(whole) - pad;
+    const auto count = static_cast<size_t>(std::ceil(static_cast<double>(out.blockSize(b)) * step)) +
+                       2 * static_cast<size_t>(pad);
+    KeyMaker maker("converted 2");
+    maker.add(step).add(at - whole).add(out.blockSize(b));
+    addSpan(maker, stem, first, static_cast<int64_t>(count));
+    const StepKey key = maker.key();
+    out.push(
+        cache.get<Block>(
+            key,
+            [&] {
+              Block block;
+              for (size_t c = 0; c < stem.channels(); ++c)
+                block.channels.push_back(readAt(stem.wrapped(c, first, count),
+                                                static_cast<double>(pad) + at - whole, step, out.blockSize(b)));
+              return block;
+            },
+            bytesOfBlock),
+        key);
   }
   return out;
 }
 
-std::shared_ptr<const LoopSnapshot> makeSnapshot(const Stems& after, const Stems& before,
-                                                 double framesPerQuarter, double deviceRate, StepCache& cache) {
+std::shared_ptr<const LoopSnapshot> makeSnapshot(const SnapshotAsk& ask, StepCache& cache) {
   auto out = std::make_shared<LoopSnapshot>();
-  auto convert = [&](const Stem& s) { return convertedLoop(s, after.sampleRate, deviceRate); };
-  out->after = {convert(after.kick), convert(after.bass), convert(after.backing)};
-  out->before = {convert(before.kick), convert(before.bass), convert(before.backing)};
+  const Pairs pairs = pairsOf(ask, cache);
+  std::vector<const Stem*> now, then;
+  HeardLanes heard = 0;
+  out->lanes = pairs.ids.size();
+  for (size_t i = 0; i < pairs.ids.size(); ++i) {
+    out->ids[i] = pairs.ids[i];
+    out->after[i] = convertedLoop(pairs.after[i], ask.after.sampleRate, ask.deviceRate, cache);
+    out->before[i] = convertedLoop(pairs.before[i], ask.before.sampleRate, ask.deviceRate, cache);
+    now.push_back(&pairs.after[i]), then.push_back(&pairs.before[i]);
+    if (!ask.silenced.contains(pairs.ids[i])) heard |= HeardLanes{1} << i;
+  }
   out->frames = out->after[0].frames();
-  out->framesPerQuarter = framesPerQuarter * deviceRate / after.sampleRate;
-  out->beforeGains = matchedGains(after, before, cache);
+  out->framesPerQuarter = ask.framesPerQuarter * ask.deviceRate / ask.after.sampleRate;
+  out->beforeGains = matchedGains(now, then, ask.after.sampleRate, heard, cache);
   return out;
 }
 

@@ -3,24 +3,41 @@
 
 #include <array>
 #include <memory>
+#include <set>
 
 #include "engine/level_match.h"
 
 namespace heft {
 
+/// Lanes that are silenced while one listens, by part id or kBackingLane; nothing that is exported knows of it.
+using SilencedLanes = std::set<int>;
+
 /// The same loop with its moves (after) and without them (before), at the device's rate.
 struct LoopSnapshot {
   size_t frames = 0;
   double framesPerQuarter = 24000.0;
-  std::array<Stem, kLanes> after, before;
-  MatchGains beforeGains{};  ///< under which Before is as loud as Now, for each choice of heard lanes
+  size_t lanes = 0;                   ///< how many there are
+  std::array<int, kMostLanes> ids{};  ///< a part's, kBackingLane, or kWholeSum
+  std::array<Stem, kMostLanes> after, before;
+  MatchGains beforeGains;  ///< under which Before is as loud as Now
+
+  /// The one lane where the sum has a finish: what it does hangs on all that is heard, so a change of that is
+  /// another snapshot.
+  static constexpr int kWholeSum = -1;
 };
 
-/// Lanes of two renders, converted where the device's rate is not the session's, and matched (level_match.h).
-std::shared_ptr<const LoopSnapshot> makeSnapshot(const Stems& after, const Stems& before,
-                                                 double framesPerQuarter, double deviceRate, StepCache& cache);
+/// Lanes of two renders, converted where the device's rate is not the session's, and matched (level_match.h). A
+/// part that one of them has not is silent there. `sums`: the finishes of both sums.
+struct SnapshotAsk {
+  const Stems &after, &before;
+  const Finish &afterFinish, &beforeFinish;
+  double framesPerQuarter = 24000.0, deviceRate = 48000.0;
+  SilencedLanes silenced = {};
+};
+std::shared_ptr<const LoopSnapshot> makeSnapshot(const SnapshotAsk& ask, StepCache& cache);
 
-/// A loop at another rate; its end still meets its start. Frames are rounded once.
-Stem convertedLoop(const Stem& stem, double fromRate, double toRate);
+/// A loop at another rate; its end still meets its start. Frames are rounded once. Block by block: those whose
+/// source stayed are found again.
+Stem convertedLoop(const Stem& stem, double fromRate, double toRate, StepCache& cache);
 
 }  // namespace heft

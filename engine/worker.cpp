@@ -46,7 +46,8 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
   Outcome out;
   out.number = request.number;
   auto after = render(request.session, request.assets, *cache_, stop);
-  auto before = after ? render(request.before.of(request.session), request.assets, *cache_, stop) : after;
+  const Session other = request.before.of(request.session);
+  auto before = after ? render(other, request.assets, *cache_, stop) : after;
   if (!after || !before) {
     const Error& error = after ? before.error() : after.error();
     out.fault = error.sentence();
@@ -54,8 +55,9 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
     return;
   }
   out.stems = std::make_shared<const Stems>(std::move(*after));
-  out.snapshot =
-      makeSnapshot(*out.stems, *before, request.session.track.framesPerQuarter(), request.deviceRate, *cache_);
+  out.snapshot = makeSnapshot({*out.stems, *before, request.session.sum.finish, other.sum.finish,
+                               request.session.track.framesPerQuarter(), request.deviceRate, request.silenced},
+                              *cache_);
   report_(out);
   auto facts = study(request.session, request.assets, *out.stems, *cache_, stop, request.references);
   if (!facts || stop.stop_requested()) return;

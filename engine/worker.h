@@ -22,6 +22,7 @@ struct Request {
   double deviceRate = 48000.0;
   References references = References::Measure;
   Before before;  ///< what the session is heard against
+  SilencedLanes silenced = {};  ///< while one listens
 };
 
 /// What became of it. `snapshot` comes first, so that an edit is heard at once; then the same with the figures,

@@ -32,11 +32,11 @@ Session pattern() {
   s.track.loopBeats = 8;
   s.track.sampleRate = kRate;
   for (double at : {0.0, 1.5, 2.0, 3.5, 4.0, 5.5, 6.0, 7.25})
-    s.kick.hits.push_back({at, at == 1.5 || at == 7.25 ? 0.85 : 1.0});
+    s.kick().hits.push_back({at, at == 1.5 || at == 7.25 ? 0.85 : 1.0});
   // The third hit meets the longest and loudest note; after the sixth the line comes in early, over the kick's
   // tail.
-  s.bass.notes = {{0.0, 1.25, 33, 0.8}, {1.5, 0.45, 33, 0.75}, {2.0, 1.45, 33, 1.0}, {3.5, 0.45, 36, 0.75},
-                  {4.0, 1.25, 33, 0.8}, {5.75, 0.25, 33, 0.7}, {6.0, 1.0, 28, 0.85}, {7.25, 0.7, 31, 0.75}};
+  s.bass().notes = {{0.0, 1.25, 33, 0.8}, {1.5, 0.45, 33, 0.75}, {2.0, 1.45, 33, 1.0}, {3.5, 0.45, 36, 0.75},
+                    {4.0, 1.25, 33, 0.8}, {5.75, 0.25, 33, 0.7}, {6.0, 1.0, 28, 0.85}, {7.25, 0.7, 31, 0.75}};
   return s;
 }
 
@@ -63,8 +63,8 @@ Result<Session> mended(Session s, const Assets& assets) {
 // A made-up track: the mended pair and backing in other proportions, coloured a little, over eight bars.
 Result<AudioBuffer> referenceTrack(Session s, const Assets& assets, double kickDb, double bassDb,
                                    double backingDb, double bellHz, double bellDb) {
-  s.kick.layers.front().levelDb += kickDb;
-  s.bass.layers.front().levelDb += bassDb;
+  s.kick().layers.front().levelDb += kickDb;
+  s.bass().layers.front().levelDb += bassDb;
   s.backing.levelDb += backingDb;
   StepCache cache;
   auto stems = render(s, assets, cache);
@@ -114,12 +114,13 @@ Result<Demo> make() {
   auto backingRef = addSound(demo.assets, backing(kTempo, 8), "Saltworks backing.flac", SampleFormat::Flac24);
   for (const auto* ref : {&kickRef, &bassRef, &backingRef})
     if (!*ref) return Fail(ref->error());
-  demo.session.kick.layers = {Layer{.asset = *kickRef, .levelDb = -6.0}};
-  demo.session.bass.layers = {Layer{.asset = *bassRef, .levelDb = -7.5}};
+  demo.session.kick().layers = {recordedLayer(*kickRef)};
+  demo.session.bass().layers = {recordedLayer(*bassRef)};
+  demo.session.kick().layers.front().levelDb = -6.0, demo.session.bass().layers.front().levelDb = -7.5;
   demo.session.backing.asset = *backingRef;
   if (auto added = addReferences(demo); !added) return Fail(added.error());
   // What the references do not have: too much of the bass.
-  demo.session.bass.layers.front().levelDb += 2.5;
+  demo.session.bass().layers.front().levelDb += 2.5;
   return demo;
 }
 

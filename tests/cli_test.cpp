@@ -394,18 +394,18 @@ TEST_F(Cli, BuiltSoundsLayersAndDivesAreRenderedAndChecked) {
   ASSERT_TRUE(opened);
   Session& s = opened->session;
   Layer kick;
-  kick.kickVoice.emplace();
-  kick.kickVoice->length = TimeValue::note(1, 16);
-  kick.kickVoice->strike.on = true;
+  kick.what.emplace<KickVoice>();
+  kick.kickVoice()->length = TimeValue::note(1, 16);
+  kick.kickVoice()->strike.on = true;
   kick.id = 2;
-  s.kick.layers[0].shape.eq.lowCut = {true, 400, 48};
-  s.kick.layers.insert(s.kick.layers.begin(), kick);
+  s.kick().layers[0].shape.eq.lowCut = {true, 400, 48};
+  s.kick().layers.insert(s.kick().layers.begin(), kick);
   Layer bass;
-  bass.bassVoice.emplace();
-  bass.bassVoice->freePhase = true;
-  s.bass.layers = {bass};
-  s.bass.notes[0].dive = Dive{12, 0.2, 0.3, 0};
-  s.kick.finish.limiter.on = true;
+  bass.what.emplace<BassVoice>();
+  bass.bassVoice()->freePhase = true;
+  s.bass().layers = {bass};
+  s.bass().notes[0].dive = Dive{12, 0.2, 0.3, 0};
+  s.kick().finish.limiter.on = true;
   ASSERT_TRUE(saveSession(path, s, opened->assets));
   const auto r = run({"--json", "render", path, "-o", folder / "out"});
   ASSERT_EQ(r.code, 0) << r.err;
@@ -418,7 +418,7 @@ TEST_F(Cli, BuiltSoundsLayersAndDivesAreRenderedAndChecked) {
   const auto written = loadSound(folder / "out/Saltworks - bass stem.wav");
   ASSERT_TRUE(stems && written);
   for (size_t i = 0; i < stems->frames; i += 11)
-    ASSERT_NEAR(written->sound->channels[0][i], stems->bass.at(0, i), 2e-7)
+    ASSERT_NEAR(written->sound->channels[0][i], stems->bass().at(0, i), 2e-7)
         << "the same samples that the window plays";
   const auto midi = readMidi(folder / "out/Saltworks - patterns.mid");
   ASSERT_TRUE(midi);
@@ -441,11 +441,11 @@ TEST_F(Cli, ASessionOfManyKindsOfDamageIsRefusedOrUsed) {
     const char* named;
   };
   const Row rows[] = {
-      {"\"layers\": [\n      {", "\"layers\": [{" + voice, 0, ""},
-      {"\"layers\": [\n      {", "\"layers\": [{\"built_kick\": {\"length\": \"soon\"}, ", 3,
+      {"\"layers\": [\n        {", "\"layers\": [{" + voice, 0, ""},
+      {"\"layers\": [\n        {", "\"layers\": [{\"built_kick\": {\"length\": \"soon\"}, ", 3,
        "built_kick.length"},
-      {"\"layers\": [\n      {", "\"layers\": [{\"built_kick\": {\"fall\": [{\"at\": 0.5}]}, ", 3, "fall"},
-      {"\"layers\": [\n      {", "\"layers\": [{\"shape\": {\"drive\": {\"kind\": \"melt\"}}, ", 3,
+      {"\"layers\": [\n        {", "\"layers\": [{\"built_kick\": {\"fall\": [{\"at\": 0.5}]}, ", 3, "fall"},
+      {"\"layers\": [\n        {", "\"layers\": [{\"shape\": {\"drive\": {\"kind\": \"melt\"}}, ", 3,
        "drive.kind"},
       {"\"division\": \"1/16\"", "\"division\": \"NaN\"", 3, "division"},
       {"\"swing\": 0.0", "\"swing\": 1e400", 3, ""}};
@@ -472,7 +472,7 @@ TEST_F(Cli, RenderFollowsTheExportList) {
   auto opened = openSession(folder / "d/Saltworks.heft");
   ASSERT_TRUE(opened);
   opened->session.exports = {true, false, false, true, SampleFormat::Flac24, false};
-  opened->session.duck.on = true;
+  opened->session.duck().on = true;
   opened->session.meantSo = {"kick-tail"};
   ASSERT_TRUE(saveSession(folder / "d/Saltworks.heft", opened->session, opened->assets));
   const auto r = run({"--json", "render", folder / "d/Saltworks.heft", "-o", folder / "out"});

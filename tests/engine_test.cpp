@@ -16,6 +16,7 @@
 #include "engine/worker.h"
 #include "scenario/make_demo.h"
 #include "tests/heap_counter.h"
+#include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
@@ -36,7 +37,7 @@ struct Rendered {
 Rendered renderedOf(const Session& s, double rate = 48000) {
   StepCache cache;
   Rendered out{*render(s, theDemo().assets, cache), *render(withoutMoves(s), theDemo().assets, cache), {}};
-  out.snapshot = makeSnapshot(out.after, out.before, s.track.framesPerQuarter(), rate, cache);
+  out.snapshot = reference::snapshotOf(out.after, out.before, s.track.framesPerQuarter(), rate, cache);
   return out;
 }
 
@@ -81,16 +82,16 @@ std::shared_ptr<const LoopSnapshot> toneSnapshot(double amplitude, double phase)
     }
     return stem;
   };
-  stems.kick = stems.sum = stemOf(false);
-  stems.bass = stems.backing = stemOf(true);
+  stems.sum = stemOf(false), stems.backing = stemOf(true);
+  stems.lanes = {{1, stems.sum, stems.sum, {}, {}}, {2, stems.backing, stems.backing, {}, {}}};
   StepCache cache;
-  return makeSnapshot(stems, stems, 24000, 48000, cache);
+  return reference::snapshotOf(stems, stems, 24000, 48000, cache);
 }
 
 TEST(Player, PlaysWhatWasRenderedSampleForSampleRoundAndRound) {
   Session s = theDemo().session;
-  s.kick.layers[0].targetMidi = 33;
-  s.duck.on = true;
+  s.kick().layers[0].recorded()->targetMidi = 33;
+  s.duck().on = true;
   const auto r = renderedOf(s);
   for (size_t block : {64u, 256u, 1000u}) {
     Player player;
@@ -205,7 +206,7 @@ TEST(Player, NeverTouchesTheHeapInTheCallback) {
   if (heapCalls() < 0) GTEST_SKIP() << "the heap cannot be counted under the address sanitizer";
   const auto a = renderedOf(theDemo().session);
   Session other = theDemo().session;
-  other.kick.hits.pop_back();
+  other.kick().hits.pop_back();
   const auto b = renderedOf(other);
   Player player;
   std::vector<float> out(2 * 256);
@@ -217,7 +218,7 @@ TEST(Player, NeverTouchesTheHeapInTheCallback) {
     if (i % 50 == 10) player.setSnapshot(i % 100 == 10 ? b.snapshot : a.snapshot);
     if (i % 50 == 20) player.setListen(static_cast<Listen>(i / 50 % 3));
     if (i % 50 == 30) player.setBefore(i % 100 == 30);
-    if (i % 50 == 40) player.setLaneHeard(Lane::Kick, i % 100 == 40);
+    if (i % 50 == 40) player.setSilenced(i % 100 == 40 ? SilencedLanes{} : SilencedLanes{1});
     if (i % 25 == 3) player.playLive(tone, 0.5f);
     if (i % 25 == 20) player.releaseLive();
     const long before = heapCalls();
@@ -240,7 +241,7 @@ TEST(Player, ChangesFadeWithoutAClick) {
     return clickDb(leftOf(out));
   };
   EXPECT_LT(tried([](Player& p) { p.setSnapshot(toneSnapshot(0.5, std::numbers::pi)); }), -36);
-  EXPECT_LT(tried([](Player& p) { p.setLaneHeard(Lane::Kick, false); }), -36);
+  EXPECT_LT(tried([](Player& p) { p.setSilenced(false ? SilencedLanes{} : SilencedLanes{1}); }), -36);
   EXPECT_LT(tried([](Player& p) { p.stop(); }), -36);
   EXPECT_LT(tried([](Player& p) { p.setListen(Listen::Mono); }), -50);
 }
@@ -270,12 +271,12 @@ TEST(Player, TheNewestOfManySnapshotsWins) {
 
 TEST(Player, BeforeIsAsLoudAsAfter) {
   Session s = theDemo().session;
-  s.duck.on = true;
-  s.duck.depthDb = 24;
+  s.duck().on = true;
+  s.duck().depthDb = 24;
   const auto r = renderedOf(s);
   Player player;
   player.setSnapshot(r.snapshot);
-  player.setLaneHeard(Lane::Backing, false);
+  player.setSilenced({kBackingLane});
   player.play();
   auto lowLevel = [&] { return rms(bandLimited(leftOf(played(player, r.after.frames)), 48000, 20, 250)); };
   lowLevel();
@@ -312,7 +313,7 @@ TEST(Player, OtherDeviceRatesPlayTheSamePitchAndLength) {
   const auto r = renderedOf(theDemo().session, 44100);
   EXPECT_EQ(r.snapshot->frames, static_cast<size_t>(std::lround(188852 * 44100.0 / 48000)));
   const auto x = r.snapshot->after[1].wrapped(0, static_cast<int64_t>(2.4 * 24000 * 44100 / 48000), 20000);
-  const auto y = r.after.bass.wrapped(0, static_cast<int64_t>(2.4 * 24000), 21769);
+  const auto y = r.after.bass().wrapped(0, static_cast<int64_t>(2.4 * 24000), 21769);
   EXPECT_NEAR(frequencyByCrossings(x, 44100), frequencyByCrossings(y, 48000), 0.05);
 }
 
@@ -356,8 +357,8 @@ TEST(Worker, TheNewestRequestWinsAndSoundComesBeforeFigures) {
   Worker worker([&](Outcome o) { reports.add(std::move(o)); });
   Session s = theDemo().session;
   for (uint64_t n = 1; n <= 40; ++n) {
-    s.duck.on = true;
-    s.duck.depthDb = 1.0 + 0.25 * static_cast<double>(n);
+    s.duck().on = true;
+    s.duck().depthDb = 1.0 + 0.25 * static_cast<double>(n);
     worker.submit({n, s, theDemo().assets, 48000});
   }
   ASSERT_TRUE(reports.waitFor(40));

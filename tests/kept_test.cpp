@@ -16,7 +16,7 @@ const std::filesystem::path kKept = std::filesystem::path(HEFT_TEST_DATA).parent
 
 std::vector<float> lanesOf(const Stems& stems, size_t every) {
   std::vector<float> out;
-  for (const Stem* lane : {&stems.kick, &stems.bass, &stems.backing, &stems.gain, &stems.sum})
+  for (const Stem* lane : {&stems.kick(), &stems.bass(), &stems.backing, &stems.gain(), &stems.sum})
     for (size_t c = 0; c < lane->channels(); ++c)
       for (size_t i = 0; i < lane->frames(); i += every) out.push_back(lane->at(c, i));
   return out;

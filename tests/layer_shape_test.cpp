@@ -111,33 +111,33 @@ TEST(LayerShapes, ABodyFromAnotherSoundIsHeardInTheRender) {
   Session s = demo.session;
   StepCache cache;
   const auto before = render(s, demo.assets, cache);
-  s.kick.layers[0].bodyAsset = s.bass.layers[0].asset;
-  s.kick.layers[0].shape.bodyOn = true;
-  s.kick.layers[0].shape.body = {0.5, 60, 800};
+  s.kick().layers[0].bodyAsset = s.bass().layers[0].recorded()->asset;
+  s.kick().layers[0].shape.bodyOn = true;
+  s.kick().layers[0].shape.body = {0.5, 60, 800};
   const auto with = render(s, demo.assets, cache);
-  s.kick.layers[0].shape.bodyOn = false;
+  s.kick().layers[0].shape.bodyOn = false;
   const auto out = render(s, demo.assets, cache);
   ASSERT_TRUE(before && with && out);
   double changed = 0, same = 0;
   for (size_t i = 0; i < before->frames; ++i) {
-    changed = std::max<double>(changed, std::abs(with->kick.at(0, i) - before->kick.at(0, i)));
-    same = std::max<double>(same, std::abs(out->kick.at(0, i) - before->kick.at(0, i)));
+    changed = std::max<double>(changed, std::abs(with->kick().at(0, i) - before->kick().at(0, i)));
+    same = std::max<double>(same, std::abs(out->kick().at(0, i) - before->kick().at(0, i)));
   }
   EXPECT_GT(changed, 0.01);
   EXPECT_EQ(same, 0.0) << "in and out again is as it was, to the bit";
-  EXPECT_EQ(withoutMoves(s).kick.layers[0].shape, LayerShape()) << "Before has no processors";
-  s.kick.layers[0].targetMidi = 33;
-  s.duck.on = true;
-  s.align.delayMs = 3;
-  s.bass.finish.mono = true;
+  EXPECT_EQ(withoutMoves(s).kick().layers[0].shape, LayerShape()) << "Before has no processors";
+  s.kick().layers[0].recorded()->targetMidi = 33;
+  s.duck().on = true;
+  s.bass().align.delayMs = 3;
+  s.bass().finish.mono = true;
   // A stage's own moves and no other's.
   const Session tune = withoutMoves(s, MovesOf::Tune), sounds = withoutMoves(s, MovesOf::Sounds),
                 align = withoutMoves(s, MovesOf::Align), duck = withoutMoves(s, MovesOf::Duck);
-  EXPECT_FALSE(tune.kick.layers[0].targetMidi);
-  EXPECT_TRUE(tune.duck.on && tune.bass.finish.mono && tune.align.delayMs == 3);
-  EXPECT_TRUE(sounds.kick.layers[0].targetMidi && !sounds.bass.finish.mono && sounds.duck.on);
-  EXPECT_TRUE(align.align.delayMs == 0 && align.duck.on);
-  EXPECT_TRUE(!duck.duck.on && duck.align.delayMs == 3);
+  EXPECT_FALSE(tune.kick().layers[0].recorded()->targetMidi);
+  EXPECT_TRUE(tune.duck().on && tune.bass().finish.mono && tune.bass().align.delayMs == 3);
+  EXPECT_TRUE(sounds.kick().layers[0].recorded()->targetMidi && !sounds.bass().finish.mono && sounds.duck().on);
+  EXPECT_TRUE(align.bass().align.delayMs == 0 && align.duck().on);
+  EXPECT_TRUE(!duck.duck().on && duck.bass().align.delayMs == 3);
 }
 
 }  // namespace

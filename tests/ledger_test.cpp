@@ -89,7 +89,7 @@ TEST(LedgerRemedies, WhatIsIntendedIsNotMovedByOtherLinesRemedies) {
   if (kSanitized) GTEST_SKIP() << "half a minute of what the tests beside it do as well";
   StepCache cache;
   Session s = theDemo().session;
-  s.kick.layers[0].targetMidi = 33;
+  s.kick().layers[0].recorded()->targetMidi = 33;
   const auto valueOf = [](const std::vector<Finding>& lines, const std::string& id) {
     for (const Finding& f : lines)
       if (f.id == id) return f.value;
@@ -110,30 +110,30 @@ TEST(LedgerRemedies, WhatIsIntendedIsNotMovedByOtherLinesRemedies) {
 
 TEST(Ledger, ShiftStrainIsSaidBeyondTwoSemitones) {
   Session s = theDemo().session;
-  s.kick.layers[0].targetMidi = 36;
+  s.kick().layers[0].recorded()->targetMidi = 36;
   const auto j = judge(s);
   expectLine(j, "kick-strain", Verdict::Off, "try a sample nearer the note");
   // Asked for by hand on a note of the key, it is no fault.
   expectLine(j, "kick-key", Verdict::Watch, "on C2 as chosen");
   EXPECT_FALSE(judge(j.find("kick-strain")->options.back().apply(s)).find("kick-strain"));
-  s.kick.layers[0].targetMidi = 33;
+  s.kick().layers[0].recorded()->targetMidi = 33;
   expectLine(judge(s), "kick-strain", Verdict::Holds, "light");
 }
 
 TEST(Ledger, ABassPlayedFromTheWrongRootIsSaid) {
   Session s = theDemo().session;
-  s.bass.layers[0].rootMidi = 33.4;
+  s.bass().layers[0].recorded()->rootMidi = 33.4;
   auto j = judge(s);
   expectLine(j, "bass-key", Verdict::Off, "under A1");
   expectLine(judge(j.find("bass-key")->options[0].apply(s)), "bass-key", Verdict::Holds, "on its notes");
-  s.bass.notes[3].midi = 34;
+  s.bass().notes[3].midi = 34;
   expectLine(judge(s), "bass-scale", Verdict::Watch, "outside A minor");
 }
 
 TEST(Ledger, TailOverTheNextNote) {
   Session s = theDemo().session;
-  s.kick.hits = {{0, 1}};
-  s.bass.notes = {{0.25, 1.0, 33, 0.8}};
+  s.kick().hits = {{0, 1}};
+  s.bass().notes = {{0.25, 1.0, 33, 0.8}};
   const auto j = judge(s);
   const Finding* f = j.find("kick-over-note");
   ASSERT_TRUE(f);
@@ -144,10 +144,10 @@ TEST(Ledger, TailOverTheNextNote) {
 
 TEST(Ledger, APairThatCancelsIsNamedByItsHit) {
   Session s = theDemo().session;
-  s.kick.layers[0].targetMidi = 33;
-  for (Note& n : s.bass.notes) n.midi = 33;
+  s.kick().layers[0].recorded()->targetMidi = 33;
+  for (Note& n : s.bass().notes) n.midi = 33;
   const auto best = judge(s).study.best;
-  s.align = {best.delayMs, !best.invert, {}};
+  s.bass().align = {best.delayMs, !best.invert, {}};
   const auto j = judge(s);
   expectLine(j, "pair-level", Verdict::Off, "the pair loses");
   int hits = 0;
@@ -158,15 +158,15 @@ TEST(Ledger, APairThatCancelsIsNamedByItsHit) {
 
 TEST(Ledger, DuckingThatDoesNothingIsSaid) {
   Session s = theDemo().session;
-  s.duck.on = true;
-  s.duck.depthDb = 0.2;
+  s.duck().on = true;
+  s.duck().depthDb = 0.2;
   auto j = judge(s);
   expectLine(j, "duck-fires", Verdict::Off, "The ducking fired on 0 of 8 kicks");
   expectLine(judge(j.find("duck-fires")->options[0].apply(s)), "duck-fires", Verdict::Holds, "8 of 8");
   // A dip that is still down when the next kick comes: hits after the first find nothing to push.
-  s.duck.depthDb = 9;
-  s.duck.hold = TimeValue::milliseconds(700);
-  s.duck.release = TimeValue::milliseconds(700);
+  s.duck().depthDb = 9;
+  s.duck().hold = TimeValue::milliseconds(700);
+  s.duck().release = TimeValue::milliseconds(700);
   expectLine(judge(s), "duck-return", Verdict::Off, "away for");
 }
 
@@ -177,9 +177,9 @@ TEST(Ledger, SideLowsAndClippingAreSaidAndMended) {
   const auto left = sine(55, 0.7, 1.6, 48000), right = sine(55, 0.7, 1.6, 48000, 1.2);
   for (size_t i = 0; i < left.size(); ++i)
     wide.channels[0][i] = static_cast<float>(left[i]), wide.channels[1][i] = static_cast<float>(right[i]);
-  s.bass.layers[0].asset =
+  s.bass().layers[0].recorded()->asset =
       assets.add(*decodeSound(*encodeSound(wide, SampleFormat::WavFloat), "wide.wav"), "wide.wav");
-  s.bass.layers[0].levelDb = 6;
+  s.bass().layers[0].levelDb = 6;
   const auto j = judge(s, assets);
   expectLine(j, "low-mono", Verdict::Off, "not mono");
   expectLine(j, "peak", Verdict::Off, "clips");
@@ -189,7 +189,7 @@ TEST(Ledger, SideLowsAndClippingAreSaidAndMended) {
 
 TEST(Ledger, BandsAreJudgedOnlyWithABackingAndReferences) {
   Session s = theDemo().session;
-  s.bass.layers[0].levelDb += 8;
+  s.bass().layers[0].levelDb += 8;
   const auto j = judge(s);
   const bool any = std::any_of(j.findings.begin(), j.findings.end(),
                                [](const Finding& f) { return f.id.rfind("band-", 0) == 0; });
@@ -281,8 +281,8 @@ TEST(Ledger, MeantSoRestsALine) {
 TEST(Ledger, AnEmptySessionHasNoLines) {
   EXPECT_TRUE(judge(Session()).findings.empty());
   Session noHits = theDemo().session;
-  noHits.kick.hits.clear();
-  noHits.bass.notes.clear();
+  noHits.kick().hits.clear();
+  noHits.bass().notes.clear();
   for (const Finding& f : judge(noHits).findings) EXPECT_NE(f.stage, Stage::Align) << f.sentence;
 }
 

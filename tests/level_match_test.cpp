@@ -10,6 +10,7 @@
 #include "engine/device.h"
 #include "engine/player.h"
 #include "scenario/make_demo.h"
+#include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
@@ -79,7 +80,7 @@ struct Pair {
 Pair pairOf(const Session& now, const Session& was) {
   static StepCache cache;
   Pair out{*render(now, theDemo().assets, cache), *render(was, theDemo().assets, cache), {}};
-  out.snapshot = makeSnapshot(out.after, out.before, now.track.framesPerQuarter(), 48000, cache);
+  out.snapshot = reference::snapshotOf(out.after, out.before, now.track.framesPerQuarter(), 48000, cache);
   return out;
 }
 
@@ -87,7 +88,10 @@ Pair pairOf(const Session& now, const Session& was) {
 Heard heard(const Pair& pair, bool before, std::array<bool, 3> lanes = {true, true, true}) {
   Player player;
   player.setSnapshot(pair.snapshot);
-  for (size_t i = 0; i < 3; ++i) player.setLaneHeard(static_cast<Lane>(i), lanes[i]);
+  SilencedLanes silenced;
+  for (size_t i = 0; i < 3; ++i)
+    if (!lanes[i]) silenced.insert(pair.snapshot->ids[i]);
+  player.setSilenced(silenced);
   player.setBefore(before);
   player.play();
   const size_t frames = pair.after.frames;
@@ -106,20 +110,20 @@ Heard heard(const Pair& pair, bool before, std::array<bool, 3> lanes = {true, tr
 TEST(LevelMatch, EveryStageAndProcessorIsComparedAtTheSameLoudness) {
   // With room over it: Before is not raised past full scale (the next test but one).
   Session plain = theDemo().session;
-  plain.kick.layers[0].levelDb -= 8, plain.bass.layers[0].levelDb -= 8;
+  plain.kick().layers[0].levelDb -= 8, plain.bass().layers[0].levelDb -= 8;
   std::vector<std::pair<std::string, Session>> moves;
   auto add = [&](const std::string& name, auto change) {
     Session s = plain;
     change(s);
     moves.emplace_back(name, s);
   };
-  add("tune", [](Session& s) { s.kick.layers[0].targetMidi = 33; });
-  add("level", [](Session& s) { s.bass.layers[0].levelDb -= 7; });
-  add("align", [](Session& s) { s.align.delayMs = 4, s.align.invert = true; });
-  add("duck", [](Session& s) { s.duck.on = true, s.duck.depthDb = 18; });
-  add("drive", [](Session& s) { s.kick.layers[0].shape.drive = {true, DriveKind::Firm, 0, 14, 1}; });
-  add("eq", [](Session& s) { s.bass.layers[0].shape.eq.bands[1] = {true, EqBand::Kind::Bell, 110, 9, 1}; });
-  add("compressor", [](Session& s) { s.kick.finish.compressor = {true, -26, 6, 4, 1, 60, 5}; });
+  add("tune", [](Session& s) { s.kick().layers[0].recorded()->targetMidi = 33; });
+  add("level", [](Session& s) { s.bass().layers[0].levelDb -= 7; });
+  add("align", [](Session& s) { s.bass().align.delayMs = 4, s.bass().align.invert = true; });
+  add("duck", [](Session& s) { s.duck().on = true, s.duck().depthDb = 18; });
+  add("drive", [](Session& s) { s.kick().layers[0].shape.drive = {true, DriveKind::Firm, 0, 14, 1}; });
+  add("eq", [](Session& s) { s.bass().layers[0].shape.eq.bands[1] = {true, EqBand::Kind::Bell, 110, 9, 1}; });
+  add("compressor", [](Session& s) { s.kick().finish.compressor = {true, -26, 6, 4, 1, 60, 5}; });
   for (const auto& [name, s] : moves) {
     const Pair pair = pairOf(s, plain);
     for (auto lanes : {std::array{true, true, true}, std::array{true, true, false}, std::array{false, true, true}}) {
@@ -132,9 +136,9 @@ TEST(LevelMatch, EveryStageAndProcessorIsComparedAtTheSameLoudness) {
 // A backing that no move touches is the same to the bit in both, also under a kick that changed a lot.
 TEST(LevelMatch, LanesThatAreAlikeAreUntouchedToTheBit) {
   Session s = theDemo().session;
-  s.kick.layers[0].levelDb = -9;
+  s.kick().layers[0].levelDb = -9;
   const Pair pair = pairOf(s, theDemo().session);
-  for (const auto& gains : pair.snapshot->beforeGains) EXPECT_EQ(gains[2], 1.0f);
+  for (const auto& set : pair.snapshot->beforeGains.sets) EXPECT_EQ(set.gains[2], 1.0f);
   const Heard now = heard(pair, false, {false, true, true}), was = heard(pair, true, {false, true, true});
   EXPECT_EQ(now.sound, was.sound);
   const Pair same = pairOf(s, s);
@@ -144,8 +148,8 @@ TEST(LevelMatch, LanesThatAreAlikeAreUntouchedToTheBit) {
 // Matched or not, Before is never driven over full scale to be as loud.
 TEST(LevelMatch, NothingIsRaisedOverFullScale) {
   Session now = theDemo().session, was = now;
-  now.kick.layers[0].shape.drive = {true, DriveKind::Firm, 0, 30, 1};
-  now.kick.layers[0].levelDb = 0;
+  now.kick().layers[0].shape.drive = {true, DriveKind::Firm, 0, 30, 1};
+  now.kick().layers[0].levelDb = 0;
   const Pair pair = pairOf(now, was);
   auto peakOf = [](const AudioBuffer& b) {
     float peak = 0;
@@ -160,7 +164,7 @@ TEST(LevelMatch, NothingIsRaisedOverFullScale) {
 TEST(LevelMatch, TheSimulatedDeviceHearsBothAlike) {
   TemporaryFolder folder;
   Session s = theDemo().session;
-  s.duck.on = true, s.duck.depthDb = 12;
+  s.duck().on = true, s.duck().depthDb = 12;
   const Pair pair = pairOf(s, theDemo().session);
   double lufs[2];
   for (bool before : {false, true}) {

@@ -170,13 +170,13 @@ TEST(Oracle, ALoopAtAnotherRateStillMeetsItself) {
   const auto demo = demo::make();
   StepCache cache;
   const auto stems = render(demo->session, demo->assets, cache);
-  const Stem other = convertedLoop(stems->bass, 48000, 44100);
+  const Stem other = convertedLoop(stems->bass(), 48000, 44100, cache);
   // The step across the seam is no larger than those beside it.
   double seam = std::abs(static_cast<double>(other.at(0, 0)) - other.at(0, other.frames() - 1)), beside = 0;
   for (size_t i = 1; i < 2000; ++i)
     beside = std::max(beside, std::abs(static_cast<double>(other.at(0, i)) - other.at(0, i - 1)));
   EXPECT_LE(seam, beside + 1e-6);
-  EXPECT_EQ(&convertedLoop(stems->bass, 48000, 48000).block(0), &stems->bass.block(0))
+  EXPECT_EQ(&convertedLoop(stems->bass(), 48000, 48000, cache).block(0), &stems->bass().block(0))
       << "the same rate costs nothing";
 }
 
@@ -207,14 +207,14 @@ TEST(Oracle, TransformsOnSeveralThreadsAreTheDirectSum) {
 }
 
 TEST(Oracle, ResolvedDipFollowsTempoAndKick) {
-  DuckMove duck;
+  Duck duck;
   duck.hold = TimeValue::note(1, 64);
   duck.release = TimeValue::note(1, 16);
   // At 120 BPM a sixteenth is 125 ms, a sixty-fourth 31.25 ms.
   auto dip = resolvedDip(duck, 120, 0);
   EXPECT_NEAR(dip.holdMs, 31.25, 1e-9);
   EXPECT_NEAR(dip.returnMs, 125, 1e-9);
-  duck.asKick = true;
+  duck.asSource = true;
   dip = resolvedDip(duck, 120, 200);
   EXPECT_NEAR(dip.attackMs + dip.holdMs + dip.returnMs, 200, 1e-9);
   EXPECT_NEAR(dip.holdMs / dip.returnMs, 0.25, 1e-9);

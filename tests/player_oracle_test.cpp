@@ -5,6 +5,7 @@
 
 #include "engine/player.h"
 #include "scenario/make_demo.h"
+#include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
@@ -22,29 +23,29 @@ Scene scene(const Session& s, const Assets& assets) {
   Scene out;
   out.after = *render(s, assets, cache);
   out.before = *render(withoutMoves(s), assets, cache);
-  out.snapshot = makeSnapshot(out.after, out.before, s.track.framesPerQuarter(), 48000, cache);
+  out.snapshot = reference::snapshotOf(out.after, out.before, s.track.framesPerQuarter(), 48000, cache);
   return out;
 }
 
 // What is to be heard at a frame of the loop, added up from the lanes in their order.
 float heardAt(const Scene& scene, size_t frame, size_t channel, const std::array<bool, 3>& heard, bool before) {
   const Stems& stems = before ? scene.before : scene.after;
-  const size_t mask = (heard[0] ? 1 : 0) + (heard[1] ? 2 : 0) + (heard[2] ? 4 : 0);
-  const std::array<const Stem*, 3> lanes{&stems.kick, &stems.bass, &stems.backing};
+  const HeardLanes mask = (heard[0] ? 1 : 0) + (heard[1] ? 2 : 0) + (heard[2] ? 4 : 0);
+  const std::array<const Stem*, 3> lanes{&stems.kick(), &stems.bass(), &stems.backing};
   float out = 0.0f;
   for (size_t i = 0; i < 3; ++i)
     if (heard[i])
-      out += (before ? scene.snapshot->beforeGains[mask][i] : 1.0f) * lanes[i]->at(channel, frame);
+      out += (before ? scene.snapshot->beforeGains.of(mask)[i] : 1.0f) * lanes[i]->at(channel, frame);
   return out;
 }
 
 TEST(PlayerOracle, RandomOrdersInRandomBlocks) {
   const auto demo = demo::make();
   Session moved = demo->session;
-  moved.kick.layers[0].targetMidi = 33;
-  moved.duck.on = true;
+  moved.kick().layers[0].recorded()->targetMidi = 33;
+  moved.duck().on = true;
   Session shorter = moved;
-  shorter.kick.hits.resize(3);
+  shorter.kick().hits.resize(3);
   const std::vector<Scene> scenes{scene(demo->session, demo->assets), scene(moved, demo->assets),
                                   scene(shorter, demo->assets)};
   std::mt19937 random(77);
@@ -77,7 +78,10 @@ TEST(PlayerOracle, RandomOrdersInRandomBlocks) {
       case 1: {
         const size_t lane = random() % 3;
         heard[lane] = !heard[lane];
-        player.setLaneHeard(static_cast<Lane>(lane), heard[lane]);
+        SilencedLanes silenced;
+        for (size_t i = 0; i < 3; ++i)
+          if (!heard[i]) silenced.insert(scenes[0].snapshot->ids[i]);
+        player.setSilenced(silenced);
         break;
       }
       default:
@@ -114,7 +118,7 @@ TEST(PlayerOracle, AnEmptySessionPlaysSilence) {
   const auto stems = render(empty, {}, cache);
   ASSERT_TRUE(stems);
   Player player;
-  player.setSnapshot(makeSnapshot(*stems, *stems, empty.track.framesPerQuarter(), 48000, cache));
+  player.setSnapshot(reference::snapshotOf(*stems, *stems, empty.track.framesPerQuarter(), 48000, cache));
   player.play();
   std::vector<float> out(2 * 9600, 1.0f);
   player.process(out.data(), 9600);

@@ -58,10 +58,10 @@ AudioBuffer kickOf(double hz, double tailMs = 260, double rate = 48000) {
 void plain(Workshop& w, const AudioBuffer& kick, const AudioBuffer& bass) {
   w.session.track.key = *parseKey("A minor");
   w.session.track.tempoBpm = 120, w.session.track.loopBeats = 4;
-  w.session.kick.layers = {{.asset = w.sound("kick.wav", kick), .id = 1}};
-  w.session.bass.layers = {{.asset = w.sound("bass.wav", bass), .id = 1}};
-  for (double at : {0.0, 1.0, 2.0, 3.0}) w.session.kick.hits.push_back({at});
-  for (double at : {0.0, 1.0, 2.0, 3.0}) w.session.bass.notes.push_back({at, 0.9, 33, 0.8});
+  w.session.kick().layers = {recordedLayer(w.sound("kick.wav", kick))};
+  w.session.bass().layers = {recordedLayer(w.sound("bass.wav", bass))};
+  for (double at : {0.0, 1.0, 2.0, 3.0}) w.session.kick().hits.push_back({at});
+  for (double at : {0.0, 1.0, 2.0, 3.0}) w.session.bass().notes.push_back({at, 0.9, 33, 0.8});
 }
 
 // Every method on sounds of more than two seconds: what comes out is as long as it says and sounds to its end.
@@ -133,12 +133,12 @@ TEST(ShiftedLayers, AreJudgedAsTheySound) {
   plain(w, kickOf(hzFromMidi(33)), bassNote(hzFromMidi(33), 0.8));
   EXPECT_EQ(w.line(w.lines(), "kick-key")->verdict, Verdict::Holds);
   EXPECT_EQ(w.line(w.lines(), "bass-key")->verdict, Verdict::Holds);
-  w.session.bass.layers[0].semitones = -5;
+  w.session.bass().layers[0].semitones = -5;
   auto lines = w.lines();
   EXPECT_EQ(w.line(lines, "bass-key")->verdict, Verdict::Off) << w.line(lines, "bass-key")->sentence;
   EXPECT_NEAR(midiFromHz(*w.judged().bass->landing.hz), 28, 0.1);
-  w.session.bass.layers[0].semitones = 0;
-  w.session.kick.layers[0].semitones = 3;
+  w.session.bass().layers[0].semitones = 0;
+  w.session.kick().layers[0].semitones = 3;
   lines = w.lines();
   EXPECT_NE(w.line(lines, "kick-key")->verdict, Verdict::Holds) << w.line(lines, "kick-key")->sentence;
   // The remedy that tunes it takes the shift into account: one press, and it is on the note.
@@ -152,7 +152,7 @@ TEST(ShiftedLayers, AreJudgedAsTheySound) {
 TEST(MutedKick, SaysSoAndNothingAboutMeetings) {
   Workshop w;
   plain(w, kickOf(55), bassNote(55, 0.8));
-  w.session.kick.layers[0].mute = true;
+  w.session.kick().layers[0].mute = true;
   bool told = false;
   for (const Finding& f : w.lines()) {
     told = told || f.sentence.find("muted") != std::string::npos;
@@ -174,7 +174,7 @@ TEST(StrainedBass, IsBroughtNearerByAnOctave) {
   ASSERT_TRUE(strain->remedy);
   EXPECT_EQ(strain->remedy->name().substr(0, 36), "play the bass line an octave higher");
   const Session next = strain->remedy->apply(w.session);
-  for (const Note& n : next.bass.notes) EXPECT_EQ(n.midi, 45);
+  for (const Note& n : next.bass().notes) EXPECT_EQ(n.midi, 45);
 }
 
 TEST(SilentFiles, AreCalledSilent) {
@@ -193,11 +193,11 @@ TEST(SilentFiles, AreCalledSilent) {
 TEST(DuckedPair, IsJudgedAsItIsHeard) {
   Workshop w;
   plain(w, kickOf(hzFromMidi(33)), bassNote(hzFromMidi(33), 0.8));
-  w.session.align.invert = !w.judged().best.invert;
+  w.session.bass().align.invert = !w.judged().best.invert;
   const auto before = w.lines();
   EXPECT_NE(w.line(before, "pair-level")->verdict, Verdict::Holds);
-  w.session.duck.on = true, w.session.duck.depthDb = 24;
-  w.session.duck.hold = TimeValue::milliseconds(300);
+  w.session.duck().on = true, w.session.duck().depthDb = 24;
+  w.session.duck().hold = TimeValue::milliseconds(300);
   const Study ducked = w.judged();
   for (const HitFacts& h : ducked.hits) EXPECT_GT(h.heardDb, h.levelDb);
   // A sixth of what it lost is left where the bass comes back.
@@ -218,16 +218,17 @@ Workshop& randomised(Workshop& w, unsigned seed) {
   track.key = {static_cast<int>(random() % 12), random() % 2 ? Mode::Major : Mode::Minor};
   track.tempoBpm = uniform(85, 165);
   track.loopBeats = 4;
-  for (Note& n : w.session.bass.notes) n.midi = 28 + static_cast<int>(random() % 14), n.lengthQuarters = uniform(0.3, 1);
-  w.session.kick.layers[0].levelDb = uniform(-12, 3), w.session.bass.layers[0].levelDb = uniform(-12, 3);
-  if (random() % 3 == 0) w.session.kick.layers[0].semitones = uniform(-6, 6);
-  if (random() % 3 == 0) w.session.kick.layers[0].shape.drive = {true, DriveKind::Hard, 0, uniform(3, 18), 1};
-  if (random() % 3 == 0) w.session.duck.on = true, w.session.duck.depthDb = uniform(1, 14);
-  if (random() % 4 == 0) w.session.bass.layers[0].mute = true;
+  for (Note& n : w.session.bass().notes)
+    n.midi = 28 + static_cast<int>(random() % 14), n.lengthQuarters = uniform(0.3, 1);
+  w.session.kick().layers[0].levelDb = uniform(-12, 3), w.session.bass().layers[0].levelDb = uniform(-12, 3);
+  if (random() % 3 == 0) w.session.kick().layers[0].semitones = uniform(-6, 6);
+  if (random() % 3 == 0) w.session.kick().layers[0].shape.drive = {true, DriveKind::Hard, 0, uniform(3, 18), 1};
+  if (random() % 3 == 0) w.session.duck().on = true, w.session.duck().depthDb = uniform(1, 14);
+  if (random() % 4 == 0) w.session.bass().layers[0].mute = true;
   if (random() % 3 == 0) {
-    Layer second = w.session.kick.layers[0];
+    Layer second = w.session.kick().layers[0];
     second.id = 2, second.levelDb = uniform(-14, 0), second.offsetMs = uniform(-3, 6);
-    w.session.kick.layers.push_back(second);
+    w.session.kick().layers.push_back(second);
   }
   return w;
 }
@@ -265,7 +266,7 @@ TEST(Remedies, EndOnThirtySessionsWithEveryLineInRangeOrToldToTheEar) {
 TEST(WrittenMidi, CarriesDeepDivesMetreAndTheLoopsLength) {
   Session s = demo::make()->session;
   s.track = withMetre(s.track, 6, 8);
-  s.bass.notes[0].dive = {24, 0.25, 0.5, 0.3};
+  s.bass().notes[0].dive = {24, 0.25, 0.5, 0.3};
   const std::string bytes = midiBytes(midiOf(s));
   EXPECT_NE(bytes.find(std::string("\xFF\x58\x04\x06\x03", 5)), std::string::npos) << "time signature 6/8";
   const auto back = parseMidi(bytes, "x");
@@ -312,14 +313,14 @@ TEST(Defaults, AgreeInFlatKeysAndInSixEight) {
   EXPECT_EQ(((low % 12) + 12) % 12, 3);
   EXPECT_GE(low, 24) << "C1: where a bass starts (common practice)";
   EXPECT_LT(low, 40);
-  EXPECT_EQ(offbeatBass(s).bass.notes.at(0).midi, low);
+  EXPECT_EQ(offbeatBass(s).bass().notes.at(0).midi, low);
   s.track = withMetre(s.track, 6, 8);
   // Six eighths are felt in two: dotted quarters.
   const auto hits = hitsOnBeats(s.track);
   ASSERT_GE(hits.size(), 2u);
   EXPECT_EQ(hits[0].startQuarters, 0.0);
   EXPECT_EQ(hits[1].startQuarters, 1.5);
-  EXPECT_EQ(fourToTheBar(s).kick.hits, hits);
+  EXPECT_EQ(fourToTheBar(s).kick().hits, hits);
 }
 
 TEST(TypedRanges, AreReadInHertzAndNotesOrRefused) {

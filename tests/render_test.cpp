@@ -30,26 +30,26 @@ TEST(Render, TheKickLaneIsThePlainSumOfItsHits) {
   Session s = theDemo().session;
   StepCache cache;
   const auto stems = rendered(s, cache);
-  const auto& sound = theDemo().assets.sound(s.kick.layers[0].asset)->channels[0];
-  const double level = std::pow(10.0, s.kick.layers[0].levelDb / 20);
+  const auto& sound = theDemo().assets.sound(s.kick().layers[0].recorded()->asset)->channels[0];
+  const double level = std::pow(10.0, s.kick().layers[0].levelDb / 20);
   std::vector<double> want(stems.frames, 0.0);
-  for (size_t h = 0; h < s.kick.hits.size(); ++h) {
-    const auto at = std::llround(s.kick.hits[h].startQuarters * s.track.framesPerQuarter());
-    const auto next = h + 1 < s.kick.hits.size()
-                          ? std::llround(s.kick.hits[h + 1].startQuarters * s.track.framesPerQuarter())
+  for (size_t h = 0; h < s.kick().hits.size(); ++h) {
+    const auto at = std::llround(s.kick().hits[h].startQuarters * s.track.framesPerQuarter());
+    const auto next = h + 1 < s.kick().hits.size()
+                          ? std::llround(s.kick().hits[h + 1].startQuarters * s.track.framesPerQuarter())
                           : static_cast<long long>(stems.frames);
     for (long long i = 0; i < std::min<long long>(static_cast<long long>(sound.size()), next - at); ++i)
       want[static_cast<size_t>(at + i) % stems.frames] +=
-          level * s.kick.hits[h].velocity * sound[static_cast<size_t>(i)];
+          level * s.kick().hits[h].velocity * sound[static_cast<size_t>(i)];
   }
   for (size_t i = 0; i < stems.frames; ++i) {
     // In the last 20 ms before a hit the sound that it cuts is on its way out.
-    const bool fading = std::any_of(stems.hitFrames.begin(), stems.hitFrames.end(), [&](double hit) {
+    const bool fading = std::any_of(stems.hitFrames().begin(), stems.hitFrames().end(), [&](double hit) {
       const double ahead = std::fmod(hit - static_cast<double>(i) + static_cast<double>(stems.frames),
                                      static_cast<double>(stems.frames));
       return ahead > 0 && ahead < 961;
     });
-    ASSERT_NEAR(stems.kick.at(0, i), want[i], fading ? std::abs(want[i]) + 1e-9 : 1e-6) << i;
+    ASSERT_NEAR(stems.kick().at(0, i), want[i], fading ? std::abs(want[i]) + 1e-9 : 1e-6) << i;
   }
 }
 
@@ -64,13 +64,14 @@ TEST(Render, LoopLengthIsRoundedOnceAtItsEnd) {
 
 TEST(Render, TailsWrapIntoTheLoopsStart) {
   Session s = theDemo().session;
-  s.kick.hits = {{7.9, 1.0}};
+  s.kick().hits = {{7.9, 1.0}};
   StepCache cache;
   const auto stems = rendered(s, cache);
   double early = 0, middle = 0;
-  for (size_t i = 0; i < 4800; ++i) early = std::max(early, std::abs(static_cast<double>(stems.kick.at(0, i))));
+  for (size_t i = 0; i < 4800; ++i)
+    early = std::max(early, std::abs(static_cast<double>(stems.kick().at(0, i))));
   for (size_t i = 90000; i < 95000; ++i)
-    middle = std::max(middle, std::abs(static_cast<double>(stems.kick.at(0, i))));
+    middle = std::max(middle, std::abs(static_cast<double>(stems.kick().at(0, i))));
   EXPECT_GT(early, 0.05);
   EXPECT_EQ(middle, 0.0);
 }
@@ -80,15 +81,15 @@ TEST(Render, SumIsKickPlusBassPlusBackingToTheBit) {
   const auto stems = rendered(theDemo().session, cache);
   for (size_t c = 0; c < 2; ++c)
     for (size_t i = 0; i < stems.frames; ++i)
-      ASSERT_EQ(stems.sum.at(c, i), stems.kick.at(c, i) + stems.bass.at(c, i) + stems.backing.at(c, i));
+      ASSERT_EQ(stems.sum.at(c, i), stems.kick().at(c, i) + stems.bass().at(c, i) + stems.backing.at(c, i));
 }
 
 TEST(Render, IsTheSameColdWarmAndAgain) {
   Session s = theDemo().session;
-  s.kick.layers[0].targetMidi = 33;
-  s.align.delayMs = 1.234;
-  s.duck.on = true;
-  s.duck.crossoverHz = 120;
+  s.kick().layers[0].recorded()->targetMidi = 33;
+  s.bass().align.delayMs = 1.234;
+  s.duck().on = true;
+  s.duck().crossoverHz = 120;
   StepCache cold, warm;
   rendered(theDemo().session, warm);
   const auto a = rendered(s, cold), b = rendered(s, warm);
@@ -100,51 +101,52 @@ TEST(Render, AnEditRendersOnlyTheBlocksItTouches) {
   Session s = theDemo().session;
   StepCache cache;
   const auto before = rendered(s, cache);
-  s.kick.hits.erase(s.kick.hits.begin() + 4);  // the hit at 4.0 quarters, frame 94426
+  s.kick().hits.erase(s.kick().hits.begin() + 4);  // the hit at 4.0 quarters, frame 94426
   const auto after = rendered(s, cache);
   size_t shared = 0;
   for (size_t b = 0; b < before.sum.blockCount(); ++b) shared += before.sum.sharesBlock(after.sum, b) ? 1 : 0;
   EXPECT_GE(shared, before.sum.blockCount() - 3);
   EXPECT_LT(shared, before.sum.blockCount());
-  for (size_t b = 0; b < before.bass.blockCount(); ++b) EXPECT_TRUE(before.bass.sharesBlock(after.bass, b));
+  for (size_t b = 0; b < before.bass().blockCount(); ++b)
+    EXPECT_TRUE(before.bass().sharesBlock(after.bass(), b));
 }
 
 TEST(Render, AlignMovesTheBassByPartsOfASample) {
   Session s = theDemo().session;
-  s.bass.notes = {{2.0, 1.0, 33, 1.0}};
+  s.bass().notes = {{2.0, 1.0, 33, 1.0}};
   StepCache cache;
   const auto still = rendered(s, cache);
-  s.align = {2.505, true, {}};  // 120.24 samples
+  s.bass().align = {2.505, true, {}};  // 120.24 samples
   const auto moved = rendered(s, cache);
-  const auto x = still.bass.wrapped(0, 0, still.frames);
+  const auto x = still.bass().wrapped(0, 0, still.frames);
   const auto want = readAt(x, -120.24, 1.0, still.frames);
   double worst = 0;
   for (size_t i = 50000; i < 75000; ++i)
-    worst = std::max(worst, std::abs(static_cast<double>(moved.bass.at(0, i)) + want[i]));
+    worst = std::max(worst, std::abs(static_cast<double>(moved.bass().at(0, i)) + want[i]));
   EXPECT_LT(worst, 1e-4);
-  EXPECT_EQ(worstDifference(still.bassPlaced, moved.bassPlaced), 0.0);
+  EXPECT_EQ(worstDifference(still.bassPlaced(), moved.bassPlaced()), 0.0);
 }
 
 TEST(Render, DuckedBassIsTheMovedBassTimesTheGain) {
   Session s = theDemo().session;
-  s.duck.on = true;
+  s.duck().on = true;
   StepCache cache;
   const auto stems = rendered(s, cache);
   for (size_t i = 0; i < stems.frames; ++i)
-    ASSERT_NEAR(stems.bass.at(0, i), stems.bassPlaced.at(0, i) * stems.gain.at(0, i), 1e-7);
+    ASSERT_NEAR(stems.bass().at(0, i), stems.bassPlaced().at(0, i) * stems.gain().at(0, i), 1e-7);
 }
 
 TEST(Render, BlockwiseCrossoverIsThePlainOne) {
   Session s = theDemo().session;
-  s.duck.on = true;
-  s.duck.crossoverHz = 90;
-  s.align = {3.3, true, {}};  // the lows are moved, not made of the moved bass: that must be the same
+  s.duck().on = true;
+  s.duck().crossoverHz = 90;
+  s.bass().align = {3.3, true, {}};  // the lows are moved, not made of the moved bass: that must be the same
   StepCache cache;
   const auto stems = rendered(s, cache);
   Session dry = s;
-  dry.duck.on = false;
-  const auto x = rendered(dry, cache).bass.wrapped(0, 0, stems.frames),
-             g = stems.gain.wrapped(0, 0, stems.frames);
+  dry.duck().on = false;
+  const auto x = rendered(dry, cache).bass().wrapped(0, 0, stems.frames),
+             g = stems.gain().wrapped(0, 0, stems.frames);
   // Direct sum with the kernel of the header's definition at a few hundred frames.
   const auto kernel = [&] {
     const auto half = static_cast<ptrdiff_t>(std::ceil(5.5 * 48000 / 90.0 / 2));
@@ -166,7 +168,7 @@ TEST(Render, BlockwiseCrossoverIsThePlainOne) {
     for (ptrdiff_t k = -half; k <= half; ++k)
       low += kernel[static_cast<size_t>(k + half)] * x[static_cast<size_t>(((at + k) % n + n) % n)];
     const auto i = static_cast<size_t>(at);
-    ASSERT_NEAR(stems.bass.at(0, i), x[i] + (g[i] - 1.0) * low, 1e-5) << at;
+    ASSERT_NEAR(stems.bass().at(0, i), x[i] + (g[i] - 1.0) * low, 1e-5) << at;
   }
 }
 
@@ -192,26 +194,26 @@ TEST(Render, ALongBackingAtAnotherRateIsConvertedAsFarAsItPlays) {
 
 TEST(Render, MutingWhatIsHeardNeverChangesWhatTriggers) {
   Session s = theDemo().session;
-  s.duck.on = true;
+  s.duck().on = true;
   StepCache cache;
   const auto heard = rendered(s, cache);
-  s.kick.layers[0].mute = true;
+  s.kick().layers[0].mute = true;
   const auto muted = rendered(s, cache);
-  EXPECT_EQ(heard.gain.key(), muted.gain.key());
-  EXPECT_EQ(worstDifference(heard.bass, muted.bass), 0.0);
+  EXPECT_EQ(heard.gain().key(), muted.gain().key());
+  EXPECT_EQ(worstDifference(heard.bass(), muted.bass()), 0.0);
   double kick = 0;
   for (size_t i = 0; i < muted.frames; ++i)
-    kick = std::max(kick, std::abs(static_cast<double>(muted.kick.at(0, i))));
+    kick = std::max(kick, std::abs(static_cast<double>(muted.kick().at(0, i))));
   EXPECT_EQ(kick, 0.0);
 }
 
 TEST(Render, BassNotesSoundAtThePatternsPitch) {
   Session s = theDemo().session;
   for (int midi : {28, 33, 36, 45}) {
-    s.bass.notes = {{1.0, 5.0, midi, 1.0}};
+    s.bass().notes = {{1.0, 5.0, midi, 1.0}};
     StepCache cache;
     const auto stems = rendered(s, cache);
-    const auto x = stems.bass.wrapped(0, 30000, 30000);
+    const auto x = stems.bass().wrapped(0, 30000, 30000);
     EXPECT_NEAR(1200 * std::log2(frequencyByCrossings(x, 48000) / hzFromMidi(midi)), 0.0, 3.0) << midi;
   }
 }
@@ -223,7 +225,7 @@ TEST(Render, EveryLengthTempoAndRateInRangeWorks) {
       for (double rate : sweep({8000.0, 44100.0, 96000.0})) {
         Session s = theDemo().session;
         s.track.tempoBpm = tempo, s.track.loopBeats = beats, s.track.sampleRate = rate;
-        s.duck.on = true, s.duck.crossoverHz = 30, s.align.delayMs = -17.3;
+        s.duck().on = true, s.duck().crossoverHz = 30, s.bass().align.delayMs = -17.3;
         const auto stems = rendered(s, cache);
         EXPECT_EQ(stems.sum.frames(), s.track.loopFrames());
         for (size_t i = 0; i < stems.frames; i += 97) ASSERT_TRUE(std::isfinite(stems.sum.at(0, i)));
@@ -233,23 +235,23 @@ TEST(Render, EveryLengthTempoAndRateInRangeWorks) {
 // Stretching whole sounds at every note of many layers would take minutes: it is refused with what helps.
 TEST(Render, TooMuchToStretchIsRefusedWithASentence) {
   Session s = theDemo().session;
-  s.bass.notes.clear();
-  for (int i = 0; i < 24; ++i) s.bass.notes.push_back({0.25 * i, 0.2, 24 + i, 1.0});
-  const Layer one = s.bass.layers[0];
-  s.bass.layers.clear();
+  s.bass().notes.clear();
+  for (int i = 0; i < 24; ++i) s.bass().notes.push_back({0.25 * i, 0.2, 24 + i, 1.0});
+  const Layer one = s.bass().layers[0];
+  s.bass().layers.clear();
   for (int i = 0; i < 8; ++i) {
-    s.bass.layers.push_back(one);
-    s.bass.layers.back().id = i + 1, s.bass.layers.back().keepLength = true;
+    s.bass().layers.push_back(one);
+    s.bass().layers.back().id = i + 1, s.bass().layers.back().recorded()->keepLength = true;
   }
-  const double each = theDemo().assets.sound(one.asset)->seconds();
+  const double each = theDemo().assets.sound(one.asset())->seconds();
   EXPECT_NEAR(stretchedSeconds(s, theDemo().assets), 8 * 24 * each, 1e-9);
   StepCache cache;
   const auto refused = render(s, theDemo().assets, cache);
   ASSERT_FALSE(refused);
   EXPECT_EQ(refused.error().kind, ErrorKind::BadUsage);
   EXPECT_NE(refused.error().reason.find("play by speed"), std::string::npos);
-  for (Layer& l : s.bass.layers) l.keepLength = l.id == 1;
-  s.bass.notes.resize(2);
+  for (Layer& l : s.bass().layers) l.recorded()->keepLength = l.id == 1;
+  s.bass().notes.resize(2);
   EXPECT_TRUE(render(s, theDemo().assets, cache));
 }
 
@@ -298,8 +300,8 @@ TEST(StepCache, StaysWithinItsBoundAndDropsTheOldest) {
 TEST(Export, WritesTheSameSamplesThatPlayWithTheirRoots) {
   TemporaryFolder folder;
   Session s = theDemo().session;
-  s.kick.layers[0].targetMidi = 33;
-  s.duck.on = true;
+  s.kick().layers[0].recorded()->targetMidi = 33;
+  s.duck().on = true;
   s.exports.format = SampleFormat::WavFloat;
   StepCache cache;
   const auto stems = rendered(s, cache);

@@ -23,45 +23,47 @@ Session busySession() {
   s.track.loopBeats = 7;
   s.track.notes.octaves = OctaveNaming::MiddleC3;
   s.track.notes.a4Hz = 442;
-  s.kick.layers = {Layer{.asset = {std::string(32, 'a'), "a.wav"},
-                         .levelDb = -3.5,
-                         .invert = true,
-                         .targetMidi = 33.25,
-                         .method = TuneMethod::Split,
-                         .strikeMs = 12,
-                         .strikeSemitones = 3.5,
-                         .flatten = 0.4,
-                         .length = TimeValue::note(1, 16)}};
-  s.kick.hits = {{0, 1}, {1.5, 0.5}};
-  s.kick.tailTarget = TimeValue::note(1, 8, TimeValue::Feel::Triplet);
-  s.bass.layers = {
-      Layer{.asset = {std::string(32, 'b'), "b.flac"}, .mute = true, .rootMidi = 31.1, .glideMs = 90}};
-  s.bass.notes = {{0.25, 0.5, 31, 0.7}};
-  s.bass.finish.mono = true;
+  Recorded recorded{{std::string(32, 'a'), "a.wav"}};
+  recorded.targetMidi = 33.25, recorded.method = TuneMethod::Split, recorded.strikeMs = 12;
+  recorded.strikeSemitones = 3.5, recorded.flatten = 0.4, recorded.length = TimeValue::note(1, 16);
+  s.kick().layers.resize(1);
+  s.kick().layers[0].levelDb = -3.5, s.kick().layers[0].invert = true, s.kick().layers[0].what = recorded;
+  s.kick().hits = {{0, 1}, {1.5, 0.5}};
+  s.kick().tailTarget = TimeValue::note(1, 8, TimeValue::Feel::Triplet);
+  s.bass().layers = {recordedLayer({std::string(32, 'b'), "b.flac"})};
+  s.bass().layers[0].mute = true;
+  s.bass().layers[0].recorded()->rootMidi = 31.1, s.bass().layers[0].recorded()->glideMs = 90;
+  s.bass().notes = {{0.25, 0.5, 31, 0.7}};
+  s.bass().finish.mono = true;
   // A part of each kind of thing that a later version added.
   Layer built;
-  built.kickVoice.emplace();
-  built.kickVoice->fall = {{0, 31, 0.5}, {0.1, 12, -0.25}};
-  built.kickVoice->strike = {true, StrikeKind::Knock, 90, -7, 9, true};
-  built.kickVoice->drive = {true, DriveKind::Fold, 1, 2, 0.5};
+  built.what.emplace<KickVoice>();
+  built.kickVoice()->fall = {{0, 31, 0.5}, {0.1, 12, -0.25}};
+  built.kickVoice()->strike = {true, StrikeKind::Knock, 90, -7, 9, true};
+  built.kickVoice()->drive = {true, DriveKind::Fold, 1, 2, 0.5};
   built.name = "Sub", built.id = 2, built.offsetMs = -1.5,
   built.shape.eq.bands[3] = {true, EqBand::Kind::Notch, 60, 0, 4};
   built.shape.bodyOn = true, built.bodyAsset = {std::string(32, 'e'), "e.wav"};
-  s.kick.layers.push_back(built);
-  s.kick.hits[1].without = {2};
-  s.kick.finish.compressor = {true, -20, 4, 3, 2, 50, 1};
-  s.kick.versions = {{{"First", {}, {}}, {"Intro", {built}, {}}}, 0};
+  s.kick().layers.push_back(built);
+  s.kick().hits[1].without = {2};
+  s.kick().finish.compressor = {true, -20, 4, 3, 2, 50, 1};
+  s.kick().versions = {{{"First", {}, {}}, {"Intro", {built}, {}}}, 0};
   Layer tone;
-  tone.bassVoice.emplace();
-  tone.bassVoice->partialDb[4] = -15, tone.bassVoice->high.kind = HighBand::Kind::Noise;
-  s.bass.layers.push_back(tone);
-  s.bass.notes.push_back({1, 0.5, 33, 0.7, {1}, true, Dive{7, 0.25, 0.5, 0.3}});
-  s.bass.wheel = {{0, 0}, {0.5, -0.75}};
+  tone.id = 2, tone.what.emplace<BassVoice>();
+  tone.bassVoice()->partialDb[4] = -15, tone.bassVoice()->high.kind = HighBand::Kind::Noise;
+  s.bass().layers.push_back(tone);
+  s.bass().notes.push_back({1, 0.5, 33, 0.7, {1}, true, Dive{7, 0.25, 0.5, 0.3}});
+  s.bass().wheel = {{0, 0}, {0.5, -0.75}};
   s.grid = {TimeValue::note(1, 8, TimeValue::Feel::Triplet), 0.4};
   s.backing = {{std::string(32, 'c'), "c.mp3"}, -2, true, {}};
-  s.align = {-1.32, true, {25, 140, 15}};
-  s.duck = {true, 9.5, TimeValue::milliseconds(3), TimeValue::note(1, 64), TimeValue::note(1, 16), true,
-            110,  {}};
+  s.bass().align = {-1.32, true, {25, 140, 15}};
+  s.duck() = {1,    true, 1, 2, 9.5, TimeValue::milliseconds(3), TimeValue::note(1, 64), TimeValue::note(1, 16),
+              true, 110,  {}};
+  Part clap;
+  clap.id = 3, clap.role = "other", clap.name = "Clap", clap.hits = {{1.0, 0.9}}, clap.levelDb = -4;
+  clap.layers = s.kick().layers, clap.finishOver = FinishOver::Lane;
+  s.parts.push_back(clap);
+  s.sum.finish.limiter = {true, -1, 80};
   s.references = {{std::string(32, 'd'), "d.wav"}};
   s.exports = {false, true, false, true, SampleFormat::Flac24, false};
   s.meantSo = {"kick-tail", "pair-hit-3"};
@@ -81,7 +83,7 @@ TEST(SessionFile, KeepsWhatItDoesNotKnow) {
   std::string text = sessionToJson(busySession());
   text.replace(text.find("\"track\": {"), 10,
                "\"future\": {\"deep\": [1, \"two\"]}, \"track\": {\"mood\": \"late\", ");
-  text.replace(text.find("\"duck\": {"), 9, "\"duck\": {\"points\": [3], ");
+  text.replace(text.find("\"depth_db\""), 0, "\"points\": [3], ");
   const auto back = sessionFromJson(text, "x");
   ASSERT_TRUE(back) << back.error().sentence();
   const std::string again = sessionToJson(*back);
@@ -98,12 +100,12 @@ TEST(SessionFile, NonsenseIsRefusedWithTheKeysName) {
     const char* named;
   } kRows[] = {{"\"tempo_bpm\": 93.7", "\"tempo_bpm\": -5", "track.tempo_bpm"},
                {"\"tempo_bpm\": 93.7", "\"tempo_bpm\": \"fast\"", "track.tempo_bpm"},
-               {"\"depth_db\": 9.5", "\"depth_db\": 1e99", "duck.depth_db"},
+               {"\"depth_db\": 9.5", "\"depth_db\": 1e99", "ducks.depth_db"},
                {"\"loop_beats\": 7", "\"loop_beats\": 7.5", "track.loop_beats"},
                {"F# phrygian", "H", "track.key"},
-               {"\"hold\": \"1/64\"", "\"hold\": \"soon\"", "duck.hold"},
+               {"\"hold\": \"1/64\"", "\"hold\": \"soon\"", "ducks.hold"},
                {"\"midi\": 31", "\"midi\": 400", "notes.midi"},
-               {"\"heft_session\": 2", "\"heft_session\": 3", "newer"},
+               {"\"heft_session\": 3", "\"heft_session\": 4", "newer"},
                {"\"semitones\": 31.0", "\"semitones\": 310", "fall.semitones"},
                {"\"kind\": \"knock\"", "\"kind\": \"bang\"", "strike.kind"},
                {"\"swing\": 0.4", "\"swing\": -1", "grid.swing"},
@@ -191,8 +193,9 @@ TEST(SessionFolder, KnowsWhichFilesWereWrittenSince) {
   auto ref = [](const std::string& bytes, const std::string& path) {
     return AssetRef{contentHash(bytes.data(), bytes.size()), "a.wav", path, stampOf(path)};
   };
-  s.kick.layers = {Layer{.asset = ref("one", same), .bodyAsset = ref("two", other)}};
-  addVersion(s.kick, "Long");
+  s.kick().layers = {recordedLayer(ref("one", same))};
+  s.kick().layers[0].bodyAsset = ref("two", other);
+  addVersion(s.kick(), "Long");
   s.backing.asset = ref("gone", folder / "gone.wav");
   auto back = sessionFromJson(sessionToJson(s), "x");
   ASSERT_TRUE(back);
@@ -203,14 +206,14 @@ TEST(SessionFolder, KnowsWhichFilesWereWrittenSince) {
   EXPECT_EQ(sourcesOf(*back, none).changedSince, (std::vector<std::string>{other}));
   reloadAsset(*back, ref("three", other));
   EXPECT_TRUE(sourcesOf(*back, none).changedSince.empty()) << "in the version that rests too";
-  EXPECT_EQ(back->kick.layers[0].asset, s.kick.layers[0].asset);
+  EXPECT_EQ(back->kick().layers[0].recorded()->asset, s.kick().layers[0].recorded()->asset);
 }
 
 TEST(SessionFolder, AHalfWrittenSaveIsNotRead) {
   TemporaryFolder folder;
   const std::string path = folder / "s.heft";
   Session old = busySession();
-  old.kick.layers.clear(), old.bass.layers.clear(), old.backing = {}, old.references.clear();
+  old.kick().layers.clear(), old.bass().layers.clear(), old.backing = {}, old.references.clear();
   ASSERT_TRUE(saveSession(path, old, {}));
   const std::string whole = contentsOf(path + "/session.json");
   writeBytes(path + "/session.json.part12345", whole.substr(0, whole.size() / 2));
@@ -229,7 +232,7 @@ TEST(History, NamesEditsAndMergesADrag) {
   History h;
   auto depth = [&](double db) {
     Session s = h.now();
-    s.duck.depthDb = db;
+    s.duck().depthDb = db;
     return s;
   };
   h.apply("set depth", depth(1), "drag");
@@ -239,14 +242,14 @@ TEST(History, NamesEditsAndMergesADrag) {
   h.apply("set depth", depth(4), "drag");
   EXPECT_EQ(h.undoName(), "set depth");
   h.undo();
-  EXPECT_EQ(h.now().duck.depthDb, 3);
+  EXPECT_EQ(h.now().duck().depthDb, 3);
   h.undo();
-  EXPECT_EQ(h.now().duck.depthDb, DuckMove().depthDb);
+  EXPECT_EQ(h.now().duck().depthDb, Duck().depthDb);
   EXPECT_FALSE(h.canUndo());
   EXPECT_EQ(h.redoName(), "set depth");
   h.redo();
   h.redo();
-  EXPECT_EQ(h.now().duck.depthDb, 4);
+  EXPECT_EQ(h.now().duck().depthDb, 4);
   h.undo();
   h.apply("other", depth(9));
   EXPECT_FALSE(h.canRedo());
@@ -276,12 +279,12 @@ TEST(History, KnowsWhatIsSaved) {
 
 TEST(Pattern, TheNoteUnderMostHits) {
   Session s;
-  s.kick.hits = {{0}, {1}, {2}, {3}};
-  s.bass.notes = {{0, 1, 33}, {1.1, 0.9, 31}, {2, 1, 31}, {3.5, 0.5, 40}};
+  s.kick().hits = {{0}, {1}, {2}, {3}};
+  s.bass().notes = {{0, 1, 33}, {1.1, 0.9, 31}, {2, 1, 31}, {3.5, 0.5, 40}};
   EXPECT_EQ(noteUnderMostHits(s), 31);
-  s.kick.hits.clear();
+  s.kick().hits.clear();
   EXPECT_EQ(noteUnderMostHits(s), 31) << "without hits: what sounds longest";
-  s.bass.notes.clear();
+  s.bass().notes.clear();
   EXPECT_EQ(noteUnderMostHits(s), std::nullopt);
 }
 

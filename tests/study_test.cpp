@@ -49,19 +49,19 @@ double lowEnergy(const std::vector<double>& x, double highHz) {
 // The level that Align promises for a delay is the level that the moved lane has once it is rendered.
 TEST(Study, ThePromisedLevelIsReached) {
   Session s = theDemo().session;
-  s.kick.layers[0].targetMidi = 33;
+  s.kick().layers[0].recorded()->targetMidi = 33;
   const auto before = studied(s);
-  s.align.delayMs = before.study.best.delayMs;
-  s.align.invert = before.study.best.invert;
+  s.bass().align.delayMs = before.study.best.delayMs;
+  s.bass().align.invert = before.study.best.invert;
   const auto after = studied(s);
   EXPECT_NEAR(after.study.alignedDb, before.study.best.afterDb, 1e-6);
   EXPECT_GT(after.study.alignedDb, before.study.alignedDb + 0.5);
   // And on the sound itself: kick plus moved bass holds more low energy over the hits than kick plus unmoved
   // bass.
   double still = 0, moved = 0;
-  for (double hit : after.stems.hitFrames) {
-    const auto kick = laneFrom(after.stems.kick, hit, 9600), a = laneFrom(after.stems.bassPlaced, hit, 9600),
-               b = laneFrom(after.stems.bass, hit, 9600);
+  for (double hit : after.stems.hitFrames()) {
+    const auto kick = laneFrom(after.stems.kick(), hit, 9600),
+               a = laneFrom(after.stems.bassPlaced(), hit, 9600), b = laneFrom(after.stems.bass(), hit, 9600);
     std::vector<double> x(9600), y(9600);
     for (size_t i = 0; i < x.size(); ++i) x[i] = kick[i] + a[i], y[i] = kick[i] + b[i];
     still += lowEnergy(x, 150), moved += lowEnergy(y, 150);
@@ -72,9 +72,9 @@ TEST(Study, ThePromisedLevelIsReached) {
 TEST(Study, TheBassUnderTheKickIsMeasuredAfterDucking) {
   Session s = theDemo().session;
   const auto open = studied(s);
-  s.duck.on = true;
-  s.duck.depthDb = 12;
-  s.duck.hold = TimeValue::milliseconds(120);
+  s.duck().on = true;
+  s.duck().depthDb = 12;
+  s.duck().hold = TimeValue::milliseconds(120);
   const auto ducked = studied(s);
   for (size_t i = 0; i < open.study.hits.size(); ++i) {
     if (open.study.hits[i].noteMidi < 0) continue;
@@ -93,7 +93,7 @@ TEST(Study, HitsKnowTheirNotesAndGaps) {
   // The next note starts a sixteenth after it: 122.95 ms at 122 BPM.
   ASSERT_TRUE(one.study.hits[5].nextNoteGapMs);
   EXPECT_NEAR(*one.study.hits[5].nextNoteGapMs, 15000.0 / 122, 0.01);
-  s.bass.notes.clear();
+  s.bass().notes.clear();
   const auto none = studied(s);
   for (const HitFacts& h : none.study.hits) EXPECT_FALSE(h.nextNoteGapMs);
   EXPECT_FALSE(none.study.all.overlap);
@@ -103,13 +103,13 @@ TEST(Study, HitsKnowTheirNotesAndGaps) {
 // sound and are not judged, and the Ledger says so.
 TEST(Study, OfVeryManyHitsTheFirstAreJudged) {
   Session s = theDemo().session;
-  s.kick.hits.clear();
+  s.kick().hits.clear();
   constexpr size_t kHits = 300;
   for (size_t i = 0; i < kHits; ++i)
-    s.kick.hits.push_back(
+    s.kick().hits.push_back(
         {s.track.loopQuarters() * static_cast<double>(i) / kHits, 0.2 + 0.002 * static_cast<double>(i)});
   const auto result = studied(s);
-  EXPECT_EQ(result.stems.hitFrames.size(), kHits);
+  EXPECT_EQ(result.stems.hitFrames().size(), kHits);
   EXPECT_EQ(result.study.hits.size(), kMostJudgedHits);
   EXPECT_EQ(result.study.hitsInLoop, kHits);
   const auto lines = ledger(s, result.study);
@@ -133,16 +133,16 @@ TEST(Study, TheSumIsJudgedAsOneLoop) {
   // Total power of the lanes' figures is that of the lanes.
   double kick = 0;
   for (size_t i = 0; i < one.stems.frames; ++i)
-    kick += 2.0 * std::pow(one.stems.kick.at(0, i), 2) / static_cast<double>(one.stems.frames);
+    kick += 2.0 * std::pow(one.stems.kick().at(0, i), 2) / static_cast<double>(one.stems.frames);
   EXPECT_NEAR(10 * std::log10(one.study.kickLow.totalPower / kick), 0.0, 1e-3);
 }
 
 TEST(Study, ATrimmedKickKeepsTheLandingOfTheWholeOne) {
   Session s = theDemo().session;
-  s.kick.layers[0].targetMidi = 33;
+  s.kick().layers[0].recorded()->targetMidi = 33;
   const auto whole = studied(s);
   for (const char* length : {"1/16", "1/32", "60 ms"}) {
-    s.kick.layers[0].length = *parseTime(length);
+    s.kick().layers[0].recorded()->length = *parseTime(length);
     const auto cut = studied(s);
     ASSERT_TRUE(cut.study.kick->landing.hz);
     EXPECT_EQ(*cut.study.kick->landing.hz, *whole.study.kick->landing.hz) << length;
@@ -164,16 +164,16 @@ TEST(Study, ATrimmedSlideIsHeardOnWhatIsLeftOfItsPath) {
   Assets assets;
   Session s;
   Layer layer;
-  layer.asset = assets.add(*decodeSound(*encodeSound(bufferOf(x, 48000), SampleFormat::WavFloat), "slide.wav"),
-                           "slide.wav");
-  s.kick.layers = {layer};
+  layer.what.emplace<Recorded>().asset = assets.add(
+      *decodeSound(*encodeSound(bufferOf(x, 48000), SampleFormat::WavFloat), "slide.wav"), "slide.wav");
+  s.kick().layers = {layer};
   StepCache cache;
   const SoundSteps steps(assets, cache, 48000);
-  const auto whole = steps.kickFacts(s.kick, s.track);
+  const auto whole = steps.kickFacts(s.kick(), s.track);
   ASSERT_TRUE(whole->landing.slides());
   for (const char* length : {"300 ms", "150 ms", "80 ms", "50 ms"}) {
-    s.kick.layers[0].length = *parseTime(length);
-    const auto cut = steps.kickFacts(s.kick, s.track);
+    s.kick().layers[0].recorded()->length = *parseTime(length);
+    const auto cut = steps.kickFacts(s.kick(), s.track);
     ASSERT_TRUE(cut->landing.slides()) << length;
     const double end = std::stod(length) / 1000;
     EXPECT_GE(*cut->landing.heardHz, hzAt(end) - 0.5) << length;
@@ -184,14 +184,14 @@ TEST(Study, ATrimmedSlideIsHeardOnWhatIsLeftOfItsPath) {
 
 TEST(Study, WhatIsMissingIsLeftOut) {
   Session s = theDemo().session;
-  s.bass.layers[0].asset.hash = std::string(32, '0');
+  s.bass().layers[0].recorded()->asset.hash = std::string(32, '0');
   s.references[1].hash = std::string(32, '1');
   const auto torn = studied(s);
   EXPECT_FALSE(torn.study.bass);
   EXPECT_FALSE(torn.study.references[1]);
   EXPECT_TRUE(torn.study.references[2]);
   EXPECT_TRUE(torn.study.kick);
-  for (size_t i = 0; i < torn.stems.frames; i += 101) ASSERT_EQ(torn.stems.bass.at(0, i), 0.0f);
+  for (size_t i = 0; i < torn.stems.frames; i += 101) ASSERT_EQ(torn.stems.bass().at(0, i), 0.0f);
 }
 
 // The band in which a landing is looked for chooses between two resting tones.

@@ -101,7 +101,7 @@ TEST(Sources, OnlyWhatThisMachineSavedIsLookedFor) {
   TemporaryFolder folder;
   const auto demo = demo::make();
   Session s = demo->session;
-  s.kick.layers[0].asset.from = folder / "elsewhere.wav";
+  s.kick().layers[0].recorded()->asset.from = folder / "elsewhere.wav";
   const std::string path = folder / "x.heft";
   ASSERT_TRUE(saveSession(path, s, demo->assets));
   EXPECT_TRUE(openSession(path)->savedHere);
@@ -157,11 +157,11 @@ int marksIn(const Json& at, std::vector<int>& values) {
 
 TEST(SessionFile, UnknownKeysInEveryObjectComeBackAlsoAfterAnEdit) {
   Session s = demo::make()->session;
-  s.bass.wheel = {{0, 0}, {0.5, -0.75}};
-  s.bass.notes[0].dive = Dive{7, 0.25, 0.5, 0.3};
-  s.kick.layers.push_back({.id = 7});
-  s.kick.layers.back().kickVoice.emplace();
-  s.kick.versions = {{{"One", s.kick.layers, {}}, {"Two", {}, {}}}, 0};
+  s.bass().wheel = {{0, 0}, {0.5, -0.75}};
+  s.bass().notes[0].dive = Dive{7, 0.25, 0.5, 0.3};
+  s.kick().layers.emplace_back().id = 7;
+  s.kick().layers.back().what.emplace<KickVoice>();
+  s.kick().versions = {{{"One", s.kick().layers, {}}, {"Two", {}, {}}}, 0};
   Json j = Json::parse(sessionToJson(s));
   int marked = 0;
   markedAll(j, marked);
@@ -174,25 +174,25 @@ TEST(SessionFile, UnknownKeysInEveryObjectComeBackAlsoAfterAnEdit) {
   EXPECT_EQ(std::unique(values.begin(), values.end()), values.end()) << "each where it was";
   // A hit that goes takes its own with it; one that is added brings none, and no other is lost.
   Session fewer = *back;
-  fewer.kick.hits.erase(fewer.kick.hits.begin());
+  fewer.kick().hits.erase(fewer.kick().hits.begin());
   values.clear();
   EXPECT_EQ(marksIn(Json::parse(sessionToJson(fewer)), values), marked - 1);
   Session more = *back;
-  more.kick.hits.push_back({0.125});
+  more.kick().hits.push_back({0.125});
   values.clear();
   EXPECT_EQ(marksIn(Json::parse(sessionToJson(more)), values), marked);
 }
 
 TEST(History, HundredsOfStepsOfAFullSessionCostLittleMoreThanTheirEdits) {
   Session s = demo::make()->session;
-  for (int i = 0; i < 400; ++i) s.bass.notes.push_back({0.01 * i, 0.01, 30 + i % 12});
+  for (int i = 0; i < 400; ++i) s.bass().notes.push_back({0.01 * i, 0.01, 30 + i % 12});
   History h(s);
   std::vector<Session> states{h.now()};
   for (int i = 0; i < 200; ++i) {
     Session next = h.now();
-    if (i % 3 == 0) next.duck.depthDb = 1 + i * 0.1;
-    if (i % 3 == 1) next.bass.notes[static_cast<size_t>(i)].midi += 1;
-    if (i % 3 == 2) next.kick.layers[0].levelDb = -0.01 * i, next.track.name = std::to_string(i);
+    if (i % 3 == 0) next.duck().depthDb = 1 + i * 0.1;
+    if (i % 3 == 1) next.bass().notes[static_cast<size_t>(i)].midi += 1;
+    if (i % 3 == 2) next.kick().layers[0].levelDb = -0.01 * i, next.track.name = std::to_string(i);
     h.apply("step " + std::to_string(i), next);
     states.push_back(h.now());
   }
@@ -248,7 +248,7 @@ TEST(Export, WritesItsListAndNothingOverWhatIsThere) {
   TemporaryFolder folder;
   const auto demo = demo::make();
   Session s = demo->session;
-  s.duck.on = true;
+  s.duck().on = true;
   StepCache cache;
   const auto stems = render(s, demo->assets, cache);
   auto list = exportFiles(s, demo->assets, *stems, cache);

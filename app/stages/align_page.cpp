@@ -45,14 +45,14 @@ AlignPicture::Areas AlignPicture::areas() const {
   out.all = QRectF(QPointF(left, mapTop - 76), QPointF(right, mapTop - 20));
   out.hills = QRectF(QPointF(left, 22), QPointF(right, out.all.top() - 34));
   out.time = {-10.0, kShownMs, left, right};
-  const double most = document().session().align.question.maxDelayMs;
+  const double most = document().session().bass().align.question.maxDelayMs;
   out.delay = {-most, most, left, right};
   return out;
 }
 
 void AlignPicture::drawHills(QPainter& p, const Areas& a, const HitFacts& h) const {
   const Theme& t = theme();
-  const AlignMove& move = document().session().align;
+  const AlignMove& move = document().session().bass().align;
   const double middle = a.hills.center().y(), sign = move.invert ? -1.0 : 1.0;
   auto at = [&](const std::vector<float>& wave, double ms) {
     const double index = (ms / 1000.0 + h.waveLeadSeconds) * h.waveRate, whole = std::floor(index);
@@ -117,7 +117,7 @@ void AlignPicture::drawHills(QPainter& p, const Areas& a, const HitFacts& h) con
 }
 
 void AlignPicture::drawAll(QPainter& p, const Areas& a, const Study& s) const {
-  const bool invert = document().session().align.invert;
+  const bool invert = document().session().bass().align.invert;
   const Axis level{kDeepestDb, 0.0, a.all.bottom(), a.all.top()};
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
@@ -141,7 +141,7 @@ void AlignPicture::drawAll(QPainter& p, const Areas& a, const Study& s) const {
 
 void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s) const {
   const Theme& t = theme();
-  const bool invert = document().session().align.invert;
+  const bool invert = document().session().bass().align.invert;
   const int width = static_cast<int>(a.map.width());
   p.setFont(axisFont());
   for (size_t row = 0; row < s.hits.size(); ++row) {
@@ -185,7 +185,7 @@ void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s) const {
 
 void AlignPicture::drawDelayLines(QPainter& p, const Areas& a, const Study& s) const {
   const Theme& t = theme();
-  const AlignMove& move = document().session().align;
+  const AlignMove& move = document().session().bass().align;
   p.setFont(axisFont());
   if (s.best.overlap && (std::abs(s.best.delayMs - move.delayMs) > 0.005 || s.best.invert != move.invert)) {
     const double x = std::round(a.delay.pixel(s.best.delayMs)) + 0.5;
@@ -230,10 +230,10 @@ void AlignPicture::paintEvent(QPaintEvent*) {
 }
 
 void AlignPicture::setDelay(double ms) {
-  const double most = document().session().align.question.maxDelayMs;
+  const double most = document().session().bass().align.question.maxDelayMs;
   const double delay = std::clamp(std::round(ms * 50.0) / 50.0, -most, most);
   document().edit(
-      "delay bass", [delay](Session& s) { s.align.delayMs = delay == 0.0 ? 0.0 : delay; }, "delay");
+      "delay bass", [delay](Session& s) { s.bass().align.delayMs = delay == 0.0 ? 0.0 : delay; }, "delay");
 }
 
 void AlignPicture::mousePressEvent(QMouseEvent* event) {
@@ -241,7 +241,7 @@ void AlignPicture::mousePressEvent(QMouseEvent* event) {
   const Study* s = document().study();
   if (event->button() != Qt::LeftButton || !s || s->hits.empty()) return;
   dragX_ = event->position().x();
-  dragDelay_ = document().session().align.delayMs;
+  dragDelay_ = document().session().bass().align.delayMs;
   if (a.hills.adjusted(0, -10, 0, 10).contains(event->position()))
     drag_ = Drag::Bass;
   else if (QRectF(a.all.topLeft(), a.map.bottomRight()).adjusted(0, -10, 0, 0).contains(event->position())) {
@@ -262,7 +262,7 @@ void AlignPicture::mousePressEvent(QMouseEvent* event) {
 void AlignPicture::mouseMoveEvent(QMouseEvent* event) {
   const Areas a = areas();
   const bool overLine =
-      std::abs(event->position().x() - a.delay.pixel(document().session().align.delayMs)) < 8.0 &&
+      std::abs(event->position().x() - a.delay.pixel(document().session().bass().align.delayMs)) < 8.0 &&
       event->position().y() > a.all.top() - 10;
   setCursor(drag_ != Drag::None || overLine || a.hills.contains(event->position()) ? Qt::SizeHorCursor
                                                                                    : Qt::ArrowCursor);
@@ -281,13 +281,14 @@ void AlignPicture::keyPressEvent(QKeyEvent* event) {
   const Study* s = document().study();
   const int hits = s ? static_cast<int>(s->hits.size()) : 0;
   if (key == Qt::Key_Left || key == Qt::Key_Right)
-    setDelay(document().session().align.delayMs + (key == Qt::Key_Right ? 1 : -1) * (fine ? 0.02 : 0.1));
+    setDelay(document().session().bass().align.delayMs + (key == Qt::Key_Right ? 1 : -1) * (fine ? 0.02 : 0.1));
   else if (key == Qt::Key_Up && hits)
     selection().setHit(std::max(0, selection().hit() - 1));
   else if (key == Qt::Key_Down && hits)
     selection().setHit(std::min(hits - 1, selection().hit() + 1));
   else if (key == Qt::Key_P)
-    document().edit("turn the bass's polarity", [](Session& x) { x.align.invert = !x.align.invert; });
+    document().edit("turn the bass's polarity",
+                    [](Session& x) { x.bass().align.invert = !x.bass().align.invert; });
   else if (key == Qt::Key_Delete)
     setDelay(0.0);
   else
@@ -299,12 +300,13 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
   Document& doc = document;
   auto setDelay = [&doc](double ms, const QString& merge) {
     doc.edit(
-        "delay bass", [ms](Session& s) { s.align.delayMs = std::clamp(ms, -200.0, 200.0); }, merge);
+        "delay bass", [ms](Session& s) { s.bass().align.delayMs = std::clamp(ms, -200.0, 200.0); }, merge);
   };
   addField({.caption = "Bass delay",
             .name = "Bass delay",
-            .tip = "How much later the bass starts, -200 to 200 ms or a note length; negative is earlier. Delete takes it back.",
-            .text = [&doc] { return signedMs(doc.session().align.delayMs); },
+            .tip = "How much later the bass starts, -200 to 200 ms or a note length; negative is earlier. "
+                   "Delete takes it back.",
+            .text = [&doc] { return signedMs(doc.session().bass().align.delayMs); },
             .commit = [setDelay, &doc](const QString& text) -> std::optional<QString> {
               QString plain = text.trimmed();
               const bool negative = plain.startsWith('-');
@@ -316,14 +318,14 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
             },
             .step =
                 [&doc, setDelay](int steps, bool fine) {
-                  setDelay(doc.session().align.delayMs + steps * (fine ? 0.02 : 0.1), "delay");
+                  setDelay(doc.session().bass().align.delayMs + steps * (fine ? 0.02 : 0.1), "delay");
                 },
             .endDrag = [&doc] { doc.endDrag(); },
             .reset = [setDelay] { setDelay(0.0, {}); }});
   addField({.caption = "Polarity",
             .name = "Bass polarity",
             .tip = "The bass's polarity: normal or inverted",
-            .text = [&doc] { return QString(doc.session().align.invert ? "inverted" : "normal"); },
+            .text = [&doc] { return QString(doc.session().bass().align.invert ? "inverted" : "normal"); },
             .choices =
                 [] {
                   return QStringList{"normal", "inverted"};
@@ -331,16 +333,17 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
             .choose =
                 [&doc](int i) {
                   doc.edit(i ? "invert bass" : "bass polarity normal",
-                           [i](Session& s) { s.align.invert = i == 1; });
+                           [i](Session& s) { s.bass().align.invert = i == 1; });
                 }});
   addField(
       {.caption = "Band",
        .name = "Align band",
-       .tip = "Where kick and bass are judged: 20 to 150 Hz, or notes such as E0 to D3, within 10 and 1000 Hz. Delete goes "
+       .tip = "Where kick and bass are judged: 20 to 150 Hz, or notes such as E0 to D3, within 10 and 1000 Hz. "
+              "Delete goes "
               "back.",
        .text =
            [&doc] {
-             const auto& q = doc.session().align.question;
+             const auto& q = doc.session().bass().align.question;
              return QString("%1 to %2 Hz")
                  .arg(QString::fromStdString(formatNumber(q.lowHz, 1)), QString::fromStdString(formatNumber(q.highHz, 1)));
            },
@@ -349,14 +352,15 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
          if (!band) return QString::fromStdString(band.error().reason);
          if (band->lowHz < 10 || band->highHz > 1000) return "The band lies between 10 and 1000 Hz";
          doc.edit("set align band", [&](Session& s) {
-           s.align.question.lowHz = band->lowHz, s.align.question.highHz = band->highHz;
+           s.bass().align.question.lowHz = band->lowHz, s.bass().align.question.highHz = band->highHz;
          });
          return std::nullopt;
        },
        .reset =
            [&doc] {
-             doc.edit("reset align band",
-                      [](Session& s) { s.align.question.lowHz = 20, s.align.question.highHz = 150; });
+             doc.edit("reset align band", [](Session& s) {
+               s.bass().align.question.lowHz = 20, s.bass().align.question.highHz = 150;
+             });
            }});
   addField({.caption = "This hit",
             .name = "This hit's level",
@@ -395,8 +399,9 @@ AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage
   connect(best, &QPushButton::clicked, this, [this] {
     const Study* s = this->document().study();
     if (s && s->best.overlap)
-      this->document().edit(
-          "align bass", [b = s->best](Session& x) { x.align.delayMs = b.delayMs, x.align.invert = b.invert; });
+      this->document().edit("align bass", [b = s->best](Session& x) {
+        x.bass().align.delayMs = b.delayMs, x.bass().align.invert = b.invert;
+      });
   });
   addToFields(best);
   auto canAlign = [this, best] {

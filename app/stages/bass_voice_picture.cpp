@@ -27,7 +27,7 @@ BassVoicePicture::BassVoicePicture(LayerChoice& choice, Selection& selection)
 
 const BassVoice* BassVoicePicture::voice() const {
   const Layer* l = choice_.layer();
-  return l && l->bassVoice ? &*l->bassVoice : nullptr;
+  return l && l->bassVoice() ? &*l->bassVoice() : nullptr;
 }
 
 double BassVoicePicture::rootMidi() const {
@@ -199,8 +199,8 @@ void BassVoicePicture::setLevel(int bar, double db) {
   choice_.edit(
       bar == 0 ? QString("set octave below") : QString("set partial %1").arg(bar),
       [&](Layer& l) {
-        if (l.bassVoice)
-          (bar == 0 ? l.bassVoice->octaveBelowDb : l.bassVoice->partialDb[static_cast<size_t>(bar - 1)]) =
+        if (l.bassVoice())
+          (bar == 0 ? l.bassVoice()->octaveBelowDb : l.bassVoice()->partialDb[static_cast<size_t>(bar - 1)]) =
               level;
       },
       "partial");
@@ -212,7 +212,7 @@ void BassVoicePicture::dragCorner(const QPointF& at) {
   choice_.edit(
       "shape bass level",
       [&](Layer& l) {
-        BassVoice& v = *l.bassVoice;
+        BassVoice& v = *l.bassVoice();
         if (corner_ == 0) v.attackMs = std::clamp(std::round(ms), 0.0, 500.0);
         if (corner_ == 1)
           v.decayMs = std::clamp(std::round(ms - v.attackMs), 1.0, 5000.0),

@@ -34,8 +34,8 @@ DipPicture::DipPicture(Document& document, Selection& selection) : Picture(docum
 DrawnDip DipPicture::dip() const {
   const Session& s = document().session();
   const Study* study = document().study();
-  return resolvedDip(s.duck, s.track.tempoBpm,
-                     s.duck.asKick && study && study->kick ? study->kick->tailMs : 0.0);
+  return resolvedDip(s.duck(), s.track.tempoBpm,
+                     s.duck().asSource && study && study->kick ? study->kick->tailMs : 0.0);
 }
 
 DipPicture::Areas DipPicture::areas() const {
@@ -67,9 +67,10 @@ void DipPicture::drawWaves(QPainter& p, const Areas& a, double frame) const {
     return most;
   };
   drawWave(p, a.kick.left(), a.kick.right(), a.kick.center().y(), a.kick.height(), first, perPixel,
-           reader(stems.kick, 1.0f / peakOf(stems.kick)), theme().kick);
+           reader(stems.kick(), 1.0f / peakOf(stems.kick())), theme().kick);
   drawWave(p, a.bass.left(), a.bass.right(), a.bass.center().y(), a.bass.height(), first, perPixel,
-           reader(stems.bass, 1.0f / std::max(peakOf(stems.bass), peakOf(stems.bassPlaced))), theme().bass);
+           reader(stems.bass(), 1.0f / std::max(peakOf(stems.bass()), peakOf(stems.bassPlaced()))),
+           theme().bass);
 }
 
 void DipPicture::drawTaken(QPainter& p, const Areas& a) const {
@@ -118,8 +119,8 @@ void DipPicture::drawDimensions(QPainter& p, const Areas& a) const {
                 "release " + ms(d.returnMs), t.ink, t.panel);
   drawDimension(
       p, QPointF(x(0), y2), QPointF(x(d.attackMs + d.holdMs + d.returnMs), y2),
-      ms(d.attackMs + d.holdMs + d.returnMs) + (document().session().duck.asKick ? ", as the kick" : ""), t.ink,
-      t.panel);
+      ms(d.attackMs + d.holdMs + d.returnMs) + (document().session().duck().asSource ? ", as the kick" : ""),
+      t.ink, t.panel);
   p.setFont(axisFont());
   drawLabel(p, QPointF(a.time.pixel(0) - 6, y1), Qt::AlignRight | Qt::AlignVCenter, "attack " + ms(d.attackMs),
             t.ink, t.panel);
@@ -152,13 +153,14 @@ void DipPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Stems* stems = document().stems();
   const Study* s = document().study();
-  if (!stems || stems->hitFrames.empty() || !s || !s->bass)
+  if (!stems || stems->hitFrames().empty() || !s || !s->bass)
     return drawEmpty(p, document().isBusy() ? "Rendering..."
                                             : "Each kick hit lowers the bass for a moment. Drop both "
                                               "sounds in Sounds and place hits in the loop below.");
   const Areas a = areas();
   const Theme& t = theme();
-  const auto index = std::min(stems->hitFrames.size() - 1, static_cast<size_t>(std::max(0, selection().hit())));
+  const auto index =
+      std::min(stems->hitFrames().size() - 1, static_cast<size_t>(std::max(0, selection().hit())));
   // Sixteenths and their halves, from the hit.
   const double sixteenth = 15000.0 / track().tempoBpm;
   for (double at = 0.0; at <= a.time.to + 1e-6; at += sixteenth / 2.0) {
@@ -169,7 +171,7 @@ void DipPicture::paintEvent(QPaintEvent*) {
   p.setPen(rulePen(t.rule));
   p.drawLine(a.bass.topLeft(), a.bass.topRight());
   p.drawLine(a.bass.bottomLeft(), a.bass.bottomRight());
-  drawWaves(p, a, stems->hitFrames[index]);
+  drawWaves(p, a, stems->hitFrames()[index]);
   std::vector<double> ticks;
   for (double at = 0.0; at <= a.time.to + 1e-6; at += sixteenth / 2.0) ticks.push_back(at);
   drawTicksBelow(p, a.time, a.bass.bottom() + 56, ticks, [&](double v) {
@@ -184,7 +186,7 @@ void DipPicture::paintEvent(QPaintEvent*) {
             QString("kick %1").arg(index + 1), t.kick, QColor(0, 0, 0, 0));
   drawLabel(p, QPointF(a.kick.left() - 8, a.bass.center().y()), Qt::AlignRight | Qt::AlignVCenter, "bass",
             t.bass, QColor(0, 0, 0, 0));
-  if (!document().session().duck.on) {
+  if (!document().session().duck().on) {
     p.setFont(bodyFont());
     drawLabel(p, QPointF(a.bass.center().x(), a.bass.bottom() + 30), Qt::AlignCenter,
               "Nothing ducks. Set Ducking to curve, or press Duck in the Ledger.", t.muted, t.panel);
@@ -200,7 +202,7 @@ void DipPicture::paintEvent(QPaintEvent*) {
 }
 
 DipPicture::Handle DipPicture::handleNear(const QPointF& at) const {
-  if (!document().session().duck.on) return Handle::None;
+  if (!document().session().duck().on) return Handle::None;
   for (Handle h : {Handle::Depth, Handle::Return, Handle::Hold, Handle::Attack}) {
     const QPointF d = at - handleAt(h);
     if (std::hypot(d.x(), d.y()) < 9.0) return h;
@@ -214,7 +216,7 @@ void DipPicture::drag(const QPointF& to) {
   const double at = a.time.value(to.x());
   auto edit = [this](const QString& name, auto set) {
     document().edit(
-        name, [&](Session& s) { set(s.duck); }, name);
+        name, [&](Session& s) { set(s.duck()); }, name);
   };
   auto fixed = [](double value) {
     return TimeValue::milliseconds(std::clamp(std::round(value * 10.0) / 10.0, 0.0, 5000.0));
@@ -223,18 +225,18 @@ void DipPicture::drag(const QPointF& to) {
     case Handle::Depth: {
       const double gain = std::clamp((a.bass.center().y() - to.y()) / (0.5 * a.bass.height()), 0.0, 1.0);
       const double depth = gain < 0.01 ? 120.0 : std::round(-20.0 * std::log10(gain) * 10.0) / 10.0;
-      return edit("set ducking depth", [depth](DuckMove& m) { m.depthDb = std::max(0.0, depth); });
+      return edit("set ducking depth", [depth](Duck& m) { m.depthDb = std::max(0.0, depth); });
     }
     case Handle::Attack:
-      return edit("set ducking attack", [&](DuckMove& m) { m.attack = fixed(std::max(0.5, at)); });
+      return edit("set ducking attack", [&](Duck& m) { m.attack = fixed(std::max(0.5, at)); });
     case Handle::Hold:
-      return edit("set ducking hold", [&](DuckMove& m) {
-        m.hold = fixed(at - d.attackMs), m.release = fixed(d.returnMs), m.asKick = false;
+      return edit("set ducking hold", [&](Duck& m) {
+        m.hold = fixed(at - d.attackMs), m.release = fixed(d.returnMs), m.asSource = false;
       });
     case Handle::Return:
-      return edit("set ducking release", [&](DuckMove& m) {
+      return edit("set ducking release", [&](Duck& m) {
         m.release = fixed(std::max(1.0, at - d.attackMs - d.holdMs)), m.hold = fixed(d.holdMs),
-        m.asKick = false;
+        m.asSource = false;
       });
     case Handle::None:
       return;
@@ -268,7 +270,7 @@ void DipPicture::keyPressEvent(QKeyEvent* event) {
     document().edit(
         "set ducking depth",
         [&](Session& s) {
-          s.duck.depthDb = std::clamp(s.duck.depthDb + (key == Qt::Key_Down ? step : -step), 0.0, 120.0);
+          s.duck().depthDb = std::clamp(s.duck().depthDb + (key == Qt::Key_Down ? step : -step), 0.0, 120.0);
         },
         "set ducking depth");
   else if ((key == Qt::Key_Left || key == Qt::Key_Right) && hits)
@@ -280,10 +282,10 @@ void DipPicture::keyPressEvent(QKeyEvent* event) {
 namespace {
 
 // Hold or release set by hand: the other stays as it acts, and the kick's length no longer counts.
-void keepWhatActs(DuckMove& duck, const Stems* stems, TimeValue DuckMove::*member) {
-  if (!duck.asKick || !stems || member == &DuckMove::attack) return;
+void keepWhatActs(Duck& duck, const Stems* stems, TimeValue Duck::*member) {
+  if (!duck.asSource || !stems || member == &Duck::attack) return;
   auto fixed = [](double ms) { return TimeValue::milliseconds(std::round(ms * 10.0) / 10.0); };
-  duck.hold = fixed(stems->dip.holdMs), duck.release = fixed(stems->dip.returnMs), duck.asKick = false;
+  duck.hold = fixed(stems->dip().holdMs), duck.release = fixed(stems->dip().returnMs), duck.asSource = false;
 }
 
 }  // namespace
@@ -291,7 +293,7 @@ void keepWhatActs(DuckMove& duck, const Stems* stems, TimeValue DuckMove::*membe
 DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::Duck, document, selection) {
   setPicture(new DipPicture(document, selection));
   Document& doc = document;
-  auto duck = [&doc]() -> const DuckMove& { return doc.session().duck; };
+  auto duck = [&doc]() -> const Duck& { return doc.session().duck(); };
   addField({.caption = "Trigger",
             .name = "Trigger",
             .tip = "What starts the dip: every hit of the kick's pattern, heard or not",
@@ -306,44 +308,42 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
                 },
             .choose =
                 [&doc](int i) {
-                  doc.edit(i ? "duck bass" : "take the ducking out", [i](Session& s) { s.duck.on = i == 1; });
+                  doc.edit(i ? "duck bass" : "take the ducking out", [i](Session& s) { s.duck().on = i == 1; });
                 }});
-  addField({.caption = "Depth",
-            .name = "Depth",
-            .tip = "How far the bass goes down, in dB; 120 dB is silence",
-            .text = [=] { return depthText(duck().depthDb); },
-            .commit = [&doc](const QString& text) -> std::optional<QString> {
-              QString plain = text.trimmed().toLower();
-              const auto value = plain == "silence" ? std::optional<double>(120.0)
-                                                    : parseNumber(plain.remove("db").trimmed().toStdString());
-              if (!value || std::abs(*value) > 120)
-                return "Write a depth in dB, such as -8.5 dB, down to -120 dB";
-              doc.edit("set ducking depth", [&](Session& s) { s.duck.depthDb = std::abs(*value); });
-              return std::nullopt;
-            },
-            .step =
-                [&doc](int steps, bool fine) {
-                  doc.edit(
-                      "set ducking depth",
-                      [&](Session& s) {
-                        s.duck.depthDb = std::clamp(s.duck.depthDb - steps * (fine ? 0.1 : 0.5), 0.0, 120.0);
-                      },
-                      "depth");
-                },
-            .endDrag = [&doc] { doc.endDrag(); },
-            .reset =
-                [&doc] {
-                  doc.edit("reset ducking depth", [](Session& s) { s.duck.depthDb = DuckMove().depthDb; });
-                }});
+  addField(
+      {.caption = "Depth",
+       .name = "Depth",
+       .tip = "How far the bass goes down, in dB; 120 dB is silence",
+       .text = [=] { return depthText(duck().depthDb); },
+       .commit = [&doc](const QString& text) -> std::optional<QString> {
+         QString plain = text.trimmed().toLower();
+         const auto value = plain == "silence" ? std::optional<double>(120.0)
+                                               : parseNumber(plain.remove("db").trimmed().toStdString());
+         if (!value || std::abs(*value) > 120) return "Write a depth in dB, such as -8.5 dB, down to -120 dB";
+         doc.edit("set ducking depth", [&](Session& s) { s.duck().depthDb = std::abs(*value); });
+         return std::nullopt;
+       },
+       .step =
+           [&doc](int steps, bool fine) {
+             doc.edit(
+                 "set ducking depth",
+                 [&](Session& s) {
+                   s.duck().depthDb = std::clamp(s.duck().depthDb - steps * (fine ? 0.1 : 0.5), 0.0, 120.0);
+                 },
+                 "depth");
+           },
+       .endDrag = [&doc] { doc.endDrag(); },
+       .reset =
+           [&doc] { doc.edit("reset ducking depth", [](Session& s) { s.duck().depthDb = Duck().depthDb; }); }});
   struct TimeRow {
     const char* caption;
     const char* tip;
-    TimeValue DuckMove::*member;
+    TimeValue Duck::*member;
   };
   for (const TimeRow& row :
-       {TimeRow{"Attack", "Time until the depth is reached, in ms or as a note", &DuckMove::attack},
-        TimeRow{"Hold", "Time at the depth, in ms or as a note", &DuckMove::hold},
-        TimeRow{"Release", "Time for the way back, in ms or as a note", &DuckMove::release}}) {
+       {TimeRow{"Attack", "Time until the depth is reached, in ms or as a note", &Duck::attack},
+        TimeRow{"Hold", "Time at the depth, in ms or as a note", &Duck::hold},
+        TimeRow{"Release", "Time for the way back, in ms or as a note", &Duck::release}}) {
     const auto member = row.member;
     const QString name = QString(row.caption).toLower();
     addField({.caption = row.caption,
@@ -353,9 +353,9 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
                   [=, &doc] {
                     // What acts is what stands here.
                     const Stems* stems = doc.stems();
-                    if (!duck().asKick || member == &DuckMove::attack || !stems || !duck().on)
+                    if (!duck().asSource || member == &Duck::attack || !stems || !duck().on)
                       return timeText(duck().*member, doc.track().tempoBpm);
-                    return ms(member == &DuckMove::hold ? stems->dip.holdMs : stems->dip.returnMs);
+                    return ms(member == &Duck::hold ? stems->dip().holdMs : stems->dip().returnMs);
                   },
               .commit = [=, &doc](const QString& text) -> std::optional<QString> {
                 const auto time = parseTime(text.section(',', 0, 0).toStdString());
@@ -363,8 +363,8 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
                 const double typed = time->toMs(doc.track().tempoBpm);
                 if (typed > 5000) return "Write a time up to 5 s, or a note such as 1/8";
                 doc.edit("set ducking " + name, [&](Session& s) {
-                  keepWhatActs(s.duck, doc.stems(), member);
-                  s.duck.*member = *time;
+                  keepWhatActs(s.duck(), doc.stems(), member);
+                  s.duck().*member = *time;
                 });
                 return std::nullopt;
               },
@@ -373,9 +373,9 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
                     doc.edit(
                         "set ducking " + name,
                         [&](Session& s) {
-                          keepWhatActs(s.duck, doc.stems(), member);
-                          const double now = (s.duck.*member).toMs(doc.track().tempoBpm);
-                          s.duck.*member = TimeValue::milliseconds(
+                          keepWhatActs(s.duck(), doc.stems(), member);
+                          const double now = (s.duck().*member).toMs(doc.track().tempoBpm);
+                          s.duck().*member = TimeValue::milliseconds(
                               std::clamp(now + steps * (fine ? 0.1 : 1.0), 0.0, 5000.0));
                         },
                         name);
@@ -383,13 +383,13 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
               .endDrag = [&doc] { doc.endDrag(); },
               .reset =
                   [=, &doc] {
-                    doc.edit("reset ducking " + name, [&](Session& s) { s.duck.*member = DuckMove().*member; });
+                    doc.edit("reset ducking " + name, [&](Session& s) { s.duck().*member = Duck().*member; });
                   }});
   }
   addField({.caption = "Length",
             .name = "Ducking length",
             .tip = "As the kick: hold and release stretch so that the dip lasts as long as the kick's tail",
-            .text = [=] { return QString(duck().asKick ? "as the kick" : "as set"); },
+            .text = [=] { return QString(duck().asSource ? "as the kick" : "as set"); },
             .choices =
                 [] {
                   return QStringList{"as set", "as the kick"};
@@ -397,7 +397,7 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
             .choose =
                 [&doc](int i) {
                   doc.edit(i ? "duck as long as the kick" : "duck as long as set",
-                           [i](Session& s) { s.duck.asKick = i == 1; });
+                           [i](Session& s) { s.duck().asSource = i == 1; });
                 }});
   addField(
       {.caption = "Band",
@@ -405,19 +405,19 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
        .tip = "All of the bass, or only what lies below a frequency. Delete goes back to all of it.",
        .text =
            [=] {
-             return duck().crossoverHz > 0 ? "below " + QString::fromStdString(hzText(duck().crossoverHz))
-                                           : QString("all of it");
+             return duck().crossoverHz ? "below " + QString::fromStdString(hzText(*duck().crossoverHz))
+                                       : QString("all of it");
            },
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          QString plain = text.trimmed();
-         double hz = 0.0;
+         std::optional<double> hz;
          if (!plain.startsWith("all")) {
            const auto midi = parsePitch(plain.remove("below").trimmed().toStdString(), doc.track().notes);
            if (!midi) return QString::fromStdString(midi.error().reason);
            hz = hzFromMidi(*midi, doc.track().notes.a4Hz);
-           if (hz < 30 || hz > 1000) return "The crossover lies between 30 and 1000 Hz";
+           if (*hz < 30 || *hz > 1000) return "The crossover lies between 30 and 1000 Hz";
          }
-         doc.edit("set ducking band", [hz](Session& s) { s.duck.crossoverHz = hz; });
+         doc.edit("set ducking band", [hz](Session& s) { s.duck().crossoverHz = hz; });
          return std::nullopt;
        },
        .step =
@@ -425,30 +425,30 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
              doc.edit(
                  "set ducking band",
                  [&](Session& s) {
-                   s.duck.crossoverHz = std::clamp(
-                       (s.duck.crossoverHz > 0 ? s.duck.crossoverHz : 120.0) + steps * (fine ? 1.0 : 5.0), 30.0,
-                       1000.0);
+                   s.duck().crossoverHz = std::clamp(
+                       s.duck().crossoverHz.value_or(120.0) + steps * (fine ? 1.0 : 5.0), 30.0, 1000.0);
                  },
                  "band");
            },
        .endDrag = [&doc] { doc.endDrag(); },
-       .reset = [&doc] { doc.edit("duck all of the bass", [](Session& s) { s.duck.crossoverHz = 0.0; }); }});
+       .reset =
+           [&doc] { doc.edit("duck all of the bass", [](Session& s) { s.duck().crossoverHz.reset(); }); }});
   addField({.caption = "Measured",
             .name = "Measured dip",
             .tip = "Deepest gain, and the longest time until it is back within half a decibel",
             .text = [this] {
               const Study* s = this->document().study();
-              if (!s || !this->document().session().duck.on) return QString("nothing");
+              if (!s || !this->document().session().duck().on) return QString("nothing");
               return dbText(s->dip.depthDb) + ", back after " + ms(s->dip.returnMs);
             }});
   refresh();
 }
 
 QString DuckPage::subtitle() const {
-  const DuckMove& d = document().session().duck;
+  const Duck& d = document().session().duck();
   if (!d.on) return "lower the bass at each kick";
   return "each kick lowers the bass, " +
-         (d.crossoverHz > 0 ? "below " + QString::fromStdString(hzText(d.crossoverHz)) : QString("all of it"));
+         (d.crossoverHz ? "below " + QString::fromStdString(hzText(*d.crossoverHz)) : QString("all of it"));
 }
 
 }  // namespace heft::app

@@ -33,11 +33,11 @@ QString planText(const Session& s, const std::vector<ExportFile>& files) {
   for (const ExportFile& f : files)
     row(QString::fromStdString(f.name), QString::fromStdString(f.what),
         QString::fromStdString(sizeText(static_cast<double>(f.bytes.size()))));
-  if (s.exports.gainCurve && !s.duck.on) row("no gain curve", "nothing ducks: switch Ducking on in Duck", {});
-  if (s.exports.patterns && s.kick.hits.empty() && s.bass.notes.empty())
+  if (s.exports.gainCurve && !s.duck().on) row("no gain curve", "nothing ducks: switch Ducking on in Duck", {});
+  if (s.exports.patterns && s.kick().hits.empty() && s.bass().notes.empty())
     row("no patterns", "there are no hits and no notes", {});
-  if (s.exports.kickOneShot && s.kick.layers.empty()) row("no kick", "there is none", {});
-  if (s.exports.bassOneShot && s.bass.layers.empty()) row("no bass", "there is none", {});
+  if (s.exports.kickOneShot && s.kick().layers.empty()) row("no kick", "there is none", {});
+  if (s.exports.bassOneShot && s.bass().layers.empty()) row("no bass", "there is none", {});
   return out + "</table>";
 }
 

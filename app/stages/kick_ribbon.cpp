@@ -32,7 +32,7 @@ KickRibbon::KickRibbon(LayerChoice& choice, Selection& selection)
 
 const KickVoice* KickRibbon::voice() const {
   const Layer* l = choice_.layer();
-  return l && l->kickVoice ? &*l->kickVoice : nullptr;
+  return l && l->kickVoice() ? &*l->kickVoice() : nullptr;
 }
 
 double KickRibbon::lengthMs() const {
@@ -274,7 +274,7 @@ void KickRibbon::change(const QString& name, const std::function<void(KickVoice&
   choice_.edit(
       name,
       [&](Layer& l) {
-        if (l.kickVoice) change(*l.kickVoice);
+        if (l.kickVoice()) change(*l.kickVoice());
       },
       name);
 }
@@ -282,7 +282,7 @@ void KickRibbon::change(const QString& name, const std::function<void(KickVoice&
 void KickRibbon::removePoint(size_t index) {
   if (voice() && index > 0 && index < voice()->fall.size())
     choice_.edit("remove point of fall", [&](Layer& l) {
-      l.kickVoice->fall.erase(l.kickVoice->fall.begin() + static_cast<ptrdiff_t>(index));
+      l.kickVoice()->fall.erase(l.kickVoice()->fall.begin() + static_cast<ptrdiff_t>(index));
     });
   chosen_ = {Grip::Point, 0};
 }
@@ -346,7 +346,7 @@ void KickRibbon::mousePressEvent(QMouseEvent* event) {
   held_ = chosen_ = handleAt(event->position());
   if (held_.grip == Grip::Strike) {
     if (!voice()->strike.on)
-      choice_.edit("put a strike before the kick", [](Layer& l) { l.kickVoice->strike.on = true; });
+      choice_.edit("put a strike before the kick", [](Layer& l) { l.kickVoice()->strike.on = true; });
     Q_EMIT strikeChosen();
   } else if (held_.grip != Grip::None) {
     const Axis time = timeAxis(), pitch = pitchAxis();
@@ -384,8 +384,8 @@ void KickRibbon::mouseDoubleClickEvent(QMouseEvent* event) {
   if (part <= 0.005 || part >= voice()->landingAt - 0.005) return;
   size_t at = 0;
   choice_.edit("add point to fall", [&](Layer& l) {
-    auto& fall = l.kickVoice->fall;
-    const double here = fallSemitones(*l.kickVoice, part);
+    auto& fall = l.kickVoice()->fall;
+    const double here = fallSemitones(*l.kickVoice(), part);
     while (at < fall.size() && fall[at].at <= part) ++at;
     fall.insert(fall.begin() + static_cast<ptrdiff_t>(at), FallPoint{part, here, fall[at - 1].bend});
   });
@@ -467,7 +467,7 @@ void KickRibbon::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Backspace:
       if (chosen_.grip == Grip::Point) removePoint(chosen_.index);
       if (chosen_.grip == Grip::Strike)
-        choice_.edit("take the strike away", [](Layer& l) { l.kickVoice->strike.on = false; });
+        choice_.edit("take the strike away", [](Layer& l) { l.kickVoice()->strike.on = false; });
       break;
     default:
       return QWidget::keyPressEvent(event);

@@ -10,7 +10,7 @@ namespace heft::app {
 /// A part's layer by its id; nothing where there is none.
 inline Layer* layerIn(Session& s, Role role, int id) {
   if (role != Role::Kick && role != Role::Bass) return nullptr;
-  for (Layer& l : role == Role::Bass ? s.bass.layers : s.kick.layers)
+  for (Layer& l : role == Role::Bass ? s.bass().layers : s.kick().layers)
     if (l.id == id) return &l;
   return nullptr;
 }
@@ -31,7 +31,7 @@ class LayerChoice : public QObject {
   Role part() const { return role_ == Role::Bass ? Role::Bass : Role::Kick; }
   const Versions& versions() const {
     const Session& s = document_.session();
-    return part() == Role::Bass ? s.bass.versions : s.kick.versions;
+    return part() == Role::Bass ? s.bass().versions : s.kick().versions;
   }
   /// The version that the present one is compared with: the one that was chosen for it, or a neighbour; nothing
   /// where there is no other.
@@ -65,12 +65,12 @@ class LayerChoice : public QObject {
   }
   /// The part's finish.
   const Finish& finish() const {
-    return role_ == Role::Bass ? document_.session().bass.finish : document_.session().kick.finish;
+    return role_ == Role::Bass ? document_.session().bass().finish : document_.session().kick().finish;
   }
   void editFinish(const QString& name, const std::function<void(Finish&)>& change,
                   const QString& merge = {}) const {
     document_.edit(
-        name, [&](Session& s) { change(role_ == Role::Bass ? s.bass.finish : s.kick.finish); }, merge);
+        name, [&](Session& s) { change(role_ == Role::Bass ? s.bass().finish : s.kick().finish); }, merge);
   }
   Document& document() const { return document_; }
 
@@ -81,7 +81,7 @@ class LayerChoice : public QObject {
   Layer* find(Session& s) const {
     if (role_ == Role::Backing) return nullptr;
     if (Layer* l = layerIn(s, role_, id_)) return l;
-    auto& layers = role_ == Role::Bass ? s.bass.layers : s.kick.layers;
+    auto& layers = role_ == Role::Bass ? s.bass().layers : s.kick().layers;
     return layers.empty() ? nullptr : &layers.front();
   }
   Document& document_;

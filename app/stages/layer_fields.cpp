@@ -282,13 +282,13 @@ FieldSpec lengthField(LayerChoice& c) {
       .text =
           [&c, &doc] {
             const Layer* l = c.layer();
-            if (l && l->kickVoice) return timeText(l->kickVoice->length, doc.track().tempoBpm);
-            return l && l->length ? timeText(*l->length, doc.track().tempoBpm) : QString("as recorded");
+            const auto own = l ? l->ownLength() : std::nullopt;
+            return own ? timeText(*own, doc.track().tempoBpm) : QString("as recorded");
           },
       .commit = [&c, &doc](const QString& text) -> std::optional<QString> {
         const auto time = parseTime(text.section(',', 0, 0).toStdString());
         if (!time) return QString::fromStdString(time.error().reason);
-        const double most = c.layer() && c.layer()->kickVoice ? kLongestKickMs : 10000.0;
+        const double most = c.layer() && c.layer()->kickVoice() ? kLongestKickMs : 10000.0;
         if (time->toMs(doc.track().tempoBpm) < kShortestKickMs || time->toMs(doc.track().tempoBpm) > most)
           return QString("Write a length from 20 ms to %1 s, or a note such as 1/16").arg(most / 1000.0);
         c.edit("set kick length to " + QString::fromStdString(time->text()),
@@ -298,14 +298,19 @@ FieldSpec lengthField(LayerChoice& c) {
       .step =
           [&c, &doc](int steps, bool fine) {
             const Layer* l = c.layer();
-            if (!l || (!l->kickVoice && !l->length)) return;
-            const double now = (l->kickVoice ? l->kickVoice->length : *l->length).toMs(doc.track().tempoBpm);
+            if (!l || !l->ownLength()) return;
+            const double now = l->ownLength()->toMs(doc.track().tempoBpm);
             const double to = std::clamp(std::round(now) + steps * (fine ? 1.0 : 5.0), kShortestKickMs, kLongestKickMs);
             c.edit(
                 "set kick length", [&](Layer& x) { setLength(x, TimeValue::milliseconds(to), doc.track().tempoBpm); }, "length");
           },
       .endDrag = [&doc] { doc.endDrag(); },
-      .reset = [&c] { c.edit("take back the trim", [](Layer& l) { l.length.reset(); }); }};
+      .reset =
+          [&c] {
+            c.edit("take back the trim", [](Layer& l) {
+              if (Recorded* r = l.recorded()) r->length.reset();
+            });
+          }};
 }
 
 // How long the kick's tail is to be.
@@ -330,12 +335,13 @@ FieldSpec tailTargetField(LayerChoice& c) {
             if (!time) return QString::fromStdString(time.error().reason);
             const double ms = time->toMs(doc.track().tempoBpm);
             if (ms < 20 || ms > 10000) return "Write a length from 20 ms to 10 s, or a note such as 1/16";
-            doc.edit("set tail target", [&](Session& s) { s.kick.tailTarget = *time; });
+            doc.edit("set tail target", [&](Session& s) { s.kick().tailTarget = *time; });
             return std::nullopt;
           },
           .reset =
               [&doc] {
-                doc.edit("leave the tail target to the pattern", [](Session& s) { s.kick.tailTarget.reset(); });
+                doc.edit("leave the tail target to the pattern",
+                         [](Session& s) { s.kick().tailTarget.reset(); });
               }};
 }
 
@@ -355,8 +361,8 @@ FieldSpec wholeLengthField(LayerChoice& c) {
   };
   f.step = [&c, &doc](int steps, bool fine) {
     const Layer* l = c.layer();
-    if (!l || !l->kickVoice) return;
-    const double to = l->kickVoice->length.toMs(doc.track().tempoBpm) + steps * (fine ? 1.0 : 5.0);
+    if (!l || !l->kickVoice()) return;
+    const double to = l->kickVoice()->length.toMs(doc.track().tempoBpm) + steps * (fine ? 1.0 : 5.0);
     c.edit(
         "scale the kick",
         [&](Layer& x) { setLength(x, TimeValue::milliseconds(std::round(to)), doc.track().tempoBpm, Lengthen::Whole); },
@@ -400,7 +406,7 @@ FieldSection soundSection(const LayerMaker& m) {
       f.push_back(lengthField(c));
     } else {
       f.push_back(m.flag("Pitched", "By speed its length changes with the note; kept it does not", "by speed",
-                         "length kept", [](Layer& l) -> bool& { return l.keepLength; }));
+                         "length kept", [](Layer& l) -> bool& { return l.recorded()->keepLength; }));
     }
     f.push_back(m.number(
         "Start", "Cut off its front, in ms", [](Layer& l) -> double& { return l.shape.startMs; }, 0, 60000, kMs,
@@ -413,11 +419,11 @@ FieldSection soundSection(const LayerMaker& m) {
   }
   if (c.role() == Role::Bass && !c.layer()->isBuilt())
     f.push_back(m.flag("Pitch", "Whether it is played at the notes, or at its own pitch under all of them",
-                       "fixed", "follows notes", [](Layer& l) -> bool& { return l.followNotes; }));
+                       "fixed", "follows notes", [](Layer& l) -> bool& { return l.recorded()->followNotes; }));
   if (c.role() == Role::Bass && !c.layer()->isBuilt())
     f.push_back(m.number(
-        "Glides", "Into a tied note, in ms", [](Layer& l) -> double& { return l.glideMs; }, 0, 2000, kMs,
-        60.0));
+        "Glides", "Into a tied note, in ms", [](Layer& l) -> double& { return l.recorded()->glideMs; }, 0, 2000,
+        kMs, 60.0));
   f.push_back(m.number(
       "Width", "Sides of a stereo sound; 0 is mono", [](Layer& l) -> double& { return l.shape.width; }, 0, 2,
       kPercent, 1.0));
@@ -436,7 +442,7 @@ FieldSection hitsSection(const LayerMaker& m) {
       for (const auto& e : events)
         ++all, out += std::find(e.without.begin(), e.without.end(), id) != e.without.end();
     };
-    c.role() == Role::Bass ? count(session.bass.notes) : count(session.kick.hits);
+    c.role() == Role::Bass ? count(session.bass().notes) : count(session.kick().hits);
     return std::pair{all - out, all};
   };
   s.fields.push_back(
@@ -473,20 +479,20 @@ FieldSection hitsSection(const LayerMaker& m) {
                    if ((i == 1 && !first) || (i == 2 && first)) e.without.push_back(id);
                  }
                };
-               c.role() == Role::Bass ? set(session.bass.notes) : set(session.kick.hits);
+               c.role() == Role::Bass ? set(session.bass().notes) : set(session.kick().hits);
              });
            }});
   auto amount = [](Layer& l) -> double& {
-    return l.kickVoice   ? l.kickVoice->velocityToLevel
-           : l.bassVoice ? l.bassVoice->velocityToLevel
-                         : l.velocityToLevel;
+    return l.kickVoice()   ? l.kickVoice()->velocityToLevel
+           : l.bassVoice() ? l.bassVoice()->velocityToLevel
+                           : l.recorded()->velocityToLevel;
   };
   s.fields.push_back(m.number("Velocity to level", "How much of a hit's velocity its level takes", amount, 0, 1,
                               kPercent, 1.0));
-  if (c.layer()->kickVoice)
+  if (c.layer()->kickVoice())
     s.fields.push_back(m.number(
         "Velocity to length", "How much shorter soft hits are",
-        [](Layer& l) -> double& { return l.kickVoice->velocityToLength; }, 0, 1, kPercent, 0.0));
+        [](Layer& l) -> double& { return l.kickVoice()->velocityToLength; }, 0, 1, kPercent, 0.0));
   return s;
 }
 
@@ -599,14 +605,14 @@ FieldSection kickVoiceSection(const LayerMaker& m) {
   auto& f = s.fields;
   f.push_back(pitchField(
       m, "Landing", "The note on which the kick lands: a note or Hz",
-      [](Layer& l) -> double& { return l.kickVoice->landingMidi; }, 12, 80, "move landing"));
+      [](Layer& l) -> double& { return l.kickVoice()->landingMidi; }, 12, 80, "move landing"));
   f.push_back(lengthField(c));
   f.push_back(wholeLengthField(c));
   FieldSpec start = m.number(
       "Start of fall",
       "How far above its landing the fall starts: 12 and 24 semitones are "
       "usual, scale notes sound at home",
-      [](Layer& l) -> double& { return l.kickVoice->fall.front().semitones; }, -24, 60, kSemitones, 24.0);
+      [](Layer& l) -> double& { return l.kickVoice()->fall.front().semitones; }, -24, 60, kSemitones, 24.0);
   f.push_back(start);
   f.push_back({.caption = "Start on",
                .name = "Start on",
@@ -614,23 +620,24 @@ FieldSection kickVoiceSection(const LayerMaker& m) {
                .text =
                    [&c, &doc] {
                      const Layer* l = c.layer();
-                     if (!l || !l->kickVoice) return QString("-");
-                     return QString::fromStdString(pitchText(
-                         l->kickVoice->landingMidi + l->kickVoice->fall.front().semitones, doc.track().notes));
+                     if (!l || !l->kickVoice()) return QString("-");
+                     return QString::fromStdString(
+                         pitchText(l->kickVoice()->landingMidi + l->kickVoice()->fall.front().semitones,
+                                   doc.track().notes));
                    },
                .choices =
                    [&c, &doc] {
                      QStringList out{"12 st above the landing", "24 st above the landing"};
-                     if (!c.layer() || !c.layer()->kickVoice) return out;
-                     for (int midi : startNotes(*c.layer()->kickVoice, doc.track().key))
+                     if (!c.layer() || !c.layer()->kickVoice()) return out;
+                     for (int midi : startNotes(*c.layer()->kickVoice(), doc.track().key))
                        out << QString::fromStdString(noteName(midi, doc.track().notes));
                      return out;
                    },
                .choose =
                    [&c, &doc](int i) {
                      c.edit("start fall on a note", [&](Layer& l) {
-                       if (!l.kickVoice) return;
-                       KickVoice& v = *l.kickVoice;
+                       if (!l.kickVoice()) return;
+                       KickVoice& v = *l.kickVoice();
                        const auto notes = startNotes(v, doc.track().key);
                        v.fall.front().semitones =
                            i < 2 ? 12.0 * (i + 1) : notes[static_cast<size_t>(i - 2)] - v.landingMidi;
@@ -638,30 +645,31 @@ FieldSection kickVoiceSection(const LayerMaker& m) {
                    }});
   f.push_back(m.choiceOf(
       "Wave", "What is mixed into the sine", namesOf(kAllWaves, waveName),
-      [](const Layer& l) { return static_cast<int>(l.kickVoice->wave); },
-      [](Layer& l, int i) { l.kickVoice->wave = static_cast<WaveKind>(i); }));
+      [](const Layer& l) { return static_cast<int>(l.kickVoice()->wave); },
+      [](Layer& l, int i) { l.kickVoice()->wave = static_cast<WaveKind>(i); }));
   f.push_back(m.number(
       "Richness", "How much of that wave; 0 is a sine",
-      [](Layer& l) -> double& { return l.kickVoice->waveAmount; }, 0, 1, kPercent, 0.0));
+      [](Layer& l) -> double& { return l.kickVoice()->waveAmount; }, 0, 1, kPercent, 0.0));
   f.push_back(m.number(
       "Attack", "In ms; 0 clicks where the phase does not start at 0",
-      [](Layer& l) -> double& { return l.kickVoice->attackMs; }, 0, 50, kMs, 0.5));
+      [](Layer& l) -> double& { return l.kickVoice()->attackMs; }, 0, 50, kMs, 0.5));
   f.push_back(m.number(
-      "Hold", "At full level, as a part of the length", [](Layer& l) -> double& { return l.kickVoice->hold; },
+      "Hold", "At full level, as a part of the length", [](Layer& l) -> double& { return l.kickVoice()->hold; },
       0, 0.9, kPercent, 0.08));
   f.push_back(m.number(
       "Decay bend", "0 falls evenly in dB; below it falls at once and rings, above it falls late",
-      [](Layer& l) -> double& { return l.kickVoice->decayBend; }, -1, 1, kPercent, 0.0));
+      [](Layer& l) -> double& { return l.kickVoice()->decayBend; }, -1, 1, kPercent, 0.0));
   f.push_back(m.number(
       "Start phase", "Where in its turn every hit starts, in degrees",
-      [](Layer& l) -> double& { return l.kickVoice->startPhaseDegrees; }, 0, 360, kDegrees, 0.0));
+      [](Layer& l) -> double& { return l.kickVoice()->startPhaseDegrees; }, 0, 360, kDegrees, 0.0));
   return s;
 }
 
 FieldSection strikeSection(const LayerMaker& m) {
-  FieldSection s{"Strike", m.isIn([](const Layer& l) { return l.kickVoice && l.kickVoice->strike.on; }), {}};
+  FieldSection s{
+      "Strike", m.isIn([](const Layer& l) { return l.kickVoice() && l.kickVoice()->strike.on; }), {}};
   auto& f = s.fields;
-  auto strike = [](Layer& l) -> Strike& { return l.kickVoice->strike; };
+  auto strike = [](Layer& l) -> Strike& { return l.kickVoice()->strike; };
   QStringList kinds{"out"};
   kinds += namesOf(kAllStrikes, strikeName);
   f.push_back(m.choiceOf(
@@ -686,7 +694,7 @@ FieldSection strikeSection(const LayerMaker& m) {
   f.push_back(m.flag("Route", "Past the drive the strike stays as it is; through it it is bent with the body",
                      "past the drive", "through the drive",
                      [strike](Layer& l) -> bool& { return strike(l).throughDrive; }));
-  auto noise = [](Layer& l) -> NoiseBurst& { return l.kickVoice->noise; };
+  auto noise = [](Layer& l) -> NoiseBurst& { return l.kickVoice()->noise; };
   f.push_back(m.flag("Noise", "A breath of noise with its own envelope", "out", "in",
                      [noise](Layer& l) -> bool& { return noise(l).on; }));
   f.push_back(m.number(
@@ -709,7 +717,7 @@ FieldSection strikeSection(const LayerMaker& m) {
 FieldSection bassVoiceSection(const LayerMaker& m) {
   FieldSection s{"Voice", {}, {}};
   auto& f = s.fields;
-  auto voice = [](Layer& l) -> BassVoice& { return *l.bassVoice; };
+  auto voice = [](Layer& l) -> BassVoice& { return *l.bassVoice(); };
   f.push_back(m.number(
       "2nd partial", "Level of the octave above, in dB",
       [voice](Layer& l) -> double& { return voice(l).partialDb[1]; }, kOffDb, 12, kDb, -24.0));
@@ -745,13 +753,13 @@ FieldSection bassVoiceSection(const LayerMaker& m) {
 FieldSection bandsSection(const LayerMaker& m) {
   FieldSection s{"Mid and high",
                  m.isIn([](const Layer& l) {
-                   return l.bassVoice &&
-                          (l.bassVoice->mid.levelDb > kOffDb || l.bassVoice->high.levelDb > kOffDb);
+                   return l.bassVoice() &&
+                          (l.bassVoice()->mid.levelDb > kOffDb || l.bassVoice()->high.levelDb > kOffDb);
                  }),
                  {}};
   auto& f = s.fields;
-  auto mid = [](Layer& l) -> MidBand& { return l.bassVoice->mid; };
-  auto high = [](Layer& l) -> HighBand& { return l.bassVoice->high; };
+  auto mid = [](Layer& l) -> MidBand& { return l.bassVoice()->mid; };
+  auto high = [](Layer& l) -> HighBand& { return l.bassVoice()->high; };
   f.push_back(m.number(
       "Mid level", "In dB; out leaves the band out", [mid](Layer& l) -> double& { return mid(l).levelDb; },
       kOffDb, 12, kDb, kOffDb));
@@ -793,10 +801,10 @@ FieldSection bandsSection(const LayerMaker& m) {
       200.0));
   f.push_back(m.number(
       "Bass width", "Of mid and high; the low band is mono",
-      [](Layer& l) -> double& { return l.bassVoice->width; }, 0, 1, kPercent, 0.0));
+      [](Layer& l) -> double& { return l.bassVoice()->width; }, 0, 1, kPercent, 0.0));
   f.push_back(m.number(
-      "Wide from", "Mono below it: a note or Hz", [](Layer& l) -> double& { return l.bassVoice->widthFromHz; },
-      100, 5000, kHz, 250.0));
+      "Wide from", "Mono below it: a note or Hz",
+      [](Layer& l) -> double& { return l.bassVoice()->widthFromHz; }, 100, 5000, kHz, 250.0));
   return s;
 }
 
@@ -911,19 +919,22 @@ std::vector<FieldSection> backingSections(LayerChoice& c) {
   s.fields.push_back(
       {.caption = "Low cut",
        .name = "Backing low cut",
-       .tip = "Takes its lows out below a note or 20 to 1000 Hz, 24 dB an octave, to hear whether that helps. Delete "
+       .tip = "Takes its lows out below a note or 20 to 1000 Hz, 24 dB an octave, to hear whether that helps. "
+              "Delete "
               "takes the cut out.",
        .text =
            [&doc] {
-             const double hz = doc.session().backing.lowCutHz;
-             return hz > 0 ? QString::fromStdString(hzText(hz)) : QString("out");
+             const auto hz = doc.session().backing.lowCutHz;
+             return hz ? QString::fromStdString(hzText(*hz)) : QString("out");
            },
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          const bool out = text.trimmed().compare("out", Qt::CaseInsensitive) == 0;
          const auto midi = parsePitch(text.toStdString(), doc.track().notes);
          const double hz = out ? 0.0 : midi ? hzFromMidi(*midi, doc.track().notes.a4Hz) : -1.0;
-         if (hz != 0.0 && (hz < 20 || hz > 1000)) return "Write a note or a frequency from 20 to 1000 Hz, or out";
-         doc.edit("set backing low cut", [hz](Session& x) { x.backing.lowCutHz = hz; });
+         if (hz != 0.0 && (hz < 20 || hz > 1000))
+           return "Write a note or a frequency from 20 to 1000 Hz, or out";
+         doc.edit("set backing low cut",
+                  [&](Session& x) { x.backing.lowCutHz = out ? std::nullopt : std::optional(hz); });
          return std::nullopt;
        },
        .step =
@@ -931,19 +942,23 @@ std::vector<FieldSection> backingSections(LayerChoice& c) {
              doc.edit(
                  "set backing low cut",
                  [&](Session& x) {
-                   const double now = x.backing.lowCutHz > 0 ? x.backing.lowCutHz : 80.0;
+                   const double now = x.backing.lowCutHz.value_or(80.0);
                    x.backing.lowCutHz = std::clamp(now * std::exp2(steps * (fine ? 0.01 : 1.0 / 12.0)), 20.0, 1000.0);
                  },
                  "backing low cut");
            },
        .endDrag = [&doc] { doc.endDrag(); },
-       .reset = [&doc] { doc.edit("take the backing's low cut out", [](Session& x) { x.backing.lowCutHz = 0.0; }); },
-       .without = [] {
-         return Before{"No low cut", [](Session x) {
-                         x.backing.lowCutHz = 0.0;
-                         return x;
-                       }};
-       }});
+       .reset =
+           [&doc] {
+             doc.edit("take the backing's low cut out", [](Session& x) { x.backing.lowCutHz.reset(); });
+           },
+       .without =
+           [] {
+             return Before{"No low cut", [](Session x) {
+                             x.backing.lowCutHz.reset();
+                             return x;
+                           }};
+           }});
   return {s};
 }
 
@@ -965,9 +980,7 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
   const Layer* layer = c.layer();
   if (!layer) return {};
   // A field may outlive the kind of layer that it was made for, in the middle of a drag: then it does nothing.
-  auto fits = [kick = layer->kickVoice.has_value(), bass = layer->bassVoice.has_value()](const Layer& l) {
-    return l.kickVoice.has_value() == kick && l.bassVoice.has_value() == bass;
-  };
+  auto fits = [kind = layer->what.index()](const Layer& l) { return l.what.index() == kind; };
   const LayerMaker m(
       c,
       [&c, fits]() -> const Layer* {
@@ -994,16 +1007,18 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
         c.editFinish(name, change, merge);
       },
       [&c] {
-        return [role = c.role()](Session& s) { return role == Role::Bass ? &s.bass.finish : &s.kick.finish; };
+        return
+            [role = c.role()](Session& s) { return role == Role::Bass ? &s.bass().finish : &s.kick().finish; };
       });
   std::vector<FieldSection> out;
-  if (layer->kickVoice) {
+  if (layer->kickVoice()) {
     out.push_back(kickVoiceSection(m));
     out.push_back(strikeSection(m));
-    FieldSection drive = driveSection<Layer>(m, "Drive", [](Layer& l) -> Drive& { return l.kickVoice->drive; });
+    FieldSection drive =
+        driveSection<Layer>(m, "Drive", [](Layer& l) -> Drive& { return l.kickVoice()->drive; });
     out.push_back(std::move(drive));
   }
-  if (layer->bassVoice) {
+  if (layer->bassVoice()) {
     out.push_back(bassVoiceSection(m));
     out.push_back(bandsSection(m));
   }
@@ -1011,7 +1026,7 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
   out.push_back(hitsSection(m));
   out.push_back(eqSection<Layer>(m, [](Layer& l) -> Eq& { return l.shape.eq; }));
   out.push_back(strikeSustainSection(m));
-  if (!layer->kickVoice)
+  if (!layer->kickVoice())
     out.push_back(driveSection<Layer>(m, "Drive", [](Layer& l) -> Drive& { return l.shape.drive; }));
   out.push_back(spaceSection(m, loadBody));
   const FinishMaker named(finish);

@@ -30,14 +30,17 @@ constexpr const char* kTip =
     "at a lane's head only what is heard.";
 constexpr int kNarrow = 132;  // below it the switches of a slip would lie on its sound
 
+Part& partIn(Session& s, Role role) {
+  return role == Role::Bass ? s.bass() : s.kick();
+}
 std::vector<Layer>& layersOf(Session& s, Role role) {
-  return role == Role::Bass ? s.bass.layers : s.kick.layers;
+  return partIn(s, role).layers;
 }
 const std::vector<Layer>& layersOf(const Session& s, Role role) {
-  return role == Role::Bass ? s.bass.layers : s.kick.layers;
+  return role == Role::Bass ? s.bass().layers : s.kick().layers;
 }
 const Versions& versionsOf(const Session& s, Role role) {
-  return role == Role::Bass ? s.bass.versions : s.kick.versions;
+  return role == Role::Bass ? s.bass().versions : s.kick().versions;
 }
 
 QString partName(Role role) {
@@ -99,17 +102,17 @@ void Slip::takeThumbnail() {
   const Layer* l = layerNow();
   if (l) setToolTip(tipText(QString::fromStdString(l->title()) + "\n" + kTip));
   const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
-  if (l && l->kickVoice) {
+  if (l && l->kickVoice()) {
     if (auto ready = steps.kickLayer(*l, track())) thumbnail_ = {ready, &ready->sound};
     note_ = noteText(*landingTarget(*l));
-  } else if (const auto phrases =
-                 l && l->bassVoice ? phrasesOf(document().session()) : std::vector<PlacedPhrase>();
+  } else if (const auto phrases = l && l->bassVoice() ? phrasesOf(document().session().bass(), track())
+                                                      : std::vector<PlacedPhrase>();
              !phrases.empty()) {
     thumbnail_ = steps.bassLayer(*l, track(), phrases.front().ask).sound;
   } else if (l ? !l->isBuilt() : role_ == Role::Backing) {
-    thumbnail_ = document().assets().sound(l ? l->asset : document().session().backing.asset);
+    thumbnail_ = document().assets().sound(l ? l->asset() : document().session().backing.asset);
     // A kick is told where it lands now, a bass what it is played from.
-    if (const auto facts = l && thumbnail_ ? steps.facts(l->asset, l->band) : nullptr; facts) {
+    if (const auto facts = l && thumbnail_ ? steps.facts(l->asset(), l->band()) : nullptr; facts) {
       const double a4 = track().notes.a4Hz;
       const auto hz = facts->landing.noteHz();
       note_ = role_ == Role::Kick && landingTarget(*l) ? noteText(*landingTarget(*l))
@@ -185,7 +188,7 @@ void Slip::paintEvent(QPaintEvent*) {
   p.setFont(axisFont());
   if (!note.isEmpty())
     drawLabel(p, QPointF(width() - 6, 12), Qt::AlignRight | Qt::AlignVCenter, note, t.muted, kNone);
-  if (!(l && l->isBuilt()) && !document().assets().sound(l ? l->asset : s.backing.asset)) {
+  if (!(l && l->isBuilt()) && !document().assets().sound(l ? l->asset() : s.backing.asset)) {
     drawLabel(p, QPointF(12, 42), Qt::AlignLeft | Qt::AlignVCenter, "missing: drop it again", t.off, kNone);
     return;
   }
@@ -257,7 +260,7 @@ std::optional<Before> Slip::without() const {
   const std::string name = "No " + (l ? l->title() : std::string("backing"));
   return Before{name, [bass = role_ == Role::Bass, id = l ? l->id : 0](Session s) {
                   if (id == 0) s.backing.mute = true;
-                  for (Layer& x : bass ? s.bass.layers : s.kick.layers)
+                  for (Layer& x : bass ? s.bass().layers : s.kick().layers)
                     if (x.id == id) x.mute = true;
                   return s;
                 }};
@@ -398,7 +401,7 @@ void SlipRow::chooseVersion(int i) {
 
 template <class Change>
 void SlipRow::changePart(const QString& name, Change change) {
-  choice_.document().edit(name, [&](Session& s) { role_ == Role::Bass ? change(s.bass) : change(s.kick); });
+  choice_.document().edit(name, [&](Session& s) { role_ == Role::Bass ? change(s.bass()) : change(s.kick()); });
 }
 
 void SlipRow::versionsMenu() {
@@ -455,16 +458,16 @@ void addBuiltLayer(LayerChoice& choice, Role role) {
   choice.document().edit(role == Role::Bass ? "build bass" : "build kick", [&](Session& s) {
     auto& layers = layersOf(s, role);
     Layer l;
-    id = l.id = freshLayerId(layers, versionsOf(s, role));
+    id = l.id = freshLayerId(partIn(s, role));
     if (role == Role::Bass) {
-      l.bassVoice.emplace();
+      l.what.emplace<BassVoice>();
       l.name = "Built bass";
     } else {
       // In key by construction: the bass's main note, or the low tonic.
-      l.kickVoice.emplace();
-      l.kickVoice->landingMidi = std::clamp(noteUnderMostHits(s).value_or(lowTonic(s.track.key)), 12, 80);
+      l.what.emplace<KickVoice>();
+      l.kickVoice()->landingMidi = std::clamp(noteUnderMostHits(s).value_or(lowTonic(s.track.key)), 12, 80);
       l.name = "Built kick";
-      if (s.kick.hits.empty()) s.kick.hits = hitsOnBeats(s.track);
+      if (s.kick().hits.empty()) s.kick().hits = hitsOnBeats(s.track);
     }
     layers.push_back(l);
   });
@@ -489,7 +492,7 @@ void duplicateLayer(LayerChoice& choice) {
     auto& layers = layersOf(s, choice.role());
     if (layers.size() >= kMostLayers || !choice.in(s)) return;
     Layer copy = *choice.in(s);
-    id = copy.id = freshLayerId(layers, versionsOf(s, choice.role()));
+    id = copy.id = freshLayerId(partIn(s, choice.role()));
     layers.push_back(copy);
   });
   choice.choose(choice.role(), id);
@@ -501,9 +504,9 @@ void removeLayer(LayerChoice& choice) {
   const int id = l->id;
   choice.document().edit("remove layer", [&](Session& s) {
     std::erase_if(layersOf(s, choice.role()), [&](const Layer& x) { return x.id == id; });
-    for (Hit& h : s.kick.hits)
+    for (Hit& h : s.kick().hits)
       if (choice.role() == Role::Kick) std::erase(h.without, id);
-    for (Note& n : s.bass.notes)
+    for (Note& n : s.bass().notes)
       if (choice.role() == Role::Bass) std::erase(n.without, id);
   });
 }

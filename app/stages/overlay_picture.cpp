@@ -51,8 +51,8 @@ void OverlayPicture::takeLayers() {
   const Session& s = document().session();
   const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
   const bool bass = choice_.role() == Role::Bass;
-  const auto phrases = bass ? phrasesOf(s) : std::vector<PlacedPhrase>();
-  for (const Layer* l : heardLayers(bass ? s.bass.layers : s.kick.layers)) {
+  const auto phrases = bass ? phrasesOf(s.bass(), s.track) : std::vector<PlacedPhrase>();
+  for (const Layer* l : heardLayers(bass ? s.bass().layers : s.kick().layers)) {
     std::shared_ptr<const AudioBuffer> sound;
     double onset = 0.0;
     if (bass && !phrases.empty()) {
@@ -78,12 +78,12 @@ std::optional<OverlayPicture::Shown> OverlayPicture::partOf(const Session& s, bo
     figures << what + QString::fromStdString(fixedNumber(value, decimals)) + unit;
   };
   if (bass) {
-    const auto phrases = phrasesOf(s);
+    const auto phrases = phrasesOf(s.bass(), s.track);
     if (phrases.empty()) return std::nullopt;
-    sound = steps.bassPhrase(s.bass, s.track, phrases.front().ask).sound.sound;
-  } else if (auto ready = steps.kick(s.kick, s.track)) {
+    sound = steps.bassPhrase(s.bass(), s.track, phrases.front().ask).sound.sound;
+  } else if (auto ready = steps.kick(s.kick(), s.track)) {
     sound = {ready, &ready->sound}, onset = ready->onsetSeconds;
-    if (const auto facts = steps.kickFacts(s.kick, s.track)) {
+    if (const auto facts = steps.kickFacts(s.kick(), s.track)) {
       if (facts->landing.hz)
         figures << "lands on " + QString::fromStdString(pitchText(
                                      midiFromHz(*facts->landing.hz, s.track.notes.a4Hz), s.track.notes));
@@ -105,8 +105,8 @@ void OverlayPicture::takeVersions() {
   auto make = [bass, other = *other, s = document().session(), assets = document().assets(),
                cache = document().cache()] {
     Session there = s;
-    bass ? switchVersion(there.bass, other) : switchVersion(there.kick, other);
-    const Versions& v = bass ? s.bass.versions : s.kick.versions;
+    bass ? switchVersion(there.bass(), other) : switchVersion(there.kick(), other);
+    const Versions& v = bass ? s.bass().versions : s.kick().versions;
     std::vector<Shown> out;
     for (const Session* session : {&s, static_cast<const Session*>(&there)})
       if (auto shown = partOf(*session, bass, assets, *cache)) {

@@ -21,12 +21,12 @@ const Layer* PitchField::recorded() const {
   return layer && !layer->isBuilt() ? layer : nullptr;
 }
 
-void PitchField::changeLayer(const QString& name, const std::function<void(Layer&)>& change,
+void PitchField::changeLayer(const QString& name, const std::function<void(Recorded&)>& change,
                              const QString& merge) {
   document().edit(
       name,
       [&](Session& s) {
-        if (!s.kick.layers.empty() && !s.kick.layers.front().isBuilt()) change(s.kick.layers.front());
+        if (Recorded* r = s.kick().layers.empty() ? nullptr : s.kick().layers.front().recorded()) change(*r);
       },
       merge);
 }
@@ -51,7 +51,7 @@ std::optional<double> PitchField::landingMoment() const {
   const Layer* layer = recorded();
   const Study* s = document().study();
   if (!layer || !s || !s->kickSource || s->kickSource->landing.path.empty()) return std::nullopt;
-  if (layer->band.atMs && !layer->band.atHz) return layer->band.atMs;
+  if (layer->recorded()->band.atMs && !layer->recorded()->band.atHz) return layer->recorded()->band.atMs;
   const Landing& landing = s->kickSource->landing;
   const auto& path = landing.path;
   auto away = [&](const PitchPoint& p) { return std::abs(std::log2(p.hz / *landing.noteHz())); };
@@ -65,7 +65,9 @@ std::optional<double> PitchField::landingMoment() const {
 void PitchField::nameLanding(double ms) {
   changeLayer(
       "name the landing",
-      [ms](Layer& l) { l.band.atMs = std::clamp(std::round(ms * 10.0) / 10.0, 0.0, 60000.0), l.band.atHz.reset(); },
+      [ms](Recorded& l) {
+        l.band.atMs = std::clamp(std::round(ms * 10.0) / 10.0, 0.0, 60000.0), l.band.atHz.reset();
+      },
       "moment");
 }
 
@@ -88,7 +90,7 @@ std::optional<QPointF> PitchField::handle(Grip grip) const {
     return QPointF(a.time.pixel(std::clamp(x, 0.0, a.time.to)),
                    std::clamp(a.note.pixel(note), a.left.top() + 16, a.left.bottom()));
   }
-  if (grip == Grip::Length) return QPointF(a.time.pixel(layer->strikeMs), a.left.bottom() - 8);
+  if (grip == Grip::Length) return QPointF(a.time.pixel(layer->recorded()->strikeMs), a.left.bottom() - 8);
   if (grip == Grip::Raise) {
     const double start = midiFromHz(std::max(10.0, s->kick->landing.startHz), track().notes.a4Hz);
     return QPointF(a.left.left() + 6, std::clamp(a.note.pixel(start), a.left.top() + 8, a.left.bottom() - 8));
@@ -98,7 +100,7 @@ std::optional<QPointF> PitchField::handle(Grip grip) const {
   if (grip != Grip::Flatten || !drift || !target || std::abs(drift->semitones) < 0.06) return std::nullopt;
   const double ms = 1000.0 * (drift->seconds - s->kickSource->onsetSeconds.value_or(0.0));
   return QPointF(a.time.pixel(std::min(ms, a.time.to)),
-                 a.note.pixel(*target + drift->semitones * (1.0 - layer->flatten)));
+                 a.note.pixel(*target + drift->semitones * (1.0 - layer->recorded()->flatten)));
 }
 
 PitchField::Grip PitchField::gripAt(const QPointF& at) const {
@@ -118,7 +120,8 @@ void PitchField::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
   pressed_ = event->position();
   grip_ = gripAt(pressed_);
-  if (const Layer* layer = recorded(); layer && grip_ == Grip::Raise) gripValue_ = layer->strikeSemitones;
+  if (const Layer* layer = recorded(); layer && grip_ == Grip::Raise)
+    gripValue_ = layer->recorded()->strikeSemitones;
   update();
 }
 
@@ -129,14 +132,15 @@ void PitchField::dragTo(const QPointF& at, bool free) {
   if (grip_ == Grip::Length) {
     const double ms = std::clamp(a.time.value(at.x()), 1.0, 200.0);
     return changeLayer(
-        "set strike length", [ms](Layer& l) { l.strikeMs = std::round(ms * 10.0) / 10.0; }, "strike");
+        "set strike length", [ms](Recorded& l) { l.strikeMs = std::round(ms * 10.0) / 10.0; }, "strike");
   }
   if (grip_ == Grip::Raise) {
     const double by = a.note.value(at.y()) - a.note.value(pressed_.y());
     const double to = std::clamp(gripValue_ + by, -kSteepest, kSteepest);
     return changeLayer(
         "set strike pitch",
-        [=](Layer& l) { l.strikeSemitones = free ? std::round(to * 10.0) / 10.0 : std::round(to); }, "raise");
+        [=](Recorded& l) { l.strikeSemitones = free ? std::round(to * 10.0) / 10.0 : std::round(to); },
+        "raise");
   }
   if (grip_ == Grip::Landing)
     return nameLanding(a.time.value(at.x()) + 1000.0 * document().study()->kickSource->onsetSeconds.value_or(0.0));
@@ -148,7 +152,7 @@ void PitchField::dragTo(const QPointF& at, bool free) {
     // Near the note it is on it.
     const double flat = left < 0.15 && !free ? 1.0 : 1.0 - left;
     return changeLayer(
-        "straighten tail", [flat](Layer& l) { l.flatten = flat; }, "flatten");
+        "straighten tail", [flat](Recorded& l) { l.flatten = flat; }, "flatten");
   }
   if (grip_ != Grip::Band || std::abs(at.y() - pressed_.y()) < 6.0) return;
   auto hz = [&](double y) { return std::clamp(hzFromMidi(a.note.value(y), a4), 10.0, kHighestBandHz); };
@@ -156,7 +160,7 @@ void PitchField::dragTo(const QPointF& at, bool free) {
                high = std::max(1.2 * low, hz(std::min(at.y(), pressed_.y())));
   changeLayer(
       "set search band",
-      [=](Layer& l) {
+      [=](Recorded& l) {
         l.band.lowHz = std::round(low);
         l.band.highHz = std::min(kHighestBandHz, std::max(std::round(high), std::round(low) + 5));
       },
@@ -184,25 +188,27 @@ void PitchField::drawHandles(QPainter& p, const Axes& a) const {
   if (!layer) return;
   p.save();
   if (const auto at = handle(Grip::Length);
-      at && (layer->method != TuneMethod::Varispeed || layer->strikeSemitones != 0.0)) {
+      at && (layer->recorded()->method != TuneMethod::Varispeed || layer->recorded()->strikeSemitones != 0.0)) {
     p.setPen(QPen(t.ink, 1.0, Qt::DashLine));
     const double x = std::round(at->x()) + 0.5;
     p.drawLine(QPointF(x, a.left.top()), QPointF(x, a.left.bottom()));
     p.setFont(axisFont());
     drawLabel(p, QPointF(x + 5, a.left.bottom() - 9), Qt::AlignLeft | Qt::AlignVCenter,
-              "strike " + QString::fromStdString(formatNumber(layer->strikeMs, 1)) + " ms", t.ink, t.panel);
+              "strike " + QString::fromStdString(formatNumber(layer->recorded()->strikeMs, 1)) + " ms", t.ink,
+              t.panel);
   }
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(t.ink, 1.0));
   p.setBrush(t.panel);
   if (const auto at = handle(Grip::Raise)) {
     drawGrip(p, *at, false);
-    if (layer->strikeSemitones != 0.0) {
+    if (layer->recorded()->strikeSemitones != 0.0) {
       p.setFont(axisFont());
-      drawLabel(
-          p, *at + QPointF(10, 0), Qt::AlignLeft | Qt::AlignVCenter,
-          QString("strike %1%2 st").arg(layer->strikeSemitones > 0 ? "+" : "").arg(layer->strikeSemitones),
-          t.ink, t.panel);
+      drawLabel(p, *at + QPointF(10, 0), Qt::AlignLeft | Qt::AlignVCenter,
+                QString("strike %1%2 st")
+                    .arg(layer->recorded()->strikeSemitones > 0 ? "+" : "")
+                    .arg(layer->recorded()->strikeSemitones),
+                t.ink, t.panel);
       p.setPen(QPen(t.ink, 1.0));
       p.setBrush(t.panel);
     }
@@ -211,7 +217,7 @@ void PitchField::drawHandles(QPainter& p, const Axes& a) const {
     // A flag that stands on the path.
     p.drawLine(*at, *at - QPointF(0, 16));
     p.drawPolygon(QPolygonF({*at - QPointF(0, 16), *at + QPointF(9, -12), *at - QPointF(0, 8)}));
-    if (layer->band.byHand()) {
+    if (layer->recorded()->band.byHand()) {
       p.setFont(axisFont());
       drawLabel(p, *at + QPointF(12, -14), Qt::AlignLeft | Qt::AlignVCenter, "landing by hand", t.ink, t.panel);
       p.setPen(QPen(t.ink, 1.0));
@@ -227,8 +233,9 @@ void PitchField::drawHandles(QPainter& p, const Axes& a) const {
     // Above it: the landing's words stand below.
     drawLabel(p, *at + QPointF(right ? 10 : -10, -13),
               (right ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
-              layer->flatten > 0.0 ? QString("tail straightened by %1 %").arg(std::lround(100.0 * layer->flatten))
-                                   : QString("tail drifts %1%2 ct").arg(cents > 0 ? "+" : "").arg(cents),
+              layer->recorded()->flatten > 0.0
+                  ? QString("tail straightened by %1 %").arg(std::lround(100.0 * layer->recorded()->flatten))
+                  : QString("tail drifts %1%2 ct").arg(cents > 0 ? "+" : "").arg(cents),
               t.ink, t.panel);
   }
   p.restore();
@@ -237,12 +244,13 @@ void PitchField::drawHandles(QPainter& p, const Axes& a) const {
 // Where the landing is not looked for is veiled.
 void PitchField::drawBand(QPainter& p, const Axes& a) const {
   const Layer* layer = recorded();
-  if (!layer || (layer->band.lowHz == LandingOptions().lowHz && layer->band.highHz == LandingOptions().highHz))
+  if (!layer || (layer->recorded()->band.lowHz == LandingOptions().lowHz &&
+                 layer->recorded()->band.highHz == LandingOptions().highHz))
     return;
   const double a4 = track().notes.a4Hz;
-  const double low =
-                   std::clamp(a.note.pixel(midiFromHz(layer->band.lowHz, a4)), a.right.top(), a.right.bottom()),
-               high = std::clamp(a.note.pixel(midiFromHz(layer->band.highHz, a4)), a.right.top(),
+  const double low = std::clamp(a.note.pixel(midiFromHz(layer->recorded()->band.lowHz, a4)), a.right.top(),
+                                a.right.bottom()),
+               high = std::clamp(a.note.pixel(midiFromHz(layer->recorded()->band.highHz, a4)), a.right.top(),
                                  a.right.bottom());
   const QColor veil = withAlpha(theme().panel, 0.75);
   p.fillRect(QRectF(a.right.topLeft(), QPointF(a.right.right(), high)), veil);

@@ -149,9 +149,9 @@ void SoundsPage::rebuild() {
   const Layer* l = choice_.layer();
   const QString wanted = QString("%1 %2 %3")
                              .arg(roleName(choice_.role()))
-                             .arg(l ? (l->kickVoice   ? 1
-                                       : l->bassVoice ? 2
-                                                      : 3)
+                             .arg(l ? (l->kickVoice()   ? 1
+                                       : l->bassVoice() ? 2
+                                                        : 3)
                                     : 0)
                              .arg(section_);
   if (wanted == built_) return;
@@ -163,9 +163,9 @@ void SoundsPage::rebuild() {
   if (!has(section_)) section_ = sections_.empty() ? QString() : sections_.front().name;
   built_ = QString("%1 %2 %3")
                .arg(roleName(choice_.role()))
-               .arg(l ? (l->kickVoice   ? 1
-                         : l->bassVoice ? 2
-                                        : 3)
+               .arg(l ? (l->kickVoice()   ? 1
+                         : l->bassVoice() ? 2
+                                          : 3)
                       : 0)
                .arg(section_);
   clearFields();
@@ -199,9 +199,9 @@ void SoundsPage::refresh() {
   pictures_->setCurrentWidget((together_ || choice_.isBeside()) && choice_.role() != Role::Backing
                                   ? static_cast<QWidget*>(overlay_)
                               : choice_.role() == Role::Backing ? backing_
-                              : l && l->kickVoice ? ribbon_
-                              : l && l->bassVoice ? static_cast<QWidget*>(bass_)
-                                                  : wave_);
+                              : l && l->kickVoice()             ? ribbon_
+                              : l && l->bassVoice()             ? static_cast<QWidget*>(bass_)
+                                                                : wave_);
   bar_->show(sections_, section_);
   StagePage::refresh();
 }
@@ -228,9 +228,9 @@ QString SoundsPage::subtitle() const {
   };
   QStringList parts;
   if (s.kickLayer())
-    parts << count(s.kick.layers.size(), "kick layer") + " on " + count(s.kick.hits.size(), "hit");
+    parts << count(s.kick().layers.size(), "kick layer") + " on " + count(s.kick().hits.size(), "hit");
   if (s.bassLayer())
-    parts << count(s.bass.layers.size(), "bass layer") + " on " + count(s.bass.notes.size(), "note");
+    parts << count(s.bass().layers.size(), "bass layer") + " on " + count(s.bass().notes.size(), "note");
   if (!s.backing.asset.empty()) parts << "with backing";
   return parts.join(", ");
 }

@@ -126,9 +126,9 @@ const HitFacts* Picture::hit() const {
   const Study* study = document_.study();
   if (!study || study->hits.empty()) return nullptr;
   const auto index = static_cast<size_t>(std::max(0, selection_.hit()));
-  return index < study->hits.size()                     ? &study->hits[index]
-         : index < document_.session().kick.hits.size() ? nullptr
-                                                        : &study->hits.back();
+  return index < study->hits.size()                       ? &study->hits[index]
+         : index < document_.session().kick().hits.size() ? nullptr
+                                                          : &study->hits.back();
 }
 
 }  // namespace heft::app

@@ -68,8 +68,8 @@ PitchField::Axes PitchField::axes() const {
 double PitchField::highestMidi() const {
   double highest = 72.0;
   const Layer* layer = document().session().kickLayer();
-  if (layer && layer->band.highHz > LandingOptions().highHz)
-    highest = std::max(highest, midiFromHz(layer->band.highHz, track().notes.a4Hz));
+  if (layer && layer->band().highHz > LandingOptions().highHz)
+    highest = std::max(highest, midiFromHz(layer->band().highHz, track().notes.a4Hz));
   if (const auto target = shownTarget()) highest = std::max(highest, *target + 5.0);
   return std::min(128.0, highest);
 }
@@ -245,7 +245,7 @@ void PitchField::setTarget(double midi, bool exact, const QString& mergeKey) {
   document().edit(
       "move landing to " + noteText(target),
       [target](Session& s) {
-        if (!s.kick.layers.empty()) setLanding(s.kick.layers.front(), target);
+        if (!s.kick().layers.empty()) setLanding(s.kick().layers.front(), target);
       },
       mergeKey);
 }
@@ -259,7 +259,8 @@ void PitchField::keyPressEvent(QKeyEvent* event) {
     setTarget(fine ? *midi + 0.01 * way : std::round(*midi) + way, fine, "landing");
   } else if (midi && key == Qt::Key_Delete) {
     document().edit("take back the kick's shift", [](Session& s) {
-      if (!s.kick.layers.empty()) s.kick.layers.front().targetMidi.reset();
+      if (!s.kick().layers.empty() && s.kick().layers.front().recorded())
+        s.kick().layers.front().recorded()->targetMidi.reset();
     });
   } else if (recorded() && landingMoment() && (key == Qt::Key_Left || key == Qt::Key_Right)) {
     const double by = (key == Qt::Key_Right ? 1.0 : -1.0) * (event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0);
@@ -286,7 +287,18 @@ void TunePage::buildFields() {
     doc.edit(
         name,
         [&](Session& s) {
-          if (!s.kick.layers.empty()) set(s.kick.layers.front());
+          if (!s.kick().layers.empty()) set(s.kick().layers.front());
+        },
+        merge);
+  };
+  auto recorded = [layer]() -> Recorded {
+    return layer() && layer()->recorded() ? *layer()->recorded() : Recorded();
+  };
+  auto changeRecorded = [change](const QString& name, auto set, const QString& merge = {}) {
+    change(
+        name,
+        [&](Layer& l) {
+          if (Recorded* r = l.recorded()) set(*r);
         },
         merge);
   };
@@ -320,7 +332,8 @@ void TunePage::buildFields() {
                  "move landing", [&](Layer& l) { setLanding(l, next); }, "landing");
            },
        .endDrag = [&doc] { doc.endDrag(); },
-       .reset = [=] { change("take back the kick's shift", [](Layer& l) { l.targetMidi.reset(); }); }});
+       .reset =
+           [=] { changeRecorded("take back the kick's shift", [](Recorded& l) { l.targetMidi.reset(); }); }});
   addField(
       {.caption = "Shift", .name = "Shift", .tip = "How far the kick is moved, in semitones", .text = [this] {
          const Study* s = document().study();
@@ -335,7 +348,7 @@ void TunePage::buildFields() {
             .name = "Tuning method",
             .tip = "Varispeed moves pitch and length; hold-length keeps the length, bend goes over without a "
                    "joint, split moves the body at once.",
-            .text = [=] { return QString(layer() ? tuneMethodName(layer()->method) : "varispeed"); },
+            .text = [=] { return QString(tuneMethodName(recorded().method)); },
             .choices =
                 [] {
                   return QStringList{"varispeed", "hold-length", "bend", "split"};
@@ -343,74 +356,74 @@ void TunePage::buildFields() {
             .choose =
                 [=](int i) {
                   const auto method = static_cast<TuneMethod>(i);
-                  change("choose " + QString(tuneMethodName(method)),
-                         [method](Layer& l) { l.method = method; });
+                  changeRecorded("choose " + QString(tuneMethodName(method)),
+                                 [method](Recorded& l) { l.method = method; });
                 }});
-  addField(
-      {.caption = "Strike",
-       .name = "Strike length",
-       .tip = "What hold-length, bend and split leave untouched, from the onset, in ms",
-       .text =
-           [=] { return QString::fromStdString(formatNumber(layer() ? layer()->strikeMs : 10.0, 1)) + " ms"; },
-       .commit = [=, &doc](const QString& text) -> std::optional<QString> {
-         const auto time = parseTime(text.toStdString());
-         if (!time) return QString::fromStdString(time.error().reason);
-         const double ms = time->toMs(doc.track().tempoBpm);
-         if (ms < 1 || ms > 200) return "A strike lasts 1 to 200 ms";
-         change("set strike length", [ms](Layer& l) { l.strikeMs = ms; });
-         return std::nullopt;
-       },
-       .step =
-           [=](int steps, bool fine) {
-             change(
-                 "set strike length",
-                 [&](Layer& l) {
-                   l.strikeMs = std::clamp(l.strikeMs + steps * (fine ? 0.1 : 1.0), 1.0, 200.0);
-                 },
-                 "strike");
-           },
-       .endDrag = [&doc] { doc.endDrag(); },
-       .reset = [=] { change("reset strike length", [](Layer& l) { l.strikeMs = 10.0; }); }});
-  auto number = [&](const QString& caption, const QString& name, const QString& tip, double Layer::*at,
+  addField({.caption = "Strike",
+            .name = "Strike length",
+            .tip = "What hold-length, bend and split leave untouched, from the onset, in ms",
+            .text = [=] { return QString::fromStdString(formatNumber(recorded().strikeMs, 1)) + " ms"; },
+            .commit = [=, &doc](const QString& text) -> std::optional<QString> {
+              const auto time = parseTime(text.toStdString());
+              if (!time) return QString::fromStdString(time.error().reason);
+              const double ms = time->toMs(doc.track().tempoBpm);
+              if (ms < 1 || ms > 200) return "A strike lasts 1 to 200 ms";
+              changeRecorded("set strike length", [ms](Recorded& l) { l.strikeMs = ms; });
+              return std::nullopt;
+            },
+            .step =
+                [=](int steps, bool fine) {
+                  changeRecorded(
+                      "set strike length",
+                      [&](Recorded& l) {
+                        l.strikeMs = std::clamp(l.strikeMs + steps * (fine ? 0.1 : 1.0), 1.0, 200.0);
+                      },
+                      "strike");
+                },
+            .endDrag = [&doc] { doc.endDrag(); },
+            .reset = [=] { changeRecorded("reset strike length", [](Recorded& l) { l.strikeMs = 10.0; }); }});
+  auto number = [&](const QString& caption, const QString& name, const QString& tip, double Recorded::*at,
                     double low, double high, double scale, const QString& unit, double step) {
-    addField(
-        {.caption = caption,
-         .name = name,
-         .tip = tip,
-         .text =
-             [=] {
-               const double v = layer() ? scale * (*layer()).*at : 0.0;
-               return QString(v > 0 && low < 0 ? "+" : "") + QString::fromStdString(formatNumber(v, 1)) + unit;
-             },
-         .commit = [=](const QString& text) -> std::optional<QString> {
-           const auto v = parseNumber(QString(text).remove(unit.trimmed()).trimmed().toStdString());
-           if (!v || *v / scale < low || *v / scale > high)
-             return QString("Write a number from %1 to %2%3").arg(low * scale).arg(high * scale).arg(unit);
-           change("set " + name.toLower(), [&](Layer& l) { l.*at = *v / scale; });
-           return std::nullopt;
-         },
-         .step =
-             [=](int steps, bool fine) {
-               change(
-                   "set " + name.toLower(),
-                   [&](Layer& l) { l.*at = std::clamp(l.*at + steps * step * (fine ? 0.1 : 1.0), low, high); },
-                   name);
-             },
-         .endDrag = [&doc] { doc.endDrag(); },
-         .reset = [=] { change("reset " + name.toLower(), [&](Layer& l) { l.*at = 0.0; }); }});
+    addField({.caption = caption,
+              .name = name,
+              .tip = tip,
+              .text =
+                  [=] {
+                    const double v = scale * recorded().*at;
+                    return QString(v > 0 && low < 0 ? "+" : "") + QString::fromStdString(formatNumber(v, 1)) +
+                           unit;
+                  },
+              .commit = [=](const QString& text) -> std::optional<QString> {
+                const auto v = parseNumber(QString(text).remove(unit.trimmed()).trimmed().toStdString());
+                if (!v || *v / scale < low || *v / scale > high)
+                  return QString("Write a number from %1 to %2%3").arg(low * scale).arg(high * scale).arg(unit);
+                changeRecorded("set " + name.toLower(), [&](Recorded& l) { l.*at = *v / scale; });
+                return std::nullopt;
+              },
+              .step =
+                  [=](int steps, bool fine) {
+                    changeRecorded(
+                        "set " + name.toLower(),
+                        [&](Recorded& l) {
+                          l.*at = std::clamp(l.*at + steps * step * (fine ? 0.1 : 1.0), low, high);
+                        },
+                        name);
+                  },
+              .endDrag = [&doc] { doc.endDrag(); },
+              .reset = [=] { changeRecorded("reset " + name.toLower(), [&](Recorded& l) { l.*at = 0.0; }); }});
   };
   number("Strike pitch", "Strike pitch",
-         "The strike's own shift in semitones: higher is brighter, the body stays", &Layer::strikeSemitones,
+         "The strike's own shift in semitones: higher is brighter, the body stays", &Recorded::strikeSemitones,
          -24, 24, 1.0, " st", 1.0);
   number("Tail straightened", "Tail straightened", "How far a tail that drifts is drawn onto its note",
-         &Layer::flatten, 0, 1, 100.0, " %", 0.1);
+         &Recorded::flatten, 0, 1, 100.0, " %", 0.1);
   addField({.caption = "Landing",
             .name = "Landing by hand",
             .tip = "Where the kick lands: a moment of its path (85 ms, 1/16) or a pitch (A1, 52 Hz). Delete: "
                    "as measured.",
             .text =
                 [=, this] {
-                  const LandingOptions band = layer() ? layer()->band : LandingOptions();
+                  const LandingOptions band = recorded().band;
                   if (band.atHz)
                     return QString::fromStdString(
                         pitchText(midiFromHz(*band.atHz, track().notes.a4Hz), track().notes));
@@ -422,12 +435,12 @@ void TunePage::buildFields() {
               const auto hz = parsePitch(words, track().notes);
               const auto time = parseTime(text.startsWith("at ") ? words.substr(3) : words);
               if (hz && !text.contains('/') && !text.contains("ms")) {
-                change("name the landing", [&](Layer& l) {
+                changeRecorded("name the landing", [&](Recorded& l) {
                   l.band.atHz = std::clamp(hzFromMidi(*hz, track().notes.a4Hz), 8.0, kHighestBandHz);
                   l.band.atMs.reset();
                 });
               } else if (time) {
-                change("name the landing", [&](Layer& l) {
+                changeRecorded("name the landing", [&](Recorded& l) {
                   l.band.atMs = std::min(60000.0, time->toMs(track().tempoBpm));
                   l.band.atHz.reset();
                 });
@@ -438,31 +451,37 @@ void TunePage::buildFields() {
             },
             .reset =
                 [=] {
-                  change("measure the landing", [](Layer& l) { l.band.atMs.reset(), l.band.atHz.reset(); });
+                  changeRecorded("measure the landing",
+                                 [](Recorded& l) { l.band.atMs.reset(), l.band.atHz.reset(); });
                 }});
-  addField({.caption = "Search band",
-            .name = "Landing band",
-            .tip = "Where the landing is looked for: 30 to 200 Hz, or notes such as A0 to G3; claps need up to 5000 "
-                   "Hz. Drag over the spectrum. Delete: 20 to 400 Hz",
-            .text =
-                [=] {
-                  const LandingOptions band = layer() ? layer()->band : LandingOptions();
-                  return QString("%1 to %2 Hz")
-                      .arg(QString::fromStdString(formatNumber(band.lowHz, 0)),
-                           QString::fromStdString(formatNumber(band.highHz, 0)));
-                },
-            .commit = [=, &doc](const QString& text) -> std::optional<QString> {
-              const auto band = parseHzRange(text.toStdString(), doc.track().notes);
-              if (!band) return QString::fromStdString(band.error().reason);
-              if (band->lowHz < 10 || band->highHz > kHighestBandHz || band->highHz < 1.2 * band->lowHz)
-                return QString("The search band lies between 10 and 5000 Hz and is a fifth wide at least");
-              change("set search band", [&](Layer& l) { l.band.lowHz = band->lowHz, l.band.highHz = band->highHz; });
-              return std::nullopt;
-            },
-            .reset = [=] { change("reset search band", [](Layer& l) {
-                const LandingOptions usual;
-                l.band.lowHz = usual.lowHz, l.band.highHz = usual.highHz;
-              }); }});
+  addField(
+      {.caption = "Search band",
+       .name = "Landing band",
+       .tip = "Where the landing is looked for: 30 to 200 Hz, or notes such as A0 to G3; claps need up to 5000 "
+              "Hz. Drag over the spectrum. Delete: 20 to 400 Hz",
+       .text =
+           [=] {
+             const LandingOptions band = recorded().band;
+             return QString("%1 to %2 Hz")
+                 .arg(QString::fromStdString(formatNumber(band.lowHz, 0)),
+                      QString::fromStdString(formatNumber(band.highHz, 0)));
+           },
+       .commit = [=, &doc](const QString& text) -> std::optional<QString> {
+         const auto band = parseHzRange(text.toStdString(), doc.track().notes);
+         if (!band) return QString::fromStdString(band.error().reason);
+         if (band->lowHz < 10 || band->highHz > kHighestBandHz || band->highHz < 1.2 * band->lowHz)
+           return QString("The search band lies between 10 and 5000 Hz and is a fifth wide at least");
+         changeRecorded("set search band",
+                        [&](Recorded& l) { l.band.lowHz = band->lowHz, l.band.highHz = band->highHz; });
+         return std::nullopt;
+       },
+       .reset =
+           [=] {
+             changeRecorded("reset search band", [](Recorded& l) {
+               const LandingOptions usual;
+               l.band.lowHz = usual.lowHz, l.band.highHz = usual.highHz;
+             });
+           }});
   addField({.caption = "Bass root",
             .name = "Bass root",
             .tip = "The note from which the bass one-shot is played: measured, unless a note is typed. Delete "
@@ -472,8 +491,9 @@ void TunePage::buildFields() {
                   const Study* s = document().study();
                   const Layer* bass = document().session().bassLayer();
                   if (!bass) return QString("no bass");
-                  if (bass->rootMidi)
-                    return QString::fromStdString(pitchText(*bass->rootMidi, track().notes)) + ", typed";
+                  if (bass->recorded() && bass->recorded()->rootMidi)
+                    return QString::fromStdString(pitchText(*bass->recorded()->rootMidi, track().notes)) +
+                           ", typed";
                   return s && s->bassRootMidi
                              ? QString::fromStdString(pitchText(*s->bassRootMidi, track().notes)) + ", measured"
                              : QString("unknown");
@@ -482,14 +502,16 @@ void TunePage::buildFields() {
               const auto midi = parsePitch(text.section(',', 0, 0).toStdString(), track().notes);
               if (!midi) return QString::fromStdString(midi.error().reason);
               document().edit("set bass root", [&](Session& s) {
-                if (!s.bass.layers.empty()) s.bass.layers.front().rootMidi = std::clamp(*midi, 0.0, 127.0);
+                if (Recorded* r = s.bass().layers.empty() ? nullptr : s.bass().layers.front().recorded())
+                  r->rootMidi = std::clamp(*midi, 0.0, 127.0);
               });
               return std::nullopt;
             },
             .reset =
                 [this] {
                   document().edit("use measured bass root", [](Session& s) {
-                    if (!s.bass.layers.empty()) s.bass.layers.front().rootMidi.reset();
+                    if (Recorded* r = s.bass().layers.empty() ? nullptr : s.bass().layers.front().recorded())
+                      r->rootMidi.reset();
                   });
                 }});
   ValueField* strain = addField(
@@ -499,8 +521,9 @@ void TunePage::buildFields() {
        .text = [=, this] {
          const Study* s = document().study();
          if (!s || !s->readyKick || !s->kickSource || !layer()) return QString("none");
-         return QString::fromStdString(strainInWords(
-             {layer()->method, s->readyKick->semitones, layer()->strikeMs}, s->kickSource->tailMs / 1000.0));
+         return QString::fromStdString(
+             strainInWords({recorded().method, s->readyKick->semitones, recorded().strikeMs},
+                           s->kickSource->tailMs / 1000.0));
        }});
   // As wide as its longest words: a line that broke while the landing is dragged would move the picture under
   // the pointer.
@@ -569,7 +592,7 @@ void TunePage::rebuildTargets() {
     const int midi = t.midi;
     connect(button, &QPushButton::clicked, this, [this, midi, note] {
       document().edit("tune kick to " + note, [midi](Session& x) {
-        if (!x.kick.layers.empty()) setLanding(x.kick.layers.front(), midi);
+        if (!x.kick().layers.empty()) setLanding(x.kick().layers.front(), midi);
       });
     });
     targets_->addWidget(button);

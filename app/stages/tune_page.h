@@ -49,7 +49,7 @@ class PitchField : public Picture {
   Grip gripAt(const QPointF& at) const;
   void dragTo(const QPointF& at, bool free);
   const Layer* recorded() const;
-  void changeLayer(const QString& name, const std::function<void(Layer&)>& change, const QString& merge);
+  void changeLayer(const QString& name, const std::function<void(Recorded&)>& change, const QString& merge);
   std::optional<DriftPoint> tailDrift() const;
   void setTarget(double midi, bool exact, const QString& mergeKey);
   Grip grip_ = Grip::None;

@@ -43,10 +43,8 @@ void WavePicture::takeSound() {
       onsetSeconds_ = ready->onsetSeconds;
       tailMs_ = 1000.0 * tailSeconds(monoFold(*sound_), sound_->sampleRate, onsetSeconds_, kTailWindowSeconds);
     }
-  } else if (const AssetRef* ref = l                                 ? &l->asset
-                                   : choice_.role() == Role::Backing ? &s.backing.asset
-                                                                     : nullptr) {
-    sound_ = document().assets().sound(*ref);
+  } else if (l || choice_.role() == Role::Backing) {
+    sound_ = document().assets().sound(l ? l->asset() : s.backing.asset);
     const Study* study = document().study();
     if (choice_.role() == Role::Bass && study && study->bass && l == s.bassLayer())
       onsetSeconds_ = study->bass->onsetSeconds.value_or(0.0);
@@ -63,11 +61,11 @@ Axis WavePicture::timeAxis() const {
 
 double WavePicture::lengthMs() const {
   const Layer* layer = choice_.layer();
-  if (layer && layer->length) return layer->length->toMs(track().tempoBpm);
+  if (layer && layer->ownLength()) return layer->ownLength()->toMs(track().tempoBpm);
   const Study* s = document().study();
   if (!s || !s->kick || !sound_ || !isKick()) return 0.0;
   // The part's length where it has one layer; else this one's own.
-  if (document().session().kick.layers.size() < 2) return s->kick->tailMs;
+  if (document().session().kick().layers.size() < 2) return s->kick->tailMs;
   return tailMs_;
 }
 
@@ -183,7 +181,10 @@ void WavePicture::setLength(double ms, bool snap) {
     if (count <= 64) length = TimeValue::note(count, under);
   }
   choice_.edit(
-      "trim kick to " + QString::fromStdString(length.text()), [length](Layer& l) { l.length = length; },
+      "trim kick to " + QString::fromStdString(length.text()),
+      [length](Layer& l) {
+        if (Recorded* r = l.recorded()) r->length = length;
+      },
       "length");
 }
 
@@ -236,7 +237,9 @@ void WavePicture::keyPressEvent(QKeyEvent* event) {
         lengthMs() + (key == Qt::Key_Right ? 1 : -1) * (event->modifiers() & Qt::ShiftModifier ? 1.0 : 5.0),
         false);
   else if (isKick() && key == Qt::Key_Delete)
-    choice_.edit("take back the trim", [](Layer& l) { l.length.reset(); });
+    choice_.edit("take back the trim", [](Layer& l) {
+      if (Recorded* r = l.recorded()) r->length.reset();
+    });
   else
     QWidget::keyPressEvent(event);
 }

@@ -63,6 +63,17 @@ bool DipPlan::rests(size_t first, size_t count) const {
                       [&](const Start& s) { return s.frame < end && s.frame + length > begin; });
 }
 
+std::span<const DipPlan::Start> DipPlan::startsFor(size_t first, size_t count) const {
+  const double begin = static_cast<double>(first), end = begin + static_cast<double>(count);
+  auto from = std::upper_bound(starts_.begin(), starts_.end(), begin,
+                               [](double f, const Start& s) { return f < s.frame; });
+  // The last one before is what the stretch starts in; where it is over, it says nothing.
+  if (from != starts_.begin() && (from - 1)->frame + attack_ + hold_ + return_ > begin) --from;
+  const auto to =
+      std::lower_bound(from, starts_.end(), end, [](const Start& s, double f) { return s.frame < f; });
+  return {from, to};
+}
+
 std::vector<float> drawnGain(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate,
                              size_t frames, bool wraps) {
   std::vector<float> out(frames);

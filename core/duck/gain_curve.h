@@ -31,11 +31,15 @@ class DipPlan {
   void fill(size_t first, std::span<float> out) const;
   /// Whether the gain is 1 at each of `count` frames from `first` on.
   bool rests(size_t first, size_t count) const;
-
- private:
+  /// A dip's beginning: when, and from what gain.
   struct Start {
     double frame, fromGain;
   };
+  /// All that the gain from `first` on hangs on: those that reach into it, the one that it starts in among
+  /// them.
+  std::span<const Start> startsFor(size_t first, size_t count) const;
+
+ private:
   double gainAt(const Start& start, double since) const;
   std::vector<Start> starts_;
   double low_ = 1.0, attack_ = 1.0, hold_ = 0.0, return_ = 1.0;

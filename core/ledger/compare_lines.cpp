@@ -92,8 +92,8 @@ std::vector<Remedy> monoMoves(const LedgerView& v) {
   auto made = [](const char* name, bool kick, bool bass) {
     return Remedy{"Make mono", name, [kick, bass](const Session& s) {
                     Session next = s;
-                    if (kick) next.kick.finish.on = next.kick.finish.mono = true;
-                    if (bass) next.bass.finish.on = next.bass.finish.mono = true;
+                    if (kick) next.kick().finish.on = next.kick().finish.mono = true;
+                    if (bass) next.bass().finish.on = next.bass().finish.mono = true;
                     return next;
                   }};
   };
@@ -101,7 +101,7 @@ std::vector<Remedy> monoMoves(const LedgerView& v) {
   return {made(kick ? "make kick mono" : "make bass mono", kick, !kick), made("make kick and bass mono", true, true),
           {"Cut lows", "cut lows of the backing", [](const Session& s) {
              Session next = s;
-             next.backing.lowCutHz = std::max(120.0, next.backing.lowCutHz);
+             next.backing.lowCutHz = std::max(120.0, next.backing.lowCutHz.value_or(0.0));
              return next;
            }}};
 }
@@ -140,7 +140,7 @@ std::optional<Verdict> bandVerdict(const BandDifference& difference, const Limit
 }
 
 void addSpeakerLine(const LedgerView& v, std::vector<Finding>& out) {
-  if (!v.study.bassPhon || v.study.bassMuted || v.session.bass.notes.empty()) return;
+  if (!v.study.bassPhon || v.study.bassMuted || v.session.bass().notes.empty()) return;
   Finding f{.id = "small-speaker", .stage = Stage::Sounds, .value = *v.study.bassPhon, .unit = "phon"};
   f.verdict = f.value >= kHeardPhon ? Verdict::Holds : Verdict::Watch;
   f.sentence = f.verdict == Verdict::Holds ? "The bass is heard on small speakers"
@@ -152,8 +152,8 @@ void addSpeakerLine(const LedgerView& v, std::vector<Finding>& out) {
       f.options.push_back({"Add harmonics", "drive the bass by " + formatNumber(drive, 0) + " dB",
                            [drive](const Session& s) {
                              Session next = s;
-                             if (next.bass.layers.empty()) return next;
-                             Drive& d = next.bass.layers.front().shape.drive;
+                             if (next.bass().layers.empty()) return next;
+                             Drive& d = next.bass().layers.front().shape.drive;
                              d.on = true, d.driveDb = std::max(drive, d.driveDb), d.mix = std::max(0.5, d.mix);
                              return next;
                            }});

@@ -12,9 +12,9 @@ namespace {
 Remedy duckBy(double depthDb) {
   return {"Duck", "duck bass by " + formatNumber(depthDb, 1) + " dB under the kick", [depthDb](const Session& s) {
             Session next = s;
-            next.duck.on = true;
-            next.duck.depthDb = std::max(depthDb, s.duck.on ? s.duck.depthDb : 0.0);
-            next.duck.asKick = true;
+            next.duck().on = true;
+            next.duck().depthDb = std::max(depthDb, s.duck().on ? s.duck().depthDb : 0.0);
+            next.duck().asSource = true;
             return next;
           }};
 }
@@ -29,13 +29,14 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   f.verdict = judged(f.value, v.limits.overlapHolds, v.limits.overlapWatch);
   const std::string at = "hit " + std::to_string(*f.hit + 1);
   f.sentence = f.verdict == Verdict::Holds ? "The bass leaves room for every kick"
-               : v.session.duck.on         ? "At " + at + " the bass still stands in the kick's way"
+               : v.session.duck().on       ? "At " + at + " the bass still stands in the kick's way"
                                            : "At " + at + " kick and bass overlap and nothing ducks";
   f.measured = f.value <= -119 ? "no bass under any hit" : "bass to kick " + signedDb(f.value) + ", below 150 Hz";
   f.target = "below " + plainDb(v.limits.overlapHolds);
   if (f.verdict != Verdict::Holds) {
     // Some decibels over what it takes, since the dip only reaches its depth for a part of the kick.
-    const double had = v.session.duck.on ? v.session.duck.depthDb : 0.0, lacks = f.value - v.limits.overlapHolds;
+    const double had = v.session.duck().on ? v.session.duck().depthDb : 0.0,
+                 lacks = f.value - v.limits.overlapHolds;
     for (double more : {2.5, 6.0, 12.0})
       f.options.push_back(duckBy(std::clamp(std::ceil(2.0 * (lacks + more)) / 2.0 + had, 6.0, 36.0)));
   }
@@ -43,7 +44,7 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
 }
 
 void addFiring(const LedgerView& v, std::vector<Finding>& out) {
-  if (!v.session.duck.on) return;
+  if (!v.session.duck().on) return;
   const int hits = static_cast<int>(v.study.hits.size()), fired = v.study.dip.fired;
   Finding f{.id = "duck-fires", .stage = Stage::Duck, .value = static_cast<double>(fired), .unit = "hits"};
   f.verdict = fired == hits && hits > 0 ? Verdict::Holds : fired > 0 ? Verdict::Watch : Verdict::Off;
@@ -55,7 +56,7 @@ void addFiring(const LedgerView& v, std::vector<Finding>& out) {
 }
 
 void addReturn(const LedgerView& v, std::vector<Finding>& out) {
-  if (!v.session.duck.on || v.study.dip.fired == 0) return;
+  if (!v.session.duck().on || v.study.dip.fired == 0) return;
   const double quarter = 60000.0 / v.session.track.tempoBpm;
   Finding f{.id = "duck-return", .stage = Stage::Duck, .value = v.study.dip.returnMs, .unit = "ms"};
   f.verdict = judged(v.study.dip.returnMs, 0.5 * quarter, quarter);
@@ -67,15 +68,15 @@ void addReturn(const LedgerView& v, std::vector<Finding>& out) {
   if (f.verdict != Verdict::Holds) {
     f.options.push_back({"Shorten", "release as the kick", [](const Session& s) {
                            Session next = s;
-                           next.duck.asKick = true;
+                           next.duck().asSource = true;
                            return next;
                          }});
     const double scale = 0.45 * quarter / std::max(1.0, f.value);
     f.options.push_back({"Shorten", "shorten the ducking", [scale](const Session& s) {
                            Session next = s;
-                           for (TimeValue* t : {&next.duck.hold, &next.duck.release})
+                           for (TimeValue* t : {&next.duck().hold, &next.duck().release})
                              *t = TimeValue::milliseconds(std::round(scale * t->toMs(s.track.tempoBpm)));
-                           next.duck.asKick = false;
+                           next.duck().asSource = false;
                            return next;
                          }});
   }

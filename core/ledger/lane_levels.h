@@ -13,13 +13,13 @@ struct LaneLevels {
 
   bool operator==(const LaneLevels&) const = default;
   LaneLevels operator+(const LaneLevels& more) const;
+  bool areAlike() const;  ///< all lanes by as much: then parts beside the pair move too
   bool isNone() const { return *this == LaneLevels{}; }
   std::string words()
       const;  ///< "lower kick by 5 dB, raise bass by 3 dB"; "lower all lanes by 2 dB"; "" without any
 };
 
-/// Each part's level moved after its drive, so that it keeps its tone: by its layers, or where its finish
-/// drives them by the make-up gain behind that. Within what each value may be.
+/// Each part's level moved after its finish, so that it keeps its tone. Within what each value may be.
 Session withLevelsMoved(Session session, const LaneLevels& by);
 
 }  // namespace heft

@@ -63,7 +63,7 @@ double strikeOver(const LayerFacts& f) {
 }
 
 Drive* driveOf(Layer& layer) {
-  Drive& drive = layer.kickVoice ? layer.kickVoice->drive : layer.shape.drive;
+  Drive& drive = layer.kickVoice() ? layer.kickVoice()->drive : layer.shape.drive;
   return drive.on ? &drive : nullptr;
 }
 
@@ -73,9 +73,9 @@ std::optional<LayerFacts> kickFactsOf(const Layer& layer, const Track& track, co
   const auto ready = steps.kickLayer(layer, track, 1.0, &key);
   if (!ready || ready->sound.frames() == 0) return std::nullopt;
   LayerFacts out = factsOf(layer, ready->sound, key, ready->onsetSeconds, cache);
-  if (!layer.isBuilt()) {
+  if (const Recorded* recorded = layer.recorded()) {
     out.semitones = ready->semitones;
-    out.pitchesStrike = layer.method == TuneMethod::Varispeed || layer.semitones != 0.0;
+    out.pitchesStrike = recorded->method == TuneMethod::Varispeed || layer.semitones != 0.0;
   }
   return out;
 }
@@ -83,7 +83,7 @@ std::optional<LayerFacts> kickFactsOf(const Layer& layer, const Track& track, co
 // The furthest that the line takes a recorded layer from its root.
 double furthestShift(const Layer& layer, const Session& s, const SoundSteps& steps) {
   double out = 0.0;
-  for (const Note& n : s.bass.notes) {
+  for (const Note& n : s.bass().notes) {
     if (n.startQuarters >= s.track.loopQuarters()) continue;
     const double shift = steps.bassShift(layer, s.track, n.midi);
     if (std::abs(shift) > std::abs(out)) out = shift;
@@ -95,7 +95,7 @@ double furthestShift(const Layer& layer, const Session& s, const SoundSteps& ste
 
 std::vector<LayerFacts> kickLayerFacts(const Session& s, const SoundSteps& steps, StepCache& cache) {
   std::vector<LayerFacts> out;
-  for (const Layer* l : heardLayers(s.kick.layers)) {
+  for (const Layer* l : heardLayers(s.kick().layers)) {
     auto facts = kickFactsOf(*l, s.track, steps, cache);
     if (!facts) continue;
     Layer clean = *l;
@@ -111,9 +111,9 @@ std::vector<LayerFacts> kickLayerFacts(const Session& s, const SoundSteps& steps
 
 std::vector<LayerFacts> bassLayerFacts(const Session& s, const SoundSteps& steps, StepCache& cache) {
   std::vector<LayerFacts> out;
-  const auto phrases = phrasesOf(s);
+  const auto phrases = phrasesOf(s.bass(), s.track);
   if (phrases.empty()) return out;
-  for (const Layer* l : heardLayers(s.bass.layers)) {
+  for (const Layer* l : heardLayers(s.bass().layers)) {
     const Keyed sound = steps.bassLayer(*l, s.track, phrases.front().ask);
     if (!sound.sound || sound.sound->frames() == 0) continue;
     out.push_back(factsOf(*l, *sound.sound, sound.key, 0.0, cache));

@@ -67,8 +67,8 @@ void addLowTails(const LedgerView& v, bool bass, std::vector<Finding>& out) {
 // What a free-running start costs: the spread of the pair's level over the hits.
 void addFreePhase(const LedgerView& v, std::vector<Finding>& out) {
   const Layer* free = nullptr;
-  for (const Layer* l : heardLayers(v.session.bass.layers))
-    if (l->bassVoice && l->bassVoice->freePhase && !free) free = l;
+  for (const Layer* l : heardLayers(v.session.bass().layers))
+    if (l->bassVoice() && l->bassVoice()->freePhase && !free) free = l;
   if (!free) return;
   double low = 1e9, high = -1e9;
   for (const HitFacts& h : v.study.hits)
@@ -84,7 +84,7 @@ void addFreePhase(const LedgerView& v, std::vector<Finding>& out) {
   f.target = "within " + fixedNumber(v.limits.spreadHolds, 1) + " dB";
   if (f.verdict != Verdict::Holds)
     f.options = {onLayer("Lock start", "start every note at the same phase", true, free->id,
-                         [](Layer& l) { l.bassVoice->freePhase = false; })};
+                         [](Layer& l) { l.bassVoice()->freePhase = false; })};
   out.push_back(f);
 }
 
@@ -101,7 +101,7 @@ void addDrivenStrike(const LedgerView& v, std::vector<Finding>& out) {
   f.target = "at most " + formatNumber(v.limits.strikeLossHolds, 0) + " dB lower";
   f.options = {onLayer("Spare strike", "take the strike past the drive", false, worst->id,
                        [](Layer& l) {
-                         if (l.kickVoice) l.kickVoice->strike.throughDrive = false;
+                         if (l.kickVoice()) l.kickVoice()->strike.throughDrive = false;
                        }),
                onLayer("Raise strike", "raise the strike", false, worst->id,
                        [by = worst->strikeLossDb](Layer& l) {
@@ -109,7 +109,7 @@ void addDrivenStrike(const LedgerView& v, std::vector<Finding>& out) {
                          x.strikeDb = std::clamp((x.on ? x.strikeDb : 0.0) + by, -40.0, 24.0), x.on = true;
                        }),
                onLayer("Ease drive", "halve the drive", false, worst->id, [](Layer& l) {
-                 (l.kickVoice ? l.kickVoice->drive : l.shape.drive).driveDb *= 0.5;
+                 (l.kickVoice() ? l.kickVoice()->drive : l.shape.drive).driveDb *= 0.5;
                })};
   out.push_back(f);
 }
@@ -137,9 +137,9 @@ void addBothBoosted(const LedgerView& v, std::vector<Finding>& out) {
   constexpr double kNearSemitones = 4.0;
   std::vector<Boost> boosts;
   for (bool bass : {false, true}) {
-    for (const Layer* l : heardLayers(bass ? v.session.bass.layers : v.session.kick.layers))
+    for (const Layer* l : heardLayers(bass ? v.session.bass().layers : v.session.kick().layers))
       addBoostsOf(l->shape.eq, bass, v.limits.boost, boosts);
-    const Finish& finish = bass ? v.session.bass.finish : v.session.kick.finish;
+    const Finish& finish = bass ? v.session.bass().finish : v.session.kick().finish;
     if (finish.on) addBoostsOf(finish.eq, bass, v.limits.boost, boosts);
   }
   for (const Boost& k : boosts)
@@ -152,8 +152,8 @@ void addBothBoosted(const LedgerView& v, std::vector<Finding>& out) {
       f.target = "one of the two";
       f.options = {{"Take back", "take back the bass's boost", [hz = b.hz](const Session& s) {
                       Session next = s;
-                      for (Layer& l : next.bass.layers) takeBack(l.shape.eq, hz);
-                      takeBack(next.bass.finish.eq, hz);
+                      for (Layer& l : next.bass().layers) takeBack(l.shape.eq, hz);
+                      takeBack(next.bass().finish.eq, hz);
                       return next;
                     }}};
       out.push_back(f);

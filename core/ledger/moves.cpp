@@ -11,7 +11,7 @@ Remedy onLayer(const std::string& label, const std::string& name, bool bass, int
                std::function<void(Layer&)> change) {
   return {label, name, [bass, id, change = std::move(change)](const Session& s) {
             Session next = s;
-            for (Layer& l : bass ? next.bass.layers : next.kick.layers)
+            for (Layer& l : bass ? next.bass().layers : next.kick().layers)
               if (l.id == id) change(l);
             return next;
           }};

@@ -15,8 +15,8 @@ constexpr double kAlikeDb = 0.1, kMostNoteMoveMs = 12.0;
 Remedy alignTo(const AlignAnswer& best) {
   return {"Align", "align bass", [best](const Session& s) {
             Session next = s;
-            next.align.delayMs = best.delayMs;
-            next.align.invert = best.invert;
+            next.bass().align.delayMs = best.delayMs;
+            next.bass().align.invert = best.invert;
             return next;
           }};
 }
@@ -44,34 +44,36 @@ double heardOverAll(const Study& study) {
 void addPairAll(const LedgerView& v, std::vector<Finding>& out) {
   // The proposal may stay a quarter of a decibel under the best for a smaller move.
   const double unducked = v.study.best.afterDb - v.study.alignedDb, heard = heardOverAll(v.study);
-  const double loss = v.session.duck.on ? std::min(unducked, std::max(0.0, -heard)) : unducked;
+  const double loss = v.session.duck().on ? std::min(unducked, std::max(0.0, -heard)) : unducked;
   Finding f{.id = "pair-level", .stage = Stage::Align, .value = v.study.alignedDb, .unit = "dB"};
   f.verdict = judged(loss, v.limits.pairHolds, v.limits.pairWatch);
-  const double told = v.session.duck.on ? heard : v.study.alignedDb;
+  const double told = v.session.duck().on ? heard : v.study.alignedDb;
   f.sentence = f.verdict == Verdict::Holds ? "Kick and bass push the same way"
                                            : "Over all hits the pair loses " + plainDb(-told);
-  f.measured = signedDb(told) + " against perfect phase" +
-               (v.session.duck.on ? " as it sounds, " + signedDb(v.study.alignedDb) + " without ducking" : "");
-  f.target = signedDb(v.study.best.afterDb) + " is the best possible" + (v.session.duck.on ? " without ducking" : "");
+  f.measured =
+      signedDb(told) + " against perfect phase" +
+      (v.session.duck().on ? " as it sounds, " + signedDb(v.study.alignedDb) + " without ducking" : "");
+  f.target = signedDb(v.study.best.afterDb) + " is the best possible" +
+             (v.session.duck().on ? " without ducking" : "");
   if (f.verdict != Verdict::Holds) f.options = {alignTo(v.study.best)};
   out.push_back(f);
 }
 
 // The notes that sound at these hits, by as much as would suit them.
 Remedy moveNotes(const LedgerView& v, const std::vector<size_t>& hits) {
-  const double byMs = v.study.hits[hits.front()].own.delayMs - v.session.align.delayMs;
+  const double byMs = v.study.hits[hits.front()].own.delayMs - v.session.bass().align.delayMs;
   std::vector<double> at;
   for (size_t i : hits) at.push_back(v.study.hits[i].frame / v.session.track.framesPerQuarter());
   return {"Move note", "move bass notes by " + formatNumber(byMs, 1) + " ms", [at, byMs](const Session& s) {
             Session next = s;
             const double by = byMs * s.track.tempoBpm / 60000.0;
-            for (Note& n : next.bass.notes)
+            for (Note& n : next.bass().notes)
               for (double hit : at)
                 if (n.startQuarters < hit + 0.25 && n.endQuarters() > hit + 0.02) {
                   n.startQuarters = std::max(0.0, n.startQuarters + by);
                   break;
                 }
-            std::stable_sort(next.bass.notes.begin(), next.bass.notes.end(),
+            std::stable_sort(next.bass().notes.begin(), next.bass().notes.end(),
                              [](const Note& a, const Note& b) { return a.startQuarters < b.startQuarters; });
             return next;
           }};
@@ -80,8 +82,9 @@ Remedy moveNotes(const LedgerView& v, const std::vector<size_t>& hits) {
 Remedy duckPair() {
   return {"Duck", "duck bass under the kick", [](const Session& s) {
             Session next = s;
-            next.duck.depthDb = s.duck.on ? std::min(24.0, s.duck.depthDb + 6.0) : std::max(8.5, s.duck.depthDb);
-            next.duck.on = next.duck.asKick = true;
+            next.duck().depthDb =
+                s.duck().on ? std::min(24.0, s.duck().depthDb + 6.0) : std::max(8.5, s.duck().depthDb);
+            next.duck().on = next.duck().asSource = true;
             return next;
           }};
 }
@@ -124,11 +127,11 @@ void addPairHits(const LedgerView& v, std::vector<Finding>& out) {
     f.verdict = judged(heardLoss(h.own.afterDb - h.levelDb, h), v.limits.hitHolds, v.limits.hitWatch);
     f.sentence = hitsText(hits) + " the pair loses " + plainDb(-h.heardDb) + noteOf(v, h);
     f.measured = signedDb(h.heardDb) + " against perfect phase" +
-                 (v.session.duck.on ? " as it sounds, " + signedDb(h.levelDb) + " without ducking" : "");
+                 (v.session.duck().on ? " as it sounds, " + signedDb(h.levelDb) + " without ducking" : "");
     f.target = signedDb(h.own.afterDb) + " by a move of its own, " + signedDb(h.bestDb) + " by the one for all";
     f.options = {alignTo(v.study.best)};
-    if (h.own.invert == v.session.align.invert &&
-        std::abs(h.own.delayMs - v.session.align.delayMs) <= kMostNoteMoveMs)
+    if (h.own.invert == v.session.bass().align.invert &&
+        std::abs(h.own.delayMs - v.session.bass().align.delayMs) <= kMostNoteMoveMs)
       f.options.push_back(moveNotes(v, hits));
     f.options.push_back(duckPair());
     out.push_back(f);

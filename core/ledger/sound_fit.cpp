@@ -15,8 +15,9 @@ Result<Study> paired(const Session& s, const Assets& assets, StepCache& cache, c
 
 Session withSoundFitted(Session session, bool bass, const AssetRef& sound, const SoundFit& fit) {
   session = withSoundInstead(std::move(session), bass, sound);
-  if (!bass && fit.targetMidi) session.kick.layers.front().targetMidi = fit.targetMidi;
-  if (fit.align) session.align.delayMs = fit.align->delayMs, session.align.invert = fit.align->invert;
+  if (!bass && fit.targetMidi) session.kick().layers.front().recorded()->targetMidi = fit.targetMidi;
+  if (fit.align)
+    session.bass().align.delayMs = fit.align->delayMs, session.bass().align.invert = fit.align->invert;
   return session;
 }
 
@@ -25,8 +26,8 @@ Result<SoundFit> fitSound(const Session& session, const Assets& assets, bool bas
   Session s = withSoundInstead(session, bass, sound);
   SoundFit fit;
   if (!bass) {
-    auto& target = s.kick.layers.front().targetMidi;
-    const auto source = SoundSteps(assets, cache, s.track.sampleRate).kickSourceFacts(s.kick, s.track);
+    auto& target = s.kick().layers.front().recorded()->targetMidi;
+    const auto source = SoundSteps(assets, cache, s.track.sampleRate).kickSourceFacts(s.kick(), s.track);
     if (!target && source && source->landing.hz)
       target = easiestTarget(midiFromHz(*source->landing.hz, s.track.notes.a4Hz), s.track.key).midi;
     fit.targetMidi = target;

@@ -43,8 +43,10 @@ std::vector<Remedy> gentlerMoves(const LedgerView& v, const LayerFacts& worst) {
         out.push_back(onLayer("Tune", "tune kick to " + noteName(t.midi, v.session.track.notes), false, worst.id,
                               [midi = t.midi](Layer& l) { l.semitones = 0.0, setLanding(l, midi); }));
   }
-  out.push_back(onLayer("Take back", "take back the kick's shift", false, worst.id,
-                        [](Layer& l) { l.targetMidi.reset(), l.semitones = 0.0; }));
+  out.push_back(onLayer("Take back", "take back the kick's shift", false, worst.id, [](Layer& l) {
+    if (Recorded* r = l.recorded()) r->targetMidi.reset();
+    l.semitones = 0.0;
+  }));
   return out;
 }
 
@@ -88,8 +90,9 @@ void addStrikeAlong(const LedgerView& v, std::vector<Finding>& out) {
     f.sentence = "The strike of " + l.title + " is pitched down with its body";
     f.measured = shiftText(l.semitones);
     f.target = "strike untouched, or moved less than " + formatNumber(v.limits.strainWatch, 0) + " semitones";
-    f.options = {onLayer("Split", "split the strike from the body", false, l.id,
-                         [](Layer& x) { x.method = TuneMethod::Split; })};
+    f.options = {onLayer("Split", "split the strike from the body", false, l.id, [](Layer& x) {
+      if (Recorded* r = x.recorded()) r->method = TuneMethod::Split;
+    })};
     out.push_back(f);
     return;
   }

@@ -31,17 +31,17 @@ bool allMuted(const std::vector<Layer>& layers) {
 }
 
 void studyKick(Study& out, const Session& s, const SoundSteps& steps, StepCache& cache) {
-  out.kickMuted = allMuted(s.kick.layers);
+  out.kickMuted = allMuted(s.kick().layers);
   if (!s.kickLayer()) return;
-  out.kickSource = steps.kickSourceFacts(s.kick, s.track);
-  out.kick = steps.kickFacts(s.kick, s.track);
+  out.kickSource = steps.kickSourceFacts(s.kick(), s.track);
+  out.kick = steps.kickFacts(s.kick(), s.track);
   StepKey key;
-  out.readyKick = steps.kick(s.kick, s.track, &key);
+  out.readyKick = steps.kick(s.kick(), s.track, &key);
   if (out.readyKick) out.kickSpectrum = soundLow(out.readyKick->sound, key, cache);
 }
 
 void studyBass(Study& out, const Session& s, const SoundSteps& steps, StepCache& cache) {
-  out.bassMuted = allMuted(s.bass.layers);
+  out.bassMuted = allMuted(s.bass().layers);
   const Layer* layer = s.bassLayer();
   if (!layer) return;
   out.bassNoteMidi = noteUnderMostHits(s);
@@ -49,9 +49,9 @@ void studyBass(Study& out, const Session& s, const SoundSteps& steps, StepCache&
   const double midi = out.bassNoteMidi ? *out.bassNoteMidi
                       : layer->isBuilt() ? lowTonic(s.track.key)
                                          : out.bassRootMidi.value_or(lowTonic(s.track.key));
-  out.bassSource = steps.bassSourceFacts(s.bass);
-  out.bass = steps.bassFacts(s.bass, s.track, midi);
-  const Keyed note = steps.bassNote(s.bass, s.track, midi);
+  out.bassSource = steps.bassSourceFacts(s.bass());
+  out.bass = steps.bassFacts(s.bass(), s.track, midi);
+  const Keyed note = steps.bassNote(s.bass(), s.track, midi);
   if (!note.sound) return;
   out.bassSpectrum = soundLow(*note.sound, note.key, cache);
   out.bassPhon = *cache.get<std::optional<double>>(
@@ -133,11 +133,11 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   out.bassLayers = bassLayerFacts(s, steps, cache);
   if (stop.stop_requested()) return cancelled();
   if (auto hits = studyHits(out, s, stems, cache, stop); !hits) return Fail(hits.error());
-  const auto gain = stems.gain.wrapped(0, 0, stems.frames);
-  out.dip = measureDip(gain, stems.triggers, stems.sampleRate);
+  const auto gain = stems.gain().wrapped(0, 0, stems.frames);
+  out.dip = measureDip(gain, stems.triggersFrames(), stems.sampleRate);
   out.hasBacking = assets.find(s.backing.asset) != nullptr && !s.backing.mute;
-  out.kickLow = laneLow(stems.kick, stems.sampleRate, cache);
-  out.bassLow = laneLow(stems.bass, stems.sampleRate, cache);
+  out.kickLow = laneLow(stems.kick(), stems.sampleRate, cache);
+  out.bassLow = laneLow(stems.bass(), stems.sampleRate, cache);
   if (stop.stop_requested()) return cancelled();
   out.sum = sumFacts(stems.sum, stems.sampleRate, cache);
   out.empty = !(out.sum.low.totalPower > 0.0);

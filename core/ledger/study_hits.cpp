@@ -61,11 +61,11 @@ struct Lanes {
 };
 
 Lanes lanesOf(const Session& s, const Stems& stems, StepCache& cache) {
-  const auto& q = s.align.question;
+  const auto& q = s.bass().align.question;
   const double slowRate = 14.0 * std::max(q.highHz, kBassToHz);
-  const double lead = kLeastLead + std::max(q.maxDelayMs, std::abs(s.align.delayMs)) / 1000.0;
+  const double lead = kLeastLead + std::max(q.maxDelayMs, std::abs(s.bass().align.delayMs)) / 1000.0;
   auto slow = [&](const Stem& stem) { return slowLane(stem, stems.sampleRate, slowRate, lead, cache); };
-  return {slow(stems.kick), slow(stems.bassPlaced), slow(stems.bass)};
+  return {slow(stems.kick()), slow(stems.bassPlaced()), slow(stems.bass())};
 }
 
 void add(KeyMaker& maker, std::span<const double> x) {
@@ -83,7 +83,7 @@ void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFa
               const std::vector<double>& envelope) {
   const double loop = s.track.loopQuarters();
   double gap = 1e9;
-  for (const Note& n : s.bass.notes) {
+  for (const Note& n : s.bass().notes) {
     if (n.startQuarters >= loop) continue;
     double ahead = n.startQuarters - hitQuarters;
     while (ahead < 0.02) ahead += loop;
@@ -125,7 +125,7 @@ void addWaves(HitFacts& out, const AlignQuestion& q, const Lanes& lanes, double 
 // The level of the pair with what the ducking takes away; nothing where it takes nothing.
 std::optional<double> duckedLevel(const Session& s, const Lanes& lanes, double at, double count,
                                   StepCache& cache) {
-  const auto& q = s.align.question;
+  const auto& q = s.bass().align.question;
   const auto kick = lanes.kick->from(lanes.kick->samples, at, count),
              placed = lanes.placed->from(lanes.placed->samples, at, count),
              bass = lanes.bass->from(lanes.bass->samples, at, count);
@@ -139,15 +139,15 @@ std::optional<double> duckedLevel(const Session& s, const Lanes& lanes, double a
 
 HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, const Lanes& lanes, StepCache& cache) {
   HitFacts out;
-  out.frame = stems.hitFrames[index];
-  const double next = index + 1 < stems.hitFrames.size()
-                          ? stems.hitFrames[index + 1]
-                          : stems.hitFrames[0] + static_cast<double>(stems.frames);
+  out.frame = stems.hitFrames()[index];
+  const double next = index + 1 < stems.hitFrames().size()
+                          ? stems.hitFrames()[index + 1]
+                          : stems.hitFrames()[0] + static_cast<double>(stems.frames);
   const double at = out.frame / stems.sampleRate,
                count = std::min((next - out.frame) / stems.sampleRate, kLongestTailSeconds);
   const auto kick = lanes.kick->from(lanes.kick->samples, at, count),
              placed = lanes.placed->from(lanes.placed->samples, at, count);
-  const auto& q = s.align.question;
+  const auto& q = s.bass().align.question;
   KeyMaker maker("meeting 2");
   maker.add(q.lowHz).add(q.highHz).add(q.maxDelayMs).add(lanes.kick->rate);
   add(maker, kick), add(maker, placed);
@@ -157,11 +157,11 @@ HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, const Lan
   addWaves(out, q, lanes, at, cache);
   if (out.curve.overlap) {
     out.own = bestAlignment(out.curve);
-    out.levelDb = out.curve.levelAt(s.align.delayMs, s.align.invert);
-    out.heardDb = s.duck.on ? duckedLevel(s, lanes, at, count, cache).value_or(0.0) : out.levelDb;
+    out.levelDb = out.curve.levelAt(s.bass().align.delayMs, s.bass().align.invert);
+    out.heardDb = s.duck().on ? duckedLevel(s, lanes, at, count, cache).value_or(0.0) : out.levelDb;
   }
   const double hitQuarters = out.frame / s.track.framesPerQuarter();
-  for (const Note& n : s.bass.notes)
+  for (const Note& n : s.bass().notes)
     if (n.startQuarters < hitQuarters + 0.25 && n.startQuarters + n.lengthQuarters > hitQuarters + 0.02)
       out.noteMidi = n.midi;
   return out;
@@ -171,15 +171,15 @@ HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, const Lan
 
 Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCache& cache,
                        const std::stop_token& stop) {
-  if (!out.kick || !out.kick->onsetSeconds || !out.readyKick || stems.hitFrames.empty()) return {};
+  if (!out.kick || !out.kick->onsetSeconds || !out.readyKick || stems.hitFrames().empty()) return {};
   const auto envelope = slidingPeak(monoFold(out.readyKick->sound), out.readyKick->sound.sampleRate,
                                     envelopeWindowSeconds(out.kick->landing));
   // The half of the tail in which the kick is within 20 dB of its peak.
   const double kickSeconds = std::clamp(0.5 * out.kick->tailLowMs / 1000.0, 0.03, 0.1);
   const Lanes lanes = lanesOf(s, stems, cache);
   std::vector<AlignCurve> curves;
-  out.hitsInLoop = stems.hitFrames.size();
-  for (size_t i = 0; i < std::min(kMostJudgedHits, stems.hitFrames.size()); ++i) {
+  out.hitsInLoop = stems.hitFrames().size();
+  for (size_t i = 0; i < std::min(kMostJudgedHits, stems.hitFrames().size()); ++i) {
     if (stop.stop_requested()) return cancelled();
     HitFacts hit = meetingAt(s, stems, i, lanes, cache);
     hit.bassReKickDb = bassReKick(lanes, hit.frame / stems.sampleRate, kickSeconds);
@@ -189,7 +189,7 @@ Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCac
   }
   out.all = combined(curves);
   out.best = bestAlignment(out.all);
-  if (out.all.overlap) out.alignedDb = out.all.levelAt(s.align.delayMs, s.align.invert);
+  if (out.all.overlap) out.alignedDb = out.all.levelAt(s.bass().align.delayMs, s.bass().align.invert);
   for (HitFacts& hit : out.hits)
     if (hit.curve.overlap) hit.bestDb = hit.curve.levelAt(out.best.delayMs, out.best.invert);
   return {};

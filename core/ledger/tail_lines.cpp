@@ -25,7 +25,7 @@ std::vector<Remedy> trimMoves(const LedgerView& v, const TimeValue& length) {
                                            kShortestMs, std::round(part * length.toMs(tempo))));
     out.push_back({"Trim", "trim kick to " + to.text(), [to, tempo](const Session& s) {
                      Session next = s;
-                     setTail(next.kick, to, tempo);
+                     setTail(next.kick(), to, tempo);
                      return next;
                    }});
   }

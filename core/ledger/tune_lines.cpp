@@ -30,7 +30,7 @@ Remedy tuneTo(const LedgerView& v, int midi) {
 Remedy shiftAll(double semitones, const std::string& note) {
   return {"Tune", "shift all layers of the kick to " + note, [semitones](const Session& s) {
             Session next = s;
-            for (Layer& l : next.kick.layers) l.semitones = std::clamp(l.semitones + semitones, -48.0, 48.0);
+            for (Layer& l : next.kick().layers) l.semitones = std::clamp(l.semitones + semitones, -48.0, 48.0);
             return next;
           }};
 }
@@ -51,7 +51,7 @@ std::vector<Remedy> tuneMoves(const LedgerView& v, double midi, int right) {
 bool isChosen(const LedgerView& v, double midi) {
   const auto id = landingLayerId(v);
   const int nearest = static_cast<int>(std::lround(midi));
-  for (const Layer& l : v.session.kick.layers)
+  for (const Layer& l : v.session.kick().layers)
     if (id && l.id == *id)
       if (const auto target = landingTarget(l))
         return v.session.track.key.contains(nearest) && std::abs(*target - nearest) < 0.005 &&
@@ -122,8 +122,14 @@ void addSlide(const LedgerView& v, std::vector<Finding>& out) {
   f.target = "at rest within " + formatNumber(v.limits.slideHolds, 0) + " cents";
   const auto id = landingLayerId(v).value_or(v.session.kickLayer()->id);
   if (f.verdict != Verdict::Holds)
-    f.options = {onLayer("Straighten", "straighten the kick's tail", false, id, [](Layer& l) { l.flatten = 1.0; })};
+    f.options = {onLayer("Straighten", "straighten the kick's tail", false, id, [](Layer& l) {
+      if (Recorded* r = l.recorded()) r->flatten = 1.0;
+    })};
   out.push_back(f);
+}
+
+void fromMeasured(Layer& layer) {
+  if (Recorded* r = layer.recorded()) r->rootMidi.reset(), r->followNotes = true;
 }
 
 // The bass's sound against the note that it is to play, as it sounds.
@@ -134,9 +140,10 @@ void addBassPitch(const LedgerView& v, const Layer& layer, std::vector<Finding>&
   const auto hz = v.study.bass->landing.noteHz();
   const int played = *v.study.bassNoteMidi;
   if (!hz) {
-    f.verdict = layer.rootMidi ? Verdict::Holds : Verdict::Watch;
-    f.sentence = layer.rootMidi ? "Bass plays from its typed root"
-                                : "No note can be told for the bass sound, so it is played as it is";
+    const bool typed = layer.recorded() && layer.recorded()->rootMidi;
+    f.verdict = typed ? Verdict::Holds : Verdict::Watch;
+    f.sentence = typed ? "Bass plays from its typed root"
+                       : "No note can be told for the bass sound, so it is played as it is";
     f.measured = v.study.bass->landing.reason;
     f.target = "type its root note in Tune";
     out.push_back(f);
@@ -148,15 +155,14 @@ void addBassPitch(const LedgerView& v, const Layer& layer, std::vector<Finding>&
   f.measured = "sounds on " + pitchText(midi, track.notes);
   f.target = "played on " + noteName(played, track.notes);
   f.sentence = f.verdict == Verdict::Holds ? "Bass lands on its notes"
-               : !layer.isBuilt() && !layer.followNotes
+               : layer.recorded() && !layer.recorded()->followNotes
                    ? "Bass stays on " + pitchText(midi, track.notes) + " whatever its notes say"
                    : "Bass sounds " + distanceText(midi, played, track.notes) + " where it plays that";
   if (f.verdict != Verdict::Holds) {
     const int id = layer.id;
-    f.options = {onLayer("Tune", "play bass from its measured note", true, id,
-                         [](Layer& l) { l.rootMidi.reset(), l.followNotes = true; }),
+    f.options = {onLayer("Tune", "play bass from its measured note", true, id, fromMeasured),
                  onLayer("Tune", "take back the bass's shift", true, id,
-                         [](Layer& l) { l.rootMidi.reset(), l.followNotes = true, l.semitones = 0.0; }),
+                         [](Layer& l) { fromMeasured(l), l.semitones = 0.0; }),
                  onLayer("Tune", "shift bass onto its notes", true, id, [off = midi - played](Layer& l) {
                    l.semitones = std::clamp(l.semitones - off, -48.0, 48.0);
                  })};
@@ -167,7 +173,7 @@ void addBassPitch(const LedgerView& v, const Layer& layer, std::vector<Finding>&
 void addStrangers(const LedgerView& v, std::vector<Finding>& out) {
   const auto& track = v.session.track;
   std::vector<int> strangers;
-  for (const Note& n : v.session.bass.notes)
+  for (const Note& n : v.session.bass().notes)
     if (!track.key.contains(n.midi) && n.startQuarters < track.loopQuarters()) strangers.push_back(n.midi);
   if (strangers.empty()) return;
   Finding s{.id = "bass-scale",
@@ -190,7 +196,7 @@ void addMuted(const std::string& part, bool bass, std::vector<Finding>& out) {
   f.target = "at least one layer";
   f.options = {{"Unmute", "unmute the " + part, [bass](const Session& s) {
                   Session next = s;
-                  for (Layer& l : bass ? next.bass.layers : next.kick.layers) l.mute = l.solo = false;
+                  for (Layer& l : bass ? next.bass().layers : next.kick().layers) l.mute = l.solo = false;
                   return next;
                 }}};
   out.push_back(f);

@@ -49,9 +49,9 @@ class Collector {
 };
 
 Result<void> addKick(Collector& to, const Session& s, const SoundSteps& steps) {
-  const auto ready = steps.kick(s.kick, s.track);
+  const auto ready = steps.kick(s.kick(), s.track);
   if (!ready) return {};
-  const auto facts = steps.kickFacts(s.kick, s.track);
+  const auto facts = steps.kickFacts(s.kick(), s.track);
   if (!facts->landing.noteHz()) return to.addSound("kick", "Kick, one-shot", ready->sound);
   const double midi = midiFromHz(*facts->landing.noteHz(), s.track.notes.a4Hz);
   const std::string note = noteName(static_cast<int>(std::lround(midi)), s.track.notes);
@@ -66,10 +66,10 @@ Result<void> addBass(Collector& to, const Session& s, const SoundSteps& steps) {
   const auto root =
       layer->isBuilt() ? std::optional<double>(played.value_or(lowTonic(s.track.key))) : steps.bassRoot(*layer, s.track);
   const double note = std::round(root.value_or(33.0));
-  Keyed sound = steps.bassNote(s.bass, s.track, note);
+  Keyed sound = steps.bassNote(s.bass(), s.track, note);
   if (!sound.sound) return {};
   AudioBuffer out = *sound.sound;
-  if (s.align.invert)
+  if (s.bass().align.invert)
     for (auto& channel : out.channels)
       for (float& x : channel) x = -x;
   if (!root) return to.addSound("bass", "Bass, one-shot", out);
@@ -85,8 +85,8 @@ Result<void> addStems(Collector& to, const Session& s, const Stems& stems) {
     bool wanted;
   };
   const Row rows[] = {
-      {"kick stem", "Kick over the loop", stems.kick, true},
-      {"bass stem", "Bass over the loop, moved and ducked", stems.bass, true},
+      {"kick stem", "Kick over the loop", stems.kick(), true},
+      {"bass stem", "Bass over the loop, moved and ducked", stems.bass(), true},
       {"backing stem", "Backing over the loop", stems.backing, !s.backing.asset.empty() && !s.backing.mute},
       {"sum", "The sum over the loop", stems.sum, true}};
   for (const Row& row : rows)
@@ -108,14 +108,14 @@ Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& asse
     if (auto done = addBass(to, s, steps); !done) return Fail(done.error());
   if (s.exports.stems)
     if (auto done = addStems(to, s, stems); !done) return Fail(done.error());
-  if (s.exports.gainCurve && s.duck.on) {
-    const auto gain = stems.gain.wrapped(0, 0, stems.frames);
+  if (s.exports.gainCurve && s.duck().on) {
+    const auto gain = stems.gain().wrapped(0, 0, stems.frames);
     to.addText("gain.csv", "Ducking gain over the loop", gainCsv(gain, stems.sampleRate),
                "seconds and dB, a row each millisecond");
     to.addText("gain.mid", "Ducking gain as controller 11", gainMidi(gain, stems.sampleRate, s.track.tempoBpm),
                "Standard MIDI File, 960 ticks a quarter");
   }
-  if (s.exports.patterns && !(s.kick.hits.empty() && s.bass.notes.empty()))
+  if (s.exports.patterns && !(s.kick().hits.empty() && s.bass().notes.empty()))
     to.addText("patterns.mid", "Kick hits and bass line, with its dives and wheel", midiBytes(midiOf(s)),
                "Standard MIDI File, 960 ticks a quarter");
   return std::move(to.files);

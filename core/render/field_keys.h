@@ -1,8 +1,9 @@
 #pragma once
-/// Every value of a layer or a finish into a step's key, by the same lists as the file (session/fields.h).
+/// Every value of a layer or a finish into a step's key, by the same lists as the file
+/// (session/sound_fields.h).
 
 #include "core/render/step_cache.h"
-#include "core/session/fields.h"
+#include "core/session/sound_fields.h"
 
 namespace heft {
 
@@ -10,10 +11,11 @@ struct FieldKeys {
   KeyMaker& key;
   double tempoBpm;  ///< for lengths that follow it
   void flag(const char*, bool v) { key.add(v); }
-  void number(const char*, double v, double, double) { key.add(v); }
-  void whole(const char*, int v, int, int) { key.add(v); }
+  void number(const char*, double v, const Range&) { key.add(v); }
+  void whole(const char*, int v, const Range&) { key.add(v); }
   void time(const char*, const TimeValue& v) { key.add(v.toMs(tempoBpm)); }
   void choice(const char*, auto v, auto, auto) { key.add(v); }
+  void kept(const Unknown&) {}  // nothing sounds by it
   template <class T>
   void object(const char*, const T& v) {
     eachOf(v, *this);

@@ -43,9 +43,7 @@ void shapeLayer(AudioBuffer& sound, const Layer& l, double& onsetSeconds, const 
 }
 
 double velocityAmount(const Layer& l) {
-  return l.kickVoice   ? l.kickVoice->velocityToLevel
-         : l.bassVoice ? l.bassVoice->velocityToLevel
-                       : l.velocityToLevel;
+  return std::visit([](const auto& what) { return what.velocityToLevel; }, l.what);
 }
 
 }  // namespace heft

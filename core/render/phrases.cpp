@@ -9,12 +9,12 @@ namespace heft {
 namespace {
 
 // Of the wheel from `start` to `end`, in seconds from `start`; nothing where it rests throughout.
-std::vector<PitchPointAt> bendOver(const BassPart& bass, double start, double end, double quarterSeconds) {
-  std::vector<PitchPointAt> out = {{0.0, wheelAt(bass, start)}};
-  for (const WheelPoint& p : bass.wheel)
+std::vector<PitchPointAt> bendOver(const Part& part, double start, double end, double quarterSeconds) {
+  std::vector<PitchPointAt> out = {{0.0, wheelAt(part, start)}};
+  for (const WheelPoint& p : part.wheel)
     if (p.quarters > start && p.quarters < end)
-      out.push_back({(p.quarters - start) * quarterSeconds, p.value * bass.wheelRange});
-  out.push_back({(end - start) * quarterSeconds, wheelAt(bass, end)});
+      out.push_back({(p.quarters - start) * quarterSeconds, p.value * part.wheelRange});
+  out.push_back({(end - start) * quarterSeconds, wheelAt(part, end)});
   const bool rests =
       std::all_of(out.begin(), out.end(), [](const PitchPointAt& p) { return p.semitones == 0.0; });
   return rests ? std::vector<PitchPointAt>() : out;
@@ -26,15 +26,15 @@ bool goesOver(const Note& note, const Note& next) {
 
 }  // namespace
 
-double wheelAt(const BassPart& bass, double quarters) {
-  return wheelValue(bass, quarters) * bass.wheelRange;
+double wheelAt(const Part& part, double quarters) {
+  return wheelValue(part, quarters) * part.wheelRange;
 }
 
-std::vector<PlacedPhrase> phrasesOf(const Session& s) {
+std::vector<PlacedPhrase> phrasesOf(const Part& part, const Track& track) {
   std::vector<Note> notes;
-  for (const Note& n : s.bass.notes)
-    if (n.startQuarters < s.track.loopQuarters() - 1e-9) notes.push_back(n);
-  const double quarter = 60.0 / s.track.tempoBpm;
+  for (const Note& n : part.notes)
+    if (n.startQuarters < track.loopQuarters() - 1e-9) notes.push_back(n);
+  const double quarter = 60.0 / track.tempoBpm;
   std::vector<PlacedPhrase> out;
   for (size_t i = 0; i < notes.size(); ++i) {
     const Note& n = notes[i];
@@ -47,7 +47,7 @@ std::vector<PlacedPhrase> phrasesOf(const Session& s) {
       phrase.ask.without = n.without;
     }
     const double next =
-        i + 1 < notes.size() ? notes[i + 1].startQuarters : notes[0].startQuarters + s.track.loopQuarters();
+        i + 1 < notes.size() ? notes[i + 1].startQuarters : notes[0].startQuarters + track.loopQuarters();
     const double end = std::min(n.endQuarters(), next), start = out.back().startQuarters;
     out.back().ask.phrase.notes.push_back({(n.startQuarters - start) * quarter,
                                            (end - n.startQuarters) * quarter, static_cast<double>(n.midi),
@@ -57,7 +57,7 @@ std::vector<PlacedPhrase> phrasesOf(const Session& s) {
     const PhraseNote& last = p.ask.phrase.notes.back();
     // What is released is still bent.
     const double end = p.startQuarters + (last.start + last.length) / quarter + 0.5 / quarter;
-    p.ask.phrase.bend = bendOver(s.bass, p.startQuarters, end, quarter);
+    p.ask.phrase.bend = bendOver(part, p.startQuarters, end, quarter);
   }
   return out;
 }

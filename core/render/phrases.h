@@ -1,5 +1,5 @@
 #pragma once
-/// The bass line as phrases: runs of tied notes, with the pitch wheel's curve over each.
+/// A line of notes as phrases: runs of tied notes, with the pitch wheel's curve over each.
 
 #include <vector>
 
@@ -13,9 +13,9 @@ struct PlacedPhrase {
 };
 
 /// Phrases of the notes that start within the loop, ascending. A note that the next one cuts short ends there.
-std::vector<PlacedPhrase> phrasesOf(const Session& session);
+std::vector<PlacedPhrase> phrasesOf(const Part& part, const Track& track);
 
 /// The wheel's offset in semitones at a position in the loop.
-double wheelAt(const BassPart& bass, double quarters);
+double wheelAt(const Part& part, double quarters);
 
 }  // namespace heft

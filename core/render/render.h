@@ -4,26 +4,40 @@
 #include <functional>
 #include <stop_token>
 
-#include "core/duck/gain_curve.h"
+#include "core/render/lane_gain.h"
 #include "core/render/sounds.h"
 #include "core/render/stem.h"
 #include "core/session/assets.h"
 
 namespace heft {
 
+/// One part over the loop.
+struct Lane {
+  int part = 0;                     ///< its id
+  Stem placed;                      ///< tuned, shaped, finished, at its level; not yet moved or ducked
+  Stem heard;                       ///< moved and ducked
+  Stem gain;                        ///< of all its duckings together, as an amplitude; all 1 where none acts
+  std::vector<double> eventFrames;  ///< at which its hits or notes start
+};
+
 /// The lanes of one loop in its steady state, tails wrapped in. All have the same number of frames.
 struct Stems {
   double sampleRate = 48000.0;
   size_t frames = 0;
-  Stem kick;        ///< placed, tuned, shaped
-  Stem bassPlaced;  ///< before it is moved and ducked
-  Stem bass;        ///< moved and ducked
+  std::vector<Lane> lanes;  ///< in the order of the session's parts
   Stem backing;
-  Stem sum;                       ///< kick + bass + backing, in that order
-  Stem gain;                      ///< the ducking's gain as an amplitude; all 1 where it is off
-  std::vector<double> triggers;   ///< frames at which the ducking starts anew; empty where it is off
-  std::vector<double> hitFrames;  ///< of every kick hit in the loop
-  DrawnDip dip;                   ///< times resolved to ms
+  Stem sum;                           ///< of all lanes and the backing, in that order, and its own finish
+  std::vector<ResolvedDuck> ducks;    ///< in the order of the session's duckings; no triggers where one is off
+  size_t kickLane = 0, bassLane = 1;  ///< of the pair
+
+  const Lane* lane(int part) const;
+  const Stem& kick() const { return lanes[kickLane].heard; }
+  const Stem& bass() const { return lanes[bassLane].heard; }
+  const Stem& bassPlaced() const { return lanes[bassLane].placed; }
+  const Stem& gain() const { return lanes[bassLane].gain; }
+  const std::vector<double>& hitFrames() const { return lanes[kickLane].eventFrames; }
+  const std::vector<double>& triggersFrames() const { return ducks.front().triggersFrames; }
+  const DrawnDip& dip() const { return ducks.front().dip; }
 };
 
 /// Stretching costs a twelfth of the sound's length: a render is never kept longer by it than 10 s.
@@ -35,9 +49,6 @@ double stretchedSeconds(const Session& session, const Assets& assets);
 /// `cache`. Errors: Cancelled where `stop` was requested; BadUsage where more than kMostStretchedSeconds would
 /// have to be stretched.
 Result<Stems> render(const Session& session, const Assets& assets, StepCache& cache, std::stop_token stop = {});
-
-/// The dip with note values and "as the kick" resolved. `kickTailMs`: measured length of the ready kick.
-DrawnDip resolvedDip(const DuckMove& duck, double tempoBpm, double kickTailMs);
 
 /// Whose moves Before leaves out: a stage's own, or all.
 enum class MovesOf { All, Sounds, Tune, Align, Duck };

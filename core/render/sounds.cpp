@@ -99,7 +99,7 @@ Keyed SoundSteps::backing(const Backing& b, size_t frames, StepCache& cache) con
                           .add(rate_)
                           .add(frames)
                           .add(b.offsetSeconds)
-                          .add(b.lowCutHz)
+                          .add(b.lowCutHz.value_or(0.0))
                           .key();
   auto made = cache.get<AudioBuffer>(
       key,
@@ -112,9 +112,9 @@ Keyed SoundSteps::backing(const Backing& b, size_t frames, StepCache& cache) con
             [&] { return converted(*sound, from, seconds, rate_); },
             [](const Stretch& x) { return bytesOf(x.sound); });
         AudioBuffer out = laidFrom(*stretch, frames, rate_);
-        if (b.lowCutHz > 0.0) {
+        if (b.lowCutHz) {
           Eq cut;
-          cut.lowCut = {true, b.lowCutHz, 24};
+          cut.lowCut = {true, *b.lowCutHz, 24};
           applyEq(out, cut);
         }
         return out;

@@ -70,25 +70,25 @@ class SoundSteps {
   std::shared_ptr<const ReadyKick> kickLayer(const Layer& layer, const Track& track, double velocity = 1.0,
                                              StepKey* key = nullptr) const;
   /// All layers that are heard at a hit, their onsets together, summed and finished.
-  HitSound kickHit(const KickPart& part, const Track& track, const HitAsk& ask = {}) const;
+  HitSound kickHit(const Part& part, const Track& track, const HitAsk& ask = {}) const;
   /// The full hit; of a part all of whose layers are muted, of all its layers.
-  std::shared_ptr<const ReadyKick> kick(const KickPart& part, const Track& track, StepKey* key = nullptr) const;
+  std::shared_ptr<const ReadyKick> kick(const Part& part, const Track& track, StepKey* key = nullptr) const;
   /// The full hit measured.
-  std::shared_ptr<const SoundFacts> kickFacts(const KickPart& part, const Track& track) const;
+  std::shared_ptr<const SoundFacts> kickFacts(const Part& part, const Track& track) const;
   /// The first layer before it was tuned or shaped.
-  std::shared_ptr<const SoundFacts> kickSourceFacts(const KickPart& part, const Track& track) const;
+  std::shared_ptr<const SoundFacts> kickSourceFacts(const Part& part, const Track& track) const;
 
   /// The note that a recorded bass layer is played from: typed, or measured; nothing where neither is known, or
   /// for a built one.
   std::optional<double> bassRoot(const Layer& layer, const Track& track) const;
   /// A phrase of the bass; layers summed and finished. `gain` is left to its first note's.
-  PhraseSound bassPhrase(const BassPart& part, const Track& track, const PhraseAsk& ask) const;
+  PhraseSound bassPhrase(const Part& part, const Track& track, const PhraseAsk& ask) const;
   /// The bass as a one-shot at a note: recorded layers to their end, built ones held for `heldSeconds`.
-  Keyed bassNote(const BassPart& part, const Track& track, double midi, double heldSeconds = 2.0) const;
+  Keyed bassNote(const Part& part, const Track& track, double midi, double heldSeconds = 2.0) const;
   /// The first layer alone at a note, as it sounds: shaped, shifted, at its own pitch where it does not follow.
-  std::shared_ptr<const SoundFacts> bassFacts(const BassPart& part, const Track& track, double midi) const;
+  std::shared_ptr<const SoundFacts> bassFacts(const Part& part, const Track& track, double midi) const;
   /// The first layer's recording; nothing for a built one.
-  std::shared_ptr<const SoundFacts> bassSourceFacts(const BassPart& part) const;
+  std::shared_ptr<const SoundFacts> bassSourceFacts(const Part& part) const;
   /// How far a recorded layer is moved to play a note, its own shift included; 0 for a built one.
   double bassShift(const Layer& layer, const Track& track, double midi) const;
   /// One layer of a phrase; polarity applied, level not.

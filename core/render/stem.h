@@ -32,6 +32,10 @@ class Stem {
     blocks_.push_back(std::move(block)), keys_.push_back(key);
   }
   const Block& block(size_t b) const { return *blocks_[b]; }
+  /// A channel of a block; a mono stem gives the same on both.
+  const std::vector<float>& channel(size_t b, size_t c) const {
+    return blocks_[b]->channels[channels_ == 1 ? 0 : c];
+  }
   const StepKey& key(size_t b) const { return keys_[b]; }
   bool sharesBlock(const Stem& other, size_t b) const { return blocks_[b] == other.blocks_[b]; }
   /// One key for all of it.

@@ -21,16 +21,18 @@ Sound Assets::sound(const AssetRef& ref) const {
 }
 
 Session withSoundInstead(Session s, bool bass, const AssetRef& sound) {
-  auto& layers = bass ? s.bass.layers : s.kick.layers;
+  auto& layers = bass ? s.bass().layers : s.kick().layers;
   if (layers.empty()) layers.emplace_back();
   Layer& l = layers.front();
-  if (l.kickVoice) l.targetMidi = l.kickVoice->landingMidi, l.length = l.kickVoice->length;
-  l.kickVoice.reset(), l.bassVoice.reset();
-  l.asset = sound;
-  l.name.clear();
+  Recorded fresh;
+  if (const Recorded* was = l.recorded()) fresh = *was;
+  if (const KickVoice* was = l.kickVoice()) fresh.targetMidi = was->landingMidi, fresh.length = was->length;
+  fresh.asset = sound;
   // What was said of the other sound's own pitch means nothing for this one.
-  l.rootMidi.reset();
-  l.band = {};
+  fresh.rootMidi.reset();
+  fresh.band = {};
+  l.what = fresh;
+  l.name.clear();
   l.mute = false;
   return s;
 }

@@ -28,12 +28,15 @@ class Assets {
 template <class S, class Do>
 void eachAsset(S& session, Do each) {
   auto all = [&](auto& layers) {
-    for (auto& l : layers) each(l.asset), each(l.bodyAsset);
+    for (auto& l : layers) {
+      if (auto* recorded = l.recorded()) each(recorded->asset);
+      each(l.bodyAsset);
+    }
   };
-  all(session.kick.layers);
-  all(session.bass.layers);
-  for (auto* versions : {&session.kick.versions, &session.bass.versions})
-    for (auto& v : versions->all) all(v.layers);
+  for (auto& part : session.parts) {
+    all(part.layers);
+    for (auto& v : part.versions.all) all(v.layers);
+  }
   each(session.backing.asset);
   for (auto& r : session.references) each(r);
 }

@@ -1,230 +1,224 @@
 #pragma once
-/// Every value of a layer and a finish by its name in the file and its range, in one list each: what reads and
-/// writes the file and what makes the keys of render steps all go by these.
+/// Every value of the document by its name in the file, its range and its unit: sound_fields.h goes on from
+/// here into layers. A value stands in one of these lists or it is not of the document.
 ///
-/// `F` has flag(name, bool), number(name, double, low, high), whole(name, int, low, high), time(name,
-/// TimeValue), choice(name, enum, nameOf, parse) and object(name, struct). T may be const.
-
-#include <concepts>
-#include <type_traits>
+/// Beyond sound_fields.h a visitor has text(name, string, most), count(name, whole number >= 0), numbers that
+/// may be missing (number and time of an optional), ids(name, vector of int), texts(name, set of strings),
+/// which(name..., variant) and kept(Unknown).
 
 #include "core/session/session.h"
+#include "core/session/sound_fields.h"
 
 namespace heft {
 
-/// T is V, or V const.
-template <class T, class V>
-concept Is = std::same_as<std::remove_const_t<T>, V>;
+inline constexpr size_t kLongestText = 4096, kLongestName = 200;
+inline constexpr int kHighestId = 1'000'000;
+const char* sampleFormatName(SampleFormat format);  ///< "wav24"
+Result<SampleFormat> parseSampleFormat(const std::string& text);
+const char* playsName(Plays plays);  ///< "hits", "notes"
+Result<Plays> parsePlays(const std::string& text);
+const char* finishOverName(FinishOver over);  ///< "hits", "lane"
+Result<FinishOver> parseFinishOver(const std::string& text);
+const char* octaveNamingName(OctaveNaming naming);  ///< "C3"
+Result<OctaveNaming> parseOctaveNaming(const std::string& text);
 
-template <Is<Cut> T, class F>
+template <Is<AssetRef> T, class F>
 void eachOf(T& v, F& f) {
-  f.flag("on", v.on);
-  f.number("hz", v.hz, 10, 20000);
-  f.whole("slope_db", v.slopeDbPerOctave, 12, 48);
+  f.text("hash", v.hash, 32);
+  f.text("name", v.name, kLongestText);
+  f.text("from", v.from, kLongestText, Saved::WhenSet);
+  f.count("from_bytes", v.stamp.bytes, Saved::WhenSet);
+  f.count("from_changed_ns", v.stamp.changedNs, Saved::WhenSet);
+  f.kept(v.unknown);
 }
 
-template <Is<EqBand> T, class F>
+template <Is<Recorded> T, class F>
 void eachOf(T& v, F& f) {
-  f.flag("on", v.on);
-  f.choice("kind", v.kind, eqKindName, parseEqKind);
-  f.number("hz", v.hz, 10, 20000);
-  f.number("gain_db", v.gainDb, -30, 30);
-  f.number("q", v.q, 0.1, 30);
-}
-
-template <Is<Eq> T, class F>
-void eachOf(T& v, F& f) {
-  f.flag("on", v.on);
-  f.object("low_cut", v.lowCut);
-  f.object("high_cut", v.highCut);
-  f.object("band_1", v.bands[0]);
-  f.object("band_2", v.bands[1]);
-  f.object("band_3", v.bands[2]);
-  f.object("band_4", v.bands[3]);
-}
-
-template <Is<Drive> T, class F>
-void eachOf(T& v, F& f) {
-  f.flag("on", v.on);
-  f.choice("kind", v.kind, driveName, parseDrive);
-  f.number("input_db", v.inputDb, -24, 24);
-  f.number("drive_db", v.driveDb, 0, 30);
-  f.number("mix", v.mix, 0, 1);
-}
-
-template <Is<Strike> T, class F>
-void eachOf(T& v, F& f) {
-  f.flag("on", v.on);
-  f.choice("kind", v.kind, strikeName, parseStrike);
-  f.number("pitch_midi", v.pitchMidi, 36, 127);
-  f.number("level_db", v.levelDb, -60, 12);
-  f.number("length_ms", v.lengthMs, 0.5, 100);
-  f.flag("through_drive", v.throughDrive);
-}
-
-template <Is<NoiseBurst> T, class F>
-void eachOf(T& v, F& f) {
-  f.flag("on", v.on);
-  f.number("level_db", v.levelDb, -80, 0);
-  f.number("attack_ms", v.attackMs, 0, 100);
-  f.number("length_ms", v.lengthMs, 1, 1000);
-  f.number("low_cut_hz", v.lowCutHz, 20, 18000);
-  f.number("high_cut_hz", v.highCutHz, 50, 20000);
-}
-
-template <Is<FallPoint> T, class F>
-void eachOf(T& v, F& f) {
-  f.number("at", v.at, 0, 1);
-  f.number("semitones", v.semitones, -24, 60);
-  f.number("bend", v.bend, -1, 1);
-}
-
-template <Is<KickVoice> T, class F>
-void eachOf(T& v, F& f) {
-  f.number("landing_midi", v.landingMidi, 12, 80);
+  f.object("asset", v.asset);
+  f.number("target_midi", v.targetMidi, {0, 127, Unit::Midi});
+  f.choice("method", v.method, tuneMethodName, parseTuneMethod);
+  f.number("strike_ms", v.strikeMs, {1, 200, Unit::Ms});
+  f.number("strike_semitones", v.strikeSemitones, {-24, 24, Unit::Semitones});
+  f.number("flatten", v.flatten, {0, 1, Unit::Share});
+  f.number("band_low_hz", v.band.lowHz, {10, 0.9 * kHighestBandHz, Unit::Hz});
+  f.number("band_high_hz", v.band.highHz, {11, kHighestBandHz, Unit::Hz});
+  f.number("landing_ms", v.band.atMs, {0, 60000, Unit::Ms});
+  f.number("landing_hz", v.band.atHz, {8, kHighestBandHz, Unit::Hz});
+  f.number("root_midi", v.rootMidi, {0, 127, Unit::Midi});
   f.time("length", v.length);
-  f.list("fall", v.fall, 32);
-  f.number("landing_at", v.landingAt, 0.02, 1);
-  f.choice("wave", v.wave, waveName, parseWave);
-  f.number("wave_amount", v.waveAmount, 0, 1);
-  f.number("attack_ms", v.attackMs, 0, 50);
-  f.number("hold", v.hold, 0, 0.9);
-  f.number("decay_bend", v.decayBend, -1, 1);
-  f.number("start_phase", v.startPhaseDegrees, 0, 360);
-  f.object("strike", v.strike);
-  f.object("noise", v.noise);
-  f.object("drive", v.drive);
-  f.number("velocity_to_level", v.velocityToLevel, 0, 1);
-  f.number("velocity_to_length", v.velocityToLength, 0, 1);
+  f.flag("follow_notes", v.followNotes);
+  f.number("glide_ms", v.glideMs, {0, 2000, Unit::Ms});
+  f.flag("keep_length", v.keepLength);
+  f.number("velocity_to_level", v.velocityToLevel, {0, 1, Unit::Share});
+  f.kept(v.unknown);
 }
 
-template <Is<MidBand> T, class F>
+template <Is<Layer> T, class F>
 void eachOf(T& v, F& f) {
-  f.number("level_db", v.levelDb, kOffDb, 12);
-  f.choice("wave", v.wave, waveName, parseWave);
-  f.number("noise_db", v.noiseDb, kOffDb, 0);
-  f.object("drive", v.drive);
-  f.number("low_cut_hz", v.lowCutHz, 20, 5000);
+  f.whole("id", v.id, {1, kHighestId});
+  f.text("name", v.name, kLongestName);
+  f.number("level_db", v.levelDb, {kLeastLevelDb, kMostLevelDb, Unit::Db});
+  f.flag("invert", v.invert);
+  f.flag("mute", v.mute);
+  f.flag("solo", v.solo);
+  f.number("offset_ms", v.offsetMs, {-200, 200, Unit::Ms});
+  f.number("semitones", v.semitones, {-48, 48, Unit::Semitones});
+  f.template which<Recorded, KickVoice, BassVoice>({"recorded", "built_kick", "built_bass"}, v.what);
+  f.object("shape", v.shape, Saved::WhenSet);
+  f.object("body_asset", v.bodyAsset, Saved::WhenSet);
+  f.kept(v.unknown);
 }
 
-template <Is<HighBand> T, class F>
+template <Is<PartVersion> T, class F>
 void eachOf(T& v, F& f) {
-  f.number("level_db", v.levelDb, kOffDb, 12);
-  f.choice("kind", v.kind, highKindName, parseHighKind);
-  f.number("ratio", v.ratio, 1, 40);
-  f.number("index", v.index, 0, 20);
-  f.number("low_cut_hz", v.lowCutHz, 100, 12000);
-  f.number("decay_ms", v.decayMs, 5, 5000);
+  f.text("name", v.name, kLongestName);
+  f.list("layers", v.layers, 64);
+  f.object("finish", v.finish);
+  f.kept(v.unknown);
 }
 
-template <Is<BassVoice> T, class F>
+template <Is<Versions> T, class F>
 void eachOf(T& v, F& f) {
-  constexpr const char* kPartials[] = {"partial_1_db", "partial_2_db", "partial_3_db", "partial_4_db",
-                                       "partial_5_db", "partial_6_db", "partial_7_db", "partial_8_db"};
-  for (size_t k = 0; k < 8; ++k) f.number(kPartials[k], v.partialDb[k], kOffDb, 12);
-  f.number("octave_below_db", v.octaveBelowDb, kOffDb, 12);
-  f.number("start_phase", v.startPhaseDegrees, 0, 360);
-  f.flag("free_phase", v.freePhase);
-  f.number("attack_ms", v.attackMs, 0, 500);
-  f.number("decay_ms", v.decayMs, 1, 5000);
-  f.number("sustain_db", v.sustainDb, -60, 0);
-  f.number("release_ms", v.releaseMs, 1, 5000);
-  f.number("glide_ms", v.glideMs, 0, 2000);
-  f.object("mid", v.mid);
-  f.object("high", v.high);
-  f.number("width", v.width, 0, 1);
-  f.number("width_from_hz", v.widthFromHz, 100, 5000);
-  f.number("velocity_to_level", v.velocityToLevel, 0, 1);
+  f.whole("now", v.now, {0, static_cast<double>(kMostVersions) - 1});
+  f.list("all", v.all, kMostVersions);
 }
 
-template <Is<Dive> T, class F>
+template <Is<Hit> T, class F>
 void eachOf(T& v, F& f) {
-  f.number("semitones", v.semitones, 0, 24);
-  f.number("start", v.startQuarters, 0, 64);
-  f.number("length", v.lengthQuarters, 0.01, 64);
-  f.number("bend", v.bend, -1, 1);
+  f.number("start", v.startQuarters, {0, 1e5, Unit::Quarters});
+  f.number("velocity", v.velocity, {0, 1, Unit::Share});
+  f.ids("without", v.without, 64);
+  f.kept(v.unknown);
 }
 
-template <Is<AmpEnvelope> T, class F>
+template <Is<Note> T, class F>
 void eachOf(T& v, F& f) {
+  f.number("start", v.startQuarters, {0, 1e5, Unit::Quarters});
+  f.number("length", v.lengthQuarters, {0.01, 1e5, Unit::Quarters});
+  f.whole("midi", v.midi, {0, 127, Unit::Midi});
+  f.number("velocity", v.velocity, {0, 1, Unit::Share});
+  f.ids("without", v.without, 64);
+  f.flag("tie", v.tie, Saved::WhenSet);
+  f.object("dive", v.dive, Saved::WhenSet);
+  f.kept(v.unknown);
+}
+
+template <Is<WheelPoint> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("at", v.quarters, {0, 1e5, Unit::Quarters});
+  f.number("value", v.value, {-1, 1, Unit::Number});
+  f.kept(v.unknown);
+}
+
+template <Is<AlignMove> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("delay_ms", v.delayMs, {-200, 200, Unit::Ms});
+  f.flag("invert", v.invert);
+  f.number("low_hz", v.question.lowHz, {10, 999, Unit::Hz});
+  f.number("high_hz", v.question.highHz, {11, 1000, Unit::Hz});
+  f.number("max_delay_ms", v.question.maxDelayMs, {0, 200, Unit::Ms});
+  f.kept(v.unknown);
+}
+
+template <Is<Part> T, class F>
+void eachOf(T& v, F& f) {
+  f.whole("id", v.id, {1, kHighestId});
+  f.text("role", v.role, kLongestName);
+  f.text("name", v.name, kLongestName);
+  f.choice("plays", v.plays, playsName, parsePlays);
+  f.list("layers", v.layers, 64);
+  f.list("hits", v.hits, kMostHits, Saved::WhenSet);
+  f.list("notes", v.notes, kMostHits, Saved::WhenSet);
+  f.list("wheel", v.wheel, kMostWheelPoints, Saved::WhenSet);
+  f.number("wheel_range", v.wheelRange, {1, 48, Unit::Semitones});
+  f.time("tail_target", v.tailTarget);
+  f.object("align", v.align);
+  f.object("finish", v.finish);
+  f.choice("finish_over", v.finishOver, finishOverName, parseFinishOver);
+  f.number("level_db", v.levelDb, {kLeastLevelDb, kMostLevelDb, Unit::Db});
+  f.object("versions", v.versions, Saved::WhenSet);
+  f.kept(v.unknown);
+}
+
+template <Is<Track> T, class F>
+void eachOf(T& v, F& f) {
+  f.text("name", v.name, kLongestName);
+  f.parsed(
+      "key", v.key, [](const Key& k) { return k.name(); }, parseKey);
+  f.number("tempo_bpm", v.tempoBpm, {40, 240, Unit::Bpm});
+  f.whole("beats_per_bar", v.beatsPerBar, {1, 12});
+  f.whole("beat_unit", v.beatUnit, {2, 16});
+  f.whole("loop_beats", v.loopBeats, {1, 96});
+  f.choice("middle_c", v.notes.octaves, octaveNamingName, parseOctaveNaming);
+  f.number("a4_hz", v.notes.a4Hz, {380, 480, Unit::Hz});
+  f.number("sample_rate", v.sampleRate, {8000, 384000, Unit::Hz});
+  f.kept(v.unknown);
+}
+
+template <Is<Grid> T, class F>
+void eachOf(T& v, F& f) {
+  f.time("division", v.division);
+  f.number("swing", v.swing, {0, 1.5, Unit::Share});
+  f.kept(v.unknown);
+}
+
+template <Is<Backing> T, class F>
+void eachOf(T& v, F& f) {
+  f.object("asset", v.asset);
+  f.number("level_db", v.levelDb, {kLeastLevelDb, kMostLevelDb, Unit::Db});
+  f.flag("mute", v.mute);
+  f.number("offset_s", v.offsetSeconds, {-600, 600, Unit::Seconds});
+  f.number("low_cut_hz", v.lowCutHz, {20, 1000, Unit::Hz});
+  f.kept(v.unknown);
+}
+
+template <Is<Duck> T, class F>
+void eachOf(T& v, F& f) {
+  f.whole("id", v.id, {1, kHighestId});
   f.flag("on", v.on);
-  f.number("attack_ms", v.attackMs, 0, 2000);
-  f.number("hold_ms", v.holdMs, 0, 5000);
-  f.number("decay_ms", v.decayMs, 1, 10000);
+  f.whole("source_part", v.sourcePart, {1, kHighestId});
+  f.whole("target_part", v.targetPart, {1, kHighestId});
+  f.number("depth_db", v.depthDb, {0, 120, Unit::Db});
+  f.time("attack", v.attack);
+  f.time("hold", v.hold);
+  f.time("return", v.release);
+  f.flag("as_source", v.asSource);
+  f.number("crossover_hz", v.crossoverHz, {30, 1000, Unit::Hz});
+  f.kept(v.unknown);
 }
 
-template <Is<StrikeSustain> T, class F>
+template <Is<SumBus> T, class F>
 void eachOf(T& v, F& f) {
-  f.flag("on", v.on);
-  f.number("strike_db", v.strikeDb, -40, 24);
-  f.number("sustain_db", v.sustainDb, -40, 24);
-  f.number("strike_ms", v.strikeMs, 1, 200);
+  f.object("finish", v.finish);
+  f.kept(v.unknown);
 }
 
-template <Is<BodySettings> T, class F>
+template <Is<ExportList> T, class F>
 void eachOf(T& v, F& f) {
-  f.number("wet", v.wet, 0, 1);
-  f.number("decay_ms", v.decayMs, 5, 2000);
-  f.number("damping_hz", v.dampingHz, 50, 20000);
+  f.flag("kick", v.kickOneShot);
+  f.flag("bass", v.bassOneShot);
+  f.flag("stems", v.stems);
+  f.flag("gain_curve", v.gainCurve);
+  f.flag("patterns", v.patterns);
+  f.flag("versions", v.versions, Saved::WhenSet);
+  f.flag("every_note", v.everyNote, Saved::WhenSet);
+  f.choice("format", v.format, sampleFormatName, parseSampleFormat);
+  f.kept(v.unknown);
 }
 
-template <Is<Room> T, class F>
+template <Is<Session> T, class F>
 void eachOf(T& v, F& f) {
-  f.flag("on", v.on);
-  f.number("wet", v.wet, 0, 1);
-  f.number("size_ms", v.sizeMs, 10, 400);
-  f.number("damping_hz", v.dampingHz, 500, 20000);
-}
-
-template <Is<LayerShape> T, class F>
-void eachOf(T& v, F& f) {
-  f.number("start_ms", v.startMs, 0, 60000);
-  f.number("fade_in_ms", v.fadeInMs, 0, 5000);
-  f.number("fade_out_ms", v.fadeOutMs, 0, 5000);
-  f.object("envelope", v.envelope);
-  f.object("eq", v.eq);
-  f.object("strike_sustain", v.strikeSustain);
-  f.object("drive", v.drive);
-  f.flag("body_on", v.bodyOn);
-  f.object("body", v.body);
-  f.object("room", v.room);
-  f.number("width", v.width, 0, 2);
-}
-
-template <Is<Compressor> T, class F>
-void eachOf(T& v, F& f) {
-  f.flag("on", v.on);
-  f.number("threshold_db", v.thresholdDb, -60, 0);
-  f.number("ratio", v.ratio, 1, 100);
-  f.number("knee_db", v.kneeDb, 0, 40);
-  f.number("attack_ms", v.attackMs, 0, 500);
-  f.number("release_ms", v.releaseMs, 1, 5000);
-  f.number("makeup_db", v.makeupDb, -kMostMakeupDb, kMostMakeupDb);
-}
-
-template <Is<SoftClip> T, class F>
-void eachOf(T& v, F& f) {
-  f.flag("on", v.on);
-  f.number("knee_db", v.kneeDb, 0.1, 24);
-  f.number("ceiling_db", v.ceilingDb, -24, 0);
-}
-
-template <Is<Limiter> T, class F>
-void eachOf(T& v, F& f) {
-  f.flag("on", v.on);
-  f.number("ceiling_db", v.ceilingDb, -24, 0);
-  f.number("release_ms", v.releaseMs, 1, 2000);
-}
-
-template <Is<Finish> T, class F>
-void eachOf(T& v, F& f) {
-  f.flag("on", v.on);
-  f.object("eq", v.eq);
-  f.object("drive", v.drive);
-  f.object("compressor", v.compressor);
-  f.object("soft_clip", v.softClip);
-  f.object("limiter", v.limiter);
-  f.flag("mono", v.mono);
+  f.object("track", v.track);
+  f.object("grid", v.grid);
+  f.list("parts", v.parts, kMostParts);
+  f.list("ducks", v.ducks, kMostDucks);
+  f.object("backing", v.backing);
+  f.object("sum", v.sum);
+  f.list("references", v.references, 64);
+  f.object("export", v.exports);
+  f.texts("meant_so", v.meantSo, 1000);
+  f.text("saved_on", v.savedOn, 64, Saved::WhenSet);
+  f.kept(v.unknown);
 }
 
 }  // namespace heft

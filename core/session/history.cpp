@@ -1,6 +1,7 @@
 #include "core/session/history.h"
 
 #include <algorithm>
+#include <set>
 
 namespace heft {
 
@@ -32,75 +33,97 @@ struct History::ListChange {
   }
 };
 
-namespace {
+// What changed of one part's lists, which make a session large.
+struct History::PartChange {
+  int part = 0;
+  ListChange<Hit> hits;
+  ListChange<Note> notes;
+  ListChange<WheelPoint> wheel;
+  ListChange<Layer> layers;
+  ListChange<PartVersion> versions;
 
-// The lists that make a session large.
-template <class S, class Do>
-void eachList(S& s, Do each) {
-  each(s.kick.hits), each(s.bass.notes), each(s.bass.wheel);
-  each(s.kick.layers), each(s.bass.layers);
-  each(s.kick.versions.all), each(s.bass.versions.all);
-}
-
-}  // namespace
+  // The lists of a part beside their changes.
+  template <class Change, class P, class Do>
+  static void each(Change& change, P& of, Do with) {
+    with(change.hits, of.hits), with(change.notes, of.notes), with(change.wheel, of.wheel);
+    with(change.layers, of.layers), with(change.versions, of.versions.all);
+  }
+  static PartChange between(int id, const Part* a, const Part* b) {
+    static const Part none;
+    const Part &from = a ? *a : none, &to = b ? *b : none;
+    PartChange out;
+    out.part = id;
+    out.hits = decltype(out.hits)::between(from.hits, to.hits);
+    out.notes = decltype(out.notes)::between(from.notes, to.notes);
+    out.wheel = decltype(out.wheel)::between(from.wheel, to.wheel);
+    out.layers = decltype(out.layers)::between(from.layers, to.layers);
+    out.versions = decltype(out.versions)::between(from.versions.all, to.versions.all);
+    return out;
+  }
+  size_t bytes() const {
+    size_t out = sizeof *this + hits.bytes() + notes.bytes() + wheel.bytes() + layers.bytes();
+    for (const auto* list : {&versions.before, &versions.after})
+      for (const PartVersion& v : *list) out += sizeof v + v.layers.size() * sizeof(Layer);
+    return out;
+  }
+  bool isNone() const { return bytes() == sizeof *this; }
+};
 
 struct History::Step {
   std::string name;
   uint64_t number = 0;  ///< of the state that it leads to
-  ListChange<Hit> hits;
-  ListChange<Note> notes;
-  ListChange<WheelPoint> wheel;
-  ListChange<Layer> kickLayers, bassLayers;
-  ListChange<PartVersion> kickVersions, bassVersions;
-  std::unique_ptr<Session> restBefore, restAfter;  ///< without the lists; nothing where that stayed
+  std::vector<PartChange> parts;
+  std::unique_ptr<Session> restBefore, restAfter;  ///< with the parts' lists empty; nothing where that stayed
 
   static Step between(const Session& a, const Session& b) {
     Step out;
-    out.hits = decltype(out.hits)::between(a.kick.hits, b.kick.hits);
-    out.notes = decltype(out.notes)::between(a.bass.notes, b.bass.notes);
-    out.wheel = decltype(out.wheel)::between(a.bass.wheel, b.bass.wheel);
-    out.kickLayers = decltype(out.kickLayers)::between(a.kick.layers, b.kick.layers);
-    out.bassLayers = decltype(out.bassLayers)::between(a.bass.layers, b.bass.layers);
-    out.kickVersions = decltype(out.kickVersions)::between(a.kick.versions.all, b.kick.versions.all);
-    out.bassVersions = decltype(out.bassVersions)::between(a.bass.versions.all, b.bass.versions.all);
+    std::set<int> ids;
+    for (const Session* s : {&a, &b})
+      for (const Part& p : s->parts) ids.insert(p.id);
+    for (const int id : ids)
+      if (PartChange change = PartChange::between(id, a.part(id), b.part(id)); !change.isNone())
+        out.parts.push_back(std::move(change));
     auto before = std::make_unique<Session>(restOf(a)), after = std::make_unique<Session>(restOf(b));
     if (*before != *after) out.restBefore = std::move(before), out.restAfter = std::move(after);
     return out;
   }
   void forward(Session& s) const {
     if (restAfter) takeRest(s, *restAfter);
-    hits.forward(s.kick.hits), notes.forward(s.bass.notes), wheel.forward(s.bass.wheel);
-    kickLayers.forward(s.kick.layers), bassLayers.forward(s.bass.layers);
-    kickVersions.forward(s.kick.versions.all), bassVersions.forward(s.bass.versions.all);
+    for (const PartChange& change : parts)
+      if (Part* part = s.part(change.part))
+        PartChange::each(change, *part, [](const auto& c, auto& list) { c.forward(list); });
   }
   void backward(Session& s) const {
     if (restBefore) takeRest(s, *restBefore);
-    hits.backward(s.kick.hits), notes.backward(s.bass.notes), wheel.backward(s.bass.wheel);
-    kickLayers.backward(s.kick.layers), bassLayers.backward(s.bass.layers);
-    kickVersions.backward(s.kick.versions.all), bassVersions.backward(s.bass.versions.all);
+    for (const PartChange& change : parts)
+      if (Part* part = s.part(change.part))
+        PartChange::each(change, *part, [](const auto& c, auto& list) { c.backward(list); });
   }
   size_t bytes() const {
-    size_t out = sizeof(Step) + (restBefore ? 2 * sizeof(Session) : 0);
-    out += hits.bytes() + notes.bytes() + wheel.bytes() + kickLayers.bytes() + bassLayers.bytes();
-    for (const auto* versions : {&kickVersions, &bassVersions})
-      for (const auto* list : {&versions->before, &versions->after})
-        for (const PartVersion& v : *list) out += sizeof v + v.layers.size() * sizeof(Layer);
+    size_t out = sizeof(Step);
+    for (const Session* rest : {restBefore.get(), restAfter.get()})
+      if (rest) out += sizeof *rest + rest->parts.size() * sizeof(Part) + rest->ducks.size() * sizeof(Duck);
+    for (const PartChange& change : parts) out += change.bytes();
     return out;
   }
 
  private:
   static Session restOf(const Session& s) {
     Session out = s;
-    eachList(out, [](auto& list) { list.clear(), list.shrink_to_fit(); });
+    PartChange none;
+    for (Part& part : out.parts)
+      PartChange::each(none, part, [](auto&, auto& list) { list.clear(), list.shrink_to_fit(); });
     return out;
   }
+  // Parts that stay keep their lists, whatever the list of parts became.
   static void takeRest(Session& s, const Session& rest) {
     Session next = rest;
-    next.kick.hits = std::move(s.kick.hits), next.bass.notes = std::move(s.bass.notes);
-    next.bass.wheel = std::move(s.bass.wheel);
-    next.kick.layers = std::move(s.kick.layers), next.bass.layers = std::move(s.bass.layers);
-    next.kick.versions.all = std::move(s.kick.versions.all);
-    next.bass.versions.all = std::move(s.bass.versions.all);
+    for (Part& part : next.parts)
+      if (Part* was = s.part(part.id)) {
+        part.hits = std::move(was->hits), part.notes = std::move(was->notes),
+        part.wheel = std::move(was->wheel);
+        part.layers = std::move(was->layers), part.versions.all = std::move(was->versions.all);
+      }
     s = std::move(next);
   }
 };

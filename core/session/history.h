@@ -41,6 +41,7 @@ class History {
  private:
   template <class T>
   struct ListChange;
+  struct PartChange;
   struct Step;
   uint64_t numberNow() const;
 

@@ -23,10 +23,10 @@ Bends bendsOf(const Session& s) {
     double quarters, semitones;
   };
   std::vector<At> moves;
-  double furthest = s.bass.wheelRange;
+  double furthest = s.bass().wheelRange;
   for (double at = 0.0; at < s.track.loopQuarters(); at += kDiveStep) {
-    double semitones = wheelValue(s.bass, at) * s.bass.wheelRange;
-    for (const Note& n : s.bass.notes)
+    double semitones = wheelValue(s.bass(), at) * s.bass().wheelRange;
+    for (const Note& n : s.bass().notes)
       if (at >= n.startQuarters - 1e-9 && at < n.endQuarters() - 1e-9)
         semitones += diveAt(n.dive, at - n.startQuarters);
     furthest = std::max(furthest, std::ceil(std::abs(semitones) - 1e-6));
@@ -91,10 +91,10 @@ MidiFile midiOf(const Session& s) {
   const double loop = s.track.loopQuarters();
   MidiTrack kick{"Kick", {}, {}, {}}, bass{"Bass", {}, {}, {}};
   auto velocityOf = [](double v) { return std::clamp(static_cast<int>(std::lround(v * 127.0)), 1, 127); };
-  for (const Hit& h : s.kick.hits)
+  for (const Hit& h : s.kick().hits)
     if (h.startQuarters < loop)
       kick.notes.push_back({h.startQuarters, 0.25, 0, kKickNote, velocityOf(h.velocity)});
-  for (const Note& n : s.bass.notes)
+  for (const Note& n : s.bass().notes)
     if (n.startQuarters < loop)
       bass.notes.push_back(
           {n.startQuarters, n.lengthQuarters + (n.tie ? kOverlap : 0.0), 1, n.midi, velocityOf(n.velocity)});

@@ -33,10 +33,10 @@ void quantiseEvents(std::vector<Event>& events, const Grid& grid, double strengt
 // Both patterns' events with `change` made to each.
 template <class Change>
 void changeAll(Session& s, Change change) {
-  for (Hit& h : s.kick.hits) change(h);
-  for (Note& n : s.bass.notes) change(n);
-  tidy(s.kick.hits, s.track.loopQuarters());
-  tidy(s.bass.notes, s.track.loopQuarters());
+  for (Hit& h : s.kick().hits) change(h);
+  for (Note& n : s.bass().notes) change(n);
+  tidy(s.kick().hits, s.track.loopQuarters());
+  tidy(s.bass().notes, s.track.loopQuarters());
 }
 
 }  // namespace
@@ -50,9 +50,9 @@ double wrappedQuarters(double at, double loop) {
 int mainBassNote(const Session& s) {
   double longest = 0.0;
   int midi = lowTonic(s.track.key);
-  for (const Note& n : s.bass.notes) {
+  for (const Note& n : s.bass().notes) {
     double sounding = 0.0;
-    for (const Note& other : s.bass.notes)
+    for (const Note& other : s.bass().notes)
       if (other.midi == n.midi) sounding += other.lengthQuarters;
     if (sounding > longest) longest = sounding, midi = n.midi;
   }
@@ -88,8 +88,8 @@ double lineAfter(const Grid& grid, double quarters) {
 
 Session withGrid(Session s, const Grid& grid) {
   auto moved = [&](double at) { return swung(grid, straightened(s.grid, at)); };
-  for (Hit& h : s.kick.hits) h.startQuarters = moved(h.startQuarters);
-  for (Note& n : s.bass.notes) {
+  for (Hit& h : s.kick().hits) h.startQuarters = moved(h.startQuarters);
+  for (Note& n : s.bass().notes) {
     const double end = moved(n.endQuarters());
     n.startQuarters = moved(n.startQuarters);
     n.lengthQuarters = std::max(0.01, end - n.startQuarters);
@@ -114,7 +114,7 @@ void tidy(std::vector<Note>& notes, double loop) {
   tidyEvents(notes, loop);
 }
 
-double wheelValue(const BassPart& bass, double quarters) {
+double wheelValue(const Part& bass, double quarters) {
   const auto& wheel = bass.wheel;
   if (wheel.empty()) return 0.0;
   const auto after =
@@ -127,7 +127,7 @@ double wheelValue(const BassPart& bass, double quarters) {
 }
 
 Session fourToTheBar(Session s) {
-  s.kick.hits = hitsOnBeats(s.track);
+  s.kick().hits = hitsOnBeats(s.track);
   return s;
 }
 
@@ -168,15 +168,15 @@ std::vector<Hit> hitsOnBeats(const Track& track) {
 Session offbeatBass(Session s) {
   const double beat = s.track.feltBeatQuarters();
   const int midi = mainBassNote(s);
-  s.bass.notes.clear();
+  s.bass().notes.clear();
   for (double at = beat / 2.0; at < s.track.loopQuarters() - kSameMoment; at += beat)
-    s.bass.notes.push_back(Note{at, beat / 2.0, midi, 0.8});
+    s.bass().notes.push_back(Note{at, beat / 2.0, midi, 0.8});
   return s;
 }
 
 Session notesUnderFirstBeat(Session s) {
   const double beat = 4.0 / s.track.beatUnit, bar = beat * s.track.beatsPerBar;
-  std::erase_if(s.bass.notes,
+  std::erase_if(s.bass().notes,
                 [&](const Note& n) { return std::fmod(n.startQuarters + kSameMoment, bar) >= beat; });
   return s;
 }

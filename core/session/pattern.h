@@ -50,7 +50,7 @@ Session notesUnderFirstBeat(Session session);
 Session nudged(Session session, double quarters);
 
 /// The pitch wheel at a position in the loop, -1 to 1; straight between its points, 0 without any.
-double wheelValue(const BassPart& bass, double quarters);
+double wheelValue(const Part& bass, double quarters);
 
 /// Ascending, one hit at a place, within the loop.
 void tidy(std::vector<Hit>& hits, double loopQuarters);

@@ -22,7 +22,7 @@ void putIn(std::vector<Event>& events, const std::vector<Event>& clip, double at
 
 // Takes the curve within the range out and keeps what lies about it as it was.
 void openWheel(std::vector<WheelPoint>& wheel, double from, double to) {
-  BassPart was;
+  Part was;
   was.wheel = wheel;
   const double before = wheelValue(was, from), after = wheelValue(was, to);
   std::erase_if(wheel, [&](const WheelPoint& p) {
@@ -65,35 +65,35 @@ PatternClip clipOf(const Session& s, const PatternRange& range) {
     for (auto e : events)
       if (range.holds(e.startQuarters)) e.startQuarters -= range.from, into.push_back(e);
   };
-  if (range.kick) take(s.kick.hits, out.hits);
-  if (range.bass) take(s.bass.notes, out.notes);
-  if (!range.bass || s.bass.wheel.empty()) return out;
-  out.wheel.push_back({0.0, wheelValue(s.bass, range.from)});
-  for (const WheelPoint& p : s.bass.wheel)
+  if (range.kick) take(s.kick().hits, out.hits);
+  if (range.bass) take(s.bass().notes, out.notes);
+  if (!range.bass || s.bass().wheel.empty()) return out;
+  out.wheel.push_back({0.0, wheelValue(s.bass(), range.from)});
+  for (const WheelPoint& p : s.bass().wheel)
     if (p.quarters > range.from + kSameMoment && p.quarters < range.to - kSameMoment)
       out.wheel.push_back({p.quarters - range.from, p.value});
-  out.wheel.push_back({range.length(), wheelValue(s.bass, range.to - 2 * kSameMoment)});
+  out.wheel.push_back({range.length(), wheelValue(s.bass(), range.to - 2 * kSameMoment)});
   if (std::all_of(out.wheel.begin(), out.wheel.end(), [](const WheelPoint& p) { return p.value == 0.0; }))
     out.wheel.clear();
   return out;
 }
 
 Session cleared(Session s, const PatternRange& range) {
-  if (range.kick) takeOut(s.kick.hits, range);
+  if (range.kick) takeOut(s.kick().hits, range);
   if (!range.bass) return s;
-  takeOut(s.bass.notes, range);
-  putWheel(s.bass.wheel, {}, range.from, range.length(), s.track.loopQuarters());
+  takeOut(s.bass().notes, range);
+  putWheel(s.bass().wheel, {}, range.from, range.length(), s.track.loopQuarters());
   return s;
 }
 
 Session pasted(Session s, const PatternClip& clip, double at) {
   const double loop = s.track.loopQuarters();
   const PatternRange there{at, at + clip.range.length(), clip.range.kick, clip.range.bass};
-  if (there.kick) takeOut(s.kick.hits, there), putIn(s.kick.hits, clip.hits, at, loop);
+  if (there.kick) takeOut(s.kick().hits, there), putIn(s.kick().hits, clip.hits, at, loop);
   if (!there.bass) return s;
-  takeOut(s.bass.notes, there);
-  putIn(s.bass.notes, clip.notes, at, loop);
-  putWheel(s.bass.wheel, clip.wheel, at, clip.range.length(), loop);
+  takeOut(s.bass().notes, there);
+  putIn(s.bass().notes, clip.notes, at, loop);
+  putWheel(s.bass().wheel, clip.wheel, at, clip.range.length(), loop);
   return s;
 }
 
@@ -105,7 +105,7 @@ Session moved(Session s, const PatternRange& range, double quarters, PatternRang
 }
 
 Session transposed(Session s, const PatternRange& range, int semitones) {
-  for (Note& n : s.bass.notes)
+  for (Note& n : s.bass().notes)
     if (range.bass && range.holds(n.startQuarters)) n.midi = std::clamp(n.midi + semitones, 0, 127);
   return s;
 }
@@ -120,8 +120,8 @@ Session quantised(Session s, const PatternRange& range, double strength) {
     events.insert(events.end(), in.begin(), in.end());
     tidy(events, loop);
   };
-  if (range.kick) change(s.kick.hits);
-  if (range.bass) change(s.bass.notes);
+  if (range.kick) change(s.kick().hits);
+  if (range.bass) change(s.bass().notes);
   return s;
 }
 
@@ -130,8 +130,8 @@ Session louder(Session s, const PatternRange& range, double by) {
     for (auto& e : events)
       if (range.holds(e.startQuarters)) e.velocity = std::clamp(e.velocity + by, 0.02, 1.0);
   };
-  if (range.kick) change(s.kick.hits);
-  if (range.bass) change(s.bass.notes);
+  if (range.kick) change(s.kick().hits);
+  if (range.bass) change(s.bass().notes);
   return s;
 }
 

@@ -10,56 +10,53 @@ size_t Track::loopFrames() const {
   return static_cast<size_t>(std::lround(loopQuarters() * framesPerQuarter()));
 }
 
-bool Layer::operator==(const Layer& o) const {
-  return asset == o.asset && levelDb == o.levelDb && invert == o.invert && mute == o.mute &&
-         targetMidi == o.targetMidi && method == o.method && strikeMs == o.strikeMs &&
-         strikeSemitones == o.strikeSemitones && flatten == o.flatten && band == o.band && rootMidi == o.rootMidi && length == o.length &&
-         kickVoice == o.kickVoice && bassVoice == o.bassVoice && name == o.name && id == o.id &&
-         solo == o.solo && offsetMs == o.offsetMs && semitones == o.semitones && followNotes == o.followNotes &&
-         keepLength == o.keepLength && glideMs == o.glideMs && velocityToLevel == o.velocityToLevel &&
-         shape == o.shape && bodyAsset == o.bodyAsset && unknown == o.unknown;
+std::vector<Part> pairOfParts() {
+  Part kick, bass;
+  bass.id = 2, bass.role = "bass", bass.plays = Plays::Notes;
+  return {kick, bass};
 }
 
-std::vector<const Layer*> heardLayers(const std::vector<Layer>& layers) {
-  const bool soloed = std::any_of(layers.begin(), layers.end(), [](const Layer& l) { return l.solo; });
-  std::vector<const Layer*> out;
-  for (const Layer& l : layers)
-    if (!l.mute && !l.isEmpty() && (l.solo || !soloed)) out.push_back(&l);
-  return out;
+size_t Session::place(PartRole role) const {
+  for (size_t i = 0; i < parts.size(); ++i)
+    if (parts[i].is() == role) return i;
+  return 0;
 }
 
-int freshLayerId(const std::vector<Layer>& layers, const Versions& versions) {
-  int most = 0;
-  for (const Layer& l : layers) most = std::max(most, l.id);
-  for (const PartVersion& v : versions.all)
-    for (const Layer& l : v.layers) most = std::max(most, l.id);
-  return most + 1;
+const Part* Session::part(int id) const {
+  for (const Part& p : parts)
+    if (p.id == id) return &p;
+  return nullptr;
+}
+
+Part* Session::part(int id) {
+  return const_cast<Part*>(std::as_const(*this).part(id));
 }
 
 void setLanding(Layer& layer, double midi) {
-  if (layer.kickVoice)
-    layer.kickVoice->landingMidi = std::clamp(midi - layer.semitones, 12.0, 80.0);
-  else
-    layer.targetMidi = std::clamp(midi - layer.semitones, 0.0, 127.0);
+  if (KickVoice* voice = layer.kickVoice())
+    voice->landingMidi = std::clamp(midi - layer.semitones, 12.0, 80.0);
+  else if (Recorded* recorded = layer.recorded())
+    recorded->targetMidi = std::clamp(midi - layer.semitones, 0.0, 127.0);
 }
 
 std::optional<double> landingTarget(const Layer& layer) {
-  if (layer.kickVoice) return layer.kickVoice->landingMidi + layer.semitones;
-  if (layer.targetMidi) return *layer.targetMidi + layer.semitones;
+  if (const KickVoice* voice = layer.kickVoice()) return voice->landingMidi + layer.semitones;
+  if (const Recorded* recorded = layer.recorded(); recorded && recorded->targetMidi)
+    return *recorded->targetMidi + layer.semitones;
   return std::nullopt;
 }
 
 void setLength(Layer& layer, const TimeValue& length, double tempoBpm, Lengthen how) {
-  if (layer.kickVoice)
-    setKickLength(*layer.kickVoice, length, tempoBpm, how == Lengthen::Whole);
-  else
-    layer.length = length;
+  if (KickVoice* voice = layer.kickVoice())
+    setKickLength(*voice, length, tempoBpm, how == Lengthen::Whole);
+  else if (Recorded* recorded = layer.recorded())
+    recorded->length = length;
 }
 
-void setTail(KickPart& part, const TimeValue& length, double tempoBpm) {
+void setTail(Part& part, const TimeValue& length, double tempoBpm) {
   const double ms = length.toMs(tempoBpm);
   for (Layer& l : part.layers) {
-    const std::optional<TimeValue> own = l.kickVoice ? l.kickVoice->length : l.length;
+    const std::optional<TimeValue> own = l.ownLength();
     if (!own || own->toMs(tempoBpm) > ms) setLength(l, length, tempoBpm);
   }
 }
@@ -70,8 +67,8 @@ namespace {
 std::optional<double> shortestGap(const Session& s) {
   const double loop = s.track.loopQuarters();
   std::optional<double> out;
-  for (const Hit& hit : s.kick.hits)
-    for (const Note& note : s.bass.notes) {
+  for (const Hit& hit : s.kick().hits)
+    for (const Note& note : s.bass().notes) {
       if (hit.startQuarters >= loop || note.startQuarters >= loop) continue;
       double ahead = note.startQuarters - hit.startQuarters;
       while (ahead < 0.02) ahead += loop;
@@ -92,9 +89,9 @@ TimeValue lengthOf(double quarters, double tempoBpm) {
 
 TailTarget tailTargetOf(const Session& s) {
   using From = TailTarget::From;
-  if (s.kick.tailTarget) return {*s.kick.tailTarget, From::Set};
-  for (const Layer* l : heardLayers(s.kick.layers)) {
-    const std::optional<TimeValue> own = l->kickVoice ? l->kickVoice->length : l->length;
+  if (s.kick().tailTarget) return {*s.kick().tailTarget, From::Set};
+  for (const Layer* l : heardLayers(s.kick().layers)) {
+    const std::optional<TimeValue> own = l->ownLength();
     if (own && own->isNote()) return {*own, From::Length};
   }
   if (const auto gap = shortestGap(s)) return {lengthOf(std::min(*gap, 1.0), s.track.tempoBpm), From::Gap};
@@ -104,8 +101,8 @@ TailTarget tailTargetOf(const Session& s) {
 std::optional<int> noteUnderMostHits(const Session& session) {
   std::map<int, std::pair<int, double>> count;  // note: hits, shared quarters
   const double loop = session.track.loopQuarters();
-  for (const Hit& hit : session.kick.hits)
-    for (const Note& note : session.bass.notes) {
+  for (const Hit& hit : session.kick().hits)
+    for (const Note& note : session.bass().notes) {
       // A note counts where it sounds within the sixteenth after the hit.
       const double end = std::min(note.startQuarters + note.lengthQuarters, loop);
       const double shared =
@@ -117,10 +114,10 @@ std::optional<int> noteUnderMostHits(const Session& session) {
   std::optional<int> best;
   for (const auto& [midi, entry] : count)
     if (!best || entry > count[*best]) best = midi;
-  if (best || session.bass.notes.empty()) return best;
+  if (best || session.bass().notes.empty()) return best;
   // No note meets a hit: the note that sounds longest.
   std::map<int, double> length;
-  for (const Note& note : session.bass.notes) length[note.midi] += note.lengthQuarters;
+  for (const Note& note : session.bass().notes) length[note.midi] += note.lengthQuarters;
   return std::max_element(length.begin(), length.end(), [](auto& a, auto& b) { return a.second < b.second; })
       ->first;
 }

@@ -72,40 +72,49 @@ auto with(DriveKind kind, Use use) {
 }
 
 // Held for a length that may fall between samples; the next one is taken at its nearest sample.
-void hold(std::vector<float>& x, double every) {
-  double next = 0.0;
-  float held = 0.0f;
+void hold(std::span<float> x, double every, DriveState& state) {
+  double next = state.untilNext;
   for (size_t i = 0; i < x.size(); ++i) {
-    if (static_cast<double>(i) >= next) held = x[i], next += every;
-    x[i] = held;
+    if (static_cast<double>(i) >= next) state.held = x[i], next += every;
+    x[i] = state.held;
   }
+  state.untilNext = next - static_cast<double>(x.size());
 }
 
 // Lopsided curves push a sounding wave off its middle; that is taken out below hearing (one pole at 5 Hz: 5
 // degrees at 55 Hz).
-void centre(std::vector<float>& x, double sampleRate) {
+void centre(std::span<float> x, double sampleRate, double& offset) {
   const double keep = std::exp(-2.0 * std::numbers::pi * 5.0 / sampleRate);
-  double offset = 0.0;
   for (float& v : x) {
     offset = keep * offset + (1.0 - keep) * v;
     v = static_cast<float>(v - offset);
   }
 }
 
-std::vector<float> driven(const std::vector<float>& x, const Drive& d, double sampleRate) {
+bool isLopsided(DriveKind kind) {
+  return kind == DriveKind::Warm || kind == DriveKind::Rise;
+}
+
+// Of `x` the `count` frames from `from` on, driven and nothing else.
+std::vector<float> wetPart(std::span<const float> x, size_t from, size_t count, const Drive& d,
+                           double sampleRate, DriveState& state) {
+  auto part = [&](const auto& of) {
+    return std::vector<float>(of.begin() + static_cast<ptrdiff_t>(from),
+                              of.begin() + static_cast<ptrdiff_t>(from + count));
+  };
   if (d.kind == DriveKind::Rate) {
-    std::vector<float> out = x;
-    hold(out, std::exp2(d.driveDb / 5.0));
+    std::vector<float> out = part(x);
+    hold(out, std::exp2(d.driveDb / 5.0), state);
     return out;
   }
   const double gain = amplitudeFromDb(d.driveDb);
-  auto out = with(d.kind, [&]<DriveKind kind>() {
+  auto out = part(with(d.kind, [&]<DriveKind kind>() {
     const auto g = static_cast<float>(gain), most = static_cast<float>(mostOf<kind>(gain));
     return bentAbove(x, kTimes, [=](std::span<float> up) {
       for (float& v : up) v = scaled<kind>(v, g, most);
     });
-  });
-  if (d.kind == DriveKind::Warm || d.kind == DriveKind::Rise) centre(out, sampleRate);
+  }));
+  if (isLopsided(d.kind)) centre(out, sampleRate, state.offset);
   return out;
 }
 
@@ -132,14 +141,28 @@ double driveCurve(DriveKind kind, double driveDb, double x) {
   return with(kind, [&]<DriveKind k>() { return scaled<k>(x, gain, mostOf<k>(gain)); });
 }
 
+bool driveRemembers(const Drive& d) {
+  return d.on && (isLopsided(d.kind) || d.kind == DriveKind::Rate);
+}
+
+std::vector<float> drivenPart(std::span<const float> x, size_t from, size_t count, const Drive& d,
+                              double sampleRate, DriveState& state) {
+  const auto input = static_cast<float>(amplitudeFromDb(d.inputDb)), wet = static_cast<float>(d.mix);
+  std::vector<float> louder(x.begin(), x.end());
+  for (float& v : louder) v *= input;
+  std::vector<float> out(louder.begin() + static_cast<ptrdiff_t>(from),
+                         louder.begin() + static_cast<ptrdiff_t>(from + count));
+  if (wet == 0.0f) return out;
+  const auto bent = wetPart(louder, from, count, d, sampleRate, state);
+  for (size_t i = 0; i < count; ++i) out[i] += wet * (bent[i] - out[i]);
+  return out;
+}
+
 void applyDrive(AudioBuffer& sound, const Drive& d) {
   if (!d.on) return;
-  const auto input = static_cast<float>(amplitudeFromDb(d.inputDb)), wet = static_cast<float>(d.mix);
   for (auto& channel : sound.channels) {
-    for (float& x : channel) x *= input;
-    if (wet == 0.0f) continue;
-    const auto bent = driven(channel, d, sound.sampleRate);
-    for (size_t i = 0; i < channel.size(); ++i) channel[i] += wet * (bent[i] - channel[i]);
+    DriveState rest;
+    channel = drivenPart(channel, 0, channel.size(), d, sound.sampleRate, rest);
   }
 }
 

@@ -6,7 +6,9 @@
 /// full-scale tone at 2 kHz stay 80 dB under it.
 
 #include <array>
+#include <span>
 #include <string>
+#include <vector>
 
 #include "core/result.h"
 #include "core/sound/buffer.h"
@@ -43,5 +45,19 @@ struct Drive {
 double driveCurve(DriveKind kind, double driveDb, double x);
 /// Every channel through it. Same length, same place. A curve that would leave an offset at rest leaves none.
 void applyDrive(AudioBuffer& sound, const Drive& drive);
+
+/// What drive remembers from one stretch of a running sound to the next.
+struct DriveState {
+  double offset = 0.0;     ///< of lopsided curves
+  double untilNext = 0.0;  ///< Rate: frames until the next sample is taken
+  float held = 0.0f;       ///< Rate: the one that is held
+};
+/// Frames about a stretch that its driven sound still hangs on, each way.
+inline constexpr size_t kDriveReach = 256;
+/// Whether what comes hangs on what went before, beyond that reach.
+bool driveRemembers(const Drive& drive);
+/// One channel of a running sound: of `x` the `count` frames from `from` on, the rest being its surroundings.
+std::vector<float> drivenPart(std::span<const float> x, size_t from, size_t count, const Drive& drive,
+                              double sampleRate, DriveState& state);
 
 }  // namespace heft

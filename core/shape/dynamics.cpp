@@ -56,9 +56,14 @@ double compressedDb(const Compressor& c, double x) {
 
 std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb,
                                      double sampleRate) {
+  double rest = 0.0;
+  return compressorGainDb(c, levelDb, sampleRate, rest);
+}
+
+std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb, double sampleRate,
+                                     double& reduction) {
   const double attack = keepOf(c.attackMs, sampleRate), release = keepOf(c.releaseMs, sampleRate);
   std::vector<double> out(levelDb.size());
-  double reduction = 0.0;
   for (size_t i = 0; i < levelDb.size(); ++i) {
     const double wanted = levelDb[i] - compressedDb(c, levelDb[i]);
     const double keep = wanted > reduction ? attack : release;
@@ -69,6 +74,11 @@ std::vector<double> compressorGainDb(const Compressor& c, const std::vector<doub
 }
 
 void applyCompressor(AudioBuffer& sound, const Compressor& c) {
+  double rest = 0.0;
+  applyCompressor(sound, c, rest);
+}
+
+void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionDb) {
   if (!c.on) return;
   // What stays under the knee is not reduced, however far under it is.
   const double under = c.thresholdDb - c.kneeDb / 2.0;
@@ -76,7 +86,7 @@ void applyCompressor(AudioBuffer& sound, const Compressor& c) {
   std::vector<double> level(sound.frames(), std::min(-120.0, under));
   for (size_t i = 0; i < level.size(); ++i)
     if (const float peak = loudestAt(sound, i); peak > least) level[i] = dbFromAmplitude(peak);
-  const auto gain = compressorGainDb(c, level, sound.sampleRate);
+  const auto gain = compressorGainDb(c, level, sound.sampleRate, reductionDb);
   double lastDb = c.makeupDb, factor = amplitudeFromDb(c.makeupDb);
   for (size_t i = 0; i < gain.size(); ++i) {
     // Less than a hundred-thousandth of a dB is nothing: a release would never end.
@@ -105,24 +115,39 @@ void applySoftClip(AudioBuffer& sound, const SoftClip& s) {
     });
 }
 
+size_t limiterAhead(double sampleRate) {
+  return static_cast<size_t>(std::lround(0.002 * sampleRate));
+}
+
 void applyLimiter(AudioBuffer& sound, const Limiter& l) {
-  if (!l.on || sound.frames() == 0) return;
-  const double ceiling = amplitudeFromDb(l.ceilingDb);
-  const auto ahead = static_cast<size_t>(std::lround(0.002 * sound.sampleRate));
-  std::vector<double> need(sound.frames());
-  for (size_t i = 0; i < need.size(); ++i)
-    need[i] = std::min(1.0, ceiling / std::max(1e-9f, loudestAt(sound, i)));
-  // What any of the next frames needs, held, let go slowly, then averaged over the time it was known ahead: the
-  // mean of values that are all low enough is low enough.
-  std::vector<double> held = smallestAhead(need, ahead);
-  const double release = keepOf(l.releaseMs, sound.sampleRate);
-  double gain = 1.0;
-  for (double& h : held) h = gain = std::min(h, 1.0 - release * (1.0 - gain));
-  double sum = static_cast<double>(ahead + 1);
-  for (size_t i = 0; i < held.size(); ++i) {
-    sum += held[i] - (i > ahead ? held[i - ahead - 1] : 1.0);
-    scale(sound, i, std::min(need[i], sum / static_cast<double>(ahead + 1)));
+  LimiterState rest;
+  limitPart(sound, sound.frames(), l, rest);
+}
+
+void limitPart(AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state) {
+  if (l.on && sound.frames() > 0) {
+    const double ceiling = amplitudeFromDb(l.ceilingDb);
+    const size_t ahead = limiterAhead(sound.sampleRate);
+    std::vector<double> need(sound.frames());
+    for (size_t i = 0; i < need.size(); ++i)
+      need[i] = std::min(1.0, ceiling / std::max(1e-9f, loudestAt(sound, i)));
+    // What any of the next frames needs, held, let go slowly, then averaged over the time it was known ahead:
+    // the mean of values that are all low enough is low enough.
+    std::vector<double> held = smallestAhead(need, ahead);
+    held.resize(count);
+    const double release = keepOf(l.releaseMs, sound.sampleRate);
+    for (double& h : held) h = state.gain = std::min(h, 1.0 - release * (1.0 - state.gain));
+    if (state.held.empty()) state.held.assign(ahead + 1, 1.0);
+    held.insert(held.begin(), state.held.begin(), state.held.end());
+    double sum = 0.0;
+    for (size_t i = 0; i <= ahead; ++i) sum += held[i];
+    for (size_t i = 0; i < count; ++i) {
+      sum += held[i + ahead + 1] - held[i];
+      scale(sound, i, std::min(need[i], sum / static_cast<double>(ahead + 1)));
+    }
+    state.held.assign(held.end() - static_cast<ptrdiff_t>(ahead + 1), held.end());
   }
+  for (auto& channel : sound.channels) channel.resize(count);
 }
 
 }  // namespace heft

@@ -29,7 +29,12 @@ double compressedDb(const Compressor& c, double inputDb);
 /// Gain in dB, one value per frame, without makeup, for a level over time (dB per frame).
 std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb,
                                      double sampleRate);
+/// The same of a running sound: goes on from a reduction (dB, >= 0; 0 at rest) and leaves the one that it ends
+/// with.
+std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb, double sampleRate,
+                                     double& reductionDb);
 /// One gain for all channels, from the loudest of them.
+void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionDb);
 void applyCompressor(AudioBuffer& sound, const Compressor& c);
 
 struct SoftClip {
@@ -52,5 +57,16 @@ struct Limiter {
 /// No sample passes the ceiling: the gain looks 2 ms ahead, reaches each peak by a smooth ramp and comes back
 /// by 1 - 1/e per release. One gain for all channels; nothing is delayed.
 void applyLimiter(AudioBuffer& sound, const Limiter& l);
+
+/// What a limiter remembers of a running sound: its gain, and what it held over the last 2 ms, the latest last.
+struct LimiterState {
+  double gain = 1.0;
+  std::vector<double> held;  ///< limiterAhead() + 1 values; empty: at rest
+};
+/// Frames that it looks ahead.
+size_t limiterAhead(double sampleRate);
+/// The first `count` frames of `sound` limited, the frames after them being what comes; the sound is cut to
+/// them.
+void limitPart(AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state);
 
 }  // namespace heft

@@ -3,6 +3,7 @@
 /// second-order sections after the Audio EQ Cookbook (R. Bristow-Johnson, W3C note) for what runs sample by
 /// sample.
 
+#include <array>
 #include <span>
 #include <vector>
 
@@ -34,6 +35,9 @@ class Biquad {
     return y;
   }
   void reset() { z1_ = z2_ = 0.0; }
+  /// What it remembers, to go on from later.
+  std::array<double, 2> state() const { return {z1_, z2_}; }
+  void goOnFrom(double z1, double z2) { z1_ = z1, z2_ = z2; }
 
  private:
   Coefficients c_;

@@ -4,6 +4,7 @@
 /// chosen frequency.
 
 #include <array>
+#include <string>
 #include <vector>
 
 #include "core/shape/drive.h"
@@ -53,6 +54,7 @@ struct BassVoice {
   double width = 0.0;          ///< 0 to 1, of the mid and high bands
   double widthFromHz = 250.0;  ///< 100 to 5000: mono below
   double velocityToLevel = 1.0;
+  std::string unknown;  ///< keys of a session's file that this version does not know
   bool operator==(const BassVoice&) const = default;
 };
 

@@ -56,6 +56,7 @@ struct KickVoice {
   Drive drive;
   double velocityToLevel = 1.0;   ///< 0 to 1
   double velocityToLength = 0.0;  ///< 0 to 1
+  std::string unknown;            ///< keys of a session's file that this version does not know
   bool operator==(const KickVoice&) const = default;
 };
 

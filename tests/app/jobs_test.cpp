@@ -56,8 +56,8 @@ TEST_F(JobsTest, EditsAreHeardWhileReferencesAreMeasured) {
     const auto path = writeSound(folder, name, sound, SampleFormat::Wav16);
     return assets.add(*loadSound(path), path);
   };
-  s.bass.layers = {Layer{.asset = take("bass.wav", bufferOf(sine(55, 0.5, 1.0, 48000), 48000))}};
-  s.bass.notes = {{0.0, 1.0, 33, 0.8}};
+  s.bass().layers = {recordedLayer(take("bass.wav", bufferOf(sine(55, 0.5, 1.0, 48000), 48000)))};
+  s.bass().notes = {{0.0, 1.0, 33, 0.8}};
   s.references = {take("long.wav", minutesOfNoise(4))};
   ASSERT_TRUE(saveSession(folder / "long.heft", s, assets));
   document().openAside(QString::fromStdString(folder / "long.heft"));
@@ -67,7 +67,7 @@ TEST_F(JobsTest, EditsAreHeardWhileReferencesAreMeasured) {
   EXPECT_TRUE(document().jobs().words().startsWith("Measuring")) << document().jobs().words().toStdString();
   bool heard = false;
   QObject::connect(&document(), &Document::rendered, &window, [&] { heard = true; });
-  document().edit("quieter", [](Session& now) { now.bass.layers[0].levelDb = -3; });
+  document().edit("quieter", [](Session& now) { now.bass().layers[0].levelDb = -3; });
   ASSERT_TRUE(QTest::qWaitFor([&] { return heard; }, 60000));
   EXPECT_TRUE(document().study()->references.empty() || !document().study()->references[0])
       << "the sound came before the reference's figures";
@@ -75,7 +75,7 @@ TEST_F(JobsTest, EditsAreHeardWhileReferencesAreMeasured) {
   ASSERT_EQ(document().study()->references.size(), 1u);
   ASSERT_TRUE(document().study()->references[0]);
   EXPECT_TRUE(document().study()->notMeasured.empty());
-  EXPECT_EQ(document().session().bass.layers[0].levelDb, -3);
+  EXPECT_EQ(document().session().bass().layers[0].levelDb, -3);
 }
 
 TEST_F(JobsTest, SavedAsideAndOpenedAsideIsTheSame) {

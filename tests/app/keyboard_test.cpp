@@ -144,7 +144,7 @@ TEST_F(KeyboardTest, TheWholeJobInUnderFortyKeys) {
   keys = 0;
   key(Qt::Key_8);  // bass off the beat
   settleRemedies();
-  ASSERT_FALSE(session().bass.notes.empty());
+  ASSERT_FALSE(session().bass().notes.empty());
   const int before = faultsIn(document().findings());
   ASSERT_GT(before, 0);
   key(Qt::Key_M, Qt::ControlModifier);
@@ -231,8 +231,8 @@ TEST_F(KeyboardTest, RolesAndChildrenAreTold) {
     notes += name.contains("note") ? 1 : 0;
     EXPECT_FALSE(child->rect().isEmpty()) << name.toStdString();
   }
-  EXPECT_EQ(hits, static_cast<int>(session().kick.hits.size()));
-  EXPECT_EQ(notes, static_cast<int>(session().bass.notes.size()));
+  EXPECT_EQ(hits, static_cast<int>(session().kick().hits.size()));
+  EXPECT_EQ(notes, static_cast<int>(session().bass().notes.size()));
   // Nothing that takes the focus is told as filler.
   for (QWidget* w : window.findChildren<QWidget*>())
     if (w->isVisible() && w->focusPolicy() & Qt::TabFocus)
@@ -289,9 +289,9 @@ TEST_F(KeyboardTest, MendAllIsOneStepAndLeavesWhatIsIntended) {
   settleRemedies();
   press("Mend all");
   settleRemedies();
-  EXPECT_EQ(session().kick.layers[0].targetMidi, before.kick.layers[0].targetMidi);
+  EXPECT_EQ(session().kick().layers[0].recorded()->targetMidi, before.kick().layers[0].recorded()->targetMidi);
   EXPECT_NE(session(), before);
-  EXPECT_NE(session().kick.layers[0].length, before.kick.layers[0].length);
+  EXPECT_NE(session().kick().layers[0].recorded()->length, before.kick().layers[0].recorded()->length);
   QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
   settle();
   Session back = session();

@@ -67,7 +67,8 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   choose("Shown files", 0);
   // Chosen, it is heard in the loop as the session's kick is set: on its target and as long.
   document().edit("fit", [](Session& s) {
-    s.kick.layers[0].targetMidi = 33, s.kick.layers[0].length = TimeValue::note(1, 16);
+    s.kick().layers[0].recorded()->targetMidi = 33,
+    s.kick().layers[0].recorded()->length = TimeValue::note(1, 16);
   });
   settle();
   const Session before = session();
@@ -81,19 +82,21 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
       find<QLabel>("Library details")->text().startsWith(QString::fromStdString("sounds/" + nameAt(2))));
   EXPECT_TRUE(find<QLabel>("Library details")->text().contains("falls from"));
   const Session heard = document().before().of(session());
-  EXPECT_EQ(heard.kick.layers[0].asset.name, nameAt(2));
-  EXPECT_EQ(heard.kick.layers[0].targetMidi, 33);
-  EXPECT_EQ(heard.kick.layers[0].length, TimeValue::note(1, 16));
+  EXPECT_EQ(heard.kick().layers[0].recorded()->asset.name, nameAt(2));
+  EXPECT_EQ(heard.kick().layers[0].recorded()->targetMidi, 33);
+  EXPECT_EQ(heard.kick().layers[0].recorded()->length, TimeValue::note(1, 16));
   QTest::keyClick(list(), Qt::Key_Down);
   ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return document().before().of(session()).kick.layers[0].asset.name == nameAt(3); }, 5000));
+      [&] { return document().before().of(session()).kick().layers[0].recorded()->asset.name == nameAt(3); },
+      5000));
   QTest::keyClick(list(), Qt::Key_F);
   EXPECT_TRUE(list()->chosenRow()->favourite);
   const std::string chosen = list()->chosenRow()->name();
   QTest::keyClick(list(), Qt::Key_Return);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick.layers[0].asset.name == chosen; }, 10000));
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return session().kick().layers[0].recorded()->asset.name == chosen; }, 10000));
   settle();
-  EXPECT_EQ(session().kick.layers[0].targetMidi, 33);
+  EXPECT_EQ(session().kick().layers[0].recorded()->targetMidi, 33);
   EXPECT_NEAR(*document().study()->kick->landing.hz, 55.0, 0.3) << "placed it is on the note";
   EXPECT_FALSE(window.transport().isBefore());
   EXPECT_TRUE(find<QLabel>("Notice words")->text().contains("on A1")) << "it says what became of it";
@@ -107,7 +110,7 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   QEvent turnedTo(QEvent::WindowActivate);
   QApplication::sendEvent(window.libraryPanel(), &turnedTo);
   EXPECT_TRUE(QTest::qWaitFor([&] { return list()->order().size() == 2; }, 5000));
-  document().edit("no hits", [](Session& s) { s.kick.hits.clear(); });
+  document().edit("no hits", [](Session& s) { s.kick().hits.clear(); });
   QSignalSpy auditioned(&window.library(), &Library::auditioned);
   QTest::mouseClick(list()->viewport(), Qt::LeftButton, {}, list()->rowAt(0).toPoint());
   ASSERT_TRUE(QTest::qWaitFor([&] { return !auditioned.empty(); }, 5000));
@@ -138,7 +141,7 @@ TEST_F(OnAScreen, AFileIsDraggedOntoASlip) {
   ASSERT_TRUE(QTest::qWaitFor(
       [&] {
         const Layer* bass = session().bassLayer();
-        return bass && bass->asset.name == name;
+        return bass && bass->asset().name == name;
       },
       5000));
 }
@@ -240,12 +243,14 @@ TEST_F(LibraryWindowTest, RanksByWhatThePairLosesAndPlaysAlone) {
   list()->choose(0);
   QTest::keyClick(list(), Qt::Key_Return);
   ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return session().kick.layers[0].asset.name == list()->chosenRow()->name(); }, 10000));
+      [&] { return session().kick().layers[0].recorded()->asset.name == list()->chosenRow()->name(); }, 10000));
   settle();
   EXPECT_NEAR(document().study()->alignedDb, *first.leftDb(), 0.05);
-  EXPECT_EQ(session().align.delayMs, first.align->delayMs);
-  ASSERT_TRUE(session().kick.layers[0].targetMidi) << "and one without a target gets one of the key";
-  EXPECT_TRUE(session().track.key.contains(static_cast<int>(*session().kick.layers[0].targetMidi)));
+  EXPECT_EQ(session().bass().align.delayMs, first.align->delayMs);
+  ASSERT_TRUE(session().kick().layers[0].recorded()->targetMidi)
+      << "and one without a target gets one of the key";
+  EXPECT_TRUE(
+      session().track.key.contains(static_cast<int>(*session().kick().layers[0].recorded()->targetMidi)));
   document().undo();
   settle();
   // The file that was chosen may have been heard before it was placed.

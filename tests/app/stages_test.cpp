@@ -116,19 +116,19 @@ TEST_F(StagesTest, SoundsSetLevelsPolarityAndWhatIsIn) {
     QTest::mouseClick(window.findChild<QWidget*>(name), Qt::LeftButton, {}, QPoint(40, 10));
   };
   typeInto("Level", "-4.5 dB");
-  EXPECT_EQ(session().kick.layers[0].levelDb, -4.5);
+  EXPECT_EQ(session().kick().layers[0].levelDb, -4.5);
   slip("Bass card");
   choose("Sound polarity", 1);
-  EXPECT_TRUE(session().bass.layers[0].invert);
+  EXPECT_TRUE(session().bass().layers[0].invert);
   window.findChild<SoundsPage*>()->showSection("Finish");
   choose("Part width", 1);
-  EXPECT_TRUE(session().bass.finish.mono);
+  EXPECT_TRUE(session().bass().finish.mono);
   slip("Backing card");
   choose("Backing mute", 1);
   EXPECT_TRUE(session().backing.mute);
   slip("Kick card");
   typeInto("Level", "+99");
-  EXPECT_EQ(session().kick.layers[0].levelDb, -4.5) << "out of range is not taken";
+  EXPECT_EQ(session().kick().layers[0].levelDb, -4.5) << "out of range is not taken";
 }
 
 TEST_F(StagesTest, ExportWritesOnlyWhatIsChosen) {
@@ -164,14 +164,14 @@ TEST_F(StagesTest, ExportWritesOnlyWhatIsChosen) {
 
 TEST_F(StagesTest, AltPlacesHitsWithoutTheGrid) {
   auto* strip = window.loopStrip();
-  const auto hits = session().kick.hits.size();
+  const auto hits = session().kick().hits.size();
   QTest::mouseClick(strip, Qt::LeftButton, Qt::AltModifier, strip->kickAt(3.11).toPoint());
-  ASSERT_EQ(session().kick.hits.size(), hits + 1);
-  const auto free = std::find_if(session().kick.hits.begin(), session().kick.hits.end(),
+  ASSERT_EQ(session().kick().hits.size(), hits + 1);
+  const auto free = std::find_if(session().kick().hits.begin(), session().kick().hits.end(),
                                  [](const Hit& h) { return h.startQuarters > 3.05 && h.startQuarters < 3.2; });
-  ASSERT_NE(free, session().kick.hits.end());
+  ASSERT_NE(free, session().kick().hits.end());
   EXPECT_GT(std::abs(std::remainder(free->startQuarters, 0.25)), 0.01);
-  EXPECT_TRUE(std::is_sorted(session().kick.hits.begin(), session().kick.hits.end(),
+  EXPECT_TRUE(std::is_sorted(session().kick().hits.begin(), session().kick().hits.end(),
                              [](const Hit& a, const Hit& b) { return a.startQuarters < b.startQuarters; }));
   settle();
   EXPECT_EQ(window.document().study()->hits.size(), hits + 1);
@@ -181,11 +181,11 @@ TEST_F(StagesTest, LaneHeadsSoloAndMuteWithoutTouchingTheSession) {
   auto* strip = window.loopStrip();
   const double y = strip->kickAt(0).y();
   QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(92, static_cast<int>(y)));
-  EXPECT_TRUE(window.transport().isSolo(Lane::Kick));
+  EXPECT_TRUE(window.transport().isSolo(1));
   QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(128, static_cast<int>(strip->bassAt(0).y())));
-  EXPECT_TRUE(window.transport().isMuted(Lane::Bass));
+  EXPECT_TRUE(window.transport().isMuted(2));
   QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(92, static_cast<int>(y)));
-  EXPECT_FALSE(window.transport().isSolo(Lane::Kick));
+  EXPECT_FALSE(window.transport().isSolo(1));
   EXPECT_TRUE(window.document().isSaved());
 }
 
@@ -227,11 +227,11 @@ TEST_F(StagesTest, ASessionThatCannotBeRenderedIsTold) {
   Document& document = window.document();
   const Stems* before = document.stems();
   document.edit("many", [](Session& s) {
-    const Layer one = s.bass.layers[0];
-    s.bass.notes.clear();
-    for (int i = 0; i < 24; ++i) s.bass.notes.push_back({0.25 * i, 0.2, 24 + i, 1.0});
-    for (int i = 1; i < 8; ++i) s.bass.layers.push_back(one), s.bass.layers.back().id = i + 1;
-    for (Layer& l : s.bass.layers) l.keepLength = true;
+    const Layer one = s.bass().layers[0];
+    s.bass().notes.clear();
+    for (int i = 0; i < 24; ++i) s.bass().notes.push_back({0.25 * i, 0.2, 24 + i, 1.0});
+    for (int i = 1; i < 8; ++i) s.bass().layers.push_back(one), s.bass().layers.back().id = i + 1;
+    for (Layer& l : s.bass().layers) l.recorded()->keepLength = true;
   });
   settle();
   EXPECT_TRUE(window.findChild<QLabel*>("Notice words")->text().contains("play by speed"));

@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include "core/render/render.h"
+#include "engine/snapshot.h"
 #include "scenario/make_demo.h"
 
 namespace heft::reference {
@@ -17,6 +18,14 @@ inline Stems rendered(const Session& s, StepCache& cache) {
   auto stems = render(s, theDemo().assets, cache);
   EXPECT_TRUE(stems);
   return std::move(*stems);
+}
+
+/// Two renders whose sums have no finish, as the player takes them.
+inline std::shared_ptr<const LoopSnapshot> snapshotOf(const Stems& after, const Stems& before,
+                                                      double framesPerQuarter, double deviceRate,
+                                                      StepCache& cache) {
+  static const Finish none;
+  return makeSnapshot({after, before, none, none, framesPerQuarter, deviceRate}, cache);
 }
 
 }  // namespace heft::reference

@@ -1,4 +1,4 @@
-#include "core/render/bass_steps.h"
+#include "core/render/lane_steps.h"
 
 #include <cmath>
 
@@ -9,20 +9,6 @@ namespace heft {
 namespace {
 
 constexpr int64_t kMargin = 48;  // frames that reading between samples looks at on either side
-
-// Of the blocks of `x` that frames `first` to `first + count` lie in; the loop goes round.
-StepKey keyOfSpan(KeyMaker maker, const Stem& x, int64_t first, int64_t count) {
-  const auto frames = static_cast<int64_t>(x.frames());
-  maker.add(frames).add(first).add(count);
-  // The last block is shorter than the others: no step longer than it may be taken.
-  for (int64_t at = first; at < first + count;) {
-    const int64_t inLoop = ((at % frames) + frames) % frames;
-    const auto b = static_cast<size_t>(inLoop) / kBlockFrames;
-    maker.add(x.key(b));
-    at += static_cast<int64_t>(b * kBlockFrames + x.blockSize(b)) - inLoop;
-  }
-  return maker.key();
-}
 
 // A stem of the same shape whose blocks `make(b)` gives, each under `keyOf(b)`.
 template <class KeyOf, class Make>
@@ -43,6 +29,18 @@ int64_t startOf(size_t block) {
 
 }  // namespace
 
+void addSpan(KeyMaker& maker, const Stem& x, int64_t first, int64_t count) {
+  const auto frames = static_cast<int64_t>(x.frames());
+  maker.add(frames).add(first).add(count);
+  // The last block is shorter than the others: no step longer than it may be taken.
+  for (int64_t at = first; at < first + count;) {
+    const int64_t inLoop = ((at % frames) + frames) % frames;
+    const auto b = static_cast<size_t>(inLoop) / kBlockFrames;
+    maker.add(x.key(b));
+    at += static_cast<int64_t>(b * kBlockFrames + x.blockSize(b)) - inLoop;
+  }
+}
+
 Stem movedStem(const Stem& x, const AlignMove& move, double rate, StepCache& cache) {
   if (x.frames() == 0 || (move.delayMs == 0.0 && !move.invert)) return x;
   const double delay = move.delayMs / 1000.0 * rate, whole = std::floor(delay), fraction = delay - whole;
@@ -53,7 +51,8 @@ Stem movedStem(const Stem& x, const AlignMove& move, double rate, StepCache& cac
       [&](size_t b) {
         KeyMaker maker("moved 1");
         maker.add(fraction).add(move.invert);
-        return keyOfSpan(maker, x, from(b), count(b));
+        addSpan(maker, x, from(b), count(b));
+        return maker.key();
       },
       [&](size_t b) {
         Block block;
@@ -77,7 +76,8 @@ Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache) {
       [&](size_t b) {
         KeyMaker maker("below 2");
         maker.add(hz).add(rate);
-        return keyOfSpan(maker, x, startOf(b) - reach, count(b));
+        addSpan(maker, x, startOf(b) - reach, count(b));
+        return maker.key();
       },
       [&](size_t b) {
         const auto frames = static_cast<size_t>(count(b));
@@ -115,6 +115,43 @@ Stem duckedBelow(const Stem& x, const Stem& low, const Stem& gain, StepCache& ca
         for (size_t c = 0; c < block.channels.size(); ++c)
           for (size_t i = 0; i < g.size(); ++i)
             block.channels[c][i] += (g[i] - 1.0f) * low.block(b).channels[c][i];
+        return block;
+      });
+}
+
+Stem levelled(const Stem& x, double levelDb, StepCache& cache) {
+  if (levelDb == 0.0) return x;
+  const auto gain = static_cast<float>(amplitudeFromDb(levelDb));
+  return blocksOf(
+      x, cache, [&](size_t b) { return KeyMaker("levelled 1").add(x.key(b)).add(gain).key(); },
+      [&](size_t b) {
+        Block block = x.block(b);
+        for (auto& channel : block.channels)
+          for (float& v : channel) v *= gain;
+        return block;
+      });
+}
+
+Stem sumOf(const std::vector<const Stem*>& lanes, StepCache& cache) {
+  size_t channels = 1;
+  for (const Stem* lane : lanes) channels = std::max(channels, lane->channels());
+  const Stem shape(lanes.front()->frames(), channels);
+  return blocksOf(
+      shape, cache,
+      [&](size_t b) {
+        KeyMaker maker("sum 2");
+        for (const Stem* lane : lanes) maker.add(lane->key(b));
+        return maker.add(channels).key();
+      },
+      [&](size_t b) {
+        Block block;
+        for (size_t c = 0; c < channels; ++c) {
+          auto& sum = block.channels.emplace_back(lanes.front()->channel(b, c));
+          for (size_t k = 1; k < lanes.size(); ++k) {
+            const auto& add = lanes[k]->channel(b, c);
+            for (size_t i = 0; i < sum.size(); ++i) sum[i] += add[i];
+          }
+        }
         return block;
       });
 }

@@ -1,11 +1,14 @@
 #pragma once
-/// The steps from the placed bass to what is heard of it, block by block. Each is found again in the cache
-/// where nothing that it reads has changed.
+/// The steps from a placed lane to what is heard of it and of all of them, block by block. Each is found again
+/// in the cache where nothing that it reads has changed.
 
 #include "core/render/stem.h"
 #include "core/session/session.h"
 
 namespace heft {
+
+/// The blocks of `x` that frames `first` to `first + count` lie in, and where in them; the loop goes round.
+void addSpan(KeyMaker& maker, const Stem& x, int64_t first, int64_t count);
 
 inline size_t bytesOfBlock(const Block& b) {
   return b.bytes();
@@ -17,6 +20,12 @@ Stem movedStem(const Stem& x, const AlignMove& move, double rate, StepCache& cac
 
 /// What of it lies below `hz` (core/duck/apply.h, LowPart), the loop being its own past.
 Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache);
+
+/// At another level; exactly x at 0 dB.
+Stem levelled(const Stem& x, double levelDb, StepCache& cache);
+
+/// The lanes added up in their order, mono on both sides of a stereo one. All equally long, one at the least.
+Stem sumOf(const std::vector<const Stem*>& lanes, StepCache& cache);
 
 /// x * gain.
 Stem duckedStem(const Stem& x, const Stem& gain, StepCache& cache);

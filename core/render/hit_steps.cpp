@@ -20,16 +20,17 @@ size_t sizeOfReady(const ReadyKick& k) {
 // What a layer's tuning, or its voice, reads besides its source.
 void addPitched(KeyMaker& maker, const Layer& l, const Track& track, double velocity) {
   maker.add(l.semitones).add(track.notes.a4Hz);
-  if (l.kickVoice) {
-    addFields(maker, *l.kickVoice, track.tempoBpm);
-    maker.add(l.kickVoice->velocityToLength > 0.0 ? velocity : 1.0);
-  } else {
-    maker.add(l.targetMidi.value_or(-1.0)).add(l.method).add(l.strikeMs).add(bandKey(l.band));
-    maker.add(l.strikeSemitones).add(l.flatten);
+  if (const KickVoice* voice = l.kickVoice()) {
+    addFields(maker, *voice, track.tempoBpm);
+    maker.add(voice->velocityToLength > 0.0 ? velocity : 1.0);
+  } else if (const Recorded* r = l.recorded()) {
+    maker.add(r->targetMidi.value_or(-1.0)).add(r->method).add(r->strikeMs).add(bandKey(r->band));
+    maker.add(r->strikeSemitones).add(r->flatten);
   }
 }
 
-ReadyKick tuned(const Layer& layer, const Track& track, const AudioBuffer& recorded, const SoundFacts& found) {
+ReadyKick tuned(const Recorded& layer, const Track& track, const AudioBuffer& recorded,
+                const SoundFacts& found) {
   ReadyKick out;
   // The path's own shape first, and measured anew: what is tuned lands where that rests.
   const PathEdit edit{layer.strikeSemitones, layer.strikeMs, layer.flatten};
@@ -70,14 +71,15 @@ void shiftBySpeed(ReadyKick& kick, double semitones) {
 }
 
 // Measured before any trim and apart from what rests: a trim takes length away and no pitch.
-KickPart untrimmed(KickPart part) {
-  for (Layer& l : part.layers) l.length.reset();
+Part untrimmed(Part part) {
+  for (Layer& l : part.layers)
+    if (Recorded* r = l.recorded()) r->length.reset();
   return part;
 }
 
-bool isTrimmed(const KickPart& part) {
+bool isTrimmed(const Part& part) {
   return std::any_of(part.layers.begin(), part.layers.end(),
-                     [](const Layer& l) { return l.length.has_value() && !l.isBuilt(); });
+                     [](const Layer& l) { return l.recorded() && l.recorded()->length; });
 }
 
 }  // namespace
@@ -87,9 +89,11 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
   KeyMaker pitchedMaker("pitched kick layer 2");
   Keyed from;
   std::shared_ptr<const SoundFacts> measured;
-  if (!layer.kickVoice) {
-    from = source(layer.asset);
-    measured = facts(layer.asset, layer.band);
+  const Recorded* recorded = layer.recorded();
+  if (!recorded && !layer.kickVoice()) return nullptr;
+  if (recorded) {
+    from = source(recorded->asset);
+    measured = facts(recorded->asset, recorded->band);
     if (!from.sound || !measured) return nullptr;
     pitchedMaker.add(from.key);
   }
@@ -97,7 +101,7 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
   addPitched(pitchedMaker, layer, track, velocity);
   KeyMaker maker("kick layer 3");
   maker.add(pitchedMaker.key());
-  maker.add(layer.length && !layer.kickVoice ? layer.length->toMs(track.tempoBpm) : -1.0);
+  maker.add(recorded && recorded->length ? recorded->length->toMs(track.tempoBpm) : -1.0);
   addShape(maker, layer, track.tempoBpm);
   const StepKey key = maker.key();
   if (keyOut) *keyOut = key;
@@ -109,23 +113,24 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
             pitchedMaker.key(),
             [&] {
               ReadyKick pitched;
-              if (layer.kickVoice)
-                pitched.sound = renderKick(*layer.kickVoice, track.tempoBpm, track.notes.a4Hz, rate_, velocity);
+              if (recorded)
+                pitched = tuned(*recorded, track, *from.sound, *measured);
               else
-                pitched = tuned(layer, track, *from.sound, *measured);
+                pitched.sound =
+                    renderKick(*layer.kickVoice(), track.tempoBpm, track.notes.a4Hz, rate_, velocity);
               shiftBySpeed(pitched, layer.semitones);
               return pitched;
             },
             sizeOfReady);
-        if (layer.length && !layer.kickVoice)
-          out.sound = trimmedTail(out.sound, out.onsetSeconds, layer.length->toMs(track.tempoBpm) / 1000.0);
+        if (recorded && recorded->length)
+          out.sound = trimmedTail(out.sound, out.onsetSeconds, recorded->length->toMs(track.tempoBpm) / 1000.0);
         shapeLayer(out.sound, layer, out.onsetSeconds, bodyOf(layer));
         return out;
       },
       sizeOfReady);
 }
 
-HitSound SoundSteps::kickHit(const KickPart& part, const Track& track, const HitAsk& ask) const {
+HitSound SoundSteps::kickHit(const Part& part, const Track& track, const HitAsk& ask) const {
   struct Heard {
     const Layer* layer;
     std::shared_ptr<const ReadyKick> ready;
@@ -179,9 +184,8 @@ HitSound SoundSteps::kickHit(const KickPart& part, const Track& track, const Hit
   return out;
 }
 
-std::shared_ptr<const ReadyKick> SoundSteps::kick(const KickPart& part, const Track& track,
-                                                  StepKey* key) const {
-  KickPart all = part;
+std::shared_ptr<const ReadyKick> SoundSteps::kick(const Part& part, const Track& track, StepKey* key) const {
+  Part all = part;
   if (heardLayers(part.layers).empty())
     for (Layer& l : all.layers) l.mute = l.solo = false;
   const HitSound hit = kickHit(all, track);
@@ -189,7 +193,7 @@ std::shared_ptr<const ReadyKick> SoundSteps::kick(const KickPart& part, const Tr
   return hit.ready;
 }
 
-std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const KickPart& part, const Track& track) const {
+std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const Part& part, const Track& track) const {
   StepKey key;
   const auto ready = kick(part, track, &key);
   if (!ready) return nullptr;
@@ -206,13 +210,13 @@ std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const KickPart& part, co
       bytesOfFacts);
 }
 
-std::shared_ptr<const SoundFacts> SoundSteps::kickSourceFacts(const KickPart& part, const Track& track) const {
+std::shared_ptr<const SoundFacts> SoundSteps::kickSourceFacts(const Part& part, const Track& track) const {
   if (part.layers.empty()) return nullptr;
   const Layer& first = part.layers.front();
-  if (!first.kickVoice) return facts(first.asset, first.band);
+  if (const Recorded* r = first.recorded()) return facts(r->asset, r->band);
   Layer bare;
-  bare.kickVoice = first.kickVoice;
-  KickPart alone;
+  bare.what = first.what;
+  Part alone;
   alone.layers = {bare};
   return kickFacts(alone, track);
 }

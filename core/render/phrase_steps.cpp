@@ -61,28 +61,31 @@ AudioBuffer readAlongPitch(const AudioBuffer& in, const Phrase& phrase, double r
 }  // namespace
 
 std::optional<double> SoundSteps::bassRoot(const Layer& layer, const Track& track) const {
-  if (layer.isBuilt()) return std::nullopt;
-  if (layer.rootMidi) return layer.rootMidi;
-  const auto measured = facts(layer.asset, layer.band);
+  const Recorded* r = layer.recorded();
+  if (!r) return std::nullopt;
+  if (r->rootMidi) return r->rootMidi;
+  const auto measured = facts(r->asset, r->band);
   if (!measured || !measured->landing.noteHz()) return std::nullopt;
   return midiFromHz(*measured->landing.noteHz(), track.notes.a4Hz);
 }
 
 // A recorded layer at the phrase's pitch, shaped; not yet cut to its length.
 Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const PhraseAsk& ask) const {
-  const Keyed from = source(layer.asset);
-  const auto measured = facts(layer.asset, layer.band);
+  const Recorded* r = layer.recorded();
+  if (!r) return {};
+  const Keyed from = source(r->asset);
+  const auto measured = facts(r->asset, r->band);
   if (!from.sound || !measured) return {};
   const double first = ask.phrase.notes.front().midi;
   const auto known = bassRoot(layer, track);
   // Without a root, or where it does not follow the notes, it plays as it is.
-  const double root = (layer.followNotes && known ? *known : first) - layer.semitones;
-  const bool plain = isPlain(ask.phrase) || !layer.followNotes || layer.keepLength;
+  const double root = (r->followNotes && known ? *known : first) - layer.semitones;
+  const bool plain = isPlain(ask.phrase) || !r->followNotes || r->keepLength;
   const double speed = std::exp2(std::clamp(first - root, -60.0, 60.0) / 12.0);
   KeyMaker pitchedMaker("pitched bass note 1");
-  pitchedMaker.add(from.key).add(layer.keepLength).add(plain);
+  pitchedMaker.add(from.key).add(r->keepLength).add(plain);
   plain ? pitchedMaker.add(speed)
-        : (addPhrase(pitchedMaker, ask.phrase), pitchedMaker.add(root).add(layer.glideMs));
+        : (addPhrase(pitchedMaker, ask.phrase), pitchedMaker.add(root).add(r->glideMs));
   KeyMaker maker("bass note 3");
   maker.add(pitchedMaker.key());
   addShape(maker, layer, track.tempoBpm);
@@ -96,8 +99,8 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
             [&] {
               // From the onset, so that the note starts where the pattern says.
               AudioBuffer whole = fromOnset(*from.sound, measured->onsetSeconds.value_or(0.0));
-              if (!plain) return readAlongPitch(whole, ask.phrase, root, layer.glideMs);
-              if (layer.keepLength)
+              if (!plain) return readAlongPitch(whole, ask.phrase, root, r->glideMs);
+              if (r->keepLength)
                 if (auto kept = pitchedKeepingLength(whole, speed)) return std::move(*kept);
               return playedFaster(whole, speed);
             },
@@ -111,7 +114,7 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
 }
 
 Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const PhraseAsk& ask) const {
-  if (!layer.bassVoice) {
+  if (!layer.bassVoice()) {
     const Keyed note = shapedNote(layer, track, ask);
     if (!note.sound || ask.whole) return note;
     const auto frames = static_cast<size_t>(std::max<int64_t>(1, std::llround(endOf(ask.phrase) * rate_)));
@@ -119,9 +122,9 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
   }
   KeyMaker maker("built bass 1");
   maker.add(rate_).add(track.notes.a4Hz).add(layer.semitones);
-  addFields(maker, *layer.bassVoice, track.tempoBpm);
+  addFields(maker, *layer.bassVoice(), track.tempoBpm);
   addPhrase(maker, ask.phrase);
-  if (layer.bassVoice->freePhase) maker.add(ask.phrase.startInSong);
+  if (layer.bassVoice()->freePhase) maker.add(ask.phrase.startInSong);
   addShape(maker, layer, track.tempoBpm);
   const StepKey key = maker.key();
   auto made = cache_.get<AudioBuffer>(
@@ -132,7 +135,7 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
         for (PhraseNote& n : phrase.notes)
           n.midi += layer.semitones, n.gain = level > 0.0 ? n.gain / level : 1.0;
         // While partials are dragged the upper bands stay as they are.
-        BassVoice above = *layer.bassVoice;
+        BassVoice above = *layer.bassVoice();
         above.partialDb = BassVoice().partialDb, above.octaveBelowDb = kOffDb, above.width = 0.0;
         KeyMaker topsKey("bass tops 1");
         topsKey.add(rate_).add(track.notes.a4Hz).add(above.freePhase ? phrase.startInSong : 0.0);
@@ -141,7 +144,7 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
         const auto tops = cache_.get<std::vector<float>>(
             topsKey.key(), [&] { return renderBassTops(above, phrase, track.notes.a4Hz, rate_); },
             [](const auto& t) { return 4 * t.size() + 64; });
-        AudioBuffer out = renderBassOver(*layer.bassVoice, phrase, track.notes.a4Hz, rate_, *tops);
+        AudioBuffer out = renderBassOver(*layer.bassVoice(), phrase, track.notes.a4Hz, rate_, *tops);
         double onset = 0.0;
         shapeLayer(out, layer, onset, bodyOf(layer));
         return out;
@@ -150,7 +153,7 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
   return {made, key};
 }
 
-PhraseSound SoundSteps::bassPhrase(const BassPart& part, const Track& track, const PhraseAsk& ask) const {
+PhraseSound SoundSteps::bassPhrase(const Part& part, const Track& track, const PhraseAsk& ask) const {
   if (ask.phrase.notes.empty()) return {};
   std::vector<Keyed> sounds;
   std::vector<LaidSound> laid;
@@ -183,45 +186,48 @@ PhraseSound SoundSteps::bassPhrase(const BassPart& part, const Track& track, con
   return {{made, key}, std::llround(-lead * rate_)};
 }
 
-Keyed SoundSteps::bassNote(const BassPart& part, const Track& track, double midi, double heldSeconds) const {
+Keyed SoundSteps::bassNote(const Part& part, const Track& track, double midi, double heldSeconds) const {
   PhraseAsk ask;
   ask.phrase.notes = {{0.0, heldSeconds, midi, 1.0, {}}};
   ask.phrase.quarterSeconds = 60.0 / track.tempoBpm;
   ask.whole = true;
-  BassPart all = part;
+  Part all = part;
   if (heardLayers(part.layers).empty())
     for (Layer& l : all.layers) l.mute = l.solo = false;
   return bassPhrase(all, track, ask).sound;
 }
 
-std::shared_ptr<const SoundFacts> SoundSteps::bassFacts(const BassPart& part, const Track& track,
+std::shared_ptr<const SoundFacts> SoundSteps::bassFacts(const Part& part, const Track& track,
                                                         double midi) const {
   if (part.layers.empty()) return nullptr;
   const Layer& first = part.layers.front();
-  BassPart alone;
+  Part alone;
+  alone.plays = Plays::Notes;
   alone.layers = {first};
   alone.layers.front().mute = alone.layers.front().solo = false;
   const Keyed note = bassNote(alone, track, midi);
   if (!note.sound) return nullptr;
-  // A built one's note is the one that was asked for: an octave below may sound with it. A recorded one's is looked
-  // for where its own was, moved by as much as it is played higher.
+  // A built one's note is the one that was asked for: an octave below may sound with it. A recorded one's is
+  // looked for where its own was, moved by as much as it is played higher.
   const double hz = hzFromMidi(midi + first.semitones, track.notes.a4Hz);
   LandingOptions band{std::max(20.0, 0.75 * hz), std::clamp(2.0 * hz, 400.0, 1000.0)};
-  if (!first.bassVoice) band = bandFaster(first.band, std::exp2(bassShift(first, track, midi) / 12.0));
+  if (const Recorded* r = first.recorded())
+    band = bandFaster(r->band, std::exp2(bassShift(first, track, midi) / 12.0));
   return cache_.get<SoundFacts>(
       KeyMaker("bass facts 3").add(note.key).add(bandKey(band)).key(),
       [&] { return measureSound(*note.sound, band); }, bytesOfFacts);
 }
 
-std::shared_ptr<const SoundFacts> SoundSteps::bassSourceFacts(const BassPart& part) const {
-  if (part.layers.empty() || part.layers.front().isBuilt()) return nullptr;
-  return facts(part.layers.front().asset, part.layers.front().band);
+std::shared_ptr<const SoundFacts> SoundSteps::bassSourceFacts(const Part& part) const {
+  const Recorded* r = part.layers.empty() ? nullptr : part.layers.front().recorded();
+  return r ? facts(r->asset, r->band) : nullptr;
 }
 
 double SoundSteps::bassShift(const Layer& layer, const Track& track, double midi) const {
-  if (layer.isBuilt()) return 0.0;
+  const Recorded* r = layer.recorded();
+  if (!r) return 0.0;
   const auto root = bassRoot(layer, track);
-  return (layer.followNotes && root ? midi - *root : 0.0) + layer.semitones;
+  return (r->followNotes && root ? midi - *root : 0.0) + layer.semitones;
 }
 
 }  // namespace heft

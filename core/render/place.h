@@ -1,0 +1,25 @@
+#pragma once
+/// A part's sounds where they play: its lane before it is moved or ducked. Block by block, each found again in
+/// the cache where the sounds that touch it stayed.
+
+#include <stop_token>
+
+#include "core/render/sounds.h"
+#include "core/render/stem.h"
+
+namespace heft {
+
+/// Hits of a part that lie in the loop.
+std::vector<Hit> hitsInLoop(const Part& part, const Track& track);
+/// Frames at which a part's events start within the loop: its hits, or its notes.
+std::vector<double> eventFrames(const Part& part, const Track& track);
+
+/// The part's hits or notes over the loop, tails wrapped in; its finish is on each of them where it is held to
+/// hits.
+Stem placedLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+                const std::stop_token& stop);
+
+/// The backing over the loop at its level; silence where it is muted or missing.
+Stem backingLane(const Session& session, const SoundSteps& steps, StepCache& cache);
+
+}  // namespace heft

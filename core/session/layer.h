@@ -1,0 +1,107 @@
+#pragma once
+/// One sound within a part: a recorded one, or a built voice.
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <variant>
+#include <vector>
+
+#include "core/measure/landing.h"
+#include "core/shape/layer_shape.h"
+#include "core/theory/time_value.h"
+#include "core/tune/retune.h"
+#include "core/voices/bass_voice.h"
+#include "core/voices/kick_voice.h"
+
+namespace heft {
+
+/// Keys of the file that this version does not know, kept as JSON text so that saving loses nothing. Empty:
+/// none.
+using Unknown = std::string;
+
+/// What a look at a file tells without reading it.
+struct SourceStamp {
+  uint64_t bytes = 0;
+  int64_t changedNs = 0;  ///< time of its last change, ns since 1970; 0: not known
+  bool operator==(const SourceStamp&) const = default;
+};
+
+/// A sound that the session uses, by the content of its file.
+struct AssetRef {
+  std::string hash;        ///< XXH3-128 of the file's bytes, 32 hex digits; empty: none
+  std::string name;        ///< file name as it came, for people
+  std::string from = {};   ///< whole path of that file, where it is known: looked at for having changed on disk
+  SourceStamp stamp = {};  ///< of that file when it was read
+  Unknown unknown = {};
+  bool operator==(const AssetRef&) const = default;
+  bool empty() const { return hash.empty(); }
+};
+
+/// What the level of a layer, a part and the backing may be, dB.
+inline constexpr double kLeastLevelDb = -60.0, kMostLevelDb = 24.0;
+
+/// A recorded sound and how it is played.
+struct Recorded {
+  AssetRef asset = {};
+  std::optional<double> targetMidi = {};  ///< of hits: where it is to land; nothing leaves it as it is
+  TuneMethod method = TuneMethod::Varispeed;
+  double strikeMs = 10.0;
+  double strikeSemitones = 0.0;          ///< the strike's own shift, -24 to 24
+  double flatten = 0.0;                  ///< a drifting tail onto its landing, 0 to 1
+  LandingOptions band = {};              ///< where its landing is looked for
+  std::optional<double> rootMidi = {};   ///< of notes: what its sound is said to be; nothing: as measured
+  std::optional<TimeValue> length = {};  ///< where its tail has died away; nothing leaves it as it is
+  bool followNotes = true;       ///< of notes: played at them; false: at its own pitch whatever the note
+  double glideMs = 60.0;         ///< into a tied note; 0 to 2000
+  bool keepLength = false;       ///< pitched with its length kept rather than by speed
+  double velocityToLevel = 1.0;  ///< 0 to 1
+  Unknown unknown = {};
+  bool operator==(const Recorded&) const = default;
+};
+
+struct Layer {
+  int id = 1;            ///< its own within the part and all its versions; hits name it by this
+  std::string name;      ///< instead of the file's name; a built one's only one
+  double levelDb = 0.0;  ///< kLeastLevelDb to kMostLevelDb
+  bool invert = false;
+  bool mute = false;
+  bool solo = false;
+  double offsetMs = 0.0;   ///< -200 to 200, later than the part's other layers
+  double semitones = 0.0;  ///< -48 to 48, a shift by speed on top of any target
+  std::variant<Recorded, KickVoice, BassVoice> what;
+  LayerShape shape;
+  AssetRef bodyAsset;  ///< what its body's response is made from
+  Unknown unknown;
+  bool operator==(const Layer&) const = default;
+
+  /// What it is; nothing where it is something else.
+  const Recorded* recorded() const { return std::get_if<Recorded>(&what); }
+  Recorded* recorded() { return std::get_if<Recorded>(&what); }
+  const KickVoice* kickVoice() const { return std::get_if<KickVoice>(&what); }
+  KickVoice* kickVoice() { return std::get_if<KickVoice>(&what); }
+  const BassVoice* bassVoice() const { return std::get_if<BassVoice>(&what); }
+  BassVoice* bassVoice() { return std::get_if<BassVoice>(&what); }
+
+  bool isBuilt() const { return !recorded(); }
+  bool isEmpty() const { return recorded() && recorded()->asset.empty(); }
+  /// The recording's file; nothing for a built one.
+  AssetRef asset() const { return recorded() ? recorded()->asset : AssetRef(); }
+  /// Where its landing is looked for; the usual band for a built one.
+  LandingOptions band() const { return recorded() ? recorded()->band : LandingOptions(); }
+  /// The length it is set to: a built kick's own, a recording's trim; nothing where it is left as it is.
+  std::optional<TimeValue> ownLength() const {
+    return kickVoice() ? kickVoice()->length : recorded() ? recorded()->length : std::nullopt;
+  }
+  /// What people call it.
+  std::string title() const { return !name.empty() ? name : asset().name; }
+};
+/// A layer that plays a sound as it is.
+inline Layer recordedLayer(AssetRef asset) {
+  Layer out;
+  out.what = Recorded{std::move(asset)};
+  return out;
+}
+inline constexpr size_t kMostLayers = 8;
+
+}  // namespace heft

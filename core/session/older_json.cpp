@@ -1,0 +1,81 @@
+#include "core/session/older_json.h"
+
+#include <array>
+#include <string>
+
+namespace heft {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+Json taken(Json& from, const char* key) {
+  if (!from.is_object() || !from.contains(key)) return nullptr;
+  Json out = std::move(from[key]);
+  from.erase(key);
+  return out;
+}
+
+// What was a layer's own and is a recording's now.
+constexpr std::array kOfRecordings = {
+    "asset",        "target_midi",  "method",      "strike_ms",        "strike_semitones", "flatten",
+    "band_low_hz",  "band_high_hz", "landing_ms",  "landing_hz",       "root_midi",        "length",
+    "follow_notes", "glide_ms",     "keep_length", "velocity_to_level"};
+
+void upgradeLayer(Json& layer, const char* builtHere) {
+  if (!layer.is_object()) return;
+  Json recorded = Json::object();
+  for (const char* key : kOfRecordings)
+    if (Json value = taken(layer, key); !value.is_null()) recorded[key] = std::move(value);
+  const bool built = layer.contains("built_kick") || layer.contains("built_bass");
+  if (!built) layer["recorded"] = std::move(recorded);
+  // A part reads its own kind of voice.
+  if (layer.contains(builtHere))
+    for (const char* voice : {"built_kick", "built_bass"})
+      if (std::string(voice) != builtHere) layer.erase(voice);
+}
+
+void upgradeLayers(Json& holder, const char* builtHere) {
+  if (holder.is_object() && holder.contains("layers") && holder["layers"].is_array())
+    for (Json& layer : holder["layers"]) upgradeLayer(layer, builtHere);
+}
+
+void upgradePart(Json& part, int id, const char* role, const char* plays, const char* builtHere) {
+  if (part.is_null()) part = Json::object();
+  if (!part.is_object()) return;
+  upgradeLayers(part, builtHere);
+  if (part.contains("versions") && part["versions"].is_object() && part["versions"].contains("all") &&
+      part["versions"]["all"].is_array())
+    for (Json& version : part["versions"]["all"]) upgradeLayers(version, builtHere);
+  // Every session used to say a sixteenth, whether somebody wanted it or not.
+  const Json set = taken(part, "tail_target_set");
+  if (set != true && part.contains("tail_target") && part["tail_target"] == "1/16") part.erase("tail_target");
+  if (Json mono = taken(part, "mono"); mono.is_boolean()) part["finish"]["mono"] = mono;  // version 1
+  part["id"] = id, part["role"] = role, part["plays"] = plays;
+}
+
+void dropZero(Json& holder, const char* key) {
+  if (holder.is_object() && holder.contains(key) && holder[key].is_number() && holder[key] == 0)
+    holder.erase(key);
+}
+
+}  // namespace
+
+Json fromOlderVersion(Json s) {
+  Json kick = taken(s, "kick"), bass = taken(s, "bass"), align = taken(s, "align"), duck = taken(s, "duck");
+  upgradePart(kick, 1, "kick", "hits", "built_kick");
+  upgradePart(bass, 2, "bass", "notes", "built_bass");
+  if (!align.is_null() && bass.is_object()) bass["align"] = std::move(align);
+  s["parts"] = Json::array({std::move(kick), std::move(bass)});
+  if (duck.is_null()) duck = Json::object();
+  if (Json asKick = taken(duck, "as_kick"); !asKick.is_null()) duck["as_source"] = asKick;
+  dropZero(duck, "crossover_hz");
+  s["ducks"] = Json::array({std::move(duck)});
+  if (s.contains("backing")) dropZero(s["backing"], "low_cut_hz");
+  if (s.contains("track") && s["track"].is_object() && s["track"].contains("middle_c") &&
+      s["track"]["middle_c"].is_number_integer())
+    s["track"]["middle_c"] = "C" + s["track"]["middle_c"].dump();
+  s["heft_session"] = 3;
+  return s;
+}
+
+}  // namespace heft

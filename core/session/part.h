@@ -1,0 +1,113 @@
+#pragma once
+/// A part: sounds over each other, when they play, and what is done to their lane.
+
+#include "core/align/align.h"
+#include "core/session/layer.h"
+#include "core/shape/finish.h"
+
+namespace heft {
+
+/// A sound that a part may have instead of the present one: the short kick of the intro.
+struct PartVersion {
+  std::string name;
+  std::vector<Layer> layers;
+  Finish finish;
+  Unknown unknown = {};
+  bool operator==(const PartVersion&) const = default;
+};
+
+/// All versions of a part, the present one's place empty but for its name; no list at all where there is only
+/// one.
+struct Versions {
+  std::vector<PartVersion> all;
+  int now = 0;
+  bool operator==(const Versions&) const = default;
+};
+inline constexpr size_t kMostVersions = 32;
+
+struct Hit {
+  double startQuarters = 0.0;
+  double velocity = 1.0;     ///< 0 to 1, an amplitude
+  std::vector<int> without;  ///< ids of layers that rest at this hit
+  Unknown unknown = {};
+  bool operator==(const Hit&) const = default;
+};
+
+struct Note {
+  double startQuarters = 0.0;
+  double lengthQuarters = 0.25;
+  int midi = 33;
+  double velocity = 1.0;
+  std::vector<int> without;  ///< ids of layers that rest at this note
+  bool tie = false;  ///< goes over into the next note without a new strike, where that starts at its end
+  Dive dive;
+  Unknown unknown = {};
+  bool operator==(const Note&) const = default;
+
+  double endQuarters() const { return startQuarters + lengthQuarters; }
+};
+inline constexpr size_t kMostHits = 4096;  ///< of hits and of notes
+
+/// A point of the pitch wheel's curve, straight between points.
+struct WheelPoint {
+  double quarters = 0.0;
+  double value = 0.0;  ///< -1 to 1, times the range
+  Unknown unknown = {};
+  bool operator==(const WheelPoint&) const = default;
+};
+inline constexpr size_t kMostWheelPoints = 20000;
+
+/// How a lane stands against the others.
+struct AlignMove {
+  double delayMs = 0.0;  ///< -200 to 200, positive = later
+  bool invert = false;
+  AlignQuestion question;  ///< of the bass: asked against the kick
+  Unknown unknown = {};
+  bool operator==(const AlignMove&) const = default;
+};
+
+enum class PartRole { Kick, Bass, Other };
+enum class Plays { Hits, Notes };
+/// What a finish works on: each hit or phrase by itself, so that a one-shot is what is heard, or the lane as it
+/// runs, so that what plays at once is held together.
+enum class FinishOver { Hits, Lane };
+
+struct Part {
+  int id = 1;                                ///< its own within the session
+  std::string role = "kick";                 ///< "kick", "bass", or anything else, kept as it was written
+  std::string name = {};                     ///< empty: as its role is called
+  Plays plays = Plays::Hits;                 ///< hits of a kick, notes of a bass, either of others
+  std::vector<Layer> layers = {};            ///< the first carries the landing, or the note
+  std::vector<Hit> hits = {};                ///< ascending; none where it plays notes
+  std::vector<Note> notes = {};              ///< ascending; none where it plays hits
+  std::vector<WheelPoint> wheel = {};        ///< ascending; empty: at rest
+  double wheelRange = 12.0;                  ///< semitones at the end of its way, 1 to 48
+  std::optional<TimeValue> tailTarget = {};  ///< how long its tail is to be; nothing: tailTargetOf() says
+  AlignMove align = {};
+  Finish finish = {};
+  FinishOver finishOver = FinishOver::Hits;
+  double levelDb = 0.0;  ///< after the finish; kLeastLevelDb to kMostLevelDb
+  Versions versions = {};
+  Unknown unknown = {};
+  bool operator==(const Part&) const = default;
+
+  PartRole is() const {
+    return role == "kick" ? PartRole::Kick : role == "bass" ? PartRole::Bass : PartRole::Other;
+  }
+  bool playsNotes() const { return plays == Plays::Notes; }
+  bool hasEvents() const { return !hits.empty() || !notes.empty(); }
+  const Layer* firstLayer() const { return layers.empty() ? nullptr : &layers.front(); }
+  Layer* layer(int layerId);
+  const Layer* layer(int layerId) const;
+  /// "Kick", "Bass", or its own name; "Part 3" where it has none.
+  std::string title() const;
+};
+/// Kick, bass and sixteen others.
+inline constexpr size_t kMostParts = 18;
+
+/// Layers that are heard: not muted, and soloed where any is.
+std::vector<const Layer*> heardLayers(const std::vector<Layer>& layers);
+/// An id that no layer of the part has, in any version.
+int freshLayerId(const Part& part);
+
+}  // namespace heft

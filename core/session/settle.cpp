@@ -1,0 +1,113 @@
+#include "core/session/settle.h"
+
+#include <algorithm>
+#include <set>
+
+#include "core/session/fields.h"
+
+namespace heft {
+namespace {
+
+bool isHash(const std::string& text) {
+  return text.size() == 32 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
+}
+
+template <class Event>
+void inOrder(std::vector<Event>& events) {
+  std::sort(events.begin(), events.end(),
+            [](const Event& a, const Event& b) { return a.startQuarters < b.startQuarters; });
+}
+
+// An id that stands twice would let an edit reach the wrong one: the later ones get others.
+template <class List>
+void giveOwnIds(List& list, std::set<int>& seen) {
+  for (auto& one : list)
+    if (!seen.insert(one.id).second) {
+      one.id = 1;
+      while (!seen.insert(one.id).second) ++one.id;
+    }
+}
+
+void addMissing(std::vector<Part>& parts, const Part& part) {
+  if (std::any_of(parts.begin(), parts.end(), [&](const Part& p) { return p.is() == part.is(); })) return;
+  const auto at =
+      part.is() == PartRole::Kick ? parts.begin() : parts.begin() + std::min<ptrdiff_t>(1, std::ssize(parts));
+  parts.insert(at, part);
+}
+
+}  // namespace
+
+void settle(Cut& cut) {
+  cut.slopeDbPerOctave -= cut.slopeDbPerOctave % 12;
+}
+
+void settle(KickVoice& voice) {
+  if (voice.fall.empty()) voice.fall.resize(1);
+}
+
+void settle(Track& track) {
+  track.notes.flats = track.key.prefersFlats();
+}
+
+void settle(Part& part) {
+  inOrder(part.hits), inOrder(part.notes);
+  std::stable_sort(part.wheel.begin(), part.wheel.end(),
+                   [](const WheelPoint& x, const WheelPoint& y) { return x.quarters < y.quarters; });
+  std::set<int> layers;
+  giveOwnIds(part.layers, layers);
+}
+
+void settle(Session& s) {
+  for (const Part& part : pairOfParts()) addMissing(s.parts, part);
+  if (s.ducks.empty()) s.ducks.resize(1);
+  std::set<int> parts, ducks;
+  giveOwnIds(s.parts, parts);
+  giveOwnIds(s.ducks, ducks);
+}
+
+std::optional<FieldFault> faultOf(const AssetRef& ref) {
+  if (ref.hash.empty() || isHash(ref.hash)) return std::nullopt;
+  return FieldFault{"hash", "is not 32 hex digits"};
+}
+
+std::optional<FieldFault> faultOf(const Recorded& r) {
+  if (r.band.highHz > r.band.lowHz) return std::nullopt;
+  return FieldFault{"band_high_hz", "is not above band_low_hz"};
+}
+
+std::optional<FieldFault> faultOf(const KickVoice& voice) {
+  const auto& fall = voice.fall;
+  for (size_t i = 0; i < fall.size(); ++i)
+    if (i == 0 ? fall[i].at != 0.0 : fall[i].at < fall[i - 1].at)
+      return FieldFault{"fall", "does not ascend from 0"};
+  return std::nullopt;
+}
+
+std::optional<FieldFault> faultOf(const AlignMove& move) {
+  if (move.question.highHz > move.question.lowHz) return std::nullopt;
+  return FieldFault{"high_hz", "is not above low_hz"};
+}
+
+std::optional<FieldFault> faultOf(const Versions& v) {
+  if (v.now == 0 || v.now < static_cast<int>(v.all.size())) return std::nullopt;
+  return FieldFault{"now", "names no version"};
+}
+
+std::optional<FieldFault> faultOf(const Part& part) {
+  const bool fits = part.is() == PartRole::Other || part.playsNotes() == (part.is() == PartRole::Bass);
+  if (!fits) return FieldFault{"plays", "does not fit the role: a kick plays hits, a bass notes"};
+  return std::nullopt;
+}
+
+std::optional<FieldFault> faultOf(const Track& t) {
+  if (t.beatUnit & (t.beatUnit - 1)) return FieldFault{"beat_unit", "is not 2, 4, 8 or 16"};
+  if (t.loopBeats > 8 * t.beatsPerBar) return FieldFault{"loop_beats", "is longer than eight bars"};
+  return std::nullopt;
+}
+
+std::optional<FieldFault> faultOf(const Grid& grid) {
+  if (grid.division.isNote()) return std::nullopt;
+  return FieldFault{"division", "is no note length"};
+}
+
+}  // namespace heft

@@ -1,0 +1,40 @@
+#pragma once
+/// What must hold across the values of an object that was read: what can be put right without a loss is, the
+/// rest is a fault. Values by themselves are checked by their ranges (fields.h).
+
+#include <optional>
+#include <string>
+
+#include "core/session/session.h"
+
+namespace heft {
+
+struct FieldFault {
+  std::string key, why;
+};
+
+/// Most objects have nothing to put right and no fault of that kind.
+template <class T>
+void settle(T&) {}
+template <class T>
+std::optional<FieldFault> faultOf(const T&) {
+  return std::nullopt;
+}
+
+void settle(Cut& cut);          ///< its slope to a whole order
+void settle(KickVoice& voice);  ///< a fall has a point
+void settle(Track& track);      ///< sharps or flats as its key has them
+void settle(Part& part);        ///< events in order of time, layers' ids once each
+void settle(
+    Session& session);  ///< a kick, a bass and a ducking at the least; ids of parts and duckings once each
+
+std::optional<FieldFault> faultOf(const AssetRef& ref);
+std::optional<FieldFault> faultOf(const Recorded& recorded);
+std::optional<FieldFault> faultOf(const KickVoice& voice);
+std::optional<FieldFault> faultOf(const AlignMove& move);
+std::optional<FieldFault> faultOf(const Versions& versions);
+std::optional<FieldFault> faultOf(const Part& part);
+std::optional<FieldFault> faultOf(const Track& track);
+std::optional<FieldFault> faultOf(const Grid& grid);
+
+}  // namespace heft

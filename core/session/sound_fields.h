@@ -1,0 +1,245 @@
+#pragma once
+/// Every value of voices, processors and finishes by its name in the file, its range and its unit, in one list
+/// each. What reads and writes the file, the keys of render steps, the fields of the window and the tests all
+/// go by these lists and those of fields.h; the default is the one of the type itself.
+///
+/// A visitor F has flag(name, bool), number(name, double, Range), whole(name, int, Range), time(name,
+/// TimeValue), choice(name, enum, nameOf, parse), object(name, struct) and list(name, vector, most); for
+/// documents also what fields.h says. Each may be told Saved::WhenSet. T may be const.
+
+#include <concepts>
+#include <type_traits>
+
+#include "core/session/part.h"
+
+namespace heft {
+
+/// What a number is of: how it is written, read and stepped.
+enum class Unit { Number, Share, Db, Ms, Hz, Semitones, Midi, Degrees, Quarters, Seconds, Bpm };
+
+struct Range {
+  double low, high;
+  Unit unit = Unit::Number;
+};
+
+/// Whether the file holds it always, or only where it differs from the type's default.
+enum class Saved { Always, WhenSet };
+
+/// T is V, or V const.
+template <class T, class V>
+concept Is = std::same_as<std::remove_const_t<T>, V>;
+
+template <Is<Cut> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.number("hz", v.hz, {10, 20000, Unit::Hz});
+  f.whole("slope_db", v.slopeDbPerOctave, {12, 48, Unit::Db});
+}
+
+template <Is<EqBand> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.choice("kind", v.kind, eqKindName, parseEqKind);
+  f.number("hz", v.hz, {10, 20000, Unit::Hz});
+  f.number("gain_db", v.gainDb, {-30, 30, Unit::Db});
+  f.number("q", v.q, {0.1, 30, Unit::Number});
+}
+
+template <Is<Eq> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.object("low_cut", v.lowCut);
+  f.object("high_cut", v.highCut);
+  f.object("band_1", v.bands[0]);
+  f.object("band_2", v.bands[1]);
+  f.object("band_3", v.bands[2]);
+  f.object("band_4", v.bands[3]);
+}
+
+template <Is<Drive> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.choice("kind", v.kind, driveName, parseDrive);
+  f.number("input_db", v.inputDb, {-24, 24, Unit::Db});
+  f.number("drive_db", v.driveDb, {0, 30, Unit::Db});
+  f.number("mix", v.mix, {0, 1, Unit::Share});
+}
+
+template <Is<Strike> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.choice("kind", v.kind, strikeName, parseStrike);
+  f.number("pitch_midi", v.pitchMidi, {36, 127, Unit::Midi});
+  f.number("level_db", v.levelDb, {-60, 12, Unit::Db});
+  f.number("length_ms", v.lengthMs, {0.5, 100, Unit::Ms});
+  f.flag("through_drive", v.throughDrive);
+}
+
+template <Is<NoiseBurst> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.number("level_db", v.levelDb, {-80, 0, Unit::Db});
+  f.number("attack_ms", v.attackMs, {0, 100, Unit::Ms});
+  f.number("length_ms", v.lengthMs, {1, 1000, Unit::Ms});
+  f.number("low_cut_hz", v.lowCutHz, {20, 18000, Unit::Hz});
+  f.number("high_cut_hz", v.highCutHz, {50, 20000, Unit::Hz});
+}
+
+template <Is<FallPoint> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("at", v.at, {0, 1, Unit::Share});
+  f.number("semitones", v.semitones, {-24, 60, Unit::Semitones});
+  f.number("bend", v.bend, {-1, 1, Unit::Number});
+}
+
+template <Is<KickVoice> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("landing_midi", v.landingMidi, {12, 80, Unit::Midi});
+  f.time("length", v.length);
+  f.list("fall", v.fall, 32);
+  f.number("landing_at", v.landingAt, {0.02, 1, Unit::Share});
+  f.choice("wave", v.wave, waveName, parseWave);
+  f.number("wave_amount", v.waveAmount, {0, 1, Unit::Share});
+  f.number("attack_ms", v.attackMs, {0, 50, Unit::Ms});
+  f.number("hold", v.hold, {0, 0.9, Unit::Share});
+  f.number("decay_bend", v.decayBend, {-1, 1, Unit::Number});
+  f.number("start_phase", v.startPhaseDegrees, {0, 360, Unit::Degrees});
+  f.object("strike", v.strike);
+  f.object("noise", v.noise);
+  f.object("drive", v.drive);
+  f.number("velocity_to_level", v.velocityToLevel, {0, 1, Unit::Share});
+  f.number("velocity_to_length", v.velocityToLength, {0, 1, Unit::Share});
+  f.kept(v.unknown);
+}
+
+template <Is<MidBand> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("level_db", v.levelDb, {kOffDb, 12, Unit::Db});
+  f.choice("wave", v.wave, waveName, parseWave);
+  f.number("noise_db", v.noiseDb, {kOffDb, 0, Unit::Db});
+  f.object("drive", v.drive);
+  f.number("low_cut_hz", v.lowCutHz, {20, 5000, Unit::Hz});
+}
+
+template <Is<HighBand> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("level_db", v.levelDb, {kOffDb, 12, Unit::Db});
+  f.choice("kind", v.kind, highKindName, parseHighKind);
+  f.number("ratio", v.ratio, {1, 40, Unit::Number});
+  f.number("index", v.index, {0, 20, Unit::Number});
+  f.number("low_cut_hz", v.lowCutHz, {100, 12000, Unit::Hz});
+  f.number("decay_ms", v.decayMs, {5, 5000, Unit::Ms});
+}
+
+template <Is<BassVoice> T, class F>
+void eachOf(T& v, F& f) {
+  constexpr const char* kPartials[] = {"partial_1_db", "partial_2_db", "partial_3_db", "partial_4_db",
+                                       "partial_5_db", "partial_6_db", "partial_7_db", "partial_8_db"};
+  for (size_t k = 0; k < 8; ++k) f.number(kPartials[k], v.partialDb[k], {kOffDb, 12, Unit::Db});
+  f.number("octave_below_db", v.octaveBelowDb, {kOffDb, 12, Unit::Db});
+  f.number("start_phase", v.startPhaseDegrees, {0, 360, Unit::Degrees});
+  f.flag("free_phase", v.freePhase);
+  f.number("attack_ms", v.attackMs, {0, 500, Unit::Ms});
+  f.number("decay_ms", v.decayMs, {1, 5000, Unit::Ms});
+  f.number("sustain_db", v.sustainDb, {-60, 0, Unit::Db});
+  f.number("release_ms", v.releaseMs, {1, 5000, Unit::Ms});
+  f.number("glide_ms", v.glideMs, {0, 2000, Unit::Ms});
+  f.object("mid", v.mid);
+  f.object("high", v.high);
+  f.number("width", v.width, {0, 1, Unit::Share});
+  f.number("width_from_hz", v.widthFromHz, {100, 5000, Unit::Hz});
+  f.number("velocity_to_level", v.velocityToLevel, {0, 1, Unit::Share});
+  f.kept(v.unknown);
+}
+
+template <Is<Dive> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("semitones", v.semitones, {0, 24, Unit::Semitones});
+  f.number("start", v.startQuarters, {0, 64, Unit::Quarters});
+  f.number("length", v.lengthQuarters, {0.01, 64, Unit::Quarters});
+  f.number("bend", v.bend, {-1, 1, Unit::Number});
+}
+
+template <Is<AmpEnvelope> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.number("attack_ms", v.attackMs, {0, 2000, Unit::Ms});
+  f.number("hold_ms", v.holdMs, {0, 5000, Unit::Ms});
+  f.number("decay_ms", v.decayMs, {1, 10000, Unit::Ms});
+}
+
+template <Is<StrikeSustain> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.number("strike_db", v.strikeDb, {-40, 24, Unit::Db});
+  f.number("sustain_db", v.sustainDb, {-40, 24, Unit::Db});
+  f.number("strike_ms", v.strikeMs, {1, 200, Unit::Ms});
+}
+
+template <Is<BodySettings> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("wet", v.wet, {0, 1, Unit::Share});
+  f.number("decay_ms", v.decayMs, {5, 2000, Unit::Ms});
+  f.number("damping_hz", v.dampingHz, {50, 20000, Unit::Hz});
+}
+
+template <Is<Room> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.number("wet", v.wet, {0, 1, Unit::Share});
+  f.number("size_ms", v.sizeMs, {10, 400, Unit::Ms});
+  f.number("damping_hz", v.dampingHz, {500, 20000, Unit::Hz});
+}
+
+template <Is<LayerShape> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("start_ms", v.startMs, {0, 60000, Unit::Ms});
+  f.number("fade_in_ms", v.fadeInMs, {0, 5000, Unit::Ms});
+  f.number("fade_out_ms", v.fadeOutMs, {0, 5000, Unit::Ms});
+  f.object("envelope", v.envelope);
+  f.object("eq", v.eq);
+  f.object("strike_sustain", v.strikeSustain);
+  f.object("drive", v.drive);
+  f.flag("body_on", v.bodyOn);
+  f.object("body", v.body);
+  f.object("room", v.room);
+  f.number("width", v.width, {0, 2, Unit::Share});
+}
+
+template <Is<Compressor> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.number("threshold_db", v.thresholdDb, {-60, 0, Unit::Db});
+  f.number("ratio", v.ratio, {1, 100, Unit::Number});
+  f.number("knee_db", v.kneeDb, {0, 40, Unit::Db});
+  f.number("attack_ms", v.attackMs, {0, 500, Unit::Ms});
+  f.number("release_ms", v.releaseMs, {1, 5000, Unit::Ms});
+  f.number("makeup_db", v.makeupDb, {-kMostMakeupDb, kMostMakeupDb, Unit::Db});
+}
+
+template <Is<SoftClip> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.number("knee_db", v.kneeDb, {0.1, 24, Unit::Db});
+  f.number("ceiling_db", v.ceilingDb, {-24, 0, Unit::Db});
+}
+
+template <Is<Limiter> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.number("ceiling_db", v.ceilingDb, {-24, 0, Unit::Db});
+  f.number("release_ms", v.releaseMs, {1, 2000, Unit::Ms});
+}
+
+template <Is<Finish> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.object("eq", v.eq);
+  f.object("drive", v.drive);
+  f.object("compressor", v.compressor);
+  f.object("soft_clip", v.softClip);
+  f.object("limiter", v.limiter);
+  f.flag("mono", v.mono);
+}
+
+}  // namespace heft
