@@ -2,13 +2,14 @@
 
 #include <QDir>
 #include <QFileInfo>
-#include <QSettings>
 #include <QPointer>
+#include <QSettings>
 #include <QtConcurrent>
 #include <algorithm>
 
 #include "core/duck/detector.h"
 #include "core/render/sounds.h"
+#include "core/session/edits/parts.h"
 #include "core/session/pattern.h"
 #include "core/sound/whole_file.h"
 
@@ -18,82 +19,44 @@ namespace {
 constexpr int kAutosaveMs = 2000;
 
 bool isFirst(const Session& s) {
-  return s.kick().layers.empty() && s.bass().layers.empty() && s.backing.asset.empty();
+  return s.backing.asset.empty() &&
+         std::all_of(s.parts.begin(), s.parts.end(), [](const Part& p) { return p.layers.empty(); });
 }
 
-void placeLayer(Part& part, const AssetRef& ref, LayerPlace where) {
-  auto& layers = part.layers;
-  Layer fresh = recordedLayer(ref);
-  if (where.layer == LayerPlace::kNew && !layers.empty()) {
-    if (layers.size() >= kMostLayers) return;
-    fresh.id = freshLayerId(part);
-    layers.push_back(fresh);
-    return;
-  }
-  auto at = std::find_if(layers.begin(), layers.end(), [&](const Layer& l) { return l.id == where.layer; });
-  if (where.body) {
-    if (at != layers.end()) at->bodyAsset = ref, at->shape.bodyOn = true;
-    return;
-  }
-  if (at == layers.end()) at = layers.begin();
-  if (at == layers.end()) {
-    layers.push_back(fresh);
-    return;
-  }
-  // Another sound in the same place: what was set for the old one's pitch and length means nothing for it.
-  fresh.id = at->id, fresh.levelDb = where.layer > 0 ? at->levelDb : 0.0, fresh.shape = at->shape;
-  fresh.bodyAsset = at->bodyAsset;
-  *at = fresh;
+SoundPlace soundPlace(const LayerPlace& where) {
+  if (where.layer == LayerPlace::kNew) return {SoundPlace::At::New};
+  if (where.layer > 0) return {SoundPlace::At::Of, where.layer};
+  return {};
 }
 
 // The first sound that plays gives the session its rate; every other one is converted.
-void place(Session& s, Role role, const AssetRef& ref, double rate, const LayerPlace& where) {
-  if (isFirst(s) && role != Role::Reference && rate >= 44100.0 && rate <= 192000.0) s.track.sampleRate = rate;
-  if (where.layer == LayerPlace::kFitted && (role == Role::Kick || role == Role::Bass)) {
-    s = withSoundFitted(std::move(s), role == Role::Bass, ref, where.fit);
-    return;
-  }
-  switch (role) {
-    case Role::Kick:
-      placeLayer(s.kick(), ref, where);
-      if (s.kick().hits.empty()) s.kick().hits = hitsOnBeats(s.track);
-      break;
-    case Role::Bass:
-      placeLayer(s.bass(), ref, where);
-      break;
-    case Role::Backing:
-      s.backing.asset = ref;
-      s.backing.offsetSeconds = 0.0;
-      break;
-    case Role::Reference:
-      s.references.push_back(ref);
-      break;
-  }
-}
-
-QString editName(Role role) {
-  switch (role) {
-    case Role::Kick:
-      return "load kick";
-    case Role::Bass:
-      return "load bass";
-    case Role::Backing:
-      return "load backing";
-    case Role::Reference:
-      return "add reference";
-  }
-  return {};
+Edit placing(Place place, const Session& now, const AssetRef& ref, double rate, const LayerPlace& where) {
+  const std::string word = placeWord(now, place).toStdString();
+  return {place == kReferences ? "add reference" : "load " + word, [=](Session& s) {
+            if (isFirst(s) && place != kReferences && rate >= 44100.0 && rate <= 192000.0)
+              s.track.sampleRate = rate;
+            if (place == kReferences)
+              s.references.push_back(ref);
+            else if (place == kBacking)
+              s.backing.asset = ref, s.backing.offsetSeconds = 0.0;
+            else if (where.layer == LayerPlace::kFitted)
+              s = withSoundFitted(std::move(s), place.id, ref, where.fit);
+            else if (where.body)
+              placeBody(place.id, where.layer, ref).change(s);
+            else
+              placeSound(s, place.id, ref, soundPlace(where));
+          }};
 }
 
 // What a long sound costs is paid where it is read, not by the edit that puts it in its place: conversion to
 // the session's rate, or a reference's figures.
-void prepare(const LoadedSound& loaded, const std::string& path, Role role, const Track& track,
+void prepare(const LoadedSound& loaded, const std::string& path, Place place, const Track& track,
              StepCache& cache) {
   Assets alone;
   const AssetRef ref = alone.add(loaded, path);
-  if (role == Role::Reference)
+  if (place == kReferences)
     measureReference(ref, alone, cache);
-  else if (role == Role::Backing)
+  else if (place == kBacking)
     SoundSteps(alone, cache, track.sampleRate).backing({.asset = ref}, track.loopFrames(), cache);
   else
     SoundSteps(alone, cache, track.sampleRate).source(ref);
@@ -178,23 +141,23 @@ void Document::redo() {
   submit();
 }
 
-void Document::loadSoundFiles(Role role, const QStringList& paths) {
-  for (const QString& path : paths) loadSoundFile(role, path);
+void Document::loadSoundFiles(Place place, const QStringList& paths) {
+  for (const QString& path : paths) loadSoundFile(place, path);
 }
 
-void Document::loadSoundFile(Role role, const QString& path, LayerPlace where) {
+void Document::loadSoundFile(Place place, const QString& path, LayerPlace where) {
   const auto beat = std::make_shared<std::optional<double>>();
-  auto work = [path = path.toStdString(), role, cache = cache_, loop = track(),
-               first = isFirst(session()), beat](const std::stop_token& stop) -> Result<LoadedSound> {
+  auto work = [path = path.toStdString(), place, cache = cache_, loop = track(), first = isFirst(session()),
+               beat](const std::stop_token& stop) -> Result<LoadedSound> {
     auto loaded = loadSound(path, stop);
-    if (loaded && role == Role::Backing) *beat = firstBeatSeconds(*loaded->sound);
+    if (loaded && place == kBacking) *beat = firstBeatSeconds(*loaded->sound);
     // The first sound gives the session its rate and needs no other.
-    if (loaded && !stop.stop_requested() && (!first || role == Role::Reference))
-      prepare(*loaded, path, role, loop, *cache);
+    if (loaded && !stop.stop_requested() && (!first || place == kReferences))
+      prepare(*loaded, path, place, loop, *cache);
     return loaded;
   };
   jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
-              [this, role, path, where, beat](Result<LoadedSound> loaded) {
+              [this, place, path, where, beat](Result<LoadedSound> loaded) {
                 if (!loaded) {
                   Q_EMIT failed(QString::fromStdString(loaded.error().sentence()));
                   return;
@@ -206,14 +169,13 @@ void Document::loadSoundFile(Role role, const QString& path, LayerPlace where) {
                 AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
                 const QString whole = QFileInfo(path).absoluteFilePath();
                 if (whole.size() < 4000) ref.from = whole.toStdString(), ref.stamp = stampOf(ref.from);
-                edit(editName(role), [&](Session& s) { place(s, role, ref, rate, where); });
-                if (where.layer == LayerPlace::kNew && (role == Role::Kick || role == Role::Bass)) {
-                  const auto& layers = role == Role::Bass ? session().bass().layers : session().kick().layers;
-                  if (!layers.empty()) Q_EMIT layerPlaced(role, layers.back().id);
-                }
+                edit(placing(place, session(), ref, rate, where));
+                if (const Part* part = partAt(session(), place);
+                    part && where.layer == LayerPlace::kNew && !part->layers.empty())
+                  Q_EMIT layerPlaced(place, part->layers.back().id);
                 constexpr double kOnIt = 0.02;
-                if (role == Role::Backing) backingFirstBeat_ = *beat;
-                if (role == Role::Backing && *beat && **beat > kOnIt) Q_EMIT backingBeatFound(**beat);
+                if (place == kBacking) backingFirstBeat_ = *beat;
+                if (place == kBacking && *beat && **beat > kOnIt) Q_EMIT backingBeatFound(**beat);
                 watcher_.addPath(whole);
               });
 }
@@ -416,6 +378,13 @@ void Document::autosave() {
   QtConcurrent::run(work).then(this, [this](Result<void> saved) {
     if (!saved) Q_EMIT failed("Autosave: " + QString::fromStdString(saved.error().sentence()));
   });
+}
+
+void Document::takeBounce(Bounce bounce) {
+  auto loaded = decodeSound(std::move(bounce.bytes), bounce.fileName);
+  if (!loaded) return fail(QString::fromStdString(loaded.error().sentence()));
+  const AssetRef ref = assets_.add(std::move(*loaded), bounce.fileName);
+  edit(bounce.edit(ref));
 }
 
 void Document::setDeviceRate(double rate) {

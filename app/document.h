@@ -10,16 +10,16 @@
 #include <set>
 
 #include "app/jobs.h"
+#include "app/places.h"
 #include "core/ledger/sound_fit.h"
+#include "core/render/bounce.h"
 #include "core/session/assets.h"
+#include "core/session/edits/edit.h"
 #include "core/session/folder.h"
 #include "core/session/history.h"
 #include "engine/worker.h"
 
 namespace heft::app {
-
-/// Where a sound goes.
-enum class Role { Kick, Bass, Backing, Reference };
 
 /// Which layer of a part a sound goes to.
 struct LayerPlace {
@@ -55,6 +55,12 @@ class Document : public QObject {
   /// One undoable edit: `change` alters a copy. Edits with the same merge key follow each other as one step
   /// until endDrag().
   void edit(const QString& name, const std::function<void(Session&)>& change, const QString& mergeKey = {});
+  /// A named edit of the core (core/session/edits).
+  void edit(const Edit& edit) {
+    this->edit(QString::fromStdString(edit.name), edit.change, QString::fromStdString(edit.mergeKey));
+  }
+  /// Takes a bounce's file in and puts it in its place.
+  void takeBounce(Bounce bounce);
   void endDrag() { history_.endMerge(); }
   void apply(const Finding& finding);
   /// All remedies that make no line worse, aside and then as one edit; says what each did.
@@ -66,12 +72,12 @@ class Document : public QObject {
   QString redoName() const { return QString::fromStdString(history_.redoName()); }
 
   /// Reads a sound aside and puts it in its place as one edit. Failure is told by failed().
-  void loadSoundFile(Role role, const QString& path, LayerPlace place = {});
+  void loadSoundFile(Place place, const QString& path, LayerPlace where = {});
   /// Reads a file again that was written since, and puts it in every place of the sound that came from it, in
   /// all versions too, as one edit.
   void reloadSource(const QString& path);
   /// The same for several references.
-  void loadSoundFiles(Role role, const QStringList& paths);
+  void loadSoundFiles(Place place, const QStringList& paths);
 
   void newSession();
   bool open(const QString& folder);
@@ -113,7 +119,7 @@ class Document : public QObject {
   void sourceChanged(const QString& path);  ///< a file that a sound came from was written again
   void failed(const QString& sentence);
   void told(const QString& sentence);
-  void layerPlaced(heft::app::Role role, int id);  ///< beside the others, by a file
+  void layerPlaced(heft::app::Place place, int id);  ///< beside the others, by a file
   void backingBeatFound(double seconds);  ///< of a backing that was just loaded and does not begin on it
 
  private:

@@ -27,10 +27,6 @@ Result<Loaded> readIndex(LibraryIndex& index) {
   return out;
 }
 
-QString partName(Role role) {
-  return role == Role::Bass ? "bass" : "kick";
-}
-
 struct FittedFile {
   LoadedSound loaded;
   SoundFit fit;
@@ -38,14 +34,14 @@ struct FittedFile {
 
 // A file and the moves that fit it to the session as it is now, to be worked out aside; what it renders, a hearing
 // finds done.
-auto fitting(Document& document, const std::string& path, Role role) {
-  return [path, bass = role == Role::Bass, s = document.session(), assets = document.assets(),
+auto fitting(Document& document, const std::string& path, Place place) {
+  return [path, part = place.id, s = document.session(), assets = document.assets(),
           cache = document.cache()](const std::stop_token& stop) -> Result<FittedFile> {
     auto loaded = loadSound(path, stop);
     if (!loaded) return Fail(loaded.error());
     Assets withIt = assets;
     const AssetRef ref = withIt.add(*loaded, path);
-    const auto fit = fitSound(s, withIt, bass, ref, *cache, stop);
+    const auto fit = fitSound(s, withIt, part, ref, *cache, stop);
     if (!fit) return Fail(fit.error());
     return FittedFile{std::move(*loaded), *fit};
   };
@@ -178,13 +174,13 @@ void Library::setFitted(bool fitted) {
   Q_EMIT changed();
 }
 
-void Library::audition(const std::string& path, Role role) {
+void Library::audition(const std::string& path, Place place) {
   wanted_ = path;
-  fitsFor(role);
+  fitsFor(place);
   // In a loop in which the part never plays nothing would be heard.
   const Session& s = document_.session();
-  inLoop_ = fitted_ && (role == Role::Bass ? !s.bass().notes.empty() : !s.kick().hits.empty());
-  auto read = [path, fit = inLoop_ ? std::optional(fitting(document_, path, role)) : std::nullopt,
+  inLoop_ = fitted_ && (partAt(s, place) && partAt(s, place)->hasEvents());
+  auto read = [path, fit = inLoop_ ? std::optional(fitting(document_, path, place)) : std::nullopt,
                deviceRate = transport_.deviceRate()]() mutable -> Result<ToHear> {
     if (fit) {
       auto file = (*fit)({});
@@ -195,7 +191,7 @@ void Library::audition(const std::string& path, Role role) {
     if (!loaded) return Fail(loaded.error());
     return ToHear{*loaded, {}, auditionOf(loaded->sound, deviceRate)};
   };
-  QtConcurrent::run(std::move(read)).then(this, [this, path, role, turn = ranking_](Result<ToHear> sound) {
+  QtConcurrent::run(std::move(read)).then(this, [this, path, place, turn = ranking_](Result<ToHear> sound) {
     if (path != wanted_) return;
     if (!sound) return document_.fail(QString::fromStdString(sound.error().sentence()));
     if (sound->alone.sound) {
@@ -203,15 +199,15 @@ void Library::audition(const std::string& path, Role role) {
       return Q_EMIT auditioned();
     }
     if (turn == ranking_) fits_[path] = sound->fit;
-    hear(path, role, std::move(*sound));
+    hear(path, place, std::move(*sound));
   });
 }
 
-void Library::hear(const std::string& path, Role role, ToHear sound) {
+void Library::hear(const std::string& path, Place place, ToHear sound) {
   const AssetRef ref = document_.lend(std::move(sound.loaded), path);
   document_.setBefore({QFileInfo(QString::fromStdString(path)).completeBaseName().toStdString(),
-                       [ref, bass = role == Role::Bass, fit = sound.fit](Session s) {
-                         return withSoundFitted(std::move(s), bass, ref, fit);
+                       [ref, part = place.id, fit = sound.fit](Session s) {
+                         return withSoundFitted(std::move(s), part, ref, fit);
                        }});
   transport_.setBefore(true);
   if (!transport_.isPlaying()) transport_.play();
@@ -224,28 +220,29 @@ void Library::endAudition() {
   if (inLoop_) transport_.setBefore(false);
 }
 
-void Library::place(const std::string& path, Role role) {
+void Library::place(const std::string& path, Place place) {
   endAudition();
   const Session& s = document_.session();
   const QString name = QFileInfo(QString::fromStdString(path)).fileName();
-  if (!(role == Role::Bass ? s.bassLayer() : s.kickLayer())) {
-    document_.tell(QString("%1 is the %2.").arg(name, partName(role)));
-    return document_.loadSoundFile(role, QString::fromStdString(path));
+  if (const Part* part = partAt(s, place); !part || part->layers.empty()) {
+    document_.tell(QString("%1 is the %2.").arg(name, placeWord(document_.session(), place)));
+    return document_.loadSoundFile(place, QString::fromStdString(path));
   }
-  fitsFor(role);
-  if (const SoundFit* known = fitOf(path)) return placeFitted(path, role, *known);
-  document_.jobs().start("Fitting " + name, Jobs::Kind::CanBeCancelled, fitting(document_, path, role),
-                         [this, path, role](const Result<FittedFile>& file) {
-                           if (file) return placeFitted(path, role, file->fit);
+  fitsFor(place);
+  if (const SoundFit* known = fitOf(path)) return placeFitted(path, place, *known);
+  document_.jobs().start("Fitting " + name, Jobs::Kind::CanBeCancelled, fitting(document_, path, place),
+                         [this, path, place](const Result<FittedFile>& file) {
+                           if (file) return placeFitted(path, place, file->fit);
                            if (file.error().kind != ErrorKind::Cancelled)
                              document_.fail(QString::fromStdString(file.error().sentence()));
                          });
 }
 
-void Library::placeFitted(const std::string& path, Role role, const SoundFit& fit) {
+void Library::placeFitted(const std::string& path, Place place, const SoundFit& fit) {
   const NoteStyle& notes = document_.track().notes;
-  QStringList words = {QString("%1 is the %2's first layer")
-                           .arg(QFileInfo(QString::fromStdString(path)).fileName(), partName(role))};
+  QStringList words = {
+      QString("%1 is the %2's first layer")
+          .arg(QFileInfo(QString::fromStdString(path)).fileName(), placeWord(document_.session(), place))};
   if (fit.targetMidi) words << "on " + QString::fromStdString(pitchText(*fit.targetMidi, notes));
   if (fit.align)
     words << QString("bass %1 ms%2")
@@ -254,23 +251,23 @@ void Library::placeFitted(const std::string& path, Role role, const SoundFit& fi
   document_.tell(words.join(", ") + ".");
   LayerPlace where{LayerPlace::kFitted};
   where.fit = fit;
-  document_.loadSoundFile(role, QString::fromStdString(path), where);
+  document_.loadSoundFile(place, QString::fromStdString(path), where);
 }
 
 // What was worked out for the other part says nothing of this one.
-void Library::fitsFor(Role role) {
-  if (std::exchange(fitsRole_, role) != role) forgetFits();
+void Library::fitsFor(Place place) {
+  if (std::exchange(fitsPlace_, place) != place) forgetFits();
 }
 
 void Library::forgetFits() {
   fits_.clear(), toRank_.clear(), ++ranking_;
 }
 
-void Library::rank(const std::vector<std::string>& paths, Role role) {
+void Library::rank(const std::vector<std::string>& paths, Place place) {
   forgetFits();
   toRank_ = paths;
   std::reverse(toRank_.begin(), toRank_.end());
-  fitsRole_ = role;
+  fitsPlace_ = place;
   rankNext();
 }
 
@@ -280,7 +277,7 @@ void Library::rankNext() {
   const std::string path = toRank_.back();
   toRank_.pop_back();
   document_.jobs().start(QString("Ranking, %1 left").arg(toRank_.size() + 1), Jobs::Kind::CanBeCancelled,
-                         fitting(document_, path, fitsRole_),
+                         fitting(document_, path, fitsPlace_),
                          [this, path, turn = ranking_](const Result<FittedFile>& file) {
                            if (turn != ranking_) return;
                            if (file) fits_[path] = file->fit;

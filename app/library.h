@@ -21,6 +21,7 @@ class Library : public QObject {
   /// `indexPath`: the index's file; made where it is not there yet.
   Library(Document& document, Transport& transport, const QString& indexPath, QObject* parent = nullptr);
 
+  const Session& session() const { return document_.session(); }
   const std::vector<LibraryRow>& rows() const { return rows_; }
   const QStringList& folders() const { return folders_; }
   bool isScanning() const { return scanning_; }
@@ -40,15 +41,15 @@ class Library : public QObject {
   void setFitted(bool fitted);
   /// Plays a file in place of the first layer of a part: tuned, trimmed, aligned and ducked (SoundFit), as loud
   /// as the session; or alone, as it is where the part has no hits yet.
-  void audition(const std::string& path, Role role);
+  void audition(const std::string& path, Place place);
   /// Back to the session's own sound.
   void endAudition();
   /// Puts it there for good, as one edit.
-  void place(const std::string& path, Role role);
+  void place(const std::string& path, Place place);
 
   /// What the pair still loses with each of these files once it is fitted, dB re perfect phase (0 is best),
   /// aside, one after the other; `fitOf` knows those that are done.
-  void rank(const std::vector<std::string>& paths, Role role);
+  void rank(const std::vector<std::string>& paths, Place place);
   const SoundFit* fitOf(const std::string& path) const;
   /// Nothing is known and nothing asked for: after an edit what was ranked is to be ranked anew.
   bool isUnranked() const { return fits_.empty() && toRank_.empty(); }
@@ -66,10 +67,10 @@ class Library : public QObject {
     SoundFit fit;
     Audition alone;
   };
-  void hear(const std::string& path, Role role, ToHear sound);
+  void hear(const std::string& path, Place place, ToHear sound);
   void rankNext();
-  void placeFitted(const std::string& path, Role role, const SoundFit& fit);
-  void fitsFor(Role role);
+  void placeFitted(const std::string& path, Place place, const SoundFit& fit);
+  void fitsFor(Place place);
   void forgetFits();
 
   // Works on the index one after the other, and tells the order in which they were done.
@@ -93,7 +94,7 @@ class Library : public QObject {
   QFuture<void> scanTask_;
   std::string wanted_;  ///< asked for last; others that are still being read are not heard
   std::vector<std::string> toRank_;
-  Role fitsRole_ = Role::Kick;  // of what fits_ holds
+  Place fitsPlace_;  // of what fits_ holds
   std::map<std::string, SoundFit> fits_;
   uint64_t ranking_ = 0;
 

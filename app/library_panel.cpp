@@ -308,8 +308,8 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
           [this] { library_.isScanning() ? library_.cancelScan() : library_.scan(); });
   connect(folders_, &QPushButton::clicked, this, &LibraryPanel::foldersMenu);
   connect(list_, &LibraryList::heard, this,
-          [this](const std::string& path) { library_.audition(path, role_); });
-  connect(list_, &LibraryList::placed, this, [this](const std::string& path) { library_.place(path, role_); });
+          [this](const std::string& path) { library_.audition(path, place_); });
+  connect(list_, &LibraryList::placed, this, [this](const std::string& path) { library_.place(path, place_); });
   connect(list_, &LibraryList::chosenChanged, this, &LibraryPanel::describeChosen);
   connect(list_, &LibraryList::headPressed, this, [this](int head) {
     constexpr Rank kHeadRanks[] = {Rank::Name, Rank::Landing, Rank::Tail, Rank::Fit};
@@ -360,9 +360,9 @@ void LibraryPanel::buildFields() {
   };
   choice(
       "Library part", {}, "Whose first layer the chosen file is heard and placed as",
-      {"for the kick", "for the bass"}, [this] { return role_ == Role::Bass ? 1 : 0; },
+      {"for the kick", "for the bass"}, [this] { return place_ == bassOf(library_.session()) ? 1 : 0; },
       [this](int i) {
-        role_ = i ? Role::Bass : Role::Kick;
+        place_ = i ? bassOf(library_.session()) : kickOf(library_.session());
         if (query_.kind) query_.kind = i ? SoundKind::Bass : SoundKind::Kick;
       });
   choice(
@@ -418,7 +418,7 @@ void LibraryPanel::setOrder(Rank rank) {
   for (size_t k : list_->order())
     if (paths.size() < kMostRanked && library_.rows()[k].fault.empty() && library_.rows()[k].present)
       paths.push_back(library_.rows()[k].file.path);
-  library_.rank(paths, role_);
+  library_.rank(paths, place_);
 }
 
 void LibraryPanel::describeChosen() {

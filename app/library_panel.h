@@ -19,7 +19,7 @@ class LibraryPanel : public QWidget {
   Q_OBJECT
  public:
   LibraryPanel(Document& document, Library& library, QWidget* parent = nullptr);
-  Role role() const { return role_; }
+  Place place() const { return place_; }
   LibraryList* list() { return list_; }
   /// To the search words; from there Down goes to the list, Escape takes the words away,
   /// and closes the drawer where there are none.
@@ -48,7 +48,7 @@ class LibraryPanel : public QWidget {
   Library& library_;
   LibraryQuery query_{.kind = SoundKind::Kick};
   Rank rank_ = Rank::Fit;
-  Role role_ = Role::Kick;
+  Place place_;
   int tail_ = 0;
   QLineEdit* words_;
   LibraryList* list_;

@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "core/duck/detector.h"
+#include "core/session/edits/patterns.h"
 #include "core/session/midi_pattern.h"
 #include "core/session/pattern.h"
 #include "core/sound/audio_file.h"
@@ -31,7 +32,7 @@ std::optional<size_t> chosenTrack(const MidiFile& file, QWidget* over) {
 
 }  // namespace
 
-void readPattern(Document& document, Role role, const QString& path, QWidget* over) {
+void readPattern(Document& document, Place place, const QString& path, QWidget* over) {
   const auto file = readMidi(path.toStdString());
   if (!file) return document.fail(QString::fromStdString(file.error().sentence()));
   if (std::all_of(file->tracks.begin(), file->tracks.end(), [](const MidiTrack& t) { return t.notes.empty(); }))
@@ -41,14 +42,7 @@ void readPattern(Document& document, Role role, const QString& path, QWidget* ov
   if (!index) return;
   const MidiTrack& track = file->tracks[*index];
   const double loop = document.track().loopQuarters();
-  if (role == Role::Kick)
-    document.edit("read kick pattern", [&](Session& s) { s.kick().hits = hitsFrom(track, loop); });
-  else
-    document.edit("read bass line", [&](Session& s) {
-      const BassLine line = lineFrom(track, loop);
-      s.bass().notes = line.notes, s.bass().wheel = line.wheel;
-      if (line.wheelRange) s.bass().wheelRange = *line.wheelRange;
-    });
+  if (const Part* part = partAt(document.session(), place)) document.edit(readPatternInto(*part, track, loop));
 }
 
 void findPattern(Document& document, const QString& path) {

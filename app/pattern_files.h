@@ -9,7 +9,7 @@ namespace heft::app {
 
 /// Reads a part's pattern from a MIDI file as one edit. Of several tracks one is asked for in a window over
 /// `over`; without one the first with notes is taken. Faults are told by the document.
-void readPattern(Document& document, Role role, const QString& path, QWidget* over);
+void readPattern(Document& document, Place place, const QString& path, QWidget* over);
 
 /// Finds the kick's hits in an audio loop of the session's tempo, aside, and lays them on the grid's lines.
 void findPattern(Document& document, const QString& path);

@@ -19,8 +19,8 @@
 #include <QPainter>
 #include <QPlainTextEdit>
 #include <QPushButton>
-#include <QScrollArea>
 #include <QScreen>
+#include <QScrollArea>
 #include <QSettings>
 #include <QSplitter>
 #include <QStackedWidget>
@@ -37,8 +37,10 @@
 #include "app/ledger_panel.h"
 #include "app/library.h"
 #include "app/library_panel.h"
-#include "app/loop_strip.h"
+#include "app/loop/loop_strip.h"
+#include "app/part_menu.h"
 #include "app/pattern_files.h"
+#include "app/sheets.h"
 #include "app/stage_list.h"
 #include "app/stages/align_page.h"
 #include "app/stages/compare_page.h"
@@ -47,7 +49,6 @@
 #include "app/stages/layer_slip.h"
 #include "app/stages/sounds_page.h"
 #include "app/stages/tune_page.h"
-#include "app/sheets.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "core/session/versions.h"
@@ -259,10 +260,14 @@ Window::Window(const QString& libraryIndex) {
   pages_ = {new SoundsPage(document_, selection_),  new TunePage(document_, selection_),
             new AlignPage(document_, selection_),   new DuckPage(document_, selection_),
             new ComparePage(document_, selection_), new ExportPage(document_, selection_)};
-  strip_->setChosenLayer([sounds = static_cast<SoundsPage*>(pages_[0])](bool bass) {
-    const bool same =
-        (sounds->choice().role() == Role::Bass) == bass && sounds->choice().role() != Role::Backing;
-    return same && sounds->choice().layer() ? sounds->choice().layer()->id : 0;
+  auto* sounds = static_cast<SoundsPage*>(pages_[0]);
+  strip_->setChosenLayer([sounds](int part) {
+    const LayerChoice& choice = sounds->choice();
+    return choice.place().id == part && choice.layer() ? choice.layer()->id : 0;
+  });
+  connect(strip_, &LoopStrip::partChosen, this, [this, sounds](int lane) {
+    showStage(Stage::Sounds);
+    sounds->showPart(Place{lane});
   });
   for (StagePage* page : pages_) stack_->addWidget(page);
   buildMenus();
@@ -412,13 +417,17 @@ void Window::buildMenus() {
   QMenu* patterns = file->addMenu("Patterns");
   patterns->setObjectName("Patterns menu");
   const QString midiFiles = "MIDI files (*.mid *.midi);;All files (*)";
-  for (Role role : {Role::Kick, Role::Bass})
-    add(patterns,
-        QString("Read the %1 from a MIDI file...").arg(role == Role::Kick ? "kick's hits" : "bass line"), {},
-        [this, role, midiFiles] {
-          const QString path = QFileDialog::getOpenFileName(this, "Choose a MIDI file", {}, midiFiles);
-          if (!path.isEmpty()) readPattern(document_, role, path, this);
-        });
+  auto readFor = [this, midiFiles](auto placeNow) {
+    const QString path = QFileDialog::getOpenFileName(this, "Choose a MIDI file", {}, midiFiles);
+    if (!path.isEmpty()) readPattern(document_, placeNow(), path, this);
+  };
+  add(patterns, "Read the kick's hits from a MIDI file...", {},
+      [this, readFor] { readFor([this] { return kickOf(document_.session()); }); });
+  add(patterns, "Read the bass line from a MIDI file...", {},
+      [this, readFor] { readFor([this] { return bassOf(document_.session()); }); });
+  add(patterns, "Read the chosen part's pattern from a MIDI file...", {}, [this, readFor] {
+    readFor([this] { return Place{static_cast<SoundsPage*>(pages_[0])->choice().part().id}; });
+  });
   add(patterns, "Find the kick's hits in an audio loop...", {}, [this] {
     const QString path = askForSound(this, "Choose a loop of the session's tempo");
     if (!path.isEmpty()) findPattern(document_, path);
@@ -472,10 +481,17 @@ void Window::buildMenus() {
   add(file, "Close", QKeySequence("Ctrl+W"), [this] { close(); });
   add(file, "Quit", QKeySequence("Ctrl+Q"), [this] { close(); });
   QMenu* edit = menuBar()->addMenu("&Edit");
+  QMenu* part = new QMenu("Part", this);
+  part->setObjectName("Part of the session menu");
+  connect(part, &QMenu::aboutToShow, this, [this, part] {
+    part->clear();
+    fillPartMenu(*part, static_cast<SoundsPage*>(pages_[0])->choice(), this);
+  });
   undo_ = add(edit, "Undo", QKeySequence("Ctrl+Z"), [this] { document_.undo(); });
   redo_ = add(edit, "Redo", QKeySequence("Ctrl+Shift+Z"), [this] { document_.redo(); });
   add(edit, "Mend all", QKeySequence("Ctrl+M"), [this] { ledger_->mendAll(); });
   edit->addSeparator();
+  edit->addMenu(part);
   using Change = LoopStrip::EditKind;
   const std::pair<const char*, std::pair<Change, const char*>> changes[] = {
       {"Cut", {Change::Cut, "Ctrl+X"}},           {"Copy", {Change::Copy, "Ctrl+C"}},
@@ -633,14 +649,15 @@ void Window::hearWithout() {
 void Window::hearVersion() {
   const LayerChoice& choice = static_cast<SoundsPage*>(pages_[0])->choice();
   const auto other = choice.against();
-  const bool bass = choice.part() == Role::Bass;
   if (!other)
-    return document_.tell(QString("The %1 has one version. A click on its version's name beside the row makes another.")
-                              .arg(bass ? "bass" : "kick"));
-  toggleBefore(Heard::Other, Before{choice.versions().all[*other].name, [bass, i = *other](Session s) {
-                                      bass ? switchVersion(s.bass(), i) : switchVersion(s.kick(), i);
-                                      return s;
-                                    }});
+    return document_.tell(
+        QString("The %1 has one version. A click on its version's name beside the row makes another.")
+            .arg(QString::fromStdString(partWord(choice.part()))));
+  toggleBefore(Heard::Other,
+               Before{choice.versions().all[*other].name, [id = choice.part().id, i = *other](Session s) {
+                        if (Part* part = s.part(id)) switchVersion(*part, i);
+                        return s;
+                      }});
 }
 
 void Window::refreshTitle() {

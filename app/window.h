@@ -6,7 +6,7 @@
 #include <array>
 
 #include "app/document.h"
-#include "app/loop_strip.h"
+#include "app/loop/loop_strip.h"
 #include "app/play_in.h"
 #include "app/stages/stage_page.h"
 #include "app/transport.h"

@@ -111,7 +111,7 @@ std::vector<double> filesUntilFitted(heft::app::Window& window, const std::strin
     QObject guard;
     QObject::connect(&window.library(), &heft::app::Library::auditioned, &guard, [&] { asked = true; });
     QObject::connect(&window.document(), &heft::app::Document::rendered, &guard, [&] { heard = asked; });
-    window.library().audition(path, heft::app::Role::Kick);
+    window.library().audition(path, heft::app::Place{1});
     while (!heard) QApplication::processEvents(QEventLoop::WaitForMoreEvents);
     out.push_back(std::chrono::duration<double, std::milli>(Clock::now() - start).count());
   }

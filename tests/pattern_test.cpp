@@ -89,7 +89,7 @@ TEST(PatternRanges, AreCopiedMovedAndClearedAndNothingElse) {
     const double expected = q > 5 && q < 6 ? wheelValue(s.bass(), q - 4) : wheelValue(s.bass(), q);
     EXPECT_NEAR(wheelValue(copy.bass(), q), expected, 1e-4) << q;
   }
-  const Session kickOnly = cleared(s, {0, 8, true, false});
+  const Session kickOnly = cleared(s, {0, 8, {1}});
   EXPECT_TRUE(kickOnly.kick().hits.empty());
   EXPECT_EQ(kickOnly.bass(), s.bass());
   const Session none = cleared(s, {0, 8});
@@ -104,8 +104,8 @@ TEST(PatternRanges, AreCopiedMovedAndClearedAndNothingElse) {
   EXPECT_EQ(landed.to, 8.0);
   EXPECT_EQ(transposed(s, bar, -12).bass().notes[1].midi, 24);
   EXPECT_EQ(transposed(s, bar, -12).bass().notes[0].midi, 33);
-  EXPECT_NEAR(louder(s, {1, 2, true, false}, -0.3).kick().hits[1].velocity, 0.5, 1e-12);
-  EXPECT_EQ(louder(s, {1, 2, true, false}, -0.3).bass(), s.bass());
+  EXPECT_NEAR(louder(s, {1, 2, {1}}, -0.3).kick().hits[1].velocity, 0.5, 1e-12);
+  EXPECT_EQ(louder(s, {1, 2, {1}}, -0.3).bass(), s.bass());
   EXPECT_EQ(pasted(s, clipOf(s, {0, 4}), 6).kick().hits.back().startQuarters, 7.0)
       << "beyond the loop's end it is left out";
 }

@@ -323,7 +323,7 @@ ComparePage::ComparePage(Document& document, Selection& selection)
 }
 
 void ComparePage::addReferences() {
-  document().loadSoundFiles(Role::Reference, askForSounds(this, "Add references"));
+  document().loadSoundFiles(kReferences, askForSounds(this, "Add references"));
 }
 
 void ComparePage::removeReference() {

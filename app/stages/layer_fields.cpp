@@ -7,6 +7,7 @@
 #include "app/stages/layer_slip.h"
 #include "app/stages/stage_page.h"
 #include "core/render/sounds.h"
+#include "core/session/edits/parts.h"
 #include "core/session/pattern.h"
 #include "core/theory/text.h"
 #include "core/voices/bass_voice.h"
@@ -378,7 +379,11 @@ FieldSpec tailField(LayerChoice& c) {
           .tip = "Measured time from the part's onset until it is last above 40 dB below its peak",
           .text = [&c] {
             const Study* s = c.document().study();
-            const auto& facts = !s ? nullptr : c.role() == Role::Kick ? s->kick : s->bass;
+            const Session& session = c.document().session();
+            const auto facts = !s || c.isBacking()                ? nullptr
+                               : c.part().id == session.kick().id ? s->kick
+                               : c.part().id == session.bass().id ? s->bass
+                                                                  : nullptr;
             return facts && facts->onsetSeconds ? QString::fromStdString(formatNumber(facts->tailMs, 0)) + " ms"
                                                 : QString("none");
           }};
@@ -397,12 +402,12 @@ FieldSection soundSection(const LayerMaker& m) {
   f.push_back(m.number(
       "Offset", "Later (or earlier) than the part's other layers, in ms",
       [](Layer& l) -> double& { return l.offsetMs; }, -200, 200, kMs, 0.0));
-  if (!c.layer()->isBuilt() || c.role() == Role::Bass)
+  if (!c.layer()->isBuilt() || c.playsNotes())
     f.push_back(m.number(
         "Shift by speed", "Semitones by speed, on top of any target",
         [](Layer& l) -> double& { return l.semitones; }, -48, 48, kSemitones, 0.0));
   if (!c.layer()->isBuilt()) {
-    if (c.role() == Role::Kick) {
+    if (c.playsHits()) {
       f.push_back(lengthField(c));
     } else {
       f.push_back(m.flag("Pitched", "By speed its length changes with the note; kept it does not", "by speed",
@@ -417,10 +422,10 @@ FieldSection soundSection(const LayerMaker& m) {
         "Fade out", "In ms, at its end", [](Layer& l) -> double& { return l.shape.fadeOutMs; }, 0, 5000, kMs,
         0.0));
   }
-  if (c.role() == Role::Bass && !c.layer()->isBuilt())
+  if (c.playsNotes() && !c.layer()->isBuilt())
     f.push_back(m.flag("Pitch", "Whether it is played at the notes, or at its own pitch under all of them",
                        "fixed", "follows notes", [](Layer& l) -> bool& { return l.recorded()->followNotes; }));
-  if (c.role() == Role::Bass && !c.layer()->isBuilt())
+  if (c.playsNotes() && !c.layer()->isBuilt())
     f.push_back(m.number(
         "Glides", "Into a tied note, in ms", [](Layer& l) -> double& { return l.recorded()->glideMs; }, 0, 2000,
         kMs, 60.0));
@@ -428,7 +433,7 @@ FieldSection soundSection(const LayerMaker& m) {
       "Width", "Sides of a stereo sound; 0 is mono", [](Layer& l) -> double& { return l.shape.width; }, 0, 2,
       kPercent, 1.0));
   f.push_back(tailField(c));
-  if (c.role() == Role::Kick) f.push_back(tailTargetField(c));
+  if (!c.isBacking() && c.part().is() == PartRole::Kick) f.push_back(tailTargetField(c));
   return s;
 }
 
@@ -442,7 +447,8 @@ FieldSection hitsSection(const LayerMaker& m) {
       for (const auto& e : events)
         ++all, out += std::find(e.without.begin(), e.without.end(), id) != e.without.end();
     };
-    c.role() == Role::Bass ? count(session.bass().notes) : count(session.kick().hits);
+    const Part* part = session.part(c.part().id);
+    if (part) part->playsNotes() ? count(part->notes) : count(part->hits);
     return std::pair{all - out, all};
   };
   s.fields.push_back(
@@ -479,7 +485,8 @@ FieldSection hitsSection(const LayerMaker& m) {
                    if ((i == 1 && !first) || (i == 2 && first)) e.without.push_back(id);
                  }
                };
-               c.role() == Role::Bass ? set(session.bass().notes) : set(session.kick().hits);
+               if (Part* part = session.part(c.part().id))
+                 part->playsNotes() ? set(part->notes) : set(part->hits);
              });
            }});
   auto amount = [](Layer& l) -> double& {
@@ -808,8 +815,24 @@ FieldSection bandsSection(const LayerMaker& m) {
   return s;
 }
 
-FieldSection finishSection(const FinishMaker& m, bool bass) {
-  FieldSection s{"Finish", m.isIn([](const Finish& x) { return x.works(); }), {}};
+// How a part's finish goes over it.
+FieldSpec finishOverField(LayerChoice& c) {
+  FieldSpec f;
+  f.caption = "Works on";
+  f.name = "Finish works on";
+  f.tip =
+      "Each hit by itself, so that a one-shot is what is heard; or the lane as it runs, so that what plays at "
+      "once is held together";
+  f.text = [&c] { return QString(c.part().finishOver == FinishOver::Lane ? "the lane" : "each hit"); };
+  f.choices = [] { return QStringList{"each hit", "the lane"}; };
+  f.choose = [&c](int i) {
+    c.document().edit(setFinishOver(c.part(), i ? FinishOver::Lane : FinishOver::Hits));
+  };
+  return f;
+}
+
+FieldSection finishSection(const FinishMaker& m, LayerChoice& c) {
+  FieldSection s{c.isSum() ? "Sum finish" : "Finish", m.isIn([](const Finish& x) { return x.works(); }), {}};
   auto& f = s.fields;
   f.push_back(m.flag("Finish", "Takes the part's whole finish in or out", "out", "in",
                      [](Finish& x) -> bool& { return x.on; }));
@@ -841,10 +864,35 @@ FieldSection finishSection(const FinishMaker& m, bool bass) {
                      [](Finish& x) -> bool& { return x.limiter.on; }));
   f.push_back(m.number(
       "Ceiling", "In dB", [](Finish& x) -> double& { return x.limiter.ceilingDb; }, -24, 0, kDb, -0.5));
-  f.push_back(m.flag(bass ? "Part width" : "Kick width", "Makes the whole part mono", "normal", "mono",
-                     [](Finish& x) -> bool& { return x.mono; }));
+  if (!c.isSum()) f.push_back(finishOverField(c));
+  f.push_back(m.flag(c.isSum()        ? "Sum width"
+                     : c.playsNotes() ? "Part width"
+                                      : "Kick width",
+                     "Makes the whole part mono", "normal", "mono", [](Finish& x) -> bool& { return x.mono; }));
   f.back().without = m.withoutIt("mono fold", [](Finish& x) { x.mono = false; });
   return s;
+}
+
+// Of a part's finish, or of the sum's.
+std::vector<FieldSection> finishSections(LayerChoice& c) {
+  const FinishMaker finish(
+      c, [&c] { return &c.finish(); },
+      [&c](const QString& name, const std::function<void(Finish&)>& change, const QString& merge) {
+        c.editFinish(name, change, merge);
+      },
+      [&c] {
+        return [sum = c.isSum(), id = c.part().id](Session& s) -> Finish* {
+          return sum ? &s.sum.finish : s.part(id) ? &s.part(id)->finish : nullptr;
+        };
+      });
+  const QString of = c.isSum() ? "Sum" : "Part";
+  std::vector<FieldSection> out;
+  FieldSection eq = eqSection<Finish>(finish, [](Finish& f) -> Eq& { return f.eq; });
+  eq.name = of + " EQ";
+  out.push_back(std::move(eq));
+  out.push_back(driveSection<Finish>(finish, of + " drive", [](Finish& f) -> Drive& { return f.drive; }));
+  out.push_back(finishSection(finish, c));
+  return out;
 }
 
 std::vector<FieldSection> backingSections(LayerChoice& c) {
@@ -976,7 +1024,8 @@ std::optional<Before> FieldSection::without() const {
 }
 
 std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>& loadBody) {
-  if (c.role() == Role::Backing) return backingSections(c);
+  if (c.isBacking()) return backingSections(c);
+  if (c.isSum()) return finishSections(c);
   const Layer* layer = c.layer();
   if (!layer) return {};
   // A field may outlive the kind of layer that it was made for, in the middle of a drag: then it does nothing.
@@ -996,19 +1045,10 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
             merge);
       },
       [&c, fits] {
-        return [role = c.role(), id = c.layer() ? c.layer()->id : 0, fits](Session& s) -> Layer* {
-          Layer* l = layerIn(s, role, id);
+        return [part = c.part().id, id = c.layer() ? c.layer()->id : 0, fits](Session& s) -> Layer* {
+          Layer* l = s.part(part) ? s.part(part)->layer(id) : nullptr;
           return l && fits(*l) ? l : nullptr;
         };
-      });
-  const FinishMaker finish(
-      c, [&c] { return &c.finish(); },
-      [&c](const QString& name, const std::function<void(Finish&)>& change, const QString& merge) {
-        c.editFinish(name, change, merge);
-      },
-      [&c] {
-        return
-            [role = c.role()](Session& s) { return role == Role::Bass ? &s.bass().finish : &s.kick().finish; };
       });
   std::vector<FieldSection> out;
   if (layer->kickVoice()) {
@@ -1029,14 +1069,7 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
   if (!layer->kickVoice())
     out.push_back(driveSection<Layer>(m, "Drive", [](Layer& l) -> Drive& { return l.shape.drive; }));
   out.push_back(spaceSection(m, loadBody));
-  const FinishMaker named(finish);
-  FieldSection partEq = eqSection<Finish>(named, [](Finish& f) -> Eq& { return f.eq; });
-  partEq.name = "Part EQ";
-  out.push_back(std::move(partEq));
-  FieldSection partDrive =
-      driveSection<Finish>(named, "Part drive", [](Finish& f) -> Drive& { return f.drive; });
-  out.push_back(std::move(partDrive));
-  out.push_back(finishSection(finish, c.role() == Role::Bass));
+  for (FieldSection& section : finishSections(c)) out.push_back(std::move(section));
   return out;
 }
 

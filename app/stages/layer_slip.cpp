@@ -18,6 +18,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "core/render/phrases.h"
+#include "core/session/edits/parts.h"
 #include "core/session/pattern.h"
 #include "core/session/versions.h"
 
@@ -30,21 +31,15 @@ constexpr const char* kTip =
     "at a lane's head only what is heard.";
 constexpr int kNarrow = 132;  // below it the switches of a slip would lie on its sound
 
-Part& partIn(Session& s, Role role) {
-  return role == Role::Bass ? s.bass() : s.kick();
+const std::vector<Layer>& layersOf(const Session& s, Place place) {
+  static const std::vector<Layer> none;
+  const Part* part = partAt(s, place);
+  return part ? part->layers : none;
 }
-std::vector<Layer>& layersOf(Session& s, Role role) {
-  return partIn(s, role).layers;
-}
-const std::vector<Layer>& layersOf(const Session& s, Role role) {
-  return role == Role::Bass ? s.bass().layers : s.kick().layers;
-}
-const Versions& versionsOf(const Session& s, Role role) {
-  return role == Role::Bass ? s.bass().versions : s.kick().versions;
-}
-
-QString partName(Role role) {
-  return QString(roleName(role)).toLower();
+const Versions& versionsOf(const Session& s, Place place) {
+  static const Versions none;
+  const Part* part = partAt(s, place);
+  return part ? part->versions : none;
 }
 
 // A small box with a word in it, filled where on.
@@ -60,17 +55,8 @@ void drawSwitch(QPainter& p, const QRectF& box, const QString& word, bool on) {
 
 }  // namespace
 
-const char* roleName(Role role) {
-  constexpr const char* kNames[] = {"Kick", "Bass", "Backing", "Reference"};
-  return kNames[static_cast<int>(role)];
-}
-
-QColor roleColour(Role role) {
-  return role == Role::Kick ? theme().kick : role == Role::Bass ? theme().bass : theme().ink;
-}
-
-Slip::Slip(Role role, int layer, LayerChoice& choice, Selection& selection, const QString& name)
-    : Picture(choice.document(), selection, name), choice_(choice), role_(role), layer_(layer) {
+Slip::Slip(Place place, int layer, LayerChoice& choice, Selection& selection, const QString& name)
+    : Picture(choice.document(), selection, name), choice_(choice), place_(place), layer_(layer) {
   setAcceptDrops(true);
   setProperty(kTakesSpace, waits());
   setProperty(kAccessibleRole, waits() ? QAccessible::Button : QAccessible::ListItem);
@@ -85,14 +71,14 @@ Slip::Slip(Role role, int layer, LayerChoice& choice, Selection& selection, cons
 }
 
 const Layer* Slip::layerNow() const {
-  for (const Layer& l : layersOf(document().session(), role_))
-    if (role_ != Role::Backing && l.id == layer_) return &l;
+  for (const Layer& l : layersOf(document().session(), place_))
+    if (l.id == layer_) return &l;
   return nullptr;
 }
 
 bool Slip::isChosen() const {
-  if (choice_.role() != role_ || waits()) return false;
-  return role_ == Role::Backing || (choice_.layer() && choice_.layer()->id == layer_);
+  if (choice_.place() != place_ || waits()) return false;
+  return place_ == kBacking || (choice_.layer() && choice_.layer()->id == layer_);
 }
 
 // What the layer sounds like, as the render has just left it in the cache.
@@ -105,18 +91,19 @@ void Slip::takeThumbnail() {
   if (l && l->kickVoice()) {
     if (auto ready = steps.kickLayer(*l, track())) thumbnail_ = {ready, &ready->sound};
     note_ = noteText(*landingTarget(*l));
-  } else if (const auto phrases = l && l->bassVoice() ? phrasesOf(document().session().bass(), track())
-                                                      : std::vector<PlacedPhrase>();
+  } else if (const auto phrases = l && l->bassVoice()
+                                      ? phrasesOf(*partAt(document().session(), place_), track())
+                                      : std::vector<PlacedPhrase>();
              !phrases.empty()) {
     thumbnail_ = steps.bassLayer(*l, track(), phrases.front().ask).sound;
-  } else if (l ? !l->isBuilt() : role_ == Role::Backing) {
+  } else if (l ? !l->isBuilt() : place_ == kBacking) {
     thumbnail_ = document().assets().sound(l ? l->asset() : document().session().backing.asset);
     // A kick is told where it lands now, a bass what it is played from.
     if (const auto facts = l && thumbnail_ ? steps.facts(l->asset(), l->band()) : nullptr; facts) {
       const double a4 = track().notes.a4Hz;
       const auto hz = facts->landing.noteHz();
-      note_ = role_ == Role::Kick && landingTarget(*l) ? noteText(*landingTarget(*l))
-              : hz ? noteText(midiFromHz(*hz, a4) + (role_ == Role::Kick ? l->semitones : 0.0))
+      note_ = playsHits() && landingTarget(*l) ? noteText(*landingTarget(*l))
+              : hz ? noteText(midiFromHz(*hz, a4) + (playsHits() ? l->semitones : 0.0))
                    : QString("no note");
     }
   }
@@ -151,7 +138,7 @@ void Slip::drawThumbnail(QPainter& p, double width, bool quiet) const {
                    ? static_cast<float>(samples[static_cast<size_t>(i)] / peak)
                    : 0.0f;
       },
-      quiet ? theme().rule : roleColour(role_));
+      quiet ? theme().rule : placeColour(document().session(), place_));
 }
 
 void Slip::paintEvent(QPaintEvent*) {
@@ -160,22 +147,24 @@ void Slip::paintEvent(QPaintEvent*) {
   const Session& s = document().session();
   const Layer* l = layerNow();
   const QRectF box = QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5);
-  const bool empty = role_ == Role::Backing ? s.backing.asset.empty() : !l;
+  const bool empty = place_ == kBacking ? s.backing.asset.empty() : !l;
   p.setFont(axisFont());
   if (empty) {
-    p.setPen(QPen(over_ || hasFocus() ? roleColour(role_) : t.muted, 1.0, Qt::DashLine));
+    p.setPen(
+        QPen(over_ || hasFocus() ? placeColour(document().session(), place_) : t.muted, 1.0, Qt::DashLine));
     p.drawRect(box);
     p.setPen(t.muted);
     p.drawText(box, Qt::AlignCenter,
-               role_ == Role::Backing ? QString("drop the rest\nof the track")
-                                      : QString("drop a %1,\nor build one").arg(partName(role_)));
+               place_ == kBacking
+                   ? QString("drop the rest\nof the track")
+                   : QString("drop a %1,\nor build one").arg(placeWord(document().session(), place_).left(14)));
     return;
   }
   const bool chosen = isChosen();
   p.fillRect(box, chosen ? t.page : t.panel);
   p.setPen(QPen(chosen || hasFocus() || over_ ? t.ink : t.rule, 1.0));
   p.drawRect(box);
-  p.fillRect(QRectF(0, 0, 4, height()), roleColour(role_));
+  p.fillRect(QRectF(0, 0, 4, height()), placeColour(document().session(), place_));
   p.setFont(axisFont(chosen));
   p.setPen(t.ink);
   const QString name = QString::fromStdString(l ? l->title() : s.backing.asset.name);
@@ -206,21 +195,21 @@ void Slip::paintEvent(QPaintEvent*) {
 }
 
 void Slip::take(const QString& path) {
-  document().loadSoundFile(role_, path, {layerNow() ? layer_ : LayerPlace::kNew});
+  document().loadSoundFile(place_, path, LayerPlace{layerNow() ? layer_ : LayerPlace::kNew});
 }
 
 void Slip::browse() {
-  const QString path = askForSound(this, "Choose a " + partName(role_));
+  const QString path = askForSound(this, "Choose a " + placeWord(document().session(), place_));
   if (!path.isEmpty()) take(path);
 }
 
 // What an empty slip can be filled with.
 void Slip::offer(const QPoint& at) {
-  if (role_ == Role::Backing) return browse();
+  if (place_ == kBacking) return browse();
   QMenu menu(this);
   menu.setObjectName("New layer menu");
-  connect(menu.addAction(QString("Build a %1").arg(partName(role_))), &QAction::triggered, this,
-          [this] { addBuiltLayer(choice_, role_); });
+  connect(menu.addAction(QString("Build a %1").arg(placeWord(document().session(), place_))),
+          &QAction::triggered, this, [this] { build(); });
   connect(menu.addAction("Choose a file..."), &QAction::triggered, this, &Slip::browse);
   menu.exec(at);
 }
@@ -232,23 +221,24 @@ void Slip::layerMenu(const QPoint& at) {
     connect(menu.addAction(words), &QAction::triggered, this, then);
   };
   add("Choose another file...", [this] { browse(); });
-  add("Duplicate", [this] { duplicateLayer(choice_); });
-  add("Move to the left", [this] { moveLayer(choice_, -1); });
-  add("Move to the right", [this] { moveLayer(choice_, 1); });
+  add("Rename...", [this] { rename(); });
+  add("Duplicate", [this] { duplicate(); });
+  add("Move to the left", [this] { move(-1); });
+  add("Move to the right", [this] { move(1); });
   menu.addSeparator();
-  add("Remove", [this] { removeLayer(choice_); });
+  add("Remove", [this] { remove(); });
   menu.exec(at);
 }
 
 void Slip::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
-  if (waits() || (role_ == Role::Backing && document().session().backing.asset.empty()))
+  if (waits() || (place_ == kBacking && document().session().backing.asset.empty()))
     return offer(event->globalPosition().toPoint());
   const Layer* l = layerNow();
-  choice_.choose(role_, layer_);
+  choice_.choose(place_, layer_);
   if (l && muteBox().contains(event->position()))
     choice_.edit(l->mute ? "unmute layer" : "mute layer", [](Layer& x) { x.mute = !x.mute; });
-  else if (!l && role_ == Role::Backing && muteBox().contains(event->position()))
+  else if (!l && place_ == kBacking && muteBox().contains(event->position()))
     document().edit("mute backing", [](Session& s) { s.backing.mute = !s.backing.mute; });
   else if (l && soloBox().contains(event->position()))
     choice_.edit(l->solo ? "play all layers" : "play layer alone", [](Layer& x) { x.solo = !x.solo; });
@@ -256,31 +246,60 @@ void Slip::mousePressEvent(QMouseEvent* event) {
 
 std::optional<Before> Slip::without() const {
   const Layer* l = layerNow();
-  if (!l && (role_ != Role::Backing || document().session().backing.asset.empty())) return std::nullopt;
+  if (!l && (place_ != kBacking || document().session().backing.asset.empty())) return std::nullopt;
   const std::string name = "No " + (l ? l->title() : std::string("backing"));
-  return Before{name, [bass = role_ == Role::Bass, id = l ? l->id : 0](Session s) {
+  return Before{name, [place = place_, id = l ? l->id : 0](Session s) {
                   if (id == 0) s.backing.mute = true;
-                  for (Layer& x : bass ? s.bass().layers : s.kick().layers)
-                    if (x.id == id) x.mute = true;
+                  Part* part = place.isPart() ? s.part(place.id) : nullptr;
+                  if (Layer* x = part ? part->layer(id) : nullptr) x->mute = true;
                   return s;
                 }};
 }
 
+const Part* Slip::part() const {
+  return partAt(document().session(), place_);
+}
+
+bool Slip::playsHits() const {
+  return part() && !part()->playsNotes();
+}
+
+void Slip::build() {
+  if (!part()) return;
+  const int id = freshLayerId(*part());
+  document().edit(heft::addBuiltLayer(*part()));
+  choice_.choose(place_, id);
+}
+
 void Slip::duplicate() {
-  if (waits() || role_ == Role::Backing) return;
-  choice_.choose(role_, layer_);
-  duplicateLayer(choice_);
+  if (waits() || !layerNow()) return;
+  const int id = freshLayerId(*part());
+  document().edit(duplicateLayer(*part(), layer_, id));
+  if (part()->layer(id)) choice_.choose(place_, id);
+}
+
+void Slip::move(int way) {
+  if (layerNow()) document().edit(moveLayer(*part(), layer_, way));
+}
+
+void Slip::rename() {
+  const Layer* l = layerNow();
+  if (!l) return;
+  bool ok = false;
+  const QString name = QInputDialog::getText(this, "Name this layer", "Name", QLineEdit::Normal,
+                                             QString::fromStdString(l->title()), &ok);
+  if (ok && part()) document().edit(renameLayer(*part(), layer_, name.toStdString()));
 }
 
 void Slip::remove() {
-  if (waits() || role_ == Role::Backing) return;
-  choice_.choose(role_, layer_);
-  removeLayer(choice_);
+  if (waits() || !layerNow()) return;
+  choice_.choose(place_, layer_);
+  document().edit(removeLayer(*part(), layer_));
 }
 
 void Slip::contextMenuEvent(QContextMenuEvent* event) {
-  if (waits() || role_ == Role::Backing) return;
-  choice_.choose(role_, layer_);
+  if (waits() || place_ == kBacking) return;
+  choice_.choose(place_, layer_);
   layerMenu(event->globalPos());
 }
 
@@ -292,12 +311,12 @@ void Slip::keyPressEvent(QKeyEvent* event) {
   if (sideways && !(event->modifiers() & Qt::AltModifier)) {
     focusNextPrevChild(event->key() == Qt::Key_Right);
     if (auto* next = qobject_cast<Slip*>(QApplication::focusWidget()); next && !next->waits())
-      choice_.choose(next->role_, next->layer_);
+      choice_.choose(next->place_, next->layer_);
     return;
   }
-  if (!enter && (waits() || role_ == Role::Backing)) return QWidget::keyPressEvent(event);
+  if (!enter && (waits() || place_ == kBacking)) return QWidget::keyPressEvent(event);
   const bool control = event->modifiers() & Qt::ControlModifier;
-  if (!waits()) choice_.choose(role_, layer_);
+  if (!waits()) choice_.choose(place_, layer_);
   if (enter)
     waits() ? offer(mapToGlobal(rect().bottomLeft())) : browse();
   else if (event->key() == Qt::Key_M)
@@ -305,11 +324,11 @@ void Slip::keyPressEvent(QKeyEvent* event) {
   else if (event->key() == Qt::Key_S && !control)
     choice_.edit("play layer alone", [](Layer& x) { x.solo = !x.solo; });
   else if (event->key() == Qt::Key_D && control)
-    duplicateLayer(choice_);
+    duplicate();
   else if (event->key() == Qt::Key_Delete)
-    removeLayer(choice_);
+    remove();
   else if (sideways && (event->modifiers() & Qt::AltModifier) && (event->modifiers() & Qt::ShiftModifier))
-    moveLayer(choice_, event->key() == Qt::Key_Left ? -1 : 1);
+    move(event->key() == Qt::Key_Left ? -1 : 1);
   else
     QWidget::keyPressEvent(event);
 }
@@ -333,29 +352,29 @@ void Slip::dropEvent(QDropEvent* event) {
     event->acceptProposedAction();
     if (!waits()) break;  // several files on the empty slip are several layers
   }
-  choice_.choose(role_, layer_);
+  choice_.choose(place_, layer_);
 }
 
-SlipRow::SlipRow(Role role, LayerChoice& choice, Selection& selection)
-    : role_(role), choice_(choice), selection_(selection) {
+SlipRow::SlipRow(Place place, LayerChoice& choice, Selection& selection)
+    : place_(place), choice_(choice), selection_(selection) {
   auto* layout = new QHBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(8);
   version_ = new ValueField(
-      {.caption = roleName(role),
-       .name = QString(roleName(role)) + " version",
+      {.caption = placeName(choice.document().session(), place),
+       .name = placeName(choice.document().session(), place) + " version",
        .tip = "The version of this part that plays. Click to switch, add, name or remove; X hears the other.",
        .text =
            [this] {
              const Session& s = choice_.document().session();
-             const Versions& v = versionsOf(s, role_);
+             const Versions& v = versionsOf(s, place_);
              const QString name =
                  QString::fromStdString(v.all.empty() ? "First" : v.all[static_cast<size_t>(v.now)].name);
              return "version: " + (name.size() > 9 ? name.left(8) + "\u2026" : name);
            },
        .choices =
            [this] {
-             const Versions& v = versionsOf(choice_.document().session(), role_);
+             const Versions& v = versionsOf(choice_.document().session(), place_);
              QStringList out;
              for (const PartVersion& one : v.all) out << QString::fromStdString(one.name);
              if (out.isEmpty()) out << "First";
@@ -383,9 +402,9 @@ SlipRow::SlipRow(Role role, LayerChoice& choice, Selection& selection)
 
 // The list's entries: the versions, what can be done to the present one, and the others again to compare with.
 void SlipRow::chooseVersion(int i) {
-  const Versions& v = versionsOf(choice_.document().session(), role_);
+  const Versions& v = versionsOf(choice_.document().session(), place_);
   const auto count = static_cast<int>(std::max<size_t>(1, v.all.size())), now = v.now;
-  const QString part = partName(role_);
+  const QString part = placeWord(choice_.document().session(), place_);
   if (i < count)
     changePart("switch " + part + " version", [i](auto& p) { switchVersion(p, static_cast<size_t>(i)); });
   else if (i == count)
@@ -396,28 +415,28 @@ void SlipRow::chooseVersion(int i) {
   else if (i == count + 2)
     changePart("remove " + part + " version", [now](auto& p) { removeVersion(p, static_cast<size_t>(now)); });
   else if (const int other = i - count - 3; other >= 0)
-    choice_.compareWith(role_, static_cast<size_t>(other < now ? other : other + 1));
+    choice_.compareWith(place_, static_cast<size_t>(other < now ? other : other + 1));
 }
 
 template <class Change>
 void SlipRow::changePart(const QString& name, Change change) {
-  choice_.document().edit(name, [&](Session& s) { role_ == Role::Bass ? change(s.bass()) : change(s.kick()); });
+  choice_.document().edit(onPart(name.toStdString(), place_.id, change));
 }
 
 void SlipRow::versionsMenu() {
-  const Versions& v = versionsOf(choice_.document().session(), role_);
+  const Versions& v = versionsOf(choice_.document().session(), place_);
   const auto now = static_cast<size_t>(v.now);
   const QString old = v.all.empty() ? "First" : QString::fromStdString(v.all[now].name);
   bool ok = false;
   const QString name = QInputDialog::getText(this, "Name this version", "Name", QLineEdit::Normal, old, &ok);
   if (ok && !name.trimmed().isEmpty())
-    changePart("name " + partName(role_) + " version",
-               [&](auto& p) { renameVersion(p, now, name.trimmed().toStdString()); });
+    changePart("name " + placeWord(choice_.document().session(), place_) + " version",
+               [now, words = name.trimmed().toStdString()](auto& p) { renameVersion(p, now, words); });
 }
 
 void SlipRow::rebuild() {
   std::vector<int> ids;
-  const auto& layers = layersOf(choice_.document().session(), role_);
+  const auto& layers = layersOf(choice_.document().session(), place_);
   for (const Layer& l : layers) ids.push_back(l.id);
   if (layers.size() < kMostLayers) ids.push_back(LayerPlace::kNew);
   if (ids == shown_) return;
@@ -439,76 +458,18 @@ void SlipRow::rebuild() {
       item->widget()->hide(), item->widget()->setObjectName({}), item->widget()->deleteLater();
     delete item;
   }
-  const QString part = roleName(role_);
+  const QString part = placeName(choice_.document().session(), place_);
   for (size_t i = 0; i < ids.size(); ++i) {
     const bool waits = ids[i] == LayerPlace::kNew;
     const QString name = waits && !layers.empty() ? "Add " + part.toLower() + " layer"
                          : i == 0                 ? part + " card"
                                                   : part + " card " + QString::number(i + 1);
-    auto* slip = new Slip(role_, ids[i], choice_, selection_, name);
+    auto* slip = new Slip(place_, ids[i], choice_, selection_, name);
     slips_->addWidget(slip, waits ? 2 : 3);
     slip->show();
     if (hand == i) slip->setFocus();
   }
   slips_->addStretch(1);
-}
-
-void addBuiltLayer(LayerChoice& choice, Role role) {
-  int id = 1;
-  choice.document().edit(role == Role::Bass ? "build bass" : "build kick", [&](Session& s) {
-    auto& layers = layersOf(s, role);
-    Layer l;
-    id = l.id = freshLayerId(partIn(s, role));
-    if (role == Role::Bass) {
-      l.what.emplace<BassVoice>();
-      l.name = "Built bass";
-    } else {
-      // In key by construction: the bass's main note, or the low tonic.
-      l.what.emplace<KickVoice>();
-      l.kickVoice()->landingMidi = std::clamp(noteUnderMostHits(s).value_or(lowTonic(s.track.key)), 12, 80);
-      l.name = "Built kick";
-      if (s.kick().hits.empty()) s.kick().hits = hitsOnBeats(s.track);
-    }
-    layers.push_back(l);
-  });
-  choice.choose(role, id);
-}
-
-void moveLayer(LayerChoice& choice, int way) {
-  const Role role = choice.role();
-  choice.document().edit("move layer", [&](Session& s) {
-    auto& layers = layersOf(s, role);
-    const auto at = static_cast<int>(
-        std::find_if(layers.begin(), layers.end(), [&](const Layer& l) { return l.id == choice.id(); }) -
-        layers.begin());
-    if (at + way >= 0 && at + way < static_cast<int>(layers.size()))
-      std::swap(layers[static_cast<size_t>(at)], layers[static_cast<size_t>(at + way)]);
-  });
-}
-
-void duplicateLayer(LayerChoice& choice) {
-  int id = choice.id();
-  choice.document().edit("duplicate layer", [&](Session& s) {
-    auto& layers = layersOf(s, choice.role());
-    if (layers.size() >= kMostLayers || !choice.in(s)) return;
-    Layer copy = *choice.in(s);
-    id = copy.id = freshLayerId(partIn(s, choice.role()));
-    layers.push_back(copy);
-  });
-  choice.choose(choice.role(), id);
-}
-
-void removeLayer(LayerChoice& choice) {
-  const Layer* l = choice.layer();
-  if (!l) return;
-  const int id = l->id;
-  choice.document().edit("remove layer", [&](Session& s) {
-    std::erase_if(layersOf(s, choice.role()), [&](const Layer& x) { return x.id == id; });
-    for (Hit& h : s.kick().hits)
-      if (choice.role() == Role::Kick) std::erase(h.without, id);
-    for (Note& n : s.bass().notes)
-      if (choice.role() == Role::Bass) std::erase(n.without, id);
-  });
 }
 
 }  // namespace heft::app

@@ -8,19 +8,19 @@ class QHBoxLayout;
 
 namespace heft::app {
 
-const char* roleName(Role role);
-QColor roleColour(Role role);
-
 /// One sound on a slip: thumbnail, name, landing note, level, mute and solo. A dashed slip waits for a file.
 class Slip : public Picture {
   Q_OBJECT
  public:
   /// `layer`: an id; LayerPlace::kNew for the slip that waits.
-  Slip(Role role, int layer, LayerChoice& choice, Selection& selection, const QString& name);
-  Role role() const { return role_; }
+  Slip(Place place, int layer, LayerChoice& choice, Selection& selection, const QString& name);
+  Place place() const { return place_; }
   int layer() const { return layer_; }
   /// What the Edit menu asks for while it has the focus.
   void duplicate();
+  void build();
+  void move(int way);
+  void rename();
   /// The loop without this layer, or the backing; nothing on an empty card.
   std::optional<Before> without() const;
   void remove();
@@ -41,9 +41,11 @@ class Slip : public Picture {
   void dropEvent(QDropEvent*) override;
 
  private:
-  bool waits() const { return layer_ == LayerPlace::kNew && role_ != Role::Backing; }
+  bool waits() const { return layer_ == LayerPlace::kNew && place_ != kBacking; }
   bool isChosen() const;
   bool isNarrow() const;
+  const Part* part() const;
+  bool playsHits() const;
   const Layer* layerNow() const;
   void take(const QString& path);
   void browse();
@@ -52,7 +54,7 @@ class Slip : public Picture {
   void drawThumbnail(QPainter& p, double width, bool quiet) const;
   void takeThumbnail();
   LayerChoice& choice_;
-  Role role_;
+  Place place_;
   int layer_;
   std::shared_ptr<const AudioBuffer> thumbnail_;
   QString note_;  ///< where it lands
@@ -63,7 +65,7 @@ class Slip : public Picture {
 class SlipRow : public QWidget {
   Q_OBJECT
  public:
-  SlipRow(Role role, LayerChoice& choice, Selection& selection);
+  SlipRow(Place place, LayerChoice& choice, Selection& selection);
   /// Makes slips for the layers that there are now.
   void rebuild();
 
@@ -72,18 +74,12 @@ class SlipRow : public QWidget {
   void chooseVersion(int entry);
   template <class Change>
   void changePart(const QString& name, Change change);
-  Role role_;
+  Place place_;
   LayerChoice& choice_;
   Selection& selection_;
   QHBoxLayout* slips_;
   std::vector<int> shown_;
   ValueField* version_ = nullptr;
 };
-
-/// Edits of a part's list of layers.
-void addBuiltLayer(LayerChoice& choice, Role role);
-void moveLayer(LayerChoice& choice, int way);
-void duplicateLayer(LayerChoice& choice);
-void removeLayer(LayerChoice& choice);
 
 }  // namespace heft::app

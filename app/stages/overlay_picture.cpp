@@ -50,9 +50,10 @@ void OverlayPicture::takeLayers() {
   versions_ = false;
   const Session& s = document().session();
   const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
-  const bool bass = choice_.role() == Role::Bass;
-  const auto phrases = bass ? phrasesOf(s.bass(), s.track) : std::vector<PlacedPhrase>();
-  for (const Layer* l : heardLayers(bass ? s.bass().layers : s.kick().layers)) {
+  const Part& part = choice_.part();
+  const bool bass = part.playsNotes();
+  const auto phrases = bass ? phrasesOf(part, s.track) : std::vector<PlacedPhrase>();
+  for (const Layer* l : heardLayers(part.layers)) {
     std::shared_ptr<const AudioBuffer> sound;
     double onset = 0.0;
     if (bass && !phrases.empty()) {
@@ -68,7 +69,7 @@ void OverlayPicture::takeLayers() {
   update();
 }
 
-std::optional<OverlayPicture::Shown> OverlayPicture::partOf(const Session& s, bool bass, const Assets& assets,
+std::optional<OverlayPicture::Shown> OverlayPicture::partOf(const Session& s, int id, const Assets& assets,
                                                             StepCache& cache) {
   const SoundSteps steps(assets, cache, s.track.sampleRate);
   std::shared_ptr<const AudioBuffer> sound;
@@ -77,13 +78,15 @@ std::optional<OverlayPicture::Shown> OverlayPicture::partOf(const Session& s, bo
   auto add = [&](const QString& what, double value, int decimals, const QString& unit) {
     figures << what + QString::fromStdString(fixedNumber(value, decimals)) + unit;
   };
-  if (bass) {
-    const auto phrases = phrasesOf(s.bass(), s.track);
+  const Part* part = s.part(id);
+  if (!part) return std::nullopt;
+  if (part->playsNotes()) {
+    const auto phrases = phrasesOf(*part, s.track);
     if (phrases.empty()) return std::nullopt;
-    sound = steps.bassPhrase(s.bass(), s.track, phrases.front().ask).sound.sound;
-  } else if (auto ready = steps.kick(s.kick(), s.track)) {
+    sound = steps.bassPhrase(*part, s.track, phrases.front().ask).sound.sound;
+  } else if (auto ready = steps.kick(*part, s.track)) {
     sound = {ready, &ready->sound}, onset = ready->onsetSeconds;
-    if (const auto facts = steps.kickFacts(s.kick(), s.track)) {
+    if (const auto facts = steps.kickFacts(*part, s.track)) {
       if (facts->landing.hz)
         figures << "lands on " + QString::fromStdString(pitchText(
                                      midiFromHz(*facts->landing.hz, s.track.notes.a4Hz), s.track.notes));
@@ -101,15 +104,14 @@ std::optional<OverlayPicture::Shown> OverlayPicture::partOf(const Session& s, bo
 void OverlayPicture::takeVersions() {
   const auto other = choice_.against();
   if (!other) return takeLayers();
-  const bool bass = choice_.part() == Role::Bass;
-  auto make = [bass, other = *other, s = document().session(), assets = document().assets(),
+  auto make = [id = choice_.part().id, other = *other, s = document().session(), assets = document().assets(),
                cache = document().cache()] {
     Session there = s;
-    bass ? switchVersion(there.bass(), other) : switchVersion(there.kick(), other);
-    const Versions& v = bass ? s.bass().versions : s.kick().versions;
+    switchVersion(*there.part(id), other);
+    const Versions& v = s.part(id)->versions;
     std::vector<Shown> out;
     for (const Session* session : {&s, static_cast<const Session*>(&there)})
-      if (auto shown = partOf(*session, bass, assets, *cache)) {
+      if (auto shown = partOf(*session, id, assets, *cache)) {
         shown->id = session == &s ? v.now : static_cast<int>(other);
         shown->name = QString::fromStdString(v.all[static_cast<size_t>(shown->id)].name);
         out.push_back(std::move(*shown));
@@ -134,10 +136,10 @@ void OverlayPicture::takeVersions() {
 QPen OverlayPicture::penOf(size_t i) const {
   if (versions_) {
     const bool now = layers_[i].id == choice_.versions().now;
-    return dataPen(now ? roleColour(choice_.part()) : theme().reference);
+    return dataPen(now ? colourOf(choice_.part()) : theme().reference);
   }
   const bool chosen = choice_.layer() && choice_.layer()->id == layers_[i].id;
-  QPen pen = dataPen(chosen ? roleColour(choice_.role()) : theme().ink);
+  QPen pen = dataPen(chosen ? colourOf(choice_.part()) : theme().ink);
   if (!chosen) {
     constexpr double kDashes[][2] = {{6, 3}, {2, 2}, {10, 3}, {1, 3}, {4, 4}, {8, 2}, {3, 6}};
     pen.setWidthF(1.0);

@@ -30,7 +30,7 @@ class OverlayPicture : public Picture {
   void takeVersions();
   static Shown shownOf(int id, const QString& name, const AudioBuffer& sound, double firstSeconds, double gain);
   /// A part as `session` has it; runs on any thread.
-  static std::optional<Shown> partOf(const Session& session, bool bass, const Assets& assets, StepCache& cache);
+  static std::optional<Shown> partOf(const Session& session, int part, const Assets& assets, StepCache& cache);
   double drawNames(QPainter& p) const;  ///< gives the height they took
   QPen penOf(size_t i) const;
   void drawStrikes(QPainter& p, const QRectF& area) const;

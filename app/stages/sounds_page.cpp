@@ -10,6 +10,7 @@
 #include <algorithm>
 
 #include "app/file_choice.h"
+#include "app/part_menu.h"
 #include "app/stages/bass_voice_picture.h"
 #include "app/stages/overlay_picture.h"
 #include "app/theme/theme.h"
@@ -103,20 +104,31 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   layout->setSpacing(6);
   auto* top = new QHBoxLayout;
   top->setSpacing(8);
-  top->addWidget(new SlipRow(Role::Kick, choice_, selection), 1);
+  top->addWidget(new SlipRow(kickOf(document.session()), choice_, selection), 1);
   auto* together = new QPushButton("Overlay layers");
   together->setObjectName("Show layers together");
   together->setAccessibleName("Show layers together");
   together->setToolTip("Strikes and spectra of all layers of this part over each other");
   together->setCheckable(true);
   together->setFixedWidth(140);
-  top->addWidget(together, 0, Qt::AlignTop);
+  auto* more = new QPushButton("Add part");
+  more->setObjectName("Add part");
+  more->setAccessibleName("Add part");
+  more->setToolTip("A part beside kick and bass: a snare, a clap, a tom, a mid bass, with a lane of its own");
+  more->setFixedWidth(140);
+  auto* buttons = new QVBoxLayout;
+  buttons->setSpacing(4);
+  buttons->addWidget(together), buttons->addWidget(more);
+  top->addLayout(buttons);
   layout->addLayout(top);
   auto* below = new QHBoxLayout;
   below->setSpacing(8);
-  below->addWidget(new SlipRow(Role::Bass, choice_, selection), 1);
-  below->addWidget(new Slip(Role::Backing, LayerPlace::kNew, choice_, selection, "Backing card"));
+  below->addWidget(new SlipRow(bassOf(document.session()), choice_, selection), 1);
+  below->addWidget(new Slip(kBacking, LayerPlace::kNew, choice_, selection, "Backing card"));
   layout->addLayout(below);
+  others_ = new OtherParts(choice_, selection);
+  layout->addWidget(others_);
+  connect(more, &QPushButton::clicked, this, [this] { addPartTo(choice_); });
   pictures_ = new QStackedWidget;
   wave_ = new WavePicture(choice_, selection);
   ribbon_ = new KickRibbon(choice_, selection);
@@ -135,10 +147,10 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   connect(together, &QPushButton::toggled, this, &SoundsPage::showTogether);
   connect(ribbon_, &KickRibbon::strikeChosen, this, [this] { showSection("Strike"); });
   connect(&choice_, &LayerChoice::changed, this, &SoundsPage::refresh);
-  connect(&document, &Document::layerPlaced, this, [this](Role role, int id) { choice_.choose(role, id); });
+  connect(&document, &Document::layerPlaced, this, [this](Place place, int id) { choice_.choose(place, id); });
   connect(&document, &Document::replaced, this, [this] {
     const Layer* first = this->document().session().kickLayer();
-    choice_.choose(Role::Kick, first ? first->id : 1);
+    choice_.choose(kickOf(this->document().session()), first ? first->id : 1);
   });
   rebuild();
   refresh();
@@ -148,7 +160,7 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
 void SoundsPage::rebuild() {
   const Layer* l = choice_.layer();
   const QString wanted = QString("%1 %2 %3")
-                             .arg(roleName(choice_.role()))
+                             .arg(choice_.place().id)
                              .arg(l ? (l->kickVoice()   ? 1
                                        : l->bassVoice() ? 2
                                                         : 3)
@@ -162,7 +174,7 @@ void SoundsPage::rebuild() {
   };
   if (!has(section_)) section_ = sections_.empty() ? QString() : sections_.front().name;
   built_ = QString("%1 %2 %3")
-               .arg(roleName(choice_.role()))
+               .arg(choice_.place().id)
                .arg(l ? (l->kickVoice()   ? 1
                          : l->bassVoice() ? 2
                                           : 3)
@@ -172,6 +184,11 @@ void SoundsPage::rebuild() {
   for (const FieldSection& s : sections_)
     if (s.name == section_)
       for (const FieldSpec& spec : s.fields) addField(spec);
+}
+
+void SoundsPage::showPart(Place place) {
+  const Part* part = partAt(document().session(), place);
+  choice_.choose(place, part && !part->layers.empty() ? part->layers.front().id : 0);
 }
 
 bool SoundsPage::showSection(const QString& name) {
@@ -196,12 +213,12 @@ void SoundsPage::showTogether(bool together) {
 void SoundsPage::refresh() {
   rebuild();
   const Layer* l = choice_.layer();
-  pictures_->setCurrentWidget((together_ || choice_.isBeside()) && choice_.role() != Role::Backing
+  pictures_->setCurrentWidget((together_ || choice_.isBeside()) && choice_.place().isPart()
                                   ? static_cast<QWidget*>(overlay_)
-                              : choice_.role() == Role::Backing ? backing_
-                              : l && l->kickVoice()             ? ribbon_
-                              : l && l->bassVoice()             ? static_cast<QWidget*>(bass_)
-                                                                : wave_);
+                              : choice_.isBacking() ? backing_
+                              : l && l->kickVoice() ? ribbon_
+                              : l && l->bassVoice() ? static_cast<QWidget*>(bass_)
+                                                    : wave_);
   bar_->show(sections_, section_);
   StagePage::refresh();
 }
@@ -210,14 +227,14 @@ void SoundsPage::loadBody() {
   const Layer* l = choice_.layer();
   if (!l) return;
   const QString path = askForSound(this, "Choose what the body is made from");
-  if (!path.isEmpty()) document().loadSoundFile(choice_.role(), path, {l->id, true});
+  if (!path.isEmpty()) document().loadSoundFile(choice_.place(), path, LayerPlace{l->id, true});
 }
 
 void SoundsPage::mark(const Finding& finding) {
   StagePage::mark(finding);
   const bool bass = finding.id.rfind("bass", 0) == 0;
   const Layer* l = bass ? document().session().bassLayer() : document().session().kickLayer();
-  choice_.choose(bass ? Role::Bass : Role::Kick, l ? l->id : 1);
+  choice_.choose(bass ? bassOf(document().session()) : kickOf(document().session()), l ? l->id : 1);
 }
 
 QString SoundsPage::subtitle() const {
@@ -231,6 +248,7 @@ QString SoundsPage::subtitle() const {
     parts << count(s.kick().layers.size(), "kick layer") + " on " + count(s.kick().hits.size(), "hit");
   if (s.bassLayer())
     parts << count(s.bass().layers.size(), "bass layer") + " on " + count(s.bass().notes.size(), "note");
+  if (const size_t more = s.parts.size() - 2; more > 0) parts << count(more, "more part");
   if (!s.backing.asset.empty()) parts << "with backing";
   return parts.join(", ");
 }

@@ -3,11 +3,12 @@
 /// recording's wave, a built kick's ribbon, a built bass's partials; or the part's layers over each other.
 /// Below, its values in sections.
 
+#include "app/stages/backing_picture.h"
 #include "app/stages/kick_ribbon.h"
 #include "app/stages/layer_choice.h"
 #include "app/stages/layer_fields.h"
 #include "app/stages/layer_slip.h"
-#include "app/stages/backing_picture.h"
+#include "app/stages/other_parts.h"
 #include "app/stages/stage_page.h"
 #include "app/stages/wave_picture.h"
 
@@ -29,6 +30,8 @@ class SoundsPage : public StagePage {
   /// Shows a section of fields by its name; false where there is none.
   bool showSection(const QString& name);
   void showTogether(bool together);
+  /// A part's first layer, or the backing.
+  void showPart(Place place);
   /// The loop without the section that is shown; nothing where that cannot be out.
   std::optional<Before> withoutSection() const;
 
@@ -45,6 +48,7 @@ class SoundsPage : public StagePage {
   BassVoicePicture* bass_;
   OverlayPicture* overlay_;
   BackingPicture* backing_;
+  OtherParts* others_;
   SectionBar* bar_;
   std::vector<FieldSection> sections_;
   QString section_;

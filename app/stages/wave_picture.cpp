@@ -37,16 +37,19 @@ void WavePicture::takeSound() {
   const Session& s = document().session();
   const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
   if (l && l->isBuilt()) return;
-  if (isKick() && l) {
+  if (choice_.isSum()) {
+    if (const Stems* stems = document().stems())
+      sound_ = std::make_shared<const AudioBuffer>(stems->sum.toBuffer(stems->sampleRate));
+  } else if (isKick() && l) {
     if (const auto ready = steps.kickLayer(*l, track())) {
       sound_ = {ready, &ready->sound};
       onsetSeconds_ = ready->onsetSeconds;
       tailMs_ = 1000.0 * tailSeconds(monoFold(*sound_), sound_->sampleRate, onsetSeconds_, kTailWindowSeconds);
     }
-  } else if (l || choice_.role() == Role::Backing) {
+  } else if (l || choice_.isBacking()) {
     sound_ = document().assets().sound(l ? l->asset() : s.backing.asset);
     const Study* study = document().study();
-    if (choice_.role() == Role::Bass && study && study->bass && l == s.bassLayer())
+    if (choice_.playsNotes() && study && study->bass && l == s.bassLayer())
       onsetSeconds_ = study->bass->onsetSeconds.value_or(0.0);
   }
   update();
@@ -86,7 +89,7 @@ void WavePicture::drawHandles(QPainter& p) const {
   const Theme& t = theme();
   const QRectF area = plot();
   const Axis time = timeAxis();
-  if (choice_.role() == Role::Backing || !choice_.layer()) return;
+  if (!choice_.layer()) return;
   const LayerShape& shape = choice_.layer()->shape;
   const double first = -1000.0 * onsetSeconds_;
   p.setRenderHint(QPainter::Antialiasing);
@@ -123,7 +126,7 @@ void WavePicture::paintEvent(QPaintEvent*) {
   const Theme& t = theme();
   if (!sound_)
     return drawEmpty(
-        p, choice_.role() == Role::Backing
+        p, choice_.isBacking()
                ? "The rest of the track, one audio file at the session's tempo, plays under kick "
                  "and bass. Drop it on the Backing card."
                : "Drop a kick on the kick's row and a bass on the bass's, or build them. Then place hits "
@@ -155,7 +158,7 @@ void WavePicture::paintEvent(QPaintEvent*) {
                    ? static_cast<float>(samples[static_cast<size_t>(i)] / peak)
                    : 0.0f;
       },
-      roleColour(choice_.role()));
+      placeColour(document().session(), choice_.place()));
   p.setPen(rulePen(t.muted));
   p.drawLine(QPointF(area.left(), area.center().y()), QPointF(area.right(), area.center().y()));
   drawTicksBelow(p, time, area.bottom(), roundTicks(0, time.to, 8),
@@ -164,7 +167,7 @@ void WavePicture::paintEvent(QPaintEvent*) {
 }
 
 WavePicture::Grip WavePicture::gripAt(const QPointF& at) const {
-  if (!sound_ || choice_.role() == Role::Backing) return Grip::None;
+  if (!sound_ || !choice_.layer()) return Grip::None;
   for (Grip grip : {Grip::FadeIn, Grip::FadeOut, Grip::Start})
     if (std::abs(at.x() - handle(grip).x()) < 7.0 && std::abs(at.y() - handle(grip).y()) < 10.0) return grip;
   return isKick() && std::abs(at.x() - lengthHandle().x()) < 9.0 ? Grip::Length : Grip::None;

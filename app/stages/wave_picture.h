@@ -29,7 +29,7 @@ class WavePicture : public Picture {
   void takeSound();
   Axis timeAxis() const;
   QRectF plot() const { return QRectF(QPointF(64, 24), QPointF(width() - 16.0, height() - 28.0)); }
-  bool isKick() const { return choice_.role() == Role::Kick; }
+  bool isKick() const { return choice_.playsHits(); }
   double lengthMs() const;
   double endMs() const;
   Grip gripAt(const QPointF& at) const;

@@ -13,21 +13,23 @@ Result<Study> paired(const Session& s, const Assets& assets, StepCache& cache, c
 
 }  // namespace
 
-Session withSoundFitted(Session session, bool bass, const AssetRef& sound, const SoundFit& fit) {
-  session = withSoundInstead(std::move(session), bass, sound);
-  if (!bass && fit.targetMidi) session.kick().layers.front().recorded()->targetMidi = fit.targetMidi;
+Session withSoundFitted(Session session, int part, const AssetRef& sound, const SoundFit& fit) {
+  session = withSoundInstead(std::move(session), part, sound);
+  if (Part* p = session.part(part); p && !p->playsNotes() && fit.targetMidi)
+    p->layers.front().recorded()->targetMidi = fit.targetMidi;
   if (fit.align)
     session.bass().align.delayMs = fit.align->delayMs, session.bass().align.invert = fit.align->invert;
   return session;
 }
 
-Result<SoundFit> fitSound(const Session& session, const Assets& assets, bool bass, const AssetRef& sound,
+Result<SoundFit> fitSound(const Session& session, const Assets& assets, int part, const AssetRef& sound,
                           StepCache& cache, std::stop_token stop) {
-  Session s = withSoundInstead(session, bass, sound);
+  Session s = withSoundInstead(session, part, sound);
   SoundFit fit;
-  if (!bass) {
-    auto& target = s.kick().layers.front().recorded()->targetMidi;
-    const auto source = SoundSteps(assets, cache, s.track.sampleRate).kickSourceFacts(s.kick(), s.track);
+  Part* p = s.part(part);
+  if (p && !p->playsNotes()) {
+    auto& target = p->layers.front().recorded()->targetMidi;
+    const auto source = SoundSteps(assets, cache, s.track.sampleRate).kickSourceFacts(*p, s.track);
     if (!target && source && source->landing.hz)
       target = easiestTarget(midiFromHz(*source->landing.hz, s.track.notes.a4Hz), s.track.key).midi;
     fit.targetMidi = target;

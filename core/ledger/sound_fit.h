@@ -19,11 +19,11 @@ struct SoundFit {
 };
 
 /// The session with the sound in its place and these moves made.
-Session withSoundFitted(Session session, bool bass, const AssetRef& sound, const SoundFit& fit);
+Session withSoundFitted(Session session, int part, const AssetRef& sound, const SoundFit& fit);
 
 /// Works out the moves. Costs a render and the hits' figures, both twice for a kick that had no target; any thread. Errors:
 /// Cancelled and those of a render.
-Result<SoundFit> fitSound(const Session& session, const Assets& assets, bool bass, const AssetRef& sound,
+Result<SoundFit> fitSound(const Session& session, const Assets& assets, int part, const AssetRef& sound,
                           StepCache& cache, std::stop_token stop = {});
 
 }  // namespace heft

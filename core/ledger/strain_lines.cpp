@@ -54,7 +54,7 @@ std::vector<Remedy> gentlerMoves(const LedgerView& v, const LayerFacts& worst) {
 Remedy octaveMove(bool up) {
   return {"Octave", std::string("play the bass line an octave ") + (up ? "higher" : "lower"),
           [up](const Session& s) {
-            return transposed(s, {0.0, s.track.loopQuarters(), false, true}, up ? 12 : -12);
+            return transposed(s, {0.0, s.track.loopQuarters(), {s.bass().id}}, up ? 12 : -12);
           }};
 }
 

@@ -26,6 +26,7 @@ void addPitched(KeyMaker& maker, const Layer& l, const Track& track, double velo
   } else if (const Recorded* r = l.recorded()) {
     maker.add(r->targetMidi.value_or(-1.0)).add(r->method).add(r->strikeMs).add(bandKey(r->band));
     maker.add(r->strikeSemitones).add(r->flatten);
+    if (r->onsetMs) maker.add(*r->onsetMs);
   }
 }
 
@@ -38,7 +39,8 @@ ReadyKick tuned(const Recorded& layer, const Track& track, const AudioBuffer& re
   LandingOptions band = layer.band;
   // A moment that was named lies elsewhere by now; its pitch is what the edit leaves as it is.
   if (edit.works() && band.byHand()) band.atHz = found.landing.hz, band.atMs.reset();
-  const SoundFacts measured = edit.works() ? measureSound(source, band) : found;
+  SoundFacts measured = edit.works() ? measureSound(source, band) : found;
+  if (layer.onsetMs) measured.onsetSeconds = *layer.onsetMs / 1000.0;
   out.sound = source;
   out.band = measured.band;
   if (layer.targetMidi) {
@@ -93,7 +95,7 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
   if (!recorded && !layer.kickVoice()) return nullptr;
   if (recorded) {
     from = source(recorded->asset);
-    measured = facts(recorded->asset, recorded->band);
+    measured = facts(*recorded);
     if (!from.sound || !measured) return nullptr;
     pitchedMaker.add(from.key);
   }
@@ -213,7 +215,7 @@ std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const Part& part, const 
 std::shared_ptr<const SoundFacts> SoundSteps::kickSourceFacts(const Part& part, const Track& track) const {
   if (part.layers.empty()) return nullptr;
   const Layer& first = part.layers.front();
-  if (const Recorded* r = first.recorded()) return facts(r->asset, r->band);
+  if (const Recorded* r = first.recorded()) return facts(*r);
   Layer bare;
   bare.what = first.what;
   Part alone;

@@ -74,7 +74,7 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
   const Recorded* r = layer.recorded();
   if (!r) return {};
   const Keyed from = source(r->asset);
-  const auto measured = facts(r->asset, r->band);
+  const auto measured = facts(*r);
   if (!from.sound || !measured) return {};
   const double first = ask.phrase.notes.front().midi;
   const auto known = bassRoot(layer, track);
@@ -84,6 +84,7 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
   const double speed = std::exp2(std::clamp(first - root, -60.0, 60.0) / 12.0);
   KeyMaker pitchedMaker("pitched bass note 1");
   pitchedMaker.add(from.key).add(r->keepLength).add(plain);
+  if (r->onsetMs) pitchedMaker.add(*r->onsetMs);
   plain ? pitchedMaker.add(speed)
         : (addPhrase(pitchedMaker, ask.phrase), pitchedMaker.add(root).add(r->glideMs));
   KeyMaker maker("bass note 3");

@@ -131,6 +131,14 @@ std::shared_ptr<const SoundFacts> SoundSteps::facts(const AssetRef& ref, const L
       key, [&] { return measureSound(*sound, band); }, bytesOfFacts);
 }
 
+std::shared_ptr<const SoundFacts> SoundSteps::facts(const Recorded& recorded) const {
+  auto measured = facts(recorded.asset, recorded.band);
+  if (!measured || !recorded.onsetMs) return measured;
+  auto said = std::make_shared<SoundFacts>(*measured);
+  said->onsetSeconds = *recorded.onsetMs / 1000.0;
+  return said;
+}
+
 std::vector<float> SoundSteps::bodyOf(const Layer& layer) const {
   if (!layer.shape.bodyOn) return {};
   const Keyed from = source(layer.bodyAsset);

@@ -65,6 +65,8 @@ class SoundSteps {
   Keyed backing(const Backing& backing, size_t frames, StepCache& cache) const;
   /// Measured on the file at its own rate.
   std::shared_ptr<const SoundFacts> facts(const AssetRef& ref, const LandingOptions& band) const;
+  /// The same of a recording, with the onset that it is said to have.
+  std::shared_ptr<const SoundFacts> facts(const Recorded& recorded) const;
 
   /// A kick's layer alone: polarity applied, level not. Nothing where its sound is missing.
   std::shared_ptr<const ReadyKick> kickLayer(const Layer& layer, const Track& track, double velocity = 1.0,

@@ -20,8 +20,9 @@ Sound Assets::sound(const AssetRef& ref) const {
   return found ? found->sound : nullptr;
 }
 
-Session withSoundInstead(Session s, bool bass, const AssetRef& sound) {
-  auto& layers = bass ? s.bass().layers : s.kick().layers;
+Session withSoundInstead(Session s, int part, const AssetRef& sound) {
+  if (!s.part(part)) return s;
+  auto& layers = s.part(part)->layers;
   if (layers.empty()) layers.emplace_back();
   Layer& l = layers.front();
   Recorded fresh;
@@ -29,7 +30,7 @@ Session withSoundInstead(Session s, bool bass, const AssetRef& sound) {
   if (const KickVoice* was = l.kickVoice()) fresh.targetMidi = was->landingMidi, fresh.length = was->length;
   fresh.asset = sound;
   // What was said of the other sound's own pitch means nothing for this one.
-  fresh.rootMidi.reset();
+  fresh.rootMidi.reset(), fresh.onsetMs.reset();
   fresh.band = {};
   l.what = fresh;
   l.name.clear();

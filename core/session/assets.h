@@ -41,10 +41,10 @@ void eachAsset(S& session, Do each) {
   for (auto& r : session.references) each(r);
 }
 
-/// The session with another sound as its kick's or bass's first layer, fitted as that one is: its target note,
+/// The session with another sound as a part's first layer, fitted as that one is: its target note,
 /// method, length, shape and level stay, and with them the moves of the later stages. A built layer gives its
 /// note and length.
-Session withSoundInstead(Session session, bool bass, const AssetRef& sound);
+Session withSoundInstead(Session session, int part, const AssetRef& sound);
 
 /// Puts another sound in every place of those that came from its file.
 void reloadAsset(Session& session, const AssetRef& fresh);

@@ -44,6 +44,7 @@ void eachOf(T& v, F& f) {
   f.number("band_high_hz", v.band.highHz, {11, kHighestBandHz, Unit::Hz});
   f.number("landing_ms", v.band.atMs, {0, 60000, Unit::Ms});
   f.number("landing_hz", v.band.atHz, {8, kHighestBandHz, Unit::Hz});
+  f.number("onset_ms", v.onsetMs, {0, 60000, Unit::Ms});
   f.number("root_midi", v.rootMidi, {0, 127, Unit::Midi});
   f.time("length", v.length);
   f.flag("follow_notes", v.followNotes);

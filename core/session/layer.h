@@ -50,6 +50,7 @@ struct Recorded {
   double strikeSemitones = 0.0;          ///< the strike's own shift, -24 to 24
   double flatten = 0.0;                  ///< a drifting tail onto its landing, 0 to 1
   LandingOptions band = {};              ///< where its landing is looked for
+  std::optional<double> onsetMs = {};    ///< where its strike stands, 0 to 60000; nothing: as measured
   std::optional<double> rootMidi = {};   ///< of notes: what its sound is said to be; nothing: as measured
   std::optional<TimeValue> length = {};  ///< where its tail has died away; nothing leaves it as it is
   bool followNotes = true;       ///< of notes: played at them; false: at its own pitch whatever the note

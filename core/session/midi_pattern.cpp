@@ -8,7 +8,7 @@
 namespace heft {
 namespace {
 
-constexpr int kKickNote = 36;
+constexpr int kHitNote = 36, kChannels = 16;
 constexpr double kOverlap = 1.0 / 16.0, kShortest = 0.02, kDiveStep = 1.0 / 96.0, kRest = 0.05;
 
 struct Bends {
@@ -18,15 +18,15 @@ struct Bends {
 
 // Wheel and dives over the loop, at every 96th of a quarter that something moves in. The range is the wheel's own,
 // or whole semitones enough for what goes further.
-Bends bendsOf(const Session& s) {
+Bends bendsOf(const Part& part, double loopQuarters) {
   struct At {
     double quarters, semitones;
   };
   std::vector<At> moves;
-  double furthest = s.bass().wheelRange;
-  for (double at = 0.0; at < s.track.loopQuarters(); at += kDiveStep) {
-    double semitones = wheelValue(s.bass(), at) * s.bass().wheelRange;
-    for (const Note& n : s.bass().notes)
+  double furthest = part.wheelRange;
+  for (double at = 0.0; at < loopQuarters; at += kDiveStep) {
+    double semitones = wheelValue(part, at) * part.wheelRange;
+    for (const Note& n : part.notes)
       if (at >= n.startQuarters - 1e-9 && at < n.endQuarters() - 1e-9)
         semitones += diveAt(n.dive, at - n.startQuarters);
     furthest = std::max(furthest, std::ceil(std::abs(semitones) - 1e-6));
@@ -89,19 +89,24 @@ MidiFile midiOf(const Session& s) {
   out.metre = MidiMetre{s.track.beatsPerBar, s.track.beatUnit};
   out.endQuarters = s.track.loopQuarters();
   const double loop = s.track.loopQuarters();
-  MidiTrack kick{"Kick", {}, {}, {}}, bass{"Bass", {}, {}, {}};
   auto velocityOf = [](double v) { return std::clamp(static_cast<int>(std::lround(v * 127.0)), 1, 127); };
-  for (const Hit& h : s.kick().hits)
-    if (h.startQuarters < loop)
-      kick.notes.push_back({h.startQuarters, 0.25, 0, kKickNote, velocityOf(h.velocity)});
-  for (const Note& n : s.bass().notes)
-    if (n.startQuarters < loop)
-      bass.notes.push_back(
-          {n.startQuarters, n.lengthQuarters + (n.tie ? kOverlap : 0.0), 1, n.midi, velocityOf(n.velocity)});
-  Bends bends = bendsOf(s);
-  if (!bends.bends.empty()) bass.bendRange = bends.range;
-  bass.bends = std::move(bends.bends);
-  out.tracks = {std::move(kick), std::move(bass)};
+  int next = 0;
+  for (const Part& part : s.parts) {
+    if (part.is() == PartRole::Other && !part.hasEvents()) continue;
+    MidiTrack track{part.title(), {}, {}, {}};
+    const int channel = next++ % kChannels;
+    for (const Hit& h : part.hits)
+      if (h.startQuarters < loop)
+        track.notes.push_back({h.startQuarters, 0.25, channel, kHitNote, velocityOf(h.velocity)});
+    for (const Note& n : part.notes)
+      if (n.startQuarters < loop)
+        track.notes.push_back({n.startQuarters, n.lengthQuarters + (n.tie ? kOverlap : 0.0), channel, n.midi,
+                               velocityOf(n.velocity)});
+    Bends bends = bendsOf(part, loop);
+    if (!bends.bends.empty()) track.bendRange = bends.range;
+    track.bends = std::move(bends.bends);
+    out.tracks.push_back(std::move(track));
+  }
   return out;
 }
 

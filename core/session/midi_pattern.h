@@ -18,8 +18,9 @@ struct BassLine {
 };
 BassLine lineFrom(const MidiTrack& track, double loopQuarters);
 
-/// "Kick" on C1 (36) and "Bass" with its wheel, at the session's tempo. Dives are written as movements of the
-/// wheel; tied notes overlap by a sixty-fourth.
+/// A track for kick and bass and for every other part that plays something, each on a channel of its own: hits
+/// on C1 (36), notes with their wheel; at the session's tempo. Dives are written as movements of the wheel;
+/// tied notes overlap by a sixty-fourth.
 MidiFile midiOf(const Session& session);
 
 }  // namespace heft

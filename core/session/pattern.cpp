@@ -30,13 +30,15 @@ void quantiseEvents(std::vector<Event>& events, const Grid& grid, double strengt
   tidyEvents(events, loop);
 }
 
-// Both patterns' events with `change` made to each.
+// All patterns' events with `change` made to each.
 template <class Change>
 void changeAll(Session& s, Change change) {
-  for (Hit& h : s.kick().hits) change(h);
-  for (Note& n : s.bass().notes) change(n);
-  tidy(s.kick().hits, s.track.loopQuarters());
-  tidy(s.bass().notes, s.track.loopQuarters());
+  for (Part& part : s.parts) {
+    for (Hit& h : part.hits) change(h);
+    for (Note& n : part.notes) change(n);
+    tidy(part.hits, s.track.loopQuarters());
+    tidy(part.notes, s.track.loopQuarters());
+  }
 }
 
 }  // namespace
@@ -88,11 +90,13 @@ double lineAfter(const Grid& grid, double quarters) {
 
 Session withGrid(Session s, const Grid& grid) {
   auto moved = [&](double at) { return swung(grid, straightened(s.grid, at)); };
-  for (Hit& h : s.kick().hits) h.startQuarters = moved(h.startQuarters);
-  for (Note& n : s.bass().notes) {
-    const double end = moved(n.endQuarters());
-    n.startQuarters = moved(n.startQuarters);
-    n.lengthQuarters = std::max(0.01, end - n.startQuarters);
+  for (Part& part : s.parts) {
+    for (Hit& h : part.hits) h.startQuarters = moved(h.startQuarters);
+    for (Note& n : part.notes) {
+      const double end = moved(n.endQuarters());
+      n.startQuarters = moved(n.startQuarters);
+      n.lengthQuarters = std::max(0.01, end - n.startQuarters);
+    }
   }
   s.grid = grid;
   return s;

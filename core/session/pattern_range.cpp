@@ -52,6 +52,17 @@ void putWheel(std::vector<WheelPoint>& wheel, const std::vector<WheelPoint>& cli
     wheel.clear();
 }
 
+// The curve over a range, from its start; nothing where it rests there.
+std::vector<WheelPoint> wheelOf(const Part& part, const PatternRange& range) {
+  std::vector<WheelPoint> out{{0.0, wheelValue(part, range.from)}};
+  for (const WheelPoint& p : part.wheel)
+    if (p.quarters > range.from + kSameMoment && p.quarters < range.to - kSameMoment)
+      out.push_back({p.quarters - range.from, p.value});
+  out.push_back({range.length(), wheelValue(part, range.to - 2 * kSameMoment)});
+  if (std::all_of(out.begin(), out.end(), [](const WheelPoint& p) { return p.value == 0.0; })) out.clear();
+  return out;
+}
+
 }  // namespace
 
 bool PatternRange::holds(double quarters) const {
@@ -65,48 +76,54 @@ PatternClip clipOf(const Session& s, const PatternRange& range) {
     for (auto e : events)
       if (range.holds(e.startQuarters)) e.startQuarters -= range.from, into.push_back(e);
   };
-  if (range.kick) take(s.kick().hits, out.hits);
-  if (range.bass) take(s.bass().notes, out.notes);
-  if (!range.bass || s.bass().wheel.empty()) return out;
-  out.wheel.push_back({0.0, wheelValue(s.bass(), range.from)});
-  for (const WheelPoint& p : s.bass().wheel)
-    if (p.quarters > range.from + kSameMoment && p.quarters < range.to - kSameMoment)
-      out.wheel.push_back({p.quarters - range.from, p.value});
-  out.wheel.push_back({range.length(), wheelValue(s.bass(), range.to - 2 * kSameMoment)});
-  if (std::all_of(out.wheel.begin(), out.wheel.end(), [](const WheelPoint& p) { return p.value == 0.0; }))
-    out.wheel.clear();
+  for (const Part& part : s.parts) {
+    if (!range.has(part.id)) continue;
+    PatternClip::OfPart& clip = out.parts.emplace_back();
+    clip.part = part.id;
+    take(part.hits, clip.hits);
+    take(part.notes, clip.notes);
+    if (!part.wheel.empty()) clip.wheel = wheelOf(part, range);
+  }
   return out;
 }
 
 Session cleared(Session s, const PatternRange& range) {
-  if (range.kick) takeOut(s.kick().hits, range);
-  if (!range.bass) return s;
-  takeOut(s.bass().notes, range);
-  putWheel(s.bass().wheel, {}, range.from, range.length(), s.track.loopQuarters());
+  for (Part& part : s.parts) {
+    if (!range.has(part.id)) continue;
+    takeOut(part.hits, range);
+    takeOut(part.notes, range);
+    putWheel(part.wheel, {}, range.from, range.length(), s.track.loopQuarters());
+  }
   return s;
 }
 
 Session pasted(Session s, const PatternClip& clip, double at) {
   const double loop = s.track.loopQuarters();
-  const PatternRange there{at, at + clip.range.length(), clip.range.kick, clip.range.bass};
-  if (there.kick) takeOut(s.kick().hits, there), putIn(s.kick().hits, clip.hits, at, loop);
-  if (!there.bass) return s;
-  takeOut(s.bass().notes, there);
-  putIn(s.bass().notes, clip.notes, at, loop);
-  putWheel(s.bass().wheel, clip.wheel, at, clip.range.length(), loop);
+  const PatternRange there{at, at + clip.range.length(), clip.range.parts};
+  for (const PatternClip::OfPart& from : clip.parts) {
+    Part* part = s.part(from.part);
+    if (!part) continue;
+    takeOut(part->hits, there);
+    takeOut(part->notes, there);
+    if (!part->playsNotes()) putIn(part->hits, from.hits, at, loop);
+    if (!part->playsNotes()) continue;
+    putIn(part->notes, from.notes, at, loop);
+    putWheel(part->wheel, from.wheel, at, clip.range.length(), loop);
+  }
   return s;
 }
 
 Session moved(Session s, const PatternRange& range, double quarters, PatternRange* now) {
   const double by = std::clamp(quarters, -range.from, std::max(0.0, s.track.loopQuarters() - range.to));
-  if (now) *now = {range.from + by, range.to + by, range.kick, range.bass};
+  if (now) *now = {range.from + by, range.to + by, range.parts};
   const PatternClip clip = clipOf(s, range);
   return pasted(cleared(std::move(s), range), clip, range.from + by);
 }
 
 Session transposed(Session s, const PatternRange& range, int semitones) {
-  for (Note& n : s.bass().notes)
-    if (range.bass && range.holds(n.startQuarters)) n.midi = std::clamp(n.midi + semitones, 0, 127);
+  for (Part& part : s.parts)
+    for (Note& n : part.notes)
+      if (range.has(part.id) && range.holds(n.startQuarters)) n.midi = std::clamp(n.midi + semitones, 0, 127);
   return s;
 }
 
@@ -120,8 +137,8 @@ Session quantised(Session s, const PatternRange& range, double strength) {
     events.insert(events.end(), in.begin(), in.end());
     tidy(events, loop);
   };
-  if (range.kick) change(s.kick().hits);
-  if (range.bass) change(s.bass().notes);
+  for (Part& part : s.parts)
+    if (range.has(part.id)) change(part.hits), change(part.notes);
   return s;
 }
 
@@ -130,8 +147,8 @@ Session louder(Session s, const PatternRange& range, double by) {
     for (auto& e : events)
       if (range.holds(e.startQuarters)) e.velocity = std::clamp(e.velocity + by, 0.02, 1.0);
   };
-  if (range.kick) change(s.kick().hits);
-  if (range.bass) change(s.bass().notes);
+  for (Part& part : s.parts)
+    if (range.has(part.id)) change(part.hits), change(part.notes);
   return s;
 }
 

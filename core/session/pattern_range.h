@@ -1,27 +1,34 @@
 #pragma once
-/// Parts of patterns: a stretch of time in one lane or both, taken out, put elsewhere, moved. All positions in
-/// quarters.
+/// Parts of patterns: a stretch of time in one lane or several, taken out, put elsewhere, moved. All positions
+/// in quarters.
+
+#include <set>
 
 #include "core/session/pattern.h"
 
 namespace heft {
 
-/// What starts from `from` to before `to`, and with the bass its wheel there.
+/// What starts from `from` to before `to`, and the wheel of parts that play notes there.
 struct PatternRange {
   double from = 0.0, to = 0.0;
-  bool kick = true, bass = true;
+  std::set<int> parts = {};  ///< by id; empty: all
   bool operator==(const PatternRange&) const = default;
 
   double length() const { return to - from; }
   bool holds(double quarters) const;
+  bool has(int part) const { return parts.empty() || parts.contains(part); }
 };
 
-/// What was taken from a range, counted from its start.
+/// What was taken from a range, counted from its start, part by part.
 struct PatternClip {
+  struct OfPart {
+    int part = 0;
+    std::vector<Hit> hits;
+    std::vector<Note> notes;
+    std::vector<WheelPoint> wheel;
+  };
   PatternRange range;
-  std::vector<Hit> hits;
-  std::vector<Note> notes;
-  std::vector<WheelPoint> wheel;
+  std::vector<OfPart> parts;
 };
 
 PatternClip clipOf(const Session& session, const PatternRange& range);

@@ -38,7 +38,7 @@ TEST_F(JobsTest, AReferenceBeingReadIsShownAndCanBeCalledOff) {
       QString::fromStdString(writeSound(folder, "night.wav", minutesOfNoise(3), SampleFormat::Wav16));
   auto* bar = window.findChild<QWidget*>("Activity");
   EXPECT_FALSE(bar->isVisible());
-  document().loadSoundFile(Role::Reference, path);
+  document().loadSoundFile(kReferences, path);
   ASSERT_TRUE(QTest::qWaitFor([&] { return bar->isVisible(); }, 5000));
   EXPECT_EQ(window.findChild<QLabel*>("Activity words")->text(), "Reading night.wav...");
   QTest::mouseClick(window.findChild<QPushButton*>("Cancel activity"), Qt::LeftButton);

@@ -10,7 +10,7 @@
 #include <QTextDocument>
 
 #include "app/ledger_panel.h"
-#include "app/loop_strip.h"
+#include "app/loop/loop_strip.h"
 #include "app/stages/export_page.h"
 #include "app/stages/stage_page.h"
 #include "app/theme/theme.h"

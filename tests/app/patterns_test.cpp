@@ -8,7 +8,7 @@
 #include <filesystem>
 
 #include "app/library.h"
-#include "app/loop_strip.h"
+#include "app/loop/loop_strip.h"
 #include "app/pattern_files.h"
 #include "app/stages/export_page.h"
 #include "app/theme/theme.h"
@@ -70,7 +70,7 @@ TEST_F(PatternsTest, EditsDuringPlaybackScanAndExportNeverLoseEachOther) {
     QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->kickAt(at).toPoint());
     // The next edit comes at once: nothing is waited for.
     QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->bassAt(at + 0.3).toPoint());
-    if (i == 2) document().loadSoundFile(Role::Reference, QString::fromStdString(reference));
+    if (i == 2) document().loadSoundFile(kReferences, QString::fromStdString(reference));
     if (i == 4) window.showStage(Stage::Export), click(find<QPushButton>("Write files"));
     QApplication::processEvents();
   }
@@ -244,7 +244,7 @@ TEST_F(PatternsTest, APartIsMarkedCopiedMovedAndChanged) {
   document().undo();
   ASSERT_EQ(session(), before);
   drag(strip(), strip()->bassAt(4.1), strip()->bassAt(5.6), Qt::ControlModifier);
-  ASSERT_TRUE(strip()->marked() && strip()->marked()->bass && !strip()->marked()->kick);
+  ASSERT_TRUE(strip()->marked() && strip()->marked()->has(2) && !strip()->marked()->has(1));
   QTest::keyClick(strip(), Qt::Key_Up, Qt::ShiftModifier);
   const auto note = [&] {
     return *std::find_if(notes().begin(), notes().end(), [](const Note& n) { return n.startQuarters == 4.0; });
@@ -296,7 +296,7 @@ TEST_F(PatternsTest, ASessionOpenedAgainKnowsItsFiles) {
                           reference::bufferOf(reference::sine(hz, 0.5, 0.4, 48000), 48000));
   };
   bounce(50);
-  document().loadSoundFile(Role::Kick, QString::fromStdString(path));
+  document().loadSoundFile(Place{1}, QString::fromStdString(path));
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick().layers[0].recorded()->asset.name == "bounce.wav"; },
                               10000));
   settle();
@@ -322,7 +322,7 @@ TEST_F(PatternsTest, ASessionOpenedAgainKnowsItsFiles) {
 TEST_F(PatternsTest, AFileThatIsWrittenAgainIsOfferedAndReloaded) {
   const std::string path = reference::writeSound(
       folder, "bounce.wav", reference::bufferOf(reference::sine(50, 0.5, 0.4, 48000), 48000));
-  document().loadSoundFile(Role::Kick, QString::fromStdString(path));
+  document().loadSoundFile(Place{1}, QString::fromStdString(path));
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick().layers[0].recorded()->asset.name == "bounce.wav"; },
                               10000));
   settle();
@@ -346,7 +346,7 @@ TEST_F(PatternsTest, MidiIsReadWrittenAndAFaultTold) {
   writePatterns(document(), path);
   const auto hits = session().kick().hits;
   document().edit("clear", [](Session& s) { s.kick().hits.clear(), s.bass().notes.clear(); });
-  readPattern(document(), Role::Kick, path, nullptr);
+  readPattern(document(), Place{1}, path, nullptr);
   settle();
   ASSERT_EQ(session().kick().hits.size(), hits.size());
   for (size_t i = 0; i < hits.size(); ++i)
@@ -354,7 +354,7 @@ TEST_F(PatternsTest, MidiIsReadWrittenAndAFaultTold) {
   reference::writeBytes(folder / "no.mid", "RIFF nonsense");
   const Session now = session();
   QSignalSpy told(&document(), &Document::failed);
-  readPattern(document(), Role::Bass, QString::fromStdString(folder / "no.mid"), nullptr);
+  readPattern(document(), Place{2}, QString::fromStdString(folder / "no.mid"), nullptr);
   ASSERT_EQ(told.size(), 1);
   EXPECT_TRUE(told[0][0].toString().contains("no.mid"));
   EXPECT_EQ(session(), now);

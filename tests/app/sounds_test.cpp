@@ -4,11 +4,12 @@
 
 #include <set>
 
-#include "app/loop_strip.h"
+#include "app/loop/loop_strip.h"
 #include "app/stages/bass_voice_picture.h"
 #include "app/stages/sounds_page.h"
 #include "app/theme/theme.h"
 #include "core/measure/sound_facts.h"
+#include "core/session/edits/parts.h"
 #include "core/session/folder.h"
 #include "core/session/versions.h"
 #include "tests/app/window_fixture.h"
@@ -18,6 +19,11 @@ namespace {
 
 class SoundsTest : public WindowTest {
  protected:
+  void build(Place place) {
+    const int id = freshLayerId(*session().part(place.id));
+    document().edit(addBuiltLayer(*session().part(place.id)));
+    page()->choice().choose(place, id);
+  }
   // Chooses a row of the menu that a press opens.
   void pressAndChoose(QWidget* widget, int row, QPoint at = {20, 20}) {
     QTimer::singleShot(50, receiver.get(), [row] {
@@ -299,7 +305,7 @@ TEST_F(SoundsTest, AnotherSoundInALayersPlaceKeepsWhatIsNotItsOwn) {
   EXPECT_EQ(l.levelDb, -9);
   EXPECT_FALSE(l.recorded()->targetMidi) << "a target meant the old sound";
   // The same file as a body.
-  document().loadSoundFile(Role::Kick, QString::fromStdString(path), {id, true});
+  document().loadSoundFile(Place{1}, QString::fromStdString(path), {id, true});
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick().layers[0].shape.bodyOn; }, 10000));
   settle();
   EXPECT_EQ(session().kick().layers[0].bodyAsset.name, "other.wav");
@@ -322,7 +328,8 @@ TEST_F(SoundsTest, AnotherSoundInALayersPlaceKeepsWhatIsNotItsOwn) {
 
 TEST_F(SoundsTest, AFullPartTakesNoMore) {
   pressAndChoose(find("Kick card"), 0);
-  for (int i = 0; i < 10; ++i) duplicateLayer(page()->choice());
+  for (int i = 0; i < 10; ++i)
+    document().edit(duplicateLayer(session().kick(), 1, freshLayerId(session().kick())));
   settle();
   EXPECT_EQ(session().kick().layers.size(), kMostLayers);
   EXPECT_FALSE(window.findChild<QWidget*>("Add kick layer"));
@@ -339,17 +346,16 @@ TEST_F(SoundsTest, AFullPartTakesNoMore) {
 TEST_F(SoundsTest, EveryFieldOfEverySectionSteps) {
   openDemo();
   auto& choice = page()->choice();
-  addBuiltLayer(choice, Role::Kick);
-  addBuiltLayer(choice, Role::Bass);
+  build(Place{1});
+  build(Place{2});
   settle();
   struct Kind {
-    Role role;
+    Place role;
     size_t layer;
     int fields;
   };
-  for (const Kind kind :
-       {Kind{Role::Kick, 0, 60}, {Role::Kick, 1, 75}, {Role::Bass, 0, 60}, {Role::Bass, 1, 75}}) {
-    const auto& layers = kind.role == Role::Kick ? session().kick().layers : session().bass().layers;
+  for (const Kind kind : {Kind{Place{1}, 0, 60}, {Place{1}, 1, 75}, {Place{2}, 0, 60}, {Place{2}, 1, 75}}) {
+    const auto& layers = kind.role == Place{1} ? session().kick().layers : session().bass().layers;
     choice.choose(kind.role, layers[kind.layer].id);
     int seen = 0;
     for (const FieldSection& section : sectionsOf(choice, [] {})) {
@@ -396,12 +402,12 @@ TEST_F(SoundsTest, EveryFieldOfEverySectionSteps) {
 TEST_F(SoundsTest, EverySectionCanBeHeardWithout) {
   openDemo();
   auto& choice = page()->choice();
-  addBuiltLayer(choice, Role::Kick);
-  addBuiltLayer(choice, Role::Bass);
+  build(Place{1});
+  build(Place{2});
   int sections = 0;
-  for (Role role : {Role::Kick, Role::Bass})
+  for (Place role : {Place{1}, Place{2}})
     for (size_t layer : {0u, 1u}) {
-      choice.choose(role, (role == Role::Kick ? session().kick().layers : session().bass().layers)[layer].id);
+      choice.choose(role, (role == Place{1} ? session().kick().layers : session().bass().layers)[layer].id);
       for (const FieldSection& section : sectionsOf(choice, [] {})) {
         ASSERT_EQ(section.without().has_value(), static_cast<bool>(section.isIn)) << section.name.toStdString();
         if (!section.isIn) continue;
@@ -427,7 +433,7 @@ TEST_F(SoundsTest, EverySectionCanBeHeardWithout) {
 
 TEST_F(SoundsTest, AKeyHearsTheLoopWithoutWhatIsShownOrInFocus) {
   openDemo();
-  page()->choice().choose(Role::Kick, 1);
+  page()->choice().choose(Place{1}, 1);
   page()->showSection("EQ");
   typeInto("Low cut", "300");
   window.loopStrip()->setFocus();

@@ -14,7 +14,7 @@
 #include <QTimer>
 
 #include "app/header_bar.h"
-#include "app/loop_strip.h"
+#include "app/loop/loop_strip.h"
 #include "app/stage_list.h"
 #include "app/stages/compare_page.h"
 #include "app/stages/export_page.h"
@@ -104,7 +104,7 @@ TEST_F(StagesTest, CompareShowsWhatTheLoopMeasures) {
 TEST_F(StagesTest, ReferencesAreLoadedAside) {
   const auto path = QString::fromStdString(demoSession()).section('/', 0, -2) + "/sounds/Brine.flac";
   window.document().edit("clear", [](Session& s) { s.references.clear(); });
-  window.document().loadSoundFiles(Role::Reference, {path, path});
+  window.document().loadSoundFiles(kReferences, {path, path});
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().references.size() == 2; }, 20000));
   settle();
   EXPECT_EQ(session().references[0].name, "Brine.flac");
@@ -180,11 +180,11 @@ TEST_F(StagesTest, AltPlacesHitsWithoutTheGrid) {
 TEST_F(StagesTest, LaneHeadsSoloAndMuteWithoutTouchingTheSession) {
   auto* strip = window.loopStrip();
   const double y = strip->kickAt(0).y();
-  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(92, static_cast<int>(y)));
+  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(140, static_cast<int>(y)));
   EXPECT_TRUE(window.transport().isSolo(1));
-  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(128, static_cast<int>(strip->bassAt(0).y())));
+  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(176, static_cast<int>(strip->bassAt(0).y())));
   EXPECT_TRUE(window.transport().isMuted(2));
-  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(92, static_cast<int>(y)));
+  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(140, static_cast<int>(y)));
   EXPECT_FALSE(window.transport().isSolo(1));
   EXPECT_TRUE(window.document().isSaved());
 }

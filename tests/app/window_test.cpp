@@ -19,7 +19,7 @@
 #include <QTimer>
 
 #include "app/ledger_panel.h"
-#include "app/loop_strip.h"
+#include "app/loop/loop_strip.h"
 #include "app/stages/align_page.h"
 #include "app/stages/compare_page.h"
 #include "app/stages/duck_page.h"
@@ -205,8 +205,8 @@ TEST_F(WindowTest, ThePitchPathItsStrikeAndItsBandAreDragged) {
     x[i] = 0.8 * std::min(1.0, t / 0.001) * std::exp(-9.0 * t) * std::sin(2 * M_PI * phase);
     phase += 55.0 * std::exp2((20.0 * std::exp(-t / 0.012) - 0.67 * t / 0.5) / 12) / 48000;
   }
-  document().loadSoundFile(Role::Kick, QString::fromStdString(reference::writeSound(
-                                           folder, "loose skin.wav", reference::bufferOf(x, 48000))));
+  document().loadSoundFile(Place{1}, QString::fromStdString(reference::writeSound(
+                                         folder, "loose skin.wav", reference::bufferOf(x, 48000))));
   ASSERT_TRUE(QTest::qWaitFor(
       [&] { return session().kick().layers[0].recorded()->asset.name == "loose skin.wav"; }, 10000));
   settle();

@@ -4,8 +4,10 @@
 #include <QMenu>
 #include <algorithm>
 
-#include "app/loop_strip.h"
+#include "app/loop/loop_grips.h"
+#include "app/loop/loop_strip.h"
 #include "app/theme/theme.h"
+#include "core/session/edits/patterns.h"
 
 namespace heft::app {
 
@@ -14,9 +16,9 @@ void LoopStrip::markTo(double quarters, bool free) {
   const double loop = document_.track().loopQuarters();
   const double first = std::clamp(std::min(anchor_, quarters), 0.0, loop),
                last = std::clamp(std::max(anchor_, quarters), 0.0, loop);
-  const Grid& grid = document_.session().grid;
+  const Grid& grid = session().grid;
   PatternRange range{free ? first : lineBefore(grid, first), free ? last : lineAfter(grid, last - 1e-4),
-                     markedRow_ != Row::Bass, markedRow_ != Row::Kick};
+                     markedRow_.of == Of::Part ? std::set<int>{markedRow_.part} : std::set<int>{}};
   range.to = std::min(range.to, loop);
   if (range.length() > 1e-3) mark(range);
 }
@@ -29,33 +31,25 @@ void LoopStrip::mark(std::optional<PatternRange> range) {
 
 void LoopStrip::changeMarked(const QString& name, const std::function<Session(const Session&)>& change,
                              const QString& merge) {
-  document_.edit(
-      name, [&](Session& s) { s = change(s); }, merge);
+  document_.edit(Edit{name.toStdString(), [&](Session& s) { s = change(s); }, merge.toStdString()});
 }
 
 // A run of moves starts from where the part was first: what it only passes over stays.
 void LoopStrip::moveMarked(double by, const QString& merge) {
   if (!marked_) return;
-  const Session& now = document_.session();
-  if (!moveBase_ || moveBase_->hits != now.kick().hits || moveBase_->notes != now.bass().notes)
-    moveBase_ = MoveBase{now, *marked_, {}, {}};
+  if (!moveBase_ || moveBase_->now != session().parts) moveBase_ = MoveBase{session(), *marked_, {}};
   const double wanted = marked_->from - moveBase_->range.from + by;
   PatternRange landed;
   const Session to = moved(moveBase_->session, moveBase_->range, wanted, &landed);
-  document_.edit(
-      "move part of the pattern",
-      [&](Session& s) {
-        s.kick().hits = to.kick().hits, s.bass().notes = to.bass().notes, s.bass().wheel = to.bass().wheel;
-      },
-      merge);
-  moveBase_->hits = to.kick().hits, moveBase_->notes = to.bass().notes;
+  document_.edit(takePatterns(to.parts, "move part of the pattern", merge.toStdString()));
+  moveBase_->now = session().parts;
   marked_ = landed;
   update();
 }
 
 void LoopStrip::copyMarked(bool cut) {
   if (!marked_) return;
-  clip_ = clipOf(document_.session(), *marked_);
+  clip_ = clipOf(session(), *marked_);
   if (cut) changeMarked("cut part of the pattern", [r = *marked_](const Session& s) { return cleared(s, r); });
 }
 
@@ -65,14 +59,14 @@ void LoopStrip::putClip(double at) {
   if (at >= loop - 1e-6) return;
   changeMarked("paste part of the pattern", [&](const Session& s) { return pasted(s, *clip_, at); });
   const PatternRange& range = clip_->range;
-  mark(PatternRange{at, std::min(loop, at + range.length()), range.kick, range.bass});
+  mark(PatternRange{at, std::min(loop, at + range.length()), range.parts});
   cursor_ = at;
 }
 
 // Again right after it, and on from there at the next press.
 void LoopStrip::repeatMarked() {
   if (!marked_) return;
-  const auto kept = std::exchange(clip_, clipOf(document_.session(), *marked_));
+  const auto kept = std::exchange(clip_, clipOf(session(), *marked_));
   putClip(marked_->to);
   clip_ = kept ? kept : clip_;
 }
@@ -86,9 +80,8 @@ bool LoopStrip::keyOnMarked(QKeyEvent* event) {
   if (control && key == Qt::Key_A) return mark(PatternRange{0.0, document_.track().loopQuarters()}), true;
   if (control && key == Qt::Key_V) return putClip(marked_ ? marked_->from : cursor_), true;
   if (control && shift && sideways) {
-    const Grid& grid = document_.session().grid;
-    PatternRange range =
-        marked_.value_or(PatternRange{cursor_, cursor_, cursorRow_ == Row::Kick, cursorRow_ == Row::Bass});
+    const Grid& grid = session().grid;
+    PatternRange range = marked_.value_or(PatternRange{cursor_, cursor_, {hand().id}});
     range.to = key == Qt::Key_Right ? std::min(document_.track().loopQuarters(), lineAfter(grid, range.to))
                                     : std::max(lineAfter(grid, range.from), lineBefore(grid, range.to - 1e-4));
     return mark(range), true;
@@ -139,20 +132,39 @@ void LoopStrip::drawMarked(QPainter& p) const {
   if (!marked_) return;
   const Theme& t = theme();
   const Axis x = timeAxis();
-  const QRectF ruler = boxOf(Row::Ruler);
+  const QRectF ruler = boxOf(Row{Of::Ruler});
   const double left = std::max(x.pixel(marked_->from), ruler.left()),
                right = std::min(x.pixel(marked_->to), ruler.right());
   if (right <= left) return;
   p.setRenderHint(QPainter::Antialiasing, false);
   p.fillRect(QRectF(left, ruler.bottom() - 4, right - left, 4), t.ink);
-  for (Row row : {Row::Kick, Row::Bass}) {
-    if (!(row == Row::Kick ? marked_->kick : marked_->bass)) continue;
-    const QRectF box(left, boxOf(row).top() + 1, right - left, boxOf(row).height() - 1);
+  for (const Part& part : session().parts) {
+    if (!marked_->has(part.id)) continue;
+    const QRectF box(left, boxOf(part).top() + 1, right - left, boxOf(part).height() - 1);
     p.fillRect(box, withAlpha(t.ink, 0.08));
     p.setPen(QPen(t.ink, 1.0));
     p.drawLine(box.topLeft(), box.bottomLeft());
     p.drawLine(box.topRight(), box.bottomRight());
   }
+}
+
+// The ruler marks all lanes, Ctrl in a lane that lane; in the ruler what is marked is taken hold of.
+bool LoopStrip::pressMark(const Row& row, double quarters, Qt::KeyboardModifiers modifiers) {
+  const bool lane = row.of == Of::Part && (modifiers & Qt::ControlModifier) && !isFree(modifiers);
+  if (row.of == Of::Ruler && marked_ && marked_->holds(quarters)) {
+    grip_ = Grip::MoveMarked;
+    gripOffset_ = quarters - marked_->from;
+    dragged_ = false;
+    return true;
+  }
+  if (row.of == Of::Part) mark({});
+  if (row.of != Of::Ruler && !lane) return false;
+  markedRow_ = row;
+  anchor_ = quarters;
+  grip_ = lane ? Grip::Layer : Grip::Mark;
+  dragged_ = false;
+  if (lane) handPart_ = row.part;
+  return true;
 }
 
 }  // namespace heft::app

@@ -1,0 +1,12 @@
+#pragma once
+/// The level of a lane, as it stands at the lane's head.
+
+#include "app/document.h"
+#include "app/widgets/value_field.h"
+
+namespace heft::app {
+
+/// Of a part by its id, or of the backing (kBackingLane): typed, dragged, wheeled; Delete is 0 dB.
+FieldSpec laneLevelField(Document& document, int lane);
+
+}  // namespace heft::app

@@ -1,0 +1,101 @@
+// The loop strip by keyboard: a cursor in a lane, and what keys do under it.
+
+#include <QKeyEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "app/loop/loop_strip.h"
+#include "core/session/edits/events.h"
+#include "core/session/edits/patterns.h"
+
+namespace heft::app {
+
+void LoopStrip::moveCursor(int key, bool shift) {
+  const double loop = document_.track().loopQuarters(), way = key == Qt::Key_Right ? 1.0 : -1.0,
+               step = way * division();
+  if (const int here = noteAt(hand(), cursor_ + 1e-6); shift && here >= 0) {
+    const Note& n = hand().notes[static_cast<size_t>(here)];
+    const double length = std::clamp(n.lengthQuarters + step, 0.5 * division(), loop);
+    return document_.edit(lengthenNote(hand(), n.startQuarters, length, "lengthen", "key note"));
+  }
+  cursor_ = snapped(way > 0.0 ? after(cursor_) : std::max(0.0, cursor_ - 1e-4), false);
+  const Axis now = timeAxis();
+  if (cursor_ < now.from) scrollTo(cursor_);
+  if (after(cursor_) > now.to) scrollTo(after(cursor_) - (now.to - now.from));
+}
+
+// To the lane above or below.
+void LoopStrip::moveHand(int way) {
+  const auto& parts = session().parts;
+  const auto at = std::find_if(parts.begin(), parts.end(), [this](const Part& p) { return p.id == hand().id; });
+  const auto to = std::clamp<ptrdiff_t>(at - parts.begin() + way, 0, std::ssize(parts) - 1);
+  handPart_ = parts[static_cast<size_t>(to)].id;
+}
+
+// Return places or chooses, V makes louder or softer, Delete removes, T ties.
+void LoopStrip::changeAtCursor(int key, bool shift) {
+  const Part& part = hand();
+  const int note = noteAt(part, cursor_ + 1e-6), hit = part.playsNotes() ? -1 : hitAt(part, cursor_, false);
+  const Note* n = note >= 0 ? &part.notes[static_cast<size_t>(note)] : nullptr;
+  const Hit* h = hit >= 0 ? &part.hits[static_cast<size_t>(hit)] : nullptr;
+  const double at = n ? n->startQuarters : h ? h->startQuarters : 0.0;
+  if (key == Qt::Key_T && n) return document_.edit(toggleTie(part, at));
+  if (key == Qt::Key_V && (n || h))
+    return document_.edit(
+        setVelocity(part, at, (n ? n->velocity : h->velocity) + (shift ? -0.1 : 0.1), "key velocity"));
+  if (key == Qt::Key_Delete || key == Qt::Key_Backspace)
+    return n ? document_.edit(removeNote(part, at)) : h ? document_.edit(removeHit(part, at)) : void();
+  if (key != Qt::Key_Return && key != Qt::Key_Enter) return;
+  if (h)
+    hit_ = Chosen{part.id, at}, chooseHitBefore(at);
+  else if (!part.playsNotes())
+    pressHit(part, cursor_, false);
+  else if (!n)
+    pressNote(part, cursor_, timeAxis().pixel(cursor_), false);
+  grip_ = Grip::None;
+  document_.endDrag();
+}
+
+void LoopStrip::keyPressEvent(QKeyEvent* event) {
+  const int key = event->key();
+  const bool shift = event->modifiers() & Qt::ShiftModifier, control = event->modifiers() & Qt::ControlModifier;
+  if (keyOnMarked(event)) return event->accept();
+  const int here = noteAt(hand(), cursor_ + 1e-6);
+  if (key == Qt::Key_Left || key == Qt::Key_Right) {
+    moveCursor(key, shift);
+  } else if ((key == Qt::Key_Up || key == Qt::Key_Down) && here >= 0 && !control) {
+    const Note& n = hand().notes[static_cast<size_t>(here)];
+    const int way = (key == Qt::Key_Up ? 1 : -1) * (shift ? 12 : 1);
+    document_.edit(setNotePitch(hand(), n.startQuarters, n.midi + way, "key note"));
+  } else if (key == Qt::Key_Up || key == Qt::Key_PageUp) {
+    moveHand(-1);
+  } else if (key == Qt::Key_Down || key == Qt::Key_PageDown) {
+    moveHand(1);
+  } else if (key == Qt::Key_Plus || key == Qt::Key_Equal) {
+    zoom(0.5, cursor_);
+  } else if (key == Qt::Key_Minus) {
+    zoom(2.0, cursor_);
+  } else if (key == Qt::Key_0) {
+    viewQuarters_ = 0.0;
+  } else if (key == Qt::Key_W && hand().playsNotes()) {
+    showWheel(!wheelPart_);
+  } else if (!control && key == Qt::Key_4) {
+    document_.edit(kickOnEveryBeat());
+  } else if (!control && key == Qt::Key_8) {
+    document_.edit(bassOffTheBeat());
+  } else if (!control && key == Qt::Key_1) {
+    document_.edit(bassUnderFirstBeat());
+  } else if (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_V || key == Qt::Key_Delete ||
+             key == Qt::Key_Backspace || (key == Qt::Key_T && here >= 0)) {
+    changeAtCursor(key, shift);
+  } else {
+    return QWidget::keyPressEvent(event);
+  }
+  const int now = noteAt(hand(), cursor_ + 1e-6);
+  note_.reset();
+  if (now >= 0) note_ = Chosen{hand().id, hand().notes[static_cast<size_t>(now)].startQuarters};
+  event->accept();
+  update();
+}
+
+}  // namespace heft::app

@@ -1,0 +1,95 @@
+// Menus of the loop strip: of a note, and of whole patterns.
+
+#include <QContextMenuEvent>
+#include <QMenu>
+#include <cmath>
+
+#include "app/loop/loop_strip.h"
+#include "core/session/edits/events.h"
+#include "core/session/edits/patterns.h"
+
+namespace heft::app {
+
+void LoopStrip::contextMenuEvent(QContextMenuEvent* event) {
+  if (wheelPart_) return showWheel(false);
+  const double quarters = timeAxis().value(event->pos().x());
+  const Part* part = partOf(rowAt(event->pos()));
+  if (part) handPart_ = part->id;
+  const int note = part && event->pos().x() >= kHead ? noteAt(*part, quarters) : -1;
+  const bool onMarked = marked_ && marked_->holds(quarters);
+  note >= 0 && !onMarked ? noteMenu(*part, part->notes[static_cast<size_t>(note)], event->globalPos())
+                         : patternMenu(event->globalPos(), quarters);
+}
+
+// An edit is made when it is asked for: of the part and the note as they are then.
+void LoopStrip::noteMenu(const Part& part, const Note& n, const QPoint& at) {
+  QMenu menu(this);
+  menu.setObjectName("Note menu");
+  auto add = [&](QMenu* to, const QString& words, std::optional<bool> checked,
+                 std::function<Edit(const Part&)> edit) {
+    QAction* action = to->addAction(words);
+    action->setCheckable(checked.has_value());
+    action->setChecked(checked.value_or(false));
+    connect(action, &QAction::triggered, this, [this, id = part.id, edit = std::move(edit)] {
+      if (const Part* p = session().part(id)) document_.edit(edit(*p));
+    });
+  };
+  const double start = n.startQuarters;
+  QMenu* pitch = menu.addMenu("Note");
+  for (int midi = n.midi + 12; midi >= std::max(0, n.midi - 12); --midi)
+    if (document_.track().key.contains(midi) || midi == n.midi)
+      add(pitch, QString::fromStdString(noteName(midi, document_.track().notes)), midi == n.midi,
+          [start, midi](const Part& p) { return setNotePitch(p, start, midi); });
+  add(&menu, "Tie into the next note", n.tie, [start](const Part& p) { return toggleTie(p, start); });
+  QMenu* dive = menu.addMenu("Dive");
+  for (int semitones : {0, 2, 5, 7, 12, 24})
+    add(dive, semitones == 0 ? QString("none") : QString("%1 semitones").arg(semitones),
+        std::lround(n.dive.semitones) == semitones,
+        [start, semitones](const Part& p) { return diveBy(p, start, semitones); });
+  add(&menu, "Remove", std::nullopt, [start](const Part& p) { return removeNote(p, start); });
+  menu.exec(at);
+}
+
+// Moves over whole patterns.
+void LoopStrip::patternMenu(const QPoint& at, double quarters) {
+  QMenu menu(this);
+  menu.setObjectName("Pattern menu");
+  addMarkedActions(menu, quarters);
+  auto add = [&](const QString& words, const Edit& edit) {
+    connect(menu.addAction(words), &QAction::triggered, this, [this, edit] { document_.edit(edit); });
+  };
+  add("Kick on every beat\t4", kickOnEveryBeat());
+  add("Bass off the beat\t8", bassOffTheBeat());
+  add("Bass notes only under the first beat\t1", bassUnderFirstBeat());
+  menu.addSeparator();
+  add("Copy bar 1 to all", copyFirstBar());
+  add("All later by one division", nudgePatterns(division()));
+  add("All earlier by one division", nudgePatterns(-division()));
+  QMenu* strengths = menu.addMenu("Quantise to the grid");
+  for (int percent : {100, 75, 50, 25})
+    connect(strengths->addAction(QString("%1 %").arg(percent)), &QAction::triggered, this, [this, percent] {
+      const PatternRange range = marked_.value_or(PatternRange{0.0, document_.track().loopQuarters()});
+      changeMarked("quantise pattern", [=](const Session& s) { return quantised(s, range, percent / 100.0); });
+    });
+  menu.addSeparator();
+  addWheelActions(menu);
+  menu.exec(at);
+}
+
+// Of the line in the hand, the bass's where that plays hits.
+void LoopStrip::addWheelActions(QMenu& menu) {
+  const Part& part = hand().playsNotes() ? hand() : session().bass();
+  connect(menu.addAction("Draw the pitch wheel"), &QAction::triggered, this, [this] { showWheel(true); });
+  QMenu* range = menu.addMenu("Pitch wheel's range");
+  for (int semitones : {1, 2, 5, 7, 12, 24}) {
+    QAction* action = range->addAction(QString("%1 semitones").arg(semitones));
+    action->setCheckable(true);
+    action->setChecked(std::lround(part.wheelRange) == semitones);
+    connect(action, &QAction::triggered, this,
+            [this, edit = setWheelRange(part, semitones)] { document_.edit(edit); });
+  }
+  connect(menu.addAction("Clear the wheel"), &QAction::triggered, this,
+          [this, edit = clearWheel(part)] { document_.edit(edit); });
+}
+
+}  // namespace heft::app

@@ -1,0 +1,267 @@
+// What the loop strip draws.
+
+#include <algorithm>
+#include <cmath>
+
+#include "app/loop/loop_strip.h"
+#include "app/theme/theme.h"
+#include "app/widgets/value_field.h"
+#include "core/session/edits/edit.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+
+void LoopStrip::drawRuler(QPainter& p) const {
+  const Theme& t = theme();
+  const Track& track = document_.track();
+  const Axis x = timeAxis();
+  const double beat = 4.0 / track.beatUnit;
+  p.setFont(axisFont());
+  const Grid& grid = session().grid;
+  for (double at = lineBefore(grid, x.from); at < x.to - 1e-9; at = lineAfter(grid, at)) {
+    if (at < x.from - 1e-9) continue;
+    const double beats = at / beat;
+    const bool onBeat = std::abs(beats - std::round(beats)) < 1e-6;
+    const double px = std::round(x.pixel(at)) + 0.5;
+    p.setPen(QPen(onBeat ? t.rule : withAlpha(t.rule, 0.5), 1.0));
+    p.drawLine(QPointF(px, onBeat ? 4 : kRuler), QPointF(px, height() - 4));
+    // Close up the sixteenths are named too.
+    const double inBeat = (beats - std::floor(beats + 1e-6)) * beat;
+    const int sixteenth = static_cast<int>(std::lround(straightened(grid, inBeat) / division())) + 1;
+    if (!onBeat && x.pixel(division()) - x.pixel(0.0) < 60) continue;
+    const int n = static_cast<int>(std::floor(beats + 1e-6));
+    if (x.pixel(beat) - x.pixel(0.0) < 34 && n % track.beatsPerBar != 0) continue;
+    const QString place = QString("%1.%2").arg(n / track.beatsPerBar + 1).arg(n % track.beatsPerBar + 1);
+    p.setPen(onBeat ? t.ink : t.muted);
+    p.drawText(QPointF(px + 4, 14), onBeat ? place : place + "." + QString::number(sixteenth));
+  }
+}
+
+void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const QColor& colour,
+                         const Stem* stem) const {
+  const QRectF box = boxOf(row);
+  const Theme& t = theme();
+  p.setPen(QPen(t.rule, 1.0));
+  p.drawLine(QPointF(0, box.top() + 0.5), QPointF(width(), box.top() + 0.5));
+  p.setFont(bodyFont());
+  const auto level = levels_.find(laneOf(row));
+  const int room =
+      row.of == Of::Sum || level == levels_.end() ? static_cast<int>(kHead) - 24 : level->second->x() - 22;
+  drawLabel(p, QPointF(16, box.center().y()), Qt::AlignLeft | Qt::AlignVCenter,
+            p.fontMetrics().elidedText(name, Qt::ElideRight, room), colour, QColor(0, 0, 0, 0));
+  const auto peak = peaks_.find(row);
+  if (!stem || stem->frames() == 0 || peak == peaks_.end()) return;
+  const bool quiet = row.of != Of::Sum && transport_.isMuted(laneOf(row));
+  const auto frames = static_cast<int64_t>(stem->frames());
+  const Axis time = timeAxis();
+  const double perQuarter = document_.track().framesPerQuarter();
+  const float scale = 1.0f / peak->second;
+  drawWave(
+      p, box.left(), box.right(), box.center().y(), box.height() - 6, time.from * perQuarter,
+      (time.to - time.from) * perQuarter / box.width(),
+      [&](int64_t i) {
+        return scale * stem->at(0, static_cast<size_t>(std::clamp<int64_t>(i, 0, frames - 1)));
+      },
+      quiet ? t.rule : colour);
+}
+
+void LoopStrip::drawNotes(QPainter& p, const Part& part) const {
+  const Theme& t = theme();
+  const QColor colour = colourOf(part);
+  const QRectF box = boxOf(part);
+  const Axis x = timeAxis();
+  const auto& notes = part.notes;
+  p.setFont(axisFont());
+  for (size_t i = 0; i < notes.size(); ++i) {
+    const Note& n = notes[i];
+    if (n.startQuarters >= x.to || n.startQuarters + n.lengthQuarters <= x.from) continue;
+    const double left = std::max(x.pixel(n.startQuarters), box.left()),
+                 right = std::min(x.pixel(n.startQuarters + n.lengthQuarters), box.right());
+    const QRectF slip(QPointF(left + 0.5, noteBox(part, n).top()),
+                      QPointF(right - 1.5, noteBox(part, n).bottom()));
+    const bool chosen = note_ && note_->part == part.id && static_cast<int>(i) == chosenNote();
+    p.setBrush(withAlpha(colour, chosen ? 0.16 : 0.07));
+    p.setPen(QPen(chosen ? colour : withAlpha(colour, 0.45), 1.0));
+    p.drawRect(slip);
+    const QString name = QString::fromStdString(noteName(n.midi, document_.track().notes));
+    if (slip.width() > p.fontMetrics().horizontalAdvance(name) + 6)
+      drawLabel(p, QPointF(slip.left() + 4, slip.center().y()), Qt::AlignLeft | Qt::AlignVCenter, name, t.ink,
+                withAlpha(t.page, 0.85));
+  }
+  p.setBrush(Qt::NoBrush);
+}
+
+// A bar at each hit's and note's start, as tall as its velocity; a dot over hits at which layers rest.
+void LoopStrip::drawVelocities(QPainter& p, const Part& part) const {
+  const Theme& t = theme();
+  const Axis x = timeAxis();
+  auto bars = [&](const auto& events, bool hits) {
+    const QRectF box = boxOf(part).adjusted(0, 4, 0, -3);
+    for (const auto& e : events) {
+      if (!x.holds(e.startQuarters)) continue;
+      const double px = std::round(x.pixel(e.startQuarters)) + 1.0;
+      p.fillRect(QRectF(px, box.bottom() - box.height() * e.velocity, 2, box.height() * e.velocity),
+                 colourOf(part));
+      if (hits && hit_ == Chosen{part.id, e.startQuarters}) {
+        p.setPen(QPen(t.ink, 1.0));
+        p.drawRect(QRectF(px - 2.5, box.top() - 1.5, 7, box.height() + 3));
+      }
+      if (!e.without.empty()) p.fillRect(QRectF(px + 4, box.top(), 4, 4), t.muted);
+    }
+  };
+  bars(part.hits, true);
+  bars(part.notes, false);
+}
+
+// The pitch wheel's curve.
+void LoopStrip::drawWheel(QPainter& p, const Part& part) const {
+  const Theme& t = theme();
+  const Axis x = timeAxis();
+  const QRectF box = boxOf(part);
+  const bool drawn = wheelPart_ == part.id;
+  p.save();
+  p.setClipRect(box);
+  p.setRenderHint(QPainter::Antialiasing);
+  if (drawn || !part.wheel.empty()) {
+    p.setPen(QPen(t.reference, 1.5));
+    QPolygonF line;
+    for (double px = box.left(); px <= box.right(); px += 2.0)
+      line << QPointF(px, wheelY(part, wheelValue(part, x.value(px))));
+    p.drawPolyline(line);
+    // Handles as far as they have room; closer ones show when zoomed in.
+    double lastX = -100.0;
+    for (size_t i = 0; drawn && i < part.wheel.size(); ++i) {
+      const QPointF at(x.pixel(part.wheel[i].quarters), wheelY(part, part.wheel[i].value));
+      if (at.x() - lastX < 5.0) continue;
+      p.setBrush(t.page);
+      p.drawEllipse(at, 3, 3);
+      lastX = at.x();
+    }
+  }
+  p.restore();
+  if (!drawn) return;
+  p.setFont(axisFont());
+  drawLabel(p, QPointF(box.right() - 4, box.top() + 4), Qt::AlignRight | Qt::AlignTop,
+            QString("pitch wheel, %1 st: click for a point, drag, click it away, right-click to leave")
+                .arg(part.wheelRange),
+            t.referenceWords, t.page);
+}
+
+void LoopStrip::drawGain(QPainter& p, const Part& part) const {
+  const Stems* stems = document_.stems();
+  const bool ducked = std::any_of(session().ducks.begin(), session().ducks.end(),
+                                  [&](const Duck& d) { return d.on && d.targetPart == part.id; });
+  const Lane* lane = stems ? stems->lane(part.id) : nullptr;
+  if (!ducked || !lane || lane->gain.frames() == 0) return;
+  const QRectF box = boxOf(part).adjusted(0, 3, 0, -3);
+  QPolygonF line;
+  const Axis time = timeAxis();
+  const double perQuarter = document_.track().framesPerQuarter();
+  for (double x = box.left(); x < box.right(); x += 1.0)
+    line << QPointF(
+        x, box.bottom() -
+               box.height() * lane->gain.at(0, std::min(stems->frames - 1,
+                                                        static_cast<size_t>(time.value(x) * perQuarter))));
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(theme().ink, 1.0));
+  drawLineThrough(p, line);
+}
+
+QRectF LoopStrip::headButton(const Row& row, bool solo) const {
+  const QRectF box = boxOf(row);
+  const double tall = std::min(16.0, box.height() - 2);
+  return QRectF(kHead - (solo ? 76 : 40), box.center().y() - 0.5 * tall, solo ? 33 : 34, tall);
+}
+
+void LoopStrip::drawHeads(QPainter& p) const {
+  const Theme& t = theme();
+  p.setFont(axisFont());
+  for (const RowArea& a : rows()) {
+    if (a.row.of == Of::Ruler || a.row.of == Of::Sum) continue;
+    const int lane = laneOf(a.row);
+    for (bool solo : {true, false}) {
+      const QRectF box = headButton(a.row, solo);
+      const bool on = solo ? transport_.isSolo(lane) : transport_.isMuted(lane);
+      p.setBrush(on ? QBrush(t.ink) : QBrush(Qt::NoBrush));
+      p.setPen(QPen(on ? t.ink : t.rule, 1.0));
+      p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
+      p.setPen(on ? t.panel : t.muted);
+      p.drawText(box, Qt::AlignCenter, solo ? "solo" : "mute");
+    }
+  }
+  p.setBrush(Qt::NoBrush);
+}
+
+void LoopStrip::drawCursor(QPainter& p) const {
+  const Theme& t = theme();
+  const Axis x = timeAxis();
+  const Stems* stems = document_.stems();
+  if (stems && !stems->hitFrames().empty()) {
+    const auto i = std::min(stems->hitFrames().size() - 1, static_cast<size_t>(std::max(0, selection_.hit())));
+    const double at = stems->hitFrames()[i] / document_.track().framesPerQuarter();
+    const double px = x.pixel(at);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(Qt::NoPen);
+    p.setBrush(t.kick);
+    const double y = boxOf(session().kick()).top() + 1;
+    if (x.holds(at))
+      p.drawPolygon(QPolygonF({QPointF(px - 4, y), QPointF(px + 5, y), QPointF(px + 0.5, y + 6)}));
+    p.setBrush(Qt::NoBrush);
+  }
+  if (hasFocus() && x.holds(cursor_)) {
+    const QRectF box = boxOf(hand());
+    p.setPen(QPen(t.bass, 1.5));
+    p.drawRect(
+        QRectF(QPointF(x.pixel(cursor_), box.top() + 1), QPointF(x.pixel(after(cursor_)), box.bottom() - 1)));
+  }
+  if (!x.holds(transport_.positionQuarters())) return;
+  const double px = std::round(x.pixel(transport_.positionQuarters())) + 0.5;
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setPen(QPen(t.ink, 1.5));
+  p.drawLine(QPointF(px, 0), QPointF(px, height()));
+}
+
+// What an empty lane waits for.
+void LoopStrip::drawHints(QPainter& p) const {
+  const Theme& t = theme();
+  p.setFont(bodyFont());
+  for (const Part& part : session().parts) {
+    if (part.hasEvents() || boxOf(part).height() < 14) continue;
+    const QString word = QString::fromStdString(partWord(part));
+    drawLabel(p, boxOf(part).center(), Qt::AlignCenter,
+              part.playsNotes() ? "drag to place a " + word + " note" : "click to place a " + word + " hit",
+              t.muted, t.page);
+  }
+}
+
+void LoopStrip::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const Theme& t = theme();
+  p.fillRect(rect(), t.page);
+  p.setPen(t.ink);
+  p.drawLine(QPointF(0, 0.5), QPointF(width(), 0.5));
+  drawRuler(p);
+  const Stems* s = document_.stems();
+  for (const Part& part : session().parts) {
+    const Lane* lane = s ? s->lane(part.id) : nullptr;
+    drawLane(p, Row{Of::Part, part.id}, QString::fromStdString(part.title()), colourOf(part),
+             lane ? &lane->heard : nullptr);
+  }
+  if (!session().backing.asset.empty())
+    drawLane(p, Row{Of::Backing}, "Backing", t.muted, s ? &s->backing : nullptr);
+  drawLane(p, Row{Of::Sum}, session().sum.finish.works() ? "Sum, finished" : "Sum", t.ink,
+           s ? &s->sum : nullptr);
+  for (const Part& part : session().parts) {
+    drawNotes(p, part);
+    drawVelocities(p, part);
+    drawDives(p, part);
+    drawWheel(p, part);
+    drawGain(p, part);
+  }
+  drawMarked(p);
+  drawHeads(p);
+  drawHints(p);
+  drawCursor(p);
+}
+
+}  // namespace heft::app

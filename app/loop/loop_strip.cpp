@@ -1,0 +1,258 @@
+#include "app/loop/loop_strip.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "app/loop/lane_level.h"
+#include "app/theme/theme.h"
+#include "app/widgets/value_field.h"
+#include "core/session/edits/events.h"
+#include "core/session/edits/parts.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+
+LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& selection, QWidget* parent)
+    : QWidget(parent), document_(document), transport_(transport), selection_(selection) {
+  setObjectName("Loop strip");
+  setProperty(kAccessibleRole, QAccessible::List);  // before its name, which is told to readers at once
+  setAccessibleName("Loop strip");
+  setToolTip(
+      "Click to place, again to remove; drag to move, Shift drags velocity. Right-click for more; F1 lists the "
+      "keys.");
+  setMouseTracking(true);
+  setFocusPolicy(Qt::StrongFocus);
+  addGridFields();
+  addHeadFields();
+  connect(&document_, &Document::changed, this, &LoopStrip::addHeadFields);
+  connect(&document_, &Document::rendered, this, &LoopStrip::readPeaks);
+  connect(&document_, &Document::replaced, this, [this] {
+    viewStart_ = viewQuarters_ = cursor_ = 0.0, handPart_ = session().kick().id;
+    note_.reset(), hit_.reset(), wheelPart_.reset(), mark({});
+  });
+  for (auto signal : {&Document::changed, &Document::rendered, &Document::studied})
+    connect(&document_, signal, this, qOverload<>(&QWidget::update));
+  connect(&transport_, &Transport::moved, this, qOverload<>(&QWidget::update));
+  connect(&transport_, &Transport::stateChanged, this, qOverload<>(&QWidget::update));
+  connect(&selection_, &Selection::changed, this, qOverload<>(&QWidget::update));
+}
+
+// The grid's division and swing stand over the lanes' heads.
+void LoopStrip::addGridFields() {
+  Document& doc = document_;
+  auto setGrid = [&doc](Grid grid, const QString& name, const QString& merge) {
+    doc.edit(
+        name, [&](Session& s) { s = withGrid(std::move(s), grid); }, merge);
+  };
+  auto* division = new ValueField(
+      {.caption = {},
+       .name = "Grid",
+       .tip = "What hits and notes catch on: a note length such as 1/16, 1/8t or 1/32",
+       .text = [&doc] { return "grid " + QString::fromStdString(doc.session().grid.division.text()); },
+       .commit = [&doc, setGrid](const QString& text) -> std::optional<QString> {
+         const auto time = parseTime(QString(text).remove("grid").trimmed().toStdString());
+         if (!time || !time->isNote() || time->quarters() < 1.0 / 32.0 || time->quarters() > 4.0)
+           return "Write a note length from 1/128 to 1/1, such as 1/16 or 1/8t";
+         // Another division leaves everything where it sounds.
+         doc.edit("set grid", [&](Session& s) { s.grid.division = *time; });
+         return std::nullopt;
+       },
+       .reset = [&doc] { doc.edit("set grid", [](Session& s) { s.grid.division = TimeValue::note(1, 16); }); }},
+      this);
+  auto setSwing = [&doc, setGrid](double swing, const QString& merge) {
+    Grid grid = doc.session().grid;
+    grid.swing = std::clamp(std::round(swing * 100.0) / 100.0, 0.0, 1.5);
+    setGrid(grid, "set swing", merge);
+  };
+  auto* swing = new ValueField(
+      {.caption = {},
+       .name = "Swing",
+       .tip = "How late every second division comes: 100 % is a triplet feel. All hits and notes move with it.",
+       .text = [&doc] { return QString("swing %1 %").arg(std::lround(100.0 * doc.session().grid.swing)); },
+       .commit = [setSwing](const QString& text) -> std::optional<QString> {
+         const auto value = parseNumber(QString(text).remove("swing").remove("%").trimmed().toStdString());
+         if (!value || *value < 0 || *value > 150) return "Write a swing from 0 to 150 %";
+         setSwing(*value / 100.0, {});
+         return std::nullopt;
+       },
+       .step = [&doc, setSwing](
+                   int steps,
+                   bool fine) { setSwing(doc.session().grid.swing + steps * (fine ? 0.01 : 0.05), "swing"); },
+       .endDrag = [&doc] { doc.endDrag(); },
+       .reset = [setSwing] { setSwing(0.0, {}); }},
+      this);
+  auto lay = [division, swing] {
+    division->refresh(), swing->refresh();
+    division->setGeometry(QRect(QPoint(16, 0), division->sizeHint()));
+    swing->setGeometry(QRect(QPoint(82, 0), swing->sizeHint()));
+  };
+  connect(&document_, &Document::changed, this, lay);
+  lay();
+}
+
+// A level for each lane stands at its head, beneath or beside its name.
+void LoopStrip::addHeadFields() {
+  std::vector<int> wanted;
+  for (const Part& part : session().parts) wanted.push_back(part.id);
+  if (!session().backing.asset.empty()) wanted.push_back(kBackingLane);
+  if (wanted != headsOf_) {
+    headsOf_ = wanted;
+    for (auto& [id, field] : levels_) field->hide(), field->setObjectName({}), field->deleteLater();
+    levels_.clear();
+    for (const int id : wanted) {
+      levels_[id] = new ValueField(laneLevelField(document_, id), this);
+      levels_[id]->show();
+    }
+    const int others = std::max(0, static_cast<int>(session().parts.size()) - 2);
+    setMinimumHeight(std::min(132 + 20 * others, 320));
+    setMaximumHeight(420 + 24 * others);
+  }
+  for (auto& [id, field] : levels_) field->refresh();
+  layHeads();
+}
+
+void LoopStrip::layHeads() {
+  for (auto& [id, field] : levels_) {
+    const QRectF box = boxOf(id == kBackingLane ? Row{Of::Backing} : Row{Of::Part, id});
+    const QSize size = field->sizeHint();
+    field->setGeometry(QRect(QPoint(static_cast<int>(kHead) - 82 - size.width(),
+                                    static_cast<int>(box.center().y()) - size.height() / 2),
+                             size));
+  }
+}
+
+// All lanes share a scale, so that their sizes can be compared; the sum has its own.
+void LoopStrip::readPeaks() {
+  const Stems* s = document_.stems();
+  if (!s) return;
+  peaks_.clear();
+  float most = 0.05f;
+  auto read = [&](const Row& row, const Stem& stem) {
+    float peak = 0.0f;
+    for (size_t b = 0; b < stem.blockCount(); ++b)
+      for (const auto& channel : stem.block(b).channels)
+        for (float x : channel) peak = std::max(peak, std::abs(x));
+    if (row.of != Of::Sum) most = std::max(most, peak);
+    if (peak > 0.0f) peaks_[row] = std::max(peak, 0.05f);
+  };
+  for (const Lane& lane : s->lanes) read(Row{Of::Part, lane.part}, lane.heard);
+  read(Row{Of::Backing}, s->backing);
+  read(Row{Of::Sum}, s->sum);
+  for (auto& [row, peak] : peaks_)
+    if (row.of != Of::Sum) peak = most;
+}
+
+std::vector<LoopStrip::RowArea> LoopStrip::rows() const {
+  struct Wanted {
+    Row row;
+    double share;
+  };
+  // The lane of a bass is taller: its notes carry names. Parts beside the pair make do with less.
+  std::vector<Wanted> lanes;
+  for (const Part& part : session().parts)
+    lanes.push_back({Row{Of::Part, part.id}, part.is() == PartRole::Other ? (part.playsNotes() ? 1.0 : 0.7)
+                                             : part.playsNotes()          ? 1.35
+                                                                          : 1.0});
+  if (!session().backing.asset.empty()) lanes.push_back({Row{Of::Backing}, 1.0});
+  lanes.push_back({Row{Of::Sum}, 1.0});
+  double all = 0.0;
+  for (const Wanted& w : lanes) all += w.share;
+  std::vector<RowArea> out{{Row{Of::Ruler}, QRectF(kHead, 0, width() - kHead - kRight, kRuler)}};
+  double y = kRuler;
+  for (const Wanted& w : lanes) {
+    const double h = (height() - kRuler - 4) * w.share / all;
+    out.push_back({w.row, QRectF(kHead, y, width() - kHead - kRight, h)});
+    y += h;
+  }
+  return out;
+}
+
+QRectF LoopStrip::boxOf(const Row& row) const {
+  for (const RowArea& a : rows())
+    if (a.row == row) return a.box;
+  return {};
+}
+
+LoopStrip::Row LoopStrip::rowAt(const QPointF& at) const {
+  for (const RowArea& a : rows())
+    if (at.y() >= a.box.top() && at.y() < a.box.bottom()) return a.row;
+  return Row{};
+}
+
+const Part& LoopStrip::hand() const {
+  const Part* part = session().part(handPart_);
+  return part ? *part : session().kick();
+}
+
+Axis LoopStrip::timeAxis() const {
+  const double loop = document_.track().loopQuarters();
+  const double shown = viewQuarters_ > 0.0 ? std::min(viewQuarters_, loop) : loop;
+  const double start = std::clamp(viewStart_, 0.0, loop - shown);
+  return {start, start + shown, kHead, width() - kRight};
+}
+
+QPointF LoopStrip::partAt(int part, double quarters) const {
+  return {timeAxis().pixel(quarters), boxOf(Row{Of::Part, part}).center().y()};
+}
+
+double LoopStrip::snapped(double quarters, bool free) const {
+  const double loop = document_.track().loopQuarters();
+  if (free) return std::clamp(quarters, 0.0, loop - 0.01);
+  const double most = lineBefore(session().grid, loop - 1e-4);
+  return std::clamp(lineBefore(session().grid, quarters), 0.0, most);
+}
+
+// The pitches of the line, an octave of them at least, so that its height says how high a note is.
+std::pair<int, int> LoopStrip::shownPitches(const Part& part) {
+  int low = 127, high = 0;
+  for (const Note& n : part.notes) low = std::min(low, n.midi), high = std::max(high, n.midi);
+  if (low > high) return {27, 39};
+  const int missing = std::max(0, 12 - (high - low));
+  return {low - missing / 2, high + missing - missing / 2};
+}
+
+QRectF LoopStrip::noteBox(const Part& part, const Note& n) const {
+  constexpr double kHeight = 15.0;
+  const QRectF box = boxOf(part).adjusted(0, 3, 0, -3);
+  const auto [low, high] = shownPitches(part);
+  const double tall = std::min(kHeight, box.height()), room = std::max(0.0, box.height() - kHeight);
+  const double top = box.top() + room * (high - n.midi) / std::max(1, high - low);
+  const Axis x = timeAxis();
+  return QRectF(QPointF(x.pixel(n.startQuarters), top), QPointF(x.pixel(n.endQuarters()), top + tall));
+}
+
+std::vector<AccessibleItem> LoopStrip::accessibleItems() const {
+  std::vector<AccessibleItem> out;
+  const Track& track = document_.track();
+  auto place = [&](double quarters) {
+    const int beat = static_cast<int>(quarters * track.beatUnit / 4.0 + 1e-6);
+    return QString("at %1.%2").arg(beat / track.beatsPerBar + 1).arg(beat % track.beatsPerBar + 1);
+  };
+  for (const Part& part : session().parts) {
+    const QString word = QString::fromStdString(partWord(part));
+    const QRectF box = boxOf(part);
+    for (const Hit& h : part.hits)
+      out.push_back({QString("%1 hit %2, velocity %3 %")
+                         .arg(word, place(h.startQuarters))
+                         .arg(std::lround(100 * h.velocity)),
+                     QRectF(timeAxis().pixel(h.startQuarters), box.top(), 6, box.height()).toRect()});
+    for (const Note& n : part.notes)
+      out.push_back(
+          {QString("%1 note %2 %3")
+               .arg(word, QString::fromStdString(noteName(n.midi, track.notes)), place(n.startQuarters)),
+           noteBox(part, n).toRect()});
+  }
+  return out;
+}
+
+int LoopStrip::chosenHit() const {
+  const Part* part = hit_ ? session().part(hit_->part) : nullptr;
+  return part ? eventAt(part->hits, hit_->at) : -1;
+}
+
+int LoopStrip::chosenNote() const {
+  const Part* part = note_ ? session().part(note_->part) : nullptr;
+  return part ? eventAt(part->notes, note_->at) : -1;
+}
+
+}  // namespace heft::app

@@ -1,0 +1,227 @@
+#pragma once
+/// The loop as it sounds: ruler, a lane for each part with its gain line, backing and sum lanes, playhead. Hits
+/// and notes are placed, moved and lengthened here. Shows the whole loop, or down to one beat of it.
+
+#include <QWidget>
+#include <map>
+#include <optional>
+
+#include "app/plots/axis.h"
+#include "app/stages/stage_page.h"
+#include "app/transport.h"
+#include "app/widgets/accessible.h"
+#include "core/session/pattern_range.h"
+
+class QMenu;
+
+namespace heft::app {
+
+class ValueField;
+
+/// A lane of the strip, or its ruler.
+struct LoopRow {
+  enum class Of { Ruler, Part, Backing, Sum, None };
+  Of of = Of::None;
+  int part = 0;  ///< with Part: its id
+  auto operator<=>(const LoopRow&) const = default;
+};
+
+class LoopStrip : public QWidget, public AccessibleHolder {
+  Q_OBJECT
+ public:
+  LoopStrip(Document& document, Transport& transport, Selection& selection, QWidget* parent = nullptr);
+  /// What the Edit menu asks for.
+  enum class EditKind { Cut, Copy, Paste, Duplicate, Delete, SelectAll };
+  void doEdit(EditKind kind);
+  /// Hits and notes, for screen readers.
+  std::vector<AccessibleItem> accessibleItems() const override;
+  /// The chosen hit and the chosen note by their place in their part's list, -1 without one; tests ask.
+  int chosenHit() const;
+  int chosenNote() const;
+  /// Places that tests take hold of: in the lane of a part, of the first kick, of the first bass.
+  QPointF partAt(int part, double quarters) const;
+  QPointF kickAt(double quarters) const {
+    return partAt(document_.session().kick().id, quarters) + QPointF(2, 0);
+  }
+  QPointF bassAt(double quarters) const { return partAt(document_.session().bass().id, quarters); }
+  double viewStart() const { return timeAxis().from; }  ///< quarters
+  double viewEnd() const { return timeAxis().to; }
+  /// What a dive can be taken hold of by: where it begins, its middle (its bend), where it ends.
+  enum class DiveGrip { Start, Bend, End };
+  /// Handles of a bass note's dive, and the wheel's curve; tests drag them.
+  QPointF diveHandle(int note, DiveGrip grip = DiveGrip::End) const;
+  QPointF wheelAt(double quarters, double value) const {
+    return {timeAxis().pixel(quarters), wheelY(wheelPart(), value)};
+  }
+  QPointF rulerAt(double quarters) const { return {timeAxis().pixel(quarters), 0.5 * kRuler}; }
+  /// The part of the pattern that is marked, if any.
+  const std::optional<PatternRange>& marked() const { return marked_; }
+  /// Whether a lane of notes shows its pitch wheel to be drawn, instead of the notes.
+  bool showsWheel() const { return wheelPart_.has_value(); }
+  void showWheel(bool shown);
+  /// Tells which layer of a part is chosen: Ctrl and a click take it in or out at a hit. 0: none.
+  void setChosenLayer(std::function<int(int part)> chosen) { chosenLayer_ = std::move(chosen); }
+
+ Q_SIGNALS:
+  void partChosen(int part);  ///< by its name at the lane's head: a Place's id
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override { layHeads(); }
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override {}
+  void wheelEvent(QWheelEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void contextMenuEvent(QContextMenuEvent*) override;
+
+ private:
+  using Row = LoopRow;
+  using Of = LoopRow::Of;
+  static constexpr double kHead = 200.0, kRight = 12.0, kRuler = 20.0;  // px
+  enum class Grip {
+    None,
+    Move,
+    End,
+    New,
+    Hit,
+    NewHit,
+    Velocity,
+    Dive,
+    Wheel,
+    NewWheel,
+    Layer,
+    Mark,
+    MoveMarked
+  };
+  struct RowArea {
+    Row row;
+    QRectF box;
+  };
+  /// An event that was chosen or is in the hand.
+  struct Chosen {
+    int part = 0;
+    double at = 0.0;  ///< quarters at which it starts
+    bool operator==(const Chosen&) const = default;
+  };
+
+  // What is where (loop_strip.cpp).
+  std::vector<RowArea> rows() const;
+  QRectF boxOf(const Row& row) const;
+  QRectF boxOf(const Part& part) const { return boxOf(Row{Of::Part, part.id}); }
+  Row rowAt(const QPointF& at) const;
+  Axis timeAxis() const;
+  const Session& session() const { return document_.session(); }
+  const Part* partOf(const Row& row) const { return row.of == Of::Part ? session().part(row.part) : nullptr; }
+  /// The part that the keyboard's cursor is in; the kick's where that is gone.
+  const Part& hand() const;
+  static int laneOf(const Row& row) { return row.of == Of::Part ? row.part : kBackingLane; }
+  double snapped(double quarters, bool free) const;
+  /// The grid's division in quarters, and the line after a position.
+  double division() const { return session().grid.division.quarters(); }
+  double after(double quarters) const { return lineAfter(session().grid, quarters); }
+  QRectF noteBox(const Part& part, const Note& note) const;
+  static std::pair<int, int> shownPitches(const Part& part);
+  void addGridFields();
+  void addHeadFields();
+  void layHeads();
+  void readPeaks();
+
+  // Painters (loop_paint.cpp).
+  void drawRuler(QPainter& p) const;
+  void drawLane(QPainter& p, const Row& row, const QString& name, const QColor& colour, const Stem* stem) const;
+  void drawNotes(QPainter& p, const Part& part) const;
+  void drawGain(QPainter& p, const Part& part) const;
+  void drawVelocities(QPainter& p, const Part& part) const;
+  void drawWheel(QPainter& p, const Part& part) const;
+  void drawHeads(QPainter& p) const;
+  void drawCursor(QPainter& p) const;
+  void drawHints(QPainter& p) const;
+  QRectF headButton(const Row& row, bool solo) const;
+
+  // Hits and notes (loop_events.cpp).
+  int hitAt(const Part& part, double quarters, bool free) const;
+  int noteAt(const Part& part, double quarters) const;
+  bool gripsEnd(const Note& note, double x) const;
+  void pressHit(const Part& part, double quarters, bool free);
+  void dragHit(double quarters, bool free);
+  void pressNote(const Part& part, double quarters, double x, bool free);
+  void dragNote(const QPointF& at, double quarters, bool free);
+  void pressVelocity(const Part& part, const QPointF& at, double quarters);
+  void dragVelocity(double y);
+  void toggleLayer(const Part& part, double quarters);
+  const Note* noteInHand() const;
+
+  // Dives and the wheel (loop_dives.cpp).
+  bool pressDive(const Part& part, const QPointF& at);
+  void dragDive(const QPointF& at);
+  QPointF divePoint(const Part& part, const Note& n, DiveGrip grip) const;
+  double diveY(const Part& part, double semitones) const;
+  void drawDives(QPainter& p, const Part& part) const;
+  const Part& wheelPart() const;
+  double wheelY(const Part& part, double value) const;
+  void pressWheel(const QPointF& at);
+  void dragWheel(const QPointF& at);
+
+  // A marked part of the pattern (loop_marked.cpp).
+  void markTo(double quarters, bool free);
+  void mark(std::optional<PatternRange> range);
+  void changeMarked(const QString& name, const std::function<Session(const Session&)>& change,
+                    const QString& merge = {});
+  void moveMarked(double by, const QString& merge);
+  void copyMarked(bool cut);
+  void putClip(double at);
+  void repeatMarked();
+  bool keyOnMarked(QKeyEvent* event);
+  void addMarkedActions(QMenu& menu, double quarters);
+  void drawMarked(QPainter& p) const;
+  bool pressMark(const Row& row, double quarters, Qt::KeyboardModifiers modifiers);
+
+  // Menus (loop_menus.cpp), hands and keys (loop_hands.cpp, loop_keys.cpp).
+  void patternMenu(const QPoint& at, double quarters);
+  void addWheelActions(QMenu& menu);
+  void noteMenu(const Part& part, const Note& note, const QPoint& at);
+  bool pressHead(const Row& row, const QPointF& at);
+  void chooseHitBefore(double quarters);
+  void moveCursor(int key, bool shift);
+  void moveHand(int way);
+  void changeAtCursor(int key, bool shift);
+  void zoom(double factor, double aboutQuarters);
+  void scrollTo(double startQuarters);
+
+  Document& document_;
+  Transport& transport_;
+  Selection& selection_;
+  std::function<int(int)> chosenLayer_;
+  std::map<LoopRow, float> peaks_;     ///< of lanes that sound
+  std::map<int, ValueField*> levels_;  ///< at the heads, by part id or kBackingLane
+  std::vector<int> headsOf_;           ///< what the heads were made for
+  Grip grip_ = Grip::None;
+  DiveGrip diveGrip_ = DiveGrip::End;
+  std::optional<Chosen> note_, hit_;  ///< chosen, or in the hand
+  std::optional<int> wheelPart_;      ///< whose wheel is drawn
+  std::optional<double> wheelPoint_;  ///< quarters of the point in the hand
+  double gripY_ = 0.0, gripVelocity_ = 0.0;
+  bool wasChosen_ = false;                   ///< before it was pressed
+  int gripMidi_ = 33;                        ///< of the note in the hand when it was taken
+  bool dragged_ = false;                     ///< whether it has left its place
+  double gripOffset_ = 0;                    ///< quarters from the start of what is in the hand to the pointer
+  double viewStart_ = 0, viewQuarters_ = 0;  ///< what is shown; 0 long: all
+  double cursor_ = 0;                        ///< keyboard cursor in quarters
+  int handPart_ = 1;                         ///< the lane that it is in
+  std::optional<PatternRange> marked_;
+  Row markedRow_{Of::Ruler};  ///< where it is drawn: the ruler's is of all lanes
+  double anchor_ = 0;         ///< quarters where drawing it, or moving it, began
+  double pressX_ = 0;
+  std::optional<PatternClip> clip_;
+  /// Where a run of moves began, and what it has led to so far.
+  struct MoveBase {
+    Session session;
+    PatternRange range;
+    std::vector<Part> now;
+  };
+  std::optional<MoveBase> moveBase_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,37 @@
+#pragma once
+/// Where a sound goes, or what is looked at: a part by its id, the backing, the references, the sum.
+
+#include <QColor>
+#include <QString>
+
+#include "core/session/edits/edit.h"
+#include "engine/level_match.h"
+
+namespace heft::app {
+
+struct Place {
+  int id = 1;
+  auto operator<=>(const Place&) const = default;
+  bool isPart() const { return id > kBackingLane; }
+};
+inline constexpr Place kBacking{kBackingLane}, kReferences{-1}, kSum{-2};
+
+inline Place kickOf(const Session& s) {
+  return {s.kick().id};
+}
+inline Place bassOf(const Session& s) {
+  return {s.bass().id};
+}
+/// Nothing for what is no part, or is gone.
+inline const Part* partAt(const Session& s, Place place) {
+  return place.isPart() ? s.part(place.id) : nullptr;
+}
+/// "Kick", "Clap", "Backing", "Sum", "Reference".
+QString placeName(const Session& session, Place place);
+/// "kick", "Clap", "backing", "reference".
+QString placeWord(const Session& session, Place place);
+QColor placeColour(const Session& session, Place place);
+/// What is drawn of a part: red for kicks, teal for basses, the ink for others.
+QColor colourOf(const Part& part);
+
+}  // namespace heft::app

@@ -1,0 +1,112 @@
+#include "core/render/bounce.h"
+
+#include <cmath>
+
+#include "core/render/layer_sum.h"
+
+namespace heft {
+namespace {
+
+// A layer by itself, heard whatever is muted.
+Part aloneOf(const Part& part, const Layer& layer) {
+  Part out;
+  out.plays = part.plays, out.role = part.role;
+  out.layers = {layer};
+  out.layers.front().mute = out.layers.front().solo = false;
+  out.layers.front().levelDb = 0.0, out.layers.front().offsetMs = 0.0;
+  return out;
+}
+
+double rootOf(const Part& part, const Track& track) {
+  double longest = 0.0;
+  int midi = lowTonic(track.key);
+  for (const Note& n : part.notes) {
+    double sounding = 0.0;
+    for (const Note& other : part.notes)
+      if (other.midi == n.midi) sounding += other.lengthQuarters;
+    if (sounding > longest) longest = sounding, midi = n.midi;
+  }
+  return midi;
+}
+
+double commonVelocity(const std::vector<const Layer*>& layers) {
+  if (layers.empty()) return 1.0;
+  const double first = velocityAmount(*layers.front());
+  for (const Layer* l : layers)
+    if (velocityAmount(*l) != first) return 1.0;
+  return first;
+}
+
+struct Made {
+  AudioBuffer sound;
+  double onsetMs = 0.0;
+  std::optional<double> root;
+};
+
+std::optional<Made> made(const Part& part, const Track& track, const SoundSteps& steps, double longestSeconds) {
+  if (!part.playsNotes()) {
+    const auto ready = steps.kick(part, track);
+    if (!ready || ready->sound.frames() == 0) return std::nullopt;
+    return Made{ready->sound, 1000.0 * ready->onsetSeconds, std::nullopt};
+  }
+  const double root = rootOf(part, track);
+  const Keyed note = steps.bassNote(part, track, root, std::max(2.0, longestSeconds));
+  if (!note.sound || note.sound->frames() == 0) return std::nullopt;
+  return Made{*note.sound, 0.0, root};
+}
+
+Layer recordedAs(const Made& made, const AssetRef& file, int id, double velocityToLevel) {
+  Layer out;
+  out.id = id;
+  Recorded recorded{file};
+  recorded.onsetMs = made.onsetMs;
+  recorded.rootMidi = made.root;
+  recorded.velocityToLevel = velocityToLevel;
+  out.what = recorded;
+  return out;
+}
+
+}  // namespace
+
+Result<Bounce> bounced(const Session& s, const Assets& assets, int partId, std::optional<int> layerId,
+                       StepCache& cache) {
+  const Part* part = s.part(partId);
+  const Layer* layer = part && layerId ? part->layer(*layerId) : nullptr;
+  if (!part || (layerId && !layer)) return badUsage("there is nothing to bounce");
+  const SoundSteps steps(assets, cache, s.track.sampleRate);
+  Part heard = layer ? aloneOf(*part, *layer) : *part;
+  if (layer) heard.notes = part->notes;
+  if (part->finishOver == FinishOver::Lane) heard.finish = {};
+  auto sound = made(heard, s.track, steps, 60.0 * s.track.loopQuarters() / s.track.tempoBpm);
+  if (!sound) return badUsage(part->title() + " makes no sound that could be bounced");
+  auto bytes = encodeSound(sound->sound, SampleFormat::WavFloat,
+                           sound->root ? std::optional(RootNote{*sound->root}) : std::nullopt);
+  if (!bytes) return Fail(bytes.error());
+  const std::string title = layer ? layer->title() : part->title();
+  sound->sound = {};
+  Layer fresh = recordedAs(*sound, {}, layer ? layer->id : freshLayerId(*part),
+                           layer ? velocityAmount(*layer) : commonVelocity(heardLayers(part->layers)));
+  fresh.name = title + " bounced";
+  if (layer) {
+    fresh.levelDb = layer->levelDb, fresh.offsetMs = layer->offsetMs;
+    fresh.mute = layer->mute, fresh.solo = layer->solo;
+  }
+  const bool finished = !layer && part->finishOver == FinishOver::Hits;
+  auto edit = [=, id = partId](const AssetRef& file) {
+    Layer placed = fresh;
+    placed.recorded()->asset = file;
+    return onPart("bounce " + title, id, [=](Part& p) {
+      if (!layerId) {
+        p.layers = {placed};
+        if (finished) p.finish = {};
+        for (Hit& h : p.hits) h.without.clear();
+        for (Note& n : p.notes) n.without.clear();
+      } else if (Layer* l = p.layer(*layerId)) {
+        *l = placed;
+      }
+    });
+  };
+  return Bounce{title + " bounced.wav", std::move(*bytes), edit};
+}
+
+}  // namespace heft

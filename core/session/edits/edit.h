@@ -1,0 +1,30 @@
+#pragma once
+/// A named change of the document: the one kind of change that the window, the Ledger and the command line
+/// make.
+
+#include <functional>
+#include <string>
+
+#include "core/session/session.h"
+
+namespace heft {
+
+struct Edit {
+  std::string name;  ///< as undo says it: "place kick hit"
+  std::function<void(Session&)> change;
+  std::string mergeKey = {};  ///< edits of one key that follow each other are one step; empty: a step by itself
+
+  Session applied(Session session) const {
+    change(session);
+    return session;
+  }
+};
+
+/// The part as edits call it: "kick", "bass", or its own name.
+std::string partWord(const Part& part);
+
+/// A change of one part; nothing happens where no part has that id.
+Edit onPart(const std::string& name, int part, std::function<void(Part&)> change,
+            const std::string& mergeKey = {});
+
+}  // namespace heft

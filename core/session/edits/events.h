@@ -1,0 +1,48 @@
+#pragma once
+/// Edits of single hits and notes. A hit or a note is named by where it starts, in quarters: no two of a part
+/// start together. Where nothing starts there, nothing happens. Velocities and places are kept within what they
+/// may be.
+
+#include "core/session/edits/edit.h"
+
+namespace heft {
+
+/// The event of a list that starts there, to within kSameMoment; -1 for none.
+template <class Event>
+int eventAt(const std::vector<Event>& events, double startQuarters) {
+  for (size_t i = 0; i < events.size(); ++i)
+    if (std::abs(events[i].startQuarters - startQuarters) < 1e-6) return static_cast<int>(i);
+  return -1;
+}
+
+Edit placeHit(const Part& part, const Hit& hit);
+/// `word`: how the move is called, "move" or "place" while it is still being placed.
+Edit moveHit(const Part& part, double from, double to, const std::string& word = "move");
+Edit removeHit(const Part& part, double at);
+
+Edit placeNote(const Part& part, const Note& note);
+/// In time and in pitch.
+Edit moveNote(const Part& part, double from, double to, int midi);
+Edit lengthenNote(const Part& part, double at, double lengthQuarters, const std::string& word = "lengthen",
+                  const std::string& mergeKey = "note");
+Edit setNotePitch(const Part& part, double at, int midi, const std::string& mergeKey = {});
+Edit toggleTie(const Part& part, double at);
+Edit setDive(const Part& part, double at, const Dive& dive, const std::string& name = "dive",
+             const std::string& mergeKey = {});
+/// A dive over the note's second half; 0 semitones: none.
+Edit diveBy(const Part& part, double at, double semitones);
+Edit removeNote(const Part& part, double at);
+
+/// Of the hit or the note that starts there.
+Edit setVelocity(const Part& part, double at, double velocity, const std::string& mergeKey = "velocity");
+/// Whether a layer plays at the hit or the note that starts there.
+Edit toggleLayerAt(const Part& part, double at, int layerId);
+
+/// Points of the pitch wheel, by their place. A point stays between its neighbours.
+Edit placeWheelPoint(const Part& part, double at, double value);
+Edit moveWheelPoint(const Part& part, double from, double to, double value, double loopQuarters);
+Edit removeWheelPoint(const Part& part, double at);
+Edit clearWheel(const Part& part);
+Edit setWheelRange(const Part& part, double semitones);
+
+}  // namespace heft

@@ -1,0 +1,195 @@
+#include "core/session/edits/parts.h"
+
+#include <algorithm>
+
+#include "core/session/pattern.h"
+#include "core/theory/text.h"
+
+namespace heft {
+namespace {
+
+constexpr size_t kLongestPartName = 60;
+
+auto placeOf(std::vector<Part>& parts, int id) {
+  return std::find_if(parts.begin(), parts.end(), [id](const Part& p) { return p.id == id; });
+}
+
+// The layer with that id among the part's own, changed.
+Edit onLayers(const std::string& name, const Part& part, std::function<void(Part&)> change) {
+  return onPart(name, part.id, std::move(change));
+}
+
+bool fits(const Layer& layer, Plays plays) {
+  return plays == Plays::Notes ? !layer.kickVoice() : !layer.bassVoice();
+}
+
+Layer builtLayer(const Session& s, Plays plays) {
+  Layer out;
+  if (plays == Plays::Notes) {
+    out.what.emplace<BassVoice>();
+    out.name = "Built bass";
+  } else {
+    // In key by construction: the bass's main note, or the low tonic.
+    out.what.emplace<KickVoice>().landingMidi =
+        std::clamp(noteUnderMostHits(s).value_or(lowTonic(s.track.key)), 12, 80);
+    out.name = "Built kick";
+  }
+  return out;
+}
+
+}  // namespace
+
+int freshPartId(const Session& s) {
+  int most = 0;
+  for (const Part& p : s.parts) most = std::max(most, p.id);
+  return most + 1;
+}
+
+std::string freshPartName(const Session& s) {
+  for (size_t n = s.parts.size() + 1;; ++n) {
+    const std::string name = "Part " + std::to_string(n);
+    if (std::none_of(s.parts.begin(), s.parts.end(), [&](const Part& p) { return p.title() == name; }))
+      return name;
+  }
+}
+
+Edit addPart(int id, const std::string& name, Plays plays) {
+  return {"add part", [id, name = cutUtf8(name, kLongestPartName), plays](Session& s) {
+            if (s.parts.size() >= kMostParts || s.part(id)) return;
+            Part part;
+            part.id = id, part.role = "other", part.name = name, part.plays = plays;
+            s.parts.push_back(part);
+          }};
+}
+
+bool canRemove(const Session& s, int part) {
+  return s.part(part) && part != s.kick().id && part != s.bass().id;
+}
+
+Edit removePart(const Session& session, int part) {
+  const Part* there = session.part(part);
+  return {"remove " + (there ? partWord(*there) : std::string("part")), [part](Session& s) {
+            if (!canRemove(s, part)) return;
+            s.parts.erase(placeOf(s.parts, part));
+            std::erase_if(s.ducks,
+                          [part](const Duck& d) { return d.sourcePart == part || d.targetPart == part; });
+            if (s.ducks.empty()) s.ducks.resize(1);
+          }};
+}
+
+Edit renamePart(const Part& part, const std::string& name) {
+  return onPart("name " + partWord(part), part.id,
+                [name = cutUtf8(std::string(trimmed(name)), kLongestPartName)](Part& p) { p.name = name; });
+}
+
+Edit movePart(const Part& part, int way) {
+  return {"move " + partWord(part), [id = part.id, way](Session& s) {
+            const auto at = placeOf(s.parts, id);
+            const auto to = at - s.parts.begin() + way;
+            if (at != s.parts.end() && to >= 0 && to < std::ssize(s.parts))
+              std::iter_swap(at, s.parts.begin() + to);
+          }};
+}
+
+Edit duplicatePart(const Part& part, int id) {
+  return {"duplicate " + partWord(part), [from = part.id, id](Session& s) {
+            const auto at = placeOf(s.parts, from);
+            if (at == s.parts.end() || s.parts.size() >= kMostParts || s.part(id)) return;
+            Part copy = *at;
+            copy.id = id, copy.role = "other", copy.name = cutUtf8(at->title() + " copy", kLongestPartName);
+            s.parts.insert(at + 1, copy);
+          }};
+}
+
+Edit setPartLevel(const Part& part, double levelDb, const std::string& mergeKey) {
+  return onPart(
+      "set " + partWord(part) + " level", part.id,
+      [levelDb](Part& p) { p.levelDb = std::clamp(levelDb, kLeastLevelDb, kMostLevelDb); }, mergeKey);
+}
+
+Edit setPlays(const Part& part, Plays plays) {
+  return onPart(std::string("play ") + (plays == Plays::Notes ? "notes" : "hits"), part.id, [plays](Part& p) {
+    if (p.is() != PartRole::Other || p.plays == plays) return;
+    p.plays = plays;
+    p.hits.clear(), p.notes.clear(), p.wheel.clear();
+    std::erase_if(p.layers, [plays](const Layer& l) { return !fits(l, plays); });
+  });
+}
+
+Edit setFinishOver(const Part& part, FinishOver over) {
+  return onPart(over == FinishOver::Lane ? "finish the lane as it runs" : "finish hit by hit", part.id,
+                [over](Part& p) { p.finishOver = over; });
+}
+
+void placeSound(Session& s, int id, const AssetRef& sound, SoundPlace where) {
+  Part* part = s.part(id);
+  if (!part) return;
+  auto& layers = part->layers;
+  if (layers.empty() || where.at == SoundPlace::At::New) {
+    if (layers.size() >= kMostLayers) return;
+    Layer fresh = recordedLayer(sound);
+    fresh.id = freshLayerId(*part);
+    layers.push_back(fresh);
+  } else {
+    // What was set for the old sound's pitch and length means nothing for another one.
+    Layer* there = where.at == SoundPlace::At::Of ? part->layer(where.layer) : nullptr;
+    Layer& old = there ? *there : layers.front();
+    Layer fresh = recordedLayer(sound);
+    fresh.id = old.id, fresh.levelDb = there ? old.levelDb : 0.0, fresh.shape = old.shape;
+    fresh.bodyAsset = old.bodyAsset;
+    old = fresh;
+  }
+  if (part->is() == PartRole::Kick && part->hits.empty()) part->hits = hitsOnBeats(s.track);
+}
+
+Edit placeBody(int part, int layer, const AssetRef& sound) {
+  return onPart("place body", part, [layer, sound](Part& p) {
+    if (Layer* l = p.layer(layer)) l->bodyAsset = sound, l->shape.bodyOn = true;
+  });
+}
+
+Edit addBuiltLayer(const Part& part) {
+  return {"build " + partWord(part), [id = part.id](Session& s) {
+            Part* p = s.part(id);
+            if (!p || p->layers.size() >= kMostLayers) return;
+            Layer built = builtLayer(s, p->plays);
+            built.id = freshLayerId(*p);
+            p->layers.push_back(built);
+            if (p->is() == PartRole::Kick && p->hits.empty()) p->hits = hitsOnBeats(s.track);
+          }};
+}
+
+Edit moveLayer(const Part& part, int layer, int way) {
+  return onLayers("move layer", part, [layer, way](Part& p) {
+    const auto at =
+        std::find_if(p.layers.begin(), p.layers.end(), [layer](const Layer& l) { return l.id == layer; });
+    const auto to = at - p.layers.begin() + way;
+    if (at != p.layers.end() && to >= 0 && to < std::ssize(p.layers)) std::iter_swap(at, p.layers.begin() + to);
+  });
+}
+
+Edit duplicateLayer(const Part& part, int layer, int id) {
+  return onLayers("duplicate layer", part, [layer, id](Part& p) {
+    const Layer* from = p.layer(layer);
+    if (!from || p.layers.size() >= kMostLayers || p.layer(id)) return;
+    Layer copy = *from;
+    copy.id = id;
+    p.layers.push_back(copy);
+  });
+}
+
+Edit renameLayer(const Part& part, int layer, const std::string& name) {
+  return onLayers("name layer", part, [layer, name = cutUtf8(std::string(trimmed(name)), 200)](Part& p) {
+    if (Layer* l = p.layer(layer)) l->name = name;
+  });
+}
+
+Edit removeLayer(const Part& part, int layer) {
+  return onLayers("remove layer", part, [layer](Part& p) {
+    std::erase_if(p.layers, [layer](const Layer& l) { return l.id == layer; });
+    for (Hit& h : p.hits) std::erase(h.without, layer);
+    for (Note& n : p.notes) std::erase(n.without, layer);
+  });
+}
+
+}  // namespace heft

@@ -1,0 +1,50 @@
+#pragma once
+/// Edits of the list of parts, and of a part's layers and versions.
+
+#include "core/session/edits/edit.h"
+
+namespace heft {
+
+/// Another part at the end of the list, without layers; nothing where there are kMostParts. `id`: what it will
+/// be called by, freshPartId().
+Edit addPart(int id, const std::string& name, Plays plays);
+/// An id that no part has.
+int freshPartId(const Session& session);
+/// "Part 3": a name that no part has.
+std::string freshPartName(const Session& session);
+/// With its duckings. The first kick and the first bass stay: the window is about them.
+Edit removePart(const Session& session, int part);
+bool canRemove(const Session& session, int part);
+Edit renamePart(const Part& part, const std::string& name);
+/// Up the list (negative) or down.
+Edit movePart(const Part& part, int way);
+/// A copy with all that it holds, behind it; the copy of a kick or a bass is an other part that plays as it
+/// does.
+Edit duplicatePart(const Part& part, int id);
+Edit setPartLevel(const Part& part, double levelDb, const std::string& mergeKey = "part level");
+/// Hits or notes, of a part that is neither kick nor bass: its pattern begins anew, layers that cannot play
+/// that way go.
+Edit setPlays(const Part& part, Plays plays);
+Edit setFinishOver(const Part& part, FinishOver over);
+
+/// Which layer of a part a sound goes to.
+struct SoundPlace {
+  enum class At { First, New, Of } at = At::First;
+  int layer = 0;  ///< with Of: the layer's id
+};
+/// A recorded layer in place of the first (or as the first), as another one, or in place of one by id: there
+/// its processors and level stay, and what was set for the old sound's pitch and length goes. A kick that has
+/// no hits gets them on every felt beat.
+void placeSound(Session& session, int part, const AssetRef& sound, SoundPlace where);
+Edit placeBody(int part, int layer, const AssetRef& sound);
+/// A built voice as another layer: a kick's for a part that plays hits, a bass's for one that plays notes. In
+/// key: it lands on the bass's main note, or on the low tonic.
+Edit addBuiltLayer(const Part& part);
+Edit moveLayer(const Part& part, int layer, int way);
+/// `id`: what the copy will be called by, freshLayerId().
+Edit duplicateLayer(const Part& part, int layer, int id);
+Edit renameLayer(const Part& part, int layer, const std::string& name);
+/// From the list and from all events that name it.
+Edit removeLayer(const Part& part, int layer);
+
+}  // namespace heft
