@@ -11,7 +11,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "app/window.h"
-#include "core/render/export_files.h"
+#include "core/export/export_files.h"
 #include "scenario/make_demo.h"
 
 namespace {

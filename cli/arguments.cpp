@@ -88,6 +88,20 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
   c->add_option("SESSION", *session, "the session's folder")->required();
   runs.emplace_back(c, [session] { return check(*session); });
 
+  auto* n = app.add_subcommand("new", "a session from files, with a default pattern");
+  auto no = std::make_shared<NewOptions>();
+  n->add_option("--kick", no->kick, "the kick");
+  n->add_option("--bass", no->bass, "the bass or 808");
+  n->add_option("--backing", no->backing, "the rest of the track, at the tempo");
+  n->add_option("--part", no->parts,
+                "NAME=FILE: another part, such as Clap=clap.wav; may be given more than once")
+      ->take_all();
+  n->add_option("--key", no->key, "the track's key, such as \"A minor\"")->required();
+  n->add_option("--tempo", no->tempo, "the tempo in BPM")->required();
+  n->add_option("--bars", no->bars, "how long the loop is, 1 to 8 (2)");
+  n->add_option("-o", no->output, "the session's folder to write, X.heft")->required();
+  runs.emplace_back(n, [no] { return makeNew(*no); });
+
   auto* m = app.add_subcommand("mend", "apply the Ledger's remedies, in working order");
   auto mo = std::make_shared<MendOptions>();
   m->add_option("SESSION", mo->session, "the session's folder")->required();
@@ -99,6 +113,8 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
   auto ro = std::make_shared<RenderOptions>();
   r->add_option("SESSION", ro->session, "the session's folder")->required();
   r->add_option("-o", ro->folder, "the folder to write to")->required();
+  r->add_option("--versions", ro->versions,
+                "all: one-shots of every version of a part (as the session's list has it)");
   runs.emplace_back(r, [ro] { return renderTo(*ro); });
 
   auto* d = app.add_subcommand("demo", "write the demo session and its sounds");

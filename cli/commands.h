@@ -56,8 +56,12 @@ struct MendOptions {
   std::string session, output;
   std::vector<std::string> only;
 };
+struct NewOptions {
+  std::string kick, bass, backing, key, tempo, bars, output;
+  std::vector<std::string> parts;  ///< "NAME=FILE"
+};
 struct RenderOptions {
-  std::string session, folder;
+  std::string session, folder, versions;
 };
 
 Result<Json> measure(const MeasureOptions& o, const Common& common);
@@ -72,6 +76,9 @@ Result<Json> duck(const DuckOptions& o);
 Result<Json> check(const std::string& session);
 /// The Ledger's remedies in working order, none that makes another line worse.
 Result<Json> mend(const MendOptions& o);
+/// A session from files, with a default pattern: kick on every beat, bass off the beat, others on every second
+/// one.
+Result<Json> makeNew(const NewOptions& o);
 Result<Json> renderTo(const RenderOptions& o);
 Result<Json> writeDemo(const std::string& folder);
 

@@ -6,8 +6,8 @@
 #include <cstdio>
 
 #include "cli/commands.h"
+#include "core/export/export_files.h"
 #include "core/ledger/remedies.h"
-#include "core/render/export_files.h"
 #include "core/session/folder.h"
 #include "scenario/make_demo.h"
 
@@ -98,8 +98,11 @@ Result<Json> mend(const MendOptions& o) {
 
 Result<Json> renderTo(const RenderOptions& o) {
   StepCache cache;
-  const auto r = rendered(o.session, cache);
+  if (!o.versions.empty() && o.versions != "all")
+    return badUsage("--versions: \"" + o.versions.substr(0, 64) + "\" is not all");
+  auto r = rendered(o.session, cache);
   if (!r) return Fail(r.error());
+  if (!o.versions.empty()) r->opened.session.exports.versions = true;
   const auto files = exportFiles(r->opened.session, r->opened.assets, r->stems, cache);
   if (!files) return Fail(files.error());
   if (auto wrote = writeExport(o.folder, *files); !wrote) return Fail(wrote.error());

@@ -1,7 +1,7 @@
 // Layers, finishes and phrases through the one render path.
 
+#include "core/export/export_files.h"
 #include "core/ledger/ledger.h"
-#include "core/render/export_files.h"
 #include "core/render/phrases.h"
 #include "core/render/render.h"
 #include "core/session/versions.h"

@@ -6,7 +6,7 @@
 #include <gtest/gtest.h>
 #include <malloc.h>
 
-#include "core/render/export_files.h"
+#include "core/export/export_files.h"
 #include "core/shape/trim.h"
 #include "core/sound/interpolate.h"
 #include "core/sound/resample.h"

@@ -9,7 +9,7 @@
 
 #include <nlohmann/json.hpp>
 
-#include "core/render/export_files.h"
+#include "core/export/export_files.h"
 #include "core/session/folder.h"
 #include "core/session/history.h"
 #include "core/sound/whole_file.h"

@@ -92,19 +92,19 @@ void LoopStrip::addGridFields() {
 
 // A level for each lane stands at its head, beneath or beside its name.
 void LoopStrip::addHeadFields() {
-  std::vector<int> wanted;
-  for (const Part& part : session().parts) wanted.push_back(part.id);
-  if (!session().backing.asset.empty()) wanted.push_back(kBackingLane);
+  std::vector<std::pair<int, std::string>> wanted;
+  for (const Part& part : session().parts) wanted.emplace_back(part.id, part.title());
+  if (!session().backing.asset.empty()) wanted.emplace_back(kBackingLane, "Backing");
   if (wanted != headsOf_) {
     headsOf_ = wanted;
     for (auto& [id, field] : levels_) field->hide(), field->setObjectName({}), field->deleteLater();
     levels_.clear();
-    for (const int id : wanted) {
+    for (const auto& [id, name] : wanted) {
       levels_[id] = new ValueField(laneLevelField(document_, id), this);
       levels_[id]->show();
     }
     const int others = std::max(0, static_cast<int>(session().parts.size()) - 2);
-    setMinimumHeight(std::min(132 + 20 * others, 320));
+    setMinimumHeight(std::min(132 + 12 * others, 290));
     setMaximumHeight(420 + 24 * others);
   }
   for (auto& [id, field] : levels_) field->refresh();

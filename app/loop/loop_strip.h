@@ -79,7 +79,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
  private:
   using Row = LoopRow;
   using Of = LoopRow::Of;
-  static constexpr double kHead = 200.0, kRight = 12.0, kRuler = 20.0;  // px
+  static constexpr double kHead = 216.0, kRight = 12.0, kRuler = 20.0;  // px
   enum class Grip {
     None,
     Move,
@@ -196,7 +196,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   std::function<int(int)> chosenLayer_;
   std::map<LoopRow, float> peaks_;     ///< of lanes that sound
   std::map<int, ValueField*> levels_;  ///< at the heads, by part id or kBackingLane
-  std::vector<int> headsOf_;           ///< what the heads were made for
+  std::vector<std::pair<int, std::string>> headsOf_;  ///< ids and names that the heads were made for
   Grip grip_ = Grip::None;
   DiveGrip diveGrip_ = DiveGrip::End;
   std::optional<Chosen> note_, hit_;  ///< chosen, or in the hand

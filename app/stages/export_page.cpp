@@ -16,7 +16,7 @@
 #include <QtConcurrent>
 
 #include "app/theme/theme.h"
-#include "core/render/export_files.h"
+#include "core/export/export_files.h"
 
 namespace heft::app {
 namespace {
@@ -33,9 +33,10 @@ QString planText(const Session& s, const std::vector<ExportFile>& files) {
   for (const ExportFile& f : files)
     row(QString::fromStdString(f.name), QString::fromStdString(f.what),
         QString::fromStdString(sizeText(static_cast<double>(f.bytes.size()))));
-  if (s.exports.gainCurve && !s.duck().on) row("no gain curve", "nothing ducks: switch Ducking on in Duck", {});
-  if (s.exports.patterns && s.kick().hits.empty() && s.bass().notes.empty())
-    row("no patterns", "there are no hits and no notes", {});
+  const bool ducks = std::any_of(s.ducks.begin(), s.ducks.end(), [](const Duck& d) { return d.on; });
+  const bool plays = std::any_of(s.parts.begin(), s.parts.end(), [](const Part& p) { return p.hasEvents(); });
+  if (s.exports.gainCurve && !ducks) row("no gain curve", "nothing ducks: switch Ducking on in Duck", {});
+  if (s.exports.patterns && !plays) row("no patterns", "there are no hits and no notes", {});
   if (s.exports.kickOneShot && s.kick().layers.empty()) row("no kick", "there is none", {});
   if (s.exports.bassOneShot && s.bass().layers.empty()) row("no bass", "there is none", {});
   return out + "</table>";
@@ -90,10 +91,16 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   boxes->addWidget(what);
   addChoice("Kick one-shot", "The kick, tuned and trimmed, with its root note", &ExportList::kickOneShot);
   addChoice("Bass one-shot", "The bass on its root note", &ExportList::bassOneShot);
-  addChoice("Loop stems", "Kick, bass, backing and sum over exactly one loop", &ExportList::stems);
+  addChoice("Loop stems",
+            "Every part, the backing and the sum over exactly one loop; stems without the sum's finish, the "
+            "sum with it",
+            &ExportList::stems);
   addChoice("Gain curve", "The ducking's gain as CSV and as MIDI controller data", &ExportList::gainCurve);
   addChoice("Patterns", "Kick hits and bass line as a MIDI file, with dives and the pitch wheel",
             &ExportList::patterns);
+  addChoice("Other one-shots", "One-shots of the parts beside kick and bass", &ExportList::partOneShots);
+  addChoice("All versions", "One-shots of every version of a part, named by it", &ExportList::versions);
+  addChoice("Every bass note", "A one-shot for each note that a bass plays", &ExportList::everyNote);
   boxes->addStretch(1);
   grid->addWidget(list_, 0, 0);
   preview_ = new QLabel;

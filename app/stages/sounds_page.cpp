@@ -138,7 +138,7 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   for (QWidget* picture : {static_cast<QWidget*>(wave_), static_cast<QWidget*>(ribbon_),
                            static_cast<QWidget*>(bass_), static_cast<QWidget*>(overlay_),
                            static_cast<QWidget*>(backing_)})
-    picture->setMinimumSize(420, 112), pictures_->addWidget(picture);
+    picture->setMinimumSize(420, 84), pictures_->addWidget(picture);
   layout->addWidget(pictures_, 1);
   bar_ = new SectionBar;
   layout->addWidget(bar_);

@@ -201,6 +201,7 @@ void eachOf(T& v, F& f) {
   f.flag("stems", v.stems);
   f.flag("gain_curve", v.gainCurve);
   f.flag("patterns", v.patterns);
+  f.flag("parts", v.partOneShots);
   f.flag("versions", v.versions, Saved::WhenSet);
   f.flag("every_note", v.everyNote, Saved::WhenSet);
   f.choice("format", v.format, sampleFormatName, parseSampleFormat);

@@ -84,6 +84,7 @@ struct ExportList {
   bool kickOneShot = true, bassOneShot = true, stems = true, gainCurve = true;
   SampleFormat format = SampleFormat::Wav24;
   bool patterns = true;  ///< as a MIDI file
+  bool partOneShots = true;  ///< of parts that are neither kick nor bass
   bool versions = false;   ///< one-shots of all versions of a part instead of the present one's
   bool everyNote = false;  ///< one-shots of every note that a bass plays instead of one
   Unknown unknown = {};

@@ -180,11 +180,11 @@ TEST_F(StagesTest, AltPlacesHitsWithoutTheGrid) {
 TEST_F(StagesTest, LaneHeadsSoloAndMuteWithoutTouchingTheSession) {
   auto* strip = window.loopStrip();
   const double y = strip->kickAt(0).y();
-  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(140, static_cast<int>(y)));
+  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(156, static_cast<int>(y)));
   EXPECT_TRUE(window.transport().isSolo(1));
-  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(176, static_cast<int>(strip->bassAt(0).y())));
+  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(192, static_cast<int>(strip->bassAt(0).y())));
   EXPECT_TRUE(window.transport().isMuted(2));
-  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(140, static_cast<int>(y)));
+  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(156, static_cast<int>(y)));
   EXPECT_FALSE(window.transport().isSolo(1));
   EXPECT_TRUE(window.document().isSaved());
 }

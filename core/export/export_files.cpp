@@ -1,7 +1,10 @@
-#include "core/render/export_files.h"
+#include "core/export/export_files.h"
 
+#include <algorithm>
 #include <cmath>
 
+#include "core/export/one_shots.h"
+#include "core/session/edits/edit.h"
 #include "core/session/midi_pattern.h"
 #include "core/theory/text.h"
 
@@ -33,8 +36,8 @@ class Collector {
     const SampleFormat format = session_.exports.format;
     auto bytes = encodeSound(sound, format, root);
     if (!bytes) return unwritable(name, bytes.error().reason);
-    files.push_back(
-        {prefix_ + name + "." + extensionOf(format), what, std::move(*bytes), soundDetails(sound, format)});
+    files.push_back({unique(name, std::string(".") + extensionOf(format)), what, std::move(*bytes),
+                     soundDetails(sound, format)});
     return {};
   }
   void addText(const std::string& name, const std::string& what, std::string bytes,
@@ -44,56 +47,36 @@ class Collector {
   std::vector<ExportFile> files;
 
  private:
+  // Two parts may go by one name.
+  std::string unique(const std::string& name, const std::string& extension) const {
+    auto taken = [this](const std::string& n) {
+      return std::any_of(files.begin(), files.end(), [&](const ExportFile& f) { return f.name == n; });
+    };
+    const std::string whole = prefix_ + safeName(name);
+    std::string out = whole + extension;
+    for (int n = 2; taken(out); ++n) out = whole + " " + std::to_string(n) + extension;
+    return out;
+  }
   const Session& session_;
   std::string prefix_;
 };
 
-Result<void> addKick(Collector& to, const Session& s, const SoundSteps& steps) {
-  const auto ready = steps.kick(s.kick(), s.track);
-  if (!ready) return {};
-  const auto facts = steps.kickFacts(s.kick(), s.track);
-  if (!facts->landing.noteHz()) return to.addSound("kick", "Kick, one-shot", ready->sound);
-  const double midi = midiFromHz(*facts->landing.noteHz(), s.track.notes.a4Hz);
-  const std::string note = noteName(static_cast<int>(std::lround(midi)), s.track.notes);
-  return to.addSound("kick " + note, "Kick, one-shot, lands on " + pitchText(midi, s.track.notes), ready->sound,
-                     RootNote{midi});
-}
-
-Result<void> addBass(Collector& to, const Session& s, const SoundSteps& steps) {
-  const Layer* layer = s.bassLayer();
-  if (!layer) return {};
-  const auto played = noteUnderMostHits(s);
-  const auto root =
-      layer->isBuilt() ? std::optional<double>(played.value_or(lowTonic(s.track.key))) : steps.bassRoot(*layer, s.track);
-  const double note = std::round(root.value_or(33.0));
-  Keyed sound = steps.bassNote(s.bass(), s.track, note);
-  if (!sound.sound) return {};
-  AudioBuffer out = *sound.sound;
-  if (s.bass().align.invert)
-    for (auto& channel : out.channels)
-      for (float& x : channel) x = -x;
-  if (!root) return to.addSound("bass", "Bass, one-shot", out);
-  const std::string name = noteName(static_cast<int>(note), s.track.notes);
-  return to.addSound("bass " + name, "Bass, one-shot, root " + name, out, RootNote{note});
-}
-
+// Lanes are without the sum's finish, the sum is with it; where that is in, both say so.
 Result<void> addStems(Collector& to, const Session& s, const Stems& stems) {
-  struct Row {
-    const char* name;
-    const char* what;
-    const Stem& stem;
-    bool wanted;
+  const bool finished = s.sum.finish.works();
+  auto add = [&](const std::string& name, const std::string& what, const Stem& stem) {
+    return to.addSound(name, what, stem.toBuffer(stems.sampleRate));
   };
-  const Row rows[] = {
-      {"kick stem", "Kick over the loop", stems.kick(), true},
-      {"bass stem", "Bass over the loop, moved and ducked", stems.bass(), true},
-      {"backing stem", "Backing over the loop", stems.backing, !s.backing.asset.empty() && !s.backing.mute},
-      {"sum", "The sum over the loop", stems.sum, true}};
-  for (const Row& row : rows)
-    if (row.wanted)
-      if (auto added = to.addSound(row.name, row.what, row.stem.toBuffer(stems.sampleRate)); !added)
-        return added;
-  return {};
+  const std::string without = finished ? ", without the sum's finish" : "";
+  for (size_t i = 0; i < s.parts.size(); ++i) {
+    const Part& part = s.parts[i];
+    const bool moved = part.playsNotes() && part.is() == PartRole::Bass;
+    const std::string what = part.title() + " over the loop" + (moved ? ", moved and ducked" : "") + without;
+    if (auto done = add(partWord(part) + " stem", what, stems.lanes[i].heard); !done) return done;
+  }
+  if (!s.backing.asset.empty() && !s.backing.mute)
+    if (auto done = add("backing stem", "Backing over the loop" + without, stems.backing); !done) return done;
+  return add("sum", finished ? "The sum over the loop, with its finish" : "The sum over the loop", stems.sum);
 }
 
 }  // namespace
@@ -101,23 +84,26 @@ Result<void> addStems(Collector& to, const Session& s, const Stems& stems) {
 Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& assets, const Stems& stems,
                                             StepCache& cache) {
   Collector to(s);
-  const SoundSteps steps(assets, cache, s.track.sampleRate);
-  if (s.exports.kickOneShot)
-    if (auto done = addKick(to, s, steps); !done) return Fail(done.error());
-  if (s.exports.bassOneShot)
-    if (auto done = addBass(to, s, steps); !done) return Fail(done.error());
+  const auto shots = eachOneShot(s, assets, cache, [&](const OneShot& shot) {
+    return to.addSound(shot.name, shot.what, shot.sound, shot.root);
+  });
+  if (!shots) return Fail(shots.error());
   if (s.exports.stems)
     if (auto done = addStems(to, s, stems); !done) return Fail(done.error());
-  if (s.exports.gainCurve && s.duck().on) {
+  const bool ducks = std::any_of(s.ducks.begin(), s.ducks.end(), [](const Duck& d) { return d.on; });
+  if (s.exports.gainCurve && ducks) {
     const auto gain = stems.gain().wrapped(0, 0, stems.frames);
     to.addText("gain.csv", "Ducking gain over the loop", gainCsv(gain, stems.sampleRate),
                "seconds and dB, a row each millisecond");
     to.addText("gain.mid", "Ducking gain as controller 11", gainMidi(gain, stems.sampleRate, s.track.tempoBpm),
                "Standard MIDI File, 960 ticks a quarter");
   }
-  if (s.exports.patterns && !(s.kick().hits.empty() && s.bass().notes.empty()))
-    to.addText("patterns.mid", "Kick hits and bass line, with its dives and wheel", midiBytes(midiOf(s)),
-               "Standard MIDI File, 960 ticks a quarter");
+  const bool plays = std::any_of(s.parts.begin(), s.parts.end(), [](const Part& p) { return p.hasEvents(); });
+  if (s.exports.patterns && plays)
+    to.addText("patterns.mid",
+               s.parts.size() > 2 ? "Hits and lines of all parts, with dives and wheels"
+                                  : "Kick hits and bass line, with its dives and wheel",
+               midiBytes(midiOf(s)), "Standard MIDI File, 960 ticks a quarter");
   return std::move(to.files);
 }
 
