@@ -54,6 +54,7 @@ std::vector<Finding> ledger(const Session& session, const Study& study, const Li
   const LedgerView view{session, study, limits};
   addMutedLines(view, out);
   addTuneLines(view, out);
+  addPartLines(view, out);
   addStrainLines(view, out);
   addTailLines(view, out);
   addLayerLines(view, out);

@@ -15,6 +15,7 @@ void addMutedLines(const LedgerView& view, std::vector<Finding>& out);
 void addStrainLines(const LedgerView& view, std::vector<Finding>& out);
 void addSpeakerLine(const LedgerView& view, std::vector<Finding>& out);
 void addTuneLines(const LedgerView& view, std::vector<Finding>& out);
+void addPartLines(const LedgerView& view, std::vector<Finding>& out);
 void addTailLines(const LedgerView& view, std::vector<Finding>& out);
 void addLayerLines(const LedgerView& view, std::vector<Finding>& out);
 void addAlignLines(const LedgerView& view, std::vector<Finding>& out);

@@ -131,6 +131,11 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   studyBass(out, s, steps, cache);
   out.kickLayers = kickLayerFacts(s, steps, cache);
   out.bassLayers = bassLayerFacts(s, steps, cache);
+  for (const Part& part : s.parts)
+    if (part.id != s.kick().id && part.id != s.bass().id)
+      out.others.push_back({part.id, part.playsNotes() || heardLayers(part.layers).empty()
+                                         ? nullptr
+                                         : steps.kickFacts(part, s.track)});
   if (stop.stop_requested()) return cancelled();
   if (auto hits = studyHits(out, s, stems, cache, stop); !hits) return Fail(hits.error());
   const auto gain = stems.gain().wrapped(0, 0, stems.frames);

@@ -31,6 +31,12 @@ struct HitFacts {
 /// No more hits than these are measured, the first of the loop: one on every sixteenth of the longest loop.
 inline constexpr size_t kMostJudgedHits = 128;
 
+/// A part beside the pair, as it sounds.
+struct PartFacts {
+  int part = 0;
+  std::shared_ptr<const SoundFacts> facts;  ///< of its full hit; nothing where it plays notes or has no sound
+};
+
 struct Study {
   /// Sources: the first layer before any move (a built bass has none). The others as they sound, of the bass at
   /// the note under most hits. Nothing where a sound is missing.
@@ -40,6 +46,7 @@ struct Study {
   std::optional<int> bassNoteMidi;     ///< the note under most hits
   bool kickMuted = false, bassMuted = false;  ///< there are layers and none is heard
   std::vector<LayerFacts> kickLayers, bassLayers;  ///< those that are heard
+  std::vector<PartFacts> others;                   ///< parts that are neither the kick nor the bass
   std::optional<double> bassPhon;  ///< how loud a small speaker leaves the bass; nothing without a bass
   std::vector<HitFacts> hits;      ///< of the loop's hits, kMostJudgedHits at the most
   size_t hitsInLoop = 0;

@@ -110,4 +110,9 @@ std::optional<FieldFault> faultOf(const Grid& grid) {
   return FieldFault{"division", "is no note length"};
 }
 
+std::optional<FieldFault> faultOf(const Session& s) {
+  if (s.parts.size() <= kMostParts) return std::nullopt;
+  return FieldFault{"parts", "leaves no room for the kick and the bass that every session has"};
+}
+
 }  // namespace heft

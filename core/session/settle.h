@@ -36,5 +36,6 @@ std::optional<FieldFault> faultOf(const Versions& versions);
 std::optional<FieldFault> faultOf(const Part& part);
 std::optional<FieldFault> faultOf(const Track& track);
 std::optional<FieldFault> faultOf(const Grid& grid);
+std::optional<FieldFault> faultOf(const Session& session);
 
 }  // namespace heft

@@ -146,7 +146,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, size_t size) {
   }
   checkSession(*s);
   const auto again = heft::sessionFromJson(heft::sessionToJson(*s), "again.json");
-  demand(again.has_value(), "what is written can be read");
+  demand(again.has_value(), again ? "" : ("what is written can be read: " + again.error().sentence()).c_str());
   demand(*again == *s, "and comes back as it was");
   static int turn = 0;
   if (++turn % 16 == 0) renderShort(*s);

@@ -116,6 +116,12 @@ Edit setPlays(const Part& part, Plays plays) {
   });
 }
 
+Edit tunePart(const Part& part, double midi) {
+  return onPart("tune " + partWord(part), part.id, [midi](Part& p) {
+    if (!p.layers.empty()) setLanding(p.layers.front(), midi);
+  });
+}
+
 Edit setFinishOver(const Part& part, FinishOver over) {
   return onPart(over == FinishOver::Lane ? "finish the lane as it runs" : "finish hit by hit", part.id,
                 [over](Part& p) { p.finishOver = over; });

@@ -25,6 +25,8 @@ Edit setPartLevel(const Part& part, double levelDb, const std::string& mergeKey 
 /// Hits or notes, of a part that is neither kick nor bass: its pattern begins anew, layers that cannot play
 /// that way go.
 Edit setPlays(const Part& part, Plays plays);
+/// Its first layer lands there.
+Edit tunePart(const Part& part, double midi);
 Edit setFinishOver(const Part& part, FinishOver over);
 
 /// Which layer of a part a sound goes to.
