@@ -45,7 +45,7 @@ const Rows kPictures = {{"Shift+F1", "all that can be done in the picture in foc
                         {"Alt+Shift+Left, Right on a card", "move the layer"},
                         {"M, S on a card", "mute, solo the layer"}};
 const Rows kLoop = {{"Left, Right", "along the grid"},
-                    {"Ctrl+Up, Down", "kick lane, bass lane"},
+                    {"Ctrl+Up, Down", "the lane above, the lane below"},
                     {"Return, Delete", "place a hit or note, remove it"},
                     {"Up, Down", "the note's pitch; Shift by octaves"},
                     {"Shift+Left, Right", "shorten or lengthen the note"},

@@ -91,6 +91,7 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   boxes->addWidget(what);
   addChoice("Kick one-shot", "The kick, tuned and trimmed, with its root note", &ExportList::kickOneShot);
   addChoice("Bass one-shot", "The bass on its root note", &ExportList::bassOneShot);
+  addChoice("Other one-shots", "One-shots of the parts beside kick and bass", &ExportList::partOneShots);
   addChoice("Loop stems",
             "Every part, the backing and the sum over exactly one loop; stems without the sum's finish, the "
             "sum with it",
@@ -98,7 +99,6 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   addChoice("Gain curve", "The ducking's gain as CSV and as MIDI controller data", &ExportList::gainCurve);
   addChoice("Patterns", "Kick hits and bass line as a MIDI file, with dives and the pitch wheel",
             &ExportList::patterns);
-  addChoice("Other one-shots", "One-shots of the parts beside kick and bass", &ExportList::partOneShots);
   addChoice("All versions", "One-shots of every version of a part, named by it", &ExportList::versions);
   addChoice("Every bass note", "A one-shot for each note that a bass plays", &ExportList::everyNote);
   boxes->addStretch(1);

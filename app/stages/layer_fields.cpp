@@ -383,7 +383,7 @@ FieldSpec tailField(LayerChoice& c) {
             const auto facts = !s || c.isBacking()                ? nullptr
                                : c.part().id == session.kick().id ? s->kick
                                : c.part().id == session.bass().id ? s->bass
-                                                                  : nullptr;
+                                                                  : s->factsOf(c.part().id);
             return facts && facts->onsetSeconds ? QString::fromStdString(formatNumber(facts->tailMs, 0)) + " ms"
                                                 : QString("none");
           }};
@@ -409,6 +409,8 @@ FieldSection soundSection(const LayerMaker& m) {
   if (!c.layer()->isBuilt()) {
     if (c.playsHits()) {
       f.push_back(lengthField(c));
+      // The kick's by its name, any other part's by what it is.
+      if (c.part().is() != PartRole::Kick) f.back().caption = f.back().name = "Length";
     } else {
       f.push_back(m.flag("Pitched", "By speed its length changes with the note; kept it does not", "by speed",
                          "length kept", [](Layer& l) -> bool& { return l.recorded()->keepLength; }));

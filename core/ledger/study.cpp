@@ -95,6 +95,12 @@ bool Study::anyReference() const {
                      [](const auto& r) { return r.has_value() && r->integratedLufs; });
 }
 
+std::shared_ptr<const SoundFacts> Study::factsOf(int part) const {
+  for (const PartFacts& of : others)
+    if (of.part == part) return of.facts;
+  return nullptr;
+}
+
 std::vector<ProgrammeFacts> Study::presentReferences() const {
   std::vector<ProgrammeFacts> out;
   for (const auto& r : references)
