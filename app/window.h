@@ -25,6 +25,7 @@ class Library;
 class LibraryPanel;
 class NoticeBar;
 class StageList;
+struct KeyOffer;
 
 class Window : public QMainWindow {
   Q_OBJECT
@@ -55,7 +56,16 @@ class Window : public QMainWindow {
   bool focusNextPrevChild(bool next) override;
 
  private:
+  QAction* add(QMenu* menu, const QString& text, const QKeySequence& key, std::function<void()> then);
   void buildMenus();
+  void buildFileMenu();
+  void addPatternsMenu(QMenu* file);
+  void addKeyMenu(QMenu* file);
+  void offerKey(const KeyOffer& found);
+  void buildEditMenu();
+  void buildPlayMenu();
+  void addKeyboardsMenu(QMenu* play);
+  void buildViewMenu();
   void restorePlace();
   void keepPlace() const;
   bool pressFocused(QWidget* focus, int key);
@@ -90,57 +100,6 @@ class Window : public QMainWindow {
   Heard heard_ = Heard::Stage;
   QStringList writtenAgain_;
   QString autosaveLeft_;
-};
-
-/// One sentence at a time over the page, with what can be done about it.
-class NoticeBar : public QWidget {
-  Q_OBJECT
- public:
-  explicit NoticeBar(QWidget* parent = nullptr);
-  /// Goes again by itself after some seconds.
-  void say(const QString& sentence, bool fault);
-  /// Nothing of what was said or asked holds any more.
-  void forget();
-  struct Answer {
-    QString words;
-    std::function<void()> doIt;
-  };
-  /// A question with up to three answers, the first the likeliest, and one that declines; another question
-  /// waits until this is answered, unless it is about the same: then it takes its place.
-  void offer(const QString& about, const QString& sentence, std::vector<Answer> answers, Answer decline);
-
- protected:
-  void paintEvent(QPaintEvent*) override;
-
- private:
-  struct Offer {
-    QString about, sentence;
-    std::vector<Answer> answers;
-    Answer decline;
-  };
-  void showOffer();
-  void answer(std::optional<size_t> chosen);
-  QLabel* words_;
-  std::vector<QPushButton*> answers_;
-  QPushButton* no_;
-  std::vector<Offer> offers_;  ///< the first is shown
-  bool fault_ = false;
-  QTimer gone_;
-  bool news_ = false;  // what is shown waits for no answer
-};
-
-/// What is said over the page instead of moving it: notices, and what runs aside.
-class OverPage : public QWidget {
-  Q_OBJECT
- public:
-  OverPage(QWidget* page, std::vector<QWidget*> notes);
-
- protected:
-  bool eventFilter(QObject* object, QEvent* event) override;
-
- private:
-  void place();
-  QWidget* page_;
 };
 
 }  // namespace heft::app
