@@ -11,6 +11,7 @@
 #include "core/ledger/ledger.h"
 #include "core/library/search.h"
 #include "core/measure/low_end.h"
+#include "core/session/pattern.h"
 #include "core/sound/interpolate.h"
 #include "core/sound/resample.h"
 #include "engine/snapshot.h"
@@ -198,6 +199,33 @@ void snapshotOfAnEdit(benchmark::State& state) {
   }
 }
 BENCHMARK(snapshotOfAnEdit)->Unit(benchmark::kMillisecond);
+
+// A hit moved with ducking on, on a device of another rate: conversion and matching of what it touched.
+// Counted: blocks of the sum that are new.
+void snapshotAtAnotherRate(benchmark::State& state) {
+  StepCache cache;
+  Session s = busy();
+  s.track.loopBeats = static_cast<int>(4 * state.range(0));
+  s.kick().hits = hitsOnBeats(s.track);
+  const auto before = render(withoutMoves(s), theDemo().assets, cache),
+             first = render(s, theDemo().assets, cache);
+  reference::snapshotOf(*first, *before, 24000, 44100, cache);
+  int n = 0;
+  double renewed = 0;
+  for (auto _ : state) {
+    state.PauseTiming();
+    s.kick().hits[1].startQuarters = 1.0 + 0.001 * (++n % 400);
+    const auto edited = render(s, theDemo().assets, cache);
+    renewed = 0;
+    for (size_t b = 0; b < edited->sum.blockCount(); ++b)
+      renewed += edited->sum.sharesBlock(first->sum, b) ? 0 : 1;
+    state.ResumeTiming();
+    benchmark::DoNotOptimize(reference::snapshotOf(*edited, *before, 24000, 44100, cache));
+  }
+  state.counters["sum_blocks"] = static_cast<double>(first->sum.blockCount());
+  state.counters["renewed"] = renewed;
+}
+BENCHMARK(snapshotAtAnotherRate)->ArgName("bars")->Arg(2)->Arg(8)->Unit(benchmark::kMillisecond);
 
 void studyOfAnEdit(benchmark::State& state) {
   StepCache cache;

@@ -4,41 +4,47 @@
 #include <cmath>
 
 #include "core/measure/k_weighting.h"
+#include "core/render/lane_steps.h"
 
 namespace heft {
 namespace {
 
 constexpr double kMostGain = 4.0;  // 12 dB
 constexpr double kFullScale = 0.999;
-constexpr double kWarmSeconds = 0.5, kSegmentSeconds = 0.1;
+constexpr double kWarmSeconds = 0.2, kSegmentSeconds = 0.1;
 constexpr size_t kSegmentsABlock = 4;
 
 using Lanes = std::vector<const Stem*>;
 
-/// A lane as loudness hears it.
-struct Weighted {
-  std::vector<std::vector<float>> channels;
-};
-
-std::shared_ptr<const Weighted> weighted(const Stem& stem, double rate, StepCache& cache) {
-  return cache.get<Weighted>(
-      KeyMaker("k weighted 1").add(stem.key()).add(rate).key(),
-      [&] {
-        Weighted out;
-        // The loop's end runs in before its start.
-        const auto warm = std::min(stem.frames(), static_cast<size_t>(kWarmSeconds * rate));
-        const auto sections = kWeighting(rate);
-        for (size_t c = 0; c < stem.channels(); ++c) {
-          auto x = stem.wrapped(c, -static_cast<int64_t>(warm), stem.frames() + warm);
-          Biquad shelf(sections[0]), high(sections[1]);
-          for (float& v : x) v = static_cast<float>(high.process(shelf.process(v)));
-          out.channels.emplace_back(x.begin() + static_cast<ptrdiff_t>(warm), x.end());
-        }
-        return out;
-      },
-      [](const Weighted& w) {
-        return w.channels.empty() ? size_t{64} : w.channels.size() * w.channels[0].size() * sizeof(float) + 64;
-      });
+// A lane as loudness hears it, block by block: what ran in a fifth of a second before a block is as good as all
+// that did.
+Stem weighted(const Stem& stem, double rate, StepCache& cache) {
+  const auto warm = static_cast<int64_t>(std::min(static_cast<double>(stem.frames()), kWarmSeconds * rate));
+  Stem out(stem.frames(), stem.channels());
+  for (size_t b = 0; b < stem.blockCount(); ++b) {
+    const int64_t first = static_cast<int64_t>(b * kBlockFrames) - warm;
+    const auto count = static_cast<size_t>(warm) + stem.blockSize(b);
+    KeyMaker maker("k weighted 2");
+    maker.add(rate);
+    addSpan(maker, stem, first, static_cast<int64_t>(count));
+    const StepKey key = maker.key();
+    out.push(cache.get<Block>(
+                 key,
+                 [&] {
+                   Block block;
+                   const auto sections = kWeighting(rate);
+                   for (size_t c = 0; c < stem.channels(); ++c) {
+                     auto x = stem.wrapped(c, first, count);
+                     Biquad shelf(sections[0]), high(sections[1]);
+                     for (float& v : x) v = static_cast<float>(high.process(shelf.process(v)));
+                     block.channels.emplace_back(x.begin() + static_cast<ptrdiff_t>(warm), x.end());
+                   }
+                   return block;
+                 },
+                 bytesOfBlock),
+             key);
+  }
+  return out;
 }
 
 /// Energies of lanes against each other, a matrix for each tenth of a second.
@@ -79,19 +85,22 @@ std::shared_ptr<const PairEnergies> pairEnergies(const Stem& a, const Stem& b, d
       KeyMaker("pair energies 1").add(first.key()).add(second.key()).add(rate).add(count).key(),
       [&] {
         PairEnergies out(count, 0.0);
-        const auto x = weighted(first, rate, cache), y = weighted(second, rate, cache);
-        const size_t frames = first.frames(), channels = std::max(x->channels.size(), y->channels.size());
-        for (size_t c = 0; c < channels; ++c) {
-          const auto& left = x->channels[std::min(c, x->channels.size() - 1)];
-          const auto& right = y->channels[std::min(c, y->channels.size() - 1)];
-          for (size_t s = 0; s < count; ++s) {
-            double sum = 0.0;
-            for (size_t k = s * frames / count; k < (s + 1) * frames / count; ++k)
-              sum += static_cast<double>(left[k]) * right[k];
-            // One channel sounds on both sides.
-            out[s] += channels == 1 ? 2.0 * sum : sum;
+        const Stem x = weighted(first, rate, cache), y = weighted(second, rate, cache);
+        const size_t frames = first.frames(), channels = std::max(x.channels(), y.channels());
+        for (size_t c = 0; c < channels; ++c)
+          for (size_t n = 0; n < x.blockCount(); ++n) {
+            const auto &left = x.channel(n, c), &right = y.channel(n, c);
+            const size_t start = n * kBlockFrames;
+            for (size_t s = start * count / frames; s < count && s * frames / count < start + left.size();
+                 ++s) {
+              const size_t from = std::max(start, s * frames / count),
+                           to = std::min(start + left.size(), (s + 1) * frames / count);
+              double sum = 0.0;
+              for (size_t k = from; k < to; ++k) sum += static_cast<double>(left[k - start]) * right[k - start];
+              // One channel sounds on both sides.
+              out[s] += channels == 1 ? 2.0 * sum : sum;
+            }
           }
-        }
         return out;
       },
       [](const PairEnergies& e) { return e.size() * sizeof(double) + 64; });
@@ -101,7 +110,8 @@ Energies energiesOf(const Lanes& lanes, double rate, StepCache& cache) {
   Energies out;
   const size_t frames = lanes[0]->frames();
   if (frames == 0) return out;
-  const size_t count = std::max<size_t>(1, static_cast<size_t>(static_cast<double>(frames) / rate / kSegmentSeconds));
+  const size_t count =
+      std::max<size_t>(1, static_cast<size_t>(static_cast<double>(frames) / rate / kSegmentSeconds));
   out.lanes = lanes.size();
   out.segments.assign(count, std::vector<double>(lanes.size() * lanes.size()));
   out.framesASegment = static_cast<double>(frames) / static_cast<double>(count);

@@ -149,10 +149,13 @@ bool isSilent(const std::string& path) {
   });
 }
 
-// Of a third part, of further bands and of further hits one is looked at: they go the same way.
+// Of a third part, of further bands, hits and finishes one is looked at: they go the same way.
 std::string kindOf(const std::string& path) {
   std::string out = std::regex_replace(path, std::regex("parts\\[2\\]\\.layers"), "parts[0].layers");
-  return std::regex_replace(out, std::regex("layers\\[\\d\\]|band_\\d|hits\\[\\d\\]|partial_\\d"), "x");
+  if (std::regex_search(out, std::regex("shape\\.|finish\\.")))
+    out = std::regex_replace(out, std::regex("parts\\[\\d\\]|sum"), "p");
+  return std::regex_replace(
+      out, std::regex("layers\\[\\d\\]|band_\\d|hits\\[\\d\\]|notes\\[\\d\\]|partial_\\d"), "x");
 }
 
 bool soundsAlike(const Stems& a, const Stems& b) {
@@ -200,6 +203,13 @@ TEST(Fields, EveryValueComesBackFromTheFile) {
   }
 }
 
+// Sanitizers look at a fourth of them: each is measured anew, which takes them long.
+#ifdef __SANITIZE_ADDRESS__
+constexpr int kEvery = 4;
+#else
+constexpr int kEvery = 1;
+#endif
+
 // From a cache that has seen the session before the change the same comes out as from none.
 TEST(Fields, NothingStaleIsHeardAfterAnyChange) {
   const OpenedSession plain = oneOfEverything();
@@ -211,7 +221,7 @@ TEST(Fields, NothingStaleIsHeardAfterAnyChange) {
   eachOf(counted, all);
   int alike = 0;
   std::set<std::string> looked;
-  for (int i = 0; i < all.values; ++i) {
+  for (int i = 0; i < all.values; i += kEvery) {
     Session changed = plain.session;
     Changer one{i, 0, {}, {}};
     eachOf(changed, one);
