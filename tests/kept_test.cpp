@@ -42,7 +42,7 @@ void expectKept(const Stems& stems, size_t every, const std::filesystem::path& p
   std::memcpy(then.data(), kept.data(), kept.size());
   double worst = 0.0;
   for (size_t i = 0; i < now.size(); ++i) worst = std::max(worst, std::abs(double(now[i]) - double(then[i])));
-  EXPECT_LE(worst, 3e-7);
+  EXPECT_LE(worst, 1e-6);
 }
 
 TEST(Kept, SessionsOfVersionsOneAndTwoSoundAsTheyDid) {
