@@ -299,6 +299,30 @@ TEST(Parts, ADrumOffTheKeyIsToldAndTuned) {
   EXPECT_EQ(line(off.options.front().apply(s)).verdict, Verdict::Holds);
 }
 
+// Where the lows of a part beside the pair stand on one side, its lows are what goes.
+TEST(Parts, ASidedDrumIsWhatTheLowsAreMonoWithout) {
+  Session s = fourParts();
+  s.track.sampleRate = 48000;
+  AudioBuffer sided(48000, 2, 24000);
+  for (size_t i = 0; i < 24000; ++i)
+    sided.channels[1][i] = static_cast<float>(std::sin(0.0079 * static_cast<double>(i)));
+  Assets assets;
+  const AssetRef ref =
+      assets.add(*decodeSound(*encodeSound(sided, SampleFormat::WavFloat), "tom.wav"), "tom.wav");
+  s.part(3)->layers = {recordedLayer(ref)};
+  StepCache cache;
+  const auto lines = ledger(s, *study(s, assets, *render(s, assets, cache), cache));
+  const auto line =
+      std::find_if(lines.begin(), lines.end(), [](const Finding& f) { return f.id == "low-mono"; });
+  ASSERT_TRUE(line != lines.end());
+  ASSERT_NE(line->verdict, Verdict::Holds);
+  EXPECT_EQ(line->options.front().name(), "cut lows of Clap");
+  const Session mended = line->options.front().apply(s);
+  const auto after = study(mended, assets, *render(mended, assets, cache), cache);
+  ASSERT_TRUE(after);
+  EXPECT_LT(after->sum.low.sideDbBelow120.value_or(-120.0), line->value - 6.0);
+}
+
 TEST(Parts, SessionsAtTheirBoundsWorkAndBeyondAreRefusedByName) {
   Session s = fourParts();
   while (s.parts.size() < kMostParts) addPart(freshPartId(s), freshPartName(s), Plays::Hits).change(s);

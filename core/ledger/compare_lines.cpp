@@ -6,10 +6,13 @@
 #include "core/ledger/balance.h"
 #include "core/ledger/lines.h"
 #include "core/measure/small_speaker.h"
+#include "core/session/edits/edit.h"
 #include "core/theory/text.h"
 
 namespace heft {
 namespace {
+
+constexpr double kMonoBelowHz = 120.0;  // what sideDbBelow120 looks at
 
 std::string bandText(const Band& b) {
   return formatNumber(b.lowHz, 0) + " to " + formatNumber(b.highHz, 0) + " Hz";
@@ -85,25 +88,62 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
                  .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them"});
 }
 
-// The lane with the wider lows first, then both.
+std::string listed(const std::vector<std::string>& words) {
+  std::string out;
+  for (size_t i = 0; i < words.size(); ++i)
+    out += (i == 0 ? "" : i + 1 == words.size() ? " and " : ", ") + words[i];
+  return out;
+}
+
+bool isOfPair(const Session& s, const Part& part) {
+  return part.id == s.kick().id || part.id == s.bass().id;
+}
+
+// Kick and bass to mono; of a part over them only the lows go: its width above them is wanted.
+void narrow(Session& s, int id) {
+  Part* part = s.part(id);
+  if (!part) return;
+  part->finish.on = true;
+  if (isOfPair(s, *part)) {
+    part->finish.mono = true;
+    return;
+  }
+  Cut& cut = part->finish.eq.lowCut;
+  cut = {true, std::max(kMonoBelowHz, cut.on ? cut.hz : 0.0), 24};
+  part->finish.eq.on = true;
+}
+
+Remedy narrowing(const Session& s, const std::vector<int>& parts) {
+  std::vector<std::string> mono, cut;
+  for (const int id : parts) (isOfPair(s, *s.part(id)) ? mono : cut).push_back(partWord(*s.part(id)));
+  std::string name = mono.empty() ? "" : "make " + listed(mono) + " mono";
+  if (!cut.empty()) name += (name.empty() ? "" : ", ") + std::string("cut lows of ") + listed(cut);
+  return {mono.empty() ? "Cut lows" : "Make mono", name, [parts](const Session& now) {
+            Session next = now;
+            for (const int id : parts) narrow(next, id);
+            return next;
+          }};
+}
+
+// Each part by itself, the one with the wider lows first; then more and more of them; then the backing.
 std::vector<Remedy> monoMoves(const LedgerView& v) {
-  const double kickSide = v.study.kickLow.sideDbBelow120.value_or(-120.0),
-               bassSide = v.study.bassLow.sideDbBelow120.value_or(-120.0);
-  auto made = [](const char* name, bool kick, bool bass) {
-    return Remedy{"Make mono", name, [kick, bass](const Session& s) {
-                    Session next = s;
-                    if (kick) next.kick().finish.on = next.kick().finish.mono = true;
-                    if (bass) next.bass().finish.on = next.bass().finish.mono = true;
-                    return next;
-                  }};
-  };
-  const bool kick = kickSide > bassSide;
-  return {made(kick ? "make kick mono" : "make bass mono", kick, !kick), made("make kick and bass mono", true, true),
-          {"Cut lows", "cut lows of the backing", [](const Session& s) {
-             Session next = s;
-             next.backing.lowCutHz = std::max(120.0, next.backing.lowCutHz.value_or(0.0));
-             return next;
-           }}};
+  std::vector<std::pair<double, int>> wide{
+      {v.study.kickLow.sideDbBelow120.value_or(-120.0), v.session.kick().id},
+      {v.study.bassLow.sideDbBelow120.value_or(-120.0), v.session.bass().id}};
+  for (const PartFacts& of : v.study.others)
+    if (of.low.sideDbBelow120 && v.session.part(of.part)) wide.emplace_back(*of.low.sideDbBelow120, of.part);
+  std::stable_sort(wide.begin(), wide.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+  std::vector<Remedy> out;
+  std::vector<int> all;
+  for (const auto& [sideDb, id] : wide) out.push_back(narrowing(v.session, {id}));
+  for (const auto& [sideDb, id] : wide)
+    if (all.push_back(id); all.size() > 1) out.push_back(narrowing(v.session, all));
+  out.push_back({"Cut lows", "cut lows of the backing", [](const Session& s) {
+                   Session next = s;
+                   next.backing.lowCutHz = std::max(kMonoBelowHz, next.backing.lowCutHz.value_or(0.0));
+                   return next;
+                 }});
+  return out;
 }
 
 void addMono(const LedgerView& v, std::vector<Finding>& out) {

@@ -149,6 +149,8 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   out.hasBacking = assets.find(s.backing.asset) != nullptr && !s.backing.mute;
   out.kickLow = laneLow(stems.kick(), stems.sampleRate, cache);
   out.bassLow = laneLow(stems.bass(), stems.sampleRate, cache);
+  for (PartFacts& of : out.others)
+    if (const Lane* lane = stems.lane(of.part)) of.low = laneLow(lane->heard, stems.sampleRate, cache);
   if (stop.stop_requested()) return cancelled();
   out.sum = sumFacts(stems.sum, stems.sampleRate, cache);
   out.empty = !(out.sum.low.totalPower > 0.0);

@@ -35,6 +35,7 @@ inline constexpr size_t kMostJudgedHits = 128;
 struct PartFacts {
   int part = 0;
   std::shared_ptr<const SoundFacts> facts;  ///< of its full hit; nothing where it plays notes or has no sound
+  LowEnd low = {};                          ///< of its lane, over the loop
 };
 
 struct Study {
