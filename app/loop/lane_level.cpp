@@ -1,6 +1,5 @@
 #include "app/loop/lane_level.h"
 
-#include "app/stages/layer_slip.h"
 #include "core/session/edits/parts.h"
 #include "core/session/edits/patterns.h"
 #include "core/theory/text.h"

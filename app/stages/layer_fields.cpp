@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/loop/lane_level.h"
 #include "app/stages/layer_slip.h"
 #include "app/stages/stage_page.h"
 #include "core/render/sounds.h"
@@ -899,31 +900,11 @@ std::vector<FieldSection> finishSections(LayerChoice& c) {
 
 std::vector<FieldSection> backingSections(LayerChoice& c) {
   Document& doc = c.document();
-  auto set = [&doc](double db, const QString& merge) {
-    doc.edit(
-        "set backing level",
-        [&](Session& s) {
-          s.backing.levelDb = std::clamp(std::round(db * 10) / 10, kLeastLevelDb, kMostLevelDb);
-        },
-        merge);
-  };
   FieldSection s{"Sound", {}, {}};
-  s.fields.push_back(
-      {.caption = "Level",
-       .name = "Level",
-       .tip = "Level of the backing in dB",
-       .text = [&doc] { return dbText(doc.session().backing.levelDb); },
-       .commit = [=](const QString& text) -> std::optional<QString> {
-         const auto v = parseNumber(QString(text).remove("dB", Qt::CaseInsensitive).trimmed().toStdString());
-         if (!v || *v < -60 || *v > 24) return "Write a level from -60 to +24 dB";
-         set(*v, {});
-         return std::nullopt;
-       },
-       .step = [=, &doc](
-                   int steps,
-                   bool fine) { set(doc.session().backing.levelDb + steps * (fine ? 0.1 : 0.5), "level"); },
-       .endDrag = [&doc] { doc.endDrag(); },
-       .reset = [=] { set(0.0, {}); }});
+  // The same as at the lane's head.
+  FieldSpec level = laneLevelField(doc, kBackingLane);
+  level.caption = level.name = "Level";
+  s.fields.push_back(std::move(level));
   s.fields.push_back({.caption = "Mute",
                       .name = "Backing mute",
                       .tip = "Takes the backing out of the sum, in this session and its export",

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/render/layer_sum.h"
+#include "core/session/pattern.h"
 
 namespace heft {
 namespace {
@@ -15,18 +16,6 @@ Part aloneOf(const Part& part, const Layer& layer) {
   out.layers.front().mute = out.layers.front().solo = false;
   out.layers.front().levelDb = 0.0, out.layers.front().offsetMs = 0.0;
   return out;
-}
-
-double rootOf(const Part& part, const Track& track) {
-  double longest = 0.0;
-  int midi = lowTonic(track.key);
-  for (const Note& n : part.notes) {
-    double sounding = 0.0;
-    for (const Note& other : part.notes)
-      if (other.midi == n.midi) sounding += other.lengthQuarters;
-    if (sounding > longest) longest = sounding, midi = n.midi;
-  }
-  return midi;
 }
 
 double commonVelocity(const std::vector<const Layer*>& layers) {
@@ -49,7 +38,7 @@ std::optional<Made> made(const Part& part, const Track& track, const SoundSteps&
     if (!ready || ready->sound.frames() == 0) return std::nullopt;
     return Made{ready->sound, 1000.0 * ready->onsetSeconds, std::nullopt};
   }
-  const double root = rootOf(part, track);
+  const double root = mainNote(part, track);
   const Keyed note = steps.bassNote(part, track, root, std::max(2.0, longestSeconds));
   if (!note.sound || note.sound->frames() == 0) return std::nullopt;
   return Made{*note.sound, 0.0, root};

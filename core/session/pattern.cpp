@@ -49,16 +49,20 @@ double wrappedQuarters(double at, double loop) {
   return at > loop - kSameMoment ? 0.0 : at;
 }
 
-int mainBassNote(const Session& s) {
+int mainNote(const Part& part, const Track& track) {
   double longest = 0.0;
-  int midi = lowTonic(s.track.key);
-  for (const Note& n : s.bass().notes) {
+  int midi = lowTonic(track.key);
+  for (const Note& n : part.notes) {
     double sounding = 0.0;
-    for (const Note& other : s.bass().notes)
+    for (const Note& other : part.notes)
       if (other.midi == n.midi) sounding += other.lengthQuarters;
     if (sounding > longest) longest = sounding, midi = n.midi;
   }
   return midi;
+}
+
+int mainBassNote(const Session& s) {
+  return mainNote(s.bass(), s.track);
 }
 
 double swung(const Grid& grid, double straight) {

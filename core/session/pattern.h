@@ -40,7 +40,8 @@ Track withMetre(Track track, int beatsPerBar, int beatUnit);
 /// A kick on every beat that is felt: what a new kick plays, and what the pattern of that name gives.
 std::vector<Hit> hitsOnBeats(const Track& track);
 Session fourToTheBar(Session session);
-/// The note that sounds longest in the line; without one the key's low tonic.
+/// The note that sounds longest in the line; without one the key's low tonic. Of any part, and of the bass.
+int mainNote(const Part& part, const Track& track);
 int mainBassNote(const Session& session);
 /// A bass note of half a beat on every second half of a beat, on the note that the line mostly plays.
 Session offbeatBass(Session session);

@@ -4,6 +4,7 @@
 /// may be.
 
 #include "core/session/edits/edit.h"
+#include "core/session/pattern.h"
 
 namespace heft {
 
@@ -11,7 +12,7 @@ namespace heft {
 template <class Event>
 int eventAt(const std::vector<Event>& events, double startQuarters) {
   for (size_t i = 0; i < events.size(); ++i)
-    if (std::abs(events[i].startQuarters - startQuarters) < 1e-6) return static_cast<int>(i);
+    if (std::abs(events[i].startQuarters - startQuarters) < kSameMoment) return static_cast<int>(i);
   return -1;
 }
 
