@@ -176,6 +176,46 @@ TEST_F(PartsTest, TheSumIsFinishedAndStemsAreNot) {
   EXPECT_NE(heard.key(), document().stems()->sum.key()) << "without the bass";
 }
 
+// Without a mouse: added by Tab and Space, built by Return and the menu's first entry, its level typed at the
+// lane's head, a hit placed in its lane by the loop's cursor.
+TEST_F(PartsTest, ByKeyboardAlone) {
+  openDemo();
+  auto focused = [] { return QApplication::focusWidget(); };
+  auto tabTo = [&](const QString& name) {
+    for (int i = 0; i < 200; ++i) {
+      if (focused() && focused()->objectName() == name) return true;
+      QTest::keyClick(focused() ? focused() : &window, Qt::Key_Tab);
+    }
+    return false;
+  };
+  ASSERT_TRUE(tabTo("Add part"));
+  QTest::keyClick(focused(), Qt::Key_Space);
+  settle();
+  ASSERT_EQ(session().parts.size(), 3u);
+  ASSERT_TRUE(tabTo("Part 3 card"));
+  QTimer::singleShot(100, &window, [] {
+    auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+    ASSERT_TRUE(menu);
+    menu->setActiveAction(menu->actions().first());
+    QTest::keyClick(menu, Qt::Key_Return);
+  });
+  QTest::keyClick(focused(), Qt::Key_Return);
+  settle();
+  ASSERT_EQ(third().layers.size(), 1u);
+  ASSERT_TRUE(tabTo("Part 3 lane level"));
+  QTest::keyClick(focused(), Qt::Key_Return);
+  QTest::keyClick(focused(), Qt::Key_A, Qt::ControlModifier);
+  QTest::keyClicks(focused(), "-5");
+  QTest::keyClick(focused(), Qt::Key_Return);
+  EXPECT_EQ(third().levelDb, -5);
+  ASSERT_TRUE(tabTo("Loop strip"));
+  for (int i = 0; i < 2; ++i) QTest::keyClick(focused(), Qt::Key_PageDown);
+  for (int i = 0; i < 4; ++i) QTest::keyClick(focused(), Qt::Key_Right);
+  QTest::keyClick(focused(), Qt::Key_Return);
+  ASSERT_EQ(third().hits.size(), 1u);
+  EXPECT_EQ(third().hits[0].startQuarters, 1.0);
+}
+
 TEST_F(PartsTest, ASessionOfVersionTwoIsChangedSavedAndOpenedAgain) {
   const std::string kept = std::string(HEFT_TEST_DATA) + "/../kept/07.heft", copy = folder / "old.heft";
   std::filesystem::copy(kept, copy, std::filesystem::copy_options::recursive);
