@@ -9,7 +9,8 @@
 
 #include "core/duck/detector.h"
 #include "core/render/sounds.h"
-#include "core/session/edits/parts.h"
+#include "core/session/edits/files.h"
+#include "core/session/edits/track.h"
 #include "core/session/pattern.h"
 #include "core/sound/whole_file.h"
 
@@ -18,34 +19,19 @@ namespace {
 
 constexpr int kAutosaveMs = 2000;
 
-bool isFirst(const Session& s) {
-  return s.backing.asset.empty() &&
-         std::all_of(s.parts.begin(), s.parts.end(), [](const Part& p) { return p.layers.empty(); });
-}
-
 SoundPlace soundPlace(const LayerPlace& where) {
   if (where.layer == LayerPlace::kNew) return {SoundPlace::At::New};
   if (where.layer > 0) return {SoundPlace::At::Of, where.layer};
   return {};
 }
 
-// The first sound that plays gives the session its rate; every other one is converted.
 Edit placing(Place place, const Session& now, const AssetRef& ref, double rate, const LayerPlace& where) {
-  const std::string word = placeWord(now, place).toStdString();
-  return {place == kReferences ? "add reference" : "load " + word, [=](Session& s) {
-            if (isFirst(s) && place != kReferences && rate >= 44100.0 && rate <= 192000.0)
-              s.track.sampleRate = rate;
-            if (place == kReferences)
-              s.references.push_back(ref);
-            else if (place == kBacking)
-              s.backing.asset = ref, s.backing.offsetSeconds = 0.0;
-            else if (where.layer == LayerPlace::kFitted)
-              s = withSoundFitted(std::move(s), place.id, ref, where.fit);
-            else if (where.body)
-              placeBody(place.id, where.layer, ref).change(s);
-            else
-              placeSound(s, place.id, ref, soundPlace(where));
-          }};
+  if (place == kReferences) return addReference(ref);
+  const Part* part = partAt(now, place);
+  if (!part) return placeBacking(ref, rate);
+  if (where.layer == LayerPlace::kFitted) return placeFitted(*part, ref, where.fit);
+  return where.body ? placePartBody(*part, where.layer, ref)
+                    : placePartSound(*part, ref, soundPlace(where), rate);
 }
 
 // What a long sound costs is paid where it is read, not by the edit that puts it in its place: conversion to
@@ -91,17 +77,15 @@ Document::~Document() {
   worker_.reset();
 }
 
-void Document::edit(const QString& name, const std::function<void(Session&)>& change, const QString& mergeKey) {
-  Session next = session();
-  change(next);
+void Document::edit(const Edit& edit) {
+  Session next = edit.applied(session());
   if (next == session()) return;
-  history_.apply(name.toStdString(), std::move(next), mergeKey.toStdString());
+  history_.apply(edit.name, std::move(next), edit.mergeKey);
   submit();
 }
 
 void Document::apply(const Finding& finding) {
-  if (!finding.remedy) return;
-  edit(QString::fromStdString(finding.remedy->name()), [&](Session& s) { s = finding.remedy->apply(s); });
+  if (finding.remedy) edit(finding.remedy->edit());
 }
 
 void Document::mendAll() {
@@ -115,7 +99,7 @@ void Document::mendAll() {
     }
     if (session() != was) return tell("The session changed while it was being mended: press Mend all again.");
     if (done->mended.empty()) return tell("No move helps without making something else worse.");
-    edit("mend all", [&](Session& s) { s = done->session; });
+    edit(become("mend all", done->session));
     QString words = "Mended: " + QString::fromStdString(wordsOf(done->mended)) + ".";
     if (!done->left.empty()) words += QString(" Left for the ear: %1.").arg(done->left.size());
     tell(words);
@@ -123,12 +107,7 @@ void Document::mendAll() {
 }
 
 void Document::setMeantSo(const std::string& id, bool meant) {
-  edit(meant ? "mark as intended" : "judge again", [&](Session& s) {
-    if (meant)
-      s.meantSo.insert(id);
-    else
-      s.meantSo.erase(id);
-  });
+  edit(heft::setMeantSo(id, meant));
 }
 
 void Document::undo() {
@@ -147,8 +126,8 @@ void Document::loadSoundFiles(Place place, const QStringList& paths) {
 
 void Document::loadSoundFile(Place place, const QString& path, LayerPlace where) {
   const auto beat = std::make_shared<std::optional<double>>();
-  auto work = [path = path.toStdString(), place, cache = cache_, loop = track(), first = isFirst(session()),
-               beat](const std::stop_token& stop) -> Result<LoadedSound> {
+  auto work = [path = path.toStdString(), place, cache = cache_, loop = track(),
+               first = isWithoutSounds(session()), beat](const std::stop_token& stop) -> Result<LoadedSound> {
     auto loaded = loadSound(path, stop);
     if (loaded && place == kBacking) *beat = firstBeatSeconds(*loaded->sound);
     // The first sound gives the session its rate and needs no other.
@@ -205,7 +184,7 @@ void Document::reloadSource(const QString& path) {
                 if (!loaded) return fail(QString::fromStdString(loaded.error().sentence()));
                 AssetRef fresh = assets_.add(std::move(*loaded), path.toStdString());
                 fresh.from = path.toStdString(), fresh.stamp = stampOf(fresh.from);
-                edit("reload " + QFileInfo(path).fileName(), [&](Session& s) { reloadAsset(s, fresh); });
+                edit(reloadSound(fresh, QFileInfo(path).fileName().toStdString()));
               });
 }
 
@@ -214,7 +193,7 @@ void Document::replace(Session session, Assets assets, const QString& folder) {
   measuring_.clear();
   lent_.clear();
   backingFirstBeat_.reset();
-  before_ = {};
+  before_ = leaveOut();
   if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
   history_ = History(std::move(session));
   assets_ = std::move(assets);
@@ -275,7 +254,7 @@ void Document::saved(const Session& what, const QString& folder) {
 void Document::nameAfter(const QString& folder) {
   const QString name = QFileInfo(folder).completeBaseName().left(60);
   if (track().name != Track().name || name.isEmpty()) return;
-  edit("name the track", [&](Session& s) { s.track.name = name.toStdString(); });
+  edit(nameTrack(name.toStdString()));
 }
 
 QStringList Document::recentFolders() {
@@ -400,7 +379,7 @@ void Document::setSilenced(const SilencedLanes& lanes) {
   if (session().sum.finish.works() || session().parts.size() > 3) submit();
 }
 
-void Document::setBefore(Before before) {
+void Document::setBefore(Edit before) {
   before_ = std::move(before);
   submit();
 }

@@ -52,13 +52,8 @@ class Document : public QObject {
   /// What render and study keep; for work aside.
   std::shared_ptr<StepCache> cache() const { return cache_; }
 
-  /// One undoable edit: `change` alters a copy. Edits with the same merge key follow each other as one step
-  /// until endDrag().
-  void edit(const QString& name, const std::function<void(Session&)>& change, const QString& mergeKey = {});
-  /// A named edit of the core (core/session/edits).
-  void edit(const Edit& edit) {
-    this->edit(QString::fromStdString(edit.name), edit.change, QString::fromStdString(edit.mergeKey));
-  }
+  /// One undoable edit. Edits with the same merge key follow each other as one step until endDrag().
+  void edit(const Edit& edit);
   /// Takes a bounce's file in and puts it in its place.
   void takeBounce(Bounce bounce);
   void endDrag() { history_.endMerge(); }
@@ -105,8 +100,8 @@ class Document : public QObject {
   std::optional<double> backingFirstBeat() const { return backingFirstBeat_; }
   AssetRef lend(LoadedSound sound, const std::string& path);
   /// What Before is from now on.
-  void setBefore(Before before);
-  const Before& before() const { return before_; }
+  void setBefore(Edit before);
+  const Edit& before() const { return before_; }
   /// Says a fault, or a piece of news, where the window shows them.
   void fail(const QString& sentence) { Q_EMIT failed(sentence); }
   void tell(const QString& sentence) { Q_EMIT told(sentence); }
@@ -142,7 +137,7 @@ class Document : public QObject {
   QTimer autosaveTimer_;
   std::unique_ptr<QLockFile> autosaveLock_;
   double deviceRate_ = 48000.0;
-  Before before_;
+  Edit before_ = leaveOut();
   SilencedLanes silenced_;
   std::optional<double> backingFirstBeat_;
   std::string lent_;  ///< hash of a sound that is only lent

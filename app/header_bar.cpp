@@ -9,6 +9,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "core/session/edits/track.h"
 #include "core/session/pattern.h"
 #include "core/theory/text.h"
 
@@ -74,7 +75,7 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
        .text = [&doc] { return QString::fromStdString(doc.track().name); },
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          if (text.trimmed().isEmpty() || text.size() > 60) return "Write a name of up to 60 characters";
-         doc.edit("name the track", [&](Session& s) { s.track.name = text.trimmed().toStdString(); });
+         doc.edit(nameTrack(text.trimmed().toStdString()));
          return std::nullopt;
        },
        .width = 104});
@@ -84,8 +85,7 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          const auto key = parseKey(text.toStdString());
          if (!key) return QString::fromStdString(key.error().reason);
-         doc.edit("set key to " + QString::fromStdString(key->name()),
-                  [&](Session& s) { s.track.key = *key, s.track.notes.flats = key->prefersFlats(); });
+         doc.edit(setKey(*key));
          return std::nullopt;
        },
        .width = 88});
@@ -95,17 +95,12 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          const auto tempo = parseTempo(text.toStdString());
          if (!tempo) return QString::fromStdString(tempo.error().reason);
-         doc.edit("set tempo", [&](Session& s) { s.track.tempoBpm = *tempo; });
+         doc.edit(setTempo(*tempo));
          return std::nullopt;
        },
        .step =
            [&doc](int steps, bool fine) {
-             doc.edit(
-                 "set tempo",
-                 [&](Session& s) {
-                   s.track.tempoBpm = std::clamp(s.track.tempoBpm + steps * (fine ? 0.1 : 1.0), 40.0, 240.0);
-                 },
-                 "tempo");
+             doc.edit(setTempo(doc.track().tempoBpm + steps * (fine ? 0.1 : 1.0), "tempo"));
            },
        .endDrag = [&doc] { doc.endDrag(); },
        .width = 76});
@@ -116,7 +111,7 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
          const auto match = QRegularExpression(R"(^\s*(\d{1,2})\s*/\s*(2|4|8|16)\s*$)").match(text);
          const int beats = match.captured(1).toInt(), unit = match.captured(2).toInt();
          if (!match.hasMatch() || beats < 1 || beats > 12) return QString("Write a metre such as 4/4, 3/4 or 6/8");
-         doc.edit("set metre", [&](Session& s) { s.track = withMetre(s.track, beats, unit); });
+         doc.edit(setMetre(beats, unit));
          return std::nullopt;
        },
        .width = 34});
@@ -126,18 +121,13 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          const auto beats = parseLoop(text, doc.track());
          if (!beats) return QString("Write one beat to eight bars, such as 2 bars or 3 beats");
-         doc.edit("set loop length", [&](Session& s) { s.track.loopBeats = *beats; });
+         doc.edit(setLoopBeats(*beats));
          return std::nullopt;
        },
        .step =
            [&doc](int steps, bool fine) {
-             doc.edit(
-                 "set loop length",
-                 [&](Session& s) {
-                   s.track.loopBeats = std::clamp(s.track.loopBeats + steps * (fine ? 1 : s.track.beatsPerBar),
-                                                  1, 8 * s.track.beatsPerBar);
-                 },
-                 "loop");
+             const Track& t = doc.track();
+             doc.edit(setLoopBeats(t.loopBeats + steps * (fine ? 1 : t.beatsPerBar), "loop"));
            },
        .endDrag = [&doc] { doc.endDrag(); },
        .width = 52});
@@ -148,20 +138,15 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
          const auto hz = parseNumber(
              QString(text).remove("A4").remove("Hz", Qt::CaseInsensitive).trimmed().toStdString());
          if (!hz || *hz < 380 || *hz > 480) return QString("Write a frequency from 380 to 480 Hz");
-         doc.edit("set tuning", [&](Session& s) { s.track.notes.a4Hz = *hz; });
+         doc.edit(setTuning(*hz));
          return std::nullopt;
        },
        .step =
            [&doc](int steps, bool fine) {
-             doc.edit(
-                 "set tuning",
-                 [&](Session& s) {
-                   s.track.notes.a4Hz = std::clamp(s.track.notes.a4Hz + steps * (fine ? 0.1 : 1.0), 380.0, 480.0);
-                 },
-                 "a4");
+             doc.edit(setTuning(doc.track().notes.a4Hz + steps * (fine ? 0.1 : 1.0), "a4"));
            },
        .endDrag = [&doc] { doc.endDrag(); },
-       .reset = [&doc] { doc.edit("set tuning", [](Session& s) { s.track.notes.a4Hz = 440.0; }); },
+       .reset = [&doc] { doc.edit(setTuning(NoteStyle().a4Hz)); },
        .width = 56});
 }
 

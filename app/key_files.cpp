@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/session/edits/track.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -92,10 +93,7 @@ void findKeyAndTempo(Document& document, const AssetRef& ref, const std::functio
 }
 
 void takeKeyAndTempo(Document& document, const std::optional<Key>& key, std::optional<double> tempoBpm) {
-  document.edit("set key and tempo", [&](Session& s) {
-    if (key) s.track.key = *key, s.track.notes.flats = key->prefersFlats();
-    if (tempoBpm) s.track.tempoBpm = std::clamp(*tempoBpm, 40.0, 240.0);
-  });
+  document.edit(setKeyAndTempo(key, tempoBpm));
 }
 
 }  // namespace heft::app

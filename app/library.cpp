@@ -205,10 +205,11 @@ void Library::audition(const std::string& path, Place place) {
 
 void Library::hear(const std::string& path, Place place, ToHear sound) {
   const AssetRef ref = document_.lend(std::move(sound.loaded), path);
-  document_.setBefore({QFileInfo(QString::fromStdString(path)).completeBaseName().toStdString(),
-                       [ref, part = place.id, fit = sound.fit](Session s) {
-                         return withSoundFitted(std::move(s), part, ref, fit);
-                       }});
+  if (const Part* part = partAt(document_.session(), place)) {
+    Edit fitted = heft::placeFitted(*part, ref, sound.fit);
+    fitted.name = QFileInfo(QString::fromStdString(path)).completeBaseName().toStdString();
+    document_.setBefore(fitted);
+  }
   transport_.setBefore(true);
   if (!transport_.isPlaying()) transport_.play();
   Q_EMIT auditioned();

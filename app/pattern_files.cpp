@@ -56,16 +56,7 @@ void findPattern(Document& document, const QString& path) {
                           if (!times) return document.fail(QString::fromStdString(times.error().sentence()));
                           if (times->empty())
                             return document.fail(path + ": no kick hits were found in it; choose another loop");
-                          document.edit("find kick pattern", [&](Session& s) {
-                            s.kick().hits.clear();
-                            const double loop = s.track.loopQuarters();
-                            for (double t : *times) {
-                              const double at = t * s.track.tempoBpm / 60.0;
-                              if (at < loop && s.kick().hits.size() < kMostHits)
-                                s.kick().hits.push_back({at, 1.0});
-                            }
-                            quantise(s.kick().hits, s.grid, 1.0, loop);
-                          });
+                          document.edit(takeFoundHits(document.session().kick(), *times));
                         });
 }
 

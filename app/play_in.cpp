@@ -12,6 +12,7 @@
 
 #include "app/theme/theme.h"
 #include "core/render/sounds.h"
+#include "core/session/edits/patterns.h"
 #include "core/session/pattern_range.h"
 #include "core/sound/resample.h"
 #include "engine/key_events.h"
@@ -81,8 +82,7 @@ void PlayIn::endTake() {
   take(take_->end(std::max(0.0, now())));
   const auto wheel = take_->wheel();
   take_.reset();
-  if (!wheel.empty())
-    document_.edit("play in pitch wheel", [&](Session& s) { insertPlayed(s.bass().wheel, thinned(wheel)); });
+  if (!wheel.empty()) document_.edit(insertWheel(document_.session().bass(), wheel));
   document_.endDrag();
   Q_EMIT changed();
 }
@@ -162,9 +162,7 @@ void PlayIn::sound(int midi, double velocity) {
 void PlayIn::take(const std::optional<Note>& note) {
   if (!note) return;
   // All notes of a take are one step back.
-  document_.edit(
-      "play in bass line", [&](Session& s) { insertPlayed(s.bass().notes, *note, s.track.loopQuarters()); },
-      "take");
+  document_.edit(insertNote(document_.session().bass(), *note, "take"));
 }
 
 void PlayIn::hear(const KeyEvent& event, double secondsAgo) {

@@ -52,6 +52,8 @@
 #include "app/stages/tune_page.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
+#include "core/session/edits/parts.h"
+#include "core/session/edits/patterns.h"
 #include "core/session/versions.h"
 
 namespace heft::app {
@@ -153,10 +155,7 @@ Window::Window(const QString& libraryIndex) {
   connect(&document_, &Document::backingBeatFound, this, [this](double seconds) {
     notices_->offer("backing beat",
                     QString("The backing's first beat stands at %1 s.").arg(QString::number(seconds, 'f', 3)),
-                    {{"Start the loop there",
-                      [this, seconds] {
-                        document_.edit("move backing", [&](Session& s) { s.backing.offsetSeconds = seconds; });
-                      }}},
+                    {{"Start the loop there", [this, seconds] { document_.edit(moveBacking(seconds)); }}},
                     {"Leave as it is", {}});
   });
   connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
@@ -219,15 +218,14 @@ void Window::showStage(Stage stage) {
 }
 
 // What Before leaves out in the stage that is looked at; where a stage has no moves of its own, all.
-Before Window::beforeStage() const {
+Edit Window::beforeStage() const {
   constexpr MovesOf kMoves[] = {MovesOf::Sounds, MovesOf::Tune, MovesOf::Align,
                                 MovesOf::Duck,   MovesOf::All,  MovesOf::All};
-  const MovesOf of = kMoves[static_cast<size_t>(currentStage())];
-  return {"Before", [of](Session s) { return withoutMoves(std::move(s), of); }};
+  return leaveOut(kMoves[static_cast<size_t>(currentStage())]);
 }
 
 // Pressed for another kind while one is heard, it goes over to that.
-void Window::toggleBefore(Heard kind, const std::optional<Before>& before) {
+void Window::toggleBefore(Heard kind, const std::optional<Edit>& before) {
   if (!before) return;
   const bool same = heard_ == kind && (kind != Heard::Other || document_.before().name == before->name);
   const bool on = !transport_.isBefore() || !same;
@@ -256,11 +254,9 @@ void Window::hearVersion() {
     return document_.tell(
         QString("The %1 has one version. A click on its version's name beside the row makes another.")
             .arg(QString::fromStdString(partWord(choice.part()))));
-  toggleBefore(Heard::Other,
-               Before{choice.versions().all[*other].name, [id = choice.part().id, i = *other](Session s) {
-                        if (Part* part = s.part(id)) switchVersion(*part, i);
-                        return s;
-                      }});
+  Edit playing = playVersion(choice.part(), *other);
+  playing.name = choice.versions().all[*other].name;
+  toggleBefore(Heard::Other, playing);
 }
 
 void Window::refreshTitle() {

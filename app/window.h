@@ -72,10 +72,10 @@ class Window : public QMainWindow {
   bool editText(LoopStrip::EditKind kind);
   QString placeOfSessions() const;
   enum class Heard { Stage, All, Other };
-  void toggleBefore(Heard kind, const std::optional<Before>& before);
+  void toggleBefore(Heard kind, const std::optional<Edit>& before);
   void hearWithout();
   void hearVersion();
-  Before beforeStage() const;
+  Edit beforeStage() const;
   void refreshTitle();
   bool save(bool as, bool wait = false);
   bool mayDiscard();

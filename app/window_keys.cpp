@@ -118,7 +118,7 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
       return pressFocused(focus, key->key()) || QMainWindow::eventFilter(object, event);
     case Qt::Key_B:
       if (key->modifiers() & Qt::ShiftModifier)
-        toggleBefore(Heard::All, Before{"Before all", [](Session s) { return withoutMoves(std::move(s)); }});
+        toggleBefore(Heard::All, leaveOut(MovesOf::All, "Before all"));
       else
         toggleBefore(Heard::Stage, beforeStage());
       return true;

@@ -21,6 +21,7 @@
 #include "app/stages/sounds_page.h"
 #include "app/theme/theme.h"
 #include "app/window.h"
+#include "core/session/edits/track.h"
 
 namespace heft::app {
 namespace {
@@ -262,9 +263,8 @@ void Window::buildViewMenu() {
   QMenu* octave = view->addMenu("Middle C is written");
   for (int n : {3, 4, 5}) {
     QAction* a = octave->addAction(QString("C%1").arg(n));
-    connect(a, &QAction::triggered, this, [this, n] {
-      document_.edit("name octaves", [n](Session& s) { s.track.notes.octaves = static_cast<OctaveNaming>(n); });
-    });
+    connect(a, &QAction::triggered, this,
+            [this, n] { document_.edit(nameOctaves(static_cast<OctaveNaming>(n))); });
     ticked(octave, a, [this, n] { return static_cast<int>(document_.track().notes.octaves) == n; });
   }
 }

@@ -52,12 +52,13 @@ class Ear {
 // From the edit to the first sound of it, with the window open and drawing; ms, sorted.
 std::vector<double> editsUntilHeard(heft::app::Window& window) {
   heft::app::Document& document = window.document();
-  document.edit("a note without a gap", [](heft::Session& s) {
-    s.bass().notes.clear();
-    for (double at = 0.0; at < s.track.loopQuarters(); at += 0.5) s.bass().notes.push_back({at, 0.5, 33, 1.0});
-    s.kick().hits.clear();
-    s.backing.mute = true;
-  });
+  document.edit(heft::Edit{"a note without a gap", [](heft::Session& s) {
+                             s.bass().notes.clear();
+                             for (double at = 0.0; at < s.track.loopQuarters(); at += 0.5)
+                               s.bass().notes.push_back({at, 0.5, 33, 1.0});
+                             s.kick().hits.clear();
+                             s.backing.mute = true;
+                           }});
   heft::Player player;
   player.setSnapshot(document.snapshot());
   QObject::connect(&document, &heft::app::Document::rendered, [&] { player.setSnapshot(document.snapshot()); });
@@ -69,14 +70,14 @@ std::vector<double> editsUntilHeard(heft::app::Window& window) {
       while (ear.isSilent() != silent) QApplication::processEvents();
     };
     for (int n = 0; n < 21; ++n) {
-      document.edit("level", [](heft::Session& s) { s.bass().layers[0].mute = true; });
+      document.edit(heft::Edit{"level", [](heft::Session& s) { s.bass().layers[0].mute = true; }});
       until(true);
       while (document.isBusy()) QApplication::processEvents(QEventLoop::WaitForMoreEvents);
       const auto start = Clock::now();
-      document.edit("level", [n](heft::Session& s) {
-        s.bass().layers[0].mute = false;
-        s.bass().layers[0].levelDb = -0.1 * n;  // never found in the cache
-      });
+      document.edit(heft::Edit{"level", [n](heft::Session& s) {
+                                 s.bass().layers[0].mute = false;
+                                 s.bass().layers[0].levelDb = -0.1 * n;  // never found in the cache
+                               }});
       until(false);
       out.push_back(std::chrono::duration<double, std::milli>(Clock::now() - start).count());
     }
@@ -88,14 +89,15 @@ std::vector<double> editsUntilHeard(heft::app::Window& window) {
 
 // From choosing a file to hearing it in the loop, tuned, trimmed, moved and ducked; ms, sorted.
 std::vector<double> filesUntilFitted(heft::app::Window& window, const std::string& folder) {
-  window.document().edit("fit", [](heft::Session& s) {
-    s.kick().layers[0].recorded()->targetMidi = 33,
-    s.kick().layers[0].recorded()->length = heft::TimeValue::note(1, 16);
-    s.duck().on = true;
-    // Where no hits are it would be heard by itself.
-    s.kick().hits.clear();
-    for (int beat = 0; beat < 8; ++beat) s.kick().hits.push_back({1.0 * beat, 1.0});
-  });
+  window.document().edit(heft::Edit{"fit", [](heft::Session& s) {
+                                      s.kick().layers[0].recorded()->targetMidi = 33,
+                                      s.kick().layers[0].recorded()->length = heft::TimeValue::note(1, 16);
+                                      s.duck().on = true;
+                                      // Where no hits are it would be heard by itself.
+                                      s.kick().hits.clear();
+                                      for (int beat = 0; beat < 8; ++beat)
+                                        s.kick().hits.push_back({1.0 * beat, 1.0});
+                                    }});
   window.transport().chooseDevice("simulated");
   std::vector<double> out;
   for (int i = 0; i < 12; ++i) {

@@ -46,7 +46,7 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
   Outcome out;
   out.number = request.number;
   auto after = render(request.session, request.assets, *cache_, stop);
-  const Session other = request.before.of(request.session);
+  const Session other = request.before.applied(request.session);
   auto before = after ? render(other, request.assets, *cache_, stop) : after;
   if (!after || !before) {
     const Error& error = after ? before.error() : after.error();

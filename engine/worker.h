@@ -21,7 +21,7 @@ struct Request {
   Assets assets;
   double deviceRate = 48000.0;
   References references = References::Measure;
-  Before before;  ///< what the session is heard against
+  Edit before = leaveOut();     ///< what the session is heard against
   SilencedLanes silenced = {};  ///< while one listens
 };
 

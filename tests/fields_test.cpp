@@ -45,10 +45,10 @@ struct Changer {
   void text(const char* name, std::string& v, size_t, Saved = {}) {
     if (isMine(name)) v = v == "other" ? "another" : "other";
   }
-  void time(const char* name, TimeValue& v) {
+  void time(const char* name, TimeValue& v, const Range&) {
     if (isMine(name)) v = v == TimeValue::note(1, 8) ? TimeValue::note(1, 4) : TimeValue::note(1, 8);
   }
-  void time(const char* name, std::optional<TimeValue>& v) {
+  void time(const char* name, std::optional<TimeValue>& v, const Range&) {
     if (isMine(name)) v = v == TimeValue::note(1, 32) ? TimeValue::note(1, 64) : TimeValue::note(1, 32);
   }
   template <class E, class NameOf, class Parse>

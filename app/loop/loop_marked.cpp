@@ -29,11 +29,6 @@ void LoopStrip::mark(std::optional<PatternRange> range) {
   update();
 }
 
-void LoopStrip::changeMarked(const QString& name, const std::function<Session(const Session&)>& change,
-                             const QString& merge) {
-  document_.edit(Edit{name.toStdString(), [&](Session& s) { s = change(s); }, merge.toStdString()});
-}
-
 // A run of moves starts from where the part was first: what it only passes over stays.
 void LoopStrip::moveMarked(double by, const QString& merge) {
   if (!marked_) return;
@@ -50,14 +45,14 @@ void LoopStrip::moveMarked(double by, const QString& merge) {
 void LoopStrip::copyMarked(bool cut) {
   if (!marked_) return;
   clip_ = clipOf(session(), *marked_);
-  if (cut) changeMarked("cut part of the pattern", [r = *marked_](const Session& s) { return cleared(s, r); });
+  if (cut) document_.edit(clearRange("cut part of the pattern", *marked_));
 }
 
 void LoopStrip::putClip(double at) {
   if (!clip_) return;
   const double loop = document_.track().loopQuarters();
   if (at >= loop - 1e-6) return;
-  changeMarked("paste part of the pattern", [&](const Session& s) { return pasted(s, *clip_, at); });
+  document_.edit(pasteClip(*clip_, at));
   const PatternRange& range = clip_->range;
   mark(PatternRange{at, std::min(loop, at + range.length()), range.parts});
   cursor_ = at;
@@ -97,19 +92,15 @@ bool LoopStrip::keyOnMarked(QKeyEvent* event) {
            true;
   if (key == Qt::Key_Up || key == Qt::Key_Down) {
     const int by = (key == Qt::Key_Up ? 1 : -1) * (shift ? 12 : 1);
-    changeMarked(
-        "transpose part of the line", [=](const Session& s) { return transposed(s, range, by); },
-        "key marked note");
+    document_.edit(transposeRange(range, by, "key marked note"));
     return true;
   }
   if (key == Qt::Key_V) {
-    changeMarked(
-        "set velocities", [=](const Session& s) { return louder(s, range, shift ? -0.1 : 0.1); },
-        "key marked velocity");
+    document_.edit(changeVelocities(range, shift ? -0.1 : 0.1, "key marked velocity"));
     return true;
   }
   if (key == Qt::Key_Delete || key == Qt::Key_Backspace) {
-    changeMarked("remove part of the pattern", [=](const Session& s) { return cleared(s, range); });
+    document_.edit(clearRange("remove part of the pattern", range));
     return true;
   }
   return false;

@@ -69,7 +69,7 @@ void LoopStrip::patternMenu(const QPoint& at, double quarters) {
   for (int percent : {100, 75, 50, 25})
     connect(strengths->addAction(QString("%1 %").arg(percent)), &QAction::triggered, this, [this, percent] {
       const PatternRange range = marked_.value_or(PatternRange{0.0, document_.track().loopQuarters()});
-      changeMarked("quantise pattern", [=](const Session& s) { return quantised(s, range, percent / 100.0); });
+      document_.edit(quantiseRange(range, percent / 100.0));
     });
   menu.addSeparator();
   addWheelActions(menu);

@@ -8,6 +8,7 @@
 #include "app/widgets/value_field.h"
 #include "core/session/edits/events.h"
 #include "core/session/edits/parts.h"
+#include "core/session/edits/track.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -40,46 +41,37 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
 // The grid's division and swing stand over the lanes' heads.
 void LoopStrip::addGridFields() {
   Document& doc = document_;
-  auto setGrid = [&doc](Grid grid, const QString& name, const QString& merge) {
-    doc.edit(
-        name, [&](Session& s) { s = withGrid(std::move(s), grid); }, merge);
-  };
   auto* division = new ValueField(
       {.caption = {},
        .name = "Grid",
        .tip = "What hits and notes catch on: a note length such as 1/16, 1/8t or 1/32",
        .text = [&doc] { return "grid " + QString::fromStdString(doc.session().grid.division.text()); },
-       .commit = [&doc, setGrid](const QString& text) -> std::optional<QString> {
+       .commit = [&doc](const QString& text) -> std::optional<QString> {
          const auto time = parseTime(QString(text).remove("grid").trimmed().toStdString());
          if (!time || !time->isNote() || time->quarters() < 1.0 / 32.0 || time->quarters() > 4.0)
            return "Write a note length from 1/128 to 1/1, such as 1/16 or 1/8t";
-         // Another division leaves everything where it sounds.
-         doc.edit("set grid", [&](Session& s) { s.grid.division = *time; });
+         doc.edit(setGridDivision(*time));
          return std::nullopt;
        },
-       .reset = [&doc] { doc.edit("set grid", [](Session& s) { s.grid.division = TimeValue::note(1, 16); }); }},
+       .reset = [&doc] { doc.edit(setGridDivision(Grid().division)); }},
       this);
-  auto setSwing = [&doc, setGrid](double swing, const QString& merge) {
-    Grid grid = doc.session().grid;
-    grid.swing = std::clamp(std::round(swing * 100.0) / 100.0, 0.0, 1.5);
-    setGrid(grid, "set swing", merge);
-  };
   auto* swing = new ValueField(
       {.caption = {},
        .name = "Swing",
        .tip = "How late every second division comes: 100 % is a triplet feel. All hits and notes move with it.",
        .text = [&doc] { return QString("swing %1 %").arg(std::lround(100.0 * doc.session().grid.swing)); },
-       .commit = [setSwing](const QString& text) -> std::optional<QString> {
+       .commit = [&doc](const QString& text) -> std::optional<QString> {
          const auto value = parseNumber(QString(text).remove("swing").remove("%").trimmed().toStdString());
          if (!value || *value < 0 || *value > 150) return "Write a swing from 0 to 150 %";
-         setSwing(*value / 100.0, {});
+         doc.edit(setSwing(*value / 100.0));
          return std::nullopt;
        },
-       .step = [&doc, setSwing](
-                   int steps,
-                   bool fine) { setSwing(doc.session().grid.swing + steps * (fine ? 0.01 : 0.05), "swing"); },
+       .step =
+           [&doc](int steps, bool fine) {
+             doc.edit(setSwing(doc.session().grid.swing + steps * (fine ? 0.01 : 0.05), "swing"));
+           },
        .endDrag = [&doc] { doc.endDrag(); },
-       .reset = [setSwing] { setSwing(0.0, {}); }},
+       .reset = [&doc] { doc.edit(setSwing(0.0)); }},
       this);
   auto lay = [division, swing] {
     division->refresh(), swing->refresh();

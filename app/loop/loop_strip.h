@@ -167,8 +167,6 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   // A marked part of the pattern (loop_marked.cpp).
   void markTo(double quarters, bool free);
   void mark(std::optional<PatternRange> range);
-  void changeMarked(const QString& name, const std::function<Session(const Session&)>& change,
-                    const QString& merge = {});
   void moveMarked(double by, const QString& merge);
   void copyMarked(bool cut);
   void putClip(double at);

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "core/session/edits/patterns.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -28,12 +29,7 @@ Axis BackingPicture::timeAxis() const {
 }
 
 void BackingPicture::setOffset(double seconds, const QString& merge) {
-  document().edit(
-      "move backing",
-      [&](Session& s) {
-        s.backing.offsetSeconds = std::clamp(std::round(seconds * 1000.0) / 1000.0, -600.0, 600.0);
-      },
-      merge);
+  document().edit(moveBacking(seconds, merge.toStdString()));
 }
 
 void BackingPicture::paintEvent(QPaintEvent*) {

@@ -7,6 +7,7 @@
 
 #include "app/theme/theme.h"
 #include "core/measure/equal_loudness.h"
+#include "core/session/edits/values.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -196,33 +197,28 @@ int BassVoicePicture::cornerUnder(const QPointF& at) const {
 void BassVoicePicture::setLevel(int bar, double db) {
   // Dragged to the floor it is out.
   const double level = db <= kLowest + 0.5 ? kOffDb : std::clamp(std::round(db * 2.0) / 2.0, kLowest, 12.0);
-  choice_.edit(
-      bar == 0 ? QString("set octave below") : QString("set partial %1").arg(bar),
-      [&](Layer& l) {
-        if (l.bassVoice())
-          (bar == 0 ? l.bassVoice()->octaveBelowDb : l.bassVoice()->partialDb[static_cast<size_t>(bar - 1)]) =
-              level;
-      },
-      "partial");
+  const auto owner = choice_.layerOwner();
+  if (!owner) return;
+  const std::string n = std::to_string(bar);
+  document().edit(putValue(bar == 0 ? "set octave below" : "set partial " + n, *owner,
+                           bar == 0 ? "built_bass.octave_below_db" : "built_bass.partial_" + n + "_db", level,
+                           "partial"));
 }
 
 void BassVoicePicture::dragCorner(const QPointF& at) {
+  const auto owner = choice_.layerOwner();
+  if (!voice() || !owner) return;
+  const BassVoice& v = *voice();
   const double ms = std::max(0.0, timeAxis().value(at.x())),
                db = std::clamp(levelAxis().value(at.y()), kLowest, 0.0);
-  choice_.edit(
-      "shape bass level",
-      [&](Layer& l) {
-        BassVoice& v = *l.bassVoice();
-        if (corner_ == 0) v.attackMs = std::clamp(std::round(ms), 0.0, 500.0);
-        if (corner_ == 1)
-          v.decayMs = std::clamp(std::round(ms - v.attackMs), 1.0, 5000.0),
-          v.sustainDb = std::round(db * 2.0) / 2.0;
-        if (corner_ == 2) {
-          const double held = std::max(kHeldMs, 1.15 * (v.attackMs + v.decayMs));
-          v.releaseMs = std::clamp(std::round(ms - held), 1.0, 5000.0);
-        }
-      },
-      "curve");
+  const double held = std::max(kHeldMs, 1.15 * (v.attackMs + v.decayMs));
+  std::vector<ValuePut> puts;
+  if (corner_ == 0) puts = {{"built_bass.attack_ms", std::round(ms)}};
+  if (corner_ == 1)
+    puts = {{"built_bass.decay_ms", std::round(ms - v.attackMs)},
+            {"built_bass.sustain_db", std::round(db * 2.0) / 2.0}};
+  if (corner_ == 2) puts = {{"built_bass.release_ms", std::round(ms - held)}};
+  document().edit(putValues("shape bass level", *owner, std::move(puts), "curve"));
 }
 
 void BassVoicePicture::mousePressEvent(QMouseEvent* event) {

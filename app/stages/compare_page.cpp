@@ -9,6 +9,7 @@
 #include "app/file_choice.h"
 #include "app/theme/theme.h"
 #include "core/ledger/ledger.h"
+#include "core/session/edits/track.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -334,8 +335,7 @@ void ComparePage::removeReference() {
         ->setData(static_cast<int>(i));
   const QAction* chosen = menu.exec(QCursor::pos());
   if (!chosen || !chosen->data().isValid()) return;
-  document().edit("remove reference",
-                  [i = chosen->data().toInt()](Session& s) { s.references.erase(s.references.begin() + i); });
+  document().edit(heft::removeReference(static_cast<size_t>(chosen->data().toInt())));
 }
 
 void ComparePage::mark(const Finding& finding) {

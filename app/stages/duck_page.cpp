@@ -1,291 +1,99 @@
 #include "app/stages/duck_page.h"
 
-#include <QKeyEvent>
-#include <QMouseEvent>
 #include <algorithm>
 #include <cmath>
 
-#include "app/theme/theme.h"
+#include "app/fields/value_fields.h"
+#include "app/stages/dip_picture.h"
+#include "core/session/edits/pair.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
 namespace {
 
-double gainOf(double depthDb) {
-  return depthDb >= 120.0 ? 0.0 : amplitudeFromDb(-depthDb);
-}
-QString ms(double value) {
-  return QString::fromStdString(formatNumber(value, value < 10 ? 1 : 0)) + " ms";
-}
-QString depthText(double depthDb) {
-  return depthDb >= 120.0 ? QString("silence")
-         : depthDb <= 0   ? QString("0 dB")
-                          : "-" + dbText(depthDb, 1, false);
+// The dip as it acts, while it lasts as long as the kick.
+std::optional<DrawnDip> actingDip(const Document& doc) {
+  const Duck& duck = doc.session().duck();
+  return duck.asSource && doc.stems() ? std::optional(doc.stems()->dip()) : std::nullopt;
 }
 
-}  // namespace
-
-DipPicture::DipPicture(Document& document, Selection& selection) : Picture(document, selection, "The dip") {
-  setToolTip(
-      "What the ducking takes from the bass after a kick, hatched. Drag a dimension line: depth up and down; "
-      "attack, hold and release sideways.");
-}
-
-DrawnDip DipPicture::dip() const {
-  const Session& s = document().session();
-  const Study* study = document().study();
-  return resolvedDip(s.duck(), s.track.tempoBpm,
-                     s.duck().asSource && study && study->kick ? study->kick->tailMs : 0.0);
-}
-
-DipPicture::Areas DipPicture::areas() const {
-  Areas out;
-  const double left = 64, right = width() - 16.0, bottom = height() - 84.0;
-  out.kick = QRectF(QPointF(left, 8), QPointF(right, 8 + 0.24 * (bottom - 8)));
-  out.bass = QRectF(QPointF(left, out.kick.bottom() + 14), QPointF(right, bottom));
-  const DrawnDip d = dip();
-  const double eighth = 30000.0 / track().tempoBpm;
-  out.time = {-0.1 * eighth, std::max(eighth, 1.15 * (d.attackMs + d.holdMs + d.returnMs)), left, right};
-  return out;
-}
-
-void DipPicture::drawWaves(QPainter& p, const Areas& a, double frame) const {
-  const Stems& stems = *document().stems();
-  const double perPixel = (a.time.to - a.time.from) / 1000.0 * stems.sampleRate / a.bass.width();
-  const double first = frame + a.time.from / 1000.0 * stems.sampleRate;
-  const auto n = static_cast<int64_t>(stems.frames);
-  auto reader = [n](const Stem& stem, float scale) {
-    return [&stem, n, scale](int64_t i) { return scale * stem.at(0, static_cast<size_t>(((i % n) + n) % n)); };
+FieldSpec depthField(Document& doc) {
+  FieldSpec f;
+  f.caption = f.name = "Depth";
+  f.tip = "How far the bass goes down, in dB; 120 dB is silence";
+  f.text = [&doc] { return depthText(doc.session().duck().depthDb); };
+  f.commit = [&doc](const QString& text) -> std::optional<QString> {
+    QString plain = text.trimmed().toLower();
+    const auto value = plain == "silence" ? std::optional<double>(120.0)
+                                          : parseNumber(plain.remove("db").trimmed().toStdString());
+    if (!value || std::abs(*value) > 120) return "Write a depth in dB, such as -8.5 dB, down to -120 dB";
+    doc.edit(setDepth(doc.session().duck(), std::abs(*value)));
+    return std::nullopt;
   };
-  // Each lane fills its height: what is drawn of it, moved and before it is moved, but never what is all but
-  // silent.
-  auto peakOf = [&](const Stem& stem) {
-    float most = 0.001f;
-    const auto from = static_cast<int64_t>(first),
-               to = static_cast<int64_t>(first + a.bass.width() * perPixel) + 1;
-    for (int64_t i = from; i <= to; ++i) most = std::max(most, std::abs(reader(stem, 1.0f)(i)));
-    return most;
+  f.step = [&doc](int steps, bool fine) {
+    const Duck& duck = doc.session().duck();
+    doc.edit(setDepth(duck, duck.depthDb - steps * (fine ? 0.1 : 0.5), "depth"));
   };
-  drawWave(p, a.kick.left(), a.kick.right(), a.kick.center().y(), a.kick.height(), first, perPixel,
-           reader(stems.kick(), 1.0f / peakOf(stems.kick())), theme().kick);
-  drawWave(p, a.bass.left(), a.bass.right(), a.bass.center().y(), a.bass.height(), first, perPixel,
-           reader(stems.bass(), 1.0f / std::max(peakOf(stems.bass()), peakOf(stems.bassPlaced()))),
-           theme().bass);
+  f.endDrag = [&doc] { doc.endDrag(); };
+  f.reset = [&doc] { doc.edit(setDepth(doc.session().duck(), Duck().depthDb)); };
+  return f;
 }
 
-void DipPicture::drawTaken(QPainter& p, const Areas& a) const {
-  const DrawnDip d = dip();
-  const double zero = 0.0;
-  const DipPlan plan(d, std::span<const double>(&zero, 1), 1000.0 * 8.0, 0);  // eight values a millisecond
-  std::vector<float> gain(static_cast<size_t>(std::max(1.0, a.time.to * 8.0)) + 1);
-  plan.fill(0, gain);
-  QPainterPath top, bottom;
-  QPolygonF upper, lower;
-  for (double x = a.time.pixel(0.0); x <= a.time.pixelTo; x += 1.0) {
-    const auto i = std::min(gain.size() - 1, static_cast<size_t>(std::max(0.0, a.time.value(x) * 8.0)));
-    upper << QPointF(x, yOfGain(a, gain[i]));
-    lower << QPointF(x, yOfGain(a, -gain[i]));
-  }
-  auto hatch = [&](const QPolygonF& edge, double full) {
-    QPolygonF area = edge;
-    area.prepend(QPointF(edge.first().x(), full));
-    area << QPointF(edge.last().x(), full);
-    p.setPen(Qt::NoPen);
-    p.setBrush(QBrush(withAlpha(theme().bass, 0.55), Qt::BDiagPattern));
-    p.drawPolygon(area);
-    p.setBrush(Qt::NoBrush);
+FieldSpec timeField(Document& doc, const FieldWords& words, DipTime which) {
+  FieldSpec f = fieldOf(
+      doc, [&doc] { return Owner{.duck = doc.session().duck().id}; }, words);
+  // What acts is what stands here.
+  f.text = [&doc, own = f.text, which] {
+    const auto acting = doc.session().duck().on && which != DipTime::Attack ? actingDip(doc) : std::nullopt;
+    return acting ? msText(which == DipTime::Hold ? acting->holdMs : acting->returnMs) : own();
   };
-  p.setRenderHint(QPainter::Antialiasing);
-  hatch(upper, a.bass.top());
-  hatch(lower, a.bass.bottom());
-  p.setPen(QPen(theme().bass, 1.0));
-  drawLineThrough(p, upper);
-  drawLineThrough(p, lower);
-}
-
-void DipPicture::drawDimensions(QPainter& p, const Areas& a) const {
-  const DrawnDip d = dip();
-  const Theme& t = theme();
-  const QPointF depth = handleAt(Handle::Depth);
-  drawDimension(p, QPointF(depth.x(), a.bass.top()), depth, depthText(d.depthDb), t.ink, t.panel);
-  const double y1 = a.bass.bottom() + 20, y2 = y1 + 22;
-  auto x = [&](double at) { return a.time.pixel(at); };
-  p.setPen(QPen(t.rule, 1.0));
-  for (double at : {0.0, d.attackMs, d.attackMs + d.holdMs, d.attackMs + d.holdMs + d.returnMs})
-    p.drawLine(QPointF(x(at), a.bass.bottom() + 2), QPointF(x(at), y2 + 4));
-  drawDimension(p, QPointF(x(d.attackMs), y1), QPointF(x(d.attackMs + d.holdMs), y1), "hold " + ms(d.holdMs),
-                t.ink, t.panel);
-  drawDimension(p, QPointF(x(d.attackMs + d.holdMs), y1), QPointF(x(d.attackMs + d.holdMs + d.returnMs), y1),
-                "release " + ms(d.returnMs), t.ink, t.panel);
-  drawDimension(
-      p, QPointF(x(0), y2), QPointF(x(d.attackMs + d.holdMs + d.returnMs), y2),
-      ms(d.attackMs + d.holdMs + d.returnMs) + (document().session().duck().asSource ? ", as the kick" : ""),
-      t.ink, t.panel);
-  p.setFont(axisFont());
-  drawLabel(p, QPointF(a.time.pixel(0) - 6, y1), Qt::AlignRight | Qt::AlignVCenter, "attack " + ms(d.attackMs),
-            t.ink, t.panel);
-  p.setRenderHint(QPainter::Antialiasing);
-  for (Handle h : {Handle::Depth, Handle::Attack, Handle::Hold, Handle::Return}) {
-    drawGrip(p, handleAt(h), h == held_, 3.5);
-  }
-}
-
-QPointF DipPicture::handleAt(Handle handle) const {
-  const Areas a = areas();
-  const DrawnDip d = dip();
-  const double y1 = a.bass.bottom() + 20;
-  switch (handle) {
-    case Handle::Depth:
-      return {std::round(a.time.pixel(d.attackMs + 0.5 * d.holdMs)), yOfGain(a, gainOf(d.depthDb))};
-    case Handle::Attack:
-      return {a.time.pixel(d.attackMs), y1};
-    case Handle::Hold:
-      return {a.time.pixel(d.attackMs + d.holdMs), y1};
-    case Handle::Return:
-      return {a.time.pixel(d.attackMs + d.holdMs + d.returnMs), y1};
-    case Handle::None:
-      break;
-  }
-  return {};
-}
-
-void DipPicture::paintEvent(QPaintEvent*) {
-  QPainter p(this);
-  const Stems* stems = document().stems();
-  const Study* s = document().study();
-  if (!stems || stems->hitFrames().empty() || !s || !s->bass)
-    return drawEmpty(p, document().isBusy() ? "Rendering..."
-                                            : "Each kick hit lowers the bass for a moment. Drop both "
-                                              "sounds in Sounds and place hits in the loop below.");
-  const Areas a = areas();
-  const Theme& t = theme();
-  const auto index =
-      std::min(stems->hitFrames().size() - 1, static_cast<size_t>(std::max(0, selection().hit())));
-  // Sixteenths and their halves, from the hit.
-  const double sixteenth = 15000.0 / track().tempoBpm;
-  for (double at = 0.0; at <= a.time.to + 1e-6; at += sixteenth / 2.0) {
-    const double x = std::round(a.time.pixel(at)) + 0.5;
-    p.setPen(QPen(at == 0.0 ? t.ink : t.rule, 1.0));
-    p.drawLine(QPointF(x, a.kick.top()), QPointF(x, a.bass.bottom()));
-  }
-  p.setPen(rulePen(t.rule));
-  p.drawLine(a.bass.topLeft(), a.bass.topRight());
-  p.drawLine(a.bass.bottomLeft(), a.bass.bottomRight());
-  drawWaves(p, a, stems->hitFrames()[index]);
-  std::vector<double> ticks;
-  for (double at = 0.0; at <= a.time.to + 1e-6; at += sixteenth / 2.0) ticks.push_back(at);
-  drawTicksBelow(p, a.time, a.bass.bottom() + 56, ticks, [&](double v) {
-    const int thirtyseconds = static_cast<int>(std::lround(2.0 * v / sixteenth));
-    if (thirtyseconds == 0) return QString("0");
-    int over = 32, count = thirtyseconds;
-    while (count % 2 == 0 && over > 1) count /= 2, over /= 2;
-    return QString("%1/%2").arg(count).arg(over);
-  });
-  p.setFont(axisFont());
-  drawLabel(p, QPointF(a.kick.left() - 8, a.kick.center().y()), Qt::AlignRight | Qt::AlignVCenter,
-            QString("kick %1").arg(index + 1), t.kick, QColor(0, 0, 0, 0));
-  drawLabel(p, QPointF(a.kick.left() - 8, a.bass.center().y()), Qt::AlignRight | Qt::AlignVCenter, "bass",
-            t.bass, QColor(0, 0, 0, 0));
-  if (!document().session().duck().on) {
-    p.setFont(bodyFont());
-    drawLabel(p, QPointF(a.bass.center().x(), a.bass.bottom() + 30), Qt::AlignCenter,
-              "Nothing ducks. Set Ducking to curve, or press Duck in the Ledger.", t.muted, t.panel);
-    return;
-  }
-  drawTaken(p, a);
-  drawDimensions(p, a);
-  p.setFont(axisFont());
-  drawLabel(p, QPointF(a.kick.right(), a.kick.top()), Qt::AlignRight | Qt::AlignTop,
-            QString("from the pattern, %1 of %2 hits").arg(s->dip.fired).arg(s->hitsInLoop), t.muted, t.panel);
-  drawLabel(p, QPointF(a.bass.right() - 4, a.bass.top() + 4), Qt::AlignRight | Qt::AlignTop,
-            "hatched: taken away", t.bass, t.panel);
-}
-
-DipPicture::Handle DipPicture::handleNear(const QPointF& at) const {
-  if (!document().session().duck().on) return Handle::None;
-  for (Handle h : {Handle::Depth, Handle::Return, Handle::Hold, Handle::Attack}) {
-    const QPointF d = at - handleAt(h);
-    if (std::hypot(d.x(), d.y()) < 9.0) return h;
-  }
-  return Handle::None;
-}
-
-void DipPicture::drag(const QPointF& to) {
-  const Areas a = areas();
-  const DrawnDip d = dip();
-  const double at = a.time.value(to.x());
-  auto edit = [this](const QString& name, auto set) {
-    document().edit(
-        name, [&](Session& s) { set(s.duck()); }, name);
+  f.commit = [&doc, which](const QString& text) -> std::optional<QString> {
+    const auto time = parseTime(text.section(',', 0, 0).toStdString());
+    if (!time) return QString::fromStdString(time.error().reason);
+    if (time->toMs(doc.track().tempoBpm) > 5000) return "Write a time up to 5 s, or a note such as 1/8";
+    doc.edit(setDipTime(doc.session().duck(), which, *time, actingDip(doc)));
+    return std::nullopt;
   };
-  auto fixed = [](double value) {
-    return TimeValue::milliseconds(std::clamp(std::round(value * 10.0) / 10.0, 0.0, 5000.0));
+  f.step = [&doc, which, name = f.name.toStdString()](int steps, bool fine) {
+    const Duck& duck = doc.session().duck();
+    const auto acting = actingDip(doc);
+    const double now = which == DipTime::Attack ? duck.attack.toMs(doc.track().tempoBpm)
+                       : which == DipTime::Hold
+                           ? (acting ? acting->holdMs : duck.hold.toMs(doc.track().tempoBpm))
+                       : acting ? acting->returnMs
+                                : duck.release.toMs(doc.track().tempoBpm);
+    const double to = std::clamp(now + steps * (fine ? 0.1 : 1.0), 0.0, 5000.0);
+    doc.edit(setDipTime(duck, which, TimeValue::milliseconds(to), acting, name));
   };
-  switch (held_) {
-    case Handle::Depth: {
-      const double gain = std::clamp((a.bass.center().y() - to.y()) / (0.5 * a.bass.height()), 0.0, 1.0);
-      const double depth = gain < 0.01 ? 120.0 : std::round(-20.0 * std::log10(gain) * 10.0) / 10.0;
-      return edit("set ducking depth", [depth](Duck& m) { m.depthDb = std::max(0.0, depth); });
-    }
-    case Handle::Attack:
-      return edit("set ducking attack", [&](Duck& m) { m.attack = fixed(std::max(0.5, at)); });
-    case Handle::Hold:
-      return edit("set ducking hold", [&](Duck& m) {
-        m.hold = fixed(at - d.attackMs), m.release = fixed(d.returnMs), m.asSource = false;
-      });
-    case Handle::Return:
-      return edit("set ducking release", [&](Duck& m) {
-        m.release = fixed(std::max(1.0, at - d.attackMs - d.holdMs)), m.hold = fixed(d.holdMs),
-        m.asSource = false;
-      });
-    case Handle::None:
-      return;
-  }
+  return f;
 }
 
-void DipPicture::mousePressEvent(QMouseEvent* event) {
-  if (event->button() == Qt::LeftButton) held_ = handleNear(event->position());
-  update();
-}
-
-void DipPicture::mouseMoveEvent(QMouseEvent* event) {
-  const Handle near = held_ != Handle::None ? held_ : handleNear(event->position());
-  setCursor(near == Handle::None    ? Qt::ArrowCursor
-            : near == Handle::Depth ? Qt::SizeVerCursor
-                                    : Qt::SizeHorCursor);
-  if (held_ != Handle::None) drag(event->position());
-}
-
-void DipPicture::mouseReleaseEvent(QMouseEvent*) {
-  held_ = Handle::None;
-  document().endDrag();
-  update();
-}
-
-void DipPicture::keyPressEvent(QKeyEvent* event) {
-  const int key = event->key();
-  const int hits = document().study() ? static_cast<int>(document().study()->hitsInLoop) : 0;
-  const double step = event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
-  if (key == Qt::Key_Down || key == Qt::Key_Up)
-    document().edit(
-        "set ducking depth",
-        [&](Session& s) {
-          s.duck().depthDb = std::clamp(s.duck().depthDb + (key == Qt::Key_Down ? step : -step), 0.0, 120.0);
-        },
-        "set ducking depth");
-  else if ((key == Qt::Key_Left || key == Qt::Key_Right) && hits)
-    selection().setHit(std::clamp(selection().hit() + (key == Qt::Key_Right ? 1 : -1), 0, hits - 1));
-  else
-    QWidget::keyPressEvent(event);
-}
-
-namespace {
-
-// Hold or release set by hand: the other stays as it acts, and the kick's length no longer counts.
-void keepWhatActs(Duck& duck, const Stems* stems, TimeValue Duck::*member) {
-  if (!duck.asSource || !stems || member == &Duck::attack) return;
-  auto fixed = [](double ms) { return TimeValue::milliseconds(std::round(ms * 10.0) / 10.0); };
-  duck.hold = fixed(stems->dip().holdMs), duck.release = fixed(stems->dip().returnMs), duck.asSource = false;
+FieldSpec bandField(Document& doc) {
+  FieldSpec f;
+  f.caption = "Band", f.name = "Ducking band";
+  f.tip = "All of the bass, or only what lies below a frequency. Delete goes back to all of it.";
+  f.text = [&doc] {
+    const auto hz = doc.session().duck().crossoverHz;
+    return hz ? "below " + QString::fromStdString(hzText(*hz)) : QString("all of it");
+  };
+  f.commit = [&doc](const QString& text) -> std::optional<QString> {
+    const Duck& duck = doc.session().duck();
+    QString plain = text.trimmed();
+    if (plain.startsWith("all")) return doc.edit(setDuckBand(duck, {})), std::nullopt;
+    const auto midi = parsePitch(plain.remove("below").trimmed().toStdString(), doc.track().notes);
+    if (!midi) return QString::fromStdString(midi.error().reason);
+    const double hz = hzFromMidi(*midi, doc.track().notes.a4Hz);
+    if (hz < 30 || hz > 1000) return "The crossover lies between 30 and 1000 Hz";
+    doc.edit(setDuckBand(duck, hz));
+    return std::nullopt;
+  };
+  f.step = [&doc](int steps, bool fine) {
+    const Duck& duck = doc.session().duck();
+    doc.edit(setDuckBand(duck, duck.crossoverHz.value_or(120.0) + steps * (fine ? 1.0 : 5.0), "band"));
+  };
+  f.endDrag = [&doc] { doc.endDrag(); };
+  f.reset = [&doc] { doc.edit(setDuckBand(doc.session().duck(), {})); };
+  return f;
 }
 
 }  // namespace
@@ -293,153 +101,38 @@ void keepWhatActs(Duck& duck, const Stems* stems, TimeValue Duck::*member) {
 DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::Duck, document, selection) {
   setPicture(new DipPicture(document, selection));
   Document& doc = document;
-  auto duck = [&doc]() -> const Duck& { return doc.session().duck(); };
   addField({.caption = "Trigger",
             .name = "Trigger",
             .tip = "What starts the dip: every hit of the kick's pattern, heard or not",
             .text = [] { return QString("pattern"); }});
-  addField({.caption = "Ducking",
-            .name = "Ducking",
-            .tip = "Off, or as a curve that every trigger starts anew",
-            .text = [=] { return QString(duck().on ? "curve" : "off"); },
-            .choices =
-                [] {
-                  return QStringList{"off", "curve"};
-                },
-            .choose =
-                [&doc](int i) {
-                  doc.edit(i ? "duck bass" : "take the ducking out", [i](Session& s) { s.duck().on = i == 1; });
-                }});
+  const OwnerNow duck = [&doc] { return Owner{.duck = doc.session().duck().id}; };
+  FieldSpec on = fieldOf(doc, duck,
+                         FieldWords{"on", "Ducking", "Off, or as a curve that every trigger starts anew"}.oneOf(
+                             eitherOf("off", "curve")));
+  on.choose = [&doc](int i) { doc.edit(setDucking(doc.session().duck(), i == 1)); };
+  addField(std::move(on));
+  addField(depthField(doc));
+  addField(timeField(doc,
+                     FieldWords{"attack", "Attack", "Time until the depth is reached"}.called("Ducking attack"),
+                     DipTime::Attack));
   addField(
-      {.caption = "Depth",
-       .name = "Depth",
-       .tip = "How far the bass goes down, in dB; 120 dB is silence",
-       .text = [=] { return depthText(duck().depthDb); },
-       .commit = [&doc](const QString& text) -> std::optional<QString> {
-         QString plain = text.trimmed().toLower();
-         const auto value = plain == "silence" ? std::optional<double>(120.0)
-                                               : parseNumber(plain.remove("db").trimmed().toStdString());
-         if (!value || std::abs(*value) > 120) return "Write a depth in dB, such as -8.5 dB, down to -120 dB";
-         doc.edit("set ducking depth", [&](Session& s) { s.duck().depthDb = std::abs(*value); });
-         return std::nullopt;
-       },
-       .step =
-           [&doc](int steps, bool fine) {
-             doc.edit(
-                 "set ducking depth",
-                 [&](Session& s) {
-                   s.duck().depthDb = std::clamp(s.duck().depthDb - steps * (fine ? 0.1 : 0.5), 0.0, 120.0);
-                 },
-                 "depth");
-           },
-       .endDrag = [&doc] { doc.endDrag(); },
-       .reset =
-           [&doc] { doc.edit("reset ducking depth", [](Session& s) { s.duck().depthDb = Duck().depthDb; }); }});
-  struct TimeRow {
-    const char* caption;
-    const char* tip;
-    TimeValue Duck::*member;
-  };
-  for (const TimeRow& row :
-       {TimeRow{"Attack", "Time until the depth is reached, in ms or as a note", &Duck::attack},
-        TimeRow{"Hold", "Time at the depth, in ms or as a note", &Duck::hold},
-        TimeRow{"Release", "Time for the way back, in ms or as a note", &Duck::release}}) {
-    const auto member = row.member;
-    const QString name = QString(row.caption).toLower();
-    addField({.caption = row.caption,
-              .name = "Ducking " + name,
-              .tip = row.tip,
-              .text =
-                  [=, &doc] {
-                    // What acts is what stands here.
-                    const Stems* stems = doc.stems();
-                    if (!duck().asSource || member == &Duck::attack || !stems || !duck().on)
-                      return timeText(duck().*member, doc.track().tempoBpm);
-                    return ms(member == &Duck::hold ? stems->dip().holdMs : stems->dip().returnMs);
-                  },
-              .commit = [=, &doc](const QString& text) -> std::optional<QString> {
-                const auto time = parseTime(text.section(',', 0, 0).toStdString());
-                if (!time) return QString::fromStdString(time.error().reason);
-                const double typed = time->toMs(doc.track().tempoBpm);
-                if (typed > 5000) return "Write a time up to 5 s, or a note such as 1/8";
-                doc.edit("set ducking " + name, [&](Session& s) {
-                  keepWhatActs(s.duck(), doc.stems(), member);
-                  s.duck().*member = *time;
-                });
-                return std::nullopt;
-              },
-              .step =
-                  [=, &doc](int steps, bool fine) {
-                    doc.edit(
-                        "set ducking " + name,
-                        [&](Session& s) {
-                          keepWhatActs(s.duck(), doc.stems(), member);
-                          const double now = (s.duck().*member).toMs(doc.track().tempoBpm);
-                          s.duck().*member = TimeValue::milliseconds(
-                              std::clamp(now + steps * (fine ? 0.1 : 1.0), 0.0, 5000.0));
-                        },
-                        name);
-                  },
-              .endDrag = [&doc] { doc.endDrag(); },
-              .reset =
-                  [=, &doc] {
-                    doc.edit("reset ducking " + name, [&](Session& s) { s.duck().*member = Duck().*member; });
-                  }});
-  }
-  addField({.caption = "Length",
-            .name = "Ducking length",
-            .tip = "As the kick: hold and release stretch so that the dip lasts as long as the kick's tail",
-            .text = [=] { return QString(duck().asSource ? "as the kick" : "as set"); },
-            .choices =
-                [] {
-                  return QStringList{"as set", "as the kick"};
-                },
-            .choose =
-                [&doc](int i) {
-                  doc.edit(i ? "duck as long as the kick" : "duck as long as set",
-                           [i](Session& s) { s.duck().asSource = i == 1; });
-                }});
-  addField(
-      {.caption = "Band",
-       .name = "Ducking band",
-       .tip = "All of the bass, or only what lies below a frequency. Delete goes back to all of it.",
-       .text =
-           [=] {
-             return duck().crossoverHz ? "below " + QString::fromStdString(hzText(*duck().crossoverHz))
-                                       : QString("all of it");
-           },
-       .commit = [&doc](const QString& text) -> std::optional<QString> {
-         QString plain = text.trimmed();
-         std::optional<double> hz;
-         if (!plain.startsWith("all")) {
-           const auto midi = parsePitch(plain.remove("below").trimmed().toStdString(), doc.track().notes);
-           if (!midi) return QString::fromStdString(midi.error().reason);
-           hz = hzFromMidi(*midi, doc.track().notes.a4Hz);
-           if (*hz < 30 || *hz > 1000) return "The crossover lies between 30 and 1000 Hz";
-         }
-         doc.edit("set ducking band", [hz](Session& s) { s.duck().crossoverHz = hz; });
-         return std::nullopt;
-       },
-       .step =
-           [&doc](int steps, bool fine) {
-             doc.edit(
-                 "set ducking band",
-                 [&](Session& s) {
-                   s.duck().crossoverHz = std::clamp(
-                       s.duck().crossoverHz.value_or(120.0) + steps * (fine ? 1.0 : 5.0), 30.0, 1000.0);
-                 },
-                 "band");
-           },
-       .endDrag = [&doc] { doc.endDrag(); },
-       .reset =
-           [&doc] { doc.edit("duck all of the bass", [](Session& s) { s.duck().crossoverHz.reset(); }); }});
+      timeField(doc, FieldWords{"hold", "Hold", "Time at the depth"}.called("Ducking hold"), DipTime::Hold));
+  addField(timeField(doc, FieldWords{"return", "Release", "Time for the way back"}.called("Ducking release"),
+                     DipTime::Return));
+  addField(fieldOf(
+      doc, duck,
+      FieldWords{"as_source", "Length",
+                 "As the kick: hold and release stretch so that the dip lasts as long as the kick's tail"}
+          .called("Ducking length")
+          .oneOf(eitherOf("as set", "as the kick"))));
+  addField(bandField(doc));
   addField({.caption = "Measured",
             .name = "Measured dip",
             .tip = "Deepest gain, and the longest time until it is back within half a decibel",
-            .text = [this] {
-              const Study* s = this->document().study();
-              if (!s || !this->document().session().duck().on) return QString("nothing");
-              return dbText(s->dip.depthDb) + ", back after " + ms(s->dip.returnMs);
+            .text = [&doc] {
+              const Study* s = doc.study();
+              if (!s || !doc.session().duck().on) return QString("nothing");
+              return dbText(s->dip.depthDb) + ", back after " + msText(s->dip.returnMs);
             }});
   refresh();
 }

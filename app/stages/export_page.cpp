@@ -15,8 +15,10 @@
 #include <QUrl>
 #include <QtConcurrent>
 
+#include "app/fields/value_fields.h"
 #include "app/theme/theme.h"
 #include "core/export/export_files.h"
+#include "core/session/edits/values.h"
 
 namespace heft::app {
 namespace {
@@ -89,18 +91,18 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   auto* what = new QLabel("What to write");
   what->setFont(bodyFont(true));
   boxes->addWidget(what);
-  addChoice("Kick one-shot", "The kick, tuned and trimmed, with its root note", &ExportList::kickOneShot);
-  addChoice("Bass one-shot", "The bass on its root note", &ExportList::bassOneShot);
-  addChoice("Other one-shots", "One-shots of the parts beside kick and bass", &ExportList::partOneShots);
+  addChoice("Kick one-shot", "The kick, tuned and trimmed, with its root note", "export.kick");
+  addChoice("Bass one-shot", "The bass on its root note", "export.bass");
+  addChoice("Other one-shots", "One-shots of the parts beside kick and bass", "export.parts");
   addChoice("Loop stems",
             "Every part, the backing and the sum over exactly one loop; stems without the sum's finish, the "
             "sum with it",
-            &ExportList::stems);
-  addChoice("Gain curve", "The ducking's gain as CSV and as MIDI controller data", &ExportList::gainCurve);
+            "export.stems");
+  addChoice("Gain curve", "The ducking's gain as CSV and as MIDI controller data", "export.gain_curve");
   addChoice("Patterns", "Kick hits and bass line as a MIDI file, with dives and the pitch wheel",
-            &ExportList::patterns);
-  addChoice("All versions", "One-shots of every version of a part, named by it", &ExportList::versions);
-  addChoice("Every bass note", "A one-shot for each note that a bass plays", &ExportList::everyNote);
+            "export.patterns");
+  addChoice("All versions", "One-shots of every version of a part, named by it", "export.versions");
+  addChoice("Every bass note", "A one-shot for each note that a bass plays", "export.every_note");
   boxes->addStretch(1);
   grid->addWidget(list_, 0, 0);
   preview_ = new QLabel;
@@ -139,17 +141,14 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   browse->setToolTip("Choose the folder");
   connect(browse, &QPushButton::clicked, this, &ExportPage::chooseFolder);
   addToFields(browse);
-  Document& doc = document;
-  addField({.caption = "Format",
-            .name = "Export format",
-            .tip = "File format of every sound",
-            .text = [&doc] { return kFormats[static_cast<int>(doc.session().exports.format)]; },
-            .choices = [] { return kFormats; },
-            .choose =
-                [&doc](int i) {
-                  doc.edit("choose export format",
-                           [i](Session& s) { s.exports.format = static_cast<SampleFormat>(i); });
-                }});
+  const OwnerNow session = [] { return Owner(); };
+  std::vector<WordFor> formats;
+  for (int i = 0; i < kFormats.size(); ++i)
+    formats.push_back({kFormats[i], std::string(sampleFormatName(static_cast<SampleFormat>(i)))});
+  addField(fieldOf(document, session,
+                   FieldWords{"export.format", "Format", "File format of every sound"}
+                       .called("Export format")
+                       .oneOf(formats)));
   button_ = new QPushButton("Write files");
   button_->setObjectName("Write files");
   button_->setAccessibleName("Write files");
@@ -159,17 +158,16 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   refresh();
 }
 
-void ExportPage::addChoice(const QString& name, const QString& tip, bool ExportList::*member) {
+void ExportPage::addChoice(const QString& name, const QString& tip, const std::string& key) {
   auto* box = new QCheckBox(name);
   box->setObjectName(name);
   box->setAccessibleName(name);
   box->setToolTip(tip);
   list_->layout()->addWidget(box);
-  connect(box, &QCheckBox::clicked, this, [this, member, name](bool on) {
-    document().edit((on ? "export " : "leave out ") + name.toLower(),
-                    [&](Session& s) { s.exports.*member = on; });
+  connect(box, &QCheckBox::clicked, this, [this, key, name](bool on) {
+    document().edit(putValue((on ? "export " : "leave out ") + name.toLower().toStdString(), {}, key, on));
   });
-  choices_.push_back({box, member});
+  choices_.push_back({box, key});
 }
 
 void ExportPage::setFolder(const QString& folder) {
@@ -289,7 +287,8 @@ void ExportPage::log(const QString& words) {
 
 void ExportPage::refresh() {
   StagePage::refresh();
-  for (const Choice& c : choices_) c.box->setChecked(document().session().exports.*c.member);
+  for (const Choice& c : choices_)
+    c.box->setChecked(isOn(document().session(), Owner(), c.key).value_or(false));
   askForPlan();
 }
 

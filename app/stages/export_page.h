@@ -38,11 +38,11 @@ class ExportPage : public StagePage {
   void askForPlan();
   void log(const QString& words);
   void tell(const Result<Written>& written, const QString& folder);
-  void addChoice(const QString& name, const QString& tip, bool ExportList::*member);
+  void addChoice(const QString& name, const QString& tip, const std::string& key);
   void chooseFolder();
   struct Choice {
     QCheckBox* box;
-    bool ExportList::*member;
+    std::string key;  ///< of the session
   };
   std::vector<Choice> choices_;
   QWidget* list_;

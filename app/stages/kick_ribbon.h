@@ -61,10 +61,14 @@ class KickRibbon : public Picture {
   void drawLabels(QPainter& p) const;
 
   void drag(const QPointF& at, bool free);
-  void change(const QString& name, const std::function<void(KickVoice&)>& change);
+  /// A value of the voice; moves of one name are one step until the hand lets go.
+  void put(const std::string& name, const std::string& key, const Value& value);
+  TimeValue lengthAt(const QPointF& at, bool free) const;
+  double decayBendAt(const QPointF& at) const;
   void nudge(int x, int y, bool fine);
   void removePoint(size_t index);
 
+  static constexpr double kThickest = 15.0;  ///< px from the spine to the edge at full level
   LayerChoice& choice_;
   Handle chosen_, held_;
   // From a press until the pointer leaves the axes stay as they were: a picture that rescales under the hand

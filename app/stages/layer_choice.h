@@ -5,6 +5,7 @@
 #include <map>
 
 #include "app/document.h"
+#include "core/session/value_at.h"
 
 namespace heft::app {
 
@@ -47,27 +48,19 @@ class LayerChoice : public QObject {
     Q_EMIT changed();
   }
   /// The layer, or the part's first where the chosen one is gone; nothing for the backing or an empty part.
-  const Layer* layer() const { return in(session()); }
-  const Layer* in(const Session& s) const { return find(const_cast<Session&>(s)); }
-  Layer* in(Session& s) const { return find(s); }
-  /// One undoable edit of the chosen layer.
-  void edit(const QString& name, const std::function<void(Layer&)>& change, const QString& merge = {}) const {
-    document_.edit(
-        name,
-        [&](Session& s) {
-          if (Layer* l = find(s)) change(*l);
-        },
-        merge);
+  const Layer* layer() const {
+    const Part* part = place().isPart() ? session().part(place().id) : nullptr;
+    const Layer* chosen = part ? part->layer(id_) : nullptr;
+    return chosen || !part ? chosen : part->firstLayer();
+  }
+  /// Whose values fields change: the layer, or nothing where there is none.
+  std::optional<Owner> layerOwner() const {
+    const Layer* l = layer();
+    return l ? std::optional(Owner{.part = part().id, .layer = l->id}) : std::nullopt;
   }
   /// The part's finish, or the sum's.
   const Finish& finish() const { return isSum() ? session().sum.finish : part().finish; }
-  void editFinish(const QString& name, const std::function<void(Finish&)>& change,
-                  const QString& merge = {}) const {
-    document_.edit(
-        name,
-        [&, sum = isSum(), id = part().id](Session& s) { change(sum ? s.sum.finish : s.part(id)->finish); },
-        merge);
-  }
+  Owner finishOwner() const { return isSum() ? Owner() : Owner{.part = part().id}; }
   Document& document() const { return document_; }
 
  Q_SIGNALS:
@@ -75,12 +68,6 @@ class LayerChoice : public QObject {
 
  private:
   const Session& session() const { return document_.session(); }
-  Layer* find(Session& s) const {
-    Part* part = place().isPart() ? s.part(place().id) : nullptr;
-    if (!part) return nullptr;
-    if (Layer* l = part->layer(id_)) return l;
-    return part->layers.empty() ? nullptr : &part->layers.front();
-  }
   Document& document_;
   Place place_;
   int id_ = 1;

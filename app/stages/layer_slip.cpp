@@ -19,6 +19,7 @@
 #include "app/widgets/accessible.h"
 #include "core/render/phrases.h"
 #include "core/session/edits/parts.h"
+#include "core/session/edits/values.h"
 #include "core/session/pattern.h"
 #include "core/session/versions.h"
 
@@ -30,17 +31,6 @@ constexpr const char* kTip =
     "Click to see it large, right-click for more. M mutes and S plays it alone, in what is exported too; those "
     "at a lane's head only what is heard.";
 constexpr int kNarrow = 132;  // below it the switches of a slip would lie on its sound
-
-const std::vector<Layer>& layersOf(const Session& s, Place place) {
-  static const std::vector<Layer> none;
-  const Part* part = partAt(s, place);
-  return part ? part->layers : none;
-}
-const Versions& versionsOf(const Session& s, Place place) {
-  static const Versions none;
-  const Part* part = partAt(s, place);
-  return part ? part->versions : none;
-}
 
 // A small box with a word in it, filled where on.
 void drawSwitch(QPainter& p, const QRectF& box, const QString& word, bool on) {
@@ -71,9 +61,7 @@ Slip::Slip(Place place, int layer, LayerChoice& choice, Selection& selection, co
 }
 
 const Layer* Slip::layerNow() const {
-  for (const Layer& l : layersOf(document().session(), place_))
-    if (l.id == layer_) return &l;
-  return nullptr;
+  return part() ? part()->layer(layer_) : nullptr;
 }
 
 bool Slip::isChosen() const {
@@ -237,23 +225,23 @@ void Slip::mousePressEvent(QMouseEvent* event) {
   const Layer* l = layerNow();
   choice_.choose(place_, layer_);
   if (l && muteBox().contains(event->position()))
-    choice_.edit(l->mute ? "unmute layer" : "mute layer", [](Layer& x) { x.mute = !x.mute; });
+    toggle("mute", l->mute ? "unmute layer" : "mute layer");
   else if (!l && place_ == kBacking && muteBox().contains(event->position()))
-    document().edit("mute backing", [](Session& s) { s.backing.mute = !s.backing.mute; });
+    document().edit(toggleValue("mute backing", {}, "backing.mute"));
   else if (l && soloBox().contains(event->position()))
-    choice_.edit(l->solo ? "play all layers" : "play layer alone", [](Layer& x) { x.solo = !x.solo; });
+    toggle("solo", l->solo ? "play all layers" : "play layer alone");
 }
 
-std::optional<Before> Slip::without() const {
+void Slip::toggle(const std::string& key, const std::string& name) {
+  if (const auto owner = choice_.layerOwner()) document().edit(toggleValue(name, *owner, key));
+}
+
+std::optional<Edit> Slip::without() const {
   const Layer* l = layerNow();
   if (!l && (place_ != kBacking || document().session().backing.asset.empty())) return std::nullopt;
   const std::string name = "No " + (l ? l->title() : std::string("backing"));
-  return Before{name, [place = place_, id = l ? l->id : 0](Session s) {
-                  if (id == 0) s.backing.mute = true;
-                  Part* part = place.isPart() ? s.part(place.id) : nullptr;
-                  if (Layer* x = part ? part->layer(id) : nullptr) x->mute = true;
-                  return s;
-                }};
+  return l ? putValue(name, Owner{.part = place_.id, .layer = l->id}, "mute", true)
+           : putValue(name, {}, "backing.mute", true);
 }
 
 const Part* Slip::part() const {
@@ -320,9 +308,9 @@ void Slip::keyPressEvent(QKeyEvent* event) {
   if (enter)
     waits() ? offer(mapToGlobal(rect().bottomLeft())) : browse();
   else if (event->key() == Qt::Key_M)
-    choice_.edit("mute layer", [](Layer& x) { x.mute = !x.mute; });
+    toggle("mute", "mute layer");
   else if (event->key() == Qt::Key_S && !control)
-    choice_.edit("play layer alone", [](Layer& x) { x.solo = !x.solo; });
+    toggle("solo", "play layer alone");
   else if (event->key() == Qt::Key_D && control)
     duplicate();
   else if (event->key() == Qt::Key_Delete)
@@ -353,123 +341,6 @@ void Slip::dropEvent(QDropEvent* event) {
     if (!waits()) break;  // several files on the empty slip are several layers
   }
   choice_.choose(place_, layer_);
-}
-
-SlipRow::SlipRow(Place place, LayerChoice& choice, Selection& selection)
-    : place_(place), choice_(choice), selection_(selection) {
-  auto* layout = new QHBoxLayout(this);
-  layout->setContentsMargins(0, 0, 0, 0);
-  layout->setSpacing(8);
-  version_ = new ValueField(
-      {.caption = placeName(choice.document().session(), place),
-       .name = placeName(choice.document().session(), place) + " version",
-       .tip = "The version of this part that plays. Click to switch, add, name or remove; X hears the other.",
-       .text =
-           [this] {
-             const Session& s = choice_.document().session();
-             const Versions& v = versionsOf(s, place_);
-             const QString name =
-                 QString::fromStdString(v.all.empty() ? "First" : v.all[static_cast<size_t>(v.now)].name);
-             return "version: " + (name.size() > 9 ? name.left(8) + "\u2026" : name);
-           },
-       .choices =
-           [this] {
-             const Versions& v = versionsOf(choice_.document().session(), place_);
-             QStringList out;
-             for (const PartVersion& one : v.all) out << QString::fromStdString(one.name);
-             if (out.isEmpty()) out << "First";
-             out << "New version, like this"
-                 << "Name this version..."
-                 << "Remove this version";
-             for (size_t i = 0; i < v.all.size(); ++i)
-               if (i != static_cast<size_t>(v.now))
-                 out << "Show beside " + QString::fromStdString(v.all[i].name);
-             return out;
-           },
-       .choose = [this](int i) { chooseVersion(i); }});
-  version_->setFixedWidth(108);
-  layout->addWidget(version_, 0, Qt::AlignTop);
-  auto* holder = new QWidget;
-  slips_ = new QHBoxLayout(holder);
-  slips_->setContentsMargins(0, 0, 0, 0);
-  slips_->setSpacing(8);
-  layout->addWidget(holder, 1);
-  auto refresh = [this] { version_->refresh(), rebuild(); };
-  connect(&choice.document(), &Document::changed, this, refresh);
-  connect(&choice.document(), &Document::replaced, this, refresh);
-  rebuild();
-}
-
-// The list's entries: the versions, what can be done to the present one, and the others again to compare with.
-void SlipRow::chooseVersion(int i) {
-  const Versions& v = versionsOf(choice_.document().session(), place_);
-  const auto count = static_cast<int>(std::max<size_t>(1, v.all.size())), now = v.now;
-  const QString part = placeWord(choice_.document().session(), place_);
-  if (i < count)
-    changePart("switch " + part + " version", [i](auto& p) { switchVersion(p, static_cast<size_t>(i)); });
-  else if (i == count)
-    changePart("make " + part + " version",
-               [count](auto& p) { addVersion(p, "Version " + std::to_string(count + 1)); });
-  else if (i == count + 1)
-    versionsMenu();
-  else if (i == count + 2)
-    changePart("remove " + part + " version", [now](auto& p) { removeVersion(p, static_cast<size_t>(now)); });
-  else if (const int other = i - count - 3; other >= 0)
-    choice_.compareWith(place_, static_cast<size_t>(other < now ? other : other + 1));
-}
-
-template <class Change>
-void SlipRow::changePart(const QString& name, Change change) {
-  choice_.document().edit(onPart(name.toStdString(), place_.id, change));
-}
-
-void SlipRow::versionsMenu() {
-  const Versions& v = versionsOf(choice_.document().session(), place_);
-  const auto now = static_cast<size_t>(v.now);
-  const QString old = v.all.empty() ? "First" : QString::fromStdString(v.all[now].name);
-  bool ok = false;
-  const QString name = QInputDialog::getText(this, "Name this version", "Name", QLineEdit::Normal, old, &ok);
-  if (ok && !name.trimmed().isEmpty())
-    changePart("name " + placeWord(choice_.document().session(), place_) + " version",
-               [now, words = name.trimmed().toStdString()](auto& p) { renameVersion(p, now, words); });
-}
-
-void SlipRow::rebuild() {
-  std::vector<int> ids;
-  const auto& layers = layersOf(choice_.document().session(), place_);
-  for (const Layer& l : layers) ids.push_back(l.id);
-  if (layers.size() < kMostLayers) ids.push_back(LayerPlace::kNew);
-  if (ids == shown_) return;
-  // A hand on the cards stays on the layer it was on; where that went or came about, on what stands in its
-  // place. Asked of the window: the application has no focus while a dialog has just closed.
-  auto* held = qobject_cast<Slip*>(window()->focusWidget());
-  std::optional<size_t> hand;
-  if (held && isAncestorOf(held)) {
-    const auto place = static_cast<size_t>(std::max(0, slips_->indexOf(held)));
-    const auto same = place < shown_.size() && shown_[place] != LayerPlace::kNew
-                          ? std::find(ids.begin(), ids.end(), shown_[place])
-                          : ids.end();
-    hand = std::min(same != ids.end() ? static_cast<size_t>(same - ids.begin()) : place, ids.size() - 1);
-  }
-  shown_ = ids;
-  while (QLayoutItem* item = slips_->takeAt(0)) {
-    // A slip may be in the middle of its own click.
-    if (item->widget())
-      item->widget()->hide(), item->widget()->setObjectName({}), item->widget()->deleteLater();
-    delete item;
-  }
-  const QString part = placeName(choice_.document().session(), place_);
-  for (size_t i = 0; i < ids.size(); ++i) {
-    const bool waits = ids[i] == LayerPlace::kNew;
-    const QString name = waits && !layers.empty() ? "Add " + part.toLower() + " layer"
-                         : i == 0                 ? part + " card"
-                                                  : part + " card " + QString::number(i + 1);
-    auto* slip = new Slip(place_, ids[i], choice_, selection_, name);
-    slips_->addWidget(slip, waits ? 2 : 3);
-    slip->show();
-    if (hand == i) slip->setFocus();
-  }
-  slips_->addStretch(1);
 }
 
 }  // namespace heft::app

@@ -4,8 +4,6 @@
 #include "app/stages/layer_choice.h"
 #include "app/stages/stage_page.h"
 
-class QHBoxLayout;
-
 namespace heft::app {
 
 /// One sound on a slip: thumbnail, name, landing note, level, mute and solo. A dashed slip waits for a file.
@@ -22,7 +20,7 @@ class Slip : public Picture {
   void move(int way);
   void rename();
   /// The loop without this layer, or the backing; nothing on an empty card.
-  std::optional<Before> without() const;
+  std::optional<Edit> without() const;
   void remove();
   QSize sizeHint() const override { return {waits() ? 132 : 178, 58}; }
   /// In the order of the lanes' heads.
@@ -47,6 +45,8 @@ class Slip : public Picture {
   const Part* part() const;
   bool playsHits() const;
   const Layer* layerNow() const;
+  /// A switch of the chosen layer.
+  void toggle(const std::string& key, const std::string& name);
   void take(const QString& path);
   void browse();
   void offer(const QPoint& at);
@@ -59,27 +59,6 @@ class Slip : public Picture {
   std::shared_ptr<const AudioBuffer> thumbnail_;
   QString note_;  ///< where it lands
   bool over_ = false;
-};
-
-/// A part's row: its name, its versions, its slips.
-class SlipRow : public QWidget {
-  Q_OBJECT
- public:
-  SlipRow(Place place, LayerChoice& choice, Selection& selection);
-  /// Makes slips for the layers that there are now.
-  void rebuild();
-
- private:
-  void versionsMenu();
-  void chooseVersion(int entry);
-  template <class Change>
-  void changePart(const QString& name, Change change);
-  Place place_;
-  LayerChoice& choice_;
-  Selection& selection_;
-  QHBoxLayout* slips_;
-  std::vector<int> shown_;
-  ValueField* version_ = nullptr;
 };
 
 }  // namespace heft::app

@@ -2,7 +2,7 @@
 /// A row for the part beside kick and bass that is in hand: its layers' slips, and which of those parts it is.
 /// Not there while there are none.
 
-#include "app/stages/layer_slip.h"
+#include "app/stages/slip_row.h"
 
 class QHBoxLayout;
 

@@ -4,14 +4,16 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/stages/tune_page.h"
+#include "app/stages/pitch_field.h"
 #include "app/theme/theme.h"
+#include "core/session/edits/sounds.h"
+#include "core/session/edits/values.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
 namespace {
 
-constexpr double kReach = 9.0, kSteepest = 24.0;
+constexpr double kReach = 9.0;
 
 }  // namespace
 
@@ -21,14 +23,15 @@ const Layer* PitchField::recorded() const {
   return layer && !layer->isBuilt() ? layer : nullptr;
 }
 
-void PitchField::changeLayer(const QString& name, const std::function<void(Recorded&)>& change,
-                             const QString& merge) {
-  document().edit(
-      name,
-      [&](Session& s) {
-        if (Recorded* r = s.kick().layers.empty() ? nullptr : s.kick().layers.front().recorded()) change(*r);
-      },
-      merge);
+std::optional<Owner> PitchField::kickOwner() const {
+  const Part& kick = document().session().kick();
+  const Layer* layer = kick.firstLayer();
+  return layer ? std::optional(Owner{.part = kick.id, .layer = layer->id}) : std::nullopt;
+}
+
+void PitchField::put(const std::string& name, const std::string& key, const Value& value,
+                     const std::string& merge) {
+  if (const auto owner = kickOwner()) document().edit(putValue(name, *owner, key, value, merge));
 }
 
 // Where the recording's tail lies furthest from its landing: where it begins or where it ends.
@@ -63,12 +66,8 @@ std::optional<double> PitchField::landingMoment() const {
 }
 
 void PitchField::nameLanding(double ms) {
-  changeLayer(
-      "name the landing",
-      [ms](Recorded& l) {
-        l.band.atMs = std::clamp(std::round(ms * 10.0) / 10.0, 0.0, 60000.0), l.band.atHz.reset();
-      },
-      "moment");
+  if (const auto owner = kickOwner())
+    document().edit(nameLandingMoment(*owner->part, *owner->layer, ms, "moment"));
 }
 
 QPointF PitchField::spectrumAt(double hz) const {
@@ -129,18 +128,13 @@ void PitchField::dragTo(const QPointF& at, bool free) {
   const Axes a = axes();
   const double a4 = track().notes.a4Hz;
   if (grip_ == Grip::Marker) return setTarget(a.note.value(at.y()), free, "landing");
-  if (grip_ == Grip::Length) {
-    const double ms = std::clamp(a.time.value(at.x()), 1.0, 200.0);
-    return changeLayer(
-        "set strike length", [ms](Recorded& l) { l.strikeMs = std::round(ms * 10.0) / 10.0; }, "strike");
-  }
+  if (grip_ == Grip::Length)
+    return put("set strike length", "recorded.strike_ms", std::round(a.time.value(at.x()) * 10.0) / 10.0,
+               "strike");
   if (grip_ == Grip::Raise) {
-    const double by = a.note.value(at.y()) - a.note.value(pressed_.y());
-    const double to = std::clamp(gripValue_ + by, -kSteepest, kSteepest);
-    return changeLayer(
-        "set strike pitch",
-        [=](Recorded& l) { l.strikeSemitones = free ? std::round(to * 10.0) / 10.0 : std::round(to); },
-        "raise");
+    const double to = gripValue_ + a.note.value(at.y()) - a.note.value(pressed_.y());
+    return put("set strike pitch", "recorded.strike_semitones",
+               free ? std::round(to * 10.0) / 10.0 : std::round(to), "raise");
   }
   if (grip_ == Grip::Landing)
     return nameLanding(a.time.value(at.x()) + 1000.0 * document().study()->kickSource->onsetSeconds.value_or(0.0));
@@ -151,20 +145,13 @@ void PitchField::dragTo(const QPointF& at, bool free) {
     const double left = std::clamp((a.note.value(at.y()) - *target) / drift->semitones, 0.0, 1.0);
     // Near the note it is on it.
     const double flat = left < 0.15 && !free ? 1.0 : 1.0 - left;
-    return changeLayer(
-        "straighten tail", [flat](Recorded& l) { l.flatten = flat; }, "flatten");
+    return put("straighten tail", "recorded.flatten", flat, "flatten");
   }
   if (grip_ != Grip::Band || std::abs(at.y() - pressed_.y()) < 6.0) return;
-  auto hz = [&](double y) { return std::clamp(hzFromMidi(a.note.value(y), a4), 10.0, kHighestBandHz); };
-  const double low = hz(std::max(at.y(), pressed_.y())),
-               high = std::max(1.2 * low, hz(std::min(at.y(), pressed_.y())));
-  changeLayer(
-      "set search band",
-      [=](Recorded& l) {
-        l.band.lowHz = std::round(low);
-        l.band.highHz = std::min(kHighestBandHz, std::max(std::round(high), std::round(low) + 5));
-      },
-      "band");
+  auto hz = [&](double y) { return hzFromMidi(a.note.value(y), a4); };
+  if (const auto owner = kickOwner())
+    document().edit(setSearchBand(*owner->part, *owner->layer, hz(std::max(at.y(), pressed_.y())),
+                                  hz(std::min(at.y(), pressed_.y())), "band"));
 }
 
 void PitchField::mouseMoveEvent(QMouseEvent* event) {

@@ -12,7 +12,9 @@
 #include "app/file_choice.h"
 #include "app/part_menu.h"
 #include "app/stages/bass_voice_picture.h"
+#include "app/stages/layer_slip.h"
 #include "app/stages/overlay_picture.h"
+#include "app/stages/slip_row.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 
@@ -199,7 +201,7 @@ bool SoundsPage::showSection(const QString& name) {
   return true;
 }
 
-std::optional<Before> SoundsPage::withoutSection() const {
+std::optional<Edit> SoundsPage::withoutSection() const {
   for (const FieldSection& s : sections_)
     if (s.name == section_) return s.without();
   return std::nullopt;

@@ -6,7 +6,7 @@
 #include "app/stages/backing_picture.h"
 #include "app/stages/kick_ribbon.h"
 #include "app/stages/layer_choice.h"
-#include "app/stages/layer_fields.h"
+#include "app/stages/layer_sections.h"
 #include "app/stages/layer_slip.h"
 #include "app/stages/other_parts.h"
 #include "app/stages/stage_page.h"
@@ -33,7 +33,7 @@ class SoundsPage : public StagePage {
   /// A part's first layer, or the backing.
   void showPart(Place place);
   /// The loop without the section that is shown; nothing where that cannot be out.
-  std::optional<Before> withoutSection() const;
+  std::optional<Edit> withoutSection() const;
 
  protected:
   QString subtitle() const override;

@@ -1,61 +1,11 @@
 #pragma once
-/// Tune: the pitch field. One note axis shared by pitch over time and the spectrum stood upright.
+/// Tune: the notes of kick and bass, and the kick moved onto one of them.
 
-#include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
-#include "core/tune/path_edit.h"
 
 namespace heft::app {
 
-class PitchField : public Picture {
-  Q_OBJECT
- public:
-  PitchField(Document& document, Selection& selection);
-  /// Where the landing marker stands, in the widget; tests drag it.
-  QPointF markerAt() const;
-  /// What else can be taken hold of: the strike's length and pitch, the tail's drift. Nothing where it is not.
-  enum class Grip { None, Marker, Length, Raise, Flatten, Landing, Band };
-  std::optional<QPointF> handle(Grip grip) const;
-  /// A place in the upright spectrum, where a drag sets the band.
-  QPointF spectrumAt(double hz) const;
-  double yOfMidi(double midi) const { return axes().note.pixel(midi); }
-
- protected:
-  void paintEvent(QPaintEvent*) override;
-  void mousePressEvent(QMouseEvent*) override;
-  void mouseMoveEvent(QMouseEvent*) override;
-  void mouseReleaseEvent(QMouseEvent*) override;
-  void keyPressEvent(QKeyEvent*) override;
-
- private:
-  struct Axes {
-    Axis note, time, level;
-    QRectF left, right;
-  };
-  Axes axes() const;
-  void drawNotes(QPainter& p, const Axes& a) const;
-  void drawPaths(QPainter& p, const Axes& a) const;
-  void drawSpectra(QPainter& p, const Axes& a) const;
-  void drawMarker(QPainter& p, const Axes& a) const;
-  std::optional<double> landingMidi() const;
-  double highestMidi() const;
-  /// Where on its path the recording lands, ms from its first sample: named, or where the path first comes to its
-  /// note.
-  std::optional<double> landingMoment() const;
-  void nameLanding(double ms);
-  std::optional<double> shownTarget() const;
-  void drawHandles(QPainter& p, const Axes& a) const;
-  void drawBand(QPainter& p, const Axes& a) const;
-  Grip gripAt(const QPointF& at) const;
-  void dragTo(const QPointF& at, bool free);
-  const Layer* recorded() const;
-  void changeLayer(const QString& name, const std::function<void(Recorded&)>& change, const QString& merge);
-  std::optional<DriftPoint> tailDrift() const;
-  void setTarget(double midi, bool exact, const QString& mergeKey);
-  Grip grip_ = Grip::None;
-  QPointF pressed_;
-  double gripValue_ = 0.0;
-};
+class FlowLayout;
 
 class TunePage : public StagePage {
   Q_OBJECT
@@ -67,7 +17,6 @@ class TunePage : public StagePage {
   QString subtitle() const override;
 
  private:
-  void buildFields();
   void rebuildTargets();
   FlowLayout* targets_;
   QString shownTargets_;

@@ -9,6 +9,7 @@
 #include "app/theme/theme.h"
 #include "core/measure/levels.h"
 #include "core/render/sounds.h"
+#include "core/session/edits/values.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -183,28 +184,21 @@ void WavePicture::setLength(double ms, bool snap) {
     while (count % 2 == 0 && under > 1) count /= 2, under /= 2;
     if (count <= 64) length = TimeValue::note(count, under);
   }
-  choice_.edit(
-      "trim kick to " + QString::fromStdString(length.text()),
-      [length](Layer& l) {
-        if (Recorded* r = l.recorded()) r->length = length;
-      },
-      "length");
+  if (const auto owner = choice_.layerOwner())
+    document().edit(putValue("trim kick to " + length.text(), *owner, "recorded.length", length, "length"));
 }
 
 void WavePicture::drag(const QPointF& at, bool free) {
   const double ms = timeAxis().value(at.x());
   if (grip_ == Grip::Length) return setLength(ms, !free);
   const double moved = std::round((ms - grippedMs_) * 10.0) / 10.0;
-  choice_.edit(
-      grip_ == Grip::Start    ? "move start"
-      : grip_ == Grip::FadeIn ? "set fade in"
-                              : "set fade out",
-      [&](Layer& l) {
-        if (grip_ == Grip::Start) l.shape.startMs = std::clamp(grippedValue_ + moved, 0.0, 60000.0);
-        if (grip_ == Grip::FadeIn) l.shape.fadeInMs = std::clamp(grippedValue_ + moved, 0.0, 5000.0);
-        if (grip_ == Grip::FadeOut) l.shape.fadeOutMs = std::clamp(grippedValue_ - moved, 0.0, 5000.0);
-      },
-      "wave handle");
+  const auto owner = choice_.layerOwner();
+  if (!owner || grip_ == Grip::None) return;
+  const auto [name, key] = grip_ == Grip::Start    ? std::pair("move start", "shape.start_ms")
+                           : grip_ == Grip::FadeIn ? std::pair("set fade in", "shape.fade_in_ms")
+                                                   : std::pair("set fade out", "shape.fade_out_ms");
+  document().edit(
+      putValue(name, *owner, key, grippedValue_ + (grip_ == Grip::FadeOut ? -moved : moved), "wave handle"));
 }
 
 void WavePicture::mousePressEvent(QMouseEvent* event) {
@@ -240,9 +234,8 @@ void WavePicture::keyPressEvent(QKeyEvent* event) {
         lengthMs() + (key == Qt::Key_Right ? 1 : -1) * (event->modifiers() & Qt::ShiftModifier ? 1.0 : 5.0),
         false);
   else if (isKick() && key == Qt::Key_Delete)
-    choice_.edit("take back the trim", [](Layer& l) {
-      if (Recorded* r = l.recorded()) r->length.reset();
-    });
+    document().edit(
+        putValue("take back the trim", choice_.layerOwner().value_or(Owner()), "recorded.length", Value()));
   else
     QWidget::keyPressEvent(event);
 }

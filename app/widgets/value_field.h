@@ -5,7 +5,7 @@
 #include <functional>
 #include <optional>
 
-#include "core/render/render.h"
+#include "core/session/edits/edit.h"
 
 class QLineEdit;
 
@@ -29,7 +29,7 @@ struct FieldSpec {
   int width = 0;  ///< px that it always takes up, so that nothing beside it moves; 0: as wide as its text
   int group = 0;  ///< neighbours of one group stay in one row; 0: none
   /// What the loop is heard against with this out; asked for when it is wanted.
-  std::function<Before()> without;
+  std::function<Edit()> without;
 };
 
 class ValueField : public QWidget {

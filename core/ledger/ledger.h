@@ -26,6 +26,9 @@ struct Remedy {
   std::string price = {};  ///< what it costs, where another line gets worse by it; empty: nothing
   LaneLevels levels = {};  ///< what it does to levels, which add up where moves follow each other
 
+  Edit edit() const {
+    return {name(), [make = apply](Session& s) { s = make(s); }};
+  }
   std::string name() const;  ///< for Undo: "tune kick to A1, lower bass by 2 dB"
 };
 /// A move of levels alone.

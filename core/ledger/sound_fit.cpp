@@ -1,5 +1,7 @@
 #include "core/ledger/sound_fit.h"
 
+#include "core/session/edits/pair.h"
+#include "core/session/value_at.h"
 #include "core/tune/targets.h"
 
 namespace heft {
@@ -13,13 +15,15 @@ Result<Study> paired(const Session& s, const Assets& assets, StepCache& cache, c
 
 }  // namespace
 
-Session withSoundFitted(Session session, int part, const AssetRef& sound, const SoundFit& fit) {
-  session = withSoundInstead(std::move(session), part, sound);
-  if (Part* p = session.part(part); p && !p->playsNotes() && fit.targetMidi)
-    p->layers.front().recorded()->targetMidi = fit.targetMidi;
-  if (fit.align)
-    session.bass().align.delayMs = fit.align->delayMs, session.bass().align.invert = fit.align->invert;
-  return session;
+Edit placeFitted(const Part& part, const AssetRef& sound, const SoundFit& fit) {
+  return {"load " + partWord(part), [id = part.id, sound, fit](Session& s) {
+            s = withSoundInstead(std::move(s), id, sound);
+            const Part* p = s.part(id);
+            const Layer* first = p ? p->firstLayer() : nullptr;
+            if (first && !p->playsNotes() && fit.targetMidi)
+              putValue(s, {.part = id, .layer = first->id}, "recorded.target_midi", *fit.targetMidi);
+            if (fit.align) alignBy(s.bass(), *fit.align).change(s);
+          }};
 }
 
 Result<SoundFit> fitSound(const Session& session, const Assets& assets, int part, const AssetRef& sound,

@@ -7,6 +7,7 @@
 #include <stop_token>
 
 #include "core/ledger/study.h"
+#include "core/session/edits/edit.h"
 
 namespace heft {
 
@@ -18,8 +19,8 @@ struct SoundFit {
   }
 };
 
-/// The session with the sound in its place and these moves made.
-Session withSoundFitted(Session session, int part, const AssetRef& sound, const SoundFit& fit);
+/// Puts the sound in its place and makes these moves.
+Edit placeFitted(const Part& part, const AssetRef& sound, const SoundFit& fit);
 
 /// Works out the moves. Costs a render and the hits' figures, both twice for a kick that had no target; any thread. Errors:
 /// Cancelled and those of a render.

@@ -96,6 +96,8 @@ bool Study::anyReference() const {
 }
 
 std::shared_ptr<const SoundFacts> Study::factsOf(int part) const {
+  if (part == kickPart) return kick;
+  if (part == bassPart) return bass;
   for (const PartFacts& of : others)
     if (of.part == part) return of.facts;
   return nullptr;
@@ -146,6 +148,7 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   if (auto hits = studyHits(out, s, stems, cache, stop); !hits) return Fail(hits.error());
   const auto gain = stems.gain().wrapped(0, 0, stems.frames);
   out.dip = measureDip(gain, stems.triggersFrames(), stems.sampleRate);
+  out.kickPart = s.kick().id, out.bassPart = s.bass().id;
   out.hasBacking = assets.find(s.backing.asset) != nullptr && !s.backing.mute;
   out.kickLow = laneLow(stems.kick(), stems.sampleRate, cache);
   out.bassLow = laneLow(stems.bass(), stems.sampleRate, cache);

@@ -64,7 +64,8 @@ struct Study {
   std::vector<AssetRef> notMeasured;  ///< references that are there and not in the cache yet
   bool empty = true;                  ///< nothing sounds
 
-  /// Of a part beside the pair; nothing where it was not measured.
+  int kickPart = 1, bassPart = 2;  ///< ids of the pair
+  /// Of a part as it sounds; nothing where it was not measured.
   std::shared_ptr<const SoundFacts> factsOf(int part) const;
 
   std::array<BandDifference, kBands.size()> differences;  ///< sum minus the references' median

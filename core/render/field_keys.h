@@ -13,7 +13,7 @@ struct FieldKeys {
   void flag(const char*, bool v) { key.add(v); }
   void number(const char*, double v, const Range&) { key.add(v); }
   void whole(const char*, int v, const Range&) { key.add(v); }
-  void time(const char*, const TimeValue& v) { key.add(v.toMs(tempoBpm)); }
+  void time(const char*, const TimeValue& v, const Range&) { key.add(v.toMs(tempoBpm)); }
   void choice(const char*, auto v, auto, auto) { key.add(v); }
   void kept(const Unknown&) {}  // nothing sounds by it
   template <class T>

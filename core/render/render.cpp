@@ -134,4 +134,8 @@ Session withoutMoves(Session session, MovesOf of) {
   return session;
 }
 
+Edit leaveOut(MovesOf of, const std::string& name) {
+  return {name, [of](Session& s) { s = withoutMoves(std::move(s), of); }};
+}
+
 }  // namespace heft

@@ -8,6 +8,7 @@
 #include "core/render/sounds.h"
 #include "core/render/stem.h"
 #include "core/session/assets.h"
+#include "core/session/edits/edit.h"
 
 namespace heft {
 
@@ -57,11 +58,7 @@ enum class MovesOf { All, Sounds, Tune, Align, Duck };
 /// polarity; Duck: the ducking.
 Session withoutMoves(Session session, MovesOf of = MovesOf::All);
 
-/// What a session is heard against: itself without some moves, without one processor, with another version.
-struct Before {
-  std::string name = "Before";  ///< for the button that it is heard by
-  /// Called on the render's thread: holds values only.
-  std::function<Session(Session)> of = [](Session s) { return withoutMoves(std::move(s)); };
-};
+/// The same as an edit, called as the button says it by which a session is heard against itself: "Before".
+Edit leaveOut(MovesOf of = MovesOf::All, const std::string& name = "Before");
 
 }  // namespace heft

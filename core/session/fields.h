@@ -46,7 +46,7 @@ void eachOf(T& v, F& f) {
   f.number("landing_hz", v.band.atHz, {8, kHighestBandHz, Unit::Hz});
   f.number("onset_ms", v.onsetMs, {0, 60000, Unit::Ms});
   f.number("root_midi", v.rootMidi, {0, 127, Unit::Midi});
-  f.time("length", v.length);
+  f.time("length", v.length, {20, 10000, Unit::Ms});
   f.flag("follow_notes", v.followNotes);
   f.number("glide_ms", v.glideMs, {0, 2000, Unit::Ms});
   f.flag("keep_length", v.keepLength);
@@ -132,7 +132,7 @@ void eachOf(T& v, F& f) {
   f.list("notes", v.notes, kMostHits, Saved::WhenSet);
   f.list("wheel", v.wheel, kMostWheelPoints, Saved::WhenSet);
   f.number("wheel_range", v.wheelRange, {1, 48, Unit::Semitones});
-  f.time("tail_target", v.tailTarget);
+  f.time("tail_target", v.tailTarget, {20, 10000, Unit::Ms});
   f.object("align", v.align);
   f.object("finish", v.finish);
   f.choice("finish_over", v.finishOver, finishOverName, parseFinishOver);
@@ -158,7 +158,7 @@ void eachOf(T& v, F& f) {
 
 template <Is<Grid> T, class F>
 void eachOf(T& v, F& f) {
-  f.time("division", v.division);
+  f.time("division", v.division, {0, 24000, Unit::Ms});
   f.number("swing", v.swing, {0, 1.5, Unit::Share});
   f.kept(v.unknown);
 }
@@ -180,9 +180,9 @@ void eachOf(T& v, F& f) {
   f.whole("source_part", v.sourcePart, {1, kHighestId});
   f.whole("target_part", v.targetPart, {1, kHighestId});
   f.number("depth_db", v.depthDb, {0, 120, Unit::Db});
-  f.time("attack", v.attack);
-  f.time("hold", v.hold);
-  f.time("return", v.release);
+  f.time("attack", v.attack, {0, 5000, Unit::Ms});
+  f.time("hold", v.hold, {0, 5000, Unit::Ms});
+  f.time("return", v.release, {0, 5000, Unit::Ms});
   f.flag("as_source", v.asSource);
   f.number("crossover_hz", v.crossoverHz, {30, 1000, Unit::Hz});
   f.kept(v.unknown);

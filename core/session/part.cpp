@@ -27,6 +27,15 @@ std::vector<const Layer*> heardLayers(const std::vector<Layer>& layers) {
   return out;
 }
 
+size_t eventsWithout(const Part& part, int layer) {
+  auto rests = [layer](const auto& events) {
+    return std::count_if(events.begin(), events.end(), [layer](const auto& e) {
+      return std::find(e.without.begin(), e.without.end(), layer) != e.without.end();
+    });
+  };
+  return static_cast<size_t>(rests(part.hits) + rests(part.notes));
+}
+
 int freshLayerId(const Part& part) {
   int most = 0;
   for (const Layer& l : part.layers) most = std::max(most, l.id);

@@ -107,6 +107,8 @@ inline constexpr size_t kMostParts = 18;
 
 /// Layers that are heard: not muted, and soloed where any is.
 std::vector<const Layer*> heardLayers(const std::vector<Layer>& layers);
+/// At how many of its hits and notes the layer with that id rests.
+size_t eventsWithout(const Part& part, int layer);
 /// An id that no layer of the part has, in any version.
 int freshLayerId(const Part& part);
 

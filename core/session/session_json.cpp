@@ -33,8 +33,8 @@ struct FieldWriter {
   void text(const char* key, const std::string& v, size_t, Saved saved = Saved::Always) {
     if (!v.empty() || saved == Saved::Always) json[key] = v;
   }
-  void time(const char* key, const TimeValue& v) { json[key] = v.text(); }
-  void time(const char* key, const std::optional<TimeValue>& v) {
+  void time(const char* key, const TimeValue& v, const Range&) { json[key] = v.text(); }
+  void time(const char* key, const std::optional<TimeValue>& v, const Range&) {
     if (v) json[key] = v->text();
   }
   void choice(const char* key, auto v, auto nameOf, auto) { json[key] = nameOf(v); }
@@ -78,8 +78,8 @@ struct FieldReader {
   }
   void count(const char* key, auto& v, Saved) { r.count(key, v); }
   void text(const char* key, std::string& v, size_t most, Saved = {}) { r.text(key, v, most); }
-  void time(const char* key, TimeValue& v) { r.parsed(key, v, parseTime); }
-  void time(const char* key, std::optional<TimeValue>& v) {
+  void time(const char* key, TimeValue& v, const Range&) { r.parsed(key, v, parseTime); }
+  void time(const char* key, std::optional<TimeValue>& v, const Range&) {
     TimeValue time;
     if (r.parsed(key, time, parseTime)) v = time;
   }

@@ -4,8 +4,9 @@
 /// go by these lists and those of fields.h; the default is the one of the type itself.
 ///
 /// A visitor F has flag(name, bool), number(name, double, Range), whole(name, int, Range), time(name,
-/// TimeValue), choice(name, enum, nameOf, parse), object(name, struct) and list(name, vector, most); for
-/// documents also what fields.h says. Each may be told Saved::WhenSet. T may be const.
+/// TimeValue, Range in ms that a hand sets it in; a file may have any), choice(name, enum, nameOf, parse),
+/// object(name, struct) and list(name, vector, most); for documents also what fields.h says. Each may be told
+/// Saved::WhenSet. T may be const.
 
 #include <concepts>
 #include <type_traits>
@@ -95,7 +96,7 @@ void eachOf(T& v, F& f) {
 template <Is<KickVoice> T, class F>
 void eachOf(T& v, F& f) {
   f.number("landing_midi", v.landingMidi, {12, 80, Unit::Midi});
-  f.time("length", v.length);
+  f.time("length", v.length, {kShortestKickMs, kLongestKickMs, Unit::Ms});
   f.list("fall", v.fall, 32);
   f.number("landing_at", v.landingAt, {0.02, 1, Unit::Share});
   f.choice("wave", v.wave, waveName, parseWave);

@@ -67,7 +67,7 @@ TEST_F(JobsTest, EditsAreHeardWhileReferencesAreMeasured) {
   EXPECT_TRUE(document().jobs().words().startsWith("Measuring")) << document().jobs().words().toStdString();
   bool heard = false;
   QObject::connect(&document(), &Document::rendered, &window, [&] { heard = true; });
-  document().edit("quieter", [](Session& now) { now.bass().layers[0].levelDb = -3; });
+  document().edit(Edit{"quieter", [](Session& now) { now.bass().layers[0].levelDb = -3; }});
   ASSERT_TRUE(QTest::qWaitFor([&] { return heard; }, 60000));
   EXPECT_TRUE(document().study()->references.empty() || !document().study()->references[0])
       << "the sound came before the reference's figures";
@@ -79,7 +79,7 @@ TEST_F(JobsTest, EditsAreHeardWhileReferencesAreMeasured) {
 }
 
 TEST_F(JobsTest, SavedAsideAndOpenedAsideIsTheSame) {
-  document().edit("name", [](Session& s) { s.track.name = "Aside"; });
+  document().edit(Edit{"name", [](Session& s) { s.track.name = "Aside"; }});
   document().saveAside(QString::fromStdString(folder / "aside.heft"));
   settle();
   EXPECT_TRUE(document().isSaved());
@@ -92,7 +92,7 @@ TEST_F(JobsTest, SavedAsideAndOpenedAsideIsTheSame) {
   EXPECT_TRUE(document().isSaved());
   // What was changed while it was read is not thrown away.
   document().openAside(QString::fromStdString(folder / "aside.heft"));
-  document().edit("name", [](Session& s) { s.track.name = "Changed meanwhile"; });
+  document().edit(Edit{"name", [](Session& s) { s.track.name = "Changed meanwhile"; }});
   settle();
   EXPECT_EQ(document().session().track.name, "Changed meanwhile");
 }

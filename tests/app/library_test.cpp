@@ -66,10 +66,10 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   EXPECT_EQ(nameAt(0), "torn.wav");
   choose("Shown files", 0);
   // Chosen, it is heard in the loop as the session's kick is set: on its target and as long.
-  document().edit("fit", [](Session& s) {
-    s.kick().layers[0].recorded()->targetMidi = 33,
-    s.kick().layers[0].recorded()->length = TimeValue::note(1, 16);
-  });
+  document().edit(Edit{"fit", [](Session& s) {
+                         s.kick().layers[0].recorded()->targetMidi = 33,
+                         s.kick().layers[0].recorded()->length = TimeValue::note(1, 16);
+                       }});
   settle();
   const Session before = session();
   const auto undo = document().undoName();
@@ -81,13 +81,15 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   EXPECT_TRUE(
       find<QLabel>("Library details")->text().startsWith(QString::fromStdString("sounds/" + nameAt(2))));
   EXPECT_TRUE(find<QLabel>("Library details")->text().contains("falls from"));
-  const Session heard = document().before().of(session());
+  const Session heard = document().before().applied(session());
   EXPECT_EQ(heard.kick().layers[0].recorded()->asset.name, nameAt(2));
   EXPECT_EQ(heard.kick().layers[0].recorded()->targetMidi, 33);
   EXPECT_EQ(heard.kick().layers[0].recorded()->length, TimeValue::note(1, 16));
   QTest::keyClick(list(), Qt::Key_Down);
   ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return document().before().of(session()).kick().layers[0].recorded()->asset.name == nameAt(3); },
+      [&] {
+        return document().before().applied(session()).kick().layers[0].recorded()->asset.name == nameAt(3);
+      },
       5000));
   QTest::keyClick(list(), Qt::Key_F);
   EXPECT_TRUE(list()->chosenRow()->favourite);
@@ -110,7 +112,7 @@ TEST_F(LibraryWindowTest, FindsHearsAndPlacesAKick) {
   QEvent turnedTo(QEvent::WindowActivate);
   QApplication::sendEvent(window.libraryPanel(), &turnedTo);
   EXPECT_TRUE(QTest::qWaitFor([&] { return list()->order().size() == 2; }, 5000));
-  document().edit("no hits", [](Session& s) { s.kick().hits.clear(); });
+  document().edit(Edit{"no hits", [](Session& s) { s.kick().hits.clear(); }});
   QSignalSpy auditioned(&window.library(), &Library::auditioned);
   QTest::mouseClick(list()->viewport(), Qt::LeftButton, {}, list()->rowAt(0).toPoint());
   ASSERT_TRUE(QTest::qWaitFor([&] { return !auditioned.empty(); }, 5000));
@@ -193,7 +195,7 @@ TEST_F(LibraryWindowTest, AKitIsTunedInATable) {
   EXPECT_FALSE(sheet->findChild<QPushButton*>("Kit before")->isEnabled()) << "it could not be read";
   // It goes with the session's key, but for what was typed; one method serves the rows chosen together.
   table->item(1, 3)->setText("G1");
-  document().edit("key", [](Session& s) { s.track.key = *parseKey("C minor"); });
+  document().edit(Edit{"key", [](Session& s) { s.track.key = *parseKey("C minor"); }});
   EXPECT_TRUE(sheet->findChild<QLabel*>("Kit words")->text().contains("C minor"));
   EXPECT_EQ(table->item(1, 3)->text(), "G1");
   for (int row : {0, 2, 3, 4, 5}) {

@@ -86,9 +86,9 @@ TEST_F(PartsTest, AClapIsAddedPlayedLevelledBouncedAndUndone) {
   EXPECT_EQ(third().levelDb, -6);
   EXPECT_NEAR(peakOf(document().stems()->lane(third().id)->heard.toBuffer(48000)) / loud, 0.501, 0.001);
   // Bounced: a recording in the layer's place, the lane as it was, to the bit.
-  document().edit("drive", [&](Session& s) {
-    s.parts[2].layers[0].shape.drive = {true, DriveKind::Hard, 0, 12, 1};
-  });
+  document().edit(Edit{"drive", [&](Session& s) {
+                         s.parts[2].layers[0].shape.drive = {true, DriveKind::Hard, 0, 12, 1};
+                       }});
   settle();
   const auto lane = document().stems()->lane(third().id)->heard.toBuffer(48000);
   const Session driven = session();

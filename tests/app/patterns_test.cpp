@@ -56,7 +56,7 @@ TEST_F(PatternsTest, EditsDuringPlaybackScanAndExportNeverLoseEachOther) {
                           reference::bufferOf(reference::noise(0.3, 40000, static_cast<uint64_t>(i)), 48000));
   const auto reference = reference::writeSound(
       folder, "long.wav", reference::bufferOf(reference::noise(0.2, 48000 * 20, 7), 48000, 2));
-  document().edit("empty", [](Session& s) { s.kick().hits.clear(), s.bass().notes.clear(); });
+  document().edit(Edit{"empty", [](Session& s) { s.kick().hits.clear(), s.bass().notes.clear(); }});
   settle();
   window.transport().chooseDevice("simulated");
   window.transport().play();
@@ -211,7 +211,7 @@ TEST_F(PatternsTest, KeysMakeTheCommonPatterns) {
 }
 
 TEST_F(PatternsTest, ThePatternsMenuQuantisesAndSetsTheWheelsRange) {
-  document().edit("loose", [](Session& s) { s.kick().hits = {{0.05, 1}, {1.04, 1}}; });
+  document().edit(Edit{"loose", [](Session& s) { s.kick().hits = {{0.05, 1}, {1.04, 1}}; }});
   fromMenu(strip()->kickAt(0.9), "50 %", "Quantise to the grid");
   EXPECT_NEAR(session().kick().hits[0].startQuarters, 0.025, 1e-9);
   fromMenu(strip()->kickAt(0.9), "100 %", "Quantise to the grid");
@@ -278,7 +278,7 @@ TEST_F(PatternsTest, APartIsMarkedCopiedMovedAndChanged) {
 }
 
 TEST_F(PatternsTest, PointsOfTheWheelAreTakenAwayByAClick) {
-  document().edit("bend", [](Session& s) { s.bass().wheel = {{1.0, 0.0}, {2.0, -1.0}, {3.0, 0.0}}; });
+  document().edit(Edit{"bend", [](Session& s) { s.bass().wheel = {{1.0, 0.0}, {2.0, -1.0}, {3.0, 0.0}}; }});
   strip()->showWheel(true);
   const QPointF point = strip()->wheelAt(2.0, -1.0);
   QTest::mouseClick(strip(), Qt::LeftButton, {}, point.toPoint());
@@ -345,7 +345,7 @@ TEST_F(PatternsTest, MidiIsReadWrittenAndAFaultTold) {
   const QString path = QString::fromStdString(folder / "out.mid");
   writePatterns(document(), path);
   const auto hits = session().kick().hits;
-  document().edit("clear", [](Session& s) { s.kick().hits.clear(), s.bass().notes.clear(); });
+  document().edit(Edit{"clear", [](Session& s) { s.kick().hits.clear(), s.bass().notes.clear(); }});
   readPattern(document(), Place{1}, path, nullptr);
   settle();
   ASSERT_EQ(session().kick().hits.size(), hits.size());
@@ -361,7 +361,7 @@ TEST_F(PatternsTest, MidiIsReadWrittenAndAFaultTold) {
   // The hits of an audio loop: the kick stem that was rendered is such a loop.
   const std::string loop = folder / "loop.wav";
   ASSERT_TRUE(saveSound(document().stems()->kick().toBuffer(48000), loop, SampleFormat::Wav24));
-  document().edit("clear", [](Session& s) { s.kick().hits.clear(); });
+  document().edit(Edit{"clear", [](Session& s) { s.kick().hits.clear(); }});
   findPattern(document(), QString::fromStdString(loop));
   ASSERT_TRUE(QTest::qWaitFor([&] { return !session().kick().hits.empty(); }, 20000));
   settle();
@@ -371,9 +371,10 @@ TEST_F(PatternsTest, MidiIsReadWrittenAndAFaultTold) {
 }
 
 TEST_F(PatternsTest, ALineIsPlayedInWithADiveByTheWheel) {
-  document().edit("clear", [](Session& s) {
-    s.bass().notes.clear(), s.track.tempoBpm = 240, s.track.beatsPerBar = 1, s.track.loopBeats = 8;
-  });
+  document().edit(Edit{"clear", [](Session& s) {
+                         s.bass().notes.clear(), s.track.tempoBpm = 240, s.track.beatsPerBar = 1,
+                                                 s.track.loopBeats = 8;
+                       }});
   settle();
   window.transport().chooseDevice("simulated");
   QTest::keyClick(&window, Qt::Key_F7);
@@ -417,9 +418,10 @@ TEST_F(PatternsTest, AFileOfEventsPlaysALineIn) {
   // At 240 BPM a quarter lasts 250 ms: the press is a tenth of a quarter late.
   reference::writeBytes(folder / "line.keys",
                         "0.275 press 36 0.5\n0.400 wheel -0.5\n0.450 wheel -1\n0.500 release 36\n");
-  document().edit("clear", [](Session& s) {
-    s.bass().notes.clear(), s.track.tempoBpm = 240, s.track.beatsPerBar = 1, s.track.loopBeats = 8;
-  });
+  document().edit(Edit{"clear", [](Session& s) {
+                         s.bass().notes.clear(), s.track.tempoBpm = 240, s.track.beatsPerBar = 1,
+                                                 s.track.loopBeats = 8;
+                       }});
   settle();
   window.transport().chooseDevice("simulated");
   window.playIn().chooseFile(QString::fromStdString(folder / "missing.keys"));

@@ -92,7 +92,7 @@ TEST_F(SoundsTest, AKickIsBuiltByDraggingItsRibbon) {
   settle();
   EXPECT_EQ(voice().landingMidi, landing);
   // The axes rest under the hand, but never so that an edit from elsewhere is out of sight.
-  document().edit("far up", [](Session& s) { s.kick().layers[0].kickVoice()->landingMidi = 72; });
+  document().edit(Edit{"far up", [](Session& s) { s.kick().layers[0].kickVoice()->landingMidi = 72; }});
   settle();
   EXPECT_TRUE(ribbon->rect().contains(ribbon->place({Grip::Landing, 0}).toPoint()));
 }
@@ -129,13 +129,13 @@ TEST_F(SoundsTest, AnEightOhEightIsBuiltByItsBarsAndCurve) {
 // Eight layers stand beside each other in the smallest window, each by itself.
 TEST_F(SoundsTest, EightLayersFitBesideEachOther) {
   openDemo();
-  document().edit("eight", [](Session& s) {
-    while (s.kick().layers.size() < kMostLayers) {
-      Layer more = s.kick().layers.front();
-      more.id = static_cast<int>(s.kick().layers.size()) + 100;
-      s.kick().layers.push_back(more);
-    }
-  });
+  document().edit(Edit{"eight", [](Session& s) {
+                         while (s.kick().layers.size() < kMostLayers) {
+                           Layer more = s.kick().layers.front();
+                           more.id = static_cast<int>(s.kick().layers.size()) + 100;
+                           s.kick().layers.push_back(more);
+                         }
+                       }});
   window.resize(1100, 700);
   settle();
   QTest::qWait(50);
@@ -260,12 +260,12 @@ TEST_F(SoundsTest, BarsAreReachedByKeys) {
 
 TEST_F(SoundsTest, ABuiltKickIsTunedAndTrimmedLikeAnyOther) {
   openDemo();
-  document().edit("built", [](Session& s) {
-    s.kick().layers.resize(1);
-    s.kick().layers[0].what.emplace<KickVoice>();
-    s.kick().layers[0].kickVoice()->landingMidi = 34.3;
-    s.kick().layers[0].kickVoice()->length = TimeValue::milliseconds(400);
-  });
+  document().edit(Edit{"built", [](Session& s) {
+                         s.kick().layers.resize(1);
+                         s.kick().layers[0].what.emplace<KickVoice>();
+                         s.kick().layers[0].kickVoice()->landingMidi = 34.3;
+                         s.kick().layers[0].kickVoice()->length = TimeValue::milliseconds(400);
+                       }});
   settle();
   ASSERT_EQ(finding("kick-key")->verdict, Verdict::Off);
   ASSERT_NE(finding("kick-tail")->verdict, Verdict::Holds);
@@ -289,11 +289,11 @@ TEST_F(SoundsTest, AnotherSoundInALayersPlaceKeepsWhatIsNotItsOwn) {
   openDemo();
   const std::string path = reference::writeSound(
       folder, "other.wav", reference::bufferOf(reference::sine(60, 0.5, 0.4, 48000), 48000));
-  document().edit("shape", [](Session& s) {
-    s.kick().layers[0].shape.drive.on = true;
-    s.kick().layers[0].levelDb = -9;
-    s.kick().layers[0].recorded()->targetMidi = 33;
-  });
+  document().edit(Edit{"shape", [](Session& s) {
+                         s.kick().layers[0].shape.drive.on = true;
+                         s.kick().layers[0].levelDb = -9;
+                         s.kick().layers[0].recorded()->targetMidi = 33;
+                       }});
   const int id = session().kick().layers[0].id;
   drop(find("Kick card"), path);
   ASSERT_TRUE(
@@ -420,7 +420,7 @@ TEST_F(SoundsTest, EverySectionCanBeHeardWithout) {
             f.commit("0");
         EXPECT_EQ(section.isIn(), true) << section.name.toStdString();
         const Session in = session();
-        document().edit("without it", [&](Session& s) { s = section.without()->of(s); });
+        document().edit(*section.without());
         EXPECT_EQ(section.isIn(), false) << section.name.toStdString();
         EXPECT_EQ(session().track, in.track);
         EXPECT_EQ(session().kick().hits, in.kick().hits);
@@ -441,13 +441,13 @@ TEST_F(SoundsTest, AKeyHearsTheLoopWithoutWhatIsShownOrInFocus) {
   EXPECT_TRUE(window.transport().isBefore());
   EXPECT_EQ(find<QPushButton>("Before")->text(), "No EQ");
   settle();
-  EXPECT_FALSE(document().before().of(session()).kick().layers[0].shape.eq.works());
+  EXPECT_FALSE(document().before().applied(session()).kick().layers[0].shape.eq.works());
   page()->showSection("Sound");
   settle();
   find("Kick card")->setFocus();
   QTest::keyClick(find("Kick card"), Qt::Key_I);
   EXPECT_TRUE(window.transport().isBefore()) << "over to what is in focus now";
-  const Session silent = document().before().of(session());
+  const Session silent = document().before().applied(session());
   EXPECT_TRUE(silent.kick().layers[0].mute);
   EXPECT_TRUE(silent.kick().layers[0].shape.eq.works());
   QTest::keyClick(find("Kick card"), Qt::Key_I);
@@ -479,7 +479,7 @@ TEST_F(SoundsTest, VersionsAreLookedAtAndHeardBesideEachOther) {
   QTest::keyClick(&window, Qt::Key_X);
   EXPECT_TRUE(window.transport().isBefore());
   EXPECT_EQ(find<QPushButton>("Before")->text(), "First");
-  EXPECT_FALSE(document().before().of(session()).kick().layers[0].recorded()->length.has_value());
+  EXPECT_FALSE(document().before().applied(session()).kick().layers[0].recorded()->length.has_value());
   QTest::keyClick(&window, Qt::Key_X);
   EXPECT_FALSE(window.transport().isBefore());
   click(find("Kick card"));

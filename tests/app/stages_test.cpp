@@ -92,10 +92,10 @@ TEST_F(StagesTest, CompareShowsWhatTheLoopMeasures) {
   choose("View", 1);
   EXPECT_TRUE(window.findChild<FloorPicture*>()->isPlain());
   EXPECT_FALSE(window.grab().isNull());
-  window.document().edit("remove", [](Session& s) { s.references.pop_back(); });
+  window.document().edit(Edit{"remove", [](Session& s) { s.references.pop_back(); }});
   settle();
   EXPECT_EQ(shown("References"), "2 tracks");
-  window.document().edit("mute", [](Session& s) { s.backing.mute = true; });
+  window.document().edit(Edit{"mute", [](Session& s) { s.backing.mute = true; }});
   settle();
   EXPECT_FALSE(window.document().study()->hasBacking);
   EXPECT_FALSE(window.grab().isNull());
@@ -103,7 +103,7 @@ TEST_F(StagesTest, CompareShowsWhatTheLoopMeasures) {
 
 TEST_F(StagesTest, ReferencesAreLoadedAside) {
   const auto path = QString::fromStdString(demoSession()).section('/', 0, -2) + "/sounds/Brine.flac";
-  window.document().edit("clear", [](Session& s) { s.references.clear(); });
+  window.document().edit(Edit{"clear", [](Session& s) { s.references.clear(); }});
   window.document().loadSoundFiles(kReferences, {path, path});
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().references.size() == 2; }, 20000));
   settle();
@@ -226,13 +226,14 @@ TEST_F(StagesTest, StagesAreWalkedByKeyboard) {
 TEST_F(StagesTest, ASessionThatCannotBeRenderedIsTold) {
   Document& document = window.document();
   const Stems* before = document.stems();
-  document.edit("many", [](Session& s) {
-    const Layer one = s.bass().layers[0];
-    s.bass().notes.clear();
-    for (int i = 0; i < 24; ++i) s.bass().notes.push_back({0.25 * i, 0.2, 24 + i, 1.0});
-    for (int i = 1; i < 8; ++i) s.bass().layers.push_back(one), s.bass().layers.back().id = i + 1;
-    for (Layer& l : s.bass().layers) l.recorded()->keepLength = true;
-  });
+  document.edit(Edit{"many", [](Session& s) {
+                       const Layer one = s.bass().layers[0];
+                       s.bass().notes.clear();
+                       for (int i = 0; i < 24; ++i) s.bass().notes.push_back({0.25 * i, 0.2, 24 + i, 1.0});
+                       for (int i = 1; i < 8; ++i)
+                         s.bass().layers.push_back(one), s.bass().layers.back().id = i + 1;
+                       for (Layer& l : s.bass().layers) l.recorded()->keepLength = true;
+                     }});
   settle();
   EXPECT_TRUE(window.findChild<QLabel*>("Notice words")->text().contains("play by speed"));
   EXPECT_EQ(document.stems(), before) << "what was heard goes on";
@@ -244,7 +245,7 @@ TEST_F(StagesTest, ASessionThatCannotBeRenderedIsTold) {
 
 TEST_F(StagesTest, SavingOpeningAndStartingAnew) {
   TemporaryFolder folder;
-  window.document().edit("set tempo", [](Session& s) { s.track.tempoBpm = 101; });
+  window.document().edit(Edit{"set tempo", [](Session& s) { s.track.tempoBpm = 101; }});
   settle();
   EXPECT_FALSE(window.document().isSaved());
   ASSERT_TRUE(window.document().save(QString::fromStdString(folder / "mine.heft")));
@@ -263,7 +264,8 @@ TEST_F(StagesTest, SavingOpeningAndStartingAnew) {
 
 TEST_F(StagesTest, OctavesAreNamedAsTheUserNamesThem) {
   EXPECT_EQ(shown("Bass root"), "A1, measured");
-  window.document().edit("name octaves", [](Session& s) { s.track.notes.octaves = OctaveNaming::MiddleC3; });
+  window.document().edit(
+      Edit{"name octaves", [](Session& s) { s.track.notes.octaves = OctaveNaming::MiddleC3; }});
   settle();
   EXPECT_EQ(shown("Bass root"), "A0, measured");
   EXPECT_TRUE(std::any_of(window.document().findings().begin(), window.document().findings().end(),

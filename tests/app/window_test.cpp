@@ -20,12 +20,12 @@
 
 #include "app/ledger_panel.h"
 #include "app/loop/loop_strip.h"
-#include "app/stages/align_page.h"
+#include "app/stages/align_picture.h"
 #include "app/stages/compare_page.h"
-#include "app/stages/duck_page.h"
+#include "app/stages/dip_picture.h"
 #include "app/stages/export_page.h"
+#include "app/stages/pitch_field.h"
 #include "app/stages/sounds_page.h"
-#include "app/stages/tune_page.h"
 #include "app/widgets/value_field.h"
 #include "core/session/folder.h"
 #include "core/sound/audio_file.h"
@@ -146,7 +146,7 @@ TEST_F(WindowTest, DraggingTheLandingMarkerRetunesInOneStep) {
   EXPECT_EQ(*session().kick().layers[0].recorded()->targetMidi, 33.0);
   press("Target A2");
   EXPECT_EQ(*session().kick().layers[0].recorded()->targetMidi, 45.0);
-  document().edit("on A1", [](Session& s) { s.kick().layers[0].recorded()->targetMidi = 33; });
+  document().edit(Edit{"on A1", [](Session& s) { s.kick().layers[0].recorded()->targetMidi = 33; }});
   for (int method = 0; method < 4; ++method) {
     choose("Tuning method", method);
     EXPECT_EQ(static_cast<int>(session().kick().layers[0].recorded()->method), method);
@@ -161,7 +161,7 @@ TEST_F(WindowTest, DraggingTheLandingMarkerRetunesInOneStep) {
 
 TEST_F(WindowTest, KeyAndTempoAreFoundAndOffered) {
   openDemo();
-  document().edit("elsewhere", [](Session& s) { s.track.key = {1, Mode::Major}, s.track.tempoBpm = 90; });
+  document().edit(Edit{"elsewhere", [](Session& s) { s.track.key = {1, Mode::Major}, s.track.tempoBpm = 90; }});
   settle();
   auto* menu = window.findChild<QMenu*>("Key and tempo menu");
   auto* words = find<QLabel>("Notice words");
@@ -425,13 +425,13 @@ TEST_F(WindowTest, PlaysOnTheSimulatedDeviceAndListens) {
   EXPECT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 0.3; }, 5000));
   QTest::keyClick(&window, Qt::Key_B);
   EXPECT_TRUE(window.transport().isBefore());
-  EXPECT_EQ(document().before().of(session()), withoutMoves(session(), MovesOf::Sounds))
+  EXPECT_EQ(document().before().applied(session()), withoutMoves(session(), MovesOf::Sounds))
       << "this stage's moves";
   window.showStage(Stage::Duck);
-  EXPECT_EQ(document().before().of(session()), withoutMoves(session(), MovesOf::Duck));
+  EXPECT_EQ(document().before().applied(session()), withoutMoves(session(), MovesOf::Duck));
   QTest::keyClick(&window, Qt::Key_B, Qt::ShiftModifier);
   EXPECT_TRUE(window.transport().isBefore());
-  EXPECT_EQ(document().before().of(session()), withoutMoves(session())) << "over to all of them";
+  EXPECT_EQ(document().before().applied(session()), withoutMoves(session())) << "over to all of them";
   QTest::keyClick(&window, Qt::Key_B, Qt::ShiftModifier);
   EXPECT_FALSE(window.transport().isBefore());
   QTest::keyClick(&window, Qt::Key_K);
@@ -481,7 +481,7 @@ TEST_F(WindowTest, WhatACrashLeftIsOffered) {
   EXPECT_FALSE(document().isSaved()) << "it still wants a place of its own";
   EXPECT_FALSE(std::filesystem::exists(folder / "autosave/run-999999"));
   // This run keeps its own from now on.
-  document().edit("name the track", [](Session& s) { s.track.name = "Kept"; });
+  document().edit(Edit{"name the track", [](Session& s) { s.track.name = "Kept"; }});
   const std::string mine = folder / ("autosave/run-" + std::to_string(QCoreApplication::applicationPid()));
   ASSERT_TRUE(QTest::qWaitFor([&] { return std::filesystem::exists(mine + "/session.json"); }, 10000));
   EXPECT_EQ(openSession(mine)->session.track.name, "Kept");

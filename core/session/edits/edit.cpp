@@ -16,4 +16,24 @@ Edit onPart(const std::string& name, int part, std::function<void(Part&)> change
           mergeKey};
 }
 
+Edit onLayer(const std::string& name, int part, int layer, std::function<void(Layer&)> change,
+             const std::string& mergeKey) {
+  return onPart(
+      name, part,
+      [layer, change = std::move(change)](Part& p) {
+        if (Layer* l = p.layer(layer)) change(*l);
+      },
+      mergeKey);
+}
+
+Edit become(const std::string& name, const Session& session) {
+  return {name, [session](Session& s) { s = session; }};
+}
+
+Edit allOf(const std::string& name, std::vector<Edit> edits) {
+  return {name, [edits = std::move(edits)](Session& s) {
+            for (const Edit& edit : edits) edit.change(s);
+          }};
+}
+
 }  // namespace heft

@@ -11,6 +11,7 @@ namespace heft {
 
 struct Edit {
   std::string name;  ///< as undo says it: "place kick hit"
+  /// Holds values only: called on any thread.
   std::function<void(Session&)> change;
   std::string mergeKey = {};  ///< edits of one key that follow each other are one step; empty: a step by itself
 
@@ -26,5 +27,12 @@ std::string partWord(const Part& part);
 /// A change of one part; nothing happens where no part has that id.
 Edit onPart(const std::string& name, int part, std::function<void(Part&)> change,
             const std::string& mergeKey = {});
+/// The same of one of its layers.
+Edit onLayer(const std::string& name, int part, int layer, std::function<void(Layer&)> change,
+             const std::string& mergeKey = {});
+/// The document becomes that one.
+Edit become(const std::string& name, const Session& session);
+/// One after the other, as one step.
+Edit allOf(const std::string& name, std::vector<Edit> edits);
 
 }  // namespace heft

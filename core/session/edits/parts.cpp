@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/session/pattern.h"
+#include "core/session/versions.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -125,6 +126,23 @@ Edit tunePart(const Part& part, double midi) {
 Edit setFinishOver(const Part& part, FinishOver over) {
   return onPart(over == FinishOver::Lane ? "finish the lane as it runs" : "finish hit by hit", part.id,
                 [over](Part& p) { p.finishOver = over; });
+}
+
+Edit playVersion(const Part& part, size_t i) {
+  return onPart("switch " + partWord(part) + " version", part.id, [i](Part& p) { switchVersion(p, i); });
+}
+
+Edit makeVersion(const Part& part, const std::string& name) {
+  return onPart("make " + partWord(part) + " version", part.id, [name](Part& p) { addVersion(p, name); });
+}
+
+Edit dropVersion(const Part& part, size_t i) {
+  return onPart("remove " + partWord(part) + " version", part.id, [i](Part& p) { removeVersion(p, i); });
+}
+
+Edit nameVersion(const Part& part, size_t i, const std::string& name) {
+  return onPart("name " + partWord(part) + " version", part.id,
+                [i, name](Part& p) { renameVersion(p, i, name); });
 }
 
 void placeSound(Session& s, int id, const AssetRef& sound, SoundPlace where) {

@@ -29,6 +29,12 @@ Edit setPlays(const Part& part, Plays plays);
 Edit tunePart(const Part& part, double midi);
 Edit setFinishOver(const Part& part, FinishOver over);
 
+/// Versions, by their place in the list (versions.h): the one that plays, a new one like it, one less, a name.
+Edit playVersion(const Part& part, size_t index);
+Edit makeVersion(const Part& part, const std::string& name);
+Edit dropVersion(const Part& part, size_t index);
+Edit nameVersion(const Part& part, size_t index, const std::string& name);
+
 /// Which layer of a part a sound goes to.
 struct SoundPlace {
   enum class At { First, New, Of } at = At::First;

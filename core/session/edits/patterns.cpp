@@ -1,9 +1,12 @@
 #include "core/session/edits/patterns.h"
 
-#include <algorithm>
+#include <cmath>
 
+#include "core/session/edits/values.h"
 #include "core/session/midi_pattern.h"
+#include "core/session/pattern.h"
 #include "core/session/pattern_range.h"
+#include "core/session/take.h"
 
 namespace heft {
 
@@ -41,6 +44,27 @@ Edit takePatterns(const std::vector<Part>& from, const std::string& name, const 
           mergeKey};
 }
 
+Edit clearRange(const std::string& name, const PatternRange& range) {
+  return {name, [range](Session& s) { s = cleared(s, range); }};
+}
+
+Edit pasteClip(const PatternClip& clip, double at) {
+  return {"paste part of the pattern", [clip, at](Session& s) { s = pasted(s, clip, at); }};
+}
+
+Edit quantiseRange(const PatternRange& range, double strength) {
+  return {"quantise pattern", [range, strength](Session& s) { s = quantised(s, range, strength); }};
+}
+
+Edit transposeRange(const PatternRange& range, int semitones, const std::string& mergeKey) {
+  return {"transpose part of the line", [range, semitones](Session& s) { s = transposed(s, range, semitones); },
+          mergeKey};
+}
+
+Edit changeVelocities(const PatternRange& range, double by, const std::string& mergeKey) {
+  return {"set velocities", [range, by](Session& s) { s = louder(s, range, by); }, mergeKey};
+}
+
 Edit readPatternInto(const Part& part, const MidiTrack& track, double loop) {
   const std::string word = partWord(part);
   return onPart(part.playsNotes() ? "read " + word + " line" : "read " + word + " pattern", part.id,
@@ -55,10 +79,40 @@ Edit readPatternInto(const Part& part, const MidiTrack& track, double loop) {
                 });
 }
 
-Edit setBackingLevel(double levelDb, const std::string& mergeKey) {
-  return {"set backing level",
-          [levelDb](Session& s) { s.backing.levelDb = std::clamp(levelDb, kLeastLevelDb, kMostLevelDb); },
+Edit takeFoundHits(const Part& part, const std::vector<double>& seconds) {
+  return {"find " + partWord(part) + " pattern", [id = part.id, seconds](Session& s) {
+            Part* p = s.part(id);
+            if (!p || p->playsNotes()) return;
+            const double loop = s.track.loopQuarters();
+            p->hits.clear();
+            for (double t : seconds)
+              if (const double at = t * s.track.tempoBpm / 60.0;
+                  at >= 0.0 && at < loop && p->hits.size() < kMostHits)
+                p->hits.push_back({at, 1.0});
+            quantise(p->hits, s.grid, 1.0, loop);
+          }};
+}
+
+Edit insertNote(const Part& part, const Note& played, const std::string& mergeKey) {
+  return {"play in " + partWord(part) + " line",
+          [id = part.id, played](Session& s) {
+            if (Part* p = s.part(id)) insertPlayed(p->notes, played, s.track.loopQuarters());
+          },
           mergeKey};
+}
+
+Edit insertWheel(const Part& part, const std::vector<WheelPoint>& played) {
+  return onPart("play in pitch wheel", part.id,
+                [curve = thinned(played)](Part& p) { insertPlayed(p.wheel, curve); });
+}
+
+Edit moveBacking(double offsetSeconds, const std::string& mergeKey) {
+  return putValue("move backing", {}, "backing.offset_s", std::round(offsetSeconds * 1000.0) / 1000.0,
+                  mergeKey);
+}
+
+Edit setBackingLevel(double levelDb, const std::string& mergeKey) {
+  return putValue("set backing level", {}, "backing.level_db", levelDb, mergeKey);
 }
 
 }  // namespace heft

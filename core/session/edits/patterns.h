@@ -2,6 +2,7 @@
 /// Edits of whole patterns.
 
 #include "core/session/edits/edit.h"
+#include "core/session/pattern_range.h"
 #include "core/sound/midi_reader.h"
 
 namespace heft {
@@ -16,9 +17,24 @@ Edit nudgePatterns(double quarters);
 /// Hits, notes and wheels of those parts in place of what parts with their ids have.
 Edit takePatterns(const std::vector<Part>& from, const std::string& name, const std::string& mergeKey = {});
 
+/// What lies in a range of the pattern: taken out, put elsewhere, onto the grid, up or down, louder or softer.
+Edit clearRange(const std::string& name, const PatternRange& range);
+Edit pasteClip(const PatternClip& clip, double atQuarters);
+Edit quantiseRange(const PatternRange& range, double strength);
+Edit transposeRange(const PatternRange& range, int semitones, const std::string& mergeKey);
+Edit changeVelocities(const PatternRange& range, double by, const std::string& mergeKey);
+
 /// A MIDI track's notes as the part's hits, or as its line with its wheel.
 Edit readPatternInto(const Part& part, const MidiTrack& track, double loopQuarters);
 
+/// Hits found at these moments of a loop at the session's tempo, on its grid, in place of the part's own.
+Edit takeFoundHits(const Part& part, const std::vector<double>& seconds);
+/// Played in: notes of a take over those that are there, and its wheel.
+Edit insertNote(const Part& part, const Note& played, const std::string& mergeKey = {});
+Edit insertWheel(const Part& part, const std::vector<WheelPoint>& played);
+
+/// The moment of the file on the loop's start, to a millisecond.
+Edit moveBacking(double offsetSeconds, const std::string& mergeKey = {});
 Edit setBackingLevel(double levelDb, const std::string& mergeKey = "level");
 
 }  // namespace heft

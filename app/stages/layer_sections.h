@@ -3,8 +3,8 @@
 
 #include <vector>
 
+#include "app/fields/value_fields.h"
 #include "app/stages/layer_choice.h"
-#include "app/widgets/value_field.h"
 
 namespace heft::app {
 
@@ -15,7 +15,7 @@ struct FieldSection {
   std::vector<FieldSpec> fields;
 
   /// The loop without anything that this section could take out.
-  std::optional<Before> without() const;
+  std::optional<Edit> without() const;
 };
 
 /// Sections of the chosen sound, in the order in which it passes through them. `loadBody` asks for the sound

@@ -1,0 +1,24 @@
+#pragma once
+/// Fields of the chosen layer that are more than a value: lengths and what they fall back on, figures beside
+/// them, choices that a key gives.
+
+#include "app/stages/layer_choice.h"
+#include "app/widgets/value_field.h"
+
+namespace heft::app {
+
+FieldSpec lengthField(LayerChoice& choice);
+/// All of a built kick longer or shorter, its fall too.
+FieldSpec wholeLengthField(LayerChoice& choice);
+/// How long the kick's tail is to be.
+FieldSpec tailTargetField(Document& document);
+/// The part's tail as it is measured.
+FieldSpec tailField(LayerChoice& choice);
+/// On which hits or notes the layer plays.
+FieldSpec playsOnField(LayerChoice& choice);
+/// The sound that a body is made from.
+FieldSpec bodyField(LayerChoice& choice, const std::function<void()>& loadBody);
+/// Notes of the key on which a built kick's fall could start.
+FieldSpec startOnField(LayerChoice& choice);
+
+}  // namespace heft::app

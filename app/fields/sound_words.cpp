@@ -1,0 +1,207 @@
+#include "app/fields/sound_words.h"
+
+namespace heft::app {
+namespace {
+
+// Words for all of an enum's values, each by what the file calls it.
+template <class Kinds, class Word, class Name>
+std::vector<WordFor> wordsFor(const Kinds& kinds, Word word, Name name) {
+  std::vector<WordFor> out;
+  for (const auto kind : kinds) out.push_back({QString(word(kind)), std::string(name(kind))});
+  return out;
+}
+
+// With a first word that takes it out.
+std::vector<WordFor> orOut(std::vector<WordFor> words) {
+  words.insert(words.begin(), WordFor{"out", std::nullopt});
+  return words;
+}
+
+std::vector<WordFor> inOrOut() {
+  return eitherOf("out", "in");
+}
+
+std::vector<WordFor> waves() {
+  return wordsFor(kAllWaves, waveName, waveName);
+}
+
+std::vector<WordFor> drives() {
+  return wordsFor(kAllDrives, driveWord, driveName);
+}
+
+}  // namespace
+
+std::vector<FieldWords> driveWords() {
+  return {
+      FieldWords{"on", "Drive", "Takes the drive in or out"}.oneOf(inOrOut()),
+      FieldWords{"kind", "Character", "How the wave is bent; rate holds samples"}.oneOf(drives()),
+      {"input_db", "Input", "Gain into the drive in dB, apart from how far it bends"},
+      {"drive_db", "Amount", "How far the wave is driven into the curve, in dB"},
+      {"mix", "Mix", "Driven beside clean"},
+  };
+}
+
+std::vector<FieldWords> eqWords() {
+  std::vector<FieldWords> out{FieldWords{"on", "EQ", "Takes cuts and bands in or out"}.oneOf(inOrOut())};
+  for (const auto& [side, key] :
+       {std::pair{QString("Low cut"), "low_cut."}, {QString("High cut"), "high_cut."}}) {
+    out.push_back(below(
+        key, FieldWords{"hz", side, "Where the cut is 3 dB down: a note or Hz. Delete takes it out"}.switchedBy(
+                 "on")));
+    out.push_back(
+        below(key, FieldWords{"slope_db", side + " slope", "Steepness of the cut"}.switchedBy("on").oneOf(
+                       orOut({{"12 dB/oct", 12}, {"24 dB/oct", 24}, {"36 dB/oct", 36}, {"48 dB/oct", 48}}))));
+  }
+  using Kind = EqBand::Kind;
+  constexpr std::array kKinds = {Kind::Bell, Kind::LowShelf, Kind::HighShelf, Kind::Notch};
+  for (int b = 1; b <= 4; ++b) {
+    const QString n = QString::number(b);
+    const std::string key = "band_" + std::to_string(b) + ".";
+    for (FieldWords words :
+         std::vector<FieldWords>{FieldWords{"kind", "Band " + n, "Kind of the band"}.switchedBy("on").oneOf(
+                                     orOut(wordsFor(kKinds, eqKindName, eqKindName))),
+                                 {"hz", "at " + n, "Its frequency: a note or Hz"},
+                                 FieldWords{"gain_db", "gain " + n, "Its gain in dB"}.switchedBy("on"),
+                                 {"q", "Q " + n, "Its quality: higher is narrower"}}) {
+      words.group = b;
+      out.push_back(below(key, std::move(words)));
+    }
+  }
+  return out;
+}
+
+std::vector<FieldWords> kickVoiceWords() {
+  return {
+      FieldWords{"wave", "Wave", "What is mixed into the sine"}.oneOf(waves()),
+      {"wave_amount", "Richness", "How much of that wave; 0 is a sine"},
+      {"attack_ms", "Attack", "In ms; 0 clicks where the phase does not start at 0"},
+      {"hold", "Hold", "At full level, as a part of the length"},
+      {"decay_bend", "Decay bend",
+       "0 falls evenly in dB; below it falls at once and rings, above it falls late"},
+      {"start_phase", "Start phase", "Where in its turn every hit starts, in degrees"},
+  };
+}
+
+std::vector<FieldWords> strikeWords() {
+  std::vector<FieldWords> out;
+  for (FieldWords words : std::vector<FieldWords>{
+           FieldWords{"kind", "Strike", "A generated strike at the head of the kick"}.switchedBy("on").oneOf(
+               orOut(wordsFor(kAllStrikes, strikeName, strikeName))),
+           FieldWords{"pitch_midi", "Strike note", "Its main tone, or the middle of its noise"}.undoAs(
+               "tune strike"),
+           {"level_db", "Strike level", "Its peak re the body's, in dB"},
+           {"length_ms", "Strike lasts for", "To -40 dB, in ms"},
+           FieldWords{"through_drive", "Route",
+                      "Past the drive the strike stays as it is; through it it is bent with the body"}
+               .oneOf(eitherOf("past the drive", "through the drive"))})
+    out.push_back(below("strike.", std::move(words)));
+  for (FieldWords words : std::vector<FieldWords>{
+           FieldWords{"on", "Noise", "A breath of noise with its own envelope"}.oneOf(inOrOut()),
+           {"level_db", "Noise level", "Its peak re the body's, in dB"},
+           {"attack_ms", "Noise rise", "In ms"},
+           {"length_ms", "Noise length", "To -40 dB, in ms"},
+           {"low_cut_hz", "Noise from", "Low cut: a note or Hz"},
+           {"high_cut_hz", "Noise to", "High cut: a note or Hz"}})
+    out.push_back(below("noise.", std::move(words)));
+  return out;
+}
+
+std::vector<FieldWords> bassVoiceWords() {
+  return {
+      FieldWords{"partial_2_db", "2nd partial", "Level of the octave above, in dB"}.lowest("out"),
+      FieldWords{"partial_3_db", "3rd partial", "Level of the twelfth above, in dB"}.lowest("out"),
+      FieldWords{"octave_below_db", "Octave below", "Level in dB"}.lowest("out"),
+      {"attack_ms", "Bass attack", "In ms"},
+      {"decay_ms", "Bass decay", "From the peak to the sustain, in ms"},
+      {"sustain_db", "Sustain", "Below the peak, in dB: the ear hears the peak"},
+      {"release_ms", "Release", "To -60 dB, in ms"},
+      {"glide_ms", "Glide", "Into a tied note, in ms"},
+      FieldWords{"free_phase", "Start",
+                 "Fixed, every note starts at the same phase; free, each where the wave happens to be"}
+          .oneOf(eitherOf("fixed", "free running")),
+      {"start_phase", "Phase", "Where in its turn every note starts, in degrees"},
+  };
+}
+
+std::vector<FieldWords> bassBandsWords() {
+  return {
+      FieldWords{"mid.level_db", "Mid level", "In dB; out leaves the band out"}.lowest("out"),
+      FieldWords{"mid.wave", "Mid wave", "What is driven"}.oneOf(waves()),
+      FieldWords{"mid.noise_db", "Mid noise", "Into the drive, in dB"}.lowest("out"),
+      FieldWords{"mid.drive.kind", "Mid drive", "Its character"}.oneOf(drives()),
+      {"mid.drive.drive_db", "Mid amount", "Of the drive, in dB"},
+      {"mid.low_cut_hz", "Mid low cut", "After the drive: a note or Hz"},
+      FieldWords{"high.level_db", "High level", "In dB; out leaves the band out"}.lowest("out"),
+      FieldWords{"high.kind", "High kind", "A tone that another bends, or noise"}.oneOf(
+          wordsFor(std::array{HighBand::Kind::Fm, HighBand::Kind::Noise}, highKindName, highKindName)),
+      {"high.ratio", "High ratio", "Of its tone to the note"},
+      {"high.index", "High index", "How far it is bent"},
+      {"high.low_cut_hz", "High low cut", "A note or Hz"},
+      {"high.decay_ms", "High decay", "To -40 dB, in ms"},
+      {"width", "Bass width", "Of mid and high; the low band is mono"},
+      {"width_from_hz", "Wide from", "Mono below it: a note or Hz"},
+  };
+}
+
+std::vector<FieldWords> shapeWords() {
+  return {
+      FieldWords{"strike_sustain.on", "Strike and sustain", "Gains for the strike and for what follows it"}
+          .oneOf(inOrOut()),
+      {"strike_sustain.strike_db", "Strike gain", "Of its first moments, in dB"},
+      {"strike_sustain.sustain_db", "Sustain gain", "Of what follows, in dB"},
+      {"strike_sustain.strike_ms", "Strike lasts", "How long the strike is taken to be, in ms"},
+      FieldWords{"envelope.on", "Envelope", "A level curve over the sound"}.oneOf(inOrOut()),
+      {"envelope.attack_ms", "Attack", "Of the level curve: ms or a note"},
+      {"envelope.hold_ms", "Hold", "At full level, in ms"},
+      {"envelope.decay_ms", "Decay", "From there to -40 dB, in ms"},
+  };
+}
+
+std::vector<FieldWords> spaceWords() {
+  return {
+      {"body.wet", "Body wet", "Beside the dry sound"},
+      {"body.decay_ms", "Body decay", "Of the response, to -60 dB, in ms"},
+      {"body.damping_hz", "Body damping", "The response is cut above it: a note or Hz"},
+      FieldWords{"room.on", "Room", "A short room above 200 Hz, for tops"}.oneOf(inOrOut()),
+      {"room.wet", "Room wet", "Beside the dry sound"},
+      {"room.size_ms", "Room size", "Until it has died away, in ms"},
+      {"room.damping_hz", "Room damping", "The room is cut above it: a note or Hz"},
+  };
+}
+
+std::vector<FieldWords> finishWords() {
+  return {
+      FieldWords{"on", "Finish", "Takes the part's whole finish in or out"}.oneOf(inOrOut()),
+      FieldWords{"compressor.on", "Compressor", "Levels the sum of the layers"}.oneOf(inOrOut()),
+      {"compressor.threshold_db", "Threshold", "In dB"},
+      {"compressor.ratio", "Ratio", "To one"},
+      {"compressor.knee_db", "Knee", "In dB"},
+      {"compressor.attack_ms", "Comp attack", "To 1 - 1/e, in ms"},
+      {"compressor.release_ms", "Comp release", "To 1 - 1/e, in ms"},
+      {"compressor.makeup_db", "Make-up gain", "After the compressor, in dB"},
+      FieldWords{"soft_clip.on", "Soft clip", "Bends what nears the ceiling"}.oneOf(inOrOut()),
+      {"soft_clip.knee_db", "Clip knee", "How far under the ceiling it begins, in dB"},
+      {"soft_clip.ceiling_db", "Clip ceiling", "In dB"},
+      FieldWords{"limiter.on", "Limiter", "No sample passes its ceiling"}.oneOf(inOrOut()),
+      {"limiter.ceiling_db", "Ceiling", "In dB"},
+  };
+}
+
+std::vector<FieldWords> tuningWords() {
+  constexpr std::array kMethods = {TuneMethod::Varispeed, TuneMethod::HoldLength, TuneMethod::Bend,
+                                   TuneMethod::Split};
+  return {
+      FieldWords{"method", "Method",
+                 "Varispeed moves pitch and length; hold-length keeps the length, bend goes over without a "
+                 "joint, split moves "
+                 "the body at once"}
+          .called("Tuning method")
+          .oneOf(wordsFor(kMethods, tuneMethodName, tuneMethodName)),
+      FieldWords{"strike_ms", "Strike", "What hold-length, bend and split leave untouched, from the onset"}
+          .called("Strike length"),
+      {"strike_semitones", "Strike pitch", "The strike's own shift: higher is brighter, the body stays"},
+      {"flatten", "Tail straightened", "How far a tail that drifts is drawn onto its note"},
+  };
+}
+
+}  // namespace heft::app

@@ -1,0 +1,187 @@
+#include "app/fields/tune_fields.h"
+
+#include <cmath>
+
+#include "app/fields/unit_words.h"
+#include "core/session/edits/sounds.h"
+#include "core/session/edits/values.h"
+#include "core/theory/text.h"
+#include "core/tune/retune.h"
+
+namespace heft::app {
+namespace {
+
+// As it is; a built kick has none of a recording's values.
+Recorded recordedOf(const Document& doc) {
+  const Layer* layer = doc.session().kickLayer();
+  return layer && layer->recorded() ? *layer->recorded() : Recorded();
+}
+
+QString noteText(const Document& doc, double midi) {
+  return QString::fromStdString(pitchText(midi, doc.track().notes));
+}
+
+void putKick(Document& doc, const std::string& name, const std::string& key, const Value& value) {
+  if (const auto owner = kickLayer(doc)) doc.edit(putValue(name, *owner, key, value));
+}
+
+// Where the kick lands before it is moved, its own shift included.
+std::optional<double> ownLanding(const Document& doc) {
+  const Study* s = doc.study();
+  const Layer* layer = doc.session().kickLayer();
+  if (!layer || !s || !s->kickSource || !s->kickSource->landing.noteHz()) return std::nullopt;
+  return midiFromHz(*s->kickSource->landing.noteHz(), doc.track().notes.a4Hz) + layer->semitones;
+}
+
+}  // namespace
+
+std::optional<Owner> kickLayer(const Document& doc) {
+  const Part& kick = doc.session().kick();
+  const Layer* layer = kick.firstLayer();
+  return layer ? std::optional(Owner{.part = kick.id, .layer = layer->id}) : std::nullopt;
+}
+
+FieldSpec landingTargetField(Document& doc) {
+  auto target = [&doc]() -> std::optional<double> {
+    const Layer* layer = doc.session().kickLayer();
+    return layer ? landingTarget(*layer) : std::nullopt;
+  };
+  auto move = [&doc](const std::string& name, double midi, const std::string& merge) {
+    if (const auto owner = kickLayer(doc))
+      doc.edit(setLayerLanding(name, *owner->part, *owner->layer, midi, merge));
+  };
+  FieldSpec f;
+  f.caption = "Target", f.name = "Landing target";
+  f.tip =
+      "The note on which the kick is to land: a note, Hz, or a note with cents. Delete takes the shift back.";
+  f.text = [&doc, target] { return target() ? noteText(doc, *target()) : QString("as recorded"); };
+  f.commit = [&doc, move](const QString& text) -> std::optional<QString> {
+    const auto midi = parsePitch(text.toStdString(), doc.track().notes);
+    if (!midi) return QString::fromStdString(midi.error().reason);
+    if (*midi < 0 || *midi > 127) return "The landing lies between 8 Hz and 12 kHz";
+    move("move landing to " + pitchText(*midi, doc.track().notes), *midi, {});
+    return std::nullopt;
+  };
+  f.step = [&doc, target, move](int steps, bool fine) {
+    const auto now = target() ? target() : ownLanding(doc);
+    if (now) move("move landing", fine ? *now + 0.01 * steps : std::round(*now) + steps, "landing");
+  };
+  f.endDrag = [&doc] { doc.endDrag(); };
+  f.reset = [&doc] { putKick(doc, "take back the kick's shift", "recorded.target_midi", Value()); };
+  return f;
+}
+
+FieldSpec shiftField(Document& doc) {
+  FieldSpec f;
+  f.caption = f.name = "Shift";
+  f.tip = "How far the kick is moved, in semitones";
+  f.text = [&doc] {
+    const Study* s = doc.study();
+    if (!s || !s->readyKick || std::abs(s->readyKick->semitones) < 0.005) return QString("none");
+    const double shift = s->readyKick->semitones;
+    return (shift > 0 ? "+" : "") + unitText(shift, Unit::Semitones, doc.track());
+  };
+  return f;
+}
+
+FieldSpec landingByHandField(Document& doc) {
+  FieldSpec f;
+  f.caption = "Landing", f.name = "Landing by hand";
+  f.tip =
+      "Where the kick lands: a moment of its path (85 ms, 1/16) or a pitch (A1, 52 Hz). Delete: as measured.";
+  f.text = [&doc] {
+    const LandingOptions band = recordedOf(doc).band;
+    if (band.atHz) return noteText(doc, midiFromHz(*band.atHz, doc.track().notes.a4Hz));
+    return band.atMs ? QString("at %1 ms").arg(QString::fromStdString(formatNumber(*band.atMs, 1)))
+                     : QString("measured");
+  };
+  f.commit = [&doc](const QString& text) -> std::optional<QString> {
+    const std::string words = text.trimmed().toStdString();
+    const auto midi = parsePitch(words, doc.track().notes);
+    const auto time = parseTime(text.startsWith("at ") ? words.substr(3) : words);
+    const bool pitch = midi && !text.contains('/') && !text.contains("ms");
+    if (!pitch && !time) return QString("Write a moment such as 85 ms or 1/16, or a pitch such as A1 or 52 Hz");
+    if (const auto owner = kickLayer(doc))
+      doc.edit(pitch ? nameLandingPitch(*owner->part, *owner->layer, hzFromMidi(*midi, doc.track().notes.a4Hz))
+                     : nameLandingMoment(*owner->part, *owner->layer, time->toMs(doc.track().tempoBpm)));
+    return std::nullopt;
+  };
+  f.reset = [&doc] {
+    if (const auto owner = kickLayer(doc)) doc.edit(measureLanding(*owner->part, *owner->layer));
+  };
+  return f;
+}
+
+FieldSpec searchBandField(Document& doc) {
+  auto set = [&doc](double low, double high) {
+    if (const auto owner = kickLayer(doc)) doc.edit(setSearchBand(*owner->part, *owner->layer, low, high));
+  };
+  FieldSpec f;
+  f.caption = "Search band", f.name = "Landing band";
+  f.tip =
+      "Where the landing is looked for: 30 to 200 Hz, or notes such as A0 to G3; claps need up to 5000 Hz. "
+      "Drag over "
+      "the spectrum. Delete: 20 to 400 Hz";
+  f.text = [&doc] {
+    const LandingOptions band = recordedOf(doc).band;
+    return QString("%1 to %2 Hz")
+        .arg(QString::fromStdString(formatNumber(band.lowHz, 0)),
+             QString::fromStdString(formatNumber(band.highHz, 0)));
+  };
+  f.commit = [&doc, set](const QString& text) -> std::optional<QString> {
+    const auto band = parseHzRange(text.toStdString(), doc.track().notes);
+    if (!band) return QString::fromStdString(band.error().reason);
+    if (band->lowHz < 10 || band->highHz > kHighestBandHz || band->highHz < 1.2 * band->lowHz)
+      return QString("The search band lies between 10 and 5000 Hz and is a fifth wide at least");
+    set(band->lowHz, band->highHz);
+    return std::nullopt;
+  };
+  f.reset = [set] { set(LandingOptions().lowHz, LandingOptions().highHz); };
+  return f;
+}
+
+FieldSpec bassRootField(Document& doc) {
+  auto put = [&doc](const std::string& name, const Value& value) {
+    const Part& bass = doc.session().bass();
+    if (const Layer* l = bass.firstLayer())
+      doc.edit(putValue(name, {.part = bass.id, .layer = l->id}, "recorded.root_midi", value));
+  };
+  FieldSpec f;
+  f.caption = f.name = "Bass root";
+  f.tip =
+      "The note from which the bass one-shot is played: measured, unless a note is typed. Delete goes back to "
+      "the "
+      "measured one.";
+  f.text = [&doc] {
+    const Study* s = doc.study();
+    const Layer* bass = doc.session().bassLayer();
+    if (!bass) return QString("no bass");
+    if (bass->recorded() && bass->recorded()->rootMidi)
+      return noteText(doc, *bass->recorded()->rootMidi) + ", typed";
+    return s && s->bassRootMidi ? noteText(doc, *s->bassRootMidi) + ", measured" : QString("unknown");
+  };
+  f.commit = [&doc, put](const QString& text) -> std::optional<QString> {
+    const auto midi = parsePitch(text.section(',', 0, 0).toStdString(), doc.track().notes);
+    if (!midi) return QString::fromStdString(midi.error().reason);
+    put("set bass root", *midi);
+    return std::nullopt;
+  };
+  f.reset = [put] { put("use measured bass root", Value()); };
+  return f;
+}
+
+FieldSpec strainField(Document& doc) {
+  FieldSpec f;
+  f.caption = f.name = "Strain";
+  f.tip = "What the shift does to a recorded drum: one semitone is light, two show";
+  f.text = [&doc] {
+    const Study* s = doc.study();
+    if (!s || !s->readyKick || !s->kickSource || !doc.session().kickLayer()) return QString("none");
+    const Recorded recorded = recordedOf(doc);
+    return QString::fromStdString(strainInWords({recorded.method, s->readyKick->semitones, recorded.strikeMs},
+                                                s->kickSource->tailMs / 1000.0));
+  };
+  return f;
+}
+
+}  // namespace heft::app

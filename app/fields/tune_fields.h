@@ -1,0 +1,20 @@
+#pragma once
+/// Fields of Tune that are more than a value: the landing and what is known of it, the bass's root, the strain.
+
+#include "app/document.h"
+#include "app/widgets/value_field.h"
+#include "core/session/value_at.h"
+
+namespace heft::app {
+
+/// The kick's first layer; nothing where there is none.
+std::optional<Owner> kickLayer(const Document& document);
+
+FieldSpec landingTargetField(Document& document);
+FieldSpec shiftField(Document& document);  ///< how far the kick is moved
+FieldSpec landingByHandField(Document& document);
+FieldSpec searchBandField(Document& document);
+FieldSpec bassRootField(Document& document);
+FieldSpec strainField(Document& document);
+
+}  // namespace heft::app

@@ -1,0 +1,68 @@
+#pragma once
+/// The one factory of fields: a value of the document by its key, with the words for it. Range, unit and
+/// default come from the document's list (core/session/value_at.h), so a value costs one line there and its
+/// words here.
+
+#include <vector>
+
+#include "app/document.h"
+#include "app/widgets/value_field.h"
+#include "core/session/value_at.h"
+
+namespace heft::app {
+
+/// A word for a value; without a value it takes what it belongs to out.
+struct WordFor {
+  QString word;
+  std::optional<Value> value;
+};
+
+/// What a field says of its value. Beside these three: one of the words below each.
+struct FieldWords {
+  std::string key;  ///< below the owner, as value_at.h has it
+  QString caption;
+  QString tip;  ///< what it does; what it takes is added
+
+  QString name = {};                    ///< unique in the window; empty: the caption
+  std::string onBy = {};                ///< key of the switch that goes on with it, and off with Delete
+  QString least = {}, missing = {};     ///< words for the lowest value, and for none: "out", "as recorded"
+  std::vector<WordFor> choices = {};    ///< of a flag, a choice, or a few numbers
+  QString withoutName = {};             ///< what the loop is heard without: "mono fold"; empty: its name
+  std::string editName = {};            ///< as undo says it; empty: "set" and its name
+  std::optional<double> startsAt = {};  ///< where stepping begins while there is no value
+  int group = 0;                        ///< as FieldSpec's
+
+  FieldWords called(QString words) const { return with(&FieldWords::name, std::move(words)); }
+  FieldWords switchedBy(std::string other) const { return with(&FieldWords::onBy, std::move(other)); }
+  FieldWords lowest(QString word) const { return with(&FieldWords::least, std::move(word)); }
+  FieldWords none(QString word) const { return with(&FieldWords::missing, std::move(word)); }
+  FieldWords oneOf(std::vector<WordFor> words) const { return with(&FieldWords::choices, std::move(words)); }
+  FieldWords outAs(QString words) const { return with(&FieldWords::withoutName, std::move(words)); }
+  FieldWords undoAs(std::string words) const { return with(&FieldWords::editName, std::move(words)); }
+  FieldWords from(double value) const { return with(&FieldWords::startsAt, std::optional(value)); }
+
+  template <class T>
+  FieldWords with(T FieldWords::*member, T value) const {
+    FieldWords out = *this;
+    out.*member = std::move(value);
+    return out;
+  }
+};
+
+/// Whose value it is, asked whenever the field is used; nothing while there is none.
+using OwnerNow = std::function<std::optional<Owner>()>;
+
+/// `words.key` names a value of the owner as the session is now, or the field shows a dash until it does.
+FieldSpec fieldOf(Document& document, const OwnerNow& owner, const FieldWords& words);
+/// The same words below another object: its drive's, its EQ's.
+FieldWords below(const std::string& prefix, FieldWords words);
+/// "off" and "on" for a flag.
+std::vector<WordFor> eitherOf(const QString& off, const QString& on);
+
+/// "No EQ", "No soft clip": the loop without it, as the button of Before says it.
+std::string nameWithout(QString name);
+
+/// Whether a flag is set; nothing where it is not there.
+std::optional<bool> isOn(const Session& session, const std::optional<Owner>& owner, const std::string& key);
+
+}  // namespace heft::app

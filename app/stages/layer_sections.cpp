@@ -1,0 +1,216 @@
+#include "app/stages/layer_sections.h"
+
+#include <algorithm>
+
+#include "app/fields/layer_specials.h"
+#include "app/fields/sound_words.h"
+#include "app/loop/lane_level.h"
+
+namespace heft::app {
+namespace {
+
+// Of one object: fields for a list of words.
+struct Of {
+  Document& document;
+  OwnerNow owner;
+
+  FieldSpec field(const FieldWords& words) const { return fieldOf(document, owner, words); }
+  std::vector<FieldSpec> fields(const std::string& prefix, const std::vector<FieldWords>& all) const {
+    std::vector<FieldSpec> out;
+    for (const FieldWords& words : all) out.push_back(field(below(prefix, words)));
+    return out;
+  }
+  // Whether any of these flags is set.
+  std::function<std::optional<bool>()> anyOn(std::vector<std::string> keys) const {
+    return [document = &document, owner = owner, keys = std::move(keys)]() -> std::optional<bool> {
+      return std::any_of(keys.begin(), keys.end(), [&](const std::string& key) {
+        return isOn(document->session(), owner(), key).value_or(false);
+      });
+    };
+  }
+};
+
+void append(std::vector<FieldSpec>& out, std::vector<FieldSpec> more) {
+  for (FieldSpec& f : more) out.push_back(std::move(f));
+}
+
+std::function<std::optional<bool>()> whether(LayerChoice& c, bool (*is)(const Layer&)) {
+  return [&c, is]() -> std::optional<bool> { return c.layer() && is(*c.layer()); };
+}
+
+FieldSection soundSection(LayerChoice& c, const Of& of) {
+  FieldSection s{"Sound", {}, {}};
+  auto& f = s.fields;
+  const bool built = c.layer()->isBuilt();
+  f.push_back(of.field({"level_db", "Level", "Level of the chosen sound in dB"}));
+  f.push_back(of.field(FieldWords{"invert", "Sound polarity", "Turns the sound's polarity over"}.oneOf(
+      eitherOf("normal", "inverted"))));
+  f.push_back(of.field({"offset_ms", "Offset", "Later (or earlier) than the part's other layers, in ms"}));
+  if (!built || c.playsNotes())
+    f.push_back(of.field({"semitones", "Shift by speed", "Semitones by speed, on top of any target"}));
+  if (!built && c.playsHits()) {
+    f.push_back(lengthField(c));
+    // The kick's by its name, any other part's by what it is.
+    if (c.part().is() != PartRole::Kick) f.back().caption = f.back().name = "Length";
+  }
+  if (!built && c.playsNotes())
+    f.push_back(of.field(FieldWords{"recorded.keep_length", "Pitched",
+                                    "By speed its length changes with the note; kept it does not"}
+                             .oneOf(eitherOf("by speed", "length kept"))));
+  if (!built) {
+    f.push_back(of.field({"shape.start_ms", "Start", "Cut off its front, in ms"}));
+    f.push_back(of.field({"shape.fade_in_ms", "Fade in", "In ms"}));
+    f.push_back(of.field({"shape.fade_out_ms", "Fade out", "In ms, at its end"}));
+  }
+  if (!built && c.playsNotes()) {
+    f.push_back(of.field(FieldWords{"recorded.follow_notes", "Pitch",
+                                    "Whether it is played at the notes, or at its own pitch under all of them"}
+                             .oneOf(eitherOf("fixed", "follows notes"))));
+    f.push_back(of.field({"recorded.glide_ms", "Glides", "Into a tied note, in ms"}));
+  }
+  f.push_back(of.field({"shape.width", "Width", "Sides of a stereo sound; 0 is mono"}));
+  f.push_back(tailField(c));
+  if (c.part().is() == PartRole::Kick) f.push_back(tailTargetField(c.document()));
+  return s;
+}
+
+FieldSection hitsSection(LayerChoice& c, const Of& of, const std::string& kind) {
+  FieldSection s{"Hits", {}, {playsOnField(c)}};
+  s.fields.push_back(of.field(
+      {kind + "velocity_to_level", "Velocity to level", "How much of a hit's velocity its level takes"}));
+  if (c.layer()->kickVoice())
+    s.fields.push_back(
+        of.field({kind + "velocity_to_length", "Velocity to length", "How much shorter soft hits are"}));
+  return s;
+}
+
+FieldSection spaceSection(LayerChoice& c, const Of& of, const std::function<void()>& loadBody) {
+  FieldSection s{"Space", of.anyOn({"shape.body_on", "shape.room.on"}), {bodyField(c, loadBody)}};
+  append(s.fields, of.fields("shape.", spaceWords()));
+  return s;
+}
+
+FieldSection kickVoiceSection(LayerChoice& c, const Of& of) {
+  FieldSection s{"Voice", {}, {}};
+  auto& f = s.fields;
+  f.push_back(of.field(
+      FieldWords{"built_kick.landing_midi", "Landing", "The note on which the kick lands: a note or Hz"}.undoAs(
+          "move landing")));
+  f.back().reset = {};
+  f.push_back(lengthField(c));
+  f.push_back(wholeLengthField(c));
+  f.push_back(of.field({"built_kick.fall.0.semitones", "Start of fall",
+                        "How far above its landing the fall starts: 12 and 24 semitones are usual, scale notes "
+                        "sound at home"}));
+  f.push_back(startOnField(c));
+  append(f, of.fields("built_kick.", kickVoiceWords()));
+  return s;
+}
+
+// Of a part's finish, or of the sum's.
+std::vector<FieldSection> finishSections(LayerChoice& c) {
+  const Of of{c.document(), [&c] { return c.finishOwner(); }};
+  const std::string key = c.isSum() ? "sum.finish." : "finish.";
+  const QString who = c.isSum() ? "Sum" : "Part";
+  auto finish = [&c](bool (*is)(const Finish&)) {
+    return [&c, is]() -> std::optional<bool> { return is(c.finish()); };
+  };
+  std::vector<FieldSection> out;
+  out.push_back(
+      {who + " EQ", finish([](const Finish& f) { return f.eq.works(); }), of.fields(key + "eq.", eqWords())});
+  out.push_back({who + " drive", of.anyOn({key + "drive.on"}), of.fields(key + "drive.", driveWords())});
+  FieldSection all{c.isSum() ? "Sum finish" : "Finish", finish([](const Finish& f) { return f.works(); }),
+                   of.fields(key, finishWords())};
+  if (!c.isSum())
+    all.fields.push_back(
+        of.field(FieldWords{"finish_over", "Works on",
+                            "Each hit by itself, so that a one-shot is what is heard; or the lane as it runs, "
+                            "so that what plays at once "
+                            "is held together"}
+                     .called("Finish works on")
+                     .oneOf({{"each hit", std::string("hits")}, {"the lane", std::string("lane")}})));
+  all.fields.push_back(of.field(FieldWords{key + "mono",
+                                           c.isSum()        ? "Sum width"
+                                           : c.playsNotes() ? "Part width"
+                                                            : "Kick width",
+                                           "Makes the whole part mono"}
+                                    .oneOf(eitherOf("normal", "mono"))
+                                    .outAs("mono fold")));
+  out.push_back(std::move(all));
+  return out;
+}
+
+std::vector<FieldSection> backingSections(LayerChoice& c) {
+  Document& doc = c.document();
+  const Of of{doc, [] { return Owner(); }};
+  FieldSection s{"Sound", {}, {}};
+  // The same as at the lane's head.
+  FieldSpec level = laneLevelField(doc, kBackingLane);
+  level.caption = level.name = "Level";
+  s.fields.push_back(std::move(level));
+  s.fields.push_back(of.field(
+      FieldWords{"backing.mute", "Mute", "Takes the backing out of the sum, in this session and its export"}
+          .called("Backing mute")
+          .oneOf(eitherOf("heard", "muted"))));
+  s.fields.push_back(of.field(
+      FieldWords{"backing.offset_s", "Offset",
+                 "The moment of the file on the loop's start; negative starts it later. Delete: its first"}
+          .called("Backing offset")));
+  s.fields.push_back(of.field(FieldWords{
+      "backing.low_cut_hz", "Low cut",
+      "Takes its lows out below, 24 dB an octave, to hear whether that helps. Delete takes the cut out"}
+                                  .called("Backing low cut")
+                                  .none("out")
+                                  .from(80.0)));
+  return {s};
+}
+
+}  // namespace
+
+std::optional<Edit> FieldSection::without() const {
+  if (!isIn) return std::nullopt;
+  std::vector<Edit> all;
+  for (const FieldSpec& f : fields)
+    if (f.without) all.push_back(f.without());
+  return allOf(nameWithout(name), std::move(all));
+}
+
+std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>& loadBody) {
+  if (c.isBacking()) return backingSections(c);
+  if (c.isSum()) return finishSections(c);
+  const Layer* layer = c.layer();
+  if (!layer) return {};
+  const Of of{c.document(), [&c] { return c.layerOwner(); }};
+  std::vector<FieldSection> out;
+  const std::string kind = layer->kickVoice()   ? "built_kick."
+                           : layer->bassVoice() ? "built_bass."
+                                                : "recorded.";
+  if (layer->kickVoice()) {
+    out.push_back(kickVoiceSection(c, of));
+    out.push_back({"Strike", of.anyOn({kind + "strike.on"}), of.fields(kind, strikeWords())});
+    out.push_back({"Drive", of.anyOn({kind + "drive.on"}), of.fields(kind + "drive.", driveWords())});
+  }
+  if (layer->bassVoice()) {
+    out.push_back({"Voice", {}, of.fields(kind, bassVoiceWords())});
+    out.push_back({"Mid and high",
+                   whether(c,
+                           [](const Layer& l) {
+                             return l.bassVoice() && (l.bassVoice()->mid.levelDb > kOffDb ||
+                                                      l.bassVoice()->high.levelDb > kOffDb);
+                           }),
+                   of.fields(kind, bassBandsWords())});
+  }
+  out.push_back(soundSection(c, of));
+  out.push_back(hitsSection(c, of, kind));
+  out.push_back(
+      {"EQ", whether(c, [](const Layer& l) { return l.shape.eq.works(); }), of.fields("shape.eq.", eqWords())});
+  out.push_back(
+      {"Shape", of.anyOn({"shape.strike_sustain.on", "shape.envelope.on"}), of.fields("shape.", shapeWords())});
+  if (!layer->kickVoice())
+    out.push_back({"Drive", of.anyOn({"shape.drive.on"}), of.fields("shape.drive.", driveWords())});
+  out.push_back(spaceSection(c, of, loadBody));
+  for (FieldSection& section : finishSections(c)) out.push_back(std::move(section));
+  return out;
+}
+
+}  // namespace heft::app

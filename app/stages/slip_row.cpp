@@ -1,0 +1,140 @@
+#include "app/stages/slip_row.h"
+
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <algorithm>
+
+#include "app/stages/layer_slip.h"
+#include "core/session/edits/parts.h"
+
+namespace heft::app {
+namespace {
+
+const Versions& versionsOf(const Session& s, Place place) {
+  static const Versions none;
+  const Part* part = partAt(s, place);
+  return part ? part->versions : none;
+}
+
+const std::vector<Layer>& layersOf(const Session& s, Place place) {
+  static const std::vector<Layer> none;
+  const Part* part = partAt(s, place);
+  return part ? part->layers : none;
+}
+
+}  // namespace
+
+SlipRow::SlipRow(Place place, LayerChoice& choice, Selection& selection)
+    : place_(place), choice_(choice), selection_(selection) {
+  auto* layout = new QHBoxLayout(this);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(8);
+  version_ = new ValueField(
+      {.caption = placeName(choice.document().session(), place),
+       .name = placeName(choice.document().session(), place) + " version",
+       .tip = "The version of this part that plays. Click to switch, add, name or remove; X hears the other.",
+       .text =
+           [this] {
+             const Session& s = choice_.document().session();
+             const Versions& v = versionsOf(s, place_);
+             const QString name =
+                 QString::fromStdString(v.all.empty() ? "First" : v.all[static_cast<size_t>(v.now)].name);
+             return "version: " + (name.size() > 9 ? name.left(8) + "\u2026" : name);
+           },
+       .choices =
+           [this] {
+             const Versions& v = versionsOf(choice_.document().session(), place_);
+             QStringList out;
+             for (const PartVersion& one : v.all) out << QString::fromStdString(one.name);
+             if (out.isEmpty()) out << "First";
+             out << "New version, like this"
+                 << "Name this version..."
+                 << "Remove this version";
+             for (size_t i = 0; i < v.all.size(); ++i)
+               if (i != static_cast<size_t>(v.now))
+                 out << "Show beside " + QString::fromStdString(v.all[i].name);
+             return out;
+           },
+       .choose = [this](int i) { chooseVersion(i); }});
+  version_->setFixedWidth(108);
+  layout->addWidget(version_, 0, Qt::AlignTop);
+  auto* holder = new QWidget;
+  slips_ = new QHBoxLayout(holder);
+  slips_->setContentsMargins(0, 0, 0, 0);
+  slips_->setSpacing(8);
+  layout->addWidget(holder, 1);
+  auto refresh = [this] { version_->refresh(), rebuild(); };
+  connect(&choice.document(), &Document::changed, this, refresh);
+  connect(&choice.document(), &Document::replaced, this, refresh);
+  rebuild();
+}
+
+// The list's entries: the versions, what can be done to the present one, and the others again to compare with.
+void SlipRow::chooseVersion(int i) {
+  const Versions& v = versionsOf(choice_.document().session(), place_);
+  const auto count = static_cast<int>(std::max<size_t>(1, v.all.size())), now = v.now;
+  const Part* part = partAt(choice_.document().session(), place_);
+  if (!part) return;
+  Document& doc = choice_.document();
+  if (i < count)
+    doc.edit(playVersion(*part, static_cast<size_t>(i)));
+  else if (i == count)
+    doc.edit(makeVersion(*part, "Version " + std::to_string(count + 1)));
+  else if (i == count + 1)
+    versionsMenu();
+  else if (i == count + 2)
+    doc.edit(dropVersion(*part, static_cast<size_t>(now)));
+  else if (const int other = i - count - 3; other >= 0)
+    choice_.compareWith(place_, static_cast<size_t>(other < now ? other : other + 1));
+}
+
+void SlipRow::versionsMenu() {
+  const Versions& v = versionsOf(choice_.document().session(), place_);
+  const auto now = static_cast<size_t>(v.now);
+  const QString old = v.all.empty() ? "First" : QString::fromStdString(v.all[now].name);
+  bool ok = false;
+  const QString name = QInputDialog::getText(this, "Name this version", "Name", QLineEdit::Normal, old, &ok);
+  const Part* part = partAt(choice_.document().session(), place_);
+  if (ok && part && !name.trimmed().isEmpty())
+    choice_.document().edit(nameVersion(*part, now, name.trimmed().toStdString()));
+}
+
+void SlipRow::rebuild() {
+  std::vector<int> ids;
+  const auto& layers = layersOf(choice_.document().session(), place_);
+  for (const Layer& l : layers) ids.push_back(l.id);
+  if (layers.size() < kMostLayers) ids.push_back(LayerPlace::kNew);
+  if (ids == shown_) return;
+  // A hand on the cards stays on the layer it was on; where that went or came about, on what stands in its
+  // place. Asked of the window: the application has no focus while a dialog has just closed.
+  auto* held = qobject_cast<Slip*>(window()->focusWidget());
+  std::optional<size_t> hand;
+  if (held && isAncestorOf(held)) {
+    const auto place = static_cast<size_t>(std::max(0, slips_->indexOf(held)));
+    const auto same = place < shown_.size() && shown_[place] != LayerPlace::kNew
+                          ? std::find(ids.begin(), ids.end(), shown_[place])
+                          : ids.end();
+    hand = std::min(same != ids.end() ? static_cast<size_t>(same - ids.begin()) : place, ids.size() - 1);
+  }
+  shown_ = ids;
+  while (QLayoutItem* item = slips_->takeAt(0)) {
+    // A slip may be in the middle of its own click.
+    if (item->widget())
+      item->widget()->hide(), item->widget()->setObjectName({}), item->widget()->deleteLater();
+    delete item;
+  }
+  const QString part = placeName(choice_.document().session(), place_);
+  for (size_t i = 0; i < ids.size(); ++i) {
+    const bool waits = ids[i] == LayerPlace::kNew;
+    const QString name = waits && !layers.empty() ? "Add " + part.toLower() + " layer"
+                         : i == 0                 ? part + " card"
+                                                  : part + " card " + QString::number(i + 1);
+    auto* slip = new Slip(place_, ids[i], choice_, selection_, name);
+    slips_->addWidget(slip, waits ? 2 : 3);
+    slip->show();
+    if (hand == i) slip->setFocus();
+  }
+  slips_->addStretch(1);
+}
+
+}  // namespace heft::app

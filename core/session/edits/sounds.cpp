@@ -1,0 +1,154 @@
+#include "core/session/edits/sounds.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/session/edits/values.h"
+#include "core/voices/bend.h"
+
+namespace heft {
+namespace {
+
+// Of a part's length, between points of a fall.
+constexpr double kBetweenPoints = 0.005, kBeforeLanding = 0.02;
+
+Edit onRecorded(const std::string& name, int part, int layer, std::function<void(Recorded&)> change,
+                const std::string& mergeKey = {}) {
+  return onLayer(
+      name, part, layer,
+      [change = std::move(change)](Layer& l) {
+        if (Recorded* r = l.recorded()) change(*r);
+      },
+      mergeKey);
+}
+
+Edit onKickVoice(const std::string& name, int part, int layer, std::function<void(KickVoice&)> change,
+                 const std::string& mergeKey = {}) {
+  return onLayer(
+      name, part, layer,
+      [change = std::move(change)](Layer& l) {
+        if (KickVoice* v = l.kickVoice()) change(*v);
+      },
+      mergeKey);
+}
+
+}  // namespace
+
+Edit setLayerLanding(const std::string& name, int part, int layer, double midi, const std::string& mergeKey) {
+  return onLayer(
+      name, part, layer, [midi](Layer& l) { setLanding(l, std::clamp(midi, 0.0, 127.0)); }, mergeKey);
+}
+
+Edit setLayerLength(const std::string& name, int part, int layer, const TimeValue& length, Lengthen how,
+                    const std::string& mergeKey) {
+  return {name,
+          [=](Session& s) {
+            Part* p = s.part(part);
+            if (Layer* l = p ? p->layer(layer) : nullptr) setLength(*l, length, s.track.tempoBpm, how);
+          },
+          mergeKey};
+}
+
+Edit nameLandingMoment(int part, int layer, double ms, const std::string& mergeKey) {
+  return onRecorded(
+      "name the landing", part, layer,
+      [ms](Recorded& r) {
+        r.band.atMs = std::clamp(std::round(ms * 10.0) / 10.0, 0.0, 60000.0);
+        r.band.atHz.reset();
+      },
+      mergeKey);
+}
+
+Edit nameLandingPitch(int part, int layer, double hz) {
+  return onRecorded("name the landing", part, layer, [hz](Recorded& r) {
+    r.band.atHz = std::clamp(hz, 8.0, kHighestBandHz);
+    r.band.atMs.reset();
+  });
+}
+
+Edit measureLanding(int part, int layer) {
+  return onRecorded("measure the landing", part, layer,
+                    [](Recorded& r) { r.band.atMs.reset(), r.band.atHz.reset(); });
+}
+
+Edit setSearchBand(int part, int layer, double lowHz, double highHz, const std::string& mergeKey) {
+  return onRecorded(
+      "set search band", part, layer,
+      [lowHz, highHz](Recorded& r) {
+        const double low = std::clamp(std::round(lowHz), 10.0, std::floor(kHighestBandHz / 1.2));
+        r.band.lowHz = low;
+        r.band.highHz =
+            std::clamp(std::round(highHz), std::ceil(std::max(1.2 * low, low + 5.0)), kHighestBandHz);
+      },
+      mergeKey);
+}
+
+Edit addFallPoint(int part, int layer, double at) {
+  return onKickVoice("add point to fall", part, layer, [at](KickVoice& v) {
+    if (v.fall.size() >= 32 || at <= kBetweenPoints || at >= v.landingAt - kBetweenPoints) return;
+    const double here = fallSemitones(v, at);
+    const auto next =
+        std::find_if(v.fall.begin(), v.fall.end(), [at](const FallPoint& p) { return p.at > at; });
+    v.fall.insert(next, FallPoint{at, here, std::prev(next)->bend});
+  });
+}
+
+Edit moveFallPoint(int part, int layer, size_t i, double at, double semitones, const std::string& mergeKey) {
+  Edit place = onKickVoice({}, part, layer, [=](KickVoice& v) {
+    if (i == 0 || i >= v.fall.size()) return;
+    const double low = v.fall[i - 1].at + kBetweenPoints;
+    const double high = (i + 1 < v.fall.size() ? v.fall[i + 1].at : v.landingAt) - kBetweenPoints;
+    v.fall[i].at = std::clamp(at, low, std::max(low, high));
+  });
+  const std::string key = "built_kick.fall." + std::to_string(i) + ".semitones";
+  Edit out = allOf("shape fall", {std::move(place), putValue({}, {part, layer}, key, semitones)});
+  out.mergeKey = mergeKey;
+  return out;
+}
+
+Edit removeFallPoint(int part, int layer, size_t i) {
+  return onKickVoice("remove point of fall", part, layer, [i](KickVoice& v) {
+    if (i > 0 && i < v.fall.size()) v.fall.erase(v.fall.begin() + static_cast<ptrdiff_t>(i));
+  });
+}
+
+Edit bendFallThrough(int part, int layer, size_t i, double semitones, const std::string& mergeKey) {
+  return onKickVoice(
+      "bend fall", part, layer,
+      [=](KickVoice& v) {
+        if (i >= v.fall.size()) return;
+        const double start = v.fall[i].semitones, end = i + 1 < v.fall.size() ? v.fall[i + 1].semitones : 0.0;
+        if (std::abs(end - start) >= 0.1) v.fall[i].bend = bendFor((semitones - start) / (end - start));
+      },
+      mergeKey);
+}
+
+Edit moveFallEnd(int part, int layer, double at, const std::string& mergeKey) {
+  return onKickVoice(
+      "move where the kick lands", part, layer,
+      [at](KickVoice& v) {
+        v.landingAt = std::clamp(at, std::min(1.0, v.fall.back().at + kBeforeLanding), 1.0);
+      },
+      mergeKey);
+}
+
+Edit setPlaysOn(int part, int layer, PlaysOn on) {
+  return {"choose where layer plays", [=](Session& s) {
+            Part* p = s.part(part);
+            if (!p || !p->layer(layer)) return;
+            const double bar = s.track.beatsPerBar * 4.0 / s.track.beatUnit;
+            auto set = [&](auto& events) {
+              double last = -1.0;
+              for (auto& e : events) {
+                const double here = std::floor(e.startQuarters / bar + 1e-9);
+                const bool first = here != std::exchange(last, here);
+                std::erase(e.without, layer);
+                const bool plays = on == PlaysOn::EveryOne || first == (on == PlaysOn::FirstOfBar);
+                if (!plays) e.without.push_back(layer);
+              }
+            };
+            set(p->hits), set(p->notes);
+          }};
+}
+
+}  // namespace heft

@@ -1,0 +1,38 @@
+#pragma once
+/// Edits of one layer's sound that are more than a value. Nothing happens where the layer is gone or of another
+/// kind.
+
+#include "core/session/edits/edit.h"
+
+namespace heft {
+
+/// Gives it the note that it lands on, 0 to 127 (setLanding()).
+Edit setLayerLanding(const std::string& name, int part, int layer, double midi,
+                     const std::string& mergeKey = {});
+/// Its tail's length, or with Whole all of a built one's.
+Edit setLayerLength(const std::string& name, int part, int layer, const TimeValue& length, Lengthen how,
+                    const std::string& mergeKey = {});
+
+/// Where a recording's landing is: at a moment of its path, at a pitch, or as it is measured.
+Edit nameLandingMoment(int part, int layer, double ms, const std::string& mergeKey = {});
+Edit nameLandingPitch(int part, int layer, double hz);
+Edit measureLanding(int part, int layer);
+/// Where it is looked for, rounded to whole Hz and a fifth wide at the least.
+Edit setSearchBand(int part, int layer, double lowHz, double highHz, const std::string& mergeKey = {});
+
+/// Points of a built kick's fall, by their place; `at` is a part of its length. A point stays between its
+/// neighbours, the first at the start.
+Edit addFallPoint(int part, int layer, double at);
+Edit moveFallPoint(int part, int layer, size_t index, double at, double semitones, const std::string& mergeKey);
+/// The first stays.
+Edit removeFallPoint(int part, int layer, size_t index);
+/// The way from that point to the next passes half way through this pitch above the landing.
+Edit bendFallThrough(int part, int layer, size_t index, double semitones, const std::string& mergeKey);
+/// Where the fall has reached the landing; behind its last point.
+Edit moveFallEnd(int part, int layer, double at, const std::string& mergeKey);
+
+enum class PlaysOn { EveryOne, FirstOfBar, AllButFirstOfBar };
+/// On which of the part's hits or notes the layer plays.
+Edit setPlaysOn(int part, int layer, PlaysOn on);
+
+}  // namespace heft

@@ -1,0 +1,42 @@
+#pragma once
+/// One value of the document by whose it is and by its name in the lists of fields.h and sound_fields.h: its
+/// range, its unit and its default come from there. What fields of the window are made of.
+
+#include <optional>
+#include <string>
+#include <variant>
+
+#include "core/session/fields.h"
+
+namespace heft {
+
+/// What a value's key begins at: the session, or one of its parts, of a part's layers, or of its duckings, by
+/// id.
+struct Owner {
+  std::optional<int> part = {};
+  std::optional<int> layer = {};  ///< of that part
+  std::optional<int> duck = {};
+  bool operator==(const Owner&) const = default;
+};
+
+/// Nothing (of a value that may be missing), a flag, a number, a whole number, a time, a text. A choice is the
+/// text that the file has for it.
+using Value = std::variant<std::monostate, bool, double, int, TimeValue, std::string>;
+
+struct ValueAt {
+  Value now;
+  Value byDefault;   ///< of the type; nothing also where the type has none, as of a second point of a fall
+  Range range = {};  ///< of numbers, whole numbers and times (ms)
+  bool canBeMissing = false;
+};
+
+/// The value of that key: its path in the file below the owner, a list's items by their place
+/// ("shape.eq.band_1.gain_db", "built_kick.fall.0.semitones"). Nothing where the owner is gone or has no such
+/// value, as where a layer is of another kind by now.
+std::optional<ValueAt> valueAt(const Session& session, const Owner& owner, const std::string& key);
+
+/// Puts a value there, a number or a time kept within its range. False, and nothing changed, where valueAt()
+/// gives nothing, where the value is of another kind or a text that its list does not know.
+bool putValue(Session& session, const Owner& owner, const std::string& key, const Value& value);
+
+}  // namespace heft
