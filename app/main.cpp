@@ -8,9 +8,9 @@
 #include <QStandardPaths>
 #include <cstdio>
 
+#include "app/shell/window.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
-#include "app/window.h"
 #include "core/export/export_files.h"
 #include "scenario/make_demo.h"
 

@@ -12,9 +12,9 @@
 #include <thread>
 #include <vector>
 
-#include "app/library.h"
+#include "app/library/library.h"
+#include "app/shell/window.h"
 #include "app/theme/theme.h"
-#include "app/window.h"
 #include "engine/player.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/kick_maker.h"

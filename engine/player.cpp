@@ -186,6 +186,39 @@ void Player::listenTo(float& left, float& right) {
   right = listenMix_[0] * r + listenMix_[1] * lowRight + listenMix_[2] * mono;
 }
 
+// On their way from one choice of lanes to another.
+Player::Gains Player::gainsNow(size_t lanes) {
+  if (gainFade_ >= 1.0f) return to_;
+  gainFade_ = std::min(1.0f, gainFade_ + fadeStep());
+  if (gainFade_ >= 1.0f) return to_;
+  const float x = raised(gainFade_);
+  Gains out = to_;
+  for (size_t i = 0; i < lanes; ++i) {
+    out.after[i] = from_.after[i] + (to_.after[i] - from_.after[i]) * x;
+    out.before[i] = from_.before[i] + (to_.before[i] - from_.before[i]) * x;
+  }
+  return out;
+}
+
+// One frame of the way from a snapshot to the next; at its end that one is the present one.
+void Player::goOver(const LoopSnapshot& now, const Gains& later, float& left, float& right) {
+  const LoopSnapshot& coming = **next_;
+  // Rounded, not cut: a product and its quotient may come out a hair below the whole number.
+  const double same = std::fmod(std::round(frame_ * coming.framesPerQuarter / now.framesPerQuarter),
+                                static_cast<double>(coming.frames));
+  float l = 0.0f, r = 0.0f;
+  mix(coming, later, static_cast<size_t>(same), l, r);
+  swap_ = std::min(1.0f, swap_ + fadeStep());
+  const float x = raised(swap_);
+  left += (l - left) * x, right += (r - right) * x;
+  if (swap_ < 1.0f || !retire(current_)) return;
+  current_ = next_;
+  next_ = nullptr;
+  from_ = to_ = later;
+  gainFade_ = 1.0f;
+  frame_ = same;
+}
+
 void Player::process(float* out, size_t frames) {
   takePending();
   Order order = Order::Start;
@@ -207,37 +240,11 @@ void Player::process(float* out, size_t frames) {
       frame_ += 1.0;
     } else if (current_ && *current_ && (*current_)->frames > 0 && master_ > 0.0f) {
       const LoopSnapshot& now = **current_;
-      Gains g = to_;
-      if (gainFade_ < 1.0f) {
-        gainFade_ = std::min(1.0f, gainFade_ + fadeStep());
-        const float x = raised(gainFade_);
-        for (size_t i = 0; i < now.lanes; ++i) {
-          g.after[i] = from_.after[i] + (to_.after[i] - from_.after[i]) * x;
-          g.before[i] = from_.before[i] + (to_.before[i] - from_.before[i]) * x;
-        }
-        if (gainFade_ >= 1.0f) g = to_;
-      }
+      const Gains g = gainsNow(now.lanes);
       if (frame_ >= static_cast<double>(now.frames))
         frame_ = std::fmod(frame_, static_cast<double>(now.frames));
       mix(now, g, static_cast<size_t>(frame_), left, right);
-      if (next_ && *next_ && (*next_)->frames > 0) {
-        const LoopSnapshot& coming = **next_;
-        // Rounded, not cut: a product and its quotient may come out a hair below the whole number.
-        const double same = std::fmod(std::round(frame_ * coming.framesPerQuarter / now.framesPerQuarter),
-                                      static_cast<double>(coming.frames));
-        float l = 0.0f, r = 0.0f;
-        mix(coming, later, static_cast<size_t>(same), l, r);
-        swap_ = std::min(1.0f, swap_ + fadeStep());
-        const float x = raised(swap_);
-        left += (l - left) * x, right += (r - right) * x;
-        if (swap_ >= 1.0f && retire(current_)) {
-          current_ = next_;
-          next_ = nullptr;
-          from_ = to_ = later;
-          gainFade_ = 1.0f;
-          frame_ = same;
-        }
-      }
+      if (next_ && *next_ && (*next_)->frames > 0) goOver(now, later, left, right);
       frame_ += 1.0;
       listenTo(left, right);
       if (master_ < 1.0f) left *= raised(master_), right *= raised(master_);

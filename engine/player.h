@@ -60,6 +60,8 @@ class Player {
   bool retire(Held* held);
   Gains wanted(const Held* snapshot) const;
   void fadeGains();
+  Gains gainsNow(size_t lanes);
+  void goOver(const LoopSnapshot& now, const Gains& later, float& left, float& right);
   void mix(const LoopSnapshot& snapshot, const Gains& gains, size_t frame, float& left, float& right) const;
   void listenTo(float& left, float& right);
   float fadeStep() const { return 1.0f / fadeFrames_; }

@@ -1,7 +1,7 @@
 #pragma once
 /// Fields of Tune that are more than a value: the landing and what is known of it, the bass's root, the strain.
 
-#include "app/document.h"
+#include "app/document/document.h"
 #include "app/widgets/value_field.h"
 #include "core/session/value_at.h"
 

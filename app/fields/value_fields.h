@@ -5,7 +5,7 @@
 
 #include <vector>
 
-#include "app/document.h"
+#include "app/document/document.h"
 #include "app/widgets/value_field.h"
 #include "core/session/value_at.h"
 

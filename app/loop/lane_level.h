@@ -1,7 +1,7 @@
 #pragma once
 /// The level of a lane, as it stands at the lane's head.
 
-#include "app/document.h"
+#include "app/document/document.h"
 #include "app/widgets/value_field.h"
 
 namespace heft::app {

@@ -6,9 +6,9 @@
 #include <map>
 #include <optional>
 
+#include "app/play/transport.h"
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
-#include "app/transport.h"
 #include "app/widgets/accessible.h"
 #include "core/session/pattern_range.h"
 

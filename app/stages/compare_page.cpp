@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/file_choice.h"
+#include "app/files/file_choice.h"
 #include "app/theme/theme.h"
 #include "core/ledger/ledger.h"
 #include "core/session/edits/track.h"

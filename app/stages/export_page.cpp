@@ -84,26 +84,7 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   grid->setContentsMargins(0, 12, 0, 8);
   grid->setHorizontalSpacing(24);
   grid->setVerticalSpacing(8);
-  list_ = new QWidget;
-  auto* boxes = new QVBoxLayout(list_);
-  boxes->setContentsMargins(0, 0, 0, 0);
-  boxes->setSpacing(10);
-  auto* what = new QLabel("What to write");
-  what->setFont(bodyFont(true));
-  boxes->addWidget(what);
-  addChoice("Kick one-shot", "The kick, tuned and trimmed, with its root note", "export.kick");
-  addChoice("Bass one-shot", "The bass on its root note", "export.bass");
-  addChoice("Other one-shots", "One-shots of the parts beside kick and bass", "export.parts");
-  addChoice("Loop stems",
-            "Every part, the backing and the sum over exactly one loop; stems without the sum's finish, the "
-            "sum with it",
-            "export.stems");
-  addChoice("Gain curve", "The ducking's gain as CSV and as MIDI controller data", "export.gain_curve");
-  addChoice("Patterns", "Kick hits and bass line as a MIDI file, with dives and the pitch wheel",
-            "export.patterns");
-  addChoice("All versions", "One-shots of every version of a part, named by it", "export.versions");
-  addChoice("Every bass note", "A one-shot for each note that a bass plays", "export.every_note");
-  boxes->addStretch(1);
+  buildList();
   grid->addWidget(list_, 0, 0);
   preview_ = new QLabel;
   preview_->setObjectName("Export list");
@@ -128,6 +109,34 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   grid->setRowStretch(2, 1);
   setPicture(body);
   folder_ = QStandardPaths::writableLocation(QStandardPaths::MusicLocation);
+  addFields();
+  refresh();
+}
+
+void ExportPage::buildList() {
+  list_ = new QWidget;
+  auto* boxes = new QVBoxLayout(list_);
+  boxes->setContentsMargins(0, 0, 0, 0);
+  boxes->setSpacing(10);
+  auto* what = new QLabel("What to write");
+  what->setFont(bodyFont(true));
+  boxes->addWidget(what);
+  addChoice("Kick one-shot", "The kick, tuned and trimmed, with its root note", "export.kick");
+  addChoice("Bass one-shot", "The bass on its root note", "export.bass");
+  addChoice("Other one-shots", "One-shots of the parts beside kick and bass", "export.parts");
+  addChoice("Loop stems",
+            "Every part, the backing and the sum over exactly one loop; stems without the sum's finish, the "
+            "sum with it",
+            "export.stems");
+  addChoice("Gain curve", "The ducking's gain as CSV and as MIDI controller data", "export.gain_curve");
+  addChoice("Patterns", "Kick hits and bass line as a MIDI file, with dives and the pitch wheel",
+            "export.patterns");
+  addChoice("All versions", "One-shots of every version of a part, named by it", "export.versions");
+  addChoice("Every bass note", "A one-shot for each note that a bass plays", "export.every_note");
+  boxes->addStretch(1);
+}
+
+void ExportPage::addFields() {
   addField({.caption = "Folder",
             .name = "Export folder",
             .tip = "Where the files go",
@@ -145,7 +154,7 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   std::vector<WordFor> formats;
   for (int i = 0; i < kFormats.size(); ++i)
     formats.push_back({kFormats[i], std::string(sampleFormatName(static_cast<SampleFormat>(i)))});
-  addField(fieldOf(document, session,
+  addField(fieldOf(document(), session,
                    FieldWords{"export.format", "Format", "File format of every sound"}
                        .called("Export format")
                        .oneOf(formats)));
@@ -155,7 +164,6 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   button_->setToolTip("Writes everything in the list (Ctrl+E)");
   connect(button_, &QPushButton::clicked, this, &ExportPage::write);
   addToFields(button_);
-  refresh();
 }
 
 void ExportPage::addChoice(const QString& name, const QString& tip, const std::string& key) {

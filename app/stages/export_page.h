@@ -38,6 +38,8 @@ class ExportPage : public StagePage {
   void askForPlan();
   void log(const QString& words);
   void tell(const Result<Written>& written, const QString& folder);
+  void buildList();
+  void addFields();
   void addChoice(const QString& name, const QString& tip, const std::string& key);
   void chooseFolder();
   struct Choice {

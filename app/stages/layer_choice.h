@@ -4,7 +4,7 @@
 #include <QObject>
 #include <map>
 
-#include "app/document.h"
+#include "app/document/document.h"
 #include "core/session/value_at.h"
 
 namespace heft::app {

@@ -13,7 +13,7 @@
 #include <QMouseEvent>
 #include <algorithm>
 
-#include "app/file_choice.h"
+#include "app/files/file_choice.h"
 #include "app/plots/axis.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"

@@ -4,7 +4,7 @@
 #include <QHBoxLayout>
 #include <algorithm>
 
-#include "app/part_menu.h"
+#include "app/shell/part_menu.h"
 
 namespace heft::app {
 

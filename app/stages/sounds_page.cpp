@@ -9,8 +9,8 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/file_choice.h"
-#include "app/part_menu.h"
+#include "app/files/file_choice.h"
+#include "app/shell/part_menu.h"
 #include "app/stages/bass_voice_picture.h"
 #include "app/stages/layer_slip.h"
 #include "app/stages/overlay_picture.h"

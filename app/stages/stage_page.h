@@ -4,8 +4,8 @@
 #include <QWidget>
 #include <vector>
 
-#include "app/document.h"
-#include "app/transport.h"
+#include "app/document/document.h"
+#include "app/play/transport.h"
 #include "app/widgets/value_field.h"
 
 class QLabel;

@@ -6,7 +6,7 @@
 #include <QPushButton>
 #include <QTest>
 
-#include "app/window.h"
+#include "app/shell/window.h"
 #include "core/session/folder.h"
 #include "tests/reference/signals.h"
 

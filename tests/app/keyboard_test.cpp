@@ -9,8 +9,8 @@
 #include <QScrollBar>
 #include <QTextDocument>
 
-#include "app/ledger_panel.h"
 #include "app/loop/loop_strip.h"
+#include "app/shell/ledger_panel.h"
 #include "app/stages/export_page.h"
 #include "app/stages/stage_page.h"
 #include "app/theme/theme.h"

@@ -9,8 +9,9 @@
 #include <QWindow>
 #include <filesystem>
 
-#include "app/kit_sheet.h"
-#include "app/library_panel.h"
+#include "app/kit/kit_sheet.h"
+#include "app/library/library_list.h"
+#include "app/library/library_panel.h"
 #include "app/stages/layer_slip.h"
 #include "tests/app/window_fixture.h"
 #include "tests/reference/kick_maker.h"

@@ -14,10 +14,10 @@
 #include <cmath>
 
 #include "app/plots/axis.h"
+#include "app/shell/window.h"
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
 #include "app/widgets/value_field.h"
-#include "app/window.h"
 
 namespace heft::app {
 namespace {

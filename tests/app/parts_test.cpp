@@ -5,7 +5,7 @@
 #include <QLineEdit>
 
 #include "app/loop/loop_strip.h"
-#include "app/part_menu.h"
+#include "app/shell/part_menu.h"
 #include "app/stages/sounds_page.h"
 #include "core/session/edits/events.h"
 #include "core/session/folder.h"

@@ -7,9 +7,9 @@
 #include <QSignalSpy>
 #include <filesystem>
 
-#include "app/library.h"
+#include "app/files/pattern_files.h"
+#include "app/library/library.h"
 #include "app/loop/loop_strip.h"
-#include "app/pattern_files.h"
 #include "app/stages/export_page.h"
 #include "app/theme/theme.h"
 #include "core/session/midi_pattern.h"

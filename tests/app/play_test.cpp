@@ -5,8 +5,8 @@
 
 #include <QTest>
 
+#include "app/shell/window.h"
 #include "app/widgets/value_field.h"
-#include "app/window.h"
 
 namespace heft::app {
 namespace {

@@ -13,14 +13,14 @@
 #include <QTest>
 #include <QTimer>
 
-#include "app/header_bar.h"
 #include "app/loop/loop_strip.h"
-#include "app/stage_list.h"
+#include "app/shell/header_bar.h"
+#include "app/shell/stage_list.h"
+#include "app/shell/window.h"
 #include "app/stages/compare_page.h"
 #include "app/stages/export_page.h"
 #include "app/stages/sounds_page.h"
 #include "app/widgets/value_field.h"
-#include "app/window.h"
 #include "core/session/folder.h"
 #include "scenario/make_demo.h"
 #include "tests/app/hands.h"

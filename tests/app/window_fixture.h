@@ -12,7 +12,7 @@
 #include <QTest>
 #include <QTimer>
 
-#include "app/window.h"
+#include "app/shell/window.h"
 #include "scenario/make_demo.h"
 #include "tests/app/hands.h"
 #include "tests/reference/signals.h"

@@ -1,6 +1,6 @@
 // The real window, driven as a person drives it: click, drag, type; then what it shows and what it wrote.
 
-#include "app/window.h"
+#include "app/shell/window.h"
 
 #include <gtest/gtest.h>
 
@@ -18,8 +18,8 @@
 #include <QTest>
 #include <QTimer>
 
-#include "app/ledger_panel.h"
 #include "app/loop/loop_strip.h"
+#include "app/shell/ledger_panel.h"
 #include "app/stages/align_picture.h"
 #include "app/stages/compare_page.h"
 #include "app/stages/dip_picture.h"

@@ -1,0 +1,266 @@
+#include "app/document/document.h"
+
+#include <QDir>
+#include <QFileInfo>
+#include <QPointer>
+#include <QSettings>
+#include <QtConcurrent>
+#include <algorithm>
+
+#include "core/duck/detector.h"
+#include "core/render/sounds.h"
+#include "core/session/edits/files.h"
+#include "core/session/edits/track.h"
+#include "core/session/pattern.h"
+#include "core/sound/whole_file.h"
+
+namespace heft::app {
+namespace {
+
+constexpr int kAutosaveMs = 2000;
+
+SoundPlace soundPlace(const LayerPlace& where) {
+  if (where.layer == LayerPlace::kNew) return {SoundPlace::At::New};
+  if (where.layer > 0) return {SoundPlace::At::Of, where.layer};
+  return {};
+}
+
+Edit placing(Place place, const Session& now, const AssetRef& ref, double rate, const LayerPlace& where) {
+  if (place == kReferences) return addReference(ref);
+  const Part* part = partAt(now, place);
+  if (!part) return placeBacking(ref, rate);
+  if (where.layer == LayerPlace::kFitted) return placeFitted(*part, ref, where.fit);
+  return where.body ? placePartBody(*part, where.layer, ref)
+                    : placePartSound(*part, ref, soundPlace(where), rate);
+}
+
+// What a long sound costs is paid where it is read, not by the edit that puts it in its place: conversion to
+// the session's rate, or a reference's figures.
+void prepare(const LoadedSound& loaded, const std::string& path, Place place, const Track& track,
+             StepCache& cache) {
+  Assets alone;
+  const AssetRef ref = alone.add(loaded, path);
+  if (place == kReferences)
+    measureReference(ref, alone, cache);
+  else if (place == kBacking)
+    SoundSteps(alone, cache, track.sampleRate).backing({.asset = ref}, track.loopFrames(), cache);
+  else
+    SoundSteps(alone, cache, track.sampleRate).source(ref);
+}
+
+}  // namespace
+
+Document::Document(QObject* parent) : QObject(parent) {
+  // A workstation writes in several goes, or a file of its own that takes the old one's name: asked a moment
+  // later.
+  connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this](const QString& path) {
+    QTimer::singleShot(400, this, [this, path] {
+      if (!QFileInfo::exists(path)) return;
+      watcher_.addPath(path);
+      bool used = false;
+      eachAsset(session(), [&, from = path.toStdString()](const AssetRef& ref) { used |= ref.from == from; });
+      if (used) Q_EMIT sourceChanged(path);
+    });
+  });
+  autosaveTimer_.setSingleShot(true);
+  connect(&autosaveTimer_, &QTimer::timeout, this, &Document::autosave);
+  worker_ = std::make_unique<Worker>(
+      [this](Outcome outcome) {
+        QMetaObject::invokeMethod(
+            this, [this, o = std::make_shared<Outcome>(std::move(outcome))] { take(std::move(*o)); },
+            Qt::QueuedConnection);
+      },
+      cache_);
+}
+
+Document::~Document() {
+  worker_.reset();
+}
+
+void Document::edit(const Edit& edit) {
+  Session next = edit.applied(session());
+  if (next == session()) return;
+  history_.apply(edit.name, std::move(next), edit.mergeKey);
+  submit();
+}
+
+void Document::apply(const Finding& finding) {
+  if (finding.remedy) edit(finding.remedy->edit());
+}
+
+void Document::mendAll() {
+  auto work = [s = session(), a = assets_, cache = cache_](const std::stop_token& stop) {
+    return heft::mendAll(s, a, *cache, {}, stop, References::TakeWhatIsKnown);
+  };
+  jobs_.start("Mending", Jobs::Kind::CanBeCancelled, work, [this, was = session()](Result<MendedSession> done) {
+    if (!done) {
+      if (done.error().kind != ErrorKind::Cancelled) fail(QString::fromStdString(done.error().sentence()));
+      return;
+    }
+    if (session() != was) return tell("The session changed while it was being mended: press Mend all again.");
+    if (done->mended.empty()) return tell("No move helps without making something else worse.");
+    edit(become("mend all", done->session));
+    QString words = "Mended: " + QString::fromStdString(wordsOf(done->mended)) + ".";
+    if (!done->left.empty()) words += QString(" Left for the ear: %1.").arg(done->left.size());
+    tell(words);
+  });
+}
+
+void Document::setMeantSo(const std::string& id, bool meant) {
+  edit(heft::setMeantSo(id, meant));
+}
+
+void Document::undo() {
+  history_.undo();
+  submit();
+}
+
+void Document::redo() {
+  history_.redo();
+  submit();
+}
+
+void Document::loadSoundFiles(Place place, const QStringList& paths) {
+  for (const QString& path : paths) loadSoundFile(place, path);
+}
+
+void Document::loadSoundFile(Place place, const QString& path, LayerPlace where) {
+  const auto beat = std::make_shared<std::optional<double>>();
+  auto work = [path = path.toStdString(), place, cache = cache_, loop = track(),
+               first = isWithoutSounds(session()), beat](const std::stop_token& stop) -> Result<LoadedSound> {
+    auto loaded = loadSound(path, stop);
+    if (loaded && place == kBacking) *beat = firstBeatSeconds(*loaded->sound);
+    // The first sound gives the session its rate and needs no other.
+    if (loaded && !stop.stop_requested() && (!first || place == kReferences))
+      prepare(*loaded, path, place, loop, *cache);
+    return loaded;
+  };
+  jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
+              [this, place, path, where, beat](Result<LoadedSound> loaded) {
+                if (!loaded) {
+                  Q_EMIT failed(QString::fromStdString(loaded.error().sentence()));
+                  return;
+                }
+                for (const auto& warning : loaded->warnings)
+                  Q_EMIT told(path + ": " + QString::fromStdString(warning));
+                const double rate = loaded->sound->sampleRate;
+                if (loaded->hash == lent_) lent_.clear();  // from now on it is the session's
+                AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
+                const QString whole = QFileInfo(path).absoluteFilePath();
+                if (whole.size() < 4000) ref.from = whole.toStdString(), ref.stamp = stampOf(ref.from);
+                edit(placing(place, session(), ref, rate, where));
+                if (const Part* part = partAt(session(), place);
+                    part && where.layer == LayerPlace::kNew && !part->layers.empty())
+                  Q_EMIT layerPlaced(place, part->layers.back().id);
+                constexpr double kOnIt = 0.02;
+                if (place == kBacking) backingFirstBeat_ = *beat;
+                if (place == kBacking && *beat && **beat > kOnIt) Q_EMIT backingBeatFound(**beat);
+                watcher_.addPath(whole);
+              });
+}
+
+AssetRef Document::lend(LoadedSound sound, const std::string& path) {
+  const AssetRef known{sound.hash, {}};
+  const bool ours = assets_.find(known) && sound.hash != lent_;
+  if (!lent_.empty() && lent_ != sound.hash) assets_.drop(lent_);
+  lent_ = ours ? std::string() : sound.hash;
+  return assets_.add(std::move(sound), path);
+}
+
+// Of a session that was opened: files that its sounds came from may have changed while it was closed. They are
+// looked at and not read, and only where this machine saved the session: another's paths mean nothing here.
+void Document::watchSources() {
+  auto work = [s = session(), a = assets_](const std::stop_token&) { return sourcesOf(s, a); };
+  jobs_.start("Looking where sounds came from", Jobs::Kind::CanBeCancelled, work, [this](const Sources& found) {
+    for (const std::string& path : found.present) watcher_.addPath(QString::fromStdString(path));
+    for (const std::string& path : found.changedSince) Q_EMIT sourceChanged(QString::fromStdString(path));
+  });
+}
+
+void Document::reloadSource(const QString& path) {
+  auto work = [path = path.toStdString()](const std::stop_token& stop) { return loadSound(path, stop); };
+  jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
+              [this, path](Result<LoadedSound> loaded) {
+                if (!loaded) return fail(QString::fromStdString(loaded.error().sentence()));
+                AssetRef fresh = assets_.add(std::move(*loaded), path.toStdString());
+                fresh.from = path.toStdString(), fresh.stamp = stampOf(fresh.from);
+                edit(reloadSound(fresh, QFileInfo(path).fileName().toStdString()));
+              });
+}
+
+void Document::replace(Session session, Assets assets, const QString& folder) {
+  jobs_.cancel();
+  measuring_.clear();
+  lent_.clear();
+  backingFirstBeat_.reset();
+  before_ = leaveOut();
+  if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
+  history_ = History(std::move(session));
+  assets_ = std::move(assets);
+  folder_ = folder;
+  stems_.reset(), study_.reset(), snapshot_.reset(), findings_.clear();
+  Q_EMIT replaced();
+  submit();
+}
+
+void Document::newSession() {
+  replace({}, {}, {});
+}
+
+void Document::takeBounce(Bounce bounce) {
+  auto loaded = decodeSound(std::move(bounce.bytes), bounce.fileName);
+  if (!loaded) return fail(QString::fromStdString(loaded.error().sentence()));
+  const AssetRef ref = assets_.add(std::move(*loaded), bounce.fileName);
+  edit(bounce.edit(ref));
+}
+
+void Document::setDeviceRate(double rate) {
+  if (rate == deviceRate_) return;
+  deviceRate_ = rate;
+  submit();
+}
+
+void Document::setSilenced(const SilencedLanes& lanes) {
+  if (lanes == silenced_) return;
+  silenced_ = lanes;
+  // Of few lanes every choice is matched beforehand.
+  if (session().sum.finish.works() || session().parts.size() > 3) submit();
+}
+
+void Document::setBefore(Edit before) {
+  before_ = std::move(before);
+  submit();
+}
+
+void Document::submit() {
+  worker_->submit(
+      {++submitted_, session(), assets_, deviceRate_, References::TakeWhatIsKnown, before_, silenced_});
+  if (!autosaveFolder_.isEmpty() && !history_.isSaved()) autosaveTimer_.start(kAutosaveMs);
+  Q_EMIT changed();
+}
+
+void Document::take(Outcome outcome) {
+  if (outcome.number != submitted_) {
+    // Overtaken by a newer edit: its sound is still closer to the present than what plays.
+    if (outcome.number + 1 < submitted_ || outcome.study) return;
+  }
+  if (!outcome.fault.empty()) {
+    // What was heard before goes on playing.
+    studied_ = outcome.number, remediesTried_ = true;
+    Q_EMIT failed(QString::fromStdString("Not heard yet: " + outcome.fault));
+    Q_EMIT studied();
+    return;
+  }
+  stems_ = std::move(outcome.stems);
+  snapshot_ = std::move(outcome.snapshot);
+  Q_EMIT rendered();
+  if (!outcome.study) return;
+  study_ = std::move(outcome.study);
+  findings_ = std::move(outcome.findings);
+  studied_ = outcome.number;
+  remediesTried_ = outcome.triedAll;
+  measureReferences();
+  Q_EMIT studied();
+}
+
+}  // namespace heft::app

@@ -1,0 +1,156 @@
+#pragma once
+/// The open session as the window sees it: its history, its sounds, and what the worker made of it.
+
+#include <QFileSystemWatcher>
+#include <QLockFile>
+#include <QObject>
+#include <QTimer>
+#include <functional>
+#include <memory>
+#include <set>
+
+#include "app/document/jobs.h"
+#include "app/document/places.h"
+#include "core/ledger/sound_fit.h"
+#include "core/render/bounce.h"
+#include "core/session/assets.h"
+#include "core/session/edits/edit.h"
+#include "core/session/folder.h"
+#include "core/session/history.h"
+#include "engine/worker.h"
+
+namespace heft::app {
+
+/// Which layer of a part a sound goes to.
+struct LayerPlace {
+  static constexpr int kFirst = -1, kNew = 0, kFitted = -2;
+  int layer = kFirst;  ///< kFirst: instead of the first or as the first; kNew: beside the others; kFitted:
+                       ///< instead of the first, whose note, length and shape it takes over; else a layer's id
+  bool body = false;   ///< as what the layer's body is made from
+  SoundFit fit = {};   ///< with kFitted: the moves that go with it
+};
+
+class Document : public QObject {
+  Q_OBJECT
+ public:
+  explicit Document(QObject* parent = nullptr);
+  ~Document() override;
+
+  const Session& session() const { return history_.now(); }
+  const Track& track() const { return session().track; }
+  const Assets& assets() const { return assets_; }
+  const Stems* stems() const { return stems_.get(); }
+  std::shared_ptr<const LoopSnapshot> snapshot() const { return snapshot_; }
+  const Study* study() const { return study_.get(); }
+  const std::vector<Finding>& findings() const { return findings_; }
+  /// Whether figures of the present session are still on their way, or anything runs aside.
+  bool isBusy() const { return !isStudied() || jobs_.isBusy(); }
+  /// The figures are of the present session; and all its remedies have been tried.
+  bool isStudied() const { return studied_ == submitted_; }
+  bool remediesTried() const { return isStudied() && remediesTried_; }
+  Jobs& jobs() { return jobs_; }
+  /// What render and study keep; for work aside.
+  std::shared_ptr<StepCache> cache() const { return cache_; }
+
+  /// One undoable edit. Edits with the same merge key follow each other as one step until endDrag().
+  void edit(const Edit& edit);
+  /// Takes a bounce's file in and puts it in its place.
+  void takeBounce(Bounce bounce);
+  void endDrag() { history_.endMerge(); }
+  void apply(const Finding& finding);
+  /// All remedies that make no line worse, aside and then as one edit; says what each did.
+  void mendAll();
+  void setMeantSo(const std::string& id, bool meant);
+  void undo();
+  void redo();
+  QString undoName() const { return QString::fromStdString(history_.undoName()); }
+  QString redoName() const { return QString::fromStdString(history_.redoName()); }
+
+  /// Reads a sound aside and puts it in its place as one edit. Failure is told by failed().
+  void loadSoundFile(Place place, const QString& path, LayerPlace where = {});
+  /// Reads a file again that was written since, and puts it in every place of the sound that came from it, in
+  /// all versions too, as one edit.
+  void reloadSource(const QString& path);
+  /// The same for several references.
+  void loadSoundFiles(Place place, const QStringList& paths);
+
+  void newSession();
+  bool open(const QString& folder);
+  bool save(const QString& folder);
+  /// The same aside: the window stays awake while long sounds are read or written.
+  void openAside(const QString& folder);
+  void saveAside(const QString& folder);
+  QString folder() const { return folder_; }
+  /// Folders of sessions that were saved or opened, the latest first, those that are there.
+  static QStringList recentFolders();
+  bool isSaved() const { return history_.isSaved(); }
+
+  /// Autosave: a folder of this run's own, held by a lock and taken away by a clean end.
+  void enableAutosave(const QString& folder);
+  void dropAutosave();
+  /// Opens what an earlier run left as an unsaved session that knows where it was saved; the autosave folder is
+  /// then taken away.
+  void recover(const QString& autosaveFolder);
+
+  void setDeviceRate(double rate);
+  /// Lanes that are silenced while one listens: what is matched, and a sum that is finished, hang on it.
+  void setSilenced(const SilencedLanes& lanes);
+  /// Takes a sound in that the session does not use, to be heard against it; the one lent before goes.
+  /// Where the backing's first beat was found when it was loaded, seconds into its file.
+  std::optional<double> backingFirstBeat() const { return backingFirstBeat_; }
+  AssetRef lend(LoadedSound sound, const std::string& path);
+  /// What Before is from now on.
+  void setBefore(Edit before);
+  const Edit& before() const { return before_; }
+  /// Says a fault, or a piece of news, where the window shows them.
+  void fail(const QString& sentence) { Q_EMIT failed(sentence); }
+  void tell(const QString& sentence) { Q_EMIT told(sentence); }
+
+ Q_SIGNALS:
+  void replaced();                          ///< by another session
+  void changed();                           ///< the session
+  void rendered();                          ///< stems and snapshot
+  void studied();                           ///< figures and findings
+  void sourceChanged(const QString& path);  ///< a file that a sound came from was written again
+  void failed(const QString& sentence);
+  void told(const QString& sentence);
+  void layerPlaced(heft::app::Place place, int id);  ///< beside the others, by a file
+  void backingBeatFound(double seconds);  ///< of a backing that was just loaded and does not begin on it
+
+ private:
+  void submit();
+  void take(Outcome outcome);
+  void replace(Session session, Assets assets, const QString& folder);
+  void show(OpenedSession opened, const QString& folder);
+  void saved(const Session& what, const QString& folder);
+  static void noteRecent(const QString& folder);
+  void nameAfter(const QString& folder);
+  void measureReferences();
+  void autosave();
+
+  void watchSources();
+
+  QFileSystemWatcher watcher_;
+  History history_;
+  Assets assets_;
+  QString folder_, autosaveFolder_;
+  QTimer autosaveTimer_;
+  std::unique_ptr<QLockFile> autosaveLock_;
+  double deviceRate_ = 48000.0;
+  Edit before_ = leaveOut();
+  SilencedLanes silenced_;
+  std::optional<double> backingFirstBeat_;
+  std::string lent_;  ///< hash of a sound that is only lent
+  uint64_t submitted_ = 0, studied_ = 0;
+  bool remediesTried_ = false;
+  std::shared_ptr<const Stems> stems_;
+  std::shared_ptr<const LoopSnapshot> snapshot_;
+  std::shared_ptr<const Study> study_;
+  std::vector<Finding> findings_;
+  std::shared_ptr<StepCache> cache_ = std::make_shared<StepCache>();
+  std::set<std::string> measuring_;  ///< references being measured, or called off
+  Jobs jobs_;
+  std::unique_ptr<Worker> worker_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,29 @@
+#pragma once
+/// Key and tempo found in a loop, a track or a file's name, and offered for the session.
+
+#include <functional>
+#include <optional>
+
+#include "app/document/document.h"
+#include "core/measure/key_finding.h"
+#include "core/theory/file_name.h"
+
+namespace heft::app {
+
+/// What was found, for an offer.
+struct KeyOffer {
+  QString sentence;
+  std::vector<Key> keys;  ///< likeliest first, at most three
+  std::optional<double> tempoBpm;
+};
+
+/// Listens aside; `then` gets what was found. A name that says key or tempo is believed before the ear is, and
+/// where they differ the sentence tells.
+void findKeyAndTempo(Document& document, const QString& path, const std::function<void(KeyOffer)>& then);
+/// The same of a sound that the session has.
+void findKeyAndTempo(Document& document, const AssetRef& sound, const std::function<void(KeyOffer)>& then);
+
+/// As one edit.
+void takeKeyAndTempo(Document& document, const std::optional<Key>& key, std::optional<double> tempoBpm);
+
+}  // namespace heft::app

@@ -1,0 +1,20 @@
+#pragma once
+/// Patterns from files and into them.
+
+#include "app/document/document.h"
+
+class QWidget;
+
+namespace heft::app {
+
+/// Reads a part's pattern from a MIDI file as one edit. Of several tracks one is asked for in a window over
+/// `over`; without one the first with notes is taken. Faults are told by the document.
+void readPattern(Document& document, Place place, const QString& path, QWidget* over);
+
+/// Finds the kick's hits in an audio loop of the session's tempo, aside, and lays them on the grid's lines.
+void findPattern(Document& document, const QString& path);
+
+/// Writes both patterns as a MIDI file, whole or not at all.
+void writePatterns(Document& document, const QString& path);
+
+}  // namespace heft::app

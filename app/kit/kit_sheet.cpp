@@ -1,0 +1,364 @@
+#include "app/kit/kit_sheet.h"
+
+#include <QComboBox>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QMimeData>
+#include <QPointer>
+#include <QPushButton>
+#include <QTableWidget>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+#include "app/files/file_choice.h"
+#include "app/theme/theme.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+namespace {
+
+constexpr TuneMethod kMethods[] = {TuneMethod::Varispeed, TuneMethod::HoldLength, TuneMethod::Bend,
+                                   TuneMethod::Split};
+
+struct Written {
+  int count = 0;
+  std::map<size_t, std::string> doubts;  // by row: what was not found on its target again
+};
+
+QString text(const std::string& s) {
+  return QString::fromStdString(s);
+}
+
+}  // namespace
+
+KitSheet::KitSheet(Document& document, Transport& transport, QWidget* parent)
+    : QDialog(parent), document_(document), transport_(transport) {
+  setObjectName("Kit sheet");
+  setWindowTitle("Tune a kit");
+  setAcceptDrops(true);
+  resize(1080, 480);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(20, 16, 20, 16);
+  column->setSpacing(12);
+  title_ = new QLabel;
+  title_->setObjectName("Kit words");
+  title_->setWordWrap(true);
+  column->addWidget(title_);
+  buildTable();
+  column->addWidget(table_, 1);
+  column->addLayout(buildButtons());
+  connect(table_, &QTableWidget::currentCellChanged, this, [this] { say({}); });
+  connect(table_, &QTableWidget::cellChanged, this, &KitSheet::edited);
+  connect(&document_, &Document::changed, this, &KitSheet::followKey);
+  followKey();
+  say({});
+}
+
+void KitSheet::buildTable() {
+  table_ = new QTableWidget(0, kColumns);
+  table_->setObjectName("Kit table");
+  table_->setAccessibleName("Kit table");
+  table_->setHorizontalHeaderLabels(
+      {"Drum", "Lands on", "Band, Hz", "Target", "Shift, st", "Method", "What it costs"});
+  table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+  table_->horizontalHeader()->setSectionResizeMode(kStrain, QHeaderView::Stretch);
+  table_->horizontalHeader()->setHighlightSections(false);
+  table_->verticalHeader()->hide();
+  table_->setShowGrid(false);
+  table_->installEventFilter(this);
+  table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+  const int widths[] = {190, 92, 112, 84, 72, 118};
+  for (int i = 0; i < kStrain; ++i) table_->setColumnWidth(i, widths[i]);
+}
+
+QHBoxLayout* KitSheet::buildButtons() {
+  auto* row = new QHBoxLayout;
+  row->setSpacing(8);
+  state_ = new QLabel;
+  state_->setObjectName("Kit state");
+  state_->setWordWrap(true);
+  row->addWidget(state_, 1);
+  before_ = new QPushButton("Hear before");
+  before_->setObjectName("Kit before");
+  before_->setToolTip("Plays the chosen drum as it was (B)");
+  after_ = new QPushButton("Hear tuned");
+  after_->setObjectName("Kit tuned");
+  after_->setToolTip("Plays the chosen drum on its target, as loud as before (Space)");
+  auto* add = new QPushButton("Add files...");
+  add->setObjectName("Kit add");
+  write_ = new QPushButton("Write to a folder...");
+  write_->setObjectName("Kit write");
+  auto* close = new QPushButton("Close");
+  for (QPushButton* b : {before_, after_, add, write_, close}) row->addWidget(b), b->setAutoDefault(false);
+  connect(add, &QPushButton::clicked, this, [this] { addFiles(askForSounds(this, "Choose the drums")); });
+  connect(write_, &QPushButton::clicked, this, [this] {
+    const QString folder = QFileDialog::getExistingDirectory(this, "Where the tuned drums go");
+    if (!folder.isEmpty()) writeTo(folder);
+  });
+  connect(before_, &QPushButton::clicked, this, [this] { hear(table_->currentRow(), false); });
+  connect(after_, &QPushButton::clicked, this, [this] { hear(table_->currentRow(), true); });
+  connect(close, &QPushButton::clicked, this, &QDialog::accept);
+  return row;
+}
+
+// It may stay open while the session goes on: targets that nobody typed go with the key.
+void KitSheet::followKey() {
+  const Key key = document_.track().key;
+  const double a4 = document_.track().notes.a4Hz;
+  if (title_->text().isEmpty() || key_ != key || a4Hz_ != a4)
+    title_->setText("To the tonic or fifth within two semitones, else to the nearest note of " +
+                    text(key.name()) +
+                    ". Bands, targets and methods can be changed; Delete leaves a drum out.");
+  if (key_ == key && a4Hz_ == a4) return;
+  key_ = key, a4Hz_ = a4;
+  doubts_.clear();
+  for (size_t i = 0; i < drums_.size(); ++i) {
+    Drum& d = drums_[i];
+    if (const auto landing = d.landingMidi(a4); landing && !typed_.contains(i))
+      d.targetMidi = kitTarget(*landing, key);
+    showRow(static_cast<int>(i));
+  }
+}
+
+std::vector<int> KitSheet::chosenRows() const {
+  std::vector<int> out;
+  for (const QModelIndex& index : table_->selectionModel()->selectedRows()) out.push_back(index.row());
+  if (out.empty() && table_->currentRow() >= 0) out.push_back(table_->currentRow());
+  return out;
+}
+
+void KitSheet::leaveOut(int row) {
+  Drum& d = drums_[static_cast<size_t>(row)];
+  d.targetMidi.reset();
+  typed_.insert(static_cast<size_t>(row));
+  showRow(row);
+}
+
+void KitSheet::say(const QString& words) {
+  const auto ready =
+      std::count_if(drums_.begin(), drums_.end(), [](const Drum& d) { return d.targetMidi.has_value(); });
+  write_->setEnabled(ready > 0 && pending_ == 0);
+  const auto row = static_cast<size_t>(std::max(0, table_->currentRow()));
+  const bool chosen = table_->currentRow() >= 0 && row < drums_.size();
+  before_->setEnabled(chosen && drums_[row].sound);
+  after_->setEnabled(chosen && drums_[row].targetMidi.has_value());
+  state_->setText(!words.isEmpty() ? words
+                  : pending_ > 0   ? QString("Measuring, %1 left").arg(pending_)
+                  : drums_.empty() ? QString("Drop snares, claps and toms here, or add them.")
+                                   : QString("%1 of %2 can be tuned").arg(ready).arg(drums_.size()));
+}
+
+void KitSheet::addFiles(const QStringList& paths) {
+  for (const QString& path : paths) {
+    ++pending_;
+    // Rows stand in the order in which files were named, whichever is read first.
+    const size_t row = drums_.size();
+    drums_.push_back({.path = path.toStdString(), .fault = "is being read"});
+    table_->setRowCount(static_cast<int>(drums_.size()));
+    showRow(static_cast<int>(row));
+    auto work = [file = path.toStdString(), key = document_.track().key,
+                 a4 = document_.track().notes.a4Hz](const std::stop_token& stop) {
+      return readDrum(file, key, {TuneMethod::Varispeed, 0.0, 10.0}, {}, a4, stop);
+    };
+    document_.jobs().start("Measuring " + QFileInfo(path).fileName(), Jobs::Kind::RunsToItsEnd, work,
+                           [this, row, self = QPointer<KitSheet>(this)](Drum drum) {
+                             if (!self) return;
+                             --pending_;
+                             drum.how.method = drums_[row].how.method;
+                             drums_[row] = std::move(drum);
+                             showRow(static_cast<int>(row));
+                             say({});
+                           });
+  }
+  say({});
+}
+
+// A long file takes a while to measure.
+void KitSheet::setBand(int row, const LandingOptions& band) {
+  Drum& d = drums_[static_cast<size_t>(row)];
+  d.band = band;
+  ++pending_;
+  auto work = [drum = d, key = document_.track().key,
+               a4 = document_.track().notes.a4Hz](const std::stop_token&) {
+    Drum again = drum;
+    measureDrum(again, key, a4);
+    return again;
+  };
+  document_.jobs().start("Measuring again", Jobs::Kind::RunsToItsEnd, work,
+                         [this, row, self = QPointer<KitSheet>(this)](Drum drum) {
+                           if (!self) return;
+                           --pending_;
+                           drum.how = drums_[static_cast<size_t>(row)].how;
+                           typed_.erase(static_cast<size_t>(row));
+                           drums_[static_cast<size_t>(row)] = std::move(drum);
+                           showRow(row);
+                           say({});
+                         });
+  say({});
+}
+
+void KitSheet::showRow(int row) {
+  const Drum& d = drums_[static_cast<size_t>(row)];
+  const NoteStyle& notes = document_.track().notes;
+  showing_ = true;
+  auto put = [&](int column, const QString& words, bool editable) {
+    auto* item = new QTableWidgetItem(words);
+    item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable |
+                   (editable ? Qt::ItemIsEditable : Qt::NoItemFlags));
+    if (column == kStrain && (!d.fault.empty() || doubts_.contains(static_cast<size_t>(row))))
+      item->setForeground(theme().off);
+    item->setToolTip(words);
+    table_->setItem(row, column, item);
+  };
+  const auto landing = d.landingMidi(notes.a4Hz);
+  put(kName, QFileInfo(text(d.path)).fileName(), false);
+  put(kLands, landing ? text(pitchText(*landing, notes)) : QString("no note"), false);
+  put(kBand, QString("%1 to %2").arg(d.band.lowHz, 0, 'f', 0).arg(d.band.highHz, 0, 'f', 0),
+      d.sound != nullptr);
+  put(kTarget, d.targetMidi ? text(pitchText(*d.targetMidi, notes)) : QString(), landing.has_value());
+  const double shift = d.semitones(notes.a4Hz);
+  put(kShift,
+      d.targetMidi
+          ? QString("%1%2").arg(shift >= 0.005 ? "+" : "").arg(std::abs(shift) < 0.005 ? 0.0 : shift, 0, 'f', 2)
+          : QString(),
+      false);
+  Retune how = d.how;
+  how.semitones = shift;
+  const auto doubt = doubts_.find(static_cast<size_t>(row));
+  put(kStrain,
+      !d.fault.empty()         ? text(d.fault)
+      : !d.targetMidi          ? QString("left out; write a target to take it in")
+      : doubt != doubts_.end() ? text(doubt->second)
+                               : text(strainInWords(how, d.facts.tailMs / 1000.0)),
+      false);
+  // A fault's sentence may take two lines.
+  table_->resizeRowToContents(row);
+  table_->setRowHeight(row, std::max(30, table_->rowHeight(row) + 8));
+  if (!table_->cellWidget(row, kMethod)) {
+    auto* method = new QComboBox;
+    method->setAccessibleName("Method of " + QFileInfo(text(d.path)).fileName());
+    for (TuneMethod m : kMethods) method->addItem(tuneMethodName(m));
+    connect(method, &QComboBox::currentIndexChanged, this, [this, row](int i) {
+      drums_[static_cast<size_t>(row)].how.method = kMethods[static_cast<size_t>(i)];
+      doubts_.erase(static_cast<size_t>(row));
+      showRow(row);
+      // One choice serves all rows that are chosen with this one.
+      const auto rows = chosenRows();
+      if (std::find(rows.begin(), rows.end(), row) == rows.end()) return;
+      for (int other : rows)
+        if (auto* same = qobject_cast<QComboBox*>(table_->cellWidget(other, kMethod))) same->setCurrentIndex(i);
+    });
+    table_->setCellWidget(row, kMethod, method);
+  }
+  showing_ = false;
+}
+
+// A band or a target that was typed; nonsense leaves what was there.
+void KitSheet::edited(int row, int column) {
+  if (showing_ || row >= static_cast<int>(drums_.size())) return;
+  Drum& d = drums_[static_cast<size_t>(row)];
+  doubts_.erase(static_cast<size_t>(row));
+  const QString words = table_->item(row, column)->text();
+  if (column == kTarget) {
+    const auto midi = parsePitch(words.toStdString(), document_.track().notes);
+    if (words.trimmed().isEmpty()) return leaveOut(row), say({});
+    if (midi && *midi >= 0 && *midi <= 127)
+      d.targetMidi = *midi, typed_.insert(static_cast<size_t>(row));
+    else
+      say("Write a target as a note, such as E3, or as Hz");
+  }
+  if (column == kBand) {
+    const QStringList ends = QString(words).remove("Hz").split("to");
+    const auto low = parseNumber(ends.value(0).trimmed().toStdString()),
+               high = parseNumber(ends.value(1).trimmed().toStdString());
+    if (low && high && *low >= 10 && *high <= 1000 && *high >= 1.2 * *low) {
+      setBand(row, {*low, *high});
+    } else {
+      say("Write a band as two frequencies from 10 to 1000 Hz, such as 100 to 400");
+    }
+  }
+  showRow(row);
+}
+
+void KitSheet::hear(int row, bool tuned) {
+  if (row < 0 || row >= static_cast<int>(drums_.size()) || !drums_[static_cast<size_t>(row)].sound) return;
+  auto work = [drum = drums_[static_cast<size_t>(row)], tuned, a4 = document_.track().notes.a4Hz,
+               rate = transport_.deviceRate()](const std::stop_token&) -> Result<Audition> {
+    Sound sound = drum.sound;
+    if (tuned) {
+      auto landed = tunedDrum(drum, a4);
+      if (!landed) return Fail(landed.error());
+      sound = std::make_shared<const AudioBuffer>(std::move(landed->result.sound));
+    }
+    return auditionOf(std::move(sound), rate);
+  };
+  document_.jobs().start(
+      "Tuning a drum", Jobs::Kind::RunsToItsEnd, work,
+      [this, row, tuned, turn = ++hearing_, self = QPointer<KitSheet>(this)](Result<Audition> sound) {
+        if (!self || turn != hearing_) return;
+        if (!sound) return say(text(sound.error().sentence()));
+        transport_.audition(*sound);
+        Q_EMIT heard(row, tuned);
+      });
+}
+
+bool KitSheet::eventFilter(QObject* object, QEvent* event) {
+  if (object != table_ || event->type() != QEvent::KeyPress) return QDialog::eventFilter(object, event);
+  const int key = static_cast<QKeyEvent*>(event)->key();
+  if (key == Qt::Key_Delete) {
+    for (int row : chosenRows()) leaveOut(row);
+    return say({}), true;
+  }
+  if (key != Qt::Key_Space && key != Qt::Key_B) return QDialog::eventFilter(object, event);
+  hear(table_->currentRow(), key == Qt::Key_Space);
+  return true;
+}
+
+void KitSheet::writeTo(const QString& folder) {
+  ++pending_;
+  say("Writing");
+  auto work = [drums = drums_, folder = folder.toStdString(), notes = document_.track().notes,
+               flats = document_.track().key.prefersFlats()](const std::stop_token&) -> Result<Written> {
+    NoteStyle style = notes;
+    style.flats = flats;
+    Written out;
+    for (size_t row = 0; row < drums.size(); ++row) {
+      if (!drums[row].targetMidi) continue;
+      auto wrote = writeDrum(drums[row], folder, style);
+      if (!wrote) return Fail(wrote.error());
+      ++out.count;
+      if (auto doubt = doubtOf(*wrote); !doubt.empty()) out.doubts[row] = std::move(doubt);
+    }
+    return out;
+  };
+  document_.jobs().start("Writing the kit", Jobs::Kind::RunsToItsEnd, work,
+                         [this, self = QPointer<KitSheet>(this), folder](Result<Written> written) {
+                           if (!self) return;
+                           --pending_;
+                           if (!written) return say(text(written.error().sentence()));
+                           doubts_ = written->doubts;
+                           for (int row = 0; row < table_->rowCount(); ++row) showRow(row);
+                           QString words = QString("%1 drums written to %2").arg(written->count).arg(folder);
+                           if (!doubts_.empty()) words += QString("; listen to %1 of them").arg(doubts_.size());
+                           say(words);
+                         });
+}
+
+void KitSheet::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void KitSheet::dropEvent(QDropEvent* event) {
+  QStringList paths;
+  for (const QUrl& url : event->mimeData()->urls())
+    if (url.isLocalFile()) paths << url.toLocalFile();
+  addFiles(paths);
+}
+
+}  // namespace heft::app

@@ -1,0 +1,69 @@
+#pragma once
+/// Tuning a whole kit: a row a drum with what was measured, where it goes and what that costs; all written to a
+/// folder at once. Of the session it takes the key, and changes nothing.
+
+#include <QDialog>
+#include <deque>
+#include <map>
+#include <set>
+#include <vector>
+
+#include "app/document/document.h"
+#include "app/play/transport.h"
+#include "core/tune/kit.h"
+
+class QHBoxLayout;
+class QLabel;
+class QPushButton;
+class QTableWidget;
+
+namespace heft::app {
+
+class KitSheet : public QDialog {
+  Q_OBJECT
+ public:
+  KitSheet(Document& document, Transport& transport, QWidget* parent = nullptr);
+  /// Reads files aside, one row each.
+  void addFiles(const QStringList& paths);
+  /// Tunes all that can be and writes them, aside.
+  void writeTo(const QString& folder);
+  /// Plays a row's drum as it was or on its target, equally loud.
+  void hear(int row, bool tuned);
+  bool isBusy() const { return pending_ > 0; }
+  const std::deque<Drum>& drums() const { return drums_; }
+
+ Q_SIGNALS:
+  void heard(int row, bool tuned);
+
+ protected:
+  bool eventFilter(QObject* object, QEvent* event) override;
+  void dragEnterEvent(QDragEnterEvent*) override;
+  void dropEvent(QDropEvent*) override;
+
+ private:
+  enum Column { kName, kLands, kBand, kTarget, kShift, kMethod, kStrain, kColumns };
+  void showRow(int row);
+  void buildTable();
+  QHBoxLayout* buildButtons();
+  void edited(int row, int column);
+  void setBand(int row, const LandingOptions& band);
+  void say(const QString& words);
+  void followKey();
+  void leaveOut(int row);
+  std::vector<int> chosenRows() const;
+  Document& document_;
+  Transport& transport_;
+  QTableWidget* table_;
+  QLabel *state_, *title_;
+  QPushButton *write_, *before_, *after_;
+  std::deque<Drum> drums_;
+  std::set<size_t> typed_;                // rows whose target was typed or taken away
+  std::map<size_t, std::string> doubts_;  // by row, of what was written
+  Key key_;                               // that the targets are of
+  double a4Hz_ = 0.0;
+  int pending_ = 0;
+  int hearing_ = 0;  // asked for last; what comes later from before is not heard
+  bool showing_ = false;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,105 @@
+#pragma once
+/// The library as the window sees it: what the index holds, scanning aside, and hearing a file in the loop.
+
+#include <QObject>
+#include <QStringList>
+#include <map>
+#include <memory>
+#include <mutex>
+#include <optional>
+
+#include "app/document/document.h"
+#include "app/play/transport.h"
+#include "core/library/search.h"
+#include "engine/library_scan.h"
+
+namespace heft::app {
+
+class Library : public QObject {
+  Q_OBJECT
+ public:
+  /// `indexPath`: the index's file; made where it is not there yet.
+  Library(Document& document, Transport& transport, const QString& indexPath, QObject* parent = nullptr);
+
+  const Session& session() const { return document_.session(); }
+  const std::vector<LibraryRow>& rows() const { return rows_; }
+  const QStringList& folders() const { return folders_; }
+  bool isScanning() const { return scanning_; }
+  /// "Measuring: 412 of 1200" while it scans; else how many there are, and how many of them are shown.
+  QString words(size_t shown) const;
+
+  /// Reads the index; scans nothing.
+  void load();
+  void addFolder(const QString& folder);
+  void removeFolder(const QString& folder);
+  void scan();
+  void cancelScan();
+  void setFavourite(const std::string& path, bool favourite);
+
+  /// Whether a file that is chosen is heard in the loop, fitted as the present sound is, or by itself.
+  bool isFitted() const { return fitted_; }
+  void setFitted(bool fitted);
+  /// Plays a file in place of the first layer of a part: tuned, trimmed, aligned and ducked (SoundFit), as loud
+  /// as the session; or alone, as it is where the part has no hits yet.
+  void audition(const std::string& path, Place place);
+  /// Back to the session's own sound.
+  void endAudition();
+  /// Puts it there for good, as one edit.
+  void place(const std::string& path, Place place);
+
+  /// What the pair still loses with each of these files once it is fitted, dB re perfect phase (0 is best),
+  /// aside, one after the other; `fitOf` knows those that are done.
+  void rank(const std::vector<std::string>& paths, Place place);
+  const SoundFit* fitOf(const std::string& path) const;
+  /// Nothing is known and nothing asked for: after an edit what was ranked is to be ranked anew.
+  bool isUnranked() const { return fits_.empty() && toRank_.empty(); }
+
+ Q_SIGNALS:
+  void changed();     ///< rows, folders or a scan's progress
+  void auditioned();  ///< what was asked for is heard
+
+ private:
+  template <class Work>
+  void withIndex(Work work);
+  /// A file as it was read aside; for a hearing alone also as that is heard.
+  struct ToHear {
+    LoadedSound loaded;
+    SoundFit fit;
+    Audition alone;
+  };
+  void hear(const std::string& path, Place place, ToHear sound);
+  void rankNext();
+  void placeFitted(const std::string& path, Place place, const SoundFit& fit);
+  void fitsFor(Place place);
+  void forgetFits();
+
+  // Works on the index one after the other, and tells the order in which they were done.
+  struct Turns {
+    std::mutex mutex;
+    uint64_t done = 0;
+  };
+
+  Document& document_;
+  Transport& transport_;
+  std::string indexPath_;
+  std::shared_ptr<Turns> turns_ = std::make_shared<Turns>();
+  uint64_t shown_ = 0;  // the turn whose rows are shown
+  std::vector<LibraryRow> rows_;
+  QStringList folders_;
+  bool scanning_ = false, fitted_ = true;
+  bool remeasures_ = false;  // figures of an older way of measuring were found, and a scan asked for
+  bool inLoop_ = false;      // how the file that is heard is heard
+  ScanProgress progress_;
+  std::stop_source stopScan_;
+  QFuture<void> scanTask_;
+  std::string wanted_;  ///< asked for last; others that are still being read are not heard
+  std::vector<std::string> toRank_;
+  Place fitsPlace_;  // of what fits_ holds
+  std::map<std::string, SoundFit> fits_;
+  uint64_t ranking_ = 0;
+
+ public:
+  ~Library() override;
+};
+
+}  // namespace heft::app

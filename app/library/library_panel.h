@@ -1,0 +1,69 @@
+#pragma once
+/// The library drawer: folders, search by name and by fit, and a list whose chosen file is heard in the loop.
+
+#include <QWidget>
+
+#include "app/library/library.h"
+#include "app/widgets/value_field.h"
+
+class QHBoxLayout;
+class QLabel;
+class QLineEdit;
+class QPushButton;
+
+namespace heft::app {
+
+class LibraryList;
+
+class LibraryPanel : public QWidget {
+  Q_OBJECT
+ public:
+  LibraryPanel(Document& document, Library& library, QWidget* parent = nullptr);
+  Place place() const { return place_; }
+  LibraryList* list() { return list_; }
+  /// To the search words; from there Down goes to the list, Escape takes the words away,
+  /// and closes the drawer where there are none.
+  void focusSearch();
+
+ Q_SIGNALS:
+  void leaving();  ///< Escape
+
+ protected:
+  bool eventFilter(QObject* object, QEvent* event) override;
+  bool event(QEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void paintEvent(QPaintEvent*) override;
+  void showEvent(QShowEvent*) override;
+  void hideEvent(QHideEvent*) override;
+
+ private:
+  enum class Rank { Fit, Loss, Name, Landing, Tail, Weight, Brightness };
+  void addChoice(const QString& name, const QString& caption, const QString& tip, const QStringList& words,
+                 const std::function<int()>& now, const std::function<void(int)>& set);
+  void addKindFields();
+  void addLimitFields();
+  QHBoxLayout* buildBottom();
+  void listen();
+  void refresh();
+  void search();
+  void foldersMenu();
+  void setOrder(Rank rank);
+  void describeChosen();
+  Document& document_;
+  Library& library_;
+  LibraryQuery query_{.kind = SoundKind::Kick};
+  Rank rank_ = Rank::Fit;
+  Place place_;
+  int tail_ = 0;
+  QLineEdit* words_;
+  LibraryList* list_;
+  QLabel *state_, *details_;
+  QPushButton *scan_, *folders_;
+  std::vector<ValueField*> fields_;
+  bool asked_ = false;
+  // What was searched by last.
+  Key key_;
+  double tempoBpm_ = 0.0, a4Hz_ = 0.0;
+};
+
+}  // namespace heft::app

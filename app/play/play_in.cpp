@@ -1,0 +1,261 @@
+#include "app/play/play_in.h"
+
+#include <QApplication>
+#include <QKeyEvent>
+#include <QLineEdit>
+#include <QPainter>
+#include <QPointer>
+#include <QtConcurrent>
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "core/render/sounds.h"
+#include "core/session/edits/patterns.h"
+#include "core/session/pattern_range.h"
+#include "core/sound/resample.h"
+#include "engine/key_events.h"
+
+namespace heft::app {
+namespace {
+
+constexpr int kRowKeys[] = {Qt::Key_A, Qt::Key_S, Qt::Key_D, Qt::Key_F, Qt::Key_G,
+                            Qt::Key_H, Qt::Key_J, Qt::Key_K, Qt::Key_L};
+constexpr double kKeyVelocity = 0.8, kLiveSeconds = 2.0;
+
+}  // namespace
+
+PlayIn::PlayIn(Document& document, Transport& transport, QObject* parent)
+    : QObject(parent), document_(document), transport_(transport) {
+  connect(&document_, &Document::replaced, this, [this] { take_.reset(), Q_EMIT changed(); });
+  connect(&transport_, &Transport::stateChanged, this, [this] {
+    if (transport_.isPlaying()) starting_ = false;
+    // Stopping ends a take; but a take that is about to start stops the loop itself first.
+    if (take_ && !starting_ && !transport_.isPlaying()) endTake();
+  });
+  connect(&transport_, &Transport::moved, this, [this] {
+    turned_ = turned_ || now() < last_;
+    last_ = now();
+    begin();
+  });
+}
+
+PlayIn::~PlayIn() {
+  // Nothing is heard any more before anything else goes.
+  input_.reset();
+  if (on_) qApp->removeEventFilter(this);
+}
+
+void PlayIn::setOn(bool on) {
+  if (on == on_) return;
+  on_ = on;
+  on ? qApp->installEventFilter(this) : qApp->removeEventFilter(this);
+  if (on) prepareNotes();
+  if (!on && held_ >= 0) hear({KeyEvent::Kind::Release, std::exchange(held_, -1), 0.0});
+  Q_EMIT changed();
+}
+
+void PlayIn::startTake() {
+  if (take_) return;
+  const Session& s = document_.session();
+  take_ = std::make_unique<Take>(TakeSettings{s.grid, strength_, s.track.loopQuarters()});
+  const double bar = s.track.beatsPerBar * 4.0 / s.track.beatUnit;
+  prepareNotes();
+  begun_ = false;
+  if (!transport_.isPlaying()) {
+    transport_.play(bar);
+  } else {
+    // Once the old sound has faded.
+    starting_ = true;
+    transport_.stop();
+    QTimer::singleShot(200, this, [this, bar] {
+      if (take_ && !transport_.isPlaying()) transport_.play(bar);
+      starting_ = false;
+    });
+  }
+  Q_EMIT changed();
+}
+
+void PlayIn::endTake() {
+  if (!take_) return;
+  take(take_->end(std::max(0.0, now())));
+  const auto wheel = take_->wheel();
+  take_.reset();
+  if (!wheel.empty()) document_.edit(insertWheel(document_.session().bass(), wheel));
+  document_.endDrag();
+  Q_EMIT changed();
+}
+
+// Events come on the keyboard's thread and are taken on this one, with the time that took.
+KeyListener PlayIn::listener() {
+  return [self = QPointer<PlayIn>(this)](const KeyEvent& event) {
+    using Clock = std::chrono::steady_clock;
+    if (self)
+      QMetaObject::invokeMethod(
+          self.data(),
+          [self, event, at = Clock::now()] {
+            if (self) self->hear(event, std::chrono::duration<double>(Clock::now() - at).count());
+          },
+          Qt::QueuedConnection);
+  };
+}
+
+void PlayIn::adopt(Result<std::unique_ptr<MidiInput>> opened, const QString& name, bool isFile) {
+  if (opened)
+    input_ = std::move(*opened), port_ = name, isFile_ = isFile;
+  else
+    document_.fail(QString::fromStdString(opened.error().sentence()));
+  Q_EMIT changed();
+}
+
+void PlayIn::choosePort(const QString& port) {
+  input_.reset();
+  port_.clear(), isFile_ = false;
+  if (port.isEmpty()) return Q_EMIT changed();
+  adopt(openMidiPort(port.toStdString(), listener()), port, false);
+}
+
+void PlayIn::chooseFile(const QString& path) {
+  input_.reset();
+  port_.clear(), isFile_ = false;
+  adopt(openKeyEvents(path.toStdString(), listener()), path, true);
+}
+
+// As soon as a take's count-in runs; a file's first moment is the loop's start.
+void PlayIn::begin() {
+  if (!take_ || begun_ || now() >= 0.0) return;
+  begun_ = true, turned_ = false, last_ = now();
+  if (input_) input_->begin(-now() * 60.0 / document_.track().tempoBpm);
+}
+
+// The notes of two octaves about the line, rendered aside before they are asked for.
+void PlayIn::prepareNotes() {
+  const Session s = document_.session();
+  const int first = lowTonic(s.track.key) + 12 * octave_ - 5;
+  static_cast<void>(QtConcurrent::run([s, first, assets = document_.assets(), cache = document_.cache()] {
+    const SoundSteps steps(assets, *cache, s.track.sampleRate);
+    for (int midi = std::max(0, first); midi < std::min(128, first + 29); ++midi)
+      static_cast<void>(steps.bassNote(s.bass(), s.track, midi, kLiveSeconds));
+  }));
+}
+
+// The note as it would be rendered, at the device's rate; heard while the loop plays. Made aside: where it is
+// known already that takes no time, and where it is not the window goes on.
+void PlayIn::sound(int midi, double velocity) {
+  sounding_ = midi;
+  if (!transport_.isPlaying()) return;
+  auto make = [s = document_.session(), midi, assets = document_.assets(), cache = document_.cache(),
+               rate = transport_.deviceRate()]() -> std::shared_ptr<const AudioBuffer> {
+    const Keyed note =
+        SoundSteps(assets, *cache, s.track.sampleRate).bassNote(s.bass(), s.track, midi, kLiveSeconds);
+    if (!note.sound || note.sound->frames() == 0 || rate == s.track.sampleRate) return note.sound;
+    auto converted = resampled(*note.sound, rate);
+    return converted ? std::make_shared<const AudioBuffer>(std::move(*converted)) : nullptr;
+  };
+  QtConcurrent::run(make).then(this, [this, midi, velocity](std::shared_ptr<const AudioBuffer> heard) {
+    // Let go of by now, or another key pressed: it would come too late.
+    if (heard && sounding_ == midi && heard->frames() > 0) transport_.playLive(std::move(heard), velocity);
+  });
+}
+
+void PlayIn::take(const std::optional<Note>& note) {
+  if (!note) return;
+  // All notes of a take are one step back.
+  document_.edit(insertNote(document_.session().bass(), *note, "take"));
+}
+
+void PlayIn::hear(const KeyEvent& event, double secondsAgo) {
+  double at = now() - std::clamp(secondsAgo, 0.0, 1.0) * document_.track().tempoBpm / 60.0;
+  // Said just before the loop came round.
+  if (now() >= 0.0 && at < 0.0 && turned_) at += document_.track().loopQuarters();
+  const bool counting = at < -0.1;  // a press just before the start is meant for it
+  if (event.kind == KeyEvent::Kind::Press) {
+    sound(event.midi, event.value);
+    if (take_ && !counting) take(take_->press(event.midi, event.value, std::max(0.0, at)));
+  } else if (event.kind == KeyEvent::Kind::Release) {
+    if (sounding_ == event.midi) sounding_ = -1, transport_.releaseLive();
+    if (take_ && !counting) take(take_->release(event.midi, std::max(0.0, at)));
+  } else if (take_ && at >= 0.0) {
+    take_->bend(event.value, at);
+  }
+}
+
+std::optional<int> PlayIn::noteOfKey(int key) const {
+  const auto found = std::find(std::begin(kRowKeys), std::end(kRowKeys), key);
+  if (found == std::end(kRowKeys)) return std::nullopt;
+  const Key& scale = document_.track().key;
+  int midi = lowTonic(scale) + 12 * octave_;
+  for (auto step = found - std::begin(kRowKeys); step > 0; --step) do
+      ++midi;
+    while (!scale.contains(midi));
+  return midi >= 0 && midi <= 127 ? std::optional<int>(midi) : std::nullopt;
+}
+
+bool PlayIn::eventFilter(QObject* object, QEvent* event) {
+  if (!on_ || (event->type() != QEvent::KeyPress && event->type() != QEvent::KeyRelease)) return false;
+  auto* key = static_cast<QKeyEvent*>(event);
+  // Typing goes on in fields; shortcuts keep their meaning.
+  if (qobject_cast<QLineEdit*>(QApplication::focusWidget()) ||
+      (key->modifiers() & (Qt::ControlModifier | Qt::AltModifier)) || !object->isWidgetType())
+    return false;
+  const bool press = event->type() == QEvent::KeyPress;
+  if (press && key->key() == Qt::Key_Escape) return setOn(false), true;
+  if (press && (key->key() == Qt::Key_PageUp || key->key() == Qt::Key_PageDown)) {
+    octave_ = std::clamp(octave_ + (key->key() == Qt::Key_PageUp ? 1 : -1), -2, 4);
+    Q_EMIT changed();
+    return true;
+  }
+  const auto midi = noteOfKey(key->key());
+  if (!midi) return false;
+  if (key->isAutoRepeat()) return true;
+  if (press)
+    held_ = *midi, hear({KeyEvent::Kind::Press, *midi, kKeyVelocity});
+  else if (held_ == *midi)
+    held_ = -1, hear({KeyEvent::Kind::Release, *midi, 0.0});
+  return true;
+}
+
+QString PlayIn::words() const {
+  QStringList out;
+  if (take_)
+    out << (now() < 0.0 ? "Counting in" : "Taking what is played") +
+               (strength_ == 0.0   ? QString(", as it comes")
+                : strength_ == 1.0 ? QString(", to the grid")
+                                   : QString(", %1 % to the grid").arg(std::lround(100.0 * strength_)));
+  if (on_) {
+    const auto style = document_.track().notes;
+    const auto first = noteOfKey(Qt::Key_A), last = noteOfKey(Qt::Key_L);
+    out << QString("The keys A to L play %1 to %2 in %3; Page up and down move the octave; Esc leaves")
+               .arg(QString::fromStdString(first ? noteName(*first, style) : "?"),
+                    QString::fromStdString(last ? noteName(*last, style) : "?"),
+                    QString::fromStdString(document_.track().key.name()));
+  }
+  if (on_ && !transport_.isPlaying()) out << "Space plays the loop under it";
+  return out.join(". ");
+}
+
+PlayInBar::PlayInBar(PlayIn& playIn, QWidget* parent) : QWidget(parent), playIn_(playIn) {
+  setObjectName("Play-in bar");
+  setAccessibleName("Play-in");
+  setFixedHeight(26);
+  auto show = [this] {
+    setVisible(playIn_.isOn() || playIn_.isTaking());
+    setAccessibleDescription(playIn_.words());
+    update();
+  };
+  connect(&playIn_, &PlayIn::changed, this, show);
+  show();
+}
+
+void PlayInBar::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const Theme& t = theme();
+  p.fillRect(rect(), playIn_.isTaking() ? t.kick : t.bass);
+  p.setFont(bodyFont(true));
+  p.setPen(t.panel);
+  p.drawText(rect().adjusted(16, 0, -16, 0), Qt::AlignLeft | Qt::AlignVCenter,
+             p.fontMetrics().elidedText(playIn_.words(), Qt::ElideRight, width() - 32));
+}
+
+}  // namespace heft::app

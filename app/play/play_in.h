@@ -1,0 +1,87 @@
+#pragma once
+/// Playing the bass line in: from a MIDI keyboard, or from the computer's keys in a mode that is plainly shown.
+/// What is played sounds at once; while a take runs it becomes notes and a wheel curve.
+
+#include <QWidget>
+#include <map>
+#include <memory>
+
+#include "app/document/document.h"
+#include "app/play/transport.h"
+#include "core/session/take.h"
+#include "engine/midi_input.h"
+
+namespace heft::app {
+
+class PlayIn : public QObject {
+  Q_OBJECT
+ public:
+  PlayIn(Document& document, Transport& transport, QObject* parent = nullptr);
+  ~PlayIn() override;
+
+  bool isOn() const { return on_; }
+  bool isTaking() const { return take_ != nullptr; }
+  /// How far starts go to the grid on the way in, 0 to 1.
+  double strength() const { return strength_; }
+  void setStrength(double strength) { strength_ = strength, Q_EMIT changed(); }
+  /// The mode in which the computer's keys play notes.
+  void setOn(bool on);
+  /// Counts in one bar and takes what is played, loop after loop, until it is ended.
+  void startTake();
+  void endTake();
+  /// A port's name; empty: none.
+  void choosePort(const QString& port);
+  QString port() const { return port_; }
+  /// A file of events in place of a keyboard: played once with each take, from the loop's start on.
+  void chooseFile(const QString& path);
+  bool isFile() const { return isFile_; }
+
+  /// What a keyboard says, and how long ago it said so; also for tests, which have none.
+  void hear(const KeyEvent& event, double secondsAgo = 0.0);
+  /// The note of one of the computer's keys: the middle row plays the key's scale; nothing for other keys.
+  std::optional<int> noteOfKey(int key) const;
+  /// What the bar says: which notes the keys are, whether a take runs.
+  QString words() const;
+
+ Q_SIGNALS:
+  void changed();
+
+ protected:
+  bool eventFilter(QObject* object, QEvent* event) override;
+
+ private:
+  double now() const { return transport_.positionQuarters(); }
+  KeyListener listener();
+  void begin();
+  void adopt(Result<std::unique_ptr<MidiInput>> opened, const QString& name, bool isFile);
+  void sound(int midi, double velocity);
+  void prepareNotes();
+  void take(const std::optional<Note>& note);
+  Document& document_;
+  Transport& transport_;
+  std::unique_ptr<Take> take_;
+  std::unique_ptr<MidiInput> input_;
+  QString port_;
+  bool on_ = false, starting_ = false, isFile_ = false;
+  double strength_ = 1.0;
+  int sounding_ = -1;                    ///< the key whose note is wanted; it may still be rendered
+  bool begun_ = false, turned_ = false;  ///< of a take: its file of events, the loop
+  double last_ = 0.0;                    ///< playhead when it last moved
+  int octave_ = 0;
+  int held_ = -1;
+};
+
+/// The sign that keys play notes: a band over the loop strip.
+class PlayInBar : public QWidget {
+  Q_OBJECT
+ public:
+  explicit PlayInBar(PlayIn& playIn, QWidget* parent = nullptr);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+
+ private:
+  PlayIn& playIn_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,198 @@
+#include "app/play/transport.h"
+
+#include <QtConcurrent>
+#include <algorithm>
+
+namespace heft::app {
+namespace {
+
+constexpr int kTickMs = 25;
+
+}  // namespace
+
+Transport::Transport(Document& document, QObject* parent) : QObject(parent), document_(document) {
+  timer_.setInterval(kTickMs);
+  connect(&timer_, &QTimer::timeout, this, &Transport::tick);
+  connect(&document_, &Document::rendered, this, [this] {
+    if (document_.snapshot()) player_.setSnapshot(document_.snapshot());
+  });
+}
+
+Transport::~Transport() {
+  // The task writes to the player.
+  openingTask_.waitForFinished();
+  device_.reset();
+}
+
+// Looking for sound cards and opening one takes a while, so it is done aside; the simulated device is there at
+// once.
+void Transport::play(double countInQuarters) {
+  if (isPlaying()) return;
+  countIn_ = countInQuarters;
+  alone_.reset();
+  soundAlone_ = false, ++aloneTurn_;
+  device_.reset();
+  if (!opening_) open();
+}
+
+void Transport::audition(const Audition& heard) {
+  if (isPlaying()) return playLive(heard.sound, heard.gain);
+  alone_ = heard.sound, aloneGain_ = heard.gain;
+  if (device_) return playAlone();
+  if (!opening_) open();
+}
+
+// The device goes once the sound has died away.
+void Transport::playAlone() {
+  const double seconds = alone_->seconds();
+  player_.playLive(std::move(alone_), static_cast<float>(aloneGain_));
+  alone_.reset();
+  soundAlone_ = true;
+  QTimer::singleShot(static_cast<int>(1000.0 * std::min(30.0, seconds)) + 400, this,
+                     [this, turn = ++aloneTurn_] {
+                       if (turn != aloneTurn_ || !soundAlone_) return;
+                       device_.reset();
+                       soundAlone_ = false;
+                       player_.collect();
+                     });
+}
+
+void Transport::open() {
+  const std::string id = deviceId_.toStdString();
+  if (document_.snapshot()) player_.setSnapshot(document_.snapshot());
+  if (id == "simulated") return started(nullptr);
+  opening_ = true;
+  Q_EMIT stateChanged();
+  struct Opened {
+    double rate;
+    std::shared_ptr<AudioDevice> device;
+    QString fault;
+  };
+  auto open = [this, id, preferred = document_.track().sampleRate]() -> Opened {
+    const double rate = deviceRateFor(id, preferred);
+    player_.setDeviceRate(rate);
+    auto device = openSoundCard(id, player_);
+    if (!device) return {preferred, nullptr, QString::fromStdString(device.error().sentence())};
+    return {rate, std::move(*device), {}};
+  };
+  QFuture<Opened> running = QtConcurrent::run(open);
+  // The task itself is waited for at the end, not what follows it on this thread.
+  openingTask_ = QFuture<void>(running);
+  running.then(this, [this](Opened opened) {
+    opening_ = false;
+    // Once: on a machine without a sound card every Play would say it.
+    if (!opened.device && (!simulated_ || !deviceId_.isEmpty()))
+      Q_EMIT told(opened.fault + "; the simulated device plays");
+    if (opened.device) document_.setDeviceRate(opened.rate);
+    started(std::move(opened.device));
+  });
+}
+
+void Transport::started(std::shared_ptr<AudioDevice> device) {
+  if (!device) {
+    player_.setDeviceRate(document_.track().sampleRate);
+    document_.setDeviceRate(document_.track().sampleRate);
+    device = openSimulated(player_, qEnvironmentVariable("HEFT_CAPTURE").toStdString());
+  }
+  device_ = std::move(device);
+  if (alone_)
+    playAlone();
+  else
+    player_.play(std::exchange(countIn_, 0.0));
+  deviceName_ = QString::fromStdString(device_->name());
+  simulated_ = device_->isSimulated();
+  if (!soundAlone_) timer_.start();
+  Q_EMIT stateChanged();
+}
+
+void Transport::stop() {
+  // What is still being opened is stopped once it is there.
+  if (opening_) {
+    QTimer::singleShot(100, this, &Transport::stop);
+    return;
+  }
+  if (!device_) return;
+  player_.stop();
+  timer_.stop();
+  // The fade of 20 ms is let out before the device goes.
+  QTimer::singleShot(60, this, [this] {
+    if (player_.isPlaying()) return;
+    device_.reset();
+    soundAlone_ = false;
+    Q_EMIT stateChanged();
+    Q_EMIT moved();
+  });
+}
+
+void Transport::tick() {
+  if (device_ && !device_->isAlive()) {
+    Q_EMIT told(QString::fromStdString(device_->name()) + " went away; the simulated device plays");
+    device_.reset();
+    device_ = openSimulated(player_);
+    deviceName_ = QString::fromStdString(device_->name());
+    simulated_ = true;
+    Q_EMIT stateChanged();
+  }
+  player_.collect();
+  Q_EMIT moved();
+}
+
+void Transport::setBefore(bool before) {
+  if (before == before_) return;
+  before_ = before;
+  player_.setBefore(before);
+  Q_EMIT stateChanged();
+}
+
+void Transport::setListen(Listen listen) {
+  if (listen == listen_) return;
+  listen_ = listen;
+  player_.setListen(listen);
+  Q_EMIT stateChanged();
+}
+
+void Transport::setSolo(int lane, bool on) {
+  if (on)
+    solo_.insert(lane);
+  else
+    solo_.erase(lane);
+  applyHeard();
+}
+
+void Transport::setMuted(int lane, bool on) {
+  if (on)
+    muted_.insert(lane);
+  else
+    muted_.erase(lane);
+  applyHeard();
+}
+
+void Transport::applyHeard() {
+  SilencedLanes silenced = muted_;
+  if (!solo_.empty()) {
+    if (!solo_.contains(kBackingLane)) silenced.insert(kBackingLane);
+    for (const Part& part : document_.session().parts)
+      if (!solo_.contains(part.id)) silenced.insert(part.id);
+  }
+  player_.setSilenced(silenced);
+  document_.setSilenced(silenced);
+  Q_EMIT stateChanged();
+}
+
+void Transport::chooseDevice(QString id) {
+  const bool playing = isPlaying();
+  if (playing) {
+    player_.stop();
+    device_.reset();
+    timer_.stop();
+  }
+  if (id != deviceId_) otherId_ = std::exchange(deviceId_, id);
+  deviceName_ = kDefaultName;
+  for (const DeviceChoice& d : deviceChoices())
+    if (QString::fromStdString(d.id) == id) deviceName_ = QString::fromStdString(d.name);
+  simulated_ = id == "simulated";
+  if (playing) play();
+  Q_EMIT stateChanged();
+}
+
+}  // namespace heft::app

@@ -1,0 +1,86 @@
+#pragma once
+/// Playing the loop: the player, the device it plays on, and what is heard of it. Nothing here is in the
+/// session.
+
+#include <QFuture>
+#include <QObject>
+#include <QTimer>
+#include <memory>
+#include <set>
+
+#include "app/document/document.h"
+#include "core/sound/audition.h"
+#include "engine/device.h"
+
+namespace heft::app {
+
+class Transport : public QObject {
+  Q_OBJECT
+ public:
+  explicit Transport(Document& document, QObject* parent = nullptr);
+  ~Transport() override;
+
+  bool isPlaying() const { return (device_ != nullptr && !soundAlone_) || (opening_ && !alone_); }
+  void toggle() { isPlaying() ? stop() : play(); }
+  /// `countInQuarters` of clicks go before the loop's start.
+  void play(double countInQuarters = 0.0);
+  /// A note played live, while the loop plays.
+  void playLive(std::shared_ptr<const AudioBuffer> sound, double gain) {
+    player_.playLive(std::move(sound), static_cast<float>(gain));
+  }
+  void releaseLive() { player_.releaseLive(); }
+  /// A sound by itself, over the loop where that plays; else the device is opened for as long as it lasts.
+  void audition(const Audition& heard);
+  double deviceRate() const { return player_.deviceRate(); }
+  void stop();
+  double positionQuarters() const { return isPlaying() ? player_.positionQuarters() : 0.0; }
+
+  bool isBefore() const { return before_; }
+  void setBefore(bool before);
+  Listen listen() const { return listen_; }
+  void setListen(Listen listen);
+  bool isSolo(int lane) const { return solo_.contains(lane); }
+  bool isMuted(int lane) const { return muted_.contains(lane); }
+  void setSolo(int lane, bool on);
+  void setMuted(int lane, bool on);
+
+  std::vector<DeviceChoice> devices() const { return deviceChoices(); }
+  QString deviceId() const { return deviceId_; }
+  /// What plays, or would play: "Simulated, silent".
+  QString deviceName() const { return deviceName_; }
+  bool isSimulated() const { return simulated_; }
+  void chooseDevice(QString id);
+  /// Back to the output before this one: speakers and headphones a key apart.
+  void swapDevices() { chooseDevice(otherId_); }
+
+ Q_SIGNALS:
+  void stateChanged();
+  void moved();  ///< the playhead, while playing
+  void told(const QString& sentence);
+
+ private:
+  static constexpr const char* kDefaultName = "Default output";
+  void applyHeard();
+  void open();
+  void playAlone();
+  void started(std::shared_ptr<AudioDevice> device);
+  void tick();
+
+  Document& document_;
+  Player player_;
+  std::shared_ptr<AudioDevice> device_;
+  QFuture<void> openingTask_;
+  QTimer timer_;
+  QString deviceId_, otherId_, deviceName_ = kDefaultName;
+  double countIn_ = 0.0;
+  /// A sound that waits for its device, and whether the device is open for a sound alone.
+  std::shared_ptr<const AudioBuffer> alone_;
+  double aloneGain_ = 1.0;
+  bool soundAlone_ = false;
+  uint64_t aloneTurn_ = 0;
+  bool simulated_ = false, before_ = false, opening_ = false;
+  Listen listen_ = Listen::Full;
+  std::set<int> solo_, muted_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,271 @@
+#include "app/shell/header_bar.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QRegularExpression>
+#include <algorithm>
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "core/session/edits/track.h"
+#include "core/session/pattern.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+namespace {
+
+const QStringList kListen = {"full", "lows only", "mono"};
+
+QString loopText(const Track& t) {
+  if (t.loopBeats % t.beatsPerBar == 0) {
+    const int bars = t.loopBeats / t.beatsPerBar;
+    return QString("%1 bar%2").arg(bars).arg(bars == 1 ? "" : "s");
+  }
+  return QString("%1 beat%2").arg(t.loopBeats).arg(t.loopBeats == 1 ? "" : "s");
+}
+
+std::optional<int> parseLoop(const QString& text, const Track& t) {
+  const auto match =
+      QRegularExpression(R"(^\s*(\d+)\s*(bars?|beats?)?\s*$)", QRegularExpression::CaseInsensitiveOption)
+          .match(text);
+  if (!match.hasMatch() || match.captured(1).size() > 3) return std::nullopt;
+  const int count = match.captured(1).toInt() *
+                    (match.captured(2).startsWith("beat", Qt::CaseInsensitive) ? 1 : t.beatsPerBar);
+  if (count < 1 || count > 8 * t.beatsPerBar) return std::nullopt;
+  return count;
+}
+
+}  // namespace
+
+HeaderBar::HeaderBar(Document& document, Transport& transport, QWidget* parent)
+    : QWidget(parent), document_(document), transport_(transport) {
+  setFixedHeight(52);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(16, 0, 16, 0);
+  row->setSpacing(12);
+  buildFacts(row);
+  buildMeasures(row);
+  row->addStretch(1);
+  buildTransport(row);
+  buildListening(row);
+  row->addStretch(1);
+  meter_ = new QLabel;
+  meter_->setObjectName("Meter");
+  meter_->setAccessibleName("Loudness and true peak of the sum");
+  meter_->setToolTip("Integrated loudness and true peak of the loop's sum");
+  meter_->setFont(axisFont());
+  meter_->setFixedWidth(QFontMetrics(axisFont()).horizontalAdvance("-188.8 LUFS") + 4);
+  meter_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  row->addWidget(meter_);
+  connect(&document_, &Document::changed, this, &HeaderBar::refresh);
+  connect(&document_, &Document::studied, this, &HeaderBar::refresh);
+  connect(&transport_, &Transport::stateChanged, this, &HeaderBar::refresh);
+  connect(&transport_, &Transport::moved, this, &HeaderBar::refreshPosition);
+  refresh();
+}
+
+void HeaderBar::add(QHBoxLayout* row, FieldSpec spec) {
+  fields_.push_back(new ValueField(std::move(spec)));
+  row->addWidget(fields_.back());
+}
+
+void HeaderBar::buildFacts(QHBoxLayout* row) {
+  Document& doc = document_;
+  add(row, {.name = "Track name",
+            .tip = "The track's name, up to 60 characters",
+            .text = [&doc] { return QString::fromStdString(doc.track().name); },
+            .commit = [&doc](const QString& text) -> std::optional<QString> {
+              if (text.trimmed().isEmpty() || text.size() > 60) return "Write a name of up to 60 characters";
+              doc.edit(nameTrack(text.trimmed().toStdString()));
+              return std::nullopt;
+            },
+            .width = 104});
+  add(row, {.name = "Key",
+            .tip = "Tonic and mode, such as A minor or Eb dorian",
+            .text = [&doc] { return QString::fromStdString(doc.track().key.name()); },
+            .commit = [&doc](const QString& text) -> std::optional<QString> {
+              const auto key = parseKey(text.toStdString());
+              if (!key) return QString::fromStdString(key.error().reason);
+              doc.edit(setKey(*key));
+              return std::nullopt;
+            },
+            .width = 88});
+  add(row, {.name = "Tempo",
+            .tip = "Quarter notes a minute, 40 to 240",
+            .text = [&doc] { return QString::number(doc.track().tempoBpm, 'f', 1) + " BPM"; },
+            .commit = [&doc](const QString& text) -> std::optional<QString> {
+              const auto tempo = parseTempo(text.toStdString());
+              if (!tempo) return QString::fromStdString(tempo.error().reason);
+              doc.edit(setTempo(*tempo));
+              return std::nullopt;
+            },
+            .step =
+                [&doc](int steps, bool fine) {
+                  doc.edit(setTempo(doc.track().tempoBpm + steps * (fine ? 0.1 : 1.0), "tempo"));
+                },
+            .endDrag = [&doc] { doc.endDrag(); },
+            .width = 76});
+}
+
+// Metre, loop and tuning.
+void HeaderBar::buildMeasures(QHBoxLayout* row) {
+  Document& doc = document_;
+  add(row,
+      {.name = "Metre",
+       .tip =
+           "Beats in a bar over the note that is a beat, such as 4/4, 3/4 or 6/8: 1 to 12 over 2, 4, 8 or 16",
+       .text = [&doc] { return QString("%1/%2").arg(doc.track().beatsPerBar).arg(doc.track().beatUnit); },
+       .commit = [&doc](const QString& text) -> std::optional<QString> {
+         const auto match = QRegularExpression(R"(^\s*(\d{1,2})\s*/\s*(2|4|8|16)\s*$)").match(text);
+         const int beats = match.captured(1).toInt(), unit = match.captured(2).toInt();
+         if (!match.hasMatch() || beats < 1 || beats > 12)
+           return QString("Write a metre such as 4/4, 3/4 or 6/8");
+         doc.edit(setMetre(beats, unit));
+         return std::nullopt;
+       },
+       .width = 34});
+  add(row, {.name = "Loop length",
+            .tip = "Length of the loop in bars or beats, one beat to eight bars",
+            .text = [&doc] { return loopText(doc.track()); },
+            .commit = [&doc](const QString& text) -> std::optional<QString> {
+              const auto beats = parseLoop(text, doc.track());
+              if (!beats) return QString("Write one beat to eight bars, such as 2 bars or 3 beats");
+              doc.edit(setLoopBeats(*beats));
+              return std::nullopt;
+            },
+            .step =
+                [&doc](int steps, bool fine) {
+                  const Track& t = doc.track();
+                  doc.edit(setLoopBeats(t.loopBeats + steps * (fine ? 1 : t.beatsPerBar), "loop"));
+                },
+            .endDrag = [&doc] { doc.endDrag(); },
+            .width = 52});
+  add(row, {.name = "A4",
+            .tip = "What the track is tuned to, in Hz: A4 from 380 to 480, usually 440",
+            .text = [&doc] { return "A4 " + QString::fromStdString(formatNumber(doc.track().notes.a4Hz, 1)); },
+            .commit = [&doc](const QString& text) -> std::optional<QString> {
+              const auto hz = parseNumber(
+                  QString(text).remove("A4").remove("Hz", Qt::CaseInsensitive).trimmed().toStdString());
+              if (!hz || *hz < 380 || *hz > 480) return QString("Write a frequency from 380 to 480 Hz");
+              doc.edit(setTuning(*hz));
+              return std::nullopt;
+            },
+            .step =
+                [&doc](int steps, bool fine) {
+                  doc.edit(setTuning(doc.track().notes.a4Hz + steps * (fine ? 0.1 : 1.0), "a4"));
+                },
+            .endDrag = [&doc] { doc.endDrag(); },
+            .reset = [&doc] { doc.edit(setTuning(NoteStyle().a4Hz)); },
+            .width = 56});
+}
+
+void HeaderBar::buildTransport(QHBoxLayout* row) {
+  play_ = new QPushButton("Play");
+  play_->setObjectName("Play");
+  play_->setToolTip("Plays the loop, or stops it (Space)");
+  play_->setFixedWidth(58);
+  connect(play_, &QPushButton::clicked, this, [this] { transport_.toggle(); });
+  row->addWidget(play_);
+  position_ = new QLabel("1.1.1");
+  position_->setObjectName("Position");
+  position_->setFixedWidth(42);
+  position_->setToolTip("Bar, beat and sixteenth");
+  row->addWidget(position_);
+  auto* pair = new QHBoxLayout;
+  pair->setSpacing(0);
+  before_ = new QPushButton("Before");
+  after_ = new QPushButton("Now");
+  for (QPushButton* b : {before_, after_}) {
+    b->setCheckable(true);
+    b->setObjectName(b->text());
+    b->setToolTip(b == before_ ? "The loop without this stage's moves (B), without any (Shift+B), without what "
+                                 "is in focus (I) or with "
+                                 "another version (X), as loud as now"
+                               : "The loop as it is now");
+    pair->addWidget(b);
+  }
+  // Whatever it is called, what is beside it stays where it is.
+  before_->setFixedWidth(96);
+  after_->setFixedWidth(56);
+  connect(before_, &QPushButton::clicked, this, [this] { Q_EMIT beforeAsked(true), refresh(); });
+  connect(after_, &QPushButton::clicked, this, [this] { Q_EMIT beforeAsked(false), refresh(); });
+  row->addLayout(pair);
+}
+
+// What is listened to, and where it is heard.
+void HeaderBar::buildListening(QHBoxLayout* row) {
+  auto* listen =
+      new ValueField({.name = "Listen",
+                      .tip = "What is heard of the loop; the session stays as it is",
+                      .text = [this] { return "Listen: " + kListen[static_cast<int>(transport_.listen())]; },
+                      .choices = [] { return kListen; },
+                      .choose = [this](int i) { transport_.setListen(static_cast<Listen>(i)); },
+                      .width = 98});
+  auto* device = new ValueField(
+      {.name = "Output device",
+       .tip = "Where the loop is heard",
+       .text =
+           [this] {
+             const QString name = transport_.deviceName();
+             return name.size() > 22 ? name.left(21) + QChar(0x2026) : name;
+           },
+       .choices =
+           [this] {
+             QStringList out{"Default output"};
+             for (const DeviceChoice& d : transport_.devices()) out << QString::fromStdString(d.name);
+             return out;
+           },
+       .choose =
+           [this](int i) {
+             const auto devices = transport_.devices();
+             transport_.chooseDevice(i <= 0 || i > static_cast<int>(devices.size())
+                                         ? QString()
+                                         : QString::fromStdString(devices[static_cast<size_t>(i - 1)].id));
+           },
+       .width = 112});
+  for (ValueField* field : {listen, device}) {
+    fields_.push_back(field);
+    row->addWidget(field);
+  }
+}
+
+void HeaderBar::refresh() {
+  for (ValueField* field : fields_) field->refresh();
+  play_->setText(transport_.isPlaying() ? "Stop" : "Play");
+  before_->setChecked(transport_.isBefore());
+  const QString name = QString::fromStdString(document_.before().name);
+  before_->setText(!transport_.isBefore() ? QString("Before")
+                                          : before_->fontMetrics().elidedText(name, Qt::ElideRight, 78));
+  after_->setChecked(!transport_.isBefore());
+  const Study* s = document_.study();
+  if (s && !s->empty)
+    meter_->setText((s->sum.integratedLufs
+                         ? QString::fromStdString(fixedNumber(*s->sum.integratedLufs, 1)) + " LUFS"
+                         : QString("too quiet")) +
+                    "\n" + QString::fromStdString(fixedNumber(s->sum.truePeakDbtp, 1)) + " dBTP");
+  else
+    meter_->setText("");
+  refreshPosition();
+}
+
+void HeaderBar::refreshPosition() {
+  const Track& t = document_.track();
+  // Counting in it shows the start.
+  const double beats = std::max(0.0, transport_.positionQuarters()) * t.beatUnit / 4.0;
+  const int beat = static_cast<int>(beats);
+  const int part = static_cast<int>((beats - beat) * 16.0 / t.beatUnit);
+  const QString text =
+      QString("%1.%2.%3").arg(beat / t.beatsPerBar + 1).arg(beat % t.beatsPerBar + 1).arg(part + 1);
+  if (text != position_->text()) position_->setText(text);
+}
+
+void HeaderBar::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), theme().page);
+  p.setPen(theme().ink);
+  p.drawLine(QPointF(0, height() - 0.5), QPointF(width(), height() - 0.5));
+}
+
+}  // namespace heft::app

@@ -1,0 +1,41 @@
+#pragma once
+/// The track's facts, the transport, what is listened to, and the sum's loudness and peak.
+
+#include <QWidget>
+
+#include "app/play/transport.h"
+#include "app/widgets/value_field.h"
+
+class QHBoxLayout;
+class QLabel;
+class QPushButton;
+
+namespace heft::app {
+
+class HeaderBar : public QWidget {
+  Q_OBJECT
+ public:
+  HeaderBar(Document& document, Transport& transport, QWidget* parent = nullptr);
+  void refresh();
+
+ Q_SIGNALS:
+  void beforeAsked(bool before);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+
+ private:
+  void add(QHBoxLayout* row, FieldSpec spec);
+  void buildFacts(QHBoxLayout* row);
+  void buildMeasures(QHBoxLayout* row);
+  void buildTransport(QHBoxLayout* row);
+  void buildListening(QHBoxLayout* row);
+  void refreshPosition();
+  Document& document_;
+  Transport& transport_;
+  std::vector<ValueField*> fields_;
+  QPushButton *play_, *before_, *after_;
+  QLabel *position_, *meter_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,115 @@
+#include "app/shell/sheets.h"
+
+#include <QDialog>
+#include <QLabel>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QVBoxLayout>
+#include <utility>
+#include <vector>
+
+namespace heft::app {
+namespace {
+
+using Rows = std::vector<std::pair<const char*, const char*>>;
+
+const Rows kEverywhere = {{"Space", "play or stop; presses the button or box in focus"},
+                          {"Return", "presses the button in focus, types the value in focus"},
+                          {"Tab, Shift+Tab", "header, stages, page, Ledger, loop"},
+                          {"B, Shift+B", "before or after this stage's moves, or all"},
+                          {"I", "without the value in focus, or the section shown"},
+                          {"X", "with the part's other version"},
+                          {"K, J", "kick alone, bass alone"},
+                          {"O", "the output before this one, such as headphones"},
+                          {"Ctrl+1 to Ctrl+6", "the stages"},
+                          {"Ctrl+F, Esc", "search the library, leave it"},
+                          {"Ctrl+L, F9", "fold the Ledger, the loop strip"},
+                          {"Ctrl+Shift+L, F11", "Dark, full screen"},
+                          {"F7, F8", "play notes on the keys, record"},
+                          {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},
+                          {"Ctrl+N, Ctrl+O", "new session, open"},
+                          {"Ctrl+S, Ctrl+Shift+S", "save, save as"},
+                          {"Ctrl+M", "mend all"},
+                          {"Ctrl+E", "export"},
+                          {"Ctrl+W, Ctrl+Q", "close, quit"},
+                          {"F1", "this sheet"}};
+const Rows kFields = {{"Up, Down", "step; Shift in small steps"},
+                      {"Return, F2", "type a value: Return takes it, Tab goes on, Esc leaves it"},
+                      {"Space", "open a list to choose from"},
+                      {"Delete", "back to what it was by itself"}};
+const Rows kPictures = {{"Shift+F1", "all that can be done in the picture in focus"},
+                        {"Arrows", "nudge what is chosen; Shift in small steps"},
+                        {"Alt or Ctrl+Shift while dragging", "without the grid, between the notes"},
+                        {"Up, Down in Tune", "the landing; Left, Right the moment at which it lands"},
+                        {"Left, Right in Align", "the bass's delay; P its polarity"},
+                        {"Alt+Shift+Left, Right on a card", "move the layer"},
+                        {"M, S on a card", "mute, solo the layer"}};
+const Rows kLoop = {{"Left, Right", "along the grid"},
+                    {"Ctrl+Up, Down", "the lane above, the lane below"},
+                    {"Return, Delete", "place a hit or note, remove it"},
+                    {"Up, Down", "the note's pitch; Shift by octaves"},
+                    {"Shift+Left, Right", "shorten or lengthen the note"},
+                    {"T, W", "tie the note, draw the pitch wheel"},
+                    {"V, Shift+V", "louder, softer"},
+                    {"4, 8, 1", "kick on every beat, bass off the beat, only under the first beat"},
+                    {"+, -, 0", "closer, further, all of it"},
+                    {"Ctrl+Shift+Left, Right", "mark a part"},
+                    {"Ctrl+A, Esc", "mark all, nothing"},
+                    {"Ctrl+C, X, V", "copy, cut, paste what is marked"},
+                    {"Ctrl+D", "duplicate what is marked after it"},
+                    {"Arrows", "move what is marked; Alt in small steps"}};
+
+QString table(const QString& title, const Rows& rows) {
+  QString out = "<p style='font-weight:600'>" + title + "</p><table cellpadding='2'>";
+  for (const auto& [key, what] : rows)
+    out += QString(
+               "<tr><td style='padding-right:20px; white-space:nowrap'><b>%1</b></td>"
+               "<td style='white-space:nowrap'>%2</td></tr>")
+               .arg(key, what);
+  return out + "</table>";
+}
+
+void show(QWidget* parent, const QString& title, const QString& name, const QString& words) {
+  QDialog sheet(parent);
+  sheet.setWindowTitle(title);
+  sheet.setObjectName(name);
+  auto* column = new QVBoxLayout(&sheet);
+  column->setContentsMargins(24, 16, 24, 16);
+  auto* label = new QLabel(words);
+  label->setObjectName(name + " words");
+  label->setTextFormat(Qt::RichText);  // all of it is ours
+  label->setContentsMargins(0, 0, 12, 0);
+  auto* scroll = new QScrollArea;
+  scroll->setWidget(label);
+  scroll->setFrameShape(QFrame::NoFrame);
+  scroll->setMinimumSize(label->sizeHint().boundedTo(parent->size() - QSize(80, 140)) + QSize(12, 4));
+  column->addWidget(scroll);
+  auto* close = new QPushButton("Close");
+  QObject::connect(close, &QPushButton::clicked, &sheet, &QDialog::accept);
+  column->addWidget(close, 0, Qt::AlignRight);
+  close->setFocus();
+  sheet.exec();
+}
+
+}  // namespace
+
+void showShortcuts(QWidget* parent) {
+  show(parent, "Shortcuts", "Shortcuts",
+       "<table><tr><td style='padding-right:40px'>" +
+           table("Everywhere; comparisons are level matched", kEverywhere) + "</td><td>" +
+           table("Values", kFields) + table("Pictures and cards", kPictures) +
+           table("In the loop strip", kLoop) + "</td></tr></table>");
+}
+
+void showAbout(QWidget* parent) {
+  show(parent, "About Heft", "About",
+       "<p style='font-size:17px; font-weight:600'>Heft " HEFT_VERSION
+       "</p>"
+       "<p>A workbench for the bottom two octaves of a track: kicks, 808s and sub basses<br>"
+       "are tuned, aligned, ducked and compared.</p>"
+       "<p>Free software under the GNU General Public License, version 3 or later.<br>"
+       "It comes without any warranty, as far as the law allows; see the file LICENSE<br>"
+       "that came with it. Libraries and the typeface: THIRD-PARTY.md.</p>");
+}
+
+}  // namespace heft::app

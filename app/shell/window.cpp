@@ -1,0 +1,374 @@
+#include "app/shell/window.h"
+
+#include <QAbstractButton>
+#include <QAbstractItemView>
+#include <QAction>
+#include <QApplication>
+#include <QCloseEvent>
+#include <QComboBox>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QLockFile>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QPainter>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QScreen>
+#include <QScrollArea>
+#include <QSettings>
+#include <QSplitter>
+#include <QStackedWidget>
+#include <QStandardPaths>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+#include "app/files/file_choice.h"
+#include "app/files/key_files.h"
+#include "app/files/pattern_files.h"
+#include "app/kit/kit_sheet.h"
+#include "app/library/library.h"
+#include "app/library/library_panel.h"
+#include "app/loop/loop_strip.h"
+#include "app/shell/activity_bar.h"
+#include "app/shell/header_bar.h"
+#include "app/shell/ledger_panel.h"
+#include "app/shell/notices.h"
+#include "app/shell/part_menu.h"
+#include "app/shell/sheets.h"
+#include "app/shell/stage_list.h"
+#include "app/stages/align_page.h"
+#include "app/stages/compare_page.h"
+#include "app/stages/duck_page.h"
+#include "app/stages/export_page.h"
+#include "app/stages/layer_slip.h"
+#include "app/stages/sounds_page.h"
+#include "app/stages/tune_page.h"
+#include "app/theme/theme.h"
+#include "app/widgets/accessible.h"
+#include "core/session/edits/parts.h"
+#include "core/session/edits/patterns.h"
+#include "core/session/versions.h"
+
+namespace heft::app {
+Window::Window(const QString& libraryIndex) {
+  setWindowTitle("Heft");
+  setMinimumSize(1100, 700);
+  notices_ = new NoticeBar;
+  stages_ = new StageList(document_);
+  stack_ = new QStackedWidget;
+  ledger_ = new LedgerPanel(document_);
+  buildLibrary(libraryIndex);
+  layOut();
+  buildPages();
+  buildMenus();
+  listen();
+  new OverPage(stack_, {notices_, new ActivityBar(document_.jobs())});
+  qApp->installEventFilter(this);
+  document_.newSession();
+  showStage(Stage::Sounds);
+  stages_->setFocus();
+  restorePlace();
+}
+
+void Window::buildHeader(QVBoxLayout* column) {
+  auto* header = new HeaderBar(document_, transport_);
+  header_ = header;
+  column->addWidget(header);
+  connect(header, &HeaderBar::beforeAsked, this, [this](bool before) {
+    heard_ = Heard::Stage;
+    if (before) document_.setBefore(beforeStage());
+    transport_.setBefore(before);
+  });
+}
+
+void Window::buildLibrary(const QString& libraryIndex) {
+  const QString own = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/library.db";
+  library_ = new Library(document_, transport_, libraryIndex.isEmpty() ? own : libraryIndex, this);
+  libraryPanel_ = new LibraryPanel(document_, *library_);
+  libraryPanel_->hide();
+  connect(libraryPanel_, &LibraryPanel::leaving, this, [this] {
+    showLibrary(false);
+    stages_->setFocus();
+  });
+}
+
+void Window::layOut() {
+  auto* body = new QWidget;
+  auto* column = new QVBoxLayout(body);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  buildHeader(column);
+  strip_ = new LoopStrip(document_, transport_, selection_);
+  auto* left = new QWidget;
+  auto* leftRow = new QHBoxLayout(left);
+  leftRow->setContentsMargins(0, 0, 0, 0);
+  leftRow->setSpacing(0);
+  for (QWidget* w : std::initializer_list<QWidget*>{stages_, libraryPanel_, stack_}) leftRow->addWidget(w);
+  leftRow->setStretch(2, 1);
+  sides_ = new QSplitter(Qt::Horizontal);
+  sides_->setObjectName("Sides");
+  sides_->addWidget(left);
+  sides_->addWidget(ledger_);
+  sides_->setStretchFactor(0, 1);
+  auto* playInBar = new PlayInBar(playIn_);
+  connect(&transport_, &Transport::moved, playInBar, qOverload<>(&QWidget::update));
+  auto* upper = new QWidget;
+  auto* upperColumn = new QVBoxLayout(upper);
+  upperColumn->setContentsMargins(0, 0, 0, 0);
+  upperColumn->setSpacing(0);
+  upperColumn->addWidget(sides_, 1);
+  upperColumn->addWidget(playInBar);
+  floors_ = new QSplitter(Qt::Vertical);
+  floors_->setObjectName("Floors");
+  floors_->addWidget(upper);
+  floors_->addWidget(strip_);
+  floors_->setStretchFactor(0, 1);
+  for (QSplitter* splitter : {sides_, floors_}) {
+    splitter->setHandleWidth(3);
+    splitter->setChildrenCollapsible(false);
+  }
+  column->addWidget(floors_, 1);
+  setCentralWidget(body);
+}
+
+void Window::buildPages() {
+  pages_ = {new SoundsPage(document_, selection_),  new TunePage(document_, selection_),
+            new AlignPage(document_, selection_),   new DuckPage(document_, selection_),
+            new ComparePage(document_, selection_), new ExportPage(document_, selection_)};
+  auto* sounds = static_cast<SoundsPage*>(pages_[0]);
+  strip_->setChosenLayer([sounds](int part) {
+    const LayerChoice& choice = sounds->choice();
+    return choice.place().id == part && choice.layer() ? choice.layer()->id : 0;
+  });
+  connect(strip_, &LoopStrip::partChosen, this, [this, sounds](int lane) {
+    showStage(Stage::Sounds);
+    sounds->showPart(Place{lane});
+  });
+  for (StagePage* page : pages_) stack_->addWidget(page);
+}
+
+void Window::listen() {
+  connect(stages_, &StageList::chosen, this, &Window::showStage);
+  connect(ledger_, &LedgerPanel::opened, this, [this](const Finding& f) {
+    showStage(f.stage);
+    page(f.stage)->mark(f);
+  });
+  connect(&document_, &Document::failed, this, [this](const QString& s) { notices_->say(s, true); });
+  connect(&document_, &Document::sourceChanged, this, &Window::offerReload);
+  connect(&document_, &Document::replaced, this, [this] {
+    writtenAgain_.clear();
+    notices_->forget();
+  });
+  connect(&document_, &Document::backingBeatFound, this, &Window::offerBeat);
+  connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
+  connect(&transport_, &Transport::told, this, [this](const QString& s) { notices_->say(s, true); });
+  connect(&document_, &Document::changed, this, &Window::refreshTitle);
+}
+
+void Window::offerReload(const QString& path) {
+  if (!writtenAgain_.contains(path)) writtenAgain_ << path;
+  const auto more = writtenAgain_.size() - 1;
+  notices_->offer("sources",
+                  QFileInfo(writtenAgain_.front()).fileName() +
+                      (more > 0 ? QString(" and %1 more changed on disk.").arg(more) : " changed on disk."),
+                  {{"Reload",
+                    [this] {
+                      for (const QString& each : std::exchange(writtenAgain_, {})) document_.reloadSource(each);
+                    }}},
+                  {"Leave as it is", [this] { writtenAgain_.clear(); }});
+}
+
+void Window::offerBeat(double seconds) {
+  notices_->offer("backing beat",
+                  QString("The backing's first beat stands at %1 s.").arg(QString::number(seconds, 'f', 3)),
+                  {{"Start the loop there", [this, seconds] { document_.edit(moveBacking(seconds)); }}},
+                  {"Leave as it is", {}});
+}
+
+// As large as it was left; never larger than the screen.
+void Window::restorePlace() {
+  const QSettings settings;
+  const QRect free = screen() ? screen()->availableGeometry() : QRect(0, 0, 1280, 800);
+  const QSize frame(2, 32);
+  resize(QSize(1280, 800).boundedTo(free.size() - frame).expandedTo(minimumSize()));
+  if (settings.contains("window place")) {
+    restoreGeometry(settings.value("window place").toByteArray());
+    if (!isMaximized() && !isFullScreen()) resize(size().boundedTo(free.size()).expandedTo(minimumSize()));
+  }
+  sides_->setSizes({1000, 272});
+  floors_->setSizes({600, 164});
+  sides_->restoreState(settings.value("sides").toByteArray());
+  floors_->restoreState(settings.value("floors").toByteArray());
+}
+
+void Window::keepPlace() const {
+  QSettings settings;
+  settings.setValue("window place", saveGeometry());
+  settings.setValue("sides", sides_->saveState());
+  settings.setValue("floors", floors_->saveState());
+}
+
+Window::~Window() {
+  // They hear through the transport, which would go first.
+  delete libraryPanel_;
+  delete library_;
+  qApp->removeEventFilter(this);
+}
+
+void Window::showLibrary(bool shown) {
+  constexpr int kBoth = 1500;
+  libraryPanel_->setVisible(shown);
+  if (shown) libraryPanel_->focusSearch();
+  if (shown && width() < kBoth && ledger_->isVisible()) ledger_->hide(), ledgerGaveWay_ = true;
+  if (!shown && std::exchange(ledgerGaveWay_, false)) ledger_->show();
+}
+
+Stage Window::currentStage() const {
+  return static_cast<Stage>(stack_->currentIndex());
+}
+
+void Window::showStage(Stage stage) {
+  stack_->setCurrentIndex(static_cast<int>(stage));
+  stages_->setCurrent(stage);
+  if (transport_.isBefore() && heard_ == Heard::Stage) document_.setBefore(beforeStage());
+}
+
+// What Before leaves out in the stage that is looked at; where a stage has no moves of its own, all.
+Edit Window::beforeStage() const {
+  constexpr MovesOf kMoves[] = {MovesOf::Sounds, MovesOf::Tune, MovesOf::Align,
+                                MovesOf::Duck,   MovesOf::All,  MovesOf::All};
+  return leaveOut(kMoves[static_cast<size_t>(currentStage())]);
+}
+
+// Pressed for another kind while one is heard, it goes over to that.
+void Window::toggleBefore(Heard kind, const std::optional<Edit>& before) {
+  if (!before) return;
+  const bool same = heard_ == kind && (kind != Heard::Other || document_.before().name == before->name);
+  const bool on = !transport_.isBefore() || !same;
+  heard_ = kind;
+  if (on) document_.setBefore(*before);
+  transport_.setBefore(on);
+}
+
+// A field in focus that can be out, or the section of Sounds that is shown.
+void Window::hearWithout() {
+  const auto* sounds = static_cast<SoundsPage*>(pages_[0]);
+  const auto* field = qobject_cast<ValueField*>(QApplication::focusWidget());
+  if (const auto* card = qobject_cast<Slip*>(QApplication::focusWidget()))
+    if (const auto without = card->without()) return toggleBefore(Heard::Other, without);
+  if (field && field->spec().without) return toggleBefore(Heard::Other, field->spec().without());
+  if (currentStage() != Stage::Sounds) return;
+  const auto section = sounds->withoutSection();
+  if (!section) document_.tell("Nothing here can be out. Choose a value that can, or a section such as EQ.");
+  toggleBefore(Heard::Other, section);
+}
+
+void Window::hearVersion() {
+  const LayerChoice& choice = static_cast<SoundsPage*>(pages_[0])->choice();
+  const auto other = choice.against();
+  if (!other)
+    return document_.tell(
+        QString("The %1 has one version. A click on its version's name beside the row makes another.")
+            .arg(QString::fromStdString(partWord(choice.part()))));
+  Edit playing = playVersion(choice.part(), *other);
+  playing.name = choice.versions().all[*other].name;
+  toggleBefore(Heard::Other, playing);
+}
+
+void Window::refreshTitle() {
+  const QString name = QString::fromStdString(document_.track().name);
+  setWindowTitle(name + (document_.isSaved() ? "" : " *") + " - Heft");
+  undo_->setEnabled(!document_.undoName().isEmpty());
+  undo_->setText(document_.undoName().isEmpty() ? "Undo" : "Undo " + document_.undoName());
+  redo_->setEnabled(!document_.redoName().isEmpty());
+  redo_->setText(document_.redoName().isEmpty() ? "Redo" : "Redo " + document_.redoName());
+}
+
+bool Window::openFolder(const QString& folder) {
+  return document_.open(folder);
+}
+
+// Beside the session that is open, or the last one; never inside one.
+QString Window::placeOfSessions() const {
+  if (!document_.folder().isEmpty()) return QFileInfo(document_.folder()).absolutePath();
+  const QStringList recent = Document::recentFolders();
+  return recent.isEmpty() ? QDir::homePath() : QFileInfo(recent.front()).absolutePath();
+}
+
+void Window::openDialog() {
+  if (!mayDiscard()) return;
+  const QString folder =
+      QFileDialog::getExistingDirectory(this, "Open a session (a folder named .heft)", placeOfSessions());
+  if (!folder.isEmpty()) document_.openAside(folder);
+}
+
+bool Window::save(bool as, bool wait) {
+  QString folder = document_.folder();
+  if (as || folder.isEmpty()) {
+    const QString suggested =
+        QDir(placeOfSessions()).filePath(QString::fromStdString(document_.track().name) + ".heft");
+    folder = QFileDialog::getSaveFileName(this, "Save the session as", suggested, "Heft sessions (*.heft)");
+    if (folder.isEmpty()) return false;
+    if (!folder.endsWith(".heft")) folder += ".heft";
+  }
+  // Whoever asks in order to discard waits for it.
+  if (wait) return document_.save(folder);
+  document_.saveAside(folder);
+  return true;
+}
+
+bool Window::mayDiscard() {
+  if (document_.isSaved()) return true;
+  QMessageBox box(
+      QMessageBox::NoIcon, "Heft",
+      QString("%1 has changes that are not saved.").arg(QString::fromStdString(document_.track().name)),
+      QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  box.setTextFormat(Qt::PlainText);
+  for (QAbstractButton* button : box.buttons()) button->setIcon({});
+  const int answer = box.exec();
+  return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false, true));
+}
+
+void Window::startAutosave(const QString& root) {
+  QDir().mkpath(root);
+  for (const QFileInfo& left : QDir(root).entryInfoList({"run-*"}, QDir::Dirs)) {
+    QLockFile lock(left.filePath() + "/lock");
+    lock.setStaleLockTime(0);
+    if (!lock.tryLock(0)) continue;  // another Heft that runs
+    lock.unlock();
+    if (!QFileInfo::exists(left.filePath() + "/session.json")) {
+      QDir(left.filePath()).removeRecursively();
+      continue;
+    }
+    const QString folder = left.filePath();
+    const QString when = QFileInfo(folder + "/session.json").lastModified().toString("d MMMM, HH:mm");
+    QFile place(folder + "/saved-in");
+    const QString saved = place.open(QIODevice::ReadOnly) ? QString::fromUtf8(place.readAll()) : QString();
+    const QString what =
+        saved.isEmpty() ? "A session that was never saved" : QFileInfo(saved).completeBaseName();
+    notices_->offer(
+        "restore", QString("Heft ended without closing. %1, as it was on %2, can be restored.").arg(what, when),
+        {{"Restore", [this, folder] { document_.recover(folder); }}},
+        {"Discard", [folder] { QDir(folder).removeRecursively(); }});
+    break;
+  }
+  const QString mine = root + QString("/run-%1").arg(QCoreApplication::applicationPid());
+  document_.enableAutosave(mine);
+}
+
+void Window::closeEvent(QCloseEvent* event) {
+  if (!mayDiscard()) return event->ignore();
+  transport_.stop();
+  document_.dropAutosave();
+  keepPlace();
+  event->accept();
+}
+
+}  // namespace heft::app

@@ -1,0 +1,113 @@
+#pragma once
+/// Heft's window: header, stage list, stages, Ledger, loop strip, and the notes that sit between them.
+
+#include <QMainWindow>
+#include <QTimer>
+#include <array>
+
+#include "app/document/document.h"
+#include "app/loop/loop_strip.h"
+#include "app/play/play_in.h"
+#include "app/play/transport.h"
+#include "app/stages/stage_page.h"
+
+class QLabel;
+class QPushButton;
+class QSplitter;
+class QVBoxLayout;
+class QStackedWidget;
+
+namespace heft::app {
+
+class ExportPage;
+class HeaderBar;
+class LedgerPanel;
+class Library;
+class LibraryPanel;
+class NoticeBar;
+class StageList;
+struct KeyOffer;
+
+class Window : public QMainWindow {
+  Q_OBJECT
+ public:
+  /// `libraryIndex`: the library's file; the user's own by default.
+  explicit Window(const QString& libraryIndex = {});
+  ~Window() override;
+
+  Document& document() { return document_; }
+  Transport& transport() { return transport_; }
+  Selection& selection() { return selection_; }
+  PlayIn& playIn() { return playIn_; }
+  StagePage* page(Stage stage) { return pages_[static_cast<size_t>(stage)]; }
+  LoopStrip* loopStrip() { return strip_; }
+  Library& library() { return *library_; }
+  LibraryPanel* libraryPanel() { return libraryPanel_; }
+  /// Opens or folds the library drawer; where the window is narrow the Ledger gives way to it.
+  void showLibrary(bool shown);
+  Stage currentStage() const;
+  void showStage(Stage stage);
+  bool openFolder(const QString& folder);
+  /// Looks for what an earlier run left after a crash and offers it; keeps this run's autosave from now on.
+  void startAutosave(const QString& root);
+
+ protected:
+  void closeEvent(QCloseEvent*) override;
+  bool eventFilter(QObject* object, QEvent* event) override;
+  bool focusNextPrevChild(bool next) override;
+
+ private:
+  QAction* add(QMenu* menu, const QString& text, const QKeySequence& key, std::function<void()> then);
+  void buildLibrary(const QString& index);
+  void buildHeader(QVBoxLayout* column);
+  void layOut();
+  void buildPages();
+  void listen();
+  void offerReload(const QString& path);
+  void offerBeat(double seconds);
+  void buildMenus();
+  void buildFileMenu();
+  void addPatternsMenu(QMenu* file);
+  void addKeyMenu(QMenu* file);
+  void offerKey(const KeyOffer& found);
+  void buildEditMenu();
+  void buildPlayMenu();
+  void addKeyboardsMenu(QMenu* play);
+  void buildViewMenu();
+  void restorePlace();
+  void keepPlace() const;
+  bool pressFocused(QWidget* focus, int key);
+  bool editText(LoopStrip::EditKind kind);
+  QString placeOfSessions() const;
+  enum class Heard { Stage, All, Other };
+  void toggleBefore(Heard kind, const std::optional<Edit>& before);
+  void hearWithout();
+  void hearVersion();
+  Edit beforeStage() const;
+  void refreshTitle();
+  bool save(bool as, bool wait = false);
+  bool mayDiscard();
+  void openDialog();
+
+  Document document_;
+  Transport transport_{document_};
+  Selection selection_;
+  PlayIn playIn_{document_, transport_};
+  HeaderBar* header_;
+  StageList* stages_;
+  QSplitter *sides_, *floors_;
+  QStackedWidget* stack_;
+  std::array<StagePage*, 6> pages_{};
+  LedgerPanel* ledger_;
+  Library* library_;
+  LibraryPanel* libraryPanel_;
+  bool ledgerGaveWay_ = false;
+  LoopStrip* strip_;
+  NoticeBar* notices_;
+  QAction *undo_, *redo_;
+  Heard heard_ = Heard::Stage;
+  QStringList writtenAgain_;
+  QString autosaveLeft_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,145 @@
+// What keys do in the window, wherever the focus is.
+
+#include <QAbstractButton>
+#include <QAbstractItemView>
+#include <QApplication>
+#include <QComboBox>
+#include <QKeyEvent>
+#include <QLineEdit>
+#include <QPlainTextEdit>
+#include <QScrollArea>
+#include <algorithm>
+
+#include "app/library/library_panel.h"
+#include "app/loop/loop_strip.h"
+#include "app/shell/header_bar.h"
+#include "app/shell/ledger_panel.h"
+#include "app/shell/notices.h"
+#include "app/shell/stage_list.h"
+#include "app/shell/window.h"
+#include "app/stages/layer_slip.h"
+#include "app/stages/sounds_page.h"
+#include "app/widgets/accessible.h"
+
+namespace heft::app {
+
+// Tab goes through the window as it is read: header, stages, page, Ledger, loop.
+bool Window::focusNextPrevChild(bool next) {
+  std::vector<QWidget*> order;
+  for (QWidget* part : std::initializer_list<QWidget*>{header_, stages_, libraryPanel_, stack_->currentWidget(),
+                                                       ledger_, strip_, notices_}) {
+    if (!part->isVisible()) continue;
+    std::vector<QWidget*> inside;
+    if (part->focusPolicy() & Qt::TabFocus) inside.push_back(part);
+    for (QWidget* w : part->findChildren<QWidget*>())
+      if (w->isVisible() && w->isEnabled() && (w->focusPolicy() & Qt::TabFocus) && !w->focusProxy())
+        inside.push_back(w);
+    // Where it stands unscrolled: going through a list scrolls it, and must not change the order.
+    auto place = [&](const QWidget* w) {
+      if (w == part) return QPoint(-1, -1);
+      QPoint at;
+      for (; w && w != part; w = w->parentWidget()) {
+        const QWidget* around = w->parentWidget() ? w->parentWidget()->parentWidget() : nullptr;
+        const auto* scroll = qobject_cast<const QScrollArea*>(around);
+        if (!scroll || scroll->widget() != w) at += w->pos();
+      }
+      return at;
+    };
+    // In rows: what stands beside each other is one.
+    std::stable_sort(inside.begin(), inside.end(),
+                     [&](QWidget* a, QWidget* b) { return place(a).y() < place(b).y(); });
+    for (size_t first = 0; first < inside.size();) {
+      size_t last = first + 1;
+      const int bottom = place(inside[first]).y() + std::min(24, inside[first]->height());
+      while (last < inside.size() && place(inside[last]).y() < bottom) ++last;
+      std::stable_sort(inside.begin() + static_cast<ptrdiff_t>(first),
+                       inside.begin() + static_cast<ptrdiff_t>(last),
+                       [&](QWidget* a, QWidget* b) { return place(a).x() < place(b).x(); });
+      first = last;
+    }
+    order.insert(order.end(), inside.begin(), inside.end());
+  }
+  if (order.empty()) return false;
+  const auto at = std::find(order.begin(), order.end(), QApplication::focusWidget());
+  const auto count = static_cast<ptrdiff_t>(order.size());
+  const ptrdiff_t now = at == order.end() ? (next ? -1 : 0) : at - order.begin();
+  order[static_cast<size_t>((now + (next ? 1 : -1) + count) % count)]->setFocus(next ? Qt::TabFocusReason
+                                                                                     : Qt::BacktabFocusReason);
+  return true;
+}
+
+// Where text or a card has the focus the Edit menu is theirs.
+bool Window::editText(LoopStrip::EditKind kind) {
+  using Kind = LoopStrip::EditKind;
+  if (auto* card = qobject_cast<Slip*>(QApplication::focusWidget())) {
+    if (kind == Kind::Duplicate) card->duplicate();
+    if (kind == Kind::Delete) card->remove();
+    return kind == Kind::Duplicate || kind == Kind::Delete;
+  }
+  auto* line = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+  if (!line) return false;
+  if (kind == Kind::Cut) line->cut();
+  if (kind == Kind::Copy) line->copy();
+  if (kind == Kind::Paste) line->paste();
+  if (kind == Kind::Delete) line->del();
+  if (kind == Kind::SelectAll) line->selectAll();
+  return true;
+}
+
+// Space presses what has the focus and can be pressed, else it plays. Return presses buttons as well.
+bool Window::pressFocused(QWidget* focus, int key) {
+  if (auto* button = qobject_cast<QAbstractButton*>(focus)) {
+    button->click();
+    return true;
+  }
+  const auto* field = qobject_cast<ValueField*>(focus);
+  const bool box = qobject_cast<QComboBox*>(focus) || qobject_cast<QAbstractItemView*>(focus) ||
+                   (field && field->spec().choose && key == Qt::Key_Space) ||
+                   (key == Qt::Key_Space && focus && focus->property(kTakesSpace).toBool());
+  if (box || key != Qt::Key_Space) return false;
+  transport_.toggle();
+  return true;
+}
+
+// Letters work from anywhere but a text field.
+bool Window::eventFilter(QObject* object, QEvent* event) {
+  if (event->type() != QEvent::KeyPress || !isActiveWindow()) return QMainWindow::eventFilter(object, event);
+  auto* key = static_cast<QKeyEvent*>(event);
+  QWidget* focus = QApplication::focusWidget();
+  const bool typing = qobject_cast<QLineEdit*>(focus) || qobject_cast<QPlainTextEdit*>(focus) ||
+                      QApplication::activePopupWidget() || QApplication::activeModalWidget();
+  if (typing || (object != focus && object != this) ||
+      (key->modifiers() & ~(Qt::ShiftModifier | Qt::KeypadModifier)))
+    return QMainWindow::eventFilter(object, event);
+  switch (key->key()) {
+    case Qt::Key_Space:
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      return pressFocused(focus, key->key()) || QMainWindow::eventFilter(object, event);
+    case Qt::Key_B:
+      if (key->modifiers() & Qt::ShiftModifier)
+        toggleBefore(Heard::All, leaveOut(MovesOf::All, "Before all"));
+      else
+        toggleBefore(Heard::Stage, beforeStage());
+      return true;
+    case Qt::Key_I:
+      hearWithout();
+      return true;
+    case Qt::Key_X:
+      hearVersion();
+      return true;
+    case Qt::Key_K:
+      transport_.setSolo(document_.session().kick().id, !transport_.isSolo(document_.session().kick().id));
+      return true;
+    case Qt::Key_O:
+      transport_.swapDevices();
+      return true;
+    case Qt::Key_J:
+      transport_.setSolo(document_.session().bass().id, !transport_.isSolo(document_.session().bass().id));
+      return true;
+    default:
+      return QMainWindow::eventFilter(object, event);
+  }
+}
+
+}  // namespace heft::app

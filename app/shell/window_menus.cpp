@@ -1,0 +1,272 @@
+// The window's menus.
+
+#include <QApplication>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QMenuBar>
+#include <QSettings>
+#include <cmath>
+
+#include "app/files/file_choice.h"
+#include "app/files/key_files.h"
+#include "app/files/pattern_files.h"
+#include "app/kit/kit_sheet.h"
+#include "app/library/library_panel.h"
+#include "app/loop/loop_strip.h"
+#include "app/shell/ledger_panel.h"
+#include "app/shell/notices.h"
+#include "app/shell/part_menu.h"
+#include "app/shell/sheets.h"
+#include "app/shell/window.h"
+#include "app/stages/export_page.h"
+#include "app/stages/sounds_page.h"
+#include "app/theme/theme.h"
+#include "core/session/edits/track.h"
+
+namespace heft::app {
+namespace {
+
+// Names of files as they are: an ampersand is no shortcut.
+QString menuText(const QString& text) {
+  return QString(text).replace("&", "&&");
+}
+
+// Ticked while it holds, asked when its menu opens.
+void ticked(QMenu* menu, QAction* action, std::function<bool()> holds) {
+  action->setCheckable(true);
+  action->setChecked(holds());
+  QObject::connect(menu, &QMenu::aboutToShow, action, [action, holds] { action->setChecked(holds()); });
+}
+
+}  // namespace
+
+QAction* Window::add(QMenu* menu, const QString& text, const QKeySequence& key, std::function<void()> then) {
+  QAction* action = menu->addAction(text);
+  action->setShortcut(key);
+  connect(action, &QAction::triggered, this, std::move(then));
+  return action;
+}
+
+void Window::buildMenus() {
+  buildFileMenu();
+  buildEditMenu();
+  buildPlayMenu();
+  buildViewMenu();
+  QMenu* help = menuBar()->addMenu("&Help");
+  add(help, "Shortcuts", QKeySequence("F1"), [this] { showShortcuts(this); });
+  add(help, "About Heft", {}, [this] { showAbout(this); });
+}
+
+void Window::buildFileMenu() {
+  QMenu* file = menuBar()->addMenu("&File");
+  add(file, "New", QKeySequence::New, [this] {
+    if (!mayDiscard()) return;
+    document_.newSession();
+    showStage(Stage::Sounds);
+  });
+  add(file, "Open...", QKeySequence("Ctrl+O"), [this] { openDialog(); });
+  QMenu* recent = file->addMenu("Open recent");
+  recent->setObjectName("Open recent menu");
+  connect(recent, &QMenu::aboutToShow, this, [this, recent] {
+    recent->clear();
+    for (const QString& folder : Document::recentFolders())
+      connect(
+          recent->addAction(menuText(QFileInfo(folder).completeBaseName() + "   " + QFileInfo(folder).path())),
+          &QAction::triggered, this, [this, folder] {
+            if (mayDiscard()) document_.openAside(folder);
+          });
+    if (recent->isEmpty()) recent->addAction("none yet")->setEnabled(false);
+  });
+  add(file, "Save", QKeySequence("Ctrl+S"), [this] { save(false); });
+  add(file, "Save as...", QKeySequence("Ctrl+Shift+S"), [this] { save(true); });
+  file->addSeparator();
+  addPatternsMenu(file);
+  add(file, "Tune a kit...", {}, [this] {
+    // It may stay open beside the window.
+    auto* sheet = new KitSheet(document_, transport_, this);
+    sheet->setAttribute(Qt::WA_DeleteOnClose);
+    sheet->show();
+  });
+  addKeyMenu(file);
+  file->addSeparator();
+  add(file, "Export", QKeySequence("Ctrl+E"), [this] {
+    showStage(Stage::Export);
+    static_cast<ExportPage*>(page(Stage::Export))->write();
+  });
+  file->addSeparator();
+  add(file, "Close", QKeySequence("Ctrl+W"), [this] { close(); });
+  add(file, "Quit", QKeySequence("Ctrl+Q"), [this] { close(); });
+}
+
+void Window::addPatternsMenu(QMenu* file) {
+  QMenu* patterns = file->addMenu("Patterns");
+  patterns->setObjectName("Patterns menu");
+  const QString midiFiles = "MIDI files (*.mid *.midi);;All files (*)";
+  auto readFor = [this, midiFiles](auto placeNow) {
+    const QString path = QFileDialog::getOpenFileName(this, "Choose a MIDI file", {}, midiFiles);
+    if (!path.isEmpty()) readPattern(document_, placeNow(), path, this);
+  };
+  add(patterns, "Read the kick's hits from a MIDI file...", {},
+      [this, readFor] { readFor([this] { return kickOf(document_.session()); }); });
+  add(patterns, "Read the bass line from a MIDI file...", {},
+      [this, readFor] { readFor([this] { return bassOf(document_.session()); }); });
+  add(patterns, "Read the chosen part's pattern from a MIDI file...", {}, [this, readFor] {
+    readFor([this] { return Place{static_cast<SoundsPage*>(pages_[0])->choice().part().id}; });
+  });
+  add(patterns, "Find the kick's hits in an audio loop...", {}, [this] {
+    const QString path = askForSound(this, "Choose a loop of the session's tempo");
+    if (!path.isEmpty()) findPattern(document_, path);
+  });
+  add(patterns, "Write both to a MIDI file...", {}, [this, midiFiles] {
+    const QString path = QFileDialog::getSaveFileName(this, "Write patterns", "patterns.mid", midiFiles);
+    if (!path.isEmpty()) writePatterns(document_, path);
+  });
+}
+
+void Window::offerKey(const KeyOffer& found) {
+  if (found.keys.empty() && !found.tempoBpm) return document_.tell(found.sentence);
+  std::vector<NoticeBar::Answer> answers;
+  for (const Key& key : found.keys)
+    answers.push_back({QString::fromStdString(key.name()),
+                       [this, found, key] { takeKeyAndTempo(document_, key, found.tempoBpm); }});
+  if (answers.empty())
+    answers.push_back({"Set tempo", [this, found] { takeKeyAndTempo(document_, {}, found.tempoBpm); }});
+  notices_->offer("key", found.sentence, std::move(answers), {"Leave as it is", {}});
+}
+
+void Window::addKeyMenu(QMenu* file) {
+  QMenu* keyMenu = file->addMenu("Key and tempo");
+  keyMenu->setObjectName("Key and tempo menu");
+  auto offer = [this](const KeyOffer& found) { offerKey(found); };
+  add(keyMenu, "From a loop or a track...", {}, [this, offer] {
+    const QString path = askForSound(this, "Choose a loop or a track");
+    if (!path.isEmpty()) findKeyAndTempo(document_, path, offer);
+  });
+  add(keyMenu, "From the backing", {}, [this, offer] {
+    const AssetRef& backing = document_.session().backing.asset;
+    if (backing.empty())
+      return document_.tell("There is no backing yet: drop the rest of the track in Sounds.");
+    findKeyAndTempo(document_, backing, offer);
+  });
+  // References come and go.
+  connect(keyMenu, &QMenu::aboutToShow, keyMenu, [this, keyMenu, offer, own = keyMenu->actions().size()] {
+    const auto actions = keyMenu->actions();
+    for (auto i = own; i < actions.size(); ++i) delete actions.at(i);
+    for (const AssetRef& reference : document_.session().references)
+      connect(keyMenu->addAction(menuText("From " + QString::fromStdString(reference.name))),
+              &QAction::triggered, this,
+              [this, reference, offer] { findKeyAndTempo(document_, reference, offer); });
+  });
+}
+
+void Window::buildEditMenu() {
+  QMenu* edit = menuBar()->addMenu("&Edit");
+  QMenu* part = new QMenu("Part", this);
+  part->setObjectName("Part of the session menu");
+  connect(part, &QMenu::aboutToShow, this, [this, part] {
+    part->clear();
+    fillPartMenu(*part, static_cast<SoundsPage*>(pages_[0])->choice(), this);
+  });
+  undo_ = add(edit, "Undo", QKeySequence("Ctrl+Z"), [this] { document_.undo(); });
+  redo_ = add(edit, "Redo", QKeySequence("Ctrl+Shift+Z"), [this] { document_.redo(); });
+  add(edit, "Mend all", QKeySequence("Ctrl+M"), [this] { ledger_->mendAll(); });
+  edit->addSeparator();
+  edit->addMenu(part);
+  using Change = LoopStrip::EditKind;
+  const std::pair<const char*, std::pair<Change, const char*>> changes[] = {
+      {"Cut", {Change::Cut, "Ctrl+X"}},     {"Copy", {Change::Copy, "Ctrl+C"}},
+      {"Paste", {Change::Paste, "Ctrl+V"}}, {"Duplicate", {Change::Duplicate, "Ctrl+D"}},
+      {"Delete", {Change::Delete, ""}},     {"Select all", {Change::SelectAll, "Ctrl+A"}}};
+  for (const auto& [words, change] : changes)
+    add(edit, words, QKeySequence(change.second), [this, kind = change.first] {
+      if (!editText(kind)) strip_->doEdit(kind);
+    });
+}
+
+void Window::buildPlayMenu() {
+  QMenu* play = menuBar()->addMenu("&Play");
+  QAction* loop = add(play, "Play", {}, [this] { transport_.toggle(); });
+  loop->setText("Play\tSpace");
+  connect(&transport_, &Transport::stateChanged, loop,
+          [this, loop] { loop->setText(transport_.isPlaying() ? "Stop\tSpace" : "Play\tSpace"); });
+  QAction* keys =
+      add(play, "Play notes on the keys", QKeySequence("F7"), [this] { playIn_.setOn(!playIn_.isOn()); });
+  QAction* take = add(play, "Record", QKeySequence("F8"),
+                      [this] { playIn_.isTaking() ? playIn_.endTake() : playIn_.startTake(); });
+  QMenu* quantise = play->addMenu("Quantise while recording");
+  quantise->setObjectName("Quantise while recording menu");
+  for (int percent : {0, 25, 50, 75, 100}) {
+    QAction* a = add(quantise, percent == 0 ? QString("as it is played") : QString("%1 %").arg(percent), {},
+                     [this, percent] { playIn_.setStrength(percent / 100.0); });
+    a->setCheckable(true);
+    connect(quantise, &QMenu::aboutToShow, a,
+            [this, a, percent] { a->setChecked(std::lround(100.0 * playIn_.strength()) == percent); });
+  }
+  for (QAction* a : {keys, take}) a->setCheckable(true);
+  connect(&playIn_, &PlayIn::changed, this,
+          [=, this] { keys->setChecked(playIn_.isOn()), take->setChecked(playIn_.isTaking()); });
+  addKeyboardsMenu(play);
+}
+
+void Window::addKeyboardsMenu(QMenu* play) {
+  QMenu* keyboards = play->addMenu("MIDI keyboard");
+  keyboards->setObjectName("MIDI keyboard menu");
+  // Asked for when it is opened: keyboards come and go.
+  connect(keyboards, &QMenu::aboutToShow, this, [this, keyboards] {
+    keyboards->clear();
+    QStringList ports{QString()};
+    for (const std::string& port : midiPorts()) ports << QString::fromStdString(port);
+    for (const QString& port : ports) {
+      QAction* a = keyboards->addAction(port.isEmpty() ? "none" : menuText(port));
+      a->setCheckable(true);
+      a->setChecked(port == playIn_.port());
+      connect(a, &QAction::triggered, this, [this, port] { playIn_.choosePort(port); });
+    }
+    QAction* events = keyboards->addAction("Events from a file...");
+    events->setCheckable(true);
+    events->setChecked(playIn_.isFile());
+    connect(events, &QAction::triggered, this, [this] {
+      const QString path = QFileDialog::getOpenFileName(this, "Choose a file of key events", {},
+                                                        "Key events (*.keys *.txt);;All files (*)");
+      if (!path.isEmpty()) playIn_.chooseFile(path);
+    });
+  });
+}
+
+void Window::buildViewMenu() {
+  QMenu* view = menuBar()->addMenu("&View");
+  for (int i = 0; i < 6; ++i) {
+    QAction* a = add(view, stageName(static_cast<Stage>(i)), QKeySequence(QString("Ctrl+%1").arg(i + 1)),
+                     [this, i] { showStage(static_cast<Stage>(i)); });
+    ticked(view, a, [this, i] { return currentStage() == static_cast<Stage>(i); });
+  }
+  view->addSeparator();
+  ticked(view,
+         add(view, "Ledger", QKeySequence("Ctrl+L"), [this] { ledger_->setVisible(!ledger_->isVisible()); }),
+         [this] { return ledger_->isVisible(); });
+  ticked(view, add(view, "Library", {}, [this] { showLibrary(!libraryPanel_->isVisible()); }),
+         [this] { return libraryPanel_->isVisible(); });
+  add(view, "Search the library", QKeySequence("Ctrl+F"), [this] { showLibrary(true); });
+  ticked(view,
+         add(view, "Loop strip", QKeySequence("F9"), [this] { strip_->setVisible(!strip_->isVisible()); }),
+         [this] { return strip_->isVisible(); });
+  ticked(view,
+         add(view, "Full screen", QKeySequence("F11"),
+             [this] { isFullScreen() ? showNormal() : showFullScreen(); }),
+         [this] { return isFullScreen(); });
+  QAction* dark = add(view, "Dark", QKeySequence("Ctrl+Shift+L"), [] {
+    applyTheme(light() == Light::Dark ? Light::Paper : Light::Dark);
+    QSettings().setValue("light", light() == Light::Dark ? "dark" : "paper");
+  });
+  dark->setToolTip("Dark page for a dark room");
+  ticked(view, dark, [] { return light() == Light::Dark; });
+  QMenu* octave = view->addMenu("Middle C is written");
+  for (int n : {3, 4, 5}) {
+    QAction* a = octave->addAction(QString("C%1").arg(n));
+    connect(a, &QAction::triggered, this,
+            [this, n] { document_.edit(nameOctaves(static_cast<OctaveNaming>(n))); });
+    ticked(octave, a, [this, n] { return static_cast<int>(document_.track().notes.octaves) == n; });
+  }
+}
+
+}  // namespace heft::app
