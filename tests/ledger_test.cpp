@@ -5,17 +5,13 @@
 #include "core/ledger/balance.h"
 #include "core/ledger/remedies.h"
 #include "scenario/make_demo.h"
+#include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
 namespace {
 
 using namespace reference;
-
-const demo::Demo& theDemo() {
-  static const demo::Demo demo = *demo::make();
-  return demo;
-}
 
 struct Judged {
   Study study;

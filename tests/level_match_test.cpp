@@ -62,11 +62,6 @@ TEST(KWeighting, GatedLoudnessIsLibebur128s) {
   EXPECT_FALSE(gatedLufs({}));
 }
 
-const demo::Demo& theDemo() {
-  static const demo::Demo demo = *demo::make();
-  return demo;
-}
-
 struct Heard {
   AudioBuffer sound;
   double lufs = -200;

@@ -10,6 +10,7 @@
 #include "core/sound/audio_file.h"
 #include "core/sound/filter.h"
 #include "scenario/make_demo.h"
+#include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
@@ -22,11 +23,6 @@ struct Studied {
   Stems stems;
   Study study;
 };
-
-const demo::Demo& theDemo() {
-  static const demo::Demo demo = *demo::make();
-  return demo;
-}
 
 Studied studied(const Session& s) {
   static StepCache cache;

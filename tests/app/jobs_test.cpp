@@ -8,6 +8,8 @@
 
 #include "app/shell/window.h"
 #include "core/session/folder.h"
+#include "tests/app/window_fixture.h"
+#include "tests/reference/kick_maker.h"
 #include "tests/reference/signals.h"
 
 namespace heft::app {
@@ -19,19 +21,7 @@ AudioBuffer minutesOfNoise(double minutes) {
   return bufferOf(noise(0.2, static_cast<size_t>(minutes * 60 * 44100), 7), 44100, 2);
 }
 
-class JobsTest : public ::testing::Test {
- protected:
-  void SetUp() override {
-    window.show();
-    ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
-  }
-  void settle() {
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !document().isBusy(); }, 120000));
-  }
-  Document& document() { return window.document(); }
-  TemporaryFolder folder;
-  Window window;
-};
+class JobsTest : public WindowTest {};
 
 TEST_F(JobsTest, AReferenceBeingReadIsShownAndCanBeCalledOff) {
   const auto path =
@@ -95,6 +85,55 @@ TEST_F(JobsTest, SavedAsideAndOpenedAsideIsTheSame) {
   document().edit(Edit{"name", [](Session& s) { s.track.name = "Changed meanwhile"; }});
   settle();
   EXPECT_EQ(document().session().track.name, "Changed meanwhile");
+}
+
+// Names of files are words, never marks of a text format.
+TEST_F(JobsTest, NamesOfFilesAreShownAsTheyAre) {
+  const std::string name = "<b>loud</b> & more.wav";
+  reference::KickRecipe recipe;
+  drop(find("Kick card"),
+       reference::writeSound(folder, "k & <i>x.wav", reference::bufferOf(reference::makeKick(recipe), 48000)));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kickLayer() != nullptr; }, 10000));
+  reference::writeBytes(folder / "<h1>big.wav", "no sound");
+  drop(find("Bass card"), folder / "<h1>big.wav");
+  auto* words = find<QLabel>("Notice words");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return words->text().contains("<h1>big.wav"); }, 5000));
+  EXPECT_EQ(words->textFormat(), Qt::PlainText);
+  QTextDocument tip;
+  tip.setHtml(find("Kick card")->toolTip());
+  EXPECT_TRUE(tip.toPlainText().startsWith("k & <i>x.wav")) << tip.toPlainText().toStdString();
+  for (QLabel* label : window.findChildren<QLabel*>())
+    if (label->text().contains("<i>"))
+      EXPECT_EQ(label->textFormat(), Qt::PlainText)
+          << label->objectName().toStdString() << ": " << label->text().toStdString();
+}
+
+// Notices go by themselves, stand over the page and move nothing, and do not outlive their session.
+TEST_F(JobsTest, ANoticeMovesNothing) {
+  openDemo();
+  const QPoint strip = window.loopStrip()->mapToGlobal(QPoint()), header = find("Tempo")->mapToGlobal(QPoint());
+  document().tell("Something to know.");
+  auto* notice = find("Notice");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return notice->isVisible(); }, 3000));
+  EXPECT_EQ(window.loopStrip()->mapToGlobal(QPoint()), strip);
+  EXPECT_EQ(find("Tempo")->mapToGlobal(QPoint()), header);
+  document().newSession();
+  settle();
+  EXPECT_FALSE(notice->isVisible());
+}
+
+// News is told over an offer that waits, and the offer comes back after it.
+TEST_F(JobsTest, NewsIsToldWhileAnOfferWaits) {
+  openDemo();
+  auto* words = find<QLabel>("Notice words");
+  Q_EMIT document().backingBeatFound(0.25);
+  EXPECT_TRUE(words->text().contains("first beat")) << words->text().toStdString();
+  document().tell("Mended: three lines.");
+  EXPECT_EQ(words->text(), "Mended: three lines.");
+  click(find("Notice no"));
+  EXPECT_TRUE(words->text().contains("first beat"));
+  click(find("Notice yes"));
+  EXPECT_EQ(session().backing.offsetSeconds, 0.25);
 }
 
 }  // namespace

@@ -299,52 +299,6 @@ TEST_F(KeyboardTest, MendAllIsOneStepAndLeavesWhatIsIntended) {
   EXPECT_EQ(back, before);
 }
 
-// Names of files are words, never marks of a text format.
-TEST_F(KeyboardTest, NamesOfFilesAreShownAsTheyAre) {
-  const std::string name = "<b>loud</b> & more.wav";
-  reference::KickRecipe recipe;
-  drop(find("Kick card"), reference::writeSound(folder, "k & <i>x.wav", reference::bufferOf(reference::makeKick(recipe), 48000)));
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kickLayer() != nullptr; }, 10000));
-  reference::writeBytes(folder / "<h1>big.wav", "no sound");
-  drop(find("Bass card"), folder / "<h1>big.wav");
-  auto* words = find<QLabel>("Notice words");
-  ASSERT_TRUE(QTest::qWaitFor([&] { return words->text().contains("<h1>big.wav"); }, 5000));
-  EXPECT_EQ(words->textFormat(), Qt::PlainText);
-  QTextDocument tip;
-  tip.setHtml(find("Kick card")->toolTip());
-  EXPECT_TRUE(tip.toPlainText().startsWith("k & <i>x.wav")) << tip.toPlainText().toStdString();
-  for (QLabel* label : window.findChildren<QLabel*>())
-    if (label->text().contains("<i>")) EXPECT_EQ(label->textFormat(), Qt::PlainText) << label->objectName().toStdString() << ": " << label->text().toStdString();
-}
-
-// Notices go by themselves, stand over the page and move nothing, and do not outlive their session.
-TEST_F(KeyboardTest, ANoticeMovesNothing) {
-  openDemo();
-  const QPoint strip = window.loopStrip()->mapToGlobal(QPoint()), header = find("Tempo")->mapToGlobal(QPoint());
-  document().tell("Something to know.");
-  auto* notice = find("Notice");
-  ASSERT_TRUE(QTest::qWaitFor([&] { return notice->isVisible(); }, 3000));
-  EXPECT_EQ(window.loopStrip()->mapToGlobal(QPoint()), strip);
-  EXPECT_EQ(find("Tempo")->mapToGlobal(QPoint()), header);
-  document().newSession();
-  settle();
-  EXPECT_FALSE(notice->isVisible());
-}
-
-// News is told over an offer that waits, and the offer comes back after it.
-TEST_F(KeyboardTest, NewsIsToldWhileAnOfferWaits) {
-  openDemo();
-  auto* words = find<QLabel>("Notice words");
-  Q_EMIT document().backingBeatFound(0.25);
-  EXPECT_TRUE(words->text().contains("first beat")) << words->text().toStdString();
-  document().tell("Mended: three lines.");
-  EXPECT_EQ(words->text(), "Mended: three lines.");
-  click(find("Notice no"));
-  EXPECT_TRUE(words->text().contains("first beat"));
-  click(find("Notice yes"));
-  EXPECT_EQ(session().backing.offsetSeconds, 0.25);
-}
-
 // A sound on the right channel alone has a wave on its card and in the loop.
 TEST_F(KeyboardTest, ASoundOnOneSideIsDrawn) {
   AudioBuffer right(48000, 2, 24000);

@@ -1,0 +1,33 @@
+#pragma once
+/// Sounds in the real window.
+
+#include "app/stages/sounds_page.h"
+#include "core/session/edits/parts.h"
+#include "tests/app/window_fixture.h"
+
+namespace heft::app {
+
+class SoundsTest : public WindowTest {
+ protected:
+  void build(Place place) {
+    const int id = freshLayerId(*session().part(place.id));
+    document().edit(addBuiltLayer(*session().part(place.id)));
+    page()->choice().choose(place, id);
+  }
+  // Chooses a row of the menu that a press opens.
+  void pressAndChoose(QWidget* widget, int row, QPoint at = {20, 20}) {
+    QTimer::singleShot(50, receiver.get(), [row] {
+      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+      ASSERT_TRUE(menu);
+      menu->setActiveAction(menu->actions().at(row));
+      QTest::keyClick(menu, Qt::Key_Return);
+    });
+    QTest::mouseClick(widget, Qt::LeftButton, {}, at);
+    settle();
+  }
+  SoundsPage* page() { return window.findChild<SoundsPage*>(); }
+  const KickVoice& voice(size_t layer = 0) { return *session().kick().layers[layer].kickVoice(); }
+  double measuredLanding() { return midiFromHz(document().study()->kick->landing.hz.value_or(1.0)); }
+};
+
+}  // namespace heft::app
