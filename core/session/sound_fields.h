@@ -103,7 +103,7 @@ void eachOf(T& v, F& f) {
   f.number("wave_amount", v.waveAmount, {0, 1, Unit::Share});
   f.number("attack_ms", v.attackMs, {0, 50, Unit::Ms});
   f.number("hold", v.hold, {0, 0.9, Unit::Share});
-  f.number("decay_bend", v.decayBend, {-1, 1, Unit::Number});
+  f.number("decay_bend", v.decayBend, {-1, 1, Unit::Share});
   f.number("start_phase", v.startPhaseDegrees, {0, 360, Unit::Degrees});
   f.object("strike", v.strike);
   f.object("noise", v.noise);
