@@ -3,8 +3,8 @@
 #include <cstdlib>
 #include <new>
 
-// The address sanitizer keeps its own books of new and delete.
-#ifdef __SANITIZE_ADDRESS__
+// Sanitizers keep their own books of new and delete.
+#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
 namespace heft {
 long heapCalls() {
   return -1;

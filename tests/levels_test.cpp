@@ -9,19 +9,14 @@
 
 #include "core/measure/loudness.h"
 #include "core/measure/low_end.h"
-#include "core/measure/sound_facts.h"
 #include "core/sound/resample.h"
+#include "tests/reference/facts.h"
 #include "tests/reference/kick_maker.h"
-#include "tests/reference/signals.h"
 
 namespace heft {
 namespace {
 
 using namespace reference;
-
-SoundFacts facts(const std::vector<double>& x, double rate) {
-  return measureSound(bufferOf(x, rate));
-}
 
 TEST(Levels, OnsetIsFoundBehindSilenceAndNoise) {
   for (double silenceMs : {0.0, 3.0, 50.0, 400.0})

@@ -9,22 +9,17 @@
 #include "core/measure/levels.h"
 #include "core/measure/loudness.h"
 #include "core/measure/low_end.h"
-#include "core/measure/sound_facts.h"
 #include "core/sound/audio_file.h"
 #include "core/sound/interpolate.h"
 #include "core/sound/resample.h"
 #include "core/theory/note.h"
+#include "tests/reference/facts.h"
 #include "tests/reference/kick_maker.h"
-#include "tests/reference/signals.h"
 
 namespace heft {
 namespace {
 
 using namespace reference;
-
-SoundFacts facts(const std::vector<double>& x, double rate) {
-  return measureSound(bufferOf(x, rate));
-}
 
 // The project's own goal for built kicks: half a cent at the median, 5 cents for nearly all, 50 for all.
 TEST(Landing, BuiltKicksOfEveryKindLandWhereTheyWereMade) {

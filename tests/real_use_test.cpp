@@ -211,9 +211,10 @@ TEST(DuckedPair, IsJudgedAsItIsHeard) {
 Workshop& randomised(Workshop& w, unsigned seed) {
   std::mt19937 random(seed);
   auto uniform = [&](double a, double b) { return a + (b - a) * (random() / 4294967296.0); };
-  constexpr double kRate = 16000;
-  w.session.track.sampleRate = kRate;
-  plain(w, kickOf(uniform(42, 68), uniform(80, 600), kRate), bassNote(uniform(38, 70), 0.6, kRate, 1 + random() % 4));
+  constexpr double kLowRate = 16000;
+  w.session.track.sampleRate = kLowRate;
+  plain(w, kickOf(uniform(42, 68), uniform(80, 600), kLowRate),
+        bassNote(uniform(38, 70), 0.6, kLowRate, 1 + random() % 4));
   Track& track = w.session.track;
   track.key = {static_cast<int>(random() % 12), random() % 2 ? Mode::Major : Mode::Minor};
   track.tempoBpm = uniform(85, 165);

@@ -2,6 +2,8 @@
 
 #include "core/session/edits/values.h"
 
+#include <gtest/gtest.h>
+
 #include <nlohmann/json.hpp>
 #include <random>
 
