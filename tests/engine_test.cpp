@@ -5,6 +5,7 @@
 
 #include <atomic>
 #include <condition_variable>
+#include <random>
 #include <thread>
 
 #include "core/sound/filter.h"
@@ -109,6 +110,54 @@ TEST(Player, NeverTouchesTheHeapInTheCallback) {
     calls += heapCalls() - before;
   }
   EXPECT_EQ(calls, 0);
+}
+
+// One thread gives orders, another one plays, as in the window; under the thread sanitizer too.
+TEST(Player, OrdersFromAnotherThreadLeaveTheSoundWhole) {
+  const auto low = toneSnapshot(0.25, 0), high = toneSnapshot(0.5, 1);
+  Player player;
+  player.setSnapshot(low);
+  std::atomic<bool> over{false};
+  float most = 0.0f;
+  std::thread device([&] {
+    std::vector<float> out(2 * 64);
+    for (; !over; std::this_thread::yield()) {
+      player.process(out.data(), 64);
+      for (float v : out) most = std::isfinite(v) ? std::max(most, std::abs(v)) : 1e9f;
+    }
+  });
+  const auto note = std::make_shared<const AudioBuffer>(bufferOf(sine(110, 0.25, 0.1, 48000), 48000));
+  std::mt19937 random(5);
+  for (int n = 0; n < 60000; ++n) {
+    switch (random() % 8) {
+      case 0:
+      case 1:
+        player.setSnapshot(random() % 2 ? low : high);
+        break;
+      case 2:
+        random() % 4 ? player.play() : player.stop();
+        break;
+      case 3:
+        player.setBefore(random() % 2);
+        break;
+      case 4:
+        player.setSilenced(random() % 2 ? SilencedLanes{} : SilencedLanes{1});
+        break;
+      case 5:
+        player.setListen(static_cast<Listen>(random() % 3));
+        break;
+      case 6:
+        random() % 2 ? player.playLive(note, 1.0f) : player.releaseLive();
+        break;
+      default:
+        player.collect();
+    }
+    if (n % 10 == 0) std::this_thread::yield();
+  }
+  over = true;
+  device.join();
+  EXPECT_GT(most, 0.1f);
+  EXPECT_LE(most, 1.26f) << "the louder loop, with a note and the count-in's click at the most";
 }
 
 // A polarity flip at 55 Hz over 20 ms leaves less than -36 dB above the lows; a hard switch leaves over -15 dB.
