@@ -5,18 +5,13 @@
 
 #include "core/ledger/study_hits.h"
 #include "core/measure/small_speaker.h"
+#include "core/render/figure_steps.h"
 
 namespace heft {
 namespace {
 
 StepKey referenceKey(const AssetRef& ref) {
   return KeyMaker("reference 1").add(ref.hash).key();
-}
-
-LowEnd laneLow(const Stem& stem, double rate, StepCache& cache) {
-  return *cache.get<LowEnd>(
-      KeyMaker("lane low 1").add(stem.key()).add(rate).key(),
-      [&] { return measureLowEnd(stem.toBuffer(rate), true); }, [](const LowEnd&) { return size_t{3000}; });
 }
 
 LowEnd soundLow(const AudioBuffer& sound, const StepKey& key, StepCache& cache) {
@@ -57,18 +52,6 @@ void studyBass(Study& out, const Session& s, const SoundSteps& steps, StepCache&
   out.bassPhon = *cache.get<std::optional<double>>(
       KeyMaker("small speaker 1").add(note.key).key(), [&] { return smallSpeakerPhon(*note.sound); },
       [](const auto&) { return size_t{64}; });
-}
-
-ProgrammeFacts sumFacts(const Stem& sum, double rate, StepCache& cache) {
-  const auto programme = cache.get<std::optional<ProgrammeFacts>>(
-      KeyMaker("programme 1").add(sum.key()).key(),
-      [&]() -> std::optional<ProgrammeFacts> {
-        auto facts = measureProgramme(sum.toBuffer(rate), true);
-        if (!facts) return std::nullopt;
-        return *facts;
-      },
-      [](const auto&) { return size_t{4000}; });
-  return programme->value_or(ProgrammeFacts{});
 }
 
 // Errors: Cancelled.
@@ -150,12 +133,12 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   out.dip = measureDip(gain, stems.triggersFrames(), stems.sampleRate);
   out.kickPart = s.kick().id, out.bassPart = s.bass().id;
   out.hasBacking = assets.find(s.backing.asset) != nullptr && !s.backing.mute;
-  out.kickLow = laneLow(stems.kick(), stems.sampleRate, cache);
-  out.bassLow = laneLow(stems.bass(), stems.sampleRate, cache);
+  out.kickLow = laneLowEnd(stems.kick(), stems.sampleRate, cache);
+  out.bassLow = laneLowEnd(stems.bass(), stems.sampleRate, cache);
   for (PartFacts& of : out.others)
-    if (const Lane* lane = stems.lane(of.part)) of.low = laneLow(lane->heard, stems.sampleRate, cache);
+    if (const Lane* lane = stems.lane(of.part)) of.low = laneLowEnd(lane->heard, stems.sampleRate, cache);
   if (stop.stop_requested()) return cancelled();
-  out.sum = sumFacts(stems.sum, stems.sampleRate, cache);
+  out.sum = laneProgramme(stems.sum, stems.sampleRate, cache).value_or(ProgrammeFacts{});
   out.empty = !(out.sum.low.totalPower > 0.0);
   if (auto done = studyReferences(out, s, assets, cache, stop, references); !done) return Fail(done.error());
   return out;

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/measure/levels.h"
+#include "core/render/figure_steps.h"
 #include "core/sound/filter.h"
 
 namespace heft {
@@ -35,18 +36,14 @@ size_t laneBytes(const SlowLane& l) {
 
 std::shared_ptr<const SlowLane> slowLane(const Stem& stem, double rate, double slowRate, double lead,
                                          StepCache& cache) {
-  const StepKey key = KeyMaker("slow lane 1").add(stem.key()).add(rate).add(slowRate).add(lead).key();
+  const StepKey key = KeyMaker("slow lane 2").add(stem.key()).add(rate).add(slowRate).add(lead).key();
   return cache.get<SlowLane>(
       key,
       [&] {
         const auto before = static_cast<int64_t>(std::ceil(lead * rate));
         const size_t count = stem.frames() + 2 * static_cast<size_t>(before) +
                              static_cast<size_t>((kLongestTailSeconds + kWaveSeconds) * rate);
-        AudioBuffer longer;
-        longer.sampleRate = rate;
-        for (size_t c = 0; c < stem.channels(); ++c) longer.channels.push_back(stem.wrapped(c, -before, count));
-        const auto mono = monoFold(longer);
-        auto slow = decimated(std::span<const double>(mono), rate, slowRate);
+        auto slow = decimatedLane(stem, Fold::Mid, rate, slowRate, -before, count, cache);
         SlowLane out;
         out.rate = slow.sampleRate, out.leadSeconds = static_cast<double>(before) / rate;
         out.low = bandLimited(slow.samples, slow.sampleRate, kBassFromHz, kBassToHz);

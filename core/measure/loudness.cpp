@@ -31,10 +31,12 @@ bool feed(ebur128_state* state, const AudioBuffer& buffer, size_t at, size_t cou
   return ebur128_add_frames_float(state, piece.data(), count) == EBUR128_SUCCESS;
 }
 
+}  // namespace
+
 // Between samples a signal reads at most what the interpolator's taps add up to, well under kMostOver times the
 // samples about it. So only stretches that come within that of the largest sample are oversampled, with their
 // surroundings and apart by silence: the peak is the same for a fraction of the cost.
-std::optional<double> truePeak(const AudioBuffer& buffer) {
+std::optional<double> truePeakOf(const AudioBuffer& buffer) {
   constexpr double kMostOver = 2.5;
   constexpr size_t kStretch = 256, kAround = 64;
   const double least = peakOf(buffer) / kMostOver;
@@ -61,8 +63,6 @@ std::optional<double> truePeak(const AudioBuffer& buffer) {
   return peak;
 }
 
-}  // namespace
-
 Result<Loudness> measureLoudness(const AudioBuffer& buffer, bool withTruePeak) {
   const State state = stateFor(buffer, EBUR128_MODE_I);
   if (!state) return unreadable({}, "loudness cannot be measured at this sample rate or channel count");
@@ -75,7 +75,7 @@ Result<Loudness> measureLoudness(const AudioBuffer& buffer, bool withTruePeak) {
   double lufs = 0.0;
   if (ebur128_loudness_global(state.get(), &lufs) == EBUR128_SUCCESS && std::isfinite(lufs))
     out.integratedLufs = lufs;
-  const auto peak = withTruePeak ? truePeak(buffer) : std::optional<double>(peakOf(buffer));
+  const auto peak = withTruePeak ? truePeakOf(buffer) : std::optional<double>(peakOf(buffer));
   if (!peak) return unreadable({}, "the true peak could not be measured");
   out.truePeakDbtp = dbFromAmplitude(*peak);
   return out;

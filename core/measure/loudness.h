@@ -18,4 +18,7 @@ struct Loudness {
 /// its peak; without it the peak is the sample peak.
 Result<Loudness> measureLoudness(const AudioBuffer& buffer, bool withTruePeak = true);
 
+/// The same method's true peak alone, as an amplitude; nothing where the rate cannot be measured.
+std::optional<double> truePeakOf(const AudioBuffer& buffer);
+
 }  // namespace heft

@@ -11,7 +11,6 @@
 namespace heft {
 namespace {
 
-constexpr double kLowEndRate = 3000.0;
 constexpr double kSlidingSeconds = 1.4;
 constexpr double kFloorDb = -120.0;
 
@@ -147,19 +146,15 @@ double LowEnd::bandDb(size_t band) const {
   return totalPower > 0.0 ? dbFromPower(bandPower[band] / totalPower, kFloorDb) : kFloorDb;
 }
 
-LowEnd measureLowEnd(const AudioBuffer& buffer, bool wraps) {
+LowEnd lowEndOf(const LowEndParts& parts) {
   LowEnd out;
   out.curveDb.assign(profileHz().size(), kFloorDb);
-  if (buffer.frames() == 0) return out;
-  const auto parts = midSideOf(buffer);
+  if (parts.mid.empty()) return out;
   out.totalPower = parts.power;
-  double rate = 0.0;
-  const auto mid = slowed(parts.mid, buffer.sampleRate, wraps, rate);
-  const Spectrum midSpectrum = spectrumOf(mid, rate, wraps);
+  const Spectrum midSpectrum = spectrumOf(parts.mid, parts.rate, parts.wraps);
   Spectrum both = midSpectrum;
   if (!parts.side.empty()) {
-    const auto side = slowed(parts.side, buffer.sampleRate, wraps, rate);
-    const Spectrum sideSpectrum = spectrumOf(side, rate, wraps);
+    const Spectrum sideSpectrum = spectrumOf(parts.side, parts.rate, parts.wraps);
     for (size_t k = 0; k < both.power.size(); ++k) both.power[k] += sideSpectrum.power[k];
     out.sideDbBelow120 = std::max(
         kFloorDb, dbFromPower(sideSpectrum.between(20, 120)) - dbFromPower(midSpectrum.between(20, 120)));
@@ -174,8 +169,30 @@ LowEnd measureLowEnd(const AudioBuffer& buffer, bool wraps) {
     for (size_t i = 0; i < out.curveDb.size(); ++i)
       out.curveDb[i] = dbFromPower(
           2.0 * both.between(profileHz()[i] / edge, profileHz()[i] * edge) / out.totalPower, kFloorDb);
-  out.crestLowDb = crestBelow(mid, rate, 120.0);
+  out.crestLowDb = crestBelow(parts.mid, parts.rate, 120.0);
   return out;
+}
+
+LowEnd measureLowEnd(const AudioBuffer& buffer, bool wraps) {
+  LowEndParts parts;
+  parts.wraps = wraps;
+  if (buffer.frames() == 0) return lowEndOf(parts);
+  const auto source = midSideOf(buffer);
+  parts.power = source.power;
+  parts.mid = slowed(source.mid, buffer.sampleRate, wraps, parts.rate);
+  if (!source.side.empty()) parts.side = slowed(source.side, buffer.sampleRate, wraps, parts.rate);
+  return lowEndOf(parts);
+}
+
+AudioBuffer repeatedForTheGate(AudioBuffer loop) {
+  constexpr double kGateSeconds = 3.0;
+  if (loop.frames() == 0 || loop.seconds() >= kGateSeconds) return loop;
+  const int times = static_cast<int>(std::ceil(kGateSeconds / loop.seconds()));
+  for (auto& channel : loop.channels) {
+    const std::vector<float> once = channel;
+    for (int i = 1; i < times; ++i) channel.insert(channel.end(), once.begin(), once.end());
+  }
+  return loop;
 }
 
 std::optional<double> ProgrammeFacts::bandReLufs(size_t band) const {
@@ -186,17 +203,7 @@ std::optional<double> ProgrammeFacts::bandReLufs(size_t band) const {
 Result<ProgrammeFacts> measureProgramme(const AudioBuffer& buffer, bool wraps, bool withTruePeak) {
   ProgrammeFacts out;
   out.low = measureLowEnd(buffer, wraps);
-  AudioBuffer repeated;
-  const bool shortLoop = wraps && buffer.seconds() < 3.0 && buffer.frames() > 0;
-  if (shortLoop) {
-    repeated = buffer;
-    const int times = static_cast<int>(std::ceil(3.0 / buffer.seconds()));
-    for (size_t c = 0; c < buffer.channelCount(); ++c)
-      for (int i = 1; i < times; ++i)
-        repeated.channels[c].insert(repeated.channels[c].end(), buffer.channels[c].begin(),
-                                    buffer.channels[c].end());
-  }
-  const auto loudness = measureLoudness(shortLoop ? repeated : buffer, withTruePeak);
+  const auto loudness = measureLoudness(wraps ? repeatedForTheGate(buffer) : buffer, withTruePeak);
   if (!loudness) return Fail(loudness.error());
   out.integratedLufs = loudness->integratedLufs;
   out.truePeakDbtp = loudness->truePeakDbtp;

@@ -37,6 +37,16 @@ struct LowEnd {
   double bandDb(size_t band) const;
 };
 
+/// What a profile is made of: mid and side (empty for one channel) brought to about kLowEndRate, and the mean
+/// square of the whole, summed over channels (mono counts as two).
+inline constexpr double kLowEndRate = 3000.0;
+struct LowEndParts {
+  std::vector<double> mid, side;
+  double rate = 1.0, power = 0.0;
+  bool wraps = false;  ///< a loop: its end meets its start
+};
+LowEnd lowEndOf(const LowEndParts& parts);
+
 /// `wraps`: the buffer is a loop and its end meets its start.
 LowEnd measureLowEnd(const AudioBuffer& buffer, bool wraps = false);
 
@@ -48,6 +58,8 @@ struct ProgrammeFacts {
   /// Level of a band re the programme's loudness: dB of its power minus LUFS; nothing without a loudness.
   std::optional<double> bandReLufs(size_t band) const;
 };
+/// A loop as the loudness gate wants it: repeated until it lasts three seconds.
+AudioBuffer repeatedForTheGate(AudioBuffer loop);
 /// A loop (`wraps`) is repeated for the loudness gate until it lasts three seconds. See measureLoudness for the
 /// peak.
 Result<ProgrammeFacts> measureProgramme(const AudioBuffer& buffer, bool wraps = false,
