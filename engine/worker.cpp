@@ -58,10 +58,16 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
   out.snapshot = makeSnapshot({*out.stems, *before, request.session.sum.finish, other.sum.finish,
                                request.session.track.framesPerQuarter(), request.deviceRate, request.silenced},
                               *cache_);
+  auto layers = [&](bool withFigures) {
+    return std::make_shared<const std::vector<LayerSound>>(
+        layerSounds(request.session, request.assets, *cache_, withFigures));
+  };
+  out.layers = layers(false);
   report_(out);
   auto facts = study(request.session, request.assets, *out.stems, *cache_, stop, request.references);
   if (!facts || stop.stop_requested()) return;
   out.study = std::make_shared<const Study>(std::move(*facts));
+  out.layers = layers(true);
   out.findings = ledger(request.session, *out.study);
   report_(out);
   auto tried = withTriedRemedies(request.session, request.assets, out.findings, *cache_, stop,

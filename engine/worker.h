@@ -8,6 +8,7 @@
 #include <optional>
 #include <thread>
 
+#include "core/ledger/layer_looks.h"
 #include "core/ledger/remedies.h"
 #include "core/session/assets.h"
 #include "engine/snapshot.h"
@@ -31,7 +32,8 @@ struct Outcome {
   uint64_t number = 0;
   std::shared_ptr<const Stems> stems;
   std::shared_ptr<const LoopSnapshot> snapshot;
-  std::shared_ptr<const Study> study;  ///< nothing in the first report
+  std::shared_ptr<const std::vector<LayerSound>> layers;  ///< without figures in the first report
+  std::shared_ptr<const Study> study;                     ///< nothing in the first report
   std::vector<Finding> findings;
   bool triedAll = false;  ///< every remedy was tried: nothing more comes
   std::string fault;      ///< why the session cannot be rendered; then nothing else is there

@@ -198,7 +198,7 @@ void Document::replace(Session session, Assets assets, const QString& folder) {
   history_ = History(std::move(session));
   assets_ = std::move(assets);
   folder_ = folder;
-  stems_.reset(), study_.reset(), snapshot_.reset(), findings_.clear();
+  stems_.reset(), layers_.reset(), study_.reset(), snapshot_.reset(), findings_.clear();
   Q_EMIT replaced();
   submit();
 }
@@ -239,6 +239,13 @@ void Document::submit() {
   Q_EMIT changed();
 }
 
+const LayerSound* Document::layerSound(int part, int layer) const {
+  if (!layers_) return nullptr;
+  const auto at = std::find_if(layers_->begin(), layers_->end(),
+                               [&](const LayerSound& l) { return l.part == part && l.layer == layer; });
+  return at == layers_->end() ? nullptr : &*at;
+}
+
 void Document::take(Outcome outcome) {
   if (outcome.number != submitted_) {
     // Overtaken by a newer edit: its sound is still closer to the present than what plays.
@@ -253,6 +260,7 @@ void Document::take(Outcome outcome) {
   }
   stems_ = std::move(outcome.stems);
   snapshot_ = std::move(outcome.snapshot);
+  layers_ = std::move(outcome.layers);
   Q_EMIT rendered();
   if (!outcome.study) return;
   study_ = std::move(outcome.study);

@@ -41,6 +41,8 @@ class Document : public QObject {
   const Assets& assets() const { return assets_; }
   const Stems* stems() const { return stems_.get(); }
   std::shared_ptr<const LoopSnapshot> snapshot() const { return snapshot_; }
+  /// A layer as it is by itself, from the last render; nothing where that did not have it.
+  const LayerSound* layerSound(int part, int layer) const;
   const Study* study() const { return study_.get(); }
   const std::vector<Finding>& findings() const { return findings_; }
   /// Whether figures of the present session are still on their way, or anything runs aside.
@@ -145,6 +147,7 @@ class Document : public QObject {
   bool remediesTried_ = false;
   std::shared_ptr<const Stems> stems_;
   std::shared_ptr<const LoopSnapshot> snapshot_;
+  std::shared_ptr<const std::vector<LayerSound>> layers_;
   std::shared_ptr<const Study> study_;
   std::vector<Finding> findings_;
   std::shared_ptr<StepCache> cache_ = std::make_shared<StepCache>();

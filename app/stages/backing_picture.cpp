@@ -43,7 +43,7 @@ void BackingPicture::paintEvent(QPaintEvent*) {
   const QRectF area = plot();
   const Axis time = timeAxis();
   const double perQuarter = 60.0 / track().tempoBpm * sound->sampleRate;
-  const auto& samples = shownChannel(*sound);
+  const auto& samples = louderChannel(*sound);
   const double first = backing.offsetSeconds * sound->sampleRate + time.from * perQuarter;
   const double perPixel = (time.to - time.from) * perQuarter / area.width();
   double peak = 1e-6;

@@ -17,7 +17,6 @@
 #include "app/plots/axis.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
-#include "core/render/phrases.h"
 #include "core/session/edits/parts.h"
 #include "core/session/edits/values.h"
 #include "core/session/pattern.h"
@@ -57,7 +56,9 @@ Slip::Slip(Place place, int layer, LayerChoice& choice, Selection& selection, co
                      : kTip);
   connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
   connect(&choice.document(), &Document::rendered, this, &Slip::takeThumbnail);
+  connect(&choice.document(), &Document::studied, this, &Slip::takeNote);
   takeThumbnail();
+  takeNote();
 }
 
 const Layer* Slip::layerNow() const {
@@ -69,32 +70,31 @@ bool Slip::isChosen() const {
   return place_ == kBacking || (choice_.layer() && choice_.layer()->id == layer_);
 }
 
-// What the layer sounds like, as the render has just left it in the cache.
+// What the layer sounds like, as the render made it.
 void Slip::takeThumbnail() {
-  thumbnail_.reset();
-  note_.clear();
   const Layer* l = layerNow();
   if (l) setToolTip(tipText(QString::fromStdString(l->title()) + "\n" + kTip));
-  const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
-  if (l && l->kickVoice()) {
-    if (auto ready = steps.kickLayer(*l, track())) thumbnail_ = {ready, &ready->sound};
+  const LayerSound* made = l ? document().layerSound(place_.id, layer_) : nullptr;
+  const bool recording = l ? !l->isBuilt() : place_ == kBacking;
+  thumbnail_ = recording ? document().assets().sound(l ? l->asset() : document().session().backing.asset)
+               : made    ? made->sound
+                         : nullptr;
+  update();
+}
+
+// A drum is told where it lands now, a bass what it is played from.
+void Slip::takeNote() {
+  const Layer* l = layerNow();
+  const LayerSound* made = l ? document().layerSound(place_.id, layer_) : nullptr;
+  const bool moved = l && playsHits() && landingTarget(*l);
+  if (moved)
     note_ = noteText(*landingTarget(*l));
-  } else if (const auto phrases = l && l->bassVoice()
-                                      ? phrasesOf(*partAt(document().session(), place_), track())
-                                      : std::vector<PlacedPhrase>();
-             !phrases.empty()) {
-    thumbnail_ = steps.bassLayer(*l, track(), phrases.front().ask).sound;
-  } else if (l ? !l->isBuilt() : place_ == kBacking) {
-    thumbnail_ = document().assets().sound(l ? l->asset() : document().session().backing.asset);
-    // A kick is told where it lands now, a bass what it is played from.
-    if (const auto facts = l && thumbnail_ ? steps.facts(l->asset(), l->band()) : nullptr; facts) {
-      const double a4 = track().notes.a4Hz;
-      const auto hz = facts->landing.noteHz();
-      note_ = playsHits() && landingTarget(*l) ? noteText(*landingTarget(*l))
-              : hz ? noteText(midiFromHz(*hz, a4) + (playsHits() ? l->semitones : 0.0))
-                   : QString("no note");
-    }
-  }
+  else if (!l || !l->recorded() || !made || !made->sound || !document().isStudied())
+    note_.clear();
+  else if (made->recordedHz)
+    note_ = noteText(midiFromHz(*made->recordedHz, track().notes.a4Hz) + (playsHits() ? l->semitones : 0.0));
+  else
+    note_ = "no note";
   update();
 }
 
@@ -117,7 +117,7 @@ QRectF Slip::soloBox() const {
 void Slip::drawThumbnail(QPainter& p, double width, bool quiet) const {
   const auto& sound = thumbnail_;
   if (!sound || sound->frames() == 0) return;
-  const auto& samples = shownChannel(*sound);
+  const auto& samples = louderChannel(*sound);
   const double peak = std::max(1e-6, peakOf(*sound));
   drawWave(
       p, 12, 12 + width, 39, 28, 0, static_cast<double>(samples.size()) / width,

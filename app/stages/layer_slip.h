@@ -53,6 +53,7 @@ class Slip : public Picture {
   void layerMenu(const QPoint& at);
   void drawThumbnail(QPainter& p, double width, bool quiet) const;
   void takeThumbnail();
+  void takeNote();
   LayerChoice& choice_;
   Place place_;
   int layer_;

@@ -7,14 +7,10 @@
 #include "app/stages/layer_slip.h"
 #include "app/theme/theme.h"
 #include "core/measure/spectrum.h"
-#include "core/render/phrases.h"
-#include "core/session/versions.h"
-#include "core/theory/text.h"
 
 namespace heft::app {
 namespace {
 
-constexpr double kStrikeMs = 30.0, kLeadMs = 2.0;
 constexpr double kFloorDb = -60.0;
 
 }  // namespace
@@ -26,109 +22,21 @@ OverlayPicture::OverlayPicture(LayerChoice& choice, Selection& selection)
   connect(&choice_.document(), &Document::rendered, this, &OverlayPicture::take);
 }
 
+// What was never heard is made for it, so all is made aside.
 void OverlayPicture::take() {
   if (!isVisible()) return;
-  choice_.isBeside() ? takeVersions() : takeLayers();
-}
-
-OverlayPicture::Shown OverlayPicture::shownOf(int id, const QString& name, const AudioBuffer& sound,
-                                              double firstSeconds, double gain) {
-  const double rate = sound.sampleRate;
-  const auto& samples = shownChannel(sound);
-  Shown out{id, name, {}, spectrumOf(samples, rate, gain), {}};
-  for (int i = 0; i < static_cast<int>((kStrikeMs + kLeadMs) / 1000.0 * rate); ++i) {
-    const auto at = std::llround((firstSeconds - kLeadMs / 1000.0) * rate) + i;
-    const bool inside = at >= 0 && at < static_cast<int64_t>(sound.frames());
-    out.strike.push_back(inside ? static_cast<float>(gain) * samples[static_cast<size_t>(at)] : 0.0f);
-  }
-  return out;
-}
-
-void OverlayPicture::takeLayers() {
-  ++asked_;
-  layers_.clear();
-  versions_ = false;
-  const Session& s = document().session();
-  const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
-  const Part& part = choice_.part();
-  const bool bass = part.playsNotes();
-  const auto phrases = bass ? phrasesOf(part, s.track) : std::vector<PlacedPhrase>();
-  for (const Layer* l : heardLayers(part.layers)) {
-    std::shared_ptr<const AudioBuffer> sound;
-    double onset = 0.0;
-    if (bass && !phrases.empty()) {
-      sound = steps.bassLayer(*l, track(), phrases.front().ask).sound;
-    } else if (!bass) {
-      if (auto ready = steps.kickLayer(*l, track()))
-        sound = {ready, &ready->sound}, onset = ready->onsetSeconds;
-    }
-    if (!sound || sound->frames() == 0) continue;
-    layers_.push_back(shownOf(l->id, QString::fromStdString(l->title()), *sound, onset - l->offsetMs / 1000.0,
-                              amplitudeFromDb(l->levelDb)));
-  }
-  update();
-}
-
-std::optional<OverlayPicture::Shown> OverlayPicture::partOf(const Session& s, int id, const Assets& assets,
-                                                            StepCache& cache) {
-  const SoundSteps steps(assets, cache, s.track.sampleRate);
-  std::shared_ptr<const AudioBuffer> sound;
-  double onset = 0.0;
-  QStringList figures;
-  auto add = [&](const QString& what, double value, int decimals, const QString& unit) {
-    figures << what + QString::fromStdString(fixedNumber(value, decimals)) + unit;
-  };
-  const Part* part = s.part(id);
-  if (!part) return std::nullopt;
-  if (part->playsNotes()) {
-    const auto phrases = phrasesOf(*part, s.track);
-    if (phrases.empty()) return std::nullopt;
-    sound = steps.bassPhrase(*part, s.track, phrases.front().ask).sound.sound;
-  } else if (auto ready = steps.kick(*part, s.track)) {
-    sound = {ready, &ready->sound}, onset = ready->onsetSeconds;
-    if (const auto facts = steps.kickFacts(*part, s.track)) {
-      if (facts->landing.hz)
-        figures << "lands on " + QString::fromStdString(pitchText(
-                                     midiFromHz(*facts->landing.hz, s.track.notes.a4Hz), s.track.notes));
-      add("tail ", facts->tailMs, 0, " ms");
-    }
-  }
-  if (!sound || sound->frames() == 0) return std::nullopt;
-  add("peak ", dbFromAmplitude(std::max(1e-9, peakOf(*sound))), 1, " dBFS");
-  Shown out = shownOf(0, {}, *sound, onset, 1.0);
-  out.figures = figures.join(", ");
-  return out;
-}
-
-// The other version may never have been rendered, so both are made aside.
-void OverlayPicture::takeVersions() {
-  const auto other = choice_.against();
-  if (!other) return takeLayers();
-  auto make = [id = choice_.part().id, other = *other, s = document().session(), assets = document().assets(),
+  const auto other = choice_.isBeside() ? choice_.against() : std::nullopt;
+  auto make = [id = choice_.part().id, other, s = document().session(), assets = document().assets(),
                cache = document().cache()] {
-    Session there = s;
-    switchVersion(*there.part(id), other);
-    const Versions& v = s.part(id)->versions;
-    std::vector<Shown> out;
-    for (const Session* session : {&s, static_cast<const Session*>(&there)})
-      if (auto shown = partOf(*session, id, assets, *cache)) {
-        shown->id = session == &s ? v.now : static_cast<int>(other);
-        shown->name = QString::fromStdString(v.all[static_cast<size_t>(shown->id)].name);
-        out.push_back(std::move(*shown));
-      }
-    if (out.size() == 2) {
-      const double more = lowEnergyDb(out[0].spectrum) - lowEnergyDb(out[1].spectrum);
-      out[more < 0.0].figures +=
-          QString(", %1 dB more below 120 Hz").arg(QString::fromStdString(fixedNumber(std::abs(more), 1)));
-    }
-    return out;
+    return other ? versionLooks(s, id, *other, assets, *cache) : layerLooks(s, id, assets, *cache);
   };
-  QtConcurrent::run(make).then(this, [this, asked = ++asked_](std::vector<Shown> made) {
-    if (asked != asked_) return;
-    layers_ = std::move(made);
-    versions_ = true;
-    update();
-  });
+  QtConcurrent::run(make).then(
+      this, [this, asked = ++asked_, versions = other.has_value()](std::vector<SoundLook> made) {
+        if (asked != asked_) return;
+        layers_ = std::move(made);
+        versions_ = versions;
+        update();
+      });
 }
 
 // The chosen layer in the part's ink, the others in ink of their own dash; of versions the other in the
@@ -150,13 +58,13 @@ QPen OverlayPicture::penOf(size_t i) const {
 
 void OverlayPicture::drawStrikes(QPainter& p, const QRectF& area) const {
   const Theme& t = theme();
-  const Axis time{-kLeadMs, kStrikeMs, area.left(), area.right()};
+  const Axis time{-kLookLeadMs, kLookMs, area.left(), area.right()};
   p.setPen(QPen(t.rule, 1.0));
   p.drawLine(QPointF(area.left(), area.center().y()), QPointF(area.right(), area.center().y()));
   drawTicksBelow(p, time, area.bottom(), {0, 10, 20, 30},
                  [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
   float peak = 1e-6f;
-  for (const Shown& l : layers_)
+  for (const SoundLook& l : layers_)
     for (float x : l.strike) peak = std::max(peak, std::abs(x));
   for (size_t i = 0; i < layers_.size(); ++i) {
     QPolygonF line;
@@ -176,7 +84,7 @@ void OverlayPicture::drawSpectra(QPainter& p, const QRectF& area) const {
   const Axis hz{kSpectrumLowHz, kSpectrumHighHz, area.left(), area.right(), true};
   const Axis level{kFloorDb, 3.0, area.bottom(), area.top()};
   double most = -200.0;
-  for (const Shown& l : layers_)
+  for (const SoundLook& l : layers_)
     for (double db : l.spectrum) most = std::max(most, db);
   for (double db : {0.0, -20.0, -40.0, -60.0}) {
     p.setPen(QPen(t.rule, 1.0));
@@ -206,9 +114,11 @@ double OverlayPicture::drawNames(QPainter& p) const {
   for (size_t i = 0; i < layers_.size(); ++i) {
     p.setPen(penOf(i));
     p.drawLine(QPointF(x, y + 0.5), QPointF(x + 24, y + 0.5));
-    const QString& figures = layers_[i].figures;
-    const QString words = versions_ ? layers_[i].name + ": " + figures
-                                    : p.fontMetrics().elidedText(layers_[i].name, Qt::ElideMiddle, 110);
+    const QString name = QString::fromStdString(layers_[i].name);
+    QStringList figures;
+    for (const std::string& figure : layers_[i].figures) figures << QString::fromStdString(figure);
+    const QString words =
+        versions_ ? name + ": " + figures.join(", ") : p.fontMetrics().elidedText(name, Qt::ElideMiddle, 110);
     const QRectF box =
         drawLabel(p, QPointF(x + 30, y), Qt::AlignLeft | Qt::AlignVCenter, words, t.ink, QColor(0, 0, 0, 0));
     versions_ ? y += 15.0 : x = box.right() + 18;

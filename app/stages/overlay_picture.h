@@ -5,6 +5,7 @@
 #include "app/plots/axis.h"
 #include "app/stages/layer_choice.h"
 #include "app/stages/stage_page.h"
+#include "core/ledger/layer_looks.h"
 
 namespace heft::app {
 
@@ -18,25 +19,13 @@ class OverlayPicture : public Picture {
   void showEvent(QShowEvent*) override { take(); }
 
  private:
-  struct Shown {
-    int id = 0;
-    QString name;
-    std::vector<float> strike;     ///< its first moments at the sound's rate, its level applied
-    std::vector<double> spectrum;  ///< dB, one per band of kBands
-    QString figures;               ///< of a version
-  };
   void take();
-  void takeLayers();
-  void takeVersions();
-  static Shown shownOf(int id, const QString& name, const AudioBuffer& sound, double firstSeconds, double gain);
-  /// A part as `session` has it; runs on any thread.
-  static std::optional<Shown> partOf(const Session& session, int part, const Assets& assets, StepCache& cache);
   double drawNames(QPainter& p) const;  ///< gives the height they took
   QPen penOf(size_t i) const;
   void drawStrikes(QPainter& p, const QRectF& area) const;
   void drawSpectra(QPainter& p, const QRectF& area) const;
   LayerChoice& choice_;
-  std::vector<Shown> layers_;  ///< or the present version and the other
+  std::vector<SoundLook> layers_;  ///< or the present version and the other
   bool versions_ = false;
   uint64_t asked_ = 0;  ///< versions are made aside; only what was asked for last is shown
 };

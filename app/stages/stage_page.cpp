@@ -17,13 +17,6 @@ QString dbText(double db, int decimals, bool sign) {
   return (sign && text.toDouble() > 0.0 ? "+" : "") + text + " dB";
 }
 
-const std::vector<float>& shownChannel(const AudioBuffer& sound) {
-  const auto quieter = [](const std::vector<float>& a, const std::vector<float>& b) {
-    return energyOf(std::span<const float>(a)) < energyOf(std::span<const float>(b));
-  };
-  return *std::max_element(sound.channels.begin(), sound.channels.end(), quieter);
-}
-
 QString timeText(const TimeValue& value, double tempoBpm) {
   const QString text = QString::fromStdString(value.text());
   return value.isNote() ? text + ", " + QString::fromStdString(formatNumber(value.toMs(tempoBpm), 0)) + " ms"

@@ -94,9 +94,6 @@ class Picture : public QWidget {
   Selection& selection_;
 };
 
-/// The channel that a wave is drawn of: the louder one, for a sound may stand on one side alone. Not of an empty sound.
-const std::vector<float>& shownChannel(const AudioBuffer& sound);
-
 /// Words of a time value that follows the tempo, with its milliseconds.
 QString timeText(const TimeValue& value, double tempoBpm);
 QString dbText(double db, int decimals = 1, bool sign = true);

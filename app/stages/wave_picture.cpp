@@ -15,7 +15,6 @@
 namespace heft::app {
 namespace {
 
-constexpr double kTailWindowSeconds = 0.018;  // as where no landing is known
 
 }  // namespace
 
@@ -30,23 +29,19 @@ WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
   takeSound();
 }
 
-// As the render left it in the cache: a kick's layer as it is heard, a bass's as it was recorded.
+// As the render made it: a kick's layer as it is heard, a bass's as it was recorded.
 void WavePicture::takeSound() {
   sound_.reset();
   onsetSeconds_ = tailMs_ = 0.0;
   const Layer* l = choice_.layer();
   const Session& s = document().session();
-  const SoundSteps steps(document().assets(), *document().cache(), track().sampleRate);
   if (l && l->isBuilt()) return;
   if (choice_.isSum()) {
     if (const Stems* stems = document().stems())
       sound_ = std::make_shared<const AudioBuffer>(stems->sum.toBuffer(stems->sampleRate));
   } else if (isKick() && l) {
-    if (const auto ready = steps.kickLayer(*l, track())) {
-      sound_ = {ready, &ready->sound};
-      onsetSeconds_ = ready->onsetSeconds;
-      tailMs_ = 1000.0 * tailSeconds(monoFold(*sound_), sound_->sampleRate, onsetSeconds_, kTailWindowSeconds);
-    }
+    if (const LayerSound* made = document().layerSound(choice_.part().id, l->id))
+      sound_ = made->sound, onsetSeconds_ = made->onsetSeconds, tailMs_ = made->tailMs;
   } else if (l || choice_.isBacking()) {
     sound_ = document().assets().sound(l ? l->asset() : s.backing.asset);
     const Study* study = document().study();
@@ -148,7 +143,7 @@ void WavePicture::paintEvent(QPaintEvent*) {
     p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));
     drawLabel(p, QPointF(x + 5, area.bottom() - 2), Qt::AlignLeft | Qt::AlignBottom, "1/16", t.muted, t.panel);
   }
-  const auto& samples = shownChannel(*sound_);
+  const auto& samples = louderChannel(*sound_);
   const double peak = std::max(1e-6, peakOf(*sound_)), rate = sound_->sampleRate;
   const double perPixel = (time.to - time.from) / 1000.0 * rate / area.width();
   drawWave(

@@ -13,6 +13,13 @@ double median(std::vector<double> values) {
   return values.size() % 2 ? values[half] : 0.5 * (values[half - 1] + values[half]);
 }
 
+const std::vector<float>& louderChannel(const AudioBuffer& buffer) {
+  const auto quieter = [](const std::vector<float>& a, const std::vector<float>& b) {
+    return energyOf(std::span<const float>(a)) < energyOf(std::span<const float>(b));
+  };
+  return *std::max_element(buffer.channels.begin(), buffer.channels.end(), quieter);
+}
+
 double energyOf(std::span<const double> samples) {
   double sum = 0.0;
   for (double x : samples) sum += x * x;

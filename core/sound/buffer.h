@@ -34,6 +34,8 @@ AudioBuffer stereoOf(const AudioBuffer& buffer);
 
 /// Largest absolute sample over all channels; 0 for silence.
 double peakOf(const AudioBuffer& buffer);
+/// The channel with more energy: a sound may stand on one side alone. Not of a buffer without channels.
+const std::vector<float>& louderChannel(const AudioBuffer& buffer);
 /// Sum of squares.
 double energyOf(std::span<const double> samples);
 double energyOf(std::span<const float> samples);

@@ -304,7 +304,7 @@ TEST_F(KeyboardTest, ASoundOnOneSideIsDrawn) {
   AudioBuffer right(48000, 2, 24000);
   const auto x = reference::sine(50, 0.5, 0.5, 48000);
   std::copy(x.begin(), x.end(), right.channels[1].begin());
-  EXPECT_EQ(&shownChannel(right), &right.channels[1]);
+  EXPECT_EQ(&louderChannel(right), &right.channels[1]);
   const QImage before = find("Bass card")->grab().toImage();
   drop(find("Bass card"), reference::writeSound(folder, "right.wav", right));
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().bassLayer() != nullptr; }, 10000));

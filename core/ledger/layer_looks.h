@@ -1,0 +1,43 @@
+#pragma once
+/// What the pictures of sounds are drawn from, made beside the figures and never by a widget.
+
+#include <string>
+#include <vector>
+
+#include "core/render/sounds.h"
+
+namespace heft {
+
+/// One layer as it is by itself.
+struct LayerSound {
+  int part = 1, layer = 1;
+  /// Of a layer that plays hits and of a built bass as it is heard; of a bass's recording the recording.
+  /// Nothing where there is no sound, or a built bass has no note.
+  std::shared_ptr<const AudioBuffer> sound;
+  double onsetSeconds = 0.0;
+  /// With figures: its own tail, of what plays hits, and where its recording lands before any move.
+  double tailMs = 0.0;
+  std::optional<double> recordedHz = {};
+};
+/// Of all layers. `withFigures` costs a measure of each recording that was not measured before.
+std::vector<LayerSound> layerSounds(const Session& session, const Assets& assets, StepCache& cache,
+                                    bool withFigures);
+
+/// A sound as it is laid over others.
+struct SoundLook {
+  int id = 0;  ///< of the layer, or the place of the version
+  std::string name;
+  double sampleRate = 48000.0;
+  std::vector<float> strike;  ///< from kLookLeadMs before its onset (the part's, of a layer) to kLookMs after
+  std::vector<double> spectrum;  ///< spectrumOf()
+  std::vector<std::string> figures;
+};
+inline constexpr double kLookMs = 30.0, kLookLeadMs = 2.0;
+/// The part's layers that are heard, at their levels, at a full hit or the first phrase.
+std::vector<SoundLook> layerLooks(const Session& session, int part, const Assets& assets, StepCache& cache);
+/// The part as it is and with another of its versions, with what the one has more below 120 Hz; fewer where one
+/// of them has no sound.
+std::vector<SoundLook> versionLooks(const Session& session, int part, size_t version, const Assets& assets,
+                                    StepCache& cache);
+
+}  // namespace heft
