@@ -62,6 +62,13 @@ FieldSection soundSection(LayerChoice& c, const Of& of) {
     f.push_back(of.field({"shape.fade_in_ms", "Fade in", "In ms"}));
     f.push_back(of.field({"shape.fade_out_ms", "Fade out", "In ms, at its end"}));
   }
+  // The bass's stands in Tune.
+  if (!built && c.playsNotes() && c.part().is() != PartRole::Bass)
+    f.push_back(
+        of.field(FieldWords{"recorded.root_midi", "Root",
+                            "The note from which the sound is played. Delete goes back to the measured one"}
+                     .none("measured")
+                     .from(33.0)));
   if (!built && c.playsNotes()) {
     f.push_back(of.field(FieldWords{"recorded.follow_notes", "Pitch",
                                     "Whether it is played at the notes, or at its own pitch under all of them"}

@@ -1,4 +1,5 @@
-// Parts beside kick and bass: whether what has a note has one of the key's.
+// Parts beside kick and bass: whether what has a note has one of the key's, and what plays notes sounds on
+// them.
 
 #include <cmath>
 #include <set>
@@ -22,10 +23,51 @@ int nearestInKey(double midi, const Key& key) {
   return best;
 }
 
+Remedy remedyOf(const std::string& label, const std::string& move, const Edit& edit) {
+  return {label, move, [edit](const Session& s) { return edit.applied(s); }};
+}
+
+// What plays notes sounds on them, or it is told; beside the bass that is a matter of taste at the most to
+// watch.
+void addPartNotes(const LedgerView& v, const Part& part, const PartFacts& of, Finding f,
+                  std::vector<Finding>& out) {
+  const Track& track = v.session.track;
+  const Layer& first = part.layers.front();
+  const auto hz = of.facts->landing.noteHz();
+  if (!hz) {
+    const bool typed = first.recorded() && first.recorded()->rootMidi;
+    f.verdict = typed ? Verdict::Holds : Verdict::Watch;
+    f.sentence = typed ? part.title() + " plays from its typed root"
+                       : "No note can be told for " + part.title() + ", so it is played as it is";
+    f.measured = of.facts->landing.reason;
+    f.target = "type its root note in Sounds";
+    out.push_back(f);
+    return;
+  }
+  const double midi = midiFromHz(*hz, track.notes.a4Hz), played = *of.noteMidi;
+  f.value = (midi - played) * 100.0;
+  f.verdict = std::abs(f.value) <= v.limits.looseHolds ? Verdict::Holds : Verdict::Watch;
+  f.sentence =
+      f.verdict == Verdict::Holds
+          ? part.title() + " lands on its notes"
+          : part.title() + " sounds " + distanceText(midi, *of.noteMidi, track.notes) + " where it plays that";
+  f.measured = "sounds on " + pitchText(midi, track.notes);
+  f.target = "played on " + noteName(*of.noteMidi, track.notes);
+  if (f.verdict != Verdict::Holds)
+    for (const Edit& edit : {playFromMeasured(part), shiftFirstLayer(part, played - midi)})
+      f.options.push_back(remedyOf("Tune", edit.name, edit));
+  out.push_back(f);
+}
+
 void addPartKey(const LedgerView& v, const PartFacts& of, std::vector<Finding>& out) {
   const Part* part = v.session.part(of.part);
-  const auto hz = of.facts ? of.facts->landing.noteHz() : std::nullopt;
-  if (!part || !hz) return;
+  if (!part || part->layers.empty() || !of.facts || !of.facts->onsetSeconds) return;
+  if (of.noteMidi)
+    return addPartNotes(
+        v, *part, of, {.id = "part-" + std::to_string(of.part) + "-key", .stage = Stage::Tune, .unit = "cents"},
+        out);
+  const auto hz = of.facts->landing.noteHz();
+  if (!hz) return;
   const Track& track = v.session.track;
   const double midi = midiFromHz(*hz, track.notes.a4Hz);
   const int right = nearestInKey(midi, track.key);
@@ -43,9 +85,8 @@ void addPartKey(const LedgerView& v, const PartFacts& of, std::vector<Finding>& 
   if (!fine) {
     const int easiest = easiestTarget(midi, track.key).midi;
     for (const int to : std::set<int>{easiest, right}) {
-      const Edit edit = tunePart(*part, to);
-      f.options.push_back({"Tune", "tune " + partWord(*part) + " to " + noteName(to, track.notes),
-                           [edit](const Session& s) { return edit.applied(s); }});
+      f.options.push_back(remedyOf("Tune", "tune " + partWord(*part) + " to " + noteName(to, track.notes),
+                                   tunePart(*part, to)));
     }
   }
   out.push_back(f);

@@ -6,6 +6,7 @@
 #include "core/ledger/study_hits.h"
 #include "core/measure/small_speaker.h"
 #include "core/render/figure_steps.h"
+#include "core/session/pattern.h"
 
 namespace heft {
 namespace {
@@ -52,6 +53,18 @@ void studyBass(Study& out, const Session& s, const SoundSteps& steps, StepCache&
   out.bassPhon = *cache.get<std::optional<double>>(
       KeyMaker("small speaker 1").add(note.key).key(), [&] { return smallSpeakerPhon(*note.sound); },
       [](const auto&) { return size_t{64}; });
+}
+
+PartFacts partFacts(const Part& part, const Track& track, const SoundSteps& steps) {
+  PartFacts out{part.id, nullptr};
+  if (heardLayers(part.layers).empty()) return out;
+  if (!part.playsNotes()) {
+    out.facts = steps.kickFacts(part, track);
+  } else if (!part.notes.empty()) {
+    out.noteMidi = mainNote(part, track);
+    out.facts = steps.bassFacts(part, track, *out.noteMidi);
+  }
+  return out;
 }
 
 // Errors: Cancelled.
@@ -123,10 +136,7 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   out.kickLayers = kickLayerFacts(s, steps, cache);
   out.bassLayers = bassLayerFacts(s, steps, cache);
   for (const Part& part : s.parts)
-    if (part.id != s.kick().id && part.id != s.bass().id)
-      out.others.push_back({part.id, part.playsNotes() || heardLayers(part.layers).empty()
-                                         ? nullptr
-                                         : steps.kickFacts(part, s.track)});
+    if (part.id != s.kick().id && part.id != s.bass().id) out.others.push_back(partFacts(part, s.track, steps));
   if (stop.stop_requested()) return cancelled();
   if (auto hits = studyHits(out, s, stems, cache, stop); !hits) return Fail(hits.error());
   const auto gain = stems.gain().wrapped(0, 0, stems.frames);

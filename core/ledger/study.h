@@ -34,8 +34,10 @@ inline constexpr size_t kMostJudgedHits = 128;
 /// A part beside the pair, as it sounds.
 struct PartFacts {
   int part = 0;
-  std::shared_ptr<const SoundFacts> facts;  ///< of its full hit; nothing where it plays notes or has no sound
-  LowEnd low = {};                          ///< of its lane, over the loop
+  std::shared_ptr<const SoundFacts>
+      facts;  ///< of its full hit, or of its first layer at `noteMidi`; nothing without a sound
+  std::optional<int> noteMidi = {};  ///< of what plays notes: the one it plays most
+  LowEnd low = {};                   ///< of its lane, over the loop
 };
 
 struct Study {

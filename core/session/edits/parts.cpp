@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/session/pattern.h"
+#include "core/session/value_at.h"
 #include "core/session/versions.h"
 #include "core/theory/text.h"
 
@@ -121,6 +122,21 @@ Edit tunePart(const Part& part, double midi) {
   return onPart("tune " + partWord(part), part.id, [midi](Part& p) {
     if (!p.layers.empty()) setLanding(p.layers.front(), midi);
   });
+}
+
+Edit playFromMeasured(const Part& part) {
+  return onPart("play " + partWord(part) + " from its measured note", part.id, [](Part& p) {
+    if (Recorded* r = p.layers.empty() ? nullptr : p.layers.front().recorded())
+      r->rootMidi.reset(), r->followNotes = true;
+  });
+}
+
+Edit shiftFirstLayer(const Part& part, double semitones) {
+  return {"shift " + partWord(part), [id = part.id, semitones](Session& s) {
+            const Part* p = s.part(id);
+            if (const Layer* l = p ? p->firstLayer() : nullptr)
+              putValue(s, {.part = id, .layer = l->id}, "semitones", l->semitones + semitones);
+          }};
 }
 
 Edit setFinishOver(const Part& part, FinishOver over) {

@@ -27,6 +27,10 @@ Edit setPartLevel(const Part& part, double levelDb, const std::string& mergeKey 
 Edit setPlays(const Part& part, Plays plays);
 /// Its first layer lands there.
 Edit tunePart(const Part& part, double midi);
+/// Its first layer is played from the note that is measured of it, whatever was typed, and follows its notes.
+Edit playFromMeasured(const Part& part);
+/// Its first layer by speed, on top of what it is shifted by.
+Edit shiftFirstLayer(const Part& part, double semitones);
 Edit setFinishOver(const Part& part, FinishOver over);
 
 /// Versions, by their place in the list (versions.h): the one that plays, a new one like it, one less, a name.
