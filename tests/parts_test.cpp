@@ -332,7 +332,8 @@ TEST(Parts, ALineBesideTheBassIsToldWhereItIsOffItsNotes) {
   for (const Remedy& remedy : off.options) EXPECT_NEAR(told(remedy.apply(s)).value, 0, 2) << remedy.move;
 }
 
-// Where the lows of a part beside the pair stand on one side, its lows are what goes.
+// Where the lows of a part beside the pair stand on one side it is folded if its own note lies there: a cut
+// would take that with it.
 TEST(Parts, ASidedDrumIsWhatTheLowsAreMonoWithout) {
   Session s = fourParts();
   s.track.sampleRate = 48000;
@@ -349,7 +350,7 @@ TEST(Parts, ASidedDrumIsWhatTheLowsAreMonoWithout) {
       std::find_if(lines.begin(), lines.end(), [](const Finding& f) { return f.id == "low-mono"; });
   ASSERT_TRUE(line != lines.end());
   ASSERT_NE(line->verdict, Verdict::Holds);
-  EXPECT_EQ(line->options.front().name(), "cut lows of Clap");
+  EXPECT_EQ(line->options.front().name(), "make Clap mono");
   const Session mended = line->options.front().apply(s);
   const auto after = study(mended, assets, *render(mended, assets, cache), cache);
   ASSERT_TRUE(after);

@@ -99,12 +99,12 @@ bool isOfPair(const Session& s, const Part& part) {
   return part.id == s.kick().id || part.id == s.bass().id;
 }
 
-// Kick and bass to mono; of a part over them only the lows go: its width above them is wanted.
-void narrow(Session& s, int id) {
+// To mono, or of a part over the pair only the lows go: its width above them is wanted.
+void narrow(Session& s, int id, bool fold) {
   Part* part = s.part(id);
   if (!part) return;
   part->finish.on = true;
-  if (isOfPair(s, *part)) {
+  if (fold) {
     part->finish.mono = true;
     return;
   }
@@ -113,14 +113,26 @@ void narrow(Session& s, int id) {
   part->finish.eq.on = true;
 }
 
-Remedy narrowing(const Session& s, const std::vector<int>& parts) {
+// Kick, bass, and a drum whose own note lies in the lows: a cut would take that too.
+bool isFolded(const LedgerView& v, int id) {
+  if (isOfPair(v.session, *v.session.part(id))) return true;
+  const auto facts = v.study.factsOf(id);
+  const auto hz = facts ? facts->landing.noteHz() : std::nullopt;
+  return hz && *hz < kMonoBelowHz;
+}
+
+Remedy narrowing(const LedgerView& v, const std::vector<int>& parts) {
   std::vector<std::string> mono, cut;
-  for (const int id : parts) (isOfPair(s, *s.part(id)) ? mono : cut).push_back(partWord(*s.part(id)));
+  std::vector<std::pair<int, bool>> moves;
+  for (const int id : parts) {
+    moves.emplace_back(id, isFolded(v, id));
+    (moves.back().second ? mono : cut).push_back(partWord(*v.session.part(id)));
+  }
   std::string name = mono.empty() ? "" : "make " + listed(mono) + " mono";
   if (!cut.empty()) name += (name.empty() ? "" : ", ") + std::string("cut lows of ") + listed(cut);
-  return {mono.empty() ? "Cut lows" : "Make mono", name, [parts](const Session& now) {
+  return {mono.empty() ? "Cut lows" : "Make mono", name, [moves](const Session& now) {
             Session next = now;
-            for (const int id : parts) narrow(next, id);
+            for (const auto& [id, fold] : moves) narrow(next, id, fold);
             return next;
           }};
 }
@@ -135,9 +147,9 @@ std::vector<Remedy> monoMoves(const LedgerView& v) {
   std::stable_sort(wide.begin(), wide.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
   std::vector<Remedy> out;
   std::vector<int> all;
-  for (const auto& [sideDb, id] : wide) out.push_back(narrowing(v.session, {id}));
+  for (const auto& [sideDb, id] : wide) out.push_back(narrowing(v, {id}));
   for (const auto& [sideDb, id] : wide)
-    if (all.push_back(id); all.size() > 1) out.push_back(narrowing(v.session, all));
+    if (all.push_back(id); all.size() > 1) out.push_back(narrowing(v, all));
   out.push_back({"Cut lows", "cut lows of the backing", [](const Session& s) {
                    Session next = s;
                    next.backing.lowCutHz = std::max(kMonoBelowHz, next.backing.lowCutHz.value_or(0.0));
