@@ -4,7 +4,9 @@
 
 #include <random>
 
+#include "core/ledger/layer_looks.h"
 #include "core/render/figure_steps.h"
+#include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
@@ -99,6 +101,27 @@ TEST(Figures, ALaneBroughtDownReadsRoundTheLoopsEnd) {
   ASSERT_EQ(22000 % got.factor, 0u);
   for (size_t i = 0; i < got.samples.size(); ++i)
     ASSERT_NEAR(got.samples[i], expected.samples[i + skipped], 1e-9) << i;
+}
+
+// The sound comes before its figures: what was known of it stays until then, what was known of another does
+// not.
+TEST(Figures, OfALayerStayWhileItsSoundIsTheSame) {
+  const auto& demo = theDemo();
+  StepCache cache;
+  Session s = demo.session;
+  const auto measured = layerSounds(s, demo.assets, cache, true);
+  ASSERT_TRUE(measured[0].figures && measured[0].figures->recordedHz);
+  EXPECT_GT(measured[0].figures->tailMs, 100);
+  s.kick().layers[0].levelDb -= 3;
+  auto edited = layerSounds(s, demo.assets, cache, false);
+  EXPECT_FALSE(edited[0].figures);
+  keepFigures(edited, measured);
+  ASSERT_TRUE(edited[0].figures);
+  EXPECT_EQ(edited[0].figures->recordedHz, measured[0].figures->recordedHz);
+  s.kick().layers[0].what = Recorded{s.bass().layers[0].asset()};
+  auto other = layerSounds(s, demo.assets, cache, false);
+  keepFigures(other, measured);
+  EXPECT_FALSE(other[0].figures);
 }
 
 }  // namespace

@@ -260,7 +260,9 @@ void Document::take(Outcome outcome) {
   }
   stems_ = std::move(outcome.stems);
   snapshot_ = std::move(outcome.snapshot);
-  layers_ = std::move(outcome.layers);
+  auto layers = *outcome.layers;
+  if (layers_) keepFigures(layers, *layers_);
+  layers_ = std::make_shared<const std::vector<LayerSound>>(std::move(layers));
   Q_EMIT rendered();
   if (!outcome.study) return;
   study_ = std::move(outcome.study);

@@ -16,6 +16,7 @@ struct Hand {
   FieldWords words;
   QString name;
   std::string editName;
+  PutAs putAs;
 
   std::optional<ValueAt> at() const {
     const auto whose = owner();
@@ -28,6 +29,12 @@ struct Hand {
     if (const auto* time = std::get_if<TimeValue>(&v->now)) return time->toMs(document->track().tempoBpm);
     return words.startsAt;
   }
+  // Steps on one sound are one edit, those on the next another.
+  std::string mergeKey() const {
+    const Owner whose = owner().value_or(Owner());
+    return name.toStdString() + " " + std::to_string(whose.part.value_or(0)) + " " +
+           std::to_string(whose.layer.value_or(0));
+  }
   // Its switch goes with it.
   std::vector<ValuePut> puts(const Value& value, bool on) const {
     std::vector<ValuePut> out{{words.key, value}};
@@ -35,7 +42,10 @@ struct Hand {
     return out;
   }
   void set(std::vector<ValuePut> values, const std::string& merge = {}) const {
-    if (const auto whose = owner()) document->edit(putValues(editName, *whose, std::move(values), merge));
+    const auto whose = owner();
+    if (!whose) return;
+    document->edit(putAs ? putAs(values.front().value, merge)
+                         : putValues(editName, *whose, std::move(values), merge));
   }
   // What takes it out, where it can be.
   std::vector<ValuePut> out() const {
@@ -105,7 +115,7 @@ void addNumber(FieldSpec& f, const Hand& hand, const QString& takes) {
     hand.set(hand.puts(
                  time ? Value(TimeValue::milliseconds(std::clamp(to, v->range.low, v->range.high))) : Value(to),
                  true),
-             hand.name.toStdString());
+             hand.mergeKey());
   };
   f.endDrag = [document = hand.document] { document->endDrag(); };
   f.reset = [hand] {
@@ -137,10 +147,19 @@ void addChoices(FieldSpec& f, const Hand& hand) {
 
 }  // namespace
 
-FieldSpec fieldOf(Document& document, const OwnerNow& owner, const FieldWords& words) {
+Range rangeOf(const Document& document, const Owner& owner, const std::string& key) {
+  const auto v = valueAt(document.session(), owner, key);
+  return v ? v->range : Range{};
+}
+
+FieldSpec fieldOf(Document& document, const OwnerNow& owner, const FieldWords& words, const PutAs& putAs) {
   const QString name = words.name.isEmpty() ? words.caption : words.name;
-  const Hand hand{&document, owner, words, name,
-                  words.editName.empty() ? "set " + name.toLower().toStdString() : words.editName};
+  const Hand hand{&document,
+                  owner,
+                  words,
+                  name,
+                  words.editName.empty() ? "set " + name.toLower().toStdString() : words.editName,
+                  putAs};
   FieldSpec f;
   f.caption = words.caption;
   f.name = name;

@@ -52,8 +52,13 @@ struct FieldWords {
 /// Whose value it is, asked whenever the field is used; nothing while there is none.
 using OwnerNow = std::function<std::optional<Owner>()>;
 
+/// An edit in place of the plain one, where a value brings more along.
+using PutAs = std::function<Edit(const Value& value, const std::string& mergeKey)>;
+
 /// `words.key` names a value of the owner as the session is now, or the field shows a dash until it does.
-FieldSpec fieldOf(Document& document, const OwnerNow& owner, const FieldWords& words);
+FieldSpec fieldOf(Document& document, const OwnerNow& owner, const FieldWords& words, const PutAs& putAs = {});
+/// The range of a value that is there.
+Range rangeOf(const Document& document, const Owner& owner, const std::string& key);
 /// The same words below another object: its drive's, its EQ's.
 FieldWords below(const std::string& prefix, FieldWords words);
 /// "off" and "on" for a flag.

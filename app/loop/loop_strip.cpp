@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/fields/value_fields.h"
 #include "app/loop/lane_level.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_field.h"
@@ -62,7 +63,8 @@ void LoopStrip::addGridFields() {
        .text = [&doc] { return QString("swing %1 %").arg(std::lround(100.0 * doc.session().grid.swing)); },
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          const auto value = parseNumber(QString(text).remove("swing").remove("%").trimmed().toStdString());
-         if (!value || *value < 0 || *value > 150) return "Write a swing from 0 to 150 %";
+         const double most = 100.0 * rangeOf(doc, {}, "grid.swing").high;
+         if (!value || *value < 0 || *value > most) return QString("Write a swing from 0 to %1 %").arg(most);
          doc.edit(setSwing(*value / 100.0));
          return std::nullopt;
        },

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/fields/value_fields.h"
 #include "app/theme/theme.h"
 #include "core/session/edits/track.h"
 #include "core/session/pattern.h"
@@ -148,7 +149,9 @@ void HeaderBar::buildMeasures(QHBoxLayout* row) {
             .commit = [&doc](const QString& text) -> std::optional<QString> {
               const auto hz = parseNumber(
                   QString(text).remove("A4").remove("Hz", Qt::CaseInsensitive).trimmed().toStdString());
-              if (!hz || *hz < 380 || *hz > 480) return QString("Write a frequency from 380 to 480 Hz");
+              const Range range = rangeOf(doc, {}, "track.a4_hz");
+              if (!hz || *hz < range.low || *hz > range.high)
+                return QString("Write a frequency from %1 to %2 Hz").arg(range.low).arg(range.high);
               doc.edit(setTuning(*hz));
               return std::nullopt;
             },

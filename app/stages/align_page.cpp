@@ -24,20 +24,24 @@ void AlignPage::addMoveFields() {
   FieldSpec delay =
       fieldOf(doc, bass,
               FieldWords{"align.delay_ms", "Bass delay",
-                         "How much later the bass starts; negative is earlier. Delete takes it back"}
-                  .undoAs("delay bass"));
+                         "How much later the bass starts; negative is earlier. Delete takes it back"},
+              [&doc](const Value& ms, const std::string& merge) {
+                return setDelay(doc.session().bass(), std::get<double>(ms), merge);
+              });
+  // A tenth of a millisecond is much here.
   delay.text = [&doc] { return signedMs(doc.session().bass().align.delayMs); };
   delay.step = [&doc](int steps, bool fine) {
     const Part& part = doc.session().bass();
     doc.edit(setDelay(part, part.align.delayMs + steps * (fine ? 0.02 : 0.1), "delay"));
   };
   addField(std::move(delay));
-  FieldSpec polarity = fieldOf(doc, bass,
-                               FieldWords{"align.invert", "Polarity", "The bass's polarity: normal or inverted"}
-                                   .called("Bass polarity")
-                                   .oneOf(eitherOf("normal", "inverted")));
-  polarity.choose = [&doc](int i) { doc.edit(setPolarity(doc.session().bass(), i == 1)); };
-  addField(std::move(polarity));
+  addField(fieldOf(doc, bass,
+                   FieldWords{"align.invert", "Polarity", "The bass's polarity: normal or inverted"}
+                       .called("Bass polarity")
+                       .oneOf(eitherOf("normal", "inverted")),
+                   [&doc](const Value& invert, const std::string&) {
+                     return setPolarity(doc.session().bass(), std::get<bool>(invert));
+                   }));
   addField(
       {.caption = "Band",
        .name = "Align band",
@@ -53,7 +57,11 @@ void AlignPage::addMoveFields() {
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          const auto band = parseHzRange(text.toStdString(), doc.track().notes);
          if (!band) return QString::fromStdString(band.error().reason);
-         if (band->lowHz < 10 || band->highHz > 1000) return "The band lies between 10 and 1000 Hz";
+         const Owner judged{.part = doc.session().bass().id};
+         const double low = rangeOf(doc, judged, "align.low_hz").low,
+                      high = rangeOf(doc, judged, "align.high_hz").high;
+         if (band->lowHz < low || band->highHz > high)
+           return QString("The band lies between %1 and %2 Hz").arg(low).arg(high);
          doc.edit(setAlignBand(doc.session().bass(), band->lowHz, band->highHz));
          return std::nullopt;
        },

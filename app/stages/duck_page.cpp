@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/fields/unit_words.h"
 #include "app/fields/value_fields.h"
 #include "app/stages/dip_picture.h"
 #include "core/session/edits/pair.h"
@@ -17,6 +18,10 @@ std::optional<DrawnDip> actingDip(const Document& doc) {
   return duck.asSource && doc.stems() ? std::optional(doc.stems()->dip()) : std::nullopt;
 }
 
+OwnerNow duckNow(const Document& doc) {
+  return [&doc] { return Owner{.duck = doc.session().duck().id}; };
+}
+
 FieldSpec depthField(Document& doc) {
   FieldSpec f;
   f.caption = f.name = "Depth";
@@ -24,9 +29,11 @@ FieldSpec depthField(Document& doc) {
   f.text = [&doc] { return depthText(doc.session().duck().depthDb); };
   f.commit = [&doc](const QString& text) -> std::optional<QString> {
     QString plain = text.trimmed().toLower();
-    const auto value = plain == "silence" ? std::optional<double>(120.0)
-                                          : parseNumber(plain.remove("db").trimmed().toStdString());
-    if (!value || std::abs(*value) > 120) return "Write a depth in dB, such as -8.5 dB, down to -120 dB";
+    const double most = rangeOf(doc, *duckNow(doc)(), "depth_db").high;
+    const auto value =
+        plain == "silence" ? std::optional(most) : parseNumber(plain.remove("db").trimmed().toStdString());
+    if (!value || std::abs(*value) > most)
+      return QString("Write a depth in dB, such as -8.5 dB, down to -%1 dB").arg(most);
     doc.edit(setDepth(doc.session().duck(), std::abs(*value)));
     return std::nullopt;
   };
@@ -40,30 +47,22 @@ FieldSpec depthField(Document& doc) {
 }
 
 FieldSpec timeField(Document& doc, const FieldWords& words, DipTime which) {
-  FieldSpec f = fieldOf(
-      doc, [&doc] { return Owner{.duck = doc.session().duck().id}; }, words);
-  // What acts is what stands here.
-  f.text = [&doc, own = f.text, which] {
-    const auto acting = doc.session().duck().on && which != DipTime::Attack ? actingDip(doc) : std::nullopt;
-    return acting ? msText(which == DipTime::Hold ? acting->holdMs : acting->returnMs) : own();
-  };
-  f.commit = [&doc, which](const QString& text) -> std::optional<QString> {
-    const auto time = parseTime(text.section(',', 0, 0).toStdString());
-    if (!time) return QString::fromStdString(time.error().reason);
-    if (time->toMs(doc.track().tempoBpm) > 5000) return "Write a time up to 5 s, or a note such as 1/8";
-    doc.edit(setDipTime(doc.session().duck(), which, *time, actingDip(doc)));
-    return std::nullopt;
-  };
-  f.step = [&doc, which, name = f.name.toStdString()](int steps, bool fine) {
-    const Duck& duck = doc.session().duck();
+  FieldSpec f = fieldOf(doc, duckNow(doc), words, [&doc, which](const Value& time, const std::string& merge) {
+    return setDipTime(doc.session().duck(), which, std::get<TimeValue>(time), actingDip(doc), merge);
+  });
+  if (which == DipTime::Attack) return f;
+  // What acts is what stands here, and what steps begin from.
+  auto acts = [&doc, which]() -> std::optional<double> {
     const auto acting = actingDip(doc);
-    const double now = which == DipTime::Attack ? duck.attack.toMs(doc.track().tempoBpm)
-                       : which == DipTime::Hold
-                           ? (acting ? acting->holdMs : duck.hold.toMs(doc.track().tempoBpm))
-                       : acting ? acting->returnMs
-                                : duck.release.toMs(doc.track().tempoBpm);
-    const double to = std::clamp(now + steps * (fine ? 0.1 : 1.0), 0.0, 5000.0);
-    doc.edit(setDipTime(duck, which, TimeValue::milliseconds(to), acting, name));
+    return !acting ? std::nullopt : std::optional(which == DipTime::Hold ? acting->holdMs : acting->returnMs);
+  };
+  f.text = [&doc, own = f.text, acts] { return doc.session().duck().on && acts() ? msText(*acts()) : own(); };
+  f.step = [&doc, own = f.step, acts, which, key = words.key, name = f.name.toStdString()](int steps,
+                                                                                           bool fine) {
+    if (!acts()) return own(steps, fine);
+    const Range range = rangeOf(doc, *duckNow(doc)(), key);
+    const double to = std::clamp(stepped(*acts(), range.unit, steps, fine), range.low, range.high);
+    doc.edit(setDipTime(doc.session().duck(), which, TimeValue::milliseconds(to), actingDip(doc), name));
   };
   return f;
 }
@@ -83,7 +82,9 @@ FieldSpec bandField(Document& doc) {
     const auto midi = parsePitch(plain.remove("below").trimmed().toStdString(), doc.track().notes);
     if (!midi) return QString::fromStdString(midi.error().reason);
     const double hz = hzFromMidi(*midi, doc.track().notes.a4Hz);
-    if (hz < 30 || hz > 1000) return "The crossover lies between 30 and 1000 Hz";
+    const Range range = rangeOf(doc, *duckNow(doc)(), "crossover_hz");
+    if (hz < range.low || hz > range.high)
+      return QString("The crossover lies between %1 and %2 Hz").arg(range.low).arg(range.high);
     doc.edit(setDuckBand(duck, hz));
     return std::nullopt;
   };
@@ -105,12 +106,13 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
             .name = "Trigger",
             .tip = "What starts the dip: every hit of the kick's pattern, heard or not",
             .text = [] { return QString("pattern"); }});
-  const OwnerNow duck = [&doc] { return Owner{.duck = doc.session().duck().id}; };
-  FieldSpec on = fieldOf(doc, duck,
-                         FieldWords{"on", "Ducking", "Off, or as a curve that every trigger starts anew"}.oneOf(
-                             eitherOf("off", "curve")));
-  on.choose = [&doc](int i) { doc.edit(setDucking(doc.session().duck(), i == 1)); };
-  addField(std::move(on));
+  const OwnerNow duck = duckNow(doc);
+  addField(fieldOf(doc, duck,
+                   FieldWords{"on", "Ducking", "Off, or as a curve that every trigger starts anew"}.oneOf(
+                       eitherOf("off", "curve")),
+                   [&doc](const Value& on, const std::string&) {
+                     return setDucking(doc.session().duck(), std::get<bool>(on));
+                   }));
   addField(depthField(doc));
   addField(timeField(doc,
                      FieldWords{"attack", "Attack", "Time until the depth is reached"}.called("Ducking attack"),

@@ -24,14 +24,15 @@ void KickRibbon::removePoint(size_t index) {
 
 // Whole sixty-fourths catch the end, unless it is held free.
 TimeValue KickRibbon::lengthAt(const QPointF& at, bool free) const {
-  const double ms = timeAxis().value(at.x()), sixteenth = 15000.0 / track().tempoBpm;
+  const double ms = std::clamp(timeAxis().value(at.x()), kShortestKickMs, kLongestKickMs),
+               sixteenth = 15000.0 / track().tempoBpm;
   const auto halves = static_cast<int>(std::max(1.0, std::round(2.0 * ms / sixteenth)));
   if (!free && std::abs(timeAxis().pixel(0.5 * halves * sixteenth) - at.x()) < 8.0) {
     int count = halves, under = 32;
     while (count % 2 == 0 && under > 1) count /= 2, under /= 2;
     return TimeValue::note(count, under);
   }
-  return TimeValue::milliseconds(std::clamp(std::round(ms), kShortestKickMs, kLongestKickMs));
+  return TimeValue::milliseconds(std::round(ms));
 }
 
 // The edge's distance from the spine is a level; half way through the decay that is -40 dB / 2^power.

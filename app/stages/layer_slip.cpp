@@ -89,10 +89,11 @@ void Slip::takeNote() {
   const bool moved = l && playsHits() && landingTarget(*l);
   if (moved)
     note_ = noteText(*landingTarget(*l));
-  else if (!l || !l->recorded() || !made || !made->sound || !document().isStudied())
+  else if (!l || !l->recorded() || !made || !made->sound || !made->figures)
     note_.clear();
-  else if (made->recordedHz)
-    note_ = noteText(midiFromHz(*made->recordedHz, track().notes.a4Hz) + (playsHits() ? l->semitones : 0.0));
+  else if (made->figures->recordedHz)
+    note_ = noteText(midiFromHz(*made->figures->recordedHz, track().notes.a4Hz) +
+                     (playsHits() ? l->semitones : 0.0));
   else
     note_ = "no note";
   update();

@@ -41,7 +41,8 @@ void WavePicture::takeSound() {
       sound_ = std::make_shared<const AudioBuffer>(stems->sum.toBuffer(stems->sampleRate));
   } else if (isKick() && l) {
     if (const LayerSound* made = document().layerSound(choice_.part().id, l->id))
-      sound_ = made->sound, onsetSeconds_ = made->onsetSeconds, tailMs_ = made->tailMs;
+      sound_ = made->sound, onsetSeconds_ = made->onsetSeconds,
+      tailMs_ = made->figures ? made->figures->tailMs : 0.0;
   } else if (l || choice_.isBacking()) {
     sound_ = document().assets().sound(l ? l->asset() : s.backing.asset);
     const Study* study = document().study();

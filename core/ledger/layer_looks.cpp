@@ -68,6 +68,7 @@ std::optional<SoundLook> partLook(const Session& s, const Part& part, const Soun
 LayerSound soundOf(const Layer& layer, const Part& part, const Track& track, const SoundSteps& steps,
                    const Assets& assets) {
   LayerSound out{part.id, layer.id, nullptr};
+  out.asset = layer.asset().hash;
   if (part.playsNotes() && layer.recorded()) {
     out.sound = assets.sound(layer.asset());
     return out;
@@ -77,7 +78,28 @@ LayerSound soundOf(const Layer& layer, const Part& part, const Track& track, con
   return out;
 }
 
+LayerSound::Figures figuresOf(const LayerSound& of, const Layer& layer, const Part& part,
+                              const SoundSteps& steps) {
+  LayerSound::Figures out;
+  if (!part.playsNotes())
+    out.tailMs =
+        1000.0 * tailSeconds(monoFold(*of.sound), of.sound->sampleRate, of.onsetSeconds, kTailWindowSeconds);
+  if (const auto facts = layer.recorded() ? steps.facts(*layer.recorded()) : nullptr)
+    out.recordedHz = facts->landing.noteHz();
+  return out;
+}
+
 }  // namespace
+
+void keepFigures(std::vector<LayerSound>& layers, const std::vector<LayerSound>& before) {
+  for (LayerSound& l : layers) {
+    if (l.figures) continue;
+    const auto same = std::find_if(before.begin(), before.end(), [&](const LayerSound& b) {
+      return b.part == l.part && b.layer == l.layer && b.asset == l.asset;
+    });
+    if (same != before.end()) l.figures = same->figures;
+  }
+}
 
 std::vector<LayerSound> layerSounds(const Session& s, const Assets& assets, StepCache& cache,
                                     bool withFigures) {
@@ -86,11 +108,7 @@ std::vector<LayerSound> layerSounds(const Session& s, const Assets& assets, Step
   for (const Part& part : s.parts)
     for (const Layer& layer : part.layers) {
       LayerSound one = soundOf(layer, part, s.track, steps, assets);
-      if (withFigures && one.sound && !part.playsNotes())
-        one.tailMs = 1000.0 * tailSeconds(monoFold(*one.sound), one.sound->sampleRate, one.onsetSeconds,
-                                          kTailWindowSeconds);
-      if (const auto facts = withFigures && layer.recorded() ? steps.facts(*layer.recorded()) : nullptr)
-        one.recordedHz = facts->landing.noteHz();
+      if (withFigures && one.sound) one.figures = figuresOf(one, layer, part, steps);
       out.push_back(std::move(one));
     }
   return out;

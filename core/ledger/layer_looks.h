@@ -15,13 +15,20 @@ struct LayerSound {
   /// Nothing where there is no sound, or a built bass has no note.
   std::shared_ptr<const AudioBuffer> sound;
   double onsetSeconds = 0.0;
-  /// With figures: its own tail, of what plays hits, and where its recording lands before any move.
-  double tailMs = 0.0;
-  std::optional<double> recordedHz = {};
+  std::string asset = {};  ///< hash of its recording's file; empty of a built one
+  /// Its own tail, of what plays hits, and where its recording lands before any move; nothing before it was
+  /// measured.
+  struct Figures {
+    double tailMs = 0.0;
+    std::optional<double> recordedHz = {};
+  };
+  std::optional<Figures> figures = {};
 };
 /// Of all layers. `withFigures` costs a measure of each recording that was not measured before.
 std::vector<LayerSound> layerSounds(const Session& session, const Assets& assets, StepCache& cache,
                                     bool withFigures);
+/// Layers that were not measured yet take the figures that the same sound in the same place had before.
+void keepFigures(std::vector<LayerSound>& layers, const std::vector<LayerSound>& before);
 
 /// A sound as it is laid over others.
 struct SoundLook {

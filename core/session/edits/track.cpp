@@ -51,7 +51,10 @@ Edit setSwing(double swing, const std::string& mergeKey) {
   return {"set swing",
           [swing](Session& s) {
             Grid grid = s.grid;
-            grid.swing = std::clamp(std::round(swing * 100.0) / 100.0, 0.0, 1.5);
+            Session within;  // a document of its own: hits move with the grid as a whole
+            within.grid = grid;
+            putValue(within, {}, "grid.swing", std::round(swing * 100.0) / 100.0);
+            grid.swing = within.grid.swing;
             s = withGrid(std::move(s), grid);
           },
           mergeKey};
