@@ -51,7 +51,7 @@ Result<Session> mended(Session s, const Assets& assets) {
     bool changed = false;
     for (const Finding& f : ledger(s, *facts))
       if (f.remedy && f.verdict != Verdict::Holds) {
-        s = f.remedy->apply(s);
+        s = f.remedy->applied(s);
         changed = true;
         break;
       }

@@ -313,7 +313,7 @@ TEST(LayerLines, TwoStrikesAFewMillisecondsApartAreBroughtTogether) {
   EXPECT_EQ(strikes->verdict, Verdict::Off);
   EXPECT_NEAR(strikes->value, 4.0, 0.2);
   EXPECT_NE(strikes->measured.find("Knock"), std::string::npos);
-  const Session met = strikes->options[0].apply(s);
+  const Session met = strikes->options[0].applied(s);
   EXPECT_NEAR(met.kick().layers[1].offsetMs, 0.0, 0.2);
   EXPECT_FALSE(line(judgedLines(met), "kick-strikes"));
   EXPECT_EQ(line(lines, "kick-low-tails")->verdict, Verdict::Holds) << "the knock has no lows";
@@ -329,7 +329,7 @@ TEST(LayerLines, TwoLowTailsAreToldAndTheSecondIsCut) {
   const Finding* tails = line(lines, "kick-low-tails");
   ASSERT_TRUE(tails);
   EXPECT_NE(tails->verdict, Verdict::Holds);
-  EXPECT_EQ(line(judgedLines(tails->options[0].apply(s)), "kick-low-tails")->verdict, Verdict::Holds);
+  EXPECT_EQ(line(judgedLines(tails->options[0].applied(s)), "kick-low-tails")->verdict, Verdict::Holds);
 }
 
 TEST(LayerLines, AFreePhaseIsToldWithItsSpreadAndFixed) {
@@ -357,7 +357,7 @@ TEST(LayerLines, AFreePhaseIsToldWithItsSpreadAndFixed) {
   }
   EXPECT_GT(free->value, 3.0);
   EXPECT_EQ(free->verdict, Verdict::Off) << free->measured;
-  const Session fixed = free->options[0].apply(s);
+  const Session fixed = free->options[0].applied(s);
   EXPECT_FALSE(fixed.bass().layers[0].bassVoice()->freePhase);
   StepCache cache;
   const Stems stems = rendered(fixed, cache);

@@ -4,6 +4,7 @@
 
 #include "core/ledger/balance.h"
 #include "core/ledger/remedies.h"
+#include "core/session/edits/parts.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
@@ -63,7 +64,7 @@ TEST(Ledger, RemediesMendTheDemoAndTellWhatTheyCost) {
     EXPECT_TRUE(f.tried);
     if (!f.remedy) continue;
     ++offered;
-    const auto after = judge(f.remedy->apply(s));
+    const auto after = judge(f.remedy->applied(s));
     EXPECT_LT(faultsIn(after.findings), faultsIn(now.findings)) << f.id;
     int worse = 0;
     for (const Finding& g : after.findings) {
@@ -111,7 +112,7 @@ TEST(Ledger, ShiftStrainIsSaidBeyondTwoSemitones) {
   expectLine(j, "kick-strain", Verdict::Off, "try a sample nearer the note");
   // Asked for by hand on a note of the key, it is no fault.
   expectLine(j, "kick-key", Verdict::Watch, "on C2 as chosen");
-  EXPECT_FALSE(judge(j.find("kick-strain")->options.back().apply(s)).find("kick-strain"));
+  EXPECT_FALSE(judge(j.find("kick-strain")->options.back().applied(s)).find("kick-strain"));
   s.kick().layers[0].recorded()->targetMidi = 33;
   expectLine(judge(s), "kick-strain", Verdict::Holds, "light");
 }
@@ -121,7 +122,7 @@ TEST(Ledger, ABassPlayedFromTheWrongRootIsSaid) {
   s.bass().layers[0].recorded()->rootMidi = 33.4;
   auto j = judge(s);
   expectLine(j, "bass-key", Verdict::Off, "under A1");
-  expectLine(judge(j.find("bass-key")->options[0].apply(s)), "bass-key", Verdict::Holds, "on its notes");
+  expectLine(judge(j.find("bass-key")->options[0].applied(s)), "bass-key", Verdict::Holds, "on its notes");
   s.bass().notes[3].midi = 34;
   expectLine(judge(s), "bass-scale", Verdict::Watch, "outside A minor");
 }
@@ -135,7 +136,7 @@ TEST(Ledger, TailOverTheNextNote) {
   ASSERT_TRUE(f);
   EXPECT_EQ(f->hit, 0);
   EXPECT_NE(f->verdict, Verdict::Holds);
-  expectLine(judge(f->options[0].apply(s)), "kick-over-note", Verdict::Holds, "gone before");
+  expectLine(judge(f->options[0].applied(s)), "kick-over-note", Verdict::Holds, "gone before");
 }
 
 TEST(Ledger, APairThatCancelsIsNamedByItsHit) {
@@ -149,7 +150,7 @@ TEST(Ledger, APairThatCancelsIsNamedByItsHit) {
   int hits = 0;
   for (const Finding& f : j.findings) hits += f.id.rfind("pair-hit-", 0) == 0 ? 1 : 0;
   EXPECT_GE(hits, 1);
-  expectLine(judge(j.find("pair-level")->options[0].apply(s)), "pair-level", Verdict::Holds, "same way");
+  expectLine(judge(j.find("pair-level")->options[0].applied(s)), "pair-level", Verdict::Holds, "same way");
 }
 
 TEST(Ledger, DuckingThatDoesNothingIsSaid) {
@@ -158,7 +159,7 @@ TEST(Ledger, DuckingThatDoesNothingIsSaid) {
   s.duck().depthDb = 0.2;
   auto j = judge(s);
   expectLine(j, "duck-fires", Verdict::Off, "The ducking fired on 0 of 8 kicks");
-  expectLine(judge(j.find("duck-fires")->options[0].apply(s)), "duck-fires", Verdict::Holds, "8 of 8");
+  expectLine(judge(j.find("duck-fires")->options[0].applied(s)), "duck-fires", Verdict::Holds, "8 of 8");
   // A dip that is still down when the next kick comes: hits after the first find nothing to push.
   s.duck().depthDb = 9;
   s.duck().hold = TimeValue::milliseconds(700);
@@ -179,8 +180,8 @@ TEST(Ledger, SideLowsAndClippingAreSaidAndMended) {
   const auto j = judge(s, assets);
   expectLine(j, "low-mono", Verdict::Off, "not mono");
   expectLine(j, "peak", Verdict::Off, "clips");
-  expectLine(judge(j.find("low-mono")->options[0].apply(s), assets), "low-mono", Verdict::Holds, "mono");
-  EXPECT_NE(judge(j.find("peak")->options[0].apply(s), assets).find("peak")->verdict, Verdict::Off);
+  expectLine(judge(j.find("low-mono")->options[0].applied(s), assets), "low-mono", Verdict::Holds, "mono");
+  EXPECT_NE(judge(j.find("peak")->options[0].applied(s), assets).find("peak")->verdict, Verdict::Off);
 }
 
 TEST(Ledger, BandsAreJudgedOnlyWithABackingAndReferences) {
@@ -220,12 +221,13 @@ TEST(Ledger, TheBalanceOfKickAndBassIsFoundAgain) {
     study.bassLow = measureLowEnd(scaled(bass, bassDb), true);
     study.sum = sumOf(kickDb, bassDb);
     study.references = {sumOf(0, 0)};
-    const auto found = balanceToReferences(study, {});
+    const auto found = balanceToReferences(Session{}, study, {});
     ASSERT_TRUE(found) << kickDb << " " << bassDb;
-    EXPECT_NEAR(found->kickDb, -kickDb, 2.0) << kickDb << " " << bassDb;
-    EXPECT_NEAR(found->bassDb, -bassDb, 2.0) << kickDb << " " << bassDb;
-    const auto after =
-        bandDifferences(sumOf(kickDb + found->kickDb, bassDb + found->bassDb), study.presentReferences());
+    const Session moved = moveLevels(*found).applied(Session{});
+    EXPECT_NEAR(moved.kick().levelDb, -kickDb, 2.0) << kickDb << " " << bassDb;
+    EXPECT_NEAR(moved.bass().levelDb, -bassDb, 2.0) << kickDb << " " << bassDb;
+    const auto after = bandDifferences(sumOf(kickDb + moved.kick().levelDb, bassDb + moved.bass().levelDb),
+                                       study.presentReferences());
     for (size_t b : {size_t{1}, size_t{2}}) EXPECT_EQ(bandVerdict(after[b]), Verdict::Holds) << b;
   }
   Study fine;
@@ -234,7 +236,32 @@ TEST(Ledger, TheBalanceOfKickAndBassIsFoundAgain) {
   fine.bassLow = measureLowEnd(scaled(bass, 0), true);
   fine.sum = sumOf(0, 0);
   fine.references = {fine.sum};
-  EXPECT_FALSE(balanceToReferences(fine, {})) << "nothing to move";
+  EXPECT_FALSE(balanceToReferences(Session{}, fine, {})) << "nothing to move";
+}
+
+// What is neither kick nor bass may be what booms: then it is named, and its level is what moves.
+TEST(Ledger, ABandNamesThePartThatFillsIt) {
+  const Session s = addPart(3, "Floor tom", Plays::Hits).applied({});
+  auto sumWith = [](double tomDb) {
+    auto sum = noise(0.05, 4 * 48000, 5);
+    const auto tom = sine(75, amplitudeFromDb(tomDb), 4, 48000), kick = sine(50, 0.3, 4, 48000);
+    for (size_t i = 0; i < sum.size(); ++i) sum[i] += tom[i] + kick[i];
+    return *measureProgramme(bufferOf(sum, 48000, 2), true);
+  };
+  Study study;
+  study.hasBacking = true, study.empty = false;
+  study.kickLow = measureLowEnd(bufferOf(sine(50, 0.3, 4, 48000), 48000, 2), true);
+  study.others = {
+      {3, nullptr, {}, measureLowEnd(bufferOf(sine(75, amplitudeFromDb(-6), 4, 48000), 48000, 2), true)}};
+  study.sum = sumWith(-6);
+  study.references = {sumWith(-20)};
+  study.differences = bandDifferences(study.sum, study.presentReferences());
+  const auto lines = ledger(s, study);
+  const auto band =
+      std::find_if(lines.begin(), lines.end(), [](const Finding& f) { return f.id == "band-60-90"; });
+  ASSERT_NE(band, lines.end());
+  EXPECT_NE(band->sentence.find("mostly Floor tom"), std::string::npos) << band->sentence;
+  EXPECT_EQ(band->options.front().name().substr(0, 18), "lower Floor tom by");
 }
 
 TEST(Ledger, OfAsManyFaultsThoseOfLaterWorkAreTheBetterOnes) {
@@ -252,16 +279,30 @@ TEST(Ledger, OfAsManyFaultsThoseOfLaterWorkAreTheBetterOnes) {
 
 // Moves of levels that follow each other are told as one.
 TEST(Ledger, LevelsAddUpInWordsAndInDeed) {
-  EXPECT_EQ((LaneLevels{-4.5, 0, 0} + LaneLevels{3, 2, 0}).words(), "lower kick by 1.5 dB, raise bass by 2 dB");
-  EXPECT_EQ((LaneLevels{-2, -2, -2}).words(), "lower all lanes by 2 dB");
-  EXPECT_EQ((LaneLevels{3, 0, 0} + LaneLevels{-3, 0, 0}).words(), "");
+  Session s = theDemo().session;
+  s = addPart(3, "Clap", Plays::Hits).applied(s);
+  const int kick = s.kick().id, bass = s.bass().id;
+  EXPECT_EQ((laneBy(s, kick, -4.5) + laneBy(s, kick, 3) + laneBy(s, bass, 2)).words(),
+            "lower kick by 1.5 dB, raise bass by 2 dB");
+  EXPECT_EQ(allLanesBy(s, -2).words(), "lower all lanes by 2 dB");
+  EXPECT_EQ((laneBy(s, kick, 3) + laneBy(s, kick, -3)).words(), "");
+  EXPECT_EQ((laneBy(s, bass, -1) + laneBy(s, std::nullopt, -1)).words(), "lower bass and backing by 1 dB");
+  // A part that moves is named, or is one of the others.
+  EXPECT_EQ((allLanesBy(s, -3.5) + laneBy(s, bass, 5)).words(),
+            "raise bass by 1.5 dB, lower all other lanes by 3.5 dB");
+  EXPECT_EQ((allLanesBy(s, -3.5) + laneBy(s, kick, 1) + laneBy(s, bass, 2)).words(),
+            "lower kick by 2.5 dB, lower bass by 1.5 dB, lower Clap and backing by 3.5 dB");
   const Mended trim{"kick-tail", "trim kick to 1/8", "", "", "trim kick to 1/8"};
-  const Mended up{"band-40-60", "raise bass by 8 dB", "", "", "", {0, 8, 0}};
-  const Mended both{"band-20-40", "make bass mono, raise bass by 3 dB", "", "", "make bass mono", {0, 3, 0}};
-  EXPECT_EQ(wordsOf({up, trim, both}), "trim kick to 1/8; make bass mono; raise bass by 11 dB");
-  const Session& s = theDemo().session;
-  const LaneLevels first{-4.5, 1, 0}, then{3, 2, -6};
-  EXPECT_EQ(withLevelsMoved(withLevelsMoved(s, first), then), withLevelsMoved(s, first + then));
+  const Mended up{"band-40-60", "raise bass by 8 dB", "", "", "", laneBy(s, bass, 8)};
+  const Mended more{"band-20-40",      "make bass mono, raise bass by 3 dB", "", "", "make bass mono",
+                    laneBy(s, bass, 3)};
+  EXPECT_EQ(wordsOf({up, trim, more}), "trim kick to 1/8; make bass mono; raise bass by 11 dB");
+  const LaneLevels first = allLanesBy(s, -3.5) + laneBy(s, bass, 1),
+                   then = laneBy(s, kick, 3) + laneBy(s, 3, -6);
+  const Session both = moveLevels(first + then).applied(s);
+  EXPECT_EQ(moveLevels(then).applied(moveLevels(first).applied(s)), both);
+  EXPECT_EQ(both.part(3)->levelDb, -9.5);
+  EXPECT_EQ(moveLevels(laneBy(s, bass, 100)).applied(s).bass().levelDb, kMostLevelDb);
 }
 
 TEST(Ledger, MeantSoRestsALine) {

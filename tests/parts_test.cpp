@@ -296,7 +296,7 @@ TEST(Parts, ADrumOffTheKeyIsToldAndTuned) {
   EXPECT_EQ(off.verdict, Verdict::Watch);
   EXPECT_NEAR(std::abs(off.value), 100, 3) << "C#4 lies a semitone off C4 and D4";
   ASSERT_FALSE(off.options.empty());
-  EXPECT_EQ(line(off.options.front().apply(s)).verdict, Verdict::Holds);
+  EXPECT_EQ(line(off.options.front().applied(s)).verdict, Verdict::Holds);
 }
 
 // A line beside the bass sounds on the notes that it plays: typed a quarter tone off it is told, and the remedy
@@ -329,7 +329,7 @@ TEST(Parts, ALineBesideTheBassIsToldWhereItIsOffItsNotes) {
   EXPECT_EQ(off.verdict, Verdict::Watch);
   EXPECT_NEAR(off.value, -50, 2) << off.sentence;
   ASSERT_EQ(off.options.size(), 2u);
-  for (const Remedy& remedy : off.options) EXPECT_NEAR(told(remedy.apply(s)).value, 0, 2) << remedy.move;
+  for (const Remedy& remedy : off.options) EXPECT_NEAR(told(remedy.applied(s)).value, 0, 2) << remedy.move();
 }
 
 // Where the lows of a part beside the pair stand on one side it is folded if its own note lies there: a cut
@@ -351,7 +351,7 @@ TEST(Parts, ASidedDrumIsWhatTheLowsAreMonoWithout) {
   ASSERT_TRUE(line != lines.end());
   ASSERT_NE(line->verdict, Verdict::Holds);
   EXPECT_EQ(line->options.front().name(), "make Clap mono");
-  const Session mended = line->options.front().apply(s);
+  const Session mended = line->options.front().applied(s);
   const auto after = study(mended, assets, *render(mended, assets, cache), cache);
   ASSERT_TRUE(after);
   EXPECT_LT(after->sum.low.sideDbBelow120.value_or(-120.0), line->value - 6.0);

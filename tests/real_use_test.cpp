@@ -145,7 +145,7 @@ TEST(ShiftedLayers, AreJudgedAsTheySound) {
   const auto tried = withTriedRemedies(w.session, w.assets, lines, w.cache);
   const Finding* key = w.line(*tried, "kick-key");
   ASSERT_TRUE(key && key->remedy);
-  w.session = key->remedy->apply(w.session);
+  w.session = key->remedy->applied(w.session);
   EXPECT_EQ(w.line(w.lines(), "kick-key")->verdict, Verdict::Holds) << w.line(w.lines(), "kick-key")->sentence;
 }
 
@@ -173,7 +173,7 @@ TEST(StrainedBass, IsBroughtNearerByAnOctave) {
   EXPECT_EQ(strain->verdict, Verdict::Off);
   ASSERT_TRUE(strain->remedy);
   EXPECT_EQ(strain->remedy->name().substr(0, 36), "play the bass line an octave higher");
-  const Session next = strain->remedy->apply(w.session);
+  const Session next = strain->remedy->applied(w.session);
   for (const Note& n : next.bass().notes) EXPECT_EQ(n.midi, 45);
 }
 

@@ -10,7 +10,7 @@
 namespace heft {
 namespace {
 
-constexpr size_t kLanes = 3;                  // kick, bass, backing
+constexpr size_t kLanes = 3;                  // kick, bass, what is beside them
 constexpr size_t kParts = kBands.size() + 1;  // the low bands, and all above them
 using LanePower = std::array<double, kParts>;
 
@@ -34,13 +34,17 @@ LanePower partsOf(const LowEnd& low) {
   return out;
 }
 
+struct PairMove {
+  double kickDb = 0.0, bassDb = 0.0;
+};
+
 struct Levels {
   std::array<LanePower, kLanes> lanes;
   std::vector<BandSpan> spans;  ///< one a low band
   double sumLufs = 0.0;
 
   // By how much the bands lie outside of the spans and what is allowed beside them, squared and added.
-  double outside(const LaneLevels& move, double allowedDb) const {
+  double outside(const PairMove& move, double allowedDb) const {
     const std::array<double, kLanes> gains = {std::pow(10.0, move.kickDb / 10.0),
                                               std::pow(10.0, move.bassDb / 10.0), 1.0};
     LanePower now{};
@@ -79,7 +83,8 @@ std::optional<Levels> levelsOf(const Study& study) {
 
 }  // namespace
 
-std::optional<LaneLevels> balanceToReferences(const Study& study, const Limits& limits) {
+std::optional<LaneLevels> balanceToReferences(const Session& session, const Study& study,
+                                              const Limits& limits) {
   constexpr double kDownDb = -12.0, kUpDb = 9.0, kStepDb = 0.5;
   constexpr double kMoveCost = 0.02, kHelps = 0.8;  // squared dB each; of what is outside now
   constexpr double kAimedAt = 0.6;                  // of what holds, for the levels are estimates
@@ -87,15 +92,16 @@ std::optional<LaneLevels> balanceToReferences(const Study& study, const Limits& 
   if (!levels) return std::nullopt;
   const double allowed = kAimedAt * limits.bandHolds;
   const double now = levels->outside({}, allowed);
-  LaneLevels best;
+  PairMove best;
   double least = now;
   for (double kick = kDownDb; kick <= kUpDb; kick += kStepDb)
     for (double bass = kDownDb; bass <= kUpDb; bass += kStepDb) {
-      const LaneLevels move{kick, bass};
+      const PairMove move{kick, bass};
       const double cost = levels->outside(move, allowed) + kMoveCost * (kick * kick + bass * bass);
       if (cost < least) least = cost, best = move;
     }
-  return least < kHelps * now ? std::optional<LaneLevels>(best) : std::nullopt;
+  if (least >= kHelps * now) return std::nullopt;
+  return laneBy(session, session.kick().id, best.kickDb) + laneBy(session, session.bass().id, best.bassDb);
 }
 
 }  // namespace heft

@@ -12,6 +12,6 @@ namespace heft {
 /// are taken as incoherent and the loudness of the sum as the weighted power of its bands (ITU-R BS.1770-4, its
 /// second filter stage), without its gate: a proposal, which is tried before it is offered. Nothing without
 /// backing and references, or where no move helps.
-std::optional<LaneLevels> balanceToReferences(const Study& study, const Limits& limits);
+std::optional<LaneLevels> balanceToReferences(const Session& session, const Study& study, const Limits& limits);
 
 }  // namespace heft

@@ -6,7 +6,8 @@
 #include "core/ledger/balance.h"
 #include "core/ledger/lines.h"
 #include "core/measure/small_speaker.h"
-#include "core/session/edits/edit.h"
+#include "core/session/edits/parts.h"
+#include "core/session/edits/values.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -18,37 +19,45 @@ std::string bandText(const Band& b) {
   return formatNumber(b.lowHz, 0) + " to " + formatNumber(b.highHz, 0) + " Hz";
 }
 
-enum class LaneAt { Kick, Bass, Backing };
+struct LaneShare {
+  std::optional<int> part;  ///< nothing: the backing
+  std::string word;
+  double power = 0.0, share = 0.0;
+};
 
-// Whose energy a band mostly is; lanes are taken as incoherent.
-LaneAt laneIn(const LedgerView& v, size_t band, double* share) {
-  const double kick = v.study.kickLow.bandPower[band], bass = v.study.bassLow.bandPower[band];
-  const double rest = std::max(0.0, v.study.sum.low.bandPower[band] - kick - bass);
-  const double all = std::max(1e-30, kick + bass + rest), most = std::max({kick, bass, rest});
-  *share = most / all;
-  return most == rest ? LaneAt::Backing : most == bass ? LaneAt::Bass : LaneAt::Kick;
+// Whose energy a band mostly is; lanes are taken as incoherent, and what is of no part is the backing's.
+LaneShare mostIn(const LedgerView& v, size_t band) {
+  std::vector<LaneShare> lanes{{std::nullopt, "backing"}};
+  double ofParts = 0.0;
+  for (const Part& part : v.session.parts) {
+    const LowEnd* low = v.study.lowOf(part.id);
+    if (!low) continue;
+    lanes.push_back({part.id, partWord(part), low->bandPower[band]});
+    ofParts += low->bandPower[band];
+  }
+  lanes.front().power = std::max(0.0, v.study.sum.low.bandPower[band] - ofParts);
+  LaneShare most = *std::max_element(lanes.begin(), lanes.end(),
+                                     [](const LaneShare& a, const LaneShare& b) { return a.power < b.power; });
+  most.share = most.power / std::max(1e-30, ofParts + lanes.front().power);
+  return most;
 }
 
-const char* laneName(LaneAt lane) {
-  constexpr const char* kNames[] = {"kick", "bass", "backing"};
-  return kNames[static_cast<int>(lane)];
-}
-
-Remedy levelMove(LaneAt lane, double db) {
-  LaneLevels levels;
-  (lane == LaneAt::Kick ? levels.kickDb : lane == LaneAt::Bass ? levels.bassDb : levels.backingDb) = db;
-  return levelRemedy(db < 0 ? "Lower" : "Raise", levels);
+// "the kick", "Clap", "the backing".
+std::string theLane(const Session& s, const LaneShare& lane) {
+  const Part* part = lane.part ? s.part(*lane.part) : nullptr;
+  return part && (part->is() == PartRole::Other || !part->name.empty()) ? lane.word : "the " + lane.word;
 }
 
 // By how much the lane would have to move for the band to meet the references, were it alone at fault, and less.
-std::vector<Remedy> levelMoves(LaneAt lane, double differenceDb, double share) {
+std::vector<Remedy> levelMoves(const Session& s, const LaneShare& lane, double differenceDb) {
   std::vector<Remedy> out;
+  const double share = lane.share;
   const double wanted = std::pow(10.0, -differenceDb / 10.0);  // of the band's power
   const double lanePower = (wanted - (1.0 - share)) / share;
   const double whole = lanePower > 1e-3 ? 10.0 * std::log10(lanePower) : -12.0;
   for (double part : {1.0, 0.7, 0.4}) {
     const double db = std::round(2.0 * std::clamp(part * whole, -18.0, 12.0)) / 2.0;
-    if (std::abs(db) >= 0.5) out.push_back(levelMove(lane, db));
+    if (std::abs(db) >= 0.5) out.push_back({db < 0 ? "Lower" : "Raise", {}, laneBy(s, lane.part, db)});
   }
   return out;
 }
@@ -67,17 +76,16 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
               .verdict = *verdict,
               .value = beyond,
               .unit = "dB"};
-    double share = 0.0;
-    const LaneAt lane = laneIn(v, b, &share);
+    const LaneShare lane = mostIn(v, b);
     f.sentence = fixedNumber(std::abs(beyond), 1) + " dB " + (beyond > 0 ? "above" : "below") +
-                 " the references, " + bandText(kBands[b]) + ": mostly the " + laneName(lane);
-    f.measured = signedDb(*difference) + " against the median, " + laneName(lane) + " " +
-                 formatNumber(100.0 * share, 0) + " % of it";
+                 " the references, " + bandText(kBands[b]) + ": mostly " + theLane(v.session, lane);
+    f.measured = signedDb(*difference) + " against the median, " + lane.word + " " +
+                 formatNumber(100.0 * lane.share, 0) + " % of it";
     f.target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them";
-    f.options = levelMoves(lane, *difference, share);
-    if (!anyOut) balance = balanceToReferences(v.study, v.limits);
+    f.options = levelMoves(v.session, lane, *difference);
+    if (!anyOut) balance = balanceToReferences(v.session, v.study, v.limits);
     anyOut = true;
-    if (balance) f.options.push_back(levelRemedy("Balance", *balance));  // where more than one lane is at fault
+    if (balance) f.options.push_back({"Balance", {}, *balance});  // where more than one lane is at fault
     out.push_back(f);
   }
   if (anyOut) return;
@@ -88,29 +96,8 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
                  .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them"});
 }
 
-std::string listed(const std::vector<std::string>& words) {
-  std::string out;
-  for (size_t i = 0; i < words.size(); ++i)
-    out += (i == 0 ? "" : i + 1 == words.size() ? " and " : ", ") + words[i];
-  return out;
-}
-
 bool isOfPair(const Session& s, const Part& part) {
   return part.id == s.kick().id || part.id == s.bass().id;
-}
-
-// To mono, or of a part over the pair only the lows go: its width above them is wanted.
-void narrow(Session& s, int id, bool fold) {
-  Part* part = s.part(id);
-  if (!part) return;
-  part->finish.on = true;
-  if (fold) {
-    part->finish.mono = true;
-    return;
-  }
-  Cut& cut = part->finish.eq.lowCut;
-  cut = {true, std::max(kMonoBelowHz, cut.on ? cut.hz : 0.0), 24};
-  part->finish.eq.on = true;
 }
 
 // Kick, bass, and a drum whose own note lies in the lows: a cut would take that too.
@@ -121,20 +108,19 @@ bool isFolded(const LedgerView& v, int id) {
   return hz && *hz < kMonoBelowHz;
 }
 
+// To mono, or of a part over the pair only the lows go: its width above them is wanted.
 Remedy narrowing(const LedgerView& v, const std::vector<int>& parts) {
   std::vector<std::string> mono, cut;
-  std::vector<std::pair<int, bool>> moves;
+  std::vector<Edit> moves;
   for (const int id : parts) {
-    moves.emplace_back(id, isFolded(v, id));
-    (moves.back().second ? mono : cut).push_back(partWord(*v.session.part(id)));
+    const Part& part = *v.session.part(id);
+    const bool fold = isFolded(v, id);
+    (fold ? mono : cut).push_back(partWord(part));
+    moves.push_back(fold ? makeMono(part) : cutPartLows(part, kMonoBelowHz));
   }
   std::string name = mono.empty() ? "" : "make " + listed(mono) + " mono";
   if (!cut.empty()) name += (name.empty() ? "" : ", ") + std::string("cut lows of ") + listed(cut);
-  return {mono.empty() ? "Cut lows" : "Make mono", name, [moves](const Session& now) {
-            Session next = now;
-            for (const auto& [id, fold] : moves) narrow(next, id, fold);
-            return next;
-          }};
+  return remedyOf(mono.empty() ? "Cut lows" : "Make mono", allOf(name, std::move(moves)));
 }
 
 // Each part by itself, the one with the wider lows first; then more and more of them; then the backing.
@@ -150,11 +136,9 @@ std::vector<Remedy> monoMoves(const LedgerView& v) {
   for (const auto& [sideDb, id] : wide) out.push_back(narrowing(v, {id}));
   for (const auto& [sideDb, id] : wide)
     if (all.push_back(id); all.size() > 1) out.push_back(narrowing(v, all));
-  out.push_back({"Cut lows", "cut lows of the backing", [](const Session& s) {
-                   Session next = s;
-                   next.backing.lowCutHz = std::max(kMonoBelowHz, next.backing.lowCutHz.value_or(0.0));
-                   return next;
-                 }});
+  out.push_back(
+      remedyOf("Cut lows", putValue("cut lows of the backing", {}, "backing.low_cut_hz",
+                                    std::max(kMonoBelowHz, v.session.backing.lowCutHz.value_or(0.0)))));
   return out;
 }
 
@@ -180,7 +164,7 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
   f.measured = fixedNumber(f.value, 1) + " dBTP";
   f.target = "below " + formatNumber(v.limits.peakHolds, 0) + " dBTP";
   const double down = std::ceil(2.0 * (f.value - v.limits.peakHolds + 0.2)) / 2.0;
-  if (f.verdict != Verdict::Holds) f.options = {levelRemedy("Lower", {-down, -down, -down})};
+  if (f.verdict != Verdict::Holds) f.options = {{"Lower", {}, allLanesBy(v.session, -down)}};
   out.push_back(f);
 }
 
@@ -201,14 +185,7 @@ void addSpeakerLine(const LedgerView& v, std::vector<Finding>& out) {
   f.target = "at least " + formatNumber(kHeardPhon, 0) + " phon";
   if (f.verdict != Verdict::Holds)
     for (double drive : {6.0, 12.0, 18.0})
-      f.options.push_back({"Add harmonics", "drive the bass by " + formatNumber(drive, 0) + " dB",
-                           [drive](const Session& s) {
-                             Session next = s;
-                             if (next.bass().layers.empty()) return next;
-                             Drive& d = next.bass().layers.front().shape.drive;
-                             d.on = true, d.driveDb = std::max(drive, d.driveDb), d.mix = std::max(0.5, d.mix);
-                             return next;
-                           }});
+      f.options.push_back(remedyOf("Add harmonics", driveFirstLayer(v.session.bass(), drive)));
   out.push_back(f);
 }
 

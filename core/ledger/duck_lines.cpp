@@ -4,20 +4,11 @@
 #include <cmath>
 
 #include "core/ledger/lines.h"
+#include "core/session/edits/pair.h"
 #include "core/theory/text.h"
 
 namespace heft {
 namespace {
-
-Remedy duckBy(double depthDb) {
-  return {"Duck", "duck bass by " + formatNumber(depthDb, 1) + " dB under the kick", [depthDb](const Session& s) {
-            Session next = s;
-            next.duck().on = true;
-            next.duck().depthDb = std::max(depthDb, s.duck().on ? s.duck().depthDb : 0.0);
-            next.duck().asSource = true;
-            return next;
-          }};
-}
 
 void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   const HitFacts* worst = nullptr;
@@ -38,7 +29,9 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
     const double had = v.session.duck().on ? v.session.duck().depthDb : 0.0,
                  lacks = f.value - v.limits.overlapHolds;
     for (double more : {2.5, 6.0, 12.0})
-      f.options.push_back(duckBy(std::clamp(std::ceil(2.0 * (lacks + more)) / 2.0 + had, 6.0, 36.0)));
+      f.options.push_back(remedyOf(
+          "Duck",
+          duckBy(v.session.duck(), std::clamp(std::ceil(2.0 * (lacks + more)) / 2.0 + had, 6.0, 36.0))));
   }
   out.push_back(f);
 }
@@ -51,7 +44,7 @@ void addFiring(const LedgerView& v, std::vector<Finding>& out) {
   f.sentence = "The ducking fired on " + std::to_string(fired) + " of " + std::to_string(hits) + " kicks";
   f.measured = "deepest " + plainDb(v.study.dip.depthDb);
   f.target = "every kick";
-  if (f.verdict != Verdict::Holds && hits > 0) f.options = {duckBy(8.5)};
+  if (f.verdict != Verdict::Holds && hits > 0) f.options = {remedyOf("Duck", duckBy(v.session.duck(), 8.5))};
   out.push_back(f);
 }
 
@@ -66,19 +59,9 @@ void addReturn(const LedgerView& v, std::vector<Finding>& out) {
   f.measured = "back after " + formatNumber(f.value, 0) + " ms";
   f.target = "1/8 is " + formatNumber(0.5 * quarter, 0) + " ms";
   if (f.verdict != Verdict::Holds) {
-    f.options.push_back({"Shorten", "release as the kick", [](const Session& s) {
-                           Session next = s;
-                           next.duck().asSource = true;
-                           return next;
-                         }});
-    const double scale = 0.45 * quarter / std::max(1.0, f.value);
-    f.options.push_back({"Shorten", "shorten the ducking", [scale](const Session& s) {
-                           Session next = s;
-                           for (TimeValue* t : {&next.duck().hold, &next.duck().release})
-                             *t = TimeValue::milliseconds(std::round(scale * t->toMs(s.track.tempoBpm)));
-                           next.duck().asSource = false;
-                           return next;
-                         }});
+    f.options.push_back(remedyOf("Shorten", duckAsSource(v.session.duck())));
+    const double factor = 0.45 * quarter / std::max(1.0, f.value);
+    f.options.push_back(remedyOf("Shorten", shortenDucking(v.session.duck(), factor)));
   }
   out.push_back(f);
 }

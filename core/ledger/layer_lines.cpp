@@ -4,26 +4,34 @@
 #include <cmath>
 
 #include "core/ledger/lines.h"
+#include "core/session/edits/parts.h"
+#include "core/session/edits/sounds.h"
+#include "core/session/edits/values.h"
 #include "core/theory/note.h"
 #include "core/theory/text.h"
 
 namespace heft {
 namespace {
 
+Remedy lineUp(const Part& part, int id, double laterMs) {
+  const Layer* l = part.layer(id);
+  return remedyOf("Line up",
+                  putValue("line strikes up", {part.id, id}, "offset_ms", (l ? l->offsetMs : 0.0) + laterMs));
+}
+
 // The two strikes nearest in level that are a few ms apart: together they are one, far apart two hits.
-void addStrikes(const LedgerView& v, bool bass, std::vector<Finding>& out) {
-  const auto& layers = bass ? v.study.bassLayers : v.study.kickLayers;
+void addStrikes(const LedgerView& v, const PairPart& p, std::vector<Finding>& out) {
   const LayerFacts *first = nullptr, *second = nullptr;
   double nearest = v.limits.strikesHold;
-  for (const LayerFacts& a : layers)
-    for (const LayerFacts& b : layers) {
+  for (const LayerFacts& a : p.layers)
+    for (const LayerFacts& b : p.layers) {
       const double apart = b.strikeMs - a.strikeMs, level = std::abs(a.strikeDb - b.strikeDb);
       if (apart < v.limits.strikesApartMs || apart > v.limits.strikesFarMs) continue;
       if (std::max(a.strikeDb, b.strikeDb) < -60.0 || level >= nearest) continue;
       first = &a, second = &b, nearest = level;
     }
   if (!first) return;
-  const std::string part = bass ? "bass" : "kick";
+  const std::string& part = p.part.role;
   const double apart = second->strikeMs - first->strikeMs;
   Finding f{.id = part + "-strikes", .stage = Stage::Sounds, .value = apart, .unit = "ms"};
   f.verdict = nearest < v.limits.strikesOff ? Verdict::Off : Verdict::Watch;
@@ -33,20 +41,18 @@ void addStrikes(const LedgerView& v, bool bass, std::vector<Finding>& out) {
       first->title + ", then " + second->title + ", " + formatNumber(nearest, 0) + " dB apart in level";
   f.target = "together within " + formatNumber(v.limits.strikesApartMs, 1) + " ms, or one " +
              formatNumber(v.limits.strikesHold, 0) + " dB under the other";
-  f.options = {onLayer("Line up", "line strikes up", bass, second->id,
-                       [apart](Layer& l) { l.offsetMs = std::clamp(l.offsetMs - apart, -200.0, 200.0); }),
-               onLayer("Line up", "line strikes up", bass, first->id,
-                       [apart](Layer& l) { l.offsetMs = std::clamp(l.offsetMs + apart, -200.0, 200.0); })};
+  f.options = {lineUp(p.part, second->id, -apart), lineUp(p.part, first->id, apart)};
   out.push_back(f);
 }
 
-void addLowTails(const LedgerView& v, bool bass, std::vector<Finding>& out) {
-  auto layers = bass ? v.study.bassLayers : v.study.kickLayers;
+void addLowTails(const LedgerView& v, const PairPart& p, std::vector<Finding>& out) {
+  auto layers = p.layers;
   if (layers.size() < 2) return;
+  constexpr double kCutBelowHz = 150.0;
   std::stable_sort(layers.begin(), layers.end(),
                    [](const LayerFacts& a, const LayerFacts& b) { return a.lowTailDb > b.lowTailDb; });
   const double under = layers[0].lowTailDb - layers[1].lowTailDb;
-  const std::string part = bass ? "bass" : "kick";
+  const std::string& part = p.part.role;
   Finding f{.id = part + "-low-tails", .stage = Stage::Sounds, .value = under, .unit = "dB"};
   f.verdict = judged(-under, -v.limits.tailsHold, -v.limits.tailsOff);
   if (layers[0].lowTailDb < -60.0) return;
@@ -57,10 +63,8 @@ void addLowTails(const LedgerView& v, bool bass, std::vector<Finding>& out) {
   f.target = "at least " + formatNumber(v.limits.tailsHold, 0) + " dB under";
   if (f.verdict != Verdict::Holds)
     for (size_t i : {size_t{1}, size_t{0}})
-      f.options.push_back(onLayer("Cut lows", "cut lows of " + layers[i].title, bass, layers[i].id, [](Layer& l) {
-        l.shape.eq.on = true;
-        l.shape.eq.lowCut = {true, std::max(150.0, l.shape.eq.lowCut.on ? l.shape.eq.lowCut.hz : 0.0), 48};
-      }));
+      f.options.push_back(remedyOf("Cut lows", cutLayerLows("cut lows of " + layers[i].title, p.part.id,
+                                                            layers[i].id, kCutBelowHz, 48)));
   out.push_back(f);
 }
 
@@ -83,8 +87,9 @@ void addFreePhase(const LedgerView& v, std::vector<Finding>& out) {
   f.measured = fixedNumber(spread, 1) + " dB from the best hit to the worst";
   f.target = "within " + fixedNumber(v.limits.spreadHolds, 1) + " dB";
   if (f.verdict != Verdict::Holds)
-    f.options = {onLayer("Lock start", "start every note at the same phase", true, free->id,
-                         [](Layer& l) { l.bassVoice()->freePhase = false; })};
+    f.options = {
+        remedyOf("Lock start", putValue("start every note at the same phase", {v.session.bass().id, free->id},
+                                        "built_bass.free_phase", false))};
   out.push_back(f);
 }
 
@@ -99,63 +104,47 @@ void addDrivenStrike(const LedgerView& v, std::vector<Finding>& out) {
   f.sentence = "The drive of " + worst->title + " flattens its strike";
   f.measured = "strike " + plainDb(f.value) + " lower against the body than without drive";
   f.target = "at most " + formatNumber(v.limits.strikeLossHolds, 0) + " dB lower";
-  f.options = {onLayer("Spare strike", "take the strike past the drive", false, worst->id,
-                       [](Layer& l) {
-                         if (l.kickVoice()) l.kickVoice()->strike.throughDrive = false;
-                       }),
-               onLayer("Raise strike", "raise the strike", false, worst->id,
-                       [by = worst->strikeLossDb](Layer& l) {
-                         StrikeSustain& x = l.shape.strikeSustain;
-                         x.strikeDb = std::clamp((x.on ? x.strikeDb : 0.0) + by, -40.0, 24.0), x.on = true;
-                       }),
-               onLayer("Ease drive", "halve the drive", false, worst->id, [](Layer& l) {
-                 (l.kickVoice() ? l.kickVoice()->drive : l.shape.drive).driveDb *= 0.5;
-               })};
+  const Owner layer{v.session.kick().id, worst->id};
+  f.options = {remedyOf("Spare strike", putValue("take the strike past the drive", layer,
+                                                 "built_kick.strike.through_drive", false)),
+               remedyOf("Raise strike", raiseStrike(*layer.part, worst->id, worst->strikeLossDb)),
+               remedyOf("Ease drive", easeDrive(*layer.part, worst->id))};
   out.push_back(f);
 }
 
 struct Boost {
-  bool bass;
   double hz, gainDb;
 };
 
-void addBoostsOf(const Eq& eq, bool bass, double least, std::vector<Boost>& out) {
+void addBoostsIn(const Eq& eq, double least, std::vector<Boost>& out) {
   constexpr double kBoostsBelowHz = 150.0;
   if (!eq.on) return;
   for (const EqBand& b : eq.bands)
     if (b.on && b.gainDb >= least && b.hz <= kBoostsBelowHz && b.kind != EqBand::Kind::Notch &&
         b.kind != EqBand::Kind::HighShelf)
-      out.push_back({bass, b.hz, b.gainDb});
+      out.push_back({b.hz, b.gainDb});
 }
 
-void takeBack(Eq& eq, double hz) {
-  for (EqBand& b : eq.bands)
-    if (b.hz == hz && b.gainDb > 0.0) b.gainDb = 0.0;
+std::vector<Boost> boostsOf(const Part& part, double least) {
+  std::vector<Boost> out;
+  for (const Layer* l : heardLayers(part.layers)) addBoostsIn(l->shape.eq, least, out);
+  if (part.finish.on) addBoostsIn(part.finish.eq, least, out);
+  return out;
 }
 
 void addBothBoosted(const LedgerView& v, std::vector<Finding>& out) {
   constexpr double kNearSemitones = 4.0;
-  std::vector<Boost> boosts;
-  for (bool bass : {false, true}) {
-    for (const Layer* l : heardLayers(bass ? v.session.bass().layers : v.session.kick().layers))
-      addBoostsOf(l->shape.eq, bass, v.limits.boost, boosts);
-    const Finish& finish = bass ? v.session.bass().finish : v.session.kick().finish;
-    if (finish.on) addBoostsOf(finish.eq, bass, v.limits.boost, boosts);
-  }
-  for (const Boost& k : boosts)
-    for (const Boost& b : boosts) {
-      if (k.bass || !b.bass || std::abs(12.0 * std::log2(k.hz / b.hz)) > kNearSemitones) continue;
+  const auto ofKick = boostsOf(v.session.kick(), v.limits.boost),
+             ofBass = boostsOf(v.session.bass(), v.limits.boost);
+  for (const Boost& k : ofKick)
+    for (const Boost& b : ofBass) {
+      if (std::abs(12.0 * std::log2(k.hz / b.hz)) > kNearSemitones) continue;
       Finding f{.id = "both-boosted", .stage = Stage::Sounds, .verdict = Verdict::Watch, .value = b.gainDb,
                 .unit = "dB"};
       f.sentence = "Kick and bass are both boosted near " + hzText(k.hz);
       f.measured = "kick " + signedDb(k.gainDb) + ", bass " + signedDb(b.gainDb);
       f.target = "one of the two";
-      f.options = {{"Take back", "take back the bass's boost", [hz = b.hz](const Session& s) {
-                      Session next = s;
-                      for (Layer& l : next.bass().layers) takeBack(l.shape.eq, hz);
-                      takeBack(next.bass().finish.eq, hz);
-                      return next;
-                    }}};
+      f.options = {remedyOf("Take back", takeBackBoosts(v.session.bass(), b.hz))};
       out.push_back(f);
       return;
     }
@@ -164,9 +153,9 @@ void addBothBoosted(const LedgerView& v, std::vector<Finding>& out) {
 }  // namespace
 
 void addLayerLines(const LedgerView& v, std::vector<Finding>& out) {
-  for (bool bass : {false, true}) {
-    addStrikes(v, bass, out);
-    addLowTails(v, bass, out);
+  for (const PairPart& p : pairIn(v)) {
+    addStrikes(v, p, out);
+    addLowTails(v, p, out);
   }
   addDrivenStrike(v, out);
   addBothBoosted(v, out);

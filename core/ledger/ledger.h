@@ -1,13 +1,12 @@
 #pragma once
 /// What is right and wrong with a session, in sentences, each with the move that would mend it.
 
-#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
 
-#include "core/ledger/lane_levels.h"
 #include "core/ledger/study.h"
+#include "core/session/edits/levels.h"
 
 namespace heft {
 
@@ -20,19 +19,16 @@ const char* verdictWord(Verdict verdict);  ///< "in range", "watch", "out": for 
 
 /// One move, done as one undoable edit.
 struct Remedy {
-  std::string label;  ///< for a button: "Tune"
-  std::string move;   ///< what it does besides levels: "tune kick to A1"; may be empty
-  std::function<Session(const Session&)> apply;
-  std::string price = {};  ///< what it costs, where another line gets worse by it; empty: nothing
-  LaneLevels levels = {};  ///< what it does to levels, which add up where moves follow each other
+  std::string label;        ///< for a button: "Tune"
+  std::vector<Edit> moves;  ///< what it does besides levels, one after the other
+  LaneLevels levels = {};   ///< what it does to levels, which add up where moves follow each other
+  std::string price = {};   ///< what it costs, where another line gets worse by it; empty: nothing
 
-  Edit edit() const {
-    return {name(), [make = apply](Session& s) { s = make(s); }};
-  }
-  std::string name() const;  ///< for Undo: "tune kick to A1, lower bass by 2 dB"
+  std::string move() const;  ///< without levels: "tune kick to A1"; may be empty
+  Edit edit() const;         ///< all of it, named for Undo: "tune kick to A1, lower bass by 2 dB"
+  std::string name() const { return edit().name; }
+  Session applied(const Session& session) const { return edit().applied(session); }
 };
-/// A move of levels alone.
-Remedy levelRemedy(const std::string& label, const LaneLevels& levels);
 
 struct Finding {
   std::string id;  ///< stable: "kick-key", "band-40-60"

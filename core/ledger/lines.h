@@ -1,6 +1,8 @@
 #pragma once
 /// The Ledger's lines, stage by stage. Used by ledger.cpp.
 
+#include <array>
+
 #include "core/ledger/ledger.h"
 
 namespace heft {
@@ -10,6 +12,14 @@ struct LedgerView {
   const Study& study;
   const Limits& limits;
 };
+
+/// One of the pair, as lines see it that are told of both. Its role is the word and the beginning of their ids.
+struct PairPart {
+  const Part& part;
+  const std::vector<LayerFacts>& layers;  ///< those that are heard
+  bool muted;
+};
+std::array<PairPart, 2> pairIn(const LedgerView& view);
 
 void addMutedLines(const LedgerView& view, std::vector<Finding>& out);
 void addStrainLines(const LedgerView& view, std::vector<Finding>& out);
@@ -22,9 +32,8 @@ void addAlignLines(const LedgerView& view, std::vector<Finding>& out);
 void addDuckLines(const LedgerView& view, std::vector<Finding>& out);
 void addCompareLines(const LedgerView& view, std::vector<Finding>& out);
 
-/// A move that changes one part's layer, found by its id.
-Remedy onLayer(const std::string& label, const std::string& name, bool bass, int id,
-               std::function<void(Layer&)> change);
+/// A move by an edit, by another name than its own where one is given.
+Remedy remedyOf(const std::string& label, Edit edit, const std::string& name = {});
 /// The heard kick layer that carries the landing: the one with the strongest low tail. Nothing where none is.
 std::optional<int> landingLayerId(const LedgerView& view);
 

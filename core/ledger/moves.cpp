@@ -7,23 +7,28 @@
 
 namespace heft {
 
-Remedy onLayer(const std::string& label, const std::string& name, bool bass, int id,
-               std::function<void(Layer&)> change) {
-  return {label, name, [bass, id, change = std::move(change)](const Session& s) {
-            Session next = s;
-            for (Layer& l : bass ? next.bass().layers : next.kick().layers)
-              if (l.id == id) change(l);
-            return next;
-          }};
+std::array<PairPart, 2> pairIn(const LedgerView& v) {
+  return {PairPart{v.session.kick(), v.study.kickLayers, v.study.kickMuted},
+          PairPart{v.session.bass(), v.study.bassLayers, v.study.bassMuted}};
 }
 
-std::string Remedy::name() const {
-  const std::string words = levels.words();
-  return move + (move.empty() || words.empty() ? "" : ", ") + words;
+Remedy remedyOf(const std::string& label, Edit edit, const std::string& name) {
+  if (!name.empty()) edit.name = name;
+  return {label, {std::move(edit)}};
 }
 
-Remedy levelRemedy(const std::string& label, const LaneLevels& levels) {
-  return {label, "", [levels](const Session& s) { return withLevelsMoved(s, levels); }, {}, levels};
+std::string Remedy::move() const {
+  std::string out;
+  for (const Edit& edit : moves) out += (out.empty() ? "" : ", ") + edit.name;
+  return out;
+}
+
+Edit Remedy::edit() const {
+  std::vector<Edit> all = moves;
+  if (!levels.isNone()) all.push_back(moveLevels(levels));
+  std::string name;
+  for (const Edit& edit : all) name += (name.empty() ? "" : ", ") + edit.name;
+  return allOf(name, std::move(all));
 }
 
 std::optional<int> landingLayerId(const LedgerView& v) {

@@ -5,6 +5,8 @@
 #include <map>
 
 #include "core/ledger/lines.h"
+#include "core/session/edits/pair.h"
+#include "core/session/edits/patterns.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -12,13 +14,8 @@ namespace {
 
 constexpr double kAlikeDb = 0.1, kMostNoteMoveMs = 12.0;
 
-Remedy alignTo(const AlignAnswer& best) {
-  return {"Align", "align bass", [best](const Session& s) {
-            Session next = s;
-            next.bass().align.delayMs = best.delayMs;
-            next.bass().align.invert = best.invert;
-            return next;
-          }};
+Remedy alignTo(const LedgerView& v) {
+  return remedyOf("Align", alignBy(v.session.bass(), v.study.best));
 }
 
 // What a loss comes to where the ducking takes the bass away: no more than what is heard of it.
@@ -55,7 +52,7 @@ void addPairAll(const LedgerView& v, std::vector<Finding>& out) {
       (v.session.duck().on ? " as it sounds, " + signedDb(v.study.alignedDb) + " without ducking" : "");
   f.target = signedDb(v.study.best.afterDb) + " is the best possible" +
              (v.session.duck().on ? " without ducking" : "");
-  if (f.verdict != Verdict::Holds) f.options = {alignTo(v.study.best)};
+  if (f.verdict != Verdict::Holds) f.options = {alignTo(v)};
   out.push_back(f);
 }
 
@@ -64,29 +61,14 @@ Remedy moveNotes(const LedgerView& v, const std::vector<size_t>& hits) {
   const double byMs = v.study.hits[hits.front()].own.delayMs - v.session.bass().align.delayMs;
   std::vector<double> at;
   for (size_t i : hits) at.push_back(v.study.hits[i].frame / v.session.track.framesPerQuarter());
-  return {"Move note", "move bass notes by " + formatNumber(byMs, 1) + " ms", [at, byMs](const Session& s) {
-            Session next = s;
-            const double by = byMs * s.track.tempoBpm / 60000.0;
-            for (Note& n : next.bass().notes)
-              for (double hit : at)
-                if (n.startQuarters < hit + 0.25 && n.endQuarters() > hit + 0.02) {
-                  n.startQuarters = std::max(0.0, n.startQuarters + by);
-                  break;
-                }
-            std::stable_sort(next.bass().notes.begin(), next.bass().notes.end(),
-                             [](const Note& a, const Note& b) { return a.startQuarters < b.startQuarters; });
-            return next;
-          }};
+  return remedyOf("Move note", moveNotesAt(v.session.bass(), at, byMs));
 }
 
-Remedy duckPair() {
-  return {"Duck", "duck bass under the kick", [](const Session& s) {
-            Session next = s;
-            next.duck().depthDb =
-                s.duck().on ? std::min(24.0, s.duck().depthDb + 6.0) : std::max(8.5, s.duck().depthDb);
-            next.duck().on = next.duck().asSource = true;
-            return next;
-          }};
+Remedy duckPair(const Duck& duck) {
+  constexpr double kFirstDepthDb = 8.5, kDeeperDb = 6.0, kDeepestDb = 24.0;
+  const double depth =
+      duck.on ? std::min(kDeepestDb, duck.depthDb + kDeeperDb) : std::max(kFirstDepthDb, duck.depthDb);
+  return remedyOf("Duck", duckBy(duck, depth), "duck bass under the kick");
 }
 
 std::string hitsText(const std::vector<size_t>& hits) {
@@ -129,11 +111,11 @@ void addPairHits(const LedgerView& v, std::vector<Finding>& out) {
     f.measured = signedDb(h.heardDb) + " against perfect phase" +
                  (v.session.duck().on ? " as it sounds, " + signedDb(h.levelDb) + " without ducking" : "");
     f.target = signedDb(h.own.afterDb) + " by a move of its own, " + signedDb(h.bestDb) + " by the one for all";
-    f.options = {alignTo(v.study.best)};
+    f.options = {alignTo(v)};
     if (h.own.invert == v.session.bass().align.invert &&
         std::abs(h.own.delayMs - v.session.bass().align.delayMs) <= kMostNoteMoveMs)
       f.options.push_back(moveNotes(v, hits));
-    f.options.push_back(duckPair());
+    f.options.push_back(duckPair(v.session.duck()));
     out.push_back(f);
   }
 }

@@ -23,10 +23,6 @@ int nearestInKey(double midi, const Key& key) {
   return best;
 }
 
-Remedy remedyOf(const std::string& label, const std::string& move, const Edit& edit) {
-  return {label, move, [edit](const Session& s) { return edit.applied(s); }};
-}
-
 // What plays notes sounds on them, or it is told; beside the bass that is a matter of taste at the most to
 // watch.
 void addPartNotes(const LedgerView& v, const Part& part, const PartFacts& of, Finding f,
@@ -55,7 +51,7 @@ void addPartNotes(const LedgerView& v, const Part& part, const PartFacts& of, Fi
   f.target = "played on " + noteName(*of.noteMidi, track.notes);
   if (f.verdict != Verdict::Holds)
     for (const Edit& edit : {playFromMeasured(part), shiftFirstLayer(part, played - midi)})
-      f.options.push_back(remedyOf("Tune", edit.name, edit));
+      f.options.push_back(remedyOf("Tune", edit));
   out.push_back(f);
 }
 
@@ -85,8 +81,8 @@ void addPartKey(const LedgerView& v, const PartFacts& of, std::vector<Finding>& 
   if (!fine) {
     const int easiest = easiestTarget(midi, track.key).midi;
     for (const int to : std::set<int>{easiest, right}) {
-      f.options.push_back(remedyOf("Tune", "tune " + partWord(*part) + " to " + noteName(to, track.notes),
-                                   tunePart(*part, to)));
+      f.options.push_back(remedyOf("Tune", tunePart(*part, to),
+                                   "tune " + partWord(*part) + " to " + noteName(to, track.notes)));
     }
   }
   out.push_back(f);

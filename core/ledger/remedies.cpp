@@ -83,7 +83,7 @@ struct Bench {
 
 Result<Trial> tried(Bench& b, Remedy remedy) {
   Trial out{std::move(remedy), {}, {}, {}};
-  out.next = out.remedy.apply(b.session);
+  out.next = out.remedy.applied(b.session);
   if (out.next == b.session) {
     out.after = b.findings;
     return out;
@@ -104,11 +104,9 @@ Result<Trial> tried(Bench& b, Remedy remedy) {
 
 // Two moves as one.
 Remedy bothOf(const Remedy& first, const Remedy& then) {
-  return {first.label,
-          first.move + (first.move.empty() || then.move.empty() ? "" : ", ") + then.move,
-          [a = first.apply, b = then.apply](const Session& s) { return b(a(s)); },
-          {},
-          first.levels + then.levels};
+  Remedy out{first.label, first.moves, first.levels + then.levels};
+  out.moves.insert(out.moves.end(), then.moves.begin(), then.moves.end());
+  return out;
 }
 
 // What is intended stays: no move for another line takes it away, or changes what it says by a quarter.
@@ -144,7 +142,7 @@ Result<Trial> setRight(Bench& b, Trial trial) {
     const Remedy& then = worse->options.front();
     // Where the second move leaves nothing of the first it is the whole move.
     const Remedy both = bothOf(trial.remedy, then);
-    auto next = tried(b, then.apply(b.session) == both.apply(b.session) ? then : both);
+    auto next = tried(b, then.applied(b.session) == both.applied(b.session) ? then : both);
     if (!next) return next;
     if (next->costs.size() >= trial.costs.size() || faultsIn(next->after) > faultsIn(trial.after)) break;
     trial = std::move(*next);
@@ -258,13 +256,13 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
     if (!*step) break;
     const Finding* chosen = (*step)->line;
     const Remedy* move = &(*step)->move;
-    present = move->apply(present);
+    present = move->applied(present);
     auto after = judgedSession(present, assets, cache, stop, references);
     if (!after) return Fail(after.error());
     const std::string measured = chosen->measured;
     const std::string id = chosen->id;
     now = std::move(*after);
-    steps.push_back({id, move->name(), measured, measuredOf(now, id), move->move, move->levels});
+    steps.push_back({id, move->edit().name, measured, measuredOf(now, id), move->move(), move->levels});
     // What one step cost a later one may set right: kept is where no line has gone out that was not.
     if (isFairPrice(*first, now)) out.session = present, out.mended = steps;
   }

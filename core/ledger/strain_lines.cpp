@@ -4,7 +4,9 @@
 #include <cmath>
 
 #include "core/ledger/lines.h"
-#include "core/session/pattern_range.h"
+#include "core/session/edits/patterns.h"
+#include "core/session/edits/sounds.h"
+#include "core/session/edits/values.h"
 #include "core/theory/text.h"
 #include "core/tune/targets.h"
 
@@ -12,14 +14,16 @@ namespace heft {
 namespace {
 
 // How strained a layer is, in parts of what such a sound bears.
-double strainIn(const LayerFacts& l, bool bass, const Limits& limits) {
-  return std::abs(l.semitones) / (bass || l.isPlainLow() ? limits.lowStrainWatch : limits.strainWatch);
+double strainIn(const LayerFacts& l, const Part& of, const Limits& limits) {
+  return std::abs(l.semitones) /
+         (of.playsNotes() || l.isPlainLow() ? limits.lowStrainWatch : limits.strainWatch);
 }
 
-const LayerFacts* mostStrained(const std::vector<LayerFacts>& layers, bool bass, const Limits& limits) {
+const LayerFacts* mostStrained(const PairPart& p, const Limits& limits) {
   const LayerFacts* out = nullptr;
-  for (const LayerFacts& l : layers)
-    if (std::abs(l.semitones) >= 0.005 && (!out || strainIn(l, bass, limits) > strainIn(*out, bass, limits)))
+  for (const LayerFacts& l : p.layers)
+    if (std::abs(l.semitones) >= 0.005 &&
+        (!out || strainIn(l, p.part, limits) > strainIn(*out, p.part, limits)))
       out = &l;
   return out;
 }
@@ -28,9 +32,15 @@ std::string shiftText(double semitones) {
   return (semitones > 0 ? "+" : "") + formatNumber(semitones, 2) + " semitones";
 }
 
+Edit tuneAnew(const std::string& name, int part, int layer, int midi) {
+  return allOf(name,
+               {putValue(name, {part, layer}, "semitones", 0.0), setLayerLanding(name, part, layer, midi)});
+}
+
 // Notes that the layer would be moved less for, then none at all.
 std::vector<Remedy> gentlerMoves(const LedgerView& v, const LayerFacts& worst) {
   std::vector<Remedy> out;
+  const int kick = v.session.kick().id;
   const auto hz = v.study.kick ? v.study.kick->landing.noteHz() : std::nullopt;
   if (hz) {
     const double recorded = midiFromHz(*hz, v.session.track.notes.a4Hz) - worst.semitones;
@@ -40,32 +50,29 @@ std::vector<Remedy> gentlerMoves(const LedgerView& v, const LayerFacts& worst) {
     });
     for (const TuneTarget& t : targets)
       if (std::abs(t.semitones) < std::abs(worst.semitones) && out.size() < 3)
-        out.push_back(onLayer("Tune", "tune kick to " + noteName(t.midi, v.session.track.notes), false, worst.id,
-                              [midi = t.midi](Layer& l) { l.semitones = 0.0, setLanding(l, midi); }));
+        out.push_back(remedyOf("Tune", tuneAnew("tune kick to " + noteName(t.midi, v.session.track.notes), kick,
+                                                worst.id, t.midi)));
   }
-  out.push_back(onLayer("Take back", "take back the kick's shift", false, worst.id, [](Layer& l) {
-    if (Recorded* r = l.recorded()) r->targetMidi.reset();
-    l.semitones = 0.0;
-  }));
+  out.push_back(remedyOf("Take back", takeBackShift("take back the kick's shift", kick, worst.id)));
   return out;
 }
 
 // By an octave the line keeps its notes' names and comes nearer to what was recorded.
-Remedy octaveMove(bool up) {
-  return {"Octave", std::string("play the bass line an octave ") + (up ? "higher" : "lower"),
-          [up](const Session& s) {
-            return transposed(s, {0.0, s.track.loopQuarters(), {s.bass().id}}, up ? 12 : -12);
-          }};
+Remedy octaveMove(const Session& s, bool up) {
+  const PatternRange line{0.0, s.track.loopQuarters(), {s.bass().id}};
+  return remedyOf("Octave", transposeRange(line, up ? 12 : -12, {}),
+                  std::string("play the bass line an octave ") + (up ? "higher" : "lower"));
 }
 
-void addStrain(const LedgerView& v, bool bass, std::vector<Finding>& out) {
-  const LayerFacts* worst = mostStrained(bass ? v.study.bassLayers : v.study.kickLayers, bass, v.limits);
+void addStrain(const LedgerView& v, const PairPart& p, std::vector<Finding>& out) {
+  const LayerFacts* worst = mostStrained(p, v.limits);
   if (!worst) return;
+  const bool bass = p.part.playsNotes();
   const bool low = bass || worst->isPlainLow();
   const double holds = low ? v.limits.lowStrainHolds : v.limits.strainHolds,
                watch = low ? v.limits.lowStrainWatch : v.limits.strainWatch;
-  const std::string part = bass ? "bass" : "kick";
-  Finding f{.id = part + "-strain", .stage = Stage::Tune, .value = worst->semitones, .unit = "semitones"};
+  Finding f{
+      .id = p.part.role + "-strain", .stage = Stage::Tune, .value = worst->semitones, .unit = "semitones"};
   // An octave is one whatever its cents.
   constexpr double kBesideLow = 0.5;
   f.verdict = judged(std::abs(worst->semitones) - (low ? kBesideLow : 0.0), holds, watch);
@@ -77,7 +84,7 @@ void addStrain(const LedgerView& v, bool bass, std::vector<Finding>& out) {
   f.measured = shiftText(worst->semitones) + (low && !bass ? ", a plain low layer" : "");
   f.target = "up to " + formatNumber(holds, 0) + ", at most " + formatNumber(watch, 0);
   if (f.verdict == Verdict::Off && !bass) f.options = gentlerMoves(v, *worst);
-  if (f.verdict != Verdict::Holds && bass) f.options = {octaveMove(worst->semitones < 0.0)};
+  if (f.verdict != Verdict::Holds && bass) f.options = {octaveMove(v.session, worst->semitones < 0.0)};
   out.push_back(f);
 }
 
@@ -90,9 +97,9 @@ void addStrikeAlong(const LedgerView& v, std::vector<Finding>& out) {
     f.sentence = "The strike of " + l.title + " is pitched down with its body";
     f.measured = shiftText(l.semitones);
     f.target = "strike untouched, or moved less than " + formatNumber(v.limits.strainWatch, 0) + " semitones";
-    f.options = {onLayer("Split", "split the strike from the body", false, l.id, [](Layer& x) {
-      if (Recorded* r = x.recorded()) r->method = TuneMethod::Split;
-    })};
+    f.options = {
+        remedyOf("Split", putValue("split the strike from the body", {v.session.kick().id, l.id},
+                                   "recorded.method", std::string(tuneMethodName(TuneMethod::Split))))};
     out.push_back(f);
     return;
   }
@@ -101,9 +108,10 @@ void addStrikeAlong(const LedgerView& v, std::vector<Finding>& out) {
 }  // namespace
 
 void addStrainLines(const LedgerView& view, std::vector<Finding>& out) {
-  addStrain(view, false, out);
+  const auto [kick, bass] = pairIn(view);
+  addStrain(view, kick, out);
   addStrikeAlong(view, out);
-  addStrain(view, true, out);
+  addStrain(view, bass, out);
 }
 
 }  // namespace heft

@@ -99,6 +99,14 @@ std::shared_ptr<const SoundFacts> Study::factsOf(int part) const {
   return nullptr;
 }
 
+const LowEnd* Study::lowOf(int part) const {
+  if (part == kickPart) return &kickLow;
+  if (part == bassPart) return &bassLow;
+  for (const PartFacts& of : others)
+    if (of.part == part) return &of.low;
+  return nullptr;
+}
+
 std::vector<ProgrammeFacts> Study::presentReferences() const {
   std::vector<ProgrammeFacts> out;
   for (const auto& r : references)

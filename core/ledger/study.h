@@ -69,6 +69,7 @@ struct Study {
   int kickPart = 1, bassPart = 2;  ///< ids of the pair
   /// Of a part as it sounds; nothing where it was not measured.
   std::shared_ptr<const SoundFacts> factsOf(int part) const;
+  const LowEnd* lowOf(int part) const;  ///< of its lane; nothing where no part has that id
 
   std::array<BandDifference, kBands.size()> differences;  ///< sum minus the references' median
 

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/ledger/lines.h"
+#include "core/session/edits/parts.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -23,11 +24,7 @@ std::vector<Remedy> trimMoves(const LedgerView& v, const TimeValue& length) {
     const TimeValue to = part == 1.0 ? length
                                      : TimeValue::milliseconds(std::max(
                                            kShortestMs, std::round(part * length.toMs(tempo))));
-    out.push_back({"Trim", "trim kick to " + to.text(), [to, tempo](const Session& s) {
-                     Session next = s;
-                     setTail(next.kick(), to, tempo);
-                     return next;
-                   }});
+    out.push_back(remedyOf("Trim", trimPart(v.session.kick(), to)));
   }
   return out;
 }

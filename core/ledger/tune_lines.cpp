@@ -4,6 +4,9 @@
 #include <cmath>
 
 #include "core/ledger/lines.h"
+#include "core/session/edits/parts.h"
+#include "core/session/edits/sounds.h"
+#include "core/session/edits/values.h"
 #include "core/theory/text.h"
 #include "core/tune/targets.h"
 
@@ -22,17 +25,13 @@ int nearestRightNote(double midi, std::optional<int> bassMidi, const Key& key) {
 
 Remedy tuneTo(const LedgerView& v, int midi) {
   const auto id = landingLayerId(v).value_or(v.session.kickLayer()->id);
-  return onLayer("Tune", "tune kick to " + noteName(midi, v.session.track.notes), false, id,
-                 [midi](Layer& l) { setLanding(l, midi); });
+  return remedyOf("Tune", setLayerLanding("tune kick to " + noteName(midi, v.session.track.notes),
+                                          v.session.kick().id, id, midi));
 }
 
 // Every layer along, for sounds whose note is made by several.
-Remedy shiftAll(double semitones, const std::string& note) {
-  return {"Tune", "shift all layers of the kick to " + note, [semitones](const Session& s) {
-            Session next = s;
-            for (Layer& l : next.kick().layers) l.semitones = std::clamp(l.semitones + semitones, -48.0, 48.0);
-            return next;
-          }};
+Remedy shiftAll(const Part& kick, double semitones, const std::string& note) {
+  return remedyOf("Tune", shiftLayers(kick, semitones), "shift all layers of the kick to " + note);
 }
 
 // The right note first, then what else the list proposes, the least shift first.
@@ -43,7 +42,7 @@ std::vector<Remedy> tuneMoves(const LedgerView& v, double midi, int right) {
         std::abs(t.semitones) <= v.limits.strainWatch)
       out.push_back(tuneTo(v, t.midi));
   if (v.study.kickLayers.size() > 1)
-    out.push_back(shiftAll(right - midi, noteName(right, v.session.track.notes)));
+    out.push_back(shiftAll(v.session.kick(), right - midi, noteName(right, v.session.track.notes)));
   return out;
 }
 
@@ -122,14 +121,16 @@ void addSlide(const LedgerView& v, std::vector<Finding>& out) {
   f.target = "at rest within " + formatNumber(v.limits.slideHolds, 0) + " cents";
   const auto id = landingLayerId(v).value_or(v.session.kickLayer()->id);
   if (f.verdict != Verdict::Holds)
-    f.options = {onLayer("Straighten", "straighten the kick's tail", false, id, [](Layer& l) {
-      if (Recorded* r = l.recorded()) r->flatten = 1.0;
-    })};
+    f.options = {remedyOf("Straighten", putValue("straighten the kick's tail", {v.session.kick().id, id},
+                                                 "recorded.flatten", 1.0))};
   out.push_back(f);
 }
 
-void fromMeasured(Layer& layer) {
-  if (Recorded* r = layer.recorded()) r->rootMidi.reset(), r->followNotes = true;
+std::vector<Remedy> ontoItsNotes(const Part& bass, int layer, double offSemitones) {
+  const Edit back = putValue("take back the bass's shift", {bass.id, layer}, "semitones", 0.0);
+  return {remedyOf("Tune", playFromMeasured(bass)),
+          remedyOf("Tune", allOf(back.name, {playFromMeasured(bass), back})),
+          remedyOf("Tune", shiftFirstLayer(bass, -offSemitones), "shift bass onto its notes")};
 }
 
 // The bass's sound against the note that it is to play, as it sounds.
@@ -158,15 +159,7 @@ void addBassPitch(const LedgerView& v, const Layer& layer, std::vector<Finding>&
                : layer.recorded() && !layer.recorded()->followNotes
                    ? "Bass stays on " + pitchText(midi, track.notes) + " whatever its notes say"
                    : "Bass sounds " + distanceText(midi, played, track.notes) + " where it plays that";
-  if (f.verdict != Verdict::Holds) {
-    const int id = layer.id;
-    f.options = {onLayer("Tune", "play bass from its measured note", true, id, fromMeasured),
-                 onLayer("Tune", "take back the bass's shift", true, id,
-                         [](Layer& l) { fromMeasured(l), l.semitones = 0.0; }),
-                 onLayer("Tune", "shift bass onto its notes", true, id, [off = midi - played](Layer& l) {
-                   l.semitones = std::clamp(l.semitones - off, -48.0, 48.0);
-                 })};
-  }
+  if (f.verdict != Verdict::Holds) f.options = ontoItsNotes(v.session.bass(), layer.id, midi - played);
   out.push_back(f);
 }
 
@@ -189,24 +182,20 @@ void addStrangers(const LedgerView& v, std::vector<Finding>& out) {
   out.push_back(s);
 }
 
-void addMuted(const std::string& part, bool bass, std::vector<Finding>& out) {
-  Finding f{.id = part + "-muted", .stage = Stage::Sounds, .verdict = Verdict::Watch, .unit = ""};
-  f.sentence = "The " + part + " is muted, so nothing is judged against it";
+void addMuted(const Part& part, std::vector<Finding>& out) {
+  Finding f{.id = part.role + "-muted", .stage = Stage::Sounds, .verdict = Verdict::Watch, .unit = ""};
+  f.sentence = "The " + part.role + " is muted, so nothing is judged against it";
   f.measured = "no layer is heard";
   f.target = "at least one layer";
-  f.options = {{"Unmute", "unmute the " + part, [bass](const Session& s) {
-                  Session next = s;
-                  for (Layer& l : bass ? next.bass().layers : next.kick().layers) l.mute = l.solo = false;
-                  return next;
-                }}};
+  f.options = {remedyOf("Unmute", unmutePart(part))};
   out.push_back(f);
 }
 
 }  // namespace
 
 void addMutedLines(const LedgerView& view, std::vector<Finding>& out) {
-  if (view.study.kickMuted) addMuted("kick", false, out);
-  if (view.study.bassMuted) addMuted("bass", true, out);
+  for (const PairPart& p : pairIn(view))
+    if (p.muted) addMuted(p.part, out);
 }
 
 void addTuneLines(const LedgerView& view, std::vector<Finding>& out) {

@@ -81,6 +81,13 @@ std::string formatNumber(double value, int decimals) {
   return out;
 }
 
+std::string listed(const std::vector<std::string>& words) {
+  std::string out;
+  for (size_t i = 0; i < words.size(); ++i)
+    out += (i == 0 ? "" : i + 1 == words.size() ? " and " : ", ") + words[i];
+  return out;
+}
+
 std::string cutUtf8(std::string text, size_t bytes) {
   if (text.size() <= bytes) return text;
   // Bytes that go on with a character begin with the bits 10.

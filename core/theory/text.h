@@ -4,6 +4,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace heft {
 
@@ -24,6 +25,8 @@ std::string formatNumber(double value, int decimals);
 /// Decimal with exactly `decimals` places; never "-0".
 std::string fixedNumber(double value, int decimals);
 
+/// "kick, bass and backing".
+std::string listed(const std::vector<std::string>& words);
 /// At most `bytes` of UTF-8, never through the middle of a character.
 std::string cutUtf8(std::string text, size_t bytes);
 

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/session/edits/values.h"
+#include "core/theory/text.h"
 
 namespace heft {
 namespace {
@@ -59,6 +60,32 @@ Edit setDepth(const Duck& duck, double depthDb, const std::string& mergeKey) {
 
 Edit setDucking(const Duck& duck, bool on) {
   return putValue(on ? "duck bass" : "take the ducking out", ownerOf(duck), "on", on);
+}
+
+Edit duckBy(const Duck& duck, double depthDb) {
+  return {"duck bass by " + formatNumber(depthDb, 1) + " dB under the kick",
+          [id = duck.id, depthDb](Session& s) {
+            for (Duck& d : s.ducks) {
+              if (d.id != id) continue;
+              d.depthDb = std::max(depthDb, d.on ? d.depthDb : 0.0);
+              d.on = d.asSource = true;
+            }
+          }};
+}
+
+Edit duckAsSource(const Duck& duck) {
+  return putValue("release as the kick", ownerOf(duck), "as_source", true);
+}
+
+Edit shortenDucking(const Duck& duck, double factor) {
+  return {"shorten the ducking", [id = duck.id, factor](Session& s) {
+            for (Duck& d : s.ducks) {
+              if (d.id != id) continue;
+              for (TimeValue* t : {&d.hold, &d.release})
+                *t = TimeValue::milliseconds(std::round(factor * t->toMs(s.track.tempoBpm)));
+              d.asSource = false;
+            }
+          }};
 }
 
 Edit setDuckBand(const Duck& duck, std::optional<double> crossoverHz, const std::string& mergeKey) {

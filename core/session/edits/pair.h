@@ -20,6 +20,11 @@ Edit setDipTime(const Duck& duck, DipTime which, const TimeValue& time,
                 const std::optional<DrawnDip>& acting = {}, const std::string& mergeKey = {});
 Edit setDepth(const Duck& duck, double depthDb, const std::string& mergeKey = {});
 Edit setDucking(const Duck& duck, bool on);
+/// By that depth at the least, as long as its source sounds.
+Edit duckBy(const Duck& duck, double depthDb);
+Edit duckAsSource(const Duck& duck);
+/// Hold and return by that factor, to last as set.
+Edit shortenDucking(const Duck& duck, double factor);
 /// Only what lies below dips; nothing: all of the lane.
 Edit setDuckBand(const Duck& duck, std::optional<double> crossoverHz, const std::string& mergeKey = {});
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/session/edits/values.h"
 #include "core/session/pattern.h"
 #include "core/session/value_at.h"
 #include "core/session/versions.h"
@@ -137,6 +138,60 @@ Edit shiftFirstLayer(const Part& part, double semitones) {
             if (const Layer* l = p ? p->firstLayer() : nullptr)
               putValue(s, {.part = id, .layer = l->id}, "semitones", l->semitones + semitones);
           }};
+}
+
+Edit shiftLayers(const Part& part, double semitones) {
+  return {"shift all layers of " + partWord(part), [id = part.id, semitones](Session& s) {
+            const Part* p = s.part(id);
+            if (!p) return;
+            for (const Layer& l : p->layers)
+              putValue(s, {.part = id, .layer = l.id}, "semitones", l.semitones + semitones);
+          }};
+}
+
+Edit trimPart(const Part& part, const TimeValue& length) {
+  return {"trim " + partWord(part) + " to " + length.text(), [id = part.id, length](Session& s) {
+            if (Part* p = s.part(id)) setTail(*p, length, s.track.tempoBpm);
+          }};
+}
+
+Edit unmutePart(const Part& part) {
+  return onPart("unmute the " + partWord(part), part.id, [](Part& p) {
+    for (Layer& l : p.layers) l.mute = l.solo = false;
+  });
+}
+
+Edit driveFirstLayer(const Part& part, double driveDb) {
+  return onPart("drive the " + partWord(part) + " by " + formatNumber(driveDb, 0) + " dB", part.id,
+                [driveDb](Part& p) {
+                  if (p.layers.empty()) return;
+                  Drive& d = p.layers.front().shape.drive;
+                  d.on = true, d.driveDb = std::max(driveDb, d.driveDb), d.mix = std::max(0.5, d.mix);
+                });
+}
+
+Edit takeBackBoosts(const Part& part, double hz) {
+  return onPart("take back the " + partWord(part) + "'s boost", part.id, [hz](Part& p) {
+    auto flat = [hz](Eq& eq) {
+      for (EqBand& b : eq.bands)
+        if (b.hz == hz && b.gainDb > 0.0) b.gainDb = 0.0;
+    };
+    for (Layer& l : p.layers) flat(l.shape.eq);
+    flat(p.finish.eq);
+  });
+}
+
+Edit makeMono(const Part& part) {
+  return putValues("make " + partWord(part) + " mono", {.part = part.id},
+                   {{"finish.on", true}, {"finish.mono", true}});
+}
+
+Edit cutPartLows(const Part& part, double hz) {
+  return onPart("cut lows of " + partWord(part), part.id, [hz](Part& p) {
+    p.finish.on = p.finish.eq.on = true;
+    Cut& cut = p.finish.eq.lowCut;
+    cut = {true, std::max(hz, cut.on ? cut.hz : 0.0), 24};
+  });
 }
 
 Edit setFinishOver(const Part& part, FinishOver over) {

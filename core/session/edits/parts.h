@@ -31,6 +31,19 @@ Edit tunePart(const Part& part, double midi);
 Edit playFromMeasured(const Part& part);
 /// Its first layer by speed, on top of what it is shifted by.
 Edit shiftFirstLayer(const Part& part, double semitones);
+/// All of its layers by speed, on top of what each is shifted by.
+Edit shiftLayers(const Part& part, double semitones);
+/// Its tail as long as that, in all layers that ring longer (setTail()).
+Edit trimPart(const Part& part, const TimeValue& length);
+/// All of its layers are heard.
+Edit unmutePart(const Part& part);
+/// Its first layer driven by that at the least, half of it mixed in at the least.
+Edit driveFirstLayer(const Part& part, double driveDb);
+/// Boosts at that frequency, of its layers and its finish, back to nothing.
+Edit takeBackBoosts(const Part& part, double hz);
+/// By its finish: to mono, or without lows, from that frequency at the least.
+Edit makeMono(const Part& part);
+Edit cutPartLows(const Part& part, double hz);
 Edit setFinishOver(const Part& part, FinishOver over);
 
 /// Versions, by their place in the list (versions.h): the one that plays, a new one like it, one less, a name.

@@ -1,5 +1,6 @@
 #include "core/session/edits/patterns.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "core/session/edits/values.h"
@@ -7,6 +8,7 @@
 #include "core/session/pattern.h"
 #include "core/session/pattern_range.h"
 #include "core/session/take.h"
+#include "core/theory/text.h"
 
 namespace heft {
 
@@ -63,6 +65,25 @@ Edit transposeRange(const PatternRange& range, int semitones, const std::string&
 
 Edit changeVelocities(const PatternRange& range, double by, const std::string& mergeKey) {
   return {"set velocities", [range, by](Session& s) { s = louder(s, range, by); }, mergeKey};
+}
+
+Edit moveNotesAt(const Part& part, const std::vector<double>& moments, double byMs) {
+  return {"move " + partWord(part) + " notes by " + formatNumber(byMs, 1) + " ms",
+          [id = part.id, moments, byMs](Session& s) {
+            Part* p = s.part(id);
+            if (!p) return;
+            const double by = byMs * s.track.tempoBpm / 60000.0;
+            constexpr double kSoonAfter = 0.25, kStillOn = 0.02;
+            auto sounds = [&](const Note& n) {
+              return std::any_of(moments.begin(), moments.end(), [&](double at) {
+                return n.startQuarters < at + kSoonAfter && n.endQuarters() > at + kStillOn;
+              });
+            };
+            for (Note& n : p->notes)
+              if (sounds(n)) n.startQuarters = std::max(0.0, n.startQuarters + by);
+            std::stable_sort(p->notes.begin(), p->notes.end(),
+                             [](const Note& a, const Note& b) { return a.startQuarters < b.startQuarters; });
+          }};
 }
 
 Edit readPatternInto(const Part& part, const MidiTrack& track, double loop) {

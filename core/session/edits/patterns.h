@@ -24,6 +24,9 @@ Edit quantiseRange(const PatternRange& range, double strength);
 Edit transposeRange(const PatternRange& range, int semitones, const std::string& mergeKey);
 Edit changeVelocities(const PatternRange& range, double by, const std::string& mergeKey);
 
+/// Notes that sound at these moments, in quarters, by as much.
+Edit moveNotesAt(const Part& part, const std::vector<double>& quarters, double byMs);
+
 /// A MIDI track's notes as the part's hits, or as its line with its wheel.
 Edit readPatternInto(const Part& part, const MidiTrack& track, double loopQuarters);
 

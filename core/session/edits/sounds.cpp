@@ -132,6 +132,35 @@ Edit moveFallEnd(int part, int layer, double at, const std::string& mergeKey) {
       mergeKey);
 }
 
+Edit cutLayerLows(const std::string& name, int part, int layer, double hz, int slope) {
+  return onLayer(name, part, layer, [hz, slope](Layer& l) {
+    Eq& eq = l.shape.eq;
+    eq.on = true;
+    eq.lowCut = {true, std::max(hz, eq.lowCut.on ? eq.lowCut.hz : 0.0), slope};
+  });
+}
+
+Edit easeDrive(int part, int layer) {
+  return onLayer("halve the drive", part, layer,
+                 [](Layer& l) { (l.kickVoice() ? l.kickVoice()->drive : l.shape.drive).driveDb *= 0.5; });
+}
+
+Edit raiseStrike(int part, int layer, double byDb) {
+  return {"raise the strike", [=](Session& s) {
+            const Part* p = s.part(part);
+            const Layer* l = p ? p->layer(layer) : nullptr;
+            if (!l) return;
+            const StrikeSustain& now = l->shape.strikeSustain;
+            const Owner owner{part, layer};
+            putValue(s, owner, "shape.strike_sustain.strike_db", (now.on ? now.strikeDb : 0.0) + byDb);
+            putValue(s, owner, "shape.strike_sustain.on", true);
+          }};
+}
+
+Edit takeBackShift(const std::string& name, int part, int layer) {
+  return putValues(name, {part, layer}, {{"recorded.target_midi", Value()}, {"semitones", 0.0}});
+}
+
 Edit setPlaysOn(int part, int layer, PlaysOn on) {
   return {"choose where layer plays", [=](Session& s) {
             Part* p = s.part(part);

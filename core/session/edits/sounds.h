@@ -31,6 +31,15 @@ Edit bendFallThrough(int part, int layer, size_t index, double semitones, const 
 /// Where the fall has reached the landing; behind its last point.
 Edit moveFallEnd(int part, int layer, double at, const std::string& mergeKey);
 
+/// Its lows away, from that frequency at the least.
+Edit cutLayerLows(const std::string& name, int part, int layer, double hz, int slopeDbPerOctave);
+/// Its drive by half, a built kick's own.
+Edit easeDrive(int part, int layer);
+/// Its strike more by that, whatever was set.
+Edit raiseStrike(int part, int layer, double byDb);
+/// Back to the pitch that was recorded.
+Edit takeBackShift(const std::string& name, int part, int layer);
+
 enum class PlaysOn { EveryOne, FirstOfBar, AllButFirstOfBar };
 /// On which of the part's hits or notes the layer plays.
 Edit setPlaysOn(int part, int layer, PlaysOn on);

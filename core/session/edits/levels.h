@@ -1,0 +1,36 @@
+#pragma once
+/// Moves of lanes' levels, which add up where they follow each other.
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/session/edits/edit.h"
+
+namespace heft {
+
+/// By how much the level of each lane moves after its finish, so that it keeps its tone.
+struct LaneLevels {
+  struct Lane {
+    std::optional<int> part;  ///< nothing: the backing
+    std::string word;         ///< as edits call it
+    double byDb = 0.0;
+    bool operator==(const Lane&) const = default;
+  };
+  std::vector<Lane> lanes;  ///< all of the session, those that stay too; empty: none moves
+  bool operator==(const LaneLevels&) const = default;
+
+  LaneLevels operator+(const LaneLevels& more) const;
+  bool isNone() const;
+  /// "lower kick by 5 dB, raise bass by 3 dB"; those that move alike together; "" without any.
+  std::string words() const;
+};
+
+/// One lane; nothing: the backing. No lane moves where no part has that id.
+LaneLevels laneBy(const Session& session, std::optional<int> part, double byDb);
+LaneLevels allLanesBy(const Session& session, double byDb);
+
+/// Within what each level may be. Named by its words.
+Edit moveLevels(const LaneLevels& levels);
+
+}  // namespace heft
