@@ -36,6 +36,7 @@ struct Changer {
     number(name, value, r);
     if (before == wanted) v = value;
   }
+  void level(const char* name, std::optional<double>& v, const Range& r) { number(name, v, r); }
   void whole(const char* name, int& v, const Range& r) {
     if (isMine(name)) v = static_cast<int>(v == r.high ? r.low : r.high);
   }

@@ -24,7 +24,7 @@ Layer builtKick(double midi = 33) {
 Layer builtBass() {
   Layer l;
   l.what.emplace<BassVoice>();
-  l.bassVoice()->partialDb = {0, kOffDb, kOffDb, kOffDb, kOffDb, kOffDb, kOffDb, kOffDb};
+  l.bassVoice()->partialDb = {0};
   l.bassVoice()->sustainDb = 0;
   return l;
 }

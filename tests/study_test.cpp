@@ -75,7 +75,7 @@ TEST(Study, TheBassUnderTheKickIsMeasuredAfterDucking) {
   for (size_t i = 0; i < open.study.hits.size(); ++i) {
     if (open.study.hits[i].noteMidi < 0) continue;
     // Held down for longer than the kick's body: twelve decibels less, but for the attack.
-    EXPECT_NEAR(open.study.hits[i].bassReKickDb - ducked.study.hits[i].bassReKickDb, 12.0, 1.0) << i;
+    EXPECT_NEAR(*open.study.hits[i].bassReKickDb - *ducked.study.hits[i].bassReKickDb, 12.0, 1.0) << i;
   }
 }
 

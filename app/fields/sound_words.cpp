@@ -108,9 +108,9 @@ std::vector<FieldWords> strikeWords() {
 
 std::vector<FieldWords> bassVoiceWords() {
   return {
-      FieldWords{"partial_2_db", "2nd partial", "Level of the octave above, in dB"}.lowest("out"),
-      FieldWords{"partial_3_db", "3rd partial", "Level of the twelfth above, in dB"}.lowest("out"),
-      FieldWords{"octave_below_db", "Octave below", "Level in dB"}.lowest("out"),
+      FieldWords{"partial_2_db", "2nd partial", "Level of the octave above, in dB"}.none("out").from(-40.0),
+      FieldWords{"partial_3_db", "3rd partial", "Level of the twelfth above, in dB"}.none("out").from(-40.0),
+      FieldWords{"octave_below_db", "Octave below", "Level in dB"}.none("out").from(-40.0),
       {"attack_ms", "Bass attack", "In ms"},
       {"decay_ms", "Bass decay", "From the peak to the sustain, in ms"},
       {"sustain_db", "Sustain", "Below the peak, in dB: the ear hears the peak"},
@@ -125,13 +125,13 @@ std::vector<FieldWords> bassVoiceWords() {
 
 std::vector<FieldWords> bassBandsWords() {
   return {
-      FieldWords{"mid.level_db", "Mid level", "In dB; out leaves the band out"}.lowest("out"),
+      FieldWords{"mid.level_db", "Mid level", "In dB; out leaves the band out"}.none("out").from(-40.0),
       FieldWords{"mid.wave", "Mid wave", "What is driven"}.oneOf(waves()),
-      FieldWords{"mid.noise_db", "Mid noise", "Into the drive, in dB"}.lowest("out"),
+      FieldWords{"mid.noise_db", "Mid noise", "Into the drive, in dB"}.none("out").from(-40.0),
       FieldWords{"mid.drive.kind", "Mid drive", "Its character"}.oneOf(drives()),
       {"mid.drive.drive_db", "Mid amount", "Of the drive, in dB"},
       {"mid.low_cut_hz", "Mid low cut", "After the drive: a note or Hz"},
-      FieldWords{"high.level_db", "High level", "In dB; out leaves the band out"}.lowest("out"),
+      FieldWords{"high.level_db", "High level", "In dB; out leaves the band out"}.none("out").from(-40.0),
       FieldWords{"high.kind", "High kind", "A tone that another bends, or noise"}.oneOf(
           wordsFor(std::array{HighBand::Kind::Fm, HighBand::Kind::Noise}, highKindName, highKindName)),
       {"high.ratio", "High ratio", "Of its tone to the note"},

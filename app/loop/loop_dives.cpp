@@ -49,7 +49,7 @@ bool LoopStrip::pressDive(const Part& part, const QPointF& at) {
 }
 
 void LoopStrip::dragDive(const QPointF& at) {
-  const Note* n = noteInHand();
+  const Note* n = chosenNote();
   if (!n) return;
   const Part& part = hand();
   const QRectF box = boxOf(part);
@@ -77,7 +77,7 @@ void LoopStrip::drawDives(QPainter& p, const Part& part) const {
   const Axis x = timeAxis();
   const QRectF box = boxOf(part);
   const auto& notes = part.notes;
-  const Note* inHand = grip_ == Grip::Dive && note_ && note_->part == part.id ? noteInHand() : nullptr;
+  const Note* inHand = grip_ == Grip::Dive && note_ && note_->part == part.id ? chosenNote() : nullptr;
   p.save();
   p.setClipRect(box);
   p.setRenderHint(QPainter::Antialiasing);

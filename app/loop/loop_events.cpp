@@ -13,20 +13,19 @@ constexpr double kPixelsPerSemitone = 5.0;
 
 }  // namespace
 
-int LoopStrip::hitAt(const Part& part, double quarters, bool free) const {
+const Hit* LoopStrip::hitAt(const Part& part, double quarters, bool free) const {
   const double at = snapped(quarters, free);
   const auto same = std::find_if(part.hits.begin(), part.hits.end(), [&](const Hit& h) {
     return free ? std::abs(h.startQuarters - at) < 0.03
                 : h.startQuarters >= at - 1e-6 && h.startQuarters < after(at) - 1e-6;
   });
-  return same == part.hits.end() ? -1 : static_cast<int>(same - part.hits.begin());
+  return same == part.hits.end() ? nullptr : &*same;
 }
 
-int LoopStrip::noteAt(const Part& part, double quarters) const {
-  for (size_t i = 0; i < part.notes.size(); ++i)
-    if (quarters >= part.notes[i].startQuarters && quarters < part.notes[i].endQuarters())
-      return static_cast<int>(i);
-  return -1;
+const Note* LoopStrip::noteAt(const Part& part, double quarters) const {
+  for (const Note& n : part.notes)
+    if (quarters >= n.startQuarters && quarters < n.endQuarters()) return &n;
+  return nullptr;
 }
 
 bool LoopStrip::gripsEnd(const Note& n, double x) const {
@@ -34,47 +33,40 @@ bool LoopStrip::gripsEnd(const Note& n, double x) const {
   return end - x < std::min(8.0, 0.35 * (end - start));
 }
 
-const Note* LoopStrip::noteInHand() const {
-  const int i = chosenNote();
-  return i < 0 ? nullptr : &session().part(note_->part)->notes[static_cast<size_t>(i)];
-}
-
 // Places a hit, or chooses the one that is there and takes hold of it; a second click removes it.
 void LoopStrip::pressHit(const Part& part, double quarters, bool free) {
-  const int there = hitAt(part, quarters, free);
+  const Hit* there = hitAt(part, quarters, free);
   dragged_ = false;
-  grip_ = there < 0 ? Grip::NewHit : Grip::Hit;
-  const double start =
-      there < 0 ? snapped(quarters, free) : part.hits[static_cast<size_t>(there)].startQuarters;
+  grip_ = there ? Grip::Hit : Grip::NewHit;
+  const double start = there ? there->startQuarters : snapped(quarters, free);
   const Chosen pressed{part.id, start};
   wasChosen_ = hit_ == pressed;
   hit_ = pressed;
   gripOffset_ = quarters - start;
-  if (there < 0) document_.edit(placeHit(part, Hit{start, 1.0}));
+  if (!there) document_.edit(placeHit(part, Hit{start, 1.0}));
   chooseHitBefore(start);
 }
 
 void LoopStrip::dragHit(double quarters, bool free) {
-  if (chosenHit() < 0) return;
+  if (!chosenHit()) return;
   const double was = hit_->at, wanted = quarters - gripOffset_;
   // Off the grid before, it keeps its place until the pointer has left it.
   if (!dragged_ && std::abs(wanted - was) < 0.5 * division() && !free) return;
   const double to = free ? std::clamp(wanted, 0.0, document_.track().loopQuarters() - 0.01)
                          : snapped(nearestLine(session().grid, std::max(0.0, wanted)), false);
-  if (eventAt(hand().hits, to) >= 0) return;
+  if (eventAt(hand().hits, to)) return;
   dragged_ = true;
   hit_->at = to;
   document_.edit(moveHit(hand(), was, to, grip_ == Grip::NewHit ? "place" : "move"));
 }
 
 void LoopStrip::pressNote(const Part& part, double quarters, double x, bool free) {
-  if (const int there = noteAt(part, quarters); there >= 0) {
-    const Note& n = part.notes[static_cast<size_t>(there)];
-    note_ = Chosen{part.id, n.startQuarters};
-    grip_ = gripsEnd(n, x) ? Grip::End : Grip::Move;
-    gripOffset_ = quarters - n.startQuarters;
-    gripMidi_ = n.midi;
-    chooseHitBefore(n.startQuarters);
+  if (const Note* n = noteAt(part, quarters)) {
+    note_ = Chosen{part.id, n->startQuarters};
+    grip_ = gripsEnd(*n, x) ? Grip::End : Grip::Move;
+    gripOffset_ = quarters - n->startQuarters;
+    gripMidi_ = n->midi;
+    chooseHitBefore(n->startQuarters);
     update();
     return;
   }
@@ -90,7 +82,7 @@ void LoopStrip::pressNote(const Part& part, double quarters, double x, bool free
 
 // Sideways in time, up and down in pitch.
 void LoopStrip::dragNote(const QPointF& at, double quarters, bool free) {
-  const Note* n = noteInHand();
+  const Note* n = chosenNote();
   if (!n) return;
   const double loop = document_.track().loopQuarters(), start = n->startQuarters;
   if (grip_ != Grip::Move) {
@@ -107,23 +99,19 @@ void LoopStrip::dragNote(const QPointF& at, double quarters, bool free) {
       std::clamp(gripMidi_ + static_cast<int>(std::lround((gripY_ - at.y()) / kPixelsPerSemitone)), 0, 127);
   // A hand that only goes sideways keeps the pitch, one that only goes up or down the place.
   if (std::abs(at.x() - pressX_) < 4.0) to = start;
-  if ((to == start && midi == n->midi) || (to != start && eventAt(hand().notes, to) >= 0)) return;
+  if ((to == start && midi == n->midi) || (to != start && eventAt(hand().notes, to))) return;
   note_->at = to;
   document_.edit(moveNote(hand(), start, to, midi));
 }
 
 void LoopStrip::pressVelocity(const Part& part, const QPointF& at, double quarters) {
-  const int hit = hitAt(part, quarters, false), note = noteAt(part, quarters);
-  if ((part.playsNotes() ? note : hit) < 0) return;
-  gripY_ = at.y();
-  grip_ = Grip::Velocity;
-  if (part.playsNotes()) {
-    const Note& n = part.notes[static_cast<size_t>(note)];
-    note_ = Chosen{part.id, n.startQuarters}, gripVelocity_ = n.velocity;
-  } else {
-    const Hit& h = part.hits[static_cast<size_t>(hit)];
-    hit_ = Chosen{part.id, h.startQuarters}, gripVelocity_ = h.velocity;
-  }
+  auto take = [&](std::optional<Chosen>& chosen, const auto* event) {
+    if (!event) return;
+    gripY_ = at.y();
+    grip_ = Grip::Velocity;
+    chosen = Chosen{part.id, event->startQuarters}, gripVelocity_ = event->velocity;
+  };
+  part.playsNotes() ? take(note_, noteAt(part, quarters)) : take(hit_, hitAt(part, quarters, false));
 }
 
 // Up is louder: the lane's height is all of it.
@@ -135,12 +123,10 @@ void LoopStrip::dragVelocity(double y) {
 }
 
 void LoopStrip::toggleLayer(const Part& part, double quarters) {
-  const int id = chosenLayer_ ? chosenLayer_(part.id) : 0,
-            index = part.playsNotes() ? noteAt(part, quarters) : hitAt(part, quarters, false);
-  if (id == 0 || index < 0) return;
-  const auto i = static_cast<size_t>(index);
-  document_.edit(
-      toggleLayerAt(part, part.playsNotes() ? part.notes[i].startQuarters : part.hits[i].startQuarters, id));
+  const std::optional<int> layer = chosenLayer_ ? chosenLayer_(part.id) : std::nullopt;
+  const Note* n = part.playsNotes() ? noteAt(part, quarters) : nullptr;
+  const Hit* h = part.playsNotes() ? nullptr : hitAt(part, quarters, false);
+  if (layer && (n || h)) document_.edit(toggleLayerAt(part, n ? n->startQuarters : h->startQuarters, *layer));
 }
 
 }  // namespace heft::app

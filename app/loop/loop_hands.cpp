@@ -104,10 +104,8 @@ void LoopStrip::mouseMoveEvent(QMouseEvent* event) {
   if (grip_ == Grip::Hit || grip_ == Grip::NewHit) return dragHit(quarters, free);
   if (grip_ != Grip::None) return dragNote(at, quarters, free);
   const Part* part = partOf(rowAt(at));
-  const int over = part && at.x() >= kHead ? noteAt(*part, quarters) : -1;
-  setCursor(over < 0                                                   ? Qt::ArrowCursor
-            : gripsEnd(part->notes[static_cast<size_t>(over)], at.x()) ? Qt::SizeHorCursor
-                                                                       : Qt::OpenHandCursor);
+  const Note* over = part && at.x() >= kHead ? noteAt(*part, quarters) : nullptr;
+  setCursor(!over ? Qt::ArrowCursor : gripsEnd(*over, at.x()) ? Qt::SizeHorCursor : Qt::OpenHandCursor);
 }
 
 void LoopStrip::mouseReleaseEvent(QMouseEvent*) {

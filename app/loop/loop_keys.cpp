@@ -13,10 +13,9 @@ namespace heft::app {
 void LoopStrip::moveCursor(int key, bool shift) {
   const double loop = document_.track().loopQuarters(), way = key == Qt::Key_Right ? 1.0 : -1.0,
                step = way * division();
-  if (const int here = noteAt(hand(), cursor_ + 1e-6); shift && here >= 0) {
-    const Note& n = hand().notes[static_cast<size_t>(here)];
-    const double length = std::clamp(n.lengthQuarters + step, 0.5 * division(), loop);
-    return document_.edit(lengthenNote(hand(), n.startQuarters, length, "lengthen", "key note"));
+  if (const Note* n = noteAt(hand(), cursor_ + 1e-6); shift && n) {
+    const double length = std::clamp(n->lengthQuarters + step, 0.5 * division(), loop);
+    return document_.edit(lengthenNote(hand(), n->startQuarters, length, "lengthen", "key note"));
   }
   cursor_ = snapped(way > 0.0 ? after(cursor_) : std::max(0.0, cursor_ - 1e-4), false);
   const Axis now = timeAxis();
@@ -35,9 +34,8 @@ void LoopStrip::moveHand(int way) {
 // Return places or chooses, V makes louder or softer, Delete removes, T ties.
 void LoopStrip::changeAtCursor(int key, bool shift) {
   const Part& part = hand();
-  const int note = noteAt(part, cursor_ + 1e-6), hit = part.playsNotes() ? -1 : hitAt(part, cursor_, false);
-  const Note* n = note >= 0 ? &part.notes[static_cast<size_t>(note)] : nullptr;
-  const Hit* h = hit >= 0 ? &part.hits[static_cast<size_t>(hit)] : nullptr;
+  const Note* n = noteAt(part, cursor_ + 1e-6);
+  const Hit* h = part.playsNotes() ? nullptr : hitAt(part, cursor_, false);
   const double at = n ? n->startQuarters : h ? h->startQuarters : 0.0;
   if (key == Qt::Key_T && n) return document_.edit(toggleTie(part, at));
   if (key == Qt::Key_V && (n || h))
@@ -60,13 +58,12 @@ void LoopStrip::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
   const bool shift = event->modifiers() & Qt::ShiftModifier, control = event->modifiers() & Qt::ControlModifier;
   if (keyOnMarked(event)) return event->accept();
-  const int here = noteAt(hand(), cursor_ + 1e-6);
+  const Note* here = noteAt(hand(), cursor_ + 1e-6);
   if (key == Qt::Key_Left || key == Qt::Key_Right) {
     moveCursor(key, shift);
-  } else if ((key == Qt::Key_Up || key == Qt::Key_Down) && here >= 0 && !control) {
-    const Note& n = hand().notes[static_cast<size_t>(here)];
+  } else if ((key == Qt::Key_Up || key == Qt::Key_Down) && here && !control) {
     const int way = (key == Qt::Key_Up ? 1 : -1) * (shift ? 12 : 1);
-    document_.edit(setNotePitch(hand(), n.startQuarters, n.midi + way, "key note"));
+    document_.edit(setNotePitch(hand(), here->startQuarters, here->midi + way, "key note"));
   } else if (key == Qt::Key_Up || key == Qt::Key_PageUp) {
     moveHand(-1);
   } else if (key == Qt::Key_Down || key == Qt::Key_PageDown) {
@@ -86,14 +83,13 @@ void LoopStrip::keyPressEvent(QKeyEvent* event) {
   } else if (!control && key == Qt::Key_1) {
     document_.edit(bassUnderFirstBeat());
   } else if (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_V || key == Qt::Key_Delete ||
-             key == Qt::Key_Backspace || (key == Qt::Key_T && here >= 0)) {
+             key == Qt::Key_Backspace || (key == Qt::Key_T && here)) {
     changeAtCursor(key, shift);
   } else {
     return QWidget::keyPressEvent(event);
   }
-  const int now = noteAt(hand(), cursor_ + 1e-6);
-  note_.reset();
-  if (now >= 0) note_ = Chosen{hand().id, hand().notes[static_cast<size_t>(now)].startQuarters};
+  const Note* now = noteAt(hand(), cursor_ + 1e-6);
+  note_ = now ? std::optional(Chosen{hand().id, now->startQuarters}) : std::nullopt;
   event->accept();
   update();
 }

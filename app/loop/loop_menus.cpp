@@ -15,10 +15,9 @@ void LoopStrip::contextMenuEvent(QContextMenuEvent* event) {
   const double quarters = timeAxis().value(event->pos().x());
   const Part* part = partOf(rowAt(event->pos()));
   if (part) handPart_ = part->id;
-  const int note = part && event->pos().x() >= kHead ? noteAt(*part, quarters) : -1;
+  const Note* note = part && event->pos().x() >= kHead ? noteAt(*part, quarters) : nullptr;
   const bool onMarked = marked_ && marked_->holds(quarters);
-  note >= 0 && !onMarked ? noteMenu(*part, part->notes[static_cast<size_t>(note)], event->globalPos())
-                         : patternMenu(event->globalPos(), quarters);
+  note && !onMarked ? noteMenu(*part, *note, event->globalPos()) : patternMenu(event->globalPos(), quarters);
 }
 
 // An edit is made when it is asked for: of the part and the note as they are then.

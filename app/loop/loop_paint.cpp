@@ -79,7 +79,7 @@ void LoopStrip::drawNotes(QPainter& p, const Part& part) const {
                  right = std::min(x.pixel(n.startQuarters + n.lengthQuarters), box.right());
     const QRectF slip(QPointF(left + 0.5, noteBox(part, n).top()),
                       QPointF(right - 1.5, noteBox(part, n).bottom()));
-    const bool chosen = note_ && note_->part == part.id && static_cast<int>(i) == chosenNote();
+    const bool chosen = note_ && note_->part == part.id && &n == chosenNote();
     p.setBrush(withAlpha(colour, chosen ? 0.16 : 0.07));
     p.setPen(QPen(chosen ? colour : withAlpha(colour, 0.45), 1.0));
     p.drawRect(slip);

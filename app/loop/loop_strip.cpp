@@ -239,14 +239,14 @@ std::vector<AccessibleItem> LoopStrip::accessibleItems() const {
   return out;
 }
 
-int LoopStrip::chosenHit() const {
+const Hit* LoopStrip::chosenHit() const {
   const Part* part = hit_ ? session().part(hit_->part) : nullptr;
-  return part ? eventAt(part->hits, hit_->at) : -1;
+  return part ? eventAt(part->hits, hit_->at) : nullptr;
 }
 
-int LoopStrip::chosenNote() const {
+const Note* LoopStrip::chosenNote() const {
   const Part* part = note_ ? session().part(note_->part) : nullptr;
-  return part ? eventAt(part->notes, note_->at) : -1;
+  return part ? eventAt(part->notes, note_->at) : nullptr;
 }
 
 }  // namespace heft::app

@@ -35,9 +35,9 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void doEdit(EditKind kind);
   /// Hits and notes, for screen readers.
   std::vector<AccessibleItem> accessibleItems() const override;
-  /// The chosen hit and the chosen note by their place in their part's list, -1 without one; tests ask.
-  int chosenHit() const;
-  int chosenNote() const;
+  /// The chosen hit and the chosen note; nullptr without one. Good until the next edit.
+  const Hit* chosenHit() const;
+  const Note* chosenNote() const;
   /// Places that tests take hold of: in the lane of a part, of the first kick, of the first bass.
   QPointF partAt(int part, double quarters) const;
   QPointF kickAt(double quarters) const {
@@ -59,8 +59,8 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   /// Whether a lane of notes shows its pitch wheel to be drawn, instead of the notes.
   bool showsWheel() const { return wheelPart_.has_value(); }
   void showWheel(bool shown);
-  /// Tells which layer of a part is chosen: Ctrl and a click take it in or out at a hit. 0: none.
-  void setChosenLayer(std::function<int(int part)> chosen) { chosenLayer_ = std::move(chosen); }
+  /// Tells which layer of a part is chosen: Ctrl and a click take it in or out at a hit.
+  void setChosenLayer(std::function<std::optional<int>(int part)> chosen) { chosenLayer_ = std::move(chosen); }
 
  Q_SIGNALS:
   void partChosen(int part);  ///< by its name at the lane's head: a Place's id
@@ -141,8 +141,8 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   QRectF headButton(const Row& row, bool solo) const;
 
   // Hits and notes (loop_events.cpp).
-  int hitAt(const Part& part, double quarters, bool free) const;
-  int noteAt(const Part& part, double quarters) const;
+  const Hit* hitAt(const Part& part, double quarters, bool free) const;
+  const Note* noteAt(const Part& part, double quarters) const;
   bool gripsEnd(const Note& note, double x) const;
   void pressHit(const Part& part, double quarters, bool free);
   void dragHit(double quarters, bool free);
@@ -151,7 +151,6 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void pressVelocity(const Part& part, const QPointF& at, double quarters);
   void dragVelocity(double y);
   void toggleLayer(const Part& part, double quarters);
-  const Note* noteInHand() const;
 
   // Dives and the wheel (loop_dives.cpp).
   bool pressDive(const Part& part, const QPointF& at);
@@ -191,7 +190,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   Document& document_;
   Transport& transport_;
   Selection& selection_;
-  std::function<int(int)> chosenLayer_;
+  std::function<std::optional<int>(int)> chosenLayer_;
   std::map<LoopRow, float> peaks_;     ///< of lanes that sound
   std::map<int, ValueField*> levels_;  ///< at the heads, by part id or kBackingLane
   std::vector<std::pair<int, std::string>> headsOf_;  ///< ids and names that the heads were made for

@@ -143,9 +143,10 @@ void Window::buildPages() {
             new AlignPage(document_, selection_),   new DuckPage(document_, selection_),
             new ComparePage(document_, selection_), new ExportPage(document_, selection_)};
   auto* sounds = static_cast<SoundsPage*>(pages_[0]);
-  strip_->setChosenLayer([sounds](int part) {
+  strip_->setChosenLayer([sounds](int part) -> std::optional<int> {
     const LayerChoice& choice = sounds->choice();
-    return choice.place().id == part && choice.layer() ? choice.layer()->id : 0;
+    if (choice.place().id != part || !choice.layer()) return std::nullopt;
+    return choice.layer()->id;
   });
   connect(strip_, &LoopStrip::partChosen, this, [this, sounds](int lane) {
     showStage(Stage::Sounds);

@@ -54,7 +54,7 @@ Axis BassVoicePicture::timeAxis() const {
   return {0.0, 1.04 * most, curve().left(), curve().right()};
 }
 
-double BassVoicePicture::levelOf(int bar) const {
+std::optional<double> BassVoicePicture::levelOf(int bar) const {
   return bar == 0 ? voice()->octaveBelowDb : voice()->partialDb[static_cast<size_t>(bar - 1)];
 }
 
@@ -64,7 +64,7 @@ QPointF BassVoicePicture::barAt(int bar, double db) const {
 }
 
 QPointF BassVoicePicture::barTop(int bar) const {
-  return barAt(bar, levelOf(bar));
+  return barAt(bar, levelOf(bar).value_or(kLowest));
 }
 
 QPointF BassVoicePicture::corner(int which) const {
@@ -90,11 +90,10 @@ void BassVoicePicture::drawBars(QPainter& p) const {
               QString::fromStdString(formatNumber(db, 0)) + (db == 0.0 ? " dB" : ""), t.muted, t.panel);
   }
   const double root = rootMidi(), hz = hzFromMidi(root, track().notes.a4Hz);
-  std::vector<double> levels(voice()->partialDb.begin(), voice()->partialDb.end());
-  const auto heard = heardOnSmallSpeaker(hz, levels);
+  const auto heard = heardOnSmallSpeaker(hz, voice()->partialDb);
   for (int bar = 0; bar < 9; ++bar) {
     const QPointF top = barTop(bar);
-    const bool out = levelOf(bar) <= kOffDb, chosen = bar == chosen_ && hasFocus();
+    const bool out = !levelOf(bar), chosen = bar == chosen_ && hasFocus();
     const double half = 0.3 * area.width() / 9.0;
     if (!out)
       p.fillRect(QRectF(QPointF(top.x() - half, top.y()), QPointF(top.x() + half, area.bottom())),
@@ -111,7 +110,7 @@ void BassVoicePicture::drawBars(QPainter& p) const {
                   noteName(static_cast<int>(std::lround(midiFromHz(at, track().notes.a4Hz))), track().notes)),
               out ? t.muted : t.ink, t.panel);
     drawLabel(p, QPointF(top.x(), area.bottom() + 20), Qt::AlignHCenter | Qt::AlignTop,
-              out ? QString("out") : QString::fromStdString(formatNumber(levelOf(bar), 1)), t.muted, t.panel);
+              out ? QString("out") : QString::fromStdString(formatNumber(*levelOf(bar), 1)), t.muted, t.panel);
     if (bar > 0 && !out) {
       drawHeard(p, QPointF(top.x(), area.bottom() + 42), heard[static_cast<size_t>(bar - 1)].audible);
     }
@@ -196,7 +195,7 @@ int BassVoicePicture::cornerUnder(const QPointF& at) const {
 
 void BassVoicePicture::setLevel(int bar, double db) {
   // Dragged to the floor it is out.
-  const double level = db <= kLowest + 0.5 ? kOffDb : std::clamp(std::round(db * 2.0) / 2.0, kLowest, 12.0);
+  const Value level = db <= kLowest + 0.5 ? Value() : Value(std::max(kLowest, std::round(db * 2.0) / 2.0));
   const auto owner = choice_.layerOwner();
   if (!owner) return;
   const std::string n = std::to_string(bar);
@@ -247,7 +246,7 @@ void BassVoicePicture::mouseReleaseEvent(QMouseEvent*) {
 void BassVoicePicture::keyPressEvent(QKeyEvent* event) {
   if (!voice()) return QWidget::keyPressEvent(event);
   const double step = event->modifiers() & Qt::ShiftModifier ? 0.5 : 2.0,
-               now = std::max(kLowest, levelOf(chosen_));
+               now = std::max(kLowest, levelOf(chosen_).value_or(kLowest));
   switch (event->key()) {
     case Qt::Key_Left:
       chosen_ = std::max(0, chosen_ - 1);
@@ -256,7 +255,7 @@ void BassVoicePicture::keyPressEvent(QKeyEvent* event) {
       chosen_ = std::min(8, chosen_ + 1);
       break;
     case Qt::Key_Up:
-      setLevel(chosen_, levelOf(chosen_) <= kOffDb ? kLowest + 20.0 : now + step);
+      setLevel(chosen_, levelOf(chosen_) ? now + step : kLowest + 20.0);
       break;
     case Qt::Key_Down:
       setLevel(chosen_, now - step);

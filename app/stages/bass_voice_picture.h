@@ -30,7 +30,7 @@ class BassVoicePicture : public Picture {
   double rootMidi() const;
   QRectF bars() const;
   QRectF curve() const;
-  double levelOf(int bar) const;
+  std::optional<double> levelOf(int bar) const;  ///< nothing: out
   Axis levelAxis() const;
   Axis timeAxis() const;
   void setLevel(int bar, double db);

@@ -12,10 +12,6 @@
 namespace heft::app {
 namespace {
 
-double gainOf(double depthDb) {
-  return depthDb >= 120.0 ? 0.0 : amplitudeFromDb(-depthDb);
-}
-
 }  // namespace
 
 QString msText(double value) {
@@ -23,9 +19,9 @@ QString msText(double value) {
 }
 
 QString depthText(double depthDb) {
-  return depthDb >= 120.0 ? QString("silence")
-         : depthDb <= 0   ? QString("0 dB")
-                          : "-" + dbText(depthDb, 1, false);
+  return depthDb >= kSilentDepthDb ? QString("silence")
+         : depthDb <= 0            ? QString("0 dB")
+                                   : "-" + dbText(depthDb, 1, false);
 }
 
 DipPicture::DipPicture(Document& document, Selection& selection) : Picture(document, selection, "The dip") {
@@ -139,7 +135,7 @@ QPointF DipPicture::handleAt(Handle handle) const {
   const double y1 = a.bass.bottom() + 20;
   switch (handle) {
     case Handle::Depth:
-      return {std::round(a.time.pixel(d.attackMs + 0.5 * d.holdMs)), yOfGain(a, gainOf(d.depthDb))};
+      return {std::round(a.time.pixel(d.attackMs + 0.5 * d.holdMs)), yOfGain(a, gainAtDepth(d.depthDb))};
     case Handle::Attack:
       return {a.time.pixel(d.attackMs), y1};
     case Handle::Hold:

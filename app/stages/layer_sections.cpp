@@ -202,8 +202,8 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
     out.push_back({"Mid and high",
                    whether(c,
                            [](const Layer& l) {
-                             return l.bassVoice() && (l.bassVoice()->mid.levelDb > kOffDb ||
-                                                      l.bassVoice()->high.levelDb > kOffDb);
+                             return l.bassVoice() &&
+                                    (l.bassVoice()->mid.levelDb || l.bassVoice()->high.levelDb);
                            }),
                    of.fields(kind, bassBandsWords())});
   }

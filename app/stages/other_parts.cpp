@@ -20,8 +20,9 @@ OtherParts::OtherParts(LayerChoice& choice, Selection& selection) : choice_(choi
        .text =
            [this] {
              const auto all = others();
-             const auto at = std::find(all.begin(), all.end(), shown_) - all.begin() + 1;
-             const QString name = placeName(choice_.document().session(), Place{shown_});
+             if (!shown_) return QString();
+             const auto at = std::find(all.begin(), all.end(), *shown_) - all.begin() + 1;
+             const QString name = placeName(choice_.document().session(), Place{*shown_});
              return all.size() < 2 ? name : QString("%1, %2 of %3").arg(name).arg(at).arg(all.size());
            },
        .choices =
@@ -58,16 +59,16 @@ std::vector<int> OtherParts::others() const {
 void OtherParts::refresh() {
   const auto all = others();
   setVisible(!all.empty());
-  int wanted = choice_.place().id;
-  if (std::find(all.begin(), all.end(), wanted) == all.end())
-    wanted = std::find(all.begin(), all.end(), shown_) != all.end() ? shown_ : all.empty() ? 0 : all.front();
-  const QString name = placeName(choice_.document().session(), Place{wanted});
+  auto isOne = [&](std::optional<int> id) { return id && std::find(all.begin(), all.end(), *id) != all.end(); };
+  std::optional<int> wanted = choice_.place().id;
+  if (!isOne(wanted)) wanted = isOne(shown_) ? shown_ : all.empty() ? std::nullopt : std::optional(all.front());
+  const QString name = wanted ? placeName(choice_.document().session(), Place{*wanted}) : QString();
   if (wanted != shown_ || name != shownName_) {
     if (row_) row_->hide(), row_->deleteLater();
     row_ = nullptr;
     shown_ = wanted, shownName_ = name;
     if (wanted) {
-      row_ = new SlipRow(Place{wanted}, choice_, selection_);
+      row_ = new SlipRow(Place{*wanted}, choice_, selection_);
       layout_->insertWidget(0, row_, 1);
     }
   }
@@ -75,7 +76,8 @@ void OtherParts::refresh() {
 }
 
 void OtherParts::contextMenuEvent(QContextMenuEvent* event) {
-  if (choice_.place().id != shown_) choice_.choose(Place{shown_}, 0);
+  if (!shown_) return;
+  if (choice_.place().id != *shown_) choice_.choose(Place{*shown_}, 0);
   QMenu menu(this);
   menu.setObjectName("Part menu");
   fillPartMenu(menu, choice_, this);

@@ -24,7 +24,7 @@ class OtherParts : public QWidget {
   QHBoxLayout* layout_;
   SlipRow* row_ = nullptr;
   ValueField* which_;
-  int shown_ = 0;      ///< id of the part in the row; 0: none
+  std::optional<int> shown_;  ///< id of the part in the row
   QString shownName_;  ///< as it was called when the row was made
 };
 

@@ -21,7 +21,7 @@ double slopeUp(double x) {
 
 DipPlan::DipPlan(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate,
                  size_t loopFrames)
-    : low_(dip.depthDb >= 120.0 ? 0.0 : amplitudeFromDb(-dip.depthDb)),
+    : low_(gainAtDepth(dip.depthDb)),
       attack_(std::max(0.5, dip.attackMs) / 1000.0 * sampleRate),
       hold_(std::max(0.0, dip.holdMs) / 1000.0 * sampleRate),
       return_(std::max(1.0, dip.returnMs) / 1000.0 * sampleRate) {
@@ -81,10 +81,14 @@ std::vector<float> drawnGain(const DrawnDip& dip, std::span<const double> trigge
   return out;
 }
 
+double gainAtDepth(double depthDb) {
+  return depthDb >= kSilentDepthDb ? 0.0 : amplitudeFromDb(-depthDb);
+}
+
 DipFacts measureDip(std::span<const float> gain, std::span<const double> triggerFrames, double sampleRate) {
   DipFacts out;
   if (gain.empty()) return out;
-  out.depthDb = dbFromAmplitude(*std::min_element(gain.begin(), gain.end()), -120.0);
+  out.depthDb = dbFromAmplitude(*std::min_element(gain.begin(), gain.end()), -kSilentDepthDb);
   for (size_t t = 0; t < triggerFrames.size(); ++t) {
     const auto first = static_cast<size_t>(std::max(0.0, std::ceil(triggerFrames[t])));
     const size_t end = t + 1 < triggerFrames.size()
@@ -107,7 +111,7 @@ std::string gainCsv(std::span<const float> gain, double sampleRate) {
   char row[64];
   auto add = [&](size_t frame) {
     std::snprintf(row, sizeof row, "%.6f,%.4f\n", static_cast<double>(frame) / sampleRate,
-                  dbFromAmplitude(gain[frame], -120.0));
+                  dbFromAmplitude(gain[frame], -kSilentDepthDb));
     out += row;
   };
   const double step = sampleRate / 1000.0;

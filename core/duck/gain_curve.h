@@ -7,11 +7,16 @@
 
 namespace heft {
 
+/// The end of the scale of depths: all the way down.
+inline constexpr double kSilentDepthDb = 120.0;
+/// An amplitude, 1 to 0.
+double gainAtDepth(double depthDb);
+
 /// The drawn way: down within the attack, held, back within the return. Both slopes are raised cosines of the
 /// amplitude, so the curve has no corner that could click; a trigger during a return starts from where the gain
 /// is.
 struct DrawnDip {
-  double depthDb = 0.0;   ///< 0 to 120, how far down; 120 is silence
+  double depthDb = 0.0;   ///< how far down, 0 to kSilentDepthDb
   double attackMs = 2.0;  ///< at least 0.5
   double holdMs = 30.0;
   double returnMs = 80.0;  ///< at least 1
@@ -51,7 +56,7 @@ std::vector<float> drawnGain(const DrawnDip& dip, std::span<const double> trigge
 
 /// What a curve does, measured on it.
 struct DipFacts {
-  double depthDb = 0.0;  ///< its minimum, negative; -120 stands for silence
+  double depthDb = 0.0;  ///< its minimum, negative; not under -kSilentDepthDb
   double returnMs =
       0.0;        ///< longest time from a trigger until the gain is last below -0.5 dB before the next one
   int fired = 0;  ///< triggers after which it falls below -0.5 dB

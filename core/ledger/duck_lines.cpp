@@ -15,14 +15,17 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   for (const HitFacts& h : v.study.hits)
     if (!worst || h.bassReKickDb > worst->bassReKickDb) worst = &h;
   if (!worst) return;
-  Finding f{.id = "overlap", .stage = Stage::Duck, .value = worst->bassReKickDb, .unit = "dB"};
+  constexpr double kNoneDb = -120.0;
+  Finding f{
+      .id = "overlap", .stage = Stage::Duck, .value = worst->bassReKickDb.value_or(kNoneDb), .unit = "dB"};
   f.hit = static_cast<int>(worst - v.study.hits.data());
   f.verdict = judged(f.value, v.limits.overlapHolds, v.limits.overlapWatch);
   const std::string at = "hit " + std::to_string(*f.hit + 1);
   f.sentence = f.verdict == Verdict::Holds ? "The bass leaves room for every kick"
                : v.session.duck().on       ? "At " + at + " the bass still stands in the kick's way"
                                            : "At " + at + " kick and bass overlap and nothing ducks";
-  f.measured = f.value <= -119 ? "no bass under any hit" : "bass to kick " + signedDb(f.value) + ", below 150 Hz";
+  f.measured =
+      !worst->bassReKickDb ? "no bass under any hit" : "bass to kick " + signedDb(f.value) + ", below 150 Hz";
   f.target = "below " + plainDb(v.limits.overlapHolds);
   if (f.verdict != Verdict::Holds) {
     // Some decibels over what it takes, since the dip only reaches its depth for a part of the kick.

@@ -23,9 +23,11 @@ struct HitFacts {
   double bestDb = 0.0;           ///< at the delay and polarity that suit all hits best
   double heardDb = 0.0;          ///< as it sounds: moved and ducked; levelDb where nothing ducks
   AlignAnswer own;               ///< the move that would suit this hit alone
-  double bassReKickDb = -120.0;  ///< level of the ducked bass re the kick below 150 Hz, over the kick's body
+  /// Level of the ducked bass re the kick below 150 Hz, over the kick's body; nothing where one is silent
+  /// there.
+  std::optional<double> bassReKickDb = {};
   std::optional<double> nextNoteGapMs;  ///< until the next bass note starts that did not sound at the hit
-  double tailAtNextNoteDb = -120.0;     ///< the kick's envelope there, re its peak
+  std::optional<double> tailAtNextNoteDb = {};  ///< the kick's envelope there, re its peak; nothing: silent
 };
 
 /// No more hits than these are measured, the first of the loop: one on every sixteenth of the longest loop.

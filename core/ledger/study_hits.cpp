@@ -69,11 +69,18 @@ void add(KeyMaker& maker, std::span<const double> x) {
   maker.add(std::string(reinterpret_cast<const char*>(x.data()), x.size_bytes()));
 }
 
+// Beneath it is silence.
+std::optional<double> aboveFloor(double db) {
+  constexpr double kFloorDb = -119.0;
+  return db > kFloorDb ? std::optional(db) : std::nullopt;
+}
+
 // Level of the bass re the kick over the first `seconds` of a hit.
-double bassReKick(const Lanes& lanes, double at, double seconds) {
+std::optional<double> bassReKick(const Lanes& lanes, double at, double seconds) {
   const double k = energyOf(lanes.kick->from(lanes.kick->low, at, seconds)),
                b = energyOf(lanes.bass->from(lanes.bass->low, at, seconds));
-  return k > 0.0 && b > 0.0 ? std::max(-120.0, dbFromPower(b) - dbFromPower(k)) : -120.0;
+  if (!(k > 0.0) || !(b > 0.0)) return std::nullopt;
+  return aboveFloor(dbFromPower(b) - dbFromPower(k));
 }
 
 void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFacts& kick,
@@ -91,8 +98,8 @@ void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFa
   const double peak = *std::max_element(envelope.begin(), envelope.end());
   const auto at =
       static_cast<size_t>((kick.onsetSeconds.value_or(0.0) + *hit.nextNoteGapMs / 1000.0) * kick.sampleRate);
-  hit.tailAtNextNoteDb =
-      at < envelope.size() && peak > 0.0 ? std::max(-120.0, dbFromAmplitude(envelope[at] / peak)) : -120.0;
+  if (at < envelope.size() && peak > 0.0)
+    hit.tailAtNextNoteDb = aboveFloor(dbFromAmplitude(envelope[at] / peak));
 }
 
 // The picture's waves: a lead before the hit long enough for any delay, and 0.4 s after it.

@@ -55,17 +55,21 @@ void addTailOverNote(const LedgerView& v, std::vector<Finding>& out) {
   for (const HitFacts& h : v.study.hits)
     if (h.nextNoteGapMs && (!worst || h.tailAtNextNoteDb > worst->tailAtNextNoteDb)) worst = &h;
   if (!worst) return;
-  Finding f{.id = "kick-over-note", .stage = Stage::Sounds, .value = worst->tailAtNextNoteDb, .unit = "dB"};
+  constexpr double kNoneDb = -120.0;
+  Finding f{.id = "kick-over-note",
+            .stage = Stage::Sounds,
+            .value = worst->tailAtNextNoteDb.value_or(kNoneDb),
+            .unit = "dB"};
   f.hit = static_cast<int>(worst - v.study.hits.data());
-  f.verdict = judged(worst->tailAtNextNoteDb, v.limits.overHolds, v.limits.overWatch);
+  f.verdict = judged(f.value, v.limits.overHolds, v.limits.overWatch);
   const std::string at = std::to_string(*f.hit + 1);
   f.sentence = f.verdict == Verdict::Holds
                    ? "Kick is gone before the next bass note"
                    : "After hit " + at + " the kick still sounds when the next bass note starts";
-  f.measured = f.value <= -119 ? "silent by then"
-                               : formatNumber(f.value, 0) + " dB below its peak, " + ms(*worst->nextNoteGapMs) +
-                                     " after hit " + at;
-  if (f.value > -119) f.measured.erase(0, f.value < 0 ? 1 : 0);
+  f.measured = !worst->tailAtNextNoteDb ? "silent by then"
+                                        : formatNumber(f.value, 0) + " dB below its peak, " +
+                                              ms(*worst->nextNoteGapMs) + " after hit " + at;
+  if (worst->tailAtNextNoteDb) f.measured.erase(0, f.value < 0 ? 1 : 0);
   f.target = "at least " + formatNumber(-v.limits.overHolds, 0) + " dB below";
   if (f.verdict != Verdict::Holds)
     f.options = trimMoves(v, TimeValue::milliseconds(std::max(kShortestMs, std::floor(*worst->nextNoteGapMs))));

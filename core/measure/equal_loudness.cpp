@@ -65,13 +65,13 @@ double smallSpeakerDb(double hz) {
   return -10.0 * std::log10(1.0 + std::pow(ratio, 8.0));
 }
 
-std::vector<PartialHeard> heardOnSmallSpeaker(double rootHz, const std::vector<double>& partialDb,
+std::vector<PartialHeard> heardOnSmallSpeaker(double rootHz, std::span<const std::optional<double>> partialDb,
                                               double listeningDb) {
   std::vector<PartialHeard> out;
   for (size_t k = 0; k < partialDb.size(); ++k) {
     PartialHeard p{static_cast<int>(k + 1), rootHz * static_cast<double>(k + 1)};
-    p.phon = phonOf(p.hz, listeningDb + partialDb[k] + smallSpeakerDb(p.hz));
-    p.audible = p.phon > 20.0;
+    if (partialDb[k]) p.phon = phonOf(p.hz, listeningDb + *partialDb[k] + smallSpeakerDb(p.hz));
+    p.audible = p.phon && *p.phon > 20.0;
     out.push_back(p);
   }
   return out;

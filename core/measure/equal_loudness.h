@@ -4,6 +4,8 @@
 /// Equal-loudness contours after ISO 226:2003 (its table 1 and formulas 1 and 2); valid from 20 Hz to 12.5 kHz
 /// and 20 to 90 phon. Between the table's frequencies its parameters are read along the logarithm of frequency.
 
+#include <optional>
+#include <span>
 #include <vector>
 
 namespace heft {
@@ -21,12 +23,13 @@ double smallSpeakerDb(double hz);
 /// One partial of a tone on a small speaker.
 struct PartialHeard {
   int number = 1;
-  double hz = 0.0, phon = 0.0;
-  bool audible = false;  ///< over 20 phon
+  double hz = 0.0;
+  std::optional<double> phon = {};  ///< nothing where it is out
+  bool audible = false;             ///< over 20 phon
 };
-/// Partials of a root whose levels are given in dB re a full tone that plays at `listeningDb` SPL (a moderate
-/// level by default).
-std::vector<PartialHeard> heardOnSmallSpeaker(double rootHz, const std::vector<double>& partialDb,
+/// Partials of a root whose levels, nothing for one that is out, are given in dB re a full tone that plays at
+/// `listeningDb` SPL (a moderate level by default).
+std::vector<PartialHeard> heardOnSmallSpeaker(double rootHz, std::span<const std::optional<double>> partialDb,
                                               double listeningDb = 75.0);
 
 /// Roots that are felt as heavy: E flat to G sharp, 38 to 53 Hz (common practice; the octave is our inference).

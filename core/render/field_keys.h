@@ -12,6 +12,10 @@ struct FieldKeys {
   double tempoBpm;  ///< for lengths that follow it
   void flag(const char*, bool v) { key.add(v); }
   void number(const char*, double v, const Range&) { key.add(v); }
+  void level(const char*, const std::optional<double>& v, const Range&) {
+    key.add(v.has_value());
+    if (v) key.add(*v);
+  }
   void whole(const char*, int v, const Range&) { key.add(v); }
   void time(const char*, const TimeValue& v, const Range&) { key.add(v.toMs(tempoBpm)); }
   void choice(const char*, auto v, auto, auto) { key.add(v); }

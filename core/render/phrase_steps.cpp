@@ -137,7 +137,7 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
           n.midi += layer.semitones, n.gain = level > 0.0 ? n.gain / level : 1.0;
         // While partials are dragged the upper bands stay as they are.
         BassVoice above = *layer.bassVoice();
-        above.partialDb = BassVoice().partialDb, above.octaveBelowDb = kOffDb, above.width = 0.0;
+        above.partialDb = BassVoice().partialDb, above.octaveBelowDb.reset(), above.width = 0.0;
         KeyMaker topsKey("bass tops 1");
         topsKey.add(rate_).add(track.notes.a4Hz).add(above.freePhase ? phrase.startInSong : 0.0);
         addFields(topsKey, above, track.tempoBpm);

@@ -179,7 +179,7 @@ void eachOf(T& v, F& f) {
   f.flag("on", v.on);
   f.whole("source_part", v.sourcePart, {1, kHighestId});
   f.whole("target_part", v.targetPart, {1, kHighestId});
-  f.number("depth_db", v.depthDb, {0, 120, Unit::Db});
+  f.number("depth_db", v.depthDb, {0, kSilentDepthDb, Unit::Db});
   f.time("attack", v.attack, {0, 5000, Unit::Ms});
   f.time("hold", v.hold, {0, 5000, Unit::Ms});
   f.time("return", v.release, {0, 5000, Unit::Ms});

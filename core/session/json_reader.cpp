@@ -50,6 +50,17 @@ void JsonReader::number(const char* key, std::optional<double>& out, double low,
   if (!std::isnan(value)) out = value;
 }
 
+void JsonReader::level(const char* key, std::optional<double>& out, double low, double high) {
+  if (!has(key)) return;
+  if (const Json& value = rest_[key]; value.is_string() && value == kOutWord) {
+    out.reset();
+    take(key);
+    return;
+  }
+  number(key, out, low, high);
+  if (out && *out <= low) out.reset();
+}
+
 void JsonReader::whole(const char* key, int& out, int low, int high) {
   double value = out;
   number(key, value, low, high);

@@ -11,6 +11,7 @@
 namespace heft {
 
 using Json = nlohmann::ordered_json;
+inline constexpr const char* kOutWord = "out";  ///< of a level that is none
 
 /// The first fault is kept in `fault` and ends the reading.
 class JsonReader {
@@ -19,6 +20,8 @@ class JsonReader {
 
   void number(const char* key, double& out, double low, double high);
   void number(const char* key, std::optional<double>& out, double low, double high);
+  /// A number above the low end, or kOutWord. The low end is out too: files said so before.
+  void level(const char* key, std::optional<double>& out, double low, double high);
   void whole(const char* key, int& out, int low, int high);
   void flag(const char* key, bool& out);
   void text(const char* key, std::string& out, size_t most);

@@ -61,7 +61,7 @@ struct Duck {
   bool on = false;
   int sourcePart = 1;    ///< whose hits, or notes, start the dip
   int targetPart = 2;    ///< whose lane dips
-  double depthDb = 8.5;  ///< 0 to 120
+  double depthDb = 8.5;  ///< 0 to kSilentDepthDb
   TimeValue attack = TimeValue::milliseconds(2.0);
   TimeValue hold = TimeValue::milliseconds(34.0);
   TimeValue release = TimeValue::milliseconds(85.0);

@@ -26,6 +26,12 @@ struct FieldWriter {
   void number(const char* key, const std::optional<double>& v, const Range&) {
     if (v) json[key] = *v;
   }
+  void level(const char* key, const std::optional<double>& v, const Range&) {
+    if (v)
+      json[key] = *v;
+    else
+      json[key] = kOutWord;
+  }
   void whole(const char* key, int v, const Range&) { json[key] = v; }
   void count(const char* key, auto v, Saved) {
     if (v) json[key] = v;
@@ -73,6 +79,9 @@ struct FieldReader {
 
   void flag(const char* key, bool& v, Saved = {}) { r.flag(key, v); }
   void number(const char* key, auto& v, const Range& range) { r.number(key, v, range.low, range.high); }
+  void level(const char* key, std::optional<double>& v, const Range& range) {
+    r.level(key, v, range.low, range.high);
+  }
   void whole(const char* key, int& v, const Range& range) {
     r.whole(key, v, static_cast<int>(range.low), static_cast<int>(range.high));
   }

@@ -5,8 +5,8 @@
 ///
 /// A visitor F has flag(name, bool), number(name, double, Range), whole(name, int, Range), time(name,
 /// TimeValue, Range in ms that a hand sets it in; a file may have any), choice(name, enum, nameOf, parse),
-/// object(name, struct) and list(name, vector, most); for documents also what fields.h says. Each may be told
-/// Saved::WhenSet. T may be const.
+/// level(name, optional double, Range) of what may be out, object(name, struct) and list(name, vector, most);
+/// for documents also what fields.h says. Each may be told Saved::WhenSet. T may be const.
 
 #include <concepts>
 #include <type_traits>
@@ -115,16 +115,16 @@ void eachOf(T& v, F& f) {
 
 template <Is<MidBand> T, class F>
 void eachOf(T& v, F& f) {
-  f.number("level_db", v.levelDb, {kOffDb, 12, Unit::Db});
+  f.level("level_db", v.levelDb, {kLeastPartialDb, 12, Unit::Db});
   f.choice("wave", v.wave, waveName, parseWave);
-  f.number("noise_db", v.noiseDb, {kOffDb, 0, Unit::Db});
+  f.level("noise_db", v.noiseDb, {kLeastPartialDb, 0, Unit::Db});
   f.object("drive", v.drive);
   f.number("low_cut_hz", v.lowCutHz, {20, 5000, Unit::Hz});
 }
 
 template <Is<HighBand> T, class F>
 void eachOf(T& v, F& f) {
-  f.number("level_db", v.levelDb, {kOffDb, 12, Unit::Db});
+  f.level("level_db", v.levelDb, {kLeastPartialDb, 12, Unit::Db});
   f.choice("kind", v.kind, highKindName, parseHighKind);
   f.number("ratio", v.ratio, {1, 40, Unit::Number});
   f.number("index", v.index, {0, 20, Unit::Number});
@@ -136,8 +136,8 @@ template <Is<BassVoice> T, class F>
 void eachOf(T& v, F& f) {
   constexpr const char* kPartials[] = {"partial_1_db", "partial_2_db", "partial_3_db", "partial_4_db",
                                        "partial_5_db", "partial_6_db", "partial_7_db", "partial_8_db"};
-  for (size_t k = 0; k < 8; ++k) f.number(kPartials[k], v.partialDb[k], {kOffDb, 12, Unit::Db});
-  f.number("octave_below_db", v.octaveBelowDb, {kOffDb, 12, Unit::Db});
+  for (size_t k = 0; k < 8; ++k) f.level(kPartials[k], v.partialDb[k], {kLeastPartialDb, 12, Unit::Db});
+  f.level("octave_below_db", v.octaveBelowDb, {kLeastPartialDb, 12, Unit::Db});
   f.number("start_phase", v.startPhaseDegrees, {0, 360, Unit::Degrees});
   f.flag("free_phase", v.freePhase);
   f.number("attack_ms", v.attackMs, {0, 500, Unit::Ms});

@@ -45,6 +45,13 @@ struct Walk {
     if (const auto* to = put ? std::get_if<double>(put) : nullptr) place(v, std::clamp(*to, r.low, r.high));
     if (put && std::holds_alternative<std::monostate>(*put)) place(v, std::nullopt);
   }
+  // At its lowest it is out.
+  template <class T>
+  void level(const char* name, T& v, const Range& r) {
+    const bool here = isHere(name);
+    number(name, v, r);
+    if (put && here && v && *v <= r.low) place(v, std::nullopt);
+  }
   template <Is<int> T>
   void whole(const char* name, T& v, const Range& r) {
     if (!isHere(name)) return;

@@ -81,13 +81,13 @@ Result<Key> parseKey(std::string_view original) {
   if (original.size() > 64) return badUsage("a key of over 64 characters");
   const std::string plain = plainSigns(original);
   std::string_view rest = trimmed(plain);
-  const int tonic = takePitchClass(rest);
-  if (tonic < 0)
+  const auto tonic = takePitchClass(rest);
+  if (!tonic)
     return badUsage("\"" + std::string(original) +
                     "\" is not a key: write a tonic and a mode, such as A minor, F# major or D dorian");
   const auto mode = parseMode(trimmed(rest), original);
   if (!mode) return Fail(mode.error());
-  return Key{tonic, *mode};
+  return Key{*tonic, *mode};
 }
 
 }  // namespace heft

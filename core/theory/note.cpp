@@ -75,10 +75,10 @@ std::string hzText(double hz) {
   return formatNumber(hz, hz < 100 ? 2 : hz < 1000 ? 1 : 0) + " Hz";
 }
 
-int takePitchClass(std::string_view& text, int* letterShift) {
-  if (text.empty()) return -1;
+std::optional<int> takePitchClass(std::string_view& text, int* letterShift) {
+  if (text.empty()) return std::nullopt;
   const char letter = static_cast<char>(text.front() & ~0x20);
-  if (letter < 'A' || letter > 'G') return -1;
+  if (letter < 'A' || letter > 'G') return std::nullopt;
   int semitones = kLetterSemitones[letter - 'A'];
   std::string_view rest = text.substr(1);
   int shift = 0;
@@ -103,8 +103,8 @@ Result<double> parsePitch(std::string_view original, const NoteStyle& style) {
     return inRange(midiFromHz(*hz, style.a4Hz), style.a4Hz, original);
   }
   int shift = 0;
-  const int pitchClass = takePitchClass(rest, &shift);
-  if (pitchClass < 0) return notAPitch(original);
+  const auto pitchClass = takePitchClass(rest, &shift);
+  if (!pitchClass) return notAPitch(original);
   const bool negative = !rest.empty() && rest.front() == '-';
   if (negative) rest.remove_prefix(1);
   if (rest.empty() || rest.front() < '0' || rest.front() > '9') return notAPitch(original);
@@ -117,7 +117,7 @@ Result<double> parsePitch(std::string_view original, const NoteStyle& style) {
   if (negative) octave = -octave;
   double cents = 0.0;
   if (!takeCents(rest, cents)) return notAPitch(original);
-  const double midi = 12.0 * (octave + 5 - static_cast<int>(style.octaves)) + pitchClass + 12 * shift;
+  const double midi = 12.0 * (octave + 5 - static_cast<int>(style.octaves)) + *pitchClass + 12 * shift;
   return inRange(midi + cents / 100.0, style.a4Hz, original);
 }
 

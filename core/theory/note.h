@@ -2,6 +2,7 @@
 /// Notes, frequencies, cents and MIDI numbers: the same thing in different clothes.
 /// Equal temperament after ISO 16:1975 (A4 = 440 Hz unless said); note numbers after MIDI 1.0 (A4 = 69).
 
+#include <optional>
 #include <string>
 #include <string_view>
 
@@ -37,8 +38,8 @@ std::string pitchText(double midi, const NoteStyle& style = {});
 std::string hzText(double hz);
 
 /// Reads a pitch class such as "F#", "Bb", "E♭" at the start of `text` (any case of the letter) and removes it.
-/// Returns 0 to 11, or -1. `letterShift` gets +1 or -1 where the accidental leaves the octave (B#, Cb).
-int takePitchClass(std::string_view& text, int* letterShift = nullptr);
+/// Returns 0 to 11, or nothing. `letterShift` gets +1 or -1 where the accidental leaves the octave (B#, Cb).
+std::optional<int> takePitchClass(std::string_view& text, int* letterShift = nullptr);
 
 /// Reads "F#1", "F#1 +12 ct" (space optional), "Bb2", "46.2" or "46.2 Hz".
 /// Returns a MIDI number (may be fractional); errors: BadUsage, naming the text. Range 8 Hz to 20 kHz.

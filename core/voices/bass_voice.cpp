@@ -15,8 +15,8 @@ namespace {
 
 constexpr double kSideDelaySeconds = 0.007;
 
-double amplitudeOf(double db) {
-  return db <= kOffDb ? 0.0 : amplitudeFromDb(db);
+double amplitudeOf(std::optional<double> db) {
+  return db ? amplitudeFromDb(*db) : 0.0;
 }
 
 double bendAt(const std::vector<PitchPointAt>& points, double seconds) {
@@ -208,15 +208,15 @@ double envelopeDb(const BassVoice& v, double seconds, double heldSeconds) {
 }
 
 std::vector<float> renderBassTops(const BassVoice& v, const Phrase& phrase, double a4Hz, double sampleRate) {
-  if (phrase.notes.empty() || (v.mid.levelDb <= kOffDb && v.high.levelDb <= kOffDb)) return {};
+  if (phrase.notes.empty() || (!v.mid.levelDb && !v.high.levelDb)) return {};
   const Course course = courseOf(v, phrase, a4Hz, sampleRate);
   std::vector<float> tops(course.phase.size(), 0.0f);
-  auto addBand = [&](const std::vector<float>& band, double db) {
+  auto addBand = [&](const std::vector<float>& band, std::optional<double> db) {
     const auto gain = static_cast<float>(amplitudeOf(db));
     for (size_t i = 0; i < band.size(); ++i) tops[i] += gain * band[i];
   };
-  if (v.mid.levelDb > kOffDb) addBand(midOf(v.mid, course, sampleRate), v.mid.levelDb);
-  if (v.high.levelDb > kOffDb) addBand(highOf(v.high, course, sampleRate), v.high.levelDb);
+  if (v.mid.levelDb) addBand(midOf(v.mid, course, sampleRate), v.mid.levelDb);
+  if (v.high.levelDb) addBand(highOf(v.high, course, sampleRate), v.high.levelDb);
   return tops;
 }
 

@@ -4,6 +4,7 @@
 /// chosen frequency.
 
 #include <array>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -13,12 +14,12 @@
 
 namespace heft {
 
-inline constexpr double kOffDb = -80.0;  ///< a level at which a partial or band is out
+inline constexpr double kLeastPartialDb = -80.0;  ///< a partial or band is above it, or out
 
 struct MidBand {
-  double levelDb = kOffDb;  ///< kOffDb (out) to 12
+  std::optional<double> levelDb = {};  ///< up to 12; nothing: out
   WaveKind wave = WaveKind::Triangle;
-  double noiseDb = -36.0;  ///< kOffDb to 0, into the drive
+  std::optional<double> noiseDb = -36.0;  ///< up to 0, into the drive; nothing: out
   Drive drive{true, DriveKind::Soft, 0.0, 12.0, 1.0};
   double lowCutHz = 120.0;  ///< 20 to 5000, 24 dB per octave, after the drive
   bool operator==(const MidBand&) const = default;
@@ -26,7 +27,7 @@ struct MidBand {
 
 struct HighBand {
   enum class Kind { Fm, Noise };
-  double levelDb = kOffDb;  ///< kOffDb (out) to 12
+  std::optional<double> levelDb = {};  ///< up to 12; nothing: out
   Kind kind = Kind::Fm;
   double ratio = 7.0;       ///< FM: of the tone to the note, 1 to 40; noise: of its middle
   double index = 1.5;       ///< FM: depth in radians, 0 to 20
@@ -39,9 +40,9 @@ const char* highKindName(HighBand::Kind kind);  ///< "fm", "noise"
 Result<HighBand::Kind> parseHighKind(const std::string& text);
 
 struct BassVoice {
-  /// Levels of partials 1 to 8, kOffDb (out) to 12.
-  std::array<double, 8> partialDb{0.0, -24.0, -32.0, kOffDb, kOffDb, kOffDb, kOffDb, kOffDb};
-  double octaveBelowDb = kOffDb;
+  /// Levels of partials 1 to 8, up to 12; nothing: out.
+  std::array<std::optional<double>, 8> partialDb{0.0, -24.0, -32.0};
+  std::optional<double> octaveBelowDb = {};
   double startPhaseDegrees = 0.0;  ///< 0 to 360, of every note
   bool freePhase = false;          ///< the wave runs on between notes: each starts where it happens to be
   double attackMs = 3.0;           ///< 0 to 500

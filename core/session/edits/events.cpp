@@ -22,7 +22,7 @@ void insertInOrder(std::vector<Event>& events, const Event& event) {
 
 template <class Event>
 void removeAt(std::vector<Event>& events, double at) {
-  if (const int i = eventAt(events, at); i >= 0) events.erase(events.begin() + i);
+  if (const Event* e = eventAt(events, at)) events.erase(events.begin() + (e - events.data()));
 }
 
 // The note that starts there, changed.
@@ -31,15 +31,15 @@ Edit onNote(const std::string& name, const Part& part, double at, std::function<
   return onPart(
       name, part.id,
       [at, change = std::move(change)](Part& p) {
-        if (const int i = eventAt(p.notes, at); i >= 0) change(p.notes[static_cast<size_t>(i)]);
+        if (Note* n = eventAt(p.notes, at)) change(*n);
       },
       mergeKey);
 }
 
-int pointAt(const std::vector<WheelPoint>& wheel, double at) {
+std::optional<size_t> pointAt(const std::vector<WheelPoint>& wheel, double at) {
   for (size_t i = 0; i < wheel.size(); ++i)
-    if (std::abs(wheel[i].quarters - at) < 1e-9) return static_cast<int>(i);
-  return -1;
+    if (std::abs(wheel[i].quarters - at) < 1e-9) return i;
+  return std::nullopt;
 }
 
 }  // namespace
@@ -53,11 +53,11 @@ Edit moveHit(const Part& part, double from, double to, const std::string& word) 
   return onPart(
       word + " " + partWord(part) + " hit", part.id,
       [from, to](Part& p) {
-        const int i = eventAt(p.hits, from);
-        if (i < 0 || eventAt(p.hits, to) >= 0) return;
-        Hit moved = p.hits[static_cast<size_t>(i)];
+        const Hit* there = eventAt(p.hits, from);
+        if (!there || eventAt(p.hits, to)) return;
+        Hit moved = *there;
         moved.startQuarters = to;
-        p.hits.erase(p.hits.begin() + i);
+        removeAt(p.hits, from);
         insertInOrder(p.hits, moved);
       },
       "hit");
@@ -76,11 +76,11 @@ Edit moveNote(const Part& part, double from, double to, int midi) {
   return onPart(
       "move " + partWord(part) + " note", part.id,
       [from, to, midi](Part& p) {
-        const int i = eventAt(p.notes, from);
-        if (i < 0) return;
-        Note moved = p.notes[static_cast<size_t>(i)];
+        const Note* there = eventAt(p.notes, from);
+        if (!there) return;
+        Note moved = *there;
         moved.startQuarters = to, moved.midi = std::clamp(midi, 0, 127);
-        p.notes.erase(p.notes.begin() + i);
+        removeAt(p.notes, from);
         insertInOrder(p.notes, moved);
       },
       "note");
@@ -100,8 +100,8 @@ Edit setNotePitch(const Part& part, double at, int midi, const std::string& merg
 }
 
 Edit toggleTie(const Part& part, double at) {
-  const int i = eventAt(part.notes, at);
-  const bool tied = i >= 0 && part.notes[static_cast<size_t>(i)].tie;
+  const Note* there = eventAt(part.notes, at);
+  const bool tied = there && there->tie;
   return onNote(std::string(tied ? "untie " : "tie ") + partWord(part) + " note", part, at,
                 [](Note& n) { n.tie = !n.tie; });
 }
@@ -127,8 +127,7 @@ Edit setVelocity(const Part& part, double at, double velocity, const std::string
       part.playsNotes() ? "set note velocity" : "set hit velocity", part.id,
       [at, velocity](Part& p) {
         auto set = [&](auto& events) {
-          if (const int i = eventAt(events, at); i >= 0)
-            events[static_cast<size_t>(i)].velocity = std::clamp(velocity, kLeastVelocity, 1.0);
+          if (auto* e = eventAt(events, at)) e->velocity = std::clamp(velocity, kLeastVelocity, 1.0);
         };
         p.playsNotes() ? set(p.notes) : set(p.hits);
       },
@@ -138,10 +137,8 @@ Edit setVelocity(const Part& part, double at, double velocity, const std::string
 Edit toggleLayerAt(const Part& part, double at, int layerId) {
   return onPart("choose where layer plays", part.id, [at, layerId](Part& p) {
     auto toggle = [&](auto& events) {
-      const int i = eventAt(events, at);
-      if (i < 0) return;
-      auto& without = events[static_cast<size_t>(i)].without;
-      if (std::erase(without, layerId) == 0) without.push_back(layerId);
+      auto* e = eventAt(events, at);
+      if (e && std::erase(e->without, layerId) == 0) e->without.push_back(layerId);
     };
     p.playsNotes() ? toggle(p.notes) : toggle(p.hits);
   });
@@ -165,9 +162,9 @@ Edit moveWheelPoint(const Part& part, double from, double to, double value, doub
   return onPart(
       "draw pitch wheel", part.id,
       [=](Part& p) {
-        const int found = pointAt(p.wheel, from);
-        if (found < 0) return;
-        const auto i = static_cast<size_t>(found);
+        const auto found = pointAt(p.wheel, from);
+        if (!found) return;
+        const size_t i = *found;
         const double low = i == 0 ? 0.0 : p.wheel[i - 1].quarters + 0.001,
                      high = i + 1 < p.wheel.size() ? p.wheel[i + 1].quarters - 0.001 : loopQuarters;
         p.wheel[i].quarters = std::clamp(to, low, std::max(low, high));
@@ -178,7 +175,7 @@ Edit moveWheelPoint(const Part& part, double from, double to, double value, doub
 
 Edit removeWheelPoint(const Part& part, double at) {
   return onPart("remove point of the pitch wheel", part.id, [at](Part& p) {
-    if (const int i = pointAt(p.wheel, at); i >= 0) p.wheel.erase(p.wheel.begin() + i);
+    if (const auto i = pointAt(p.wheel, at)) p.wheel.erase(p.wheel.begin() + static_cast<ptrdiff_t>(*i));
   });
 }
 

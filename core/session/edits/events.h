@@ -3,17 +3,21 @@
 /// start together. Where nothing starts there, nothing happens. Velocities and places are kept within what they
 /// may be.
 
+#include <algorithm>
+#include <cmath>
+
 #include "core/session/edits/edit.h"
 #include "core/session/pattern.h"
 
 namespace heft {
 
-/// The event of a list that starts there, to within kSameMoment; -1 for none.
-template <class Event>
-int eventAt(const std::vector<Event>& events, double startQuarters) {
-  for (size_t i = 0; i < events.size(); ++i)
-    if (std::abs(events[i].startQuarters - startQuarters) < kSameMoment) return static_cast<int>(i);
-  return -1;
+/// The event of a list that starts there, to within kSameMoment; nullptr for none.
+template <class Events>
+auto* eventAt(Events& events, double startQuarters) {
+  const auto there = std::find_if(events.begin(), events.end(), [&](const auto& e) {
+    return std::abs(e.startQuarters - startQuarters) < kSameMoment;
+  });
+  return there == events.end() ? nullptr : &*there;
 }
 
 Edit placeHit(const Part& part, const Hit& hit);
