@@ -15,13 +15,9 @@
 
 namespace heft {
 
-/// Nothing where nothing can be said.
-inline std::optional<double> landingByPhase(std::span<const double> mono, double sampleRate, double guessHz) {
-  const auto slow = decimated(mono, sampleRate, 1000.0);
-  const double rate = slow.sampleRate;
-  const auto& x = slow.samples;
-  // Demodulate and smooth over one and a half periods: DC and harmonics fall on or near the window's zeros.
-  const auto half = static_cast<ptrdiff_t>(0.75 * rate / guessHz);
+/// Demodulated by `guessHz` and smoothed over `half` samples to either side; zero at the ends.
+inline std::vector<std::complex<double>> demodulated(const std::vector<double>& x, double rate, double guessHz,
+                                                     ptrdiff_t half) {
   const auto n = static_cast<ptrdiff_t>(x.size());
   std::vector<std::complex<double>> z(x.size());
   for (ptrdiff_t i = half; i + half < n; ++i) {
@@ -32,6 +28,17 @@ inline std::optional<double> landingByPhase(std::span<const double> mono, double
     }
     z[i] = sum;
   }
+  return z;
+}
+
+/// Nothing where nothing can be said.
+inline std::optional<double> landingByPhase(std::span<const double> mono, double sampleRate, double guessHz) {
+  const auto slow = decimated(mono, sampleRate, 1000.0);
+  const double rate = slow.sampleRate;
+  // Over one and a half periods DC and harmonics fall on or near the window's zeros.
+  const auto half = static_cast<ptrdiff_t>(0.75 * rate / guessHz);
+  const auto n = static_cast<ptrdiff_t>(slow.samples.size());
+  const auto z = demodulated(slow.samples, rate, guessHz, half);
   double peak = 0.0;
   for (const auto& v : z) peak = std::max(peak, std::abs(v));
   if (peak <= 0.0) return std::nullopt;
