@@ -72,7 +72,8 @@ void add(KeyMaker& maker, std::span<const double> x) {
 // Beneath it is silence.
 std::optional<double> aboveFloor(double db) {
   constexpr double kFloorDb = -119.0;
-  return db > kFloorDb ? std::optional(db) : std::nullopt;
+  if (db <= kFloorDb) return std::nullopt;
+  return db;
 }
 
 // Level of the bass re the kick over the first `seconds` of a hit.

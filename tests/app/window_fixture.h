@@ -11,6 +11,7 @@
 #include <QPushButton>
 #include <QTest>
 #include <QTimer>
+#include <filesystem>
 
 #include "app/shell/window.h"
 #include "scenario/make_demo.h"
@@ -29,9 +30,13 @@ class WindowTest : public ::testing::Test {
     settle();
   }
   void openDemo() {
-    const auto session = demo::write(folder / "demo");
+    // It is made once a run; every test has a copy of its own.
+    static const TemporaryFolder made;
+    static const auto session = demo::write(made / "demo");
     ASSERT_TRUE(session);
-    ASSERT_TRUE(window.openFolder(QString::fromStdString(*session)));
+    std::filesystem::copy(made / "demo", folder / "demo", std::filesystem::copy_options::recursive);
+    const auto own = std::filesystem::path(*session).lexically_relative(made / "demo");
+    ASSERT_TRUE(window.openFolder(QString::fromStdString(std::filesystem::path(folder / "demo") / own)));
     settle();
   }
   void settle() {
