@@ -164,6 +164,12 @@ TEST(Dip, ReachesItsDepthHoldsAndIsBackInTime) {
   }
 }
 
+TEST(Dip, ADepthIsWhereItsGainIs) {
+  for (double db : {0.0, 0.3, 8.5, 24.0, 39.9}) EXPECT_NEAR(depthAtGain(gainAtDepth(db)), db, 1e-9);
+  EXPECT_EQ(gainAtDepth(kSilentDepthDb), 0.0);
+  EXPECT_EQ(depthAtGain(0.0), kSilentDepthDb);
+}
+
 TEST(Dip, TriggersDuringAReturnStartFromWhereTheGainIs) {
   const std::vector<double> triggers{1000, 1000 + 60 * 48, 1000 + 75 * 48};
   const auto gain = drawnGain({12, 5, 20, 100}, triggers, kRate, 48000, false);

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 
+#include "core/ledger/compare_curves.h"
 #include "core/ledger/ledger.h"
 #include "core/sound/audio_file.h"
 #include "core/sound/filter.h"
@@ -63,6 +64,23 @@ TEST(Study, ThePromisedLevelIsReached) {
     still += lowEnergy(x, 150), moved += lowEnergy(y, 150);
   }
   EXPECT_GT(moved, still);
+}
+
+// A sum that is its only reference stands level on it, whatever it is; parts lie under the sum.
+TEST(Study, CurvesStandAgainstTheMedianOrUnderTheHighest) {
+  Study own = studied(theDemo().session).study;
+  own.references = {own.sum};
+  using Of = CompareCurve::Of;
+  for (const CompareCurve& c : compareCurves(own, true)) {
+    if (c.of == Of::Sum || c.of == Of::Reference)
+      for (double db : c.db) EXPECT_NEAR(db, 0.0, 1e-9);
+    else
+      EXPECT_LT(*std::max_element(c.db.begin(), c.db.end()), 3.0);
+  }
+  for (const CompareCurve& c : compareCurves(own, false))
+    EXPECT_LE(*std::max_element(c.db.begin(), c.db.end()), 0.0);
+  EXPECT_GT(*own.kickToBassDb(), -20.0);
+  EXPECT_FALSE(Study().kickToBassDb());
 }
 
 TEST(Study, TheBassUnderTheKickIsMeasuredAfterDucking) {

@@ -84,6 +84,16 @@ TEST(KickVoices, TheFallGoesThroughItsPoints) {
   EXPECT_NEAR(crossings, cycles, 1.0);
 }
 
+TEST(KickVoices, TheDecayPassesWhereItIsBentThrough) {
+  for (double db : {-39.0, -20.0, -8.0, -0.5})
+    for (double hold : {0.0, 0.4}) {
+      KickVoice v;
+      v.hold = hold, v.decayBend = decayBendThrough(db);
+      EXPECT_NEAR(decayDb(v, 0.5 * (hold + 1.0)), db, 1e-9);
+    }
+  EXPECT_NEAR(decayBendThrough(-20.0), 0.0, 1e-12) << "even in dB";
+}
+
 TEST(KickVoices, LengthScalesAllAndVelocityActsWhereChosen) {
   KickVoice v = kick(33, 200, {{0, 24, 0.5}});
   const AudioBuffer shorter = renderKick(v, 120, 440, kRate);

@@ -1,13 +1,16 @@
 #include "app/stages/compare_page.h"
 
+#include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QMenu>
+#include <QMimeData>
 #include <QPushButton>
 #include <algorithm>
 #include <cmath>
 
 #include "app/files/file_choice.h"
 #include "app/theme/theme.h"
+#include "core/ledger/compare_curves.h"
 #include "core/ledger/ledger.h"
 #include "core/session/edits/track.h"
 #include "core/theory/text.h"
@@ -16,28 +19,6 @@ namespace heft::app {
 namespace {
 
 constexpr double kLeastRange = 9.0, kMostRange = 24.0;
-
-// Curves are re total power; shifted so that they stand re loudness, as the references do.
-double loudnessShift(const ProgrammeFacts& f) {
-  return f.low.totalPower > 0 && f.integratedLufs ? dbFromPower(f.low.totalPower) - *f.integratedLufs : 0.0;
-}
-
-// Smoothed over half an octave with a triangle: what one judges is the shape, not the loop's comb of lines.
-std::vector<double> smoothed(const std::vector<double>& db) {
-  constexpr ptrdiff_t kHalf = 6;
-  const auto n = static_cast<ptrdiff_t>(db.size());
-  std::vector<double> out;
-  for (ptrdiff_t i = 0; i < n; ++i) {
-    double power = 0.0, weights = 0.0;
-    for (ptrdiff_t k = std::max<ptrdiff_t>(0, i - kHalf); k <= std::min(n - 1, i + kHalf); ++k) {
-      const double weight = 1.0 - static_cast<double>(std::abs(k - i)) / (kHalf + 1.0);
-      power += weight * std::pow(10.0, db[static_cast<size_t>(k)] / 10.0);
-      weights += weight;
-    }
-    out.push_back(dbFromPower(power / weights));
-  }
-  return out;
-}
 
 }  // namespace
 
@@ -48,7 +29,7 @@ FloorPicture::FloorPicture(Document& document, Selection& selection)
       "floor.");
 }
 
-FloorPicture::Areas FloorPicture::areas(const Study& s, const std::vector<Curve>& curves) const {
+FloorPicture::Areas FloorPicture::areas(const Study& s, const std::vector<CompareCurve>& curves) const {
   Areas out;
   const double left = 64, right = width() - 16.0;
   // What is missing is told above the plot: no words over the curves.
@@ -61,12 +42,12 @@ FloorPicture::Areas FloorPicture::areas(const Study& s, const std::vector<Curve>
 }
 
 // Parts alone fall away outside of their own bands: what is over the floor counts of them.
-Axis FloorPicture::levelAxis(const Study& s, const std::vector<Curve>& curves) const {
+Axis FloorPicture::levelAxis(const Study& s, const std::vector<CompareCurve>& curves) const {
   double most = -300.0, least = 300.0;
-  for (const Curve& c : curves) {
+  for (const CompareCurve& c : curves) {
     const auto [low, high] = std::minmax_element(c.db.begin(), c.db.end());
     most = std::max(most, *high);
-    if (c.of == Curve::Of::Sum || c.of == Curve::Of::Reference) least = std::min(least, *low);
+    if (c.of == CompareCurve::Of::Sum || c.of == CompareCurve::Of::Reference) least = std::min(least, *low);
   }
   if (!floorShown(s)) return {-48.0, 0.0, 0.0, 1.0};
   const double range = std::clamp(std::ceil(std::max(most, -least) / 3.0) * 3.0, kLeastRange, kMostRange);
@@ -105,36 +86,7 @@ void FloorPicture::drawGrid(QPainter& p, const Areas& a) const {
                  [](double v) { return QString::number(v) + " Hz"; });
 }
 
-std::vector<FloorPicture::Curve> FloorPicture::curves(const Study& s) const {
-  std::vector<Curve> out;
-  auto add = [&](Curve::Of of, const LowEnd& low, double shift) {
-    out.push_back({of, low.curveDb});
-    for (double& db : out.back().db) db += shift;
-  };
-  for (const auto& r : s.references)
-    if (r) add(Curve::Of::Reference, r->low, loudnessShift(*r));
-  std::vector<double> middle(profileHz().size(), 0.0);
-  for (size_t i = 0; floorShown(s) && i < middle.size(); ++i) {
-    std::vector<double> column;
-    for (const Curve& c : out) column.push_back(c.db[i]);
-    middle[i] = median(column);
-  }
-  // Parts stand at their own share of the sum.
-  for (const auto& [of, low] : {std::pair(Curve::Of::Kick, &s.kickLow), std::pair(Curve::Of::Bass, &s.bassLow)})
-    if (low->totalPower > 0.0 && s.sum.integratedLufs)
-      add(of, *low, dbFromPower(low->totalPower) - *s.sum.integratedLufs);
-  add(Curve::Of::Sum, s.sum.low, loudnessShift(s.sum));
-  double top = -300.0;
-  for (const Curve& c : out) top = std::max(top, *std::max_element(c.db.begin(), c.db.end()));
-  const auto base = floorShown(s) ? smoothed(middle) : std::vector<double>(middle.size(), top);
-  for (Curve& c : out) {
-    c.db = smoothed(c.db);
-    for (size_t i = 0; i < base.size(); ++i) c.db[i] -= base[i];
-  }
-  return out;
-}
-
-void FloorPicture::drawLeaving(QPainter& p, const Areas& a, const Curve& curve) const {
+void FloorPicture::drawLeaving(QPainter& p, const Areas& a, const CompareCurve& curve) const {
   const auto& hz = profileHz();
   auto side = [&](double db) { return db > a.level.to ? 1 : db < a.level.from ? -1 : 0; };
   for (size_t i = 0; i < hz.size();) {
@@ -148,27 +100,28 @@ void FloorPicture::drawLeaving(QPainter& p, const Areas& a, const Curve& curve) 
   }
 }
 
-void FloorPicture::drawCurves(QPainter& p, const Areas& a, const std::vector<Curve>& curves, bool floor) const {
+void FloorPicture::drawCurves(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves,
+                              bool floor) const {
   const Theme& t = theme();
   const auto& hz = profileHz();
-  auto line = [&](const Curve& curve) {
+  auto line = [&](const CompareCurve& curve) {
     QPolygonF out;
     for (size_t i = 0; i < hz.size(); ++i)
       out << QPointF(a.hz.pixel(hz[i]),
                      a.level.pixel(std::clamp(curve.db[i], a.level.from - 30, a.level.to + 30)));
     return out;
   };
-  auto penOf = [&](Curve::Of of) {
-    return of == Curve::Of::Reference ? QPen(t.reference, 1.0)
-           : of == Curve::Of::Sum     ? QPen(t.ink, 2.0)
-                                      : dataPen(of == Curve::Of::Kick ? t.kick : t.bass);
+  auto penOf = [&](CompareCurve::Of of) {
+    return of == CompareCurve::Of::Reference ? QPen(t.reference, 1.0)
+           : of == CompareCurve::Of::Sum     ? QPen(t.ink, 2.0)
+                                             : dataPen(of == CompareCurve::Of::Kick ? t.kick : t.bass);
   };
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
   p.setClipRect(a.plot.adjusted(0, 0, 1, 1));
-  for (const Curve& c : curves) {
+  for (const CompareCurve& c : curves) {
     const QPolygonF points = line(c);
-    if (floor && c.of == Curve::Of::Sum) {
+    if (floor && c.of == CompareCurve::Of::Sum) {
       QPolygonF area = points;
       area.prepend(QPointF(points.first().x(), a.level.pixel(0)));
       area << QPointF(points.last().x(), a.level.pixel(0));
@@ -197,7 +150,7 @@ void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const 
   const Theme& t = theme();
   for (size_t b = 0; b < kBands.size(); ++b) {
     const double x1 = a.hz.pixel(kBands[b].lowHz) + 2, x2 = a.hz.pixel(kBands[b].highHz) - 2;
-    if (static_cast<int>(b) == marked_)
+    if (b == marked_)
       p.fillRect(QRectF(QPointF(x1, a.plot.top()), QPointF(x2, a.plot.bottom())), withAlpha(t.off, 0.06));
     const auto difference = s.differences[b].levelReLufsDb;
     QString words;
@@ -250,7 +203,7 @@ void FloorPicture::paintEvent(QPaintEvent*) {
     return drawEmpty(p, document().isBusy() ? "Measuring..."
                                             : "The sum of kick, bass and backing stands here beside your "
                                               "references. Drop sounds in Sounds first.");
-  const auto drawn = curves(*s);
+  const auto drawn = compareCurves(*s, !plain_);
   const Areas a = areas(*s, drawn);
   drawGrid(p, a);
   drawBands(p, a, *s);
@@ -302,14 +255,14 @@ ComparePage::ComparePage(Document& document, Selection& selection)
   });
   number("Low crest", "Low crest", "Peak over average below 120 Hz",
          [](const Study& s) { return dbText(s.sum.low.crestLowDb, 1, false); });
-  number("Kick to bass", "Kick to bass", "Power of the kick against the bass's, 20 to 120 Hz", [](const Study& s) {
-    double kick = 0, bass = 0;
-    for (size_t b = 0; b < 4; ++b) kick += s.kickLow.bandPower[b], bass += s.bassLow.bandPower[b];
-    return kick > 0 && bass > 0 ? dbText(dbFromPower(kick / bass)) : QString("none");
-  });
+  number("Kick to bass", "Kick to bass", "Power of the kick against the bass's, 20 to 120 Hz",
+         [](const Study& s) {
+           const auto db = s.kickToBassDb();
+           return db ? dbText(*db) : QString("none");
+         });
   auto* add = new QPushButton("Add references");
   add->setObjectName("Add references");
-  add->setToolTip("Choose finished tracks to compare with");
+  add->setToolTip("Choose finished tracks to compare with, or drop them on this page");
   connect(add, &QPushButton::clicked, this, &ComparePage::addReferences);
   addToFields(add);
   remove_ = new QPushButton("Remove");
@@ -320,11 +273,26 @@ ComparePage::ComparePage(Document& document, Selection& selection)
   auto canRemove = [this, &document] { remove_->setEnabled(!document.session().references.empty()); };
   for (auto signal : {&Document::changed, &Document::replaced}) connect(&document, signal, this, canRemove);
   canRemove();
+  setAcceptDrops(true);
   refresh();
 }
 
 void ComparePage::addReferences() {
   document().loadSoundFiles(kReferences, askForSounds(this, "Add references"));
+}
+
+// Finished tracks are dropped anywhere on the page.
+void ComparePage::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void ComparePage::dropEvent(QDropEvent* event) {
+  QStringList files;
+  for (const QUrl& url : event->mimeData()->urls())
+    if (url.isLocalFile()) files << url.toLocalFile();
+  if (files.isEmpty()) return;
+  document().loadSoundFiles(kReferences, files);
+  event->acceptProposedAction();
 }
 
 void ComparePage::removeReference() {
@@ -339,10 +307,9 @@ void ComparePage::removeReference() {
 }
 
 void ComparePage::mark(const Finding& finding) {
-  int band = -1;
+  std::optional<size_t> band;
   for (size_t b = 0; b < kBands.size(); ++b)
-    if (finding.id == "band-" + formatNumber(kBands[b].lowHz, 0) + "-" + formatNumber(kBands[b].highHz, 0))
-      band = static_cast<int>(b);
+    if (finding.id == bandLineId(b)) band = b;
   picture_->markBand(band);
 }
 

@@ -3,6 +3,7 @@
 
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
+#include "core/ledger/compare_curves.h"
 
 class QPushButton;
 
@@ -14,15 +15,9 @@ class FloorPicture : public Picture {
   FloorPicture(Document& document, Selection& selection);
   bool isPlain() const { return plain_; }
   void setPlain(bool plain) { plain_ = plain, update(); }
-  void markBand(int band) { marked_ = band, update(); }
-  /// A line of the picture as it is drawn: dB at each of profileHz(), against the median where `floorShown`.
-  struct Curve {
-    enum class Of { Reference, Kick, Bass, Sum } of;
-    std::vector<double> db;
-  };
-  std::vector<Curve> curves(const Study& s) const;
+  void markBand(std::optional<size_t> band) { marked_ = band, update(); }
   /// The level axis: it follows what is drawn. Curves that leave it even so run dotted along its edge.
-  Axis levelAxis(const Study& s, const std::vector<Curve>& curves) const;
+  Axis levelAxis(const Study& s, const std::vector<CompareCurve>& curves) const;
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -33,16 +28,16 @@ class FloorPicture : public Picture {
     Axis hz, level;
     double bandY = 0;
   };
-  Areas areas(const Study& s, const std::vector<Curve>& curves) const;
+  Areas areas(const Study& s, const std::vector<CompareCurve>& curves) const;
   void drawGrid(QPainter& p, const Areas& a) const;
-  void drawCurves(QPainter& p, const Areas& a, const std::vector<Curve>& curves, bool floor) const;
-  void drawLeaving(QPainter& p, const Areas& a, const Curve& curve) const;
+  void drawCurves(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves, bool floor) const;
+  void drawLeaving(QPainter& p, const Areas& a, const CompareCurve& curve) const;
   QString missing(const Study& s) const;
   void drawBands(QPainter& p, const Areas& a, const Study& s) const;
   void drawLegend(QPainter& p, const Areas& a, const Study& s) const;
   bool floorShown(const Study& s) const { return !plain_ && s.anyReference(); }
   bool plain_ = false;
-  int marked_ = -1;
+  std::optional<size_t> marked_;
 };
 
 class ComparePage : public StagePage {
@@ -53,6 +48,8 @@ class ComparePage : public StagePage {
 
  protected:
   QString subtitle() const override;
+  void dragEnterEvent(QDragEnterEvent*) override;
+  void dropEvent(QDropEvent*) override;
 
  private:
   void addReferences();

@@ -222,8 +222,7 @@ void DipPicture::drag(const QPointF& to) {
   switch (held_) {
     case Handle::Depth: {
       const double gain = std::clamp((a.bass.center().y() - to.y()) / (0.5 * a.bass.height()), 0.0, 1.0);
-      const double depth = gain < 0.01 ? 120.0 : std::round(-20.0 * std::log10(gain) * 10.0) / 10.0;
-      return document().edit(setDepth(duck, depth, "drag depth"));
+      return document().edit(setDepth(duck, depthAtGain(gain), "drag depth"));
     }
     case Handle::Attack:
       return setTime(DipTime::Attack, std::max(0.5, at), "drag attack");

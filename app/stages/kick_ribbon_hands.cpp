@@ -38,8 +38,7 @@ TimeValue KickRibbon::lengthAt(const QPointF& at, bool free) const {
 // The edge's distance from the spine is a level; half way through the decay that is -40 dB / 2^power.
 double KickRibbon::decayBendAt(const QPointF& at) const {
   const double half = std::clamp(std::abs(at.y() - spineY(0.5 * (voice()->hold + 1.0))), 0.7, kThickest - 0.1);
-  const double db = std::clamp(2.0 * 20.0 * std::log10(half / kThickest), -39.0, -0.5);
-  return std::log2(std::log2(-40.0 / db)) / 1.5;
+  return decayBendThrough(2.0 * dbFromAmplitude(half / kThickest));
 }
 
 void KickRibbon::drag(const QPointF& at, bool free) {

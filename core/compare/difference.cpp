@@ -39,15 +39,4 @@ std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& 
   return out;
 }
 
-std::vector<double> medianCurveDb(const std::vector<ProgrammeFacts>& references) {
-  std::vector<double> out;
-  if (references.empty()) return out;
-  for (size_t i = 0; i < profileHz().size(); ++i) {
-    std::vector<double> values;
-    for (const ProgrammeFacts& r : references) values.push_back(r.low.curveDb[i]);
-    out.push_back(median(values));
-  }
-  return out;
-}
-
 }  // namespace heft

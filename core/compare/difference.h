@@ -29,8 +29,4 @@ struct BandDifference {
 std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& mix,
                                                           const std::vector<ProgrammeFacts>& references);
 
-/// The references' median of the 1/24-octave curves (re total power), one per profileHz(); empty without
-/// references.
-std::vector<double> medianCurveDb(const std::vector<ProgrammeFacts>& references);
-
 }  // namespace heft

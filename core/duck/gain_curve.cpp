@@ -85,6 +85,10 @@ double gainAtDepth(double depthDb) {
   return depthDb >= kSilentDepthDb ? 0.0 : amplitudeFromDb(-depthDb);
 }
 
+double depthAtGain(double gain) {
+  return gain < 0.01 ? kSilentDepthDb : std::round(-200.0 * std::log10(gain)) / 10.0;
+}
+
 DipFacts measureDip(std::span<const float> gain, std::span<const double> triggerFrames, double sampleRate) {
   DipFacts out;
   if (gain.empty()) return out;

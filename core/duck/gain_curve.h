@@ -11,6 +11,8 @@ namespace heft {
 inline constexpr double kSilentDepthDb = 120.0;
 /// An amplitude, 1 to 0.
 double gainAtDepth(double depthDb);
+/// The other way, to a tenth of a dB; from 40 dB down (under 0.01) all the way.
+double depthAtGain(double gain);
 
 /// The drawn way: down within the attack, held, back within the return. Both slopes are raised cosines of the
 /// amplitude, so the curve has no corner that could click; a trigger during a return starts from where the gain

@@ -71,11 +71,7 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
     const auto verdict = bandVerdict(v.study.differences[b], v.limits);
     if (!verdict || *verdict == Verdict::Holds) continue;
     const double beyond = v.study.differences[b].beyondDb;
-    Finding f{.id = "band-" + formatNumber(kBands[b].lowHz, 0) + "-" + formatNumber(kBands[b].highHz, 0),
-              .stage = Stage::Compare,
-              .verdict = *verdict,
-              .value = beyond,
-              .unit = "dB"};
+    Finding f{.id = bandLineId(b), .stage = Stage::Compare, .verdict = *verdict, .value = beyond, .unit = "dB"};
     const LaneShare lane = mostIn(v, b);
     f.sentence = fixedNumber(std::abs(beyond), 1) + " dB " + (beyond > 0 ? "above" : "below") +
                  " the references, " + bandText(kBands[b]) + ": mostly " + theLane(v.session, lane);
@@ -169,6 +165,10 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
 }
 
 }  // namespace
+
+std::string bandLineId(size_t band) {
+  return "band-" + formatNumber(kBands[band].lowHz, 0) + "-" + formatNumber(kBands[band].highHz, 0);
+}
 
 std::optional<Verdict> bandVerdict(const BandDifference& difference, const Limits& limits) {
   if (!difference.levelReLufsDb) return std::nullopt;

@@ -71,6 +71,8 @@ struct Limits {
   double boost = 2;                                ///< dB from which a boost counts as one
 };
 
+/// The id of a low band's line: "band-40-60".
+std::string bandLineId(size_t band);
 /// Of a band beside the references; nothing where it cannot be judged.
 std::optional<Verdict> bandVerdict(const BandDifference& difference, const Limits& limits = {});
 

@@ -107,6 +107,14 @@ const LowEnd* Study::lowOf(int part) const {
   return nullptr;
 }
 
+std::optional<double> Study::kickToBassDb() const {
+  double ofKick = 0.0, ofBass = 0.0;
+  for (size_t b = 0; b < kBands.size() && kBands[b].highHz <= 120.0; ++b)
+    ofKick += kickLow.bandPower[b], ofBass += bassLow.bandPower[b];
+  if (!(ofKick > 0.0) || !(ofBass > 0.0)) return std::nullopt;
+  return dbFromPower(ofKick / ofBass);
+}
+
 std::vector<ProgrammeFacts> Study::presentReferences() const {
   std::vector<ProgrammeFacts> out;
   for (const auto& r : references)

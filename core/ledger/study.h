@@ -75,6 +75,8 @@ struct Study {
 
   std::array<BandDifference, kBands.size()> differences;  ///< sum minus the references' median
 
+  /// Power of the kick against the bass's, 20 to 120 Hz; nothing where one is silent there.
+  std::optional<double> kickToBassDb() const;
   std::vector<ProgrammeFacts> presentReferences() const;
   bool anyReference() const;
 };

@@ -102,12 +102,19 @@ std::vector<int> startNotes(const KickVoice& v, const Key& key) {
   return out;
 }
 
+// The decay goes with time to the power of 2 to this, times the bend.
+constexpr double kBendPower = 1.5;
+
 double decayDb(const KickVoice& v, double at) {
   if (at <= v.hold) return 0.0;
-  const double u = (at - v.hold) / (1.0 - v.hold), power = std::exp2(1.5 * v.decayBend);
+  const double u = (at - v.hold) / (1.0 - v.hold), power = std::exp2(kBendPower * v.decayBend);
   // What is under -40 dB goes on as it came and then faster, so that it ends.
   return u <= 1.0 ? -40.0 * std::pow(u, power)
                   : -40.0 - 40.0 * power * (u - 1.0) - 120.0 * (u - 1.0) * (u - 1.0);
+}
+
+double decayBendThrough(double halfWayDb) {
+  return std::log2(std::log2(-40.0 / std::clamp(halfWayDb, -39.0, -0.5))) / kBendPower;
 }
 
 double velocityGain(double velocity, double amount) {

@@ -72,6 +72,8 @@ double fallSemitones(const KickVoice& voice, double at);
 std::vector<int> startNotes(const KickVoice& voice, const Key& key);
 /// Level of the body in dB re its peak at a part of the length, after the attack: 0 until `hold`, -40 at 1.
 double decayDb(const KickVoice& voice, double at);
+/// The bend with which the decay passes that level half way, dB; -39 to -0.5.
+double decayBendThrough(double halfWayDb);
 /// Amplitude that a velocity (0 to 1) gives where it counts by `amount`.
 double velocityGain(double velocity, double amount);
 

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <QCheckBox>
+#include <QDragEnterEvent>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QMenu>
@@ -101,10 +102,18 @@ TEST_F(StagesTest, CompareShowsWhatTheLoopMeasures) {
   EXPECT_FALSE(window.grab().isNull());
 }
 
-TEST_F(StagesTest, ReferencesAreLoadedAside) {
+TEST_F(StagesTest, ReferencesAreDroppedOnComparesPageAndLoadedAside) {
   const auto path = QString::fromStdString(demoSession()).section('/', 0, -2) + "/sounds/Brine.flac";
   window.document().edit(Edit{"clear", [](Session& s) { s.references.clear(); }});
-  window.document().loadSoundFiles(kReferences, {path, path});
+  window.showStage(Stage::Compare);
+  QMimeData data;
+  data.setUrls({QUrl::fromLocalFile(path), QUrl::fromLocalFile(path)});
+  auto* page = window.findChild<ComparePage*>();
+  QDragEnterEvent enter(QPoint(10, 10), Qt::CopyAction, &data, Qt::LeftButton, {});
+  QApplication::sendEvent(page, &enter);
+  EXPECT_TRUE(enter.isAccepted());
+  QDropEvent event(QPointF(10, 10), Qt::CopyAction, &data, Qt::LeftButton, {});
+  QApplication::sendEvent(page, &event);
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().references.size() == 2; }, 20000));
   settle();
   EXPECT_EQ(session().references[0].name, "Brine.flac");

@@ -1,0 +1,68 @@
+#include "core/ledger/compare_curves.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/sound/buffer.h"
+
+namespace heft {
+namespace {
+
+// Curves are re total power; shifted so that they stand re loudness, as the references do.
+double loudnessShiftDb(const ProgrammeFacts& f) {
+  return f.low.totalPower > 0 && f.integratedLufs ? dbFromPower(f.low.totalPower) - *f.integratedLufs : 0.0;
+}
+
+std::vector<double> smoothed(const std::vector<double>& db) {
+  constexpr ptrdiff_t kHalf = 6;
+  const auto n = static_cast<ptrdiff_t>(db.size());
+  std::vector<double> out;
+  for (ptrdiff_t i = 0; i < n; ++i) {
+    double power = 0.0, weights = 0.0;
+    for (ptrdiff_t k = std::max<ptrdiff_t>(0, i - kHalf); k <= std::min(n - 1, i + kHalf); ++k) {
+      const double weight = 1.0 - static_cast<double>(std::abs(k - i)) / (kHalf + 1.0);
+      power += weight * std::pow(10.0, db[static_cast<size_t>(k)] / 10.0);
+      weights += weight;
+    }
+    out.push_back(dbFromPower(power / weights));
+  }
+  return out;
+}
+
+std::vector<double> middleOf(const std::vector<CompareCurve>& curves) {
+  std::vector<double> out(profileHz().size(), 0.0);
+  for (size_t i = 0; i < out.size(); ++i) {
+    std::vector<double> column;
+    for (const CompareCurve& c : curves) column.push_back(c.db[i]);
+    out[i] = median(column);
+  }
+  return out;
+}
+
+}  // namespace
+
+std::vector<CompareCurve> compareCurves(const Study& s, bool againstMedian) {
+  using Of = CompareCurve::Of;
+  std::vector<CompareCurve> out;
+  auto add = [&](Of of, const LowEnd& low, double shiftDb) {
+    out.push_back({of, low.curveDb});
+    for (double& db : out.back().db) db += shiftDb;
+  };
+  for (const auto& r : s.references)
+    if (r) add(Of::Reference, r->low, loudnessShiftDb(*r));
+  const bool floor = againstMedian && s.anyReference();
+  const std::vector<double> middle = floor ? smoothed(middleOf(out)) : std::vector<double>();
+  for (const auto& [of, low] : {std::pair(Of::Kick, &s.kickLow), std::pair(Of::Bass, &s.bassLow)})
+    if (low->totalPower > 0.0 && s.sum.integratedLufs)
+      add(of, *low, dbFromPower(low->totalPower) - *s.sum.integratedLufs);
+  add(Of::Sum, s.sum.low, loudnessShiftDb(s.sum));
+  double top = -300.0;
+  for (const CompareCurve& c : out) top = std::max(top, *std::max_element(c.db.begin(), c.db.end()));
+  for (CompareCurve& c : out) {
+    c.db = smoothed(c.db);
+    for (size_t i = 0; i < c.db.size(); ++i) c.db[i] -= floor ? middle[i] : top;
+  }
+  return out;
+}
+
+}  // namespace heft
