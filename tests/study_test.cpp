@@ -79,6 +79,14 @@ TEST(Study, CurvesStandAgainstTheMedianOrUnderTheHighest) {
   }
   for (const CompareCurve& c : compareCurves(own, false))
     EXPECT_LE(*std::max_element(c.db.begin(), c.db.end()), 0.0);
+  // A part that fills a band is there too, one that is under kick and bass everywhere is not.
+  auto quiet = own.kickLow;
+  for (double& power : quiet.bandPower) power = 0.0;
+  own.others = {{7, nullptr, {}, own.sum.low}, {8, nullptr, {}, quiet}};
+  std::vector<int> parts;
+  for (const CompareCurve& c : compareCurves(own, true))
+    if (c.part) parts.push_back(*c.part);
+  EXPECT_EQ(parts, std::vector<int>{7});
   EXPECT_GT(*own.kickToBassDb(), -20.0);
   EXPECT_FALSE(Study().kickToBassDb());
 }

@@ -114,6 +114,7 @@ void FloorPicture::drawCurves(QPainter& p, const Areas& a, const std::vector<Com
   auto penOf = [&](CompareCurve::Of of) {
     return of == CompareCurve::Of::Reference ? QPen(t.reference, 1.0)
            : of == CompareCurve::Of::Sum     ? QPen(t.ink, 2.0)
+           : of == CompareCurve::Of::Part    ? dataPen(t.muted)
                                              : dataPen(of == CompareCurve::Of::Kick ? t.kick : t.bass);
   };
   p.save();
@@ -177,6 +178,21 @@ void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const 
             s.anyReference() ? "dB against the median" : "dB below the total", t.muted, QColor(0, 0, 0, 0));
 }
 
+// Parts beside the pair share a colour: each has its name where it is loudest.
+void FloorPicture::drawPartNames(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves) const {
+  p.setFont(axisFont());
+  for (const CompareCurve& c : curves) {
+    const Part* part = c.part ? document().session().part(*c.part) : nullptr;
+    if (!part) continue;
+    const auto most = std::max_element(c.db.begin(), c.db.end());
+    if (*most < a.level.from) continue;
+    const double hz = profileHz()[static_cast<size_t>(most - c.db.begin())];
+    const double y = a.level.pixel(std::min(*most, a.level.to - 1.5));
+    drawLabel(p, QPointF(a.hz.pixel(hz), y - 3), Qt::AlignHCenter | Qt::AlignBottom,
+              QString::fromStdString(part->title()), theme().muted, withAlpha(theme().panel, 0.8));
+  }
+}
+
 void FloorPicture::drawLegend(QPainter& p, const Areas& a, const Study& s) const {
   const Theme& t = theme();
   p.setFont(axisFont());
@@ -186,7 +202,7 @@ void FloorPicture::drawLegend(QPainter& p, const Areas& a, const Study& s) const
         drawLabel(p, QPointF(a.plot.right() - 8, y), Qt::AlignRight | Qt::AlignTop, text, colour, t.panel);
     y = box.bottom() + 3;
   };
-  say(s.hasBacking ? "sum with backing (thick)" : "sum of kick and bass (thick)", t.ink);
+  say(s.hasBacking ? "sum with backing (thick)" : "sum (thick)", t.ink);
   say("kick", t.kick);
   say("bass", t.bass);
   QStringList names;
@@ -208,6 +224,7 @@ void FloorPicture::paintEvent(QPaintEvent*) {
   drawGrid(p, a);
   drawBands(p, a, *s);
   drawCurves(p, a, drawn, floorShown(*s));
+  drawPartNames(p, a, drawn);
   drawLegend(p, a, *s);
   p.setFont(bodyFont());
   drawLabel(p, QPointF(a.plot.left(), 22), Qt::AlignLeft | Qt::AlignTop, missing(*s), theme().watch,

@@ -34,6 +34,7 @@ class FloorPicture : public Picture {
   void drawLeaving(QPainter& p, const Areas& a, const CompareCurve& curve) const;
   QString missing(const Study& s) const;
   void drawBands(QPainter& p, const Areas& a, const Study& s) const;
+  void drawPartNames(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves) const;
   void drawLegend(QPainter& p, const Areas& a, const Study& s) const;
   bool floorShown(const Study& s) const { return !plain_ && s.anyReference(); }
   bool plain_ = false;

@@ -39,22 +39,33 @@ std::vector<double> middleOf(const std::vector<CompareCurve>& curves) {
   return out;
 }
 
+bool leadsInABand(const LowEnd& low, const Study& s) {
+  for (size_t b = 0; b < kBands.size(); ++b)
+    if (low.bandPower[b] > std::max(s.kickLow.bandPower[b], s.bassLow.bandPower[b])) return true;
+  return false;
+}
+
 }  // namespace
 
 std::vector<CompareCurve> compareCurves(const Study& s, bool againstMedian) {
   using Of = CompareCurve::Of;
   std::vector<CompareCurve> out;
-  auto add = [&](Of of, const LowEnd& low, double shiftDb) {
-    out.push_back({of, low.curveDb});
+  auto add = [&](Of of, const LowEnd& low, double shiftDb, std::optional<int> part = {}) {
+    out.push_back({of, part, low.curveDb});
     for (double& db : out.back().db) db += shiftDb;
+  };
+  auto addLane = [&](Of of, const LowEnd& low, std::optional<int> part = {}) {
+    if (low.totalPower > 0.0 && s.sum.integratedLufs)
+      add(of, low, dbFromPower(low.totalPower) - *s.sum.integratedLufs, part);
   };
   for (const auto& r : s.references)
     if (r) add(Of::Reference, r->low, loudnessShiftDb(*r));
   const bool floor = againstMedian && s.anyReference();
   const std::vector<double> middle = floor ? smoothed(middleOf(out)) : std::vector<double>();
-  for (const auto& [of, low] : {std::pair(Of::Kick, &s.kickLow), std::pair(Of::Bass, &s.bassLow)})
-    if (low->totalPower > 0.0 && s.sum.integratedLufs)
-      add(of, *low, dbFromPower(low->totalPower) - *s.sum.integratedLufs);
+  for (const PartFacts& of : s.others)
+    if (leadsInABand(of.low, s)) addLane(Of::Part, of.low, of.part);
+  addLane(Of::Kick, s.kickLow);
+  addLane(Of::Bass, s.bassLow);
   add(Of::Sum, s.sum.low, loudnessShiftDb(s.sum));
   double top = -300.0;
   for (const CompareCurve& c : out) top = std::max(top, *std::max_element(c.db.begin(), c.db.end()));
