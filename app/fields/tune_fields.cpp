@@ -3,6 +3,8 @@
 #include <cmath>
 
 #include "app/fields/unit_words.h"
+#include "core/ledger/part_tuning.h"
+#include "core/session/edits/parts.h"
 #include "core/session/edits/sounds.h"
 #include "core/session/edits/values.h"
 #include "core/theory/text.h"
@@ -167,6 +169,55 @@ FieldSpec bassRootField(Document& doc) {
     return std::nullopt;
   };
   f.reset = [put] { put("use measured bass root", Value()); };
+  return f;
+}
+
+FieldSpec partPitchField(Document& doc, int id) {
+  auto targets = [&doc, id] {
+    return doc.study() ? partTargets(doc.session(), *doc.study(), id) : std::vector<TuneTarget>();
+  };
+  FieldSpec f;
+  const Part* part = doc.session().part(id);
+  f.caption = part ? QString::fromStdString(part->title()) : QString();
+  f.name = f.caption + " pitch";
+  f.tip =
+      "The note that it sounds on. A click chooses one of the key's, the least shift first. Delete takes the "
+      "shift back.";
+  f.text = [&doc, id] {
+    const Study* s = doc.study();
+    const auto facts = s ? s->factsOf(id) : nullptr;
+    const auto hz = facts ? facts->landing.noteHz() : std::nullopt;
+    if (!hz) return QString(facts ? "no note" : "-");
+    const double midi = midiFromHz(*hz, doc.track().notes.a4Hz);
+    const auto off = partsOffKey(doc.session(), *s);
+    const bool in = std::find(off.begin(), off.end(), id) == off.end();
+    return QString::fromStdString(pitchText(midi, doc.track().notes)) + (in ? ", in key" : ", off key");
+  };
+  auto back = [&doc, id] {
+    const Part* p = doc.session().part(id);
+    if (p && p->firstLayer())
+      doc.edit(takeBackShift("take back the shift of " + partWord(*p), id, p->firstLayer()->id));
+  };
+  f.choices = [&doc, targets] {
+    QStringList out{"as recorded"};
+    for (const TuneTarget& t : targets())
+      out << QString("%1, %2 st, %3")
+                 .arg(QString::fromStdString(noteName(t.midi, doc.track().notes)),
+                      QString::fromStdString((t.semitones > 0 ? "+" : "") + formatNumber(t.semitones, 2)),
+                      QString::fromStdString(t.why));
+    return out;
+  };
+  f.choose = [&doc, id, targets, back](int i) {
+    const auto list = targets();
+    const Part* p = doc.session().part(id);
+    if (i == 0) return back();
+    if (i < 1 || static_cast<size_t>(i) > list.size() || !p) return;
+    const int midi = list[static_cast<size_t>(i) - 1].midi;
+    Edit edit = tunePart(*p, midi);
+    edit.name += " to " + noteName(midi, doc.track().notes);
+    doc.edit(edit);
+  };
+  f.reset = back;
   return f;
 }
 

@@ -16,5 +16,7 @@ FieldSpec landingByHandField(Document& document);
 FieldSpec searchBandField(Document& document);
 FieldSpec bassRootField(Document& document);
 FieldSpec strainField(Document& document);
+/// Of a part beside the pair that plays hits: the note it sounds on, and those of the key to choose from.
+FieldSpec partPitchField(Document& document, int part);
 
 }  // namespace heft::app

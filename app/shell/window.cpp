@@ -152,7 +152,17 @@ void Window::buildPages() {
     showStage(Stage::Sounds);
     sounds->showPart(Place{lane});
   });
-  for (StagePage* page : pages_) stack_->addWidget(page);
+  // Where many lanes leave a page too little room, it scrolls.
+  for (StagePage* page : pages_) {
+    auto* area = new QScrollArea;
+    area->setFrameShape(QFrame::NoFrame);
+    area->setWidgetResizable(true);
+    area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    area->setFocusPolicy(Qt::NoFocus);
+    area->setProperty("role", "stage");
+    area->setWidget(page);
+    stack_->addWidget(area);
+  }
 }
 
 void Window::listen() {

@@ -26,8 +26,7 @@ QString timeText(const TimeValue& value, double tempoBpm) {
 StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWidget* parent)
     : QWidget(parent), stage_(stage), document_(document), selection_(selection) {
   setObjectName(QString(stageName(stage)) + " stage");
-  setAutoFillBackground(true);
-  setBackgroundRole(QPalette::Base);
+  setAttribute(Qt::WA_StyledBackground);
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(16, 12, 16, 12);
   column_->setSpacing(4);

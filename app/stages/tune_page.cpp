@@ -2,6 +2,7 @@
 
 #include <QLabel>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
@@ -11,18 +12,44 @@
 #include "app/stages/pitch_field.h"
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
+#include "core/ledger/part_tuning.h"
 #include "core/session/edits/sounds.h"
 #include "core/theory/text.h"
 #include "core/tune/targets.h"
 
 namespace heft::app {
+namespace {
+
+constexpr int kPartRowHeight = 52, kLeastPictureHeight = 160;
+
+}  // namespace
 
 TunePage::TunePage(Document& document, Selection& selection) : StagePage(Stage::Tune, document, selection) {
-  setPicture(new PitchField(document, selection));
+  auto* picture = new PitchField(document, selection);
+  picture->setMinimumHeight(kLeastPictureHeight);
+  setPicture(picture);
   auto* row = new QWidget;
   targets_ = new FlowLayout(row, 8, 6);
   targets_->setContentsMargins(0, 4, 0, 8);
   column()->insertWidget(2, row);
+  // One row of them at once, whatever their number: the picture is what the room is for.
+  partArea_ = new QScrollArea;
+  partArea_->setFrameShape(QFrame::NoFrame);
+  partArea_->setWidgetResizable(true);
+  partArea_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  partArea_->setFixedHeight(kPartRowHeight);
+  partRow_ = new QWidget;
+  partArea_->setWidget(partRow_);
+  parts_ = new FlowLayout(partRow_, 24, 6);
+  parts_->setContentsMargins(0, 4, 0, 4);
+  column()->insertWidget(3, partArea_);
+  tuneParts_ = new QPushButton(partRow_);
+  tuneParts_->setObjectName("Tune parts");
+  tuneParts_->setToolTip("Each part that is off the key onto the note of it that it needs least for");
+  connect(tuneParts_, &QPushButton::clicked, this, [this] {
+    if (const Study* s = this->document().study())
+      this->document().edit(tunePartsToKey(this->document().session(), *s));
+  });
   addField(landingTargetField(document));
   addField(shiftField(document));
   for (const FieldWords& words : tuningWords())
@@ -66,6 +93,41 @@ QString TunePage::subtitle() const {
 void TunePage::refresh() {
   StagePage::refresh();
   rebuildTargets();
+  rebuildParts();
+}
+
+void TunePage::rebuildParts() {
+  const Session& session = document().session();
+  std::vector<int> ids;
+  QString signature;
+  for (const Part& part : session.parts) {
+    if (part.id == session.kick().id || part.id == session.bass().id || part.playsNotes() ||
+        part.layers.empty())
+      continue;
+    ids.push_back(part.id);
+    signature += QString::number(part.id) + " " + QString::fromStdString(part.title()) + ",";
+  }
+  partArea_->setVisible(!ids.empty());
+  const Study* s = document().study();
+  tuneParts_->setText("Tune to " + QString::fromStdString(track().key.name()));
+  tuneParts_->setEnabled(s && !partsOffKey(session, *s).empty());
+  if (signature != shownParts_) {
+    shownParts_ = signature;
+    while (QLayoutItem* item = parts_->takeAt(0)) delete item;
+    for (ValueField* field : partFields_) {
+      field->hide();
+      field->setObjectName({});
+      field->deleteLater();
+    }
+    partFields_.clear();
+    parts_->addWidget(tuneParts_);
+    for (const int id : ids) {
+      partFields_.push_back(new ValueField(partPitchField(document(), id), partRow_));
+      parts_->addWidget(partFields_.back());
+      partFields_.back()->show();
+    }
+  }
+  for (ValueField* field : partFields_) field->refresh();
 }
 
 void TunePage::rebuildTargets() {

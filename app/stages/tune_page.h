@@ -3,6 +3,9 @@
 
 #include "app/stages/stage_page.h"
 
+class QPushButton;
+class QScrollArea;
+
 namespace heft::app {
 
 class FlowLayout;
@@ -18,8 +21,16 @@ class TunePage : public StagePage {
 
  private:
   void rebuildTargets();
+  void rebuildParts();
   FlowLayout* targets_;
   QString shownTargets_;
+  // Parts beside the pair that play hits, where there are any.
+  QScrollArea* partArea_;
+  QWidget* partRow_;
+  FlowLayout* parts_;
+  QPushButton* tuneParts_;
+  std::vector<ValueField*> partFields_;
+  QString shownParts_;
 };
 
 }  // namespace heft::app

@@ -45,6 +45,7 @@ QString styleSheet(const Theme& t) {
     QMenuBar::item { padding: 4px 12px; background: transparent; }
     QMenuBar::item:selected { background: %1; color: %2; }
     QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+    QScrollArea[role="stage"] > QWidget > QWidget { background: %2; }
     QScrollBar:vertical { background: transparent; width: 8px; }
     QScrollBar::handle:vertical { background: %3; min-height: 24px; }
     QScrollBar::add-line, QScrollBar::sub-line { height: 0; }

@@ -12,17 +12,6 @@
 namespace heft {
 namespace {
 
-int nearestInKey(double midi, const Key& key) {
-  int best = static_cast<int>(std::lround(midi));
-  for (int away = 0; away < 12; ++away)
-    for (const int way : {-1, 1}) {
-      const int note = static_cast<int>(std::lround(midi)) + way * away;
-      if (key.contains(note) && (!key.contains(best) || std::abs(note - midi) < std::abs(best - midi)))
-        best = note;
-    }
-  return best;
-}
-
 // What plays notes sounds on them, or it is told; beside the bass that is a matter of taste at the most to
 // watch.
 void addPartNotes(const LedgerView& v, const Part& part, const PartFacts& of, Finding f,

@@ -73,6 +73,17 @@ int nearestOfClass(double midi, int pitchClass) {
   return static_cast<int>(std::lround((midi - pitchClass) / 12.0)) * 12 + pitchClass;
 }
 
+int nearestInKey(double midi, const Key& key) {
+  int best = static_cast<int>(std::lround(midi));
+  for (int away = 0; away < 12; ++away)
+    for (const int way : {-1, 1}) {
+      const int note = static_cast<int>(std::lround(midi)) + way * away;
+      if (key.contains(note) && (!key.contains(best) || std::abs(note - midi) < std::abs(best - midi)))
+        best = note;
+    }
+  return best;
+}
+
 int lowTonic(const Key& key) {
   return nearestOfClass(32.5, key.tonic);
 }

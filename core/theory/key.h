@@ -36,6 +36,8 @@ struct Key {
 
 /// Whole MIDI number nearest to `midi` whose pitch class is `pitchClass`.
 int nearestOfClass(double midi, int pitchClass);
+/// The nearest note of the key.
+int nearestInKey(double midi, const Key& key);
 
 /// The tonic in the octave that is heavy, Eb1 to D2 (39 to 73 Hz): what built sounds, keys and new bass notes
 /// begin from where nothing else says.

@@ -7,6 +7,7 @@
 #include "app/loop/loop_strip.h"
 #include "app/shell/part_menu.h"
 #include "app/stages/sounds_page.h"
+#include "core/ledger/part_tuning.h"
 #include "core/session/edits/events.h"
 #include "core/session/folder.h"
 #include "tests/app/window_fixture.h"
@@ -60,6 +61,38 @@ class PartsTest : public WindowTest {
     FAIL() << entry.toStdString();
   }
 };
+
+// Drums beside the pair are tuned on Tune's page, all at once or each by its own list; a clap has no note
+// there.
+TEST_F(PartsTest, DrumsAreTunedToTheKeyOnTunesPage) {
+  addClap();
+  EXPECT_FALSE(document().study()->factsOf(third().id)->landing.noteHz());
+  click(find("Add part"));
+  reference::KickRecipe recipe;
+  recipe.landingHz = 104.5, recipe.tailMs = 400;  // just over G#2, in A minor no note
+  drop(find("Part 4 card"),
+       reference::writeSound(folder, "tom.wav", reference::bufferOf(reference::makeKick(recipe), 48000)));
+  settle();
+  press(strip(), strip()->partAt(session().parts.at(3).id, 2.0) + QPointF(3, 0));
+  settle();
+  window.showStage(Stage::Tune);
+  auto* tom = find<ValueField>("Part 4 pitch");
+  ASSERT_TRUE(tom && tom->isVisible());
+  EXPECT_TRUE(tom->shownText().endsWith("off key")) << tom->shownText().toStdString();
+  EXPECT_EQ(find<ValueField>("Part 3 pitch")->shownText(), "no note");
+  EXPECT_EQ(partsOffKey(session(), *document().study()), std::vector<int>{session().parts.at(3).id});
+  WindowTest::press("Tune parts");
+  EXPECT_EQ(document().undoName(), "tune parts to A minor");
+  EXPECT_TRUE(tom->shownText().endsWith("in key")) << tom->shownText().toStdString();
+  EXPECT_FALSE(find<QPushButton>("Tune parts")->isEnabled()) << "nothing is left to tune";
+  document().undo();
+  settle();
+  // By hand: the first of its list is the recording, the second what it needs least for.
+  choose("Part 4 pitch", 1);
+  EXPECT_TRUE(tom->shownText().endsWith("in key")) << tom->shownText().toStdString();
+  choose("Part 4 pitch", 0);
+  EXPECT_TRUE(tom->shownText().endsWith("off key")) << tom->shownText().toStdString();
+}
 
 TEST_F(PartsTest, AClapIsAddedPlayedLevelledBouncedAndUndone) {
   openDemo();
