@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <future>
 
 namespace heft {
 namespace {
@@ -11,6 +12,8 @@ namespace {
 // The converter's first output sample stands on its first input sample; nothing to compensate.
 Result<std::vector<float>> converted(std::span<const float> in, double ratio) {
   const auto wanted = static_cast<size_t>(std::lround(static_cast<double>(in.size()) * ratio));
+  if (std::all_of(in.begin(), in.end(), [](float x) { return x == 0.0f; }))
+    return std::vector<float>(wanted, 0.0f);
   std::vector<float> out(wanted + 16, 0.0f);
   SRC_DATA data{};
   data.data_in = in.data();
@@ -26,15 +29,21 @@ Result<std::vector<float>> converted(std::span<const float> in, double ratio) {
 }
 
 Result<AudioBuffer> eachChannel(const AudioBuffer& in, double ratio, double rateOut) {
+  // Doubled mono is common (a mono file spread over two channels), and so is one side alone: both cost half.
+  // The others are converted at once, each on a thread of its own.
+  auto isCopy = [&](size_t c) { return c > 0 && in.channels[c] == in.channels[0]; };
+  std::vector<std::future<Result<std::vector<float>>>> working;
+  for (size_t c = 1; c < in.channelCount(); ++c)
+    if (!isCopy(c))
+      working.push_back(
+          std::async(std::launch::async, converted, std::span<const float>(in.channels[c]), ratio));
   AudioBuffer out;
   out.sampleRate = rateOut;
+  size_t next = 0;
   for (size_t c = 0; c < in.channelCount(); ++c) {
-    // Doubled mono is common (a mono file spread over two channels) and costs half this way.
-    if (c > 0 && in.channels[c] == in.channels[0]) {
-      out.channels.push_back(out.channels[0]);
-      continue;
-    }
-    auto channel = converted(in.channels[c], ratio);
+    auto channel = c == 0      ? converted(in.channels[0], ratio)
+                   : isCopy(c) ? out.channels[0]
+                               : working[next++].get();
     if (!channel) return Fail(channel.error());
     out.channels.push_back(std::move(*channel));
   }
