@@ -47,8 +47,8 @@ done
 
 # Length of every function, methods within classes too; tests are counted apart, for they are told as stories.
 if ! command -v ctags >/dev/null; then
-  echo "functions are not measured: install universal-ctags" >&2
-  exit $faults
+  echo "functions cannot be measured: install universal-ctags" >&2
+  exit 1
 fi
 # shellcheck disable=SC2086  # file names, one word each
 lengths=$(ctags --languages=C++ --c++-kinds=f --fields=+ne -f - $sources | grep -v '^!' | awk -F '\t' '
