@@ -2,6 +2,8 @@
 /// Asking for sounds, the same words everywhere.
 
 #include <QFileDialog>
+#include <QMimeData>
+#include <QUrl>
 
 namespace heft::app {
 
@@ -14,6 +16,14 @@ inline QString askForSound(QWidget* over, const QString& title) {
 }
 inline QStringList askForSounds(QWidget* over, const QString& title) {
   return QFileDialog::getOpenFileNames(over, title, {}, kSoundFiles);
+}
+
+/// Files of this machine among what is dragged.
+inline QStringList localFiles(const QMimeData* dragged) {
+  QStringList out;
+  for (const QUrl& url : dragged->urls())
+    if (url.isLocalFile()) out << url.toLocalFile();
+  return out;
 }
 
 }  // namespace heft::app

@@ -355,10 +355,7 @@ void KitSheet::dragEnterEvent(QDragEnterEvent* event) {
 }
 
 void KitSheet::dropEvent(QDropEvent* event) {
-  QStringList paths;
-  for (const QUrl& url : event->mimeData()->urls())
-    if (url.isLocalFile()) paths << url.toLocalFile();
-  addFiles(paths);
+  addFiles(localFiles(event->mimeData()));
 }
 
 }  // namespace heft::app

@@ -304,9 +304,7 @@ void ComparePage::dragEnterEvent(QDragEnterEvent* event) {
 }
 
 void ComparePage::dropEvent(QDropEvent* event) {
-  QStringList files;
-  for (const QUrl& url : event->mimeData()->urls())
-    if (url.isLocalFile()) files << url.toLocalFile();
+  const QStringList files = localFiles(event->mimeData());
   if (files.isEmpty()) return;
   document().loadSoundFiles(kReferences, files);
   event->acceptProposedAction();

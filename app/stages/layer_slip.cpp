@@ -335,9 +335,8 @@ void Slip::dragLeaveEvent(QDragLeaveEvent*) {
 
 void Slip::dropEvent(QDropEvent* event) {
   over_ = false;
-  for (const QUrl& url : event->mimeData()->urls()) {
-    if (!url.isLocalFile()) continue;
-    take(url.toLocalFile());
+  for (const QString& file : localFiles(event->mimeData())) {
+    take(file);
     event->acceptProposedAction();
     if (!waits()) break;  // several files on the empty slip are several layers
   }

@@ -51,7 +51,7 @@ std::vector<int> OtherParts::others() const {
   const Session& s = choice_.document().session();
   std::vector<int> out;
   for (const Part& part : s.parts)
-    if (part.id != s.kick().id && part.id != s.bass().id) out.push_back(part.id);
+    if (!s.isOfPair(part.id)) out.push_back(part.id);
   return out;
 }
 

@@ -246,7 +246,8 @@ void PitchField::keyPressEvent(QKeyEvent* event) {
     const double way = key == Qt::Key_Up ? 1.0 : -1.0;
     setTarget(fine ? *midi + 0.01 * way : std::round(*midi) + way, fine, "landing");
   } else if (midi && key == Qt::Key_Delete) {
-    put("take back the kick's shift", "recorded.target_midi", Value());
+    if (const auto owner = kickOwner())
+      document().edit(takeBackShift("take back the kick's shift", *owner->part, *owner->layer));
   } else if (recorded() && landingMoment() && (key == Qt::Key_Left || key == Qt::Key_Right)) {
     const double by =
         (key == Qt::Key_Right ? 1.0 : -1.0) * (event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0);

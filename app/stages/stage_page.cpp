@@ -74,13 +74,17 @@ ValueField* StagePage::addField(FieldSpec spec) {
   return field;
 }
 
+// It may be in the middle of its own edit.
+void StagePage::dismiss(QWidget* field) {
+  field->hide();
+  field->setObjectName({});
+  field->deleteLater();
+}
+
 void StagePage::clearFields() {
   for (ValueField* field : fields_) {
     fieldRow_->removeWidget(field);
-    // A field may be in the middle of its own edit.
-    field->hide();
-    field->setObjectName({});
-    field->deleteLater();
+    dismiss(field);
   }
   fields_.clear();
 }

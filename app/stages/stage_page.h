@@ -53,6 +53,8 @@ class StagePage : public QWidget {
   virtual QString subtitle() const = 0;
   void setPicture(QWidget* picture);
   ValueField* addField(FieldSpec spec);
+  /// Hidden at once and gone later.
+  static void dismiss(QWidget* field);
   /// Takes all fields away.
   void clearFields();
   /// Anything else in the row of fields.

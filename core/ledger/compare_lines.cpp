@@ -92,13 +92,9 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
                  .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them"});
 }
 
-bool isOfPair(const Session& s, const Part& part) {
-  return part.id == s.kick().id || part.id == s.bass().id;
-}
-
 // Kick, bass, and a drum whose own note lies in the lows: a cut would take that too.
 bool isFolded(const LedgerView& v, int id) {
-  if (isOfPair(v.session, *v.session.part(id))) return true;
+  if (v.session.isOfPair(id)) return true;
   const auto facts = v.study.factsOf(id);
   const auto hz = facts ? facts->landing.noteHz() : std::nullopt;
   return hz && *hz < kMonoBelowHz;
@@ -122,8 +118,8 @@ Remedy narrowing(const LedgerView& v, const std::vector<int>& parts) {
 // Each part by itself, the one with the wider lows first; then more and more of them; then the backing.
 std::vector<Remedy> monoMoves(const LedgerView& v) {
   std::vector<std::pair<double, int>> wide{
-      {v.study.kickLow.sideDbBelow120.value_or(-120.0), v.session.kick().id},
-      {v.study.bassLow.sideDbBelow120.value_or(-120.0), v.session.bass().id}};
+      {v.study.kickLow.sideDbBelow120.value_or(kNothingDb), v.session.kick().id},
+      {v.study.bassLow.sideDbBelow120.value_or(kNothingDb), v.session.bass().id}};
   for (const PartFacts& of : v.study.others)
     if (of.low.sideDbBelow120 && v.session.part(of.part)) wide.emplace_back(*of.low.sideDbBelow120, of.part);
   std::stable_sort(wide.begin(), wide.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
@@ -141,7 +137,7 @@ std::vector<Remedy> monoMoves(const LedgerView& v) {
 void addMono(const LedgerView& v, std::vector<Finding>& out) {
   Finding f{.id = "low-mono", .stage = Stage::Compare, .unit = "dB"};
   const auto side = v.study.sum.low.sideDbBelow120;
-  f.value = side.value_or(-120.0);
+  f.value = side.value_or(kNothingDb);
   f.verdict = judged(f.value, v.limits.sideHolds, v.limits.sideWatch);
   f.sentence =
       f.verdict == Verdict::Holds ? "Low end is mono below 120 Hz" : "Low end is not mono below 120 Hz";

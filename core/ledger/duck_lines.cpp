@@ -15,9 +15,8 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   for (const HitFacts& h : v.study.hits)
     if (!worst || h.bassReKickDb > worst->bassReKickDb) worst = &h;
   if (!worst) return;
-  constexpr double kNoneDb = -120.0;
   Finding f{
-      .id = "overlap", .stage = Stage::Duck, .value = worst->bassReKickDb.value_or(kNoneDb), .unit = "dB"};
+      .id = "overlap", .stage = Stage::Duck, .value = worst->bassReKickDb.value_or(kNothingDb), .unit = "dB"};
   f.hit = static_cast<int>(worst - v.study.hits.data());
   f.verdict = judged(f.value, v.limits.overlapHolds, v.limits.overlapWatch);
   const std::string at = "hit " + std::to_string(*f.hit + 1);

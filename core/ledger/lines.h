@@ -37,6 +37,9 @@ Remedy remedyOf(const std::string& label, Edit edit, const std::string& name = {
 /// The heard kick layer that carries the landing: the one with the strongest low tail. Nothing where none is.
 std::optional<int> landingLayerId(const LedgerView& view);
 
+/// What a finding's value is where there is nothing to measure, dB.
+inline constexpr double kNothingDb = -120.0;
+
 /// "-3.2 dB" with its sign, and without.
 std::string signedDb(double value);
 std::string plainDb(double value);

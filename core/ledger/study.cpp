@@ -152,7 +152,7 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   out.kickLayers = kickLayerFacts(s, steps, cache);
   out.bassLayers = bassLayerFacts(s, steps, cache);
   for (const Part& part : s.parts)
-    if (part.id != s.kick().id && part.id != s.bass().id) out.others.push_back(partFacts(part, s.track, steps));
+    if (!s.isOfPair(part.id)) out.others.push_back(partFacts(part, s.track, steps));
   if (stop.stop_requested()) return cancelled();
   if (auto hits = studyHits(out, s, stems, cache, stop); !hits) return Fail(hits.error());
   const auto gain = stems.gain().wrapped(0, 0, stems.frames);

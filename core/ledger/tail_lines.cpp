@@ -55,10 +55,9 @@ void addTailOverNote(const LedgerView& v, std::vector<Finding>& out) {
   for (const HitFacts& h : v.study.hits)
     if (h.nextNoteGapMs && (!worst || h.tailAtNextNoteDb > worst->tailAtNextNoteDb)) worst = &h;
   if (!worst) return;
-  constexpr double kNoneDb = -120.0;
   Finding f{.id = "kick-over-note",
             .stage = Stage::Sounds,
-            .value = worst->tailAtNextNoteDb.value_or(kNoneDb),
+            .value = worst->tailAtNextNoteDb.value_or(kNothingDb),
             .unit = "dB"};
   f.hit = static_cast<int>(worst - v.study.hits.data());
   f.verdict = judged(f.value, v.limits.overHolds, v.limits.overWatch);

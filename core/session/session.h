@@ -113,6 +113,7 @@ struct Session {
   Part& kick() { return parts[place(PartRole::Kick)]; }
   const Part& bass() const { return parts[place(PartRole::Bass)]; }
   Part& bass() { return parts[place(PartRole::Bass)]; }
+  bool isOfPair(int part) const { return part == kick().id || part == bass().id; }
   /// Where the first of a role stands in the list.
   size_t place(PartRole role) const;
   /// Nothing where no part has that id.

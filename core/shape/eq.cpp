@@ -53,6 +53,11 @@ Result<EqBand::Kind> parseEqKind(const std::string& text) {
   return static_cast<EqBand::Kind>(at - std::begin(kKinds));
 }
 
+void Eq::cutBelow(double hz, int slopeDbPerOctave) {
+  on = true;
+  lowCut = {true, std::max(hz, lowCut.on ? lowCut.hz : 0.0), slopeDbPerOctave};
+}
+
 bool Eq::works() const {
   return on && (lowCut.on || highCut.on || std::any_of(bands.begin(), bands.end(), heft::works));
 }

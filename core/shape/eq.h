@@ -39,6 +39,8 @@ struct Eq {
   bool operator==(const Eq&) const = default;
   /// Whether it changes anything.
   bool works() const;
+  /// Turned on, with a low cut from that frequency at the least.
+  void cutBelow(double hz, int slopeDbPerOctave);
 };
 
 /// Its sections at a sample rate. Frequencies at or above 0.49 of the rate leave a cut above out and end bands

@@ -133,11 +133,7 @@ Edit moveFallEnd(int part, int layer, double at, const std::string& mergeKey) {
 }
 
 Edit cutLayerLows(const std::string& name, int part, int layer, double hz, int slope) {
-  return onLayer(name, part, layer, [hz, slope](Layer& l) {
-    Eq& eq = l.shape.eq;
-    eq.on = true;
-    eq.lowCut = {true, std::max(hz, eq.lowCut.on ? eq.lowCut.hz : 0.0), slope};
-  });
+  return onLayer(name, part, layer, [hz, slope](Layer& l) { l.shape.eq.cutBelow(hz, slope); });
 }
 
 Edit easeDrive(int part, int layer) {
