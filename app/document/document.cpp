@@ -88,22 +88,26 @@ void Document::apply(const Finding& finding) {
   if (finding.remedy) edit(finding.remedy->edit());
 }
 
-void Document::mendAll() {
-  auto work = [s = session(), a = assets_, cache = cache_](const std::stop_token& stop) {
-    return heft::mendAll(s, a, *cache, {}, stop, References::TakeWhatIsKnown);
+void Document::mend(const std::string& name, const std::vector<std::string>& only) {
+  auto work = [s = session(), a = assets_, cache = cache_, only](const std::stop_token& stop) {
+    return heft::mendAll(s, a, *cache, only, stop, References::TakeWhatIsKnown);
   };
-  jobs_.start("Mending", Jobs::Kind::CanBeCancelled, work, [this, was = session()](Result<MendedSession> done) {
+  auto then = [this, name, only, was = session()](Result<MendedSession> done) {
     if (!done) {
       if (done.error().kind != ErrorKind::Cancelled) fail(QString::fromStdString(done.error().sentence()));
       return;
     }
-    if (session() != was) return tell("The session changed while it was being mended: press Mend all again.");
+    if (session() != was) return tell("The session changed while it was being mended: press it again.");
     if (done->mended.empty()) return tell("No move helps without making something else worse.");
-    edit(become("mend all", done->session));
+    edit(become(name, done->session));
     QString words = "Mended: " + QString::fromStdString(wordsOf(done->mended)) + ".";
-    if (!done->left.empty()) words += QString(" Left for the ear: %1.").arg(done->left.size());
+    const auto left = std::count_if(done->left.begin(), done->left.end(), [&](const Finding& f) {
+      return only.empty() || std::find(only.begin(), only.end(), f.id) != only.end();
+    });
+    if (left > 0) words += QString(" Left for the ear: %1.").arg(left);
     tell(words);
-  });
+  };
+  jobs_.start("Mending", Jobs::Kind::CanBeCancelled, work, std::move(then));
 }
 
 void Document::setMeantSo(const std::string& id, bool meant) {

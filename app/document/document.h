@@ -60,8 +60,10 @@ class Document : public QObject {
   void takeBounce(Bounce bounce);
   void endDrag() { history_.endMerge(); }
   void apply(const Finding& finding);
-  /// All remedies that make no line worse, aside and then as one edit; says what each did.
-  void mendAll();
+  /// All remedies that make no line worse, or those of some lines, by id; aside and then as one edit, which
+  /// says what each did.
+  void mend(const std::string& name, const std::vector<std::string>& only = {});
+  void mendAll() { mend("mend all"); }
   void setMeantSo(const std::string& id, bool meant);
   void undo();
   void redo();

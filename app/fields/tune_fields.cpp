@@ -23,10 +23,6 @@ QString noteText(const Document& doc, double midi) {
   return QString::fromStdString(pitchText(midi, doc.track().notes));
 }
 
-void putKick(Document& doc, const std::string& name, const std::string& key, const Value& value) {
-  if (const auto owner = kickLayer(doc)) doc.edit(putValue(name, *owner, key, value));
-}
-
 // Where the kick lands before it is moved, its own shift included.
 std::optional<double> ownLanding(const Document& doc) {
   const Study* s = doc.study();
@@ -69,7 +65,10 @@ FieldSpec landingTargetField(Document& doc) {
     if (now) move("move landing", fine ? *now + 0.01 * steps : std::round(*now) + steps, "landing");
   };
   f.endDrag = [&doc] { doc.endDrag(); };
-  f.reset = [&doc] { putKick(doc, "take back the kick's shift", "recorded.target_midi", Value()); };
+  f.reset = [&doc] {
+    if (const auto owner = kickLayer(doc))
+      doc.edit(takeBackShift("take back the kick's shift", *owner->part, *owner->layer));
+  };
   return f;
 }
 
@@ -189,14 +188,10 @@ FieldSpec partPitchField(Document& doc, int id) {
     const auto hz = facts ? facts->landing.noteHz() : std::nullopt;
     if (!hz) return QString(facts ? "no note" : "-");
     const double midi = midiFromHz(*hz, doc.track().notes.a4Hz);
-    const auto off = partsOffKey(doc.session(), *s);
-    const bool in = std::find(off.begin(), off.end(), id) == off.end();
-    return QString::fromStdString(pitchText(midi, doc.track().notes)) + (in ? ", in key" : ", off key");
+    return noteText(doc, midi) + (isOffKey(doc.session(), *s, id) ? ", off key" : ", in key");
   };
   auto back = [&doc, id] {
-    const Part* p = doc.session().part(id);
-    if (p && p->firstLayer())
-      doc.edit(takeBackShift("take back the shift of " + partWord(*p), id, p->firstLayer()->id));
+    if (const Part* p = doc.session().part(id)) doc.edit(takeBackShifts(*p));
   };
   f.choices = [&doc, targets] {
     QStringList out{"as recorded"};
@@ -209,13 +204,10 @@ FieldSpec partPitchField(Document& doc, int id) {
   };
   f.choose = [&doc, id, targets, back](int i) {
     const auto list = targets();
-    const Part* p = doc.session().part(id);
     if (i == 0) return back();
-    if (i < 1 || static_cast<size_t>(i) > list.size() || !p) return;
+    if (i < 1 || static_cast<size_t>(i) > list.size()) return;
     const int midi = list[static_cast<size_t>(i) - 1].midi;
-    Edit edit = tunePart(*p, midi);
-    edit.name += " to " + noteName(midi, doc.track().notes);
-    doc.edit(edit);
+    if (const auto edit = tunePartTo(doc.session(), *doc.study(), id, midi)) doc.edit(*edit);
   };
   f.reset = back;
   return f;

@@ -45,10 +45,10 @@ TunePage::TunePage(Document& document, Selection& selection) : StagePage(Stage::
   column()->insertWidget(3, partArea_);
   tuneParts_ = new QPushButton(partRow_);
   tuneParts_->setObjectName("Tune parts");
-  tuneParts_->setToolTip("Each part that is off the key onto the note of it that it needs least for");
+  tuneParts_->setToolTip("Each part that is off the key onto one of its notes, where that was tried and helps");
   connect(tuneParts_, &QPushButton::clicked, this, [this] {
-    if (const Study* s = this->document().study())
-      this->document().edit(tunePartsToKey(this->document().session(), *s));
+    Document& doc = this->document();
+    doc.mend("tune parts to " + doc.track().key.name(), openPartKeyLines(doc.session(), doc.findings()));
   });
   addField(landingTargetField(document));
   addField(shiftField(document));
@@ -101,24 +101,17 @@ void TunePage::rebuildParts() {
   std::vector<int> ids;
   QString signature;
   for (const Part& part : session.parts) {
-    if (part.id == session.kick().id || part.id == session.bass().id || part.playsNotes() ||
-        part.layers.empty())
-      continue;
+    if (session.isOfPair(part.id) || part.playsNotes() || part.layers.empty()) continue;
     ids.push_back(part.id);
     signature += QString::number(part.id) + " " + QString::fromStdString(part.title()) + ",";
   }
   partArea_->setVisible(!ids.empty());
-  const Study* s = document().study();
   tuneParts_->setText("Tune to " + QString::fromStdString(track().key.name()));
-  tuneParts_->setEnabled(s && !partsOffKey(session, *s).empty());
+  tuneParts_->setEnabled(document().isStudied() && !openPartKeyLines(session, document().findings()).empty());
   if (signature != shownParts_) {
     shownParts_ = signature;
     while (QLayoutItem* item = parts_->takeAt(0)) delete item;
-    for (ValueField* field : partFields_) {
-      field->hide();
-      field->setObjectName({});
-      field->deleteLater();
-    }
+    for (ValueField* field : partFields_) dismiss(field);
     partFields_.clear();
     parts_->addWidget(tuneParts_);
     for (const int id : ids) {

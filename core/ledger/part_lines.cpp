@@ -5,6 +5,7 @@
 #include <set>
 
 #include "core/ledger/lines.h"
+#include "core/ledger/part_tuning.h"
 #include "core/session/edits/parts.h"
 #include "core/theory/text.h"
 #include "core/tune/targets.h"
@@ -47,16 +48,13 @@ void addPartNotes(const LedgerView& v, const Part& part, const PartFacts& of, Fi
 void addPartKey(const LedgerView& v, const PartFacts& of, std::vector<Finding>& out) {
   const Part* part = v.session.part(of.part);
   if (!part || part->layers.empty() || !of.facts || !of.facts->onsetSeconds) return;
-  if (of.noteMidi)
-    return addPartNotes(
-        v, *part, of, {.id = "part-" + std::to_string(of.part) + "-key", .stage = Stage::Tune, .unit = "cents"},
-        out);
+  Finding f{.id = partKeyLineId(of.part), .stage = Stage::Tune, .unit = "cents"};
+  if (of.noteMidi) return addPartNotes(v, *part, of, std::move(f), out);
   const auto hz = of.facts->landing.noteHz();
   if (!hz) return;
   const Track& track = v.session.track;
   const double midi = midiFromHz(*hz, track.notes.a4Hz);
   const int right = nearestInKey(midi, track.key);
-  Finding f{.id = "part-" + std::to_string(of.part) + "-key", .stage = Stage::Tune, .unit = "cents"};
   f.value = (midi - right) * 100.0;
   // A drum over the pair is a matter of taste: never out.
   f.verdict = judged(std::abs(f.value), v.limits.looseHolds, v.limits.looseWatch);
@@ -70,8 +68,7 @@ void addPartKey(const LedgerView& v, const PartFacts& of, std::vector<Finding>& 
   if (!fine) {
     const int easiest = easiestTarget(midi, track.key).midi;
     for (const int to : std::set<int>{easiest, right}) {
-      f.options.push_back(remedyOf("Tune", tunePart(*part, to),
-                                   "tune " + partWord(*part) + " to " + noteName(to, track.notes)));
+      f.options.push_back(remedyOf("Tune", tunePart(*part, midi, to, track.notes)));
     }
   }
   out.push_back(f);

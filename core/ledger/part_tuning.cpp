@@ -29,21 +29,28 @@ std::vector<TuneTarget> partTargets(const Session& s, const Study& study, int pa
   return out;
 }
 
-std::vector<int> partsOffKey(const Session& s, const Study& study, const Limits& limits) {
-  std::vector<int> out;
-  for (const PartFacts& of : study.others) {
-    const auto midi = landingOf(s, study, of.part);
-    if (midi && std::abs(*midi - nearestInKey(*midi, s.track.key)) * 100.0 > limits.looseHolds)
-      out.push_back(of.part);
-  }
-  return out;
+bool isOffKey(const Session& s, const Study& study, int part, const Limits& limits) {
+  const auto midi = landingOf(s, study, part);
+  return midi && std::abs(*midi - nearestInKey(*midi, s.track.key)) * 100.0 > limits.looseHolds;
 }
 
-Edit tunePartsToKey(const Session& s, const Study& study, const Limits& limits) {
-  std::vector<Edit> all;
-  for (const int id : partsOffKey(s, study, limits))
-    all.push_back(tunePart(*s.part(id), easiestTarget(*landingOf(s, study, id), s.track.key).midi));
-  return allOf("tune parts to " + s.track.key.name(), std::move(all));
+std::optional<Edit> tunePartTo(const Session& s, const Study& study, int part, int midi) {
+  const auto from = landingOf(s, study, part);
+  if (!from) return std::nullopt;
+  return tunePart(*s.part(part), *from, midi, s.track.notes);
+}
+
+std::string partKeyLineId(int part) {
+  return "part-" + std::to_string(part) + "-key";
+}
+
+std::vector<std::string> openPartKeyLines(const Session& s, const std::vector<Finding>& findings) {
+  std::vector<std::string> out;
+  for (const Part& part : s.parts)
+    for (const Finding& f : findings)
+      if (f.id == partKeyLineId(part.id) && f.verdict != Verdict::Holds && !f.meantSo && (f.remedy || !f.tried))
+        out.push_back(f.id);
+  return out;
 }
 
 }  // namespace heft

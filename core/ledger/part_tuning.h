@@ -1,5 +1,5 @@
 #pragma once
-/// Parts beside the pair and the key: what Tune shows of them, and the move that tunes them as a kit is tuned.
+/// Parts beside the pair and the key: what Tune shows of them, and how they are put in it.
 
 #include <optional>
 #include <vector>
@@ -13,10 +13,16 @@ namespace heft {
 /// notes, or in which no note was found.
 std::vector<TuneTarget> partTargets(const Session& session, const Study& study, int part);
 
-/// Parts that play hits and whose note is none of the key's, by more cents than a short sound is heard to.
-std::vector<int> partsOffKey(const Session& session, const Study& study, const Limits& limits = {});
+/// Whether a part plays hits and sounds on none of the key's notes, by more cents than a short sound is heard
+/// to.
+bool isOffKey(const Session& session, const Study& study, int part, const Limits& limits = {});
 
-/// Each of them onto the note that it needs least for (easiestTarget()).
-Edit tunePartsToKey(const Session& session, const Study& study, const Limits& limits = {});
+/// The part onto that note; nothing for one that has no note or plays notes.
+std::optional<Edit> tunePartTo(const Session& session, const Study& study, int part, int midi);
+
+/// The id of the line that judges it: "part-3-key".
+std::string partKeyLineId(int part);
+/// Ids of those lines that may still be mended.
+std::vector<std::string> openPartKeyLines(const Session& session, const std::vector<Finding>& findings);
 
 }  // namespace heft

@@ -80,8 +80,10 @@ TEST_F(PartsTest, DrumsAreTunedToTheKeyOnTunesPage) {
   ASSERT_TRUE(tom && tom->isVisible());
   EXPECT_TRUE(tom->shownText().endsWith("off key")) << tom->shownText().toStdString();
   EXPECT_EQ(find<ValueField>("Part 3 pitch")->shownText(), "no note");
-  EXPECT_EQ(partsOffKey(session(), *document().study()), std::vector<int>{session().parts.at(3).id});
+  EXPECT_EQ(openPartKeyLines(session(), document().findings()),
+            std::vector<std::string>{partKeyLineId(session().parts.at(3).id)});
   WindowTest::press("Tune parts");
+  settleRemedies();
   EXPECT_EQ(document().undoName(), "tune parts to A minor");
   EXPECT_TRUE(tom->shownText().endsWith("in key")) << tom->shownText().toStdString();
   EXPECT_FALSE(find<QPushButton>("Tune parts")->isEnabled()) << "nothing is left to tune";

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/session/edits/sounds.h"
 #include "core/session/edits/values.h"
 #include "core/session/pattern.h"
 #include "core/session/value_at.h"
@@ -66,7 +67,7 @@ Edit addPart(int id, const std::string& name, Plays plays) {
 }
 
 bool canRemove(const Session& s, int part) {
-  return s.part(part) && part != s.kick().id && part != s.bass().id;
+  return s.part(part) && !s.isOfPair(part);
 }
 
 Edit removePart(const Session& session, int part) {
@@ -119,10 +120,19 @@ Edit setPlays(const Part& part, Plays plays) {
   });
 }
 
-Edit tunePart(const Part& part, double midi) {
-  return onPart("tune " + partWord(part), part.id, [midi](Part& p) {
-    if (!p.layers.empty()) setLanding(p.layers.front(), midi);
-  });
+Edit tunePart(const Part& part, double fromMidi, int midi, const NoteStyle& style) {
+  const std::string name = "tune " + partWord(part) + " to " + noteName(midi, style);
+  const auto heard = heardLayers(part.layers);
+  Edit out = heard.size() == 1 ? setLayerLanding(name, part.id, heard.front()->id, midi)
+                               : shiftLayers(part, midi - fromMidi);
+  out.name = name;
+  return out;
+}
+
+Edit takeBackShifts(const Part& part) {
+  std::vector<Edit> all;
+  for (const Layer& l : part.layers) all.push_back(takeBackShift({}, part.id, l.id));
+  return allOf("take back the shift of " + partWord(part), std::move(all));
 }
 
 Edit playFromMeasured(const Part& part) {
@@ -188,9 +198,8 @@ Edit makeMono(const Part& part) {
 
 Edit cutPartLows(const Part& part, double hz) {
   return onPart("cut lows of " + partWord(part), part.id, [hz](Part& p) {
-    p.finish.on = p.finish.eq.on = true;
-    Cut& cut = p.finish.eq.lowCut;
-    cut = {true, std::max(hz, cut.on ? cut.hz : 0.0), 24};
+    p.finish.on = true;
+    p.finish.eq.cutBelow(hz, 24);
   });
 }
 

@@ -25,8 +25,11 @@ Edit setPartLevel(const Part& part, double levelDb, const std::string& mergeKey 
 /// Hits or notes, of a part that is neither kick nor bass: its pattern begins anew, layers that cannot play
 /// that way go.
 Edit setPlays(const Part& part, Plays plays);
-/// Its first layer lands there.
-Edit tunePart(const Part& part, double midi);
+/// It lands there, where it lands on `fromMidi` as it is: by its layer's target, or where several are heard all
+/// of them by speed, so that they stay together.
+Edit tunePart(const Part& part, double fromMidi, int midi, const NoteStyle& style);
+/// All of its layers back to the pitches that were recorded.
+Edit takeBackShifts(const Part& part);
 /// Its first layer is played from the note that is measured of it, whatever was typed, and follows its notes.
 Edit playFromMeasured(const Part& part);
 /// Its first layer by speed, on top of what it is shifted by.
