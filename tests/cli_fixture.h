@@ -9,10 +9,11 @@
 
 #include "tests/reference/kick_maker.h"
 #include "tests/reference/signals.h"
+#include "tests/this_build.h"
 
 namespace heft::reference {
 
-using Json = nlohmann::json;
+using Json = nlohmann::ordered_json;
 
 struct Ran {
   int code = -1;
@@ -29,7 +30,7 @@ inline std::string quoted(const std::string& text) {
 class Cli : public ::testing::Test {
  protected:
   Ran run(const std::vector<std::string>& arguments) {
-    std::string command = quoted(HEFT_CLI);
+    std::string command = quoted(heftCli());
     for (const auto& a : arguments) command += " " + quoted(a);
     command += " >" + quoted(folder / "out.txt") + " 2>" + quoted(folder / "err.txt");
     const int status = std::system(command.c_str());

@@ -16,6 +16,7 @@
 #include "engine/key_events.h"
 #include "tests/reference/player_hands.h"
 #include "tests/reference/signals.h"
+#include "tests/this_build.h"
 
 namespace heft {
 namespace {
@@ -87,7 +88,7 @@ class JackServer {
  public:
   JackServer() {
     // One name a build: a server that was killed under it is cleared away when the next one takes its place.
-    name_ = "heft-test-" + std::to_string(std::hash<std::string>()(HEFT_CLI) % 1000);
+    name_ = "heft-test-" + std::to_string(std::hash<std::string>()(heftCli()) % 1000);
     setenv("JACK_DEFAULT_SERVER", name_.c_str(), 1);
     setenv("JACK_NO_START_SERVER", "1", 1);
     setenv("JACK_NO_AUDIO_RESERVATION", "1", 1);

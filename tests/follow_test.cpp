@@ -100,7 +100,7 @@ TEST(Slides, ThePathAgreesWithPeriodsReadFromZeroCrossings) {
 
 TEST(Slides, NoiseHatsClicksAndSilenceGiveNothing) {
   int claimed = 0;
-  const int count = kSanitized ? 3 : 20;
+  const int count = isWatched() ? 3 : 20;
   for (int seed = 0; seed < count; ++seed) {
     auto x = noise(0.2, 24000, 500 + static_cast<unsigned>(seed));
     for (size_t i = 0; i < x.size(); ++i) x[i] *= std::exp(-static_cast<double>(i) / (1500.0 * (1 + seed % 5)));

@@ -83,7 +83,7 @@ TEST(Ledger, RemediesMendTheDemoAndTellWhatTheyCost) {
 
 // A long tail that is wanted stays long, though trimming it would mend the next line; so does a pair's loss.
 TEST(LedgerRemedies, WhatIsIntendedIsNotMovedByOtherLinesRemedies) {
-  if (kSanitized) GTEST_SKIP() << "half a minute of what the tests beside it do as well";
+  if (isWatched()) GTEST_SKIP() << "half a minute of what the tests beside it do as well";
   StepCache cache;
   Session s = theDemo().session;
   s.kick().layers[0].recorded()->targetMidi = 33;

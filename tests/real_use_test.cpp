@@ -235,7 +235,7 @@ Workshop& randomised(Workshop& w, unsigned seed) {
 }
 
 TEST(Remedies, EndOnThirtySessionsWithEveryLineInRangeOrToldToTheEar) {
-  const unsigned count = kSanitized ? 2 : 30;
+  const unsigned count = isWatched() ? 2 : 30;
   int mendedLines = 0, toTheEar = 0;
   for (unsigned seed = 1; seed <= count; ++seed) {
     Workshop w;

@@ -22,7 +22,7 @@ namespace {
 
 using namespace reference;
 namespace fs = std::filesystem;
-using Json = nlohmann::json;
+using Json = nlohmann::ordered_json;
 
 std::vector<std::string> namesIn(const std::string& folder) {
   std::vector<std::string> out;

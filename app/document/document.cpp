@@ -50,7 +50,7 @@ void prepare(const LoadedSound& loaded, const std::string& path, Place place, co
 
 }  // namespace
 
-Document::Document(QObject* parent) : QObject(parent) {
+Document::Document(std::shared_ptr<StepCache> cache) : cache_(std::move(cache)) {
   // A workstation writes in several goes, or a file of its own that takes the old one's name: asked a moment
   // later.
   connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this](const QString& path) {

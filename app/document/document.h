@@ -33,7 +33,8 @@ struct LayerPlace {
 class Document : public QObject {
   Q_OBJECT
  public:
-  explicit Document(QObject* parent = nullptr);
+  /// What was rendered and measured is kept in `cache`, which several documents may share.
+  explicit Document(std::shared_ptr<StepCache> cache = std::make_shared<StepCache>());
   ~Document() override;
 
   const Session& session() const { return history_.now(); }
@@ -152,7 +153,7 @@ class Document : public QObject {
   std::shared_ptr<const std::vector<LayerSound>> layers_;
   std::shared_ptr<const Study> study_;
   std::vector<Finding> findings_;
-  std::shared_ptr<StepCache> cache_ = std::make_shared<StepCache>();
+  std::shared_ptr<StepCache> cache_;
   std::set<std::string> measuring_;  ///< references being measured, or called off
   Jobs jobs_;
   std::unique_ptr<Worker> worker_;

@@ -57,7 +57,7 @@
 #include "core/session/versions.h"
 
 namespace heft::app {
-Window::Window(const QString& libraryIndex) {
+Window::Window(const QString& libraryIndex, std::shared_ptr<StepCache> cache) : document_(std::move(cache)) {
   setWindowTitle("Heft");
   setMinimumSize(1100, 700);
   notices_ = new NoticeBar;

@@ -31,8 +31,9 @@ struct KeyOffer;
 class Window : public QMainWindow {
   Q_OBJECT
  public:
-  /// `libraryIndex`: the library's file; the user's own by default.
-  explicit Window(const QString& libraryIndex = {});
+  /// `libraryIndex`: the library's file; the user's own by default. Windows may share what they rendered.
+  explicit Window(const QString& libraryIndex = {},
+                  std::shared_ptr<StepCache> cache = std::make_shared<StepCache>());
   ~Window() override;
 
   Document& document() { return document_; }

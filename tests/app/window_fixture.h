@@ -110,7 +110,12 @@ class WindowTest : public ::testing::Test {
 
   TemporaryFolder folder;
   std::unique_ptr<QObject> receiver = std::make_unique<QObject>();
-  Window window{QString::fromStdString(folder / "library.db")};
+  /// One for all tests, so that the demo is rendered and measured once a run.
+  static std::shared_ptr<StepCache> sharedCache() {
+    static const auto cache = std::make_shared<StepCache>();
+    return cache;
+  }
+  Window window{QString::fromStdString(folder / "library.db"), sharedCache()};
 };
 
 }  // namespace heft::app

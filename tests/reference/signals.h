@@ -12,20 +12,16 @@
 
 #include "core/sound/audio_file.h"
 #include "core/sound/buffer.h"
+#include "tests/this_build.h"
 
 namespace heft::reference {
 
 inline constexpr double kTwoPi = 2.0 * std::numbers::pi;
 
-/// Under the address sanitizer every test runs, but a sweep over many values takes the first alone: there it
-/// costs ten times as much and says nothing new.
-#ifdef __SANITIZE_ADDRESS__
-inline constexpr bool kSanitized = true;
-#else
-inline constexpr bool kSanitized = false;
-#endif
+/// Under sanitizers every test runs, but a sweep over many values takes the first alone: there it costs ten
+/// times as much and says nothing new.
 inline std::vector<double> sweep(std::vector<double> all) {
-  if (kSanitized) all.resize(1);
+  if (isWatched()) all.resize(1);
   return all;
 }
 
