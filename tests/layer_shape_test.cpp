@@ -1,7 +1,9 @@
-// What is done to one layer, alone and in the render: start, fades, envelope, body, width, and the order.
+// What is done to one layer, alone and in the render: start, fades, envelope, body, width, and the order; a
+// lane as it runs.
 
 #include "core/shape/layer_shape.h"
 
+#include "core/render/lane_finish.h"
 #include "core/render/render.h"
 #include "core/shape/finish.h"
 #include "scenario/make_demo.h"
@@ -138,6 +140,37 @@ TEST(LayerShapes, ABodyFromAnotherSoundIsHeardInTheRender) {
   EXPECT_TRUE(sounds.kick().layers[0].recorded()->targetMidi && !sounds.bass().finish.mono && sounds.duck().on);
   EXPECT_TRUE(align.bass().align.delayMs == 0 && align.duck().on);
   EXPECT_TRUE(!duck.duck().on && duck.bass().align.delayMs == 3);
+}
+
+// Where blocks end is not heard: a loop that begins elsewhere is clipped alike.
+TEST(LaneFinish, ARunningClipKnowsNothingOfBlocks) {
+  StepCache cache;
+  AudioBuffer sound = bufferOf(sine(60.0, 0.05, 1.0, 48000), 48000);
+  for (size_t i = 16100; i < 16600; ++i) sound.channels[0][i] *= 16.0f;
+  Finish f;
+  f.softClip = {true, 3, -6};
+  auto finished = [&](const AudioBuffer& x) {
+    Stem lane(x.frames(), 1);
+    for (size_t b = 0; b < lane.blockCount(); ++b) {
+      const auto from = x.channels[0].begin() + static_cast<std::ptrdiff_t>(b * kBlockFrames);
+      const std::vector<float> block(from, from + static_cast<std::ptrdiff_t>(lane.blockSize(b)));
+      KeyMaker key("clip test");
+      for (const float v : block) key.add(static_cast<double>(v));
+      lane.push(std::make_shared<Block>(Block{{block}}), key.key());
+    }
+    return finishedLane(lane, f, 48000, cache).toBuffer(48000).channels[0];
+  };
+  const auto here = finished(sound);
+  constexpr size_t kBy = 400;  // the loud ones lie over the end of a block, then before it
+  std::rotate(sound.channels[0].begin(), sound.channels[0].begin() + kBy, sound.channels[0].end());
+  auto moved = finished(sound);
+  std::rotate(moved.begin(), moved.end() - kBy, moved.end());
+  for (size_t i = 0; i < here.size(); ++i) ASSERT_NEAR(here[i], moved[i], 1e-7) << i;
+  std::rotate(sound.channels[0].begin(), sound.channels[0].end() - kBy, sound.channels[0].end());
+  EXPECT_LT(*std::max_element(here.begin(), here.end()), 0.55f) << "about the ceiling";
+  EXPECT_GT(peakOf(sound), 0.75f);
+  for (size_t i = 0; i < 15000; ++i)
+    ASSERT_EQ(here[i], sound.channels[0][i]) << i << ", far from anything loud";
 }
 
 }  // namespace

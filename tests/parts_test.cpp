@@ -106,7 +106,7 @@ TEST(Parts, ARunningFinishIsTheFinishOfTheLoopGoingOnForEver) {
   }
   EXPECT_GT(loudest, 0.1);
   EXPECT_LE(loudest, amplitudeFromDb(-8) + 1e-6) << "no sample passes the ceiling";
-  // A block that stays under the knee passes the clip untouched; the whole goes through its filters (-80 dB).
+  // Running, only what the clip takes away goes through its filters, not the whole (-80 dB).
   EXPECT_LT(worst, 3e-4);
 }
 

@@ -119,10 +119,13 @@ FieldSpec searchBandField(Document& doc) {
   };
   FieldSpec f;
   f.caption = "Search band", f.name = "Landing band";
+  const LandingOptions plain;
   f.tip =
-      "Where the landing is looked for: 30 to 200 Hz, or notes such as A0 to G3; claps need up to 5000 Hz. "
-      "Drag over "
-      "the spectrum. Delete: 20 to 400 Hz";
+      QString(
+          "Where the landing is looked for: 30 to 200 Hz, or notes such as A0 to G3; claps need up to 5000 Hz. "
+          "Drag over the spectrum. Delete: %1 to %2 Hz")
+          .arg(plain.lowHz)
+          .arg(plain.highHz);
   f.text = [&doc] {
     const LandingOptions band = recordedOf(doc).band;
     return QString("%1 to %2 Hz")

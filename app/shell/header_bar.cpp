@@ -93,8 +93,9 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
               return std::nullopt;
             },
             .width = 88});
+  const Range range = rangeOf(doc, {}, "track.tempo_bpm");
   add(row, {.name = "Tempo",
-            .tip = "Quarter notes a minute, 40 to 240",
+            .tip = QString("Quarter notes a minute, %1 to %2").arg(range.low).arg(range.high),
             .text = [&doc] { return QString::number(doc.track().tempoBpm, 'f', 1) + " BPM"; },
             .commit = [&doc](const QString& text) -> std::optional<QString> {
               const auto tempo = parseTempo(text.toStdString());
@@ -143,25 +144,27 @@ void HeaderBar::buildMeasures(QHBoxLayout* row) {
                 },
             .endDrag = [&doc] { doc.endDrag(); },
             .width = 52});
-  add(row, {.name = "A4",
-            .tip = "What the track is tuned to, in Hz: A4 from 380 to 480, usually 440",
-            .text = [&doc] { return "A4 " + QString::fromStdString(formatNumber(doc.track().notes.a4Hz, 1)); },
-            .commit = [&doc](const QString& text) -> std::optional<QString> {
-              const auto hz = parseNumber(
-                  QString(text).remove("A4").remove("Hz", Qt::CaseInsensitive).trimmed().toStdString());
-              const Range range = rangeOf(doc, {}, "track.a4_hz");
-              if (!hz || *hz < range.low || *hz > range.high)
-                return QString("Write a frequency from %1 to %2 Hz").arg(range.low).arg(range.high);
-              doc.edit(setTuning(*hz));
-              return std::nullopt;
-            },
-            .step =
-                [&doc](int steps, bool fine) {
-                  doc.edit(setTuning(doc.track().notes.a4Hz + steps * (fine ? 0.1 : 1.0), "a4"));
-                },
-            .endDrag = [&doc] { doc.endDrag(); },
-            .reset = [&doc] { doc.edit(setTuning(NoteStyle().a4Hz)); },
-            .width = 56});
+  const Range a4 = rangeOf(doc, {}, "track.a4_hz");
+  add(row,
+      {.name = "A4",
+       .tip =
+           QString("What the track is tuned to, in Hz: A4 from %1 to %2, usually 440").arg(a4.low).arg(a4.high),
+       .text = [&doc] { return "A4 " + QString::fromStdString(formatNumber(doc.track().notes.a4Hz, 1)); },
+       .commit = [&doc, a4](const QString& text) -> std::optional<QString> {
+         const auto hz =
+             parseNumber(QString(text).remove("A4").remove("Hz", Qt::CaseInsensitive).trimmed().toStdString());
+         if (!hz || *hz < a4.low || *hz > a4.high)
+           return QString("Write a frequency from %1 to %2 Hz").arg(a4.low).arg(a4.high);
+         doc.edit(setTuning(*hz));
+         return std::nullopt;
+       },
+       .step =
+           [&doc](int steps, bool fine) {
+             doc.edit(setTuning(doc.track().notes.a4Hz + steps * (fine ? 0.1 : 1.0), "a4"));
+           },
+       .endDrag = [&doc] { doc.endDrag(); },
+       .reset = [&doc] { doc.edit(setTuning(NoteStyle().a4Hz)); },
+       .width = 56});
 }
 
 void HeaderBar::buildTransport(QHBoxLayout* row) {

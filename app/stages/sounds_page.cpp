@@ -161,27 +161,16 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
 // Fields are made anew where another kind of sound is looked at.
 void SoundsPage::rebuild() {
   const Layer* l = choice_.layer();
-  const QString wanted = QString("%1 %2 %3")
-                             .arg(choice_.place().id)
-                             .arg(l ? (l->kickVoice()   ? 1
-                                       : l->bassVoice() ? 2
-                                                        : 3)
-                                    : 0)
-                             .arg(section_);
-  if (wanted == built_) return;
+  const int kind = l ? static_cast<int>(l->what.index()) + 1 : 0;
+  auto shown = [&] { return QString("%1 %2 %3").arg(choice_.place().id).arg(kind).arg(section_); };
+  if (shown() == built_) return;
   sections_ = sectionsOf(choice_, [this] { loadBody(); });
   const auto has = [&](const QString& name) {
     return std::any_of(sections_.begin(), sections_.end(),
                        [&](const FieldSection& s) { return s.name == name; });
   };
   if (!has(section_)) section_ = sections_.empty() ? QString() : sections_.front().name;
-  built_ = QString("%1 %2 %3")
-               .arg(choice_.place().id)
-               .arg(l ? (l->kickVoice()   ? 1
-                         : l->bassVoice() ? 2
-                                          : 3)
-                      : 0)
-               .arg(section_);
+  built_ = shown();
   clearFields();
   for (const FieldSection& s : sections_)
     if (s.name == section_)

@@ -126,7 +126,7 @@ Stem clipped(const Stem& x, const SoftClip& clip, double rate, StepCache& cache)
   addFields(what, clip, 120.0);
   return running(x, what.key(), kDriveReach, 0.0, rate, cache, [&](size_t b, Memory&) {
     AudioBuffer window = windowOf(x, b, kDriveReach, kDriveReach, rate);
-    applySoftClip(window, clip);
+    applyRunningSoftClip(window, clip);
     for (auto& channel : window.channels)
       channel.erase(channel.begin(), channel.begin() + kDriveReach), channel.resize(x.blockSize(b));
     return Block{std::move(window.channels)};

@@ -146,7 +146,7 @@ void eachOf(T& v, F& f) {
   f.text("name", v.name, kLongestName);
   f.parsed(
       "key", v.key, [](const Key& k) { return k.name(); }, parseKey);
-  f.number("tempo_bpm", v.tempoBpm, {40, 240, Unit::Bpm});
+  f.number("tempo_bpm", v.tempoBpm, {kLeastTempo, kMostTempo, Unit::Bpm});
   f.whole("beats_per_bar", v.beatsPerBar, {1, 12});
   f.whole("beat_unit", v.beatUnit, {2, 16});
   f.whole("loop_beats", v.loopBeats, {1, 96});

@@ -115,6 +115,18 @@ void applySoftClip(AudioBuffer& sound, const SoftClip& s) {
     });
 }
 
+void applyRunningSoftClip(AudioBuffer& sound, const SoftClip& s) {
+  // Between samples a sound goes no higher than a few times its samples.
+  constexpr double kMostBetween = 4.0;
+  if (!s.on || kMostBetween * peakOf(sound) <= amplitudeFromDb(s.ceilingDb - s.kneeDb)) return;
+  for (auto& channel : sound.channels) {
+    const auto taken = bentAbove(channel, kTimes, [&](std::span<float> up) {
+      for (float& x : up) x = static_cast<float>(softClipCurve(s, x) - x);
+    });
+    for (size_t i = 0; i < channel.size(); ++i) channel[i] += taken[i];
+  }
+}
+
 size_t limiterAhead(double sampleRate) {
   return static_cast<size_t>(std::lround(0.002 * sampleRate));
 }

@@ -46,6 +46,9 @@ struct SoftClip {
 /// Straight up to the knee, then bent so that it nears the ceiling and never passes it. At sixteen times the
 /// rate.
 void applySoftClip(AudioBuffer& sound, const SoftClip& s);
+/// The same as a lane runs: only what it takes away goes through the filters, so that what is far from anything
+/// loud passes untouched, wherever a block ends.
+void applyRunningSoftClip(AudioBuffer& sound, const SoftClip& s);
 double softClipCurve(const SoftClip& s, double x);
 
 struct Limiter {

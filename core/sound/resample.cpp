@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <future>
 
 namespace heft {
 namespace {
@@ -30,20 +29,14 @@ Result<std::vector<float>> converted(std::span<const float> in, double ratio) {
 
 Result<AudioBuffer> eachChannel(const AudioBuffer& in, double ratio, double rateOut) {
   // Doubled mono is common (a mono file spread over two channels), and so is one side alone: both cost half.
-  // The others are converted at once, each on a thread of its own.
-  auto isCopy = [&](size_t c) { return c > 0 && in.channels[c] == in.channels[0]; };
-  std::vector<std::future<Result<std::vector<float>>>> working;
-  for (size_t c = 1; c < in.channelCount(); ++c)
-    if (!isCopy(c))
-      working.push_back(
-          std::async(std::launch::async, converted, std::span<const float>(in.channels[c]), ratio));
   AudioBuffer out;
   out.sampleRate = rateOut;
-  size_t next = 0;
   for (size_t c = 0; c < in.channelCount(); ++c) {
-    auto channel = c == 0      ? converted(in.channels[0], ratio)
-                   : isCopy(c) ? out.channels[0]
-                               : working[next++].get();
+    if (c > 0 && in.channels[c] == in.channels[0]) {
+      out.channels.push_back(out.channels[0]);
+      continue;
+    }
+    auto channel = converted(in.channels[c], ratio);
     if (!channel) return Fail(channel.error());
     out.channels.push_back(std::move(*channel));
   }

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/theory/text.h"
+#include "core/theory/time_value.h"
 
 namespace heft {
 namespace {
@@ -91,7 +92,7 @@ std::optional<double> markedTempo(const std::vector<std::string>& words) {
     for (const std::string& digits :
          {digitsAtEnd(low.substr(0, at)), digitsAtStart(low.substr(at + 3)), i > 0 ? words[i - 1] : std::string(),
           i + 1 < words.size() ? words[i + 1] : std::string()})
-      if (const auto tempo = within(digits, 40.0, 240.0)) return tempo;
+      if (const auto tempo = within(digits, kLeastTempo, kMostTempo)) return tempo;
   }
   return std::nullopt;
 }

@@ -79,9 +79,9 @@ Result<double> parseTempo(std::string_view original) {
   std::string_view rest = trimmed(original);
   const auto bpm = takeNumber(rest);
   const std::string unit = lowered(trimmed(rest));
-  if (!bpm || (!unit.empty() && unit != "bpm") || !(*bpm >= 40.0 && *bpm <= 240.0))
-    return badUsage("\"" + std::string(original.substr(0, 64)) +
-                    "\" is not a tempo: write 40 to 240 BPM, such as 122");
+  if (!bpm || (!unit.empty() && unit != "bpm") || !(*bpm >= kLeastTempo && *bpm <= kMostTempo))
+    return badUsage("\"" + std::string(original.substr(0, 64)) + "\" is not a tempo: write " +
+                    formatNumber(kLeastTempo, 0) + " to " + formatNumber(kMostTempo, 0) + " BPM, such as 122");
   return *bpm;
 }
 

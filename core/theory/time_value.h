@@ -35,6 +35,7 @@ struct TimeValue {
 /// 0 to 600 s. BadUsage for anything else.
 Result<TimeValue> parseTime(std::string_view text);
 
+inline constexpr double kLeastTempo = 40, kMostTempo = 240;  ///< quarter notes a minute
 /// Reads a tempo in BPM, 40 to 240 ("122", "122.0 BPM").
 Result<double> parseTempo(std::string_view text);
 
