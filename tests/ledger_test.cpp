@@ -323,5 +323,38 @@ TEST(Ledger, AnEmptySessionHasNoLines) {
   for (const Finding& f : judge(noHits).findings) EXPECT_NE(f.stage, Stage::Align) << f.sentence;
 }
 
+// A line beside the bass sounds on the notes that it plays: typed a quarter tone off it is told, and the remedy
+// goes back to what is measured.
+TEST(Ledger, ALineBesideTheBassIsToldWhereItIsOffItsNotes) {
+  Session s;
+  s.track.key = *parseKey("A minor");
+  s.kick().hits = {{0, 1}, {2, 1}};
+  Part line;
+  line.id = 3, line.role = "other", line.name = "Mid", line.plays = Plays::Notes;
+  line.notes = {{0, 2, 45, 1}, {2, 1, 48, 1}};
+  Assets assets;
+  auto sound = reference::sine(220, 0.5, 1.0, 48000);
+  LoadedSound loaded;
+  loaded.sound = std::make_shared<const AudioBuffer>(reference::bufferOf(sound, 48000));
+  loaded.hash = std::string(32, 'b');
+  line.layers = {recordedLayer(assets.add(loaded, "mid.wav"))};
+  s.parts.push_back(line);
+  StepCache cache;
+  const auto told = [&](const Session& of) {
+    const Stems stems = *render(of, assets, cache);
+    for (const Finding& f : ledger(of, *study(of, assets, stems, cache)))
+      if (f.id == "part-3-key") return f;
+    return Finding();
+  };
+  EXPECT_EQ(told(s).verdict, Verdict::Holds) << told(s).sentence;
+  EXPECT_EQ(told(s).sentence, "Mid lands on its notes");
+  s.part(3)->layers[0].recorded()->rootMidi = 57.5;  // it is 57
+  const Finding off = told(s);
+  EXPECT_EQ(off.verdict, Verdict::Watch);
+  EXPECT_NEAR(off.value, -50, 2) << off.sentence;
+  ASSERT_EQ(off.options.size(), 2u);
+  for (const Remedy& remedy : off.options) EXPECT_NEAR(told(remedy.applied(s)).value, 0, 2) << remedy.move();
+}
+
 }  // namespace
 }  // namespace heft

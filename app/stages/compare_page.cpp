@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "app/files/file_choice.h"
 #include "app/theme/theme.h"
@@ -178,18 +179,30 @@ void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const 
             s.anyReference() ? "dB against the median" : "dB below the total", t.muted, QColor(0, 0, 0, 0));
 }
 
-// Parts beside the pair share a colour: each has its name where it is loudest.
+// Parts beside the pair share a colour: each has its name where it is loudest, or as near to that as no other
+// name stands.
 void FloorPicture::drawPartNames(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves) const {
   p.setFont(axisFont());
+  std::vector<QRectF> taken;
   for (const CompareCurve& c : curves) {
     const Part* part = c.part ? document().session().part(*c.part) : nullptr;
     if (!part) continue;
-    const auto most = std::max_element(c.db.begin(), c.db.end());
-    if (*most < a.level.from) continue;
-    const double hz = profileHz()[static_cast<size_t>(most - c.db.begin())];
-    const double y = a.level.pixel(std::min(*most, a.level.to - 1.5));
-    drawLabel(p, QPointF(a.hz.pixel(hz), y - 3), Qt::AlignHCenter | Qt::AlignBottom,
-              QString::fromStdString(part->title()), theme().muted, withAlpha(theme().panel, 0.8));
+    const QString name = QString::fromStdString(part->title());
+    const QSizeF size = p.fontMetrics().size(0, name) + QSize(8, 2);
+    std::vector<size_t> louderFirst(c.db.size());
+    std::iota(louderFirst.begin(), louderFirst.end(), size_t{0});
+    std::stable_sort(louderFirst.begin(), louderFirst.end(),
+                     [&](size_t i, size_t j) { return c.db[i] > c.db[j]; });
+    for (const size_t i : louderFirst) {
+      if (c.db[i] < a.level.from) break;
+      const QPointF foot(a.hz.pixel(profileHz()[i]), a.level.pixel(std::min(c.db[i], a.level.to - 1.5)) - 3);
+      const QRectF box(foot - QPointF(size.width() / 2, size.height()), size);
+      if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(box); })) continue;
+      taken.push_back(box);
+      drawLabel(p, foot, Qt::AlignHCenter | Qt::AlignBottom, name, theme().muted,
+                withAlpha(theme().panel, 0.8));
+      break;
+    }
   }
 }
 

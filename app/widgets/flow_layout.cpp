@@ -4,6 +4,11 @@
 #include <algorithm>
 
 namespace heft::app {
+namespace {
+
+constexpr int kRowHeight = 38;
+
+}  // namespace
 
 FlowLayout::FlowLayout(QWidget* parent, int columnGap, int rowGap)
     : QLayout(parent), columnGap_(columnGap), rowGap_(rowGap) {}
@@ -58,11 +63,11 @@ int FlowLayout::arranged(const QRect& box, bool apply) const {
       y += rowHeight + rowGap_;
       rowHeight = 0;
     }
-    // Buttons stand on the line of the values, beneath the captions.
-    const bool tall = size.height() >= 36;
-    if (apply) item->setGeometry(QRect(QPoint(x, tall ? y : y + 6), size));
+    // What is low stands in the middle of a row: buttons on the line of the values, beneath the captions.
+    const int down = size.height() >= 36 ? 0 : (kRowHeight - size.height()) / 2;
+    if (apply) item->setGeometry(QRect(QPoint(x, y + down), size));
     x += size.width() + columnGap_;
-    rowHeight = std::max(rowHeight, std::max(38, size.height()));
+    rowHeight = std::max(rowHeight, std::max(kRowHeight, size.height()));
   }
   return y + rowHeight - box.top() + m.bottom();
 }

@@ -46,6 +46,7 @@ struct Finding {
   bool tried = false;      ///< its options were tried: no remedy means that only the ear can decide
   std::optional<int> hit;  ///< the kick hit to mark, from 0
   bool meantSo = false;
+  bool ofANote = false;  ///< a note was found and is judged: a move that loses it mends nothing
 };
 
 /// Limits of the verdicts (docs/ledger.md says where each comes from).

@@ -30,6 +30,7 @@ void addPartNotes(const LedgerView& v, const Part& part, const PartFacts& of, Fi
     out.push_back(f);
     return;
   }
+  f.ofANote = true;
   const double midi = midiFromHz(*hz, track.notes.a4Hz), played = *of.noteMidi;
   f.value = (midi - played) * 100.0;
   f.verdict = std::abs(f.value) <= v.limits.looseHolds ? Verdict::Holds : Verdict::Watch;
@@ -52,6 +53,7 @@ void addPartKey(const LedgerView& v, const PartFacts& of, std::vector<Finding>& 
   if (of.noteMidi) return addPartNotes(v, *part, of, std::move(f), out);
   const auto hz = of.facts->landing.noteHz();
   if (!hz) return;
+  f.ofANote = true;
   const Track& track = v.session.track;
   const double midi = midiFromHz(*hz, track.notes.a4Hz);
   const int right = nearestInKey(midi, track.key);

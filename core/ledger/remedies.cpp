@@ -33,6 +33,13 @@ Verdict verdictOf(const std::vector<Finding>& findings, const std::string& id) {
   return Verdict::Holds;  // a line that is gone is mended
 }
 
+// How the line stands after a move.
+Verdict stillAt(const std::vector<Finding>& after, const Finding& line) {
+  const auto now = std::find_if(after.begin(), after.end(), [&](const Finding& f) { return f.id == line.id; });
+  if (line.ofANote && (now == after.end() || !now->ofANote)) return line.verdict;
+  return verdictOf(after, line.id);
+}
+
 // Lines of single hits stand for all hits that lose alike, so that a move may part one into two: they are one
 // matter.
 std::string matterOf(const std::string& id) {
@@ -129,7 +136,7 @@ enum class Asked { FewerFaults, BetterOrder };
 bool helps(const Bench& b, const Finding& line, const Trial& t, Asked asked) {
   const bool better =
       asked == Asked::FewerFaults ? faultsIn(t.after) < faultsIn(b.findings) : isBetter(t.after, b.findings);
-  return better && keepsIntended(b.findings, t.after) && verdictOf(t.after, line.id) < line.verdict;
+  return better && keepsIntended(b.findings, t.after) && stillAt(t.after, line) < line.verdict;
 }
 
 // What a move made worse may be set right by that line's own first move: a kick that was trimmed is aligned anew.
@@ -155,7 +162,7 @@ Result<std::optional<Remedy>> helpful(Bench& b, const Finding& line, Asked asked
   std::optional<Trial> priced;
   for (const Remedy& option : line.options) {
     auto trial = tried(b, option);
-    if (trial && verdictOf(trial->after, line.id) < line.verdict && !trial->costs.empty())
+    if (trial && stillAt(trial->after, line) < line.verdict && !trial->costs.empty())
       trial = setRight(b, std::move(*trial));
     if (!trial) return Fail(trial.error());
     if (!helps(b, line, *trial, asked)) continue;

@@ -87,6 +87,7 @@ void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
     out.push_back(f);
     return;
   }
+  f.ofANote = true;
   const double midi = midiFromHz(*hz, track.notes.a4Hz);
   const int right = nearestRightNote(midi, noteUnderMostHits(v.session), track.key);
   f.value = (midi - right) * 100.0;
@@ -150,6 +151,7 @@ void addBassPitch(const LedgerView& v, const Layer& layer, std::vector<Finding>&
     out.push_back(f);
     return;
   }
+  f.ofANote = true;
   const double midi = midiFromHz(*hz, track.notes.a4Hz);
   f.value = (midi - played) * 100.0;
   f.verdict = judged(std::abs(f.value), v.limits.keyHolds, v.limits.keyWatch);
