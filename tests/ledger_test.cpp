@@ -252,7 +252,7 @@ TEST(Ledger, ABandNamesThePartThatFillsIt) {
   study.hasBacking = true, study.empty = false;
   study.kickLow = measureLowEnd(bufferOf(sine(50, 0.3, 4, 48000), 48000, 2), true);
   study.others = {
-      {3, nullptr, {}, measureLowEnd(bufferOf(sine(75, amplitudeFromDb(-6), 4, 48000), 48000, 2), true)}};
+      {.part = 3, .low = measureLowEnd(bufferOf(sine(75, amplitudeFromDb(-6), 4, 48000), 48000, 2), true)}};
   study.sum = sumWith(-6);
   study.references = {sumWith(-20)};
   study.differences = bandDifferences(study.sum, study.presentReferences());

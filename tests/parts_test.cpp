@@ -307,6 +307,26 @@ TEST(Parts, ADrumOffTheKeyIsToldAndTuned) {
   EXPECT_FALSE(keyLine(*withTriedRemedies(s, Assets(), lines, cache)).remedy);
 }
 
+// Of a drum and what lies over it the drum's own layer can be tuned, and the other stays.
+TEST(Parts, OfSeveralLayersTheOneWhoseNoteIsHeardIsKnown) {
+  Session s = fourParts();
+  s.track.key = *parseKey("A minor"), s.track.sampleRate = 48000;
+  addBuiltLayer(*s.part(3)).change(s);
+  for (Layer& layer : s.part(3)->layers)
+    layer.kickVoice()->fall = {{0, 5, 0.5}}, layer.kickVoice()->landingAt = 0.1;
+  Layer &over = s.part(3)->layers[0], &drum = s.part(3)->layers[1];
+  over.levelDb = -24, over.kickVoice()->landingMidi = 78,
+  over.kickVoice()->length = TimeValue::milliseconds(40);
+  drum.kickVoice()->landingMidi = 61, drum.kickVoice()->length = TimeValue::milliseconds(400);
+  StepCache cache;
+  const auto facts = study(s, Assets(), *render(s, Assets(), cache), cache);
+  ASSERT_TRUE(facts);
+  EXPECT_EQ(facts->others.front().noteLayer, drum.id);
+  const Session tuned = tuneLayer(*s.part(3), drum.id, 60, s.track.notes).applied(s);
+  EXPECT_EQ(tuned.part(3)->layers[0], over);
+  EXPECT_EQ(tuned.part(3)->layers[1].kickVoice()->landingMidi, 60);
+}
+
 // Where the lows of a part beside the pair stand on one side it is folded if its own note lies there: a cut
 // would take that with it.
 TEST(Parts, ASidedDrumIsWhatTheLowsAreMonoWithout) {

@@ -82,7 +82,7 @@ TEST(Study, CurvesStandAgainstTheMedianOrUnderTheHighest) {
   // A part that fills a band is there too, one that is under kick and bass everywhere is not.
   auto quiet = own.kickLow;
   for (double& power : quiet.bandPower) power = 0.0;
-  own.others = {{7, nullptr, {}, own.sum.low}, {8, nullptr, {}, quiet}};
+  own.others = {{.part = 7, .low = own.sum.low}, {.part = 8, .low = quiet}};
   std::vector<int> parts;
   for (const CompareCurve& c : compareCurves(own, true))
     if (c.part) parts.push_back(*c.part);

@@ -71,6 +71,7 @@ void addPartKey(const LedgerView& v, const PartFacts& of, std::vector<Finding>& 
     const int easiest = easiestTarget(midi, track.key).midi;
     for (const int to : std::set<int>{easiest, right}) {
       f.options.push_back(remedyOf("Tune", tunePart(*part, midi, to, track.notes)));
+      if (of.noteLayer) f.options.push_back(remedyOf("Tune", tuneLayer(*part, *of.noteLayer, to, track.notes)));
     }
   }
   out.push_back(f);

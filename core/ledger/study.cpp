@@ -55,11 +55,30 @@ void studyBass(Study& out, const Session& s, const SoundSteps& steps, StepCache&
       [](const auto&) { return size_t{64}; });
 }
 
+// The layer that lands by itself where all of them do, to a quarter tone.
+std::optional<int> noteLayerOf(const Part& part, const SoundFacts& all, const Track& track,
+                               const SoundSteps& steps) {
+  const auto hz = all.landing.noteHz();
+  const auto heard = heardLayers(part.layers);
+  if (!hz || heard.size() < 2) return std::nullopt;
+  std::optional<int> out;
+  double nearest = 0.5;
+  for (const Layer* layer : heard) {
+    Part alone = part;
+    alone.layers = {*layer};
+    const auto own = steps.kickFacts(alone, track)->landing.noteHz();
+    const double off = own ? std::abs(12.0 * std::log2(*own / *hz)) : nearest;
+    if (off < nearest) nearest = off, out = layer->id;
+  }
+  return out;
+}
+
 PartFacts partFacts(const Part& part, const Track& track, const SoundSteps& steps) {
   PartFacts out{part.id, nullptr};
   if (heardLayers(part.layers).empty()) return out;
   if (!part.playsNotes()) {
     out.facts = steps.kickFacts(part, track);
+    if (out.facts) out.noteLayer = noteLayerOf(part, *out.facts, track, steps);
   } else if (!part.notes.empty()) {
     out.noteMidi = mainNote(part, track);
     out.facts = steps.bassFacts(part, track, *out.noteMidi);

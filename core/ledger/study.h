@@ -39,6 +39,7 @@ struct PartFacts {
   std::shared_ptr<const SoundFacts>
       facts;  ///< of its full hit, or of its first layer at `noteMidi`; nothing without a sound
   std::optional<int> noteMidi = {};  ///< of what plays notes: the one it plays most
+  std::optional<int> noteLayer = {};  ///< of several layers that play hits the one whose note it is heard on
   LowEnd low = {};                   ///< of its lane, over the loop
 };
 

@@ -121,12 +121,17 @@ Edit setPlays(const Part& part, Plays plays) {
 }
 
 Edit tunePart(const Part& part, double fromMidi, int midi, const NoteStyle& style) {
-  const std::string name = "tune " + partWord(part) + " to " + noteName(midi, style);
   const auto heard = heardLayers(part.layers);
-  Edit out = heard.size() == 1 ? setLayerLanding(name, part.id, heard.front()->id, midi)
-                               : shiftLayers(part, midi - fromMidi);
-  out.name = name;
+  Edit out =
+      heard.size() == 1 ? tuneLayer(part, heard.front()->id, midi, style) : shiftLayers(part, midi - fromMidi);
+  out.name = "tune " + partWord(part) + " to " + noteName(midi, style);
   return out;
+}
+
+Edit tuneLayer(const Part& part, int layer, int midi, const NoteStyle& style) {
+  const Layer* l = part.layer(layer);
+  return setLayerLanding("tune " + (l ? l->title() : "layer") + " to " + noteName(midi, style), part.id, layer,
+                         midi);
 }
 
 Edit takeBackShifts(const Part& part) {

@@ -28,6 +28,8 @@ Edit setPlays(const Part& part, Plays plays);
 /// It lands there, where it lands on `fromMidi` as it is: by its layer's target, or where several are heard all
 /// of them by speed, so that they stay together.
 Edit tunePart(const Part& part, double fromMidi, int midi, const NoteStyle& style);
+/// One of its layers lands there, the others stay.
+Edit tuneLayer(const Part& part, int layer, int midi, const NoteStyle& style);
 /// All of its layers back to the pitches that were recorded.
 Edit takeBackShifts(const Part& part);
 /// Its first layer is played from the note that is measured of it, whatever was typed, and follows its notes.
