@@ -136,6 +136,30 @@ TEST(Slides, ARestThatIsHardlyHeardIsNoLanding) {
   }
 }
 
+// A slide of 0.6 s that comes to rest: whoever cuts it off before hears nothing of the rest.
+TEST(Slides, CutOffBeforeItsRestASoundDoesNotLandThere) {
+  std::vector<double> x(2 * 48000);
+  double phase = 0;
+  for (size_t i = 0; i < x.size(); ++i) {
+    const double t = static_cast<double>(i) / kRate;
+    x[i] = 0.7 * std::exp(-t / 0.35) * std::sin(phase);
+    phase += kTwoPi * 90.0 * std::exp2(-0.6 * std::min(t, 0.6)) / kRate;
+  }
+  const Landing whole = facts(x).landing;
+  ASSERT_TRUE(whole.hz);
+  EXPECT_NEAR(*whole.hz, 90.0 * std::exp2(-0.36), 0.1);
+  const Landing cut = keptUntil(whole, 0.17);
+  EXPECT_TRUE(cut.slides()) << "what rests is gone";
+  ASSERT_TRUE(cut.noteHz());
+  EXPECT_GT(*cut.noteHz(), 90.0 * std::exp2(-0.6 * 0.17)) << "it is heard where it was by then";
+  EXPECT_LT(*cut.noteHz(), 90.5);
+  EXPECT_EQ(keptUntil(whole, 0.9).hz, whole.hz);
+  LandingOptions named;
+  named.atMs = 700;
+  const Landing byHand = facts(x, named).landing;
+  EXPECT_EQ(keptUntil(byHand, 0.17, named).hz, byHand.hz) << "what was named by hand stays";
+}
+
 TEST(Slides, StraightenedTheyRestOnTheTarget) {
   for (double toHz : {46.0, 58.0}) {
     const auto source = bufferOf(made({toHz * std::exp2(6.0 / 12), toHz, 0.6}), kRate);

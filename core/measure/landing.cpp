@@ -185,15 +185,21 @@ double pathHzAt(const std::vector<PitchPoint>& path, double seconds) {
   return before->hz * std::pow(after->hz / before->hz, u);
 }
 
-Landing keptUntil(Landing landing, double seconds) {
+Landing keptUntil(Landing landing, double seconds, const LandingOptions& options) {
   constexpr size_t kLeastPoints = 3;
   const auto end = std::find_if(landing.path.begin(), landing.path.end(),
                                 [&](const PitchPoint& p) { return p.seconds > seconds; });
   const auto left = static_cast<size_t>(end - landing.path.begin());
   if (left == landing.path.size()) return landing;
-  const bool slides = landing.slides();
   landing.path.erase(end, landing.path.end());
-  if (!slides || left < kLeastPoints) return landing;
+  if (left < kLeastPoints || options.byHand()) return landing;
+  const auto isThere = [&](const PitchPoint& p) {
+    return std::abs(centsBetween(*landing.hz, p.hz)) < kRestsWithinCents;
+  };
+  if (landing.hz && std::any_of(landing.path.begin(), landing.path.end(), isThere)) return landing;
+  if (landing.hz) landing.reason = "it is cut off before its tone comes to rest";
+  landing.hz.reset();
+  landing.confidence = std::min(landing.confidence, kNoLanding);
   landing.heardHz = heardMost(landing.path);
   landing.slideCents = slideOf(landing.path, *landing.heardHz);
   return landing;

@@ -64,7 +64,8 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
                        const LandingOptions& options = {});
 
 /// The landing of the same sound ended at `seconds`: a trim takes length away and no pitch, so that its note
-/// stays; one that slides is heard where it is heard most in what is left.
-Landing keptUntil(Landing landing, double seconds);
+/// stays; one that slides, or is cut off before it comes within 60 cents of its rest, is heard where it is
+/// heard most in what is left. `options`: how it was measured; what was named by hand stays.
+Landing keptUntil(Landing landing, double seconds, const LandingOptions& options = {});
 
 }  // namespace heft

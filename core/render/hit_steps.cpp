@@ -202,11 +202,11 @@ std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const Part& part, const 
   const LandingOptions& band = ready->band;
   const auto longer = isTrimmed(part) ? kickFacts(untrimmed(part), track) : nullptr;
   return cache_.get<SoundFacts>(
-      KeyMaker("kick facts 5").add(key).add(bandKey(band)).key(),
+      KeyMaker("kick facts 6").add(key).add(bandKey(band)).key(),
       [&] {
         SoundFacts found = measureSound(ready->sound, band);
         if (longer && longer->landing.noteHz())
-          found.landing = keptUntil(longer->landing, found.durationSeconds);
+          found.landing = keptUntil(longer->landing, found.durationSeconds, band);
         return found;
       },
       bytesOfFacts);
