@@ -32,8 +32,9 @@ const BassVoice* BassVoicePicture::voice() const {
 }
 
 double BassVoicePicture::rootMidi() const {
-  const auto note = noteUnderMostHits(document().session());
-  return note.value_or(lowTonic(track().key));
+  const Session& s = document().session();
+  if (choice_.part().id != s.bass().id) return mainNote(choice_.part(), track());
+  return noteUnderMostHits(s).value_or(lowTonic(track().key));
 }
 
 QRectF BassVoicePicture::bars() const {
@@ -97,10 +98,10 @@ void BassVoicePicture::drawBars(QPainter& p) const {
     const double half = 0.3 * area.width() / 9.0;
     if (!out)
       p.fillRect(QRectF(QPointF(top.x() - half, top.y()), QPointF(top.x() + half, area.bottom())),
-                 withAlpha(t.bass, chosen ? 1.0 : 0.75));
+                 withAlpha(colourOf(choice_.part()), chosen ? 1.0 : 0.75));
     p.setPen(QPen(chosen ? t.ink
                   : out  ? t.muted
-                         : t.bass,
+                         : colourOf(choice_.part()),
                   chosen ? 2.0 : 1.0, out ? Qt::DotLine : Qt::SolidLine));
     p.drawLine(QPointF(top.x() - half - 2, std::round(top.y()) + 0.5),
                QPointF(top.x() + half + 2, std::round(top.y()) + 0.5));
@@ -151,10 +152,10 @@ void BassVoicePicture::drawCurve(QPainter& p) const {
   p.setPen(Qt::NoPen);
   QPolygonF fill = line;
   fill << QPointF(line.back().x(), area.bottom()) << QPointF(time.pixel(0), area.bottom());
-  p.setBrush(withAlpha(t.bass, 0.14));
+  p.setBrush(withAlpha(colourOf(choice_.part()), 0.14));
   p.drawPolygon(fill);
   p.setBrush(Qt::NoBrush);
-  p.setPen(dataPen(t.bass));
+  p.setPen(dataPen(colourOf(choice_.part())));
   p.drawPolyline(line);
   for (int i = 0; i < 3; ++i) {
     drawGrip(p, corner(i), corner_ == i);

@@ -178,7 +178,7 @@ void KickRibbon::drawRibbon(QPainter& p) const {
   }
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(Qt::NoPen);
-  p.setBrush(withAlpha(t.kick, 0.78));
+  p.setBrush(withAlpha(colourOf(choice_.part()), 0.78));
   p.drawPolygon(upper + lower, Qt::WindingFill);
   p.setBrush(Qt::NoBrush);
   QPen dashed(t.panel, 1.0, Qt::DashLine);
@@ -209,7 +209,8 @@ void KickRibbon::drawStrike(QPainter& p) const {
     drawWave(
         p, box.left() + 8, box.right() - 8, box.center().y() - 12, std::min(110.0, box.height() - 96), 0,
         static_cast<double>(count) / (box.width() - 16),
-        [&](int64_t i) { return i >= 0 && i < count ? wave[static_cast<size_t>(i)] : 0.0f; }, t.kick);
+        [&](int64_t i) { return i >= 0 && i < count ? wave[static_cast<size_t>(i)] : 0.0f; },
+        colourOf(choice_.part()));
   const QStringList lines{strikeName(s.kind), midiText(s.pitchMidi, track().notes), dbText(s.levelDb) + ",",
                           QString::fromStdString(formatNumber(s.lengthMs, 1)) + " ms"};
   p.setPen(t.muted);
@@ -257,7 +258,7 @@ void KickRibbon::drawLabels(QPainter& p) const {
   drawLabel(p, first + QPointF(20, -4), Qt::AlignLeft | Qt::AlignBottom,
             "starts " + QString::fromStdString(formatNumber(v.fall.front().semitones, 1)) + " st above, on " +
                 midiText(v.landingMidi + v.fall.front().semitones, track().notes),
-            t.kick, t.panel);
+            colourOf(choice_.part()), t.panel);
 }
 
 void KickRibbon::paintEvent(QPaintEvent*) {

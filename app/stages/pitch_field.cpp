@@ -196,7 +196,10 @@ void PitchField::drawMarker(QPainter& p, const Axes& a) const {
   p.restore();
   p.setFont(axisFont());
   QString words = (s.kick && s.kick->landing.slides() ? "heard on " : "lands on ") + noteText(*midi);
-  if (s.kickSource && s.kickSource->landing.noteHz()) {
+  // Where the rest is cut away nothing was shifted, whatever is heard instead.
+  const Layer* layer = document().session().kickLayer();
+  const bool shifted = layer && (landingTarget(*layer) || layer->semitones != 0.0);
+  if (shifted && s.kickSource && s.kickSource->landing.noteHz()) {
     const double shift = *midi - midiFromHz(*s.kickSource->landing.noteHz(), track().notes.a4Hz);
     if (std::abs(shift) > 0.02)
       words +=
