@@ -97,7 +97,7 @@ void Document::mend(const std::string& name, const std::vector<std::string>& onl
       if (done.error().kind != ErrorKind::Cancelled) fail(QString::fromStdString(done.error().sentence()));
       return;
     }
-    if (session() != was) return tell("The session changed while it was being mended: press it again.");
+    if (session() != was) return tell("The session changed meanwhile, so nothing was mended: press again.");
     if (done->mended.empty()) return tell("No move helps without making something else worse.");
     edit(become(name, done->session));
     QString words = "Mended: " + QString::fromStdString(wordsOf(done->mended)) + ".";
