@@ -59,6 +59,10 @@ void NoticeBar::say(const QString& sentence, bool fault) {
   gone_.start((fault ? kFaultMs : kNewsMs) + kMsPerLetter * static_cast<int>(sentence.size()));
 }
 
+void NoticeBar::passNews() {
+  if (news_ && !fault_) showOffer();
+}
+
 void NoticeBar::forget() {
   offers_.clear();
   showOffer();

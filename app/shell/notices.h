@@ -18,6 +18,8 @@ class NoticeBar : public QWidget {
   explicit NoticeBar(QWidget* parent = nullptr);
   /// Goes again by itself after some seconds.
   void say(const QString& sentence, bool fault);
+  /// What was said of a session as it was goes; faults and questions stay.
+  void passNews();
   /// Nothing of what was said or asked holds any more.
   void forget();
   struct Answer {

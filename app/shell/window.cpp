@@ -180,7 +180,10 @@ void Window::listen() {
   connect(&document_, &Document::backingBeatFound, this, &Window::offerBeat);
   connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
   connect(&transport_, &Transport::told, this, [this](const QString& s) { notices_->say(s, true); });
-  connect(&document_, &Document::changed, this, &Window::refreshTitle);
+  connect(&document_, &Document::changed, this, [this] {
+    notices_->passNews();
+    refreshTitle();
+  });
 }
 
 void Window::offerReload(const QString& path) {
@@ -249,6 +252,16 @@ void Window::showStage(Stage stage) {
   stack_->setCurrentIndex(static_cast<int>(stage));
   stages_->setCurrent(stage);
   if (transport_.isBefore() && heard_ == Heard::Stage) document_.setBefore(beforeStage());
+}
+
+// By its key the hand goes there too: the rest of the window need not be tabbed through.
+void Window::goToStage(Stage stage) {
+  showStage(stage);
+  QWidget* to = page(stage);
+  if (to->isAncestorOf(QApplication::focusWidget())) return;
+  for (QWidget* w = to->nextInFocusChain(); w != to; w = w->nextInFocusChain())
+    if (to->isAncestorOf(w) && (w->focusPolicy() & Qt::TabFocus) && w->isVisibleTo(this) && w->isEnabled())
+      return w->setFocus(Qt::ShortcutFocusReason);
 }
 
 // What Before leaves out in the stage that is looked at; where a stage has no moves of its own, all.

@@ -48,6 +48,8 @@ class Window : public QMainWindow {
   void showLibrary(bool shown);
   Stage currentStage() const;
   void showStage(Stage stage);
+  /// The same, with the focus on its page.
+  void goToStage(Stage stage);
   bool openFolder(const QString& folder);
   /// Looks for what an earlier run left after a crash and offers it; keeps this run's autosave from now on.
   void startAutosave(const QString& root);

@@ -237,7 +237,7 @@ void Window::buildViewMenu() {
   QMenu* view = menuBar()->addMenu("&View");
   for (int i = 0; i < 6; ++i) {
     QAction* a = add(view, stageName(static_cast<Stage>(i)), QKeySequence(QString("Ctrl+%1").arg(i + 1)),
-                     [this, i] { showStage(static_cast<Stage>(i)); });
+                     [this, i] { goToStage(static_cast<Stage>(i)); });
     ticked(view, a, [this, i] { return currentStage() == static_cast<Stage>(i); });
   }
   view->addSeparator();

@@ -97,6 +97,18 @@ TEST_F(KeyboardTest, AFieldIsOpenedTakenAndLeft) {
   EXPECT_EQ(find<ValueField>("Tempo")->shownText(), "97.5 BPM");
 }
 
+// The key of a stage takes the hand to its page.
+TEST_F(KeyboardTest, AStagesKeyGoesToItsPage) {
+  openDemo();
+  find<ValueField>("Tempo")->setFocus();
+  for (const auto& [stage, digit] :
+       {std::pair{Stage::Tune, Qt::Key_2}, {Stage::Duck, Qt::Key_4}, {Stage::Export, Qt::Key_6}}) {
+    QTest::keyClick(focused(), digit, Qt::ControlModifier);
+    EXPECT_EQ(window.currentStage(), stage);
+    EXPECT_TRUE(window.page(stage)->isAncestorOf(focused())) << static_cast<int>(stage);
+  }
+}
+
 // A button in focus is pressed by Space and by Return; Space plays only where nothing takes it.
 TEST_F(KeyboardTest, ButtonsArePressedBySpaceAndReturn) {
   openDemo();
@@ -292,8 +304,10 @@ TEST_F(KeyboardTest, MendAllIsOneStepAndLeavesWhatIsIntended) {
   EXPECT_EQ(session().kick().layers[0].recorded()->targetMidi, before.kick().layers[0].recorded()->targetMidi);
   EXPECT_NE(session(), before);
   EXPECT_NE(session().kick().layers[0].recorded()->length, before.kick().layers[0].recorded()->length);
+  EXPECT_TRUE(find("Notice words")->isVisible()) << "it says what it did";
   QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
   settle();
+  EXPECT_FALSE(find("Notice words")->isVisible()) << "which is so no more";
   Session back = session();
   back.meantSo = before.meantSo;
   EXPECT_EQ(back, before);
