@@ -41,7 +41,7 @@ Session busy() {
   s.kick().layers[0].recorded()->length = TimeValue::note(1, 16);
   s.bass().align.delayMs = 1.3;
   s.duck().on = true;
-  s.duck().crossoverHz = 120;
+  s.duck().band.kind = DuckBandKind::Below;
   return s;
 }
 
@@ -106,7 +106,7 @@ void oneEdit(benchmark::State& state) {
   for (auto _ : state) {
     switch (state.range(0)) {
       case 0:
-        s.duck().depthDb = 3.0 + 0.01 * (++n % 900);
+        s.duck().curve.depthDb = 3.0 + 0.01 * (++n % 900);
         break;
       case 1:
         s.kick().hits[4].velocity = 0.5 + 0.0005 * (++n % 900);
@@ -192,7 +192,7 @@ void snapshotOfAnEdit(benchmark::State& state) {
   int n = 0;
   for (auto _ : state) {
     state.PauseTiming();
-    s.duck().depthDb = 3.0 + 0.01 * (++n % 900);  // another bass lane each time
+    s.duck().curve.depthDb = 3.0 + 0.01 * (++n % 900);  // another bass lane each time
     const auto edited = render(s, theDemo().assets, cache);
     state.ResumeTiming();
     benchmark::DoNotOptimize(reference::snapshotOf(*edited, *before, 24000, 48000, cache));
@@ -235,7 +235,7 @@ void studyOfAnEdit(benchmark::State& state) {
   benchmark::DoNotOptimize(study(s, theDemo().assets, *render(s, theDemo().assets, cache), cache));
   for (auto _ : state) {
     ++n;
-    if (state.range(0) == 0) s.duck().depthDb = 3.0 + 0.01 * (n % 900);
+    if (state.range(0) == 0) s.duck().curve.depthDb = 3.0 + 0.01 * (n % 900);
     if (state.range(0) == 1) s.kick().hits[1].startQuarters = 1.0 + 0.001 * (n % 400);
     if (state.range(0) == 2) s.bass().notes[1].lengthQuarters = 0.2 + 0.0005 * (n % 400);
     const auto stems = render(s, theDemo().assets, cache);

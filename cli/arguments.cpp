@@ -52,6 +52,56 @@ void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs
   runs.emplace_back(c, [co] { return compare(*co); });
 }
 
+void addDuckOutputs(CLI::App& d, DuckOptions& o) {
+  d.add_option("-o", o.output, "the ducked bass to write")->required();
+  d.add_option("--curve", o.curve, "the gain curve as CSV");
+  d.add_option("--signal", o.signal, "the gain curve as a WAV of one channel, 0 to 1");
+  d.add_option("--midi", o.midi, "the gain curve as MIDI controller data");
+  d.add_option("--tempo", o.tempo, "tempo of MIDI files in BPM (that of the trigger's, else 120)");
+  d.add_option("--controller", o.controller, "controller of the MIDI file, 0 to 119; of 14 bits 0 to 31 (11)");
+  d.add_option("--channel", o.channel, "its channel, 1 to 16 (1)");
+  d.add_option("--bits", o.bits, "7 or 14 (7)");
+  d.add_option("--triggers-csv", o.triggersCsv, "the triggers as CSV");
+  d.add_option("--triggers-midi", o.triggersMidi, "the triggers as MIDI notes");
+}
+
+void addDuckCommand(CLI::App& app, Runs& runs) {
+  auto* d = app.add_subcommand("duck", "lower the bass at each kick");
+  auto o = std::make_shared<DuckOptions>();
+  d->add_option("BASS", o->bass, "the bass")->required();
+  d->add_option(
+       "--trigger", o->triggers,
+       "what fires: audio, a MIDI file (x.mid[:NOTE,...]) or a CSV of seconds[,velocity]; may be given more "
+       "than once")
+      ->required()
+      ->take_all();
+  d->add_option("--method", o->method, "drawn, follow or mirror (drawn)");
+  d->add_option(
+      "--depth-db", o->depth,
+      "how far down, dB, 0 to 120 (silence): drawn the depth, follow what the loudest hit takes, mirror the "
+      "deepest");
+  d->add_option("--attack-ms", o->attack, "ms until the depth is reached (2); of follow to 1 - 1/e");
+  d->add_option("--hold-ms", o->hold, "ms at the depth (drawn 34, follow 0)");
+  d->add_option("--release-ms", o->release, "ms for the way back (85); of follow to 1 - 1/e (36)");
+  d->add_option("--points", o->points,
+                "drawn: the curve's points as CSV, ms,gain_db[,bend], instead of the times");
+  d->add_option("--velocity", o->velocity, "drawn: how much less a soft hit takes, per cent (0)");
+  d->add_option("--threshold-db", o->threshold,
+                "follow: dBFS, -80 to 0 (so that the loudest takes --depth-db)");
+  d->add_option("--ratio", o->ratio, "follow: 1 to 100 (6)");
+  d->add_option("--knee-db", o->knee, "follow: 0 to 40 (6)");
+  d->add_option("--lookahead-ms", o->lookahead, "follow: how much earlier, 0 to 50 (0)");
+  d->add_option("--level", o->level, "follow: peak or rms (peak)");
+  d->add_option("--within-db", o->within, "mirror: what both may add up to over the louder, dB, 0 to 6 (2)");
+  d->add_option("--band", o->band, "all, below:HZ, or bell:NOTE[:OCTAVES], where NOTE may be landing (all)");
+  d->add_option("--crossover", o->crossover, "the same as --band below:HZ");
+  d->add_option("--amount", o->amount, "per cent of what it takes away, 0 to 100 (100)");
+  d->add_option("--trigger-highcut", o->highCut, "the trigger is judged below this frequency, Hz (100)");
+  d->add_option("--trigger-lowcut", o->lowCut, "and above this, Hz (none)");
+  addDuckOutputs(*d, *o);
+  runs.emplace_back(d, [o] { return duck(*o); });
+}
+
 void addPairCommands(CLI::App& app, Runs& runs) {
   auto* a = app.add_subcommand("align", "delay and polarity with which kick and bass push the same way");
   auto ao = std::make_shared<AlignOptions>();
@@ -63,23 +113,7 @@ void addPairCommands(CLI::App& app, Runs& runs) {
   a->add_option("-o", ao->output, "the moved bass to write");
   runs.emplace_back(a, [ao] { return align(*ao); });
 
-  auto* d = app.add_subcommand("duck", "lower the bass at each kick");
-  auto dop = std::make_shared<DuckOptions>();
-  d->add_option("BASS", dop->bass, "the bass")->required();
-  d->add_option("--trigger", dop->trigger, "audio whose low hits trigger")->required();
-  d->add_option("--depth-db", dop->depth, "how far down, dB, 0 to 120 (silence)")->required();
-  d->add_option("--attack-ms", dop->attack, "ms until the depth is reached (2)");
-  d->add_option("--hold-ms", dop->hold, "ms at the depth (34)");
-  d->add_option("--release-ms", dop->release, "ms for the way back (85)");
-  d->add_option("--method", dop->method, "drawn");
-  d->add_option("--crossover", dop->crossover, "only below this frequency, Hz");
-  d->add_option("--trigger-highcut", dop->highCut, "the trigger is judged below this frequency, Hz (100)");
-  d->add_option("-o", dop->output, "the ducked bass to write")->required();
-  d->add_option("--curve", dop->curve, "the gain curve as CSV");
-  d->add_option("--midi", dop->midi, "the gain curve as MIDI controller data");
-  d->add_option("--tempo", dop->tempo, "tempo of the MIDI file in BPM (120)");
-  d->add_option("--controller", dop->controller, "controller of the MIDI file, 0 to 119 (11)");
-  runs.emplace_back(d, [dop] { return duck(*dop); });
+  addDuckCommand(app, runs);
 }
 
 void addSessionCommands(CLI::App& app, Runs& runs) {

@@ -49,8 +49,11 @@ struct AlignOptions {
   std::string kick, bass, low, high, maxDelayMs, output;
 };
 struct DuckOptions {
-  std::string bass, trigger, depth, attack, hold, release, method = "drawn";
-  std::string crossover, highCut, output, curve, midi, tempo, controller;
+  std::string bass, depth, attack, hold, release, method = "drawn";
+  std::vector<std::string> triggers;  ///< audio, "x.mid[:NOTE,...]", or a CSV of times
+  std::string points, threshold, ratio, knee, lookahead, level, within, velocity;
+  std::string crossover, band, lowCut, highCut, amount;
+  std::string output, curve, midi, tempo, controller, channel, bits, signal, triggersCsv, triggersMidi;
 };
 struct MendOptions {
   std::string session, output;

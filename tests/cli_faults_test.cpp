@@ -45,8 +45,20 @@ TEST_F(CliFaults, NonsenseIsBadUsage) {
       {{"align", kick, bass, "--max-delay-ms", "nan"}, "--max-delay-ms"},
       {{"duck", bass, "--trigger", kick, "--depth-db", "-3", "-o", out}, "--depth-db"},
       {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--crossover", "5", "-o", out}, "--crossover"},
-      {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--method", "mirror", "-o", out},
-       "not available yet"},
+      {{"duck", bass, "--trigger", kick, "-o", out}, "--depth-db"},
+      {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--method", "magic", "-o", out}, "magic"},
+      {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--band", "bell:H1", "-o", out}, "--band"},
+      {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--band", "all", "--crossover", "90", "-o", out},
+       "one of"},
+      {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--method", "follow", "--ratio", "0.5", "-o", out},
+       "--ratio"},
+      {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--trigger-lowcut", "200", "-o", out},
+       "--trigger-lowcut"},
+      {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--bits", "9", "--midi", out, "-o", out}, "--bits"},
+      {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--bits", "14", "--controller", "40", "--midi", out,
+        "-o", out},
+       "--controller"},
+      {{"duck", bass, "--trigger", kick, "--depth-db", "6", "--tempo", "100", "-o", out}, "--tempo"},
       {{"compare", kick}, "REF"}};
   for (const auto& row : kRows) expectFault(run(row.arguments), 2, row.named);
   EXPECT_FALSE(std::filesystem::exists(out));

@@ -152,10 +152,18 @@ TEST_F(Cli, DuckFollowsTheTriggerAndWritesItsCurve) {
   EXPECT_LE(j["return_ms"].get<double>(), 103.1);
   EXPECT_EQ(contentsOf(folder / "c.csv").rfind("time_s,gain_db\n", 0), 0u);
   EXPECT_EQ(contentsOf(folder / "c.mid").substr(0, 4), "MThd");
-  EXPECT_EQ(
-      run({"duck", bass, "--trigger", trigger, "--depth-db", "9", "--method", "follow", "-o", folder / "x.wav"})
-          .code,
-      2);
+  // A follower takes as much at the loudest hit, a mirror goes no deeper.
+  const Json follow = run({"--json", "duck", bass, "--trigger", trigger, "--depth-db", "9", "--method",
+                           "follow", "-o", folder / "f.wav"})
+                          .json();
+  EXPECT_NEAR(follow["depth_db"].get<double>(), -9, 0.1);
+  EXPECT_EQ(follow["fired"], 3);
+  const Json mirror = run({"--json", "duck", bass, "--trigger", trigger, "--depth-db", "9", "--method",
+                           "mirror", "-o", folder / "m.wav"})
+                          .json();
+  EXPECT_GE(mirror["depth_db"].get<double>(), -9.001);
+  EXPECT_LT(mirror["depth_db"].get<double>(), -3);
+  EXPECT_EQ(mirror["fired"], 3);
 }
 
 TEST_F(Cli, CompareGivesBandsAndTheDifference) {
@@ -191,6 +199,57 @@ TEST_F(Cli, DemoCheckAndRenderAreTheSameEveryTime) {
   ASSERT_EQ(run({"render", folder / "b/Saltworks.heft", "-o", folder / "rb"}).code, 0);
   EXPECT_EQ(contentsOf(folder / "ra/Saltworks - sum.wav"), contentsOf(folder / "rb/Saltworks - sum.wav"));
   EXPECT_EQ(loadSound(folder / "ra/Saltworks - sum.wav")->sound->frames(), 188852u);
+}
+
+// Times from a table and from chosen notes of a MIDI file, several triggers at once, bands, points; what lies
+// beyond is told.
+TEST_F(Cli, DuckTakesTablesMidiAndPoints) {
+  const auto bass = writeSound(folder, "sub.wav", bufferOf(sine(50, 0.5, 1.0, 44100), 44100));
+  writeBytes(folder / "times.csv", "time_s,velocity\n0.1,1\n0.5,0.5\n7,1\n");
+  MidiFile file;
+  file.tempoBpm = 60;
+  file.tracks = {{"Drums", {{0.25, 0.1, 9, 36, 127}, {0.35, 0.1, 9, 42, 100}, {0.75, 0.1, 9, 36, 64}}, {}, {}}};
+  writeBytes(folder / "drums.mid", midiBytes(file));
+  writeBytes(folder / "points.csv", "ms,gain_db,bend\n0,0,0\n5,-12,0\n40,-6,0.5\n90,0,0\n");
+  const auto r = run({"--json",
+                      "duck",
+                      bass,
+                      "--trigger",
+                      folder / "times.csv",
+                      "--trigger",
+                      folder / "drums.mid" + ":C2",
+                      "--points",
+                      folder / "points.csv",
+                      "--band",
+                      "bell:A1:2",
+                      "--amount",
+                      "50",
+                      "-o",
+                      folder / "d.wav",
+                      "--triggers-csv",
+                      folder / "t.csv",
+                      "--signal",
+                      folder / "g.wav",
+                      "--midi",
+                      folder / "g.mid",
+                      "--bits",
+                      "14"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Json j = r.json();
+  EXPECT_EQ(j["triggers_ms"].dump(), "[100.0,250.0,500.0,750.0]");
+  EXPECT_EQ(j["warnings"].size(), 1u) << j["warnings"].dump();
+  EXPECT_NEAR(j["bell_hz"].get<double>(), 55, 1e-9);
+  // Half of what 12 dB take away.
+  EXPECT_NEAR(j["depth_db"].get<double>(), 20 * std::log10(1 - 0.5 * (1 - std::pow(10, -12 / 20.0))), 0.01);
+  EXPECT_LT(j["midi"]["error_db"].get<double>(), 0.2);
+  const auto signal = loadSound(folder / "g.wav");
+  ASSERT_TRUE(signal);
+  EXPECT_EQ(signal->sound->frames(), 44100u);
+  EXPECT_EQ(contentsOf(folder / "t.csv").rfind("time_s,velocity\n0.100000,1.0000\n", 0), 0u);
+  const Json none = run({"--json", "duck", bass, "--trigger", folder / "drums.mid" + ":D5", "--depth-db", "6",
+                         "-o", folder / "n.wav"})
+                        .json();
+  EXPECT_EQ(none["warnings"].size(), 2u) << "none of the notes, so nothing ducks";
 }
 
 // The same lines as in the window: the Ledger is one function of the session.

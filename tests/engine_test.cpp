@@ -204,7 +204,7 @@ TEST(Player, TheNewestOfManySnapshotsWins) {
 TEST(Player, BeforeIsAsLoudAsAfter) {
   Session s = theDemo().session;
   s.duck().on = true;
-  s.duck().depthDb = 24;
+  s.duck().curve.depthDb = 24;
   const auto r = renderedOf(s);
   Player player;
   player.setSnapshot(r.snapshot);
@@ -290,7 +290,7 @@ TEST(Worker, TheNewestRequestWinsAndSoundComesBeforeFigures) {
   Session s = theDemo().session;
   for (uint64_t n = 1; n <= 40; ++n) {
     s.duck().on = true;
-    s.duck().depthDb = 1.0 + 0.25 * static_cast<double>(n);
+    s.duck().curve.depthDb = 1.0 + 0.25 * static_cast<double>(n);
     worker.submit({n, s, theDemo().assets, 48000});
   }
   ASSERT_TRUE(reports.waitFor(40));

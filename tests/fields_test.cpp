@@ -102,8 +102,34 @@ StepKey keyOf(const T& v, double tempo = 97) {
   return maker.key();
 }
 
+// Duckings of every movement, band and target but those whose values nothing else would sound by.
+void addDucks(Session& s) {
+  auto add = [&](Movement movement, DuckBandKind band, const DuckTarget& target) -> Duck& {
+    Duck d;
+    d.id = static_cast<int>(s.ducks.size()) + 1, d.on = true, d.movement = movement;
+    d.source.part = 1, d.target = target, d.band.kind = band, d.amount = 0.9;
+    s.ducks.push_back(d);
+    return s.ducks.back();
+  };
+  Duck& points = add(Movement::Curve, DuckBandKind::Several, {DuckTargetKind::Part, 2});
+  points.curve.points = {{0, 0.1, 0.3}, {0.4, 0.9, 0.1}, {1, 0.2, 0}}, points.curve.velocityToDepth = 0.3;
+  points.source.kind = TriggerKind::Audio, points.source.asset = s.kick().layers[1].recorded()->asset;
+  points.source.lowCutHz = 25, points.source.highCutHz = 400, points.source.marks = {{0.3, true}};
+  Duck& follower = add(Movement::Follower, DuckBandKind::Bell, {DuckTargetKind::Backing});
+  follower.source.lowCutHz = 30, follower.source.highCutHz = 900, follower.band.at = BellAt::Key;
+  follower.follower = {-40, 3, 6, 5, 10, 60, 3, LevelBy::Rms, 20};
+  add(Movement::Mirror, DuckBandKind::Below, {DuckTargetKind::Layer, 2, 2}).mirror.deepestDb = 15;
+  Duck& midi = add(Movement::Curve, DuckBandKind::All, {DuckTargetKind::Part, 3});
+  midi.source.kind = TriggerKind::Midi, midi.source.notes = {{0.2, 0.2, 0.8, 36}, {0.7, 0.2, 0.6, 38}};
+  midi.source.midiQuarters = 1, midi.curve.velocityToDepth = 0.5;
+  Duck& drawn = add(Movement::Follower, DuckBandKind::All, {DuckTargetKind::Part, 2});
+  drawn.source.kind = TriggerKind::Drawn, drawn.source.hits = {{0.1, 0.2, 0.9, 36}};
+  drawn.follower.lookaheadMs = 2;
+  s.ducking = {0.95, GainsMeet::Multiply};
+}
+
 // One of everything, short and at a low rate: recordings with a body, both voices, a third part, a finish over
-// a lane and over the sum, two duckings, a backing.
+// a lane and over the sum, duckings of every kind, a backing.
 OpenedSession oneOfEverything() {
   const std::string kept = std::string(HEFT_TEST_DATA) + "/../kept/09.heft";
   OpenedSession out = *openSession(kept);
@@ -123,17 +149,7 @@ OpenedSession oneOfEverything() {
   clap.finish.compressor = {true, -20, 4, 6, 5, 60, 3};
   clap.versions = {{{"First", {}, {}}, {"Long", {voice}, {}}}, 0};
   s.parts.push_back(clap);
-  s.ducks.push_back({2,
-                     true,
-                     3,
-                     2,
-                     4,
-                     TimeValue::milliseconds(2),
-                     TimeValue::milliseconds(20),
-                     TimeValue::note(1, 16),
-                     false,
-                     200,
-                     {}});
+  addDucks(s);
   s.backing.mute = false;
   s.sum.finish.drive.on = s.sum.finish.compressor.on = s.sum.finish.limiter.on = true;
   s.meantSo = {"kick-key"};
@@ -142,10 +158,11 @@ OpenedSession oneOfEverything() {
 
 // Paths of values that nothing sounds by.
 bool isSilent(const std::string& path) {
-  static const char* const kSilent[] = {
-      "name",       "from",      "from_bytes",  "from_changed_ns", "saved_on", "meant_so", "export.",
-      "references", "versions.", "role",        "grid.",           "low_hz",   "high_hz",  "max_delay_ms",
-      "middle_c",   "track.key", "tail_target", "beats_per_bar"};
+  static const char* const kSilent[] = {"name",          "from",         "from_bytes", "from_changed_ns",
+                                        "saved_on",      "meant_so",     "export.",    "references",
+                                        "versions.",     "role",         "grid.",      "align.low_hz",
+                                        "align.high_hz", "max_delay_ms", "middle_c",   "track.key",
+                                        "tail_target",   "beats_per_bar"};
   return std::any_of(std::begin(kSilent), std::end(kSilent), [&](const char* part) {
     return path.find(part) != std::string::npos && path.find("band_") == std::string::npos;
   });
@@ -170,6 +187,8 @@ bool soundsAlike(const Stems& a, const Stems& b) {
   };
   for (size_t i = 0; i < a.lanes.size(); ++i)
     if (!same(a.lanes[i].heard, b.lanes[i].heard) || !same(a.lanes[i].gain, b.lanes[i].gain)) return false;
+  for (size_t i = 0; i < a.ducks.size(); ++i)
+    if (!same(a.ducks[i].gain, b.ducks[i].gain)) return false;
   return same(a.backing, b.backing) && same(a.sum, b.sum);
 }
 
@@ -197,8 +216,8 @@ TEST(Fields, EveryValueComesBackFromTheFile) {
       const std::string last = one.changed.substr(one.changed.rfind('.') + 1);
       EXPECT_NE(back.error().sentence().find("session.json"), std::string::npos) << one.changed;
       EXPECT_TRUE(last == "at" || last == "hash" || last == "loop_beats" || last == "role" || last == "plays" ||
-                  last == "band_low_hz" || last == "band_high_hz" || last == "low_hz" || last == "now" ||
-                  last == "beat_unit")
+                  last == "band_low_hz" || last == "band_high_hz" || last == "low_hz" || last == "low_cut_hz" ||
+                  last == "high_cut_hz" || last == "below_hz" || last == "now" || last == "beat_unit")
           << back.error().sentence();
       continue;
     }

@@ -156,14 +156,14 @@ TEST(Ledger, APairThatCancelsIsNamedByItsHit) {
 TEST(Ledger, DuckingThatDoesNothingIsSaid) {
   Session s = theDemo().session;
   s.duck().on = true;
-  s.duck().depthDb = 0.2;
+  s.duck().curve.depthDb = 0.2;
   auto j = judge(s);
   expectLine(j, "duck-fires", Verdict::Off, "The ducking fired on 0 of 8 kicks");
   expectLine(judge(j.find("duck-fires")->options[0].applied(s)), "duck-fires", Verdict::Holds, "8 of 8");
   // A dip that is still down when the next kick comes: hits after the first find nothing to push.
-  s.duck().depthDb = 9;
-  s.duck().hold = TimeValue::milliseconds(700);
-  s.duck().release = TimeValue::milliseconds(700);
+  s.duck().curve.depthDb = 9;
+  s.duck().curve.hold = TimeValue::milliseconds(700);
+  s.duck().curve.release = TimeValue::milliseconds(700);
   expectLine(judge(s), "duck-return", Verdict::Off, "away for");
 }
 

@@ -115,7 +115,7 @@ TEST(LevelMatch, EveryStageAndProcessorIsComparedAtTheSameLoudness) {
   add("tune", [](Session& s) { s.kick().layers[0].recorded()->targetMidi = 33; });
   add("level", [](Session& s) { s.bass().layers[0].levelDb -= 7; });
   add("align", [](Session& s) { s.bass().align.delayMs = 4, s.bass().align.invert = true; });
-  add("duck", [](Session& s) { s.duck().on = true, s.duck().depthDb = 18; });
+  add("duck", [](Session& s) { s.duck().on = true, s.duck().curve.depthDb = 18; });
   add("drive", [](Session& s) { s.kick().layers[0].shape.drive = {true, DriveKind::Firm, 0, 14, 1}; });
   add("eq", [](Session& s) { s.bass().layers[0].shape.eq.bands[1] = {true, EqBand::Kind::Bell, 110, 9, 1}; });
   add("compressor", [](Session& s) { s.kick().finish.compressor = {true, -26, 6, 4, 1, 60, 5}; });
@@ -159,7 +159,7 @@ TEST(LevelMatch, NothingIsRaisedOverFullScale) {
 TEST(LevelMatch, TheSimulatedDeviceHearsBothAlike) {
   TemporaryFolder folder;
   Session s = theDemo().session;
-  s.duck().on = true, s.duck().depthDb = 12;
+  s.duck().on = true, s.duck().curve.depthDb = 12;
   const Pair pair = pairOf(s, theDemo().session);
   double lufs[2];
   for (bool before : {false, true}) {

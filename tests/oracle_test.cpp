@@ -17,6 +17,7 @@
 #include "engine/snapshot.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/signals.h"
+#include "tests/reference/triggers.h"
 
 namespace heft {
 namespace {
@@ -58,12 +59,13 @@ TEST(Oracle, DipsOfRandomTriggersAndTimes) {
     const DrawnDip dip{uniform(0.5, 130), uniform(0, 30), uniform(0, 120), uniform(0, 300)};
     std::vector<double> triggers;
     for (double t = uniform(0, 5000); t < 60000; t += uniform(200, 20000)) triggers.push_back(t);
-    const auto gain = drawnGain(dip, triggers, 48000, 60000, false);
+    const auto gain = drawnGain(dip, triggersAt(triggers), 48000, 60000, false);
     const auto want = dipStepByStep(dip, triggers, 48000, 60000);
     for (size_t i = 0; i < gain.size(); i += 7)
       ASSERT_NEAR(gain[i], want[i], 2e-6) << "trial " << trial << ", frame " << i;
     // Read block by block it is the same curve.
-    const DipPlan plan(dip, triggers, 48000, 0);
+    const auto marks = triggersAt(triggers);
+    const DipPlan plan(dip, marks, 48000, 0);
     for (size_t at = 0; at < gain.size();) {
       std::vector<float> block(std::min<size_t>(1 + random() % 9000, gain.size() - at));
       plan.fill(at, block);
@@ -80,8 +82,8 @@ TEST(Oracle, WhatADipDoesIsCountedByHand) {
     std::vector<double> triggers;
     for (double t = 1000; t < 90000; t += 6000 + random() % 9000) triggers.push_back(t);
     const DrawnDip dip{3.0 + random() % 12, 2, 20, 40.0 + random() % 60};
-    const auto gain = drawnGain(dip, triggers, 48000, 100000, false);
-    const auto facts = measureDip(gain, triggers, 48000);
+    const auto gain = drawnGain(dip, triggersAt(triggers), 48000, 100000, false);
+    const auto facts = measureDip(gain, triggersAt(triggers), 48000);
     EXPECT_EQ(facts.fired, static_cast<int>(triggers.size()));
     EXPECT_NEAR(facts.depthDb, -dip.depthDb, 1e-3);
     double longest = 0;
@@ -208,17 +210,17 @@ TEST(Oracle, TransformsOnSeveralThreadsAreTheDirectSum) {
 
 TEST(Oracle, ResolvedDipFollowsTempoAndKick) {
   Duck duck;
-  duck.hold = TimeValue::note(1, 64);
-  duck.release = TimeValue::note(1, 16);
+  duck.curve.hold = TimeValue::note(1, 64);
+  duck.curve.release = TimeValue::note(1, 16);
   // At 120 BPM a sixteenth is 125 ms, a sixty-fourth 31.25 ms.
-  auto dip = resolvedDip(duck, 120, 0);
+  auto dip = resolvedDip(duck, 120, {});
   EXPECT_NEAR(dip.holdMs, 31.25, 1e-9);
   EXPECT_NEAR(dip.returnMs, 125, 1e-9);
-  duck.asSource = true;
+  duck.curve.lasts = CurveLasts::AsSource;
   dip = resolvedDip(duck, 120, 200);
   EXPECT_NEAR(dip.attackMs + dip.holdMs + dip.returnMs, 200, 1e-9);
   EXPECT_NEAR(dip.holdMs / dip.returnMs, 0.25, 1e-9);
-  EXPECT_NEAR(resolvedDip(duck, 120, 0).returnMs, 125, 1e-9) << "without a kick it is as set";
+  EXPECT_NEAR(resolvedDip(duck, 120, {}).returnMs, 125, 1e-9) << "without a kick it is as set";
 }
 
 }  // namespace

@@ -211,7 +211,7 @@ Edit randomEdit(const Session& s, std::mt19937& random) {
     case 13:
       return nudgePatterns(0.25);
     case 14:
-      return {"duck", [depth = below(20)](Session& x) { x.duck().depthDb = static_cast<double>(depth); }};
+      return {"duck", [depth = below(20)](Session& x) { x.duck().curve.depthDb = static_cast<double>(depth); }};
     default:
       return toggleLayerAt(part, some, layer);
   }

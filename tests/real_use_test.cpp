@@ -196,8 +196,8 @@ TEST(DuckedPair, IsJudgedAsItIsHeard) {
   w.session.bass().align.invert = !w.judged().best.invert;
   const auto before = w.lines();
   EXPECT_NE(w.line(before, "pair-level")->verdict, Verdict::Holds);
-  w.session.duck().on = true, w.session.duck().depthDb = 24;
-  w.session.duck().hold = TimeValue::milliseconds(300);
+  w.session.duck().on = true, w.session.duck().curve.depthDb = 24;
+  w.session.duck().curve.hold = TimeValue::milliseconds(300);
   const Study ducked = w.judged();
   for (const HitFacts& h : ducked.hits) EXPECT_GT(h.heardDb, h.levelDb);
   // A sixth of what it lost is left where the bass comes back.
@@ -224,7 +224,7 @@ Workshop& randomised(Workshop& w, unsigned seed) {
   w.session.kick().layers[0].levelDb = uniform(-12, 3), w.session.bass().layers[0].levelDb = uniform(-12, 3);
   if (random() % 3 == 0) w.session.kick().layers[0].semitones = uniform(-6, 6);
   if (random() % 3 == 0) w.session.kick().layers[0].shape.drive = {true, DriveKind::Hard, 0, uniform(3, 18), 1};
-  if (random() % 3 == 0) w.session.duck().on = true, w.session.duck().depthDb = uniform(1, 14);
+  if (random() % 3 == 0) w.session.duck().on = true, w.session.duck().curve.depthDb = uniform(1, 14);
   if (random() % 4 == 0) w.session.bass().layers[0].mute = true;
   if (random() % 3 == 0) {
     Layer second = w.session.kick().layers[0];

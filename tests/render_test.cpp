@@ -90,7 +90,7 @@ TEST(Render, IsTheSameColdWarmAndAgain) {
   s.kick().layers[0].recorded()->targetMidi = 33;
   s.bass().align.delayMs = 1.234;
   s.duck().on = true;
-  s.duck().crossoverHz = 120;
+  s.duck().band.kind = DuckBandKind::Below, s.duck().band.belowHz = 120;
   StepCache cold, warm;
   rendered(theDemo().session, warm);
   const auto a = rendered(s, cold), b = rendered(s, warm);
@@ -140,7 +140,7 @@ TEST(Render, DuckedBassIsTheMovedBassTimesTheGain) {
 TEST(Render, BlockwiseCrossoverIsThePlainOne) {
   Session s = theDemo().session;
   s.duck().on = true;
-  s.duck().crossoverHz = 90;
+  s.duck().band.kind = DuckBandKind::Below, s.duck().band.belowHz = 90;
   s.bass().align = {3.3, true, {}};  // the lows are moved, not made of the moved bass: that must be the same
   StepCache cache;
   const auto stems = rendered(s, cache);
@@ -226,7 +226,8 @@ TEST(Render, EveryLengthTempoAndRateInRangeWorks) {
       for (double rate : sweep({8000.0, 44100.0, 96000.0})) {
         Session s = theDemo().session;
         s.track.tempoBpm = tempo, s.track.loopBeats = beats, s.track.sampleRate = rate;
-        s.duck().on = true, s.duck().crossoverHz = 30, s.bass().align.delayMs = -17.3;
+        s.duck().on = true, s.duck().band.kind = DuckBandKind::Below, s.duck().band.belowHz = 30,
+        s.bass().align.delayMs = -17.3;
         const auto stems = rendered(s, cache);
         EXPECT_EQ(stems.sum.frames(), s.track.loopFrames());
         for (size_t i = 0; i < stems.frames; i += 97) ASSERT_TRUE(std::isfinite(stems.sum.at(0, i)));

@@ -15,6 +15,25 @@ namespace {
 
 using namespace reference;
 
+void makeBusy(Duck& duck) {
+  duck.on = true, duck.name = "Room", duck.amount = 0.75, duck.movement = Movement::Follower;
+  duck.curve = {9.5,
+                TimeValue::milliseconds(3),
+                TimeValue::note(1, 64),
+                TimeValue::note(1, 16),
+                CurveLasts::ToNext,
+                TimeValue::note(1, 8),
+                {{0, 0, 0.5}, {0.3, 1, 0}, {1, 0.25, 0}},
+                0.4};
+  duck.source.kind = TriggerKind::Audio, duck.source.lowCutHz = 30, duck.source.highCutHz = 110;
+  duck.source.asset = {std::string(32, 'f'), "t.wav"}, duck.source.marks = {{0.5, true}, {0.7, false}};
+  duck.source.notes = {{0, 0.5, 0.8, 36}, {1, 0.5, 0.9, 38}}, duck.source.pitches = {36},
+  duck.source.midiName = "d.mid";
+  duck.source.hits = {{0.25, 0.25, 1, 36}};
+  duck.band.kind = DuckBandKind::Bell, duck.band.at = BellAt::Key, duck.band.semitones = 7;
+  duck.target = {DuckTargetKind::Layer, 2, 2};
+}
+
 Session busySession() {
   Session s;
   s.track.name = "Salz \u00fcber \u6c34";
@@ -57,8 +76,8 @@ Session busySession() {
   s.grid = {TimeValue::note(1, 8, TimeValue::Feel::Triplet), 0.4};
   s.backing = {{std::string(32, 'c'), "c.mp3"}, -2, true, {}};
   s.bass().align = {-1.32, true, {25, 140, 15}};
-  s.duck() = {1,    true, 1, 2, 9.5, TimeValue::milliseconds(3), TimeValue::note(1, 64), TimeValue::note(1, 16),
-              true, 110,  {}};
+  makeBusy(s.duck());
+  s.ducking = {0.9, GainsMeet::Deepest};
   Part clap;
   clap.id = 3, clap.role = "other", clap.name = "Clap", clap.hits = {{1.0, 0.9}}, clap.levelDb = -4;
   clap.layers = s.kick().layers, clap.finishOver = FinishOver::Lane;
@@ -100,12 +119,12 @@ TEST(SessionFile, NonsenseIsRefusedWithTheKeysName) {
     const char* named;
   } kRows[] = {{"\"tempo_bpm\": 93.7", "\"tempo_bpm\": -5", "track.tempo_bpm"},
                {"\"tempo_bpm\": 93.7", "\"tempo_bpm\": \"fast\"", "track.tempo_bpm"},
-               {"\"depth_db\": 9.5", "\"depth_db\": 1e99", "ducks.depth_db"},
+               {"\"depth_db\": 9.5", "\"depth_db\": 1e99", "curve.depth_db"},
                {"\"loop_beats\": 7", "\"loop_beats\": 7.5", "track.loop_beats"},
                {"F# phrygian", "H", "track.key"},
-               {"\"hold\": \"1/64\"", "\"hold\": \"soon\"", "ducks.hold"},
+               {"\"hold\": \"1/64\"", "\"hold\": \"soon\"", "curve.hold"},
                {"\"midi\": 31", "\"midi\": 400", "notes.midi"},
-               {"\"heft_session\": 3", "\"heft_session\": 4", "newer"},
+               {"\"heft_session\": 4", "\"heft_session\": 5", "newer"},
                {"\"semitones\": 31.0", "\"semitones\": 310", "fall.semitones"},
                {"\"kind\": \"knock\"", "\"kind\": \"bang\"", "strike.kind"},
                {"\"swing\": 0.4", "\"swing\": -1", "grid.swing"},
@@ -232,7 +251,7 @@ TEST(History, NamesEditsAndMergesADrag) {
   History h;
   auto depth = [&](double db) {
     Session s = h.now();
-    s.duck().depthDb = db;
+    s.duck().curve.depthDb = db;
     return s;
   };
   h.apply("set depth", depth(1), "drag");
@@ -242,14 +261,14 @@ TEST(History, NamesEditsAndMergesADrag) {
   h.apply("set depth", depth(4), "drag");
   EXPECT_EQ(h.undoName(), "set depth");
   h.undo();
-  EXPECT_EQ(h.now().duck().depthDb, 3);
+  EXPECT_EQ(h.now().duck().curve.depthDb, 3);
   h.undo();
-  EXPECT_EQ(h.now().duck().depthDb, Duck().depthDb);
+  EXPECT_EQ(h.now().duck().curve.depthDb, Duck().curve.depthDb);
   EXPECT_FALSE(h.canUndo());
   EXPECT_EQ(h.redoName(), "set depth");
   h.redo();
   h.redo();
-  EXPECT_EQ(h.now().duck().depthDb, 4);
+  EXPECT_EQ(h.now().duck().curve.depthDb, 4);
   h.undo();
   h.apply("other", depth(9));
   EXPECT_FALSE(h.canRedo());

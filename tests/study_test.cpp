@@ -95,8 +95,8 @@ TEST(Study, TheBassUnderTheKickIsMeasuredAfterDucking) {
   Session s = theDemo().session;
   const auto open = studied(s);
   s.duck().on = true;
-  s.duck().depthDb = 12;
-  s.duck().hold = TimeValue::milliseconds(120);
+  s.duck().curve.depthDb = 12;
+  s.duck().curve.hold = TimeValue::milliseconds(120);
   const auto ducked = studied(s);
   for (size_t i = 0; i < open.study.hits.size(); ++i) {
     if (open.study.hits[i].noteMidi < 0) continue;

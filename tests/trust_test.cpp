@@ -190,7 +190,7 @@ TEST(History, HundredsOfStepsOfAFullSessionCostLittleMoreThanTheirEdits) {
   std::vector<Session> states{h.now()};
   for (int i = 0; i < 200; ++i) {
     Session next = h.now();
-    if (i % 3 == 0) next.duck().depthDb = 1 + i * 0.1;
+    if (i % 3 == 0) next.duck().curve.depthDb = 1 + i * 0.1;
     if (i % 3 == 1) next.bass().notes[static_cast<size_t>(i)].midi += 1;
     if (i % 3 == 2) next.kick().layers[0].levelDb = -0.01 * i, next.track.name = std::to_string(i);
     h.apply("step " + std::to_string(i), next);

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "core/session/edits/ducks.h"
 #include "core/session/edits/pair.h"
 #include "core/session/edits/patterns.h"
 #include "core/session/edits/sounds.h"
@@ -155,14 +156,14 @@ TEST(FallEdits, PointsStayInOrderWhateverIsAskedFor) {
 
 TEST(PairEdits, ADipSetByHandKeepsTheOtherTimeAsItActed) {
   Session s = built();
-  s.duck().asSource = true;
+  s.duck().curve.lasts = CurveLasts::AsSource;
   const DrawnDip acting{9, 2, 61.24, 140.06};
   setDipTime(s.duck(), DipTime::Attack, TimeValue::milliseconds(5), acting).change(s);
-  EXPECT_TRUE(s.duck().asSource) << "the attack is its own in any case";
+  EXPECT_EQ(s.duck().curve.lasts, CurveLasts::AsSource) << "the attack is its own in any case";
   setDipTime(s.duck(), DipTime::Hold, TimeValue::milliseconds(40), acting).change(s);
-  EXPECT_FALSE(s.duck().asSource);
-  EXPECT_EQ(s.duck().hold, TimeValue::milliseconds(40));
-  EXPECT_EQ(s.duck().release, TimeValue::milliseconds(140.1));
+  EXPECT_EQ(s.duck().curve.lasts, CurveLasts::AsSet);
+  EXPECT_EQ(s.duck().curve.hold, TimeValue::milliseconds(40));
+  EXPECT_EQ(s.duck().curve.release, TimeValue::milliseconds(140.1));
   setDelay(s.bass(), -0.0).change(s);
   EXPECT_TRUE(s.bass().align == built().bass().align);
 }

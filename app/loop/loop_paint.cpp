@@ -149,8 +149,9 @@ void LoopStrip::drawWheel(QPainter& p, const Part& part) const {
 
 void LoopStrip::drawGain(QPainter& p, const Part& part) const {
   const Stems* stems = document_.stems();
-  const bool ducked = std::any_of(session().ducks.begin(), session().ducks.end(),
-                                  [&](const Duck& d) { return d.on && d.targetPart == part.id; });
+  const bool ducked = std::any_of(session().ducks.begin(), session().ducks.end(), [&](const Duck& d) {
+    return d.acts() && d.target.kind == DuckTargetKind::Part && d.target.part == part.id;
+  });
   const Lane* lane = stems ? stems->lane(part.id) : nullptr;
   if (!ducked || !lane || lane->gain.frames() == 0) return;
   const QRectF box = boxOf(part).adjusted(0, 3, 0, -3);

@@ -6,7 +6,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
-#include "core/session/edits/pair.h"
+#include "core/session/edits/ducks.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -34,7 +34,7 @@ DrawnDip DipPicture::dip() const {
   const Session& s = document().session();
   const Study* study = document().study();
   return resolvedDip(s.duck(), s.track.tempoBpm,
-                     s.duck().asSource && study && study->kick ? study->kick->tailMs : 0.0);
+                     study && study->kick ? std::optional(study->kick->tailMs) : std::nullopt);
 }
 
 DipPicture::Areas DipPicture::areas() const {
@@ -74,8 +74,8 @@ void DipPicture::drawWaves(QPainter& p, const Areas& a, double frame) const {
 
 void DipPicture::drawTaken(QPainter& p, const Areas& a) const {
   const DrawnDip d = dip();
-  const double zero = 0.0;
-  const DipPlan plan(d, std::span<const double>(&zero, 1), 1000.0 * 8.0, 0);  // eight values a millisecond
+  const Trigger zero;
+  const DipPlan plan(d, std::span<const Trigger>(&zero, 1), 1000.0 * 8.0, 0);  // eight values a millisecond
   std::vector<float> gain(static_cast<size_t>(std::max(1.0, a.time.to * 8.0)) + 1);
   plan.fill(0, gain);
   QPainterPath top, bottom;
@@ -118,7 +118,7 @@ void DipPicture::drawDimensions(QPainter& p, const Areas& a) const {
                 "release " + msText(d.returnMs), t.ink, t.panel);
   drawDimension(p, QPointF(x(0), y2), QPointF(x(d.attackMs + d.holdMs + d.returnMs), y2),
                 msText(d.attackMs + d.holdMs + d.returnMs) +
-                    (document().session().duck().asSource ? ", as the kick" : ""),
+                    (document().session().duck().curve.lasts == CurveLasts::AsSource ? ", as the kick" : ""),
                 t.ink, t.panel);
   p.setFont(axisFont());
   drawLabel(p, QPointF(a.time.pixel(0) - 6, y1), Qt::AlignRight | Qt::AlignVCenter,
@@ -217,7 +217,8 @@ void DipPicture::drag(const QPointF& to) {
   auto setTime = [&](DipTime which, double ms, const std::string& merge) {
     const double tenths = std::clamp(std::round(ms * 10.0) / 10.0, 0.0, 5000.0);
     document().edit(setDipTime(duck, which, TimeValue::milliseconds(tenths),
-                               duck.asSource ? std::optional(d) : std::nullopt, merge));
+                               duck.curve.lasts == CurveLasts::AsSource ? std::optional(d) : std::nullopt,
+                               merge));
   };
   switch (held_) {
     case Handle::Depth: {
@@ -260,7 +261,7 @@ void DipPicture::keyPressEvent(QKeyEvent* event) {
   const double step = event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
   if (key == Qt::Key_Down || key == Qt::Key_Up)
     document().edit(setDepth(document().session().duck(),
-                             document().session().duck().depthDb + (key == Qt::Key_Down ? step : -step),
+                             document().session().duck().curve.depthDb + (key == Qt::Key_Down ? step : -step),
                              "key depth"));
   else if ((key == Qt::Key_Left || key == Qt::Key_Right) && hits)
     selection().setHit(std::clamp(selection().hit() + (key == Qt::Key_Right ? 1 : -1), 0, hits - 1));

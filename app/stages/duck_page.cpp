@@ -6,7 +6,7 @@
 #include "app/fields/unit_words.h"
 #include "app/fields/value_fields.h"
 #include "app/stages/dip_picture.h"
-#include "core/session/edits/pair.h"
+#include "core/session/edits/ducks.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -15,7 +15,12 @@ namespace {
 // The dip as it acts, while it lasts as long as the kick.
 std::optional<DrawnDip> actingDip(const Document& doc) {
   const Duck& duck = doc.session().duck();
-  return duck.asSource && doc.stems() ? std::optional(doc.stems()->dip()) : std::nullopt;
+  return duck.curve.lasts == CurveLasts::AsSource && doc.stems() ? std::optional(doc.stems()->dip())
+                                                                 : std::nullopt;
+}
+
+std::optional<double> belowOf(const Duck& duck) {
+  return duck.band.kind == DuckBandKind::Below ? std::optional(duck.band.belowHz) : std::nullopt;
 }
 
 OwnerNow duckNow(const Document& doc) {
@@ -26,10 +31,10 @@ FieldSpec depthField(Document& doc) {
   FieldSpec f;
   f.caption = f.name = "Depth";
   f.tip = "How far the bass goes down, in dB; 120 dB is silence";
-  f.text = [&doc] { return depthText(doc.session().duck().depthDb); };
+  f.text = [&doc] { return depthText(doc.session().duck().curve.depthDb); };
   f.commit = [&doc](const QString& text) -> std::optional<QString> {
     QString plain = text.trimmed().toLower();
-    const double most = rangeOf(doc, *duckNow(doc)(), "depth_db").high;
+    const double most = rangeOf(doc, *duckNow(doc)(), "curve.depth_db").high;
     const auto value =
         plain == "silence" ? std::optional(most) : parseNumber(plain.remove("db").trimmed().toStdString());
     if (!value || std::abs(*value) > most)
@@ -39,10 +44,10 @@ FieldSpec depthField(Document& doc) {
   };
   f.step = [&doc](int steps, bool fine) {
     const Duck& duck = doc.session().duck();
-    doc.edit(setDepth(duck, duck.depthDb - steps * (fine ? 0.1 : 0.5), "depth"));
+    doc.edit(setDepth(duck, duck.curve.depthDb - steps * (fine ? 0.1 : 0.5), "depth"));
   };
   f.endDrag = [&doc] { doc.endDrag(); };
-  f.reset = [&doc] { doc.edit(setDepth(doc.session().duck(), Duck().depthDb)); };
+  f.reset = [&doc] { doc.edit(setDepth(doc.session().duck(), DuckCurve().depthDb)); };
   return f;
 }
 
@@ -72,28 +77,28 @@ FieldSpec bandField(Document& doc) {
   f.caption = "Band", f.name = "Ducking band";
   f.tip = "All of the bass, or only what lies below a frequency. Delete goes back to all of it.";
   f.text = [&doc] {
-    const auto hz = doc.session().duck().crossoverHz;
+    const auto hz = belowOf(doc.session().duck());
     return hz ? "below " + QString::fromStdString(hzText(*hz)) : QString("all of it");
   };
   f.commit = [&doc](const QString& text) -> std::optional<QString> {
     const Duck& duck = doc.session().duck();
     QString plain = text.trimmed();
-    if (plain.startsWith("all")) return doc.edit(setDuckBand(duck, {})), std::nullopt;
+    if (plain.startsWith("all")) return doc.edit(setDuckBelow(duck, {})), std::nullopt;
     const auto midi = parsePitch(plain.remove("below").trimmed().toStdString(), doc.track().notes);
     if (!midi) return QString::fromStdString(midi.error().reason);
     const double hz = hzFromMidi(*midi, doc.track().notes.a4Hz);
-    const Range range = rangeOf(doc, *duckNow(doc)(), "crossover_hz");
+    const Range range = rangeOf(doc, *duckNow(doc)(), "band.below_hz");
     if (hz < range.low || hz > range.high)
       return QString("The crossover lies between %1 and %2 Hz").arg(range.low).arg(range.high);
-    doc.edit(setDuckBand(duck, hz));
+    doc.edit(setDuckBelow(duck, hz));
     return std::nullopt;
   };
   f.step = [&doc](int steps, bool fine) {
     const Duck& duck = doc.session().duck();
-    doc.edit(setDuckBand(duck, duck.crossoverHz.value_or(120.0) + steps * (fine ? 1.0 : 5.0), "band"));
+    doc.edit(setDuckBelow(duck, belowOf(duck).value_or(120.0) + steps * (fine ? 1.0 : 5.0), "band"));
   };
   f.endDrag = [&doc] { doc.endDrag(); };
-  f.reset = [&doc] { doc.edit(setDuckBand(doc.session().duck(), {})); };
+  f.reset = [&doc] { doc.edit(setDuckBelow(doc.session().duck(), {})); };
   return f;
 }
 
@@ -114,19 +119,22 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
                      return setDucking(doc.session().duck(), std::get<bool>(on));
                    }));
   addField(depthField(doc));
+  addField(timeField(
+      doc, FieldWords{"curve.attack", "Attack", "Time until the depth is reached"}.called("Ducking attack"),
+      DipTime::Attack));
+  addField(timeField(doc, FieldWords{"curve.hold", "Hold", "Time at the depth"}.called("Ducking hold"),
+                     DipTime::Hold));
   addField(timeField(doc,
-                     FieldWords{"attack", "Attack", "Time until the depth is reached"}.called("Ducking attack"),
-                     DipTime::Attack));
-  addField(
-      timeField(doc, FieldWords{"hold", "Hold", "Time at the depth"}.called("Ducking hold"), DipTime::Hold));
-  addField(timeField(doc, FieldWords{"return", "Release", "Time for the way back"}.called("Ducking release"),
+                     FieldWords{"curve.return", "Release", "Time for the way back"}.called("Ducking release"),
                      DipTime::Return));
   addField(fieldOf(
       doc, duck,
-      FieldWords{"as_source", "Length",
+      FieldWords{"curve.lasts", "Length",
                  "As the kick: hold and release stretch so that the dip lasts as long as the kick's tail"}
           .called("Ducking length")
-          .oneOf(eitherOf("as set", "as the kick"))));
+          .oneOf({{"as set", std::string("as_set")},
+                  {"as the kick", std::string("as_source")},
+                  {"to the next hit", std::string("to_next")}})));
   addField(bandField(doc));
   addField({.caption = "Measured",
             .name = "Measured dip",
@@ -143,7 +151,7 @@ QString DuckPage::subtitle() const {
   const Duck& d = document().session().duck();
   if (!d.on) return "lower the bass at each kick";
   return "each kick lowers the bass, " +
-         (d.crossoverHz ? "below " + QString::fromStdString(hzText(*d.crossoverHz)) : QString("all of it"));
+         (belowOf(d) ? "below " + QString::fromStdString(hzText(*belowOf(d))) : QString("all of it"));
 }
 
 }  // namespace heft::app

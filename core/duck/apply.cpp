@@ -1,10 +1,10 @@
 #include "core/duck/apply.h"
 
 #include <algorithm>
-#include <optional>
+#include <cmath>
+#include <numbers>
 
 #include "core/sound/fft.h"
-#include "core/sound/filter.h"
 
 namespace heft {
 
@@ -41,16 +41,44 @@ std::vector<float> LowPart::of(std::span<const float> x, bool wraps) const {
   return out;
 }
 
-AudioBuffer ducked(const AudioBuffer& x, std::span<const float> gain, double crossoverHz, bool wraps) {
+Biquad::Coefficients bellSection(double sampleRate, double hz, double octaves) {
+  const double w = 2.0 * std::numbers::pi * std::min(hz, 0.45 * sampleRate) / sampleRate;
+  const double alpha = std::sin(w) * std::sinh(0.5 * std::numbers::ln2 * octaves * w / std::sin(w));
+  const double a0 = 1.0 + alpha;
+  return {alpha / a0, 0.0, -alpha / a0, -2.0 * std::cos(w) / a0, (1.0 - alpha) / a0};
+}
+
+void lowerInBands(std::span<float> x, std::span<const std::vector<float>* const> lows, const ActingBand& band,
+                  std::span<const float> gain) {
+  const std::vector<float> whole(x.begin(), x.end());
+  for (size_t k = 0; k < lows.size(); ++k) {
+    const auto share = static_cast<float>(band.steps[k].share);
+    for (size_t i = 0; i < x.size(); ++i)
+      x[i] += share * (gain[i] - 1.0f) * ((*lows[k])[i] - (k > 0 ? (*lows[k - 1])[i] : 0.0f));
+  }
+  const auto above = static_cast<float>(band.aboveShare);
+  for (size_t i = 0; above > 0.0f && i < x.size(); ++i)
+    x[i] += above * (gain[i] - 1.0f) * (whole[i] - (lows.empty() ? 0.0f : (*lows.back())[i]));
+}
+
+AudioBuffer ducked(const AudioBuffer& x, std::span<const float> gain, const ActingBand& band, bool wraps) {
   AudioBuffer out = x;
-  std::optional<LowPart> lowPart;
-  if (crossoverHz > 0.0) lowPart.emplace(x.sampleRate, crossoverHz, x.frames());
+  std::vector<LowPart> parts;
+  if (band.kind == DuckBandKind::Several)
+    for (const BandStep& step : band.steps) parts.emplace_back(x.sampleRate, step.belowHz, x.frames());
   for (auto& channel : out.channels) {
-    if (lowPart) {
-      const auto low = lowPart->of(channel, wraps);
-      for (size_t i = 0; i < channel.size(); ++i) channel[i] += (gain[i] - 1.0f) * low[i];
-    } else {
+    if (band.kind == DuckBandKind::All) {
       for (size_t i = 0; i < channel.size(); ++i) channel[i] *= gain[i];
+    } else if (band.kind == DuckBandKind::Bell) {
+      Biquad bell(bellSection(x.sampleRate, band.bellHz, band.octaves));
+      for (size_t i = 0; i < channel.size(); ++i)
+        channel[i] += (gain[i] - 1.0f) * static_cast<float>(bell.process(channel[i]));
+    } else {
+      std::vector<std::vector<float>> lows;
+      for (const LowPart& part : parts) lows.push_back(part.of(channel, wraps));
+      std::vector<const std::vector<float>*> each;
+      for (const auto& low : lows) each.push_back(&low);
+      lowerInBands(channel, each, band, gain);
     }
   }
   return out;

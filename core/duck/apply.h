@@ -6,8 +6,19 @@
 #include <vector>
 
 #include "core/sound/buffer.h"
+#include "core/sound/filter.h"
 
 namespace heft {
+
+/// All of the target; what lies below a crossover; a bell at a note; several bands of their own shares.
+enum class DuckBandKind { All, Below, Bell, Several };
+/// From the step before it up to `belowHz` that share of the movement is taken.
+struct BandStep {
+  double belowHz = 120.0;
+  double share = 1.0;  ///< 0 to 1
+  bool operator==(const BandStep&) const = default;
+};
+inline constexpr size_t kMostBandSteps = 8;
 
 /// The linear-phase low part of a signal, latency compensated: x - low + low is exactly x, so the crossover
 /// sums flat and leaves every phase as it was. -6 dB at `hz`, transition one octave wide about it. Made once
@@ -24,7 +35,26 @@ class LowPart {
   std::vector<std::complex<double>> response_;
 };
 
-/// x * gain, or x + (gain - 1) * low where `crossoverHz` > 0. `gain` has a value for every frame.
-AudioBuffer ducked(const AudioBuffer& x, std::span<const float> gain, double crossoverHz, bool wraps);
+/// The part of a signal that lies in a bell: the Cookbook's band-pass with 0 dB at its middle, where it turns
+/// no phase. x + (gain - 1) * part is a bell of that gain there. `octaves`: between its -3 dB points.
+Biquad::Coefficients bellSection(double sampleRate, double hz, double octaves);
+
+/// Where a movement acts, in Hz.
+struct ActingBand {
+  DuckBandKind kind = DuckBandKind::All;  ///< All, Bell or Several: a crossover is one band of several
+  std::vector<BandStep> steps = {};       ///< Several: ascending
+  double aboveShare = 0.0;                ///< Several: over the last of them
+  double bellHz = 50.0, octaves = 1.0;    ///< Bell
+  bool operator==(const ActingBand&) const = default;
+};
+
+/// A channel with the gain in that band: x * gain, x + (gain - 1) * bell, or x with each of several bands
+/// lowered by its share of the movement. Exactly x where the gain is 1. `gain` has a value for every frame.
+/// `wraps`: the signal is a loop (a bell always starts at rest).
+AudioBuffer ducked(const AudioBuffer& x, std::span<const float> gain, const ActingBand& band, bool wraps);
+
+/// One channel of several bands: `lows[k]` is what lies below the k-th step.
+void lowerInBands(std::span<float> x, std::span<const std::vector<float>* const> lows, const ActingBand& band,
+                  std::span<const float> gain);
 
 }  // namespace heft

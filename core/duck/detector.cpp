@@ -21,6 +21,14 @@ std::vector<double> cutAbove(std::vector<double> x, double rate, double hz) {
   return x;
 }
 
+std::vector<double> cutBelow(std::vector<double> x, double rate, double hz) {
+  for (double q : {0.5412, 1.3066}) {
+    Biquad section(Biquad::highPass(rate, hz, q));
+    for (double& v : x) v = section.process(v);
+  }
+  return x;
+}
+
 // Power of `x` in windows centred on each millisecond.
 std::vector<double> powerTrack(const std::vector<double>& x, double rate, double windowSeconds) {
   std::vector<double> running(x.size() + 1, 0.0);
@@ -43,6 +51,11 @@ struct Candidate {
 };
 
 constexpr size_t kMeanwhile = 40;  // milliseconds
+constexpr double kSameDrumDb = 6.0, kWellUnderDb = 10.0, kNearlyDb = 3.0;
+
+bool isWeak(const Candidate& c, double strongest) {
+  return c.strengthDb < strongest - kWellUnderDb;
+}
 
 std::vector<Candidate> risesOf(const std::vector<double>& power, double threshold, size_t gap) {
   std::vector<Candidate> out;
@@ -72,19 +85,41 @@ void tellShares(std::vector<Candidate>& candidates, const std::vector<double>& p
   }
 }
 
-// What is well under the strongest hits is another drum, or the same one struck softly: told by the band that it lies
-// in, for a soft stroke has no more above the cut than a full one.
-void keepTheDrum(std::vector<Candidate>& candidates) {
-  constexpr double kSameDrumDb = 6.0, kWellUnderDb = 10.0;
-  double strongest = -1e9;
-  for (const Candidate& c : candidates) strongest = std::max(strongest, c.strengthDb);
-  auto isWeak = [&](const Candidate& c) { return c.strengthDb < strongest - kWellUnderDb; };
+double leastShare(const std::vector<Candidate>& candidates, double strongest) {
   std::vector<double> shares;
   for (const Candidate& c : candidates)
-    if (!isWeak(c)) shares.push_back(c.shareDb);
-  if (shares.empty()) return;
-  const double least = median(shares) - kSameDrumDb;
-  std::erase_if(candidates, [&](const Candidate& c) { return isWeak(c) && c.shareDb < least; });
+    if (!isWeak(c, strongest)) shares.push_back(c.shareDb);
+  return shares.empty() ? -1e9 : median(shares) - kSameDrumDb;
+}
+
+// What is well under the strongest hits is another drum, or the same one struck softly: told by the band that
+// it lies in, for a soft stroke has no more above the cut than a full one.
+HitVerdict verdictOn(const Candidate& c, double strongest, double least) {
+  if (isWeak(c, strongest)) {
+    if (c.shareDb < least) return HitVerdict::OtherDrum;
+    return c.shareDb < least + kNearlyDb ? HitVerdict::Doubtful : HitVerdict::Hit;
+  }
+  return c.shareDb < least ? HitVerdict::Doubtful : HitVerdict::Hit;
+}
+
+// Rises that did not make it: under the threshold, or within the gap after one that did.
+std::vector<std::pair<Candidate, HitVerdict>> nearlyFound(const std::vector<Candidate>& found,
+                                                          const std::vector<double>& power, double threshold,
+                                                          size_t gap) {
+  constexpr double kUnder = 0.0631;  // 12 dB
+  constexpr size_t kSame = 25;       // milliseconds
+  std::vector<std::pair<Candidate, HitVerdict>> out;
+  for (const Candidate& c : risesOf(power, kUnder * threshold, kLookBack)) {
+    const bool same = std::any_of(found.begin(), found.end(), [&](const Candidate& f) {
+      return c.index + kSame > f.index && c.index < f.index + kSame;
+    });
+    const bool soon = std::any_of(found.begin(), found.end(), [&](const Candidate& f) {
+      return c.index >= f.index && c.index < f.index + gap;
+    });
+    if (!same && (soon || power[c.index] < threshold))
+      out.emplace_back(c, soon ? HitVerdict::TooSoon : HitVerdict::UnderThreshold);
+  }
+  return out;
 }
 
 // The start of the hit in the whole signal: first sample near `about` over a tenth of the loudest one just
@@ -122,29 +157,56 @@ double refined(const std::vector<double>& x, double rate, double about) {
 
 }  // namespace
 
-std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& options) {
+HitSearch searchHits(const AudioBuffer& audio, const DetectorOptions& options) {
+  HitSearch out;
   const auto mono = monoFold(audio);
-  if (mono.empty()) return {};
-  const auto slow =
-      decimated(std::span<const double>(mono), audio.sampleRate, std::max(2000.0, 12.0 * options.highCutHz));
-  const auto low = cutAbove(slow.samples, slow.sampleRate, options.highCutHz);
-  const auto power = powerTrack(low, slow.sampleRate, kWindowSeconds);
-  const double loudest = *std::max_element(power.begin(), power.end());
-  if (!(loudest > 1e-10)) return {};
-  const double threshold = loudest * std::pow(10.0, options.thresholdDb / 10.0);
-  auto candidates =
-      risesOf(power, threshold, static_cast<size_t>(options.shortestGapMs / 1000.0 / kHopSeconds));
+  if (mono.empty()) return out;
   constexpr double kDrumsBand = 4.5;  // times the cut: what low drums fill
-  tellShares(candidates, power,
-             powerTrack(cutAbove(slow.samples, slow.sampleRate, kDrumsBand * options.highCutHz), slow.sampleRate,
-                        kWindowSeconds));
-  keepTheDrum(candidates);
-  std::vector<double> hits;
-  for (const Candidate& c : candidates) {
+  auto slow =
+      decimated(std::span<const double>(mono), audio.sampleRate, std::max(2000.0, 12.0 * options.highCutHz));
+  if (options.lowCutHz) slow.samples = cutBelow(std::move(slow.samples), slow.sampleRate, *options.lowCutHz);
+  const double highest = 0.45 * slow.sampleRate;
+  auto powerBelow = [&](double hz) {
+    return powerTrack(cutAbove(slow.samples, slow.sampleRate, std::min(highest, hz)), slow.sampleRate,
+                      kWindowSeconds);
+  };
+  const auto power = powerBelow(options.highCutHz);
+  const double loudest = *std::max_element(power.begin(), power.end());
+  if (!(loudest > 1e-10)) return out;
+  out.loudestDb = dbFromPower(loudest);
+  for (const double p : power)
+    out.levelDb.push_back(static_cast<float>(std::max(-100.0, dbFromPower(p / loudest))));
+  const double threshold = loudest * std::pow(10.0, options.thresholdDb / 10.0);
+  const auto gap = static_cast<size_t>(options.shortestGapMs / 1000.0 / kHopSeconds);
+  auto candidates = risesOf(power, threshold, gap);
+  tellShares(candidates, power, powerBelow(kDrumsBand * options.highCutHz));
+  double strongest = -1e9;
+  for (const Candidate& c : candidates) strongest = std::max(strongest, c.strengthDb);
+  const double least = leastShare(candidates, strongest);
+  auto take = [&](const Candidate& c, HitVerdict verdict) {
     const double at = refined(mono, audio.sampleRate, static_cast<double>(c.index) * kHopSeconds);
-    if (hits.empty() || at - hits.back() > 0.5 * options.shortestGapMs / 1000.0) hits.push_back(at);
+    out.all.push_back({at, c.strengthDb - strongest, c.shareDb - least - kSameDrumDb, verdict});
+  };
+  double last = -1e9;
+  for (const Candidate& c : candidates) {
+    take(c, verdictOn(c, strongest, least));
+    if (!out.all.back().fires()) continue;
+    if (out.all.back().seconds - last <= 0.5 * options.shortestGapMs / 1000.0)
+      out.all.pop_back();
+    else
+      last = out.all.back().seconds;
   }
-  return hits;
+  for (const auto& [c, verdict] : nearlyFound(candidates, power, threshold, gap)) take(c, verdict);
+  std::stable_sort(out.all.begin(), out.all.end(),
+                   [](const FoundHit& a, const FoundHit& b) { return a.seconds < b.seconds; });
+  return out;
+}
+
+std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& options) {
+  std::vector<double> out;
+  for (const FoundHit& hit : searchHits(audio, options).all)
+    if (hit.fires()) out.push_back(hit.seconds);
+  return out;
 }
 
 std::optional<double> firstBeatSeconds(const AudioBuffer& audio) {

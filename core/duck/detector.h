@@ -9,16 +9,44 @@
 namespace heft {
 
 struct DetectorOptions {
-  double highCutHz = 100.0;     ///< 20 to 1000: only what lies below fires it
-  double thresholdDb = -26.0;   ///< re the loudest moment below the cut: what is considered at all
-  double shortestGapMs = 60.0;  ///< between two triggers
+  double highCutHz = 100.0;             ///< 20 to 20000: only what lies below fires it
+  std::optional<double> lowCutHz = {};  ///< 20 to 20000, under the high cut: and above this
+  double thresholdDb = -26.0;           ///< re the loudest moment in the band: what is considered at all
+  double shortestGapMs = 60.0;          ///< between two triggers
 };
 
-/// Times in seconds at which a hit starts below the cut, ascending. Method: power of the low band (six poles)
-/// in 8 ms windows each millisecond; a candidate is a rise of 6 dB over the last 25 ms to above the threshold.
-/// Other drums leave a little below the cut too: of candidates more than 10 dB under the strongest those count that
-/// have as much of their power below the cut as the strong ones (within 6 dB, of what lies below 4.5 times the cut):
-/// soft strokes of the same drum. A hit's time is the steepest rise of the full-band signal just before. Empty for silence.
+/// What the detector makes of a rise of the level.
+enum class HitVerdict {
+  Hit,
+  Doubtful,        ///< fires, but may be another drum: see shareDb
+  UnderThreshold,  ///< does not fire; within 12 dB of the threshold
+  TooSoon,         ///< does not fire: within the shortest gap after another
+  OtherDrum        ///< does not fire: soft, and less of it lies in the band than of the strong ones
+};
+struct FoundHit {
+  double seconds = 0.0;
+  double strengthDb = 0.0;  ///< what it reaches in the band, re the strongest
+  double shareDb = 0.0;     ///< how much of it lies in the band, against the strong ones' median
+  HitVerdict verdict = HitVerdict::Hit;
+
+  bool fires() const { return verdict == HitVerdict::Hit || verdict == HitVerdict::Doubtful; }
+};
+
+struct HitSearch {
+  std::vector<FoundHit> all;   ///< ascending; those that fire and those nearly
+  std::vector<float> levelDb;  ///< in the band, each millisecond, re its loudest; not under -100
+  double loudestDb = -100.0;   ///< that moment in dBFS; -100: silence
+};
+
+/// Method: power of the band (six poles) in 8 ms windows each millisecond; a candidate is a rise of 6 dB over
+/// the last 25 ms to above the threshold. Other drums leave a little in the band too: of candidates more than
+/// 10 dB under the strongest those count that have as much of their power in the band as the strong ones
+/// (within 6 dB, of what lies below 4.5 times the cut): soft strokes of the same drum. Doubtful is a soft one
+/// within 3 dB of that limit, and a strong one beyond it. A hit's time is the steepest rise of the full-band
+/// signal just before. Nothing is found in silence.
+HitSearch searchHits(const AudioBuffer& audio, const DetectorOptions& options = {});
+
+/// Times in seconds of those that fire, ascending.
 std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& options = {});
 
 /// Where music begins to count, seconds into it: its first low hit, else where it starts to sound. Nothing for

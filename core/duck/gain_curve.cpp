@@ -2,11 +2,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
+#include <limits>
 #include <numbers>
 
 #include "core/sound/buffer.h"
-#include "core/sound/midi_file.h"
+#include "core/voices/bend.h"
 
 namespace heft {
 namespace {
@@ -19,30 +19,79 @@ double slopeUp(double x) {
 
 }  // namespace
 
-DipPlan::DipPlan(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate,
-                 size_t loopFrames)
-    : low_(gainAtDepth(dip.depthDb)),
+std::vector<DipPoint> pointsOf(const DrawnDip& dip) {
+  if (dip.hasPoints()) return dip.points;
+  const double whole = std::max(1.5, dip.wholeMs()), attack = std::max(0.5, dip.attackMs);
+  return {{0, 0, 0}, {attack / whole, 1, 0}, {(attack + std::max(0.0, dip.holdMs)) / whole, 1, 0}, {1, 0, 0}};
+}
+
+DipPlan::DipPlan(const DrawnDip& dip, std::span<const Trigger> triggers, double sampleRate, size_t loopFrames)
+    : dip_(dip),
+      low_(gainAtDepth(dip.depthDb)),
       attack_(std::max(0.5, dip.attackMs) / 1000.0 * sampleRate),
       hold_(std::max(0.0, dip.holdMs) / 1000.0 * sampleRate),
-      return_(std::max(1.0, dip.returnMs) / 1000.0 * sampleRate) {
-  if (!(dip.depthDb > 0.0)) return;
+      return_(std::max(1.0, dip.returnMs) / 1000.0 * sampleRate),
+      least_(0.0005 * sampleRate) {
+  if (!(dip.depthDb > 0.0) || triggers.empty()) return;
+  if (dip.hasPoints()) hold_ = std::max(1.0, dip.lengthMs) / 1000.0 * sampleRate, attack_ = return_ = 0.0;
   // Twice round a loop: the second time starts as every later one does.
   const auto loop = static_cast<double>(loopFrames);
   std::vector<Start> all;
   for (int pass = loopFrames ? 0 : 1; pass < 2; ++pass)
-    for (double frame : triggerFrames) {
-      const double at = pass == 0 ? frame - loop : frame;
-      const double from = all.empty() ? 1.0 : gainAt(all.back(), at - all.back().frame);
-      all.push_back({at, std::max(from, low_)});
+    for (size_t i = 0; i < triggers.size(); ++i) {
+      const double at = pass == 0 ? triggers[i].frame - loop : triggers[i].frame;
+      const double next = i + 1 < triggers.size() ? triggers[i + 1].frame : triggers[0].frame + loop;
+      Start start = startOf(triggers[i], at, next - triggers[i].frame);
+      if (dip_.anew)
+        start.fromGain = 1.0 - (dip_.hasPoints() ? dip_.points.front().taken * (1.0 - start.low) : 0.0);
+      else if (!all.empty())
+        start.fromGain = std::max(gainAt(all.back(), at - all.back().frame), start.low);
+      all.push_back(start);
     }
   starts_ = std::move(all);
 }
 
+DipPlan::Start DipPlan::startOf(const Trigger& trigger, double at, double gap) const {
+  Start out{at, 1.0, low_, attack_ + hold_ + return_};
+  const double less = dip_.velocityToDepth * (1.0 - trigger.velocity);
+  if (less > 0.0) out.low = 1.0 - (1.0 - low_) * (1.0 - less);
+  if (dip_.toNext && gap > attack_ + 2.0 * least_) out.length = gap;
+  return out;
+}
+
 double DipPlan::gainAt(const Start& start, double since) const {
-  if (since < attack_) return start.fromGain + (low_ - start.fromGain) * slopeUp(since / attack_);
-  if (since < attack_ + hold_) return low_;
-  const double x = (since - attack_ - hold_) / return_;
-  return x >= 1.0 ? 1.0 : low_ + (1.0 - low_) * slopeUp(x);
+  if (dip_.hasPoints()) return throughPoints(start, since);
+  if (since < attack_) return start.fromGain + (start.low - start.fromGain) * slopeUp(since / attack_);
+  const double scale = dip_.toNext ? (start.length - attack_) / (hold_ + return_) : 1.0;
+  if (since < attack_ + scale * hold_) return start.low;
+  const double x = (since - attack_ - scale * hold_) / (scale * return_);
+  return x >= 1.0 ? 1.0 : start.low + (1.0 - start.low) * slopeUp(x);
+}
+
+double DipPlan::throughPoints(const Start& start, double since) const {
+  const auto& points = dip_.points;
+  const double u = since / start.length, taken = 1.0 - start.low;
+  const auto next =
+      std::upper_bound(points.begin(), points.end(), u, [](double at, const DipPoint& p) { return at < p.at; });
+  double share = points.back().taken;
+  if (next == points.begin()) share = next->taken;
+  if (next != points.begin() && next != points.end()) {
+    const DipPoint &a = *(next - 1), &b = *next;
+    // No slope is shorter than half a millisecond.
+    const double width = std::max(b.at - a.at, least_ / start.length);
+    share = a.taken + (b.taken - a.taken) * slopeUp(bentWay(std::min(1.0, (u - a.at) / width), a.bend));
+  }
+  const double gain = 1.0 - share * taken;
+  // From where the gain was into the curve: over the first slope, or over two milliseconds where it begins low.
+  const double off = start.fromGain - (1.0 - points.front().taken * taken);
+  if (off == 0.0) return gain;
+  const double over = points.front().taken > 0.0 ? 4.0 * least_ : std::max(least_, points[1].at * start.length);
+  return std::clamp(gain + off * (1.0 - slopeUp(since / over)), 0.0, 1.0);
+}
+
+double DipPlan::reachOf(const Start& start) const {
+  const bool stays = dip_.hasPoints() && dip_.points.back().taken > 0.0;
+  return stays ? std::numeric_limits<double>::infinity() : std::max(start.length, 4.0 * least_);
 }
 
 void DipPlan::fill(size_t first, std::span<float> out) const {
@@ -58,9 +107,8 @@ void DipPlan::fill(size_t first, std::span<float> out) const {
 
 bool DipPlan::rests(size_t first, size_t count) const {
   const double begin = static_cast<double>(first), end = begin + static_cast<double>(count);
-  const double length = attack_ + hold_ + return_;
   return std::none_of(starts_.begin(), starts_.end(),
-                      [&](const Start& s) { return s.frame < end && s.frame + length > begin; });
+                      [&](const Start& s) { return s.frame < end && s.frame + reachOf(s) > begin; });
 }
 
 std::span<const DipPlan::Start> DipPlan::startsFor(size_t first, size_t count) const {
@@ -68,16 +116,16 @@ std::span<const DipPlan::Start> DipPlan::startsFor(size_t first, size_t count) c
   auto from = std::upper_bound(starts_.begin(), starts_.end(), begin,
                                [](double f, const Start& s) { return f < s.frame; });
   // The last one before is what the stretch starts in; where it is over, it says nothing.
-  if (from != starts_.begin() && (from - 1)->frame + attack_ + hold_ + return_ > begin) --from;
+  if (from != starts_.begin() && (from - 1)->frame + reachOf(*(from - 1)) > begin) --from;
   const auto to =
       std::lower_bound(from, starts_.end(), end, [](const Start& s, double f) { return s.frame < f; });
   return {from, to};
 }
 
-std::vector<float> drawnGain(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate,
+std::vector<float> drawnGain(const DrawnDip& dip, std::span<const Trigger> triggers, double sampleRate,
                              size_t frames, bool wraps) {
   std::vector<float> out(frames);
-  DipPlan(dip, triggerFrames, sampleRate, wraps ? frames : 0).fill(0, out);
+  DipPlan(dip, triggers, sampleRate, wraps ? frames : 0).fill(0, out);
   return out;
 }
 
@@ -89,54 +137,34 @@ double depthAtGain(double gain) {
   return gain < 0.01 ? kSilentDepthDb : std::round(-200.0 * std::log10(gain)) / 10.0;
 }
 
-DipFacts measureDip(std::span<const float> gain, std::span<const double> triggerFrames, double sampleRate) {
+DipFacts measureDip(std::span<const float> gain, std::span<const Trigger> triggers, double sampleRate,
+                    bool loops) {
+  constexpr float kDeep = 0.70795f;  // -3 dB
   DipFacts out;
   if (gain.empty()) return out;
   out.depthDb = dbFromAmplitude(*std::min_element(gain.begin(), gain.end()), -kSilentDepthDb);
-  for (size_t t = 0; t < triggerFrames.size(); ++t) {
-    const auto first = static_cast<size_t>(std::max(0.0, std::ceil(triggerFrames[t])));
-    const size_t end = t + 1 < triggerFrames.size()
-                           ? std::min(gain.size(), static_cast<size_t>(triggerFrames[t + 1]))
-                           : gain.size();
-    bool fell = false;
-    for (size_t i = first; i < end; ++i)
-      if (gain[i] < kReturned) {
-        fell = true;
-        out.returnMs =
-            std::max(out.returnMs, (static_cast<double>(i + 1) - triggerFrames[t]) / sampleRate * 1000.0);
-      }
-    out.fired += fell ? 1 : 0;
+  const double perMs = sampleRate / 1000.0;
+  for (size_t t = 0; t < triggers.size(); ++t) {
+    const double at = triggers[t].frame;
+    const auto first = static_cast<size_t>(std::max(0.0, std::ceil(at)));
+    const size_t end = t + 1 < triggers.size() ? static_cast<size_t>(triggers[t + 1].frame)
+                       : loops                 ? gain.size() + static_cast<size_t>(triggers[0].frame)
+                                               : gain.size();
+    TriggerFacts facts;
+    float least = 1.0f;
+    for (size_t i = first; i < end; ++i) {
+      if (!loops && i >= gain.size()) break;
+      const float g = gain[i % gain.size()];
+      least = std::min(least, g);
+      if (g < kReturned) facts.returnMs = (static_cast<double>(i + 1) - at) / perMs;
+      if (g < kDeep) facts.under3DbMs += 1.0 / perMs;
+    }
+    facts.depthDb = dbFromAmplitude(least, -kSilentDepthDb);
+    out.returnMs = std::max(out.returnMs, facts.returnMs);
+    out.fired += facts.fired() ? 1 : 0;
+    out.each.push_back(facts);
   }
   return out;
-}
-
-std::string gainCsv(std::span<const float> gain, double sampleRate) {
-  std::string out = "time_s,gain_db\n";
-  char row[64];
-  auto add = [&](size_t frame) {
-    std::snprintf(row, sizeof row, "%.6f,%.4f\n", static_cast<double>(frame) / sampleRate,
-                  dbFromAmplitude(gain[frame], -kSilentDepthDb));
-    out += row;
-  };
-  const double step = sampleRate / 1000.0;
-  size_t written = 0;
-  for (double at = 0.0; at < static_cast<double>(gain.size()); at += step)
-    add(written = std::min(gain.size() - 1, static_cast<size_t>(std::lround(at))));
-  if (!gain.empty() && written != gain.size() - 1) add(gain.size() - 1);
-  return out;
-}
-
-std::string gainMidi(std::span<const float> gain, double sampleRate, double tempoBpm,
-                     int controller) {
-  MidiTrackWriter track(tempoBpm);
-  int sent = -1;
-  for (size_t i = 0; i < gain.size(); ++i) {
-    const int value = static_cast<int>(std::lround(127.0 * std::clamp(gain[i], 0.0f, 1.0f)));
-    if (value == sent) continue;
-    track.controller(static_cast<double>(i) / sampleRate, controller, value);
-    sent = value;
-  }
-  return track.file();
 }
 
 }  // namespace heft

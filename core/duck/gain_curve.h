@@ -14,33 +14,62 @@ double gainAtDepth(double depthDb);
 /// The other way, to a tenth of a dB; from 40 dB down (under 0.01) all the way.
 double depthAtGain(double gain);
 
+/// A point of a drawn curve: at that part of its length so much of its depth is taken away.
+struct DipPoint {
+  double at = 0.0;     ///< 0 to 1; the first stands at 0
+  double taken = 0.0;  ///< 0 to 1, of the amplitude that the whole depth takes
+  double bend = 0.0;   ///< of the way to the next point: 1 goes early, -1 late
+  bool operator==(const DipPoint&) const = default;
+};
+inline constexpr size_t kMostDipPoints = 64;
+
 /// The drawn way: down within the attack, held, back within the return. Both slopes are raised cosines of the
 /// amplitude, so the curve has no corner that could click; a trigger during a return starts from where the gain
-/// is.
+/// is. With points the way goes through them by the same slopes, bent in time where a point says so; the four
+/// dimensions are the points at 0, attack, attack + hold and the end that take 0, 1, 1 and 0. What the last
+/// point takes stays taken until the next trigger.
 struct DrawnDip {
   double depthDb = 0.0;   ///< how far down, 0 to kSilentDepthDb
   double attackMs = 2.0;  ///< at least 0.5
   double holdMs = 30.0;
   double returnMs = 80.0;  ///< at least 1
+  std::vector<DipPoint> points = {};  ///< ascending; two at least, else the four dimensions
+  double lengthMs = 0.0;              ///< of all points together, at least 1
+  bool toNext = false;                ///< lasts until the next trigger, whatever its length
+  bool anew = false;  ///< begins at its own start whatever was before: for what stands still between its hits
+  double velocityToDepth = 0.0;  ///< 0 to 1: a soft trigger takes so much less
   bool operator==(const DrawnDip&) const = default;
+
+  bool hasPoints() const { return points.size() >= 2; }
+  /// From the trigger to the end.
+  double wholeMs() const { return hasPoints() ? lengthMs : attackMs + holdMs + returnMs; }
+};
+
+/// The four dimensions as points, or the points: the same curve either way.
+std::vector<DipPoint> pointsOf(const DrawnDip& dip);
+
+struct Trigger {
+  double frame = 0.0;
+  double velocity = 1.0;  ///< 0 to 1
+  bool operator==(const Trigger&) const = default;
 };
 
 /// The movement over a stretch of time, which can be read anywhere: what one block needs is not tied to the
 /// others.
 class DipPlan {
  public:
-  /// `triggerFrames` ascending, within the stretch. `loopFrames` > 0: the stretch is a loop of that length in
+  /// `triggers` ascending, within the stretch. `loopFrames` > 0: the stretch is a loop of that length in
   /// its steady state, so that what the last trigger began ends at the start; 0: the stretch starts at rest.
-  DipPlan(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate, size_t loopFrames);
+  DipPlan(const DrawnDip& dip, std::span<const Trigger> triggers, double sampleRate, size_t loopFrames);
   DipPlan() = default;
 
   /// Gain (an amplitude) at each frame from `first` on.
   void fill(size_t first, std::span<float> out) const;
   /// Whether the gain is 1 at each of `count` frames from `first` on.
   bool rests(size_t first, size_t count) const;
-  /// A dip's beginning: when, and from what gain.
+  /// A dip's beginning: when, from what gain, how far down and how long it lasts, in frames.
   struct Start {
-    double frame, fromGain;
+    double frame, fromGain, low, length;
   };
   /// All that the gain from `first` on hangs on: those that reach into it, the one that it starts in among
   /// them.
@@ -48,13 +77,31 @@ class DipPlan {
 
  private:
   double gainAt(const Start& start, double since) const;
+  double throughPoints(const Start& start, double since) const;
+  double reachOf(const Start& start) const;
+  Start startOf(const Trigger& trigger, double at, double gap) const;
+  DrawnDip dip_;
   std::vector<Start> starts_;
-  double low_ = 1.0, attack_ = 1.0, hold_ = 0.0, return_ = 1.0;
+  double low_ = 1.0, attack_ = 1.0, hold_ = 0.0, return_ = 1.0, least_ = 1.0;
 };
 
 /// A whole curve at once.
-std::vector<float> drawnGain(const DrawnDip& dip, std::span<const double> triggerFrames, double sampleRate,
+std::vector<float> drawnGain(const DrawnDip& dip, std::span<const Trigger> triggers, double sampleRate,
                              size_t frames, bool wraps);
+
+/// So much of what a gain takes away is taken away; exactly the gain at 1.
+inline float atShare(float gain, double share) {
+  return share == 1.0 ? gain : static_cast<float>(1.0 - share * (1.0 - gain));
+}
+
+/// What a curve does after one trigger, until the next.
+struct TriggerFacts {
+  double depthDb = 0.0;     ///< its minimum there, negative; not under -kSilentDepthDb
+  double under3DbMs = 0.0;  ///< how long the gain is below -3 dB, all together
+  double returnMs = 0.0;    ///< from the trigger until it is last below -0.5 dB
+  bool fired() const { return returnMs > 0.0; }
+  bool operator==(const TriggerFacts&) const = default;
+};
 
 /// What a curve does, measured on it.
 struct DipFacts {
@@ -62,17 +109,10 @@ struct DipFacts {
   double returnMs =
       0.0;        ///< longest time from a trigger until the gain is last below -0.5 dB before the next one
   int fired = 0;  ///< triggers after which it falls below -0.5 dB
+  std::vector<TriggerFacts> each = {};  ///< of every trigger
 };
-DipFacts measureDip(std::span<const float> gain, std::span<const double> triggerFrames, double sampleRate);
-
-/// Expression (MIDI 1.0): what a gain is written as unless another is asked for.
-inline constexpr int kGainController = 11;
-
-/// "time_s,gain_db" and a row each millisecond, plus the last frame.
-std::string gainCsv(std::span<const float> gain, double sampleRate);
-/// A Standard MIDI File (format 0, 960 ticks a quarter) with a controller (0 to 119; 11 by default) as 127
-/// times the amplitude gain, a value whenever it changes, in ticks of that tempo.
-std::string gainMidi(std::span<const float> gain, double sampleRate, double tempoBpm,
-                     int controller = kGainController);
+/// `loops`: what the last trigger begins goes on at the start.
+DipFacts measureDip(std::span<const float> gain, std::span<const Trigger> triggers, double sampleRate,
+                    bool loops = false);
 
 }  // namespace heft

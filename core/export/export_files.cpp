@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/export/gain_exports.h"
 #include "core/export/one_shots.h"
 #include "core/session/edits/edit.h"
 #include "core/session/midi_pattern.h"
@@ -15,13 +16,6 @@ const char* depthText(SampleFormat f) {
   return f == SampleFormat::Wav16 ? "16 bit" : f == SampleFormat::WavFloat ? "32 bit float" : "24 bit";
 }
 
-std::string safeName(const std::string& name) {
-  std::string out;
-  for (char c : name) out += c == '/' || c == '\\' || static_cast<unsigned char>(c) < 32 ? '_' : c;
-  while (!out.empty() && out.front() == '.') out.erase(0, 1);
-  return out.empty() ? "Untitled" : cutUtf8(std::move(out), 120);
-}
-
 std::string soundDetails(const AudioBuffer& sound, SampleFormat format) {
   return formatNumber(sound.sampleRate / 1000.0, 1) + " kHz, " + depthText(format) + ", " +
          (sound.channelCount() == 1 ? "mono" : "stereo") + ", " + formatNumber(sound.seconds(), 2) + " s";
@@ -29,7 +23,7 @@ std::string soundDetails(const AudioBuffer& sound, SampleFormat format) {
 
 class Collector {
  public:
-  Collector(const Session& s) : session_(s), prefix_(safeName(s.track.name) + " - ") {}
+  Collector(const Session& s) : session_(s), prefix_(fileNameOf(s.track.name) + " - ") {}
 
   Result<void> addSound(const std::string& name, const std::string& what, const AudioBuffer& sound,
                         std::optional<RootNote> root = {}) {
@@ -52,7 +46,7 @@ class Collector {
     auto taken = [this](const std::string& n) {
       return std::any_of(files.begin(), files.end(), [&](const ExportFile& f) { return f.name == n; });
     };
-    const std::string whole = prefix_ + safeName(name);
+    const std::string whole = prefix_ + fileNameOf(name);
     std::string out = whole + extension;
     for (int n = 2; taken(out); ++n) out = whole + " " + std::to_string(n) + extension;
     return out;
@@ -81,6 +75,13 @@ Result<void> addStems(Collector& to, const Session& s, const Stems& stems) {
 
 }  // namespace
 
+std::string fileNameOf(const std::string& name) {
+  std::string out;
+  for (char c : name) out += c == '/' || c == '\\' || static_cast<unsigned char>(c) < 32 ? '_' : c;
+  while (!out.empty() && out.front() == '.') out.erase(0, 1);
+  return out.empty() ? "Untitled" : cutUtf8(std::move(out), 120);
+}
+
 Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& assets, const Stems& stems,
                                             StepCache& cache) {
   Collector to(s);
@@ -90,14 +91,7 @@ Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& asse
   if (!shots) return Fail(shots.error());
   if (s.exports.stems)
     if (auto done = addStems(to, s, stems); !done) return Fail(done.error());
-  const bool ducks = std::any_of(s.ducks.begin(), s.ducks.end(), [](const Duck& d) { return d.on; });
-  if (s.exports.gainCurve && ducks) {
-    const auto gain = stems.gain().wrapped(0, 0, stems.frames);
-    to.addText("gain.csv", "Ducking gain over the loop", gainCsv(gain, stems.sampleRate),
-               "seconds and dB, a row each millisecond");
-    to.addText("gain.mid", "Ducking gain as controller 11", gainMidi(gain, stems.sampleRate, s.track.tempoBpm),
-               "Standard MIDI File, 960 ticks a quarter");
-  }
+  for (ExportFile& f : gainFiles(s, stems)) to.addText(f.name, f.what, std::move(f.bytes), f.details);
   const bool plays = std::any_of(s.parts.begin(), s.parts.end(), [](const Part& p) { return p.hasEvents(); });
   if (s.exports.patterns && plays)
     to.addText("patterns.mid",

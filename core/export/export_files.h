@@ -37,4 +37,7 @@ std::string exportLog(const std::vector<ExportFile>& files, const std::string& f
 /// "50 kB", rounded up, or "1.3 MB"; a kB is 1000 bytes.
 std::string sizeText(double bytes);
 
+/// A name as a file may have it: no separators, no dot in front, 120 bytes at the most.
+std::string fileNameOf(const std::string& name);
+
 }  // namespace heft

@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "core/ledger/lines.h"
-#include "core/session/edits/pair.h"
+#include "core/session/edits/ducks.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -28,7 +28,7 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   f.target = "below " + plainDb(v.limits.overlapHolds);
   if (f.verdict != Verdict::Holds) {
     // Some decibels over what it takes, since the dip only reaches its depth for a part of the kick.
-    const double had = v.session.duck().on ? v.session.duck().depthDb : 0.0,
+    const double had = v.session.duck().on ? v.session.duck().curve.depthDb : 0.0,
                  lacks = f.value - v.limits.overlapHolds;
     for (double more : {2.5, 6.0, 12.0})
       f.options.push_back(remedyOf(

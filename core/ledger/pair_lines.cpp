@@ -5,6 +5,7 @@
 #include <map>
 
 #include "core/ledger/lines.h"
+#include "core/session/edits/ducks.h"
 #include "core/session/edits/pair.h"
 #include "core/session/edits/patterns.h"
 #include "core/theory/text.h"
@@ -66,8 +67,8 @@ Remedy moveNotes(const LedgerView& v, const std::vector<size_t>& hits) {
 
 Remedy duckPair(const Duck& duck) {
   constexpr double kFirstDepthDb = 8.5, kDeeperDb = 6.0, kDeepestDb = 24.0;
-  const double depth =
-      duck.on ? std::min(kDeepestDb, duck.depthDb + kDeeperDb) : std::max(kFirstDepthDb, duck.depthDb);
+  const double depth = duck.on ? std::min(kDeepestDb, duck.curve.depthDb + kDeeperDb)
+                               : std::max(kFirstDepthDb, duck.curve.depthDb);
   return remedyOf("Duck", duckBy(duck, depth), "duck bass under the kick");
 }
 

@@ -1,5 +1,6 @@
 #include "core/ledger/sound_fit.h"
 
+#include "core/session/edits/ducks.h"
 #include "core/session/edits/pair.h"
 #include "core/session/value_at.h"
 #include "core/tune/targets.h"

@@ -175,7 +175,7 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   if (stop.stop_requested()) return cancelled();
   if (auto hits = studyHits(out, s, stems, cache, stop); !hits) return Fail(hits.error());
   const auto gain = stems.gain().wrapped(0, 0, stems.frames);
-  out.dip = measureDip(gain, stems.triggersFrames(), stems.sampleRate);
+  out.dip = measureDip(gain, stems.triggers(), stems.sampleRate, true);
   out.kickPart = s.kick().id, out.bassPart = s.bass().id;
   out.hasBacking = assets.find(s.backing.asset) != nullptr && !s.backing.mute;
   out.kickLow = laneLowEnd(stems.kick(), stems.sampleRate, cache);

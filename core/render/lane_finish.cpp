@@ -4,18 +4,11 @@
 #include <cmath>
 
 #include "core/render/field_keys.h"
+#include "core/render/lane_blocks.h"
 #include "core/render/lane_steps.h"
 
 namespace heft {
 namespace {
-
-// What a processor remembers, as numbers whose order only it knows; empty: at rest.
-using Memory = std::vector<double>;
-
-struct Piece {
-  Block block;
-  Memory after;
-};
 
 // A block of the lane with `before` and `after` frames of its surroundings; the loop goes round.
 AudioBuffer windowOf(const Stem& x, size_t b, size_t before, size_t after, double rate) {
@@ -27,82 +20,29 @@ AudioBuffer windowOf(const Stem& x, size_t b, size_t before, size_t after, doubl
   return out;
 }
 
-// Runs over the loop, block by block: `make(b, memory)` gives a block and changes the memory. `settleSeconds`:
-// how long what went before is remembered; so much of the loop runs in ahead of its start.
-template <class Make>
-Stem running(const Stem& x, const StepKey& what, size_t reach, double settleSeconds, double rate,
-             StepCache& cache, Make make) {
-  const size_t n = x.blockCount();
-  Memory memory;
-  auto piece = [&](size_t b) {
-    KeyMaker maker("running 1");
-    maker.add(what).add(rate).add(x.blockSize(b));
-    addSpan(maker, x, static_cast<int64_t>(b * kBlockFrames) - static_cast<int64_t>(reach),
-            static_cast<int64_t>(x.blockSize(b) + 2 * reach));
-    for (const double m : memory) maker.add(m);
-    const StepKey key = maker.key();
-    auto made = cache.get<Piece>(
-        key,
-        [&] {
-          Piece p;
-          p.after = memory;
-          p.block = make(b, p.after);
-          return p;
-        },
-        [](const Piece& p) { return p.block.bytes() + 8 * p.after.size(); });
-    memory = made->after;
-    return std::pair{std::shared_ptr<const Block>(made, &made->block), key};
-  };
-  const auto ahead = static_cast<size_t>(std::ceil(std::min(10.0, settleSeconds) * rate / kBlockFrames));
-  for (size_t i = 0; i < ahead; ++i) piece((n * (ahead / n + 1) - ahead + i) % n);
-  Stem out(x.frames(), x.channels());
-  for (size_t b = 0; b < n; ++b) {
-    auto [block, key] = piece(b);
-    out.push(std::move(block), key);
-  }
-  return out;
-}
-
-Stem equalised(const Stem& x, const Eq& eq, double rate, StepCache& cache) {
-  const auto sections = eqSections(eq, rate);
-  if (sections.empty()) return x;
-  KeyMaker what("eq");
-  addFields(what, eq, 120.0);
-  return running(x, what.key(), 0, 3.0, rate, cache, [&](size_t b, Memory& memory) {
-    Block block = x.block(b);
-    memory.resize(2 * sections.size() * block.channels.size(), 0.0);
-    double* m = memory.data();
-    for (auto& channel : block.channels)
-      for (const auto& section : sections) {
-        Biquad filter(section);
-        filter.goOnFrom(m[0], m[1]);
-        for (float& v : channel) v = static_cast<float>(filter.process(v));
-        const auto left = filter.state();
-        *m++ = left[0], *m++ = left[1];
-      }
-    return block;
-  });
-}
-
 Stem drivenLane(const Stem& x, const Drive& drive, double rate, StepCache& cache) {
   if (!drive.on) return x;
   KeyMaker what("drive");
   addFields(what, drive, 120.0);
   const double settle = driveRemembers(drive) ? 2.0 : 0.0;
-  return running(x, what.key(), kDriveReach, settle, rate, cache, [&](size_t b, Memory& memory) {
-    AudioBuffer window = windowOf(x, b, kDriveReach, kDriveReach, rate);
-    Block block;
-    const bool remembers = driveRemembers(drive);
-    if (remembers) memory.resize(3 * x.channels(), 0.0);
-    for (size_t c = 0; c < x.channels(); ++c) {
-      DriveState state;
-      if (remembers) state = {memory[3 * c], memory[3 * c + 1], static_cast<float>(memory[3 * c + 2])};
-      block.channels.push_back(drivenPart(window.channels[c], kDriveReach, x.blockSize(b), drive, rate, state));
-      if (remembers)
-        memory[3 * c] = state.offset, memory[3 * c + 1] = state.untilNext, memory[3 * c + 2] = state.held;
-    }
-    return block;
-  });
+  return running(x, what.key(), {kDriveReach, kDriveReach}, settle, rate, cache, x.channels(),
+                 [&](size_t b, Memory& memory) {
+                   AudioBuffer window = windowOf(x, b, kDriveReach, kDriveReach, rate);
+                   Block block;
+                   const bool remembers = driveRemembers(drive);
+                   if (remembers) memory.resize(3 * x.channels(), 0.0);
+                   for (size_t c = 0; c < x.channels(); ++c) {
+                     DriveState state;
+                     if (remembers)
+                       state = {memory[3 * c], memory[3 * c + 1], static_cast<float>(memory[3 * c + 2])};
+                     block.channels.push_back(
+                         drivenPart(window.channels[c], kDriveReach, x.blockSize(b), drive, rate, state));
+                     if (remembers)
+                       memory[3 * c] = state.offset, memory[3 * c + 1] = state.untilNext,
+                                  memory[3 * c + 2] = state.held;
+                   }
+                   return block;
+                 });
 }
 
 Stem compressed(const Stem& x, const Compressor& c, double rate, StepCache& cache) {
@@ -110,7 +50,7 @@ Stem compressed(const Stem& x, const Compressor& c, double rate, StepCache& cach
   KeyMaker what("compressor");
   addFields(what, c, 120.0);
   const double settle = 0.01 * std::max(c.attackMs, c.releaseMs);
-  return running(x, what.key(), 0, settle, rate, cache, [&](size_t b, Memory& memory) {
+  return running(x, what.key(), {}, settle, rate, cache, x.channels(), [&](size_t b, Memory& memory) {
     AudioBuffer sound;
     sound.sampleRate = rate;
     sound.channels = x.block(b).channels;
@@ -124,13 +64,14 @@ Stem clipped(const Stem& x, const SoftClip& clip, double rate, StepCache& cache)
   if (!clip.on) return x;
   KeyMaker what("soft clip");
   addFields(what, clip, 120.0);
-  return running(x, what.key(), kDriveReach, 0.0, rate, cache, [&](size_t b, Memory&) {
-    AudioBuffer window = windowOf(x, b, kDriveReach, kDriveReach, rate);
-    applyRunningSoftClip(window, clip);
-    for (auto& channel : window.channels)
-      channel.erase(channel.begin(), channel.begin() + kDriveReach), channel.resize(x.blockSize(b));
-    return Block{std::move(window.channels)};
-  });
+  return running(
+      x, what.key(), {kDriveReach, kDriveReach}, 0.0, rate, cache, x.channels(), [&](size_t b, Memory&) {
+        AudioBuffer window = windowOf(x, b, kDriveReach, kDriveReach, rate);
+        applyRunningSoftClip(window, clip);
+        for (auto& channel : window.channels)
+          channel.erase(channel.begin(), channel.begin() + kDriveReach), channel.resize(x.blockSize(b));
+        return Block{std::move(window.channels)};
+      });
 }
 
 Stem limited(const Stem& x, const Limiter& l, double rate, StepCache& cache) {
@@ -138,15 +79,16 @@ Stem limited(const Stem& x, const Limiter& l, double rate, StepCache& cache) {
   KeyMaker what("limiter");
   addFields(what, l, 120.0);
   const size_t ahead = limiterAhead(rate);
-  return running(x, what.key(), ahead, 0.01 * l.releaseMs, rate, cache, [&](size_t b, Memory& memory) {
-    AudioBuffer window = windowOf(x, b, 0, ahead, rate);
-    LimiterState state;
-    if (!memory.empty()) state = {memory.back(), {memory.begin(), memory.end() - 1}};
-    limitPart(window, x.blockSize(b), l, state);
-    memory = std::move(state.held);
-    memory.push_back(state.gain);
-    return Block{std::move(window.channels)};
-  });
+  return running(x, what.key(), {static_cast<int64_t>(ahead), static_cast<int64_t>(ahead)}, 0.01 * l.releaseMs,
+                 rate, cache, x.channels(), [&](size_t b, Memory& memory) {
+                   AudioBuffer window = windowOf(x, b, 0, ahead, rate);
+                   LimiterState state;
+                   if (!memory.empty()) state = {memory.back(), {memory.begin(), memory.end() - 1}};
+                   limitPart(window, x.blockSize(b), l, state);
+                   memory = std::move(state.held);
+                   memory.push_back(state.gain);
+                   return Block{std::move(window.channels)};
+                 });
 }
 
 Stem folded(const Stem& x, double rate, StepCache& cache) {
@@ -170,6 +112,27 @@ Stem folded(const Stem& x, double rate, StepCache& cache) {
 }
 
 }  // namespace
+
+Stem equalised(const Stem& x, const Eq& eq, double rate, StepCache& cache) {
+  const auto sections = eqSections(eq, rate);
+  if (sections.empty()) return x;
+  KeyMaker what("eq");
+  addFields(what, eq, 120.0);
+  return running(x, what.key(), {}, 3.0, rate, cache, x.channels(), [&](size_t b, Memory& memory) {
+    Block block = x.block(b);
+    memory.resize(2 * sections.size() * block.channels.size(), 0.0);
+    double* m = memory.data();
+    for (auto& channel : block.channels)
+      for (const auto& section : sections) {
+        Biquad filter(section);
+        filter.goOnFrom(m[0], m[1]);
+        for (float& v : channel) v = static_cast<float>(filter.process(v));
+        const auto left = filter.state();
+        *m++ = left[0], *m++ = left[1];
+      }
+    return block;
+  });
+}
 
 Stem finishedLane(const Stem& x, const Finish& f, double rate, StepCache& cache) {
   if (!f.works() || x.frames() == 0) return x;

@@ -1,38 +1,117 @@
 #include "core/render/lane_gain.h"
 
-#include "core/render/lane_steps.h"
+#include "core/duck/apply.h"
+#include "core/render/field_keys.h"
+#include "core/render/lane_blocks.h"
+#include "core/session/fields.h"
 
 namespace heft {
 namespace {
 
-std::shared_ptr<const Block> restingBlock(size_t size, StepCache& cache, StepKey& key) {
-  key = KeyMaker("gain at rest 1").add(size).key();
+std::shared_ptr<const Block> restingBlock(size_t size, float gain, StepCache& cache, StepKey& key) {
+  key = KeyMaker("gain at rest 2").add(size).add(gain).key();
   return cache.get<Block>(
-      key, [&] { return Block{{std::vector<float>(size, 1.0f)}}; }, bytesOfBlock);
+      key, [&] { return Block{{std::vector<float>(size, gain)}}; }, bytesOfBlock);
+}
+
+StepKey keyOfDip(const DrawnDip& d) {
+  KeyMaker maker("dip 1");
+  maker.add(d.depthDb).add(d.attackMs).add(d.holdMs).add(d.returnMs).add(d.toNext);
+  maker.add(d.hasPoints());
+  if (d.hasPoints())
+    for (const DipPoint& p : d.points) maker.add(p.at).add(p.taken).add(p.bend);
+  return maker.key();
+}
+
+// The loudest channel of a block's stretch.
+std::vector<float> loudestOf(const Stem& x, int64_t first, size_t count) {
+  auto out = x.wrapped(0, first, count);
+  for (size_t c = 1; c < x.channels(); ++c) {
+    const auto other = x.wrapped(c, first, count);
+    for (size_t i = 0; i < count; ++i)
+      if (std::abs(other[i]) > std::abs(out[i])) out[i] = other[i];
+  }
+  return out;
+}
+
+// One channel that has the power of all of them.
+std::vector<float> foldedPower(const Stem& x, int64_t first, size_t count) {
+  auto out = x.wrapped(0, first, count);
+  if (x.channels() < 2) return out;
+  const auto other = x.wrapped(1, first, count);
+  for (size_t i = 0; i < count; ++i) out[i] = 0.5f * (out[i] + other[i]);
+  return out;
+}
+
+// What of it lies in each band of several, as the shares of a movement: x minus that is left whole.
+Stem severalDucked(const Stem& x, const std::vector<Stem>& lows, const ActingBand& band, const Stem& gain,
+                   StepCache& cache) {
+  return blocksOf(
+      x, cache,
+      [&](size_t b) {
+        KeyMaker maker("ducked in bands 1");
+        maker.add(x.key(b)).add(gain.key(b)).add(band.aboveShare);
+        for (const Stem& low : lows) maker.add(low.key(b));
+        for (const BandStep& step : band.steps) maker.add(step.share);
+        return maker.key();
+      },
+      [&](size_t b) {
+        Block block = x.block(b);
+        for (size_t c = 0; c < block.channels.size(); ++c) {
+          std::vector<const std::vector<float>*> each;
+          for (const Stem& low : lows) each.push_back(&low.channel(b, c));
+          lowerInBands(block.channels[c], each, band, gain.block(b).channels[0]);
+        }
+        return block;
+      });
+}
+
+Stem bellPart(const Stem& x, const ActingBand& band, double rate, StepCache& cache) {
+  KeyMaker what("bell part 1");
+  what.add(band.bellHz).add(band.octaves);
+  const auto section = bellSection(rate, band.bellHz, band.octaves);
+  return running(x, what.key(), {}, 3.0, rate, cache, x.channels(), [&](size_t b, Memory& memory) {
+    Block block = x.block(b);
+    memory.resize(2 * block.channels.size(), 0.0);
+    for (size_t c = 0; c < block.channels.size(); ++c) {
+      Biquad filter(section);
+      filter.goOnFrom(memory[2 * c], memory[2 * c + 1]);
+      for (float& v : block.channels[c]) v = static_cast<float>(filter.process(v));
+      const auto left = filter.state();
+      memory[2 * c] = left[0], memory[2 * c + 1] = left[1];
+    }
+    return block;
+  });
+}
+
+bool isAtRest(const Stem& gain, StepCache& cache) {
+  for (size_t b = 0; b < gain.blockCount(); ++b) {
+    StepKey rest;
+    restingBlock(gain.blockSize(b), 1.0f, cache, rest);
+    if (!(gain.key(b) == rest)) return false;
+  }
+  return true;
 }
 
 }  // namespace
 
-Stem gainLane(const ResolvedDuck& duck, double rate, size_t frames, StepCache& cache) {
-  const DipPlan plan(duck.dip, duck.triggersFrames, rate, frames);
+Stem gainLane(const DrawnDip& dip, const std::vector<Trigger>& triggers, double rate, size_t frames,
+              StepCache& cache) {
+  const DipPlan plan(dip, triggers, rate, frames);
+  const StepKey shape = keyOfDip(dip);
   Stem out(frames, 1);
   for (size_t b = 0; b < out.blockCount(); ++b) {
     const size_t first = b * kBlockFrames, size = out.blockSize(b);
     StepKey key;
-    if (duck.triggersFrames.empty() || plan.rests(first, size)) {
-      auto block = restingBlock(size, cache, key);
+    if (triggers.empty() || plan.rests(first, size)) {
+      auto block = restingBlock(size, 1.0f, cache, key);
       out.push(std::move(block), key);
       continue;
     }
-    KeyMaker maker("gain block 2");
-    maker.add(rate)
-        .add(size)
-        .add(duck.dip.depthDb)
-        .add(duck.dip.attackMs)
-        .add(duck.dip.holdMs)
-        .add(duck.dip.returnMs);
+    KeyMaker maker("gain block 3");
+    maker.add(rate).add(size).add(shape);
     for (const DipPlan::Start& s : plan.startsFor(first, size))
-      maker.add(s.frame - static_cast<double>(first)).add(s.fromGain);
+      maker.add(s.frame - static_cast<double>(first)).add(s.fromGain).add(s.low).add(s.length);
     key = maker.key();
     out.push(cache.get<Block>(
                  key,
@@ -47,26 +126,138 @@ Stem gainLane(const ResolvedDuck& duck, double rate, size_t frames, StepCache& c
   return out;
 }
 
-Stem gainAtRest(size_t frames, StepCache& cache) {
+Stem gainAtRest(size_t frames, StepCache& cache, float gain) {
   Stem out(frames, 1);
   for (size_t b = 0; b < out.blockCount(); ++b) {
     StepKey key;
-    auto block = restingBlock(out.blockSize(b), cache, key);
+    auto block = restingBlock(out.blockSize(b), gain, cache, key);
     out.push(std::move(block), key);
   }
   return out;
 }
 
-Stem gainsTogether(const Stem& a, const Stem& b, StepCache& cache) {
-  return duckedStem(a, b, cache);
+Stem followedGain(const Follower& f, const Stem& heard, double rate, StepCache& cache) {
+  KeyMaker what("follower 1");
+  addFields(what, f, 120.0);
+  const auto ahead = static_cast<int64_t>(lookaheadFrames(f, rate));
+  // Forty time constants: what is left of the start is less than a double tells.
+  const double settle = 0.04 * std::max({f.attackMs, f.releaseMs, 1000.0 * kRmsSeconds}) + f.holdMs / 1000.0;
+  return running(heard, what.key(), {-ahead, ahead}, settle, rate, cache, 1, [&](size_t b, Memory& memory) {
+    memory.resize(3, 0.0);
+    FollowerState state{memory[0], memory[1], memory[2]};
+    Block block{{std::vector<float>(heard.blockSize(b))}};
+    followLevel(f, loudestOf(heard, blockStart(b) + ahead, heard.blockSize(b)), rate, state, block.channels[0]);
+    memory = {state.reductionDb, state.holdFrames, state.meanSquare};
+    return block;
+  });
 }
 
-DrawnDip resolvedDip(const Duck& duck, double tempoBpm, double sourceTailMs) {
-  DrawnDip out{duck.depthDb, duck.attack.toMs(tempoBpm), duck.hold.toMs(tempoBpm), duck.release.toMs(tempoBpm)};
+Stem mirroredGain(const Mirror& m, const Stem& source, bool isEnvelope, const Stem& target, double rate,
+                  StepCache& cache) {
+  const Stem sourceLow = isEnvelope ? source : lowStem(source, rate, m.belowHz, cache),
+             targetLow = lowStem(target, rate, m.belowHz, cache);
+  const auto reach = static_cast<int64_t>(mirrorReach(rate));
+  const Stem shape(target.frames(), 1);
+  auto count = [&](size_t b) { return static_cast<int64_t>(shape.blockSize(b)) + 2 * reach; };
+  return blocksOf(
+      shape, cache,
+      [&](size_t b) {
+        KeyMaker maker("mirror 1");
+        addFields(maker, m, 120.0);
+        maker.add(rate).add(b);
+        addSpan(maker, sourceLow, blockStart(b) - reach, count(b));
+        addSpan(maker, targetLow, blockStart(b) - reach, count(b));
+        return maker.key();
+      },
+      [&](size_t b) {
+        const int64_t first = blockStart(b) - reach;
+        const auto size = static_cast<size_t>(count(b));
+        return Block{{mirrorGain(m, foldedPower(sourceLow, first, size), foldedPower(targetLow, first, size),
+                                 rate, static_cast<size_t>(blockStart(b)))}};
+      });
+}
+
+Stem gainAtAmount(const Stem& gain, double amount, StepCache& cache) {
+  if (amount == 1.0) return gain;
+  return blocksOf(
+      gain, cache, [&](size_t b) { return KeyMaker("gain at amount 1").add(gain.key(b)).add(amount).key(); },
+      [&](size_t b) {
+        Block block = gain.block(b);
+        for (float& g : block.channels[0]) g = atShare(g, amount);
+        return block;
+      });
+}
+
+Stem gainsTogether(const Stem& a, const Stem& b, GainsMeet meet, StepCache& cache) {
+  if (isAtRest(b, cache)) return a;
+  if (isAtRest(a, cache)) return b;
+  if (meet == GainsMeet::Multiply) return duckedStem(a, b, cache);
+  return blocksOf(
+      a, cache, [&](size_t i) { return KeyMaker("deepest 1").add(a.key(i)).add(b.key(i)).key(); },
+      [&](size_t i) {
+        Block block = a.block(i);
+        const auto& other = b.block(i).channels[0];
+        for (size_t k = 0; k < other.size(); ++k)
+          block.channels[0][k] = std::min(block.channels[0][k], other[k]);
+        return block;
+      });
+}
+
+Stem duckedLane(const Stem& x, const Stem& stood, const AlignMove& move, std::vector<LaneGain> gains,
+                GainsMeet meet, double rate, StepCache& cache) {
+  // Gains of one band meet.
+  std::vector<LaneGain> bands;
+  std::vector<Stem> whole;
+  for (LaneGain& g : gains) {
+    if (g.band.kind == DuckBandKind::All) {
+      whole.push_back(std::move(g.gain));
+      continue;
+    }
+    const auto same =
+        std::find_if(bands.begin(), bands.end(), [&](const LaneGain& o) { return o.band == g.band; });
+    if (same == bands.end())
+      bands.push_back(std::move(g));
+    else
+      same->gain = gainsTogether(same->gain, g.gain, meet, cache);
+  }
+  Stem out = x;
+  bool untouched = true;
+  for (const LaneGain& band : bands) {
+    // The first band is taken from what stood still: it stays as it is while the lane is dragged.
+    const bool moves = untouched && band.band.kind == DuckBandKind::Several;
+    if (band.band.kind == DuckBandKind::Bell) {
+      out = duckedBelow(out, bellPart(out, band.band, rate, cache), band.gain, cache);
+    } else {
+      std::vector<Stem> lows;
+      for (const BandStep& step : band.band.steps)
+        lows.push_back(moves ? movedStem(lowStem(stood, rate, step.belowHz, cache), move, rate, cache)
+                             : lowStem(out, rate, step.belowHz, cache));
+      const bool crossover = lows.size() == 1 && band.band.steps[0].share == 1.0 && band.band.aboveShare == 0.0;
+      out = crossover ? duckedBelow(out, lows[0], band.gain, cache)
+                      : severalDucked(out, lows, band.band, band.gain, cache);
+    }
+    untouched = false;
+  }
+  if (meet == GainsMeet::Multiply) {
+    for (const Stem& gain : whole) out = duckedStem(out, gain, cache);
+    return out;
+  }
+  Stem deepest = gainAtRest(x.frames(), cache);
+  for (const Stem& gain : whole) deepest = gainsTogether(deepest, gain, meet, cache);
+  return whole.empty() ? out : duckedStem(out, deepest, cache);
+}
+
+DrawnDip resolvedDip(const Duck& duck, double tempoBpm, std::optional<double> sourceTailMs) {
+  const DuckCurve& c = duck.curve;
+  DrawnDip out{c.depthDb, c.attack.toMs(tempoBpm), c.hold.toMs(tempoBpm), c.release.toMs(tempoBpm)};
+  out.points = c.points, out.lengthMs = c.length.toMs(tempoBpm);
+  out.toNext = c.lasts == CurveLasts::ToNext, out.anew = duck.isOfItsOwn();
+  out.velocityToDepth = c.velocityToDepth;
   const double rest = out.holdMs + out.returnMs;
-  if (duck.asSource && sourceTailMs > out.attackMs + 5.0 && rest > 0.0) {
-    const double scale = (sourceTailMs - out.attackMs) / rest;
+  if (c.lasts == CurveLasts::AsSource && sourceTailMs && *sourceTailMs > out.attackMs + 5.0 && rest > 0.0) {
+    const double scale = (*sourceTailMs - out.attackMs) / rest;
     out.holdMs *= scale, out.returnMs *= scale;
+    out.lengthMs = *sourceTailMs;
   }
   return out;
 }

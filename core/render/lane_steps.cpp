@@ -3,29 +3,13 @@
 #include <cmath>
 
 #include "core/duck/apply.h"
+#include "core/render/lane_blocks.h"
 #include "core/sound/interpolate.h"
 
 namespace heft {
 namespace {
 
 constexpr int64_t kMargin = 48;  // frames that reading between samples looks at on either side
-
-// A stem of the same shape whose blocks `make(b)` gives, each under `keyOf(b)`.
-template <class KeyOf, class Make>
-Stem blocksOf(const Stem& like, StepCache& cache, KeyOf keyOf, Make make) {
-  Stem out(like.frames(), like.channels());
-  for (size_t b = 0; b < like.blockCount(); ++b) {
-    const StepKey key = keyOf(b);
-    out.push(cache.get<Block>(
-                 key, [&] { return make(b); }, bytesOfBlock),
-             key);
-  }
-  return out;
-}
-
-int64_t startOf(size_t block) {
-  return static_cast<int64_t>(block * kBlockFrames);
-}
 
 }  // namespace
 
@@ -44,7 +28,7 @@ void addSpan(KeyMaker& maker, const Stem& x, int64_t first, int64_t count) {
 Stem movedStem(const Stem& x, const AlignMove& move, double rate, StepCache& cache) {
   if (x.frames() == 0 || (move.delayMs == 0.0 && !move.invert)) return x;
   const double delay = move.delayMs / 1000.0 * rate, whole = std::floor(delay), fraction = delay - whole;
-  const auto from = [&](size_t b) { return startOf(b) - static_cast<int64_t>(whole) - kMargin; };
+  const auto from = [&](size_t b) { return blockStart(b) - static_cast<int64_t>(whole) - kMargin; };
   const auto count = [&](size_t b) { return static_cast<int64_t>(x.blockSize(b)) + 2 * kMargin; };
   return blocksOf(
       x, cache,
@@ -76,7 +60,7 @@ Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache) {
       [&](size_t b) {
         KeyMaker maker("below 2");
         maker.add(hz).add(rate);
-        addSpan(maker, x, startOf(b) - reach, count(b));
+        addSpan(maker, x, blockStart(b) - reach, count(b));
         return maker.key();
       },
       [&](size_t b) {
@@ -86,7 +70,7 @@ Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache) {
             [&] { return LowPart(rate, hz, frames); }, [](const LowPart& l) { return l.bytes(); });
         Block block;
         for (size_t c = 0; c < x.channels(); ++c) {
-          const auto low = lowPart->of(x.wrapped(c, startOf(b) - reach, frames), false);
+          const auto low = lowPart->of(x.wrapped(c, blockStart(b) - reach, frames), false);
           block.channels.emplace_back(low.begin() + reach, low.end() - reach);
         }
         return block;
@@ -151,6 +135,35 @@ Stem sumOf(const std::vector<const Stem*>& lanes, StepCache& cache) {
             const auto& add = lanes[k]->channel(b, c);
             for (size_t i = 0; i < sum.size(); ++i) sum[i] += add[i];
           }
+        }
+        return block;
+      });
+}
+
+Stem differenceOf(const Stem& x, const Stem& y, StepCache& cache) {
+  return blocksOf(
+      x, cache, [&](size_t b) { return KeyMaker("difference 1").add(x.key(b)).add(y.key(b)).key(); },
+      [&](size_t b) {
+        Block block = x.block(b);
+        for (size_t c = 0; c < block.channels.size(); ++c) {
+          const auto& other = y.channel(b, c);
+          for (size_t i = 0; i < other.size(); ++i) block.channels[c][i] -= other[i];
+        }
+        return block;
+      });
+}
+
+Stem withInstead(const Stem& x, const Stem& part, const Stem& instead, StepCache& cache) {
+  return blocksOf(
+      x, cache,
+      [&](size_t b) {
+        return KeyMaker("with instead 1").add(x.key(b)).add(part.key(b)).add(instead.key(b)).key();
+      },
+      [&](size_t b) {
+        Block block = x.block(b);
+        for (size_t c = 0; c < block.channels.size(); ++c) {
+          const auto &was = part.channel(b, c), &is = instead.channel(b, c);
+          for (size_t i = 0; i < was.size(); ++i) block.channels[c][i] += is[i] - was[i];
         }
         return block;
       });

@@ -33,4 +33,10 @@ Stem duckedStem(const Stem& x, const Stem& gain, StepCache& cache);
 /// x + (gain - 1) * low: exactly x where the gain is 1.
 Stem duckedBelow(const Stem& x, const Stem& low, const Stem& gain, StepCache& cache);
 
+/// x - y; of as many channels as `x`, equally long.
+Stem differenceOf(const Stem& x, const Stem& y, StepCache& cache);
+
+/// x - part + instead: exactly x where the two are the same.
+Stem withInstead(const Stem& x, const Stem& part, const Stem& instead, StepCache& cache);
+
 }  // namespace heft

@@ -11,40 +11,68 @@
 namespace heft {
 namespace {
 
-// Length of what starts a dip, where it is to last as long.
-double tailMsOf(const Part& source, const Track& track, const SoundSteps& steps) {
-  if (source.playsNotes()) return 0.0;
-  const auto facts = steps.kickFacts(source, track);
-  return facts ? facts->tailMs : 0.0;
+Session without(Session s, int part, int layer) {
+  if (Layer* l = s.part(part)->layer(layer)) l->mute = true;
+  return s;
 }
 
-// The pattern triggers, whatever of the source can be heard.
-ResolvedDuck resolved(const Duck& duck, const Session& s, const SoundSteps& steps) {
-  const Part* source = s.part(duck.sourcePart);
-  ResolvedDuck out;
-  out.dip =
-      resolvedDip(duck, s.track.tempoBpm, duck.asSource && source ? tailMsOf(*source, s.track, steps) : 0.0);
-  out.crossoverHz = duck.crossoverHz;
-  if (duck.on && source) out.triggersFrames = eventFrames(*source, s.track);
-  return out;
+// What the ducking of one layer makes of its part's lane, moved: what the layer brings to it is lowered, so
+// that at silence the lane is as without it.
+Stem layerDucked(const Stem& heard, const Lane& lane, const Part& part, const Duck& duck,
+                 ResolvedDuck& resolved, const Session& s, const DuckSources& from) {
+  const double rate = s.track.sampleRate;
+  const Session rest = without(s, part.id, duck.target.layer);
+  const Stem others = partLane(*rest.part(part.id), s.track, from.steps, from.cache, from.stop);
+  if (from.stop.stop_requested()) return heard;
+  const Stem stood = differenceOf(lane.placed, others, from.cache),
+             alone = movedStem(stood, part.align, rate, from.cache);
+  resolved.gain = gainOf(resolved, duck, s.ducking, alone, rate, from.cache);
+  const Stem ducked =
+      duckedLane(alone, stood, part.align, {{resolved.gain, resolved.band}}, s.ducking.meet, rate, from.cache);
+  return withInstead(heard, alone, ducked, from.cache);
 }
 
-// The lane moved and ducked, one ducking after the other.
-void hear(Lane& lane, const Part& part, const Session& s, const Stems& stems, StepCache& cache) {
+// The lane moved and ducked: its layers by themselves first, then all of it.
+void hear(Lane& lane, const Part& part, const Session& s, Stems& stems, const DuckSources& from) {
+  StepCache& cache = from.cache;
   const double rate = stems.sampleRate;
   lane.heard = movedStem(lane.placed, part.align, rate, cache);
   lane.gain = gainAtRest(stems.frames, cache);
+  std::vector<LaneGain> gains;
+  bool ofLayers = false;
   for (size_t d = 0; d < s.ducks.size(); ++d) {
-    if (!s.ducks[d].on || s.ducks[d].targetPart != part.id) continue;
-    const Stem gain = gainLane(stems.ducks[d], rate, stems.frames, cache);
-    if (const auto hz = stems.ducks[d].crossoverHz)
-      // The move is taken from the lows that stood still: they stay as they are while the lane is dragged.
-      lane.heard = duckedBelow(
-          lane.heard, movedStem(lowStem(lane.placed, rate, *hz, cache), part.align, rate, cache), gain, cache);
-    else
-      lane.heard = duckedStem(lane.heard, gain, cache);
-    lane.gain = gainsTogether(lane.gain, gain, cache);
+    const Duck& set = s.ducks[d];
+    ResolvedDuck& duck = stems.ducks[d];
+    if (!duck.acts || set.target.kind != DuckTargetKind::Layer || set.target.part != part.id) continue;
+    if (!part.layer(set.target.layer)) continue;
+    lane.heard = layerDucked(lane.heard, lane, part, set, duck, s, from);
+    ofLayers = true;
   }
+  for (size_t d = 0; d < s.ducks.size(); ++d) {
+    ResolvedDuck& duck = stems.ducks[d];
+    if (!duck.acts || s.ducks[d].target.kind != DuckTargetKind::Part || s.ducks[d].target.part != part.id)
+      continue;
+    duck.gain = gainOf(duck, s.ducks[d], s.ducking, lane.heard, rate, cache);
+    gains.push_back({duck.gain, duck.band});
+    lane.gain = gainsTogether(lane.gain, duck.gain, s.ducking.meet, cache);
+  }
+  lane.heard = duckedLane(lane.heard, ofLayers ? lane.heard : lane.placed, ofLayers ? AlignMove{} : part.align,
+                          std::move(gains), s.ducking.meet, rate, cache);
+}
+
+void hearBacking(const Session& s, Stems& stems, const SoundSteps& steps, StepCache& cache) {
+  stems.backing = backingLane(s, steps, cache);
+  stems.backingGain = gainAtRest(stems.frames, cache);
+  std::vector<LaneGain> gains;
+  for (size_t d = 0; d < s.ducks.size(); ++d) {
+    ResolvedDuck& duck = stems.ducks[d];
+    if (!duck.acts || s.ducks[d].target.kind != DuckTargetKind::Backing) continue;
+    duck.gain = gainOf(duck, s.ducks[d], s.ducking, stems.backing, stems.sampleRate, cache);
+    gains.push_back({duck.gain, duck.band});
+    stems.backingGain = gainsTogether(stems.backingGain, duck.gain, s.ducking.meet, cache);
+  }
+  stems.backing =
+      duckedLane(stems.backing, stems.backing, {}, std::move(gains), s.ducking.meet, stems.sampleRate, cache);
 }
 
 Stem summed(const Stems& stems, StepCache& cache) {
@@ -94,22 +122,22 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
                     " s at the most: let some of them play by speed");
   Stems out = emptyStems(s);
   const SoundSteps steps(assets, cache, out.sampleRate);
+  const DuckSources from{assets, steps, cache, stop};
+  for (const Duck& duck : s.ducks) {
+    out.ducks.push_back(resolveDuck(duck, s, from));
+    out.ducks.back().gain = gainAtRest(out.frames, cache);
+    if (stop.stop_requested()) return cancelled();
+  }
   for (const Part& part : s.parts) {
     Lane& lane = out.lanes.emplace_back();
     lane.part = part.id;
     lane.eventFrames = eventFrames(part, s.track);
-    lane.placed = placedLane(part, s.track, steps, cache, stop);
+    lane.placed = partLane(part, s.track, steps, cache, stop);
     if (stop.stop_requested()) return cancelled();
-    if (part.finishOver == FinishOver::Lane)
-      lane.placed = finishedLane(lane.placed, part.finish, out.sampleRate, cache);
-    lane.placed = levelled(lane.placed, part.levelDb, cache);
-  }
-  for (const Duck& duck : s.ducks) out.ducks.push_back(resolved(duck, s, steps));
-  for (size_t i = 0; i < s.parts.size(); ++i) {
-    hear(out.lanes[i], s.parts[i], s, out, cache);
+    hear(lane, part, s, out, from);
     if (stop.stop_requested()) return cancelled();
   }
-  out.backing = backingLane(s, steps, cache);
+  hearBacking(s, out, steps, cache);
   if (stop.stop_requested()) return cancelled();
   out.sum = finishedLane(summed(out, cache), s.sum.finish, out.sampleRate, cache);
   return out;

@@ -4,7 +4,7 @@
 #include <functional>
 #include <stop_token>
 
-#include "core/render/lane_gain.h"
+#include "core/render/duck_steps.h"
 #include "core/render/sounds.h"
 #include "core/render/stem.h"
 #include "core/session/assets.h"
@@ -26,7 +26,8 @@ struct Stems {
   double sampleRate = 48000.0;
   size_t frames = 0;
   std::vector<Lane> lanes;  ///< in the order of the session's parts
-  Stem backing;
+  Stem backing;             ///< at its level, ducked
+  Stem backingGain;         ///< of all its duckings together
   Stem sum;                           ///< of all lanes and the backing, in that order, and its own finish
   std::vector<ResolvedDuck> ducks;    ///< in the order of the session's duckings; no triggers where one is off
   size_t kickLane = 0, bassLane = 1;  ///< of the pair
@@ -37,7 +38,7 @@ struct Stems {
   const Stem& bassPlaced() const { return lanes[bassLane].placed; }
   const Stem& gain() const { return lanes[bassLane].gain; }
   const std::vector<double>& hitFrames() const { return lanes[kickLane].eventFrames; }
-  const std::vector<double>& triggersFrames() const { return ducks.front().triggersFrames; }
+  const std::vector<Trigger>& triggers() const { return ducks.front().triggers; }
   const DrawnDip& dip() const { return ducks.front().dip; }
 };
 

@@ -24,7 +24,8 @@ class Assets {
   std::map<std::string, LoadedSound> byHash_;
 };
 
-/// Every reference to a sound that the session holds: layers and bodies in all versions, backing, references.
+/// Every reference to a sound that the session holds: layers and bodies in all versions, triggers, backing,
+/// references.
 template <class S, class Do>
 void eachAsset(S& session, Do each) {
   auto all = [&](auto& layers) {
@@ -37,6 +38,7 @@ void eachAsset(S& session, Do each) {
     all(part.layers);
     for (auto& v : part.versions.all) all(v.layers);
   }
+  for (auto& duck : session.ducks) each(duck.source.asset);
   each(session.backing.asset);
   for (auto& r : session.references) each(r);
 }

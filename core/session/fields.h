@@ -21,6 +21,22 @@ const char* finishOverName(FinishOver over);  ///< "hits", "lane"
 Result<FinishOver> parseFinishOver(const std::string& text);
 const char* octaveNamingName(OctaveNaming naming);  ///< "C3"
 Result<OctaveNaming> parseOctaveNaming(const std::string& text);
+const char* triggerKindName(TriggerKind kind);  ///< "part", "audio", "midi", "drawn"
+Result<TriggerKind> parseTriggerKind(const std::string& text);
+const char* curveLastsName(CurveLasts lasts);  ///< "as_set", "as_source", "to_next"
+Result<CurveLasts> parseCurveLasts(const std::string& text);
+const char* movementName(Movement movement);  ///< "curve", "follower", "mirror", "static"
+Result<Movement> parseMovement(const std::string& text);
+const char* levelByName(LevelBy level);  ///< "peak", "rms"
+Result<LevelBy> parseLevelBy(const std::string& text);
+const char* duckBandName(DuckBandKind kind);  ///< "all", "below", "bell", "several"
+Result<DuckBandKind> parseDuckBand(const std::string& text);
+const char* bellAtName(BellAt at);  ///< "source", "kick", "key"
+Result<BellAt> parseBellAt(const std::string& text);
+const char* duckTargetName(DuckTargetKind kind);  ///< "part", "layer", "backing"
+Result<DuckTargetKind> parseDuckTarget(const std::string& text);
+const char* gainsMeetName(GainsMeet meet);  ///< "multiply", "deepest"
+Result<GainsMeet> parseGainsMeet(const std::string& text);
 
 template <Is<AssetRef> T, class F>
 void eachOf(T& v, F& f) {
@@ -173,18 +189,122 @@ void eachOf(T& v, F& f) {
   f.kept(v.unknown);
 }
 
-template <Is<Duck> T, class F>
+template <Is<TriggerHit> T, class F>
 void eachOf(T& v, F& f) {
-  f.whole("id", v.id, {1, kHighestId});
-  f.flag("on", v.on);
-  f.whole("source_part", v.sourcePart, {1, kHighestId});
-  f.whole("target_part", v.targetPart, {1, kHighestId});
+  f.number("start", v.startQuarters, {0, 1e5, Unit::Quarters});
+  f.number("length", v.lengthQuarters, {0.01, 1e5, Unit::Quarters});
+  f.number("velocity", v.velocity, {0, 1, Unit::Share});
+  f.whole("midi", v.midi, {0, 127, Unit::Midi});
+}
+
+template <Is<HitMark> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("at_s", v.seconds, {0, 7200, Unit::Seconds});
+  f.flag("fires", v.fires);
+}
+
+template <Is<DuckSource> T, class F>
+void eachOf(T& v, F& f) {
+  f.choice("kind", v.kind, triggerKindName, parseTriggerKind);
+  f.whole("part", v.part, {1, kHighestId});
+  f.number("low_cut_hz", v.lowCutHz, {20, 10000, Unit::Hz});
+  f.number("high_cut_hz", v.highCutHz, {20, 20000, Unit::Hz});
+  f.number("threshold_db", v.thresholdDb, {-80, 0, Unit::Db});
+  f.number("shortest_gap_ms", v.shortestGapMs, {5, 2000, Unit::Ms});
+  f.object("asset", v.asset, Saved::WhenSet);
+  f.number("offset_s", v.offsetSeconds, {-600, 600, Unit::Seconds});
+  f.flag("repeats", v.repeats);
+  f.list("marks", v.marks, kMostMarks, Saved::WhenSet);
+  f.text("midi_name", v.midiName, kLongestName, Saved::WhenSet);
+  f.list("notes", v.notes, kMostHits, Saved::WhenSet);
+  f.number("midi_quarters", v.midiQuarters, {0, 1e5, Unit::Quarters});
+  f.ids("pitches", v.pitches, 128);
+  f.list("hits", v.hits, kMostHits, Saved::WhenSet);
+}
+
+template <Is<DipPoint> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("at", v.at, {0, 1, Unit::Share});
+  f.number("taken", v.taken, {0, 1, Unit::Share});
+  f.number("bend", v.bend, {-1, 1, Unit::Number});
+}
+
+template <Is<DuckCurve> T, class F>
+void eachOf(T& v, F& f) {
   f.number("depth_db", v.depthDb, {0, kSilentDepthDb, Unit::Db});
   f.time("attack", v.attack, {0, 5000, Unit::Ms});
   f.time("hold", v.hold, {0, 5000, Unit::Ms});
   f.time("return", v.release, {0, 5000, Unit::Ms});
-  f.flag("as_source", v.asSource);
-  f.number("crossover_hz", v.crossoverHz, {30, 1000, Unit::Hz});
+  f.choice("lasts", v.lasts, curveLastsName, parseCurveLasts);
+  f.time("length", v.length, {1, 20000, Unit::Ms});
+  f.list("points", v.points, kMostDipPoints, Saved::WhenSet);
+  f.number("velocity_to_depth", v.velocityToDepth, {0, 1, Unit::Share});
+}
+
+template <Is<Follower> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("threshold_db", v.thresholdDb, {-80, 0, Unit::Db});
+  f.number("ratio", v.ratio, {1, 100, Unit::Number});
+  f.number("knee_db", v.kneeDb, {0, 40, Unit::Db});
+  f.number("attack_ms", v.attackMs, {0, 500, Unit::Ms});
+  f.number("hold_ms", v.holdMs, {0, 2000, Unit::Ms});
+  f.number("release_ms", v.releaseMs, {1, 5000, Unit::Ms});
+  f.number("lookahead_ms", v.lookaheadMs, {0, 50, Unit::Ms});
+  f.choice("level", v.level, levelByName, parseLevelBy);
+  f.number("deepest_db", v.deepestDb, {0, kSilentDepthDb, Unit::Db});
+}
+
+template <Is<Mirror> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("within_db", v.withinDb, {0, 6, Unit::Db});
+  f.number("below_hz", v.belowHz, {40, 400, Unit::Hz});
+  f.number("deepest_db", v.deepestDb, {0, kSilentDepthDb, Unit::Db});
+}
+
+template <Is<BandStep> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("below_hz", v.belowHz, {30, 4000, Unit::Hz});
+  f.number("share", v.share, {0, 1, Unit::Share});
+}
+
+template <Is<DuckBand> T, class F>
+void eachOf(T& v, F& f) {
+  f.choice("kind", v.kind, duckBandName, parseDuckBand);
+  f.number("below_hz", v.belowHz, {30, 1000, Unit::Hz});
+  f.choice("at", v.at, bellAtName, parseBellAt);
+  f.number("semitones", v.semitones, {-24, 60, Unit::Semitones});
+  f.number("octaves", v.octaves, {0.1, 4, Unit::Number});
+  f.list("steps", v.steps, kMostBandSteps);
+  f.number("above_share", v.aboveShare, {0, 1, Unit::Share});
+}
+
+template <Is<DuckTarget> T, class F>
+void eachOf(T& v, F& f) {
+  f.choice("kind", v.kind, duckTargetName, parseDuckTarget);
+  f.whole("part", v.part, {1, kHighestId});
+  f.whole("layer", v.layer, {1, kHighestId});
+}
+
+template <Is<Duck> T, class F>
+void eachOf(T& v, F& f) {
+  f.whole("id", v.id, {1, kHighestId});
+  f.text("name", v.name, kLongestName, Saved::WhenSet);
+  f.flag("on", v.on);
+  f.object("source", v.source);
+  f.choice("movement", v.movement, movementName, parseMovement);
+  f.object("curve", v.curve);
+  f.object("follower", v.follower);
+  f.object("mirror", v.mirror);
+  f.object("band", v.band);
+  f.object("target", v.target);
+  f.number("amount", v.amount, {0, 1, Unit::Share});
+  f.kept(v.unknown);
+}
+
+template <Is<DuckingBus> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("amount", v.amount, {0, 1, Unit::Share});
+  f.choice("together", v.meet, gainsMeetName, parseGainsMeet);
   f.kept(v.unknown);
 }
 
@@ -204,6 +324,11 @@ void eachOf(T& v, F& f) {
   f.flag("parts", v.partOneShots);
   f.flag("versions", v.versions, Saved::WhenSet);
   f.flag("every_note", v.everyNote, Saved::WhenSet);
+  f.flag("gain_signal", v.gainSignal, Saved::WhenSet);
+  f.flag("triggers", v.triggers, Saved::WhenSet);
+  f.whole("gain_controller", v.gainController, {0, 119});
+  f.whole("gain_channel", v.gainChannel, {1, 16});
+  f.flag("gain_14_bits", v.gainFine, Saved::WhenSet);
   f.choice("format", v.format, sampleFormatName, parseSampleFormat);
   f.kept(v.unknown);
 }
@@ -214,6 +339,7 @@ void eachOf(T& v, F& f) {
   f.object("grid", v.grid);
   f.list("parts", v.parts, kMostParts);
   f.list("ducks", v.ducks, kMostDucks);
+  f.object("ducking", v.ducking, Saved::WhenSet);
   f.object("backing", v.backing);
   f.object("sum", v.sum);
   f.list("references", v.references, 64);

@@ -58,9 +58,7 @@ void dropZero(Json& holder, const char* key) {
     holder.erase(key);
 }
 
-}  // namespace
-
-Json fromOlderVersion(Json s) {
+Json fromVersion2(Json s) {
   Json kick = taken(s, "kick"), bass = taken(s, "bass"), align = taken(s, "align"), duck = taken(s, "duck");
   upgradePart(kick, 1, "kick", "hits", "built_kick");
   upgradePart(bass, 2, "bass", "notes", "built_bass");
@@ -74,7 +72,30 @@ Json fromOlderVersion(Json s) {
   if (s.contains("track") && s["track"].is_object() && s["track"].contains("middle_c") &&
       s["track"]["middle_c"].is_number_integer())
     s["track"]["middle_c"] = "C" + s["track"]["middle_c"].dump();
-  s["heft_session"] = 3;
+  return s;
+}
+
+// A ducking was a curve of a part's lane by another part's hits.
+void upgradeDuck(Json& duck) {
+  if (!duck.is_object()) return;
+  auto move = [&duck](const char* from, const char* object, const char* to) {
+    if (Json value = taken(duck, from); !value.is_null()) duck[object][to] = std::move(value);
+  };
+  move("source_part", "source", "part");
+  move("target_part", "target", "part");
+  for (const char* key : {"depth_db", "attack", "hold", "return"}) move(key, "curve", key);
+  if (Json asSource = taken(duck, "as_source"); asSource.is_boolean())
+    duck["curve"]["lasts"] = asSource == true ? "as_source" : "as_set";
+  if (duck.contains("crossover_hz")) duck["band"]["kind"] = "below";
+  move("crossover_hz", "band", "below_hz");
+}
+
+}  // namespace
+
+Json fromOlderVersion(Json s, int version) {
+  if (version < 3) s = fromVersion2(std::move(s));
+  if (s.contains("ducks") && s["ducks"].is_array())
+    for (Json& duck : s["ducks"]) upgradeDuck(duck);
   return s;
 }
 

@@ -7,6 +7,6 @@ namespace heft {
 
 /// The same session in today's form: what is not known stays beside what it stood beside. Nothing is checked
 /// here; what is no session stays none.
-nlohmann::ordered_json fromOlderVersion(nlohmann::ordered_json session);
+nlohmann::ordered_json fromOlderVersion(nlohmann::ordered_json session, int version);
 
 }  // namespace heft

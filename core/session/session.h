@@ -6,7 +6,8 @@
 #include <string>
 #include <vector>
 
-#include "core/duck/gain_curve.h"
+#include "core/duck/gain_files.h"
+#include "core/session/duck.h"
 #include "core/session/part.h"
 #include "core/sound/audio_file.h"
 #include "core/theory/key.h"
@@ -55,23 +56,6 @@ struct Backing {
   bool operator==(const Backing&) const = default;
 };
 
-/// Gives way: a part's lane dips when another part hits.
-struct Duck {
-  int id = 1;
-  bool on = false;
-  int sourcePart = 1;    ///< whose hits, or notes, start the dip
-  int targetPart = 2;    ///< whose lane dips
-  double depthDb = 8.5;  ///< 0 to kSilentDepthDb
-  TimeValue attack = TimeValue::milliseconds(2.0);
-  TimeValue hold = TimeValue::milliseconds(34.0);
-  TimeValue release = TimeValue::milliseconds(85.0);
-  bool asSource = false;  ///< hold and return stretch so that the whole lasts as long as the source's sound
-  std::optional<double> crossoverHz;  ///< 30 to 1000: only what lies below dips; nothing: all of the lane
-  Unknown unknown;
-  bool operator==(const Duck&) const = default;
-};
-inline constexpr size_t kMostDucks = 32;
-
 /// What is done to the sum as it runs, not hit by hit. Stems are without it.
 struct SumBus {
   Finish finish;
@@ -87,6 +71,10 @@ struct ExportList {
   bool partOneShots = true;  ///< of parts that are neither kick nor bass
   bool versions = false;   ///< one-shots of all versions of a part instead of the present one's
   bool everyNote = false;  ///< one-shots of every note that a bass plays instead of one
+  bool gainSignal = false;  ///< gains of duckings as a control signal too
+  bool triggers = false;    ///< what fires them, as CSV and MIDI
+  int gainController = kGainController, gainChannel = 1;
+  bool gainFine = false;  ///< 14 bits; controllers 0 to 31 then
   Unknown unknown = {};
   bool operator==(const ExportList&) const = default;
 };
@@ -99,6 +87,7 @@ struct Session {
   Grid grid;
   std::vector<Part> parts = pairOfParts();  ///< one kick and one bass at the least, kMostParts at the most
   std::vector<Duck> ducks = std::vector<Duck>(1);  ///< one at the least
+  DuckingBus ducking;
   Backing backing;
   SumBus sum;
   std::vector<AssetRef> references;
@@ -128,8 +117,9 @@ struct Session {
 };
 
 /// 1: one recorded sound a part. 2: layers, built voices, processors, versions, ties, dives, wheel, grid. 3:
-/// parts and duckings as lists, levels of parts, a finish of the sum.
-inline constexpr int kSessionVersion = 3;
+/// parts and duckings as lists, levels of parts, a finish of the sum. 4: a ducking's source, movement, band and
+/// target.
+inline constexpr int kSessionVersion = 4;
 
 /// Gives a layer the note that it is to sound on, its own shift on top included: a built kick's landing, a
 /// recorded one's target.

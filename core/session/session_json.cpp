@@ -179,7 +179,7 @@ Result<Session> sessionFromJson(const std::string& text, const std::string& file
   JsonReader(json, "", fault).whole("heft_session", version, 1, 1'000'000);
   if (!fault.empty()) return unreadable(fileName, fault);
   if (version > kSessionVersion) return unreadable(fileName, "was saved by a newer Heft; open it there");
-  if (version < 3) json = fromOlderVersion(std::move(json));
+  if (version < kSessionVersion) json = fromOlderVersion(std::move(json), version);
   json.erase("heft_session");
   Session s;
   JsonReader whole(json, "", fault);

@@ -45,6 +45,23 @@ void settle(KickVoice& voice) {
   if (voice.fall.empty()) voice.fall.resize(1);
 }
 
+void settle(DuckSource& source) {
+  auto early = [](const TriggerHit& a, const TriggerHit& b) { return a.startQuarters < b.startQuarters; };
+  std::stable_sort(source.notes.begin(), source.notes.end(), early);
+  std::stable_sort(source.hits.begin(), source.hits.end(), early);
+  std::stable_sort(source.marks.begin(), source.marks.end(),
+                   [](const HitMark& a, const HitMark& b) { return a.seconds < b.seconds; });
+}
+
+void settle(DuckCurve& curve) {
+  if (curve.points.size() == 1) curve.points.clear();
+}
+
+void settle(ExportList& list) {
+  constexpr int kHighestFine = 31;
+  if (list.gainFine && list.gainController > kHighestFine) list.gainController = kGainController;
+}
+
 void settle(Track& track) {
   track.notes.flats = track.key.prefersFlats();
 }
@@ -86,6 +103,25 @@ std::optional<FieldFault> faultOf(const KickVoice& voice) {
 std::optional<FieldFault> faultOf(const AlignMove& move) {
   if (move.question.highHz > move.question.lowHz) return std::nullopt;
   return FieldFault{"high_hz", "is not above low_hz"};
+}
+
+std::optional<FieldFault> faultOf(const DuckSource& source) {
+  if (!source.lowCutHz || *source.lowCutHz < source.detector().highCutHz) return std::nullopt;
+  return FieldFault{"low_cut_hz", "is not below high_cut_hz"};
+}
+
+std::optional<FieldFault> faultOf(const DuckCurve& curve) {
+  const auto& points = curve.points;
+  for (size_t i = 0; i < points.size(); ++i)
+    if (i == 0 ? points[i].at != 0.0 : points[i].at < points[i - 1].at)
+      return FieldFault{"points", "do not ascend from 0"};
+  return std::nullopt;
+}
+
+std::optional<FieldFault> faultOf(const DuckBand& band) {
+  for (size_t i = 1; i < band.steps.size(); ++i)
+    if (!(band.steps[i].belowHz > band.steps[i - 1].belowHz)) return FieldFault{"steps", "do not ascend"};
+  return std::nullopt;
 }
 
 std::optional<FieldFault> faultOf(const Versions& v) {

@@ -23,6 +23,9 @@ std::optional<FieldFault> faultOf(const T&) {
 
 void settle(Cut& cut);          ///< its slope to a whole order
 void settle(KickVoice& voice);  ///< a fall has a point
+void settle(DuckSource& source);  ///< hits and marks in order of time
+void settle(DuckCurve& curve);    ///< one point alone is none
+void settle(ExportList& list);    ///< a controller of 14 bits lies under 32
 void settle(Track& track);      ///< sharps or flats as its key has them
 void settle(Part& part);        ///< events in order of time, layers' ids once each
 void settle(
@@ -32,6 +35,9 @@ std::optional<FieldFault> faultOf(const AssetRef& ref);
 std::optional<FieldFault> faultOf(const Recorded& recorded);
 std::optional<FieldFault> faultOf(const KickVoice& voice);
 std::optional<FieldFault> faultOf(const AlignMove& move);
+std::optional<FieldFault> faultOf(const DuckSource& source);
+std::optional<FieldFault> faultOf(const DuckCurve& curve);
+std::optional<FieldFault> faultOf(const DuckBand& band);
 std::optional<FieldFault> faultOf(const Versions& versions);
 std::optional<FieldFault> faultOf(const Part& part);
 std::optional<FieldFault> faultOf(const Track& track);

@@ -23,7 +23,8 @@ void variableLength(std::string& out, uint32_t value) {
 
 }  // namespace
 
-MidiTrackWriter::MidiTrackWriter(double tempoBpm) : ticksPerSecond_(kTicksPerQuarter * tempoBpm / 60.0) {
+MidiTrackWriter::MidiTrackWriter(double tempoBpm, int channel)
+    : ticksPerSecond_(kTicksPerQuarter * tempoBpm / 60.0), channel_(channel) {
   events_ += std::string("\x00\xFF\x51\x03", 4);
   bigEndian(events_, static_cast<uint32_t>(std::lround(60e6 / tempoBpm)), 3);
 }
@@ -32,7 +33,7 @@ void MidiTrackWriter::controller(double seconds, int number, int value) {
   const int64_t tick = std::max(lastTick_, static_cast<int64_t>(std::llround(seconds * ticksPerSecond_)));
   variableLength(events_, static_cast<uint32_t>(tick - lastTick_));
   lastTick_ = tick;
-  events_ += '\xB0';
+  events_ += static_cast<char>(0xB0 | ((channel_ - 1) & 0x0F));
   events_ += static_cast<char>(number & 0x7F);
   events_ += static_cast<char>(value & 0x7F);
 }

@@ -149,18 +149,18 @@ TEST_F(GripsTest, DimensionLinesMoveTheDip) {
   auto* dip = window.findChild<DipPicture*>();
   const QPointF depth = dip->handleAt(DipPicture::Handle::Depth);
   drag(dip, depth, depth + QPointF(0, 25));
-  EXPECT_GT(session().duck().depthDb, 9.5);
-  const double before = session().duck().release.toMs(122);
+  EXPECT_GT(session().duck().curve.depthDb, 9.5);
+  const double before = session().duck().curve.release.toMs(122);
   const QPointF end = dip->handleAt(DipPicture::Handle::Return);
   drag(dip, end, end + QPointF(40, 0));
-  EXPECT_GT(session().duck().release.toMs(122), before + 3);
+  EXPECT_GT(session().duck().curve.release.toMs(122), before + 3);
   typeInto("Ducking hold", "1/64");
-  EXPECT_EQ(session().duck().hold, TimeValue::note(1, 64));
+  EXPECT_EQ(session().duck().curve.hold, TimeValue::note(1, 64));
   typeInto("Depth", "-12 dB");
-  EXPECT_EQ(session().duck().depthDb, 12.0);
+  EXPECT_EQ(session().duck().curve.depthDb, 12.0);
   EXPECT_NEAR(document().study()->dip.depthDb, -12.0, 0.05);
   typeInto("Ducking band", "B2");
-  EXPECT_NEAR(session().duck().crossoverHz.value_or(0.0), 123.47, 0.01);
+  EXPECT_NEAR(session().duck().band.belowHz, 123.47, 0.01);
 }
 
 TEST_F(GripsTest, TheLengthHandleTrimsTheKick) {

@@ -75,8 +75,10 @@ Edit removePart(const Session& session, int part) {
   return {"remove " + (there ? partWord(*there) : std::string("part")), [part](Session& s) {
             if (!canRemove(s, part)) return;
             s.parts.erase(placeOf(s.parts, part));
-            std::erase_if(s.ducks,
-                          [part](const Duck& d) { return d.sourcePart == part || d.targetPart == part; });
+            std::erase_if(s.ducks, [part](const Duck& d) {
+              const bool from = d.source.kind == TriggerKind::Part && d.source.part == part;
+              return from || (d.target.kind != DuckTargetKind::Backing && d.target.part == part);
+            });
             if (s.ducks.empty()) s.ducks.resize(1);
           }};
 }

@@ -1,0 +1,192 @@
+// duck: what is asked for.
+
+#include "cli/duck_inputs.h"
+
+#include <algorithm>
+#include <cmath>
+#include <sstream>
+
+#include "core/sound/midi_reader.h"
+#include "core/sound/whole_file.h"
+#include "core/theory/note.h"
+#include "core/theory/text.h"
+#include "core/theory/time_value.h"
+
+namespace heft::cli {
+namespace {
+
+constexpr uint64_t kMostTableBytes = 4'000'000;
+
+// Numbers with their options' names; the first that is not understood is kept.
+struct NumberReader {
+  std::optional<Error> fault = {};
+  double read(const char* option, const std::string& text, double low, double high, double whenMissing) {
+    const auto value = numberOption(option, text, low, high, whenMissing);
+    if (!value && !fault) fault = value.error();
+    return value.value_or(whenMissing);
+  }
+  int whole(const char* option, const std::string& text, int low, int high, int whenMissing) {
+    const double value = read(option, text, low, high, whenMissing);
+    if (value != std::floor(value) && !fault)
+      fault = badUsage(std::string(option) + ": is not a whole number").value();
+    return static_cast<int>(value);
+  }
+};
+
+Result<void> readPoints(DuckNumbers& n, const std::string& path) {
+  const auto bytes = readBytes(path, kMostTableBytes);
+  if (!bytes) return Fail(bytes.error());
+  const auto rows = rowsOf(*bytes, path);
+  if (!rows) return Fail(rows.error());
+  if (rows->size() < 2 || rows->size() > kMostDipPoints)
+    return unreadable(path, "holds " + std::to_string(rows->size()) + " points: 2 to " +
+                                std::to_string(kMostDipPoints) + " rows of ms,gain_db[,bend] are asked for");
+  double deepest = 0.0, last = 0.0;
+  for (const auto& row : *rows) {
+    if (row.size() < 2 || row[0] < last || row[1] > 0.0 || (row.size() > 2 && std::abs(row[2]) > 1.0))
+      return unreadable(path, "its rows are ms (ascending), gain_db (0 or under) and a bend from -1 to 1");
+    last = row[0], deepest = std::max(deepest, -row[1]);
+  }
+  if (rows->front()[0] != 0.0) return unreadable(path, "its first point does not stand at 0 ms");
+  if (!(last >= 1.0)) return unreadable(path, "is shorter than a millisecond");
+  n.dip.depthDb = std::min(deepest, kSilentDepthDb), n.dip.lengthMs = last;
+  const double taken = 1.0 - gainAtDepth(n.dip.depthDb);
+  for (const auto& row : *rows)
+    n.dip.points.push_back({row[0] / last, taken > 0.0 ? (1.0 - gainAtDepth(-row[1])) / taken : 0.0,
+                            row.size() > 2 ? row[2] : 0.0});
+  return {};
+}
+
+Result<void> readBand(DuckNumbers& n, const std::string& text) {
+  const std::string why = "--band: \"" + text.substr(0, 64) + "\" is not all, below:HZ or bell:NOTE[:OCTAVES]";
+  if (text.empty() || text == "all") return {};
+  const auto colon = text.find(':');
+  const std::string kind = text.substr(0, colon),
+                    rest = colon == std::string::npos ? "" : text.substr(colon + 1);
+  if (kind == "below") {
+    const auto hz = numberOption("--band", rest, 30, 1000);
+    if (!hz) return Fail(hz.error());
+    n.band.kind = DuckBandKind::Several, n.band.steps = {{*hz, 1.0}};
+    return {};
+  }
+  if (kind != "bell" || rest.empty()) return badUsage(why);
+  const auto width = rest.find(':');
+  const auto octaves =
+      numberOption("--band", width == std::string::npos ? "" : rest.substr(width + 1), 0.1, 4, 1.0);
+  if (!octaves) return Fail(octaves.error());
+  n.band.kind = DuckBandKind::Bell, n.band.octaves = *octaves;
+  const std::string note = rest.substr(0, width);
+  n.bellAtLanding = note == "landing";
+  if (n.bellAtLanding) return {};
+  const auto midi = parsePitch(note);
+  if (!midi) return badUsage(why + ": " + midi.error().reason);
+  n.band.bellHz = hzFromMidi(*midi);
+  if (!(n.band.bellHz >= 10.0 && n.band.bellHz <= 20000.0)) return badUsage(why);
+  return {};
+}
+
+Result<void> readMidi(DuckNumbers& n, const DuckOptions& o, NumberReader& read) {
+  if (!o.tempo.empty()) {
+    const auto tempo = parseTempo(o.tempo);
+    if (!tempo) return badUsage("--tempo: " + tempo.error().reason);
+    n.tempoBpm = *tempo, n.tempoGiven = true;
+  }
+  const int bits = read.whole("--bits", o.bits, 7, 14, 7);
+  if (bits != 7 && bits != 14) return badUsage("--bits: is 7 or 14");
+  n.midi.fine = bits == 14;
+  n.midi.controller = read.whole("--controller", o.controller, 0, n.midi.fine ? 31 : 119, kGainController);
+  n.midi.channel = read.whole("--channel", o.channel, 1, 16, 1);
+  const bool anyMidi = !o.midi.empty() || !o.triggersMidi.empty() ||
+                       std::any_of(o.triggers.begin(), o.triggers.end(),
+                                   [](const std::string& t) { return t.find(".mid") != std::string::npos; });
+  if (!o.tempo.empty() && !anyMidi) return badUsage("--tempo is of MIDI files: name --midi too");
+  if (o.midi.empty() && !(o.controller.empty() && o.channel.empty() && o.bits.empty()))
+    return badUsage("--controller, --channel and --bits are of the MIDI file: name --midi too");
+  return {};
+}
+
+Result<void> readMovement(DuckNumbers& n, const DuckOptions& o, NumberReader& read) {
+  const bool follow = n.method == "follow";
+  n.dip = {read.read("--depth-db", o.depth, 0, kSilentDepthDb, kSilentDepthDb),
+           read.read("--attack-ms", o.attack, 0, 1000, 2.0),
+           read.read("--hold-ms", o.hold, 0, 10000, follow ? 0.0 : 34.0),
+           read.read("--release-ms", o.release, 0, 10000, follow ? 36.0 : 85.0)};
+  n.dip.velocityToDepth = read.read("--velocity", o.velocity, 0, 100, 0.0) / 100.0;
+  n.thresholdGiven = !o.threshold.empty();
+  n.follower = {.thresholdDb = read.read("--threshold-db", o.threshold, -80, 0, -24.0),
+                .ratio = read.read("--ratio", o.ratio, 1, 100, 6.0),
+                .kneeDb = read.read("--knee-db", o.knee, 0, 40, 6.0),
+                .attackMs = std::min(500.0, n.dip.attackMs),
+                .holdMs = std::min(2000.0, n.dip.holdMs),
+                .releaseMs = std::clamp(n.dip.returnMs, 1.0, 5000.0),
+                .lookaheadMs = read.read("--lookahead-ms", o.lookahead, 0, 50, 0.0),
+                .level = o.level == "rms" ? LevelBy::Rms : LevelBy::Peak,
+                .deepestDb = n.dip.depthDb};
+  if (!o.level.empty() && o.level != "rms" && o.level != "peak") return badUsage("--level: is peak or rms");
+  n.mirror.withinDb = read.read("--within-db", o.within, 0, 6, n.mirror.withinDb);
+  n.mirror.deepestDb = n.dip.depthDb;
+  if (!o.points.empty()) {
+    if (n.method != "drawn") return badUsage("--points draws a curve: --method is drawn then");
+    return readPoints(n, o.points);
+  }
+  const bool needed = n.method == "drawn" || (follow && !n.thresholdGiven);
+  if (needed && o.depth.empty()) return badUsage("--depth-db is missing: how far down, in dB");
+  return {};
+}
+
+}  // namespace
+
+Result<std::vector<std::vector<double>>> rowsOf(const std::string& text, const std::string& path) {
+  std::vector<std::vector<double>> out;
+  std::istringstream lines(text);
+  std::string line;
+  for (int number = 1; std::getline(lines, line); ++number) {
+    if (trimmed(line).empty()) continue;
+    std::vector<double> row;
+    std::istringstream cells(line);
+    for (std::string cell; std::getline(cells, cell, ',');) {
+      const auto value = parseNumber(std::string(trimmed(cell)));
+      if (!value && number == 1) break;
+      if (!value || !std::isfinite(*value))
+        return unreadable(path, "line " + std::to_string(number) + " holds something that is no number");
+      row.push_back(*value);
+    }
+    if (!row.empty()) out.push_back(std::move(row));
+  }
+  return out;
+}
+
+Result<DuckNumbers> understood(const DuckOptions& o) {
+  DuckNumbers out;
+  out.method = o.method;
+  if (o.method != "drawn" && o.method != "follow" && o.method != "mirror")
+    return badUsage("--method: \"" + o.method.substr(0, 64) + "\" is not follow, drawn or mirror");
+  NumberReader read;
+  out.amount = read.read("--amount", o.amount, 0, 100, 100.0) / 100.0;
+  out.detector.highCutHz = read.read("--trigger-highcut", o.highCut, 20, 20000, out.detector.highCutHz);
+  if (!o.lowCut.empty()) out.detector.lowCutHz = read.read("--trigger-lowcut", o.lowCut, 20, 10000, 20);
+  out.cutGiven = !o.highCut.empty() || !o.lowCut.empty();
+  if (!o.crossover.empty()) {
+    if (!o.band.empty()) return badUsage("name one of --crossover and --band");
+    out.band.kind = DuckBandKind::Several;
+    out.band.steps = {{read.read("--crossover", o.crossover, 30, 1000, 120.0), 1.0}};
+  }
+  if (auto band = readBand(out, o.band); !band) return Fail(band.error());
+  if (auto midi = readMidi(out, o, read); !midi) return Fail(midi.error());
+  const auto movement = readMovement(out, o, read);
+  if (read.fault) return Fail(*read.fault);
+  if (!movement) return Fail(movement.error());
+  if (out.detector.lowCutHz && *out.detector.lowCutHz >= out.detector.highCutHz)
+    return badUsage("--trigger-lowcut: is not below --trigger-highcut (" +
+                    formatNumber(out.detector.highCutHz, 0) + " Hz)");
+  return out;
+}
+
+Result<void> placeBell(DuckNumbers& n, const HeardTriggers& heard) {
+  if (!n.bellAtLanding) return {};
+  if (!heard.landingHz) return badUsage("--band: the trigger lands on no note; write the bell's note");
+  n.band.bellHz = *heard.landingHz;
+  return {};
+}
+
+}  // namespace heft::cli

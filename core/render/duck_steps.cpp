@@ -1,0 +1,343 @@
+#include "core/render/duck_steps.h"
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+#include "core/render/lane_blocks.h"
+#include "core/render/lane_finish.h"
+#include "core/render/place.h"
+#include "core/session/pattern.h"
+
+namespace heft {
+namespace {
+
+double frameAt(double quarters, const Track& track) {
+  return static_cast<double>(std::llround(quarters * track.framesPerQuarter()));
+}
+
+// All of it is heard, whatever is muted or soloed.
+Part unmuted(Part part) {
+  for (Layer& l : part.layers) l.mute = l.solo = false;
+  return part;
+}
+
+// A file is as long as whole beats: some of its end may be missing or too much.
+double periodQuarters(double quarters, const Track& track) {
+  const double beat = 4.0 / track.beatUnit, beats = quarters / beat, nearest = std::round(beats);
+  return beat * std::max(1.0, std::abs(beats - nearest) < 0.06 ? nearest : std::ceil(beats));
+}
+
+std::optional<double> repeatFrames(const DuckSource& source, double quarters, const Track& track) {
+  if (!source.repeats || !(quarters > 0.0)) return std::nullopt;
+  const double period = periodQuarters(quarters, track);
+  if (period >= track.loopQuarters() - 1e-9) return std::nullopt;
+  return period * track.framesPerQuarter();
+}
+
+// The hit at every place where it stands on the loop.
+void layHit(std::vector<LaneHit>& out, LaneHit hit, std::optional<double> every, double frames) {
+  if (!every) {
+    if (hit.frame >= 0.0 && hit.frame < frames) out.push_back(hit);
+    return;
+  }
+  hit.frame -= std::floor(hit.frame / *every) * *every;
+  for (; hit.frame < frames; hit.frame += *every) out.push_back(hit);
+}
+
+std::vector<LaneHit> partHits(const Part& part, const Track& track) {
+  std::vector<LaneHit> out;
+  for (const Hit& h : part.hits)
+    if (h.startQuarters < track.loopQuarters() - 1e-9)
+      out.push_back({frameAt(h.startQuarters, track), h.velocity});
+  for (const Note& n : part.notes)
+    if (n.startQuarters < track.loopQuarters() - 1e-9)
+      out.push_back({frameAt(n.startQuarters, track), n.velocity});
+  return out;
+}
+
+std::vector<LaneHit> eventHits(const std::vector<TriggerHit>& events, const std::vector<int>& pitches,
+                               std::optional<double> every, const Track& track) {
+  std::vector<LaneHit> out;
+  const auto frames = static_cast<double>(track.loopFrames());
+  for (const TriggerHit& e : events) {
+    if (!pitches.empty() && std::find(pitches.begin(), pitches.end(), e.midi) == pitches.end()) continue;
+    LaneHit hit{frameAt(e.startQuarters, track), e.velocity};
+    hit.byHand = true;
+    layHit(out, hit, every, frames);
+  }
+  return out;
+}
+
+// What was said by hand stands over what was found.
+std::vector<FoundHit> corrected(const HitSearch& search, const std::vector<HitMark>& marks,
+                                std::set<double>& byHand) {
+  constexpr double kSame = 0.03;  // as far as a mark reaches (edits/ducks.h)
+  std::vector<FoundHit> out;
+  for (FoundHit hit : search.all) {
+    const auto mark = std::find_if(marks.begin(), marks.end(), [&](const HitMark& m) {
+      return std::abs(m.seconds - hit.seconds) <= kSame;
+    });
+    if (mark != marks.end()) {
+      hit.verdict = mark->fires ? HitVerdict::Hit : HitVerdict::OtherDrum;
+      byHand.insert(hit.seconds);
+    }
+    out.push_back(hit);
+  }
+  for (const HitMark& m : marks) {
+    const bool known = std::any_of(search.all.begin(), search.all.end(),
+                                   [&](const FoundHit& h) { return std::abs(m.seconds - h.seconds) <= kSame; });
+    if (m.fires && !known) out.push_back({m.seconds, 0.0, 0.0, HitVerdict::Hit}), byHand.insert(m.seconds);
+  }
+  return out;
+}
+
+std::shared_ptr<const HitSearch> searched(const DuckSource& source, const DuckSources& from) {
+  const Sound sound = from.assets.sound(source.asset);
+  if (!sound) return nullptr;
+  const DetectorOptions o = source.detector();
+  return from.cache.get<HitSearch>(
+      KeyMaker("hit search 1")
+          .add(source.asset.hash)
+          .add(o.highCutHz)
+          .add(o.lowCutHz.value_or(0.0))
+          .add(o.thresholdDb)
+          .add(o.shortestGapMs)
+          .key(),
+      [&] { return searchHits(*sound, o); },
+      [](const HitSearch& s) { return s.all.size() * sizeof(FoundHit) + s.levelDb.size() * sizeof(float); });
+}
+
+void listenToFile(ResolvedDuck& out, const DuckSource& source, const Track& track, const DuckSources& from) {
+  out.search = searched(source, from);
+  if (!out.search) return;
+  const double rate = track.sampleRate;
+  const double seconds = from.assets.sound(source.asset)->seconds();
+  out.levelFromSeconds = source.offsetSeconds;
+  out.repeatFrames = repeatFrames(source, seconds * track.tempoBpm / 60.0, track);
+  std::set<double> byHand;
+  for (const FoundHit& hit : corrected(*out.search, source.marks, byHand)) {
+    LaneHit lane{(hit.seconds - source.offsetSeconds) * rate,
+                 std::min(1.0, amplitudeFromDb(hit.strengthDb)),
+                 hit.verdict,
+                 hit.seconds,
+                 byHand.contains(hit.seconds),
+                 hit.strengthDb,
+                 hit.shareDb};
+    layHit(out.hits, lane, out.repeatFrames, static_cast<double>(track.loopFrames()));
+  }
+}
+
+// The file over the loop, beginning again where it repeats; silent where it has nothing.
+Stem fileLane(const DuckSource& source, std::optional<double> every, const Track& track,
+              const DuckSources& from) {
+  const Keyed sound = from.steps.source(source.asset);
+  Stem shape(track.loopFrames(), sound.sound ? std::min<size_t>(2, sound.sound->channelCount()) : 1);
+  if (!sound.sound) return gainAtRest(shape.frames(), from.cache, 0.0f);
+  const double offset = std::round(source.offsetSeconds * track.sampleRate);
+  const double period = every ? std::round(*every) : 0.0;
+  return blocksOf(
+      shape, from.cache,
+      [&](size_t b) {
+        return KeyMaker("trigger file 1")
+            .add(sound.key)
+            .add(offset)
+            .add(period)
+            .add(b)
+            .add(shape.blockSize(b))
+            .key();
+      },
+      [&](size_t b) {
+        Block block;
+        for (size_t c = 0; c < shape.channels(); ++c) {
+          const auto& x = sound.sound->channels[c];
+          auto& out = block.channels.emplace_back(shape.blockSize(b), 0.0f);
+          for (size_t i = 0; i < out.size(); ++i) {
+            double at = static_cast<double>(blockStart(b)) + static_cast<double>(i) + offset;
+            if (period > 0.0) at -= std::floor(at / period) * period;
+            if (at >= 0.0 && at < static_cast<double>(x.size())) out[i] = x[static_cast<size_t>(at)];
+          }
+        }
+        return block;
+      });
+}
+
+// Drawn hits and MIDI notes as a level: their velocity while they last.
+Stem levelOf(const std::vector<TriggerHit>& events, const ResolvedDuck& duck, const Track& track,
+             StepCache& cache) {
+  std::vector<float> level(track.loopFrames(), 0.0f);
+  double length = 0.25;
+  for (const LaneHit& hit : duck.hits) {
+    for (const TriggerHit& e : events)
+      if (std::abs(std::remainder(frameAt(e.startQuarters, track) - hit.frame,
+                                  duck.repeatFrames.value_or(1e12))) < 1.0)
+        length = e.lengthQuarters;
+    const auto first = static_cast<size_t>(hit.frame);
+    const auto last = std::min(level.size(), first + static_cast<size_t>(length * track.framesPerQuarter()));
+    for (size_t i = first; i < last; ++i) level[i] = std::max(level[i], static_cast<float>(hit.velocity));
+  }
+  return blocksOf(
+      Stem(level.size(), 1), cache,
+      [&](size_t b) {
+        KeyMaker maker("trigger level 1");
+        const auto first = static_cast<size_t>(blockStart(b)),
+                   size = std::min(kBlockFrames, level.size() - first);
+        // Runs of one level.
+        for (size_t i = first; i < first + size;) {
+          size_t end = i;
+          while (end < first + size && level[end] == level[i]) ++end;
+          maker.add(level[i]).add(end - i);
+          i = end;
+        }
+        return maker.key();
+      },
+      [&](size_t b) {
+        const auto first = level.begin() + blockStart(b);
+        return Block{{{first, first + static_cast<ptrdiff_t>(std::min(
+                                          kBlockFrames, level.size() - static_cast<size_t>(blockStart(b))))}}};
+      });
+}
+
+Stem bandOnly(const Stem& x, const DuckSource& source, double rate, StepCache& cache) {
+  Eq eq;
+  if (source.lowCutHz) eq.lowCut = {true, *source.lowCutHz, 24};
+  if (source.highCutHz) eq.highCut = {true, *source.highCutHz, 24};
+  return equalised(x, eq, rate, cache);
+}
+
+Stem heardOf(const DuckSource& source, const ResolvedDuck& duck, const Session& s, const DuckSources& from) {
+  const double rate = s.track.sampleRate;
+  switch (source.kind) {
+    case TriggerKind::Part: {
+      const Part* part = s.part(source.part);
+      if (!part) break;
+      return bandOnly(partLane(unmuted(*part), s.track, from.steps, from.cache, from.stop), source, rate,
+                      from.cache);
+    }
+    case TriggerKind::Audio:
+      return bandOnly(fileLane(source, duck.repeatFrames, s.track, from), source, rate, from.cache);
+    case TriggerKind::Midi:
+      return levelOf(source.notes, duck, s.track, from.cache);
+    case TriggerKind::Drawn:
+      return levelOf(source.hits, duck, s.track, from.cache);
+  }
+  return gainAtRest(s.track.loopFrames(), from.cache, 0.0f);
+}
+
+std::optional<double> noteOf(const Part& part, const Session& s, const SoundSteps& steps) {
+  if (part.playsNotes()) {
+    if (part.notes.empty()) return std::nullopt;
+    return hzFromMidi(mainNote(part, s.track), s.track.notes.a4Hz);
+  }
+  const auto facts = steps.kickFacts(part, s.track);
+  return facts ? facts->landing.noteHz() : std::nullopt;
+}
+
+std::optional<double> bellNote(const Duck& duck, const Session& s, const SoundSteps& steps) {
+  if (duck.band.at == BellAt::Key)
+    return hzFromMidi(lowTonic(s.track.key) + duck.band.semitones, s.track.notes.a4Hz);
+  const bool own = duck.band.at == BellAt::Source && duck.source.kind == TriggerKind::Part;
+  const Part* part = own ? s.part(duck.source.part) : &s.kick();
+  return part ? noteOf(*part, s, steps) : std::nullopt;
+}
+
+void resolveBand(ResolvedDuck& out, const Duck& duck, const Session& s, const SoundSteps& steps) {
+  const DuckBand& band = duck.band;
+  out.band.kind = band.kind == DuckBandKind::Below ? DuckBandKind::Several : band.kind;
+  if (band.kind == DuckBandKind::Below) out.band.steps = {{band.belowHz, 1.0}};
+  if (band.kind == DuckBandKind::Several) out.band.steps = band.steps, out.band.aboveShare = band.aboveShare;
+  if (band.kind != DuckBandKind::Bell) return;
+  out.bellHz = bellNote(duck, s, steps);
+  out.band.bellHz = out.bellHz.value_or(hzFromMidi(lowTonic(s.track.key), s.track.notes.a4Hz));
+  out.band.octaves = band.octaves;
+}
+
+// Length of what starts a dip, where it is to last as long.
+std::optional<double> tailMsOf(const Duck& duck, const Session& s, const SoundSteps& steps) {
+  if (duck.curve.lasts != CurveLasts::AsSource) return std::nullopt;
+  const bool own = duck.source.kind == TriggerKind::Part;
+  const Part* source = own ? s.part(duck.source.part) : &s.kick();
+  if (!source || source->playsNotes()) return std::nullopt;
+  const auto facts = steps.kickFacts(*source, s.track);
+  return facts ? std::optional(facts->tailMs) : std::nullopt;
+}
+
+void findHitsOf(ResolvedDuck& out, const Duck& duck, const Session& s, const DuckSources& from) {
+  const DuckSource& source = duck.source;
+  switch (source.kind) {
+    case TriggerKind::Part:
+      if (const Part* part = s.part(source.part)) out.hits = partHits(*part, s.track);
+      break;
+    case TriggerKind::Audio:
+      listenToFile(out, source, s.track, from);
+      break;
+    case TriggerKind::Midi: {
+      double end = source.midiQuarters;
+      for (const TriggerHit& n : source.notes) end = std::max(end, n.startQuarters + n.lengthQuarters);
+      out.repeatFrames = repeatFrames(source, end, s.track);
+      out.hits = eventHits(source.notes, source.pitches, out.repeatFrames, s.track);
+      break;
+    }
+    case TriggerKind::Drawn:
+      out.hits = eventHits(source.hits, {}, {}, s.track);
+      break;
+  }
+  std::stable_sort(out.hits.begin(), out.hits.end(),
+                   [](const LaneHit& a, const LaneHit& b) { return a.frame < b.frame; });
+}
+
+}  // namespace
+
+std::vector<double> ResolvedDuck::triggersFrames() const {
+  std::vector<double> out;
+  for (const Trigger& t : triggers) out.push_back(t.frame);
+  return out;
+}
+
+Stem partLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+              const std::stop_token& stop) {
+  Stem out = placedLane(part, track, steps, cache, stop);
+  if (stop.stop_requested()) return out;
+  if (part.finishOver == FinishOver::Lane) out = finishedLane(out, part.finish, track.sampleRate, cache);
+  return levelled(out, part.levelDb, cache);
+}
+
+ResolvedDuck resolveDuck(const Duck& duck, const Session& s, const DuckSources& from) {
+  ResolvedDuck out;
+  out.id = duck.id, out.acts = duck.acts(), out.movement = duck.movement;
+  out.dip = resolvedDip(duck, s.track.tempoBpm, tailMsOf(duck, s, from.steps));
+  resolveBand(out, duck, s, from.steps);
+  findHitsOf(out, duck, s, from);
+  if (!out.acts) return out;
+  for (const LaneHit& hit : out.hits)
+    if (hit.fires() && (out.triggers.empty() || hit.frame > out.triggers.back().frame))
+      out.triggers.push_back({hit.frame, hit.velocity});
+  if (duck.movement == Movement::Follower || duck.movement == Movement::Mirror)
+    out.heard = heardOf(duck.source, out, s, from);
+  return out;
+}
+
+Stem gainOf(const ResolvedDuck& duck, const Duck& set, const DuckingBus& all, const Stem& target, double rate,
+            StepCache& cache) {
+  const size_t frames = target.frames();
+  Stem out;
+  const bool envelope = set.source.kind == TriggerKind::Midi || set.source.kind == TriggerKind::Drawn;
+  if (!duck.acts) return gainAtRest(frames, cache);
+  switch (duck.movement) {
+    case Movement::Curve:
+      out = gainLane(duck.dip, duck.triggers, rate, frames, cache);
+      break;
+    case Movement::Static:
+      out = gainAtRest(frames, cache, static_cast<float>(gainAtDepth(duck.dip.depthDb)));
+      break;
+    case Movement::Follower:
+      out = followedGain(set.follower, duck.heard, rate, cache);
+      break;
+    case Movement::Mirror:
+      out = mirroredGain(set.mirror, duck.heard, envelope, target, rate, cache);
+      break;
+  }
+  return gainAtAmount(out, set.amount * all.amount, cache);
+}
+
+}  // namespace heft

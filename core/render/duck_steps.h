@@ -1,0 +1,63 @@
+#pragma once
+/// Duckings of a session over its loop: what fires them, what they hear, and the gain that comes of it.
+
+#include <stop_token>
+
+#include "core/duck/detector.h"
+#include "core/render/lane_gain.h"
+#include "core/render/sounds.h"
+
+namespace heft {
+
+/// A hit in the trigger lane, on the loop.
+struct LaneHit {
+  double frame = 0.0;
+  double velocity = 1.0;
+  HitVerdict verdict = HitVerdict::Hit;
+  std::optional<double> fileSeconds = {};  ///< of a hit in an audio file: where in it
+  bool byHand = false;                     ///< said so by a mark, or drawn
+  double strengthDb = 0.0, shareDb = 0.0;  ///< of found ones: FoundHit
+  bool fires() const { return verdict == HitVerdict::Hit || verdict == HitVerdict::Doubtful; }
+};
+
+/// A ducking with its times in ms and its triggers in frames of the loop.
+struct ResolvedDuck {
+  int id = 0;
+  bool acts = false;
+  Movement movement = Movement::Curve;
+  DrawnDip dip;
+  std::vector<Trigger> triggers;            ///< ascending; none where it is off
+  std::vector<LaneHit> hits;                ///< those that fire and those nearly
+  std::shared_ptr<const HitSearch> search;  ///< of an audio file
+  double levelFromSeconds = 0.0;            ///< moment of that file that stands on the loop's start
+  std::optional<double> repeatFrames;       ///< after which the file begins again
+  ActingBand band;
+  std::optional<double> bellHz;  ///< of a bell: where it stands; nothing where no note is known
+  Stem heard;                    ///< what a follower or a mirror hears; nothing of other movements
+  Stem gain;                     ///< its own, amounts included; all 1 where it is out
+
+  std::vector<double> triggersFrames() const;
+};
+
+/// What `resolveDuck` reads besides the session.
+struct DuckSources {
+  const Assets& assets;
+  const SoundSteps& steps;
+  StepCache& cache;
+  std::stop_token stop;
+};
+
+/// Its triggers, its band, what it hears. Without its gain: a mirror's needs its target's lane. Mute and solo
+/// of the source's layers change nothing. Silence, a part that is gone and a sound that is missing fire
+/// nothing.
+ResolvedDuck resolveDuck(const Duck& duck, const Session& session, const DuckSources& from);
+
+/// Its gain; `target`: the lane that it moves, for a mirror.
+Stem gainOf(const ResolvedDuck& duck, const Duck& set, const DuckingBus& all, const Stem& target, double rate,
+            StepCache& cache);
+
+/// A part over the loop: placed, finished where that runs over the lane, at its level.
+Stem partLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+              const std::stop_token& stop);
+
+}  // namespace heft

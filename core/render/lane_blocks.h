@@ -1,0 +1,79 @@
+#pragma once
+/// How the steps of lanes go through them: block by block, each found again in the cache by what it reads.
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include "core/render/lane_steps.h"
+
+namespace heft {
+
+inline int64_t blockStart(size_t block) {
+  return static_cast<int64_t>(block * kBlockFrames);
+}
+
+/// A stem of the same shape whose blocks `make(b)` gives, each under `keyOf(b)`.
+template <class KeyOf, class Make>
+Stem blocksOf(const Stem& like, StepCache& cache, KeyOf keyOf, Make make) {
+  Stem out(like.frames(), like.channels());
+  for (size_t b = 0; b < like.blockCount(); ++b) {
+    const StepKey key = keyOf(b);
+    out.push(cache.get<Block>(
+                 key, [&] { return make(b); }, bytesOfBlock),
+             key);
+  }
+  return out;
+}
+
+/// What a processor remembers, as numbers whose order only it knows; empty: at rest.
+using Memory = std::vector<double>;
+
+struct Piece {
+  Block block;
+  Memory after;
+};
+
+/// Where a running processor reads: blocks with `before` and `after` frames of their surroundings.
+struct Reads {
+  int64_t before = 0, after = 0;
+};
+
+/// Runs over the loop, block by block: `make(b, memory)` gives a block of `channels` and changes the memory.
+/// `settleSeconds`: how long what went before is remembered; so much of the loop, ten seconds at the most, runs
+/// in ahead of its start.
+template <class Make>
+Stem running(const Stem& x, const StepKey& what, const Reads& reads, double settleSeconds, double rate,
+             StepCache& cache, size_t channels, Make make) {
+  const size_t n = x.blockCount();
+  Memory memory;
+  auto piece = [&](size_t b) {
+    KeyMaker maker("running 1");
+    maker.add(what).add(rate).add(x.blockSize(b));
+    addSpan(maker, x, blockStart(b) - reads.before,
+            static_cast<int64_t>(x.blockSize(b)) + reads.before + reads.after);
+    for (const double m : memory) maker.add(m);
+    const StepKey key = maker.key();
+    auto made = cache.get<Piece>(
+        key,
+        [&] {
+          Piece p;
+          p.after = memory;
+          p.block = make(b, p.after);
+          return p;
+        },
+        [](const Piece& p) { return p.block.bytes() + 8 * p.after.size(); });
+    memory = made->after;
+    return std::pair{std::shared_ptr<const Block>(made, &made->block), key};
+  };
+  const auto ahead = static_cast<size_t>(std::ceil(std::min(10.0, settleSeconds) * rate / kBlockFrames));
+  for (size_t i = 0; i < ahead; ++i) piece((n * (ahead / n + 1) - ahead + i) % n);
+  Stem out(x.frames(), channels);
+  for (size_t b = 0; b < n; ++b) {
+    auto [block, key] = piece(b);
+    out.push(std::move(block), key);
+  }
+  return out;
+}
+
+}  // namespace heft

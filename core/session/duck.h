@@ -1,0 +1,141 @@
+#pragma once
+/// What gives way to what: a source that hits, a movement of the gain, the band that it moves, and whose lane.
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/duck/apply.h"
+#include "core/duck/detector.h"
+#include "core/duck/follower.h"
+#include "core/duck/gain_curve.h"
+#include "core/duck/mirror.h"
+#include "core/session/layer.h"
+
+namespace heft {
+
+/// A hit that fires: drawn by hand, or read from a MIDI file.
+struct TriggerHit {
+  double startQuarters = 0.0;
+  double lengthQuarters = 0.25;  ///< of a MIDI note: how long a follower hears it
+  double velocity = 1.0;         ///< 0 to 1, an amplitude
+  int midi = 36;                 ///< of a MIDI note
+  bool operator==(const TriggerHit&) const = default;
+};
+
+/// What was said by hand of a moment in an audio file: it is a hit, or it is none.
+struct HitMark {
+  double seconds = 0.0;  ///< of the file
+  bool fires = false;
+  bool operator==(const HitMark&) const = default;
+};
+inline constexpr size_t kMostMarks = 4096;
+
+/// A part's own hits or notes; hits found in a sound that is loaded for this only; a MIDI file's notes; hits
+/// drawn for this alone.
+enum class TriggerKind { Part, Audio, Midi, Drawn };
+
+struct DuckSource {
+  TriggerKind kind = TriggerKind::Part;
+  int part = 1;
+  /// What the detector and the follower hear of it; nothing: no cut on that side (of audio: up to 100 Hz).
+  std::optional<double> lowCutHz, highCutHz;
+  double thresholdDb = DetectorOptions().thresholdDb;  ///< of the detector, re the loudest moment
+  double shortestGapMs = DetectorOptions().shortestGapMs;
+  AssetRef asset = {};              ///< Audio
+  double offsetSeconds = 0.0;       ///< Audio: moment of the file that stands on the loop's start
+  bool repeats = true;              ///< Audio, Midi: a file shorter than the loop begins again, in whole beats
+  std::vector<HitMark> marks = {};  ///< Audio
+  std::string midiName = {};        ///< Midi: the file, for people
+  std::vector<TriggerHit> notes = {};  ///< Midi: all of the file's notes
+  double midiQuarters = 0.0;           ///< Midi: how long the file is; 0: to the end of its last note
+  std::vector<int> pitches = {};       ///< Midi: those that fire, by number; empty: all
+  std::vector<TriggerHit> hits = {};   ///< Drawn
+  bool operator==(const DuckSource&) const = default;
+
+  DetectorOptions detector() const;
+};
+
+/// How long a drawn curve lasts.
+enum class CurveLasts {
+  AsSet,
+  AsSource,  ///< as the source's own sound: hold and release, or all points, stretch to it
+  ToNext     ///< to the next hit
+};
+
+/// A curve drawn anew by each trigger: by its four dimensions, or through points.
+struct DuckCurve {
+  double depthDb = 8.5;  ///< 0 to kSilentDepthDb
+  TimeValue attack = TimeValue::milliseconds(2.0);
+  TimeValue hold = TimeValue::milliseconds(34.0);
+  TimeValue release = TimeValue::milliseconds(85.0);
+  CurveLasts lasts = CurveLasts::AsSet;
+  TimeValue length = TimeValue::note(1, 8);  ///< of all points together
+  std::vector<DipPoint> points = {};         ///< ascending from 0; empty: the four dimensions
+  double velocityToDepth = 0.0;              ///< 0 to 1: how much less a soft hit takes
+  bool operator==(const DuckCurve&) const = default;
+};
+
+enum class Movement { Curve, Follower, Mirror, Static };
+
+/// Where a bell stands.
+enum class BellAt {
+  Source,  ///< the note that the source lands on, or plays under most hits
+  Kick,    ///< the note that the kick lands on
+  Key      ///< so many semitones over the key's low tonic
+};
+struct DuckBand {
+  DuckBandKind kind = DuckBandKind::All;
+  double belowHz = 120.0;  ///< Below
+  BellAt at = BellAt::Source;
+  double semitones = 0.0;                                     ///< Bell at the key: over its low tonic
+  double octaves = 1.0;                                       ///< Bell: its width
+  std::vector<BandStep> steps = {{90.0, 1.0}, {250.0, 0.5}};  ///< Several: ascending
+  double aboveShare = 0.0;                                    ///< Several: over the last of them
+  bool operator==(const DuckBand&) const = default;
+};
+
+enum class DuckTargetKind { Part, Layer, Backing };
+struct DuckTarget {
+  DuckTargetKind kind = DuckTargetKind::Part;
+  int part = 2;
+  int layer = 1;  ///< of that part
+  bool operator==(const DuckTarget&) const = default;
+};
+
+struct Duck {
+  int id = 1;
+  std::string name = {};  ///< empty: as its source and its target are called
+  bool on = false;
+  DuckSource source = {};
+  Movement movement = Movement::Curve;
+  DuckCurve curve = {};
+  Follower follower = {};
+  Mirror mirror = {};
+  DuckBand band = {};
+  DuckTarget target = {};
+  double amount = 1.0;  ///< 0 to 1: so much of what is taken away is taken away
+  Unknown unknown = {};
+  bool operator==(const Duck&) const = default;
+
+  bool acts() const { return on && amount > 0.0; }
+  /// Its source and its target are one part: the curve then begins anew at each hit, whatever was before.
+  bool isOfItsOwn() const {
+    return source.kind == TriggerKind::Part && target.kind != DuckTargetKind::Backing &&
+           source.part == target.part;
+  }
+};
+inline constexpr size_t kMostDucks = 32;
+
+/// What several gains of one target come to: their product, or the deepest of them.
+enum class GainsMeet { Multiply, Deepest };
+
+/// Of all duckings together.
+struct DuckingBus {
+  double amount = 1.0;  ///< 0 to 1
+  GainsMeet meet = GainsMeet::Multiply;
+  Unknown unknown = {};
+  bool operator==(const DuckingBus&) const = default;
+};
+
+}  // namespace heft

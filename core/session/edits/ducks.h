@@ -1,0 +1,90 @@
+#pragma once
+/// Edits of duckings: what fires them, how the gain moves, in which band, whose lane. Each names its ducking by
+/// id; nothing happens where it is gone.
+
+#include "core/session/edits/edit.h"
+#include "core/sound/midi_reader.h"
+
+namespace heft {
+
+/// A change of one ducking.
+Edit onDuck(const std::string& name, const Duck& duck, std::function<void(Duck&)> change,
+            const std::string& mergeKey = {});
+
+// ---- The list
+int freshDuckId(const Session& session);
+/// Another ducking after the others: the kick's hits lower that part, or the part's own id as the source where
+/// it is the kick. Nothing happens where there are kMostDucks.
+Edit addDuck(int id, int targetPart);
+Edit duplicateDuck(const Duck& duck, int id);
+/// The first stays, switched off and as new, where it is the only one.
+Edit removeDuck(const Duck& duck);
+Edit setDucking(const Duck& duck, bool on);
+/// As the window and the Ledger call it: its own name, or "bass by the kick", "lows of the backing by Snare".
+std::string duckWord(const Session& session, const Duck& duck);
+
+// ---- The source
+Edit setTriggerPart(const Duck& duck, int part);
+/// The sound from its first hit on; the detector up to 100 Hz unless a cut was set.
+Edit setTriggerAudio(const Duck& duck, const AssetRef& sound);
+/// All notes of the file, all of its tracks.
+Edit setTriggerMidi(const Duck& duck, const MidiFile& file, const std::string& fileName);
+/// Hits drawn by hand; at first those that it had by then, `now`, in quarters.
+Edit setTriggerDrawn(const Duck& duck, const std::vector<TriggerHit>& now);
+/// A pitch of the MIDI file fires or does not; where none is left all do.
+Edit togglePitch(const Duck& duck, int midi);
+/// Of drawn hits: one more, or that one gone (within a hundredth of a quarter).
+Edit placeTriggerHit(const Duck& duck, double quarters, double velocity = 1.0);
+Edit removeTriggerHit(const Duck& duck, double quarters);
+/// Of an audio file: at that moment is a hit, or none, whatever the detector finds. Within kMarkSeconds of an
+/// earlier mark it takes that one's place.
+Edit markHit(const Duck& duck, double seconds, bool fires);
+/// What was said by hand within kMarkSeconds of that moment is said no more.
+Edit clearMark(const Duck& duck, double seconds);
+inline constexpr double kMarkSeconds = 0.03;
+/// The detector's band; the low cut stays under the high cut.
+Edit setTriggerBand(const Duck& duck, std::optional<double> lowHz, std::optional<double> highHz,
+                    const std::string& mergeKey = {});
+
+// ---- The movement
+enum class DipTime { Attack, Hold, Return };
+/// `acting`: the dip as it acts while it lasts as long as its source's sound; hold or return set by hand makes
+/// it last as set, and the other of the two stays as it acted.
+Edit setDipTime(const Duck& duck, DipTime which, const TimeValue& time,
+                const std::optional<DrawnDip>& acting = {}, const std::string& mergeKey = {});
+Edit setDepth(const Duck& duck, double depthDb, const std::string& mergeKey = {});
+/// By that depth at the least, as long as its source sounds.
+Edit duckBy(const Duck& duck, double depthDb);
+Edit duckAsSource(const Duck& duck);
+/// Hold and return by that factor, or all points together, to last as set.
+Edit shortenDucking(const Duck& duck, double factor);
+/// What a drawn curve is to do, from nearly nothing to what is meant to be heard.
+enum class DuckNeed { StrikeOnly, Sixteenth, NextBeat, Heard };
+Edit startCurve(const Duck& duck, DuckNeed need);
+
+// ---- Points of a drawn curve. `acting`: the dip as it acts, which the first point is put on.
+Edit placeDipPoint(const Duck& duck, const DrawnDip& acting, double at, double taken);
+/// It stays between its neighbours; the first and the last keep their time.
+Edit moveDipPoint(const Duck& duck, size_t index, double at, double taken, const std::string& mergeKey = {});
+Edit bendDip(const Duck& duck, size_t index, double bend, const std::string& mergeKey = {});
+/// Where two would be left, or the first or the last is meant, it stays.
+Edit removeDipPoint(const Duck& duck, size_t index);
+/// Back to the four dimensions.
+Edit clearDipPoints(const Duck& duck);
+/// The curve is that one from now on, drawn: what a follower or a mirror did.
+Edit drawDip(const Duck& duck, const DrawnDip& drawn);
+Edit setThreshold(const Duck& duck, double thresholdDb);
+
+// ---- The band and the target
+/// Only what lies below dips; nothing: all of the lane.
+Edit setDuckBelow(const Duck& duck, std::optional<double> crossoverHz, const std::string& mergeKey = {});
+/// A bell at a note that moves with the key.
+Edit setBellNote(const Duck& duck, double midi, const Key& key);
+/// Of several bands: one more, split from the highest; the one at `index` gone; its edge, between its
+/// neighbours.
+Edit addBandStep(const Duck& duck);
+Edit removeBandStep(const Duck& duck, size_t index);
+Edit moveBandStep(const Duck& duck, size_t index, double hz, const std::string& mergeKey = {});
+Edit setDuckTarget(const Duck& duck, const DuckTarget& target);
+
+}  // namespace heft
