@@ -21,37 +21,36 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   f.verdict = judged(f.value, v.limits.overlapHolds, v.limits.overlapWatch);
   const std::string at = "hit " + std::to_string(*f.hit + 1);
   f.sentence = f.verdict == Verdict::Holds ? "The bass leaves room for every kick"
-               : v.session.duck().on       ? "At " + at + " the bass still stands in the kick's way"
+               : v.session.ducksBass()     ? "At " + at + " the bass still stands in the kick's way"
                                            : "At " + at + " kick and bass overlap and nothing ducks";
   f.measured =
       !worst->bassReKickDb ? "no bass under any hit" : "bass to kick " + signedDb(f.value) + ", below 150 Hz";
   f.target = "below " + plainDb(v.limits.overlapHolds);
   if (f.verdict != Verdict::Holds) {
     // Some decibels over what it takes, since the dip only reaches its depth for a part of the kick.
-    const double had = v.session.duck().on ? v.session.duck().curve.depthDb : 0.0,
+    const double had = v.session.ducksBass() ? v.session.duck().curve.depthDb : 0.0,
                  lacks = f.value - v.limits.overlapHolds;
     for (double more : {2.5, 6.0, 12.0})
       f.options.push_back(remedyOf(
-          "Duck",
-          duckBy(v.session.duck(), std::clamp(std::ceil(2.0 * (lacks + more)) / 2.0 + had, 6.0, 36.0))));
+          "Duck", duckBy(v.session, std::clamp(std::ceil(2.0 * (lacks + more)) / 2.0 + had, 6.0, 36.0))));
   }
   out.push_back(f);
 }
 
 void addFiring(const LedgerView& v, std::vector<Finding>& out) {
-  if (!v.session.duck().on) return;
+  if (!v.session.ducksBass()) return;
   const int hits = static_cast<int>(v.study.hits.size()), fired = v.study.dip.fired;
   Finding f{.id = "duck-fires", .stage = Stage::Duck, .value = static_cast<double>(fired), .unit = "hits"};
   f.verdict = fired == hits && hits > 0 ? Verdict::Holds : fired > 0 ? Verdict::Watch : Verdict::Off;
   f.sentence = "The ducking fired on " + std::to_string(fired) + " of " + std::to_string(hits) + " kicks";
   f.measured = "deepest " + plainDb(v.study.dip.depthDb);
   f.target = "every kick";
-  if (f.verdict != Verdict::Holds && hits > 0) f.options = {remedyOf("Duck", duckBy(v.session.duck(), 8.5))};
+  if (f.verdict != Verdict::Holds && hits > 0) f.options = {remedyOf("Duck", duckBy(v.session, 8.5))};
   out.push_back(f);
 }
 
 void addReturn(const LedgerView& v, std::vector<Finding>& out) {
-  if (!v.session.duck().on || v.study.dip.fired == 0) return;
+  if (!v.session.ducksBass() || v.study.dip.fired == 0) return;
   const double quarter = 60000.0 / v.session.track.tempoBpm;
   Finding f{.id = "duck-return", .stage = Stage::Duck, .value = v.study.dip.returnMs, .unit = "ms"};
   f.verdict = judged(v.study.dip.returnMs, 0.5 * quarter, quarter);

@@ -60,6 +60,7 @@ std::vector<Finding> ledger(const Session& session, const Study& study, const Li
   addLayerLines(view, out);
   addAlignLines(view, out);
   addDuckLines(view, out);
+  addDuckingLines(view, out);
   addSpeakerLine(view, out);
   addCompareLines(view, out);
   for (Finding& f : out) f.meantSo = session.meantSo.contains(f.id);

@@ -30,6 +30,7 @@ void addTailLines(const LedgerView& view, std::vector<Finding>& out);
 void addLayerLines(const LedgerView& view, std::vector<Finding>& out);
 void addAlignLines(const LedgerView& view, std::vector<Finding>& out);
 void addDuckLines(const LedgerView& view, std::vector<Finding>& out);
+void addDuckingLines(const LedgerView& view, std::vector<Finding>& out);
 void addCompareLines(const LedgerView& view, std::vector<Finding>& out);
 
 /// A move by an edit, by another name than its own where one is given.

@@ -42,17 +42,17 @@ double heardOverAll(const Study& study) {
 void addPairAll(const LedgerView& v, std::vector<Finding>& out) {
   // The proposal may stay a quarter of a decibel under the best for a smaller move.
   const double unducked = v.study.best.afterDb - v.study.alignedDb, heard = heardOverAll(v.study);
-  const double loss = v.session.duck().on ? std::min(unducked, std::max(0.0, -heard)) : unducked;
+  const double loss = v.session.ducksBass() ? std::min(unducked, std::max(0.0, -heard)) : unducked;
   Finding f{.id = "pair-level", .stage = Stage::Align, .value = v.study.alignedDb, .unit = "dB"};
   f.verdict = judged(loss, v.limits.pairHolds, v.limits.pairWatch);
-  const double told = v.session.duck().on ? heard : v.study.alignedDb;
+  const double told = v.session.ducksBass() ? heard : v.study.alignedDb;
   f.sentence = f.verdict == Verdict::Holds ? "Kick and bass push the same way"
                                            : "Over all hits the pair loses " + plainDb(-told);
   f.measured =
       signedDb(told) + " against perfect phase" +
-      (v.session.duck().on ? " as it sounds, " + signedDb(v.study.alignedDb) + " without ducking" : "");
+      (v.session.ducksBass() ? " as it sounds, " + signedDb(v.study.alignedDb) + " without ducking" : "");
   f.target = signedDb(v.study.best.afterDb) + " is the best possible" +
-             (v.session.duck().on ? " without ducking" : "");
+             (v.session.ducksBass() ? " without ducking" : "");
   if (f.verdict != Verdict::Holds) f.options = {alignTo(v)};
   out.push_back(f);
 }
@@ -65,11 +65,12 @@ Remedy moveNotes(const LedgerView& v, const std::vector<size_t>& hits) {
   return remedyOf("Move note", moveNotesAt(v.session.bass(), at, byMs));
 }
 
-Remedy duckPair(const Duck& duck) {
+Remedy duckPair(const Session& session) {
+  const Duck& duck = session.duck();
   constexpr double kFirstDepthDb = 8.5, kDeeperDb = 6.0, kDeepestDb = 24.0;
   const double depth = duck.on ? std::min(kDeepestDb, duck.curve.depthDb + kDeeperDb)
                                : std::max(kFirstDepthDb, duck.curve.depthDb);
-  return remedyOf("Duck", duckBy(duck, depth), "duck bass under the kick");
+  return remedyOf("Duck", duckBy(session, depth), "duck bass under the kick");
 }
 
 std::string hitsText(const std::vector<size_t>& hits) {
@@ -110,13 +111,13 @@ void addPairHits(const LedgerView& v, std::vector<Finding>& out) {
     f.verdict = judged(heardLoss(h.own.afterDb - h.levelDb, h), v.limits.hitHolds, v.limits.hitWatch);
     f.sentence = hitsText(hits) + " the pair loses " + plainDb(-h.heardDb) + noteOf(v, h);
     f.measured = signedDb(h.heardDb) + " against perfect phase" +
-                 (v.session.duck().on ? " as it sounds, " + signedDb(h.levelDb) + " without ducking" : "");
+                 (v.session.ducksBass() ? " as it sounds, " + signedDb(h.levelDb) + " without ducking" : "");
     f.target = signedDb(h.own.afterDb) + " by a move of its own, " + signedDb(h.bestDb) + " by the one for all";
     f.options = {alignTo(v)};
     if (h.own.invert == v.session.bass().align.invert &&
         std::abs(h.own.delayMs - v.session.bass().align.delayMs) <= kMostNoteMoveMs)
       f.options.push_back(moveNotes(v, hits));
-    f.options.push_back(duckPair(v.session.duck()));
+    f.options.push_back(duckPair(v.session));
     out.push_back(f);
   }
 }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/ledger/study_ducks.h"
 #include "core/ledger/study_hits.h"
 #include "core/measure/small_speaker.h"
 #include "core/render/figure_steps.h"
@@ -174,8 +175,7 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
     if (!s.isOfPair(part.id)) out.others.push_back(partFacts(part, s.track, steps));
   if (stop.stop_requested()) return cancelled();
   if (auto hits = studyHits(out, s, stems, cache, stop); !hits) return Fail(hits.error());
-  const auto gain = stems.gain().wrapped(0, 0, stems.frames);
-  out.dip = measureDip(gain, stems.triggers(), stems.sampleRate, true);
+  studyDucks(out, s, stems, cache);
   out.kickPart = s.kick().id, out.bassPart = s.bass().id;
   out.hasBacking = assets.find(s.backing.asset) != nullptr && !s.backing.mute;
   out.kickLow = laneLowEnd(stems.kick(), stems.sampleRate, cache);

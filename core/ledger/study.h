@@ -43,6 +43,26 @@ struct PartFacts {
   LowEnd low = {};                   ///< of its lane, over the loop
 };
 
+/// What a ducking does.
+struct DuckFacts {
+  int id = 0;
+  DipFacts dip;                  ///< of its own gain, after each of its triggers
+  int doubtful = 0, nearly = 0;  ///< hits that fire and may be another drum; that nearly fired
+  bool sourceGone = false;       ///< its part, its sound or its notes are missing
+  bool targetGone = false;
+  std::optional<double> bellHz;                ///< where a bell stands; nothing where its note is not known
+  double soundSeconds = 0.0, soundRate = 0.0;  ///< of an audio file
+  double beyondSeconds = 0.0;                  ///< what of the trigger's file lies after the loop
+  double silentSeconds = 0.0;                  ///< what of the loop lies after the file's end
+  double closestMs = 0.0;                      ///< between two triggers; 0: fewer than two
+  double loudestDb = -120.0;                   ///< what a follower hears at most, dBFS
+  double downShare = 0.0;                      ///< of the loop in which its gain is below -0.5 dB
+  std::optional<double> thresholdForSix;       ///< of a follower: where it takes 6 dB at the loudest
+  std::optional<DrawnDip> drawn;               ///< of a follower and a mirror: the same as a curve
+};
+/// What "so that it takes so much at the loudest hit" means where nothing else is said, dB.
+inline constexpr double kUsualTakenDb = 6.0;
+
 struct Study {
   /// Sources: the first layer before any move (a built bass has none). The others as they sound, of the bass at
   /// the note under most hits. Nothing where a sound is missing.
@@ -59,7 +79,8 @@ struct Study {
   AlignCurve all;
   AlignAnswer best;        ///< before: with no move at all
   double alignedDb = 0.0;  ///< all hits at the present delay and polarity
-  DipFacts dip;
+  DipFacts dip;            ///< of all gains of the bass's lane together, after each of the kick's hits
+  std::vector<DuckFacts> ducks;  ///< of the session's duckings that act
   ProgrammeFacts sum;
   LowEnd kickLow, bassLow;            ///< of the lanes, over the loop
   LowEnd kickSpectrum, bassSpectrum;  ///< of one hit, and of one note as the bass plays under most hits

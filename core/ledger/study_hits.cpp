@@ -163,7 +163,7 @@ HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, const Lan
   if (out.curve.overlap) {
     out.own = bestAlignment(out.curve);
     out.levelDb = out.curve.levelAt(s.bass().align.delayMs, s.bass().align.invert);
-    out.heardDb = s.duck().on ? duckedLevel(s, lanes, at, count, cache).value_or(0.0) : out.levelDb;
+    out.heardDb = s.ducksBass() ? duckedLevel(s, lanes, at, count, cache).value_or(0.0) : out.levelDb;
   }
   const double hitQuarters = out.frame / s.track.framesPerQuarter();
   for (const Note& n : s.bass().notes)

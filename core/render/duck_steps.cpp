@@ -112,7 +112,9 @@ void listenToFile(ResolvedDuck& out, const DuckSource& source, const Track& trac
   out.search = searched(source, from);
   if (!out.search) return;
   const double rate = track.sampleRate;
-  const double seconds = from.assets.sound(source.asset)->seconds();
+  const Sound sound = from.assets.sound(source.asset);
+  const double seconds = out.soundSeconds = sound->seconds();
+  out.soundRate = sound->sampleRate;
   out.levelFromSeconds = source.offsetSeconds;
   out.repeatFrames = repeatFrames(source, seconds * track.tempoBpm / 60.0, track);
   std::set<double> byHand;

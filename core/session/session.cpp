@@ -22,6 +22,29 @@ size_t Session::place(PartRole role) const {
   return 0;
 }
 
+bool Session::isOfPair(const Duck& d) const {
+  return d.source.kind == TriggerKind::Part && d.source.part == kick().id &&
+         d.target.kind == DuckTargetKind::Part && d.target.part == bass().id;
+}
+
+size_t Session::placeOfDuck() const {
+  for (size_t i = 0; i < ducks.size(); ++i)
+    if (isOfPair(ducks[i])) return i;
+  return 0;
+}
+
+const Duck* Session::duck(int id) const {
+  for (const Duck& d : ducks)
+    if (d.id == id) return &d;
+  return nullptr;
+}
+
+bool Session::ducksBass() const {
+  return std::any_of(ducks.begin(), ducks.end(), [this](const Duck& d) {
+    return d.acts() && d.target.kind != DuckTargetKind::Backing && d.target.part == bass().id;
+  });
+}
+
 const Part* Session::part(int id) const {
   for (const Part& p : parts)
     if (p.id == id) return &p;

@@ -108,9 +108,16 @@ struct Session {
   /// Nothing where no part has that id.
   const Part* part(int id) const;
   Part* part(int id);
-  /// The ducking of the bass by the kick.
-  const Duck& duck() const { return ducks.front(); }
-  Duck& duck() { return ducks.front(); }
+  /// The ducking of the bass by the kick's own hits: the first of that kind; else the first.
+  const Duck& duck() const { return ducks[placeOfDuck()]; }
+  Duck& duck() { return ducks[placeOfDuck()]; }
+  size_t placeOfDuck() const;
+  /// Of the bass's whole lane by the kick's hits.
+  bool isOfPair(const Duck& duck) const;
+  /// Nothing where no ducking has that id.
+  const Duck* duck(int id) const;
+  /// Whether something lowers the bass's lane.
+  bool ducksBass() const;
 
   const Layer* kickLayer() const { return kick().firstLayer(); }
   const Layer* bassLayer() const { return bass().firstLayer(); }

@@ -53,8 +53,9 @@ enum class DipTime { Attack, Hold, Return };
 Edit setDipTime(const Duck& duck, DipTime which, const TimeValue& time,
                 const std::optional<DrawnDip>& acting = {}, const std::string& mergeKey = {});
 Edit setDepth(const Duck& duck, double depthDb, const std::string& mergeKey = {});
-/// By that depth at the least, as long as its source sounds.
-Edit duckBy(const Duck& duck, double depthDb);
+/// The bass by the kick, by that depth at the least, as long as the kick sounds: the ducking that is for it, or
+/// a new one.
+Edit duckBy(const Session& session, double depthDb);
 Edit duckAsSource(const Duck& duck);
 /// Hold and return by that factor, or all points together, to last as set.
 Edit shortenDucking(const Duck& duck, double factor);
