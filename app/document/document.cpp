@@ -9,9 +9,11 @@
 
 #include "core/duck/detector.h"
 #include "core/render/sounds.h"
+#include "core/session/edits/ducks.h"
 #include "core/session/edits/files.h"
 #include "core/session/edits/track.h"
 #include "core/session/pattern.h"
+#include "core/sound/midi_reader.h"
 #include "core/sound/whole_file.h"
 
 namespace heft::app {
@@ -128,6 +130,43 @@ void Document::loadSoundFiles(Place place, const QStringList& paths) {
   for (const QString& path : paths) loadSoundFile(place, path);
 }
 
+AssetRef Document::takeIn(LoadedSound loaded, const QString& path) {
+  for (const auto& warning : loaded.warnings) Q_EMIT told(path + ": " + QString::fromStdString(warning));
+  if (loaded.hash == lent_) lent_.clear();  // from now on it is the session's
+  AssetRef ref = assets_.add(std::move(loaded), path.toStdString());
+  const QString whole = QFileInfo(path).absoluteFilePath();
+  if (whole.size() < 4000) ref.from = whole.toStdString(), ref.stamp = stampOf(ref.from);
+  watcher_.addPath(whole);
+  return ref;
+}
+
+void Document::loadTrigger(int duck, const QString& path) {
+  using Read = std::variant<LoadedSound, MidiFile>;
+  auto work = [path = path.toStdString()](const std::stop_token& stop) -> Result<Read> {
+    constexpr uint64_t kMostMidiBytes = 16'000'000;
+    if (const auto bytes = readBytes(path, kMostMidiBytes); bytes && bytes->rfind("MThd", 0) == 0) {
+      auto midi = parseMidi(*bytes, path);
+      if (!midi) return Fail(midi.error());
+      return Read(std::move(*midi));
+    }
+    auto sound = loadSound(path, stop);
+    if (!sound) return Fail(sound.error());
+    return Read(std::move(*sound));
+  };
+  jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
+              [this, duck, path](Result<Read> read) {
+                if (!read) return fail(QString::fromStdString(read.error().sentence()));
+                const Duck* meant = session().duck(duck);
+                if (!meant) return;
+                if (auto* midi = std::get_if<MidiFile>(&*read)) {
+                  for (const auto& warning : midi->warnings) tell(QString::fromStdString(warning));
+                  return edit(setTriggerMidi(*meant, *midi, QFileInfo(path).fileName().toStdString()));
+                }
+                const AssetRef ref = takeIn(std::move(std::get<LoadedSound>(*read)), path);
+                edit(setTriggerAudio(*meant, ref));
+              });
+}
+
 void Document::loadSoundFile(Place place, const QString& path, LayerPlace where) {
   const auto beat = std::make_shared<std::optional<double>>();
   auto work = [path = path.toStdString(), place, cache = cache_, loop = track(),
@@ -145,13 +184,8 @@ void Document::loadSoundFile(Place place, const QString& path, LayerPlace where)
                   Q_EMIT failed(QString::fromStdString(loaded.error().sentence()));
                   return;
                 }
-                for (const auto& warning : loaded->warnings)
-                  Q_EMIT told(path + ": " + QString::fromStdString(warning));
                 const double rate = loaded->sound->sampleRate;
-                if (loaded->hash == lent_) lent_.clear();  // from now on it is the session's
-                AssetRef ref = assets_.add(std::move(*loaded), path.toStdString());
-                const QString whole = QFileInfo(path).absoluteFilePath();
-                if (whole.size() < 4000) ref.from = whole.toStdString(), ref.stamp = stampOf(ref.from);
+                const AssetRef ref = takeIn(std::move(*loaded), path);
                 edit(placing(place, session(), ref, rate, where));
                 if (const Part* part = partAt(session(), place);
                     part && where.layer == LayerPlace::kNew && !part->layers.empty())
@@ -159,7 +193,6 @@ void Document::loadSoundFile(Place place, const QString& path, LayerPlace where)
                 constexpr double kOnIt = 0.02;
                 if (place == kBacking) backingFirstBeat_ = *beat;
                 if (place == kBacking && *beat && **beat > kOnIt) Q_EMIT backingBeatFound(**beat);
-                watcher_.addPath(whole);
               });
 }
 

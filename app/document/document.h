@@ -73,6 +73,8 @@ class Document : public QObject {
 
   /// Reads a sound aside and puts it in its place as one edit. Failure is told by failed().
   void loadSoundFile(Place place, const QString& path, LayerPlace where = {});
+  /// Reads what fires a ducking: a sound, or a MIDI file, by its content.
+  void loadTrigger(int duck, const QString& path);
   /// Reads a file again that was written since, and puts it in every place of the sound that came from it, in
   /// all versions too, as one edit.
   void reloadSource(const QString& path);
@@ -124,6 +126,7 @@ class Document : public QObject {
 
  private:
   void submit();
+  AssetRef takeIn(LoadedSound loaded, const QString& path);
   void take(Outcome outcome);
   void replace(Session session, Assets assets, const QString& folder);
   void show(OpenedSession opened, const QString& folder);

@@ -143,6 +143,7 @@ void Window::buildPages() {
             new AlignPage(document_, selection_),   new DuckPage(document_, selection_),
             new ComparePage(document_, selection_), new ExportPage(document_, selection_)};
   auto* sounds = static_cast<SoundsPage*>(pages_[0]);
+  connectDuck();
   strip_->setChosenLayer([sounds](int part) -> std::optional<int> {
     const LayerChoice& choice = sounds->choice();
     if (choice.place().id != part || !choice.layer()) return std::nullopt;
@@ -288,6 +289,7 @@ void Window::hearWithout() {
   if (const auto* card = qobject_cast<Slip*>(QApplication::focusWidget()))
     if (const auto without = card->without()) return toggleBefore(Heard::Other, without);
   if (field && field->spec().without) return toggleBefore(Heard::Other, field->spec().without());
+  if (currentStage() == Stage::Duck) return toggleBefore(Heard::Other, duckPage()->withoutChosen());
   if (currentStage() != Stage::Sounds) return;
   const auto section = sounds->withoutSection();
   if (!section) document_.tell("Nothing here can be out. Choose a value that can, or a section such as EQ.");

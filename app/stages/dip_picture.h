@@ -1,48 +1,78 @@
 #pragma once
-/// The dip: what is taken from the bass after a kick is hatched, and moved by dragging its dimension lines.
+/// The dip: what is taken away after a hit is hatched. A curve is moved by its dimension lines, or by the marks
+/// on the edge of what is hatched.
 
 #include "app/plots/axis.h"
-#include "app/stages/stage_page.h"
+#include "app/stages/duck_choice.h"
 
 namespace heft::app {
 
 class DipPicture : public Picture {
   Q_OBJECT
  public:
-  enum class Handle { None, Depth, Attack, Hold, Return };
+  enum class Handle { None, Depth, Attack, Hold, Return, Point, Bend };
   DipPicture(Document& document, Selection& selection);
-  /// Where a handle stands; tests drag it.
-  QPointF handleAt(Handle handle) const;
+  /// Where a handle stands; of points and bends that of the index. Tests drag it.
+  QPointF handleAt(Handle handle, size_t index = 0) const;
+  /// A place in the hatching: ms after the hit, gain as an amplitude.
+  QPointF placeOf(double ms, double gain) const;
+  std::optional<size_t> chosenPoint() const;
+  /// The playhead, in quarters; nothing while nothing plays.
+  void setPlayhead(std::optional<double> quarters);
 
  protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
 
  private:
   struct Areas {
-    QRectF kick, bass;
-    Axis time;        ///< ms from the hit
-    double peak = 1;  ///< of the bass
+    QRectF source, target;
+    Axis time;  ///< ms from the hit
   };
+  struct Grip {
+    Handle handle = Handle::None;
+    size_t index = 0;
+    bool operator==(const Grip&) const = default;
+  };
+  const Duck& duck() const { return chosenDuck(document(), selection()); }
   Areas areas() const;
+  /// The curve as it acts after the chosen hit: its length resolved.
   DrawnDip dip() const;
+  bool isDrawn() const { return duck().movement == Movement::Curve; }
+  bool hasPoints() const { return isDrawn() && duck().curve.points.size() >= 2; }
+  double gapMs() const;  ///< from the chosen hit to the next
+  std::optional<double> hitFrame() const;
+  /// The gain that is drawn, `ms` after the hit.
+  double gainAt(double ms) const;
   double yOfGain(const Areas& a, double gain) const {
-    return a.bass.center().y() - 0.5 * a.bass.height() * gain;
+    return a.target.center().y() - 0.5 * a.target.height() * gain;
   }
   void drawWaves(QPainter& p, const Areas& a, double frame) const;
   void drawTaken(QPainter& p, const Areas& a) const;
-  void drawDimensions(QPainter& p, const Areas& a) const;
-  Handle handleNear(const QPointF& at) const;
-  void drag(const QPointF& to);
-  Handle held_ = Handle::None;
-};
+  void drawGrid(QPainter& p, const Areas& a) const;
+  void drawFour(QPainter& p, const Areas& a) const;
+  void drawPoints(QPainter& p, const Areas& a) const;
+  void drawPointRow(QPainter& p, const Areas& a) const;
+  void drawDepth(QPainter& p, const Areas& a) const;
+  void drawFigures(QPainter& p, const Areas& a) const;
+  void drawNames(QPainter& p, const Areas& a) const;
 
-/// "8.5 ms", "120 ms".
-QString msText(double ms);
-/// "-8.5 dB"; "silence" at its end.
-QString depthText(double depthDb);
+  std::vector<Grip> grips() const;
+  Grip gripNear(const QPointF& at) const;
+  void drag(const QPointF& to, bool free);
+  void dragPoint(const QPointF& to, bool free);
+  /// Caught by note values unless `free`.
+  double caught(double ms, bool free) const;
+  bool moveChosen(QKeyEvent* event);
+  void stepPoint(int way);
+  void placePoint(double ms, double gain);
+  Grip held_;
+  std::optional<size_t> chosen_;
+  std::optional<double> playhead_;
+};
 
 }  // namespace heft::app

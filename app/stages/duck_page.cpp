@@ -1,157 +1,158 @@
 #include "app/stages/duck_page.h"
 
-#include <algorithm>
-#include <cmath>
+#include <QPushButton>
+#include <QVBoxLayout>
 
-#include "app/fields/unit_words.h"
-#include "app/fields/value_fields.h"
+#include "app/fields/duck_fields.h"
+#include "app/files/file_choice.h"
 #include "app/stages/dip_picture.h"
+#include "app/stages/duck_cards.h"
+#include "app/stages/trigger_lane.h"
+#include "app/stages/ways_picture.h"
 #include "core/session/edits/ducks.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
-namespace {
-
-// The dip as it acts, while it lasts as long as the kick.
-std::optional<DrawnDip> actingDip(const Document& doc) {
-  const Duck& duck = doc.session().duck();
-  return duck.curve.lasts == CurveLasts::AsSource && doc.stems() ? std::optional(doc.stems()->dip())
-                                                                 : std::nullopt;
-}
-
-std::optional<double> belowOf(const Duck& duck) {
-  return duck.band.kind == DuckBandKind::Below ? std::optional(duck.band.belowHz) : std::nullopt;
-}
-
-OwnerNow duckNow(const Document& doc) {
-  return [&doc] { return Owner{.duck = doc.session().duck().id}; };
-}
-
-FieldSpec depthField(Document& doc) {
-  FieldSpec f;
-  f.caption = f.name = "Depth";
-  f.tip = "How far the bass goes down, in dB; 120 dB is silence";
-  f.text = [&doc] { return depthText(doc.session().duck().curve.depthDb); };
-  f.commit = [&doc](const QString& text) -> std::optional<QString> {
-    QString plain = text.trimmed().toLower();
-    const double most = rangeOf(doc, *duckNow(doc)(), "curve.depth_db").high;
-    const auto value =
-        plain == "silence" ? std::optional(most) : parseNumber(plain.remove("db").trimmed().toStdString());
-    if (!value || std::abs(*value) > most)
-      return QString("Write a depth in dB, such as -8.5 dB, down to -%1 dB").arg(most);
-    doc.edit(setDepth(doc.session().duck(), std::abs(*value)));
-    return std::nullopt;
-  };
-  f.step = [&doc](int steps, bool fine) {
-    const Duck& duck = doc.session().duck();
-    doc.edit(setDepth(duck, duck.curve.depthDb - steps * (fine ? 0.1 : 0.5), "depth"));
-  };
-  f.endDrag = [&doc] { doc.endDrag(); };
-  f.reset = [&doc] { doc.edit(setDepth(doc.session().duck(), DuckCurve().depthDb)); };
-  return f;
-}
-
-FieldSpec timeField(Document& doc, const FieldWords& words, DipTime which) {
-  FieldSpec f = fieldOf(doc, duckNow(doc), words, [&doc, which](const Value& time, const std::string& merge) {
-    return setDipTime(doc.session().duck(), which, std::get<TimeValue>(time), actingDip(doc), merge);
-  });
-  if (which == DipTime::Attack) return f;
-  // What acts is what stands here, and what steps begin from.
-  auto acts = [&doc, which]() -> std::optional<double> {
-    const auto acting = actingDip(doc);
-    return !acting ? std::nullopt : std::optional(which == DipTime::Hold ? acting->holdMs : acting->returnMs);
-  };
-  f.text = [&doc, own = f.text, acts] { return doc.session().duck().on && acts() ? msText(*acts()) : own(); };
-  f.step = [&doc, own = f.step, acts, which, key = words.key, name = f.name.toStdString()](int steps,
-                                                                                           bool fine) {
-    if (!acts()) return own(steps, fine);
-    const Range range = rangeOf(doc, *duckNow(doc)(), key);
-    const double to = std::clamp(stepped(*acts(), range.unit, steps, fine), range.low, range.high);
-    doc.edit(setDipTime(doc.session().duck(), which, TimeValue::milliseconds(to), actingDip(doc), name));
-  };
-  return f;
-}
-
-FieldSpec bandField(Document& doc) {
-  FieldSpec f;
-  f.caption = "Band", f.name = "Ducking band";
-  f.tip = "All of the bass, or only what lies below a frequency. Delete goes back to all of it.";
-  f.text = [&doc] {
-    const auto hz = belowOf(doc.session().duck());
-    return hz ? "below " + QString::fromStdString(hzText(*hz)) : QString("all of it");
-  };
-  f.commit = [&doc](const QString& text) -> std::optional<QString> {
-    const Duck& duck = doc.session().duck();
-    QString plain = text.trimmed();
-    if (plain.startsWith("all")) return doc.edit(setDuckBelow(duck, {})), std::nullopt;
-    const auto midi = parsePitch(plain.remove("below").trimmed().toStdString(), doc.track().notes);
-    if (!midi) return QString::fromStdString(midi.error().reason);
-    const double hz = hzFromMidi(*midi, doc.track().notes.a4Hz);
-    const Range range = rangeOf(doc, *duckNow(doc)(), "band.below_hz");
-    if (hz < range.low || hz > range.high)
-      return QString("The crossover lies between %1 and %2 Hz").arg(range.low).arg(range.high);
-    doc.edit(setDuckBelow(duck, hz));
-    return std::nullopt;
-  };
-  f.step = [&doc](int steps, bool fine) {
-    const Duck& duck = doc.session().duck();
-    doc.edit(setDuckBelow(duck, belowOf(duck).value_or(120.0) + steps * (fine ? 1.0 : 5.0), "band"));
-  };
-  f.endDrag = [&doc] { doc.endDrag(); };
-  f.reset = [&doc] { doc.edit(setDuckBelow(doc.session().duck(), {})); };
-  return f;
-}
-
-}  // namespace
 
 DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::Duck, document, selection) {
-  setPicture(new DipPicture(document, selection));
-  Document& doc = document;
-  addField({.caption = "Trigger",
-            .name = "Trigger",
-            .tip = "What starts the dip: every hit of the kick's pattern, heard or not",
-            .text = [] { return QString("pattern"); }});
-  const OwnerNow duck = duckNow(doc);
-  addField(fieldOf(doc, duck,
-                   FieldWords{"on", "Ducking", "Off, or as a curve that every trigger starts anew"}.oneOf(
-                       eitherOf("off", "curve")),
-                   [&doc](const Value& on, const std::string&) {
-                     return setDucking(doc.session().duck(), std::get<bool>(on));
-                   }));
-  addField(depthField(doc));
-  addField(timeField(
-      doc, FieldWords{"curve.attack", "Attack", "Time until the depth is reached"}.called("Ducking attack"),
-      DipTime::Attack));
-  addField(timeField(doc, FieldWords{"curve.hold", "Hold", "Time at the depth"}.called("Ducking hold"),
-                     DipTime::Hold));
-  addField(timeField(doc,
-                     FieldWords{"curve.return", "Release", "Time for the way back"}.called("Ducking release"),
-                     DipTime::Return));
-  addField(fieldOf(
-      doc, duck,
-      FieldWords{"curve.lasts", "Length",
-                 "As the kick: hold and release stretch so that the dip lasts as long as the kick's tail"}
-          .called("Ducking length")
-          .oneOf({{"as set", std::string("as_set")},
-                  {"as the kick", std::string("as_source")},
-                  {"to the next hit", std::string("to_next")}})));
-  addField(bandField(doc));
-  addField({.caption = "Measured",
-            .name = "Measured dip",
-            .tip = "Deepest gain, and the longest time until it is back within half a decibel",
-            .text = [&doc] {
-              const Study* s = doc.study();
-              if (!s || !doc.session().duck().on) return QString("nothing");
-              return dbText(s->dip.depthDb) + ", back after " + msText(s->dip.returnMs);
-            }});
+  auto* all = new QWidget;
+  auto* layout = new QVBoxLayout(all);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(4);
+  cards_ = new DuckCards(document, selection);
+  lane_ = new TriggerLane(document, selection);
+  dip_ = new DipPicture(document, selection);
+  ways_ = new WaysPicture(document, selection);
+  ways_->hide();
+  pictures_ = new QWidget;
+  auto* column = new QVBoxLayout(pictures_);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(4);
+  column->addWidget(lane_);
+  column->addWidget(dip_, 1);
+  waysButton_ = new QPushButton("Ways to make room");
+  waysButton_->setObjectName("Ways to make room button");
+  waysButton_->setAccessibleName("Ways to make room");
+  waysButton_->setToolTip(
+      "Octaves, a shorter kick, lining up, a bell, ducking and more, each solved to the same goal, to be "
+      "heard beside each other");
+  waysButton_->setCheckable(true);
+  connect(waysButton_, &QPushButton::toggled, this, &DuckPage::showWays);
+  connect(ways_, &WaysPicture::left, this, [this] { waysButton_->setChecked(false); });
+  cards_->addButton(waysButton_);
+  layout->addWidget(cards_);
+  layout->addWidget(pictures_, 1);
+  layout->addWidget(ways_, 1);
+  setPicture(all);
   refresh();
 }
 
+void DuckPage::showWays(bool shown) {
+  pictures_->setVisible(!shown);
+  ways_->setVisible(shown);
+  if (!shown) return;
+  ways_->solve();
+  ways_->setFocus();
+}
+
+void DuckPage::askForTrigger(bool midi) {
+  const QString path = midi ? QFileDialog::getOpenFileName(this, "Choose a MIDI file", {},
+                                                           "MIDI files (*.mid *.midi);;All files (*)")
+                            : askForSound(this, "Choose a sound that fires");
+  if (!path.isEmpty()) document().loadTrigger(chosenDuck(document(), selection()).id, path);
+}
+
+// Which fields there are hangs on what the ducking is; a hand on one stays on the one of that name.
+void DuckPage::rebuildFields() {
+  const QString signature = duckFieldsSignature(chosenDuck(document(), selection())) +
+                            (document().session().ducks.size() > 1 ? " of several" : "");
+  if (signature == signature_) return;
+  signature_ = signature;
+  const QWidget* held = window()->focusWidget();
+  const QString name = held && isAncestorOf(held) ? held->objectName() : QString();
+  clearFields();
+  for (QPushButton* button : buttons_) dismiss(button);
+  buttons_.clear();
+  const DuckDesk desk{document(), [this]() -> const Duck& { return chosenDuck(document(), selection()); },
+                      [this] { askForTrigger(false); }, [this] { askForTrigger(true); }};
+  std::vector<ValueField*> made;
+  for (FieldSpec& spec : duckFields(desk)) made.push_back(addField(std::move(spec)));
+  addButtons();
+  if (document().session().ducks.size() > 1)
+    for (FieldSpec& spec : duckingBusFields(document())) made.push_back(addField(std::move(spec)));
+  for (ValueField* field : made) {
+    field->show();
+    if (!name.isEmpty() && field->objectName() == name) field->setFocus();
+  }
+}
+
+void DuckPage::addButtons() {
+  auto add = [this](const QString& words, const QString& tip, auto press) {
+    auto* button = new QPushButton(words);
+    button->setObjectName(words), button->setAccessibleName(words), button->setToolTip(tip);
+    connect(button, &QPushButton::clicked, this, press);
+    addToFields(button);
+    button->show();
+    buttons_.push_back(button);
+  };
+  const Movement movement = chosenDuck(document(), selection()).movement;
+  auto facts = [this] { return duckFacts(document(), chosenDuck(document(), selection())); };
+  if (movement == Movement::Follower)
+    add("Take 6 dB", "Sets the threshold so that it takes 6 dB at the loudest hit", [this, facts] {
+      if (const DuckFacts* f = facts(); f && f->thresholdForSix)
+        document().edit(setThreshold(chosenDuck(document(), selection()), *f->thresholdForSix));
+    });
+  if (movement == Movement::Follower || movement == Movement::Mirror)
+    add("Turn into a curve", "Draws what it does after its hits, on average, as a curve with points",
+        [this, facts] {
+          if (const DuckFacts* f = facts(); f && f->drawn)
+            document().edit(drawDip(chosenDuck(document(), selection()), *f->drawn));
+          else
+            document().tell("It takes nothing at its hits that could be drawn.");
+        });
+}
+
+void DuckPage::refresh() {
+  if (cards_) cards_->refresh();
+  rebuildFields();
+  StagePage::refresh();
+}
+
+void DuckPage::mark(const Finding& finding) {
+  // "duck-3-fires": of the third.
+  const QStringList words = QString::fromStdString(finding.id).split('-');
+  if (words.size() > 2 && words[0] == "duck") selection().setDuck(words[1].toInt());
+  StagePage::mark(finding);
+}
+
+Edit DuckPage::withoutChosen() const {
+  Edit out = setDucking(chosenDuck(document(), selection()), false);
+  out.name = "No ducking of " + duckWord(document().session(), chosenDuck(document(), selection()));
+  return out;
+}
+
+void DuckPage::follow(Transport& transport) {
+  auto show = [this, &transport] {
+    if (!isVisible()) return;
+    const auto at = transport.isPlaying() ? std::optional(transport.positionQuarters()) : std::nullopt;
+    lane_->setPlayhead(at), dip_->setPlayhead(at);
+  };
+  for (auto signal : {&Transport::moved, &Transport::stateChanged}) connect(&transport, signal, this, show);
+}
+
 QString DuckPage::subtitle() const {
-  const Duck& d = document().session().duck();
+  const Duck& d = chosenDuck(document(), selection());
   if (!d.on) return "lower the bass at each kick";
-  return "each kick lowers the bass, " +
-         (belowOf(d) ? "below " + QString::fromStdString(hzText(*belowOf(d))) : QString("all of it"));
+  const QString target = targetWords(document().session(), d.target);
+  const QString how = d.movement == Movement::Static
+                          ? "is always lower"
+                          : "gives way to " + triggerWords(document().session(), d.source);
+  const QString where = d.band.kind == DuckBandKind::All ? QString()
+                        : d.band.kind == DuckBandKind::Below
+                            ? ", below " + QString::fromStdString(hzText(d.band.belowHz))
+                        : d.band.kind == DuckBandKind::Bell ? QString(", in a bell")
+                                                            : QString(", in several bands");
+  return target + " " + how + where;
 }
 
 }  // namespace heft::app

@@ -1,17 +1,46 @@
 #pragma once
-/// Duck: how the bass makes way for the kick.
+/// Duck: what gives way to what, when, how far and for how long.
 
 #include "app/stages/stage_page.h"
 
+class QPushButton;
+
 namespace heft::app {
+
+class DipPicture;
+class DuckCards;
+class TriggerLane;
+class WaysPicture;
 
 class DuckPage : public StagePage {
   Q_OBJECT
  public:
   DuckPage(Document& document, Selection& selection);
+  void refresh() override;
+  void mark(const Finding& finding) override;
+  /// The loop without the chosen ducking.
+  Edit withoutChosen() const;
+  WaysPicture* ways() const { return ways_; }
+  /// Instead of the pictures of the chosen ducking.
+  void showWays(bool shown);
+  /// Shows what happens at the playhead while it plays.
+  void follow(Transport& transport);
 
  protected:
   QString subtitle() const override;
+
+ private:
+  void rebuildFields();
+  void addButtons();
+  void askForTrigger(bool midi);
+  DuckCards* cards_ = nullptr;
+  TriggerLane* lane_ = nullptr;
+  DipPicture* dip_ = nullptr;
+  WaysPicture* ways_ = nullptr;
+  QWidget* pictures_ = nullptr;
+  QPushButton* waysButton_ = nullptr;
+  QString signature_;
+  std::vector<QPushButton*> buttons_;
 };
 
 }  // namespace heft::app

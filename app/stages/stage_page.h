@@ -15,7 +15,7 @@ namespace heft::app {
 
 class FlowLayout;
 
-/// What the stages share besides the document: which hit is looked at.
+/// What the stages share besides the document: which hit is looked at, and which ducking.
 class Selection : public QObject {
   Q_OBJECT
  public:
@@ -26,12 +26,19 @@ class Selection : public QObject {
     hit_ = hit;
     Q_EMIT changed();
   }
+  int duck() const { return duck_; }
+  void setDuck(int id) {
+    if (id == duck_) return;
+    duck_ = id;
+    Q_EMIT changed();
+  }
 
  Q_SIGNALS:
   void changed();
 
  private:
   int hit_ = 0;
+  int duck_ = 1;
 };
 
 class StagePage : public QWidget {

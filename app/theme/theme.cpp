@@ -189,6 +189,16 @@ void drawBendGrip(QPainter& painter, const QPointF& centre, bool chosen) {
   painter.restore();
 }
 
+void drawPointMark(QPainter& painter, const QPointF& centre, bool chosen) {
+  const double half = chosen ? 4.0 : 3.0;
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing, false);
+  painter.setPen(QPen(theme().ink, chosen ? 2.0 : 1.0));
+  painter.setBrush(theme().panel);
+  painter.drawRect(QRectF(centre.x() - half, centre.y() - half, 2 * half, 2 * half));
+  painter.restore();
+}
+
 void drawIn(QPainter& painter, const QPointF& left) {
   painter.fillRect(QRectF(left.x(), left.y() - 1.5, 7, 3), theme().ink);
 }

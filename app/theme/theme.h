@@ -48,6 +48,8 @@ void drawVerdict(QPainter& painter, const QPointF& centre, Verdict verdict, bool
 void drawGrip(QPainter& painter, const QPointF& centre, bool chosen, double radius = 4.0);
 /// A grip that bends what lies between two others: a capsule.
 void drawBendGrip(QPainter& painter, const QPointF& centre, bool chosen);
+/// A point of a drawn edge: a square in outline, bold while it is chosen.
+void drawPointMark(QPainter& painter, const QPointF& centre, bool chosen);
 /// A section or processor that is in: a bold stroke, 7 px wide from `left` on.
 void drawIn(QPainter& painter, const QPointF& left);
 /// A favourite: a star, in outline where it is none.

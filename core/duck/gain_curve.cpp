@@ -137,29 +137,46 @@ double depthAtGain(double gain) {
   return gain < 0.01 ? kSilentDepthDb : std::round(-200.0 * std::log10(gain)) / 10.0;
 }
 
+namespace {
+
+// From a trigger to the next. What goes down ahead of the next is the next one's.
+TriggerFacts factsAfter(std::span<const float> gain, double at, size_t first, size_t end, double sampleRate) {
+  constexpr float kDeep = 0.70795f;  // -3 dB
+  const double perMs = sampleRate / 1000.0;
+  TriggerFacts out;
+  size_t own = end;
+  if (end > first && gain[end % gain.size()] < kReturned)
+    while (own > first && gain[(own - 1) % gain.size()] < kReturned) --own;
+  // Only where it had come back before: else it is its own way back that the next one meets.
+  bool fell = false;
+  for (size_t i = first; i < own && !fell; ++i) fell = gain[i % gain.size()] < kReturned;
+  if (!fell) own = end;
+  float least = 1.0f;
+  for (size_t i = first; i < own; ++i) {
+    const float g = gain[i % gain.size()];
+    least = std::min(least, g);
+    if (g < kReturned) out.returnMs = (static_cast<double>(i + 1) - at) / perMs;
+    if (g < kDeep) out.under3DbMs += 1.0 / perMs;
+  }
+  out.depthDb = dbFromAmplitude(least, -kSilentDepthDb);
+  return out;
+}
+
+}  // namespace
+
 DipFacts measureDip(std::span<const float> gain, std::span<const Trigger> triggers, double sampleRate,
                     bool loops) {
-  constexpr float kDeep = 0.70795f;  // -3 dB
   DipFacts out;
   if (gain.empty()) return out;
   out.depthDb = dbFromAmplitude(*std::min_element(gain.begin(), gain.end()), -kSilentDepthDb);
-  const double perMs = sampleRate / 1000.0;
   for (size_t t = 0; t < triggers.size(); ++t) {
     const double at = triggers[t].frame;
     const auto first = static_cast<size_t>(std::max(0.0, std::ceil(at)));
     const size_t end = t + 1 < triggers.size() ? static_cast<size_t>(triggers[t + 1].frame)
                        : loops                 ? gain.size() + static_cast<size_t>(triggers[0].frame)
                                                : gain.size();
-    TriggerFacts facts;
-    float least = 1.0f;
-    for (size_t i = first; i < end; ++i) {
-      if (!loops && i >= gain.size()) break;
-      const float g = gain[i % gain.size()];
-      least = std::min(least, g);
-      if (g < kReturned) facts.returnMs = (static_cast<double>(i + 1) - at) / perMs;
-      if (g < kDeep) facts.under3DbMs += 1.0 / perMs;
-    }
-    facts.depthDb = dbFromAmplitude(least, -kSilentDepthDb);
+    const TriggerFacts facts =
+        factsAfter(gain, at, first, loops ? end : std::min(end, gain.size()), sampleRate);
     out.returnMs = std::max(out.returnMs, facts.returnMs);
     out.fired += facts.fired() ? 1 : 0;
     out.each.push_back(facts);

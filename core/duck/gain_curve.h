@@ -98,7 +98,8 @@ inline float atShare(float gain, double share) {
 struct TriggerFacts {
   double depthDb = 0.0;     ///< its minimum there, negative; not under -kSilentDepthDb
   double under3DbMs = 0.0;  ///< how long the gain is below -3 dB, all together
-  double returnMs = 0.0;    ///< from the trigger until it is last below -0.5 dB
+  double returnMs =
+      0.0;  ///< from the trigger until it is last below -0.5 dB; what goes down ahead of the next is that one's
   bool fired() const { return returnMs > 0.0; }
   bool operator==(const TriggerFacts&) const = default;
 };

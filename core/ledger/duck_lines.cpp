@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/ledger/lines.h"
+#include "core/ledger/ways.h"
 #include "core/session/edits/ducks.h"
 #include "core/theory/text.h"
 
@@ -30,9 +31,15 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
     // Some decibels over what it takes, since the dip only reaches its depth for a part of the kick.
     const double had = v.session.ducksBass() ? v.session.duck().curve.depthDb : 0.0,
                  lacks = f.value - v.limits.overlapHolds;
-    for (double more : {2.5, 6.0, 12.0})
-      f.options.push_back(remedyOf(
-          "Duck", duckBy(v.session, std::clamp(std::ceil(2.0 * (lacks + more)) / 2.0 + had, 6.0, 36.0))));
+    for (double more : {2.5, 6.0, 12.0}) {
+      const double depth = std::clamp(std::ceil(2.0 * (lacks + more)) / 2.0 + had, 6.0, 36.0);
+      // Where nothing ducks yet the gentlest that works is offered: the lows alone, else all of the bass.
+      if (!v.session.ducksBass())
+        f.options.push_back(
+            remedyOf("Duck", makeRoomBy(v.session, WayKind::LowBand, depth, 0.0),
+                     "duck the bass's lows by " + formatNumber(depth, 1) + " dB under the kick"));
+      f.options.push_back(remedyOf("Duck", duckBy(v.session, depth)));
+    }
   }
   out.push_back(f);
 }

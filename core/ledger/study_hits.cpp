@@ -69,6 +69,11 @@ void add(KeyMaker& maker, std::span<const double> x) {
   maker.add(std::string(reinterpret_cast<const char*>(x.data()), x.size_bytes()));
 }
 
+// The half of the tail in which the kick is within 20 dB of its peak.
+double bodySeconds(const SoundFacts& kick) {
+  return std::clamp(0.5 * kick.tailLowMs / 1000.0, 0.03, 0.1);
+}
+
 // Beneath it is silence.
 std::optional<double> aboveFloor(double db) {
   constexpr double kFloorDb = -119.0;
@@ -179,8 +184,7 @@ Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCac
   if (!out.kick || !out.kick->onsetSeconds || !out.readyKick || stems.hitFrames().empty()) return {};
   const auto envelope = slidingPeak(monoFold(out.readyKick->sound), out.readyKick->sound.sampleRate,
                                     envelopeWindowSeconds(out.kick->landing));
-  // The half of the tail in which the kick is within 20 dB of its peak.
-  const double kickSeconds = std::clamp(0.5 * out.kick->tailLowMs / 1000.0, 0.03, 0.1);
+  const double kickSeconds = bodySeconds(*out.kick);
   const Lanes lanes = lanesOf(s, stems, cache);
   std::vector<AlignCurve> curves;
   out.hitsInLoop = stems.hitFrames().size();
@@ -198,6 +202,39 @@ Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCac
   for (HitFacts& hit : out.hits)
     if (hit.curve.overlap) hit.bestDb = hit.curve.levelAt(out.best.delayMs, out.best.invert);
   return {};
+}
+
+double RoomFacts::worstDb() const {
+  double out = kNothing;
+  for (const auto& db : bassToKickDb) out = std::max(out, db.value_or(kNothing));
+  return out;
+}
+
+std::optional<RoomFacts> measureRoom(const Session& s, const Assets& assets, const Stems& stems,
+                                     StepCache& cache, std::optional<size_t> atHit) {
+  const auto kick = SoundSteps(assets, cache, s.track.sampleRate).kickFacts(s.kick(), s.track);
+  if (!kick || !kick->onsetSeconds || stems.hitFrames().empty()) return std::nullopt;
+  const Lanes lanes = lanesOf(s, stems, cache);
+  RoomFacts out;
+  size_t worst = 0;
+  for (size_t i = 0; i < std::min(kMostJudgedHits, stems.hitFrames().size()); ++i) {
+    out.bassToKickDb.push_back(bassReKick(lanes, stems.hitFrames()[i] / stems.sampleRate, bodySeconds(*kick)));
+    if (out.bassToKickDb[i].value_or(RoomFacts::kNothing) >
+        out.bassToKickDb[worst].value_or(RoomFacts::kNothing))
+      worst = i;
+  }
+  const double at =
+      stems.hitFrames()[std::min(atHit.value_or(worst), stems.hitFrames().size() - 1)] / stems.sampleRate;
+  constexpr double kShownMs = 250.0, kWindow = 0.02;
+  for (double ms = -RoomFacts::kLeadMs; ms < kShownMs; ms += RoomFacts::kStepMs) {
+    auto level = [&](const SlowLane& lane) {
+      const double from = at + ms / 1000.0 - 0.5 * kWindow;
+      return static_cast<float>(
+          std::sqrt(2.0 * energyOf(lane.from(lane.low, from, kWindow)) / (kWindow * lane.rate)));
+    };
+    out.kickLevel.push_back(level(*lanes.kick)), out.bassLevel.push_back(level(*lanes.bass));
+  }
+  return out;
 }
 
 }  // namespace heft

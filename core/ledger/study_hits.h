@@ -12,4 +12,19 @@ namespace heft {
 Result<void> studyHits(Study& out, const Session& session, const Stems& stems, StepCache& cache,
                        const std::stop_token& stop);
 
+/// How much of the bass stands in the kick's way, and nothing else of the meetings: what ways to make room are
+/// judged by.
+struct RoomFacts {
+  std::vector<std::optional<double>> bassToKickDb;  ///< as HitFacts::bassReKickDb, at each judged hit
+  /// Levels between 20 and 150 Hz after the hit where the bass is loudest, as amplitudes each 5 ms from 25 ms
+  /// before it.
+  std::vector<float> kickLevel, bassLevel;
+  static constexpr double kStepMs = 5.0, kLeadMs = 25.0;
+  double worstDb() const;  ///< kNothing where no bass is under any hit
+  static constexpr double kNothing = -120.0;
+};
+/// Levels are those after `atHit`, or after the worst hit. Nothing without a kick or hits.
+std::optional<RoomFacts> measureRoom(const Session& session, const Assets& assets, const Stems& stems,
+                                     StepCache& cache, std::optional<size_t> atHit = {});
+
 }  // namespace heft

@@ -314,8 +314,9 @@ ResolvedDuck resolveDuck(const Duck& duck, const Session& s, const DuckSources& 
   for (const LaneHit& hit : out.hits)
     if (hit.fires() && (out.triggers.empty() || hit.frame > out.triggers.back().frame))
       out.triggers.push_back({hit.frame, hit.velocity});
-  if (duck.movement == Movement::Follower || duck.movement == Movement::Mirror)
-    out.heard = heardOf(duck.source, out, s, from);
+  // A file is drawn too.
+  const bool hears = duck.movement == Movement::Follower || duck.movement == Movement::Mirror;
+  if (hears || duck.source.kind == TriggerKind::Audio) out.heard = heardOf(duck.source, out, s, from);
   return out;
 }
 

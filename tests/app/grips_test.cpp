@@ -159,7 +159,8 @@ TEST_F(GripsTest, DimensionLinesMoveTheDip) {
   typeInto("Depth", "-12 dB");
   EXPECT_EQ(session().duck().curve.depthDb, 12.0);
   EXPECT_NEAR(document().study()->dip.depthDb, -12.0, 0.05);
-  typeInto("Ducking band", "B2");
+  choose("Ducking band", 1);
+  typeInto("Crossover", "B2");
   EXPECT_NEAR(session().duck().band.belowHz, 123.47, 0.01);
 }
 

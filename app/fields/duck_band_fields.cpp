@@ -1,0 +1,148 @@
+// Where a ducking acts.
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "app/fields/duck_field_groups.h"
+#include "app/fields/duck_words.h"
+#include "core/session/edits/ducks.h"
+#include "core/session/edits/values.h"
+
+namespace heft::app {
+namespace {
+
+FieldSpec bandField(const DuckDesk& desk) {
+  FieldSpec f;
+  f.caption = "Band", f.name = "Ducking band";
+  f.tip =
+      "All of it; only what lies below a frequency; a bell at a note; or several bands. Delete goes back to "
+      "all of it";
+  f.text = [desk] {
+    const DuckBand& b = desk.duck().band;
+    constexpr std::array kWords = {"all of it", "below", "a bell", "several"};
+    return QString(kWords[static_cast<size_t>(b.kind)]);
+  };
+  f.choices = [] { return QStringList{"all of it", "below a crossover", "a bell at a note", "several bands"}; };
+  f.choose = [desk](int i) {
+    constexpr std::array kKeys = {"all", "below", "bell", "several"};
+    desk.document.edit(putValue("set ducking band", {.duck = desk.duck().id}, "band.kind",
+                                std::string(kKeys[static_cast<size_t>(i)])));
+  };
+  f.reset = [desk] { desk.document.edit(setDuckBelow(desk.duck(), {})); };
+  return f;
+}
+
+FieldSpec bellField(const DuckDesk& desk) {
+  FieldSpec f;
+  f.caption = "Stands at", f.name = "Bell stands at";
+  f.tip =
+      "The bell's note: where the trigger or the kick lands, which moves with them, or a note, which moves "
+      "with the key";
+  f.text = [desk] {
+    constexpr std::array kWords = {"the trigger's note", "the kick's note", "a note"};
+    const ResolvedDuck* r = resolvedDuck(desk.document, desk.duck());
+    const NoteStyle& style = desk.document.track().notes;
+    const QString note =
+        r && r->bellHz && desk.duck().band.at != BellAt::Key
+            ? ", " + QString::fromStdString(pitchText(midiFromHz(*r->bellHz, style.a4Hz), style))
+            : QString();
+    return kWords[static_cast<size_t>(desk.duck().band.at)] + note;
+  };
+  f.choices = [] { return QStringList{"the trigger's note", "the kick's note", "a note of the key"}; };
+  f.choose = [desk](int i) {
+    const Key& key = desk.document.track().key;
+    if (i == 2) return desk.document.edit(setBellNote(desk.duck(), lowTonic(key), key));
+    desk.document.edit(putValue("set the bell's note", {.duck = desk.duck().id}, "band.at",
+                                std::string(i == 0 ? "source" : "kick")));
+  };
+  return f;
+}
+
+FieldSpec bellNoteField(const DuckDesk& desk) {
+  auto midi = [desk] { return lowTonic(desk.document.track().key) + desk.duck().band.semitones; };
+  FieldSpec f;
+  f.caption = "Note", f.name = "Bell note";
+  f.tip = "The bell's note, as a note or in Hz; it moves with the key";
+  f.text = [desk, midi] { return QString::fromStdString(pitchText(midi(), desk.document.track().notes)); };
+  f.commit = [desk](const QString& text) -> std::optional<QString> {
+    const auto note = parsePitch(text.trimmed().toStdString(), desk.document.track().notes);
+    if (!note) return QString::fromStdString(note.error().reason);
+    desk.document.edit(setBellNote(desk.duck(), *note, desk.document.track().key));
+    return std::nullopt;
+  };
+  f.step = [desk, midi](int steps, bool fine) {
+    desk.document.edit(
+        setBellNote(desk.duck(), midi() + steps * (fine ? 0.01 : 1.0), desk.document.track().key));
+  };
+  return f;
+}
+
+FieldSpec stepField(const DuckDesk& desk, size_t index) {
+  FieldSpec f;
+  f.caption = index == 0 ? "Up to" : "then up to";
+  f.name = QString("Band %1 edge").arg(index + 1);
+  f.tip = "Where this band ends, in Hz or as a note. Delete takes the band away";
+  auto step = [desk, index]() -> const BandStep* {
+    const auto& steps = desk.duck().band.steps;
+    return index < steps.size() ? &steps[index] : nullptr;
+  };
+  f.text = [step] { return step() ? QString::fromStdString(hzText(step()->belowHz)) : QString("-"); };
+  f.commit = [desk, index](const QString& text) -> std::optional<QString> {
+    const auto midi = parsePitch(text.trimmed().toStdString(), desk.document.track().notes);
+    if (!midi) return QString::fromStdString(midi.error().reason);
+    desk.document.edit(moveBandStep(desk.duck(), index, hzFromMidi(*midi, desk.document.track().notes.a4Hz)));
+    return std::nullopt;
+  };
+  f.step = [desk, index, step](int steps, bool fine) {
+    if (step())
+      desk.document.edit(
+          moveBandStep(desk.duck(), index, step()->belowHz + steps * (fine ? 1.0 : 5.0), "band edge"));
+  };
+  f.endDrag = [desk] { desk.document.endDrag(); };
+  f.reset = [desk, index] { desk.document.edit(removeBandStep(desk.duck(), index)); };
+  return f;
+}
+
+FieldSpec addStepField(const DuckDesk& desk) {
+  FieldSpec f;
+  f.caption = "Bands", f.name = "Number of bands";
+  f.tip = "How many bands there are below the rest";
+  f.text = [desk] { return QString::number(desk.duck().band.steps.size()); };
+  f.choices = [] { return QStringList{"one more", "one less"}; };
+  f.choose = [desk](int i) {
+    desk.document.edit(i == 0 ? addBandStep(desk.duck())
+                              : removeBandStep(desk.duck(), desk.duck().band.steps.size() - 1));
+  };
+  return f;
+}
+
+}  // namespace
+
+void addDuckBand(Specs& out, const DuckDesk& desk) {
+  out.push_back(bandField(desk));
+  const DuckBand& band = desk.duck().band;
+  if (band.kind == DuckBandKind::Below)
+    out.push_back(
+        plainField(desk, FieldWords{"band.below_hz", "Crossover", "Only what lies below it is lowered"}));
+  if (band.kind == DuckBandKind::Bell) {
+    out.push_back(bellField(desk));
+    if (band.at == BellAt::Key) out.push_back(bellNoteField(desk));
+    out.push_back(plainField(
+        desk, FieldWords{"band.octaves", "Octaves wide", "The bell's width between its -3 dB points"}.called(
+                  "Bell width")));
+  }
+  if (band.kind != DuckBandKind::Several) return;
+  out.push_back(addStepField(desk));
+  for (size_t i = 0; i < band.steps.size(); ++i) {
+    out.push_back(stepField(desk, i));
+    out.push_back(plainField(desk, FieldWords{"band.steps." + std::to_string(i) + ".share", "takes",
+                                              "How much of the movement this band takes"}
+                                       .called(QString("Band %1 share").arg(i + 1))));
+  }
+  out.push_back(plainField(
+      desk, FieldWords{"band.above_share", "Above it", "How much of the movement what lies above takes"}.called(
+                "Share above")));
+}
+
+}  // namespace heft::app

@@ -1,0 +1,15 @@
+#pragma once
+/// The ducking that is looked at.
+
+#include "app/fields/duck_words.h"
+#include "app/stages/stage_page.h"
+
+namespace heft::app {
+
+/// The chosen one; where that is gone, the pair's.
+inline const Duck& chosenDuck(const Document& document, const Selection& selection) {
+  const Duck* chosen = document.session().duck(selection.duck());
+  return chosen ? *chosen : document.session().duck();
+}
+
+}  // namespace heft::app

@@ -1,0 +1,57 @@
+#pragma once
+/// The trigger lane: over the whole loop the level of what fires, the threshold, the hits that fire, those in
+/// doubt and those nearly found.
+
+#include "app/plots/axis.h"
+#include "app/stages/stage_page.h"
+
+namespace heft::app {
+
+class TriggerLane : public Picture {
+  Q_OBJECT
+ public:
+  TriggerLane(Document& document, Selection& selection);
+  /// Where a moment of the loop stands, in quarters; tests click there.
+  QPointF placeOf(double quarters) const;
+  /// Where the threshold's line is taken hold of; nothing where there is none.
+  std::optional<QPointF> thresholdGrip() const;
+  /// The playhead, in quarters; nothing while nothing plays.
+  void setPlayhead(std::optional<double> quarters);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  bool event(QEvent*) override;
+
+ private:
+  struct Threshold {
+    double levelDb;  ///< on the lane's scale
+    bool follower;
+  };
+  QRectF box() const;
+  Axis time() const;
+  double yOfDb(double db) const;
+  std::optional<Threshold> threshold() const;
+  void drawLevel(QPainter& p, const ResolvedDuck& duck) const;
+  void drawThreshold(QPainter& p) const;
+  void drawHit(QPainter& p, const LaneHit& hit, bool chosen) const;
+  void drawWords(QPainter& p, const ResolvedDuck& duck) const;
+  /// The hit under the pointer.
+  const LaneHit* hitAt(const QPointF& at) const;
+  /// The chosen trigger.
+  const LaneHit* chosenHit() const;
+  void toggle(const LaneHit& hit);
+  void placeAt(double quarters);
+  void step(int way);
+  bool holdsThreshold_ = false;
+  std::optional<double> playhead_;
+};
+
+/// Of the hits that fire the one that is chosen, as an index into the ducking's triggers; nothing where none
+/// fires.
+std::optional<size_t> chosenTrigger(const ResolvedDuck& duck, const Selection& selection);
+
+}  // namespace heft::app

@@ -1,0 +1,56 @@
+#pragma once
+/// Ways to make room for the kick: each solved on copies of the session to one goal, with what it costs.
+
+#include <functional>
+#include <stop_token>
+
+#include "core/ledger/ledger.h"
+
+namespace heft {
+
+enum class WayKind { Octave, Shorter, Align, Bell, LowBand, Full, Mirror, Together };
+
+/// What a way costs, measured on the rendered lanes.
+struct WayCost {
+  double loudnessLostDb = 0.0;  ///< of the bass's lane, K-weighted
+  double under3DbMs = 0.0;      ///< of the bass's gain after a hit, on average
+  double shiftSemitones = 0.0;  ///< how far a recording is moved
+  double shorterMs = 0.0;       ///< how much of a sound's length goes
+  double peakDb = 0.0;          ///< of the sum, against before
+
+  /// One figure to order by: a dB of loudness lost counts as 100 ms below -3 dB, as two semitones, as 100 ms of
+  /// length, as a dB of peak. Our own weighing, told in docs/ledger.md.
+  double sum() const;
+};
+
+struct RoomWay {
+  WayKind kind = WayKind::Full;
+  std::string name;      ///< "a bell at A1, 9.5 dB deep"
+  Edit edit;             ///< named for Undo
+  bool reaches = false;  ///< the goal
+  double worstDb = 0.0;  ///< bass to kick where it is worst; -120: no bass under any hit
+  WayCost cost;
+  /// Levels after the hit that is worst without any way, as RoomFacts has them.
+  std::vector<float> kickLevel, bassLevel;
+};
+
+struct RoomWays {
+  std::vector<RoomWay> ways;  ///< those that reach the goal by cost, then the others by how near they come
+  double goalDb = 0.0, beforeDb = 0.0;
+  std::vector<float> kickBefore, bassBefore;
+};
+
+/// The gentlest of each kind that brings the bass under the kick by `Limits::overlapHolds` at every hit:
+/// octaves of kick and bass, a shorter kick, lining up, a bell at the kick's landing, what lies below 120 Hz,
+/// all of the bass, a mirror, and the best ducking with what helps most beside it. Duckings are solved by
+/// halving to half a decibel. The session's own ducking by the kick is replaced by those that duck. `progress`:
+/// 0 to 1. Cost: some forty renders of what an edit touches. Errors: Cancelled; BadUsage without a kick, a bass
+/// or hits.
+Result<RoomWays> waysToMakeRoom(const Session& session, const Assets& assets, StepCache& cache,
+                                std::stop_token stop = {}, const std::function<void(double)>& progress = {});
+
+/// A ducking of the bass by the kick of that kind and depth (of a mirror: what both stay within), in place of
+/// the one that is there.
+Edit makeRoomBy(const Session& session, WayKind kind, double depthDb, double bellMidi);
+
+}  // namespace heft

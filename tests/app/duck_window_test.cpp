@@ -1,0 +1,171 @@
+// Duck, driven: points drawn with the mouse and by keys, a follower turned into a curve, a false hit taken out.
+
+#include "app/stages/dip_picture.h"
+#include "app/stages/duck_cards.h"
+#include "app/stages/duck_page.h"
+#include "app/stages/trigger_lane.h"
+#include "app/stages/ways_picture.h"
+#include "core/session/edits/ducks.h"
+#include "tests/app/window_fixture.h"
+
+namespace heft::app {
+namespace {
+
+class DuckWindowTest : public WindowTest {
+ protected:
+  void openDuck() {
+    openDemo();
+    window.showStage(Stage::Duck);
+    choose("Ducking", 1);
+    ASSERT_TRUE(session().duck().on);
+  }
+  DipPicture* dip() { return window.findChild<DipPicture*>(); }
+  TriggerLane* lane() { return window.findChild<TriggerLane*>(); }
+  void key(QWidget* at, Qt::Key key, Qt::KeyboardModifiers modifiers = {}) {
+    at->setFocus();
+    QTest::keyClick(at, key, modifiers);
+    settle();
+  }
+};
+
+TEST_F(DuckWindowTest, PointsAreDrawnMovedBentAndTakenAway) {
+  openDuck();
+  QTest::mouseDClick(dip(), Qt::LeftButton, {}, dip()->placeOf(80, 0.8).toPoint());
+  settle();
+  ASSERT_EQ(session().duck().curve.points.size(), 5u) << "four dimensions are four points";
+  ASSERT_TRUE(dip()->chosenPoint());
+  const size_t mine = *dip()->chosenPoint();
+  const DipPoint placed = session().duck().curve.points[mine];
+  EXPECT_NEAR(placed.at * session().duck().curve.length.toMs(122), 80, 4);
+  const QPointF at = dip()->handleAt(DipPicture::Handle::Point, mine);
+  drag(dip(), at, at + QPointF(0, 20));
+  EXPECT_GT(session().duck().curve.points[mine].taken, placed.taken + 0.05);
+  const QPointF bend = dip()->handleAt(DipPicture::Handle::Bend, mine);
+  drag(dip(), bend, bend - QPointF(0, 12));
+  EXPECT_GT(session().duck().curve.points[mine].bend, 0.05) << "higher in the middle: back early";
+  const QPointF end = dip()->handleAt(DipPicture::Handle::Return);
+  drag(dip(), end, end + QPointF(40, 0));
+  EXPECT_GT(session().duck().curve.length.toMs(122), 125);
+  EXPECT_NEAR(document().study()->ducks[0].dip.depthDb, -8.5, 0.1);
+  // By keys alone.
+  const auto count = session().duck().curve.points.size();
+  key(dip(), Qt::Key_Insert);
+  EXPECT_EQ(session().duck().curve.points.size(), count + 1);
+  key(dip(), Qt::Key_Delete);
+  EXPECT_EQ(session().duck().curve.points.size(), count);
+  key(dip(), Qt::Key_Escape);
+  key(dip(), Qt::Key_PageDown);
+  key(dip(), Qt::Key_PageDown);
+  ASSERT_TRUE(dip()->chosenPoint());
+  const double before = session().duck().curve.points[*dip()->chosenPoint()].taken;
+  key(dip(), Qt::Key_Up);
+  EXPECT_NEAR(session().duck().curve.points[*dip()->chosenPoint()].taken, before - 0.02, 1e-9);
+  choose("Curve drawn by", 0);
+  EXPECT_TRUE(session().duck().curve.points.empty());
+}
+
+TEST_F(DuckWindowTest, AFollowerIsTunedAndTurnedIntoACurve) {
+  openDuck();
+  choose("Ducking", 2);
+  EXPECT_EQ(session().duck().movement, Movement::Follower);
+  typeInto("Follower release", "60 ms");
+  typeInto("Follower ratio", "4");
+  press("Take 6 dB");
+  EXPECT_NEAR(document().study()->ducks[0].dip.depthDb, -6, 0.1);
+  const auto grip = lane()->thresholdGrip();
+  ASSERT_TRUE(grip);
+  const double was = session().duck().follower.thresholdDb;
+  drag(lane(), *grip, *grip + QPointF(0, 6));
+  EXPECT_LT(session().duck().follower.thresholdDb, was);
+  const double deepest = document().study()->ducks[0].dip.depthDb;
+  EXPECT_LT(deepest, -6.5);
+  press("Turn into a curve");
+  EXPECT_EQ(session().duck().movement, Movement::Curve);
+  EXPECT_GE(session().duck().curve.points.size(), 4u);
+  EXPECT_NEAR(document().study()->ducks[0].dip.depthDb, deepest, 1.0);
+  QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(session().duck().movement, Movement::Follower) << "one step";
+}
+
+TEST_F(DuckWindowTest, AFalseHitOfASoundIsTakenOutAndStaysOut) {
+  openDuck();
+  // The kick's stem as a silent copy: twice louder hits and one that is none.
+  auto drums = session().kick().layers[0];
+  const Sound kick = document().assets().sound(drums.recorded()->asset);
+  ASSERT_TRUE(kick);
+  std::vector<double> x(static_cast<size_t>(3.9 * kick->sampleRate), 0.0);
+  for (const double at : {0.0, 1.0, 2.0, 3.0})
+    for (size_t i = 0; i < kick->frames() && static_cast<size_t>(at * kick->sampleRate) + i < x.size(); ++i)
+      x[static_cast<size_t>(at * kick->sampleRate) + i] += 0.7 * kick->channels[0][i];
+  const std::string file = folder / "copy.wav";
+  ASSERT_TRUE(saveSound(reference::bufferOf(x, kick->sampleRate), file, SampleFormat::Wav24));
+  document().loadTrigger(session().duck().id, QString::fromStdString(file));
+  settle();
+  ASSERT_EQ(session().duck().source.kind, TriggerKind::Audio);
+  const auto& stems = *document().stems();
+  ASSERT_EQ(stems.ducks[0].triggers.size(), 4u);
+  const double second = stems.ducks[0].triggers[1].frame / document().track().framesPerQuarter();
+  QTest::mouseDClick(lane(), Qt::LeftButton, {}, lane()->placeOf(second).toPoint());
+  settle();
+  EXPECT_EQ(document().stems()->ducks[0].triggers.size(), 3u);
+  typeInto("Detector threshold", "-45 dB");
+  EXPECT_EQ(document().stems()->ducks[0].triggers.size(), 3u) << "it stays out";
+  lane()->setFocus();
+  const int hit = window.selection().hit();
+  key(lane(), Qt::Key_Right);
+  EXPECT_EQ(window.selection().hit(), hit + 1);
+  key(lane(), Qt::Key_Delete);
+  EXPECT_EQ(document().stems()->ducks[0].triggers.size(), 2u);
+  key(lane(), Qt::Key_Insert);
+  EXPECT_EQ(document().stems()->ducks[0].triggers.size(), 3u);
+}
+
+TEST_F(DuckWindowTest, DuckingsAreAddedChosenTakenOutAndRemoved) {
+  openDuck();
+  press("Add ducking");
+  ASSERT_EQ(session().ducks.size(), 2u);
+  const int id = session().ducks[1].id;
+  auto* card = window.findChild<DuckCard*>(QString("Ducking card %1").arg(id));
+  ASSERT_TRUE(card);
+  choose("Lowers", static_cast<int>(find<ValueField>("Lowers")->spec().choices().size()) - 1);
+  EXPECT_EQ(session().ducks[1].target.kind, DuckTargetKind::Backing);
+  EXPECT_LT(*std::min_element(document().stems()->backingGain.block(0).channels[0].begin(),
+                              document().stems()->backingGain.block(0).channels[0].end()),
+            0.5f);
+  key(card, Qt::Key_Space);
+  EXPECT_FALSE(session().ducks[1].on);
+  key(card, Qt::Key_Delete);
+  EXPECT_EQ(session().ducks.size(), 1u);
+  typeInto("Ducking amount", "50 %");
+  EXPECT_EQ(session().duck().amount, 0.5);
+}
+
+TEST_F(DuckWindowTest, AWayIsHeardByItsNumberAndTakenBlind) {
+  openDemo();
+  window.showStage(Stage::Duck);
+  press("Ways to make room button");
+  auto* ways = window.findChild<WaysPicture*>();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return ways->isSolved(); }, 60000));
+  ASSERT_GE(ways->count(), 7u);
+  EXPECT_TRUE(ways->way(1).reaches);
+  key(ways, Qt::Key_1);
+  EXPECT_EQ(document().before().name, ways->way(1).edit.name) << "heard as Before is, aside";
+  key(ways, Qt::Key_N);
+  ASSERT_TRUE(ways->isBlind());
+  const Session was = session();
+  key(ways, Qt::Key_2);
+  EXPECT_EQ(document().before().name, "Way 2") << "nothing says which it is";
+  const RoomWay meant = ways->way(2);
+  EXPECT_EQ(session(), was);
+  key(ways, Qt::Key_Return);
+  EXPECT_EQ(session(), meant.edit.applied(was));
+  EXPECT_EQ(ways->tally(meant.kind), 1);
+  EXPECT_FALSE(ways->isVisible());
+  QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(session(), was) << "one step";
+}
+
+}  // namespace
+}  // namespace heft::app

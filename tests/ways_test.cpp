@@ -1,0 +1,84 @@
+// Ways to make room: each says what it does, measured again on the lanes that it leaves.
+
+#include "core/ledger/ways.h"
+
+#include <gtest/gtest.h>
+
+#include "core/ledger/study_hits.h"
+#include "core/measure/levels.h"
+#include "tests/reference/rendered.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+
+// Power between two frequencies of a stretch, by a plain transform.
+double lowPower(const Stem& lane, double rate, double from, double seconds) {
+  const auto first = static_cast<int64_t>(from * rate);
+  const auto x = lane.wrapped(0, first, static_cast<size_t>(seconds * rate));
+  std::vector<double> slow;
+  for (size_t i = 0; i + 16 <= x.size(); i += 16) {
+    double sum = 0;
+    for (size_t k = 0; k < 16; ++k) sum += x[i + k];
+    slow.push_back(sum / 16);
+  }
+  double power = 0;
+  for (const double v : slow) power += v * v;
+  return power;
+}
+
+TEST(Ways, EachDoesWhatItSays) {
+  const demo::Demo& demo = theDemo();
+  StepCache cache;
+  std::vector<double> progress;
+  const auto found =
+      waysToMakeRoom(demo.session, demo.assets, cache, {}, [&](double p) { progress.push_back(p); });
+  ASSERT_TRUE(found);
+  EXPECT_GT(found->beforeDb, found->goalDb);
+  ASSERT_GE(found->ways.size(), 7u);
+  EXPECT_EQ(progress.size(), 8u);
+  EXPECT_EQ(progress.back(), 1.0);
+  bool reaches = true;
+  for (size_t i = 0; i < found->ways.size(); ++i) {
+    const RoomWay& way = found->ways[i];
+    EXPECT_TRUE(reaches || !way.reaches) << "those that reach the goal come first";
+    if (i > 0 && way.reaches) EXPECT_GE(way.cost.sum(), found->ways[i - 1].cost.sum());
+    reaches = way.reaches;
+    // Measured anew, from nothing kept.
+    StepCache cold;
+    const Session after = way.edit.applied(demo.session);
+    const auto stems = render(after, demo.assets, cold);
+    ASSERT_TRUE(stems);
+    const auto facts = study(after, demo.assets, *stems, cold);
+    ASSERT_TRUE(facts);
+    double worst = RoomFacts::kNothing;
+    for (const HitFacts& h : facts->hits) worst = std::max(worst, h.bassReKickDb.value_or(RoomFacts::kNothing));
+    EXPECT_NEAR(worst, way.worstDb, 1e-6) << way.name;
+    EXPECT_EQ(worst <= found->goalDb, way.reaches) << way.name;
+    if (way.kind != WayKind::Full) continue;
+    // Half a decibel less is not enough.
+    Session less = after;
+    less.duck().curve.depthDb -= 1.0;
+    StepCache other;
+    const auto shallow = render(less, demo.assets, other);
+    const auto room = measureRoom(less, demo.assets, *shallow, other);
+    EXPECT_GT(room->worstDb(), found->goalDb) << way.name;
+    // And by a plain sum of squares of the lanes the bass is that much lower under the kick.
+    const double rate = stems->sampleRate, at = stems->hitFrames()[2] / rate;
+    const double had = lowPower(stems->bassPlaced(), rate, at, 0.05),
+                 has = lowPower(stems->bass(), rate, at, 0.05);
+    EXPECT_LT(10 * std::log10(has / had), -0.6 * after.duck().curve.depthDb) << way.name;
+  }
+}
+
+TEST(Ways, WithoutAKickOrABassItSaysWhy) {
+  StepCache cache;
+  const auto none = waysToMakeRoom(Session(), Assets(), cache);
+  ASSERT_FALSE(none);
+  EXPECT_EQ(none.error().kind, ErrorKind::BadUsage);
+}
+
+}  // namespace
+}  // namespace heft
