@@ -289,6 +289,29 @@ TEST(Duckings, ABellMovesWithTheKeyAndTheKick) {
   EXPECT_NEAR(std::remainder(moved - 2, 12), 0, 1e-9) << "by two semitones, in the octave that is heavy";
 }
 
+// The line's own notes move the backing; hits may stand off any grid.
+TEST(Duckings, NotesFireTooAndOffTheGrid) {
+  DuckWorld w = duckWorld();
+  w.s.bass().notes = {{0.113, 0.3, 33, 0.9}, {1.907, 0.4, 36, 0.8}, {3.0001, 0.5, 33, 1.0}};
+  Duck& d = addTo(w.s);
+  d.source.part = 2, d.target.kind = DuckTargetKind::Backing;
+  const Stems stems = w.rendered();
+  const double perQuarter = w.s.track.framesPerQuarter();
+  ASSERT_EQ(stems.ducks[0].triggers.size(), 3u);
+  for (size_t i = 0; i < 3; ++i) {
+    const double frame = stems.ducks[0].triggers[i].frame;
+    EXPECT_NEAR(frame, w.s.bass().notes[i].startQuarters * perQuarter, 0.5);
+    EXPECT_EQ(stems.backingGain.at(0, static_cast<size_t>(frame) - 1), 1.0f);
+    EXPECT_NEAR(stems.backingGain.at(0, static_cast<size_t>(frame) + 320), std::pow(10, -8.5 / 20), 1e-5);
+  }
+  const auto unducked = [&] {
+    w.s.ducks[0].on = false;
+    return everyFrame(w.rendered().backing);
+  }();
+  for (size_t i = 0; i < unducked.size(); i += 7)
+    ASSERT_NEAR(stems.backing.at(0, i), unducked[i] * stems.backingGain.at(0, i), 1e-6);
+}
+
 // Each says what is the matter in one line.
 TEST(Duckings, TheLedgerSaysWhatDoesNothing) {
   DuckWorld w = duckWorld();

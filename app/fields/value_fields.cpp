@@ -26,6 +26,7 @@ struct Hand {
     const auto v = at();
     if (!v) return std::nullopt;
     if (const auto* number = std::get_if<double>(&v->now)) return *number;
+    if (const auto* whole = std::get_if<int>(&v->now)) return *whole;
     if (const auto* time = std::get_if<TimeValue>(&v->now)) return time->toMs(document->track().tempoBpm);
     return words.startsAt;
   }
@@ -73,9 +74,16 @@ QString numberText(const Hand& hand) {
                                                   unitText(ms, Unit::Ms, hand.document->track()))
                           : unitText(ms, Unit::Ms, hand.document->track());
   }
-  const double value = std::get<double>(v->now);
+  const auto* whole = std::get_if<int>(&v->now);
+  const double value = whole ? *whole : std::get<double>(v->now);
   if (!hand.words.least.isEmpty() && value <= v->range.low) return hand.words.least;
   return unitText(value, v->range.unit, hand.document->track());
+}
+
+// A whole one where it is counted.
+Value numberFor(const ValueAt& v, double value) {
+  if (std::holds_alternative<int>(v.now)) return static_cast<int>(std::lround(value));
+  return value;
 }
 
 // Typed words as what is to be put there; nothing where they make no sense.
@@ -93,7 +101,7 @@ std::optional<std::vector<ValuePut>> typedInto(const Hand& hand, const ValueAt& 
     return hand.puts(*time, true);
   }
   const auto value = typedNumber(words, v.range, track);
-  return value ? std::optional(hand.puts(*value, true)) : std::nullopt;
+  return value ? std::optional(hand.puts(numberFor(v, *value), true)) : std::nullopt;
 }
 
 void addNumber(FieldSpec& f, const Hand& hand, const QString& takes) {
@@ -112,9 +120,9 @@ void addNumber(FieldSpec& f, const Hand& hand, const QString& takes) {
     if (!v || !now) return;
     const double to = stepped(*now, v->range.unit, steps, fine);
     const bool time = std::holds_alternative<TimeValue>(v->now);
-    hand.set(hand.puts(
-                 time ? Value(TimeValue::milliseconds(std::clamp(to, v->range.low, v->range.high))) : Value(to),
-                 true),
+    hand.set(hand.puts(time ? Value(TimeValue::milliseconds(std::clamp(to, v->range.low, v->range.high)))
+                            : numberFor(*v, to),
+                       true),
              hand.mergeKey());
   };
   f.endDrag = [document = hand.document] { document->endDrag(); };

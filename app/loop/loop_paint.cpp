@@ -147,22 +147,20 @@ void LoopStrip::drawWheel(QPainter& p, const Part& part) const {
             t.referenceWords, t.page);
 }
 
-void LoopStrip::drawGain(QPainter& p, const Part& part) const {
-  const Stems* stems = document_.stems();
+void LoopStrip::drawGain(QPainter& p, const QRectF& lane, const Stem& gain, const DuckTarget& of) const {
   const bool ducked = std::any_of(session().ducks.begin(), session().ducks.end(), [&](const Duck& d) {
-    return d.acts() && d.target.kind == DuckTargetKind::Part && d.target.part == part.id;
+    return d.acts() && d.target.kind == of.kind &&
+           (of.kind == DuckTargetKind::Backing || d.target.part == of.part);
   });
-  const Lane* lane = stems ? stems->lane(part.id) : nullptr;
-  if (!ducked || !lane || lane->gain.frames() == 0) return;
-  const QRectF box = boxOf(part).adjusted(0, 3, 0, -3);
+  if (!ducked || gain.frames() == 0) return;
+  const QRectF box = lane.adjusted(0, 3, 0, -3);
   QPolygonF line;
   const Axis time = timeAxis();
   const double perQuarter = document_.track().framesPerQuarter();
   for (double x = box.left(); x < box.right(); x += 1.0)
     line << QPointF(
-        x, box.bottom() -
-               box.height() * lane->gain.at(0, std::min(stems->frames - 1,
-                                                        static_cast<size_t>(time.value(x) * perQuarter))));
+        x, box.bottom() - box.height() * gain.at(0, std::min(gain.frames() - 1,
+                                                             static_cast<size_t>(time.value(x) * perQuarter))));
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(theme().ink, 1.0));
   drawLineThrough(p, line);
@@ -257,8 +255,11 @@ void LoopStrip::paintEvent(QPaintEvent*) {
     drawVelocities(p, part);
     drawDives(p, part);
     drawWheel(p, part);
-    drawGain(p, part);
+    if (const Lane* lane = s ? s->lane(part.id) : nullptr)
+      drawGain(p, boxOf(part), lane->gain, {DuckTargetKind::Part, part.id, 1});
   }
+  if (s && !session().backing.asset.empty())
+    drawGain(p, boxOf(Row{Of::Backing}), s->backingGain, {DuckTargetKind::Backing, 0, 0});
   drawMarked(p);
   drawHeads(p);
   drawHints(p);

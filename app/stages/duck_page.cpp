@@ -50,6 +50,8 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
 void DuckPage::showWays(bool shown) {
   pictures_->setVisible(!shown);
   ways_->setVisible(shown);
+  // What belongs to one ducking says nothing here.
+  findChild<QWidget*>("fields")->setVisible(!shown);
   if (!shown) return;
   ways_->solve();
   ways_->setFocus();

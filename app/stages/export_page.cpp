@@ -97,6 +97,9 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   log_->setObjectName("Export log");
   log_->setAccessibleName("Export log");
   log_->setReadOnly(true);
+  // It has what the list leaves.
+  log_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored);
+  log_->setMinimumHeight(72);
   log_->setPlaceholderText("Nothing yet: press Write files.");
   written_ = new WrittenFiles;
   writtenTitle_ = sideTitle("Written", "drag them out");
@@ -128,7 +131,10 @@ void ExportPage::buildList() {
             "Every part, the backing and the sum over exactly one loop; stems without the sum's finish, the "
             "sum with it",
             "export.stems");
-  addChoice("Gain curve", "The ducking's gain as CSV and as MIDI controller data", "export.gain_curve");
+  addChoice("Gain curves", "The gain of each ducking as CSV and as MIDI controller data", "export.gain_curve");
+  addChoice("Gain signals", "The gain of each ducking as a WAV of one channel, 1 is open, 0 is silence",
+            "export.gain_signal");
+  addChoice("Triggers", "What fires each ducking, as CSV and as MIDI notes", "export.triggers");
   addChoice("Patterns", "Kick hits and bass line as a MIDI file, with dives and the pitch wheel",
             "export.patterns");
   addChoice("All versions", "One-shots of every version of a part, named by it", "export.versions");
@@ -158,6 +164,23 @@ void ExportPage::addFields() {
                    FieldWords{"export.format", "Format", "File format of every sound"}
                        .called("Export format")
                        .oneOf(formats)));
+  addField(fieldOf(document(), session,
+                   FieldWords{"export.gain_controller", "Controller", "Of gain curves as MIDI"}));
+  addField(
+      fieldOf(document(), session, FieldWords{"export.gain_channel", "Channel", "Of gain curves as MIDI"}));
+  addField(fieldOf(
+      document(), session,
+      FieldWords{"export.gain_14_bits", "Resolution",
+                 "7 bits; or 14 on two controllers, from 0 to 31, which keep within 0.2 dB far down"}
+          .called("Gain resolution")
+          .oneOf({{"7 bits", false}, {"14 bits", true}}),
+      [this](const Value& fine, const std::string&) {
+        const bool on = std::get<bool>(fine);
+        const int now = document().session().exports.gainController;
+        return putValues(
+            "set gain resolution", {},
+            {{"export.gain_14_bits", on}, {"export.gain_controller", on && now > 31 ? kGainController : now}});
+      }));
   button_ = new QPushButton("Write files");
   button_->setObjectName("Write files");
   button_->setAccessibleName("Write files");

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/files/file_choice.h"
 #include "app/stages/duck_choice.h"
 #include "app/theme/theme.h"
 #include "core/session/edits/ducks.h"
@@ -29,12 +30,15 @@ std::optional<size_t> chosenTrigger(const ResolvedDuck& duck, const Selection& s
 TriggerLane::TriggerLane(Document& document, Selection& selection)
     : Picture(document, selection, "Trigger lane") {
   setFixedHeight(66);
+  setAcceptDrops(true);
   explain("What fires, over the loop. A click chooses a hit",
           "What fires, over the loop: its level, its threshold, the hits found. A click chooses a hit; a "
           "double click takes "
           "a hit out or puts one in, in a sound and among drawn hits. The threshold's line is dragged. Left "
           "and Right step "
-          "from hit to hit, Delete takes the chosen one out, Insert puts one in half way to the next.");
+          "from hit to hit, Delete takes the chosen one out, Insert puts one in half way to the next. A sound "
+          "or a MIDI file that is "
+          "dropped here fires from then on.");
 }
 
 void TriggerLane::setPlayhead(std::optional<double> quarters) {
@@ -329,6 +333,15 @@ void TriggerLane::keyPressEvent(QKeyEvent* event) {
     default:
       QWidget::keyPressEvent(event);
   }
+}
+
+void TriggerLane::dragEnterEvent(QDragEnterEvent* event) {
+  if (localFiles(event->mimeData()).size() == 1) event->acceptProposedAction();
+}
+
+void TriggerLane::dropEvent(QDropEvent* event) {
+  const QStringList files = localFiles(event->mimeData());
+  if (files.size() == 1) document().loadTrigger(chosenDuck(document(), selection()).id, files.front());
 }
 
 bool TriggerLane::event(QEvent* event) {

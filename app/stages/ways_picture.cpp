@@ -111,7 +111,7 @@ QString WaysPicture::costText(const RoomWay& way) const {
   QStringList out;
   const WayCost& c = way.cost;
   if (std::abs(c.loudnessLostDb) > 0.05) out << "bass " + dbText(-c.loudnessLostDb);
-  if (c.under3DbMs > 0.5) out << msText(c.under3DbMs) + " under -3 dB";
+  if (c.under3DbMs > 0.5) out << msText(c.under3DbMs) + " down";
   if (c.shiftSemitones > 0.0) out << QString("%1 st").arg(c.shiftSemitones);
   if (c.shorterMs > 0.0) out << msText(c.shorterMs) + " shorter";
   if (std::abs(c.peakDb) > 0.05) out << "peak " + dbText(c.peakDb);
@@ -134,7 +134,7 @@ void WaysPicture::drawCell(QPainter& p, int number) const {
              QString::number(number));
   p.setFont(axisFont(true));
   const QString name = blind_ ? QString("hidden") : QString::fromStdString(w.name);
-  const QRectF words(box.left() + 26, box.top() + 5, box.width() - 34, 30);
+  const QRectF words(box.left() + 26, box.top() + 6, box.width() - 34, 28);
   p.drawText(words, Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, name);
   if (blind_) return;
   drawLevels(p, w,
@@ -146,7 +146,7 @@ void WaysPicture::drawCell(QPainter& p, int number) const {
   p.drawText(QRectF(box.left() + 10, box.bottom() - 50, box.width() - 16, 15), Qt::AlignLeft | Qt::AlignVCenter,
              metrics.elidedText(reach, Qt::ElideRight, static_cast<int>(box.width()) - 16));
   p.setPen(t.muted);
-  p.drawText(QRectF(box.left() + 10, box.bottom() - 34, box.width() - 16, 32),
+  p.drawText(QRectF(box.left() + 10, box.bottom() - 34, box.width() - 16, 28),
              Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, costText(w));
 }
 

@@ -66,7 +66,8 @@ void addReturn(const LedgerView& v, std::vector<Finding>& out) {
                    : "The bass is away for " + formatNumber(f.value, 0) + " ms after a kick";
   f.measured = "back after " + formatNumber(f.value, 0) + " ms";
   f.target = "1/8 is " + formatNumber(0.5 * quarter, 0) + " ms";
-  if (f.verdict != Verdict::Holds) {
+  const bool drawn = v.session.isOfPair(v.session.duck()) && v.session.duck().movement == Movement::Curve;
+  if (f.verdict != Verdict::Holds && drawn) {
     f.options.push_back(remedyOf("Shorten", duckAsSource(v.session.duck())));
     const double factor = 0.45 * quarter / std::max(1.0, f.value);
     f.options.push_back(remedyOf("Shorten", shortenDucking(v.session.duck(), factor)));

@@ -100,7 +100,7 @@ TEST_F(DuckWindowTest, AFalseHitOfASoundIsTakenOutAndStaysOut) {
       x[static_cast<size_t>(at * kick->sampleRate) + i] += 0.7 * kick->channels[0][i];
   const std::string file = folder / "copy.wav";
   ASSERT_TRUE(saveSound(reference::bufferOf(x, kick->sampleRate), file, SampleFormat::Wav24));
-  document().loadTrigger(session().duck().id, QString::fromStdString(file));
+  drop(lane(), file);
   settle();
   ASSERT_EQ(session().duck().source.kind, TriggerKind::Audio);
   const auto& stems = *document().stems();
