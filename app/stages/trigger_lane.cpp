@@ -6,6 +6,7 @@
 #include <QToolTip>
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "app/files/file_choice.h"
 #include "app/stages/duck_choice.h"
@@ -147,13 +148,18 @@ void TriggerLane::drawHit(QPainter& p, const LaneHit& hit, bool chosen) const {
 }
 
 void TriggerLane::drawWords(QPainter& p, const ResolvedDuck& duck) const {
-  int fires = 0, doubtful = 0, nearly = 0;
-  for (const LaneHit& h : duck.hits)
-    fires += h.fires() ? 1 : 0, doubtful += h.verdict == HitVerdict::Doubtful ? 1 : 0,
-        nearly += !h.fires() && !h.byHand ? 1 : 0;
+  std::map<HitVerdict, int> counted;
+  int fires = 0;
+  for (const LaneHit& h : duck.hits) {
+    fires += h.fires() ? 1 : 0;
+    if (!h.byHand || h.fires()) ++counted[h.verdict];
+  }
   QStringList out{QString("%1 fire").arg(fires)};
-  if (doubtful) out << QString("%1 in doubt").arg(doubtful);
-  if (nearly) out << QString("%1 nearly").arg(nearly);
+  for (const auto& [verdict, words] : {std::pair(HitVerdict::Doubtful, "in doubt"),
+                                       {HitVerdict::UnderThreshold, "under the threshold"},
+                                       {HitVerdict::TooSoon, "too soon"},
+                                       {HitVerdict::OtherDrum, "of another drum"}})
+    if (counted[verdict] > 0) out << QString("%1 %2").arg(counted[verdict]).arg(words);
   if (const DuckFacts* f = duckFacts(document(), chosenDuck(document(), selection())))
     if (const int missed = static_cast<int>(f->dip.each.size()) - f->dip.fired; missed > 0)
       out << QString("%1 take nothing").arg(missed);

@@ -3,6 +3,7 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <algorithm>
+#include <cmath>
 #include <numeric>
 #include <random>
 
@@ -33,9 +34,11 @@ WaysPicture::WaysPicture(Document& document, Selection& selection)
           "running loop, loudness matched; 0 hears the session as it is; N hides the names, and shows them "
           "again; Enter "
           "takes the one that is heard; Esc leaves.");
+  connect(&watch_, &QTimer::timeout, this, qOverload<>(&QWidget::update));
   // Called off: it is asked for again.
   connect(&document.jobs(), &Jobs::changed, this, [this] {
     if (!solving_ || this->document().jobs().isBusy()) return;
+    watch_.stop();
     solving_ = false, fault_ = "Called off. Press Ways to make room again.";
     update();
   });
@@ -45,10 +48,16 @@ void WaysPicture::solve() {
   if (solving_) return;
   solving_ = true, ways_.reset(), fault_.clear(), heard_ = 0, blind_ = false;
   solvedFor_ = document().session();
-  auto work = [session = document().session(), assets = document().assets(), cache = document().cache()](
-                  const std::stop_token& stop) { return waysToMakeRoom(session, assets, *cache, stop); };
+  *solved_ = 0;
+  watch_.start(100);
+  auto work = [session = document().session(), assets = document().assets(), cache = document().cache(),
+               solved = solved_](const std::stop_token& stop) {
+    auto tell = [&](double share) { *solved = static_cast<int>(std::lround(8 * share)); };
+    return waysToMakeRoom(session, assets, *cache, stop, tell);
+  };
   document().jobs().start("Making room", Jobs::Kind::CanBeCancelled, work, [this](Result<RoomWays> found) {
     solving_ = false;
+    watch_.stop();
     if (!found)
       fault_ = QString::fromStdString(found.error().sentence());
     else
@@ -154,7 +163,7 @@ void WaysPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Theme& t = theme();
   if (!ways_)
-    return drawEmpty(p, solving_           ? "Solving each way to the same goal..."
+    return drawEmpty(p, solving_ ? QString("Solving each way to the same goal: %1 of 8...").arg(solved_->load())
                         : fault_.isEmpty() ? "Press Ways to make room."
                                            : fault_);
   p.setFont(bodyFont());

@@ -1,7 +1,10 @@
 #pragma once
 /// Ways to make room beside each other: one small picture each, all on one scale, heard by their numbers.
 
+#include <QTimer>
+#include <atomic>
 #include <map>
+#include <memory>
 
 #include "app/stages/stage_page.h"
 #include "core/ledger/ways.h"
@@ -48,6 +51,9 @@ class WaysPicture : public Picture {
   std::vector<size_t> order_;  ///< which way stands under which number
   QString fault_;
   bool solving_ = false, blind_ = false;
+  std::shared_ptr<std::atomic<int>> solved_ =
+      std::make_shared<std::atomic<int>>(0);  ///< kinds, by the thread that solves
+  QTimer watch_;
   int heard_ = 0;  ///< its number; 0: as it is
   std::map<WayKind, int> tally_;
 };

@@ -72,11 +72,10 @@ std::vector<LaneHit> eventHits(const std::vector<TriggerHit>& events, const std:
 // What was said by hand stands over what was found.
 std::vector<FoundHit> corrected(const HitSearch& search, const std::vector<HitMark>& marks,
                                 std::set<double>& byHand) {
-  constexpr double kSame = 0.03;  // as far as a mark reaches (edits/ducks.h)
   std::vector<FoundHit> out;
   for (FoundHit hit : search.all) {
     const auto mark = std::find_if(marks.begin(), marks.end(), [&](const HitMark& m) {
-      return std::abs(m.seconds - hit.seconds) <= kSame;
+      return std::abs(m.seconds - hit.seconds) <= kMarkSeconds;
     });
     if (mark != marks.end()) {
       hit.verdict = mark->fires ? HitVerdict::Hit : HitVerdict::OtherDrum;
@@ -85,8 +84,9 @@ std::vector<FoundHit> corrected(const HitSearch& search, const std::vector<HitMa
     out.push_back(hit);
   }
   for (const HitMark& m : marks) {
-    const bool known = std::any_of(search.all.begin(), search.all.end(),
-                                   [&](const FoundHit& h) { return std::abs(m.seconds - h.seconds) <= kSame; });
+    const bool known = std::any_of(search.all.begin(), search.all.end(), [&](const FoundHit& h) {
+      return std::abs(m.seconds - h.seconds) <= kMarkSeconds;
+    });
     if (m.fires && !known) out.push_back({m.seconds, 0.0, 0.0, HitVerdict::Hit}), byHand.insert(m.seconds);
   }
   return out;

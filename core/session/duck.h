@@ -30,6 +30,7 @@ struct HitMark {
   bool operator==(const HitMark&) const = default;
 };
 inline constexpr size_t kMostMarks = 4096;
+inline constexpr double kMarkSeconds = 0.03;  ///< as far as a mark reaches
 
 /// A part's own hits or notes; hits found in a sound that is loaded for this only; a MIDI file's notes; hits
 /// drawn for this alone.

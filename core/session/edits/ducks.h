@@ -41,7 +41,6 @@ Edit removeTriggerHit(const Duck& duck, double quarters);
 Edit markHit(const Duck& duck, double seconds, bool fires);
 /// What was said by hand within kMarkSeconds of that moment is said no more.
 Edit clearMark(const Duck& duck, double seconds);
-inline constexpr double kMarkSeconds = 0.03;
 /// The detector's band; the low cut stays under the high cut.
 Edit setTriggerBand(const Duck& duck, std::optional<double> lowHz, std::optional<double> highHz,
                     const std::string& mergeKey = {});
