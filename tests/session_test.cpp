@@ -112,6 +112,27 @@ TEST(SessionFile, KeepsWhatItDoesNotKnow) {
   EXPECT_EQ(*sessionFromJson(again, "x"), *back);
 }
 
+// A ducking of version 3 was a curve of a part's lane by another part's hits.
+TEST(SessionFile, DuckingsOfVersionThreeAreRead) {
+  const auto s =
+      sessionFromJson(R"({"heft_session": 3, "ducks": [{"id": 4, "on": true, "source_part": 1, "target_part": 2,
+    "depth_db": 9.5, "attack": "3 ms", "hold": "1/64", "return": "1/16", "as_source": true, "crossover_hz": 110, "mine": 7},
+    {"id": 5, "as_source": false}]})",
+                      "x");
+  ASSERT_TRUE(s) << s.error().sentence();
+  ASSERT_EQ(s->ducks.size(), 2u);
+  const Duck& d = s->ducks[0];
+  EXPECT_TRUE(d.on && d.source.part == 1 && d.target == DuckTarget() && d.movement == Movement::Curve);
+  EXPECT_EQ(d.curve.depthDb, 9.5);
+  EXPECT_EQ(d.curve.hold, TimeValue::note(1, 64));
+  EXPECT_EQ(d.curve.release, TimeValue::note(1, 16));
+  EXPECT_EQ(d.curve.lasts, CurveLasts::AsSource);
+  EXPECT_EQ(d.band.kind, DuckBandKind::Below);
+  EXPECT_EQ(d.band.belowHz, 110);
+  EXPECT_NE(sessionToJson(*s).find("\"mine\": 7"), std::string::npos) << "what is not known is kept";
+  EXPECT_EQ(s->ducks[1].band.kind, DuckBandKind::All);
+}
+
 TEST(SessionFile, NonsenseIsRefusedWithTheKeysName) {
   const struct {
     const char* from;

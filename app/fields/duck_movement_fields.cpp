@@ -69,7 +69,7 @@ FieldSpec startField(const DuckDesk& desk) {
   FieldSpec f;
   f.caption = f.name = "Start from";
   f.tip = "A curve to go on from, by what it is to do";
-  f.text = [] { return QString("a need"); };
+  f.text = [] { return QString("choose"); };
   f.choices = [] {
     return QStringList{"clear the strike only", "a sixteenth", "to the next beat", "meant to be heard"};
   };

@@ -231,8 +231,10 @@ void DipPicture::paintEvent(QPaintEvent*) {
   if (!duck().on) {
     p.setFont(bodyFont());
     drawLabel(p, QPointF(a.target.center().x(), a.target.bottom() + 30), Qt::AlignCenter,
-              "Nothing ducks. Set Ducking to a movement, or press Duck in the Ledger.", theme().muted,
-              theme().panel);
+              document().session().ducks.size() > 1
+                  ? "This one is out. Set Ducking to a movement."
+                  : "Nothing ducks. Set Ducking to a movement, or press Duck in the Ledger.",
+              theme().muted, theme().panel);
     return;
   }
   drawTaken(p, a);

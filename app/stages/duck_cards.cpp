@@ -15,7 +15,7 @@ namespace heft::app {
 DuckCard::DuckCard(Document& document, Selection& selection, int duck)
     : document_(document), selection_(selection), duck_(duck) {
   setFocusPolicy(Qt::StrongFocus);
-  setFixedSize(208, 40);
+  setFixedSize(176, 40);
   setObjectName(QString("Ducking card %1").arg(duck));
   setProperty(kAccessibleRole, QAccessible::Button);
   setProperty(kTakesSpace, true);

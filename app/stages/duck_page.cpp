@@ -88,6 +88,22 @@ void DuckPage::rebuildFields() {
   }
 }
 
+void DuckPage::setThresholdForSix() {
+  const Duck& duck = chosenDuck(document(), selection());
+  const ResolvedDuck* resolved = resolvedDuck(document(), duck);
+  if (!resolved) return;
+  auto work = [heard = *resolved, follower = duck.follower, rate = track().sampleRate](const std::stop_token&) {
+    return thresholdFor(heard, follower, rate, kUsualTakenDb);
+  };
+  document().jobs().start("Measuring the trigger", Jobs::Kind::CanBeCancelled, work,
+                          [this, meant = duck](std::optional<double> threshold) {
+                            const Duck* now = document().session().duck(meant.id);
+                            if (!threshold)
+                              return document().tell("The trigger is silent: there is no level to take.");
+                            if (now && *now == meant) document().edit(setThreshold(*now, *threshold));
+                          });
+}
+
 void DuckPage::addButtons() {
   auto add = [this](const QString& words, const QString& tip, auto press) {
     auto* button = new QPushButton(words);
@@ -100,10 +116,8 @@ void DuckPage::addButtons() {
   const Movement movement = chosenDuck(document(), selection()).movement;
   auto facts = [this] { return duckFacts(document(), chosenDuck(document(), selection())); };
   if (movement == Movement::Follower)
-    add("Take 6 dB", "Sets the threshold so that it takes 6 dB at the loudest hit", [this, facts] {
-      if (const DuckFacts* f = facts(); f && f->thresholdForSix)
-        document().edit(setThreshold(chosenDuck(document(), selection()), *f->thresholdForSix));
-    });
+    add("Take 6 dB", "Sets the threshold so that it takes 6 dB at the loudest hit",
+        [this] { setThresholdForSix(); });
   if (movement == Movement::Follower || movement == Movement::Mirror)
     add("Turn into a curve", "Draws what it does after its hits, on average, as a curve with points",
         [this, facts] {

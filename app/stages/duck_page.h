@@ -32,6 +32,7 @@ class DuckPage : public StagePage {
  private:
   void rebuildFields();
   void addButtons();
+  void setThresholdForSix();
   void askForTrigger(bool midi);
   DuckCards* cards_ = nullptr;
   TriggerLane* lane_ = nullptr;

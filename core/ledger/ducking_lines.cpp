@@ -112,9 +112,7 @@ void addSpan(const DuckView& d, std::vector<Finding>& out) {
 
 void addFollower(const DuckView& d, std::vector<Finding>& out) {
   if (d.duck.movement != Movement::Follower || d.facts.sourceGone) return;
-  constexpr double kAlways = 0.98, kNever = -0.5;
-  const bool never = d.facts.dip.depthDb > kNever && d.facts.downShare == 0.0,
-             always = d.facts.downShare > kAlways;
+  const bool never = d.facts.isNever(), always = d.facts.isAlways();
   if (!never && !always) return;
   Finding f = d.line("threshold", Verdict::Off);
   f.value = d.duck.follower.thresholdDb, f.unit = "dB";

@@ -57,8 +57,12 @@ struct DuckFacts {
   double closestMs = 0.0;                      ///< between two triggers; 0: fewer than two
   double loudestDb = -120.0;                   ///< what a follower hears at most, dBFS
   double downShare = 0.0;                      ///< of the loop in which its gain is below -0.5 dB
-  std::optional<double> thresholdForSix;       ///< of a follower: where it takes 6 dB at the loudest
+  /// Of a follower that is never down or always: where it takes 6 dB at the loudest.
+  std::optional<double> thresholdForSix;
   std::optional<DrawnDip> drawn;               ///< of a follower and a mirror: the same as a curve
+
+  bool isNever() const { return dip.depthDb > -0.5 && downShare == 0.0; }
+  bool isAlways() const { return downShare > 0.98; }
 };
 /// What "so that it takes so much at the loudest hit" means where nothing else is said, dB.
 inline constexpr double kUsualTakenDb = 6.0;

@@ -30,34 +30,29 @@ DipFacts dipOf(const Stem& gain, std::span<const Trigger> triggers, double rate,
       [](const DipFacts& f) { return sizeof f + f.each.size() * sizeof(TriggerFacts); });
 }
 
-std::vector<float> loudest(const Stem& x) {
-  auto out = x.wrapped(0, 0, x.frames());
-  for (size_t c = 1; c < x.channels(); ++c) {
-    const auto other = x.wrapped(c, 0, x.frames());
-    for (size_t i = 0; i < out.size(); ++i)
-      if (std::abs(other[i]) > std::abs(out[i])) out[i] = other[i];
-  }
-  return out;
+double loudestDb(const Stem& x) {
+  float most = 0.0f;
+  for (size_t b = 0; b < x.blockCount(); ++b)
+    for (const auto& channel : x.block(b).channels)
+      for (const float v : channel) most = std::max(most, std::abs(v));
+  return dbFromAmplitude(most, -120.0);
 }
 
+// Where its threshold lies is looked for only where it does not do as it is.
 void studyFollower(DuckFacts& out, const Duck& duck, const ResolvedDuck& resolved, double rate,
                    StepCache& cache) {
+  out.loudestDb = *cache.get<double>(
+      KeyMaker("loudest heard 1").add(resolved.heard.key()).key(), [&] { return loudestDb(resolved.heard); },
+      [](double) { return size_t{8}; });
+  if (!out.isNever() && !out.isAlways()) return;
   Follower any = duck.follower;
-  any.thresholdDb = 0.0, any.deepestDb = kSilentDepthDb;
-  KeyMaker maker("follower facts 1");
+  any.thresholdDb = 0.0;
+  KeyMaker maker("threshold for 1");
   addFields(maker, any, 120.0);
   maker.add(resolved.heard.key()).add(rate);
-  const auto found = cache.get<std::array<double, 2>>(
-      maker.key(),
-      [&] {
-        const auto heard = loudest(resolved.heard);
-        float most = 0.0f;
-        for (const float v : heard) most = std::max(most, std::abs(v));
-        return std::array{dbFromAmplitude(most, -120.0), thresholdTaking(any, heard, rate, kUsualTakenDb)};
-      },
+  out.thresholdForSix = *cache.get<std::optional<double>>(
+      maker.key(), [&] { return thresholdFor(resolved, any, rate, kUsualTakenDb); },
       [](const auto&) { return size_t{16}; });
-  out.loudestDb = (*found)[0];
-  if (out.loudestDb > -80.0) out.thresholdForSix = (*found)[1];
 }
 
 void studyFile(DuckFacts& out, const Duck& duck, const ResolvedDuck& resolved, const Session& s,
@@ -113,12 +108,12 @@ DuckFacts factsOf(const Duck& duck, const ResolvedDuck& resolved, const Session&
     const double ms = (resolved.triggers[i].frame - resolved.triggers[i - 1].frame) / rate * 1000.0;
     out.closestMs = out.closestMs == 0.0 ? ms : std::min(out.closestMs, ms);
   }
-  if (duck.movement == Movement::Follower) studyFollower(out, duck, resolved, rate, cache);
   if (duck.movement == Movement::Curve || duck.movement == Movement::Static) return out;
   const auto gain = resolved.gain.wrapped(0, 0, resolved.gain.frames());
   constexpr float kDown = 0.94406f;  // -0.5 dB
   const auto down = std::count_if(gain.begin(), gain.end(), [](float g) { return g < kDown; });
   out.downShare = static_cast<double>(down) / static_cast<double>(std::max<size_t>(1, gain.size()));
+  if (duck.movement == Movement::Follower) studyFollower(out, duck, resolved, rate, cache);
   out.drawn = *cache.get<std::optional<DrawnDip>>(
       keyOf("drawn from 1", resolved.gain, resolved.triggers, rate),
       [&] { return drawnFrom(gain, resolved.triggers, rate); }, [](const auto&) { return size_t{800}; });

@@ -304,6 +304,24 @@ Stem partLane(const Part& part, const Track& track, const SoundSteps& steps, Ste
   return levelled(out, part.levelDb, cache);
 }
 
+std::optional<double> thresholdFor(const ResolvedDuck& duck, const Follower& follower, double rate,
+                                   double takesDb) {
+  constexpr float kSilence = 1e-4f;
+  const Stem& x = duck.heard;
+  if (x.frames() == 0) return std::nullopt;
+  auto heard = x.wrapped(0, 0, x.frames());
+  for (size_t c = 1; c < x.channels(); ++c) {
+    const auto other = x.wrapped(c, 0, x.frames());
+    for (size_t i = 0; i < heard.size(); ++i)
+      if (std::abs(other[i]) > std::abs(heard[i])) heard[i] = other[i];
+  }
+  if (std::none_of(heard.begin(), heard.end(), [](float v) { return std::abs(v) > kSilence; }))
+    return std::nullopt;
+  Follower deep = follower;
+  deep.deepestDb = kSilentDepthDb;
+  return thresholdTaking(deep, heard, rate, takesDb);
+}
+
 ResolvedDuck resolveDuck(const Duck& duck, const Session& s, const DuckSources& from) {
   ResolvedDuck out;
   out.id = duck.id, out.acts = duck.acts(), out.movement = duck.movement;
