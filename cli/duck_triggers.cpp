@@ -62,17 +62,23 @@ Result<void> hearAudio(Hearing& h, const std::string& path) {
   if (h.n.bellAtLanding && !h.out.landingHz) h.out.landingHz = measureSound(sound).landing.noteHz();
   if (h.n.method == "drawn") return {};
   AudioBuffer heard = sound;
+  // What lies beyond the bass is heard by nobody.
+  const auto most = static_cast<size_t>(std::ceil((bassSeconds + 1.0) * sound.sampleRate));
+  for (auto& channel : heard.channels) channel.resize(std::min(channel.size(), most));
   if (h.n.cutGiven) {
     Eq band;
     band.highCut = {true, h.n.detector.highCutHz, 24};
     if (h.n.detector.lowCutHz) band.lowCut = {true, *h.n.detector.lowCutHz, 24};
     applyEq(heard, band);
   }
-  const auto converted = resampled(heard, h.rate());
+  const auto converted = resampled(heard, h.rate(), ConvertFor::Level);
   if (!converted) return unreadable(path, converted.error().reason);
-  const auto mono = monoFold(*converted);
-  for (size_t i = 0; i < std::min(mono.size(), h.out.sound.size()); ++i)
-    h.out.sound[i] += static_cast<float>(mono[i]);
+  for (size_t i = 0; i < std::min(converted->frames(), h.out.sound.size()); ++i) {
+    float loudest = 0.0f;
+    for (const auto& channel : converted->channels)
+      if (std::abs(channel[i]) > std::abs(loudest)) loudest = channel[i];
+    h.out.sound[i] += loudest;
+  }
   h.anyAudio = true;
   return {};
 }

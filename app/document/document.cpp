@@ -142,7 +142,10 @@ AssetRef Document::takeIn(LoadedSound loaded, const QString& path) {
 
 void Document::loadTrigger(int duck, const QString& path) {
   using Read = std::variant<LoadedSound, MidiFile>;
-  auto work = [path = path.toStdString()](const std::stop_token& stop) -> Result<Read> {
+  const Duck* of = session().duck(duck);
+  auto work = [path = path.toStdString(), cache = cache_,
+               detector = of ? of->source.detector()
+                             : DetectorOptions()](const std::stop_token& stop) -> Result<Read> {
     constexpr uint64_t kMostMidiBytes = 16'000'000;
     if (const auto bytes = readBytes(path, kMostMidiBytes); bytes && bytes->rfind("MThd", 0) == 0) {
       auto midi = parseMidi(*bytes, path);
@@ -151,6 +154,8 @@ void Document::loadTrigger(int duck, const QString& path) {
     }
     auto sound = loadSound(path, stop);
     if (!sound) return Fail(sound.error());
+    // What is heard next need not wait for the search.
+    hitSearch(*sound, detector, *cache);
     return Read(std::move(*sound));
   };
   jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,

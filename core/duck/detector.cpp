@@ -122,11 +122,22 @@ std::vector<std::pair<Candidate, HitVerdict>> nearlyFound(const std::vector<Cand
   return out;
 }
 
+std::vector<double> foldedBetween(const AudioBuffer& audio, size_t first, size_t end) {
+  std::vector<double> out(end - first, 0.0);
+  for (const auto& channel : audio.channels)
+    for (size_t i = first; i < end; ++i)
+      out[i - first] += channel[i] / static_cast<double>(audio.channelCount());
+  return out;
+}
+
 // The start of the hit in the whole signal: first sample near `about` over a tenth of the loudest one just
 // after it and three times over what came just before.
-double refined(const std::vector<double>& x, double rate, double about) {
-  const auto first = static_cast<size_t>(std::max(0.0, (about - 0.030) * rate));
-  const auto last = std::min(x.size(), static_cast<size_t>((about + 0.012) * rate));
+double refined(const AudioBuffer& audio, double about) {
+  const double rate = audio.sampleRate;
+  const auto start = static_cast<size_t>(std::max(0.0, (about - 0.030) * rate));
+  const auto end = std::max(start, std::min(audio.frames(), static_cast<size_t>((about + 0.012) * rate)));
+  const std::vector<double> x = foldedBetween(audio, start, end);
+  const size_t first = 0, last = x.size();
   const auto block = std::max<size_t>(1, static_cast<size_t>(0.0005 * rate));
   std::vector<double> level;
   for (size_t at = first; at + block <= last; at += block) {
@@ -152,16 +163,16 @@ double refined(const std::vector<double>& x, double rate, double about) {
   while (best + 1 < level.size() && level[best] < before + 0.1 * steepest) ++best;
   size_t sample = first + best * block;
   while (sample < last && std::abs(x[sample]) < before + 0.03 * steepest) ++sample;
-  return static_cast<double>(sample) / rate;
+  return static_cast<double>(start + sample) / rate;
 }
 
 }  // namespace
 
-HitSearch searchHits(const AudioBuffer& audio, const DetectorOptions& options) {
-  HitSearch out;
+HeardBand listenTo(const AudioBuffer& audio, const DetectorOptions& options) {
+  constexpr double kDrumsBand = 4.5;  // times the cut: what low drums fill
+  HeardBand out;
   const auto mono = monoFold(audio);
   if (mono.empty()) return out;
-  constexpr double kDrumsBand = 4.5;  // times the cut: what low drums fill
   auto slow =
       decimated(std::span<const double>(mono), audio.sampleRate, std::max(2000.0, 12.0 * options.highCutHz));
   if (options.lowCutHz) slow.samples = cutBelow(std::move(slow.samples), slow.sampleRate, *options.lowCutHz);
@@ -170,7 +181,19 @@ HitSearch searchHits(const AudioBuffer& audio, const DetectorOptions& options) {
     return powerTrack(cutAbove(slow.samples, slow.sampleRate, std::min(highest, hz)), slow.sampleRate,
                       kWindowSeconds);
   };
-  const auto power = powerBelow(options.highCutHz);
+  out.power = powerBelow(options.highCutHz);
+  out.wide = powerBelow(kDrumsBand * options.highCutHz);
+  return out;
+}
+
+HitSearch searchHits(const AudioBuffer& audio, const DetectorOptions& options) {
+  return searchHits(audio, listenTo(audio, options), options);
+}
+
+HitSearch searchHits(const AudioBuffer& audio, const HeardBand& band, const DetectorOptions& options) {
+  HitSearch out;
+  const auto& power = band.power;
+  if (power.empty()) return out;
   const double loudest = *std::max_element(power.begin(), power.end());
   if (!(loudest > 1e-10)) return out;
   out.loudestDb = dbFromPower(loudest);
@@ -179,12 +202,12 @@ HitSearch searchHits(const AudioBuffer& audio, const DetectorOptions& options) {
   const double threshold = loudest * std::pow(10.0, options.thresholdDb / 10.0);
   const auto gap = static_cast<size_t>(options.shortestGapMs / 1000.0 / kHopSeconds);
   auto candidates = risesOf(power, threshold, gap);
-  tellShares(candidates, power, powerBelow(kDrumsBand * options.highCutHz));
+  tellShares(candidates, power, band.wide);
   double strongest = -1e9;
   for (const Candidate& c : candidates) strongest = std::max(strongest, c.strengthDb);
   const double least = leastShare(candidates, strongest);
   auto take = [&](const Candidate& c, HitVerdict verdict) {
-    const double at = refined(mono, audio.sampleRate, static_cast<double>(c.index) * kHopSeconds);
+    const double at = refined(audio, static_cast<double>(c.index) * kHopSeconds);
     out.all.push_back({at, c.strengthDb - strongest, c.shareDb - least - kSameDrumDb, verdict});
   };
   double last = -1e9;

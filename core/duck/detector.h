@@ -38,12 +38,20 @@ struct HitSearch {
   double loudestDb = -100.0;   ///< that moment in dBFS; -100: silence
 };
 
+/// The costly half: power in the band and in the one that low drums fill, each millisecond. Hangs on the cuts
+/// alone.
+struct HeardBand {
+  std::vector<double> power, wide;  ///< empty: silence, or no frames
+};
+HeardBand listenTo(const AudioBuffer& audio, const DetectorOptions& options);
+
 /// Method: power of the band (six poles) in 8 ms windows each millisecond; a candidate is a rise of 6 dB over
 /// the last 25 ms to above the threshold. Other drums leave a little in the band too: of candidates more than
 /// 10 dB under the strongest those count that have as much of their power in the band as the strong ones
 /// (within 6 dB, of what lies below 4.5 times the cut): soft strokes of the same drum. Doubtful is a soft one
 /// within 3 dB of that limit, and a strong one beyond it. A hit's time is the steepest rise of the full-band
 /// signal just before. Nothing is found in silence.
+HitSearch searchHits(const AudioBuffer& audio, const HeardBand& band, const DetectorOptions& options);
 HitSearch searchHits(const AudioBuffer& audio, const DetectorOptions& options = {});
 
 /// Times in seconds of those that fire, ascending.

@@ -92,25 +92,10 @@ std::vector<FoundHit> corrected(const HitSearch& search, const std::vector<HitMa
   return out;
 }
 
-std::shared_ptr<const HitSearch> searched(const DuckSource& source, const DuckSources& from) {
-  const Sound sound = from.assets.sound(source.asset);
-  if (!sound) return nullptr;
-  const DetectorOptions o = source.detector();
-  return from.cache.get<HitSearch>(
-      KeyMaker("hit search 1")
-          .add(source.asset.hash)
-          .add(o.highCutHz)
-          .add(o.lowCutHz.value_or(0.0))
-          .add(o.thresholdDb)
-          .add(o.shortestGapMs)
-          .key(),
-      [&] { return searchHits(*sound, o); },
-      [](const HitSearch& s) { return s.all.size() * sizeof(FoundHit) + s.levelDb.size() * sizeof(float); });
-}
-
 void listenToFile(ResolvedDuck& out, const DuckSource& source, const Track& track, const DuckSources& from) {
-  out.search = searched(source, from);
-  if (!out.search) return;
+  const LoadedSound* loaded = from.assets.find(source.asset);
+  if (!loaded) return;
+  out.search = hitSearch(*loaded, source.detector(), from.cache);
   const double rate = track.sampleRate;
   const Sound sound = from.assets.sound(source.asset);
   const double seconds = out.soundSeconds = sound->seconds();
@@ -133,10 +118,13 @@ void listenToFile(ResolvedDuck& out, const DuckSource& source, const Track& trac
 // The file over the loop, beginning again where it repeats; silent where it has nothing.
 Stem fileLane(const DuckSource& source, std::optional<double> every, const Track& track,
               const DuckSources& from) {
-  const Keyed sound = from.steps.source(source.asset);
+  // Of a file that does not repeat no more is converted than is heard.
+  const Backing stretch{.asset = source.asset, .offsetSeconds = source.offsetSeconds};
+  const Keyed sound =
+      every ? from.steps.source(source.asset) : from.steps.backing(stretch, track.loopFrames(), from.cache);
   Stem shape(track.loopFrames(), sound.sound ? std::min<size_t>(2, sound.sound->channelCount()) : 1);
   if (!sound.sound) return gainAtRest(shape.frames(), from.cache, 0.0f);
-  const double offset = std::round(source.offsetSeconds * track.sampleRate);
+  const double offset = every ? std::round(source.offsetSeconds * track.sampleRate) : 0.0;
   const double period = every ? std::round(*every) : 0.0;
   return blocksOf(
       shape, from.cache,
@@ -289,6 +277,19 @@ void findHitsOf(ResolvedDuck& out, const Duck& duck, const Session& s, const Duc
 }
 
 }  // namespace
+
+std::shared_ptr<const HitSearch> hitSearch(const LoadedSound& sound, const DetectorOptions& o,
+                                           StepCache& cache) {
+  const StepKey cuts =
+      KeyMaker("heard band 1").add(sound.hash).add(o.highCutHz).add(o.lowCutHz.value_or(0.0)).key();
+  const auto band = cache.get<HeardBand>(
+      cuts, [&] { return listenTo(*sound.sound, o); },
+      [](const HeardBand& b) { return (b.power.size() + b.wide.size()) * sizeof(double); });
+  return cache.get<HitSearch>(
+      KeyMaker("hit search 2").add(cuts).add(o.thresholdDb).add(o.shortestGapMs).key(),
+      [&] { return searchHits(*sound.sound, *band, o); },
+      [](const HitSearch& s) { return s.all.size() * sizeof(FoundHit) + s.levelDb.size() * sizeof(float); });
+}
 
 std::vector<double> ResolvedDuck::triggersFrames() const {
   std::vector<double> out;

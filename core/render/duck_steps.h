@@ -48,6 +48,10 @@ struct DuckSources {
   std::stop_token stop;
 };
 
+/// What the detector finds in a sound; a threshold that is moved costs no more than the looking.
+std::shared_ptr<const HitSearch> hitSearch(const LoadedSound& sound, const DetectorOptions& options,
+                                           StepCache& cache);
+
 /// Its triggers, its band, what it hears. Without its gain: a mirror's needs its target's lane. Mute and solo
 /// of the source's layers change nothing. Silence, a part that is gone and a sound that is missing fire
 /// nothing.

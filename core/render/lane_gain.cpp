@@ -34,8 +34,8 @@ std::vector<float> loudestOf(const Stem& x, int64_t first, size_t count) {
   return out;
 }
 
-// One channel that has the power of all of them.
-std::vector<float> foldedPower(const Stem& x, int64_t first, size_t count) {
+// Both sides together, as the lows are judged everywhere.
+std::vector<float> midOf(const Stem& x, int64_t first, size_t count) {
   auto out = x.wrapped(0, first, count);
   if (x.channels() < 2) return out;
   const auto other = x.wrapped(1, first, count);
@@ -172,8 +172,8 @@ Stem mirroredGain(const Mirror& m, const Stem& source, bool isEnvelope, const St
       [&](size_t b) {
         const int64_t first = blockStart(b) - reach;
         const auto size = static_cast<size_t>(count(b));
-        return Block{{mirrorGain(m, foldedPower(sourceLow, first, size), foldedPower(targetLow, first, size),
-                                 rate, static_cast<size_t>(blockStart(b)))}};
+        return Block{{mirrorGain(m, midOf(sourceLow, first, size), midOf(targetLow, first, size), rate,
+                                 static_cast<size_t>(blockStart(b)))}};
       });
 }
 
