@@ -77,6 +77,16 @@ TEST(Render, TailsWrapIntoTheLoopsStart) {
   EXPECT_EQ(middle, 0.0);
 }
 
+TEST(Stem, OneSidedSoundIsFollowedAndDrawnFromItsSide) {
+  auto block = std::make_shared<Block>();
+  block->channels = {{0.1f, -0.1f, 0.1f, 0.0f}, {0.0f, 0.3f, -0.8f, 0.0f}};
+  Stem stem(4, 2);
+  stem.push(block, StepKey());
+  EXPECT_EQ(stem.loudest(-1, 5), (std::vector<float>{0.0f, 0.1f, 0.3f, -0.8f, 0.0f}));
+  EXPECT_EQ(stem.drawnChannel(0, 4), 1u);
+  EXPECT_EQ(stem.drawnChannel(0, 1), 0u);
+}
+
 TEST(Render, SumIsKickPlusBassPlusBackingToTheBit) {
   StepCache cache;
   const auto stems = rendered(theDemo().session, cache);

@@ -55,12 +55,13 @@ void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const
   const auto frames = static_cast<int64_t>(stem->frames());
   const Axis time = timeAxis();
   const double perQuarter = document_.track().framesPerQuarter();
-  const float scale = 1.0f / peak->second;
+  const float scale = 1.0f / peak->second.peak;
+  const size_t channel = peak->second.channel;
   drawWave(
       p, box.left(), box.right(), box.center().y(), box.height() - 6, time.from * perQuarter,
       (time.to - time.from) * perQuarter / box.width(),
       [&](int64_t i) {
-        return scale * stem->at(0, static_cast<size_t>(std::clamp<int64_t>(i, 0, frames - 1)));
+        return scale * stem->at(channel, static_cast<size_t>(std::clamp<int64_t>(i, 0, frames - 1)));
       },
       quiet ? t.rule : colour);
 }

@@ -127,13 +127,13 @@ void LoopStrip::readPeaks() {
       for (const auto& channel : stem.block(b).channels)
         for (float x : channel) peak = std::max(peak, std::abs(x));
     if (row.of != Of::Sum) most = std::max(most, peak);
-    if (peak > 0.0f) peaks_[row] = std::max(peak, 0.05f);
+    if (peak > 0.0f) peaks_[row] = {std::max(peak, 0.05f), stem.drawnChannel(0, stem.frames())};
   };
   for (const Lane& lane : s->lanes) read(Row{Of::Part, lane.part}, lane.heard);
   read(Row{Of::Backing}, s->backing);
   read(Row{Of::Sum}, s->sum);
   for (auto& [row, peak] : peaks_)
-    if (row.of != Of::Sum) peak = most;
+    if (row.of != Of::Sum) peak.peak = most;
 }
 
 std::vector<LoopStrip::RowArea> LoopStrip::rows() const {

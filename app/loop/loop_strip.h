@@ -192,7 +192,11 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   Transport& transport_;
   Selection& selection_;
   std::function<std::optional<int>(int)> chosenLayer_;
-  std::map<LoopRow, float> peaks_;     ///< of lanes that sound
+  struct LanePeak {
+    float peak = 0.0f;
+    size_t channel = 0;  ///< that is drawn
+  };
+  std::map<LoopRow, LanePeak> peaks_;  ///< of lanes that sound
   std::map<int, ValueField*> levels_;  ///< at the heads, by part id or kBackingLane
   std::vector<std::pair<int, std::string>> headsOf_;  ///< ids and names that the heads were made for
   Grip grip_ = Grip::None;

@@ -124,16 +124,19 @@ void DipPicture::drawWaves(QPainter& p, const Areas& a, double frame) const {
   const double perPixel = (a.time.to - a.time.from) / 1000.0 * stems.sampleRate / a.target.width();
   const double first = frame + a.time.from / 1000.0 * stems.sampleRate;
   const auto n = static_cast<int64_t>(stems.frames);
-  auto reader = [n](const Stem& stem, float scale) {
-    return [&stem, n, scale](int64_t i) { return scale * stem.at(0, static_cast<size_t>(((i % n) + n) % n)); };
+  const auto from = static_cast<int64_t>(first);
+  const auto count = static_cast<size_t>(a.target.width() * perPixel) + 2;
+  auto reader = [&, n](const Stem& stem, float scale) {
+    const size_t channel = stem.drawnChannel(from, count);
+    return [&stem, n, scale, channel](int64_t i) {
+      return scale * stem.at(channel, static_cast<size_t>(((i % n) + n) % n));
+    };
   };
   // Each lane fills its height: what is drawn of it, moved and before it is moved, but never what is all but
   // silent.
   auto peakOf = [&](const Stem& stem) {
     float most = 0.001f;
-    const auto from = static_cast<int64_t>(first),
-               to = static_cast<int64_t>(first + a.target.width() * perPixel) + 1;
-    for (int64_t i = from; i <= to; ++i) most = std::max(most, std::abs(reader(stem, 1.0f)(i)));
+    for (const float x : stem.loudest(from, count)) most = std::max(most, std::abs(x));
     return most;
   };
   const Session& s = document().session();

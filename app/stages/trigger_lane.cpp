@@ -95,7 +95,7 @@ void TriggerLane::drawLevel(QPainter& p, const ResolvedDuck& duck) const {
       const auto step = std::max<size_t>(1, static_cast<size_t>((to - from) * rate / 48.0));
       for (auto i = static_cast<size_t>(from * rate);
            i < std::min<size_t>(duck.heard.frames(), static_cast<size_t>(to * rate) + 1); i += step)
-        most = std::max(most, std::abs(duck.heard.at(0, i)));
+        for (size_t c = 0; c < duck.heard.channels(); ++c) most = std::max(most, std::abs(duck.heard.at(c, i)));
       db = dbFromAmplitude(most, kLaneLowestDb);
     } else {
       const double period = duck.repeatFrames ? *duck.repeatFrames / rate : 1e12;

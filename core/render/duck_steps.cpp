@@ -310,12 +310,7 @@ std::optional<double> thresholdFor(const ResolvedDuck& duck, const Follower& fol
   constexpr float kSilence = 1e-4f;
   const Stem& x = duck.heard;
   if (x.frames() == 0) return std::nullopt;
-  auto heard = x.wrapped(0, 0, x.frames());
-  for (size_t c = 1; c < x.channels(); ++c) {
-    const auto other = x.wrapped(c, 0, x.frames());
-    for (size_t i = 0; i < heard.size(); ++i)
-      if (std::abs(other[i]) > std::abs(heard[i])) heard[i] = other[i];
-  }
+  const auto heard = x.loudest(0, x.frames());
   if (std::none_of(heard.begin(), heard.end(), [](float v) { return std::abs(v) > kSilence; }))
     return std::nullopt;
   Follower deep = follower;

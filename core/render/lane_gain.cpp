@@ -23,17 +23,6 @@ StepKey keyOfDip(const DrawnDip& d) {
   return maker.key();
 }
 
-// The loudest channel of a block's stretch.
-std::vector<float> loudestOf(const Stem& x, int64_t first, size_t count) {
-  auto out = x.wrapped(0, first, count);
-  for (size_t c = 1; c < x.channels(); ++c) {
-    const auto other = x.wrapped(c, first, count);
-    for (size_t i = 0; i < count; ++i)
-      if (std::abs(other[i]) > std::abs(out[i])) out[i] = other[i];
-  }
-  return out;
-}
-
 // Both sides together, as the lows are judged everywhere.
 std::vector<float> midOf(const Stem& x, int64_t first, size_t count) {
   auto out = x.wrapped(0, first, count);
@@ -146,7 +135,7 @@ Stem followedGain(const Follower& f, const Stem& heard, double rate, StepCache& 
     memory.resize(3, 0.0);
     FollowerState state{memory[0], memory[1], memory[2]};
     Block block{{std::vector<float>(heard.blockSize(b))}};
-    followLevel(f, loudestOf(heard, blockStart(b) + ahead, heard.blockSize(b)), rate, state, block.channels[0]);
+    followLevel(f, heard.loudest(blockStart(b) + ahead, heard.blockSize(b)), rate, state, block.channels[0]);
     memory = {state.reductionDb, state.holdFrames, state.meanSquare};
     return block;
   });

@@ -27,6 +27,26 @@ std::vector<float> Stem::wrapped(size_t channel, int64_t first, size_t count) co
   return out;
 }
 
+std::vector<float> Stem::loudest(int64_t first, size_t count) const {
+  auto out = wrapped(0, first, count);
+  for (size_t c = 1; c < channels_; ++c) {
+    const auto other = wrapped(c, first, count);
+    for (size_t i = 0; i < count; ++i)
+      if (std::abs(other[i]) > std::abs(out[i])) out[i] = other[i];
+  }
+  return out;
+}
+
+size_t Stem::drawnChannel(int64_t first, size_t count) const {
+  if (channels_ < 2) return 0;
+  auto peak = [&](size_t channel) {
+    float most = 0.0f;
+    for (const float x : wrapped(channel, first, count)) most = std::max(most, std::abs(x));
+    return most;
+  };
+  return peak(1) > 2.0f * peak(0) ? 1 : 0;
+}
+
 AudioBuffer Stem::toBuffer(double sampleRate) const {
   AudioBuffer out;
   out.sampleRate = sampleRate;

@@ -48,6 +48,10 @@ class Stem {
   }
   /// `count` frames from `first`, which may lie outside: the stem is a loop.
   std::vector<float> wrapped(size_t channel, int64_t first, size_t count) const;
+  /// The same of whichever channel is loudest at each frame.
+  std::vector<float> loudest(int64_t first, size_t count) const;
+  /// Which channel to draw where one is drawn: the left, unless the right is twice as loud between two frames.
+  size_t drawnChannel(int64_t first, size_t count) const;
   AudioBuffer toBuffer(double sampleRate) const;
 
  private:
