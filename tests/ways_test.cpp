@@ -71,6 +71,17 @@ TEST(Ways, EachDoesWhatItSays) {
                  has = lowPower(stems->bass(), rate, at, 0.05);
     EXPECT_LT(10 * std::log10(has / had), -0.6 * after.duck().curve.depthDb) << way.name;
   }
+  // What the session ducks already is no part of a way: the same are found, and it goes when one is taken.
+  Session ducked = demo.session;
+  ducked.duck().on = true;
+  const auto again = waysToMakeRoom(ducked, demo.assets, cache);
+  ASSERT_TRUE(again);
+  EXPECT_EQ(again->beforeDb, found->beforeDb);
+  ASSERT_EQ(again->ways.size(), found->ways.size());
+  for (size_t i = 0; i < again->ways.size(); ++i) {
+    EXPECT_EQ(again->ways[i].name, found->ways[i].name);
+    EXPECT_EQ(again->ways[i].edit.applied(ducked), found->ways[i].edit.applied(demo.session));
+  }
 }
 
 TEST(Ways, WithoutAKickOrABassItSaysWhy) {
@@ -78,6 +89,12 @@ TEST(Ways, WithoutAKickOrABassItSaysWhy) {
   const auto none = waysToMakeRoom(Session(), Assets(), cache);
   ASSERT_FALSE(none);
   EXPECT_EQ(none.error().kind, ErrorKind::BadUsage);
+  // So it does where there is room enough.
+  Session quiet = theDemo().session;
+  quiet.bass().levelDb = -40;
+  const auto needless = waysToMakeRoom(quiet, theDemo().assets, cache);
+  ASSERT_FALSE(needless);
+  EXPECT_NE(needless.error().reason.find("room at every kick"), std::string::npos) << needless.error().reason;
 }
 
 }  // namespace

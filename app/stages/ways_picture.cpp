@@ -168,8 +168,9 @@ void WaysPicture::paintEvent(QPaintEvent*) {
                                            : fault_);
   p.setFont(bodyFont());
   p.setPen(t.ink);
-  const QString goal = QString("Each to the same goal: the bass %1 under the kick at every hit, now %2.")
-                           .arg(dbText(-ways_->goalDb, 1, false), dbText(ways_->beforeDb));
+  const QString goal =
+      QString("Each to the same goal: the bass %1 under the kick at every hit, %2 without ducking.")
+          .arg(dbText(-ways_->goalDb, 1, false), dbText(ways_->beforeDb));
   p.drawText(QRectF(0, 0, width(), 20), Qt::AlignLeft | Qt::AlignVCenter, goal);
   p.setFont(axisFont());
   p.setPen(t.muted);
@@ -195,7 +196,7 @@ void WaysPicture::hear(int number) {
     Q_EMIT heard(std::nullopt);
   } else {
     Edit edit = way(number).edit;
-    if (blind_) edit.name = "Way " + std::to_string(number);
+    edit.name = "Way " + std::to_string(number);
     Q_EMIT heard(edit);
   }
   update();

@@ -15,11 +15,26 @@ namespace {
 
 constexpr double kDeepestDb = 36.0, kStepDb = 0.5, kCrossoverHz = 120.0, kBellOctaves = 1.0;
 
+Edit leaveOutPairDucking() {
+  return {"", [](Session& s) {
+            for (Duck& d : s.ducks)
+              if (s.isOfPair(d)) d.on = false;
+          }};
+}
+
+Session withoutPairDucking(const Session& session) {
+  return leaveOutPairDucking().applied(session);
+}
+
 // The session, its kick's sound and what a copy of it comes to.
 class RoomSolver {
  public:
   RoomSolver(const Session& session, const Assets& assets, StepCache& cache, std::stop_token stop)
-      : session_(session), assets_(assets), cache_(cache), stop_(std::move(stop)) {}
+      : had_(session),
+        session_(withoutPairDucking(session)),
+        assets_(assets),
+        cache_(cache),
+        stop_(std::move(stop)) {}
 
   struct Tried {
     Stems stems;
@@ -42,6 +57,10 @@ class RoomSolver {
     if (!now) return Fail(now.error());
     if (now->room.worstDb() <= RoomFacts::kNothing)
       return badUsage("there is no bass under any kick: nothing is in its way");
+    if (now->room.worstDb() <= goalDb())
+      return badUsage(
+          "the bass leaves room at every kick without any ducking: " + formatNumber(now->room.worstDb(), 1) +
+          " dB to the kick where it is worst, " + formatNumber(goalDb(), 0) + " dB are wanted");
     before_ = now->room;
     const auto& each = before_.bassToKickDb;
     atHit_ = static_cast<size_t>(std::max_element(each.begin(), each.end()) - each.begin());
@@ -56,11 +75,12 @@ class RoomSolver {
 
   // With what it costs; nothing where it was called off.
   std::optional<RoomWay> judged(WayKind kind, const std::string& name, Edit edit, WayCost cost = {}) const {
-    edit.name = "make room: " + name;
-    const Session after = edit.applied(session_);
-    const auto t = tried(after);
+    const auto t = tried(edit.applied(session_));
     if (!t) return std::nullopt;
-    RoomWay out{kind, name, std::move(edit)};
+    // What was ducked until now is no part of it.
+    const bool ducked = had_ != session_;
+    RoomWay out{kind, name, ducked ? allOf("", {leaveOutPairDucking(), std::move(edit)}) : std::move(edit)};
+    out.edit.name = "make room: " + name;
     out.worstDb = t->room.worstDb(), out.reaches = out.worstDb <= goalDb();
     out.kickLevel = t->room.kickLevel, out.bassLevel = t->room.bassLevel;
     const double rate = t->stems.sampleRate;
@@ -99,7 +119,8 @@ class RoomSolver {
   }
 
  private:
-  const Session& session_;
+  const Session& had_;
+  const Session session_;  ///< without the pair's ducking: each way stands for itself
   const Assets& assets_;
   StepCache& cache_;
   std::stop_token stop_;

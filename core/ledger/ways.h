@@ -43,9 +43,10 @@ struct RoomWays {
 /// The gentlest of each kind that brings the bass under the kick by `Limits::overlapHolds` at every hit:
 /// octaves of kick and bass, a shorter kick, lining up, a bell at the kick's landing, what lies below 120 Hz,
 /// all of the bass, a mirror, and the best ducking with what helps most beside it. Duckings are solved by
-/// halving to half a decibel. The session's own ducking by the kick is replaced by those that duck. `progress`:
-/// 0 to 1. Cost: some forty renders of what an edit touches. Errors: Cancelled; BadUsage without a kick, a bass
-/// or hits.
+/// halving to half a decibel. Each way stands for itself: it is judged without the bass's own ducking by the
+/// kick, and takes that out when it is taken. `progress`: 0 to 1. Cost: some forty renders of what an edit
+/// touches. Errors: Cancelled; BadUsage without a kick, a bass or hits, and where the goal is reached without
+/// any ducking.
 Result<RoomWays> waysToMakeRoom(const Session& session, const Assets& assets, StepCache& cache,
                                 std::stop_token stop = {}, const std::function<void(double)>& progress = {});
 
