@@ -255,16 +255,6 @@ void Window::showStage(Stage stage) {
   if (transport_.isBefore() && heard_ == Heard::Stage) document_.setBefore(beforeStage());
 }
 
-// By its key the hand goes there too: the rest of the window need not be tabbed through.
-void Window::goToStage(Stage stage) {
-  showStage(stage);
-  QWidget* to = page(stage);
-  if (to->isAncestorOf(QApplication::focusWidget())) return;
-  for (QWidget* w = to->nextInFocusChain(); w != to; w = w->nextInFocusChain())
-    if (to->isAncestorOf(w) && (w->focusPolicy() & Qt::TabFocus) && w->isVisibleTo(this) && w->isEnabled())
-      return w->setFocus(Qt::ShortcutFocusReason);
-}
-
 // What Before leaves out in the stage that is looked at; where a stage has no moves of its own, all.
 Edit Window::beforeStage() const {
   constexpr MovesOf kMoves[] = {MovesOf::Sounds, MovesOf::Tune, MovesOf::Align,

@@ -25,42 +25,49 @@
 
 namespace heft::app {
 
+namespace {
+
+// Where a widget stands in what holds it, unscrolled: going through a list scrolls it, and must not change the
+// order.
+QPoint placeIn(const QWidget* part, const QWidget* w) {
+  if (w == part) return QPoint(-1, -1);
+  QPoint at;
+  for (; w && w != part; w = w->parentWidget()) {
+    const QWidget* around = w->parentWidget() ? w->parentWidget()->parentWidget() : nullptr;
+    const auto* scroll = qobject_cast<const QScrollArea*>(around);
+    if (!scroll || scroll->widget() != w) at += w->pos();
+  }
+  return at;
+}
+
+// What of a part of the window takes the focus, as it is read: in rows, what stands beside each other is one.
+std::vector<QWidget*> inReadingOrder(QWidget* part) {
+  std::vector<QWidget*> out;
+  if (!part->isVisible()) return out;
+  if (part->focusPolicy() & Qt::TabFocus) out.push_back(part);
+  for (QWidget* w : part->findChildren<QWidget*>())
+    if (w->isVisible() && w->isEnabled() && (w->focusPolicy() & Qt::TabFocus) && !w->focusProxy())
+      out.push_back(w);
+  auto place = [part](const QWidget* w) { return placeIn(part, w); };
+  std::stable_sort(out.begin(), out.end(), [&](QWidget* a, QWidget* b) { return place(a).y() < place(b).y(); });
+  for (auto first = out.begin(); first != out.end();) {
+    const int bottom = place(*first).y() + std::min(24, (*first)->height());
+    const auto last =
+        std::find_if(first + 1, out.end(), [&](const QWidget* w) { return place(w).y() >= bottom; });
+    std::stable_sort(first, last, [&](QWidget* a, QWidget* b) { return place(a).x() < place(b).x(); });
+    first = last;
+  }
+  return out;
+}
+
+}  // namespace
+
 // Tab goes through the window as it is read: header, stages, page, Ledger, loop.
 bool Window::focusNextPrevChild(bool next) {
   std::vector<QWidget*> order;
   for (QWidget* part : std::initializer_list<QWidget*>{header_, stages_, libraryPanel_, stack_->currentWidget(),
-                                                       ledger_, strip_, notices_}) {
-    if (!part->isVisible()) continue;
-    std::vector<QWidget*> inside;
-    if (part->focusPolicy() & Qt::TabFocus) inside.push_back(part);
-    for (QWidget* w : part->findChildren<QWidget*>())
-      if (w->isVisible() && w->isEnabled() && (w->focusPolicy() & Qt::TabFocus) && !w->focusProxy())
-        inside.push_back(w);
-    // Where it stands unscrolled: going through a list scrolls it, and must not change the order.
-    auto place = [&](const QWidget* w) {
-      if (w == part) return QPoint(-1, -1);
-      QPoint at;
-      for (; w && w != part; w = w->parentWidget()) {
-        const QWidget* around = w->parentWidget() ? w->parentWidget()->parentWidget() : nullptr;
-        const auto* scroll = qobject_cast<const QScrollArea*>(around);
-        if (!scroll || scroll->widget() != w) at += w->pos();
-      }
-      return at;
-    };
-    // In rows: what stands beside each other is one.
-    std::stable_sort(inside.begin(), inside.end(),
-                     [&](QWidget* a, QWidget* b) { return place(a).y() < place(b).y(); });
-    for (size_t first = 0; first < inside.size();) {
-      size_t last = first + 1;
-      const int bottom = place(inside[first]).y() + std::min(24, inside[first]->height());
-      while (last < inside.size() && place(inside[last]).y() < bottom) ++last;
-      std::stable_sort(inside.begin() + static_cast<ptrdiff_t>(first),
-                       inside.begin() + static_cast<ptrdiff_t>(last),
-                       [&](QWidget* a, QWidget* b) { return place(a).x() < place(b).x(); });
-      first = last;
-    }
-    order.insert(order.end(), inside.begin(), inside.end());
-  }
+                                                       ledger_, strip_, notices_})
+    for (QWidget* w : inReadingOrder(part)) order.push_back(w);
   if (order.empty()) return false;
   const auto at = std::find(order.begin(), order.end(), QApplication::focusWidget());
   const auto count = static_cast<ptrdiff_t>(order.size());
@@ -68,6 +75,14 @@ bool Window::focusNextPrevChild(bool next) {
   order[static_cast<size_t>((now + (next ? 1 : -1) + count) % count)]->setFocus(next ? Qt::TabFocusReason
                                                                                      : Qt::BacktabFocusReason);
   return true;
+}
+
+// By its key the hand goes there too: the rest of the window need not be tabbed through.
+void Window::goToStage(Stage stage) {
+  showStage(stage);
+  QWidget* to = page(stage);
+  if (to->isAncestorOf(QApplication::focusWidget())) return;
+  if (const auto order = inReadingOrder(to); !order.empty()) order.front()->setFocus(Qt::ShortcutFocusReason);
 }
 
 // Where text or a card has the focus the Edit menu is theirs.

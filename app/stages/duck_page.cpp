@@ -52,7 +52,7 @@ void DuckPage::showWays(bool shown) {
   ways_->setVisible(shown);
   // What belongs to one ducking says nothing here.
   findChild<QWidget*>("fields")->setVisible(!shown);
-  if (!shown) return;
+  if (!shown) return dip_->setFocus();
   ways_->solve();
   ways_->setFocus();
 }
