@@ -7,6 +7,8 @@
 
 #include "core/duck/apply.h"
 #include "core/duck/detector.h"
+#include "core/duck/hit_spectra.h"
+#include "core/measure/spectrum.h"
 #include "core/sound/filter.h"
 #include "tests/reference/kick_maker.h"
 #include "tests/reference/signals.h"
@@ -180,7 +182,31 @@ TEST(Detector, SaysWhatItNearlyFoundAndWhy) {
   EXPECT_EQ(at(1.8)->verdict, HitVerdict::OtherDrum);
   EXPECT_EQ(at(2.8)->verdict, HitVerdict::UnderThreshold);
   EXPECT_EQ(at(3.35)->verdict, HitVerdict::TooSoon);
+  for (size_t i = 1; i < search.all.size(); ++i)
+    EXPECT_GT(search.all[i].seconds, search.all[i - 1].seconds + 0.004) << "none is told twice";
   EXPECT_NEAR(*std::max_element(search.levelDb.begin() + 300, search.levelDb.begin() + 340), 0.0, 1.0);
+}
+
+// 62 Hz strokes, loud and soft, against 500 Hz ones: each kind peaks where it lies, however loud it is.
+TEST(HitSpectra, EachKindOfHitsLiesWhereItLies) {
+  std::vector<double> x(static_cast<size_t>(3.0 * kDuckRate), 0.0);
+  auto stroke = [&](double at, double hz, double gain) {
+    for (size_t i = 0; i < 4800; ++i)
+      x[static_cast<size_t>(at * kDuckRate) + i] +=
+          gain * std::exp(-(i / 1500.0)) * std::sin(kTwoPi * hz * i / kDuckRate);
+  };
+  const std::vector<double> low{0.1, 1.1, 2.1}, high{0.6, 1.6, 2.89};
+  stroke(0.1, 62, 0.9), stroke(1.1, 62, 0.02), stroke(2.1, 62, 0.9);
+  for (const double at : high) stroke(at, 500, 0.1);
+  const HitSpectra spectra = hitSpectra(bufferOf(x, kDuckRate, 2), low, high);
+  auto peakHz = [](const std::vector<double>& db) {
+    return spectrumHz(static_cast<size_t>(std::max_element(db.begin(), db.end()) - db.begin()));
+  };
+  EXPECT_NEAR(peakHz(spectra.firing), 62, 5);
+  EXPECT_NEAR(peakHz(spectra.others), 500, 30);
+  EXPECT_EQ(*std::max_element(spectra.firing.begin(), spectra.firing.end()), 0.0);
+  EXPECT_TRUE(hitSpectra(bufferOf(x, kDuckRate), {}, high).firing.empty());
+  EXPECT_NO_THROW(hitSpectra(bufferOf(x, kDuckRate), std::vector{9.0}, {})) << "past the end: silence";
 }
 
 }  // namespace

@@ -43,21 +43,13 @@ FieldSpec triggerField(const DuckDesk& desk) {
   return f;
 }
 
-QString bandWords(const DuckSource& s) {
-  auto hz = [](double v) { return QString::fromStdString(hzText(v)); };
-  if (s.lowCutHz && s.highCutHz) return hz(*s.lowCutHz) + " to " + hz(*s.highCutHz);
-  if (s.lowCutHz) return "above " + hz(*s.lowCutHz);
-  if (s.highCutHz) return "below " + hz(*s.highCutHz);
-  return s.kind == TriggerKind::Audio ? "below " + hz(s.detector().highCutHz) : QString("all of it");
-}
-
 FieldSpec listenField(const DuckDesk& desk) {
   FieldSpec f;
   f.caption = "Listens to", f.name = "Trigger band";
   f.tip =
       "What of the trigger is judged, in Hz or notes: 20 to 100 Hz, or one number for all below it. Delete "
       "goes back";
-  f.text = [desk] { return bandWords(desk.duck().source); };
+  f.text = [desk] { return listenWords(desk.duck().source); };
   f.commit = [desk](const QString& text) -> std::optional<QString> {
     QString words = text.trimmed();
     const auto& style = desk.document.track().notes;

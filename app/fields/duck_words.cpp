@@ -47,6 +47,14 @@ QString triggerWords(const Session& s, const DuckSource& source) {
   return "drawn hits";
 }
 
+QString listenWords(const DuckSource& s) {
+  auto hz = [](double v) { return QString::fromStdString(hzText(v)); };
+  if (s.lowCutHz && s.highCutHz) return hz(*s.lowCutHz) + " to " + hz(*s.highCutHz);
+  if (s.lowCutHz) return "above " + hz(*s.lowCutHz);
+  if (s.highCutHz) return "below " + hz(*s.highCutHz);
+  return s.kind == TriggerKind::Audio ? "below " + hz(s.detector().highCutHz) : QString("all of it");
+}
+
 QString targetWords(const Session& s, const DuckTarget& target) {
   if (target.kind == DuckTargetKind::Backing) return "Backing";
   const Part* part = s.part(target.part);

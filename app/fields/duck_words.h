@@ -11,6 +11,8 @@ const ResolvedDuck* resolvedDuck(const Document& document, const Duck& duck);
 const DuckFacts* duckFacts(const Document& document, const Duck& duck);
 /// What fires it: "Kick's hits", "Bass's notes", "drums.wav".
 QString triggerWords(const Session& session, const DuckSource& source);
+/// What of it is listened to: "below 100 Hz", "40 Hz to 100 Hz".
+QString listenWords(const DuckSource& source);
 /// What it lowers: "Bass", "Bass, layer 2", "backing".
 QString targetWords(const Session& session, const DuckTarget& target);
 /// The ink of what fires, and of what gives way.

@@ -6,8 +6,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/loop/loop_grips.h"
 #include "app/loop/loop_strip.h"
+#include "app/widgets/free_hand.h"
 #include "core/session/edits/events.h"
 
 namespace heft::app {

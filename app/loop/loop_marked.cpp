@@ -4,9 +4,9 @@
 #include <QMenu>
 #include <algorithm>
 
-#include "app/loop/loop_grips.h"
 #include "app/loop/loop_strip.h"
 #include "app/theme/theme.h"
+#include "app/widgets/free_hand.h"
 #include "core/session/edits/patterns.h"
 
 namespace heft::app {

@@ -43,7 +43,7 @@ const Rows kPictures = {{"Shift+F1", "all that can be done in the picture in foc
                         {"Up, Down in Tune", "the landing; Left, Right the moment at which it lands"},
                         {"Left, Right in Align", "the bass's delay; P its polarity"},
                         {"Up, Down in Duck", "the depth; Left, Right from hit to hit"},
-                        {"Page Up, Down; Insert, Delete", "choose, place, remove a point or hit in Duck"},
+                        {"Page Up, Down; Insert, Delete", "choose, place, remove a point, hit or edge in Duck"},
                         {"Ctrl+Up, Down", "bend what follows the chosen point"},
                         {"1 to 8, 0, N in Ways", "hear one, as it is, hide the names; Return takes it"},
                         {"Alt+Shift+Left, Right on a card", "move the layer"},

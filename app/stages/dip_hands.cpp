@@ -7,6 +7,7 @@
 
 #include "app/stages/dip_picture.h"
 #include "app/stages/trigger_lane.h"
+#include "app/widgets/free_hand.h"
 #include "core/session/edits/ducks.h"
 #include "core/session/edits/values.h"
 #include "core/voices/bend.h"
@@ -15,11 +16,6 @@ namespace heft::app {
 namespace {
 
 constexpr double kGripReach = 9.0, kGripCatch = 5.0;  // px
-
-bool isFree(Qt::KeyboardModifiers keys) {
-  return keys.testFlag(Qt::AltModifier) ||
-         (keys & (Qt::ControlModifier | Qt::ShiftModifier)) == (Qt::ControlModifier | Qt::ShiftModifier);
-}
 
 }  // namespace
 

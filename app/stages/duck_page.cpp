@@ -7,6 +7,7 @@
 #include "app/files/file_choice.h"
 #include "app/stages/dip_picture.h"
 #include "app/stages/duck_cards.h"
+#include "app/stages/listen_strip.h"
 #include "app/stages/trigger_lane.h"
 #include "app/stages/ways_picture.h"
 #include "core/session/edits/ducks.h"
@@ -20,6 +21,7 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(4);
   cards_ = new DuckCards(document, selection);
+  listens_ = new ListenStrip(document, selection);
   lane_ = new TriggerLane(document, selection);
   dip_ = new DipPicture(document, selection);
   ways_ = new WaysPicture(document, selection);
@@ -28,6 +30,7 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
   auto* column = new QVBoxLayout(pictures_);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(4);
+  column->addWidget(listens_);
   column->addWidget(lane_);
   column->addWidget(dip_, 1);
   waysButton_ = new QPushButton("Ways to make room");
@@ -130,6 +133,7 @@ void DuckPage::addButtons() {
 
 void DuckPage::refresh() {
   if (cards_) cards_->refresh();
+  if (listens_) listens_->setVisible(chosenDuck(document(), selection()).source.kind == TriggerKind::Audio);
   rebuildFields();
   StagePage::refresh();
 }

@@ -9,6 +9,7 @@ namespace heft::app {
 
 class DipPicture;
 class DuckCards;
+class ListenStrip;
 class TriggerLane;
 class WaysPicture;
 
@@ -35,6 +36,7 @@ class DuckPage : public StagePage {
   void setThresholdForSix();
   void askForTrigger(bool midi);
   DuckCards* cards_ = nullptr;
+  ListenStrip* listens_ = nullptr;
   TriggerLane* lane_ = nullptr;
   DipPicture* dip_ = nullptr;
   WaysPicture* ways_ = nullptr;

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "app/stages/kick_ribbon.h"
+#include "app/widgets/free_hand.h"
 #include "core/session/edits/sounds.h"
 #include "core/session/edits/values.h"
 
@@ -85,7 +86,7 @@ void KickRibbon::mousePressEvent(QMouseEvent* event) {
 void KickRibbon::mouseMoveEvent(QMouseEvent* event) {
   if (!voice()) return;
   if (held_.grip != Grip::None && held_.grip != Grip::Strike && (event->buttons() & Qt::LeftButton))
-    return drag(event->position(), event->modifiers() & Qt::AltModifier);
+    return drag(event->position(), isFree(event->modifiers()));
   const Grip over = handleAt(event->position()).grip;
   setCursor(over == Grip::None                                                   ? Qt::ArrowCursor
             : over == Grip::Strike                                               ? Qt::PointingHandCursor

@@ -6,6 +6,7 @@
 
 #include "app/stages/pitch_field.h"
 #include "app/theme/theme.h"
+#include "app/widgets/free_hand.h"
 #include "core/session/edits/sounds.h"
 #include "core/session/edits/values.h"
 #include "core/theory/text.h"
@@ -155,7 +156,7 @@ void PitchField::dragTo(const QPointF& at, bool free) {
 }
 
 void PitchField::mouseMoveEvent(QMouseEvent* event) {
-  if (grip_ != Grip::None) return dragTo(event->position(), event->modifiers() & Qt::AltModifier);
+  if (grip_ != Grip::None) return dragTo(event->position(), isFree(event->modifiers()));
   const Grip over = gripAt(event->position());
   setCursor(over == Grip::None     ? Qt::ArrowCursor
             : over == Grip::Length || over == Grip::Landing ? Qt::SizeHorCursor

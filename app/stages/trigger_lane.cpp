@@ -1,25 +1,18 @@
 #include "app/stages/trigger_lane.h"
 
-#include <QHelpEvent>
-#include <QKeyEvent>
-#include <QMouseEvent>
-#include <QToolTip>
 #include <algorithm>
 #include <cmath>
 #include <map>
 
-#include "app/files/file_choice.h"
 #include "app/stages/duck_choice.h"
 #include "app/theme/theme.h"
-#include "core/session/edits/ducks.h"
-#include "core/session/edits/values.h"
+#include "core/duck/follower.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
 namespace {
 
-constexpr double kLaneLeft = 64, kLaneRight = 16, kLaneLowestDb = -60;
-constexpr double kHitReach = 6;  // px
+constexpr double kLaneLeft = 64, kLaneRight = 16;  // px
 
 }  // namespace
 
@@ -32,14 +25,15 @@ TriggerLane::TriggerLane(Document& document, Selection& selection)
     : Picture(document, selection, "Trigger lane") {
   setFixedHeight(66);
   setAcceptDrops(true);
-  explain("What fires, over the loop. A click chooses a hit",
-          "What fires, over the loop: its level, its threshold, the hits found. A click chooses a hit; a "
-          "double click takes "
-          "a hit out or puts one in, in a sound and among drawn hits. The threshold's line is dragged. Left "
-          "and Right step "
-          "from hit to hit, Delete takes the chosen one out, Insert puts one in half way to the next. A sound "
-          "or a MIDI file that is "
-          "dropped here fires from then on.");
+  explain(
+      "What fires, over the loop. A click chooses a hit",
+      "What fires, over the loop: its level, its threshold, the hits found. A click chooses a hit; a "
+      "double click takes "
+      "a hit out or puts one in, in a sound and among drawn hits. The threshold's line is dragged, and so is "
+      "the end of the chosen hit's bar: the shortest gap. Left and Right step from hit to hit, those that "
+      "nearly fired too; Delete takes the chosen one out; Insert lets one fire that nearly did, else puts "
+      "one in half way to the next. A sound or a MIDI file that is dropped here fires from then on.");
+  connect(&selection, &Selection::changed, this, [this] { near_.reset(); });
 }
 
 void TriggerLane::setPlayhead(std::optional<double> quarters) {
@@ -77,6 +71,49 @@ std::optional<QPointF> TriggerLane::thresholdGrip() const {
   return t ? std::optional(QPointF(box().right() - 8, yOfDb(t->levelDb))) : std::nullopt;
 }
 
+namespace {
+
+// What a follower goes by between two moments: the loudest sample, or the running mean square's root.
+class HeardLevel {
+ public:
+  HeardLevel(const Stem& heard, LevelBy by, double rate) : heard_(heard), by_(by), rate_(rate) {}
+
+  double db(double from, double to) {
+    const auto step = std::max<size_t>(1, static_cast<size_t>((to - from) * rate_ / 48.0));
+    const size_t end = std::min(heard_.frames(), static_cast<size_t>(to * rate_) + 1);
+    double most = 0.0;
+    for (auto i = static_cast<size_t>(from * rate_); i < end; i += step) {
+      double loudest = 0.0;
+      for (size_t c = 0; c < heard_.channels(); ++c)
+        loudest = std::max(loudest, static_cast<double>(std::abs(heard_.at(c, i))));
+      const double kept = std::exp(-static_cast<double>(step) / (kRmsSeconds * rate_));
+      square_ = kept * square_ + (1.0 - kept) * loudest * loudest;
+      most = std::max(most, by_ == LevelBy::Rms ? std::sqrt(square_) : loudest);
+    }
+    return dbFromAmplitude(most, kLaneLowestDb);
+  }
+
+ private:
+  const Stem& heard_;
+  LevelBy by_;
+  double rate_, square_ = 0.0;
+};
+
+// What the detector goes by: each millisecond of a file that may begin again.
+double searchedDb(const ResolvedDuck& duck, double from, double to, double rate) {
+  const double period = duck.repeatFrames ? *duck.repeatFrames / rate : 1e12;
+  const double inFile =
+      from + duck.levelFromSeconds - std::floor((from + duck.levelFromSeconds) / period) * period;
+  const auto first = static_cast<size_t>(std::max(0.0, inFile * 1000.0)),
+             end = first + static_cast<size_t>((to - from) * 1000.0) + 1;
+  double db = kLaneLowestDb;
+  for (size_t i = first; i < std::min(end, duck.search->levelDb.size()); ++i)
+    db = std::max(db, static_cast<double>(duck.search->levelDb[i]));
+  return db;
+}
+
+}  // namespace
+
 // The detector's own level of a sound; else what the follower hears; else nothing.
 void TriggerLane::drawLevel(QPainter& p, const ResolvedDuck& duck) const {
   const Duck& d = chosenDuck(document(), selection());
@@ -85,28 +122,12 @@ void TriggerLane::drawLevel(QPainter& p, const ResolvedDuck& duck) const {
   const double secondsPerQuarter = 60.0 / track().tempoBpm, rate = track().sampleRate;
   const bool follows = duck.heard.frames() > 0 && d.movement != Movement::Curve;
   if (!follows && !duck.search) return;
+  HeardLevel heard(duck.heard, d.movement == Movement::Follower ? d.follower.level : LevelBy::Peak, rate);
   QPolygonF area;
   area << b.bottomLeft();
   for (double x = b.left(); x < b.right(); x += 1.0) {
     const double from = axis.value(x) * secondsPerQuarter, to = axis.value(x + 1.0) * secondsPerQuarter;
-    double db = kLaneLowestDb;
-    if (follows) {
-      float most = 0.0f;
-      const auto step = std::max<size_t>(1, static_cast<size_t>((to - from) * rate / 48.0));
-      for (auto i = static_cast<size_t>(from * rate);
-           i < std::min<size_t>(duck.heard.frames(), static_cast<size_t>(to * rate) + 1); i += step)
-        for (size_t c = 0; c < duck.heard.channels(); ++c) most = std::max(most, std::abs(duck.heard.at(c, i)));
-      db = dbFromAmplitude(most, kLaneLowestDb);
-    } else {
-      const double period = duck.repeatFrames ? *duck.repeatFrames / rate : 1e12;
-      const double inFile =
-          from + duck.levelFromSeconds - std::floor((from + duck.levelFromSeconds) / period) * period;
-      const auto k = static_cast<size_t>(std::max(0.0, inFile * 1000.0)),
-                 end = k + static_cast<size_t>((to - from) * 1000.0) + 1;
-      for (size_t i = k; i < std::min(end, duck.search->levelDb.size()); ++i)
-        db = std::max(db, static_cast<double>(duck.search->levelDb[i]));
-    }
-    area << QPointF(x, yOfDb(db));
+    area << QPointF(x, yOfDb(follows ? heard.db(from, to) : searchedDb(duck, from, to, rate)));
   }
   area << b.bottomRight();
   p.setPen(Qt::NoPen);
@@ -115,14 +136,36 @@ void TriggerLane::drawLevel(QPainter& p, const ResolvedDuck& duck) const {
   p.setBrush(Qt::NoBrush);
 }
 
+double TriggerLane::gapEnd(const LaneHit& hit) const {
+  const double gapFrames =
+      chosenDuck(document(), selection()).source.shortestGapMs / 1000.0 * track().sampleRate;
+  return time().pixel((hit.frame + gapFrames) / track().framesPerQuarter());
+}
+
+// As long as nothing else can fire.
+void TriggerLane::drawGap(QPainter& p, const LaneHit& hit, bool chosen) const {
+  if (chosenDuck(document(), selection()).source.kind != TriggerKind::Audio || !hit.fires()) return;
+  const QRectF b = box();
+  const double x = time().pixel(hit.frame / track().framesPerQuarter()), end = std::min(b.right(), gapEnd(hit));
+  p.fillRect(QRectF(QPointF(x, b.bottom() - 3), QPointF(end, b.bottom())),
+             withAlpha(triggerColour(document().session(), chosenDuck(document(), selection()).source), 0.6));
+  if (!chosen || end >= b.right()) return;
+  drawPointMark(p, QPointF(std::round(end) + 0.5, b.bottom() - 1.5), held_ == Grip::Gap);
+  if (held_ != Grip::Gap) return;
+  p.setFont(axisFont());
+  drawLabel(p, QPointF(end + 8, b.bottom() - 6), Qt::AlignLeft | Qt::AlignVCenter,
+            "gap " + msText(chosenDuck(document(), selection()).source.shortestGapMs), theme().ink,
+            theme().panel);
+}
+
 void TriggerLane::drawThreshold(QPainter& p) const {
   const auto t = threshold();
   if (!t) return;
   const QRectF b = box();
   const double y = std::round(yOfDb(t->levelDb)) + 0.5;
-  p.setPen(QPen(theme().ink, holdsThreshold_ ? 2.0 : 1.0, Qt::DashLine));
+  p.setPen(QPen(theme().ink, held_ == Grip::Threshold ? 2.0 : 1.0, Qt::DashLine));
   p.drawLine(QPointF(b.left(), y), QPointF(b.right(), y));
-  drawPointMark(p, QPointF(b.right() - 8, y), holdsThreshold_);
+  drawPointMark(p, QPointF(b.right() - 8, y), held_ == Grip::Threshold);
   p.setFont(axisFont());
   drawLabel(p, QPointF(b.right() - 18, y), Qt::AlignRight | Qt::AlignVCenter,
             "threshold " + dbText(t->levelDb, 1, false), theme().ink, theme().panel);
@@ -154,7 +197,8 @@ void TriggerLane::drawWords(QPainter& p, const ResolvedDuck& duck) const {
     fires += h.fires() ? 1 : 0;
     if (!h.byHand || h.fires()) ++counted[h.verdict];
   }
-  QStringList out{QString("%1 fire").arg(fires)};
+  QStringList out;
+  out << QString("%1 fire").arg(fires);
   for (const auto& [verdict, words] : {std::pair(HitVerdict::Doubtful, "in doubt"),
                                        {HitVerdict::UnderThreshold, "under the threshold"},
                                        {HitVerdict::TooSoon, "too soon"},
@@ -166,8 +210,10 @@ void TriggerLane::drawWords(QPainter& p, const ResolvedDuck& duck) const {
   const Duck& d = chosenDuck(document(), selection());
   p.setFont(axisFont());
   p.setPen(theme().muted);
+  const LaneHit* chosen = chosenHit();
+  const QString why = chosen && !chosen->fires() ? verdictWords(*chosen) + ".  " : QString();
   p.drawText(QRectF(kLaneLeft, 0, width() - kLaneLeft - kLaneRight, 14), Qt::AlignRight | Qt::AlignVCenter,
-             out.join(", "));
+             why + out.join(", "));
   p.setPen(triggerColour(document().session(), d.source));
   p.drawText(QRectF(kLaneLeft, 0, 0.6 * width(), 14), Qt::AlignLeft | Qt::AlignVCenter,
              QFontMetrics(axisFont())
@@ -193,7 +239,10 @@ void TriggerLane::paintEvent(QPaintEvent*) {
   }
   drawLevel(p, *duck);
   const LaneHit* chosen = chosenHit();
-  for (const LaneHit& hit : duck->hits) drawHit(p, hit, &hit == chosen);
+  for (const LaneHit& hit : duck->hits) {
+    drawGap(p, hit, &hit == chosen);
+    drawHit(p, hit, &hit == chosen);
+  }
   drawThreshold(p);
   drawWords(p, *duck);
   p.setFont(axisFont());
@@ -213,149 +262,6 @@ void TriggerLane::paintEvent(QPaintEvent*) {
     p.setPen(QPen(t.muted, 1.0, Qt::DotLine));
     p.drawRect(QRectF(0.5, 0.5, width() - 1.0, height() - 1.0));
   }
-}
-
-const LaneHit* TriggerLane::hitAt(const QPointF& at) const {
-  const ResolvedDuck* duck = resolvedDuck(document(), chosenDuck(document(), selection()));
-  const LaneHit* best = nullptr;
-  double nearest = kHitReach;
-  const Axis axis = time();
-  for (size_t i = 0; duck && i < duck->hits.size(); ++i) {
-    const double off = std::abs(axis.pixel(duck->hits[i].frame / track().framesPerQuarter()) - at.x());
-    if (off <= nearest) nearest = off, best = &duck->hits[i];
-  }
-  return best;
-}
-
-const LaneHit* TriggerLane::chosenHit() const {
-  const ResolvedDuck* duck = resolvedDuck(document(), chosenDuck(document(), selection()));
-  const auto index = duck ? chosenTrigger(*duck, selection()) : std::nullopt;
-  if (!index) return nullptr;
-  for (const LaneHit& h : duck->hits)
-    if (h.fires() && h.frame == duck->triggers[*index].frame) return &h;
-  return nullptr;
-}
-
-// What fires is taken out, what nearly did is put in; what was said by hand is said no more.
-void TriggerLane::toggle(const LaneHit& hit) {
-  const Duck& d = chosenDuck(document(), selection());
-  if (d.source.kind == TriggerKind::Drawn)
-    return document().edit(removeTriggerHit(d, hit.frame / track().framesPerQuarter()));
-  if (d.source.kind == TriggerKind::Audio && hit.fileSeconds)
-    return document().edit(hit.byHand ? clearMark(d, *hit.fileSeconds)
-                                      : markHit(d, *hit.fileSeconds, !hit.fires()));
-  document().tell(
-      "These hits are the part's own: place and remove them in the loop below, or draw others for this "
-      "ducking.");
-}
-
-void TriggerLane::placeAt(double quarters) {
-  const Duck& d = chosenDuck(document(), selection());
-  if (d.source.kind == TriggerKind::Drawn) return document().edit(placeTriggerHit(d, quarters));
-  const ResolvedDuck* duck = resolvedDuck(document(), d);
-  if (d.source.kind == TriggerKind::Audio && duck) {
-    const double period = duck->repeatFrames ? *duck->repeatFrames / track().sampleRate : 1e12;
-    double seconds = quarters * 60.0 / track().tempoBpm + d.source.offsetSeconds;
-    seconds -= std::floor(seconds / period) * period;
-    return document().edit(markHit(d, std::max(0.0, seconds), true));
-  }
-  document().tell(
-      "These hits are the part's own: place and remove them in the loop below, or draw others for this "
-      "ducking.");
-}
-
-void TriggerLane::mousePressEvent(QMouseEvent* event) {
-  if (event->button() != Qt::LeftButton) return;
-  const auto grip = thresholdGrip();
-  const bool twice = event->type() == QEvent::MouseButtonDblClick;
-  if (!twice && grip && std::abs(event->position().y() - grip->y()) < kHitReach &&
-      event->position().x() > grip->x() - 140) {
-    holdsThreshold_ = true;
-    return update();
-  }
-  const LaneHit* hit = hitAt(event->position());
-  const double division = track().loopQuarters() > 0 ? document().session().grid.division.quarters() : 0.25;
-  if (twice) {
-    if (hit) return toggle(*hit);
-    const bool free = event->modifiers() & (Qt::AltModifier | Qt::ControlModifier);
-    const bool drawn = chosenDuck(document(), selection()).source.kind == TriggerKind::Drawn;
-    const double at = time().value(event->position().x());
-    return placeAt(free || !drawn ? at : std::round(at / division) * division);
-  }
-  const ResolvedDuck* duck = resolvedDuck(document(), chosenDuck(document(), selection()));
-  for (size_t i = 0; hit && duck && i < duck->triggers.size(); ++i)
-    if (duck->triggers[i].frame == hit->frame) selection().setHit(static_cast<int>(i));
-}
-
-void TriggerLane::mouseMoveEvent(QMouseEvent* event) {
-  const auto grip = thresholdGrip();
-  const bool near = grip && std::abs(event->position().y() - grip->y()) < kHitReach &&
-                    event->position().x() > grip->x() - 140;
-  setCursor(near || holdsThreshold_ ? Qt::SizeVerCursor : Qt::ArrowCursor);
-  if (!holdsThreshold_) return;
-  const QRectF b = box();
-  const double db = std::round(2.0 * std::clamp(kLaneLowestDb * (event->position().y() - b.top()) / b.height(),
-                                                kLaneLowestDb, 0.0)) /
-                    2.0;
-  const Duck& d = chosenDuck(document(), selection());
-  const auto t = threshold();
-  document().edit(putValue("set the threshold", {.duck = d.id},
-                           t && t->follower ? "follower.threshold_db" : "source.threshold_db", db,
-                           "drag threshold"));
-}
-
-void TriggerLane::mouseReleaseEvent(QMouseEvent*) {
-  holdsThreshold_ = false;
-  document().endDrag();
-  update();
-}
-
-void TriggerLane::step(int way) {
-  const ResolvedDuck* duck = resolvedDuck(document(), chosenDuck(document(), selection()));
-  if (!duck || duck->triggers.empty()) return;
-  selection().setHit(std::clamp(selection().hit() + way, 0, static_cast<int>(duck->triggers.size()) - 1));
-}
-
-void TriggerLane::keyPressEvent(QKeyEvent* event) {
-  const LaneHit* hit = chosenHit();
-  const ResolvedDuck* duck = resolvedDuck(document(), chosenDuck(document(), selection()));
-  switch (event->key()) {
-    case Qt::Key_Left:
-      return step(-1);
-    case Qt::Key_Right:
-      return step(1);
-    case Qt::Key_Delete:
-      if (hit) toggle(*hit);
-      return;
-    case Qt::Key_Insert: {
-      if (!duck) return;
-      const auto index = chosenTrigger(*duck, selection());
-      const double per = track().framesPerQuarter(), loop = track().loopQuarters();
-      const double from = index ? duck->triggers[*index].frame / per : 0.0,
-                   to = index && *index + 1 < duck->triggers.size() ? duck->triggers[*index + 1].frame / per
-                                                                    : loop;
-      return placeAt(index ? 0.5 * (from + to) : 0.0);
-    }
-    default:
-      QWidget::keyPressEvent(event);
-  }
-}
-
-void TriggerLane::dragEnterEvent(QDragEnterEvent* event) {
-  if (localFiles(event->mimeData()).size() == 1) event->acceptProposedAction();
-}
-
-void TriggerLane::dropEvent(QDropEvent* event) {
-  const QStringList files = localFiles(event->mimeData());
-  if (files.size() == 1) document().loadTrigger(chosenDuck(document(), selection()).id, files.front());
-}
-
-bool TriggerLane::event(QEvent* event) {
-  if (event->type() != QEvent::ToolTip) return Picture::event(event);
-  const auto* help = static_cast<QHelpEvent*>(event);
-  const LaneHit* hit = hitAt(help->pos());
-  QToolTip::showText(help->globalPos(), hit ? verdictWords(*hit) : toolTip(), this);
-  return true;
 }
 
 }  // namespace heft::app

@@ -7,6 +7,8 @@
 
 namespace heft::app {
 
+inline constexpr double kLaneLowestDb = -60.0;
+
 class TriggerLane : public Picture {
   Q_OBJECT
  public:
@@ -15,6 +17,8 @@ class TriggerLane : public Picture {
   QPointF placeOf(double quarters) const;
   /// Where the threshold's line is taken hold of; nothing where there is none.
   std::optional<QPointF> thresholdGrip() const;
+  /// Where the shortest gap is taken hold of; nothing where none acts.
+  std::optional<QPointF> gapGrip() const;
   /// The playhead, in quarters; nothing while nothing plays.
   void setPlayhead(std::optional<double> quarters);
 
@@ -29,6 +33,7 @@ class TriggerLane : public Picture {
   void dropEvent(QDropEvent*) override;
 
  private:
+  enum class Grip { None, Threshold, Gap };
   struct Threshold {
     double levelDb;  ///< on the lane's scale
     bool follower;
@@ -39,16 +44,23 @@ class TriggerLane : public Picture {
   std::optional<Threshold> threshold() const;
   void drawLevel(QPainter& p, const ResolvedDuck& duck) const;
   void drawThreshold(QPainter& p) const;
+  void drawGap(QPainter& p, const LaneHit& hit, bool chosen) const;
   void drawHit(QPainter& p, const LaneHit& hit, bool chosen) const;
   void drawWords(QPainter& p, const ResolvedDuck& duck) const;
   /// The hit under the pointer.
   const LaneHit* hitAt(const QPointF& at) const;
-  /// The chosen trigger.
+  /// The chosen one: of those that fire, or of those that nearly did.
   const LaneHit* chosenHit() const;
+  void choose(const LaneHit& hit);
+  Grip gripAt(const QPointF& at) const;
+  double gapEnd(const LaneHit& hit) const;
+  double placeBesideChosen(const ResolvedDuck& duck) const;
   void toggle(const LaneHit& hit);
   void placeAt(double quarters);
   void step(int way);
-  bool holdsThreshold_ = false;
+  Grip held_ = Grip::None;
+  LaneHit heldHit_;             ///< whose gap is held
+  std::optional<double> near_;  ///< frame of the chosen one that nearly fired
   std::optional<double> playhead_;
 };
 

@@ -7,6 +7,7 @@
 
 #include "app/stages/layer_slip.h"
 #include "app/theme/theme.h"
+#include "app/widgets/free_hand.h"
 #include "core/measure/levels.h"
 #include "core/render/sounds.h"
 #include "core/session/edits/values.h"
@@ -213,7 +214,7 @@ void WavePicture::mousePressEvent(QMouseEvent* event) {
 void WavePicture::mouseMoveEvent(QMouseEvent* event) {
   setCursor(grip_ != Grip::None || gripAt(event->position()) != Grip::None ? Qt::SizeHorCursor
                                                                            : Qt::ArrowCursor);
-  if (grip_ != Grip::None) drag(event->position(), event->modifiers() & Qt::AltModifier);
+  if (grip_ != Grip::None) drag(event->position(), isFree(event->modifiers()));
 }
 
 void WavePicture::mouseReleaseEvent(QMouseEvent*) {

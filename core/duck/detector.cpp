@@ -219,7 +219,15 @@ HitSearch searchHits(const AudioBuffer& audio, const HeardBand& band, const Dete
     else
       last = out.all.back().seconds;
   }
-  for (const auto& [c, verdict] : nearlyFound(candidates, power, threshold, gap)) take(c, verdict);
+  // One that turns out to be the start of another is that other.
+  constexpr double kSameSeconds = 0.005;
+  for (const auto& [c, verdict] : nearlyFound(candidates, power, threshold, gap)) {
+    take(c, verdict);
+    if (std::any_of(out.all.begin(), out.all.end() - 1, [&](const FoundHit& h) {
+          return std::abs(h.seconds - out.all.back().seconds) < kSameSeconds;
+        }))
+      out.all.pop_back();
+  }
   std::stable_sort(out.all.begin(), out.all.end(),
                    [](const FoundHit& a, const FoundHit& b) { return a.seconds < b.seconds; });
   return out;

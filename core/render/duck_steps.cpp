@@ -92,6 +92,21 @@ std::vector<FoundHit> corrected(const HitSearch& search, const std::vector<HitMa
   return out;
 }
 
+std::shared_ptr<const HitSpectra> spectraOf(const LoadedSound& sound, const std::vector<FoundHit>& hits,
+                                            StepCache& cache) {
+  std::vector<double> firing, others;
+  KeyMaker maker("hit spectra 1");
+  maker.add(sound.hash);
+  for (const FoundHit& hit : hits) {
+    maker.add(hit.seconds).add(hit.verdict);
+    // What is too soon sounds together with the one before.
+    if (hit.verdict != HitVerdict::TooSoon) (hit.fires() ? firing : others).push_back(hit.seconds);
+  }
+  return cache.get<HitSpectra>(
+      maker.key(), [&] { return hitSpectra(*sound.sound, firing, others); },
+      [](const HitSpectra& s) { return (s.firing.size() + s.others.size()) * sizeof(double); });
+}
+
 void listenToFile(ResolvedDuck& out, const DuckSource& source, const Track& track, const DuckSources& from) {
   const LoadedSound* loaded = from.assets.find(source.asset);
   if (!loaded) return;
@@ -103,7 +118,9 @@ void listenToFile(ResolvedDuck& out, const DuckSource& source, const Track& trac
   out.levelFromSeconds = source.offsetSeconds;
   out.repeatFrames = repeatFrames(source, seconds * track.tempoBpm / 60.0, track);
   std::set<double> byHand;
-  for (const FoundHit& hit : corrected(*out.search, source.marks, byHand)) {
+  const auto found = corrected(*out.search, source.marks, byHand);
+  out.spectra = spectraOf(*loaded, found, from.cache);
+  for (const FoundHit& hit : found) {
     LaneHit lane{(hit.seconds - source.offsetSeconds) * rate,
                  std::min(1.0, amplitudeFromDb(hit.strengthDb)),
                  hit.verdict,
@@ -286,7 +303,7 @@ std::shared_ptr<const HitSearch> hitSearch(const LoadedSound& sound, const Detec
       cuts, [&] { return listenTo(*sound.sound, o); },
       [](const HeardBand& b) { return (b.power.size() + b.wide.size()) * sizeof(double); });
   return cache.get<HitSearch>(
-      KeyMaker("hit search 2").add(cuts).add(o.thresholdDb).add(o.shortestGapMs).key(),
+      KeyMaker("hit search 3").add(cuts).add(o.thresholdDb).add(o.shortestGapMs).key(),
       [&] { return searchHits(*sound.sound, *band, o); },
       [](const HitSearch& s) { return s.all.size() * sizeof(FoundHit) + s.levelDb.size() * sizeof(float); });
 }

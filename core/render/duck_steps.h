@@ -4,6 +4,7 @@
 #include <stop_token>
 
 #include "core/duck/detector.h"
+#include "core/duck/hit_spectra.h"
 #include "core/render/lane_gain.h"
 #include "core/render/sounds.h"
 
@@ -29,6 +30,7 @@ struct ResolvedDuck {
   std::vector<Trigger> triggers;            ///< ascending; none where it is off
   std::vector<LaneHit> hits;                ///< those that fire and those nearly
   std::shared_ptr<const HitSearch> search;  ///< of an audio file
+  std::shared_ptr<const HitSpectra> spectra;   ///< of the same, corrected by hand
   double soundSeconds = 0.0, soundRate = 0.0;  ///< of that file
   double levelFromSeconds = 0.0;            ///< moment of that file that stands on the loop's start
   std::optional<double> repeatFrames;       ///< after which the file begins again

@@ -3,6 +3,7 @@
 #include "app/stages/dip_picture.h"
 #include "app/stages/duck_cards.h"
 #include "app/stages/duck_page.h"
+#include "app/stages/listen_strip.h"
 #include "app/stages/trigger_lane.h"
 #include "app/stages/ways_picture.h"
 #include "core/session/edits/ducks.h"
@@ -111,14 +112,58 @@ TEST_F(DuckWindowTest, AFalseHitOfASoundIsTakenOutAndStaysOut) {
   EXPECT_EQ(document().stems()->ducks[0].triggers.size(), 3u);
   typeInto("Detector threshold", "-45 dB");
   EXPECT_EQ(document().stems()->ducks[0].triggers.size(), 3u) << "it stays out";
-  lane()->setFocus();
-  const int hit = window.selection().hit();
+  // By keys: it is stepped on although it does not fire, put back, and the next one is taken out.
+  window.selection().setHit(0);
   key(lane(), Qt::Key_Right);
-  EXPECT_EQ(window.selection().hit(), hit + 1);
-  key(lane(), Qt::Key_Delete);
-  EXPECT_EQ(document().stems()->ducks[0].triggers.size(), 2u);
   key(lane(), Qt::Key_Insert);
+  EXPECT_EQ(document().stems()->ducks[0].triggers.size(), 4u);
+  window.selection().setHit(1);
+  key(lane(), Qt::Key_Right);
+  EXPECT_EQ(window.selection().hit(), 2);
+  key(lane(), Qt::Key_Delete);
   EXPECT_EQ(document().stems()->ducks[0].triggers.size(), 3u);
+}
+
+// Two kicks, the second soft, and between them strokes at 500 Hz that only a wider band hears.
+TEST_F(DuckWindowTest, TheBandIsDraggedAndWhatNearlyFiredIsLetFire) {
+  openDuck();
+  constexpr double kRate = 48000;
+  std::vector<double> x(static_cast<size_t>(3.9 * kRate), 0.0);
+  auto stroke = [&](double at, double hz, double gain) {
+    for (size_t i = 0; i < 9600; ++i)
+      x[static_cast<size_t>(at * kRate) + i] +=
+          gain * std::exp(-(i / 3000.0)) * std::sin(reference::kTwoPi * hz * i / kRate);
+  };
+  stroke(0.2, 60, 0.8), stroke(2.2, 60, 0.025), stroke(1.2, 500, 0.8), stroke(3.2, 500, 0.8);
+  drop(lane(), reference::writeSound(folder, "two drums.wav", reference::bufferOf(x, kRate)));
+  settle();
+  auto fire = [&] { return document().stems()->ducks[0].triggers.size(); };
+  ASSERT_EQ(fire(), 1u);
+  // The soft one nearly fired: the right arrow comes to it past the other drum, Insert lets it fire.
+  for (int i = 0; i < 2; ++i) key(lane(), Qt::Key_Right);
+  key(lane(), Qt::Key_Insert);
+  EXPECT_EQ(fire(), 2u);
+  ASSERT_EQ(session().duck().source.marks.size(), 1u);
+  EXPECT_NEAR(session().duck().source.marks[0].seconds, 2.2, 0.02);
+  auto* strip = window.findChild<ListenStrip*>();
+  ASSERT_TRUE(strip->isVisible());
+  const QPointF high = strip->gripOf(ListenStrip::Edge::High);
+  drag(strip, high, QPointF(strip->pixelOf(1000), high.y()));
+  EXPECT_NEAR(*session().duck().source.highCutHz, 987.77, 0.01) << "B5 in equal temperament, ISO 16";
+  EXPECT_EQ(fire(), 4u);
+  drag(strip, strip->gripOf(ListenStrip::Edge::Low), QPointF(strip->pixelOf(250), high.y()),
+       Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_NEAR(session().duck().source.lowCutHz.value_or(0), 250, 6) << "off the notes";
+  EXPECT_EQ(fire(), 3u) << "the loud kick is left out, the one put in by hand stays";
+  key(strip, Qt::Key_PageUp);
+  key(strip, Qt::Key_Left);
+  EXPECT_NEAR(*session().duck().source.highCutHz, 932.33, 0.01) << "a semitone lower";
+  key(strip, Qt::Key_Delete);
+  EXPECT_FALSE(session().duck().source.lowCutHz || session().duck().source.highCutHz);
+  const auto gap = lane()->gapGrip();
+  ASSERT_TRUE(gap);
+  drag(lane(), *gap, *gap + QPointF(30, 0));
+  EXPECT_GT(session().duck().source.shortestGapMs, 120);
 }
 
 TEST_F(DuckWindowTest, DuckingsAreAddedChosenTakenOutAndRemoved) {

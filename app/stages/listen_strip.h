@@ -1,0 +1,41 @@
+#pragma once
+/// What of a sound is listened to: the note axis with the spectra of what fires and of the other hits, and the
+/// band that is judged between two edges.
+
+#include "app/plots/axis.h"
+#include "app/stages/stage_page.h"
+
+namespace heft::app {
+
+class ListenStrip : public Picture {
+  Q_OBJECT
+ public:
+  enum class Edge { Low, High };
+  ListenStrip(Document& document, Selection& selection);
+  /// Where an edge is taken hold of; tests drag it. The lower one stands at the axis's start where there is
+  /// none.
+  QPointF gripOf(Edge edge) const;
+  /// Where a frequency stands.
+  double pixelOf(double hz) const { return axis().pixel(hz); }
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  QRectF box() const;
+  Axis axis() const;
+  std::optional<Edge> edgeAt(const QPointF& at) const;
+  double edgeHz(Edge edge) const;
+  void move(Edge edge, double hz);
+  void drawNotes(QPainter& p) const;
+  void drawSpectra(QPainter& p) const;
+  void drawBand(QPainter& p) const;
+  std::optional<Edge> held_;
+  Edge chosen_ = Edge::High;  ///< that keys move
+};
+
+}  // namespace heft::app

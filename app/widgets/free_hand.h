@@ -1,0 +1,14 @@
+#pragma once
+/// Keys that let go of the grid while something is dragged.
+
+#include <Qt>
+
+namespace heft::app {
+
+/// Alt, or Ctrl+Shift: several window managers keep Alt with the mouse for themselves.
+inline bool isFree(Qt::KeyboardModifiers held) {
+  constexpr auto kBoth = Qt::ControlModifier | Qt::ShiftModifier;
+  return held.testFlag(Qt::AltModifier) || (held & kBoth) == kBoth;
+}
+
+}  // namespace heft::app
