@@ -14,13 +14,14 @@
 namespace heft {
 namespace {
 
-// Visits every value with its path; a value is changed where `wanted` names its number.
+// Visits every value with its path; those are changed whose numbers are wanted.
 struct Changer {
-  int wanted = -1, values = 0;
+  std::set<int> wanted;
+  int values = 0;
   std::string prefix, changed;
   bool isMine(const char* name) {
-    if (values++ != wanted) return false;
-    changed = prefix + name;
+    if (!wanted.contains(values++)) return false;
+    changed += (changed.empty() ? "" : ", ") + prefix + name;
     return true;
   }
   void flag(const char* name, bool& v, Saved = {}) {
@@ -35,7 +36,7 @@ struct Changer {
     double value = v.value_or(r.low);
     const int before = values;
     number(name, value, r);
-    if (before == wanted) v = value;
+    if (wanted.contains(before)) v = value;
   }
   void level(const char* name, std::optional<double>& v, const Range& r) { number(name, v, r); }
   void whole(const char* name, int& v, const Range& r) {
@@ -151,7 +152,10 @@ OpenedSession oneOfEverything() {
   s.parts.push_back(clap);
   addDucks(s);
   s.backing.mute = false;
-  s.sum.finish.drive.on = s.sum.finish.compressor.on = s.sum.finish.limiter.on = true;
+  s.sum.finish.drive.on = s.sum.finish.compressor.on = s.sum.finish.softClip.on = s.sum.finish.limiter.on =
+      true;
+  s.sum.finish.compressor = {true, -40, 4, 6, 5, 60, 3},
+  s.sum.finish.eq.bands[0] = {true, EqBand::Kind::Bell, 90, 6, 2};
   s.meantSo = {"kick-key"};
   return out;
 }
@@ -168,11 +172,12 @@ bool isSilent(const std::string& path) {
   });
 }
 
-// Of a third part, of further bands, hits and finishes one is looked at: they go the same way.
+// Of a third part, of further bands, hits and finishes of parts one is looked at: they go the same way. What
+// runs over the sum goes another.
 std::string kindOf(const std::string& path) {
   std::string out = std::regex_replace(path, std::regex("parts\\[2\\]\\.layers"), "parts[0].layers");
   if (std::regex_search(out, std::regex("shape\\.|finish\\.")))
-    out = std::regex_replace(out, std::regex("parts\\[\\d\\]|sum"), "p");
+    out = std::regex_replace(out, std::regex("parts\\[\\d\\]"), "p");
   return std::regex_replace(
       out, std::regex("layers\\[\\d\\]|band_\\d|hits\\[\\d\\]|notes\\[\\d\\]|partial_\\d"), "x");
 }
@@ -206,7 +211,7 @@ TEST(Fields, EveryValueComesBackFromTheFile) {
   std::set<std::string> seen;
   for (int i = 0; i < all.values; i += every()) {
     Session changed = plain.session;
-    Changer one{i, 0, {}, {}};
+    Changer one{{i}, 0, {}, {}};
     eachOf(changed, one);
     EXPECT_TRUE(seen.insert(one.changed).second) << one.changed << " stands twice";
     ASSERT_FALSE(changed == plain.session) << one.changed << " is not compared";
@@ -229,34 +234,61 @@ TEST(Fields, EveryValueComesBackFromTheFile) {
   }
 }
 
+// Values to change at once, by their numbers: of each ducking one, of each part one, of the rest one. None of a
+// batch stands behind another, so that nothing stale hides behind what is made anew.
+std::vector<std::set<int>> batchesOf(const OpenedSession& plain) {
+  Session counted = plain.session;
+  Changer all;
+  eachOf(counted, all);
+  std::set<std::string> looked;
+  std::map<std::string, std::vector<int>> owners;
+  for (int i = 0; i < all.values; i += every()) {
+    Session changed = plain.session;
+    Changer one{{i}, 0, {}, {}};
+    eachOf(changed, one);
+    if (isSilent(one.changed) || !looked.insert(kindOf(one.changed)).second ||
+        !sessionFromJson(sessionToJson(changed), "x"))
+      continue;
+    if (one.changed == "track.sample_rate" || one.changed == "track.loop_beats") continue;
+    owners[one.changed.substr(0, one.changed.find('.'))].push_back(i);
+  }
+  std::vector<std::set<int>> out;
+  for (const std::string kind : {"ducks[", "parts["})
+    for (size_t k = 0;; ++k) {
+      std::set<int> batch;
+      for (const auto& [owner, values] : owners)
+        if (owner.starts_with(kind) && k < values.size()) batch.insert(values[k]);
+      if (batch.empty()) break;
+      out.push_back(batch);
+    }
+  for (const auto& [owner, values] : owners)
+    if (owner.find('[') == std::string::npos)
+      for (const int i : values) out.push_back({i});
+  return out;
+}
+
 // From a cache that has seen the session before the change the same comes out as from none.
 TEST(Fields, NothingStaleIsHeardAfterAnyChange) {
   const OpenedSession plain = oneOfEverything();
   StepCache warm;
   const auto before = render(plain.session, plain.assets, warm);
   ASSERT_TRUE(before);
-  Session counted = plain.session;
-  Changer all;
-  eachOf(counted, all);
-  int alike = 0;
-  std::set<std::string> looked;
-  for (int i = 0; i < all.values; i += every()) {
+  size_t alike = 0;
+  const auto batches = batchesOf(plain);
+  if (!isWatched()) EXPECT_GT(batches.size(), 150u);
+  for (const std::set<int>& batch : batches) {
     Session changed = plain.session;
-    Changer one{i, 0, {}, {}};
-    eachOf(changed, one);
-    if (isSilent(one.changed) || !looked.insert(kindOf(one.changed)).second ||
-        !sessionFromJson(sessionToJson(changed), "x"))
-      continue;
-    if (one.changed == "track.sample_rate" || one.changed == "track.loop_beats") continue;
+    Changer these{batch, 0, {}, {}};
+    eachOf(changed, these);
     const auto again = render(changed, plain.assets, warm);
     StepCache none;
     const auto cold = render(changed, plain.assets, none);
-    ASSERT_TRUE(again && cold) << one.changed;
-    EXPECT_TRUE(soundsAlike(*again, *cold)) << one.changed << " is heard from a stale step";
+    ASSERT_TRUE(again && cold) << these.changed;
+    EXPECT_TRUE(soundsAlike(*again, *cold)) << "heard from a stale step: one of " << these.changed;
     alike += soundsAlike(*again, *before);
   }
   // Many values belong to what is out; those that are in are heard.
-  EXPECT_LT(alike, all.values / 2);
+  EXPECT_LT(alike, batches.size() / 3);
 }
 
 TEST(Fields, LengthsThatFollowTheTempoCountByIt) {
