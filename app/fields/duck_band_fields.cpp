@@ -13,24 +13,16 @@ namespace heft::app {
 namespace {
 
 FieldSpec bandField(const DuckDesk& desk) {
-  FieldSpec f;
-  f.caption = "Band", f.name = "Ducking band";
-  f.tip =
-      "All of it; only what lies below a frequency; a bell at a note; or several bands. Delete goes back to "
-      "all of it";
-  f.text = [desk] {
-    const DuckBand& b = desk.duck().band;
-    constexpr std::array kWords = {"all of it", "below", "a bell", "several"};
-    return QString(kWords[static_cast<size_t>(b.kind)]);
-  };
-  f.choices = [] { return QStringList{"all of it", "below a crossover", "a bell at a note", "several bands"}; };
-  f.choose = [desk](int i) {
-    constexpr std::array kKeys = {"all", "below", "bell", "several"};
-    desk.document.edit(putValue("set ducking band", {.duck = desk.duck().id}, "band.kind",
-                                std::string(kKeys[static_cast<size_t>(i)])));
-  };
-  f.reset = [desk] { desk.document.edit(setDuckBelow(desk.duck(), {})); };
-  return f;
+  return plainField(desk,
+                    FieldWords{"band.kind", "Band",
+                               "All of it; only what lies below a frequency; a bell at a note; or several "
+                               "bands. Delete goes back to all of it"}
+                        .called("Ducking band")
+                        .undoAs("set ducking band")
+                        .oneOf(wordsFor({{"all of it", "all"},
+                                         {"below a crossover", "below"},
+                                         {"a bell at a note", "bell"},
+                                         {"several bands", "several"}})));
 }
 
 FieldSpec bellField(const DuckDesk& desk) {
@@ -65,12 +57,9 @@ FieldSpec bellNoteField(const DuckDesk& desk) {
   f.caption = "Note", f.name = "Bell note";
   f.tip = "The bell's note, as a note or in Hz; it moves with the key";
   f.text = [desk, midi] { return QString::fromStdString(pitchText(midi(), desk.document.track().notes)); };
-  f.commit = [desk](const QString& text) -> std::optional<QString> {
-    const auto note = parsePitch(text.trimmed().toStdString(), desk.document.track().notes);
-    if (!note) return QString::fromStdString(note.error().reason);
-    desk.document.edit(setBellNote(desk.duck(), *note, desk.document.track().key));
-    return std::nullopt;
-  };
+  f.commit = typedAs(
+      [desk](const QString& words) { return parsePitch(words.toStdString(), desk.document.track().notes); },
+      [desk](double note) { desk.document.edit(setBellNote(desk.duck(), note, desk.document.track().key)); });
   f.step = [desk, midi](int steps, bool fine) {
     desk.document.edit(
         setBellNote(desk.duck(), midi() + steps * (fine ? 0.01 : 1.0), desk.document.track().key));
@@ -88,12 +77,12 @@ FieldSpec stepField(const DuckDesk& desk, size_t index) {
     return index < steps.size() ? &steps[index] : nullptr;
   };
   f.text = [step] { return step() ? QString::fromStdString(hzText(step()->belowHz)) : QString("-"); };
-  f.commit = [desk, index](const QString& text) -> std::optional<QString> {
-    const auto midi = parsePitch(text.trimmed().toStdString(), desk.document.track().notes);
-    if (!midi) return QString::fromStdString(midi.error().reason);
-    desk.document.edit(moveBandStep(desk.duck(), index, hzFromMidi(*midi, desk.document.track().notes.a4Hz)));
-    return std::nullopt;
-  };
+  f.commit = typedAs(
+      [desk](const QString& words) { return parsePitch(words.toStdString(), desk.document.track().notes); },
+      [desk, index](double midi) {
+        desk.document.edit(
+            moveBandStep(desk.duck(), index, hzFromMidi(midi, desk.document.track().notes.a4Hz)));
+      });
   f.step = [desk, index, step](int steps, bool fine) {
     if (step())
       desk.document.edit(

@@ -43,12 +43,9 @@ FieldSpec anyLengthField(LayerChoice& c, Lengthen how, const std::string& words,
     const auto own = c.layer() ? c.layer()->ownLength() : std::nullopt;
     return own ? timeText(*own, doc.track().tempoBpm) : QString("as recorded");
   };
-  f.commit = [&c, &doc, set, words](const QString& text) -> std::optional<QString> {
-    const auto length = typedLength(text, lengthRange(c), doc.track());
-    if (!length) return QString::fromStdString(length.error().reason);
-    set(words + " to " + length->text(), *length, {});
-    return std::nullopt;
-  };
+  f.commit =
+      typedAs([&c, &doc](const QString& typed) { return typedLength(typed, lengthRange(c), doc.track()); },
+              [set, words](const TimeValue& length) { set(words + " to " + length.text(), length, {}); });
   f.step = [&c, &doc, set, words, merge](int steps, bool fine) {
     const auto own = c.layer() ? c.layer()->ownLength() : std::nullopt;
     if (!own) return;
@@ -100,12 +97,13 @@ FieldSpec tailTargetField(Document& doc) {
                                                        : t.from == TailTarget::From::Gap    ? " (the gap)"
                                                                                             : " (usual)");
   };
-  f.commit = [&doc, owner](const QString& text) -> std::optional<QString> {
-    const auto length = typedLength(text, valueAt(doc.session(), owner(), "tail_target")->range, doc.track());
-    if (!length) return QString::fromStdString(length.error().reason);
-    doc.edit(putValue("set tail target", owner(), "tail_target", *length));
-    return std::nullopt;
-  };
+  f.commit = typedAs(
+      [&doc, owner](const QString& words) {
+        return typedLength(words, rangeOf(doc, owner(), "tail_target"), doc.track());
+      },
+      [&doc, owner](const TimeValue& length) {
+        doc.edit(putValue("set tail target", owner(), "tail_target", length));
+      });
   f.reset = [&doc, owner] {
     doc.edit(putValue("leave the tail target to the pattern", owner(), "tail_target", Value()));
   };

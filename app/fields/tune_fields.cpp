@@ -164,12 +164,11 @@ FieldSpec bassRootField(Document& doc) {
       return noteText(doc, *bass->recorded()->rootMidi) + ", typed";
     return s && s->bassRootMidi ? noteText(doc, *s->bassRootMidi) + ", measured" : QString("unknown");
   };
-  f.commit = [&doc, put](const QString& text) -> std::optional<QString> {
-    const auto midi = parsePitch(text.section(',', 0, 0).toStdString(), doc.track().notes);
-    if (!midi) return QString::fromStdString(midi.error().reason);
-    put("set bass root", *midi);
-    return std::nullopt;
-  };
+  f.commit = typedAs(
+      [&doc](const QString& words) {
+        return parsePitch(words.section(',', 0, 0).toStdString(), doc.track().notes);
+      },
+      [put](double midi) { put("set bass root", midi); });
   f.reset = [put] { put("use measured bass root", Value()); };
   return f;
 }

@@ -86,23 +86,15 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
   add(row, {.name = "Key",
             .tip = "Tonic and mode, such as A minor or Eb dorian",
             .text = [&doc] { return QString::fromStdString(doc.track().key.name()); },
-            .commit = [&doc](const QString& text) -> std::optional<QString> {
-              const auto key = parseKey(text.toStdString());
-              if (!key) return QString::fromStdString(key.error().reason);
-              doc.edit(setKey(*key));
-              return std::nullopt;
-            },
+            .commit = typedAs([](const QString& words) { return parseKey(words.toStdString()); },
+                              [&doc](const Key& key) { doc.edit(setKey(key)); }),
             .width = 88});
   const Range range = rangeOf(doc, {}, "track.tempo_bpm");
   add(row, {.name = "Tempo",
             .tip = QString("Quarter notes a minute, %1 to %2").arg(range.low).arg(range.high),
             .text = [&doc] { return QString::number(doc.track().tempoBpm, 'f', 1) + " BPM"; },
-            .commit = [&doc](const QString& text) -> std::optional<QString> {
-              const auto tempo = parseTempo(text.toStdString());
-              if (!tempo) return QString::fromStdString(tempo.error().reason);
-              doc.edit(setTempo(*tempo));
-              return std::nullopt;
-            },
+            .commit = typedAs([](const QString& words) { return parseTempo(words.toStdString()); },
+                              [&doc](double tempo) { doc.edit(setTempo(tempo)); }),
             .step =
                 [&doc](int steps, bool fine) {
                   doc.edit(setTempo(doc.track().tempoBpm + steps * (fine ? 0.1 : 1.0), "tempo"));

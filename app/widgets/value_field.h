@@ -32,6 +32,18 @@ struct FieldSpec {
   std::function<Edit()> without;
 };
 
+/// A FieldSpec's commit: words are parsed and what they mean is put, or the reason is told why they mean
+/// nothing. `parse`: words to a Result of what `put` takes.
+template <class Parse, class Put>
+std::function<std::optional<QString>(const QString&)> typedAs(Parse parse, Put put) {
+  return [parse, put](const QString& text) -> std::optional<QString> {
+    const auto meant = parse(text.trimmed());
+    if (!meant) return QString::fromStdString(meant.error().reason);
+    put(*meant);
+    return std::nullopt;
+  };
+}
+
 class ValueField : public QWidget {
   Q_OBJECT
  public:
