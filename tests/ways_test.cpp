@@ -4,8 +4,10 @@
 
 #include <gtest/gtest.h>
 
+#include "core/ledger/remedies.h"
 #include "core/ledger/study_hits.h"
 #include "core/measure/levels.h"
+#include "core/session/edits/parts.h"
 #include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
@@ -82,6 +84,39 @@ TEST(Ways, EachDoesWhatItSays) {
     EXPECT_EQ(again->ways[i].name, found->ways[i].name);
     EXPECT_EQ(again->ways[i].edit.applied(ducked), found->ways[i].edit.applied(demo.session));
   }
+}
+
+// The Ledger's remedy: none of its options that help without a price costs the bass less.
+TEST(Ways, TheLedgerOffersTheGentlestThatHelps) {
+  const demo::Demo& demo = theDemo();
+  // A kick that is trimmed leaves a choice: none of them ends too late.
+  const Session session = trimPart(demo.session.kick(), TimeValue::note(1, 16)).applied(demo.session);
+  StepCache cache;
+  auto lines = *judgedSession(session, demo.assets, cache);
+  for (Finding& f : lines)
+    if (f.id != "overlap") f.options.clear();
+  const auto tried = *withTriedRemedies(session, demo.assets, lines, cache);
+  const auto line =
+      std::find_if(tried.begin(), tried.end(), [](const Finding& f) { return f.id == "overlap"; });
+  ASSERT_TRUE(line != tried.end() && line->remedy);
+  const auto before = render(session, demo.assets, cache);
+  auto costOf = [&](const Remedy& r) {
+    return costBetween(*before, *render(r.applied(session), demo.assets, cache), cache).sum();
+  };
+  const double offered = costOf(*line->remedy);
+  std::set<int> ways;
+  for (const Remedy& option : line->options) {
+    const auto after = *judgedSession(option.applied(session), demo.assets, cache);
+    const bool mends = std::none_of(after.begin(), after.end(), [&](const Finding& f) {
+      const auto was = std::find_if(tried.begin(), tried.end(), [&](const Finding& t) { return t.id == f.id; });
+      return f.id == "overlap" ? f.verdict != Verdict::Holds
+                               : f.verdict > (was == tried.end() ? Verdict::Holds : was->verdict);
+    });
+    if (!mends) continue;
+    ways.insert(option.way);
+    EXPECT_LE(offered, costOf(option)) << line->remedy->name() << " against " << option.name();
+  }
+  EXPECT_GE(ways.size(), 2u) << "there was something to choose from";
 }
 
 TEST(Ways, WithoutAKickOrABassItSaysWhy) {

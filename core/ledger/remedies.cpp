@@ -4,6 +4,8 @@
 #include <cmath>
 #include <map>
 
+#include "core/ledger/ways.h"
+
 namespace heft {
 namespace {
 
@@ -113,6 +115,7 @@ Result<Trial> tried(Bench& b, Remedy remedy) {
 Remedy bothOf(const Remedy& first, const Remedy& then) {
   Remedy out{first.label, first.moves, first.levels + then.levels};
   out.moves.insert(out.moves.end(), then.moves.begin(), then.moves.end());
+  out.way = first.way;
   return out;
 }
 
@@ -157,18 +160,43 @@ Result<Trial> setRight(Bench& b, Trial trial) {
   return trial;
 }
 
+// Of trials that help a line most the one that costs the bass least.
+Result<std::optional<Remedy>> gentlestOf(Bench& b, const Finding& line, std::vector<Trial> helping) {
+  const auto before = render(b.session, b.assets, b.cache, b.stop);
+  if (!before) return Fail(before.error());
+  std::optional<Remedy> best;
+  std::pair<Verdict, double> least;
+  for (Trial& t : helping) {
+    const auto after = render(t.next, b.assets, b.cache, b.stop);
+    if (!after) return Fail(after.error());
+    const std::pair cost(stillAt(t.after, line), costBetween(*before, *after, b.cache).sum());
+    if (!best || cost < least) best = std::move(t.remedy), least = cost;
+  }
+  return best;
+}
+
 // The option that helps, or nothing. Errors: Cancelled.
 Result<std::optional<Remedy>> helpful(Bench& b, const Finding& line, Asked asked) {
   std::optional<Trial> priced;
+  std::vector<Trial> free;
   for (const Remedy& option : line.options) {
+    auto isKnown = [&](const Trial& t) {
+      return t.remedy.way == option.way && stillAt(t.after, line) == Verdict::Holds;
+    };
+    if (line.gentlest && std::any_of(free.begin(), free.end(), isKnown)) continue;
     auto trial = tried(b, option);
     if (trial && stillAt(trial->after, line) < line.verdict && !trial->costs.empty())
       trial = setRight(b, std::move(*trial));
     if (!trial) return Fail(trial.error());
     if (!helps(b, line, *trial, asked)) continue;
-    if (trial->costs.empty()) return std::optional<Remedy>(std::move(trial->remedy));
-    if (!priced) priced = std::move(*trial);
+    if (!trial->costs.empty()) {
+      if (!priced) priced = std::move(*trial);
+      continue;
+    }
+    if (!line.gentlest) return std::optional<Remedy>(std::move(trial->remedy));
+    free.push_back(std::move(*trial));
   }
+  if (!free.empty()) return gentlestOf(b, line, std::move(free));
   if (!priced) return std::optional<Remedy>();
   const size_t more = priced->costs.size() - 1;
   priced->remedy.price = priced->costs.front();

@@ -13,7 +13,7 @@
 namespace heft {
 namespace {
 
-constexpr double kDeepestDb = 36.0, kStepDb = 0.5, kCrossoverHz = 120.0, kBellOctaves = 1.0;
+constexpr double kStepDb = 0.5, kCrossoverHz = 120.0, kBellOctaves = 1.0;
 
 Edit leaveOutPairDucking() {
   return {"", [](Session& s) {
@@ -64,13 +64,8 @@ class RoomSolver {
     before_ = now->room;
     const auto& each = before_.bassToKickDb;
     atHit_ = static_cast<size_t>(std::max_element(each.begin(), each.end()) - each.begin());
-    programme_ = laneProgramme(now->stems.sum, now->stems.sampleRate, cache_);
-    loudness_ = lufsOf(now->stems.bass(), now->stems.sampleRate);
+    now_ = std::move(now->stems);
     return {};
-  }
-  std::optional<double> lufsOf(const Stem& lane, double rate) const {
-    const auto facts = laneProgramme(lane, rate, cache_);
-    return facts ? facts->integratedLufs : std::nullopt;
   }
 
   // With what it costs; nothing where it was called off.
@@ -83,17 +78,8 @@ class RoomSolver {
     out.edit.name = "make room: " + name;
     out.worstDb = t->room.worstDb(), out.reaches = out.worstDb <= goalDb();
     out.kickLevel = t->room.kickLevel, out.bassLevel = t->room.bassLevel;
-    const double rate = t->stems.sampleRate;
-    if (const auto lufs = lufsOf(t->stems.bass(), rate); lufs && loudness_)
-      cost.loudnessLostDb = *loudness_ - *lufs;
-    std::vector<Trigger> hits;
-    for (const double f : t->stems.hitFrames()) hits.push_back({f});
-    const auto dip = measureDip(t->stems.gain().wrapped(0, 0, t->stems.frames), hits, rate, true);
-    for (const TriggerFacts& f : dip.each)
-      cost.under3DbMs += f.under3DbMs / static_cast<double>(dip.each.size());
-    const auto sum = laneProgramme(t->stems.sum, rate, cache_);
-    if (sum && programme_) cost.peakDb = sum->truePeakDbtp - programme_->truePeakDbtp;
-    out.cost = cost;
+    out.cost = costBetween(now_, t->stems, cache_);
+    out.cost.shiftSemitones = cost.shiftSemitones, out.cost.shorterMs = cost.shorterMs;
     return out;
   }
 
@@ -126,9 +112,13 @@ class RoomSolver {
   std::stop_token stop_;
   RoomFacts before_;
   std::optional<size_t> atHit_;
-  std::optional<ProgrammeFacts> programme_;
-  std::optional<double> loudness_;
+  Stems now_;
 };
+
+std::optional<double> lufsOf(const Stem& lane, double rate, StepCache& cache) {
+  const auto facts = laneProgramme(lane, rate, cache);
+  return facts ? facts->integratedLufs : std::nullopt;
+}
 
 using Found = std::optional<RoomWay>;
 
@@ -221,7 +211,7 @@ Found duckingWay(const RoomSolver& solver, WayKind kind) {
   constexpr double kWidest = 6.0;
   const bool mirror = kind == WayKind::Mirror;
   auto by = [&](double depth) { return makeRoomBy(s, kind, mirror ? kWidest - depth : depth, midi); };
-  const double most = mirror ? kWidest : kDeepestDb;
+  const double most = mirror ? kWidest : kDeepestWayDb;
   const double depth = solver.least(0.0, most, by).value_or(most);
   return solver.judged(kind, duckWay(kind, mirror ? kWidest - depth : depth, midi, s.track.notes), by(depth));
 }
@@ -246,13 +236,27 @@ Found togetherWay(const RoomSolver& solver, const std::vector<RoomWay>& ways) {
   auto both = [&](double depth) {
     return allOf("", {still->edit, makeRoomBy(solver.session(), duck->kind, depth, midi)});
   };
-  const double depth = solver.least(0.0, kDeepestDb, both).value_or(kDeepestDb);
+  const double depth = solver.least(0.0, kDeepestWayDb, both).value_or(kDeepestWayDb);
   return solver.judged(WayKind::Together,
                        still->name + " and " + duckWay(duck->kind, depth, midi, base.track.notes), both(depth),
                        {.shiftSemitones = still->cost.shiftSemitones, .shorterMs = still->cost.shorterMs});
 }
 
 }  // namespace
+
+WayCost costBetween(const Stems& before, const Stems& after, StepCache& cache) {
+  WayCost out;
+  const double rate = after.sampleRate;
+  const auto had = lufsOf(before.bass(), rate, cache), has = lufsOf(after.bass(), rate, cache);
+  if (had && has) out.loudnessLostDb = *had - *has;
+  std::vector<Trigger> hits;
+  for (const double f : after.hitFrames()) hits.push_back({f});
+  const auto dip = measureDip(after.gain().wrapped(0, 0, after.frames), hits, rate, true);
+  for (const TriggerFacts& f : dip.each) out.under3DbMs += f.under3DbMs / static_cast<double>(dip.each.size());
+  const auto was = laneProgramme(before.sum, rate, cache), sum = laneProgramme(after.sum, rate, cache);
+  if (sum && was) out.peakDb = sum->truePeakDbtp - was->truePeakDbtp;
+  return out;
+}
 
 double WayCost::sum() const {
   return std::max(0.0, loudnessLostDb) + under3DbMs / 100.0 + 0.5 * shiftSemitones + shorterMs / 100.0 +

@@ -8,6 +8,9 @@
 
 namespace heft {
 
+/// Further than this no way ducks, dB.
+inline constexpr double kDeepestWayDb = 36.0;
+
 enum class WayKind { Octave, Shorter, Align, Bell, LowBand, Full, Mirror, Together };
 
 /// What a way costs, measured on the rendered lanes.
@@ -22,6 +25,10 @@ struct WayCost {
   /// length, as a dB of peak. Our own weighing, told in docs/ledger.md.
   double sum() const;
 };
+
+/// What a move costs, measured on what was rendered before and after it; shift and length stay 0. Silence costs
+/// nothing.
+WayCost costBetween(const Stems& before, const Stems& after, StepCache& cache);
 
 struct RoomWay {
   WayKind kind = WayKind::Full;
