@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/sound/buffer.h"
+#include "core/sound/fft.h"
 #include "core/sound/filter.h"
 #include "core/sound/interpolate.h"
 
@@ -12,7 +13,7 @@ namespace {
 
 constexpr double kStepMs = 0.02;
 constexpr double kRatesPerHz = 14.0;
-constexpr double kCloseEnoughDb = 0.25;
+constexpr double kTurnSeconds = 0.4;  // how far a turn of the phase reaches
 
 // Whether the 25 ms RMS about each sample is above -40 dB of its own maximum.
 std::vector<char> sounding(const std::vector<double>& x, double rate) {
@@ -38,9 +39,9 @@ std::vector<double> readBetween(const std::vector<double>& slow, double first, d
   return {read.begin(), read.end()};
 }
 
-// Kick and bass in the band at a slow rate, and where both sound.
+// Kick and bass in the band at a slow rate, where both sound, and what is left of the bass.
 struct Banded {
-  std::vector<double> kick, bass;
+  std::vector<double> kick, bass, left;
   std::vector<char> both;
   double rate = 1.0;
   bool overlap = false;
@@ -60,12 +61,34 @@ Banded bandedOf(const Meeting& meeting, double sampleRate, const AlignQuestion& 
   const size_t frames = std::max(meeting.kick.size(), meeting.bass.size());
   out.kick = slowBand(meeting.kick, frames, sampleRate, q, out.rate);
   out.bass = slowBand(meeting.bass, frames, sampleRate, q, out.rate);
-  const auto kick = sounding(out.kick, out.rate), bass = sounding(out.bass, out.rate);
+  const auto kick = sounding(out.kick, out.rate),
+             bass = sounding(meeting.unturned.empty()
+                                 ? out.bass
+                                 : slowBand(meeting.unturned, frames, sampleRate, q, out.rate),
+                             out.rate);
   for (size_t i = 0; i < kick.size(); ++i) {
     out.both.push_back(kick[i] && bass[i]);
     out.overlap = out.overlap || out.both.back();
+    const auto at = static_cast<size_t>(static_cast<double>(i) * sampleRate / out.rate);
+    out.left.push_back(at < meeting.left.size() ? meeting.left[at]
+                       : meeting.left.empty()   ? 1.0
+                                                : meeting.left.back());
   }
   return out;
+}
+
+// The kick under the region's mask, times what is left of the bass: what a bass that is moved is held against.
+std::vector<double> heldAgainst(const Banded& banded) {
+  std::vector<double> out(banded.kick.size());
+  for (size_t i = 0; i < out.size(); ++i) out[i] = banded.both[i] ? banded.kick[i] * banded.left[i] : 0.0;
+  return out;
+}
+
+// The end of what is looked at fades, for what is cut off has a spectrum of its own.
+double fadedAt(size_t lag, size_t most) {
+  const double edge = 0.75 * static_cast<double>(most), at = static_cast<double>(lag);
+  if (at <= edge) return 1.0;
+  return 0.5 + 0.5 * std::cos(3.14159265358979 * (at - edge) / (static_cast<double>(most) - edge));
 }
 
 }  // namespace
@@ -84,14 +107,15 @@ size_t AlignCurve::indexOf(double ms) const {
 
 AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
   Banded banded = bandedOf(meeting, sampleRate, question);
-  auto& kick = banded.kick;
   const auto& bass = banded.bass;
   const double rate = banded.rate;
   const auto& mask = banded.both;
   AlignCurve out;
   out.overlap = banded.overlap;
+  const std::vector<double> kick = heldAgainst(banded);
+  double kickEnergy = 0.0;
   for (size_t i = 0; i < kick.size(); ++i)
-    if (!mask[i]) kick[i] = 0.0;
+    if (mask[i]) kickEnergy += banded.kick[i] * banded.kick[i];
   // Lags one reach of the interpolator beyond the largest delay, so that its edge is never seen.
   const auto most = static_cast<ptrdiff_t>(std::ceil(question.maxDelayMs / 1000.0 * rate));
   const ptrdiff_t reach = most + 34;
@@ -101,8 +125,8 @@ AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQues
     double c = 0.0, e = 0.0;
     for (ptrdiff_t i = std::max<ptrdiff_t>(0, lag); i < std::min(n, n + lag); ++i)
       if (mask[static_cast<size_t>(i)]) {
-        const double b = bass[static_cast<size_t>(i - lag)];
-        c += kick[static_cast<size_t>(i)] * b, e += b * b;
+        const double b = bass[static_cast<size_t>(i - lag)], g = banded.left[static_cast<size_t>(i)];
+        c += kick[static_cast<size_t>(i)] * b, e += g * g * b * b;
       }
     cross.push_back(c), energy.push_back(e);
   }
@@ -112,11 +136,50 @@ AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQues
   const double first = static_cast<double>(reach) + out.firstMs / 1000.0 * rate, step = kStepMs / 1000.0 * rate;
   out.cross = readBetween(cross, first, step, 2 * steps + 1);
   out.energies = readBetween(energy, first, step, 2 * steps + 1);
-  const double kickEnergy = energyOf(std::span<const double>(kick));
   for (double& e : out.energies) {
     const double bassEnergy = std::max(0.0, e);
     out.inPhase.push_back(kickEnergy + bassEnergy + 2.0 * std::sqrt(kickEnergy * bassEnergy));
     e = kickEnergy + bassEnergy;
+  }
+  return out;
+}
+
+CrossSpectrum crossSpectrum(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
+  const Banded banded = bandedOf(meeting, sampleRate, question);
+  const std::vector<double> kick = heldAgainst(banded);
+  const size_t n = kick.size(), most = static_cast<size_t>(std::ceil(kTurnSeconds * banded.rate));
+  RealFft kicks(sharedSize(n + most + 1)), basses(kicks.size());
+  std::copy(kick.begin(), kick.end(), kicks.time().begin());
+  std::copy(banded.bass.begin(), banded.bass.end(), basses.time().begin());
+  kicks.forward(), basses.forward();
+  for (size_t k = 0; k < kicks.bins().size(); ++k) kicks.bins()[k] *= std::conj(basses.bins()[k]);
+  kicks.inverse();
+  // Lags to either side of none, and nothing beyond.
+  RealFft lags(sharedSize(2 * most + 2));
+  for (size_t lag = 0; lag <= most; ++lag) {
+    lags.time()[lag] = kicks.time()[lag] * fadedAt(lag, most);
+    if (lag > 0) lags.time()[lags.size() - lag] = kicks.time()[kicks.size() - lag] * fadedAt(lag, most);
+  }
+  lags.forward();
+  CrossSpectrum out;
+  out.stepHz = banded.rate / static_cast<double>(lags.size());
+  const double third = std::exp2(1.0 / 3.0);
+  const auto first = static_cast<size_t>(std::max(1.0, std::floor(question.lowHz / third / out.stepHz)));
+  const auto last =
+      std::min(lags.bins().size() - 1, static_cast<size_t>(std::ceil(question.highHz * third / out.stepHz)));
+  out.firstHz = out.stepHz * static_cast<double>(first);
+  for (size_t k = first; k <= last; ++k) out.bins.push_back(lags.bins()[k] / static_cast<double>(lags.size()));
+  return out;
+}
+
+CrossSpectrum sumOf(const std::vector<CrossSpectrum>& spectra) {
+  CrossSpectrum out;
+  for (const CrossSpectrum& s : spectra) {
+    if (out.bins.empty()) {
+      out = s;
+      continue;
+    }
+    for (size_t i = 0; i < std::min(out.size(), s.size()); ++i) out.bins[i] += s.bins[i];
   }
   return out;
 }
@@ -153,21 +216,25 @@ AlignCurve combined(const std::vector<AlignCurve>& curves) {
   return out;
 }
 
-AlignAnswer bestAlignment(const AlignCurve& curve) {
+AlignAnswer bestAlignment(const AlignCurve& curve, const AlignFreedom& freedom) {
   AlignAnswer out;
   out.overlap = curve.overlap;
   if (!curve.overlap) return out;
   out.beforeDb = out.afterDb = curve.levelAt(0.0, false);
+  const size_t rest = curve.indexOf(0.0), first = freedom.delay ? 0 : rest,
+               end = freedom.delay ? curve.size() : rest + 1;
+  auto isAllowed = [&](bool invert) { return freedom.polarity || !invert; };
   double best = out.beforeDb;
-  for (size_t i = 0; i < curve.size(); ++i)
-    best = std::max({best, curve.levelDb(i, false), curve.levelDb(i, true)});
+  for (size_t i = first; i < end; ++i)
+    for (const bool invert : {false, true})
+      if (isAllowed(invert)) best = std::max(best, curve.levelDb(i, invert));
   if (out.beforeDb >= best - kCloseEnoughDb) return out;
   double smallest = 1e9;
-  for (size_t i = 0; i < curve.size(); ++i)
-    for (bool invert : {false, true}) {
+  for (size_t i = first; i < end; ++i)
+    for (const bool invert : {false, true}) {
       const double size = std::abs(curve.delayMs(i)), level = curve.levelDb(i, invert);
       const bool nearer = size < smallest - 1e-9 || (size < smallest + 1e-9 && level > out.afterDb);
-      if (level >= best - kCloseEnoughDb && nearer) {
+      if (isAllowed(invert) && level >= best - kCloseEnoughDb && nearer) {
         smallest = size;
         out.delayMs = std::abs(curve.delayMs(i)) < 1e-9 ? 0.0 : curve.delayMs(i);
         out.invert = invert, out.afterDb = level;

@@ -9,9 +9,12 @@
 /// C(d), where C correlates K with the bass. All three are band-limited functions of d, so they are computed at
 /// the samples of a slow rate and read between them.
 
+#include <complex>
 #include <optional>
 #include <span>
 #include <vector>
+
+#include "core/align/rotation.h"
 
 namespace heft {
 
@@ -24,6 +27,12 @@ struct AlignQuestion {
 /// One meeting of kick and bass: equal rates, starting at the same moment.
 struct Meeting {
   std::span<const double> kick, bass;
+  /// What is left of the bass at each sample after the ducking, an amplitude; empty: all of it. It stays where
+  /// it is while the bass is moved.
+  std::span<const double> left = {};
+  /// The bass before its phase was turned: the region goes by it, so that no turn wins by leaving the region;
+  /// empty: the bass itself.
+  std::span<const double> unturned = {};
 };
 
 /// Figures over a grid of delays for one meeting or for several.
@@ -45,6 +54,19 @@ struct AlignCurve {
 
 /// The curve of one meeting on a grid of 0.02 ms: a thousandth of a period of 50 Hz.
 AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question);
+/// The correlation of kick and bass within 0.4 s either way as a spectrum: with it the sum's energy is known
+/// for any turn of the bass's phase without touching samples. Its delays give the `cross` of the meeting's
+/// curve.
+struct CrossSpectrum {
+  double stepHz = 1.0, firstHz = 0.0;
+  std::vector<std::complex<double>> bins;  ///< scaled so that `cross` is twice the real part of their sum
+  size_t size() const { return bins.size(); }
+  double hz(size_t i) const { return firstHz + stepHz * static_cast<double>(i); }
+};
+CrossSpectrum crossSpectrum(const Meeting& meeting, double sampleRate, const AlignQuestion& question);
+/// Of several meetings at equal rates and questions: bins add up.
+CrossSpectrum sumOf(const std::vector<CrossSpectrum>& spectra);
+
 /// Level of a pair as it sounds (moved, ducked) over the region of the unmoved one, re the amplitude sum of the
 /// two, in dB, 0 to -120; nothing where the unmoved pair never sounds together or one of the two is silent there.
 std::optional<double> levelAsItSounds(const Meeting& unmoved, const Meeting& sounding, double sampleRate,
@@ -57,9 +79,20 @@ struct AlignAnswer {
   bool invert = false;
   double beforeDb = 0.0, afterDb = 0.0;
   bool overlap = false;
+  Rotation rotation = {};
 };
 
-/// Best delay and polarity. Within 0.25 dB of the best the smallest delay wins; never worse than doing nothing.
-AlignAnswer bestAlignment(const AlignCurve& curve);
+/// What may be moved.
+struct AlignFreedom {
+  bool delay = true, polarity = true;
+  int stages = 0;  ///< of the rotation, 0 to 2; asked of solveAlignment() only
+};
+
+/// Within how many decibels of the best an answer is as good.
+inline constexpr double kCloseEnoughDb = 0.25;
+
+/// Best delay and polarity. Within kCloseEnoughDb of the best the smallest delay wins; never worse than doing
+/// nothing.
+AlignAnswer bestAlignment(const AlignCurve& curve, const AlignFreedom& freedom = {});
 
 }  // namespace heft

@@ -118,20 +118,7 @@ Stem equalised(const Stem& x, const Eq& eq, double rate, StepCache& cache) {
   if (sections.empty()) return x;
   KeyMaker what("eq");
   addFields(what, eq, 120.0);
-  return running(x, what.key(), {}, 3.0, rate, cache, x.channels(), [&](size_t b, Memory& memory) {
-    Block block = x.block(b);
-    memory.resize(2 * sections.size() * block.channels.size(), 0.0);
-    double* m = memory.data();
-    for (auto& channel : block.channels)
-      for (const auto& section : sections) {
-        Biquad filter(section);
-        filter.goOnFrom(m[0], m[1]);
-        for (float& v : channel) v = static_cast<float>(filter.process(v));
-        const auto left = filter.state();
-        *m++ = left[0], *m++ = left[1];
-      }
-    return block;
-  });
+  return filteredStem(x, what.key(), sections, 3.0, rate, cache);
 }
 
 Stem finishedLane(const Stem& x, const Finish& f, double rate, StepCache& cache) {

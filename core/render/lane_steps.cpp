@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/duck/apply.h"
+#include "core/render/field_keys.h"
 #include "core/render/lane_blocks.h"
 #include "core/sound/interpolate.h"
 
@@ -25,7 +26,33 @@ void addSpan(KeyMaker& maker, const Stem& x, int64_t first, int64_t count) {
   }
 }
 
-Stem movedStem(const Stem& x, const AlignMove& move, double rate, StepCache& cache) {
+Stem filteredStem(const Stem& x, const StepKey& what, const std::vector<Biquad::Coefficients>& sections,
+                  double settleSeconds, double rate, StepCache& cache) {
+  if (x.frames() == 0 || sections.empty()) return x;
+  return running(x, what, {}, settleSeconds, rate, cache, x.channels(), [&](size_t b, Memory& memory) {
+    Block block = x.block(b);
+    memory.resize(2 * sections.size() * block.channels.size(), 0.0);
+    double* m = memory.data();
+    for (auto& channel : block.channels)
+      for (const auto& section : sections) {
+        Biquad filter(section);
+        filter.goOnFrom(m[0], m[1]);
+        for (float& v : channel) v = static_cast<float>(filter.process(v));
+        const auto left = filter.state();
+        *m++ = left[0], *m++ = left[1];
+      }
+    return block;
+  });
+}
+
+Stem rotatedStem(const Stem& x, const Rotation& rotation, double rate, StepCache& cache) {
+  KeyMaker what("rotation 1");
+  addFields(what, rotation, 120.0);
+  return filteredStem(x, what.key(), rotationSections(rotation, rate), rotationSettles(rotation), rate, cache);
+}
+
+Stem movedStem(const Stem& lane, const AlignMove& move, double rate, StepCache& cache) {
+  const Stem x = rotatedStem(lane, move.rotation, rate, cache);
   if (x.frames() == 0 || (move.delayMs == 0.0 && !move.invert)) return x;
   const double delay = move.delayMs / 1000.0 * rate, whole = std::floor(delay), fraction = delay - whole;
   const auto from = [&](size_t b) { return blockStart(b) - static_cast<int64_t>(whole) - kMargin; };

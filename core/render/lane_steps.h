@@ -14,8 +14,16 @@ inline size_t bytesOfBlock(const Block& b) {
   return b.bytes();
 }
 
-/// The loop turned later by the move's delay, to a fraction of a sample, and its polarity turned over where the
-/// move says so.
+/// The loop through sections one after the other, its end running in ahead of its start; exactly x without
+/// any. `what` tells the sections apart.
+Stem filteredStem(const Stem& x, const StepKey& what, const std::vector<Biquad::Coefficients>& sections,
+                  double settleSeconds, double rate, StepCache& cache);
+
+/// The loop with its phase turned.
+Stem rotatedStem(const Stem& x, const Rotation& rotation, double rate, StepCache& cache);
+
+/// The loop with its phase turned, later by the move's delay, to a fraction of a sample, and its polarity
+/// turned over where the move says so.
 Stem movedStem(const Stem& x, const AlignMove& move, double rate, StepCache& cache);
 
 /// What of it lies below `hz` (core/duck/apply.h, LowPart), the loop being its own past.

@@ -154,7 +154,8 @@ Session withoutMoves(Session session, MovesOf of) {
       if (leaves(MovesOf::Sounds)) l.shape = {};
     }
     if (leaves(MovesOf::Sounds)) part.finish = {};
-    if (leaves(MovesOf::Align)) part.align.delayMs = 0.0, part.align.invert = false;
+    if (leaves(MovesOf::Align))
+      part.align.delayMs = 0.0, part.align.invert = false, part.align.rotation.on = false;
   }
   if (leaves(MovesOf::Sounds)) session.sum.finish = {};
   if (leaves(MovesOf::Duck))

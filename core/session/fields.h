@@ -127,10 +127,27 @@ void eachOf(T& v, F& f) {
   f.kept(v.unknown);
 }
 
+template <Is<AllPass> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.number("hz", v.hz, {10, 1000, Unit::Hz});
+  f.number("q", v.q, {0.1, 10, Unit::Number});
+}
+
+template <Is<Rotation> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.object("stage_1", v.stages[0]);
+  f.object("stage_2", v.stages[1]);
+  f.object("stage_3", v.stages[2]);
+  f.object("stage_4", v.stages[3]);
+}
+
 template <Is<AlignMove> T, class F>
 void eachOf(T& v, F& f) {
   f.number("delay_ms", v.delayMs, {-200, 200, Unit::Ms});
   f.flag("invert", v.invert);
+  f.object("rotation", v.rotation, Saved::WhenSet);
   f.number("low_hz", v.question.lowHz, {10, 999, Unit::Hz});
   f.number("high_hz", v.question.highHz, {11, 1000, Unit::Hz});
   f.number("max_delay_ms", v.question.maxDelayMs, {0, 200, Unit::Ms});

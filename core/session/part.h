@@ -2,6 +2,7 @@
 /// A part: sounds over each other, when they play, and what is done to their lane.
 
 #include "core/align/align.h"
+#include "core/align/rotation.h"
 #include "core/session/layer.h"
 #include "core/shape/finish.h"
 
@@ -62,6 +63,7 @@ struct AlignMove {
   double delayMs = 0.0;  ///< -200 to 200, positive = later
   bool invert = false;
   AlignQuestion question;  ///< of the bass: asked against the kick
+  Rotation rotation = {};
   Unknown unknown = {};
   bool operator==(const AlignMove&) const = default;
 };

@@ -93,6 +93,12 @@ Biquad::Coefficients Biquad::notch(double sampleRate, double hz, double q) {
   return {1 / a0, -2 * c / a0, 1 / a0, -2 * c / a0, (1 - alpha) / a0};
 }
 
+Biquad::Coefficients Biquad::allPass(double sampleRate, double hz, double q) {
+  const double w = 2.0 * kPi * hz / sampleRate, alpha = std::sin(w) / (2.0 * q), c = std::cos(w),
+               a0 = 1.0 + alpha;
+  return {(1 - alpha) / a0, -2 * c / a0, 1.0, -2 * c / a0, (1 - alpha) / a0};
+}
+
 double Biquad::responseDb(const Coefficients& f, double sampleRate, double hz) {
   const auto z = std::polar(1.0, -2.0 * kPi * hz / sampleRate);
   return 20.0 * std::log10(std::abs((f.b0 + z * (f.b1 + z * f.b2)) / (1.0 + z * (f.a1 + z * f.a2))));

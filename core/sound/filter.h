@@ -23,6 +23,8 @@ class Biquad {
   static Coefficients lowShelf(double sampleRate, double hz, double q, double gainDb);
   static Coefficients highShelf(double sampleRate, double hz, double q, double gainDb);
   static Coefficients notch(double sampleRate, double hz, double q);
+  /// Cookbook all-pass: its phase falls through -180 degrees at `hz`.
+  static Coefficients allPass(double sampleRate, double hz, double q);
   /// Magnitude in dB of a section at a frequency.
   static double responseDb(const Coefficients& c, double sampleRate, double hz);
 

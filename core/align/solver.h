@@ -1,0 +1,38 @@
+#pragma once
+/// The best move of the bass against the kick within what may be moved: delay, polarity, rotation.
+///
+/// Method: with the cross spectrum of all hits the energy of the sum is known for any all-pass on the bass, for
+/// an all-pass changes no magnitude; the energies under the region come from the curve of delays. Frequencies
+/// and widths are searched on a grid (a sixth of an octave, widths by halves again), then by shrinking steps.
+/// Among answers within 0.25 dB of the best the smallest delay wins, then the fewest stages; none is worse than
+/// doing nothing.
+
+#include <functional>
+
+#include "core/align/align.h"
+
+namespace heft {
+
+/// What the pair has at its hits together.
+struct AlignMatter {
+  AlignCurve curve;
+  CrossSpectrum cross;
+  double sampleRate = 48000.0;  ///< at which a rotation will run
+};
+
+/// Level of the sum under a move, re perfect phase, dB; nothing without overlap. A delay beyond the curve's is
+/// taken as its last.
+double levelOf(const AlignMatter& matter, double delayMs, bool invert, const Rotation& rotation);
+
+/// `progress`: 0 to 1; false calls it off, and the best so far is given.
+AlignAnswer solveAlignment(const AlignMatter& matter, const AlignFreedom& freedom,
+                           const std::function<bool(double)>& progress = {});
+
+/// How far an answer stands: on either side of where it is, as far as the level stays within `withinDb` of the
+/// answer's. Delay by the curve itself.
+struct AlignHold {
+  double earlierMs = 0.0, laterMs = 0.0;
+};
+AlignHold holdOf(const AlignMatter& matter, const AlignAnswer& answer, double withinDb);
+
+}  // namespace heft
