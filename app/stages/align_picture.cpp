@@ -109,7 +109,7 @@ void AlignPicture::drawHillWords(QPainter& p, const Areas& a, const HitFacts& h)
   box = drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "bass", t.bass, t.panel);
   drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "sum (shaded)", t.muted, t.panel);
   if (h.curve.overlap) {
-    const double loss = h.levelDb;
+    const double loss = h.heardDb;
     const QString text = loss < -1.0 ? QString("the pair loses %1 here").arg(dbText(-loss, 1, false))
                                      : "crest on crest: they add";
     drawLabel(p, QPointF(a.hills.right(), 2), Qt::AlignRight | Qt::AlignTop, text,

@@ -19,40 +19,25 @@ Remedy alignTo(const LedgerView& v) {
   return remedyOf("Align", alignBy(v.session.bass(), v.study.best));
 }
 
-// What a loss comes to where the ducking takes the bass away: no more than what is heard of it.
-double heardLoss(double lossDb, const HitFacts& h) {
-  return std::min(lossDb, std::max(0.0, -h.heardDb));
-}
-
 std::string noteOf(const LedgerView& v, const HitFacts& hit) {
   return hit.noteMidi ? " at " + hzText(hzFromMidi(*hit.noteMidi, v.session.track.notes.a4Hz)) : "";
 }
 
-// Over all hits, as it sounds: energies add up as they do in the combined curve.
-double heardOverAll(const Study& study) {
-  double sum = 0.0, weights = 0.0;
-  for (const HitFacts& h : study.hits) {
-    if (!h.curve.overlap) continue;
-    const double weight = h.curve.inPhase[h.curve.indexOf(0.0)];
-    sum += weight * std::pow(10.0, h.heardDb / 10.0), weights += weight;
-  }
-  return weights > 0.0 && sum > 0.0 ? 10.0 * std::log10(sum / weights) : 0.0;
+// "-3.1 dB against perfect phase as it sounds, -4 dB without ducking".
+std::string againstPerfect(const LedgerView& v, double heardDb, double unduckedDb) {
+  return signedDb(heardDb) + " against perfect phase" +
+         (v.session.ducksBass() ? " as it sounds, " + signedDb(unduckedDb) + " without ducking" : "");
 }
 
 void addPairAll(const LedgerView& v, std::vector<Finding>& out) {
   // The proposal may stay a quarter of a decibel under the best for a smaller move.
-  const double unducked = v.study.best.afterDb - v.study.alignedDb, heard = heardOverAll(v.study);
-  const double loss = v.session.ducksBass() ? std::min(unducked, std::max(0.0, -heard)) : unducked;
+  const double loss = v.study.best.afterDb - v.study.alignedDb;
   Finding f{.id = "pair-level", .stage = Stage::Align, .value = v.study.alignedDb, .unit = "dB"};
   f.verdict = judged(loss, v.limits.pairHolds, v.limits.pairWatch);
-  const double told = v.session.ducksBass() ? heard : v.study.alignedDb;
   f.sentence = f.verdict == Verdict::Holds ? "Kick and bass push the same way"
-                                           : "Over all hits the pair loses " + plainDb(-told);
-  f.measured =
-      signedDb(told) + " against perfect phase" +
-      (v.session.ducksBass() ? " as it sounds, " + signedDb(v.study.alignedDb) + " without ducking" : "");
-  f.target = signedDb(v.study.best.afterDb) + " is the best possible" +
-             (v.session.ducksBass() ? " without ducking" : "");
+                                           : "Over all hits the pair loses " + plainDb(-v.study.alignedDb);
+  f.measured = againstPerfect(v, v.study.alignedDb, v.study.unduckedDb);
+  f.target = signedDb(v.study.best.afterDb) + " is the best possible";
   if (f.verdict != Verdict::Holds) f.options = {alignTo(v)};
   out.push_back(f);
 }
@@ -89,7 +74,7 @@ std::vector<std::vector<size_t>> losingHits(const LedgerView& v) {
   std::map<std::pair<int, long>, std::vector<size_t>> groups;
   for (size_t i = 0; i < v.study.hits.size(); ++i) {
     const HitFacts& h = v.study.hits[i];
-    if (!h.curve.overlap || heardLoss(h.own.afterDb - h.levelDb, h) <= v.limits.hitHolds) continue;
+    if (!h.curve.overlap || h.own.afterDb - h.heardDb <= v.limits.hitHolds) continue;
     groups[{h.noteMidi.value_or(-1), std::lround(h.heardDb / kAlikeDb)}].push_back(i);
   }
   std::vector<std::vector<size_t>> out;
@@ -108,10 +93,9 @@ void addPairHits(const LedgerView& v, std::vector<Finding>& out) {
     Finding f{.id = "pair-hit-" + std::to_string(hits.front() + 1), .stage = Stage::Align, .value = h.heardDb,
               .unit = "dB"};
     f.hit = static_cast<int>(hits.front());
-    f.verdict = judged(heardLoss(h.own.afterDb - h.levelDb, h), v.limits.hitHolds, v.limits.hitWatch);
+    f.verdict = judged(h.own.afterDb - h.heardDb, v.limits.hitHolds, v.limits.hitWatch);
     f.sentence = hitsText(hits) + " the pair loses " + plainDb(-h.heardDb) + noteOf(v, h);
-    f.measured = signedDb(h.heardDb) + " against perfect phase" +
-                 (v.session.ducksBass() ? " as it sounds, " + signedDb(h.levelDb) + " without ducking" : "");
+    f.measured = againstPerfect(v, h.heardDb, h.levelDb);
     f.target = signedDb(h.own.afterDb) + " by a move of its own, " + signedDb(h.bestDb) + " by the one for all";
     f.options = {alignTo(v)};
     if (h.own.invert == v.session.bass().align.invert &&

@@ -18,10 +18,13 @@ struct HitFacts {
   /// Kick and unmoved bass in Align's band about the hit, for the picture: from waveLeadSeconds before it.
   std::vector<float> kickWave, bassWave;
   double waveRate = 1.0, waveLeadSeconds = 0.0;
-  AlignCurve curve;              ///< of kick and unmoved bass from this hit to the next
-  double levelDb = 0.0;          ///< at the present delay and polarity, re perfect phase; 0 without overlap
-  double bestDb = 0.0;           ///< at the delay and polarity that suit all hits best
-  double heardDb = 0.0;          ///< as it sounds: moved and ducked; levelDb where nothing ducks
+  /// Of kick and bass from this hit to the next, its phase turned as it is and not yet delayed: as the ducking
+  /// leaves it, and without the ducking.
+  AlignCurve curve, plain;
+  double heardDb =
+      0.0;  ///< as it sounds at the present delay and polarity, re perfect phase; 0 without overlap
+  double levelDb = 0.0;          ///< the same without the ducking
+  double bestDb = 0.0;           ///< as it would sound at the delay and polarity that suit all hits best
   AlignAnswer own;               ///< the move that would suit this hit alone
   /// Level of the ducked bass re the kick below 150 Hz, over the kick's body; nothing where one is silent
   /// there.
@@ -80,9 +83,10 @@ struct Study {
   std::optional<double> bassPhon;  ///< how loud a small speaker leaves the bass; nothing without a bass
   std::vector<HitFacts> hits;      ///< of the loop's hits, kMostJudgedHits at the most
   size_t hitsInLoop = 0;
-  AlignCurve all;
+  AlignCurve all;          ///< as it sounds
   AlignAnswer best;        ///< before: with no move at all
-  double alignedDb = 0.0;  ///< all hits at the present delay and polarity
+  double alignedDb = 0.0;  ///< all hits as they sound at the present delay and polarity
+  double unduckedDb = 0.0;  ///< the same without the ducking
   DipFacts dip;            ///< of all gains of the bass's lane together, after each of the kick's hits
   std::vector<DuckFacts> ducks;  ///< of the session's duckings that act
   ProgrammeFacts sum;

@@ -5,6 +5,7 @@
 
 #include "core/measure/levels.h"
 #include "core/render/figure_steps.h"
+#include "core/render/lane_steps.h"
 #include "core/sound/filter.h"
 
 namespace heft {
@@ -54,15 +55,41 @@ std::shared_ptr<const SlowLane> slowLane(const Stem& stem, double rate, double s
 }
 
 struct Lanes {
-  std::shared_ptr<const SlowLane> kick, placed, bass;  ///< bass: moved and ducked
+  /// Of the bass: where it stands, its phase turned, moved as well, and ducked as well. What is not done is the
+  /// same lane.
+  std::shared_ptr<const SlowLane> kick, placed, turned, moved, bass;
+  std::vector<double> left;  ///< of the bass after the ducking, all through; empty: all of it
 };
+
+// What is left of the bass in its band, by the root of its power about each sample.
+std::vector<double> leftOf(const SlowLane& moved, const SlowLane& ducked) {
+  constexpr double kWindowSeconds = 0.012, kMostLeft = 4.0;
+  const auto half = static_cast<size_t>(0.5 * kWindowSeconds * moved.rate);
+  const size_t n = std::min(moved.low.size(), ducked.low.size());
+  std::vector<double> had(n + 1, 0.0), has(n + 1, 0.0), out(n, 1.0);
+  for (size_t i = 0; i < n; ++i) {
+    had[i + 1] = had[i] + moved.low[i] * moved.low[i];
+    has[i + 1] = has[i] + ducked.low[i] * ducked.low[i];
+  }
+  for (size_t i = 0; i < n; ++i) {
+    const size_t from = i > half ? i - half : 0, to = std::min(n, i + half + 1);
+    const double was = had[to] - had[from], is = has[to] - has[from];
+    if (was > 1e-18) out[i] = std::min(kMostLeft, std::sqrt(std::max(0.0, is) / was));
+  }
+  return out;
+}
 
 Lanes lanesOf(const Session& s, const Stems& stems, StepCache& cache) {
   const auto& q = s.bass().align.question;
   const double slowRate = 14.0 * std::max(q.highHz, kBassToHz);
   const double lead = kLeastLead + std::max(q.maxDelayMs, std::abs(s.bass().align.delayMs)) / 1000.0;
   auto slow = [&](const Stem& stem) { return slowLane(stem, stems.sampleRate, slowRate, lead, cache); };
-  return {slow(stems.kick()), slow(stems.bassPlaced()), slow(stems.bass())};
+  const AlignMove& move = s.bass().align;
+  const Stem turned = rotatedStem(stems.bassPlaced(), move.rotation, stems.sampleRate, cache);
+  Lanes out{slow(stems.kick()), slow(stems.bassPlaced()), slow(turned), {}, slow(stems.bass()), {}};
+  out.moved = slow(movedStem(stems.bassPlaced(), move, stems.sampleRate, cache));
+  if (s.ducksBass()) out.left = leftOf(*out.moved, *out.bass);
+  return out;
 }
 
 void add(KeyMaker& maker, std::span<const double> x) {
@@ -129,22 +156,33 @@ void addWaves(HitFacts& out, const AlignQuestion& q, const Lanes& lanes, double 
         [](const auto& x) { return 4 * x.size() + 64; });
   };
   out.kickWave = wave(*lanes.kick);
-  out.bassWave = wave(*lanes.placed);
+  out.bassWave = wave(*lanes.turned);
 }
 
-// The level of the pair with what the ducking takes away; nothing where it takes nothing.
-std::optional<double> duckedLevel(const Session& s, const Lanes& lanes, double at, double count,
-                                  StepCache& cache) {
-  const auto& q = s.bass().align.question;
-  const auto kick = lanes.kick->from(lanes.kick->samples, at, count),
-             placed = lanes.placed->from(lanes.placed->samples, at, count),
-             bass = lanes.bass->from(lanes.bass->samples, at, count);
-  KeyMaker maker("heard 1");
-  maker.add(q.lowHz).add(q.highHz).add(lanes.kick->rate);
-  for (const auto& part : {kick, placed, bass}) add(maker, part);
-  return *cache.get<std::optional<double>>(
-      maker.key(), [&] { return levelAsItSounds({kick, placed}, {kick, bass}, lanes.kick->rate, q); },
-      [](const auto&) { return size_t{32}; });
+// Kick and bass from a hit on: as the ducking leaves the bass, and without it.
+struct MeetingCurves {
+  AlignCurve heard, plain;
+};
+
+MeetingCurves curvesAt(const Lanes& lanes, const AlignQuestion& q, double at, double count, StepCache& cache) {
+  const double rate = lanes.kick->rate;
+  Meeting meeting{lanes.kick->from(lanes.kick->samples, at, count),
+                  lanes.turned->from(lanes.turned->samples, at, count)};
+  if (lanes.turned != lanes.placed) meeting.unturned = lanes.placed->from(lanes.placed->samples, at, count);
+  auto curve = [&] {
+    KeyMaker maker("meeting 3");
+    maker.add(q.lowHz).add(q.highHz).add(q.maxDelayMs).add(rate);
+    for (const auto& part : {meeting.kick, meeting.bass, meeting.left, meeting.unturned}) add(maker, part);
+    return *cache.get<AlignCurve>(
+        maker.key(), [&] { return alignCurve(meeting, rate, q); },
+        [](const AlignCurve& c) { return 24 * c.size() + 200; });
+  };
+  MeetingCurves out;
+  out.heard = out.plain = curve();
+  if (lanes.left.empty()) return out;
+  meeting.left = lanes.kick->from(lanes.left, at, count);
+  out.heard = curve();
+  return out;
 }
 
 HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, const Lanes& lanes, StepCache& cache) {
@@ -155,20 +193,14 @@ HitFacts meetingAt(const Session& s, const Stems& stems, size_t index, const Lan
                           : stems.hitFrames()[0] + static_cast<double>(stems.frames);
   const double at = out.frame / stems.sampleRate,
                count = std::min((next - out.frame) / stems.sampleRate, kLongestTailSeconds);
-  const auto kick = lanes.kick->from(lanes.kick->samples, at, count),
-             placed = lanes.placed->from(lanes.placed->samples, at, count);
-  const auto& q = s.bass().align.question;
-  KeyMaker maker("meeting 2");
-  maker.add(q.lowHz).add(q.highHz).add(q.maxDelayMs).add(lanes.kick->rate);
-  add(maker, kick), add(maker, placed);
-  out.curve = *cache.get<AlignCurve>(
-      maker.key(), [&] { return alignCurve({kick, placed}, lanes.kick->rate, q); },
-      [](const AlignCurve& c) { return 24 * c.size() + 200; });
-  addWaves(out, q, lanes, at, cache);
+  const AlignMove& move = s.bass().align;
+  MeetingCurves curves = curvesAt(lanes, move.question, at, count, cache);
+  addWaves(out, move.question, lanes, at, cache);
+  out.curve = std::move(curves.heard), out.plain = std::move(curves.plain);
   if (out.curve.overlap) {
     out.own = bestAlignment(out.curve);
-    out.levelDb = out.curve.levelAt(s.bass().align.delayMs, s.bass().align.invert);
-    out.heardDb = s.ducksBass() ? duckedLevel(s, lanes, at, count, cache).value_or(0.0) : out.levelDb;
+    out.levelDb = out.plain.levelAt(move.delayMs, move.invert);
+    out.heardDb = out.curve.levelAt(move.delayMs, move.invert);
   }
   const double hitQuarters = out.frame / s.track.framesPerQuarter();
   for (const Note& n : s.bass().notes)
@@ -186,19 +218,23 @@ Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCac
                                     envelopeWindowSeconds(out.kick->landing));
   const double kickSeconds = bodySeconds(*out.kick);
   const Lanes lanes = lanesOf(s, stems, cache);
-  std::vector<AlignCurve> curves;
+  std::vector<AlignCurve> curves, plain;
   out.hitsInLoop = stems.hitFrames().size();
   for (size_t i = 0; i < std::min(kMostJudgedHits, stems.hitFrames().size()); ++i) {
     if (stop.stop_requested()) return cancelled();
     HitFacts hit = meetingAt(s, stems, i, lanes, cache);
     hit.bassReKickDb = bassReKick(lanes, hit.frame / stems.sampleRate, kickSeconds);
     nextNote(hit, s, hit.frame / s.track.framesPerQuarter(), *out.kick, envelope);
-    curves.push_back(hit.curve);
+    curves.push_back(hit.curve), plain.push_back(hit.plain);
     out.hits.push_back(std::move(hit));
   }
   out.all = combined(curves);
   out.best = bestAlignment(out.all);
-  if (out.all.overlap) out.alignedDb = out.all.levelAt(s.bass().align.delayMs, s.bass().align.invert);
+  const AlignMove& move = s.bass().align;
+  if (out.all.overlap) {
+    out.alignedDb = out.all.levelAt(move.delayMs, move.invert);
+    out.unduckedDb = combined(plain).levelAt(move.delayMs, move.invert);
+  }
   for (HitFacts& hit : out.hits)
     if (hit.curve.overlap) hit.bestDb = hit.curve.levelAt(out.best.delayMs, out.best.invert);
   return {};
