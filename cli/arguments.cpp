@@ -103,15 +103,17 @@ void addDuckCommand(CLI::App& app, Runs& runs) {
 }
 
 void addPairCommands(CLI::App& app, Runs& runs) {
-  auto* a = app.add_subcommand("align", "delay and polarity with which kick and bass push the same way");
+  auto* a = app.add_subcommand("align", "how kick and bass push the same way: two sounds, or a session's loop");
   auto ao = std::make_shared<AlignOptions>();
-  a->add_option("KICK", ao->kick, "the kick")->required();
-  a->add_option("BASS", ao->bass, "the bass")->required();
+  a->add_option("KICK", ao->kick, "the kick, or a session's folder, X.heft")->required();
+  a->add_option("BASS", ao->bass, "the bass; a session has its own");
   a->add_option("--low", ao->low, "lower edge of the band, Hz (20)");
   a->add_option("--high", ao->high, "upper edge of the band, Hz (150)");
   a->add_option("--max-delay-ms", ao->maxDelayMs, "largest delay either way (20)");
-  a->add_option("-o", ao->output, "the moved bass to write");
-  runs.emplace_back(a, [ao] { return align(*ao); });
+  a->add_flag("--rotate", ao->rotate, "the phase may be turned by all-passes as well");
+  a->add_flag("--apply", ao->apply, "of a session: write it to -o with the best way applied");
+  a->add_option("-o", ao->output, "the moved bass to write; with --apply the session's folder");
+  runs.emplace_back(a, [ao] { return ao->bass.empty() ? alignSession(*ao) : align(*ao); });
 
   addDuckCommand(app, runs);
 }

@@ -46,7 +46,9 @@ struct CompareOptions {
   std::vector<std::string> references;
 };
 struct AlignOptions {
-  std::string kick, bass, low, high, maxDelayMs, output;
+  std::string kick, bass;  ///< of a session: its folder, and nothing
+  std::string low, high, maxDelayMs, output;
+  bool rotate = false, apply = false;
 };
 struct DuckOptions {
   std::string bass, depth, attack, hold, release, method = "drawn";
@@ -75,6 +77,8 @@ Result<Json> tuneKit(const TuneOptions& o, const Common& common);
 Result<Json> keys(const KeyOptions& o);
 Result<Json> compare(const CompareOptions& o);
 Result<Json> align(const AlignOptions& o);
+/// Of a session: each hit, and the ways with their figures; the best one applied where asked.
+Result<Json> alignSession(const AlignOptions& o);
 Result<Json> duck(const DuckOptions& o);
 Result<Json> check(const std::string& session);
 /// The Ledger's remedies in working order, none that makes another line worse.

@@ -3,7 +3,9 @@
 #include <cmath>
 
 #include "cli/commands.h"
-#include "core/align/align.h"
+#include "core/align/solver.h"
+#include "core/ledger/align_ways.h"
+#include "core/session/folder.h"
 #include "core/sound/audio_file.h"
 #include "core/sound/interpolate.h"
 #include "core/sound/resample.h"
@@ -29,9 +31,86 @@ AudioBuffer moved(const AudioBuffer& bass, double samples, bool invert) {
   return out;
 }
 
+Json orNull(const std::optional<double>& value) {
+  return value ? number(*value) : Json(nullptr);
+}
+
+Json rotationJson(const Rotation& rotation) {
+  Json out = Json::array();
+  for (const AllPass& s : rotation.stages)
+    if (s.on) out.push_back({{"hz", number(s.hz, 2)}, {"q", number(s.q)}});
+  return out;
+}
+
+Json hitJson(size_t index, const HitFacts& h, const Track& track) {
+  Json j = {{"hit", index + 1}, {"at_quarters", number(h.frame / track.framesPerQuarter())}};
+  j["note"] = h.noteMidi ? Json(noteName(*h.noteMidi, track.notes)) : Json(nullptr);
+  const bool meets = h.curve.overlap;
+  j["level_db"] = orNull(meets ? std::optional(h.heardDb) : std::nullopt);
+  j["unducked_db"] = orNull(meets ? std::optional(h.levelDb) : std::nullopt);
+  j["own_delay_ms"] = orNull(meets ? std::optional(h.own.delayMs) : std::nullopt);
+  j["own_invert"] = meets ? Json(h.own.invert) : Json(nullptr);
+  j["own_db"] = orNull(meets ? std::optional(h.own.afterDb) : std::nullopt);
+  return j;
+}
+
+Json wayJson(const AlignWay& w) {
+  Json j = {{"way", w.name},
+            {"level_db", number(w.levelDb)},
+            {"unducked_db", number(w.unduckedDb)},
+            {"delay_ms", number(w.answer.delayMs)},
+            {"invert", w.answer.invert},
+            {"rotation", rotationJson(w.answer.rotation)}};
+  j["start_phase"] = orNull(w.startPhaseDegrees);
+  j["smear_ms"] = number(w.smearMs);
+  return j;
+}
+
+Json standsJson(const AlignStands& s) {
+  return {{"earlier_ms", number(s.delay.earlierMs)}, {"later_ms", number(s.delay.laterMs)},
+          {"lower_cents", number(s.lowerCents)},     {"higher_cents", number(s.higherCents)},
+          {"slowest_bpm", number(s.slowestBpm)},     {"fastest_bpm", number(s.fastestBpm)}};
+}
+
 }  // namespace
 
+Result<Json> alignSession(const AlignOptions& o) {
+  if (o.apply && o.output.empty()) return badUsage("-o is missing: the folder to write the aligned session to");
+  if (!o.apply && !o.output.empty()) return badUsage("-o of a session is written with --apply alone");
+  if (!o.low.empty() || !o.high.empty() || !o.maxDelayMs.empty())
+    return badUsage("--low, --high and --max-delay-ms are of two sounds: a session has its own band");
+  auto opened = openSession(o.kick);
+  if (!opened) return Fail(opened.error());
+  StepCache cache;
+  const Session& s = opened->session;
+  const auto stems = render(s, opened->assets, cache);
+  if (!stems) return Fail(stems.error());
+  const auto facts = studyPair(s, opened->assets, *stems, cache);
+  if (!facts) return Fail(facts.error());
+  auto ways = alignWays(s, opened->assets, cache);
+  if (!ways) return Fail(ways.error());
+  if (!o.rotate) std::erase_if(ways->ways, [](const AlignWay& w) { return w.answer.rotation.works(); });
+  const bool applies = o.apply && !ways->ways.empty() && ways->ways[0].levelDb > ways->nowDb;
+  if (o.apply)
+    if (auto saved = saveSession(o.output, applies ? ways->ways[0].edit.applied(s) : s, opened->assets); !saved)
+      return Fail(saved.error());
+  Json hits = Json::array(), list = Json::array();
+  for (size_t i = 0; i < facts->hits.size(); ++i) hits.push_back(hitJson(i, facts->hits[i], s.track));
+  for (const AlignWay& w : ways->ways) list.push_back(wayJson(w));
+  Json j = {{"session", o.kick}, {"now_db", number(ways->nowDb)}, {"unmoved_db", number(ways->unmovedDb)}};
+  j["ways"] = list;
+  j["stands"] = ways->ways.empty() ? Json(nullptr) : standsJson(ways->stands);
+  j["elsewhere"] = ways->elsewhere.empty() ? Json(nullptr) : Json(ways->elsewhere);
+  j["hits"] = hits;
+  j["applied"] = applies ? Json(ways->ways[0].name) : Json(nullptr);
+  j["output"] = o.apply ? Json(o.output) : Json(nullptr);
+  j["warnings"] = Json::array();
+  for (const auto& w : opened->warnings) j["warnings"].push_back(w);
+  return j;
+}
+
 Result<Json> align(const AlignOptions& o) {
+  if (o.apply) return badUsage("--apply is of a session: two sounds are moved with -o");
   AlignQuestion q;
   const auto low = numberOption("--low", o.low, 10, 990, q.lowHz),
              high = numberOption("--high", o.high, 11, 1000, q.highHz),
@@ -49,18 +128,23 @@ Result<Json> align(const AlignOptions& o) {
   const auto converted = resampled(*bass->sound, rate);
   if (!converted) return unreadable(o.bass, converted.error().reason);
   const auto k = monoFold(*kick->sound), b = monoFold(*converted);
-  const auto answer = bestAlignment(alignCurve({k, b}, rate, q));
+  AlignFreedom freedom;
+  freedom.stages = o.rotate ? 2 : 0;
+  const auto answer =
+      solveAlignment({alignCurve({k, b}, rate, q), crossSpectrum({k, b}, rate, q), rate}, freedom);
   const double samples = answer.delayMs / 1000.0 * rate;
-  if (!o.output.empty())
-    if (auto saved = saveSound(moved(*converted, samples, answer.invert), o.output, SampleFormat::WavFloat);
-        !saved)
-      return Fail(saved.error());
+  if (!o.output.empty()) {
+    AudioBuffer out = moved(*converted, samples, answer.invert);
+    rotate(out, answer.rotation);
+    if (auto saved = saveSound(out, o.output, SampleFormat::WavFloat); !saved) return Fail(saved.error());
+  }
   Json j = {{"delay_ms", number(answer.delayMs)},
             {"invert", answer.invert},
             {"before_db", nullptr},
             {"after_db", nullptr},
             {"samples", number(samples)}};
   if (answer.overlap) j["before_db"] = number(answer.beforeDb), j["after_db"] = number(answer.afterDb);
+  if (o.rotate) j["rotation"] = rotationJson(answer.rotation);
   j["warnings"] = Json::array();
   if (!answer.overlap) j["warnings"].push_back("kick and bass never sound together in this band");
   return j;

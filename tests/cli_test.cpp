@@ -131,6 +131,27 @@ TEST_F(Cli, AlignMendsAPairAlsoAcrossRates) {
   }
 }
 
+TEST_F(Cli, AlignTellsASessionsWaysAndAppliesTheBest) {
+  ASSERT_EQ(run({"demo", folder / "d"}).code, 0);
+  const std::string session = folder / "d/Saltworks.heft", written = folder / "aligned.heft";
+  const Json j = run({"--json", "align", session, "--rotate", "--apply", "-o", written}).json();
+  EXPECT_EQ(j["hits"].size(), 8u);
+  EXPECT_EQ(j["hits"][2]["note"], "A1");
+  ASSERT_GE(j["ways"].size(), 3u);
+  EXPECT_GT(j["ways"][0]["level_db"].get<double>(), j["now_db"].get<double>() + 1);
+  EXPECT_EQ(j["applied"], j["ways"][0]["way"]);
+  const Json again = run({"--json", "align", written}).json();
+  EXPECT_NEAR(again["now_db"].get<double>(), j["ways"][0]["level_db"].get<double>(), 0.05);
+  EXPECT_NEAR(again["unmoved_db"].get<double>(), j["unmoved_db"].get<double>(), 1e-9);
+  for (const Json& way : again["ways"]) EXPECT_TRUE(way["rotation"].empty()) << "only where it was asked for";
+  EXPECT_TRUE(again["applied"].is_null());
+  // Of two sounds a turned phase reaches what is said as well.
+  const auto kick = kickFile(55), bass = bassFile(55, 3.0, 48000);
+  const Json pair = run({"--json", "align", kick, bass, "--rotate", "-o", folder / "turned.wav"}).json();
+  const Json after = run({"--json", "align", kick, folder / "turned.wav"}).json();
+  EXPECT_NEAR(after["before_db"].get<double>(), pair["after_db"].get<double>(), 0.4);
+}
+
 TEST_F(Cli, DuckFollowsTheTriggerAndWritesItsCurve) {
   std::vector<double> drums(96000, 0.0);
   KickRecipe recipe;

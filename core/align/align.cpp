@@ -184,20 +184,6 @@ CrossSpectrum sumOf(const std::vector<CrossSpectrum>& spectra) {
   return out;
 }
 
-std::optional<double> levelAsItSounds(const Meeting& unmoved, const Meeting& sounding, double sampleRate,
-                                      const AlignQuestion& question) {
-  const Banded region = bandedOf(unmoved, sampleRate, question), heard = bandedOf(sounding, sampleRate, question);
-  double kick = 0.0, bass = 0.0, cross = 0.0;
-  for (size_t i = 0; i < std::min(region.both.size(), heard.kick.size()); ++i) {
-    if (!region.both[i]) continue;
-    kick += heard.kick[i] * heard.kick[i], bass += heard.bass[i] * heard.bass[i];
-    cross += heard.kick[i] * heard.bass[i];
-  }
-  if (!(kick > 0.0 && bass > 0.0)) return std::nullopt;
-  const double perfect = kick + bass + 2.0 * std::sqrt(kick * bass);
-  return std::min(0.0, dbFromPower(std::max(0.0, kick + bass + 2.0 * cross) / perfect, -120.0));
-}
-
 AlignCurve combined(const std::vector<AlignCurve>& curves) {
   AlignCurve out;
   for (const AlignCurve& curve : curves) {

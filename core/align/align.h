@@ -67,10 +67,6 @@ CrossSpectrum crossSpectrum(const Meeting& meeting, double sampleRate, const Ali
 /// Of several meetings at equal rates and questions: bins add up.
 CrossSpectrum sumOf(const std::vector<CrossSpectrum>& spectra);
 
-/// Level of a pair as it sounds (moved, ducked) over the region of the unmoved one, re the amplitude sum of the
-/// two, in dB, 0 to -120; nothing where the unmoved pair never sounds together or one of the two is silent there.
-std::optional<double> levelAsItSounds(const Meeting& unmoved, const Meeting& sounding, double sampleRate,
-                                      const AlignQuestion& question);
 /// Energy-weighted sum of several; meetings without overlap add nothing.
 AlignCurve combined(const std::vector<AlignCurve>& curves);
 
@@ -80,6 +76,7 @@ struct AlignAnswer {
   double beforeDb = 0.0, afterDb = 0.0;
   bool overlap = false;
   Rotation rotation = {};
+  bool operator==(const AlignAnswer&) const = default;
 };
 
 /// What may be moved.

@@ -27,6 +27,18 @@ Edit alignBy(const Part& part, const AlignAnswer& answer) {
                    {{"align.delay_ms", answer.delayMs}, {"align.invert", answer.invert}});
 }
 
+Edit moveAs(const Part& part, const AlignAnswer& answer) {
+  std::vector<ValuePut> puts = {{"align.delay_ms", answer.delayMs}, {"align.invert", answer.invert}};
+  for (size_t i = 0; i < 2; ++i) {
+    const AllPass& stage = answer.rotation.stages[i];
+    const std::string key = "align.rotation.stage_" + std::to_string(i + 1);
+    puts.push_back({key + ".on", stage.on});
+    if (stage.on) puts.push_back({key + ".hz", stage.hz}), puts.push_back({key + ".q", stage.q});
+  }
+  if (answer.rotation.works()) puts.push_back({"align.rotation.on", true});
+  return putValues("align " + partWord(part), ownerOf(part), std::move(puts));
+}
+
 Edit setAlignBand(const Part& part, double lowHz, double highHz) {
   return putValues("set align band", ownerOf(part), {{"align.low_hz", lowHz}, {"align.high_hz", highHz}});
 }

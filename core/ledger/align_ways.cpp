@@ -1,0 +1,284 @@
+#include "core/ledger/align_ways.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include "core/ledger/ledger.h"
+#include "core/ledger/pair_lanes.h"
+#include "core/ledger/study_hits.h"
+#include "core/session/edits/pair.h"
+#include "core/session/edits/values.h"
+#include "core/session/pattern.h"
+#include "core/sound/interpolate.h"
+#include "core/theory/text.h"
+
+namespace heft {
+namespace {
+
+// What the pair has at its hits before any move.
+struct Gathered {
+  AlignMatter heard, plain;
+  std::vector<std::shared_ptr<const AlignCurve>> curves;  // of each hit as it sounds
+  std::vector<MeetingSpan> spans;
+  PairLanes lanes;
+};
+
+struct Asked {
+  Session session;  // without Align's moves
+  const Assets& assets;
+  StepCache& cache;
+  const std::stop_token& stop;
+};
+
+Result<Gathered> gather(const Asked& a, const std::function<void(double)>& progress) {
+  const auto stems = render(a.session, a.assets, a.cache, a.stop);
+  if (!stems) return Fail(stems.error());
+  Gathered out;
+  out.lanes = pairLanes(a.session, *stems, a.cache), out.spans = meetingSpans(*stems);
+  const AlignQuestion& q = a.session.bass().align.question;
+  std::vector<AlignCurve> heard, plain;
+  std::vector<CrossSpectrum> heardCross, plainCross;
+  for (size_t i = 0; i < out.spans.size(); ++i) {
+    if (a.stop.stop_requested()) return cancelled();
+    out.curves.push_back(curveAt(out.lanes, q, out.spans[i], PairHeard::AsDucked, a.cache));
+    heard.push_back(*out.curves.back());
+    plain.push_back(*curveAt(out.lanes, q, out.spans[i], PairHeard::Plain, a.cache));
+    if (!heard.back().overlap) continue;
+    heardCross.push_back(*crossAt(out.lanes, q, out.spans[i], PairHeard::AsDucked, a.cache));
+    plainCross.push_back(*crossAt(out.lanes, q, out.spans[i], PairHeard::Plain, a.cache));
+    if (progress) progress(0.5 * static_cast<double>(i + 1) / static_cast<double>(out.spans.size()));
+  }
+  out.heard = {combined(heard), sumOf(heardCross), stems->sampleRate};
+  out.plain = {combined(plain), sumOf(plainCross), stems->sampleRate};
+  return out;
+}
+
+std::string turnedAt(const Rotation& rotation) {
+  std::string out;
+  for (const AllPass& s : rotation.stages)
+    if (s.on) out += (out.empty() ? "phase turned at " : " and ") + formatNumber(s.hz, 0) + " Hz";
+  return out;
+}
+
+std::string moveWords(const std::string& part, const AlignAnswer& a) {
+  std::string out = turnedAt(a.rotation);
+  auto add = [&](const std::string& words) { out += (out.empty() ? "" : ", ") + words; };
+  if (a.delayMs != 0.0)
+    add(part + " " + formatNumber(std::abs(a.delayMs), 1) + " ms " + (a.delayMs > 0.0 ? "later" : "earlier"));
+  if (a.invert) add("polarity turned over");
+  return out.empty() ? "nothing moved" : out;
+}
+
+// By how much a frequency comes later: the slope of the phase.
+double keptBackMs(const Rotation& rotation, double rate, double hz) {
+  constexpr double kStepHz = 0.5;
+  double turned = turnedDegrees(rotation, rate, hz + kStepHz) - turnedDegrees(rotation, rate, hz - kStepHz);
+  turned -= 360.0 * std::round(turned / 360.0);
+  return turned / 360.0 / (2.0 * kStepHz) * 1000.0;
+}
+
+AlignWay wayOf(AlignWayKind kind, const AlignAnswer& answer, const Asked& a, const Gathered& pair) {
+  const Part& bass = a.session.bass();
+  AlignWay out{kind, moveWords(partWord(bass), answer), moveAs(bass, answer)};
+  out.edit.name = "align " + partWord(bass) + ": " + out.name;
+  out.levelDb = levelOf(pair.heard, answer.delayMs, answer.invert, answer.rotation);
+  out.unduckedDb = levelOf(pair.plain, answer.delayMs, answer.invert, answer.rotation);
+  out.answer = answer;
+  out.delayMs = std::abs(answer.delayMs);
+  out.smearMs = keptBackMs(answer.rotation, pair.heard.sampleRate,
+                           hzFromMidi(mainNote(bass, a.session.track), a.session.track.notes.a4Hz));
+  return out;
+}
+
+// The start phase of a bass that is built of nothing else: one that brings the sum of all meetings round.
+std::optional<AlignWay> startPhaseWay(const Asked& a, const Gathered& pair) {
+  const Part& bass = a.session.bass();
+  std::vector<std::pair<Owner, double>> voices;
+  for (const Layer* l : heardLayers(bass.layers)) {
+    if (!l->bassVoice() || l->bassVoice()->freePhase) return std::nullopt;
+    voices.push_back({Owner{.part = bass.id, .layer = l->id}, l->bassVoice()->startPhaseDegrees});
+  }
+  const auto& bins = pair.heard.cross.bins;
+  const std::complex<double> all = std::accumulate(bins.begin(), bins.end(), std::complex<double>());
+  if (voices.empty() || std::abs(all) <= 0.0) return std::nullopt;
+  const double degrees = std::round(std::arg(all) * 180.0 / 3.14159265358979);
+  AlignWay out{AlignWayKind::StartPhase, {}, {}};
+  std::vector<Edit> edits{moveAs(bass, {})};
+  for (const auto& [owner, had] : voices) {
+    const double to = had + degrees - 360.0 * std::floor((had + degrees) / 360.0);
+    edits.push_back(putValue("", owner, "built_bass.start_phase", to));
+    if (!out.startPhaseDegrees) out.startPhaseDegrees = to;
+  }
+  out.name = "start phase " + formatNumber(*out.startPhaseDegrees, 0) + " degrees";
+  out.edit = allOf("align " + partWord(bass) + ": " + out.name, std::move(edits));
+  // A voice's partials turn with it, each by more: measured on what is rendered.
+  const Session after = out.edit.applied(a.session);
+  const auto stems = render(after, a.assets, a.cache, a.stop);
+  const auto study =
+      stems ? studyPair(after, a.assets, *stems, a.cache, a.stop) : Result<Study>(Fail(stems.error()));
+  if (!study || !study->all.overlap) return std::nullopt;
+  out.levelDb = study->alignedDb, out.unduckedDb = study->unduckedDb;
+  return out;
+}
+
+// How long the note under a hit has sounded by then, in quarters; nothing where none does.
+std::optional<double> soundedQuarters(const Session& s, double hitQuarters) {
+  std::optional<double> out;
+  for (const Note& n : s.bass().notes)
+    if (n.startQuarters <= hitQuarters && n.endQuarters() > hitQuarters) out = hitQuarters - n.startQuarters;
+  return out;
+}
+
+// At another tempo a note has sounded longer or shorter when a hit comes: each hit by its own curve.
+double levelAtTempo(const Asked& a, const Gathered& pair, const AlignAnswer& answer, double bpm) {
+  double sum = 0.0, perfect = 0.0;
+  const double now = a.session.track.tempoBpm;
+  for (size_t i = 0; i < pair.curves.size(); ++i) {
+    const AlignCurve& c = *pair.curves[i];
+    if (!c.overlap) continue;
+    const auto sounded = soundedQuarters(a.session, pair.spans[i].atSeconds * now / 60.0);
+    const double ms = answer.delayMs - sounded.value_or(0.0) * 60000.0 * (1.0 / bpm - 1.0 / now);
+    if (std::abs(ms) > -c.firstMs) return -120.0;
+    const size_t at = c.indexOf(ms);
+    sum += c.inPhase[at] * std::pow(10.0, c.levelDb(at, answer.invert) / 10.0), perfect += c.inPhase[at];
+  }
+  return perfect > 0.0 ? dbFromPower(sum / perfect, -120.0) : -120.0;
+}
+
+// The bass as it would stand after a hit, tuned by so many cents since its note began.
+std::vector<double> tunedBass(const Asked& a, const Gathered& pair, const MeetingSpan& span, double cents) {
+  const SlowLane& lane = *pair.lanes.turned;
+  const double ratio = std::exp2(cents / 1200.0), quarter = 60.0 / a.session.track.tempoBpm;
+  const double sounded = soundedQuarters(a.session, span.atSeconds / quarter).value_or(0.0) * quarter;
+  const double first = static_cast<double>(lane.at(span.atSeconds)) + (ratio - 1.0) * sounded * lane.rate;
+  const std::vector<float> narrow(lane.samples.begin(), lane.samples.end());
+  const auto read = readAt(narrow, first, ratio, static_cast<size_t>(span.seconds * lane.rate));
+  return {read.begin(), read.end()};
+}
+
+double levelAtTuning(const Asked& a, const Gathered& pair, const AlignAnswer& answer,
+                     const std::vector<size_t>& hits, double cents) {
+  const AlignQuestion& q = a.session.bass().align.question;
+  std::vector<AlignCurve> curves;
+  AlignQuestion narrow = q;
+  narrow.maxDelayMs = std::abs(answer.delayMs);
+  for (const size_t i : hits) {
+    const Meeting meeting = pair.lanes.meeting(pair.spans[i], PairHeard::AsDucked);
+    const auto bass = tunedBass(a, pair, pair.spans[i], cents);
+    curves.push_back(
+        alignCurve({meeting.kick, bass, meeting.left, meeting.bass}, pair.lanes.kick->rate, narrow));
+  }
+  return combined(curves).levelAt(answer.delayMs, answer.invert);
+}
+
+// As far as it goes without a break: outwards in growing steps, for past a whole period all is well again, then
+// by halves.
+double reachOf(double most, double least, const std::function<double(double)>& levelAt) {
+  double low = 0.0, high = most / 100.0;
+  while (levelAt(high) >= least) {
+    if (high >= most) return most;
+    low = high, high = std::min(most, 1.4 * high);
+  }
+  for (int i = 0; i < 3; ++i) {
+    const double middle = 0.5 * (low + high);
+    (levelAt(middle) >= least ? low : high) = middle;
+  }
+  return low;
+}
+
+// On the pair with the way's phase and not yet its delay. Errors: Cancelled.
+Result<AlignStands> standsOf(const Asked& asked, const AlignWay& way) {
+  constexpr size_t kMostHits = 12;
+  Asked a{way.edit.applied(asked.session), asked.assets, asked.cache, asked.stop};
+  a.session.bass().align.delayMs = 0.0, a.session.bass().align.invert = false;
+  const auto turned = gather(a, {});
+  if (!turned) return Fail(turned.error());
+  const Gathered& pair = *turned;
+  AlignAnswer move;
+  move.delayMs = way.answer.delayMs, move.invert = way.answer.invert;
+  AlignStands out;
+  const double within = Limits().pairHolds, tempo = a.session.track.tempoBpm;
+  out.delay = holdOf(pair.heard, move, within);
+  std::vector<size_t> hits;
+  for (size_t i = 0; i < pair.curves.size(); ++i)
+    if (pair.curves[i]->overlap) hits.push_back(i);
+  auto weight = [&](size_t i) { return pair.curves[i]->inPhase[pair.curves[i]->indexOf(0.0)]; };
+  std::stable_sort(hits.begin(), hits.end(), [&](size_t x, size_t y) { return weight(x) > weight(y); });
+  hits.resize(std::min(hits.size(), kMostHits));
+  auto atBpm = [&](double bpm) { return levelAtTempo(a, pair, move, bpm); };
+  auto atCents = [&](double cents) { return levelAtTuning(a, pair, move, hits, cents); };
+  const double tuned = atCents(0.0) - within, timed = atBpm(tempo) - within;
+  out.lowerCents = reachOf(AlignStands::kMostCents, tuned, [&](double c) { return atCents(-c); });
+  out.higherCents = reachOf(AlignStands::kMostCents, tuned, atCents);
+  out.slowestBpm = tempo - reachOf(tempo / 3.0, timed, [&](double by) { return atBpm(tempo - by); });
+  out.fastestBpm = tempo + reachOf(tempo / 3.0, timed, [&](double by) { return atBpm(tempo + by); });
+  return out;
+}
+
+std::string elsewhereOf(const Asked& a, double bestDb) {
+  constexpr double kPoorDb = -1.5, kApartSemitones = 0.8;
+  if (bestDb > kPoorDb) return {};
+  const Session& s = a.session;
+  const auto kick = SoundSteps(a.assets, a.cache, s.track.sampleRate).kickFacts(s.kick(), s.track);
+  const std::string would = ": a shorter kick, another note or ducking would";
+  if (!kick) return {};
+  if (kick->landing.slides()) return "The kick slides while the bass sounds, so no move lines them up" + would;
+  const auto note = kick->landing.noteHz();
+  if (!note) return "The kick has no note to line up with" + would;
+  const double apart = midiFromHz(*note, s.track.notes.a4Hz) - mainNote(s.bass(), s.track);
+  if (std::abs(apart) > kApartSemitones)
+    return "Kick and bass lie " + formatNumber(std::abs(apart), 1) +
+           " semitones apart, so that they drift through each other" + would;
+  return "The notes under the hits ask for different moves: per note, or ducking";
+}
+
+}  // namespace
+
+Result<AlignWays> alignWays(const Session& session, const Assets& assets, StepCache& cache,
+                            std::stop_token stop, const std::function<void(double)>& progress) {
+  const Asked a{withoutMoves(session, MovesOf::Align), assets, cache, stop};
+  const auto pair = gather(a, progress);
+  if (!pair) return Fail(pair.error());
+  if (!pair->heard.curve.overlap) return badUsage("kick and bass never sound together in this loop");
+  AlignWays out;
+  const AlignMove& now = session.bass().align;
+  out.nowDb = levelOf(pair->heard, now.delayMs, now.invert, now.rotation);
+  out.unmovedDb = levelOf(pair->heard, 0.0, false, {});
+  const std::vector<std::pair<AlignWayKind, AlignFreedom>> kinds = {
+      {AlignWayKind::Polarity, {false, true, 0}},        {AlignWayKind::Delay, {true, false, 0}},
+      {AlignWayKind::DelayAndPolarity, {true, true, 0}}, {AlignWayKind::Turn, {false, false, 1}},
+      {AlignWayKind::TurnTwice, {false, false, 2}},      {AlignWayKind::Together, {true, true, 2}}};
+  double done = 0.0;
+  for (const auto& [kind, freedom] : kinds) {
+    if (stop.stop_requested()) return cancelled();
+    const AlignAnswer answer =
+        solveAlignment(pair->heard, freedom, [&](double) { return !stop.stop_requested(); });
+    const bool known =
+        std::any_of(out.ways.begin(), out.ways.end(), [&](const AlignWay& w) { return w.answer == answer; });
+    const bool moves = answer.delayMs != 0.0 || answer.invert || answer.rotation.works();
+    if (moves && !known) out.ways.push_back(wayOf(kind, answer, a, *pair));
+    if (progress) progress(0.5 + 0.5 * (++done / static_cast<double>(kinds.size() + 1)));
+  }
+  if (auto phase = startPhaseWay(a, *pair)) out.ways.push_back(std::move(*phase));
+  auto size = [](const AlignWay& w) { return w.delayMs + w.smearMs + (w.startPhaseDegrees ? 0.1 : 0.0); };
+  std::stable_sort(out.ways.begin(), out.ways.end(),
+                   [](const AlignWay& x, const AlignWay& y) { return x.levelDb > y.levelDb; });
+  for (size_t i = 1; i < out.ways.size(); ++i)
+    for (size_t k = i; k > 0 && out.ways[k - 1].levelDb - out.ways[k].levelDb <= kCloseEnoughDb &&
+                       size(out.ways[k]) < size(out.ways[k - 1]);
+         --k)
+      std::swap(out.ways[k - 1], out.ways[k]);
+  if (stop.stop_requested()) return cancelled();
+  if (!out.ways.empty()) {
+    const auto stands = standsOf(a, out.ways.front());
+    if (!stands) return Fail(stands.error());
+    out.stands = *stands;
+  }
+  out.elsewhere =
+      elsewhereOf(a, out.ways.empty() ? out.unmovedDb : std::max(out.unmovedDb, out.ways[0].levelDb));
+  if (progress) progress(1.0);
+  return out;
+}
+
+}  // namespace heft

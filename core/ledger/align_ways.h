@@ -1,0 +1,49 @@
+#pragma once
+/// Ways to line the bass up with the kick: each solved over all hits as they sound, with what it reaches and
+/// what it costs.
+
+#include <functional>
+#include <stop_token>
+
+#include "core/align/solver.h"
+#include "core/ledger/study.h"
+
+namespace heft {
+
+enum class AlignWayKind { Polarity, Delay, DelayAndPolarity, StartPhase, Turn, TurnTwice, Together };
+
+struct AlignWay {
+  AlignWayKind kind = AlignWayKind::Delay;
+  std::string name;         ///< "bass 3.4 ms later", "phase turned at 62 Hz"
+  Edit edit;                ///< named for Undo; takes the place of the move that is there
+  double levelDb = 0.0;     ///< all hits as they sound, re perfect phase
+  double unduckedDb = 0.0;  ///< the same without the ducking
+  AlignAnswer answer;       ///< the move; of a start phase none
+  std::optional<double> startPhaseDegrees = {};
+  double delayMs = 0.0;  ///< by how much the bass is moved, either way
+  double smearMs = 0.0;  ///< by how much a turned phase keeps the main note back
+};
+
+/// How far a way stands: as far as the pair stays within Limits::pairHolds of it.
+struct AlignStands {
+  AlignHold delay;
+  double lowerCents = 0.0, higherCents = 0.0;  ///< of the bass's tuning, kMostCents at the most
+  double slowestBpm = 0.0, fastestBpm = 0.0;   ///< within a third of the tempo
+  static constexpr double kMostCents = 50.0;
+};
+
+struct AlignWays {
+  double nowDb = 0.0;          ///< as it is
+  double unmovedDb = 0.0;      ///< without any move of Align
+  std::vector<AlignWay> ways;  ///< the best first; within kCloseEnoughDb the one that moves least
+  AlignStands stands;          ///< of the first
+  /// Why no move lines them up, and what would help; empty where one does.
+  std::string elsewhere;
+};
+
+/// Over all hits of the loop. Cost: some milliseconds a hit, then some hundred for the search. `progress`: 0 to
+/// 1. Errors: Cancelled; BadUsage where kick and bass never sound together.
+Result<AlignWays> alignWays(const Session& session, const Assets& assets, StepCache& cache,
+                            std::stop_token stop = {}, const std::function<void(double)>& progress = {});
+
+}  // namespace heft
