@@ -118,6 +118,20 @@ TEST(Rotation, ASoundKeepsItsEnergy) {
   EXPECT_GT(most, 0.1);
 }
 
+TEST(Rotation, TheEnvelopeOfASineIsItsAmplitude) {
+  // A sine that swells and fades has its own swell as envelope, whatever its phase.
+  for (const double phase : {0.0, 1.0, 2.5}) {
+    auto x = sine(60, 1.0, 1.0, kAlignRate, phase);
+    std::vector<double> swell(x.size());
+    for (size_t i = 0; i < x.size(); ++i) {
+      swell[i] = std::pow(std::sin(M_PI * static_cast<double>(i) / static_cast<double>(x.size())), 2);
+      x[i] *= swell[i];
+    }
+    const auto envelope = analyticEnvelope(x);
+    for (size_t i = 600; i < x.size() - 600; i += 37) EXPECT_NEAR(envelope[i], swell[i], 0.01);
+  }
+}
+
 TEST(AlignSolver, TheSpectrumGivesTheCurvesCorrelation) {
   const auto kick = fading(54, 0.2), bass = twoTones(1.0, 2.0);
   const auto matter = matterOf(kick, bass);
@@ -194,7 +208,7 @@ TEST(AlignSolver, WhatIsAlignedStaysAndNothingGetsWorse) {
 TEST(AlignSolver, HoldsAsFarAsItSays) {
   const auto matter = matterOf(fading(55, 0.0), fading(55, 1.1));
   const AlignAnswer answer = solveAlignment(matter, {});
-  const AlignHold hold = holdOf(matter, answer, 0.6);
+  const AlignHold hold = holdOf(matter.curve, answer.delayMs, answer.invert, 0.6);
   const double best = matter.curve.levelAt(answer.delayMs, answer.invert);
   EXPECT_GT(hold.earlierMs + hold.laterMs, 1.0);
   EXPECT_GE(matter.curve.levelAt(answer.delayMs - hold.earlierMs, answer.invert), best - 0.62);

@@ -143,7 +143,7 @@ void Window::buildPages() {
             new AlignPage(document_, selection_),   new DuckPage(document_, selection_),
             new ComparePage(document_, selection_), new ExportPage(document_, selection_)};
   auto* sounds = static_cast<SoundsPage*>(pages_[0]);
-  connectDuck();
+  connectWays();
   strip_->setChosenLayer([sounds](int part) -> std::optional<int> {
     const LayerChoice& choice = sounds->choice();
     if (choice.place().id != part || !choice.layer()) return std::nullopt;

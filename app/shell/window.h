@@ -84,7 +84,7 @@ class Window : public QMainWindow {
   QString placeOfSessions() const;
   enum class Heard { Stage, All, Other };
   void toggleBefore(Heard kind, const std::optional<Edit>& before);
-  void connectDuck();
+  void connectWays();
   class DuckPage* duckPage() const;
   void hearWithout();
   void hearVersion();

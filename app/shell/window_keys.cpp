@@ -18,9 +18,9 @@
 #include "app/shell/stage_list.h"
 #include "app/shell/window.h"
 #include "app/stages/duck_page.h"
+#include "app/stages/heard_ways.h"
 #include "app/stages/layer_slip.h"
 #include "app/stages/sounds_page.h"
-#include "app/stages/ways_picture.h"
 #include "app/widgets/accessible.h"
 
 namespace heft::app {
@@ -107,15 +107,16 @@ DuckPage* Window::duckPage() const {
   return static_cast<DuckPage*>(pages_[3]);
 }
 
-// A way to make room is heard as Before is: rendered aside, at the same loudness.
-void Window::connectDuck() {
-  auto* duck = duckPage();
-  duck->follow(transport_);
-  connect(duck->ways(), &WaysPicture::heard, this, [this](const std::optional<Edit>& edit) {
-    heard_ = Heard::Other;
-    if (edit) document_.setBefore(*edit);
-    transport_.setBefore(edit.has_value());
-  });
+// A way is heard as Before is: rendered aside, at the same loudness.
+void Window::connectWays() {
+  duckPage()->follow(transport_);
+  for (StagePage* page : pages_)
+    for (auto* ways : page->findChildren<HeardWays*>())
+      connect(ways, &HeardWays::heard, this, [this](const std::optional<Edit>& edit) {
+        heard_ = Heard::Other;
+        if (edit) document_.setBefore(*edit);
+        transport_.setBefore(edit.has_value());
+      });
 }
 
 // Space presses what has the focus and can be pressed, else it plays. Return presses buttons as well.

@@ -1,21 +1,86 @@
 #include "app/stages/align_page.h"
 
 #include <QPushButton>
+#include <QVBoxLayout>
 #include <algorithm>
 
 #include "app/fields/value_fields.h"
 #include "app/stages/align_picture.h"
+#include "app/stages/align_ways_picture.h"
+#include "app/widgets/flow_layout.h"
 #include "core/session/edits/pair.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
 
 AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage::Align, document, selection) {
-  setPicture(new AlignPicture(document, selection));
+  buildPictures();
   addMoveFields();
+  addTurnFields();
   addLevelFields();
-  addBestButton();
   refresh();
+}
+
+void AlignPage::buildPictures() {
+  auto* all = new QWidget;
+  auto* layout = new QVBoxLayout(all);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(4);
+  crests_ = new AlignPicture(document(), selection());
+  ways_ = new AlignWaysPicture(document(), selection());
+  ways_->hide();
+  waysButton_ = new QPushButton("Ways to line up");
+  waysButton_->setObjectName("Ways to line up button");
+  waysButton_->setAccessibleName("Ways to line up");
+  waysButton_->setToolTip(
+      "Polarity, delay, start phase, a turned phase and all together, each solved over all hits as they sound, "
+      "to "
+      "be heard beside each other");
+  waysButton_->setCheckable(true);
+  connect(waysButton_, &QPushButton::toggled, this, &AlignPage::showWays);
+  connect(ways_, &AlignWaysPicture::left, this, [this] { waysButton_->setChecked(false); });
+  auto* row = new FlowLayout(nullptr, 8, 6);
+  row->setContentsMargins(0, 6, 0, 4);
+  row->addWidget(makeBestButton());
+  row->addWidget(waysButton_);
+  layout->addLayout(row);
+  layout->addWidget(crests_, 1);
+  layout->addWidget(ways_, 1);
+  setPicture(all);
+}
+
+void AlignPage::showWays(bool shown) {
+  crests_->setVisible(!shown);
+  ways_->setVisible(shown);
+  findChild<QWidget*>("fields")->setVisible(!shown);
+  if (!shown) return crests_->setFocus();
+  ways_->solve();
+  ways_->setFocus();
+}
+
+// Two of the stages, as the ways set them.
+void AlignPage::addTurnFields() {
+  Document& doc = document();
+  const OwnerNow bass = [&doc] { return Owner{.part = doc.session().bass().id}; };
+  for (const QString& n : {QString("1"), QString("2")}) {
+    const std::string stage = "align.rotation.stage_" + n.toStdString() + ".";
+    auto add = [&](const FieldWords& words, const QString& none) {
+      FieldSpec f = fieldOf(doc, bass, below(stage, words.switchedBy("on")));
+      f.text = [&doc, bass, stage, none, own = f.text] {
+        return isOn(doc.session(), bass(), stage + "on").value_or(false) ? own() : none;
+      };
+      addField(std::move(f));
+    };
+    add(
+        FieldWords{
+            "hz", "Turned at",
+            "Where an all-pass turns the bass's phase by 180 degrees; no level changes. Delete takes it out"}
+            .called("Turned at " + n)
+            .outAs("turn " + n),
+        "no");
+    add(FieldWords{"q", "Narrow", "How narrow the turn is, and how long it rings"}.called("Turn width " + n),
+        "-");
+  }
 }
 
 void AlignPage::addMoveFields() {
@@ -105,7 +170,7 @@ void AlignPage::addLevelFields() {
             }});
 }
 
-void AlignPage::addBestButton() {
+QPushButton* AlignPage::makeBestButton() {
   auto* best = new QPushButton("Use the best");
   best->setObjectName("Use the best alignment");
   best->setAccessibleName("Use the best alignment");
@@ -114,13 +179,14 @@ void AlignPage::addBestButton() {
     const Study* s = document().study();
     if (s && s->best.overlap) document().edit(alignBy(document().session().bass(), s->best));
   });
-  addToFields(best);
   auto canAlign = [this, best] {
     const Study* s = document().study();
     best->setEnabled(s && s->best.overlap);
+    waysButton_->setEnabled(s && s->all.overlap);
   };
   for (auto signal : {&Document::studied, &Document::replaced}) connect(&document(), signal, this, canAlign);
   canAlign();
+  return best;
 }
 
 QString AlignPage::subtitle() const {

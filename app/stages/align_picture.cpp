@@ -28,26 +28,37 @@ QString signedMs(double ms) {
 
 AlignPicture::AlignPicture(Document& document, Selection& selection)
     : Picture(document, selection, "Crests and troughs") {
-  explain("Drag the bass sideways to delay it; click a row to look at its hit. Shift+F1 tells all.",
-          "Kick and bass, low-passed, around one hit: crests over crests add, crests over troughs cancel. Drag "
-          "the bass sideways to delay it; click a row of the map to look at its hit. Each row shows the normal "
-          "polarity above and the inverted one beneath. P turns the polarity.");
+  setMinimumHeight(380);
+  explain(
+      "Drag the bass sideways to delay it; click a row to look at its hit. Shift+F1 tells all.",
+      "Kick and bass, low-passed, around one hit: crests over crests add, crests over troughs cancel; dotted "
+      "is "
+      "what their sum would reach in perfect phase. Drag the bass sideways to delay it. The map shows delay "
+      "across, the polarity as it is on the left and turned over on the right, a row per hit under the level "
+      "of all of them: a click on a curve goes there, a click on a row looks at its hit. P turns the "
+      "polarity.");
 }
 
 AlignPicture::Areas AlignPicture::areas() const {
+  constexpr double kBetween = 44, kCurve = 64;
   Areas out;
   const double left = 64, right = width() - 16.0;
   const Study* s = document().study();
   const auto rows = s ? std::max<size_t>(1, s->hits.size()) : 1;
-  const double mapSpace = std::min(0.37 * height(), 26.0 * static_cast<double>(rows));
+  const double mapSpace = std::min(0.32 * height(), 20.0 * static_cast<double>(rows));
   out.rowHeight = mapSpace / static_cast<double>(rows);
-  const double mapBottom = height() - 26.0, mapTop = mapBottom - mapSpace;
-  out.map = QRectF(QPointF(left, mapTop), QPointF(right, mapBottom));
-  out.all = QRectF(QPointF(left, mapTop - 76), QPointF(right, mapTop - 20));
-  out.hills = QRectF(QPointF(left, 22), QPointF(right, out.all.top() - 34));
+  const double mapBottom = height() - 24.0, mapTop = mapBottom - mapSpace,
+               each = 0.5 * (right - left - kBetween),
+               most = document().session().bass().align.question.maxDelayMs;
+  for (const size_t i : {size_t{0}, size_t{1}}) {
+    const double from = left + static_cast<double>(i) * (each + kBetween);
+    Half& half = out.halves[i];
+    half.map = QRectF(QPointF(from, mapTop), QPointF(from + each, mapBottom));
+    half.all = QRectF(QPointF(from, mapTop - kCurve - 8), QPointF(from + each, mapTop - 8));
+    half.delay = {-most, most, from, from + each};
+  }
+  out.hills = QRectF(QPointF(left, 22), QPointF(right, out.halves[0].all.top() - 60));
   out.time = {-10.0, kShownMs, left, right};
-  const double most = document().session().bass().align.question.maxDelayMs;
-  out.delay = {-most, most, left, right};
   return out;
 }
 
@@ -66,13 +77,18 @@ void AlignPicture::drawHills(QPainter& p, const Areas& a, const HitFacts& h) con
     const double ms = a.time.value(x), k = at(h.kickWave, ms), b = sign * at(h.bassWave, ms - move.delayMs);
     most = std::max({most, std::abs(k), std::abs(b), std::abs(k + b)});
   }
+  for (double x = a.hills.left(); x <= a.hills.right(); x += 2.0)
+    most = std::max(most,
+                    at(h.kickEnvelope, a.time.value(x)) + at(h.bassEnvelope, a.time.value(x) - move.delayMs));
   const double scale = 0.49 * a.hills.height() / most;
-  QPolygonF kick, bass, sum;
+  QPolygonF kick, bass, sum, above, below;
   for (double x = a.hills.left(); x <= a.hills.right(); x += 1.0) {
     const double ms = a.time.value(x), k = at(h.kickWave, ms), b = sign * at(h.bassWave, ms - move.delayMs);
     kick << QPointF(x, middle - scale * k);
     bass << QPointF(x, middle - scale * b);
     sum << QPointF(x, middle - scale * (k + b));
+    const double perfect = scale * (at(h.kickEnvelope, ms) + at(h.bassEnvelope, ms - move.delayMs));
+    above << QPointF(x, middle - perfect), below << QPointF(x, middle + perfect);
   }
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
@@ -86,6 +102,9 @@ void AlignPicture::drawHills(QPainter& p, const Areas& a, const HitFacts& h) con
   p.drawLine(QPointF(a.hills.left(), middle), QPointF(a.hills.right(), middle));
   p.setPen(QPen(t.muted, 1.0, Qt::DotLine));
   p.drawLine(QPointF(a.time.pixel(0), a.hills.top()), QPointF(a.time.pixel(0), a.hills.bottom()));
+  p.setPen(QPen(t.muted, 1.0, Qt::DotLine));
+  p.drawPolyline(above);
+  p.drawPolyline(below);
   p.setPen(dataPen(t.kick));
   drawLineThrough(p, kick);
   p.setPen(dataPen(t.bass));
@@ -107,7 +126,8 @@ void AlignPicture::drawHillWords(QPainter& p, const Areas& a, const HitFacts& h)
   QRectF box = drawLabel(p, QPointF(a.hills.left(), 2), Qt::AlignLeft | Qt::AlignTop, which, t.ink, t.panel);
   box = drawLabel(p, QPointF(box.right() + 20, 2), Qt::AlignLeft | Qt::AlignTop, "kick", t.kick, t.panel);
   box = drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "bass", t.bass, t.panel);
-  drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "sum (shaded)", t.muted, t.panel);
+  drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop,
+            "sum (shaded), in perfect phase (dotted)", t.muted, t.panel);
   if (h.curve.overlap) {
     const double loss = h.heardDb;
     const QString text = loss < -1.0 ? QString("the pair loses %1 here").arg(dbText(-loss, 1, false))
@@ -122,97 +142,150 @@ void AlignPicture::drawHillWords(QPainter& p, const Areas& a, const HitFacts& h)
                  [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
 }
 
-void AlignPicture::drawAll(QPainter& p, const Areas& a, const Study& s) const {
-  const bool invert = document().session().bass().align.invert;
-  const Axis level{kDeepestDb, 0.0, a.all.bottom(), a.all.top()};
-  p.save();
-  p.setRenderHint(QPainter::Antialiasing);
-  p.setPen(rulePen(theme().rule));
-  p.drawLine(a.all.topLeft(), a.all.topRight());
-  // The other polarity's thin, the present one's over it.
-  for (bool other : {true, false}) {
-    QPolygonF line;
-    for (double x = a.all.left(); x <= a.all.right(); x += 1.0)
-      line << QPointF(x, level.pixel(std::max(kDeepestDb, s.all.levelAt(a.delay.value(x), invert != other))));
-    p.setPen(other ? QPen(theme().muted, 1.0, Qt::DashLine) : dataPen(theme().ink));
-    drawLineThrough(p, line);
-  }
-  p.restore();
+// The same time in periods of the note under the hit.
+void AlignPicture::drawPeriods(QPainter& p, const Areas& a, const HitFacts& h) const {
+  if (!h.noteMidi) return;
+  const double period = 1000.0 / hzFromMidi(*h.noteMidi, track().notes.a4Hz);
+  const double y = a.hills.bottom() + 22;
   p.setFont(axisFont());
-  drawLabel(p, QPointF(a.all.left() - 8, a.all.center().y() - 6), Qt::AlignRight | Qt::AlignVCenter, "all hits",
-            theme().ink, QColor(0, 0, 0, 0));
-  drawLabel(p, QPointF(a.all.left() - 8, a.all.center().y() + 8), Qt::AlignRight | Qt::AlignVCenter,
-            "0 to -9 dB", theme().muted, QColor(0, 0, 0, 0));
+  p.setPen(QPen(theme().bass, 1.0));
+  const int step = period < 12.0 ? 2 : 1;
+  for (int n = 0; n * period <= kShownMs; ++n) {
+    const double x = std::round(a.time.pixel(n * period)) + 0.5;
+    p.drawLine(QPointF(x, y), QPointF(x, y + 4));
+    if (n % step == 0)
+      p.drawText(QRectF(x - 30, y + 4, 60, 13), Qt::AlignCenter, n == 0 ? QString() : QString::number(n));
+  }
+  drawLabel(p, QPointF(a.hills.left() - 8, y + 8), Qt::AlignRight | Qt::AlignVCenter, "periods", theme().bass,
+            QColor(0, 0, 0, 0));
 }
 
-void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s) const {
+void AlignPicture::drawAll(QPainter& p, const Half& half, const Study& s, bool inverted) const {
   const Theme& t = theme();
-  const bool invert = document().session().bass().align.invert;
-  const int width = static_cast<int>(a.map.width());
-  p.setFont(axisFont());
+  const bool now = document().session().bass().align.invert == inverted;
+  const Axis level{kDeepestDb, 0.0, half.all.bottom(), half.all.top()};
+  p.save();
+  p.setRenderHint(QPainter::Antialiasing);
+  for (const double db : {0.0, -3.0, -6.0, -9.0}) {
+    p.setPen(rulePen(t.rule));
+    p.drawLine(QPointF(half.all.left(), level.pixel(db)), QPointF(half.all.right(), level.pixel(db)));
+  }
+  QPolygonF line;
+  for (double x = half.all.left(); x <= half.all.right(); x += 1.0)
+    line << QPointF(x, level.pixel(std::max(kDeepestDb, s.all.levelAt(half.delay.value(x), inverted))));
+  // What is lost against perfect phase, hatched where the pair is.
+  if (now) {
+    QPolygonF lost = line;
+    lost.prepend(half.all.topLeft()), lost << half.all.topRight();
+    p.setPen(Qt::NoPen);
+    p.setBrush(QBrush(withAlpha(t.off, 0.35), Qt::BDiagPattern));
+    p.drawPolygon(lost);
+    p.setBrush(Qt::NoBrush);
+  }
+  p.setPen(now ? dataPen(t.ink) : QPen(t.muted, 1.0));
+  drawLineThrough(p, line);
+  p.restore();
+  p.setFont(axisFont(now));
+  drawLabel(p, QPointF(half.all.left(), half.all.top() - 3), Qt::AlignLeft | Qt::AlignBottom,
+            inverted ? "polarity turned over" : "polarity as it is", now ? t.ink : t.muted, t.panel);
+}
+
+void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s, bool inverted) const {
+  const Theme& t = theme();
+  const Half& half = a.halves[inverted];
+  const int width = static_cast<int>(half.map.width());
   for (size_t row = 0; row < s.hits.size(); ++row) {
     const HitFacts& h = s.hits[row];
-    const QRectF box(a.map.left(), a.map.top() + static_cast<double>(row) * a.rowHeight, a.map.width(),
-                     a.rowHeight - 2);
-    const bool chosen = static_cast<int>(row) == selection().hit();
-    if (h.curve.overlap) {
-      // Normal above, inverted beneath; the present one has the thicker strip.
-      const double part = invert ? 0.36 : 0.64;
-      for (bool lower : {false, true}) {
-        const QRectF strip(box.left(), box.top() + (lower ? part * box.height() : 0.0), box.width(),
-                           (lower ? 1.0 - part : part) * box.height());
-        QImage image(width, 1, QImage::Format_RGB32);
-        for (int x = 0; x < width; ++x) {
-          const double loss =
-              std::clamp(h.curve.levelAt(a.delay.value(a.map.left() + x + 0.5), lower) / kDeepestDb, 0.0, 1.0);
-          auto mixed = [&](int from, int to) { return static_cast<int>(from + (to - from) * loss); };
-          image.setPixel(x, 0,
-                         qRgb(mixed(t.panel.red(), t.off.red()), mixed(t.panel.green(), t.off.green()),
-                              mixed(t.panel.blue(), t.off.blue())));
-        }
-        p.drawImage(strip, image);
-        p.setPen(rulePen(t.rule));
-        p.drawRect(strip.adjusted(0.5, 0.5, -0.5, -0.5));
-      }
-    } else {
-      drawLabel(p, QPointF(box.left() + 8, box.center().y()), Qt::AlignLeft | Qt::AlignVCenter,
-                "no bass under this hit", t.muted, QColor(0, 0, 0, 0));
+    if (!h.curve.overlap) continue;
+    const QRectF strip(half.map.left(), half.map.top() + static_cast<double>(row) * a.rowHeight,
+                       half.map.width(), a.rowHeight - 2);
+    QImage image(width, 1, QImage::Format_RGB32);
+    for (int x = 0; x < width; ++x) {
+      const double level = h.curve.levelAt(half.delay.value(half.map.left() + x + 0.5), inverted),
+                   loss = std::clamp(level / kDeepestDb, 0.0, 1.0);
+      auto mixed = [&](int from, int to) { return static_cast<int>(from + (to - from) * loss); };
+      image.setPixel(x, 0,
+                     qRgb(mixed(t.panel.red(), t.off.red()), mixed(t.panel.green(), t.off.green()),
+                          mixed(t.panel.blue(), t.off.blue())));
     }
-    p.setFont(axisFont(chosen));
-    const QString words =
-        QString::number(row + 1) +
-        (h.noteMidi ? " " + QString::fromStdString(noteName(*h.noteMidi, track().notes)) : QString());
-    drawLabel(p, QPointF(a.map.left() - 8, box.center().y()), Qt::AlignRight | Qt::AlignVCenter, words,
-              chosen ? t.ink : t.muted, QColor(0, 0, 0, 0));
+    p.drawImage(strip, image);
+    p.setPen(rulePen(t.rule));
+    p.drawRect(strip.adjusted(0.5, 0.5, -0.5, -0.5));
   }
-  drawTicksBelow(p, a.delay, a.map.bottom(), roundTicks(a.delay.from, a.delay.to, 8),
+  p.setFont(axisFont());
+  drawTicksBelow(p, half.delay, half.map.bottom(), roundTicks(half.delay.from, half.delay.to, 6),
                  [](double v) { return (v > 0 ? "+" : "") + QString::number(v) + (v == 0 ? " ms" : ""); });
 }
 
-void AlignPicture::drawDelayLines(QPainter& p, const Areas& a, const Study& s) const {
+void AlignPicture::drawHitNames(QPainter& p, const Areas& a, const Study& s) const {
+  const Theme& t = theme();
+  const QRectF& map = a.halves[0].map;
+  for (size_t row = 0; row < s.hits.size(); ++row) {
+    const HitFacts& h = s.hits[row];
+    const double y = map.top() + (static_cast<double>(row) + 0.5) * a.rowHeight - 1;
+    const bool chosen = static_cast<int>(row) == selection().hit();
+    if (!h.curve.overlap)
+      drawLabel(p, QPointF(map.left() + 8, y), Qt::AlignLeft | Qt::AlignVCenter, "no bass under this hit",
+                t.muted, QColor(0, 0, 0, 0));
+    p.setFont(axisFont(chosen));
+    if (a.rowHeight >= 11.0 || chosen)
+      drawLabel(
+          p, QPointF(map.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter,
+          QString::number(row + 1) +
+              (h.noteMidi ? " " + QString::fromStdString(noteName(*h.noteMidi, track().notes)) : QString()),
+          chosen ? t.ink : t.muted, t.panel);
+    p.setFont(axisFont());
+  }
+  const QRectF& all = a.halves[0].all;
+  drawLabel(p, QPointF(all.left() - 8, all.top() + 2), Qt::AlignRight | Qt::AlignVCenter, "all 0 dB", t.muted,
+            QColor(0, 0, 0, 0));
+  drawLabel(p, QPointF(all.left() - 8, all.bottom() - 2), Qt::AlignRight | Qt::AlignVCenter, "-9 dB", t.muted,
+            QColor(0, 0, 0, 0));
+}
+
+void AlignPicture::drawBest(QPainter& p, const Areas& a, const Study& s) const {
   const Theme& t = theme();
   const AlignMove& move = document().session().bass().align;
+  if (!s.best.overlap || (std::abs(s.best.delayMs - move.delayMs) <= 0.005 && s.best.invert == move.invert))
+    return;
+  const Half& half = a.halves[s.best.invert];
+  const double x = std::round(half.delay.pixel(s.best.delayMs)) + 0.5;
+  p.setPen(QPen(t.holds, 1.0, Qt::DashLine));
+  p.drawLine(QPointF(x, half.all.top()), QPointF(x, half.map.bottom()));
+  const bool rightHalf = x > half.all.center().x() + 1;
   p.setFont(axisFont());
-  if (s.best.overlap && (std::abs(s.best.delayMs - move.delayMs) > 0.005 || s.best.invert != move.invert)) {
-    const double x = std::round(a.delay.pixel(s.best.delayMs)) + 0.5;
-    p.setPen(QPen(t.holds, 1.0, Qt::DashLine));
-    p.drawLine(QPointF(x, a.all.top()), QPointF(x, a.map.bottom()));
-    const bool rightHalf = x > a.all.center().x();
-    const QString words =
-        "best for all hits: " + signedMs(s.best.delayMs) +
-        (s.best.invert != move.invert ? (s.best.invert ? ", inverted (lower strip)" : ", normal (upper strip)")
-                                      : "");
-    drawLabel(p, QPointF(x + (rightHalf ? -6 : 6), a.map.top() - 3),
-              (rightHalf ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignBottom, words, t.holds, t.panel);
-  }
-  const double x = std::round(a.delay.pixel(move.delayMs)) + 0.5;
+  drawLabel(p, QPointF(x + (rightHalf ? -6 : 6), half.all.bottom() - 4),
+            (rightHalf ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignBottom,
+            "best for all hits: " + signedMs(s.best.delayMs), t.holds, t.panel);
+}
+
+// Where the pair is, and how far it may be off.
+void AlignPicture::drawNow(QPainter& p, const Areas& a, const Study& s) const {
+  const Theme& t = theme();
+  const AlignMove& move = document().session().bass().align;
+  const Half& half = a.halves[move.invert];
+  const double x = std::round(half.delay.pixel(move.delayMs)) + 0.5;
   p.setPen(QPen(t.ink, 1.5));
-  p.drawLine(QPointF(x, a.all.top() - 4), QPointF(x, a.map.bottom()));
+  p.drawLine(QPointF(x, half.all.top() - 4), QPointF(x, half.map.bottom()));
   p.setBrush(t.ink);
   p.setPen(Qt::NoPen);
   p.setRenderHint(QPainter::Antialiasing);
-  p.drawPolygon(QPolygonF(
-      {QPointF(x - 5, a.all.top() - 9), QPointF(x + 5, a.all.top() - 9), QPointF(x, a.all.top() - 2)}));
+  p.drawPolygon(QPolygonF({QPointF(x - 5, half.all.top() - 9), QPointF(x + 5, half.all.top() - 9),
+                           QPointF(x, half.all.top() - 2)}));
+  p.setBrush(Qt::NoBrush);
+  // How far a poor place holds says nothing.
+  if (s.best.afterDb - s.alignedDb > Limits().pairHolds) return;
+  const AlignHold hold = holdOf(s.all, move.delayMs, move.invert, Limits().pairHolds);
+  const double from = half.delay.pixel(move.delayMs - hold.earlierMs),
+               to = half.delay.pixel(move.delayMs + hold.laterMs);
+  p.setFont(axisFont());
+  const double y = half.all.bottom() - 12;
+  drawDimension(p, QPointF(from, y), QPointF(to, y), QString(), t.ink, t.panel);
+  const bool roomAfter = to < half.all.right() - 80;
+  drawLabel(p, QPointF(roomAfter ? to + 6 : from - 6, y),
+            (roomAfter ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
+            QString("holds %1 ms").arg(QString::fromStdString(formatNumber(hold.earlierMs + hold.laterMs, 1))),
+            t.ink, t.panel);
 }
 
 void AlignPicture::paintEvent(QPaintEvent*) {
@@ -227,14 +300,37 @@ void AlignPicture::paintEvent(QPaintEvent*) {
   drawHills(p, a, *h);
   if (!s->all.overlap) {
     p.setFont(bodyFont());
-    drawLabel(p, a.map.center(), Qt::AlignCenter,
+    drawLabel(p, QPointF(a.hills.center().x(), a.halves[0].map.center().y()), Qt::AlignCenter,
               "Kick and bass never sound together in this loop: nothing to align.", theme().muted,
               QColor(0, 0, 0, 0));
     return;
   }
-  drawAll(p, a, *s);
-  drawMap(p, a, *s);
-  drawDelayLines(p, a, *s);
+  drawPeriods(p, a, *h);
+  for (const bool inverted : {false, true}) {
+    drawAll(p, a.halves[inverted], *s, inverted);
+    drawMap(p, a, *s, inverted);
+  }
+  drawHitNames(p, a, *s);
+  drawBest(p, a, *s);
+  drawNow(p, a, *s);
+}
+
+std::optional<bool> AlignPicture::polarityAt(const Areas& a, const QPointF& at) const {
+  for (const bool inverted : {false, true})
+    if (QRectF(a.halves[inverted].all.topLeft(), a.halves[inverted].map.bottomRight())
+            .adjusted(0, -10, 0, 0)
+            .contains(at))
+      return inverted;
+  return std::nullopt;
+}
+
+void AlignPicture::goTo(double ms, bool inverted) {
+  AlignAnswer to;
+  to.delayMs = std::clamp(std::round(ms * 50.0) / 50.0, -document().session().bass().align.question.maxDelayMs,
+                          document().session().bass().align.question.maxDelayMs);
+  if (to.delayMs == 0.0) to.delayMs = 0.0;
+  to.invert = inverted;
+  document().edit(alignBy(document().session().bass(), to, "delay"));
 }
 
 void AlignPicture::setDelay(double ms) {
@@ -247,34 +343,35 @@ void AlignPicture::mousePressEvent(QMouseEvent* event) {
   const Areas a = areas();
   const Study* s = document().study();
   if (event->button() != Qt::LeftButton || !s || s->hits.empty()) return;
-  dragX_ = event->position().x();
-  dragDelay_ = document().session().bass().align.delayMs;
-  if (a.hills.adjusted(0, -10, 0, 10).contains(event->position()))
-    drag_ = Drag::Bass;
-  else if (QRectF(a.all.topLeft(), a.map.bottomRight()).adjusted(0, -10, 0, 0).contains(event->position())) {
-    drag_ = Drag::Delay;
-    if (a.map.contains(event->position()))
-      selection().setHit(static_cast<int>((event->position().y() - a.map.top()) / a.rowHeight));
-    // A press on the map looks at a hit; only the line itself and the curve above move the delay.
-    if (std::abs(dragX_ - a.delay.pixel(dragDelay_)) > 8.0 && a.map.contains(event->position()))
-      drag_ = Drag::None;
-    else if (!a.map.contains(event->position()))
-      setDelay(a.delay.value(dragX_));
-  } else if (event->position().x() < a.map.left() && event->position().y() > a.map.top() &&
-             event->position().y() < a.map.bottom()) {
-    selection().setHit(static_cast<int>((event->position().y() - a.map.top()) / a.rowHeight));
-  }
+  const AlignMove& move = document().session().bass().align;
+  const QRectF& rows = a.halves[0].map;
+  const QPointF at = event->position();
+  dragX_ = at.x(), dragDelay_ = move.delayMs;
+  if (a.hills.adjusted(0, -10, 0, 10).contains(at)) return void(drag_ = Drag::Bass);
+  if (at.y() > rows.top() && at.y() < rows.bottom())
+    selection().setHit(static_cast<int>((at.y() - rows.top()) / a.rowHeight));
+  const auto polarity = polarityAt(a, at);
+  if (!polarity) return;
+  // A press on a row looks at its hit; only the line itself and the curves above move the pair.
+  const bool onLine =
+      *polarity == move.invert && std::abs(dragX_ - a.halves[*polarity].delay.pixel(move.delayMs)) <= 8.0;
+  if (!onLine && at.y() > rows.top()) return;
+  drag_ = Drag::Delay, dragInverted_ = *polarity;
+  if (!onLine) goTo(a.halves[*polarity].delay.value(dragX_), *polarity);
 }
 
 void AlignPicture::mouseMoveEvent(QMouseEvent* event) {
   const Areas a = areas();
-  const bool overLine =
-      std::abs(event->position().x() - a.delay.pixel(document().session().bass().align.delayMs)) < 8.0 &&
-      event->position().y() > a.all.top() - 10;
-  setCursor(drag_ != Drag::None || overLine || a.hills.contains(event->position()) ? Qt::SizeHorCursor
-                                                                                   : Qt::ArrowCursor);
+  const AlignMove& move = document().session().bass().align;
+  const auto polarity = polarityAt(a, event->position());
+  const bool overLine = polarity && *polarity == move.invert &&
+                        std::abs(event->position().x() - a.halves[*polarity].delay.pixel(move.delayMs)) < 8.0;
+  const bool overCurve = polarity && event->position().y() < a.halves[0].map.top();
+  setCursor(drag_ != Drag::None || overLine || overCurve || a.hills.contains(event->position())
+                ? Qt::SizeHorCursor
+                : Qt::ArrowCursor);
   if (drag_ == Drag::Bass) setDelay(dragDelay_ + a.time.value(event->position().x()) - a.time.value(dragX_));
-  if (drag_ == Drag::Delay) setDelay(a.delay.value(event->position().x()));
+  if (drag_ == Drag::Delay) goTo(a.halves[dragInverted_].delay.value(event->position().x()), dragInverted_);
 }
 
 void AlignPicture::mouseReleaseEvent(QMouseEvent*) {

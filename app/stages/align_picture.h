@@ -1,5 +1,8 @@
 #pragma once
-/// Crests and troughs over one zero line around a hit, and the phase map with a row per hit.
+/// Crests and troughs over one zero line around a hit, and the phase map: delay across, a row per hit, both
+/// polarities beside each other under the level of all hits.
+
+#include <array>
 
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
@@ -12,8 +15,10 @@ class AlignPicture : public Picture {
   AlignPicture(Document& document, Selection& selection);
   /// Places that tests take hold of.
   QRectF hillsArea() const { return areas().hills; }
-  QRectF mapArea() const { return areas().map; }
-  double xOfDelay(double ms) const { return areas().delay.pixel(ms); }
+  /// Of a polarity, the map with a row per hit, and the curve of all hits above it.
+  QRectF mapArea(bool inverted) const { return areas().halves[inverted].map; }
+  QRectF curveArea(bool inverted) const { return areas().halves[inverted].all; }
+  double xOfDelay(double ms, bool inverted) const { return areas().halves[inverted].delay.pixel(ms); }
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -23,20 +28,34 @@ class AlignPicture : public Picture {
   void keyPressEvent(QKeyEvent*) override;
 
  private:
+  /// One polarity's share of the map.
+  struct Half {
+    QRectF all, map;
+    Axis delay;
+  };
   struct Areas {
-    QRectF hills, all, map;
-    Axis time, delay;
+    QRectF hills;
+    Axis time;
+    std::array<Half, 2> halves;  ///< normal, turned over
     double rowHeight = 20;
   };
   enum class Drag { None, Bass, Delay };
   Areas areas() const;
   void drawHills(QPainter& p, const Areas& a, const HitFacts& h) const;
   void drawHillWords(QPainter& p, const Areas& a, const HitFacts& h) const;
-  void drawAll(QPainter& p, const Areas& a, const Study& s) const;
-  void drawMap(QPainter& p, const Areas& a, const Study& s) const;
-  void drawDelayLines(QPainter& p, const Areas& a, const Study& s) const;
+  void drawPeriods(QPainter& p, const Areas& a, const HitFacts& h) const;
+  void drawAll(QPainter& p, const Half& half, const Study& s, bool inverted) const;
+  void drawMap(QPainter& p, const Areas& a, const Study& s, bool inverted) const;
+  void drawHitNames(QPainter& p, const Areas& a, const Study& s) const;
+  void drawBest(QPainter& p, const Areas& a, const Study& s) const;
+  void drawNow(QPainter& p, const Areas& a, const Study& s) const;
+  /// Whose half a place lies in; nothing between them and outside.
+  std::optional<bool> polarityAt(const Areas& a, const QPointF& at) const;
   void setDelay(double ms);
+  /// To a place on the map: both as one step.
+  void goTo(double ms, bool inverted);
   Drag drag_ = Drag::None;
+  bool dragInverted_ = false;
   double dragX_ = 0.0, dragDelay_ = 0.0;
 };
 

@@ -21,7 +21,6 @@ class DuckPage : public StagePage {
   void mark(const Finding& finding) override;
   /// The loop without the chosen ducking.
   Edit withoutChosen() const;
-  WaysPicture* ways() const { return ways_; }
   /// Instead of the pictures of the chosen ducking.
   void showWays(bool shown);
   /// Shows what happens at the playhead while it plays.

@@ -202,6 +202,16 @@ AlignCurve combined(const std::vector<AlignCurve>& curves) {
   return out;
 }
 
+AlignHold holdOf(const AlignCurve& curve, double delayMs, bool invert, double withinDb) {
+  if (!curve.overlap) return {};
+  const size_t at = curve.indexOf(delayMs);
+  const double least = curve.levelDb(at, invert) - withinDb;
+  size_t first = at, last = at;
+  while (first > 0 && curve.levelDb(first - 1, invert) >= least) --first;
+  while (last + 1 < curve.size() && curve.levelDb(last + 1, invert) >= least) ++last;
+  return {curve.stepMs * static_cast<double>(at - first), curve.stepMs * static_cast<double>(last - at)};
+}
+
 AlignAnswer bestAlignment(const AlignCurve& curve, const AlignFreedom& freedom) {
   AlignAnswer out;
   out.overlap = curve.overlap;

@@ -79,6 +79,12 @@ struct AlignAnswer {
   bool operator==(const AlignAnswer&) const = default;
 };
 
+/// How far a delay may be off on either side while the level stays within `withinDb` of what it is.
+struct AlignHold {
+  double earlierMs = 0.0, laterMs = 0.0;
+};
+AlignHold holdOf(const AlignCurve& curve, double delayMs, bool invert, double withinDb);
+
 /// What may be moved.
 struct AlignFreedom {
   bool delay = true, polarity = true;

@@ -169,21 +169,4 @@ AlignAnswer solveAlignment(const AlignMatter& matter, const AlignFreedom& freedo
   return out;
 }
 
-AlignHold holdOf(const AlignMatter& matter, const AlignAnswer& answer, double withinDb) {
-  const Search search(matter, {false, false, 0});
-  std::vector<AllPass> stages;
-  for (const AllPass& s : answer.rotation.stages)
-    if (s.on) stages.push_back(s);
-  const Spectrum cross = search.turned(stages);
-  const double least = search.levelAt(cross, answer.delayMs, answer.invert) - withinDb, step = 0.1;
-  auto reach = [&](double way) {
-    double ms = 0.0;
-    while (std::abs(answer.delayMs + way * (ms + step)) <= -matter.curve.firstMs + 1e-9 &&
-           search.levelAt(cross, answer.delayMs + way * (ms + step), answer.invert) >= least)
-      ms += step;
-    return ms;
-  };
-  return {reach(-1.0), reach(1.0)};
-}
-
 }  // namespace heft

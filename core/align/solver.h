@@ -28,11 +28,4 @@ double levelOf(const AlignMatter& matter, double delayMs, bool invert, const Rot
 AlignAnswer solveAlignment(const AlignMatter& matter, const AlignFreedom& freedom,
                            const std::function<bool(double)>& progress = {});
 
-/// How far an answer stands: on either side of where it is, as far as the level stays within `withinDb` of the
-/// answer's. Delay by the curve itself.
-struct AlignHold {
-  double earlierMs = 0.0, laterMs = 0.0;
-};
-AlignHold holdOf(const AlignMatter& matter, const AlignAnswer& answer, double withinDb);
-
 }  // namespace heft

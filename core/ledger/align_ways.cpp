@@ -199,7 +199,7 @@ Result<AlignStands> standsOf(const Asked& asked, const AlignWay& way) {
   move.delayMs = way.answer.delayMs, move.invert = way.answer.invert;
   AlignStands out;
   const double within = Limits().pairHolds, tempo = a.session.track.tempoBpm;
-  out.delay = holdOf(pair.heard, move, within);
+  out.delay = holdOf(pair.heard.curve, move.delayMs, move.invert, within);
   std::vector<size_t> hits;
   for (size_t i = 0; i < pair.curves.size(); ++i)
     if (pair.curves[i]->overlap) hits.push_back(i);

@@ -15,8 +15,10 @@ namespace heft {
 struct HitFacts {
   double frame = 0.0;
   std::optional<int> noteMidi;  ///< bass note sounding within the sixteenth after the hit
-  /// Kick and unmoved bass in Align's band about the hit, for the picture: from waveLeadSeconds before it.
+  /// Kick and bass, its phase turned as it is and not yet delayed, in Align's band about the hit, for the
+  /// picture: from waveLeadSeconds before it.
   std::vector<float> kickWave, bassWave;
+  std::vector<float> kickEnvelope, bassEnvelope;  ///< of these: in perfect phase the sum reaches both together
   double waveRate = 1.0, waveLeadSeconds = 0.0;
   /// Of kick and bass from this hit to the next, its phase turned as it is and not yet delayed: as the ducking
   /// leaves it, and without the ducking.

@@ -57,21 +57,25 @@ void addWaves(HitFacts& out, const AlignQuestion& q, const PairLanes& lanes, dou
   // What stands on a sample stands a little off the moment that was asked for: the lead says so.
   out.waveLeadSeconds = at + lanes.kick->leadSeconds -
                         static_cast<double>(lanes.kick->at(at - lead)) / lanes.kick->rate;
+  struct Wave {
+    std::vector<float> samples, envelope;
+  };
   auto wave = [&](const SlowLane& lane) {
     const auto part = lane.from(lane.samples, at - lead, count);
-    KeyMaker maker("wave 1");
+    KeyMaker maker("wave 2");
     maker.add(q.lowHz).add(q.highHz).add(lane.rate);
     addSamples(maker, part);
-    return *cache.get<std::vector<float>>(
+    return cache.get<Wave>(
         maker.key(),
         [&] {
-          const auto band = bandLimited(part, lane.rate, q.lowHz, q.highHz);
-          return std::vector<float>(band.begin(), band.end());
+          const auto band = bandLimited(part, lane.rate, q.lowHz, q.highHz), envelope = analyticEnvelope(band);
+          return Wave{{band.begin(), band.end()}, {envelope.begin(), envelope.end()}};
         },
-        [](const auto& x) { return 4 * x.size() + 64; });
+        [](const Wave& w) { return 8 * w.samples.size() + 64; });
   };
-  out.kickWave = wave(*lanes.kick);
-  out.bassWave = wave(*lanes.turned);
+  const auto kick = wave(*lanes.kick), bass = wave(*lanes.turned);
+  out.kickWave = kick->samples, out.kickEnvelope = kick->envelope;
+  out.bassWave = bass->samples, out.bassEnvelope = bass->envelope;
 }
 
 HitFacts meetingAt(const Session& s, const MeetingSpan& span, double frame, const PairLanes& lanes,

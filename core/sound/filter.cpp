@@ -129,6 +129,19 @@ std::vector<double> bandLimited(std::span<const double> signal, double sampleRat
   return {time.begin(), time.begin() + static_cast<ptrdiff_t>(signal.size())};
 }
 
+std::vector<double> analyticEnvelope(std::span<const double> signal) {
+  RealFft fft(sharedSize(2 * std::max<size_t>(1, signal.size())));
+  std::copy(signal.begin(), signal.end(), fft.time().begin());
+  fft.forward();
+  for (auto& bin : fft.bins()) bin *= std::complex<double>(0.0, -1.0);
+  fft.bins()[0] = 0.0;
+  if (fft.size() % 2 == 0) fft.bins().back() = 0.0;
+  fft.inverse();
+  std::vector<double> out(signal.size());
+  for (size_t i = 0; i < out.size(); ++i) out[i] = std::hypot(signal[i], fft.time()[i]);
+  return out;
+}
+
 std::vector<double> lowPassKernel(double sampleRate, double cutHz, double transitionHz) {
   // A Blackman window's transition is about 5.5 / N of the sample rate wide.
   const auto half = static_cast<ptrdiff_t>(std::ceil(5.5 * sampleRate / transitionHz / 2.0));

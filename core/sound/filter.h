@@ -53,6 +53,10 @@ double bandGain(double hz, double lowHz, double highHz);
 /// `signal` limited to a band with zero phase (through one FFT with padding at the end). Same length.
 std::vector<double> bandLimited(std::span<const double> signal, double sampleRate, double lowHz, double highHz);
 
+/// The envelope of a signal without a constant part: the magnitude of its analytic signal (the signal and what
+/// lies a quarter period behind it). Same length; its ends count as silence beyond.
+std::vector<double> analyticEnvelope(std::span<const double> signal);
+
 /// Odd-length linear-phase low-pass (Blackman-windowed sinc), unity at 0 Hz, -6 dB at `cutHz`.
 /// Delay (size - 1) / 2 samples.
 std::vector<double> lowPassKernel(double sampleRate, double cutHz, double transitionHz);

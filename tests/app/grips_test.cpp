@@ -129,13 +129,23 @@ TEST_F(GripsTest, DraggingTheBassDelaysIt) {
   drag(picture, hills.center(), hills.center() + QPointF(4.0 * perMs, 0));
   EXPECT_NEAR(session().bass().align.delayMs, 4.0, 0.5);
   EXPECT_EQ(document().undoName(), "delay bass");
-  drag(picture, QPointF(picture->xOfDelay(session().bass().align.delayMs), picture->mapArea().top() + 4),
-       QPointF(picture->xOfDelay(-3.0), picture->mapArea().top() + 4));
+  const QRectF map = picture->mapArea(false);
+  drag(picture, QPointF(picture->xOfDelay(session().bass().align.delayMs, false), map.top() + 4),
+       QPointF(picture->xOfDelay(-3.0, false), map.top() + 4));
   EXPECT_NEAR(session().bass().align.delayMs, -3.0, 0.2);
-  QTest::mouseClick(
-      picture, Qt::LeftButton, {},
-      QPoint(20, static_cast<int>(picture->mapArea().top() + picture->mapArea().height() * 2.5 / 8)));
+  QTest::mouseClick(picture, Qt::LeftButton, {},
+                    QPoint(20, static_cast<int>(map.top() + map.height() * 2.5 / 8)));
   EXPECT_EQ(window.selection().hit(), 2);
+  // The other polarity's curve: a click goes there, as one step.
+  const Session before = session();
+  QTest::mouseClick(picture, Qt::LeftButton, {},
+                    QPointF(picture->xOfDelay(2.0, true), picture->curveArea(true).center().y()).toPoint());
+  settle();
+  EXPECT_TRUE(session().bass().align.invert);
+  EXPECT_NEAR(session().bass().align.delayMs, 2.0, 0.2);
+  QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(session(), before);
   press("Use the best alignment");
   EXPECT_EQ(session().bass().align.delayMs, document().study()->best.delayMs);
   EXPECT_EQ(finding("pair-level")->verdict, Verdict::Holds);

@@ -22,9 +22,9 @@ Edit setPolarity(const Part& part, bool invert) {
                   "align.invert", invert);
 }
 
-Edit alignBy(const Part& part, const AlignAnswer& answer) {
+Edit alignBy(const Part& part, const AlignAnswer& answer, const std::string& mergeKey) {
   return putValues("align " + partWord(part), ownerOf(part),
-                   {{"align.delay_ms", answer.delayMs}, {"align.invert", answer.invert}});
+                   {{"align.delay_ms", answer.delayMs}, {"align.invert", answer.invert}}, mergeKey);
 }
 
 Edit moveAs(const Part& part, const AlignAnswer& answer) {

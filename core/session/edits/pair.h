@@ -9,7 +9,7 @@ namespace heft {
 Edit setDelay(const Part& part, double delayMs, const std::string& mergeKey = {});
 Edit setPolarity(const Part& part, bool invert);
 /// Both as an answer has them.
-Edit alignBy(const Part& part, const AlignAnswer& answer);
+Edit alignBy(const Part& part, const AlignAnswer& answer, const std::string& mergeKey = {});
 /// The same with the phase turned as it has it: the rotation's first two stages are the answer's.
 Edit moveAs(const Part& part, const AlignAnswer& answer);
 /// Where the pair is judged.

@@ -1,0 +1,30 @@
+#pragma once
+/// Ways to line kick and bass up, one under the other: what each loses against perfect phase, all on one scale.
+
+#include "app/stages/heard_ways.h"
+#include "core/ledger/align_ways.h"
+
+namespace heft::app {
+
+class AlignWaysPicture : public HeardWays {
+  Q_OBJECT
+ public:
+  AlignWaysPicture(Document& document, Selection& selection);
+  /// The way behind a number, from 1; hidden names or not.
+  const AlignWay& way(int number) const { return found_.ways[indexOf(number)]; }
+  QRectF cell(int number) const override;
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void solveAside(const std::shared_ptr<std::atomic<int>>& percent) override;
+  QString kindWord(int kind) const override;
+  QString takenWord() const override { return "Lined up"; }
+
+ private:
+  void drawLoss(QPainter& p, const AlignWay& way, const QRectF& box) const;
+  QString costText(const AlignWay& way) const;
+  QString standsText() const;
+  AlignWays found_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,75 @@
+#pragma once
+/// Ways to one end beside each other: solved aside, heard by their numbers in the running loop, blind if
+/// wanted, and taken as one edit.
+
+#include <QTimer>
+#include <atomic>
+#include <map>
+#include <memory>
+
+#include "app/stages/stage_page.h"
+
+namespace heft::app {
+
+class HeardWays : public Picture {
+  Q_OBJECT
+ public:
+  /// `button`: the words of what is pressed to solve them again.
+  HeardWays(Document& document, Selection& selection, const QString& name, const QString& button);
+  /// Solves them for the session as it is now.
+  void solve();
+  bool isSolved() const { return solved_; }
+  bool isBlind() const { return blind_; }
+  size_t count() const { return offers_.size(); }
+  /// Where the picture of a way is, from 1; tests click there.
+  virtual QRectF cell(int number) const = 0;
+
+ Q_SIGNALS:
+  /// The loop by another way; nothing: as it is.
+  void heard(const std::optional<heft::Edit>& edit);
+  void left();
+
+ protected:
+  struct Offer {
+    std::string name;
+    Edit edit;
+    int kind = 0;
+  };
+  /// Starts what solves them; it ends with offer() or fail().
+  virtual void solveAside(const std::shared_ptr<std::atomic<int>>& percent) = 0;
+  virtual QString kindWord(int kind) const = 0;
+  /// "Made room": what is said when one is taken.
+  virtual QString takenWord() const = 0;
+  void offer(std::vector<Offer> offers);
+  void fail(const QString& sentence);
+  /// Which of the offers stands under a number; hidden, they stand in another order each time.
+  size_t indexOf(int number) const { return order_[static_cast<size_t>(number - 1)]; }
+  int heardNow() const { return heard_; }
+  bool isStale() const { return !solvedFor_ || *solvedFor_ != document().session(); }
+  int tallyOf(int kind) const;
+  QString pressAgain() const { return "press " + button_ + " again"; }
+  /// The frame of a cell with its number, and its name unless it is hidden.
+  void drawFrame(QPainter& p, int number) const;
+  /// What the keys do, and what was taken blind; or why there is nothing to see: then false.
+  bool drawHead(QPainter& p, const QString& goal) const;
+
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  void hear(int number);
+  void take();
+  void setBlind(bool blind);
+  QString button_, fault_;
+  std::vector<Offer> offers_;
+  std::optional<Session> solvedFor_;
+  std::vector<size_t> order_;
+  bool solving_ = false, solved_ = false, blind_ = false;
+  std::shared_ptr<std::atomic<int>> percent_ = std::make_shared<std::atomic<int>>(0);
+  QTimer watch_;
+  int heard_ = 0;  ///< its number; 0: as it is
+  std::map<int, int> tally_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,78 @@
+// Align, driven: a hit mended by hand, then all of them by a way that was heard.
+
+#include "app/stages/align_picture.h"
+#include "app/stages/align_ways_picture.h"
+#include "tests/app/window_fixture.h"
+
+namespace heft::app {
+namespace {
+
+class AlignWindowTest : public WindowTest {
+ protected:
+  void openAlign() {
+    openDemo();
+    window.goToStage(Stage::Align);
+    settle();
+  }
+  AlignPicture* picture() { return window.findChild<AlignPicture*>(); }
+  void key(QWidget* at, Qt::Key key) {
+    at->setFocus();
+    QTest::keyClick(at, key);
+    settle();
+  }
+};
+
+TEST_F(AlignWindowTest, TheThirdHitIsMendedByHandAndAllByTheSolver) {
+  openAlign();
+  const QRectF map = picture()->mapArea(false);
+  QTest::mouseClick(picture(), Qt::LeftButton, {},
+                    QPoint(20, static_cast<int>(map.top() + map.height() * 2.5 / 8)));
+  ASSERT_EQ(window.selection().hit(), 2);
+  const double before = document().study()->hits[2].heardDb;
+  // By hand: the bass is dragged sideways until crests stand over crests.
+  const auto& own = document().study()->hits[2].curve;
+  double to = 0;
+  for (double ms = 0; ms < 12; ms += 0.1)
+    if (own.levelAt(ms, false) > own.levelAt(to, false)) to = ms;
+  const QRectF hills = picture()->hillsArea();
+  drag(picture(), hills.center(), hills.center() + QPointF(to * hills.width() / 250.0, 0));
+  EXPECT_NEAR(session().bass().align.delayMs, to, 0.3);
+  EXPECT_GT(document().study()->hits[2].heardDb, before + 2);
+  // By the solver: its best way is heard, then taken.
+  QWidget* button = find<QPushButton>("Ways to line up button");
+  key(button, Qt::Key_Space);
+  auto* ways = window.findChild<AlignWaysPicture*>();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return ways->isSolved(); }, 30000));
+  ASSERT_GE(ways->count(), 2u);
+  EXPECT_FALSE(picture()->isVisible());
+  const Session was = session();
+  key(ways, Qt::Key_1);
+  EXPECT_EQ(document().before().applied(was), ways->way(1).edit.applied(was));
+  const AlignWay first = ways->way(1);
+  key(ways, Qt::Key_Return);
+  EXPECT_EQ(session(), first.edit.applied(was));
+  EXPECT_NEAR(document().study()->alignedDb, first.levelDb, 0.05);
+  EXPECT_TRUE(picture()->isVisible());
+  QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(session(), was) << "one step";
+}
+
+TEST_F(AlignWindowTest, ThePhaseIsTurnedInItsFields) {
+  openAlign();
+  const double before = document().study()->alignedDb;
+  EXPECT_EQ(find<ValueField>("Turned at 1")->shownText(), "no");
+  typeInto("Turned at 1", "57 Hz");
+  EXPECT_TRUE(session().bass().align.rotation.works());
+  EXPECT_NEAR(session().bass().align.rotation.stages[0].hz, 57.0, 1e-9);
+  EXPECT_GT(std::abs(document().study()->alignedDb - before), 0.5);
+  EXPECT_FALSE(document().stems()->bass().sharesBlock(document().stems()->bassPlaced(), 0));
+  find<ValueField>("Turned at 1")->setFocus();
+  QTest::keyClick(find<ValueField>("Turned at 1"), Qt::Key_Delete);
+  settle();
+  EXPECT_FALSE(session().bass().align.rotation.works());
+  EXPECT_EQ(document().study()->alignedDb, before);
+}
+
+}  // namespace
+}  // namespace heft::app
