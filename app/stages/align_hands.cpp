@@ -1,0 +1,96 @@
+// The hands on crests and troughs, and on the map.
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "app/stages/align_picture.h"
+#include "core/session/edits/pair.h"
+
+namespace heft::app {
+
+std::optional<bool> AlignPicture::polarityAt(const Areas& a, const QPointF& at) const {
+  for (const bool inverted : {false, true})
+    if (QRectF(a.halves[inverted].all.topLeft(), a.halves[inverted].map.bottomRight())
+            .adjusted(0, -10, 0, 0)
+            .contains(at))
+      return inverted;
+  return std::nullopt;
+}
+
+void AlignPicture::goTo(double ms, bool inverted) {
+  AlignAnswer to;
+  to.delayMs = std::clamp(std::round(ms * 50.0) / 50.0, -document().session().bass().align.question.maxDelayMs,
+                          document().session().bass().align.question.maxDelayMs);
+  if (to.delayMs == 0.0) to.delayMs = 0.0;
+  to.invert = inverted;
+  document().edit(alignBy(document().session().bass(), to, "delay"));
+}
+
+void AlignPicture::setDelay(double ms) {
+  const double most = document().session().bass().align.question.maxDelayMs;
+  const double delay = std::clamp(std::round(ms * 50.0) / 50.0, -most, most);
+  document().edit(heft::setDelay(document().session().bass(), delay, "delay"));
+}
+
+void AlignPicture::mousePressEvent(QMouseEvent* event) {
+  const Areas a = areas();
+  const Study* s = document().study();
+  if (event->button() != Qt::LeftButton || !s || s->hits.empty()) return;
+  const AlignMove& move = document().session().bass().align;
+  const QRectF& rows = a.halves[0].map;
+  const QPointF at = event->position();
+  dragX_ = at.x(), dragDelay_ = move.delayMs;
+  if (a.hills.adjusted(0, -10, 0, 10).contains(at)) return void(drag_ = Drag::Bass);
+  if (at.y() > rows.top() && at.y() < rows.bottom())
+    selection().setHit(static_cast<int>((at.y() - rows.top()) / a.rowHeight));
+  const auto polarity = polarityAt(a, at);
+  if (!polarity) return;
+  // A press on a row looks at its hit; only the line itself and the curves above move the pair.
+  const bool onLine =
+      *polarity == move.invert && std::abs(dragX_ - a.halves[*polarity].delay.pixel(move.delayMs)) <= 8.0;
+  if (!onLine && at.y() > rows.top()) return;
+  drag_ = Drag::Delay, dragInverted_ = *polarity;
+  if (!onLine) goTo(a.halves[*polarity].delay.value(dragX_), *polarity);
+}
+
+void AlignPicture::mouseMoveEvent(QMouseEvent* event) {
+  const Areas a = areas();
+  const AlignMove& move = document().session().bass().align;
+  const auto polarity = polarityAt(a, event->position());
+  const bool overLine = polarity && *polarity == move.invert &&
+                        std::abs(event->position().x() - a.halves[*polarity].delay.pixel(move.delayMs)) < 8.0;
+  const bool overCurve = polarity && event->position().y() < a.halves[0].map.top();
+  setCursor(drag_ != Drag::None || overLine || overCurve || a.hills.contains(event->position())
+                ? Qt::SizeHorCursor
+                : Qt::ArrowCursor);
+  if (drag_ == Drag::Bass) setDelay(dragDelay_ + a.time.value(event->position().x()) - a.time.value(dragX_));
+  if (drag_ == Drag::Delay) goTo(a.halves[dragInverted_].delay.value(event->position().x()), dragInverted_);
+}
+
+void AlignPicture::mouseReleaseEvent(QMouseEvent*) {
+  drag_ = Drag::None;
+  document().endDrag();
+}
+
+void AlignPicture::keyPressEvent(QKeyEvent* event) {
+  const bool fine = event->modifiers() & Qt::ShiftModifier;
+  const int key = event->key();
+  const Study* s = document().study();
+  const int hits = s ? static_cast<int>(s->hits.size()) : 0;
+  if (key == Qt::Key_Left || key == Qt::Key_Right)
+    setDelay(document().session().bass().align.delayMs + (key == Qt::Key_Right ? 1 : -1) * (fine ? 0.02 : 0.1));
+  else if (key == Qt::Key_Up && hits)
+    selection().setHit(std::max(0, selection().hit() - 1));
+  else if (key == Qt::Key_Down && hits)
+    selection().setHit(std::min(hits - 1, selection().hit() + 1));
+  else if (key == Qt::Key_P)
+    document().edit(setPolarity(document().session().bass(), !document().session().bass().align.invert));
+  else if (key == Qt::Key_Delete)
+    setDelay(0.0);
+  else
+    QWidget::keyPressEvent(event);
+}
+
+}  // namespace heft::app
