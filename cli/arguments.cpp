@@ -111,6 +111,7 @@ void addPairCommands(CLI::App& app, Runs& runs) {
   a->add_option("--high", ao->high, "upper edge of the band, Hz (150)");
   a->add_option("--max-delay-ms", ao->maxDelayMs, "largest delay either way (20)");
   a->add_flag("--rotate", ao->rotate, "the phase may be turned by all-passes as well");
+  a->add_flag("--per-note", ao->perNote, "of a session: each note may start by itself, or have its own phase");
   a->add_flag("--apply", ao->apply, "of a session: write it to -o with the best way applied");
   a->add_option("-o", ao->output, "the moved bass to write; with --apply the session's folder");
   runs.emplace_back(a, [ao] { return ao->bass.empty() ? alignSession(*ao) : align(*ao); });

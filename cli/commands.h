@@ -48,7 +48,7 @@ struct CompareOptions {
 struct AlignOptions {
   std::string kick, bass;  ///< of a session: its folder, and nothing
   std::string low, high, maxDelayMs, output;
-  bool rotate = false, apply = false;
+  bool rotate = false, perNote = false, apply = false;
 };
 struct DuckOptions {
   std::string bass, depth, attack, hold, release, method = "drawn";

@@ -62,6 +62,11 @@ Json wayJson(const AlignWay& w) {
             {"invert", w.answer.invert},
             {"rotation", rotationJson(w.answer.rotation)}};
   j["start_phase"] = orNull(w.startPhaseDegrees);
+  j["notes"] = Json::array();
+  for (size_t i = 0; i < w.noteMoves.size(); ++i)
+    if (const NoteMove& m = w.noteMoves[i]; m != NoteMove())
+      j["notes"].push_back(
+          {{"note", i + 1}, {"offset_ms", number(m.offsetMs)}, {"phase", number(m.phaseDegrees)}});
   j["smear_ms"] = number(w.smearMs);
   return j;
 }
@@ -89,7 +94,9 @@ Result<Json> alignSession(const AlignOptions& o) {
   if (!facts) return Fail(facts.error());
   auto ways = alignWays(s, opened->assets, cache);
   if (!ways) return Fail(ways.error());
-  if (!o.rotate) std::erase_if(ways->ways, [](const AlignWay& w) { return w.answer.rotation.works(); });
+  std::erase_if(ways->ways, [&](const AlignWay& w) {
+    return (!o.rotate && w.answer.rotation.works()) || (!o.perNote && w.notes > 0);
+  });
   const bool applies = o.apply && !ways->ways.empty() && ways->ways[0].levelDb > ways->nowDb;
   if (o.apply)
     if (auto saved = saveSession(o.output, applies ? ways->ways[0].edit.applied(s) : s, opened->assets); !saved)
@@ -110,6 +117,7 @@ Result<Json> alignSession(const AlignOptions& o) {
 }
 
 Result<Json> align(const AlignOptions& o) {
+  if (o.perNote) return badUsage("--per-note is of a session: two sounds have no notes");
   if (o.apply) return badUsage("--apply is of a session: two sounds are moved with -o");
   AlignQuestion q;
   const auto low = numberOption("--low", o.low, 10, 990, q.lowHz),

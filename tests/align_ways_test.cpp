@@ -118,6 +118,85 @@ TEST(AlignWays, TuningAndTempoHoldAsFarAsTheySay) {
   EXPECT_LT(found->stands.fastestBpm - found->stands.slowestBpm, 40) << "it does hang on the tempo";
 }
 
+// Five notes of other pitches and phases: what suits one does not suit another.
+TEST(AlignWays, EachNoteByItselfReachesWhatNoMoveOfAllDoes) {
+  Session s = builtPair(0);
+  s.track.loopBeats = 5, s.kick().hits.clear(), s.bass().notes.clear();
+  const int line[] = {33, 35, 31, 33, 36};
+  const double phases[] = {180, 60, 300, 90, 200};
+  for (int i = 0; i < 5; ++i) {
+    s.kick().hits.push_back({1.0 * i, 1.0});
+    s.bass().notes.push_back({1.0 * i, 0.9, line[i], 0.9});
+    s.bass().notes.back().move.phaseDegrees = phases[i];
+  }
+  // Where the phases stand is heard, whatever the line says.
+  const double scattered = pairOf(s, Assets()).alignedDb;
+  StepCache cache;
+  const auto found = alignWays(s, Assets(), cache);
+  ASSERT_TRUE(found);
+  EXPECT_NEAR(found->nowDb, scattered, 1e-9);
+  for (const AlignWay& way : found->ways) {
+    const Session after = way.edit.applied(s);
+    EXPECT_NEAR(pairOf(after, Assets()).alignedDb, way.levelDb, 0.25) << way.name;
+    if (way.notes == 0)
+      for (const Note& n : after.bass().notes) EXPECT_EQ(n.move, NoteMove()) << way.name;
+  }
+  const auto byPhase = std::find_if(found->ways.begin(), found->ways.end(),
+                                    [](const AlignWay& w) { return w.kind == AlignWayKind::PhasePerNote; });
+  if (byPhase != found->ways.end()) {
+    EXPECT_GT(byPhase->levelDb, scattered + 1);
+    EXPECT_EQ(byPhase->noteMoves.size(), 5u);
+  }
+  EXPECT_EQ(clearNoteMoves(s.bass()).applied(s).bass().notes[2].move, NoteMove());
+  Session fewer = s;
+  fewer.bass().notes.pop_back();
+  EXPECT_EQ(moveEachNote(s.bass(), std::vector<NoteMove>(5)).applied(fewer), fewer) << "another line by now";
+}
+
+TEST(AlignWays, ANoteStartsByAsMuchAsItSaysAndEndsWhereItDid) {
+  Session s = builtPair(0);
+  s.track.sampleRate = 48000, s.kick().hits.clear();
+  s.bass().notes = {{1.0, 1.0, 45, 1.0}};
+  s.bass().layers[0].bassVoice()->attackMs = 0;
+  Session later = s;
+  later.bass().notes[0].move.offsetMs = 10;
+  StepCache cache;
+  const auto had = render(s, Assets(), cache), has = render(later, Assets(), cache);
+  auto startOf = [](const Stem& lane) {
+    size_t i = 0;
+    while (i < lane.frames() && lane.at(0, i) == 0.0f) ++i;
+    return static_cast<double>(i);
+  };
+  EXPECT_NEAR(startOf(has->bassPlaced()) - startOf(had->bassPlaced()), 480, 1);
+  auto endOf = [](const Stem& lane) {
+    size_t i = lane.frames();
+    while (i > 0 && std::abs(lane.at(0, i - 1)) < 1e-4f) --i;
+    return static_cast<double>(i);
+  };
+  EXPECT_NEAR(endOf(has->bassPlaced()), endOf(had->bassPlaced()), 300);
+  // Before the loop's start it comes round from the end.
+  s.bass().notes[0].startQuarters = 0.0, s.bass().notes[0].move.offsetMs = -10;
+  const auto before = render(s, Assets(), cache);
+  float most = 0;
+  for (size_t i = before->frames - 400; i < before->frames; ++i)
+    most = std::max(most, std::abs(before->bassPlaced().at(0, i)));
+  EXPECT_GT(most, 0.1f);
+}
+
+TEST(Rotation, LowsOfARecordingAreTurnedByAsMuchAsSaid) {
+  AudioBuffer sound = bufferOf(sine(50, 0.5, 1.0, 48000, 0.4), 48000);
+  const auto high = sine(2000, 0.2, 1.0, 48000);
+  for (size_t i = 0; i < high.size(); ++i) sound.channels[0][i] += static_cast<float>(high[i]);
+  AudioBuffer turned = sound;
+  turnLows(turned, 90);
+  const auto expected = sine(50, 0.5, 1.0, 48000, 0.4 + M_PI / 2);
+  for (size_t i = 12000; i < 36000; i += 11)
+    EXPECT_NEAR(turned.channels[0][i], expected[i] + high[i], 0.01) << "the 2 kHz stay where they are";
+  AudioBuffer round = sound;
+  turnLows(round, 360);
+  EXPECT_EQ(round.channels, sound.channels);
+}
+
 TEST(AlignWays, WhereNoneHelpsItSaysWhatWould) {
   Session apart = builtPair(0);
   for (Note& n : apart.bass().notes) n.midi = 38, n.lengthQuarters = 0.95;

@@ -66,6 +66,20 @@ void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const
       quiet ? t.rule : colour);
 }
 
+namespace {
+
+// What a note has of its own beside its place: " +3.2 ms", " 90\u00b0".
+QString moveWords(const NoteMove& move) {
+  QString out;
+  if (move.offsetMs != 0.0)
+    out += QString(" %1%2 ms")
+               .arg(move.offsetMs > 0 ? "+" : "", QString::fromStdString(formatNumber(move.offsetMs, 1)));
+  if (move.phaseDegrees != 0.0) out += QString(" %1\u00b0").arg(move.phaseDegrees, 0, 'f', 0);
+  return out;
+}
+
+}  // namespace
+
 void LoopStrip::drawNotes(QPainter& p, const Part& part) const {
   const Theme& t = theme();
   const QColor colour = colourOf(part);
@@ -84,7 +98,9 @@ void LoopStrip::drawNotes(QPainter& p, const Part& part) const {
     p.setBrush(withAlpha(colour, chosen ? 0.16 : 0.07));
     p.setPen(QPen(chosen ? colour : withAlpha(colour, 0.45), 1.0));
     p.drawRect(slip);
-    const QString name = QString::fromStdString(noteName(n.midi, document_.track().notes));
+    QString name = QString::fromStdString(noteName(n.midi, document_.track().notes));
+    const QString moved = name + moveWords(n.move);
+    if (slip.width() > p.fontMetrics().horizontalAdvance(moved) + 6) name = moved;
     if (slip.width() > p.fontMetrics().horizontalAdvance(name) + 6)
       drawLabel(p, QPointF(slip.left() + 4, slip.center().y()), Qt::AlignLeft | Qt::AlignVCenter, name, t.ink,
                 withAlpha(t.page, 0.85));

@@ -43,6 +43,7 @@ void AlignPage::buildPictures() {
   row->setContentsMargins(0, 6, 0, 4);
   row->addWidget(makeBestButton());
   row->addWidget(waysButton_);
+  row->addWidget(makeClearButton());
   layout->addLayout(row);
   layout->addWidget(crests_, 1);
   layout->addWidget(ways_, 1);
@@ -187,6 +188,23 @@ QPushButton* AlignPage::makeBestButton() {
   for (auto signal : {&Document::studied, &Document::replaced}) connect(&document(), signal, this, canAlign);
   canAlign();
   return best;
+}
+
+// Where notes have starts or phases of their own.
+QPushButton* AlignPage::makeClearButton() {
+  auto* clear = new QPushButton("Clear per note");
+  clear->setObjectName("Clear per note"), clear->setAccessibleName("Clear per note");
+  clear->setToolTip("Takes the starts and phases back that single notes of the bass have of their own");
+  connect(clear, &QPushButton::clicked, this,
+          [this] { document().edit(clearNoteMoves(document().session().bass())); });
+  auto show = [this, clear] {
+    const auto& notes = document().session().bass().notes;
+    clear->setVisible(
+        std::any_of(notes.begin(), notes.end(), [](const Note& n) { return n.move != NoteMove(); }));
+  };
+  for (auto signal : {&Document::changed, &Document::replaced}) connect(&document(), signal, clear, show);
+  show();
+  return clear;
 }
 
 QString AlignPage::subtitle() const {

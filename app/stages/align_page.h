@@ -26,6 +26,7 @@ class AlignPage : public StagePage {
   void addTurnFields();
   void addLevelFields();
   QPushButton* makeBestButton();
+  QPushButton* makeClearButton();
   AlignPicture* crests_ = nullptr;
   AlignWaysPicture* ways_ = nullptr;
   QPushButton* waysButton_ = nullptr;

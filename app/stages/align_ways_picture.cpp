@@ -46,8 +46,9 @@ void AlignWaysPicture::solveAside(const std::shared_ptr<std::atomic<int>>& perce
 }
 
 QString AlignWaysPicture::kindWord(int kind) const {
-  constexpr const char* kWords[] = {"polarity", "delay",        "delay and polarity", "start phase",
-                                    "one turn", "turned twice", "all together"};
+  constexpr const char* kWords[] = {"polarity",     "delay",           "delay and polarity",
+                                    "start phase",  "one turn",        "turned twice",
+                                    "all together", "starts per note", "phases per note"};
   return kWords[kind];
 }
 
@@ -61,9 +62,11 @@ QString AlignWaysPicture::costText(const AlignWay& way) const {
   QStringList out;
   const NoteStyle& style = track().notes;
   const int main = mainNote(document().session().bass(), track());
-  if (way.delayMs > 0.0) out << msText(way.delayMs) + " moved";
+  if (way.delayMs > 0.0) out << (way.notes > 0 ? "at most " : "") + msText(way.delayMs) + " moved";
   if (std::abs(way.smearMs) > 0.05)
     out << QString("%1 back at %2").arg(msText(way.smearMs), QString::fromStdString(noteName(main, style)));
+  if (way.notes > 0)
+    out.prepend(QString("%1 of %2 notes").arg(way.notes).arg(document().session().bass().notes.size()));
   return out.isEmpty() ? QString("costs nothing") : out.join(", ");
 }
 

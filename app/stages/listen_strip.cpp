@@ -14,7 +14,7 @@
 namespace heft::app {
 namespace {
 
-constexpr double kListenLeft = 64, kListenRight = 16, kAxisHeight = 15, kReach = 7;  // px
+constexpr double kListenLeft = 64, kListenRight = 16, kAxisHeight = 15, kEdgeReach = 7;  // px
 constexpr double kSpectrumFloorDb = -40;
 
 }  // namespace
@@ -145,7 +145,7 @@ void ListenStrip::paintEvent(QPaintEvent*) {
 
 std::optional<ListenStrip::Edge> ListenStrip::edgeAt(const QPointF& at) const {
   const double low = std::abs(at.x() - gripOf(Edge::Low).x()), high = std::abs(at.x() - gripOf(Edge::High).x());
-  if (std::min(low, high) > kReach) return std::nullopt;
+  if (std::min(low, high) > kEdgeReach) return std::nullopt;
   return low < high ? Edge::Low : Edge::High;
 }
 

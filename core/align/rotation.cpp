@@ -58,4 +58,20 @@ void rotate(AudioBuffer& sound, const Rotation& rotation) {
     }
 }
 
+void turnLows(AudioBuffer& sound, double degrees) {
+  constexpr double kLowsHz = 250.0, kFadeSeconds = 0.002;
+  const double turns = degrees / 360.0, angle = kTwoPi * (turns - std::floor(turns));
+  if (angle == 0.0) return;
+  const auto fade = static_cast<size_t>(kFadeSeconds * sound.sampleRate);
+  for (auto& channel : sound.channels) {
+    const std::vector<double> whole(channel.begin(), channel.end());
+    const auto low = bandLimited(whole, sound.sampleRate, 0.0, kLowsHz), behind = quarterBehind(low);
+    for (size_t i = 0; i < channel.size(); ++i) {
+      const double in = i < fade ? static_cast<double>(i) / static_cast<double>(fade) : 1.0;
+      const double turned = low[i] * std::cos(angle) - behind[i] * std::sin(angle);
+      channel[i] = static_cast<float>(whole[i] + in * (turned - low[i]));
+    }
+  }
+}
+
 }  // namespace heft

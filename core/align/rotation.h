@@ -38,4 +38,8 @@ double rotationSettles(const Rotation& rotation);
 /// In place, from rest; same length, so that what rings on past the end is lost.
 void rotate(AudioBuffer& sound, const Rotation& rotation);
 
+/// In place: what lies below 250 Hz turned by a constant phase (its analytic signal, the slope a raised cosine
+/// of a third of an octave), the rest as it is. The first 2 ms fade in. 0 and 360 change nothing.
+void turnLows(AudioBuffer& sound, double degrees);
+
 }  // namespace heft

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <numeric>
 
 #include "core/ledger/ledger.h"
@@ -80,7 +81,8 @@ double keptBackMs(const Rotation& rotation, double rate, double hz) {
 
 AlignWay wayOf(AlignWayKind kind, const AlignAnswer& answer, const Asked& a, const Gathered& pair) {
   const Part& bass = a.session.bass();
-  AlignWay out{kind, moveWords(partWord(bass), answer), moveAs(bass, answer)};
+  AlignWay out{kind, moveWords(partWord(bass), answer),
+               allOf("", {clearNoteMoves(bass), moveAs(bass, answer)})};
   out.edit.name = "align " + partWord(bass) + ": " + out.name;
   out.levelDb = levelOf(pair.heard, answer.delayMs, answer.invert, answer.rotation);
   out.unduckedDb = levelOf(pair.plain, answer.delayMs, answer.invert, answer.rotation);
@@ -89,6 +91,17 @@ AlignWay wayOf(AlignWayKind kind, const AlignAnswer& answer, const Asked& a, con
   out.smearMs = keptBackMs(answer.rotation, pair.heard.sampleRate,
                            hzFromMidi(mainNote(bass, a.session.track), a.session.track.notes.a4Hz));
   return out;
+}
+
+// What it comes to, on what is rendered; nothing where it was called off.
+std::optional<AlignWay> measured(const Asked& a, AlignWay way) {
+  const Session after = way.edit.applied(a.session);
+  const auto stems = render(after, a.assets, a.cache, a.stop);
+  const auto study =
+      stems ? studyPair(after, a.assets, *stems, a.cache, a.stop) : Result<Study>(Fail(stems.error()));
+  if (!study || !study->all.overlap) return std::nullopt;
+  way.levelDb = study->alignedDb, way.unduckedDb = study->unduckedDb;
+  return way;
 }
 
 // The start phase of a bass that is built of nothing else: one that brings the sum of all meetings round.
@@ -104,7 +117,7 @@ std::optional<AlignWay> startPhaseWay(const Asked& a, const Gathered& pair) {
   if (voices.empty() || std::abs(all) <= 0.0) return std::nullopt;
   const double degrees = std::round(std::arg(all) * 180.0 / 3.14159265358979);
   AlignWay out{AlignWayKind::StartPhase, {}, {}};
-  std::vector<Edit> edits{moveAs(bass, {})};
+  std::vector<Edit> edits{clearNoteMoves(bass), moveAs(bass, {})};
   for (const auto& [owner, had] : voices) {
     const double to = had + degrees - 360.0 * std::floor((had + degrees) / 360.0);
     edits.push_back(putValue("", owner, "built_bass.start_phase", to));
@@ -112,14 +125,83 @@ std::optional<AlignWay> startPhaseWay(const Asked& a, const Gathered& pair) {
   }
   out.name = "start phase " + formatNumber(*out.startPhaseDegrees, 0) + " degrees";
   out.edit = allOf("align " + partWord(bass) + ": " + out.name, std::move(edits));
-  // A voice's partials turn with it, each by more: measured on what is rendered.
-  const Session after = out.edit.applied(a.session);
-  const auto stems = render(after, a.assets, a.cache, a.stop);
-  const auto study =
-      stems ? studyPair(after, a.assets, *stems, a.cache, a.stop) : Result<Study>(Fail(stems.error()));
-  if (!study || !study->all.overlap) return std::nullopt;
-  out.levelDb = study->alignedDb, out.unduckedDb = study->unduckedDb;
+  // A voice's partials turn with it, each by more.
+  return measured(a, std::move(out));
+}
+
+// The last note that sounds within a sixteenth of each hit; nothing where none does.
+std::vector<std::optional<size_t>> notesAtHits(const Asked& a, const Gathered& pair) {
+  constexpr double kSoonAfter = 0.25, kStillOn = 0.02;
+  std::vector<std::optional<size_t>> out;
+  const auto& notes = a.session.bass().notes;
+  for (const MeetingSpan& span : pair.spans) {
+    const double at = span.atSeconds * a.session.track.tempoBpm / 60.0;
+    out.emplace_back();
+    for (size_t i = 0; i < notes.size(); ++i)
+      if (notes[i].startQuarters < at + kSoonAfter && notes[i].endQuarters() > at + kStillOn) out.back() = i;
+  }
   return out;
+}
+
+// What the hits of each note have together.
+struct NoteMatter {
+  AlignCurve curve;
+  std::complex<double> cross;
+};
+
+std::map<size_t, NoteMatter> byNote(const Asked& a, const Gathered& pair) {
+  const auto at = notesAtHits(a, pair);
+  std::map<size_t, std::vector<AlignCurve>> curves;
+  std::map<size_t, NoteMatter> out;
+  for (size_t i = 0; i < at.size(); ++i) {
+    if (!at[i] || !pair.curves[i]->overlap) continue;
+    curves[*at[i]].push_back(*pair.curves[i]);
+    const auto cross =
+        crossAt(pair.lanes, a.session.bass().align.question, pair.spans[i], PairHeard::AsDucked, a.cache);
+    for (const auto& bin : cross->bins) out[*at[i]].cross += bin;
+  }
+  for (auto& [note, matter] : out) matter.curve = combined(curves[note]);
+  return out;
+}
+
+// The move of one note, by its start or by its phase; none where it would gain little.
+NoteMove moveOf(const NoteMatter& matter, bool byPhase) {
+  constexpr double kMostMs = 50.0;
+  NoteMove out;
+  const AlignAnswer own = bestAlignment(matter.curve, {true, false, 0});
+  if (!byPhase) {
+    if (own.afterDb > own.beforeDb + kCloseEnoughDb) out.offsetMs = std::clamp(own.delayMs, -kMostMs, kMostMs);
+    return out;
+  }
+  const size_t rest = matter.curve.indexOf(0.0);
+  const double turned = matter.curve.energies[rest] + 2.0 * std::abs(matter.cross);
+  if (dbFromPower(turned / std::max(1e-30, matter.curve.inPhase[rest]), -120.0) <=
+      own.beforeDb + kCloseEnoughDb)
+    return out;
+  const double degrees = std::round(std::arg(matter.cross) * 180.0 / 3.14159265358979);
+  out.phaseDegrees = degrees < 0.0 ? degrees + 360.0 : degrees;
+  return out;
+}
+
+// Each note by its own start, or by its own phase.
+std::optional<AlignWay> perNoteWay(const Asked& a, const Gathered& pair, AlignWayKind kind) {
+  const Part& bass = a.session.bass();
+  const bool byPhase = kind == AlignWayKind::PhasePerNote;
+  for (const Layer* l : heardLayers(bass.layers))
+    if (byPhase && l->bassVoice() && l->bassVoice()->freePhase) return std::nullopt;
+  std::vector<NoteMove> moves(bass.notes.size());
+  AlignWay out{kind, {}, {}};
+  for (const auto& [note, matter] : byNote(a, pair)) {
+    moves[note] = moveOf(matter, byPhase);
+    out.delayMs = std::max(out.delayMs, std::abs(moves[note].offsetMs));
+    out.notes += moves[note] != NoteMove();
+  }
+  if (out.notes == 0) return std::nullopt;
+  out.name = std::to_string(out.notes) + (out.notes == 1 ? " note" : " notes") +
+             (byPhase ? ", each by its own phase" : ", each by its own start");
+  out.edit = allOf("align " + partWord(bass) + ": " + out.name, {moveAs(bass, {}), moveEachNote(bass, moves)});
+  out.noteMoves = std::move(moves);
+  return measured(a, std::move(out));
 }
 
 // How long the note under a hit has sounded by then, in quarters; nothing where none does.
@@ -175,10 +257,11 @@ double levelAtTuning(const Asked& a, const Gathered& pair, const AlignAnswer& an
 // As far as it goes without a break: outwards in growing steps, for past a whole period all is well again, then
 // by halves.
 double reachOf(double most, double least, const std::function<double(double)>& levelAt) {
+  constexpr double kGrowing = 1.8;
   double low = 0.0, high = most / 100.0;
   while (levelAt(high) >= least) {
     if (high >= most) return most;
-    low = high, high = std::min(most, 1.4 * high);
+    low = high, high = std::min(most, kGrowing * high);
   }
   for (int i = 0; i < 3; ++i) {
     const double middle = 0.5 * (low + high);
@@ -189,7 +272,7 @@ double reachOf(double most, double least, const std::function<double(double)>& l
 
 // On the pair with the way's phase and not yet its delay. Errors: Cancelled.
 Result<AlignStands> standsOf(const Asked& asked, const AlignWay& way) {
-  constexpr size_t kMostHits = 12;
+  constexpr size_t kMostHits = 5;
   Asked a{way.edit.applied(asked.session), asked.assets, asked.cache, asked.stop};
   a.session.bass().align.delayMs = 0.0, a.session.bass().align.invert = false;
   const auto turned = gather(a, {});
@@ -244,6 +327,10 @@ Result<AlignWays> alignWays(const Session& session, const Assets& assets, StepCa
   AlignWays out;
   const AlignMove& now = session.bass().align;
   out.nowDb = levelOf(pair->heard, now.delayMs, now.invert, now.rotation);
+  const auto& notes = session.bass().notes;
+  if (std::any_of(notes.begin(), notes.end(), [](const Note& n) { return n.move != NoteMove(); }))
+    if (const auto asItIs = measured(a, {AlignWayKind::PerNote, {}, {"", [&](Session& s) { s = session; }}}))
+      out.nowDb = asItIs->levelDb;
   out.unmovedDb = levelOf(pair->heard, 0.0, false, {});
   const std::vector<std::pair<AlignWayKind, AlignFreedom>> kinds = {
       {AlignWayKind::Polarity, {false, true, 0}},        {AlignWayKind::Delay, {true, false, 0}},
@@ -261,7 +348,13 @@ Result<AlignWays> alignWays(const Session& session, const Assets& assets, StepCa
     if (progress) progress(0.5 + 0.5 * (++done / static_cast<double>(kinds.size() + 1)));
   }
   if (auto phase = startPhaseWay(a, *pair)) out.ways.push_back(std::move(*phase));
-  auto size = [](const AlignWay& w) { return w.delayMs + w.smearMs + (w.startPhaseDegrees ? 0.1 : 0.0); };
+  for (const AlignWayKind kind : {AlignWayKind::PerNote, AlignWayKind::PhasePerNote})
+    if (auto way = perNoteWay(a, *pair, kind)) out.ways.push_back(std::move(*way));
+  // A move of single notes is one to keep in mind: it counts as ten milliseconds of all.
+  constexpr double kOfNotesMs = 10.0;
+  auto size = [](const AlignWay& w) {
+    return w.delayMs + w.smearMs + (w.startPhaseDegrees ? 0.1 : 0.0) + (w.notes ? kOfNotesMs : 0.0);
+  };
   std::stable_sort(out.ways.begin(), out.ways.end(),
                    [](const AlignWay& x, const AlignWay& y) { return x.levelDb > y.levelDb; });
   for (size_t i = 1; i < out.ways.size(); ++i)

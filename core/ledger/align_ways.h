@@ -10,7 +10,17 @@
 
 namespace heft {
 
-enum class AlignWayKind { Polarity, Delay, DelayAndPolarity, StartPhase, Turn, TurnTwice, Together };
+enum class AlignWayKind {
+  Polarity,
+  Delay,
+  DelayAndPolarity,
+  StartPhase,
+  Turn,
+  TurnTwice,
+  Together,
+  PerNote,
+  PhasePerNote
+};
 
 struct AlignWay {
   AlignWayKind kind = AlignWayKind::Delay;
@@ -20,7 +30,9 @@ struct AlignWay {
   double unduckedDb = 0.0;  ///< the same without the ducking
   AlignAnswer answer;       ///< the move; of a start phase none
   std::optional<double> startPhaseDegrees = {};
-  double delayMs = 0.0;  ///< by how much the bass is moved, either way
+  double delayMs = 0.0;                  ///< by how much the bass, or a note of it, is moved, either way
+  size_t notes = 0;                      ///< how many notes are moved by themselves
+  std::vector<NoteMove> noteMoves = {};  ///< then, of every note of the line
   double smearMs = 0.0;  ///< by how much a turned phase keeps the main note back
 };
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/align/rotation.h"
 #include "core/render/field_keys.h"
 #include "core/render/layer_sum.h"
 #include "core/render/sounds.h"
@@ -20,7 +21,7 @@ double endOf(const Phrase& p) {
 }
 
 void addPhrase(KeyMaker& maker, const Phrase& p) {
-  maker.add(p.notes.size()).add(p.bend.size()).add(p.quarterSeconds);
+  maker.add(p.notes.size()).add(p.bend.size()).add(p.quarterSeconds).add(p.phaseDegrees);
   for (const PhraseNote& n : p.notes) {
     maker.add(n.start).add(n.length).add(n.midi).add(n.gain / p.notes.front().gain);
     if (n.dive.semitones > 0.0)
@@ -88,7 +89,7 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
   plain ? pitchedMaker.add(speed)
         : (addPhrase(pitchedMaker, ask.phrase), pitchedMaker.add(root).add(r->glideMs));
   KeyMaker maker("bass note 3");
-  maker.add(pitchedMaker.key());
+  maker.add(pitchedMaker.key()).add(ask.phrase.phaseDegrees);
   addShape(maker, layer, track.tempoBpm);
   const StepKey key = maker.key();
   auto made = cache_.get<AudioBuffer>(
@@ -106,6 +107,7 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
               return playedFaster(whole, speed);
             },
             bytesOf);
+        turnLows(out, ask.phrase.phaseDegrees);
         double onset = 0.0;
         shapeLayer(out, layer, onset, bodyOf(layer));
         return out;

@@ -41,17 +41,20 @@ std::vector<PlacedPhrase> phrasesOf(const Part& part, const Track& track) {
     const bool tied = i > 0 && goesOver(notes[i - 1], n);
     if (!tied) {
       PlacedPhrase& phrase = out.emplace_back();
-      phrase.startQuarters = n.startQuarters;
+      phrase.startQuarters = n.startQuarters + n.move.offsetMs / 1000.0 / quarter;
       phrase.ask.phrase.quarterSeconds = quarter;
-      phrase.ask.phrase.startInSong = n.startQuarters * quarter;
+      phrase.ask.phrase.startInSong = phrase.startQuarters * quarter;
+      phrase.ask.phrase.phaseDegrees = n.move.phaseDegrees;
       phrase.ask.without = n.without;
     }
     const double next =
         i + 1 < notes.size() ? notes[i + 1].startQuarters : notes[0].startQuarters + track.loopQuarters();
     const double end = std::min(n.endQuarters(), next), start = out.back().startQuarters;
-    out.back().ask.phrase.notes.push_back({(n.startQuarters - start) * quarter,
-                                           (end - n.startQuarters) * quarter, static_cast<double>(n.midi),
-                                           std::max(1e-4, n.velocity), n.dive});
+    const double from = tied ? n.startQuarters : start;
+    constexpr double kShortestSeconds = 0.005;
+    out.back().ask.phrase.notes.push_back({(from - start) * quarter,
+                                           std::max(kShortestSeconds, (end - from) * quarter),
+                                           static_cast<double>(n.midi), std::max(1e-4, n.velocity), n.dive});
   }
   for (PlacedPhrase& p : out) {
     const PhraseNote& last = p.ask.phrase.notes.back();

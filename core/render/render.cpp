@@ -154,8 +154,10 @@ Session withoutMoves(Session session, MovesOf of) {
       if (leaves(MovesOf::Sounds)) l.shape = {};
     }
     if (leaves(MovesOf::Sounds)) part.finish = {};
-    if (leaves(MovesOf::Align))
+    if (leaves(MovesOf::Align)) {
       part.align.delayMs = 0.0, part.align.invert = false, part.align.rotation.on = false;
+      for (Note& n : part.notes) n.move = {};
+    }
   }
   if (leaves(MovesOf::Sounds)) session.sum.finish = {};
   if (leaves(MovesOf::Duck))

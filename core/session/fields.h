@@ -108,6 +108,12 @@ void eachOf(T& v, F& f) {
   f.kept(v.unknown);
 }
 
+template <Is<NoteMove> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("offset_ms", v.offsetMs, {-50, 50, Unit::Ms});
+  f.number("phase", v.phaseDegrees, {0, 360, Unit::Degrees});
+}
+
 template <Is<Note> T, class F>
 void eachOf(T& v, F& f) {
   f.number("start", v.startQuarters, {0, 1e5, Unit::Quarters});
@@ -117,6 +123,7 @@ void eachOf(T& v, F& f) {
   f.ids("without", v.without, 64);
   f.flag("tie", v.tie, Saved::WhenSet);
   f.object("dive", v.dive, Saved::WhenSet);
+  f.object("move", v.move, Saved::WhenSet);
   f.kept(v.unknown);
 }
 

@@ -34,6 +34,14 @@ struct Hit {
   bool operator==(const Hit&) const = default;
 };
 
+/// How one note stands against the kick, beside its place in the pattern: of the first of tied notes.
+struct NoteMove {
+  double offsetMs = 0.0;  ///< -50 to 50, positive = later; its end stays
+  double phaseDegrees =
+      0.0;  ///< 0 to 360: a built voice starts so much further on, a recording's lows are turned
+  bool operator==(const NoteMove&) const = default;
+};
+
 struct Note {
   double startQuarters = 0.0;
   double lengthQuarters = 0.25;
@@ -43,6 +51,7 @@ struct Note {
   bool tie = false;  ///< goes over into the next note without a new strike, where that starts at its end
   Dive dive;
   Unknown unknown = {};
+  NoteMove move = {};
   bool operator==(const Note&) const = default;
 
   double endQuarters() const { return startQuarters + lengthQuarters; }

@@ -129,7 +129,7 @@ std::vector<double> bandLimited(std::span<const double> signal, double sampleRat
   return {time.begin(), time.begin() + static_cast<ptrdiff_t>(signal.size())};
 }
 
-std::vector<double> analyticEnvelope(std::span<const double> signal) {
+std::vector<double> quarterBehind(std::span<const double> signal) {
   RealFft fft(sharedSize(2 * std::max<size_t>(1, signal.size())));
   std::copy(signal.begin(), signal.end(), fft.time().begin());
   fft.forward();
@@ -137,8 +137,12 @@ std::vector<double> analyticEnvelope(std::span<const double> signal) {
   fft.bins()[0] = 0.0;
   if (fft.size() % 2 == 0) fft.bins().back() = 0.0;
   fft.inverse();
-  std::vector<double> out(signal.size());
-  for (size_t i = 0; i < out.size(); ++i) out[i] = std::hypot(signal[i], fft.time()[i]);
+  return {fft.time().begin(), fft.time().begin() + static_cast<ptrdiff_t>(signal.size())};
+}
+
+std::vector<double> analyticEnvelope(std::span<const double> signal) {
+  auto out = quarterBehind(signal);
+  for (size_t i = 0; i < out.size(); ++i) out[i] = std::hypot(signal[i], out[i]);
   return out;
 }
 

@@ -53,6 +53,9 @@ double bandGain(double hz, double lowHz, double highHz);
 /// `signal` limited to a band with zero phase (through one FFT with padding at the end). Same length.
 std::vector<double> bandLimited(std::span<const double> signal, double sampleRate, double lowHz, double highHz);
 
+/// What lies a quarter of a period behind the signal at every frequency (its Hilbert transform). Same length;
+/// its ends count as silence beyond.
+std::vector<double> quarterBehind(std::span<const double> signal);
 /// The envelope of a signal without a constant part: the magnitude of its analytic signal (the signal and what
 /// lies a quarter period behind it). Same length; its ends count as silence beyond.
 std::vector<double> analyticEnvelope(std::span<const double> signal);

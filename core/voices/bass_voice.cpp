@@ -86,7 +86,7 @@ Course courseOf(const BassVoice& v, const Phrase& phrase, double a4Hz, double ra
   const auto frames = static_cast<size_t>(std::ceil(end * rate)) + 1;
   Course out;
   out.phase.resize(frames), out.step.resize(frames), out.level.resize(frames);
-  double phase = v.startPhaseDegrees / 360.0;
+  double phase = (v.startPhaseDegrees + phrase.phaseDegrees) / 360.0;
   if (v.freePhase) phase += phrase.startInSong * hzFromMidi(phrase.notes.front().midi, a4Hz);
   phase -= 2.0 * std::floor(phase / 2.0);
   // Pitch and level mostly stay what they were a frame before.

@@ -89,6 +89,7 @@ struct Phrase {
   std::vector<PitchPointAt> bend;  ///< added to the pitch all through; empty: none
   double quarterSeconds = 0.5;     ///< length of a quarter, for dives
   double startInSong = 0.0;        ///< seconds; only a free phase asks
+  double phaseDegrees = 0.0;       ///< added to the voice's own start phase
 };
 
 /// MIDI note (fractional) at a time in the phrase.

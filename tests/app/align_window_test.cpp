@@ -58,6 +58,28 @@ TEST_F(AlignWindowTest, TheThirdHitIsMendedByHandAndAllByTheSolver) {
   EXPECT_EQ(session(), was) << "one step";
 }
 
+TEST_F(AlignWindowTest, NotesByThemselvesAreTakenAndClearedByOnePress) {
+  openAlign();
+  auto* clear = find<QPushButton>("Clear per note");
+  EXPECT_FALSE(clear->isVisible());
+  press("Ways to line up button");
+  auto* ways = window.findChild<AlignWaysPicture*>();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return ways->isSolved(); }, 30000));
+  int number = 0;
+  for (int n = 1; n <= static_cast<int>(ways->count()); ++n)
+    if (ways->way(n).notes > 0) number = n;
+  ASSERT_GT(number, 0);
+  const double promised = ways->way(number).levelDb;
+  QTest::mouseDClick(ways, Qt::LeftButton, {}, ways->cell(number).center().toPoint());
+  settle();
+  EXPECT_NEAR(document().study()->alignedDb, promised, 0.01);
+  EXPECT_FALSE(window.loopStrip()->grab().isNull());
+  ASSERT_TRUE(clear->isVisible());
+  press("Clear per note");
+  for (const Note& n : session().bass().notes) EXPECT_EQ(n.move, NoteMove());
+  EXPECT_FALSE(clear->isVisible());
+}
+
 TEST_F(AlignWindowTest, ThePhaseIsTurnedInItsFields) {
   openAlign();
   const double before = document().study()->alignedDb;

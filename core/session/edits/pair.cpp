@@ -39,6 +39,19 @@ Edit moveAs(const Part& part, const AlignAnswer& answer) {
   return putValues("align " + partWord(part), ownerOf(part), std::move(puts));
 }
 
+Edit moveEachNote(const Part& part, const std::vector<NoteMove>& moves) {
+  return onPart("move each " + partWord(part) + " note", part.id, [moves](Part& p) {
+    if (p.notes.size() != moves.size()) return;
+    for (size_t i = 0; i < moves.size(); ++i) p.notes[i].move = moves[i];
+  });
+}
+
+Edit clearNoteMoves(const Part& part) {
+  return onPart("clear " + partWord(part) + " notes' moves", part.id, [](Part& p) {
+    for (Note& n : p.notes) n.move = {};
+  });
+}
+
 Edit setAlignBand(const Part& part, double lowHz, double highHz) {
   return putValues("set align band", ownerOf(part), {{"align.low_hz", lowHz}, {"align.high_hz", highHz}});
 }

@@ -12,6 +12,10 @@ Edit setPolarity(const Part& part, bool invert);
 Edit alignBy(const Part& part, const AlignAnswer& answer, const std::string& mergeKey = {});
 /// The same with the phase turned as it has it: the rotation's first two stages are the answer's.
 Edit moveAs(const Part& part, const AlignAnswer& answer);
+/// Each note of the line by its own move; nothing changes where the line has other notes by then.
+Edit moveEachNote(const Part& part, const std::vector<NoteMove>& moves);
+/// No note has a move of its own any more.
+Edit clearNoteMoves(const Part& part);
 /// Where the pair is judged.
 Edit setAlignBand(const Part& part, double lowHz, double highHz);
 
