@@ -9,6 +9,25 @@
 #include "core/session/edits/pair.h"
 
 namespace heft::app {
+namespace {
+
+// Of what is built and starts anew with each note; none where anything else is heard.
+std::vector<std::pair<int, double>> startPhases(const Part& bass) {
+  std::vector<std::pair<int, double>> out;
+  for (const Layer* l : heardLayers(bass.layers)) {
+    if (!l->bassVoice() || l->bassVoice()->freePhase) return {};
+    out.push_back({l->id, l->bassVoice()->startPhaseDegrees});
+  }
+  return out;
+}
+
+}  // namespace
+
+void AlignPicture::turnStart(double degrees) {
+  auto to = dragPhases_;
+  for (auto& [id, phase] : to) phase = std::round(phase + degrees);
+  document().edit(setStartPhases(document().session().bass(), to, "start phase"));
+}
 
 std::optional<bool> AlignPicture::polarityAt(const Areas& a, const QPointF& at) const {
   for (const bool inverted : {false, true})
@@ -41,18 +60,19 @@ void AlignPicture::mousePressEvent(QMouseEvent* event) {
   const AlignMove& move = document().session().bass().align;
   const QRectF& rows = a.halves[0].map;
   const QPointF at = event->position();
-  dragX_ = at.x(), dragDelay_ = move.delayMs;
+  dragFrom_ = at, dragDelay_ = move.delayMs;
+  dragPhases_ = startPhases(document().session().bass());
   if (a.hills.adjusted(0, -10, 0, 10).contains(at)) return void(drag_ = Drag::Bass);
   if (at.y() > rows.top() && at.y() < rows.bottom())
     selection().setHit(static_cast<int>((at.y() - rows.top()) / a.rowHeight));
   const auto polarity = polarityAt(a, at);
   if (!polarity) return;
   // A press on a row looks at its hit; only the line itself and the curves above move the pair.
-  const bool onLine =
-      *polarity == move.invert && std::abs(dragX_ - a.halves[*polarity].delay.pixel(move.delayMs)) <= 8.0;
+  const bool onLine = *polarity == move.invert &&
+                      std::abs(dragFrom_.x() - a.halves[*polarity].delay.pixel(move.delayMs)) <= 8.0;
   if (!onLine && at.y() > rows.top()) return;
   drag_ = Drag::Delay, dragInverted_ = *polarity;
-  if (!onLine) goTo(a.halves[*polarity].delay.value(dragX_), *polarity);
+  if (!onLine) goTo(a.halves[*polarity].delay.value(dragFrom_.x()), *polarity);
 }
 
 void AlignPicture::mouseMoveEvent(QMouseEvent* event) {
@@ -65,7 +85,14 @@ void AlignPicture::mouseMoveEvent(QMouseEvent* event) {
   setCursor(drag_ != Drag::None || overLine || overCurve || a.hills.contains(event->position())
                 ? Qt::SizeHorCursor
                 : Qt::ArrowCursor);
-  if (drag_ == Drag::Bass) setDelay(dragDelay_ + a.time.value(event->position().x()) - a.time.value(dragX_));
+  // Upwards it turns the start phase, whichever way the hand sets out.
+  const QPointF went = event->position() - dragFrom_;
+  if (drag_ == Drag::Bass && !dragPhases_.empty() && std::abs(went.y()) > 6.0 && std::abs(went.x()) < 4.0)
+    drag_ = Drag::Phase;
+  if (drag_ == Drag::Phase) turnStart(-went.y());
+  const bool sideways = std::abs(went.x()) >= 2.0 || move.delayMs != dragDelay_;
+  if (drag_ == Drag::Bass && sideways)
+    setDelay(dragDelay_ + a.time.value(event->position().x()) - a.time.value(dragFrom_.x()));
   if (drag_ == Drag::Delay) goTo(a.halves[dragInverted_].delay.value(event->position().x()), dragInverted_);
 }
 

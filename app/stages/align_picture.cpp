@@ -30,7 +30,9 @@ AlignPicture::AlignPicture(Document& document, Selection& selection)
       "Drag the bass sideways to delay it; click a row to look at its hit. Shift+F1 tells all.",
       "Kick and bass, low-passed, around one hit: crests over crests add, crests over troughs cancel; dotted "
       "is "
-      "what their sum would reach in perfect phase. Drag the bass sideways to delay it. The map shows delay "
+      "what their sum would reach in perfect phase. Drag the bass sideways to delay it, a built bass up and "
+      "down to "
+      "turn its start phase. The map shows delay "
       "across, the polarity as it is on the left and turned over on the right, a row per hit under the level "
       "of all of them: a click on a curve goes there, a click on a row looks at its hit. P turns the "
       "polarity.");

@@ -39,7 +39,7 @@ class AlignPicture : public Picture {
     std::array<Half, 2> halves;  ///< normal, turned over
     double rowHeight = 20;
   };
-  enum class Drag { None, Bass, Delay };
+  enum class Drag { None, Bass, Delay, Phase };
   Areas areas() const;
   void drawHills(QPainter& p, const Areas& a, const HitFacts& h) const;
   void drawHillWords(QPainter& p, const Areas& a, const HitFacts& h) const;
@@ -56,7 +56,11 @@ class AlignPicture : public Picture {
   void goTo(double ms, bool inverted);
   Drag drag_ = Drag::None;
   bool dragInverted_ = false;
-  double dragX_ = 0.0, dragDelay_ = 0.0;
+  /// Degrees further than where they were when the bass was taken hold of; built basses alone.
+  void turnStart(double degrees);
+  QPointF dragFrom_;
+  double dragDelay_ = 0.0;
+  std::vector<std::pair<int, double>> dragPhases_;  ///< by layer; none where no start phase can be set
 };
 
 /// "+1.25 ms".

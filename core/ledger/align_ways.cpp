@@ -107,24 +107,21 @@ std::optional<AlignWay> measured(const Asked& a, AlignWay way) {
 // The start phase of a bass that is built of nothing else: one that brings the sum of all meetings round.
 std::optional<AlignWay> startPhaseWay(const Asked& a, const Gathered& pair) {
   const Part& bass = a.session.bass();
-  std::vector<std::pair<Owner, double>> voices;
+  std::vector<std::pair<int, double>> phases;
   for (const Layer* l : heardLayers(bass.layers)) {
     if (!l->bassVoice() || l->bassVoice()->freePhase) return std::nullopt;
-    voices.push_back({Owner{.part = bass.id, .layer = l->id}, l->bassVoice()->startPhaseDegrees});
+    phases.push_back({l->id, l->bassVoice()->startPhaseDegrees});
   }
   const auto& bins = pair.heard.cross.bins;
   const std::complex<double> all = std::accumulate(bins.begin(), bins.end(), std::complex<double>());
-  if (voices.empty() || std::abs(all) <= 0.0) return std::nullopt;
+  if (phases.empty() || std::abs(all) <= 0.0) return std::nullopt;
   const double degrees = std::round(std::arg(all) * 180.0 / 3.14159265358979);
+  for (auto& [id, phase] : phases) phase += degrees - 360.0 * std::floor((phase + degrees) / 360.0);
   AlignWay out{AlignWayKind::StartPhase, {}, {}};
-  std::vector<Edit> edits{clearNoteMoves(bass), moveAs(bass, {})};
-  for (const auto& [owner, had] : voices) {
-    const double to = had + degrees - 360.0 * std::floor((had + degrees) / 360.0);
-    edits.push_back(putValue("", owner, "built_bass.start_phase", to));
-    if (!out.startPhaseDegrees) out.startPhaseDegrees = to;
-  }
+  out.startPhaseDegrees = phases.front().second;
   out.name = "start phase " + formatNumber(*out.startPhaseDegrees, 0) + " degrees";
-  out.edit = allOf("align " + partWord(bass) + ": " + out.name, std::move(edits));
+  out.edit = allOf("align " + partWord(bass) + ": " + out.name,
+                   {clearNoteMoves(bass), moveAs(bass, {}), setStartPhases(bass, phases)});
   // A voice's partials turn with it, each by more.
   return measured(a, std::move(out));
 }

@@ -2,6 +2,7 @@
 
 #include "app/stages/align_picture.h"
 #include "app/stages/align_ways_picture.h"
+#include "core/session/edits/parts.h"
 #include "tests/app/window_fixture.h"
 
 namespace heft::app {
@@ -78,6 +79,30 @@ TEST_F(AlignWindowTest, NotesByThemselvesAreTakenAndClearedByOnePress) {
   press("Clear per note");
   for (const Note& n : session().bass().notes) EXPECT_EQ(n.move, NoteMove());
   EXPECT_FALSE(clear->isVisible());
+}
+
+TEST_F(AlignWindowTest, ABuiltBassIsTurnedByDraggingItUp) {
+  openAlign();
+  const QRectF hills = picture()->hillsArea();
+  // A recording has no start phase: dragged up it stays.
+  const Session recorded = session();
+  drag(picture(), hills.center(), hills.center() - QPointF(0, 40));
+  EXPECT_EQ(session(), recorded);
+  document().edit(removeLayer(session().bass(), session().bass().layers[0].id));
+  document().edit(addBuiltLayer(session().bass()));
+  settle();
+  const Session built = session();
+  ASSERT_TRUE(session().bass().layers[0].bassVoice());
+  const double before = document().study()->alignedDb;
+  drag(picture(), hills.center(), hills.center() - QPointF(0, 40));
+  EXPECT_EQ(session().bass().layers[0].bassVoice()->startPhaseDegrees, 40.0);
+  EXPECT_EQ(session().bass().align, built.bass().align);
+  EXPECT_NE(document().study()->alignedDb, before);
+  drag(picture(), hills.center(), hills.center() + QPointF(0, 60));
+  EXPECT_EQ(session().bass().layers[0].bassVoice()->startPhaseDegrees, 340.0) << "round the circle";
+  for (int i = 0; i < 2; ++i) QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(session(), built) << "each drag one step";
 }
 
 TEST_F(AlignWindowTest, ThePhaseIsTurnedInItsFields) {

@@ -1,5 +1,7 @@
 #include "core/session/edits/pair.h"
 
+#include <cmath>
+
 #include "core/session/edits/values.h"
 
 namespace heft {
@@ -37,6 +39,19 @@ Edit moveAs(const Part& part, const AlignAnswer& answer) {
   }
   if (answer.rotation.works()) puts.push_back({"align.rotation.on", true});
   return putValues("align " + partWord(part), ownerOf(part), std::move(puts));
+}
+
+Edit setStartPhases(const Part& part, const std::vector<std::pair<int, double>>& degrees,
+                    const std::string& mergeKey) {
+  Edit out = onPart("set " + partWord(part) + " start phase", part.id, [degrees](Part& p) {
+    for (const auto& [id, to] : degrees) {
+      Layer* l = p.layer(id);
+      if (BassVoice* voice = l ? l->bassVoice() : nullptr)
+        voice->startPhaseDegrees = to - 360.0 * std::floor(to / 360.0);
+    }
+  });
+  out.mergeKey = mergeKey;
+  return out;
 }
 
 Edit moveEachNote(const Part& part, const std::vector<NoteMove>& moves) {

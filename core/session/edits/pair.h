@@ -12,6 +12,10 @@ Edit setPolarity(const Part& part, bool invert);
 Edit alignBy(const Part& part, const AlignAnswer& answer, const std::string& mergeKey = {});
 /// The same with the phase turned as it has it: the rotation's first two stages are the answer's.
 Edit moveAs(const Part& part, const AlignAnswer& answer);
+/// Start phases, in degrees, of the part's built layers by id; whole turns are left out. What is gone by then
+/// stays.
+Edit setStartPhases(const Part& part, const std::vector<std::pair<int, double>>& degrees,
+                    const std::string& mergeKey = {});
 /// Each note of the line by its own move; nothing changes where the line has other notes by then.
 Edit moveEachNote(const Part& part, const std::vector<NoteMove>& moves);
 /// No note has a move of its own any more.
