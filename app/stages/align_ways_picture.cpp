@@ -12,7 +12,7 @@
 namespace heft::app {
 namespace {
 
-constexpr double kWaysTop = 44, kRowGap = 6, kTallestRow = 58, kNameWidth = 270, kCostWidth = 190;
+constexpr double kWaysTop = 44, kRowGap = 6, kTallestRow = 58, kNameWidth = 270, kCostWidth = 190, kBelow = 66;
 constexpr double kWorstDb = -9.0;
 
 QString figure(double value, int decimals = 0) {
@@ -54,7 +54,7 @@ QString AlignWaysPicture::kindWord(int kind) const {
 
 QRectF AlignWaysPicture::cell(int number) const {
   const double rows = std::max(4.0, static_cast<double>(count()));
-  const double each = std::min(kTallestRow, (height() - kWaysTop - 40.0) / rows - kRowGap);
+  const double each = std::min(kTallestRow, (height() - kWaysTop - kBelow) / rows - kRowGap);
   return {0, kWaysTop + (number - 1) * (each + kRowGap), static_cast<double>(width()), each};
 }
 

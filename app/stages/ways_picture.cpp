@@ -116,7 +116,8 @@ void WaysPicture::drawCell(QPainter& p, int number) const {
 void WaysPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const QString goal =
-      QString("Each to the same goal: the bass %1 under the kick at every hit, %2 without ducking.")
+      QString(
+          "Each to the same goal: the bass %1 under the kick at every hit, %2 without the kick's own ducking.")
           .arg(dbText(-found_.goalDb, 1, false), dbText(found_.beforeDb));
   if (!drawHead(p, goal)) return;
   for (int n = 1; n <= static_cast<int>(count()); ++n) drawCell(p, n);

@@ -58,9 +58,9 @@ class RoomSolver {
     if (now->room.worstDb() <= RoomFacts::kNothing)
       return badUsage("there is no bass under any kick: nothing is in its way");
     if (now->room.worstDb() <= goalDb())
-      return badUsage(
-          "the bass leaves room at every kick without any ducking: " + formatNumber(now->room.worstDb(), 1) +
-          " dB to the kick where it is worst, " + formatNumber(goalDb(), 0) + " dB are wanted");
+      return badUsage("the bass leaves room at every kick without being ducked by its hits: " +
+                      formatNumber(now->room.worstDb(), 1) + " dB to the kick where it is worst, " +
+                      formatNumber(goalDb(), 0) + " dB are wanted");
     before_ = now->room;
     const auto& each = before_.bassToKickDb;
     atHit_ = static_cast<size_t>(std::max_element(each.begin(), each.end()) - each.begin());

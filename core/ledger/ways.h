@@ -53,7 +53,7 @@ struct RoomWays {
 /// halving to half a decibel. Each way stands for itself: it is judged without the bass's own ducking by the
 /// kick, and takes that out when it is taken. `progress`: 0 to 1. Cost: some forty renders of what an edit
 /// touches. Errors: Cancelled; BadUsage without a kick, a bass or hits, and where the goal is reached without
-/// any ducking.
+/// that ducking. What ducks the bass by something else stays.
 Result<RoomWays> waysToMakeRoom(const Session& session, const Assets& assets, StepCache& cache,
                                 std::stop_token stop = {}, const std::function<void(double)>& progress = {});
 
