@@ -28,6 +28,11 @@ if grep -rnE '\]\((heft::)?(Session|Part|Layer|Duck|Track|Recorded|Finish|KickVo
   echo "app/ must not change the document by itself: make it a named edit in core/session/edits" >&2
   faults=1
 fi
+# A result comes back by app/document/aside.h, which says why.
+if grep -rnE '\.then\(|->then\(' app; then
+  echo "app/ must not chain futures: use runAside" >&2
+  faults=1
+fi
 # What pictures draw was made aside (core/ledger/layer_looks, the study, the stems).
 if grep -rnE 'SoundSteps|spectrumOf\(|slidingPeak|measure[A-Z][A-Za-z]*\(' app/stages app/loop app/plots app/widgets app/fields | grep -v measureLanding; then
   echo "a widget must not measure or render" >&2

@@ -4,7 +4,6 @@
 #include <QFileInfo>
 #include <QPointer>
 #include <QSettings>
-#include <QtConcurrent>
 #include <algorithm>
 
 #include "core/duck/detector.h"

@@ -3,8 +3,8 @@
 #include <QDir>
 #include <QFileInfo>
 #include <QSettings>
-#include <QtConcurrent>
 
+#include "app/document/aside.h"
 #include "app/document/document.h"
 #include "core/session/edits/track.h"
 #include "core/sound/whole_file.h"
@@ -158,7 +158,7 @@ void Document::autosave() {
     if (auto saved = saveSession(folder, s, a); !saved) return saved;
     return writeWhole(folder + "/saved-in", place);
   };
-  QtConcurrent::run(work).then(this, [this](Result<void> saved) {
+  runAside(this, work, [this](Result<void> saved) {
     if (!saved) Q_EMIT failed("Autosave: " + QString::fromStdString(saved.error().sentence()));
   });
 }

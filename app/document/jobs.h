@@ -1,13 +1,13 @@
 #pragma once
 /// Work that runs aside under a name that the window can show, and that can be called off.
 
-#include <QFuture>
 #include <QObject>
 #include <QThreadPool>
-#include <QtConcurrent>
 #include <stop_token>
 #include <type_traits>
 #include <vector>
+
+#include "app/document/aside.h"
 
 namespace heft::app {
 
@@ -28,9 +28,8 @@ class Jobs : public QObject {
     using Outcome = std::invoke_result_t<Work, std::stop_token>;
     std::stop_source stop;
     running_.push_back({number, words, kind, stop});
-    QtConcurrent::run(&pool_, [work, token = stop.get_token()] {
-      return work(token);
-    }).then(this, [this, number, done, token = stop.get_token()](Outcome result) {
+    auto called = [work, token = stop.get_token()] { return work(token); };
+    runAside(pool_, this, called, [this, number, done, token = stop.get_token()](Outcome result) {
       std::erase_if(running_, [number](const Job& job) { return job.number == number; });
       if (!token.stop_requested()) done(std::move(result));
       Q_EMIT changed();

@@ -2,9 +2,9 @@
 
 #include <QFileInfo>
 #include <QPointer>
-#include <QtConcurrent>
 #include <algorithm>
 
+#include "app/document/aside.h"
 #include "core/ledger/sound_fit.h"
 #include "core/theory/text.h"
 
@@ -134,20 +134,19 @@ void Library::scan() {
   stopScan_ = std::stop_source();
   Q_EMIT changed();
   const unsigned threads = std::max(1u, std::thread::hardware_concurrency() - 1);
+  // Not posted to the library itself, which may just be going.
   auto tell = [self = QPointer<Library>(this)](ScanProgress p) {
-    if (self)
-      QMetaObject::invokeMethod(
-          self.data(),
-          [self, p] {
-            if (self) self->progress_ = p, Q_EMIT self->changed();
-          },
-          Qt::QueuedConnection);
+    QMetaObject::invokeMethod(
+        QCoreApplication::instance(),
+        [self, p] {
+          if (self) self->progress_ = p, Q_EMIT self->changed();
+        },
+        Qt::QueuedConnection);
   };
-  auto running = QtConcurrent::run([path = indexPath_, threads, tell, stop = stopScan_.get_token()] {
+  auto scan = [path = indexPath_, threads, tell, stop = stopScan_.get_token()] {
     return scanLibrary(path, threads, tell, stop);
-  });
-  scanTask_ = QFuture<void>(running);
-  running.then(this, [this](Result<ScanSummary> done) {
+  };
+  scanTask_ = runAside(this, scan, [this](Result<ScanSummary> done) {
     scanning_ = false;
     if (!done && done.error().kind != ErrorKind::Cancelled)
       document_.fail(QString::fromStdString(done.error().sentence()));
@@ -191,7 +190,7 @@ void Library::audition(const std::string& path, Place place) {
     if (!loaded) return Fail(loaded.error());
     return ToHear{*loaded, {}, auditionOf(loaded->sound, deviceRate)};
   };
-  QtConcurrent::run(std::move(read)).then(this, [this, path, place, turn = ranking_](Result<ToHear> sound) {
+  runAside(this, std::move(read), [this, path, place, turn = ranking_](Result<ToHear> sound) {
     if (path != wanted_) return;
     if (!sound) return document_.fail(QString::fromStdString(sound.error().sentence()));
     if (sound->alone.sound) {

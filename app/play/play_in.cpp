@@ -10,6 +10,7 @@
 #include <chrono>
 #include <cmath>
 
+#include "app/document/aside.h"
 #include "app/theme/theme.h"
 #include "core/render/sounds.h"
 #include "core/session/edits/patterns.h"
@@ -153,7 +154,7 @@ void PlayIn::sound(int midi, double velocity) {
     auto converted = resampled(*note.sound, rate);
     return converted ? std::make_shared<const AudioBuffer>(std::move(*converted)) : nullptr;
   };
-  QtConcurrent::run(make).then(this, [this, midi, velocity](std::shared_ptr<const AudioBuffer> heard) {
+  runAside(this, make, [this, midi, velocity](std::shared_ptr<const AudioBuffer> heard) {
     // Let go of by now, or another key pressed: it would come too late.
     if (heard && sounding_ == midi && heard->frames() > 0) transport_.playLive(std::move(heard), velocity);
   });

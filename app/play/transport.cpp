@@ -1,7 +1,8 @@
 #include "app/play/transport.h"
 
-#include <QtConcurrent>
 #include <algorithm>
+
+#include "app/document/aside.h"
 
 namespace heft::app {
 namespace {
@@ -75,10 +76,8 @@ void Transport::open() {
     if (!device) return {preferred, nullptr, QString::fromStdString(device.error().sentence())};
     return {rate, std::move(*device), {}};
   };
-  QFuture<Opened> running = QtConcurrent::run(open);
   // The task itself is waited for at the end, not what follows it on this thread.
-  openingTask_ = QFuture<void>(running);
-  running.then(this, [this](Opened opened) {
+  openingTask_ = runAside(this, open, [this](Opened opened) {
     opening_ = false;
     // Once: on a machine without a sound card every Play would say it.
     if (!opened.device && (!simulated_ || !deviceId_.isEmpty()))

@@ -13,8 +13,8 @@
 #include <QStandardPaths>
 #include <QTextCursor>
 #include <QUrl>
-#include <QtConcurrent>
 
+#include "app/document/aside.h"
 #include "app/fields/value_fields.h"
 #include "app/theme/theme.h"
 #include "core/export/export_files.h"
@@ -278,7 +278,7 @@ void ExportPage::askForPlan() {
     if (!stems) return Fail(stems.error());
     return exportFiles(s, assets, *stems, *cache);
   };
-  QtConcurrent::run(work).then(this, [this, s = doc.session()](const Result<std::vector<ExportFile>>& files) {
+  runAside(this, work, [this, s = doc.session()](const Result<std::vector<ExportFile>>& files) {
     if (planned_ && *planned_ == s)
       preview_->setText(files ? planText(s, *files)
                               : "<p>" + QString::fromStdString(files.error().sentence()).toHtmlEscaped() + "</p>");

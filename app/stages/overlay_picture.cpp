@@ -1,9 +1,9 @@
 #include "app/stages/overlay_picture.h"
 
-#include <QtConcurrent>
 #include <algorithm>
 #include <cmath>
 
+#include "app/document/aside.h"
 #include "app/stages/layer_slip.h"
 #include "app/theme/theme.h"
 #include "core/measure/spectrum.h"
@@ -30,13 +30,12 @@ void OverlayPicture::take() {
                cache = document().cache()] {
     return other ? versionLooks(s, id, *other, assets, *cache) : layerLooks(s, id, assets, *cache);
   };
-  QtConcurrent::run(make).then(
-      this, [this, asked = ++asked_, versions = other.has_value()](std::vector<SoundLook> made) {
-        if (asked != asked_) return;
-        layers_ = std::move(made);
-        versions_ = versions;
-        update();
-      });
+  runAside(this, make, [this, asked = ++asked_, versions = other.has_value()](std::vector<SoundLook> made) {
+    if (asked != asked_) return;
+    layers_ = std::move(made);
+    versions_ = versions;
+    update();
+  });
 }
 
 // The chosen layer in the part's ink, the others in ink of their own dash; of versions the other in the
