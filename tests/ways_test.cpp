@@ -86,37 +86,91 @@ TEST(Ways, EachDoesWhatItSays) {
   }
 }
 
-// The Ledger's remedy: none of its options that help without a price costs the bass less.
-TEST(Ways, TheLedgerOffersTheGentlestThatHelps) {
+// The Ledger's remedy: no way that mends the line and makes none worse costs less; where something ducks too.
+TEST(Ways, TheLedgerOffersTheCheapestThatHelps) {
   const demo::Demo& demo = theDemo();
-  // A kick that is trimmed leaves a choice: none of them ends too late.
-  const Session session = trimPart(demo.session.kick(), TimeValue::note(1, 16)).applied(demo.session);
   StepCache cache;
-  auto lines = *judgedSession(session, demo.assets, cache);
-  for (Finding& f : lines)
-    if (f.id != "overlap") f.options.clear();
-  const auto tried = *withTriedRemedies(session, demo.assets, lines, cache);
-  const auto line =
-      std::find_if(tried.begin(), tried.end(), [](const Finding& f) { return f.id == "overlap"; });
-  ASSERT_TRUE(line != tried.end() && line->remedy);
-  const auto before = render(session, demo.assets, cache);
-  auto costOf = [&](const Remedy& r) {
-    return costBetween(*before, *render(r.applied(session), demo.assets, cache), cache).sum();
-  };
-  const double offered = costOf(*line->remedy);
-  std::set<int> ways;
-  for (const Remedy& option : line->options) {
-    const auto after = *judgedSession(option.applied(session), demo.assets, cache);
-    const bool mends = std::none_of(after.begin(), after.end(), [&](const Finding& f) {
-      const auto was = std::find_if(tried.begin(), tried.end(), [&](const Finding& t) { return t.id == f.id; });
-      return f.id == "overlap" ? f.verdict != Verdict::Holds
-                               : f.verdict > (was == tried.end() ? Verdict::Holds : was->verdict);
-    });
-    if (!mends) continue;
-    ways.insert(option.way);
-    EXPECT_LE(offered, costOf(option)) << line->remedy->name() << " against " << option.name();
+  Session trimmed = trimPart(demo.session.kick(), TimeValue::note(1, 16)).applied(demo.session);
+  Session shallow = demo.session;
+  shallow.duck().on = true, shallow.duck().curve.depthDb = 2.0;
+  int choices = 0;
+  for (const Session& session : {demo.session, trimmed, shallow}) {
+    auto lines = *judgedSession(session, demo.assets, cache);
+    for (Finding& f : lines)
+      if (f.id != "overlap") f.options.clear();
+    const auto tried = *withTriedRemedies(session, demo.assets, lines, cache);
+    const auto line =
+        std::find_if(tried.begin(), tried.end(), [](const Finding& f) { return f.id == "overlap"; });
+    ASSERT_TRUE(line != tried.end() && line->remedy);
+    const auto ways = *waysToMakeRoom(session, demo.assets, cache);
+    const Session offered = line->remedy->applied(session);
+    const auto taken = std::find_if(ways.ways.begin(), ways.ways.end(),
+                                    [&](const RoomWay& w) { return w.edit.applied(session) == offered; });
+    ASSERT_TRUE(taken != ways.ways.end()) << line->remedy->name();
+    for (const RoomWay& way : ways.ways) {
+      const auto after = *judgedSession(way.edit.applied(session), demo.assets, cache);
+      const bool mends = std::none_of(after.begin(), after.end(), [&](const Finding& f) {
+        const auto was =
+            std::find_if(tried.begin(), tried.end(), [&](const Finding& t) { return t.id == f.id; });
+        return f.id == "overlap" ? f.verdict != Verdict::Holds
+                                 : f.verdict > (was == tried.end() ? Verdict::Holds : was->verdict);
+      });
+      if (!mends) continue;
+      ++choices;
+      EXPECT_TRUE(taken->reaches);
+      EXPECT_LE(taken->cost.sum(), way.cost.sum()) << line->remedy->name() << " against " << way.name;
+    }
   }
-  EXPECT_GE(ways.size(), 2u) << "there was something to choose from";
+  EXPECT_GE(choices, 2) << "there was something to choose from";
+}
+
+// What fires where the kick does is the pair's ducking whatever it is made of: a way stands in its place, and
+// what fires elsewhere stays.
+TEST(Ways, ASilentCopyOfTheKickIsLeftOut) {
+  const demo::Demo& demo = theDemo();
+  StepCache cache;
+  const auto plain = *waysToMakeRoom(demo.session, demo.assets, cache);
+  Session s = demo.session;
+  Duck copy;
+  copy.id = 7, copy.on = true, copy.source.kind = TriggerKind::Drawn, copy.target.part = s.bass().id;
+  copy.curve.depthDb = 5.0;
+  for (const Hit& h : s.kick().hits) copy.source.hits.push_back({h.startQuarters + 0.004, h.velocity});
+  Duck between = copy;
+  between.id = 8;
+  for (TriggerHit& h : between.source.hits) h.startQuarters += 0.5;
+  s.ducks.push_back(copy);
+  const auto found = waysToMakeRoom(s, demo.assets, cache);
+  ASSERT_TRUE(found);
+  EXPECT_EQ(found->beforeDb, plain.beforeDb) << "judged without it";
+  for (const RoomWay& way : found->ways) EXPECT_FALSE(way.edit.applied(s).duck(7)->on) << way.name;
+  s.ducks.push_back(between);
+  const auto beside = waysToMakeRoom(s, demo.assets, cache);
+  ASSERT_TRUE(beside);
+  for (const RoomWay& way : beside->ways) {
+    EXPECT_FALSE(way.edit.applied(s).duck(7)->on) << way.name;
+    EXPECT_TRUE(way.edit.applied(s).duck(8)->on) << way.name;
+  }
+}
+
+// A ducking of the pair that was drawn keeps its shape in the way of its kind, and is another depth.
+TEST(Ways, ADrawnDuckingKeepsItsShape) {
+  const demo::Demo& demo = theDemo();
+  Session s = demo.session;
+  s.duck().on = true, s.duck().curve.depthDb = 1.0;
+  s.duck().curve.release = TimeValue::milliseconds(217), s.duck().curve.lasts = CurveLasts::AsSet;
+  StepCache cache;
+  const auto found = waysToMakeRoom(s, demo.assets, cache);
+  ASSERT_TRUE(found);
+  int kept = 0;
+  for (const RoomWay& way : found->ways) {
+    if (way.kind != WayKind::Full && way.kind != WayKind::LowBand) continue;
+    Duck deeper = s.duck();
+    deeper.curve.depthDb = way.edit.applied(s).duck().curve.depthDb;
+    const bool same = way.edit.applied(s).duck() == deeper;
+    EXPECT_EQ(same, way.kind == WayKind::Full) << way.name;
+    kept += same;
+  }
+  EXPECT_EQ(kept, 1);
 }
 
 TEST(Ways, WithoutAKickOrABassItSaysWhy) {

@@ -117,7 +117,7 @@ void WaysPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const QString goal =
       QString(
-          "Each to the same goal: the bass %1 under the kick at every hit, %2 without the kick's own ducking.")
+          "Each to the same goal: the bass %1 under the kick at every hit, %2 without what ducks it there now.")
           .arg(dbText(-found_.goalDb, 1, false), dbText(found_.beforeDb));
   if (!drawHead(p, goal)) return;
   for (int n = 1; n <= static_cast<int>(count()); ++n) drawCell(p, n);

@@ -4,47 +4,13 @@
 #include <cmath>
 
 #include "core/ledger/lines.h"
-#include "core/ledger/ways.h"
 #include "core/session/edits/ducks.h"
 #include "core/theory/text.h"
 
 namespace heft {
 namespace {
 
-// Each kind of ducking at the strengths that may do, some decibels over what it takes, since a dip only reaches
-// its depth for a part of the kick. What ducks already goes deeper.
-void addWays(const LedgerView& v, Finding& f) {
-  constexpr double kLeastWayDb = 2.0;
-  const bool ducks = v.session.ducksBass();
-  const double had = ducks ? v.session.duck().curve.depthDb : 0.0, lacks = f.value - v.limits.overlapHolds;
-  auto depth = [&](double more) {
-    return std::clamp(std::ceil(2.0 * (lacks + more)) / 2.0 + had, kLeastWayDb, kDeepestWayDb);
-  };
-  auto offer = [&](WayKind kind, double by, const std::string& words) {
-    f.options.push_back(remedyOf("Duck", makeRoomBy(v.session, kind, by, 0.0), words));
-    f.options.back().way = static_cast<int>(kind);
-  };
-  if (!ducks) {
-    f.gentlest = true;
-    for (const double more : {1.0, 2.5, 6.0, 12.0})
-      offer(WayKind::LowBand, depth(more),
-            "duck the bass's lows by " + formatNumber(depth(more), 1) + " dB under the kick");
-    for (const double within : {3.0, 0.0})
-      offer(WayKind::Mirror, within,
-            "mirror the kick in the bass, within " + formatNumber(within, 0) + " dB of the louder one");
-    const auto note = v.study.kick ? v.study.kick->landing.noteHz() : std::nullopt;
-    for (const double more : {4.0, 12.0})
-      if (note)
-        offer(WayKind::Bell, depth(more),
-              "duck the bass around " +
-                  pitchText(midiFromHz(*note, v.session.track.notes.a4Hz), v.session.track.notes) + " by " +
-                  formatNumber(depth(more), 1) + " dB under the kick");
-  }
-  for (const double more : {1.0, 2.5, 6.0, 12.0}) {
-    f.options.push_back(remedyOf("Duck", duckBy(v.session, depth(more))));
-    f.options.back().way = static_cast<int>(WayKind::Full);
-  }
-}
+constexpr double kDeepestDb = 36.0;
 
 void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   const HitFacts* worst = nullptr;
@@ -62,7 +28,13 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   f.measured =
       !worst->bassReKickDb ? "no bass under any hit" : "bass to kick " + signedDb(f.value) + ", below 150 Hz";
   f.target = "below " + plainDb(v.limits.overlapHolds);
-  if (f.verdict != Verdict::Holds) addWays(v, f);
+  if (f.verdict != Verdict::Holds) {
+    // Where another line's move needs it beside itself; by itself it is mended by the ways.
+    const double had = v.session.ducksBass() ? v.session.duck().curve.depthDb : 0.0;
+    const double lacks = std::ceil(2.0 * (f.value - v.limits.overlapHolds)) / 2.0;
+    f.byWaysToMakeRoom = true;
+    f.options = {remedyOf("Duck", duckBy(v.session, std::min(kDeepestDb, had + lacks + 1.0)))};
+  }
   out.push_back(f);
 }
 

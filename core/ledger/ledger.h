@@ -23,7 +23,6 @@ struct Remedy {
   std::vector<Edit> moves;  ///< what it does besides levels, one after the other
   LaneLevels levels = {};   ///< what it does to levels, which add up where moves follow each other
   std::string price = {};   ///< what it costs, where another line gets worse by it; empty: nothing
-  int way = 0;              ///< options of one number are one way at several strengths
 
   std::string move() const;  ///< without levels: "tune kick to A1"; may be empty
   Edit edit() const;         ///< all of it, named for Undo: "tune kick to A1, lower bass by 2 dB"
@@ -42,9 +41,8 @@ struct Finding {
   std::string unit;
   /// Moves that might mend it, the likeliest first. Whether one does is not known before it was tried.
   std::vector<Remedy> options;
-  /// Of the ways that help without a price the one that costs the bass least (ways.h) is offered, not the
-  /// first.
-  bool gentlest = false;
+  /// Before these come the ways to make room (ways.h), the cheapest first: they are solved when it is tried.
+  bool byWaysToMakeRoom = false;
   /// The one that was tried on a copy and made the whole better (remedies.h).
   std::optional<Remedy> remedy;
   bool tried = false;      ///< its options were tried: no remedy means that only the ear can decide

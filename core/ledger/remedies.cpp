@@ -88,6 +88,7 @@ struct Bench {
   const std::stop_token& stop;
   References references;
   std::vector<std::pair<Session, std::vector<Finding>>> known = {};
+  std::optional<std::vector<Remedy>> waysToMakeRoom = {};  // solved once
 };
 
 Result<Trial> tried(Bench& b, Remedy remedy) {
@@ -115,7 +116,6 @@ Result<Trial> tried(Bench& b, Remedy remedy) {
 Remedy bothOf(const Remedy& first, const Remedy& then) {
   Remedy out{first.label, first.moves, first.levels + then.levels};
   out.moves.insert(out.moves.end(), then.moves.begin(), then.moves.end());
-  out.way = first.way;
   return out;
 }
 
@@ -160,43 +160,50 @@ Result<Trial> setRight(Bench& b, Trial trial) {
   return trial;
 }
 
-// Of trials that help a line most the one that costs the bass least.
-Result<std::optional<Remedy>> gentlestOf(Bench& b, const Finding& line, std::vector<Trial> helping) {
-  const auto before = render(b.session, b.assets, b.cache, b.stop);
-  if (!before) return Fail(before.error());
-  std::optional<Remedy> best;
-  std::pair<Verdict, double> least;
-  for (Trial& t : helping) {
-    const auto after = render(t.next, b.assets, b.cache, b.stop);
-    if (!after) return Fail(after.error());
-    const std::pair cost(stillAt(t.after, line), costBetween(*before, *after, b.cache).sum());
-    if (!best || cost < least) best = std::move(t.remedy), least = cost;
+const char* labelOf(WayKind kind) {
+  switch (kind) {
+    case WayKind::Octave:
+      return "Octave";
+    case WayKind::Shorter:
+      return "Trim";
+    case WayKind::Align:
+      return "Align";
+    case WayKind::Together:
+      return "Make room";
+    default:
+      return "Duck";
   }
-  return best;
+}
+
+// What may mend a line, in the order in which it is tried. Errors: Cancelled.
+Result<std::vector<Remedy>> optionsOf(Bench& b, const Finding& line) {
+  if (!line.byWaysToMakeRoom) return line.options;
+  if (!b.waysToMakeRoom) {
+    b.waysToMakeRoom.emplace();
+    const auto ways = waysToMakeRoom(b.session, b.assets, b.cache, b.stop);
+    if (!ways && ways.error().kind == ErrorKind::Cancelled) return Fail(ways.error());
+    if (ways)
+      for (const RoomWay& way : ways->ways) b.waysToMakeRoom->push_back({labelOf(way.kind), {way.edit}});
+  }
+  auto out = *b.waysToMakeRoom;
+  out.insert(out.end(), line.options.begin(), line.options.end());
+  return out;
 }
 
 // The option that helps, or nothing. Errors: Cancelled.
 Result<std::optional<Remedy>> helpful(Bench& b, const Finding& line, Asked asked) {
   std::optional<Trial> priced;
-  std::vector<Trial> free;
-  for (const Remedy& option : line.options) {
-    auto isKnown = [&](const Trial& t) {
-      return t.remedy.way == option.way && stillAt(t.after, line) == Verdict::Holds;
-    };
-    if (line.gentlest && std::any_of(free.begin(), free.end(), isKnown)) continue;
+  const auto options = optionsOf(b, line);
+  if (!options) return Fail(options.error());
+  for (const Remedy& option : *options) {
     auto trial = tried(b, option);
     if (trial && stillAt(trial->after, line) < line.verdict && !trial->costs.empty())
       trial = setRight(b, std::move(*trial));
     if (!trial) return Fail(trial.error());
     if (!helps(b, line, *trial, asked)) continue;
-    if (!trial->costs.empty()) {
-      if (!priced) priced = std::move(*trial);
-      continue;
-    }
-    if (!line.gentlest) return std::optional<Remedy>(std::move(trial->remedy));
-    free.push_back(std::move(*trial));
+    if (trial->costs.empty()) return std::optional<Remedy>(std::move(trial->remedy));
+    if (!priced) priced = std::move(*trial);
   }
-  if (!free.empty()) return gentlestOf(b, line, std::move(free));
   if (!priced) return std::optional<Remedy>();
   const size_t more = priced->costs.size() - 1;
   priced->remedy.price = priced->costs.front();

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "core/ledger/study_hits.h"
 #include "core/render/figure_steps.h"
@@ -13,28 +14,44 @@
 namespace heft {
 namespace {
 
-constexpr double kStepDb = 0.5, kCrossoverHz = 120.0, kBellOctaves = 1.0;
+constexpr double kStepDb = 0.5;
+// A copy of the kick fires where the kick does, but for how a detector sees its strike; a stray hit or two are
+// none the less a copy. A loop with other drums in it is none.
+constexpr double kSameHitMs = 15.0, kMostAreHits = 0.9;
 
-Edit leaveOutPairDucking() {
-  return {"", [](Session& s) {
-            for (Duck& d : s.ducks)
-              if (s.isOfPair(d)) d.on = false;
-          }};
+// What ducks the bass at the kick's hits: by them, or by something that fires just there.
+std::set<int> duckingsAtKick(const Session& session, const Stems& stems) {
+  const auto& hits = stems.hitFrames();
+  const double near = kSameHitMs / 1000.0 * stems.sampleRate, loop = static_cast<double>(stems.frames);
+  auto isAtAHit = [&](const Trigger& t) {
+    return std::any_of(hits.begin(), hits.end(),
+                       [&](double hit) { return std::abs(std::remainder(t.frame - hit, loop)) <= near; });
+  };
+  std::set<int> out;
+  for (const Duck& d : session.ducks) {
+    if (session.isOfPair(d)) out.insert(d.id);
+    if (!d.acts() || d.target.kind == DuckTargetKind::Backing || d.target.part != session.bass().id) continue;
+    for (const ResolvedDuck& r : stems.ducks) {
+      if (r.id != d.id || r.triggers.empty()) continue;
+      const auto at = std::count_if(r.triggers.begin(), r.triggers.end(), isAtAHit);
+      if (static_cast<double>(at) >= kMostAreHits * static_cast<double>(r.triggers.size())) out.insert(d.id);
+    }
+  }
+  return out;
 }
 
-Session withoutPairDucking(const Session& session) {
-  return leaveOutPairDucking().applied(session);
+Edit leaveOutDuckings(std::set<int> ids) {
+  return {"", [ids = std::move(ids)](Session& s) {
+            for (Duck& d : s.ducks)
+              if (ids.contains(d.id)) d.on = false;
+          }};
 }
 
 // The session, its kick's sound and what a copy of it comes to.
 class RoomSolver {
  public:
   RoomSolver(const Session& session, const Assets& assets, StepCache& cache, std::stop_token stop)
-      : had_(session),
-        session_(withoutPairDucking(session)),
-        assets_(assets),
-        cache_(cache),
-        stop_(std::move(stop)) {}
+      : had_(session), session_(session), assets_(assets), cache_(cache), stop_(std::move(stop)) {}
 
   struct Tried {
     Stems stems;
@@ -53,12 +70,16 @@ class RoomSolver {
   }
 
   Result<void> begin() {
+    const auto stems = render(had_, assets_, cache_, stop_);
+    if (!stems) return Fail(stems.error());
+    leaveOut_ = leaveOutDuckings(duckingsAtKick(had_, *stems));
+    session_ = leaveOut_.applied(had_);
     auto now = tried(session_);
     if (!now) return Fail(now.error());
     if (now->room.worstDb() <= RoomFacts::kNothing)
       return badUsage("there is no bass under any kick: nothing is in its way");
     if (now->room.worstDb() <= goalDb())
-      return badUsage("the bass leaves room at every kick without being ducked by its hits: " +
+      return badUsage("the bass leaves room at every kick without being ducked at its hits: " +
                       formatNumber(now->room.worstDb(), 1) + " dB to the kick where it is worst, " +
                       formatNumber(goalDb(), 0) + " dB are wanted");
     before_ = now->room;
@@ -74,7 +95,7 @@ class RoomSolver {
     if (!t) return std::nullopt;
     // What was ducked until now is no part of it.
     const bool ducked = had_ != session_;
-    RoomWay out{kind, name, ducked ? allOf("", {leaveOutPairDucking(), std::move(edit)}) : std::move(edit)};
+    RoomWay out{kind, name, ducked ? allOf("", {leaveOut_, std::move(edit)}) : std::move(edit)};
     out.edit.name = "make room: " + name;
     out.worstDb = t->room.worstDb(), out.reaches = out.worstDb <= goalDb();
     out.kickLevel = t->room.kickLevel, out.bassLevel = t->room.bassLevel;
@@ -86,27 +107,38 @@ class RoomSolver {
   double goalDb() const { return Limits().overlapHolds; }
   const RoomFacts& before() const { return before_; }
   const Session& session() const { return session_; }
+  const Session& had() const { return had_; }
   bool stopped() const { return stop_.stop_requested(); }
   std::shared_ptr<const SoundFacts> kick(const Session& s) const {
     return SoundSteps(assets_, cache_, s.track.sampleRate).kickFacts(s.kick(), s.track);
   }
 
-  // The least of `low` to `high` that reaches the goal, where more reaches further; nothing where none does.
-  std::optional<double> least(double low, double high, const std::function<Edit(double)>& by) const {
-    const auto most = worst(by(high).applied(session_));
-    if (!most || *most > goalDb()) return std::nullopt;
-    while (high - low > kStepDb && !stopped()) {
-      const double middle = 0.5 * (low + high);
-      const auto at = worst(by(middle).applied(session_));
-      if (!at) return std::nullopt;
-      (*at <= goalDb() ? high : low) = middle;
+  // The fewest of 1 to `most` steps of kStepDb that reach the goal, where more reach further and none leaves
+  // `without` dB; nothing where all do not. Looked for where a line through what is known crosses the goal,
+  // then by halves.
+  std::optional<int> fewest(int most, double without, const std::function<Edit(int)>& by) const {
+    constexpr int kByTheLine = 4;
+    constexpr double kFirstSlope = 0.8;  // of what a dip takes, what is gone over the kick's body
+    int low = 0, high = most + 1;
+    double atLow = without, slope = kFirstSlope * kStepDb;
+    for (int turn = 0; high - low > 1 && !stopped(); ++turn) {
+      const int crossing = low + static_cast<int>(std::ceil(std::min(200.0, (atLow - goalDb()) / slope)));
+      const int at = std::clamp(turn < kByTheLine ? crossing : (low + high) / 2, low + 1, high - 1);
+      const auto there = worst(by(at).applied(session_));
+      if (!there) return std::nullopt;
+      slope = std::max(1e-3, (atLow - *there) / (at - low));
+      if (*there <= goalDb())
+        high = at;
+      else
+        low = at, atLow = *there;
     }
-    return std::ceil(high / kStepDb - 1e-9) * kStepDb;
+    return high > most ? std::nullopt : std::optional(high);
   }
 
  private:
   const Session& had_;
-  const Session session_;  ///< without the pair's ducking: each way stands for itself
+  Session session_;  ///< without what ducks at the kick's hits: each way stands for itself
+  Edit leaveOut_;
   const Assets& assets_;
   StepCache& cache_;
   std::stop_token stop_;
@@ -115,12 +147,13 @@ class RoomSolver {
   Stems now_;
 };
 
-std::optional<double> lufsOf(const Stem& lane, double rate, StepCache& cache) {
-  const auto facts = laneProgramme(lane, rate, cache);
-  return facts ? facts->integratedLufs : std::nullopt;
-}
-
 using Found = std::optional<RoomWay>;
+
+// Those that reach the goal by cost, then the others by how near they come.
+bool isCheaper(const RoomWay& a, const RoomWay& b) {
+  if (a.reaches != b.reaches) return a.reaches;
+  return a.reaches ? a.cost.sum() < b.cost.sum() : a.worstDb < b.worstDb;
+}
 
 bool isRecorded(const Part& part) {
   return std::any_of(part.layers.begin(), part.layers.end(),
@@ -133,47 +166,63 @@ Edit shiftBass(const Session& s, int semitones) {
   });
 }
 
-// Bass or kick an octave away: the one that reaches with the least, else the one that comes nearest.
-Found octaveWay(const RoomSolver& solver) {
-  const Session& s = solver.session();
-  Found best;
-  auto take = [&](Found way) {
-    if (way && (!best || std::pair(!way->reaches, way->worstDb) < std::pair(!best->reaches, best->worstDb)))
-      best = std::move(way);
-  };
-  for (const int by : {12, -12}) {
-    WayCost cost;
-    if (isRecorded(s.bass())) cost.shiftSemitones = 12.0;
-    take(solver.judged(WayKind::Octave, std::string("bass an octave ") + (by > 0 ? "up" : "down"),
-                       shiftBass(s, by), cost));
-    const auto kick = solver.kick(s);
-    if (!kick || !kick->landing.noteHz()) continue;
-    const double from = midiFromHz(*kick->landing.noteHz(), s.track.notes.a4Hz);
-    const int to = static_cast<int>(std::lround(from)) + by;
-    if (to < 12 || to > 80) continue;
-    WayCost kickCost;
-    if (isRecorded(s.kick())) kickCost.shiftSemitones = 12.0;
-    take(solver.judged(WayKind::Octave, std::string("kick an octave ") + (by > 0 ? "up" : "down"),
-                       tunePart(s.kick(), from, to, s.track.notes), kickCost));
+struct RoomMove {
+  std::string name;
+  Edit edit;
+  WayCost cost = {};
+};
+
+// The first that reaches, else the one that comes nearest; what it costs is measured of that one alone.
+Found firstThatReaches(const RoomSolver& solver, WayKind kind, const std::vector<RoomMove>& moves) {
+  const RoomMove* chosen = nullptr;
+  std::optional<double> least;
+  for (const RoomMove& move : moves) {
+    const auto at = solver.worst(move.edit.applied(solver.session()));
+    if (!at || (least && *at >= *least)) continue;
+    chosen = &move, least = at;
+    if (*at <= solver.goalDb()) break;
   }
-  return best;
+  if (!chosen) return std::nullopt;
+  return solver.judged(kind, chosen->name, chosen->edit, chosen->cost);
 }
 
-Found shorterWay(const RoomSolver& solver) {
+// Bass or kick an octave away.
+Found octaveWay(const RoomSolver& solver) {
   const Session& s = solver.session();
   const auto kick = solver.kick(s);
-  if (!kick) return std::nullopt;
-  Found best;
+  const auto kickHz = kick ? kick->landing.noteHz() : std::nullopt;
+  std::vector<RoomMove> moves;
+  for (const int by : {12, -12}) {
+    const std::string words = std::string(" an octave ") + (by > 0 ? "up" : "down");
+    moves.push_back({"bass" + words, shiftBass(s, by), {.shiftSemitones = isRecorded(s.bass()) ? 12.0 : 0.0}});
+    if (!kickHz) continue;
+    const double from = midiFromHz(*kickHz, s.track.notes.a4Hz);
+    const int to = static_cast<int>(std::lround(from)) + by;
+    if (to >= 12 && to <= 80)
+      moves.push_back({"kick" + words,
+                       tunePart(s.kick(), from, to, s.track.notes),
+                       {.shiftSemitones = isRecorded(s.kick()) ? 12.0 : 0.0}});
+  }
+  // A voice that is built goes there for nothing.
+  std::stable_sort(moves.begin(), moves.end(), [](const RoomMove& a, const RoomMove& b) {
+    return a.cost.shiftSemitones < b.cost.shiftSemitones;
+  });
+  return firstThatReaches(solver, WayKind::Octave, moves);
+}
+
+// The kick trimmed to note values, the longest first.
+std::vector<RoomMove> trims(const RoomSolver& solver) {
+  const Session& s = solver.session();
+  const auto kick = solver.kick(s);
+  std::vector<RoomMove> out;
   for (const auto& length : {TimeValue::note(1, 8), TimeValue::note(3, 32), TimeValue::note(1, 16),
                              TimeValue::note(3, 64), TimeValue::note(1, 32)}) {
     const double ms = length.toMs(s.track.tempoBpm);
-    if (ms >= kick->tailMs || ms < 40.0) continue;
-    Found way = solver.judged(WayKind::Shorter, "kick trimmed to " + length.text(), trimPart(s.kick(), length),
-                              {.shorterMs = kick->tailMs - ms});
-    if (way && way->reaches) return way;
-    if (way && (!best || way->worstDb < best->worstDb)) best = std::move(way);
+    if (kick && ms < kick->tailMs && ms >= 40.0)
+      out.push_back(
+          {"kick trimmed to " + length.text(), trimPart(s.kick(), length), {.shorterMs = kick->tailMs - ms}});
   }
-  return best;
+  return out;
 }
 
 Found alignWay(const RoomSolver& solver, const Assets& assets, StepCache& cache) {
@@ -193,7 +242,7 @@ std::string duckWay(WayKind kind, double by, double bellMidi, const NoteStyle& s
     case WayKind::Bell:
       return "a bell at " + pitchText(bellMidi, style) + ", " + depth + " deep";
     case WayKind::LowBand:
-      return "below " + formatNumber(kCrossoverHz, 0) + " Hz by " + depth;
+      return "below " + formatNumber(kWayCrossoverHz, 0) + " Hz by " + depth;
     case WayKind::Mirror:
       return "a mirror within " + depth;
     default:
@@ -210,78 +259,59 @@ Found duckingWay(const RoomSolver& solver, WayKind kind) {
   // A mirror takes more the less both may add up to.
   constexpr double kWidest = 6.0;
   const bool mirror = kind == WayKind::Mirror;
-  auto by = [&](double depth) { return makeRoomBy(s, kind, mirror ? kWidest - depth : depth, midi); };
-  const double most = mirror ? kWidest : kDeepestWayDb;
-  const double depth = solver.least(0.0, most, by).value_or(most);
-  return solver.judged(kind, duckWay(kind, mirror ? kWidest - depth : depth, midi, s.track.notes), by(depth));
+  auto valueOf = [&](int steps) { return mirror ? kWidest - steps * kStepDb : steps * kStepDb; };
+  const int most = static_cast<int>(std::lround((mirror ? kWidest : kDeepestWayDb) / kStepDb));
+  auto shaped = [&](DuckShape shape) -> Found {
+    auto by = [&](int steps) { return makeRoomBy(solver.had(), kind, valueOf(steps), shape); };
+    const auto steps = solver.fewest(most, solver.before().worstDb(), by);
+    if (!steps && shape == DuckShape::Kept) return std::nullopt;
+    const double value = valueOf(steps.value_or(most));
+    return solver.judged(kind, duckWay(kind, value, midi, s.track.notes), by(steps.value_or(most)));
+  };
+  if (isDuckedBy(solver.had(), kind))
+    if (auto kept = shaped(DuckShape::Kept)) return kept;
+  return shaped(DuckShape::Plain);
 }
 
-// What helps most without a ducking and the best ducking: the one whole, the other as far as it then takes.
-Found togetherWay(const RoomSolver& solver, const std::vector<RoomWay>& ways) {
-  const RoomWay *still = nullptr, *duck = nullptr;
-  auto isBetterDuck = [&](const RoomWay& way) {
-    return !duck || std::pair(!way.reaches, way.cost.sum()) < std::pair(!duck->reaches, duck->cost.sum());
-  };
-  for (const RoomWay& way : ways) {
-    const bool ducks = way.kind == WayKind::Bell || way.kind == WayKind::LowBand || way.kind == WayKind::Full;
-    if (ducks && isBetterDuck(way)) duck = &way;
-    if (!ducks && way.kind != WayKind::Mirror && (!still || way.worstDb < still->worstDb)) still = &way;
-  }
-  if (!still || !duck) return std::nullopt;
-  const Session base = still->edit.applied(solver.session());
+// A move without a ducking whole, and a ducking as far as it then takes.
+Found bothWays(const RoomSolver& solver, const RoomMove& still, WayKind duck) {
+  const Session base = still.edit.applied(solver.session());
   const auto kick = solver.kick(base);
   const auto note = kick ? kick->landing.noteHz() : std::nullopt;
-  if (duck->kind == WayKind::Bell && !note) return std::nullopt;
+  const auto without = solver.worst(base);
+  if (!without || (duck == WayKind::Bell && !note)) return std::nullopt;
   const double midi = note ? midiFromHz(*note, base.track.notes.a4Hz) : lowTonic(base.track.key);
-  auto both = [&](double depth) {
-    return allOf("", {still->edit, makeRoomBy(solver.session(), duck->kind, depth, midi)});
+  auto both = [&](int steps) {
+    return allOf("", {still.edit, makeRoomBy(solver.had(), duck, steps * kStepDb, DuckShape::Plain)});
   };
-  const double depth = solver.least(0.0, kDeepestWayDb, both).value_or(kDeepestWayDb);
+  constexpr int kMost = static_cast<int>(kDeepestWayDb / kStepDb);
+  const int steps = solver.fewest(kMost, *without, both).value_or(kMost);
   return solver.judged(WayKind::Together,
-                       still->name + " and " + duckWay(duck->kind, depth, midi, base.track.notes), both(depth),
-                       {.shiftSemitones = still->cost.shiftSemitones, .shorterMs = still->cost.shorterMs});
+                       still.name + " and " + duckWay(duck, steps * kStepDb, midi, base.track.notes),
+                       both(steps), still.cost);
+}
+
+// The cheapest that reaches of the best ducking and each move without one, a milder trim too; else the nearest.
+Found togetherWay(const RoomSolver& solver, const std::vector<RoomWay>& ways) {
+  const RoomWay* duck = nullptr;
+  std::vector<RoomMove> stills = trims(solver);
+  if (stills.size() > 2) stills = {stills.front(), stills[stills.size() / 2]};
+  for (const RoomWay& way : ways) {
+    const bool ducks = way.kind == WayKind::Bell || way.kind == WayKind::LowBand || way.kind == WayKind::Full;
+    if (ducks && (!duck || isCheaper(way, *duck))) duck = &way;
+    const auto known = [&](const RoomMove& m) { return m.name == way.name; };
+    if (!ducks && way.kind != WayKind::Mirror && std::none_of(stills.begin(), stills.end(), known))
+      stills.push_back({way.name, way.edit, way.cost});
+  }
+  Found best;
+  for (const RoomMove& still : stills) {
+    Found way = duck ? bothWays(solver, still, duck->kind) : std::nullopt;
+    if (way && (!best || isCheaper(*way, *best))) best = std::move(way);
+  }
+  return best;
 }
 
 }  // namespace
-
-WayCost costBetween(const Stems& before, const Stems& after, StepCache& cache) {
-  WayCost out;
-  const double rate = after.sampleRate;
-  const auto had = lufsOf(before.bass(), rate, cache), has = lufsOf(after.bass(), rate, cache);
-  if (had && has) out.loudnessLostDb = *had - *has;
-  std::vector<Trigger> hits;
-  for (const double f : after.hitFrames()) hits.push_back({f});
-  const auto dip = measureDip(after.gain().wrapped(0, 0, after.frames), hits, rate, true);
-  for (const TriggerFacts& f : dip.each) out.under3DbMs += f.under3DbMs / static_cast<double>(dip.each.size());
-  const auto was = laneProgramme(before.sum, rate, cache), sum = laneProgramme(after.sum, rate, cache);
-  if (sum && was) out.peakDb = sum->truePeakDbtp - was->truePeakDbtp;
-  return out;
-}
-
-double WayCost::sum() const {
-  return std::max(0.0, loudnessLostDb) + under3DbMs / 100.0 + 0.5 * shiftSemitones + shorterMs / 100.0 +
-         std::max(0.0, peakDb);
-}
-
-Edit makeRoomBy(const Session& session, WayKind kind, double by, double bellMidi) {
-  return {"make room", [fresh = freshDuckId(session), kind, by, bellMidi](Session& s) {
-            if (!s.isOfPair(s.duck())) {
-              if (s.ducks.size() >= kMostDucks) return;
-              Duck added;
-              added.id = fresh, added.source.part = s.kick().id, added.target.part = s.bass().id;
-              s.ducks.insert(s.ducks.begin(), added);
-            }
-            Duck& d = s.duck();
-            const Duck plain;
-            d.on = true, d.amount = 1.0, d.curve = plain.curve, d.band = plain.band;
-            d.movement = kind == WayKind::Mirror ? Movement::Mirror : Movement::Curve;
-            d.curve.depthDb = by, d.curve.lasts = CurveLasts::AsSource;
-            if (kind == WayKind::Mirror) d.mirror = plain.mirror, d.mirror.withinDb = by;
-            if (kind == WayKind::LowBand) d.band.kind = DuckBandKind::Below, d.band.belowHz = kCrossoverHz;
-            if (kind == WayKind::Bell)
-              d.band.kind = DuckBandKind::Bell, d.band.at = BellAt::Source, d.band.octaves = kBellOctaves;
-          }};
-}
 
 Result<RoomWays> waysToMakeRoom(const Session& session, const Assets& assets, StepCache& cache,
                                 std::stop_token stop, const std::function<void(double)>& progress) {
@@ -290,23 +320,21 @@ Result<RoomWays> waysToMakeRoom(const Session& session, const Assets& assets, St
   RoomWays out;
   out.goalDb = solver.goalDb(), out.beforeDb = solver.before().worstDb();
   out.kickBefore = solver.before().kickLevel, out.bassBefore = solver.before().bassLevel;
-  const std::vector<std::function<Found()>> kinds = {[&] { return octaveWay(solver); },
-                                                     [&] { return shorterWay(solver); },
-                                                     [&] { return alignWay(solver, assets, cache); },
-                                                     [&] { return duckingWay(solver, WayKind::Bell); },
-                                                     [&] { return duckingWay(solver, WayKind::LowBand); },
-                                                     [&] { return duckingWay(solver, WayKind::Full); },
-                                                     [&] { return duckingWay(solver, WayKind::Mirror); },
-                                                     [&] { return togetherWay(solver, out.ways); }};
+  const std::vector<std::function<Found()>> kinds = {
+      [&] { return octaveWay(solver); },
+      [&] { return firstThatReaches(solver, WayKind::Shorter, trims(solver)); },
+      [&] { return alignWay(solver, assets, cache); },
+      [&] { return duckingWay(solver, WayKind::Bell); },
+      [&] { return duckingWay(solver, WayKind::LowBand); },
+      [&] { return duckingWay(solver, WayKind::Full); },
+      [&] { return duckingWay(solver, WayKind::Mirror); },
+      [&] { return togetherWay(solver, out.ways); }};
   for (size_t i = 0; i < kinds.size(); ++i) {
     if (auto way = kinds[i]()) out.ways.push_back(std::move(*way));
     if (stop.stop_requested()) return cancelled();
     if (progress) progress(static_cast<double>(i + 1) / static_cast<double>(kinds.size()));
   }
-  std::stable_sort(out.ways.begin(), out.ways.end(), [](const RoomWay& a, const RoomWay& b) {
-    if (a.reaches != b.reaches) return a.reaches;
-    return a.reaches ? a.cost.sum() < b.cost.sum() : a.worstDb < b.worstDb;
-  });
+  std::stable_sort(out.ways.begin(), out.ways.end(), isCheaper);
   return out;
 }
 

@@ -10,6 +10,8 @@ namespace heft {
 
 /// Further than this no way ducks, dB.
 inline constexpr double kDeepestWayDb = 36.0;
+/// What is the lows where a way ducks them.
+inline constexpr double kWayCrossoverHz = 120.0;
 
 enum class WayKind { Octave, Shorter, Align, Bell, LowBand, Full, Mirror, Together };
 
@@ -49,16 +51,23 @@ struct RoomWays {
 
 /// The gentlest of each kind that brings the bass under the kick by `Limits::overlapHolds` at every hit:
 /// octaves of kick and bass, a shorter kick, lining up, a bell at the kick's landing, what lies below 120 Hz,
-/// all of the bass, a mirror, and the best ducking with what helps most beside it. Duckings are solved by
-/// halving to half a decibel. Each way stands for itself: it is judged without the bass's own ducking by the
-/// kick, and takes that out when it is taken. `progress`: 0 to 1. Cost: some forty renders of what an edit
-/// touches. Errors: Cancelled; BadUsage without a kick, a bass or hits, and where the goal is reached without
-/// that ducking. What ducks the bass by something else stays.
+/// all of the bass, a mirror, and the best ducking with what helps most beside it. Duckings are solved to half
+/// a decibel. Each way stands for itself: it is judged without what ducks the bass at the kick's hits, be it
+/// the kick, a silent copy of it or notes of a file, and takes that out when it is taken; a drawn ducking of
+/// the pair keeps its shape in the way of its kind where that can reach. What ducks the bass at other moments
+/// stays. `progress`: 0 to 1. Cost: some thirty renders of what an edit touches. Errors: Cancelled; BadUsage
+/// without a kick, a bass or hits, and where the goal is reached without that ducking.
 Result<RoomWays> waysToMakeRoom(const Session& session, const Assets& assets, StepCache& cache,
                                 std::stop_token stop = {}, const std::function<void(double)>& progress = {});
 
+/// Whether the pair is ducked in that way already, by a curve: then only its depth need be another.
+bool isDuckedBy(const Session& session, WayKind kind);
+
+/// Whether a drawn ducking of the pair keeps its shape where another depth of it is asked for.
+enum class DuckShape { Kept, Plain };
+
 /// A ducking of the bass by the kick of that kind and depth (of a mirror: what both stay within), in place of
-/// the one that is there.
-Edit makeRoomBy(const Session& session, WayKind kind, double depthDb, double bellMidi);
+/// the one that is there; one of that kind that acts can keep its shape.
+Edit makeRoomBy(const Session& session, WayKind kind, double depthDb, DuckShape shape);
 
 }  // namespace heft

@@ -1,0 +1,73 @@
+// What a way to make room costs, and the ducking that it puts in its place.
+
+#include <algorithm>
+
+#include "core/ledger/ways.h"
+#include "core/render/figure_steps.h"
+#include "core/session/edits/ducks.h"
+
+namespace heft {
+namespace {
+
+constexpr double kBellOctaves = 1.0;
+
+std::optional<double> lufsOf(const Stem& lane, double rate, StepCache& cache) {
+  const auto facts = laneProgramme(lane, rate, cache);
+  return facts ? facts->integratedLufs : std::nullopt;
+}
+
+}  // namespace
+
+WayCost costBetween(const Stems& before, const Stems& after, StepCache& cache) {
+  WayCost out;
+  const double rate = after.sampleRate;
+  const auto had = lufsOf(before.bass(), rate, cache), has = lufsOf(after.bass(), rate, cache);
+  if (had && has) out.loudnessLostDb = *had - *has;
+  std::vector<Trigger> hits;
+  for (const double f : after.hitFrames()) hits.push_back({f});
+  const auto dip = measureDip(after.gain().wrapped(0, 0, after.frames), hits, rate, true);
+  for (const TriggerFacts& f : dip.each) out.under3DbMs += f.under3DbMs / static_cast<double>(dip.each.size());
+  const auto was = laneProgramme(before.sum, rate, cache), sum = laneProgramme(after.sum, rate, cache);
+  if (sum && was) out.peakDb = sum->truePeakDbtp - was->truePeakDbtp;
+  return out;
+}
+
+double WayCost::sum() const {
+  return std::max(0.0, loudnessLostDb) + under3DbMs / 100.0 + 0.5 * shiftSemitones + shorterMs / 100.0 +
+         std::max(0.0, peakDb);
+}
+
+Edit makeRoomBy(const Session& session, WayKind kind, double by, DuckShape shape) {
+  const bool keeps = shape == DuckShape::Kept && isDuckedBy(session, kind);
+  return {"make room", [fresh = freshDuckId(session), kind, by, keeps](Session& s) {
+            if (!s.isOfPair(s.duck())) {
+              if (s.ducks.size() >= kMostDucks) return;
+              Duck added;
+              added.id = fresh, added.source.part = s.kick().id, added.target.part = s.bass().id;
+              s.ducks.insert(s.ducks.begin(), added);
+            }
+            Duck& d = s.duck();
+            const Duck plain;
+            d.on = true, d.amount = 1.0;
+            if (keeps) return void(d.curve.depthDb = by);
+            d.curve = plain.curve, d.band = plain.band;
+            d.movement = kind == WayKind::Mirror ? Movement::Mirror : Movement::Curve;
+            d.curve.depthDb = by, d.curve.lasts = CurveLasts::AsSource;
+            if (kind == WayKind::Mirror) d.mirror = plain.mirror, d.mirror.withinDb = by;
+            if (kind == WayKind::LowBand) d.band.kind = DuckBandKind::Below, d.band.belowHz = kWayCrossoverHz;
+            if (kind == WayKind::Bell)
+              d.band.kind = DuckBandKind::Bell, d.band.at = BellAt::Source, d.band.octaves = kBellOctaves;
+          }};
+}
+
+bool isDuckedBy(const Session& session, WayKind kind) {
+  const Duck& d = session.duck();
+  if (!session.isOfPair(d) || !d.acts() || d.movement != Movement::Curve) return false;
+  return (kind == WayKind::Full && d.band.kind == DuckBandKind::All) ||
+         (kind == WayKind::LowBand && d.band.kind == DuckBandKind::Below &&
+          d.band.belowHz == kWayCrossoverHz) ||
+         (kind == WayKind::Bell && d.band.kind == DuckBandKind::Bell && d.band.at == BellAt::Source &&
+          d.band.octaves == kBellOctaves);
+}
+
+}  // namespace heft
