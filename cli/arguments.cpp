@@ -40,6 +40,14 @@ void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs
   t->add_option("-o", to->output, "the WAV to write; of a kit the folder")->required();
   runs.emplace_back(t, [to, common] { return tune(*to, *common); });
 
+  auto* s = app.add_subcommand("split", "strike and body of a sound as files that add up to it");
+  auto so = std::make_shared<SplitOptions>();
+  s->add_option("KICK", so->kick, "the sound")->required();
+  s->add_option("--at-ms", so->atMs, "where it is cut, ms after its onset (where its strike is over)");
+  s->add_option("--join-ms", so->joinMs, "over how long the one goes over into the other, ms (4)");
+  s->add_option("-o", so->folder, "the folder to write to")->required();
+  runs.emplace_back(s, [so] { return split(*so); });
+
   auto* k = app.add_subcommand("key", "key and tempo of loops and tracks");
   auto ko = std::make_shared<KeyOptions>();
   k->add_option("FILE", ko->files, "loops or tracks")->required();

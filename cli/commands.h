@@ -50,6 +50,9 @@ struct AlignOptions {
   std::string low, high, maxDelayMs, output;
   bool rotate = false, perNote = false, apply = false;
 };
+struct SplitOptions {
+  std::string kick, atMs, joinMs, folder;
+};
 struct DuckOptions {
   std::string bass, depth, attack, hold, release, method = "drawn";
   std::vector<std::string> triggers;  ///< audio, "x.mid[:NOTE,...]", or a CSV of times
@@ -79,6 +82,8 @@ Result<Json> compare(const CompareOptions& o);
 Result<Json> align(const AlignOptions& o);
 /// Of a session: each hit, and the ways with their figures; the best one applied where asked.
 Result<Json> alignSession(const AlignOptions& o);
+/// Strike and body as files that add up to the sound, sample for sample; what is there is not written over.
+Result<Json> split(const SplitOptions& o);
 Result<Json> duck(const DuckOptions& o);
 Result<Json> check(const std::string& session);
 /// The Ledger's remedies in working order, none that makes another line worse.

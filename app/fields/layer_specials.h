@@ -2,6 +2,7 @@
 /// Fields of the chosen layer that are more than a value: lengths and what they fall back on, figures beside
 /// them, choices that a key gives.
 
+#include "app/fields/value_fields.h"
 #include "app/stages/layer_choice.h"
 #include "app/widgets/value_field.h"
 
@@ -18,6 +19,12 @@ FieldSpec tailField(LayerChoice& choice);
 FieldSpec playsOnField(LayerChoice& choice);
 /// The sound that a body is made from.
 FieldSpec bodyField(LayerChoice& choice, const std::function<void()>& loadBody);
+/// Whether the recording plays whole or as strike and body, where it is cut, over how long the sides join, and
+/// how they meet.
+FieldSpec splitField(LayerChoice& choice);
+FieldSpec cutField(LayerChoice& choice, const OwnerNow& owner);
+FieldSpec joinField(LayerChoice& choice, const OwnerNow& owner);
+FieldSpec jointField(LayerChoice& choice);
 /// Notes of the key on which a built kick's fall could start.
 FieldSpec startOnField(LayerChoice& choice);
 

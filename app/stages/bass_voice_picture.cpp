@@ -8,6 +8,7 @@
 #include "app/theme/theme.h"
 #include "core/measure/equal_loudness.h"
 #include "core/session/edits/values.h"
+#include "core/session/pattern.h"
 #include "core/theory/text.h"
 
 namespace heft::app {

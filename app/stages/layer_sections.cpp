@@ -91,6 +91,15 @@ FieldSection hitsSection(LayerChoice& c, const Of& of, const std::string& kind) 
   return s;
 }
 
+FieldSection splitSection(LayerChoice& c, const Of& of) {
+  FieldSection s{"Split",
+                 whether(c, [](const Layer& l) { return l.recorded()->split.side != Side::Whole; }),
+                 {splitField(c)}};
+  if (c.layer()->recorded()->split.side == Side::Whole) return s;
+  append(s.fields, {cutField(c, of.owner), joinField(c, of.owner), jointField(c)});
+  return s;
+}
+
 FieldSection spaceSection(LayerChoice& c, const Of& of, const std::function<void()>& loadBody) {
   FieldSection s{"Space", of.anyOn({"shape.body_on", "shape.room.on"}), {bodyField(c, loadBody)}};
   append(s.fields, of.fields("shape.", spaceWords()));
@@ -209,6 +218,7 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
   }
   out.push_back(soundSection(c, of));
   out.push_back(hitsSection(c, of, kind));
+  if (layer->recorded() && !c.playsNotes()) out.push_back(splitSection(c, of));
   out.push_back(
       {"EQ", whether(c, [](const Layer& l) { return l.shape.eq.works(); }), of.fields("shape.eq.", eqWords())});
   out.push_back(

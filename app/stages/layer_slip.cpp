@@ -70,12 +70,12 @@ bool Slip::isChosen() const {
   return place_ == kBacking || (choice_.layer() && choice_.layer()->id == layer_);
 }
 
-// What the layer sounds like, as the render made it.
+// What the layer sounds like, as the render made it: a recording whole, a side of one as it is cut.
 void Slip::takeThumbnail() {
   const Layer* l = layerNow();
   if (l) setToolTip(tipText(QString::fromStdString(l->title()) + "\n" + kTip));
   const LayerSound* made = l ? document().layerSound(place_.id, layer_) : nullptr;
-  const bool recording = l ? !l->isBuilt() : place_ == kBacking;
+  const bool recording = l ? !l->isBuilt() && !isSide(*l) : place_ == kBacking;
   thumbnail_ = recording ? document().assets().sound(l ? l->asset() : document().session().backing.asset)
                : made    ? made->sound
                          : nullptr;
@@ -87,7 +87,9 @@ void Slip::takeNote() {
   const Layer* l = layerNow();
   const LayerSound* made = l ? document().layerSound(place_.id, layer_) : nullptr;
   const bool moved = l && playsHits() && landingTarget(*l);
-  if (moved)
+  if (l && l->recorded() && l->recorded()->split.side == Side::Strike)
+    note_ = "strike";
+  else if (moved)
     note_ = noteText(*landingTarget(*l));
   else if (!l || !l->recorded() || !made || !made->sound || !made->figures)
     note_.clear();

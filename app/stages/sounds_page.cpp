@@ -162,7 +162,10 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
 void SoundsPage::rebuild() {
   const Layer* l = choice_.layer();
   const int kind = l ? static_cast<int>(l->what.index()) + 1 : 0;
-  auto shown = [&] { return QString("%1 %2 %3").arg(choice_.place().id).arg(kind).arg(section_); };
+  const bool split = l && l->recorded() && l->recorded()->split.side != Side::Whole;
+  auto shown = [&] {
+    return QString("%1 %2 %3 %4").arg(choice_.place().id).arg(kind).arg(split).arg(section_);
+  };
   if (shown() == built_) return;
   sections_ = sectionsOf(choice_, [this] { loadBody(); });
   const auto has = [&](const QString& name) {

@@ -10,6 +10,7 @@
 #include "app/widgets/free_hand.h"
 #include "core/measure/levels.h"
 #include "core/render/sounds.h"
+#include "core/session/edits/split.h"
 #include "core/session/edits/values.h"
 #include "core/theory/text.h"
 
@@ -32,7 +33,7 @@ WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
 
 // As the render made it: a kick's layer as it is heard, a bass's as it was recorded.
 void WavePicture::takeSound() {
-  sound_.reset();
+  sound_.reset(), other_.reset();
   onsetSeconds_ = tailMs_ = 0.0;
   const Layer* l = choice_.layer();
   const Session& s = document().session();
@@ -44,6 +45,9 @@ void WavePicture::takeSound() {
     if (const LayerSound* made = document().layerSound(choice_.part().id, l->id))
       sound_ = made->sound, onsetSeconds_ = made->onsetSeconds,
       tailMs_ = made->figures ? made->figures->tailMs : 0.0;
+    const Layer* other = otherSideOf(choice_.part(), *l);
+    if (const LayerSound* made = other ? document().layerSound(choice_.part().id, other->id) : nullptr)
+      other_ = made->sound;
   } else if (l || choice_.isBacking()) {
     sound_ = document().assets().sound(l ? l->asset() : s.backing.asset);
     const Study* study = document().study();
@@ -55,7 +59,8 @@ void WavePicture::takeSound() {
 
 Axis WavePicture::timeAxis() const {
   if (heldTime_) return *heldTime_;
-  const double longest = sound_ ? std::max(60.0, (sound_->seconds() - onsetSeconds_) * 1000.0) : 100.0;
+  const double seconds = sound_ ? std::max(sound_->seconds(), other_ ? other_->seconds() : 0.0) : 0.0;
+  const double longest = sound_ ? std::max(60.0, (seconds - onsetSeconds_) * 1000.0) : 100.0;
   const double most = isKick() ? std::max(longest, 1.3 * lengthMs()) : longest;
   return {std::min(-0.02 * most, -1020.0 * onsetSeconds_), most, plot().left(), plot().right()};
 }
@@ -80,7 +85,36 @@ QPointF WavePicture::handle(Grip grip) const {
   if (grip == Grip::Start) return {timeAxis().pixel(first), low};
   if (grip == Grip::FadeIn) return {timeAxis().pixel(first + shape.fadeInMs) + 12, low};
   if (grip == Grip::FadeOut) return {timeAxis().pixel(endMs() - shape.fadeOutMs) - 6, low};
+  if (grip == Grip::Cut) return {timeAxis().pixel(split() ? split()->atMs : 0.0), plot().center().y()};
   return {timeAxis().pixel(lengthMs()), plot().top() + 6};
+}
+
+const SoundSide* WavePicture::split() const {
+  const Recorded* r = choice_.layer() ? choice_.layer()->recorded() : nullptr;
+  return r && isKick() && r->split.side != Side::Whole ? &r->split : nullptr;
+}
+
+// The cut as a line with the join hatched about it, and which side is which.
+void WavePicture::drawCut(QPainter& p) const {
+  if (!split()) return;
+  const Theme& t = theme();
+  const QRectF area = plot();
+  const double x = handle(Grip::Cut).x(), half = 0.5 * split()->joinMs;
+  const QRectF join(QPointF(timeAxis().pixel(split()->atMs - half), area.top() + 18),
+                    QPointF(timeAxis().pixel(split()->atMs + half), area.bottom() - 14));
+  p.fillRect(join, QBrush(t.muted, Qt::BDiagPattern));
+  p.setPen(QPen(t.ink, grip_ == Grip::Cut ? 2.0 : 1.0));
+  p.drawLine(QPointF(x, area.top() + 18), QPointF(x, area.bottom() - 14));
+  p.setFont(axisFont());
+  const bool strike = split()->side == Side::Strike;
+  auto side = [&](const QString& words, bool chosen, double at, Qt::Alignment align) {
+    drawLabel(p, QPointF(at, area.bottom() - 16), align | Qt::AlignBottom, words, chosen ? t.ink : t.muted,
+              t.panel);
+  };
+  const double wide = QFontMetricsF(axisFont()).horizontalAdvance("strike") + 12;
+  if (x - wide > area.left() - 40) side("strike", strike, x - 6, Qt::AlignRight);
+  side("body", !strike, x + 6, Qt::AlignLeft);
+  drawGrip(p, handle(Grip::Cut), grip_ == Grip::Cut, 3.5);
 }
 
 void WavePicture::drawHandles(QPainter& p) const {
@@ -146,21 +180,27 @@ void WavePicture::paintEvent(QPaintEvent*) {
     drawLabel(p, QPointF(x + 5, area.bottom() - 2), Qt::AlignLeft | Qt::AlignBottom, "1/16", t.muted, t.panel);
   }
   const auto& samples = louderChannel(*sound_);
-  const double peak = std::max(1e-6, peakOf(*sound_)), rate = sound_->sampleRate;
+  const double peak = std::max({1e-6, peakOf(*sound_), other_ ? peakOf(*other_) : 0.0}),
+               rate = sound_->sampleRate;
   const double perPixel = (time.to - time.from) / 1000.0 * rate / area.width();
-  drawWave(
-      p, area.left(), area.right(), area.center().y(), area.height() - 24,
-      (onsetSeconds_ + time.from / 1000.0) * rate, perPixel,
-      [&](int64_t i) {
-        return i >= 0 && i < static_cast<int64_t>(samples.size())
-                   ? static_cast<float>(samples[static_cast<size_t>(i)] / peak)
-                   : 0.0f;
-      },
-      placeColour(document().session(), choice_.place()));
+  auto wave = [&](const std::vector<float>& of, const QColor& ink) {
+    drawWave(
+        p, area.left(), area.right(), area.center().y(), area.height() - 24,
+        (onsetSeconds_ + time.from / 1000.0) * rate, perPixel,
+        [&](int64_t i) {
+          return i >= 0 && i < static_cast<int64_t>(of.size())
+                     ? static_cast<float>(of[static_cast<size_t>(i)] / peak)
+                     : 0.0f;
+        },
+        ink);
+  };
+  if (other_) wave(louderChannel(*other_), t.muted);
+  wave(samples, placeColour(document().session(), choice_.place()));
   p.setPen(rulePen(t.muted));
   p.drawLine(QPointF(area.left(), area.center().y()), QPointF(area.right(), area.center().y()));
   drawTicksBelow(p, time, area.bottom(), roundTicks(0, time.to, 8),
                  [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
+  drawCut(p);
   drawHandles(p);
 }
 
@@ -168,6 +208,7 @@ WavePicture::Grip WavePicture::gripAt(const QPointF& at) const {
   if (!sound_ || !choice_.layer()) return Grip::None;
   for (Grip grip : {Grip::FadeIn, Grip::FadeOut, Grip::Start})
     if (std::abs(at.x() - handle(grip).x()) < 7.0 && std::abs(at.y() - handle(grip).y()) < 10.0) return grip;
+  if (split() && std::abs(at.x() - handle(Grip::Cut).x()) < 7.0) return Grip::Cut;
   return isKick() && std::abs(at.x() - lengthHandle().x()) < 9.0 ? Grip::Length : Grip::None;
 }
 
@@ -188,6 +229,9 @@ void WavePicture::setLength(double ms, bool snap) {
 void WavePicture::drag(const QPointF& at, bool free) {
   const double ms = timeAxis().value(at.x());
   if (grip_ == Grip::Length) return setLength(ms, !free);
+  if (grip_ == Grip::Cut && split())
+    return document().edit(
+        setCut(choice_.part(), choice_.layer()->id, std::round(2.0 * ms) / 2.0, split()->joinMs, "cut handle"));
   const double moved = std::round((ms - grippedMs_) * 10.0) / 10.0;
   const auto owner = choice_.layerOwner();
   if (!owner || grip_ == Grip::None) return;

@@ -12,7 +12,7 @@ namespace heft::app {
 class WavePicture : public Picture {
   Q_OBJECT
  public:
-  enum class Grip { None, Length, Start, FadeIn, FadeOut };
+  enum class Grip { None, Length, Start, FadeIn, FadeOut, Cut };
   WavePicture(LayerChoice& choice, Selection& selection);
   /// The handle of the kick's length; tests drag it.
   QPointF lengthHandle() const { return handle(Grip::Length); }
@@ -36,9 +36,12 @@ class WavePicture : public Picture {
   void setLength(double ms, bool snap);
   void drag(const QPointF& at, bool free);
   void drawHandles(QPainter& p) const;
+  /// Of a split layer: which side of the cut it is, and the other side's sound.
+  const SoundSide* split() const;
+  void drawCut(QPainter& p) const;
 
   LayerChoice& choice_;
-  std::shared_ptr<const AudioBuffer> sound_;
+  std::shared_ptr<const AudioBuffer> sound_, other_;  ///< the other side of a cut
   double onsetSeconds_ = 0.0;
   double tailMs_ = 0.0;  ///< of the kick layer alone
   Grip grip_ = Grip::None;

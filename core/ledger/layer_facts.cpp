@@ -75,6 +75,7 @@ std::optional<LayerFacts> kickFactsOf(const Layer& layer, const Track& track, co
   LayerFacts out = factsOf(layer, ready->sound, key, ready->onsetSeconds, cache);
   if (const Recorded* recorded = layer.recorded()) {
     out.semitones = ready->semitones;
+    if (recorded->split.side != Side::Whole) out.otherSide = recorded->split.otherLayer;
     out.pitchesStrike = recorded->method == TuneMethod::Varispeed || layer.semitones != 0.0;
   }
   return out;

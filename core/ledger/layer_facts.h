@@ -17,6 +17,7 @@ struct LayerFacts {
   double peakDb = -120.0;     ///< of the whole layer, its level applied, dBFS
   double semitones = 0.0;     ///< how far a recorded layer is shifted; of the bass the furthest of its notes
   bool pitchesStrike = false; ///< the shift takes the strike along
+  int otherSide = 0;          ///< of a split sound the id of its other side's layer
   double strikeLossDb = 0.0;  ///< what the layer's drive takes of the strike, re its low tail or else its peak
 
   /// A plain low layer bears more than a drum: it has next to no strike (30 dB under its peak).

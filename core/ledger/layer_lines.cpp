@@ -27,6 +27,7 @@ void addStrikes(const LedgerView& v, const PairPart& p, std::vector<Finding>& ou
     for (const LayerFacts& b : p.layers) {
       const double apart = b.strikeMs - a.strikeMs, level = std::abs(a.strikeDb - b.strikeDb);
       if (apart < v.limits.strikesApartMs || apart > v.limits.strikesFarMs) continue;
+      if (a.otherSide == b.id && b.otherSide == a.id) continue;  // one strike and what follows it
       if (std::max(a.strikeDb, b.strikeDb) < -60.0 || level >= nearest) continue;
       first = &a, second = &b, nearest = level;
     }

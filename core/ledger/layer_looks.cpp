@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/ledger/layer_joint.h"
 #include "core/measure/levels.h"
 #include "core/measure/spectrum.h"
 #include "core/render/phrases.h"
@@ -78,14 +79,26 @@ LayerSound soundOf(const Layer& layer, const Part& part, const Track& track, con
   return out;
 }
 
-LayerSound::Figures figuresOf(const LayerSound& of, const Layer& layer, const Part& part,
-                              const SoundSteps& steps) {
+LayerSound::Figures figuresOf(const LayerSound& of, const Layer& layer, const Part& part, const Track& track,
+                              const SoundSteps& steps, StepCache& cache) {
   LayerSound::Figures out;
+  out.joint = jointOf(part, layer, track, steps, cache);
   if (!part.playsNotes())
     out.tailMs =
         1000.0 * tailSeconds(monoFold(*of.sound), of.sound->sampleRate, of.onsetSeconds, kTailWindowSeconds);
-  if (const auto facts = layer.recorded() ? steps.facts(*layer.recorded()) : nullptr)
+  const bool strike = layer.recorded() && layer.recorded()->split.side == Side::Strike;
+  if (const auto facts = layer.recorded() && !strike ? steps.facts(*layer.recorded()) : nullptr)
     out.recordedHz = facts->landing.noteHz();
+  if (!part.playsNotes() && layer.recorded()) {
+    Layer whole = layer;
+    whole.recorded()->split = {};
+    StepKey key;
+    if (const auto ready = steps.kickLayer(whole, track, 1.0, &key))
+      out.strikeEndMs = *cache.get<double>(
+          KeyMaker("strike end 1").add(key).key(),
+          [&] { return strikeEndMs(ready->sound, ready->onsetSeconds); },
+          [](double) { return sizeof(double); });
+  }
   return out;
 }
 
@@ -108,7 +121,7 @@ std::vector<LayerSound> layerSounds(const Session& s, const Assets& assets, Step
   for (const Part& part : s.parts)
     for (const Layer& layer : part.layers) {
       LayerSound one = soundOf(layer, part, s.track, steps, assets);
-      if (withFigures && one.sound) one.figures = figuresOf(one, layer, part, steps);
+      if (withFigures && one.sound) one.figures = figuresOf(one, layer, part, s.track, steps, cache);
       out.push_back(std::move(one));
     }
   return out;

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "core/render/sounds.h"
+#include "core/shape/sides.h"
 
 namespace heft {
 
@@ -16,11 +17,13 @@ struct LayerSound {
   std::shared_ptr<const AudioBuffer> sound;
   double onsetSeconds = 0.0;
   std::string asset = {};  ///< hash of its recording's file; empty of a built one
-  /// Its own tail, of what plays hits, and where its recording lands before any move; nothing before it was
+  /// Its own tail, of what plays hits, where its recording lands before any move; nothing before it was
   /// measured.
   struct Figures {
     double tailMs = 0.0;
     std::optional<double> recordedHz = {};
+    std::optional<double> strikeEndMs = {};  ///< of a recording that plays hits: where its strike is over
+    std::optional<JointFacts> joint = {};    ///< of a split layer: how its two sides meet
   };
   std::optional<Figures> figures = {};
 };

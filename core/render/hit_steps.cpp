@@ -104,6 +104,8 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
   KeyMaker maker("kick layer 3");
   maker.add(pitchedMaker.key());
   maker.add(recorded && recorded->length ? recorded->length->toMs(track.tempoBpm) : -1.0);
+  const SoundSide side = recorded ? recorded->split : SoundSide();
+  if (side.side != Side::Whole) maker.add(side.side).add(side.atMs).add(side.joinMs);
   addShape(maker, layer, track.tempoBpm);
   const StepKey key = maker.key();
   if (keyOut) *keyOut = key;
@@ -124,6 +126,8 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
               return pitched;
             },
             sizeOfReady);
+        if (side.side != Side::Whole)
+          out.sound = sideOf(out.sound, side.side, out.onsetSeconds + side.atMs / 1000.0, side.joinMs / 1000.0);
         if (recorded && recorded->length)
           out.sound = trimmedTail(out.sound, out.onsetSeconds, recorded->length->toMs(track.tempoBpm) / 1000.0);
         shapeLayer(out.sound, layer, out.onsetSeconds, bodyOf(layer));

@@ -48,6 +48,14 @@ void eachOf(T& v, F& f) {
   f.kept(v.unknown);
 }
 
+template <Is<SoundSide> T, class F>
+void eachOf(T& v, F& f) {
+  f.choice("side", v.side, sideName, parseSide);
+  f.whole("other_layer", v.otherLayer, {0, kHighestId});
+  f.number("at_ms", v.atMs, {kLeastCutMs, kMostCutMs, Unit::Ms});
+  f.number("join_ms", v.joinMs, {kLeastJoinMs, kMostJoinMs, Unit::Ms});
+}
+
 template <Is<Recorded> T, class F>
 void eachOf(T& v, F& f) {
   f.object("asset", v.asset);
@@ -67,6 +75,7 @@ void eachOf(T& v, F& f) {
   f.number("glide_ms", v.glideMs, {0, 2000, Unit::Ms});
   f.flag("keep_length", v.keepLength);
   f.number("velocity_to_level", v.velocityToLevel, {0, 1, Unit::Share});
+  f.object("split", v.split, Saved::WhenSet);
   f.kept(v.unknown);
 }
 

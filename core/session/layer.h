@@ -9,6 +9,7 @@
 
 #include "core/measure/landing.h"
 #include "core/shape/layer_shape.h"
+#include "core/shape/sides.h"
 #include "core/theory/time_value.h"
 #include "core/tune/retune.h"
 #include "core/voices/bass_voice.h"
@@ -57,6 +58,7 @@ struct Recorded {
   double glideMs = 60.0;         ///< into a tied note; 0 to 2000
   bool keepLength = false;       ///< pitched with its length kept rather than by speed
   double velocityToLevel = 1.0;  ///< 0 to 1
+  SoundSide split = {};          ///< of hits: which side of a cut it plays
   Unknown unknown = {};
   bool operator==(const Recorded&) const = default;
 };
@@ -104,5 +106,9 @@ inline Layer recordedLayer(AssetRef asset) {
   return out;
 }
 inline constexpr size_t kMostLayers = 8;
+/// Whether it plays one side of a cut.
+inline bool isSide(const Layer& layer) {
+  return layer.recorded() && layer.recorded()->split.side != Side::Whole;
+}
 
 }  // namespace heft

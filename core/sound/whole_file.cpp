@@ -129,4 +129,13 @@ void sweepUnfinished(const std::string& folder) {
   }
 }
 
+std::string freePath(const std::string& folder, const std::string& name, const std::string& extension) {
+  namespace fs = std::filesystem;
+  std::error_code code;
+  fs::path out = fs::path(folder) / (name + extension);
+  for (int n = 2; fs::exists(out, code); ++n)
+    out = fs::path(folder) / (name + " " + std::to_string(n) + extension);
+  return out.string();
+}
+
 }  // namespace heft

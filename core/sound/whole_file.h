@@ -23,6 +23,9 @@ Result<std::string> readBytes(const std::string& path, uint64_t limit = kMostByt
 /// beforehand leads nowhere. Errors: Unwritable, naming the file; then nothing is left behind.
 Result<void> writeWhole(const std::string& path, const std::string& bytes);
 
+/// "DIR/NAME.wav", or "DIR/NAME 2.wav" and so on where that is there: for what must not write over anything.
+std::string freePath(const std::string& folder, const std::string& name, const std::string& extension);
+
 /// Takes away what writers of this machine that no longer run left unfinished in a folder. Others' files and
 /// those of running writers stay. No errors: what cannot be taken away stays.
 void sweepUnfinished(const std::string& folder);

@@ -74,17 +74,13 @@ std::string doubtOf(const TunedDrum& tuned) {
 }
 
 Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes) {
-  namespace fs = std::filesystem;
   const auto landed = tunedDrum(drum, notes.a4Hz);
   if (!landed) return Fail(landed.error());
   const std::string name =
       nameWithNote(drum.path, noteName(static_cast<int>(std::lround(*drum.targetMidi)), notes));
-  TunedDrum out{(fs::path(folder) / (name + ".wav")).string(), landed->afterHz, landed->semitones,
-                landed->result.bodyGainDb, hzFromMidi(*drum.targetMidi, notes.a4Hz)};
   // Neither a drum that waits for its turn nor anything else that is there is written over.
-  std::error_code code;
-  for (int n = 2; fs::exists(out.output, code); ++n)
-    out.output = (fs::path(folder) / (name + " " + std::to_string(n) + ".wav")).string();
+  TunedDrum out{freePath(folder, name, ".wav"), landed->afterHz, landed->semitones, landed->result.bodyGainDb,
+                hzFromMidi(*drum.targetMidi, notes.a4Hz)};
   if (auto saved =
           saveSound(landed->result.sound, out.output, SampleFormat::WavFloat, RootNote{*drum.targetMidi});
       !saved)

@@ -123,7 +123,10 @@ Edit setPlays(const Part& part, Plays plays) {
 }
 
 Edit tunePart(const Part& part, double fromMidi, int midi, const NoteStyle& style) {
-  const auto heard = heardLayers(part.layers);
+  auto heard = heardLayers(part.layers);
+  // The strike of a split sound stays where it is: its body carries the note.
+  std::erase_if(heard,
+                [](const Layer* l) { return l->recorded() && l->recorded()->split.side == Side::Strike; });
   Edit out =
       heard.size() == 1 ? tuneLayer(part, heard.front()->id, midi, style) : shiftLayers(part, midi - fromMidi);
   out.name = "tune " + partWord(part) + " to " + noteName(midi, style);

@@ -25,8 +25,8 @@ Edit setPartLevel(const Part& part, double levelDb, const std::string& mergeKey 
 /// Hits or notes, of a part that is neither kick nor bass: its pattern begins anew, layers that cannot play
 /// that way go.
 Edit setPlays(const Part& part, Plays plays);
-/// It lands there, where it lands on `fromMidi` as it is: by its layer's target, or where several are heard all
-/// of them by speed, so that they stay together.
+/// It lands there, where it lands on `fromMidi` as it is: by its layer's target (of a split one its body's), or
+/// where several are heard all of them by speed, so that they stay together.
 Edit tunePart(const Part& part, double fromMidi, int midi, const NoteStyle& style);
 /// One of its layers lands there, the others stay.
 Edit tuneLayer(const Part& part, int layer, int midi, const NoteStyle& style);

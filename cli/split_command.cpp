@@ -1,0 +1,49 @@
+// split: a sound's strike and body as files.
+
+#include <filesystem>
+
+#include "cli/commands.h"
+#include "core/measure/sound_facts.h"
+#include "core/shape/sides.h"
+#include "core/sound/audio_file.h"
+#include "core/sound/whole_file.h"
+#include "core/theory/text.h"
+
+namespace heft::cli {
+
+namespace fs = std::filesystem;
+
+Result<Json> split(const SplitOptions& o) {
+  const auto at = numberOption("--at-ms", o.atMs, kLeastCutMs, kMostCutMs, 0.0),
+             join = numberOption("--join-ms", o.joinMs, kLeastJoinMs, kMostJoinMs, SoundSide().joinMs);
+  for (const auto* value : {&at, &join})
+    if (!*value) return Fail(value->error());
+  const auto loaded = loadSound(o.kick);
+  if (!loaded) return Fail(loaded.error());
+  const AudioBuffer& sound = *loaded->sound;
+  const auto onset = measureSound(sound).onsetSeconds;
+  if (!onset) return unreadable(o.kick, "it is silent: there is nothing to split");
+  const double atMs = o.atMs.empty() ? strikeEndMs(sound, *onset) : *at;
+  if (*onset + atMs / 1000.0 >= sound.seconds())
+    return badUsage("--at-ms: " + formatNumber(atMs, 1) + " ms after the strike is beyond the end of " +
+                    o.kick);
+  std::error_code code;
+  fs::create_directories(o.folder, code);
+  if (code) return Fail(Error{ErrorKind::Unwritable, o.folder, "the folder cannot be made: " + code.message()});
+  Json out = {{"path", o.kick},
+              {"onset_ms", number(1000.0 * *onset, 3)},
+              {"at_ms", number(atMs, 3)},
+              {"join_ms", number(*join, 3)}};
+  const std::string stem = fs::path(o.kick).stem().string();
+  for (const Side side : {Side::Strike, Side::Body}) {
+    const std::string path = freePath(o.folder, stem + " " + sideName(side), ".wav");
+    const auto part = sideOf(sound, side, *onset + atMs / 1000.0, *join / 1000.0);
+    if (auto saved = saveSound(part, path, SampleFormat::WavFloat); !saved) return Fail(saved.error());
+    out[sideName(side)] = path;
+  }
+  out["warnings"] = Json::array();
+  for (const auto& w : loaded->warnings) out["warnings"].push_back(w);
+  return out;
+}
+
+}  // namespace heft::cli
