@@ -11,6 +11,12 @@ namespace heft::app {
 FieldSpec lengthField(LayerChoice& choice);
 /// All of a built kick longer or shorter, its fall too.
 FieldSpec wholeLengthField(LayerChoice& choice);
+/// Note values to set a part's length to, the gap to the next bass note among them: all layers that ring past
+/// it.
+FieldSpec setLengthField(LayerChoice& choice);
+/// After which the kick is no louder than what plays beside it, below 150 Hz, at the hit where it is heard
+/// longest.
+FieldSpec audibleField(LayerChoice& choice);
 /// How long the kick's tail is to be.
 FieldSpec tailTargetField(Document& document);
 /// The part's tail as it is measured.

@@ -7,7 +7,9 @@
 #include "app/fields/value_fields.h"
 #include "app/stages/align_picture.h"
 #include "app/stages/align_ways_picture.h"
+#include "app/stages/hand_over_picture.h"
 #include "app/widgets/flow_layout.h"
+#include "core/session/edits/gaps.h"
 #include "core/session/edits/pair.h"
 #include "core/theory/text.h"
 
@@ -15,10 +17,18 @@ namespace heft::app {
 
 AlignPage::AlignPage(Document& document, Selection& selection) : StagePage(Stage::Align, document, selection) {
   buildPictures();
-  addMoveFields();
-  addTurnFields();
-  addLevelFields();
+  show(View::Pair);
   refresh();
+}
+
+QPushButton* AlignPage::makeViewButton(const QString& name, View view, const QString& tip) {
+  auto* button = new QPushButton(name);
+  button->setObjectName(name + " button");
+  button->setAccessibleName(name);
+  button->setToolTip(tip);
+  button->setCheckable(true);
+  connect(button, &QPushButton::clicked, this, [this, view](bool on) { show(on ? view : View::Pair); });
+  return button;
 }
 
 void AlignPage::buildPictures() {
@@ -28,35 +38,120 @@ void AlignPage::buildPictures() {
   layout->setSpacing(4);
   crests_ = new AlignPicture(document(), selection());
   ways_ = new AlignWaysPicture(document(), selection());
-  ways_->hide();
-  waysButton_ = new QPushButton("Ways to line up");
-  waysButton_->setObjectName("Ways to line up button");
-  waysButton_->setAccessibleName("Ways to line up");
-  waysButton_->setToolTip(
+  handOver_ = new HandOverPicture(document(), selection());
+  waysButton_ = makeViewButton(
+      "Ways to line up", View::Ways,
       "Polarity, delay, start phase, a turned phase and all together, each solved over all hits as they sound, "
       "to "
       "be heard beside each other");
-  waysButton_->setCheckable(true);
-  connect(waysButton_, &QPushButton::toggled, this, &AlignPage::showWays);
-  connect(ways_, &AlignWaysPicture::left, this, [this] { waysButton_->setChecked(false); });
+  handOverButton_ = makeViewButton(
+      "Hand-over", View::HandOver,
+      "How the kick's tail meets the next bass note, a fade from one to the other, and room between them");
+  connect(ways_, &AlignWaysPicture::left, this, [this] { show(View::Pair); });
   auto* row = new FlowLayout(nullptr, 8, 6);
   row->setContentsMargins(0, 6, 0, 4);
   row->addWidget(makeBestButton());
   row->addWidget(waysButton_);
+  row->addWidget(handOverButton_);
   row->addWidget(makeClearButton());
   layout->addLayout(row);
-  layout->addWidget(crests_, 1);
-  layout->addWidget(ways_, 1);
+  for (QWidget* picture :
+       {static_cast<QWidget*>(crests_), static_cast<QWidget*>(ways_), static_cast<QWidget*>(handOver_)})
+    layout->addWidget(picture, 1);
   setPicture(all);
 }
 
-void AlignPage::showWays(bool shown) {
-  crests_->setVisible(!shown);
-  ways_->setVisible(shown);
-  findChild<QWidget*>("fields")->setVisible(!shown);
-  if (!shown) return crests_->setFocus();
-  ways_->solve();
-  ways_->setFocus();
+void AlignPage::show(View view) {
+  const bool again = view == view_;
+  view_ = view;
+  crests_->setVisible(view == View::Pair);
+  ways_->setVisible(view == View::Ways);
+  handOver_->setVisible(view == View::HandOver);
+  waysButton_->setChecked(view == View::Ways), handOverButton_->setChecked(view == View::HandOver);
+  clearFields();
+  if (view == View::Pair) addMoveFields(), addTurnFields(), addLevelFields();
+  if (view == View::HandOver) addHandOverFields();
+  findChild<QWidget*>("fields")->setVisible(view != View::Ways);
+  if (view == View::Ways) ways_->solve();
+  if (again) return;
+  if (view == View::Ways)
+    ways_->setFocus();
+  else
+    static_cast<QWidget*>(view == View::Pair ? static_cast<QWidget*>(crests_) : handOver_)->setFocus();
+}
+
+void AlignPage::mark(const Finding& finding) {
+  show(finding.id == "hand-over" ? View::HandOver : View::Pair);
+  StagePage::mark(finding);
+}
+
+namespace {
+
+// A time that is written once: it moves notes and is not kept.
+FieldSpec gapField(Document& doc, const QString& caption, const QString& tip, Edit (*edit)(double),
+                   int GapNotes::*count, const QString& words) {
+  constexpr double kLookedAtMs = 20.0, kMostGapMs = 500.0;
+  FieldSpec f;
+  f.caption = f.name = caption;
+  f.tip = tip + " Write 0 to 500 ms; Undo takes it back.";
+  f.text = [&doc, count, words] { return words.arg(notesAboutHits(doc.session(), kLookedAtMs).*count); };
+  f.commit = typedAs(
+      [](const QString& text) -> Result<double> {
+        const auto ms = parseNumber(QString(text).remove("ms").trimmed().toStdString());
+        if (!ms || *ms < 0.0 || *ms > kMostGapMs) return badUsage("Write a gap from 0 to 500 ms");
+        return *ms;
+      },
+      [&doc, edit](double ms) { doc.edit(edit(ms)); });
+  return f;
+}
+
+}  // namespace
+
+void AlignPage::addHandOverFields() {
+  Document& doc = document();
+  const OwnerNow session = [] { return Owner(); };
+  FieldSpec over = fieldOf(doc, session,
+                           FieldWords{"hand_over.ms", "Hand-over",
+                                      "From a note's start on the kick goes out and the bass comes in. Delete "
+                                      "takes it out"}
+                               .called("Hand-over time")
+                               .switchedBy("hand_over.on")
+                               .outAs("hand-over"));
+  over.text = [&doc, own = over.text] { return doc.session().handOver.on ? own() : QString("out"); };
+  addField(std::move(over));
+  addField(
+      fieldOf(doc, session,
+              FieldWords{"hand_over.alike", "Taken as",
+                         "The correlation of both that the fades keep level by: 0 as different tones (constant "
+                         "power), 1 as one wave (constant amplitude), below 0 as waves that cancel"}
+                  .called("Hand-over law")));
+  addField({.caption = "Measured",
+            .name = "Alike here",
+            .tip = "The correlation of kick and bass about the chosen hit's hand-over, below 150 Hz",
+            .text = [this] {
+              const Study* s = document().study();
+              const auto i = static_cast<size_t>(std::max(0, selection().hit()));
+              return s && i < s->hits.size() && s->hits[i].handOver
+                         ? QString::fromStdString(fixedNumber(s->hits[i].handOver->alike, 2))
+                         : QString("-");
+            }});
+  addField({.caption = "Gap",
+            .name = "Gap after this hit",
+            .tip = "From the chosen hit to the next bass note",
+            .text = [this] {
+              const Study* s = document().study();
+              const auto i = static_cast<size_t>(std::max(0, selection().hit()));
+              return s && i < s->hits.size() && s->hits[i].nextNoteGapMs
+                         ? QString::fromStdString(formatNumber(*s->hits[i].nextNoteGapMs, 0)) + " ms"
+                         : QString("none");
+            }});
+  addField(gapField(doc, "Delay notes", "Bass notes that start within so long after a kick start at its end.",
+                    delayToGap, &GapNotes::within, "%1 within 20 ms"));
+  addField(gapField(doc, "Tie notes",
+                    "Bass notes that start within so long after a kick are tied to the note before: no strike.",
+                    tieOverGap, &GapNotes::within, "%1 within 20 ms"));
+  addField(gapField(doc, "End notes", "Bass notes that sound so long before a kick, or into it, end there.",
+                    endBeforeHits, &GapNotes::ringInto, "%1 into a kick"));
 }
 
 // Two of the stages, as the ways set them.
@@ -209,6 +304,7 @@ QPushButton* AlignPage::makeClearButton() {
 
 QString AlignPage::subtitle() const {
   const Study* s = document().study();
+  if (view_ == View::HandOver) return "from the kick's tail to the next bass note, and the room between them";
   if (!s || !s->all.overlap) return "make kick and bass push the speaker the same way";
   return QString("the bass against the kick over %1 hits, delay across, one row per hit").arg(s->hits.size());
 }

@@ -48,11 +48,6 @@ FieldSection soundSection(LayerChoice& c, const Of& of) {
   f.push_back(of.field({"offset_ms", "Offset", "Later (or earlier) than the part's other layers, in ms"}));
   if (!built || c.playsNotes())
     f.push_back(of.field({"semitones", "Shift by speed", "Semitones by speed, on top of any target"}));
-  if (!built && c.playsHits()) {
-    f.push_back(lengthField(c));
-    // The kick's by its name, any other part's by what it is.
-    if (c.part().is() != PartRole::Kick) f.back().caption = f.back().name = "Length";
-  }
   if (!built && c.playsNotes())
     f.push_back(of.field(FieldWords{"recorded.keep_length", "Pitched",
                                     "By speed its length changes with the note; kept it does not"}
@@ -76,8 +71,40 @@ FieldSection soundSection(LayerChoice& c, const Of& of) {
     f.push_back(of.field({"recorded.glide_ms", "Glides", "Into a tied note, in ms"}));
   }
   f.push_back(of.field({"shape.width", "Width", "Sides of a stereo sound; 0 is mono"}));
+  return s;
+}
+
+// Of what plays hits.
+FieldSection lengthSection(LayerChoice& c, const Of& of) {
+  FieldSection s{"Length", {}, {}};
+  auto& f = s.fields;
+  const Recorded* recorded = c.layer()->recorded();
+  if (recorded) {
+    f.push_back(lengthField(c));
+    // The kick's by its name, any other part's by what it is.
+    if (c.part().is() != PartRole::Kick) f.back().caption = f.back().name = "Length";
+    f.push_back(setLengthField(c));
+  }
+  if (recorded && recorded->length) {
+    f.push_back(of.field(FieldWords{"recorded.fade.shape", "Fade", "How the tail dies away by its length"}
+                             .called("Tail fade")
+                             .oneOf({{"smooth", std::string("smooth")},
+                                     {"a line", std::string("linear")},
+                                     {"equal power", std::string("equal_power")},
+                                     {"exponential", std::string("exponential")},
+                                     {"drawn", std::string("drawn")}})));
+    f.push_back(
+        of.field(FieldWords{"recorded.fade.from", "Fade from", "Where it begins, as a part of the length"}));
+    if (recorded->fade.shape == FadeShape::Drawn)
+      f.push_back(
+          of.field(FieldWords{"recorded.fade.bend", "Fade bend",
+                              "Below 0 it holds long, above it falls at once; also the fade's middle in the "
+                              "picture, dragged up and down"}));
+  }
   f.push_back(tailField(c));
-  if (c.part().is() == PartRole::Kick) f.push_back(tailTargetField(c.document()));
+  if (c.part().is() != PartRole::Kick) return s;
+  f.push_back(tailTargetField(c.document()));
+  f.push_back(audibleField(c));
   return s;
 }
 
@@ -217,6 +244,7 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
                    of.fields(kind, bassBandsWords())});
   }
   out.push_back(soundSection(c, of));
+  if (c.playsHits()) out.push_back(lengthSection(c, of));
   out.push_back(hitsSection(c, of, kind));
   if (layer->recorded() && !c.playsNotes()) out.push_back(splitSection(c, of));
   out.push_back(

@@ -162,10 +162,11 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
 void SoundsPage::rebuild() {
   const Layer* l = choice_.layer();
   const int kind = l ? static_cast<int>(l->what.index()) + 1 : 0;
-  const bool split = l && l->recorded() && l->recorded()->split.side != Side::Whole;
-  auto shown = [&] {
-    return QString("%1 %2 %3 %4").arg(choice_.place().id).arg(kind).arg(split).arg(section_);
-  };
+  // What acts is shown.
+  const Recorded* r = l ? l->recorded() : nullptr;
+  const int acts =
+      r ? (isSide(*l) ? 1 : 0) + (r->length ? 2 : 0) + (r->fade.shape == FadeShape::Drawn ? 4 : 0) : 0;
+  auto shown = [&] { return QString("%1 %2 %3 %4").arg(choice_.place().id).arg(kind).arg(acts).arg(section_); };
   if (shown() == built_) return;
   sections_ = sectionsOf(choice_, [this] { loadBody(); });
   const auto has = [&](const QString& name) {

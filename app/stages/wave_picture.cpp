@@ -85,6 +85,10 @@ QPointF WavePicture::handle(Grip grip) const {
   if (grip == Grip::Start) return {timeAxis().pixel(first), low};
   if (grip == Grip::FadeIn) return {timeAxis().pixel(first + shape.fadeInMs) + 12, low};
   if (grip == Grip::FadeOut) return {timeAxis().pixel(endMs() - shape.fadeOutMs) - 6, low};
+  if (const Recorded* r = grip == Grip::Bend ? trimmed() : nullptr) {
+    const double share = 0.5 * (r->fade.from + 1.0), top = plot().top() + 18, bottom = plot().center().y();
+    return {timeAxis().pixel(share * lengthMs()), bottom - (bottom - top) * r->fade.gainAt(share)};
+  }
   if (grip == Grip::Cut) return {timeAxis().pixel(split() ? split()->atMs : 0.0), plot().center().y()};
   return {timeAxis().pixel(lengthMs()), plot().top() + 6};
 }
@@ -92,6 +96,27 @@ QPointF WavePicture::handle(Grip grip) const {
 const SoundSide* WavePicture::split() const {
   const Recorded* r = choice_.layer() ? choice_.layer()->recorded() : nullptr;
   return r && isKick() && r->split.side != Side::Whole ? &r->split : nullptr;
+}
+
+const Recorded* WavePicture::trimmed() const {
+  const Recorded* r = choice_.layer() ? choice_.layer()->recorded() : nullptr;
+  return r && isKick() && r->length ? r : nullptr;
+}
+
+// Its gain as a line over the wave; of a drawn one the middle is dragged.
+void WavePicture::drawFade(QPainter& p) const {
+  const Recorded* r = trimmed();
+  if (!r) return;
+  const QRectF area = plot();
+  const double top = area.top() + 18, bottom = area.center().y(), length = lengthMs();
+  QPolygonF line;
+  for (double share = 0.0; share <= 1.2001; share += 0.01)
+    line << QPointF(timeAxis().pixel(share * length), bottom - (bottom - top) * r->fade.gainAt(share));
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(theme().muted, 1.0, Qt::DashLine));
+  p.drawPolyline(line);
+  if (r->fade.shape == FadeShape::Drawn) drawGrip(p, handle(Grip::Bend), grip_ == Grip::Bend, 3.5);
+  p.setRenderHint(QPainter::Antialiasing, false);
 }
 
 // The cut as a line with the join hatched about it, and which side is which.
@@ -200,6 +225,7 @@ void WavePicture::paintEvent(QPaintEvent*) {
   p.drawLine(QPointF(area.left(), area.center().y()), QPointF(area.right(), area.center().y()));
   drawTicksBelow(p, time, area.bottom(), roundTicks(0, time.to, 8),
                  [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
+  drawFade(p);
   drawCut(p);
   drawHandles(p);
 }
@@ -208,6 +234,8 @@ WavePicture::Grip WavePicture::gripAt(const QPointF& at) const {
   if (!sound_ || !choice_.layer()) return Grip::None;
   for (Grip grip : {Grip::FadeIn, Grip::FadeOut, Grip::Start})
     if (std::abs(at.x() - handle(grip).x()) < 7.0 && std::abs(at.y() - handle(grip).y()) < 10.0) return grip;
+  if (trimmed() && trimmed()->fade.shape == FadeShape::Drawn && QLineF(at, handle(Grip::Bend)).length() < 9.0)
+    return Grip::Bend;
   if (split() && std::abs(at.x() - handle(Grip::Cut).x()) < 7.0) return Grip::Cut;
   return isKick() && std::abs(at.x() - lengthHandle().x()) < 9.0 ? Grip::Length : Grip::None;
 }
@@ -232,6 +260,14 @@ void WavePicture::drag(const QPointF& at, bool free) {
   if (grip_ == Grip::Cut && split())
     return document().edit(
         setCut(choice_.part(), choice_.layer()->id, std::round(2.0 * ms) / 2.0, split()->joinMs, "cut handle"));
+  if (grip_ == Grip::Bend) {
+    const double half = 0.5 * (plot().center().y() - plot().top() - 18);
+    const double bend = std::clamp(grippedValue_ + (at.y() - grippedY_) / half, -1.0, 1.0);
+    if (const auto owner = choice_.layerOwner())
+      document().edit(
+          putValue("bend the fade", *owner, "recorded.fade.bend", std::round(100 * bend) / 100, "wave handle"));
+    return;
+  }
   const double moved = std::round((ms - grippedMs_) * 10.0) / 10.0;
   const auto owner = choice_.layerOwner();
   if (!owner || grip_ == Grip::None) return;
@@ -246,9 +282,10 @@ void WavePicture::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
   grip_ = choice_.layer() ? gripAt(event->position()) : Grip::None;
   if (grip_ == Grip::None) return;
-  grippedMs_ = timeAxis().value(event->position().x());
+  grippedMs_ = timeAxis().value(event->position().x()), grippedY_ = event->position().y();
   const LayerShape& shape = choice_.layer()->shape;
-  grippedValue_ = grip_ == Grip::Start    ? shape.startMs
+  grippedValue_ = grip_ == Grip::Bend     ? trimmed()->fade.bend
+                  : grip_ == Grip::Start  ? shape.startMs
                   : grip_ == Grip::FadeIn ? shape.fadeInMs
                                           : shape.fadeOutMs;
   const Axis time = timeAxis();

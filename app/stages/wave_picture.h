@@ -12,7 +12,7 @@ namespace heft::app {
 class WavePicture : public Picture {
   Q_OBJECT
  public:
-  enum class Grip { None, Length, Start, FadeIn, FadeOut, Cut };
+  enum class Grip { None, Length, Start, FadeIn, FadeOut, Cut, Bend };
   WavePicture(LayerChoice& choice, Selection& selection);
   /// The handle of the kick's length; tests drag it.
   QPointF lengthHandle() const { return handle(Grip::Length); }
@@ -39,6 +39,9 @@ class WavePicture : public Picture {
   /// Of a split layer: which side of the cut it is, and the other side's sound.
   const SoundSide* split() const;
   void drawCut(QPainter& p) const;
+  /// How a trimmed tail dies away.
+  const Recorded* trimmed() const;
+  void drawFade(QPainter& p) const;
 
   LayerChoice& choice_;
   std::shared_ptr<const AudioBuffer> sound_, other_;  ///< the other side of a cut
@@ -46,7 +49,7 @@ class WavePicture : public Picture {
   double tailMs_ = 0.0;  ///< of the kick layer alone
   Grip grip_ = Grip::None;
   std::optional<Axis> heldTime_;
-  double grippedMs_ = 0.0, grippedValue_ = 0.0;
+  double grippedMs_ = 0.0, grippedValue_ = 0.0, grippedY_ = 0.0;
 };
 
 }  // namespace heft::app

@@ -63,6 +63,7 @@ struct Limits {
   double pairHolds = 0.6, pairWatch = 1.2;         ///< dB under the best reachable
   double hitHolds = 1.5, hitWatch = 3;             ///< dB under what one hit alone could reach
   double overlapHolds = -6, overlapWatch = -1;     ///< dB, bass re kick
+  double rippleHolds = 4, rippleWatch = 8;         ///< dB under or over both sides of a hand-over
   double bandHolds = 1.5, bandWatch = 3;           ///< dB beyond what the references span
   double sideHolds = -30, sideWatch = -20;         ///< dB
   double peakHolds = -1, peakWatch = 0;            ///< dBTP

@@ -89,11 +89,16 @@ Meeting PairLanes::meeting(const MeetingSpan& span, PairHeard heard) const {
   return out;
 }
 
-PairLanes pairLanes(const Session& s, const Stems& stems, StepCache& cache) {
+std::shared_ptr<const SlowLane> besidePair(const Session& s, const Stems& stems, const Stem& lane,
+                                           StepCache& cache) {
   const auto& q = s.bass().align.question;
   const double slowRate = 14.0 * std::max(q.highHz, kBassToHz);
   const double lead = kLeastLeadSeconds + std::max(q.maxDelayMs, std::abs(s.bass().align.delayMs)) / 1000.0;
-  auto slow = [&](const Stem& stem) { return slowLane(stem, stems.sampleRate, slowRate, lead, cache); };
+  return slowLane(lane, stems.sampleRate, slowRate, lead, cache);
+}
+
+PairLanes pairLanes(const Session& s, const Stems& stems, StepCache& cache) {
+  auto slow = [&](const Stem& stem) { return besidePair(s, stems, stem, cache); };
   const AlignMove& move = s.bass().align;
   const Stem turned = rotatedStem(stems.bassPlaced(), move.rotation, stems.sampleRate, cache);
   PairLanes out{slow(stems.kick()), slow(stems.bassPlaced()), slow(turned), {}, slow(stems.bass()), {}};

@@ -47,6 +47,9 @@ struct PairLanes {
   Meeting meeting(const MeetingSpan& span, PairHeard heard) const;
 };
 PairLanes pairLanes(const Session& session, const Stems& stems, StepCache& cache);
+/// Any lane of the loop, at the same rate and with the same lead as the pair's.
+std::shared_ptr<const SlowLane> besidePair(const Session& session, const Stems& stems, const Stem& lane,
+                                           StepCache& cache);
 
 /// Kept by what they read, so that a hit whose stretch did not change costs nothing.
 std::shared_ptr<const AlignCurve> curveAt(const PairLanes& lanes, const AlignQuestion& question,

@@ -106,9 +106,41 @@ void addPairHits(const LedgerView& v, std::vector<Finding>& out) {
   }
 }
 
+// Where the kick still sounds as the next note starts: the one that goes least evenly.
+void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
+  const HitFacts* worst = nullptr;
+  double alike = 0.0;
+  int count = 0;
+  for (const HitFacts& h : v.study.hits) {
+    if (!h.handOver) continue;
+    alike += h.handOver->alike, ++count;
+    if (!worst || h.handOver->ripple() > worst->handOver->ripple()) worst = &h;
+  }
+  if (!worst) return;
+  const HandOverFacts& facts = *worst->handOver;
+  Finding f{.id = "hand-over", .stage = Stage::Align, .value = facts.ripple(), .unit = "dB"};
+  f.hit = static_cast<int>(worst - v.study.hits.data());
+  f.verdict = judged(f.value, v.limits.rippleHolds, v.limits.rippleWatch);
+  const bool hole = -facts.holeDb >= facts.pileDb;
+  f.sentence = f.verdict == Verdict::Holds
+                   ? "Kick hands over to the bass evenly"
+                   : "From hit " + std::to_string(*f.hit + 1) + " to the next note kick and bass " +
+                         (hole ? "leave a hole of " : "pile up by ") + plainDb(f.value);
+  f.measured = plainDb(-facts.holeDb) + " under and " + plainDb(facts.pileDb) +
+               " over kick and bass by themselves, within " + formatNumber(facts.overMs, 0) + " ms";
+  f.target = "within " + plainDb(v.limits.rippleHolds);
+  // As alike as they are measured, as different tones, as waves that cancel.
+  if (f.verdict != Verdict::Holds)
+    for (const double as : {alike / count, 0.0, kLeastAlike})
+      for (const double ms : {30.0, 10.0, 60.0, 120.0})
+        f.options.push_back(remedyOf("Hand over", handOverIn(ms, as)));
+  out.push_back(f);
+}
+
 }  // namespace
 
 void addAlignLines(const LedgerView& view, std::vector<Finding>& out) {
+  addHandOver(view, out);
   if (!view.study.all.overlap) return;
   addPairAll(view, out);
   addPairHits(view, out);

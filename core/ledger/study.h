@@ -1,6 +1,7 @@
 #pragma once
 /// Everything measured on a session and its rendered lanes: what the Ledger judges and the pictures draw.
 
+#include <algorithm>
 #include <optional>
 #include <stop_token>
 
@@ -10,6 +11,19 @@
 #include "core/render/render.h"
 
 namespace heft {
+
+/// From the kick's tail to the bass note that starts in it: the level between 20 and 150 Hz as it sounds.
+struct HandOverFacts {
+  double afterMs = 0.0;  ///< from the hit to the note
+  double overMs = 0.0;   ///< what the hand-over takes, or would take where it is out
+  double holeDb = 0.0;   ///< how far the sum falls under the kick before and the bass after it; 0 or below
+  double pileDb = 0.0;   ///< how far it stands over both; 0 or above
+  double alike = 0.0;    ///< correlation of kick and bass about it, -1 to 1
+  /// Levels in dB re the loudest of the three, each kStepMs from kLeadMs before the note.
+  std::vector<float> kickDb, bassDb, sumDb;
+  static constexpr double kStepMs = 2.0, kLeadMs = 40.0, kFloorDb = -60.0;
+  double ripple() const { return std::max(-holeDb, pileDb); }
+};
 
 /// A kick hit and the bass it meets.
 struct HitFacts {
@@ -32,6 +46,11 @@ struct HitFacts {
   /// there.
   std::optional<double> bassReKickDb = {};
   std::optional<double> nextNoteGapMs;  ///< until the next bass note starts that did not sound at the hit
+  /// Nothing where no note starts before the next hit, or the kick has gone 12 dB under the bass by then.
+  std::optional<HandOverFacts> handOver = {};
+  /// After which the kick has gone under the bass, and under the backing, for good until the next hit, below
+  /// 150 Hz as they sound; nothing where the other is silent all the while or the kick never stands over it.
+  std::optional<double> overBassMs = {}, overBackingMs = {};
   std::optional<double> tailAtNextNoteDb = {};  ///< the kick's envelope there, re its peak; nothing: silent
 };
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/ledger/hand_overs.h"
 #include "core/ledger/pair_lanes.h"
 #include "core/measure/levels.h"
 #include "core/sound/filter.h"
@@ -28,6 +29,21 @@ std::optional<double> bassReKick(const PairLanes& lanes, double at, double secon
                b = energyOf(lanes.bass->from(lanes.bass->low, at, seconds));
   if (!(k > 0.0) || !(b > 0.0)) return std::nullopt;
   return aboveFloor(dbFromPower(b) - dbFromPower(k));
+}
+
+// The last moment of a span at which the kick is the louder of two, by the root of their power over 20 ms, and
+// within 40 dB of its own loudest.
+std::optional<double> lastOver(const SlowLane& kick, const SlowLane& other, const MeetingSpan& span) {
+  constexpr double kHop = 0.005, kWindow = 0.02, kFloorDb = -80.0, kHeard = 1e-4;
+  double loudest = 0.0, most = 0.0, overUntil = -1.0;
+  for (double at = 0.0; at < span.seconds; at += kHop) {
+    const double k = energyOf(kick.from(kick.low, span.atSeconds + at, kWindow)),
+                 o = energyOf(other.from(other.low, span.atSeconds + at, kWindow));
+    loudest = std::max(loudest, o), most = std::max(most, k);
+    if (k > o && k > kHeard * most) overUntil = at + 0.5 * kWindow;
+  }
+  if (overUntil < 0.0 || dbFromPower(std::max(loudest, 1e-30)) < kFloorDb) return std::nullopt;
+  return 1000.0 * overUntil;
 }
 
 void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFacts& kick,
@@ -107,6 +123,9 @@ Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCac
                                     envelopeWindowSeconds(out.kick->landing));
   const double kickSeconds = bodySeconds(*out.kick);
   const PairLanes lanes = pairLanes(s, stems, cache);
+  const bool hasBacking = !s.backing.asset.empty() && !s.backing.mute;
+  const auto backing = hasBacking ? besidePair(s, stems, stems.backing, cache) : nullptr;
+  const auto crossings = crossingsOf(s);
   std::vector<AlignCurve> curves, plain;
   out.hitsInLoop = stems.hitFrames().size();
   const auto spans = meetingSpans(stems);
@@ -114,6 +133,10 @@ Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCac
     if (stop.stop_requested()) return cancelled();
     HitFacts hit = meetingAt(s, spans[i], stems.hitFrames()[i], lanes, cache);
     hit.bassReKickDb = bassReKick(lanes, hit.frame / stems.sampleRate, kickSeconds);
+    hit.overBassMs = lastOver(*lanes.kick, *lanes.bass, spans[i]);
+    if (backing) hit.overBackingMs = lastOver(*lanes.kick, *backing, spans[i]);
+    for (const Crossing& c : crossings)
+      if (c.hit == i) hit.handOver = handOverAt(lanes, spans[i].atSeconds, c, s.handOver, cache);
     nextNote(hit, s, hit.frame / s.track.framesPerQuarter(), *out.kick, envelope);
     curves.push_back(hit.curve), plain.push_back(hit.plain);
     out.hits.push_back(std::move(hit));

@@ -315,8 +315,8 @@ std::vector<double> ResolvedDuck::triggersFrames() const {
 }
 
 Stem partLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
-              const std::stop_token& stop) {
-  Stem out = placedLane(part, track, steps, cache, stop);
+              const std::stop_token& stop, const LaneFades& fades) {
+  Stem out = placedLane(part, track, steps, cache, stop, fades);
   if (stop.stop_requested()) return out;
   if (part.finishOver == FinishOver::Lane) out = finishedLane(out, part.finish, track.sampleRate, cache);
   return levelled(out, part.levelDb, cache);

@@ -5,6 +5,7 @@
 
 #include "core/duck/detector.h"
 #include "core/duck/hit_spectra.h"
+#include "core/render/crossings.h"
 #include "core/render/lane_gain.h"
 #include "core/render/sounds.h"
 
@@ -68,8 +69,8 @@ Stem gainOf(const ResolvedDuck& duck, const Duck& set, const DuckingBus& all, co
 std::optional<double> thresholdFor(const ResolvedDuck& duck, const Follower& follower, double rate,
                                    double takesDb);
 
-/// A part over the loop: placed, finished where that runs over the lane, at its level.
+/// A part over the loop: placed, handed over, finished where that runs over the lane, at its level.
 Stem partLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
-              const std::stop_token& stop);
+              const std::stop_token& stop, const LaneFades& fades = {});
 
 }  // namespace heft

@@ -104,6 +104,8 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
   KeyMaker maker("kick layer 3");
   maker.add(pitchedMaker.key());
   maker.add(recorded && recorded->length ? recorded->length->toMs(track.tempoBpm) : -1.0);
+  const TailFade fade = recorded ? recorded->fade : TailFade();
+  if (recorded && recorded->length && fade != TailFade()) maker.add(fade.shape).add(fade.from).add(fade.bend);
   const SoundSide side = recorded ? recorded->split : SoundSide();
   if (side.side != Side::Whole) maker.add(side.side).add(side.atMs).add(side.joinMs);
   addShape(maker, layer, track.tempoBpm);
@@ -129,7 +131,8 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
         if (side.side != Side::Whole)
           out.sound = sideOf(out.sound, side.side, out.onsetSeconds + side.atMs / 1000.0, side.joinMs / 1000.0);
         if (recorded && recorded->length)
-          out.sound = trimmedTail(out.sound, out.onsetSeconds, recorded->length->toMs(track.tempoBpm) / 1000.0);
+          out.sound =
+              trimmedTail(out.sound, out.onsetSeconds, recorded->length->toMs(track.tempoBpm) / 1000.0, fade);
         shapeLayer(out.sound, layer, out.onsetSeconds, bodyOf(layer));
         return out;
       },

@@ -78,8 +78,32 @@ int64_t frameOf(double quarters, const Track& track) {
   return std::llround(quarters * track.framesPerQuarter());
 }
 
+// Goes out from a frame on within the hand-over's time, or comes in within it from its start.
+Keyed handedOver(const Keyed& from, std::optional<int64_t> outFrom, const HandOver& by, StepCache& cache) {
+  const double rate = from.sound->sampleRate, count = std::max(1.0, by.ms / 1000.0 * rate);
+  const StepKey key =
+      KeyMaker("handed over 1").add(from.key).add(outFrom.value_or(-1)).add(by.ms).add(by.alike).key();
+  auto made = cache.get<AudioBuffer>(
+      key,
+      [&] {
+        AudioBuffer out = *from.sound;
+        const auto first = static_cast<double>(outFrom.value_or(0));
+        for (auto& channel : out.channels) {
+          if (outFrom) channel.resize(std::min(channel.size(), static_cast<size_t>(first + count) + 1));
+          for (size_t i = 0; i < channel.size(); ++i) {
+            const double part = (static_cast<double>(i) - first) / count;
+            if (part > 0.0 || !outFrom)
+              channel[i] *= static_cast<float>(by.gainIn(outFrom ? 1.0 - part : part));
+          }
+        }
+        return out;
+      },
+      bytesOf);
+  return {made, key};
+}
+
 std::vector<Placed> placeHits(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
-                              const std::stop_token& stop) {
+                              const std::stop_token& stop, const LaneFades& fades) {
   std::vector<Placed> out;
   const auto hits = hitsInLoop(part, track);
   const size_t frames = track.loopFrames();
@@ -94,15 +118,18 @@ std::vector<Placed> placeHits(const Part& part, const Track& track, const SoundS
                              ? frameOf(hits[i + 1].startQuarters, track)
                              : frameOf(hits[0].startQuarters, track) + static_cast<int64_t>(frames);
     // One voice at a time: the next hit ends this one. Its onset, not its first sample, stands on the grid.
-    const Keyed cut =
+    Keyed cut =
         cutTo(whole, static_cast<size_t>(std::max<int64_t>(1, next - at + onset)), kChokeSeconds, cache);
+    if (i < fades.outAfterSeconds.size() && fades.outAfterSeconds[i])
+      cut = handedOver(cut, onset + std::llround(*fades.outAfterSeconds[i] * cut.sound->sampleRate),
+                       fades.handOver, cache);
     out.push_back({cut.sound, cut.key, at - onset, static_cast<float>(hit.gain)});
   }
   return out;
 }
 
 std::vector<Placed> placeNotes(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
-                               const std::stop_token& stop) {
+                               const std::stop_token& stop, const LaneFades& fades) {
   std::vector<Placed> out;
   const auto phrases = phrasesOf(part, track);
   const size_t frames = track.loopFrames();
@@ -114,7 +141,8 @@ std::vector<Placed> placeNotes(const Part& part, const Track& track, const Sound
                              ? frameOf(phrases[i + 1].startQuarters, track)
                              : frameOf(phrases[0].startQuarters, track) + static_cast<int64_t>(frames);
     // One voice at a time here too, whatever its release.
-    const Keyed cut = cutTo(sound, static_cast<size_t>(std::max<int64_t>(1, next - at)), kChokeSeconds, cache);
+    Keyed cut = cutTo(sound, static_cast<size_t>(std::max<int64_t>(1, next - at)), kChokeSeconds, cache);
+    if (i < fades.in.size() && fades.in[i]) cut = handedOver(cut, {}, fades.handOver, cache);
     out.push_back({cut.sound, cut.key, at, static_cast<float>(phrases[i].ask.phrase.notes.front().gain)});
   }
   return out;
@@ -141,13 +169,13 @@ std::vector<double> eventFrames(const Part& part, const Track& track) {
 }
 
 Stem placedLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
-                const std::stop_token& stop) {
+                const std::stop_token& stop, const LaneFades& fades) {
   Part bare;
   const bool overLane = part.finishOver == FinishOver::Lane && part.finish.works();
   if (overLane) bare = part, bare.finish = {};
   const Part& placed = overLane ? bare : part;
-  const auto sounds = part.playsNotes() ? placeNotes(placed, track, steps, cache, stop)
-                                        : placeHits(placed, track, steps, cache, stop);
+  const auto sounds = part.playsNotes() ? placeNotes(placed, track, steps, cache, stop, fades)
+                                        : placeHits(placed, track, steps, cache, stop, fades);
   return placedStem(sounds, track.loopFrames(), cache);
 }
 

@@ -4,6 +4,7 @@
 
 #include <stop_token>
 
+#include "core/render/crossings.h"
 #include "core/render/sounds.h"
 #include "core/render/stem.h"
 
@@ -15,9 +16,9 @@ std::vector<Hit> hitsInLoop(const Part& part, const Track& track);
 std::vector<double> eventFrames(const Part& part, const Track& track);
 
 /// The part's hits or notes over the loop, tails wrapped in; its finish is on each of them where it is held to
-/// hits.
+/// hits. `fades`: how they hand over.
 Stem placedLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
-                const std::stop_token& stop);
+                const std::stop_token& stop, const LaneFades& fades = {});
 
 /// The backing over the loop at its level; silence where it is muted or missing.
 Stem backingLane(const Session& session, const SoundSteps& steps, StepCache& cache);

@@ -22,7 +22,8 @@ Stem layerDucked(const Stem& heard, const Lane& lane, const Part& part, const Du
                  ResolvedDuck& resolved, const Session& s, const DuckSources& from) {
   const double rate = s.track.sampleRate;
   const Session rest = without(s, part.id, duck.target.layer);
-  const Stem others = partLane(*rest.part(part.id), s.track, from.steps, from.cache, from.stop);
+  const Stem others =
+      partLane(*rest.part(part.id), s.track, from.steps, from.cache, from.stop, fadesOf(s, part));
   if (from.stop.stop_requested()) return heard;
   const Stem stood = differenceOf(lane.placed, others, from.cache),
              alone = movedStem(stood, part.align, rate, from.cache);
@@ -132,7 +133,7 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
     Lane& lane = out.lanes.emplace_back();
     lane.part = part.id;
     lane.eventFrames = eventFrames(part, s.track);
-    lane.placed = partLane(part, s.track, steps, cache, stop);
+    lane.placed = partLane(part, s.track, steps, cache, stop, fadesOf(s, part));
     if (stop.stop_requested()) return cancelled();
     hear(lane, part, s, out, from);
     if (stop.stop_requested()) return cancelled();

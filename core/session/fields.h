@@ -56,6 +56,13 @@ void eachOf(T& v, F& f) {
   f.number("join_ms", v.joinMs, {kLeastJoinMs, kMostJoinMs, Unit::Ms});
 }
 
+template <Is<TailFade> T, class F>
+void eachOf(T& v, F& f) {
+  f.choice("shape", v.shape, fadeShapeName, parseFadeShape);
+  f.number("from", v.from, {0, 0.95, Unit::Share});
+  f.number("bend", v.bend, {-1, 1, Unit::Number});
+}
+
 template <Is<Recorded> T, class F>
 void eachOf(T& v, F& f) {
   f.object("asset", v.asset);
@@ -76,6 +83,7 @@ void eachOf(T& v, F& f) {
   f.flag("keep_length", v.keepLength);
   f.number("velocity_to_level", v.velocityToLevel, {0, 1, Unit::Share});
   f.object("split", v.split, Saved::WhenSet);
+  f.object("fade", v.fade, Saved::WhenSet);
   f.kept(v.unknown);
 }
 
@@ -366,6 +374,13 @@ void eachOf(T& v, F& f) {
   f.kept(v.unknown);
 }
 
+template <Is<HandOver> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.number("ms", v.ms, {kLeastHandOverMs, kMostHandOverMs, Unit::Ms});
+  f.number("alike", v.alike, {kLeastAlike, 1, Unit::Number});
+}
+
 template <Is<Session> T, class F>
 void eachOf(T& v, F& f) {
   f.object("track", v.track);
@@ -373,6 +388,7 @@ void eachOf(T& v, F& f) {
   f.list("parts", v.parts, kMostParts);
   f.list("ducks", v.ducks, kMostDucks);
   f.object("ducking", v.ducking, Saved::WhenSet);
+  f.object("hand_over", v.handOver, Saved::WhenSet);
   f.object("backing", v.backing);
   f.object("sum", v.sum);
   f.list("references", v.references, 64);

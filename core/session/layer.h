@@ -10,6 +10,7 @@
 #include "core/measure/landing.h"
 #include "core/shape/layer_shape.h"
 #include "core/shape/sides.h"
+#include "core/shape/trim.h"
 #include "core/theory/time_value.h"
 #include "core/tune/retune.h"
 #include "core/voices/bass_voice.h"
@@ -54,6 +55,7 @@ struct Recorded {
   std::optional<double> onsetMs = {};    ///< where its strike stands, 0 to 60000; nothing: as measured
   std::optional<double> rootMidi = {};   ///< of notes: what its sound is said to be; nothing: as measured
   std::optional<TimeValue> length = {};  ///< where its tail has died away; nothing leaves it as it is
+  TailFade fade = {};                    ///< by which it does
   bool followNotes = true;       ///< of notes: played at them; false: at its own pitch whatever the note
   double glideMs = 60.0;         ///< into a tied note; 0 to 2000
   bool keepLength = false;       ///< pitched with its length kept rather than by speed

@@ -121,6 +121,12 @@ TailTarget tailTargetOf(const Session& s) {
   return {};
 }
 
+std::optional<TimeValue> gapToNextNote(const Session& s) {
+  const auto gap = shortestGap(s);
+  if (!gap) return std::nullopt;
+  return lengthOf(*gap, s.track.tempoBpm);
+}
+
 std::optional<int> noteUnderMostHits(const Session& session) {
   std::map<int, std::pair<int, double>> count;  // note: hits, shared quarters
   const double loop = session.track.loopQuarters();

@@ -8,6 +8,7 @@
 
 #include "core/duck/gain_files.h"
 #include "core/session/duck.h"
+#include "core/session/hand_over.h"
 #include "core/session/part.h"
 #include "core/sound/audio_file.h"
 #include "core/theory/key.h"
@@ -88,6 +89,7 @@ struct Session {
   std::vector<Part> parts = pairOfParts();  ///< one kick and one bass at the least, kMostParts at the most
   std::vector<Duck> ducks = std::vector<Duck>(1);  ///< one at the least
   DuckingBus ducking;
+  HandOver handOver;
   Backing backing;
   SumBus sum;
   std::vector<AssetRef> references;
@@ -148,6 +150,9 @@ struct TailTarget {
 /// What was set; else the kick's own length where that is a note; else the shortest gap from a hit to the bass note
 /// after it, a quarter at the most; else a sixteenth (common practice).
 TailTarget tailTargetOf(const Session& session);
+/// The shortest gap from a hit of the kick to the bass note after it, round the loop, as a note value where it
+/// is one; nothing where no note follows.
+std::optional<TimeValue> gapToNextNote(const Session& session);
 
 /// The note the bass plays under most hits (sounding at the hit, longest shared time wins a tie); nothing without
 /// notes.

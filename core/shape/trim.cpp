@@ -1,33 +1,63 @@
 #include "core/shape/trim.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numbers>
 
 namespace heft {
 namespace {
 
-constexpr double kFadeFrom = 0.4, kSilentAt = 1.2;
-
-// From 1 at 0 to 0 at 1; at (1 - 0.4) / (1.2 - 0.4) = 0.75, where the length stands, it has fallen by 33 dB on
-// its own, and any tail that decays at all brings the rest.
-double fadeGain(double x) {
-  const double c = 0.5 + 0.5 * std::cos(std::numbers::pi * std::clamp(x, 0.0, 1.0));
-  return c * c;
-}
+constexpr double kSilentAt = 1.2;
+constexpr double kFallDb = 60.0;  // of an exponential fade over its way
+constexpr std::array<const char*, 5> kFadeNames = {"smooth", "linear", "equal_power", "exponential", "drawn"};
 
 }  // namespace
 
-AudioBuffer trimmedTail(const AudioBuffer& in, double onsetSeconds, std::optional<double> lengthSeconds) {
+const char* fadeShapeName(FadeShape shape) {
+  return kFadeNames[static_cast<size_t>(shape)];
+}
+
+Result<FadeShape> parseFadeShape(const std::string& text) {
+  for (size_t i = 0; i < kFadeNames.size(); ++i)
+    if (text == kFadeNames[i]) return static_cast<FadeShape>(i);
+  return badUsage("\"" + text.substr(0, 64) + "\" is not smooth, linear, equal_power, exponential or drawn");
+}
+
+double TailFade::gainAt(double share) const {
+  const double end = shape == FadeShape::Smooth ? kSilentAt : 1.0;
+  const double x = std::clamp((share - from) / (end - from), 0.0, 1.0), left = 1.0 - x;
+  switch (shape) {
+    case FadeShape::Smooth: {
+      // With the usual start x is 0.75 where the length stands: 33 dB down on its own, and any tail that decays
+      // at all brings the rest.
+      const double c = 0.5 + 0.5 * std::cos(std::numbers::pi * x);
+      return c * c;
+    }
+    case FadeShape::EqualPower:
+      return std::cos(0.5 * std::numbers::pi * x);
+    case FadeShape::Exponential: {
+      const double least = std::pow(10.0, -kFallDb / 20.0);
+      return (std::pow(least, x) - least) / (1.0 - least);
+    }
+    case FadeShape::Drawn:
+      return std::pow(left, std::exp2(2.0 * bend));
+    default:
+      return left;
+  }
+}
+
+AudioBuffer trimmedTail(const AudioBuffer& in, double onsetSeconds, std::optional<double> lengthSeconds,
+                        const TailFade& fade) {
   if (!lengthSeconds) return in;
   AudioBuffer out = in;
-  const double from = (onsetSeconds + kFadeFrom * *lengthSeconds) * in.sampleRate;
-  const double to = (onsetSeconds + kSilentAt * *lengthSeconds) * in.sampleRate;
+  const double rate = in.sampleRate, onset = onsetSeconds * rate, length = *lengthSeconds * rate;
+  const double from = onset + fade.from * length, to = onset + kSilentAt * length;
   const size_t frames = std::min(in.frames(), static_cast<size_t>(std::ceil(to)));
   for (auto& channel : out.channels) {
     channel.resize(frames);
     for (auto i = static_cast<size_t>(std::max(0.0, from)); i < frames; ++i)
-      channel[i] *= static_cast<float>(fadeGain((static_cast<double>(i) - from) / (to - from)));
+      channel[i] *= static_cast<float>(fade.gainAt((static_cast<double>(i) - onset) / length));
   }
   return out;
 }

@@ -2,15 +2,34 @@
 /// The length of a one-shot: where it starts, where it has died away.
 
 #include <optional>
+#include <string>
 
+#include "core/result.h"
 #include "core/sound/buffer.h"
 
 namespace heft {
 
-/// Cuts `startSeconds` off the front and lets the sound die away by `lengthSeconds` after `onsetSeconds`: a
-/// fade that begins at 40 % of the length falls smoothly (raised cosine, squared) and is at least 40 dB down at
-/// the length, silent 20 % later. A sound that is shorter stays as it is.
-AudioBuffer trimmedTail(const AudioBuffer& in, double onsetSeconds, std::optional<double> lengthSeconds);
+enum class FadeShape { Smooth, Linear, EqualPower, Exponential, Drawn };
+/// "smooth", "linear", "equal_power", "exponential", "drawn".
+const char* fadeShapeName(FadeShape shape);
+Result<FadeShape> parseFadeShape(const std::string& text);
+
+/// How a trimmed tail dies away.
+struct TailFade {
+  FadeShape shape = FadeShape::Smooth;
+  double from = 0.4;  ///< where it begins, as a part of the length, 0 to 0.95
+  double bend = 0.0;  ///< of a drawn one: -1 holds long and falls late, 0 is a line, 1 falls at once
+  bool operator==(const TailFade&) const = default;
+  /// The gain at a part of the length, 1 up to `from`. Smooth (raised cosine, squared): over 40 dB down with
+  /// any tail that decays at 1, nothing from 1.2 on. The others are nothing from 1 on: a line, a quarter of a
+  /// cosine, a fall of 60 dB straight in decibels, a power of the line.
+  double gainAt(double share) const;
+};
+
+/// The sound has died away by `lengthSeconds` after `onsetSeconds`: at least 40 dB down there. A sound that is
+/// shorter stays as it is.
+AudioBuffer trimmedTail(const AudioBuffer& in, double onsetSeconds, std::optional<double> lengthSeconds,
+                        const TailFade& fade = {});
 
 /// Raised-cosine fade over the last `fadeSeconds`.
 void fadeOut(AudioBuffer& sound, double fadeSeconds);

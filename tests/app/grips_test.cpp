@@ -182,6 +182,7 @@ TEST_F(GripsTest, TheLengthHandleTrimsTheKick) {
   drag(wave, from, QPointF(from.x() - 150, from.y()));
   ASSERT_TRUE(session().kick().layers[0].recorded()->length);
   EXPECT_LT(session().kick().layers[0].recorded()->length->toMs(122), 300);
+  window.findChild<SoundsPage*>()->showSection("Length");
   typeInto("Kick length", "1/16");
   EXPECT_NEAR(session().kick().layers[0].recorded()->length->toMs(122), sixteenth, 1e-9);
   EXPECT_EQ(finding("kick-tail")->verdict, Verdict::Holds);

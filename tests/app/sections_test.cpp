@@ -137,6 +137,7 @@ TEST_F(SectionsTest, VersionsAreLookedAtAndHeardBesideEachOther) {
   QTest::keyClick(&window, Qt::Key_X);
   EXPECT_FALSE(window.transport().isBefore()) << "one version alone is told, not heard";
   choose("Kick version", 1);
+  window.findChild<SoundsPage*>()->showSection("Length");
   typeInto("Kick length", "60 ms");
   const Session two = session();
   choose("Kick version", 5);  // beside the first

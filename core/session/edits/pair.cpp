@@ -71,4 +71,11 @@ Edit setAlignBand(const Part& part, double lowHz, double highHz) {
   return putValues("set align band", ownerOf(part), {{"align.low_hz", lowHz}, {"align.high_hz", highHz}});
 }
 
+Edit handOverIn(double ms, double alike) {
+  return {"hand over within " + formatNumber(ms, 0) + " ms", [ms, alike](Session& s) {
+            s.handOver = {true, std::clamp(ms, kLeastHandOverMs, kMostHandOverMs),
+                          std::round(100.0 * std::clamp(alike, kLeastAlike, 1.0)) / 100.0};
+          }};
+}
+
 }  // namespace heft

@@ -23,4 +23,8 @@ Edit clearNoteMoves(const Part& part);
 /// Where the pair is judged.
 Edit setAlignBand(const Part& part, double lowHz, double highHz);
 
+/// The kick's tail goes out and the bass comes in within so many ms of each note that starts before the next
+/// hit; `alike`: the correlation of both there, kept from kLeastAlike to 1 (hand_over.h).
+Edit handOverIn(double ms, double alike);
+
 }  // namespace heft

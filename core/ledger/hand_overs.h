@@ -1,0 +1,14 @@
+#pragma once
+/// The level across each hand-over from kick to bass. Used by study_hits.cpp.
+
+#include "core/ledger/pair_lanes.h"
+#include "core/ledger/study.h"
+#include "core/render/crossings.h"
+
+namespace heft {
+
+/// Of a hit that lies `atSeconds` into the loop; nothing as HitFacts says.
+std::optional<HandOverFacts> handOverAt(const PairLanes& lanes, double atSeconds, const Crossing& crossing,
+                                        const HandOver& set, StepCache& cache);
+
+}  // namespace heft
