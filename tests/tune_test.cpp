@@ -376,28 +376,5 @@ TEST(Trim, TheTailIsGoneWhereTheLengthStands) {
   EXPECT_EQ(trimmedTail(source.sound, 0.0, std::nullopt), source.sound);
 }
 
-// Each shape by what its name says, on a sound that does not decay by itself; all are gone at the length.
-TEST(Trim, FadesHaveTheirShapes) {
-  AudioBuffer ones(48000, 1, 48000);
-  std::fill(ones.channels[0].begin(), ones.channels[0].end(), 1.0f);
-  auto at = [&](FadeShape shape, double share, double bend = 0.0) {
-    const auto out = trimmedTail(ones, 0.1, 0.5, {shape, 0.5, bend});
-    const auto i = static_cast<size_t>((0.1 + 0.5 * share) * 48000);
-    return i < out.frames() ? static_cast<double>(out.channels[0][i]) : 0.0;
-  };
-  for (const FadeShape shape :
-       {FadeShape::Linear, FadeShape::EqualPower, FadeShape::Exponential, FadeShape::Drawn}) {
-    EXPECT_EQ(at(shape, 0.49), 1.0) << fadeShapeName(shape);
-    EXPECT_NEAR(at(shape, 1.0), 0.0, 0.01 * at(shape, 0.5)) << fadeShapeName(shape);
-    EXPECT_EQ(*parseFadeShape(fadeShapeName(shape)), shape);
-  }
-  EXPECT_NEAR(at(FadeShape::Linear, 0.75), 0.5, 1e-3);
-  EXPECT_NEAR(20 * std::log10(at(FadeShape::EqualPower, 0.75)), -3.01, 0.01);
-  EXPECT_NEAR(20 * std::log10(at(FadeShape::Exponential, 0.6) / at(FadeShape::Exponential, 0.55)), -6.0, 0.1);
-  EXPECT_NEAR(at(FadeShape::Drawn, 0.75), 0.5, 1e-3) << "a line until it is bent";
-  EXPECT_GT(at(FadeShape::Drawn, 0.75, -1), 0.8);
-  EXPECT_LT(at(FadeShape::Drawn, 0.75, 1), 0.1);
-}
-
 }  // namespace
 }  // namespace heft

@@ -130,10 +130,10 @@ void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
                " over kick and bass by themselves, within " + formatNumber(facts.overMs, 0) + " ms";
   f.target = "within " + plainDb(v.limits.rippleHolds);
   // As alike as they are measured, as different tones, as waves that cancel.
+  const std::pair<double, double> ways[] = {
+      {30, alike / count}, {10, alike / count}, {60, alike / count}, {30, 0.0}, {10, kLeastAlike}};
   if (f.verdict != Verdict::Holds)
-    for (const double as : {alike / count, 0.0, kLeastAlike})
-      for (const double ms : {30.0, 10.0, 60.0, 120.0})
-        f.options.push_back(remedyOf("Hand over", handOverIn(ms, as)));
+    for (const auto& [ms, as] : ways) f.options.push_back(remedyOf("Hand over", handOverIn(ms, as)));
   out.push_back(f);
 }
 

@@ -12,7 +12,6 @@
 namespace heft {
 
 inline constexpr size_t kLongestText = 4096, kLongestName = 200;
-inline constexpr int kHighestId = 1'000'000;
 const char* sampleFormatName(SampleFormat format);  ///< "wav24"
 Result<SampleFormat> parseSampleFormat(const std::string& text);
 const char* playsName(Plays plays);  ///< "hits", "notes"
@@ -46,21 +45,6 @@ void eachOf(T& v, F& f) {
   f.count("from_bytes", v.stamp.bytes, Saved::WhenSet);
   f.count("from_changed_ns", v.stamp.changedNs, Saved::WhenSet);
   f.kept(v.unknown);
-}
-
-template <Is<SoundSide> T, class F>
-void eachOf(T& v, F& f) {
-  f.choice("side", v.side, sideName, parseSide);
-  f.whole("other_layer", v.otherLayer, {0, kHighestId});
-  f.number("at_ms", v.atMs, {kLeastCutMs, kMostCutMs, Unit::Ms});
-  f.number("join_ms", v.joinMs, {kLeastJoinMs, kMostJoinMs, Unit::Ms});
-}
-
-template <Is<TailFade> T, class F>
-void eachOf(T& v, F& f) {
-  f.choice("shape", v.shape, fadeShapeName, parseFadeShape);
-  f.number("from", v.from, {0, 0.95, Unit::Share});
-  f.number("bend", v.bend, {-1, 1, Unit::Number});
 }
 
 template <Is<Recorded> T, class F>

@@ -58,8 +58,12 @@ Part* Session::part(int id) {
 void setLanding(Layer& layer, double midi) {
   if (KickVoice* voice = layer.kickVoice())
     voice->landingMidi = std::clamp(midi - layer.semitones, 12.0, 80.0);
-  else if (Recorded* recorded = layer.recorded())
+  else if (Recorded* recorded = layer.recorded()) {
+    // About its cut a body goes on in phase with its strike.
+    if (recorded->split.side == Side::Body && !recorded->targetMidi)
+      recorded->method = TuneMethod::Split, recorded->strikeMs = std::min(200.0, recorded->split.atMs);
     recorded->targetMidi = std::clamp(midi - layer.semitones, 0.0, 127.0);
+  }
 }
 
 std::optional<double> landingTarget(const Layer& layer) {

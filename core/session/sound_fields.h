@@ -26,6 +26,8 @@ struct Range {
 /// Whether the file holds it always, or only where it differs from the type's default.
 enum class Saved { Always, WhenSet };
 
+inline constexpr int kHighestId = 1'000'000;
+
 /// T is V, or V const.
 template <class T, class V>
 concept Is = std::same_as<std::remove_const_t<T>, V>;
@@ -158,6 +160,21 @@ void eachOf(T& v, F& f) {
   f.number("semitones", v.semitones, {0, 24, Unit::Semitones});
   f.number("start", v.startQuarters, {0, 64, Unit::Quarters});
   f.number("length", v.lengthQuarters, {0.01, 64, Unit::Quarters});
+  f.number("bend", v.bend, {-1, 1, Unit::Number});
+}
+
+template <Is<SoundSide> T, class F>
+void eachOf(T& v, F& f) {
+  f.choice("side", v.side, sideName, parseSide);
+  f.whole("other_layer", v.otherLayer, {0, kHighestId});
+  f.number("at_ms", v.atMs, {kLeastCutMs, kMostCutMs, Unit::Ms});
+  f.number("join_ms", v.joinMs, {kLeastJoinMs, kMostJoinMs, Unit::Ms});
+}
+
+template <Is<TailFade> T, class F>
+void eachOf(T& v, F& f) {
+  f.choice("shape", v.shape, fadeShapeName, parseFadeShape);
+  f.number("from", v.from, {0, 0.95, Unit::Share});
   f.number("bend", v.bend, {-1, 1, Unit::Number});
 }
 

@@ -17,11 +17,12 @@ void forgetLayer(std::vector<Event>& events, int layer) {
   for (Event& e : events) std::erase(e.without, layer);
 }
 
-// Tuned about the cut, the wave goes on there in phase.
+// A body that is tuned about its cut stays so.
 void cutAt(Recorded& r, double atMs, double joinMs) {
   r.split.atMs = std::clamp(atMs, kLeastCutMs, kMostCutMs);
   r.split.joinMs = std::clamp(joinMs, kLeastJoinMs, kMostJoinMs);
-  if (r.split.side == Side::Body && r.method == TuneMethod::Split) r.strikeMs = std::min(200.0, r.split.atMs);
+  if (r.split.side == Side::Body && r.targetMidi && r.method == TuneMethod::Split)
+    r.strikeMs = std::min(200.0, r.split.atMs);
 }
 
 }  // namespace
@@ -56,7 +57,6 @@ Edit splitLayer(const Part& part, int layer, double atMs) {
     strike.recorded()->split = {.side = Side::Strike, .otherLayer = layer};
     Recorded& r = *body.recorded();
     r.split = {.side = Side::Body, .otherLayer = strikeId};
-    if (!r.targetMidi) r.method = TuneMethod::Split;
     for (Recorded* side : {&r, strike.recorded()}) cutAt(*side, atMs, side->split.joinMs);
     restWith(p.hits, layer, strikeId), restWith(p.notes, layer, strikeId);
     const auto place =

@@ -10,7 +10,7 @@ namespace heft {
 bool canSplit(const Part& part, int layer);
 /// The layer becomes the body, keeps its place, its processors and its target; its strike is a new layer behind
 /// it, as bare as it was recorded, tuned and levelled as the layer was, and rests where that rests. The body
-/// moves about the cut where it is tuned later on.
+/// moves about the cut where it is first tuned later on (setLanding()).
 Edit splitLayer(const Part& part, int layer, double atMs);
 /// The sides of a cut as one sound again: the body's, with all that is done to it. A side whose other is gone
 /// becomes whole. Either side may be named.
