@@ -11,24 +11,19 @@ namespace {
 
 constexpr double kBellOctaves = 1.0;
 
-std::optional<double> lufsOf(const Stem& lane, double rate, StepCache& cache) {
-  const auto facts = laneProgramme(lane, rate, cache);
-  return facts ? facts->integratedLufs : std::nullopt;
-}
-
 }  // namespace
 
 WayCost costBetween(const Stems& before, const Stems& after, StepCache& cache) {
   WayCost out;
   const double rate = after.sampleRate;
-  const auto had = lufsOf(before.bass(), rate, cache), has = lufsOf(after.bass(), rate, cache);
+  const auto had = laneLoudness(before.bass(), rate, cache), has = laneLoudness(after.bass(), rate, cache);
   if (had && has) out.loudnessLostDb = *had - *has;
   std::vector<Trigger> hits;
   for (const double f : after.hitFrames()) hits.push_back({f});
   const auto dip = measureDip(after.gain().wrapped(0, 0, after.frames), hits, rate, true);
   for (const TriggerFacts& f : dip.each) out.under3DbMs += f.under3DbMs / static_cast<double>(dip.each.size());
-  const auto was = laneProgramme(before.sum, rate, cache), sum = laneProgramme(after.sum, rate, cache);
-  if (sum && was) out.peakDb = sum->truePeakDbtp - was->truePeakDbtp;
+  const double was = laneTruePeakDbtp(before.sum, rate, cache), is = laneTruePeakDbtp(after.sum, rate, cache);
+  if (was > -120.0 && is > -120.0) out.peakDb = is - was;
   return out;
 }
 

@@ -54,6 +54,18 @@ double laneTruePeak(const Stem& lane, double rate, StepCache& cache) {
   return peak;
 }
 
+// Nothing where the rate cannot be measured.
+std::optional<Loudness> loopLoudness(const Stem& lane, double rate, StepCache& cache) {
+  return *cache.get<std::optional<Loudness>>(
+      KeyMaker("loudness 1").add(lane.key()).add(rate).key(),
+      [&]() -> std::optional<Loudness> {
+        auto loudness = measureLoudness(repeatedForTheGate(lane.toBuffer(rate)), false);
+        if (!loudness) return std::nullopt;
+        return *loudness;
+      },
+      [](const auto&) { return sizeof(Loudness) + 16; });
+}
+
 double meanSquare(const Stem& lane) {
   double sum = 0.0;
   for (size_t b = 0; b < lane.blockCount(); ++b)
@@ -107,16 +119,25 @@ LowEnd laneLowEnd(const Stem& lane, double rate, StepCache& cache) {
       [](const LowEnd&) { return size_t{3000}; });
 }
 
+std::optional<double> laneLoudness(const Stem& lane, double rate, StepCache& cache) {
+  const auto loudness = loopLoudness(lane, rate, cache);
+  return loudness ? loudness->integratedLufs : std::nullopt;
+}
+
+double laneTruePeakDbtp(const Stem& lane, double rate, StepCache& cache) {
+  return dbFromAmplitude(laneTruePeak(lane, rate, cache));
+}
+
 std::optional<ProgrammeFacts> laneProgramme(const Stem& lane, double rate, StepCache& cache) {
   return *cache.get<std::optional<ProgrammeFacts>>(
       KeyMaker("programme 2").add(lane.key()).add(rate).key(),
       [&]() -> std::optional<ProgrammeFacts> {
-        const auto loudness = measureLoudness(repeatedForTheGate(lane.toBuffer(rate)), false);
+        const auto loudness = loopLoudness(lane, rate, cache);
         if (!loudness) return std::nullopt;
         ProgrammeFacts out;
         out.low = laneLowEnd(lane, rate, cache);
         out.integratedLufs = loudness->integratedLufs;
-        out.truePeakDbtp = dbFromAmplitude(laneTruePeak(lane, rate, cache));
+        out.truePeakDbtp = laneTruePeakDbtp(lane, rate, cache);
         return out;
       },
       [](const auto&) { return size_t{4000}; });

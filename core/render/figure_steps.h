@@ -17,6 +17,11 @@ Decimated decimatedLane(const Stem& lane, Fold fold, double rate, double targetR
 /// measureLowEnd() of the loop.
 LowEnd laneLowEnd(const Stem& lane, double rate, StepCache& cache);
 
+/// Integrated loudness of a loop, LUFS; nothing where its rate cannot be measured or it is silent. Kept.
+std::optional<double> laneLoudness(const Stem& lane, double rate, StepCache& cache);
+/// Its true peak, dBTP.
+double laneTruePeakDbtp(const Stem& lane, double rate, StepCache& cache);
+
 /// Loudness, true peak and low end of a loop; nothing where its rate cannot be measured. The loop is repeated
 /// for the loudness gate until it lasts three seconds.
 std::optional<ProgrammeFacts> laneProgramme(const Stem& lane, double rate, StepCache& cache);
