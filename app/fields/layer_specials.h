@@ -11,6 +11,9 @@ namespace heft::app {
 FieldSpec lengthField(LayerChoice& choice);
 /// All of a built kick longer or shorter, its fall too.
 FieldSpec wholeLengthField(LayerChoice& choice);
+/// How loud the track is listened to; how even the bass line is heard, evened or left as it was by choice.
+FieldSpec listeningField(Document& document);
+FieldSpec evenLineField(Document& document);
 /// Note values to set a part's length to, the gap to the next bass note among them: all layers that ring past
 /// it.
 FieldSpec setLengthField(LayerChoice& choice);

@@ -127,6 +127,15 @@ FieldSection splitSection(LayerChoice& c, const Of& of) {
   return s;
 }
 
+// Of the bass: its line as it is heard.
+FieldSection lineSection(LayerChoice& c) {
+  const auto isTrimmed = [&c]() -> std::optional<bool> {
+    const auto& notes = c.part().notes;
+    return std::any_of(notes.begin(), notes.end(), [](const Note& n) { return n.trim != NoteTrim(); });
+  };
+  return {kLineSection, isTrimmed, {listeningField(c.document()), evenLineField(c.document())}};
+}
+
 FieldSection spaceSection(LayerChoice& c, const Of& of, const std::function<void()>& loadBody) {
   FieldSection s{"Space", of.anyOn({"shape.body_on", "shape.room.on"}), {bodyField(c, loadBody)}};
   append(s.fields, of.fields("shape.", spaceWords()));
@@ -247,6 +256,7 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
   if (c.playsHits()) out.push_back(lengthSection(c, of));
   out.push_back(hitsSection(c, of, kind));
   if (layer->recorded() && !c.playsNotes()) out.push_back(splitSection(c, of));
+  if (c.part().is() == PartRole::Bass) out.push_back(lineSection(c));
   out.push_back(
       {"EQ", whether(c, [](const Layer& l) { return l.shape.eq.works(); }), of.fields("shape.eq.", eqWords())});
   out.push_back(

@@ -8,6 +8,9 @@
 
 namespace heft::app {
 
+/// The section that looks at the bass line as it is heard instead of a sound.
+inline constexpr const char* kLineSection = "Loudness";
+
 struct FieldSection {
   QString name;  ///< on its tab
   /// Whether what it holds is in; nothing where it has no in and out.

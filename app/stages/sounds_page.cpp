@@ -13,6 +13,7 @@
 #include "app/shell/part_menu.h"
 #include "app/stages/bass_voice_picture.h"
 #include "app/stages/layer_slip.h"
+#include "app/stages/line_picture.h"
 #include "app/stages/overlay_picture.h"
 #include "app/stages/slip_row.h"
 #include "app/theme/theme.h"
@@ -137,9 +138,10 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   bass_ = new BassVoicePicture(choice_, selection);
   overlay_ = new OverlayPicture(choice_, selection);
   backing_ = new BackingPicture(document, selection);
-  for (QWidget* picture : {static_cast<QWidget*>(wave_), static_cast<QWidget*>(ribbon_),
-                           static_cast<QWidget*>(bass_), static_cast<QWidget*>(overlay_),
-                           static_cast<QWidget*>(backing_)})
+  line_ = new LinePicture(document, selection);
+  for (QWidget* picture :
+       {static_cast<QWidget*>(wave_), static_cast<QWidget*>(ribbon_), static_cast<QWidget*>(bass_),
+        static_cast<QWidget*>(overlay_), static_cast<QWidget*>(backing_), static_cast<QWidget*>(line_)})
     picture->setMinimumSize(420, 84), pictures_->addWidget(picture);
   layout->addWidget(pictures_, 1);
   bar_ = new SectionBar;
@@ -210,10 +212,11 @@ void SoundsPage::refresh() {
   const Layer* l = choice_.layer();
   pictures_->setCurrentWidget((together_ || choice_.isBeside()) && choice_.place().isPart()
                                   ? static_cast<QWidget*>(overlay_)
-                              : choice_.isBacking() ? backing_
-                              : l && l->kickVoice() ? ribbon_
-                              : l && l->bassVoice() ? static_cast<QWidget*>(bass_)
-                                                    : wave_);
+                              : section_ == kLineSection ? static_cast<QWidget*>(line_)
+                              : choice_.isBacking()      ? backing_
+                              : l && l->kickVoice()      ? ribbon_
+                              : l && l->bassVoice()      ? static_cast<QWidget*>(bass_)
+                                                         : wave_);
   bar_->show(sections_, section_);
   StagePage::refresh();
 }

@@ -17,6 +17,7 @@ class QStackedWidget;
 namespace heft::app {
 
 class BassVoicePicture;
+class LinePicture;
 class OverlayPicture;
 class SectionBar;
 
@@ -48,6 +49,7 @@ class SoundsPage : public StagePage {
   BassVoicePicture* bass_;
   OverlayPicture* overlay_;
   BackingPicture* backing_;
+  LinePicture* line_;
   OtherParts* others_;
   SectionBar* bar_;
   std::vector<FieldSection> sections_;

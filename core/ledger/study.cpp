@@ -183,6 +183,7 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   for (PartFacts& of : out.others)
     if (const Lane* lane = stems.lane(of.part)) of.low = laneLowEnd(lane->heard, stems.sampleRate, cache);
   if (stop.stop_requested()) return cancelled();
+  if (!s.bass().notes.empty()) out.line = lineHeard(s, stems, cache);
   out.sum = laneProgramme(stems.sum, stems.sampleRate, cache).value_or(ProgrammeFacts{});
   out.empty = !(out.sum.low.totalPower > 0.0);
   if (auto done = studyReferences(out, s, assets, cache, stop, references); !done) return Fail(done.error());

@@ -8,6 +8,7 @@
 #include "core/align/align.h"
 #include "core/compare/difference.h"
 #include "core/ledger/layer_facts.h"
+#include "core/ledger/line_heard.h"
 #include "core/render/render.h"
 
 namespace heft {
@@ -102,6 +103,7 @@ struct Study {
   std::vector<LayerFacts> kickLayers, bassLayers;  ///< those that are heard
   std::vector<PartFacts> others;                   ///< parts that are neither the kick nor the bass
   std::optional<double> bassPhon;  ///< how loud a small speaker leaves the bass; nothing without a bass
+  LineHeard line;                  ///< each note of the bass as loud as it is heard; empty without a bass
   std::vector<HitFacts> hits;      ///< of the loop's hits, kMostJudgedHits at the most
   size_t hitsInLoop = 0;
   AlignCurve all;          ///< as it sounds

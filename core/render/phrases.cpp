@@ -46,6 +46,7 @@ std::vector<PlacedPhrase> phrasesOf(const Part& part, const Track& track) {
       phrase.ask.phrase.startInSong = phrase.startQuarters * quarter;
       phrase.ask.phrase.phaseDegrees = n.move.phaseDegrees;
       phrase.ask.without = n.without;
+      phrase.trimDb = n.trim.db;
     }
     const double next =
         i + 1 < notes.size() ? notes[i + 1].startQuarters : notes[0].startQuarters + track.loopQuarters();

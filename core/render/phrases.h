@@ -9,6 +9,7 @@ namespace heft {
 
 struct PlacedPhrase {
   double startQuarters = 0.0;
+  double trimDb = 0.0;  ///< of its first note
   PhraseAsk ask;
 };
 

@@ -143,7 +143,9 @@ std::vector<Placed> placeNotes(const Part& part, const Track& track, const Sound
     // One voice at a time here too, whatever its release.
     Keyed cut = cutTo(sound, static_cast<size_t>(std::max<int64_t>(1, next - at)), kChokeSeconds, cache);
     if (i < fades.in.size() && fades.in[i]) cut = handedOver(cut, {}, fades.handOver, cache);
-    out.push_back({cut.sound, cut.key, at, static_cast<float>(phrases[i].ask.phrase.notes.front().gain)});
+    out.push_back(
+        {cut.sound, cut.key, at,
+         static_cast<float>(amplitudeFromDb(phrases[i].trimDb) * phrases[i].ask.phrase.notes.front().gain)});
   }
   return out;
 }

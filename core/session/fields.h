@@ -115,6 +115,11 @@ void eachOf(T& v, F& f) {
   f.number("phase", v.phaseDegrees, {0, 360, Unit::Degrees});
 }
 
+template <Is<NoteTrim> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("db", v.db, {-24, 24, Unit::Db});
+}
+
 template <Is<Note> T, class F>
 void eachOf(T& v, F& f) {
   f.number("start", v.startQuarters, {0, 1e5, Unit::Quarters});
@@ -125,6 +130,7 @@ void eachOf(T& v, F& f) {
   f.flag("tie", v.tie, Saved::WhenSet);
   f.object("dive", v.dive, Saved::WhenSet);
   f.object("move", v.move, Saved::WhenSet);
+  f.object("trim", v.trim, Saved::WhenSet);
   f.kept(v.unknown);
 }
 
@@ -182,6 +188,11 @@ void eachOf(T& v, F& f) {
   f.kept(v.unknown);
 }
 
+template <Is<Listening> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("full_scale_db", v.fullScaleDb, {kLeastListeningDb, kMostListeningDb, Unit::Db});
+}
+
 template <Is<Track> T, class F>
 void eachOf(T& v, F& f) {
   f.text("name", v.name, kLongestName);
@@ -194,6 +205,7 @@ void eachOf(T& v, F& f) {
   f.choice("middle_c", v.notes.octaves, octaveNamingName, parseOctaveNaming);
   f.number("a4_hz", v.notes.a4Hz, {380, 480, Unit::Hz});
   f.number("sample_rate", v.sampleRate, {8000, 384000, Unit::Hz});
+  f.object("listening", v.listening, Saved::WhenSet);
   f.kept(v.unknown);
 }
 

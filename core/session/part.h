@@ -42,6 +42,12 @@ struct NoteMove {
   bool operator==(const NoteMove&) const = default;
 };
 
+/// How much louder a note is beside its velocity.
+struct NoteTrim {
+  double db = 0.0;  ///< -24 to 24
+  bool operator==(const NoteTrim&) const = default;
+};
+
 struct Note {
   double startQuarters = 0.0;
   double lengthQuarters = 0.25;
@@ -52,6 +58,7 @@ struct Note {
   Dive dive;
   Unknown unknown = {};
   NoteMove move = {};
+  NoteTrim trim = {};  ///< of the first of tied notes
   bool operator==(const Note&) const = default;
 
   double endQuarters() const { return startQuarters + lengthQuarters; }

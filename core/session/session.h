@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/duck/gain_files.h"
+#include "core/measure/heard_loudness.h"
 #include "core/session/duck.h"
 #include "core/session/hand_over.h"
 #include "core/session/part.h"
@@ -15,6 +16,12 @@
 #include "core/theory/note.h"
 
 namespace heft {
+
+/// How loud the track is listened to.
+struct Listening {
+  double fullScaleDb = kUsualListeningDb;  ///< what a full-scale sine is taken to play at, dB SPL
+  bool operator==(const Listening&) const = default;
+};
 
 struct Track {
   std::string name = "Untitled";
@@ -25,6 +32,7 @@ struct Track {
   int loopBeats = 8;        ///< one beat to eight bars
   NoteStyle notes;
   double sampleRate = 48000.0;  ///< 8 to 384 kHz
+  Listening listening = {};
   Unknown unknown;
   bool operator==(const Track&) const = default;
 

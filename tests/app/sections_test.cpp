@@ -7,6 +7,7 @@
 #include "app/stages/sounds_page.h"
 #include "app/theme/theme.h"
 #include "core/measure/sound_facts.h"
+#include "core/session/edits/pair.h"
 #include "core/session/edits/parts.h"
 #include "core/session/folder.h"
 #include "core/session/versions.h"
@@ -94,6 +95,8 @@ TEST_F(SectionsTest, EverySectionCanBeHeardWithout) {
             f.choose(static_cast<int>(f.choices().size()) - 1);
           else if (f.name == "Split")
             f.choose(1);
+          else if (f.name == "Line")
+            document().edit(trimNote(session().bass(), 0, 2.0));
           else if (f.without && f.commit)
             f.commit("0");
         EXPECT_EQ(section.isIn(), true) << section.name.toStdString();

@@ -78,4 +78,28 @@ Edit handOverIn(double ms, double alike) {
           }};
 }
 
+Edit trimNote(const Part& part, size_t note, double trimDb, const std::string& mergeKey) {
+  return onPart(
+      "trim a note", part.id,
+      [note, trimDb](Part& p) {
+        if (note < p.notes.size()) p.notes[note].trim.db = std::clamp(trimDb, -24.0, 24.0);
+      },
+      mergeKey);
+}
+
+Edit evenLine(const Part& part, const std::vector<std::pair<size_t, double>>& moreDb) {
+  return onPart("even the line", part.id, [moreDb, notes = part.notes](Part& p) {
+    if (p.notes != notes) return;
+    for (const auto& [note, more] : moreDb)
+      if (note < p.notes.size())
+        p.notes[note].trim.db = std::round(10.0 * std::clamp(p.notes[note].trim.db + more, -24.0, 24.0)) / 10.0;
+  });
+}
+
+Edit clearTrims(const Part& part) {
+  return onPart("clear trims", part.id, [](Part& p) {
+    for (Note& n : p.notes) n.trim = {};
+  });
+}
+
 }  // namespace heft

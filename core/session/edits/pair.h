@@ -27,4 +27,12 @@ Edit setAlignBand(const Part& part, double lowHz, double highHz);
 /// hit; `alike`: the correlation of both there, kept from kLeastAlike to 1 (hand_over.h).
 Edit handOverIn(double ms, double alike);
 
+/// A note of the part's line louder by so much beside its velocity, by its place; nothing happens where it is
+/// gone.
+Edit trimNote(const Part& part, size_t note, double trimDb, const std::string& mergeKey = {});
+/// Several at once, by their place, each by so much more than it is trimmed.
+Edit evenLine(const Part& part, const std::vector<std::pair<size_t, double>>& moreDb);
+/// No note is trimmed any more.
+Edit clearTrims(const Part& part);
+
 }  // namespace heft

@@ -1,0 +1,37 @@
+#pragma once
+/// The bass line as loud as it is heard: a step a note over the line that all of them make, each to be dragged
+/// onto it.
+
+#include "app/plots/axis.h"
+#include "app/stages/stage_page.h"
+
+namespace heft::app {
+
+class LinePicture : public Picture {
+  Q_OBJECT
+ public:
+  LinePicture(Document& document, Selection& selection);
+  /// The step of a note, by its place in the line; tests take hold of it.
+  QRectF stepOf(size_t note) const;
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  QRectF plot() const { return {QPointF(64, 26), QPointF(width() - 16.0, height() - 22.0)}; }
+  Axis level() const;
+  const LineHeard* line() const;
+  /// The chosen note among those that are heard; nothing without any.
+  const NoteHeard* chosen() const;
+  void trim(double db, const std::string& mergeKey);
+  void drawStep(QPainter& p, const NoteHeard& heard) const;
+  size_t note_ = 0;
+  std::optional<double> heldDb_;  ///< what the dragged note was trimmed by
+  double heldY_ = 0.0;
+};
+
+}  // namespace heft::app

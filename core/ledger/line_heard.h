@@ -1,0 +1,32 @@
+#pragma once
+/// How loud each note of the bass line is heard, and what would even it.
+
+#include <optional>
+#include <stop_token>
+#include <vector>
+
+#include "core/measure/heard_loudness.h"
+#include "core/render/render.h"
+
+namespace heft {
+
+struct NoteHeard {
+  size_t note = 0;        ///< place among the bass's notes: the first of tied ones
+  double phon = 0.0;      ///< as it sounds, its trim included
+  double toLineDb = 0.0;  ///< how much louder it would have to be to stand on the line
+};
+struct LineHeard {
+  double linePhon = 0.0;         ///< the median of all notes
+  std::vector<NoteHeard> notes;  ///< in the order of the pattern; silent ones are left out
+};
+
+inline constexpr double kMostTrimDb = 24.0;
+
+/// No more phrases than these are measured, the first of the loop.
+inline constexpr size_t kMostHeardPhrases = 256;
+
+/// Of the bass's lane before it is ducked, each phrase from its start to its end, half a second at the most; a
+/// full- scale sine plays at the track's listening level. Cost: a transform a note that changed, a millisecond.
+LineHeard lineHeard(const Session& session, const Stems& stems, StepCache& cache);
+
+}  // namespace heft
