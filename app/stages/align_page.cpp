@@ -119,12 +119,14 @@ void AlignPage::addHandOverFields() {
                                .outAs("hand-over"));
   over.text = [&doc, own = over.text] { return doc.session().handOver.on ? own() : QString("out"); };
   addField(std::move(over));
-  addField(
+  FieldSpec law =
       fieldOf(doc, session,
               FieldWords{"hand_over.alike", "Taken as",
                          "The correlation of both that the fades keep level by: 0 as different tones (constant "
                          "power), 1 as one wave (constant amplitude), below 0 as waves that cancel"}
-                  .called("Hand-over law")));
+                  .called("Hand-over law"));
+  law.text = [&doc] { return QString::fromStdString(fixedNumber(doc.session().handOver.alike, 2)); };
+  addField(std::move(law));
   addField({.caption = "Measured",
             .name = "Alike here",
             .tip = "The correlation of kick and bass about the chosen hit's hand-over, below 150 Hz",
