@@ -71,6 +71,7 @@ ValueField* StagePage::addField(FieldSpec spec) {
   auto* field = new ValueField(std::move(spec));
   fields_.push_back(field);
   addToFields(field);
+  if (!held_.isEmpty() && field->objectName() == held_) field->setFocus(), held_.clear();
   return field;
 }
 
@@ -82,7 +83,10 @@ void StagePage::dismiss(QWidget* field) {
 }
 
 void StagePage::clearFields() {
+  const QWidget* hand = window()->focusWidget();
+  held_.clear();
   for (ValueField* field : fields_) {
+    if (hand && (field == hand || field->isAncestorOf(hand))) held_ = field->objectName();
     fieldRow_->removeWidget(field);
     dismiss(field);
   }

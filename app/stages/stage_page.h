@@ -76,6 +76,7 @@ class StagePage : public QWidget {
   QVBoxLayout* column_;
   FlowLayout* fieldRow_;
   std::vector<ValueField*> fields_;
+  QString held_;  ///< the field that the hand was on as they were made anew
 };
 
 /// A picture: repaints when the document or the selection changes, and says a sentence where there is nothing

@@ -111,11 +111,9 @@ std::vector<std::string> existingFiles(const std::string& folder, const std::vec
 
 void nameBeside(const std::string& folder, std::vector<ExportFile>& files) {
   namespace fs = std::filesystem;
-  std::error_code code;
   for (ExportFile& f : files) {
     const fs::path name(f.name);
-    for (int n = 2; fs::exists(fs::path(folder) / f.name, code); ++n)
-      f.name = name.stem().string() + " " + std::to_string(n) + name.extension().string();
+    f.name = fs::path(freePath(folder, name.stem().string(), name.extension().string())).filename().string();
   }
 }
 

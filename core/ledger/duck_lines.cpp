@@ -4,13 +4,12 @@
 #include <cmath>
 
 #include "core/ledger/lines.h"
+#include "core/ledger/ways.h"
 #include "core/session/edits/ducks.h"
 #include "core/theory/text.h"
 
 namespace heft {
 namespace {
-
-constexpr double kDeepestDb = 36.0;
 
 void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   const HitFacts* worst = nullptr;
@@ -33,7 +32,7 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
     const double had = v.session.ducksBass() ? v.session.duck().curve.depthDb : 0.0;
     const double lacks = std::ceil(2.0 * (f.value - v.limits.overlapHolds)) / 2.0;
     f.byWaysToMakeRoom = true;
-    f.options = {remedyOf("Duck", duckBy(v.session, std::min(kDeepestDb, had + lacks + 1.0)))};
+    f.options = {remedyOf("Duck", duckBy(v.session, std::min(kDeepestWayDb, had + lacks + 1.0)))};
   }
   out.push_back(f);
 }

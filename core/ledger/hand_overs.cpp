@@ -8,7 +8,7 @@
 namespace heft {
 namespace {
 
-constexpr double kEdgeSeconds = 0.1, kBesideSeconds = 0.012, kMeetsDb = -12.0,
+constexpr double kEdgeSeconds = 0.1, kNextStrikeSeconds = 0.03, kBesideSeconds = 0.012, kMeetsDb = -12.0,
                  kHeardSeconds = 0.01,  // what is shorter is part of a strike
     kSilentDb = -80.0;
 
@@ -56,10 +56,12 @@ std::shared_ptr<const Envelopes> envelopesOf(const PairLanes& lanes, double note
 
 }  // namespace
 
-std::optional<HandOverFacts> handOverAt(const PairLanes& lanes, double atSeconds, const Crossing& crossing,
-                                        const HandOver& set, StepCache& cache) {
-  const double over = set.ms / 1000.0, rate = lanes.kick->rate;
-  const auto e = envelopesOf(lanes, atSeconds + crossing.afterSeconds, over, cache);
+std::optional<HandOverFacts> handOverAt(const PairLanes& lanes, const MeetingSpan& span,
+                                        const Crossing& crossing, const HandOver& set, StepCache& cache) {
+  const double over = std::min(set.ms / 1000.0, span.seconds - crossing.afterSeconds - kNextStrikeSeconds);
+  const double rate = lanes.kick->rate;
+  if (over < kHeardSeconds) return std::nullopt;
+  const auto e = envelopesOf(lanes, span.atSeconds + crossing.afterSeconds, over, cache);
   auto level = [&](const std::vector<double>& x, double from, double to) {
     return dbFromAmplitude(std::max(1e-9, rootOf(x, rate, kEdgeSeconds + from, kEdgeSeconds + to)));
   };
@@ -67,7 +69,7 @@ std::optional<HandOverFacts> handOverAt(const PairLanes& lanes, double atSeconds
                bassAfter = level(e->bass, over, over + kBesideSeconds);
   if (bassAfter < kSilentDb || kickBefore < bassAfter + kMeetsDb) return std::nullopt;
   HandOverFacts out;
-  out.afterMs = 1000.0 * crossing.afterSeconds, out.overMs = set.ms, out.alike = e->alike;
+  out.afterMs = 1000.0 * crossing.afterSeconds, out.overMs = 1000.0 * over, out.alike = e->alike;
   for (double t = 0.0; t <= over; t += HandOverFacts::kStepMs / 1000.0) {
     const double is = level(e->sum, t - 0.5 * kHeardSeconds, t + 0.5 * kHeardSeconds);
     out.holeDb = std::min(out.holeDb, is - std::min(kickBefore, bassAfter));

@@ -7,8 +7,8 @@
 
 namespace heft {
 
-/// Of a hit that lies `atSeconds` into the loop; nothing as HitFacts says.
-std::optional<HandOverFacts> handOverAt(const PairLanes& lanes, double atSeconds, const Crossing& crossing,
-                                        const HandOver& set, StepCache& cache);
+/// Of the hit whose span it is, before the next strike is seen to come; nothing as HitFacts says.
+std::optional<HandOverFacts> handOverAt(const PairLanes& lanes, const MeetingSpan& span,
+                                        const Crossing& crossing, const HandOver& set, StepCache& cache);
 
 }  // namespace heft

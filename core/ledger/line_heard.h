@@ -20,8 +20,6 @@ struct LineHeard {
   std::vector<NoteHeard> notes;  ///< in the order of the pattern; silent ones are left out
 };
 
-inline constexpr double kMostTrimDb = 24.0;
-
 /// No more phrases than these are measured, the first of the loop.
 inline constexpr size_t kMostHeardPhrases = 256;
 

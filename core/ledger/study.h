@@ -49,8 +49,9 @@ struct HitFacts {
   std::optional<double> nextNoteGapMs;  ///< until the next bass note starts that did not sound at the hit
   /// Nothing where no note starts before the next hit, or the kick has gone 12 dB under the bass by then.
   std::optional<HandOverFacts> handOver = {};
-  /// After which the kick has gone under the bass, and under the backing, for good until the next hit, below
-  /// 150 Hz as they sound; nothing where the other is silent all the while or the kick never stands over it.
+  /// After which the kick has gone under the bass, and under the backing, for good, its tail to -40 dB at the
+  /// most, below 150 Hz as they sound; nothing where the other is silent all the while or the kick never stands
+  /// over it.
   std::optional<double> overBassMs = {}, overBackingMs = {};
   std::optional<double> tailAtNextNoteDb = {};  ///< the kick's envelope there, re its peak; nothing: silent
 };

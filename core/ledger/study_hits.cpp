@@ -31,16 +31,17 @@ std::optional<double> bassReKick(const PairLanes& lanes, double at, double secon
   return aboveFloor(dbFromPower(b) - dbFromPower(k));
 }
 
-// The last moment of a span at which the kick is the louder of two, by the root of their power over 20 ms, and
-// within 40 dB of its own loudest.
-std::optional<double> lastOver(const SlowLane& kick, const SlowLane& other, const MeetingSpan& span) {
-  constexpr double kHop = 0.005, kWindow = 0.02, kFloorDb = -80.0, kHeard = 1e-4;
-  double loudest = 0.0, most = 0.0, overUntil = -1.0;
-  for (double at = 0.0; at < span.seconds; at += kHop) {
-    const double k = energyOf(kick.from(kick.low, span.atSeconds + at, kWindow)),
-                 o = energyOf(other.from(other.low, span.atSeconds + at, kWindow));
-    loudest = std::max(loudest, o), most = std::max(most, k);
-    if (k > o && k > kHeard * most) overUntil = at + 0.5 * kWindow;
+// The last moment of the kick's tail at which it is the louder of two, by the root of their power over 20 ms.
+// Beyond its tail the next strike is seen to come.
+std::optional<double> lastOver(const SlowLane& kick, const SlowLane& other, double atSeconds,
+                               double tailSeconds) {
+  constexpr double kHop = 0.005, kWindow = 0.02, kFloorDb = -80.0;
+  double loudest = 0.0, overUntil = -1.0;
+  for (double at = 0.0; at < tailSeconds; at += kHop) {
+    const double k = energyOf(kick.from(kick.low, atSeconds + at, kWindow)),
+                 o = energyOf(other.from(other.low, atSeconds + at, kWindow));
+    loudest = std::max(loudest, o);
+    if (k > o && k > 0.0) overUntil = std::min(at + 0.5 * kWindow, tailSeconds);
   }
   if (overUntil < 0.0 || dbFromPower(std::max(loudest, 1e-30)) < kFloorDb) return std::nullopt;
   return 1000.0 * overUntil;
@@ -133,10 +134,11 @@ Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCac
     if (stop.stop_requested()) return cancelled();
     HitFacts hit = meetingAt(s, spans[i], stems.hitFrames()[i], lanes, cache);
     hit.bassReKickDb = bassReKick(lanes, hit.frame / stems.sampleRate, kickSeconds);
-    hit.overBassMs = lastOver(*lanes.kick, *lanes.bass, spans[i]);
-    if (backing) hit.overBackingMs = lastOver(*lanes.kick, *backing, spans[i]);
+    const double tail = std::min(out.kick->tailMs / 1000.0, spans[i].seconds);
+    hit.overBassMs = lastOver(*lanes.kick, *lanes.bass, spans[i].atSeconds, tail);
+    if (backing) hit.overBackingMs = lastOver(*lanes.kick, *backing, spans[i].atSeconds, tail);
     for (const Crossing& c : crossings)
-      if (c.hit == i) hit.handOver = handOverAt(lanes, spans[i].atSeconds, c, s.handOver, cache);
+      if (c.hit == i) hit.handOver = handOverAt(lanes, spans[i], c, s.handOver, cache);
     nextNote(hit, s, hit.frame / s.track.framesPerQuarter(), *out.kick, envelope);
     curves.push_back(hit.curve), plain.push_back(hit.plain);
     out.hits.push_back(std::move(hit));

@@ -35,13 +35,9 @@ double WayCost::sum() const {
 Edit makeRoomBy(const Session& session, WayKind kind, double by, DuckShape shape) {
   const bool keeps = shape == DuckShape::Kept && isDuckedBy(session, kind);
   return {"make room", [fresh = freshDuckId(session), kind, by, keeps](Session& s) {
-            if (!s.isOfPair(s.duck())) {
-              if (s.ducks.size() >= kMostDucks) return;
-              Duck added;
-              added.id = fresh, added.source.part = s.kick().id, added.target.part = s.bass().id;
-              s.ducks.insert(s.ducks.begin(), added);
-            }
-            Duck& d = s.duck();
+            Duck* made = pairDuck(s, fresh);
+            if (!made) return;
+            Duck& d = *made;
             const Duck plain;
             d.on = true, d.amount = 1.0;
             if (keeps) return void(d.curve.depthDb = by);

@@ -117,7 +117,7 @@ void eachOf(T& v, F& f) {
 
 template <Is<NoteTrim> T, class F>
 void eachOf(T& v, F& f) {
-  f.number("db", v.db, {-24, 24, Unit::Db});
+  f.number("db", v.db, {-kMostTrimDb, kMostTrimDb, Unit::Db});
 }
 
 template <Is<Note> T, class F>

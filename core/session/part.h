@@ -42,9 +42,10 @@ struct NoteMove {
   bool operator==(const NoteMove&) const = default;
 };
 
+inline constexpr double kMostTrimDb = 24.0;
 /// How much louder a note is beside its velocity.
 struct NoteTrim {
-  double db = 0.0;  ///< -24 to 24
+  double db = 0.0;  ///< -kMostTrimDb to kMostTrimDb
   bool operator==(const NoteTrim&) const = default;
 };
 

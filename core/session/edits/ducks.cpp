@@ -115,16 +115,22 @@ Edit setDepth(const Duck& duck, double depthDb, const std::string& mergeKey) {
   return putValue("set ducking depth", ownerOf(duck), "curve.depth_db", depthDb, mergeKey);
 }
 
+Duck* pairDuck(Session& s, int id) {
+  if (!s.isOfPair(s.duck())) {
+    if (s.ducks.size() >= kMostDucks) return nullptr;
+    Duck added;
+    added.id = id, added.source.part = s.kick().id, added.target.part = s.bass().id;
+    s.ducks.insert(s.ducks.begin(), added);
+  }
+  return &s.duck();
+}
+
 Edit duckBy(const Session& session, double depthDb) {
   return {"duck bass by " + formatNumber(depthDb, 1) + " dB under the kick",
           [fresh = freshDuckId(session), depthDb](Session& s) {
-            if (!s.isOfPair(s.duck())) {
-              if (s.ducks.size() >= kMostDucks) return;
-              Duck added;
-              added.id = fresh, added.source.part = s.kick().id, added.target.part = s.bass().id;
-              s.ducks.insert(s.ducks.begin(), added);
-            }
-            Duck& d = s.duck();
+            Duck* made = pairDuck(s, fresh);
+            if (!made) return;
+            Duck& d = *made;
             d.curve.depthDb = std::max(depthDb, d.on ? d.curve.depthDb : 0.0);
             d.on = true, d.movement = Movement::Curve, d.curve.lasts = CurveLasts::AsSource, d.amount = 1.0;
           }};

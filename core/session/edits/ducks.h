@@ -13,6 +13,9 @@ Edit onDuck(const std::string& name, const Duck& duck, std::function<void(Duck&)
 
 // ---- The list
 int freshDuckId(const Session& session);
+/// The ducking of the bass by the kick's hits, made with that id where there is none; nothing where there are
+/// kMostDucks.
+Duck* pairDuck(Session& session, int id);
 /// Another ducking after the others: the kick's hits lower that part, or the part's own id as the source where
 /// it is the kick. Nothing happens where there are kMostDucks.
 Edit addDuck(int id, int targetPart);

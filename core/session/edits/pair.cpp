@@ -82,7 +82,7 @@ Edit trimNote(const Part& part, size_t note, double trimDb, const std::string& m
   return onPart(
       "trim a note", part.id,
       [note, trimDb](Part& p) {
-        if (note < p.notes.size()) p.notes[note].trim.db = std::clamp(trimDb, -24.0, 24.0);
+        if (note < p.notes.size()) p.notes[note].trim.db = std::clamp(trimDb, -kMostTrimDb, kMostTrimDb);
       },
       mergeKey);
 }
@@ -92,7 +92,8 @@ Edit evenLine(const Part& part, const std::vector<std::pair<size_t, double>>& mo
     if (p.notes != notes) return;
     for (const auto& [note, more] : moreDb)
       if (note < p.notes.size())
-        p.notes[note].trim.db = std::round(10.0 * std::clamp(p.notes[note].trim.db + more, -24.0, 24.0)) / 10.0;
+        p.notes[note].trim.db =
+            std::round(10.0 * std::clamp(p.notes[note].trim.db + more, -kMostTrimDb, kMostTrimDb)) / 10.0;
   });
 }
 
