@@ -8,6 +8,7 @@
 #include "core/render/crossings.h"
 #include "core/session/edits/gaps.h"
 #include "core/session/edits/pair.h"
+#include "core/session/edits/parts.h"
 #include "core/session/folder.h"
 #include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
@@ -122,6 +123,23 @@ TEST(HandOvers, TheLedgerTellsAHoleAndMendsIt) {
       });
   EXPECT_LT(lowest(s), -5.0);
   EXPECT_GT(lowest(best->applied(s)), lowest(s) + 3.0);
+}
+
+// A kick of a sixteenth on every beat is heard for no longer than it lasts: the next strike, whose approach the
+// band's filter shows, is another hit's.
+TEST(HeardLength, EndsWithTheTail) {
+  StepCache cache;
+  Session s = theDemo().session;
+  s = trimPart(s.kick(), TimeValue::note(1, 16)).applied(s);
+  s.kick().hits.clear();
+  for (int i = 0; i < 8; ++i) s.kick().hits.push_back({static_cast<double>(i)});
+  s.bass().levelDb = -30;
+  const auto facts = study(s, theDemo().assets, rendered(s, cache), cache);
+  for (const HitFacts& h : facts->hits) {
+    ASSERT_TRUE(h.overBassMs);
+    EXPECT_LE(*h.overBassMs, facts->kick->tailMs + 1e-9);
+    EXPECT_GT(*h.overBassMs, 0.5 * facts->kick->tailMs) << "over a soft bass nearly all of it";
+  }
 }
 
 Session line(std::vector<Note> notes, std::vector<double> hits) {

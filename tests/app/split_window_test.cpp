@@ -23,6 +23,8 @@ TEST_F(SplitWindowTest, AKickIsSplitWorkedOnAndJoined) {
   ASSERT_EQ(session().kick().layers.size(), before.kick().layers.size() + 1);
   EXPECT_EQ(document().undoName(), "split kick");
   EXPECT_EQ(shown("Split"), "this is the body");
+  EXPECT_EQ(QApplication::focusWidget(), find<ValueField>("Split"))
+      << "the hand stays though fields were made anew";
   EXPECT_TRUE(shown("Joint").startsWith("level holds within 0.0 dB, no click")) << shown("Joint").toStdString();
   // The line is dragged: both sides go along, one step.
   auto* wave = window.findChild<WavePicture*>();
