@@ -164,20 +164,24 @@ void LoopStrip::drawWheel(QPainter& p, const Part& part) const {
             t.referenceWords, t.page);
 }
 
-void LoopStrip::drawGain(QPainter& p, const QRectF& lane, const Stem& gain, const DuckTarget& of) const {
+void LoopStrip::drawGain(QPainter& p, const QRectF& lane, const Stem& gain, const DuckTarget& of,
+                         const ContourLine* contour) const {
   const bool ducked = std::any_of(session().ducks.begin(), session().ducks.end(), [&](const Duck& d) {
     return d.acts() && d.target.kind == of.kind &&
            (of.kind == DuckTargetKind::Backing || d.target.part == of.part);
   });
-  if (!ducked || gain.frames() == 0) return;
+  if ((!ducked && !contour) || gain.frames() == 0) return;
   const QRectF box = lane.adjusted(0, 3, 0, -3);
   QPolygonF line;
   const Axis time = timeAxis();
   const double perQuarter = document_.track().framesPerQuarter();
-  for (double x = box.left(); x < box.right(); x += 1.0)
-    line << QPointF(
-        x, box.bottom() - box.height() * gain.at(0, std::min(gain.frames() - 1,
-                                                             static_cast<size_t>(time.value(x) * perQuarter))));
+  const double quarterSeconds = 60.0 / document_.track().tempoBpm;
+  for (double x = box.left(); x < box.right(); x += 1.0) {
+    const double quarters = time.value(x);
+    double g = gain.at(0, std::min(gain.frames() - 1, static_cast<size_t>(quarters * perQuarter)));
+    if (contour) g = std::min(1.0, g * contour->at(quarters * quarterSeconds));
+    line << QPointF(x, box.bottom() - box.height() * g);
+  }
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(theme().ink, 1.0));
   drawLineThrough(p, line);
@@ -273,7 +277,7 @@ void LoopStrip::paintEvent(QPaintEvent*) {
     drawDives(p, part);
     drawWheel(p, part);
     if (const Lane* lane = s ? s->lane(part.id) : nullptr)
-      drawGain(p, boxOf(part), lane->gain, {DuckTargetKind::Part, part.id, 1});
+      drawGain(p, boxOf(part), lane->gain, {DuckTargetKind::Part, part.id, 1}, lane->contour.get());
   }
   if (s && !session().backing.asset.empty())
     drawGain(p, boxOf(Row{Of::Backing}), s->backingGain, {DuckTargetKind::Backing, 0, 0});

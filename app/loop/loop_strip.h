@@ -133,7 +133,8 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void drawLane(QPainter& p, const Row& row, const QString& name, const QColor& colour, const Stem* stem) const;
   void drawNotes(QPainter& p, const Part& part) const;
   /// The gain of a lane as one line through it.
-  void drawGain(QPainter& p, const QRectF& lane, const Stem& gain, const DuckTarget& of) const;
+  void drawGain(QPainter& p, const QRectF& lane, const Stem& gain, const DuckTarget& of,
+                const ContourLine* contour = nullptr) const;
   void drawVelocities(QPainter& p, const Part& part) const;
   void drawWheel(QPainter& p, const Part& part) const;
   void drawHeads(QPainter& p) const;

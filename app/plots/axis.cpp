@@ -31,6 +31,19 @@ std::vector<double> roundTicks(double from, double to, int most) {
   return out;
 }
 
+double caughtByNotes(const Axis& time, double ms, double tempoBpm, bool free) {
+  constexpr double kCatch = 5.0;  // px
+  double best = std::round(ms * 10.0) / 10.0, nearest = kCatch;
+  if (free) return best;
+  const double whole = 240000.0 / tempoBpm;
+  for (const double parts : {64.0, 48.0}) {
+    const double at = std::round(ms / whole * parts) / parts * whole;
+    const double off = std::abs(time.pixel(at) - time.pixel(ms));
+    if (off < nearest) nearest = off, best = at;
+  }
+  return best;
+}
+
 void drawTicksBelow(QPainter& p, const Axis& x, double y, const std::vector<double>& ticks,
                     const std::function<QString(double)>& words) {
   p.setFont(axisFont());

@@ -24,6 +24,10 @@ struct Axis {
 /// Round values (1, 2 or 5 times a power of ten apart) between two ends, at most `most`.
 std::vector<double> roundTicks(double from, double to, int most);
 
+/// A time in ms on that axis as a hand means it: on a 64th or a 48th note that lies within 5 px, unless `free`,
+/// to a tenth.
+double caughtByNotes(const Axis& time, double ms, double tempoBpm, bool free);
+
 /// A horizontal axis line at `y` with ticks and words below.
 void drawTicksBelow(QPainter& painter, const Axis& x, double y, const std::vector<double>& ticks,
                     const std::function<QString(double)>& words);

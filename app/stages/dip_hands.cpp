@@ -15,7 +15,7 @@
 namespace heft::app {
 namespace {
 
-constexpr double kGripReach = 9.0, kGripCatch = 5.0;  // px
+constexpr double kGripReach = 9.0;  // px
 
 }  // namespace
 
@@ -43,26 +43,13 @@ DipPicture::Grip DipPicture::gripNear(const QPointF& at) const {
   return best;
 }
 
-double DipPicture::caught(double ms, bool free) const {
-  if (free) return std::round(ms * 10.0) / 10.0;
-  const Areas a = areas();
-  const double whole = 240000.0 / track().tempoBpm;
-  double best = std::round(ms * 10.0) / 10.0, nearest = kGripCatch;
-  for (const double parts : {64.0, 48.0}) {
-    const double at = std::round(ms / whole * parts) / parts * whole;
-    const double off = std::abs(a.time.pixel(at) - a.time.pixel(ms));
-    if (off < nearest) nearest = off, best = at;
-  }
-  return best;
-}
-
 void DipPicture::dragPoint(const QPointF& to, bool free) {
   const Areas a = areas();
   const DrawnDip d = dip();
   const double gain = std::clamp((a.target.center().y() - to.y()) / (0.5 * a.target.height()), 0.0, 1.0);
   const double low = gainAtDepth(d.depthDb);
   if (held_.handle == Handle::Point) {
-    const double at = caught(a.time.value(to.x()), free) / d.lengthMs;
+    const double at = caughtByNotes(a.time, a.time.value(to.x()), track().tempoBpm, free) / d.lengthMs;
     return document().edit(
         moveDipPoint(duck(), held_.index, at, low < 1.0 ? (1.0 - gain) / (1.0 - low) : 0.0, "drag point"));
   }
@@ -80,7 +67,7 @@ void DipPicture::dragPoint(const QPointF& to, bool free) {
 void DipPicture::drag(const QPointF& to, bool free) {
   const Areas a = areas();
   const DrawnDip d = dip();
-  const double at = caught(a.time.value(to.x()), free);
+  const double at = caughtByNotes(a.time, a.time.value(to.x()), track().tempoBpm, free);
   auto setTime = [&](DipTime which, double ms, const std::string& merge) {
     const double tenths = std::clamp(ms, 0.0, 5000.0);
     const bool asSet = duck().curve.lasts == CurveLasts::AsSet;
@@ -137,7 +124,7 @@ void DipPicture::mouseDoubleClickEvent(QMouseEvent* event) {
   if (!a.target.adjusted(0, -4, 0, 4).contains(event->position()) || ms < 0.0 || ms > dip().wholeMs()) return;
   const double gain =
       std::clamp((a.target.center().y() - event->position().y()) / (0.5 * a.target.height()), 0.0, 1.0);
-  placePoint(caught(ms, isFree(event->modifiers())), gain);
+  placePoint(caughtByNotes(a.time, ms, track().tempoBpm, isFree(event->modifiers())), gain);
 }
 
 void DipPicture::mouseMoveEvent(QMouseEvent* event) {

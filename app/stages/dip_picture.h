@@ -65,8 +65,6 @@ class DipPicture : public Picture {
   Grip gripNear(const QPointF& at) const;
   void drag(const QPointF& to, bool free);
   void dragPoint(const QPointF& to, bool free);
-  /// Caught by note values unless `free`.
-  double caught(double ms, bool free) const;
   bool moveChosen(QKeyEvent* event);
   void stepPoint(int way);
   void placePoint(double ms, double gain);

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "app/fields/contour_fields.h"
 #include "app/fields/layer_specials.h"
 #include "app/fields/sound_words.h"
 #include "app/loop/lane_level.h"
@@ -256,6 +257,9 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
   if (c.playsHits()) out.push_back(lengthSection(c, of));
   out.push_back(hitsSection(c, of, kind));
   if (layer->recorded() && !c.playsNotes()) out.push_back(splitSection(c, of));
+  if (c.playsNotes())
+    out.push_back(
+        {kContourSection, [&c]() -> std::optional<bool> { return c.part().contour.on; }, contourFields(c)});
   if (c.part().is() == PartRole::Bass) out.push_back(lineSection(c));
   out.push_back(
       {"EQ", whether(c, [](const Layer& l) { return l.shape.eq.works(); }), of.fields("shape.eq.", eqWords())});

@@ -13,7 +13,7 @@ namespace heft::app {
 namespace {
 
 constexpr double kLowestMidi = 22.0;
-constexpr double kLowestDb = -42.0;
+constexpr double kSpectrumFootDb = -42.0;
 
 }  // namespace
 
@@ -50,7 +50,7 @@ PitchField::Axes PitchField::axes() const {
       if (facts) longest = std::max(longest, std::min(700.0, facts->tailMs * 1.1));
   out.note = {kLowestMidi, highestMidi(), bottom, top};
   out.time = {0.0, longest, out.left.left(), out.left.right()};
-  out.level = {kLowestDb, 0.0, out.right.left(), out.right.right()};
+  out.level = {kSpectrumFootDb, 0.0, out.right.left(), out.right.right()};
   return out;
 }
 
@@ -163,7 +163,7 @@ void PitchField::drawSpectra(QPainter& p, const Axes& a) const {
     const double most = *std::max_element(low.curveDb.begin(), low.curveDb.end());
     QPolygonF line;
     for (size_t i = 0; i < low.curveDb.size(); ++i)
-      line << QPointF(a.level.pixel(std::max(kLowestDb, low.curveDb[i] - most)),
+      line << QPointF(a.level.pixel(std::max(kSpectrumFootDb, low.curveDb[i] - most)),
                       a.note.pixel(midiFromHz(profileHz()[i], track().notes.a4Hz)));
     QPolygonF area = line;
     area.prepend(QPointF(a.right.left(), line.first().y()));

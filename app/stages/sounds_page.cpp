@@ -12,6 +12,7 @@
 #include "app/files/file_choice.h"
 #include "app/shell/part_menu.h"
 #include "app/stages/bass_voice_picture.h"
+#include "app/stages/contour_picture.h"
 #include "app/stages/layer_slip.h"
 #include "app/stages/line_picture.h"
 #include "app/stages/overlay_picture.h"
@@ -139,9 +140,11 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   overlay_ = new OverlayPicture(choice_, selection);
   backing_ = new BackingPicture(document, selection);
   line_ = new LinePicture(document, selection);
+  contour_ = new ContourPicture(choice_, selection);
   for (QWidget* picture :
        {static_cast<QWidget*>(wave_), static_cast<QWidget*>(ribbon_), static_cast<QWidget*>(bass_),
-        static_cast<QWidget*>(overlay_), static_cast<QWidget*>(backing_), static_cast<QWidget*>(line_)})
+        static_cast<QWidget*>(overlay_), static_cast<QWidget*>(backing_), static_cast<QWidget*>(line_),
+        static_cast<QWidget*>(contour_)})
     picture->setMinimumSize(420, 84), pictures_->addWidget(picture);
   layout->addWidget(pictures_, 1);
   bar_ = new SectionBar;
@@ -168,7 +171,10 @@ void SoundsPage::rebuild() {
   const Recorded* r = l ? l->recorded() : nullptr;
   const int acts =
       r ? (isSide(*l) ? 1 : 0) + (r->length ? 2 : 0) + (r->fade.shape == FadeShape::Drawn ? 4 : 0) : 0;
-  auto shown = [&] { return QString("%1 %2 %3 %4").arg(choice_.place().id).arg(kind).arg(acts).arg(section_); };
+  const size_t points = choice_.place().isPart() ? choice_.part().contour.points.size() : 0;
+  auto shown = [&] {
+    return QString("%1 %2 %3 %4 %5").arg(choice_.place().id).arg(kind).arg(acts).arg(points).arg(section_);
+  };
   if (shown() == built_) return;
   sections_ = sectionsOf(choice_, [this] { loadBody(); });
   const auto has = [&](const QString& name) {
@@ -212,11 +218,12 @@ void SoundsPage::refresh() {
   const Layer* l = choice_.layer();
   pictures_->setCurrentWidget((together_ || choice_.isBeside()) && choice_.place().isPart()
                                   ? static_cast<QWidget*>(overlay_)
-                              : section_ == kLineSection ? static_cast<QWidget*>(line_)
-                              : choice_.isBacking()      ? backing_
-                              : l && l->kickVoice()      ? ribbon_
-                              : l && l->bassVoice()      ? static_cast<QWidget*>(bass_)
-                                                         : wave_);
+                              : section_ == kLineSection    ? static_cast<QWidget*>(line_)
+                              : section_ == kContourSection ? static_cast<QWidget*>(contour_)
+                              : choice_.isBacking()         ? backing_
+                              : l && l->kickVoice()         ? ribbon_
+                              : l && l->bassVoice()         ? static_cast<QWidget*>(bass_)
+                                                            : wave_);
   bar_->show(sections_, section_);
   StagePage::refresh();
 }

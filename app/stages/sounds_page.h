@@ -17,6 +17,7 @@ class QStackedWidget;
 namespace heft::app {
 
 class BassVoicePicture;
+class ContourPicture;
 class LinePicture;
 class OverlayPicture;
 class SectionBar;
@@ -50,6 +51,7 @@ class SoundsPage : public StagePage {
   OverlayPicture* overlay_;
   BackingPicture* backing_;
   LinePicture* line_;
+  ContourPicture* contour_;
   OtherParts* others_;
   SectionBar* bar_;
   std::vector<FieldSection> sections_;

@@ -6,7 +6,7 @@
 namespace heft::app {
 namespace {
 
-constexpr int kRowHeight = 38;
+constexpr int kFlowRowHeight = 38;
 
 }  // namespace
 
@@ -64,10 +64,10 @@ int FlowLayout::arranged(const QRect& box, bool apply) const {
       rowHeight = 0;
     }
     // What is low stands in the middle of a row: buttons on the line of the values, beneath the captions.
-    const int down = size.height() >= 36 ? 0 : (kRowHeight - size.height()) / 2;
+    const int down = size.height() >= 36 ? 0 : (kFlowRowHeight - size.height()) / 2;
     if (apply) item->setGeometry(QRect(QPoint(x, y + down), size));
     x += size.width() + columnGap_;
-    rowHeight = std::max(rowHeight, std::max(kRowHeight, size.height()));
+    rowHeight = std::max(rowHeight, std::max(kFlowRowHeight, size.height()));
   }
   return y + rowHeight - box.top() + m.bottom();
 }

@@ -127,6 +127,12 @@ const LowEnd* Study::lowOf(int part) const {
   return nullptr;
 }
 
+const ContourFacts* Study::contourOf(int part) const {
+  for (const ContourFacts& of : contours)
+    if (of.part == part) return &of;
+  return nullptr;
+}
+
 std::optional<double> Study::kickToBassDb() const {
   double ofKick = 0.0, ofBass = 0.0;
   for (size_t b = 0; b < kBands.size() && kBands[b].highHz <= 120.0; ++b)
@@ -182,6 +188,8 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   out.bassLow = laneLowEnd(stems.bass(), stems.sampleRate, cache);
   for (PartFacts& of : out.others)
     if (const Lane* lane = stems.lane(of.part)) of.low = laneLowEnd(lane->heard, stems.sampleRate, cache);
+  if (stop.stop_requested()) return cancelled();
+  out.contours = contourFacts(s, steps, stems, cache, stop);
   if (stop.stop_requested()) return cancelled();
   if (!s.bass().notes.empty()) out.line = lineHeard(s, stems, cache);
   out.sum = laneProgramme(stems.sum, stems.sampleRate, cache).value_or(ProgrammeFacts{});

@@ -7,6 +7,7 @@
 
 #include "core/align/align.h"
 #include "core/compare/difference.h"
+#include "core/ledger/contour_facts.h"
 #include "core/ledger/layer_facts.h"
 #include "core/ledger/line_heard.h"
 #include "core/render/render.h"
@@ -104,6 +105,7 @@ struct Study {
   std::vector<LayerFacts> kickLayers, bassLayers;  ///< those that are heard
   std::vector<PartFacts> others;                   ///< parts that are neither the kick nor the bass
   std::optional<double> bassPhon;  ///< how loud a small speaker leaves the bass; nothing without a bass
+  std::vector<ContourFacts> contours;  ///< of the parts whose contour works
   LineHeard line;                  ///< each note of the bass as loud as it is heard; empty without a bass
   std::vector<HitFacts> hits;      ///< of the loop's hits, kMostJudgedHits at the most
   size_t hitsInLoop = 0;
@@ -125,6 +127,7 @@ struct Study {
   int kickPart = 1, bassPart = 2;  ///< ids of the pair
   /// Of a part as it sounds; nothing where it was not measured.
   std::shared_ptr<const SoundFacts> factsOf(int part) const;
+  const ContourFacts* contourOf(int part) const;  ///< nothing where its contour does nothing
   const LowEnd* lowOf(int part) const;  ///< of its lane; nothing where no part has that id
 
   std::array<BandDifference, kBands.size()> differences;  ///< sum minus the references' median

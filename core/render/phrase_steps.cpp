@@ -59,6 +59,26 @@ AudioBuffer readAlongPitch(const AudioBuffer& in, const Phrase& phrase, double r
   return out;
 }
 
+// What begins before its note takes the gain of the note's start.
+Keyed throughContour(const Keyed& from, const ContourGain& contour, int64_t leadFrames, const StepKey& key,
+                     StepCache& cache) {
+  auto made = cache.get<AudioBuffer>(
+      key,
+      [&] {
+        AudioBuffer out = *from.sound;
+        std::vector<float> gain(out.frames());
+        for (size_t i = 0; i < gain.size(); ++i) {
+          const auto since = static_cast<double>(std::max<int64_t>(0, static_cast<int64_t>(i) - leadFrames));
+          gain[i] = static_cast<float>(contour.at(since / out.sampleRate));
+        }
+        for (auto& channel : out.channels)
+          for (size_t i = 0; i < gain.size(); ++i) channel[i] *= gain[i];
+        return out;
+      },
+      bytesOf);
+  return {made, key};
+}
+
 }  // namespace
 
 std::optional<double> SoundSteps::bassRoot(const Layer& layer, const Track& track) const {
@@ -120,7 +140,8 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
   if (!layer.bassVoice()) {
     const Keyed note = shapedNote(layer, track, ask);
     if (!note.sound || ask.whole) return note;
-    const auto frames = static_cast<size_t>(std::max<int64_t>(1, std::llround(endOf(ask.phrase) * rate_)));
+    const auto frames =
+        static_cast<size_t>(std::max<int64_t>(1, std::llround((endOf(ask.phrase) + ask.ringsSeconds) * rate_)));
     return cutTo(note, frames, kNoteReleaseSeconds, cache_);
   }
   KeyMaker maker("built bass 1");
@@ -158,6 +179,9 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
 
 PhraseSound SoundSteps::bassPhrase(const Part& part, const Track& track, const PhraseAsk& ask) const {
   if (ask.phrase.notes.empty()) return {};
+  const ContourGain contour(part.contour, track.tempoBpm, endOf(ask.phrase), !ask.whole);
+  PhraseAsk rung = ask;
+  if (part.contour.works()) rung.ringsSeconds = contour.endSeconds() - endOf(ask.phrase);
   std::vector<Keyed> sounds;
   std::vector<LaidSound> laid;
   double lead = 0.0;
@@ -166,7 +190,7 @@ PhraseSound SoundSteps::bassPhrase(const Part& part, const Track& track, const P
   KeyMaker maker("bass phrase 1");
   const double velocity = ask.phrase.notes.front().gain;
   for (const Layer* layer : layers) {
-    const Keyed sound = bassLayer(*layer, track, ask);
+    const Keyed sound = bassLayer(*layer, track, rung);
     if (!sound.sound || sound.sound->frames() == 0) continue;
     // The placing multiplies by the velocity; a layer that takes less of it has that made up for.
     const double own = velocityGain(velocity, velocityAmount(*layer)) / std::max(1e-3, velocity);
@@ -186,7 +210,13 @@ PhraseSound SoundSteps::bassPhrase(const Part& part, const Track& track, const P
         return sum;
       },
       bytesOf);
-  return {{made, key}, std::llround(-lead * rate_)};
+  const int64_t leadFrames = std::llround(-lead * rate_);
+  const Keyed all{made, key};
+  if (!part.contour.works()) return {all, leadFrames};
+  KeyMaker contoured("contoured 1");
+  contoured.add(key).add(leadFrames).add(endOf(ask.phrase)).add(ask.whole);
+  addFields(contoured, part.contour, track.tempoBpm);
+  return {throughContour(all, contour, leadFrames, contoured.key(), cache_), leadFrames};
 }
 
 Keyed SoundSteps::bassNote(const Part& part, const Track& track, double midi, double heldSeconds) const {

@@ -11,9 +11,10 @@ namespace {
 // Of the wheel from `start` to `end`, in seconds from `start`; nothing where it rests throughout.
 std::vector<PitchPointAt> bendOver(const Part& part, double start, double end, double quarterSeconds) {
   std::vector<PitchPointAt> out = {{0.0, wheelAt(part, start)}};
-  for (const WheelPoint& p : part.wheel)
-    if (p.quarters > start && p.quarters < end)
-      out.push_back({(p.quarters - start) * quarterSeconds, p.value * part.wheelRange});
+  const auto first = std::upper_bound(part.wheel.begin(), part.wheel.end(), start,
+                                      [](double at, const WheelPoint& p) { return at < p.quarters; });
+  for (auto p = first; p != part.wheel.end() && p->quarters < end; ++p)
+    out.push_back({(p->quarters - start) * quarterSeconds, p->value * part.wheelRange});
   out.push_back({(end - start) * quarterSeconds, wheelAt(part, end)});
   const bool rests =
       std::all_of(out.begin(), out.end(), [](const PitchPointAt& p) { return p.semitones == 0.0; });

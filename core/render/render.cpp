@@ -133,6 +133,7 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
     Lane& lane = out.lanes.emplace_back();
     lane.part = part.id;
     lane.eventFrames = eventFrames(part, s.track);
+    if (part.playsNotes() && part.contour.works()) lane.contour = std::make_shared<ContourLine>(part, s.track);
     lane.placed = partLane(part, s.track, steps, cache, stop, fadesOf(s, part));
     if (stop.stop_requested()) return cancelled();
     hear(lane, part, s, out, from);
@@ -154,7 +155,7 @@ Session withoutMoves(Session session, MovesOf of) {
       if (recorded && leaves(MovesOf::Sounds)) recorded->length.reset();
       if (leaves(MovesOf::Sounds)) l.shape = {};
     }
-    if (leaves(MovesOf::Sounds)) part.finish = {};
+    if (leaves(MovesOf::Sounds)) part.finish = {}, part.contour.on = false;
     if (leaves(MovesOf::Align)) {
       part.align.delayMs = 0.0, part.align.invert = false, part.align.rotation.on = false;
       for (Note& n : part.notes) n.move = {};

@@ -4,6 +4,7 @@
 #include <functional>
 #include <stop_token>
 
+#include "core/render/contour_line.h"
 #include "core/render/duck_steps.h"
 #include "core/render/sounds.h"
 #include "core/render/stem.h"
@@ -18,6 +19,7 @@ struct Lane {
   Stem placed;                      ///< tuned, shaped, finished, at its level; not yet moved or ducked
   Stem heard;                       ///< moved and ducked
   Stem gain;                        ///< of all its duckings together, as an amplitude; all 1 where none acts
+  std::shared_ptr<const ContourLine> contour = {};  ///< of its notes; nothing where that does nothing
   std::vector<double> eventFrames;  ///< at which its hits or notes start
 };
 

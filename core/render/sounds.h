@@ -45,6 +45,7 @@ struct PhraseAsk {
   Phrase phrase;
   std::vector<int> without;
   bool whole = false;  ///< a one-shot: recorded layers are not cut at its end
+  double ringsSeconds = 0.0;  ///< recorded layers ring on for so long after its end
 };
 
 /// A phrase as it is placed: layers that are set earlier begin before the beat.

@@ -180,6 +180,7 @@ void eachOf(T& v, F& f) {
   f.list("wheel", v.wheel, kMostWheelPoints, Saved::WhenSet);
   f.number("wheel_range", v.wheelRange, {1, 48, Unit::Semitones});
   f.time("tail_target", v.tailTarget, {20, 10000, Unit::Ms});
+  f.object("contour", v.contour, Saved::WhenSet);
   f.object("align", v.align);
   f.object("finish", v.finish);
   f.choice("finish_over", v.finishOver, finishOverName, parseFinishOver);

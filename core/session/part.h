@@ -5,6 +5,7 @@
 #include "core/align/rotation.h"
 #include "core/session/layer.h"
 #include "core/shape/finish.h"
+#include "core/voices/contour.h"
 
 namespace heft {
 
@@ -102,6 +103,7 @@ struct Part {
   std::vector<WheelPoint> wheel = {};        ///< ascending; empty: at rest
   double wheelRange = 12.0;                  ///< semitones at the end of its way, 1 to 48
   std::optional<TimeValue> tailTarget = {};  ///< how long its tail is to be; nothing: tailTargetOf() says
+  Contour contour = {};                      ///< of each of its notes; of what plays hits it does nothing
   AlignMove align = {};
   Finish finish = {};
   FinishOver finishOver = FinishOver::Hits;

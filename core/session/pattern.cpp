@@ -125,8 +125,8 @@ void tidy(std::vector<Note>& notes, double loop) {
 double wheelValue(const Part& bass, double quarters) {
   const auto& wheel = bass.wheel;
   if (wheel.empty()) return 0.0;
-  const auto after =
-      std::find_if(wheel.begin(), wheel.end(), [&](const WheelPoint& p) { return p.quarters > quarters; });
+  const auto after = std::upper_bound(wheel.begin(), wheel.end(), quarters,
+                                      [](double at, const WheelPoint& p) { return at < p.quarters; });
   if (after == wheel.begin()) return after->value;
   const WheelPoint& before = *(after - 1);
   if (after == wheel.end()) return before.value;

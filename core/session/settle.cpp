@@ -45,6 +45,10 @@ void settle(KickVoice& voice) {
   if (voice.fall.empty()) voice.fall.resize(1);
 }
 
+void settle(Contour& contour) {
+  if (contour.points.size() < 2) contour.points = Contour().points;
+}
+
 void settle(DuckSource& source) {
   auto early = [](const TriggerHit& a, const TriggerHit& b) { return a.startQuarters < b.startQuarters; };
   std::stable_sort(source.notes.begin(), source.notes.end(), early);

@@ -1,0 +1,23 @@
+#pragma once
+/// What a part's contour saves in the lows, and how its peak holds.
+
+#include <vector>
+
+#include "core/render/render.h"
+#include "core/render/sounds.h"
+
+namespace heft {
+
+struct ContourFacts {
+  int part = 0;
+  Stem plain;            ///< the lane before it is moved and ducked, as it would be without the contour
+  double savedDb = 0.0;  ///< energy below 120 Hz over the loop without it re with it: positive is saved
+  double peakDb = 0.0;   ///< highest level of what lies below 120 Hz with it re without it
+};
+
+/// Of the parts whose contour works; silent ones are left out. Cost: the lane once more without it, from steps
+/// that are known.
+std::vector<ContourFacts> contourFacts(const Session& session, const SoundSteps& steps, const Stems& stems,
+                                       StepCache& cache, const std::stop_token& stop);
+
+}  // namespace heft

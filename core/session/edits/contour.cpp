@@ -1,0 +1,84 @@
+#include "core/session/edits/contour.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace heft {
+namespace {
+
+Edit onContour(const std::string& name, const Part& part, std::function<void(Contour&, double tempoBpm)> change,
+               const std::string& mergeKey = {}) {
+  return {name,
+          [id = part.id, change = std::move(change)](Session& s) {
+            Part* p = s.part(id);
+            if (!p) return;
+            change(p->contour, s.track.tempoBpm);
+            p->contour.on = true;
+          },
+          mergeKey};
+}
+
+double kept(double db) {
+  return std::clamp(std::round(10.0 * db) / 10.0, kLeastContourDb, kMostContourDb);
+}
+
+// Between the neighbours; as it was asked for where it lies there.
+void putPoint(Contour& c, size_t index, const TimeValue& at, double db, double tempoBpm) {
+  if (index >= c.points.size()) return;
+  constexpr double kLongestMs = 10000.0;
+  const double least = index > 0 ? c.points[index - 1].at.toMs(tempoBpm) : 0.0,
+               most = index + 1 < c.points.size() ? c.points[index + 1].at.toMs(tempoBpm) : kLongestMs;
+  const double asked = at.toMs(tempoBpm), ms = std::clamp(asked, least, std::max(least, most));
+  c.points[index].at = ms == asked ? at : TimeValue::milliseconds(ms);
+  c.points[index].db = kept(db);
+}
+
+}  // namespace
+
+Edit moveContourPoint(const Part& part, size_t index, const TimeValue& at, double db,
+                      const std::string& mergeKey) {
+  return onContour(
+      "move a point of the contour", part,
+      [=](Contour& c, double tempoBpm) { putPoint(c, index, at, db, tempoBpm); }, mergeKey);
+}
+
+Edit placeContourPoint(const Part& part, double atMs, double db) {
+  return onContour("place a point of the contour", part, [=](Contour& c, double tempoBpm) {
+    if (c.points.size() >= kMostContourPoints) return;
+    const auto next = std::find_if(c.points.begin(), c.points.end(),
+                                   [&](const ContourPoint& p) { return p.at.toMs(tempoBpm) > atMs; });
+    c.points.insert(next, {TimeValue::milliseconds(std::max(0.0, atMs)), kept(db), 0.0});
+  });
+}
+
+Edit removeContourPoint(const Part& part, size_t index) {
+  return onContour("remove a point of the contour", part, [=](Contour& c, double) {
+    if (c.points.size() > 2 && index < c.points.size())
+      c.points.erase(c.points.begin() + static_cast<ptrdiff_t>(index));
+  });
+}
+
+Edit bendContour(const Part& part, size_t index, double bend, const std::string& mergeKey) {
+  return onContour(
+      "bend the contour", part,
+      [=](Contour& c, double) {
+        if (index + 1 < c.points.size()) c.points[index].bend = std::clamp(bend, -1.0, 1.0);
+      },
+      mergeKey);
+}
+
+Edit setContourSustain(const Part& part, double db, const std::string& mergeKey) {
+  return onContour(
+      "set sustain", part, [=](Contour& c, double) { c.points.back().db = kept(db); }, mergeKey);
+}
+
+Edit setContourFall(const Part& part, const TimeValue& until, const std::string& mergeKey) {
+  return onContour(
+      "set when the sustain is reached", part,
+      [=](Contour& c, double tempoBpm) {
+        putPoint(c, c.points.size() - 1, until, c.points.back().db, tempoBpm);
+      },
+      mergeKey);
+}
+
+}  // namespace heft

@@ -1,0 +1,20 @@
+#pragma once
+/// Edits of the contour of a part's notes. Each brings the contour in; nothing happens where the part is gone.
+
+#include "core/session/edits/edit.h"
+
+namespace heft {
+
+/// A point elsewhere: between its neighbours in time, which the tempo tells, its level within its range.
+Edit moveContourPoint(const Part& part, size_t index, const TimeValue& at, double db,
+                      const std::string& mergeKey = {});
+/// One more; nothing where there are kMostContourPoints.
+Edit placeContourPoint(const Part& part, double atMs, double db);
+/// Peak and sustain stay: two are left at the least.
+Edit removeContourPoint(const Part& part, size_t index);
+Edit bendContour(const Part& part, size_t index, double bend, const std::string& mergeKey = {});
+/// The gain that is left when all of the contour has passed, and when: its last point.
+Edit setContourSustain(const Part& part, double db, const std::string& mergeKey = {});
+Edit setContourFall(const Part& part, const TimeValue& until, const std::string& mergeKey = {});
+
+}  // namespace heft
