@@ -134,17 +134,11 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   layout->addWidget(others_);
   connect(more, &QPushButton::clicked, this, [this] { addPartTo(choice_); });
   pictures_ = new QStackedWidget;
-  wave_ = new WavePicture(choice_, selection);
-  ribbon_ = new KickRibbon(choice_, selection);
-  bass_ = new BassVoicePicture(choice_, selection);
-  overlay_ = new OverlayPicture(choice_, selection);
-  backing_ = new BackingPicture(document, selection);
-  line_ = new LinePicture(document, selection);
-  contour_ = new ContourPicture(choice_, selection);
   for (QWidget* picture :
-       {static_cast<QWidget*>(wave_), static_cast<QWidget*>(ribbon_), static_cast<QWidget*>(bass_),
-        static_cast<QWidget*>(overlay_), static_cast<QWidget*>(backing_), static_cast<QWidget*>(line_),
-        static_cast<QWidget*>(contour_)})
+       std::initializer_list<QWidget*>{wave_ = new WavePicture(choice_, selection),
+       ribbon_ = new KickRibbon(choice_, selection), bass_ = new BassVoicePicture(choice_, selection),
+       overlay_ = new OverlayPicture(choice_, selection), backing_ = new BackingPicture(document, selection),
+       line_ = new LinePicture(document, selection), contour_ = new ContourPicture(choice_, selection)})
     picture->setMinimumSize(420, 84), pictures_->addWidget(picture);
   layout->addWidget(pictures_, 1);
   bar_ = new SectionBar;
