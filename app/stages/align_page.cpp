@@ -4,10 +4,12 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/fields/two_sounds_fields.h"
 #include "app/fields/value_fields.h"
 #include "app/stages/align_picture.h"
 #include "app/stages/align_ways_picture.h"
 #include "app/stages/hand_over_picture.h"
+#include "app/stages/two_sounds_picture.h"
 #include "app/widgets/flow_layout.h"
 #include "core/session/edits/gaps.h"
 #include "core/session/edits/pair.h"
@@ -47,16 +49,22 @@ void AlignPage::buildPictures() {
   handOverButton_ = makeViewButton(
       "Hand-over", View::HandOver,
       "How the kick's tail meets the next bass note, a fade from one to the other, and room between them");
+  two_ = new TwoSoundsPicture(document(), selection());
+  twoButton_ =
+      makeViewButton("Two sounds", View::Two,
+                     "Any two parts or layers against each other: their strikes together, their lows in phase, "
+                     "how they stand to each other at each frequency");
+  connect(two_, &TwoSoundsPicture::measured, this, &StagePage::refresh);
   connect(ways_, &AlignWaysPicture::left, this, [this] { show(View::Pair); });
   auto* row = new FlowLayout(nullptr, 8, 6);
   row->setContentsMargins(0, 6, 0, 4);
   row->addWidget(makeBestButton());
   row->addWidget(waysButton_);
   row->addWidget(handOverButton_);
+  row->addWidget(twoButton_);
   row->addWidget(makeClearButton());
   layout->addLayout(row);
-  for (QWidget* picture :
-       {static_cast<QWidget*>(crests_), static_cast<QWidget*>(ways_), static_cast<QWidget*>(handOver_)})
+  for (QWidget* picture : std::initializer_list<QWidget*>{crests_, ways_, handOver_, two_})
     layout->addWidget(picture, 1);
   setPicture(all);
 }
@@ -64,20 +72,25 @@ void AlignPage::buildPictures() {
 void AlignPage::show(View view) {
   const bool again = view == view_;
   view_ = view;
-  crests_->setVisible(view == View::Pair);
-  ways_->setVisible(view == View::Ways);
-  handOver_->setVisible(view == View::HandOver);
-  waysButton_->setChecked(view == View::Ways), handOverButton_->setChecked(view == View::HandOver);
+  const std::initializer_list<std::tuple<View, QWidget*, QPushButton*>> views = {
+      {View::Pair, crests_, nullptr},
+      {View::Ways, ways_, waysButton_},
+      {View::HandOver, handOver_, handOverButton_},
+      {View::Two, two_, twoButton_}};
+  for (const auto& [of, picture, button] : views) {
+    picture->setVisible(view == of);
+    if (button) button->setChecked(view == of);
+  }
   clearFields();
   if (view == View::Pair) addMoveFields(), addTurnFields(), addLevelFields();
   if (view == View::HandOver) addHandOverFields();
+  if (view == View::Two)
+    for (FieldSpec& f : twoSoundsFields(document(), *two_, [this] { show(View::Two); })) addField(std::move(f));
   findChild<QWidget*>("fields")->setVisible(view != View::Ways);
   if (view == View::Ways) ways_->solve();
   if (again) return;
-  if (view == View::Ways)
-    ways_->setFocus();
-  else
-    static_cast<QWidget*>(view == View::Pair ? static_cast<QWidget*>(crests_) : handOver_)->setFocus();
+  for (const auto& [of, picture, button] : views)
+    if (view == of) picture->setFocus();
 }
 
 void AlignPage::mark(const Finding& finding) {
@@ -307,6 +320,7 @@ QPushButton* AlignPage::makeClearButton() {
 QString AlignPage::subtitle() const {
   const Study* s = document().study();
   if (view_ == View::HandOver) return "from the kick's tail to the next bass note, and the room between them";
+  if (view_ == View::Two) return "two parts or layers, one held still and one moved";
   if (!s || !s->all.overlap) return "make kick and bass push the speaker the same way";
   return QString("the bass against the kick over %1 hits, delay across, one row per hit").arg(s->hits.size());
 }

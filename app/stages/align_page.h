@@ -10,13 +10,14 @@ namespace heft::app {
 class AlignPicture;
 class AlignWaysPicture;
 class HandOverPicture;
+class TwoSoundsPicture;
 
 class AlignPage : public StagePage {
   Q_OBJECT
  public:
   AlignPage(Document& document, Selection& selection);
-  /// What is looked at: crests and map, the ways to line up, or how the kick hands over.
-  enum class View { Pair, Ways, HandOver };
+  /// What is looked at: crests and map, the ways to line up, how the kick hands over, or any two sounds.
+  enum class View { Pair, Ways, HandOver, Two };
   void show(View view);
   View view() const { return view_; }
   void mark(const Finding& finding) override;
@@ -36,7 +37,8 @@ class AlignPage : public StagePage {
   AlignPicture* crests_ = nullptr;
   AlignWaysPicture* ways_ = nullptr;
   HandOverPicture* handOver_ = nullptr;
-  QPushButton *waysButton_ = nullptr, *handOverButton_ = nullptr;
+  TwoSoundsPicture* two_ = nullptr;
+  QPushButton *waysButton_ = nullptr, *handOverButton_ = nullptr, *twoButton_ = nullptr;
   View view_ = View::Pair;
 };
 

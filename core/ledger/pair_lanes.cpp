@@ -14,25 +14,6 @@ size_t laneBytes(const SlowLane& l) {
   return 16 * l.samples.size() + 128;
 }
 
-std::shared_ptr<const SlowLane> slowLane(const Stem& stem, double rate, double slowRate, double lead,
-                                         StepCache& cache) {
-  const StepKey key = KeyMaker("slow lane 2").add(stem.key()).add(rate).add(slowRate).add(lead).key();
-  return cache.get<SlowLane>(
-      key,
-      [&] {
-        const auto before = static_cast<int64_t>(std::ceil(lead * rate));
-        const size_t count = stem.frames() + 2 * static_cast<size_t>(before) +
-                             static_cast<size_t>((kLongestTailSeconds + kWaveSeconds) * rate);
-        auto slow = decimatedLane(stem, Fold::Mid, rate, slowRate, -before, count, cache);
-        SlowLane out;
-        out.rate = slow.sampleRate, out.leadSeconds = static_cast<double>(before) / rate;
-        out.low = bandLimited(slow.samples, slow.sampleRate, kBassFromHz, kBassToHz);
-        out.samples = std::move(slow.samples);
-        return out;
-      },
-      laneBytes);
-}
-
 // What is left of the bass in its band, by the root of its power about each sample.
 std::vector<double> leftOf(const SlowLane& moved, const SlowLane& ducked) {
   constexpr double kWindowSeconds = 0.012, kMostLeft = 4.0;
@@ -59,6 +40,25 @@ StepKey keyOf(const char* what, const Meeting& meeting, double rate, const Align
 }
 
 }  // namespace
+
+std::shared_ptr<const SlowLane> slowLane(const Stem& stem, double rate, double slowRate, double lead,
+                                         StepCache& cache) {
+  const StepKey key = KeyMaker("slow lane 2").add(stem.key()).add(rate).add(slowRate).add(lead).key();
+  return cache.get<SlowLane>(
+      key,
+      [&] {
+        const auto before = static_cast<int64_t>(std::ceil(lead * rate));
+        const size_t count = stem.frames() + 2 * static_cast<size_t>(before) +
+                             static_cast<size_t>((kLongestTailSeconds + kWaveSeconds) * rate);
+        auto slow = decimatedLane(stem, Fold::Mid, rate, slowRate, -before, count, cache);
+        SlowLane out;
+        out.rate = slow.sampleRate, out.leadSeconds = static_cast<double>(before) / rate;
+        out.low = bandLimited(slow.samples, slow.sampleRate, kBassFromHz, kBassToHz);
+        out.samples = std::move(slow.samples);
+        return out;
+      },
+      laneBytes);
+}
 
 size_t SlowLane::at(double seconds) const {
   return static_cast<size_t>(std::llround(std::max(0.0, (seconds + leadSeconds) * rate)));

@@ -28,6 +28,10 @@ struct SlowLane {
   std::span<const double> from(const std::vector<double>& x, double seconds, double count) const;
 };
 
+/// The lane brought to about `slowRate`, with so much of the loop's end before its start.
+std::shared_ptr<const SlowLane> slowLane(const Stem& lane, double rate, double slowRate, double leadSeconds,
+                                         StepCache& cache);
+
 /// From a hit to the next, kLongestTailSeconds at the most.
 struct MeetingSpan {
   double atSeconds = 0.0, seconds = 0.0;

@@ -170,6 +170,10 @@ HitSound SoundSteps::kickHit(const Part& part, const Track& track, const HitAsk&
     heard[i].gain *= amplitudeFromDb(heard[i].layer->levelDb);
     maker.add(keys[i]).add(heard[i].gain).add(heard[i].layer->offsetMs);
   }
+  // One that is held between samples is held so against the others.
+  const bool between =
+      std::any_of(heard.begin(), heard.end(), [](const Heard& h) { return h.layer->betweenSamples; });
+  if (between) maker.add(std::string("between samples"));
   if (part.finish.works()) addFields(maker, part.finish, track.tempoBpm);
   out.key = maker.key();
   out.ready = cache_.get<ReadyKick>(
@@ -183,7 +187,8 @@ HitSound SoundSteps::kickHit(const Part& part, const Track& track, const HitAsk&
         std::vector<LaidSound> laid;
         for (const Heard& h : heard) {
           const double at = lead - h.ready->onsetSeconds + h.layer->offsetMs / 1000.0;
-          laid.push_back({&h.ready->sound, std::max<int64_t>(0, std::llround(at * rate_)), h.gain});
+          laid.push_back({&h.ready->sound, 0, h.gain});
+          layAt(laid.back(), at * rate_, between);
         }
         sum.sound = laidOver(laid, rate_);
         applyFinish(sum.sound, part.finish);

@@ -1,25 +1,44 @@
 #include "core/render/layer_sum.h"
 
 #include <algorithm>
+#include <cmath>
 
 #include "core/render/field_keys.h"
+#include "core/sound/interpolate.h"
 
 namespace heft {
+namespace {
+
+constexpr size_t kReach = 33;  // frames that reading between samples rings on
+
+}  // namespace
+
+void layAt(LaidSound& sound, double frame, bool betweenSamples) {
+  // What lies on a sample to a thousandth keeps all that is in it, the last octave's tenth too.
+  constexpr double kOnSample = 1e-3;
+  const double at = std::max(0.0, frame);
+  const bool between = betweenSamples && std::abs(at - std::round(at)) > kOnSample;
+  sound.at = between ? static_cast<int64_t>(std::floor(at)) : std::llround(at);
+  sound.fraction = between ? at - std::floor(at) : 0.0;
+}
 
 AudioBuffer laidOver(const std::vector<LaidSound>& sounds, double sampleRate) {
   size_t channels = 1, frames = 0;
   for (const LaidSound& s : sounds) {
     channels = std::max(channels, s.sound->channelCount());
-    frames = std::max(frames, static_cast<size_t>(s.at) + s.sound->frames());
+    frames = std::max(frames, static_cast<size_t>(s.at) + s.sound->frames() + (s.fraction > 0.0 ? kReach : 0));
   }
   AudioBuffer out(sampleRate, channels, frames);
-  for (const LaidSound& s : sounds)
-    for (size_t c = 0; c < channels && s.sound->channelCount() > 0; ++c) {
-      const auto& from = s.sound->channels[std::min(c, s.sound->channelCount() - 1)];
+  for (const LaidSound& s : sounds) {
+    const AudioBuffer later = s.fraction > 0.0 ? fractionLater(*s.sound, s.fraction, kReach) : AudioBuffer();
+    const AudioBuffer& laid = s.fraction > 0.0 ? later : *s.sound;
+    for (size_t c = 0; c < channels && laid.channelCount() > 0; ++c) {
+      const auto& from = laid.channels[std::min(c, laid.channelCount() - 1)];
       float* to = out.channels[c].data() + s.at;
       const auto gain = static_cast<float>(s.gain);
       for (size_t i = 0; i < from.size(); ++i) to[i] += gain * from[i];
     }
+  }
   return out;
 }
 

@@ -14,7 +14,10 @@ struct LaidSound {
   const AudioBuffer* sound;
   int64_t at = 0;  ///< frame of its first sample, >= 0
   double gain = 1.0;
+  double fraction = 0.0;  ///< of a frame that it lies after that, 0 to below 1
 };
+/// Where it lies: on the nearest frame, or between two of them.
+void layAt(LaidSound& sound, double frame, bool betweenSamples);
 
 /// Their sum; as many channels as the widest, mono on both.
 AudioBuffer laidOver(const std::vector<LaidSound>& sounds, double sampleRate);

@@ -186,7 +186,9 @@ PhraseSound SoundSteps::bassPhrase(const Part& part, const Track& track, const P
   std::vector<LaidSound> laid;
   double lead = 0.0;
   const auto layers = layersAt(part.layers, ask.without);
-  for (const Layer* l : layers) lead = std::min(lead, l->offsetMs / 1000.0);
+  bool between = false;
+  for (const Layer* l : layers)
+    lead = std::min(lead, l->offsetMs / 1000.0), between = between || l->betweenSamples;
   KeyMaker maker("bass phrase 1");
   const double velocity = ask.phrase.notes.front().gain;
   for (const Layer* layer : layers) {
@@ -195,9 +197,10 @@ PhraseSound SoundSteps::bassPhrase(const Part& part, const Track& track, const P
     // The placing multiplies by the velocity; a layer that takes less of it has that made up for.
     const double own = velocityGain(velocity, velocityAmount(*layer)) / std::max(1e-3, velocity);
     sounds.push_back(sound);
-    laid.push_back({sound.sound.get(), std::llround((layer->offsetMs / 1000.0 - lead) * rate_),
-                    own * amplitudeFromDb(layer->levelDb)});
+    laid.push_back({sound.sound.get(), 0, own * amplitudeFromDb(layer->levelDb)});
+    layAt(laid.back(), (layer->offsetMs / 1000.0 - lead) * rate_, between);
     maker.add(sound.key).add(laid.back().at).add(laid.back().gain);
+    if (between) maker.add(laid.back().fraction);
   }
   if (laid.empty()) return {};
   if (part.finish.works()) addFields(maker, part.finish, track.tempoBpm);

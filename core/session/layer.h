@@ -73,6 +73,7 @@ struct Layer {
   bool mute = false;
   bool solo = false;
   double offsetMs = 0.0;   ///< -200 to 200, later than the part's other layers
+  bool betweenSamples = false;  ///< the offset is held to a part of a sample, not to the nearest one
   double semitones = 0.0;  ///< -48 to 48, a shift by speed on top of any target
   std::variant<Recorded, KickVoice, BassVoice> what;
   LayerShape shape;

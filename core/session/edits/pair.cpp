@@ -41,6 +41,31 @@ Edit moveAs(const Part& part, const AlignAnswer& answer) {
   return putValues("align " + partWord(part), ownerOf(part), std::move(puts));
 }
 
+Edit shiftPart(const std::string& name, int part, double byMs, bool turnOver, const std::string& mergeKey) {
+  return {name,
+          [=](Session& s) {
+            Part* p = s.part(part);
+            if (!p) return;
+            putValue(s, {.part = part}, "align.delay_ms", p->align.delayMs + byMs);
+            if (turnOver) p->align.invert = !p->align.invert;
+          },
+          mergeKey};
+}
+
+Edit shiftLayer(const std::string& name, int part, int layer, double byMs, bool turnOver,
+                const std::string& mergeKey) {
+  return {name,
+          [=](Session& s) {
+            Part* p = s.part(part);
+            Layer* l = p ? p->layer(layer) : nullptr;
+            if (!l) return;
+            putValue(s, {.part = part, .layer = layer}, "offset_ms", l->offsetMs + byMs);
+            l->betweenSamples = true;
+            if (turnOver) l->invert = !l->invert;
+          },
+          mergeKey};
+}
+
 Edit setStartPhases(const Part& part, const std::vector<std::pair<int, double>>& degrees,
                     const std::string& mergeKey) {
   Edit out = onPart("set " + partWord(part) + " start phase", part.id, [degrees](Part& p) {

@@ -12,6 +12,11 @@ Edit setPolarity(const Part& part, bool invert);
 Edit alignBy(const Part& part, const AlignAnswer& answer, const std::string& mergeKey = {});
 /// The same with the phase turned as it has it: the rotation's first two stages are the answer's.
 Edit moveAs(const Part& part, const AlignAnswer& answer);
+/// A part's lane, or a layer of it, later by so much than it stands, and turned over as well where asked;
+/// within the ranges of both. A layer is held to a part of a sample from then on.
+Edit shiftPart(const std::string& name, int part, double byMs, bool turnOver, const std::string& mergeKey = {});
+Edit shiftLayer(const std::string& name, int part, int layer, double byMs, bool turnOver,
+                const std::string& mergeKey = {});
 /// Start phases, in degrees, of the part's built layers by id; whole turns are left out. What is gone by then
 /// stays.
 Edit setStartPhases(const Part& part, const std::vector<std::pair<int, double>>& degrees,

@@ -1,0 +1,113 @@
+#include "app/fields/two_sounds_fields.h"
+
+#include <cmath>
+
+#include "app/stages/align_picture.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+namespace {
+
+FieldSpec soundField(Document& doc, TwoSoundsPicture& picture, bool second,
+                     const std::function<void()>& chosen) {
+  FieldSpec f;
+  f.caption = second ? "Moves" : "Stays";
+  f.name = second ? "Moved sound" : "Still sound";
+  f.tip = second ? "The sound that is moved: a part, or a layer of one"
+                 : "The sound that the other is held against";
+  f.text = [&doc, &picture, second] {
+    return QString::fromStdString(soundTitle(doc.session(), second ? picture.second() : picture.first()));
+  };
+  f.choices = [&doc] {
+    QStringList out;
+    for (const SoundRef& ref : soundsOf(doc.session()))
+      out << QString::fromStdString(soundTitle(doc.session(), ref));
+    return out;
+  };
+  f.choose = [&doc, &picture, second, chosen](int i) {
+    const auto all = soundsOf(doc.session());
+    if (i < 0 || i >= static_cast<int>(all.size())) return;
+    picture.choose(second, all[static_cast<size_t>(i)]);
+    chosen();
+  };
+  return f;
+}
+
+FieldSpec strikesField(TwoSoundsPicture& picture) {
+  FieldSpec f;
+  f.caption = f.name = "Strikes";
+  f.tip =
+      "The second's strike after the first's, each where it first reaches half of its peak; brought together "
+      "it "
+      "is held to a part of a sample";
+  f.text = [&picture] {
+    const TwoSounds* found = picture.found();
+    if (!found || !found->strikesApartMs) return QString("-");
+    const double ms = *found->strikesApartMs;
+    return std::abs(ms) < 0.0005
+               ? QString("together")
+               : QString::fromStdString(fixedNumber(std::abs(ms), 3)) + (ms > 0 ? " ms late" : " ms early");
+  };
+  f.choices = [] { return QStringList{"bring together"}; };
+  f.choose = [&picture](int) { picture.lineUpStrikes(); };
+  return f;
+}
+
+FieldSpec bestField(TwoSoundsPicture& picture) {
+  FieldSpec f;
+  f.caption = "Best here";
+  f.name = "Best for two";
+  f.tip =
+      "The delay and polarity of the second that suit all events best, beyond where it stands, and what they "
+      "reach "
+      "against perfect phase";
+  f.text = [&picture] {
+    const TwoSounds* found = picture.found();
+    if (!found) return QString("-");
+    if (!found->best.overlap) return QString("they never sound together");
+    const bool moves = found->best.delayMs != 0.0 || found->best.invert;
+    return moveWords(found->best) + (moves ? ": " + dbText(found->best.afterDb) : QString());
+  };
+  f.choices = [] { return QStringList{"use it"}; };
+  f.choose = [&picture](int) { picture.useBest(); };
+  return f;
+}
+
+}  // namespace
+
+std::vector<FieldSpec> twoSoundsFields(Document& doc, TwoSoundsPicture& picture,
+                                       const std::function<void()>& chosen) {
+  const SoundRef moved = picture.second();
+  const OwnerNow owner = [moved]() -> std::optional<Owner> {
+    return Owner{.part = moved.part, .layer = moved.layer};
+  };
+  std::vector<FieldSpec> out = {soundField(doc, picture, false, chosen),
+                                soundField(doc, picture, true, chosen)};
+  FieldSpec delay =
+      fieldOf(doc, owner,
+              FieldWords{moved.layer ? "offset_ms" : "align.delay_ms", moved.layer ? "Offset" : "Delay",
+                         "How much later it starts; negative is earlier"}
+                  .called("Moved sound's delay"));
+  delay.text = [&doc, owner, moved] {
+    const auto v = valueAt(doc.session(), *owner(), moved.layer ? "offset_ms" : "align.delay_ms");
+    return v ? signedMs(std::get<double>(v->now)) : QString("-");
+  };
+  out.push_back(std::move(delay));
+  out.push_back(
+      fieldOf(doc, owner,
+              FieldWords{moved.layer ? "invert" : "align.invert", "Polarity", "Turns its polarity over"}
+                  .called("Moved sound's polarity")
+                  .oneOf(eitherOf("normal", "inverted"))));
+  out.push_back(strikesField(picture));
+  out.push_back({.caption = "As it stands",
+                 .name = "Two sounds' level",
+                 .tip = "Level of their sum against perfect phase over all events, in dB",
+                 .text = [&picture] {
+                   const TwoSounds* found = picture.found();
+                   return found && found->best.overlap ? dbText(found->nowDb) : QString("none");
+                 }});
+  out.push_back(bestField(picture));
+  return out;
+}
+
+}  // namespace heft::app
