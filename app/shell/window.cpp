@@ -279,6 +279,8 @@ void Window::hearWithout() {
   if (const auto* card = qobject_cast<Slip*>(QApplication::focusWidget()))
     if (const auto without = card->without()) return toggleBefore(Heard::Other, without);
   if (field && field->spec().without) return toggleBefore(Heard::Other, field->spec().without());
+  if (currentStage() == Stage::Align)
+    if (const auto without = findChild<AlignPage*>()->without()) return toggleBefore(Heard::Other, without);
   if (currentStage() == Stage::Duck) return toggleBefore(Heard::Other, duckPage()->withoutChosen());
   if (currentStage() != Stage::Sounds) return;
   const auto section = sounds->withoutSection();

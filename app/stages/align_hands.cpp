@@ -75,8 +75,26 @@ void AlignPicture::mousePressEvent(QMouseEvent* event) {
   if (!onLine) goTo(a.halves[*polarity].delay.value(dragFrom_.x()), *polarity);
 }
 
+void AlignPicture::zoom(double factor) {
+  constexpr double kLeastMs = 30.0, kMostMs = 360.0;
+  shownMs_ = std::clamp(shownMs_ * factor, kLeastMs, kMostMs);
+  update();
+}
+
+void AlignPicture::wheelEvent(QWheelEvent* event) {
+  if (!(event->modifiers() & Qt::ControlModifier)) return QWidget::wheelEvent(event);
+  zoom(event->angleDelta().y() > 0 ? 1.0 / 1.25 : 1.25);
+  event->accept();
+}
+
+void AlignPicture::leaveEvent(QEvent*) {
+  pointer_.reset();
+  update();
+}
+
 void AlignPicture::mouseMoveEvent(QMouseEvent* event) {
   const Areas a = areas();
+  if (pointer_ || polarityAt(a, event->position())) pointer_ = event->position(), update();
   const AlignMove& move = document().session().bass().align;
   const auto polarity = polarityAt(a, event->position());
   const bool overLine = polarity && *polarity == move.invert &&
@@ -116,6 +134,12 @@ void AlignPicture::keyPressEvent(QKeyEvent* event) {
     document().edit(setPolarity(document().session().bass(), !document().session().bass().align.invert));
   else if (key == Qt::Key_Delete)
     setDelay(0.0);
+  else if (key == Qt::Key_A)
+    stacked_ = !stacked_, update();
+  else if (key == Qt::Key_Plus || key == Qt::Key_Equal)
+    zoom(1.0 / 1.25);
+  else if (key == Qt::Key_Minus)
+    zoom(1.25);
   else
     QWidget::keyPressEvent(event);
 }

@@ -9,10 +9,12 @@
 #include "app/stages/align_picture.h"
 #include "app/stages/align_ways_picture.h"
 #include "app/stages/hand_over_picture.h"
+#include "app/stages/peak_turn_picture.h"
 #include "app/stages/two_sounds_picture.h"
 #include "app/widgets/flow_layout.h"
 #include "core/session/edits/gaps.h"
 #include "core/session/edits/pair.h"
+#include "core/session/edits/values.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -54,6 +56,12 @@ void AlignPage::buildPictures() {
       makeViewButton("Two sounds", View::Two,
                      "Any two parts or layers against each other: their strikes together, their lows in phase, "
                      "how they stand to each other at each frequency");
+  peak_ = new PeakTurnPicture(document(), selection());
+  peakButton_ =
+      makeViewButton("Lower the peak", View::Peak,
+                     "One all-pass on kick and bass alike that changes no level and lowers the peak of kick "
+                     "or sum: louder at the same ceiling");
+  connect(peak_, &HeardWays::left, this, [this] { show(View::Pair); });
   connect(two_, &TwoSoundsPicture::measured, this, &StagePage::refresh);
   connect(ways_, &AlignWaysPicture::left, this, [this] { show(View::Pair); });
   auto* row = new FlowLayout(nullptr, 8, 6);
@@ -62,9 +70,10 @@ void AlignPage::buildPictures() {
   row->addWidget(waysButton_);
   row->addWidget(handOverButton_);
   row->addWidget(twoButton_);
+  row->addWidget(peakButton_);
   row->addWidget(makeClearButton());
   layout->addLayout(row);
-  for (QWidget* picture : std::initializer_list<QWidget*>{crests_, ways_, handOver_, two_})
+  for (QWidget* picture : std::initializer_list<QWidget*>{crests_, ways_, handOver_, two_, peak_})
     layout->addWidget(picture, 1);
   setPicture(all);
 }
@@ -76,18 +85,20 @@ void AlignPage::show(View view) {
       {View::Pair, crests_, nullptr},
       {View::Ways, ways_, waysButton_},
       {View::HandOver, handOver_, handOverButton_},
-      {View::Two, two_, twoButton_}};
+      {View::Two, two_, twoButton_},
+      {View::Peak, peak_, peakButton_}};
   for (const auto& [of, picture, button] : views) {
     picture->setVisible(view == of);
     if (button) button->setChecked(view == of);
   }
   clearFields();
-  if (view == View::Pair) addMoveFields(), addTurnFields(), addLevelFields();
+  if (view == View::Pair) addMoveFields(), addTurnFields(), addField(freeTurnField()), addLevelFields();
   if (view == View::HandOver) addHandOverFields();
   if (view == View::Two)
     for (FieldSpec& f : twoSoundsFields(document(), *two_, [this] { show(View::Two); })) addField(std::move(f));
-  findChild<QWidget*>("fields")->setVisible(view != View::Ways);
+  findChild<QWidget*>("fields")->setVisible(view != View::Ways && view != View::Peak);
   if (view == View::Ways) ways_->solve();
+  if (view == View::Peak) peak_->solve();
   if (again) return;
   for (const auto& [of, picture, button] : views)
     if (view == of) picture->setFocus();
@@ -96,6 +107,15 @@ void AlignPage::show(View view) {
 void AlignPage::mark(const Finding& finding) {
   show(finding.id == "hand-over" ? View::HandOver : View::Pair);
   StagePage::mark(finding);
+}
+
+std::optional<Edit> AlignPage::without() const {
+  const Session& s = document().session();
+  if (view_ == View::HandOver && s.handOver.on) return putValue("No hand-over", {}, "hand_over.on", false);
+  if (view_ == View::HandOver || freeTurnOf(s).empty()) return std::nullopt;
+  Edit out = switchFreeTurn(false);
+  out.name = "No free turn";
+  return out;
 }
 
 namespace {
@@ -192,6 +212,33 @@ void AlignPage::addTurnFields() {
     add(FieldWords{"q", "Narrow", "How narrow the turn is, and how long it rings"}.called("Turn width " + n),
         "-");
   }
+}
+
+// What "Lower the peak" has found, in and out.
+FieldSpec AlignPage::freeTurnField() {
+  Document& doc = document();
+  FieldSpec f;
+  f.caption = "Free turn";
+  f.name = "Free turn";
+  f.tip =
+      "The all-passes on kick and bass alike that lower a peak, as \"Lower the peak\" found them. I hears the "
+      "loop "
+      "without";
+  f.text = [&doc] {
+    const auto stages = freeTurnOf(doc.session());
+    return stages.empty() ? hasFreeTurn(doc.session()) ? QString("out") : QString("no") : placesWords(stages);
+  };
+  f.choices = [] { return QStringList{"out", "in", "forget"}; };
+  f.choose = [&doc](int i) {
+    if (i == 2)
+      doc.edit(setFreeTurn(doc.session(), {}));
+    else if (hasFreeTurn(doc.session()))
+      doc.edit(switchFreeTurn(i == 1));
+    else if (i == 1)
+      doc.tell("Press Lower the peak: it finds one.");
+  };
+  f.without = [this] { return without().value_or(switchFreeTurn(false)); };
+  return f;
 }
 
 void AlignPage::addMoveFields() {
@@ -320,6 +367,7 @@ QPushButton* AlignPage::makeClearButton() {
 QString AlignPage::subtitle() const {
   const Study* s = document().study();
   if (view_ == View::HandOver) return "from the kick's tail to the next bass note, and the room between them";
+  if (view_ == View::Peak) return "a phase that costs nothing under a ceiling";
   if (view_ == View::Two) return "two parts or layers, one held still and one moved";
   if (!s || !s->all.overlap) return "make kick and bass push the speaker the same way";
   return QString("the bass against the kick over %1 hits, delay across, one row per hit").arg(s->hits.size());

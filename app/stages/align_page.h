@@ -10,23 +10,28 @@ namespace heft::app {
 class AlignPicture;
 class AlignWaysPicture;
 class HandOverPicture;
+class PeakTurnPicture;
 class TwoSoundsPicture;
 
 class AlignPage : public StagePage {
   Q_OBJECT
  public:
   AlignPage(Document& document, Selection& selection);
-  /// What is looked at: crests and map, the ways to line up, how the kick hands over, or any two sounds.
-  enum class View { Pair, Ways, HandOver, Two };
+  /// What is looked at: crests and map, the ways to line up, how the kick hands over, any two sounds, or turns
+  /// that lower the peak.
+  enum class View { Pair, Ways, HandOver, Two, Peak };
   void show(View view);
   View view() const { return view_; }
   void mark(const Finding& finding) override;
+  /// The loop without what the view is about: its free turn, its hand-over; nothing where none is in.
+  std::optional<Edit> without() const;
 
  protected:
   QString subtitle() const override;
 
  private:
   void buildPictures();
+  FieldSpec freeTurnField();
   void addMoveFields();
   void addTurnFields();
   void addLevelFields();
@@ -38,7 +43,8 @@ class AlignPage : public StagePage {
   AlignWaysPicture* ways_ = nullptr;
   HandOverPicture* handOver_ = nullptr;
   TwoSoundsPicture* two_ = nullptr;
-  QPushButton *waysButton_ = nullptr, *handOverButton_ = nullptr, *twoButton_ = nullptr;
+  PeakTurnPicture* peak_ = nullptr;
+  QPushButton *waysButton_ = nullptr, *handOverButton_ = nullptr, *twoButton_ = nullptr, *peakButton_ = nullptr;
   View view_ = View::Pair;
 };
 

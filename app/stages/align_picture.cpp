@@ -10,7 +10,6 @@
 namespace heft::app {
 namespace {
 
-constexpr double kShownMs = 240.0;
 constexpr double kDeepestDb = -9.0;  // the darkest shade of the map
 
 QString preciseMs(double ms) {
@@ -33,9 +32,10 @@ AlignPicture::AlignPicture(Document& document, Selection& selection)
       "what their sum would reach in perfect phase. Drag the bass sideways to delay it, a built bass up and "
       "down to "
       "turn its start phase. The map shows delay "
-      "across, the polarity as it is on the left and turned over on the right, a row per hit under the level "
+      "across, normal polarity on the left and inverted on the right, a row per hit under the level "
       "of all of them: a click on a curve goes there, a click on a row looks at its hit. P turns the "
-      "polarity.");
+      "polarity, A lays all hits over each other, + and - or Ctrl with the wheel zoom."
+      "");
 }
 
 AlignPicture::Areas AlignPicture::areas() const {
@@ -57,38 +57,61 @@ AlignPicture::Areas AlignPicture::areas() const {
     half.delay = {-most, most, from, from + each};
   }
   out.hills = QRectF(QPointF(left, 22), QPointF(right, out.halves[0].all.top() - 60));
-  out.time = {-10.0, kShownMs, left, right};
+  out.time = {-shownMs_ / 24.0, shownMs_, left, right};
   return out;
 }
 
-void AlignPicture::drawHills(QPainter& p, const Areas& a, const HitFacts& h) const {
-  const Theme& t = theme();
+AlignPicture::Hills AlignPicture::hillsOf(const Areas& a, const HitFacts& h) const {
   const AlignMove& move = document().session().bass().align;
-  const double middle = a.hills.center().y(), sign = move.invert ? -1.0 : 1.0;
+  const double sign = move.invert ? -1.0 : 1.0;
   auto at = [&](const std::vector<float>& wave, double ms) {
     const double index = (ms / 1000.0 + h.waveLeadSeconds) * h.waveRate, whole = std::floor(index);
     const auto i = static_cast<size_t>(std::max(0.0, whole));
     if (index < 0 || i + 1 >= wave.size()) return 0.0;
     return wave[i] + (index - whole) * (wave[i + 1] - wave[i]);
   };
-  double most = 1e-6;
-  for (double x = a.hills.left(); x <= a.hills.right(); x += 2.0) {
-    const double ms = a.time.value(x), k = at(h.kickWave, ms), b = sign * at(h.bassWave, ms - move.delayMs);
-    most = std::max({most, std::abs(k), std::abs(b), std::abs(k + b)});
-  }
-  for (double x = a.hills.left(); x <= a.hills.right(); x += 2.0)
-    most = std::max(most,
-                    at(h.kickEnvelope, a.time.value(x)) + at(h.bassEnvelope, a.time.value(x) - move.delayMs));
-  const double scale = 0.49 * a.hills.height() / most;
-  QPolygonF kick, bass, sum, above, below;
+  Hills out;
   for (double x = a.hills.left(); x <= a.hills.right(); x += 1.0) {
-    const double ms = a.time.value(x), k = at(h.kickWave, ms), b = sign * at(h.bassWave, ms - move.delayMs);
-    kick << QPointF(x, middle - scale * k);
-    bass << QPointF(x, middle - scale * b);
-    sum << QPointF(x, middle - scale * (k + b));
-    const double perfect = scale * (at(h.kickEnvelope, ms) + at(h.bassEnvelope, ms - move.delayMs));
-    above << QPointF(x, middle - perfect), below << QPointF(x, middle + perfect);
+    const double ms = a.time.value(x), k = at(h.kickWave, ms), b = sign * at(h.bassWave, ms - move.delayMs),
+                 perfect = at(h.kickEnvelope, ms) + at(h.bassEnvelope, ms - move.delayMs);
+    out.most = std::max({out.most, std::abs(k), std::abs(b), std::abs(k + b), perfect});
+    out.kick << QPointF(x, k), out.bass << QPointF(x, b), out.sum << QPointF(x, k + b);
+    out.above << QPointF(x, perfect), out.below << QPointF(x, -perfect);
   }
+  return out;
+}
+
+namespace {
+
+void place(QPolygonF& line, double middle, double scale) {
+  for (QPointF& point : line) point.setY(middle - scale * point.y());
+}
+
+}  // namespace
+
+// Every hit at the scale of the chosen one, so that one sees which stand apart.
+void AlignPicture::drawStack(QPainter& p, const Areas& a, double scale) const {
+  constexpr size_t kMostStacked = 64;
+  const Study* s = document().study();
+  const double middle = a.hills.center().y();
+  for (size_t i = 0; i < std::min(kMostStacked, s->hits.size()); ++i) {
+    if (static_cast<int>(i) == selection().hit() || !s->hits[i].curve.overlap) continue;
+    Hills hills = hillsOf(a, s->hits[i]);
+    place(hills.kick, middle, scale), place(hills.bass, middle, scale);
+    p.setPen(QPen(withAlpha(theme().kick, 0.35), 1.0));
+    drawLineThrough(p, hills.kick);
+    p.setPen(QPen(withAlpha(theme().bass, 0.35), 1.0));
+    drawLineThrough(p, hills.bass);
+  }
+}
+
+void AlignPicture::drawHills(QPainter& p, const Areas& a, const HitFacts& h) const {
+  const Theme& t = theme();
+  const double middle = a.hills.center().y();
+  Hills hills = hillsOf(a, h);
+  const double scale = 0.49 * a.hills.height() / hills.most;
+  auto& [kick, bass, sum, above, below, most] = hills;
+  for (QPolygonF* line : {&kick, &bass, &sum, &above, &below}) place(*line, middle, scale);
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
   QPolygonF area = sum;
@@ -104,6 +127,10 @@ void AlignPicture::drawHills(QPainter& p, const Areas& a, const HitFacts& h) con
   p.setPen(QPen(t.muted, 1.0, Qt::DotLine));
   p.drawPolyline(above);
   p.drawPolyline(below);
+  p.save();
+  p.setClipRect(a.hills);
+  if (stacked_) drawStack(p, a, scale);
+  p.restore();
   p.setPen(dataPen(t.kick));
   drawLineThrough(p, kick);
   p.setPen(dataPen(t.bass));
@@ -137,7 +164,7 @@ void AlignPicture::drawHillWords(QPainter& p, const Areas& a, const HitFacts& h)
                             : t.holds,
               t.panel);
   }
-  drawTicksBelow(p, a.time, a.hills.bottom() + 2, roundTicks(0, kShownMs, 8),
+  drawTicksBelow(p, a.time, a.hills.bottom() + 2, roundTicks(0, shownMs_, 8),
                  [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
 }
 
@@ -149,7 +176,7 @@ void AlignPicture::drawPeriods(QPainter& p, const Areas& a, const HitFacts& h) c
   p.setFont(axisFont());
   p.setPen(QPen(theme().bass, 1.0));
   const int step = period < 12.0 ? 2 : 1;
-  for (int n = 0; n * period <= kShownMs; ++n) {
+  for (int n = 0; n * period <= shownMs_; ++n) {
     const double x = std::round(a.time.pixel(n * period)) + 0.5;
     p.drawLine(QPointF(x, y), QPointF(x, y + 4));
     if (n % step == 0)
@@ -186,7 +213,7 @@ void AlignPicture::drawAll(QPainter& p, const Half& half, const Study& s, bool i
   p.restore();
   p.setFont(axisFont(now));
   drawLabel(p, QPointF(half.all.left(), half.all.top() - 3), Qt::AlignLeft | Qt::AlignBottom,
-            inverted ? "polarity turned over" : "polarity as it is", now ? t.ink : t.muted, t.panel);
+            inverted ? "polarity inverted" : "polarity normal", now ? t.ink : t.muted, t.panel);
 }
 
 void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s, bool inverted) const {
@@ -312,6 +339,36 @@ void AlignPicture::paintEvent(QPaintEvent*) {
   drawHitNames(p, a, *s);
   drawBest(p, a, *s);
   drawNow(p, a, *s);
+  drawPointed(p);
+}
+
+QString AlignPicture::wordsAt(const QPointF& at) const {
+  const Study* s = document().study();
+  const Areas a = areas();
+  const auto inverted = polarityAt(a, at);
+  if (!s || !inverted || s->hits.empty()) return {};
+  const Half& half = a.halves[*inverted];
+  const bool onMap = at.y() >= half.map.top();
+  const auto row = onMap ? static_cast<size_t>((at.y() - half.map.top()) / a.rowHeight)
+                         : static_cast<size_t>(std::max(0, selection().hit()));
+  const HitFacts& h = s->hits[std::min(row, s->hits.size() - 1)];
+  const double ms = half.delay.value(at.x());
+  const AlignCurve& curve = onMap ? h.curve : s->all;
+  QString out = signedMs(std::round(50.0 * ms) / 50.0);
+  if (h.noteMidi)
+    out += QString(" is %1 degrees of %2")
+               .arg(std::lround(360.0 * ms / 1000.0 * hzFromMidi(*h.noteMidi, track().notes.a4Hz)))
+               .arg(noteText(*h.noteMidi));
+  return curve.overlap ? out + ": " + dbText(curve.levelAt(ms, *inverted)) + (onMap ? "" : " over all") : out;
+}
+
+void AlignPicture::drawPointed(QPainter& p) const {
+  const QString words = pointer_ ? wordsAt(*pointer_) : QString();
+  if (words.isEmpty()) return;
+  p.setFont(axisFont());
+  const bool left = pointer_->x() > 0.6 * width();
+  drawLabel(p, *pointer_ + QPointF(left ? -10 : 10, -8),
+            (left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignBottom, words, theme().ink, theme().panel);
 }
 
 }  // namespace heft::app

@@ -18,6 +18,10 @@ class AlignPicture : public Picture {
   /// Of a polarity, the map with a row per hit, and the curve of all hits above it.
   QRectF mapArea(bool inverted) const { return areas().halves[inverted].map; }
   QRectF curveArea(bool inverted) const { return areas().halves[inverted].all; }
+  double shownMs() const { return shownMs_; }
+  bool isStacked() const { return stacked_; }
+  /// "+3.40 ms is 67 degrees of A1: -2.1 dB": of a place over the map or its curves; empty elsewhere.
+  QString wordsAt(const QPointF& at) const;
   double xOfDelay(double ms, bool inverted) const { return areas().halves[inverted].delay.pixel(ms); }
 
  protected:
@@ -26,6 +30,8 @@ class AlignPicture : public Picture {
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void leaveEvent(QEvent*) override;
 
  private:
   /// One polarity's share of the map.
@@ -42,6 +48,15 @@ class AlignPicture : public Picture {
   enum class Drag { None, Bass, Delay, Phase };
   Areas areas() const;
   void drawHills(QPainter& p, const Areas& a, const HitFacts& h) const;
+  /// One hit's kick and bass as they stand, and their sum, at the heights of that scale.
+  struct Hills {
+    QPolygonF kick, bass, sum, above, below;
+    double most = 1e-6;
+  };
+  Hills hillsOf(const Areas& a, const HitFacts& h) const;
+  void drawStack(QPainter& p, const Areas& a, double scale) const;
+  void drawPointed(QPainter& p) const;
+  void zoom(double factor);
   void drawHillWords(QPainter& p, const Areas& a, const HitFacts& h) const;
   void drawPeriods(QPainter& p, const Areas& a, const HitFacts& h) const;
   void drawAll(QPainter& p, const Half& half, const Study& s, bool inverted) const;
@@ -54,6 +69,9 @@ class AlignPicture : public Picture {
   void setDelay(double ms);
   /// To a place on the map: both as one step.
   void goTo(double ms, bool inverted);
+  double shownMs_ = 240.0;
+  bool stacked_ = false;  ///< all hits over each other
+  std::optional<QPointF> pointer_;
   Drag drag_ = Drag::None;
   bool dragInverted_ = false;
   /// Degrees further than where they were when the bass was taken hold of; built basses alone.

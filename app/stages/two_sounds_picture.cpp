@@ -20,7 +20,7 @@ constexpr double kFromHz = 20.0, kToHz = 250.0, kOctaves = 1.0 / 6.0;
 QString moveWords(const AlignAnswer& move) {
   QStringList out;
   if (move.delayMs != 0.0) out << signedMs(move.delayMs);
-  if (move.invert) out << "turned over";
+  if (move.invert) out << "inverted";
   return out.isEmpty() ? QString("as it stands") : out.join(", ");
 }
 

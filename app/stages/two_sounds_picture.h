@@ -8,7 +8,7 @@
 
 namespace heft::app {
 
-/// "+1.20 ms, turned over"; "as it stands".
+/// "+1.20 ms, inverted"; "as it stands".
 QString moveWords(const AlignAnswer& move);
 
 class TwoSoundsPicture : public Picture {

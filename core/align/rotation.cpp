@@ -42,6 +42,19 @@ double turnedDegrees(const Rotation& rotation, double sampleRate, double hz) {
   return out;
 }
 
+double groupDelayMs(const Rotation& rotation, double sampleRate, double hz) {
+  constexpr double kStepHz = 0.5;
+  double turned =
+      turnedDegrees(rotation, sampleRate, hz + kStepHz) - turnedDegrees(rotation, sampleRate, hz - kStepHz);
+  turned -= 360.0 * std::round(turned / 360.0);
+  return turned / 360.0 / (2.0 * kStepHz) * 1000.0;
+}
+
+Rotation aligningTurn(Rotation rotation) {
+  rotation.stages[2].on = rotation.stages[3].on = false;
+  return rotation;
+}
+
 double rotationSettles(const Rotation& rotation) {
   // Its poles fall by pi * hz / q nepers a second; 13.8 nepers are 120 dB.
   double out = 0.0;

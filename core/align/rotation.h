@@ -32,6 +32,10 @@ std::vector<Biquad::Coefficients> rotationSections(const Rotation& rotation, dou
 std::complex<double> rotationAt(const Rotation& rotation, double sampleRate, double hz);
 /// Degrees by which it falls behind at a frequency, 0 to 360 for each stage.
 double turnedDegrees(const Rotation& rotation, double sampleRate, double hz);
+/// By how much a frequency comes later, ms: the slope of its phase.
+double groupDelayMs(const Rotation& rotation, double sampleRate, double hz);
+/// What lines the bass up: the first two stages. The other two lower peaks, kick and bass alike.
+Rotation aligningTurn(Rotation rotation);
 /// Until what it remembers has died away to -120 dB.
 double rotationSettles(const Rotation& rotation);
 

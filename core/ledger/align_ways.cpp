@@ -67,16 +67,8 @@ std::string moveWords(const std::string& part, const AlignAnswer& a) {
   auto add = [&](const std::string& words) { out += (out.empty() ? "" : ", ") + words; };
   if (a.delayMs != 0.0)
     add(part + " " + formatNumber(std::abs(a.delayMs), 1) + " ms " + (a.delayMs > 0.0 ? "later" : "earlier"));
-  if (a.invert) add("polarity turned over");
+  if (a.invert) add("polarity inverted");
   return out.empty() ? "nothing moved" : out;
-}
-
-// By how much a frequency comes later: the slope of the phase.
-double keptBackMs(const Rotation& rotation, double rate, double hz) {
-  constexpr double kStepHz = 0.5;
-  double turned = turnedDegrees(rotation, rate, hz + kStepHz) - turnedDegrees(rotation, rate, hz - kStepHz);
-  turned -= 360.0 * std::round(turned / 360.0);
-  return turned / 360.0 / (2.0 * kStepHz) * 1000.0;
 }
 
 AlignWay wayOf(AlignWayKind kind, const AlignAnswer& answer, const Asked& a, const Gathered& pair) {
@@ -88,8 +80,8 @@ AlignWay wayOf(AlignWayKind kind, const AlignAnswer& answer, const Asked& a, con
   out.unduckedDb = levelOf(pair.plain, answer.delayMs, answer.invert, answer.rotation);
   out.answer = answer;
   out.delayMs = std::abs(answer.delayMs);
-  out.smearMs = keptBackMs(answer.rotation, pair.heard.sampleRate,
-                           hzFromMidi(mainNote(bass, a.session.track), a.session.track.notes.a4Hz));
+  out.smearMs = groupDelayMs(answer.rotation, pair.heard.sampleRate,
+                             hzFromMidi(mainNote(bass, a.session.track), a.session.track.notes.a4Hz));
   return out;
 }
 
@@ -323,7 +315,7 @@ Result<AlignWays> alignWays(const Session& session, const Assets& assets, StepCa
   if (!pair->heard.curve.overlap) return badUsage("kick and bass never sound together in this loop");
   AlignWays out;
   const AlignMove& now = session.bass().align;
-  out.nowDb = levelOf(pair->heard, now.delayMs, now.invert, now.rotation);
+  out.nowDb = levelOf(pair->heard, now.delayMs, now.invert, aligningTurn(now.rotation));
   const auto& notes = session.bass().notes;
   if (std::any_of(notes.begin(), notes.end(), [](const Note& n) { return n.move != NoteMove(); }))
     if (const auto asItIs = measured(a, {AlignWayKind::PerNote, {}, {"", [&](Session& s) { s = session; }}}))

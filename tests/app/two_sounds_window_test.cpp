@@ -1,7 +1,10 @@
 // Any two sounds in the real window: chosen, dragged, brought together by keys and fields.
 
 #include "app/stages/align_page.h"
+#include "app/stages/align_picture.h"
+#include "app/stages/peak_turn_picture.h"
 #include "app/stages/two_sounds_picture.h"
+#include "core/session/edits/pair.h"
 #include "tests/app/sounds_fixture.h"
 
 namespace heft::app {
@@ -61,6 +64,45 @@ TEST_F(TwoSoundsWindowTest, TwoLayersAndThePairAreBroughtTogether) {
   choose("Still sound", 2);
   settle();
   ASSERT_TRUE(QTest::qWaitFor([&] { return !picture()->problem().isEmpty(); }, 20000));
+}
+
+// A turn for a lower peak: solved, heard by its number, taken by Enter, out and in by its key.
+TEST_F(TwoSoundsWindowTest, ALowerPeakIsTakenAndSwitched) {
+  openDemo();
+  window.showStage(Stage::Align);
+  auto* turns = window.findChild<PeakTurnPicture*>();
+  QTest::mouseClick(find<QPushButton>("Lower the peak button"), Qt::LeftButton);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return turns->isSolved(); }, 60000));
+  ASSERT_GE(turns->count(), 1u);
+  const auto stages = turns->turn(1).stages;
+  turns->setFocus();
+  QTest::keyClick(turns, Qt::Key_1);
+  settle();
+  QTest::keyClick(turns, Qt::Key_Return);
+  EXPECT_EQ(freeTurnOf(session()), stages);
+  auto* crests = window.findChild<AlignPicture*>();
+  ASSERT_TRUE(crests->isVisible());
+  crests->setFocus();
+  QTest::keyClick(crests, Qt::Key_I);
+  EXPECT_TRUE(find<QPushButton>("Before")->text().contains("free turn")) << "heard without";
+  QTest::keyClick(crests, Qt::Key_I);
+  choose("Free turn", 0);
+  EXPECT_EQ(find<ValueField>("Free turn")->shownText(), "out");
+  choose("Free turn", 1);
+  EXPECT_EQ(freeTurnOf(session()), stages);
+  choose("Free turn", 2);
+  EXPECT_FALSE(hasFreeTurn(session()));
+  // The picture about the hit: zoomed, all hits over each other, and what the pointer stands on in the map.
+  QTest::keyClick(crests, Qt::Key_Plus);
+  EXPECT_LT(crests->shownMs(), 240.0);
+  QTest::keyClick(crests, Qt::Key_Minus);
+  EXPECT_NEAR(crests->shownMs(), 240.0, 1e-9);
+  QTest::keyClick(crests, Qt::Key_A);
+  EXPECT_TRUE(crests->isStacked());
+  const double quarterPeriod = 250.0 / 55.0;
+  const QPointF at(crests->xOfDelay(quarterPeriod, false), crests->mapArea(false).top() + 4);
+  EXPECT_TRUE(crests->wordsAt(at).contains("90 degrees of A1")) << crests->wordsAt(at).toStdString();
+  EXPECT_TRUE(crests->wordsAt({2, 2}).isEmpty());
 }
 
 }  // namespace

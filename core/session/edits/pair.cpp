@@ -1,11 +1,14 @@
 #include "core/session/edits/pair.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "core/session/edits/values.h"
 
 namespace heft {
 namespace {
+
+constexpr size_t kFreeStage = 2;  // the first of the rotation's last two
 
 Owner ownerOf(const Part& part) {
   return {.part = part.id};
@@ -39,6 +42,47 @@ Edit moveAs(const Part& part, const AlignAnswer& answer) {
   }
   if (answer.rotation.works()) puts.push_back({"align.rotation.on", true});
   return putValues("align " + partWord(part), ownerOf(part), std::move(puts));
+}
+
+Edit setFreeTurn(const Session& session, const std::vector<AllPass>& stages) {
+  const std::vector<int> pair = {session.kick().id, session.bass().id};
+  return {stages.empty() ? "take the free turn out" : "turn the phase for a lower peak",
+          [pair, stages](Session& s) {
+            for (const int id : pair) {
+              Part* part = s.part(id);
+              if (!part) continue;
+              Rotation& r = part->align.rotation;
+              // What was out with the whole rotation stays out.
+              if (!r.on) r.stages[0].on = r.stages[1].on = false, r.on = true;
+              for (size_t i = 0; i < 2; ++i)
+                r.stages[kFreeStage + i] = i < stages.size() ? stages[i] : AllPass();
+            }
+          }};
+}
+
+Edit switchFreeTurn(bool on) {
+  return {on ? "bring the free turn in" : "take the free turn out", [on](Session& s) {
+            for (Part& part : s.parts)
+              for (size_t i = kFreeStage; i < part.align.rotation.stages.size(); ++i) {
+                AllPass& stage = part.align.rotation.stages[i];
+                stage.on = false;
+                stage.on = on && stage != AllPass();
+              }
+          }};
+}
+
+std::vector<AllPass> freeTurnOf(const Session& session) {
+  std::vector<AllPass> out;
+  const Rotation& r = session.kick().align.rotation;
+  for (size_t i = kFreeStage; i < r.stages.size() && r.on; ++i)
+    if (r.stages[i].on) out.push_back(r.stages[i]);
+  return out;
+}
+
+bool hasFreeTurn(const Session& session) {
+  const auto& stages = session.kick().align.rotation.stages;
+  return std::any_of(stages.begin() + kFreeStage, stages.end(),
+                     [](const AllPass& s) { return s != AllPass(); });
 }
 
 Edit shiftPart(const std::string& name, int part, double byMs, bool turnOver, const std::string& mergeKey) {

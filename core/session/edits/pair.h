@@ -17,6 +17,15 @@ Edit moveAs(const Part& part, const AlignAnswer& answer);
 Edit shiftPart(const std::string& name, int part, double byMs, bool turnOver, const std::string& mergeKey = {});
 Edit shiftLayer(const std::string& name, int part, int layer, double byMs, bool turnOver,
                 const std::string& mergeKey = {});
+/// Kick and bass through the same all-passes, two at the most, in the rotations' last two stages; none takes
+/// them out of both and forgets them.
+Edit setFreeTurn(const Session& session, const std::vector<AllPass>& stages);
+/// In or out, as it was set.
+Edit switchFreeTurn(bool on);
+/// What of it is in; none where it is out.
+std::vector<AllPass> freeTurnOf(const Session& session);
+/// Whether there is one to bring in, or that is in.
+bool hasFreeTurn(const Session& session);
 /// Start phases, in degrees, of the part's built layers by id; whole turns are left out. What is gone by then
 /// stays.
 Edit setStartPhases(const Part& part, const std::vector<std::pair<int, double>>& degrees,
