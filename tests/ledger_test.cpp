@@ -139,6 +139,27 @@ TEST(Ledger, TailOverTheNextNote) {
   expectLine(judge(f->options[0].applied(s)), "kick-over-note", Verdict::Holds, "gone before");
 }
 
+// A built bass that is let go a quarter of a beat before a hit and dies over a second and a half; one that is
+// held under the hit, or starts with it, rings into nothing.
+TEST(Ledger, ReleasesThatRingIntoAKickAreToldAndShortened) {
+  Session s = theDemo().session;
+  s.ducks.front().on = false;
+  s.bass().layers[0].what = BassVoice();
+  s.bass().layers[0].bassVoice()->releaseMs = 1500;
+  s.kick().hits = {{0}, {2}, {4}, {6}};
+  s.bass().notes = {{0.5, 1.25, 33}, {4.0, 1.0, 33}};
+  const auto j = judge(s);
+  const auto f = j.find("bass-release");
+  ASSERT_TRUE(f);
+  ASSERT_NE(f->verdict, Verdict::Holds) << f->measured;
+  EXPECT_EQ(f->hit, 1);
+  expectLine(judge(f->options.back().applied(s)), "bass-release", Verdict::Holds, "gone by the next hit");
+  EXPECT_EQ(f->options[0].applied(s).bass().layers[0].bassVoice()->releaseMs, 60.0);
+  s.bass().notes = {{0.5, 1.75, 33}, {4.0, 1.0, 33}, {6.0, 1.9, 33}};
+  const auto held = judge(s).find("bass-release");
+  EXPECT_TRUE(!held || held->hit != 1) << "held under it";
+}
+
 TEST(Ledger, APairThatCancelsIsNamedByItsHit) {
   Session s = theDemo().session;
   s.kick().layers[0].recorded()->targetMidi = 33;

@@ -328,6 +328,19 @@ TEST(MidiFiles, ASessionsPatternsComeBack) {
   EXPECT_EQ(hitsFrom(file->tracks[0], 8.0), s.kick().hits);
   const BassLine line = lineFrom(file->tracks[1], 8.0);
   ASSERT_EQ(line.notes.size(), 3u);
+  // A start of its own goes along, the end stays; of tied notes the first one's.
+  Session moved = s;
+  moved.bass().notes[0].move.offsetMs = 20.0, moved.bass().notes[2].move.offsetMs = -20.0;
+  moved.bass().notes[1].move.offsetMs = 30.0;
+  const auto there = parseMidi(midiBytes(midiOf(moved)), "x");
+  ASSERT_TRUE(there);
+  const auto& notes = there->tracks[1].notes;
+  const double by = 0.020 * 122 / 60;
+  EXPECT_NEAR(notes[0].startQuarters, by, 0.002);
+  EXPECT_NEAR(notes[0].startQuarters + notes[0].lengthQuarters, 1.0 + 1.0 / 16, 0.002);
+  EXPECT_NEAR(notes[1].startQuarters, 1.0, 1e-9);
+  EXPECT_NEAR(notes[2].startQuarters, 2.0 - by, 0.002);
+  EXPECT_NEAR(notes[2].startQuarters + notes[2].lengthQuarters, 3.0, 0.002);
   EXPECT_TRUE(line.notes[0].tie) << "an overlap is a tie";
   EXPECT_EQ(line.notes[1].midi, 36);
   EXPECT_EQ(line.wheelRange, 12.0);

@@ -349,6 +349,18 @@ TEST(Kits, GoWhereTheyAreStrainedLeast) {
   EXPECT_EQ(nameWithNote("Pan snare D3.wav", "E3"), "Pan snare E3");
   EXPECT_EQ(nameWithNote("tom_F#2.flac", "E2"), "tom E2");
   EXPECT_EQ(nameWithNote("Kick 46.wav", "A1"), "Kick 46 A1");
+  // As long as it is set to, to -40 dB, whatever the method does to its start.
+  const auto tail = [](const AudioBuffer& sound) { return measureSound(sound).tailMs; };
+  Drum drum{.path = "pan.wav"};
+  KickVoice voice;
+  voice.length = TimeValue::milliseconds(400);
+  drum.sound = std::make_shared<AudioBuffer>(renderKick(voice, 120, 440, 48000, 1.0));
+  measureDrum(drum, key, 440);
+  ASSERT_TRUE(drum.targetMidi);
+  EXPECT_GT(tail(tunedDrum(drum, 440, 120)->result.sound), 250.0);
+  drum.length = TimeValue::note(1, 16);
+  EXPECT_NEAR(tail(tunedDrum(drum, 440, 120)->result.sound), 125.0, 12.0);
+  EXPECT_LT(tail(tunedDrum(drum, 440, 240)->result.sound), 70.0) << "a note follows the tempo";
   TunedDrum tuned{"x.wav", 110.1, 1.0, 0.0, 110.0};
   EXPECT_EQ(doubtOf(tuned), "") << "1.6 cents";
   tuned.afterHz = 108.0;

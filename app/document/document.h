@@ -17,6 +17,7 @@
 #include "core/session/edits/edit.h"
 #include "core/session/folder.h"
 #include "core/session/history.h"
+#include "core/tune/kit.h"
 #include "engine/worker.h"
 
 namespace heft::app {
@@ -80,6 +81,8 @@ class Document : public QObject {
   void reloadSource(const QString& path);
   /// The same for several references.
   void loadSoundFiles(Place place, const QStringList& paths);
+  /// Reads a kit's drums aside and puts each into a part of its own, as one edit.
+  void placeKit(std::vector<Drum> drums);
 
   void newSession();
   bool open(const QString& folder);

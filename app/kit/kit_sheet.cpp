@@ -42,7 +42,7 @@ KitSheet::KitSheet(Document& document, Transport& transport, QWidget* parent)
   setObjectName("Kit sheet");
   setWindowTitle("Tune a kit");
   setAcceptDrops(true);
-  resize(1080, 480);
+  resize(1160, 480);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(20, 16, 20, 16);
   column->setSpacing(12);
@@ -65,7 +65,7 @@ void KitSheet::buildTable() {
   table_->setObjectName("Kit table");
   table_->setAccessibleName("Kit table");
   table_->setHorizontalHeaderLabels(
-      {"Drum", "Lands on", "Band, Hz", "Target", "Shift, st", "Method", "What it costs"});
+      {"Drum", "Lands on", "Band, Hz", "Target", "Shift, st", "Method", "Length", "What it costs"});
   table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   table_->horizontalHeader()->setSectionResizeMode(kStrain, QHeaderView::Stretch);
   table_->horizontalHeader()->setHighlightSections(false);
@@ -73,7 +73,7 @@ void KitSheet::buildTable() {
   table_->setShowGrid(false);
   table_->installEventFilter(this);
   table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-  const int widths[] = {190, 92, 112, 84, 72, 118};
+  const int widths[] = {184, 92, 112, 84, 72, 118, 104};
   for (int i = 0; i < kStrain; ++i) table_->setColumnWidth(i, widths[i]);
 }
 
@@ -92,15 +92,23 @@ QHBoxLayout* KitSheet::buildButtons() {
   after_->setToolTip("Plays the chosen drum on its target, as loud as before (Space)");
   auto* add = new QPushButton("Add files...");
   add->setObjectName("Kit add");
+  loop_ = new QPushButton("Add to the loop");
+  loop_->setObjectName("Kit loop");
+  loop_->setToolTip(
+      "Every drum that has a target into the loop, each in a part of its own, to be heard together: snares and "
+      "claps on "
+      "every second beat, hats between, toms at the end. One edit, which Undo takes back");
   write_ = new QPushButton("Write to a folder...");
   write_->setObjectName("Kit write");
   auto* close = new QPushButton("Close");
-  for (QPushButton* b : {before_, after_, add, write_, close}) row->addWidget(b), b->setAutoDefault(false);
+  for (QPushButton* b : {before_, after_, add, loop_, write_, close})
+    row->addWidget(b), b->setAutoDefault(false);
   connect(add, &QPushButton::clicked, this, [this] { addFiles(askForSounds(this, "Choose the drums")); });
   connect(write_, &QPushButton::clicked, this, [this] {
     const QString folder = QFileDialog::getExistingDirectory(this, "Where the tuned drums go");
     if (!folder.isEmpty()) writeTo(folder);
   });
+  connect(loop_, &QPushButton::clicked, this, &KitSheet::addToLoop);
   connect(before_, &QPushButton::clicked, this, [this] { hear(table_->currentRow(), false); });
   connect(after_, &QPushButton::clicked, this, [this] { hear(table_->currentRow(), true); });
   connect(close, &QPushButton::clicked, this, &QDialog::accept);
@@ -143,7 +151,7 @@ void KitSheet::leaveOut(int row) {
 void KitSheet::say(const QString& words) {
   const auto ready =
       std::count_if(drums_.begin(), drums_.end(), [](const Drum& d) { return d.targetMidi.has_value(); });
-  write_->setEnabled(ready > 0 && pending_ == 0);
+  write_->setEnabled(ready > 0 && pending_ == 0), loop_->setEnabled(write_->isEnabled());
   const auto row = static_cast<size_t>(std::max(0, table_->currentRow()));
   const bool chosen = table_->currentRow() >= 0 && row < drums_.size();
   before_->setEnabled(chosen && drums_[row].sound);
@@ -228,6 +236,14 @@ void KitSheet::showRow(int row) {
           ? QString("%1%2").arg(shift >= 0.005 ? "+" : "").arg(std::abs(shift) < 0.005 ? 0.0 : shift, 0, 'f', 2)
           : QString(),
       false);
+  const double tempo = document_.track().tempoBpm;
+  put(kLength,
+      !d.sound    ? QString()
+      : !d.length ? QString("%1 ms").arg(d.facts.tailMs, 0, 'f', 0)
+      : d.length->isNote()
+          ? QString("%1, %2 ms").arg(text(d.length->text())).arg(d.length->toMs(tempo), 0, 'f', 0)
+          : text(d.length->text()),
+      d.sound != nullptr);
   Retune how = d.how;
   how.semitones = shift;
   const auto doubt = doubts_.find(static_cast<size_t>(row));
@@ -273,6 +289,7 @@ void KitSheet::edited(int row, int column) {
     else
       say("Write a target as a note, such as E3, or as Hz");
   }
+  if (column == kLength) setLength(row, words);
   if (column == kBand) {
     const QStringList ends = QString(words).remove("Hz").split("to");
     const auto low = parseNumber(ends.value(0).trimmed().toStdString()),
@@ -286,13 +303,44 @@ void KitSheet::edited(int row, int column) {
   showRow(row);
 }
 
+// Emptied, or as long as it is anyway, it is as recorded.
+void KitSheet::setLength(int row, const QString& words) {
+  constexpr double kLeastMs = 20.0, kMostMs = 10000.0;
+  Drum& d = drums_[static_cast<size_t>(row)];
+  const QString typed = words.section(',', 0, 0).trimmed();
+  if (typed.isEmpty()) return void(d.length.reset());
+  const auto time = parseTime(typed.toStdString());
+  const double ms = time ? time->toMs(document_.track().tempoBpm) : 0.0;
+  if (!time || ms < kLeastMs || ms > kMostMs)
+    return say("Write a length as a note, such as 1/16, or from 20 ms to 10 s; nothing leaves it as recorded");
+  if (ms >= d.facts.tailMs)
+    d.length.reset();
+  else
+    d.length = *time;
+}
+
+void KitSheet::addToLoop() {
+  std::vector<Drum> ready;
+  for (const Drum& d : drums_)
+    if (d.targetMidi && d.sound) ready.push_back(d);
+  if (ready.empty()) return;
+  const size_t room = kMostParts - std::min(kMostParts, document_.session().parts.size());
+  document_.placeKit(ready);
+  say(room >= ready.size() ? QString("%1 drums go into the loop; Undo takes them back").arg(ready.size())
+                           : QString("%1 of %2 drums go into the loop: it holds %3 parts")
+                                 .arg(room)
+                                 .arg(ready.size())
+                                 .arg(kMostParts));
+}
+
 void KitSheet::hear(int row, bool tuned) {
   if (row < 0 || row >= static_cast<int>(drums_.size()) || !drums_[static_cast<size_t>(row)].sound) return;
   auto work = [drum = drums_[static_cast<size_t>(row)], tuned, a4 = document_.track().notes.a4Hz,
+               tempo = document_.track().tempoBpm,
                rate = transport_.deviceRate()](const std::stop_token&) -> Result<Audition> {
     Sound sound = drum.sound;
     if (tuned) {
-      auto landed = tunedDrum(drum, a4);
+      auto landed = tunedDrum(drum, a4, tempo);
       if (!landed) return Fail(landed.error());
       sound = std::make_shared<const AudioBuffer>(std::move(landed->result.sound));
     }
@@ -324,13 +372,14 @@ void KitSheet::writeTo(const QString& folder) {
   ++pending_;
   say("Writing");
   auto work = [drums = drums_, folder = folder.toStdString(), notes = document_.track().notes,
+               tempo = document_.track().tempoBpm,
                flats = document_.track().key.prefersFlats()](const std::stop_token&) -> Result<Written> {
     NoteStyle style = notes;
     style.flats = flats;
     Written out;
     for (size_t row = 0; row < drums.size(); ++row) {
       if (!drums[row].targetMidi) continue;
-      auto wrote = writeDrum(drums[row], folder, style);
+      auto wrote = writeDrum(drums[row], folder, style, tempo);
       if (!wrote) return Fail(wrote.error());
       ++out.count;
       if (auto doubt = doubtOf(*wrote); !doubt.empty()) out.doubts[row] = std::move(doubt);

@@ -27,6 +27,8 @@ class KitSheet : public QDialog {
   void addFiles(const QStringList& paths);
   /// Tunes all that can be and writes them, aside.
   void writeTo(const QString& folder);
+  /// Every drum that has a target into the loop, in a part of its own, tuned and as long as here.
+  void addToLoop();
   /// Plays a row's drum as it was or on its target, equally loud.
   void hear(int row, bool tuned);
   bool isBusy() const { return pending_ > 0; }
@@ -41,11 +43,12 @@ class KitSheet : public QDialog {
   void dropEvent(QDropEvent*) override;
 
  private:
-  enum Column { kName, kLands, kBand, kTarget, kShift, kMethod, kStrain, kColumns };
+  enum Column { kName, kLands, kBand, kTarget, kShift, kMethod, kLength, kStrain, kColumns };
   void showRow(int row);
   void buildTable();
   QHBoxLayout* buildButtons();
   void edited(int row, int column);
+  void setLength(int row, const QString& words);
   void setBand(int row, const LandingOptions& band);
   void say(const QString& words);
   void followKey();
@@ -55,7 +58,7 @@ class KitSheet : public QDialog {
   Transport& transport_;
   QTableWidget* table_;
   QLabel *state_, *title_;
-  QPushButton *write_, *before_, *after_;
+  QPushButton *write_, *before_, *after_, *loop_;
   std::deque<Drum> drums_;
   std::set<size_t> typed_;                // rows whose target was typed or taken away
   std::map<size_t, std::string> doubts_;  // by row, of what was written

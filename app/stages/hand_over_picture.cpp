@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/fields/duck_words.h"
 #include "app/theme/theme.h"
 #include "core/session/edits/pair.h"
 #include "core/session/edits/values.h"
@@ -160,6 +161,10 @@ void HandOverPicture::drawColumns(QPainter& p, const Study& s) const {
     if (column.width() > 14 || chosen)
       drawLabel(p, QPointF(column.center().x(), area.bottom() + 4), Qt::AlignHCenter | Qt::AlignTop,
                 QString::number(i + 1), chosen ? t.ink : t.muted, t.panel);
+    // From the hit to the next note, where there is room for it.
+    if (column.width() > 44 && s.hits[i].nextNoteGapMs)
+      drawLabel(p, QPointF(column.center().x(), area.top() - 2), Qt::AlignHCenter | Qt::AlignBottom,
+                msText(*s.hits[i].nextNoteGapMs), chosen ? t.ink : t.muted, QColor(0, 0, 0, 0));
   }
 }
 

@@ -60,6 +60,7 @@ struct Limits {
   double slideHolds = 60, slideWatch = 200;        ///< cents, of a kick with a tail to hear it
   double tailHolds = 1.1, tailWatch = 1.5;         ///< times the target
   double overHolds = -20, overWatch = -12;         ///< dB of the kick's tail at the next note
+  double releaseHolds = -20, releaseWatch = -12;   ///< dB of a bass note that is released, at the next hit
   double pairHolds = 0.6, pairWatch = 1.2;         ///< dB under the best reachable
   double hitHolds = 1.5, hitWatch = 3;             ///< dB under what one hit alone could reach
   double overlapHolds = -6, overlapWatch = -1;     ///< dB, bass re kick

@@ -47,6 +47,38 @@ std::optional<double> lastOver(const SlowLane& kick, const SlowLane& other, doub
   return 1000.0 * overUntil;
 }
 
+// The note that ended last before a hit, where none is held at it or starts with it.
+const Note* releasedBefore(const Session& s, double hitQuarters) {
+  constexpr double kWithHit = 0.05, kLongestSeconds = 1.0;
+  const Note* out = nullptr;
+  const double loop = s.track.loopQuarters(), longest = kLongestSeconds * s.track.tempoBpm / 60.0;
+  double nearest = longest;
+  for (const Note& n : s.bass().notes) {
+    if (n.startQuarters >= loop) continue;
+    for (const double round : {0.0, loop}) {
+      const double start = n.startQuarters - round, end = n.endQuarters() - round;
+      if (start <= hitQuarters + kWithHit && end > hitQuarters + 1e-9) return nullptr;
+      if (end <= hitQuarters + 1e-9 && hitQuarters - end < nearest) nearest = hitQuarters - end, out = &n;
+    }
+  }
+  return out;
+}
+
+std::optional<double> releaseAt(const Session& s, const PairLanes& lanes, double atSeconds) {
+  constexpr double kWindow = 0.02, kFloorDb = -80.0;
+  const double quarter = 60.0 / s.track.tempoBpm;
+  const Note* note = releasedBefore(s, atSeconds / quarter);
+  if (!note) return std::nullopt;
+  const double start = note->startQuarters * quarter;
+  auto level = [&](double at) { return energyOf(lanes.bass->from(lanes.bass->low, at, kWindow)); };
+  double loudest = 0.0;
+  for (double at = start; at < note->endQuarters() * quarter; at += 0.5 * kWindow)
+    loudest = std::max(loudest, level(at));
+  const double left = level(atSeconds - 0.5 * kWindow);
+  if (dbFromPower(std::max(loudest, 1e-30)) < kFloorDb) return std::nullopt;
+  return std::max(kFloorDb, dbFromPower(std::max(left, 1e-30)) - dbFromPower(loudest));
+}
+
 void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFacts& kick,
               const std::vector<double>& envelope) {
   const double loop = s.track.loopQuarters();
@@ -139,6 +171,7 @@ Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCac
     if (backing) hit.overBackingMs = lastOver(*lanes.kick, *backing, spans[i].atSeconds, tail);
     for (const Crossing& c : crossings)
       if (c.hit == i) hit.handOver = handOverAt(lanes, spans[i], c, s.handOver, cache);
+    hit.releaseDb = releaseAt(s, lanes, spans[i].atSeconds);
     nextNote(hit, s, hit.frame / s.track.framesPerQuarter(), *out.kick, envelope);
     curves.push_back(hit.curve), plain.push_back(hit.plain);
     out.hits.push_back(std::move(hit));

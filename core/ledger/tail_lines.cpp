@@ -75,9 +75,30 @@ void addTailOverNote(const LedgerView& v, std::vector<Finding>& out) {
   out.push_back(f);
 }
 
+// Of a note that was let go before the hit.
+void addRelease(const LedgerView& v, std::vector<Finding>& out) {
+  const HitFacts* worst = nullptr;
+  for (const HitFacts& h : v.study.hits)
+    if (h.releaseDb && (!worst || *h.releaseDb > *worst->releaseDb)) worst = &h;
+  if (!worst) return;
+  Finding f{.id = "bass-release", .stage = Stage::Sounds, .value = *worst->releaseDb, .unit = "dB"};
+  f.hit = static_cast<int>(worst - v.study.hits.data());
+  f.verdict = judged(f.value, v.limits.releaseHolds, v.limits.releaseWatch);
+  const std::string at = std::to_string(*f.hit + 1);
+  f.sentence = f.verdict == Verdict::Holds ? "Released bass notes are gone by the next hit"
+                                           : "A released bass note rings into hit " + at;
+  f.measured = formatNumber(-f.value, 0) + " dB below its loudest at hit " + at;
+  f.target = "at least " + formatNumber(-v.limits.releaseHolds, 0) + " dB below";
+  if (f.verdict != Verdict::Holds)
+    for (const double most : {60.0, 30.0, 15.0, 5.0})
+      f.options.push_back(remedyOf("Shorten release", shortenReleases(v.session.bass(), most)));
+  out.push_back(f);
+}
+
 }  // namespace
 
 void addTailLines(const LedgerView& view, std::vector<Finding>& out) {
+  if (!view.study.bassMuted) addRelease(view, out);
   if (!view.study.kick || !view.study.kick->onsetSeconds || view.study.kickMuted) return;
   addTailLength(view, out);
   addTailOverNote(view, out);

@@ -11,6 +11,20 @@ namespace {
 constexpr int kHitNote = 36, kChannels = 16;
 constexpr double kOverlap = 1.0 / 16.0, kShortest = 0.02, kDiveStep = 1.0 / 96.0, kRest = 0.05;
 
+// A note as it is played: its own start, its end where it was. One that a tie leads into starts there; what
+// would start before the loop starts at its beginning.
+struct PlayedNote {
+  double startQuarters = 0.0, lengthQuarters = 0.0;
+};
+PlayedNote playedNote(const std::vector<Note>& notes, size_t i, const Track& track) {
+  const Note& n = notes[i];
+  const bool tied =
+      i > 0 && notes[i - 1].tie && std::abs(notes[i - 1].endQuarters() - n.startQuarters) < kSameMoment;
+  if (tied || n.move.offsetMs == 0.0) return {n.startQuarters, n.lengthQuarters};
+  const double start = std::max(0.0, n.startQuarters + n.move.offsetMs * track.tempoBpm / 60000.0);
+  return {start, std::max(kShortest, n.endQuarters() - start)};
+}
+
 struct Bends {
   std::vector<MidiBend> bends;
   double range = 12.0;  ///< semitones
@@ -98,10 +112,13 @@ MidiFile midiOf(const Session& s) {
     for (const Hit& h : part.hits)
       if (h.startQuarters < loop)
         track.notes.push_back({h.startQuarters, 0.25, channel, kHitNote, velocityOf(h.velocity)});
-    for (const Note& n : part.notes)
-      if (n.startQuarters < loop)
-        track.notes.push_back({n.startQuarters, n.lengthQuarters + (n.tie ? kOverlap : 0.0), channel, n.midi,
-                               velocityOf(n.velocity)});
+    for (size_t i = 0; i < part.notes.size(); ++i) {
+      const Note& n = part.notes[i];
+      if (n.startQuarters >= loop) continue;
+      const PlayedNote played = playedNote(part.notes, i, s.track);
+      track.notes.push_back({played.startQuarters, played.lengthQuarters + (n.tie ? kOverlap : 0.0), channel,
+                             n.midi, velocityOf(n.velocity)});
+    }
     Bends bends = bendsOf(part, loop);
     if (!bends.bends.empty()) track.bendRange = bends.range;
     track.bends = std::move(bends.bends);

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "core/shape/trim.h"
 #include "core/theory/note.h"
 #include "core/theory/text.h"
 #include "core/tune/targets.h"
@@ -59,9 +60,15 @@ Drum readDrum(const std::string& path, const Key& key, const Retune& how, const 
   return out;
 }
 
-Result<Landed> tunedDrum(const Drum& drum, double a4Hz) {
+Result<Landed> tunedDrum(const Drum& drum, double a4Hz, double tempoBpm) {
   if (!drum.sound || !drum.targetMidi) return badUsage(drum.path + ": " + drum.fault);
-  return retunedToLand(*drum.sound, drum.facts, hzFromMidi(*drum.targetMidi, a4Hz), drum.how);
+  auto landed = retunedToLand(*drum.sound, drum.facts, hzFromMidi(*drum.targetMidi, a4Hz), drum.how);
+  if (!landed || !drum.length) return landed;
+  const bool speeds = drum.how.method == TuneMethod::Varispeed;
+  const double onset =
+      drum.facts.onsetSeconds.value_or(0.0) / (speeds ? std::exp2(landed->semitones / 12.0) : 1.0);
+  landed->result.sound = trimmedTail(landed->result.sound, onset, drum.length->toMs(tempoBpm) / 1000.0);
+  return landed;
 }
 
 std::string doubtOf(const TunedDrum& tuned) {
@@ -73,8 +80,9 @@ std::string doubtOf(const TunedDrum& tuned) {
          (off > 0 ? "over" : "under") + " its target: its note does not rest; listen to it";
 }
 
-Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes) {
-  const auto landed = tunedDrum(drum, notes.a4Hz);
+Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes,
+                            double tempoBpm) {
+  const auto landed = tunedDrum(drum, notes.a4Hz, tempoBpm);
   if (!landed) return Fail(landed.error());
   const std::string name =
       nameWithNote(drum.path, noteName(static_cast<int>(std::lround(*drum.targetMidi)), notes));

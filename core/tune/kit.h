@@ -7,6 +7,7 @@
 #include "core/sound/audio_file.h"
 #include "core/theory/key.h"
 #include "core/theory/note.h"
+#include "core/theory/time_value.h"
 #include "core/tune/retune.h"
 
 namespace heft {
@@ -28,6 +29,7 @@ struct Drum {
   LandingOptions band;  ///< where its landing is looked for
   Retune how;           ///< method and strike; its semitones follow from the target
   std::optional<double> targetMidi;
+  std::optional<TimeValue> length = {};  ///< where its tail is to have died away; nothing: as recorded
 
   std::optional<double> landingMidi(double a4Hz) const;
   /// From the landing to the target; 0 without either.
@@ -40,8 +42,9 @@ Drum readDrum(const std::string& path, const Key& key, const Retune& how, const 
 /// Measures again in the drum's band, after a change of it, and proposes anew.
 void measureDrum(Drum& drum, const Key& key, double a4Hz);
 
-/// A drum on its target. Errors: BadUsage without one.
-Result<Landed> tunedDrum(const Drum& drum, double a4Hz);
+/// A drum on its target, as long as it is set to; the tempo counts where that is a note. Errors: BadUsage
+/// without a target.
+Result<Landed> tunedDrum(const Drum& drum, double a4Hz, double tempoBpm);
 
 struct TunedDrum {
   std::string output;
@@ -57,6 +60,7 @@ std::string doubtOf(const TunedDrum& tuned);
 /// Tunes a drum onto its target and writes it into the folder as 32 bit float, its name carrying the note, and
 /// a number where a file of that name is there: none is written over. Errors: BadUsage without a target,
 /// Unwritable.
-Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes);
+Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const NoteStyle& notes,
+                            double tempoBpm = 120.0);
 
 }  // namespace heft

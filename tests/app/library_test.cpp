@@ -186,14 +186,34 @@ class KitTest : public LibraryWindowTest {
 
 TEST_F(KitTest, RowsTakeWhatIsTypedAndAreHeard) {
   EXPECT_EQ(table->item(rowOf("pan 1.wav"), 3)->text(), "A1") << "49 Hz is two semitones under the tonic";
-  EXPECT_FALSE(table->item(rowOf("torn.wav"), 6)->text().isEmpty());
+  EXPECT_FALSE(table->item(rowOf("torn.wav"), 7)->text().isEmpty());
   table->item(rowOf("pan 4.wav"), 3)->setText("nonsense");
   EXPECT_EQ(table->item(rowOf("pan 4.wav"), 3)->text(), "E2") << "the fifth";
   table->item(rowOf("pan 4.wav"), 3)->setText("D2");
   auto* method = qobject_cast<QComboBox*>(table->cellWidget(rowOf("pan 4.wav"), 5));
   ASSERT_TRUE(method);
   method->setCurrentIndex(3);
-  EXPECT_TRUE(table->item(rowOf("pan 4.wav"), 6)->text().contains("strike untouched"));
+  EXPECT_TRUE(table->item(rowOf("pan 4.wav"), 7)->text().contains("strike untouched"));
+  // Its length: a note, what it was at nothing, nonsense leaves it.
+  table->item(2, 6)->setText("1/64");
+  EXPECT_EQ(sheet->drums()[2].length, TimeValue::note(1, 64));
+  table->item(2, 6)->setText("soon");
+  EXPECT_EQ(sheet->drums()[2].length, TimeValue::note(1, 64));
+  EXPECT_TRUE(table->item(2, 6)->text().startsWith("1/64, "));
+  table->item(1, 6)->setText("40 ms");
+  table->item(1, 6)->setText("");
+  EXPECT_FALSE(sheet->drums()[1].length);
+  // Heard together: each becomes a part, tuned and as long as here, as one step.
+  const size_t parts = session().parts.size();
+  sheet->findChild<QPushButton*>("Kit loop")->click();
+  settle();
+  ASSERT_EQ(session().parts.size(), parts + 6);
+  const Recorded& third = *session().parts[parts + 2].layers[0].recorded();
+  EXPECT_EQ(third.length, TimeValue::note(1, 64));
+  EXPECT_EQ(third.targetMidi, sheet->drums()[2].targetMidi);
+  EXPECT_FALSE(session().parts[parts].hits.empty());
+  document().undo();
+  EXPECT_EQ(session().parts.size(), parts);
   EXPECT_EQ(rowOf("pan 3.wav"), 3) << "rows stand as the files were named";
   table->item(rowOf("pan 0.wav"), 2)->setText("100 to 400");
   heard();
@@ -231,7 +251,7 @@ TEST_F(KitTest, RowsGoWithTheKeyAndAreWritten) {
   table->setCurrentCell(5, 0);
   QTest::keyClick(table, Qt::Key_Delete);
   EXPECT_FALSE(sheet->drums()[5].targetMidi);
-  EXPECT_TRUE(table->item(5, 6)->text().startsWith("left out"));
+  EXPECT_TRUE(table->item(5, 7)->text().startsWith("left out"));
   table->item(5, 3)->setText("A1");
   std::filesystem::create_directories(folder / "kit");
   sheet->writeTo(QString::fromStdString(folder / "kit"));

@@ -1,6 +1,7 @@
 #include "core/session/edits/parts.h"
 
 #include <algorithm>
+#include <cctype>
 
 #include "core/session/edits/sounds.h"
 #include "core/session/edits/values.h"
@@ -175,6 +176,15 @@ Edit trimPart(const Part& part, const TimeValue& length) {
           }};
 }
 
+Edit shortenReleases(const Part& part, double mostMs) {
+  return onPart("shorten " + partWord(part) + " releases to " + formatNumber(mostMs, 0) + " ms", part.id,
+                [mostMs](Part& p) {
+                  for (Layer& l : p.layers)
+                    if (BassVoice* voice = l.bassVoice()) voice->releaseMs = std::min(voice->releaseMs, mostMs);
+                  if (p.contour.on) p.contour.release = TimeValue::milliseconds(mostMs);
+                });
+}
+
 Edit unmutePart(const Part& part) {
   return onPart("unmute the " + partWord(part), part.id, [](Part& p) {
     for (Layer& l : p.layers) l.mute = l.solo = false;
@@ -233,6 +243,48 @@ Edit dropVersion(const Part& part, size_t i) {
 Edit nameVersion(const Part& part, size_t i, const std::string& name) {
   return onPart("name " + partWord(part) + " version", part.id,
                 [i, name](Part& p) { renameVersion(p, i, name); });
+}
+
+std::vector<Hit> usualHits(const std::string& name, const Track& track) {
+  std::string words;
+  for (const char c : name) words += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  auto is = [&](std::initializer_list<const char*> any) {
+    return std::any_of(any.begin(), any.end(),
+                       [&](const char* one) { return words.find(one) != std::string::npos; });
+  };
+  const double loop = track.loopQuarters() - 1e-9, beat = track.feltBeatQuarters();
+  std::vector<Hit> out;
+  auto every = [&](double from, double step) {
+    for (double at = from; at < loop; at += step) out.push_back({at, 1.0});
+  };
+  if (is({"snare", "clap", "rim"}))
+    every(beat, 2.0 * beat);
+  else if (is({"hat", "shaker", "ride", "cymbal"}))
+    every(0.5 * beat, beat);
+  else if (is({"tom"}))
+    every(std::max(0.0, track.loopQuarters() - beat), track.loopQuarters());
+  else
+    every(0.0, track.beatsPerBar * 4.0 / track.beatUnit);
+  if (out.empty()) out.push_back({0.0, 1.0});
+  return out;
+}
+
+Edit placeKit(const std::vector<KitPart>& kit) {
+  return {"add the kit to the loop", [kit](Session& s) {
+            for (const KitPart& drum : kit) {
+              if (s.parts.size() >= kMostParts) return;
+              const int id = freshPartId(s);
+              addPart(id, drum.name, Plays::Hits).change(s);
+              Part* part = s.part(id);
+              if (!part) return;
+              Layer layer = recordedLayer(drum.sound);
+              Recorded& recorded = *layer.recorded();
+              recorded.targetMidi = drum.targetMidi, recorded.method = drum.method, recorded.band = drum.band;
+              recorded.length = drum.length;
+              part->layers = {layer};
+              part->hits = usualHits(drum.name, s.track);
+            }
+          }};
 }
 
 void placeSound(Session& s, int id, const AssetRef& sound, SoundPlace where) {

@@ -40,6 +40,8 @@ Edit shiftFirstLayer(const Part& part, double semitones);
 Edit shiftLayers(const Part& part, double semitones);
 /// Its tail as long as that, in all layers that ring longer (setTail()).
 Edit trimPart(const Part& part, const TimeValue& length);
+/// Releases of its built voices, and of its contour, no longer than that.
+Edit shortenReleases(const Part& part, double mostMs);
 /// All of its layers are heard.
 Edit unmutePart(const Part& part);
 /// Its first layer driven by that at the least, half of it mixed in at the least.
@@ -62,6 +64,21 @@ struct SoundPlace {
   enum class At { First, New, Of } at = At::First;
   int layer = 0;  ///< with Of: the layer's id
 };
+/// A drum of a kit as a part of its own.
+struct KitPart {
+  std::string name;
+  AssetRef sound;
+  std::optional<double> targetMidi = {};
+  TuneMethod method = TuneMethod::Varispeed;
+  LandingOptions band = {};
+  std::optional<TimeValue> length = {};
+};
+/// Each as another part behind the others, as many as there is room for, on the hits that usualHits() gives.
+Edit placeKit(const std::vector<KitPart>& kit);
+/// Where a drum of that name is usually heard first (common practice): snares, claps and rims on every second
+/// beat, hats, shakers, rides and cymbals between the beats, toms on the loop's last beat, others on each bar's
+/// first.
+std::vector<Hit> usualHits(const std::string& name, const Track& track);
 /// A recorded layer in place of the first (or as the first), as another one, or in place of one by id: there
 /// its processors and level stay, and what was set for the old sound's pitch and length goes. A kick that has
 /// no hits gets them on every felt beat.
