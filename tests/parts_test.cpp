@@ -280,26 +280,6 @@ TEST(Parts, OneShotsOfVersionsAndNotesStemsOfAll) {
 
 // A drum beside the pair is told whether its note is the key's, is never out for it, and is tuned by the line's
 // remedy.
-// Where a drum is usually heard first: common practice.
-TEST(Parts, AKitGoesIntoTheLoopAsParts) {
-  Track track;
-  track.loopBeats = 8;
-  auto starts = [&](const std::string& name) {
-    std::vector<double> out;
-    for (const Hit& h : usualHits(name, track)) out.push_back(h.startQuarters);
-    return out;
-  };
-  EXPECT_EQ(starts("Salt Snare 3"), (std::vector<double>{1, 3, 5, 7}));
-  EXPECT_EQ(starts("hat"), (std::vector<double>{0.5, 1.5, 2.5, 3.5, 4.5, 5.5, 6.5, 7.5}));
-  EXPECT_EQ(starts("floor tom"), (std::vector<double>{7}));
-  EXPECT_EQ(starts("thing"), (std::vector<double>{0, 4}));
-  std::vector<KitPart> many(kMostParts, KitPart{"tom", {}, 40.0, TuneMethod::Bend, {}, TimeValue::note(1, 16)});
-  const Session s = placeKit(many).applied({});
-  ASSERT_EQ(s.parts.size(), kMostParts) << "as many as there is room for";
-  EXPECT_EQ(s.parts.back().layers[0].recorded()->targetMidi, 40.0);
-  EXPECT_EQ(s.parts.back().layers[0].recorded()->length, TimeValue::note(1, 16));
-}
-
 TEST(Parts, ADrumOffTheKeyIsToldAndTuned) {
   Session s = fourParts();
   s.track.key = *parseKey("A minor"), s.track.sampleRate = 48000;

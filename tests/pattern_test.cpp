@@ -4,6 +4,7 @@
 
 #include <random>
 
+#include "core/session/edits/parts.h"
 #include "core/session/midi_pattern.h"
 #include "core/session/pattern_range.h"
 #include "core/session/take.h"
@@ -349,6 +350,26 @@ TEST(MidiFiles, ASessionsPatternsComeBack) {
   EXPECT_NEAR(wheelValue(played, 2.75), -0.5, 0.02) << "half of the dive";
   EXPECT_NEAR(wheelValue(played, 2.98), -0.96, 0.02);
   EXPECT_NEAR(wheelValue(played, 1.9), 0.0, 1e-9);
+}
+
+// Where a drum is usually heard first: common practice.
+TEST(KitParts, AKitGoesIntoTheLoopAsParts) {
+  Track track;
+  track.loopBeats = 8;
+  auto starts = [&](const std::string& name) {
+    std::vector<double> out;
+    for (const Hit& h : usualHits(name, track)) out.push_back(h.startQuarters);
+    return out;
+  };
+  EXPECT_EQ(starts("Salt Snare 3"), (std::vector<double>{1, 3, 5, 7}));
+  EXPECT_EQ(starts("hat"), (std::vector<double>{0.5, 1.5, 2.5, 3.5, 4.5, 5.5, 6.5, 7.5}));
+  EXPECT_EQ(starts("floor tom"), (std::vector<double>{7}));
+  EXPECT_EQ(starts("thing"), (std::vector<double>{0, 4}));
+  std::vector<KitPart> many(kMostParts, KitPart{"tom", {}, 40.0, TuneMethod::Bend, {}, TimeValue::note(1, 16)});
+  const Session s = placeKit(many).applied({});
+  ASSERT_EQ(s.parts.size(), kMostParts) << "as many as there is room for";
+  EXPECT_EQ(s.parts.back().layers[0].recorded()->targetMidi, 40.0);
+  EXPECT_EQ(s.parts.back().layers[0].recorded()->length, TimeValue::note(1, 16));
 }
 
 }  // namespace

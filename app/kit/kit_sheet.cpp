@@ -1,14 +1,11 @@
 #include "app/kit/kit_sheet.h"
 
 #include <QComboBox>
-#include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QHeaderView>
-#include <QKeyEvent>
 #include <QLabel>
-#include <QMimeData>
 #include <QPointer>
 #include <QPushButton>
 #include <QTableWidget>
@@ -25,11 +22,6 @@ namespace {
 
 constexpr TuneMethod kMethods[] = {TuneMethod::Varispeed, TuneMethod::HoldLength, TuneMethod::Bend,
                                    TuneMethod::Split};
-
-struct Written {
-  int count = 0;
-  std::map<size_t, std::string> doubts;  // by row: what was not found on its target again
-};
 
 QString text(const std::string& s) {
   return QString::fromStdString(s);
@@ -211,6 +203,16 @@ void KitSheet::setBand(int row, const LandingOptions& band) {
   say({});
 }
 
+// Measured, where nothing is set.
+QString KitSheet::lengthWords(const Drum& d) const {
+  if (!d.sound) return {};
+  if (!d.length) return QString("%1 ms").arg(d.facts.tailMs, 0, 'f', 0);
+  if (!d.length->isNote()) return text(d.length->text());
+  return QString("%1, %2 ms")
+      .arg(text(d.length->text()))
+      .arg(d.length->toMs(document_.track().tempoBpm), 0, 'f', 0);
+}
+
 void KitSheet::showRow(int row) {
   const Drum& d = drums_[static_cast<size_t>(row)];
   const NoteStyle& notes = document_.track().notes;
@@ -236,14 +238,7 @@ void KitSheet::showRow(int row) {
           ? QString("%1%2").arg(shift >= 0.005 ? "+" : "").arg(std::abs(shift) < 0.005 ? 0.0 : shift, 0, 'f', 2)
           : QString(),
       false);
-  const double tempo = document_.track().tempoBpm;
-  put(kLength,
-      !d.sound    ? QString()
-      : !d.length ? QString("%1 ms").arg(d.facts.tailMs, 0, 'f', 0)
-      : d.length->isNote()
-          ? QString("%1, %2 ms").arg(text(d.length->text())).arg(d.length->toMs(tempo), 0, 'f', 0)
-          : text(d.length->text()),
-      d.sound != nullptr);
+  put(kLength, lengthWords(d), d.sound != nullptr);
   Retune how = d.how;
   how.semitones = shift;
   const auto doubt = doubts_.find(static_cast<size_t>(row));
@@ -273,138 +268,6 @@ void KitSheet::showRow(int row) {
     table_->setCellWidget(row, kMethod, method);
   }
   showing_ = false;
-}
-
-// A band or a target that was typed; nonsense leaves what was there.
-void KitSheet::edited(int row, int column) {
-  if (showing_ || row >= static_cast<int>(drums_.size())) return;
-  Drum& d = drums_[static_cast<size_t>(row)];
-  doubts_.erase(static_cast<size_t>(row));
-  const QString words = table_->item(row, column)->text();
-  if (column == kTarget) {
-    const auto midi = parsePitch(words.toStdString(), document_.track().notes);
-    if (words.trimmed().isEmpty()) return leaveOut(row), say({});
-    if (midi && *midi >= 0 && *midi <= 127)
-      d.targetMidi = *midi, typed_.insert(static_cast<size_t>(row));
-    else
-      say("Write a target as a note, such as E3, or as Hz");
-  }
-  if (column == kLength) setLength(row, words);
-  if (column == kBand) {
-    const QStringList ends = QString(words).remove("Hz").split("to");
-    const auto low = parseNumber(ends.value(0).trimmed().toStdString()),
-               high = parseNumber(ends.value(1).trimmed().toStdString());
-    if (low && high && *low >= 10 && *high <= 1000 && *high >= 1.2 * *low) {
-      setBand(row, {*low, *high});
-    } else {
-      say("Write a band as two frequencies from 10 to 1000 Hz, such as 100 to 400");
-    }
-  }
-  showRow(row);
-}
-
-// Emptied, or as long as it is anyway, it is as recorded.
-void KitSheet::setLength(int row, const QString& words) {
-  constexpr double kLeastMs = 20.0, kMostMs = 10000.0;
-  Drum& d = drums_[static_cast<size_t>(row)];
-  const QString typed = words.section(',', 0, 0).trimmed();
-  if (typed.isEmpty()) return void(d.length.reset());
-  const auto time = parseTime(typed.toStdString());
-  const double ms = time ? time->toMs(document_.track().tempoBpm) : 0.0;
-  if (!time || ms < kLeastMs || ms > kMostMs)
-    return say("Write a length as a note, such as 1/16, or from 20 ms to 10 s; nothing leaves it as recorded");
-  if (ms >= d.facts.tailMs)
-    d.length.reset();
-  else
-    d.length = *time;
-}
-
-void KitSheet::addToLoop() {
-  std::vector<Drum> ready;
-  for (const Drum& d : drums_)
-    if (d.targetMidi && d.sound) ready.push_back(d);
-  if (ready.empty()) return;
-  const size_t room = kMostParts - std::min(kMostParts, document_.session().parts.size());
-  document_.placeKit(ready);
-  say(room >= ready.size() ? QString("%1 drums go into the loop; Undo takes them back").arg(ready.size())
-                           : QString("%1 of %2 drums go into the loop: it holds %3 parts")
-                                 .arg(room)
-                                 .arg(ready.size())
-                                 .arg(kMostParts));
-}
-
-void KitSheet::hear(int row, bool tuned) {
-  if (row < 0 || row >= static_cast<int>(drums_.size()) || !drums_[static_cast<size_t>(row)].sound) return;
-  auto work = [drum = drums_[static_cast<size_t>(row)], tuned, a4 = document_.track().notes.a4Hz,
-               tempo = document_.track().tempoBpm,
-               rate = transport_.deviceRate()](const std::stop_token&) -> Result<Audition> {
-    Sound sound = drum.sound;
-    if (tuned) {
-      auto landed = tunedDrum(drum, a4, tempo);
-      if (!landed) return Fail(landed.error());
-      sound = std::make_shared<const AudioBuffer>(std::move(landed->result.sound));
-    }
-    return auditionOf(std::move(sound), rate);
-  };
-  document_.jobs().start(
-      "Tuning a drum", Jobs::Kind::RunsToItsEnd, work,
-      [this, row, tuned, turn = ++hearing_, self = QPointer<KitSheet>(this)](Result<Audition> sound) {
-        if (!self || turn != hearing_) return;
-        if (!sound) return say(text(sound.error().sentence()));
-        transport_.audition(*sound);
-        Q_EMIT heard(row, tuned);
-      });
-}
-
-bool KitSheet::eventFilter(QObject* object, QEvent* event) {
-  if (object != table_ || event->type() != QEvent::KeyPress) return QDialog::eventFilter(object, event);
-  const int key = static_cast<QKeyEvent*>(event)->key();
-  if (key == Qt::Key_Delete) {
-    for (int row : chosenRows()) leaveOut(row);
-    return say({}), true;
-  }
-  if (key != Qt::Key_Space && key != Qt::Key_B) return QDialog::eventFilter(object, event);
-  hear(table_->currentRow(), key == Qt::Key_Space);
-  return true;
-}
-
-void KitSheet::writeTo(const QString& folder) {
-  ++pending_;
-  say("Writing");
-  auto work = [drums = drums_, folder = folder.toStdString(), notes = document_.track().notes,
-               tempo = document_.track().tempoBpm,
-               flats = document_.track().key.prefersFlats()](const std::stop_token&) -> Result<Written> {
-    NoteStyle style = notes;
-    style.flats = flats;
-    Written out;
-    for (size_t row = 0; row < drums.size(); ++row) {
-      if (!drums[row].targetMidi) continue;
-      auto wrote = writeDrum(drums[row], folder, style, tempo);
-      if (!wrote) return Fail(wrote.error());
-      ++out.count;
-      if (auto doubt = doubtOf(*wrote); !doubt.empty()) out.doubts[row] = std::move(doubt);
-    }
-    return out;
-  };
-  document_.jobs().start("Writing the kit", Jobs::Kind::RunsToItsEnd, work,
-                         [this, self = QPointer<KitSheet>(this), folder](Result<Written> written) {
-                           if (!self) return;
-                           --pending_;
-                           if (!written) return say(text(written.error().sentence()));
-                           doubts_ = written->doubts;
-                           for (int row = 0; row < table_->rowCount(); ++row) showRow(row);
-                           QString words = QString("%1 drums written to %2").arg(written->count).arg(folder);
-                           if (!doubts_.empty()) words += QString("; listen to %1 of them").arg(doubts_.size());
-                           say(words);
-                         });
-}
-
-void KitSheet::dragEnterEvent(QDragEnterEvent* event) {
-  if (event->mimeData()->hasUrls()) event->acceptProposedAction();
-}
-
-void KitSheet::dropEvent(QDropEvent* event) {
-  addFiles(localFiles(event->mimeData()));
 }
 
 }  // namespace heft::app

@@ -45,6 +45,7 @@ class KitSheet : public QDialog {
  private:
   enum Column { kName, kLands, kBand, kTarget, kShift, kMethod, kLength, kStrain, kColumns };
   void showRow(int row);
+  QString lengthWords(const Drum& drum) const;
   void buildTable();
   QHBoxLayout* buildButtons();
   void edited(int row, int column);

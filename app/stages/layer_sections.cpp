@@ -261,8 +261,8 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
     out.push_back(
         {kContourSection, [&c]() -> std::optional<bool> { return c.part().contour.on; }, contourFields(c)});
   if (c.part().is() == PartRole::Bass) out.push_back(lineSection(c));
-  out.push_back(
-      {"EQ", whether(c, [](const Layer& l) { return l.shape.eq.works(); }), of.fields("shape.eq.", eqWords())});
+  out.push_back({kEqSection, whether(c, [](const Layer& l) { return l.shape.eq.works(); }),
+                 of.fields("shape.eq.", eqWords())});
   out.push_back(
       {"Shape", of.anyOn({"shape.strike_sustain.on", "shape.envelope.on"}), of.fields("shape.", shapeWords())});
   if (!layer->kickVoice())

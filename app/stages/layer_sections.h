@@ -10,6 +10,8 @@ namespace heft::app {
 
 /// The section that looks at the bass line as it is heard instead of a sound.
 inline constexpr const char* kLineSection = "Loudness";
+/// The one that looks at the layer's spectrum.
+inline constexpr const char* kEqSection = "EQ";
 /// The one that looks at the gain over each note.
 inline constexpr const char* kContourSection = "Contour";
 

@@ -13,6 +13,7 @@
 #include "app/shell/part_menu.h"
 #include "app/stages/bass_voice_picture.h"
 #include "app/stages/contour_picture.h"
+#include "app/stages/eq_picture.h"
 #include "app/stages/layer_slip.h"
 #include "app/stages/line_picture.h"
 #include "app/stages/overlay_picture.h"
@@ -138,7 +139,8 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
        std::initializer_list<QWidget*>{wave_ = new WavePicture(choice_, selection),
        ribbon_ = new KickRibbon(choice_, selection), bass_ = new BassVoicePicture(choice_, selection),
        overlay_ = new OverlayPicture(choice_, selection), backing_ = new BackingPicture(document, selection),
-       line_ = new LinePicture(document, selection), contour_ = new ContourPicture(choice_, selection)})
+       line_ = new LinePicture(document, selection), contour_ = new ContourPicture(choice_, selection),
+       eq_ = new EqPicture(choice_, selection)})
     picture->setMinimumSize(420, 84), pictures_->addWidget(picture);
   layout->addWidget(pictures_, 1);
   bar_ = new SectionBar;
@@ -214,6 +216,7 @@ void SoundsPage::refresh() {
                                   ? static_cast<QWidget*>(overlay_)
                               : section_ == kLineSection    ? static_cast<QWidget*>(line_)
                               : section_ == kContourSection ? static_cast<QWidget*>(contour_)
+                              : section_ == kEqSection && l ? static_cast<QWidget*>(eq_)
                               : choice_.isBacking()         ? backing_
                               : l && l->kickVoice()         ? ribbon_
                               : l && l->bassVoice()         ? static_cast<QWidget*>(bass_)

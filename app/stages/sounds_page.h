@@ -18,6 +18,7 @@ namespace heft::app {
 
 class BassVoicePicture;
 class ContourPicture;
+class EqPicture;
 class LinePicture;
 class OverlayPicture;
 class SectionBar;
@@ -52,6 +53,7 @@ class SoundsPage : public StagePage {
   BackingPicture* backing_;
   LinePicture* line_;
   ContourPicture* contour_;
+  EqPicture* eq_;
   OtherParts* others_;
   SectionBar* bar_;
   std::vector<FieldSection> sections_;

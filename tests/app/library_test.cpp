@@ -244,7 +244,7 @@ TEST_F(KitTest, RowsGoWithTheKeyAndAreWritten) {
     EXPECT_TRUE(target && parseKey("C minor")->contains(static_cast<int>(*target))) << row;
   }
   document().undo();
-  table->setRangeSelected({2, 0, 3, 6}, true);
+  table->setRangeSelected({2, 0, 3, 7}, true);
   qobject_cast<QComboBox*>(table->cellWidget(2, 5))->setCurrentIndex(2);
   EXPECT_EQ(sheet->drums()[3].how.method, TuneMethod::Bend);
   table->clearSelection();

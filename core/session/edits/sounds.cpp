@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/session/edits/values.h"
+#include "core/theory/text.h"
 #include "core/voices/bend.h"
 
 namespace heft {
@@ -134,6 +135,24 @@ Edit moveFallEnd(int part, int layer, double at, const std::string& mergeKey) {
 
 Edit cutLayerLows(const std::string& name, int part, int layer, double hz, int slope) {
   return onLayer(name, part, layer, [hz, slope](Layer& l) { l.shape.eq.cutBelow(hz, slope); });
+}
+
+bool putEqBand(Eq& eq, const EqBand& band) {
+  for (EqBand& place : eq.bands)
+    if (!eq.on || !place.on) {
+      // What was out with the whole EQ stays out.
+      if (!eq.on)
+        for (EqBand& other : eq.bands) other.on = false;
+      if (!eq.on) eq.lowCut.on = eq.highCut.on = false, eq.on = true;
+      place = band;
+      return true;
+    }
+  return false;
+}
+
+Edit cutPeak(int part, int layer, const EqBand& band) {
+  return onLayer("cut the peak at " + formatNumber(band.hz, 0) + " Hz", part, layer,
+                 [band](Layer& l) { putEqBand(l.shape.eq, band); });
 }
 
 Edit easeDrive(int part, int layer) {

@@ -33,6 +33,10 @@ Edit moveFallEnd(int part, int layer, double at, const std::string& mergeKey);
 
 /// Its lows away, from that frequency at the least.
 Edit cutLayerLows(const std::string& name, int part, int layer, double hz, int slopeDbPerOctave);
+/// A band into the first place of an EQ that is out, which comes in with it; false and nothing done where none
+/// is.
+bool putEqBand(Eq& eq, const EqBand& band);
+Edit cutPeak(int part, int layer, const EqBand& band);
 /// Its drive by half, a built kick's own.
 Edit easeDrive(int part, int layer);
 /// Its strike more by that, whatever was set.

@@ -1,0 +1,28 @@
+#pragma once
+/// A layer's spectrum as it sounds, what sticks out of it, and the cut of its EQ that evens each.
+
+#include <stop_token>
+
+#include "core/measure/standing_out.h"
+#include "core/render/sounds.h"
+#include "core/session/edits/edit.h"
+
+namespace heft {
+
+struct LayerSpectrum {
+  struct Cut {
+    StandingOut peak;
+    EqBand band;          ///< a bell of the layer's EQ, which lies before its drive: solved through all of it
+    double leftDb = 0.0;  ///< how far the peak still stands over the others with it
+  };
+  std::vector<double> heardDb;      ///< fineSpectrum() from behind the strike on; empty without a sound
+  std::vector<double> withoutEqDb;  ///< the same with the layer's EQ out; empty where that does nothing
+  std::vector<Cut> cuts;            ///< by frequency
+};
+
+/// At a full hit, or at the part's main note. Above the fundamental. Cost: the layer some five times for each
+/// peak.
+LayerSpectrum layerSpectrum(const Session& session, int part, int layer, const Assets& assets, StepCache& cache,
+                            const std::stop_token& stop = {});
+
+}  // namespace heft

@@ -1,0 +1,56 @@
+// A driven body's peak, seen and cut in the real window.
+
+#include "app/stages/eq_picture.h"
+#include "app/stages/sounds_page.h"
+#include "core/session/edits/values.h"
+#include "tests/app/sounds_fixture.h"
+
+namespace heft::app {
+namespace {
+
+class EqWindowTest : public SoundsTest {
+ protected:
+  EqPicture* picture() { return window.findChild<EqPicture*>(); }
+  void measured() {
+    settle();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !picture()->isMeasuring(); }, 20000));
+  }
+};
+
+TEST_F(EqWindowTest, APeakThatSticksOutIsCutByAClick) {
+  // A low note whose seventh harmonic rings.
+  std::vector<double> x(36000, 0.0);
+  for (int k = 1; k <= 40; ++k) {
+    const auto tone = reference::sine(55.0 * k, (k == 7 ? 1.2 : 0.25) / k, 0.75, 48000, 0.7 * k * k);
+    for (size_t i = 0; i < x.size(); ++i) x[i] += tone[i] * std::exp(-static_cast<double>(i) / 14000.0);
+  }
+  const auto file = reference::writeSound(folder, "ringing.wav", reference::bufferOf(x, 48000));
+  document().loadSoundFile(kickOf(session()), QString::fromStdString(file));
+  settle();
+  const int layer = session().kick().layers[0].id;
+  document().edit(putValues("drive", {.part = session().kick().id, .layer = layer},
+                            {{"shape.drive.on", true}, {"shape.drive.drive_db", 6.0}}));
+  ASSERT_TRUE(page()->showSection("EQ"));
+  ASSERT_TRUE(picture()->isVisible());
+  measured();
+  ASSERT_GE(picture()->peakCount(), 1u);
+  const size_t before = picture()->peakCount();
+  QTest::mouseClick(picture(), Qt::LeftButton, {}, picture()->markOf(0).toPoint());
+  const EqBand band = session().kick().layers[0].shape.eq.bands[0];
+  EXPECT_TRUE(band.on);
+  EXPECT_LT(band.gainDb, -3.0);
+  measured();
+  EXPECT_LT(picture()->peakCount(), before) << "it sticks out no more";
+  document().undo();
+  measured();
+  // By keys alone.
+  picture()->setFocus();
+  QTest::keyClick(picture(), Qt::Key_Left);
+  QTest::keyClick(picture(), Qt::Key_Return);
+  EXPECT_EQ(session().kick().layers[0].shape.eq.bands[0], band);
+  // Heard without by the section's own way out.
+  EXPECT_FALSE(page()->withoutSection()->applied(session()).kick().layers[0].shape.eq.works());
+}
+
+}  // namespace
+}  // namespace heft::app
