@@ -3,6 +3,8 @@
 #include <benchmark/benchmark.h>
 
 #include "core/ledger/align_ways.h"
+#include "core/ledger/free_turn.h"
+#include "core/ledger/two_sounds.h"
 #include "scenario/make_demo.h"
 
 namespace heft {
@@ -32,6 +34,27 @@ void waysToLineUp(benchmark::State& state) {
   }
 }
 BENCHMARK(waysToLineUp)->Arg(32)->Arg(256)->Unit(benchmark::kMillisecond);
+
+// Turns for a lower peak of kick and sum, and two sounds against each other, lanes known.
+void turnsForALowerPeak(benchmark::State& state) {
+  static const demo::Demo demo = *demo::make();
+  for (auto _ : state) {
+    StepCache cache;
+    benchmark::DoNotOptimize(freeTurns(demo.session, demo.assets, cache));
+  }
+}
+BENCHMARK(turnsForALowerPeak)->Unit(benchmark::kMillisecond);
+
+void twoSoundsOfThePair(benchmark::State& state) {
+  static const demo::Demo demo = *demo::make();
+  StepCache cache;
+  Session s = demo.session;
+  for (auto _ : state) {
+    s.bass().align.delayMs += 0.02;
+    benchmark::DoNotOptimize(twoSounds(s, demo.assets, {s.kick().id, {}}, {s.bass().id, {}}, cache));
+  }
+}
+BENCHMARK(twoSoundsOfThePair)->Unit(benchmark::kMillisecond);
 
 }  // namespace
 }  // namespace heft

@@ -105,8 +105,9 @@ size_t AlignCurve::indexOf(double ms) const {
   return static_cast<size_t>(std::clamp(at, 0.0, static_cast<double>(cross.size() - 1)));
 }
 
-AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
-  Banded banded = bandedOf(meeting, sampleRate, question);
+namespace {
+
+AlignCurve curveOf(const Banded& banded, const AlignQuestion& question) {
   const auto& bass = banded.bass;
   const double rate = banded.rate;
   const auto& mask = banded.both;
@@ -120,14 +121,19 @@ AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQues
   const auto most = static_cast<ptrdiff_t>(std::ceil(question.maxDelayMs / 1000.0 * rate));
   const ptrdiff_t reach = most + 34;
   const auto n = static_cast<ptrdiff_t>(kick.size());
+  // Outside the mask both weights are nothing, so that the sums run without a question.
+  std::vector<double> held(kick.size()), power(bass.size());
+  for (size_t i = 0; i < held.size(); ++i) held[i] = mask[i] ? banded.left[i] * banded.left[i] : 0.0;
+  for (size_t i = 0; i < power.size(); ++i) power[i] = bass[i] * bass[i];
   std::vector<double> cross, energy;
   for (ptrdiff_t lag = -reach; lag <= reach; ++lag) {
+    const ptrdiff_t first = std::max<ptrdiff_t>(0, lag), count = std::min(n, n + lag) - first;
     double c = 0.0, e = 0.0;
-    for (ptrdiff_t i = std::max<ptrdiff_t>(0, lag); i < std::min(n, n + lag); ++i)
-      if (mask[static_cast<size_t>(i)]) {
-        const double b = bass[static_cast<size_t>(i - lag)], g = banded.left[static_cast<size_t>(i)];
-        c += kick[static_cast<size_t>(i)] * b, e += g * g * b * b;
-      }
+    if (count > 0) {
+      const double *k = kick.data() + first, *h = held.data() + first, *b = bass.data() + (first - lag),
+                   *p = power.data() + (first - lag);
+      for (ptrdiff_t i = 0; i < count; ++i) c += k[i] * b[i], e += h[i] * p[i];
+    }
     cross.push_back(c), energy.push_back(e);
   }
   const auto steps = static_cast<size_t>(std::lround(question.maxDelayMs / kStepMs));
@@ -144,8 +150,7 @@ AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQues
   return out;
 }
 
-CrossSpectrum crossSpectrum(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
-  const Banded banded = bandedOf(meeting, sampleRate, question);
+CrossSpectrum crossOf(const Banded& banded, const AlignQuestion& question) {
   const std::vector<double> kick = heldAgainst(banded);
   const size_t n = kick.size(), most = static_cast<size_t>(std::ceil(kTurnSeconds * banded.rate));
   RealFft kicks(sharedSize(n + most + 1)), basses(kicks.size());
@@ -170,6 +175,21 @@ CrossSpectrum crossSpectrum(const Meeting& meeting, double sampleRate, const Ali
   out.firstHz = out.stepHz * static_cast<double>(first);
   for (size_t k = first; k <= last; ++k) out.bins.push_back(lags.bins()[k] / static_cast<double>(lags.size()));
   return out;
+}
+
+}  // namespace
+
+AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
+  return curveOf(bandedOf(meeting, sampleRate, question), question);
+}
+
+CrossSpectrum crossSpectrum(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
+  return crossOf(bandedOf(meeting, sampleRate, question), question);
+}
+
+MeetingFigures meetingFigures(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
+  const Banded banded = bandedOf(meeting, sampleRate, question);
+  return {curveOf(banded, question), crossOf(banded, question)};
 }
 
 CrossSpectrum sumOf(const std::vector<CrossSpectrum>& spectra) {

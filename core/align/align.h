@@ -64,6 +64,12 @@ struct CrossSpectrum {
   double hz(size_t i) const { return firstHz + stepHz * static_cast<double>(i); }
 };
 CrossSpectrum crossSpectrum(const Meeting& meeting, double sampleRate, const AlignQuestion& question);
+/// Both of a meeting, brought to the band once.
+struct MeetingFigures {
+  AlignCurve curve;
+  CrossSpectrum cross;
+};
+MeetingFigures meetingFigures(const Meeting& meeting, double sampleRate, const AlignQuestion& question);
 /// Of several meetings at equal rates and questions: bins add up.
 CrossSpectrum sumOf(const std::vector<CrossSpectrum>& spectra);
 

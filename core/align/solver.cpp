@@ -55,22 +55,20 @@ class Search {
   }
 
   double levelAt(const Spectrum& cross, double delayMs, bool invert) const {
-    const size_t i = m_.curve.indexOf(delayMs);
-    const double sum = m_.curve.energies[i] + (invert ? -1.0 : 1.0) * 2.0 * crossAt(cross, m_.cross, delayMs);
-    return m_.curve.inPhase[i] > 0.0
-               ? std::min(0.0, dbFromPower(std::max(0.0, sum) / m_.curve.inPhase[i], -120.0))
-               : 0.0;
+    return levelWith(crossAt(cross, m_.cross, delayMs), delayMs, invert);
   }
 
   // Over delays and polarities; a smaller delay wins what is as good.
   Candidate best(const Spectrum& cross) const {
     Candidate out;
-    for (const double ms : delays_)
+    for (const double ms : delays_) {
+      const double both = crossAt(cross, m_.cross, ms);
       for (const bool invert : {false, true}) {
         if (invert && !freedom_.polarity) continue;
-        const double level = levelAt(cross, ms, invert);
+        const double level = levelWith(both, ms, invert);
         if (level > out.level + 1e-9) out = {level, ms, invert};
       }
+    }
     return out;
   }
 
@@ -128,6 +126,14 @@ class Search {
   }
 
  private:
+  double levelWith(double cross, double delayMs, bool invert) const {
+    const size_t i = m_.curve.indexOf(delayMs);
+    const double sum = m_.curve.energies[i] + (invert ? -1.0 : 1.0) * 2.0 * cross;
+    return m_.curve.inPhase[i] > 0.0
+               ? std::min(0.0, dbFromPower(std::max(0.0, sum) / m_.curve.inPhase[i], -120.0))
+               : 0.0;
+  }
+
   const AlignMatter& m_;
   AlignFreedom freedom_;
   std::vector<double> delays_;

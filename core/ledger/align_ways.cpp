@@ -20,7 +20,8 @@ namespace {
 // What the pair has at its hits before any move.
 struct Gathered {
   AlignMatter heard, plain;
-  std::vector<std::shared_ptr<const AlignCurve>> curves;  // of each hit as it sounds
+  std::vector<std::shared_ptr<const MeetingFigures>> figures;  // of each hit as it sounds
+  const AlignCurve& curve(size_t hit) const { return figures[hit]->curve; }
   std::vector<MeetingSpan> spans;
   PairLanes lanes;
 };
@@ -42,12 +43,14 @@ Result<Gathered> gather(const Asked& a, const std::function<void(double)>& progr
   std::vector<CrossSpectrum> heardCross, plainCross;
   for (size_t i = 0; i < out.spans.size(); ++i) {
     if (a.stop.stop_requested()) return cancelled();
-    out.curves.push_back(curveAt(out.lanes, q, out.spans[i], PairHeard::AsDucked, a.cache));
-    heard.push_back(*out.curves.back());
-    plain.push_back(*curveAt(out.lanes, q, out.spans[i], PairHeard::Plain, a.cache));
+    out.figures.push_back(figuresAt(out.lanes, q, out.spans[i], PairHeard::AsDucked, a.cache));
+    // Where nothing is ducked both are one.
+    const auto undipped = out.lanes.left.empty()
+                              ? out.figures.back()
+                              : figuresAt(out.lanes, q, out.spans[i], PairHeard::Plain, a.cache);
+    heard.push_back(out.figures.back()->curve), plain.push_back(undipped->curve);
     if (!heard.back().overlap) continue;
-    heardCross.push_back(*crossAt(out.lanes, q, out.spans[i], PairHeard::AsDucked, a.cache));
-    plainCross.push_back(*crossAt(out.lanes, q, out.spans[i], PairHeard::Plain, a.cache));
+    heardCross.push_back(out.figures.back()->cross), plainCross.push_back(undipped->cross);
     if (progress) progress(0.5 * static_cast<double>(i + 1) / static_cast<double>(out.spans.size()));
   }
   out.heard = {combined(heard), sumOf(heardCross), stems->sampleRate};
@@ -89,10 +92,19 @@ AlignWay wayOf(AlignWayKind kind, const AlignAnswer& answer, const Asked& a, con
 std::optional<AlignWay> measured(const Asked& a, AlignWay way) {
   const Session after = way.edit.applied(a.session);
   const auto stems = render(after, a.assets, a.cache, a.stop);
-  const auto study =
-      stems ? studyPair(after, a.assets, *stems, a.cache, a.stop) : Result<Study>(Fail(stems.error()));
-  if (!study || !study->all.overlap) return std::nullopt;
-  way.levelDb = study->alignedDb, way.unduckedDb = study->unduckedDb;
+  if (!stems) return std::nullopt;
+  const PairLanes lanes = pairLanes(after, *stems, a.cache);
+  const AlignMove& move = after.bass().align;
+  std::vector<AlignCurve> heard, plain;
+  for (const MeetingSpan& span : meetingSpans(*stems)) {
+    if (a.stop.stop_requested()) return std::nullopt;
+    heard.push_back(*curveAt(lanes, move.question, span, PairHeard::AsDucked, a.cache));
+    if (!lanes.left.empty()) plain.push_back(*curveAt(lanes, move.question, span, PairHeard::Plain, a.cache));
+  }
+  const AlignCurve all = combined(heard);
+  if (!all.overlap) return std::nullopt;
+  way.levelDb = way.unduckedDb = all.levelAt(move.delayMs, move.invert);
+  if (!plain.empty()) way.unduckedDb = combined(plain).levelAt(move.delayMs, move.invert);
   return way;
 }
 
@@ -143,11 +155,9 @@ std::map<size_t, NoteMatter> byNote(const Asked& a, const Gathered& pair) {
   std::map<size_t, std::vector<AlignCurve>> curves;
   std::map<size_t, NoteMatter> out;
   for (size_t i = 0; i < at.size(); ++i) {
-    if (!at[i] || !pair.curves[i]->overlap) continue;
-    curves[*at[i]].push_back(*pair.curves[i]);
-    const auto cross =
-        crossAt(pair.lanes, a.session.bass().align.question, pair.spans[i], PairHeard::AsDucked, a.cache);
-    for (const auto& bin : cross->bins) out[*at[i]].cross += bin;
+    if (!at[i] || !pair.curve(i).overlap) continue;
+    curves[*at[i]].push_back(pair.curve(i));
+    for (const auto& bin : pair.figures[i]->cross.bins) out[*at[i]].cross += bin;
   }
   for (auto& [note, matter] : out) matter.curve = combined(curves[note]);
   return out;
@@ -205,8 +215,8 @@ std::optional<double> soundedQuarters(const Session& s, double hitQuarters) {
 double levelAtTempo(const Asked& a, const Gathered& pair, const AlignAnswer& answer, double bpm) {
   double sum = 0.0, perfect = 0.0;
   const double now = a.session.track.tempoBpm;
-  for (size_t i = 0; i < pair.curves.size(); ++i) {
-    const AlignCurve& c = *pair.curves[i];
+  for (size_t i = 0; i < pair.figures.size(); ++i) {
+    const AlignCurve& c = pair.curve(i);
     if (!c.overlap) continue;
     const auto sounded = soundedQuarters(a.session, pair.spans[i].atSeconds * now / 60.0);
     const double ms = answer.delayMs - sounded.value_or(0.0) * 60000.0 * (1.0 / bpm - 1.0 / now);
@@ -273,9 +283,9 @@ Result<AlignStands> standsOf(const Asked& asked, const AlignWay& way) {
   const double within = Limits().pairHolds, tempo = a.session.track.tempoBpm;
   out.delay = holdOf(pair.heard.curve, move.delayMs, move.invert, within);
   std::vector<size_t> hits;
-  for (size_t i = 0; i < pair.curves.size(); ++i)
-    if (pair.curves[i]->overlap) hits.push_back(i);
-  auto weight = [&](size_t i) { return pair.curves[i]->inPhase[pair.curves[i]->indexOf(0.0)]; };
+  for (size_t i = 0; i < pair.figures.size(); ++i)
+    if (pair.curve(i).overlap) hits.push_back(i);
+  auto weight = [&](size_t i) { return pair.curve(i).inPhase[pair.curve(i).indexOf(0.0)]; };
   std::stable_sort(hits.begin(), hits.end(), [&](size_t x, size_t y) { return weight(x) > weight(y); });
   hits.resize(std::min(hits.size(), kMostHits));
   auto atBpm = [&](double bpm) { return levelAtTempo(a, pair, move, bpm); };

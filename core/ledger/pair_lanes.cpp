@@ -32,6 +32,10 @@ std::vector<double> leftOf(const SlowLane& moved, const SlowLane& ducked) {
   return out;
 }
 
+size_t curveBytes(const AlignCurve& c) {
+  return 24 * c.size() + 200;
+}
+
 StepKey keyOf(const char* what, const Meeting& meeting, double rate, const AlignQuestion& q) {
   KeyMaker maker(what);
   maker.add(q.lowHz).add(q.highHz).add(q.maxDelayMs).add(rate);
@@ -112,17 +116,16 @@ std::shared_ptr<const AlignCurve> curveAt(const PairLanes& lanes, const AlignQue
   const Meeting meeting = lanes.meeting(span, heard);
   const double rate = lanes.kick->rate;
   return cache.get<AlignCurve>(
-      keyOf("meeting 3", meeting, rate, q), [&] { return alignCurve(meeting, rate, q); },
-      [](const AlignCurve& c) { return 24 * c.size() + 200; });
+      keyOf("meeting 3", meeting, rate, q), [&] { return alignCurve(meeting, rate, q); }, curveBytes);
 }
 
-std::shared_ptr<const CrossSpectrum> crossAt(const PairLanes& lanes, const AlignQuestion& q,
-                                             const MeetingSpan& span, PairHeard heard, StepCache& cache) {
+std::shared_ptr<const MeetingFigures> figuresAt(const PairLanes& lanes, const AlignQuestion& q,
+                                                const MeetingSpan& span, PairHeard heard, StepCache& cache) {
   const Meeting meeting = lanes.meeting(span, heard);
-  const double rate = lanes.kick->rate;
-  return cache.get<CrossSpectrum>(
-      keyOf("cross spectrum 1", meeting, rate, q), [&] { return crossSpectrum(meeting, rate, q); },
-      [](const CrossSpectrum& c) { return 16 * c.size() + 100; });
+  return cache.get<MeetingFigures>(
+      keyOf("meeting figures 1", meeting, lanes.kick->rate, q),
+      [&] { return meetingFigures(meeting, lanes.kick->rate, q); },
+      [](const MeetingFigures& f) { return curveBytes(f.curve) + 16 * f.cross.size(); });
 }
 
 void addSamples(KeyMaker& maker, std::span<const double> x) {

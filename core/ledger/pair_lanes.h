@@ -58,8 +58,8 @@ std::shared_ptr<const SlowLane> besidePair(const Session& session, const Stems& 
 /// Kept by what they read, so that a hit whose stretch did not change costs nothing.
 std::shared_ptr<const AlignCurve> curveAt(const PairLanes& lanes, const AlignQuestion& question,
                                           const MeetingSpan& span, PairHeard heard, StepCache& cache);
-std::shared_ptr<const CrossSpectrum> crossAt(const PairLanes& lanes, const AlignQuestion& question,
-                                             const MeetingSpan& span, PairHeard heard, StepCache& cache);
+std::shared_ptr<const MeetingFigures> figuresAt(const PairLanes& lanes, const AlignQuestion& question,
+                                                const MeetingSpan& span, PairHeard heard, StepCache& cache);
 
 /// Adds what stands there, sample for sample.
 void addSamples(KeyMaker& maker, std::span<const double> samples);
