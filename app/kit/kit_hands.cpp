@@ -67,9 +67,10 @@ void KitSheet::setLength(int row, const QString& words) {
 }
 
 void KitSheet::addToLoop() {
+  // One without a note is heard as it is; what was left out by hand is not.
   std::vector<Drum> ready;
-  for (const Drum& d : drums_)
-    if (d.targetMidi && d.sound) ready.push_back(d);
+  for (size_t row = 0; row < drums_.size(); ++row)
+    if (drums_[row].sound && (drums_[row].targetMidi || !typed_.contains(row))) ready.push_back(drums_[row]);
   if (ready.empty()) return;
   const size_t room = kMostParts - std::min(kMostParts, document_.session().parts.size());
   document_.placeKit(ready);

@@ -87,7 +87,8 @@ QHBoxLayout* KitSheet::buildButtons() {
   loop_ = new QPushButton("Add to the loop");
   loop_->setObjectName("Kit loop");
   loop_->setToolTip(
-      "Every drum that has a target into the loop, each in a part of its own, to be heard together: snares and "
+      "Every drum that is not left out into the loop, each in a part of its own, to be heard together: snares "
+      "and "
       "claps on "
       "every second beat, hats between, toms at the end. One edit, which Undo takes back");
   write_ = new QPushButton("Write to a folder...");
@@ -114,7 +115,7 @@ void KitSheet::followKey() {
   if (title_->text().isEmpty() || key_ != key || a4Hz_ != a4)
     title_->setText("To the tonic or fifth within two semitones, else to the nearest note of " +
                     text(key.name()) +
-                    ". Bands, targets and methods can be changed; Delete leaves a drum out.");
+                    ". Bands, targets, methods and lengths can be changed; Delete leaves a drum out.");
   if (key_ == key && a4Hz_ == a4) return;
   key_ = key, a4Hz_ = a4;
   doubts_.clear();
@@ -143,7 +144,9 @@ void KitSheet::leaveOut(int row) {
 void KitSheet::say(const QString& words) {
   const auto ready =
       std::count_if(drums_.begin(), drums_.end(), [](const Drum& d) { return d.targetMidi.has_value(); });
-  write_->setEnabled(ready > 0 && pending_ == 0), loop_->setEnabled(write_->isEnabled());
+  write_->setEnabled(ready > 0 && pending_ == 0);
+  loop_->setEnabled(pending_ == 0 && std::any_of(drums_.begin(), drums_.end(),
+                                                 [](const Drum& d) { return d.sound != nullptr; }));
   const auto row = static_cast<size_t>(std::max(0, table_->currentRow()));
   const bool chosen = table_->currentRow() >= 0 && row < drums_.size();
   before_->setEnabled(chosen && drums_[row].sound);
