@@ -104,6 +104,16 @@ void AlignPage::show(View view) {
     if (view == of) picture->setFocus();
 }
 
+// A turn that is out has no width to show.
+void AlignPage::refresh() {
+  const auto& stages = document().session().bass().align.rotation.stages;
+  if (const std::array<bool, 2> now{stages[0].on, stages[1].on}; now != turns_) {
+    turns_ = now;
+    if (view_ == View::Pair) show(View::Pair);
+  }
+  StagePage::refresh();
+}
+
 void AlignPage::mark(const Finding& finding) {
   show(finding.id == "hand-over" ? View::HandOver : View::Pair);
   StagePage::mark(finding);
@@ -209,8 +219,9 @@ void AlignPage::addTurnFields() {
             .called("Turned at " + n)
             .outAs("turn " + n),
         "no");
-    add(FieldWords{"q", "Narrow", "How narrow the turn is, and how long it rings"}.called("Turn width " + n),
-        "-");
+    if (turns_[n == "2"])
+      add(FieldWords{"q", "Narrow", "How narrow the turn is, and how long it rings"}.called("Turn width " + n),
+          "-");
   }
 }
 

@@ -1,6 +1,8 @@
 #pragma once
 /// Align: kick and bass made to push the speaker the same way.
 
+#include <array>
+
 #include "app/stages/stage_page.h"
 
 class QPushButton;
@@ -23,6 +25,7 @@ class AlignPage : public StagePage {
   void show(View view);
   View view() const { return view_; }
   void mark(const Finding& finding) override;
+  void refresh() override;
   /// The loop without what the view is about: its free turn, its hand-over; nothing where none is in.
   std::optional<Edit> without() const;
 
@@ -46,6 +49,7 @@ class AlignPage : public StagePage {
   PeakTurnPicture* peak_ = nullptr;
   QPushButton *waysButton_ = nullptr, *handOverButton_ = nullptr, *twoButton_ = nullptr, *peakButton_ = nullptr;
   View view_ = View::Pair;
+  std::array<bool, 2> turns_{};  ///< which of the two have a width to show
 };
 
 }  // namespace heft::app
