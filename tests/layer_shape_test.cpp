@@ -63,6 +63,13 @@ TEST(LayerShapes, TrimmedTailsFadeAsTheirNamesSay) {
   EXPECT_NEAR(at(FadeShape::Drawn, 0.75), 0.5, 1e-3) << "a line until it is bent";
   EXPECT_GT(at(FadeShape::Drawn, 0.75, -1), 0.8);
   EXPECT_LT(at(FadeShape::Drawn, 0.75, 1), 0.1);
+  // Straight through points, two at one place a step.
+  TailFade points{FadeShape::Drawn, 0.5, 0.7, {{0.2, 0.9}, {0.6, 0.9}, {0.6, 0.3}}};
+  EXPECT_NEAR(points.gainAt(0.5 + 0.5 * 0.1), 0.95, 1e-12);
+  EXPECT_NEAR(points.gainAt(0.5 + 0.5 * 0.4), 0.9, 1e-12) << "held; the bend means nothing";
+  EXPECT_NEAR(points.gainAt(0.5 + 0.5 * 0.8), 0.15, 1e-12);
+  EXPECT_NEAR(points.gainAt(1.0), 0.0, 1e-12);
+  EXPECT_EQ(points.gainAt(0.3), 1.0);
 }
 
 TEST(LayerShapes, TheEnvelopeFallsByFortyDecibelsOverItsDecay) {

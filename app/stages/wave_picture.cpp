@@ -24,7 +24,11 @@ WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Wave"), choice_(choice) {
   explain("Drag the length, the start and the fades. Shift+F1 tells all.",
           "The chosen sound. Above, drag the length of a kick to where its tail should have died away; it "
-          "catches note lengths unless Alt is held. Below, drag where it starts and where its fades reach.");
+          "catches note lengths unless Alt is held. A double click on the dashed line of a trimmed tail's fade "
+          "places a "
+          "point of it: Page Up and Page Down choose one, arrows move it, Delete takes it away. Below, drag "
+          "where it "
+          "starts and where its fades reach.");
   connect(&choice_, &LayerChoice::changed, this, &WavePicture::takeSound);
   for (auto signal : {&Document::rendered, &Document::studied, &Document::replaced})
     connect(&choice_.document(), signal, this, &WavePicture::takeSound);
@@ -101,22 +105,6 @@ const SoundSide* WavePicture::split() const {
 const Recorded* WavePicture::trimmed() const {
   const Recorded* r = choice_.layer() ? choice_.layer()->recorded() : nullptr;
   return r && isKick() && r->length ? r : nullptr;
-}
-
-// Its gain as a line over the wave; of a drawn one the middle is dragged.
-void WavePicture::drawFade(QPainter& p) const {
-  const Recorded* r = trimmed();
-  if (!r) return;
-  const QRectF area = plot();
-  const double top = area.top() + 18, bottom = area.center().y(), length = lengthMs();
-  QPolygonF line;
-  for (double share = 0.0; share <= 1.2001; share += 0.01)
-    line << QPointF(timeAxis().pixel(share * length), bottom - (bottom - top) * r->fade.gainAt(share));
-  p.setRenderHint(QPainter::Antialiasing);
-  p.setPen(QPen(theme().muted, 1.0, Qt::DashLine));
-  p.drawPolyline(line);
-  if (r->fade.shape == FadeShape::Drawn) drawGrip(p, handle(Grip::Bend), grip_ == Grip::Bend, 3.5);
-  p.setRenderHint(QPainter::Antialiasing, false);
 }
 
 // The cut as a line with the join hatched about it, and which side is which.
@@ -234,7 +222,9 @@ WavePicture::Grip WavePicture::gripAt(const QPointF& at) const {
   if (!sound_ || !choice_.layer()) return Grip::None;
   for (Grip grip : {Grip::FadeIn, Grip::FadeOut, Grip::Start})
     if (std::abs(at.x() - handle(grip).x()) < 7.0 && std::abs(at.y() - handle(grip).y()) < 10.0) return grip;
-  if (trimmed() && trimmed()->fade.shape == FadeShape::Drawn && QLineF(at, handle(Grip::Bend)).length() < 9.0)
+  if (fadePointAt(at)) return Grip::Point;
+  if (trimmed() && trimmed()->fade.shape == FadeShape::Drawn && trimmed()->fade.points.empty() &&
+      QLineF(at, handle(Grip::Bend)).length() < 9.0)
     return Grip::Bend;
   if (split() && std::abs(at.x() - handle(Grip::Cut).x()) < 7.0) return Grip::Cut;
   return isKick() && std::abs(at.x() - lengthHandle().x()) < 9.0 ? Grip::Length : Grip::None;
@@ -260,6 +250,7 @@ void WavePicture::drag(const QPointF& at, bool free) {
   if (grip_ == Grip::Cut && split())
     return document().edit(
         setCut(choice_.part(), choice_.layer()->id, std::round(2.0 * ms) / 2.0, split()->joinMs, "cut handle"));
+  if (grip_ == Grip::Point) return dragFadePoint(at);
   if (grip_ == Grip::Bend) {
     const double half = 0.5 * (plot().center().y() - plot().top() - 18);
     const double bend = std::clamp(grippedValue_ + (at.y() - grippedY_) / half, -1.0, 1.0);
@@ -281,7 +272,8 @@ void WavePicture::drag(const QPointF& at, bool free) {
 void WavePicture::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
   grip_ = choice_.layer() ? gripAt(event->position()) : Grip::None;
-  if (grip_ == Grip::None) return;
+  point_ = grip_ == Grip::Point ? fadePointAt(event->position()) : std::nullopt;
+  if (grip_ == Grip::None) return update();
   grippedMs_ = timeAxis().value(event->position().x()), grippedY_ = event->position().y();
   const LayerShape& shape = choice_.layer()->shape;
   grippedValue_ = grip_ == Grip::Bend     ? trimmed()->fade.bend
@@ -307,6 +299,7 @@ void WavePicture::mouseReleaseEvent(QMouseEvent*) {
 
 void WavePicture::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
+  if (moveFadePointBy(event)) return;
   if (isKick() && sound_ && (key == Qt::Key_Left || key == Qt::Key_Right))
     setLength(
         lengthMs() + (key == Qt::Key_Right ? 1 : -1) * (event->modifiers() & Qt::ShiftModifier ? 1.0 : 5.0),

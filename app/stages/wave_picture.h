@@ -12,11 +12,14 @@ namespace heft::app {
 class WavePicture : public Picture {
   Q_OBJECT
  public:
-  enum class Grip { None, Length, Start, FadeIn, FadeOut, Cut, Bend };
+  enum class Grip { None, Length, Start, FadeIn, FadeOut, Cut, Bend, Point };
   WavePicture(LayerChoice& choice, Selection& selection);
   /// The handle of the kick's length; tests drag it.
   QPointF lengthHandle() const { return handle(Grip::Length); }
   QPointF handle(Grip grip) const;
+  /// A place on the fade: a part of its way, a gain; and where a point of it stands.
+  QPointF fadePlace(double at, double gain) const;
+  QPointF fadePoint(size_t index) const;
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -24,6 +27,7 @@ class WavePicture : public Picture {
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
 
  private:
   void takeSound();
@@ -42,12 +46,16 @@ class WavePicture : public Picture {
   /// How a trimmed tail dies away.
   const Recorded* trimmed() const;
   void drawFade(QPainter& p) const;
+  std::optional<size_t> fadePointAt(const QPointF& at) const;
+  void dragFadePoint(const QPointF& at);
+  bool moveFadePointBy(QKeyEvent* event);
 
   LayerChoice& choice_;
   std::shared_ptr<const AudioBuffer> sound_, other_;  ///< the other side of a cut
   double onsetSeconds_ = 0.0;
   double tailMs_ = 0.0;  ///< of the kick layer alone
   Grip grip_ = Grip::None;
+  std::optional<size_t> point_;  ///< of the fade, with the hand or the keyboard
   std::optional<Axis> heldTime_;
   double grippedMs_ = 0.0, grippedValue_ = 0.0, grippedY_ = 0.0;
 };

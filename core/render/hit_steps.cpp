@@ -105,7 +105,7 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
   maker.add(pitchedMaker.key());
   maker.add(recorded && recorded->length ? recorded->length->toMs(track.tempoBpm) : -1.0);
   const TailFade fade = recorded ? recorded->fade : TailFade();
-  if (recorded && recorded->length && fade != TailFade()) maker.add(fade.shape).add(fade.from).add(fade.bend);
+  if (recorded && recorded->length && fade != TailFade()) addFields(maker, fade, track.tempoBpm);
   const SoundSide side = recorded ? recorded->split : SoundSide();
   if (side.side != Side::Whole) maker.add(side.side).add(side.atMs).add(side.joinMs);
   addShape(maker, layer, track.tempoBpm);

@@ -45,6 +45,11 @@ void settle(KickVoice& voice) {
   if (voice.fall.empty()) voice.fall.resize(1);
 }
 
+void settle(TailFade& fade) {
+  std::stable_sort(fade.points.begin(), fade.points.end(),
+                   [](const FadePoint& a, const FadePoint& b) { return a.at < b.at; });
+}
+
 void settle(Contour& contour) {
   if (contour.points.size() < 2) contour.points = Contour().points;
 }

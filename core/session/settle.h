@@ -23,6 +23,7 @@ std::optional<FieldFault> faultOf(const T&) {
 
 void settle(Cut& cut);          ///< its slope to a whole order
 void settle(KickVoice& voice);  ///< a fall has a point
+void settle(TailFade& fade);    ///< points in order
 void settle(Contour& contour);  ///< it has a peak and a sustain
 void settle(DuckSource& source);  ///< hits and marks in order of time
 void settle(DuckCurve& curve);    ///< one point alone is none

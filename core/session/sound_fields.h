@@ -186,11 +186,18 @@ void eachOf(T& v, F& f) {
   f.number("join_ms", v.joinMs, {kLeastJoinMs, kMostJoinMs, Unit::Ms});
 }
 
+template <Is<FadePoint> T, class F>
+void eachOf(T& v, F& f) {
+  f.number("at", v.at, {0, 1, Unit::Share});
+  f.number("gain", v.gain, {0, 1, Unit::Share});
+}
+
 template <Is<TailFade> T, class F>
 void eachOf(T& v, F& f) {
   f.choice("shape", v.shape, fadeShapeName, parseFadeShape);
   f.number("from", v.from, {0, 0.95, Unit::Share});
   f.number("bend", v.bend, {-1, 1, Unit::Number});
+  f.list("points", v.points, kMostFadePoints);
 }
 
 template <Is<AmpEnvelope> T, class F>

@@ -24,6 +24,23 @@ Result<FadeShape> parseFadeShape(const std::string& text) {
   return badUsage("\"" + text.substr(0, 64) + "\" is not smooth, linear, equal_power, exponential or drawn");
 }
 
+namespace {
+
+double throughPoints(const std::vector<FadePoint>& points, double x) {
+  FadePoint before{0.0, 1.0}, after{1.0, 0.0};
+  for (const FadePoint& p : points) {
+    if (p.at > x) {
+      after = p;
+      break;
+    }
+    before = p;
+  }
+  const double wide = after.at - before.at;
+  return wide > 0.0 ? before.gain + (x - before.at) / wide * (after.gain - before.gain) : after.gain;
+}
+
+}  // namespace
+
 double TailFade::gainAt(double share) const {
   const double end = shape == FadeShape::Smooth ? kSilentAt : 1.0;
   const double x = std::clamp((share - from) / (end - from), 0.0, 1.0), left = 1.0 - x;
@@ -41,7 +58,7 @@ double TailFade::gainAt(double share) const {
       return (std::pow(least, x) - least) / (1.0 - least);
     }
     case FadeShape::Drawn:
-      return std::pow(left, std::exp2(2.0 * bend));
+      return points.empty() ? std::pow(left, std::exp2(2.0 * bend)) : throughPoints(points, x);
     default:
       return left;
   }

@@ -3,6 +3,7 @@
 
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "core/result.h"
 #include "core/sound/buffer.h"
@@ -14,15 +15,26 @@ enum class FadeShape { Smooth, Linear, EqualPower, Exponential, Drawn };
 const char* fadeShapeName(FadeShape shape);
 Result<FadeShape> parseFadeShape(const std::string& text);
 
+/// A point of a drawn fade.
+struct FadePoint {
+  double at = 0.5;    ///< of the way from where the fade begins to the length, 0 to 1
+  double gain = 0.5;  ///< an amplitude, 0 to 1
+  bool operator==(const FadePoint&) const = default;
+};
+inline constexpr size_t kMostFadePoints = 16;
+
 /// How a trimmed tail dies away.
 struct TailFade {
   FadeShape shape = FadeShape::Smooth;
   double from = 0.4;  ///< where it begins, as a part of the length, 0 to 0.95
-  double bend = 0.0;  ///< of a drawn one: -1 holds long and falls late, 0 is a line, 1 falls at once
+  double bend =
+      0.0;  ///< of a drawn one without points: -1 holds long and falls late, 0 is a line, 1 falls at once
+  std::vector<FadePoint> points = {};  ///< of a drawn one, ascending: straight through them from 1 to nothing
   bool operator==(const TailFade&) const = default;
   /// The gain at a part of the length, 1 up to `from`. Smooth (raised cosine, squared): over 40 dB down with
   /// any tail that decays at 1, nothing from 1.2 on. The others are nothing from 1 on: a line, a quarter of a
-  /// cosine, a fall of 60 dB straight in decibels, a power of the line.
+  /// cosine, a fall of 60 dB straight in decibels, a power of the line or
+  /// straight through points.
   double gainAt(double share) const;
 };
 

@@ -336,5 +336,31 @@ TEST_F(SoundsTest, StartAndFadesAreDraggedOnTheWave) {
   EXPECT_EQ(session().kick().layers[0].shape.startMs, 0.0);
 }
 
+TEST_F(SoundsTest, AFadeIsDrawnByItsPoints) {
+  openDemo();
+  auto* wave = window.findChild<WavePicture*>();
+  auto fade = [&]() -> const TailFade& { return session().kick().layers[0].recorded()->fade; };
+  const QPointF end = wave->lengthHandle();
+  drag(wave, end, end - QPointF(120, 0));
+  ASSERT_TRUE(session().kick().layers[0].recorded()->length);
+  const TailFade before = fade();
+  const double middle = before.gainAt(before.from + 0.5 * (1.0 - before.from));
+  QTest::mouseDClick(wave, Qt::LeftButton, {}, wave->fadePlace(0.5, middle).toPoint());
+  settle();
+  ASSERT_EQ(fade().points.size(), 1u) << "a press on the line draws it from then on";
+  EXPECT_EQ(fade().shape, FadeShape::Drawn);
+  drag(wave, wave->fadePoint(0), wave->fadePlace(0.7, 0.9));
+  EXPECT_NEAR(fade().points[0].at, 0.7, 0.03);
+  EXPECT_NEAR(fade().points[0].gain, 0.9, 0.04);
+  wave->setFocus();
+  QTest::keyClick(wave, Qt::Key_PageDown);
+  QTest::keyClick(wave, Qt::Key_Down);
+  QTest::keyClick(wave, Qt::Key_Left);
+  EXPECT_LT(fade().points[0].gain, 0.9);
+  QTest::keyClick(wave, Qt::Key_Delete);
+  EXPECT_TRUE(fade().points.empty());
+  EXPECT_TRUE(session().kick().layers[0].recorded()->length) << "the trim stays";
+}
+
 }  // namespace
 }  // namespace heft::app

@@ -133,6 +133,39 @@ Edit moveFallEnd(int part, int layer, double at, const std::string& mergeKey) {
       mergeKey);
 }
 
+Edit placeFadePoint(int part, int layer, double at, double gain) {
+  return onLayer("place a point of the fade", part, layer, [at, gain](Layer& l) {
+    Recorded* r = l.recorded();
+    if (!r || r->fade.points.size() >= kMostFadePoints) return;
+    r->fade.shape = FadeShape::Drawn;
+    const auto next = std::find_if(r->fade.points.begin(), r->fade.points.end(),
+                                   [at](const FadePoint& p) { return p.at > at; });
+    r->fade.points.insert(next, {std::clamp(at, 0.0, 1.0), std::clamp(gain, 0.0, 1.0)});
+  });
+}
+
+Edit moveFadePoint(int part, int layer, size_t index, double at, double gain, const std::string& mergeKey) {
+  return onLayer(
+      "move a point of the fade", part, layer,
+      [=](Layer& l) {
+        Recorded* r = l.recorded();
+        if (!r || index >= r->fade.points.size()) return;
+        auto& points = r->fade.points;
+        const double least = index > 0 ? points[index - 1].at : 0.0,
+                     most = index + 1 < points.size() ? points[index + 1].at : 1.0;
+        points[index] = {std::clamp(at, least, most), std::clamp(gain, 0.0, 1.0)};
+      },
+      mergeKey);
+}
+
+Edit removeFadePoint(int part, int layer, size_t index) {
+  return onLayer("remove a point of the fade", part, layer, [index](Layer& l) {
+    Recorded* r = l.recorded();
+    if (r && index < r->fade.points.size())
+      r->fade.points.erase(r->fade.points.begin() + static_cast<ptrdiff_t>(index));
+  });
+}
+
 Edit cutLayerLows(const std::string& name, int part, int layer, double hz, int slope) {
   return onLayer(name, part, layer, [hz, slope](Layer& l) { l.shape.eq.cutBelow(hz, slope); });
 }

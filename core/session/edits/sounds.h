@@ -31,6 +31,12 @@ Edit bendFallThrough(int part, int layer, size_t index, double semitones, const 
 /// Where the fall has reached the landing; behind its last point.
 Edit moveFallEnd(int part, int layer, double at, const std::string& mergeKey);
 
+/// Points of a recording's drawn fade, by their place; the fade is drawn from then on. A point stays between
+/// its neighbours.
+Edit placeFadePoint(int part, int layer, double at, double gain);
+Edit moveFadePoint(int part, int layer, size_t index, double at, double gain, const std::string& mergeKey);
+Edit removeFadePoint(int part, int layer, size_t index);
+
 /// Its lows away, from that frequency at the least.
 Edit cutLayerLows(const std::string& name, int part, int layer, double hz, int slopeDbPerOctave);
 /// A band into the first place of an EQ that is out, which comes in with it; false and nothing done where none
