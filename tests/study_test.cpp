@@ -121,7 +121,7 @@ TEST(Study, HitsKnowTheirNotesAndGaps) {
   EXPECT_FALSE(none.study.all.overlap);
 }
 
-// What a session may ask of the machine is bounded: hits beyond one on every sixteenth of the longest loop
+// What a session may ask of the machine is bounded: hits beyond two on every sixteenth of eight bars
 // sound and are not judged, and the Ledger says so.
 TEST(Study, OfVeryManyHitsTheFirstAreJudged) {
   Session s = theDemo().session;
@@ -138,7 +138,7 @@ TEST(Study, OfVeryManyHitsTheFirstAreJudged) {
   const auto said =
       std::find_if(lines.begin(), lines.end(), [](const Finding& f) { return f.id == "hits-judged"; });
   ASSERT_NE(said, lines.end());
-  EXPECT_EQ(said->sentence, "The first 128 of 300 hits are judged");
+  EXPECT_EQ(said->sentence, "The first 256 of 300 hits are judged");
   EXPECT_LE(
       std::count_if(lines.begin(), lines.end(), [](const Finding& f) { return f.id.starts_with("pair-hit-"); }),
       12);

@@ -216,15 +216,21 @@ void AlignPicture::drawAll(QPainter& p, const Half& half, const Study& s, bool i
             inverted ? "polarity inverted" : "polarity normal", now ? t.ink : t.muted, t.panel);
 }
 
+// Rows of many hits stand without gaps, a pixel each or less.
 void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s, bool inverted) const {
+  constexpr double kLeastWithGap = 5.0;
   const Theme& t = theme();
   const Half& half = a.halves[inverted];
   const int width = static_cast<int>(half.map.width());
+  const bool gaps = a.rowHeight >= kLeastWithGap;
+  double drawn = -1.0;
   for (size_t row = 0; row < s.hits.size(); ++row) {
     const HitFacts& h = s.hits[row];
-    if (!h.curve.overlap) continue;
-    const QRectF strip(half.map.left(), half.map.top() + static_cast<double>(row) * a.rowHeight,
-                       half.map.width(), a.rowHeight - 2);
+    const double top = half.map.top() + static_cast<double>(row) * a.rowHeight;
+    if (!h.curve.overlap || top < drawn + 1.0 - a.rowHeight) continue;
+    drawn = top;
+    const QRectF strip(half.map.left(), top, half.map.width(),
+                       gaps ? a.rowHeight - 2 : std::max(1.0, a.rowHeight));
     QImage image(width, 1, QImage::Format_RGB32);
     for (int x = 0; x < width; ++x) {
       const double level = h.curve.levelAt(half.delay.value(half.map.left() + x + 0.5), inverted),
@@ -235,8 +241,13 @@ void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s, bool inv
                           mixed(t.panel.blue(), t.off.blue())));
     }
     p.drawImage(strip, image);
+    if (!gaps) continue;
     p.setPen(rulePen(t.rule));
     p.drawRect(strip.adjusted(0.5, 0.5, -0.5, -0.5));
+  }
+  if (!gaps) {
+    p.setPen(rulePen(t.rule));
+    p.drawRect(half.map.adjusted(0.5, 0.5, -0.5, -0.5));
   }
   p.setFont(axisFont());
   drawTicksBelow(p, half.delay, half.map.bottom(), roundTicks(half.delay.from, half.delay.to, 6),
@@ -254,7 +265,10 @@ void AlignPicture::drawHitNames(QPainter& p, const Areas& a, const Study& s) con
       drawLabel(p, QPointF(map.left() + 8, y), Qt::AlignLeft | Qt::AlignVCenter, "no bass under this hit",
                 t.muted, QColor(0, 0, 0, 0));
     p.setFont(axisFont(chosen));
-    if (a.rowHeight >= 11.0 || chosen)
+    // Of many only as many are named as there is room for.
+    const auto every = static_cast<size_t>(std::ceil(11.0 / a.rowHeight));
+    const auto toChosen = std::abs(static_cast<int>(row) - selection().hit()) * a.rowHeight;
+    if (chosen || (row % every == 0 && (a.rowHeight >= 11.0 || toChosen > 12.0)))
       drawLabel(
           p, QPointF(map.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter,
           QString::number(row + 1) +

@@ -39,7 +39,7 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
 
 void addFiring(const LedgerView& v, std::vector<Finding>& out) {
   if (!v.session.ducksBass()) return;
-  const int hits = static_cast<int>(v.study.hits.size()), fired = v.study.dip.fired;
+  const int hits = static_cast<int>(v.study.hitsInLoop), fired = v.study.dip.fired;
   Finding f{.id = "duck-fires", .stage = Stage::Duck, .value = static_cast<double>(fired), .unit = "hits"};
   f.verdict = fired == hits && hits > 0 ? Verdict::Holds : fired > 0 ? Verdict::Watch : Verdict::Off;
   f.sentence = "The ducking fired on " + std::to_string(fired) + " of " + std::to_string(hits) + " kicks";

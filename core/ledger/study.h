@@ -60,8 +60,8 @@ struct HitFacts {
   std::optional<double> tailAtNextNoteDb = {};  ///< the kick's envelope there, re its peak; nothing: silent
 };
 
-/// No more hits than these are measured, the first of the loop: one on every sixteenth of the longest loop.
-inline constexpr size_t kMostJudgedHits = 128;
+/// No more hits than these are measured, the first of the loop: two on every sixteenth of eight bars.
+inline constexpr size_t kMostJudgedHits = 256;
 
 /// A part beside the pair, as it sounds.
 struct PartFacts {
