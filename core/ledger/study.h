@@ -54,8 +54,8 @@ struct HitFacts {
   /// most, below 150 Hz as they sound; nothing where the other is silent all the while or the kick never stands
   /// over it.
   std::optional<double> overBassMs = {}, overBackingMs = {};
-  /// What is left of a bass note that ended before the hit, re the loudest that it was, as it sounds below 150
-  /// Hz; nothing where a note is held or starts there, or none ended within a second.
+  /// What is left of a bass note that ended before the hit, 20 to 40 ms into it, re the loudest that it was,
+  /// as it sounds below 150 Hz; nothing where a note is held or starts there, or none ended within a second.
   std::optional<double> releaseDb = {};
   std::optional<double> tailAtNextNoteDb = {};  ///< the kick's envelope there, re its peak; nothing: silent
 };

@@ -74,7 +74,8 @@ std::optional<double> releaseAt(const Session& s, const PairLanes& lanes, double
   double loudest = 0.0;
   for (double at = start; at < note->endQuarters() * quarter; at += 0.5 * kWindow)
     loudest = std::max(loudest, level(at));
-  const double left = level(atSeconds - 0.5 * kWindow);
+  // What the strike covers is let be.
+  const double left = level(atSeconds + kWindow);
   if (dbFromPower(std::max(loudest, 1e-30)) < kFloorDb) return std::nullopt;
   return std::max(kFloorDb, dbFromPower(std::max(left, 1e-30)) - dbFromPower(loudest));
 }
