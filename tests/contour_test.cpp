@@ -207,5 +207,40 @@ TEST(Contours, AreEditedPointByPoint) {
   EXPECT_EQ(none.points, Contour().points);
 }
 
+// A one-shot carries it up to its sustain and rings out by itself; Before leaves it out; a part beside the pair
+// has one of its own.
+TEST(Contours, AreInOneShotsAndOfAnyPartThatPlaysNotes) {
+  Session s = aLine(false);
+  StepCache cache;
+  const SoundSteps steps(theDemo().assets, cache, s.track.sampleRate);
+  const Keyed plain = steps.bassNote(s.bass(), s.track, 33);
+  s.bass().contour = drawn();
+  const Keyed with = steps.bassNote(s.bass(), s.track, 33);
+  ASSERT_EQ(with.sound->frames(), plain.sound->frames());
+  const ContourGain g(drawn(), 120.0, 2.0, false);
+  for (const double at : {0.004, 0.05, 0.2, 0.8, 1.4}) {
+    const auto i = static_cast<size_t>(at * plain.sound->sampleRate);
+    EXPECT_NEAR(with.sound->channels[0][i],
+                plain.sound->channels[0][i] * g.at(static_cast<double>(i) / plain.sound->sampleRate), 1e-6)
+        << at;
+  }
+  EXPECT_EQ(rendered(withoutMoves(s, MovesOf::Sounds), cache).bassPlaced().key(),
+            rendered(withoutMoves(aLine(false), MovesOf::Sounds), cache).bassPlaced().key());
+  // Another part on the same notes, with a contour where the bass has none.
+  Session other = aLine(true);
+  Part mid = other.bass();
+  mid.id = 7, mid.role = "mid bass", mid.contour = drawn();
+  other.parts.push_back(mid);
+  const Stems stems = rendered(other, cache);
+  const Lane &bass = stems.lanes[stems.bassLane], &beside = *stems.lane(7);
+  ASSERT_TRUE(beside.contour && !bass.contour);
+  const auto early = static_cast<size_t>(0.06 * stems.sampleRate);
+  EXPECT_NEAR(beside.placed.at(0, early), bass.placed.at(0, early) * gainOf(-9), 2e-4);
+  const auto facts =
+      contourFacts(other, SoundSteps(theDemo().assets, cache, stems.sampleRate), stems, cache, {});
+  ASSERT_EQ(facts.size(), 1u);
+  EXPECT_EQ(facts[0].part, 7);
+}
+
 }  // namespace
 }  // namespace heft

@@ -4,6 +4,7 @@
 
 #include <gtest/gtest.h>
 
+#include "core/ledger/align_ways.h"
 #include "core/ledger/study.h"
 #include "core/render/figure_steps.h"
 #include "core/session/edits/pair.h"
@@ -100,6 +101,30 @@ TEST(FreeTurns, LowerThePeakAndNothingElse) {
     ASSERT_TRUE(again);
     EXPECT_EQ(again->front().stages, turns->front().stages);
   }
+}
+
+// What lines the pair up is told of the pair: a free turn in both changes none of it, and a way that is taken
+// leaves it in.
+TEST(FreeTurns, WaysToLineUpAreTheSameWithOneIn) {
+  const Session s = theDemo().session;
+  const Session with = setFreeTurn(s, {{true, 70, 0.5}}).applied(s);
+  StepCache cache;
+  const auto plain = alignWays(s, theDemo().assets, cache), turned = alignWays(with, theDemo().assets, cache);
+  ASSERT_TRUE(plain && turned);
+  EXPECT_EQ(turned->nowDb, plain->nowDb);
+  ASSERT_EQ(turned->ways.size(), plain->ways.size());
+  EXPECT_EQ(turned->ways.front().answer, plain->ways.front().answer);
+  EXPECT_EQ(freeTurnOf(turned->ways.front().edit.applied(with)), freeTurnOf(with));
+  // Before leaves it out of kick and bass alike.
+  const Session before = withoutMoves(with, MovesOf::Align);
+  EXPECT_TRUE(freeTurnOf(before).empty());
+  EXPECT_FALSE(before.bass().align.rotation.works());
+  // A rotation of the bass that was out stays out as the free turn comes in.
+  Session out = s;
+  out.bass().align.rotation.on = false, out.bass().align.rotation.stages[0] = {true, 50, 1.0};
+  const Session in = setFreeTurn(out, {{true, 70, 0.5}}).applied(out);
+  EXPECT_FALSE(in.bass().align.rotation.stages[0].on);
+  EXPECT_TRUE(in.bass().align.rotation.stages[2].on);
 }
 
 }  // namespace

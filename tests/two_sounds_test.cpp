@@ -124,5 +124,43 @@ TEST(TwoSounds, AreAskedForByNameAndRefusedWithASentence) {
   EXPECT_TRUE(twoSounds(s, theDemo().assets, all[3], all[0], cache));
 }
 
+// A snare and a clap from files of other rates, the clap late and inverted: found, and mended as parts.
+TEST(TwoSounds, SnareAndClapAreBroughtTogether) {
+  TemporaryFolder folder;
+  Assets assets;
+  auto drum = [&](const char* name, double rate, double silentMs, double sign) {
+    std::vector<double> x(static_cast<size_t>(0.3 * rate), 0.0);
+    const auto first = static_cast<size_t>(silentMs / 1000 * rate);
+    for (size_t i = first; i < x.size(); ++i) {
+      const double t = static_cast<double>(i - first) / rate;
+      x[i] = sign * 0.6 * std::exp(-t / 0.05) * std::sin(kTwoPi * 190 * t);
+    }
+    const auto file = writeSound(folder, name, bufferOf(x, rate));
+    return recordedLayer(assets.add(*loadSound(file), file));
+  };
+  Session s;
+  s = addPart(3, "Snare", Plays::Hits).applied(addPart(4, "Clap", Plays::Hits).applied(s));
+  s.part(3)->layers = {drum("snare.wav", 44100, 5, 1.0)};
+  s.part(4)->layers = {drum("clap.wav", 96000, 2, -1.0)};
+  s.part(3)->hits = s.part(4)->hits = {{1}, {3}};
+  s.part(4)->align.delayMs = 1.6;
+  s.part(4)->align.question = {100, 600, 8};
+  StepCache cache;
+  const auto found = twoSounds(s, assets, {3, {}}, {4, {}}, cache);
+  ASSERT_TRUE(found) << found.error().sentence();
+  EXPECT_NEAR(*found->strikesApartMs, 1.6, 0.03);
+  EXPECT_NEAR(found->nowDb, 10 * std::log10((1 - std::cos(kTwoPi * 190 * 1.6e-3)) / 2), 0.15);
+  const Session mended = moveSound("together", {4, {}}, -*found->strikesApartMs, true).applied(s);
+  EXPECT_NEAR(mended.part(4)->align.delayMs, 0.0, 0.03);
+  EXPECT_TRUE(mended.part(4)->align.invert);
+  const auto after = twoSounds(mended, assets, {3, {}}, {4, {}}, cache);
+  ASSERT_TRUE(after);
+  EXPECT_NEAR(after->nowDb, 0.0, 0.05);
+  EXPECT_NEAR(*after->between.at(190, 1.0 / 3), 1.0, 0.01);
+  // Where no event of one falls with the other's, nothing is said of strikes.
+  s.part(4)->hits = {{0.5}};
+  EXPECT_FALSE(twoSounds(s, assets, {3, {}}, {4, {}}, cache)->strikesApartMs);
+}
+
 }  // namespace
 }  // namespace heft
