@@ -37,4 +37,26 @@ QFuture<void> runAside(QObject* owner, Work work, Done done) {
   return runAside(*QThreadPool::globalInstance(), owner, std::move(work), std::move(done));
 }
 
+/// Work asked for again and again, as while something is dragged: one at a time, and only what was asked for
+/// last is told.
+class LatestAside {
+ public:
+  /// `makeWork()` gives the work when it begins. `owner` holds this.
+  template <class MakeWork, class Done>
+  void ask(QObject* owner, MakeWork makeWork, Done done) {
+    again_ = running_;
+    if (running_) return;
+    running_ = true;
+    runAside(owner, makeWork(), [this, owner, makeWork, done](auto outcome) {
+      running_ = false;
+      if (again_) return ask(owner, makeWork, done);
+      done(std::move(outcome));
+    });
+  }
+  bool isRunning() const { return running_; }
+
+ private:
+  bool running_ = false, again_ = false;
+};
+
 }  // namespace heft::app

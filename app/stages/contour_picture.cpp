@@ -27,12 +27,15 @@ ContourPicture::ContourPicture(LayerChoice& choice, Selection& selection)
           "release; a double click places a point. Page Up and Page Down choose one, arrows move it, Ctrl with "
           "Up and Down bends what follows it, Insert places one, Delete takes it away; Shift with Page Up and "
           "Page Down looks at another note.");
-  connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
+  const auto anew = [this] { line_.reset(), update(); };
+  connect(&choice_, &LayerChoice::changed, this, anew);
+  for (auto signal : {&Document::changed, &Document::replaced})
+    connect(&choice_.document(), signal, this, anew);
 }
 
 std::optional<ContourPicture::Shown> ContourPicture::shown() const {
-  const ContourLine line(choice_.part(), track());
-  const auto& notes = line.notes();
+  if (!line_) line_.emplace(choice_.part(), track());
+  const auto& notes = line_->notes();
   if (notes.empty()) return std::nullopt;
   const auto longest = std::max_element(notes.begin(), notes.end(), [](const auto& a, const auto& b) {
     return a.heldSeconds < b.heldSeconds - 1e-9;

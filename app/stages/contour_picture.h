@@ -56,6 +56,7 @@ class ContourPicture : public Picture {
   void stepNote(int way);
 
   LayerChoice& choice_;
+  mutable std::optional<ContourLine> line_;  ///< of the part as it is; made anew after a change
   Grip held_;
   std::optional<Axis> heldTime_;  ///< the scale stays under the hand
   std::optional<size_t> note_;    ///< of the line; nothing: its longest

@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/document/aside.h"
 #include "app/theme/theme.h"
 #include "core/session/edits/sounds.h"
 #include "core/theory/text.h"
@@ -32,16 +31,19 @@ EqPicture::EqPicture(LayerChoice& choice, Selection& selection)
 
 void EqPicture::measure() {
   if (!isVisible() || !choice_.layer()) return;
-  auto make = [s = document().session(), part = choice_.part().id, layer = choice_.layer()->id,
-               assets = document().assets(),
-               cache = document().cache()] { return layerSpectrum(s, part, layer, assets, *cache); };
-  runAside(this, make, [this, asked = ++asked_](LayerSpectrum made) {
-    if (asked != asked_) return;
-    shown_ = asked;
-    found_ = std::move(made);
-    chosen_ = std::min(chosen_, found_.cuts.empty() ? size_t{0} : found_.cuts.size() - 1);
-    update();
-  });
+  aside_.ask(
+      this,
+      [this] {
+        const Layer* layer = choice_.layer();
+        return [s = document().session(), part = choice_.part().id, layer = layer ? layer->id : 0,
+                assets = document().assets(),
+                cache = document().cache()] { return layerSpectrum(s, part, layer, assets, *cache); };
+      },
+      [this](LayerSpectrum made) {
+        found_ = std::move(made);
+        chosen_ = std::min(chosen_, found_.cuts.empty() ? size_t{0} : found_.cuts.size() - 1);
+        update();
+      });
 }
 
 Axis EqPicture::hz() const {

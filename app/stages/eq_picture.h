@@ -2,6 +2,7 @@
 /// The chosen layer's spectrum behind its strike as it sounds, its EQ's curve, and the peaks that stick out: a
 /// click puts the cut that evens one into the EQ.
 
+#include "app/document/aside.h"
 #include "app/plots/axis.h"
 #include "app/stages/layer_choice.h"
 #include "app/stages/stage_page.h"
@@ -16,7 +17,7 @@ class EqPicture : public Picture {
   size_t peakCount() const { return found_.cuts.size(); }
   /// The mark of a peak, from 0; tests click it.
   QPointF markOf(size_t peak) const;
-  bool isMeasuring() const { return asked_ != shown_; }
+  bool isMeasuring() const { return aside_.isRunning(); }
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -39,7 +40,7 @@ class EqPicture : public Picture {
   LayerChoice& choice_;
   LayerSpectrum found_;
   size_t chosen_ = 0;
-  uint64_t asked_ = 0, shown_ = 0;
+  LatestAside aside_;
 };
 
 }  // namespace heft::app

@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/document/aside.h"
 #include "app/stages/align_picture.h"
 #include "app/theme/theme.h"
 #include "core/theory/text.h"
@@ -56,17 +55,19 @@ void TwoSoundsPicture::choose(bool second, const SoundRef& sound) {
 // Lanes of single layers are made for it, so it is made aside.
 void TwoSoundsPicture::measure() {
   if (!isVisible()) return;
-  auto make = [s = document().session(), assets = document().assets(), cache = document().cache(), a = first(),
-               b = second()] { return twoSounds(s, assets, a, b, *cache); };
-  runAside(this, make, [this, asked = ++asked_](Result<TwoSounds> made) {
-    if (asked != asked_) return;
-    shown_ = asked;
-    problem_ = made ? QString() : QString::fromStdString(made.error().sentence());
-    found_ = made ? std::optional(std::move(*made)) : std::nullopt;
-    movedMs_ = 0.0;
-    update();
-    Q_EMIT measured();
-  });
+  aside_.ask(
+      this,
+      [this] {
+        return [s = document().session(), assets = document().assets(), cache = document().cache(), a = first(),
+                b = second()] { return twoSounds(s, assets, a, b, *cache); };
+      },
+      [this](Result<TwoSounds> made) {
+        problem_ = made ? QString() : QString::fromStdString(made.error().sentence());
+        found_ = made ? std::optional(std::move(*made)) : std::nullopt;
+        movedMs_ = 0.0;
+        update();
+        Q_EMIT measured();
+      });
 }
 
 void TwoSoundsPicture::move(double byMs, bool turnOver, const std::string& mergeKey) {

@@ -2,6 +2,7 @@
 /// Any two sounds around an event of the first, their sum, and how they stand to each other at each frequency:
 /// as they are and as the proposed move would have them.
 
+#include "app/document/aside.h"
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
 #include "core/ledger/two_sounds.h"
@@ -21,7 +22,7 @@ class TwoSoundsPicture : public Picture {
   void choose(bool second, const SoundRef& sound);
   /// Nothing while it is measured, or where it cannot be.
   const TwoSounds* found() const { return found_ ? &*found_ : nullptr; }
-  bool isMeasuring() const { return asked_ != shown_; }
+  bool isMeasuring() const { return aside_.isRunning(); }
   QString problem() const { return problem_; }
   void useBest();
   void lineUpStrikes();
@@ -53,7 +54,7 @@ class TwoSoundsPicture : public Picture {
   SoundRef refs_[2] = {{0, {}}, {0, {}}};
   std::optional<TwoSounds> found_;
   QString problem_;
-  uint64_t asked_ = 0, shown_ = 0;
+  LatestAside aside_;
   std::optional<double> dragX_;
   double movedMs_ = 0.0;  ///< since the drag began, of what is drawn
 };

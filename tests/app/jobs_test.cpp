@@ -47,6 +47,32 @@ TEST(Aside, EveryResultIsToldOnceAndToNobodyWhoIsGone) {
   EXPECT_EQ(gone, 0);
 }
 
+// Asked for a hundred times in a row, work runs twice: what was under way, whose result nobody wants by then,
+// and what was asked for last.
+TEST(Aside, OfManyThingsAskedForTheLastIsTold) {
+  QObject owner;
+  LatestAside aside;
+  std::atomic<int> ran = 0;
+  std::vector<int> told;
+  int now = 0;
+  for (now = 1; now <= 100; ++now)
+    aside.ask(
+        &owner,
+        [&] {
+          return [&ran, is = now] {
+            ++ran;
+            QThread::msleep(2);
+            return is;
+          };
+        },
+        [&](int is) { told.push_back(is); });
+  now = 100;
+  ASSERT_TRUE(aside.isRunning());
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !aside.isRunning(); }, 5000));
+  EXPECT_EQ(told, std::vector<int>{100});
+  EXPECT_EQ(ran, 2);
+}
+
 TEST_F(JobsTest, AReferenceBeingReadIsShownAndCanBeCalledOff) {
   const auto path =
       QString::fromStdString(writeSound(folder, "night.wav", minutesOfNoise(3), SampleFormat::Wav16));
