@@ -143,5 +143,15 @@ TEST(Notes, FrequenciesAreSaidFinely) {
   EXPECT_EQ(nearestOfClass(27.1, 9), 33);
 }
 
+// What a file holds of a time is read again bit for bit, whatever people are shown of it.
+TEST(TimeValues, AreWrittenExactly) {
+  for (const double ms : {0.0, 1.0 / 3.0, 245.90163934426229, 125.0, 9.999, 1e-7, 599999.99999999994})
+    EXPECT_EQ(parseTime(TimeValue::milliseconds(ms).exactText())->fixedMs, ms) << ms;
+  EXPECT_EQ(TimeValue::milliseconds(125).exactText(), "125 ms") << "as older files have it";
+  EXPECT_EQ(TimeValue::milliseconds(36.5).exactText(), "36.5 ms");
+  for (const TimeValue& note : {TimeValue::note(3, 16), TimeValue::note(1, 8, TimeValue::Feel::Triplet)})
+    EXPECT_EQ(*parseTime(note.exactText()), note);
+}
+
 }  // namespace
 }  // namespace heft

@@ -10,6 +10,7 @@
 
 #include "app/files/file_choice.h"
 #include "app/kit/kit_sheet.h"
+#include "core/shape/trim.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -52,13 +53,12 @@ void KitSheet::edited(int row, int column) {
 
 // Emptied, or as long as it is anyway, it is as recorded.
 void KitSheet::setLength(int row, const QString& words) {
-  constexpr double kLeastMs = 20.0, kMostMs = 10000.0;
   Drum& d = drums_[static_cast<size_t>(row)];
   const QString typed = words.section(',', 0, 0).trimmed();
   if (typed.isEmpty()) return void(d.length.reset());
   const auto time = parseTime(typed.toStdString());
   const double ms = time ? time->toMs(document_.track().tempoBpm) : 0.0;
-  if (!time || ms < kLeastMs || ms > kMostMs)
+  if (!time || ms < kShortestTailMs || ms > kLongestTailMs)
     return say("Write a length as a note, such as 1/16, or from 20 ms to 10 s; nothing leaves it as recorded");
   if (ms >= d.facts.tailMs)
     d.length.reset();

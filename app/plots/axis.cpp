@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <tuple>
 
 #include "app/theme/theme.h"
 
@@ -31,17 +32,36 @@ std::vector<double> roundTicks(double from, double to, int most) {
   return out;
 }
 
-double caughtByNotes(const Axis& time, double ms, double tempoBpm, bool free) {
+TimeValue caughtByNotes(const Axis& time, double ms, double tempoBpm, bool free) {
+  using Feel = TimeValue::Feel;
   constexpr double kCatch = 5.0;  // px
-  double best = std::round(ms * 10.0) / 10.0, nearest = kCatch;
+  TimeValue best = TimeValue::milliseconds(std::max(0.0, std::round(ms * 10.0) / 10.0));
   if (free) return best;
+  double nearest = kCatch;
   const double whole = 240000.0 / tempoBpm;
-  for (const double parts : {64.0, 48.0}) {
-    const double at = std::round(ms / whole * parts) / parts * whole;
-    const double off = std::abs(time.pixel(at) - time.pixel(ms));
-    if (off < nearest) nearest = off, best = at;
+  // 48ths of a whole note are triplets of 32nds.
+  for (const auto& [parts, under, feel] : {std::tuple(64.0, 64, Feel::Straight), {48.0, 32, Feel::Triplet}}) {
+    int count = static_cast<int>(std::lround(std::max(0.0, ms) / whole * parts)), of = under;
+    const double off = std::abs(time.pixel(count / parts * whole) - time.pixel(ms));
+    if (off >= nearest) continue;
+    while (count > 0 && count % 2 == 0 && of > 1) count /= 2, of /= 2;
+    if (count > 64) continue;  // as far as a note value can be written
+    nearest = off, best = count == 0 ? TimeValue::milliseconds(0.0) : TimeValue::note(count, of, feel);
   }
   return best;
+}
+
+double readBetween(const std::vector<float>& wave, double index) {
+  const double whole = std::floor(index);
+  if (index < 0.0 || whole + 1.0 >= static_cast<double>(wave.size())) return 0.0;
+  const auto i = static_cast<size_t>(whole);
+  return wave[i] + (index - whole) * (wave[i + 1] - wave[i]);
+}
+
+size_t steppedPoint(std::optional<size_t> now, int way, size_t count) {
+  if (count == 0) return 0;
+  if (!now) return way > 0 ? 0 : count - 1;
+  return way > 0 ? std::min(count - 1, *now + 1) : *now - std::min<size_t>(*now, 1);
 }
 
 void drawTicksBelow(QPainter& p, const Axis& x, double y, const std::vector<double>& ticks,

@@ -4,9 +4,11 @@
 #include <QPainter>
 #include <QString>
 #include <functional>
+#include <optional>
 #include <vector>
 
 #include "core/render/stem.h"
+#include "core/theory/time_value.h"
 
 namespace heft::app {
 
@@ -24,9 +26,15 @@ struct Axis {
 /// Round values (1, 2 or 5 times a power of ten apart) between two ends, at most `most`.
 std::vector<double> roundTicks(double from, double to, int most);
 
-/// A time in ms on that axis as a hand means it: on a 64th or a 48th note that lies within 5 px, unless `free`,
-/// to a tenth.
-double caughtByNotes(const Axis& time, double ms, double tempoBpm, bool free);
+/// A time in ms on that axis as a hand means it: the 64th or 48th note that lies within 5 px, unless `free`, or
+/// ms to a tenth.
+TimeValue caughtByNotes(const Axis& time, double ms, double tempoBpm, bool free);
+
+/// A wave between its samples, straight; 0 outside.
+double readBetween(const std::vector<float>& wave, double index);
+
+/// The point of a curve that is chosen after a step of one on or back; from none the first or the last.
+size_t steppedPoint(std::optional<size_t> now, int way, size_t count);
 
 /// A horizontal axis line at `y` with ticks and words below.
 void drawTicksBelow(QPainter& painter, const Axis& x, double y, const std::vector<double>& ticks,

@@ -65,10 +65,7 @@ AlignPicture::Hills AlignPicture::hillsOf(const Areas& a, const HitFacts& h) con
   const AlignMove& move = document().session().bass().align;
   const double sign = move.invert ? -1.0 : 1.0;
   auto at = [&](const std::vector<float>& wave, double ms) {
-    const double index = (ms / 1000.0 + h.waveLeadSeconds) * h.waveRate, whole = std::floor(index);
-    const auto i = static_cast<size_t>(std::max(0.0, whole));
-    if (index < 0 || i + 1 >= wave.size()) return 0.0;
-    return wave[i] + (index - whole) * (wave[i + 1] - wave[i]);
+    return readBetween(wave, (ms / 1000.0 + h.waveLeadSeconds) * h.waveRate);
   };
   Hills out;
   for (double x = a.hills.left(); x <= a.hills.right(); x += 1.0) {

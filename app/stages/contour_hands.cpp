@@ -33,13 +33,13 @@ void ContourPicture::drag(const QPointF& to, bool free) {
   const Part& part = choice_.part();
   const auto& points = contour().points;
   if (!note) return;
-  const double ms = std::max(0.0, caughtByNotes(time(), time().value(to.x()), track().tempoBpm, free));
+  const TimeValue at = caughtByNotes(time(), time().value(to.x()), track().tempoBpm, free);
   switch (held_.handle) {
     case Handle::Point:
-      return document().edit(
-          moveContourPoint(part, held_.index, TimeValue::milliseconds(ms), dbAt(to.y()), "drag contour"));
+      return document().edit(moveContourPoint(part, held_.index, at, dbAt(to.y()), "drag contour"));
     case Handle::Release: {
-      const double release = std::max(2.0, time().value(to.x()) - 1000.0 * note->span.heldSeconds);
+      const double release =
+          std::max(kShortestReleaseMs, time().value(to.x()) - 1000.0 * note->span.heldSeconds);
       return document().edit(
           putValues("set release of the contour", {.part = part.id},
                     {{"contour.release", TimeValue::milliseconds(std::round(release))}, {"contour.on", true}},
@@ -65,11 +65,11 @@ void ContourPicture::mousePressEvent(QMouseEvent* event) {
   update();
 }
 
-void ContourPicture::placePoint(double ms, double db) {
-  document().edit(placeContourPoint(choice_.part(), ms, db));
+void ContourPicture::placePoint(const TimeValue& at, double db) {
+  document().edit(placeContourPoint(choice_.part(), at, db));
   const auto& points = contour().points;
   for (size_t i = 0; i < points.size(); ++i)
-    if (std::abs(points[i].at.toMs(track().tempoBpm) - ms) < 1e-6) chosen_ = i;
+    if (points[i].at == at) chosen_ = i;
   update();
 }
 
@@ -140,15 +140,15 @@ void ContourPicture::keyPressEvent(QKeyEvent* event) {
   if (key == Qt::Key_PageUp || key == Qt::Key_PageDown) {
     const int way = key == Qt::Key_PageDown ? 1 : -1;
     if (event->modifiers() & Qt::ShiftModifier) return stepNote(way);
-    const int now = chosen_ ? static_cast<int>(*chosen_) : way > 0 ? -1 : last + 1;
-    chosen_ = static_cast<size_t>(std::clamp(now + way, 0, last));
+    chosen_ = steppedPoint(chosen_, way, contour().points.size());
     return update();
   }
   if (key == Qt::Key_Insert) {
     const size_t from = std::min<size_t>(chosen_.value_or(0), static_cast<size_t>(last) - 1);
     const ContourGain g = gain(*note);
     const double middle = 0.5 * (g.pointSeconds(from) + g.pointSeconds(from + 1));
-    return placePoint(1000.0 * middle, dbAt(handleAt(Handle::Bend, from).y()));
+    return placePoint(TimeValue::milliseconds(std::round(10000.0 * middle) / 10.0),
+                      dbAt(handleAt(Handle::Bend, from).y()));
   }
   if (!moveChosen(event)) QWidget::keyPressEvent(event);
 }

@@ -13,10 +13,6 @@ namespace {
 
 constexpr double kRoomDb = 1.5;  // over the highest point
 
-double amplitudeAt(double db) {
-  return std::pow(10.0, db / 20.0);
-}
-
 }  // namespace
 
 ContourPicture::ContourPicture(LayerChoice& choice, Selection& selection)
@@ -62,7 +58,7 @@ Axis ContourPicture::time() const {
 double ContourPicture::loudest() const {
   double most = 0.0;
   for (const ContourPoint& p : contour().points) most = std::max(most, contour().amount * p.db);
-  return amplitudeAt(most + kRoomDb);
+  return amplitudeFromDb(most + kRoomDb);
 }
 
 double ContourPicture::yOf(double gain) const {
@@ -71,11 +67,11 @@ double ContourPicture::yOf(double gain) const {
 
 double ContourPicture::dbAt(double y) const {
   const double gain = (plot().center().y() - y) / (0.5 * plot().height()) * loudest();
-  return 20.0 * std::log10(std::max(gain, 0.001)) / std::max(0.05, contour().amount);
+  return dbFromAmplitude(std::max(gain, 0.001)) / std::max(0.05, contour().amount);
 }
 
 QPointF ContourPicture::placeOf(double ms, double db) const {
-  return {time().pixel(ms), yOf(amplitudeAt(contour().amount * db))};
+  return {time().pixel(ms), yOf(amplitudeFromDb(contour().amount * db))};
 }
 
 QPointF ContourPicture::handleAt(Handle handle, size_t index) const {
@@ -107,7 +103,7 @@ void ContourPicture::drawScale(QPainter& p) const {
   const QRectF area = plot();
   p.setFont(axisFont());
   for (const double db : {6.0, 0.0, -6.0, -12.0}) {
-    const double y = yOf(amplitudeAt(db));
+    const double y = yOf(amplitudeFromDb(db));
     if (y < area.top() - 1) continue;
     p.setPen(rulePen(db == 0.0 ? t.muted : t.rule));
     p.drawLine(QPointF(area.left(), std::round(y) + 0.5), QPointF(area.right(), std::round(y) + 0.5));

@@ -52,7 +52,7 @@ class ContourPicture : public Picture {
   Grip gripNear(const QPointF& at) const;
   void drag(const QPointF& to, bool free);
   bool moveChosen(QKeyEvent* event);
-  void placePoint(double ms, double db);
+  void placePoint(const TimeValue& at, double db);
   void stepNote(int way);
 
   LayerChoice& choice_;

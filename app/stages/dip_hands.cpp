@@ -49,7 +49,8 @@ void DipPicture::dragPoint(const QPointF& to, bool free) {
   const double gain = std::clamp((a.target.center().y() - to.y()) / (0.5 * a.target.height()), 0.0, 1.0);
   const double low = gainAtDepth(d.depthDb);
   if (held_.handle == Handle::Point) {
-    const double at = caughtByNotes(a.time, a.time.value(to.x()), track().tempoBpm, free) / d.lengthMs;
+    const double at =
+        caughtByNotes(a.time, a.time.value(to.x()), track().tempoBpm, free).toMs(track().tempoBpm) / d.lengthMs;
     return document().edit(
         moveDipPoint(duck(), held_.index, at, low < 1.0 ? (1.0 - gain) / (1.0 - low) : 0.0, "drag point"));
   }
@@ -67,7 +68,7 @@ void DipPicture::dragPoint(const QPointF& to, bool free) {
 void DipPicture::drag(const QPointF& to, bool free) {
   const Areas a = areas();
   const DrawnDip d = dip();
-  const double at = caughtByNotes(a.time, a.time.value(to.x()), track().tempoBpm, free);
+  const double at = caughtByNotes(a.time, a.time.value(to.x()), track().tempoBpm, free).toMs(track().tempoBpm);
   auto setTime = [&](DipTime which, double ms, const std::string& merge) {
     const double tenths = std::clamp(ms, 0.0, 5000.0);
     const bool asSet = duck().curve.lasts == CurveLasts::AsSet;
@@ -124,7 +125,8 @@ void DipPicture::mouseDoubleClickEvent(QMouseEvent* event) {
   if (!a.target.adjusted(0, -4, 0, 4).contains(event->position()) || ms < 0.0 || ms > dip().wholeMs()) return;
   const double gain =
       std::clamp((a.target.center().y() - event->position().y()) / (0.5 * a.target.height()), 0.0, 1.0);
-  placePoint(caughtByNotes(a.time, ms, track().tempoBpm, isFree(event->modifiers())), gain);
+  placePoint(caughtByNotes(a.time, ms, track().tempoBpm, isFree(event->modifiers())).toMs(track().tempoBpm),
+             gain);
 }
 
 void DipPicture::mouseMoveEvent(QMouseEvent* event) {
@@ -143,9 +145,7 @@ void DipPicture::mouseReleaseEvent(QMouseEvent*) {
 }
 
 void DipPicture::stepPoint(int way) {
-  const int n = static_cast<int>(duck().curve.points.size());
-  const int now = chosenPoint() ? static_cast<int>(*chosenPoint()) : way > 0 ? -1 : n;
-  chosen_ = static_cast<size_t>(std::clamp(now + way, 0, n - 1));
+  chosen_ = steppedPoint(chosenPoint(), way, duck().curve.points.size());
   update();
 }
 

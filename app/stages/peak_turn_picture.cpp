@@ -80,7 +80,7 @@ void PeakTurnPicture::drawWaves(QPainter& p, const FreeTurn& turn, const QRectF&
   drawWave(p, box.left(), box.right(), box.center().y(), box.height(), 0.0, perPixel, read(turn.after), ink);
   p.setFont(axisFont());
   // The loop's peak after the turn need not lie in this stretch.
-  const double after = std::pow(10.0, -turn.gainDb() / 20.0) * 0.96 * most / std::max(most, lower),
+  const double after = amplitudeFromDb(-turn.gainDb()) * 0.96 * most / std::max(most, lower),
                before = 0.96 * most / std::max(most, lower);
   for (const double way : {-1.0, 1.0}) {
     p.setPen(QPen(t.muted, 1.0, Qt::DotLine));

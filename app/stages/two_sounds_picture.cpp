@@ -114,10 +114,7 @@ void TwoSoundsPicture::drawWaves(QPainter& p) const {
   const QRectF area = wavesArea();
   const Axis x = time();
   auto read = [&](const std::vector<float>& wave, double ms) {
-    const double index = (ms + TwoSounds::kLeadMs) / 1000.0 * found_->waveRate, whole = std::floor(index);
-    const auto i = static_cast<size_t>(std::max(0.0, whole));
-    if (index < 0.0 || i + 1 >= wave.size()) return 0.0;
-    return wave[i] + (index - whole) * (wave[i + 1] - wave[i]);
+    return readBetween(wave, (ms + TwoSounds::kLeadMs) / 1000.0 * found_->waveRate);
   };
   double most = 1e-6;
   QPolygonF a, b, sum;

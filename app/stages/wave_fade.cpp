@@ -84,10 +84,7 @@ bool WavePicture::moveFadePointBy(QKeyEvent* event) {
   const int key = event->key(), part = choice_.part().id, layer = choice_.layer()->id;
   const auto last = static_cast<int>(r->fade.points.size()) - 1;
   if (key == Qt::Key_PageUp || key == Qt::Key_PageDown) {
-    const int way = key == Qt::Key_PageDown ? 1 : -1, now = point_    ? static_cast<int>(*point_)
-                                                            : way > 0 ? -1
-                                                                      : last + 1;
-    point_ = static_cast<size_t>(std::clamp(now + way, 0, last));
+    point_ = steppedPoint(point_, key == Qt::Key_PageDown ? 1 : -1, r->fade.points.size());
     update();
     return true;
   }

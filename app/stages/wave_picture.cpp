@@ -232,7 +232,7 @@ WavePicture::Grip WavePicture::gripAt(const QPointF& at) const {
 
 void WavePicture::setLength(double ms, bool snap) {
   const double sixteenth = 15000.0 / track().tempoBpm;
-  TimeValue length = TimeValue::milliseconds(std::clamp(std::round(ms), 20.0, 10000.0));
+  TimeValue length = TimeValue::milliseconds(std::clamp(std::round(ms), kShortestTailMs, kLongestTailMs));
   const double nearest = std::max(1.0, std::round(ms / (0.5 * sixteenth)));
   const double pixels = std::abs(timeAxis().pixel(0.5 * nearest * sixteenth) - timeAxis().pixel(ms));
   if (snap && pixels < 8.0) {

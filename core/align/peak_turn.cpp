@@ -82,7 +82,7 @@ void refine(Search& search) {
 }
 
 double gainDb(double before, double after) {
-  return after > 0.0 ? 20.0 * std::log10(before / after) : 0.0;
+  return after > 0.0 ? dbFromAmplitude(before / after) : 0.0;
 }
 
 }  // namespace

@@ -6,16 +6,13 @@
 #include <numbers>
 
 #include "core/sound/buffer.h"
+#include "core/sound/raised_cosine.h"
 #include "core/voices/bend.h"
 
 namespace heft {
 namespace {
 
 constexpr float kReturned = 0.94406f;  // -0.5 dB
-
-double slopeUp(double x) {
-  return 0.5 - 0.5 * std::cos(std::numbers::pi * std::clamp(x, 0.0, 1.0));
-}
 
 }  // namespace
 
@@ -61,11 +58,11 @@ DipPlan::Start DipPlan::startOf(const Trigger& trigger, double at, double gap) c
 
 double DipPlan::gainAt(const Start& start, double since) const {
   if (dip_.hasPoints()) return throughPoints(start, since);
-  if (since < attack_) return start.fromGain + (start.low - start.fromGain) * slopeUp(since / attack_);
+  if (since < attack_) return start.fromGain + (start.low - start.fromGain) * raisedCosine(since / attack_);
   const double scale = dip_.toNext ? (start.length - attack_) / (hold_ + return_) : 1.0;
   if (since < attack_ + scale * hold_) return start.low;
   const double x = (since - attack_ - scale * hold_) / (scale * return_);
-  return x >= 1.0 ? 1.0 : start.low + (1.0 - start.low) * slopeUp(x);
+  return x >= 1.0 ? 1.0 : start.low + (1.0 - start.low) * raisedCosine(x);
 }
 
 double DipPlan::throughPoints(const Start& start, double since) const {
@@ -79,14 +76,14 @@ double DipPlan::throughPoints(const Start& start, double since) const {
     const DipPoint &a = *(next - 1), &b = *next;
     // No slope is shorter than half a millisecond.
     const double width = std::max(b.at - a.at, least_ / start.length);
-    share = a.taken + (b.taken - a.taken) * slopeUp(bentWay(std::min(1.0, (u - a.at) / width), a.bend));
+    share = a.taken + (b.taken - a.taken) * raisedCosine(bentWay(std::min(1.0, (u - a.at) / width), a.bend));
   }
   const double gain = 1.0 - share * taken;
   // From where the gain was into the curve: over the first slope, or over two milliseconds where it begins low.
   const double off = start.fromGain - (1.0 - points.front().taken * taken);
   if (off == 0.0) return gain;
   const double over = points.front().taken > 0.0 ? 4.0 * least_ : std::max(least_, points[1].at * start.length);
-  return std::clamp(gain + off * (1.0 - slopeUp(since / over)), 0.0, 1.0);
+  return std::clamp(gain + off * (1.0 - raisedCosine(since / over)), 0.0, 1.0);
 }
 
 double DipPlan::reachOf(const Start& start) const {

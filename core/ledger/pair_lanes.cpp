@@ -75,8 +75,11 @@ std::span<const double> SlowLane::from(const std::vector<double>& x, double seco
 }
 
 std::vector<MeetingSpan> meetingSpans(const Stems& stems) {
+  return meetingSpans(stems.hitFrames(), stems);
+}
+
+std::vector<MeetingSpan> meetingSpans(const std::vector<double>& hits, const Stems& stems) {
   std::vector<MeetingSpan> out;
-  const auto hits = stems.hitFrames();
   for (size_t i = 0; i < hits.size(); ++i) {
     const double next = i + 1 < hits.size() ? hits[i + 1] : hits[0] + static_cast<double>(stems.frames);
     out.push_back(

@@ -36,6 +36,8 @@ std::shared_ptr<const SlowLane> slowLane(const Stem& lane, double rate, double s
 struct MeetingSpan {
   double atSeconds = 0.0, seconds = 0.0;
 };
+std::vector<MeetingSpan> meetingSpans(const std::vector<double>& eventFrames, const Stems& stems);
+/// From each of the kick's hits.
 std::vector<MeetingSpan> meetingSpans(const Stems& stems);
 
 /// Whether what the ducking takes of the bass is left out.

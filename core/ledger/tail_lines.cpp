@@ -10,8 +10,6 @@
 namespace heft {
 namespace {
 
-constexpr double kShortestMs = 20.0;
-
 std::string ms(double value) {
   return formatNumber(value, 0) + " ms";
 }
@@ -21,9 +19,9 @@ std::vector<Remedy> trimMoves(const LedgerView& v, const TimeValue& length) {
   const double tempo = v.session.track.tempoBpm;
   std::vector<Remedy> out;
   for (double part : {1.0, 0.85, 0.7, 0.5}) {
-    const TimeValue to = part == 1.0 ? length
-                                     : TimeValue::milliseconds(std::max(
-                                           kShortestMs, std::round(part * length.toMs(tempo))));
+    const TimeValue to =
+        part == 1.0 ? length
+                    : TimeValue::milliseconds(std::max(kShortestTailMs, std::round(part * length.toMs(tempo))));
     out.push_back(remedyOf("Trim", trimPart(v.session.kick(), to)));
   }
   return out;
@@ -71,7 +69,8 @@ void addTailOverNote(const LedgerView& v, std::vector<Finding>& out) {
   if (worst->tailAtNextNoteDb) f.measured.erase(0, f.value < 0 ? 1 : 0);
   f.target = "at least " + formatNumber(-v.limits.overHolds, 0) + " dB below";
   if (f.verdict != Verdict::Holds)
-    f.options = trimMoves(v, TimeValue::milliseconds(std::max(kShortestMs, std::floor(*worst->nextNoteGapMs))));
+    f.options =
+        trimMoves(v, TimeValue::milliseconds(std::max(kShortestTailMs, std::floor(*worst->nextNoteGapMs))));
   out.push_back(f);
 }
 

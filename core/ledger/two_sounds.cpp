@@ -89,16 +89,6 @@ std::optional<double> eventsApartSeconds(const Heard& first, const Heard& second
   return out;
 }
 
-std::vector<MeetingSpan> spansOf(const Heard& first, const Stems& stems) {
-  std::vector<MeetingSpan> out;
-  const auto& at = first.eventFrames;
-  for (size_t i = 0; i < at.size(); ++i) {
-    const double next = i + 1 < at.size() ? at[i + 1] : at[0] + static_cast<double>(stems.frames);
-    out.push_back({at[i] / stems.sampleRate, std::min((next - at[i]) / stems.sampleRate, kLongestTailSeconds)});
-  }
-  return out;
-}
-
 TwoSounds::Wave waveAt(const SlowLane& first, const SlowLane& second, double at, const AlignQuestion& q) {
   constexpr double kLead = TwoSounds::kLeadMs / 1000.0;
   // Beyond what is shown, so that the end of the stretch is not seen.
@@ -155,7 +145,7 @@ Result<TwoSounds> twoSounds(const Session& s, const Assets& assets, SoundRef fir
   out.waveRate = lanes.kick->rate;
   std::vector<AlignCurve> curves;
   std::vector<Meeting> meetings;
-  for (const MeetingSpan& span : spansOf(*a, *stems)) {
+  for (const MeetingSpan& span : meetingSpans(a->eventFrames, *stems)) {
     if (stop.stop_requested()) return cancelled();
     curves.push_back(*curveAt(lanes, q, span, PairHeard::Plain, cache));
     if (curves.back().overlap) meetings.push_back(lanes.meeting(span, PairHeard::Plain));

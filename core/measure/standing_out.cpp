@@ -2,10 +2,10 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "core/sound/buffer.h"
 #include "core/sound/fft.h"
+#include "core/sound/raised_cosine.h"
 
 namespace heft {
 namespace {
@@ -73,8 +73,7 @@ std::vector<double> fineSpectrum(std::span<const double> x, double rate) {
   for (size_t i = 0; i < n; ++i) {
     const double from = static_cast<double>(i) / static_cast<double>(std::max<size_t>(1, in)),
                  left = static_cast<double>(n - i) / std::max(1.0, last);
-    auto raised = [](double part) { return 0.5 - 0.5 * std::cos(std::numbers::pi * std::min(1.0, part)); };
-    fft.time()[i] = x[i] * raised(from) * raised(left);
+    fft.time()[i] = x[i] * raisedCosine(from) * raisedCosine(left);
   }
   fft.forward();
   const double step = rate / static_cast<double>(fft.size()), half = std::exp2(0.5 / kFinePerOctave),

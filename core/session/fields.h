@@ -61,7 +61,7 @@ void eachOf(T& v, F& f) {
   f.number("landing_hz", v.band.atHz, {8, kHighestBandHz, Unit::Hz});
   f.number("onset_ms", v.onsetMs, {0, 60000, Unit::Ms});
   f.number("root_midi", v.rootMidi, {0, 127, Unit::Midi});
-  f.time("length", v.length, {20, 10000, Unit::Ms});
+  f.time("length", v.length, {kShortestTailMs, kLongestTailMs, Unit::Ms});
   f.flag("follow_notes", v.followNotes);
   f.number("glide_ms", v.glideMs, {0, 2000, Unit::Ms});
   f.flag("keep_length", v.keepLength);
@@ -180,7 +180,7 @@ void eachOf(T& v, F& f) {
   f.list("notes", v.notes, kMostHits, Saved::WhenSet);
   f.list("wheel", v.wheel, kMostWheelPoints, Saved::WhenSet);
   f.number("wheel_range", v.wheelRange, {1, 48, Unit::Semitones});
-  f.time("tail_target", v.tailTarget, {20, 10000, Unit::Ms});
+  f.time("tail_target", v.tailTarget, {kShortestTailMs, kLongestTailMs, Unit::Ms});
   f.object("contour", v.contour, Saved::WhenSet);
   f.object("align", v.align);
   f.object("finish", v.finish);

@@ -39,9 +39,9 @@ struct FieldWriter {
   void text(const char* key, const std::string& v, size_t, Saved saved = Saved::Always) {
     if (!v.empty() || saved == Saved::Always) json[key] = v;
   }
-  void time(const char* key, const TimeValue& v, const Range&) { json[key] = v.text(); }
+  void time(const char* key, const TimeValue& v, const Range&) { json[key] = v.exactText(); }
   void time(const char* key, const std::optional<TimeValue>& v, const Range&) {
-    if (v) json[key] = v->text();
+    if (v) json[key] = v->exactText();
   }
   void choice(const char* key, auto v, auto nameOf, auto) { json[key] = nameOf(v); }
   void parsed(const char* key, const auto& v, auto nameOf, auto) { json[key] = nameOf(v); }

@@ -117,7 +117,7 @@ void eachOf(T& v, F& f) {
 
 template <Is<ContourPoint> T, class F>
 void eachOf(T& v, F& f) {
-  f.time("at", v.at, {0, 10000, Unit::Ms});
+  f.time("at", v.at, {0, kLatestContourMs, Unit::Ms});
   f.number("db", v.db, {kLeastContourDb, kMostContourDb, Unit::Db});
   f.number("bend", v.bend, {-1, 1, Unit::Number});
 }
@@ -127,7 +127,7 @@ void eachOf(T& v, F& f) {
   f.flag("on", v.on);
   f.number("amount", v.amount, {0, 1, Unit::Share});
   f.list("points", v.points, kMostContourPoints);
-  f.time("release", v.release, {2, 5000, Unit::Ms});
+  f.time("release", v.release, {kShortestReleaseMs, 5000, Unit::Ms});
 }
 
 template <Is<MidBand> T, class F>

@@ -23,6 +23,9 @@ struct FadePoint {
 };
 inline constexpr size_t kMostFadePoints = 16;
 
+/// How long a tail may be set to.
+inline constexpr double kShortestTailMs = 20.0, kLongestTailMs = 10000.0;
+
 /// How a trimmed tail dies away.
 struct TailFade {
   FadeShape shape = FadeShape::Smooth;

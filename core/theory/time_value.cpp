@@ -1,5 +1,7 @@
 #include "core/theory/time_value.h"
 
+#include <array>
+#include <charconv>
 #include <cmath>
 
 #include "core/theory/text.h"
@@ -51,6 +53,14 @@ double TimeValue::quarters() const {
 
 double TimeValue::toMs(double tempoBpm) const {
   return isNote() ? quarters() * 60000.0 / tempoBpm : fixedMs;
+}
+
+std::string TimeValue::exactText() const {
+  if (isNote()) return text();
+  std::array<char, 400> digits{};
+  const auto end =
+      std::to_chars(digits.data(), digits.data() + digits.size(), fixedMs, std::chars_format::fixed).ptr;
+  return std::string(digits.data(), end) + " ms";
 }
 
 std::string TimeValue::text() const {

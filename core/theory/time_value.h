@@ -27,8 +27,10 @@ struct TimeValue {
   double quarters() const;
   /// Milliseconds at a tempo in quarter notes a minute (> 0).
   double toMs(double tempoBpm) const;
-  /// "1/16", "1/8.", "1/8t", "125 ms".
+  /// "1/16", "1/8.", "1/8t", "125 ms": to a tenth, under 10 ms to a hundredth.
   std::string text() const;
+  /// The same with every digit that it has: read again it is the same.
+  std::string exactText() const;
 };
 
 /// Reads "1/16", "1/8." (dotted), "1/8t" (triplet), "125 ms", "0.125 s" or a bare number of milliseconds.

@@ -5,17 +5,13 @@
 #include <numbers>
 
 #include "core/sound/interpolate.h"
+#include "core/sound/raised_cosine.h"
 
 namespace heft {
 namespace {
 
 constexpr double kShortestGlide = 0.008, kFlattenIn = 0.025, kMostDrift = 2.0, kMostSlide = 12.0,
                  kMostApart = 0.2, kLook = 0.04, kSlow = 0.2;
-
-double raisedCosine(double u) {
-  u = std::clamp(u, 0.0, 1.0);
-  return 0.5 - 0.5 * std::cos(std::numbers::pi * u);
-}
 
 double driftAt(const std::vector<DriftPoint>& drift, double seconds) {
   if (drift.empty() || seconds < drift.front().seconds - kMostApart) return 0.0;

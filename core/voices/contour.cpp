@@ -1,27 +1,18 @@
 #include "core/voices/contour.h"
 
 #include <algorithm>
-#include <cmath>
-#include <numbers>
 
+#include "core/sound/buffer.h"
+#include "core/sound/raised_cosine.h"
 #include "core/voices/bend.h"
 
 namespace heft {
-namespace {
-
-// 0 to 1 by a raised cosine.
-double raised(double part) {
-  return 0.5 - 0.5 * std::cos(std::numbers::pi * std::clamp(part, 0.0, 1.0));
-}
-
-}  // namespace
-
 ContourGain::ContourGain(const Contour& contour, double tempoBpm, double heldSeconds, bool released)
     : contour_(contour), held_(heldSeconds), released_(released) {
   double last = 0.0;
   for (const ContourPoint& p : contour.points)
     at_.push_back(last = std::max(last, p.at.toMs(tempoBpm) / 1000.0));
-  release_ = std::max(0.002, contour.release.toMs(tempoBpm) / 1000.0);
+  release_ = std::max(kShortestReleaseMs, contour.release.toMs(tempoBpm)) / 1000.0;
 }
 
 double ContourGain::decibelsAt(double seconds) const {
@@ -37,9 +28,9 @@ double ContourGain::decibelsAt(double seconds) const {
 double ContourGain::at(double seconds) const {
   if (!contour_.works()) return 1.0;
   if (seconds < 0.0) return 0.0;
-  double gain = std::pow(10.0, contour_.amount * decibelsAt(seconds) / 20.0);
-  if (seconds < at_.front()) gain *= raised(seconds / at_.front());
-  if (released_ && seconds > held_) gain *= 1.0 - raised((seconds - held_) / release_);
+  double gain = amplitudeFromDb(contour_.amount * decibelsAt(seconds));
+  if (seconds < at_.front()) gain *= raisedCosine(seconds / at_.front());
+  if (released_ && seconds > held_) gain *= 1.0 - raisedCosine((seconds - held_) / release_);
   return gain;
 }
 

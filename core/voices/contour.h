@@ -8,6 +8,7 @@
 namespace heft {
 
 inline constexpr double kLeastContourDb = -60.0, kMostContourDb = 12.0;
+inline constexpr double kLatestContourMs = 10000.0, kShortestReleaseMs = 2.0;
 
 /// The gain passes so much at that time after the note's start.
 struct ContourPoint {

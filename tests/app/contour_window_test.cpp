@@ -30,6 +30,11 @@ TEST_F(ContourWindowTest, AContourIsDrawnOnARecordedBass) {
   EXPECT_GT(facts->savedDb, 1.0);
   EXPECT_NEAR(facts->peakDb, 0.0, 1.0);
   EXPECT_TRUE(find<ValueField>("Saves")->shownText().contains("peak"));
+  // Dragged to within a few pixels of a sixteenth it is one, and follows the tempo.
+  const double sixteenth = 15000.0 / session().track.tempoBpm;
+  drag(picture, picture->handleAt(Handle::Point, 1), picture->placeOf(sixteenth, -10) + QPointF(2, 0));
+  EXPECT_EQ(contour().points[1].at, TimeValue::note(1, 16));
+  document().undo();
   document().undo();
   EXPECT_FALSE(contour().on) << "a drag is one step";
   document().redo();

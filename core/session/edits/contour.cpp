@@ -22,15 +22,14 @@ double kept(double db) {
   return std::clamp(std::round(10.0 * db) / 10.0, kLeastContourDb, kMostContourDb);
 }
 
-// Between the neighbours; as it was asked for where it lies there.
-void putPoint(Contour& c, size_t index, const TimeValue& at, double db, double tempoBpm) {
+// Between the neighbours, on one of them at the most; as it was asked for where it lies there.
+void putPoint(Contour& c, size_t index, TimeValue at, double db, double tempoBpm) {
   if (index >= c.points.size()) return;
-  constexpr double kLongestMs = 10000.0;
-  const double least = index > 0 ? c.points[index - 1].at.toMs(tempoBpm) : 0.0,
-               most = index + 1 < c.points.size() ? c.points[index + 1].at.toMs(tempoBpm) : kLongestMs;
-  const double asked = at.toMs(tempoBpm), ms = std::clamp(asked, least, std::max(least, most));
-  c.points[index].at = ms == asked ? at : TimeValue::milliseconds(ms);
-  c.points[index].db = kept(db);
+  const double asked = at.toMs(tempoBpm);
+  if (asked > kLatestContourMs) at = TimeValue::milliseconds(kLatestContourMs);
+  if (index + 1 < c.points.size() && asked > c.points[index + 1].at.toMs(tempoBpm)) at = c.points[index + 1].at;
+  if (index > 0 && asked < c.points[index - 1].at.toMs(tempoBpm)) at = c.points[index - 1].at;
+  c.points[index].at = at, c.points[index].db = kept(db);
 }
 
 }  // namespace
@@ -42,12 +41,13 @@ Edit moveContourPoint(const Part& part, size_t index, const TimeValue& at, doubl
       [=](Contour& c, double tempoBpm) { putPoint(c, index, at, db, tempoBpm); }, mergeKey);
 }
 
-Edit placeContourPoint(const Part& part, double atMs, double db) {
+Edit placeContourPoint(const Part& part, const TimeValue& at, double db) {
   return onContour("place a point of the contour", part, [=](Contour& c, double tempoBpm) {
     if (c.points.size() >= kMostContourPoints) return;
-    const auto next = std::find_if(c.points.begin(), c.points.end(),
-                                   [&](const ContourPoint& p) { return p.at.toMs(tempoBpm) > atMs; });
-    c.points.insert(next, {TimeValue::milliseconds(std::max(0.0, atMs)), kept(db), 0.0});
+    const auto next = std::find_if(c.points.begin(), c.points.end(), [&](const ContourPoint& p) {
+      return p.at.toMs(tempoBpm) > at.toMs(tempoBpm);
+    });
+    c.points.insert(next, {at, kept(db), 0.0});
   });
 }
 

@@ -9,7 +9,7 @@ namespace heft {
 Edit moveContourPoint(const Part& part, size_t index, const TimeValue& at, double db,
                       const std::string& mergeKey = {});
 /// One more; nothing where there are kMostContourPoints.
-Edit placeContourPoint(const Part& part, double atMs, double db);
+Edit placeContourPoint(const Part& part, const TimeValue& at, double db);
 /// Peak and sustain stay: two are left at the least.
 Edit removeContourPoint(const Part& part, size_t index);
 Edit bendContour(const Part& part, size_t index, double bend, const std::string& mergeKey = {});

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <set>
 
+#include "core/session/edits/points.h"
 #include "core/session/edits/values.h"
 #include "core/theory/text.h"
 
@@ -195,8 +196,7 @@ Edit moveDipPoint(const Duck& duck, size_t index, double at, double taken, const
       [index, at, taken](Duck& d) {
         auto& points = d.curve.points;
         if (index >= points.size()) return;
-        if (index > 0 && index + 1 < points.size())
-          points[index].at = std::clamp(at, points[index - 1].at, points[index + 1].at);
+        if (index > 0 && index + 1 < points.size()) points[index].at = betweenNeighbours(points, index, at);
         points[index].taken = std::clamp(taken, 0.0, 1.0);
       },
       mergeKey);

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/session/edits/points.h"
 #include "core/session/edits/values.h"
 #include "core/theory/text.h"
 #include "core/voices/bend.h"
@@ -151,9 +152,7 @@ Edit moveFadePoint(int part, int layer, size_t index, double at, double gain, co
         Recorded* r = l.recorded();
         if (!r || index >= r->fade.points.size()) return;
         auto& points = r->fade.points;
-        const double least = index > 0 ? points[index - 1].at : 0.0,
-                     most = index + 1 < points.size() ? points[index + 1].at : 1.0;
-        points[index] = {std::clamp(at, least, most), std::clamp(gain, 0.0, 1.0)};
+        points[index] = {betweenNeighbours(points, index, at), std::clamp(gain, 0.0, 1.0)};
       },
       mergeKey);
 }

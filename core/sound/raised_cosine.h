@@ -1,0 +1,15 @@
+#pragma once
+/// The slope that has no corner: half a cosine, from nothing to one.
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace heft {
+
+/// 0 up to 0, 1 from 1 on.
+inline double raisedCosine(double u) {
+  return 0.5 - 0.5 * std::cos(std::numbers::pi * std::clamp(u, 0.0, 1.0));
+}
+
+}  // namespace heft
