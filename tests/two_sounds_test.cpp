@@ -109,6 +109,9 @@ TEST(TwoSounds, AreAskedForByNameAndRefusedWithASentence) {
   EXPECT_EQ(soundTitle(s, {77, {}}), "");
   StepCache cache;
   EXPECT_FALSE(twoSounds(s, theDemo().assets, all[0], all[0], cache));
+  const auto own = twoSounds(s, theDemo().assets, all[1], all[0], cache);
+  ASSERT_FALSE(own);
+  EXPECT_NE(own.error().reason.find("moves with its layers"), std::string::npos);
   s.bass().notes.clear();
   const auto none = twoSounds(s, theDemo().assets, all[0], all[3], cache);
   ASSERT_FALSE(none);

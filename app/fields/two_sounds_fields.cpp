@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "app/stages/align_picture.h"
+#include "core/session/edits/pair.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -75,6 +76,42 @@ FieldSpec bestField(TwoSoundsPicture& picture) {
 
 }  // namespace
 
+FieldSpec alignBandField(Document& doc, const OwnerNow& judged, const QString& name) {
+  const auto part = [&doc, judged]() -> const Part* {
+    const auto owner = judged();
+    return owner && owner->part ? doc.session().part(*owner->part) : nullptr;
+  };
+  FieldSpec f;
+  f.caption = "Band";
+  f.name = name;
+  f.tip =
+      "Where the two are judged: 20 to 150 Hz, or notes such as E0 to D3, within 10 and 1000 Hz. "
+      "Delete goes back.";
+  f.text = [part] {
+    const AlignQuestion q = part() ? part()->align.question : AlignQuestion{};
+    return QString("%1 to %2 Hz")
+        .arg(QString::fromStdString(formatNumber(q.lowHz, 1)),
+             QString::fromStdString(formatNumber(q.highHz, 1)));
+  };
+  f.commit = [&doc, part](const QString& text) -> std::optional<QString> {
+    const auto band = parseHzRange(text.toStdString(), doc.track().notes);
+    if (!band) return QString::fromStdString(band.error().reason);
+    if (!part()) return std::nullopt;
+    const Owner owner{.part = part()->id};
+    const double low = rangeOf(doc, owner, "align.low_hz").low,
+                 high = rangeOf(doc, owner, "align.high_hz").high;
+    if (band->lowHz < low || band->highHz > high)
+      return QString("The band lies between %1 and %2 Hz").arg(low).arg(high);
+    doc.edit(setAlignBand(*part(), band->lowHz, band->highHz));
+    return std::nullopt;
+  };
+  f.reset = [&doc, part] {
+    const AlignQuestion usual;
+    if (part()) doc.edit(setAlignBand(*part(), usual.lowHz, usual.highHz));
+  };
+  return f;
+}
+
 std::vector<FieldSpec> twoSoundsFields(Document& doc, TwoSoundsPicture& picture,
                                        const std::function<void()>& chosen) {
   const SoundRef moved = picture.second();
@@ -98,6 +135,7 @@ std::vector<FieldSpec> twoSoundsFields(Document& doc, TwoSoundsPicture& picture,
               FieldWords{moved.layer ? "invert" : "align.invert", "Polarity", "Turns its polarity over"}
                   .called("Moved sound's polarity")
                   .oneOf(eitherOf("normal", "inverted"))));
+  out.push_back(alignBandField(doc, owner, "Two sounds band"));
   out.push_back(strikesField(picture));
   out.push_back({.caption = "As it stands",
                  .name = "Two sounds' level",

@@ -6,6 +6,9 @@
 
 namespace heft::app {
 
+/// The band in which the part of `judged` is held against what it is lined up with.
+FieldSpec alignBandField(Document& document, const OwnerNow& judged, const QString& name);
+
 /// Made anew where another sound is moved: `chosen` is called then.
 std::vector<FieldSpec> twoSoundsFields(Document& document, TwoSoundsPicture& picture,
                                        const std::function<void()>& chosen);

@@ -13,7 +13,7 @@ namespace {
 
 using Rows = std::vector<std::pair<const char*, const char*>>;
 
-const Rows kEverywhere = {{"Space", "play or stop; presses the button or box in focus"},
+const Rows kEverywhere = {{"Space", "play or stop; presses the button, box or card in focus"},
                           {"Return", "presses the button in focus, types the value in focus"},
                           {"Tab, Shift+Tab", "header, stages, page, Ledger, loop"},
                           {"B, Shift+B", "before or after this stage's moves, or all"},

@@ -276,34 +276,7 @@ void AlignPage::addMoveFields() {
                    [&doc](const Value& invert, const std::string&) {
                      return setPolarity(doc.session().bass(), std::get<bool>(invert));
                    }));
-  addField(
-      {.caption = "Band",
-       .name = "Align band",
-       .tip = "Where kick and bass are judged: 20 to 150 Hz, or notes such as E0 to D3, within 10 and 1000 Hz. "
-              "Delete goes back.",
-       .text =
-           [&doc] {
-             const auto& q = doc.session().bass().align.question;
-             return QString("%1 to %2 Hz")
-                 .arg(QString::fromStdString(formatNumber(q.lowHz, 1)),
-                      QString::fromStdString(formatNumber(q.highHz, 1)));
-           },
-       .commit = [&doc](const QString& text) -> std::optional<QString> {
-         const auto band = parseHzRange(text.toStdString(), doc.track().notes);
-         if (!band) return QString::fromStdString(band.error().reason);
-         const Owner judged{.part = doc.session().bass().id};
-         const double low = rangeOf(doc, judged, "align.low_hz").low,
-                      high = rangeOf(doc, judged, "align.high_hz").high;
-         if (band->lowHz < low || band->highHz > high)
-           return QString("The band lies between %1 and %2 Hz").arg(low).arg(high);
-         doc.edit(setAlignBand(doc.session().bass(), band->lowHz, band->highHz));
-         return std::nullopt;
-       },
-       .reset =
-           [&doc] {
-             const AlignQuestion usual;
-             doc.edit(setAlignBand(doc.session().bass(), usual.lowHz, usual.highHz));
-           }});
+  addField(alignBandField(doc, bass, "Align band"));
 }
 
 void AlignPage::addLevelFields() {

@@ -318,9 +318,18 @@ void AlignPicture::drawNow(QPainter& p, const Areas& a, const Study& s) const {
   p.setFont(axisFont());
   const double y = half.all.bottom() - 12;
   drawDimension(p, QPointF(from, y), QPointF(to, y), QString(), t.ink, t.panel);
-  const bool roomAfter = to < half.all.right() - 80;
-  drawLabel(p, QPointF(roomAfter ? to + 6 : from - 6, y),
-            (roomAfter ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
+  // Beside it where there is room, else upon its line.
+  const double room = 80;
+  const bool after = to<half.all.right() - room, before = from> half.all.left() + room;
+  drawLabel(p,
+            QPointF(after    ? to + 6
+                    : before ? from - 6
+                             : (from + to) / 2,
+                    y),
+            (after    ? Qt::AlignLeft
+             : before ? Qt::AlignRight
+                      : Qt::AlignHCenter) |
+                Qt::AlignVCenter,
             QString("holds %1 ms").arg(QString::fromStdString(formatNumber(hold.earlierMs + hold.laterMs, 1))),
             t.ink, t.panel);
 }

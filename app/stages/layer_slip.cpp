@@ -47,14 +47,16 @@ void drawSwitch(QPainter& p, const QRectF& box, const QString& word, bool on) {
 Slip::Slip(Place place, int layer, LayerChoice& choice, Selection& selection, const QString& name)
     : Picture(choice.document(), selection, name), choice_(choice), place_(place), layer_(layer) {
   setAcceptDrops(true);
-  setProperty(kTakesSpace, waits());
   setProperty(kAccessibleRole, waits() ? QAccessible::Button : QAccessible::ListItem);
   setMinimumSize(waits() ? 84 : 44, 58);
   setMaximumSize(waits() ? 132 : 186, 58);
   setCursor(Qt::PointingHandCursor);
   setToolTip(waits() ? "Drop a sound here as another layer; click or Enter to choose a file or to build one"
                      : kTip);
-  connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
+  // Space chooses it; on the chosen one it plays.
+  const auto choosing = [this] { setProperty(kTakesSpace, waits() || !isChosen()), update(); };
+  choosing();
+  connect(&choice_, &LayerChoice::changed, this, choosing);
   connect(&choice.document(), &Document::rendered, this, &Slip::takeThumbnail);
   connect(&choice.document(), &Document::studied, this, &Slip::takeNote);
   takeThumbnail();
@@ -298,6 +300,7 @@ void Slip::keyPressEvent(QKeyEvent* event) {
   const bool enter = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter ||
                      (waits() && event->key() == Qt::Key_Space);
   const bool sideways = event->key() == Qt::Key_Left || event->key() == Qt::Key_Right;
+  if (!waits() && event->key() == Qt::Key_Space) return choice_.choose(place_, layer_);
   // Arrows go from card to card.
   if (sideways && !(event->modifiers() & Qt::AltModifier)) {
     focusNextPrevChild(event->key() == Qt::Key_Right);

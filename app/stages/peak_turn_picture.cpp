@@ -46,7 +46,7 @@ void PeakTurnPicture::solveAside(const std::shared_ptr<std::atomic<int>>& percen
     std::vector<Offer> offers;
     for (const FreeTurn& t : found_) {
       const std::string whose = t.of == PeakOf::Kick ? "the kick" : "the sum";
-      offers.push_back({whose + ": " + formatNumber(t.gainDb(), 1) + " dB louder at the same ceiling", t.edit,
+      offers.push_back({whose + ", " + formatNumber(t.gainDb(), 1) + " dB louder at the same ceiling", t.edit,
                         static_cast<int>(t.of)});
     }
     offer(std::move(offers));

@@ -103,9 +103,12 @@ const TwoSounds::Wave* TwoSoundsPicture::wave() const {
 }
 
 QColor TwoSoundsPicture::inkOf(const SoundRef& sound) const {
-  const Part* part = document().session().part(sound.part);
-  const bool alike = first().part == second().part;
-  return alike && sound == second() ? theme().reference : part ? colourOf(*part) : theme().ink;
+  const auto ink = [&](const SoundRef& of) {
+    const Part* part = document().session().part(of.part);
+    return part ? colourOf(*part) : theme().ink;
+  };
+  const bool alike = ink(first()) == ink(second());
+  return alike && sound == second() ? theme().reference : ink(sound);
 }
 
 void TwoSoundsPicture::drawWaves(QPainter& p) const {

@@ -126,6 +126,8 @@ std::vector<SoundRef> soundsOf(const Session& s) {
 Result<TwoSounds> twoSounds(const Session& s, const Assets& assets, SoundRef first, SoundRef second,
                             StepCache& cache, std::stop_token stop) {
   if (first == second) return badUsage("choose two sounds: a sound stands to itself as it is");
+  if (first.part == second.part && !(first.layer && second.layer))
+    return badUsage("a part moves with its layers: choose two of its layers, or another part");
   const auto stems = render(s, assets, cache, stop);
   if (!stems) return Fail(stems.error());
   const SoundSteps steps(assets, cache, s.track.sampleRate);

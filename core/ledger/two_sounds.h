@@ -39,7 +39,7 @@ struct TwoSounds {
 };
 
 /// Over all events of the first within the loop; judged in the band that the second's part is asked in. Errors:
-/// Cancelled; BadUsage where one makes no sound or they are the same.
+/// Cancelled; BadUsage where one makes no sound, they are the same, or one is a layer of the other.
 Result<TwoSounds> twoSounds(const Session& session, const Assets& assets, SoundRef first, SoundRef second,
                             StepCache& cache, std::stop_token stop = {});
 

@@ -60,7 +60,14 @@ TEST_F(ContourWindowTest, AContourIsDrawnOnARecordedBass) {
   QTest::keyClick(picture, Qt::Key_PageDown, Qt::ShiftModifier);
   drag(picture, picture->handleAt(Handle::Release), picture->handleAt(Handle::Release) + QPointF(40, 0));
   EXPECT_GT(contour().release.toMs(120), 32.0);
-  // Its fields, in note values too; heard without by one press.
+}
+
+TEST_F(ContourWindowTest, ItsFieldsTakeNoteValuesAndItIsHeardWithout) {
+  openDemo();
+  page()->choice().choose(bassOf(session()), session().bass().layers[0].id);
+  ASSERT_TRUE(page()->showSection("Contour"));
+  const auto contour = [&]() -> const Contour& { return session().bass().contour; };
+  choose("Contour", 1);
   typeInto("Contour fall", "1/8");
   EXPECT_EQ(contour().points.back().at, TimeValue::note(1, 8));
   typeInto("Contour sustain", "-7");

@@ -60,6 +60,9 @@ TEST_F(TwoSoundsWindowTest, TwoLayersAndThePairAreBroughtTogether) {
   EXPECT_TRUE(session().kick().layers[1].invert);
   typeInto("Moved sound's delay", "0.25");
   EXPECT_EQ(session().kick().layers[1].offsetMs, 0.25);
+  typeInto("Two sounds band", "30-90");
+  EXPECT_EQ(session().kick().align.question.highHz, 90.0);
+  EXPECT_EQ(session().bass().align.question, AlignQuestion{});
   // The same twice has nothing to say, in a sentence.
   choose("Still sound", 2);
   settle();
