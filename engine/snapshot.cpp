@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/render/lane_finish.h"
+#include "core/render/lane_chain.h"
 #include "core/render/lane_steps.h"
 #include "core/sound/interpolate.h"
 
@@ -23,12 +23,12 @@ std::vector<NamedLane> lanesOf(const Stems& stems) {
 }
 
 // The finished sum of what is not silenced.
-Stem heardSum(const Stems& stems, const Finish& finish, const SilencedLanes& silenced, StepCache& cache) {
+Stem heardSum(const Stems& stems, const SilencedLanes& silenced, StepCache& cache) {
   std::vector<const Stem*> all;
   for (const NamedLane& lane : lanesOf(stems))
     if (!silenced.contains(lane.id)) all.push_back(lane.stem);
   if (all.empty()) return gainAtRest(0, cache);
-  return finishedLane(sumOf(all, cache), finish, stems.sampleRate, cache);
+  return chainedLane(sumOf(all, cache), stems.sumChain, stems.hitFrames(), stems.sampleRate, cache);
 }
 
 Stem silence(size_t frames, StepCache& cache) {
@@ -50,11 +50,10 @@ struct Pairs {
 
 Pairs pairsOf(const SnapshotAsk& ask, StepCache& cache) {
   Pairs out;
-  if (ask.afterFinish.works() || ask.beforeFinish.works()) {
+  if (ask.after.sumChain.works() || ask.before.sumChain.works()) {
     out.ids = {LoopSnapshot::kWholeSum};
-    for (auto [stems, finish, into] : {std::tuple{&ask.after, &ask.afterFinish, &out.after},
-                                       std::tuple{&ask.before, &ask.beforeFinish, &out.before}}) {
-      Stem sum = heardSum(*stems, *finish, ask.silenced, cache);
+    for (auto [stems, into] : {std::pair{&ask.after, &out.after}, std::pair{&ask.before, &out.before}}) {
+      Stem sum = heardSum(*stems, ask.silenced, cache);
       into->push_back(sum.frames() ? std::move(sum) : silence(stems->frames, cache));
     }
     return out;

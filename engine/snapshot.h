@@ -27,10 +27,9 @@ struct LoopSnapshot {
 };
 
 /// Lanes of two renders, converted where the device's rate is not the session's, and matched (level_match.h). A
-/// part that one of them has not is silent there. `sums`: the finishes of both sums.
+/// part that one of them has not is silent there.
 struct SnapshotAsk {
   const Stems &after, &before;
-  const Finish &afterFinish, &beforeFinish;
   double framesPerQuarter = 24000.0, deviceRate = 48000.0;
   SilencedLanes silenced = {};
 };

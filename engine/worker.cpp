@@ -55,8 +55,7 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
     return;
   }
   out.stems = std::make_shared<const Stems>(std::move(*after));
-  out.snapshot = makeSnapshot({*out.stems, *before, request.session.sum.finish, other.sum.finish,
-                               request.session.track.framesPerQuarter(), request.deviceRate, request.silenced},
+  out.snapshot = makeSnapshot({*out.stems, *before, request.session.track.framesPerQuarter(), request.deviceRate, request.silenced},
                               *cache_);
   auto layers = [&](bool withFigures) {
     return std::make_shared<const std::vector<LayerSound>>(

@@ -62,9 +62,14 @@ double strikeOver(const LayerFacts& f) {
   return f.strikeDb - std::max(f.lowTailDb, f.peakDb - 20.0);
 }
 
-Drive* driveOf(Layer& layer) {
-  Drive& drive = layer.kickVoice() ? layer.kickVoice()->drive : layer.shape.drive;
-  return drive.on ? &drive : nullptr;
+// Takes its drives out; false where none was in.
+bool takeDrivesOut(Layer& layer) {
+  bool was = false;
+  auto out = [&was](Drive& drive) { was = was || drive.on, drive.on = false; };
+  if (layer.kickVoice()) out(layer.kickVoice()->drive);
+  for (Processor& p : layer.chain.list)
+    if (Drive* drive = p.as<Drive>(); drive && layer.chain.on) out(*drive);
+  return was;
 }
 
 std::optional<LayerFacts> kickFactsOf(const Layer& layer, const Track& track, const SoundSteps& steps,
@@ -100,8 +105,7 @@ std::vector<LayerFacts> kickLayerFacts(const Session& s, const SoundSteps& steps
     auto facts = kickFactsOf(*l, s.track, steps, cache);
     if (!facts) continue;
     Layer clean = *l;
-    if (Drive* drive = driveOf(clean)) {
-      drive->on = false;
+    if (takeDrivesOut(clean)) {
       if (const auto without = kickFactsOf(clean, s.track, steps, cache))
         facts->strikeLossDb = std::max(0.0, strikeOver(*without) - strikeOver(*facts));
     }

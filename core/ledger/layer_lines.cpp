@@ -121,15 +121,21 @@ void addBoostsIn(const Eq& eq, double least, std::vector<Boost>& out) {
   constexpr double kBoostsBelowHz = 150.0;
   if (!eq.on) return;
   for (const EqBand& b : eq.bands)
-    if (b.on && b.gainDb >= least && b.hz <= kBoostsBelowHz && b.kind != EqBand::Kind::Notch &&
+    if (b.on && eq.amount * b.gainDb >= least && b.hz <= kBoostsBelowHz && b.kind != EqBand::Kind::Notch &&
         b.kind != EqBand::Kind::HighShelf)
-      out.push_back({b.hz, b.gainDb});
+      out.push_back({b.hz, eq.amount * b.gainDb});
+}
+
+void addBoostsIn(const Chain& chain, double least, std::vector<Boost>& out) {
+  if (!chain.on) return;
+  for (const Processor& p : chain.list)
+    if (const Eq* eq = p.as<Eq>()) addBoostsIn(*eq, least, out);
 }
 
 std::vector<Boost> boostsOf(const Part& part, double least) {
   std::vector<Boost> out;
-  for (const Layer* l : heardLayers(part.layers)) addBoostsIn(l->shape.eq, least, out);
-  if (part.finish.on) addBoostsIn(part.finish.eq, least, out);
+  for (const Layer* l : heardLayers(part.layers)) addBoostsIn(l->chain, least, out);
+  addBoostsIn(part.finish, least, out);
   return out;
 }
 

@@ -57,7 +57,7 @@ LayerSpectrum::Cut cutFor(const Session& s, const Part& part, const Layer& layer
   for (int i = 0; i < kTries; ++i) {
     out.band.gainDb = -std::round(10.0 * std::clamp(gain, 0.5, kDeepest)) / 10.0;
     Layer cut = layer;
-    if (!putEqBand(cut.shape.eq, out.band)) return out;
+    if (!putEqBand(cut.chain, out.band)) return out;
     const double left = standsOver(bodyOf(s, part, cut, steps), peak.hz, fromHz);
     if (std::abs(left) < least) least = std::abs(left), best = out.band.gainDb, out.leftDb = left;
     if (std::abs(left) <= kEven) break;
@@ -79,11 +79,10 @@ LayerSpectrum layerSpectrum(const Session& s, int partId, int layerId, const Ass
   const SoundSteps steps(assets, cache, s.track.sampleRate);
   out.heardDb = bodyOf(s, *part, *layer, steps);
   if (out.heardDb.empty()) return out;
-  if (layer->shape.eq.works()) {
-    Layer bare = *layer;
-    bare.shape.eq.on = false;
-    out.withoutEqDb = bodyOf(s, *part, bare, steps);
-  }
+  Layer bare = *layer;
+  for (Processor& p : bare.chain.list)
+    if (Eq* eq = p.as<Eq>()) eq->on = false;
+  if (bare.chain != layer->chain) out.withoutEqDb = bodyOf(s, *part, bare, steps);
   const double from = aboveFundamental(s, *part, *layer, steps);
   for (const StandingOut& peak : standingOut(out.heardDb, from)) {
     if (stop.stop_requested()) return out;

@@ -5,7 +5,7 @@
 #include <set>
 
 #include "core/render/lane_blocks.h"
-#include "core/render/lane_finish.h"
+#include "core/render/lane_chain.h"
 #include "core/render/place.h"
 #include "core/session/pattern.h"
 
@@ -318,7 +318,8 @@ Stem partLane(const Part& part, const Track& track, const SoundSteps& steps, Ste
               const std::stop_token& stop, const LaneFades& fades) {
   Stem out = placedLane(part, track, steps, cache, stop, fades);
   if (stop.stop_requested()) return out;
-  if (part.finishOver == FinishOver::Lane) out = finishedLane(out, part.finish, track.sampleRate, cache);
+  if (part.finishOver == FinishOver::Lane) 
+    out = chainedLane(out, steps.ready(part.finish), eventFrames(part, track), track.sampleRate, cache);
   return levelled(out, part.levelDb, cache);
 }
 

@@ -12,6 +12,7 @@ struct FieldKeys {
   double tempoBpm;  ///< for lengths that follow it
   void flag(const char*, bool v) { key.add(v); }
   void number(const char*, double v, const Range&) { key.add(v); }
+  void number(const char* name, const std::optional<double>& v, const Range& r) { level(name, v, r); }
   void level(const char*, const std::optional<double>& v, const Range&) {
     key.add(v.has_value());
     if (v) key.add(*v);

@@ -108,7 +108,8 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
   if (recorded && recorded->length && fade != TailFade()) addFields(maker, fade, track.tempoBpm);
   const SoundSide side = recorded ? recorded->split : SoundSide();
   if (side.side != Side::Whole) maker.add(side.side).add(side.atMs).add(side.joinMs);
-  addShape(maker, layer, track.tempoBpm);
+  const ReadyChain chain = ready(layer.chain);
+  addShape(maker, layer, chain, track.tempoBpm);
   const StepKey key = maker.key();
   if (keyOut) *keyOut = key;
   return cache_.get<ReadyKick>(
@@ -133,7 +134,7 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
         if (recorded && recorded->length)
           out.sound =
               trimmedTail(out.sound, out.onsetSeconds, recorded->length->toMs(track.tempoBpm) / 1000.0, fade);
-        shapeLayer(out.sound, layer, out.onsetSeconds, bodyOf(layer));
+        shapeLayer(out.sound, layer, out.onsetSeconds, chain);
         return out;
       },
       sizeOfReady);
@@ -174,7 +175,8 @@ HitSound SoundSteps::kickHit(const Part& part, const Track& track, const HitAsk&
   const bool between =
       std::any_of(heard.begin(), heard.end(), [](const Heard& h) { return h.layer->betweenSamples; });
   if (between) maker.add(std::string("between samples"));
-  if (part.finish.works()) addFields(maker, part.finish, track.tempoBpm);
+  const ReadyChain finish = ready(part.finish);
+  addChain(maker, finish);
   out.key = maker.key();
   out.ready = cache_.get<ReadyKick>(
       out.key,
@@ -191,7 +193,7 @@ HitSound SoundSteps::kickHit(const Part& part, const Track& track, const HitAsk&
           layAt(laid.back(), at * rate_, between);
         }
         sum.sound = laidOver(laid, rate_);
-        applyFinish(sum.sound, part.finish);
+        applyChain(sum.sound, finish, lead);
         return sum;
       },
       sizeOfReady);

@@ -49,13 +49,15 @@ std::vector<const Layer*> layersAt(const std::vector<Layer>& layers, const std::
   return out;
 }
 
-void addShape(KeyMaker& key, const Layer& l, double tempoBpm) {
-  key.add(l.invert).add(l.shape.bodyOn ? l.bodyAsset.hash : std::string());
+void addShape(KeyMaker& key, const Layer& l, const ReadyChain& chain, double tempoBpm) {
+  key.add(l.invert);
   if (l.shape.works()) addFields(key, l.shape, tempoBpm);
+  addChain(key, chain);
 }
 
-void shapeLayer(AudioBuffer& sound, const Layer& l, double& onsetSeconds, const std::vector<float>& body) {
-  if (l.shape.works()) applyShape(sound, l.shape, onsetSeconds, body);
+void shapeLayer(AudioBuffer& sound, const Layer& l, double& onsetSeconds, const ReadyChain& chain) {
+  if (l.shape.works()) applyShape(sound, l.shape, onsetSeconds);
+  applyChain(sound, chain, onsetSeconds);
   if (!l.invert) return;
   for (auto& channel : sound.channels)
     for (float& x : channel) x = -x;

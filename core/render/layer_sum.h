@@ -4,6 +4,7 @@
 #include <memory>
 #include <vector>
 
+#include "core/render/chain.h"
 #include "core/render/step_cache.h"
 #include "core/session/session.h"
 #include "core/sound/buffer.h"
@@ -25,10 +26,10 @@ AudioBuffer laidOver(const std::vector<LaidSound>& sounds, double sampleRate);
 /// Layers that are heard, but for those whose ids are in `without`.
 std::vector<const Layer*> layersAt(const std::vector<Layer>& layers, const std::vector<int>& without);
 
-/// What a layer's shape reads, into a step's key.
-void addShape(KeyMaker& key, const Layer& layer, double tempoBpm);
-/// Shape and polarity of a layer, the last things done to it alone.
-void shapeLayer(AudioBuffer& sound, const Layer& layer, double& onsetSeconds, const std::vector<float>& body);
+/// What a layer's ends and processors read, into a step's key.
+void addShape(KeyMaker& key, const Layer& layer, const ReadyChain& chain, double tempoBpm);
+/// Ends, processors and polarity of a layer, the last things done to it alone.
+void shapeLayer(AudioBuffer& sound, const Layer& layer, double& onsetSeconds, const ReadyChain& chain);
 
 /// How much of a velocity its level takes, 0 to 1.
 double velocityAmount(const Layer& layer);

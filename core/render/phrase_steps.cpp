@@ -110,7 +110,8 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
         : (addPhrase(pitchedMaker, ask.phrase), pitchedMaker.add(root).add(r->glideMs));
   KeyMaker maker("bass note 3");
   maker.add(pitchedMaker.key()).add(ask.phrase.phaseDegrees);
-  addShape(maker, layer, track.tempoBpm);
+  const ReadyChain chain = ready(layer.chain);
+  addShape(maker, layer, chain, track.tempoBpm);
   const StepKey key = maker.key();
   auto made = cache_.get<AudioBuffer>(
       key,
@@ -129,7 +130,7 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
             bytesOf);
         turnLows(out, ask.phrase.phaseDegrees);
         double onset = 0.0;
-        shapeLayer(out, layer, onset, bodyOf(layer));
+        shapeLayer(out, layer, onset, chain);
         return out;
       },
       bytesOf);
@@ -149,7 +150,8 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
   addFields(maker, *layer.bassVoice(), track.tempoBpm);
   addPhrase(maker, ask.phrase);
   if (layer.bassVoice()->freePhase) maker.add(ask.phrase.startInSong);
-  addShape(maker, layer, track.tempoBpm);
+  const ReadyChain chain = ready(layer.chain);
+  addShape(maker, layer, chain, track.tempoBpm);
   const StepKey key = maker.key();
   auto made = cache_.get<AudioBuffer>(
       key,
@@ -170,7 +172,7 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
             [](const auto& t) { return 4 * t.size() + 64; });
         AudioBuffer out = renderBassOver(*layer.bassVoice(), phrase, track.notes.a4Hz, rate_, *tops);
         double onset = 0.0;
-        shapeLayer(out, layer, onset, bodyOf(layer));
+        shapeLayer(out, layer, onset, chain);
         return out;
       },
       bytesOf);
@@ -203,13 +205,14 @@ PhraseSound SoundSteps::bassPhrase(const Part& part, const Track& track, const P
     if (between) maker.add(laid.back().fraction);
   }
   if (laid.empty()) return {};
-  if (part.finish.works()) addFields(maker, part.finish, track.tempoBpm);
+  const ReadyChain finish = ready(part.finish);
+  addChain(maker, finish);
   const StepKey key = maker.key();
   auto made = cache_.get<AudioBuffer>(
       key,
       [&] {
         AudioBuffer sum = laidOver(laid, rate_);
-        applyFinish(sum, part.finish);
+        applyChain(sum, finish, -lead);
         return sum;
       },
       bytesOf);

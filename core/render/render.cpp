@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <set>
 
-#include "core/render/lane_finish.h"
+#include "core/render/lane_chain.h"
 #include "core/render/lane_steps.h"
 #include "core/render/place.h"
 #include "core/theory/text.h"
@@ -62,7 +62,7 @@ void hear(Lane& lane, const Part& part, const Session& s, Stems& stems, const Du
 }
 
 void hearBacking(const Session& s, Stems& stems, const SoundSteps& steps, StepCache& cache) {
-  stems.backing = backingLane(s, steps, cache);
+  stems.backing = widened(backingLane(s, steps, cache), {true, 1.0, s.backing.monoBelowHz}, stems.sampleRate, cache);
   stems.backingGain = gainAtRest(stems.frames, cache);
   std::vector<LaneGain> gains;
   for (size_t d = 0; d < s.ducks.size(); ++d) {
@@ -141,7 +141,8 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
   }
   hearBacking(s, out, steps, cache);
   if (stop.stop_requested()) return cancelled();
-  out.sum = finishedLane(summed(out, cache), s.sum.finish, out.sampleRate, cache);
+  out.sumChain = steps.ready(s.sum.finish);
+  out.sum = chainedLane(summed(out, cache), out.sumChain, out.hitFrames(), out.sampleRate, cache);
   return out;
 }
 
@@ -153,7 +154,7 @@ Session withoutMoves(Session session, MovesOf of) {
       if (recorded && leaves(MovesOf::Tune))
         recorded->targetMidi.reset(), recorded->strikeSemitones = recorded->flatten = 0.0;
       if (recorded && leaves(MovesOf::Sounds)) recorded->length.reset();
-      if (leaves(MovesOf::Sounds)) l.shape = {};
+      if (leaves(MovesOf::Sounds)) l.shape = {}, l.chain = {};
     }
     if (leaves(MovesOf::Sounds)) part.finish = {}, part.contour.on = false;
     if (leaves(MovesOf::Align)) {

@@ -139,14 +139,21 @@ std::shared_ptr<const SoundFacts> SoundSteps::facts(const Recorded& recorded) co
   return said;
 }
 
-std::vector<float> SoundSteps::bodyOf(const Layer& layer) const {
-  if (!layer.shape.bodyOn) return {};
-  const Keyed from = source(layer.bodyAsset);
-  if (!from.sound) return {};
-  const BodySettings& b = layer.shape.body;
-  return *cache_.get<std::vector<float>>(
-      KeyMaker("body 1").add(from.key).add(b.decayMs).add(b.dampingHz).key(),
-      [&] { return bodyResponse(*from.sound, b); }, [](const auto& r) { return 4 * r.size() + 64; });
+ReadyChain SoundSteps::ready(const Chain& chain) const {
+  ReadyChain out;
+  if (!chain.on) return out;
+  for (const Processor& p : chain.list) {
+    if (!p.works()) continue;
+    auto& one = out.all.emplace_back(ReadyChain::One{p});
+    const Body* body = p.as<Body>();
+    const Keyed from = body ? source(body->asset) : Keyed{};
+    if (!from.sound) continue;
+    const BodySettings& b = body->response;
+    one.responseKey = KeyMaker("body 1").add(from.key).add(b.decayMs).add(b.dampingHz).key();
+    one.response = cache_.get<std::vector<float>>(
+        one.responseKey, [&] { return bodyResponse(*from.sound, b); }, [](const auto& r) { return 4 * r.size() + 64; });
+  }
+  return out;
 }
 
 Keyed cutTo(const Keyed& from, size_t frames, double fadeSeconds, StepCache& cache) {

@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "core/measure/sound_facts.h"
+#include "core/render/chain.h"
 #include "core/render/step_cache.h"
 #include "core/session/assets.h"
 
@@ -69,6 +70,9 @@ class SoundSteps {
   /// The same of a recording, with the onset that it is said to have.
   std::shared_ptr<const SoundFacts> facts(const Recorded& recorded) const;
 
+  /// A chain with the responses of its bodies.
+  ReadyChain ready(const Chain& chain) const;
+
   /// A kick's layer alone: polarity applied, level not. Nothing where its sound is missing.
   std::shared_ptr<const ReadyKick> kickLayer(const Layer& layer, const Track& track, double velocity = 1.0,
                                              StepKey* key = nullptr) const;
@@ -98,7 +102,6 @@ class SoundSteps {
   Keyed bassLayer(const Layer& layer, const Track& track, const PhraseAsk& ask) const;
 
  private:
-  std::vector<float> bodyOf(const Layer& layer) const;
   Keyed shapedNote(const Layer& layer, const Track& track, const PhraseAsk& ask) const;
 
   const Assets& assets_;

@@ -24,20 +24,26 @@ class Assets {
   std::map<std::string, LoadedSound> byHash_;
 };
 
-/// Every reference to a sound that the session holds: layers and bodies in all versions, triggers, backing,
-/// references.
+/// Every reference to a sound that the session holds: layers and bodies of all chains in all versions, triggers,
+/// backing, references.
 template <class S, class Do>
 void eachAsset(S& session, Do each) {
-  auto all = [&](auto& layers) {
-    for (auto& l : layers) {
+  auto bodies = [&](auto& chain) {
+    for (auto& processor : chain.list)
+      if (auto* body = processor.template as<Body>()) each(body->asset);
+  };
+  auto all = [&](auto& sound) {
+    for (auto& l : sound.layers) {
       if (auto* recorded = l.recorded()) each(recorded->asset);
-      each(l.bodyAsset);
+      bodies(l.chain);
     }
+    bodies(sound.finish);
   };
   for (auto& part : session.parts) {
-    all(part.layers);
-    for (auto& v : part.versions.all) all(v.layers);
+    all(part);
+    for (auto& v : part.versions.all) all(v);
   }
+  bodies(session.sum.finish);
   for (auto& duck : session.ducks) each(duck.source.asset);
   each(session.backing.asset);
   for (auto& r : session.references) each(r);

@@ -1,17 +1,16 @@
 #pragma once
 /// Every value of the document by its name in the file, its range and its unit: sound_fields.h goes on from
-/// here into layers. A value stands in one of these lists or it is not of the document.
+/// here, through chain_fields.h, into layers. A value stands in one of these lists or it is not of the document.
 ///
 /// Beyond sound_fields.h a visitor has text(name, string, most), count(name, whole number >= 0), numbers that
 /// may be missing (number and time of an optional), ids(name, vector of int), texts(name, set of strings),
 /// which(name..., variant) and kept(Unknown).
 
+#include "core/session/chain_fields.h"
 #include "core/session/session.h"
-#include "core/session/sound_fields.h"
 
 namespace heft {
 
-inline constexpr size_t kLongestText = 4096, kLongestName = 200;
 const char* sampleFormatName(SampleFormat format);  ///< "wav24"
 Result<SampleFormat> parseSampleFormat(const std::string& text);
 const char* playsName(Plays plays);  ///< "hits", "notes"
@@ -36,16 +35,6 @@ const char* duckTargetName(DuckTargetKind kind);  ///< "part", "layer", "backing
 Result<DuckTargetKind> parseDuckTarget(const std::string& text);
 const char* gainsMeetName(GainsMeet meet);  ///< "multiply", "deepest"
 Result<GainsMeet> parseGainsMeet(const std::string& text);
-
-template <Is<AssetRef> T, class F>
-void eachOf(T& v, F& f) {
-  f.text("hash", v.hash, 32);
-  f.text("name", v.name, kLongestText);
-  f.text("from", v.from, kLongestText, Saved::WhenSet);
-  f.count("from_bytes", v.stamp.bytes, Saved::WhenSet);
-  f.count("from_changed_ns", v.stamp.changedNs, Saved::WhenSet);
-  f.kept(v.unknown);
-}
 
 template <Is<Recorded> T, class F>
 void eachOf(T& v, F& f) {
@@ -84,7 +73,7 @@ void eachOf(T& v, F& f) {
   f.number("semitones", v.semitones, {-48, 48, Unit::Semitones});
   f.template which<Recorded, KickVoice, BassVoice>({"recorded", "built_kick", "built_bass"}, v.what);
   f.object("shape", v.shape, Saved::WhenSet);
-  f.object("body_asset", v.bodyAsset, Saved::WhenSet);
+  f.object("chain", v.chain, Saved::WhenSet);
   f.kept(v.unknown);
 }
 
@@ -92,7 +81,7 @@ template <Is<PartVersion> T, class F>
 void eachOf(T& v, F& f) {
   f.text("name", v.name, kLongestName);
   f.list("layers", v.layers, 64);
-  f.object("finish", v.finish);
+  f.object("finish", v.finish, Saved::WhenSet);
   f.kept(v.unknown);
 }
 
@@ -183,7 +172,7 @@ void eachOf(T& v, F& f) {
   f.time("tail_target", v.tailTarget, {kShortestTailMs, kLongestTailMs, Unit::Ms});
   f.object("contour", v.contour, Saved::WhenSet);
   f.object("align", v.align);
-  f.object("finish", v.finish);
+  f.object("finish", v.finish, Saved::WhenSet);
   f.choice("finish_over", v.finishOver, finishOverName, parseFinishOver);
   f.number("level_db", v.levelDb, {kLeastLevelDb, kMostLevelDb, Unit::Db});
   f.object("versions", v.versions, Saved::WhenSet);
@@ -225,6 +214,7 @@ void eachOf(T& v, F& f) {
   f.flag("mute", v.mute);
   f.number("offset_s", v.offsetSeconds, {-600, 600, Unit::Seconds});
   f.number("low_cut_hz", v.lowCutHz, {20, 1000, Unit::Hz});
+  f.number("mono_below_hz", v.monoBelowHz, {20, 20000, Unit::Hz});
   f.kept(v.unknown);
 }
 
@@ -349,7 +339,7 @@ void eachOf(T& v, F& f) {
 
 template <Is<SumBus> T, class F>
 void eachOf(T& v, F& f) {
-  f.object("finish", v.finish);
+  f.object("finish", v.finish, Saved::WhenSet);
   f.kept(v.unknown);
 }
 

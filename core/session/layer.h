@@ -1,13 +1,13 @@
 #pragma once
 /// One sound within a part: a recorded one, or a built voice.
 
-#include <cstdint>
 #include <optional>
 #include <string>
 #include <variant>
 #include <vector>
 
 #include "core/measure/landing.h"
+#include "core/session/chain.h"
 #include "core/shape/layer_shape.h"
 #include "core/shape/sides.h"
 #include "core/shape/trim.h"
@@ -17,28 +17,6 @@
 #include "core/voices/kick_voice.h"
 
 namespace heft {
-
-/// Keys of the file that this version does not know, kept as JSON text so that saving loses nothing. Empty:
-/// none.
-using Unknown = std::string;
-
-/// What a look at a file tells without reading it.
-struct SourceStamp {
-  uint64_t bytes = 0;
-  int64_t changedNs = 0;  ///< time of its last change, ns since 1970; 0: not known
-  bool operator==(const SourceStamp&) const = default;
-};
-
-/// A sound that the session uses, by the content of its file.
-struct AssetRef {
-  std::string hash;        ///< XXH3-128 of the file's bytes, 32 hex digits; empty: none
-  std::string name;        ///< file name as it came, for people
-  std::string from = {};   ///< whole path of that file, where it is known: looked at for having changed on disk
-  SourceStamp stamp = {};  ///< of that file when it was read
-  Unknown unknown = {};
-  bool operator==(const AssetRef&) const = default;
-  bool empty() const { return hash.empty(); }
-};
 
 /// What the level of a layer, a part and the backing may be, dB.
 inline constexpr double kLeastLevelDb = -60.0, kMostLevelDb = 24.0;
@@ -77,7 +55,7 @@ struct Layer {
   double semitones = 0.0;  ///< -48 to 48, a shift by speed on top of any target
   std::variant<Recorded, KickVoice, BassVoice> what;
   LayerShape shape;
-  AssetRef bodyAsset;  ///< what its body's response is made from
+  Chain chain;
   Unknown unknown;
   bool operator==(const Layer&) const = default;
 

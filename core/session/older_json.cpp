@@ -90,10 +90,91 @@ void upgradeDuck(Json& duck) {
   move("crossover_hz", "band", "below_hz");
 }
 
+bool isSet(const Json& holder, const char* key) {
+  return holder.is_object() && holder.contains(key) && holder[key].is_boolean() && holder[key] == true;
+}
+
+// Whether every value that it holds, but for its switch, is the usual one.
+bool isUsual(const Json& values, const Json& usual) {
+  if (!values.is_object() || !usual.is_object()) return values == usual;
+  for (const auto& [key, value] : values.items())
+    if (key != "on" && (!usual.contains(key) || !isUsual(value, usual[key]))) return false;
+  return true;
+}
+
+bool isEqIn(const Json& eq) {
+  for (const char* key : {"low_cut", "high_cut", "band_1", "band_2", "band_3", "band_4"})
+    if (eq.is_object() && eq.contains(key) && isSet(eq[key], "on")) return true;
+  return false;
+}
+
+// Processors stood in a fixed order, each once; those that were never touched are not in the list.
+struct OlderChain {
+  const Json& usual;
+  Json list = Json::array();
+
+  void add(const char* kind, Json values) {
+    if (!values.is_object()) return;
+    const bool in = std::string(kind) == "eq" ? isEqIn(values) : isSet(values, "on");
+    if (!in && isUsual(values, usual[kind])) return;
+    list.push_back({{"id", list.size() + 1}, {kind, std::move(values)}});
+  }
+  void addTo(Json& holder, const char* key, const Json& on = true) const {
+    if (!list.empty() || on == false) holder[key] = {{"on", on}, {"list", list}};
+  }
+};
+
+void upgradeShape(Json& layer, const Json& usual) {
+  if (!layer.is_object()) return;
+  Json asset = taken(layer, "body_asset");
+  if (!layer.contains("shape") || !layer["shape"].is_object()) return;
+  Json& shape = layer["shape"];
+  OlderChain chain{usual};
+  for (const char* kind : {"envelope", "eq", "strike_sustain", "drive"}) chain.add(kind, taken(shape, kind));
+  Json body = taken(shape, "body"), on = taken(shape, "body_on");
+  if (!body.is_object()) body = Json::object();
+  body["on"] = on == true;
+  if (asset.is_object()) body["asset"] = std::move(asset);
+  chain.add("body", std::move(body));
+  chain.add("room", taken(shape, "room"));
+  if (const Json width = taken(shape, "width"); width.is_number() && width != 1)
+    chain.add("width", {{"on", true}, {"width", width}});
+  chain.addTo(layer, "chain");
+}
+
+void upgradeFinish(Json& holder, const Json& usual) {
+  if (!holder.is_object() || !holder.contains("finish") || !holder["finish"].is_object()) return;
+  Json finish = taken(holder, "finish"), on = taken(finish, "on");
+  OlderChain chain{usual};
+  for (const char* kind : {"eq", "drive", "compressor", "soft_clip", "limiter"})
+    chain.add(kind, taken(finish, kind));
+  if (taken(finish, "mono") == true) chain.add("width", {{"on", true}, {"width", 0.0}});
+  chain.addTo(holder, "finish", on.is_boolean() ? on : Json(true));
+}
+
+template <class Do>
+void eachOfList(Json& holder, const char* key, Do each) {
+  if (holder.is_object() && holder.contains(key) && holder[key].is_array())
+    for (Json& one : holder[key]) each(one);
+}
+
+void upgradeChains(Json& s, const Json& usual) {
+  auto sound = [&](Json& holder) {
+    eachOfList(holder, "layers", [&](Json& layer) { upgradeShape(layer, usual); });
+    upgradeFinish(holder, usual);
+  };
+  eachOfList(s, "parts", [&](Json& part) {
+    sound(part);
+    if (part.is_object() && part.contains("versions")) eachOfList(part["versions"], "all", sound);
+  });
+  if (s.contains("sum")) upgradeFinish(s["sum"], usual);
+}
+
 }  // namespace
 
-Json fromOlderVersion(Json s, int version) {
+Json fromOlderVersion(Json s, int version, const Json& usualProcessors) {
   if (version < 3) s = fromVersion2(std::move(s));
+  upgradeChains(s, usualProcessors);
   if (s.contains("ducks") && s["ducks"].is_array())
     for (Json& duck : s["ducks"]) upgradeDuck(duck);
   return s;

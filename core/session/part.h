@@ -4,7 +4,6 @@
 #include "core/align/align.h"
 #include "core/align/rotation.h"
 #include "core/session/layer.h"
-#include "core/shape/finish.h"
 #include "core/voices/contour.h"
 
 namespace heft {
@@ -13,7 +12,7 @@ namespace heft {
 struct PartVersion {
   std::string name;
   std::vector<Layer> layers;
-  Finish finish;
+  Chain finish;
   Unknown unknown = {};
   bool operator==(const PartVersion&) const = default;
 };
@@ -88,7 +87,7 @@ struct AlignMove {
 
 enum class PartRole { Kick, Bass, Other };
 enum class Plays { Hits, Notes };
-/// What a finish works on: each hit or phrase by itself, so that a one-shot is what is heard, or the lane as it
+/// What a part's processors work on: each hit or phrase by itself, so that a one-shot is what is heard, or the lane as it
 /// runs, so that what plays at once is held together.
 enum class FinishOver { Hits, Lane };
 
@@ -105,7 +104,7 @@ struct Part {
   std::optional<TimeValue> tailTarget = {};  ///< how long its tail is to be; nothing: tailTargetOf() says
   Contour contour = {};                      ///< of each of its notes; of what plays hits it does nothing
   AlignMove align = {};
-  Finish finish = {};
+  Chain finish = {};
   FinishOver finishOver = FinishOver::Hits;
   double levelDb = 0.0;  ///< after the finish; kLeastLevelDb to kMostLevelDb
   Versions versions = {};

@@ -61,13 +61,14 @@ struct Backing {
   bool mute = false;
   double offsetSeconds = 0.0;  ///< -600 to 600: moment of the file that stands on the loop's start
   std::optional<double> lowCutHz;  ///< 20 to 1000, 24 dB an octave
+  std::optional<double> monoBelowHz = {};  ///< 20 to 20000, 24 dB an octave: its sides are taken out below
   Unknown unknown;
   bool operator==(const Backing&) const = default;
 };
 
 /// What is done to the sum as it runs, not hit by hit. Stems are without it.
 struct SumBus {
-  Finish finish;
+  Chain finish;
   Unknown unknown = {};
   bool operator==(const SumBus&) const = default;
 };
@@ -135,8 +136,8 @@ struct Session {
 
 /// 1: one recorded sound a part. 2: layers, built voices, processors, versions, ties, dives, wheel, grid. 3:
 /// parts and duckings as lists, levels of parts, a finish of the sum. 4: a ducking's source, movement, band and
-/// target.
-inline constexpr int kSessionVersion = 4;
+/// target. 5: processors in any order.
+inline constexpr int kSessionVersion = 5;
 
 /// Gives a layer the note that it is to sound on, its own shift on top included: a built kick's landing, a
 /// recorded one's target.

@@ -124,13 +124,17 @@ struct FieldReader {
   template <class... All>
   void which(const std::array<const char*, sizeof...(All)>& keys, std::variant<All...>& v) {
     size_t at = 0;
+    bool named = false;
     auto one = [&]<class T>(T fresh) {
       if (const char* key = keys[at++]; r.has(key)) {
         object(key, fresh);
         v = std::move(fresh);
+        named = true;
       }
     };
     (one(All()), ...);
+    if (std::same_as<std::variant<All...>, Processor::What> && !named)
+      r.fail(keys[0], "is missing, and no other kind of processor that this Heft knows is there");
   }
 
   template <class T>
@@ -141,6 +145,19 @@ struct FieldReader {
     if (const auto fault = faultOf(v)) from.fail(fault->key, fault->why);
   }
 };
+
+// Each kind as it is untouched.
+Json usualProcessors() {
+  Json out = Json::object();
+  for (size_t kind = 0; kind < kProcessorKinds; ++kind) {
+    FieldWriter writer;
+    const Processor fresh = freshProcessor(kind);
+    eachOf(fresh, writer);
+    const char* key = processorKey(kind);
+    out[key] = writer.json[key];
+  }
+  return out;
+}
 
 bool tooDeep(const std::string& text) {
   int depth = 0;
@@ -179,7 +196,7 @@ Result<Session> sessionFromJson(const std::string& text, const std::string& file
   JsonReader(json, "", fault).whole("heft_session", version, 1, 1'000'000);
   if (!fault.empty()) return unreadable(fileName, fault);
   if (version > kSessionVersion) return unreadable(fileName, "was saved by a newer Heft; open it there");
-  if (version < kSessionVersion) json = fromOlderVersion(std::move(json), version);
+  if (version < kSessionVersion) json = fromOlderVersion(std::move(json), version, usualProcessors());
   json.erase("heft_session");
   Session s;
   JsonReader whole(json, "", fault);

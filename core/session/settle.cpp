@@ -54,6 +54,11 @@ void settle(Contour& contour) {
   if (contour.points.size() < 2) contour.points = Contour().points;
 }
 
+void settle(Chain& chain) {
+  std::set<int> ids;
+  giveOwnIds(chain.list, ids);
+}
+
 void settle(DuckSource& source) {
   auto early = [](const TriggerHit& a, const TriggerHit& b) { return a.startQuarters < b.startQuarters; };
   std::stable_sort(source.notes.begin(), source.notes.end(), early);

@@ -25,6 +25,7 @@ void settle(Cut& cut);          ///< its slope to a whole order
 void settle(KickVoice& voice);  ///< a fall has a point
 void settle(TailFade& fade);    ///< points in order
 void settle(Contour& contour);  ///< it has a peak and a sustain
+void settle(Chain& chain);      ///< processors' ids once each
 void settle(DuckSource& source);  ///< hits and marks in order of time
 void settle(DuckCurve& curve);    ///< one point alone is none
 void settle(ExportList& list);    ///< a controller of 14 bits lies under 32

@@ -37,6 +37,7 @@ void eachOf(T& v, F& f) {
   f.flag("on", v.on);
   f.number("hz", v.hz, {10, 20000, Unit::Hz});
   f.whole("slope_db", v.slopeDbPerOctave, {12, 48, Unit::Db});
+  f.number("resonance_db", v.resonanceDb, {0, 18, Unit::Db});
 }
 
 template <Is<EqBand> T, class F>
@@ -57,6 +58,7 @@ void eachOf(T& v, F& f) {
   f.object("band_2", v.bands[1]);
   f.object("band_3", v.bands[2]);
   f.object("band_4", v.bands[3]);
+  f.number("amount", v.amount, {0, 1.5, Unit::Share});
 }
 
 template <Is<Drive> T, class F>
@@ -66,6 +68,9 @@ void eachOf(T& v, F& f) {
   f.number("input_db", v.inputDb, {-24, 24, Unit::Db});
   f.number("drive_db", v.driveDb, {0, 30, Unit::Db});
   f.number("mix", v.mix, {0, 1, Unit::Share});
+  f.number("from_hz", v.fromHz, {20, 10000, Unit::Hz});
+  f.number("to_hz", v.toHz, {20, 20000, Unit::Hz});
+  f.number("tone_db", v.toneDb, {-24, 24, Unit::Db});
 }
 
 template <Is<Strike> T, class F>
@@ -135,6 +140,8 @@ void eachOf(T& v, F& f) {
   f.level("level_db", v.levelDb, {kLeastPartialDb, 12, Unit::Db});
   f.choice("wave", v.wave, waveName, parseWave);
   f.level("noise_db", v.noiseDb, {kLeastPartialDb, 0, Unit::Db});
+  f.number("noise_from_hz", v.noiseFromHz, {20, 20000, Unit::Hz});
+  f.number("noise_to_hz", v.noiseToHz, {20, 20000, Unit::Hz});
   f.object("drive", v.drive);
   f.number("low_cut_hz", v.lowCutHz, {20, 5000, Unit::Hz});
 }
@@ -216,13 +223,6 @@ void eachOf(T& v, F& f) {
   f.number("strike_ms", v.strikeMs, {1, 200, Unit::Ms});
 }
 
-template <Is<BodySettings> T, class F>
-void eachOf(T& v, F& f) {
-  f.number("wet", v.wet, {0, 1, Unit::Share});
-  f.number("decay_ms", v.decayMs, {5, 2000, Unit::Ms});
-  f.number("damping_hz", v.dampingHz, {50, 20000, Unit::Hz});
-}
-
 template <Is<Room> T, class F>
 void eachOf(T& v, F& f) {
   f.flag("on", v.on);
@@ -236,14 +236,6 @@ void eachOf(T& v, F& f) {
   f.number("start_ms", v.startMs, {0, 60000, Unit::Ms});
   f.number("fade_in_ms", v.fadeInMs, {0, 5000, Unit::Ms});
   f.number("fade_out_ms", v.fadeOutMs, {0, 5000, Unit::Ms});
-  f.object("envelope", v.envelope);
-  f.object("eq", v.eq);
-  f.object("strike_sustain", v.strikeSustain);
-  f.object("drive", v.drive);
-  f.flag("body_on", v.bodyOn);
-  f.object("body", v.body);
-  f.object("room", v.room);
-  f.number("width", v.width, {0, 2, Unit::Share});
 }
 
 template <Is<Compressor> T, class F>
@@ -255,6 +247,10 @@ void eachOf(T& v, F& f) {
   f.number("attack_ms", v.attackMs, {0, 500, Unit::Ms});
   f.number("release_ms", v.releaseMs, {1, 5000, Unit::Ms});
   f.number("makeup_db", v.makeupDb, {-kMostMakeupDb, kMostMakeupDb, Unit::Db});
+  f.number("mix", v.mix, {0, 1, Unit::Share});
+  f.number("lift_below_db", v.liftBelowDb, {-60, 0, Unit::Db});
+  f.number("lift_ratio", v.liftRatio, {1, 100, Unit::Number});
+  f.number("most_lift_db", v.mostLiftDb, {0, 40, Unit::Db});
 }
 
 template <Is<SoftClip> T, class F>
@@ -271,15 +267,17 @@ void eachOf(T& v, F& f) {
   f.number("release_ms", v.releaseMs, {1, 2000, Unit::Ms});
 }
 
-template <Is<Finish> T, class F>
+template <Is<Width> T, class F>
 void eachOf(T& v, F& f) {
   f.flag("on", v.on);
-  f.object("eq", v.eq);
-  f.object("drive", v.drive);
-  f.object("compressor", v.compressor);
-  f.object("soft_clip", v.softClip);
-  f.object("limiter", v.limiter);
-  f.flag("mono", v.mono);
+  f.number("width", v.width, {0, 2, Unit::Share});
+  f.number("mono_below_hz", v.monoBelowHz, {20, 20000, Unit::Hz});
+}
+
+template <Is<Gain> T, class F>
+void eachOf(T& v, F& f) {
+  f.flag("on", v.on);
+  f.number("db", v.db, {-60, 24, Unit::Db});
 }
 
 }  // namespace heft

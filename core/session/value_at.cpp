@@ -120,12 +120,26 @@ struct Walk {
   }
 };
 
+template <class S>
+auto chainIn(S& s, const Owner& owner) -> decltype(&s.sum.finish) {
+  if (!owner.part) return &s.sum.finish;
+  auto* part = s.part(*owner.part);
+  if (!part || !owner.layer) return part ? &part->finish : nullptr;
+  auto* layer = part->layer(*owner.layer);
+  return layer ? &layer->chain : nullptr;
+}
+
 // Calls `look` with the object that is meant; nothing happens where it is gone.
 template <class S, class Look>
 void withOwner(S& s, const Owner& owner, Look look) {
   if (owner.duck) {
     const auto at = std::find_if(s.ducks.begin(), s.ducks.end(), [&](auto& d) { return d.id == *owner.duck; });
     if (at != s.ducks.end()) look(*at);
+    return;
+  }
+  if (owner.processor) {
+    auto* chain = chainIn(s, owner);
+    if (auto* processor = chain ? chain->find(*owner.processor) : nullptr) look(*processor);
     return;
   }
   if (!owner.part) return look(s);
@@ -146,7 +160,21 @@ Layer usual(const Layer& layer) {
   return out;
 }
 
+Processor usual(const Processor& processor) {
+  Processor out;
+  std::visit([&](const auto& one) { out.what.emplace<std::decay_t<decltype(one)>>(); }, processor.what);
+  return out;
+}
+
 }  // namespace
+
+const Chain* chainOf(const Session& s, const Owner& owner) {
+  return chainIn(s, owner);
+}
+
+Chain* chainOf(Session& s, const Owner& owner) {
+  return chainIn(s, owner);
+}
 
 std::optional<ValueAt> valueAt(const Session& s, const Owner& owner, const std::string& key) {
   std::optional<ValueAt> out;

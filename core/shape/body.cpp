@@ -62,29 +62,35 @@ void applyBody(AudioBuffer& sound, const std::vector<float>& response, double we
   for (auto& channel : sound.channels) addConvolved(channel, std::vector<float>(channel), response, wet);
 }
 
-void applyRoom(AudioBuffer& sound, const Room& room) {
-  if (!room.on || room.wet == 0.0 || sound.frames() == 0) return;
-  const auto frames = static_cast<size_t>(room.sizeMs / 1000.0 * sound.sampleRate);
-  const auto lead = static_cast<size_t>(0.003 * sound.sampleRate);
-  const auto mono = monoFold(sound);
-  const std::vector<float> dry(mono.begin(), mono.end());
-  AudioBuffer responses(sound.sampleRate, 2, frames);
+std::array<std::vector<float>, 2> roomResponses(const Room& room, double rate) {
+  const auto frames = static_cast<size_t>(room.sizeMs / 1000.0 * rate);
+  const auto lead = static_cast<size_t>(0.003 * rate);
+  AudioBuffer responses(rate, 2, frames);
   for (size_t c = 0; c < 2; ++c) {
     Noise noise(11 + c);
     for (float& x : responses.channels[c]) x = noise.next();
-    decay(responses.channels[c], sound.sampleRate, room.sizeMs);
+    decay(responses.channels[c], rate, room.sizeMs);
   }
   Eq colour;
   colour.lowCut = {true, 200.0, 24};
   colour.highCut = {true, room.dampingHz, 12};
   applyEq(responses, colour);
-  sound = stereoOf(sound);
+  std::array<std::vector<float>, 2> out;
   for (size_t c = 0; c < 2; ++c) {
-    auto& response = responses.channels[c];
-    unitEnergy(response);
-    response.insert(response.begin(), lead, 0.0f);
-    addConvolved(sound.channels[c], dry, response, room.wet);
+    out[c] = std::move(responses.channels[c]);
+    unitEnergy(out[c]);
+    out[c].insert(out[c].begin(), lead, 0.0f);
   }
+  return out;
+}
+
+void applyRoom(AudioBuffer& sound, const Room& room) {
+  if (!room.on || room.wet == 0.0 || sound.frames() == 0) return;
+  const auto mono = monoFold(sound);
+  const std::vector<float> dry(mono.begin(), mono.end());
+  const auto responses = roomResponses(room, sound.sampleRate);
+  sound = stereoOf(sound);
+  for (size_t c = 0; c < 2; ++c) addConvolved(sound.channels[c], dry, responses[c], room.wet);
 }
 
 }  // namespace heft

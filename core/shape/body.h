@@ -1,6 +1,8 @@
 #pragma once
 /// Body: a sound convolved with a short response made from any other sound; and a short room for tops.
 
+#include <array>
+
 #include "core/sound/buffer.h"
 
 namespace heft {
@@ -25,6 +27,9 @@ struct Room {
   double dampingHz = 6000.0;  ///< 500 to 20000
   bool operator==(const Room&) const = default;
 };
+
+/// Left and right of that room, its lead of 3 ms included.
+std::array<std::vector<float>, 2> roomResponses(const Room& room, double sampleRate);
 
 /// Adds a generated room: two different decaying noises after 3 ms, above 200 Hz so that the bottom stays dry
 /// and mono. A mono sound becomes stereo. Longer by the room's size.

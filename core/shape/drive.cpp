@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/shape/eq.h"
 #include "core/shape/oversample.h"
 
 namespace heft {
@@ -118,6 +119,34 @@ std::vector<float> wetPart(std::span<const float> x, size_t from, size_t count, 
   return out;
 }
 
+// The sections goes on from what `memory` holds and leave there what they hold after `keepAfter` samples.
+void filter(std::span<float> x, const std::vector<Biquad::Coefficients>& sections, size_t keepAfter, double* memory) {
+  for (const auto& section : sections) {
+    Biquad biquad(section);
+    biquad.goOnFrom(memory[0], memory[1]);
+    for (size_t i = 0; i < x.size(); ++i) {
+      if (i == keepAfter) memory[0] = biquad.state()[0], memory[1] = biquad.state()[1];
+      x[i] = static_cast<float>(biquad.process(x[i]));
+    }
+    if (keepAfter >= x.size()) memory[0] = biquad.state()[0], memory[1] = biquad.state()[1];
+    memory += 2;
+  }
+}
+
+std::vector<Biquad::Coefficients> bandSections(const Drive& d, double sampleRate) {
+  Eq band;
+  if (d.fromHz) band.lowCut = {true, *d.fromHz, 24};
+  if (d.toHz) band.highCut = {true, *d.toHz, 24};
+  return eqSections(band, sampleRate);
+}
+
+std::vector<Biquad::Coefficients> toneSections(const Drive& d, double sampleRate) {
+  if (d.toneDb == 0.0) return {};
+  constexpr double kWide = 0.5;
+  return {Biquad::highShelf(sampleRate, std::min(kToneHz, 0.49 * sampleRate), kWide, d.toneDb)};
+}
+constexpr size_t kToneMemory = 8;
+
 }  // namespace
 
 const char* driveName(DriveKind kind) {
@@ -142,7 +171,7 @@ double driveCurve(DriveKind kind, double driveDb, double x) {
 }
 
 bool driveRemembers(const Drive& d) {
-  return d.on && (isLopsided(d.kind) || d.kind == DriveKind::Rate);
+  return d.on && (isLopsided(d.kind) || d.kind == DriveKind::Rate || d.isHeldToBand() || d.toneDb != 0.0);
 }
 
 std::vector<float> drivenPart(std::span<const float> x, size_t from, size_t count, const Drive& d,
@@ -150,11 +179,20 @@ std::vector<float> drivenPart(std::span<const float> x, size_t from, size_t coun
   const auto input = static_cast<float>(amplitudeFromDb(d.inputDb)), wet = static_cast<float>(d.mix);
   std::vector<float> louder(x.begin(), x.end());
   for (float& v : louder) v *= input;
-  std::vector<float> out(louder.begin() + static_cast<ptrdiff_t>(from),
-                         louder.begin() + static_cast<ptrdiff_t>(from + count));
+  auto part = [&](const std::vector<float>& of) {
+    return std::vector<float>(of.begin() + static_cast<ptrdiff_t>(from),
+                              of.begin() + static_cast<ptrdiff_t>(from + count));
+  };
+  std::vector<float> out = part(louder);
   if (wet == 0.0f) return out;
-  const auto bent = wetPart(louder, from, count, d, sampleRate, state);
-  for (size_t i = 0; i < count; ++i) out[i] += wet * (bent[i] - out[i]);
+  if (d.isHeldToBand()) filter(louder, bandSections(d, sampleRate), count, state.filters.data());
+  const std::vector<float> inBand = d.isHeldToBand() ? part(louder) : std::vector<float>();
+  auto bent = wetPart(louder, from, count, d, sampleRate, state);
+  if (d.toneDb != 0.0) filter(bent, toneSections(d, sampleRate), count, state.filters.data() + kToneMemory);
+  if (inBand.empty())
+    for (size_t i = 0; i < count; ++i) out[i] += wet * (bent[i] - out[i]);
+  else
+    for (size_t i = 0; i < count; ++i) out[i] += wet * (bent[i] - inBand[i]);
   return out;
 }
 

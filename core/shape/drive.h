@@ -4,8 +4,12 @@
 /// Every curve f has slope 1 at rest and is used as f(g x) / f(g) with the drive's gain g: full scale stays
 /// full scale, what is softer comes up. All curves are smooth, so that their partials fall fast: aliases of a
 /// full-scale tone at 2 kHz stay 80 dB under it.
+///
+/// Held to a band, what lies in it (Butterworth, 24 dB an octave on each side) is driven and the rest, which is
+/// exactly the sound less the band, is laid beside it: what a drive would leave as it is comes back as it was.
 
 #include <array>
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
@@ -38,8 +42,13 @@ struct Drive {
   double inputDb = 0.0;  ///< gain before the curve, not made up for; -24 to 24
   double driveDb = 6.0;  ///< 0 to 30; for Rate the held rate falls from full to 1 / 64
   double mix = 1.0;      ///< 0 to 1
+  std::optional<double> fromHz = {};  ///< 20 to 10000: driven from there on; nothing: from the bottom
+  std::optional<double> toHz = {};    ///< 20 to 20000: driven up to there; nothing: to the top
+  double toneDb = 0.0;                ///< -24 to 24: a shelf above kToneHz over what is driven
   bool operator==(const Drive&) const = default;
+  bool isHeldToBand() const { return fromHz || toHz; }
 };
+inline constexpr double kToneHz = 800.0;
 
 /// The static curve, full scale kept. Meaningless for Rate.
 double driveCurve(DriveKind kind, double driveDb, double x);
@@ -51,12 +60,14 @@ struct DriveState {
   double offset = 0.0;     ///< of lopsided curves
   double untilNext = 0.0;  ///< Rate: frames until the next sample is taken
   float held = 0.0f;       ///< Rate: the one that is held
+  std::array<double, 10> filters{};  ///< of the band, where the stretch's surroundings begin, and of the tone
 };
 /// Frames about a stretch that its driven sound still hangs on, each way.
 inline constexpr size_t kDriveReach = 256;
 /// Whether what comes hangs on what went before, beyond that reach.
 bool driveRemembers(const Drive& drive);
-/// One channel of a running sound: of `x` the `count` frames from `from` on, the rest being its surroundings.
+/// One channel of a running sound: of `x` the `count` frames from `from` on, the rest being its surroundings. Of
+/// one that remembers the next stretch's surroundings begin `count` frames after this one's.
 std::vector<float> drivenPart(std::span<const float> x, size_t from, size_t count, const Drive& drive,
                               double sampleRate, DriveState& state);
 

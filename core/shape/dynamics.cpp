@@ -44,7 +44,9 @@ std::vector<double> smallestAhead(const std::vector<double>& x, size_t ahead) {
 
 }  // namespace
 
-double compressedDb(const Compressor& c, double x) {
+namespace {
+
+double loweredDb(const Compressor& c, double x) {
   const double over = x - c.thresholdDb;
   if (2.0 * over < -c.kneeDb) return x;
   if (2.0 * std::abs(over) <= c.kneeDb && c.kneeDb > 0.0) {
@@ -52,6 +54,25 @@ double compressedDb(const Compressor& c, double x) {
     return x + (1.0 / c.ratio - 1.0) * into * into / (2.0 * c.kneeDb);
   }
   return c.thresholdDb + over / c.ratio;
+}
+
+// The same curve turned over about its threshold.
+double liftOf(const Compressor& c, double x) {
+  if (c.liftRatio <= 1.0 || x < kQuietestLiftedDb) return 0.0;
+  const double under = c.liftBelowDb - x, less = 1.0 - 1.0 / c.liftRatio;
+  if (2.0 * under < -c.kneeDb) return 0.0;
+  double lift = less * under;
+  if (2.0 * std::abs(under) <= c.kneeDb && c.kneeDb > 0.0) {
+    const double into = under + c.kneeDb / 2.0;
+    lift = less * into * into / (2.0 * c.kneeDb);
+  }
+  return std::min(lift, c.mostLiftDb);
+}
+
+}  // namespace
+
+double compressedDb(const Compressor& c, double x) {
+  return loweredDb(c, x) + liftOf(c, x);
 }
 
 std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb,
@@ -80,19 +101,21 @@ void applyCompressor(AudioBuffer& sound, const Compressor& c) {
 
 void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionDb) {
   if (!c.on) return;
-  // What stays under the knee is not reduced, however far under it is.
-  const double under = c.thresholdDb - c.kneeDb / 2.0;
+  // What stays under the knee is not reduced, however far under it is; what is lifted is heard further down.
+  const double under =
+      c.liftRatio > 1.0 ? std::min(c.thresholdDb - c.kneeDb / 2.0, kQuietestLiftedDb) : c.thresholdDb - c.kneeDb / 2.0;
   const auto least = static_cast<float>(amplitudeFromDb(under));
   std::vector<double> level(sound.frames(), std::min(-120.0, under));
   for (size_t i = 0; i < level.size(); ++i)
     if (const float peak = loudestAt(sound, i); peak > least) level[i] = dbFromAmplitude(peak);
   const auto gain = compressorGainDb(c, level, sound.sampleRate, reductionDb);
   double lastDb = c.makeupDb, factor = amplitudeFromDb(c.makeupDb);
+  const auto beside = [&c](double wet) { return c.mix < 1.0 ? 1.0 - c.mix + c.mix * wet : wet; };
   for (size_t i = 0; i < gain.size(); ++i) {
     // Less than a hundred-thousandth of a dB is nothing: a release would never end.
-    const double db = c.makeupDb + (gain[i] > -1e-5 ? 0.0 : gain[i]);
+    const double db = c.makeupDb + (std::abs(gain[i]) < 1e-5 ? 0.0 : gain[i]);
     if (db != lastDb) factor = amplitudeFromDb(lastDb = db);
-    scale(sound, i, factor);
+    scale(sound, i, beside(factor));
   }
 }
 

@@ -1,9 +1,10 @@
 #pragma once
-/// Compressor, soft clip and limiter of a part's finish.
+/// Compressor, soft clip and limiter.
 ///
 /// Compressor after Giannoulis, Massberg, Reiss, "Digital Dynamic Range Compressor Design", JAES 60(6), 2012:
 /// log-domain detector, static curve with soft knee (their equation 4), smooth branching ballistics (equation
-/// 17). Attack and release are times to 1 - 1/e.
+/// 17). Attack and release are times to 1 - 1/e. What is quiet can be lifted by the same curve turned over: below
+/// a threshold of its own, by no more than a set gain, and not below -70 dB, so that noise stays where it is.
 
 #include <vector>
 
@@ -21,15 +22,21 @@ struct Compressor {
   double attackMs = 5.0;       ///< 0 to 500
   double releaseMs = 60.0;     ///< 1 to 5000
   double makeupDb = 0.0;       ///< -kMostMakeupDb to kMostMakeupDb
+  double mix = 1.0;            ///< 0 to 1, levelled beside untouched
+  double liftBelowDb = -30.0;  ///< -60 to 0: what is quieter comes up
+  double liftRatio = 1.0;      ///< 1 (not at all) to 100
+  double mostLiftDb = 12.0;    ///< 0 to 40
   bool operator==(const Compressor&) const = default;
 };
 
 /// Output level of the static curve at an input level, both dB, without makeup.
 double compressedDb(const Compressor& c, double inputDb);
+/// Below this no sound is lifted, dB.
+inline constexpr double kQuietestLiftedDb = -70.0;
 /// Gain in dB, one value per frame, without makeup, for a level over time (dB per frame).
 std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb,
                                      double sampleRate);
-/// The same of a running sound: goes on from a reduction (dB, >= 0; 0 at rest) and leaves the one that it ends
+/// The same of a running sound: goes on from a reduction (dB; below 0 it lifts; 0 at rest) and leaves the one that it ends
 /// with.
 std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb, double sampleRate,
                                      double& reductionDb);

@@ -16,28 +16,30 @@ void addCut(const Cut& cut, bool low, double rate, std::vector<Biquad::Coefficie
   const double hz = std::min(cut.hz, 0.49 * rate);
   for (int i = 0; i < sections; ++i) {
     const double angle = std::numbers::pi * (2 * i + 1) / (4.0 * sections);
-    const double q = 1.0 / (2.0 * std::cos(angle));
+    double q = 1.0 / (2.0 * std::cos(angle));
+    // At `hz` the sections' qualities multiply to -3 dB: what the sharpest has more, the cut has more there.
+    if (i == sections - 1 && cut.resonanceDb != 0.0) q *= std::pow(10.0, cut.resonanceDb / 20.0);
     out.push_back(low ? Biquad::highPass(rate, hz, q) : Biquad::lowPass(rate, hz, q));
   }
 }
 
-Biquad::Coefficients sectionOf(const EqBand& b, double rate) {
-  const double hz = std::min(b.hz, 0.49 * rate);
+Biquad::Coefficients sectionOf(const EqBand& b, double amount, double rate) {
+  const double hz = std::min(b.hz, 0.49 * rate), gainDb = amount * b.gainDb;
   switch (b.kind) {
     case EqBand::Kind::Bell:
-      return Biquad::bell(rate, hz, b.q, b.gainDb);
+      return Biquad::bell(rate, hz, b.q, gainDb);
     case EqBand::Kind::LowShelf:
-      return Biquad::lowShelf(rate, hz, b.q, b.gainDb);
+      return Biquad::lowShelf(rate, hz, b.q, gainDb);
     case EqBand::Kind::HighShelf:
-      return Biquad::highShelf(rate, hz, b.q, b.gainDb);
+      return Biquad::highShelf(rate, hz, b.q, gainDb);
     case EqBand::Kind::Notch:
       break;
   }
   return Biquad::notch(rate, hz, b.q);
 }
 
-bool works(const EqBand& b) {
-  return b.on && (b.kind == EqBand::Kind::Notch || b.gainDb != 0.0);
+bool works(const EqBand& b, double amount) {
+  return b.on && (b.kind == EqBand::Kind::Notch || amount * b.gainDb != 0.0);
 }
 
 }  // namespace
@@ -55,11 +57,12 @@ Result<EqBand::Kind> parseEqKind(const std::string& text) {
 
 void Eq::cutBelow(double hz, int slopeDbPerOctave) {
   on = true;
-  lowCut = {true, std::max(hz, lowCut.on ? lowCut.hz : 0.0), slopeDbPerOctave};
+  lowCut = {true, std::max(hz, lowCut.on ? lowCut.hz : 0.0), slopeDbPerOctave, lowCut.resonanceDb};
 }
 
 bool Eq::works() const {
-  return on && (lowCut.on || highCut.on || std::any_of(bands.begin(), bands.end(), heft::works));
+  return on && (lowCut.on || highCut.on ||
+                std::any_of(bands.begin(), bands.end(), [this](const EqBand& b) { return heft::works(b, amount); }));
 }
 
 std::vector<Biquad::Coefficients> eqSections(const Eq& eq, double sampleRate) {
@@ -68,7 +71,7 @@ std::vector<Biquad::Coefficients> eqSections(const Eq& eq, double sampleRate) {
   addCut(eq.lowCut, true, sampleRate, out);
   addCut(eq.highCut, false, sampleRate, out);
   for (const EqBand& b : eq.bands)
-    if (works(b)) out.push_back(sectionOf(b, sampleRate));
+    if (works(b, eq.amount)) out.push_back(sectionOf(b, eq.amount, sampleRate));
   return out;
 }
 

@@ -11,11 +11,12 @@
 
 namespace heft {
 
-/// Butterworth cut of 12, 24, 36 or 48 dB per octave, -3 dB at `hz`.
+/// Cut of 12, 24, 36 or 48 dB per octave: Butterworth, -3 dB at `hz`; with a resonance that much over -3 dB there.
 struct Cut {
   bool on = false;
   double hz = 100.0;          ///< 10 to 20000
   int slopeDbPerOctave = 24;  ///< 12, 24, 36 or 48
+  double resonanceDb = 0.0;   ///< 0 to 18
   bool operator==(const Cut&) const = default;
 };
 
@@ -36,6 +37,7 @@ struct Eq {
   bool on = true;  ///< all of it in or out
   Cut lowCut{false, 30.0, 24}, highCut{false, 8000.0, 24};
   std::array<EqBand, 4> bands{};
+  double amount = 1.0;  ///< 0 to 1.5 of each band's gain; cuts and notches stay as they are
   bool operator==(const Eq&) const = default;
   /// Whether it changes anything.
   bool works() const;

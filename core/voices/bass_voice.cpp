@@ -119,13 +119,25 @@ void cutBelow(std::vector<float>& x, double hz, double rate) {
   x.swap(sound.channels[0]);
 }
 
+// The breath of the mid band, in its own band.
+std::vector<float> grainOf(const MidBand& m, size_t frames, double rate) {
+  AudioBuffer out(rate, 1, frames);
+  Noise noise(5);
+  for (float& v : out.channels[0]) v = noise.next();
+  Eq band;
+  if (m.noiseFromHz) band.lowCut = {true, *m.noiseFromHz, 24};
+  if (m.noiseToHz) band.highCut = {true, *m.noiseToHz, 24};
+  applyEq(out, band);
+  return std::move(out.channels[0]);
+}
+
 std::vector<float> midOf(const MidBand& m, const Course& course, double rate) {
   AudioBuffer out(rate, 1, course.phase.size());
-  Noise noise(5);
+  const auto noise = grainOf(m, out.frames(), rate);
   const double grain = amplitudeOf(m.noiseDb);
   for (size_t i = 0; i < out.frames(); ++i)
     out.channels[0][i] = static_cast<float>(
-        course.level[i] * (mixedWave(m.wave, 1.0, course.phase[i], course.step[i]) + grain * noise.next()));
+        course.level[i] * (mixedWave(m.wave, 1.0, course.phase[i], course.step[i]) + grain * noise[i]));
   applyDrive(out, m.drive);
   cutBelow(out.channels[0], m.lowCutHz, rate);
   return out.channels[0];

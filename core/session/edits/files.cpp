@@ -36,12 +36,6 @@ Edit placePartSound(const Part& part, const AssetRef& sound, const SoundPlace& w
           }};
 }
 
-Edit placePartBody(const Part& part, int layer, const AssetRef& sound) {
-  Edit out = placeBody(part.id, layer, sound);
-  out.name = "load " + partWord(part);
-  return out;
-}
-
 Edit reloadSound(const AssetRef& sound, const std::string& fileName) {
   return {"reload " + fileName, [sound](Session& s) { reloadAsset(s, sound); }};
 }

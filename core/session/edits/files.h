@@ -13,8 +13,6 @@ Edit addReference(const AssetRef& sound);
 /// From its first moment.
 Edit placeBacking(const AssetRef& sound, double rate);
 Edit placePartSound(const Part& part, const AssetRef& sound, const SoundPlace& where, double rate);
-/// What a layer's body is made from.
-Edit placePartBody(const Part& part, int layer, const AssetRef& sound);
 /// A file that was written again, in every place of the sound that came from it, in all versions too.
 Edit reloadSound(const AssetRef& sound, const std::string& fileName);
 

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/session/edits/values.h"
+#include "core/theory/text.h"
 
 namespace heft {
 namespace {

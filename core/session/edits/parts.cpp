@@ -195,31 +195,39 @@ Edit driveFirstLayer(const Part& part, double driveDb) {
   return onPart("drive the " + partWord(part) + " by " + formatNumber(driveDb, 0) + " dB", part.id,
                 [driveDb](Part& p) {
                   if (p.layers.empty()) return;
-                  Drive& d = p.layers.front().shape.drive;
-                  d.on = true, d.driveDb = std::max(driveDb, d.driveDb), d.mix = std::max(0.5, d.mix);
+                  Drive* d = p.layers.front().chain.need<Drive>();
+                  if (!d) return;
+                  d->on = true, d->driveDb = std::max(driveDb, d->driveDb), d->mix = std::max(0.5, d->mix);
                 });
 }
 
 Edit takeBackBoosts(const Part& part, double hz) {
   return onPart("take back the " + partWord(part) + "'s boost", part.id, [hz](Part& p) {
-    auto flat = [hz](Eq& eq) {
-      for (EqBand& b : eq.bands)
-        if (b.hz == hz && b.gainDb > 0.0) b.gainDb = 0.0;
+    auto flat = [hz](Chain& chain) {
+      for (Processor& processor : chain.list)
+        if (Eq* eq = processor.as<Eq>())
+          for (EqBand& b : eq->bands)
+            if (b.hz == hz && b.gainDb > 0.0) b.gainDb = 0.0;
     };
-    for (Layer& l : p.layers) flat(l.shape.eq);
-    flat(p.finish.eq);
+    for (Layer& l : p.layers) flat(l.chain);
+    flat(p.finish);
   });
 }
 
 Edit makeMono(const Part& part) {
-  return putValues("make " + partWord(part) + " mono", {.part = part.id},
-                   {{"finish.on", true}, {"finish.mono", true}});
+  return onPart("make " + partWord(part) + " mono", part.id, [](Part& p) {
+    // What is wide again behind it would not be mono: last.
+    if (p.finish.list.empty() || !p.finish.list.back().as<Width>()) p.finish.put({0, Width()}, p.finish.list.size());
+    if (Width* width = p.finish.list.back().as<Width>()) *width = {true, 0.0}, p.finish.on = true;
+  });
 }
 
 Edit cutPartLows(const Part& part, double hz) {
   return onPart("cut lows of " + partWord(part), part.id, [hz](Part& p) {
+    Eq* eq = p.finish.need<Eq>();
+    if (!eq) return;
     p.finish.on = true;
-    p.finish.eq.cutBelow(hz, 24);
+    eq->cutBelow(hz, 24);
   });
 }
 
@@ -302,16 +310,10 @@ void placeSound(Session& s, int id, const AssetRef& sound, SoundPlace where) {
     Layer& old = there ? *there : layers.front();
     Layer fresh = recordedLayer(sound);
     fresh.id = old.id, fresh.levelDb = there ? old.levelDb : 0.0, fresh.shape = old.shape;
-    fresh.bodyAsset = old.bodyAsset;
+    fresh.chain = old.chain;
     old = fresh;
   }
   if (part->is() == PartRole::Kick && part->hits.empty()) part->hits = hitsOnBeats(s.track);
-}
-
-Edit placeBody(int part, int layer, const AssetRef& sound) {
-  return onPart("place body", part, [layer, sound](Part& p) {
-    if (Layer* l = p.layer(layer)) l->bodyAsset = sound, l->shape.bodyOn = true;
-  });
 }
 
 Edit addBuiltLayer(const Part& part) {

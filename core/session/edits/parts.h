@@ -83,7 +83,6 @@ std::vector<Hit> usualHits(const std::string& name, const Track& track);
 /// its processors and level stay, and what was set for the old sound's pitch and length goes. A kick that has
 /// no hits gets them on every felt beat.
 void placeSound(Session& session, int part, const AssetRef& sound, SoundPlace where);
-Edit placeBody(int part, int layer, const AssetRef& sound);
 /// A built voice as another layer: a kick's for a part that plays hits, a bass's for one that plays notes. In
 /// key: it lands on the bass's main note, or on the low tonic.
 Edit addBuiltLayer(const Part& part);

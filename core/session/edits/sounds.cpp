@@ -166,7 +166,9 @@ Edit removeFadePoint(int part, int layer, size_t index) {
 }
 
 Edit cutLayerLows(const std::string& name, int part, int layer, double hz, int slope) {
-  return onLayer(name, part, layer, [hz, slope](Layer& l) { l.shape.eq.cutBelow(hz, slope); });
+  return onLayer(name, part, layer, [hz, slope](Layer& l) {
+    if (Eq* eq = l.chain.need<Eq>()) eq->cutBelow(hz, slope);
+  });
 }
 
 bool putEqBand(Eq& eq, const EqBand& band) {
@@ -182,26 +184,33 @@ bool putEqBand(Eq& eq, const EqBand& band) {
   return false;
 }
 
+bool putEqBand(Chain& chain, const EqBand& band) {
+  for (Processor& p : chain.list)
+    if (Eq* eq = p.as<Eq>(); eq && putEqBand(*eq, band)) return true;
+  const auto id = chain.put({0, Eq()});
+  return id && putEqBand(*chain.find(*id)->as<Eq>(), band);
+}
+
 Edit cutPeak(int part, int layer, const EqBand& band) {
   return onLayer("cut the peak at " + formatNumber(band.hz, 0) + " Hz", part, layer,
-                 [band](Layer& l) { putEqBand(l.shape.eq, band); });
+                 [band](Layer& l) { putEqBand(l.chain, band); });
 }
 
 Edit easeDrive(int part, int layer) {
-  return onLayer("halve the drive", part, layer,
-                 [](Layer& l) { (l.kickVoice() ? l.kickVoice()->drive : l.shape.drive).driveDb *= 0.5; });
+  return onLayer("halve the drive", part, layer, [](Layer& l) {
+    if (l.kickVoice()) l.kickVoice()->drive.driveDb *= 0.5;
+    for (Processor& p : l.chain.list)
+      if (Drive* drive = p.as<Drive>(); drive && drive->on) drive->driveDb *= 0.5;
+  });
 }
 
 Edit raiseStrike(int part, int layer, double byDb) {
-  return {"raise the strike", [=](Session& s) {
-            const Part* p = s.part(part);
-            const Layer* l = p ? p->layer(layer) : nullptr;
-            if (!l) return;
-            const StrikeSustain& now = l->shape.strikeSustain;
-            const Owner owner{part, layer};
-            putValue(s, owner, "shape.strike_sustain.strike_db", (now.on ? now.strikeDb : 0.0) + byDb);
-            putValue(s, owner, "shape.strike_sustain.on", true);
-          }};
+  return onLayer("raise the strike", part, layer, [byDb](Layer& l) {
+    StrikeSustain* s = l.chain.need<StrikeSustain>();
+    if (!s) return;
+    s->strikeDb = std::clamp((s->on ? s->strikeDb : 0.0) + byDb, -40.0, 24.0);
+    s->on = true;
+  });
 }
 
 Edit takeBackShift(const std::string& name, int part, int layer) {

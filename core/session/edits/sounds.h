@@ -42,8 +42,10 @@ Edit cutLayerLows(const std::string& name, int part, int layer, double hz, int s
 /// A band into the first place of an EQ that is out, which comes in with it; false and nothing done where none
 /// is.
 bool putEqBand(Eq& eq, const EqBand& band);
+/// The same into the first EQ that has a place, or into a further one; false where there is room for neither.
+bool putEqBand(Chain& chain, const EqBand& band);
 Edit cutPeak(int part, int layer, const EqBand& band);
-/// Its drive by half, a built kick's own.
+/// Its drives by half, a built kick's own too.
 Edit easeDrive(int part, int layer);
 /// Its strike more by that, whatever was set.
 Edit raiseStrike(int part, int layer, double byDb);

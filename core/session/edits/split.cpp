@@ -51,9 +51,8 @@ Edit splitLayer(const Part& part, int layer, double atMs) {
     Layer strike = body;
     strike.id = strikeId;
     strike.name = std::filesystem::path(body.title()).stem().string() + " strike";
-    strike.shape = {};
-    strike.shape.startMs = body.shape.startMs, strike.shape.width = body.shape.width;
-    strike.bodyAsset = {};
+    strike.shape = {.startMs = body.shape.startMs};
+    std::erase_if(strike.chain.list, [](const Processor& of) { return !of.as<Width>(); });
     strike.recorded()->split = {.side = Side::Strike, .otherLayer = layer};
     Recorded& r = *body.recorded();
     r.split = {.side = Side::Body, .otherLayer = strikeId};

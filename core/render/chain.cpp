@@ -1,0 +1,55 @@
+#include "core/render/chain.h"
+
+#include "core/render/field_keys.h"
+
+namespace heft {
+namespace {
+
+struct Apply {
+  AudioBuffer& sound;
+  double onsetSeconds;
+  const std::vector<float>* response;
+
+  void operator()(const AmpEnvelope& p) const { applyEnvelope(sound, p, onsetSeconds); }
+  void operator()(const Eq& p) const { applyEq(sound, p); }
+  void operator()(const StrikeSustain& p) const { applyStrikeSustain(sound, p, onsetSeconds); }
+  void operator()(const Drive& p) const { applyDrive(sound, p); }
+  void operator()(const Compressor& p) const { applyCompressor(sound, p); }
+  void operator()(const SoftClip& p) const { applySoftClip(sound, p); }
+  void operator()(const Limiter& p) const { applyLimiter(sound, p); }
+  void operator()(const Body& p) const {
+    if (response) applyBody(sound, *response, p.response.wet);
+  }
+  void operator()(const Room& p) const { applyRoom(sound, p); }
+  void operator()(const Width& p) const { applyWidth(sound, p); }
+  void operator()(const Gain& p) const {
+    const auto gain = static_cast<float>(amplitudeFromDb(p.db));
+    for (auto& channel : sound.channels)
+      for (float& x : channel) x *= gain;
+  }
+};
+
+struct AddFields {
+  KeyMaker& key;
+  // Its sound is told by its response.
+  void operator()(const Body& p) const { key.add(p.response.wet); }
+  void operator()(const auto& p) const { addFields(key, p, 120.0); }
+};
+
+}  // namespace
+
+void addProcessor(KeyMaker& key, const ReadyChain::One& one) {
+  key.add(one.processor.what.index());
+  if (one.response) key.add(one.responseKey);
+  std::visit(AddFields{key}, one.processor.what);
+}
+
+void addChain(KeyMaker& key, const ReadyChain& chain) {
+  for (const auto& one : chain.all) addProcessor(key, one);
+}
+
+void applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSeconds) {
+  for (const auto& one : chain.all) std::visit(Apply{sound, onsetSeconds, one.response.get()}, one.processor.what);
+}
+
+}  // namespace heft

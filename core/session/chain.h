@@ -1,0 +1,106 @@
+#pragma once
+/// What shapes a layer, a part or the sum: processors in an order of the user's choosing, several of a kind if
+/// wanted.
+
+#include <string>
+#include <variant>
+#include <vector>
+
+#include "core/session/asset_ref.h"
+#include "core/shape/body.h"
+#include "core/shape/drive.h"
+#include "core/shape/dynamics.h"
+#include "core/shape/envelope.h"
+#include "core/shape/eq.h"
+#include "core/shape/strike_sustain.h"
+#include "core/shape/width.h"
+
+namespace heft {
+
+/// A body with the sound that its response is made from.
+struct Body {
+  bool on = false;
+  AssetRef asset;
+  BodySettings response;
+  bool operator==(const Body&) const = default;
+};
+
+struct Gain {
+  bool on = false;
+  double db = 0.0;  ///< -60 to 24
+  bool operator==(const Gain&) const = default;
+};
+
+struct Processor {
+  /// In the order in which they usually stand.
+  using What = std::variant<AmpEnvelope, Eq, StrikeSustain, Drive, Compressor, SoftClip, Limiter, Body, Room, Width,
+                            Gain>;
+  int id = 1;  ///< its own within the chain
+  What what;
+  Unknown unknown = {};
+  bool operator==(const Processor&) const = default;
+
+  template <class T>
+  const T* as() const {
+    return std::get_if<T>(&what);
+  }
+  template <class T>
+  T* as() {
+    return std::get_if<T>(&what);
+  }
+  bool isOn() const {
+    return std::visit([](const auto& p) { return p.on; }, what);
+  }
+  void switchOn(bool on) {
+    std::visit([on](auto& p) { p.on = on; }, what);
+  }
+  /// Whether it is in and changes anything.
+  bool works() const;
+};
+inline constexpr size_t kProcessorKinds = std::variant_size_v<Processor::What>;
+/// What the file calls a kind, by its place in Processor::What: "drive".
+const char* processorKey(size_t kind);
+/// What people call it: "Drive".
+const char* processorWord(size_t kind);
+/// One of that kind as it comes when it is added: in, doing little.
+Processor freshProcessor(size_t kind);
+
+inline constexpr size_t kMostProcessors = 10;
+
+struct Chain {
+  bool on = true;  ///< all of it in or out
+  std::vector<Processor> list;
+  bool operator==(const Chain&) const = default;
+
+  bool works() const;
+  bool isFull() const { return list.size() >= kMostProcessors; }
+  const Processor* find(int id) const;
+  Processor* find(int id);
+  int freshId() const;
+  /// Where one of that kind stands unless somebody puts it elsewhere: behind the last of those that usually come
+  /// before it, or are of its kind.
+  size_t usualPlace(size_t kind) const;
+  /// Puts it there, or at its usual place, under an id of its own, which it returns; nothing where the chain is
+  /// full.
+  std::optional<int> put(Processor processor, std::optional<size_t> place = {});
+
+  /// The first of its kind; nothing where there is none.
+  template <class T>
+  const T* first() const {
+    for (const Processor& p : list)
+      if (const T* found = p.as<T>()) return found;
+    return nullptr;
+  }
+  template <class T>
+  T* first() {
+    return const_cast<T*>(std::as_const(*this).first<T>());
+  }
+  /// The same, put at its usual place where there is none; nothing where the chain is full.
+  template <class T>
+  T* need() {
+    if (!first<T>() && !put({0, T()})) return nullptr;
+    return first<T>();
+  }
+};
+
+}  // namespace heft

@@ -1,0 +1,33 @@
+#pragma once
+/// Edits of what shapes a layer, a part or the sum. `of` says whose processors (value_at.h, chainOf); a processor
+/// is meant by its id. Nothing happens where either is gone, or where a chain is full.
+
+#include "core/session/edits/edit.h"
+#include "core/session/value_at.h"
+
+namespace heft {
+
+/// One as it comes, or that one, behind the one with that id, else at its usual place.
+Edit addProcessor(const Owner& of, const Processor& processor, std::optional<int> behind = {});
+Edit removeProcessor(const Owner& of, int id);
+/// The same again behind itself.
+Edit duplicateProcessor(const Owner& of, int id);
+/// By so many places, as far as there are any.
+Edit moveProcessor(const Owner& of, int id, int places);
+/// To that place of another chain, or of its own, counted without it. Where the other is full it stays.
+Edit moveProcessorTo(const Owner& from, int id, const Owner& to, size_t place);
+Edit switchProcessor(const Owner& of, int id, bool on);
+/// Another in its place, under its id: a preset that is flipped through is one step.
+Edit putProcessor(const Owner& of, int id, const Processor& instead, const std::string& name,
+                  const std::string& mergeKey = {});
+/// All of them out or in.
+Edit switchChain(const Owner& of, bool on);
+Edit putChain(const Owner& of, const Chain& chain, const std::string& name, const std::string& mergeKey = {});
+
+/// The sound that a body's response is made from; the body comes in with it.
+Edit placeBody(const Owner& of, int id, const AssetRef& sound);
+
+/// What a step is called by whose it is: "drive of the kick", "sum limiter".
+std::string processorTitle(const Session& session, const Owner& of, const Processor& processor);
+
+}  // namespace heft
