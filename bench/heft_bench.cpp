@@ -134,14 +134,15 @@ Session layered(int64_t count) {
     for (Layer* l : {&k, &b}) {
       l->id = i + 1;
       l->levelDb -= 3.0 * i;
-      l->shape.eq.lowCut = {true, 50.0 * i, 24};
+      l->chain.need<Eq>()->lowCut = {true, 50.0 * i, 24};
       // A built bass has its drive in its own mid band.
-      l->shape.drive = {!l->bassVoice(), kAllDrives[static_cast<size_t>(i) % 7], 0.0, 6.0, 1.0};
-      l->shape.strikeSustain = {true, 3.0, -3.0, 20.0};
+      l->chain.put({0, Drive{!l->bassVoice(), kAllDrives[static_cast<size_t>(i) % 7], 0.0, 6.0, 1.0}});
+      l->chain.put({0, StrikeSustain{true, 3.0, -3.0, 20.0}});
     }
     s.kick().layers.push_back(k), s.bass().layers.push_back(b);
   }
-  s.kick().finish.compressor.on = s.kick().finish.limiter.on = s.bass().finish.compressor.on = true;
+  s.kick().finish.need<Compressor>()->on = s.kick().finish.need<Limiter>()->on =
+      s.bass().finish.need<Compressor>()->on = true;
   return s;
 }
 
@@ -167,7 +168,7 @@ void oneEditInLayers(benchmark::State& state) {
         s.kick().layers[2].levelDb = -20.0 + 0.01 * (++n % 900);
         break;
       case 1:
-        s.kick().layers[2].shape.eq.lowCut.hz = 100.0 + 0.1 * (++n % 900);
+        s.kick().layers[2].chain.need<Eq>()->lowCut.hz = 100.0 + 0.1 * (++n % 900);
         break;
       case 2:
         s.kick().layers[1].kickVoice()->fall[0].semitones = 12.0 + 0.01 * (++n % 900);

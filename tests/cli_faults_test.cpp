@@ -163,8 +163,8 @@ TEST_F(CliFaults, ASessionOfManyKindsOfDamageIsRefusedOrUsed) {
       {"\"layers\": [\n        {", "\"layers\": [{\"built_kick\": {\"length\": \"soon\"}, ", 3,
        "built_kick.length"},
       {"\"layers\": [\n        {", "\"layers\": [{\"built_kick\": {\"fall\": [{\"at\": 0.5}]}, ", 3, "fall"},
-      {"\"layers\": [\n        {", "\"layers\": [{\"shape\": {\"drive\": {\"kind\": \"melt\"}}, ", 3,
-       "drive.kind"},
+      {"\"layers\": [\n        {", "\"layers\": [{\"chain\": {\"list\": [{\"drive\": {\"kind\": \"melt\"}}]}, ",
+       3, "drive.kind"},
       {"\"division\": \"1/16\"", "\"division\": \"NaN\"", 3, "division"},
       {"\"swing\": 0.0", "\"swing\": 1e400", 3, ""}};
   for (const Row& row : rows) {

@@ -306,14 +306,14 @@ TEST_F(Cli, BuiltSoundsLayersAndDivesAreRenderedAndChecked) {
   kick.kickVoice()->length = TimeValue::note(1, 16);
   kick.kickVoice()->strike.on = true;
   kick.id = 2;
-  s.kick().layers[0].shape.eq.lowCut = {true, 400, 48};
+  s.kick().layers[0].chain.need<Eq>()->lowCut = {true, 400, 48};
   s.kick().layers.insert(s.kick().layers.begin(), kick);
   Layer bass;
   bass.what.emplace<BassVoice>();
   bass.bassVoice()->freePhase = true;
   s.bass().layers = {bass};
   s.bass().notes[0].dive = Dive{12, 0.2, 0.3, 0};
-  s.kick().finish.limiter.on = true;
+  s.kick().finish.need<Limiter>()->on = true;
   ASSERT_TRUE(saveSession(path, s, opened->assets));
   const auto r = run({"--json", "render", path, "-o", folder / "out"});
   ASSERT_EQ(r.code, 0) << r.err;

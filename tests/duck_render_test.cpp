@@ -157,9 +157,9 @@ TEST(Duckings, ALayerGivesWayWithinItsPart) {
   DuckWorld w = duckWorld();
   Layer second;
   second.id = 2, second.what.emplace<BassVoice>().partialDb[0] = -6;
-  second.shape.drive = {true, DriveKind::Soft, 0, 6, 1};
+  second.chain.put({0, Drive{true, DriveKind::Soft, 0, 6, 1}});
   w.s.bass().layers.push_back(second);
-  w.s.bass().finish.compressor = {true, -20, 3, 6, 5, 60, 0};
+  w.s.bass().finish.put({0, Compressor{true, -20, 3, 6, 5, 60, 0}});
   Duck& d = addTo(w.s, Movement::Static);
   d.target = {DuckTargetKind::Layer, 2, 2}, d.curve.depthDb = kSilentDepthDb;
   const auto ducked = everyFrame(w.rendered().bass());

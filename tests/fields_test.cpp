@@ -147,15 +147,14 @@ OpenedSession oneOfEverything() {
   Part clap;
   clap.id = 3, clap.role = "other", clap.name = "Clap", clap.hits = {{0.5, 0.9}, {1.5, 0.7}}, clap.levelDb = -4;
   clap.layers = {s.kick().layers[1]}, clap.finishOver = FinishOver::Lane;
-  clap.finish.compressor = {true, -20, 4, 6, 5, 60, 3};
+  clap.finish.put({0, Compressor{true, -20, 4, 6, 5, 60, 3}});
   clap.versions = {{{"First", {}, {}}, {"Long", {voice}, {}}}, 0};
   s.parts.push_back(clap);
   addDucks(s);
   s.backing.mute = false;
-  s.sum.finish.drive.on = s.sum.finish.compressor.on = s.sum.finish.softClip.on = s.sum.finish.limiter.on =
-      true;
-  s.sum.finish.compressor = {true, -40, 4, 6, 5, 60, 3},
-  s.sum.finish.eq.bands[0] = {true, EqBand::Kind::Bell, 90, 6, 2};
+  s.sum.finish.need<Drive>()->on = s.sum.finish.need<SoftClip>()->on = s.sum.finish.need<Limiter>()->on = true;
+  s.sum.finish.put({0, Compressor{true, -40, 4, 6, 5, 60, 3}});
+  s.sum.finish.need<Eq>()->bands[0] = {true, EqBand::Kind::Bell, 90, 6, 2};
   for (Part& part : s.parts)
     for (size_t i = 0; i < part.align.rotation.stages.size(); ++i)
       part.align.rotation.stages[i] = {true, 50.0 + 30.0 * static_cast<double>(i), 1.0};
@@ -306,19 +305,20 @@ TEST(Fields, OutOfRangeIsRefusedByName) {
   struct Row {
     const char *part, *json, *named;
   };
-  const Row rows[] = {{"kick", R"({"built_kick": {"landing_midi": 5}})", "landing_midi"},
-                      {"kick", R"({"built_kick": {"fall": [{"at": 0.1}]}})", "fall"},
-                      {"kick", R"({"built_kick": {"fall": [{"at": 0}, {"at": 0.5}, {"at": 0.2}]}})", "fall"},
-                      {"kick", R"({"built_kick": {"strike": {"kind": "thunder"}}})", "strike.kind"},
-                      {"kick", R"({"built_kick": {"drive": {"drive_db": 300}}})", "drive.drive_db"},
-                      {"kick", R"({"built_kick": 7})", "built_kick"},
-                      {"kick", R"({"shape": {"eq": {"band_2": {"q": 0}}}})", "eq.band_2.q"},
-                      {"kick", R"({"shape": {"width": 1e300}})", "shape.width"},
-                      {"kick", R"({"offset_ms": "late"})", "offset_ms"},
-                      {"kick", R"({"id": 0})", "id"},
-                      {"bass", R"({"built_bass": {"partial_3_db": 99}})", "partial_3_db"},
-                      {"bass", R"({"built_bass": {"high": {"ratio": -1}}})", "high.ratio"},
-                      {"bass", R"({"body_asset": {"hash": "no"}})", "body_asset.hash"}};
+  const Row rows[] = {
+      {"kick", R"({"built_kick": {"landing_midi": 5}})", "landing_midi"},
+      {"kick", R"({"built_kick": {"fall": [{"at": 0.1}]}})", "fall"},
+      {"kick", R"({"built_kick": {"fall": [{"at": 0}, {"at": 0.5}, {"at": 0.2}]}})", "fall"},
+      {"kick", R"({"built_kick": {"strike": {"kind": "thunder"}}})", "strike.kind"},
+      {"kick", R"({"built_kick": {"drive": {"drive_db": 300}}})", "drive.drive_db"},
+      {"kick", R"({"built_kick": 7})", "built_kick"},
+      {"kick", R"({"shape": {"eq": {"band_2": {"q": 0}}}})", "eq.band_2.q"},
+      {"kick", R"({"shape": {"width": 1e300}})", "width.width"},
+      {"kick", R"({"offset_ms": "late"})", "offset_ms"},
+      {"kick", R"({"id": 0})", "id"},
+      {"bass", R"({"built_bass": {"partial_3_db": 99}})", "partial_3_db"},
+      {"bass", R"({"built_bass": {"high": {"ratio": -1}}})", "high.ratio"},
+      {"bass", R"({"shape": {"body_on": true}, "body_asset": {"hash": "no"}})", "body.asset.hash"}};
   for (const Row& row : rows) {
     const std::string text =
         std::string(R"({"heft_session": 2, ")") + row.part + R"(": {"layers": [)" + row.json + "]}}";
@@ -349,7 +349,7 @@ TEST(Fields, TheFirstFormatIsStillRead) {
   ASSERT_TRUE(s) << s.error().sentence();
   EXPECT_EQ(s->kick().layers[0].levelDb, -6);
   EXPECT_EQ(s->kick().layers[0].shape, LayerShape());
-  EXPECT_TRUE(s->bass().finish.mono) << "what was folded then is folded by the finish";
+  EXPECT_EQ(s->bass().finish.first<Width>()->width, 0.0) << "what was folded then is folded by the finish";
   EXPECT_EQ(s->grid, Grid());
   EXPECT_TRUE(s->kick().versions.all.empty());
   EXPECT_FALSE(s->bass().notes[0].tie);

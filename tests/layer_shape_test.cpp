@@ -3,11 +3,11 @@
 
 #include "core/shape/layer_shape.h"
 
-#include "core/render/lane_finish.h"
+#include "core/render/lane_chain.h"
 #include "core/render/render.h"
-#include "core/shape/finish.h"
 #include "core/shape/trim.h"
 #include "scenario/make_demo.h"
+#include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
@@ -27,14 +27,14 @@ TEST(LayerShapes, StartAndFadesCutWhereTheySay) {
   LayerShape s;
   s.startMs = 100;
   double onset = 0.12;
-  applyShape(x, s, onset, {});
+  applyShape(x, s, onset);
   EXPECT_EQ(x.frames(), 24000u - 4800u);
   EXPECT_EQ(x.channels[0][0], 4800 * 1e-5f);
   EXPECT_NEAR(onset, 0.02, 1e-9) << "the onset moves with the front";
   AudioBuffer y = steady();
   s = {};
   s.fadeInMs = 50, s.fadeOutMs = 100;
-  applyShape(y, s, onset, {});
+  applyShape(y, s, onset);
   EXPECT_EQ(y.channels[0][0], 0.0f);
   EXPECT_NEAR(y.channels[0][1200], 0.25, 1e-3) << "half of a raised cosine";
   EXPECT_EQ(y.channels[0][2400], 0.5f);
@@ -74,10 +74,7 @@ TEST(LayerShapes, TrimmedTailsFadeAsTheirNamesSay) {
 
 TEST(LayerShapes, TheEnvelopeFallsByFortyDecibelsOverItsDecay) {
   AudioBuffer x = steady(1.0);
-  LayerShape s;
-  s.envelope = {true, 20, 100, 200};
-  double onset = 0.1;
-  applyShape(x, s, onset, {});
+  applyEnvelope(x, {true, 20, 100, 200}, 0.1);
   auto at = [&](double seconds) {
     return 20 * std::log10(std::max(
                     1e-9, static_cast<double>(x.channels[0][static_cast<size_t>(seconds * 48000)]) / 0.5));
@@ -94,10 +91,10 @@ TEST(LayerShapes, WidthScalesTheSidesAndKeepsTheMiddle) {
   std::fill(x.channels[0].begin(), x.channels[0].end(), 0.6f);
   std::fill(x.channels[1].begin(), x.channels[1].end(), 0.2f);
   AudioBuffer wide = x, mono = x;
-  applyWidth(wide, 2.0);
+  applyWidth(wide, Width{true, 2.0});
   EXPECT_NEAR(wide.channels[0][5], 0.8, 1e-6);
   EXPECT_NEAR(wide.channels[1][5], 0.0, 1e-6);
-  applyWidth(mono, 0.0);
+  applyWidth(mono, Width{true, 0.0});
   ASSERT_EQ(mono.channelCount(), 1u);
   EXPECT_NEAR(mono.channels[0][5], 0.4, 1e-6);
 }
@@ -105,38 +102,24 @@ TEST(LayerShapes, WidthScalesTheSidesAndKeepsTheMiddle) {
 TEST(LayerShapes, NothingThatIsOutChangesAnything) {
   AudioBuffer x = bufferOf(noise(0.3, 4800, 5), 48000, 2);
   const AudioBuffer before = x;
-  double onset = 0.01;
-  LayerShape s;
-  s.drive.kind = DriveKind::Hard, s.room.wet = 1.0, s.strikeSustain.strikeDb = 12, s.envelope.decayMs = 3;
-  EXPECT_FALSE(s.works());
-  applyShape(x, s, onset, {});
+  Chain c;
+  for (size_t kind = 0; kind < kProcessorKinds; ++kind) {
+    Processor p = freshProcessor(kind);
+    p.switchOn(false);
+    ASSERT_TRUE(kind == kMostProcessors || c.put(p));
+  }
+  c.first<Drive>()->kind = DriveKind::Hard, c.first<Room>()->wet = 1.0, c.first<Limiter>()->ceilingDb = -20;
+  EXPECT_FALSE(c.works());
+  applyChain(x, readyOf(c), 0.01);
   EXPECT_EQ(x, before);
-  Finish f;
-  f.limiter.ceilingDb = -20, f.compressor.ratio = 100, f.softClip.ceilingDb = -20;
-  EXPECT_FALSE(f.works());
-  applyFinish(x, f);
-  EXPECT_EQ(x, before);
-  f.limiter.on = true;
-  f.on = false;
-  applyFinish(x, f);
-  EXPECT_EQ(x, before) << "the whole finish is out";
-  f.on = f.mono = true;
-  applyFinish(x, f);
+  c.first<Limiter>()->on = true;
+  c.on = false;
+  applyChain(x, readyOf(c), 0.01);
+  EXPECT_EQ(x, before) << "all of it is out";
+  c.on = c.first<Width>()->on = true, c.first<Width>()->width = 0.0;
+  applyChain(x, readyOf(c), 0.01);
   EXPECT_EQ(x.channelCount(), 1u);
   EXPECT_LE(peakOf(x), 0.1001);
-}
-
-// EQ stands before the drive: cut to nothing there is nothing to drive. And the drive before the room.
-TEST(LayerShapes, StandInTheirOrder) {
-  AudioBuffer x = bufferOf(sine(100, 0.9, 0.5, 48000), 48000);
-  LayerShape s;
-  s.eq.lowCut = {true, 5000, 48};
-  s.drive = {true, DriveKind::Hard, 24, 30, 1.0};
-  double onset = 0;
-  applyShape(x, s, onset, {});
-  double late = 0;
-  for (size_t i = 12000; i < 24000; ++i) late = std::max<double>(late, std::abs(x.channels[0][i]));
-  EXPECT_LT(late, 0.01);
 }
 
 TEST(LayerShapes, ABodyFromAnotherSoundIsHeardInTheRender) {
@@ -144,11 +127,10 @@ TEST(LayerShapes, ABodyFromAnotherSoundIsHeardInTheRender) {
   Session s = demo.session;
   StepCache cache;
   const auto before = render(s, demo.assets, cache);
-  s.kick().layers[0].bodyAsset = s.bass().layers[0].recorded()->asset;
-  s.kick().layers[0].shape.bodyOn = true;
-  s.kick().layers[0].shape.body = {0.5, 60, 800};
+  Chain& chain = s.kick().layers[0].chain;
+  chain.put({0, Body{true, s.bass().layers[0].recorded()->asset, {0.5, 60, 800}}});
   const auto with = render(s, demo.assets, cache);
-  s.kick().layers[0].shape.bodyOn = false;
+  chain.first<Body>()->on = false;
   const auto out = render(s, demo.assets, cache);
   ASSERT_TRUE(before && with && out);
   double changed = 0, same = 0;
@@ -158,17 +140,18 @@ TEST(LayerShapes, ABodyFromAnotherSoundIsHeardInTheRender) {
   }
   EXPECT_GT(changed, 0.01);
   EXPECT_EQ(same, 0.0) << "in and out again is as it was, to the bit";
-  EXPECT_EQ(withoutMoves(s).kick().layers[0].shape, LayerShape()) << "Before has no processors";
+  EXPECT_EQ(withoutMoves(s).kick().layers[0].chain, Chain()) << "Before has no processors";
   s.kick().layers[0].recorded()->targetMidi = 33;
   s.duck().on = true;
   s.bass().align.delayMs = 3;
-  s.bass().finish.mono = true;
+  s.bass().finish.put({0, Width{true, 0.0}});
   // A stage's own moves and no other's.
   const Session tune = withoutMoves(s, MovesOf::Tune), sounds = withoutMoves(s, MovesOf::Sounds),
                 align = withoutMoves(s, MovesOf::Align), duck = withoutMoves(s, MovesOf::Duck);
   EXPECT_FALSE(tune.kick().layers[0].recorded()->targetMidi);
-  EXPECT_TRUE(tune.duck().on && tune.bass().finish.mono && tune.bass().align.delayMs == 3);
-  EXPECT_TRUE(sounds.kick().layers[0].recorded()->targetMidi && !sounds.bass().finish.mono && sounds.duck().on);
+  EXPECT_TRUE(tune.duck().on && tune.bass().finish.works() && tune.bass().align.delayMs == 3);
+  EXPECT_TRUE(sounds.kick().layers[0].recorded()->targetMidi && !sounds.bass().finish.works() &&
+              sounds.duck().on);
   EXPECT_TRUE(align.bass().align.delayMs == 0 && align.duck().on);
   EXPECT_TRUE(!duck.duck().on && duck.bass().align.delayMs == 3);
 }
@@ -178,8 +161,8 @@ TEST(LaneFinish, ARunningClipKnowsNothingOfBlocks) {
   StepCache cache;
   AudioBuffer sound = bufferOf(sine(60.0, 0.05, 1.0, 48000), 48000);
   for (size_t i = 16100; i < 16600; ++i) sound.channels[0][i] *= 16.0f;
-  Finish f;
-  f.softClip = {true, 3, -6};
+  Chain f;
+  f.put({0, SoftClip{true, 3, -6}});
   auto finished = [&](const AudioBuffer& x) {
     Stem lane(x.frames(), 1);
     for (size_t b = 0; b < lane.blockCount(); ++b) {
@@ -189,7 +172,7 @@ TEST(LaneFinish, ARunningClipKnowsNothingOfBlocks) {
       for (const float v : block) key.add(static_cast<double>(v));
       lane.push(std::make_shared<Block>(Block{{block}}), key.key());
     }
-    return finishedLane(lane, f, 48000, cache).toBuffer(48000).channels[0];
+    return chainedLane(lane, readyOf(f), {}, 48000, cache).toBuffer(48000).channels[0];
   };
   const auto here = finished(sound);
   constexpr size_t kBy = 400;  // the loud ones lie over the end of a block, then before it

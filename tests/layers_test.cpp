@@ -101,7 +101,7 @@ TEST(Layers, OnsetsMeetAndOffsetsPart) {
   EXPECT_LT(early.kick().at(0, early.frames - 200), 0.0f) << "the early one starts before the beat";
   // Twice as loud as one, by the part's level after a limiter at -12 dB: no louder than that.
   s.kick().layers[1].invert = false, s.kick().layers[1].offsetMs = 0;
-  s.kick().finish.limiter = {true, -12, 50};
+  s.kick().finish.put({0, Limiter{true, -12, 50}});
   const Stems held = rendered(s, cache);
   double peak = 0;
   for (size_t i = 0; i < held.frames; ++i) peak = std::max<double>(peak, std::abs(held.kick().at(0, i)));
@@ -304,7 +304,7 @@ TEST(LayerLines, TwoStrikesAFewMillisecondsApartAreBroughtTogether) {
   a.name = "Weight", b.name = "Knock";
   a.kickVoice()->strike = {true, StrikeKind::Tick, 96, -6, 4, false};
   b.kickVoice()->strike = {true, StrikeKind::Tick, 96, -6, 4, false};
-  b.shape.eq.lowCut = {true, 400, 48};
+  b.chain.need<Eq>()->lowCut = {true, 400, 48};
   b.offsetMs = 4;
   s.kick().layers = {a, b};
   const auto lines = judgedLines(s);

@@ -116,9 +116,11 @@ TEST(LevelMatch, EveryStageAndProcessorIsComparedAtTheSameLoudness) {
   add("level", [](Session& s) { s.bass().layers[0].levelDb -= 7; });
   add("align", [](Session& s) { s.bass().align.delayMs = 4, s.bass().align.invert = true; });
   add("duck", [](Session& s) { s.duck().on = true, s.duck().curve.depthDb = 18; });
-  add("drive", [](Session& s) { s.kick().layers[0].shape.drive = {true, DriveKind::Firm, 0, 14, 1}; });
-  add("eq", [](Session& s) { s.bass().layers[0].shape.eq.bands[1] = {true, EqBand::Kind::Bell, 110, 9, 1}; });
-  add("compressor", [](Session& s) { s.kick().finish.compressor = {true, -26, 6, 4, 1, 60, 5}; });
+  add("drive", [](Session& s) { s.kick().layers[0].chain.put({0, Drive{true, DriveKind::Firm, 0, 14, 1}}); });
+  add("eq", [](Session& s) {
+    s.bass().layers[0].chain.need<Eq>()->bands[1] = {true, EqBand::Kind::Bell, 110, 9, 1};
+  });
+  add("compressor", [](Session& s) { s.kick().finish.put({0, Compressor{true, -26, 6, 4, 1, 60, 5}}); });
   for (const auto& [name, s] : moves) {
     const Pair pair = pairOf(s, plain);
     for (auto lanes : {std::array{true, true, true}, std::array{true, true, false}, std::array{false, true, true}}) {
@@ -143,7 +145,7 @@ TEST(LevelMatch, LanesThatAreAlikeAreUntouchedToTheBit) {
 // Matched or not, Before is never driven over full scale to be as loud.
 TEST(LevelMatch, NothingIsRaisedOverFullScale) {
   Session now = theDemo().session, was = now;
-  now.kick().layers[0].shape.drive = {true, DriveKind::Firm, 0, 30, 1};
+  now.kick().layers[0].chain.put({0, Drive{true, DriveKind::Firm, 0, 30, 1}});
   now.kick().layers[0].levelDb = 0;
   const Pair pair = pairOf(now, was);
   auto peakOf = [](const AudioBuffer& b) {

@@ -62,7 +62,7 @@ TEST(Parts, LanesAddUpToTheSumWithoutItsFinish) {
     ASSERT_EQ(plain.sum.at(0, i), sum + plain.backing.at(0, i)) << i;
   }
   // With a finish the sum is another, the lanes are the same.
-  s.sum.finish.drive = {true, DriveKind::Soft, 0, 9, 1};
+  s.sum.finish.put({0, Drive{true, DriveKind::Soft, 0, 9, 1}});
   const Stems finished = renderedCold(s);
   for (size_t k = 0; k < 4; ++k) EXPECT_EQ(samplesOf(finished.lanes[k].heard), samplesOf(plain.lanes[k].heard));
   EXPECT_NE(samplesOf(finished.sum), samplesOf(plain.sum));
@@ -71,7 +71,7 @@ TEST(Parts, LanesAddUpToTheSumWithoutItsFinish) {
 // A level comes after the finish: a driven part gets quieter and keeps its tone.
 TEST(Parts, ALevelKeepsTheToneOfWhatIsDriven) {
   Session s = fourParts();
-  s.kick().finish.drive = {true, DriveKind::Hard, 0, 15, 1};
+  s.kick().finish.put({0, Drive{true, DriveKind::Hard, 0, 15, 1}});
   const auto before = samplesOf(renderedCold(s).kick());
   setPartLevel(s.kick(), -9).change(s);
   const auto after = samplesOf(renderedCold(s).kick());
@@ -85,19 +85,19 @@ TEST(Parts, ARunningFinishIsTheFinishOfTheLoopGoingOnForEver) {
   Session s = fourParts();
   s.track.loopBeats = 8;
   const AudioBuffer plain = renderedCold(s).sum.toBuffer(16000);
-  Finish f;
-  f.eq.lowCut = {true, 40, 24};
-  f.eq.bands[0] = {true, EqBand::Kind::Bell, 90, 4, 1.2};
-  f.drive = {true, DriveKind::Warm, 3, 9, 0.8};
-  f.compressor = {true, -24, 4, 6, 5, 80, 3};
-  f.softClip = {true, 3, -6};
-  f.limiter = {true, -8, 60};
+  Chain f;
+  f.need<Eq>()->lowCut = {true, 40, 24};
+  f.need<Eq>()->bands[0] = {true, EqBand::Kind::Bell, 90, 4, 1.2};
+  for (const Processor::What& what : std::vector<Processor::What>{Drive{true, DriveKind::Warm, 3, 9, 0.8},
+                                                                  Compressor{true, -24, 4, 6, 5, 80, 3},
+                                                                  SoftClip{true, 3, -6}, Limiter{true, -8, 60}})
+    f.put({0, what});
   AudioBuffer turns = plain;
   for (auto& channel : turns.channels) {
     const std::vector<float> once = channel;
     for (int k = 0; k < 3; ++k) channel.insert(channel.end(), once.begin(), once.end());
   }
-  applyFinish(turns, f);
+  applyChain(turns, readyOf(f), 0.0);
   s.sum.finish = f;
   const AudioBuffer running = renderedCold(s).sum.toBuffer(16000);
   const size_t n = plain.frames();
@@ -117,7 +117,7 @@ TEST(Parts, AFinishOverTheLaneHearsTheHitBefore) {
   Session s = fourParts();
   s.kick().hits = {{0.0, 1.0}, {0.5, 1.0}};
   s.kick().layers[0].kickVoice()->length = TimeValue::milliseconds(190);
-  s.kick().finish.compressor = {true, -30, 8, 0, 1, 600, 0};
+  s.kick().finish.put({0, Compressor{true, -30, 8, 0, 1, 600, 0}});
   const auto byHits = samplesOf(renderedCold(s).kick());
   setFinishOver(s.kick(), FinishOver::Lane).change(s);
   const auto overLane = samplesOf(renderedCold(s).kick());
@@ -137,8 +137,8 @@ TEST(Parts, ABounceIsWhatWasHeard) {
   Session s = fourParts();
   addBuiltLayer(s.kick()).change(s);
   s.kick().layers[1].offsetMs = -3.5, s.kick().layers[1].levelDb = -8, s.kick().layers[1].invert = true;
-  s.kick().layers[0].shape.drive = {true, DriveKind::Firm, 2, 14, 1};
-  s.kick().finish.softClip.on = true;
+  s.kick().layers[0].chain.put({0, Drive{true, DriveKind::Firm, 2, 14, 1}});
+  s.kick().finish.need<SoftClip>()->on = true;
   for (Hit& h : s.kick().hits) h.velocity = 1.0;
   s.kick().levelDb = -2;
   for (const std::optional<int> layer : {std::optional<int>(), std::optional<int>(1)}) {
@@ -206,8 +206,9 @@ Edit randomEdit(const Session& s, std::mt19937& random) {
     case 11:
       return setFinishOver(part, below(2) ? FinishOver::Lane : FinishOver::Hits);
     case 12:
-      return onPart("finish", part.id,
-                    [on = below(2) == 0](Part& p) { p.finish.compressor.on = p.finish.limiter.on = on; });
+      return onPart("finish", part.id, [on = below(2) == 0](Part& p) {
+        p.finish.need<Compressor>()->on = p.finish.need<Limiter>()->on = on;
+      });
     case 13:
       return nudgePatterns(0.25);
     case 14:

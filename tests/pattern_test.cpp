@@ -167,14 +167,14 @@ TEST(PartVersions, SwitchAndComeBackWhole) {
   EXPECT_EQ(versionName(part, 0), "First");
   EXPECT_EQ(part.layers, before.layers) << "it begins as a copy";
   part.layers[0].levelDb = -9;
-  part.finish.mono = true;
+  part.finish.put({0, Width{true, 0.0}});
   switchVersion(part, 0);
   EXPECT_EQ(part.layers, before.layers);
-  EXPECT_FALSE(part.finish.mono);
+  EXPECT_TRUE(part.finish.list.empty());
   addVersion(part, "Drop");
   switchVersion(part, 1);
   EXPECT_EQ(part.layers[0].levelDb, -9);
-  EXPECT_TRUE(part.finish.mono);
+  EXPECT_TRUE(part.finish.first<Width>()->on);
   renameVersion(part, 2, "Chorus");
   removeVersion(part, 1);
   ASSERT_EQ(versionCount(part), 2u);

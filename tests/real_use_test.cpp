@@ -223,7 +223,8 @@ Workshop& randomised(Workshop& w, unsigned seed) {
     n.midi = 28 + static_cast<int>(random() % 14), n.lengthQuarters = uniform(0.3, 1);
   w.session.kick().layers[0].levelDb = uniform(-12, 3), w.session.bass().layers[0].levelDb = uniform(-12, 3);
   if (random() % 3 == 0) w.session.kick().layers[0].semitones = uniform(-6, 6);
-  if (random() % 3 == 0) w.session.kick().layers[0].shape.drive = {true, DriveKind::Hard, 0, uniform(3, 18), 1};
+  if (random() % 3 == 0)
+    w.session.kick().layers[0].chain.put({0, Drive{true, DriveKind::Hard, 0, uniform(3, 18), 1}});
   if (random() % 3 == 0) w.session.duck().on = true, w.session.duck().curve.depthDb = uniform(1, 14);
   if (random() % 4 == 0) w.session.bass().layers[0].mute = true;
   if (random() % 3 == 0) {

@@ -53,7 +53,7 @@ Session busySession() {
   s.bass().layers[0].mute = true;
   s.bass().layers[0].recorded()->rootMidi = 31.1, s.bass().layers[0].recorded()->glideMs = 90;
   s.bass().notes = {{0.25, 0.5, 31, 0.7}};
-  s.bass().finish.mono = true;
+  s.bass().finish.put({0, Width{true, 0.0}});
   // A part of each kind of thing that a later version added.
   Layer built;
   built.what.emplace<KickVoice>();
@@ -61,11 +61,11 @@ Session busySession() {
   built.kickVoice()->strike = {true, StrikeKind::Knock, 90, -7, 9, true};
   built.kickVoice()->drive = {true, DriveKind::Fold, 1, 2, 0.5};
   built.name = "Sub", built.id = 2, built.offsetMs = -1.5,
-  built.shape.eq.bands[3] = {true, EqBand::Kind::Notch, 60, 0, 4};
-  built.shape.bodyOn = true, built.bodyAsset = {std::string(32, 'e'), "e.wav"};
+  built.chain.need<Eq>()->bands[3] = {true, EqBand::Kind::Notch, 60, 0, 4};
+  built.chain.put({0, Body{true, {std::string(32, 'e'), "e.wav"}, {}}});
   s.kick().layers.push_back(built);
   s.kick().hits[1].without = {2};
-  s.kick().finish.compressor = {true, -20, 4, 3, 2, 50, 1};
+  s.kick().finish.put({0, Compressor{true, -20, 4, 3, 2, 50, 1}});
   s.kick().versions = {{{"First", {}, {}}, {"Intro", {built}, {}}}, 0};
   Layer tone;
   tone.id = 2, tone.what.emplace<BassVoice>();
@@ -82,7 +82,7 @@ Session busySession() {
   clap.id = 3, clap.role = "other", clap.name = "Clap", clap.hits = {{1.0, 0.9}}, clap.levelDb = -4;
   clap.layers = s.kick().layers, clap.finishOver = FinishOver::Lane;
   s.parts.push_back(clap);
-  s.sum.finish.limiter = {true, -1, 80};
+  s.sum.finish.put({0, Limiter{true, -1, 80}});
   s.references = {{std::string(32, 'd'), "d.wav"}};
   s.exports = {false, true, false, true, SampleFormat::Flac24, false};
   s.meantSo = {"kick-tail", "pair-hit-3"};
@@ -145,7 +145,7 @@ TEST(SessionFile, NonsenseIsRefusedWithTheKeysName) {
                {"F# phrygian", "H", "track.key"},
                {"\"hold\": \"1/64\"", "\"hold\": \"soon\"", "curve.hold"},
                {"\"midi\": 31", "\"midi\": 400", "notes.midi"},
-               {"\"heft_session\": 4", "\"heft_session\": 5", "newer"},
+               {"\"heft_session\": 5", "\"heft_session\": 6", "newer"},
                {"\"semitones\": 31.0", "\"semitones\": 310", "fall.semitones"},
                {"\"kind\": \"knock\"", "\"kind\": \"bang\"", "strike.kind"},
                {"\"swing\": 0.4", "\"swing\": -1", "grid.swing"},
@@ -234,7 +234,7 @@ TEST(SessionFolder, KnowsWhichFilesWereWrittenSince) {
     return AssetRef{contentHash(bytes.data(), bytes.size()), "a.wav", path, stampOf(path)};
   };
   s.kick().layers = {recordedLayer(ref("one", same))};
-  s.kick().layers[0].bodyAsset = ref("two", other);
+  s.kick().layers[0].chain.put({0, Body{true, ref("two", other), {}}});
   addVersion(s.kick(), "Long");
   s.backing.asset = ref("gone", folder / "gone.wav");
   auto back = sessionFromJson(sessionToJson(s), "x");

@@ -128,8 +128,7 @@ TEST(Split, TheBodyIsWorkedOnAndTheStrikeStays) {
   s = tunePart(s.kick(), 31.58, 33, s.track.notes).applied(s);
   EXPECT_EQ(s.kick().layers[0].recorded()->targetMidi, 33.0);
   EXPECT_FALSE(s.kick().layers[1].recorded()->targetMidi) << "the strike stays where it is";
-  putValue(s, {.part = s.kick().id, .layer = body}, "shape.drive.on", true);
-  putValue(s, {.part = s.kick().id, .layer = body}, "shape.drive.drive_db", 9.0);
+  s.kick().layer(body)->chain.put({0, Drive{true, DriveKind::Soft, 0, 9}});
   const auto source = steps.source(s.kick().layers[1].asset()).sound;
   const auto heard = steps.kickLayer(*s.kick().layer(strike), s.track);
   const auto until = static_cast<size_t>((heard->onsetSeconds + 0.012) * 48000 * s.track.sampleRate / 48000);

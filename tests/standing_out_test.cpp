@@ -63,7 +63,7 @@ TEST(LayerSpectra, TheCutEvensWhatIsRendered) {
   s.kick().layers = {recordedLayer(assets.add(*loadSound(file), file))};
   s.kick().hits = {{0}};
   Layer& layer = s.kick().layers[0];
-  layer.shape.drive.on = true, layer.shape.drive.driveDb = 8;
+  layer.chain.put({0, Drive{true, DriveKind::Soft, 0, 8}});
   StepCache cache;
   const int part = s.kick().id, id = layer.id;
   const LayerSpectrum now = layerSpectrum(s, part, id, assets, cache);

@@ -124,14 +124,21 @@ TEST(Values, DefaultsAreThoseOfTheKindAndNothingIsAValueOfSome) {
   EXPECT_TRUE(putValue(s, kBassVoice, "built_bass.partial_2_db", -500.0));
   EXPECT_TRUE(std::holds_alternative<std::monostate>(valueAt(s, kBassVoice, "built_bass.partial_2_db")->now));
   EXPECT_EQ(*sessionFromJson(sessionToJson(s), "s"), s);
-  EXPECT_EQ(std::get<double>(valueAt(s, kVoice, "shape.eq.low_cut.hz")->byDefault), Eq().lowCut.hz);
+  const int eq = *s.kick().layer(*kVoice.layer)->chain.put({0, Eq()});
+  const Owner cuts{kVoice.part, kVoice.layer, {}, eq};
+  EXPECT_TRUE(putValue(s, cuts, "eq.low_cut.hz", 70.0));
+  EXPECT_EQ(std::get<double>(valueAt(s, cuts, "eq.low_cut.hz")->byDefault), Eq().lowCut.hz);
+  EXPECT_EQ(s.kick().layer(*kVoice.layer)->chain.first<Eq>()->lowCut.hz, 70.0);
+  EXPECT_FALSE(valueAt(s, cuts, "drive.on")) << "it is another kind";
+  EXPECT_FALSE(valueAt(s, {kVoice.part, kVoice.layer, {}, 99}, "eq.on"));
   EXPECT_TRUE(putValue(s, {}, "backing.low_cut_hz", 80.0));
   EXPECT_EQ(s.backing.lowCutHz, 80.0);
   EXPECT_TRUE(valueAt(s, {}, "backing.low_cut_hz")->canBeMissing);
   EXPECT_TRUE(putValue(s, {}, "backing.low_cut_hz", Value()));
   EXPECT_FALSE(s.backing.lowCutHz);
-  putValue("drive", kRecorded, "shape.drive.kind", std::string(driveName(DriveKind::Warm))).change(s);
-  EXPECT_EQ(s.kick().layers[1].shape.drive.kind, DriveKind::Warm);
+  const int drive = *s.sum.finish.put({0, Drive()});
+  putValue("drive", {.processor = drive}, "drive.kind", std::string(driveName(DriveKind::Warm))).change(s);
+  EXPECT_EQ(s.sum.finish.first<Drive>()->kind, DriveKind::Warm);
   toggleValue("mute", kRecorded, "mute").change(s);
   EXPECT_TRUE(s.kick().layers[1].mute);
 }

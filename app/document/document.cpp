@@ -8,6 +8,7 @@
 
 #include "core/duck/detector.h"
 #include "core/render/sounds.h"
+#include "core/session/edits/chain.h"
 #include "core/session/edits/ducks.h"
 #include "core/session/edits/files.h"
 #include "core/session/edits/track.h"
@@ -31,8 +32,7 @@ Edit placing(Place place, const Session& now, const AssetRef& ref, double rate, 
   const Part* part = partAt(now, place);
   if (!part) return placeBacking(ref, rate);
   if (where.layer == LayerPlace::kFitted) return placeFitted(*part, ref, where.fit);
-  return where.body ? placePartBody(*part, where.layer, ref)
-                    : placePartSound(*part, ref, soundPlace(where), rate);
+  return placePartSound(*part, ref, soundPlace(where), rate);
 }
 
 // What a long sound costs is paid where it is read, not by the edit that puts it in its place: conversion to
@@ -139,6 +139,11 @@ AssetRef Document::takeIn(LoadedSound loaded, const QString& path) {
   return ref;
 }
 
+void Document::keepSounds(const Assets& assets, const std::vector<AssetRef>& refs) {
+  for (const AssetRef& ref : refs)
+    if (const LoadedSound* sound = assets.find(ref); sound && !assets_.find(ref)) assets_.add(*sound, ref.name);
+}
+
 void Document::loadTrigger(int duck, const QString& path) {
   using Read = std::variant<LoadedSound, MidiFile>;
   const Duck* of = session().duck(duck);
@@ -197,6 +202,15 @@ void Document::loadSoundFile(Place place, const QString& path, LayerPlace where)
                 constexpr double kOnIt = 0.02;
                 if (place == kBacking) backingFirstBeat_ = *beat;
                 if (place == kBacking && *beat && **beat > kOnIt) Q_EMIT backingBeatFound(**beat);
+              });
+}
+
+void Document::loadBodyFile(const Owner& of, int id, const QString& path) {
+  auto work = [path = path.toStdString()](const std::stop_token& stop) { return loadSound(path, stop); };
+  jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
+              [this, of, id, path](Result<LoadedSound> loaded) {
+                if (!loaded) return fail(QString::fromStdString(loaded.error().sentence()));
+                edit(placeBody(of, id, takeIn(std::move(*loaded), path)));
               });
 }
 

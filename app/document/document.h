@@ -17,6 +17,7 @@
 #include "core/session/edits/edit.h"
 #include "core/session/folder.h"
 #include "core/session/history.h"
+#include "core/session/value_at.h"
 #include "core/tune/kit.h"
 #include "engine/worker.h"
 
@@ -27,7 +28,6 @@ struct LayerPlace {
   static constexpr int kFirst = -1, kNew = 0, kFitted = -2;
   int layer = kFirst;  ///< kFirst: instead of the first or as the first; kNew: beside the others; kFitted:
                        ///< instead of the first, whose note, length and shape it takes over; else a layer's id
-  bool body = false;   ///< as what the layer's body is made from
   SoundFit fit = {};   ///< with kFitted: the moves that go with it
 };
 
@@ -74,6 +74,8 @@ class Document : public QObject {
 
   /// Reads a sound aside and puts it in its place as one edit. Failure is told by failed().
   void loadSoundFile(Place place, const QString& path, LayerPlace where = {});
+  /// As what a body's response is made from, the processor with that id among those of `of`.
+  void loadBodyFile(const Owner& of, int id, const QString& path);
   /// Reads what fires a ducking: a sound, or a MIDI file, by its content.
   void loadTrigger(int duck, const QString& path);
   /// Reads a file again that was written since, and puts it in every place of the sound that came from it, in
@@ -109,6 +111,8 @@ class Document : public QObject {
   /// Where the backing's first beat was found when it was loaded, seconds into its file.
   std::optional<double> backingFirstBeat() const { return backingFirstBeat_; }
   AssetRef lend(LoadedSound sound, const std::string& path);
+  /// Takes sounds in that the session will use: a preset's.
+  void keepSounds(const Assets& assets, const std::vector<AssetRef>& refs);
   /// What Before is from now on.
   void setBefore(Edit before);
   const Edit& before() const { return before_; }

@@ -145,20 +145,15 @@ FieldSpec playsOnField(LayerChoice& c) {
 }
 
 FieldSpec bodyField(LayerChoice& c, const std::function<void()>& loadBody) {
-  auto out = [&c](const std::string& name) {
-    return putValue(name, c.layerOwner().value_or(Owner()), "shape.body_on", false);
-  };
   FieldSpec f;
   f.caption = f.name = "Body";
   f.tip = "A sound whose response gives body by convolution";
   f.text = [&c] {
-    const Layer* l = c.layer();
-    return l && l->shape.bodyOn && !l->bodyAsset.empty() ? QString::fromStdString(l->bodyAsset.name)
-                                                         : QString("out");
+    const Body* body = c.processor() ? c.processor()->as<Body>() : nullptr;
+    return body && !body->asset.empty() ? QString::fromStdString(body->asset.name) : QString("no sound yet");
   };
-  f.choices = [] { return QStringList{"out", "from a file..."}; };
-  f.choose = [&c, loadBody, out](int i) { i == 1 ? loadBody() : c.document().edit(out("take body out")); };
-  f.without = [out] { return out("No body"); };
+  f.choices = [] { return QStringList{"from a file..."}; };
+  f.choose = [loadBody](int) { loadBody(); };
   return f;
 }
 

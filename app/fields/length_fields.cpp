@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "app/fields/duck_words.h"
 #include "app/fields/layer_specials.h"
 #include "app/fields/unit_words.h"
 #include "core/session/edits/parts.h"

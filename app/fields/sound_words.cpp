@@ -38,8 +38,17 @@ std::vector<FieldWords> driveWords() {
       {"input_db", "Input", "Gain into the drive in dB, apart from how far it bends"},
       {"drive_db", "Amount", "How far the wave is driven into the curve, in dB"},
       {"mix", "Mix", "Driven beside clean"},
+      FieldWords{"from_hz", "Bites from", "Driven from there up, what is below stays as it is: a note or Hz"}
+          .none("the bottom")
+          .from(150.0),
+      FieldWords{"to_hz", "Bites up to", "Driven up to there, what is above stays as it is: a note or Hz"}
+          .none("the top")
+          .from(2000.0),
+      {"tone_db", "Tone", "A shelf above 800 Hz over what is driven, in dB"},
   };
 }
+
+namespace {
 
 std::vector<FieldWords> eqWords() {
   std::vector<FieldWords> out{FieldWords{"on", "EQ", "Takes cuts and bands in or out"}.oneOf(inOrOut())};
@@ -51,6 +60,8 @@ std::vector<FieldWords> eqWords() {
     out.push_back(
         below(key, FieldWords{"slope_db", side + " slope", "Steepness of the cut"}.switchedBy("on").oneOf(
                        orOut({{"12 dB/oct", 12}, {"24 dB/oct", 24}, {"36 dB/oct", 36}, {"48 dB/oct", 48}}))));
+    out.push_back(
+        below(key, {"resonance_db", side + " resonance", "How far the cut stands up at its frequency, in dB"}));
   }
   using Kind = EqBand::Kind;
   constexpr std::array kKinds = {Kind::Bell, Kind::LowShelf, Kind::HighShelf, Kind::Notch};
@@ -67,8 +78,11 @@ std::vector<FieldWords> eqWords() {
       out.push_back(below(key, std::move(words)));
     }
   }
+  out.push_back({"amount", "EQ amount", "Of all bands' gains, 0 to 150 %; cuts and notches stay"});
   return out;
 }
+
+}  // namespace
 
 std::vector<FieldWords> kickVoiceWords() {
   return {
@@ -128,6 +142,14 @@ std::vector<FieldWords> bassBandsWords() {
       FieldWords{"mid.level_db", "Mid level", "In dB; out leaves the band out"}.none("out").from(-40.0),
       FieldWords{"mid.wave", "Mid wave", "What is driven"}.oneOf(waves()),
       FieldWords{"mid.noise_db", "Mid noise", "Into the drive, in dB"}.none("out").from(-40.0),
+      FieldWords{"mid.noise_from_hz", "Noise from", "Low cut of that noise: a note or Hz"}
+          .called("Mid noise from")
+          .none("the bottom")
+          .from(200.0),
+      FieldWords{"mid.noise_to_hz", "Noise to", "High cut of that noise: a note or Hz"}
+          .called("Mid noise to")
+          .none("the top")
+          .from(2000.0),
       FieldWords{"mid.drive.kind", "Mid drive", "Its character"}.oneOf(drives()),
       {"mid.drive.drive_db", "Mid amount", "Of the drive, in dB"},
       {"mid.low_cut_hz", "Mid low cut", "After the drive: a note or Hz"},
@@ -143,48 +165,87 @@ std::vector<FieldWords> bassBandsWords() {
   };
 }
 
-std::vector<FieldWords> shapeWords() {
-  return {
-      FieldWords{"strike_sustain.on", "Strike and sustain", "Gains for the strike and for what follows it"}
-          .oneOf(inOrOut()),
-      {"strike_sustain.strike_db", "Strike gain", "Of its first moments, in dB"},
-      {"strike_sustain.sustain_db", "Sustain gain", "Of what follows, in dB"},
-      {"strike_sustain.strike_ms", "Strike lasts", "How long the strike is taken to be, in ms"},
-      FieldWords{"envelope.on", "Envelope", "A level curve over the sound"}.oneOf(inOrOut()),
-      {"envelope.attack_ms", "Attack", "Of the level curve: ms or a note"},
-      {"envelope.hold_ms", "Hold", "At full level, in ms"},
-      {"envelope.decay_ms", "Decay", "From there to -40 dB, in ms"},
-  };
+namespace {
+
+std::vector<FieldWords> envelopeWords() {
+  return {FieldWords{"on", "Envelope", "A level curve over the sound"}.oneOf(inOrOut()),
+          {"attack_ms", "Attack", "Of the level curve: ms or a note"},
+          {"hold_ms", "Hold", "At full level, in ms"},
+          {"decay_ms", "Decay", "From there to -40 dB, in ms"}};
 }
 
-std::vector<FieldWords> spaceWords() {
+std::vector<FieldWords> strikeSustainWords() {
   return {
-      {"body.wet", "Body wet", "Beside the dry sound"},
-      {"body.decay_ms", "Body decay", "Of the response, to -60 dB, in ms"},
-      {"body.damping_hz", "Body damping", "The response is cut above it: a note or Hz"},
-      FieldWords{"room.on", "Room", "A short room above 200 Hz, for tops"}.oneOf(inOrOut()),
-      {"room.wet", "Room wet", "Beside the dry sound"},
-      {"room.size_ms", "Room size", "Until it has died away, in ms"},
-      {"room.damping_hz", "Room damping", "The room is cut above it: a note or Hz"},
-  };
+      FieldWords{"on", "Strike and sustain", "Gains for the strike and for what follows it"}.oneOf(inOrOut()),
+      {"strike_db", "Strike gain", "Of its first moments, in dB"},
+      {"sustain_db", "Sustain gain", "Of what follows, in dB"},
+      {"strike_ms", "Strike lasts", "How long the strike is taken to be, in ms"}};
 }
 
-std::vector<FieldWords> finishWords() {
-  return {
-      FieldWords{"on", "Finish", "Takes the part's whole finish in or out"}.oneOf(inOrOut()),
-      FieldWords{"compressor.on", "Compressor", "Levels the sum of the layers"}.oneOf(inOrOut()),
-      {"compressor.threshold_db", "Threshold", "In dB"},
-      {"compressor.ratio", "Ratio", "To one"},
-      {"compressor.knee_db", "Knee", "In dB"},
-      {"compressor.attack_ms", "Comp attack", "To 1 - 1/e, in ms"},
-      {"compressor.release_ms", "Comp release", "To 1 - 1/e, in ms"},
-      {"compressor.makeup_db", "Make-up gain", "After the compressor, in dB"},
-      FieldWords{"soft_clip.on", "Soft clip", "Bends what nears the ceiling"}.oneOf(inOrOut()),
-      {"soft_clip.knee_db", "Clip knee", "How far under the ceiling it begins, in dB"},
-      {"soft_clip.ceiling_db", "Clip ceiling", "In dB"},
-      FieldWords{"limiter.on", "Limiter", "No sample passes its ceiling"}.oneOf(inOrOut()),
-      {"limiter.ceiling_db", "Ceiling", "In dB"},
-  };
+std::vector<FieldWords> compressorWords() {
+  return {FieldWords{"on", "Compressor", "Levels what is loud, and lifts what is quiet"}.oneOf(inOrOut()),
+          {"threshold_db", "Threshold", "What is louder is lowered, in dB"},
+          {"ratio", "Ratio", "To one"},
+          {"knee_db", "Knee", "In dB"},
+          {"attack_ms", "Comp attack", "To 1 - 1/e, in ms"},
+          {"release_ms", "Comp release", "To 1 - 1/e, in ms"},
+          {"makeup_db", "Make-up gain", "After the compressor, in dB"},
+          {"mix", "Comp mix", "Levelled beside untouched"},
+          {"lift_below_db", "Lifts below", "What is quieter than this comes up, in dB"},
+          FieldWords{"lift_ratio", "Lift ratio", "To one; 1 lifts nothing"}.lowest("no lift"),
+          {"most_lift_db", "Lifts at most", "In dB"}};
+}
+
+std::vector<FieldWords> softClipWords() {
+  return {FieldWords{"on", "Soft clip", "Bends what nears the ceiling"}.oneOf(inOrOut()),
+          {"knee_db", "Clip knee", "How far under the ceiling it begins, in dB"},
+          {"ceiling_db", "Clip ceiling", "In dB"}};
+}
+
+std::vector<FieldWords> limiterWords() {
+  return {FieldWords{"on", "Limiter", "No sample passes its ceiling"}.oneOf(inOrOut()),
+          {"ceiling_db", "Ceiling", "In dB"},
+          {"release_ms", "Limiter release", "To 1 - 1/e, in ms"}};
+}
+
+std::vector<FieldWords> bodyWords() {
+  return {FieldWords{"on", "Body in", "Whether the body is heard"}.oneOf(inOrOut()),
+          {"wet", "Body wet", "Beside the dry sound"},
+          {"decay_ms", "Body decay", "Of the response, to -60 dB, in ms"},
+          {"damping_hz", "Body damping", "The response is cut above it: a note or Hz"}};
+}
+
+std::vector<FieldWords> roomWords() {
+  return {FieldWords{"on", "Room", "A short room above 200 Hz, for tops"}.oneOf(inOrOut()),
+          {"wet", "Room wet", "Beside the dry sound"},
+          {"size_ms", "Room size", "Until it has died away, in ms"},
+          {"damping_hz", "Room damping", "The room is cut above it: a note or Hz"}};
+}
+
+std::vector<FieldWords> widthWords() {
+  return {FieldWords{"on", "Sides", "Width, and mono below a frequency, in or out"}.oneOf(inOrOut()),
+          FieldWords{"width", "Width", "Sides of a stereo sound; 0 is mono"}.lowest("mono"),
+          FieldWords{"mono_below_hz", "Mono below", "Its sides are cut below, 24 dB an octave: a note or Hz"}
+              .none("out")
+              .from(120.0)};
+}
+
+std::vector<FieldWords> gainWords() {
+  return {FieldWords{"on", "Gain", "A gain between two others"}.oneOf(inOrOut()), {"db", "Gain by", "In dB"}};
+}
+
+}  // namespace
+
+std::vector<FieldWords> processorWords(size_t kind) {
+  using Words = std::vector<FieldWords> (*)();
+  // In the order of Processor::What.
+  constexpr std::array<Words, kProcessorKinds> kWords = {
+      envelopeWords, eqWords,   strikeSustainWords, driveWords, compressorWords, softClipWords,
+      limiterWords,  bodyWords, roomWords,          widthWords, gainWords};
+  std::vector<FieldWords> out;
+  for (FieldWords& words : kWords[kind]())
+    out.push_back(below(std::string(processorKey(kind)) + ".", std::move(words)));
+  return out;
 }
 
 std::vector<FieldWords> tuningWords() {

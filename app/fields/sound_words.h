@@ -7,14 +7,13 @@
 namespace heft::app {
 
 std::vector<FieldWords> driveWords();
-std::vector<FieldWords> eqWords();
 std::vector<FieldWords> kickVoiceWords();  ///< without its landing, its length and where its fall starts
 std::vector<FieldWords> strikeWords();     ///< of a built kick: strike and noise
 std::vector<FieldWords> bassVoiceWords();
 std::vector<FieldWords> bassBandsWords();
-std::vector<FieldWords> shapeWords();   ///< of a layer's shape: strike and sustain, envelope
-std::vector<FieldWords> spaceWords();   ///< of a layer's shape: body and room, without the body's sound
-std::vector<FieldWords> finishWords();  ///< without EQ, drive and width
+/// Of a kind of processor, by its place in Processor::What; a body's without its sound. Keys below the
+/// processor.
+std::vector<FieldWords> processorWords(size_t kind);
 /// Of Tune, of a recorded layer.
 std::vector<FieldWords> tuningWords();
 

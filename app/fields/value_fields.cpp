@@ -34,7 +34,7 @@ struct Hand {
   std::string mergeKey() const {
     const Owner whose = owner().value_or(Owner());
     return name.toStdString() + " " + std::to_string(whose.part.value_or(0)) + " " +
-           std::to_string(whose.layer.value_or(0));
+           std::to_string(whose.layer.value_or(0)) + " " + std::to_string(whose.processor.value_or(0));
   }
   // Its switch goes with it.
   std::vector<ValuePut> puts(const Value& value, bool on) const {

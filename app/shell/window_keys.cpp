@@ -17,6 +17,7 @@
 #include "app/shell/notices.h"
 #include "app/shell/stage_list.h"
 #include "app/shell/window.h"
+#include "app/stages/chain_strip.h"
 #include "app/stages/duck_page.h"
 #include "app/stages/heard_ways.h"
 #include "app/stages/layer_slip.h"
@@ -93,6 +94,14 @@ bool Window::editText(LoopStrip::EditKind kind) {
     if (kind == Kind::Delete) card->remove();
     return kind == Kind::Duplicate || kind == Kind::Delete;
   }
+  if (auto* chain = qobject_cast<ChainStrip*>(QApplication::focusWidget())) {
+    if (kind == Kind::Cut) chain->cut();
+    if (kind == Kind::Copy) chain->copy();
+    if (kind == Kind::Paste) chain->paste();
+    if (kind == Kind::Duplicate) chain->duplicate();
+    if (kind == Kind::Delete) chain->remove();
+    return true;
+  }
   auto* line = qobject_cast<QLineEdit*>(QApplication::focusWidget());
   if (!line) return false;
   if (kind == Kind::Cut) line->cut();
@@ -110,13 +119,15 @@ DuckPage* Window::duckPage() const {
 // A way is heard as Before is: rendered aside, at the same loudness.
 void Window::connectWays() {
   duckPage()->follow(transport_);
-  for (StagePage* page : pages_)
-    for (auto* ways : page->findChildren<HeardWays*>())
-      connect(ways, &HeardWays::heard, this, [this](const std::optional<Edit>& edit) {
-        heard_ = Heard::Other;
-        if (edit) document_.setBefore(*edit);
-        transport_.setBefore(edit.has_value());
-      });
+  const auto hear = [this](const std::optional<Edit>& edit) {
+    heard_ = Heard::Other;
+    if (edit) document_.setBefore(*edit);
+    transport_.setBefore(edit.has_value());
+  };
+  for (StagePage* page : pages_) {
+    for (auto* ways : page->findChildren<HeardWays*>()) connect(ways, &HeardWays::heard, this, hear);
+    for (auto* chain : page->findChildren<ChainStrip*>()) connect(chain, &ChainStrip::heard, this, hear);
+  }
 }
 
 // Space presses what has the focus and can be pressed, else it plays. Return presses buttons as well.

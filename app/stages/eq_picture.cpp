@@ -99,8 +99,9 @@ void EqPicture::drawSpectrum(QPainter& p) const {
   }
   p.setPen(dataPen(ink));
   drawLineThrough(p, lineOf(found_.heardDb));
-  const Eq& eq = choice_.layer()->shape.eq;
-  if (eq.works()) {
+  const Eq* chosen = choice_.processor() ? choice_.processor()->as<Eq>() : nullptr;
+  if (chosen && chosen->works()) {
+    const Eq& eq = *chosen;
     const Axis gain{-kEqSpanDb, kEqSpanDb, plot().bottom(), plot().top()};
     QPolygonF curve;
     for (double px = plot().left(); px <= plot().right(); px += 2.0)
@@ -141,7 +142,7 @@ void EqPicture::paintEvent(QPaintEvent*) {
   drawMarks(p);
   p.setFont(axisFont());
   drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop,
-            choice_.layer()->shape.eq.works()
+            !found_.withoutEqDb.empty()
                 ? "behind the strike, as it sounds; pale without the EQ (dashed, +-24 dB)"
                 : "behind the strike, as it sounds",
             t.ink, t.panel);
@@ -155,8 +156,8 @@ void EqPicture::paintEvent(QPaintEvent*) {
 
 void EqPicture::cut(size_t peak) {
   if (peak >= found_.cuts.size() || isMeasuring()) return;
-  Eq eq = choice_.layer()->shape.eq;
-  if (!putEqBand(eq, found_.cuts[peak].band))
+  Chain chain = choice_.layer()->chain;
+  if (!putEqBand(chain, found_.cuts[peak].band))
     return document().tell("All four bands of this EQ are in: take one out first.");
   document().edit(cutPeak(choice_.part().id, choice_.layer()->id, found_.cuts[peak].band));
 }

@@ -9,6 +9,14 @@
 
 namespace heft::app {
 
+/// A processor, or, without an id, all of them of a layer, a part or the sum.
+struct ChainPlace {
+  Owner of;
+  std::optional<int> id = {};
+  bool operator==(const ChainPlace&) const = default;
+  Owner owner() const { return {of.part, of.layer, {}, id}; }
+};
+
 class LayerChoice : public QObject {
   Q_OBJECT
  public:
@@ -20,8 +28,11 @@ class LayerChoice : public QObject {
   bool isSum() const { return place() == kSum; }
   int id() const { return id_; }
   void choose(Place place, int id) {
+    const Processor* was = processor();
+    const auto kind = was ? std::optional(was->what.index()) : std::nullopt;
     place_ = place, id_ = id;
     beside_ = false;
+    goAlong(kind);
     Q_EMIT changed();
   }
   /// The part that is looked at, the kick while it is none.
@@ -58,9 +69,26 @@ class LayerChoice : public QObject {
     const Layer* l = layer();
     return l ? std::optional(Owner{.part = part().id, .layer = l->id}) : std::nullopt;
   }
-  /// The part's finish, or the sum's.
-  const Finish& finish() const { return isSum() ? session().sum.finish : part().finish; }
-  Owner finishOwner() const { return isSum() ? Owner() : Owner{.part = part().id}; }
+  /// What the sound passes through, in its order: the layer's processors, its part's, the sum's.
+  std::vector<Owner> chains() const {
+    std::vector<Owner> out;
+    if (const auto layer = layerOwner()) out.push_back(*layer);
+    if (place().isPart()) out.push_back(Owner{.part = part().id});
+    out.push_back(Owner());
+    return out;
+  }
+  /// The processor that is looked at instead of the sound, if any; the same kind of another sound's where
+  /// another is chosen.
+  const std::optional<ChainPlace>& chainPlace() const { return chainPlace_; }
+  void lookAt(const std::optional<ChainPlace>& place) {
+    if (chainPlace_ == place) return;
+    chainPlace_ = place;
+    Q_EMIT changed();
+  }
+  const Processor* processor() const {
+    const Chain* chain = chainPlace_ ? chainOf(session(), chainPlace_->of) : nullptr;
+    return chain && chainPlace_->id ? chain->find(*chainPlace_->id) : nullptr;
+  }
   Document& document() const { return document_; }
 
  Q_SIGNALS:
@@ -68,11 +96,26 @@ class LayerChoice : public QObject {
 
  private:
   const Session& session() const { return document_.session(); }
+  // What was looked at goes along to the other sound: its first processor of that kind, at the same level.
+  void goAlong(std::optional<size_t> kind) {
+    if (!chainPlace_) return;
+    const ChainPlace was = *std::exchange(chainPlace_, std::nullopt);
+    for (const Owner& of : chains()) {
+      const Chain* chain = chainOf(session(), of);
+      if (!chain || of.layer.has_value() != was.of.layer.has_value() ||
+          of.part.has_value() != was.of.part.has_value())
+        continue;
+      if (of == was.of || !was.id) chainPlace_ = ChainPlace{of, was.id};
+      for (const Processor& p : chain->list)
+        if (!chainPlace_ && kind == p.what.index()) chainPlace_ = ChainPlace{of, p.id};
+    }
+  }
   Document& document_;
   Place place_;
   int id_ = 1;
   std::map<int, size_t> against_;  ///< versions to compare with, by part
   bool beside_ = false;
+  std::optional<ChainPlace> chainPlace_;
 };
 
 }  // namespace heft::app

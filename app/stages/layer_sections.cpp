@@ -71,7 +71,6 @@ FieldSection soundSection(LayerChoice& c, const Of& of) {
                              .oneOf(eitherOf("fixed", "follows notes"))));
     f.push_back(of.field({"recorded.glide_ms", "Glides", "Into a tied note, in ms"}));
   }
-  f.push_back(of.field({"shape.width", "Width", "Sides of a stereo sound; 0 is mono"}));
   return s;
 }
 
@@ -137,12 +136,6 @@ FieldSection lineSection(LayerChoice& c) {
   return {kLineSection, isTrimmed, {listeningField(c.document()), evenLineField(c.document())}};
 }
 
-FieldSection spaceSection(LayerChoice& c, const Of& of, const std::function<void()>& loadBody) {
-  FieldSection s{"Space", of.anyOn({"shape.body_on", "shape.room.on"}), {bodyField(c, loadBody)}};
-  append(s.fields, of.fields("shape.", spaceWords()));
-  return s;
-}
-
 FieldSection kickVoiceSection(LayerChoice& c, const Of& of) {
   FieldSection s{"Voice", {}, {}};
   auto& f = s.fields;
@@ -158,39 +151,6 @@ FieldSection kickVoiceSection(LayerChoice& c, const Of& of) {
   f.push_back(startOnField(c));
   append(f, of.fields("built_kick.", kickVoiceWords()));
   return s;
-}
-
-// Of a part's finish, or of the sum's.
-std::vector<FieldSection> finishSections(LayerChoice& c) {
-  const Of of{c.document(), [&c] { return c.finishOwner(); }};
-  const std::string key = c.isSum() ? "sum.finish." : "finish.";
-  const QString who = c.isSum() ? "Sum" : "Part";
-  auto finish = [&c](bool (*is)(const Finish&)) {
-    return [&c, is]() -> std::optional<bool> { return is(c.finish()); };
-  };
-  std::vector<FieldSection> out;
-  out.push_back(
-      {who + " EQ", finish([](const Finish& f) { return f.eq.works(); }), of.fields(key + "eq.", eqWords())});
-  out.push_back({who + " drive", of.anyOn({key + "drive.on"}), of.fields(key + "drive.", driveWords())});
-  FieldSection all{c.isSum() ? "Sum finish" : "Finish", finish([](const Finish& f) { return f.works(); }),
-                   of.fields(key, finishWords())};
-  if (!c.isSum())
-    all.fields.push_back(
-        of.field(FieldWords{"finish_over", "Works on",
-                            "Each hit by itself, so that a one-shot is what is heard; or the lane as it runs, "
-                            "so that what plays at once "
-                            "is held together"}
-                     .called("Finish works on")
-                     .oneOf({{"each hit", std::string("hits")}, {"the lane", std::string("lane")}})));
-  all.fields.push_back(of.field(FieldWords{key + "mono",
-                                           c.isSum()        ? "Sum width"
-                                           : c.playsNotes() ? "Part width"
-                                                            : "Kick width",
-                                           "Makes the whole part mono"}
-                                    .oneOf(eitherOf("normal", "mono"))
-                                    .outAs("mono fold")));
-  out.push_back(std::move(all));
-  return out;
 }
 
 std::vector<FieldSection> backingSections(LayerChoice& c) {
@@ -215,7 +175,36 @@ std::vector<FieldSection> backingSections(LayerChoice& c) {
                                   .called("Backing low cut")
                                   .none("out")
                                   .from(80.0)));
+  s.fields.push_back(of.field(FieldWords{"backing.mono_below_hz", "Mono below",
+                                         "Takes its sides out below, 24 dB an octave. Delete takes that out"}
+                                  .called("Backing mono below")
+                                  .none("out")
+                                  .from(120.0)));
   return {s};
+}
+
+// All processors of one holder, in or out, and of a part how they work.
+FieldSection chainSection(LayerChoice& c, const Owner& holder) {
+  const Of of{c.document(), [holder] { return holder; }};
+  const bool part = holder.part && !holder.layer;
+  const std::string key = holder.layer ? "chain.on" : part ? "finish.on" : "sum.finish.on";
+  FieldSection out{holder.layer ? "Layer's processors"
+                   : part       ? "Part's processors"
+                                : "Sum's processors",
+                   of.anyOn({key}),
+                   {}};
+  out.fields.push_back(
+      of.field(FieldWords{key, "All of them", "Takes all of these processors in or out"}.called(out.name).oneOf(
+          eitherOf("out", "in"))));
+  if (part)
+    out.fields.push_back(
+        of.field(FieldWords{"finish_over", "Work on",
+                            "Each hit by itself, so that a one-shot is what is heard; or the lane as it runs, "
+                            "so that what plays at once "
+                            "is held together"}
+                     .called("Finish works on")
+                     .oneOf({{"each hit", std::string("hits")}, {"the lane", std::string("lane")}})));
+  return out;
 }
 
 }  // namespace
@@ -228,9 +217,30 @@ std::optional<Edit> FieldSection::without() const {
   return allOf(nameWithout(name), std::move(all));
 }
 
-std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>& loadBody) {
+QString chainTitle(const Session& session, const Owner& of) {
+  const Part* part = of.part ? session.part(*of.part) : nullptr;
+  const Layer* layer = part && of.layer ? part->layer(*of.layer) : nullptr;
+  return layer  ? QString::fromStdString(layer->title())
+         : part ? QString::fromStdString(part->title())
+                : QString("Sum");
+}
+
+FieldSection processorSection(LayerChoice& c, const ChainPlace& place, const std::function<void()>& loadBody) {
+  Document& doc = c.document();
+  if (!place.id) return chainSection(c, place.of);
+  const Of of{doc, [owner = place.owner()] { return owner; }};
+  const Processor* processor = c.processor();
+  if (!processor) return {};
+  const size_t kind = processor->what.index();
+  const std::string key = processorKey(kind);
+  FieldSection out{processorWord(kind), of.anyOn({key + ".on"}), {}};
+  if (processor->as<Body>()) out.fields.push_back(bodyField(c, loadBody));
+  append(out.fields, of.fields("", processorWords(kind)));
+  return out;
+}
+
+std::vector<FieldSection> sectionsOf(LayerChoice& c) {
   if (c.isBacking()) return backingSections(c);
-  if (c.isSum()) return finishSections(c);
   const Layer* layer = c.layer();
   if (!layer) return {};
   const Of of{c.document(), [&c] { return c.layerOwner(); }};
@@ -261,14 +271,6 @@ std::vector<FieldSection> sectionsOf(LayerChoice& c, const std::function<void()>
     out.push_back(
         {kContourSection, [&c]() -> std::optional<bool> { return c.part().contour.on; }, contourFields(c)});
   if (c.part().is() == PartRole::Bass) out.push_back(lineSection(c));
-  out.push_back({kEqSection, whether(c, [](const Layer& l) { return l.shape.eq.works(); }),
-                 of.fields("shape.eq.", eqWords())});
-  out.push_back(
-      {"Shape", of.anyOn({"shape.strike_sustain.on", "shape.envelope.on"}), of.fields("shape.", shapeWords())});
-  if (!layer->kickVoice())
-    out.push_back({"Drive", of.anyOn({"shape.drive.on"}), of.fields("shape.drive.", driveWords())});
-  out.push_back(spaceSection(c, of, loadBody));
-  for (FieldSection& section : finishSections(c)) out.push_back(std::move(section));
   return out;
 }
 

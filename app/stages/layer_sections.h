@@ -1,5 +1,5 @@
 #pragma once
-/// The values of the chosen layer and its part's finish as fields, in sections: one section is shown at a time.
+/// The values of the chosen layer and of its processors as fields, in sections: one section is shown at a time.
 
 #include <vector>
 
@@ -10,8 +10,6 @@ namespace heft::app {
 
 /// The section that looks at the bass line as it is heard instead of a sound.
 inline constexpr const char* kLineSection = "Loudness";
-/// The one that looks at the layer's spectrum.
-inline constexpr const char* kEqSection = "EQ";
 /// The one that looks at the gain over each note.
 inline constexpr const char* kContourSection = "Contour";
 
@@ -25,8 +23,14 @@ struct FieldSection {
   std::optional<Edit> without() const;
 };
 
-/// Sections of the chosen sound, in the order in which it passes through them. `loadBody` asks for the sound
-/// that a body is made from.
-std::vector<FieldSection> sectionsOf(LayerChoice& choice, const std::function<void()>& loadBody);
+/// Sections of the chosen sound, without its processors.
+std::vector<FieldSection> sectionsOf(LayerChoice& choice);
+
+/// Of a processor, or of all of a layer's, a part's or the sum's. `loadBody` asks for the sound that a body is
+/// made from.
+FieldSection processorSection(LayerChoice& choice, const ChainPlace& place,
+                              const std::function<void()>& loadBody);
+/// The words over them: a layer's title, a part's, "Sum".
+QString chainTitle(const Session& session, const Owner& of);
 
 }  // namespace heft::app

@@ -12,6 +12,7 @@
 #include "app/files/file_choice.h"
 #include "app/shell/part_menu.h"
 #include "app/stages/bass_voice_picture.h"
+#include "app/stages/chain_strip.h"
 #include "app/stages/contour_picture.h"
 #include "app/stages/eq_picture.h"
 #include "app/stages/layer_slip.h"
@@ -20,6 +21,7 @@
 #include "app/stages/slip_row.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
+#include "core/session/edits/chain.h"
 
 namespace heft::app {
 
@@ -102,7 +104,7 @@ void SectionBar::keyPressEvent(QKeyEvent* event) {
 }
 
 SoundsPage::SoundsPage(Document& document, Selection& selection)
-    : StagePage(Stage::Sounds, document, selection), choice_(document) {
+    : StagePage(Stage::Sounds, document, selection), choice_(document), shelf_(document) {
   auto* all = new QWidget;
   auto* layout = new QVBoxLayout(all);
   layout->setContentsMargins(0, 6, 0, 0);
@@ -134,6 +136,9 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   others_ = new OtherParts(choice_, selection);
   layout->addWidget(others_);
   connect(more, &QPushButton::clicked, this, [this] { addPartTo(choice_); });
+  bar_ = new SectionBar;
+  chain_ = new ChainStrip(choice_, shelf_);
+  layout->addWidget(bar_), layout->addWidget(chain_);
   pictures_ = new QStackedWidget;
   for (QWidget* picture :
        std::initializer_list<QWidget*>{wave_ = new WavePicture(choice_, selection),
@@ -143,8 +148,6 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
        eq_ = new EqPicture(choice_, selection)})
     picture->setMinimumSize(420, 84), pictures_->addWidget(picture);
   layout->addWidget(pictures_, 1);
-  bar_ = new SectionBar;
-  layout->addWidget(bar_);
   setPicture(all);
   connect(bar_, &SectionBar::chosen, this, &SoundsPage::showSection);
   connect(together, &QPushButton::toggled, this, &SoundsPage::showTogether);
@@ -168,11 +171,29 @@ void SoundsPage::rebuild() {
   const int acts =
       r ? (isSide(*l) ? 1 : 0) + (r->length ? 2 : 0) + (r->fade.shape == FadeShape::Drawn ? 4 : 0) : 0;
   const size_t points = choice_.place().isPart() ? choice_.part().contour.points.size() : 0;
+  // One that is gone gives way to the sound.
+  const auto at = choice_.chainPlace();
+  if (at && at->id && !choice_.processor()) choice_.lookAt(std::nullopt);
+  const Processor* processor = choice_.processor();
+  const QString chain = choice_.chainPlace() ? QString("%1 %2 %3 %4")
+                                                   .arg(at->of.part.value_or(0))
+                                                   .arg(at->of.layer.value_or(0))
+                                                   .arg(at->id.value_or(0))
+                                                   .arg(processor ? processor->what.index() : kProcessorKinds)
+                                             : QString();
   auto shown = [&] {
-    return QString("%1 %2 %3 %4 %5").arg(choice_.place().id).arg(kind).arg(acts).arg(points).arg(section_);
+    return QString("%1 %2 %3 %4 %5 %6")
+        .arg(choice_.place().id)
+        .arg(kind)
+        .arg(acts)
+        .arg(points)
+        .arg(section_, chain);
   };
   if (shown() == built_) return;
-  sections_ = sectionsOf(choice_, [this] { loadBody(); });
+  sections_ = sectionsOf(choice_);
+  processor_.reset();
+  if (choice_.chainPlace())
+    processor_ = processorSection(choice_, *choice_.chainPlace(), [this] { loadBody(); });
   const auto has = [&](const QString& name) {
     return std::any_of(sections_.begin(), sections_.end(),
                        [&](const FieldSection& s) { return s.name == name; });
@@ -180,8 +201,10 @@ void SoundsPage::rebuild() {
   if (!has(section_)) section_ = sections_.empty() ? QString() : sections_.front().name;
   built_ = shown();
   clearFields();
+  if (processor_)
+    for (const FieldSpec& spec : processor_->fields) addField(spec);
   for (const FieldSection& s : sections_)
-    if (s.name == section_)
+    if (!processor_ && s.name == section_)
       for (const FieldSpec& spec : s.fields) addField(spec);
 }
 
@@ -194,11 +217,28 @@ bool SoundsPage::showSection(const QString& name) {
   if (std::none_of(sections_.begin(), sections_.end(), [&](const FieldSection& s) { return s.name == name; }))
     return false;
   section_ = name;
+  choice_.lookAt(std::nullopt);
   refresh();
   return true;
 }
 
+bool SoundsPage::showProcessor(const QString& word) {
+  for (const Owner& of : choice_.chains())
+    if (const Chain* chain = chainOf(document().session(), of))
+      for (const Processor& p : chain->list)
+        if (word == processorWord(p.what.index())) {
+          choice_.lookAt(ChainPlace{of, p.id});
+          return true;
+        }
+  return false;
+}
+
 std::optional<Edit> SoundsPage::withoutSection() const {
+  if (const auto& at = choice_.chainPlace(); at && processor_) {
+    Edit out = at->id ? switchProcessor(at->of, *at->id, false) : switchChain(at->of, false);
+    out.name = nameWithout(processor_->name);
+    return out;
+  }
   for (const FieldSection& s : sections_)
     if (s.name == section_) return s.without();
   return std::nullopt;
@@ -212,24 +252,25 @@ void SoundsPage::showTogether(bool together) {
 void SoundsPage::refresh() {
   rebuild();
   const Layer* l = choice_.layer();
+  const Processor* processor = choice_.processor();
   pictures_->setCurrentWidget((together_ || choice_.isBeside()) && choice_.place().isPart()
                                   ? static_cast<QWidget*>(overlay_)
-                              : section_ == kLineSection    ? static_cast<QWidget*>(line_)
-                              : section_ == kContourSection ? static_cast<QWidget*>(contour_)
-                              : section_ == kEqSection && l ? static_cast<QWidget*>(eq_)
-                              : choice_.isBacking()         ? backing_
-                              : l && l->kickVoice()         ? ribbon_
-                              : l && l->bassVoice()         ? static_cast<QWidget*>(bass_)
-                                                            : wave_);
-  bar_->show(sections_, section_);
+                              : processor && processor->as<Eq>() && l      ? static_cast<QWidget*>(eq_)
+                              : section_ == kLineSection && !processor_    ? static_cast<QWidget*>(line_)
+                              : section_ == kContourSection && !processor_ ? static_cast<QWidget*>(contour_)
+                              : choice_.isBacking()                        ? backing_
+                              : l && l->kickVoice()                        ? ribbon_
+                              : l && l->bassVoice()                        ? static_cast<QWidget*>(bass_)
+                                                                           : wave_);
+  bar_->show(sections_, processor_ ? QString() : section_);
   StagePage::refresh();
 }
 
 void SoundsPage::loadBody() {
-  const Layer* l = choice_.layer();
-  if (!l) return;
+  const auto at = choice_.chainPlace();
+  if (!at || !at->id) return;
   const QString path = askForSound(this, "Choose what the body is made from");
-  if (!path.isEmpty()) document().loadSoundFile(choice_.place(), path, LayerPlace{l->id, true});
+  if (!path.isEmpty()) document().loadBodyFile(at->of, *at->id, path);
 }
 
 void SoundsPage::mark(const Finding& finding) {

@@ -1,8 +1,9 @@
 #pragma once
 /// Sounds: a row of slips for kick and bass, the backing's slip, and the chosen sound drawn large: a
 /// recording's wave, a built kick's ribbon, a built bass's partials; or the part's layers over each other.
-/// Below, its values in sections.
+/// Over it, its sections and what it passes through; below, the values of what is chosen there.
 
+#include "app/document/preset_shelf.h"
 #include "app/stages/backing_picture.h"
 #include "app/stages/kick_ribbon.h"
 #include "app/stages/layer_choice.h"
@@ -17,6 +18,7 @@ class QStackedWidget;
 namespace heft::app {
 
 class BassVoicePicture;
+class ChainStrip;
 class ContourPicture;
 class EqPicture;
 class LinePicture;
@@ -32,6 +34,8 @@ class SoundsPage : public StagePage {
   LayerChoice& choice() { return choice_; }
   /// Shows a section of fields by its name; false where there is none.
   bool showSection(const QString& name);
+  /// Shows the first processor of that kind that the chosen sound passes through; false where there is none.
+  bool showProcessor(const QString& word);
   void showTogether(bool together);
   /// A part's first layer, or the backing.
   void showPart(Place place);
@@ -56,7 +60,10 @@ class SoundsPage : public StagePage {
   EqPicture* eq_;
   OtherParts* others_;
   SectionBar* bar_;
+  PresetShelf shelf_;
+  ChainStrip* chain_;
   std::vector<FieldSection> sections_;
+  std::optional<FieldSection> processor_;  ///< shown instead of a section
   QString section_;
   QString built_;  ///< what the sections were made for
   bool together_ = false;

@@ -49,7 +49,8 @@ void addChain(KeyMaker& key, const ReadyChain& chain) {
 }
 
 void applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSeconds) {
-  for (const auto& one : chain.all) std::visit(Apply{sound, onsetSeconds, one.response.get()}, one.processor.what);
+  for (const auto& one : chain.all)
+    std::visit(Apply{sound, onsetSeconds, one.response.get()}, one.processor.what);
 }
 
 }  // namespace heft

@@ -24,8 +24,8 @@ struct ReadyChain {
 void addChain(KeyMaker& key, const ReadyChain& chain);
 void addProcessor(KeyMaker& key, const ReadyChain::One& one);
 
-/// One after the other. `onsetSeconds`: where the sound strikes, for what goes by that. A body and a room make it
-/// longer, a room makes it stereo; width 0 makes it mono.
+/// One after the other. `onsetSeconds`: where the sound strikes, for what goes by that. A body and a room make
+/// it longer, a room makes it stereo; width 0 makes it mono.
 void applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSeconds);
 
 }  // namespace heft

@@ -318,7 +318,7 @@ Stem partLane(const Part& part, const Track& track, const SoundSteps& steps, Ste
               const std::stop_token& stop, const LaneFades& fades) {
   Stem out = placedLane(part, track, steps, cache, stop, fades);
   if (stop.stop_requested()) return out;
-  if (part.finishOver == FinishOver::Lane) 
+  if (part.finishOver == FinishOver::Lane)
     out = chainedLane(out, steps.ready(part.finish), eventFrames(part, track), track.sampleRate, cache);
   return levelled(out, part.levelDb, cache);
 }

@@ -124,8 +124,8 @@ Stem folded(const Stem& x, StepCache& cache) {
 }
 
 // What the response, one a channel of the result, makes of the loop's middle or of its own channel, beside it.
-Stem convolvedLane(const Stem& x, const StepKey& what, const std::vector<std::vector<float>>& responses, bool ofMiddle,
-                   double wet, double rate, StepCache& cache) {
+Stem convolvedLane(const Stem& x, const StepKey& what, const std::vector<std::vector<float>>& responses,
+                   bool ofMiddle, double wet, double rate, StepCache& cache) {
   size_t longest = 0;
   for (const auto& r : responses) longest = std::max(longest, r.size());
   const auto before = static_cast<int64_t>(longest);
@@ -136,7 +136,8 @@ Stem convolvedLane(const Stem& x, const StepKey& what, const std::vector<std::ve
       const auto& own = window.channels[std::min(c, window.channels.size() - 1)];
       std::vector<float> from = own;
       if (ofMiddle && window.channels.size() > 1)
-        for (size_t i = 0; i < from.size(); ++i) from[i] = 0.5f * (window.channels[0][i] + window.channels[1][i]);
+        for (size_t i = 0; i < from.size(); ++i)
+          from[i] = 0.5f * (window.channels[0][i] + window.channels[1][i]);
       const auto more = convolved(from, responses[c]);
       std::vector<float> out(own.begin() + before, own.end());
       for (size_t i = 0; i < out.size() && longest + i < more.size(); ++i)
@@ -163,8 +164,8 @@ Stem inRoom(const Stem& x, const Room& room, double rate, StepCache& cache) {
 
 // A gain that begins anew at each strike: `gainAt` by ms since the latest.
 template <class GainAt>
-Stem struck(const Stem& x, const StepKey& what, const std::vector<double>& strikes, double rate, StepCache& cache,
-            GainAt gainAt) {
+Stem struck(const Stem& x, const StepKey& what, const std::vector<double>& strikes, double rate,
+            StepCache& cache, GainAt gainAt) {
   constexpr double kOverMs = 2.0;
   if (strikes.empty()) return x;
   const auto loop = static_cast<double>(x.frames());
@@ -177,7 +178,8 @@ Stem struck(const Stem& x, const StepKey& what, const std::vector<double>& strik
   return blocksOf(
       x, cache,
       [&](size_t b) {
-        const auto first = static_cast<double>(blockStart(b)), end = first + static_cast<double>(x.blockSize(b));
+        const auto first = static_cast<double>(blockStart(b)),
+                   end = first + static_cast<double>(x.blockSize(b));
         KeyMaker maker("struck 1");
         maker.add(what).add(x.key(b)).add(rate);
         for (double at = first; at < end;) {
@@ -196,7 +198,8 @@ Stem struck(const Stem& x, const StepKey& what, const std::vector<double>& strik
           const double frame = first + static_cast<double>(i);
           if (frame >= to) std::tie(from, to) = around(frame);
           double gain = gainAt((frame - from) / rate * 1000.0);
-          if (const double ahead = (to - frame) / over; ahead < 1.0) gain += (1.0 - ahead) * (gainAt(0.0) - gain);
+          if (const double ahead = (to - frame) / over; ahead < 1.0)
+            gain += (1.0 - ahead) * (gainAt(0.0) - gain);
           for (auto& channel : block.channels) channel[i] = static_cast<float>(channel[i] * gain);
         }
         return block;
@@ -217,7 +220,8 @@ struct Run {
     return what.key();
   }
   Stem operator()(const AmpEnvelope& p) const {
-    return struck(x, keyOf("envelope", p), strikes, rate, cache, [&](double ms) { return envelopeGain(p, ms); });
+    return struck(x, keyOf("envelope", p), strikes, rate, cache,
+                  [&](double ms) { return envelopeGain(p, ms); });
   }
   Stem operator()(const StrikeSustain& p) const {
     return struck(x, keyOf("strike and sustain", p), strikes, rate, cache,
@@ -265,7 +269,11 @@ Stem chainedLane(const Stem& x, const ReadyChain& chain, const std::vector<doubl
   Stem out = x;
   if (x.frames() == 0) return out;
   for (const auto& one : chain.all)
-    out = std::visit([&](const auto& p) { return Run{out, one, strikeFrames, rate, cache}(p); }, one.processor.what);
+    out = std::visit(
+        [&](const auto& p) {
+          return Run{out, one, strikeFrames, rate, cache}(p);
+        },
+        one.processor.what);
   return out;
 }
 

@@ -62,7 +62,8 @@ void hear(Lane& lane, const Part& part, const Session& s, Stems& stems, const Du
 }
 
 void hearBacking(const Session& s, Stems& stems, const SoundSteps& steps, StepCache& cache) {
-  stems.backing = widened(backingLane(s, steps, cache), {true, 1.0, s.backing.monoBelowHz}, stems.sampleRate, cache);
+  stems.backing =
+      widened(backingLane(s, steps, cache), {true, 1.0, s.backing.monoBelowHz}, stems.sampleRate, cache);
   stems.backingGain = gainAtRest(stems.frames, cache);
   std::vector<LaneGain> gains;
   for (size_t d = 0; d < s.ducks.size(); ++d) {

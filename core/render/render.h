@@ -30,8 +30,8 @@ struct Stems {
   std::vector<Lane> lanes;  ///< in the order of the session's parts
   Stem backing;             ///< at its level, ducked
   Stem backingGain;         ///< of all its duckings together
-  Stem sum;                           ///< of all lanes and the backing, in that order, through its processors
-  ReadyChain sumChain;                ///< which strike at the kick's hits
+  Stem sum;                 ///< of all lanes and the backing, in that order, through its processors
+  ReadyChain sumChain;      ///< which strike at the kick's hits
   std::vector<ResolvedDuck> ducks;    ///< in the order of the session's duckings; no triggers where one is off
   size_t kickLane = 0, bassLane = 1;  ///< of the pair
 

@@ -151,7 +151,8 @@ ReadyChain SoundSteps::ready(const Chain& chain) const {
     const BodySettings& b = body->response;
     one.responseKey = KeyMaker("body 1").add(from.key).add(b.decayMs).add(b.dampingHz).key();
     one.response = cache_.get<std::vector<float>>(
-        one.responseKey, [&] { return bodyResponse(*from.sound, b); }, [](const auto& r) { return 4 * r.size() + 64; });
+        one.responseKey, [&] { return bodyResponse(*from.sound, b); },
+        [](const auto& r) { return 4 * r.size() + 64; });
   }
   return out;
 }

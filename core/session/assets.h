@@ -24,8 +24,8 @@ class Assets {
   std::map<std::string, LoadedSound> byHash_;
 };
 
-/// Every reference to a sound that the session holds: layers and bodies of all chains in all versions, triggers,
-/// backing, references.
+/// Every reference to a sound that the session holds: layers and bodies of all chains in all versions,
+/// triggers, backing, references.
 template <class S, class Do>
 void eachAsset(S& session, Do each) {
   auto bodies = [&](auto& chain) {

@@ -33,8 +33,8 @@ struct Gain {
 
 struct Processor {
   /// In the order in which they usually stand.
-  using What = std::variant<AmpEnvelope, Eq, StrikeSustain, Drive, Compressor, SoftClip, Limiter, Body, Room, Width,
-                            Gain>;
+  using What = std::variant<AmpEnvelope, Eq, StrikeSustain, Drive, Compressor, SoftClip, Limiter, Body, Room,
+                            Width, Gain>;
   int id = 1;  ///< its own within the chain
   What what;
   Unknown unknown = {};
@@ -77,8 +77,8 @@ struct Chain {
   const Processor* find(int id) const;
   Processor* find(int id);
   int freshId() const;
-  /// Where one of that kind stands unless somebody puts it elsewhere: behind the last of those that usually come
-  /// before it, or are of its kind.
+  /// Where one of that kind stands unless somebody puts it elsewhere: behind the last of those that usually
+  /// come before it, or are of its kind.
   size_t usualPlace(size_t kind) const;
   /// Puts it there, or at its usual place, under an id of its own, which it returns; nothing where the chain is
   /// full.

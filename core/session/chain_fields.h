@@ -29,7 +29,8 @@ void eachOf(T& v, F& f) {
 template <Is<Processor> T, class F>
 void eachOf(T& v, F& f) {
   f.whole("id", v.id, {1, kHighestId});
-  f.template which<AmpEnvelope, Eq, StrikeSustain, Drive, Compressor, SoftClip, Limiter, Body, Room, Width, Gain>(
+  f.template which<AmpEnvelope, Eq, StrikeSustain, Drive, Compressor, SoftClip, Limiter, Body, Room, Width,
+                   Gain>(
       {processorKey(0), processorKey(1), processorKey(2), processorKey(3), processorKey(4), processorKey(5),
        processorKey(6), processorKey(7), processorKey(8), processorKey(9), processorKey(10)},
       v.what);

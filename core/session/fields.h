@@ -1,6 +1,7 @@
 #pragma once
 /// Every value of the document by its name in the file, its range and its unit: sound_fields.h goes on from
-/// here, through chain_fields.h, into layers. A value stands in one of these lists or it is not of the document.
+/// here, through chain_fields.h, into layers. A value stands in one of these lists or it is not of the
+/// document.
 ///
 /// Beyond sound_fields.h a visitor has text(name, string, most), count(name, whole number >= 0), numbers that
 /// may be missing (number and time of an optional), ids(name, vector of int), texts(name, set of strings),

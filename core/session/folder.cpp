@@ -23,10 +23,9 @@ std::string storedName(const AssetRef& ref) {
 
 // Where the system has no number for itself: one of ours, made once and kept with the user's data.
 Result<std::string> ownNumber() {
-  const char* data = std::getenv("XDG_DATA_HOME");
-  const char* home = std::getenv("HOME");
-  if (!data && !home) return unreadable({}, "no folder for data");
-  const fs::path path = (data ? fs::path(data) : fs::path(home) / ".local/share") / "heft/machine";
+  const std::string own = userFolder();
+  if (own.empty()) return unreadable({}, "no folder for data");
+  const fs::path path = fs::path(own) / "machine";
   if (auto known = readBytes(path.string(), 256); known && !known->empty()) return known;
   std::random_device random;
   std::string number;
@@ -47,16 +46,37 @@ void sweep(const fs::path& folder) {
   if (!isLink(folder / "audio")) sweepUnfinished((folder / "audio").string());
 }
 
-// A sound of the session's own folder; a link may lead anywhere and is not followed.
-Result<LoadedSound> storedSound(const fs::path& base, const AssetRef& ref, const std::stop_token& stop) {
-  const fs::path path = base / "audio" / storedName(ref);
-  if (isLink(base / "audio")) return unreadable((base / "audio").string(), "is a link; put the folder itself there");
+}  // namespace
+
+std::string userFolder() {
+  const char* data = std::getenv("XDG_DATA_HOME");
+  const char* home = std::getenv("HOME");
+  if (data && *data) return (fs::path(data) / "heft").string();
+  return home && *home ? (fs::path(home) / ".local/share/heft").string() : std::string();
+}
+
+Result<LoadedSound> storedSound(const std::string& folder, const AssetRef& ref, const std::stop_token& stop) {
+  const fs::path audio = fs::path(folder) / "audio", path = audio / storedName(ref);
+  if (isLink(audio)) return unreadable(audio.string(), "is a link; put the folder itself there");
   auto bytes = readBytes(path.string(), kMostBytes, Links::Refused);
   if (!bytes) return Fail(bytes.error());
   return decodeSound(std::move(*bytes), path.string(), stop);
 }
 
-}  // namespace
+Result<void> saveSounds(const std::string& folder, const std::vector<AssetRef>& refs, const Assets& assets) {
+  const fs::path audio = fs::path(folder) / "audio";
+  std::error_code code;
+  fs::create_directories(audio, code);
+  if (code) return unwritable(folder, "the folder cannot be made: " + code.message());
+  if (isLink(audio)) return unwritable(folder, "its audio folder is a link; save elsewhere");
+  for (const AssetRef& ref : refs) {
+    const LoadedSound* sound = assets.find(ref);
+    const fs::path path = audio / storedName(ref);
+    if (!sound || (!isLink(path) && stampOf(path.string()).bytes == sound->bytes->size())) continue;
+    if (auto wrote = writeWhole(path.string(), *sound->bytes); !wrote) return Fail(wrote.error());
+  }
+  return {};
+}
 
 std::vector<AssetRef> assetsOf(const Session& session) {
   std::vector<AssetRef> out;
@@ -104,17 +124,8 @@ Sources sourcesOf(const Session& session, const Assets& assets) {
 }
 
 Result<void> saveSession(const std::string& folder, const Session& session, const Assets& assets) {
-  std::error_code code;
-  fs::create_directories(fs::path(folder) / "audio", code);
-  if (code) return unwritable(folder, "the folder cannot be made: " + code.message());
-  if (isLink(fs::path(folder) / "audio")) return unwritable(folder, "its audio folder is a link; save elsewhere");
   sweep(folder);
-  for (const AssetRef& ref : assetsOf(session)) {
-    const LoadedSound* sound = assets.find(ref);
-    const fs::path path = fs::path(folder) / "audio" / storedName(ref);
-    if (!sound || (!isLink(path) && stampOf(path.string()).bytes == sound->bytes->size())) continue;
-    if (auto wrote = writeWhole(path.string(), *sound->bytes); !wrote) return Fail(wrote.error());
-  }
+  if (auto wrote = saveSounds(folder, assetsOf(session), assets); !wrote) return wrote;
   Session marked = session;
   marked.savedOn = thisMachine();
   return writeWhole((fs::path(folder) / "session.json").string(), sessionToJson(marked));
@@ -137,7 +148,7 @@ Result<OpenedSession> openSession(const std::string& folder, const std::stop_tok
   out.session = std::move(*session);
   out.savedHere = !out.session.savedOn.empty() && out.session.savedOn == thisMachine();
   for (const AssetRef& ref : assetsOf(out.session)) {
-    auto sound = storedSound(base, ref, stop);
+    auto sound = storedSound(base.string(), ref, stop);
     if (stop.stop_requested()) return cancelled();
     if (!sound)
       out.warnings.push_back(sound.error().sentence() + "; drop the sound on its part again");

@@ -29,6 +29,14 @@ Result<void> saveSession(const std::string& folder, const Session& session, cons
 /// so does one that is a link: nothing outside the folder is read. Errors: Unreadable, Cancelled.
 Result<OpenedSession> openSession(const std::string& folder, const std::stop_token& stop = {});
 
+/// The sounds of these references into the folder's audio/, those that are not there yet. Errors: Unwritable.
+Result<void> saveSounds(const std::string& folder, const std::vector<AssetRef>& refs, const Assets& assets);
+/// A sound of the folder's audio/; a link may lead anywhere and is not followed. Errors: Unreadable, Cancelled.
+Result<LoadedSound> storedSound(const std::string& folder, const AssetRef& ref,
+                                const std::stop_token& stop = {});
+/// Where Heft keeps what is the user's own; empty where the system names no place.
+std::string userFolder();
+
 /// Every sound that a session refers to, once each.
 std::vector<AssetRef> assetsOf(const Session& session);
 

@@ -130,4 +130,22 @@ void mergeUnknown(Json& out, const Unknown& unknown) {
   if (rest.is_object()) merge(out, rest);
 }
 
+bool isTooDeep(const std::string& text) {
+  constexpr int kDeepest = 64;
+  int depth = 0;
+  bool quoted = false;
+  for (size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (quoted && c == '\\')
+      ++i;
+    else if (c == '"')
+      quoted = !quoted;
+    else if (!quoted && (c == '{' || c == '[') && ++depth > kDeepest)
+      return true;
+    else if (!quoted && (c == '}' || c == ']'))
+      --depth;
+  }
+  return false;
+}
+
 }  // namespace heft

@@ -64,6 +64,9 @@ class JsonReader {
   std::string& fault_;
 };
 
+/// Whether braces and brackets are nested more than 64 deep.
+bool isTooDeep(const std::string& text);
+
 /// Puts back what was left over: whole values where there are none, parts of objects and of lists' items into
 /// theirs.
 void mergeUnknown(Json& out, const Unknown& unknown);

@@ -87,8 +87,8 @@ struct AlignMove {
 
 enum class PartRole { Kick, Bass, Other };
 enum class Plays { Hits, Notes };
-/// What a part's processors work on: each hit or phrase by itself, so that a one-shot is what is heard, or the lane as it
-/// runs, so that what plays at once is held together.
+/// What a part's processors work on: each hit or phrase by itself, so that a one-shot is what is heard, or the
+/// lane as it runs, so that what plays at once is held together.
 enum class FinishOver { Hits, Lane };
 
 struct Part {

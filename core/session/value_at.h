@@ -10,13 +10,14 @@
 
 namespace heft {
 
-/// What a value's key begins at: the session, or one of its parts, of a part's layers, of its duckings, or of the
-/// processors of a layer, a part or the sum, by id.
+/// What a value's key begins at: the session, or one of its parts, of a part's layers, of its duckings, or of
+/// the processors of a layer, a part or the sum, by id.
 struct Owner {
   std::optional<int> part = {};
   std::optional<int> layer = {};  ///< of that part
   std::optional<int> duck = {};
-  std::optional<int> processor = {};  ///< of that layer, of that part where no layer is said, of the sum where none is
+  std::optional<int> processor =
+      {};  ///< of that layer, of that part where no layer is said, of the sum where none is
   bool operator==(const Owner&) const = default;
 };
 
@@ -36,8 +37,8 @@ const Chain* chainOf(const Session& session, const Owner& owner);
 Chain* chainOf(Session& session, const Owner& owner);
 
 /// The value of that key: its path in the file below the owner, a list's items by their place
-/// ("eq.band_1.gain_db" of a processor, "built_kick.fall.0.semitones" of a layer). Nothing where the owner is gone or has no such
-/// value, as where a layer is of another kind by now.
+/// ("eq.band_1.gain_db" of a processor, "built_kick.fall.0.semitones" of a layer). Nothing where the owner is
+/// gone or has no such value, as where a layer is of another kind by now.
 std::optional<ValueAt> valueAt(const Session& session, const Owner& owner, const std::string& key);
 
 /// Puts a value there, a number or a time kept within its range. False, and nothing changed, where valueAt()

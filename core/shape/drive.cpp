@@ -120,7 +120,8 @@ std::vector<float> wetPart(std::span<const float> x, size_t from, size_t count, 
 }
 
 // The sections goes on from what `memory` holds and leave there what they hold after `keepAfter` samples.
-void filter(std::span<float> x, const std::vector<Biquad::Coefficients>& sections, size_t keepAfter, double* memory) {
+void filter(std::span<float> x, const std::vector<Biquad::Coefficients>& sections, size_t keepAfter,
+            double* memory) {
   for (const auto& section : sections) {
     Biquad biquad(section);
     biquad.goOnFrom(memory[0], memory[1]);

@@ -66,8 +66,8 @@ struct DriveState {
 inline constexpr size_t kDriveReach = 256;
 /// Whether what comes hangs on what went before, beyond that reach.
 bool driveRemembers(const Drive& drive);
-/// One channel of a running sound: of `x` the `count` frames from `from` on, the rest being its surroundings. Of
-/// one that remembers the next stretch's surroundings begin `count` frames after this one's.
+/// One channel of a running sound: of `x` the `count` frames from `from` on, the rest being its surroundings.
+/// Of one that remembers the next stretch's surroundings begin `count` frames after this one's.
 std::vector<float> drivenPart(std::span<const float> x, size_t from, size_t count, const Drive& drive,
                               double sampleRate, DriveState& state);
 

@@ -102,8 +102,8 @@ void applyCompressor(AudioBuffer& sound, const Compressor& c) {
 void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionDb) {
   if (!c.on) return;
   // What stays under the knee is not reduced, however far under it is; what is lifted is heard further down.
-  const double under =
-      c.liftRatio > 1.0 ? std::min(c.thresholdDb - c.kneeDb / 2.0, kQuietestLiftedDb) : c.thresholdDb - c.kneeDb / 2.0;
+  const double under = c.liftRatio > 1.0 ? std::min(c.thresholdDb - c.kneeDb / 2.0, kQuietestLiftedDb)
+                                         : c.thresholdDb - c.kneeDb / 2.0;
   const auto least = static_cast<float>(amplitudeFromDb(under));
   std::vector<double> level(sound.frames(), std::min(-120.0, under));
   for (size_t i = 0; i < level.size(); ++i)

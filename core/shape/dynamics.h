@@ -3,8 +3,9 @@
 ///
 /// Compressor after Giannoulis, Massberg, Reiss, "Digital Dynamic Range Compressor Design", JAES 60(6), 2012:
 /// log-domain detector, static curve with soft knee (their equation 4), smooth branching ballistics (equation
-/// 17). Attack and release are times to 1 - 1/e. What is quiet can be lifted by the same curve turned over: below
-/// a threshold of its own, by no more than a set gain, and not below -70 dB, so that noise stays where it is.
+/// 17). Attack and release are times to 1 - 1/e. What is quiet can be lifted by the same curve turned over:
+/// below a threshold of its own, by no more than a set gain, and not below -70 dB, so that noise stays where it
+/// is.
 
 #include <vector>
 
@@ -36,8 +37,8 @@ inline constexpr double kQuietestLiftedDb = -70.0;
 /// Gain in dB, one value per frame, without makeup, for a level over time (dB per frame).
 std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb,
                                      double sampleRate);
-/// The same of a running sound: goes on from a reduction (dB; below 0 it lifts; 0 at rest) and leaves the one that it ends
-/// with.
+/// The same of a running sound: goes on from a reduction (dB; below 0 it lifts; 0 at rest) and leaves the one
+/// that it ends with.
 std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb, double sampleRate,
                                      double& reductionDb);
 /// One gain for all channels, from the loudest of them.

@@ -15,8 +15,7 @@ double envelopeGain(const AmpEnvelope& e, double ms) {
 void applyEnvelope(AudioBuffer& sound, const AmpEnvelope& e, double onsetSeconds) {
   if (!e.on) return;
   for (size_t i = 0; i < sound.frames(); ++i) {
-    const double gain =
-        envelopeGain(e, (static_cast<double>(i) / sound.sampleRate - onsetSeconds) * 1000.0);
+    const double gain = envelopeGain(e, (static_cast<double>(i) / sound.sampleRate - onsetSeconds) * 1000.0);
     for (auto& channel : sound.channels) channel[i] *= static_cast<float>(gain);
   }
 }

@@ -61,8 +61,9 @@ void Eq::cutBelow(double hz, int slopeDbPerOctave) {
 }
 
 bool Eq::works() const {
-  return on && (lowCut.on || highCut.on ||
-                std::any_of(bands.begin(), bands.end(), [this](const EqBand& b) { return heft::works(b, amount); }));
+  return on && (lowCut.on || highCut.on || std::any_of(bands.begin(), bands.end(), [this](const EqBand& b) {
+                  return heft::works(b, amount);
+                }));
 }
 
 std::vector<Biquad::Coefficients> eqSections(const Eq& eq, double sampleRate) {

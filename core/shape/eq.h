@@ -11,7 +11,8 @@
 
 namespace heft {
 
-/// Cut of 12, 24, 36 or 48 dB per octave: Butterworth, -3 dB at `hz`; with a resonance that much over -3 dB there.
+/// Cut of 12, 24, 36 or 48 dB per octave: Butterworth, -3 dB at `hz`; with a resonance that much over -3 dB
+/// there.
 struct Cut {
   bool on = false;
   double hz = 100.0;          ///< 10 to 20000

@@ -17,8 +17,8 @@ struct Width {
   bool works() const { return on && (width != 1.0 || monoBelowHz); }
 };
 
-/// Sides scaled and, below the frequency, taken out (a Butterworth cut); the middle stays. Of width 0 one channel
-/// is left, the fold of both (monoFold). A mono sound stays as it is.
+/// Sides scaled and, below the frequency, taken out (a Butterworth cut); the middle stays. Of width 0 one
+/// channel is left, the fold of both (monoFold). A mono sound stays as it is.
 void applyWidth(AudioBuffer& sound, const Width& width);
 
 /// The sections that the sides go through.

@@ -20,7 +20,8 @@ struct MidBand {
   std::optional<double> levelDb = {};  ///< up to 12; nothing: out
   WaveKind wave = WaveKind::Triangle;
   std::optional<double> noiseDb = -36.0;  ///< up to 0, into the drive; nothing: out
-  std::optional<double> noiseFromHz = {}, noiseToHz = {};  ///< its band, 20 to 20000, 24 dB an octave; nothing: open
+  std::optional<double> noiseFromHz = {},
+                        noiseToHz = {};  ///< its band, 20 to 20000, 24 dB an octave; nothing: open
   Drive drive{true, DriveKind::Soft, 0.0, 12.0, 1.0};
   double lowCutHz = 120.0;  ///< 20 to 5000, 24 dB per octave, after the drive
   bool operator==(const MidBand&) const = default;

@@ -28,15 +28,16 @@ TEST_F(EqWindowTest, APeakThatSticksOutIsCutByAClick) {
   document().loadSoundFile(kickOf(session()), QString::fromStdString(file));
   settle();
   const int layer = session().kick().layers[0].id;
-  document().edit(putValues("drive", {.part = session().kick().id, .layer = layer},
-                            {{"shape.drive.on", true}, {"shape.drive.drive_db", 6.0}}));
-  ASSERT_TRUE(page()->showSection("EQ"));
+  Drive drive;
+  drive.on = true;
+  document().edit(addProcessor({.part = session().kick().id, .layer = layer}, {0, drive}));
+  look("EQ");
   ASSERT_TRUE(picture()->isVisible());
   measured();
   ASSERT_GE(picture()->peakCount(), 1u);
   const size_t before = picture()->peakCount();
   QTest::mouseClick(picture(), Qt::LeftButton, {}, picture()->markOf(0).toPoint());
-  const EqBand band = session().kick().layers[0].shape.eq.bands[0];
+  const EqBand band = session().kick().layers[0].chain.first<Eq>()->bands[0];
   EXPECT_TRUE(band.on);
   EXPECT_LT(band.gainDb, -3.0);
   measured();
@@ -47,9 +48,9 @@ TEST_F(EqWindowTest, APeakThatSticksOutIsCutByAClick) {
   picture()->setFocus();
   QTest::keyClick(picture(), Qt::Key_Left);
   QTest::keyClick(picture(), Qt::Key_Return);
-  EXPECT_EQ(session().kick().layers[0].shape.eq.bands[0], band);
+  EXPECT_EQ(session().kick().layers[0].chain.first<Eq>()->bands[0], band);
   // Heard without by the section's own way out.
-  EXPECT_FALSE(page()->withoutSection()->applied(session()).kick().layers[0].shape.eq.works());
+  EXPECT_FALSE(page()->withoutSection()->applied(session()).kick().layers[0].chain.first<Eq>()->works());
 }
 
 }  // namespace

@@ -8,6 +8,7 @@
 #include "app/shell/part_menu.h"
 #include "app/stages/sounds_page.h"
 #include "core/ledger/part_tuning.h"
+#include "core/session/edits/chain.h"
 #include "core/session/edits/events.h"
 #include "core/session/folder.h"
 #include "tests/app/window_fixture.h"
@@ -122,14 +123,14 @@ TEST_F(PartsTest, AClapIsAddedPlayedLevelledBouncedAndUndone) {
   EXPECT_NEAR(peakOf(document().stems()->lane(third().id)->heard.toBuffer(48000)) / loud, 0.501, 0.001);
   // Bounced: a recording in the layer's place, the lane as it was, to the bit.
   document().edit(Edit{"drive", [&](Session& s) {
-                         s.parts[2].layers[0].shape.drive = {true, DriveKind::Hard, 0, 12, 1};
+                         s.parts[2].layers[0].chain.put({0, Drive{true, DriveKind::Hard, 0, 12, 1}});
                        }});
   settle();
   const auto lane = document().stems()->lane(third().id)->heard.toBuffer(48000);
   const Session driven = session();
   fromPartMenu("Bounce Part 3 to a recording");
   ASSERT_NE(session(), driven);
-  EXPECT_FALSE(third().layers[0].shape.drive.on);
+  EXPECT_TRUE(third().layers[0].chain.list.empty());
   EXPECT_EQ(document().stems()->lane(third().id)->heard.toBuffer(48000).channels, lane.channels);
   document().undo();
   EXPECT_EQ(session(), driven) << "one step";
@@ -197,11 +198,11 @@ TEST_F(PartsTest, TheSumIsFinishedAndStemsAreNot) {
   const auto kick = document().stems()->kick().key();
   press(strip(), QPointF(30, strip()->height() - 12));
   ASSERT_TRUE(choice().isSum());
-  ASSERT_TRUE(window.findChild<SoundsPage*>()->showSection("Sum finish"));
-  choose("Limiter", 1);
+  document().edit(addProcessor({}, freshProcessor(Processor::What(Limiter()).index())));
+  ASSERT_TRUE(window.findChild<SoundsPage*>()->showProcessor("Limiter"));
   typeInto("Ceiling", "-12");
   settle();
-  EXPECT_TRUE(session().sum.finish.limiter.on);
+  EXPECT_EQ(session().sum.finish.first<Limiter>()->ceilingDb, -12.0);
   EXPECT_LE(peakOf(document().stems()->sum.toBuffer(48000)), amplitudeFromDb(-12) + 1e-6);
   EXPECT_EQ(document().stems()->kick().key(), kick);
   EXPECT_EQ(document().snapshot()->lanes, 1u);

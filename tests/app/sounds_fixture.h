@@ -2,6 +2,7 @@
 /// Sounds in the real window.
 
 #include "app/stages/sounds_page.h"
+#include "core/session/edits/chain.h"
 #include "core/session/edits/parts.h"
 #include "tests/app/window_fixture.h"
 
@@ -24,6 +25,18 @@ class SoundsTest : public WindowTest {
     });
     QTest::mouseClick(widget, Qt::LeftButton, {}, at);
     settle();
+  }
+  // Looks at the chosen layer's processor of that kind, put in where it has none.
+  void look(const QString& word) {
+    const Owner layer = *page()->choice().layerOwner();
+    const Chain& chain = *chainOf(session(), layer);
+    size_t kind = 0;
+    while (word != processorWord(kind)) ++kind;
+    for (const Processor& p : chain.list)
+      if (p.what.index() == kind) return page()->choice().lookAt(ChainPlace{layer, p.id});
+    const int id = chain.freshId();
+    document().edit(addProcessor(layer, freshProcessor(kind)));
+    page()->choice().lookAt(ChainPlace{layer, id});
   }
   SoundsPage* page() { return window.findChild<SoundsPage*>(); }
   const KickVoice& voice(size_t layer = 0) { return *session().kick().layers[layer].kickVoice(); }

@@ -152,14 +152,14 @@ TEST_F(SoundsTest, LayersAreDroppedChosenOrderedAndPlayOnChosenHits) {
   QTest::mouseClick(strip, Qt::LeftButton, Qt::ControlModifier, strip->kickAt(at).toPoint());
   settle();
   EXPECT_TRUE(session().kick().hits[1].without.empty());
-  page()->showSection("EQ");
+  look("EQ");
   typeInto("Low cut", "300 Hz");
-  EXPECT_TRUE(session().kick().layers[1].shape.eq.lowCut.on) << "a cut that is typed is in";
+  EXPECT_TRUE(session().kick().layers[1].chain.first<Eq>()->lowCut.on) << "a cut that is typed is in";
   choose("Low cut slope", 4);
   typeInto("Low cut", "400 Hz");
   typeInto("gain 2", "-6 dB");
-  EXPECT_TRUE(session().kick().layers[1].shape.eq.bands[1].on);
-  const Cut& cut = session().kick().layers[1].shape.eq.lowCut;
+  EXPECT_TRUE(session().kick().layers[1].chain.first<Eq>()->bands[1].on);
+  const Cut& cut = session().kick().layers[1].chain.first<Eq>()->lowCut;
   EXPECT_TRUE(cut.on && cut.slopeDbPerOctave == 48);
   EXPECT_NEAR(cut.hz, 400.0, 1e-6);
   auto* slip = find<Slip>("Kick card 2");
@@ -267,7 +267,7 @@ TEST_F(SoundsTest, AnotherSoundInALayersPlaceKeepsWhatIsNotItsOwn) {
   const std::string path = reference::writeSound(
       folder, "other.wav", reference::bufferOf(reference::sine(60, 0.5, 0.4, 48000), 48000));
   document().edit(Edit{"shape", [](Session& s) {
-                         s.kick().layers[0].shape.drive.on = true;
+                         s.kick().layers[0].chain.need<Drive>()->on = true;
                          s.kick().layers[0].levelDb = -9;
                          s.kick().layers[0].recorded()->targetMidi = 33;
                        }});
@@ -278,14 +278,18 @@ TEST_F(SoundsTest, AnotherSoundInALayersPlaceKeepsWhatIsNotItsOwn) {
   settle();
   const Layer& l = session().kick().layers[0];
   EXPECT_EQ(l.id, id);
-  EXPECT_TRUE(l.shape.drive.on) << "processors stay";
+  EXPECT_TRUE(l.chain.first<Drive>()->on) << "processors stay";
   EXPECT_EQ(l.levelDb, -9);
   EXPECT_FALSE(l.recorded()->targetMidi) << "a target meant the old sound";
   // The same file as a body.
-  document().loadSoundFile(Place{1}, QString::fromStdString(path), {id, true});
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick().layers[0].shape.bodyOn; }, 10000));
+  const Owner layer{.part = 1, .layer = id};
+  document().edit(addProcessor(layer, {0, Body()}));
+  const auto body = [&] { return session().kick().layers[0].chain.first<Body>(); };
+  EXPECT_FALSE(body()->on);
+  document().loadBodyFile(layer, session().kick().layers[0].chain.list.back().id, QString::fromStdString(path));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return body()->on; }, 10000));
   settle();
-  EXPECT_EQ(session().kick().layers[0].bodyAsset.name, "other.wav");
+  EXPECT_EQ(body()->asset.name, "other.wav");
   EXPECT_EQ(session().kick().layers[0].recorded()->asset.name, "other.wav");
   // What a session refers to is saved with it, versions and bodies too.
   choose("Kick version", 1);

@@ -22,6 +22,7 @@
 #include "app/stages/export_page.h"
 #include "app/stages/sounds_page.h"
 #include "app/widgets/value_field.h"
+#include "core/session/edits/chain.h"
 #include "core/session/folder.h"
 #include "scenario/make_demo.h"
 #include "tests/app/hands.h"
@@ -129,9 +130,10 @@ TEST_F(StagesTest, SoundsSetLevelsPolarityAndWhatIsIn) {
   slip("Bass card");
   choose("Sound polarity", 1);
   EXPECT_TRUE(session().bass().layers[0].invert);
-  window.findChild<SoundsPage*>()->showSection("Finish");
-  choose("Part width", 1);
-  EXPECT_TRUE(session().bass().finish.mono);
+  window.document().edit(addProcessor({.part = session().bass().id}, {0, Width{true}}));
+  ASSERT_TRUE(window.findChild<SoundsPage*>()->showProcessor("Width"));
+  typeInto("Width", "mono");
+  EXPECT_EQ(session().bass().finish.first<Width>()->width, 0.0);
   slip("Backing card");
   choose("Backing mute", 1);
   EXPECT_TRUE(session().backing.mute);

@@ -20,12 +20,18 @@ inline Stems rendered(const Session& s, StepCache& cache) {
   return std::move(*stems);
 }
 
+/// A chain without sounds from elsewhere, ready to be applied.
+inline ReadyChain readyOf(const Chain& chain) {
+  const Assets none;
+  StepCache cache;
+  return SoundSteps(none, cache, 48000).ready(chain);
+}
+
 /// Two renders whose sums have no finish, as the player takes them.
 inline std::shared_ptr<const LoopSnapshot> snapshotOf(const Stems& after, const Stems& before,
                                                       double framesPerQuarter, double deviceRate,
                                                       StepCache& cache) {
-  static const Finish none;
-  return makeSnapshot({after, before, none, none, framesPerQuarter, deviceRate}, cache);
+  return makeSnapshot({after, before, framesPerQuarter, deviceRate}, cache);
 }
 
 }  // namespace heft::reference

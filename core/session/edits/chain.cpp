@@ -41,8 +41,9 @@ Edit addProcessor(const Owner& of, const Processor& processor, std::optional<int
 }
 
 Edit removeProcessor(const Owner& of, int id) {
-  return onChain("remove a processor", of,
-                 [id](Chain& chain) { std::erase_if(chain.list, [id](const Processor& p) { return p.id == id; }); });
+  return onChain("remove a processor", of, [id](Chain& chain) {
+    std::erase_if(chain.list, [id](const Processor& p) { return p.id == id; });
+  });
 }
 
 Edit duplicateProcessor(const Owner& of, int id) {
@@ -97,7 +98,8 @@ Edit switchChain(const Owner& of, bool on) {
 }
 
 Edit putChain(const Owner& of, const Chain& chain, const std::string& name, const std::string& mergeKey) {
-  return onChain(name, of, [chain](Chain& now) { now = chain; }, mergeKey);
+  return onChain(
+      name, of, [chain](Chain& now) { now = chain; }, mergeKey);
 }
 
 Edit placeBody(const Owner& of, int id, const AssetRef& sound) {

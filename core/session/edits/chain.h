@@ -1,6 +1,6 @@
 #pragma once
-/// Edits of what shapes a layer, a part or the sum. `of` says whose processors (value_at.h, chainOf); a processor
-/// is meant by its id. Nothing happens where either is gone, or where a chain is full.
+/// Edits of what shapes a layer, a part or the sum. `of` says whose processors (value_at.h, chainOf); a
+/// processor is meant by its id. Nothing happens where either is gone, or where a chain is full.
 
 #include "core/session/edits/edit.h"
 #include "core/session/value_at.h"

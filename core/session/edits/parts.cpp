@@ -217,7 +217,8 @@ Edit takeBackBoosts(const Part& part, double hz) {
 Edit makeMono(const Part& part) {
   return onPart("make " + partWord(part) + " mono", part.id, [](Part& p) {
     // What is wide again behind it would not be mono: last.
-    if (p.finish.list.empty() || !p.finish.list.back().as<Width>()) p.finish.put({0, Width()}, p.finish.list.size());
+    if (p.finish.list.empty() || !p.finish.list.back().as<Width>())
+      p.finish.put({0, Width()}, p.finish.list.size());
     if (Width* width = p.finish.list.back().as<Width>()) *width = {true, 0.0}, p.finish.on = true;
   });
 }

@@ -1,0 +1,178 @@
+// What can be done with a processor, or with all of a holder: menus, the clipboard, presets.
+
+#include <QApplication>
+#include <QClipboard>
+#include <QInputDialog>
+
+#include "app/stages/chain_strip.h"
+#include "app/stages/layer_sections.h"
+#include "core/session/edits/chain.h"
+#include "core/session/edits/presets.h"
+
+namespace heft::app {
+namespace {
+
+constexpr const char* kFull = "Ten processors are all that fit there: take one away first.";
+
+void offer(QMenu& menu, const QString& words, bool enabled, const std::function<void()>& then) {
+  QAction* action = menu.addAction(words);
+  action->setEnabled(enabled);
+  QObject::connect(action, &QAction::triggered, &menu, then);
+}
+
+}  // namespace
+
+void ChainStrip::put(const Processor& processor, const ChainPlace& behind) {
+  const Chain* chain = chainOf(session(), behind.of);
+  if (!chain) return;
+  if (chain->isFull()) return document().tell(kFull);
+  const int id = chain->freshId();
+  document().edit(addProcessor(behind.of, processor, behind.id));
+  lookAt({behind.of, id});
+  setFocus();
+}
+
+void ChainStrip::fillAddMenu(QMenu& menu, const ChainPlace& at) {
+  for (size_t kind = 0; kind < kProcessorKinds; ++kind)
+    offer(menu, processorWord(kind), true, [this, at, kind] { put(freshProcessor(kind), at); });
+}
+
+void ChainStrip::fillMenu(QMenu& menu, const ChainPlace& at) {
+  const Chain* chain = chainOf(session(), at.of);
+  if (!chain) return;
+  const Processor* now = at.id ? chain->find(*at.id) : nullptr;
+  fillAddMenu(*menu.addMenu("Add"), at);
+  offer(menu, "Paste", true, [this] { paste(); });
+  if (now) {
+    offer(menu, now->isOn() ? "Out" : "In", true,
+          [this, at, on = now->isOn()] { document().edit(switchProcessor(at.of, *at.id, !on)); });
+    offer(menu, "Copy", true, [this] { copy(); });
+    offer(menu, "Cut", true, [this] { cut(); });
+    offer(menu, "Double", true, [this] { duplicate(); });
+    offer(menu, "Remove", true, [this] { remove(); });
+  } else {
+    offer(menu, chain->on ? "All out" : "All in", !chain->list.empty(),
+          [this, at, on = chain->on] { document().edit(switchChain(at.of, !on)); });
+    offer(menu, "Copy all", !chain->list.empty(), [this] { copy(); });
+  }
+  menu.addSeparator();
+  const Preset own = presetOf(session(), at.owner());
+  addPresets(
+      *menu.addMenu(now ? QString("Presets of %1").arg(processorWord(now->what.index())) : QString("Lists")),
+      own, at);
+  offer(menu, now ? "Save it as a preset..." : "Save the list as a preset...", now || !chain->list.empty(),
+        [this, own] { save(own); });
+  if (now || !at.of.part) return;
+  const Part& part = *session().part(*at.of.part);
+  const Layer* layer = at.of.layer ? part.layer(*at.of.layer) : nullptr;
+  const Preset whole = layer ? Preset{layer->title(), *layer} : Preset{part.title(), part};
+  const QString word = layer ? "layer" : "part";
+  addPresets(*menu.addMenu(QString("Presets of a whole %1").arg(word)), whole, at);
+  offer(menu, QString("Save the whole %1 as a preset...").arg(word), true, [this, whole] { save(whole); });
+}
+
+void ChainStrip::addPresets(QMenu& menu, const Preset& like, const ChainPlace& at) {
+  const auto all = shelf_.like(like);
+  bool own = true;
+  for (const PresetFile& file : all) {
+    if (own && file.path.empty() && !menu.isEmpty()) menu.addSeparator();
+    own = !file.path.empty();
+    offer(menu, QString::fromStdString(file.preset.name), true, [this, file, at] { use(file, at); });
+  }
+  if (all.empty()) offer(menu, "none yet", false, [] {});
+}
+
+void ChainStrip::use(const PresetFile& file, const ChainPlace& at) {
+  shelf_.open(file, [this, at](const Preset& preset) {
+    const auto edit = usePreset(session(), at.owner(), preset);
+    if (!edit) return document().tell(QString::fromStdString(edit.error().sentence()));
+    document().edit(*edit);
+  });
+}
+
+void ChainStrip::save(Preset preset) {
+  bool ok = false;
+  const QString name = QInputDialog::getText(this, "Save a preset", "Name", QLineEdit::Normal,
+                                             QString::fromStdString(preset.name), &ok);
+  if (!ok || name.trimmed().isEmpty()) return;
+  preset.name = name.trimmed().toStdString().substr(0, 200);
+  shelf_.save(preset);
+}
+
+void ChainStrip::copy() {
+  const Preset own = presetOf(session(), chosen().owner());
+  QApplication::clipboard()->setText(QString::fromStdString(presetToJson(own)));
+}
+
+void ChainStrip::cut() {
+  if (!choice_.processor()) return;
+  copy();
+  remove();
+}
+
+void ChainStrip::paste() {
+  const std::string text = QApplication::clipboard()->text().toStdString();
+  const auto preset = presetFromJson(text, "the clipboard");
+  if (!preset) return document().tell("The clipboard holds no processor: copy one with Ctrl+C first.");
+  const ChainPlace at = chosen();
+  if (const auto* processor = std::get_if<Processor>(&preset->what)) return put(*processor, at);
+  const auto edit = usePreset(session(), {at.of.part, at.of.layer}, *preset);
+  if (!edit) return document().tell(QString::fromStdString(edit.error().sentence()));
+  document().edit(*edit);
+}
+
+void ChainStrip::duplicate() {
+  const Processor* now = choice_.processor();
+  if (now) put(Processor(*now), chosen());
+}
+
+void ChainStrip::remove() {
+  const Processor* now = choice_.processor();
+  if (!now) return;
+  const ChainPlace at = chosen();
+  const Chain* chain = chainOf(session(), at.of);
+  size_t place = 0;
+  while (place < chain->list.size() && chain->list[place].id != now->id) ++place;
+  document().edit(removeProcessor(at.of, now->id));
+  // The next one, the one before, or the holder.
+  chain = chainOf(session(), at.of);
+  if (!chain || chain->list.empty()) return lookAt({at.of});
+  lookAt({at.of, chain->list[std::min(place, chain->list.size() - 1)].id});
+}
+
+void ChainStrip::flip(int way) {
+  const ChainPlace at = chosen();
+  const auto all = shelf_.like(presetOf(session(), at.owner()));
+  if (all.empty()) return document().tell("There is no preset of this kind yet. A right click saves one.");
+  const int count = static_cast<int>(all.size());
+  if (!(flippedAt_ == at)) flippedNumber_ = way > 0 ? -1 : count;
+  flippedAt_ = at;
+  flippedNumber_ = std::clamp(flippedNumber_ + way, 0, count - 1);
+  shelf_.open(all[static_cast<size_t>(flippedNumber_)], [this, at](const Preset& preset) {
+    auto edit = usePreset(session(), at.owner(), preset);
+    if (!edit) return document().tell(QString::fromStdString(edit.error().sentence()));
+    flipped_ = preset;
+    edit->name = preset.name;
+    Q_EMIT heard(*edit);
+    update();
+  });
+}
+
+void ChainStrip::takeFlipped() {
+  if (!flipped_) return;
+  const Preset preset = *std::exchange(flipped_, std::nullopt);
+  const auto edit = usePreset(session(), flippedAt_.owner(), preset);
+  Q_EMIT heard(std::nullopt);
+  if (edit) document().edit(*edit);
+  update();
+}
+
+void ChainStrip::leaveFlipped() {
+  if (!flipped_) return;
+  flipped_.reset();
+  flippedNumber_ = -1;
+  Q_EMIT heard(std::nullopt);
+  update();
+}
+
+}  // namespace heft::app

@@ -1,0 +1,259 @@
+#include "app/stages/chain_strip.h"
+
+#include <QApplication>
+#include <QContextMenuEvent>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "app/stages/layer_sections.h"
+#include "app/theme/theme.h"
+#include "core/session/edits/chain.h"
+#include "core/session/edits/presets.h"
+
+namespace heft::app {
+namespace {
+
+constexpr double kGap = 18.0, kBetweenHolders = 30.0, kTitleWide = 130.0, kIn = 11.0;
+
+}  // namespace
+
+ChainStrip::ChainStrip(LayerChoice& choice, PresetShelf& shelf, QWidget* parent)
+    : QWidget(parent), choice_(choice), shelf_(shelf) {
+  setObjectName("Processors");
+  setProperty(kAccessibleRole, QAccessible::ToolBar);
+  setAccessibleName("Processors");
+  setProperty(kTakesSpace, true);
+  setToolTip("What the sound passes through. Click one for its picture; drag it to another place; + adds one.");
+  setWhatsThis(
+      "What the sound passes through, in its order: the layer's processors, then its part's, then the sum's; a "
+      "bold "
+      "stroke "
+      "says that one is in. A click or Left and Right choose one; a drag or Alt+Left and Alt+Right move it; "
+      "Space puts "
+      "it in or out, Delete takes it away, Insert or + adds one behind it; Ctrl+C, X, V and D copy, cut, paste "
+      "and "
+      "double. "
+      "Up and Down hear one preset of its kind after the other in the loop, as loud as what is there: Enter "
+      "takes it, "
+      "Esc leaves. A right click has all of it.");
+  setFocusPolicy(Qt::StrongFocus);
+  setFixedHeight(24);
+  setMouseTracking(true);
+  connect(&choice_.document(), &Document::changed, this, qOverload<>(&QWidget::update));
+  connect(&choice_, &LayerChoice::changed, this, [this] {
+    leaveFlipped();
+    update();
+  });
+}
+
+void ChainStrip::addItems(const Owner& of, bool open, std::vector<Item>& out) const {
+  const Chain* chain = chainOf(session(), of);
+  if (!chain) return;
+  const QFontMetricsF body(bodyFont(true)), small(axisFont());
+  double x = out.empty() ? 0.0 : out.back().box.right() + kBetweenHolders;
+  auto add = [&](What what, std::optional<int> id, const QString& word, double wide, bool in) {
+    out.push_back({what, {of, id}, word, in, QRectF(x, 0, wide, height())});
+    x += wide + kGap;
+  };
+  QString title = small.elidedText(chainTitle(session(), of), Qt::ElideMiddle, kTitleWide);
+  if (!open && !chain->list.empty()) title += QString(", %1").arg(chain->list.size());
+  add(What::Title, {}, title, small.horizontalAdvance(title), chain->on);
+  if (!open) return;
+  for (const Processor& p : chain->list) {
+    const QString word = processorWord(p.what.index());
+    add(What::Processor, p.id, word, kIn + body.horizontalAdvance(word), p.isOn() && chain->on);
+  }
+  add(What::Add, {}, "+", 12, false);
+}
+
+std::vector<ChainStrip::Item> ChainStrip::items() const {
+  std::vector<Item> out;
+  const auto holders = choice_.chains();
+  for (const Owner& of : holders) addItems(of, true, out);
+  if (out.empty() || out.back().box.right() <= width()) return out;
+  // Where not all has room, what is looked at is shown and the others say how many they are.
+  out.clear();
+  const Owner now = chosen().of;
+  for (const Owner& of : holders) addItems(of, of == now, out);
+  return out;
+}
+
+ChainPlace ChainStrip::chosen() const {
+  const auto holders = choice_.chains();
+  const auto& place = choice_.chainPlace();
+  if (place && std::find(holders.begin(), holders.end(), place->of) != holders.end()) return *place;
+  return {holders.front()};
+}
+
+QPointF ChainStrip::placeOf(What what, const ChainPlace& place) const {
+  for (const Item& item : items())
+    if (item.what == what && item.place == place) return item.box.center();
+  return {-1, -1};
+}
+
+std::vector<AccessibleItem> ChainStrip::accessibleItems() const {
+  std::vector<AccessibleItem> out;
+  for (const Item& item : items())
+    out.push_back({item.what == What::Add         ? QString("add a processor")
+                   : item.what == What::Processor ? item.word + (item.in ? ", in" : ", out")
+                                                  : item.word,
+                   item.box.toRect()});
+  return out;
+}
+
+void ChainStrip::drawItem(QPainter& p, const Item& item, bool now) const {
+  const Theme& t = theme();
+  double x = item.box.left();
+  if (item.what == What::Processor) {
+    if (item.in) drawIn(p, QPointF(x, 11.5));
+    x += kIn;
+  }
+  p.setFont(item.what == What::Title ? axisFont(now) : bodyFont(now));
+  p.setPen(now || (item.what == What::Processor && item.in) ? t.ink : t.muted);
+  p.drawText(QRectF(x, 0, item.box.right() - x + 4, 22), Qt::AlignLeft | Qt::AlignVCenter, item.word);
+  if (now)
+    p.fillRect(QRectF(item.box.left(), 21, item.box.width(), hasFocus() ? 3 : 2), hasFocus() ? t.bass : t.ink);
+}
+
+void ChainStrip::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const Theme& t = theme();
+  const auto all = items();
+  p.setPen(rulePen(t.rule));
+  // The sound's way from one to the next.
+  for (size_t i = 1; i < all.size(); ++i)
+    p.drawLine(QPointF(all[i - 1].box.right() + 4, 11.5), QPointF(all[i].box.left() - 5, 11.5));
+  const auto& place = choice_.chainPlace();
+  for (const Item& item : all) drawItem(p, item, place && item.what != What::Add && item.place == *place);
+  if (const auto gap = dragX_ ? gapAt(*dragX_) : std::nullopt) {
+    p.setPen(QPen(t.ink, 2.0));
+    p.drawLine(QPointF(gap->x, 1), QPointF(gap->x, height() - 2.0));
+  }
+  if (flipped_) {
+    p.setFont(axisFont());
+    const QString words = QString("heard: %1 (Enter takes it)").arg(QString::fromStdString(flipped_->name));
+    drawLabel(p, QPointF(width() - 1.0, 11), Qt::AlignRight | Qt::AlignVCenter, words, t.ink, t.page);
+  }
+}
+
+std::optional<ChainStrip::Item> ChainStrip::itemAt(const QPointF& at) const {
+  for (const Item& item : items())
+    if (item.box.adjusted(-5, 0, 5, 0).contains(at)) return item;
+  return std::nullopt;
+}
+
+// Where one can be dropped: before each processor and behind the last of each holder that is open.
+std::vector<ChainStrip::Gap> ChainStrip::gaps() const {
+  std::vector<Gap> out;
+  const auto all = items();
+  size_t place = 0;
+  for (size_t i = 1; i < all.size(); ++i) {
+    if (all[i].what == What::Title) place = 0;
+    if (all[i].what == What::Title) continue;
+    out.push_back({all[i].place.of, place++, all[i].box.left() - kGap / 2});
+  }
+  return out;
+}
+
+std::optional<ChainStrip::Gap> ChainStrip::gapAt(double x) const {
+  const auto all = gaps();
+  const auto at = std::min_element(all.begin(), all.end(), [x](const Gap& a, const Gap& b) {
+    return std::abs(a.x - x) < std::abs(b.x - x);
+  });
+  return at == all.end() ? std::nullopt : std::optional(*at);
+}
+
+void ChainStrip::lookAt(const ChainPlace& place) {
+  choice_.lookAt(place);
+}
+
+void ChainStrip::mousePressEvent(QMouseEvent* event) {
+  if (event->button() != Qt::LeftButton) return;
+  const auto item = itemAt(event->position());
+  if (!item) return;
+  if (item->what == What::Add) {
+    QMenu menu(this);
+    fillAddMenu(menu, {item->place.of});
+    menu.exec(event->globalPosition().toPoint());
+    return;
+  }
+  lookAt(item->place);
+  if (item->what == What::Processor) pressed_ = item->place, pressedAt_ = event->position();
+}
+
+void ChainStrip::mouseMoveEvent(QMouseEvent* event) {
+  setCursor(itemAt(event->position()) ? Qt::PointingHandCursor : Qt::ArrowCursor);
+  if (!pressed_) return;
+  if (!dragX_ && std::abs(event->position().x() - pressedAt_.x()) < QApplication::startDragDistance()) return;
+  dragX_ = event->position().x();
+  update();
+}
+
+void ChainStrip::mouseReleaseEvent(QMouseEvent*) {
+  const auto pressed = std::exchange(pressed_, std::nullopt);
+  const auto x = std::exchange(dragX_, std::nullopt);
+  update();
+  const auto gap = x ? gapAt(*x) : std::nullopt;
+  if (!pressed || !gap) return;
+  const Chain *from = chainOf(session(), pressed->of), *to = chainOf(session(), gap->of);
+  if (!from || !to) return;
+  if (gap->of != pressed->of && to->isFull()) return document().tell("Ten processors are all that fit there.");
+  size_t place = gap->place;
+  const auto own = std::find_if(from->list.begin(), from->list.end(),
+                                [&](const Processor& p) { return p.id == pressed->id; });
+  if (gap->of == pressed->of && own != from->list.end() &&
+      static_cast<size_t>(own - from->list.begin()) < place)
+    --place;
+  document().edit(moveProcessorTo(pressed->of, *pressed->id, gap->of, place));
+  if (to = chainOf(session(), gap->of); to && place < to->list.size()) lookAt({gap->of, to->list[place].id});
+}
+
+void ChainStrip::contextMenuEvent(QContextMenuEvent* event) {
+  const auto item = itemAt(event->pos());
+  ChainPlace at = chosen();
+  if (item && event->reason() == QContextMenuEvent::Mouse) at = item->place;
+  lookAt(at);
+  QMenu menu(this);
+  fillMenu(menu, at);
+  menu.exec(event->globalPos());
+}
+
+void ChainStrip::keyPressEvent(QKeyEvent* event) {
+  const int key = event->key();
+  const bool alt = event->modifiers() & Qt::AltModifier;
+  const ChainPlace at = chosen();
+  const Processor* now = choice_.processor();
+  if (key == Qt::Key_Left || key == Qt::Key_Right) {
+    const int way = key == Qt::Key_Left ? -1 : 1;
+    if (alt && now) return document().edit(moveProcessor(at.of, now->id, way));
+    std::vector<ChainPlace> places;
+    for (const Item& item : items())
+      if (item.what != What::Add) places.push_back(item.place);
+    const auto found = std::find(places.begin(), places.end(), at);
+    const auto to = choice_.chainPlace() ? found - places.begin() + way : 0;
+    if (to >= 0 && to < std::ssize(places)) lookAt(places[static_cast<size_t>(to)]);
+    return;
+  }
+  if (key == Qt::Key_Up || key == Qt::Key_Down) return flip(key == Qt::Key_Up ? -1 : 1);
+  if ((key == Qt::Key_Return || key == Qt::Key_Enter) && flipped_) return takeFlipped();
+  if (key == Qt::Key_Escape && flipped_) return leaveFlipped();
+  if (key == Qt::Key_Space) {
+    const Chain* chain = chainOf(session(), at.of);
+    if (!chain) return;
+    return document().edit(now ? switchProcessor(at.of, now->id, !now->isOn())
+                               : switchChain(at.of, !chain->on));
+  }
+  if (key == Qt::Key_Delete || key == Qt::Key_Backspace) return remove();
+  if (key == Qt::Key_Insert || key == Qt::Key_Plus) {
+    QMenu menu(this);
+    fillAddMenu(menu, at);
+    menu.exec(
+        mapToGlobal(QPoint(static_cast<int>(placeOf(now ? What::Processor : What::Title, at).x()), height())));
+    return;
+  }
+  QWidget::keyPressEvent(event);
+}
+
+}  // namespace heft::app

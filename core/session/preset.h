@@ -1,0 +1,57 @@
+#pragma once
+/// Presets: a processor, a list of them, a layer or a part in a file of its own (docs/format.md), with the
+/// sounds that it holds beside it. A few ship with Heft.
+
+#include <variant>
+
+#include "core/session/folder.h"
+
+namespace heft {
+
+struct Preset {
+  std::string name;
+  std::variant<Processor, Chain, Layer, Part> what;
+  Unknown unknown = {};
+  bool operator==(const Preset&) const = default;
+};
+inline constexpr int kPresetVersion = 1;
+inline constexpr const char* kPresetExtension = ".heft-preset";
+
+/// "drive", "list of processors", "layer", "part": what people call it.
+std::string presetKindWord(const Preset& preset);
+/// The sounds that it holds, once each.
+std::vector<AssetRef> assetsOf(const Preset& preset);
+
+/// As it is saved, or goes through the clipboard.
+std::string presetToJson(const Preset& preset);
+/// Every number is checked against its range; keys that are not known are kept. Errors: Unreadable, naming the
+/// file and the key.
+Result<Preset> presetFromJson(const std::string& text, const std::string& fileName);
+
+struct OpenedPreset {
+  Preset preset;
+  Assets assets;  ///< the sounds that it holds
+};
+/// With its sounds, which lie in audio/ beside it. Errors: Unreadable, naming the file or the sound that is
+/// missing.
+Result<OpenedPreset> openPreset(const std::string& path);
+/// As NAME.heft-preset in that folder, its sounds in audio/ there; gives the path. What was saved under that
+/// name is written over. Errors: Unwritable.
+Result<std::string> savePreset(const std::string& folder, const Preset& preset, const Assets& assets);
+
+/// Where the user's own lie; empty where the system names no place.
+std::string presetFolder();
+struct PresetFile {
+  Preset preset;
+  std::string path;  ///< empty: one that ships
+};
+/// The user's own by name, then those that ship. A file that cannot be read is told in `faults`, a sentence
+/// each.
+std::vector<PresetFile> allPresets(const std::string& folder, std::vector<std::string>* faults = nullptr);
+/// Those of the same kind: for a drive drives, for a list lists.
+std::vector<PresetFile> presetsLike(const std::vector<PresetFile>& all, const Preset& preset);
+
+/// Those that ship, named by what they do.
+std::vector<Preset> shippedPresets();
+
+}  // namespace heft
