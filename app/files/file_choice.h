@@ -7,15 +7,20 @@
 
 namespace heft::app {
 
-inline constexpr const char* kSoundFiles =
-    "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)";
+inline QStringList soundNames() {
+  return {"*.wav", "*.aif", "*.aiff", "*.flac", "*.ogg", "*.opus", "*.mp3"};
+}
+/// What a dialog offers.
+inline QString soundFilter() {
+  return "Sounds (" + soundNames().join(' ') + ");;All files (*)";
+}
 
 /// A path, or nothing where the question was called off.
 inline QString askForSound(QWidget* over, const QString& title) {
-  return QFileDialog::getOpenFileName(over, title, {}, kSoundFiles);
+  return QFileDialog::getOpenFileName(over, title, {}, soundFilter());
 }
 inline QStringList askForSounds(QWidget* over, const QString& title) {
-  return QFileDialog::getOpenFileNames(over, title, {}, kSoundFiles);
+  return QFileDialog::getOpenFileNames(over, title, {}, soundFilter());
 }
 
 /// Files of this machine among what is dragged.

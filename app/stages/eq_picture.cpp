@@ -1,42 +1,50 @@
 #include "app/stages/eq_picture.h"
 
-#include <QKeyEvent>
-#include <QMouseEvent>
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "app/theme/theme.h"
-#include "core/session/edits/sounds.h"
+#include "core/measure/spectrum.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
 namespace {
 
-constexpr double kFromHz = 40.0, kToHz = 16000.0, kDeepestDb = -60.0, kEqSpanDb = 24.0;
+constexpr double kDeepestDb = -60.0, kOverDb = 15.0;
 
 }  // namespace
 
-EqPicture::EqPicture(LayerChoice& choice, Selection& selection)
-    : Picture(choice.document(), selection, "Layer spectrum"), choice_(choice) {
-  explain("Click a mark to cut that peak. Shift+F1 tells all.",
-          "The chosen layer's spectrum behind its strike, as it sounds after its drive; pale without its EQ, "
-          "whose curve "
-          "is drawn over it. Marks stand on peaks that stick out over the others about them: a click, or Left "
-          "and Right "
-          "and Return, puts a bell into the EQ that evens it, solved through the drive. I hears the loop "
-          "without the EQ.");
-  connect(&choice_, &LayerChoice::changed, this, &EqPicture::measure);
-  connect(&choice_.document(), &Document::rendered, this, &EqPicture::measure);
+EqPicture::EqPicture(LayerChoice& choice, Selection& selection) : ProcessorPicture(choice, selection, "Layer spectrum") {
+  explain("Drag the end of a line; a double click puts in a bell. Shift+F1 tells all.",
+          "The sound before this EQ thin, behind it thick; what it takes away is hatched. Each cut and band is a line "
+          "from where the sound stood to where it stands, with its width as a bracket: drag its end, caught by notes of "
+          "the key (Alt lets go), roll the wheel for its width, double click for another bell. Page Up and Page Down "
+          "choose one, Left and Right move it by a semitone, Up and Down by half a decibel (Shift finely), Ctrl with Up "
+          "and Down narrow or widen it, Insert puts in a bell at the landing, Delete takes the chosen one out. Of a "
+          "layer, squares stand on peaks that stick out behind its strike: a click, or Return, evens the chosen one.");
+  connect(&this->choice(), &LayerChoice::changed, this, &EqPicture::findPeaks);
+  connect(&document(), &Document::rendered, this, &EqPicture::findPeaks);
 }
 
-void EqPicture::measure() {
-  if (!isVisible() || !choice_.layer()) return;
-  aside_.ask(
+void EqPicture::showEvent(QShowEvent* event) {
+  ProcessorPicture::showEvent(event);
+  findPeaks();
+}
+
+void EqPicture::findPeaks() {
+  const auto& at = choice().chainPlace();
+  if (!isVisible() || !eq() || held_) return;
+  if (!at->of.layer) {
+    found_ = {};
+    return;
+  }
+  peaksAside_.ask(
       this,
       [this] {
-        const Layer* layer = choice_.layer();
-        return [s = document().session(), part = choice_.part().id, layer = layer ? layer->id : 0,
-                assets = document().assets(),
+        const auto& now = choice().chainPlace();
+        return [s = document().session(), part = now ? now->of.part.value_or(0) : 0,
+                layer = now ? now->of.layer.value_or(0) : 0, assets = document().assets(),
                 cache = document().cache()] { return layerSpectrum(s, part, layer, assets, *cache); };
       },
       [this](LayerSpectrum made) {
@@ -47,20 +55,49 @@ void EqPicture::measure() {
 }
 
 Axis EqPicture::hz() const {
-  return {kFromHz, kToHz, plot().left(), plot().right(), true};
+  return {kSpectrumLowHz, kSpectrumHighHz, plot().left(), plot().right(), true};
 }
 
 Axis EqPicture::level() const {
-  const double most =
-      found_.heardDb.empty() ? 0.0 : *std::max_element(found_.heardDb.begin(), found_.heardDb.end());
-  return {most + kDeepestDb, most + 6.0, plot().bottom(), plot().top()};
+  if (heldAxes_) return heldAxes_->first;
+  const auto& db = look() ? look()->beforeDb : std::vector<double>{0.0};
+  const double most = *std::max_element(db.begin(), db.end());
+  return {most + kDeepestDb, most + kOverDb, plot().bottom(), plot().top()};
+}
+
+double EqPicture::beforeAt(double hertz) const {
+  if (!look() || look()->beforeDb.empty()) return level().from;
+  const auto& db = look()->beforeDb;
+  const double at = std::clamp(kSpectrumPerOctave * std::log2(hertz / spectrumHz(0)), 0.0,
+                               static_cast<double>(db.size()) - 1.0);
+  const auto i = std::min(static_cast<size_t>(at), db.size() - 1), next = std::min(i + 1, db.size() - 1);
+  const double between = at - static_cast<double>(i);
+  return std::max(level().from + 6.0, db[i] + between * (db[next] - db[i]));
+}
+
+std::vector<double> EqPicture::afterDb() const {
+  std::vector<double> out = look()->beforeDb;
+  if (eq() && eq()->works())
+    for (size_t i = 0; i < out.size(); ++i) out[i] += eqResponseDb(*eq(), look()->rate, spectrumHz(i));
+  return out;
+}
+
+std::optional<QPointF> EqPicture::handleOf(size_t place) const {
+  if (!eq() || !look() || !isPlaceOn(*eq(), place)) return std::nullopt;
+  const double at = placeHz(*eq(), place);
+  const double by = place == 0          ? eq()->lowCut.resonanceDb - 3.0
+                    : place == kHighCut ? eq()->highCut.resonanceDb - 3.0
+                    : eq()->bands[place - 1].kind == EqBand::Kind::Notch ? -20.0
+                                                                         : eq()->amount * eq()->bands[place - 1].gainDb;
+  const double from = held_ == place && heldAxes_ ? heldAxes_->second : beforeAt(at);
+  return QPointF(hz().pixel(at), std::clamp(level().pixel(from + by), plot().top() + 4, plot().bottom() - 4));
 }
 
 QPointF EqPicture::markOf(size_t peak) const {
-  if (peak >= found_.cuts.size()) return {-1, -1};
+  if (peak >= found_.cuts.size() || !look()) return {-1, -1};
   const double at = found_.cuts[peak].peak.hz;
-  const auto i = static_cast<size_t>(std::lround(kFinePerOctave * std::log2(at / kFineLowHz)));
-  return {hz().pixel(at), level().pixel(found_.heardDb[std::min(i, found_.heardDb.size() - 1)]) - 8.0};
+  const double after = beforeAt(at) + (eq() && eq()->works() ? eqResponseDb(*eq(), look()->rate, at) : 0.0);
+  return {hz().pixel(at), std::max(plot().top() + 6, level().pixel(std::max(after, level().from)) - 14.0)};
 }
 
 void EqPicture::drawScale(QPainter& p) const {
@@ -69,48 +106,103 @@ void EqPicture::drawScale(QPainter& p) const {
   const Axis y = level();
   p.setFont(axisFont());
   for (const double below : {0.0, -20.0, -40.0, -60.0}) {
-    const double at = std::round(y.pixel(y.to - 6.0 + below)) + 0.5;
+    const double at = std::round(y.pixel(y.to - kOverDb + below)) + 0.5;
     p.setPen(rulePen(t.rule));
     p.drawLine(QPointF(area.left(), at), QPointF(area.right(), at));
     drawLabel(p, QPointF(area.left() - 8, at), Qt::AlignRight | Qt::AlignVCenter,
               QString::number(below) + (below == 0.0 ? " dB" : ""), t.muted, QColor(0, 0, 0, 0));
   }
-  drawTicksBelow(p, hz(), area.bottom(), {50, 100, 200, 500, 1000, 2000, 5000, 10000}, [](double v) {
-    return v >= 1000 ? QString::number(v / 1000) + " kHz" : QString::number(v) + (v == 50 ? " Hz" : "");
+  drawKeyNotes(p, hz(), area);
+  drawTicksBelow(p, hz(), area.bottom(), {20, 50, 100, 200, 500, 1000, 2000, 5000, 10000}, [](double v) {
+    return v >= 1000 ? QString::number(v / 1000) + " kHz" : QString::number(v) + (v == 20 ? " Hz" : "");
   });
 }
 
 void EqPicture::drawSpectrum(QPainter& p) const {
-  const Theme& t = theme();
   const Axis x = hz(), y = level();
-  auto lineOf = [&](const std::vector<double>& db) {
-    QPolygonF out;
-    for (size_t i = 0; i < db.size(); ++i)
-      out << QPointF(x.pixel(fineHz(i)), y.pixel(std::clamp(db[i], y.from, y.to)));
-    return out;
+  const std::vector<double>& before = look()->beforeDb;
+  const std::vector<double> after = afterDb();
+  std::vector<double> lower(before.size()), higher(before.size());
+  for (size_t i = 0; i < before.size(); ++i)
+    lower[i] = std::min(before[i], after[i]), higher[i] = std::max(before[i], after[i]);
+  const QPolygonF was = lineOf(before, x, y);
+  auto between = [&](const std::vector<double>& edge) {
+    QPolygonF out = was, back = lineOf(edge, x, y);
+    std::reverse(back.begin(), back.end());
+    return out + back;
   };
   p.save();
-  p.setClipRect(plot().adjusted(0, 0, 0, -1));  // what lies under the scale is not drawn along it
+  p.setClipRect(plot().adjusted(0, 0, 0, -1));
   p.setRenderHint(QPainter::Antialiasing);
-  const QColor ink = colourOf(choice_.part());
-  if (!found_.withoutEqDb.empty()) {
-    p.setPen(QPen(withAlpha(ink, 0.4), 1.0));
-    drawLineThrough(p, lineOf(found_.withoutEqDb));
-  }
-  p.setPen(dataPen(ink));
-  drawLineThrough(p, lineOf(found_.heardDb));
-  const Eq* chosen = choice_.processor() ? choice_.processor()->as<Eq>() : nullptr;
-  if (chosen && chosen->works()) {
-    const Eq& eq = *chosen;
-    const Axis gain{-kEqSpanDb, kEqSpanDb, plot().bottom(), plot().top()};
-    QPolygonF curve;
-    for (double px = plot().left(); px <= plot().right(); px += 2.0)
-      curve << QPointF(
-          px, gain.pixel(std::clamp(eqResponseDb(eq, track().sampleRate, x.value(px)), -kEqSpanDb, kEqSpanDb)));
-    p.setPen(QPen(t.ink, 1.0, Qt::DashLine));
-    p.drawPolyline(curve);
+  p.setPen(Qt::NoPen);
+  p.setBrush(QBrush(withAlpha(theme().ink, 0.4), Qt::BDiagPattern));
+  p.drawPolygon(between(lower));
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(withAlpha(ink(), 0.55), 1.0));
+  drawLineThrough(p, was);
+  if (eq() && eq()->works()) {
+    p.setPen(QPen(ink(), 1.0, Qt::DotLine));
+    p.drawPolyline(lineOf(higher, x, y));
+    p.setPen(QPen(ink(), 2.0));
+    drawLineThrough(p, lineOf(after, x, y));
   }
   p.restore();
+}
+
+QString EqPicture::placeWords(size_t place) const {
+  const bool low = place == 0, high = place == kHighCut;
+  const double at = placeHz(*eq(), place);
+  QString words;
+  if (low || high) {
+    const Cut& cut = low ? eq()->lowCut : eq()->highCut;
+    words = QString(low ? "low cut, %1 dB/oct" : "high cut, %1 dB/oct").arg(cut.slopeDbPerOctave);
+    if (cut.resonanceDb > 0.0) words += ", stands up by " + dbText(cut.resonanceDb, 1, false);
+  } else {
+    const EqBand& b = eq()->bands[place - 1];
+    words = QString(eqKindName(b.kind));
+    if (b.kind != EqBand::Kind::Notch) words += " " + dbText(eq()->amount * b.gainDb);
+  }
+  words += " at " + QString::fromStdString(formatNumber(at, 1)) + " Hz, " +
+           noteText(midiFromHz(at, track().notes.a4Hz));
+  if (!look()->noteHz) return words;
+  const double turn = eqTurnDegrees(onlyPlace(*eq(), place), look()->rate, *look()->noteHz);
+  return words + QString(": turns %1 by %2 degrees")
+                     .arg(noteText(std::round(midiFromHz(*look()->noteHz, track().notes.a4Hz))))
+                     .arg(std::lround(turn));
+}
+
+void EqPicture::drawPlace(QPainter& p, size_t place) const {
+  const auto end = handleOf(place);
+  if (!end) return;
+  const Theme& t = theme();
+  const double at = placeHz(*eq(), place);
+  const double from = held_ == place && heldAxes_ ? heldAxes_->second : beforeAt(at);
+  const QPointF stood(end->x(), std::clamp(level().pixel(from), plot().top(), plot().bottom()));
+  const bool chosen = place_ == place;
+  const QColor line = chosen ? t.ink : t.muted;
+  const bool cutPlace = place == 0 || place == kHighCut;
+  const QString words = cutPlace || eq()->bands[place - 1].kind == EqBand::Kind::Notch
+                            ? QString()
+                            : dbText(eq()->amount * eq()->bands[place - 1].gainDb);
+  drawDimension(p, stood, *end, words, line, t.panel);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(line, chosen ? 2.0 : 1.0));
+  if (cutPlace) {
+    // All beyond it goes: a bracket open to that side.
+    const double way = place == 0 ? -1.0 : 1.0;
+    p.drawLine(*end, *end + QPointF(way * 26, 0));
+    p.drawLine(*end + QPointF(way * 26, -4), *end + QPointF(way * 26, 4));
+  } else {
+    const EqBand& b = eq()->bands[place - 1];
+    const double octaves = 2.0 / std::numbers::ln2 * std::asinh(1.0 / (2.0 * b.q));
+    const bool lowShelf = b.kind == EqBand::Kind::LowShelf, highShelf = b.kind == EqBand::Kind::HighShelf;
+    const double left = highShelf ? end->x() : std::max(plot().left(), hz().pixel(at * std::exp2(-octaves / 2))),
+                 right = lowShelf ? end->x() : std::min(plot().right(), hz().pixel(at * std::exp2(octaves / 2)));
+    p.drawLine(QPointF(left, end->y()), QPointF(right, end->y()));
+    for (const double x : {left, right}) p.drawLine(QPointF(x, end->y() - 4), QPointF(x, end->y() + 4));
+  }
+  drawGrip(p, *end, chosen, 4.0);
+  p.setRenderHint(QPainter::Antialiasing, false);
 }
 
 void EqPicture::drawMarks(QPainter& p) const {
@@ -131,62 +223,44 @@ void EqPicture::drawMarks(QPainter& p) const {
   }
 }
 
+void EqPicture::drawWords(QPainter& p) const {
+  const Theme& t = theme();
+  p.setFont(axisFont());
+  QString left = "before thin, behind the EQ thick";
+  if (place_ && isPlaceOn(*eq(), *place_)) left = placeWords(*place_);
+  drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop, left, t.ink, t.panel);
+  QString right;
+  if (const auto& pair = look()->pair) {
+    const double lost = pair->withoutDb - pair->withDb;
+    right = QString("turns %1 by %2 degrees: the pair %3, re-aligned %4")
+                .arg(noteText(std::round(midiFromHz(*look()->noteHz, track().notes.a4Hz))))
+                .arg(std::lround(eqTurnDegrees(*eq(), look()->rate, *look()->noteHz)))
+                .arg(std::abs(lost) < 0.05 ? QString("loses nothing")
+                     : lost > 0.0          ? "loses " + dbText(lost, 1, false)
+                                           : "gains " + dbText(-lost, 1, false),
+                     dbText(pair->alignedDb));
+  } else if (!found_.cuts.empty()) {
+    right = QString("a bell of %1 at %2 Hz evens the chosen peak: click it")
+                .arg(dbText(found_.cuts[chosen_].band.gainDb),
+                     QString::fromStdString(formatNumber(found_.cuts[chosen_].band.hz, 0)));
+  }
+  const QFontMetricsF metrics(axisFont());
+  if (metrics.horizontalAdvance(left) + metrics.horizontalAdvance(right) + 24 < plot().width())
+    drawLabel(p, QPointF(plot().right(), 2), Qt::AlignRight | Qt::AlignTop, right, t.muted, t.panel);
+  else if (!place_)
+    drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop, right, t.muted, t.panel);
+}
+
 void EqPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
-  const Theme& t = theme();
-  if (!choice_.layer() || found_.heardDb.empty())
-    return drawEmpty(
-        p, isMeasuring() ? "Measuring..." : "Here the layer's spectrum is drawn once it has a sound.");
+  if (!eq() || !look() || look()->beforeDb.empty()) return drawNothing(p);
   drawScale(p);
   drawSpectrum(p);
+  for (size_t place = 0; place < kEqPlaces; ++place)
+    if (place_ != place) drawPlace(p, place);
   drawMarks(p);
-  p.setFont(axisFont());
-  drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop,
-            !found_.withoutEqDb.empty()
-                ? "behind the strike, as it sounds; pale without the EQ (dashed, +-24 dB)"
-                : "behind the strike, as it sounds",
-            t.ink, t.panel);
-  const QString right = found_.cuts.empty()
-                            ? QString("nothing sticks out by 5 dB")
-                            : QString("a bell of %1 at %2 Hz evens the chosen peak: click it")
-                                  .arg(dbText(found_.cuts[chosen_].band.gainDb),
-                                       QString::fromStdString(formatNumber(found_.cuts[chosen_].band.hz, 0)));
-  drawLabel(p, QPointF(plot().right(), 2), Qt::AlignRight | Qt::AlignTop, right, t.muted, t.panel);
-}
-
-void EqPicture::cut(size_t peak) {
-  if (peak >= found_.cuts.size() || isMeasuring()) return;
-  Chain chain = choice_.layer()->chain;
-  if (!putEqBand(chain, found_.cuts[peak].band))
-    return document().tell("All four bands of this EQ are in: take one out first.");
-  document().edit(cutPeak(choice_.part().id, choice_.layer()->id, found_.cuts[peak].band));
-}
-
-std::optional<size_t> EqPicture::peakAt(const QPointF& at) const {
-  for (size_t i = 0; i < found_.cuts.size(); ++i)
-    if (std::hypot((markOf(i) - at).x(), (markOf(i) - at).y()) < 10.0) return i;
-  return std::nullopt;
-}
-
-void EqPicture::mousePressEvent(QMouseEvent* event) {
-  if (const auto peak = peakAt(event->position())) chosen_ = *peak, cut(*peak);
-}
-
-void EqPicture::mouseMoveEvent(QMouseEvent* event) {
-  const auto peak = peakAt(event->position());
-  setCursor(peak ? Qt::PointingHandCursor : Qt::ArrowCursor);
-  if (peak && *peak != chosen_) chosen_ = *peak, update();
-}
-
-void EqPicture::keyPressEvent(QKeyEvent* event) {
-  const int key = event->key(), last = static_cast<int>(found_.cuts.size()) - 1;
-  if ((key == Qt::Key_Left || key == Qt::Key_Right) && last >= 0) {
-    chosen_ =
-        static_cast<size_t>(std::clamp(static_cast<int>(chosen_) + (key == Qt::Key_Right ? 1 : -1), 0, last));
-    return update();
-  }
-  if (key == Qt::Key_Return || key == Qt::Key_Enter) return cut(chosen_);
-  QWidget::keyPressEvent(event);
+  if (place_) drawPlace(p, *place_);
+  drawWords(p);
 }
 
 }  // namespace heft::app

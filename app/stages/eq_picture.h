@@ -1,46 +1,66 @@
 #pragma once
-/// The chosen layer's spectrum behind its strike as it sounds, its EQ's curve, and the peaks that stick out: a
-/// click puts the cut that evens one into the EQ.
+/// An EQ by what it does: the sound's spectrum before and after on the note axis, what is taken away hatched, what is
+/// added outlined; each cut and band a dimension line from where the sound stood, with its width as a bracket. They are
+/// dragged, caught by notes of the key. Of a layer also the peaks that stick out: a click puts in the bell that evens
+/// one.
 
-#include "app/document/aside.h"
-#include "app/plots/axis.h"
-#include "app/stages/layer_choice.h"
-#include "app/stages/stage_page.h"
+#include "app/stages/processor_picture.h"
 #include "core/ledger/layer_spectrum.h"
 
 namespace heft::app {
 
-class EqPicture : public Picture {
+class EqPicture : public ProcessorPicture {
   Q_OBJECT
  public:
   EqPicture(LayerChoice& choice, Selection& selection);
   size_t peakCount() const { return found_.cuts.size(); }
   /// The mark of a peak, from 0; tests click it.
   QPointF markOf(size_t peak) const;
-  bool isMeasuring() const { return aside_.isRunning(); }
+  bool isMeasuringPeaks() const { return peaksAside_.isRunning(); }
+  /// The end of a place's dimension line (shape/eq.h, kEqPlaces); nothing while that is out.
+  std::optional<QPointF> handleOf(size_t place) const;
+  double xOf(double hertz) const { return hz().pixel(hertz); }
 
  protected:
   void paintEvent(QPaintEvent*) override;
-  void showEvent(QShowEvent*) override { measure(); }
+  void showEvent(QShowEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
 
  private:
-  void measure();
+  static constexpr size_t kHighCut = kEqPlaces - 1;
+  void findPeaks();
   void cut(size_t peak);
-  QRectF plot() const { return {QPointF(64, 24), QPointF(width() - 16.0, height() - 24.0)}; }
+  QRectF plot() const { return {QPointF(64, 40), QPointF(width() - 16.0, height() - 24.0)}; }
   Axis hz() const;
   Axis level() const;
+  const Eq* eq() const { return as<Eq>(); }
+  double beforeAt(double hertz) const;
+  /// Before, with the EQ's response on top: exact while it is dragged, before anything is measured again.
+  std::vector<double> afterDb() const;
   void drawScale(QPainter& p) const;
   void drawSpectrum(QPainter& p) const;
+  void drawPlace(QPainter& p, size_t place) const;
   void drawMarks(QPainter& p) const;
+  void drawWords(QPainter& p) const;
+  QString placeWords(size_t place) const;
   std::optional<size_t> peakAt(const QPointF& at) const;
+  std::optional<size_t> placeAt(const QPointF& at) const;
+  std::vector<size_t> placesIn() const;
+  void move(size_t place, double hertz, double gainDb, bool dragged);
+  void narrow(size_t place, double factor);
+  void addBell(double hertz, double gainDb);
+  void takeOut(size_t place);
 
-  LayerChoice& choice_;
   LayerSpectrum found_;
-  size_t chosen_ = 0;
-  LatestAside aside_;
+  size_t chosen_ = 0;                  ///< peak
+  std::optional<size_t> place_, held_;  ///< cut or band
+  std::optional<std::pair<Axis, double>> heldAxes_;  ///< level axis, and before at the hand, while one is dragged
+  LatestAside peaksAside_;
 };
 
 }  // namespace heft::app

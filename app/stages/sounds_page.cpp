@@ -14,11 +14,15 @@
 #include "app/stages/bass_voice_picture.h"
 #include "app/stages/chain_strip.h"
 #include "app/stages/contour_picture.h"
+#include "app/stages/drive_picture.h"
 #include "app/stages/eq_picture.h"
 #include "app/stages/layer_slip.h"
+#include "app/stages/level_picture.h"
 #include "app/stages/line_picture.h"
 #include "app/stages/overlay_picture.h"
+#include "app/stages/shape_picture.h"
 #include "app/stages/slip_row.h"
+#include "app/stages/space_picture.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "core/session/edits/chain.h"
@@ -145,7 +149,9 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
        ribbon_ = new KickRibbon(choice_, selection), bass_ = new BassVoicePicture(choice_, selection),
        overlay_ = new OverlayPicture(choice_, selection), backing_ = new BackingPicture(document, selection),
        line_ = new LinePicture(document, selection), contour_ = new ContourPicture(choice_, selection),
-       eq_ = new EqPicture(choice_, selection)})
+       eq_ = new EqPicture(choice_, selection), drive_ = new DrivePicture(choice_, selection),
+       level_ = new LevelPicture(choice_, selection), shape_ = new ShapePicture(choice_, selection),
+       space_ = new SpacePicture(choice_, selection)})
     picture->setMinimumSize(420, 84), pictures_->addWidget(picture);
   layout->addWidget(pictures_, 1);
   setPicture(all);
@@ -208,6 +214,14 @@ void SoundsPage::rebuild() {
       for (const FieldSpec& spec : s.fields) addField(spec);
 }
 
+QWidget* SoundsPage::pictureOf(const Processor& processor) const {
+  if (processor.as<Eq>()) return eq_;
+  if (processor.as<Drive>()) return drive_;
+  if (processor.as<AmpEnvelope>() || processor.as<StrikeSustain>()) return shape_;
+  if (processor.as<Body>() || processor.as<Room>()) return space_;
+  return level_;
+}
+
 void SoundsPage::showPart(Place place) {
   const Part* part = partAt(document().session(), place);
   choice_.choose(place, part && !part->layers.empty() ? part->layers.front().id : 0);
@@ -255,7 +269,7 @@ void SoundsPage::refresh() {
   const Processor* processor = choice_.processor();
   pictures_->setCurrentWidget((together_ || choice_.isBeside()) && choice_.place().isPart()
                                   ? static_cast<QWidget*>(overlay_)
-                              : processor && processor->as<Eq>() && l      ? static_cast<QWidget*>(eq_)
+                              : processor ? pictureOf(*processor)
                               : section_ == kLineSection && !processor_    ? static_cast<QWidget*>(line_)
                               : section_ == kContourSection && !processor_ ? static_cast<QWidget*>(contour_)
                               : choice_.isBacking()                        ? backing_

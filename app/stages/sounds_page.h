@@ -20,10 +20,14 @@ namespace heft::app {
 class BassVoicePicture;
 class ChainStrip;
 class ContourPicture;
+class DrivePicture;
 class EqPicture;
+class LevelPicture;
 class LinePicture;
 class OverlayPicture;
 class SectionBar;
+class ShapePicture;
+class SpacePicture;
 
 class SoundsPage : public StagePage {
   Q_OBJECT
@@ -47,6 +51,7 @@ class SoundsPage : public StagePage {
 
  private:
   void rebuild();
+  QWidget* pictureOf(const Processor& processor) const;
   void loadBody();
   LayerChoice choice_;
   QStackedWidget* pictures_;
@@ -58,6 +63,10 @@ class SoundsPage : public StagePage {
   LinePicture* line_;
   ContourPicture* contour_;
   EqPicture* eq_;
+  DrivePicture* drive_;
+  LevelPicture* level_;
+  ShapePicture* shape_;
+  SpacePicture* space_;
   OtherParts* others_;
   SectionBar* bar_;
   PresetShelf shelf_;

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <complex>
 #include <numbers>
 
 namespace heft {
@@ -80,6 +81,32 @@ double eqResponseDb(const Eq& eq, double sampleRate, double hz) {
   double db = 0.0;
   for (const auto& c : eqSections(eq, sampleRate)) db += Biquad::responseDb(c, sampleRate, hz);
   return db;
+}
+
+double eqTurnDegrees(const Eq& eq, double rate, double hz) {
+  const std::complex<double> z = std::polar(1.0, -2.0 * std::numbers::pi * hz / rate);
+  std::complex<double> all = 1.0;
+  for (const auto& c : eqSections(eq, rate))
+    all *= (c.b0 + c.b1 * z + c.b2 * z * z) / (1.0 + c.a1 * z + c.a2 * z * z);
+  return std::arg(all) * 180.0 / std::numbers::pi;
+}
+
+bool isPlaceOn(const Eq& eq, size_t place) {
+  return place == 0 ? eq.lowCut.on : place + 1 == kEqPlaces ? eq.highCut.on : eq.bands[place - 1].on;
+}
+
+double placeHz(const Eq& eq, size_t place) {
+  return place == 0 ? eq.lowCut.hz : place + 1 == kEqPlaces ? eq.highCut.hz : eq.bands[place - 1].hz;
+}
+
+Eq onlyPlace(const Eq& eq, size_t place) {
+  Eq out = eq;
+  out.on = true;
+  if (place != 0) out.lowCut.on = false;
+  if (place + 1 != kEqPlaces) out.highCut.on = false;
+  for (size_t b = 0; b < out.bands.size(); ++b)
+    if (b + 1 != place) out.bands[b].on = false;
+  return out;
 }
 
 void applyEq(AudioBuffer& sound, const Eq& eq) {

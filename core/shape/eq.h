@@ -51,6 +51,16 @@ struct Eq {
 std::vector<Biquad::Coefficients> eqSections(const Eq& eq, double sampleRate);
 /// Magnitude in dB at a frequency.
 double eqResponseDb(const Eq& eq, double sampleRate, double hz);
+/// By how much the phase at a frequency is turned, degrees from -180 to 180: the sum of the sections' arguments.
+double eqTurnDegrees(const Eq& eq, double sampleRate, double hz);
+
+/// Its places in the order of the file: the cut below, four bands, the cut above.
+inline constexpr size_t kEqPlaces = 6;
+bool isPlaceOn(const Eq& eq, size_t place);
+double placeHz(const Eq& eq, size_t place);
+/// The same EQ with that place alone.
+Eq onlyPlace(const Eq& eq, size_t place);
+
 /// Every channel through the sections, from silence. Same length.
 void applyEq(AudioBuffer& sound, const Eq& eq);
 

@@ -13,7 +13,7 @@ class EqWindowTest : public SoundsTest {
   EqPicture* picture() { return window.findChild<EqPicture*>(); }
   void measured() {
     settle();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !picture()->isMeasuring(); }, 20000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !picture()->isMeasuringPeaks() && !picture()->isMeasuring(); }, 20000));
   }
 };
 

@@ -1,0 +1,46 @@
+#pragma once
+/// A compressor, a soft clip, a limiter, a gain or a width by the level over the hit: before thin, after thick, what is
+/// taken away hatched with its depth and the time back as dimension lines, what is lifted outlined; the threshold, the
+/// ceiling, and what is lifted below, as lines to drag.
+
+#include "app/stages/processor_picture.h"
+
+namespace heft::app {
+
+class LevelPicture : public ProcessorPicture {
+  Q_OBJECT
+ public:
+  LevelPicture(LayerChoice& choice, Selection& selection);
+  /// A line that can be dragged: the key of its value, and where it stands.
+  struct Line {
+    std::string key;
+    QString word;
+    double db = 0.0;
+  };
+  std::vector<Line> lines() const;
+  /// The left end of a line; tests drag it.
+  QPointF handleOf(size_t line) const;
+  double yOf(double db) const { return level().pixel(db); }
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  QRectF plot() const { return {QPointF(64, 24), QPointF(width() - 150.0, height() - 24.0)}; }
+  Axis level() const { return {-54.0, 6.0, plot().bottom(), plot().top()}; }
+  Axis time() const;
+  std::optional<size_t> lineAt(const QPointF& at) const;
+  void set(size_t line, double db, bool dragged);
+  void drawScale(QPainter& p) const;
+  void drawLevels(QPainter& p) const;
+  void drawTaken(QPainter& p) const;
+  void drawLines(QPainter& p) const;
+  size_t chosen_ = 0;
+  std::optional<size_t> held_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,52 @@
+#pragma once
+/// What the pictures of processors have in common: the sound before and after the one that is chosen, measured aside,
+/// and edits of its values.
+
+#include "app/document/aside.h"
+#include "app/plots/axis.h"
+#include "app/stages/layer_choice.h"
+#include "app/stages/stage_page.h"
+#include "core/ledger/processor_look.h"
+#include "core/session/edits/values.h"
+
+namespace heft::app {
+
+class ProcessorPicture : public Picture {
+  Q_OBJECT
+ public:
+  ProcessorPicture(LayerChoice& choice, Selection& selection, const QString& name);
+  /// Of the chosen processor; nothing until it is measured, or without a sound.
+  const ProcessorLook* look() const { return look_ && lookedAt_ == choice_.chainPlace() ? &*look_ : nullptr; }
+  bool isMeasuring() const { return aside_.isRunning(); }
+
+ protected:
+  void showEvent(QShowEvent*) override { measure(); }
+  LayerChoice& choice() const { return choice_; }
+  const Processor* processor() const { return choice_.processor(); }
+  template <class T>
+  const T* as() const {
+    return processor() ? processor()->as<T>() : nullptr;
+  }
+  /// Of the part that it works on; of the sum the ink.
+  QColor ink() const;
+  /// "Measuring..." or where a sound would be drawn.
+  void drawNothing(QPainter& p) const;
+  /// Values of the chosen processor, by their keys below it; edits of one drag are one step.
+  void put(const std::string& name, std::vector<ValuePut> values, bool dragged = false);
+  void endDrag() { document().endDrag(); }
+  /// The key's notes as upright rules in the low end, the tonic's names above.
+  void drawKeyNotes(QPainter& p, const Axis& hz, const QRectF& area) const;
+  /// A frequency that the hand is at: a note of the key within 5 px, unless it is free.
+  double caughtHz(const Axis& hz, double x, bool free) const;
+  /// A spectrum by spectrumHz() as a line within an area.
+  static QPolygonF lineOf(const std::vector<double>& db, const Axis& hz, const Axis& level);
+
+ private:
+  void measure();
+  LayerChoice& choice_;
+  std::optional<ProcessorLook> look_;
+  std::optional<ChainPlace> lookedAt_;
+  LatestAside aside_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,173 @@
+#include "app/stages/space_picture.h"
+
+#include <QDir>
+#include <QFileInfo>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "app/files/file_choice.h"
+#include "app/theme/theme.h"
+#include "core/measure/spectrum.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+
+SpacePicture::SpacePicture(LayerChoice& choice, Selection& selection)
+    : ProcessorPicture(choice, selection, "Body and room") {
+  explain("Drag the end of the line for the decay. Shift+F1 tells all.",
+          "On the left what is added over time, with where it has died away; on the right the spectrum before thin, with "
+          "it thick, what it adds outlined. Drag the end of the line, or Left and Right, for the decay. Of a body, Up and "
+          "Down put in the next sound of the folder that its sound came from.");
+}
+
+std::optional<SpacePicture::Decay> SpacePicture::decay() const {
+  if (const auto* body = as<Body>()) return Decay{"body.decay_ms", body->response.decayMs, 2000.0};
+  if (const auto* room = as<Room>()) return Decay{"room.size_ms", room->sizeMs, 400.0};
+  return std::nullopt;
+}
+
+Axis SpacePicture::time() const {
+  const double ms = decay() ? decay()->ms : 100.0;
+  return {0.0, std::clamp(300.0 + ms, 300.0, 1400.0), added().left(), added().right()};
+}
+
+QPointF SpacePicture::endAt() const {
+  return {time().pixel(decay() ? decay()->ms : 0.0), added().top() + 14};
+}
+
+void SpacePicture::drawAdded(QPainter& p) const {
+  const Theme& t = theme();
+  const QRectF area = added();
+  const ProcessorLook& l = *look();
+  const Axis x = time();
+  float most = 0.001f;
+  float more = 0.0f;
+  for (size_t i = 0; i < l.before.size(); ++i)
+    most = std::max(most, std::abs(l.before[i])), more = std::max(more, std::abs(l.after[i] - l.before[i]));
+  // What is quiet is drawn higher, by a factor that is said.
+  int times = 1;
+  while (more > 0.0f && times < 32 && 2.0f * static_cast<float>(times) * more < 0.8f * most) times *= 2;
+  const double perPixel = (x.to - x.from) / 1000.0 * l.rate / area.width();
+  const auto lead = static_cast<int64_t>(ProcessorLook::kLeadSeconds * l.rate);
+  auto read = [&](auto of) {
+    return [&l, of, most, lead](int64_t i) {
+      const auto at = static_cast<size_t>(i + lead);
+      return at < l.before.size() ? of(at) / most : 0.0f;
+    };
+  };
+  const double mid = area.center().y() + 10;
+  drawWave(p, area.left(), area.right(), mid, area.height() - 40, 0.0, perPixel,
+           read([&l](size_t at) { return l.before[at]; }), withAlpha(ink(), 0.25));
+  drawWave(p, area.left(), area.right(), mid, area.height() - 40, 0.0, perPixel,
+           read([&l, times](size_t at) { return static_cast<float>(times) * (l.after[at] - l.before[at]); }), withAlpha(t.ink, 0.85));
+  const auto end = decay();
+  if (end)
+    drawDimension(p, QPointF(x.pixel(0), endAt().y()), endAt(),
+                  QString("%1 ms").arg(QString::fromStdString(formatNumber(end->ms, 0))), t.ink, t.panel);
+  p.setRenderHint(QPainter::Antialiasing);
+  drawGrip(p, endAt(), hasFocus());
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setFont(axisFont());
+  const auto* body = as<Body>();
+  drawLabel(p, QPointF(area.left(), 2), Qt::AlignLeft | Qt::AlignTop,
+            body && body->asset.empty() ? QString("a body needs a sound: choose one below")
+            : !processor()->isOn()      ? QString("this is out")
+            : times > 1                 ? QString("what is added, drawn %1 times as high, over the sound pale").arg(times)
+                                        : QString("what is added, over the sound pale"),
+            t.ink, t.panel);
+  drawTicksBelow(p, x, area.bottom(), roundTicks(0, x.to, 6),
+                 [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
+}
+
+void SpacePicture::drawSpectra(QPainter& p) const {
+  const Theme& t = theme();
+  const QRectF area = spectrum();
+  const Axis x{kSpectrumLowHz, kSpectrumHighHz, area.left(), area.right(), true};
+  const auto& before = look()->beforeDb;
+  const double most = *std::max_element(before.begin(), before.end());
+  const Axis y{most - 60.0, most + 12.0, area.bottom(), area.top()};
+  drawKeyNotes(p, x, area);
+  for (const double below : {0.0, -20.0, -40.0, -60.0}) {
+    const double at = std::round(y.pixel(most + below)) + 0.5;
+    p.setPen(rulePen(t.rule));
+    p.drawLine(QPointF(area.left(), at), QPointF(area.right(), at));
+    p.setFont(axisFont());
+    drawLabel(p, QPointF(area.left() - 8, at), Qt::AlignRight | Qt::AlignVCenter,
+              QString::number(below) + (below == 0.0 ? " dB" : ""), t.muted, QColor(0, 0, 0, 0));
+  }
+  p.save();
+  p.setClipRect(area.adjusted(0, 0, 0, -1));
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(withAlpha(ink(), 0.6), 1.0));
+  drawLineThrough(p, lineOf(before, x, y));
+  p.setPen(QPen(ink(), 2.0));
+  drawLineThrough(p, lineOf(look()->afterDb, x, y));
+  p.restore();
+  drawTicksBelow(p, x, area.bottom(), {20, 100, 500, 2000, 10000}, [](double v) {
+    return v >= 1000 ? QString::number(v / 1000) + " kHz" : QString::number(v) + (v == 20 ? " Hz" : "");
+  });
+}
+
+void SpacePicture::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  if (!look() || look()->before.empty() || !decay()) return drawNothing(p);
+  drawAdded(p);
+  drawSpectra(p);
+}
+
+void SpacePicture::setDecay(double ms, bool dragged) {
+  if (decay()) put("set the decay", {{decay()->key, std::round(std::clamp(ms, 5.0, decay()->most))}}, dragged);
+}
+
+// The folder is listed aside.
+void SpacePicture::flipSound(int way) {
+  const auto* body = as<Body>();
+  const auto at = choice().chainPlace();
+  if (!body || !at || !at->id) return;
+  const QString path = QString::fromStdString(body->asset.from);
+  if (path.isEmpty() || !QFileInfo(path).isAbsolute())
+    return document().tell("Choose the body's sound from a file first: then Up and Down go over its folder.");
+  folderAside_.ask(
+      this,
+      [path, way] {
+        return [path, way]() -> QString {
+          const QFileInfo file(path);
+          const QStringList all = file.dir().entryList(soundNames(), QDir::Files, QDir::Name);
+          const auto now = all.indexOf(file.fileName());
+          const auto next = now + way;
+          return now < 0 || next < 0 || next >= all.size() ? QString() : file.dir().filePath(all[next]);
+        };
+      },
+      [this, at, way](const QString& next) {
+        if (next.isEmpty())
+          return document().tell(way > 0 ? "That is the last sound of its folder." : "That is the first sound of its folder.");
+        document().loadBodyFile(at->of, *at->id, next);
+      });
+}
+
+void SpacePicture::mousePressEvent(QMouseEvent* event) {
+  held_ = event->button() == Qt::LeftButton && std::hypot(endAt().x() - event->position().x(), endAt().y() - event->position().y()) < 10.0;
+}
+
+void SpacePicture::mouseMoveEvent(QMouseEvent* event) {
+  if (held_) return setDecay(time().value(event->position().x()), true);
+  const QPointF off = endAt() - event->position();
+  setCursor(std::hypot(off.x(), off.y()) < 10.0 ? Qt::SizeHorCursor : Qt::ArrowCursor);
+}
+
+void SpacePicture::mouseReleaseEvent(QMouseEvent*) {
+  if (std::exchange(held_, false)) endDrag();
+}
+
+void SpacePicture::keyPressEvent(QKeyEvent* event) {
+  const int key = event->key();
+  const double step = event->modifiers() & Qt::ShiftModifier ? 1.0 : 10.0;
+  if (decay() && (key == Qt::Key_Left || key == Qt::Key_Right))
+    return setDecay(decay()->ms + (key == Qt::Key_Right ? step : -step), false);
+  if (as<Body>() && (key == Qt::Key_Up || key == Qt::Key_Down)) return flipSound(key == Qt::Key_Down ? 1 : -1);
+  QWidget::keyPressEvent(event);
+}
+
+}  // namespace heft::app

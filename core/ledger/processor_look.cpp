@@ -1,0 +1,220 @@
+#include "core/ledger/processor_look.h"
+
+#include <algorithm>
+#include <cmath>
+#include <complex>
+#include <numbers>
+
+#include "core/ledger/pair_lanes.h"
+#include "core/measure/equal_loudness.h"
+#include "core/measure/spectrum.h"
+#include "core/session/pattern.h"
+#include "core/sound/filter.h"
+
+namespace heft {
+namespace {
+
+struct Sounding {
+  std::vector<float> mono;  // from the lead before the strike
+  double rate = 48000.0;
+};
+
+std::vector<float> folded(const AudioBuffer& sound, double onsetSeconds) {
+  const auto mono = monoFold(sound);
+  const auto lead = static_cast<int64_t>(std::llround((onsetSeconds - ProcessorLook::kLeadSeconds) * sound.sampleRate));
+  const auto most = static_cast<size_t>(ProcessorLook::kLongestSeconds * sound.sampleRate);
+  std::vector<float> out;
+  for (int64_t i = lead; i < static_cast<int64_t>(mono.size()) && out.size() < most; ++i)
+    out.push_back(i < 0 ? 0.0f : static_cast<float>(mono[static_cast<size_t>(i)]));
+  return out;
+}
+
+// The first `count` of the processors, those behind them gone.
+Session upTo(Session s, const Owner& of, size_t count) {
+  Chain& chain = *chainOf(s, of);
+  chain.list.resize(std::min(count, chain.list.size()));
+  return s;
+}
+
+std::optional<Sounding> soundOf(const Session& s, const Owner& of, const Assets& assets, StepCache& cache,
+                                const std::stop_token& stop) {
+  const SoundSteps steps(assets, cache, s.track.sampleRate);
+  const Part* part = of.part ? s.part(*of.part) : nullptr;
+  if (of.part && !part) return std::nullopt;
+  if (!part || (!of.layer && part->finishOver == FinishOver::Lane)) {
+    const auto stems = render(s, assets, cache, stop);
+    if (!stems) return std::nullopt;
+    const Lane* lane = part ? stems->lane(part->id) : nullptr;
+    const Stem& stem = lane ? lane->placed : stems->sum;
+    const auto& at = lane ? lane->eventFrames : stems->hitFrames();
+    if (stem.frames() == 0) return std::nullopt;
+    const auto lead = static_cast<int64_t>(ProcessorLook::kLeadSeconds * stems->sampleRate);
+    const auto first = static_cast<int64_t>(at.empty() ? 0.0 : at.front()) - lead;
+    const auto count = std::min(stem.frames(), static_cast<size_t>(ProcessorLook::kLongestSeconds * stems->sampleRate));
+    AudioBuffer out;
+    out.sampleRate = stems->sampleRate;
+    for (size_t c = 0; c < stem.channels(); ++c) out.channels.push_back(stem.wrapped(c, first, count));
+    return Sounding{folded(out, ProcessorLook::kLeadSeconds), stems->sampleRate};
+  }
+  Part sounding = *part;
+  if (const Layer* layer = of.layer ? part->layer(*of.layer) : nullptr) {
+    sounding.layers = {*layer}, sounding.finish = {}, sounding.contour.on = false;
+    sounding.layers[0].mute = sounding.layers[0].solo = false;
+    sounding.layers[0].levelDb = sounding.layers[0].offsetMs = 0.0;
+  }
+  constexpr double kHeldSeconds = 0.6;
+  if (part->playsNotes()) {
+    const Keyed note = steps.bassNote(sounding, s.track, mainNote(*part, s.track), kHeldSeconds);
+    if (!note.sound || note.sound->frames() == 0) return std::nullopt;
+    return Sounding{folded(*note.sound, 0.0), note.sound->sampleRate};
+  }
+  const auto ready = steps.kick(sounding, s.track);
+  if (!ready || ready->sound.frames() == 0) return std::nullopt;
+  return Sounding{folded(ready->sound, ready->onsetSeconds), ready->sound.sampleRate};
+}
+
+std::optional<double> noteOf(const Session& s, const Owner& of, const Assets& assets, StepCache& cache) {
+  const SoundSteps steps(assets, cache, s.track.sampleRate);
+  const Part& part = of.part && s.part(*of.part) ? *s.part(*of.part) : s.kick();
+  const Layer* layer = of.layer ? part.layer(*of.layer) : nullptr;
+  if (part.playsNotes())
+    return hzFromMidi(mainNote(part, s.track) + (layer ? layer->semitones : 0.0), s.track.notes.a4Hz);
+  Part plain = part;
+  if (layer) plain.layers = {*layer};
+  // Where it lands, whatever is done to it afterwards.
+  for (Layer& l : plain.layers) l.chain = {}, l.mute = l.solo = false;
+  plain.finish = {};
+  const auto facts = steps.kickFacts(plain, s.track);
+  return facts ? facts->landing.noteHz() : std::nullopt;
+}
+
+// A partial's level over a stretch behind the strike, through a Hann window.
+double levelAt(const std::vector<float>& x, double rate, double hz) {
+  constexpr double kFrom = ProcessorLook::kLeadSeconds + 0.03, kSeconds = 0.4;
+  const auto first = static_cast<size_t>(kFrom * rate);
+  if (x.size() <= first + 64) return -120.0;
+  const size_t count = std::min(x.size() - first, static_cast<size_t>(kSeconds * rate));
+  std::complex<double> sum;
+  double weight = 0.0;
+  for (size_t i = 0; i < count; ++i) {
+    const double turn = 2.0 * std::numbers::pi * static_cast<double>(i);
+    const double w = 0.5 - 0.5 * std::cos(turn / static_cast<double>(count));
+    sum += std::polar(w * x[first + i], -turn * hz / rate), weight += w;
+  }
+  return dbFromAmplitude(std::max(1e-6, 2.0 * std::abs(sum) / weight));
+}
+
+void addPartials(ProcessorLook& out) {
+  constexpr int kMost = 16;
+  constexpr double kHighest = 5000.0;
+  if (!out.noteHz) return;
+  std::vector<std::optional<double>> after;
+  for (int k = 1; k <= kMost && k * *out.noteHz < std::min(kHighest, 0.45 * out.rate); ++k) {
+    const double hz = k * *out.noteHz;
+    out.partials.push_back({hz, levelAt(out.before, out.rate, hz), levelAt(out.after, out.rate, hz)});
+    after.push_back(out.partials.back().afterDb);
+  }
+  for (const PartialHeard& p : heardOnSmallSpeaker(*out.noteHz, after))
+    if (static_cast<size_t>(p.number) <= out.partials.size())
+      out.partials[static_cast<size_t>(p.number - 1)].heard = p.audible;
+}
+
+// Over what is within 40 dB of the peak: silence behind a short hit says nothing.
+double crestDb(const std::vector<float>& x) {
+  constexpr float kDown = 0.01f;
+  float peak = 0.0f;
+  for (const float v : x) peak = std::max(peak, std::abs(v));
+  if (!(peak > 0.0f)) return 0.0;
+  size_t last = x.size();
+  while (last > 0 && std::abs(x[last - 1]) < kDown * peak) --last;
+  const double energy = energyOf(std::span<const float>(x).first(last));
+  return dbFromAmplitude(peak / std::sqrt(energy / static_cast<double>(std::max<size_t>(1, last))));
+}
+
+// The highest of the envelope within 2 ms about each millisecond, dB.
+std::vector<float> levelLine(const std::vector<float>& x, double rate) {
+  constexpr double kAboutMs = 2.0, kFloor = 1e-4;
+  if (x.empty()) return {};
+  const auto envelope = analyticEnvelope(std::vector<double>(x.begin(), x.end()));
+  const auto about = static_cast<int64_t>(kAboutMs / 2000.0 * rate), n = static_cast<int64_t>(x.size());
+  std::vector<float> out;
+  for (double ms = 0.0; ms / 1000.0 * rate < static_cast<double>(n); ms += ProcessorLook::kLevelStepMs) {
+    const auto at = static_cast<int64_t>(ms / 1000.0 * rate);
+    double most = kFloor;
+    for (int64_t i = std::max<int64_t>(0, at - about); i < std::min(n, at + about); ++i)
+      most = std::max(most, envelope[static_cast<size_t>(i)]);
+    out.push_back(static_cast<float>(dbFromAmplitude(most)));
+  }
+  return out;
+}
+
+// Where most is taken, and how long until less than 1 dB is, of what is within 50 dB of its peak.
+void addTaken(ProcessorLook& out) {
+  constexpr float kQuiet = 50.0f, kBack = 1.0f;
+  if (out.beforeLevelDb.empty()) return;
+  const float loudest = *std::max_element(out.beforeLevelDb.begin(), out.beforeLevelDb.end());
+  auto taken = [&](size_t i) { return out.beforeLevelDb[i] - out.afterLevelDb[i]; };
+  std::optional<size_t> most;
+  for (size_t i = 0; i < out.beforeLevelDb.size(); ++i)
+    if (out.beforeLevelDb[i] > loudest - kQuiet && (!most || taken(i) > taken(*most))) most = i;
+  if (!most || taken(*most) < 0.05f) return;
+  out.takenDb = taken(*most);
+  out.takenAtMs = ProcessorLook::kLevelStepMs * static_cast<double>(*most) - 1000.0 * ProcessorLook::kLeadSeconds;
+  for (size_t i = *most; out.takenDb > kBack && i < out.beforeLevelDb.size(); ++i)
+    if (taken(i) < kBack && out.beforeLevelDb[i] > loudest - kQuiet) {
+      out.backAfterMs = ProcessorLook::kLevelStepMs * static_cast<double>(i - *most);
+      return;
+    }
+}
+
+std::optional<LookPair> pairOf(const Session& s, const Owner& of, int id, double hz, const Assets& assets,
+                               StepCache& cache, const std::stop_token& stop) {
+  const Eq* eq = chainOf(s, of)->find(id)->as<Eq>();
+  if (!eq || !eq->works() || !chainOf(s, of)->on || !of.part || !s.isOfPair(*of.part)) return std::nullopt;
+  LookPair out;
+  out.turnDegrees = eqTurnDegrees(*eq, s.track.sampleRate, hz);
+  Session without = s;
+  chainOf(without, of)->find(id)->switchOn(false);
+  for (const Session* which : {&s, static_cast<const Session*>(&without)}) {
+    const auto stems = render(*which, assets, cache, stop);
+    if (!stems) return std::nullopt;
+    const PairLanes lanes = pairLanes(*which, *stems, cache);
+    const AlignMove& move = which->bass().align;
+    std::vector<AlignCurve> curves;
+    for (const MeetingSpan& span : meetingSpans(*stems))
+      curves.push_back(*curveAt(lanes, move.question, span, PairHeard::AsDucked, cache));
+    const AlignCurve all = combined(curves);
+    if (!all.overlap) return std::nullopt;
+    (which == &s ? out.withDb : out.withoutDb) = all.levelAt(move.delayMs, move.invert);
+    if (which == &s) out.alignedDb = bestAlignment(all).afterDb;
+  }
+  return out;
+}
+
+}  // namespace
+
+std::optional<ProcessorLook> lookAt(const Session& s, const Owner& of, int id, const Assets& assets, StepCache& cache,
+                                    const std::stop_token& stop) {
+  const Chain* chain = chainOf(s, of);
+  if (!chain || !chain->find(id)) return std::nullopt;
+  size_t place = 0;
+  while (chain->list[place].id != id) ++place;
+  const auto before = soundOf(upTo(s, of, place), of, assets, cache, stop);
+  const auto after = before ? soundOf(upTo(s, of, place + 1), of, assets, cache, stop) : std::nullopt;
+  if (!after || stop.stop_requested()) return std::nullopt;
+  ProcessorLook out;
+  out.rate = before->rate;
+  out.before = before->mono, out.after = after->mono;
+  const size_t longest = std::max(out.before.size(), out.after.size());
+  out.before.resize(longest, 0.0f), out.after.resize(longest, 0.0f);
+  out.noteHz = noteOf(s, of, assets, cache);
+  out.beforeDb = spectrumOf(out.before, out.rate), out.afterDb = spectrumOf(out.after, out.rate);
+  out.beforeLevelDb = levelLine(out.before, out.rate), out.afterLevelDb = levelLine(out.after, out.rate);
+  addTaken(out);
+  addPartials(out);
+  out.crestBeforeDb = crestDb(out.before), out.crestAfterDb = crestDb(out.after);
+  if (out.noteHz) out.pair = pairOf(s, of, id, *out.noteHz, assets, cache, stop);
+  return out;
+}
+
+}  // namespace heft
