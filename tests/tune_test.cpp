@@ -8,6 +8,7 @@
 #include "core/tune/path_edit.h"
 #include "core/tune/retune.h"
 #include "core/tune/targets.h"
+#include "core/voices/kick_voice.h"
 #include "tests/reference/kick_maker.h"
 #include "tests/reference/landing_by_phase.h"
 #include "tests/reference/signals.h"

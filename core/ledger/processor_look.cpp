@@ -7,9 +7,9 @@
 
 #include "core/ledger/pair_lanes.h"
 #include "core/measure/equal_loudness.h"
+#include "core/measure/levels.h"
 #include "core/measure/spectrum.h"
 #include "core/session/pattern.h"
-#include "core/sound/filter.h"
 
 namespace heft {
 namespace {
@@ -131,19 +131,21 @@ double crestDb(const std::vector<float>& x) {
   return dbFromAmplitude(peak / std::sqrt(energy / static_cast<double>(std::max<size_t>(1, last))));
 }
 
-// The highest of the envelope within 2 ms about each millisecond, dB.
-std::vector<float> levelLine(const std::vector<float>& x, double rate) {
-  constexpr double kAboutMs = 2.0, kFloor = 1e-4;
-  if (x.empty()) return {};
-  const auto envelope = analyticEnvelope(std::vector<double>(x.begin(), x.end()));
-  const auto about = static_cast<int64_t>(kAboutMs / 2000.0 * rate), n = static_cast<int64_t>(x.size());
+// The highest sample within half a turn of the note, smoothed over as long, every millisecond, dB.
+std::vector<float> levelLine(const std::vector<float>& x, double rate, double noteHz) {
+  constexpr double kFloor = 1e-4;
+  const auto half = std::max<int64_t>(1, std::llround(rate / noteHz / 4.0)), n = static_cast<int64_t>(x.size());
+  if (n == 0) return {};
+  const auto peaks = slidingPeak(std::vector<double>(x.begin(), x.end()), rate, 0.5 / noteHz);
+  std::vector<double> sums(peaks.size() + 1, 0.0);
+  for (size_t i = 0; i < peaks.size(); ++i) sums[i + 1] = sums[i] + peaks[i];
   std::vector<float> out;
   for (double ms = 0.0; ms / 1000.0 * rate < static_cast<double>(n); ms += ProcessorLook::kLevelStepMs) {
     const auto at = static_cast<int64_t>(ms / 1000.0 * rate);
-    double most = kFloor;
-    for (int64_t i = std::max<int64_t>(0, at - about); i < std::min(n, at + about); ++i)
-      most = std::max(most, envelope[static_cast<size_t>(i)]);
-    out.push_back(static_cast<float>(dbFromAmplitude(most)));
+    const auto from = static_cast<size_t>(std::max<int64_t>(0, at - half)),
+               to = static_cast<size_t>(std::min(n, at + half));
+    const double mean = (sums[to] - sums[from]) / static_cast<double>(to - from);
+    out.push_back(static_cast<float>(dbFromAmplitude(std::max(kFloor, mean))));
   }
   return out;
 }
@@ -209,7 +211,10 @@ std::optional<ProcessorLook> lookAt(const Session& s, const Owner& of, int id, c
   out.before.resize(longest, 0.0f), out.after.resize(longest, 0.0f);
   out.noteHz = noteOf(s, of, assets, cache);
   out.beforeDb = spectrumOf(out.before, out.rate), out.afterDb = spectrumOf(out.after, out.rate);
-  out.beforeLevelDb = levelLine(out.before, out.rate), out.afterLevelDb = levelLine(out.after, out.rate);
+  constexpr double kUsualHz = 50.0;
+  const double hz = std::clamp(out.noteHz.value_or(kUsualHz), 25.0, 200.0);
+  out.beforeLevelDb = levelLine(out.before, out.rate, hz),
+  out.afterLevelDb = levelLine(out.after, out.rate, hz);
   addTaken(out);
   addPartials(out);
   out.crestBeforeDb = crestDb(out.before), out.crestAfterDb = crestDb(out.after);

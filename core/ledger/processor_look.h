@@ -32,8 +32,7 @@ struct ProcessorLook {
   std::vector<double> beforeDb, afterDb;  ///< spectrumOf() each
   std::vector<LookPartial> partials;      ///< to 16; none without a note
   double crestBeforeDb = 0.0, crestAfterDb = 0.0;  ///< peak over RMS of the sounding part; 0 of silence
-  /// The envelope (sound/filter.h), the highest within 2 ms about every millisecond, dB, from the lead on; not under
-  /// -80.
+  /// The highest sample within half a turn of the note, every millisecond, dB, from the lead on; not under -80.
   std::vector<float> beforeLevelDb, afterLevelDb;
   static constexpr double kLevelStepMs = 1.0;
   double takenDb = 0.0, takenAtMs = 0.0;  ///< the most that is taken, and when after the strike

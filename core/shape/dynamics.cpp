@@ -87,7 +87,9 @@ std::vector<double> compressorGainDb(const Compressor& c, const std::vector<doub
   std::vector<double> out(levelDb.size());
   for (size_t i = 0; i < levelDb.size(); ++i) {
     const double wanted = levelDb[i] - compressedDb(c, levelDb[i]);
-    const double keep = wanted > reduction ? attack : release;
+    // Where a tone passes through nothing it is not silent yet: a lift goes back by its release.
+    const bool rises = wanted > reduction && levelDb[i] >= kQuietestLiftedDb;
+    const double keep = rises ? attack : release;
     reduction = keep * reduction + (1.0 - keep) * wanted;
     out[i] = -reduction;
   }

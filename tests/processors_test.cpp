@@ -1,0 +1,302 @@
+// Processors against their published forms: resonance and amount of an EQ, its phase, a drive held to a band,
+// what a compressor lifts, the width of what lies low.
+
+#include <cmath>
+#include <complex>
+
+#include "core/ledger/processor_look.h"
+#include "core/shape/drive.h"
+#include "core/shape/dynamics.h"
+#include "core/shape/eq.h"
+#include "core/shape/width.h"
+#include "core/sound/fft.h"
+#include "tests/reference/rendered.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+
+constexpr double kTwoPi = 6.283185307179586;
+
+// The sum over a whole number of turns.
+std::complex<double> toneIn(const std::vector<float>& x, double hz, double rate, size_t from, size_t count) {
+  std::complex<double> sum;
+  for (size_t i = from; i < from + count; ++i) sum += std::polar<double>(x[i], -kTwoPi * hz * double(i) / rate);
+  return 2.0 * sum / static_cast<double>(count);
+}
+
+// A Butterworth cut of order n is -3.01 dB at its frequency (S. Butterworth, 1930); a resonance is over that,
+// and far from it nothing is left of it.
+TEST(Cuts, StandUpByTheirResonanceAtTheirFrequency) {
+  for (const int slope : {12, 24, 36, 48})
+    for (const double resonance : {0.0, 6.0, 18.0}) {
+      Eq eq;
+      eq.lowCut = {true, 60.0, slope, resonance};
+      EXPECT_NEAR(eqResponseDb(eq, 48000, 60.0), -3.0103 + resonance, 0.01) << slope;
+      EXPECT_NEAR(eqResponseDb(eq, 48000, 2000.0), 0.0, 0.02) << slope;
+      EXPECT_NEAR(eqResponseDb(eq, 48000, 12.0) - eqResponseDb(eq, 48000, 6.0), slope, 0.5) << slope;
+      Eq high;
+      high.highCut = {true, 900.0, slope, resonance};
+      EXPECT_NEAR(eqResponseDb(high, 48000, 900.0), -3.0103 + resonance, 0.05) << slope;
+    }
+  // At its limit it rings and does not run away.
+  Eq most;
+  most.lowCut = {true, 20.0, 48, 18.0};
+  AudioBuffer x = bufferOf(noise(1.0, 96000, 3), 48000);
+  applyEq(x, most);
+  EXPECT_LT(peakOf(x), 20.0);
+}
+
+TEST(Equaliser, ItsAmountScalesGainsAndLeavesCuts) {
+  Eq eq;
+  eq.bands[0] = {true, EqBand::Kind::Bell, 100, -8, 1.2};
+  eq.bands[1] = {true, EqBand::Kind::Notch, 400, 0, 4};
+  eq.lowCut = {true, 30, 24};
+  const double cutDb = eqResponseDb(eq, 48000, 20), notchDb = eqResponseDb(eq, 48000, 396);
+  for (const double amount : {0.0, 0.5, 1.0, 1.5}) {
+    eq.amount = amount;
+    Eq bell = onlyPlace(eq, 1);
+    EXPECT_NEAR(eqResponseDb(bell, 48000, 100), -8 * amount, 1e-6);
+    EXPECT_NEAR(eqResponseDb(eq, 48000, 20), cutDb, 0.4);
+    EXPECT_NEAR(eqResponseDb(eq, 48000, 396), notchDb, 0.6);
+  }
+  eq.lowCut.on = eq.bands[1].on = false, eq.amount = 0.0;
+  EXPECT_FALSE(eq.works());
+}
+
+// What is said of the phase is what a tone is turned by.
+TEST(Equaliser, TurnsATonesPhaseByWhatItSays) {
+  constexpr double kHz = 55.0, kRate = 48000.0;
+  const auto plain = bufferOf(sine(kHz, 0.5, 2.0, kRate), kRate);
+  std::vector<Eq> all(3);
+  all[0].lowCut = {true, 35, 24, 3};
+  all[1].bands[2] = {true, EqBand::Kind::Bell, 80, 6, 2};
+  all[2].lowCut = {true, 30, 48}, all[2].bands[0] = {true, EqBand::Kind::LowShelf, 120, -5, 0.7};
+  for (const Eq& eq : all) {
+    AudioBuffer turned = plain;
+    applyEq(turned, eq);
+    const size_t count = 48000, from = 48000;  // a whole second: 55 turns
+    const auto was = toneIn(plain.channels[0], kHz, kRate, from, count),
+               is = toneIn(turned.channels[0], kHz, kRate, from, count);
+    EXPECT_NEAR(std::arg(is / was) * 360.0 / kTwoPi, eqTurnDegrees(eq, kRate, kHz), 0.01);
+    EXPECT_NEAR(20 * std::log10(std::abs(is / was)), eqResponseDb(eq, kRate, kHz), 0.001);
+  }
+}
+
+Drive heldDrive(DriveKind kind, double driveDb, double from, double to) {
+  Drive out{true, kind, 0.0, driveDb, 1.0};
+  out.fromHz = from, out.toHz = to;
+  return out;
+}
+
+// A tone in the band and one under it: the one is bent, the other stays as it is, and aliases stay 80 dB down.
+TEST(Drives, HeldToABandLeaveTheBottomAloneAndDoNotAlias) {
+  constexpr double kRate = 48000.0;
+  const auto low = bufferOf(sine(45.0, 0.8, 1.5, kRate), kRate);
+  for (const DriveKind kind : kAllDrives) {
+    if (kind == DriveKind::Rate) continue;
+    AudioBuffer bottom = low;
+    applyDrive(bottom, heldDrive(kind, 18.0, 400.0, 4000.0));
+    double off = 0.0;
+    for (size_t i = 24000; i < bottom.frames(); ++i)
+      off = std::max<double>(off, std::abs(bottom.channels[0][i] - low.channels[0][i]));
+    EXPECT_LT(off, 0.8 * 0.01) << driveName(kind);  // -40 dB of it
+    AudioBuffer clean = low;
+    applyDrive(clean, heldDrive(kind, 0.0, 30.0, 2000.0));
+    EXPECT_GT(peakOf(clean), 0.3);
+    // 2 kHz to a whole number of turns of an odd length: aliases fall between the partials.
+    const size_t n = 30011;
+    const double turns = std::round(2000.0 * static_cast<double>(n) / kRate);
+    AudioBuffer high(kRate, 1, 3 * n);
+    for (size_t i = 0; i < 3 * n; ++i)
+      high.channels[0][i] = static_cast<float>(std::sin(kTwoPi * turns * double(i) / double(n)));
+    applyDrive(high, heldDrive(kind, 24.0, 500.0, 6000.0));
+    RealFft fft(n);
+    for (size_t i = 0; i < n; ++i) fft.time()[i] = high.channels[0][n + i];
+    fft.forward();
+    const auto base = static_cast<size_t>(turns);
+    double worst = 0.0, partials = 0.0;
+    for (size_t k = 3; k < fft.bins().size(); ++k)
+      (k % base ? worst : partials) = std::max(k % base ? worst : partials, std::abs(fft.bins()[k]));
+    EXPECT_LT(20 * std::log10(worst / partials), -80.0) << driveName(kind);
+  }
+}
+
+// What is soft is driven by the curve's slope at rest and no more: then the sound is itself and so much of its
+// band.
+TEST(Drives, TheBandAndTheRestAreTheSound) {
+  const auto x = bufferOf(noise(0.001, 24000, 8), 48000);
+  AudioBuffer y = x, band = x;
+  applyDrive(y, heldDrive(DriveKind::Hard, 6.0, 200.0, 2000.0));
+  Eq cuts;
+  cuts.lowCut = {true, 200, 24}, cuts.highCut = {true, 2000, 24};
+  applyEq(band, cuts);
+  const double slope = driveCurve(DriveKind::Hard, 6.0, 1e-6) / 1e-6;
+  EXPECT_GT(slope, 1.5);
+  for (size_t i = 500; i < 23000; ++i)
+    ASSERT_NEAR(y.channels[0][i], x.channels[0][i] + (slope - 1.0) * band.channels[0][i], 2e-6);
+  // The tone lies over what is driven: at 8 kHz a shelf above 800 Hz is whole (cookbook).
+  auto level = [](double toneDb) {
+    AudioBuffer tone = bufferOf(sine(8000, 0.01, 0.5, 48000), 48000);
+    Drive d{true, DriveKind::Soft, 0.0, 0.0, 1.0};
+    d.toneDb = toneDb;
+    applyDrive(tone, d);
+    return 20 * std::log10(std::abs(toneIn(tone.channels[0], 8000, 48000, 6000, 6000)));
+  };
+  EXPECT_NEAR(level(-9) - level(0), -9.0, 0.3);
+}
+
+// Below its threshold a ratio R leaves 1 / R of the distance: the compressor's curve (Giannoulis, Massberg,
+// Reiss, 2012, equation 4) turned over.
+TEST(Dynamics, WhatIsQuietComesUpByTheCurveTurnedOver) {
+  Compressor c;
+  c.on = true, c.ratio = 1.0, c.kneeDb = 0.0, c.liftBelowDb = -20, c.liftRatio = 4, c.mostLiftDb = 12;
+  EXPECT_NEAR(compressedDb(c, -10), -10, 1e-12);
+  EXPECT_NEAR(compressedDb(c, -28), -22, 1e-12);
+  EXPECT_NEAR(compressedDb(c, -50), -38, 1e-12) << "no more than the most";
+  EXPECT_NEAR(compressedDb(c, -75), -75, 1e-12) << "noise stays where it is";
+  c.kneeDb = 8;
+  double last = compressedDb(c, -70);
+  for (double x = -69.5; x <= 0; x += 0.5) {
+    EXPECT_GE(compressedDb(c, x), last) << "louder in is louder out";
+    last = compressedDb(c, x);
+  }
+  // A quiet tone, long enough for both times; silence stays silence; beside itself by half.
+  AudioBuffer tone = bufferOf(sine(400, amplitudeFromDb(-30), 2.0, 48000), 48000);
+  c.attackMs = 1, c.releaseMs = 30, c.kneeDb = 0;
+  auto gainOf = [&](const Compressor& by) {
+    AudioBuffer x = tone;
+    applyCompressor(x, by);
+    return 20 * std::log10(std::abs(toneIn(x.channels[0], 400, 48000, 48000, 24000))) + 30;
+  };
+  EXPECT_NEAR(gainOf(c), 7.7, 0.3) << "7.5 at its crests, more between";
+  Compressor half = c;
+  half.mix = 0.5;
+  EXPECT_NEAR(gainOf(half), 20 * std::log10(0.5 + 0.5 * amplitudeFromDb(gainOf(c))), 0.02);
+  Compressor none = c;
+  none.mix = 0.0;
+  AudioBuffer same = tone;
+  applyCompressor(same, none);
+  EXPECT_EQ(same, tone);
+  AudioBuffer silence(48000, 2, 4800);
+  applyCompressor(silence, c);
+  EXPECT_EQ(peakOf(silence), 0.0);
+}
+
+TEST(Widths, SidesGoBelowTheFrequencyAndTheMiddleStays) {
+  const auto low = sine(50, 0.5, 1.0, 48000), high = sine(1500, 0.3, 1.0, 48000),
+             mid = sine(70, 0.4, 1.0, 48000);
+  AudioBuffer x(48000, 2, low.size());
+  for (size_t i = 0; i < low.size(); ++i) {
+    x.channels[0][i] = static_cast<float>(mid[i] + low[i] + high[i]);
+    x.channels[1][i] = static_cast<float>(mid[i] - low[i] - high[i]);
+  }
+  AudioBuffer y = x;
+  applyWidth(y, {true, 1.0, 200.0});
+  std::vector<float> side(low.size());
+  for (size_t i = 0; i < side.size(); ++i) {
+    side[i] = 0.5f * (y.channels[0][i] - y.channels[1][i]);
+    ASSERT_NEAR(0.5 * (y.channels[0][i] + y.channels[1][i]), mid[i], 1e-6);
+  }
+  const auto at = [&](double hz) { return 20 * std::log10(std::abs(toneIn(side, hz, 48000, 24000, 24000))); };
+  EXPECT_NEAR(at(50), 20 * std::log10(0.5) - 48.2, 0.5) << "two octaves under, 24 dB each";
+  EXPECT_NEAR(at(1500), 20 * std::log10(0.3), 0.1);
+  // A mono sound has no sides.
+  AudioBuffer one = bufferOf(low, 48000);
+  const AudioBuffer was = one;
+  applyWidth(one, {true, 0.0, 100.0});
+  EXPECT_EQ(one, was);
+}
+
+struct Shot {
+  Session s;
+  Assets assets;
+  Owner layer;
+  TemporaryFolder folder;
+
+  explicit Shot(const std::vector<double>& x) {
+    const auto file = writeSound(folder, "shot.wav", bufferOf(x, 48000));
+    s.kick().layers = {recordedLayer(assets.add(*loadSound(file), file))};
+    s.kick().hits = {{0}};
+    layer = {.part = s.kick().id, .layer = s.kick().layers[0].id};
+  }
+  std::optional<ProcessorLook> look(const Processor::What& what) {
+    s.kick().layers[0].chain = {};
+    StepCache cache;
+    return lookAt(s, layer, *s.kick().layers[0].chain.put({0, what}), assets, cache);
+  }
+};
+
+// sin(g sin x) is 2 J1(g), 2 J3(g), 2 J5(g)... at its odd partials (Jacobi and Anger; Abramowitz and
+// Stegun 9.1.43): what the picture says of a fold.
+TEST(ProcessorLooks, AFoldedSineHasBesselsPartials) {
+  Shot shot(sine(60.0, 0.999, 1.2, 48000));
+  for (const double driveDb : {6.0, 12.0}) {
+    const auto look = shot.look(Drive{true, DriveKind::Fold, 0.0, driveDb, 1.0});
+    ASSERT_TRUE(look && look->noteHz);
+    EXPECT_NEAR(*look->noteHz, 60.0, 0.1);
+    ASSERT_GE(look->partials.size(), 7u);
+    const double g = 0.999 * amplitudeFromDb(driveDb);
+    const double most = amplitudeFromDb(driveDb) < 1.5708 ? std::sin(amplitudeFromDb(driveDb)) : 1.0;
+    for (const int k : {1, 3, 5, 7}) {
+      const double said = look->partials[static_cast<size_t>(k - 1)].afterDb;
+      const double bessel = 20 * std::log10(2.0 * std::abs(std::cyl_bessel_j(k, g)) / most);
+      if (bessel > -60) EXPECT_NEAR(said, bessel, 0.3) << k << " at " << driveDb;
+    }
+    EXPECT_LT(look->partials[1].afterDb, -60.0) << "a fold has odd partials";
+    EXPECT_NEAR(look->partials[0].beforeDb, 0.0, 0.1);
+    EXPECT_NEAR(look->crestBeforeDb, 3.01, 0.1) << "of a sine";
+  }
+}
+
+// What is told of a compressor on a step of level: the static curve's depth; gone without it.
+TEST(ProcessorLooks, SayHowMuchIsTakenAndForHowLong) {
+  auto x = sine(100.0, 0.9, 1.4, 48000);
+  for (size_t i = 24000; i < x.size(); ++i) x[i] *= 0.02;  // 34 dB down after half a second
+  Shot shot(x);
+  Compressor c{true, -18, 4, 0, 1, 50, 0};
+  const auto look = shot.look(c);
+  ASSERT_TRUE(look && look->backAfterMs);
+  const double wanted = -0.92 - compressedDb(c, -0.92);
+  EXPECT_NEAR(look->takenDb, wanted, 0.8) << "of a sine's crests";
+  EXPECT_GT(look->takenAtMs, 0.0);
+  // From the step on it is within 1 dB after 50 ms times the logarithm of its depth.
+  EXPECT_NEAR(look->takenAtMs + *look->backAfterMs, 500.0 + 50.0 * std::log(look->takenDb), 30.0);
+  c.on = false;
+  EXPECT_EQ(shot.look(c)->takenDb, 0.0);
+  EXPECT_FALSE(shot.look(c)->pair) << "that is asked of an EQ";
+  StepCache cache;
+  EXPECT_FALSE(lookAt(shot.s, shot.layer, 77, shot.assets, cache)) << "there is none";
+  EXPECT_FALSE(lookAt(shot.s, {.part = 99}, 1, shot.assets, cache));
+}
+
+// An EQ on the kick turns it against the bass: told as the study of both sessions tells it.
+TEST(ProcessorLooks, AnEqTellsWhatThePairLosesByItsPhase) {
+  Session s = theDemo().session;
+  const Owner kick{.part = s.kick().id};
+  Eq eq;
+  eq.lowCut = {true, 40, 48};
+  const int id = *s.kick().finish.put({0, eq});
+  StepCache cache;
+  const auto look = lookAt(s, kick, id, theDemo().assets, cache);
+  ASSERT_TRUE(look && look->pair);
+  auto level = [&](const Session& of) {
+    const auto stems = render(of, theDemo().assets, cache);
+    return study(of, theDemo().assets, *stems, cache)->alignedDb;
+  };
+  EXPECT_NEAR(look->pair->withDb, level(s), 1e-6);
+  EXPECT_NEAR(look->pair->withoutDb, level(theDemo().session), 1e-6);
+  EXPECT_GE(look->pair->alignedDb, look->pair->withDb - 1e-9);
+  EXPECT_NEAR(look->pair->turnDegrees, eqTurnDegrees(eq, s.track.sampleRate, *look->noteHz), 1e-9);
+  // Of the sum there is no pair to turn.
+  const int sum = *s.sum.finish.put({0, eq});
+  const auto whole = lookAt(s, {}, sum, theDemo().assets, cache);
+  ASSERT_TRUE(whole);
+  EXPECT_FALSE(whole->pair);
+  EXPECT_GT(whole->before.size(), 1000u);
+}
+
+}  // namespace
+}  // namespace heft
