@@ -15,7 +15,7 @@
 namespace heft::app {
 namespace {
 
-constexpr double kGap = 18.0, kBetweenHolders = 30.0, kTitleWide = 130.0, kIn = 11.0;
+constexpr double kGap = 18.0, kNarrowGap = 8.0, kBetweenHolders = 30.0, kTitleWide = 130.0, kIn = 11.0;
 
 }  // namespace
 
@@ -48,35 +48,46 @@ ChainStrip::ChainStrip(LayerChoice& choice, PresetShelf& shelf, QWidget* parent)
   });
 }
 
-void ChainStrip::addItems(const Owner& of, bool open, std::vector<Item>& out) const {
+void ChainStrip::addItems(const Owner& of, bool open, Room room, std::vector<Item>& out) const {
   const Chain* chain = chainOf(session(), of);
   if (!chain) return;
+  const bool much = room == Room::Much;
+  const double gap = much ? kGap : kNarrowGap;
   const QFontMetricsF body(bodyFont(true)), small(axisFont());
-  double x = out.empty() ? 0.0 : out.back().box.right() + kBetweenHolders;
+  double x = out.empty() ? 0.0 : out.back().box.right() + (much ? kBetweenHolders : kGap);
   auto add = [&](What what, std::optional<int> id, const QString& word, double wide, bool in) {
     out.push_back({what, {of, id}, word, in, QRectF(x, 0, wide, height())});
-    x += wide + kGap;
+    x += wide + gap;
   };
-  QString title = small.elidedText(chainTitle(session(), of), Qt::ElideMiddle, kTitleWide);
+  QString title =
+      small.elidedText(chainTitle(session(), of), Qt::ElideMiddle, much ? kTitleWide : kTitleWide / 2);
   if (!open && !chain->list.empty()) title += QString(", %1").arg(chain->list.size());
   add(What::Title, {}, title, small.horizontalAdvance(title), chain->on);
   if (!open) return;
   for (const Processor& p : chain->list) {
-    const QString word = processorWord(p.what.index());
+    const size_t kind = p.what.index();
+    const QString word = much ? processorWord(kind) : processorShortWord(kind);
     add(What::Processor, p.id, word, kIn + body.horizontalAdvance(word), p.isOn() && chain->on);
   }
   add(What::Add, {}, "+", 12, false);
 }
 
 std::vector<ChainStrip::Item> ChainStrip::items() const {
-  std::vector<Item> out;
   const auto holders = choice_.chains();
-  for (const Owner& of : holders) addItems(of, true, out);
-  if (out.empty() || out.back().box.right() <= width()) return out;
-  // Where not all has room, what is looked at is shown and the others say how many they are.
-  out.clear();
-  const Owner now = chosen().of;
-  for (const Owner& of : holders) addItems(of, of == now, out);
+  const ChainPlace now = chosen();
+  std::vector<Item> out;
+  auto fits = [&](bool all, Room room) {
+    out.clear();
+    // Where not all has room, what is looked at is shown and the others say how many they are.
+    for (const Owner& of : holders) addItems(of, all || of == now.of, room, out);
+    return out.empty() || out.back().box.right() <= width();
+  };
+  if (fits(true, Room::Much) || fits(false, Room::Much) || fits(false, Room::Little)) return out;
+  // At the worst it goes along with what is chosen.
+  const auto at = std::find_if(out.begin(), out.end(), [&](const Item& item) { return item.place == now; });
+  const double most = out.back().box.right() - width();
+  const double by = at == out.end() ? 0.0 : std::clamp(at->box.center().x() - width() / 2.0, 0.0, most);
+  for (Item& item : out) item.box.translate(-by, 0);
   return out;
 }
 

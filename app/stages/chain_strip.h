@@ -66,8 +66,9 @@ class ChainStrip : public QWidget, public AccessibleHolder {
   };
   Document& document() const { return choice_.document(); }
   const Session& session() const { return document().session(); }
+  enum class Room { Much, Little };
   std::vector<Item> items() const;
-  void addItems(const Owner& of, bool open, std::vector<Item>& out) const;
+  void addItems(const Owner& of, bool open, Room room, std::vector<Item>& out) const;
   std::vector<Gap> gaps() const;
   std::optional<Gap> gapAt(double x) const;
   std::optional<Item> itemAt(const QPointF& at) const;

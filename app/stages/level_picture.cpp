@@ -125,8 +125,13 @@ void LevelPicture::drawLines(QPainter& p) const {
     drawGrip(p, end, chosen && hasFocus());
     p.setRenderHint(QPainter::Antialiasing, false);
     p.setFont(axisFont(chosen));
-    drawLabel(p, end + QPointF(10, 0), Qt::AlignLeft | Qt::AlignVCenter, all[i].word + " " + dbText(all[i].db), t.ink,
-              t.panel);
+    // Two that meet have their words over and under each other.
+    const bool meet = all.size() == 2 && std::abs(handleOf(0).y() - handleOf(1).y()) < 15.0;
+    const double aside = !meet                                                               ? 0.0
+                         : (all[i].db > all[1 - i].db || (all[0].db == all[1].db && i == 0)) ? -8.0
+                                                                                             : 8.0;
+    drawLabel(p, end + QPointF(10, aside), Qt::AlignLeft | Qt::AlignVCenter,
+              all[i].word + " " + dbText(all[i].db), t.ink, t.panel);
   }
 }
 
@@ -149,10 +154,12 @@ void LevelPicture::paintEvent(QPaintEvent*) {
 }
 
 std::optional<size_t> LevelPicture::lineAt(const QPointF& at) const {
-  const auto all = lines();
-  for (size_t i = 0; i < all.size(); ++i)
-    if (std::abs(handleOf(i).y() - at.y()) < 6.0 && at.x() > plot().left()) return i;
-  return std::nullopt;
+  std::optional<size_t> out;
+  double nearest = 6.0;
+  for (size_t i = 0; i < lines().size(); ++i)
+    if (const double off = std::abs(handleOf(i).y() - at.y()); off < nearest && at.x() > plot().left())
+      nearest = off, out = i;
+  return out;
 }
 
 void LevelPicture::set(size_t line, double db, bool dragged) {

@@ -7,19 +7,19 @@ namespace heft {
 namespace {
 
 struct Names {
-  const char *key, *word;
+  const char *key, *word, *shortWord;
 };
-constexpr std::array<Names, kProcessorKinds> kNames = {{{"envelope", "Envelope"},
-                                                        {"eq", "EQ"},
-                                                        {"strike_sustain", "Strike and sustain"},
-                                                        {"drive", "Drive"},
-                                                        {"compressor", "Compressor"},
-                                                        {"soft_clip", "Soft clip"},
-                                                        {"limiter", "Limiter"},
-                                                        {"body", "Body"},
-                                                        {"room", "Room"},
-                                                        {"width", "Width"},
-                                                        {"gain", "Gain"}}};
+constexpr std::array<Names, kProcessorKinds> kNames = {{{"envelope", "Envelope", "Env"},
+                                                        {"eq", "EQ", "EQ"},
+                                                        {"strike_sustain", "Strike and sustain", "Strike"},
+                                                        {"drive", "Drive", "Drive"},
+                                                        {"compressor", "Compressor", "Comp"},
+                                                        {"soft_clip", "Soft clip", "Clip"},
+                                                        {"limiter", "Limiter", "Limit"},
+                                                        {"body", "Body", "Body"},
+                                                        {"room", "Room", "Room"},
+                                                        {"width", "Width", "Width"},
+                                                        {"gain", "Gain", "Gain"}}};
 
 bool changes(const Eq& eq) {
   return eq.works();
@@ -49,6 +49,10 @@ const char* processorKey(size_t kind) {
 
 const char* processorWord(size_t kind) {
   return kNames[kind].word;
+}
+
+const char* processorShortWord(size_t kind) {
+  return kNames[kind].shortWord;
 }
 
 Processor freshProcessor(size_t kind) {

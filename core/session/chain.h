@@ -62,6 +62,7 @@ inline constexpr size_t kProcessorKinds = std::variant_size_v<Processor::What>;
 const char* processorKey(size_t kind);
 /// What people call it: "Drive".
 const char* processorWord(size_t kind);
+const char* processorShortWord(size_t kind);  ///< where there is little room: "Comp"
 /// One of that kind as it comes when it is added: in, doing little.
 Processor freshProcessor(size_t kind);
 

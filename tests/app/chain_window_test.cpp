@@ -1,0 +1,243 @@
+// Processors in the real window: put in, moved, copied, flipped through by keys and by the mouse; what their
+// pictures let one drag.
+
+#include <QClipboard>
+
+#include "app/stages/chain_strip.h"
+#include "app/stages/drive_picture.h"
+#include "app/stages/eq_picture.h"
+#include "app/stages/level_picture.h"
+#include "app/stages/shape_picture.h"
+#include "app/stages/space_picture.h"
+#include "tests/app/sounds_fixture.h"
+
+namespace heft::app {
+namespace {
+
+class ChainWindowTest : public SoundsTest {
+ protected:
+  void SetUp() override {
+    SoundsTest::SetUp();
+    openDemo();
+    page()->choice().choose(kickOf(session()), session().kick().layers[0].id);
+  }
+  ChainStrip* strip() { return window.findChild<ChainStrip*>(); }
+  const std::vector<Processor>& list() { return session().kick().layers[0].chain.list; }
+  Owner layer() { return {.part = session().kick().id, .layer = session().kick().layers[0].id}; }
+  template <class P>
+  P* shown() {
+    auto* picture = window.findChild<P*>();
+    EXPECT_TRUE(picture->isVisible());
+    EXPECT_TRUE(QTest::qWaitFor([&] { return picture->look() && !picture->isMeasuring(); }, 20000));
+    settle();
+    return picture;
+  }
+  // Presses a row of the menu that the keys open.
+  void addByKeys(int row) {
+    QTimer::singleShot(50, receiver.get(), [row] {
+      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+      ASSERT_TRUE(menu);
+      menu->setActiveAction(menu->actions().at(row));
+      QTest::keyClick(menu, Qt::Key_Return);
+    });
+    QTest::keyClick(strip(), Qt::Key_Insert);
+  }
+};
+
+TEST_F(ChainWindowTest, TwoDrivesAreSwappedByTheKeyboard) {
+  strip()->setFocus();
+  addByKeys(3);
+  ASSERT_EQ(list().size(), 1u);
+  typeInto("Amount", "3");
+  strip()->setFocus();
+  addByKeys(3);
+  typeInto("Amount", "18");
+  ASSERT_EQ(list().size(), 2u);
+  EXPECT_EQ(list()[1].as<Drive>()->driveDb, 18.0);
+  const int second = list()[1].id;
+  strip()->setFocus();
+  QTest::keyClick(strip(), Qt::Key_Left, Qt::AltModifier);
+  EXPECT_EQ(list()[0].id, second);
+  EXPECT_EQ(page()->choice().processor()->id, second) << "it stays chosen";
+  settle();
+  EXPECT_EQ(find<ValueField>("Amount")->shownText(), "+18.0 dB");
+  // In and out, and heard without.
+  QTest::keyClick(strip(), Qt::Key_Space);
+  EXPECT_FALSE(list()[0].isOn());
+  QTest::keyClick(strip(), Qt::Key_Space);
+  QTest::keyClick(strip(), Qt::Key_I);
+  EXPECT_EQ(find<QPushButton>("Before")->text(), "No drive");
+  EXPECT_FALSE(document().before().applied(session()).kick().layers[0].chain.list[0].isOn());
+  QTest::keyClick(strip(), Qt::Key_I);
+  // Copied to the sum through the clipboard, doubled, taken away.
+  QTest::keyClick(strip(), Qt::Key_C, Qt::ControlModifier);
+  EXPECT_TRUE(QApplication::clipboard()->text().contains("heft_preset"));
+  page()->choice().lookAt(ChainPlace{Owner()});
+  QTest::keyClick(strip(), Qt::Key_V, Qt::ControlModifier);
+  ASSERT_EQ(session().sum.finish.list.size(), 1u);
+  EXPECT_EQ(session().sum.finish.list[0].what, list()[0].what);
+  QTest::keyClick(strip(), Qt::Key_D, Qt::ControlModifier);
+  EXPECT_EQ(session().sum.finish.list.size(), 2u);
+  QTest::keyClick(strip(), Qt::Key_Delete);
+  QTest::keyClick(strip(), Qt::Key_Delete);
+  EXPECT_TRUE(session().sum.finish.list.empty());
+  while (!document().undoName().isEmpty()) document().undo();
+  EXPECT_TRUE(list().empty());
+}
+
+TEST_F(ChainWindowTest, OneIsDraggedToAnotherHolder) {
+  document().edit(addProcessor(layer(), freshProcessor(3)));
+  document().edit(addProcessor(layer(), freshProcessor(6)));
+  const Owner part{.part = session().kick().id};
+  settle();
+  using What = ChainStrip::What;
+  const QPointF from = strip()->placeOf(What::Processor, {layer(), list()[0].id}),
+                to = strip()->placeOf(What::Add, {part});
+  ASSERT_GT(from.x(), 0.0);
+  drag(strip(), from, to);
+  ASSERT_EQ(list().size(), 1u);
+  ASSERT_EQ(session().kick().finish.list.size(), 1u);
+  EXPECT_TRUE(session().kick().finish.list[0].as<Drive>());
+  EXPECT_EQ(page()->choice().chainPlace()->of, part);
+  document().undo();
+  EXPECT_EQ(list().size(), 2u) << "one step";
+  // Behind the limiter, within its own.
+  drag(strip(), strip()->placeOf(What::Processor, {layer(), list()[0].id}),
+       strip()->placeOf(What::Add, {layer()}));
+  EXPECT_TRUE(list()[1].as<Drive>());
+}
+
+// Up and Down hear presets as loud as what is there; Enter takes one, Esc leaves all as it was.
+TEST_F(ChainWindowTest, PresetsAreFlippedThroughWhilePlaying) {
+  look("Drive");
+  const Processor before = list()[0];
+  window.transport().toggle();
+  strip()->setFocus();
+  QTest::keyClick(strip(), Qt::Key_Down);
+  settle();
+  ASSERT_TRUE(strip()->flipped());
+  const std::string first = strip()->flipped()->name;
+  EXPECT_TRUE(window.transport().isBefore()) << "it is what is heard";
+  EXPECT_EQ(document().before().applied(session()).kick().layers[0].chain.list[0].what,
+            std::get<Processor>(strip()->flipped()->what).what);
+  EXPECT_EQ(list()[0], before) << "and nothing is changed yet";
+  QTest::keyClick(strip(), Qt::Key_Down);
+  settle();
+  EXPECT_NE(strip()->flipped()->name, first);
+  QTest::keyClick(strip(), Qt::Key_Escape);
+  EXPECT_FALSE(window.transport().isBefore());
+  EXPECT_EQ(list()[0], before);
+  QTest::keyClick(strip(), Qt::Key_Down);
+  QTest::keyClick(strip(), Qt::Key_Return);
+  EXPECT_FALSE(window.transport().isBefore());
+  EXPECT_NE(list()[0].what, before.what);
+  EXPECT_EQ(list()[0].id, before.id);
+  window.transport().toggle();
+}
+
+TEST_F(ChainWindowTest, ABandIsDraggedOntoANote) {
+  look("EQ");
+  auto* picture = shown<EqPicture>();
+  const auto eq = [&] { return *list()[0].as<Eq>(); };
+  const QPointF near(picture->xOf(57.0), picture->height() * 0.4);
+  QTest::mouseDClick(picture, Qt::LeftButton, {}, near.toPoint());
+  ASSERT_TRUE(eq().bands[0].on);
+  const auto end = picture->handleOf(1);
+  ASSERT_TRUE(end);
+  drag(picture, *end, QPointF(picture->xOf(55.0) + 2.0, end->y() + 30));
+  EXPECT_NEAR(eq().bands[0].hz, 55.0, 1e-6) << "A1, caught";
+  EXPECT_LT(eq().bands[0].gainDb, 24.0);
+  const double gain = eq().bands[0].gainDb;
+  document().undo();
+  EXPECT_NE(eq().bands[0].gainDb, gain) << "a drag is one step";
+  document().redo();
+  picture->setFocus();
+  QTest::keyClick(picture, Qt::Key_Right);
+  EXPECT_NEAR(eq().bands[0].hz, 55.0 * std::exp2(1.0 / 12.0), 1e-6);
+  QTest::keyClick(picture, Qt::Key_Up);
+  EXPECT_NEAR(eq().bands[0].gainDb, gain + 0.5, 1e-6);
+  QTest::keyClick(picture, Qt::Key_Up, Qt::ControlModifier);
+  EXPECT_GT(eq().bands[0].q, 1.4);
+  QTest::keyClick(picture, Qt::Key_Delete);
+  EXPECT_FALSE(eq().bands[0].on);
+  QTest::keyClick(picture, Qt::Key_Insert);
+  EXPECT_TRUE(eq().bands[0].on);
+}
+
+TEST_F(ChainWindowTest, AThresholdIsDraggedAndALiftComesIn) {
+  look("Compressor");
+  auto* picture = shown<LevelPicture>();
+  const auto c = [&] { return *list()[0].as<Compressor>(); };
+  drag(picture, picture->handleOf(0), QPointF(picture->handleOf(0).x(), picture->yOf(-30)));
+  EXPECT_NEAR(c().thresholdDb, -30.0, 0.3);
+  settle();
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return !picture->isMeasuring() && picture->look()->takenDb > 6.0; }, 20000));
+  picture->setFocus();
+  QTest::keyClick(picture, Qt::Key_Up);
+  EXPECT_NEAR(c().thresholdDb, -29.0, 0.3);
+  EXPECT_EQ(picture->lines().size(), 1u);
+  typeInto("Lift ratio", "4");
+  EXPECT_EQ(picture->lines().size(), 2u);
+  drag(picture, picture->handleOf(1), QPointF(picture->handleOf(1).x(), picture->yOf(-40)));
+  EXPECT_NEAR(c().liftBelowDb, -40.0, 0.3);
+}
+
+TEST_F(ChainWindowTest, DrivesShapesAndSpacesAreHeldInTheirPictures) {
+  look("Drive");
+  auto* drive = shown<DrivePicture>();
+  const auto d = [&] { return *session().kick().layers[0].chain.first<Drive>(); };
+  using Grip = DrivePicture::Grip;
+  drag(drive, drive->gripAt(Grip::From), QPointF(drive->xOf(110.0) + 1, drive->gripAt(Grip::From).y()));
+  ASSERT_TRUE(d().fromHz);
+  EXPECT_NEAR(*d().fromHz, 110.0, 1e-6) << "A2, caught";
+  drag(drive, drive->gripAt(Grip::Amount), drive->gripAt(Grip::Amount) - QPointF(0, 50));
+  EXPECT_NEAR(d().driveDb, 11.0, 0.2);
+  drive->setFocus();
+  QTest::keyClick(drive, Qt::Key_PageDown);
+  QTest::keyClick(drive, Qt::Key_Delete);
+  EXPECT_FALSE(d().fromHz) << "open again";
+  look("Strike and sustain");
+  auto* shape = shown<ShapePicture>();
+  const auto s = [&] { return *session().kick().layers[0].chain.first<StrikeSustain>(); };
+  drag(shape, shape->markAt(2), QPointF(shape->markAt(2).x(), shape->yOf(-6)));
+  EXPECT_NEAR(s().sustainDb, -6.0, 0.4);
+  EXPECT_EQ(s().strikeDb, 0.0);
+  shape->setFocus();
+  QTest::keyClick(shape, Qt::Key_PageUp);
+  QTest::keyClick(shape, Qt::Key_Right);
+  EXPECT_NEAR(s().strikeMs, 21.0, 0.01);
+  look("Envelope");
+  drag(shape, shape->markAt(1), shape->markAt(1) + QPointF(60, 0));
+  EXPECT_GT(session().kick().layers[0].chain.first<AmpEnvelope>()->holdMs, 25.0);
+  look("Room");
+  auto* space = shown<SpacePicture>();
+  drag(space, space->endAt(), space->endAt() + QPointF(40, 0));
+  EXPECT_GT(session().kick().layers[0].chain.first<Room>()->sizeMs, 70.0);
+  EXPECT_FALSE(window.grab().isNull());
+}
+
+// What is looked at goes along to another sound; one that is gone gives way.
+TEST_F(ChainWindowTest, TheChoiceGoesAlongAndTenAreAll) {
+  look("Drive");
+  document().edit(
+      addProcessor({.part = session().bass().id, .layer = session().bass().layers[0].id}, freshProcessor(3)));
+  page()->choice().choose(bassOf(session()), session().bass().layers[0].id);
+  ASSERT_TRUE(page()->choice().processor());
+  EXPECT_EQ(page()->choice().chainPlace()->of.part, session().bass().id);
+  page()->choice().choose(kickOf(session()), session().kick().layers[0].id);
+  strip()->setFocus();
+  for (int i = 0; i < 12; ++i) QTest::keyClick(strip(), Qt::Key_D, Qt::ControlModifier);
+  EXPECT_EQ(list().size(), kMostProcessors);
+  QApplication::clipboard()->setText("a shopping list");
+  QTest::keyClick(strip(), Qt::Key_V, Qt::ControlModifier);
+  EXPECT_EQ(list().size(), kMostProcessors);
+  window.resize(1100, 700);
+  settle();
+  const double x = strip()->placeOf(ChainStrip::What::Processor, *page()->choice().chainPlace()).x();
+  EXPECT_GT(x, 0.0);
+  EXPECT_LT(x, strip()->width()) << "what is chosen is in sight";
+}
+
+}  // namespace
+}  // namespace heft::app
