@@ -141,6 +141,10 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
   n->add_option("--part", no->parts,
                 "NAME=FILE: another part, such as Clap=clap.wav; may be given more than once")
       ->take_all();
+  n->add_option("--preset", no->presets,
+                "WHERE=PRESET: kick, bass, a part's name, sum, or a layer such as kick/2; a file, or a preset's name; "
+                "may be given more than once")
+      ->take_all();
   n->add_option("--key", no->key, "the track's key, such as \"A minor\"")->required();
   n->add_option("--tempo", no->tempo, "the tempo in BPM")->required();
   n->add_option("--bars", no->bars, "how long the loop is, 1 to 8 (2)");
@@ -160,7 +164,11 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
   r->add_option("-o", ro->folder, "the folder to write to")->required();
   r->add_option("--versions", ro->versions,
                 "all: one-shots of every version of a part (as the session's list has it)");
+  r->add_option("--preset", ro->presets, "WHERE=PRESET, as new takes it; the session stays as it is")->take_all();
   runs.emplace_back(r, [ro] { return renderTo(*ro); });
+
+  auto* p = app.add_subcommand("presets", "the presets that there are, your own and those that ship");
+  runs.emplace_back(p, [] { return presets(); });
 
   auto* d = app.add_subcommand("demo", "write the demo session and its sounds");
   auto folder = std::make_shared<std::string>();

@@ -66,10 +66,12 @@ struct MendOptions {
 };
 struct NewOptions {
   std::string kick, bass, backing, key, tempo, bars, output;
-  std::vector<std::string> parts;  ///< "NAME=FILE"
+  std::vector<std::string> parts;    ///< "NAME=FILE"
+  std::vector<std::string> presets;  ///< "WHERE=PRESET"
 };
 struct RenderOptions {
   std::string session, folder, versions;
+  std::vector<std::string> presets;
 };
 
 Result<Json> measure(const MeasureOptions& o, const Common& common);
@@ -85,6 +87,8 @@ Result<Json> alignSession(const AlignOptions& o);
 /// Strike and body as files that add up to the sound, sample for sample; what is there is not written over.
 Result<Json> split(const SplitOptions& o);
 Result<Json> duck(const DuckOptions& o);
+/// The user's own presets and those that ship.
+Result<Json> presets();
 Result<Json> check(const std::string& session);
 /// The Ledger's remedies in working order, none that makes another line worse.
 Result<Json> mend(const MendOptions& o);

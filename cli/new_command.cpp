@@ -3,6 +3,7 @@
 #include <filesystem>
 
 #include "cli/commands.h"
+#include "cli/presets.h"
 #include "core/render/sounds.h"
 #include "core/session/edits/parts.h"
 #include "core/session/folder.h"
@@ -103,6 +104,7 @@ Result<Json> makeNew(const NewOptions& o) {
   }
   for (const std::string& part : o.parts)
     if (auto done = putOther(m, part); !done) return Fail(done.error());
+  if (auto used = usePresets(m.session, m.assets, o.presets); !used) return Fail(used.error());
   if (auto saved = saveSession(o.output, m.session, m.assets); !saved) return Fail(saved.error());
   Json parts = Json::array();
   for (const Part& part : m.session.parts)

@@ -6,6 +6,7 @@
 #include <cstdio>
 
 #include "cli/commands.h"
+#include "cli/presets.h"
 #include "core/export/export_files.h"
 #include "core/ledger/remedies.h"
 #include "core/session/folder.h"
@@ -19,9 +20,10 @@ struct Rendered {
   Stems stems;
 };
 
-Result<Rendered> rendered(const std::string& folder, StepCache& cache) {
+Result<Rendered> rendered(const std::string& folder, StepCache& cache, const std::vector<std::string>& presets = {}) {
   auto opened = openSession(folder);
   if (!opened) return Fail(opened.error());
+  if (auto used = usePresets(opened->session, opened->assets, presets); !used) return Fail(used.error());
   auto stems = render(opened->session, opened->assets, cache);
   if (!stems) return Fail(stems.error());
   return Rendered{std::move(*opened), std::move(*stems)};
@@ -100,7 +102,7 @@ Result<Json> renderTo(const RenderOptions& o) {
   StepCache cache;
   if (!o.versions.empty() && o.versions != "all")
     return badUsage("--versions: \"" + o.versions.substr(0, 64) + "\" is not all");
-  auto r = rendered(o.session, cache);
+  auto r = rendered(o.session, cache, o.presets);
   if (!r) return Fail(r.error());
   if (!o.versions.empty()) r->opened.session.exports.versions = true;
   const auto files = exportFiles(r->opened.session, r->opened.assets, r->stems, cache);

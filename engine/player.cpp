@@ -93,12 +93,20 @@ void Player::mixLive(Live*& live, bool fading, float& left, float& right) {
   ++live->frame;
 }
 
-// The count-in's click: a short tone on every quarter before the start.
+// A short tone on every quarter: of the count-in, and on through the loop where that is wanted.
 float Player::click() const {
   const double perQuarter = (*current_)->framesPerQuarter;
-  const double into = perQuarter - std::fmod(-frame_, perQuarter),
-               t = (into == perQuarter ? 0.0 : into) / rate_;
-  return static_cast<float>(0.3 * std::sin(2.0 * std::numbers::pi * 1500.0 * t) * std::exp(-t / 0.012));
+  // Rounded, as the loop's own quarters are.
+  const double quarter = std::floor((frame_ + 0.5) / perQuarter);
+  const double into = std::max(0.0, frame_ - std::round(quarter * perQuarter)), t = into / rate_;
+  return static_cast<float>(clickLevel_ * std::sin(2.0 * std::numbers::pi * 1500.0 * t) * std::exp(-t / 0.012));
+}
+
+void Player::putOut(float left, float right, float* out) {
+  meter_.feed(left, right);
+  outputNow_ = toward(outputNow_, outputGain_, fadeStep());
+  out[0] = outputNow_ * left;
+  out[1] = outputNow_ * right;
 }
 
 bool Player::retire(Held* held) {
@@ -245,15 +253,17 @@ void Player::process(float* out, size_t frames) {
         frame_ = std::fmod(frame_, static_cast<double>(now.frames));
       mix(now, g, static_cast<size_t>(frame_), left, right);
       if (next_ && *next_ && (*next_)->frames > 0) goOver(now, later, left, right);
-      frame_ += 1.0;
       listenTo(left, right);
+      const float tick = clickGoesOn_ ? click() : 0.0f;
+      left += tick, right += tick;
+      frame_ += 1.0;
       if (master_ < 1.0f) left *= raised(master_), right *= raised(master_);
     }
     mixLive(leaving_, true, left, right);
     mixLive(live_, !liveHeld_, left, right);
-    out[2 * n] = left;
-    out[2 * n + 1] = right;
+    putOut(left, right, out + 2 * n);
   }
+  meter_.publish();
   if (current_ && *current_ && (*current_)->frames > 0)
     position_ = std::fmod(frame_, static_cast<double>((*current_)->frames)) / (*current_)->framesPerQuarter;
 }

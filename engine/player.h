@@ -11,6 +11,7 @@
 #include <memory>
 
 #include "core/sound/filter.h"
+#include "engine/output_meter.h"
 #include "engine/snapshot.h"
 
 namespace heft {
@@ -34,6 +35,12 @@ class Player {
   void setSilenced(const SilencedLanes& lanes);
   void setBefore(bool before) { before_ = before; }
   void setListen(Listen listen) { listen_ = listen; }
+  /// Of all that is heard, an amplitude; goes over within 20 ms. What is measured is before it.
+  void setOutputGain(float gain) { outputGain_ = gain; }
+  /// The highest that was played since it was last asked, between samples too, before the output's gain.
+  float takePeak() { return meter_.takePeak(); }
+  /// The click of the count-in, as an amplitude, and whether it goes on while the loop plays.
+  void setClick(float level, bool goesOn) { clickLevel_ = level, clickGoesOn_ = goesOn; }
   /// A note that is played live: sounds at once over the loop, in place of the one before. At the device's
   /// rate.
   void playLive(std::shared_ptr<const AudioBuffer> sound, float gain);
@@ -76,6 +83,7 @@ class Player {
   bool retireLive(Live* live);
   void mixLive(Live*& live, bool fading, float& left, float& right);
   float click() const;
+  void putOut(float left, float right, float* out);
 
   std::atomic<Held*> pending_{nullptr};
   static constexpr size_t kRetired = 16;
@@ -85,6 +93,8 @@ class Player {
   std::array<std::atomic<Live*>, kRetired> retiredLive_{};
   std::atomic<bool> liveHeld_{false};
   std::atomic<double> countIn_{0.0};
+  std::atomic<float> outputGain_{1.0f}, clickLevel_{0.3f};
+  std::atomic<bool> clickGoesOn_{false};
 
   /// One word for starting and going on: the callback turns Start into Go, so that it can never see half an
   /// order.
@@ -109,6 +119,8 @@ class Player {
   float gainFade_ = 1.0f;
   std::array<float, 3> listenMix_{1.0f, 0.0f, 0.0f};
   std::array<Biquad, 4> lows_;
+  float outputNow_ = 1.0f;
+  OutputMeter meter_;
   Live* live_ = nullptr;
   Live* leaving_ = nullptr;  // the note before, on its way out
 };

@@ -68,6 +68,46 @@ TEST(Player, CountsInWithAClickOnEveryQuarterAndThenPlays) {
   for (size_t i = 0; i < 19000; ++i) ASSERT_EQ(out[2 * (lead + i)], r.after.sum.at(0, i)) << i;
 }
 
+// The click goes on over the loop where that is wanted, on every quarter, at its own level; the sound beneath is the same.
+TEST(Player, TheClickGoesOnThroughTheLoop) {
+  const auto r = renderedOf(theDemo().session);
+  Player player;
+  player.setSnapshot(r.snapshot);
+  player.setClick(0.5f, true);
+  player.play();
+  const auto with = played(player, 60000, 250);
+  const double perQuarter = r.snapshot->framesPerQuarter;
+  for (size_t i = 0; i < 60000; ++i) {
+    const double since = std::fmod(static_cast<double>(i) + 0.5, perQuarter) - 0.5;
+    const double click = 0.5 * std::sin(2 * 3.14159265358979 * 1500 * since / 48000) * std::exp(-since / 48000 / 0.012);
+    ASSERT_NEAR(with[2 * i] - r.after.sum.at(0, i), click, 0.05) << i;
+  }
+}
+
+// Against the peak of the same sound at 64 times the rate, by an independent way: what is heard is quieter by the
+// output's gain, what is measured is not.
+TEST(Player, MeasuresWhatItPlaysBetweenSamplesToo) {
+  Player player;
+  // A quarter of the rate, an eighth of a turn off its samples: they reach 3 dB less than the wave (ITU-R BS.1770-4).
+  const auto x = sine(12000, 0.9, 1.0, 48000, 3.14159265358979 / 4);
+  player.setOutputGain(0.25f);
+  player.process(std::vector<float>(8192).data(), 4096);
+  player.takePeak();
+  player.playLive(std::make_shared<const AudioBuffer>(bufferOf(x, 48000)), 1.0f);
+  const auto out = played(player, 9600, 256);
+  EXPECT_NEAR(player.takePeak(), 0.9, 0.03);
+  EXPECT_EQ(player.takePeak(), 0.0f) << "asked again there is nothing new";
+  float most = 0;
+  for (const float v : out) most = std::max(most, std::abs(v));
+  EXPECT_NEAR(most, 0.25 * 0.9 / std::sqrt(2.0), 0.002);
+  const auto low = sine(100, 0.5, 1.0, 48000);
+  player.playLive(std::make_shared<const AudioBuffer>(bufferOf(low, 48000)), 1.0f);
+  played(player, 4800, 256);
+  player.takePeak();
+  played(player, 9600, 256);
+  EXPECT_NEAR(player.takePeak(), 0.5, 0.002);
+}
+
 TEST(Player, ALiveNoteSoundsAtOnceOneAtATimeAndFadesWhenLetGo) {
   Player player;
   auto tone = std::make_shared<const AudioBuffer>(bufferOf(sine(110, 0.5, 2.0, 48000), 48000));

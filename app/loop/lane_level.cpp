@@ -2,8 +2,33 @@
 
 #include "app/fields/value_fields.h"
 #include "core/session/edits/edit.h"
+#include "core/theory/text.h"
 
 namespace heft::app {
+
+FieldSpec outputLevelField(Transport& transport) {
+  const auto words = [&transport] {
+    const double db = transport.outputDb();
+    return db <= Transport::kLeastOutputDb ? QString("off") : QString::fromStdString(formatNumber(db, 1)) + " dB";
+  };
+  FieldSpec f;
+  f.name = "Output level";
+  f.tip = "How loud the output is for you: kept for each device, in no session and no export. A device that was never "
+          "heard starts at -12 dB. 0 to -60 dB; Delete goes back to -12";
+  f.text = [words] { return "heard " + words(); };
+  f.commit = [&transport](const QString& text) -> std::optional<QString> {
+    const QString typed = QString(text).remove("heard").remove("dB").trimmed();
+    const auto db = typed == "off" ? std::optional(Transport::kLeastOutputDb) : parseNumber(typed.toStdString());
+    if (!db || *db > 0.0 || *db < Transport::kLeastOutputDb) return QString("Write a level from 0 to -60 dB, or off");
+    transport.setOutputDb(*db);
+    return std::nullopt;
+  };
+  f.step = [&transport](int steps, bool fine) {
+    transport.setOutputDb(transport.outputDb() + steps * (fine ? 0.1 : 1.0));
+  };
+  f.reset = [&transport] { transport.setOutputDb(Transport::kSafeDb); };
+  return f;
+}
 
 FieldSpec laneLevelField(Document& doc, int lane) {
   const Part* part = doc.session().part(lane);

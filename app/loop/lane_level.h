@@ -2,9 +2,13 @@
 /// The level of a lane, as it stands at the lane's head.
 
 #include "app/document/document.h"
+#include "app/play/transport.h"
 #include "app/widgets/value_field.h"
 
 namespace heft::app {
+
+/// How loud the output is, for the one who listens.
+FieldSpec outputLevelField(Transport& transport);
 
 /// Of a part by its id, or of the backing (kBackingLane): typed, dragged, wheeled; Delete is 0 dB.
 FieldSpec laneLevelField(Document& document, int lane);

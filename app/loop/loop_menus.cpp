@@ -7,6 +7,7 @@
 #include "app/loop/loop_strip.h"
 #include "core/session/edits/events.h"
 #include "core/session/edits/patterns.h"
+#include "core/session/edits/rhythm.h"
 
 namespace heft::app {
 
@@ -70,9 +71,51 @@ void LoopStrip::patternMenu(const QPoint& at, double quarters) {
       const PatternRange range = marked_.value_or(PatternRange{0.0, document_.track().loopQuarters()});
       document_.edit(quantiseRange(range, percent / 100.0));
     });
+  addRhythmActions(menu);
   menu.addSeparator();
   addWheelActions(menu);
   menu.exec(at);
+}
+
+// Lengths of all notes of the part in the hand, small variations, a rhythm taken from another part or layer.
+void LoopStrip::addRhythmActions(QMenu& menu) {
+  const Part& part = hand();
+  auto add = [&](QMenu& to, const QString& words, std::function<Edit(const Part&)> edit) {
+    connect(to.addAction(words), &QAction::triggered, this, [this, id = part.id, edit = std::move(edit)] {
+      if (const Part* now = session().part(id)) document_.edit(edit(*now));
+    });
+  };
+  const QString word = QString::fromStdString(partWord(part));
+  if (part.playsNotes()) {
+    add(menu, "Play " + word + " legato", [](const Part& p) { return playLegato(p); });
+    QMenu* shorter = menu.addMenu("Shorten all " + word + " notes");
+    for (const int of : {128, 64, 32, 16})
+      add(*shorter, QString("by 1/%1").arg(of), [of](const Part& p) { return shortenNotes(p, 4.0 / of); });
+  }
+  QMenu* vary = menu.addMenu("Vary velocity and time");
+  struct Amount {
+    int percent, ms;
+  };
+  for (const Amount amount : {Amount{5, 0}, {10, 0}, {20, 0}, {0, 3}, {0, 8}, {10, 5}, {20, 10}})
+    connect(vary->addAction(QString("up to %1 %, %2 ms").arg(amount.percent).arg(amount.ms)), &QAction::triggered, this,
+            [this, amount, id = part.id] {
+              const PatternRange range = marked_.value_or(PatternRange{0.0, document_.track().loopQuarters(), {id}});
+              // Asked for again it varies otherwise; undone and done again it is the same.
+              document_.edit(varyRange(range, amount.percent / 100.0, amount.ms, ++variations_));
+            });
+  QMenu* rhythm = menu.addMenu("Rhythm of " + word + " from");
+  for (const Part& other : session().parts)
+    if (other.id != part.id && other.hasEvents())
+      add(*rhythm, QString::fromStdString(other.title()), [this, from = other.id](const Part& p) {
+        const Part* source = session().part(from);
+        return copyRhythm(source ? *source : p, p);
+      });
+  if (chosenLayer_ && part.layers.size() > 1)
+    if (const auto layer = chosenLayer_(part.id))
+      for (const Layer& other : part.layers)
+        if (other.id != *layer)
+          add(*rhythm, QString("layer %1, for the chosen layer").arg(QString::fromStdString(other.title())),
+              [from = other.id, to = *layer](const Part& p) { return copyLayerRhythm(p, from, to); });
 }
 
 // Of the line in the hand, the bass's where that plays hits.

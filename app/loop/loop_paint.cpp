@@ -46,7 +46,9 @@ void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const
   p.setFont(bodyFont());
   const auto level = levels_.find(laneOf(row));
   const int room =
-      row.of == Of::Sum || level == levels_.end() ? static_cast<int>(kHead) - 24 : level->second->x() - 22;
+      row.of == Of::Sum ? output_->x() - 22
+      : level == levels_.end() ? static_cast<int>(kHead) - 24
+                               : level->second->x() - 22;
   drawLabel(p, QPointF(16, box.center().y()), Qt::AlignLeft | Qt::AlignVCenter,
             p.fontMetrics().elidedText(name, Qt::ElideRight, room), colour, QColor(0, 0, 0, 0));
   const auto peak = peaks_.find(row);
@@ -212,6 +214,25 @@ void LoopStrip::drawHeads(QPainter& p) const {
   p.setBrush(Qt::NoBrush);
 }
 
+// A bar under each head while the loop plays, the peak held as a stroke; at 0 dB it is as long as the head.
+void LoopStrip::drawMeters(QPainter& p) const {
+  if (!transport_.isPlaying()) return;
+  constexpr double kLeastDb = -54.0, kFrom = 16.0, kTo = kHead - 8.0;
+  const Theme& t = theme();
+  const Axis x{kLeastDb, 0.0, kFrom, kTo};
+  for (const RowArea& a : rows()) {
+    if (a.row.of == Of::Ruler) continue;
+    const MeterReading m = a.row.of == Of::Sum ? meters_.output() : meters_.lane(laneOf(a.row));
+    if (m.heldDb <= kLeastDb) continue;
+    const double y = std::round(boxOf(a.row).bottom()) - 4.0;
+    const Part* part = a.row.of == Of::Part ? session().part(a.row.part) : nullptr;
+    const QColor ink = part ? colourOf(*part) : a.row.of == Of::Sum ? t.ink : t.muted;
+    p.fillRect(QRectF(kFrom, y, x.pixel(std::clamp(m.db, kLeastDb, 0.0)) - kFrom, 2.0), withAlpha(ink, 0.8));
+    p.fillRect(QRectF(x.pixel(std::min(0.0, m.heldDb)) - 1.0, y - 1.0, 2.0, 4.0), ink);
+    if (m.over) p.fillRect(QRectF(kTo + 1.0, y - 3.0, 5.0, 6.0), t.off);
+  }
+}
+
 void LoopStrip::drawCursor(QPainter& p) const {
   const Theme& t = theme();
   const Axis x = timeAxis();
@@ -283,6 +304,7 @@ void LoopStrip::paintEvent(QPaintEvent*) {
     drawGain(p, boxOf(Row{Of::Backing}), s->backingGain, {DuckTargetKind::Backing, 0, 0});
   drawMarked(p);
   drawHeads(p);
+  drawMeters(p);
   drawHints(p);
   drawCursor(p);
 }

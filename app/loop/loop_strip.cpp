@@ -15,7 +15,11 @@
 namespace heft::app {
 
 LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& selection, QWidget* parent)
-    : QWidget(parent), document_(document), transport_(transport), selection_(selection) {
+    : QWidget(parent),
+      document_(document),
+      transport_(transport),
+      selection_(selection),
+      meters_(document, transport) {
   setObjectName("Loop strip");
   setProperty(kAccessibleRole, QAccessible::List);  // before its name, which is told to readers at once
   setAccessibleName("Loop strip");
@@ -25,6 +29,8 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   addGridFields();
+  output_ = new ValueField(outputLevelField(transport_), this);
+  connect(&transport_, &Transport::stateChanged, this, [this] { output_->refresh(), layHeads(); });
   addHeadFields();
   connect(&document_, &Document::changed, this, &LoopStrip::addHeadFields);
   connect(&document_, &Document::rendered, this, &LoopStrip::readPeaks);
@@ -113,6 +119,11 @@ void LoopStrip::layHeads() {
                                     static_cast<int>(box.center().y()) - size.height() / 2),
                              size));
   }
+  const QRectF sum = boxOf(Row{Of::Sum});
+  const QSize size = output_->sizeHint();
+  output_->setGeometry(QRect(QPoint(static_cast<int>(kHead) - 10 - size.width(),
+                                    static_cast<int>(sum.center().y()) - size.height() / 2),
+                             size));
 }
 
 // All lanes share a scale, so that their sizes can be compared; the sum has its own.

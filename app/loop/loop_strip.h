@@ -6,6 +6,7 @@
 #include <map>
 #include <optional>
 
+#include "app/loop/lane_meters.h"
 #include "app/play/transport.h"
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
@@ -138,6 +139,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void drawVelocities(QPainter& p, const Part& part) const;
   void drawWheel(QPainter& p, const Part& part) const;
   void drawHeads(QPainter& p) const;
+  void drawMeters(QPainter& p) const;
   void drawCursor(QPainter& p) const;
   void drawHints(QPainter& p) const;
   QRectF headButton(const Row& row, bool solo) const;
@@ -180,6 +182,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   // Menus (loop_menus.cpp), hands and keys (loop_hands.cpp, loop_keys.cpp).
   void patternMenu(const QPoint& at, double quarters);
   void addWheelActions(QMenu& menu);
+  void addRhythmActions(QMenu& menu);
   void noteMenu(const Part& part, const Note& note, const QPoint& at);
   bool pressHead(const Row& row, const QPointF& at);
   void chooseHitBefore(double quarters);
@@ -198,6 +201,9 @@ class LoopStrip : public QWidget, public AccessibleHolder {
     size_t channel = 0;  ///< that is drawn
   };
   std::map<LoopRow, LanePeak> peaks_;  ///< of lanes that sound
+  uint64_t variations_ = 0;  ///< how many were asked for: the seed of the next
+  LaneMeters meters_;
+  ValueField* output_ = nullptr;  ///< how loud it is heard, at the sum's head
   std::map<int, ValueField*> levels_;  ///< at the heads, by part id or kBackingLane
   std::vector<std::pair<int, std::string>> headsOf_;  ///< ids and names that the heads were made for
   Grip grip_ = Grip::None;

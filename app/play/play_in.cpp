@@ -48,6 +48,18 @@ PlayIn::~PlayIn() {
   if (on_) qApp->removeEventFilter(this);
 }
 
+const Part& PlayIn::part() const {
+  const Part* chosen = document_.session().part(part_);
+  return chosen ? *chosen : document_.session().bass();
+}
+
+void PlayIn::choosePart(int id) {
+  if (take_) endTake();
+  part_ = id;
+  if (on_) prepareNotes();
+  Q_EMIT changed();
+}
+
 void PlayIn::setOn(bool on) {
   if (on == on_) return;
   on_ = on;
@@ -63,6 +75,7 @@ void PlayIn::startTake() {
   take_ = std::make_unique<Take>(TakeSettings{s.grid, strength_, s.track.loopQuarters()});
   const double bar = s.track.beatsPerBar * 4.0 / s.track.beatUnit;
   prepareNotes();
+  transport_.letClickGoOn(true);
   begun_ = false;
   if (!transport_.isPlaying()) {
     transport_.play(bar);
@@ -83,7 +96,8 @@ void PlayIn::endTake() {
   take(take_->end(std::max(0.0, now())));
   const auto wheel = take_->wheel();
   take_.reset();
-  if (!wheel.empty()) document_.edit(insertWheel(document_.session().bass(), wheel));
+  transport_.letClickGoOn(false);
+  if (!wheel.empty() && part().playsNotes()) document_.edit(insertWheel(part(), wheel));
   document_.endDrag();
   Q_EMIT changed();
 }
@@ -134,10 +148,11 @@ void PlayIn::begin() {
 void PlayIn::prepareNotes() {
   const Session s = document_.session();
   const int first = lowTonic(s.track.key) + 12 * octave_ - 5;
-  static_cast<void>(QtConcurrent::run([s, first, assets = document_.assets(), cache = document_.cache()] {
+  static_cast<void>(QtConcurrent::run([s, first, of = part(), assets = document_.assets(), cache = document_.cache()] {
     const SoundSteps steps(assets, *cache, s.track.sampleRate);
+    if (!of.playsNotes()) return static_cast<void>(steps.kickHit(of, s.track, {kKeyVelocity}));
     for (int midi = std::max(0, first); midi < std::min(128, first + 29); ++midi)
-      static_cast<void>(steps.bassNote(s.bass(), s.track, midi, kLiveSeconds));
+      static_cast<void>(steps.bassNote(of, s.track, midi, kLiveSeconds));
   }));
 }
 
@@ -146,24 +161,36 @@ void PlayIn::prepareNotes() {
 void PlayIn::sound(int midi, double velocity) {
   sounding_ = midi;
   if (!transport_.isPlaying()) return;
-  auto make = [s = document_.session(), midi, assets = document_.assets(), cache = document_.cache(),
-               rate = transport_.deviceRate()]() -> std::shared_ptr<const AudioBuffer> {
-    const Keyed note =
-        SoundSteps(assets, *cache, s.track.sampleRate).bassNote(s.bass(), s.track, midi, kLiveSeconds);
-    if (!note.sound || note.sound->frames() == 0 || rate == s.track.sampleRate) return note.sound;
-    auto converted = resampled(*note.sound, rate);
-    return converted ? std::make_shared<const AudioBuffer>(std::move(*converted)) : nullptr;
+  struct Live {
+    std::shared_ptr<const AudioBuffer> sound;
+    double gain = 1.0;
   };
-  runAside(this, make, [this, midi, velocity](std::shared_ptr<const AudioBuffer> heard) {
-    // Let go of by now, or another key pressed: it would come too late.
-    if (heard && sounding_ == midi && heard->frames() > 0) transport_.playLive(std::move(heard), velocity);
+  auto make = [s = document_.session(), midi, velocity, of = part(), assets = document_.assets(),
+               cache = document_.cache(), rate = transport_.deviceRate()]() -> Live {
+    const SoundSteps steps(assets, *cache, s.track.sampleRate);
+    Live out{nullptr, velocity};
+    if (of.playsNotes()) {
+      out.sound = steps.bassNote(of, s.track, midi, kLiveSeconds).sound;
+    } else if (const HitSound hit = steps.kickHit(of, s.track, {velocity}); hit.ready) {
+      out = {std::shared_ptr<const AudioBuffer>(hit.ready, &hit.ready->sound), hit.gain};
+    }
+    if (!out.sound || out.sound->frames() == 0 || rate == s.track.sampleRate) return out;
+    auto converted = resampled(*out.sound, rate);
+    out.sound = converted ? std::make_shared<const AudioBuffer>(std::move(*converted)) : nullptr;
+    return out;
+  };
+  runAside(this, make, [this, midi](Live heard) {
+    // Let go of by now, or another key pressed: it would come too late. A hit rings on.
+    const bool wanted = sounding_ == midi || !part().playsNotes();
+    if (heard.sound && wanted && heard.sound->frames() > 0) transport_.playLive(std::move(heard.sound), heard.gain);
   });
 }
 
 void PlayIn::take(const std::optional<Note>& note) {
   if (!note) return;
   // All notes of a take are one step back.
-  document_.edit(insertNote(document_.session().bass(), *note, "take"));
+  document_.edit(part().playsNotes() ? insertNote(part(), *note, "take")
+                                     : insertHit(part(), {note->startQuarters, note->velocity}, "take"));
 }
 
 void PlayIn::hear(const KeyEvent& event, double secondsAgo) {
@@ -175,7 +202,10 @@ void PlayIn::hear(const KeyEvent& event, double secondsAgo) {
     sound(event.midi, event.value);
     if (take_ && !counting) take(take_->press(event.midi, event.value, std::max(0.0, at)));
   } else if (event.kind == KeyEvent::Kind::Release) {
-    if (sounding_ == event.midi) sounding_ = -1, transport_.releaseLive();
+    if (sounding_ == event.midi) {
+      sounding_ = -1;
+      if (part().playsNotes()) transport_.releaseLive();
+    }
     if (take_ && !counting) take(take_->release(event.midi, std::max(0.0, at)));
   } else if (take_ && at >= 0.0) {
     take_->bend(event.value, at);
@@ -220,14 +250,18 @@ bool PlayIn::eventFilter(QObject* object, QEvent* event) {
 QString PlayIn::words() const {
   QStringList out;
   if (take_)
-    out << (now() < 0.0 ? "Counting in" : "Taking what is played") +
+    out << (now() < 0.0 ? QString("Counting in")
+                        : QString("Taking %1 as it is played").arg(QString::fromStdString(partWord(part())))) +
                (strength_ == 0.0   ? QString(", as it comes")
                 : strength_ == 1.0 ? QString(", to the grid")
                                    : QString(", %1 % to the grid").arg(std::lround(100.0 * strength_)));
   if (on_) {
     const auto style = document_.track().notes;
     const auto first = noteOfKey(Qt::Key_A), last = noteOfKey(Qt::Key_L);
-    out << QString("The keys A to L play %1 to %2 in %3; Page up and down move the octave; Esc leaves")
+    if (!part().playsNotes())
+      out << QString("The keys A to L hit %1; Esc leaves").arg(QString::fromStdString(partWord(part())));
+    else
+      out << QString("The keys A to L play %1 to %2 in %3; Page up and down move the octave; Esc leaves")
                .arg(QString::fromStdString(first ? noteName(*first, style) : "?"),
                     QString::fromStdString(last ? noteName(*last, style) : "?"),
                     QString::fromStdString(document_.track().key.name()));

@@ -1,6 +1,7 @@
 #pragma once
-/// Playing the bass line in: from a MIDI keyboard, or from the computer's keys in a mode that is plainly shown.
-/// What is played sounds at once; while a take runs it becomes notes and a wheel curve.
+/// Playing a part in, the bass's line unless another is chosen: from a MIDI keyboard or pads, or from the computer's
+/// keys in a mode that is plainly shown. What is played sounds at once; while a take runs it becomes notes and a wheel
+/// curve, or hits.
 
 #include <QWidget>
 #include <map>
@@ -24,6 +25,9 @@ class PlayIn : public QObject {
   /// How far starts go to the grid on the way in, 0 to 1.
   double strength() const { return strength_; }
   void setStrength(double strength) { strength_ = strength, Q_EMIT changed(); }
+  /// What is played: a part by its id; the bass where that is gone.
+  const Part& part() const;
+  void choosePart(int id);
   /// The mode in which the computer's keys play notes.
   void setOn(bool on);
   /// Counts in one bar and takes what is played, loop after loop, until it is ended.
@@ -62,6 +66,7 @@ class PlayIn : public QObject {
   std::unique_ptr<Take> take_;
   std::unique_ptr<MidiInput> input_;
   QString port_;
+  int part_ = 0;
   bool on_ = false, starting_ = false, isFile_ = false;
   double strength_ = 1.0;
   int sounding_ = -1;                    ///< the key whose note is wanted; it may still be rendered

@@ -1,6 +1,8 @@
 #include "app/play/transport.h"
 
+#include <QSettings>
 #include <algorithm>
+#include <cmath>
 
 #include "app/document/aside.h"
 
@@ -17,6 +19,47 @@ Transport::Transport(Document& document, QObject* parent) : QObject(parent), doc
   connect(&document_, &Document::rendered, this, [this] {
     if (document_.snapshot()) player_.setSnapshot(document_.snapshot());
   });
+  const QSettings kept;
+  previewDb_ = std::clamp(kept.value("preview level", 0.0).toDouble(), -24.0, 12.0);
+  clickDb_ = std::clamp(kept.value("click level", clickDb_).toDouble(), -40.0, 0.0);
+  clickGoesOn_ = kept.value("click goes on", true).toBool();
+  applyOutput();
+  setClick(clickDb_, clickGoesOn_);
+}
+
+QString Transport::outputKey() const {
+  return "output level/" + (deviceId_.isEmpty() ? QString("default") : QString(deviceId_).replace('/', '_'));
+}
+
+void Transport::applyOutput() {
+  const double kept = QSettings().value(outputKey(), kSafeDb).toDouble();
+  outputDb_ = std::isfinite(kept) ? std::clamp(kept, kLeastOutputDb, 0.0) : kSafeDb;
+  player_.setOutputGain(outputDb_ <= kLeastOutputDb ? 0.0f : static_cast<float>(amplitudeFromDb(outputDb_)));
+}
+
+void Transport::setOutputDb(double db) {
+  QSettings().setValue(outputKey(), std::clamp(db, kLeastOutputDb, 0.0));
+  applyOutput();
+  Q_EMIT stateChanged();
+}
+
+void Transport::setPreviewDb(double db) {
+  previewDb_ = std::clamp(db, -24.0, 12.0);
+  QSettings().setValue("preview level", previewDb_);
+  Q_EMIT stateChanged();
+}
+
+void Transport::setClick(double db, bool goesOn) {
+  clickDb_ = std::clamp(db, -40.0, 0.0), clickGoesOn_ = goesOn;
+  QSettings settings;
+  settings.setValue("click level", clickDb_);
+  settings.setValue("click goes on", clickGoesOn_);
+  player_.setClick(static_cast<float>(amplitudeFromDb(clickDb_)), clickGoesOn_ && taking_);
+}
+
+void Transport::letClickGoOn(bool taking) {
+  taking_ = taking;
+  player_.setClick(static_cast<float>(amplitudeFromDb(clickDb_)), clickGoesOn_ && taking_);
 }
 
 Transport::~Transport() {
@@ -37,8 +80,9 @@ void Transport::play(double countInQuarters) {
 }
 
 void Transport::audition(const Audition& heard) {
-  if (isPlaying()) return playLive(heard.sound, heard.gain);
-  alone_ = heard.sound, aloneGain_ = heard.gain;
+  const double gain = heard.gain * amplitudeFromDb(previewDb_);
+  if (isPlaying()) return playLive(heard.sound, gain);
+  alone_ = heard.sound, aloneGain_ = gain;
   if (device_) return playAlone();
   if (!opening_) open();
 }
@@ -190,6 +234,7 @@ void Transport::chooseDevice(QString id) {
   for (const DeviceChoice& d : deviceChoices())
     if (QString::fromStdString(d.id) == id) deviceName_ = QString::fromStdString(d.name);
   simulated_ = id == "simulated";
+  applyOutput();
   if (playing) play();
   Q_EMIT stateChanged();
 }

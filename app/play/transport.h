@@ -44,6 +44,26 @@ class Transport : public QObject {
   void setSolo(int lane, bool on);
   void setMuted(int lane, bool on);
 
+  /// Whether a lane is silent for the one who listens: muted, or another is soloed.
+  bool isSilenced(int lane) const { return muted_.contains(lane) || (!solo_.empty() && !solo_.contains(lane)); }
+  /// The highest that was played since it was last asked.
+  double takePeak() { return player_.takePeak(); }
+
+  /// How loud the output is, for the one who listens: kept for each device, never in a session. A device that was never
+  /// heard starts at kSafeDb.
+  double outputDb() const { return outputDb_; }
+  void setOutputDb(double db);
+  static constexpr double kSafeDb = -12.0, kLeastOutputDb = -60.0;
+  /// How much louder than matched a sound of the library is heard; kept.
+  double previewDb() const { return previewDb_; }
+  void setPreviewDb(double db);
+  /// The click of a count-in in dB, and whether it goes on through a take; kept.
+  double clickDb() const { return clickDb_; }
+  bool clickGoesOn() const { return clickGoesOn_; }
+  void setClick(double db, bool goesOn);
+  /// Whether the click is heard while the loop plays: while a take runs.
+  void letClickGoOn(bool taking);
+
   std::vector<DeviceChoice> devices() const { return deviceChoices(); }
   QString deviceId() const { return deviceId_; }
   /// What plays, or would play: "Simulated, silent".
@@ -61,6 +81,8 @@ class Transport : public QObject {
  private:
   static constexpr const char* kDefaultName = "Default output";
   void applyHeard();
+  void applyOutput();
+  QString outputKey() const;
   void open();
   void playAlone();
   void started(std::shared_ptr<AudioDevice> device);
@@ -79,6 +101,8 @@ class Transport : public QObject {
   bool soundAlone_ = false;
   uint64_t aloneTurn_ = 0;
   bool simulated_ = false, before_ = false, opening_ = false;
+  double outputDb_ = kSafeDb, previewDb_ = 0.0, clickDb_ = -10.0;
+  bool clickGoesOn_ = true, taking_ = false;
   Listen listen_ = Listen::Full;
   std::set<int> solo_, muted_;
 };

@@ -84,6 +84,8 @@ class Window : public QMainWindow {
   QString placeOfSessions() const;
   enum class Heard { Stage, All, Other };
   void toggleBefore(Heard kind, const std::optional<Edit>& before);
+  void addClickMenu(QMenu* menu);
+  void addPreviewMenu(QMenu* menu);
   void connectWays();
   class DuckPage* duckPage() const;
   void hearWithout();

@@ -183,6 +183,38 @@ void Window::buildEditMenu() {
     });
 }
 
+void Window::addClickMenu(QMenu* menu) {
+  menu->setObjectName("Click menu");
+  connect(menu, &QMenu::aboutToShow, this, [this, menu] {
+    menu->clear();
+    QAction* goesOn = menu->addAction("Goes on through the take");
+    goesOn->setCheckable(true);
+    goesOn->setChecked(transport_.clickGoesOn());
+    connect(goesOn, &QAction::triggered, this, [this](bool on) { transport_.setClick(transport_.clickDb(), on); });
+    menu->addSeparator();
+    for (const int db : {0, -6, -10, -16, -24, -40}) {
+      QAction* a = menu->addAction(QString("%1 dB").arg(db));
+      a->setCheckable(true);
+      a->setChecked(std::lround(transport_.clickDb()) == db);
+      connect(a, &QAction::triggered, this, [this, db] { transport_.setClick(db, transport_.clickGoesOn()); });
+    }
+  });
+}
+
+void Window::addPreviewMenu(QMenu* menu) {
+  menu->setObjectName("Preview menu");
+  connect(menu, &QMenu::aboutToShow, this, [this, menu] {
+    menu->clear();
+    for (const int db : {6, 3, 0, -3, -6, -12, -24}) {
+      QAction* a = menu->addAction(db == 0 ? QString("matched to the loop")
+                                           : QString("%1 dB %2").arg(std::abs(db)).arg(db > 0 ? "louder" : "softer"));
+      a->setCheckable(true);
+      a->setChecked(std::lround(transport_.previewDb()) == db);
+      connect(a, &QAction::triggered, this, [this, db] { transport_.setPreviewDb(db); });
+    }
+  });
+}
+
 void Window::buildPlayMenu() {
   QMenu* play = menuBar()->addMenu("&Play");
   QAction* loop = add(play, "Play", {}, [this] { transport_.toggle(); });
@@ -193,6 +225,19 @@ void Window::buildPlayMenu() {
       add(play, "Play notes on the keys", QKeySequence("F7"), [this] { playIn_.setOn(!playIn_.isOn()); });
   QAction* take = add(play, "Record", QKeySequence("F8"),
                       [this] { playIn_.isTaking() ? playIn_.endTake() : playIn_.startTake(); });
+  QMenu* into = play->addMenu("Play into");
+  into->setObjectName("Play into menu");
+  connect(into, &QMenu::aboutToShow, this, [this, into] {
+    into->clear();
+    for (const Part& part : document_.session().parts) {
+      QAction* a = into->addAction(QString::fromStdString(part.title()));
+      a->setCheckable(true);
+      a->setChecked(playIn_.part().id == part.id);
+      connect(a, &QAction::triggered, this, [this, id = part.id] { playIn_.choosePart(id); });
+    }
+  });
+  addClickMenu(play->addMenu("Click"));
+  addPreviewMenu(play->addMenu("Sounds of the library are heard"));
   QMenu* quantise = play->addMenu("Quantise while recording");
   quantise->setObjectName("Quantise while recording menu");
   for (int percent : {0, 25, 50, 75, 100}) {

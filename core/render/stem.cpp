@@ -37,14 +37,21 @@ std::vector<float> Stem::loudest(int64_t first, size_t count) const {
   return out;
 }
 
+float Stem::peak(int64_t first, size_t count) const {
+  float most = 0.0f;
+  for (size_t c = 0; c < channels_ && frames_ > 0; ++c)
+    for (const float x : wrapped(c, first, count)) most = std::max(most, std::abs(x));
+  return most;
+}
+
 size_t Stem::drawnChannel(int64_t first, size_t count) const {
   if (channels_ < 2) return 0;
-  auto peak = [&](size_t channel) {
+  auto peakOf = [&](size_t channel) {
     float most = 0.0f;
     for (const float x : wrapped(channel, first, count)) most = std::max(most, std::abs(x));
     return most;
   };
-  return peak(1) > 2.0f * peak(0) ? 1 : 0;
+  return peakOf(1) > 2.0f * peakOf(0) ? 1 : 0;
 }
 
 AudioBuffer Stem::toBuffer(double sampleRate) const {

@@ -50,6 +50,8 @@ class Stem {
   std::vector<float> wrapped(size_t channel, int64_t first, size_t count) const;
   /// The same of whichever channel is loudest at each frame.
   std::vector<float> loudest(int64_t first, size_t count) const;
+  /// The highest sample of all channels there; 0 of nothing.
+  float peak(int64_t first, size_t count) const;
   /// Which channel to draw where one is drawn: the left, unless the right is twice as loud between two frames.
   size_t drawnChannel(int64_t first, size_t count) const;
   AudioBuffer toBuffer(double sampleRate) const;

@@ -45,6 +45,14 @@ void Take::bend(double value, double at) {
   if (wheel_.size() < 10000) wheel_.push_back({at, value});
 }
 
+void insertPlayed(std::vector<Hit>& hits, const Hit& played, double loop) {
+  if (played.startQuarters >= loop - kSameMoment) return;
+  std::erase_if(hits, [&](const Hit& h) { return std::abs(h.startQuarters - played.startQuarters) < kSameMoment; });
+  if (hits.size() < kMostHits) hits.push_back(played);
+  std::stable_sort(hits.begin(), hits.end(),
+                   [](const Hit& a, const Hit& b) { return a.startQuarters < b.startQuarters; });
+}
+
 void insertPlayed(std::vector<Note>& notes, const Note& played, double loop) {
   const double start = played.startQuarters, end = std::min(played.endQuarters(), loop);
   std::erase_if(notes,

@@ -36,6 +36,8 @@ class Take {
 };
 
 /// A played note into the line: what starts under it makes room, what sounds into it ends there.
+/// Of hits: in place of one at the same moment.
+void insertPlayed(std::vector<Hit>& hits, const Hit& played, double loopQuarters);
 void insertPlayed(std::vector<Note>& notes, const Note& played, double loopQuarters);
 /// A played curve into the wheel's: in place of what was there from its first point to its last.
 void insertPlayed(std::vector<WheelPoint>& wheel, const std::vector<WheelPoint>& played);

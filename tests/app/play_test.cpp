@@ -11,10 +11,12 @@
 
 #include "app/files/pattern_files.h"
 #include "app/library/library.h"
+#include "app/loop/lane_meters.h"
 #include "app/shell/window.h"
 #include "app/stages/export_page.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_field.h"
+#include "core/session/edits/parts.h"
 #include "core/session/midi_pattern.h"
 #include "core/session/pattern.h"
 #include "core/sound/midi_reader.h"
@@ -225,6 +227,76 @@ TEST_F(PlayInTest, AFileOfEventsPlaysALineIn) {
   ASSERT_GE(session().bass().wheel.size(), 2u);
   EXPECT_EQ(session().bass().wheel.back().value, -1.0);
   window.transport().stop();
+}
+
+// A clap tapped in over the click: hits at their velocities in its own lane; the bass stays as it is.
+TEST_F(PlayInTest, AClapIsTappedInOverTheClick) {
+  settle();
+  document().edit(addPart(3, "Clap", Plays::Hits));
+  document().edit(addBuiltLayer(*session().part(3)));
+  const auto notes = session().bass().notes;
+  settle();
+  window.transport().chooseDevice("simulated");
+  PlayIn& playIn = window.playIn();
+  playIn.choosePart(3);
+  playIn.setStrength(1.0);
+  playIn.startTake();
+  ASSERT_TRUE(playIn.words().contains("Counting in"));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 0.3; }, 20000));
+  EXPECT_TRUE(playIn.words().contains("Clap")) << playIn.words().toStdString();
+  auto tap = [&](double velocity) {
+    playIn.hear({KeyEvent::Kind::Press, 60, velocity});
+    QTest::qWait(60);
+    playIn.hear({KeyEvent::Kind::Release, 60, 0.0});
+  };
+  tap(0.9);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 1.6; }, 20000));
+  tap(0.35);
+  playIn.endTake();
+  window.transport().stop();
+  const auto& hits = session().part(3)->hits;
+  ASSERT_EQ(hits.size(), 2u);
+  EXPECT_EQ(hits[0].velocity, 0.9);
+  EXPECT_EQ(hits[1].velocity, 0.35);
+  for (const Hit& h : hits) EXPECT_NEAR(h.startQuarters * 4, std::round(h.startQuarters * 4), 1e-6) << "on the grid";
+  EXPECT_EQ(session().bass().notes, notes);
+  document().undo();
+  EXPECT_TRUE(session().part(3)->hits.empty()) << "a take is one step";
+  settle();
+}
+
+// Levels while it plays: each lane's own, held, at rest when it stops; the output's level is for the one who listens.
+TEST_F(PlayInTest, LevelsAreShownWhileItPlaysAndTheOutputHasOneOfItsOwn) {
+  settle();
+  window.transport().chooseDevice("simulated");
+  typeInto("Output level", "-20");
+  EXPECT_EQ(window.transport().outputDb(), -20.0);
+  const Session before = session();
+  LaneMeters meters(document(), window.transport());
+  window.transport().play();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 2.2; }, 20000));
+  const Stem& kick = document().stems()->kick();
+  const double peak = dbFromAmplitude(kick.peak(0, static_cast<size_t>(2.0 * document().track().framesPerQuarter())));
+  EXPECT_NEAR(meters.lane(session().kick().id).heldDb, peak, 1.5);
+  EXPECT_GT(meters.lane(session().bass().id).db, -40.0);
+  EXPECT_EQ(session(), before) << "nothing of it is in the session";
+  window.transport().setMuted(session().kick().id, true);
+  EXPECT_EQ(meters.lane(session().kick().id).db, -120.0);
+  window.transport().setMuted(session().kick().id, false);
+  window.transport().stop();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !window.transport().isPlaying(); }, 5000));
+  EXPECT_EQ(meters.lane(session().kick().id).db, -120.0);
+  // Another output comes back as it was left.
+  window.transport().chooseDevice("never heard");
+  EXPECT_EQ(window.transport().outputDb(), Transport::kSafeDb);
+  window.transport().chooseDevice("simulated");
+  EXPECT_EQ(window.transport().outputDb(), -20.0);
+  window.transport().setOutputDb(Transport::kSafeDb);
+  // With the loop stopped nothing wakes by itself.
+  settle();
+  QTest::qWait(2500);
+  for (const QTimer* timer : window.findChildren<QTimer*>())
+    EXPECT_FALSE(timer->isActive() && !timer->isSingleShot()) << timer->objectName().toStdString();
 }
 
 }  // namespace

@@ -122,6 +122,14 @@ Edit insertNote(const Part& part, const Note& played, const std::string& mergeKe
           mergeKey};
 }
 
+Edit insertHit(const Part& part, const Hit& played, const std::string& mergeKey) {
+  return {"play in " + partWord(part) + " hits",
+          [id = part.id, played](Session& s) {
+            if (Part* p = s.part(id)) insertPlayed(p->hits, played, s.track.loopQuarters());
+          },
+          mergeKey};
+}
+
 Edit insertWheel(const Part& part, const std::vector<WheelPoint>& played) {
   return onPart("play in pitch wheel", part.id,
                 [curve = thinned(played)](Part& p) { insertPlayed(p.wheel, curve); });

@@ -34,6 +34,7 @@ Edit readPatternInto(const Part& part, const MidiTrack& track, double loopQuarte
 Edit takeFoundHits(const Part& part, const std::vector<double>& seconds);
 /// Played in: notes of a take over those that are there, and its wheel.
 Edit insertNote(const Part& part, const Note& played, const std::string& mergeKey = {});
+Edit insertHit(const Part& part, const Hit& played, const std::string& mergeKey = {});
 Edit insertWheel(const Part& part, const std::vector<WheelPoint>& played);
 
 /// The moment of the file on the loop's start, to a millisecond.

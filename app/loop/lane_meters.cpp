@@ -1,0 +1,52 @@
+#include "app/loop/lane_meters.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace heft::app {
+
+LaneMeters::LaneMeters(Document& document, Transport& transport, QObject* parent)
+    : QObject(parent), document_(document), transport_(transport) {
+  connect(&transport_, &Transport::moved, this, &LaneMeters::read);
+  connect(&transport_, &Transport::stateChanged, this, [this] {
+    if (!transport_.isPlaying()) lanes_.clear(), output_ = {}, last_.reset();
+  });
+}
+
+void LaneMeters::feed(Meter& meter, double peak, double ms) {
+  constexpr double kHoldMs = 1500.0, kFallDbPerMs = 0.03;
+  MeterReading& m = meter.shown;
+  const double db = dbFromAmplitude(std::max(1e-6, peak));
+  m.db = std::max(db, m.db - kFallDbPerMs * ms);
+  meter.heldForMs += ms;
+  if (db >= m.heldDb || meter.heldForMs > kHoldMs) m.heldDb = db, meter.heldForMs = 0.0;
+  m.over = m.over || db > 0.0;
+}
+
+void LaneMeters::read() {
+  const Stems* stems = document_.stems();
+  if (!transport_.isPlaying() || !stems || stems->frames == 0) return;
+  const Track& track = document_.track();
+  const double now = transport_.positionQuarters(), was = std::exchange(last_, now).value_or(now);
+  if (now < 0.0) return;
+  const double loop = track.loopQuarters();
+  double passed = now - std::max(0.0, was);
+  if (passed < 0.0) passed += loop;
+  constexpr double kMostQuarters = 2.0;
+  if (passed > kMostQuarters) return;  // it jumped
+  const double perQuarter = track.framesPerQuarter();
+  const auto count = static_cast<size_t>(std::llround(passed * perQuarter));
+  const auto first = std::llround(now * perQuarter) - static_cast<int64_t>(count);
+  const double ms = passed * 60000.0 / track.tempoBpm;
+  feed(output_, transport_.takePeak(), ms);
+  if (count == 0) return;
+  for (const Lane& lane : stems->lanes) feed(lanes_[lane.part], lane.heard.peak(first, count), ms);
+  feed(lanes_[kBackingLane], stems->backing.peak(first, count), ms);
+}
+
+MeterReading LaneMeters::lane(int id) const {
+  const auto at = lanes_.find(id);
+  return at == lanes_.end() || transport_.isSilenced(id) ? MeterReading() : at->second.shown;
+}
+
+}  // namespace heft::app
