@@ -8,6 +8,7 @@
 #include "core/ledger/remedies.h"
 #include "core/measure/sound_facts.h"
 #include "core/session/folder.h"
+#include "core/session/preset.h"
 #include "core/sound/audio_file.h"
 #include "core/sound/midi_reader.h"
 #include "tests/cli_fixture.h"
@@ -356,6 +357,41 @@ TEST_F(Cli, RenderFollowsTheExportList) {
               std::filesystem::file_size(folder / ("out/" + f["name"].get<std::string>())));
   const Json checked = run({"--json", "check", folder / "d/Saltworks.heft"}).json();
   for (const Json& f : checked["findings"]) EXPECT_EQ(f["meant_so"].get<bool>(), f["id"] == "kick-tail");
+}
+
+// Presets by name and by file: into a new session, and over one that is rendered and stays as it is.
+TEST_F(Cli, NewAndRenderTakePresets) {
+  const auto kick = kickFile(), bass = bassFile();
+  const Json listed = run({"--json", "presets"}).json();
+  ASSERT_GE(listed["presets"].size(), 12u);
+  const std::string drive = listed["presets"][0]["name"];
+  const Preset own{"Mine", Processor{1, Gain{true, -20}}};
+  const auto file = savePreset(folder / "presets", own, Assets());
+  ASSERT_TRUE(file);
+  const std::string made = folder / "p.heft";
+  const auto r = run({"--json", "new", "--kick", kick, "--bass", bass, "--key", "A minor", "--tempo", "120",
+                      "--preset", "kick/1=" + drive, "--preset", "bass=" + *file, "-o", made});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const auto opened = openSession(made);
+  ASSERT_TRUE(opened);
+  EXPECT_EQ(opened->session.kick().layers[0].chain.list.size(), 1u);
+  EXPECT_EQ(opened->session.bass().finish.first<Gain>()->db, -20.0);
+  const std::string before = contentsOf(made + "/session.json");
+  ASSERT_EQ(run({"render", made, "--preset", "sum=" + *file, "-o", folder / "plain"}).code, 0);
+  ASSERT_EQ(
+      run({"render", made, "--preset", "sum=" + *file, "--preset", "sum=" + *file, "-o", folder / "softer"})
+          .code,
+      0);
+  EXPECT_EQ(contentsOf(made + "/session.json"), before);
+  const auto plain = loadSound(folder / "plain/p - sum.wav"), softer = loadSound(folder / "softer/p - sum.wav");
+  ASSERT_TRUE(plain && softer);
+  EXPECT_NEAR(peakOf(*softer->sound) / peakOf(*plain->sound), 0.1, 1e-4);
+  for (const char* bad : {"kick=no such thing", "tuba=Mine", "kick/9=Mine", "kick", "=Mine"}) {
+    const auto refused = run({"render", made, "--preset", bad, "-o", folder / "none"});
+    EXPECT_EQ(refused.code, 2) << bad;
+    EXPECT_NE(refused.err.find("--preset"), std::string::npos) << refused.err;
+  }
+  EXPECT_FALSE(std::filesystem::exists(folder / "none")) << "nothing half written";
 }
 
 }  // namespace

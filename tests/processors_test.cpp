@@ -10,6 +10,7 @@
 #include "core/shape/eq.h"
 #include "core/shape/width.h"
 #include "core/sound/fft.h"
+#include "core/sound/filter.h"
 #include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
@@ -208,6 +209,46 @@ TEST(Widths, SidesGoBelowTheFrequencyAndTheMiddleStays) {
   const AudioBuffer was = one;
   applyWidth(one, {true, 0.0, 100.0});
   EXPECT_EQ(one, was);
+}
+
+// The backing's own: in the render, in the file, out again.
+TEST(Widths, TheBackingIsMonoBelowItsFrequency) {
+  Session s = theDemo().session;
+  StepCache cache;
+  auto sideEnergy = [&](const Session& of, double low, double high) {
+    const auto stems = rendered(of, cache);
+    std::vector<double> side(stems.frames);
+    for (size_t i = 0; i < side.size(); ++i) side[i] = stems.backing.at(0, i) - stems.backing.at(1, i);
+    double energy = 0.0;
+    for (const double v : bandLimited(side, 48000, low, high)) energy += v * v;
+    return energy;
+  };
+  const double lows = sideEnergy(s, 20, 100), highs = sideEnergy(s, 2000, 6000);
+  ASSERT_GT(lows, 0.0);
+  s.backing.monoBelowHz = 400.0;
+  EXPECT_LT(sideEnergy(s, 20, 100), 1e-3 * lows);
+  EXPECT_NEAR(sideEnergy(s, 2000, 6000) / highs, 1.0, 0.01);
+  EXPECT_EQ(*sessionFromJson(sessionToJson(s), "s"), s);
+}
+
+// The breath of a built bass's mid band, held to a band of its own before the drive.
+TEST(BassNoise, LiesInItsBand) {
+  BassVoice voice;
+  voice.partialDb = {}, voice.mid.levelDb = 0.0, voice.mid.noiseDb = 0.0, voice.mid.lowCutHz = 20,
+  voice.mid.drive.on = false;
+  Phrase phrase;
+  phrase.notes = {{0.0, 1.0, 33, 1.0, {}}};
+  auto power = [&](double low, double high) {
+    const AudioBuffer x = renderBass(voice, phrase, 440, 48000);
+    double energy = 0.0;
+    const std::vector<double> wave(x.channels[0].begin(), x.channels[0].end());
+    for (const double v : bandLimited(wave, 48000, low, high)) energy += v * v;
+    return energy;
+  };
+  const double below = power(5000, 9000), within = power(1000, 2000);
+  voice.mid.noiseFromHz = 800.0, voice.mid.noiseToHz = 2500.0;
+  EXPECT_LT(power(5000, 9000), 0.02 * below);
+  EXPECT_NEAR(power(1000, 2000) / within, 1.0, 0.2);
 }
 
 struct Shot {

@@ -46,6 +46,8 @@ const Rows kPictures = {{"Shift+F1", "all that can be done in the picture in foc
                         {"Up, Down in Duck", "the depth; Left, Right from hit to hit"},
                         {"Page Up, Down; Insert, Delete", "choose, place, remove a point, hit or edge"},
                         {"Ctrl+Up, Down", "bend what follows the chosen point"},
+                        {"Space, Delete, Insert on processors", "in or out, away, another"},
+                        {"Alt+Left, Right on processors", "move one; Up, Down hear presets, Return takes one"},
                         {"1 to 8, 0, N in Ways", "hear one, as it is, hide the names; Return takes it"},
                         {"Alt+Shift+Left, Right on a card", "move the layer"},
                         {"M, S on a card", "mute, solo the layer"}};

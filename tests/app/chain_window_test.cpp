@@ -2,6 +2,9 @@
 // pictures let one drag.
 
 #include <QClipboard>
+#include <QInputDialog>
+#include <QSignalSpy>
+#include <filesystem>
 
 #include "app/stages/chain_strip.h"
 #include "app/stages/drive_picture.h"
@@ -237,6 +240,51 @@ TEST_F(ChainWindowTest, TheChoiceGoesAlongAndTenAreAll) {
   const double x = strip()->placeOf(ChainStrip::What::Processor, *page()->choice().chainPlace()).x();
   EXPECT_GT(x, 0.0);
   EXPECT_LT(x, strip()->width()) << "what is chosen is in sight";
+}
+
+// From a right click's menu: put out, saved under a name, used for another sound; a broken file beside it is
+// told.
+TEST_F(ChainWindowTest, PresetsAreSavedAndUsedFromTheMenu) {
+  qputenv("XDG_DATA_HOME", QByteArray::fromStdString(folder / "own"));
+  std::filesystem::create_directories(folder / "own/heft/presets");
+  reference::writeBytes(folder / "own/heft/presets/broken.heft-preset", "{");
+  QSignalSpy told(&document(), &Document::told);
+  look("Drive");
+  typeInto("Amount", "13");
+  auto press = [&](const ChainPlace& at, const QString& words, const QString& below = {}) {
+    QMenu menu;
+    strip()->fillMenu(menu, at);
+    QList<QAction*> all = menu.actions();
+    for (QAction* action : menu.actions())
+      if (!below.isEmpty() && action->menu() && action->text() == below) all = action->menu()->actions();
+    for (QAction* action : all)
+      if (action->text() == words) return action->trigger(), true;
+    return false;
+  };
+  const ChainPlace drive = *page()->choice().chainPlace();
+  QTimer::singleShot(100, receiver.get(), [] {
+    auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+    ASSERT_TRUE(dialog);
+    dialog->setTextValue("Thirteen");
+    dialog->accept();
+  });
+  ASSERT_TRUE(press(drive, "Save it as a preset..."));
+  const std::string file = folder / "own/heft/presets/Thirteen.heft-preset";
+  ASSERT_TRUE(QTest::qWaitFor([&] { return std::filesystem::exists(file); }, 10000));
+  typeInto("Amount", "2");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return press(drive, "Thirteen", "Presets of Drive"); }, 10000));
+  EXPECT_EQ(list()[0].as<Drive>()->driveDb, 13.0);
+  EXPECT_TRUE(std::any_of(told.begin(), told.end(), [](const QList<QVariant>& words) {
+    return words[0].toString().contains("broken.heft-preset");
+  }));
+  ASSERT_TRUE(press(drive, "Out"));
+  EXPECT_FALSE(list()[0].isOn());
+  ASSERT_TRUE(press({layer()}, "All out"));
+  EXPECT_FALSE(session().kick().layers[0].chain.on);
+  ASSERT_TRUE(press({Owner()}, "Sub that is heard on a phone", "Lists"));
+  EXPECT_EQ(session().sum.finish.list.size(), 3u);
+  qunsetenv("XDG_DATA_HOME");
+  settle();
 }
 
 }  // namespace
