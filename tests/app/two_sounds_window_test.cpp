@@ -5,6 +5,7 @@
 #include "app/stages/peak_turn_picture.h"
 #include "app/stages/two_sounds_picture.h"
 #include "core/session/edits/pair.h"
+#include "core/session/edits/values.h"
 #include "tests/app/sounds_fixture.h"
 
 namespace heft::app {
