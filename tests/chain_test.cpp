@@ -2,9 +2,13 @@
 
 #include "core/session/chain.h"
 
+#include <random>
+#include <set>
+
 #include "core/render/lane_chain.h"
 #include "core/session/edits/chain.h"
 #include "core/session/edits/presets.h"
+#include "core/session/history.h"
 #include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
@@ -323,6 +327,70 @@ TEST(Presets, GoWhereTheyBelongAndSayWhereElse) {
   const Session other = usePreset(s, {.part = s.bass().id}, bass)->applied(s);
   EXPECT_EQ(other, s);
   EXPECT_FALSE(usePreset(s, {}, bass)) << "the sum is no part";
+}
+
+// A preset cut off or altered anywhere is used or refused in a sentence: never another thing, never a number
+// out of its range.
+TEST(Presets, DamagedAnywhereAreRefusedOrUsable) {
+  Chain chain =
+      chainOfAll({bell(90, 4), Drive{true, DriveKind::Fold, 2, 9, 0.5}, Compressor{true}, Room{true}});
+  const std::string good = presetToJson({"all", chain});
+  std::mt19937 random(11);
+  int refused = 0;
+  for (int turn = 0; turn < 400; ++turn) {
+    std::string bad = good;
+    const size_t at = random() % bad.size();
+    if (turn % 2)
+      bad.resize(at);
+    else
+      bad[at] = static_cast<char>(" 019-.e\"{}[]x"[random() % 14]);
+    const auto preset = presetFromJson(bad, "bad.heft-preset");
+    if (!preset) {
+      ++refused;
+      ASSERT_NE(preset.error().sentence().find("bad.heft-preset"), std::string::npos);
+      continue;
+    }
+    // What was taken is within its ranges: it goes through the reader again as it is.
+    const auto again = presetFromJson(presetToJson(*preset), "again");
+    ASSERT_TRUE(again) << bad;
+    ASSERT_EQ(*again, *preset);
+  }
+  EXPECT_GT(refused, 200);
+}
+
+// Any run of edits keeps what must hold: ids once each, ten at the most; and each edit undone is what was
+// before.
+TEST(ChainEdits, RunsOfThemKeepIdsApartAndUndoExactly) {
+  std::mt19937 random(5);
+  const Session s = theDemo().session;
+  const std::vector<Owner> holders = {Owner{.part = s.kick().id, .layer = s.kick().layers[0].id},
+                                      Owner{.part = s.bass().id}, Owner()};
+  History history(s);
+  for (int turn = 0; turn < 500; ++turn) {
+    const Owner of = holders[random() % 3], to = holders[random() % 3];
+    const int id = 1 + static_cast<int>(random() % 12);
+    const auto kind = random() % 7;
+    const Session before = history.now();
+    const Edit edit = kind < 2    ? addProcessor(of, freshProcessor(random() % kProcessorKinds), id)
+                      : kind == 2 ? removeProcessor(of, id)
+                      : kind == 3 ? duplicateProcessor(of, id)
+                      : kind == 4 ? moveProcessor(of, id, static_cast<int>(random() % 9) - 4)
+                      : kind == 5 ? moveProcessorTo(of, id, to, random() % 11)
+                                  : switchProcessor(of, id, random() % 2);
+    history.apply(edit.name, edit.applied(before));
+    for (const Owner& holder : holders) {
+      const auto& list = chainOf(history.now(), holder)->list;
+      ASSERT_LE(list.size(), kMostProcessors);
+      std::set<int> ids;
+      for (const Processor& p : list) ASSERT_TRUE(ids.insert(p.id).second);
+    }
+    const Session after = history.now();
+    if (after == before) continue;
+    history.undo();
+    ASSERT_EQ(history.now(), before);
+    history.redo();
+    ASSERT_EQ(history.now(), after);
+  }
 }
 
 }  // namespace
