@@ -46,8 +46,8 @@ const Rows kPictures = {{"Shift+F1", "all that can be done in the picture in foc
                         {"Up, Down in Duck", "the depth; Left, Right from hit to hit"},
                         {"Page Up, Down; Insert, Delete", "choose, place, remove a point, hit or edge"},
                         {"Ctrl+Up, Down", "bend what follows the chosen point"},
-                        {"Space, Delete, Insert on processors", "in or out, away, another"},
-                        {"Alt+Left, Right on processors", "move one; Up, Down hear presets, Return takes one"},
+                        {"Space, Insert on processors", "in or out, another one; Delete takes it away"},
+                        {"Alt+Left, Right on them", "move one; Up, Down hear presets, Return takes it"},
                         {"1 to 8, 0, N in Ways", "hear one, as it is, hide the names; Return takes it"},
                         {"Alt+Shift+Left, Right on a card", "move the layer"},
                         {"M, S on a card", "mute, solo the layer"}};
@@ -103,9 +103,9 @@ void show(QWidget* parent, const QString& title, const QString& name, const QStr
 void showShortcuts(QWidget* parent) {
   show(parent, "Shortcuts", "Shortcuts",
        "<table><tr><td style='padding-right:40px'>" +
-           table("Everywhere; comparisons are level matched", kEverywhere) + "</td><td>" +
-           table("Values", kFields) + table("Pictures and cards", kPictures) +
-           table("In the loop strip", kLoop) + "</td></tr></table>");
+           table("Everywhere; comparisons are level matched", kEverywhere) + table("Values", kFields) +
+           "</td><td>" + table("Pictures and cards", kPictures) + table("In the loop strip", kLoop) +
+           "</td></tr></table>");
 }
 
 void showAbout(QWidget* parent) {
