@@ -17,7 +17,6 @@ class PresetShelf : public QObject {
   void open(const PresetFile& file, const std::function<void(const Preset&)>& then);
   /// Into the user's folder.
   void save(const Preset& preset);
-  bool isReading() const { return aside_.isRunning(); }
 
  Q_SIGNALS:
   void changed();

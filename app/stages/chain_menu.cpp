@@ -123,7 +123,13 @@ void ChainStrip::paste() {
 
 void ChainStrip::duplicate() {
   const Processor* now = choice_.processor();
-  if (now) put(Processor(*now), chosen());
+  const ChainPlace at = chosen();
+  const Chain* chain = now ? chainOf(session(), at.of) : nullptr;
+  if (!chain) return;
+  if (chain->isFull()) return document().tell(kFull);
+  const int id = chain->freshId();
+  document().edit(duplicateProcessor(at.of, now->id));
+  lookAt({at.of, id});
 }
 
 void ChainStrip::remove() {

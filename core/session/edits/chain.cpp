@@ -109,11 +109,4 @@ Edit placeBody(const Owner& of, int id, const AssetRef& sound) {
   });
 }
 
-std::string processorTitle(const Session& s, const Owner& of, const Processor& processor) {
-  const Part* part = of.part ? s.part(*of.part) : nullptr;
-  const Layer* layer = part && of.layer ? part->layer(*of.layer) : nullptr;
-  const std::string whose = layer ? layer->title() : part ? "the " + partWord(*part) : "the sum";
-  return wordOf(processor) + " of " + whose;
-}
-
 }  // namespace heft

@@ -27,7 +27,4 @@ Edit putChain(const Owner& of, const Chain& chain, const std::string& name, cons
 /// The sound that a body's response is made from; the body comes in with it.
 Edit placeBody(const Owner& of, int id, const AssetRef& sound);
 
-/// What a step is called by whose it is: "drive of the kick", "sum limiter".
-std::string processorTitle(const Session& session, const Owner& of, const Processor& processor);
-
 }  // namespace heft
