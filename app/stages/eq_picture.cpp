@@ -122,9 +122,8 @@ void EqPicture::drawSpectrum(QPainter& p) const {
   const Axis x = hz(), y = level();
   const std::vector<double>& before = look()->beforeDb;
   const std::vector<double> after = afterDb();
-  std::vector<double> lower(before.size()), higher(before.size());
-  for (size_t i = 0; i < before.size(); ++i)
-    lower[i] = std::min(before[i], after[i]), higher[i] = std::max(before[i], after[i]);
+  std::vector<double> lower(before.size());
+  for (size_t i = 0; i < before.size(); ++i) lower[i] = std::min(before[i], after[i]);
   const QPolygonF was = lineOf(before, x, y);
   auto between = [&](const std::vector<double>& edge) {
     QPolygonF out = was, back = lineOf(edge, x, y);
@@ -141,8 +140,6 @@ void EqPicture::drawSpectrum(QPainter& p) const {
   p.setPen(QPen(withAlpha(ink(), 0.55), 1.0));
   drawLineThrough(p, was);
   if (eq() && eq()->works()) {
-    p.setPen(QPen(ink(), 1.0, Qt::DotLine));
-    p.drawPolyline(lineOf(higher, x, y));
     p.setPen(QPen(ink(), 2.0));
     drawLineThrough(p, lineOf(after, x, y));
   }
@@ -184,7 +181,10 @@ void EqPicture::drawPlace(QPainter& p, size_t place) const {
   const QString words = cutPlace || eq()->bands[place - 1].kind == EqBand::Kind::Notch
                             ? QString()
                             : dbText(eq()->amount * eq()->bands[place - 1].gainDb);
-  drawDimension(p, stood, *end, words, line, t.panel);
+  // A short one would lie on its words; the chosen one's stand above.
+  constexpr double kRoomForWords = 16.0;
+  const bool room = std::abs(end->y() - stood.y()) >= kRoomForWords;
+  drawDimension(p, stood, *end, room ? words : QString(), line, t.panel);
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(line, chosen ? 2.0 : 1.0));
   if (cutPlace) {

@@ -74,18 +74,15 @@ void LevelPicture::drawLevels(QPainter& p) const {
     return QPointF(x.pixel(x.from + ProcessorLook::kLevelStepMs * static_cast<double>(i)),
                    y.pixel(std::clamp(static_cast<double>(db), y.from, y.to)));
   };
-  QPolygonF was, is, taken, lifted;
+  QPolygonF was, is, taken;
   for (size_t i = 0; i < before.size(); ++i) was << at(i, before[i]), is << at(i, after[i]);
   taken = was;
   for (size_t i = before.size(); i-- > 0;) taken << at(i, std::min(before[i], after[i]));
-  for (size_t i = 0; i < before.size(); ++i) lifted << at(i, std::max(before[i], after[i]));
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(Qt::NoPen);
   p.setBrush(QBrush(withAlpha(theme().ink, 0.4), Qt::BDiagPattern));
   p.drawPolygon(taken);
   p.setBrush(Qt::NoBrush);
-  p.setPen(QPen(ink(), 1.0, Qt::DotLine));
-  p.drawPolyline(lifted);
   p.setPen(QPen(withAlpha(ink(), 0.6), 1.0));
   p.drawPolyline(was);
   p.setPen(QPen(ink(), 2.0));
