@@ -29,21 +29,32 @@ std::optional<double> numberWithin(const std::string& word, double low, double h
 }
 
 std::optional<TimedKeyEvent> eventOf(const std::vector<std::string>& words) {
-  if (words.size() < 3) return std::nullopt;
+  if (words.size() < 2) return std::nullopt;
   const auto seconds = numberWithin(words[0], 0.0, kLongest);
   if (!seconds) return std::nullopt;
   TimedKeyEvent out;
   out.seconds = *seconds;
+  if (words[1] == "gone" && words.size() == 2) {
+    out.event.kind = KeyEvent::Kind::Gone;
+    return out;
+  }
+  if (words.size() < 3) return std::nullopt;
   if (words[1] == "wheel" && words.size() == 3) {
     const auto value = numberWithin(words[2], -1.0, 1.0);
     if (!value) return std::nullopt;
     out.event = {KeyEvent::Kind::Wheel, 0, *value};
     return out;
   }
-  const auto midi = numberWithin(words[2], 0.0, 127.0);
+  const auto midi = numberWithin(words[2], 0.0, words[1] == "controller" ? 119.0 : 127.0);
   if (!midi || *midi != static_cast<int>(*midi)) return std::nullopt;
   if (words[1] == "release" && words.size() == 3) {
     out.event = {KeyEvent::Kind::Release, static_cast<int>(*midi), 0.0};
+    return out;
+  }
+  if (words[1] == "controller") {
+    const auto value = words.size() == 4 ? numberWithin(words[3], 0.0, 1.0) : std::nullopt;
+    if (!value) return std::nullopt;
+    out.event = {KeyEvent::Kind::Controller, static_cast<int>(*midi), *value};
     return out;
   }
   const auto velocity = words.size() == 4 ? numberWithin(words[3], 1.0 / 127.0, 1.0) : std::nullopt;
@@ -112,8 +123,8 @@ Result<std::vector<TimedKeyEvent>> parseKeyEvents(const std::string& text, const
     const auto event = eventOf(words);
     if (!event)
       return unreadable(fileName, "line " + std::to_string(number) +
-                                      " is no event; write it as \"0.5 press 33 0.8\", \"0.75 release 33\" or "
-                                      "\"0.6 wheel -0.5\"");
+                                      " is no event; write it as \"0.5 press 33 0.8\", \"0.75 release 33\", "
+                                      "\"0.6 wheel -0.5\" or \"0.7 controller 21 0.4\"");
     if (out.size() == kMostEvents)
       return unreadable(fileName, "holds more than 10,000 events; use a shorter file");
     out.push_back(*event);

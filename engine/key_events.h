@@ -13,8 +13,8 @@ struct TimedKeyEvent {
 };
 
 /// Reads events from text, one on each line, in any order: `0.50 press 33 0.8` (seconds, MIDI number, velocity
-/// above 0 to 1), `0.75 release 33`, `0.60 wheel -0.5` (-1 to 1). What follows # is left out. At most 10,000
-/// events. Errors: Unreadable, naming file and line.
+/// above 0 to 1), `0.75 release 33`, `0.60 wheel -0.5` (-1 to 1), `0.70 controller 21 0.4` (0 to 119, 0 to 1),
+/// `2 gone`. What follows # is left out. At most 10,000 events. Errors: Unreadable, naming file and line.
 Result<std::vector<TimedKeyEvent>> parseKeyEvents(const std::string& text, const std::string& fileName);
 
 /// Plays a file's events, each at its time, on a thread of its own once begin() was called; begin() again

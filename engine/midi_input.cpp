@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "core/sound/quiet_stderr.h"
+#include "engine/port_watch.h"
 
 namespace heft {
 namespace {
@@ -24,6 +25,9 @@ class RtInput final : public MidiInput {
   RtInput(std::unique_ptr<RtMidiIn> input, std::string name, KeyListener listener)
       : name_(std::move(name)), listener_(std::move(listener)), input_(std::move(input)) {
     input_->setCallback(&RtInput::heard, this);
+    if (input_->getCurrentApi() != RtMidi::LINUX_ALSA) return;
+    if (const auto address = addressOf(name_))
+      watch_.emplace(*address, [this] { listener_({KeyEvent::Kind::Gone}); });
   }
   ~RtInput() override { input_->cancelCallback(); }
   std::string name() const override { return name_; }
@@ -36,6 +40,7 @@ class RtInput final : public MidiInput {
   std::string name_;
   KeyListener listener_;
   std::unique_ptr<RtMidiIn> input_;
+  std::optional<PortWatch> watch_;  // last, so that it ends first
 };
 
 std::vector<RtMidi::Api> systems() {
@@ -48,12 +53,13 @@ std::vector<RtMidi::Api> systems() {
 
 std::optional<KeyEvent> keyEventOf(const std::vector<unsigned char>& m) {
   if (m.size() < 3 || ((m[1] | m[2]) & 0x80)) return std::nullopt;
-  const int kind = m[0] & 0xf0;
-  if (kind == 0x90 && m[2] > 0) return KeyEvent{KeyEvent::Kind::Press, m[1], m[2] / 127.0};
-  if (kind == 0x80 || kind == 0x90) return KeyEvent{KeyEvent::Kind::Release, m[1], 0.0};
+  const int kind = m[0] & 0xf0, channel = (m[0] & 0x0f) + 1;
+  if (kind == 0x90 && m[2] > 0) return KeyEvent{KeyEvent::Kind::Press, m[1], m[2] / 127.0, channel};
+  if (kind == 0x80 || kind == 0x90) return KeyEvent{KeyEvent::Kind::Release, m[1], 0.0, channel};
+  if (kind == 0xb0 && m[1] < 120) return KeyEvent{KeyEvent::Kind::Controller, m[1], m[2] / 127.0, channel};
   if (kind != 0xe0) return std::nullopt;
   const int value = (m[2] << 7 | m[1]) - 8192;
-  return KeyEvent{KeyEvent::Kind::Wheel, 0, value / (value < 0 ? 8192.0 : 8191.0)};
+  return KeyEvent{KeyEvent::Kind::Wheel, 0, value / (value < 0 ? 8192.0 : 8191.0), channel};
 }
 
 std::vector<std::string> midiPorts() {

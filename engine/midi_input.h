@@ -11,16 +11,18 @@
 
 namespace heft {
 
-/// What a keyboard says, one voice message at a time.
+/// What a keyboard says, one voice message at a time; or that it was taken away.
 struct KeyEvent {
-  enum class Kind { Press, Release, Wheel };
+  enum class Kind { Press, Release, Wheel, Controller, Gone };
   Kind kind = Kind::Press;
-  int midi = 0;        ///< 0 to 127
-  double value = 0.0;  ///< a press's velocity, 0 to 1; the wheel's place, -1 to 1
+  int midi = 0;        ///< 0 to 127; a controller's number, 0 to 119
+  double value = 0.0;  ///< a press's velocity and a controller's place, 0 to 1; the wheel's place, -1 to 1
+  int channel = 1;     ///< 1 to 16
   bool operator==(const KeyEvent&) const = default;
 };
 
-/// The event of a voice message's bytes; nothing for any other message. A press with velocity 0 is a release.
+/// The event of a voice message's bytes; nothing for any other message, nor for what is said to a whole channel
+/// (controllers 120 to 127). A press with velocity 0 is a release.
 std::optional<KeyEvent> keyEventOf(const std::vector<unsigned char>& message);
 
 /// Called on a thread of the input's own.
@@ -37,7 +39,8 @@ class MidiInput {
 /// Names of the ports that there are, over all systems that RtMidi knows (ALSA, JACK).
 std::vector<std::string> midiPorts();
 
-/// Listens to a port by its name. Errors: Unreadable where it is not there or cannot be opened.
+/// Listens to a port by its name, and says once that it is gone where its system tells so (ALSA does). Errors:
+/// Unreadable where it is not there or cannot be opened.
 Result<std::unique_ptr<MidiInput>> openMidiPort(const std::string& port, KeyListener listener);
 
 }  // namespace heft

@@ -14,6 +14,7 @@
 
 #include "engine/device.h"
 #include "engine/key_events.h"
+#include "engine/port_watch.h"
 #include "tests/reference/player_hands.h"
 #include "tests/reference/signals.h"
 #include "tests/this_build.h"
@@ -25,28 +26,39 @@ using namespace reference;
 
 TEST(Keyboard, MessagesBecomeEvents) {
   // MIDI 1.0: 9n note on (velocity 0 is its end), 8n note off, En pitch bend with its centre at 0x2000.
-  EXPECT_EQ(keyEventOf({0x93, 33, 127}), (KeyEvent{KeyEvent::Kind::Press, 33, 1.0}));
+  EXPECT_EQ(keyEventOf({0x93, 33, 127}), (KeyEvent{KeyEvent::Kind::Press, 33, 1.0, 4}));
   EXPECT_EQ(keyEventOf({0x90, 33, 0}), (KeyEvent{KeyEvent::Kind::Release, 33, 0.0}));
-  EXPECT_EQ(keyEventOf({0x85, 40, 64}), (KeyEvent{KeyEvent::Kind::Release, 40, 0.0}));
+  EXPECT_EQ(keyEventOf({0x85, 40, 64}), (KeyEvent{KeyEvent::Kind::Release, 40, 0.0, 6}));
   EXPECT_EQ(keyEventOf({0xe0, 0, 0x40}), (KeyEvent{KeyEvent::Kind::Wheel, 0, 0.0}));
   EXPECT_EQ(keyEventOf({0xe0, 0, 0}), (KeyEvent{KeyEvent::Kind::Wheel, 0, -1.0}));
-  EXPECT_EQ(keyEventOf({0xef, 0x7f, 0x7f}), (KeyEvent{KeyEvent::Kind::Wheel, 0, 1.0}));
+  EXPECT_EQ(keyEventOf({0xef, 0x7f, 0x7f}), (KeyEvent{KeyEvent::Kind::Wheel, 0, 1.0, 16}));
+  // Bn: a controller, 120 to 127 of which are said to the whole channel.
+  EXPECT_EQ(keyEventOf({0xb2, 21, 127}), (KeyEvent{KeyEvent::Kind::Controller, 21, 1.0, 3}));
   for (const std::vector<unsigned char>& other :
-       {std::vector<unsigned char>{}, {0x90}, {0x90, 200, 10}, {0xb0, 7, 100}, {0xf8}})
+       {std::vector<unsigned char>{}, {0x90}, {0x90, 200, 10}, {0xb0, 123, 0}, {0xf8}})
     EXPECT_FALSE(keyEventOf(other));
+  // As ALSA's ports are named, and others are.
+  EXPECT_EQ(addressOf("Keys 3:Keys 3 MIDI 1 24:0"), (PortAddress{24, 0}));
+  for (const char* other : {"system:midi_capture_1", "Keys", "", "Keys 24:", "Keys :0", "24:0 keys"})
+    EXPECT_FALSE(addressOf(other)) << other;
   EXPECT_FALSE(openMidiPort("no such keyboard", [](const KeyEvent&) {}));
 }
 
 TEST(KeyEvents, AreReadLineByLineOrRefusedWithTheLinesNumber) {
-  const auto events =
-      parseKeyEvents("# a dive\n0.5 press 33 0.8\n\n0.75 release 33 # let go\n0.6 wheel -0.5\n", "x.keys");
+  const auto events = parseKeyEvents(
+      "# a dive\n0.5 press 33 0.8\n\n0.75 release 33 # let go\n0.6 wheel -0.5\n"
+      "2 controller 21 0.25\n3 gone\n",
+      "x.keys");
   ASSERT_TRUE(events) << events.error().sentence();
   using Kind = KeyEvent::Kind;
   EXPECT_EQ(*events, (std::vector<TimedKeyEvent>{{0.5, {Kind::Press, 33, 0.8}},
                                                  {0.6, {Kind::Wheel, 0, -0.5}},
-                                                 {0.75, {Kind::Release, 33, 0.0}}}));
-  for (const char* bad : {"0.5 press 33", "0.5 press 33 nan", "-1 press 33 1", "0 press 128 1", "0 press 3.5 1",
-                          "0 wheel 2", "0 strum 3 1", "inf release 3", "press 33 1 0"}) {
+                                                 {0.75, {Kind::Release, 33, 0.0}},
+                                                 {2.0, {Kind::Controller, 21, 0.25}},
+                                                 {3.0, {Kind::Gone}}}));
+  for (const char* bad :
+       {"0.5 press 33", "0.5 press 33 nan", "-1 press 33 1", "0 press 128 1", "0 press 3.5 1", "0 wheel 2",
+        "0 strum 3 1", "0 controller 120 1", "0 controller 1", "1 gone 1", "inf release 3", "press 33 1 0"}) {
     const auto refused = parseKeyEvents(std::string("0 wheel 0\n") + bad, "x.keys");
     ASSERT_FALSE(refused) << bad;
     EXPECT_NE(refused.error().sentence().find("x.keys: line 2"), std::string::npos) << bad;

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "app/fields/unit_words.h"
+#include "core/session/edits/taught.h"
 #include "core/session/edits/values.h"
 
 namespace heft::app {
@@ -181,6 +182,16 @@ FieldSpec fieldOf(Document& document, const OwnerNow& owner, const FieldWords& w
   } else {
     addChoices(f, hand);
   }
+  f.turned = [hand]() -> std::optional<Taught> {
+    const auto v = hand.at();
+    if (!v || !canBeTurned(*v)) return std::nullopt;
+    return Taught{{}, *hand.owner(), hand.words.key, hand.words.onBy, hand.name.toStdString()};
+  };
+  f.turnedBy = [hand] {
+    const auto whose = hand.owner();
+    const Taught* by = whose ? teacherOf(hand.document->session(), *whose, hand.words.key) : nullptr;
+    return by ? QString::fromStdString(controlName(by->by)) : QString();
+  };
   if (hand.canBeOut())
     f.without = [hand, called = nameWithout(words.withoutName.isEmpty() ? words.caption : words.withoutName)] {
       const auto whose = hand.owner();

@@ -1,19 +1,23 @@
 #include "app/play/play_in.h"
 
 #include <QApplication>
+#include <QFileInfo>
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QPainter>
 #include <QPointer>
+#include <QSettings>
 #include <QtConcurrent>
 #include <algorithm>
 #include <chrono>
 #include <cmath>
 
 #include "app/document/aside.h"
+#include "app/play/teacher.h"
 #include "app/theme/theme.h"
 #include "core/render/sounds.h"
 #include "core/session/edits/patterns.h"
+#include "core/session/edits/taught.h"
 #include "core/session/pattern_range.h"
 #include "core/sound/resample.h"
 #include "engine/key_events.h"
@@ -23,6 +27,7 @@ namespace {
 
 constexpr int kRowKeys[] = {Qt::Key_A, Qt::Key_S, Qt::Key_D, Qt::Key_F, Qt::Key_G,
                             Qt::Key_H, Qt::Key_J, Qt::Key_K, Qt::Key_L};
+constexpr const char* kPortSetting = "midi/port";
 constexpr double kKeyVelocity = 0.8, kLiveSeconds = 2.0;
 
 }  // namespace
@@ -127,8 +132,39 @@ void PlayIn::adopt(Result<std::unique_ptr<MidiInput>> opened, const QString& nam
 void PlayIn::choosePort(const QString& port) {
   input_.reset();
   port_.clear(), isFile_ = false;
+  QSettings().setValue(kPortSetting, port);
   if (port.isEmpty()) return Q_EMIT changed();
   adopt(openMidiPort(port.toStdString(), listener()), port, false);
+}
+
+void PlayIn::reopenPort() {
+  const QString last = QSettings().value(kPortSetting).toString();
+  if (last.isEmpty() || input_) return;
+  runAside(
+      this, [] { return midiPorts(); },
+      [this, last](const std::vector<std::string>& ports) {
+        if (!input_ && std::find(ports.begin(), ports.end(), last.toStdString()) != ports.end())
+          choosePort(last);
+      });
+}
+
+void PlayIn::beginFile() {
+  if (input_ && isFile_ && !take_) input_->begin(0.0);
+}
+
+// What it held is let go; what it was taught stays.
+void PlayIn::keyboardGone() {
+  if (!input_) return;
+  const QString name = isFile_ ? QFileInfo(port_).fileName() : port_;
+  input_.reset();
+  port_.clear(), isFile_ = false;
+  if (std::exchange(sounding_, -1) >= 0) transport_.releaseLive();
+  if (take_) take(take_->end(std::max(0.0, now())));
+  const auto taught = document_.session().taught.size();
+  document_.fail(name + " is not there any more" +
+                 (taught ? QString("; what it was taught stays") : QString()) +
+                 ". Plug it in and choose it under Play, MIDI keyboard.");
+  Q_EMIT changed();
 }
 
 void PlayIn::chooseFile(const QString& path) {
@@ -194,6 +230,16 @@ void PlayIn::take(const std::optional<Note>& note) {
 }
 
 void PlayIn::hear(const KeyEvent& event, double secondsAgo) {
+  using Kind = KeyEvent::Kind;
+  if (event.kind == Kind::Gone) return keyboardGone();
+  if (event.kind == Kind::Controller || event.kind == Kind::Wheel) {
+    const bool wheel = event.kind == Kind::Wheel;
+    const Control control{wheel ? Control::Kind::PitchWheel : Control::Kind::Controller, event.channel,
+                          event.midi};
+    Q_EMIT turned(control, event.value);
+    // A wheel that was taught a value bends no notes.
+    if (!wheel || taughtBy(document_.session(), control)) return;
+  }
   double at = now() - std::clamp(secondsAgo, 0.0, 1.0) * document_.track().tempoBpm / 60.0;
   // Said just before the loop came round.
   if (now() >= 0.0 && at < 0.0 && turned_) at += document_.track().loopQuarters();
@@ -270,16 +316,18 @@ QString PlayIn::words() const {
   return out.join(". ");
 }
 
-PlayInBar::PlayInBar(PlayIn& playIn, QWidget* parent) : QWidget(parent), playIn_(playIn) {
+PlayInBar::PlayInBar(PlayIn& playIn, Teacher& teacher, QWidget* parent)
+    : QWidget(parent), playIn_(playIn), teacher_(teacher) {
   setObjectName("Play-in bar");
   setAccessibleName("Play-in");
   setFixedHeight(26);
   auto show = [this] {
-    setVisible(playIn_.isOn() || playIn_.isTaking());
-    setAccessibleDescription(playIn_.words());
+    setVisible(playIn_.isOn() || playIn_.isTaking() || teacher_.isTeaching());
+    setAccessibleDescription(words());
     update();
   };
   connect(&playIn_, &PlayIn::changed, this, show);
+  connect(&teacher_, &Teacher::changed, this, show);
   show();
 }
 
@@ -290,7 +338,11 @@ void PlayInBar::paintEvent(QPaintEvent*) {
   p.setFont(bodyFont(true));
   p.setPen(t.panel);
   p.drawText(rect().adjusted(16, 0, -16, 0), Qt::AlignLeft | Qt::AlignVCenter,
-             p.fontMetrics().elidedText(playIn_.words(), Qt::ElideRight, width() - 32));
+             p.fontMetrics().elidedText(words(), Qt::ElideRight, width() - 32));
+}
+
+QString PlayInBar::words() const {
+  return teacher_.isTeaching() ? teacher_.words() : playIn_.words();
 }
 
 }  // namespace heft::app

@@ -39,6 +39,10 @@ class PlayIn : public QObject {
   /// A file of events in place of a keyboard: played once with each take, from the loop's start on.
   void chooseFile(const QString& path);
   bool isFile() const { return isFile_; }
+  /// Plays the file of events now, where there is one.
+  void beginFile();
+  /// Listens to the keyboard that was chosen last, in an earlier run too, where it is there.
+  void reopenPort();
 
   /// What a keyboard says, and how long ago it said so; also for tests, which have none.
   void hear(const KeyEvent& event, double secondsAgo = 0.0);
@@ -49,6 +53,8 @@ class PlayIn : public QObject {
 
  Q_SIGNALS:
   void changed();
+  /// A controller, to a place from 0 to 1, or the pitch wheel, from -1 to 1.
+  void turned(const heft::Control& control, double place);
 
  protected:
   bool eventFilter(QObject* object, QEvent* event) override;
@@ -59,6 +65,7 @@ class PlayIn : public QObject {
   void begin();
   void adopt(Result<std::unique_ptr<MidiInput>> opened, const QString& name, bool isFile);
   void sound(int midi, double velocity);
+  void keyboardGone();
   void prepareNotes();
   void take(const std::optional<Note>& note);
   Document& document_;
@@ -76,17 +83,21 @@ class PlayIn : public QObject {
   int held_ = -1;
 };
 
-/// The sign that keys play notes: a band over the loop strip.
+/// The sign that keys play notes, or that a value waits to be taught: a band over the loop strip.
+class Teacher;
+
 class PlayInBar : public QWidget {
   Q_OBJECT
  public:
-  explicit PlayInBar(PlayIn& playIn, QWidget* parent = nullptr);
+  PlayInBar(PlayIn& playIn, Teacher& teacher, QWidget* parent = nullptr);
 
  protected:
   void paintEvent(QPaintEvent*) override;
 
  private:
+  QString words() const;
   PlayIn& playIn_;
+  Teacher& teacher_;
 };
 
 }  // namespace heft::app

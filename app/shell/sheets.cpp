@@ -36,7 +36,9 @@ const Rows kEverywhere = {{"Space", "play or stop; presses the button, box or ca
 const Rows kFields = {{"Up, Down", "step; Shift in small steps"},
                       {"Return, F2", "type a value: Return takes it, Tab goes on, Esc leaves it"},
                       {"Space", "open a list to choose from"},
-                      {"Delete", "back to what it was by itself"}};
+                      {"Delete", "back to what it was by itself"},
+                      {"F6", "teach it to a controller or the wheel: move that next"},
+                      {"Ctrl+Shift+wheel", "turn what the wheel was taught; Alt in small steps"}};
 const Rows kPictures = {{"Shift+F1", "all that can be done in the picture in focus"},
                         {"Arrows", "nudge what is chosen; Shift in small steps"},
                         {"Alt or Ctrl+Shift while dragging", "without the grid, between the notes"},

@@ -75,6 +75,7 @@ Window::Window(const QString& libraryIndex, std::shared_ptr<StepCache> cache) : 
   showStage(Stage::Sounds);
   stages_->setFocus();
   restorePlace();
+  playIn_.reopenPort();
 }
 
 void Window::buildHeader(QVBoxLayout* column) {
@@ -117,7 +118,7 @@ void Window::layOut() {
   sides_->addWidget(left);
   sides_->addWidget(ledger_);
   sides_->setStretchFactor(0, 1);
-  auto* playInBar = new PlayInBar(playIn_);
+  auto* playInBar = new PlayInBar(playIn_, *teacher_);
   connect(&transport_, &Transport::moved, playInBar, qOverload<>(&QWidget::update));
   auto* upper = new QWidget;
   auto* upperColumn = new QVBoxLayout(upper);

@@ -8,6 +8,7 @@
 #include "app/document/document.h"
 #include "app/loop/loop_strip.h"
 #include "app/play/play_in.h"
+#include "app/play/teacher.h"
 #include "app/play/transport.h"
 #include "app/stages/stage_page.h"
 
@@ -40,6 +41,7 @@ class Window : public QMainWindow {
   Transport& transport() { return transport_; }
   Selection& selection() { return selection_; }
   PlayIn& playIn() { return playIn_; }
+  Teacher& teacher() { return *teacher_; }
   StagePage* page(Stage stage) { return pages_[static_cast<size_t>(stage)]; }
   LoopStrip* loopStrip() { return strip_; }
   Library& library() { return *library_; }
@@ -100,6 +102,7 @@ class Window : public QMainWindow {
   Transport transport_{document_};
   Selection selection_;
   PlayIn playIn_{document_, transport_};
+  Teacher* teacher_ = new Teacher(document_, playIn_, this);
   HeaderBar* header_;
   StageList* stages_;
   QSplitter *sides_, *floors_;

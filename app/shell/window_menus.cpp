@@ -251,6 +251,9 @@ void Window::buildPlayMenu() {
   connect(&playIn_, &PlayIn::changed, this,
           [=, this] { keys->setChecked(playIn_.isOn()), take->setChecked(playIn_.isTaking()); });
   addKeyboardsMenu(play);
+  play->addSeparator();
+  add(play, "Teach the value in focus", QKeySequence("F6"), [this] { teacher_->teachFocused(); });
+  add(play, "Taught values...", {}, [this] { showTaught(document_, this); });
 }
 
 void Window::addKeyboardsMenu(QMenu* play) {

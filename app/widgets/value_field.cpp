@@ -40,6 +40,11 @@ QSize ValueField::sizeHint() const {
 
 void ValueField::refresh() {
   const QString text = spec_.text ? spec_.text() : QString();
+  if (const QString by = spec_.turnedBy ? spec_.turnedBy() : QString(); by != turnedBy_) {
+    turnedBy_ = by;
+    setToolTip(by.isEmpty() ? spec_.tip : spec_.tip + ". Turned by " + by);
+    update();
+  }
   if (text == shown_) return;
   shown_ = text;
   if (editor_ && !editor_->isModified()) editor_->setText(shown_), editor_->selectAll();
@@ -64,7 +69,9 @@ void ValueField::paintEvent(QPaintEvent*) {
   if (!editable() && !spec_.step) return;
   const int under = p.fontMetrics().horizontalAdvance(fits);
   const bool strong = hasFocus() || underMouse();
-  QPen pen(strong ? t.bass : t.ink, hasFocus() ? 2.0 : 1.0, hasFocus() ? Qt::SolidLine : Qt::DotLine);
+  const bool taught = !turnedBy_.isEmpty();
+  QPen pen(strong || taught ? t.bass : t.ink, hasFocus() ? 2.0 : 1.0,
+           hasFocus() || taught ? Qt::SolidLine : Qt::DotLine);
   p.setPen(pen);
   p.drawLine(QPointF(1, box.bottom() + 0.5), QPointF(1 + under, box.bottom() + 0.5));
 }

@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "core/session/edits/edit.h"
+#include "core/session/taught.h"
 
 class QLineEdit;
 
@@ -30,6 +31,10 @@ struct FieldSpec {
   int group = 0;  ///< neighbours of one group stay in one row; 0: none
   /// What the loop is heard against with this out; asked for when it is wanted.
   std::function<Edit()> without;
+  /// The value as a controller or a wheel turns it, where one can; by which, teaching says.
+  std::function<std::optional<Taught>()> turned;
+  /// What turns it, "controller 21 channel 1"; empty where nothing does.
+  std::function<QString()> turnedBy;
 };
 
 /// A FieldSpec's commit: words are parsed and what they mean is put, or the reason is told why they mean
@@ -79,7 +84,7 @@ class ValueField : public QWidget {
   int captionHeight() const { return spec_.caption.isEmpty() ? 0 : 16; }
 
   FieldSpec spec_;
-  QString shown_;
+  QString shown_, turnedBy_;
   QLineEdit* editor_ = nullptr;
   std::optional<int> pressY_;
   int stepped_ = 0;

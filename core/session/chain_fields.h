@@ -1,7 +1,8 @@
 #pragma once
-/// Every value of a chain of processors (sound_fields.h).
+/// Every value of a chain of processors and of what turns values by hand (sound_fields.h).
 
 #include "core/session/sound_fields.h"
+#include "core/session/taught.h"
 
 namespace heft {
 
@@ -41,6 +42,16 @@ template <Is<Chain> T, class F>
 void eachOf(T& v, F& f) {
   f.flag("on", v.on);
   f.list("list", v.list, kMostProcessors);
+}
+
+template <Is<Taught> T, class F>
+void eachOf(T& v, F& f) {
+  f.parsed("by", v.by, controlName, parseControl);
+  f.parsed("of", v.owner, ownerName, parseOwner);
+  f.text("key", v.key, kLongestName);
+  f.text("switch", v.switchKey, kLongestName, Saved::WhenSet);
+  f.text("name", v.name, kLongestName);
+  f.kept(v.unknown);
 }
 
 }  // namespace heft

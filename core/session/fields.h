@@ -382,6 +382,7 @@ void eachOf(T& v, F& f) {
   f.object("sum", v.sum);
   f.list("references", v.references, 64);
   f.object("export", v.exports);
+  f.list("taught", v.taught, kMostTaught, Saved::WhenSet);
   f.texts("meant_so", v.meantSo, 1000);
   f.text("saved_on", v.savedOn, 64, Saved::WhenSet);
   f.kept(v.unknown);

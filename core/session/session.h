@@ -11,6 +11,7 @@
 #include "core/session/duck.h"
 #include "core/session/hand_over.h"
 #include "core/session/part.h"
+#include "core/session/taught.h"
 #include "core/sound/audio_file.h"
 #include "core/theory/key.h"
 #include "core/theory/note.h"
@@ -103,6 +104,7 @@ struct Session {
   SumBus sum;
   std::vector<AssetRef> references;
   ExportList exports;
+  std::vector<Taught> taught;     ///< kMostTaught at the most, each control once
   std::set<std::string> meantSo;  ///< ids of Ledger lines that are wanted as they are
   std::string savedOn;            ///< the machine that saved it last (folder.h); empty: not said
   Unknown unknown;

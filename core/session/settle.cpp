@@ -94,6 +94,9 @@ void settle(Session& s) {
   std::set<int> parts, ducks;
   giveOwnIds(s.parts, parts);
   giveOwnIds(s.ducks, ducks);
+  // A control turns one value: the first that is said.
+  std::set<std::string> controls;
+  std::erase_if(s.taught, [&](const Taught& t) { return !controls.insert(controlName(t.by)).second; });
 }
 
 std::optional<FieldFault> faultOf(const AssetRef& ref) {

@@ -1,0 +1,69 @@
+#pragma once
+/// Values taught to a MIDI controller or a wheel: one press on a field, one move, and it turns the value from
+/// then on.
+
+#include <QPointer>
+#include <QTimer>
+#include <QWidget>
+#include <map>
+
+#include "app/play/play_in.h"
+#include "app/widgets/value_field.h"
+#include "core/session/edits/taught.h"
+
+namespace heft::app {
+
+/// What is turned, as people say it: "Kick, 808 Thick, Drive: Amount".
+QString taughtWords(const Session& session, const Taught& taught);
+
+class Teacher : public QObject {
+  Q_OBJECT
+ public:
+  /// Fields are those in `window`.
+  Teacher(Document& document, PlayIn& playIn, QWidget* window);
+  ~Teacher() override;
+
+  /// Waits for the control that is to turn the field's value; again, or Escape: no more. Says why where the
+  /// field is of no kind that can be turned.
+  void teach(const ValueField* field);
+  void teachFocused();
+  void leave();
+  bool isTeaching() const { return wanted_.has_value(); }
+  /// What the bar says while it waits; empty otherwise.
+  QString words() const;
+
+ Q_SIGNALS:
+  void changed();
+
+ protected:
+  bool eventFilter(QObject* object, QEvent* event) override;
+
+ private:
+  /// A control moved, to a place from 0 to 1, or a pitch wheel, from -1 to 1.
+  void turned(const Control& control, double place);
+  void learn(Control control);
+  void flush();
+  void turn(const Taught& taught, double place);
+  void bend(const Taught& taught, double wheel);
+  void stepBy(const Taught& taught, int steps, bool fine);
+  bool wheelTurned(QWheelEvent* event);
+  void offer(ValueField* field, const QPoint& at);
+  void hint(const Taught& taught, double control, double value);
+  Document& document_;
+  PlayIn& playIn_;
+  QWidget* window_;
+  std::optional<Taught> wanted_;
+  struct Move {
+    Control control;
+    double place = 0.0;
+  };
+  std::map<std::string, Move> moves_;  ///< since the last flush, by the control's name
+  std::map<std::string, Pickup> pickups_;
+  std::map<std::string, double> rest_;  ///< where a value stood when its pitch wheel left the middle
+  QTimer flush_, still_;                ///< both run once and only after a move
+};
+
+/// All that is taught, to be looked through and forgotten. Not modal.
+void showTaught(Document& document, QWidget* window);
+
+}  // namespace heft::app
