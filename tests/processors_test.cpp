@@ -9,6 +9,7 @@
 #include "core/shape/dynamics.h"
 #include "core/shape/eq.h"
 #include "core/shape/width.h"
+#include "core/sound/convolve.h"
 #include "core/sound/fft.h"
 #include "core/sound/filter.h"
 #include "tests/reference/rendered.h"
@@ -83,6 +84,57 @@ TEST(Equaliser, TurnsATonesPhaseByWhatItSays) {
                is = toneIn(turned.channels[0], kHz, kRate, from, count);
     EXPECT_NEAR(std::arg(is / was) * 360.0 / kTwoPi, eqTurnDegrees(eq, kRate, kHz), 0.01);
     EXPECT_NEAR(20 * std::log10(std::abs(is / was)), eqResponseDb(eq, kRate, kHz), 0.001);
+  }
+}
+
+// Linear phase: the same magnitudes, nothing turned, alike to both sides of a strike.
+TEST(Equaliser, LinearPhaseTurnsNothing) {
+  constexpr double kRate = 48000.0;
+  std::vector<Eq> all(4);
+  all[0].lowCut = {true, 35, 24, 3};
+  all[1].bands[2] = {true, EqBand::Kind::Bell, 80, 6, 2};
+  all[2].lowCut = {true, 30, 48}, all[2].bands[0] = {true, EqBand::Kind::LowShelf, 120, -5, 0.7};
+  all[3].highCut = {true, 300, 36}, all[3].bands[1] = {true, EqBand::Kind::Notch, 150, 0, 3};
+  for (Eq& eq : all) {
+    eq.linearPhase = true;
+    const auto response = linearPhaseResponse(eq, kRate);
+    ASSERT_EQ(response.size() % 2, 1u);
+    EXPECT_EQ(std::vector<float>(response.rbegin(), response.rend()), response);
+    for (const double hz : {25.0, 55.0, 80.0, 400.0}) {
+      const double seconds = 2.0 + 2.0 * static_cast<double>(response.size()) / kRate;
+      const auto plain = bufferOf(sine(hz, 0.5, seconds, kRate), kRate).channels[0];
+      const auto after = convolved(plain, response);
+      const size_t reach = response.size() / 2, from = 2 * reach, count = 48000;
+      const auto was = toneIn(plain, hz, kRate, from, count),
+                 is = toneIn(after, hz, kRate, from + reach, count);
+      // The tone `reach` later is turned by its own way there alone.
+      const auto ratio = is / was * std::polar(1.0, kTwoPi * hz * double(reach) / kRate);
+      const double db = eqResponseDb(eq, kRate, hz);
+      if (db < -60.0) continue;
+      EXPECT_NEAR(20 * std::log10(std::abs(ratio)), db, db < -20.0 ? 1.0 : 0.05) << hz;
+      if (db > -20.0) EXPECT_NEAR(std::arg(ratio) * 360.0 / kTwoPi, 0.0, 0.05) << hz;
+    }
+    EXPECT_EQ(eqTurnDegrees(eq, kRate, 55.0), 0.0);
+  }
+}
+
+// A bell's poles (the cookbook's: quality A Q, A the root of its gain) ring exp(-pi f t / (A Q)), to both sides
+// here; that magnitudes are roots of what is rational takes up to 1 / sqrt(t) more of it away.
+TEST(Equaliser, LinearPhaseRingsAsLongAsItsPoles) {
+  constexpr double kRate = 48000.0, kHz = 80.0;
+  for (const double q : {2.0, 4.0, 8.0}) {
+    Eq eq;
+    eq.linearPhase = true;
+    eq.bands[0] = {true, EqBand::Kind::Bell, kHz, 12.0, q};
+    const auto response = linearPhaseResponse(eq, kRate);
+    const size_t middle = response.size() / 2;
+    auto ringAt = [&](double turns) {
+      return std::abs(response[middle - static_cast<size_t>(std::lround(turns * kRate / kHz))]);
+    };
+    const double poles = std::pow(10.0, 12.0 / 40.0) * q;
+    const double falls = ringAt(4.0) / ringAt(2.0), byPoles = std::exp(-kTwoPi / 2.0 * 2.0 / poles);
+    EXPECT_LT(falls, 1.02 * byPoles) << q;
+    EXPECT_GT(falls, 0.95 * std::sqrt(0.5) * byPoles) << q;
   }
 }
 
@@ -249,94 +301,6 @@ TEST(BassNoise, LiesInItsBand) {
   voice.mid.noiseFromHz = 800.0, voice.mid.noiseToHz = 2500.0;
   EXPECT_LT(power(5000, 9000), 0.02 * below);
   EXPECT_NEAR(power(1000, 2000) / within, 1.0, 0.2);
-}
-
-struct Shot {
-  Session s;
-  Assets assets;
-  Owner layer;
-  TemporaryFolder folder;
-
-  explicit Shot(const std::vector<double>& x) {
-    const auto file = writeSound(folder, "shot.wav", bufferOf(x, 48000));
-    s.kick().layers = {recordedLayer(assets.add(*loadSound(file), file))};
-    s.kick().hits = {{0}};
-    layer = {.part = s.kick().id, .layer = s.kick().layers[0].id};
-  }
-  std::optional<ProcessorLook> look(const Processor::What& what) {
-    s.kick().layers[0].chain = {};
-    StepCache cache;
-    return lookAt(s, layer, *s.kick().layers[0].chain.put({0, what}), assets, cache);
-  }
-};
-
-// sin(g sin x) is 2 J1(g), 2 J3(g), 2 J5(g)... at its odd partials (Jacobi and Anger; Abramowitz and
-// Stegun 9.1.43): what the picture says of a fold.
-TEST(ProcessorLooks, AFoldedSineHasBesselsPartials) {
-  Shot shot(sine(60.0, 0.999, 1.2, 48000));
-  for (const double driveDb : {6.0, 12.0}) {
-    const auto look = shot.look(Drive{true, DriveKind::Fold, 0.0, driveDb, 1.0});
-    ASSERT_TRUE(look && look->noteHz);
-    EXPECT_NEAR(*look->noteHz, 60.0, 0.1);
-    ASSERT_GE(look->partials.size(), 7u);
-    const double g = 0.999 * amplitudeFromDb(driveDb);
-    const double most = amplitudeFromDb(driveDb) < 1.5708 ? std::sin(amplitudeFromDb(driveDb)) : 1.0;
-    for (const int k : {1, 3, 5, 7}) {
-      const double said = look->partials[static_cast<size_t>(k - 1)].afterDb;
-      const double bessel = 20 * std::log10(2.0 * std::abs(std::cyl_bessel_j(k, g)) / most);
-      if (bessel > -60) EXPECT_NEAR(said, bessel, 0.3) << k << " at " << driveDb;
-    }
-    EXPECT_LT(look->partials[1].afterDb, -60.0) << "a fold has odd partials";
-    EXPECT_NEAR(look->partials[0].beforeDb, 0.0, 0.1);
-    EXPECT_NEAR(look->crestBeforeDb, 3.01, 0.1) << "of a sine";
-  }
-}
-
-// What is told of a compressor on a step of level: the static curve's depth; gone without it.
-TEST(ProcessorLooks, SayHowMuchIsTakenAndForHowLong) {
-  auto x = sine(100.0, 0.9, 1.4, 48000);
-  for (size_t i = 24000; i < x.size(); ++i) x[i] *= 0.02;  // 34 dB down after half a second
-  Shot shot(x);
-  Compressor c{true, -18, 4, 0, 1, 50, 0};
-  const auto look = shot.look(c);
-  ASSERT_TRUE(look && look->backAfterMs);
-  const double wanted = -0.92 - compressedDb(c, -0.92);
-  EXPECT_NEAR(look->takenDb, wanted, 0.8) << "of a sine's crests";
-  EXPECT_GT(look->takenAtMs, 0.0);
-  // From the step on it is within 1 dB after 50 ms times the logarithm of its depth.
-  EXPECT_NEAR(look->takenAtMs + *look->backAfterMs, 500.0 + 50.0 * std::log(look->takenDb), 30.0);
-  c.on = false;
-  EXPECT_EQ(shot.look(c)->takenDb, 0.0);
-  EXPECT_FALSE(shot.look(c)->pair) << "that is asked of an EQ";
-  StepCache cache;
-  EXPECT_FALSE(lookAt(shot.s, shot.layer, 77, shot.assets, cache)) << "there is none";
-  EXPECT_FALSE(lookAt(shot.s, {.part = 99}, 1, shot.assets, cache));
-}
-
-// An EQ on the kick turns it against the bass: told as the study of both sessions tells it.
-TEST(ProcessorLooks, AnEqTellsWhatThePairLosesByItsPhase) {
-  Session s = theDemo().session;
-  const Owner kick{.part = s.kick().id};
-  Eq eq;
-  eq.lowCut = {true, 40, 48};
-  const int id = *s.kick().finish.put({0, eq});
-  StepCache cache;
-  const auto look = lookAt(s, kick, id, theDemo().assets, cache);
-  ASSERT_TRUE(look && look->pair);
-  auto level = [&](const Session& of) {
-    const auto stems = render(of, theDemo().assets, cache);
-    return study(of, theDemo().assets, *stems, cache)->alignedDb;
-  };
-  EXPECT_NEAR(look->pair->withDb, level(s), 1e-6);
-  EXPECT_NEAR(look->pair->withoutDb, level(theDemo().session), 1e-6);
-  EXPECT_GE(look->pair->alignedDb, look->pair->withDb - 1e-9);
-  EXPECT_NEAR(look->pair->turnDegrees, eqTurnDegrees(eq, s.track.sampleRate, *look->noteHz), 1e-9);
-  // Of the sum there is no pair to turn.
-  const int sum = *s.sum.finish.put({0, eq});
-  const auto whole = lookAt(s, {}, sum, theDemo().assets, cache);
-  ASSERT_TRUE(whole);
-  EXPECT_FALSE(whole->pair);
-  EXPECT_GT(whole->before.size(), 1000u);
 }
 
 }  // namespace

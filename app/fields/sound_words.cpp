@@ -78,6 +78,11 @@ std::vector<FieldWords> eqWords() {
       out.push_back(below(key, std::move(words)));
     }
   }
+  out.push_back(FieldWords{"linear_phase", "Phase",
+                           "Linear turns nothing and rings before a strike as after it; minimum turns what it "
+                           "passes and rings after it alone"}
+                    .called("EQ phase")
+                    .oneOf({{"minimum", false}, {"linear", true}}));
   out.push_back({"amount", "EQ amount", "Of all bands' gains, 0 to 150 %; cuts and notches stay"});
   return out;
 }

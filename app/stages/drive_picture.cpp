@@ -28,13 +28,33 @@ size_t twoPeriodsFrom(const ProcessorLook& look) {
 
 }  // namespace
 
-DrivePicture::DrivePicture(LayerChoice& choice, Selection& selection) : ProcessorPicture(choice, selection, "Drive") {
+DrivePicture::DrivePicture(LayerChoice& choice, Selection& selection)
+    : PeakPicture(choice, selection, "Drive") {
   explain("Drag the wave up and down for the amount, the band's ends sideways. Shift+F1 tells all.",
-          "On the left two periods of the note, before the drive thin and behind it thick. On the right its partials over "
-          "their notes: outlined before, full behind, with a mark on what a small speaker lets be heard. The line under "
-          "them is the band that the drive bites in: drag an end, caught by notes of the key (Alt lets go); outside it "
-          "the sound stays as it is. Page Up and Page Down choose the amount or an end, Up and Down change the amount, "
-          "Left and Right move an end by a semitone, Delete opens it again.");
+          "On the left two periods of the note, before the drive thin and behind it thick. On the right its "
+          "partials over "
+          "their notes: outlined before, full behind, with a mark on what a small speaker lets be heard. The "
+          "line under "
+          "them is the band that the drive bites in: drag an end, caught by notes of the key (Alt lets go); "
+          "outside it "
+          "the sound stays as it is. Page Up and Page Down choose the amount or an end, Up and Down change the "
+          "amount, "
+          "Left and Right move an end by a semitone, Delete opens it again. Of a layer, squares stand on peaks "
+          "that stick "
+          "out behind the strike: a click evens one with a bell; where the amount is chosen Left and Right "
+          "choose one and "
+          "Return evens it.");
+}
+
+QPointF DrivePicture::markOf(size_t peak) const {
+  if (peak >= cuts().size() || !look()) return {-1, -1};
+  const double at = std::min(cuts()[peak].peak.hz, kToHz);
+  // On the bar that is that peak, else over the others.
+  double top = bars().top() + 24.0;
+  for (const LookPartial& partial : look()->partials)
+    if (std::abs(std::log2(partial.hz / at)) < 1.0 / 24.0)
+      top = std::max(top, level().pixel(partial.afterDb) - 10.0);
+  return {hz().pixel(at), top};
 }
 
 Axis DrivePicture::hz() const {
@@ -126,8 +146,10 @@ void DrivePicture::drawBars(QPainter& p) const {
   p.setPen(QPen(t.muted, 1.0));
   p.drawLine(area.bottomLeft(), area.bottomRight());
   p.setFont(axisFont());
-  drawLabel(p, QPointF(area.right(), 2), Qt::AlignRight | Qt::AlignTop, "partials: outlined before, full behind the drive",
-            t.muted, t.panel);
+  const QString even = evenWords();
+  drawLabel(p, QPointF(area.right(), 2), Qt::AlignRight | Qt::AlignTop,
+            even.isEmpty() ? QString("partials: outlined before, full behind the drive") : even, t.muted,
+            t.panel);
 }
 
 void DrivePicture::drawBand(QPainter& p) const {
@@ -159,6 +181,7 @@ void DrivePicture::paintEvent(QPaintEvent*) {
   drawWaves(p);
   drawBars(p);
   drawBand(p);
+  drawMarks(p);
   if (hasFocus() && chosen_ == Grip::Amount) {
     p.setPen(QPen(theme().ink, 1.0));
     p.drawLine(QPointF(waves().left(), waves().top() - 2), QPointF(waves().right(), waves().top() - 2));
@@ -185,7 +208,11 @@ void DrivePicture::setAmount(double db, bool dragged) {
 }
 
 void DrivePicture::mousePressEvent(QMouseEvent* event) {
-  if (event->button() != Qt::LeftButton) return;
+  if (event->button() != Qt::LeftButton || !look()) return;
+  if (const auto peak = peakAt(event->position())) {
+    choosePeak(*peak);
+    return cutPeakAt(*peak);
+  }
   held_ = gripUnder(event->position());
   if (held_ == Grip::None) return;
   chosen_ = held_;
@@ -198,6 +225,10 @@ void DrivePicture::mouseMoveEvent(QMouseEvent* event) {
   constexpr double kDbPerPixel = 0.1;
   if (held_ == Grip::Amount) return setAmount(pressedDb_ + kDbPerPixel * (pressedAt_.y() - at.y()), true);
   if (held_ != Grip::None) return setEdge(held_, caughtHz(hz(), at.x(), isFree(event->modifiers())), true);
+  if (const auto peak = peakAt(at)) {
+    choosePeak(*peak);
+    return setCursor(Qt::PointingHandCursor);
+  }
   const Grip grip = gripUnder(at);
   setCursor(grip == Grip::Amount ? Qt::SizeVerCursor : grip != Grip::None ? Qt::SizeHorCursor : Qt::ArrowCursor);
 }
@@ -219,6 +250,8 @@ void DrivePicture::keyPressEvent(QKeyEvent* event) {
   const int side = key == Qt::Key_Right ? 1 : key == Qt::Key_Left ? -1 : 0;
   const int up = key == Qt::Key_Up ? 1 : key == Qt::Key_Down ? -1 : 0;
   if (up) return setAmount(drive()->driveDb + up * (fine ? 0.1 : 0.5), false);
+  if (chosen_ == Grip::Amount && side && stepPeak(side)) return;
+  if (chosen_ == Grip::Amount && (key == Qt::Key_Return || key == Qt::Key_Enter)) return cutChosen();
   if (chosen_ != Grip::Amount && side) {
     const double now = chosen_ == Grip::From ? drive()->fromHz.value_or(kFromHz) : drive()->toHz.value_or(kToHz);
     return setEdge(chosen_, std::clamp(now * std::exp2(side * (fine ? 0.1 : 1.0) / 12.0), kFromHz, kToHz), false);

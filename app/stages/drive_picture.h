@@ -1,19 +1,20 @@
 #pragma once
-/// A drive by what it makes: two periods of the note before and after; the partials it adds as bars over their notes,
-/// with the marks of what a small speaker lets be heard; the band that it bites in as a dimension line whose ends are
-/// dragged.
+/// A drive by what it makes: two periods of the note before and after; the partials it adds as bars over their
+/// notes, with the marks of what a small speaker lets be heard; the band that it bites in as a dimension line
+/// whose ends are dragged. Of a layer also the peaks that stick out behind it: a click evens one.
 
-#include "app/stages/processor_picture.h"
+#include "app/stages/peak_picture.h"
 
 namespace heft::app {
 
-class DrivePicture : public ProcessorPicture {
+class DrivePicture : public PeakPicture {
   Q_OBJECT
  public:
   DrivePicture(LayerChoice& choice, Selection& selection);
   enum class Grip { None, Amount, From, To };
   QPointF gripAt(Grip grip) const;
   double xOf(double hertz) const { return hz().pixel(hertz); }
+  QPointF markOf(size_t peak) const override;
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -21,6 +22,7 @@ class DrivePicture : public ProcessorPicture {
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  bool isHeld() const override { return held_ != Grip::None; }
 
  private:
   const Drive* drive() const { return as<Drive>(); }

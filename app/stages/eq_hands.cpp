@@ -39,12 +39,6 @@ std::optional<size_t> EqPicture::placeAt(const QPointF& at) const {
   return out;
 }
 
-std::optional<size_t> EqPicture::peakAt(const QPointF& at) const {
-  for (size_t i = 0; i < found_.cuts.size(); ++i)
-    if (std::hypot((markOf(i) - at).x(), (markOf(i) - at).y()) < 10.0) return i;
-  return std::nullopt;
-}
-
 // Of a cut the gain is its resonance, over -3 dB.
 void EqPicture::move(size_t place, double hertz, double gainDb, bool dragged) {
   const std::string key = keyOf(place);
@@ -89,15 +83,6 @@ void EqPicture::takeOut(size_t place) {
   place_ = places.empty() ? std::nullopt : std::optional(places.front());
 }
 
-void EqPicture::cut(size_t peak) {
-  const auto& at = choice().chainPlace();
-  if (peak >= found_.cuts.size() || isMeasuringPeaks() || !at) return;
-  Eq own = *eq();
-  const EqBand band = found_.cuts[peak].band;
-  if (!putEqBand(own, band)) return document().tell("All four bands of this EQ are in: take one out first.");
-  document().edit(cutPeak(*at->of.part, *at->of.layer, band));
-}
-
 void EqPicture::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton || !eq() || !look()) return;
   if (const auto place = placeAt(event->position())) {
@@ -106,8 +91,8 @@ void EqPicture::mousePressEvent(QMouseEvent* event) {
     return update();
   }
   if (const auto peak = peakAt(event->position())) {
-    chosen_ = *peak;
-    return cut(*peak);
+    choosePeak(*peak);
+    return cutPeakAt(*peak);
   }
   place_.reset();
   update();
@@ -122,7 +107,7 @@ void EqPicture::mouseMoveEvent(QMouseEvent* event) {
   }
   const auto peak = peakAt(at);
   setCursor(placeAt(at) ? Qt::SizeAllCursor : peak ? Qt::PointingHandCursor : Qt::ArrowCursor);
-  if (peak && *peak != chosen_) chosen_ = *peak, update();
+  if (peak) choosePeak(*peak);
 }
 
 void EqPicture::mouseReleaseEvent(QMouseEvent*) {
@@ -167,14 +152,11 @@ void EqPicture::keyPressEvent(QKeyEvent* event) {
                               : eq()->amount * eq()->bands[*place_ - 1].gainDb;
     return move(*place_, hertz, gain + up * (fine ? 0.1 : 0.5), false);
   }
-  if (side && !found_.cuts.empty()) {
-    chosen_ = steppedPoint(chosen_, side, found_.cuts.size());
-    return update();
-  }
+  if (side && stepPeak(side)) return;
   if (key == Qt::Key_Insert) return addBell(look()->noteHz.value_or(55.0), 0.0);
   if (key == Qt::Key_Delete && place_) return takeOut(*place_);
   if (key == Qt::Key_Escape && place_) return place_.reset(), update();
-  if (key == Qt::Key_Return || key == Qt::Key_Enter) return cut(chosen_);
+  if (key == Qt::Key_Return || key == Qt::Key_Enter) return cutChosen();
   QWidget::keyPressEvent(event);
 }
 

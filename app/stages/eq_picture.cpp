@@ -15,43 +15,21 @@ constexpr double kDeepestDb = -60.0, kOverDb = 15.0;
 
 }  // namespace
 
-EqPicture::EqPicture(LayerChoice& choice, Selection& selection) : ProcessorPicture(choice, selection, "Layer spectrum") {
+EqPicture::EqPicture(LayerChoice& choice, Selection& selection)
+    : PeakPicture(choice, selection, "Layer spectrum") {
   explain("Drag the end of a line; a double click puts in a bell. Shift+F1 tells all.",
-          "The sound before this EQ thin, behind it thick; what it takes away is hatched. Each cut and band is a line "
-          "from where the sound stood to where it stands, with its width as a bracket: drag its end, caught by notes of "
-          "the key (Alt lets go), roll the wheel for its width, double click for another bell. Page Up and Page Down "
-          "choose one, Left and Right move it by a semitone, Up and Down by half a decibel (Shift finely), Ctrl with Up "
-          "and Down narrow or widen it, Insert puts in a bell at the landing, Delete takes the chosen one out. Of a "
-          "layer, squares stand on peaks that stick out behind its strike: a click, or Return, evens the chosen one.");
-  connect(&this->choice(), &LayerChoice::changed, this, &EqPicture::findPeaks);
-  connect(&document(), &Document::rendered, this, &EqPicture::findPeaks);
-}
-
-void EqPicture::showEvent(QShowEvent* event) {
-  ProcessorPicture::showEvent(event);
-  findPeaks();
-}
-
-void EqPicture::findPeaks() {
-  const auto& at = choice().chainPlace();
-  if (!isVisible() || !eq() || held_) return;
-  if (!at->of.layer) {
-    found_ = {};
-    return;
-  }
-  peaksAside_.ask(
-      this,
-      [this] {
-        const auto& now = choice().chainPlace();
-        return [s = document().session(), part = now ? now->of.part.value_or(0) : 0,
-                layer = now ? now->of.layer.value_or(0) : 0, assets = document().assets(),
-                cache = document().cache()] { return layerSpectrum(s, part, layer, assets, *cache); };
-      },
-      [this](LayerSpectrum made) {
-        found_ = std::move(made);
-        chosen_ = std::min(chosen_, found_.cuts.empty() ? size_t{0} : found_.cuts.size() - 1);
-        update();
-      });
+          "The sound before this EQ thin, behind it thick; what it takes away is hatched. Each cut and band is "
+          "a line "
+          "from where the sound stood to where it stands, with its width as a bracket: drag its end, caught by "
+          "notes of "
+          "the key (Alt lets go), roll the wheel for its width, double click for another bell. Page Up and "
+          "Page Down "
+          "choose one, Left and Right move it by a semitone, Up and Down by half a decibel (Shift finely), "
+          "Ctrl with Up "
+          "and Down narrow or widen it, Insert puts in a bell at the landing, Delete takes the chosen one out. "
+          "Of a "
+          "layer, squares stand on peaks that stick out behind its strike: a click, or Return, evens the "
+          "chosen one.");
 }
 
 Axis EqPicture::hz() const {
@@ -94,8 +72,8 @@ std::optional<QPointF> EqPicture::handleOf(size_t place) const {
 }
 
 QPointF EqPicture::markOf(size_t peak) const {
-  if (peak >= found_.cuts.size() || !look()) return {-1, -1};
-  const double at = found_.cuts[peak].peak.hz;
+  if (peak >= cuts().size() || !look()) return {-1, -1};
+  const double at = cuts()[peak].peak.hz;
   const double after = beforeAt(at) + (eq() && eq()->works() ? eqResponseDb(*eq(), look()->rate, at) : 0.0);
   return {hz().pixel(at), std::max(plot().top() + 6, level().pixel(std::max(after, level().from)) - 14.0)};
 }
@@ -205,22 +183,27 @@ void EqPicture::drawPlace(QPainter& p, size_t place) const {
   p.setRenderHint(QPainter::Antialiasing, false);
 }
 
-void EqPicture::drawMarks(QPainter& p) const {
-  const Theme& t = theme();
-  p.setFont(axisFont());
-  double wordsEnd = -1e9;
-  for (size_t i = 0; i < found_.cuts.size(); ++i) {
-    const LayerSpectrum::Cut& c = found_.cuts[i];
-    const QPointF at = markOf(i);
-    const bool chosen = i == chosen_;
-    drawPointMark(p, at, chosen && hasFocus());
-    if (!chosen && at.x() - 30 < wordsEnd) continue;
-    const QString words =
-        QString("%1 Hz %2").arg(QString::fromStdString(formatNumber(c.peak.hz, 0)), dbText(c.peak.overDb));
-    const QRectF box = drawLabel(p, at - QPointF(0, 8), Qt::AlignHCenter | Qt::AlignBottom, words,
-                                 chosen ? t.ink : t.muted, t.panel);
-    wordsEnd = box.right();
+// What all of it does to the phase, or, where it turns none, ahead of the strike.
+QString EqPicture::turnWords() const {
+  QStringList out;
+  if (const auto& ringing = look()->ringing)
+    out << (ringing->highestDb ? QString("rings %1 ms before the strike, %2 below its peak")
+                                     .arg(ringing->ms, 0, 'f', ringing->ms < 10.0 ? 1 : 0)
+                                     .arg(dbText(-*ringing->highestDb, 0, false))
+                               : "rings nowhere within 40 dB before the strike");
+  if (const auto& pair = look()->pair) {
+    const double lost = pair->withoutDb - pair->withDb;
+    if (!eq()->linearPhase)
+      out << QString("turns %1 by %2 degrees")
+                 .arg(noteText(std::round(midiFromHz(*look()->noteHz, track().notes.a4Hz))))
+                 .arg(std::lround(eqTurnDegrees(*eq(), look()->rate, *look()->noteHz)));
+    out << QString("the pair %1, re-aligned %2")
+               .arg(std::abs(lost) < 0.05 ? QString("loses nothing")
+                    : lost > 0.0          ? "loses " + dbText(lost, 1, false)
+                                          : "gains " + dbText(-lost, 1, false),
+                    dbText(pair->alignedDb));
   }
+  return out.join(": ");
 }
 
 void EqPicture::drawWords(QPainter& p) const {
@@ -229,21 +212,8 @@ void EqPicture::drawWords(QPainter& p) const {
   QString left = "before thin, behind the EQ thick";
   if (place_ && isPlaceOn(*eq(), *place_)) left = placeWords(*place_);
   drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop, left, t.ink, t.panel);
-  QString right;
-  if (const auto& pair = look()->pair) {
-    const double lost = pair->withoutDb - pair->withDb;
-    right = QString("turns %1 by %2 degrees: the pair %3, re-aligned %4")
-                .arg(noteText(std::round(midiFromHz(*look()->noteHz, track().notes.a4Hz))))
-                .arg(std::lround(eqTurnDegrees(*eq(), look()->rate, *look()->noteHz)))
-                .arg(std::abs(lost) < 0.05 ? QString("loses nothing")
-                     : lost > 0.0          ? "loses " + dbText(lost, 1, false)
-                                           : "gains " + dbText(-lost, 1, false),
-                     dbText(pair->alignedDb));
-  } else if (!found_.cuts.empty()) {
-    right = QString("a bell of %1 at %2 Hz evens the chosen peak: click it")
-                .arg(dbText(found_.cuts[chosen_].band.gainDb),
-                     QString::fromStdString(formatNumber(found_.cuts[chosen_].band.hz, 0)));
-  }
+  QString right = turnWords();
+  if (right.isEmpty()) right = evenWords();
   const QFontMetricsF metrics(axisFont());
   if (metrics.horizontalAdvance(left) + metrics.horizontalAdvance(right) + 24 < plot().width())
     drawLabel(p, QPointF(plot().right(), 2), Qt::AlignRight | Qt::AlignTop, right, t.muted, t.panel);

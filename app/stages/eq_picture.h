@@ -4,37 +4,31 @@
 /// dragged, caught by notes of the key. Of a layer also the peaks that stick out: a click puts in the bell that evens
 /// one.
 
-#include "app/stages/processor_picture.h"
-#include "core/ledger/layer_spectrum.h"
+#include "app/stages/peak_picture.h"
 
 namespace heft::app {
 
-class EqPicture : public ProcessorPicture {
+class EqPicture : public PeakPicture {
   Q_OBJECT
  public:
   EqPicture(LayerChoice& choice, Selection& selection);
-  size_t peakCount() const { return found_.cuts.size(); }
-  /// The mark of a peak, from 0; tests click it.
-  QPointF markOf(size_t peak) const;
-  bool isMeasuringPeaks() const { return peaksAside_.isRunning(); }
+  QPointF markOf(size_t peak) const override;
   /// The end of a place's dimension line (shape/eq.h, kEqPlaces); nothing while that is out.
   std::optional<QPointF> handleOf(size_t place) const;
   double xOf(double hertz) const { return hz().pixel(hertz); }
 
  protected:
   void paintEvent(QPaintEvent*) override;
-  void showEvent(QShowEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
   void mouseDoubleClickEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  bool isHeld() const override { return held_.has_value(); }
 
  private:
   static constexpr size_t kHighCut = kEqPlaces - 1;
-  void findPeaks();
-  void cut(size_t peak);
   QRectF plot() const { return {QPointF(64, 40), QPointF(width() - 16.0, height() - 24.0)}; }
   Axis hz() const;
   Axis level() const;
@@ -45,10 +39,9 @@ class EqPicture : public ProcessorPicture {
   void drawScale(QPainter& p) const;
   void drawSpectrum(QPainter& p) const;
   void drawPlace(QPainter& p, size_t place) const;
-  void drawMarks(QPainter& p) const;
+  QString turnWords() const;
   void drawWords(QPainter& p) const;
   QString placeWords(size_t place) const;
-  std::optional<size_t> peakAt(const QPointF& at) const;
   std::optional<size_t> placeAt(const QPointF& at) const;
   std::vector<size_t> placesIn() const;
   void move(size_t place, double hertz, double gainDb, bool dragged);
@@ -56,11 +49,9 @@ class EqPicture : public ProcessorPicture {
   void addBell(double hertz, double gainDb);
   void takeOut(size_t place);
 
-  LayerSpectrum found_;
-  size_t chosen_ = 0;                  ///< peak
   std::optional<size_t> place_, held_;  ///< cut or band
-  std::optional<std::pair<Axis, double>> heldAxes_;  ///< level axis, and before at the hand, while one is dragged
-  LatestAside peaksAside_;
+  std::optional<std::pair<Axis, double>>
+      heldAxes_;  ///< level axis, and before at the hand, while one is dragged
 };
 
 }  // namespace heft::app

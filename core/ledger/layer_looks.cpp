@@ -20,6 +20,11 @@ struct Heard {
   double onsetSeconds = 0.0;
 };
 
+Heard fromBeat(const Keyed& note) {
+  return note.sound ? Heard{note.sound, static_cast<double>(note.leadFrames) / note.sound->sampleRate}
+                    : Heard();
+}
+
 // At a full hit, or at the part's first phrase.
 Heard heardLayer(const Layer& layer, const Part& part, const Track& track, const SoundSteps& steps) {
   if (!part.playsNotes()) {
@@ -27,7 +32,7 @@ Heard heardLayer(const Layer& layer, const Part& part, const Track& track, const
     return ready ? Heard{{ready, &ready->sound}, ready->onsetSeconds} : Heard();
   }
   const auto phrases = phrasesOf(part, track);
-  return phrases.empty() ? Heard() : Heard{steps.bassLayer(layer, track, phrases.front().ask).sound};
+  return phrases.empty() ? Heard() : fromBeat(steps.bassLayer(layer, track, phrases.front().ask));
 }
 
 SoundLook lookOf(const Heard& heard, double fromSeconds, double gain) {
@@ -49,7 +54,7 @@ std::optional<SoundLook> partLook(const Session& s, const Part& part, const Soun
   std::vector<std::string> figures;
   if (part.playsNotes()) {
     const auto phrases = phrasesOf(part, s.track);
-    if (!phrases.empty()) heard.sound = steps.bassPhrase(part, s.track, phrases.front().ask).sound.sound;
+    if (!phrases.empty()) heard = fromBeat(steps.bassPhrase(part, s.track, phrases.front().ask));
   } else if (auto ready = steps.kick(part, s.track)) {
     heard = {{ready, &ready->sound}, ready->onsetSeconds};
     if (const auto facts = steps.kickFacts(part, s.track)) {

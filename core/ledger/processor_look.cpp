@@ -10,6 +10,7 @@
 #include "core/measure/levels.h"
 #include "core/measure/spectrum.h"
 #include "core/session/pattern.h"
+#include "core/sound/convolve.h"
 
 namespace heft {
 namespace {
@@ -66,7 +67,8 @@ std::optional<Sounding> soundOf(const Session& s, const Owner& of, const Assets&
   if (part->playsNotes()) {
     const Keyed note = steps.bassNote(sounding, s.track, mainNote(*part, s.track), kHeldSeconds);
     if (!note.sound || note.sound->frames() == 0) return std::nullopt;
-    return Sounding{folded(*note.sound, 0.0), note.sound->sampleRate};
+    const double rate = note.sound->sampleRate;
+    return Sounding{folded(*note.sound, static_cast<double>(note.leadFrames) / rate), rate};
   }
   const auto ready = steps.kick(sounding, s.track);
   if (!ready || ready->sound.frames() == 0) return std::nullopt;
@@ -169,6 +171,29 @@ void addTaken(ProcessorLook& out) {
     }
 }
 
+// How long, and how loud, what rings ahead of the sound's own first moment within 40 dB of its peak.
+std::optional<LookRinging> ringingOf(const Eq& eq, const std::vector<float>& before, double rate) {
+  constexpr float kHeard = 0.01f;
+  if (!eq.linearPhase || !eq.works()) return std::nullopt;
+  const auto response = linearPhaseResponse(eq, rate);
+  const auto after = convolved(before, response);
+  auto peak = [](const auto& x) {
+    float most = 0.0f;
+    for (const float v : x) most = std::max(most, std::abs(v));
+    return most;
+  };
+  auto firstOver = [](const auto& x, float level) {
+    return std::find_if(x.begin(), x.end(), [level](float v) { return std::abs(v) >= level; }) - x.begin();
+  };
+  const float was = peak(before), is = peak(after);
+  if (!(was > 0.0f) || !(is > 0.0f)) return std::nullopt;
+  const auto strike = firstOver(before, kHeard * was) + static_cast<ptrdiff_t>(response.size() / 2);
+  const auto rings = firstOver(after, kHeard * is);
+  if (rings >= strike) return LookRinging{};
+  const auto ahead = std::span(after).subspan(static_cast<size_t>(rings), static_cast<size_t>(strike - rings));
+  return LookRinging{1000.0 * static_cast<double>(strike - rings) / rate, dbFromAmplitude(peak(ahead) / is)};
+}
+
 std::optional<LookPair> pairOf(const Session& s, const Owner& of, int id, double hz, const Assets& assets,
                                StepCache& cache, const std::stop_token& stop) {
   const Eq* eq = chainOf(s, of)->find(id)->as<Eq>();
@@ -217,6 +242,7 @@ std::optional<ProcessorLook> lookAt(const Session& s, const Owner& of, int id, c
   out.afterLevelDb = levelLine(out.after, out.rate, hz);
   addTaken(out);
   addPartials(out);
+  if (const Eq* eq = chain->find(id)->as<Eq>()) out.ringing = ringingOf(*eq, out.before, out.rate);
   out.crestBeforeDb = crestDb(out.before), out.crestAfterDb = crestDb(out.after);
   if (out.noteHz) out.pair = pairOf(s, of, id, *out.noteHz, assets, cache, stop);
   return out;

@@ -24,6 +24,12 @@ struct LookPair {
   double alignedDb = 0.0;                ///< with it, moved to where it is best
 };
 
+/// What an EQ of linear phase lets ring ahead of a strike, as far as it is within 40 dB of the sound's peak.
+struct LookRinging {
+  double ms = 0.0;                       ///< before the sound's own first moment that is
+  std::optional<double> highestDb = {};  ///< re the peak; nothing where nothing rings
+};
+
 struct ProcessorLook {
   static constexpr double kLeadSeconds = 0.01, kLongestSeconds = 1.5;
   double rate = 48000.0;
@@ -37,6 +43,7 @@ struct ProcessorLook {
   static constexpr double kLevelStepMs = 1.0;
   double takenDb = 0.0, takenAtMs = 0.0;  ///< the most that is taken, and when after the strike
   std::optional<double> backAfterMs;      ///< from then until less than 1 dB is taken; nothing where it never is
+  std::optional<LookRinging> ringing;     ///< of an EQ of linear phase
   std::optional<LookPair> pair;  ///< of an EQ that is in, of kick or bass or one of their layers
 };
 

@@ -61,9 +61,10 @@ std::optional<double> strikeOf(const Part& part, const SoundRef& ref, const Trac
   for (Layer& l : sounding.layers)
     if (layer) l.offsetMs = 0.0;
   const Keyed note = steps.bassNote(sounding, track, mainNote(part, track));
-  const auto rise = note.sound ? halfRise(*note.sound, 0.0) : std::nullopt;
+  const double beat = note.sound ? static_cast<double>(note.leadFrames) / note.sound->sampleRate : 0.0;
+  const auto rise = note.sound ? halfRise(*note.sound, beat) : std::nullopt;
   if (!rise) return std::nullopt;
-  return *rise + later;
+  return *rise - beat + later;
 }
 
 std::optional<Heard> heardOf(const Session& s, const SoundRef& ref, const Stems& stems, const SoundSteps& steps,

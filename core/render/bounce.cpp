@@ -30,6 +30,7 @@ struct Made {
   AudioBuffer sound;
   double onsetMs = 0.0;
   std::optional<double> root;
+  double leadMs = 0.0;  ///< of a note: what begins before it
 };
 
 std::optional<Made> made(const Part& part, const Track& track, const SoundSteps& steps, double longestSeconds) {
@@ -41,7 +42,7 @@ std::optional<Made> made(const Part& part, const Track& track, const SoundSteps&
   const double root = mainNote(part, track);
   const Keyed note = steps.bassNote(part, track, root, std::max(2.0, longestSeconds));
   if (!note.sound || note.sound->frames() == 0) return std::nullopt;
-  return Made{*note.sound, 0.0, root};
+  return Made{*note.sound, 0.0, root, 1000.0 * static_cast<double>(note.leadFrames) / note.sound->sampleRate};
 }
 
 Layer recordedAs(const Made& made, const AssetRef& file, int id, double velocityToLevel) {
@@ -52,6 +53,7 @@ Layer recordedAs(const Made& made, const AssetRef& file, int id, double velocity
   recorded.rootMidi = made.root;
   recorded.velocityToLevel = velocityToLevel;
   out.what = recorded;
+  out.offsetMs = -made.leadMs;
   return out;
 }
 

@@ -1,17 +1,23 @@
 #include "core/render/chain.h"
 
 #include "core/render/field_keys.h"
+#include "core/sound/convolve.h"
 
 namespace heft {
 namespace {
 
 struct Apply {
   AudioBuffer& sound;
-  double onsetSeconds;
+  double& onsetSeconds;
   const std::vector<float>* response;
 
   void operator()(const AmpEnvelope& p) const { applyEnvelope(sound, p, onsetSeconds); }
-  void operator()(const Eq& p) const { applyEq(sound, p); }
+  void operator()(const Eq& p) const {
+    if (!response) return applyEq(sound, p);
+    for (auto& channel : sound.channels)
+      if (!channel.empty()) channel = convolved(channel, *response);
+    onsetSeconds += static_cast<double>(response->size() / 2) / sound.sampleRate;
+  }
   void operator()(const StrikeSustain& p) const { applyStrikeSustain(sound, p, onsetSeconds); }
   void operator()(const Drive& p) const { applyDrive(sound, p); }
   void operator()(const Compressor& p) const { applyCompressor(sound, p); }
@@ -48,9 +54,17 @@ void addChain(KeyMaker& key, const ReadyChain& chain) {
   for (const auto& one : chain.all) addProcessor(key, one);
 }
 
-void applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSeconds) {
+size_t leadFrames(const ReadyChain& chain) {
+  size_t out = 0;
+  for (const auto& one : chain.all)
+    if (one.response && one.processor.as<Eq>()) out += one.response->size() / 2;
+  return out;
+}
+
+double applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSeconds) {
   for (const auto& one : chain.all)
     std::visit(Apply{sound, onsetSeconds, one.response.get()}, one.processor.what);
+  return onsetSeconds;
 }
 
 }  // namespace heft

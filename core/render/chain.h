@@ -13,7 +13,8 @@ namespace heft {
 struct ReadyChain {
   struct One {
     Processor processor;
-    std::shared_ptr<const std::vector<float>> response = {};  ///< of a body whose sound is there
+    std::shared_ptr<const std::vector<float>> response =
+        {};  ///< of a body whose sound is there, of linear phase
     StepKey responseKey = {};
   };
   std::vector<One> all;
@@ -24,8 +25,12 @@ struct ReadyChain {
 void addChain(KeyMaker& key, const ReadyChain& chain);
 void addProcessor(KeyMaker& key, const ReadyChain::One& one);
 
-/// One after the other. `onsetSeconds`: where the sound strikes, for what goes by that. A body and a room make
-/// it longer, a room makes it stereo; width 0 makes it mono.
-void applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSeconds);
+/// How many frames earlier the sound begins behind the chain: EQs of linear phase ring ahead of it.
+size_t leadFrames(const ReadyChain& chain);
+
+/// One after the other. `onsetSeconds`: where the sound strikes, for what goes by that; gives where it strikes
+/// then, later by what rings ahead. A body and a room make it longer, a room makes it stereo; width 0 makes it
+/// mono.
+double applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSeconds);
 
 }  // namespace heft

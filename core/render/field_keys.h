@@ -10,7 +10,7 @@ namespace heft {
 struct FieldKeys {
   KeyMaker& key;
   double tempoBpm;  ///< for lengths that follow it
-  void flag(const char*, bool v) { key.add(v); }
+  void flag(const char*, bool v, Saved = {}) { key.add(v); }
   void number(const char*, double v, const Range&) { key.add(v); }
   void number(const char* name, const std::optional<double>& v, const Range& r) { level(name, v, r); }
   void level(const char*, const std::optional<double>& v, const Range&) {

@@ -135,6 +135,8 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
           out.sound =
               trimmedTail(out.sound, out.onsetSeconds, recorded->length->toMs(track.tempoBpm) / 1000.0, fade);
         shapeLayer(out.sound, layer, out.onsetSeconds, chain);
+        // A moment that was named lies behind what rings ahead.
+        if (out.band.atMs) *out.band.atMs += 1000.0 * static_cast<double>(leadFrames(chain)) / rate_;
         return out;
       },
       sizeOfReady);
@@ -193,7 +195,8 @@ HitSound SoundSteps::kickHit(const Part& part, const Track& track, const HitAsk&
           layAt(laid.back(), at * rate_, between);
         }
         sum.sound = laidOver(laid, rate_);
-        applyChain(sum.sound, finish, lead);
+        sum.onsetSeconds = applyChain(sum.sound, finish, lead);
+        if (sum.band.atMs) *sum.band.atMs += 1000.0 * (sum.onsetSeconds - lead);
         return sum;
       },
       sizeOfReady);

@@ -148,6 +148,23 @@ Stem convolvedLane(const Stem& x, const StepKey& what, const std::vector<std::ve
   });
 }
 
+// Through a response about its middle: what comes is heard ahead.
+Stem turnedByNothing(const Stem& x, const ReadyChain::One& one, double rate, StepCache& cache) {
+  const size_t reach = one.response->size() / 2;
+  const auto side = static_cast<int64_t>(reach);
+  const StepKey what = KeyMaker("linear phase over a lane 1").add(one.responseKey).key();
+  return running(x, what, {side, side}, 0.0, rate, cache, x.channels(), [&](size_t b, Memory&) {
+    const AudioBuffer window = windowOf(x, b, reach, reach, rate);
+    Block block;
+    for (const auto& channel : window.channels) {
+      const auto whole = convolved(channel, *one.response);
+      const auto first = whole.begin() + 2 * side;
+      block.channels.emplace_back(first, first + static_cast<ptrdiff_t>(x.blockSize(b)));
+    }
+    return block;
+  });
+}
+
 Stem withBody(const Stem& x, const ReadyChain::One& one, double wet, double rate, StepCache& cache) {
   if (!one.response || one.response->empty() || wet == 0.0) return x;
   const StepKey what = KeyMaker("body over a lane 1").add(one.responseKey).add(wet).key();
@@ -227,7 +244,9 @@ struct Run {
     return struck(x, keyOf("strike and sustain", p), strikes, rate, cache,
                   [&](double ms) { return amplitudeFromDb(strikeSustainDb(p, ms)); });
   }
-  Stem operator()(const Eq& p) const { return equalised(x, p, rate, cache); }
+  Stem operator()(const Eq& p) const {
+    return one.response ? turnedByNothing(x, one, rate, cache) : equalised(x, p, rate, cache);
+  }
   Stem operator()(const Drive& p) const { return drivenLane(x, p, rate, cache); }
   Stem operator()(const Compressor& p) const { return compressed(x, p, rate, cache); }
   Stem operator()(const SoftClip& p) const { return clipped(x, p, rate, cache); }

@@ -57,7 +57,7 @@ void addShape(KeyMaker& key, const Layer& l, const ReadyChain& chain, double tem
 
 void shapeLayer(AudioBuffer& sound, const Layer& l, double& onsetSeconds, const ReadyChain& chain) {
   if (l.shape.works()) applyShape(sound, l.shape, onsetSeconds);
-  applyChain(sound, chain, onsetSeconds);
+  onsetSeconds = applyChain(sound, chain, onsetSeconds);
   if (!l.invert) return;
   for (auto& channel : sound.channels)
     for (float& x : channel) x = -x;

@@ -60,15 +60,15 @@ AudioBuffer readAlongPitch(const AudioBuffer& in, const Phrase& phrase, double r
 }
 
 // What begins before its note takes the gain of the note's start.
-Keyed throughContour(const Keyed& from, const ContourGain& contour, int64_t leadFrames, const StepKey& key,
-                     StepCache& cache) {
+Keyed throughContour(const Keyed& from, const ContourGain& contour, const StepKey& key, StepCache& cache) {
   auto made = cache.get<AudioBuffer>(
       key,
       [&] {
         AudioBuffer out = *from.sound;
         std::vector<float> gain(out.frames());
         for (size_t i = 0; i < gain.size(); ++i) {
-          const auto since = static_cast<double>(std::max<int64_t>(0, static_cast<int64_t>(i) - leadFrames));
+          const auto since =
+              static_cast<double>(std::max<int64_t>(0, static_cast<int64_t>(i) - from.leadFrames));
           gain[i] = static_cast<float>(contour.at(since / out.sampleRate));
         }
         for (auto& channel : out.channels)
@@ -76,7 +76,7 @@ Keyed throughContour(const Keyed& from, const ContourGain& contour, int64_t lead
         return out;
       },
       bytesOf);
-  return {made, key};
+  return {made, key, from.leadFrames};
 }
 
 }  // namespace
@@ -134,15 +134,15 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
         return out;
       },
       bytesOf);
-  return {made, key};
+  return {made, key, static_cast<int64_t>(leadFrames(chain))};
 }
 
 Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const PhraseAsk& ask) const {
   if (!layer.bassVoice()) {
     const Keyed note = shapedNote(layer, track, ask);
     if (!note.sound || ask.whole) return note;
-    const auto frames =
-        static_cast<size_t>(std::max<int64_t>(1, std::llround((endOf(ask.phrase) + ask.ringsSeconds) * rate_)));
+    const auto frames = static_cast<size_t>(
+        std::max<int64_t>(1, note.leadFrames + std::llround((endOf(ask.phrase) + ask.ringsSeconds) * rate_)));
     return cutTo(note, frames, kNoteReleaseSeconds, cache_);
   }
   KeyMaker maker("built bass 1");
@@ -176,10 +176,10 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
         return out;
       },
       bytesOf);
-  return {made, key};
+  return {made, key, static_cast<int64_t>(leadFrames(chain))};
 }
 
-PhraseSound SoundSteps::bassPhrase(const Part& part, const Track& track, const PhraseAsk& ask) const {
+Keyed SoundSteps::bassPhrase(const Part& part, const Track& track, const PhraseAsk& ask) const {
   if (ask.phrase.notes.empty()) return {};
   const ContourGain contour(part.contour, track.tempoBpm, endOf(ask.phrase), !ask.whole);
   PhraseAsk rung = ask;
@@ -189,8 +189,11 @@ PhraseSound SoundSteps::bassPhrase(const Part& part, const Track& track, const P
   double lead = 0.0;
   const auto layers = layersAt(part.layers, ask.without);
   bool between = false;
-  for (const Layer* l : layers)
-    lead = std::min(lead, l->offsetMs / 1000.0), between = between || l->betweenSamples;
+  // When a layer's sound begins, against the beat.
+  auto startOf = [this](const Layer& l) {
+    return l.offsetMs / 1000.0 - static_cast<double>(leadFrames(ready(l.chain))) / rate_;
+  };
+  for (const Layer* l : layers) lead = std::min(lead, startOf(*l)), between = between || l->betweenSamples;
   KeyMaker maker("bass phrase 1");
   const double velocity = ask.phrase.notes.front().gain;
   for (const Layer* layer : layers) {
@@ -200,7 +203,7 @@ PhraseSound SoundSteps::bassPhrase(const Part& part, const Track& track, const P
     const double own = velocityGain(velocity, velocityAmount(*layer)) / std::max(1e-3, velocity);
     sounds.push_back(sound);
     laid.push_back({sound.sound.get(), 0, own * amplitudeFromDb(layer->levelDb)});
-    layAt(laid.back(), (layer->offsetMs / 1000.0 - lead) * rate_, between);
+    layAt(laid.back(), (startOf(*layer) - lead) * rate_, between);
     maker.add(sound.key).add(laid.back().at).add(laid.back().gain);
     if (between) maker.add(laid.back().fraction);
   }
@@ -216,13 +219,12 @@ PhraseSound SoundSteps::bassPhrase(const Part& part, const Track& track, const P
         return sum;
       },
       bytesOf);
-  const int64_t leadFrames = std::llround(-lead * rate_);
-  const Keyed all{made, key};
-  if (!part.contour.works()) return {all, leadFrames};
+  const Keyed all{made, key, std::llround(-lead * rate_) + static_cast<int64_t>(leadFrames(finish))};
+  if (!part.contour.works()) return all;
   KeyMaker contoured("contoured 1");
-  contoured.add(key).add(leadFrames).add(endOf(ask.phrase)).add(ask.whole);
+  contoured.add(key).add(all.leadFrames).add(endOf(ask.phrase)).add(ask.whole);
   addFields(contoured, part.contour, track.tempoBpm);
-  return {throughContour(all, contour, leadFrames, contoured.key(), cache_), leadFrames};
+  return throughContour(all, contour, contoured.key(), cache_);
 }
 
 Keyed SoundSteps::bassNote(const Part& part, const Track& track, double midi, double heldSeconds) const {
@@ -233,7 +235,7 @@ Keyed SoundSteps::bassNote(const Part& part, const Track& track, double midi, do
   Part all = part;
   if (heardLayers(part.layers).empty())
     for (Layer& l : all.layers) l.mute = l.solo = false;
-  return bassPhrase(all, track, ask).sound;
+  return bassPhrase(all, track, ask);
 }
 
 std::shared_ptr<const SoundFacts> SoundSteps::bassFacts(const Part& part, const Track& track,

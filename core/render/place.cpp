@@ -134,9 +134,9 @@ std::vector<Placed> placeNotes(const Part& part, const Track& track, const Sound
   const auto phrases = phrasesOf(part, track);
   const size_t frames = track.loopFrames();
   for (size_t i = 0; i < phrases.size() && !stop.stop_requested(); ++i) {
-    const auto [sound, lead] = steps.bassPhrase(part, track, phrases[i].ask);
+    const Keyed sound = steps.bassPhrase(part, track, phrases[i].ask);
     if (!sound.sound || sound.sound->frames() == 0) continue;
-    const int64_t at = frameOf(phrases[i].startQuarters, track) - lead;
+    const int64_t at = frameOf(phrases[i].startQuarters, track) - sound.leadFrames;
     const int64_t next = i + 1 < phrases.size()
                              ? frameOf(phrases[i + 1].startQuarters, track)
                              : frameOf(phrases[0].startQuarters, track) + static_cast<int64_t>(frames);

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/render/field_keys.h"
 #include "core/shape/eq.h"
 #include "core/shape/trim.h"
 #include "core/sound/resample.h"
@@ -145,14 +146,22 @@ ReadyChain SoundSteps::ready(const Chain& chain) const {
   for (const Processor& p : chain.list) {
     if (!p.works()) continue;
     auto& one = out.all.emplace_back(ReadyChain::One{p});
+    auto sizeOf = [](const auto& r) { return 4 * r.size() + 64; };
+    if (const Eq* eq = p.as<Eq>(); eq && eq->linearPhase) {
+      KeyMaker key("linear phase 1");
+      key.add(rate_);
+      addFields(key, *eq, 120.0);
+      one.responseKey = key.key();
+      one.response = cache_.get<std::vector<float>>(
+          one.responseKey, [&] { return linearPhaseResponse(*eq, rate_); }, sizeOf);
+    }
     const Body* body = p.as<Body>();
     const Keyed from = body ? source(body->asset) : Keyed{};
     if (!from.sound) continue;
     const BodySettings& b = body->response;
     one.responseKey = KeyMaker("body 1").add(from.key).add(b.decayMs).add(b.dampingHz).key();
     one.response = cache_.get<std::vector<float>>(
-        one.responseKey, [&] { return bodyResponse(*from.sound, b); },
-        [](const auto& r) { return 4 * r.size() + 64; });
+        one.responseKey, [&] { return bodyResponse(*from.sound, b); }, sizeOf);
   }
   return out;
 }
@@ -168,7 +177,7 @@ Keyed cutTo(const Keyed& from, size_t frames, double fadeSeconds, StepCache& cac
         return out;
       },
       bytesOf);
-  return {made, key};
+  return {made, key, from.leadFrames};
 }
 
 }  // namespace heft

@@ -16,6 +16,7 @@ namespace heft {
 struct Keyed {
   std::shared_ptr<const AudioBuffer> sound;
   StepKey key;
+  int64_t leadFrames = 0;  ///< of a phrase, a note: what begins before it
 };
 
 /// A layer, or all layers of a kick, ready to be placed by its onset.
@@ -47,12 +48,6 @@ struct PhraseAsk {
   std::vector<int> without;
   bool whole = false;  ///< a one-shot: recorded layers are not cut at its end
   double ringsSeconds = 0.0;  ///< recorded layers ring on for so long after its end
-};
-
-/// A phrase as it is placed: layers that are set earlier begin before the beat.
-struct PhraseSound {
-  Keyed sound;
-  int64_t leadFrames = 0;  ///< of what begins before it
 };
 
 class SoundSteps {
@@ -88,8 +83,9 @@ class SoundSteps {
   /// The note that a recorded bass layer is played from: typed, or measured; nothing where neither is known, or
   /// for a built one.
   std::optional<double> bassRoot(const Layer& layer, const Track& track) const;
-  /// A phrase of the bass; layers summed and finished. `gain` is left to its first note's.
-  PhraseSound bassPhrase(const Part& part, const Track& track, const PhraseAsk& ask) const;
+  /// A phrase of the bass; layers summed and finished. `gain` is left to its first note's. Layers that are set
+  /// earlier, and what rings ahead, begin before the beat.
+  Keyed bassPhrase(const Part& part, const Track& track, const PhraseAsk& ask) const;
   /// The bass as a one-shot at a note: recorded layers to their end, built ones held for `heldSeconds`.
   Keyed bassNote(const Part& part, const Track& track, double midi, double heldSeconds = 2.0) const;
   /// The first layer alone at a note, as it sounds: shaped, shifted, at its own pitch where it does not follow.
@@ -114,7 +110,7 @@ size_t bytesOfFacts(const SoundFacts& facts);
 /// What a measurement reads of where a landing is looked for.
 StepKey bandKey(const LandingOptions& band);
 
-/// `from` cut to at most `frames` with a fade that ends there.
+/// `from`, its lead as well, cut to at most `frames` with a fade that ends there.
 Keyed cutTo(const Keyed& from, size_t frames, double fadeSeconds, StepCache& cache);
 
 }  // namespace heft

@@ -59,6 +59,7 @@ void eachOf(T& v, F& f) {
   f.object("band_3", v.bands[2]);
   f.object("band_4", v.bands[3]);
   f.number("amount", v.amount, {0, 1.5, Unit::Share});
+  f.flag("linear_phase", v.linearPhase, Saved::WhenSet);
 }
 
 template <Is<Drive> T, class F>

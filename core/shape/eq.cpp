@@ -5,6 +5,8 @@
 #include <complex>
 #include <numbers>
 
+#include "core/sound/fft.h"
+
 namespace heft {
 namespace {
 
@@ -84,6 +86,7 @@ double eqResponseDb(const Eq& eq, double sampleRate, double hz) {
 }
 
 double eqTurnDegrees(const Eq& eq, double rate, double hz) {
+  if (eq.linearPhase) return 0.0;
   const std::complex<double> z = std::polar(1.0, -2.0 * std::numbers::pi * hz / rate);
   std::complex<double> all = 1.0;
   for (const auto& c : eqSections(eq, rate))
@@ -106,6 +109,26 @@ Eq onlyPlace(const Eq& eq, size_t place) {
   if (place + 1 != kEqPlaces) out.highCut.on = false;
   for (size_t b = 0; b < out.bands.size(); ++b)
     if (b + 1 != place) out.bands[b].on = false;
+  return out;
+}
+
+std::vector<float> linearPhaseResponse(const Eq& eq, double rate) {
+  constexpr double kWholeSeconds = 1.36, kLeftOut = 1e-4;
+  RealFft fft(fastSize(static_cast<size_t>(kWholeSeconds * rate)));
+  const auto sections = eqSections(eq, rate);
+  for (size_t k = 0; k < fft.bins().size(); ++k) {
+    const double hz = static_cast<double>(k) * rate / static_cast<double>(fft.size());
+    double gain = 1.0;
+    for (const auto& c : sections) gain *= amplitudeFromDb(Biquad::responseDb(c, rate, hz));
+    fft.bins()[k] = std::isfinite(gain) ? gain : 0.0;
+  }
+  fft.inverse();
+  const auto ring = fft.time();
+  size_t reach = std::min(ring.size() / 2 - 1, static_cast<size_t>(kLongestRingSeconds * rate));
+  double left = 0.0;
+  while (reach > 0 && (left += 2.0 * std::abs(ring[reach])) < kLeftOut) --reach;
+  std::vector<float> out(2 * reach + 1);
+  for (size_t i = 0; i < out.size(); ++i) out[i] = static_cast<float>(ring[i < reach ? reach - i : i - reach]);
   return out;
 }
 

@@ -39,6 +39,7 @@ struct Eq {
   Cut lowCut{false, 30.0, 24}, highCut{false, 8000.0, 24};
   std::array<EqBand, 4> bands{};
   double amount = 1.0;  ///< 0 to 1.5 of each band's gain; cuts and notches stay as they are
+  bool linearPhase = false;  ///< turns no phase; rings before a strike as long as after it
   bool operator==(const Eq&) const = default;
   /// Whether it changes anything.
   bool works() const;
@@ -51,7 +52,8 @@ struct Eq {
 std::vector<Biquad::Coefficients> eqSections(const Eq& eq, double sampleRate);
 /// Magnitude in dB at a frequency.
 double eqResponseDb(const Eq& eq, double sampleRate, double hz);
-/// By how much the phase at a frequency is turned, degrees from -180 to 180: the sum of the sections' arguments.
+/// By how much the phase at a frequency is turned, degrees from -180 to 180: the sum of the sections'
+/// arguments; 0 of linear phase.
 double eqTurnDegrees(const Eq& eq, double sampleRate, double hz);
 
 /// Its places in the order of the file: the cut below, four bands, the cut above.
@@ -61,7 +63,15 @@ double placeHz(const Eq& eq, size_t place);
 /// The same EQ with that place alone.
 Eq onlyPlace(const Eq& eq, size_t place);
 
-/// Every channel through the sections, from silence. Same length.
+/// The longest that linear phase rings to either side: what rings on for longer is cut off there.
+inline constexpr double kLongestRingSeconds = 0.5;
+/// A response about its middle with the EQ's magnitudes and no turn: an odd number of samples, alike to both
+/// sides, as long as magnitudes take to be within 1e-4 of full scale. The sampled magnitudes transformed back
+/// (A. V. Oppenheim, R. W. Schafer, Discrete-Time Signal Processing, "Design of FIR filters by windowing", a
+/// zero-phase response). Cost: one transform of 1.4 s.
+std::vector<float> linearPhaseResponse(const Eq& eq, double sampleRate);
+
+/// Every channel through the sections, from silence, whatever its phase is said to be. Same length.
 void applyEq(AudioBuffer& sound, const Eq& eq);
 
 }  // namespace heft

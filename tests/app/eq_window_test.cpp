@@ -1,5 +1,6 @@
 // A driven body's peak, seen and cut in the real window.
 
+#include "app/stages/drive_picture.h"
 #include "app/stages/eq_picture.h"
 #include "app/stages/sounds_page.h"
 #include "core/session/edits/values.h"
@@ -49,6 +50,31 @@ TEST_F(EqWindowTest, APeakThatSticksOutIsCutByAClick) {
   QTest::keyClick(picture(), Qt::Key_Left);
   QTest::keyClick(picture(), Qt::Key_Return);
   EXPECT_EQ(session().kick().layers[0].chain.first<Eq>()->bands[0], band);
+  // Of linear phase it says what rings ahead of the strike.
+  find<ValueField>("EQ phase")->spec().choose(1);
+  measured();
+  EXPECT_TRUE(session().kick().layers[0].chain.first<Eq>()->linearPhase);
+  ASSERT_TRUE(picture()->look() && picture()->look()->ringing);
+  // The drive's picture marks it as well.
+  document().edit(putValue("x", {session().kick().id, layer, {}, session().kick().layers[0].chain.list[0].id},
+                           "eq.band_1.on", false));
+  look("Drive");
+  auto* drives = window.findChild<DrivePicture*>();
+  settle();
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return drives->isVisible() && drives->look() && !drives->isMeasuringPeaks(); }, 20000));
+  ASSERT_GE(drives->peakCount(), 1u);
+  QTest::mouseClick(drives, Qt::LeftButton, {}, drives->markOf(0).toPoint());
+  EXPECT_TRUE(session().kick().layers[0].chain.first<Eq>()->bands[0].on);
+  EXPECT_NEAR(session().kick().layers[0].chain.first<Eq>()->bands[0].hz, band.hz, 2.0);
+  document().undo();
+  drives->setFocus();
+  settle();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return drives->look() && !drives->isMeasuringPeaks(); }, 20000));
+  QTest::keyClick(drives, Qt::Key_Left);
+  QTest::keyClick(drives, Qt::Key_Return);
+  EXPECT_TRUE(session().kick().layers[0].chain.first<Eq>()->bands[0].on) << "by keys as well";
+  look("EQ");
   // Heard without by the section's own way out.
   EXPECT_FALSE(page()->withoutSection()->applied(session()).kick().layers[0].chain.first<Eq>()->works());
 }

@@ -1,0 +1,41 @@
+#pragma once
+/// Pictures of processors that mark what sticks out of a layer behind its strike: a click, or Return, puts in
+/// the cut that evens it.
+
+#include "app/stages/processor_picture.h"
+#include "core/ledger/layer_spectrum.h"
+
+namespace heft::app {
+
+class PeakPicture : public ProcessorPicture {
+  Q_OBJECT
+ public:
+  PeakPicture(LayerChoice& choice, Selection& selection, const QString& name);
+  size_t peakCount() const { return found_.cuts.size(); }
+  bool isMeasuringPeaks() const { return peaksAside_.isRunning(); }
+  /// The mark of a peak, from 0; tests click it.
+  virtual QPointF markOf(size_t peak) const = 0;
+
+ protected:
+  void showEvent(QShowEvent*) override;
+  virtual bool isHeld() const = 0;
+  void findPeaks();
+  const std::vector<LayerSpectrum::Cut>& cuts() const { return found_.cuts; }
+  std::optional<size_t> peakAt(const QPointF& at) const;
+  /// The next or the one before; false without any.
+  bool stepPeak(int by);
+  /// Whether it is another than before.
+  void choosePeak(size_t peak);
+  void cutPeakAt(size_t peak);
+  void cutChosen() { cutPeakAt(chosen_); }
+  void drawMarks(QPainter& p) const;
+  /// What a click does with the chosen one; empty without peaks.
+  QString evenWords() const;
+
+ private:
+  LayerSpectrum found_;
+  size_t chosen_ = 0;
+  LatestAside peaksAside_;
+};
+
+}  // namespace heft::app
