@@ -64,6 +64,13 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
   };
   out.layers = layers(false);
   report_(out);
+  auto levels = [&](const Session& s, const Stems& of) {
+    return std::make_shared<const LoopLevels>(
+        levelsOf({s, request.assets, of, request.silenced}, *cache_, stop));
+  };
+  out.levels = levels(request.session, *out.stems), out.levelsBefore = levels(other, *before);
+  if (stop.stop_requested()) return;
+  report_(out);
   auto facts = study(request.session, request.assets, *out.stems, *cache_, stop, request.references);
   if (!facts || stop.stop_requested()) return;
   out.study = std::make_shared<const Study>(std::move(*facts));

@@ -11,7 +11,7 @@
 #include "core/ledger/layer_looks.h"
 #include "core/ledger/remedies.h"
 #include "core/session/assets.h"
-#include "engine/snapshot.h"
+#include "engine/lane_levels.h"
 
 namespace heft {
 
@@ -26,14 +26,16 @@ struct Request {
   SilencedLanes silenced = {};  ///< while one listens
 };
 
-/// What became of it. `snapshot` comes first, so that an edit is heard at once; then the same with the figures,
-/// then again as remedies have been tried.
+/// What became of it. `snapshot` comes first, so that an edit is heard at once; then the same with the levels
+/// of lanes, then with the figures, then again as remedies have been tried.
 struct Outcome {
   uint64_t number = 0;
   std::shared_ptr<const Stems> stems;
   std::shared_ptr<const LoopSnapshot> snapshot;
   std::shared_ptr<const std::vector<LayerSound>> layers;  ///< without figures in the first report
-  std::shared_ptr<const Study> study;                     ///< nothing in the first report
+  /// What the heads of lanes show, Now and Before; nothing in the first report.
+  std::shared_ptr<const LoopLevels> levels, levelsBefore;
+  std::shared_ptr<const Study> study;  ///< nothing in the first two reports
   std::vector<Finding> findings;
   bool triedAll = false;  ///< every remedy was tried: nothing more comes
   std::string fault;      ///< why the session cannot be rendered; then nothing else is there
@@ -41,9 +43,9 @@ struct Outcome {
 
 class Worker {
  public:
-  /// `report` runs on the worker's thread, once with the sound, once with the figures, and once after each line
-  /// whose remedies were tried; not for cancelled requests. A session
-  /// that cannot be rendered is reported once, with its fault.
+  /// `report` runs on the worker's thread, once with the sound, once with the levels, once with the figures,
+  /// and once after each line whose remedies were tried; not for cancelled requests. A session that cannot be
+  /// rendered is reported once, with its fault.
   explicit Worker(std::function<void(Outcome)> report,
                   std::shared_ptr<StepCache> cache = std::make_shared<StepCache>());
   ~Worker();

@@ -336,6 +336,10 @@ void Document::take(Outcome outcome) {
     Q_EMIT studied();
     return;
   }
+  const bool isHeard = stems_ == outcome.stems;
+  const bool levelsAlone = isHeard && outcome.levels && !outcome.study;
+  if (outcome.levels) levels_ = std::move(outcome.levels), levelsBefore_ = std::move(outcome.levelsBefore);
+  if (levelsAlone) return;
   stems_ = std::move(outcome.stems);
   snapshot_ = std::move(outcome.snapshot);
   auto layers = *outcome.layers;

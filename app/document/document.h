@@ -43,6 +43,8 @@ class Document : public QObject {
   const Assets& assets() const { return assets_; }
   const Stems* stems() const { return stems_.get(); }
   std::shared_ptr<const LoopSnapshot> snapshot() const { return snapshot_; }
+  /// What the heads of lanes show, Now or Before; for a moment after an edit those of before it.
+  const LoopLevels* levels(bool before) const { return (before ? levelsBefore_ : levels_).get(); }
   /// A layer as it is by itself, from the last render; nothing where that did not have it.
   const LayerSound* layerSound(int part, int layer) const;
   const Study* study() const { return study_.get(); }
@@ -160,6 +162,7 @@ class Document : public QObject {
   bool remediesTried_ = false;
   std::shared_ptr<const Stems> stems_;
   std::shared_ptr<const LoopSnapshot> snapshot_;
+  std::shared_ptr<const LoopLevels> levels_, levelsBefore_;
   std::shared_ptr<const std::vector<LayerSound>> layers_;
   std::shared_ptr<const Study> study_;
   std::vector<Finding> findings_;

@@ -1,6 +1,7 @@
 #pragma once
-/// Levels while the loop plays: of each lane as it was rendered, where the playhead went, and of what goes out. Held for
-/// a while, then let go; at rest when the loop stops.
+/// Levels while the loop plays: of each lane as it was rendered, where the playhead went, Now or Before as it
+/// is heard, and of what goes out; what compressors, clips and limiters take. Held for a while, then let go; at
+/// rest when the loop stops.
 
 #include <map>
 #include <optional>
@@ -11,7 +12,8 @@ namespace heft::app {
 
 struct MeterReading {
   double db = -120.0, heldDb = -120.0;
-  bool over = false;  ///< it has passed 0 dBTP since the loop was started; of lanes 0 dBFS
+  bool over = false;     ///< it has passed 0 dBTP since the loop was started
+  double takenDb = 0.0;  ///< 0 and up
 };
 
 class LaneMeters : public QObject {
@@ -20,7 +22,7 @@ class LaneMeters : public QObject {
   LaneMeters(Document& document, Transport& transport, QObject* parent = nullptr);
   /// A part by its id, or kBackingLane; at rest for one that is silenced.
   MeterReading lane(int id) const;
-  /// What goes to the device, before the output's own level; peaks between samples too.
+  /// What goes to the device, before the output's own level.
   MeterReading output() const { return output_.shown; }
 
  private:
@@ -29,7 +31,8 @@ class LaneMeters : public QObject {
     double heldForMs = 0.0;
   };
   void read();
-  static void feed(Meter& meter, double peak, double ms);
+  static void feed(Meter& meter, double peak, double takenDb, double ms);
+  double gainOf(int lane) const;
   Document& document_;
   Transport& transport_;
   std::map<int, Meter> lanes_;

@@ -215,9 +215,10 @@ void LoopStrip::drawHeads(QPainter& p) const {
 }
 
 // A bar under each head while the loop plays, the peak held as a stroke; at 0 dB it is as long as the head.
+// From there back what is taken away, hatched.
 void LoopStrip::drawMeters(QPainter& p) const {
   if (!transport_.isPlaying()) return;
-  constexpr double kLeastDb = -54.0, kFrom = 16.0, kTo = kHead - 8.0;
+  constexpr double kLeastDb = -54.0, kLeastTaken = 0.1, kFrom = 16.0, kTo = kHead - 8.0;
   const Theme& t = theme();
   const Axis x{kLeastDb, 0.0, kFrom, kTo};
   for (const RowArea& a : rows()) {
@@ -229,6 +230,12 @@ void LoopStrip::drawMeters(QPainter& p) const {
     const QColor ink = part ? colourOf(*part) : a.row.of == Of::Sum ? t.ink : t.muted;
     p.fillRect(QRectF(kFrom, y, x.pixel(std::clamp(m.db, kLeastDb, 0.0)) - kFrom, 2.0), withAlpha(ink, 0.8));
     p.fillRect(QRectF(x.pixel(std::min(0.0, m.heldDb)) - 1.0, y - 1.0, 2.0, 4.0), ink);
+    if (m.takenDb > kLeastTaken) {
+      const double from = x.pixel(std::max(kLeastDb, -m.takenDb));
+      p.setPen(QPen(withAlpha(t.ink, 0.7), 1.0));
+      for (double at = kTo; at > from; at -= 3.0) p.drawLine(QPointF(at - 2.0, y - 1.0), QPointF(at, y - 6.0));
+      p.drawLine(QPointF(from, y - 7.0), QPointF(from, y));
+    }
     if (m.over) p.fillRect(QRectF(kTo + 1.0, y - 3.0, 5.0, 6.0), t.off);
   }
 }

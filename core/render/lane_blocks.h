@@ -13,6 +13,16 @@ inline int64_t blockStart(size_t block) {
   return static_cast<int64_t>(block * kBlockFrames);
 }
 
+/// A block of the lane with `before` and `after` frames of its surroundings; the loop goes round.
+inline AudioBuffer windowOf(const Stem& x, size_t b, size_t before, size_t after, double rate) {
+  AudioBuffer out;
+  out.sampleRate = rate;
+  const int64_t first = blockStart(b) - static_cast<int64_t>(before);
+  for (size_t c = 0; c < x.channels(); ++c)
+    out.channels.push_back(x.wrapped(c, first, before + x.blockSize(b) + after));
+  return out;
+}
+
 /// A stem of the same shape whose blocks `make(b)` gives, each under `keyOf(b)`.
 template <class KeyOf, class Make>
 Stem blocksOf(const Stem& like, StepCache& cache, KeyOf keyOf, Make make) {

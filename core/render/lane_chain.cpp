@@ -12,16 +12,6 @@
 namespace heft {
 namespace {
 
-// A block of the lane with `before` and `after` frames of its surroundings; the loop goes round.
-AudioBuffer windowOf(const Stem& x, size_t b, size_t before, size_t after, double rate) {
-  AudioBuffer out;
-  out.sampleRate = rate;
-  const auto first = static_cast<int64_t>(b * kBlockFrames) - static_cast<int64_t>(before);
-  for (size_t c = 0; c < x.channels(); ++c)
-    out.channels.push_back(x.wrapped(c, first, before + x.blockSize(b) + after));
-  return out;
-}
-
 // The numbers of a drive's memory, in one order.
 constexpr size_t kDriveMemory = 3 + std::tuple_size_v<decltype(DriveState::filters)>;
 

@@ -101,8 +101,10 @@ void applyCompressor(AudioBuffer& sound, const Compressor& c) {
   applyCompressor(sound, c, rest);
 }
 
-void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionDb) {
-  if (!c.on) return;
+namespace {
+
+// Gain in dB of each frame, without makeup.
+std::vector<double> gainOver(const AudioBuffer& sound, const Compressor& c, double& reductionDb) {
   // What stays under the knee is not reduced, however far under it is; what is lifted is heard further down.
   const double under = c.liftRatio > 1.0 ? std::min(c.thresholdDb - c.kneeDb / 2.0, kQuietestLiftedDb)
                                          : c.thresholdDb - c.kneeDb / 2.0;
@@ -110,15 +112,38 @@ void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionD
   std::vector<double> level(sound.frames(), std::min(-120.0, under));
   for (size_t i = 0; i < level.size(); ++i)
     if (const float peak = loudestAt(sound, i); peak > least) level[i] = dbFromAmplitude(peak);
-  const auto gain = compressorGainDb(c, level, sound.sampleRate, reductionDb);
+  return compressorGainDb(c, level, sound.sampleRate, reductionDb);
+}
+
+double mixed(const Compressor& c, double wet) {
+  return c.mix < 1.0 ? 1.0 - c.mix + c.mix * wet : wet;
+}
+
+float takenBy(double gain) {
+  return gain < 1.0 ? static_cast<float>(-dbFromAmplitude(std::max(gain, 1e-6))) : 0.0f;
+}
+
+}  // namespace
+
+void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionDb) {
+  if (!c.on) return;
+  const auto gain = gainOver(sound, c, reductionDb);
   double lastDb = c.makeupDb, factor = amplitudeFromDb(c.makeupDb);
-  const auto beside = [&c](double wet) { return c.mix < 1.0 ? 1.0 - c.mix + c.mix * wet : wet; };
   for (size_t i = 0; i < gain.size(); ++i) {
     // Less than a hundred-thousandth of a dB is nothing: a release would never end.
     const double db = c.makeupDb + (std::abs(gain[i]) < 1e-5 ? 0.0 : gain[i]);
     if (db != lastDb) factor = amplitudeFromDb(lastDb = db);
-    scale(sound, i, beside(factor));
+    scale(sound, i, mixed(c, factor));
   }
+}
+
+std::vector<float> takenDb(const AudioBuffer& sound, const Compressor& c, double& reductionDb) {
+  std::vector<float> out(sound.frames(), 0.0f);
+  if (!c.on) return out;
+  const auto gain = gainOver(sound, c, reductionDb);
+  for (size_t i = 0; i < gain.size(); ++i)
+    if (gain[i] < -1e-3) out[i] = takenBy(mixed(c, amplitudeFromDb(gain[i])));
+  return out;
 }
 
 double softClipCurve(const SoftClip& s, double x) {
@@ -152,6 +177,16 @@ void applyRunningSoftClip(AudioBuffer& sound, const SoftClip& s) {
   }
 }
 
+std::vector<float> takenDb(const AudioBuffer& sound, const SoftClip& s) {
+  std::vector<float> out(sound.frames(), 0.0f);
+  if (!s.on) return out;
+  const auto knee = static_cast<float>(amplitudeFromDb(s.ceilingDb - s.kneeDb));
+  for (size_t i = 0; i < out.size(); ++i)
+    if (const float level = loudestAt(sound, i); level > knee)
+      out[i] = takenBy(softClipCurve(s, level) / level);
+  return out;
+}
+
 size_t limiterAhead(double sampleRate) {
   return static_cast<size_t>(std::lround(0.002 * sampleRate));
 }
@@ -161,30 +196,50 @@ void applyLimiter(AudioBuffer& sound, const Limiter& l) {
   limitPart(sound, sound.frames(), l, rest);
 }
 
+namespace {
+
+// Its gain over the first `count` frames.
+std::vector<double> gainOver(const AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state) {
+  const double ceiling = amplitudeFromDb(l.ceilingDb);
+  const size_t ahead = limiterAhead(sound.sampleRate);
+  std::vector<double> need(sound.frames());
+  for (size_t i = 0; i < need.size(); ++i)
+    need[i] = std::min(1.0, ceiling / std::max(1e-9f, loudestAt(sound, i)));
+  // What any of the next frames needs, held, let go slowly, then averaged over the time it was known ahead:
+  // the mean of values that are all low enough is low enough.
+  std::vector<double> held = smallestAhead(need, ahead);
+  held.resize(count);
+  const double release = keepOf(l.releaseMs, sound.sampleRate);
+  for (double& h : held) h = state.gain = std::min(h, 1.0 - release * (1.0 - state.gain));
+  if (state.held.empty()) state.held.assign(ahead + 1, 1.0);
+  held.insert(held.begin(), state.held.begin(), state.held.end());
+  double sum = 0.0;
+  for (size_t i = 0; i <= ahead; ++i) sum += held[i];
+  for (size_t i = 0; i < count; ++i) {
+    sum += held[i + ahead + 1] - held[i];
+    need[i] = std::min(need[i], sum / static_cast<double>(ahead + 1));
+  }
+  state.held.assign(held.end() - static_cast<ptrdiff_t>(ahead + 1), held.end());
+  need.resize(count);
+  return need;
+}
+
+}  // namespace
+
 void limitPart(AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state) {
   if (l.on && sound.frames() > 0) {
-    const double ceiling = amplitudeFromDb(l.ceilingDb);
-    const size_t ahead = limiterAhead(sound.sampleRate);
-    std::vector<double> need(sound.frames());
-    for (size_t i = 0; i < need.size(); ++i)
-      need[i] = std::min(1.0, ceiling / std::max(1e-9f, loudestAt(sound, i)));
-    // What any of the next frames needs, held, let go slowly, then averaged over the time it was known ahead:
-    // the mean of values that are all low enough is low enough.
-    std::vector<double> held = smallestAhead(need, ahead);
-    held.resize(count);
-    const double release = keepOf(l.releaseMs, sound.sampleRate);
-    for (double& h : held) h = state.gain = std::min(h, 1.0 - release * (1.0 - state.gain));
-    if (state.held.empty()) state.held.assign(ahead + 1, 1.0);
-    held.insert(held.begin(), state.held.begin(), state.held.end());
-    double sum = 0.0;
-    for (size_t i = 0; i <= ahead; ++i) sum += held[i];
-    for (size_t i = 0; i < count; ++i) {
-      sum += held[i + ahead + 1] - held[i];
-      scale(sound, i, std::min(need[i], sum / static_cast<double>(ahead + 1)));
-    }
-    state.held.assign(held.end() - static_cast<ptrdiff_t>(ahead + 1), held.end());
+    const auto gain = gainOver(sound, count, l, state);
+    for (size_t i = 0; i < count; ++i) scale(sound, i, gain[i]);
   }
   for (auto& channel : sound.channels) channel.resize(count);
+}
+
+std::vector<float> takenDb(const AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state) {
+  std::vector<float> out(count, 0.0f);
+  if (!l.on || sound.frames() == 0) return out;
+  const auto gain = gainOver(sound, count, l, state);
+  std::transform(gain.begin(), gain.end(), out.begin(), takenBy);
+  return out;
 }
 
 }  // namespace heft

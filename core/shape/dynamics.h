@@ -80,4 +80,11 @@ size_t limiterAhead(double sampleRate);
 /// them.
 void limitPart(AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state);
 
+/// What each takes away, dB per frame, 0 and up: of a compressor with its mix and without its makeup, what it
+/// lifts being nothing taken; of a clip what its curve takes from the samples. States go on as where it is
+/// applied.
+std::vector<float> takenDb(const AudioBuffer& sound, const Compressor& c, double& reductionDb);
+std::vector<float> takenDb(const AudioBuffer& sound, const SoftClip& s);
+std::vector<float> takenDb(const AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state);
+
 }  // namespace heft

@@ -16,6 +16,8 @@
 #include "app/stages/export_page.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_field.h"
+#include "core/measure/loudness.h"
+#include "core/session/edits/chain.h"
 #include "core/session/edits/parts.h"
 #include "core/session/midi_pattern.h"
 #include "core/session/pattern.h"
@@ -269,16 +271,28 @@ TEST_F(PlayInTest, AClapIsTappedInOverTheClick) {
 TEST_F(PlayInTest, LevelsAreShownWhileItPlaysAndTheOutputHasOneOfItsOwn) {
   settle();
   window.transport().chooseDevice("simulated");
+  const double bare = dbFromAmplitude(*truePeakOf(document().stems()->kick().toBuffer(48000)));
+  document().edit(addProcessor({.part = session().kick().id}, {1, Limiter{true, -24.0, 200.0}}));
+  settle();
   typeInto("Output level", "-20");
   EXPECT_EQ(window.transport().outputDb(), -20.0);
   const Session before = session();
   LaneMeters meters(document(), window.transport());
   window.transport().play();
   ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 2.2; }, 20000));
-  const Stem& kick = document().stems()->kick();
-  const double peak = dbFromAmplitude(kick.peak(0, static_cast<size_t>(2.0 * document().track().framesPerQuarter())));
-  EXPECT_NEAR(meters.lane(session().kick().id).heldDb, peak, 1.5);
+  const double peak = dbFromAmplitude(*truePeakOf(document().stems()->kick().toBuffer(48000)));
+  EXPECT_NEAR(meters.lane(session().kick().id).heldDb, peak, 0.5);
   EXPECT_GT(meters.lane(session().bass().id).db, -40.0);
+  EXPECT_GT(meters.lane(session().kick().id).takenDb, 0.5) << "what the limiter takes";
+  EXPECT_EQ(meters.lane(session().bass().id).takenDb, 0.0);
+  // Before, which has no limiter, is matched by as much as matching goes.
+  window.transport().setBefore(true);
+  const double then = window.transport().positionQuarters();
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return std::abs(window.transport().positionQuarters() - then) > 1.5; }, 20000));
+  EXPECT_EQ(meters.lane(session().kick().id).takenDb, 0.0);
+  EXPECT_NEAR(meters.lane(session().kick().id).heldDb, bare - 12.0, 0.5);
+  window.transport().setBefore(false);
   EXPECT_EQ(session(), before) << "nothing of it is in the session";
   window.transport().setMuted(session().kick().id, true);
   EXPECT_EQ(meters.lane(session().kick().id).db, -120.0);

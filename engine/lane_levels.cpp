@@ -1,0 +1,69 @@
+#include "engine/lane_levels.h"
+
+#include <algorithm>
+
+#include "core/render/lane_blocks.h"
+#include "core/render/lane_steps.h"
+#include "engine/output_meter.h"
+
+namespace heft {
+namespace {
+
+constexpr size_t kStep = TakenLine::kStepFrames;
+static_assert(kBlockFrames % kStep == 0);
+
+std::vector<float> peaksOfBlock(const Stem& x, size_t b, double rate) {
+  constexpr size_t kRunIn = 16;  // what the meter's filter remembers
+  const AudioBuffer window = windowOf(x, b, kRunIn, 0, rate);
+  const auto &left = window.channels.front(), &right = window.channels.back();
+  OutputMeter meter;
+  for (size_t i = 0; i < kRunIn; ++i) meter.feed(left[i], right[i]);
+  meter.publish(), meter.takePeak();
+  std::vector<float> out;
+  for (size_t i = kRunIn; i < left.size(); i += kStep) {
+    for (size_t k = i; k < std::min(left.size(), i + kStep); ++k) meter.feed(left[k], right[k]);
+    meter.publish();
+    out.push_back(meter.takePeak());
+  }
+  return out;
+}
+
+std::vector<float> peaksOf(const Stem& x, double rate, StepCache& cache, const std::stop_token& stop) {
+  std::vector<float> out;
+  for (size_t b = 0; b < x.blockCount() && !stop.stop_requested(); ++b) {
+    KeyMaker maker("peaks of a lane 1");
+    maker.add(x.blockSize(b)).add(x.key(b)).add(x.key((b + x.blockCount() - 1) % x.blockCount()));
+    const auto block = cache.get<std::vector<float>>(
+        maker.key(), [&] { return peaksOfBlock(x, b, rate); }, [](const auto& v) { return 4 * v.size() + 64; });
+    out.insert(out.end(), block->begin(), block->end());
+  }
+  return out;
+}
+
+}  // namespace
+
+float LaneLevel::highest(int64_t first, size_t count) const {
+  return TakenLine{taken.frames, peak}.most(first, count);
+}
+
+LoopLevels levelsOf(const LevelsAsk& ask, StepCache& cache, const std::stop_token& stop) {
+  const Stems& stems = ask.stems;
+  const SoundSteps steps(ask.assets, cache, stems.sampleRate);
+  LoopLevels out;
+  for (const Lane& lane : stems.lanes) {
+    const Part* part = ask.session.part(lane.part);
+    if (!part || stop.stop_requested()) break;
+    out.lanes[lane.part] = {peaksOf(lane.heard, stems.sampleRate, cache, stop),
+                            takenOf(ask.session, *part, steps, cache, stop)};
+  }
+  out.lanes[kBackingLane] = {peaksOf(stems.backing, stems.sampleRate, cache, stop), {stems.frames, {}}};
+  std::vector<const Stem*> heard;
+  for (const Lane& lane : stems.lanes)
+    if (!ask.silenced.contains(lane.part)) heard.push_back(&lane.heard);
+  if (!ask.silenced.contains(kBackingLane)) heard.push_back(&stems.backing);
+  if (stems.sumChain.works() && !heard.empty() && !stop.stop_requested())
+    out.sumTaken = takenOver(sumOf(heard, cache), stems.sumChain, stems.hitFrames(), stems.sampleRate, cache);
+  return out;
+}
+
+}  // namespace heft

@@ -1,0 +1,39 @@
+#pragma once
+/// What the heads of lanes show while a loop plays, made once for each render: the level goes by where the
+/// playhead went.
+
+#include <map>
+#include <set>
+
+#include "core/render/render.h"
+#include "core/render/taken.h"
+#include "engine/snapshot.h"
+
+namespace heft {
+
+/// Of one lane as it is heard.
+struct LaneLevel {
+  std::vector<float>
+      peak;  ///< between samples too (engine/output_meter.h), each TakenLine::kStepFrames; an amplitude
+  TakenLine taken;
+
+  /// The highest over `count` frames from `first`; it is a loop.
+  float highest(int64_t first, size_t count) const;
+};
+
+struct LoopLevels {
+  std::map<int, LaneLevel> lanes;  ///< by part id or kBackingLane
+  TakenLine sumTaken;              ///< by the sum's processors, of what is not silenced
+};
+
+struct LevelsAsk {
+  const Session& session;
+  const Assets& assets;
+  const Stems& stems;  ///< of that session
+  const SilencedLanes& silenced;
+};
+
+/// Cost: about 2 ms for each second and lane that is new to `cache`. Where `stop` was requested it is cut off.
+LoopLevels levelsOf(const LevelsAsk& ask, StepCache& cache, const std::stop_token& stop = {});
+
+}  // namespace heft

@@ -1,0 +1,146 @@
+// What the heads of lanes show: against the true peak of BS.1770-4 as libebur128 has it, and against what is
+// left of the same lane, sample by sample, where the processor takes.
+
+#include "engine/lane_levels.h"
+
+#include <cmath>
+
+#include "core/measure/loudness.h"
+#include "tests/reference/rendered.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+
+LoopLevels levelsOf(const Session& s, const Stems& stems, StepCache& cache,
+                    const SilencedLanes& silenced = {}) {
+  return heft::levelsOf({s, theDemo().assets, stems, silenced}, cache);
+}
+
+TEST(LaneLevels, PeaksBetweenSamplesAreThoseOfTheLibrary) {
+  StepCache cache;
+  const Session& s = theDemo().session;
+  const Stems stems = rendered(s, cache);
+  const LoopLevels levels = levelsOf(s, stems, cache);
+  for (const Lane& lane : stems.lanes) {
+    const auto whole = truePeakOf(lane.heard.toBuffer(48000));
+    ASSERT_TRUE(whole);
+    const double said = dbFromAmplitude(levels.lanes.at(lane.part).highest(0, stems.frames));
+    EXPECT_NEAR(said, dbFromAmplitude(*whole), 0.05) << lane.part;
+    // And where it is: a stretch that the meter names is as loud by its samples at least.
+    for (size_t at = 1000; at + 5000 < stems.frames; at += 7777)
+      EXPECT_GE(levels.lanes.at(lane.part).highest(static_cast<int64_t>(at) - 64, 5200),
+                0.999f * lane.heard.peak(static_cast<int64_t>(at), 5000));
+  }
+}
+
+// The most that a processor took within a stretch, by the samples themselves.
+double lostDb(const Stem& with, const Stem& without, int64_t first, size_t count) {
+  double out = 0.0;
+  const auto y = with.wrapped(0, first, count), x = without.wrapped(0, first, count);
+  for (size_t i = 0; i < count; ++i)
+    if (std::abs(x[i]) > 1e-3f) out = std::max(out, -20.0 * std::log10(std::abs(y[i] / x[i]) + 1e-9));
+  return out;
+}
+
+struct TakenPlace {
+  const char* name;
+  void (*put)(Session&, const Processor::What&);
+  bool ofKick;
+};
+
+const TakenPlace kPlaces[] = {
+    {"kick layer",
+     [](Session& s, const Processor::What& w) {
+       s.kick().layers[0].chain.put({0, w});
+     },
+     true},
+    {"kick hits",
+     [](Session& s, const Processor::What& w) {
+       s.kick().finish.put({0, w});
+     },
+     true},
+    {"kick lane",
+     [](Session& s, const Processor::What& w) {
+       s.kick().finish.put({0, w}), s.kick().finishOver = FinishOver::Lane;
+     },
+     true},
+    {"bass layer",
+     [](Session& s, const Processor::What& w) {
+       s.bass().layers[0].chain.put({0, w});
+     },
+     false},
+    {"bass notes",
+     [](Session& s, const Processor::What& w) {
+       s.bass().finish.put({0, w});
+     },
+     false},
+    {"bass lane",
+     [](Session& s, const Processor::What& w) {
+       s.bass().finish.put({0, w}), s.bass().finishOver = FinishOver::Lane;
+     },
+     false},
+};
+
+void expectTaken(const TakenLine& line, const Stem& with, const Stem& without, const std::string& where) {
+  constexpr size_t kStretch = 4800;
+  double most = 0.0;
+  for (size_t at = 0; at + kStretch < with.frames(); at += kStretch) {
+    const auto first = static_cast<int64_t>(at);
+    constexpr auto kSteps = static_cast<int64_t>(2 * TakenLine::kStepFrames);
+    const double said = line.most(first, kStretch), around = line.most(first - kSteps, kStretch + 2 * kSteps);
+    // To within two steps it says no less than was lost there, and no more than was lost there and over its
+    // time back before: between waves no sample tells.
+    EXPECT_GE(around, lostDb(with, without, first, kStretch) - 0.05) << where << " at " << at;
+    const double lost = lostDb(with, without, first - 480 - kSteps, kStretch + 480 + 2 * kSteps);
+    if (lost > 0.0) EXPECT_LE(said, lost + 0.3) << where << " at " << at;
+    most = std::max(most, said);
+  }
+  EXPECT_GT(most, 3.0) << where;
+}
+
+TEST(LaneLevels, WhatIsTakenIsWhatTheLaneLostWhereverItIsTaken) {
+  Compressor c;
+  c.on = true, c.thresholdDb = -30.0, c.attackMs = 2.0, c.releaseMs = 80.0, c.makeupDb = 0.0, c.mix = 0.8;
+  Limiter l{true, -20.0, 60.0};
+  StepCache cache;
+  for (const bool limited : {false, true})
+    for (const TakenPlace& place : kPlaces) {
+      Session s = theDemo().session;
+      s.kick().align.delayMs = 10.0, s.bass().align.delayMs = -5.0;
+      Session bare = s;
+      place.put(s, limited ? Processor::What(l) : Processor::What(c));
+      const Stems with = rendered(s, cache), without = rendered(bare, cache);
+      const LoopLevels levels = levelsOf(s, with, cache);
+      const int id = place.ofKick ? s.kick().id : s.bass().id, other = place.ofKick ? s.bass().id : s.kick().id;
+      expectTaken(levels.lanes.at(id).taken, with.lane(id)->heard, without.lane(id)->heard,
+                  std::string(place.name) + (limited ? ", limited" : ""));
+      EXPECT_EQ(levels.lanes.at(other).taken.most(0, with.frames), 0.0f);
+      EXPECT_EQ(levels.sumTaken.most(0, with.frames), 0.0f);
+    }
+}
+
+// Over the sum it is that of what is heard; a clip takes by its curve; out, nothing is.
+TEST(LaneLevels, OfTheSumWhatIsSilencedTakesNoPart) {
+  StepCache cache;
+  Session bare = theDemo().session;
+  Session s = bare;
+  s.sum.finish.put({0, Limiter{true, -24.0, 50.0}});
+  const Stems with = rendered(s, cache), without = rendered(bare, cache);
+  expectTaken(levelsOf(s, with, cache).sumTaken, with.sum, without.sum, "sum");
+  EXPECT_LT(levelsOf(s, with, cache, {s.kick().id, s.bass().id}).sumTaken.most(0, with.frames),
+            levelsOf(s, with, cache).sumTaken.most(0, with.frames));
+  const SoftClip clip{true, 6.0, -20.0};
+  s.sum.finish = {};
+  s.sum.finish.put({0, clip});
+  const double peak = without.sum.peak(0, without.frames);
+  EXPECT_NEAR(levelsOf(s, rendered(s, cache), cache).sumTaken.most(0, without.frames),
+              -dbFromAmplitude(softClipCurve(clip, peak) / peak), 1e-3);
+  s.sum.finish.on = false;
+  EXPECT_TRUE(levelsOf(s, rendered(s, cache), cache).sumTaken.db.empty());
+}
+
+}  // namespace
+}  // namespace heft
