@@ -96,7 +96,7 @@ void coldRender(benchmark::State& state) {
   state.counters["times_real_time"] =
       benchmark::Counter(seconds * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
 }
-BENCHMARK(coldRender)->Unit(benchmark::kMillisecond);
+BENCHMARK(coldRender)->UseRealTime()->Unit(benchmark::kMillisecond);
 
 void oneEdit(benchmark::State& state) {
   StepCache cache(size_t{128} << 20);  // so that the memory stays the same, not the machine's to find
@@ -155,7 +155,12 @@ void coldRenderOfLayers(benchmark::State& state) {
   state.counters["times_real_time"] = benchmark::Counter(
       188852 / 48000.0 * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
 }
-BENCHMARK(coldRenderOfLayers)->ArgName("layers a part")->Arg(3)->Arg(8)->Unit(benchmark::kMillisecond);
+BENCHMARK(coldRenderOfLayers)
+    ->ArgName("layers a part")
+    ->Arg(3)
+    ->Arg(8)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
 
 void oneEditInLayers(benchmark::State& state) {
   StepCache cache(size_t{256} << 20);
@@ -182,6 +187,7 @@ void oneEditInLayers(benchmark::State& state) {
 BENCHMARK(oneEditInLayers)
     ->ArgNames({"layers a part", "0 kick level, 1 kick EQ, 2 ribbon, 3 bass partial"})
     ->ArgsProduct({{3, 8}, {0, 1, 2, 3}})
+    ->UseRealTime()
     ->Unit(benchmark::kMillisecond);
 
 void snapshotOfAnEdit(benchmark::State& state) {

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/render/lane_blocks.h"
 #include "core/render/lane_chain.h"
 #include "core/render/lane_steps.h"
 #include "core/sound/interpolate.h"
@@ -84,30 +85,30 @@ Stem convertedLoop(const Stem& stem, double fromRate, double toRate, StepCache& 
   const auto frames = static_cast<size_t>(std::lround(static_cast<double>(stem.frames()) * toRate / fromRate));
   const double step = static_cast<double>(stem.frames()) / static_cast<double>(frames);
   const auto pad = static_cast<int64_t>(std::ceil(40.0 * std::max(1.0, step)));
-  Stem out(frames, stem.channels());
-  for (size_t b = 0; b < out.blockCount(); ++b) {
-    const double at = static_cast<double>(b * kBlockFrames) * step, whole = std::floor(at);
-    const auto first = static_cast<int64_t>(whole) - pad;
-    const auto count = static_cast<size_t>(std::ceil(static_cast<double>(out.blockSize(b)) * step)) +
-                       2 * static_cast<size_t>(pad);
-    KeyMaker maker("converted 2");
-    maker.add(step).add(at - whole).add(out.blockSize(b));
-    addSpan(maker, stem, first, static_cast<int64_t>(count));
-    const StepKey key = maker.key();
-    out.push(
-        cache.get<Block>(
-            key,
-            [&] {
-              Block block;
-              for (size_t c = 0; c < stem.channels(); ++c)
-                block.channels.push_back(readAt(stem.wrapped(c, first, count),
-                                                static_cast<double>(pad) + at - whole, step, out.blockSize(b)));
-              return block;
-            },
-            bytesOfBlock),
-        key);
-  }
-  return out;
+  // Where a block begins in its source, and what of that it reads.
+  auto at = [&](size_t b) { return static_cast<double>(b * kBlockFrames) * step; };
+  auto first = [&](size_t b) { return static_cast<int64_t>(std::floor(at(b))) - pad; };
+  const Stem shape(frames, stem.channels());
+  auto count = [&](size_t b) {
+    return static_cast<size_t>(std::ceil(static_cast<double>(shape.blockSize(b)) * step)) +
+           2 * static_cast<size_t>(pad);
+  };
+  return blocksOf(
+      shape, cache,
+      [&](size_t b) {
+        KeyMaker maker("converted 2");
+        maker.add(step).add(at(b) - std::floor(at(b))).add(shape.blockSize(b));
+        addSpan(maker, stem, first(b), static_cast<int64_t>(count(b)));
+        return maker.key();
+      },
+      [&](size_t b) {
+        Block block;
+        for (size_t c = 0; c < stem.channels(); ++c)
+          block.channels.push_back(readAt(stem.wrapped(c, first(b), count(b)),
+                                          at(b) - static_cast<double>(first(b)), step, shape.blockSize(b)));
+        return block;
+      },
+      Work::Heavy);
 }
 
 std::shared_ptr<const LoopSnapshot> makeSnapshot(const SnapshotAsk& ask, StepCache& cache) {

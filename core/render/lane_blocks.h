@@ -5,6 +5,7 @@
 #include <cmath>
 #include <utility>
 
+#include "core/render/at_once.h"
 #include "core/render/lane_steps.h"
 
 namespace heft {
@@ -23,16 +24,27 @@ inline AudioBuffer windowOf(const Stem& x, size_t b, size_t before, size_t after
   return out;
 }
 
-/// A stem of the same shape whose blocks `make(b)` gives, each under `keyOf(b)`.
+/// Whether a block takes longer than it takes to begin a thread.
+enum class Work { Light, Heavy };
+
+/// A stem of the same shape whose blocks `make(b)` gives, each under `keyOf(b)`; heavy ones several at a time.
 template <class KeyOf, class Make>
-Stem blocksOf(const Stem& like, StepCache& cache, KeyOf keyOf, Make make) {
+Stem blocksOf(const Stem& like, StepCache& cache, KeyOf keyOf, Make make, Work work = Work::Light) {
   Stem out(like.frames(), like.channels());
-  for (size_t b = 0; b < like.blockCount(); ++b) {
-    const StepKey key = keyOf(b);
-    out.push(cache.get<Block>(
-                 key, [&] { return make(b); }, bytesOfBlock),
-             key);
-  }
+  std::vector<StepKey> keys;
+  for (size_t b = 0; b < like.blockCount(); ++b) keys.push_back(keyOf(b));
+  auto get = [&](size_t b) {
+    return cache.get<Block>(
+        keys[b], [&] { return make(b); }, bytesOfBlock);
+  };
+  std::vector<size_t> fresh;
+  if (work == Work::Heavy)
+    for (size_t b = 0; b < keys.size(); ++b)
+      if (!cache.known<Block>(keys[b])) fresh.push_back(b);
+  const auto made =
+      madeAtOnce(fresh.size() > 1 ? fresh.size() : 0, {}, [&](size_t i) { return get(fresh[i]); });
+  for (size_t b = 0, i = 0; b < keys.size(); ++b)
+    out.push(i < made.size() && fresh[i] == b ? made[i++] : get(b), keys[b]);
   return out;
 }
 
@@ -51,12 +63,29 @@ struct Reads {
 
 /// Runs over the loop, block by block: `make(b, memory)` gives a block of `channels` and changes the memory.
 /// `settleSeconds`: how long what went before is remembered; so much of the loop, ten seconds at the most, runs
-/// in ahead of its start.
+/// in ahead of its start; 0: `make` leaves the memory alone, and runs on several threads.
 template <class Make>
 Stem running(const Stem& x, const StepKey& what, const Reads& reads, double settleSeconds, double rate,
              StepCache& cache, size_t channels, Make make) {
   const size_t n = x.blockCount();
   Memory memory;
+  if (settleSeconds == 0.0) {
+    // Nothing is remembered: each block by itself.
+    return blocksOf(
+        Stem(x.frames(), channels), cache,
+        [&](size_t b) {
+          KeyMaker maker("running, of no memory 1");
+          maker.add(what).add(rate).add(x.blockSize(b));
+          addSpan(maker, x, blockStart(b) - reads.before,
+                  static_cast<int64_t>(x.blockSize(b)) + reads.before + reads.after);
+          return maker.key();
+        },
+        [&](size_t b) {
+          Memory none;
+          return make(b, none);
+        },
+        Work::Heavy);
+  }
   auto piece = [&](size_t b) {
     KeyMaker maker("running 1");
     maker.add(what).add(rate).add(x.blockSize(b));

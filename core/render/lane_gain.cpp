@@ -163,7 +163,8 @@ Stem mirroredGain(const Mirror& m, const Stem& source, bool isEnvelope, const St
         const auto size = static_cast<size_t>(count(b));
         return Block{{mirrorGain(m, midOf(sourceLow, first, size), midOf(targetLow, first, size), rate,
                                  static_cast<size_t>(blockStart(b)))}};
-      });
+      },
+      Work::Heavy);
 }
 
 Stem gainAtAmount(const Stem& gain, double amount, StepCache& cache) {

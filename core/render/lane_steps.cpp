@@ -76,7 +76,8 @@ Stem movedStem(const Stem& lane, const AlignMove& move, double rate, StepCache& 
           block.channels.push_back(std::move(y));
         }
         return block;
-      });
+      },
+      Work::Heavy);
 }
 
 Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache) {
@@ -101,7 +102,8 @@ Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache) {
           block.channels.emplace_back(low.begin() + reach, low.end() - reach);
         }
         return block;
-      });
+      },
+      Work::Heavy);
 }
 
 Stem duckedStem(const Stem& x, const Stem& gain, StepCache& cache) {

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/render/at_once.h"
 #include "core/render/lane_steps.h"
 #include "core/render/phrases.h"
 
@@ -107,8 +108,11 @@ std::vector<Placed> placeHits(const Part& part, const Track& track, const SoundS
   std::vector<Placed> out;
   const auto hits = hitsInLoop(part, track);
   const size_t frames = track.loopFrames();
+  const auto sounds = madeAtOnce(hits.size(), stop, [&](size_t i) {
+    return steps.kickHit(part, track, {hits[i].velocity, hits[i].without});
+  });
   for (size_t i = 0; i < hits.size() && !stop.stop_requested(); ++i) {
-    const HitSound hit = steps.kickHit(part, track, {hits[i].velocity, hits[i].without});
+    const HitSound& hit = sounds[i];
     if (!hit.ready || hit.ready->sound.frames() == 0) continue;
     const Keyed whole{std::shared_ptr<const AudioBuffer>(hit.ready, &hit.ready->sound), hit.key};
     const auto onset =
@@ -133,8 +137,10 @@ std::vector<Placed> placeNotes(const Part& part, const Track& track, const Sound
   std::vector<Placed> out;
   const auto phrases = phrasesOf(part, track);
   const size_t frames = track.loopFrames();
+  const auto sounds =
+      madeAtOnce(phrases.size(), stop, [&](size_t i) { return steps.bassPhrase(part, track, phrases[i].ask); });
   for (size_t i = 0; i < phrases.size() && !stop.stop_requested(); ++i) {
-    const Keyed sound = steps.bassPhrase(part, track, phrases[i].ask);
+    const Keyed& sound = sounds[i];
     if (!sound.sound || sound.sound->frames() == 0) continue;
     const int64_t at = frameOf(phrases[i].startQuarters, track) - sound.leadFrames;
     const int64_t next = i + 1 < phrases.size()

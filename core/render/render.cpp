@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <set>
 
+#include "core/render/at_once.h"
 #include "core/render/lane_chain.h"
 #include "core/render/lane_steps.h"
 #include "core/render/place.h"
@@ -130,13 +131,17 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
     out.ducks.back().gain = gainAtRest(out.frames, cache);
     if (stop.stop_requested()) return cancelled();
   }
-  for (const Part& part : s.parts) {
+  auto placed = madeAtOnce(s.parts.size(), stop, [&](size_t i) {
+    return partLane(s.parts[i], s.track, steps, cache, stop, fadesOf(s, s.parts[i]));
+  });
+  if (stop.stop_requested()) return cancelled();
+  for (size_t i = 0; i < s.parts.size(); ++i) {
+    const Part& part = s.parts[i];
     Lane& lane = out.lanes.emplace_back();
     lane.part = part.id;
     lane.eventFrames = eventFrames(part, s.track);
     if (part.playsNotes() && part.contour.works()) lane.contour = std::make_shared<ContourLine>(part, s.track);
-    lane.placed = partLane(part, s.track, steps, cache, stop, fadesOf(s, part));
-    if (stop.stop_requested()) return cancelled();
+    lane.placed = std::move(placed[i]);
     hear(lane, part, s, out, from);
     if (stop.stop_requested()) return cancelled();
   }

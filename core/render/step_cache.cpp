@@ -9,12 +9,33 @@ StepKey KeyMaker::key() const {
   return {hash.high64, hash.low64};
 }
 
-std::shared_ptr<const void> StepCache::find(const StepKey& key) {
-  const std::lock_guard lock(mutex_);
+// Under the lock.
+std::shared_ptr<const void> StepCache::newest(const StepKey& key) {
   const auto at = index_.find(key);
   if (at == index_.end()) return nullptr;
   newestFirst_.splice(newestFirst_.begin(), newestFirst_, at->second);
   return at->second->value;
+}
+
+std::shared_ptr<const void> StepCache::find(const StepKey& key) {
+  const std::lock_guard lock(mutex_);
+  return newest(key);
+}
+
+std::shared_ptr<const void> StepCache::findOrClaim(const StepKey& key) {
+  std::unique_lock lock(mutex_);
+  let_.wait(lock, [&] { return !underWay_.contains(key); });
+  auto found = newest(key);
+  if (!found) underWay_.insert(key);
+  return found;
+}
+
+void StepCache::letGo(const StepKey& key) {
+  {
+    const std::lock_guard lock(mutex_);
+    underWay_.erase(key);
+  }
+  let_.notify_all();
 }
 
 void StepCache::keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes) {

@@ -1,6 +1,7 @@
 #pragma once
 /// Results of render steps and measurements, found by a hash of all that they read.
 
+#include <condition_variable>
 #include <cstdint>
 #include <cstring>
 #include <functional>
@@ -8,6 +9,7 @@
 #include <map>
 #include <memory>
 #include <mutex>
+#include <set>
 #include <span>
 #include <string>
 #include <type_traits>
@@ -43,7 +45,7 @@ class KeyMaker {
 };
 
 /// Bounded by bytes, what it takes to find an entry among them, least recently used out. May be shared by
-/// threads; a step may be computed twice by two at once.
+/// threads: a step that one of them is at is waited for by the others.
 class StepCache {
  public:
   explicit StepCache(size_t mostBytes = size_t{1} << 29) : mostBytes_(mostBytes) {}
@@ -51,7 +53,8 @@ class StepCache {
   /// The result under `key`, or what `make` gives (a value of T), kept as `sizeOf(value)` large.
   template <class T, class Make, class Size>
   std::shared_ptr<const T> get(const StepKey& key, Make make, Size sizeOf) {
-    if (auto found = find(key)) return std::static_pointer_cast<const T>(found);
+    if (auto found = findOrClaim(key)) return std::static_pointer_cast<const T>(found);
+    const Claim claim{*this, key};
     auto made = std::make_shared<const T>(make());
     keep(key, made, sizeOf(*made));
     return made;
@@ -66,18 +69,31 @@ class StepCache {
   static constexpr size_t kEntryBytes = 240;
 
  private:
+  /// Lets go of a step that was claimed, whatever became of it.
+  struct Claim {
+    StepCache& cache;
+    const StepKey& key;
+    ~Claim() { cache.letGo(key); }
+  };
   struct Entry {
     StepKey key;
     std::shared_ptr<const void> value;
     size_t bytes;
   };
   std::shared_ptr<const void> find(const StepKey& key);
+  /// What is kept, waited for where another thread is at it; else nothing, and the step is the caller's to
+  /// make.
+  std::shared_ptr<const void> findOrClaim(const StepKey& key);
+  void letGo(const StepKey& key);
+  std::shared_ptr<const void> newest(const StepKey& key);
   void keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes);
 
   mutable std::mutex mutex_;
   size_t mostBytes_, bytes_ = 0;
   std::list<Entry> newestFirst_;
   std::map<StepKey, std::list<Entry>::iterator> index_;
+  std::set<StepKey> underWay_;
+  std::condition_variable let_;
 };
 
 }  // namespace heft

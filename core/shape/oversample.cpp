@@ -34,14 +34,6 @@ std::vector<float> kernelFor(double cut, double width) {
   return out;
 }
 
-// Between `factor` / 2 and `factor` times the rate. The first stage is steep; the others have nothing between
-// the old band and the mirror of it.
-const std::vector<float>& kernelOfStage(int factor) {
-  static const std::vector<float> first = kernelFor(0.25 - 0.0208, 0.0416), second = kernelFor(0.25, 0.25),
-                                  later = kernelFor(0.25, 0.375);
-  return factor == 2 ? first : factor == 4 ? second : later;
-}
-
 // One of the two phases of a kernel: taps that meet every second sample. Zeros at its ends are left out; a
 // half-band kernel's one phase is a single tap.
 struct Phase {
@@ -66,95 +58,147 @@ Phase phaseOf(const std::vector<float>& kernel, int parity, float gain) {
   return out;
 }
 
-// Four floats that are worked on together (a vector type of GCC and Clang).
-typedef float Four __attribute__((vector_size(16)));
+// One doubling or halving.
+struct Stage {
+  explicit Stage(const std::vector<float>& kernel)
+      : reach(kernel.size() / 2 + 1),
+        upSame(phaseOf(kernel, 0, 2.0f)),
+        upBetween(phaseOf(kernel, 1, 2.0f)),
+        downSame(phaseOf(kernel, 0, 1.0f)),
+        downBetween(phaseOf(kernel, 1, 1.0f)) {}
+  size_t reach;
+  Phase upSame, upBetween, downSame, downBetween;
+};
 
-Four fourAt(const float* from) {
-  Four out;
-  std::memcpy(&out, from, sizeof out);
-  return out;
+// Between `factor` / 2 and `factor` times the rate. The first stage is steep; the others have nothing between
+// the old band and the mirror of it.
+const Stage& stageOf(int factor) {
+  static const Stage first(kernelFor(0.25 - 0.0208, 0.0416)), second(kernelFor(0.25, 0.25)),
+      later(kernelFor(0.25, 0.375));
+  return factor == 2 ? first : factor == 4 ? second : later;
 }
 
-// out[i] += sum of taps[t] in[i + t]. Sixteen outputs at a time stay in registers while the taps go by.
-void addFiltered(const float* in, const std::vector<float>& taps, float* out, size_t count) {
-  constexpr size_t kAtOnce = 16;
-  size_t i = 0;
+// So many floats are worked on together (vector types of GCC and Clang).
+typedef float Four __attribute__((vector_size(16)));
+typedef float Eight __attribute__((vector_size(32)));
+
+// out[i] = (adds ? out[i] : 0) + sum of taps[t] in[i + t], from `i` on as far as whole rows of outputs go;
+// gives where they end. Four vectors of outputs stay in registers while the taps go by. Each output takes its
+// taps in their order, however many outputs go together: the sums are the same to the bit.
+template <class Together>
+[[gnu::always_inline]] inline size_t filterTogether(const float* in, const std::vector<float>& taps, float* out,
+                                                    size_t i, size_t count, bool adds) {
+  constexpr size_t kWide = sizeof(Together) / sizeof(float), kAtOnce = 4 * kWide;
   for (; i + kAtOnce <= count; i += kAtOnce) {
-    Four a = fourAt(out + i), b = fourAt(out + i + 4), c = fourAt(out + i + 8), d = fourAt(out + i + 12);
+    Together a{}, b{}, c{}, d{};
+    if (adds) {
+      std::memcpy(&a, out + i, sizeof a), std::memcpy(&b, out + i + kWide, sizeof b);
+      std::memcpy(&c, out + i + 2 * kWide, sizeof c), std::memcpy(&d, out + i + 3 * kWide, sizeof d);
+    }
     const float* from = in + i;
     for (const float tap : taps) {
-      a += tap * fourAt(from), b += tap * fourAt(from + 4);
-      c += tap * fourAt(from + 8), d += tap * fourAt(from + 12);
+      Together e, f, g, h;
+      std::memcpy(&e, from, sizeof e), std::memcpy(&f, from + kWide, sizeof f);
+      std::memcpy(&g, from + 2 * kWide, sizeof g), std::memcpy(&h, from + 3 * kWide, sizeof h);
+      a += tap * e, b += tap * f, c += tap * g, d += tap * h;
       ++from;
     }
-    std::memcpy(out + i, &a, sizeof a), std::memcpy(out + i + 4, &b, sizeof b);
-    std::memcpy(out + i + 8, &c, sizeof c), std::memcpy(out + i + 12, &d, sizeof d);
+    std::memcpy(out + i, &a, sizeof a), std::memcpy(out + i + kWide, &b, sizeof b);
+    std::memcpy(out + i + 2 * kWide, &c, sizeof c), std::memcpy(out + i + 3 * kWide, &d, sizeof d);
   }
+  return i;
+}
+
+#if defined(__x86_64__)
+// No fused products: what is exported is the same on every machine.
+[[gnu::target("avx2")]] size_t filterByEights(const float* in, const std::vector<float>& taps, float* out,
+                                              size_t count, bool adds) {
+  return filterTogether<Eight>(in, taps, out, 0, count, adds);
+}
+bool hasEights() {
+  static const bool has = __builtin_cpu_supports("avx2");
+  return has;
+}
+#else
+size_t filterByEights(const float*, const std::vector<float>&, float*, size_t, bool) {
+  return 0;
+}
+bool hasEights() {
+  return false;
+}
+#endif
+
+enum class Into { Set, Add };
+
+void filter(const float* in, const std::vector<float>& taps, float* out, size_t count, Into into) {
+  const bool adds = into == Into::Add;
+  size_t i = hasEights() ? filterByEights(in, taps, out, count, adds) : 0;
+  i = filterTogether<Four>(in, taps, out, i, count, adds);
+  if (!adds) std::fill(out + i, out + count, 0.0f);
   for (; i < count; ++i)
     for (size_t t = 0; t < taps.size(); ++t) out[i] += taps[t] * in[i + t];
 }
 
-// With silence before and after, as much as a kernel reaches.
-std::vector<float> padded(const std::vector<float>& x, size_t by) {
-  std::vector<float> out(x.size() + 2 * by, 0.0f);
-  std::copy(x.begin(), x.end(), out.begin() + static_cast<ptrdiff_t>(by));
-  return out;
+// What the stages work in, kept from one stretch to the next.
+struct Scratch {
+  std::vector<float> even, odd, up, down;
+};
+
+// Silence on both sides of what stands in the middle.
+float* withSilence(std::vector<float>& buffer, size_t count, size_t reach) {
+  buffer.resize(std::max(buffer.size(), count + 2 * reach));
+  std::fill_n(buffer.begin(), reach, 0.0f);
+  std::fill_n(buffer.begin() + static_cast<ptrdiff_t>(reach + count), reach, 0.0f);
+  return buffer.data() + reach;
 }
 
-// Both phases of the output are filtered from the same input and then interleaved.
-std::vector<float> doubled(const std::vector<float>& x, const std::vector<float>& kernel) {
-  const size_t half = kernel.size() / 2, n = x.size();
-  const std::vector<float> in = padded(x, half + 1);
-  std::vector<float> even(n, 0.0f), odd(n, 0.0f), out(2 * n);
-  const auto middle = static_cast<ptrdiff_t>(half + 1);
-  const Phase same = phaseOf(kernel, 0, 2.0f), between = phaseOf(kernel, 1, 2.0f);
-  addFiltered(in.data() + middle + same.first, same.taps, even.data(), n);
+// Both phases of the output are filtered from the same input and then interleaved. `out` may be `x`.
+void doubled(const std::vector<float>& x, size_t n, const Stage& stage, Scratch& s, std::vector<float>& out) {
+  float* in = withSilence(s.up, n, stage.reach);
+  std::copy_n(x.begin(), n, in);
+  s.even.resize(std::max(s.even.size(), n)), s.odd.resize(std::max(s.odd.size(), n));
+  filter(in + stage.upSame.first, stage.upSame.taps, s.even.data(), n, Into::Set);
   // An odd output lies half an input sample on: a tap at distance 2 m + 1 meets input i + m + 1.
-  addFiltered(in.data() + middle + between.first + 1, between.taps, odd.data(), n);
-  for (size_t i = 0; i < n; ++i) out[2 * i] = even[i], out[2 * i + 1] = odd[i];
-  return out;
+  filter(in + stage.upBetween.first + 1, stage.upBetween.taps, s.odd.data(), n, Into::Set);
+  out.resize(std::max(out.size(), 2 * n));
+  for (size_t i = 0; i < n; ++i) out[2 * i] = s.even[i], out[2 * i + 1] = s.odd[i];
 }
 
-std::vector<float> halved(const std::vector<float>& x, const std::vector<float>& kernel) {
-  const size_t half = kernel.size() / 2, n = x.size() / 2;
-  std::vector<float> even(n), odd(n), out(n, 0.0f);
+// From 2 `n` samples to n, in place.
+void halved(std::vector<float>& x, size_t n, const Stage& stage, Scratch& s) {
+  float* even = withSilence(s.up, n, stage.reach);
+  float* odd = withSilence(s.down, n, stage.reach);
   for (size_t i = 0; i < n; ++i) even[i] = x[2 * i], odd[i] = x[2 * i + 1];
-  even = padded(even, half + 1), odd = padded(odd, half + 1);
-  const auto middle = static_cast<ptrdiff_t>(half + 1);
-  const Phase same = phaseOf(kernel, 0, 1.0f), between = phaseOf(kernel, 1, 1.0f);
-  addFiltered(even.data() + middle + same.first, same.taps, out.data(), n);
+  filter(even + stage.downSame.first, stage.downSame.taps, x.data(), n, Into::Set);
   // A tap at distance 2 m + 1 from the even sample i meets the odd one at i + m.
-  addFiltered(odd.data() + middle + between.first, between.taps, out.data(), n);
-  return out;
+  filter(odd + stage.downBetween.first, stage.downBetween.taps, x.data(), n, Into::Add);
+}
+
+void bendStretch(std::vector<float>& x, size_t n, int factor, const std::function<void(std::span<float>)>& bend,
+                 Scratch& s) {
+  size_t count = n;
+  for (int f = 2; f <= factor; f *= 2, count *= 2) doubled(x, count, stageOf(f), s, x);
+  bend(std::span(x).first(count));
+  for (int f = factor; f >= 2; f /= 2) halved(x, count /= 2, stageOf(f), s);
 }
 
 }  // namespace
-
-std::vector<float> upsampled(std::span<const float> x, int factor) {
-  std::vector<float> out(x.begin(), x.end());
-  for (int f = 2; f <= factor; f *= 2) out = doubled(out, kernelOfStage(f));
-  return out;
-}
-
-std::vector<float> downsampled(std::vector<float> x, int factor, size_t frames) {
-  for (int f = factor; f >= 2; f /= 2) x = halved(x, kernelOfStage(f));
-  x.resize(frames, 0.0f);
-  return x;
-}
 
 std::vector<float> bentAbove(std::span<const float> x, int factor,
                              const std::function<void(std::span<float>)>& bend) {
   // The filters reach 48 samples of `x`, each way and both up and down.
   constexpr size_t kStretch = 2048, kReach = 128;
-  std::vector<float> out(x.size());
+  std::vector<float> out(x.size()), stretch;
+  Scratch scratch;
   for (size_t from = 0; from < x.size(); from += kStretch) {
     const size_t to = std::min(x.size(), from + kStretch), first = from > kReach ? from - kReach : 0,
                  last = std::min(x.size(), to + kReach);
-    auto up = upsampled(x.subspan(first, last - first), factor);
-    bend(up);
-    const auto down = downsampled(std::move(up), factor, last - first);
-    std::copy(down.begin() + static_cast<ptrdiff_t>(from - first),
-              down.begin() + static_cast<ptrdiff_t>(to - first), out.begin() + static_cast<ptrdiff_t>(from));
+    stretch.resize(std::max(stretch.size(), last - first));
+    std::copy(x.begin() + static_cast<ptrdiff_t>(first), x.begin() + static_cast<ptrdiff_t>(last),
+              stretch.begin());
+    bendStretch(stretch, last - first, factor, bend, scratch);
+    std::copy(stretch.begin() + static_cast<ptrdiff_t>(from - first),
+              stretch.begin() + static_cast<ptrdiff_t>(to - first), out.begin() + static_cast<ptrdiff_t>(from));
   }
   return out;
 }

@@ -11,11 +11,6 @@
 
 namespace heft {
 
-/// `x` at `factor` times its rate (1, 2, 4, 8 or 16).
-std::vector<float> upsampled(std::span<const float> x, int factor);
-/// The way back: `frames` samples of it.
-std::vector<float> downsampled(std::vector<float> x, int factor, size_t frames);
-
 /// `x` up, through `bend`, and down again, a stretch at a time, so that the work stays in the processor's
 /// cache; stretches overlap by what the filters reach, so that the result is that of the whole. `bend` alters
 /// samples one by one.
