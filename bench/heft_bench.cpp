@@ -89,7 +89,7 @@ BENCHMARK(searchInTenThousand)->Unit(benchmark::kMillisecond);
 void coldRender(benchmark::State& state) {
   require(theDemo().session.kick().hits.size() == 8, "demo");
   for (auto _ : state) {
-    StepCache cache;
+    StepCache cache = StepCache().onAllThreads();
     benchmark::DoNotOptimize(render(busy(), theDemo().assets, cache));
   }
   const double seconds = 188852 / 48000.0;
@@ -99,7 +99,8 @@ void coldRender(benchmark::State& state) {
 BENCHMARK(coldRender)->UseRealTime()->Unit(benchmark::kMillisecond);
 
 void oneEdit(benchmark::State& state) {
-  StepCache cache(size_t{128} << 20);  // so that the memory stays the same, not the machine's to find
+  StepCache cache = StepCache(size_t{128} << 20)
+                        .onAllThreads();  // so that the memory stays the same, not the machine's to find
   Session s = busy();
   require(render(s, theDemo().assets, cache).has_value(), "render");
   int n = 0;
@@ -120,7 +121,11 @@ void oneEdit(benchmark::State& state) {
     benchmark::DoNotOptimize(render(s, theDemo().assets, cache));
   }
 }
-BENCHMARK(oneEdit)->ArgName("0 depth, 1 hit, 2 delay, 3 note")->DenseRange(0, 3)->Unit(benchmark::kMillisecond);
+BENCHMARK(oneEdit)
+    ->ArgName("0 depth, 1 hit, 2 delay, 3 note")
+    ->DenseRange(0, 3)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
 
 // Several layers in each part: recorded and built in turn, each with EQ, drive and strike shaping, and a
 // finish.
@@ -149,7 +154,7 @@ Session layered(int64_t count) {
 void coldRenderOfLayers(benchmark::State& state) {
   theDemo();
   for (auto _ : state) {
-    StepCache cache;
+    StepCache cache = StepCache().onAllThreads();
     benchmark::DoNotOptimize(render(layered(state.range(0)), theDemo().assets, cache));
   }
   state.counters["times_real_time"] = benchmark::Counter(
@@ -163,7 +168,7 @@ BENCHMARK(coldRenderOfLayers)
     ->Unit(benchmark::kMillisecond);
 
 void oneEditInLayers(benchmark::State& state) {
-  StepCache cache(size_t{256} << 20);
+  StepCache cache = StepCache(size_t{256} << 20).onAllThreads();
   Session s = layered(state.range(0));
   require(render(s, theDemo().assets, cache).has_value(), "render");
   int n = 0;
@@ -191,7 +196,7 @@ BENCHMARK(oneEditInLayers)
     ->Unit(benchmark::kMillisecond);
 
 void snapshotOfAnEdit(benchmark::State& state) {
-  StepCache cache;
+  StepCache cache = StepCache().onAllThreads();
   const auto after = render(busy(), theDemo().assets, cache),
              before = render(withoutMoves(busy()), theDemo().assets, cache);
   reference::snapshotOf(*after, *before, 24000, 48000, cache);
@@ -205,12 +210,12 @@ void snapshotOfAnEdit(benchmark::State& state) {
     benchmark::DoNotOptimize(reference::snapshotOf(*edited, *before, 24000, 48000, cache));
   }
 }
-BENCHMARK(snapshotOfAnEdit)->Unit(benchmark::kMillisecond);
+BENCHMARK(snapshotOfAnEdit)->UseRealTime()->Unit(benchmark::kMillisecond);
 
 // A hit moved with ducking on, on a device of another rate: conversion and matching of what it touched.
 // Counted: blocks of the sum that are new.
 void snapshotAtAnotherRate(benchmark::State& state) {
-  StepCache cache;
+  StepCache cache = StepCache().onAllThreads();
   Session s = busy();
   s.track.loopBeats = static_cast<int>(4 * state.range(0));
   s.kick().hits = hitsOnBeats(s.track);
@@ -232,10 +237,10 @@ void snapshotAtAnotherRate(benchmark::State& state) {
   state.counters["sum_blocks"] = static_cast<double>(first->sum.blockCount());
   state.counters["renewed"] = renewed;
 }
-BENCHMARK(snapshotAtAnotherRate)->ArgName("bars")->Arg(2)->Arg(8)->Unit(benchmark::kMillisecond);
+BENCHMARK(snapshotAtAnotherRate)->ArgName("bars")->Arg(2)->Arg(8)->UseRealTime()->Unit(benchmark::kMillisecond);
 
 void studyOfAnEdit(benchmark::State& state) {
-  StepCache cache;
+  StepCache cache = StepCache().onAllThreads();
   Session s = busy();
   int n = 0;
   // What stays as it is through all edits, the references among it, is measured once.

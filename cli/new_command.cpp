@@ -46,7 +46,7 @@ Result<void> put(Making& m, int part, const std::string& path) {
 void giveBassLine(Making& m) {
   m.session = offbeatBass(std::move(m.session));
   Part& bass = m.session.bass();
-  StepCache cache;
+  StepCache cache = StepCache().onAllThreads();
   const auto root =
       SoundSteps(m.assets, cache, m.session.track.sampleRate).bassRoot(bass.layers.front(), m.session.track);
   if (!root) return;

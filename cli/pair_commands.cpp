@@ -86,7 +86,7 @@ Result<Json> alignSession(const AlignOptions& o) {
     return badUsage("--low, --high and --max-delay-ms are of two sounds: a session has its own band");
   auto opened = openSession(o.kick);
   if (!opened) return Fail(opened.error());
-  StepCache cache;
+  StepCache cache = StepCache().onAllThreads();
   const Session& s = opened->session;
   const auto stems = render(s, opened->assets, cache);
   if (!stems) return Fail(stems.error());

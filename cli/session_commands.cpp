@@ -65,7 +65,7 @@ Json findingJson(const Finding& f) {
 }  // namespace
 
 Result<Json> check(const std::string& folder) {
-  StepCache cache;
+  StepCache cache = StepCache().onAllThreads();
   const auto r = rendered(folder, cache);
   if (!r) return Fail(r.error());
   const auto facts = study(r->opened.session, r->opened.assets, r->stems, cache);
@@ -80,7 +80,7 @@ Result<Json> check(const std::string& folder) {
 }
 
 Result<Json> mend(const MendOptions& o) {
-  StepCache cache;
+  StepCache cache = StepCache().onAllThreads();
   auto opened = openSession(o.session);
   if (!opened) return Fail(opened.error());
   const auto done = mendAll(opened->session, opened->assets, cache, o.only);
@@ -99,7 +99,7 @@ Result<Json> mend(const MendOptions& o) {
 }
 
 Result<Json> renderTo(const RenderOptions& o) {
-  StepCache cache;
+  StepCache cache = StepCache().onAllThreads();
   if (!o.versions.empty() && o.versions != "all")
     return badUsage("--versions: \"" + o.versions.substr(0, 64) + "\" is not all");
   auto r = rendered(o.session, cache, o.presets);

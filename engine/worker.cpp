@@ -45,9 +45,11 @@ void Worker::run(const std::stop_token& stop) {
 void Worker::work(const Request& request, const std::stop_token& stop) {
   Outcome out;
   out.number = request.number;
-  auto after = render(request.session, request.assets, *cache_, stop);
+  // What is waited for may have the whole machine; figures take their time.
+  StepCache hurried = cache_->onAllThreads();
+  auto after = render(request.session, request.assets, hurried, stop);
   const Session other = request.before.applied(request.session);
-  auto before = after ? render(other, request.assets, *cache_, stop) : after;
+  auto before = after ? render(other, request.assets, hurried, stop) : after;
   if (!after || !before) {
     const Error& error = after ? before.error() : after.error();
     out.fault = error.sentence();
@@ -57,7 +59,7 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
   out.stems = std::make_shared<const Stems>(std::move(*after));
   out.snapshot = makeSnapshot(
       {*out.stems, *before, request.session.track.framesPerQuarter(), request.deviceRate, request.silenced},
-      *cache_);
+      hurried);
   auto layers = [&](bool withFigures) {
     return std::make_shared<const std::vector<LayerSound>>(
         layerSounds(request.session, request.assets, *cache_, withFigures));

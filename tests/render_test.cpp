@@ -7,6 +7,7 @@
 #include <malloc.h>
 
 #include "core/export/export_files.h"
+#include "core/render/at_once.h"
 #include "core/shape/trim.h"
 #include "core/sound/interpolate.h"
 #include "core/sound/resample.h"
@@ -306,6 +307,31 @@ TEST(StepCache, StaysWithinItsBoundAndDropsTheOldest) {
   EXPECT_NE(KeyMaker("t").add(1).key(), KeyMaker("t").add(2).key());
   EXPECT_NE(KeyMaker("t").add(1).key(), KeyMaker("u").add(1).key());
   EXPECT_EQ(KeyMaker("t").add(0.0).key(), KeyMaker("t").add(-0.0).key());
+}
+
+// However many threads take part, and however often they meet at one step.
+TEST(StepCache, OnSeveralThreadsAStepIsMadeOnceAndARenderIsTheSame) {
+  StepCache cache = StepCache().onThreads(8);
+  std::atomic<int> made{0};
+  const auto out = madeAtOnce(200, cache, {}, [&](size_t i) {
+    return *cache.get<int>(
+        KeyMaker("met").add(i % 5).key(),
+        [&] {
+          ++made;
+          std::this_thread::sleep_for(std::chrono::milliseconds(2));
+          return static_cast<int>(i % 5);
+        },
+        [](int) { return size_t{4}; });
+  });
+  EXPECT_EQ(made, 5);
+  for (size_t i = 0; i < out.size(); ++i) EXPECT_EQ(out[i], static_cast<int>(i % 5));
+  Session s = theDemo().session;
+  s.duck().on = true, s.bass().align.delayMs = 3.3;
+  s.sum.finish.put({0, SoftClip{true, 6.0, -12.0}});
+  StepCache alone, many = StepCache().onThreads(8);
+  const Stems one = rendered(s, alone), other = rendered(s, many);
+  EXPECT_EQ(one.sum.toBuffer(48000).channels, other.sum.toBuffer(48000).channels);
+  EXPECT_EQ(one.sum.key(), other.sum.key());
 }
 
 TEST(Export, WritesTheSameSamplesThatPlayWithTheirRoots) {

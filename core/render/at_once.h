@@ -7,20 +7,21 @@
 #include <thread>
 #include <vector>
 
+#include "core/render/step_cache.h"
+
 namespace heft {
 
-/// make(0), make(1), ... make(count - 1), on as many threads as the machine runs at once, four at the most;
-/// what is made does not hang on how many. Where `stop` was requested the rest is left as it comes.
+/// make(0), make(1), ... make(count - 1), on as many threads as the cache allows; what is made does not hang on
+/// how many. Where `stop` was requested the rest is left as it comes.
 template <class Make>
-auto madeAtOnce(size_t count, const std::stop_token& stop, Make make) {
+auto madeAtOnce(size_t count, const StepCache& cache, const std::stop_token& stop, Make make) {
   std::vector<decltype(make(size_t{}))> out(count);
   std::atomic<size_t> next{0};
   auto work = [&] {
     for (size_t i = next++; i < count && !stop.stop_requested(); i = next++) out[i] = make(i);
   };
-  const size_t threads = std::min<size_t>({count, 4, std::max(1u, std::thread::hardware_concurrency())});
   std::vector<std::jthread> others;
-  for (size_t t = 1; t < threads; ++t) others.emplace_back(work);
+  for (size_t t = 1; t < std::min(count, cache.threads()); ++t) others.emplace_back(work);
   work();
   others.clear();  // waits for them
   return out;

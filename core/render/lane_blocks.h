@@ -42,7 +42,7 @@ Stem blocksOf(const Stem& like, StepCache& cache, KeyOf keyOf, Make make, Work w
     for (size_t b = 0; b < keys.size(); ++b)
       if (!cache.known<Block>(keys[b])) fresh.push_back(b);
   const auto made =
-      madeAtOnce(fresh.size() > 1 ? fresh.size() : 0, {}, [&](size_t i) { return get(fresh[i]); });
+      madeAtOnce(fresh.size() > 1 ? fresh.size() : 0, cache, {}, [&](size_t i) { return get(fresh[i]); });
   for (size_t b = 0, i = 0; b < keys.size(); ++b)
     out.push(i < made.size() && fresh[i] == b ? made[i++] : get(b), keys[b]);
   return out;

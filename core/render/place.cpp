@@ -108,7 +108,7 @@ std::vector<Placed> placeHits(const Part& part, const Track& track, const SoundS
   std::vector<Placed> out;
   const auto hits = hitsInLoop(part, track);
   const size_t frames = track.loopFrames();
-  const auto sounds = madeAtOnce(hits.size(), stop, [&](size_t i) {
+  const auto sounds = madeAtOnce(hits.size(), cache, stop, [&](size_t i) {
     return steps.kickHit(part, track, {hits[i].velocity, hits[i].without});
   });
   for (size_t i = 0; i < hits.size() && !stop.stop_requested(); ++i) {
@@ -137,8 +137,8 @@ std::vector<Placed> placeNotes(const Part& part, const Track& track, const Sound
   std::vector<Placed> out;
   const auto phrases = phrasesOf(part, track);
   const size_t frames = track.loopFrames();
-  const auto sounds =
-      madeAtOnce(phrases.size(), stop, [&](size_t i) { return steps.bassPhrase(part, track, phrases[i].ask); });
+  const auto sounds = madeAtOnce(phrases.size(), cache, stop,
+                                 [&](size_t i) { return steps.bassPhrase(part, track, phrases[i].ask); });
   for (size_t i = 0; i < phrases.size() && !stop.stop_requested(); ++i) {
     const Keyed& sound = sounds[i];
     if (!sound.sound || sound.sound->frames() == 0) continue;

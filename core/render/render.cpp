@@ -131,7 +131,7 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
     out.ducks.back().gain = gainAtRest(out.frames, cache);
     if (stop.stop_requested()) return cancelled();
   }
-  auto placed = madeAtOnce(s.parts.size(), stop, [&](size_t i) {
+  auto placed = madeAtOnce(s.parts.size(), cache, stop, [&](size_t i) {
     return partLane(s.parts[i], s.track, steps, cache, stop, fadesOf(s, s.parts[i]));
   });
   if (stop.stop_requested()) return cancelled();

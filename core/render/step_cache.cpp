@@ -2,6 +2,14 @@
 
 #include <xxhash.h>
 
+#include <algorithm>
+#include <condition_variable>
+#include <list>
+#include <map>
+#include <mutex>
+#include <set>
+#include <thread>
+
 namespace heft {
 
 StepKey KeyMaker::key() const {
@@ -9,52 +17,82 @@ StepKey KeyMaker::key() const {
   return {hash.high64, hash.low64};
 }
 
-// Under the lock.
-std::shared_ptr<const void> StepCache::newest(const StepKey& key) {
-  const auto at = index_.find(key);
-  if (at == index_.end()) return nullptr;
-  newestFirst_.splice(newestFirst_.begin(), newestFirst_, at->second);
-  return at->second->value;
+struct StepCache::Store {
+  struct Entry {
+    StepKey key;
+    std::shared_ptr<const void> value;
+    size_t bytes;
+  };
+  std::mutex mutex;
+  size_t mostBytes = 0, bytes = 0;
+  std::list<Entry> newestFirst;
+  std::map<StepKey, std::list<Entry>::iterator> index;
+  std::set<StepKey> underWay;
+  std::condition_variable letGo;
+
+  // Under the lock.
+  std::shared_ptr<const void> find(const StepKey& key) {
+    const auto at = index.find(key);
+    if (at == index.end()) return nullptr;
+    newestFirst.splice(newestFirst.begin(), newestFirst, at->second);
+    return at->second->value;
+  }
+};
+
+StepCache::StepCache(size_t mostBytes) : store_(std::make_shared<Store>()) {
+  store_->mostBytes = mostBytes;
+}
+
+StepCache StepCache::onThreads(size_t count) const {
+  StepCache out = *this;
+  out.threads_ = std::clamp<size_t>(count, 1, 16);
+  return out;
+}
+
+StepCache StepCache::onAllThreads() const {
+  return onThreads(std::min(4u, std::thread::hardware_concurrency()));
 }
 
 std::shared_ptr<const void> StepCache::find(const StepKey& key) {
-  const std::lock_guard lock(mutex_);
-  return newest(key);
+  const std::lock_guard lock(store_->mutex);
+  return store_->find(key);
 }
 
 std::shared_ptr<const void> StepCache::findOrClaim(const StepKey& key) {
-  std::unique_lock lock(mutex_);
-  let_.wait(lock, [&] { return !underWay_.contains(key); });
-  auto found = newest(key);
-  if (!found) underWay_.insert(key);
+  Store& s = *store_;
+  std::unique_lock lock(s.mutex);
+  s.letGo.wait(lock, [&] { return !s.underWay.contains(key); });
+  auto found = s.find(key);
+  if (!found) s.underWay.insert(key);
   return found;
 }
 
 void StepCache::letGo(const StepKey& key) {
   {
-    const std::lock_guard lock(mutex_);
-    underWay_.erase(key);
+    const std::lock_guard lock(store_->mutex);
+    store_->underWay.erase(key);
   }
-  let_.notify_all();
+  store_->letGo.notify_all();
 }
 
 void StepCache::keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes) {
+  Store& s = *store_;
   bytes += kEntryBytes;
-  const std::lock_guard lock(mutex_);
-  if (index_.contains(key)) return;
-  newestFirst_.push_front({key, std::move(value), bytes});
-  index_[key] = newestFirst_.begin();
-  bytes_ += bytes;
-  while (bytes_ > mostBytes_ && newestFirst_.size() > 1) {
-    bytes_ -= newestFirst_.back().bytes;
-    index_.erase(newestFirst_.back().key);
-    newestFirst_.pop_back();
+  const std::lock_guard lock(s.mutex);
+  if (s.index.contains(key)) return;
+  s.newestFirst.push_front({key, std::move(value), bytes});
+  s.index[key] = s.newestFirst.begin();
+  s.bytes += bytes;
+  while (s.bytes > s.mostBytes && s.newestFirst.size() > 1) {
+    s.bytes -= s.newestFirst.back().bytes;
+    s.index.erase(s.newestFirst.back().key);
+    s.newestFirst.pop_back();
   }
 }
 
 size_t StepCache::bytes() const {
-  const std::lock_guard lock(mutex_);
-  return bytes_;
+  const std::lock_guard lock(store_->mutex);
+  return store_->bytes;
 }
 
 }  // namespace heft

@@ -1,16 +1,9 @@
 #pragma once
 /// Results of render steps and measurements, found by a hash of all that they read.
 
-#include <condition_variable>
 #include <cstdint>
 #include <cstring>
-#include <functional>
-#include <list>
-#include <map>
 #include <memory>
-#include <mutex>
-#include <set>
-#include <span>
 #include <string>
 #include <type_traits>
 
@@ -44,11 +37,18 @@ class KeyMaker {
   std::string bytes_;
 };
 
-/// Bounded by bytes, what it takes to find an entry among them, least recently used out. May be shared by
-/// threads: a step that one of them is at is waited for by the others.
+/// Bounded by bytes, what it takes to find an entry among them, least recently used out. Copies share what is
+/// kept. May be shared by threads: a step that one of them is at is waited for by the others.
 class StepCache {
  public:
-  explicit StepCache(size_t mostBytes = size_t{1} << 29) : mostBytes_(mostBytes) {}
+  explicit StepCache(size_t mostBytes = size_t{1} << 29);
+
+  /// The same for one in a hurry: what does not hang on each other is made on so many threads (madeAtOnce()), 1
+  /// to 16.
+  StepCache onThreads(size_t count) const;
+  /// On as many as the machine runs at once, four at the most.
+  StepCache onAllThreads() const;
+  size_t threads() const { return threads_; }
 
   /// The result under `key`, or what `make` gives (a value of T), kept as `sizeOf(value)` large.
   template <class T, class Make, class Size>
@@ -75,25 +75,16 @@ class StepCache {
     const StepKey& key;
     ~Claim() { cache.letGo(key); }
   };
-  struct Entry {
-    StepKey key;
-    std::shared_ptr<const void> value;
-    size_t bytes;
-  };
+  struct Store;
   std::shared_ptr<const void> find(const StepKey& key);
   /// What is kept, waited for where another thread is at it; else nothing, and the step is the caller's to
   /// make.
   std::shared_ptr<const void> findOrClaim(const StepKey& key);
   void letGo(const StepKey& key);
-  std::shared_ptr<const void> newest(const StepKey& key);
   void keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes);
 
-  mutable std::mutex mutex_;
-  size_t mostBytes_, bytes_ = 0;
-  std::list<Entry> newestFirst_;
-  std::map<StepKey, std::list<Entry>::iterator> index_;
-  std::set<StepKey> underWay_;
-  std::condition_variable let_;
+  std::shared_ptr<Store> store_;
+  size_t threads_ = 1;
 };
 
 }  // namespace heft
