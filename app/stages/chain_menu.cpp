@@ -62,13 +62,18 @@ void ChainStrip::fillMenu(QMenu& menu, const ChainPlace& at) {
       own, at);
   offer(menu, now ? "Save it as a preset..." : "Save the list as a preset...", now || !chain->list.empty(),
         [this, own] { save(own); });
-  if (now || !at.of.part) return;
-  const Part& part = *session().part(*at.of.part);
-  const Layer* layer = at.of.layer ? part.layer(*at.of.layer) : nullptr;
-  const Preset whole = layer ? Preset{layer->title(), *layer} : Preset{part.title(), part};
-  const QString word = layer ? "layer" : "part";
-  addPresets(*menu.addMenu(QString("Presets of a whole %1").arg(word)), whole, at);
-  offer(menu, QString("Save the whole %1 as a preset...").arg(word), true, [this, whole] { save(whole); });
+  const auto whole = wholeOf(at);
+  if (!whole) return;
+  const auto word = QString::fromStdString(presetKindWord(*whole));
+  addPresets(*menu.addMenu(QString("Presets of a whole %1").arg(word)), *whole, at);
+  offer(menu, QString("Save the whole %1 as a preset...").arg(word), true, [this, whole] { save(*whole); });
+}
+
+std::optional<Preset> ChainStrip::wholeOf(const ChainPlace& at) const {
+  const Part* part = at.of.part && !at.id ? session().part(*at.of.part) : nullptr;
+  if (!part) return std::nullopt;
+  const Layer* layer = at.of.layer ? part->layer(*at.of.layer) : nullptr;
+  return layer ? Preset{layer->title(), *layer} : Preset{part->title(), *part};
 }
 
 void ChainStrip::addPresets(QMenu& menu, const Preset& like, const ChainPlace& at) {
@@ -148,7 +153,11 @@ void ChainStrip::remove() {
 
 void ChainStrip::flip(int way) {
   const ChainPlace at = chosen();
-  const auto all = shelf_.like(presetOf(session(), at.owner()));
+  auto all = shelf_.like(presetOf(session(), at.owner()));
+  // Of a holder its lists first, then whole layers or parts.
+  if (const auto whole = wholeOf(at))
+    for (const PresetFile& file : shelf_.like(*whole))
+      if (usePreset(session(), at.owner(), file.preset)) all.push_back(file);
   if (all.empty()) return document().tell("There is no preset of this kind yet. A right click saves one.");
   const int count = static_cast<int>(all.size());
   if (!(flippedAt_ == at)) flippedNumber_ = way > 0 ? -1 : count;

@@ -28,7 +28,8 @@ class ChainStrip : public QWidget, public AccessibleHolder {
   void paste();
   void duplicate();
   void remove();
-  /// The next preset of the kind that is chosen, heard in the loop as loud as what is there.
+  /// The next preset of the kind that is chosen, of a holder its lists and then whole layers or parts, heard in
+  /// the loop as loud as what is there.
   void flip(int way);
   void takeFlipped();
   void leaveFlipped();
@@ -79,6 +80,8 @@ class ChainStrip : public QWidget, public AccessibleHolder {
   void use(const PresetFile& file, const ChainPlace& at);
   void addPresets(QMenu& menu, const Preset& like, const ChainPlace& at);
   void save(Preset preset);
+  /// The layer or part whose name that place is, all of it; nothing for a processor and the sum.
+  std::optional<Preset> wholeOf(const ChainPlace& at) const;
   void drawItem(QPainter& p, const Item& item, bool now) const;
 
   LayerChoice& choice_;

@@ -138,6 +138,39 @@ TEST_F(ChainWindowTest, PresetsAreFlippedThroughWhilePlaying) {
   window.transport().toggle();
 }
 
+// At a holder's name whole layers follow the lists, with their sounds; those that cannot be used there are
+// passed over.
+TEST_F(ChainWindowTest, WholeLayersAreFlippedThroughToo) {
+  const Layer was = session().kick().layers[0];
+  Layer other = was;
+  other.semitones = 7.0, other.recorded()->strikeSemitones = 3.0;
+  ASSERT_TRUE(savePreset(presetFolder(), {"higher", other}, document().assets()));
+  Layer bass = was;
+  bass.what.emplace<BassVoice>();
+  ASSERT_TRUE(savePreset(presetFolder(), {"a bass", bass}, document().assets()));
+  page()->choice().lookAt(ChainPlace{layer()});
+  window.transport().toggle();
+  strip()->setFocus();
+  settle();
+  for (int i = 0; i < 20 && !(strip()->flipped() && strip()->flipped()->name == "higher"); ++i) {
+    QTest::keyClick(strip(), Qt::Key_Down);
+    settle();
+    ASSERT_TRUE(strip()->flipped());
+    EXPECT_NE(strip()->flipped()->name, "a bass");
+  }
+  EXPECT_EQ(strip()->flipped()->name, "higher");
+  EXPECT_TRUE(window.transport().isBefore());
+  EXPECT_EQ(document().before().applied(session()).kick().layers[0].semitones, 7.0);
+  EXPECT_EQ(session().kick().layers[0], was) << "only heard";
+  QTest::keyClick(strip(), Qt::Key_Return);
+  settle();
+  EXPECT_EQ(session().kick().layers[0].semitones, 7.0);
+  EXPECT_EQ(session().kick().layers[0].levelDb, was.levelDb) << "its level is its own";
+  document().undo();
+  EXPECT_EQ(session().kick().layers[0], was);
+  window.transport().toggle();
+}
+
 TEST_F(ChainWindowTest, ABandIsDraggedOntoANote) {
   look("EQ");
   auto* picture = shown<EqPicture>();

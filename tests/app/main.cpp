@@ -4,6 +4,7 @@
 
 #include <QApplication>
 #include <QStandardPaths>
+#include <QTemporaryDir>
 
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
@@ -13,6 +14,9 @@ int main(int argc, char** argv) {
   if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
   QApplication application(argc, argv);
   QStandardPaths::setTestModeEnabled(true);
+  // What a user has on this machine stays out of it.
+  const QTemporaryDir data;
+  qputenv("XDG_DATA_HOME", data.path().toUtf8());
   heft::app::installAccessibility();
   heft::app::applyTheme();
   return RUN_ALL_TESTS();
