@@ -51,13 +51,15 @@ class Slip : public Picture {
   void browse();
   void offer(const QPoint& at);
   void layerMenu(const QPoint& at);
+  static std::vector<float> outlineOf(const AudioBuffer& sound);
   void drawThumbnail(QPainter& p, double width, bool quiet) const;
   void takeThumbnail();
   void takeNote();
   LayerChoice& choice_;
   Place place_;
   int layer_;
-  std::shared_ptr<const AudioBuffer> thumbnail_;
+  std::shared_ptr<const AudioBuffer> thumbnailOf_;
+  std::vector<float> thumbnail_;  ///< an outline of it
   QString note_;  ///< where it lands
   bool over_ = false;
 };
