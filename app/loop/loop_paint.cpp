@@ -233,8 +233,9 @@ void LoopStrip::drawMeters(QPainter& p) const {
     if (m.takenDb > kLeastTaken) {
       const double from = x.pixel(std::max(kLeastDb, -m.takenDb));
       p.setPen(QPen(withAlpha(t.ink, 0.7), 1.0));
-      for (double at = kTo; at > from; at -= 3.0) p.drawLine(QPointF(at - 2.0, y - 1.0), QPointF(at, y - 6.0));
-      p.drawLine(QPointF(from, y - 7.0), QPointF(from, y));
+      p.fillRect(QRectF(from, y - 2.0, kTo - from, 5.0), t.page);
+      for (double at = kTo; at > from; at -= 3.0) p.drawLine(QPointF(at - 2.0, y + 2.0), QPointF(at, y - 2.0));
+      p.drawLine(QPointF(from, y - 3.0), QPointF(from, y + 3.0));
     }
     if (m.over) p.fillRect(QRectF(kTo + 1.0, y - 3.0, 5.0, 6.0), t.off);
   }

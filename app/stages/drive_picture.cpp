@@ -12,7 +12,7 @@
 namespace heft::app {
 namespace {
 
-constexpr double kFromHz = 25.0, kToHz = 6000.0, kLeastDb = -72.0;
+constexpr double kFromHz = 25.0, kToHz = 6000.0, kDeepDb = 60.0, kQuietestDb = -60.0;
 
 // Where two periods begin: at a rise through the middle some way behind the strike.
 size_t twoPeriodsFrom(const ProcessorLook& look) {
@@ -62,10 +62,10 @@ Axis DrivePicture::hz() const {
 }
 
 Axis DrivePicture::level() const {
-  double most = -24.0;
+  double most = kQuietestDb;
   if (look())
     for (const LookPartial& partial : look()->partials) most = std::max({most, partial.beforeDb, partial.afterDb});
-  return {kLeastDb, most + 6.0, bars().bottom(), bars().top()};
+  return {most - kDeepDb, most + 6.0, bars().bottom(), bars().top()};
 }
 
 QPointF DrivePicture::gripAt(Grip grip) const {

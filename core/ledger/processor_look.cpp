@@ -90,18 +90,40 @@ std::optional<double> noteOf(const Session& s, const Owner& of, const Assets& as
   return facts ? facts->landing.noteHz() : std::nullopt;
 }
 
-// A partial's level over a stretch behind the strike, through a Hann window.
-double levelAt(const std::vector<float>& x, double rate, double hz) {
-  constexpr double kFrom = ProcessorLook::kLeadSeconds + 0.03, kSeconds = 0.4;
-  const auto first = static_cast<size_t>(kFrom * rate);
-  if (x.size() <= first + 64) return -120.0;
-  const size_t count = std::min(x.size() - first, static_cast<size_t>(kSeconds * rate));
+// Frames until it stays 40 dB under its peak; 0 of silence.
+size_t soundingFrames(const std::vector<float>& x) {
+  constexpr float kDown = 0.01f;
+  float peak = 0.0f;
+  for (const float v : x) peak = std::max(peak, std::abs(v));
+  size_t last = peak > 0.0f ? x.size() : 0;
+  while (last > 0 && std::abs(x[last - 1]) < kDown * peak) --last;
+  return last;
+}
+
+struct Span {
+  size_t first = 0, count = 0;
+};
+
+// Behind the strike, as long as it sounds: silence after a short hit says nothing.
+Span partialsSpan(const ProcessorLook& look) {
+  constexpr double kFrom = ProcessorLook::kLeadSeconds + 0.03, kLeastSeconds = 0.05, kMostSeconds = 0.4;
+  const auto first = static_cast<size_t>(kFrom * look.rate);
+  if (look.before.size() <= first + 64) return {};
+  const double sounds =
+      static_cast<double>(std::max(soundingFrames(look.before), soundingFrames(look.after))) / look.rate;
+  const double seconds = std::clamp(sounds - kFrom, kLeastSeconds, kMostSeconds);
+  return {first, std::min(look.before.size() - first, static_cast<size_t>(seconds * look.rate))};
+}
+
+// A partial's level there, through a Hann window.
+double levelAt(const std::vector<float>& x, const Span& span, double rate, double hz) {
+  if (span.count == 0) return -120.0;
   std::complex<double> sum;
   double weight = 0.0;
-  for (size_t i = 0; i < count; ++i) {
+  for (size_t i = 0; i < span.count; ++i) {
     const double turn = 2.0 * std::numbers::pi * static_cast<double>(i);
-    const double w = 0.5 - 0.5 * std::cos(turn / static_cast<double>(count));
-    sum += std::polar(w * x[first + i], -turn * hz / rate), weight += w;
+    const double w = 0.5 - 0.5 * std::cos(turn / static_cast<double>(span.count));
+    sum += std::polar(w * x[span.first + i], -turn * hz / rate), weight += w;
   }
   return dbFromAmplitude(std::max(1e-6, 2.0 * std::abs(sum) / weight));
 }
@@ -111,9 +133,11 @@ void addPartials(ProcessorLook& out) {
   constexpr double kHighest = 5000.0;
   if (!out.noteHz) return;
   std::vector<std::optional<double>> after;
+  const Span span = partialsSpan(out);
   for (int k = 1; k <= kMost && k * *out.noteHz < std::min(kHighest, 0.45 * out.rate); ++k) {
     const double hz = k * *out.noteHz;
-    out.partials.push_back({hz, levelAt(out.before, out.rate, hz), levelAt(out.after, out.rate, hz)});
+    out.partials.push_back(
+        {hz, levelAt(out.before, span, out.rate, hz), levelAt(out.after, span, out.rate, hz)});
     after.push_back(out.partials.back().afterDb);
   }
   for (const PartialHeard& p : heardOnSmallSpeaker(*out.noteHz, after))
@@ -123,12 +147,10 @@ void addPartials(ProcessorLook& out) {
 
 // Over what is within 40 dB of the peak: silence behind a short hit says nothing.
 double crestDb(const std::vector<float>& x) {
-  constexpr float kDown = 0.01f;
+  const size_t last = soundingFrames(x);
+  if (last == 0) return 0.0;
   float peak = 0.0f;
   for (const float v : x) peak = std::max(peak, std::abs(v));
-  if (!(peak > 0.0f)) return 0.0;
-  size_t last = x.size();
-  while (last > 0 && std::abs(x[last - 1]) < kDown * peak) --last;
   const double energy = energyOf(std::span<const float>(x).first(last));
   return dbFromAmplitude(peak / std::sqrt(energy / static_cast<double>(std::max<size_t>(1, last))));
 }
