@@ -160,17 +160,17 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
         const double level = phrase.notes.front().gain;
         for (PhraseNote& n : phrase.notes)
           n.midi += layer.semitones, n.gain = level > 0.0 ? n.gain / level : 1.0;
-        // While partials are dragged the upper bands stay as they are.
+        // While partials are dragged the rest stays as it is.
         BassVoice above = *layer.bassVoice();
         above.partialDb = BassVoice().partialDb, above.octaveBelowDb.reset(), above.width = 0.0;
-        KeyMaker topsKey("bass tops 1");
-        topsKey.add(rate_).add(track.notes.a4Hz).add(above.freePhase ? phrase.startInSong : 0.0);
-        addFields(topsKey, above, track.tempoBpm);
-        addPhrase(topsKey, phrase);
-        const auto tops = cache_.get<std::vector<float>>(
-            topsKey.key(), [&] { return renderBassTops(above, phrase, track.notes.a4Hz, rate_); },
-            [](const auto& t) { return 4 * t.size() + 64; });
-        AudioBuffer out = renderBassOver(*layer.bassVoice(), phrase, track.notes.a4Hz, rate_, *tops);
+        KeyMaker courseKey("bass course 1");
+        courseKey.add(rate_).add(track.notes.a4Hz).add(above.freePhase ? phrase.startInSong : 0.0);
+        addFields(courseKey, above, track.tempoBpm);
+        addPhrase(courseKey, phrase);
+        const auto course = cache_.get<BassCourse>(
+            courseKey.key(), [&] { return bassCourse(above, phrase, track.notes.a4Hz, rate_); },
+            [](const BassCourse& c) { return c.bytes(); });
+        AudioBuffer out = renderBassOver(*layer.bassVoice(), *course, rate_);
         double onset = 0.0;
         shapeLayer(out, layer, onset, chain);
         return out;

@@ -66,11 +66,6 @@ class LowWave {
   double below_, scale_ = 1.0;
 };
 
-// What all bands share: pitch as phase, and level, frame by frame.
-struct Course {
-  std::vector<double> phase, step, level;
-};
-
 // The gain goes over to a tied note's with its glide.
 double gainAt(const Phrase& phrase, double glideSeconds, double seconds) {
   const size_t i = noteAt(phrase, seconds);
@@ -80,11 +75,12 @@ double gainAt(const Phrase& phrase, double glideSeconds, double seconds) {
                                  : phrase.notes[i - 1].gain + (now - phrase.notes[i - 1].gain) * since / over;
 }
 
-Course courseOf(const BassVoice& v, const Phrase& phrase, double a4Hz, double rate) {
+// What all bands share: pitch as phase, and level.
+BassCourse courseOf(const BassVoice& v, const Phrase& phrase, double a4Hz, double rate) {
   const PhraseNote& last = phrase.notes.back();
   const double held = last.start + last.length, end = held + v.releaseMs / 1000.0;
   const auto frames = static_cast<size_t>(std::ceil(end * rate)) + 1;
-  Course out;
+  BassCourse out;
   out.phase.resize(frames), out.step.resize(frames), out.level.resize(frames);
   double phase = (v.startPhaseDegrees + phrase.phaseDegrees) / 360.0;
   if (v.freePhase) phase += phrase.startInSong * hzFromMidi(phrase.notes.front().midi, a4Hz);
@@ -131,7 +127,7 @@ std::vector<float> grainOf(const MidBand& m, size_t frames, double rate) {
   return std::move(out.channels[0]);
 }
 
-std::vector<float> midOf(const MidBand& m, const Course& course, double rate) {
+std::vector<float> midOf(const MidBand& m, const BassCourse& course, double rate) {
   AudioBuffer out(rate, 1, course.phase.size());
   const auto noise = grainOf(m, out.frames(), rate);
   const double grain = amplitudeOf(m.noiseDb);
@@ -143,7 +139,7 @@ std::vector<float> midOf(const MidBand& m, const Course& course, double rate) {
   return out.channels[0];
 }
 
-std::vector<float> highOf(const HighBand& h, const Course& course, double rate) {
+std::vector<float> highOf(const HighBand& h, const BassCourse& course, double rate) {
   std::vector<float> out(course.phase.size());
   Noise noise(9);
   double tone = 0.0, low = 0.0, band = 0.0;
@@ -219,25 +215,25 @@ double envelopeDb(const BassVoice& v, double seconds, double heldSeconds) {
   return db;
 }
 
-std::vector<float> renderBassTops(const BassVoice& v, const Phrase& phrase, double a4Hz, double sampleRate) {
-  if (phrase.notes.empty() || (!v.mid.levelDb && !v.high.levelDb)) return {};
-  const Course course = courseOf(v, phrase, a4Hz, sampleRate);
-  std::vector<float> tops(course.phase.size(), 0.0f);
+BassCourse bassCourse(const BassVoice& v, const Phrase& phrase, double a4Hz, double sampleRate) {
+  if (phrase.notes.empty()) return {};
+  BassCourse out = courseOf(v, phrase, a4Hz, sampleRate);
+  if (!v.mid.levelDb && !v.high.levelDb) return out;
+  out.tops.assign(out.phase.size(), 0.0f);
   auto addBand = [&](const std::vector<float>& band, std::optional<double> db) {
     const auto gain = static_cast<float>(amplitudeOf(db));
-    for (size_t i = 0; i < band.size(); ++i) tops[i] += gain * band[i];
+    for (size_t i = 0; i < band.size(); ++i) out.tops[i] += gain * band[i];
   };
-  if (v.mid.levelDb) addBand(midOf(v.mid, course, sampleRate), v.mid.levelDb);
-  if (v.high.levelDb) addBand(highOf(v.high, course, sampleRate), v.high.levelDb);
-  return tops;
+  if (v.mid.levelDb) addBand(midOf(v.mid, out, sampleRate), v.mid.levelDb);
+  if (v.high.levelDb) addBand(highOf(v.high, out, sampleRate), v.high.levelDb);
+  return out;
 }
 
-AudioBuffer renderBassOver(const BassVoice& v, const Phrase& phrase, double a4Hz, double sampleRate,
-                           const std::vector<float>& tops) {
+AudioBuffer renderBassOver(const BassVoice& v, const BassCourse& course, double sampleRate) {
   AudioBuffer out(sampleRate, 1, 0);
-  if (phrase.notes.empty()) return out;
-  const Course course = courseOf(v, phrase, a4Hz, sampleRate);
+  if (course.phase.empty()) return out;
   const LowWave low(v);
+  const auto& tops = course.tops;
   auto& x = out.channels[0];
   x.resize(course.phase.size());
   for (size_t i = 0; i < x.size(); ++i)
@@ -250,7 +246,7 @@ AudioBuffer renderBassOver(const BassVoice& v, const Phrase& phrase, double a4Hz
 }
 
 AudioBuffer renderBass(const BassVoice& v, const Phrase& phrase, double a4Hz, double sampleRate) {
-  return renderBassOver(v, phrase, a4Hz, sampleRate, renderBassTops(v, phrase, a4Hz, sampleRate));
+  return renderBassOver(v, bassCourse(v, phrase, a4Hz, sampleRate), sampleRate);
 }
 
 }  // namespace heft
