@@ -9,7 +9,7 @@
 namespace heft {
 namespace {
 
-constexpr size_t kStep = TakenLine::kStepFrames;
+constexpr size_t kStep = LoopLine::kStepFrames;
 static_assert(kBlockFrames % kStep == 0);
 
 std::vector<float> peaksOfBlock(const Stem& x, size_t b, double rate) {
@@ -28,23 +28,19 @@ std::vector<float> peaksOfBlock(const Stem& x, size_t b, double rate) {
   return out;
 }
 
-std::vector<float> peaksOf(const Stem& x, double rate, StepCache& cache, const std::stop_token& stop) {
-  std::vector<float> out;
+LoopLine peaksOf(const Stem& x, double rate, StepCache& cache, const std::stop_token& stop) {
+  LoopLine out{x.frames(), {}};
   for (size_t b = 0; b < x.blockCount() && !stop.stop_requested(); ++b) {
     KeyMaker maker("peaks of a lane 1");
     maker.add(x.blockSize(b)).add(x.key(b)).add(x.key((b + x.blockCount() - 1) % x.blockCount()));
     const auto block = cache.get<std::vector<float>>(
         maker.key(), [&] { return peaksOfBlock(x, b, rate); }, [](const auto& v) { return 4 * v.size() + 64; });
-    out.insert(out.end(), block->begin(), block->end());
+    out.steps.insert(out.steps.end(), block->begin(), block->end());
   }
   return out;
 }
 
 }  // namespace
-
-float LaneLevel::highest(int64_t first, size_t count) const {
-  return TakenLine{taken.frames, peak}.most(first, count);
-}
 
 LoopLevels levelsOf(const LevelsAsk& ask, StepCache& cache, const std::stop_token& stop) {
   const Stems& stems = ask.stems;
@@ -56,11 +52,8 @@ LoopLevels levelsOf(const LevelsAsk& ask, StepCache& cache, const std::stop_toke
     out.lanes[lane.part] = {peaksOf(lane.heard, stems.sampleRate, cache, stop),
                             takenOf(ask.session, *part, steps, cache, stop)};
   }
-  out.lanes[kBackingLane] = {peaksOf(stems.backing, stems.sampleRate, cache, stop), {stems.frames, {}}};
-  std::vector<const Stem*> heard;
-  for (const Lane& lane : stems.lanes)
-    if (!ask.silenced.contains(lane.part)) heard.push_back(&lane.heard);
-  if (!ask.silenced.contains(kBackingLane)) heard.push_back(&stems.backing);
+  out.lanes[kBackingLane] = {peaksOf(stems.backing, stems.sampleRate, cache, stop), {}};
+  const auto heard = heardLanes(stems, ask.silenced);
   if (stems.sumChain.works() && !heard.empty() && !stop.stop_requested())
     out.sumTaken = takenOver(sumOf(heard, cache), stems.sumChain, stems.hitFrames(), stems.sampleRate, cache);
   return out;

@@ -13,17 +13,13 @@ namespace heft {
 
 /// Of one lane as it is heard.
 struct LaneLevel {
-  std::vector<float>
-      peak;  ///< between samples too (engine/output_meter.h), each TakenLine::kStepFrames; an amplitude
-  TakenLine taken;
-
-  /// The highest over `count` frames from `first`; it is a loop.
-  float highest(int64_t first, size_t count) const;
+  LoopLine peak;   ///< between samples too (engine/output_meter.h), an amplitude
+  LoopLine taken;  ///< dB
 };
 
 struct LoopLevels {
   std::map<int, LaneLevel> lanes;  ///< by part id or kBackingLane
-  TakenLine sumTaken;              ///< by the sum's processors, of what is not silenced
+  LoopLine sumTaken;               ///< by the sum's processors, of what is not silenced
 };
 
 struct LevelsAsk {

@@ -25,9 +25,7 @@ std::vector<NamedLane> lanesOf(const Stems& stems) {
 
 // The finished sum of what is not silenced.
 Stem heardSum(const Stems& stems, const SilencedLanes& silenced, StepCache& cache) {
-  std::vector<const Stem*> all;
-  for (const NamedLane& lane : lanesOf(stems))
-    if (!silenced.contains(lane.id)) all.push_back(lane.stem);
+  const auto all = heardLanes(stems, silenced);
   if (all.empty()) return gainAtRest(0, cache);
   return chainedLane(sumOf(all, cache), stems.sumChain, stems.hitFrames(), stems.sampleRate, cache);
 }
@@ -79,6 +77,13 @@ Pairs pairsOf(const SnapshotAsk& ask, StepCache& cache) {
 }
 
 }  // namespace
+
+std::vector<const Stem*> heardLanes(const Stems& stems, const SilencedLanes& silenced) {
+  std::vector<const Stem*> out;
+  for (const NamedLane& lane : lanesOf(stems))
+    if (!silenced.contains(lane.id)) out.push_back(lane.stem);
+  return out;
+}
 
 Stem convertedLoop(const Stem& stem, double fromRate, double toRate, StepCache& cache) {
   if (fromRate == toRate || stem.frames() == 0) return stem;

@@ -26,6 +26,9 @@ struct LoopSnapshot {
   static constexpr int kWholeSum = -1;
 };
 
+/// What of a render is not silenced: parts in their order, then the backing.
+std::vector<const Stem*> heardLanes(const Stems& stems, const SilencedLanes& silenced);
+
 /// Lanes of two renders, converted where the device's rate is not the session's, and matched (level_match.h). A
 /// part that one of them has not is silent there.
 struct SnapshotAsk {

@@ -27,11 +27,11 @@ TEST(LaneLevels, PeaksBetweenSamplesAreThoseOfTheLibrary) {
   for (const Lane& lane : stems.lanes) {
     const auto whole = truePeakOf(lane.heard.toBuffer(48000));
     ASSERT_TRUE(whole);
-    const double said = dbFromAmplitude(levels.lanes.at(lane.part).highest(0, stems.frames));
+    const double said = dbFromAmplitude(levels.lanes.at(lane.part).peak.highest(0, stems.frames));
     EXPECT_NEAR(said, dbFromAmplitude(*whole), 0.05) << lane.part;
     // And where it is: a stretch that the meter names is as loud by its samples at least.
     for (size_t at = 1000; at + 5000 < stems.frames; at += 7777)
-      EXPECT_GE(levels.lanes.at(lane.part).highest(static_cast<int64_t>(at) - 64, 5200),
+      EXPECT_GE(levels.lanes.at(lane.part).peak.highest(static_cast<int64_t>(at) - 64, 5200),
                 0.999f * lane.heard.peak(static_cast<int64_t>(at), 5000));
   }
 }
@@ -45,52 +45,21 @@ double lostDb(const Stem& with, const Stem& without, int64_t first, size_t count
   return out;
 }
 
-struct TakenPlace {
-  const char* name;
-  void (*put)(Session&, const Processor::What&);
-  bool ofKick;
-};
+enum class Holder { Layer, Events, Lane };
 
-const TakenPlace kPlaces[] = {
-    {"kick layer",
-     [](Session& s, const Processor::What& w) {
-       s.kick().layers[0].chain.put({0, w});
-     },
-     true},
-    {"kick hits",
-     [](Session& s, const Processor::What& w) {
-       s.kick().finish.put({0, w});
-     },
-     true},
-    {"kick lane",
-     [](Session& s, const Processor::What& w) {
-       s.kick().finish.put({0, w}), s.kick().finishOver = FinishOver::Lane;
-     },
-     true},
-    {"bass layer",
-     [](Session& s, const Processor::What& w) {
-       s.bass().layers[0].chain.put({0, w});
-     },
-     false},
-    {"bass notes",
-     [](Session& s, const Processor::What& w) {
-       s.bass().finish.put({0, w});
-     },
-     false},
-    {"bass lane",
-     [](Session& s, const Processor::What& w) {
-       s.bass().finish.put({0, w}), s.bass().finishOver = FinishOver::Lane;
-     },
-     false},
-};
+void put(Part& part, Holder holder, const Processor::What& what) {
+  (holder == Holder::Layer ? part.layers[0].chain : part.finish).put({0, what});
+  part.finishOver = holder == Holder::Lane ? FinishOver::Lane : FinishOver::Hits;
+}
 
-void expectTaken(const TakenLine& line, const Stem& with, const Stem& without, const std::string& where) {
+void expectTaken(const LoopLine& line, const Stem& with, const Stem& without, const std::string& where) {
   constexpr size_t kStretch = 4800;
   double most = 0.0;
   for (size_t at = 0; at + kStretch < with.frames(); at += kStretch) {
     const auto first = static_cast<int64_t>(at);
-    constexpr auto kSteps = static_cast<int64_t>(2 * TakenLine::kStepFrames);
-    const double said = line.most(first, kStretch), around = line.most(first - kSteps, kStretch + 2 * kSteps);
+    constexpr auto kSteps = static_cast<int64_t>(2 * LoopLine::kStepFrames);
+    const double said = line.highest(first, kStretch),
+                 around = line.highest(first - kSteps, kStretch + 2 * kSteps);
     // To within two steps it says no less than was lost there, and no more than was lost there and over its
     // time back before: between waves no sample tells.
     EXPECT_GE(around, lostDb(with, without, first, kStretch) - 0.05) << where << " at " << at;
@@ -107,19 +76,20 @@ TEST(LaneLevels, WhatIsTakenIsWhatTheLaneLostWhereverItIsTaken) {
   Limiter l{true, -20.0, 60.0};
   StepCache cache;
   for (const bool limited : {false, true})
-    for (const TakenPlace& place : kPlaces) {
-      Session s = theDemo().session;
-      s.kick().align.delayMs = 10.0, s.bass().align.delayMs = -5.0;
-      Session bare = s;
-      place.put(s, limited ? Processor::What(l) : Processor::What(c));
-      const Stems with = rendered(s, cache), without = rendered(bare, cache);
-      const LoopLevels levels = levelsOf(s, with, cache);
-      const int id = place.ofKick ? s.kick().id : s.bass().id, other = place.ofKick ? s.bass().id : s.kick().id;
-      expectTaken(levels.lanes.at(id).taken, with.lane(id)->heard, without.lane(id)->heard,
-                  std::string(place.name) + (limited ? ", limited" : ""));
-      EXPECT_EQ(levels.lanes.at(other).taken.most(0, with.frames), 0.0f);
-      EXPECT_EQ(levels.sumTaken.most(0, with.frames), 0.0f);
-    }
+    for (const bool ofKick : {false, true})
+      for (const Holder holder : {Holder::Layer, Holder::Events, Holder::Lane}) {
+        Session bare = theDemo().session;
+        bare.kick().align.delayMs = 10.0, bare.bass().align.delayMs = -5.0;
+        Session s = bare;
+        put(ofKick ? s.kick() : s.bass(), holder, limited ? Processor::What(l) : Processor::What(c));
+        const Stems with = rendered(s, cache), without = rendered(bare, cache);
+        const LoopLevels levels = levelsOf(s, with, cache);
+        const int id = ofKick ? s.kick().id : s.bass().id, other = ofKick ? s.bass().id : s.kick().id;
+        expectTaken(levels.lanes.at(id).taken, with.lane(id)->heard, without.lane(id)->heard,
+                    std::to_string(id) + " held by " + std::to_string(static_cast<int>(holder)));
+        EXPECT_EQ(levels.lanes.at(other).taken.highest(0, with.frames), 0.0f);
+        EXPECT_EQ(levels.sumTaken.highest(0, with.frames), 0.0f);
+      }
 }
 
 // Over the sum it is that of what is heard; a clip takes by its curve; out, nothing is.
@@ -130,16 +100,16 @@ TEST(LaneLevels, OfTheSumWhatIsSilencedTakesNoPart) {
   s.sum.finish.put({0, Limiter{true, -24.0, 50.0}});
   const Stems with = rendered(s, cache), without = rendered(bare, cache);
   expectTaken(levelsOf(s, with, cache).sumTaken, with.sum, without.sum, "sum");
-  EXPECT_LT(levelsOf(s, with, cache, {s.kick().id, s.bass().id}).sumTaken.most(0, with.frames),
-            levelsOf(s, with, cache).sumTaken.most(0, with.frames));
+  EXPECT_LT(levelsOf(s, with, cache, {s.kick().id, s.bass().id}).sumTaken.highest(0, with.frames),
+            levelsOf(s, with, cache).sumTaken.highest(0, with.frames));
   const SoftClip clip{true, 6.0, -20.0};
   s.sum.finish = {};
   s.sum.finish.put({0, clip});
   const double peak = without.sum.peak(0, without.frames);
-  EXPECT_NEAR(levelsOf(s, rendered(s, cache), cache).sumTaken.most(0, without.frames),
+  EXPECT_NEAR(levelsOf(s, rendered(s, cache), cache).sumTaken.highest(0, without.frames),
               -dbFromAmplitude(softClipCurve(clip, peak) / peak), 1e-3);
   s.sum.finish.on = false;
-  EXPECT_TRUE(levelsOf(s, rendered(s, cache), cache).sumTaken.db.empty());
+  EXPECT_TRUE(levelsOf(s, rendered(s, cache), cache).sumTaken.steps.empty());
 }
 
 }  // namespace

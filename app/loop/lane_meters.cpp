@@ -52,10 +52,10 @@ void LaneMeters::read() {
   const auto count = static_cast<size_t>(std::llround(passed * perQuarter));
   const auto first = std::llround(now * perQuarter) - static_cast<int64_t>(count);
   const double ms = passed * 60000.0 / track.tempoBpm;
-  feed(output_, transport_.takePeak(), levels->sumTaken.most(first, count), ms);
+  feed(output_, transport_.takePeak(), levels->sumTaken.highest(first, count), ms);
   if (count == 0) return;
   for (const auto& [id, level] : levels->lanes)
-    feed(lanes_[id], gainOf(id) * level.highest(first, count), level.taken.most(first, count), ms);
+    feed(lanes_[id], gainOf(id) * level.peak.highest(first, count), level.taken.highest(first, count), ms);
 }
 
 MeterReading LaneMeters::lane(int id) const {

@@ -108,7 +108,10 @@ void drawWave(QPainter& p, double left, double right, double middle, double heig
       for (double x = left; x <= right; x += 1.0) {
         int64_t least = frameAt(x), most = least;
         for (int64_t i = least + 1; i < frameAt(x + 1.0); ++i)
-          sample(i)<sample(least) ? least = i : sample(i)> sample(most) ? most = i : 0;
+          if (sample(i) < sample(least))
+            least = i;
+          else if (sample(i) > sample(most))
+            most = i;
         point(x, sample(std::min(least, most)));
         if (least != most) point(x + 0.5, sample(std::max(least, most)));
       }

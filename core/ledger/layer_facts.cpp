@@ -121,8 +121,7 @@ std::vector<LayerFacts> bassLayerFacts(const Session& s, const SoundSteps& steps
   for (const Layer* l : heardLayers(s.bass().layers)) {
     const Keyed sound = steps.bassLayer(*l, s.track, phrases.front().ask);
     if (!sound.sound || sound.sound->frames() == 0) continue;
-    out.push_back(factsOf(*l, *sound.sound, sound.key,
-                          static_cast<double>(sound.leadFrames) / sound.sound->sampleRate, cache));
+    out.push_back(factsOf(*l, *sound.sound, sound.key, sound.leadSeconds(), cache));
     out.back().semitones = furthestShift(*l, s, steps);
   }
   return out;

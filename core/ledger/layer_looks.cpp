@@ -21,8 +21,7 @@ struct Heard {
 };
 
 Heard fromBeat(const Keyed& note) {
-  return note.sound ? Heard{note.sound, static_cast<double>(note.leadFrames) / note.sound->sampleRate}
-                    : Heard();
+  return {note.sound, note.leadSeconds()};
 }
 
 // At a full hit, or at the part's first phrase.

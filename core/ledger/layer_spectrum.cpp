@@ -20,8 +20,7 @@ std::vector<double> bodyOf(const Session& s, const Part& part, const Layer& laye
     alone.layers = {layer}, alone.finish = {}, alone.contour.on = false;
     alone.layers[0].mute = false;
     const Keyed note = steps.bassNote(alone, s.track, mainNote(part, s.track), 0.6);
-    sound = note.sound;
-    if (sound) onset = static_cast<double>(note.leadFrames) / sound->sampleRate;
+    sound = note.sound, onset = note.leadSeconds();
   } else if (const auto ready = steps.kickLayer(layer, s.track)) {
     sound = {ready, &ready->sound}, onset = ready->onsetSeconds;
   }

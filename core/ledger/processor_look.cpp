@@ -67,8 +67,7 @@ std::optional<Sounding> soundOf(const Session& s, const Owner& of, const Assets&
   if (part->playsNotes()) {
     const Keyed note = steps.bassNote(sounding, s.track, mainNote(*part, s.track), kHeldSeconds);
     if (!note.sound || note.sound->frames() == 0) return std::nullopt;
-    const double rate = note.sound->sampleRate;
-    return Sounding{folded(*note.sound, static_cast<double>(note.leadFrames) / rate), rate};
+    return Sounding{folded(*note.sound, note.leadSeconds()), note.sound->sampleRate};
   }
   const auto ready = steps.kick(sounding, s.track);
   if (!ready || ready->sound.frames() == 0) return std::nullopt;

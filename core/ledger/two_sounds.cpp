@@ -61,7 +61,7 @@ std::optional<double> strikeOf(const Part& part, const SoundRef& ref, const Trac
   for (Layer& l : sounding.layers)
     if (layer) l.offsetMs = 0.0;
   const Keyed note = steps.bassNote(sounding, track, mainNote(part, track));
-  const double beat = note.sound ? static_cast<double>(note.leadFrames) / note.sound->sampleRate : 0.0;
+  const double beat = note.leadSeconds();
   const auto rise = note.sound ? halfRise(*note.sound, beat) : std::nullopt;
   if (!rise) return std::nullopt;
   return *rise - beat + later;

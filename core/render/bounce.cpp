@@ -42,7 +42,7 @@ std::optional<Made> made(const Part& part, const Track& track, const SoundSteps&
   const double root = mainNote(part, track);
   const Keyed note = steps.bassNote(part, track, root, std::max(2.0, longestSeconds));
   if (!note.sound || note.sound->frames() == 0) return std::nullopt;
-  return Made{*note.sound, 0.0, root, 1000.0 * static_cast<double>(note.leadFrames) / note.sound->sampleRate};
+  return Made{*note.sound, 0.0, root, 1000.0 * note.leadSeconds()};
 }
 
 Layer recordedAs(const Made& made, const AssetRef& file, int id, double velocityToLevel) {

@@ -48,19 +48,49 @@ Stem drivenLane(const Stem& x, const Drive& drive, double rate, StepCache& cache
                  });
 }
 
-Stem compressed(const Stem& x, const Compressor& c, double rate, StepCache& cache) {
-  if (!c.on) return x;
-  KeyMaker what("compressor");
+// A compressor's run over the lane: `use(sound, reduction)` makes a block of each and leaves the reduction.
+template <class Use>
+Stem runCompressor(const Stem& x, const char* name, const Compressor& c, double rate, StepCache& cache,
+                   size_t channels, Use use) {
+  KeyMaker what(name);
   addFields(what, c, 120.0);
   const double settle = 0.01 * std::max(c.attackMs, c.releaseMs);
-  return running(x, what.key(), {}, settle, rate, cache, x.channels(), [&](size_t b, Memory& memory) {
+  return running(x, what.key(), {}, settle, rate, cache, channels, [&](size_t b, Memory& memory) {
     AudioBuffer sound;
     sound.sampleRate = rate;
     sound.channels = x.block(b).channels;
     memory.resize(1, 0.0);
-    applyCompressor(sound, c, memory[0]);
-    return Block{std::move(sound.channels)};
+    return use(sound, memory[0]);
   });
+}
+
+// A limiter's: `use(window, count, state)`, the window holding what comes behind its first `count` frames.
+template <class Use>
+Stem runLimiter(const Stem& x, const char* name, const Limiter& l, double rate, StepCache& cache,
+                size_t channels, Use use) {
+  KeyMaker what(name);
+  addFields(what, l, 120.0);
+  const size_t ahead = limiterAhead(rate);
+  const auto reach = static_cast<int64_t>(ahead);
+  return running(x, what.key(), {reach, reach}, 0.01 * l.releaseMs, rate, cache, channels,
+                 [&](size_t b, Memory& memory) {
+                   AudioBuffer window = windowOf(x, b, 0, ahead, rate);
+                   LimiterState state;
+                   if (!memory.empty()) state = {memory.back(), {memory.begin(), memory.end() - 1}};
+                   Block block = use(window, x.blockSize(b), state);
+                   memory = std::move(state.held);
+                   memory.push_back(state.gain);
+                   return block;
+                 });
+}
+
+Stem compressed(const Stem& x, const Compressor& c, double rate, StepCache& cache) {
+  if (!c.on) return x;
+  return runCompressor(x, "compressor", c, rate, cache, x.channels(),
+                       [&](AudioBuffer& sound, double& reduction) {
+                         applyCompressor(sound, c, reduction);
+                         return Block{std::move(sound.channels)};
+                       });
 }
 
 Stem clipped(const Stem& x, const SoftClip& clip, double rate, StepCache& cache) {
@@ -79,19 +109,11 @@ Stem clipped(const Stem& x, const SoftClip& clip, double rate, StepCache& cache)
 
 Stem limited(const Stem& x, const Limiter& l, double rate, StepCache& cache) {
   if (!l.on) return x;
-  KeyMaker what("limiter");
-  addFields(what, l, 120.0);
-  const size_t ahead = limiterAhead(rate);
-  return running(x, what.key(), {static_cast<int64_t>(ahead), static_cast<int64_t>(ahead)}, 0.01 * l.releaseMs,
-                 rate, cache, x.channels(), [&](size_t b, Memory& memory) {
-                   AudioBuffer window = windowOf(x, b, 0, ahead, rate);
-                   LimiterState state;
-                   if (!memory.empty()) state = {memory.back(), {memory.begin(), memory.end() - 1}};
-                   limitPart(window, x.blockSize(b), l, state);
-                   memory = std::move(state.held);
-                   memory.push_back(state.gain);
-                   return Block{std::move(window.channels)};
-                 });
+  return runLimiter(x, "limiter", l, rate, cache, x.channels(),
+                    [&](AudioBuffer& window, size_t count, LimiterState& state) {
+                      limitPart(window, count, l, state);
+                      return Block{std::move(window.channels)};
+                    });
 }
 
 Stem folded(const Stem& x, StepCache& cache) {
@@ -271,6 +293,24 @@ Stem widened(const Stem& x, const Width& width, double rate, StepCache& cache) {
     applyWidth(sound, width, memory.data());
     return Block{std::move(sound.channels)};
   });
+}
+
+std::optional<Stem> takenFromLane(const Stem& x, const Processor& p, double rate, StepCache& cache) {
+  if (const auto* c = p.as<Compressor>())
+    return runCompressor(
+        x, "taken by a compressor", *c, rate, cache, 1,
+        [&](AudioBuffer& sound, double& reduction) { return Block{{takenDb(sound, *c, reduction)}}; });
+  if (const auto* l = p.as<Limiter>())
+    return runLimiter(x, "taken by a limiter", *l, rate, cache, 1,
+                      [&](AudioBuffer& window, size_t count, LimiterState& state) {
+                        return Block{{takenDb(window, count, *l, state)}};
+                      });
+  const auto* clip = p.as<SoftClip>();
+  if (!clip) return std::nullopt;
+  KeyMaker what("taken by a soft clip");
+  addFields(what, *clip, 120.0);
+  return running(x, what.key(), {}, 0.0, rate, cache, 1,
+                 [&](size_t b, Memory&) { return Block{{takenDb(windowOf(x, b, 0, 0, rate), *clip)}}; });
 }
 
 Stem chainedLane(const Stem& x, const ReadyChain& chain, const std::vector<double>& strikeFrames, double rate,

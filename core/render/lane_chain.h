@@ -19,4 +19,9 @@ Stem widened(const Stem& x, const Width& width, double sampleRate, StepCache& ca
 Stem chainedLane(const Stem& x, const ReadyChain& chain, const std::vector<double>& strikeFrames,
                  double sampleRate, StepCache& cache);
 
+/// What a compressor, a soft clip or a limiter takes away there, dB a frame, one channel; nothing of other
+/// kinds.
+std::optional<Stem> takenFromLane(const Stem& x, const Processor& processor, double sampleRate,
+                                  StepCache& cache);
+
 }  // namespace heft

@@ -81,6 +81,12 @@ Keyed throughContour(const Keyed& from, const ContourGain& contour, const StepKe
 
 }  // namespace
 
+double contourRings(const Part& part, const Track& track, const PhraseAsk& ask) {
+  if (!part.contour.works()) return 0.0;
+  const double end = endOf(ask.phrase);
+  return ContourGain(part.contour, track.tempoBpm, end, !ask.whole).endSeconds() - end;
+}
+
 std::optional<double> SoundSteps::bassRoot(const Layer& layer, const Track& track) const {
   const Recorded* r = layer.recorded();
   if (!r) return std::nullopt;
@@ -183,7 +189,7 @@ Keyed SoundSteps::bassPhrase(const Part& part, const Track& track, const PhraseA
   if (ask.phrase.notes.empty()) return {};
   const ContourGain contour(part.contour, track.tempoBpm, endOf(ask.phrase), !ask.whole);
   PhraseAsk rung = ask;
-  if (part.contour.works()) rung.ringsSeconds = contour.endSeconds() - endOf(ask.phrase);
+  if (part.contour.works()) rung.ringsSeconds = contourRings(part, track, ask);
   std::vector<Keyed> sounds;
   std::vector<LaidSound> laid;
   double lead = 0.0;

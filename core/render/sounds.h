@@ -17,6 +17,8 @@ struct Keyed {
   std::shared_ptr<const AudioBuffer> sound;
   StepKey key;
   int64_t leadFrames = 0;  ///< of a phrase, a note: what begins before it
+  /// The same as time; 0 where there is no sound.
+  double leadSeconds() const { return sound ? static_cast<double>(leadFrames) / sound->sampleRate : 0.0; }
 };
 
 /// A layer, or all layers of a kick, ready to be placed by its onset.
@@ -49,6 +51,9 @@ struct PhraseAsk {
   bool whole = false;  ///< a one-shot: recorded layers are not cut at its end
   double ringsSeconds = 0.0;  ///< recorded layers ring on for so long after its end
 };
+
+/// How long after a phrase's end the contour of its part lets it ring, seconds; 0 where that does nothing.
+double contourRings(const Part& part, const Track& track, const PhraseAsk& ask);
 
 class SoundSteps {
  public:

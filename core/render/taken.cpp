@@ -4,7 +4,6 @@
 #include <cmath>
 
 #include "core/render/crossings.h"
-#include "core/render/lane_blocks.h"
 #include "core/render/lane_chain.h"
 #include "core/render/layer_sum.h"
 #include "core/render/phrases.h"
@@ -13,7 +12,7 @@
 namespace heft {
 namespace {
 
-constexpr size_t kStep = TakenLine::kStepFrames;
+constexpr size_t kStep = LoopLine::kStepFrames;
 
 bool takes(const ReadyChain::One& one) {
   const Processor& p = one.processor;
@@ -132,10 +131,7 @@ struct Lines {
   void addPhrase(PhraseAsk ask, int64_t at, int64_t next) {
     // It is taken before a note is cut, and as long as a contour lets it ring.
     constexpr double kCutSeconds = 0.02;
-    const PhraseNote& last = ask.phrase.notes.back();
-    const ContourGain contour(part.contour, s.track.tempoBpm, last.start + last.length, !ask.whole);
-    ask.ringsSeconds =
-        std::max(kCutSeconds, part.contour.works() ? contour.endSeconds() - last.start - last.length : 0.0);
+    ask.ringsSeconds = std::max(kCutSeconds, contourRings(part, s.track, ask));
     for (const Layer* layer : layersAt(part.layers, ask.without)) {
       const ReadyChain chain = steps.ready(layer->chain);
       const Keyed sound = takes(chain) ? steps.bassLayer(bare(*layer), s.track, ask) : Keyed{};
@@ -144,8 +140,7 @@ struct Lines {
     }
     const Keyed sound = takes(finish) ? steps.bassPhrase(unfinished(), s.track, ask) : Keyed{};
     if (!sound.sound || sound.sound->frames() == 0) return;
-    const double onset = static_cast<double>(sound.leadFrames) / rate;
-    place(ofFinish, takenBySound(sound, finish, onset, at, cache), next, frames);
+    place(ofFinish, takenBySound(sound, finish, sound.leadSeconds(), at, cache), next, frames);
   }
 
   // `starts`: of all events, quarters; each ends where the next begins, the last one with the first.
@@ -157,28 +152,6 @@ struct Lines {
   }
 };
 
-Stem takenInBlocks(const Stem& x, const ReadyChain::One& one, double rate, StepCache& cache) {
-  KeyMaker what("taken over a lane 1");
-  addProcessor(what, one);
-  const Processor& p = one.processor;
-  const auto* c = p.as<Compressor>();
-  const auto* l = p.as<Limiter>();
-  const size_t ahead = l ? limiterAhead(rate) : 0;
-  const double settle = 0.01 * (c ? std::max(c->attackMs, c->releaseMs) : l ? l->releaseMs : 0.0);
-  const auto reach = static_cast<int64_t>(ahead);
-  return running(x, what.key(), {reach, reach}, settle, rate, cache, 1, [&](size_t b, Memory& memory) {
-    const AudioBuffer window = windowOf(x, b, 0, ahead, rate);
-    memory.resize(std::max<size_t>(memory.size(), 1), l ? 1.0 : 0.0);
-    if (c) return Block{{takenDb(window, *c, memory[0])}};
-    if (!l) return Block{{takenDb(window, *p.as<SoftClip>())}};
-    LimiterState state{memory.back(), {memory.begin(), memory.end() - 1}};
-    Block block{{takenDb(window, x.blockSize(b), *l, state)}};
-    memory = std::move(state.held);
-    memory.push_back(state.gain);
-    return block;
-  });
-}
-
 void movedLater(std::vector<float>& line, double frames) {
   const auto n = static_cast<int64_t>(line.size());
   const int64_t by = std::llround(frames / kStep);
@@ -187,43 +160,41 @@ void movedLater(std::vector<float>& line, double frames) {
 
 }  // namespace
 
-float TakenLine::most(int64_t first, size_t count) const {
-  if (db.empty() || frames == 0 || count == 0) return 0.0f;
+float LoopLine::highest(int64_t first, size_t count) const {
+  if (steps.empty() || frames == 0 || count == 0) return 0.0f;
   const auto loop = static_cast<int64_t>(frames);
   float out = 0.0f;
   const auto whole = static_cast<int64_t>(std::min(count, frames));
   for (int64_t at = first; at < first + whole + static_cast<int64_t>(kStep); at += kStep) {
     const int64_t frame = std::min(at, first + whole - 1);
-    out = std::max(out, db[static_cast<size_t>(((frame % loop) + loop) % loop) / kStep]);
+    out = std::max(out, steps[static_cast<size_t>(((frame % loop) + loop) % loop) / kStep]);
   }
   return out;
 }
 
-TakenLine takenOver(const Stem& x, const ReadyChain& chain, const std::vector<double>& strikes, double rate,
-                    StepCache& cache) {
-  TakenLine out{x.frames(), {}};
+LoopLine takenOver(const Stem& x, const ReadyChain& chain, const std::vector<double>& strikes, double rate,
+                   StepCache& cache) {
+  LoopLine out{x.frames(), {}};
   if (!takes(chain) || x.frames() == 0) return out;
   Stem now = x;
   for (const auto& one : chain.all) {
-    if (takes(one)) {
-      const Stem taken = takenInBlocks(now, one, rate, cache);
-      for (size_t b = 0; b < taken.blockCount(); ++b)
-        addSteps(out.db, taken.channel(b, 0), static_cast<size_t>(blockStart(b)));
-    }
+    if (const auto taken = takenFromLane(now, one.processor, rate, cache))
+      for (size_t b = 0; b < taken->blockCount(); ++b)
+        addSteps(out.steps, taken->channel(b, 0), b * kBlockFrames);
     now = chainedLane(now, {{one}}, strikes, rate, cache);
   }
   return out;
 }
 
-TakenLine takenOf(const Session& s, const Part& part, const SoundSteps& steps, StepCache& cache,
-                  const std::stop_token& stop) {
+LoopLine takenOf(const Session& s, const Part& part, const SoundSteps& steps, StepCache& cache,
+                 const std::stop_token& stop) {
   Lines lines{s, part, steps, cache};
   const bool overLane = part.finishOver == FinishOver::Lane && part.finish.works();
   const ReadyChain lane = overLane ? steps.ready(part.finish) : ReadyChain();
   const bool any = takes(lines.finish) || takes(lane) ||
                    std::any_of(part.layers.begin(), part.layers.end(),
                                [&](const Layer& l) { return takes(steps.ready(l.chain)); });
-  TakenLine out{lines.frames, {}};
+  LoopLine out{lines.frames, {}};
   if (!any || lines.frames == 0) return out;
   std::vector<double> starts;
   if (part.playsNotes()) {
@@ -239,11 +210,12 @@ TakenLine takenOf(const Session& s, const Part& part, const SoundSteps& steps, S
   if (takes(lane)) {
     const Stem placed = placedLane(part, s.track, steps, cache, stop, fadesOf(s, part));
     if (stop.stop_requested()) return out;
-    lines.ofFinish = takenOver(placed, lane, eventFrames(part, s.track), lines.rate, cache).db;
+    lines.ofFinish = takenOver(placed, lane, eventFrames(part, s.track), lines.rate, cache).steps;
   }
-  out.db = std::move(lines.ofLayers);
-  for (size_t i = 0; i < std::min(out.db.size(), lines.ofFinish.size()); ++i) out.db[i] += lines.ofFinish[i];
-  movedLater(out.db, part.align.delayMs / 1000.0 * lines.rate);
+  out.steps = std::move(lines.ofLayers);
+  for (size_t i = 0; i < std::min(out.steps.size(), lines.ofFinish.size()); ++i)
+    out.steps[i] += lines.ofFinish[i];
+  movedLater(out.steps, part.align.delayMs / 1000.0 * lines.rate);
   return out;
 }
 

@@ -42,10 +42,6 @@ std::vector<double> smallestAhead(const std::vector<double>& x, size_t ahead) {
   return out;
 }
 
-}  // namespace
-
-namespace {
-
 double loweredDb(const Compressor& c, double x) {
   const double over = x - c.thresholdDb;
   if (2.0 * over < -c.kneeDb) return x;
@@ -69,8 +65,53 @@ double liftOf(const Compressor& c, double x) {
   return std::min(lift, c.mostLiftDb);
 }
 
-}  // namespace
+// Gain in dB of each frame, without makeup.
+std::vector<double> gainOver(const AudioBuffer& sound, const Compressor& c, double& reductionDb) {
+  // What stays under the knee is not reduced, however far under it is; what is lifted is heard further down.
+  const double under = c.liftRatio > 1.0 ? std::min(c.thresholdDb - c.kneeDb / 2.0, kQuietestLiftedDb)
+                                         : c.thresholdDb - c.kneeDb / 2.0;
+  const auto least = static_cast<float>(amplitudeFromDb(under));
+  std::vector<double> level(sound.frames(), std::min(-120.0, under));
+  for (size_t i = 0; i < level.size(); ++i)
+    if (const float peak = loudestAt(sound, i); peak > least) level[i] = dbFromAmplitude(peak);
+  return compressorGainDb(c, level, sound.sampleRate, reductionDb);
+}
 
+double mixed(const Compressor& c, double wet) {
+  return c.mix < 1.0 ? 1.0 - c.mix + c.mix * wet : wet;
+}
+
+float takenBy(double gain) {
+  return gain < 1.0 ? static_cast<float>(-dbFromAmplitude(std::max(gain, 1e-6))) : 0.0f;
+}
+
+// Its gain over the first `count` frames.
+std::vector<double> gainOver(const AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state) {
+  const double ceiling = amplitudeFromDb(l.ceilingDb);
+  const size_t ahead = limiterAhead(sound.sampleRate);
+  std::vector<double> need(sound.frames());
+  for (size_t i = 0; i < need.size(); ++i)
+    need[i] = std::min(1.0, ceiling / std::max(1e-9f, loudestAt(sound, i)));
+  // What any of the next frames needs, held, let go slowly, then averaged over the time it was known ahead:
+  // the mean of values that are all low enough is low enough.
+  std::vector<double> held = smallestAhead(need, ahead);
+  held.resize(count);
+  const double release = keepOf(l.releaseMs, sound.sampleRate);
+  for (double& h : held) h = state.gain = std::min(h, 1.0 - release * (1.0 - state.gain));
+  if (state.held.empty()) state.held.assign(ahead + 1, 1.0);
+  held.insert(held.begin(), state.held.begin(), state.held.end());
+  double sum = 0.0;
+  for (size_t i = 0; i <= ahead; ++i) sum += held[i];
+  for (size_t i = 0; i < count; ++i) {
+    sum += held[i + ahead + 1] - held[i];
+    need[i] = std::min(need[i], sum / static_cast<double>(ahead + 1));
+  }
+  state.held.assign(held.end() - static_cast<ptrdiff_t>(ahead + 1), held.end());
+  need.resize(count);
+  return need;
+}
+
+}  // namespace
 double compressedDb(const Compressor& c, double x) {
   return loweredDb(c, x) + liftOf(c, x);
 }
@@ -100,30 +141,6 @@ void applyCompressor(AudioBuffer& sound, const Compressor& c) {
   double rest = 0.0;
   applyCompressor(sound, c, rest);
 }
-
-namespace {
-
-// Gain in dB of each frame, without makeup.
-std::vector<double> gainOver(const AudioBuffer& sound, const Compressor& c, double& reductionDb) {
-  // What stays under the knee is not reduced, however far under it is; what is lifted is heard further down.
-  const double under = c.liftRatio > 1.0 ? std::min(c.thresholdDb - c.kneeDb / 2.0, kQuietestLiftedDb)
-                                         : c.thresholdDb - c.kneeDb / 2.0;
-  const auto least = static_cast<float>(amplitudeFromDb(under));
-  std::vector<double> level(sound.frames(), std::min(-120.0, under));
-  for (size_t i = 0; i < level.size(); ++i)
-    if (const float peak = loudestAt(sound, i); peak > least) level[i] = dbFromAmplitude(peak);
-  return compressorGainDb(c, level, sound.sampleRate, reductionDb);
-}
-
-double mixed(const Compressor& c, double wet) {
-  return c.mix < 1.0 ? 1.0 - c.mix + c.mix * wet : wet;
-}
-
-float takenBy(double gain) {
-  return gain < 1.0 ? static_cast<float>(-dbFromAmplitude(std::max(gain, 1e-6))) : 0.0f;
-}
-
-}  // namespace
 
 void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionDb) {
   if (!c.on) return;
@@ -195,36 +212,6 @@ void applyLimiter(AudioBuffer& sound, const Limiter& l) {
   LimiterState rest;
   limitPart(sound, sound.frames(), l, rest);
 }
-
-namespace {
-
-// Its gain over the first `count` frames.
-std::vector<double> gainOver(const AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state) {
-  const double ceiling = amplitudeFromDb(l.ceilingDb);
-  const size_t ahead = limiterAhead(sound.sampleRate);
-  std::vector<double> need(sound.frames());
-  for (size_t i = 0; i < need.size(); ++i)
-    need[i] = std::min(1.0, ceiling / std::max(1e-9f, loudestAt(sound, i)));
-  // What any of the next frames needs, held, let go slowly, then averaged over the time it was known ahead:
-  // the mean of values that are all low enough is low enough.
-  std::vector<double> held = smallestAhead(need, ahead);
-  held.resize(count);
-  const double release = keepOf(l.releaseMs, sound.sampleRate);
-  for (double& h : held) h = state.gain = std::min(h, 1.0 - release * (1.0 - state.gain));
-  if (state.held.empty()) state.held.assign(ahead + 1, 1.0);
-  held.insert(held.begin(), state.held.begin(), state.held.end());
-  double sum = 0.0;
-  for (size_t i = 0; i <= ahead; ++i) sum += held[i];
-  for (size_t i = 0; i < count; ++i) {
-    sum += held[i + ahead + 1] - held[i];
-    need[i] = std::min(need[i], sum / static_cast<double>(ahead + 1));
-  }
-  state.held.assign(held.end() - static_cast<ptrdiff_t>(ahead + 1), held.end());
-  need.resize(count);
-  return need;
-}
-
-}  // namespace
 
 void limitPart(AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state) {
   if (l.on && sound.frames() > 0) {
