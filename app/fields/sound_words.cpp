@@ -259,8 +259,7 @@ std::vector<FieldWords> tuningWords() {
   return {
       FieldWords{"method", "Method",
                  "Varispeed moves pitch and length; hold-length keeps the length, bend goes over without a "
-                 "joint, split moves "
-                 "the body at once"}
+                 "joint, split moves the body at once"}
           .called("Tuning method")
           .oneOf(wordsFor(kMethods, tuneMethodName, tuneMethodName)),
       FieldWords{"strike_ms", "Strike", "What hold-length, bend and split leave untouched, from the onset"}

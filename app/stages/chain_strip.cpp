@@ -27,17 +27,12 @@ ChainStrip::ChainStrip(LayerChoice& choice, PresetShelf& shelf, QWidget* parent)
   setProperty(kTakesSpace, true);
   setToolTip("What the sound passes through. Click one for its picture; drag it to another place; + adds one.");
   setWhatsThis(
-      "What the sound passes through, in its order: the layer's processors, then its part's, then the sum's; a "
-      "bold "
-      "stroke "
-      "says that one is in. A click or Left and Right choose one; a drag or Alt+Left and Alt+Right move it; "
-      "Space puts "
-      "it in or out, Delete takes it away, Insert or + adds one behind it; Ctrl+C, X, V and D copy, cut, paste "
-      "and "
-      "double. "
-      "Up and Down hear one preset of its kind after the other in the loop, as loud as what is there: Enter "
-      "takes it, "
-      "Esc leaves. A right click has all of it.");
+      "What the sound passes through, in its order: the layer's processors, then its part's, then the sum's; "
+      "a bold stroke says that one is in. A click or Left and Right choose one; a drag or Alt+Left and "
+      "Alt+Right move it; Space puts it in or out, Delete takes it away, Insert or + adds one behind it; "
+      "Ctrl+C, X, V and D copy, cut, paste and double. Up and Down hear one preset of its kind after the "
+      "other in the loop, as loud as what is there, at a layer's or part's name its lists and then whole ones: "
+      "Enter takes it, Esc leaves. A right click has all of it.");
   setFocusPolicy(Qt::StrongFocus);
   setFixedHeight(24);
   setMouseTracking(true);

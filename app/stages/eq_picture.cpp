@@ -18,18 +18,13 @@ constexpr double kDeepestDb = -60.0, kOverDb = 15.0;
 EqPicture::EqPicture(LayerChoice& choice, Selection& selection)
     : PeakPicture(choice, selection, "Layer spectrum") {
   explain("Drag the end of a line; a double click puts in a bell. Shift+F1 tells all.",
-          "The sound before this EQ thin, behind it thick; what it takes away is hatched. Each cut and band is "
-          "a line "
-          "from where the sound stood to where it stands, with its width as a bracket: drag its end, caught by "
-          "notes of "
-          "the key (Alt lets go), roll the wheel for its width, double click for another bell. Page Up and "
-          "Page Down "
-          "choose one, Left and Right move it by a semitone, Up and Down by half a decibel (Shift finely), "
-          "Ctrl with Up "
-          "and Down narrow or widen it, Insert puts in a bell at the landing, Delete takes the chosen one out. "
-          "Of a "
-          "layer, squares stand on peaks that stick out behind its strike: a click, or Return, evens the "
-          "chosen one.");
+          "The sound before this EQ thin, behind it thick; what it takes away is hatched. Each cut and band "
+          "is a line from where the sound stood to where it stands, with its width as a bracket: drag its "
+          "end, caught by notes of the key (Alt lets go), roll the wheel for its width, double click for "
+          "another bell. Page Up and Page Down choose one, Left and Right move it by a semitone, Up and Down "
+          "by half a decibel (Shift finely), Ctrl with Up and Down narrow or widen it, Insert puts in a bell "
+          "at the landing, Delete takes the chosen one out. Of a layer, squares stand on peaks that stick "
+          "out behind its strike: a click, or Return, evens the chosen one.");
 }
 
 Axis EqPicture::hz() const {
