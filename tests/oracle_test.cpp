@@ -12,8 +12,10 @@
 #include "core/duck/gain_curve.h"
 #include "core/measure/levels.h"
 #include "core/render/render.h"
+#include "core/sound/elementwise.h"
 #include "core/sound/fft.h"
 #include "core/sound/filter.h"
+#include "core/sound/fir.h"
 #include "engine/snapshot.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/signals.h"
@@ -130,7 +132,91 @@ TEST(Oracle, OverlapSaveIsADirectConvolution) {
         }
         ASSERT_NEAR(fast[static_cast<size_t>(i)], sum, 1e-6) << frames << " " << wraps << " " << i;
       }
+      if (x.size() <= 2 * kernel.size()) continue;
+      const auto inside = LowPart(8000, 120, 1000).inside(x);
+      ASSERT_EQ(inside.size(), frames - 2 * LowPart::reach(8000, 120));
+      for (size_t i = 0; i < inside.size(); ++i)
+        if (!wraps) ASSERT_NEAR(inside[i], fast[i + LowPart::reach(8000, 120)], 1e-6) << i;
     }
+}
+
+// Each output is its own sum, to the bit where the order is given, whatever goes together with it.
+TEST(Oracle, TapsByEightsAreTheirSums) {
+  std::mt19937 random(47);
+  auto some = [&](size_t count) {
+    std::vector<float> out(count);
+    for (float& v : out) v = static_cast<float>(random() % 2001) / 1000.0f - 1.0f;
+    return out;
+  };
+  for (size_t count : {1u, 7u, 16u, 33u, 100u}) {
+    const auto in = some(count + 63), taps = some(64);
+    std::vector<float> plain(count), added(count, 1.0f), tree(count);
+    filterFir(in.data(), std::span(taps).first(37), plain.data(), count, FirInto::Set);
+    filterFir(in.data(), std::span(taps).first(37), added.data(), count, FirInto::Add);
+    filterFir64(in.data(), std::span<const float, 64>(taps), tree.data(), count);
+    for (size_t i = 0; i < count; ++i) {
+      float inOrder = 0.0f, from = 1.0f;
+      double exact = 0.0;
+      for (size_t t = 0; t < 64; ++t) {
+        if (t < 37) inOrder += taps[t] * in[i + t], from += taps[t] * in[i + t];
+        exact += static_cast<double>(taps[t]) * in[i + t];
+      }
+      EXPECT_EQ(plain[i], inOrder) << count << " " << i;
+      EXPECT_EQ(added[i], from) << count << " " << i;
+      EXPECT_NEAR(tree[i], exact, 1e-5) << count << " " << i;
+      // Alone it is what it is among others.
+      float alone = 0.0f;
+      filterFir64(in.data() + i, std::span<const float, 64>(taps), &alone, 1);
+      EXPECT_EQ(tree[i], alone) << count << " " << i;
+    }
+  }
+}
+
+// Against the C library, one at a time; nothing and one are what they are exactly.
+TEST(Oracle, ManyAtOnceAreWhatOneIs) {
+  std::vector<float> amplitudes{0.0f, 1.0f, 1e-38f};
+  std::vector<double> db{0.0, -300.0, 900.0}, turns{0.0, 0.25, 1.5};
+  std::mt19937 random(53);
+  for (int i = 0; i < 3001; ++i) {
+    amplitudes.push_back(std::ldexp(static_cast<float>(random() % 4096), -static_cast<int>(random() % 40)));
+    db.push_back(static_cast<double>(random() % 400000) / 1000.0 - 300.0);
+    turns.push_back(static_cast<double>(random() % 4000000) / 1000.0);
+  }
+  std::vector<double> levels(amplitudes.size()), gains = db, sines(turns.size()), cosines(turns.size());
+  dbFromAmplitudes(amplitudes, -200.0, levels);
+  amplitudesFromDb(gains);
+  sinesAndCosines(turns, sines, cosines);
+  for (size_t i = 0; i < levels.size(); ++i) {
+    const double one = amplitudes[i];
+    EXPECT_NEAR(levels[i], one > 0.0 ? std::max(-200.0, 20.0 * std::log10(one)) : -200.0, 1e-12);
+  }
+  for (size_t i = 0; i < db.size(); ++i) EXPECT_NEAR(gains[i] / std::pow(10.0, db[i] / 20.0), 1.0, 1e-12);
+  for (size_t i = 0; i < turns.size(); ++i) {
+    EXPECT_NEAR(sines[i], std::sin(2.0 * std::numbers::pi * turns[i]), 1e-11);
+    EXPECT_NEAR(cosines[i], std::cos(2.0 * std::numbers::pi * turns[i]), 1e-11);
+  }
+  EXPECT_EQ(levels[0], -200.0);
+  EXPECT_EQ(levels[1], 0.0);
+  EXPECT_EQ(gains[0], 1.0);
+  EXPECT_EQ(sines[0], 0.0);
+  EXPECT_EQ(cosines[0], 1.0);
+}
+
+TEST(Oracle, SectionsInPairsAreOneAfterTheOther) {
+  const auto first = Biquad::highPass(48000, 50, 0.7), second = Biquad::bell(48000, 300, 2, 6),
+             third = Biquad::lowPass(48000, 4000, 1.2);
+  auto x = noise(0.5, 2000, 59);
+  std::vector<float> together(x.begin(), x.end());
+  Biquad sections[] = {Biquad(first), Biquad(second), Biquad(third)};
+  // In two pieces: each goes on from where it was.
+  filterBy(sections, std::span(together).first(777));
+  filterBy(sections, std::span(together).subspan(777));
+  std::vector<float> apart(x.begin(), x.end());
+  for (const auto& section : {first, second, third}) {
+    Biquad filter(section);
+    for (float& v : apart) v = static_cast<float>(filter.process(v));
+  }
+  EXPECT_EQ(together, apart);
 }
 
 TEST(Oracle, DecimationKeepsTheLowsAndFoldsNothing) {

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/ledger/processor_look.h"
+#include "core/ledger/study.h"
 #include "core/sound/filter.h"
 #include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"

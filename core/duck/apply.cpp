@@ -19,24 +19,35 @@ LowPart::LowPart(double sampleRate, double hz, size_t frames) {
   response_.assign(fft.bins().begin(), fft.bins().end());
 }
 
+size_t LowPart::reach(double sampleRate, double hz) {
+  return lowPassReach(sampleRate, hz);
+}
+
 std::vector<float> LowPart::of(std::span<const float> x, bool wraps) const {
-  const auto half = static_cast<ptrdiff_t>(taps_ / 2), n = static_cast<ptrdiff_t>(x.size());
-  const auto usable = static_cast<ptrdiff_t>(size_ - taps_ + 1);
+  const size_t half = taps_ / 2, n = x.size();
+  std::vector<float> wider(n + 2 * half, 0.0f);
+  std::copy(x.begin(), x.end(), wider.begin() + static_cast<ptrdiff_t>(half));
+  for (size_t i = 0; wraps && n > 0 && i < half; ++i) {
+    wider[half + n + i] = x[i % n];
+    wider[half - 1 - i] = x[n - 1 - i % n];
+  }
+  return inside(wider);
+}
+
+std::vector<float> LowPart::inside(std::span<const float> x) const {
+  const size_t usable = size_ - taps_ + 1, count = x.size() - (taps_ - 1);
   RealFft fft(size_);
-  std::vector<float> out(x.size());
-  for (ptrdiff_t at = 0; at < n; at += usable) {
-    auto time = fft.time();
-    for (ptrdiff_t i = 0; i < static_cast<ptrdiff_t>(size_); ++i) {
-      ptrdiff_t from = at - half + i;
-      if (wraps && (from < 0 || from >= n)) from = ((from % n) + n) % n;
-      time[static_cast<size_t>(i)] = from >= 0 && from < n ? x[static_cast<size_t>(from)] : 0.0;
-    }
+  std::vector<float> out(count);
+  for (size_t at = 0; at < count; at += usable) {
+    const auto time = fft.time();
+    const auto piece = x.subspan(at, std::min(size_, x.size() - at));
+    std::fill(std::copy(piece.begin(), piece.end(), time.begin()), time.end(), 0.0);
     fft.forward();
-    auto bins = fft.bins();
+    const auto bins = fft.bins();
     for (size_t k = 0; k < bins.size(); ++k) bins[k] *= response_[k];
     fft.inverse();
-    for (ptrdiff_t i = 0; i < std::min(usable, n - at); ++i)
-      out[static_cast<size_t>(at + i)] = static_cast<float>(time[static_cast<size_t>(i + 2 * half)]);
+    for (size_t i = 0; i < std::min(usable, count - at); ++i)
+      out[at + i] = static_cast<float>(time[taps_ - 1 + i]);
   }
   return out;
 }

@@ -26,8 +26,12 @@ inline constexpr size_t kMostBandSteps = 8;
 class LowPart {
  public:
   LowPart(double sampleRate, double hz, size_t frames);
+  /// How many frames to either side of one its low part hangs on.
+  static size_t reach(double sampleRate, double hz);
   /// As long as `x`, of any length. `wraps`: the signal is a loop.
   std::vector<float> of(std::span<const float> x, bool wraps) const;
+  /// Without the reach at either end of `x`, which is longer than both: what was cut out of something longer.
+  std::vector<float> inside(std::span<const float> x) const;
   size_t bytes() const { return response_.size() * sizeof(response_[0]); }
 
  private:

@@ -4,9 +4,9 @@
 #include <algorithm>
 #include <atomic>
 #include <stop_token>
-#include <thread>
 #include <vector>
 
+#include "core/render/helpers.h"
 #include "core/render/step_cache.h"
 
 namespace heft {
@@ -20,10 +20,10 @@ auto madeAtOnce(size_t count, const StepCache& cache, const std::stop_token& sto
   auto work = [&] {
     for (size_t i = next++; i < count && !stop.stop_requested(); i = next++) out[i] = make(i);
   };
-  std::vector<std::jthread> others;
-  for (size_t t = 1; t < std::min(count, cache.threads()); ++t) others.emplace_back(work);
-  work();
-  others.clear();  // waits for them
+  if (count > 1 && cache.threads() > 1)
+    cache.helpers()->share(work, std::min(count, cache.threads()) - 1);
+  else
+    work();
   return out;
 }
 

@@ -3,6 +3,7 @@
 /// (session/sound_fields.h).
 
 #include "core/render/step_cache.h"
+#include "core/session/fields.h"
 #include "core/session/sound_fields.h"
 
 namespace heft {

@@ -24,7 +24,7 @@ inline AudioBuffer windowOf(const Stem& x, size_t b, size_t before, size_t after
   return out;
 }
 
-/// Whether a block takes longer than it takes to begin a thread.
+/// Whether a block takes longer than it takes to wake a helper.
 enum class Work { Light, Heavy };
 
 /// A stem of the same shape whose blocks `make(b)` gives, each under `keyOf(b)`; heavy ones several at a time.

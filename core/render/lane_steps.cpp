@@ -33,14 +33,13 @@ Stem filteredStem(const Stem& x, const StepKey& what, const std::vector<Biquad::
     Block block = x.block(b);
     memory.resize(2 * sections.size() * block.channels.size(), 0.0);
     double* m = memory.data();
-    for (auto& channel : block.channels)
-      for (const auto& section : sections) {
-        Biquad filter(section);
-        filter.goOnFrom(m[0], m[1]);
-        for (float& v : channel) v = static_cast<float>(filter.process(v));
-        const auto left = filter.state();
-        *m++ = left[0], *m++ = left[1];
-      }
+    for (auto& channel : block.channels) {
+      std::vector<Biquad> filters(sections.begin(), sections.end());
+      for (size_t k = 0; k < filters.size(); ++k) filters[k].goOnFrom(m[2 * k], m[2 * k + 1]);
+      filterBy(filters, channel);
+      for (const Biquad& filter : filters)
+        for (const double left : filter.state()) *m++ = left;
+    }
     return block;
   });
 }
@@ -81,7 +80,7 @@ Stem movedStem(const Stem& lane, const AlignMove& move, double rate, StepCache& 
 }
 
 Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache) {
-  const auto reach = static_cast<int64_t>(std::ceil(5.5 * rate / hz / 2.0)) + 1;
+  const auto reach = static_cast<int64_t>(LowPart::reach(rate, hz));
   const auto count = [&](size_t b) { return static_cast<int64_t>(x.blockSize(b)) + 2 * reach; };
   return blocksOf(
       x, cache,
@@ -92,15 +91,14 @@ Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache) {
         return maker.key();
       },
       [&](size_t b) {
-        const auto frames = static_cast<size_t>(count(b));
+        const size_t frames = x.blockSize(b);
         const auto lowPart = cache.get<LowPart>(
             KeyMaker("low part 1").add(rate).add(hz).add(frames).key(),
             [&] { return LowPart(rate, hz, frames); }, [](const LowPart& l) { return l.bytes(); });
         Block block;
-        for (size_t c = 0; c < x.channels(); ++c) {
-          const auto low = lowPart->of(x.wrapped(c, blockStart(b) - reach, frames), false);
-          block.channels.emplace_back(low.begin() + reach, low.end() - reach);
-        }
+        for (size_t c = 0; c < x.channels(); ++c)
+          block.channels.push_back(
+              lowPart->inside(x.wrapped(c, blockStart(b) - reach, static_cast<size_t>(count(b)))));
         return block;
       },
       Work::Heavy);
@@ -115,7 +113,8 @@ Stem duckedStem(const Stem& x, const Stem& gain, StepCache& cache) {
         for (auto& channel : block.channels)
           for (size_t i = 0; i < g.size(); ++i) channel[i] *= g[i];
         return block;
-      });
+      },
+      Work::Heavy);
 }
 
 Stem duckedBelow(const Stem& x, const Stem& low, const Stem& gain, StepCache& cache) {
@@ -129,7 +128,8 @@ Stem duckedBelow(const Stem& x, const Stem& low, const Stem& gain, StepCache& ca
           for (size_t i = 0; i < g.size(); ++i)
             block.channels[c][i] += (g[i] - 1.0f) * low.block(b).channels[c][i];
         return block;
-      });
+      },
+      Work::Heavy);
 }
 
 Stem levelled(const Stem& x, double levelDb, StepCache& cache) {
@@ -166,7 +166,8 @@ Stem sumOf(const std::vector<const Stem*>& lanes, StepCache& cache) {
           }
         }
         return block;
-      });
+      },
+      Work::Heavy);
 }
 
 Stem differenceOf(const Stem& x, const Stem& y, StepCache& cache) {

@@ -10,6 +10,8 @@
 #include <set>
 #include <thread>
 
+#include "core/render/helpers.h"
+
 namespace heft {
 
 StepKey KeyMaker::key() const {
@@ -28,6 +30,7 @@ struct StepCache::Store {
   std::list<Entry> newestFirst;
   std::map<StepKey, std::list<Entry>::iterator> index;
   std::set<StepKey> underWay;
+  std::map<size_t, std::shared_ptr<Helpers>> helpers;  // by how many threads there are with them
   std::condition_variable letGo;
 
   // Under the lock.
@@ -46,6 +49,12 @@ StepCache::StepCache(size_t mostBytes) : store_(std::make_shared<Store>()) {
 StepCache StepCache::onThreads(size_t count) const {
   StepCache out = *this;
   out.threads_ = std::clamp<size_t>(count, 1, 16);
+  out.helpers_ = nullptr;
+  if (out.threads_ == 1) return out;
+  const std::lock_guard lock(store_->mutex);
+  auto& known = store_->helpers[out.threads_];
+  if (!known) known = std::make_shared<Helpers>(out.threads_ - 1);
+  out.helpers_ = known;
   return out;
 }
 

@@ -9,6 +9,8 @@
 
 namespace heft {
 
+class Helpers;
+
 /// XXH3-128 of what a step reads.
 struct StepKey {
   uint64_t high = 0, low = 0;
@@ -44,11 +46,13 @@ class StepCache {
   explicit StepCache(size_t mostBytes = size_t{1} << 29);
 
   /// The same for one in a hurry: what does not hang on each other is made on so many threads (madeAtOnce()), 1
-  /// to 16.
+  /// to 16. Handles of the same cache for the same count share their threads.
   StepCache onThreads(size_t count) const;
   /// On as many as the machine runs at once, four at the most.
   StepCache onAllThreads() const;
   size_t threads() const { return threads_; }
+  /// Threads that share work with the one that asks; nothing where threads() is 1.
+  const std::shared_ptr<Helpers>& helpers() const { return helpers_; }
 
   /// The result under `key`, or what `make` gives (a value of T), kept as `sizeOf(value)` large.
   template <class T, class Make, class Size>
@@ -85,6 +89,7 @@ class StepCache {
 
   std::shared_ptr<Store> store_;
   size_t threads_ = 1;
+  std::shared_ptr<Helpers> helpers_;
 };
 
 }  // namespace heft

@@ -1,10 +1,12 @@
 #include "core/shape/dynamics.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <deque>
 
 #include "core/shape/oversample.h"
+#include "core/sound/elementwise.h"
 
 namespace heft {
 namespace {
@@ -42,14 +44,11 @@ std::vector<double> smallestAhead(const std::vector<double>& x, size_t ahead) {
   return out;
 }
 
-double loweredDb(const Compressor& c, double x) {
-  const double over = x - c.thresholdDb;
-  if (2.0 * over < -c.kneeDb) return x;
-  if (2.0 * std::abs(over) <= c.kneeDb && c.kneeDb > 0.0) {
-    const double into = over + c.kneeDb / 2.0;
-    return x + (1.0 / c.ratio - 1.0) * into * into / (2.0 * c.kneeDb);
-  }
-  return c.thresholdDb + over / c.ratio;
+// By how much the curve lowers a level: straight above the knee, a parabola within it.
+double loweredBy(const Compressor& c, double x) {
+  const double over = x - c.thresholdDb, half = c.kneeDb / 2.0;
+  const double into = std::min(std::max(over + half, 0.0), c.kneeDb), above = std::max(over - half, 0.0);
+  return (1.0 - 1.0 / c.ratio) * (above + (c.kneeDb > 0.0 ? into * into / (2.0 * c.kneeDb) : 0.0));
 }
 
 // The same curve turned over about its threshold.
@@ -65,16 +64,43 @@ double liftOf(const Compressor& c, double x) {
   return std::min(lift, c.mostLiftDb);
 }
 
-// Gain in dB of each frame, without makeup.
-std::vector<double> gainOver(const AudioBuffer& sound, const Compressor& c, double& reductionDb) {
+// Levels in dB become gains in dB, without makeup.
+void gainsOf(const Compressor& c, std::span<double> levelsDb, double sampleRate, double& reduction) {
+  const double attack = keepOf(c.attackMs, sampleRate), release = keepOf(c.releaseMs, sampleRate);
+  const bool lifts = c.liftRatio > 1.0;
+  for (double& level : levelsDb) {
+    const double lift = lifts ? liftOf(c, level) : 0.0, wanted = loweredBy(c, level) - lift;
+    // Where a tone passes through nothing it is not silent yet: a lift goes back by its release.
+    const bool rises = wanted > reduction && level >= kQuietestLiftedDb;
+    const double keep = rises ? attack : release;
+    reduction = keep * reduction + (1.0 - keep) * wanted;
+    level = -reduction;
+  }
+}
+
+// Gives `use(first, gainsDb)` the gain of so many frames from the first on, without makeup; it may write there.
+template <class Use>
+void overGains(const AudioBuffer& sound, const Compressor& c, double& reductionDb, Use use) {
+  constexpr size_t kAtOnce = 512;
   // What stays under the knee is not reduced, however far under it is; what is lifted is heard further down.
   const double under = c.liftRatio > 1.0 ? std::min(c.thresholdDb - c.kneeDb / 2.0, kQuietestLiftedDb)
                                          : c.thresholdDb - c.kneeDb / 2.0;
   const auto least = static_cast<float>(amplitudeFromDb(under));
-  std::vector<double> level(sound.frames(), std::min(-120.0, under));
-  for (size_t i = 0; i < level.size(); ++i)
-    if (const float peak = loudestAt(sound, i); peak > least) level[i] = dbFromAmplitude(peak);
-  return compressorGainDb(c, level, sound.sampleRate, reductionDb);
+  const double silent = std::min(-120.0, under);
+  std::array<float, kAtOnce> peaks;
+  std::array<double, kAtOnce> levels;
+  for (size_t first = 0; first < sound.frames(); first += kAtOnce) {
+    const size_t count = std::min(kAtOnce, sound.frames() - first);
+    std::fill_n(peaks.begin(), count, 0.0f);
+    for (const auto& channel : sound.channels)
+      for (size_t i = 0; i < count; ++i) peaks[i] = std::max(peaks[i], std::abs(channel[first + i]));
+    const auto gains = std::span(levels).first(count);
+    dbFromAmplitudes(std::span(peaks).first(count), silent, gains);
+    for (size_t i = 0; i < count; ++i)
+      if (!(peaks[i] > least)) levels[i] = silent;
+    gainsOf(c, gains, sound.sampleRate, reductionDb);
+    use(first, gains);
+  }
 }
 
 double mixed(const Compressor& c, double wet) {
@@ -113,27 +139,14 @@ std::vector<double> gainOver(const AudioBuffer& sound, size_t count, const Limit
 
 }  // namespace
 double compressedDb(const Compressor& c, double x) {
-  return loweredDb(c, x) + liftOf(c, x);
+  return x - loweredBy(c, x) + liftOf(c, x);
 }
 
 std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb,
                                      double sampleRate) {
   double rest = 0.0;
-  return compressorGainDb(c, levelDb, sampleRate, rest);
-}
-
-std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb, double sampleRate,
-                                     double& reduction) {
-  const double attack = keepOf(c.attackMs, sampleRate), release = keepOf(c.releaseMs, sampleRate);
-  std::vector<double> out(levelDb.size());
-  for (size_t i = 0; i < levelDb.size(); ++i) {
-    const double wanted = levelDb[i] - compressedDb(c, levelDb[i]);
-    // Where a tone passes through nothing it is not silent yet: a lift goes back by its release.
-    const bool rises = wanted > reduction && levelDb[i] >= kQuietestLiftedDb;
-    const double keep = rises ? attack : release;
-    reduction = keep * reduction + (1.0 - keep) * wanted;
-    out[i] = -reduction;
-  }
+  std::vector<double> out = levelDb;
+  gainsOf(c, out, sampleRate, rest);
   return out;
 }
 
@@ -144,22 +157,25 @@ void applyCompressor(AudioBuffer& sound, const Compressor& c) {
 
 void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionDb) {
   if (!c.on) return;
-  const auto gain = gainOver(sound, c, reductionDb);
-  double lastDb = c.makeupDb, factor = amplitudeFromDb(c.makeupDb);
-  for (size_t i = 0; i < gain.size(); ++i) {
+  overGains(sound, c, reductionDb, [&](size_t first, std::span<double> gains) {
     // Less than a hundred-thousandth of a dB is nothing: a release would never end.
-    const double db = c.makeupDb + (std::abs(gain[i]) < 1e-5 ? 0.0 : gain[i]);
-    if (db != lastDb) factor = amplitudeFromDb(lastDb = db);
-    scale(sound, i, mixed(c, factor));
-  }
+    for (double& db : gains) db = c.makeupDb + (std::abs(db) < 1e-5 ? 0.0 : db);
+    amplitudesFromDb(gains);
+    if (c.mix < 1.0)
+      for (double& gain : gains) gain = mixed(c, gain);
+    for (auto& channel : sound.channels)
+      for (size_t i = 0; i < gains.size(); ++i)
+        channel[first + i] = static_cast<float>(channel[first + i] * gains[i]);
+  });
 }
 
 std::vector<float> takenDb(const AudioBuffer& sound, const Compressor& c, double& reductionDb) {
   std::vector<float> out(sound.frames(), 0.0f);
   if (!c.on) return out;
-  const auto gain = gainOver(sound, c, reductionDb);
-  for (size_t i = 0; i < gain.size(); ++i)
-    if (gain[i] < -1e-3) out[i] = takenBy(mixed(c, amplitudeFromDb(gain[i])));
+  overGains(sound, c, reductionDb, [&](size_t first, std::span<double> gains) {
+    for (size_t i = 0; i < gains.size(); ++i)
+      if (gains[i] < -1e-3) out[first + i] = takenBy(mixed(c, amplitudeFromDb(gains[i])));
+  });
   return out;
 }
 

@@ -37,11 +37,8 @@ inline constexpr double kQuietestLiftedDb = -70.0;
 /// Gain in dB, one value per frame, without makeup, for a level over time (dB per frame).
 std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb,
                                      double sampleRate);
-/// The same of a running sound: goes on from a reduction (dB; below 0 it lifts; 0 at rest) and leaves the one
-/// that it ends with.
-std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb, double sampleRate,
-                                     double& reductionDb);
-/// One gain for all channels, from the loudest of them.
+/// One gain for all channels, from the loudest of them. Of a running sound: goes on from a reduction (dB; below
+/// 0 it lifts; 0 at rest) and leaves the one that it ends with.
 void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionDb);
 void applyCompressor(AudioBuffer& sound, const Compressor& c);
 

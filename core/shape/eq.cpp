@@ -133,12 +133,11 @@ std::vector<float> linearPhaseResponse(const Eq& eq, double rate) {
 }
 
 void applyEq(AudioBuffer& sound, const Eq& eq) {
-  const auto sections = eqSections(eq, sound.sampleRate);
-  for (auto& channel : sound.channels)
-    for (const auto& c : sections) {
-      Biquad filter(c);
-      for (float& x : channel) x = static_cast<float>(filter.process(x));
-    }
+  const auto coefficients = eqSections(eq, sound.sampleRate);
+  for (auto& channel : sound.channels) {
+    std::vector<Biquad> sections(coefficients.begin(), coefficients.end());
+    filterBy(sections, channel);
+  }
 }
 
 }  // namespace heft

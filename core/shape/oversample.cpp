@@ -2,8 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstring>
 #include <numbers>
+
+#include "core/sound/fir.h"
 
 namespace heft {
 namespace {
@@ -78,67 +79,6 @@ const Stage& stageOf(int factor) {
   return factor == 2 ? first : factor == 4 ? second : later;
 }
 
-// So many floats are worked on together (vector types of GCC and Clang).
-typedef float Four __attribute__((vector_size(16)));
-typedef float Eight __attribute__((vector_size(32)));
-
-// out[i] = (adds ? out[i] : 0) + sum of taps[t] in[i + t], from `i` on as far as whole rows of outputs go;
-// gives where they end. Four vectors of outputs stay in registers while the taps go by. Each output takes its
-// taps in their order, however many outputs go together: the sums are the same to the bit.
-template <class Together>
-[[gnu::always_inline]] inline size_t filterTogether(const float* in, const std::vector<float>& taps, float* out,
-                                                    size_t i, size_t count, bool adds) {
-  constexpr size_t kWide = sizeof(Together) / sizeof(float), kAtOnce = 4 * kWide;
-  for (; i + kAtOnce <= count; i += kAtOnce) {
-    Together a{}, b{}, c{}, d{};
-    if (adds) {
-      std::memcpy(&a, out + i, sizeof a), std::memcpy(&b, out + i + kWide, sizeof b);
-      std::memcpy(&c, out + i + 2 * kWide, sizeof c), std::memcpy(&d, out + i + 3 * kWide, sizeof d);
-    }
-    const float* from = in + i;
-    for (const float tap : taps) {
-      Together e, f, g, h;
-      std::memcpy(&e, from, sizeof e), std::memcpy(&f, from + kWide, sizeof f);
-      std::memcpy(&g, from + 2 * kWide, sizeof g), std::memcpy(&h, from + 3 * kWide, sizeof h);
-      a += tap * e, b += tap * f, c += tap * g, d += tap * h;
-      ++from;
-    }
-    std::memcpy(out + i, &a, sizeof a), std::memcpy(out + i + kWide, &b, sizeof b);
-    std::memcpy(out + i + 2 * kWide, &c, sizeof c), std::memcpy(out + i + 3 * kWide, &d, sizeof d);
-  }
-  return i;
-}
-
-#if defined(__x86_64__)
-// No fused products: what is exported is the same on every machine.
-[[gnu::target("avx2")]] size_t filterByEights(const float* in, const std::vector<float>& taps, float* out,
-                                              size_t count, bool adds) {
-  return filterTogether<Eight>(in, taps, out, 0, count, adds);
-}
-bool hasEights() {
-  static const bool has = __builtin_cpu_supports("avx2");
-  return has;
-}
-#else
-size_t filterByEights(const float*, const std::vector<float>&, float*, size_t, bool) {
-  return 0;
-}
-bool hasEights() {
-  return false;
-}
-#endif
-
-enum class Into { Set, Add };
-
-void filter(const float* in, const std::vector<float>& taps, float* out, size_t count, Into into) {
-  const bool adds = into == Into::Add;
-  size_t i = hasEights() ? filterByEights(in, taps, out, count, adds) : 0;
-  i = filterTogether<Four>(in, taps, out, i, count, adds);
-  if (!adds) std::fill(out + i, out + count, 0.0f);
-  for (; i < count; ++i)
-    for (size_t t = 0; t < taps.size(); ++t) out[i] += taps[t] * in[i + t];
-}
-
 // What the stages work in, kept from one stretch to the next.
 struct Scratch {
   std::vector<float> even, odd, up, down;
@@ -157,9 +97,9 @@ void doubled(const std::vector<float>& x, size_t n, const Stage& stage, Scratch&
   float* in = withSilence(s.up, n, stage.reach);
   std::copy_n(x.begin(), n, in);
   s.even.resize(std::max(s.even.size(), n)), s.odd.resize(std::max(s.odd.size(), n));
-  filter(in + stage.upSame.first, stage.upSame.taps, s.even.data(), n, Into::Set);
+  filterFir(in + stage.upSame.first, stage.upSame.taps, s.even.data(), n, FirInto::Set);
   // An odd output lies half an input sample on: a tap at distance 2 m + 1 meets input i + m + 1.
-  filter(in + stage.upBetween.first + 1, stage.upBetween.taps, s.odd.data(), n, Into::Set);
+  filterFir(in + stage.upBetween.first + 1, stage.upBetween.taps, s.odd.data(), n, FirInto::Set);
   out.resize(std::max(out.size(), 2 * n));
   for (size_t i = 0; i < n; ++i) out[2 * i] = s.even[i], out[2 * i + 1] = s.odd[i];
 }
@@ -169,9 +109,9 @@ void halved(std::vector<float>& x, size_t n, const Stage& stage, Scratch& s) {
   float* even = withSilence(s.up, n, stage.reach);
   float* odd = withSilence(s.down, n, stage.reach);
   for (size_t i = 0; i < n; ++i) even[i] = x[2 * i], odd[i] = x[2 * i + 1];
-  filter(even + stage.downSame.first, stage.downSame.taps, x.data(), n, Into::Set);
+  filterFir(even + stage.downSame.first, stage.downSame.taps, x.data(), n, FirInto::Set);
   // A tap at distance 2 m + 1 from the even sample i meets the odd one at i + m.
-  filter(odd + stage.downBetween.first, stage.downBetween.taps, x.data(), n, Into::Add);
+  filterFir(odd + stage.downBetween.first, stage.downBetween.taps, x.data(), n, FirInto::Add);
 }
 
 void bendStretch(std::vector<float>& x, size_t n, int factor, const std::function<void(std::span<float>)>& bend,

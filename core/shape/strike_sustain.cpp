@@ -13,16 +13,20 @@ double strikeSustainDb(const StrikeSustain& s, double msFromOnset) {
 
 void applyStrikeSustain(AudioBuffer& sound, const StrikeSustain& s, double onsetSeconds) {
   if (!s.on) return;
-  double lastDb = s.strikeDb;
-  auto gain = static_cast<float>(amplitudeFromDb(lastDb));
-  for (size_t i = 0; i < sound.frames(); ++i) {
-    const double ms = (static_cast<double>(i) / sound.sampleRate - onsetSeconds) * 1000.0;
-    // Only while it goes over from one to the other is there anything to work out.
-    const double db = ms <= 0.5 * s.strikeMs   ? s.strikeDb
-                      : ms >= 1.5 * s.strikeMs ? s.sustainDb
-                                               : strikeSustainDb(s, ms);
-    if (db != lastDb) gain = static_cast<float>(amplitudeFromDb(lastDb = db));
-    for (auto& channel : sound.channels) channel[i] *= gain;
+  const auto before = static_cast<float>(amplitudeFromDb(s.strikeDb)),
+             after = static_cast<float>(amplitudeFromDb(s.sustainDb));
+  auto msAt = [&](size_t i) { return (static_cast<double>(i) / sound.sampleRate - onsetSeconds) * 1000.0; };
+  // Only while it goes over from one to the other is there anything to work out.
+  size_t first = 0;
+  while (first < sound.frames() && msAt(first) <= 0.5 * s.strikeMs) ++first;
+  std::vector<float> between;
+  for (size_t i = first; i < sound.frames() && msAt(i) < 1.5 * s.strikeMs; ++i)
+    between.push_back(static_cast<float>(amplitudeFromDb(strikeSustainDb(s, msAt(i)))));
+  const size_t last = first + between.size();
+  for (auto& channel : sound.channels) {
+    for (size_t i = 0; i < first; ++i) channel[i] *= before;
+    for (size_t i = first; i < last; ++i) channel[i] *= between[i - first];
+    for (size_t i = last; i < channel.size(); ++i) channel[i] *= after;
   }
 }
 

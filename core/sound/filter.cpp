@@ -146,9 +146,13 @@ std::vector<double> analyticEnvelope(std::span<const double> signal) {
   return out;
 }
 
-std::vector<double> lowPassKernel(double sampleRate, double cutHz, double transitionHz) {
+size_t lowPassReach(double sampleRate, double transitionHz) {
   // A Blackman window's transition is about 5.5 / N of the sample rate wide.
-  const auto half = static_cast<ptrdiff_t>(std::ceil(5.5 * sampleRate / transitionHz / 2.0));
+  return static_cast<size_t>(std::ceil(5.5 * sampleRate / transitionHz / 2.0));
+}
+
+std::vector<double> lowPassKernel(double sampleRate, double cutHz, double transitionHz) {
+  const auto half = static_cast<ptrdiff_t>(lowPassReach(sampleRate, transitionHz));
   std::vector<double> kernel(static_cast<size_t>(2 * half + 1));
   double sum = 0.0;
   for (ptrdiff_t i = -half; i <= half; ++i) {

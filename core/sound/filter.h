@@ -46,6 +46,9 @@ class Biquad {
   double z1_ = 0.0, z2_ = 0.0;
 };
 
+/// Through one section after the other; each goes on from where it was.
+void filterBy(std::span<Biquad> sections, std::span<float> samples);
+
 /// Magnitude 0..1 of the band limit used everywhere: flat from `lowHz` to `highHz`, raised-cosine slopes of a
 /// third of an octave outside. lowHz <= 0 leaves the bottom open.
 double bandGain(double hz, double lowHz, double highHz);
@@ -60,8 +63,9 @@ std::vector<double> quarterBehind(std::span<const double> signal);
 /// lies a quarter period behind it). Same length; its ends count as silence beyond.
 std::vector<double> analyticEnvelope(std::span<const double> signal);
 
-/// Odd-length linear-phase low-pass (Blackman-windowed sinc), unity at 0 Hz, -6 dB at `cutHz`.
-/// Delay (size - 1) / 2 samples.
+/// Odd-length linear-phase low-pass (Blackman-windowed sinc), unity at 0 Hz, -6 dB at `cutHz`: so many taps to
+/// either side of its middle.
+size_t lowPassReach(double sampleRate, double transitionHz);
 std::vector<double> lowPassKernel(double sampleRate, double cutHz, double transitionHz);
 
 /// `signal` low-passed and decimated by a whole factor with zero phase (kernel centred on each output sample).

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/sound/fir.h"
+
 namespace heft {
 namespace {
 
@@ -78,7 +80,8 @@ float readInside(const Rows& rows, const float* x, double position) {
 }
 
 // At the sound's own pace every value lies at the same place between two samples: one set of taps serves all.
-void delayInside(std::span<const float> x, double start, std::vector<float>& out) {
+// Of out[i], which lies at `start` + i, those whose taps all lie inside `x`.
+void delayInside(std::span<const float> x, double start, std::span<float> out, size_t from, size_t to) {
   const double whole = std::floor(start), phase = (start - whole) * kPhases;
   const auto row = static_cast<ptrdiff_t>(phase);
   const auto part = static_cast<float>(phase - static_cast<double>(row));
@@ -87,14 +90,8 @@ void delayInside(std::span<const float> x, double start, std::vector<float>& out
     const float a = plainRows().taps[static_cast<size_t>(row * 2 * kHalfTaps + i)];
     taps[i] = a + part * (plainRows().taps[static_cast<size_t>((row + 1) * 2 * kHalfTaps + i)] - a);
   }
-  const auto first = static_cast<ptrdiff_t>(whole) - kHalfTaps + 1, n = static_cast<ptrdiff_t>(x.size());
-  for (ptrdiff_t k = std::max<ptrdiff_t>(0, -first);
-       k < static_cast<ptrdiff_t>(out.size()) && first + k + 2 * kHalfTaps <= n; ++k) {
-    const float* from = x.data() + first + k;
-    float sum = 0.0f;
-    for (int i = 0; i < 2 * kHalfTaps; ++i) sum += from[i] * taps[i];
-    out[static_cast<size_t>(k)] = sum;
-  }
+  const ptrdiff_t first = static_cast<ptrdiff_t>(whole) - kHalfTaps + 1 + static_cast<ptrdiff_t>(from);
+  filterFir64(x.data() + first, taps, out.data() + from, to - from);
 }
 
 float readOne(std::span<const float> x, double position, double width) {
@@ -119,19 +116,20 @@ float readOne(std::span<const float> x, double position, double width) {
 std::vector<float> readAt(std::span<const float> x, double start, double step, size_t count) {
   std::vector<float> out(count, 0.0f);
   const double width = std::max(1.0, step);
-  const bool even = step == 1.0;
-  if (even) delayInside(x, start, out);
   // Rows are worth making where more values are read than there are phases.
   const bool byRows = width == 1.0 || count > 4 * kPhases;
   const Rows wide = byRows && width > 1.0 ? rowsOf(width) : Rows{};
   const Rows& rows = width > 1.0 ? wide : plainRows();
   const auto first = static_cast<double>(rows.half), last = static_cast<double>(x.size()) - first - 1.0;
-  for (size_t i = 0; i < count; ++i) {
-    const double at = start + static_cast<double>(i) * step;
-    const bool inside = byRows && at >= first && at < last;
-    if (even && inside) continue;
-    out[i] = inside ? readInside(rows, x.data(), at) : readOne(x, at, width);
-  }
+  auto at = [&](size_t i) { return start + static_cast<double>(i) * step; };
+  auto isInside = [&](size_t i) { return byRows && at(i) >= first && at(i) < last; };
+  size_t from = 0, to = count;
+  for (; from < to && !isInside(from); ++from) out[from] = readOne(x, at(from), width);
+  for (; to > from && !isInside(to - 1); --to) out[to - 1] = readOne(x, at(to - 1), width);
+  if (step == 1.0 && from < to)
+    delayInside(x, start, out, from, to);
+  else
+    for (size_t i = from; i < to; ++i) out[i] = readInside(rows, x.data(), at(i));
   return out;
 }
 

@@ -1,10 +1,12 @@
 #include "core/voices/bass_voice.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numbers>
 
 #include "core/shape/eq.h"
+#include "core/sound/elementwise.h"
 #include "core/sound/noise.h"
 #include "core/theory/note.h"
 #include "core/voices/bend.h"
@@ -36,7 +38,19 @@ size_t noteAt(const Phrase& phrase, double seconds) {
   return i;
 }
 
-// Partials and the octave below over two turns of the fundamental.
+// Two turns of the fundamental, 1024 frames each.
+const BassCourse& twoTurns() {
+  static const BassCourse turns = [] {
+    BassCourse out;
+    for (int i = 0; i < 2048; ++i) out.phase.push_back(i / 1024.0);
+    out.sine.resize(2048), out.cosine.resize(2048), out.step.resize(2048);
+    sinesAndCosines(out.phase, out.sine, out.cosine);
+    return out;
+  }();
+  return turns;
+}
+
+// Partials and the octave below.
 class LowWave {
  public:
   explicit LowWave(const BassVoice& v) : below_(amplitudeOf(v.octaveBelowDb)) {
@@ -45,20 +59,33 @@ class LowWave {
       if (levels_[k] != 0.0) highest_ = static_cast<int>(k) + 1;
     }
     double peak = 0.0;
-    for (int i = 0; i < 2048; ++i) peak = std::max(peak, std::abs(at(i / 1024.0, 0.0)));
+    const BassCourse& turns = twoTurns();
+    std::array<double, kAtOnce> part;
+    for (size_t first = 0; first < turns.phase.size(); first += kAtOnce) {
+      over(turns, first, part);
+      for (const double x : part) peak = std::max(peak, std::abs(x));
+    }
     scale_ = peak > 0.0 ? 1.0 / peak : 0.0;
   }
-  /// `phase` in turns, 0 to 2.
-  double at(double phase, double step) const {
-    const double angle = kTurn * phase, twice = 2.0 * std::cos(angle);
-    double before = 0.0, now = std::sin(angle), sum = below_ == 0.0 ? 0.0 : below_ * std::sin(0.5 * angle);
+  /// `out` begins at the frame `first` of the course.
+  void over(const BassCourse& course, size_t first, std::span<double> out) const {
+    std::array<double, kAtOnce> before{}, now;
+    const double *cosine = course.cosine.data() + first, *step = course.step.data() + first;
+    std::copy_n(course.sine.begin() + static_cast<ptrdiff_t>(first), out.size(), now.begin());
+    for (size_t i = 0; i < out.size(); ++i)
+      out[i] = below_ == 0.0 ? 0.0 : below_ * std::sin(0.5 * kTurn * course.phase[first + i]);
     for (int k = 1; k <= highest_; ++k) {
-      if (k * step < 0.45) sum += levels_[static_cast<size_t>(k - 1)] * now;
-      const double next = twice * now - before;
-      before = now, now = next;
+      const double level = levels_[static_cast<size_t>(k - 1)];
+      for (size_t i = 0; i < out.size(); ++i) {
+        out[i] += k * step[i] < 0.45 ? level * now[i] : 0.0;
+        const double next = 2.0 * cosine[i] * now[i] - before[i];
+        before[i] = now[i], now[i] = next;
+      }
     }
-    return scale_ * sum;
+    for (double& x : out) x *= scale_;
   }
+
+  static constexpr size_t kAtOnce = 256;
 
  private:
   std::array<double, 8> levels_{};
@@ -103,6 +130,8 @@ BassCourse courseOf(const BassVoice& v, const Phrase& phrase, double a4Hz, doubl
   // -60 dB at the end goes to nothing.
   for (size_t i = 0, n = std::min<size_t>(frames, 96); i < n; ++i)
     out.level[frames - 1 - i] *= static_cast<double>(i) / static_cast<double>(n);
+  out.sine.resize(frames), out.cosine.resize(frames);
+  sinesAndCosines(out.phase, out.sine, out.cosine);
   return out;
 }
 
@@ -236,9 +265,14 @@ AudioBuffer renderBassOver(const BassVoice& v, const BassCourse& course, double 
   const auto& tops = course.tops;
   auto& x = out.channels[0];
   x.resize(course.phase.size());
-  for (size_t i = 0; i < x.size(); ++i)
-    x[i] = static_cast<float>(course.level[i] * low.at(course.phase[i], course.step[i])) +
-           (i < tops.size() ? tops[i] : 0.0f);
+  std::array<double, LowWave::kAtOnce> wave;
+  for (size_t first = 0; first < x.size(); first += wave.size()) {
+    const auto part = std::span(wave).first(std::min(wave.size(), x.size() - first));
+    low.over(course, first, part);
+    for (size_t i = 0; i < part.size(); ++i)
+      x[first + i] = static_cast<float>(course.level[first + i] * part[i]);
+  }
+  for (size_t i = 0; i < tops.size(); ++i) x[i] += tops[i];
   if (!tops.empty()) widen(out, tops, v.widthFromHz, v.width);
   for (auto& channel : out.channels)
     for (float& s : channel) s *= kVoiceLevel;

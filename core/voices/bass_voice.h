@@ -104,13 +104,13 @@ double envelopeDb(const BassVoice& voice, double seconds, double heldSeconds);
 /// -6 dBFS at gain 1.
 AudioBuffer renderBass(const BassVoice& voice, const Phrase& phrase, double a4Hz, double sampleRate);
 
-/// What does not hang on the partials, most of the cost: frame by frame the pitch as phase (turns, by two) and
-/// as turns a frame, the level, and both upper bands together (empty where there are none). And the whole over
-/// it.
+/// What does not hang on the partials, most of the cost: frame by frame the pitch as phase (turns, by two), its
+/// sine and cosine, and as turns a frame, the level, and both upper bands together (empty where there are
+/// none). And the whole over it.
 struct BassCourse {
-  std::vector<double> phase, step, level;
+  std::vector<double> phase, sine, cosine, step, level;
   std::vector<float> tops = {};
-  size_t bytes() const { return 24 * phase.size() + 4 * tops.size() + sizeof *this; }
+  size_t bytes() const { return 40 * phase.size() + 4 * tops.size() + sizeof *this; }
 };
 BassCourse bassCourse(const BassVoice& voice, const Phrase& phrase, double a4Hz, double sampleRate);
 AudioBuffer renderBassOver(const BassVoice& voice, const BassCourse& course, double sampleRate);
