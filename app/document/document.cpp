@@ -272,6 +272,7 @@ void Document::replace(Session session, Assets assets, const QString& folder) {
   lent_.clear();
   backingFirstBeat_.reset();
   before_ = leaveOut();
+  heardEdit_.reset();
   if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
   history_ = History(std::move(session));
   assets_ = std::move(assets);
@@ -305,6 +306,17 @@ void Document::setSilenced(const SilencedLanes& lanes) {
   if (session().sum.finish.works() || session().parts.size() > 3) submit();
 }
 
+void Document::hearAnew() {
+  heard_.reset();
+  if (heardEdit_) heard_ = heardEdit_->applied(session());
+}
+
+void Document::setHeard(std::optional<Edit> edit) {
+  heardEdit_ = std::move(edit);
+  hearAnew();
+  Q_EMIT heardChanged();
+}
+
 void Document::setBefore(Edit before) {
   before_ = std::move(before);
   submit();
@@ -314,6 +326,7 @@ void Document::submit() {
   worker_->submit(
       {++submitted_, session(), assets_, deviceRate_, References::TakeWhatIsKnown, before_, silenced_});
   if (!autosaveFolder_.isEmpty() && !history_.isSaved()) autosaveTimer_.start(kAutosaveMs);
+  hearAnew();
   Q_EMIT changed();
 }
 

@@ -118,6 +118,14 @@ class Document : public QObject {
   /// What Before is from now on.
   void setBefore(Edit before);
   const Edit& before() const { return before_; }
+  /// What presets are flipped through is heard over the session; pictures and fields show it, and whose hand is
+  /// on them takes it.
+  void setHeard(std::optional<Edit> edit);
+  bool isHeard() const { return heard_.has_value(); }
+  const Session& heardSession() const { return heard_ ? *heard_ : session(); }
+  void takeHeard() {
+    if (isHeard()) Q_EMIT heardWanted();
+  }
   /// Says a fault, or a piece of news, where the window shows them.
   void fail(const QString& sentence) { Q_EMIT failed(sentence); }
   void tell(const QString& sentence) { Q_EMIT told(sentence); }
@@ -125,6 +133,8 @@ class Document : public QObject {
  Q_SIGNALS:
   void replaced();                          ///< by another session
   void changed();                           ///< the session
+  void heardChanged();
+  void heardWanted();                       ///< what is only heard is to stay
   void rendered();                          ///< stems and snapshot
   void studied();                           ///< figures and findings
   void sourceChanged(const QString& path);  ///< a file that a sound came from was written again
@@ -135,6 +145,7 @@ class Document : public QObject {
 
  private:
   void submit();
+  void hearAnew();
   AssetRef takeIn(LoadedSound loaded, const QString& path);
   void take(Outcome outcome);
   void replace(Session session, Assets assets, const QString& folder);
@@ -155,6 +166,8 @@ class Document : public QObject {
   std::unique_ptr<QLockFile> autosaveLock_;
   double deviceRate_ = 48000.0;
   Edit before_ = leaveOut();
+  std::optional<Edit> heardEdit_;
+  std::optional<Session> heard_;  ///< with that edit
   SilencedLanes silenced_;
   std::optional<double> backingFirstBeat_;
   std::string lent_;  ///< hash of a sound that is only lent

@@ -21,7 +21,7 @@ struct Hand {
 
   std::optional<ValueAt> at() const {
     const auto whose = owner();
-    return whose ? valueAt(document->session(), *whose, words.key) : std::nullopt;
+    return whose ? valueAt(document->heardSession(), *whose, words.key) : std::nullopt;
   }
   std::optional<double> number() const {
     const auto v = at();
@@ -46,6 +46,7 @@ struct Hand {
   void set(std::vector<ValuePut> values, const std::string& merge = {}) const {
     const auto whose = owner();
     if (!whose) return;
+    document->takeHeard();
     document->edit(putAs ? putAs(values.front().value, merge)
                          : putValues(editName, *whose, std::move(values), merge));
   }
@@ -137,7 +138,7 @@ void addChoices(FieldSpec& f, const Hand& hand) {
     const auto v = hand.at();
     if (!v) return QString("-");
     const bool out = !hand.words.onBy.empty() &&
-                     !isOn(hand.document->session(), hand.owner(), hand.words.onBy).value_or(false);
+                     !isOn(hand.document->heardSession(), hand.owner(), hand.words.onBy).value_or(false);
     for (const WordFor& w : hand.words.choices)
       if (w.value ? !out && *w.value == v->now : out) return w.word;
     return QString("-");

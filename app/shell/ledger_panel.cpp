@@ -282,6 +282,9 @@ void LedgerPanel::placeLines() {
       column_->insertWidget(static_cast<int>(i), lines_[i]);
       lines_[i]->show();
     }
+  // At once, line by line and then the column, so that no line is seen in the height that it had.
+  for (LedgerLine* line : lines_) QCoreApplication::sendPostedEvents(line, QEvent::LayoutRequest);
+  QCoreApplication::sendPostedEvents(scroll_->widget(), QEvent::LayoutRequest);
 }
 
 // After a remedy the focus goes to the next one that can be pressed, as soon as it is known.

@@ -168,6 +168,7 @@ void ChainStrip::flip(int way) {
     if (!edit) return document().tell(QString::fromStdString(edit.error().sentence()));
     flipped_ = preset;
     edit->name = preset.name;
+    document().setHeard(*edit);
     Q_EMIT heard(*edit);
     update();
   });
@@ -177,6 +178,7 @@ void ChainStrip::takeFlipped() {
   if (!flipped_) return;
   const Preset preset = *std::exchange(flipped_, std::nullopt);
   const auto edit = usePreset(session(), flippedAt_.owner(), preset);
+  document().setHeard(std::nullopt);
   Q_EMIT heard(std::nullopt);
   if (edit) document().edit(*edit);
   update();
@@ -186,6 +188,7 @@ void ChainStrip::leaveFlipped() {
   if (!flipped_) return;
   flipped_.reset();
   flippedNumber_ = -1;
+  document().setHeard(std::nullopt);
   Q_EMIT heard(std::nullopt);
   update();
 }

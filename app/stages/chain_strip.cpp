@@ -37,6 +37,7 @@ ChainStrip::ChainStrip(LayerChoice& choice, PresetShelf& shelf, QWidget* parent)
   setFixedHeight(24);
   setMouseTracking(true);
   connect(&choice_.document(), &Document::changed, this, qOverload<>(&QWidget::update));
+  connect(&choice_.document(), &Document::heardWanted, this, &ChainStrip::takeFlipped);
   connect(&choice_, &LayerChoice::changed, this, [this] {
     leaveFlipped();
     update();

@@ -175,7 +175,7 @@ void DrivePicture::paintEvent(QPaintEvent*) {
   drawWaves(p);
   drawBars(p);
   drawBand(p);
-  drawMarks(p);
+  drawMarks(p, bars());
   if (hasFocus() && chosen_ == Grip::Amount) {
     p.setPen(QPen(theme().ink, 1.0));
     p.drawLine(QPointF(waves().left(), waves().top() - 2), QPointF(waves().right(), waves().top() - 2));

@@ -187,16 +187,17 @@ QString EqPicture::turnWords() const {
                                      .arg(dbText(-*ringing->highestDb, 0, false))
                                : "rings nowhere within 40 dB before the strike");
   if (const auto& pair = look()->pair) {
-    const double lost = pair->withoutDb - pair->withDb;
+    auto change = [&](double db) {
+      const double lost = pair->withoutDb - db;
+      return std::abs(lost) < 0.05 ? QString("loses nothing")
+             : lost > 0.0          ? "loses " + dbText(lost, 1, false)
+                                   : "gains " + dbText(-lost, 1, false);
+    };
     if (!eq()->linearPhase)
       out << QString("turns %1 by %2 degrees")
                  .arg(noteText(std::round(midiFromHz(*look()->noteHz, track().notes.a4Hz))))
                  .arg(std::lround(eqTurnDegrees(*eq(), look()->rate, *look()->noteHz)));
-    out << QString("the pair %1, re-aligned %2")
-               .arg(std::abs(lost) < 0.05 ? QString("loses nothing")
-                    : lost > 0.0          ? "loses " + dbText(lost, 1, false)
-                                          : "gains " + dbText(-lost, 1, false),
-                    dbText(pair->alignedDb));
+    out << QString("the pair %1, re-aligned it %2").arg(change(pair->withDb), change(pair->alignedDb));
   }
   return out.join(": ");
 }
@@ -223,7 +224,7 @@ void EqPicture::paintEvent(QPaintEvent*) {
   drawSpectrum(p);
   for (size_t place = 0; place < kEqPlaces; ++place)
     if (place_ != place) drawPlace(p, place);
-  drawMarks(p);
+  drawMarks(p, plot());
   if (place_) drawPlace(p, *place_);
   drawWords(p);
 }

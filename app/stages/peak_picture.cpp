@@ -64,27 +64,49 @@ void PeakPicture::cutPeakAt(size_t peak) {
   const auto& at = choice().chainPlace();
   if (peak >= found_.cuts.size() || isMeasuringPeaks() || !at || !at->of.layer) return;
   const EqBand band = found_.cuts[peak].band;
+  document().takeHeard();
   Chain with = *chainOf(document().session(), at->of);
   if (!putEqBand(with, band)) return document().tell("All four bands of its EQ are in: take one out first.");
   document().edit(cutPeak(*at->of.part, *at->of.layer, band));
 }
 
-void PeakPicture::drawMarks(QPainter& p) const {
+// Over its mark, beside it where there is no room.
+QRectF PeakPicture::wordsBox(size_t peak, const QSizeF& size, const QRectF& area) const {
+  const QPointF at = markOf(peak);
+  QRectF box(QPointF(at.x() - size.width() / 2, at.y() - 8 - size.height()), size);
+  const bool over = box.top() >= area.top();
+  if (!over) box.moveTopLeft({at.x() + 11, at.y() - size.height() / 2});
+  if (box.right() > area.right()) box.moveRight(over ? area.right() : at.x() - 11);
+  return box;
+}
+
+void PeakPicture::drawMarks(QPainter& p, const QRectF& area) const {
   const Theme& t = theme();
   p.setFont(axisFont());
-  double wordsEnd = -1e9;
-  for (size_t i = 0; i < found_.cuts.size(); ++i) {
-    const LayerSpectrum::Cut& c = found_.cuts[i];
-    const QPointF at = markOf(i);
-    const bool chosen = i == chosen_;
-    drawPointMark(p, at, chosen && hasFocus());
-    if (!chosen && at.x() - 30 < wordsEnd) continue;
+  const QFontMetricsF metrics(axisFont());
+  std::vector<QRectF> taken;
+  auto isFree = [&](size_t peak, const QRectF& box) {
+    if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& other) { return other.intersects(box); }))
+      return false;
+    for (size_t i = 0; i < found_.cuts.size(); ++i)
+      if (i != peak && box.adjusted(-5, -5, 5, 5).contains(markOf(i))) return false;
+    return true;
+  };
+  auto drawWords = [&](size_t peak) {
+    const LayerSpectrum::Cut& c = found_.cuts[peak];
     const QString words =
         QString("%1 Hz %2").arg(QString::fromStdString(formatNumber(c.peak.hz, 0)), dbText(c.peak.overDb));
-    const QRectF box = drawLabel(p, at - QPointF(0, 8), Qt::AlignHCenter | Qt::AlignBottom, words,
-                                 chosen ? t.ink : t.muted, t.panel);
-    wordsEnd = box.right();
-  }
+    const QRectF box = wordsBox(peak, {metrics.horizontalAdvance(words), metrics.height()}, area);
+    const bool chosen = peak == chosen_;
+    if (!chosen && !isFree(peak, box.adjusted(-3, 0, 3, 0))) return;
+    drawLabel(p, box.topLeft(), Qt::AlignLeft | Qt::AlignTop, words, chosen ? t.ink : t.muted, t.panel);
+    taken.push_back(box.adjusted(-3, 0, 3, 0));
+  };
+  // The chosen one's always; others where nothing stands.
+  if (chosen_ < found_.cuts.size()) drawWords(chosen_);
+  for (size_t i = 0; i < found_.cuts.size(); ++i)
+    if (i != chosen_) drawWords(i);
+  for (size_t i = 0; i < found_.cuts.size(); ++i) drawPointMark(p, markOf(i), i == chosen_ && hasFocus());
 }
 
 QString PeakPicture::evenWords() const {

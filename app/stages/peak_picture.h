@@ -28,11 +28,13 @@ class PeakPicture : public ProcessorPicture {
   void choosePeak(size_t peak);
   void cutPeakAt(size_t peak);
   void cutChosen() { cutPeakAt(chosen_); }
-  void drawMarks(QPainter& p) const;
+  /// `area` is where words may stand.
+  void drawMarks(QPainter& p, const QRectF& area) const;
   /// What a click does with the chosen one; empty without peaks.
   QString evenWords() const;
 
  private:
+  QRectF wordsBox(size_t peak, const QSizeF& size, const QRectF& area) const;
   LayerSpectrum found_;
   size_t chosen_ = 0;
   LatestAside peaksAside_;

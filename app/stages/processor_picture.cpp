@@ -12,6 +12,8 @@ namespace heft::app {
 ProcessorPicture::ProcessorPicture(LayerChoice& choice, Selection& selection, const QString& name)
     : Picture(choice.document(), selection, name), choice_(choice) {
   connect(&choice_, &LayerChoice::changed, this, &ProcessorPicture::measure);
+  connect(&choice_.document(), &Document::heardChanged, this, &ProcessorPicture::measure);
+  connect(&choice_.document(), &Document::heardChanged, this, qOverload<>(&ProcessorPicture::update));
   connect(&choice_.document(), &Document::rendered, this, &ProcessorPicture::measure);
 }
 
@@ -21,7 +23,7 @@ void ProcessorPicture::measure() {
   aside_.ask(
       this,
       [this] {
-        return [s = document().session(), at = choice_.chainPlace(), assets = document().assets(),
+        return [s = document().heardSession(), at = choice_.chainPlace(), assets = document().assets(),
                 cache = document().cache()]() -> Found {
           if (!at || !at->id) return {};
           return {at, lookAt(s, at->of, *at->id, assets, *cache)};
@@ -43,9 +45,16 @@ void ProcessorPicture::drawNothing(QPainter& p) const {
   drawEmpty(p, isMeasuring() ? "Measuring..." : "What this does to the sound is drawn here once there is one.");
 }
 
+const Processor* ProcessorPicture::processor() const {
+  const auto& at = choice_.chainPlace();
+  const Chain* chain = at && at->id ? chainOf(document().heardSession(), at->of) : nullptr;
+  return chain ? chain->find(*at->id) : nullptr;
+}
+
 void ProcessorPicture::put(const std::string& name, std::vector<ValuePut> values, bool dragged) {
   const auto& at = choice_.chainPlace();
   if (!at || !at->id) return;
+  document().takeHeard();
   document().edit(putValues(name, at->owner(), std::move(values),
                             dragged ? name + " " + std::to_string(*at->id) : std::string()));
 }

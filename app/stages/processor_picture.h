@@ -22,7 +22,8 @@ class ProcessorPicture : public Picture {
  protected:
   void showEvent(QShowEvent*) override { measure(); }
   LayerChoice& choice() const { return choice_; }
-  const Processor* processor() const { return choice_.processor(); }
+  /// As it is heard.
+  const Processor* processor() const;
   template <class T>
   const T* as() const {
     return processor() ? processor()->as<T>() : nullptr;

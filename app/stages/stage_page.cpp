@@ -50,6 +50,7 @@ StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWid
   connect(&document_, &Document::changed, this, &StagePage::refresh);
   connect(&document_, &Document::studied, this, &StagePage::refresh);
   connect(&document_, &Document::rendered, this, &StagePage::refresh);
+  connect(&document_, &Document::heardChanged, this, &StagePage::refresh);
   connect(&selection_, &Selection::changed, this, &StagePage::refresh);
 }
 

@@ -124,12 +124,26 @@ TEST_F(ChainWindowTest, PresetsAreFlippedThroughWhilePlaying) {
   EXPECT_EQ(document().before().applied(session()).kick().layers[0].chain.list[0].what,
             std::get<Processor>(strip()->flipped()->what).what);
   EXPECT_EQ(list()[0], before) << "and nothing is changed yet";
+  const auto shownAmount = [&] { return find<ValueField>("Amount")->shownText(); };
+  const QString heardAmount = shownAmount();
   QTest::keyClick(strip(), Qt::Key_Down);
   settle();
   EXPECT_NE(strip()->flipped()->name, first);
   QTest::keyClick(strip(), Qt::Key_Escape);
   EXPECT_FALSE(window.transport().isBefore());
   EXPECT_EQ(list()[0], before);
+  EXPECT_NE(shownAmount(), heardAmount) << "fields showed what was heard";
+  // A hand on what is heard takes it: the preset, and then the step.
+  QTest::keyClick(strip(), Qt::Key_Down);
+  ASSERT_TRUE(strip()->flipped());
+  const double heardDb = std::get<Drive>(std::get<Processor>(strip()->flipped()->what).what).driveDb;
+  QTest::keyClick(find<ValueField>("Amount"), Qt::Key_Up);
+  EXPECT_FALSE(strip()->flipped());
+  EXPECT_NEAR(list()[0].as<Drive>()->driveDb, heardDb + 0.5, 0.51);
+  EXPECT_NE(list()[0].as<Drive>()->driveDb, heardDb);
+  document().undo(), document().undo();
+  EXPECT_EQ(list()[0], before);
+  strip()->setFocus();
   QTest::keyClick(strip(), Qt::Key_Down);
   QTest::keyClick(strip(), Qt::Key_Return);
   EXPECT_FALSE(window.transport().isBefore());
