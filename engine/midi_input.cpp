@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "core/sound/quiet_stderr.h"
+#include "engine/jack_port_watch.h"
 #include "engine/port_watch.h"
 
 namespace heft {
@@ -25,9 +26,10 @@ class RtInput final : public MidiInput {
   RtInput(std::unique_ptr<RtMidiIn> input, std::string name, KeyListener listener)
       : name_(std::move(name)), listener_(std::move(listener)), input_(std::move(input)) {
     input_->setCallback(&RtInput::heard, this);
+    const auto gone = [this] { listener_({KeyEvent::Kind::Gone}); };
+    if (input_->getCurrentApi() == RtMidi::UNIX_JACK) jackWatch_.emplace(name_, gone);
     if (input_->getCurrentApi() != RtMidi::LINUX_ALSA) return;
-    if (const auto address = addressOf(name_))
-      watch_.emplace(*address, [this] { listener_({KeyEvent::Kind::Gone}); });
+    if (const auto address = addressOf(name_)) watch_.emplace(*address, gone);
   }
   ~RtInput() override { input_->cancelCallback(); }
   std::string name() const override { return name_; }
@@ -40,7 +42,9 @@ class RtInput final : public MidiInput {
   std::string name_;
   KeyListener listener_;
   std::unique_ptr<RtMidiIn> input_;
-  std::optional<PortWatch> watch_;  // last, so that it ends first
+  // Last, so that they end first.
+  std::optional<PortWatch> watch_;
+  std::optional<JackPortWatch> jackWatch_;
 };
 
 std::vector<RtMidi::Api> systems() {

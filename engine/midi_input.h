@@ -39,7 +39,7 @@ class MidiInput {
 /// Names of the ports that there are, over all systems that RtMidi knows (ALSA, JACK).
 std::vector<std::string> midiPorts();
 
-/// Listens to a port by its name, and says once that it is gone where its system tells so (ALSA does). Errors:
+/// Listens to a port by its name, and says once that it is gone, on a thread of its system's. Errors:
 /// Unreadable where it is not there or cannot be opened.
 Result<std::unique_ptr<MidiInput>> openMidiPort(const std::string& port, KeyListener listener);
 

@@ -247,7 +247,7 @@ struct Keyboard {
   }
 };
 
-TEST(Jack, AKeyboardIsHeardOverTheServersMidi) {
+TEST(Jack, AKeyboardIsHeardOverTheServersMidiUntilItGoes) {
   JackServer server;
   if (!server.isUp()) GTEST_SKIP() << "a JACK server with its dummy driver could not be started here";
   Keyboard keyboard;
@@ -273,8 +273,20 @@ TEST(Jack, AKeyboardIsHeardOverTheServersMidi) {
     const std::lock_guard lock(mutex);
     if (heard.size() >= 3) break;
   }
+  // Another port that goes is none of ours.
+  jack_port_unregister(keyboard.client, jack_port_register(keyboard.client, "other", JACK_DEFAULT_MIDI_TYPE,
+                                                           JackPortIsOutput, 0));
+  std::this_thread::sleep_for(std::chrono::milliseconds(300));
+  jack_deactivate(keyboard.client);
+  jack_port_unregister(keyboard.client, keyboard.port);
+  for (int i = 0; i < 100; ++i) {
+    std::this_thread::sleep_for(std::chrono::milliseconds(30));
+    const std::lock_guard lock(mutex);
+    if (heard.size() >= 4) break;
+  }
   const std::lock_guard lock(mutex);
-  ASSERT_EQ(heard.size(), 3u);
+  ASSERT_EQ(heard.size(), 4u);
+  EXPECT_EQ(heard[3], KeyEvent{KeyEvent::Kind::Gone}) << "once, when it went";
   EXPECT_EQ(heard[0], (KeyEvent{KeyEvent::Kind::Press, 33, 100 / 127.0}));
   EXPECT_EQ(heard[1], (KeyEvent{KeyEvent::Kind::Release, 33, 0.0}));
   EXPECT_EQ(heard[2], (KeyEvent{KeyEvent::Kind::Wheel, 0, -0.5}));
