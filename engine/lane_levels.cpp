@@ -42,6 +42,12 @@ LoopLine peaksOf(const Stem& x, double rate, StepCache& cache, const std::stop_t
 
 }  // namespace
 
+LanePeaks lanePeaks(const Stems& stems, StepCache& cache) {
+  LanePeaks out{{{kBackingLane, peakOf(stems.backing, cache)}}, peakOf(stems.sum, cache)};
+  for (const Lane& lane : stems.lanes) out.lanes[lane.part] = peakOf(lane.heard, cache);
+  return out;
+}
+
 LoopLevels levelsOf(const LevelsAsk& ask, StepCache& cache, const std::stop_token& stop) {
   const Stems& stems = ask.stems;
   const SoundSteps steps(ask.assets, cache, stems.sampleRate);

@@ -5,6 +5,7 @@
 #include <map>
 #include <set>
 
+#include "core/render/lane_steps.h"
 #include "core/render/render.h"
 #include "core/render/taken.h"
 #include "engine/snapshot.h"
@@ -21,6 +22,13 @@ struct LoopLevels {
   std::map<int, LaneLevel> lanes;  ///< by part id or kBackingLane
   LoopLine sumTaken;               ///< by the sum's processors, of what is not silenced
 };
+
+/// How they are drawn.
+struct LanePeaks {
+  std::map<int, LanePeak> lanes;  ///< by part id or kBackingLane
+  LanePeak sum;
+};
+LanePeaks lanePeaks(const Stems& stems, StepCache& cache);
 
 struct LevelsAsk {
   const Session& session;

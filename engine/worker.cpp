@@ -65,6 +65,7 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
         layerSounds(request.session, request.assets, *cache_, withFigures));
   };
   out.layers = layers(false);
+  out.peaks = std::make_shared<const LanePeaks>(lanePeaks(*out.stems, *cache_));
   report_(out);
   auto levels = [&](const Session& s, const Stems& of) {
     return std::make_shared<const LoopLevels>(

@@ -33,6 +33,7 @@ struct Outcome {
   std::shared_ptr<const Stems> stems;
   std::shared_ptr<const LoopSnapshot> snapshot;
   std::shared_ptr<const std::vector<LayerSound>> layers;  ///< without figures in the first report
+  std::shared_ptr<const LanePeaks> peaks;
   /// What the heads of lanes show, Now and Before; nothing in the first report.
   std::shared_ptr<const LoopLevels> levels, levelsBefore;
   std::shared_ptr<const Study> study;  ///< nothing in the first two reports

@@ -36,6 +36,26 @@ TEST(LaneLevels, PeaksBetweenSamplesAreThoseOfTheLibrary) {
   }
 }
 
+TEST(LaneLevels, LanesAreDrawnByTheirHighestSampleAndTheLouderSide) {
+  StepCache cache;
+  Session s = theDemo().session;
+  s.sum.finish.put({0, Gain{true, -3.0}});
+  const Stems stems = rendered(s, cache);
+  const LanePeaks peaks = lanePeaks(stems, cache);
+  const auto drawn = [&](const Stem& x, const LanePeak& peak) {
+    EXPECT_FLOAT_EQ(peak.peak, static_cast<float>(peakOf(x.toBuffer(48000))));
+    EXPECT_EQ(peak.channel, x.drawnChannel(0, x.frames()));
+  };
+  for (const Lane& lane : stems.lanes) drawn(lane.heard, peaks.lanes.at(lane.part));
+  drawn(stems.backing, peaks.lanes.at(kBackingLane)), drawn(stems.sum, peaks.sum);
+  Stem right(200, 2), none;
+  right.push(std::make_shared<Block>(Block{{std::vector<float>(200, 0.1f), std::vector<float>(200, -0.4f)}}),
+             KeyMaker("on the right").key());
+  EXPECT_EQ(peakOf(right, cache).channel, 1u);
+  EXPECT_EQ(peakOf(right, cache).peak, 0.4f);
+  EXPECT_EQ(peakOf(none, cache).peak, 0.0f);
+}
+
 // The most that a processor took within a stretch, by the samples themselves.
 double lostDb(const Stem& with, const Stem& without, int64_t first, size_t count) {
   double out = 0.0;

@@ -355,10 +355,15 @@ void Document::take(Outcome outcome) {
   if (levelsAlone) return;
   stems_ = std::move(outcome.stems);
   snapshot_ = std::move(outcome.snapshot);
-  auto layers = *outcome.layers;
-  if (layers_) keepFigures(layers, *layers_);
-  layers_ = std::make_shared<const std::vector<LayerSound>>(std::move(layers));
-  Q_EMIT rendered();
+  peaks_ = std::move(outcome.peaks);
+  // Of a remedy that was tried there is nothing new to hear or to draw.
+  if (!isHeard || layersTaken_ != outcome.layers) {
+    layersTaken_ = outcome.layers;
+    auto layers = *outcome.layers;
+    if (layers_) keepFigures(layers, *layers_);
+    layers_ = std::make_shared<const std::vector<LayerSound>>(std::move(layers));
+    Q_EMIT rendered();
+  }
   if (!outcome.study) return;
   study_ = std::move(outcome.study);
   findings_ = std::move(outcome.findings);

@@ -43,6 +43,8 @@ class Document : public QObject {
   const Assets& assets() const { return assets_; }
   const Stems* stems() const { return stems_.get(); }
   std::shared_ptr<const LoopSnapshot> snapshot() const { return snapshot_; }
+  /// How lanes are drawn; of the same render as stems().
+  const LanePeaks& lanePeaks() const { return *peaks_; }
   /// What the heads of lanes show, Now or Before; for a moment after an edit those of before it.
   const LoopLevels* levels(bool before) const { return (before ? levelsBefore_ : levels_).get(); }
   /// A layer as it is by itself, from the last render; nothing where that did not have it.
@@ -175,8 +177,9 @@ class Document : public QObject {
   bool remediesTried_ = false;
   std::shared_ptr<const Stems> stems_;
   std::shared_ptr<const LoopSnapshot> snapshot_;
+  std::shared_ptr<const LanePeaks> peaks_ = std::make_shared<const LanePeaks>();
   std::shared_ptr<const LoopLevels> levels_, levelsBefore_;
-  std::shared_ptr<const std::vector<LayerSound>> layers_;
+  std::shared_ptr<const std::vector<LayerSound>> layers_, layersTaken_;  ///< and as they came
   std::shared_ptr<const Study> study_;
   std::vector<Finding> findings_;
   std::shared_ptr<StepCache> cache_;

@@ -128,23 +128,16 @@ void LoopStrip::layHeads() {
 
 // All lanes share a scale, so that their sizes can be compared; the sum has its own.
 void LoopStrip::readPeaks() {
-  const Stems* s = document_.stems();
-  if (!s) return;
+  if (!document_.stems()) return;
+  const LanePeaks& all = document_.lanePeaks();
+  constexpr float kLeast = 0.05f;
+  float most = kLeast;
+  for (const auto& [lane, peak] : all.lanes) most = std::max(most, peak.peak);
   peaks_.clear();
-  float most = 0.05f;
-  auto read = [&](const Row& row, const Stem& stem) {
-    float peak = 0.0f;
-    for (size_t b = 0; b < stem.blockCount(); ++b)
-      for (const auto& channel : stem.block(b).channels)
-        for (float x : channel) peak = std::max(peak, std::abs(x));
-    if (row.of != Of::Sum) most = std::max(most, peak);
-    if (peak > 0.0f) peaks_[row] = {std::max(peak, 0.05f), stem.drawnChannel(0, stem.frames())};
-  };
-  for (const Lane& lane : s->lanes) read(Row{Of::Part, lane.part}, lane.heard);
-  read(Row{Of::Backing}, s->backing);
-  read(Row{Of::Sum}, s->sum);
-  for (auto& [row, peak] : peaks_)
-    if (row.of != Of::Sum) peak.peak = most;
+  for (const auto& [lane, peak] : all.lanes)
+    if (peak.peak > 0.0f)
+      peaks_[lane == kBackingLane ? Row{Of::Backing} : Row{Of::Part, lane}] = {most, peak.channel};
+  if (all.sum.peak > 0.0f) peaks_[Row{Of::Sum}] = {std::max(all.sum.peak, kLeast), all.sum.channel};
 }
 
 std::vector<LoopStrip::RowArea> LoopStrip::rows() const {

@@ -196,11 +196,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   Transport& transport_;
   Selection& selection_;
   std::function<std::optional<int>(int)> chosenLayer_;
-  struct LanePeak {
-    float peak = 0.0f;
-    size_t channel = 0;  ///< that is drawn
-  };
-  std::map<LoopRow, LanePeak> peaks_;  ///< of lanes that sound
+  std::map<LoopRow, LanePeak> peaks_;  ///< of lanes that sound, as they are drawn
   uint64_t variations_ = 0;  ///< how many were asked for: the seed of the next
   LaneMeters meters_;
   ValueField* output_ = nullptr;  ///< how loud it is heard, at the sum's head

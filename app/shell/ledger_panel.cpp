@@ -10,6 +10,7 @@
 #include <QScrollBar>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <tuple>
 
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
@@ -22,6 +23,18 @@ QLabel* plainLabel() {
   label->setTextFormat(Qt::PlainText);  // it may hold names of files
   label->setWordWrap(true);
   return label;
+}
+
+// Whether their lines look and do the same.
+bool isAlike(const Finding& a, const Finding& b) {
+  auto shown = [](const Finding& f) {
+    return std::tie(f.id, f.verdict, f.sentence, f.measured, f.target, f.tried, f.meantSo, f.hit);
+  };
+  auto done = [](const Finding& f) {
+    return f.remedy ? std::optional(std::tuple(f.remedy->name(), f.remedy->label, f.remedy->price))
+                    : std::nullopt;
+  };
+  return shown(a) == shown(b) && done(a) == done(b);
 }
 
 bool isOpen(const Finding& f) {
@@ -66,9 +79,10 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
 }
 
 void LedgerLine::setFinding(const Finding& finding) {
+  const bool same = !mended_ && isAlike(finding, finding_);
   finding_ = finding;
   mended_ = false;
-  refresh();
+  if (!same) refresh();
 }
 
 void LedgerLine::setMended() {

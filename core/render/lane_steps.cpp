@@ -5,6 +5,7 @@
 #include "core/duck/apply.h"
 #include "core/render/field_keys.h"
 #include "core/render/lane_blocks.h"
+#include "core/sound/elementwise.h"
 #include "core/sound/interpolate.h"
 
 namespace heft {
@@ -197,6 +198,22 @@ Stem withInstead(const Stem& x, const Stem& part, const Stem& instead, StepCache
         }
         return block;
       });
+}
+
+LanePeak peakOf(const Stem& x, StepCache& cache) {
+  std::vector<float> most(2, 0.0f);
+  for (size_t b = 0; b < x.blockCount(); ++b) {
+    const auto peaks = cache.get<std::vector<float>>(
+        KeyMaker("block peaks 1").add(x.key(b)).key(),
+        [&] {
+          std::vector<float> out;
+          for (const auto& channel : x.block(b).channels) out.push_back(peakOf(channel));
+          return out;
+        },
+        [](const std::vector<float>& kept) { return kept.size() * sizeof(float); });
+    for (size_t c = 0; c < std::min(most.size(), peaks->size()); ++c) most[c] = std::max(most[c], (*peaks)[c]);
+  }
+  return {std::max(most[0], most[1]), most[1] > 2.0f * most[0] ? size_t{1} : size_t{0}};
 }
 
 }  // namespace heft

@@ -47,4 +47,12 @@ Stem differenceOf(const Stem& x, const Stem& y, StepCache& cache);
 /// x - part + instead: exactly x where the two are the same.
 Stem withInstead(const Stem& x, const Stem& part, const Stem& instead, StepCache& cache);
 
+/// What a lane is drawn by.
+struct LanePeak {
+  float peak = 0.0f;   ///< the highest sample of all channels
+  size_t channel = 0;  ///< the left, unless the right is twice as loud
+};
+/// Block by block, so that only what is new is gone through.
+LanePeak peakOf(const Stem& x, StepCache& cache);
+
 }  // namespace heft

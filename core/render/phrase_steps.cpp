@@ -16,10 +16,6 @@ namespace {
 
 constexpr double kNoteReleaseSeconds = 0.012;
 
-double endOf(const Phrase& p) {
-  return p.notes.back().start + p.notes.back().length;
-}
-
 void addPhrase(KeyMaker& maker, const Phrase& p) {
   maker.add(p.notes.size()).add(p.bend.size()).add(p.quarterSeconds).add(p.phaseDegrees);
   for (const PhraseNote& n : p.notes) {
@@ -46,7 +42,7 @@ AudioBuffer fromOnset(const AudioBuffer& in, double onsetSeconds) {
 // Read at the pace that the phrase's pitch asks for, sample by sample.
 AudioBuffer readAlongPitch(const AudioBuffer& in, const Phrase& phrase, double root, double glideMs) {
   std::vector<double> positions;
-  const auto most = static_cast<size_t>((endOf(phrase) + 0.1) * in.sampleRate) + 1;
+  const auto most = static_cast<size_t>((phrase.seconds() + 0.1) * in.sampleRate) + 1;
   double at = 0.0;
   while (at < static_cast<double>(in.frames()) && positions.size() < most) {
     positions.push_back(at);
@@ -83,7 +79,7 @@ Keyed throughContour(const Keyed& from, const ContourGain& contour, const StepKe
 
 double contourRings(const Part& part, const Track& track, const PhraseAsk& ask) {
   if (!part.contour.works()) return 0.0;
-  const double end = endOf(ask.phrase);
+  const double end = ask.phrase.seconds();
   return ContourGain(part.contour, track.tempoBpm, end, !ask.whole).endSeconds() - end;
 }
 
@@ -147,8 +143,8 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
   if (!layer.bassVoice()) {
     const Keyed note = shapedNote(layer, track, ask);
     if (!note.sound || ask.whole) return note;
-    const auto frames = static_cast<size_t>(
-        std::max<int64_t>(1, note.leadFrames + std::llround((endOf(ask.phrase) + ask.ringsSeconds) * rate_)));
+    const auto frames = static_cast<size_t>(std::max<int64_t>(
+        1, note.leadFrames + std::llround((ask.phrase.seconds() + ask.ringsSeconds) * rate_)));
     return cutTo(note, frames, kNoteReleaseSeconds, cache_);
   }
   KeyMaker maker("built bass 1");
@@ -187,7 +183,7 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
 
 Keyed SoundSteps::bassPhrase(const Part& part, const Track& track, const PhraseAsk& ask) const {
   if (ask.phrase.notes.empty()) return {};
-  const ContourGain contour(part.contour, track.tempoBpm, endOf(ask.phrase), !ask.whole);
+  const ContourGain contour(part.contour, track.tempoBpm, ask.phrase.seconds(), !ask.whole);
   PhraseAsk rung = ask;
   if (part.contour.works()) rung.ringsSeconds = contourRings(part, track, ask);
   std::vector<Keyed> sounds;
@@ -228,7 +224,7 @@ Keyed SoundSteps::bassPhrase(const Part& part, const Track& track, const PhraseA
   const Keyed all{made, key, std::llround(-lead * rate_) + static_cast<int64_t>(leadFrames(finish))};
   if (!part.contour.works()) return all;
   KeyMaker contoured("contoured 1");
-  contoured.add(key).add(all.leadFrames).add(endOf(ask.phrase)).add(ask.whole);
+  contoured.add(key).add(all.leadFrames).add(ask.phrase.seconds()).add(ask.whole);
   addFields(contoured, part.contour, track.tempoBpm);
   return throughContour(all, contour, contoured.key(), cache_);
 }

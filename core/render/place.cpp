@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "core/render/at_once.h"
 #include "core/render/lane_steps.h"
@@ -137,8 +138,16 @@ std::vector<Placed> placeNotes(const Part& part, const Track& track, const Sound
   std::vector<Placed> out;
   const auto phrases = phrasesOf(part, track);
   const size_t frames = track.loopFrames();
-  const auto sounds = madeAtOnce(phrases.size(), cache, stop,
-                                 [&](size_t i) { return steps.bassPhrase(part, track, phrases[i].ask); });
+  // The longest first, so that no thread is left with one at the end.
+  std::vector<size_t> order(phrases.size());
+  std::iota(order.begin(), order.end(), size_t{0});
+  std::stable_sort(order.begin(), order.end(), [&](size_t a, size_t b) {
+    return phrases[a].ask.phrase.seconds() > phrases[b].ask.phrase.seconds();
+  });
+  std::vector<Keyed> sounds(phrases.size());
+  const auto made = madeAtOnce(phrases.size(), cache, stop,
+                               [&](size_t i) { return steps.bassPhrase(part, track, phrases[order[i]].ask); });
+  for (size_t i = 0; i < made.size(); ++i) sounds[order[i]] = made[i];
   for (size_t i = 0; i < phrases.size() && !stop.stop_requested(); ++i) {
     const Keyed& sound = sounds[i];
     if (!sound.sound || sound.sound->frames() == 0) continue;

@@ -19,6 +19,11 @@ constexpr double kLeast = 1e-30;
 [[gnu::always_inline]] inline void amplitudesOf(double* x, size_t count) {
   for (size_t i = 0; i < count; ++i) x[i] = std::exp(x[i] * (std::numbers::ln10 / 20.0));
 }
+[[gnu::always_inline]] inline float peakIn(const float* x, size_t count) {
+  float most = 0.0f;
+  for (size_t i = 0; i < count; ++i) most = std::abs(x[i]) > most ? std::abs(x[i]) : most;
+  return most;
+}
 // In two runs: of one the compiler makes a function that gives both, which there is for one value only.
 [[gnu::always_inline]] inline void wavesOf(const double* turns, double* sines, double* cosines, size_t count) {
   constexpr double kTurn = 2.0 * std::numbers::pi;
@@ -55,6 +60,10 @@ void dbFromAmplitudes(std::span<const float> amplitudes, double floorDb, std::sp
 
 void amplitudesFromDb(std::span<double> values) {
   (hasFours() ? amplitudesByFours : amplitudesOf)(values.data(), values.size());
+}
+
+float peakOf(std::span<const float> samples) {
+  return peakIn(samples.data(), samples.size());
 }
 
 void sinesAndCosines(std::span<const double> turns, std::span<double> sines, std::span<double> cosines) {

@@ -76,8 +76,12 @@ class LowWave {
       out[i] = below_ == 0.0 ? 0.0 : below_ * std::sin(0.5 * kTurn * course.phase[first + i]);
     for (int k = 1; k <= highest_; ++k) {
       const double level = levels_[static_cast<size_t>(k - 1)];
-      for (size_t i = 0; i < out.size(); ++i) {
-        out[i] += k * step[i] < 0.45 ? level * now[i] : 0.0;
+      // Mostly no partial comes near the top: then there is nothing to ask.
+      if (k * course.mostStep < kTopStep)
+        for (size_t i = 0; i < out.size(); ++i) out[i] += level * now[i];
+      else
+        for (size_t i = 0; i < out.size(); ++i) out[i] += k * step[i] < kTopStep ? level * now[i] : 0.0;
+      for (size_t i = 0; k < highest_ && i < out.size(); ++i) {
         const double next = 2.0 * cosine[i] * now[i] - before[i];
         before[i] = now[i], now[i] = next;
       }
@@ -86,6 +90,7 @@ class LowWave {
   }
 
   static constexpr size_t kAtOnce = 256;
+  static constexpr double kTopStep = 0.45;  ///< turns a frame over which a partial is left out
 
  private:
   std::array<double, 8> levels_{};
@@ -104,8 +109,7 @@ double gainAt(const Phrase& phrase, double glideSeconds, double seconds) {
 
 // What all bands share: pitch as phase, and level.
 BassCourse courseOf(const BassVoice& v, const Phrase& phrase, double a4Hz, double rate) {
-  const PhraseNote& last = phrase.notes.back();
-  const double held = last.start + last.length, end = held + v.releaseMs / 1000.0;
+  const double held = phrase.seconds(), end = held + v.releaseMs / 1000.0;
   const auto frames = static_cast<size_t>(std::ceil(end * rate)) + 1;
   BassCourse out;
   out.phase.resize(frames), out.step.resize(frames), out.level.resize(frames);
@@ -130,6 +134,7 @@ BassCourse courseOf(const BassVoice& v, const Phrase& phrase, double a4Hz, doubl
   // -60 dB at the end goes to nothing.
   for (size_t i = 0, n = std::min<size_t>(frames, 96); i < n; ++i)
     out.level[frames - 1 - i] *= static_cast<double>(i) / static_cast<double>(n);
+  out.mostStep = *std::max_element(out.step.begin(), out.step.end());
   out.sine.resize(frames), out.cosine.resize(frames);
   sinesAndCosines(out.phase, out.sine, out.cosine);
   return out;

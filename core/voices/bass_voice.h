@@ -92,6 +92,8 @@ struct Phrase {
   double quarterSeconds = 0.5;     ///< length of a quarter, for dives
   double startInSong = 0.0;        ///< seconds; only a free phase asks
   double phaseDegrees = 0.0;       ///< added to the voice's own start phase
+  /// Until its last note is let go; of at least one note.
+  double seconds() const { return notes.back().start + notes.back().length; }
 };
 
 /// MIDI note (fractional) at a time in the phrase.
@@ -110,6 +112,7 @@ AudioBuffer renderBass(const BassVoice& voice, const Phrase& phrase, double a4Hz
 struct BassCourse {
   std::vector<double> phase, sine, cosine, step, level;
   std::vector<float> tops = {};
+  double mostStep = 0.0;
   size_t bytes() const { return 40 * phase.size() + 4 * tops.size() + sizeof *this; }
 };
 BassCourse bassCourse(const BassVoice& voice, const Phrase& phrase, double a4Hz, double sampleRate);

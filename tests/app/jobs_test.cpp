@@ -9,6 +9,7 @@
 #include <memory>
 
 #include "app/document/aside.h"
+#include "app/shell/ledger_panel.h"
 #include "app/shell/window.h"
 #include "core/session/folder.h"
 #include "tests/app/window_fixture.h"
@@ -184,6 +185,27 @@ TEST_F(JobsTest, NewsIsToldWhileAnOfferWaits) {
   EXPECT_TRUE(words->text().contains("first beat"));
   click(find("Notice yes"));
   EXPECT_EQ(session().backing.offsetSeconds, 0.25);
+}
+
+// After an edit what is drawn is told twice, by its sound and with its figures; remedies that are tried tell
+// their lines alone, and no line is ever seen lower than its words.
+TEST_F(JobsTest, RemediesThatAreTriedDrawNothingAnewButTheirLines) {
+  openDemo();
+  settleRemedies();
+  int rendered = 0, studied = 0, clipped = 0;
+  QObject here;
+  QObject::connect(&document(), &Document::rendered, &here, [&] { ++rendered; });
+  QObject::connect(&document(), &Document::studied, &here, [&] { ++studied; });
+  document().edit(Edit{"quieter", [](Session& s) { s.kick().levelDb = -1.0; }});
+  while (!document().remediesTried() || document().isBusy()) {
+    QApplication::processEvents(QEventLoop::AllEvents, 5);
+    for (auto* line : window.findChildren<LedgerLine*>())
+      for (auto* words : line->findChildren<QLabel*>())
+        clipped += words->isVisible() && words->height() < words->heightForWidth(words->width());
+  }
+  EXPECT_EQ(rendered, 2);
+  EXPECT_GT(studied, 2);
+  EXPECT_EQ(clipped, 0);
 }
 
 }  // namespace
