@@ -235,7 +235,7 @@ void HeaderBar::refresh() {
   before_->setChecked(transport_.isBefore());
   const QString name = QString::fromStdString(document_.before().name);
   before_->setText(!transport_.isBefore() ? QString("Before")
-                                          : before_->fontMetrics().elidedText(name, Qt::ElideRight, 78));
+                                          : QFontMetrics(bodyFont(true)).elidedText(name, Qt::ElideRight, 78));
   after_->setChecked(!transport_.isBefore());
   const Study* s = document_.study();
   if (s && !s->empty)

@@ -23,6 +23,7 @@ const Rows kEverywhere = {{"Space", "play or stop; presses the button, box or ca
                           {"O", "the output before this one, such as headphones"},
                           {"Ctrl+1 to Ctrl+6", "the stages"},
                           {"Ctrl+F, Esc", "search the library, leave it"},
+                          {"F4", "to the row of processors"},
                           {"Ctrl+L, F9", "fold the Ledger, the loop strip"},
                           {"Ctrl+Shift+L, F11", "Dark, full screen"},
                           {"F7, F8", "play notes on the keys, record"},

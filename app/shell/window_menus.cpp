@@ -18,6 +18,7 @@
 #include "app/shell/part_menu.h"
 #include "app/shell/sheets.h"
 #include "app/shell/window.h"
+#include "app/stages/chain_strip.h"
 #include "app/stages/export_page.h"
 #include "app/stages/sounds_page.h"
 #include "app/theme/theme.h"
@@ -295,6 +296,10 @@ void Window::buildViewMenu() {
   ticked(view, add(view, "Library", {}, [this] { showLibrary(!libraryPanel_->isVisible()); }),
          [this] { return libraryPanel_->isVisible(); });
   add(view, "Search the library", QKeySequence("Ctrl+F"), [this] { showLibrary(true); });
+  add(view, "To the processors", QKeySequence("F4"), [this] {
+    goToStage(Stage::Sounds);
+    if (auto* chain = findChild<ChainStrip*>()) chain->setFocus(Qt::ShortcutFocusReason);
+  });
   ticked(view,
          add(view, "Loop strip", QKeySequence("F9"), [this] { strip_->setVisible(!strip_->isVisible()); }),
          [this] { return strip_->isVisible(); });

@@ -205,7 +205,9 @@ QString EqPicture::turnWords() const {
 void EqPicture::drawWords(QPainter& p) const {
   const Theme& t = theme();
   p.setFont(axisFont());
-  QString left = "before thin, behind the EQ thick";
+  QString left = eq()->works() ? "before thin, behind the EQ thick"
+                 : eq()->on    ? "the sound; this EQ changes nothing yet"
+                               : "the sound; this is out";
   if (place_ && isPlaceOn(*eq(), *place_)) left = placeWords(*place_);
   drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop, left, t.ink, t.panel);
   QString right = turnWords();

@@ -85,8 +85,10 @@ class LayerChoice : public QObject {
     chainPlace_ = place;
     Q_EMIT changed();
   }
-  const Processor* processor() const {
-    const Chain* chain = chainPlace_ ? chainOf(session(), chainPlace_->of) : nullptr;
+  const Processor* processor() const { return processorIn(session()); }
+  /// The same one of another state of the session.
+  const Processor* processorIn(const Session& s) const {
+    const Chain* chain = chainPlace_ ? chainOf(s, chainPlace_->of) : nullptr;
     return chain && chainPlace_->id ? chain->find(*chainPlace_->id) : nullptr;
   }
   Document& document() const { return document_; }

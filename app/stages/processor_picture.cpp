@@ -45,12 +45,6 @@ void ProcessorPicture::drawNothing(QPainter& p) const {
   drawEmpty(p, isMeasuring() ? "Measuring..." : "What this does to the sound is drawn here once there is one.");
 }
 
-const Processor* ProcessorPicture::processor() const {
-  const auto& at = choice_.chainPlace();
-  const Chain* chain = at && at->id ? chainOf(document().heardSession(), at->of) : nullptr;
-  return chain ? chain->find(*at->id) : nullptr;
-}
-
 void ProcessorPicture::put(const std::string& name, std::vector<ValuePut> values, bool dragged) {
   const auto& at = choice_.chainPlace();
   if (!at || !at->id) return;

@@ -23,7 +23,7 @@ class ProcessorPicture : public Picture {
   void showEvent(QShowEvent*) override { measure(); }
   LayerChoice& choice() const { return choice_; }
   /// As it is heard.
-  const Processor* processor() const;
+  const Processor* processor() const { return choice_.processorIn(choice_.document().heardSession()); }
   template <class T>
   const T* as() const {
     return processor() ? processor()->as<T>() : nullptr;

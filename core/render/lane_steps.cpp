@@ -1,5 +1,6 @@
 #include "core/render/lane_steps.h"
 
+#include <array>
 #include <cmath>
 
 #include "core/duck/apply.h"
@@ -201,7 +202,7 @@ Stem withInstead(const Stem& x, const Stem& part, const Stem& instead, StepCache
 }
 
 LanePeak peakOf(const Stem& x, StepCache& cache) {
-  std::vector<float> most(2, 0.0f);
+  std::array<float, 2> most{};
   for (size_t b = 0; b < x.blockCount(); ++b) {
     const auto peaks = cache.get<std::vector<float>>(
         KeyMaker("block peaks 1").add(x.key(b)).key(),
@@ -213,7 +214,7 @@ LanePeak peakOf(const Stem& x, StepCache& cache) {
         [](const std::vector<float>& kept) { return kept.size() * sizeof(float); });
     for (size_t c = 0; c < std::min(most.size(), peaks->size()); ++c) most[c] = std::max(most[c], (*peaks)[c]);
   }
-  return {std::max(most[0], most[1]), most[1] > 2.0f * most[0] ? size_t{1} : size_t{0}};
+  return {std::max(most[0], most[1]), drawnOf(most[0], most[1])};
 }
 
 }  // namespace heft

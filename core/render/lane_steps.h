@@ -50,7 +50,7 @@ Stem withInstead(const Stem& x, const Stem& part, const Stem& instead, StepCache
 /// What a lane is drawn by.
 struct LanePeak {
   float peak = 0.0f;   ///< the highest sample of all channels
-  size_t channel = 0;  ///< the left, unless the right is twice as loud
+  size_t channel = 0;  ///< drawnOf() its two
 };
 /// Block by block, so that only what is new is gone through.
 LanePeak peakOf(const Stem& x, StepCache& cache);

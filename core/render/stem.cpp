@@ -51,7 +51,7 @@ size_t Stem::drawnChannel(int64_t first, size_t count) const {
     for (const float x : wrapped(channel, first, count)) most = std::max(most, std::abs(x));
     return most;
   };
-  return peakOf(1) > 2.0f * peakOf(0) ? 1 : 0;
+  return drawnOf(peakOf(0), peakOf(1));
 }
 
 AudioBuffer Stem::toBuffer(double sampleRate) const {

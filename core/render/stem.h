@@ -19,6 +19,12 @@ struct Block {
   size_t bytes() const { return channels.size() * kBlockFrames * sizeof(float) + 64; }
 };
 
+/// Which of two channels to draw where one is drawn, by their highest samples: the left, unless the right is
+/// twice as loud.
+constexpr size_t drawnOf(float left, float right) {
+  return right > 2.0f * left ? 1 : 0;
+}
+
 class Stem {
  public:
   Stem() = default;
@@ -52,7 +58,7 @@ class Stem {
   std::vector<float> loudest(int64_t first, size_t count) const;
   /// The highest sample of all channels there; 0 of nothing.
   float peak(int64_t first, size_t count) const;
-  /// Which channel to draw where one is drawn: the left, unless the right is twice as loud between two frames.
+  /// Which channel to draw where one is drawn (drawnOf()), of `count` frames from `first`.
   size_t drawnChannel(int64_t first, size_t count) const;
   AudioBuffer toBuffer(double sampleRate) const;
 

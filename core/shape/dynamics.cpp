@@ -138,6 +138,7 @@ std::vector<double> gainOver(const AudioBuffer& sound, size_t count, const Limit
 }
 
 }  // namespace
+
 double compressedDb(const Compressor& c, double x) {
   return x - loweredBy(c, x) + liftOf(c, x);
 }

@@ -115,7 +115,9 @@ TEST_F(ChainWindowTest, PresetsAreFlippedThroughWhilePlaying) {
   look("Drive");
   const Processor before = list()[0];
   window.transport().toggle();
-  strip()->setFocus();
+  window.showStage(Stage::Tune);
+  QTest::keyClick(&window, Qt::Key_F4);
+  EXPECT_EQ(QApplication::focusWidget(), strip()) << "from anywhere";
   QTest::keyClick(strip(), Qt::Key_Down);
   settle();
   ASSERT_TRUE(strip()->flipped());
