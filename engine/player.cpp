@@ -2,6 +2,7 @@
 
 #include <cmath>
 #include <numbers>
+#include <utility>
 
 namespace heft {
 namespace {
@@ -118,22 +119,19 @@ bool Player::retire(Held* held) {
   return false;
 }
 
-// A swap under way is finished first; the newest pending one follows it.
+// A swap under way is finished first; the newest pending one follows it. At rest, from nothing or to nothing
+// there is no fade that would finish it: the new one takes its place at once.
 void Player::takePending() {
+  const auto sounds = [](const Held* held) { return held && *held && (*held)->frames > 0; };
+  const auto takeOver = [&] {
+    if (next_ && (master_ == 0.0f || !sounds(current_) || !sounds(next_)) && retire(current_))
+      current_ = std::exchange(next_, nullptr);
+  };
+  takeOver();
   if (next_) return;
-  Held* fresh = pending_.exchange(nullptr);
-  if (!fresh) return;
-  if (!current_ || master_ == 0.0f) {
-    if (!retire(current_)) {
-      next_ = fresh;
-      swap_ = 0.0f;
-      return;
-    }
-    current_ = fresh;
-  } else {
-    next_ = fresh;
-    swap_ = 0.0f;
-  }
+  next_ = pending_.exchange(nullptr);
+  swap_ = 0.0f;
+  takeOver();
 }
 
 Player::Gains Player::wanted(const Held* held) const {

@@ -1,5 +1,7 @@
 #include "engine/worker.h"
 
+#include "core/fault.h"
+
 namespace heft {
 
 Worker::Worker(std::function<void(Outcome)> report, std::shared_ptr<StepCache> cache)
@@ -38,7 +40,15 @@ void Worker::run(const std::stop_token& stop) {
       current_ = std::stop_source();
       mine = current_.get_token();
     }
-    work(request, mine);
+    try {
+      work(request, mine);
+    } catch (...) {
+      // The next request is served all the same.
+      Outcome out;
+      out.number = request.number;
+      out.fault = faultSentence();
+      report_(std::move(out));
+    }
   }
 }
 

@@ -46,7 +46,7 @@ class Worker {
  public:
   /// `report` runs on the worker's thread, once with the sound, once with the levels, once with the figures,
   /// and once after each line whose remedies were tried; not for cancelled requests. A session that cannot be
-  /// rendered is reported once, with its fault.
+  /// rendered is reported once, with its fault; so is one that throws.
   explicit Worker(std::function<void(Outcome)> report,
                   std::shared_ptr<StepCache> cache = std::make_shared<StepCache>());
   ~Worker();

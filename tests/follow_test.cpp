@@ -90,7 +90,7 @@ TEST(Slides, ThePathAgreesWithPeriodsReadFromZeroCrossings) {
     const double at = static_cast<double>(i - 1) + x[i - 1] / (x[i - 1] - x[i]);
     const double middle = (at + last) / 2 / kRate;
     if (last > 0 && middle > 0.06 && middle < 0.55) {
-      EXPECT_NEAR(centsBetween(kRate / (at - last), pathHzAt(f.landing.path, middle)), 0, 12) << middle;
+      EXPECT_NEAR(centsBetween(kRate / (at - last), *pathHzAt(f.landing.path, middle)), 0, 12) << middle;
       ++compared;
     }
     last = at;

@@ -63,6 +63,7 @@ Document::Document(std::shared_ptr<StepCache> cache) : cache_(std::move(cache)) 
       if (used) Q_EMIT sourceChanged(path);
     });
   });
+  connect(&jobs_, &Jobs::faulted, this, &Document::failed);
   autosaveTimer_.setSingleShot(true);
   connect(&autosaveTimer_, &QTimer::timeout, this, &Document::autosave);
   worker_ = std::make_unique<Worker>(
@@ -267,7 +268,10 @@ void Document::reloadSource(const QString& path) {
 }
 
 void Document::replace(Session session, Assets assets, const QString& folder) {
+  ++generation_;
   jobs_.cancel();
+  clearAutosave();
+  saving_.reset();
   measuring_.clear();
   lent_.clear();
   backingFirstBeat_.reset();
@@ -277,6 +281,8 @@ void Document::replace(Session session, Assets assets, const QString& folder) {
   history_ = History(std::move(session));
   assets_ = std::move(assets);
   folder_ = folder;
+  fileHash_.clear();
+  lockFolder();
   stems_.reset(), layers_.reset(), study_.reset(), snapshot_.reset(), findings_.clear();
   Q_EMIT replaced();
   submit();

@@ -2,7 +2,6 @@
 /// The open session as the window sees it: its history, its sounds, and what the worker made of it.
 
 #include <QFileSystemWatcher>
-#include <QLockFile>
 #include <QObject>
 #include <QTimer>
 #include <functional>
@@ -16,6 +15,7 @@
 #include "core/session/assets.h"
 #include "core/session/edits/edit.h"
 #include "core/session/folder.h"
+#include "core/session/folder_lock.h"
 #include "core/session/history.h"
 #include "core/session/value_at.h"
 #include "core/tune/kit.h"
@@ -97,6 +97,15 @@ class Document : public QObject {
   void openAside(const QString& folder);
   void saveAside(const QString& folder);
   QString folder() const { return folder_; }
+  /// The session's folder is open in another window: what is changed here goes to a folder of its own.
+  bool isReadOnly() const { return readOnly_; }
+  /// From now on an unsaved session with the same content and a name of its own.
+  void becomeCopy();
+  /// After changedOnDisk(): writes over what another program saved.
+  void replaceOnDisk();
+  /// How often another session took the place of the one before: a job that runs to its end asks whether the
+  /// document it was begun for is still there.
+  uint64_t generation() const { return generation_; }
   /// Folders of sessions that were saved or opened, the latest first, those that are there.
   static QStringList recentFolders();
   bool isSaved() const { return history_.isSaved(); }
@@ -131,10 +140,16 @@ class Document : public QObject {
   /// Says a fault, or a piece of news, where the window shows them.
   void fail(const QString& sentence) { Q_EMIT failed(sentence); }
   void tell(const QString& sentence) { Q_EMIT told(sentence); }
+  /// For runAside: says what stopped the work.
+  auto failing() {
+    return [this](const QString& sentence) { fail(sentence); };
+  }
 
  Q_SIGNALS:
   void replaced();                          ///< by another session
   void changed();                           ///< the session
+  void openElsewhere();  ///< the folder that was opened is open in another window
+  void changedOnDisk();  ///< nothing was saved: another program wrote the session's folder since
   void heardChanged();
   void heardWanted();                       ///< what is only heard is to stay
   void rendered();                          ///< stems and snapshot
@@ -152,7 +167,11 @@ class Document : public QObject {
   void take(Outcome outcome);
   void replace(Session session, Assets assets, const QString& folder);
   void show(OpenedSession opened, const QString& folder);
-  void saved(const Session& what, const QString& folder);
+  void saved(const Session& what, const QString& folder, const std::string& fileHash);
+  bool mayWriteTo(const QString& folder);
+  std::optional<std::string> expectedHash(const QString& folder) const;
+  void lockFolder();
+  void clearAutosave();
   static void noteRecent(const QString& folder);
   void nameAfter(const QString& folder);
   void measureReferences();
@@ -164,8 +183,17 @@ class Document : public QObject {
   History history_;
   Assets assets_;
   QString folder_, autosaveFolder_;
+  std::string fileHash_;  ///< of the folder's session.json as it was read or written last
+  FolderLock folderLock_, autosaveLock_;
+  bool readOnly_ = false;
+  struct Saving {
+    QString folder;
+    std::shared_ptr<std::optional<std::string>> fileHash;  ///< of what it wrote, once it is over
+  };
+  std::optional<Saving> saving_;  ///< the newest save that runs
+  QString recovered_;             ///< an earlier run's autosave, until there is one of this run
+  uint64_t generation_ = 0, openings_ = 0;
   QTimer autosaveTimer_;
-  std::unique_ptr<QLockFile> autosaveLock_;
   double deviceRate_ = 48000.0;
   Edit before_ = leaveOut();
   std::optional<Edit> heardEdit_;

@@ -8,6 +8,7 @@
 #include "app/document/document.h"
 #include "core/session/edits/track.h"
 #include "core/sound/whole_file.h"
+#include "core/theory/text.h"
 
 namespace heft::app {
 
@@ -15,11 +16,19 @@ void Document::show(OpenedSession opened, const QString& folder) {
   const QString path = QFileInfo(folder).fileName() == "session.json" ? QFileInfo(folder).path() : folder;
   const bool savedHere = opened.savedHere;
   replace(std::move(opened.session), std::move(opened.assets), path);
+  fileHash_ = opened.fileHash;
   history_.markSaved();
   noteRecent(path);
   Q_EMIT changed();
   if (savedHere) watchSources();
   for (const auto& warning : opened.warnings) Q_EMIT failed(QString::fromStdString(warning));
+  if (readOnly_) Q_EMIT openElsewhere();
+}
+
+// Where no lock can be made (a folder that cannot be written) there is nothing to protect.
+void Document::lockFolder() {
+  readOnly_ = !folder_.isEmpty() && folderLock_.take(folder_.toStdString()) == FolderLock::State::Elsewhere;
+  if (folder_.isEmpty()) folderLock_.release();
 }
 
 bool Document::open(const QString& folder) {
@@ -36,7 +45,8 @@ void Document::openAside(const QString& folder) {
   auto work = [path = folder.toStdString()](const std::stop_token& stop) { return openSession(path, stop); };
   jobs_.start(
       "Opening " + QFileInfo(folder).completeBaseName(), Jobs::Kind::CanBeCancelled, work,
-      [this, folder, before = session()](Result<OpenedSession> opened) {
+      [this, folder, before = session(), opening = ++openings_](Result<OpenedSession> opened) {
+        if (opening != openings_) return;  // another was asked for since
         if (!opened)
           Q_EMIT failed(QString::fromStdString(opened.error().sentence()));
         else if (session() != before)
@@ -46,12 +56,30 @@ void Document::openAside(const QString& folder) {
       });
 }
 
-void Document::saved(const Session& what, const QString& folder) {
+void Document::saved(const Session& what, const QString& folder, const std::string& fileHash) {
+  const bool moved = folder != folder_;
   folder_ = folder;
-  if (session() == what) history_.markSaved();
+  fileHash_ = fileHash;
+  if (moved || readOnly_) lockFolder();
+  if (session() == what) history_.markSaved(), clearAutosave();
   noteRecent(folder);
   Q_EMIT told("Saved to " + folder);
   Q_EMIT changed();
+}
+
+// Another window's session is not written over.
+bool Document::mayWriteTo(const QString& folder) {
+  if (folder == folder_ && folderLock_.isHeld()) return true;
+  if (!QFileInfo::exists(folder + "/session.json")) return true;
+  FolderLock lock;
+  if (lock.take(folder.toStdString()) != FolderLock::State::Elsewhere) return true;
+  Q_EMIT failed(folder + ": is open in another Heft window; save under another name");
+  return false;
+}
+
+// Of a folder that was chosen by name just now, with what is there, the file dialog has asked.
+std::optional<std::string> Document::expectedHash(const QString& folder) const {
+  return folder == folder_ ? std::optional(fileHash_) : std::nullopt;
 }
 
 // The first save names an untitled track.
@@ -78,41 +106,80 @@ void Document::noteRecent(const QString& folder) {
 }
 
 bool Document::save(const QString& folder) {
+  if (!mayWriteTo(folder)) return false;
   nameAfter(folder);
-  if (auto done = saveSession(folder.toStdString(), session(), assets_); !done) {
+  jobs_.inOrder().waitForDone();  // what is being saved comes first
+  const auto done = saveUnlessChanged(folder.toStdString(), session(), assets_, expectedHash(folder));
+  if (!done)
     Q_EMIT failed(QString::fromStdString(done.error().sentence()));
-    return false;
-  }
-  saved(session(), folder);
-  return true;
+  else if (done->changedOnDisk)
+    Q_EMIT changedOnDisk();
+  else
+    saved(session(), folder, done->fileHash);
+  return done && !done->changedOnDisk;
 }
 
 void Document::saveAside(const QString& folder) {
+  if (!mayWriteTo(folder)) return;
   nameAfter(folder);
-  auto work = [path = folder.toStdString(), s = session(), assets = assets_](const std::stop_token&) {
-    return saveSession(path, s, assets);
+  // What an earlier save of ours wrote is known only once that is over.
+  auto expected = std::make_shared<std::optional<std::string>>(expectedHash(folder));
+  if (saving_ && saving_->folder == folder) expected = saving_->fileHash;
+  const auto wrote = std::make_shared<std::optional<std::string>>();
+  saving_ = Saving{folder, wrote};
+  auto work = [path = folder.toStdString(), s = session(), assets = assets_, expected,
+               wrote](const std::stop_token&) {
+    auto done = saveUnlessChanged(path, s, assets, *expected);
+    *wrote = done && !done->changedOnDisk ? std::optional(done->fileHash) : *expected;
+    return done;
   };
-  jobs_.start("Saving " + QFileInfo(folder).completeBaseName(), Jobs::Kind::RunsToItsEnd, work,
-              [this, folder, what = session()](Result<void> done) {
-                if (done)
-                  saved(what, folder);
-                else
-                  Q_EMIT failed(QString::fromStdString(done.error().sentence()));
+  jobs_.start("Saving " + QFileInfo(folder).completeBaseName(), Jobs::Kind::InOrder, work,
+              [this, folder, what = session(), generation = generation_, wrote](Result<SaveOutcome> done) {
+                if (saving_ && saving_->fileHash == wrote) saving_.reset();
+                if (!done) return fail(QString::fromStdString(done.error().sentence()));
+                // The song it was begun for is not the open one any more: it is saved, and that is all.
+                if (generation != generation_) return tell("Saved to " + folder);
+                if (done->changedOnDisk) return Q_EMIT changedOnDisk();
+                saved(what, folder, done->fileHash);
               });
+}
+
+void Document::replaceOnDisk() {
+  fileHash_ = sessionFileHash(folder_.toStdString());
+  saveAside(folder_);
+}
+
+void Document::becomeCopy() {
+  folder_.clear(), fileHash_.clear();
+  lockFolder();
+  edit(nameTrack(cutUtf8(track().name, 50) + " copy"));
+  Q_EMIT changed();
 }
 
 void Document::enableAutosave(const QString& folder) {
   autosaveFolder_ = folder;
   QDir().mkpath(folder);
-  autosaveLock_ = std::make_unique<QLockFile>(folder + "/lock");
-  autosaveLock_->setStaleLockTime(0);
-  autosaveLock_->tryLock(0);
+  autosaveLock_.take(folder.toStdString());
 }
 
 void Document::dropAutosave() {
   autosaveTimer_.stop();
-  autosaveLock_.reset();
-  if (!autosaveFolder_.isEmpty()) QDir(autosaveFolder_).removeRecursively();
+  const QString folder = std::exchange(autosaveFolder_, {});
+  // One that is being written would come back after its folder is gone, and look like a crash.
+  jobs_.inOrder().waitForDone();
+  autosaveLock_.release();
+  for (const QString& each : {folder, std::exchange(recovered_, {})})
+    if (!each.isEmpty()) QDir(each).removeRecursively();
+}
+
+// What is saved, or was given up for another session, need not be offered after a crash.
+void Document::clearAutosave() {
+  autosaveTimer_.stop();
+  auto work = [folder = autosaveFolder_, recovered = std::exchange(recovered_, {})]() {
+    if (!recovered.isEmpty()) QDir(recovered).removeRecursively();
+    return !folder.isEmpty() && QFile::remove(folder + "/session.json");
+  };
+  runAside(jobs_.inOrder(), this, work, [](bool) {}, failing());
 }
 
 void Document::recover(const QString& autosaveFolder) {
@@ -129,9 +196,12 @@ void Document::recover(const QString& autosaveFolder) {
         const QString folder = place.open(QIODevice::ReadOnly) ? QString::fromUtf8(place.readAll()) : QString();
         place.close();
         replace({}, std::move(opened->assets), QFileInfo::exists(folder) ? folder : QString());
+        fileHash_ = sessionFileHash(folder_.toStdString());
         history_.apply("restore", std::move(opened->session));
         submit();
-        QDir(autosaveFolder).removeRecursively();
+        if (readOnly_) Q_EMIT openElsewhere();
+        // Gone only once this run keeps a copy of its own.
+        recovered_ = autosaveFolder;
       });
 }
 
@@ -153,14 +223,18 @@ void Document::measureReferences() {
 void Document::autosave() {
   if (autosaveFolder_.isEmpty()) return;
   // Sounds are shared, so the copies are cheap; the disk is not waited for.
-  auto work = [folder = autosaveFolder_.toStdString(), s = session(), a = assets_,
-               place = folder_.toStdString()]() -> Result<void> {
+  auto work = [folder = autosaveFolder_.toStdString(), s = session(), a = assets_, place = folder_.toStdString(),
+               recovered = std::exchange(recovered_, {})]() -> Result<void> {
     if (auto saved = saveSession(folder, s, a); !saved) return saved;
+    if (!recovered.isEmpty()) QDir(recovered).removeRecursively();
     return writeWhole(folder + "/saved-in", place);
   };
-  runAside(this, work, [this](Result<void> saved) {
-    if (!saved) Q_EMIT failed("Autosave: " + QString::fromStdString(saved.error().sentence()));
-  });
+  runAside(
+      jobs_.inOrder(), this, work,
+      [this](Result<void> saved) {
+        if (!saved) Q_EMIT failed("Autosave: " + QString::fromStdString(saved.error().sentence()));
+      },
+      [this](const QString& fault) { fail("Autosave: " + fault); });
 }
 
 }  // namespace heft::app

@@ -14,14 +14,16 @@ namespace heft::app {
 class Jobs : public QObject {
   Q_OBJECT
  public:
-  /// Whether Cancel may end a job: what is being saved is saved.
-  enum class Kind { CanBeCancelled, RunsToItsEnd };
+  /// Whether Cancel may end a job: what is being saved is saved. InOrder: to its end, one after another, so that
+  /// of two saves the later one stays.
+  enum class Kind { CanBeCancelled, RunsToItsEnd, InOrder };
 
-  explicit Jobs(QObject* parent = nullptr) : QObject(parent) { pool_.setMaxThreadCount(kMostAtOnce); }
+  explicit Jobs(QObject* parent = nullptr) : QObject(parent) { pool_.setMaxThreadCount(kMostAtOnce), inOrder_.setMaxThreadCount(1); }
   /// Calls off what can be and waits for the rest.
   ~Jobs() override { cancel(); }
 
-  /// Runs `work(stop)` on another thread; `done(result)` follows on this one unless the job was called off.
+  /// Runs `work(stop)` on another thread; `done(result)` follows on this one unless the job was called off. Where
+  /// `work` throws, faulted() follows instead.
   template <class Work, class Done>
   void start(const QString& words, Kind kind, Work work, Done done) {
     const uint64_t number = ++started_;
@@ -29,13 +31,19 @@ class Jobs : public QObject {
     std::stop_source stop;
     running_.push_back({number, words, kind, stop});
     auto called = [work, token = stop.get_token()] { return work(token); };
-    runAside(pool_, this, called, [this, number, done, token = stop.get_token()](Outcome result) {
+    auto ended = [this, number, token = stop.get_token()](auto then) {
       std::erase_if(running_, [number](const Job& job) { return job.number == number; });
-      if (!token.stop_requested()) done(std::move(result));
+      if (!token.stop_requested()) then();
       Q_EMIT changed();
-    });
+    };
+    runAside(
+        kind == Kind::InOrder ? inOrder_ : pool_, this, called,
+        [ended, done](Outcome result) { ended([&] { done(std::move(result)); }); },
+        [this, ended, words](const QString& fault) { ended([&] { Q_EMIT faulted(words + ": " + fault); }); });
     Q_EMIT changed();
   }
+  /// What is written one after another goes there; waited for by waitForDone().
+  QThreadPool& inOrder() { return inOrder_; }
   bool isBusy() const { return !running_.empty(); }
   bool canBeCancelled() const;
   /// "Reading Brine.flac", or that and how many more.
@@ -45,6 +53,7 @@ class Jobs : public QObject {
 
  Q_SIGNALS:
   void changed();
+  void faulted(const QString& sentence);
 
  private:
   static constexpr int kMostAtOnce = 4;  // a kick need not wait for two long references
@@ -56,7 +65,7 @@ class Jobs : public QObject {
   };
   std::vector<Job> running_;
   uint64_t started_ = 0;
-  QThreadPool pool_;  // last, so that it is waited for first
+  QThreadPool pool_, inOrder_;  // last, so that they are waited for first
 };
 
 }  // namespace heft::app

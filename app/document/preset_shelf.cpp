@@ -32,7 +32,8 @@ void PresetShelf::read() {
           if (std::find(told_.begin(), told_.end(), fault) == told_.end())
             told_.push_back(fault), document_.tell(QString::fromStdString(fault));
         Q_EMIT changed();
-      });
+      },
+      document_.failing());
 }
 
 std::vector<PresetFile> PresetShelf::like(const Preset& preset) {

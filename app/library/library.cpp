@@ -153,6 +153,10 @@ void Library::scan() {
     if (done)
       for (const std::string& fault : done->faults) document_.fail(QString::fromStdString(fault));
     load();
+  }, [this](const QString& fault) {
+    scanning_ = false;
+    document_.fail("Library: " + fault);
+    load();
   });
 }
 
@@ -199,7 +203,7 @@ void Library::audition(const std::string& path, Place place) {
     }
     if (turn == ranking_) fits_[path] = sound->fit;
     hear(path, place, std::move(*sound));
-  });
+  }, document_.failing());
 }
 
 void Library::hear(const std::string& path, Place place, ToHear sound) {

@@ -145,7 +145,8 @@ void PlayIn::reopenPort() {
       [this, last](const std::vector<std::string>& ports) {
         if (!input_ && std::find(ports.begin(), ports.end(), last.toStdString()) != ports.end())
           choosePort(last);
-      });
+      },
+      document_.failing());
 }
 
 void PlayIn::beginFile() {
@@ -219,7 +220,7 @@ void PlayIn::sound(int midi, double velocity) {
     // Let go of by now, or another key pressed: it would come too late. A hit rings on.
     const bool wanted = sounding_ == midi || !part().playsNotes();
     if (heard.sound && wanted && heard.sound->frames() > 0) transport_.playLive(std::move(heard.sound), heard.gain);
-  });
+  }, document_.failing());
 }
 
 void PlayIn::take(const std::optional<Note>& note) {

@@ -121,13 +121,22 @@ void Transport::open() {
     return {rate, std::move(*device), {}};
   };
   // The task itself is waited for at the end, not what follows it on this thread.
-  openingTask_ = runAside(this, open, [this](Opened opened) {
+  openingTask_ = runAside(this, open, [this, id](Opened opened) {
     opening_ = false;
+    if (id != deviceId_.toStdString()) {
+      // Another output was chosen meanwhile.
+      opened.device.reset();
+      return this->open();
+    }
     // Once: on a machine without a sound card every Play would say it.
     if (!opened.device && (!simulated_ || !deviceId_.isEmpty()))
       Q_EMIT told(opened.fault + "; the simulated device plays");
     if (opened.device) document_.setDeviceRate(opened.rate);
     started(std::move(opened.device));
+  }, [this](const QString& fault) {
+    opening_ = false;
+    Q_EMIT told("Sound card: " + fault + "; the simulated device plays");
+    started(nullptr);
   });
 }
 

@@ -13,12 +13,12 @@
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
-#include <QLockFile>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QPainter>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QRandomGenerator>
 #include <QScreen>
 #include <QScrollArea>
 #include <QSettings>
@@ -55,6 +55,8 @@
 #include "core/session/edits/parts.h"
 #include "core/session/edits/patterns.h"
 #include "core/session/versions.h"
+#include "core/sound/whole_file.h"
+#include "core/theory/text.h"
 
 namespace heft::app {
 Window::Window(const QString& libraryIndex, std::shared_ptr<StepCache> cache) : document_(std::move(cache)) {
@@ -175,6 +177,8 @@ void Window::listen() {
   });
   connect(&document_, &Document::failed, this, [this](const QString& s) { notices_->say(s, true); });
   connect(&document_, &Document::sourceChanged, this, &Window::offerReload);
+  connect(&document_, &Document::openElsewhere, this, &Window::offerCopy);
+  connect(&document_, &Document::changedOnDisk, this, &Window::offerKeep);
   connect(&document_, &Document::replaced, this, [this] {
     writtenAgain_.clear();
     notices_->forget();
@@ -186,26 +190,6 @@ void Window::listen() {
     notices_->passNews();
     refreshTitle();
   });
-}
-
-void Window::offerReload(const QString& path) {
-  if (!writtenAgain_.contains(path)) writtenAgain_ << path;
-  const auto more = writtenAgain_.size() - 1;
-  notices_->offer("sources",
-                  QFileInfo(writtenAgain_.front()).fileName() +
-                      (more > 0 ? QString(" and %1 more changed on disk.").arg(more) : " changed on disk."),
-                  {{"Reload",
-                    [this] {
-                      for (const QString& each : std::exchange(writtenAgain_, {})) document_.reloadSource(each);
-                    }}},
-                  {"Leave as it is", [this] { writtenAgain_.clear(); }});
-}
-
-void Window::offerBeat(double seconds) {
-  notices_->offer("backing beat",
-                  QString("The backing's first beat stands at %1 s.").arg(QString::number(seconds, 'f', 3)),
-                  {{"Start the loop there", [this, seconds] { document_.edit(moveBacking(seconds)); }}},
-                  {"Leave as it is", {}});
 }
 
 // As large as it was left; never larger than the screen.
@@ -308,78 +292,6 @@ void Window::refreshTitle() {
   undo_->setText(document_.undoName().isEmpty() ? "Undo" : "Undo " + document_.undoName());
   redo_->setEnabled(!document_.redoName().isEmpty());
   redo_->setText(document_.redoName().isEmpty() ? "Redo" : "Redo " + document_.redoName());
-}
-
-bool Window::openFolder(const QString& folder) {
-  return document_.open(folder);
-}
-
-// Beside the session that is open, or the last one; never inside one.
-QString Window::placeOfSessions() const {
-  if (!document_.folder().isEmpty()) return QFileInfo(document_.folder()).absolutePath();
-  const QStringList recent = Document::recentFolders();
-  return recent.isEmpty() ? QDir::homePath() : QFileInfo(recent.front()).absolutePath();
-}
-
-void Window::openDialog() {
-  if (!mayDiscard()) return;
-  const QString folder =
-      QFileDialog::getExistingDirectory(this, "Open a session (a folder named .heft)", placeOfSessions());
-  if (!folder.isEmpty()) document_.openAside(folder);
-}
-
-bool Window::save(bool as, bool wait) {
-  QString folder = document_.folder();
-  if (as || folder.isEmpty()) {
-    const QString suggested =
-        QDir(placeOfSessions()).filePath(QString::fromStdString(document_.track().name) + ".heft");
-    folder = QFileDialog::getSaveFileName(this, "Save the session as", suggested, "Heft sessions (*.heft)");
-    if (folder.isEmpty()) return false;
-    if (!folder.endsWith(".heft")) folder += ".heft";
-  }
-  // Whoever asks in order to discard waits for it.
-  if (wait) return document_.save(folder);
-  document_.saveAside(folder);
-  return true;
-}
-
-bool Window::mayDiscard() {
-  if (document_.isSaved()) return true;
-  QMessageBox box(
-      QMessageBox::NoIcon, "Heft",
-      QString("%1 has changes that are not saved.").arg(QString::fromStdString(document_.track().name)),
-      QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
-  box.setTextFormat(Qt::PlainText);
-  for (QAbstractButton* button : box.buttons()) button->setIcon({});
-  const int answer = box.exec();
-  return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false, true));
-}
-
-void Window::startAutosave(const QString& root) {
-  QDir().mkpath(root);
-  for (const QFileInfo& left : QDir(root).entryInfoList({"run-*"}, QDir::Dirs)) {
-    QLockFile lock(left.filePath() + "/lock");
-    lock.setStaleLockTime(0);
-    if (!lock.tryLock(0)) continue;  // another Heft that runs
-    lock.unlock();
-    if (!QFileInfo::exists(left.filePath() + "/session.json")) {
-      QDir(left.filePath()).removeRecursively();
-      continue;
-    }
-    const QString folder = left.filePath();
-    const QString when = QFileInfo(folder + "/session.json").lastModified().toString("d MMMM, HH:mm");
-    QFile place(folder + "/saved-in");
-    const QString saved = place.open(QIODevice::ReadOnly) ? QString::fromUtf8(place.readAll()) : QString();
-    const QString what =
-        saved.isEmpty() ? "A session that was never saved" : QFileInfo(saved).completeBaseName();
-    notices_->offer(
-        "restore", QString("Heft ended without closing. %1, as it was on %2, can be restored.").arg(what, when),
-        {{"Restore", [this, folder] { document_.recover(folder); }}},
-        {"Discard", [folder] { QDir(folder).removeRecursively(); }});
-    break;
-  }
-  const QString mine = root + QString("/run-%1").arg(QCoreApplication::applicationPid());
-  document_.enableAutosave(mine);
 }
 
 void Window::closeEvent(QCloseEvent* event) {

@@ -1,6 +1,7 @@
 #pragma once
 /// Heft's window: header, stage list, stages, Ledger, loop strip, and the notes that sit between them.
 
+#include <QFileInfo>
 #include <QMainWindow>
 #include <QTimer>
 #include <array>
@@ -70,6 +71,9 @@ class Window : public QMainWindow {
   void listen();
   void offerReload(const QString& path);
   void offerBeat(double seconds);
+  void offerCopy();
+  void offerKeep();
+  static QFileInfoList leftBehind(const QString& root);
   void buildMenus();
   void buildFileMenu();
   void addPatternsMenu(QMenu* file);

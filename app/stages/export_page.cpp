@@ -282,7 +282,7 @@ void ExportPage::askForPlan() {
     if (planned_ && *planned_ == s)
       preview_->setText(files ? planText(s, *files)
                               : "<p>" + QString::fromStdString(files.error().sentence()).toHtmlEscaped() + "</p>");
-  });
+  }, document().failing());
 }
 
 void ExportPage::tell(const Result<Written>& written, const QString& folder) {

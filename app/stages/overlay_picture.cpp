@@ -35,7 +35,7 @@ void OverlayPicture::take() {
     layers_ = std::move(made);
     versions_ = versions;
     update();
-  });
+  }, document().failing());
 }
 
 // The chosen layer in the part's ink, the others in ink of their own dash; of versions the other in the

@@ -39,7 +39,8 @@ void PeakPicture::findPeaks() {
         found_ = std::move(made);
         chosen_ = std::min(chosen_, found_.cuts.empty() ? size_t{0} : found_.cuts.size() - 1);
         update();
-      });
+      },
+      document().failing());
 }
 
 std::optional<size_t> PeakPicture::peakAt(const QPointF& at) const {

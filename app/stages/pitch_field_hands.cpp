@@ -85,8 +85,10 @@ std::optional<QPointF> PitchField::handle(Grip grip) const {
   if (grip == Grip::Landing) {
     const auto ms = landingMoment();
     if (!ms || !s->kickSource) return std::nullopt;
+    const auto hz = pathHzAt(s->kickSource->landing.path, *ms / 1000.0);
+    if (!hz) return std::nullopt;
     const double x = *ms - 1000.0 * s->kickSource->onsetSeconds.value_or(0.0);
-    const double note = midiFromHz(pathHzAt(s->kickSource->landing.path, *ms / 1000.0), track().notes.a4Hz);
+    const double note = midiFromHz(*hz, track().notes.a4Hz);
     return QPointF(a.time.pixel(std::clamp(x, 0.0, a.time.to)),
                    std::clamp(a.note.pixel(note), a.left.top() + 16, a.left.bottom()));
   }

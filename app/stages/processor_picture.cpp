@@ -32,7 +32,8 @@ void ProcessorPicture::measure() {
       [this](Found found) {
         lookedAt_ = found.first, look_ = std::move(found.second);
         update();
-      });
+      },
+      document().failing());
 }
 
 QColor ProcessorPicture::ink() const {

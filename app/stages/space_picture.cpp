@@ -144,7 +144,8 @@ void SpacePicture::flipSound(int way) {
         if (next.isEmpty())
           return document().tell(way > 0 ? "That is the last sound of its folder." : "That is the first sound of its folder.");
         document().loadBodyFile(at->of, *at->id, next);
-      });
+      },
+      document().failing());
 }
 
 void SpacePicture::mousePressEvent(QMouseEvent* event) {

@@ -67,7 +67,8 @@ void TwoSoundsPicture::measure() {
         movedMs_ = 0.0;
         update();
         Q_EMIT measured();
-      });
+      },
+      document().failing());
 }
 
 void TwoSoundsPicture::move(double byMs, bool turnOver, const std::string& mergeKey) {

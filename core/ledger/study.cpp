@@ -67,7 +67,8 @@ std::optional<int> noteLayerOf(const Part& part, const SoundFacts& all, const Tr
   for (const Layer* layer : heard) {
     Part alone = part;
     alone.layers = {*layer};
-    const auto own = steps.kickFacts(alone, track)->landing.noteHz();
+    const auto facts = steps.kickFacts(alone, track);  // nothing where its file is missing or trimmed away
+    const auto own = facts ? facts->landing.noteHz() : std::nullopt;
     const double off = own ? std::abs(12.0 * std::log2(*own / *hz)) : nearest;
     if (off < nearest) nearest = off, out = layer->id;
   }

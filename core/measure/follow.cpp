@@ -273,11 +273,12 @@ FollowedTone followTone(const Decimated& base, double lowHz, double highHz) {
     const double t = readAtSeconds(p.seconds);
     out.points.push_back({t, p.hz * path->hzAt(t) / *heard, p.amplitude});
   }
+  if (out.points.empty()) return {};
   // What comes before the first fitted window: the fall, as its cycles tell it, else as the phase did.
   const PitchPoint first = out.points.front();
   std::vector<PitchPoint> before;
   const double until = first.seconds + 1.5 / first.hz;
-  for (const PitchPoint& p : pitchByCycles(base, until, pathHzAt(out.points, until)))
+  for (const PitchPoint& p : pitchByCycles(base, until, *pathHzAt(out.points, until)))
     if (p.seconds < first.seconds - 0.25 / p.hz) before.push_back(p);
   if (before.empty())
     for (const PitchPoint& p : pointsOf(*path))

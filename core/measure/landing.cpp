@@ -175,7 +175,8 @@ std::string confidenceWords(const Landing& landing) {
   return confidenceWord(landing.hz ? landing.confidence : landing.heardConfidence);
 }
 
-double pathHzAt(const std::vector<PitchPoint>& path, double seconds) {
+std::optional<double> pathHzAt(const std::vector<PitchPoint>& path, double seconds) {
+  if (path.empty()) return std::nullopt;
   const auto after =
       std::find_if(path.begin(), path.end(), [&](const PitchPoint& p) { return p.seconds > seconds; });
   if (after == path.begin()) return after->hz;
@@ -208,6 +209,10 @@ Landing keptUntil(Landing landing, double seconds, const LandingOptions& options
 Landing measureLanding(std::span<const double> mono, double sampleRate, double onsetSeconds,
                        const LandingOptions& options) {
   Landing out;
+  if (!(options.lowHz < options.highHz)) {
+    out.reason = "its note is above the search range";
+    return out;
+  }
   const auto start = static_cast<size_t>(std::max(0.0, onsetSeconds) * sampleRate);
   if (start + 64 >= mono.size()) {
     out.reason = "too short to have a pitch";

@@ -19,7 +19,7 @@ struct PitchPoint {
 
 struct LandingOptions {
   double lowHz = 20.0;          ///< range in which the landing is looked for
-  double highHz = 400.0;        ///< > lowHz; at most kHighestBandHz
+  double highHz = 400.0;        ///< at most kHighestBandHz; where it is not above lowHz nothing is found
   std::optional<double> atMs;   ///< named by hand: where on the path, from the sound's first sample; 0 to 60000.
                                ///< Off the path nothing is claimed, and the reason says where it goes
   std::optional<double> atHz;   ///< named by hand: its pitch itself, 8 to kHighestBandHz; wins over atMs
@@ -54,8 +54,8 @@ const char* confidenceWord(double confidence);
 /// The same of a landing, or of where it is heard; "nothing claimed" without either.
 std::string confidenceWords(const Landing& landing);
 
-/// The pitch of a path at a moment, between its points and held before and after them. `path` is not empty.
-double pathHzAt(const std::vector<PitchPoint>& path, double seconds);
+/// The pitch of a path at a moment, between its points and held before and after them; nothing where it has none.
+std::optional<double> pathHzAt(const std::vector<PitchPoint>& path, double seconds);
 
 /// `mono`: the sound; `onsetSeconds`: where it starts. Silence and noise give neither landing nor path; a tone
 /// that slides gives a path and no landing, unless one was named. Cost: about 3 ms for half a second, 20 ms where

@@ -50,6 +50,7 @@ std::vector<Window> windowsOf(std::span<const double> x, double rate, const Wind
 // The strongest few notes, on a cents scale, among the resting tones in range that any window found.
 std::vector<double> likelyNotes(const std::vector<Window>& windows, double lowHz, double highHz) {
   constexpr double kBinCents = 8.0;
+  if (!(lowHz < highHz)) return {};
   const auto bins = static_cast<ptrdiff_t>(centsBetween(lowHz, highHz) / kBinCents) + 1;
   std::vector<double> density(static_cast<size_t>(bins), 0.0);
   for (const Window& w : windows)

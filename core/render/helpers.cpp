@@ -35,9 +35,15 @@ void Helpers::take(std::list<Job>::iterator job, std::unique_lock<std::mutex>& l
   --job->wanted, ++job->running;
   lock.unlock();
   const void* before = std::exchange(underWay, &*job);
-  job->work();
+  std::exception_ptr thrown;
+  try {
+    job->work();
+  } catch (...) {
+    thrown = std::current_exception();
+  }
   underWay = before;
   lock.lock();
+  if (thrown && !job->thrown) job->thrown = thrown;
   // Nothing is left of it to take.
   job->wanted = 0;
   if (--job->running == 0) changed_.notify_all();
@@ -46,7 +52,7 @@ void Helpers::take(std::list<Job>::iterator job, std::unique_lock<std::mutex>& l
 void Helpers::share(const std::function<void()>& work, size_t most) {
   std::unique_lock lock(mutex_);
   const auto job =
-      jobs_.insert(jobs_.end(), Job{work, static_cast<const Job*>(underWay), std::min(most, threads_.size()) + 1});
+      jobs_.insert(jobs_.end(), Job{work, static_cast<const Job*>(underWay), std::min(most, threads_.size()) + 1, 0, nullptr});
   if (job->wanted > 1) changed_.notify_all();
   take(job, lock);
   while (job->running > 0) {
@@ -55,7 +61,9 @@ void Helpers::share(const std::function<void()>& work, size_t most) {
     else
       changed_.wait(lock);
   }
+  const std::exception_ptr thrown = job->thrown;
   jobs_.erase(job);
+  if (thrown) std::rethrow_exception(thrown);
 }
 
 void Helpers::help(const std::stop_token& stop) {

@@ -2,6 +2,7 @@
 /// Threads that stand ready: to begin one costs more than many a step.
 
 #include <condition_variable>
+#include <exception>
 #include <functional>
 #include <list>
 #include <mutex>
@@ -21,14 +22,15 @@ class Helpers {
   /// Runs `work` here and on up to `most` helpers who are free or come free meanwhile, and returns when all
   /// have left it; `work` ends where nothing is left to take. Work may share out work of its own; who waits
   /// here helps with that, and with nothing else, for anything else may wait for the one who waits. By any
-  /// thread.
+  /// thread. What any of them throws is thrown here, once all have left.
   void share(const std::function<void()>& work, size_t most);
 
  private:
   struct Job {
     const std::function<void()>& work;
     const Job* within;  ///< the job that it was shared out of
-    size_t wanted, running = 0;
+    size_t wanted, running;
+    std::exception_ptr thrown;  ///< the first by any who took part
   };
   bool isWithin(const Job& job, const Job* outer) const;
   /// Under the lock: the job of highest standing that still wants someone.

@@ -253,11 +253,11 @@ std::shared_ptr<const SoundFacts> SoundSteps::bassFacts(const Part& part, const 
   // A built one's note is the one that was asked for: an octave below may sound with it. A recorded one's is
   // looked for where its own was, moved by as much as it is played higher.
   const double hz = hzFromMidi(midi + first.semitones, track.notes.a4Hz);
-  LandingOptions band{std::max(20.0, 0.75 * hz), std::clamp(2.0 * hz, 400.0, 1000.0)};
+  LandingOptions band{std::max(20.0, 0.75 * hz), std::clamp(2.0 * hz, 400.0, kHighestBandHz)};
   if (const Recorded* r = first.recorded())
     band = bandFaster(r->band, std::exp2(bassShift(first, track, midi) / 12.0));
   return cache_.get<SoundFacts>(
-      KeyMaker("bass facts 3").add(note.key).add(bandKey(band)).key(),
+      KeyMaker("bass facts 4").add(note.key).add(bandKey(band)).key(),
       [&] { return measureSound(*note.sound, band); }, bytesOfFacts);
 }
 

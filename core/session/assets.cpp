@@ -2,10 +2,12 @@
 
 #include <filesystem>
 
+#include "core/theory/text.h"
+
 namespace heft {
 
 AssetRef Assets::add(LoadedSound sound, const std::string& path) {
-  AssetRef ref{sound.hash, std::filesystem::path(path).filename().string()};
+  AssetRef ref{sound.hash, validUtf8(std::filesystem::path(path).filename().string())};
   byHash_.try_emplace(ref.hash, std::move(sound));
   return ref;
 }

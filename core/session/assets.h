@@ -12,7 +12,7 @@ namespace heft {
 /// A value: copying it shares the sounds.
 class Assets {
  public:
-  /// Takes a sound in; the reference carries the file's name without its folder.
+  /// Takes a sound in; the reference carries the file's name without its folder, as UTF-8.
   AssetRef add(LoadedSound sound, const std::string& path);
   /// The sound, or nothing.
   const LoadedSound* find(const AssetRef& ref) const;

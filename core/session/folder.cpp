@@ -13,12 +13,33 @@ namespace {
 
 namespace fs = std::filesystem;
 
+std::string shortHash(const AssetRef& ref) {
+  return ref.hash.substr(0, 8) + "-";
+}
+
 // Eight digits of the hash keep names apart; the rest is for people, without anything a file system might mind.
 std::string storedName(const AssetRef& ref) {
   std::string name = ref.name.substr(ref.name.size() > 120 ? ref.name.size() - 120 : 0);
   for (char& c : name)
     if (c == '/' || c == '\\' || static_cast<unsigned char>(c) < 32) c = '_';
-  return ref.hash.substr(0, 8) + "-" + name;
+  return shortHash(ref) + name;
+}
+
+// By its name, else by the digits alone: names that were no UTF-8 are other bytes in session.json than on disk.
+fs::path storedPath(const fs::path& audio, const AssetRef& ref) {
+  const fs::path path = audio / storedName(ref);
+  std::error_code code;
+  if (fs::exists(fs::symlink_status(path, code))) return path;
+  for (fs::directory_iterator at(audio, code), end; !code && at != end; at.increment(code))
+    if (at->path().filename().string().starts_with(shortHash(ref))) return at->path();
+  return path;
+}
+
+// Whether a file that is no link holds just these bytes.
+bool holds(const fs::path& path, const std::string& bytes) {
+  if (stampOf(path.string()).bytes != bytes.size()) return false;
+  const auto there = readBytes(path.string(), kMostBytes, Links::Refused);
+  return there && *there == bytes;
 }
 
 // Where the system has no number for itself: one of ours, made once and kept with the user's data.
@@ -56,10 +77,13 @@ std::string userFolder() {
 }
 
 Result<LoadedSound> storedSound(const std::string& folder, const AssetRef& ref, const std::stop_token& stop) {
-  const fs::path audio = fs::path(folder) / "audio", path = audio / storedName(ref);
-  if (isLink(audio)) return unreadable(audio.string(), "is a link; put the folder itself there");
+  const fs::path audio = fs::path(folder) / "audio";
+  if (isLink(audio)) return unreadable(audio.string(), "is a symbolic link; use the real folder");
+  const fs::path path = storedPath(audio, ref);
   auto bytes = readBytes(path.string(), kMostBytes, Links::Refused);
   if (!bytes) return Fail(bytes.error());
+  if (contentHash(bytes->data(), bytes->size()) != ref.hash)
+    return unreadable(path.string(), "has changed since it was saved; drop the original sound on its part again");
   return decodeSound(std::move(*bytes), path.string(), stop);
 }
 
@@ -72,7 +96,7 @@ Result<void> saveSounds(const std::string& folder, const std::vector<AssetRef>& 
   for (const AssetRef& ref : refs) {
     const LoadedSound* sound = assets.find(ref);
     const fs::path path = audio / storedName(ref);
-    if (!sound || (!isLink(path) && stampOf(path.string()).bytes == sound->bytes->size())) continue;
+    if (!sound || holds(path, *sound->bytes)) continue;
     if (auto wrote = writeWhole(path.string(), *sound->bytes); !wrote) return Fail(wrote.error());
   }
   return {};
@@ -123,6 +147,18 @@ Sources sourcesOf(const Session& session, const Assets& assets) {
   return out;
 }
 
+std::string sessionFileHash(const std::string& folder) {
+  const auto bytes = readBytes((fs::path(folder) / "session.json").string());
+  return bytes ? contentHash(bytes->data(), bytes->size()) : std::string();
+}
+
+Result<SaveOutcome> saveUnlessChanged(const std::string& folder, const Session& session, const Assets& assets,
+                                      const std::optional<std::string>& expectedHash) {
+  if (expectedHash && sessionFileHash(folder) != *expectedHash) return SaveOutcome{true, {}};
+  if (auto wrote = saveSession(folder, session, assets); !wrote) return Fail(wrote.error());
+  return SaveOutcome{false, sessionFileHash(folder)};
+}
+
 Result<void> saveSession(const std::string& folder, const Session& session, const Assets& assets) {
   sweep(folder);
   if (auto wrote = saveSounds(folder, assetsOf(session), assets); !wrote) return wrote;
@@ -145,18 +181,17 @@ Result<OpenedSession> openSession(const std::string& folder, const std::stop_tok
   auto session = sessionFromJson(*text, file.string());
   if (!session) return Fail(session.error());
   OpenedSession out;
+  out.fileHash = contentHash(text->data(), text->size());
   out.session = std::move(*session);
   out.savedHere = !out.session.savedOn.empty() && out.session.savedOn == thisMachine();
   for (const AssetRef& ref : assetsOf(out.session)) {
     auto sound = storedSound(base.string(), ref, stop);
     if (stop.stop_requested()) return cancelled();
-    if (!sound)
-      out.warnings.push_back(sound.error().sentence() + "; drop the sound on its part again");
-    else if (sound->hash != ref.hash)
-      out.warnings.push_back((base / "audio" / storedName(ref)).string() +
-                             ": is not the sound that was saved; drop it on its part again");
-    else
+    if (sound)
       out.assets.add(std::move(*sound), ref.name);
+    else
+      out.warnings.push_back(sound.error().sentence() +
+                             (sound.error().reason.ends_with("again") ? "" : "; drop the sound on its part again"));
   }
   return out;
 }

@@ -1,6 +1,7 @@
 #pragma once
 /// A session on disk: a folder Name.heft/ with session.json and audio/.
 
+#include <optional>
 #include <string>
 
 #include "core/session/assets.h"
@@ -10,6 +11,7 @@ namespace heft {
 struct OpenedSession {
   Session session;
   Assets assets;
+  std::string fileHash;               ///< of session.json as it was read
   bool savedHere = false;             ///< by this machine: only then is looked at where its sounds came from
   std::vector<std::string> warnings;  ///< sounds that are missing or not what they were, in sentences
 };
@@ -25,13 +27,26 @@ SourceStamp stampOf(const std::string& path);
 /// Unwritable.
 Result<void> saveSession(const std::string& folder, const Session& session, const Assets& assets);
 
+/// What session.json's bytes hash to; empty where there is none. For telling whether another program wrote it.
+std::string sessionFileHash(const std::string& folder);
+
+struct SaveOutcome {
+  bool changedOnDisk = false;  ///< nothing was written: another program wrote the session since
+  std::string fileHash;        ///< of what was written
+};
+/// The same, but only where session.json is still what it was when it was read or written last (`expectedHash`;
+/// nothing: whatever is there is replaced). Errors: Unwritable.
+Result<SaveOutcome> saveUnlessChanged(const std::string& folder, const Session& session, const Assets& assets,
+                                      const std::optional<std::string>& expectedHash);
+
 /// Reads a folder, or its session.json by name. A sound that is missing leaves its place empty and a warning, and
 /// so does one that is a link: nothing outside the folder is read. Errors: Unreadable, Cancelled.
 Result<OpenedSession> openSession(const std::string& folder, const std::stop_token& stop = {});
 
 /// The sounds of these references into the folder's audio/, those that are not there yet. Errors: Unwritable.
 Result<void> saveSounds(const std::string& folder, const std::vector<AssetRef>& refs, const Assets& assets);
-/// A sound of the folder's audio/; a link may lead anywhere and is not followed. Errors: Unreadable, Cancelled.
+/// A sound of the folder's audio/; a link may lead anywhere and is not followed. Errors: Unreadable, also where the
+/// file holds another sound than the one that was saved; Cancelled.
 Result<LoadedSound> storedSound(const std::string& folder, const AssetRef& ref,
                                 const std::stop_token& stop = {});
 /// Where Heft keeps what is the user's own; empty where the system names no place.

@@ -4,6 +4,7 @@
 #include <filesystem>
 
 #include "core/session/field_json.h"
+#include "core/theory/text.h"
 
 namespace heft {
 namespace {
@@ -79,7 +80,7 @@ Result<OpenedPreset> openPreset(const std::string& path) {
   for (const AssetRef& ref : assetsOf(out.preset)) {
     auto sound = storedSound(fs::path(path).parent_path().string(), ref);
     if (!sound)
-      return unreadable(path, "needs " + ref.name + ", which is not in audio/ beside it; put it back there");
+      return unreadable(path, "needs " + ref.name + " as it was saved in audio/ beside it: " + sound.error().reason);
     out.assets.add(std::move(*sound), ref.name);
   }
   return out;
@@ -88,10 +89,7 @@ Result<OpenedPreset> openPreset(const std::string& path) {
 Result<std::string> savePreset(const std::string& folder, const Preset& preset, const Assets& assets) {
   if (folder.empty()) return unwritable({}, "the system names no folder for the user's data; set HOME");
   if (auto wrote = saveSounds(folder, assetsOf(preset), assets); !wrote) return Fail(wrote.error());
-  std::string name = preset.name.substr(0, 100);
-  for (char& c : name)
-    if (c == '/' || c == '\\' || static_cast<unsigned char>(c) < 32) c = '_';
-  if (name.empty() || name[0] == '.') name = "Preset " + name;
+  const std::string name = fileNameOf(preset.name, 100);
   const std::string path = (fs::path(folder) / (name + kPresetExtension)).string();
   if (auto wrote = writeWhole(path, presetToJson(preset)); !wrote) return Fail(wrote.error());
   return path;

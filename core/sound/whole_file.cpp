@@ -72,6 +72,16 @@ int writeAll(int fd, const std::string& bytes) {
   return fsync(fd) == 0 ? 0 : errno;
 }
 
+// The new name is only safe from a power cut once its folder is on the disk; some file systems refuse, and then
+// there is nothing to be done.
+void flushFolderOf(const std::string& path) {
+  const fs::path folder = fs::path(path).parent_path();
+  const int fd = open(folder.empty() ? "." : folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+  if (fd < 0) return;
+  fsync(fd);
+  close(fd);
+}
+
 bool isRunning(long process) {
   return process <= 0 || kill(static_cast<pid_t>(process), 0) == 0 || errno == EPERM;
 }
@@ -112,7 +122,10 @@ Result<void> writeWhole(const std::string& path, const std::string& bytes) {
   int code = writeAll(beside.fd, bytes);
   if (close(beside.fd) != 0 && code == 0) code = errno;
   if (code == 0 && rename(beside.path.c_str(), path.c_str()) != 0) code = errno;
-  if (code == 0) return {};
+  if (code == 0) {
+    flushFolderOf(path);
+    return {};
+  }
   unlink(beside.path.c_str());
   return Fail(cannot(ErrorKind::Unwritable, path, "written", code));
 }

@@ -1,7 +1,9 @@
 #include "core/theory/text.h"
 
+#include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <cstdint>
 #include <cstdio>
 
 namespace heft {
@@ -86,6 +88,65 @@ std::string listed(const std::vector<std::string>& words) {
   for (size_t i = 0; i < words.size(); ++i)
     out += (i == 0 ? "" : i + 1 == words.size() ? " and " : ", ") + words[i];
   return out;
+}
+
+namespace {
+
+// Length of the UTF-8 character at `at` and its number; 0 where there is none (overlong forms, surrogates and cut
+// ones too).
+size_t characterAt(const std::string& text, size_t at, uint32_t& number) {
+  const auto byte = [&](size_t i) { return static_cast<unsigned char>(text[i]); };
+  const unsigned char first = byte(at);
+  const size_t length = first < 0x80 ? 1 : first >= 0xF0 ? 4 : first >= 0xE0 ? 3 : 2;
+  if (first >= 0x80 && (first < 0xC2 || first > 0xF4)) return 0;
+  if (at + length > text.size()) return 0;
+  number = length == 1 ? first : first & (0xFFu >> (length + 1));
+  for (size_t i = 1; i < length; ++i) {
+    if ((byte(at + i) & 0xC0) != 0x80) return 0;
+    number = number << 6 | (byte(at + i) & 0x3Fu);
+  }
+  constexpr uint32_t kLeast[] = {0, 0, 0x80, 0x800, 0x10000};
+  return number < kLeast[length] || number > 0x10FFFF || (number >= 0xD800 && number < 0xE000) ? 0 : length;
+}
+
+bool isControl(uint32_t c) {
+  return c < 0x20 || (c >= 0x7F && c < 0xA0) || c == 0x200E || c == 0x200F || c == 0x2028 || c == 0x2029 ||
+         (c >= 0x202A && c <= 0x202E) || (c >= 0x2066 && c <= 0x2069) || c == 0xFEFF;
+}
+
+std::string characterwise(const std::string& text, bool (*isBad)(uint32_t)) {
+  std::string out;
+  for (size_t at = 0; at < text.size();) {
+    uint32_t number = 0;
+    const size_t length = characterAt(text, at, number);
+    if (length == 0 || isBad(number))
+      out += '?';
+    else
+      out.append(text, at, length);
+    at += std::max<size_t>(1, length);
+  }
+  return out;
+}
+
+}  // namespace
+
+std::string validUtf8(std::string text) {
+  return characterwise(text, [](uint32_t) { return false; });
+}
+
+std::string printable(std::string text) {
+  return characterwise(text, isControl);
+}
+
+std::string fileNameOf(const std::string& text, size_t bytes) {
+  std::string name = printable(text);
+  for (char& c : name)
+    if (c == '/' || c == '\\' || c == '?') c = '_';
+  name = cutUtf8(std::move(name), bytes);
+  while (!name.empty() && (name.back() == ' ' || name.back() == '.')) name.pop_back();
+  if (name.empty()) return "Untitled";
+  if (name.front() == '.') name.front() = '_';
+  return name;
 }
 
 std::string cutUtf8(std::string text, size_t bytes) {

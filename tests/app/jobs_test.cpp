@@ -36,10 +36,10 @@ TEST(Aside, EveryResultIsToldOnceAndToNobodyWhoIsGone) {
   QObject owner;
   for (int i = 0; i < kTimes; ++i) {
     runAside(
-        &owner, [i] { return i; }, [&](int result) { ++told[result]; });
+        &owner, [i] { return i; }, [&](int result) { ++told[result]; }, [](const QString&) {});
     auto leaving = std::make_unique<QObject>();
     runAside(
-        leaving.get(), [] { return 0; }, [&](int) { ++gone; });
+        leaving.get(), [] { return 0; }, [&](int) { ++gone; }, [](const QString&) {});
     leaving.reset();
     if (i % 97 == 0) QCoreApplication::processEvents();
   }
@@ -66,12 +66,33 @@ TEST(Aside, OfManyThingsAskedForTheLastIsTold) {
             return is;
           };
         },
-        [&](int is) { told.push_back(is); });
+        [&](int is) { told.push_back(is); }, [](const QString&) {});
   now = 100;
   ASSERT_TRUE(aside.isRunning());
   ASSERT_TRUE(QTest::qWaitFor([&] { return !aside.isRunning(); }, 5000));
   EXPECT_EQ(told, std::vector<int>{100});
   EXPECT_EQ(ran, 2);
+}
+
+// Nothing that a job throws ends the window or leaves it busy: a sentence is shown, and the next job runs.
+TEST_F(JobsTest, AJobThatThrowsSaysSoAndIsOver) {
+  bool done = false;
+  document().jobs().start(
+      "Reading bad.wav", Jobs::Kind::CanBeCancelled,
+      [](const std::stop_token&) -> int { throw std::length_error("vector"); }, [&](int) { done = true; });
+  settle();
+  EXPECT_FALSE(done);
+  EXPECT_FALSE(document().jobs().isBusy());
+  const QString said = find<QLabel>("Notice words")->text();
+  EXPECT_TRUE(said.startsWith("Reading bad.wav: ")) << said.toStdString();
+  LatestAside aside;
+  int failed = 0;
+  for (int i = 0; i < 3; ++i)
+    aside.ask(
+        &window, [] { return []() -> int { throw std::bad_alloc(); }; }, [](int) { FAIL(); },
+        [&](const QString&) { ++failed; });
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !aside.isRunning(); }, 5000));
+  EXPECT_EQ(failed, 1) << "of three that were asked for the last is told";
 }
 
 TEST_F(JobsTest, AReferenceBeingReadIsShownAndCanBeCalledOff) {

@@ -340,14 +340,19 @@ TEST_F(WindowTest, WhatACrashLeftIsOffered) {
   settle();
   EXPECT_EQ(session().track.name, "Left behind");
   EXPECT_FALSE(document().isSaved()) << "it still wants a place of its own";
-  EXPECT_FALSE(std::filesystem::exists(folder / "autosave/run-999999"));
+  EXPECT_TRUE(std::filesystem::exists(folder / "autosave/run-999999")) << "until this run has a copy of its own";
   // This run keeps its own from now on.
   document().edit(Edit{"name the track", [](Session& s) { s.track.name = "Kept"; }});
-  const std::string mine = folder / ("autosave/run-" + std::to_string(QCoreApplication::applicationPid()));
-  ASSERT_TRUE(QTest::qWaitFor([&] { return std::filesystem::exists(mine + "/session.json"); }, 10000));
-  EXPECT_EQ(openSession(mine)->session.track.name, "Kept");
+  const QDir root(QString::fromStdString(folder / "autosave"));
+  const QStringList mine =
+      root.entryList({QString("run-%1-*").arg(QCoreApplication::applicationPid())}, QDir::Dirs);
+  ASSERT_EQ(mine.size(), 1);
+  const std::string own = root.filePath(mine[0]).toStdString();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return std::filesystem::exists(own + "/saved-in"); }, 10000));
+  EXPECT_EQ(openSession(own)->session.track.name, "Kept");
+  EXPECT_FALSE(std::filesystem::exists(folder / "autosave/run-999999"));
   document().dropAutosave();
-  EXPECT_FALSE(std::filesystem::exists(mine));
+  EXPECT_FALSE(std::filesystem::exists(own));
 }
 
 TEST_F(WindowTest, EveryControlHasANameAndATooltip) {

@@ -1,0 +1,148 @@
+// The window and its session's folder: opened, saved, offered again.
+
+#include <QAbstractButton>
+#include <QCoreApplication>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QMessageBox>
+#include <QRandomGenerator>
+#include <algorithm>
+
+#include "app/shell/notices.h"
+#include "app/shell/window.h"
+#include "core/session/edits/track.h"
+#include "core/session/edits/patterns.h"
+#include "core/sound/whole_file.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+
+bool Window::openFolder(const QString& folder) {
+  return document_.open(folder);
+}
+
+// Beside the session that is open, or the last one; never inside one.
+QString Window::placeOfSessions() const {
+  if (!document_.folder().isEmpty()) return QFileInfo(document_.folder()).absolutePath();
+  const QStringList recent = Document::recentFolders();
+  return recent.isEmpty() ? QDir::homePath() : QFileInfo(recent.front()).absolutePath();
+}
+
+void Window::openDialog() {
+  if (!mayDiscard()) return;
+  const QString folder =
+      QFileDialog::getExistingDirectory(this, "Open a session (a folder named .heft)", placeOfSessions());
+  if (!folder.isEmpty()) document_.openAside(folder);
+}
+
+bool Window::save(bool as, bool wait) {
+  QString folder = document_.folder();
+  if (as || folder.isEmpty() || document_.isReadOnly()) {
+    const QString name = QString::fromStdString(fileNameOf(document_.track().name, 200));
+    const QString suggested = QDir(placeOfSessions()).filePath(name + ".heft");
+    folder = QFileDialog::getSaveFileName(this, "Save the session as", suggested, "Heft sessions (*.heft)");
+    if (folder.isEmpty()) return false;
+    if (!folder.endsWith(".heft")) folder += ".heft";
+  }
+  // Whoever asks in order to discard waits for it.
+  if (wait) return document_.save(folder);
+  document_.saveAside(folder);
+  return true;
+}
+
+bool Window::mayDiscard() {
+  if (document_.isSaved()) return true;
+  QMessageBox box(
+      QMessageBox::NoIcon, "Heft",
+      QString("Save changes to %1?").arg(QString::fromStdString(document_.track().name)),
+      QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  box.setTextFormat(Qt::PlainText);
+  for (QAbstractButton* button : box.buttons()) button->setIcon({});
+  const int answer = box.exec();
+  return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false, true));
+}
+
+void Window::offerReload(const QString& path) {
+  if (!writtenAgain_.contains(path)) writtenAgain_ << path;
+  const auto more = writtenAgain_.size() - 1;
+  notices_->offer("sources",
+                  QFileInfo(writtenAgain_.front()).fileName() +
+                      (more > 0 ? QString(" and %1 more changed on disk.").arg(more) : " changed on disk."),
+                  {{"Reload",
+                    [this] {
+                      for (const QString& each : std::exchange(writtenAgain_, {})) document_.reloadSource(each);
+                    }}},
+                  {"Leave as it is", [this] { writtenAgain_.clear(); }});
+}
+
+void Window::offerCopy() {
+  notices_->offer("open elsewhere",
+                  QFileInfo(document_.folder()).completeBaseName() +
+                      " is open in another Heft window. Here it is read only.",
+                  {{"Open a copy", [this] { document_.becomeCopy(); }}}, {"Keep read only", {}});
+}
+
+void Window::offerKeep() {
+  const QString folder = document_.folder();
+  auto keep = [this, folder] {
+    const QFileInfo was(folder);
+    document_.saveAside(QString::fromStdString(freePath(was.absolutePath().toStdString(),
+                                                        (was.completeBaseName() + " copy").toStdString(), ".heft")));
+  };
+  notices_->offer("changed on disk",
+                  QFileInfo(folder).completeBaseName() +
+                      " was changed on disk by another program. Nothing was saved yet.",
+                  {{"Save mine as a copy", keep},
+                   {"Reload from disk", [this, folder] { document_.openAside(folder); }},
+                   {"Replace on disk", [this] { document_.replaceOnDisk(); }}},
+                  {"Cancel", {}});
+}
+
+void Window::offerBeat(double seconds) {
+  notices_->offer("backing beat",
+                  QString("The backing's first beat stands at %1 s.").arg(QString::number(seconds, 'f', 3)),
+                  {{"Start the loop there", [this, seconds] { document_.edit(moveBacking(seconds)); }}},
+                  {"Leave as it is", {}});
+}
+
+// Newest first; one that was left in the middle of its first save holds nothing.
+QFileInfoList Window::leftBehind(const QString& root) {
+  QFileInfoList out;
+  for (const QFileInfo& left : QDir(root).entryInfoList({"run-*"}, QDir::Dirs)) {
+    FolderLock lock;
+    if (lock.take(left.filePath().toStdString()) == FolderLock::State::Elsewhere) continue;  // it runs
+    const QFileInfo session(left.filePath() + "/session.json");
+    if (session.exists())
+      out << session;
+    else
+      lock.release(), QDir(left.filePath()).removeRecursively();
+  }
+  std::sort(out.begin(), out.end(),
+            [](const QFileInfo& a, const QFileInfo& b) { return a.lastModified() > b.lastModified(); });
+  return out;
+}
+
+void Window::startAutosave(const QString& root) {
+  constexpr qsizetype kMostOffered = 3;
+  QDir().mkpath(root);
+  for (const QFileInfo& left : leftBehind(root).mid(0, kMostOffered)) {
+    const QString folder = left.absolutePath(), when = left.lastModified().toString("d MMMM, HH:mm");
+    QFile place(folder + "/saved-in");
+    const QString saved = place.open(QIODevice::ReadOnly) ? QString::fromUtf8(place.readAll()) : QString();
+    const QString what = saved.isEmpty() ? "a session that was never saved" : QFileInfo(saved).completeBaseName();
+    notices_->offer("restore " + folder,
+                    QString("Heft did not close properly. Restore %1 as of %2?").arg(what, when),
+                    {{"Restore",
+                      [this, folder] {
+                        if (mayDiscard()) document_.recover(folder);
+                      }}},
+                    {"Discard", [folder] { QDir(folder).removeRecursively(); }});
+  }
+  // Process numbers repeat, in containers at every start.
+  document_.enableAutosave(root + QString("/run-%1-%2")
+                                      .arg(QCoreApplication::applicationPid())
+                                      .arg(QRandomGenerator::global()->generate(), 8, 16, QChar('0')));
+}
+
+}  // namespace heft::app

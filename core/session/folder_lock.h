@@ -1,0 +1,34 @@
+#pragma once
+/// Who has a folder open: a lock that ends with its process, also where process numbers repeat (containers).
+
+#include <string>
+
+namespace heft {
+
+/// Held while a session's folder, or an autosave's, is open for writing. flock(2): the kernel lets go of it when
+/// the process ends, however it ends, and a second lock in the same process is refused as another's is.
+class FolderLock {
+ public:
+  FolderLock() = default;
+  FolderLock(FolderLock&& other) noexcept;
+  FolderLock& operator=(FolderLock&& other) noexcept;
+  ~FolderLock() { release(); }
+
+  enum class State {
+    Held,        ///< by this lock
+    Elsewhere,   ///< by another window or process
+    Impossible,  ///< no lock can be made there: not writable, or no folder
+  };
+  /// Takes the lock of `folder`; what was held before is let go first. Never waits.
+  State take(const std::string& folder);
+  void release();
+  bool isHeld() const { return fd_ >= 0; }
+  /// The file in a folder that is locked; taken away with the lock.
+  static constexpr const char* kName = ".heft-lock";
+
+ private:
+  int fd_ = -1;
+  std::string path_;
+};
+
+}  // namespace heft
