@@ -1,17 +1,21 @@
 // Heft's window. Usage: heft [SESSION] [--demo DIR] [--pictures DIR] [--stems DIR]
 
 #include <QApplication>
+#include <QBuffer>
 #include <QCommandLineParser>
 #include <QDir>
 #include <QElapsedTimer>
 #include <QIcon>
 #include <QStandardPaths>
 #include <cstdio>
+#include <functional>
 
 #include "app/shell/window.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "core/export/export_files.h"
+#include "core/fault.h"
+#include "core/sound/whole_file.h"
 #include "scenario/make_demo.h"
 
 namespace {
@@ -49,18 +53,37 @@ int savePictures(heft::app::Window& window, const QString& folder) {
     window.showStage(stage);
     QApplication::processEvents();
     const QString path = folder + "/" + QString(heft::stageName(stage)).toLower() + ".png";
-    if (!window.grab().save(path)) {
-      std::fprintf(stderr, "heft: %s: cannot be written\n", qPrintable(path));
-      return 4;
-    }
+    QByteArray png;
+    QBuffer bytes(&png);
+    window.grab().save(&bytes, "PNG");
+    // Not by the toolkit, which writes through a link laid at that name.
+    if (auto written = heft::writeWhole(path.toStdString(), png.toStdString()); !written)
+      return failed(written.error());
   }
   return 0;
 }
 
+// Nothing that a hand on the window sets off ends it: what is thrown is shown in a sentence, and the session stays.
+class Application : public QApplication {
+ public:
+  using QApplication::QApplication;
+  std::function<void(const QString&)> say = [](const QString&) {};
+  bool notify(QObject* receiver, QEvent* event) override {
+    try {
+      return QApplication::notify(receiver, event);
+    } catch (...) {
+      const std::string sentence = heft::faultSentence();
+      std::fprintf(stderr, "heft: %s\n", sentence.c_str());
+      say(QString::fromStdString(sentence));
+      return false;
+    }
+  }
+};
+
 }  // namespace
 
 int main(int argc, char** argv) {
-  QApplication application(argc, argv);
+  Application application(argc, argv);
   QApplication::setApplicationName("Heft");
   QApplication::setApplicationVersion(HEFT_VERSION);
   QApplication::setDesktopFileName("org.heft.Heft");
@@ -86,6 +109,7 @@ int main(int argc, char** argv) {
                                                                         : heft::app::Light::Paper);
   QApplication::setWindowIcon(QIcon(":/fonts/heft.svg"));
   heft::app::Window window;
+  application.say = [&window](const QString& sentence) { window.document().fail(sentence); };
   if (parser.isSet(size)) {
     const auto parts = parser.value(size).split('x');
     if (parts.size() == 2) window.resize(parts[0].toInt(), parts[1].toInt());

@@ -82,12 +82,9 @@ Result<void> addSound(std::vector<Output>& to, const std::string& path, const Au
 
 // All of them, or none.
 Result<void> writeAll(const std::vector<Output>& outputs) {
-  for (size_t i = 0; i < outputs.size(); ++i)
-    if (auto wrote = writeWhole(outputs[i].path, outputs[i].bytes); !wrote) {
-      for (size_t k = 0; k < i; ++k) std::remove(outputs[k].path.c_str());
-      return Fail(wrote.error());
-    }
-  return {};
+  std::vector<FileBytes> files;
+  for (const Output& output : outputs) files.push_back({output.path, &output.bytes});
+  return writeAllWhole(files);
 }
 
 // What does not do what was asked is said.

@@ -1,19 +1,17 @@
 // tune with --key, and key: whole kits, and what key and tempo music is in.
 
 #include <algorithm>
-#include <filesystem>
 
 #include "cli/commands.h"
 #include "core/measure/key_finding.h"
 #include "core/sound/audio_file.h"
+#include "core/sound/whole_file.h"
 #include "core/theory/file_name.h"
 #include "core/theory/text.h"
 #include "core/tune/kit.h"
 
 namespace heft::cli {
 namespace {
-
-namespace fs = std::filesystem;
 
 struct KitTerms {
   Key key;
@@ -86,9 +84,8 @@ Result<Json> tunedRow(const std::string& path, const KitTerms& terms, const Tune
 Result<Json> tuneKit(const TuneOptions& o, const Common& common) {
   const auto terms = understood(o, common);
   if (!terms) return Fail(terms.error());
-  std::error_code code;
-  fs::create_directories(o.output, code);
-  if (code) return Fail(Error{ErrorKind::Unwritable, o.output, "the folder cannot be made: " + code.message()});
+  auto made = MadeFolder::at(o.output);
+  if (!made) return Fail(made.error());
   Json rows = Json::array();
   for (const std::string& path : o.files) {
     auto row = tunedRow(path, *terms, o);
@@ -97,6 +94,7 @@ Result<Json> tuneKit(const TuneOptions& o, const Common& common) {
   }
   if (std::all_of(rows.begin(), rows.end(), [](const Json& row) { return row["output"].is_null(); }))
     return unreadable(o.files.front(), rows.front()["warnings"].front().get<std::string>());
+  made->keep();
   return rows;
 }
 

@@ -5,6 +5,7 @@
 #include <exception>
 
 #include "cli/commands.h"
+#include "core/theory/text.h"
 
 namespace {
 
@@ -23,10 +24,8 @@ int exitCode(heft::ErrorKind kind) {
 }
 
 // One line, whatever a file's name holds.
-int fail(int code, std::string sentence) {
-  for (char& c : sentence)
-    if (static_cast<unsigned char>(c) < 32) c = ' ';
-  std::fprintf(stderr, "heft-cli: %s\n", sentence.c_str());
+int fail(int code, const std::string& sentence) {
+  std::fprintf(stderr, "heft-cli: %s\n", heft::printable(sentence).c_str());
   return code;
 }
 
@@ -41,8 +40,8 @@ int run(int argc, char** argv) {
     text = asked->common.json ? document->dump(2, ' ', false, Json::error_handler_t::replace) + "\n"
                               : heft::cli::tableOf(*document);
   }
-  std::fputs(text.c_str(), stdout);
-  if (std::fflush(stdout) != 0) return fail(4, "standard output cannot be written");
+  const bool put = std::fputs(text.c_str(), stdout) >= 0;
+  if (std::fflush(stdout) != 0 || !put) return fail(4, "standard output cannot be written");
   return 0;
 }
 

@@ -62,7 +62,7 @@ Result<void> putOther(Making& m, const std::string& words) {
     return badUsage("--part: a session holds " + std::to_string(kMostParts - 2) +
                     " parts beside kick and bass");
   const int id = freshPartId(m.session);
-  addPart(id, words.substr(0, equals), Plays::Hits).change(m.session);
+  addPart(id, validUtf8(words.substr(0, equals)), Plays::Hits).change(m.session);
   Part& part = *m.session.part(id);
   const auto beats = hitsOnBeats(m.session.track);
   for (size_t i = 1; i < beats.size(); i += 2) part.hits.push_back(beats[i]);
@@ -80,7 +80,7 @@ Result<void> setTrack(Track& track, const NewOptions& o) {
   track.key = *key, track.tempoBpm = *tempo;
   track.notes.flats = key->prefersFlats();
   track.loopBeats = static_cast<int>(*bars) * track.beatsPerBar;
-  track.name = std::filesystem::path(o.output).stem().string();
+  track.name = validUtf8(std::filesystem::path(o.output).stem().string());
   return {};
 }
 

@@ -8,7 +8,7 @@ namespace {
 
 std::string cell(const Json& value) {
   if (value.is_null()) return "-";
-  if (value.is_string()) return value.get<std::string>();
+  if (value.is_string()) return printable(value.get<std::string>());
   if (value.is_number_float()) return formatNumber(value.get<double>(), 3);
   if (value.is_boolean()) return value.get<bool>() ? "yes" : "no";
   if (value.is_array() &&
@@ -17,7 +17,7 @@ std::string cell(const Json& value) {
     for (const Json& item : value) out += (out.empty() ? "" : ", ") + cell(item);
     return out.empty() ? "-" : out;
   }
-  return value.dump();
+  return printable(value.dump(-1, ' ', false, Json::error_handler_t::replace));
 }
 
 // Characters, not bytes: names may be in any language.
@@ -37,13 +37,13 @@ void lines(const Json& object, const std::string& indent, std::string& out) {
   for (const auto& [key, value] : object.items()) {
     const bool rows = value.is_array() && !value.empty() && value.front().is_object();
     if (value.is_object() || rows) {
-      out += indent + key + "\n";
+      out += indent + printable(key) + "\n";
       if (value.is_object())
         lines(value, indent + "  ", out);
       else
         for (const Json& item : value) lines(item, indent + "  ", out), out += "\n";
     } else {
-      out += indent + padded(key, widest) + "  " + cell(value) + "\n";
+      out += indent + padded(printable(key), widest) + "  " + cell(value) + "\n";
     }
   }
 }

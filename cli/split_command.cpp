@@ -27,20 +27,24 @@ Result<Json> split(const SplitOptions& o) {
   if (*onset + atMs / 1000.0 >= sound.seconds())
     return badUsage("--at-ms: " + formatNumber(atMs, 1) + " ms after the strike is beyond the end of " +
                     o.kick);
-  std::error_code code;
-  fs::create_directories(o.folder, code);
-  if (code) return Fail(Error{ErrorKind::Unwritable, o.folder, "the folder cannot be made: " + code.message()});
+  auto made = MadeFolder::at(o.folder);
+  if (!made) return Fail(made.error());
   Json out = {{"path", o.kick},
               {"onset_ms", number(1000.0 * *onset, 3)},
               {"at_ms", number(atMs, 3)},
               {"join_ms", number(*join, 3)}};
   const std::string stem = fs::path(o.kick).stem().string();
+  std::vector<std::pair<std::string, std::string>> sides;
   for (const Side side : {Side::Strike, Side::Body}) {
     const std::string path = freePath(o.folder, stem + " " + sideName(side), ".wav");
-    const auto part = sideOf(sound, side, *onset + atMs / 1000.0, *join / 1000.0);
-    if (auto saved = saveSound(part, path, SampleFormat::WavFloat); !saved) return Fail(saved.error());
+    auto bytes = encodeSound(sideOf(sound, side, *onset + atMs / 1000.0, *join / 1000.0), SampleFormat::WavFloat);
+    if (!bytes) return unwritable(path, bytes.error().reason);
+    sides.emplace_back(path, std::move(*bytes));
     out[sideName(side)] = path;
   }
+  if (auto wrote = writeAllWhole({{sides[0].first, &sides[0].second}, {sides[1].first, &sides[1].second}}); !wrote)
+    return Fail(wrote.error());
+  made->keep();
   out["warnings"] = Json::array();
   for (const auto& w : loaded->warnings) out["warnings"].push_back(w);
   return out;

@@ -128,15 +128,15 @@ Result<std::string> write(const std::string& folder) {
   auto demo = make();
   if (!demo) return Fail(demo.error());
   namespace fs = std::filesystem;
-  std::error_code code;
-  fs::create_directories(fs::path(folder) / "sounds", code);
-  if (code) return unwritable(folder, "the folder cannot be made: " + code.message());
+  auto made = MadeFolder::at((fs::path(folder) / "sounds").string());
+  if (!made) return Fail(made.error());
   for (const AssetRef& ref : assetsOf(demo->session)) {
     const auto path = (fs::path(folder) / "sounds" / ref.name).string();
     if (auto wrote = writeWhole(path, *demo->assets.find(ref)->bytes); !wrote) return Fail(wrote.error());
   }
   const std::string session = (fs::path(folder) / "Saltworks.heft").string();
   if (auto saved = saveSession(session, demo->session, demo->assets); !saved) return Fail(saved.error());
+  made->keep();
   return session;
 }
 

@@ -130,10 +130,14 @@ void Document::loadSoundFiles(Place place, const QStringList& paths) {
   for (const QString& path : paths) loadSoundFile(place, path);
 }
 
+AssetRef Document::own(LoadedSound sound, const std::string& path) {
+  if (sound.hash == lent_) lent_.clear();  // from now on it is the session's
+  return assets_.add(std::move(sound), path);
+}
+
 AssetRef Document::takeIn(LoadedSound loaded, const QString& path) {
   for (const auto& warning : loaded.warnings) Q_EMIT told(path + ": " + QString::fromStdString(warning));
-  if (loaded.hash == lent_) lent_.clear();  // from now on it is the session's
-  AssetRef ref = assets_.add(std::move(loaded), path.toStdString());
+  AssetRef ref = own(std::move(loaded), path.toStdString());
   const QString whole = QFileInfo(path).absoluteFilePath();
   if (whole.size() < 4000) ref.from = whole.toStdString(), ref.stamp = stampOf(ref.from);
   watcher_.addPath(whole);
@@ -142,7 +146,7 @@ AssetRef Document::takeIn(LoadedSound loaded, const QString& path) {
 
 void Document::keepSounds(const Assets& assets, const std::vector<AssetRef>& refs) {
   for (const AssetRef& ref : refs)
-    if (const LoadedSound* sound = assets.find(ref); sound && !assets_.find(ref)) assets_.add(*sound, ref.name);
+    if (const LoadedSound* sound = assets.find(ref)) own(*sound, ref.name);
 }
 
 void Document::loadTrigger(int duck, const QString& path) {
@@ -261,7 +265,7 @@ void Document::reloadSource(const QString& path) {
   jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
               [this, path](Result<LoadedSound> loaded) {
                 if (!loaded) return fail(QString::fromStdString(loaded.error().sentence()));
-                AssetRef fresh = assets_.add(std::move(*loaded), path.toStdString());
+                AssetRef fresh = own(std::move(*loaded), path.toStdString());
                 fresh.from = path.toStdString(), fresh.stamp = stampOf(fresh.from);
                 edit(reloadSound(fresh, QFileInfo(path).fileName().toStdString()));
               });
@@ -295,7 +299,7 @@ void Document::newSession() {
 void Document::takeBounce(Bounce bounce) {
   auto loaded = decodeSound(std::move(bounce.bytes), bounce.fileName);
   if (!loaded) return fail(QString::fromStdString(loaded.error().sentence()));
-  const AssetRef ref = assets_.add(std::move(*loaded), bounce.fileName);
+  const AssetRef ref = own(std::move(*loaded), bounce.fileName);
   edit(bounce.edit(ref));
 }
 

@@ -163,6 +163,7 @@ class Document : public QObject {
  private:
   void submit();
   void hearAnew();
+  AssetRef own(LoadedSound sound, const std::string& path);
   AssetRef takeIn(LoadedSound loaded, const QString& path);
   void take(Outcome outcome);
   void replace(Session session, Assets assets, const QString& folder);

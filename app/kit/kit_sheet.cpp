@@ -15,6 +15,7 @@
 
 #include "app/files/file_choice.h"
 #include "app/theme/theme.h"
+#include "app/widgets/plain_label.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -38,7 +39,7 @@ KitSheet::KitSheet(Document& document, Transport& transport, QWidget* parent)
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(20, 16, 20, 16);
   column->setSpacing(12);
-  title_ = new QLabel;
+  title_ = plainLabel();
   title_->setObjectName("Kit words");
   title_->setWordWrap(true);
   column->addWidget(title_);
@@ -72,7 +73,7 @@ void KitSheet::buildTable() {
 QHBoxLayout* KitSheet::buildButtons() {
   auto* row = new QHBoxLayout;
   row->setSpacing(8);
-  state_ = new QLabel;
+  state_ = plainLabel();
   state_->setObjectName("Kit state");
   state_->setWordWrap(true);
   row->addWidget(state_, 1);
@@ -226,7 +227,7 @@ void KitSheet::showRow(int row) {
                    (editable ? Qt::ItemIsEditable : Qt::NoItemFlags));
     if (column == kStrain && (!d.fault.empty() || doubts_.contains(static_cast<size_t>(row))))
       item->setForeground(theme().off);
-    item->setToolTip(words);
+    item->setToolTip(tipText(words));
     table_->setItem(row, column, item);
   };
   const auto landing = d.landingMidi(notes.a4Hz);

@@ -16,6 +16,7 @@
 #include "app/library/library_list.h"
 #include "app/stages/stage_page.h"
 #include "app/theme/theme.h"
+#include "app/widgets/plain_label.h"
 #include "core/theory/text.h"
 #include "core/theory/time_value.h"
 
@@ -62,7 +63,7 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
   column->setContentsMargins(12, 12, 12, 8);
   column->setSpacing(8);
   auto* top = new QHBoxLayout;
-  auto* title = new QLabel("Library");
+  auto* title = plainLabel("Library");
   title->setFont(bodyFont(true));
   top->addWidget(title);
   top->addStretch(1);
@@ -82,7 +83,7 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
   column->addLayout(fieldRow);
   list_ = new LibraryList(document, library);
   column->addWidget(list_, 1);
-  details_ = new QLabel;
+  details_ = plainLabel();
   details_->setObjectName("Library details");
   details_->setProperty("role", "muted");
   details_->setWordWrap(true);
@@ -97,7 +98,7 @@ LibraryPanel::LibraryPanel(Document& document, Library& library, QWidget* parent
 QHBoxLayout* LibraryPanel::buildBottom() {
   auto* bottom = new QHBoxLayout;
   bottom->setSpacing(8);
-  state_ = new QLabel;
+  state_ = plainLabel();
   state_->setObjectName("Library state");
   state_->setProperty("role", "muted");
   state_->setWordWrap(true);

@@ -10,6 +10,7 @@
 
 #include "app/fields/unit_words.h"
 #include "app/play/teacher.h"
+#include "app/widgets/plain_label.h"
 
 namespace heft::app {
 namespace {
@@ -34,7 +35,7 @@ class TaughtSheet : public QDialog {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(24, 16, 24, 16);
     column->addWidget(none_ =
-                          new QLabel("No value is taught. Put one in focus, press F6 and move a controller, "
+                          plainLabel("No value is taught. Put one in focus, press F6 and move a controller, "
                                      "the pitch wheel or the mouse's wheel."));
     none_->setWordWrap(true);
     column->addWidget(list_ = new QTreeWidget, 1);

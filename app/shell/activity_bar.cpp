@@ -7,6 +7,7 @@
 
 #include "app/document/jobs.h"
 #include "app/theme/theme.h"
+#include "app/widgets/plain_label.h"
 
 namespace heft::app {
 namespace {
@@ -21,9 +22,8 @@ ActivityBar::ActivityBar(Jobs& jobs, QWidget* parent) : QWidget(parent), jobs_(j
   setToolTip("What runs aside; the loop plays on and can be edited meanwhile");
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(16, 4, 12, 4);
-  words_ = new QLabel;
+  words_ = plainLabel();
   words_->setObjectName("Activity words");
-  words_->setTextFormat(Qt::PlainText);  // it may hold names of files
   cancel_ = new QPushButton("Cancel");
   cancel_->setObjectName("Cancel activity");
   cancel_->setAccessibleName("Cancel what runs aside");

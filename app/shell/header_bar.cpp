@@ -10,6 +10,7 @@
 
 #include "app/fields/value_fields.h"
 #include "app/theme/theme.h"
+#include "app/widgets/plain_label.h"
 #include "core/session/edits/track.h"
 #include "core/session/pattern.h"
 #include "core/theory/text.h"
@@ -52,7 +53,7 @@ HeaderBar::HeaderBar(Document& document, Transport& transport, QWidget* parent)
   buildTransport(row);
   buildListening(row);
   row->addStretch(1);
-  meter_ = new QLabel;
+  meter_ = plainLabel();
   meter_->setObjectName("Meter");
   meter_->setAccessibleName("Loudness and true peak of the sum");
   meter_->setToolTip("Integrated loudness and true peak of the loop's sum");
@@ -166,7 +167,7 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
   play_->setFixedWidth(58);
   connect(play_, &QPushButton::clicked, this, [this] { transport_.toggle(); });
   row->addWidget(play_);
-  position_ = new QLabel("1.1.1");
+  position_ = plainLabel("1.1.1");
   position_->setObjectName("Position");
   position_->setFixedWidth(42);
   position_->setToolTip("Bar, beat and sixteenth");

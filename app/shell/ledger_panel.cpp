@@ -14,13 +14,13 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
+#include "app/widgets/plain_label.h"
 
 namespace heft::app {
 namespace {
 
-QLabel* plainLabel() {
-  auto* label = new QLabel;
-  label->setTextFormat(Qt::PlainText);  // it may hold names of files
+QLabel* wrappedLabel() {
+  auto* label = plainLabel();
   label->setWordWrap(true);
   return label;
 }
@@ -53,9 +53,9 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
   row->setSpacing(8);
   auto* words = new QVBoxLayout;
   words->setSpacing(2);
-  sentence_ = plainLabel();
-  figures_ = plainLabel();
-  price_ = plainLabel();
+  sentence_ = wrappedLabel();
+  figures_ = wrappedLabel();
+  price_ = wrappedLabel();
   for (QLabel* small : {figures_, price_}) small->setFont(axisFont());
   figures_->setProperty("role", "muted");
   for (QLabel* label : {sentence_, figures_, price_}) words->addWidget(label);
@@ -170,9 +170,9 @@ LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent),
   column->setSpacing(0);
   auto* head = new QHBoxLayout;
   head->setContentsMargins(12, 8, 12, 6);
-  auto* title = new QLabel("Ledger");
+  auto* title = plainLabel("Ledger");
   title->setFont(bodyFont(true));
-  state_ = new QLabel;
+  state_ = plainLabel();
   state_->setObjectName("Ledger state");
   state_->setFont(axisFont());
   state_->setProperty("role", "muted");
@@ -186,7 +186,7 @@ LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent),
   head->addWidget(state_, 1);
   head->addWidget(mendAll_);
   column->addLayout(head);
-  empty_ = new QLabel(
+  empty_ = plainLabel(
       "What is measured and what could be better will stand here, each line with the move that mends it.");
   empty_->setWordWrap(true);
   empty_->setContentsMargins(12, 4, 12, 0);

@@ -8,6 +8,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
+#include "app/widgets/plain_label.h"
 
 namespace heft::app {
 namespace {
@@ -22,9 +23,8 @@ NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent) {
   setProperty(kAccessibleRole, QAccessible::Notification);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(16, 6, 12, 6);
-  words_ = new QLabel;
+  words_ = plainLabel();
   words_->setObjectName("Notice words");
-  words_->setTextFormat(Qt::PlainText);  // it may hold names of files
   words_->setWordWrap(true);
   row->addWidget(words_, 1);
   for (size_t i = 0; i < kMostAnswers; ++i) {

@@ -7,7 +7,9 @@
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QPlainTextEdit>
+#include <QHelpEvent>
 #include <QScrollArea>
+#include <QToolTip>
 #include <algorithm>
 
 #include "app/library/library_panel.h"
@@ -22,6 +24,7 @@
 #include "app/stages/heard_ways.h"
 #include "app/stages/layer_slip.h"
 #include "app/stages/sounds_page.h"
+#include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 
 namespace heft::app {
@@ -146,7 +149,17 @@ bool Window::pressFocused(QWidget* focus, int key) {
 }
 
 // Letters work from anywhere but a text field.
+// Tips hold names from outside too, and Qt takes what looks like markup for markup. Those that are meant to be
+// begin with <qt> (tipText).
+static bool showPlainTip(QObject* object, QEvent* event) {
+  auto* widget = qobject_cast<QWidget*>(object);
+  if (!widget || !Qt::mightBeRichText(widget->toolTip()) || widget->toolTip().startsWith("<qt>")) return false;
+  QToolTip::showText(static_cast<QHelpEvent*>(event)->globalPos(), tipText(widget->toolTip()), widget);
+  return true;
+}
+
 bool Window::eventFilter(QObject* object, QEvent* event) {
+  if (event->type() == QEvent::ToolTip && showPlainTip(object, event)) return true;
   if (event->type() != QEvent::KeyPress || !isActiveWindow()) return QMainWindow::eventFilter(object, event);
   auto* key = static_cast<QKeyEvent*>(event);
   QWidget* focus = QApplication::focusWidget();

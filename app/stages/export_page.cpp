@@ -17,6 +17,7 @@
 #include "app/document/aside.h"
 #include "app/fields/value_fields.h"
 #include "app/theme/theme.h"
+#include "app/widgets/plain_label.h"
 #include "core/export/export_files.h"
 #include "core/session/edits/values.h"
 
@@ -121,7 +122,7 @@ void ExportPage::buildList() {
   auto* boxes = new QVBoxLayout(list_);
   boxes->setContentsMargins(0, 0, 0, 0);
   boxes->setSpacing(10);
-  auto* what = new QLabel("What to write");
+  auto* what = plainLabel("What to write");
   what->setFont(bodyFont(true));
   boxes->addWidget(what);
   addChoice("Kick one-shot", "The kick, tuned and trimmed, with its root note", "export.kick");
@@ -217,9 +218,8 @@ void ExportPage::buildQuestion() {
   question_->setObjectName("Export question");
   auto* row = new QHBoxLayout(question_);
   row->setContentsMargins(0, 4, 0, 4);
-  questionWords_ = new QLabel;
+  questionWords_ = plainLabel();
   questionWords_->setObjectName("Export question words");
-  questionWords_->setTextFormat(Qt::PlainText);
   row->addWidget(questionWords_, 1);
   auto add = [&](const QString& words, const QString& tip, auto then) {
     auto* button = new QPushButton(words);

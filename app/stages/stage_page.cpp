@@ -8,6 +8,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "app/widgets/flow_layout.h"
+#include "app/widgets/plain_label.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -32,9 +33,9 @@ StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWid
   column_->setSpacing(4);
   auto* head = new QHBoxLayout;
   head->setSpacing(12);
-  auto* title = new QLabel(stageName(stage));
+  auto* title = plainLabel(stageName(stage));
   title->setFont(titleFont());
-  subtitle_ = new QLabel;
+  subtitle_ = plainLabel();
   subtitle_->setObjectName(objectName() + " subtitle");
   subtitle_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   subtitle_->setProperty("role", "muted");

@@ -12,6 +12,7 @@
 #include "app/stages/pitch_field.h"
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
+#include "app/widgets/plain_label.h"
 #include "core/ledger/part_tuning.h"
 #include "core/session/edits/sounds.h"
 #include "core/theory/text.h"
@@ -161,7 +162,7 @@ void TunePage::rebuildTargets() {
     });
     targets_->addWidget(button);
     auto* why =
-        new QLabel(QString::fromStdString(t.why) + (strainOf(t.semitones + own) == Strain::Heavy ? ", strains" : ""));
+        plainLabel(QString::fromStdString(t.why) + (strainOf(t.semitones + own) == Strain::Heavy ? ", strains" : ""));
     why->setFont(axisFont());
     why->setStyleSheet("color: " + theme().muted.name());
     targets_->addWidget(why);

@@ -23,7 +23,7 @@ std::string soundDetails(const AudioBuffer& sound, SampleFormat format) {
 
 class Collector {
  public:
-  Collector(const Session& s) : session_(s), prefix_(fileNameOf(s.track.name) + " - ") {}
+  Collector(const Session& s) : session_(s), prefix_(fileNameOf(s.track.name, kTrackBytes) + " - ") {}
 
   Result<void> addSound(const std::string& name, const std::string& what, const AudioBuffer& sound,
                         std::optional<RootNote> root = {}) {
@@ -36,17 +36,20 @@ class Collector {
   }
   void addText(const std::string& name, const std::string& what, std::string bytes,
                const std::string& details) {
-    files.push_back({prefix_ + name, what, std::move(bytes), details});
+    const std::filesystem::path path(name);
+    files.push_back({unique(path.stem().string(), path.extension().string()), what, std::move(bytes), details});
   }
   std::vector<ExportFile> files;
 
  private:
+  // Together with " - ", a number and an ending within the 255 bytes that file systems give a name.
+  static constexpr size_t kTrackBytes = 90, kNameBytes = 130;
   // Two parts may go by one name.
   std::string unique(const std::string& name, const std::string& extension) const {
     auto taken = [this](const std::string& n) {
       return std::any_of(files.begin(), files.end(), [&](const ExportFile& f) { return f.name == n; });
     };
-    const std::string whole = prefix_ + fileNameOf(name);
+    const std::string whole = prefix_ + fileNameOf(name, kNameBytes);
     std::string out = whole + extension;
     for (int n = 2; taken(out); ++n) out = whole + " " + std::to_string(n) + extension;
     return out;
@@ -74,13 +77,6 @@ Result<void> addStems(Collector& to, const Session& s, const Stems& stems) {
 }
 
 }  // namespace
-
-std::string fileNameOf(const std::string& name) {
-  std::string out;
-  for (char c : name) out += c == '/' || c == '\\' || static_cast<unsigned char>(c) < 32 ? '_' : c;
-  while (!out.empty() && out.front() == '.') out.erase(0, 1);
-  return out.empty() ? "Untitled" : cutUtf8(std::move(out), 120);
-}
 
 Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& assets, const Stems& stems,
                                             StepCache& cache) {
@@ -119,22 +115,16 @@ void nameBeside(const std::string& folder, std::vector<ExportFile>& files) {
 
 Result<void> writeExport(const std::string& folder, const std::vector<ExportFile>& files) {
   namespace fs = std::filesystem;
-  std::error_code code;
-  fs::create_directories(folder, code);
-  if (code || !fs::is_directory(folder))
-    return unwritable(folder, "the folder cannot be made" + (code ? ": " + code.message() : std::string()));
+  auto made = MadeFolder::at(folder);
+  if (!made) return Fail(made.error());
   sweepUnfinished(folder);
-  std::vector<fs::path> fresh;
-  for (const ExportFile& file : files) {
-    const fs::path path = fs::path(folder) / file.name;
-    const bool existed = fs::exists(path, code);
-    if (auto wrote = writeWhole(path.string(), file.bytes); !wrote) {
-      for (const fs::path& p : fresh) fs::remove(p, code);
-      return wrote;
-    }
-    if (!existed) fresh.push_back(path);
-  }
-  return {};
+  std::vector<std::string> paths;
+  for (const ExportFile& file : files) paths.push_back((fs::path(folder) / file.name).string());
+  std::vector<FileBytes> all;
+  for (size_t i = 0; i < files.size(); ++i) all.push_back({paths[i], &files[i].bytes});
+  auto wrote = writeAllWhole(all);
+  if (wrote) made->keep();
+  return wrote;
 }
 
 std::string exportLog(const std::vector<ExportFile>& files, const std::string& folder) {

@@ -22,8 +22,8 @@ struct ExportFile {
 Result<std::vector<ExportFile>> exportFiles(const Session& session, const Assets& assets, const Stems& stems,
                                             StepCache& cache);
 
-/// Writes them into a folder, which is made where it is missing. Each file appears whole; if one cannot be
-/// written those written before it in this call are taken away again. Errors: Unwritable, naming the file.
+/// Writes them into a folder, which is made where it is missing. All appear whole, or none
+/// does and what was there stays. Errors: Unwritable, naming the file.
 Result<void> writeExport(const std::string& folder, const std::vector<ExportFile>& files);
 
 /// Those of the names that stand in the folder already.
@@ -36,8 +36,5 @@ std::string exportLog(const std::vector<ExportFile>& files, const std::string& f
 
 /// "50 kB", rounded up, or "1.3 MB"; a kB is 1000 bytes.
 std::string sizeText(double bytes);
-
-/// A name as a file may have it: no separators, no dot in front, 120 bytes at the most.
-std::string fileNameOf(const std::string& name);
 
 }  // namespace heft

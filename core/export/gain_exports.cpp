@@ -47,7 +47,7 @@ std::vector<ExportFile> gainFiles(const Session& s, const Stems& stems) {
   for (size_t i = 0; i < s.ducks.size(); ++i) {
     if (!s.ducks[i].acts()) continue;
     const std::string word = duckWord(s, s.ducks[i]);
-    const std::string name = acting == 1 ? "gain" : "gain " + std::to_string(++number) + " " + fileNameOf(word);
+    const std::string name = acting == 1 ? "gain" : "gain " + std::to_string(++number) + " " + fileNameOf(word, 80);
     addGain(out, name, word, stems.ducks[i], s, stems);
   }
   return out;

@@ -89,9 +89,8 @@ Result<LoadedSound> storedSound(const std::string& folder, const AssetRef& ref, 
 
 Result<void> saveSounds(const std::string& folder, const std::vector<AssetRef>& refs, const Assets& assets) {
   const fs::path audio = fs::path(folder) / "audio";
-  std::error_code code;
-  fs::create_directories(audio, code);
-  if (code) return unwritable(folder, "the folder cannot be made: " + code.message());
+  auto made = MadeFolder::at(audio.string());
+  if (!made) return Fail(made.error());
   if (isLink(audio)) return unwritable(folder, "its audio folder is a link; save elsewhere");
   for (const AssetRef& ref : refs) {
     const LoadedSound* sound = assets.find(ref);
@@ -99,6 +98,7 @@ Result<void> saveSounds(const std::string& folder, const std::vector<AssetRef>& 
     if (!sound || holds(path, *sound->bytes)) continue;
     if (auto wrote = writeWhole(path.string(), *sound->bytes); !wrote) return Fail(wrote.error());
   }
+  made->keep();
   return {};
 }
 
@@ -160,11 +160,15 @@ Result<SaveOutcome> saveUnlessChanged(const std::string& folder, const Session& 
 }
 
 Result<void> saveSession(const std::string& folder, const Session& session, const Assets& assets) {
+  auto made = MadeFolder::at(folder);
+  if (!made) return Fail(made.error());
   sweep(folder);
   if (auto wrote = saveSounds(folder, assetsOf(session), assets); !wrote) return wrote;
   Session marked = session;
   marked.savedOn = thisMachine();
-  return writeWhole((fs::path(folder) / "session.json").string(), sessionToJson(marked));
+  auto wrote = writeWhole((fs::path(folder) / "session.json").string(), sessionToJson(marked));
+  if (wrote) made->keep();
+  return wrote;
 }
 
 Result<OpenedSession> openSession(const std::string& folder, const std::stop_token& stop) {

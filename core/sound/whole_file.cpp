@@ -12,6 +12,7 @@
 #include <cstring>
 #include <filesystem>
 #include <memory>
+#include <utility>
 
 namespace heft {
 namespace {
@@ -112,22 +113,88 @@ Result<std::string> readBytes(const std::string& path, uint64_t limit, Links lin
 }
 
 Result<void> writeWhole(const std::string& path, const std::string& bytes) {
-  struct stat info {};
-  if (stat(path.c_str(), &info) == 0 && S_ISDIR(info.st_mode))
-    return unwritable(path, "is a folder; name a file");
-  if (stat(path.c_str(), &info) == 0 && !S_ISREG(info.st_mode))
-    return unwritable(path, "is not a regular file");
-  const Unfinished beside = startBeside(path);
-  if (beside.fd < 0) return Fail(cannot(ErrorKind::Unwritable, path, "written", errno));
-  int code = writeAll(beside.fd, bytes);
-  if (close(beside.fd) != 0 && code == 0) code = errno;
-  if (code == 0 && rename(beside.path.c_str(), path.c_str()) != 0) code = errno;
-  if (code == 0) {
-    flushFolderOf(path);
+  return writeAllWhole({{path, &bytes}});
+}
+
+namespace {
+
+// One target of several, from its bytes beside it to its name.
+class Replacement {
+ public:
+  explicit Replacement(const FileBytes& file) : file_(file) {}
+  Replacement(Replacement&& other) noexcept
+      : file_(other.file_), beside_(std::exchange(other.beside_, {})), kept_(std::exchange(other.kept_, {})) {}
+  ~Replacement() {
+    if (!beside_.empty()) unlink(beside_.c_str());
+    if (!kept_.empty()) unlink(kept_.c_str());
+  }
+  Result<void> write() {
+    struct stat info {};
+    if (stat(file_.path.c_str(), &info) == 0 && S_ISDIR(info.st_mode))
+      return unwritable(file_.path, "is a folder; name a file");
+    if (stat(file_.path.c_str(), &info) == 0 && !S_ISREG(info.st_mode))
+      return unwritable(file_.path, "is not a regular file");
+    const Unfinished beside = startBeside(file_.path);
+    if (beside.fd < 0) return Fail(cannot(ErrorKind::Unwritable, file_.path, "written", errno));
+    beside_ = beside.path;
+    int code = writeAll(beside.fd, *file_.bytes);
+    if (close(beside.fd) != 0 && code == 0) code = errno;
+    if (code != 0) return Fail(cannot(ErrorKind::Unwritable, file_.path, "written", code));
     return {};
   }
-  unlink(beside.path.c_str());
-  return Fail(cannot(ErrorKind::Unwritable, path, "written", code));
+  // What stood there keeps a second name until all are done; where links cannot be made it is replaced at once.
+  Result<void> take(bool keepsOld) {
+    const std::string second = (fs::path(file_.path).parent_path() / freshName()).string();
+    if (keepsOld && link(file_.path.c_str(), second.c_str()) == 0) kept_ = second;
+    if (rename(beside_.c_str(), file_.path.c_str()) != 0)
+      return Fail(cannot(ErrorKind::Unwritable, file_.path, "written", errno));
+    beside_.clear();
+    return {};
+  }
+  void undo() {
+    if (!kept_.empty() && rename(kept_.c_str(), file_.path.c_str()) == 0)
+      kept_.clear();
+    else if (beside_.empty())
+      unlink(file_.path.c_str());
+  }
+
+ private:
+  FileBytes file_;
+  std::string beside_, kept_;
+};
+
+}  // namespace
+
+Result<void> writeAllWhole(const std::vector<FileBytes>& files) {
+  std::vector<Replacement> all;
+  for (const FileBytes& file : files) {
+    all.emplace_back(file);
+    if (auto wrote = all.back().write(); !wrote) return wrote;
+  }
+  for (size_t i = 0; i < all.size(); ++i)
+    if (auto taken = all[i].take(all.size() > 1); !taken) {
+      while (i-- > 0) all[i].undo();
+      return taken;
+    }
+  for (const FileBytes& file : files) flushFolderOf(file.path);
+  return {};
+}
+
+Result<MadeFolder> MadeFolder::at(const std::string& folder) {
+  MadeFolder out;
+  std::error_code code;
+  fs::path whole(folder);
+  if (!whole.has_filename()) whole = whole.parent_path();
+  for (fs::path p = whole; !p.empty() && !fs::exists(p, code); p = p.parent_path()) out.fresh_.push_back(p.string());
+  fs::create_directories(whole, code);
+  if (code) return unwritable(folder, "the folder cannot be made: " + code.message());
+  if (!fs::is_directory(whole, code)) return unwritable(folder, "is not a folder");
+  return out;
+}
+
+MadeFolder::~MadeFolder() {
+  for (const std::string& folder : fresh_)
+    if (rmdir(folder.c_str()) != 0) return;
 }
 
 void sweepUnfinished(const std::string& folder) {

@@ -3,6 +3,8 @@
 
 #include <cstdint>
 #include <string>
+#include <utility>
+#include <vector>
 
 #include "core/result.h"
 
@@ -22,6 +24,29 @@ Result<std::string> readBytes(const std::string& path, uint64_t limit = kMostByt
 /// that nobody can foresee and is never opened where something of that name is there, so that a link laid
 /// beforehand leads nowhere. Errors: Unwritable, naming the file; then nothing is left behind.
 Result<void> writeWhole(const std::string& path, const std::string& bytes);
+
+struct FileBytes {
+  std::string path;
+  const std::string* bytes;
+};
+/// The same for several: all of them or none, and what stood under their names stays where one fails. Errors:
+/// Unwritable, naming the first that failed.
+Result<void> writeAllWhole(const std::vector<FileBytes>& files);
+
+/// A folder that is made where it is missing, with those above it, and taken away again, with what of them is empty,
+/// unless it is kept: what fails leaves no folders behind.
+class MadeFolder {
+ public:
+  /// Errors: Unwritable, naming the folder.
+  static Result<MadeFolder> at(const std::string& folder);
+  MadeFolder(MadeFolder&& other) noexcept : fresh_(std::exchange(other.fresh_, {})) {}
+  ~MadeFolder();
+  void keep() { fresh_.clear(); }
+
+ private:
+  MadeFolder() = default;
+  std::vector<std::string> fresh_;  ///< innermost first
+};
 
 /// "DIR/NAME.wav", or "DIR/NAME 2.wav" and so on where that is there: for what must not write over anything.
 std::string freePath(const std::string& folder, const std::string& name, const std::string& extension);

@@ -79,7 +79,8 @@ void setKickLength(KickVoice& v, const TimeValue& length, double tempoBpm, bool 
   if (whole) return;
   const double landing = std::clamp(v.landingAt * before / after, 0.02, 1.0), scale = landing / v.landingAt;
   v.landingAt = landing;
-  for (FallPoint& p : v.fall) p.at *= scale;
+  // Points past the landing, which a file may hold, play no part; they stay within the length.
+  for (FallPoint& p : v.fall) p.at = std::min(1.0, p.at * scale);
   v.hold = std::min(0.9, v.hold * before / after);
 }
 
