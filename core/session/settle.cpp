@@ -14,7 +14,7 @@ bool isHash(const std::string& text) {
 
 template <class Event>
 void inOrder(std::vector<Event>& events) {
-  std::sort(events.begin(), events.end(),
+  std::stable_sort(events.begin(), events.end(),
             [](const Event& a, const Event& b) { return a.startQuarters < b.startQuarters; });
 }
 

@@ -12,6 +12,7 @@ namespace {
 struct Walk {
   std::string_view rest;
   const Value* put = nullptr;
+  double tempoBpm = 120.0;
   std::optional<ValueAt> found = {};
   bool done = false;  ///< something was put
 
@@ -63,13 +64,18 @@ struct Walk {
   void time(const char* name, T& v, const Range& r) {
     if (!isHere(name)) return;
     found = {v, {}, r};
-    if (const auto* to = put ? std::get_if<TimeValue>(put) : nullptr) place(v, *to);
+    if (const auto* to = put ? std::get_if<TimeValue>(put) : nullptr) place(v, held(*to, r));
+  }
+  // Note values too are held to the range, as the milliseconds that they last.
+  TimeValue held(const TimeValue& time, const Range& r) const {
+    const double ms = time.toMs(tempoBpm);
+    return ms >= r.low && ms <= r.high ? time : TimeValue::milliseconds(std::clamp(ms, r.low, r.high));
   }
   template <Is<std::optional<TimeValue>> T>
   void time(const char* name, T& v, const Range& r) {
     if (!isHere(name)) return;
     found = {v ? Value(*v) : Value(), {}, r, true};
-    if (const auto* to = put ? std::get_if<TimeValue>(put) : nullptr) place(v, *to);
+    if (const auto* to = put ? std::get_if<TimeValue>(put) : nullptr) place(v, held(*to, r));
     if (put && std::holds_alternative<std::monostate>(*put)) place(v, std::nullopt);
   }
   template <Is<std::string> T>
@@ -192,7 +198,7 @@ std::optional<ValueAt> valueAt(const Session& s, const Owner& owner, const std::
 }
 
 bool putValue(Session& s, const Owner& owner, const std::string& key, const Value& value) {
-  Walk walk{key, &value};
+  Walk walk{key, &value, s.track.tempoBpm};
   withOwner(s, owner, [&](auto& object) { eachOf(object, walk); });
   return walk.done;
 }

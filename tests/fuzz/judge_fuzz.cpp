@@ -105,6 +105,13 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, size_t size) {
   }
   // What is dear by its mere length is the matter of the bench.
   if (s->track.loopFrames() > 400'000 || s->parts.size() > 6) return 0;
+  if (const char* to = std::getenv("HEFT_FUZZ_KEEPS")) {
+    if (FILE* file = std::fopen(to, "w")) {
+      const std::string text = sessionToJson(*s);
+      std::fwrite(text.data(), 1, text.size(), file);
+      std::fclose(file);
+    }
+  }
   const auto start = std::chrono::steady_clock::now();
   judge(*s);
   const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();

@@ -1,8 +1,15 @@
 #include "core/session/edits/edit.h"
 
+#include "core/session/within.h"
 #include "core/theory/text.h"
 
 namespace heft {
+
+Session Edit::applied(const Session& session) const {
+  Session next = session;
+  change(next);
+  return keepWithin(next) ? next : session;
+}
 
 std::string partWord(const Part& part) {
   return part.name.empty() ? lowered(part.title()) : part.name;

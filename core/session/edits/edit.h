@@ -15,10 +15,9 @@ struct Edit {
   std::function<void(Session&)> change;
   std::string mergeKey = {};  ///< edits of one key that follow each other are one step; empty: a step by itself
 
-  Session applied(Session session) const {
-    change(session);
-    return session;
-  }
+  /// What it leaves can be saved and opened again (within.h): values are held to their ranges, and an edit that
+  /// would break a rule across values changes nothing.
+  Session applied(const Session& session) const;
 };
 
 /// The part as edits call it: "kick", "bass", or its own name.
