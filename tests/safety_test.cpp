@@ -11,6 +11,7 @@
 #include "core/session/folder.h"
 #include "core/session/folder_lock.h"
 #include "core/session/preset.h"
+#include "core/sound/stretch.h"
 #include "core/theory/text.h"
 #include "tests/reference/signals.h"
 
@@ -86,6 +87,23 @@ TEST(Safety, AFolderHasOneHolderAndIsFreeAfterIt) {
     waitpid(child, &status, 0);
   }
   EXPECT_EQ(one.take(folder / ""), FolderLock::State::Held);
+}
+
+// Beyond two octaves down the stretcher reads memory that it never wrote: filled with what is no number, as a heap
+// may be, all that came out was none.
+TEST(Safety, FarShiftsThatKeepTheLengthAreMadeOfNumbers) {
+  const AudioBuffer in = reference::bufferOf(reference::sine(55, 0.5, 0.5, 24000), 24000);
+  for (const double speed : {0.14, 0.12, 0.064, 1.0 / 32.0, 32.0}) {
+    std::vector<std::vector<float>> odd;
+    for (size_t size = 16; size < (1 << 15); size *= 2)
+      for (int i = 0; i < 16; ++i) odd.emplace_back(size, std::nanf(""));
+    odd.clear();
+    const auto out = pitchedKeepingLength(in, speed);
+    ASSERT_TRUE(out) << speed;
+    ASSERT_EQ(out->frames(), in.frames());
+    for (const float x : out->channels[0]) ASSERT_TRUE(std::isfinite(x)) << speed;
+    EXPECT_GT(energyOf(out->channels[0]), 1.0) << speed;
+  }
 }
 
 class StoredSounds : public ::testing::Test {

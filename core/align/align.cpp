@@ -107,6 +107,32 @@ size_t AlignCurve::indexOf(double ms) const {
 
 namespace {
 
+// Sums of a[i] * b[i - lag] for lags from -reach to reach. Few lags are summed as they are, many by transforms.
+std::vector<double> laggedProducts(const std::vector<double>& a, const std::vector<double>& b, ptrdiff_t reach) {
+  constexpr double kFewProducts = 1e6;
+  const auto n = static_cast<ptrdiff_t>(a.size());
+  std::vector<double> out(static_cast<size_t>(2 * reach + 1), 0.0);
+  if (static_cast<double>(n) * static_cast<double>(reach) < kFewProducts) {
+    for (ptrdiff_t lag = -reach; lag <= reach; ++lag) {
+      const ptrdiff_t first = std::max<ptrdiff_t>(0, lag), count = std::min(n, n + lag) - first;
+      double sum = 0.0;
+      for (ptrdiff_t i = 0; i < count; ++i)
+        sum += a[static_cast<size_t>(first + i)] * b[static_cast<size_t>(first + i - lag)];
+      out[static_cast<size_t>(lag + reach)] = sum;
+    }
+    return out;
+  }
+  RealFft x(sharedSize(static_cast<size_t>(n + reach + 1))), y(x.size());
+  std::copy(a.begin(), a.end(), x.time().begin());
+  std::copy(b.begin(), b.end(), y.time().begin());
+  x.forward(), y.forward();
+  for (size_t k = 0; k < x.bins().size(); ++k) x.bins()[k] *= std::conj(y.bins()[k]);
+  x.inverse();
+  for (ptrdiff_t lag = -reach; lag <= reach && std::abs(lag) < n; ++lag)
+    out[static_cast<size_t>(lag + reach)] = x.time()[lag >= 0 ? static_cast<size_t>(lag) : x.size() - static_cast<size_t>(-lag)];
+  return out;
+}
+
 AlignCurve curveOf(const Banded& banded, const AlignQuestion& question) {
   const auto& bass = banded.bass;
   const double rate = banded.rate;
@@ -120,22 +146,11 @@ AlignCurve curveOf(const Banded& banded, const AlignQuestion& question) {
   // Lags one reach of the interpolator beyond the largest delay, so that its edge is never seen.
   const auto most = static_cast<ptrdiff_t>(std::ceil(question.maxDelayMs / 1000.0 * rate));
   const ptrdiff_t reach = most + 34;
-  const auto n = static_cast<ptrdiff_t>(kick.size());
   // Outside the mask both weights are nothing, so that the sums run without a question.
   std::vector<double> held(kick.size()), power(bass.size());
   for (size_t i = 0; i < held.size(); ++i) held[i] = mask[i] ? banded.left[i] * banded.left[i] : 0.0;
   for (size_t i = 0; i < power.size(); ++i) power[i] = bass[i] * bass[i];
-  std::vector<double> cross, energy;
-  for (ptrdiff_t lag = -reach; lag <= reach; ++lag) {
-    const ptrdiff_t first = std::max<ptrdiff_t>(0, lag), count = std::min(n, n + lag) - first;
-    double c = 0.0, e = 0.0;
-    if (count > 0) {
-      const double *k = kick.data() + first, *h = held.data() + first, *b = bass.data() + (first - lag),
-                   *p = power.data() + (first - lag);
-      for (ptrdiff_t i = 0; i < count; ++i) c += k[i] * b[i], e += h[i] * p[i];
-    }
-    cross.push_back(c), energy.push_back(e);
-  }
+  const std::vector<double> cross = laggedProducts(kick, bass, reach), energy = laggedProducts(held, power, reach);
   const auto steps = static_cast<size_t>(std::lround(question.maxDelayMs / kStepMs));
   out.firstMs = -kStepMs * static_cast<double>(steps);
   out.stepMs = kStepMs;

@@ -13,6 +13,7 @@ using RubberBand::RubberBandStretcher;
 
 // The library's rings hold so much and lose the rest (with a word on stderr) when more is handed over at once.
 constexpr size_t kPiece = 4096;
+constexpr double kLeastSpeed = 0.2;
 
 size_t padFrames(double sampleRate) {
   return static_cast<size_t>(0.1 * sampleRate);
@@ -55,7 +56,7 @@ Channels stretched(const Channels& in, double sampleRate, double speed) {
       static_cast<size_t>(std::lround(sampleRate)), in.size(),
       RubberBandStretcher::OptionProcessOffline | RubberBandStretcher::OptionEngineFiner |
           RubberBandStretcher::OptionThreadingNever | RubberBandStretcher::OptionChannelsTogether,
-      1.0, std::clamp(speed, 1.0 / 32.0, 32.0));
+      1.0, speed);
   stretcher.setMaxProcessSize(kPiece);
   stretcher.setExpectedInputDuration(in[0].size());
   inPieces(in, [&](const float* const* from, size_t count, bool last) { stretcher.study(from, count, last); });
@@ -72,8 +73,20 @@ Channels stretched(const Channels& in, double sampleRate, double speed) {
 
 Result<AudioBuffer> pitchedKeepingLength(const AudioBuffer& in, double speed) {
   if (speed == 1.0 || in.frames() == 0) return in;
+  speed = std::clamp(speed, 1.0 / 32.0, 32.0);
   const auto padded = withSilenceAround(in);
-  const auto out = stretched(padded, in.sampleRate, speed);
+  Channels out = padded;
+  // Further down than some 28 semitones at once the library (3.1.2) reads memory that it never wrote, and what it
+  // gives is no numbers at times.
+  const double passes = std::ceil(std::max(1.0, std::log(speed) / std::log(kLeastSpeed)));
+  for (int pass = 0; pass < static_cast<int>(passes); ++pass) {
+    out = stretched(out, in.sampleRate, std::pow(speed, 1.0 / passes));
+    if (out.empty() || out[0].empty()) break;
+    for (auto& c : out) c.resize(std::min(c.size(), padded[0].size()));
+  }
+  for (const auto& c : out)
+    if (!std::all_of(c.begin(), c.end(), [](float x) { return std::isfinite(x); }))
+      return unreadable({}, "its length cannot be kept at this shift; retune it by speed instead");
   const size_t pad = padFrames(in.sampleRate);
   if (out.empty() || out[0].size() < in.frames() + pad)
     return unreadable({}, "its length cannot be kept: the stretcher gave " +

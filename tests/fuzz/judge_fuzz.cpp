@@ -11,6 +11,7 @@
 #include "core/export/export_files.h"
 #include "core/ledger/remedies.h"
 #include "core/render/render.h"
+#include "core/sound/whole_file.h"
 #include "tests/reference/random_session.h"
 
 namespace {
@@ -73,6 +74,14 @@ void isFinite(const Stems& stems) {
     demand(std::isfinite(stems.sum.at(0, i)) && std::isfinite(stems.sum.at(1, i)), "the sum is made of numbers");
 }
 
+// For a look at one that failed or was slow: HEFT_FUZZ_KEEPS names the file.
+void keep(const Session& s, const std::string& ending) {
+  const char* to = std::getenv("HEFT_FUZZ_KEEPS");
+  if (!to) return;
+  const bool kept = writeWhole(to + ending, sessionToJson(s)).has_value();
+  demand(kept, "a session is kept");
+}
+
 // What check, fix and render do, one after the other.
 void judge(const Session& s) {
   const Assets& assets = someSounds();
@@ -105,16 +114,13 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, size_t size) {
   }
   // What is dear by its mere length is the matter of the bench.
   if (s->track.loopFrames() > 400'000 || s->parts.size() > 6) return 0;
-  if (const char* to = std::getenv("HEFT_FUZZ_KEEPS")) {
-    if (FILE* file = std::fopen(to, "w")) {
-      const std::string text = sessionToJson(*s);
-      std::fwrite(text.data(), 1, text.size(), file);
-      std::fclose(file);
-    }
-  }
+  keep(*s, "");
   const auto start = std::chrono::steady_clock::now();
   judge(*s);
   const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-  if (seconds > 10.0) std::fprintf(stderr, "judge_fuzz: %.1f s for one session\n", seconds);
+  if (seconds > 10.0) {
+    std::fprintf(stderr, "judge_fuzz: %.1f s for one session\n", seconds);
+    keep(*s, ".slow");
+  }
   return 0;
 }
