@@ -286,7 +286,7 @@ void Window::hearVersion() {
 }
 
 void Window::refreshTitle() {
-  const QString name = QString::fromStdString(document_.track().name);
+  const QString name = QString::fromStdString(printable(document_.track().name));
   setWindowTitle(name + (document_.isSaved() ? "" : " *") + " - Heft");
   undo_->setEnabled(!document_.undoName().isEmpty());
   undo_->setText(document_.undoName().isEmpty() ? "Undo" : "Undo " + document_.undoName());

@@ -72,6 +72,7 @@ class WrittenFiles : public QListWidget {
 QLabel* sideTitle(const QString& title, const QString& words) {
   auto* label = new QLabel(
       QString("<b>%1</b><br><span style='color:%2'>%3</span>").arg(title, theme().muted.name(), words));
+  label->setTextFormat(Qt::RichText);  // all of it is ours
   label->setFont(bodyFont());
   return label;
 }
