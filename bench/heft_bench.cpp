@@ -77,7 +77,7 @@ void searchInTenThousand(benchmark::State& state) {
   std::vector<LibraryRow> rows(10000);
   for (size_t i = 0; i < rows.size(); ++i) {
     rows[i].file.path = "/sounds/salt works/pan lid " + std::to_string(i) + ".wav";
-    rows[i].landingHz = 40.0 * std::exp2(static_cast<double>(i % 977) / 600.0),
+    rows[i].noteHz = 40.0 * std::exp2(static_cast<double>(i % 977) / 600.0),
     rows[i].tailMs = static_cast<double>(i % 400);
   }
   for (auto _ : state)

@@ -5,6 +5,7 @@
 #include <sstream>
 
 #include "cli/duck_inputs.h"
+#include "core/duck/hits_only.h"
 #include "core/measure/sound_facts.h"
 #include "core/session/session.h"
 #include "core/shape/eq.h"
@@ -73,12 +74,18 @@ Result<void> hearAudio(Hearing& h, const std::string& path) {
   }
   const auto converted = resampled(heard, h.rate(), ConvertFor::Level);
   if (!converted) return unreadable(path, converted.error().reason);
-  for (size_t i = 0; i < std::min(converted->frames(), h.out.sound.size()); ++i) {
-    float loudest = 0.0f;
+  std::vector<float> loudest(std::min(converted->frames(), h.out.sound.size()), 0.0f);
+  for (size_t i = 0; i < loudest.size(); ++i)
     for (const auto& channel : converted->channels)
-      if (std::abs(channel[i]) > std::abs(loudest)) loudest = channel[i];
-    h.out.sound[i] += loudest;
-  }
+      if (std::abs(channel[i]) > std::abs(loudest[i])) loudest[i] = channel[i];
+  // What does not fire is not followed.
+  std::vector<HeardOnset> onsets;
+  for (const FoundHit& hit : search.all)
+    if (hit.verdict != HitVerdict::TooSoon) onsets.push_back({hit.seconds * h.rate(), hit.fires()});
+  HitGate gate;
+  std::vector<float> gain(loudest.size());
+  gateHits(peaksBehind(loudest, 0, h.rate()), onsets, h.rate(), gate, gain);
+  for (size_t i = 0; i < loudest.size(); ++i) h.out.sound[i] += gain[i] * loudest[i];
   h.anyAudio = true;
   return {};
 }

@@ -113,6 +113,43 @@ TEST_F(CliFaults, UnwritableTargetsAreNamed) {
 }
 
 // Odd but readable sounds: an answer from every command, never a crash.
+// All of its files or none; what stood under their names before stays.
+TEST_F(CliFaults, ADuckThatCannotWriteItsCurveLeavesWhatWasThere) {
+  const auto kick = kickFile(), bass = bassFile();
+  writeBytes(folder / "ducked.wav", "an older one");
+  writeBytes(folder / "curve.mid", "an older curve");
+  std::filesystem::create_directories(folder / "taken.csv");
+  const auto r = run({"duck", bass, "--trigger", kick, "--depth-db", "6", "-o", folder / "ducked.wav", "--midi",
+                      folder / "curve.mid", "--curve", folder / "taken.csv"});
+  EXPECT_EQ(r.code, 4) << r.err;
+  EXPECT_NE(r.err.find("taken.csv"), std::string::npos) << r.err;
+  EXPECT_EQ(contentsOf(folder / "ducked.wav"), "an older one");
+  EXPECT_EQ(contentsOf(folder / "curve.mid"), "an older curve");
+  size_t beside = 0;
+  for (const auto& at : std::filesystem::directory_iterator(folder / ""))
+    beside += at.path().filename().string().starts_with(".heft-part") ? 1 : 0;
+  EXPECT_EQ(beside, 0u);
+}
+
+TEST_F(CliFaults, WhatFailsLeavesNoFoldersBehindAndAFullDeviceIsTold) {
+  writeBytes(folder / "letter.wav", "dear sir");
+  EXPECT_EQ(run({"split", folder / "letter.wav", "-o", folder / "new/sides"}).code, 3);
+  EXPECT_EQ(run({"demo", "/dev/null/demo"}).code, 4);
+  EXPECT_FALSE(std::filesystem::exists(folder / "new"));
+  const int full = std::system((quoted(heftCli()) + " measure " + quoted(kickFile()) + " >/dev/full 2>/dev/null").c_str());
+  EXPECT_EQ(WEXITSTATUS(full), 4);
+}
+
+// Names are shown without what a terminal would obey.
+TEST_F(CliFaults, NamesReachTheTerminalAsWords) {
+  const auto odd = folder / "red\x1b[31m.wav";
+  std::filesystem::copy(kickFile(), std::string(odd));
+  const auto r = run({"measure", odd});
+  EXPECT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(r.out.find('\x1b'), std::string::npos);
+  EXPECT_NE(r.out.find("red?[31m.wav"), std::string::npos) << r.out;
+}
+
 TEST_F(CliFaults, OddSoundsAreAnswered) {
   const auto kick = kickFile(), bass = bassFile();
   const auto mono = noise(0.1, 2400, 2);

@@ -67,7 +67,7 @@ struct Changer {
   void parsed(const char* name, T& v, NameOf, Parse parse) {
     if (isMine(name)) v = *parse("F# minor");
   }
-  void ids(const char* name, std::vector<int>& v, size_t) {
+  void wholes(const char* name, std::vector<int>& v, size_t, const Range&) {
     if (isMine(name)) v.push_back(1);
   }
   void texts(const char* name, std::set<std::string>& v, size_t) {

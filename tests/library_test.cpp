@@ -77,14 +77,14 @@ TEST_F(LibraryTest, TwoHundredFilesOfKnownLanding) {
   for (int i = 0; i < 200; ++i) {
     const LibraryRow& r = rows.at("kick " + std::to_string(i) + ".wav");
     EXPECT_TRUE(r.fault.empty() && r.present);
-    ASSERT_TRUE(r.landingHz) << i;
-    close += std::abs(1200 * std::log2(*r.landingHz / (40.0 * std::exp2(i / 100.0)))) < 5.0;
+    ASSERT_TRUE(r.noteHz) << i;
+    close += std::abs(1200 * std::log2(*r.noteHz / (40.0 * std::exp2(i / 100.0)))) < 5.0;
     if (i < 80) EXPECT_GT(r.weight, 0.2) << i;
     if (i > 180) EXPECT_LT(r.weight, 0.05) << i;
   }
   EXPECT_GE(close, 198) << "99 of a hundred within 5 cents";
   EXPECT_LT(rows.at("kick 0.wav").tailMs, rows.at("kick 199.wav").tailMs);
-  EXPECT_EQ(rows.at("copy of 0.wav").landingHz, rows.at("kick 0.wav").landingHz);
+  EXPECT_EQ(rows.at("copy of 0.wav").noteHz, rows.at("kick 0.wav").noteHz);
   EXPECT_FALSE(rows.at("broken.wav").fault.empty()) << "listed with its reason";
   EXPECT_FALSE(rows.at("empty.wav").fault.empty());
   EXPECT_TRUE(scan().toMeasure.empty()) << "only what changed is read again";
@@ -102,10 +102,10 @@ TEST_F(LibraryTest, TwoHundredFilesOfKnownLanding) {
   const LibraryRow was = rows.at("kick 6.wav");
   rows = byName();
   EXPECT_TRUE(rows.at("kick six.wav").favourite) << "a new name loses no mark";
-  EXPECT_EQ(rows.at("kick six.wav").landingHz, was.landingHz);
+  EXPECT_EQ(rows.at("kick six.wav").noteHz, was.noteHz);
   EXPECT_FALSE(rows.contains("kick 6.wav"));
   EXPECT_FALSE(rows.at("kick 3.wav").present);
-  EXPECT_NEAR(*rows.at("kick 9.wav").landingHz, 66.0, 0.2);
+  EXPECT_NEAR(*rows.at("kick 9.wav").noteHz, 66.0, 0.2);
   EXPECT_TRUE(rows.at("broken.wav").fault.empty());
   // Back again as it was, it is measured again only because it was written again; its mark is kept.
   kick("kick 3.wav", 40.0 * std::exp2(0.03), 93);
@@ -130,12 +130,12 @@ TEST_F(LibraryTest, MovedFilesAreKnownAgainOnlyWhereThereIsNoDoubt) {
   EXPECT_EQ(plan.moved.size(), 4u);
   EXPECT_TRUE(plan.toMeasure.empty() && plan.gone.empty());
   EXPECT_TRUE(byName().at("k2.wav").favourite);
-  EXPECT_NEAR(*byName().at("k2.wav").landingHz, 64, 0.2);
+  EXPECT_NEAR(*byName().at("k2.wav").noteHz, 64, 0.2);
   for (int i = 0; i < 4; ++i)
     fs::rename(folder / ("kicks/pack/k" + std::to_string(i) + ".wav"),
                folder / ("kicks/pack/x" + std::to_string(i) + ".wav"));
   EXPECT_EQ(scan().toMeasure.size(), 4u);
-  EXPECT_NEAR(*byName().at("x3.wav").landingHz, 71, 0.2);
+  EXPECT_NEAR(*byName().at("x3.wav").noteHz, 71, 0.2);
   EXPECT_FALSE(byName().at("x2.wav").favourite);
 }
 
@@ -195,14 +195,15 @@ TEST_F(LibraryTest, AnIndexOfAnOlderHeftIsMeasuredAnew) {
     SQLite::Database old(folder / "index.db", SQLite::OPEN_READWRITE);
     old.exec("UPDATE files SET landing_hz = 99");
     old.exec("ALTER TABLE files DROP COLUMN measuring");
+    old.exec("ALTER TABLE files DROP COLUMN lands");
     old.exec("PRAGMA user_version = 1");
   }
   auto opened = LibraryIndex::open(folder / "index.db");
   ASSERT_TRUE(opened) << opened.error().sentence();
   index.emplace(std::move(*opened));
-  EXPECT_EQ(*byName().at("a.wav").landingHz, 99) << "shown until it is measured again";
+  EXPECT_EQ(*byName().at("a.wav").noteHz, 99) << "shown until it is measured again";
   EXPECT_EQ(scan().toMeasure.size(), 2u);
-  EXPECT_NEAR(*byName().at("a.wav").landingHz, 50, 0.2);
+  EXPECT_NEAR(*byName().at("a.wav").noteHz, 50, 0.2);
   EXPECT_TRUE(byName().at("a.wav").favourite);
   EXPECT_TRUE(scan().toMeasure.empty());
 }
@@ -219,7 +220,7 @@ TEST(LibrarySearch, FindsByWordsFitTailAndWeight) {
   auto row = [](const std::string& path, std::optional<double> midi, double tailMs, double weight) {
     LibraryRow r;
     r.file.path = path, r.tailMs = tailMs, r.weight = weight, r.confidence = 0.9;
-    if (midi) r.landingHz = hzFromMidi(*midi, 440.0);
+    if (midi) r.noteHz = hzFromMidi(*midi, 440.0);
     return r;
   };
   std::vector<LibraryRow> rows = {
@@ -251,7 +252,7 @@ TEST(LibrarySearch, TellsKicksFromBassesByWordsElseByWhatTheyAre) {
   auto sound = [](const std::string& path, double hz, double startHz, double tailMs, double weight) {
     LibraryRow r;
     r.file.path = path, r.startHz = startHz, r.tailMs = tailMs, r.weight = weight;
-    if (hz > 0) r.landingHz = hz;
+    if (hz > 0) r.noteHz = hz;
     return r;
   };
   auto said = [](const LibraryRow& r, const std::vector<std::string>& folders = {}) {

@@ -6,6 +6,7 @@
 
 #include "core/measure/equal_loudness.h"
 #include "core/measure/heard_loudness.h"
+#include "core/measure/small_speaker.h"
 #include "core/session/edits/pair.h"
 #include "core/session/folder.h"
 #include "core/session/midi_pattern.h"
@@ -73,6 +74,37 @@ TEST(LineHeard, NotesAreEvenedAsTheyAreHeard) {
   TemporaryFolder folder;
   ASSERT_TRUE(saveSession(folder / "l.heft", even, {}));
   EXPECT_EQ(openSession(folder / "l.heft")->session.bass().notes, even.bass().notes);
+}
+
+// Loudness grows over some 200 ms: of notes of one level and velocity the longer one is never the softer one, and
+// once they last that long all are alike.
+TEST(LineHeard, OfNotesAlikeButForLengthTheLongerIsNotSofter) {
+  Session s;
+  BassVoice bass;
+  bass.partialDb = {}, bass.partialDb[0] = 0.0, bass.sustainDb = 0.0;
+  s.bass().layers.resize(1);
+  s.bass().layers[0].what = bass;
+  s.track.tempoBpm = 122;
+  s.bass().notes = {{0, 0.25, 33}, {1, 0.5, 33}, {2, 1, 33}, {4, 2, 33}};
+  StepCache cache;
+  const LineHeard heard = lineHeard(s, *render(s, {}, cache), cache);
+  ASSERT_EQ(heard.notes.size(), 4u);
+  for (size_t i = 1; i < 4; ++i) EXPECT_GE(heard.notes[i].phon, heard.notes[i - 1].phon - 0.1) << i;
+  EXPECT_NEAR(heard.notes[2].phon, heard.notes[3].phon, 0.3);
+  EXPECT_LT(heard.notes[3].toLineDb - heard.notes[0].toLineDb, 0.0);
+  EXPECT_GT(heard.notes[3].toLineDb, -2.0);
+}
+
+// ISO 226:2003: 44 Hz at 69 dB SPL, which such a speaker lowers by 50 dB and more, is far below the threshold of
+// hearing. The edges of a transform without a taper made 59 phon of it.
+TEST(HeardLoudness, APlainSubIsNotHeardOnASmallSpeaker) {
+  EXPECT_LT(*smallSpeakerPhon(bufferOf(sine(43.9, 0.5, 2.0, 48000), 48000)), 1.0);
+  auto rich = sine(43.9, 0.5, 2.0, 48000);
+  for (int n = 2; n <= 10; ++n) {
+    const auto partial = sine(43.9 * n, 0.5 / n, 2.0, 48000);
+    for (size_t i = 0; i < rich.size(); ++i) rich[i] += partial[i];
+  }
+  EXPECT_GT(*smallSpeakerPhon(bufferOf(rich, 48000)), kHeardPhon + 10);
 }
 
 // A recorded 808 whose velocity counts for little takes a trim whole.

@@ -247,11 +247,7 @@ void Library::placeFitted(const std::string& path, Place place, const SoundFit& 
   QStringList words = {
       QString("%1 is the %2's first layer")
           .arg(QFileInfo(QString::fromStdString(path)).fileName(), placeWord(document_.session(), place))};
-  if (fit.targetMidi) words << "on " + QString::fromStdString(pitchText(*fit.targetMidi, notes));
-  if (fit.align)
-    words << QString("bass %1 ms%2")
-                 .arg(QString::fromStdString(formatNumber(fit.align->delayMs, 2)),
-                      fit.align->invert ? " inverted" : "");
+  words << QString::fromStdString(fitWords(fit, notes));
   document_.tell(words.join(", ") + ".");
   LayerPlace where{LayerPlace::kFitted};
   where.fit = fit;

@@ -121,14 +121,14 @@ void LibraryList::drawRow(QPainter& p, const QRectF& box, const LibraryRow& row,
   }
   const double a4 = document_.track().notes.a4Hz;
   put(kNoteRight,
-      row.landingHz ? QString::fromStdString(pitchText(midiFromHz(*row.landingHz, a4), document_.track().notes))
+      row.noteHz ? QString::fromStdString(pitchText(midiFromHz(*row.noteHz, a4), document_.track().notes))
                     : QString("no note"),
       t.muted);
   put(kTailRight, QString::fromStdString(formatNumber(row.tailMs, 0)), t.ink);
   if (showsLoss_) {
     const SoundFit* fit = library_.fitOf(row.file.path);
     const auto loss = fit ? fit->leftDb() : std::nullopt;
-    put(kFitRight, loss ? dbText(*loss) : QString(fit ? "apart" : "..."), loss ? t.ink : t.muted);
+    put(kFitRight, loss ? dbText(*loss) : QString(fit ? "no overlap" : "..."), loss ? t.ink : t.muted);
   } else if (const auto fit = semitonesToKey(row, document_.track().key, a4)) {
     put(kFitRight,
         QString("%1%2 st").arg(*fit <= -0.05 ? "" : "+").arg(std::abs(*fit) < 0.05 ? 0.0 : *fit, 0, 'f', 1),

@@ -38,9 +38,9 @@ QString detailsOf(const LibraryRow& row, const Track& track, const QStringList& 
     return QString::fromStdString(formatNumber(value, decimals));
   };
   QStringList words;
-  if (row.landingHz) {
-    words << number(*row.landingHz, 1) + " Hz, " + confidenceWord(row.confidence);
-    if (row.startHz > 1.03 * *row.landingHz)
+  if (row.noteHz) {
+    words << number(*row.noteHz, 1) + " Hz, " + confidenceWord(row.confidence) + (row.lands ? "" : ", glides");
+    if (row.startHz > 1.03 * *row.noteHz)
       words << "falls from " +
                    QString::fromStdString(noteName(
                        static_cast<int>(std::lround(midiFromHz(row.startHz, track.notes.a4Hz))), track.notes));
@@ -243,7 +243,10 @@ void LibraryPanel::setOrder(Rank rank) {
 
 void LibraryPanel::describeChosen() {
   const LibraryRow* row = list_->chosenRow();
-  details_->setText(row ? detailsOf(*row, document_.track(), library_.folders()) : QString());
+  QString words = row ? detailsOf(*row, document_.track(), library_.folders()) : QString();
+  if (const SoundFit* fit = row && library_.isFitted() ? library_.fitOf(row->file.path) : nullptr)
+    words += "\nFitted: " + QString::fromStdString(fitWords(*fit, document_.track().notes));
+  details_->setText(words);
 }
 
 void LibraryPanel::search() {
@@ -260,7 +263,7 @@ void LibraryPanel::search() {
                         document_.track().notes.a4Hz);
   auto left = [&](size_t row) {
     const SoundFit* fit = library_.fitOf(library_.rows()[row].file.path);
-    return fit ? fit->leftDb().value_or(-1e9) : -1e10;
+    return fit ? fit->leftDb().value_or(0.0) : -1e10;
   };
   if (rank_ == Rank::Loss)
     std::stable_sort(order.begin(), order.end(), [&](size_t a, size_t b) { return left(a) > left(b); });

@@ -8,7 +8,7 @@
 namespace heft {
 namespace {
 
-constexpr double kLongestSeconds = 0.5, kShortestSeconds = 0.06;
+constexpr double kLongestSeconds = 0.5, kTailSeconds = 0.3, kShortestSeconds = 0.06;
 
 // The place in the pattern of the note that a phrase begins with.
 std::optional<size_t> noteAt(const Part& bass, const Track& track, double startQuarters) {
@@ -22,6 +22,16 @@ std::optional<size_t> noteAt(const Part& bass, const Track& track, double startQ
   return out;
 }
 
+// With the tail of its own, as far as the next note leaves it.
+size_t framesOf(const std::vector<PlacedPhrase>& phrases, size_t k, const Track& track, const Stems& stems) {
+  const auto& last = phrases[k].ask.phrase.notes.back();
+  const double loop = track.loopQuarters(), start = phrases[k].startQuarters;
+  const double next = k + 1 < phrases.size() ? phrases[k + 1].startQuarters : phrases[0].startQuarters + loop;
+  const double room = (next - start) * track.framesPerQuarter() / stems.sampleRate;
+  const double wanted = std::min(last.start + last.length, kLongestSeconds) + kTailSeconds;
+  return static_cast<size_t>(std::max(kShortestSeconds, std::min(room, wanted)) * stems.sampleRate);
+}
+
 }  // namespace
 
 LineHeard lineHeard(const Session& s, const Stems& stems, StepCache& cache) {
@@ -30,24 +40,24 @@ LineHeard lineHeard(const Session& s, const Stems& stems, StepCache& cache) {
   const Stem& lane = stems.bassPlaced();
   std::vector<std::shared_ptr<const HeardBands>> bands;
   std::vector<double> phons;
-  for (const PlacedPhrase& phrase : phrasesOf(bass, s.track)) {
+  const auto phrases = phrasesOf(bass, s.track);
+  for (size_t k = 0; k < phrases.size(); ++k) {
+    const PlacedPhrase& phrase = phrases[k];
     const auto note = noteAt(bass, s.track, phrase.startQuarters);
     if (!note || out.notes.size() >= kMostHeardPhrases) continue;
-    const auto& last = phrase.ask.phrase.notes.back();
-    const double seconds = std::clamp(last.start + last.length, kShortestSeconds, kLongestSeconds);
     const auto first = std::llround(phrase.startQuarters * s.track.framesPerQuarter());
-    const auto count = static_cast<size_t>(seconds * stems.sampleRate);
+    const size_t count = framesOf(phrases, k, s.track, stems);
     std::vector<double> mono(count, 0.0);
     for (size_t c = 0; c < lane.channels(); ++c) {
       const auto samples = lane.wrapped(c, first, count);
       for (size_t i = 0; i < count; ++i) mono[i] += samples[i] / static_cast<double>(lane.channels());
     }
-    KeyMaker maker("heard note 1");
+    KeyMaker maker("heard note 2");
     maker.add(stems.sampleRate)
         .add(std::string(reinterpret_cast<const char*>(mono.data()), mono.size() * sizeof(double)));
     const auto heard = cache.get<HeardBands>(
         maker.key(), [&] { return heardBands(mono, stems.sampleRate); },
-        [](const HeardBands& b) { return b.bands.size() * sizeof(HeardBands::Band) + 64; });
+        [](const HeardBands& b) { return b.bytes(); });
     const double phon = heard->phon(s.track.listening.fullScaleDb);
     if (phon <= 0.0) continue;
     out.notes.push_back({*note, phon});

@@ -1,8 +1,11 @@
 #include "core/ledger/sound_fit.h"
 
+#include <cmath>
+
 #include "core/session/edits/ducks.h"
 #include "core/session/edits/pair.h"
 #include "core/session/value_at.h"
+#include "core/theory/text.h"
 #include "core/tune/targets.h"
 
 namespace heft {
@@ -23,8 +26,26 @@ Edit placeFitted(const Part& part, const AssetRef& sound, const SoundFit& fit) {
             const Layer* first = p ? p->firstLayer() : nullptr;
             if (first && !p->playsNotes() && fit.targetMidi)
               putValue(s, {.part = id, .layer = first->id}, "recorded.target_midi", *fit.targetMidi);
+            if (first && fit.length) setLength(*s.part(id)->layer(first->id), *fit.length, s.track.tempoBpm);
             if (fit.align) alignBy(s.bass(), *fit.align).change(s);
           }};
+}
+
+std::string fitWords(const SoundFit& fit, const NoteStyle& notes) {
+  std::vector<std::string> words;
+  if (fit.targetMidi && fit.fromMidi) {
+    const double shift = *fit.targetMidi - *fit.fromMidi;
+    words.push_back("tuned to " + pitchText(*fit.targetMidi, notes) + " (" + (shift > 0 ? "+" : "") +
+                    formatNumber(shift, 2) + " st)");
+  }
+  if (fit.length) words.push_back("trimmed to " + fit.length->text());
+  if (fit.align && std::abs(fit.align->delayMs) >= 0.01)
+    words.push_back("bass " + formatNumber(std::abs(fit.align->delayMs), 2) + " ms " +
+                    (fit.align->delayMs > 0 ? "later" : "earlier"));
+  if (fit.align && fit.align->invert) words.push_back("bass inverted");
+  std::string out;
+  for (const std::string& word : words) out += (out.empty() ? "" : ", ") + word;
+  return out.empty() ? "fits as it is" : out;
 }
 
 Result<SoundFit> fitSound(const Session& session, const Assets& assets, int part, const AssetRef& sound,
@@ -35,9 +56,14 @@ Result<SoundFit> fitSound(const Session& session, const Assets& assets, int part
   if (p && !p->playsNotes()) {
     auto& target = p->layers.front().recorded()->targetMidi;
     const auto source = SoundSteps(assets, cache, s.track.sampleRate).kickSourceFacts(*p, s.track);
-    if (!target && source && source->landing.hz)
-      target = easiestTarget(midiFromHz(*source->landing.hz, s.track.notes.a4Hz), s.track.key).midi;
+    const auto note = source ? source->landing.noteHz() : std::nullopt;
+    if (note) fit.fromMidi = midiFromHz(*note, s.track.notes.a4Hz);
+    if (!target && note) target = easiestTarget(*fit.fromMidi, s.track.key).midi;
     fit.targetMidi = target;
+    constexpr double kLonger = 1.1;
+    const double mostMs = tailTargetOf(s).length.toMs(s.track.tempoBpm);
+    if (auto& length = p->layers.front().recorded()->length; part == s.kick().id && !length && source && source->tailMs > kLonger * mostMs)
+      fit.length = length = tailTargetOf(s).length;
   }
   const auto facts = paired(s, assets, cache, stop);
   if (!facts) return Fail(facts.error());

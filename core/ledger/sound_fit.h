@@ -1,7 +1,8 @@
 #pragma once
 /// A sound in place of a part's first layer, fitted to the session as a library is tried through: tuned as the
-/// layer before it (a kick without a target to the note that it needs least for), trimmed and ducked as that
-/// was, and aligned by the move that suits all hits best.
+/// layer before it (a kick without a target to the note that it needs least for), trimmed as that was or, where
+/// that has no trim and the tail outlasts the kick's target by more than a tenth, to the target, aligned by the move
+/// that suits all hits best, and ducked as the session ducks.
 
 #include <optional>
 #include <stop_token>
@@ -13,11 +14,16 @@ namespace heft {
 
 struct SoundFit {
   std::optional<double> targetMidi;       ///< of a kick: where it is to land
+  std::optional<double> fromMidi = {};    ///< and where it lands, or sounds, by itself
+  std::optional<TimeValue> length = {};   ///< of a kick: where it is trimmed
   std::optional<AlignAnswer> align;       ///< nothing where the pair never sounds together
   std::optional<double> leftDb() const {  ///< what the pair loses even then, re perfect phase
     return align ? std::optional<double>(align->afterDb) : std::nullopt;
   }
 };
+
+/// What was done, for a list's details: "tuned to A1 (+0.86 st), trimmed to 1/16, bass 1.2 ms later, inverted".
+std::string fitWords(const SoundFit& fit, const NoteStyle& notes);
 
 /// Puts the sound in its place and makes these moves.
 Edit placeFitted(const Part& part, const AssetRef& sound, const SoundFit& fit);

@@ -52,7 +52,7 @@ void studyBass(Study& out, const Session& s, const SoundSteps& steps, StepCache&
   if (!note.sound) return;
   out.bassSpectrum = soundLow(*note.sound, note.key, cache);
   out.bassPhon = *cache.get<std::optional<double>>(
-      KeyMaker("small speaker 1").add(note.key).key(), [&] { return smallSpeakerPhon(*note.sound); },
+      KeyMaker("small speaker 2").add(note.key).key(), [&] { return smallSpeakerPhon(*note.sound); },
       [](const auto&) { return size_t{64}; });
 }
 

@@ -8,7 +8,7 @@
 namespace heft {
 namespace {
 
-constexpr int kVersion = 2, kWaitMs = 5000, kApplication = 0x48454654;  // "HEFT"
+constexpr int kVersion = 3, kWaitMs = 5000, kApplication = 0x48454654;  // "HEFT"
 
 constexpr const char* kTables = R"(
 CREATE TABLE IF NOT EXISTS folders (path TEXT PRIMARY KEY);
@@ -16,23 +16,26 @@ CREATE TABLE IF NOT EXISTS files (
   path TEXT PRIMARY KEY, bytes INTEGER NOT NULL, written_ns INTEGER NOT NULL, fault TEXT NOT NULL,
   seconds REAL NOT NULL, landing_hz REAL, confidence REAL NOT NULL, start_hz REAL NOT NULL, tail_ms REAL NOT NULL,
   peak_dbfs REAL NOT NULL, rms_dbfs REAL NOT NULL, brightness_hz REAL NOT NULL, weight REAL NOT NULL,
-  favourite INTEGER NOT NULL DEFAULT 0, present INTEGER NOT NULL DEFAULT 1, measuring INTEGER NOT NULL DEFAULT 0);
+  favourite INTEGER NOT NULL DEFAULT 0, present INTEGER NOT NULL DEFAULT 1, measuring INTEGER NOT NULL DEFAULT 0,
+  lands INTEGER NOT NULL DEFAULT 1);
 )";
 // Indexes of version 1 do not say in which way they were measured.
 constexpr const char* kFromVersion1 = "ALTER TABLE files ADD COLUMN measuring INTEGER NOT NULL DEFAULT 0";
+// Those of version 2 know landings only.
+constexpr const char* kFromVersion2 = "ALTER TABLE files ADD COLUMN lands INTEGER NOT NULL DEFAULT 1";
 constexpr const char* kColumns =
     "path, bytes, written_ns, fault, seconds, landing_hz, confidence, start_hz, tail_ms, peak_dbfs, rms_dbfs, "
-    "brightness_hz, weight, favourite, present, measuring";
+    "brightness_hz, weight, favourite, present, measuring, lands";
 // A mark that is there already stays.
 constexpr const char* kPut = R"(
 INSERT INTO files (path, bytes, written_ns, fault, seconds, landing_hz, confidence, start_hz, tail_ms, peak_dbfs,
-  rms_dbfs, brightness_hz, weight, favourite, measuring, present)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 1)
+  rms_dbfs, brightness_hz, weight, favourite, measuring, lands, present)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 1)
 ON CONFLICT (path) DO UPDATE SET bytes = excluded.bytes, written_ns = excluded.written_ns, fault = excluded.fault,
   seconds = excluded.seconds, landing_hz = excluded.landing_hz, confidence = excluded.confidence,
   start_hz = excluded.start_hz, tail_ms = excluded.tail_ms, peak_dbfs = excluded.peak_dbfs,
   rms_dbfs = excluded.rms_dbfs, brightness_hz = excluded.brightness_hz, weight = excluded.weight, measuring = excluded.measuring,
-  present = 1;
+  lands = excluded.lands, present = 1;
 )";
 
 double finite(double x) {
@@ -45,7 +48,7 @@ LibraryRow rowOf(SQLite::Statement& s) {
   r.fault = s.getColumn(3).getString();
   r.seconds = finite(s.getColumn(4).getDouble());
   if (!s.getColumn(5).isNull() && finite(s.getColumn(5).getDouble()) > 0.0)
-    r.landingHz = s.getColumn(5).getDouble();
+    r.noteHz = s.getColumn(5).getDouble();
   double* const figures[] = {&r.confidence, &r.startHz,      &r.tailMs, &r.peakDbfs,
                              &r.rmsDbfs,    &r.brightnessHz, &r.weight};
   int column = 6;
@@ -53,6 +56,7 @@ LibraryRow rowOf(SQLite::Statement& s) {
   r.favourite = s.getColumn(13).getInt() != 0;
   r.present = s.getColumn(14).getInt() != 0;
   r.measuring = s.getColumn(15).getInt();
+  r.lands = s.getColumn(16).getInt() != 0;
   return r;
 }
 
@@ -109,6 +113,7 @@ Result<LibraryIndex> LibraryIndex::open(const std::string& path) {
     data->db.exec("PRAGMA journal_mode = WAL");
     data->db.exec("PRAGMA synchronous = NORMAL");
     if (version == 1) data->db.exec(kFromVersion1);
+    if (version == 1 || version == 2) data->db.exec(kFromVersion2);
     data->db.exec(kTables);
     data->db.exec("PRAGMA application_id = " + std::to_string(kApplication));
     data->db.exec("PRAGMA user_version = " + std::to_string(kVersion));
@@ -171,8 +176,8 @@ Result<void> LibraryIndex::put(const std::vector<LibraryRow>& rows) {
       s.bind(3, r.file.writtenNs);
       s.bind(4, r.fault);
       s.bind(5, finite(r.seconds));
-      if (r.landingHz)
-        s.bind(6, *r.landingHz);
+      if (r.noteHz)
+        s.bind(6, *r.noteHz);
       else
         s.bind(6);
       int column = 7;
@@ -180,6 +185,7 @@ Result<void> LibraryIndex::put(const std::vector<LibraryRow>& rows) {
         s.bind(column++, finite(figure));
       s.bind(14, r.favourite ? 1 : 0);
       s.bind(15, r.measuring);
+      s.bind(16, r.lands ? 1 : 0);
       s.exec();
       s.reset();
     }

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "core/fault.h"
 #include "core/measure/spectrum.h"
 #include "core/sound/audio_file.h"
 
@@ -18,13 +19,17 @@ std::string LibraryRow::name() const {
   return std::filesystem::path(file.path).filename().string();
 }
 
-LibraryRow measureFile(const FileStamp& file) {
-  LibraryRow row;
-  row.file = file;
+bool LibraryRow::wasAway() const {
+  return fault.starts_with("cannot be opened");
+}
+
+namespace {
+
+void measureInto(LibraryRow& row, const FileStamp& file) {
   auto loaded = loadSound(file.path);
   if (!loaded) {
     row.fault = loaded.error().reason;
-    return row;
+    return;
   }
   AudioBuffer head = *loaded->sound;
   row.seconds = head.seconds();
@@ -32,13 +37,26 @@ LibraryRow measureFile(const FileStamp& file) {
   if (row.seconds > kMeasuredSeconds)
     for (auto& channel : head.channels) channel.resize(static_cast<size_t>(kMeasuredSeconds * head.sampleRate));
   const SoundFacts facts = measureSound(head);
-  row.landingHz = facts.landing.hz;
-  row.confidence = facts.landing.confidence;
+  row.noteHz = facts.landing.noteHz();
+  row.lands = !facts.landing.slides();
+  row.confidence = row.lands ? facts.landing.confidence : facts.landing.heardConfidence;
   row.startHz = facts.landing.startHz;
   row.tailMs = facts.tailMs;
   row.peakDbfs = facts.peakDbfs, row.rmsDbfs = facts.rmsDbfs;
   const Balance balance = balanceOf(head);
   row.brightnessHz = balance.brightnessHz, row.weight = balance.weight;
+}
+
+}  // namespace
+
+LibraryRow measureFile(const FileStamp& file) {
+  LibraryRow row;
+  row.file = file;
+  try {
+    measureInto(row, file);
+  } catch (...) {
+    row.fault = faultSentence();
+  }
   return row;
 }
 

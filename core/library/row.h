@@ -26,14 +26,15 @@ struct MovedFile {
 
 /// The way in which figures are measured; raised where a change of it changes them, so that files are measured
 /// anew.
-inline constexpr int kMeasuring = 2;
+inline constexpr int kMeasuring = 3;
 
 struct LibraryRow {
   FileStamp file;
   std::string fault;  ///< why it could not be read; the rest means nothing then
   double seconds = 0.0;
-  std::optional<double> landingHz;
-  double confidence = 0.0;  ///< of the landing, 0 to 1
+  std::optional<double> noteHz;  ///< where it lands, else where it sounds most, as Tune and `measure` have it
+  bool lands = true;             ///< false: its pitch never settles on that note
+  double confidence = 0.0;       ///< of the note, 0 to 1
   double startHz = 0.0;     ///< where the fall starts
   double tailMs = 0.0;
   double peakDbfs = -200.0, rmsDbfs = -200.0;
@@ -44,11 +45,13 @@ struct LibraryRow {
   bool present = true;  ///< false: it has gone from the disk; it comes back with its favourite mark
   bool operator==(const LibraryRow&) const = default;
 
+  /// The file could not be opened: it may have been away with its folder, and is tried again by the next scan.
+  bool wasAway() const;
   /// The path's last part.
   std::string name() const;
 };
 
-/// Reads and measures a file. A fault is told in the row.
+/// Reads and measures a file; throws nothing. A fault is told in the row.
 LibraryRow measureFile(const FileStamp& file);
 
 }  // namespace heft

@@ -102,7 +102,7 @@ Result<ScanPlan> planScan(const std::vector<std::string>& folders, const std::ve
     const auto row = byPath.find(path);
     if (row == byPath.end())
       came.push_back(stamp);
-    else if (row->second->file != stamp || row->second->measuring != kMeasuring)
+    else if (row->second->file != stamp || row->second->measuring != kMeasuring || row->second->wasAway())
       out.toMeasure.push_back(stamp);
     else if (!row->second->present)
       out.back.push_back(path);

@@ -83,13 +83,13 @@ bool suits(const LibraryRow& row, SoundKind kind, const std::vector<std::string>
   constexpr double kKickTailMs = 900.0, kKickWeight = 0.5, kFalls = 1.41, kBassBelowHz = 130.0;
   if (const auto named = namedBy(pathInLibrary(row.file.path, folders))) return named->kind == kind;
   const bool lasts = row.tailMs > kKickTailMs;
-  if (kind == SoundKind::Bass) return lasts && row.landingHz && *row.landingHz < kBassBelowHz;
-  return row.weight >= kKickWeight && (!lasts || (row.landingHz && row.startHz > kFalls * *row.landingHz));
+  if (kind == SoundKind::Bass) return lasts && row.noteHz && *row.noteHz < kBassBelowHz;
+  return row.weight >= kKickWeight && (!lasts || (row.noteHz && row.startHz > kFalls * *row.noteHz));
 }
 
 std::optional<double> semitonesToKey(const LibraryRow& row, const Key& key, double a4Hz) {
-  if (!row.landingHz) return std::nullopt;
-  const double midi = midiFromHz(*row.landingHz, a4Hz);
+  if (!row.noteHz) return std::nullopt;
+  const double midi = midiFromHz(*row.noteHz, a4Hz);
   const auto targets = tuneTargets(midi, std::nullopt, key);
   const auto firm = std::find_if(targets.begin(), targets.end(), [](const TuneTarget& t) {
     return t.kind == TargetKind::Tonic || t.kind == TargetKind::Fifth;
@@ -128,7 +128,7 @@ std::vector<size_t> searched(const std::vector<LibraryRow>& rows, const LibraryQ
       case LibraryOrder::Name:
         break;
       case LibraryOrder::Landing:
-        rank = r.landingHz.value_or(1e6);
+        rank = r.noteHz.value_or(1e6);
         break;
       case LibraryOrder::Tail:
         rank = r.tailMs;

@@ -30,7 +30,7 @@ struct LibraryQuery {
 
 enum class LibraryOrder { Fit, Name, Landing, Tail, Weight, Brightness };
 
-/// How well a file's landing fits: semitones to the nearest tonic or fifth, signed; nothing without a landing.
+/// How well a file's landing fits: semitones to the nearest tonic or fifth, signed; nothing without a note.
 std::optional<double> semitonesToKey(const LibraryRow& row, const Key& key, double a4Hz = 440.0);
 
 /// Indices of rows that answer, in order. Fit: nearest to the key first, the surer first among equals; rows

@@ -5,29 +5,38 @@
 #include <numbers>
 
 #include "core/measure/equal_loudness.h"
+#include "core/sound/buffer.h"
 #include "core/sound/fft.h"
 
 namespace heft {
+namespace {
 
-HeardBands heardBands(std::span<const double> mono, double sampleRate) {
-  constexpr int kLowest = -17, kHighest = 11;  // 20 Hz, 12.5 kHz
-  HeardBands out;
-  if (mono.empty()) return out;
-  RealFft fft(sharedSize(2 * mono.size()));
-  std::fill(fft.time().begin(), fft.time().end(), 0.0);
-  // Tapered over a fifth at both ends: what leaks from a low tone would be heard louder above than it is below.
-  const size_t n = mono.size(), taper = std::max<size_t>(1, n / 5);
-  double weight = 0.0;
-  for (size_t i = 0; i < n; ++i) {
-    const double edge = static_cast<double>(std::min({i + 1, n - i, taper})) / static_cast<double>(taper);
-    const double w = 0.5 - 0.5 * std::cos(std::numbers::pi * edge);
-    fft.time()[i] = w * mono[i];
-    weight += w * w;
-  }
-  fft.forward();
+constexpr double kWindowSeconds = 0.2, kHopSeconds = 0.05;
+
+constexpr double kTonesBelowHz = 285.0;
+
+// Below, each hill of the spectrum from one valley to the next: a tone's lobe stays whole, at its own frequency,
+// which no fixed band would grant a low one over 200 ms. Above, third octaves.
+std::vector<HeardBands::Band> bandsOf(RealFft& fft, double weight, double sampleRate) {
+  constexpr int kLowest = -5, kHighest = 11;  // 315 Hz, 12.5 kHz
+  constexpr double kLowestHz = 20.0;
+  std::vector<HeardBands::Band> out;
   const auto bins = fft.bins();
   const double stepHz = sampleRate / static_cast<double>(fft.size());
-  const double scale = 2.0 / (static_cast<double>(fft.size()) * weight);
+  // A full-scale sine has half a power.
+  const double scale = 4.0 / (static_cast<double>(fft.size()) * weight);
+  HeardBands::Band hill;
+  const auto first = static_cast<size_t>(std::ceil(kLowestHz / stepHz)),
+             last = std::min(bins.size() - 2, static_cast<size_t>(kTonesBelowHz / stepHz));
+  for (size_t k = first; k <= last; ++k) {
+    const double power = std::norm(bins[k]) * scale;
+    hill.hz += power * static_cast<double>(k) * stepHz, hill.power += power;
+    const bool valley = std::norm(bins[k]) <= std::norm(bins[k - 1]) && std::norm(bins[k]) < std::norm(bins[k + 1]);
+    if ((valley || k == last) && hill.power > 0.0) {
+      out.push_back({hill.hz / hill.power, hill.power});
+      hill = {};
+    }
+  }
   for (int band = kLowest; band <= kHighest; ++band) {
     const double mid = 1000.0 * std::pow(10.0, 0.1 * band), edge = std::pow(10.0, 0.05);
     if (mid > 0.45 * sampleRate) break;
@@ -35,24 +44,100 @@ HeardBands heardBands(std::span<const double> mono, double sampleRate) {
     for (auto k = static_cast<size_t>(std::ceil(mid / edge / stepHz));
          k < bins.size() && static_cast<double>(k) * stepHz < mid * edge; ++k)
       power += std::norm(bins[k]) * scale;
-    // A full-scale sine has half a power.
-    out.bands.push_back({std::max(20.0, mid), 2.0 * power});
+    out.push_back({mid, power});
+  }
+  return out;
+}
+
+// Bands up to `highHz` that are heard as one, and the frequency as which they are.
+struct Group {
+  double highHz, asHz;
+};
+constexpr Group kGroups[] = {{90.0, 50.0}, {180.0, 125.0}, {285.0, 224.0}};
+
+double sonesOf(double phon) {
+  return phon > 0.0 ? std::exp2((phon - 40.0) / 10.0) : 0.0;
+}
+
+// Of what is heard as one: its parts as loud as at the group's frequency, added in power.
+double phonOfGroup(const Group& group, std::span<const HeardBands::Band> parts, double addedDb) {
+  double power = 0.0, moment = 0.0;
+  for (const auto& part : parts) power += part.power, moment += part.power * part.hz;
+  if (!(power > 1e-20)) return 0.0;
+  const double about = phonOf(moment / power, 10.0 * std::log10(power) + addedDb);
+  if (about <= 0.0) return 0.0;
+  double there = 0.0;
+  for (const auto& part : parts)
+    there += part.power * std::pow(10.0, 0.1 * (levelForPhon(group.asHz, about) - levelForPhon(part.hz, about)));
+  return phonOf(group.asHz, 10.0 * std::log10(there) + addedDb);
+}
+
+double phonOfWindow(const std::vector<HeardBands::Band>& bands, double addedDb) {
+  double sones = 0.0;
+  size_t at = 0;
+  for (const Group& group : kGroups) {
+    const size_t first = at;
+    while (at < bands.size() && bands[at].hz < group.highHz) ++at;
+    sones += sonesOf(phonOfGroup(group, std::span(bands).subspan(first, at - first), addedDb));
+  }
+  for (; at < bands.size(); ++at)
+    sones += sonesOf(phonOf(bands[at].hz, 10.0 * std::log10(std::max(1e-20, bands[at].power)) + addedDb));
+  return sones > 0.0 ? std::max(0.0, 40.0 + 10.0 * std::log2(sones)) : 0.0;
+}
+
+}  // namespace
+
+namespace {
+
+// From the first to the last sample within 20 dB of the largest: an end that is cut off lies outside.
+std::span<const double> soundingPart(std::span<const double> x) {
+  constexpr double kFloor = 0.1;
+  double largest = 0.0;
+  for (const double v : x) largest = std::max(largest, std::abs(v));
+  if (!(largest > 0.0)) return {};
+  auto sounds = [&](double v) { return std::abs(v) >= kFloor * largest; };
+  const auto first = std::find_if(x.begin(), x.end(), sounds);
+  const auto last = std::find_if(x.rbegin(), x.rend(), sounds).base();
+  return x.subspan(static_cast<size_t>(first - x.begin()), static_cast<size_t>(last - first));
+}
+
+}  // namespace
+
+HeardBands heardBands(std::span<const double> mono, double sampleRate) {
+  HeardBands out;
+  const auto x = soundingPart(mono);
+  if (x.empty()) return out;
+  const auto whole = static_cast<size_t>(kWindowSeconds * sampleRate);
+  const size_t length = std::min(whole, x.size()), hop = std::max<size_t>(1, static_cast<size_t>(kHopSeconds * sampleRate));
+  RealFft fft(sharedSize(2 * whole));
+  std::vector<double> taper(length);
+  double weight = 0.0;
+  for (size_t i = 0; i < length; ++i) {
+    taper[i] = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 0.5) / static_cast<double>(length));
+    weight += taper[i] * taper[i];
+  }
+  // Hearing adds up 200 ms: what lasts a shorter while has so much less of it.
+  weight *= static_cast<double>(whole) / static_cast<double>(length);
+  for (size_t at = 0; at + length <= x.size(); at += hop) {
+    std::fill(fft.time().begin(), fft.time().end(), 0.0);
+    for (size_t i = 0; i < length; ++i) fft.time()[i] = taper[i] * x[at + i];
+    fft.forward();
+    out.windows.push_back(bandsOf(fft, weight, sampleRate));
   }
   return out;
 }
 
 double HeardBands::phon(double listeningDb, double gainDb) const {
-  double sones = 0.0;
-  for (const Band& b : bands) {
-    const double level = 10.0 * std::log10(std::max(1e-20, b.power)) + listeningDb + gainDb;
-    if (const double heard = phonOf(b.hz, level); heard > 0.0) sones += std::exp2((heard - 40.0) / 10.0);
-  }
-  return sones > 0.0 ? std::max(0.0, 40.0 + 10.0 * std::log2(sones)) : 0.0;
+  double out = 0.0;
+  for (const auto& bands : windows) out = std::max(out, phonOfWindow(bands, listeningDb + gainDb));
+  return out;
 }
 
 std::optional<double> HeardBands::gainTo(double wanted, double listeningDb, double mostDb) const {
-  if (std::none_of(bands.begin(), bands.end(), [](const Band& b) { return b.power > 1e-12; }))
-    return std::nullopt;
+  auto sounds = [](const std::vector<Band>& bands) {
+    return std::any_of(bands.begin(), bands.end(), [](const Band& b) { return b.power > 1e-12; });
+  };
+  if (std::none_of(windows.begin(), windows.end(), sounds)) return std::nullopt;
   double low = -mostDb, high = mostDb;
   constexpr int kHalves = 24;
   for (int i = 0; i < kHalves; ++i) {
@@ -60,6 +145,12 @@ std::optional<double> HeardBands::gainTo(double wanted, double listeningDb, doub
     (phon(listeningDb, middle) < wanted ? low : high) = middle;
   }
   return 0.5 * (low + high);
+}
+
+size_t HeardBands::bytes() const {
+  size_t out = sizeof *this;
+  for (const auto& bands : windows) out += bands.size() * sizeof(Band) + sizeof bands;
+  return out;
 }
 
 }  // namespace heft

@@ -1,9 +1,8 @@
 #pragma once
 /// What of a bass sound a small speaker leaves, and how loud that is heard.
 ///
-/// Method: power in third-octave bands (IEC 61260-1:2014, base ten) of the second in which the sound is loudest,
-/// less what such a speaker takes away (smallSpeakerDb), each band heard as a tone of its mid-frequency (ISO
-/// 226:2003); loudness adds up in sones (a doubling every 10 phon, Stevens 1936).
+/// Method: the loudness of heard_loudness.h within the second in which the sound is loudest, each third-octave band
+/// less what such a speaker attenuates (smallSpeakerDb).
 
 #include <optional>
 

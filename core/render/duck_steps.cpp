@@ -4,6 +4,7 @@
 #include <cmath>
 #include <set>
 
+#include "core/duck/hits_only.h"
 #include "core/render/lane_blocks.h"
 #include "core/render/lane_chain.h"
 #include "core/render/place.h"
@@ -47,12 +48,7 @@ void layHit(std::vector<LaneHit>& out, LaneHit hit, std::optional<double> every,
 
 std::vector<LaneHit> partHits(const Part& part, const Track& track) {
   std::vector<LaneHit> out;
-  for (const Hit& h : part.hits)
-    if (h.startQuarters < track.loopQuarters() - 1e-9)
-      out.push_back({frameAt(h.startQuarters, track), h.velocity});
-  for (const Note& n : part.notes)
-    if (n.startQuarters < track.loopQuarters() - 1e-9)
-      out.push_back({frameAt(n.startQuarters, track), n.velocity});
+  for (const StrikeEvent& e : strikeEvents(part, track)) out.push_back({e.frame, e.velocity});
   return out;
 }
 
@@ -64,6 +60,7 @@ std::vector<LaneHit> eventHits(const std::vector<TriggerHit>& events, const std:
     if (!pitches.empty() && std::find(pitches.begin(), pitches.end(), e.midi) == pitches.end()) continue;
     LaneHit hit{frameAt(e.startQuarters, track), e.velocity};
     hit.byHand = true;
+    hit.lengthQuarters = e.lengthQuarters;
     layHit(out, hit, every, frames);
   }
   return out;
@@ -169,18 +166,13 @@ Stem fileLane(const DuckSource& source, std::optional<double> every, const Track
       });
 }
 
-// Drawn hits and MIDI notes as a level: their velocity while they last.
-Stem levelOf(const std::vector<TriggerHit>& events, const ResolvedDuck& duck, const Track& track,
-             StepCache& cache) {
+// Drawn hits and MIDI notes that fire as a level: their velocity while they last.
+Stem levelOf(const ResolvedDuck& duck, const Track& track, StepCache& cache) {
   std::vector<float> level(track.loopFrames(), 0.0f);
-  double length = 0.25;
   for (const LaneHit& hit : duck.hits) {
-    for (const TriggerHit& e : events)
-      if (std::abs(std::remainder(frameAt(e.startQuarters, track) - hit.frame,
-                                  duck.repeatFrames.value_or(1e12))) < 1.0)
-        length = e.lengthQuarters;
     const auto first = static_cast<size_t>(hit.frame);
-    const auto last = std::min(level.size(), first + static_cast<size_t>(length * track.framesPerQuarter()));
+    const auto last =
+        std::min(level.size(), first + static_cast<size_t>(hit.lengthQuarters * track.framesPerQuarter()));
     for (size_t i = first; i < last; ++i) level[i] = std::max(level[i], static_cast<float>(hit.velocity));
   }
   return blocksOf(
@@ -212,6 +204,43 @@ Stem bandOnly(const Stem& x, const DuckSource& source, double rate, StepCache& c
   return equalised(x, eq, rate, cache);
 }
 
+// Of a sound with several drums only what fires is heard: a follower would duck on the others too.
+Stem hitsOnly(const Stem& x, const ResolvedDuck& duck, double rate, StepCache& cache) {
+  std::vector<HeardOnset> onsets;
+  KeyMaker maker("hits only 1");
+  for (const LaneHit& hit : duck.hits) {
+    // What is too soon after another sounds together with that one.
+    if (hit.verdict == HitVerdict::TooSoon) continue;
+    onsets.push_back({hit.frame, hit.fires()});
+    maker.add(hit.frame).add(hit.fires());
+  }
+  const auto before = static_cast<size_t>(kPeakSeconds * rate) + 1;
+  constexpr double kSettleSeconds = 3.0;
+  return running(x, maker.key(), {static_cast<int64_t>(before), 0}, kSettleSeconds, rate, cache, x.channels(),
+                 [&](size_t b, Memory& memory) {
+                   HitGate gate;
+                   if (memory.size() == 2) gate = {memory[0] != 0.0, memory[1]};
+                   const AudioBuffer in = windowOf(x, b, before, 0, rate);
+                   std::vector<float> loudest(in.frames(), 0.0f), gain(x.blockSize(b));
+                   for (const auto& channel : in.channels)
+                     for (size_t i = 0; i < loudest.size(); ++i)
+                       loudest[i] = std::max(loudest[i], std::abs(channel[i]));
+                   // The loop's first onset begins a moment before its end.
+                   std::vector<HeardOnset> mine;
+                   for (const double turn : {0.0, static_cast<double>(x.frames())})
+                     for (const HeardOnset& o : onsets)
+                       mine.push_back({o.frame + turn - static_cast<double>(blockStart(b)), o.fires});
+                   gateHits(peaksBehind(loudest, before, rate), mine, rate, gate, gain);
+                   memory = {gate.open ? 1.0 : 0.0, gate.cap};
+                   Block block;
+                   for (const auto& channel : in.channels) {
+                     auto& out = block.channels.emplace_back(channel.begin() + static_cast<ptrdiff_t>(before), channel.end());
+                     for (size_t i = 0; i < out.size(); ++i) out[i] *= gain[i];
+                   }
+                   return block;
+                 });
+}
+
 Stem heardOf(const DuckSource& source, const ResolvedDuck& duck, const Session& s, const DuckSources& from) {
   const double rate = s.track.sampleRate;
   switch (source.kind) {
@@ -222,11 +251,12 @@ Stem heardOf(const DuckSource& source, const ResolvedDuck& duck, const Session& 
                       from.cache);
     }
     case TriggerKind::Audio:
-      return bandOnly(fileLane(source, duck.repeatFrames, s.track, from), source, rate, from.cache);
+      return hitsOnly(bandOnly(fileLane(source, duck.repeatFrames, s.track, from), source, rate, from.cache), duck,
+                      rate, from.cache);
     case TriggerKind::Midi:
-      return levelOf(source.notes, duck, s.track, from.cache);
+      return levelOf(duck, s.track, from.cache);
     case TriggerKind::Drawn:
-      return levelOf(source.hits, duck, s.track, from.cache);
+      return levelOf(duck, s.track, from.cache);
   }
   return gainAtRest(s.track.loopFrames(), from.cache, 0.0f);
 }

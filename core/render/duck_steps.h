@@ -19,6 +19,7 @@ struct LaneHit {
   std::optional<double> fileSeconds = {};  ///< of a hit in an audio file: where in it
   bool byHand = false;                     ///< said so by a mark, or drawn
   double strengthDb = 0.0, shareDb = 0.0;  ///< of found ones: FoundHit
+  double lengthQuarters = 0.25;            ///< of drawn ones and notes: how long it sounds
   bool fires() const { return verdict == HitVerdict::Hit || verdict == HitVerdict::Doubtful; }
 };
 

@@ -174,14 +174,25 @@ std::vector<Hit> hitsInLoop(const Part& part, const Track& track) {
   return out;
 }
 
+std::vector<StrikeEvent> strikeEvents(const Part& part, const Track& track) {
+  std::vector<StrikeEvent> out;
+  const auto loop = static_cast<int64_t>(track.loopFrames());
+  auto add = [&](double quarters, double velocity) {
+    const int64_t frame = frameOf(quarters, track);
+    out.push_back({static_cast<double>(((frame % loop) + loop) % loop), velocity});
+  };
+  if (part.playsNotes())
+    for (const PlacedPhrase& p : phrasesOf(part, track)) add(p.startQuarters, p.ask.phrase.notes.front().gain);
+  else
+    for (const Hit& hit : hitsInLoop(part, track)) add(hit.startQuarters, hit.velocity);
+  std::stable_sort(out.begin(), out.end(),
+                   [](const StrikeEvent& a, const StrikeEvent& b) { return a.frame < b.frame; });
+  return out;
+}
+
 std::vector<double> eventFrames(const Part& part, const Track& track) {
   std::vector<double> out;
-  auto add = [&](const auto& events) {
-    for (const auto& e : events)
-      if (e.startQuarters < track.loopQuarters() - 1e-9)
-        out.push_back(static_cast<double>(frameOf(e.startQuarters, track)));
-  };
-  part.playsNotes() ? add(part.notes) : add(part.hits);
+  for (const StrikeEvent& e : strikeEvents(part, track)) out.push_back(e.frame);
   return out;
 }
 

@@ -12,7 +12,15 @@ namespace heft {
 
 /// Hits of a part that lie in the loop.
 std::vector<Hit> hitsInLoop(const Part& part, const Track& track);
-/// Frames at which a part's events start within the loop: its hits, or its notes.
+/// A hit, or a note that is struck, at the frame where it sounds: tied notes are struck once, and one with an offset
+/// of its own where that puts it.
+struct StrikeEvent {
+  double frame = 0.0;  ///< 0 to below the loop's frames
+  double velocity = 1.0;
+};
+/// Of a part within the loop, ascending.
+std::vector<StrikeEvent> strikeEvents(const Part& part, const Track& track);
+/// Their frames alone.
 std::vector<double> eventFrames(const Part& part, const Track& track);
 
 /// The part's hits or notes over the loop, tails wrapped in; its finish is on each of them where it is held to

@@ -7,6 +7,7 @@
 #include "core/session/fields.h"
 #include "core/session/json_reader.h"
 #include "core/session/settle.h"
+#include "core/theory/text.h"
 
 namespace heft {
 
@@ -42,7 +43,7 @@ struct FieldWriter {
   }
   void choice(const char* key, auto v, auto nameOf, auto) { json[key] = nameOf(v); }
   void parsed(const char* key, const auto& v, auto nameOf, auto) { json[key] = nameOf(v); }
-  void ids(const char* key, const std::vector<int>& v, size_t) {
+  void wholes(const char* key, const std::vector<int>& v, size_t, const Range&) {
     if (!v.empty()) json[key] = v;
   }
   void texts(const char* key, const std::set<std::string>& v, size_t) { json[key] = v; }
@@ -91,12 +92,13 @@ struct FieldReader {
   }
   void choice(const char* key, auto& v, auto, auto parse) { r.parsed(key, v, parse); }
   void parsed(const char* key, auto& v, auto, auto parse) { r.parsed(key, v, parse); }
-  void ids(const char* key, std::vector<int>& v, size_t most) {
+  void wholes(const char* key, std::vector<int>& v, size_t most, const Range& range) {
     r.plainList(key, most, [&](const Json& item) {
-      if (item.is_number_integer() && item >= 1 && item <= kHighestId)
+      if (item.is_number_integer() && item >= range.low && item <= range.high)
         v.push_back(item.get<int>());
       else
-        r.fail(key, "holds something that is not a layer's id");
+        r.fail(key, "holds something that is not a whole number from " + formatNumber(range.low, 0) + " to " +
+                        formatNumber(range.high, 0));
     });
   }
   void texts(const char* key, std::set<std::string>& v, size_t most) {

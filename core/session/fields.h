@@ -4,8 +4,8 @@
 /// document.
 ///
 /// Beyond sound_fields.h a visitor has text(name, string, most), count(name, whole number >= 0), numbers that
-/// may be missing (number and time of an optional), ids(name, vector of int), texts(name, set of strings),
-/// which(name..., variant) and kept(Unknown).
+/// may be missing (number and time of an optional), wholes(name, vector of int, most, Range), texts(name,
+/// set of strings), which(name..., variant) and kept(Unknown).
 
 #include "core/session/chain_fields.h"
 #include "core/session/session.h"
@@ -96,7 +96,7 @@ template <Is<Hit> T, class F>
 void eachOf(T& v, F& f) {
   f.number("start", v.startQuarters, {0, 1e5, Unit::Quarters});
   f.number("velocity", v.velocity, {0, 1, Unit::Share});
-  f.ids("without", v.without, 64);
+  f.wholes("without", v.without, 64, {1, kHighestId});
   f.kept(v.unknown);
 }
 
@@ -117,7 +117,7 @@ void eachOf(T& v, F& f) {
   f.number("length", v.lengthQuarters, {0.01, 1e5, Unit::Quarters});
   f.whole("midi", v.midi, {0, 127, Unit::Midi});
   f.number("velocity", v.velocity, {0, 1, Unit::Share});
-  f.ids("without", v.without, 64);
+  f.wholes("without", v.without, 64, {1, kHighestId});
   f.flag("tie", v.tie, Saved::WhenSet);
   f.object("dive", v.dive, Saved::WhenSet);
   f.object("move", v.move, Saved::WhenSet);
@@ -248,7 +248,7 @@ void eachOf(T& v, F& f) {
   f.text("midi_name", v.midiName, kLongestName, Saved::WhenSet);
   f.list("notes", v.notes, kMostHits, Saved::WhenSet);
   f.number("midi_quarters", v.midiQuarters, {0, 1e5, Unit::Quarters});
-  f.ids("pitches", v.pitches, 128);
+  f.wholes("pitches", v.pitches, 128, {0, 127, Unit::Midi});
   f.list("hits", v.hits, kMostHits, Saved::WhenSet);
 }
 

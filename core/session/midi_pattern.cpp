@@ -2,13 +2,15 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "core/session/pattern_range.h"
+#include "core/theory/text.h"
 
 namespace heft {
 namespace {
 
-constexpr int kHitNote = 36, kChannels = 16;
+constexpr int kChannels = 16, kFirstOwnNote = 60;
 constexpr double kOverlap = 1.0 / 16.0, kShortest = 0.02, kDiveStep = 1.0 / 96.0, kRest = 0.05;
 
 // A note as it is played: its own start, its end where it was. One that a tie leads into starts there; what
@@ -23,6 +25,16 @@ PlayedNote playedNote(const std::vector<Note>& notes, size_t i, const Track& tra
   if (tied || n.move.offsetMs == 0.0) return {n.startQuarters, n.lengthQuarters};
   const double start = std::max(0.0, n.startQuarters + n.move.offsetMs * track.tempoBpm / 60000.0);
   return {start, std::max(kShortest, n.endQuarters() - start)};
+}
+
+// Of drums the notes of General MIDI level 1's percussion map; what it has no word for gets one of its own each,
+// so that a trigger of one note fires on one part.
+int hitNote(const std::string& role, int& nextOwn) {
+  static constexpr std::pair<const char*, int> kNotes[] = {
+      {"kick", 36}, {"rim", 37}, {"snare", 38}, {"clap", 39}, {"hat", 42}, {"tom", 45}, {"crash", 49}, {"ride", 51}, {"shaker", 70}};
+  for (const auto& [word, note] : kNotes)
+    if (role.find(word) != std::string::npos) return note;
+  return std::min(127, nextOwn++);
 }
 
 struct Bends {
@@ -104,20 +116,25 @@ MidiFile midiOf(const Session& s) {
   out.endQuarters = s.track.loopQuarters();
   const double loop = s.track.loopQuarters();
   auto velocityOf = [](double v) { return std::clamp(static_cast<int>(std::lround(v * 127.0)), 1, 127); };
-  int next = 0;
+  int next = 0, nextOwn = kFirstOwnNote;
+  std::set<int> taken;
   for (const Part& part : s.parts) {
     if (part.is() == PartRole::Other && !part.hasEvents()) continue;
     MidiTrack track{part.title(), {}, {}, {}};
     const int channel = next++ % kChannels;
+    int hit = hitNote(lowered(part.is() == PartRole::Other ? part.role + " " + part.name : part.role), nextOwn);
+    while (part.is() == PartRole::Other && !part.hits.empty() && !taken.insert(hit).second) hit = std::min(127, nextOwn++);
     for (const Hit& h : part.hits)
       if (h.startQuarters < loop)
-        track.notes.push_back({h.startQuarters, 0.25, channel, kHitNote, velocityOf(h.velocity)});
+        track.notes.push_back(
+            {h.startQuarters, std::min(0.25, loop - h.startQuarters), channel, hit, velocityOf(h.velocity)});
     for (size_t i = 0; i < part.notes.size(); ++i) {
       const Note& n = part.notes[i];
       if (n.startQuarters >= loop) continue;
       const PlayedNote played = playedNote(part.notes, i, s.track);
-      track.notes.push_back({played.startQuarters, played.lengthQuarters + (n.tie ? kOverlap : 0.0), channel,
-                             n.midi, velocityOf(n.velocity)});
+      const double length = played.lengthQuarters + (n.tie ? kOverlap : 0.0);
+      track.notes.push_back({played.startQuarters, std::min(length, loop - played.startQuarters), channel, n.midi,
+                             velocityOf(n.velocity)});
     }
     Bends bends = bendsOf(part, loop);
     if (!bends.bends.empty()) track.bendRange = bends.range;

@@ -96,7 +96,7 @@ struct Walk {
       if (auto value = parse(*to)) place(v, *value);
   }
   void count(const char*, auto&, Saved) {}
-  void ids(const char*, auto&, size_t) {}
+  void wholes(const char*, auto&, size_t, const Range&) {}
   void texts(const char*, auto&, size_t) {}
   void kept(auto&) {}
 

@@ -43,8 +43,9 @@ struct Within {
   }
   void choice(const char*, auto&, auto, auto) {}
   void parsed(const char*, auto&, auto, auto) {}
-  void ids(const char*, std::vector<int>& v, size_t most) {
+  void wholes(const char* name, std::vector<int>& v, size_t most, const Range& r) {
     if (v.size() > most) v.resize(most);
+    for (int& one : v) whole(name, one, r);
   }
   void texts(const char*, std::set<std::string>& v, size_t most) {
     while (v.size() > most) v.erase(std::prev(v.end()));

@@ -90,8 +90,10 @@ class RandomValues {
     static const char* const kTexts[] = {"F# minor", "Eb major", "controller 21 channel 1", "part 1", "mouse wheel", "duck 1"};
     if (auto value = parse(kTexts[below(std::size(kTexts))])) v = *value;
   }
-  void ids(const char*, std::vector<int>& v, size_t) {
-    if (oneIn(6)) v.push_back(1 + static_cast<int>(below(4)));
+  void wholes(const char* name, std::vector<int>& v, size_t, const Range& r) {
+    if (!oneIn(6)) return;
+    v.push_back(static_cast<int>(r.low));
+    whole(name, v.back(), r);
   }
   void texts(const char*, std::set<std::string>& v, size_t) {
     if (oneIn(3)) v.insert(hostileName(random_()));
