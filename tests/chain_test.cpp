@@ -282,7 +282,7 @@ TEST(Presets, ThatAreNoneAreRefusedInASentence) {
   for (const Row& row :
        {Row{"not json", "not a Heft preset"},
         {R"({"name": "x"})", "not a Heft preset"},
-        {R"({"heft_preset": 2, "processor": {"drive": {}}})", "newer Heft"},
+        {R"({"heft_preset": 3, "processor": {"drive": {}}})", "newer Heft"},
         {R"({"heft_preset": 1, "name": "x"})", "holds no processor"},
         {R"({"heft_preset": 1, "processor": {"id": 1, "flanger": {"on": true}}})", "is missing"},
         {R"({"heft_preset": 1, "processor": {"drive": {"drive_db": 400}}})", "drive.drive_db"},

@@ -4,9 +4,11 @@
 #include "core/shape/drive.h"
 #include "core/shape/dynamics.h"
 #include "core/shape/eq.h"
+#include "core/measure/loudness.h"
 #include "core/shape/strike_sustain.h"
 #include "core/sound/convolve.h"
 #include "core/sound/fft.h"
+#include "tests/reference/kick_maker.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
@@ -235,6 +237,46 @@ TEST(Dynamics, LimiterHoldsTheCeilingAndLeavesTheRestAlone) {
   AudioBuffer soft = bufferOf(sine(60.0, 1.0, 0.2, rate), rate);
   applySoftClip(soft, clip);
   EXPECT_NEAR(soft.channels[0][3200 + 200], softClipCurve(clip, 1.0), 1e-3) << "at the tone's peak";
+}
+
+// What strikes at once, what is worst between its samples (a quarter of the rate, an eighth of a turn off them), noise
+// to the top, in two channels: the true peak of BS.1770 as libebur128 has it lies within 0.1 dB of the ceiling, from
+// the first sample on, and what was under it stays to the bit.
+TEST(Dynamics, LimiterAndSoftClipHoldTruePeak) {
+  for (const double rate : reference::sweep({48000, 44100, 96000})) {
+    KickRecipe recipe;
+    recipe.sampleRate = rate, recipe.clickDb = 0.0;
+    std::vector<std::vector<double>> sounds = {makeKick(recipe), sine(rate / 4, 1.0, 0.3, rate, std::numbers::pi / 4),
+                                               noise(0.5, static_cast<size_t>(0.3 * rate), 5), std::vector<double>(4800, 0.0)};
+    sounds[3][0] = 1.0, sounds[3][1] = -1.0, sounds[3][900] = 0.9, sounds[3][901] = 0.9;
+    for (size_t i = 0; i < sounds.size(); ++i)
+      for (const double ceilingDb : {-1.0, -9.0}) {
+        AudioBuffer in = bufferOf(sounds[i], rate, 2);
+        for (float& x : in.channels[0]) x *= 2.0f;
+        AudioBuffer limitedSound = in, clippedSound = in, quiet = in;
+        applyLimiter(limitedSound, {.on = true, .ceilingDb = ceilingDb});
+        applySoftClip(clippedSound, {.on = true, .ceilingDb = ceilingDb});
+        EXPECT_LE(dbFromAmplitude(*truePeakOf(limitedSound)), ceilingDb + 0.1) << "limiter, sound " << i << ", " << rate;
+        EXPECT_LE(dbFromAmplitude(*truePeakOf(clippedSound)), ceilingDb + 0.1) << "soft clip, sound " << i << ", " << rate;
+        EXPECT_GT(dbFromAmplitude(*truePeakOf(limitedSound)), ceilingDb - 1.5) << "limiter, sound " << i << ", " << rate;
+        for (auto& channel : quiet.channels)
+          for (float& x : channel) x *= 0.02f;
+        AudioBuffer untouched = quiet;
+        applyLimiter(untouched, {.on = true, .ceilingDb = ceilingDb});
+        EXPECT_EQ(untouched.channels, quiet.channels);
+      }
+  }
+}
+
+// A strike at the first sample is lowered whole, as if the gain had been down before it, and not cut flat.
+TEST(Dynamics, ALimiterIsDownAlreadyWhereASoundBegins) {
+  AudioBuffer in = bufferOf(sine(400, 1.0, 0.1, 48000, std::numbers::pi / 2), 48000), out = in;
+  applyLimiter(out, {.on = true, .ceilingDb = -6.0, .releaseMs = 2000.0});
+  // Its edge overshoots between samples, so the gain is a little lower than the samples need.
+  const float gain = out.channels[0][0] / in.channels[0][0];
+  EXPECT_LT(gain, std::pow(10, -6.0 / 20) + 1e-3);
+  EXPECT_GT(gain, 0.8 * std::pow(10, -6.0 / 20));
+  for (size_t i = 0; i < 480; ++i) EXPECT_NEAR(out.channels[0][i], in.channels[0][i] * gain, 0.003) << i;
 }
 
 TEST(Dynamics, AStereoSoundKeepsItsBalanceUnderCompressorAndLimiter) {

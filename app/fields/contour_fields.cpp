@@ -38,7 +38,7 @@ std::vector<FieldSpec> contourFields(LayerChoice& c) {
   out.push_back(
       field(FieldWords{"contour.on", "Contour",
                        "A gain over each note, begun anew by each: attack, peak, a lower sustain, release"}
-                .oneOf(eitherOf("out", "in"))
+                .oneOf(eitherOf("off", "on"))
                 .outAs("contour")));
   out.push_back(
       field(FieldWords{"contour.amount", "Amount", "How much of the movement, of its decibels"}.called(

@@ -11,14 +11,14 @@ std::vector<WordFor> wordsFor(const Kinds& kinds, Word word, Name name) {
   return out;
 }
 
-// With a first word that takes it out.
-std::vector<WordFor> orOut(std::vector<WordFor> words) {
-  words.insert(words.begin(), WordFor{"out", std::nullopt});
+// With a first word that turns it off.
+std::vector<WordFor> orOff(std::vector<WordFor> words) {
+  words.insert(words.begin(), WordFor{"off", std::nullopt});
   return words;
 }
 
-std::vector<WordFor> inOrOut() {
-  return eitherOf("out", "in");
+std::vector<WordFor> onOrOff() {
+  return eitherOf("off", "on");
 }
 
 std::vector<WordFor> waves() {
@@ -33,35 +33,35 @@ std::vector<WordFor> drives() {
 
 std::vector<FieldWords> driveWords() {
   return {
-      FieldWords{"on", "Drive", "Takes the drive in or out"}.oneOf(inOrOut()),
-      FieldWords{"kind", "Character", "How the wave is bent; rate holds samples"}.oneOf(drives()),
-      {"input_db", "Input", "Gain into the drive in dB, apart from how far it bends"},
-      {"drive_db", "Amount", "How far the wave is driven into the curve, in dB"},
-      {"mix", "Mix", "Driven beside clean"},
-      FieldWords{"from_hz", "Bites from", "Driven from there up, what is below stays as it is: a note or Hz"}
-          .none("the bottom")
+      FieldWords{"on", "Drive", "Drive on/off"}.oneOf(onOrOff()),
+      FieldWords{"kind", "Character", "Drive character; rate holds samples"}.oneOf(drives()),
+      {"input_db", "Input", "Input gain before the drive, independent of Amount"},
+      {"drive_db", "Amount", "Drive amount"},
+      {"mix", "Mix", "Dry/wet mix"},
+      FieldWords{"from_hz", "Drive from", "Lower edge of the driven band. Below it the sound stays clean"}
+          .none("no lower edge")
           .from(150.0),
-      FieldWords{"to_hz", "Bites up to", "Driven up to there, what is above stays as it is: a note or Hz"}
-          .none("the top")
+      FieldWords{"to_hz", "Drive to", "Upper edge of the driven band. Above it the sound stays clean"}
+          .none("no upper edge")
           .from(2000.0),
-      {"tone_db", "Tone", "A shelf above 800 Hz over what is driven, in dB"},
+      {"tone_db", "Tone", "High shelf at 800 Hz after the drive"},
   };
 }
 
 namespace {
 
 std::vector<FieldWords> eqWords() {
-  std::vector<FieldWords> out{FieldWords{"on", "EQ", "Takes cuts and bands in or out"}.oneOf(inOrOut())};
+  std::vector<FieldWords> out{FieldWords{"on", "EQ", "EQ on/off"}.oneOf(onOrOff())};
   for (const auto& [side, key] :
        {std::pair{QString("Low cut"), "low_cut."}, {QString("High cut"), "high_cut."}}) {
     out.push_back(below(
-        key, FieldWords{"hz", side, "Where the cut is 3 dB down: a note or Hz. Delete takes it out"}.switchedBy(
+        key, FieldWords{"hz", side, "Cutoff frequency (-3 dB). Delete turns it off"}.switchedBy(
                  "on")));
     out.push_back(
-        below(key, FieldWords{"slope_db", side + " slope", "Steepness of the cut"}.switchedBy("on").oneOf(
-                       orOut({{"12 dB/oct", 12}, {"24 dB/oct", 24}, {"36 dB/oct", 36}, {"48 dB/oct", 48}}))));
+        below(key, FieldWords{"slope_db", side + " slope", "Slope of the cut"}.switchedBy("on").oneOf(
+                       orOff({{"12 dB/oct", 12}, {"24 dB/oct", 24}, {"36 dB/oct", 36}, {"48 dB/oct", 48}}))));
     out.push_back(
-        below(key, {"resonance_db", side + " resonance", "How far the cut stands up at its frequency, in dB"}));
+        below(key, {"resonance_db", side + " resonance", "Resonance: boost at the cutoff"}));
   }
   using Kind = EqBand::Kind;
   constexpr std::array kKinds = {Kind::Bell, Kind::LowShelf, Kind::HighShelf, Kind::Notch};
@@ -69,21 +69,21 @@ std::vector<FieldWords> eqWords() {
     const QString n = QString::number(b);
     const std::string key = "band_" + std::to_string(b) + ".";
     for (FieldWords words :
-         std::vector<FieldWords>{FieldWords{"kind", "Band " + n, "Kind of the band"}.switchedBy("on").oneOf(
-                                     orOut(wordsFor(kKinds, eqKindName, eqKindName))),
-                                 {"hz", "at " + n, "Its frequency: a note or Hz"},
-                                 FieldWords{"gain_db", "gain " + n, "Its gain in dB"}.switchedBy("on"),
-                                 {"q", "Q " + n, "Its quality: higher is narrower"}}) {
+         std::vector<FieldWords>{FieldWords{"kind", "Band " + n, "Band type"}.switchedBy("on").oneOf(
+                                     orOff(wordsFor(kKinds, eqKindName, eqKindName))),
+                                 {"hz", "freq " + n, "Centre frequency"},
+                                 FieldWords{"gain_db", "gain " + n, "Gain of the band"}.switchedBy("on"),
+                                 {"q", "Q " + n, "Q. Higher is narrower"}}) {
       words.group = b;
       out.push_back(below(key, std::move(words)));
     }
   }
   out.push_back(FieldWords{"linear_phase", "Phase",
-                           "Linear turns nothing and rings before a strike as after it; minimum turns what it "
-                           "passes and rings after it alone"}
+                           "Linear: no phase shift, but pre-ringing before the strike. Minimum: shifts phase, "
+                           "no pre-ringing"}
                     .called("EQ phase")
                     .oneOf({{"minimum", false}, {"linear", true}}));
-  out.push_back({"amount", "EQ amount", "Of all bands' gains, 0 to 150 %; cuts and notches stay"});
+  out.push_back({"amount", "EQ amount", "Scales the gains of all bands. Cuts and notches stay"});
   return out;
 }
 
@@ -91,152 +91,156 @@ std::vector<FieldWords> eqWords() {
 
 std::vector<FieldWords> kickVoiceWords() {
   return {
-      FieldWords{"wave", "Wave", "What is mixed into the sine"}.oneOf(waves()),
-      {"wave_amount", "Richness", "How much of that wave; 0 is a sine"},
-      {"attack_ms", "Attack", "In ms; 0 clicks where the phase does not start at 0"},
-      {"hold", "Hold", "At full level, as a part of the length"},
+      FieldWords{"wave", "Wave", "Wave mixed into the sine"}.oneOf(waves()),
+      {"wave_amount", "Richness", "Amount of that wave. 0 is a pure sine"},
+      {"attack_ms", "Attack", "Attack time. 0 clicks unless the phase starts at 0"},
+      {"hold", "Hold", "Time at full level, as a share of the length"},
       {"decay_bend", "Decay bend",
-       "0 falls evenly in dB; below it falls at once and rings, above it falls late"},
-      {"start_phase", "Start phase", "Where in its turn every hit starts, in degrees"},
+       "Decay curve. 0 is linear in dB; negative drops early and rings on; positive drops late"},
+      {"start_phase", "Start phase", "Start phase of every hit"},
   };
 }
 
 std::vector<FieldWords> strikeWords() {
   std::vector<FieldWords> out;
   for (FieldWords words : std::vector<FieldWords>{
-           FieldWords{"kind", "Strike", "A generated strike at the head of the kick"}.switchedBy("on").oneOf(
-               orOut(wordsFor(kAllStrikes, strikeName, strikeName))),
-           FieldWords{"pitch_midi", "Strike note", "Its main tone, or the middle of its noise"}.undoAs(
+           FieldWords{"kind", "Strike", "Built-in strike at the start of the kick"}.switchedBy("on").oneOf(
+               orOff(wordsFor(kAllStrikes, strikeName, strikeName))),
+           FieldWords{"pitch_midi", "Strike note", "Pitch of the strike's tone, or centre of its noise"}.undoAs(
                "tune strike"),
-           {"level_db", "Strike level", "Its peak re the body's, in dB"},
-           {"length_ms", "Strike lasts for", "To -40 dB, in ms"},
+           {"level_db", "Strike level", "Peak level relative to the body"},
+           {"length_ms", "Strike decay", "Length of the strike to -40 dB"},
            FieldWords{"through_drive", "Route",
-                      "Past the drive the strike stays as it is; through it it is bent with the body"}
-               .oneOf(eitherOf("past the drive", "through the drive"))})
+                      "Bypass keeps the strike clean; through drives it with the body"}
+               .oneOf(eitherOf("bypass drive", "through drive"))})
     out.push_back(below("strike.", std::move(words)));
   for (FieldWords words : std::vector<FieldWords>{
-           FieldWords{"on", "Noise", "A breath of noise with its own envelope"}.oneOf(inOrOut()),
-           {"level_db", "Noise level", "Its peak re the body's, in dB"},
-           {"attack_ms", "Noise rise", "In ms"},
-           {"length_ms", "Noise length", "To -40 dB, in ms"},
-           {"low_cut_hz", "Noise from", "Low cut: a note or Hz"},
-           {"high_cut_hz", "Noise to", "High cut: a note or Hz"}})
+           FieldWords{"on", "Noise", "Noise burst with its own envelope"}.oneOf(onOrOff()),
+           {"level_db", "Noise level", "Peak level relative to the body"},
+           {"attack_ms", "Noise attack", "Attack time of the noise"},
+           {"length_ms", "Noise length", "Length of the noise to -40 dB"},
+           {"low_cut_hz", "Noise low cut", "Low cut of the noise"},
+           {"high_cut_hz", "Noise high cut", "High cut of the noise"}})
     out.push_back(below("noise.", std::move(words)));
   return out;
 }
 
 std::vector<FieldWords> bassVoiceWords() {
   return {
-      FieldWords{"partial_2_db", "2nd partial", "Level of the octave above, in dB"}.none("out").from(-40.0),
-      FieldWords{"partial_3_db", "3rd partial", "Level of the twelfth above, in dB"}.none("out").from(-40.0),
-      FieldWords{"octave_below_db", "Octave below", "Level in dB"}.none("out").from(-40.0),
-      {"attack_ms", "Bass attack", "In ms"},
-      {"decay_ms", "Bass decay", "From the peak to the sustain, in ms"},
-      {"sustain_db", "Sustain", "Below the peak, in dB: the ear hears the peak"},
-      {"release_ms", "Release", "To -60 dB, in ms"},
-      {"glide_ms", "Glide", "Into a tied note, in ms"},
+      FieldWords{"partial_2_db", "2nd partial", "Level of the octave above"}.none("off").from(-40.0),
+      FieldWords{"partial_3_db", "3rd partial", "Level of the octave and fifth above"}.none("off").from(-40.0),
+      FieldWords{"octave_below_db", "Octave below", "Level of the octave below"}.none("off").from(-40.0),
+      {"attack_ms", "Bass attack", "Attack time of each note"},
+      {"decay_ms", "Bass decay", "Decay time from the peak to the sustain"},
+      {"sustain_db", "Sustain", "Sustain level below the peak"},
+      {"release_ms", "Release", "Release time to -60 dB"},
+      {"glide_ms", "Glide", "Glide time into a tied note"},
       FieldWords{"free_phase", "Start",
-                 "Fixed, every note starts at the same phase; free, each where the wave happens to be"}
+                 "Fixed: every note starts at the same phase. Free running: phase runs on between notes"}
           .oneOf(eitherOf("fixed", "free running")),
-      {"start_phase", "Phase", "Where in its turn every note starts, in degrees"},
+      {"start_phase", "Phase", "Start phase of every note"},
   };
 }
 
 std::vector<FieldWords> bassBandsWords() {
   return {
-      FieldWords{"mid.level_db", "Mid level", "In dB; out leaves the band out"}.none("out").from(-40.0),
-      FieldWords{"mid.wave", "Mid wave", "What is driven"}.oneOf(waves()),
-      FieldWords{"mid.noise_db", "Mid noise", "Into the drive, in dB"}.none("out").from(-40.0),
-      FieldWords{"mid.noise_from_hz", "Noise from", "Low cut of that noise: a note or Hz"}
-          .called("Mid noise from")
-          .none("the bottom")
+      FieldWords{"mid.level_db", "Mid level", "Level of the mid band"}.none("off").from(-40.0),
+      FieldWords{"mid.wave", "Mid wave", "Wave fed to the mid drive"}.oneOf(waves()),
+      FieldWords{"mid.noise_db", "Mid noise", "Noise level into the mid drive"}.none("off").from(-40.0),
+      FieldWords{"mid.noise_from_hz", "Noise low cut", "Low cut of that noise"}
+          .called("Mid noise low cut")
+          .none("no lower edge")
           .from(200.0),
-      FieldWords{"mid.noise_to_hz", "Noise to", "High cut of that noise: a note or Hz"}
-          .called("Mid noise to")
-          .none("the top")
+      FieldWords{"mid.noise_to_hz", "Noise high cut", "High cut of that noise"}
+          .called("Mid noise high cut")
+          .none("no upper edge")
           .from(2000.0),
-      FieldWords{"mid.drive.kind", "Mid drive", "Its character"}.oneOf(drives()),
-      {"mid.drive.drive_db", "Mid amount", "Of the drive, in dB"},
-      {"mid.low_cut_hz", "Mid low cut", "After the drive: a note or Hz"},
-      FieldWords{"high.level_db", "High level", "In dB; out leaves the band out"}.none("out").from(-40.0),
-      FieldWords{"high.kind", "High kind", "A tone that another bends, or noise"}.oneOf(
+      FieldWords{"mid.drive.kind", "Mid drive", "Drive character of the mid band"}.oneOf(drives()),
+      {"mid.drive.drive_db", "Mid amount", "Drive amount of the mid band"},
+      {"mid.low_cut_hz", "Mid low cut", "Low cut after the mid drive"},
+      FieldWords{"high.level_db", "High level", "Level of the high band"}.none("off").from(-40.0),
+      FieldWords{"high.kind", "High kind", "High band source: FM tone or noise"}.oneOf(
           wordsFor(std::array{HighBand::Kind::Fm, HighBand::Kind::Noise}, highKindName, highKindName)),
-      {"high.ratio", "High ratio", "Of its tone to the note"},
-      {"high.index", "High index", "How far it is bent"},
-      {"high.low_cut_hz", "High low cut", "A note or Hz"},
-      {"high.decay_ms", "High decay", "To -40 dB, in ms"},
-      {"width", "Bass width", "Of mid and high; the low band is mono"},
-      {"width_from_hz", "Wide from", "Mono below it: a note or Hz"},
+      {"high.ratio", "High ratio", "FM ratio to the note"},
+      {"high.index", "High index", "FM index"},
+      {"high.low_cut_hz", "High low cut", "Low cut of the high band"},
+      {"high.decay_ms", "High decay", "Decay of the high band to -40 dB"},
+      {"width", "Bass width", "Stereo width of mid and high. The low band stays mono"},
+      {"width_from_hz", "Bass mono below", "Mono below this frequency"},
   };
 }
 
 namespace {
 
 std::vector<FieldWords> envelopeWords() {
-  return {FieldWords{"on", "Envelope", "A level curve over the sound"}.oneOf(inOrOut()),
-          {"attack_ms", "Attack", "Of the level curve: ms or a note"},
-          {"hold_ms", "Hold", "At full level, in ms"},
-          {"decay_ms", "Decay", "From there to -40 dB, in ms"}};
+  return {FieldWords{"on", "Envelope", "Level envelope on/off"}.oneOf(onOrOff()),
+          {"attack_ms", "Attack", "Attack time"},
+          {"hold_ms", "Hold", "Time at full level"},
+          {"decay_ms", "Decay", "Decay time to -40 dB"}};
 }
 
 std::vector<FieldWords> strikeSustainWords() {
   return {
-      FieldWords{"on", "Strike and sustain", "Gains for the strike and for what follows it"}.oneOf(inOrOut()),
-      {"strike_db", "Strike gain", "Of its first moments, in dB"},
-      {"sustain_db", "Sustain gain", "Of what follows, in dB"},
-      {"strike_ms", "Strike lasts", "How long the strike is taken to be, in ms"}};
+      FieldWords{"on", "Strike and sustain", "Transient shaping on/off"}.oneOf(onOrOff()),
+      {"strike_db", "Strike gain", "Gain of the strike"},
+      {"sustain_db", "Sustain gain", "Gain of everything after the strike"},
+      {"strike_ms", "Strike length", "Length treated as the strike"}};
 }
 
 std::vector<FieldWords> compressorWords() {
-  return {FieldWords{"on", "Compressor", "Levels what is loud, and lifts what is quiet"}.oneOf(inOrOut()),
-          {"threshold_db", "Threshold", "What is louder is lowered, in dB"},
-          {"ratio", "Ratio", "To one"},
-          {"knee_db", "Knee", "In dB"},
-          {"attack_ms", "Comp attack", "To 1 - 1/e, in ms"},
-          {"release_ms", "Comp release", "To 1 - 1/e, in ms"},
-          {"makeup_db", "Make-up gain", "After the compressor, in dB"},
-          {"mix", "Comp mix", "Levelled beside untouched"},
-          {"lift_below_db", "Lifts below", "What is quieter than this comes up, in dB"},
-          FieldWords{"lift_ratio", "Lift ratio", "To one; 1 lifts nothing"}.lowest("no lift"),
-          {"most_lift_db", "Lifts at most", "In dB"}};
+  return {FieldWords{"on", "Compressor", "Compressor on/off"}.oneOf(onOrOff()),
+          {"threshold_db", "Threshold", "Threshold for downward compression"},
+          {"ratio", "Ratio", "Ratio of the downward compression"},
+          {"knee_db", "Knee", "Knee width"},
+          {"attack_ms", "Comp attack", "Attack time to 63 %"},
+          {"release_ms", "Comp release", "Release time to 63 %"},
+          {"makeup_db", "Make-up gain", "Gain after the compressor"},
+          {"mix", "Comp mix", "Dry/wet mix (parallel compression)"},
+          {"lift_below_db", "Upward threshold", "Level below which the sound is raised"},
+          FieldWords{"lift_ratio", "Upward ratio", "Ratio of the upward compression. 1 is off"}.lowest("off"),
+          {"most_lift_db", "Max lift", "Largest upward gain"}};
 }
 
 std::vector<FieldWords> softClipWords() {
-  return {FieldWords{"on", "Soft clip", "Bends what nears the ceiling"}.oneOf(inOrOut()),
-          {"knee_db", "Clip knee", "How far under the ceiling it begins, in dB"},
-          {"ceiling_db", "Clip ceiling", "In dB"}};
+  return {FieldWords{"on", "Soft clip", "Soft clip on/off"}.oneOf(onOrOff()),
+          {"knee_db", "Clip knee", "Knee: how far below the ceiling it starts to round peaks"},
+          {"ceiling_db", "Clip ceiling", "Highest peak level"},
+          FieldWords{"true_peak", "Clip holds", "True peak: nothing passes the ceiling between samples. Samples: as in sessions before version 6"}
+              .oneOf({{"samples", false}, {"true peak", true}})};
 }
 
 std::vector<FieldWords> limiterWords() {
-  return {FieldWords{"on", "Limiter", "No sample passes its ceiling"}.oneOf(inOrOut()),
-          {"ceiling_db", "Ceiling", "In dB"},
-          {"release_ms", "Limiter release", "To 1 - 1/e, in ms"}};
+  return {FieldWords{"on", "Limiter", "Limiter on/off"}.oneOf(onOrOff()),
+          {"ceiling_db", "Ceiling", "Highest peak level"},
+          {"release_ms", "Limiter release", "Release time to 63 %"},
+          FieldWords{"true_peak", "Limiter holds", "True peak: nothing passes the ceiling between samples. Samples: as in sessions before version 6"}
+              .oneOf({{"samples", false}, {"true peak", true}})};
 }
 
 std::vector<FieldWords> bodyWords() {
-  return {FieldWords{"on", "Body in", "Whether the body is heard"}.oneOf(inOrOut()),
-          {"wet", "Body wet", "Beside the dry sound"},
-          {"decay_ms", "Body decay", "Of the response, to -60 dB, in ms"},
-          {"damping_hz", "Body damping", "The response is cut above it: a note or Hz"}};
+  return {FieldWords{"on", "Body", "Body on/off"}.oneOf(onOrOff()),
+          {"wet", "Body wet", "Wet level of the body"},
+          {"decay_ms", "Body decay", "Decay of the body response to -60 dB"},
+          {"damping_hz", "Body damping", "High cut of the body response"}};
 }
 
 std::vector<FieldWords> roomWords() {
-  return {FieldWords{"on", "Room", "A short room above 200 Hz, for tops"}.oneOf(inOrOut()),
-          {"wet", "Room wet", "Beside the dry sound"},
-          {"size_ms", "Room size", "Until it has died away, in ms"},
-          {"damping_hz", "Room damping", "The room is cut above it: a note or Hz"}};
+  return {FieldWords{"on", "Room", "Room on/off: a short room above 200 Hz"}.oneOf(onOrOff()),
+          {"wet", "Room wet", "Wet level of the room"},
+          {"size_ms", "Room size", "Decay time of the room"},
+          {"damping_hz", "Room damping", "High cut of the room"}};
 }
 
 std::vector<FieldWords> widthWords() {
-  return {FieldWords{"on", "Sides", "Width, and mono below a frequency, in or out"}.oneOf(inOrOut()),
-          FieldWords{"width", "Width", "Sides of a stereo sound; 0 is mono"}.lowest("mono"),
-          FieldWords{"mono_below_hz", "Mono below", "Its sides are cut below, 24 dB an octave: a note or Hz"}
-              .none("out")
+  return {FieldWords{"on", "Sides", "Stereo width on/off"}.oneOf(onOrOff()),
+          FieldWords{"width", "Width", "Stereo width. 0 is mono"}.lowest("mono"),
+          FieldWords{"mono_below_hz", "Mono below", "Mono below this frequency, 24 dB/oct"}
+              .none("off")
               .from(120.0)};
 }
 
 std::vector<FieldWords> gainWords() {
-  return {FieldWords{"on", "Gain", "A gain between two others"}.oneOf(inOrOut()), {"db", "Gain by", "In dB"}};
+  return {FieldWords{"on", "Gain", "Gain on/off"}.oneOf(onOrOff()), {"db", "Gain by", "Gain between two processors"}};
 }
 
 }  // namespace
@@ -258,14 +262,14 @@ std::vector<FieldWords> tuningWords() {
                                    TuneMethod::Split};
   return {
       FieldWords{"method", "Method",
-                 "Varispeed moves pitch and length; hold-length keeps the length, bend goes over without a "
-                 "joint, split moves the body at once"}
+                 "Varispeed: pitch and length change. Hold-length: length stays. Bend: glides to the new pitch after the "
+                 "strike. Split: shifts the body at once"}
           .called("Tuning method")
           .oneOf(wordsFor(kMethods, tuneMethodName, tuneMethodName)),
-      FieldWords{"strike_ms", "Strike", "What hold-length, bend and split leave untouched, from the onset"}
+      FieldWords{"strike_ms", "Strike", "Length from the onset that hold-length, bend and split leave unchanged"}
           .called("Strike length"),
-      {"strike_semitones", "Strike pitch", "The strike's own shift: higher is brighter, the body stays"},
-      {"flatten", "Tail straightened", "How far a tail that drifts is drawn onto its note"},
+      {"strike_semitones", "Strike pitch", "Pitch shift of the strike alone. Higher is brighter"},
+      {"flatten", "Straighten tail", "Pull a drifting tail onto its note"},
   };
 }
 

@@ -90,15 +90,15 @@ QString unitText(double value, Unit unit, const Track& track) {
 QString takesText(const Range& range, const Track& track) {
   const UnitWords w = wordsOf(range.unit);
   if (range.unit == Unit::Midi)
-    return QString("a note from %1 to %2, or Hz")
+    return QString("%1 to %2 or Hz")
         .arg(QString::fromStdString(noteName(static_cast<int>(range.low), track.notes)),
              QString::fromStdString(noteName(static_cast<int>(range.high), track.notes)));
   const QString from =
       QString("%1 to %2%3").arg(range.low * w.scale).arg(range.high * w.scale).arg(QString::fromUtf8(w.suffix));
-  if (range.unit == Unit::Hz) return "a note such as A1 or a frequency, " + from;
-  if (range.unit == Unit::Ms) return "a time or a note length such as 1/16, " + from;
-  if (range.unit == Unit::Seconds) return "a time, beats or bars such as 250 ms or 2 beats, " + from;
-  if (range.unit == Unit::Semitones) return "semitones or cents such as 58 ct, " + from;
+  if (range.unit == Unit::Hz) return from + " or a note";
+  if (range.unit == Unit::Ms) return from + " or a note length";
+  if (range.unit == Unit::Seconds) return from + ", beats or bars";
+  if (range.unit == Unit::Semitones) return from + " or cents";
   return from.trimmed();
 }
 

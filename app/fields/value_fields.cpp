@@ -53,7 +53,7 @@ struct Hand {
   // What takes it out, where it can be.
   std::vector<ValuePut> out() const {
     if (!words.onBy.empty()) return {{words.onBy, false}};
-    if (!words.choices.empty() && words.choices.front().word == "out" && words.choices.front().value)
+    if (!words.choices.empty() && words.choices.front().word == "off" && words.choices.front().value)
       return {{words.key, *words.choices.front().value}};
     const auto v = at();
     if (!words.missing.isEmpty() && v && v->canBeMissing) return {{words.key, Value()}};
@@ -61,8 +61,8 @@ struct Hand {
     return {};
   }
   bool canBeOut() const {
-    return !words.onBy.empty() || words.least == "out" || words.missing == "out" ||
-           !words.withoutName.isEmpty() || (!words.choices.empty() && words.choices.front().word == "out");
+    return !words.onBy.empty() || words.least == "off" || words.missing == "off" ||
+           !words.withoutName.isEmpty() || (!words.choices.empty() && words.choices.front().word == "off");
   }
 };
 
@@ -112,7 +112,7 @@ void addNumber(FieldSpec& f, const Hand& hand, const QString& takes) {
     const auto v = hand.at();
     if (!v) return std::nullopt;
     const auto puts = typedInto(hand, *v, text.trimmed());
-    if (!puts) return "Write " + takes;
+    if (!puts) return "Type " + takes;
     hand.set(*puts);
     return std::nullopt;
   };
@@ -178,7 +178,10 @@ FieldSpec fieldOf(Document& document, const OwnerNow& owner, const FieldWords& w
   if (words.choices.empty()) {
     const auto v = hand.at();
     const QString takes = v ? takesText(v->range, document.track()) : QString();
-    f.tip += ". Takes " + takes + (words.least.isEmpty() ? QString() : ", or " + words.least);
+    const QString range = takes + (words.least.isEmpty() ? QString() : " or " + words.least);
+    // What it is, what it takes, then what else there is to say.
+    const auto end = words.tip.indexOf(". ");
+    f.tip = words.tip.left(end) + ", " + range + (end < 0 ? QString() : words.tip.mid(end));
     addNumber(f, hand, takes);
   } else {
     addChoices(f, hand);

@@ -25,7 +25,7 @@ struct FieldWords {
 
   QString name = {};                    ///< unique in the window; empty: the caption
   std::string onBy = {};                ///< key of the switch that goes on with it, and off with Delete
-  QString least = {}, missing = {};     ///< words for the lowest value, and for none: "out", "as recorded"
+  QString least = {}, missing = {};     ///< words for the lowest value, and for none: "off", "as recorded"
   std::vector<WordFor> choices = {};    ///< of a flag, a choice, or a few numbers
   QString withoutName = {};             ///< what the loop is heard without: "mono fold"; empty: its name
   std::string editName = {};            ///< as undo says it; empty: "set" and its name

@@ -22,7 +22,7 @@ QString nowText(const Session& s, const Taught& t) {
   if (const auto* number = std::get_if<double>(&v->now)) return unitText(*number, v->range.unit, s.track);
   if (const auto* whole = std::get_if<int>(&v->now)) return QString::number(*whole);
   if (const auto* time = std::get_if<TimeValue>(&v->now)) return QString::fromStdString(time->text());
-  return "out";
+  return "off";
 }
 
 class TaughtSheet : public QDialog {

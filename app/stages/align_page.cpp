@@ -160,7 +160,7 @@ void AlignPage::addHandOverFields() {
                                .called("Hand-over time")
                                .switchedBy("hand_over.on")
                                .outAs("hand-over"));
-  over.text = [&doc, own = over.text] { return doc.session().handOver.on ? own() : QString("out"); };
+  over.text = [&doc, own = over.text] { return doc.session().handOver.on ? own() : QString("off"); };
   addField(std::move(over));
   FieldSpec law =
       fieldOf(doc, session,
@@ -237,9 +237,9 @@ FieldSpec AlignPage::freeTurnField() {
       "without";
   f.text = [&doc] {
     const auto stages = freeTurnOf(doc.session());
-    return stages.empty() ? hasFreeTurn(doc.session()) ? QString("out") : QString("no") : placesWords(stages);
+    return stages.empty() ? hasFreeTurn(doc.session()) ? QString("off") : QString("no") : placesWords(stages);
   };
-  f.choices = [] { return QStringList{"out", "in", "forget"}; };
+  f.choices = [] { return QStringList{"off", "on", "remove"}; };
   f.choose = [&doc](int i) {
     if (i == 2)
       doc.edit(setFreeTurn(doc.session(), {}));

@@ -112,7 +112,7 @@ void BassVoicePicture::drawBars(QPainter& p) const {
                   noteName(static_cast<int>(std::lround(midiFromHz(at, track().notes.a4Hz))), track().notes)),
               out ? t.muted : t.ink, t.panel);
     drawLabel(p, QPointF(top.x(), area.bottom() + 20), Qt::AlignHCenter | Qt::AlignTop,
-              out ? QString("out") : QString::fromStdString(formatNumber(*levelOf(bar), 1)), t.muted, t.panel);
+              out ? QString("off") : QString::fromStdString(formatNumber(*levelOf(bar), 1)), t.muted, t.panel);
     if (bar > 0 && !out) {
       drawHeard(p, QPointF(top.x(), area.bottom() + 42), heard[static_cast<size_t>(bar - 1)].audible);
     }

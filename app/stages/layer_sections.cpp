@@ -173,12 +173,12 @@ std::vector<FieldSection> backingSections(LayerChoice& c) {
       "backing.low_cut_hz", "Low cut",
       "Takes its lows out below, 24 dB an octave, to hear whether that helps. Delete takes the cut out"}
                                   .called("Backing low cut")
-                                  .none("out")
+                                  .none("off")
                                   .from(80.0)));
   s.fields.push_back(of.field(FieldWords{"backing.mono_below_hz", "Mono below",
                                          "Takes its sides out below, 24 dB an octave. Delete takes that out"}
                                   .called("Backing mono below")
-                                  .none("out")
+                                  .none("off")
                                   .from(120.0)));
   return {s};
 }
@@ -195,7 +195,7 @@ FieldSection chainSection(LayerChoice& c, const Owner& holder) {
                    {}};
   out.fields.push_back(
       of.field(FieldWords{key, "All of them", "Takes all of these processors in or out"}.called(out.name).oneOf(
-          eitherOf("out", "in"))));
+          eitherOf("off", "on"))));
   if (part)
     out.fields.push_back(
         of.field(FieldWords{"finish_over", "Work on",

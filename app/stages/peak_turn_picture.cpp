@@ -21,7 +21,7 @@ QString turnWords(const std::vector<AllPass>& stages) {
   for (const AllPass& s : stages)
     out << QString::fromStdString(formatNumber(s.hz, 1)) + " Hz (" +
                QString::fromStdString(formatNumber(s.q, 2)) + ")";
-  return out.isEmpty() ? QString("out") : out.join(" and ");
+  return out.isEmpty() ? QString("off") : out.join(" and ");
 }
 
 PeakTurnPicture::PeakTurnPicture(Document& document, Selection& selection)

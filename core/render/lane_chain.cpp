@@ -7,6 +7,7 @@
 #include "core/render/field_keys.h"
 #include "core/render/lane_blocks.h"
 #include "core/render/lane_steps.h"
+#include "core/shape/true_peak.h"
 #include "core/sound/convolve.h"
 
 namespace heft {
@@ -70,11 +71,11 @@ Stem runLimiter(const Stem& x, const char* name, const Limiter& l, double rate, 
                 size_t channels, Use use) {
   KeyMaker what(name);
   addFields(what, l, 120.0);
-  const size_t ahead = limiterAhead(rate);
+  const size_t before = limiterReach(l), ahead = limiterAhead(rate) + before;
   const auto reach = static_cast<int64_t>(ahead);
   return running(x, what.key(), {reach, reach}, 0.01 * l.releaseMs, rate, cache, channels,
                  [&](size_t b, Memory& memory) {
-                   AudioBuffer window = windowOf(x, b, 0, ahead, rate);
+                   AudioBuffer window = windowOf(x, b, before, ahead, rate);
                    LimiterState state;
                    if (!memory.empty()) state = {memory.back(), {memory.begin(), memory.end() - 1}};
                    Block block = use(window, x.blockSize(b), state);
@@ -97,21 +98,21 @@ Stem clipped(const Stem& x, const SoftClip& clip, double rate, StepCache& cache)
   if (!clip.on) return x;
   KeyMaker what("soft clip");
   addFields(what, clip, 120.0);
-  return running(
-      x, what.key(), {kDriveReach, kDriveReach}, 0.0, rate, cache, x.channels(), [&](size_t b, Memory&) {
-        AudioBuffer window = windowOf(x, b, kDriveReach, kDriveReach, rate);
-        applyRunningSoftClip(window, clip);
-        for (auto& channel : window.channels)
-          channel.erase(channel.begin(), channel.begin() + kDriveReach), channel.resize(x.blockSize(b));
-        return Block{std::move(window.channels)};
-      });
+  const auto reach = static_cast<int64_t>(kDriveReach + (clip.truePeak ? truePeakHoldReach(rate) : 0));
+  return running(x, what.key(), {reach, reach}, 0.0, rate, cache, x.channels(), [&](size_t b, Memory&) {
+    AudioBuffer window = windowOf(x, b, static_cast<size_t>(reach), static_cast<size_t>(reach), rate);
+    applyRunningSoftClip(window, clip);
+    for (auto& channel : window.channels)
+      channel.erase(channel.begin(), channel.begin() + reach), channel.resize(x.blockSize(b));
+    return Block{std::move(window.channels)};
+  });
 }
 
 Stem limited(const Stem& x, const Limiter& l, double rate, StepCache& cache) {
   if (!l.on) return x;
   return runLimiter(x, "limiter", l, rate, cache, x.channels(),
                     [&](AudioBuffer& window, size_t count, LimiterState& state) {
-                      limitPart(window, count, l, state);
+                      limitPart(window, limiterReach(l), count, l, state);
                       return Block{std::move(window.channels)};
                     });
 }
@@ -303,7 +304,7 @@ std::optional<Stem> takenFromLane(const Stem& x, const Processor& p, double rate
   if (const auto* l = p.as<Limiter>())
     return runLimiter(x, "taken by a limiter", *l, rate, cache, 1,
                       [&](AudioBuffer& window, size_t count, LimiterState& state) {
-                        return Block{{takenDb(window, count, *l, state)}};
+                        return Block{{takenDb(window, limiterReach(*l), count, *l, state)}};
                       });
   const auto* clip = p.as<SoftClip>();
   if (!clip) return std::nullopt;

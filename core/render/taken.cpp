@@ -27,7 +27,7 @@ std::vector<float> takenFrom(const AudioBuffer& sound, const Processor& p) {
   double reduction = 0.0;
   LimiterState state;
   if (const auto* c = p.as<Compressor>()) return takenDb(sound, *c, reduction);
-  if (const auto* l = p.as<Limiter>()) return takenDb(sound, sound.frames(), *l, state);
+  if (const auto* l = p.as<Limiter>()) return takenDb(sound, 0, sound.frames(), *l, state);
   return takenDb(sound, *p.as<SoftClip>());
 }
 

@@ -172,11 +172,22 @@ void upgradeChains(Json& s, const Json& usual) {
 
 }  // namespace
 
+void holdSamplesOnly(Json& tree) {
+  if (!tree.is_structured()) return;
+  if (tree.is_object())
+    for (const char* kind : {"limiter", "soft_clip"})
+      if (tree.contains(kind) && tree[kind].is_object()) tree[kind]["true_peak"] = false;
+  for (Json& one : tree) holdSamplesOnly(one);
+}
+
 Json fromOlderVersion(Json s, int version, const Json& usualProcessors) {
   if (version < 3) s = fromVersion2(std::move(s));
-  upgradeChains(s, usualProcessors);
-  if (s.contains("ducks") && s["ducks"].is_array())
-    for (Json& duck : s["ducks"]) upgradeDuck(duck);
+  if (version < 5) {
+    upgradeChains(s, usualProcessors);
+    if (s.contains("ducks") && s["ducks"].is_array())
+      for (Json& duck : s["ducks"]) upgradeDuck(duck);
+  }
+  holdSamplesOnly(s);
   return s;
 }
 

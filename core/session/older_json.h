@@ -1,5 +1,5 @@
 #pragma once
-/// Sessions of older versions in today's form. Used by the reader of sessions alone.
+/// Sessions of older versions in today's form. Used by the readers of sessions and presets.
 
 #include <nlohmann/json.hpp>
 
@@ -9,5 +9,8 @@ namespace heft {
 /// here; what is no session stays none. `usualProcessors`: by kind, as each is while untouched.
 nlohmann::ordered_json fromOlderVersion(nlohmann::ordered_json session, int version,
                                         const nlohmann::ordered_json& usualProcessors);
+
+/// Limiters and soft clips of a tree as they were before version 6: they hold samples and nothing between.
+void holdSamplesOnly(nlohmann::ordered_json& tree);
 
 }  // namespace heft

@@ -4,6 +4,7 @@
 #include <filesystem>
 
 #include "core/session/field_json.h"
+#include "core/session/older_json.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -60,6 +61,7 @@ Result<Preset> presetFromJson(const std::string& text, const std::string& fileNa
   JsonReader(json, "", fault).whole("heft_preset", version, 1, 1'000'000);
   if (!fault.empty()) return unreadable(fileName, fault);
   if (version > kPresetVersion) return unreadable(fileName, "was saved by a newer Heft; use it there");
+  if (version < 2) holdSamplesOnly(json);
   json.erase("heft_preset");
   const bool some =
       std::any_of(kKeys.begin(), kKeys.end(), [&](const char* key) { return json.contains(key); });

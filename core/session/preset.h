@@ -14,7 +14,7 @@ struct Preset {
   Unknown unknown = {};
   bool operator==(const Preset&) const = default;
 };
-inline constexpr int kPresetVersion = 1;
+inline constexpr int kPresetVersion = 2;
 inline constexpr const char* kPresetExtension = ".heft-preset";
 
 /// "drive", "list of processors", "layer", "part": what people call it.

@@ -138,8 +138,8 @@ struct Session {
 
 /// 1: one recorded sound a part. 2: layers, built voices, processors, versions, ties, dives, wheel, grid. 3:
 /// parts and duckings as lists, levels of parts, a finish of the sum. 4: a ducking's source, movement, band and
-/// target. 5: processors in any order.
-inline constexpr int kSessionVersion = 5;
+/// target. 5: processors in any order. 6: limiters and clips that hold true peak.
+inline constexpr int kSessionVersion = 6;
 
 /// Gives a layer the note that it is to sound on, its own shift on top included: a built kick's landing, a
 /// recorded one's target.

@@ -259,6 +259,7 @@ void eachOf(T& v, F& f) {
   f.flag("on", v.on);
   f.number("knee_db", v.kneeDb, {0.1, 24, Unit::Db});
   f.number("ceiling_db", v.ceilingDb, {-24, 0, Unit::Db});
+  f.flag("true_peak", v.truePeak);
 }
 
 template <Is<Limiter> T, class F>
@@ -266,6 +267,7 @@ void eachOf(T& v, F& f) {
   f.flag("on", v.on);
   f.number("ceiling_db", v.ceilingDb, {-24, 0, Unit::Db});
   f.number("release_ms", v.releaseMs, {1, 2000, Unit::Ms});
+  f.flag("true_peak", v.truePeak);
 }
 
 template <Is<Width> T, class F>

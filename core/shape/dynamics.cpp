@@ -6,6 +6,7 @@
 #include <deque>
 
 #include "core/shape/oversample.h"
+#include "core/shape/true_peak.h"
 #include "core/sound/elementwise.h"
 
 namespace heft {
@@ -111,20 +112,24 @@ float takenBy(double gain) {
   return gain < 1.0 ? static_cast<float>(-dbFromAmplitude(std::max(gain, 1e-6))) : 0.0f;
 }
 
-// Its gain over the first `count` frames.
-std::vector<double> gainOver(const AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state) {
+// Its gain over `count` frames after the first `before`.
+std::vector<double> gainOver(const AudioBuffer& sound, size_t before, size_t count, const Limiter& l,
+                             LimiterState& state) {
   const double ceiling = amplitudeFromDb(l.ceilingDb);
   const size_t ahead = limiterAhead(sound.sampleRate);
-  std::vector<double> need(sound.frames());
+  std::vector<float> peaks;
+  if (l.truePeak) peaks = truePeaks(sound, static_cast<float>(ceiling));
+  std::vector<double> need(std::min(sound.frames() - before, count + ahead));
   for (size_t i = 0; i < need.size(); ++i)
-    need[i] = std::min(1.0, ceiling / std::max(1e-9f, loudestAt(sound, i)));
+    need[i] = std::min(1.0, ceiling / std::max(1e-9f, l.truePeak ? peaks[before + i] : loudestAt(sound, before + i)));
   // What any of the next frames needs, held, let go slowly, then averaged over the time it was known ahead:
   // the mean of values that are all low enough is low enough.
   std::vector<double> held = smallestAhead(need, ahead);
   held.resize(count);
   const double release = keepOf(l.releaseMs, sound.sampleRate);
   for (double& h : held) h = state.gain = std::min(h, 1.0 - release * (1.0 - state.gain));
-  if (state.held.empty()) state.held.assign(ahead + 1, 1.0);
+  // Ahead of a start nothing sounds, and the gain may be down already.
+  if (state.held.empty()) state.held.assign(ahead + 1, l.truePeak && !held.empty() ? held.front() : 1.0);
   held.insert(held.begin(), state.held.begin(), state.held.end());
   double sum = 0.0;
   for (size_t i = 0; i <= ahead; ++i) sum += held[i];
@@ -197,6 +202,7 @@ void applySoftClip(AudioBuffer& sound, const SoftClip& s) {
     channel = bentAbove(channel, kTimes, [&](std::span<float> up) {
       for (float& x : up) x = static_cast<float>(softClipCurve(s, x));
     });
+  if (s.truePeak) holdTruePeak(sound, amplitudeFromDb(s.ceilingDb));
 }
 
 void applyRunningSoftClip(AudioBuffer& sound, const SoftClip& s) {
@@ -209,6 +215,7 @@ void applyRunningSoftClip(AudioBuffer& sound, const SoftClip& s) {
     });
     for (size_t i = 0; i < channel.size(); ++i) channel[i] += taken[i];
   }
+  if (s.truePeak) holdTruePeak(sound, amplitudeFromDb(s.ceilingDb));
 }
 
 std::vector<float> takenDb(const AudioBuffer& sound, const SoftClip& s) {
@@ -227,21 +234,29 @@ size_t limiterAhead(double sampleRate) {
 
 void applyLimiter(AudioBuffer& sound, const Limiter& l) {
   LimiterState rest;
-  limitPart(sound, sound.frames(), l, rest);
+  limitPart(sound, 0, sound.frames(), l, rest);
 }
 
-void limitPart(AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state) {
+size_t limiterReach(const Limiter& l) {
+  return l.truePeak ? kTruePeakReach : 0;
+}
+
+void limitPart(AudioBuffer& sound, size_t before, size_t count, const Limiter& l, LimiterState& state) {
   if (l.on && sound.frames() > 0) {
-    const auto gain = gainOver(sound, count, l, state);
-    for (size_t i = 0; i < count; ++i) scale(sound, i, gain[i]);
+    const auto gain = gainOver(sound, before, count, l, state);
+    for (size_t i = 0; i < count; ++i) scale(sound, before + i, gain[i]);
   }
-  for (auto& channel : sound.channels) channel.resize(count);
+  for (auto& channel : sound.channels) {
+    channel.erase(channel.begin(), channel.begin() + static_cast<ptrdiff_t>(std::min(before, channel.size())));
+    channel.resize(count);
+  }
 }
 
-std::vector<float> takenDb(const AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state) {
+std::vector<float> takenDb(const AudioBuffer& sound, size_t before, size_t count, const Limiter& l,
+                           LimiterState& state) {
   std::vector<float> out(count, 0.0f);
   if (!l.on || sound.frames() == 0) return out;
-  const auto gain = gainOver(sound, count, l, state);
+  const auto gain = gainOver(sound, before, count, l, state);
   std::transform(gain.begin(), gain.end(), out.begin(), takenBy);
   return out;
 }

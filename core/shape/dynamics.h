@@ -46,10 +46,11 @@ struct SoftClip {
   bool on = false;
   double kneeDb = 3.0;      ///< 0.1 to 24: how far under the ceiling it begins to bend
   double ceilingDb = -0.5;  ///< -24 to 0
+  bool truePeak = true;     ///< holds true peak within 0.1 dB; without it, as before version 6, samples may pass
   bool operator==(const SoftClip&) const = default;
 };
-/// Straight up to the knee, then bent so that it nears the ceiling and never passes it. At sixteen times the
-/// rate.
+/// Straight up to the knee, then bent so that it nears the ceiling. At sixteen times the rate; what the filters that
+/// bring it back make of a click is lowered to the ceiling (true_peak.h).
 void applySoftClip(AudioBuffer& sound, const SoftClip& s);
 /// The same as a lane runs: only what it takes away goes through the filters, so that what is far from anything
 /// loud passes untouched, wherever a block ends.
@@ -60,10 +61,12 @@ struct Limiter {
   bool on = false;
   double ceilingDb = -0.5;  ///< -24 to 0
   double releaseMs = 50.0;  ///< 1 to 2000
+  bool truePeak = true;     ///< holds true peak; without it, as before version 6, samples alone
   bool operator==(const Limiter&) const = default;
 };
-/// No sample passes the ceiling: the gain looks 2 ms ahead, reaches each peak by a smooth ramp and comes back
-/// by 1 - 1/e per release. One gain for all channels; nothing is delayed.
+/// Nothing passes the ceiling, true peak within 0.1 dB: 2 ms of lookahead, a smooth ramp to each peak, back by 1 - 1/e
+/// per release. One gain for all channels; nothing is delayed. Before a sound by itself the gain is down already where
+/// its first 2 ms need it.
 void applyLimiter(AudioBuffer& sound, const Limiter& l);
 
 /// What a limiter remembers of a running sound: its gain, and what it held over the last 2 ms, the latest last.
@@ -73,15 +76,18 @@ struct LimiterState {
 };
 /// Frames that it looks ahead.
 size_t limiterAhead(double sampleRate);
-/// The first `count` frames of `sound` limited, the frames after them being what comes; the sound is cut to
-/// them.
-void limitPart(AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state);
+/// Frames that it reads on either side beyond that, for what lies between samples.
+size_t limiterReach(const Limiter& l);
+/// `count` frames of `sound` limited, `before` of them standing ahead as what went before (limiterReach() or 0 at a
+/// start) and those after them as what comes; the sound is cut to the count.
+void limitPart(AudioBuffer& sound, size_t before, size_t count, const Limiter& l, LimiterState& state);
 
 /// What each takes away, dB per frame, 0 and up: of a compressor with its mix and without its makeup, what it
 /// lifts being nothing taken; of a clip what its curve takes from the samples. States go on as where it is
 /// applied.
 std::vector<float> takenDb(const AudioBuffer& sound, const Compressor& c, double& reductionDb);
 std::vector<float> takenDb(const AudioBuffer& sound, const SoftClip& s);
-std::vector<float> takenDb(const AudioBuffer& sound, size_t count, const Limiter& l, LimiterState& state);
+std::vector<float> takenDb(const AudioBuffer& sound, size_t before, size_t count, const Limiter& l,
+                           LimiterState& state);
 
 }  // namespace heft

@@ -116,7 +116,7 @@ TEST_F(LibraryWindowTest, HearsAndPlacesAKick) {
   EXPECT_EQ(session().kick().layers[0].recorded()->targetMidi, 33);
   EXPECT_NEAR(*document().study()->kick->landing.hz, 55.0, 0.3) << "placed it is on the note";
   EXPECT_FALSE(window.transport().isBefore());
-  EXPECT_TRUE(find<QLabel>("Notice words")->text().contains("on A1")) << "it says what became of it";
+  EXPECT_TRUE(find<QLabel>("Notice words")->text().contains("tuned to A1")) << "it says what became of it";
   document().undo();
   EXPECT_EQ(document().undoName(), undo) << "one step";
   document().edit(Edit{"no hits", [](Session& s) { s.kick().hits.clear(); }});
