@@ -12,9 +12,10 @@ using Runs = std::vector<std::pair<CLI::App*, std::function<Result<Json>()>>>;
 
 void addBandOptions(CLI::App& command, BandOptions& o) {
   command.add_option("--low", o.low, "lowest landing looked for, Hz (20)");
-  command.add_option("--high", o.high, "highest landing looked for, Hz (400; claps and high snares up to 5000)");
-  command.add_option("--landing-ms", o.landingMs, "the landing by hand: the moment of the path, ms from the start");
-  command.add_option("--landing-hz", o.landingHz, "the landing by hand: its frequency, Hz");
+  command.add_option("--high", o.high,
+                     "highest landing looked for, Hz (400; claps and high snares up to 5000)");
+  command.add_option("--landing-ms", o.landingMs, "set the landing by hand: time on the pitch path, ms");
+  command.add_option("--landing-hz", o.landingHz, "set the landing by hand: frequency, Hz");
 }
 
 void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs& runs) {
@@ -27,24 +28,24 @@ void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs
   m->add_option("--tempo", mo->tempo, "the track's tempo in BPM");
   runs.emplace_back(m, [mo, common] { return measure(*mo, *common); });
 
-  auto* t = app.add_subcommand("tune", "move a sound's landing to a note, or a kit's to notes of a key");
+  auto* t = app.add_subcommand("tune", "tune a sound to a note, or a kit to notes of a key");
   auto to = std::make_shared<TuneOptions>();
   t->add_option("FILE", to->files, "the sound; with --key as many as there are")->required();
   t->add_option("--to", to->to, "the note, such as A1 or \"F#1 +12 ct\"");
   t->add_option("--to-hz", to->toHz, "the frequency");
-  t->add_option("--with", to->with, "a bass whose note it is to land on, in the nearest octave");
-  t->add_option("--key", to->key, "a kit: each file to the note of this key that strains it least");
+  t->add_option("--with", to->with, "tune to the note of this bass, nearest octave");
+  t->add_option("--key", to->key, "tune a kit: each file to the nearest suitable note of this key");
   addBandOptions(*t, to->band);
   t->add_option("--method", to->method, "varispeed, hold-length, bend or split (a kit: varispeed)");
-  t->add_option("--strike-ms", to->strikeMs, "what all but varispeed leave untouched, ms (10)");
+  t->add_option("--strike-ms", to->strikeMs, "length left unchanged from the onset, ms (10)");
   t->add_option("-o", to->output, "the WAV to write; of a kit the folder")->required();
   runs.emplace_back(t, [to, common] { return tune(*to, *common); });
 
   auto* s = app.add_subcommand("split", "strike and body of a sound as files that add up to it");
   auto so = std::make_shared<SplitOptions>();
   s->add_option("KICK", so->kick, "the sound")->required();
-  s->add_option("--at-ms", so->atMs, "where it is cut, ms after its onset (where its strike is over)");
-  s->add_option("--join-ms", so->joinMs, "over how long the one goes over into the other, ms (4)");
+  s->add_option("--at-ms", so->atMs, "split point after the onset, ms (end of the strike)");
+  s->add_option("--join-ms", so->joinMs, "crossfade, ms (4)");
   s->add_option("-o", so->folder, "the folder to write to")->required();
   runs.emplace_back(s, [so] { return split(*so); });
 
@@ -77,49 +78,46 @@ void addDuckCommand(CLI::App& app, Runs& runs) {
   auto* d = app.add_subcommand("duck", "lower the bass at each kick");
   auto o = std::make_shared<DuckOptions>();
   d->add_option("BASS", o->bass, "the bass")->required();
-  d->add_option(
-       "--trigger", o->triggers,
-       "what fires: audio, a MIDI file (x.mid[:NOTE,...]) or a CSV of seconds[,velocity]; may be given more "
-       "than once")
+  d->add_option("--trigger", o->triggers,
+                "trigger: audio, x.mid[:NOTE,...] or CSV of seconds[,velocity]; repeatable")
       ->required()
       ->take_all();
   d->add_option("--method", o->method, "drawn, follow or mirror (drawn)");
   d->add_option(
       "--depth-db", o->depth,
-      "how far down, dB, 0 to 120 (silence): drawn the depth, follow what the loudest hit takes, mirror the "
-      "deepest");
-  d->add_option("--attack-ms", o->attack, "ms until the depth is reached (2); of follow to 1 - 1/e");
+      "depth, 0 to 120 dB: curve depth (drawn), gain reduction at the loudest hit (follow), limit (mirror)");
+  d->add_option("--attack-ms", o->attack, "attack, ms (2)");
   d->add_option("--hold-ms", o->hold, "ms at the depth (drawn 34, follow 0)");
   d->add_option("--release-ms", o->release, "ms for the way back (85); of follow to 1 - 1/e (36)");
   d->add_option("--points", o->points,
                 "drawn: the curve's points as CSV, ms,gain_db[,bend], instead of the times");
-  d->add_option("--velocity", o->velocity, "drawn: how much less a soft hit takes, per cent (0)");
+  d->add_option("--velocity", o->velocity, "drawn: velocity sensitivity, % (0)");
   d->add_option("--threshold-db", o->threshold,
                 "follow: dBFS, -80 to 0 (so that the loudest takes --depth-db)");
   d->add_option("--ratio", o->ratio, "follow: 1 to 100 (6)");
   d->add_option("--knee-db", o->knee, "follow: 0 to 40 (6)");
-  d->add_option("--lookahead-ms", o->lookahead, "follow: how much earlier, 0 to 50 (0)");
+  d->add_option("--lookahead-ms", o->lookahead, "follow: lookahead, 0 to 50 ms (0)");
   d->add_option("--level", o->level, "follow: peak or rms (peak)");
   d->add_option("--within-db", o->within, "mirror: what both may add up to over the louder, dB, 0 to 6 (2)");
   d->add_option("--band", o->band, "all, below:HZ, or bell:NOTE[:OCTAVES], where NOTE may be landing (all)");
   d->add_option("--crossover", o->crossover, "the same as --band below:HZ");
-  d->add_option("--amount", o->amount, "per cent of what it takes away, 0 to 100 (100)");
-  d->add_option("--trigger-highcut", o->highCut, "the trigger is judged below this frequency, Hz (100)");
+  d->add_option("--amount", o->amount, "scale the gain reduction, 0 to 100 % (100)");
+  d->add_option("--trigger-highcut", o->highCut, "detection band: upper edge, Hz (100)");
   d->add_option("--trigger-lowcut", o->lowCut, "and above this, Hz (none)");
   addDuckOutputs(*d, *o);
   runs.emplace_back(d, [o] { return duck(*o); });
 }
 
 void addPairCommands(CLI::App& app, Runs& runs) {
-  auto* a = app.add_subcommand("align", "how kick and bass push the same way: two sounds, or a session's loop");
+  auto* a = app.add_subcommand("align", "align kick and bass: two sounds, or a session");
   auto ao = std::make_shared<AlignOptions>();
   a->add_option("KICK", ao->kick, "the kick, or a session's folder, X.heft")->required();
   a->add_option("BASS", ao->bass, "the bass; a session has its own");
   a->add_option("--low", ao->low, "lower edge of the band, Hz (20)");
   a->add_option("--high", ao->high, "upper edge of the band, Hz (150)");
   a->add_option("--max-delay-ms", ao->maxDelayMs, "largest delay either way (20)");
-  a->add_flag("--rotate", ao->rotate, "the phase may be turned by all-passes as well");
-  a->add_flag("--per-note", ao->perNote, "of a session: each note may start by itself, or have its own phase");
+  a->add_flag("--rotate", ao->rotate, "also try all-passes");
+  a->add_flag("--per-note", ao->perNote, "session: timing and phase per note");
   a->add_flag("--apply", ao->apply, "of a session: write it to -o with the best way applied");
   a->add_option("-o", ao->output, "the moved bass to write; with --apply the session's folder");
   runs.emplace_back(a, [ao] { return ao->bass.empty() ? alignSession(*ao) : align(*ao); });
@@ -142,8 +140,7 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
                 "NAME=FILE: another part, such as Clap=clap.wav; may be given more than once")
       ->take_all();
   n->add_option("--preset", no->presets,
-                "WHERE=PRESET: kick, bass, a part's name, sum, or a layer such as kick/2; a file, or a preset's name; "
-                "may be given more than once")
+                "WHERE=PRESET: kick, bass, part, sum or layer (kick/2) = file or preset name; repeatable")
       ->take_all();
   n->add_option("--key", no->key, "the track's key, such as \"A minor\"")->required();
   n->add_option("--tempo", no->tempo, "the tempo in BPM")->required();
@@ -158,16 +155,17 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
   m->add_option("-o", mo->output, "the session to write; nothing is written without it");
   runs.emplace_back(m, [mo] { return mend(*mo); });
 
-  auto* r = app.add_subcommand("render", "write what a session's export list asks for");
+  auto* r = app.add_subcommand("render", "export a session");
   auto ro = std::make_shared<RenderOptions>();
   r->add_option("SESSION", ro->session, "the session's folder")->required();
   r->add_option("-o", ro->folder, "the folder to write to")->required();
   r->add_option("--versions", ro->versions,
                 "all: one-shots of every version of a part (as the session's list has it)");
-  r->add_option("--preset", ro->presets, "WHERE=PRESET, as new takes it; the session stays as it is")->take_all();
+  r->add_option("--preset", ro->presets, "WHERE=PRESET, as new takes it; the session stays as it is")
+      ->take_all();
   runs.emplace_back(r, [ro] { return renderTo(*ro); });
 
-  auto* p = app.add_subcommand("presets", "the presets that there are, your own and those that ship");
+  auto* p = app.add_subcommand("presets", "list presets");
   runs.emplace_back(p, [] { return presets(); });
 
   auto* d = app.add_subcommand("demo", "write the demo session and its sounds");

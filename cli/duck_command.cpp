@@ -91,7 +91,7 @@ Result<void> writeAll(const std::vector<Output>& outputs) {
 void tellFaults(const DuckNumbers& n, const HeardTriggers& heard, const DipFacts& facts,
                 const AudioBuffer& bass, Json& warnings) {
   for (const std::string& w : heard.warnings) warnings.push_back(w);
-  if (heard.triggers.empty() && n.method == "drawn") warnings.push_back("no hit fires, so nothing ducks");
+  if (heard.triggers.empty() && n.method == "drawn") warnings.push_back("no hit triggers: no ducking");
   double shortest = 1e12;
   for (size_t i = 1; i < heard.triggers.size(); ++i)
     shortest = std::min(shortest, heard.triggers[i].frame - heard.triggers[i - 1].frame);

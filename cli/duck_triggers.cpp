@@ -114,7 +114,7 @@ Result<void> hearMidi(Hearing& h, const std::string& path, const std::string& by
 Result<void> hearTable(Hearing& h, const std::string& path, const std::string& bytes) {
   const auto rows = rowsOf(bytes, path);
   if (!rows) return Fail(rows.error());
-  if (rows->empty()) return unreadable(path, "is no sound, no MIDI file and no table of seconds");
+  if (rows->empty()) return unreadable(path, "is not audio, MIDI or CSV");
   if (rows->size() > kMostHits)
     return unreadable(path, "holds more than " + std::to_string(kMostHits) + " times");
   constexpr double kHeardFor = 0.1;  // seconds

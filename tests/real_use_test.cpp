@@ -260,7 +260,7 @@ TEST(Remedies, EndOnThirtySessionsWithEveryLineInRangeOrToldToTheEar) {
     EXPECT_TRUE(again->mended.empty()) << seed << ": " << (again->mended.empty() ? "" : again->mended[0].name);
   }
   EXPECT_GT(mendedLines, static_cast<int>(count));
-  RecordProperty("mended", mendedLines);
+  RecordProperty("fixed", mendedLines);
   RecordProperty("to the ear", toTheEar);
 }
 

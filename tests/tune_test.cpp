@@ -369,7 +369,7 @@ TEST(Kits, GoWhereTheyAreStrainedLeast) {
   tuned.afterHz.reset();
   EXPECT_NE(doubtOf(tuned).find("no note"), std::string::npos);
   EXPECT_EQ(strainInWords({TuneMethod::Varispeed, 12.0, 10}, 0.5),
-            "heavy: choose another sample, strike brighter, 500 to 250 ms long");
+            "strained: use another sample, strike brighter, 500 to 250 ms long");
   EXPECT_EQ(strainInWords({TuneMethod::HoldLength, -0.5, 10}, 0.5),
             "light, 10 ms of strike untouched, length kept");
 }

@@ -100,7 +100,7 @@ void Document::mend(const std::string& name, const std::vector<std::string>& onl
       return;
     }
     if (session() != was) return tell("The session changed meanwhile, so nothing was mended: press again.");
-    if (done->mended.empty()) return tell("No move helps without making something else worse.");
+    if (done->mended.empty()) return tell("No fix helps without making something else worse.");
     edit(become(name, done->session));
     QString words = "Mended: " + QString::fromStdString(wordsOf(done->mended)) + ".";
     const auto left = std::count_if(done->left.begin(), done->left.end(), [&](const Finding& f) {

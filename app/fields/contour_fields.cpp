@@ -19,8 +19,8 @@ FieldSpec lastField(LayerChoice& c, const OwnerNow& owner, const std::string& ke
 
 FieldSpec savedField(LayerChoice& c) {
   FieldSpec f;
-  f.caption = f.name = "Saves";
-  f.tip = "Energy below 120 Hz that the contour takes out of the line, and what becomes of its peak there";
+  f.caption = f.name = "Saved";
+  f.tip = "Energy below 120 Hz saved by the contour, and its peak change";
   f.text = [&c] {
     const Study* s = c.document().study();
     const ContourFacts* facts = s ? s->contourOf(c.part().id) : nullptr;
@@ -36,26 +36,22 @@ std::vector<FieldSpec> contourFields(LayerChoice& c) {
   auto field = [&](const FieldWords& words) { return fieldOf(c.document(), owner, words); };
   std::vector<FieldSpec> out;
   out.push_back(
-      field(FieldWords{"contour.on", "Contour",
-                       "A gain over each note, begun anew by each: attack, peak, a lower sustain, release"}
+      field(FieldWords{"contour.on", "Contour", "Gain envelope per note: attack, peak, sustain, release"}
                 .oneOf(eitherOf("off", "on"))
                 .outAs("contour")));
-  out.push_back(
-      field(FieldWords{"contour.amount", "Amount", "How much of the movement, of its decibels"}.called(
-          "Contour amount")));
+  out.push_back(field(FieldWords{"contour.amount", "Amount", "Depth of the contour"}.called("Contour amount")));
   out.push_back(
       field(FieldWords{"contour.points.0.at", "Attack", "From silence to the peak; 0 begins at it"}.called(
           "Contour attack")));
   out.push_back(
       field(FieldWords{"contour.points.0.db", "Peak", "Gain at the peak, in dB"}.called("Contour peak")));
-  out.push_back(
-      lastField(c, owner, "at",
-                FieldWords{"", "Sustain from", "When the sustain is reached, after the note's start"}.called(
-                    "Contour fall"),
-                [](const Part& part, const Value& value, const std::string& merge) {
-                  const auto* time = std::get_if<TimeValue>(&value);
-                  return setContourFall(part, time ? *time : Contour().points.back().at, merge);
-                }));
+  out.push_back(lastField(
+      c, owner, "at",
+      FieldWords{"", "Decay to", "Time after note start when the sustain begins"}.called("Contour fall"),
+      [](const Part& part, const Value& value, const std::string& merge) {
+        const auto* time = std::get_if<TimeValue>(&value);
+        return setContourFall(part, time ? *time : Contour().points.back().at, merge);
+      }));
   out.push_back(lastField(
       c, owner, "db",
       FieldWords{"", "Sustain", "Gain that holds until the note ends, in dB"}.called("Contour sustain"),
@@ -63,9 +59,9 @@ std::vector<FieldSpec> contourFields(LayerChoice& c) {
         const auto* db = std::get_if<double>(&value);
         return setContourSustain(part, db ? *db : Contour().points.back().db, merge);
       }));
-  out.push_back(field(FieldWords{"contour.release", "Release",
-                                 "After the note's end until nothing is left; a recording rings on for so long"}
-                          .called("Contour release")));
+  out.push_back(field(
+      FieldWords{"contour.release", "Release", "Release time after the note. A recording keeps ringing for it"}
+          .called("Contour release")));
   out.push_back(savedField(c));
   return out;
 }

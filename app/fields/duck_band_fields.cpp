@@ -13,24 +13,22 @@ namespace heft::app {
 namespace {
 
 FieldSpec bandField(const DuckDesk& desk) {
-  return plainField(desk,
-                    FieldWords{"band.kind", "Band",
-                               "All of it; only what lies below a frequency; a bell at a note; or several "
-                               "bands. Delete goes back to all of it"}
-                        .called("Ducking band")
-                        .undoAs("set ducking band")
-                        .oneOf(wordsFor({{"all of it", "all"},
-                                         {"below a crossover", "below"},
-                                         {"a bell at a note", "bell"},
-                                         {"several bands", "several"}})));
+  return plainField(
+      desk,
+      FieldWords{"band.kind", "Band",
+                 "Band to duck: full, below a crossover, a bell at a note, or multiband. Delete resets it"}
+          .called("Ducking band")
+          .undoAs("set ducking band")
+          .oneOf(wordsFor({{"full band", "all"},
+                           {"below a crossover", "below"},
+                           {"bell at a note", "bell"},
+                           {"multiband", "several"}})));
 }
 
 FieldSpec bellField(const DuckDesk& desk) {
   FieldSpec f;
-  f.caption = "Stands at", f.name = "Bell stands at";
-  f.tip =
-      "The bell's note: where the trigger or the kick lands, which moves with them, or a note, which moves "
-      "with the key";
+  f.caption = "Bell at", f.name = "Bell stands at";
+  f.tip = "Landing of trigger or kick (follows it), or a note (follows the key)";
   f.text = [desk] {
     constexpr std::array kWords = {"the trigger's note", "the kick's note", "a note"};
     const ResolvedDuck* r = resolvedDuck(desk.document, desk.duck());
@@ -118,20 +116,19 @@ void addDuckBand(Specs& out, const DuckDesk& desk) {
     out.push_back(bellField(desk));
     if (band.at == BellAt::Key) out.push_back(bellNoteField(desk));
     out.push_back(plainField(
-        desk, FieldWords{"band.octaves", "Octaves wide", "The bell's width between its -3 dB points"}.called(
-                  "Bell width")));
+        desk, FieldWords{"band.octaves", "Width (oct)", "Bell bandwidth at -3 dB"}.called("Bell width")));
   }
   if (band.kind != DuckBandKind::Several) return;
   out.push_back(addStepField(desk));
   for (size_t i = 0; i < band.steps.size(); ++i) {
     out.push_back(stepField(desk, i));
     out.push_back(plainField(desk, FieldWords{"band.steps." + std::to_string(i) + ".share", "takes",
-                                              "How much of the movement this band takes"}
+                                              "Share of the gain reduction in this band"}
                                        .called(QString("Band %1 share").arg(i + 1))));
   }
   out.push_back(plainField(
-      desk, FieldWords{"band.above_share", "Above it", "How much of the movement what lies above takes"}.called(
-                "Share above")));
+      desk,
+      FieldWords{"band.above_share", "Above", "Share of the gain reduction above"}.called("Share above")));
 }
 
 }  // namespace heft::app

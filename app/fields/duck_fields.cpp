@@ -16,9 +16,8 @@ FieldSpec movementField(const DuckDesk& desk) {
   FieldSpec f;
   f.caption = f.name = "Ducking";
   f.tip =
-      "Off; a curve drawn anew by each trigger; a follower of the trigger's level; a mirror, which leaves both "
-      "together "
-      "about as loud in the lows as the louder; or always down by the depth";
+      "Off, a drawn curve per trigger, a follower of the trigger level, a mirror that holds the summed lows at "
+      "the louder one, or a static cut";
   f.text = [desk, kWords] {
     const Duck& d = desk.duck();
     return QString(d.on ? kWords[static_cast<size_t>(d.movement) + 1] : kWords[0]);
@@ -52,8 +51,8 @@ FieldSpec targetField(const DuckDesk& desk) {
     return out;
   };
   FieldSpec f;
-  f.caption = f.name = "Lowers";
-  f.tip = "What gives way: a part, one of its layers, the backing; the trigger's own part to shape its tail";
+  f.caption = f.name = "Ducks";
+  f.tip = "Part, layer or backing to duck; the trigger's own part to shape its tail";
   f.text = [desk] { return targetWords(desk.document.session(), desk.duck().target); };
   f.choices = [desk, all] {
     QStringList out;
@@ -71,7 +70,7 @@ FieldSpec targetField(const DuckDesk& desk) {
 FieldSpec measuredField(const DuckDesk& desk) {
   return {.caption = "Measured",
           .name = "Measured dip",
-          .tip = "Deepest gain, and the longest time until it is back within half a decibel",
+          .tip = "Deepest gain reduction and longest recovery to within 0.5 dB",
           .text = [desk] {
             const DuckFacts* f = duckFacts(desk.document, desk.duck());
             if (!f) return QString("nothing");
@@ -106,9 +105,8 @@ std::vector<FieldSpec> duckFields(const DuckDesk& desk) {
   out.push_back(targetField(desk));
   addDuckMovement(out, desk);
   addDuckBand(out, desk);
-  out.push_back(plainField(
-      desk,
-      FieldWords{"amount", "Amount", "So much of what it takes away is taken away"}.called("Ducking amount")));
+  out.push_back(
+      plainField(desk, FieldWords{"amount", "Amount", "Scales the gain reduction"}.called("Ducking amount")));
   out.push_back(measuredField(desk));
   return out;
 }
@@ -126,15 +124,13 @@ QString duckFieldsSignature(const Duck& d) {
 
 std::vector<FieldSpec> duckingBusFields(Document& document) {
   const OwnerNow whole = [] { return Owner{}; };
-  return {
-      fieldOf(document, whole,
-              FieldWords{"ducking.amount", "All of them", "The amount of every ducking, times its own"}.called(
-                  "All duckings' amount")),
-      fieldOf(
-          document, whole,
-          FieldWords{"ducking.together", "Where they meet", "Gains of one target multiply, or the deepest wins"}
-              .called("Duckings together")
-              .oneOf(wordsFor({{"multiply", "multiply"}, {"the deepest wins", "deepest"}})))};
+  return {fieldOf(document, whole,
+                  FieldWords{"ducking.amount", "Global amount", "Scales all duckings"}.called(
+                      "All duckings' amount")),
+          fieldOf(document, whole,
+                  FieldWords{"ducking.together", "Overlaps", "Overlapping gains multiply, or the deepest wins"}
+                      .called("Duckings together")
+                      .oneOf(wordsFor({{"multiply", "multiply"}, {"the deepest wins", "deepest"}})))};
 }
 
 }  // namespace heft::app

@@ -68,22 +68,17 @@ FieldSpec timeField(const DuckDesk& desk, const FieldWords& words, DipTime which
 FieldSpec startField(const DuckDesk& desk) {
   FieldSpec f;
   f.caption = f.name = "Start from";
-  f.tip = "A curve to go on from, by what it is to do";
+  f.tip = "Load a starting curve to edit";
   f.text = [] { return QString("choose"); };
-  f.choices = [] {
-    return QStringList{"clear the strike only", "a sixteenth", "to the next beat", "meant to be heard"};
-  };
+  f.choices = [] { return QStringList{"strike only", "a sixteenth", "to the next beat", "audible pumping"}; };
   f.choose = [desk](int i) { desk.document.edit(startCurve(desk.duck(), static_cast<DuckNeed>(i))); };
   return f;
 }
 
 FieldSpec pointsField(const DuckDesk& desk) {
   FieldSpec f;
-  f.caption = "Drawn by", f.name = "Curve drawn by";
-  f.tip =
-      "Four dimensions, or any number of points: a double click on the edge of what is hatched places one, "
-      "Delete takes "
-      "the chosen one away";
+  f.caption = "Edit by", f.name = "Curve drawn by";
+  f.tip = "Four dimensions, or points. Double-click the hatched edge: add. Delete: remove";
   f.text = [desk] {
     const auto count = desk.duck().curve.points.size();
     return count >= 2 ? QString("%1 points").arg(count) : QString("four dimensions");
@@ -110,19 +105,17 @@ void addCurve(Specs& out, const DuckDesk& desk) {
     out.push_back(timeField(
         desk, FieldWords{"curve.attack", "Attack", "Time until the depth is reached"}.called("Ducking attack"),
         DipTime::Attack));
-    out.push_back(timeField(desk, FieldWords{"curve.hold", "Hold", "Time at the depth"}.called("Ducking hold"),
-                            DipTime::Hold));
-    out.push_back(timeField(
-        desk, FieldWords{"curve.return", "Release", "Time for the way back"}.called("Ducking release"),
-        DipTime::Return));
+    out.push_back(
+        timeField(desk, FieldWords{"curve.hold", "Hold", "Hold time"}.called("Ducking hold"), DipTime::Hold));
+    out.push_back(timeField(desk,
+                            FieldWords{"curve.return", "Release", "Release time"}.called("Ducking release"),
+                            DipTime::Return));
   }
   out.push_back(plainField(
-      desk,
-      FieldWords{"curve.lasts", "Lasts",
-                 "As set; stretched so that it lasts as long as the trigger's tail; or until the next hit"}
-          .called("Ducking length")
-          .oneOf(wordsFor(
-              {{"as set", "as_set"}, {"as the source", "as_source"}, {"to the next hit", "to_next"}}))));
+      desk, FieldWords{"curve.lasts", "Length", "Fixed, stretched to the trigger tail, or to the next hit"}
+                .called("Ducking length")
+                .oneOf(wordsFor(
+                    {{"fixed", "as_set"}, {"trigger tail", "as_source"}, {"to the next hit", "to_next"}}))));
   out.push_back(plainField(
       desk, FieldWords{"curve.velocity_to_depth", "By velocity", "How much less a soft hit takes"}.called(
                 "Velocity to depth")));
@@ -133,7 +126,7 @@ void addCurve(Specs& out, const DuckDesk& desk) {
 // Depths are written downwards.
 void addDeepest(Specs& out, const DuckDesk& desk, const std::string& key, const QString& name) {
   FieldSpec f = plainField(
-      desk, FieldWords{key, "Never under", "The deepest that it may go; 120 dB is silence"}.called(name));
+      desk, FieldWords{key, "Max depth", "Limit of the gain reduction. 120 dB is silence"}.called(name));
   f.text = [desk, key] {
     const auto v = valueAt(desk.document.session(), {.duck = desk.duck().id}, key);
     return v ? depthText(std::get<double>(v->now)) : QString("-");
@@ -150,13 +143,13 @@ void addFollower(Specs& out, const DuckDesk& desk) {
     out.push_back(plainField(desk, FieldWords{std::string("follower.") + key, caption, tip}.called(
                                        QString("Follower ") + QString(caption).toLower())));
   };
-  add("threshold_db", "Threshold", "Over this level of the trigger, in dBFS, the gain goes down");
+  add("threshold_db", "Threshold", "Trigger level above which it ducks, dBFS");
   add("ratio", "Ratio", "So many dB over the threshold leave one");
   add("knee_db", "Knee", "How softly it begins, centred on the threshold");
-  add("attack_ms", "Attack", "Time until 63 % of the way down are gone");
+  add("attack_ms", "Attack", "Attack time to 63 %");
   add("hold_ms", "Hold", "How long the way back waits");
-  add("release_ms", "Release", "Time until 63 % of the way back are gone");
-  add("lookahead_ms", "Look-ahead", "How much earlier the gain moves than the trigger's level");
+  add("release_ms", "Release", "Release time to 63 %");
+  add("lookahead_ms", "Lookahead", "Lookahead of the gain");
   out.push_back(plainField(desk, FieldWords{"follower.level", "Level", "The peak, or the mean of about 10 ms"}
                                      .called("Follower level")
                                      .oneOf(wordsFor({{"peak", "peak"}, {"RMS", "rms"}}))));
@@ -164,11 +157,13 @@ void addFollower(Specs& out, const DuckDesk& desk) {
 }
 
 void addMirror(Specs& out, const DuckDesk& desk) {
-  out.push_back(plainField(desk, FieldWords{"mirror.within_db", "Together within",
-                                            "How far the lows of both may add up over the louder one"}
-                                     .called("Mirror within")));
   out.push_back(plainField(
-      desk, FieldWords{"mirror.below_hz", "Judged below", "Whose lows are compared"}.called("Mirror below")));
+      desk,
+      FieldWords{"mirror.within_db", "Sum within", "Allowed level of both lows above the louder one"}.called(
+          "Mirror within")));
+  out.push_back(
+      plainField(desk, FieldWords{"mirror.below_hz", "Compare below", "Upper edge of the compared lows"}.called(
+                           "Mirror below")));
   addDeepest(out, desk, "mirror.deepest_db", "Mirror deepest");
 }
 

@@ -14,10 +14,7 @@ namespace {
 FieldSpec triggerField(const DuckDesk& desk) {
   FieldSpec f;
   f.caption = f.name = "Trigger";
-  f.tip =
-      "What fires: a part's hits or notes, heard or not; hits found in a sound that is loaded for that only; a "
-      "MIDI "
-      "file's notes; or hits drawn in the trigger lane";
+  f.tip = "Trigger: a part (muted or not), a sound used only as key signal, a MIDI file, or drawn hits";
   f.text = [desk] { return triggerWords(desk.document.session(), desk.duck().source); };
   f.choices = [desk] {
     QStringList out;
@@ -45,10 +42,8 @@ FieldSpec triggerField(const DuckDesk& desk) {
 
 FieldSpec listenField(const DuckDesk& desk) {
   FieldSpec f;
-  f.caption = "Listens to", f.name = "Trigger band";
-  f.tip =
-      "What of the trigger is judged, in Hz or notes: 20 to 100 Hz, or one number for all below it. Delete "
-      "goes back";
+  f.caption = "Detection band", f.name = "Trigger band";
+  f.tip = "Band that detects hits: 20 to 100 Hz, or one number for all below. Delete resets it";
   f.text = [desk] { return listenWords(desk.duck().source); };
   f.commit = [desk](const QString& text) -> std::optional<QString> {
     QString words = text.trimmed();
@@ -117,9 +112,9 @@ void addDuckSource(Specs& out, const DuckDesk& desk) {
   const bool hears = d.movement == Movement::Follower || d.movement == Movement::Mirror;
   if (audio || (d.source.kind == TriggerKind::Part && hears)) out.push_back(listenField(desk));
   if (audio) {
-    out.push_back(plainField(desk, FieldWords{"source.threshold_db", "Hit threshold",
-                                              "What counts as a hit, below the loudest moment"}
-                                       .called("Detector threshold")));
+    out.push_back(plainField(
+        desk, FieldWords{"source.threshold_db", "Hit threshold", "Hit threshold relative to the loudest moment"}
+                  .called("Detector threshold")));
     out.push_back(plainField(desk, FieldWords{"source.shortest_gap_ms", "Shortest gap", "Between two hits"}));
     out.push_back(plainField(
         desk, FieldWords{"source.offset_s", "Starts at", "Moment of the sound that stands on the loop's start"}

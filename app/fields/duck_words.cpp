@@ -52,7 +52,7 @@ QString listenWords(const DuckSource& s) {
   if (s.lowCutHz && s.highCutHz) return hz(*s.lowCutHz) + " to " + hz(*s.highCutHz);
   if (s.lowCutHz) return "above " + hz(*s.lowCutHz);
   if (s.highCutHz) return "below " + hz(*s.highCutHz);
-  return s.kind == TriggerKind::Audio ? "below " + hz(s.detector().highCutHz) : QString("all of it");
+  return s.kind == TriggerKind::Audio ? "below " + hz(s.detector().highCutHz) : QString("full band");
 }
 
 QString targetWords(const Session& s, const DuckTarget& target) {
@@ -78,16 +78,16 @@ QString verdictWords(const LaneHit& hit) {
   const QString under = dbText(hit.strengthDb, 1);
   switch (hit.verdict) {
     case HitVerdict::Hit:
-      return hit.byHand && hit.fileSeconds ? "fires: said so by hand" : "fires";
+      return hit.byHand && hit.fileSeconds ? "triggers: set by hand" : "triggers";
     case HitVerdict::Doubtful:
-      return "fires, in doubt: it lies in another band than most (" + under + ")";
+      return "triggers, doubtful: different band from most (" + under + ")";
     case HitVerdict::UnderThreshold:
       return "nearly: under the threshold (" + under + ")";
     case HitVerdict::TooSoon:
       return "nearly: too soon after the one before (" + under + ")";
     case HitVerdict::OtherDrum:
-      return hit.byHand ? QString("does not fire: taken out by hand")
-                        : "nearly: soft, and of another drum (" + under + ")";
+      return hit.byHand ? QString("ignored: removed by hand")
+                        : "near miss: soft, and another drum (" + under + ")";
   }
   return {};
 }

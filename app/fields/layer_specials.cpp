@@ -63,12 +63,11 @@ FieldSpec lengthField(LayerChoice& c) {
   FieldSpec f = anyLengthField(c, Lengthen::Tail, "set kick length", "length");
   f.caption = f.name = "Kick length";
   f.tip =
-      "Where the tail has died away to -40 dB: 1/16, or 20 ms to 5 s (10 s for a recording). Delete leaves a "
-      "recording "
-      "as it is.";
+      "Trim the tail to -40 dB at this length: 1/16, or 20 ms to 5 s (recordings 10 s). Delete removes the "
+      "trim";
   f.reset = [&c] {
     if (const auto owner = c.layerOwner())
-      c.document().edit(putValue("take back the trim", *owner, "recorded.length", Value()));
+      c.document().edit(putValue("remove trim", *owner, "recorded.length", Value()));
   };
   return f;
 }
@@ -76,9 +75,7 @@ FieldSpec lengthField(LayerChoice& c) {
 FieldSpec wholeLengthField(LayerChoice& c) {
   FieldSpec f = anyLengthField(c, Lengthen::Whole, "scale the kick", "whole length");
   f.caption = f.name = "Whole length";
-  f.tip =
-      "The same length, but all of the sound scales with it, the fall too: a note length such as 1/16, or 20 "
-      "ms to 5 s";
+  f.tip = "Scale the whole sound to this length, pitch fall included: 1/16, or 20 ms to 5 s";
   return f;
 }
 
@@ -87,9 +84,8 @@ FieldSpec tailTargetField(Document& doc) {
   FieldSpec f;
   f.caption = f.name = "Tail target";
   f.tip =
-      "How long the tail is to be: 1/16, or 20 ms to 10 s. Delete: the kick's length, else the gap to the next "
-      "bass "
-      "note.";
+      "Target tail length: 1/16, or 20 ms to 10 s. Delete: use the kick length or the gap to the next bass "
+      "note";
   f.text = [&doc] {
     const TailTarget t = tailTargetOf(doc.session());
     return timeText(t.length, doc.track().tempoBpm) + (t.from == TailTarget::From::Set      ? ""
@@ -126,10 +122,7 @@ FieldSpec tailField(LayerChoice& c) {
 FieldSpec playsOnField(LayerChoice& c) {
   FieldSpec f;
   f.caption = f.name = "Plays on";
-  f.tip =
-      "On which hits or notes of the pattern this layer plays. In the loop below, Ctrl and a click take the "
-      "chosen "
-      "layer in or out at one of them.";
+  f.tip = "Hits or notes that play this layer. Ctrl+click one in the loop to switch it";
   f.text = [&c] {
     const Layer* l = c.layer();
     if (!l) return QString("-");
@@ -147,7 +140,7 @@ FieldSpec playsOnField(LayerChoice& c) {
 FieldSpec bodyField(LayerChoice& c, const std::function<void()>& loadBody) {
   FieldSpec f;
   f.caption = f.name = "Body";
-  f.tip = "A sound whose response gives body by convolution";
+  f.tip = "Impulse response for the body convolution";
   f.text = [&c] {
     const Body* body = c.processor() ? c.processor()->as<Body>() : nullptr;
     return body && !body->asset.empty() ? QString::fromStdString(body->asset.name) : QString("no sound yet");

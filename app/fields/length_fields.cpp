@@ -19,10 +19,7 @@ constexpr int kNoteValues[][2] = {{1, 32}, {3, 64}, {1, 16}, {3, 32}, {1, 8}, {3
 FieldSpec setLengthField(LayerChoice& c) {
   FieldSpec f;
   f.caption = f.name = "Set length";
-  f.tip =
-      "A note value, or the gap to the next bass note where that is shortest: every layer of the part that "
-      "rings "
-      "past it dies away by then";
+  f.tip = "Trim every layer of the part to a note length, or to the shortest gap before a bass note";
   auto gap = [&c] {
     return c.part().is() == PartRole::Kick ? gapToNextNote(c.document().session()) : std::nullopt;
   };
@@ -47,18 +44,15 @@ FieldSpec setLengthField(LayerChoice& c) {
       return c.document().edit(trimPart(c.part(), TimeValue::note(kNoteValues[i][0], kNoteValues[i][1])));
     if (i == values && g) return c.document().edit(trimPart(c.part(), *g));
     if (const auto owner = c.layerOwner())
-      c.document().edit(putValue("take back the trim", *owner, "recorded.length", Value()));
+      c.document().edit(putValue("remove trim", *owner, "recorded.length", Value()));
   };
   return f;
 }
 
 FieldSpec audibleField(LayerChoice& c) {
   FieldSpec f;
-  f.caption = f.name = "Heard for";
-  f.tip =
-      "Until it has gone under the bass, and under the backing, below 150 Hz and as it sounds: at the hit "
-      "where it "
-      "is heard longest";
+  f.caption = f.name = "Audible for";
+  f.tip = "Time the tail stays above bass and backing below 150 Hz, at the hit where it lasts longest";
   f.text = [&c] {
     const Study* s = c.document().study();
     if (!s || c.part().is() != PartRole::Kick) return QString("-");

@@ -11,20 +11,16 @@ namespace heft::app {
 
 FieldSpec listeningField(Document& doc) {
   FieldSpec f = fieldOf(doc, [] { return Owner(); },
-                        {"track.listening.full_scale_db", "Listening at",
-                         "What a full-scale sine is taken to play at, in dB of sound pressure: quieter, low "
-                         "notes are heard less"});
+                        {"track.listening.full_scale_db", "Listening level",
+                         "Playback level of a full-scale sine. Low notes lose loudness at low levels"});
   f.text = [&doc] { return dbText(doc.track().listening.fullScaleDb, 0, false) + " SPL"; };
   return f;
 }
 
 FieldSpec evenLineField(Document& doc) {
   FieldSpec f;
-  f.caption = f.name = "Line";
-  f.tip =
-      "How far the notes of the bass stand off the line that all of them make, as they are heard. Evened, each "
-      "is "
-      "trimmed beside its velocity.";
+  f.caption = f.name = "Evenness";
+  f.tip = "Spread of the bass notes in perceived loudness. \"Even\" trims each note and leaves velocity alone";
   f.text = [&doc] {
     const Study* s = doc.study();
     if (!s || s->line.notes.empty()) return QString("-");

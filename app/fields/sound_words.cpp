@@ -218,7 +218,7 @@ std::vector<FieldWords> limiterWords() {
 }
 
 std::vector<FieldWords> bodyWords() {
-  return {FieldWords{"on", "Body", "Body on/off"}.oneOf(onOrOff()),
+  return {FieldWords{"on", "Body", "Body on/off"}.called("Body in").oneOf(onOrOff()),
           {"wet", "Body wet", "Wet level of the body"},
           {"decay_ms", "Body decay", "Decay of the body response to -60 dB"},
           {"damping_hz", "Body damping", "High cut of the body response"}};

@@ -23,16 +23,13 @@ FieldSpec splitField(LayerChoice& c) {
   FieldSpec f;
   f.caption = f.name = "Split";
   f.tip =
-      "Plays strike and body as two layers, each with processors, level, polarity and tuning of its own. What "
-      "was "
-      "done to the layer goes on with its body; the strike is as it was recorded. They add up to the sound "
-      "sample "
-      "for sample.";
+      "Split the recording into strike and body layers with their own processors, level, polarity and tuning. "
+      "Together they match the recording sample for sample";
   f.text = [&c] {
     const SoundSide* split = splitOf(c);
     return !split || split->side == Side::Whole ? QString("whole")
-           : split->side == Side::Strike        ? QString("this is the strike")
-                                                : QString("this is the body");
+           : split->side == Side::Strike        ? QString("strike layer")
+                                                : QString("body layer");
   };
   f.choices = [] { return QStringList{"whole", "strike and body"}; };
   f.choose = [&c](int i) {
@@ -71,22 +68,18 @@ FieldSpec cutField(LayerChoice& c, const OwnerNow& owner) {
 }
 
 FieldSpec joinField(LayerChoice& c, const OwnerNow& owner) {
-  return fieldOf(
-      c.document(), owner,
-      {"recorded.split.join_ms", "Joins over", "How long the one goes over into the other, about the cut"},
-      [&c](const Value& ms, const std::string& merge) {
-        const SoundSide* split = splitOf(c);
-        return setCut(c.part(), c.layer()->id, split->atMs, std::get<double>(ms), merge);
-      });
+  return fieldOf(c.document(), owner,
+                 {"recorded.split.join_ms", "Crossfade", "Crossfade length around the split point"},
+                 [&c](const Value& ms, const std::string& merge) {
+                   const SoundSide* split = splitOf(c);
+                   return setCut(c.part(), c.layer()->id, split->atMs, std::get<double>(ms), merge);
+                 });
 }
 
 FieldSpec jointField(LayerChoice& c) {
   FieldSpec f;
-  f.caption = f.name = "Joint";
-  f.tip =
-      "How the sides meet as they are heard: the level below 150 Hz at its lowest against what lies between "
-      "both "
-      "sides' own, and what clicks above 2 kHz";
+  f.caption = f.name = "Join";
+  f.tip = "Level dip below 150 Hz and click above 2 kHz at the split point";
   f.text = [&c] {
     const auto* figures = figuresOfChosen(c);
     if (!figures || !figures->joint) return QString("-");

@@ -50,8 +50,7 @@ FieldSpec landingTargetField(Document& doc) {
   };
   FieldSpec f;
   f.caption = "Target", f.name = "Landing target";
-  f.tip =
-      "The note on which the kick is to land: a note, Hz, or a note with cents. Delete takes the shift back.";
+  f.tip = "Landing note for the kick: A1, 55 Hz or A1 +12 ct. Delete resets the shift";
   f.text = [&doc, target] { return target() ? noteText(doc, *target()) : QString("as recorded"); };
   f.commit = [&doc, move](const QString& text) -> std::optional<QString> {
     const auto midi = parsePitch(text.toStdString(), doc.track().notes);
@@ -67,7 +66,7 @@ FieldSpec landingTargetField(Document& doc) {
   f.endDrag = [&doc] { doc.endDrag(); };
   f.reset = [&doc] {
     if (const auto owner = kickLayer(doc))
-      doc.edit(takeBackShift("take back the kick's shift", *owner->part, *owner->layer));
+      doc.edit(takeBackShift("reset kick shift", *owner->part, *owner->layer));
   };
   return f;
 }
@@ -88,8 +87,7 @@ FieldSpec shiftField(Document& doc) {
 FieldSpec landingByHandField(Document& doc) {
   FieldSpec f;
   f.caption = "Landing", f.name = "Landing by hand";
-  f.tip =
-      "Where the kick lands: a moment of its path (85 ms, 1/16) or a pitch (A1, 52 Hz). Delete: as measured.";
+  f.tip = "Set the landing by time (85 ms, 1/16) or pitch (A1, 52 Hz). Delete resets it to the measured one";
   f.text = [&doc] {
     const LandingOptions band = recordedOf(doc).band;
     if (band.atHz) return noteText(doc, midiFromHz(*band.atHz, doc.track().notes.a4Hz));
@@ -101,7 +99,7 @@ FieldSpec landingByHandField(Document& doc) {
     const auto midi = parsePitch(words, doc.track().notes);
     const auto time = parseTime(text.startsWith("at ") ? words.substr(3) : words);
     const bool pitch = midi && !text.contains('/') && !text.contains("ms");
-    if (!pitch && !time) return QString("Write a moment such as 85 ms or 1/16, or a pitch such as A1 or 52 Hz");
+    if (!pitch && !time) return QString("Type a time such as 85 ms or 1/16, or a pitch such as A1 or 52 Hz");
     if (const auto owner = kickLayer(doc))
       doc.edit(pitch ? nameLandingPitch(*owner->part, *owner->layer, hzFromMidi(*midi, doc.track().notes.a4Hz))
                      : nameLandingMoment(*owner->part, *owner->layer, time->toMs(doc.track().tempoBpm)));
@@ -152,10 +150,7 @@ FieldSpec bassRootField(Document& doc) {
   };
   FieldSpec f;
   f.caption = f.name = "Bass root";
-  f.tip =
-      "The note from which the bass one-shot is played: measured, unless a note is typed. Delete goes back to "
-      "the "
-      "measured one.";
+  f.tip = "Root note of the sample. Delete resets it to the measured note";
   f.text = [&doc] {
     const Study* s = doc.study();
     const Layer* bass = doc.session().bassLayer();
@@ -181,9 +176,7 @@ FieldSpec partPitchField(Document& doc, int id) {
   const Part* part = doc.session().part(id);
   f.caption = part ? QString::fromStdString(part->title()) : QString();
   f.name = f.caption + " pitch";
-  f.tip =
-      "The note that it sounds on. A click chooses one of the key's, the least shift first. Delete takes the "
-      "shift back.";
+  f.tip = "Note of this part. Click for notes of the key, smallest shift first. Delete resets the shift";
   f.text = [&doc, id] {
     const Study* s = doc.study();
     const auto facts = s ? s->factsOf(id) : nullptr;

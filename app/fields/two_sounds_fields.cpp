@@ -37,10 +37,7 @@ FieldSpec soundField(Document& doc, TwoSoundsPicture& picture, bool second,
 FieldSpec strikesField(TwoSoundsPicture& picture) {
   FieldSpec f;
   f.caption = f.name = "Strikes";
-  f.tip =
-      "The second's strike after the first's, each where it first reaches half of its peak; brought together "
-      "it "
-      "is held to a part of a sample";
+  f.tip = "Time between the two strikes, each at half its peak. Align them to a fraction of a sample";
   f.text = [&picture] {
     const TwoSounds* found = picture.found();
     if (!found || !found->strikesApartMs) return QString("-");
@@ -56,20 +53,17 @@ FieldSpec strikesField(TwoSoundsPicture& picture) {
 
 FieldSpec bestField(TwoSoundsPicture& picture) {
   FieldSpec f;
-  f.caption = "Best here";
+  f.caption = "Best";
   f.name = "Best for two";
-  f.tip =
-      "The delay and polarity of the second that suit all events best, beyond where it stands, and what they "
-      "reach "
-      "against perfect phase";
+  f.tip = "Best delay and polarity over all events, and the phase loss left";
   f.text = [&picture] {
     const TwoSounds* found = picture.found();
     if (!found) return QString("-");
-    if (!found->best.overlap) return QString("they never sound together");
+    if (!found->best.overlap) return QString("they never overlap");
     const bool moves = found->best.delayMs != 0.0 || found->best.invert;
     return moveWords(found->best) + (moves ? ": " + dbText(found->best.afterDb) : QString());
   };
-  f.choices = [] { return QStringList{"use it"}; };
+  f.choices = [] { return QStringList{"Apply"}; };
   f.choose = [&picture](int) { picture.useBest(); };
   return f;
 }
@@ -84,9 +78,7 @@ FieldSpec alignBandField(Document& doc, const OwnerNow& judged, const QString& n
   FieldSpec f;
   f.caption = "Band";
   f.name = name;
-  f.tip =
-      "Where the two are judged: 20 to 150 Hz, or notes such as E0 to D3, within 10 and 1000 Hz. "
-      "Delete goes back.";
+  f.tip = "Band to compare, 10 to 1000 Hz, such as 20 to 150 Hz or E0 to D3. Delete resets it";
   f.text = [part] {
     const AlignQuestion q = part() ? part()->align.question : AlignQuestion{};
     return QString("%1 to %2 Hz")
@@ -137,9 +129,9 @@ std::vector<FieldSpec> twoSoundsFields(Document& doc, TwoSoundsPicture& picture,
                   .oneOf(eitherOf("normal", "inverted"))));
   out.push_back(alignBandField(doc, owner, "Two sounds band"));
   out.push_back(strikesField(picture));
-  out.push_back({.caption = "As it stands",
+  out.push_back({.caption = "Now",
                  .name = "Two sounds' level",
-                 .tip = "Level of their sum against perfect phase over all events, in dB",
+                 .tip = "Phase loss of the sum over all events",
                  .text = [&picture] {
                    const TwoSounds* found = picture.found();
                    return found && found->best.overlap ? dbText(found->nowDb) : QString("none");

@@ -248,7 +248,7 @@ void KitSheet::showRow(int row) {
   const auto doubt = doubts_.find(static_cast<size_t>(row));
   put(kStrain,
       !d.fault.empty()         ? text(d.fault)
-      : !d.targetMidi          ? QString("left out; write a target to take it in")
+      : !d.targetMidi          ? QString("excluded; type a target to include it")
       : doubt != doubts_.end() ? text(doubt->second)
                                : text(strainInWords(how, d.facts.tailMs / 1000.0)),
       false);

@@ -105,7 +105,7 @@ QHBoxLayout* LibraryPanel::buildBottom() {
   bottom->addWidget(state_, 1);
   scan_ = new QPushButton("Scan");
   scan_->setObjectName("Scan library");
-  scan_->setToolTip("Listens to files that are new or were written since");
+  scan_->setToolTip("Measure new and changed files");
   folders_ = new QPushButton("Folders");
   folders_->setObjectName("Library folders");
   folders_->setToolTip("Add a folder, or take one away");
@@ -193,14 +193,14 @@ void LibraryPanel::addKindFields() {
         query_.kind = i == 2 ? std::nullopt : std::optional(i == 1 ? SoundKind::Bass : SoundKind::Kick);
       });
   addChoice(
-      "Heard", {}, "Fitted: in the loop, tuned, trimmed, aligned and ducked. Alone: by itself.",
+      "Preview", {}, "Fitted: in the loop, tuned, trimmed, aligned, ducked. Alone: as the file is",
       {"fitted", "alone"}, [this] { return library_.isFitted() ? 0 : 1; },
       [this](int i) { library_.setFitted(i == 0); });
 }
 
 void LibraryPanel::addLimitFields() {
   addChoice(
-      "Lands near", "lands near", "Only files that land within so many semitones of the tonic or the fifth",
+      "Lands near", "lands near", "Landing within this distance of tonic or fifth",
       {"anywhere", "1 st", "2 st"}, [this] { return !query_.semitones          ? 0
                                                     : *query_.semitones == 1.0 ? 1
                                                                                : 2; },
@@ -217,8 +217,7 @@ void LibraryPanel::addLimitFields() {
                                                  : 2; },
       [this](int i) { query_.leastWeight = i / 3.0; });
   addChoice(
-      "Library order", "by",
-      "The order. Phase loss: what the pair still loses with each file once it is fitted.",
+      "Library order", "by", "Sort order. Phase loss: what the pair still loses once fitted",
       {"fit", "phase loss", "name", "landing", "tail", "below 120 Hz", "brightness"},
       [this] { return static_cast<int>(rank_); }, [this](int i) { setOrder(static_cast<Rank>(i)); });
   addChoice(

@@ -9,17 +9,21 @@ namespace heft::app {
 FieldSpec outputLevelField(Transport& transport) {
   const auto words = [&transport] {
     const double db = transport.outputDb();
-    return db <= Transport::kLeastOutputDb ? QString("off") : QString::fromStdString(formatNumber(db, 1)) + " dB";
+    return db <= Transport::kLeastOutputDb ? QString("off")
+                                           : QString::fromStdString(formatNumber(db, 1)) + " dB";
   };
   FieldSpec f;
   f.name = "Output level";
-  f.tip = "How loud the output is for you: kept for each device, in no session and no export. A device that was never "
-          "heard starts at -12 dB. 0 to -60 dB; Delete goes back to -12";
+  f.tip =
+      "Monitor level, 0 to -60 dB. Saved per device, not in the session or export. New devices start at -12 "
+      "dB; Delete resets";
   f.text = [words] { return "heard " + words(); };
   f.commit = [&transport](const QString& text) -> std::optional<QString> {
     const QString typed = QString(text).remove("heard").remove("dB").trimmed();
-    const auto db = typed == "off" ? std::optional(Transport::kLeastOutputDb) : parseNumber(typed.toStdString());
-    if (!db || *db > 0.0 || *db < Transport::kLeastOutputDb) return QString("Write a level from 0 to -60 dB, or off");
+    const auto db =
+        typed == "off" ? std::optional(Transport::kLeastOutputDb) : parseNumber(typed.toStdString());
+    if (!db || *db > 0.0 || *db < Transport::kLeastOutputDb)
+      return QString("Write a level from 0 to -60 dB, or off");
     transport.setOutputDb(*db);
     return std::nullopt;
   };

@@ -65,7 +65,7 @@ void LoopStrip::addGridFields() {
   auto* swing = new ValueField(
       {.caption = {},
        .name = "Swing",
-       .tip = "How late every second division comes: 100 % is a triplet feel. All hits and notes move with it.",
+       .tip = "Delay of every second grid step. 100 % is triplets",
        .text = [&doc] { return QString("swing %1 %").arg(std::lround(100.0 * doc.session().grid.swing)); },
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          const auto value = parseNumber(QString(text).remove("swing").remove("%").trimmed().toStdString());

@@ -28,8 +28,8 @@ QString nowText(const Session& s, const Taught& t) {
 class TaughtSheet : public QDialog {
  public:
   TaughtSheet(Document& document, QWidget* window) : QDialog(window), document_(document) {
-    setObjectName("Taught values");
-    setWindowTitle("Taught values");
+    setObjectName("Controller assignments");
+    setWindowTitle("Controller assignments");
     setAttribute(Qt::WA_DeleteOnClose);
     resize(640, 360);
     auto* column = new QVBoxLayout(this);
@@ -40,13 +40,13 @@ class TaughtSheet : public QDialog {
     none_->setWordWrap(true);
     column->addWidget(list_ = new QTreeWidget, 1);
     list_->setObjectName("Taught list");
-    list_->setAccessibleName("Taught values");
+    list_->setAccessibleName("Controller assignments");
     list_->setHeaderLabels({"Moved", "Turns", "Now"});
     list_->setRootIsDecorated(false);
     list_->setStyleSheet("QTreeWidget::item { padding: 5px 14px 5px 4px; }");
     list_->header()->setSectionResizeMode(QHeaderView::ResizeToContents);
     auto* row = new QHBoxLayout;
-    row->addWidget(forget_ = new QPushButton("Forget"));
+    row->addWidget(forget_ = new QPushButton("Remove"));
     row->addWidget(all_ = new QPushButton("Forget all"));
     row->addStretch();
     auto* closing = new QPushButton("Close");

@@ -107,20 +107,18 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
 // Metre, loop and tuning.
 void HeaderBar::buildMeasures(QHBoxLayout* row) {
   Document& doc = document_;
-  add(row,
-      {.name = "Metre",
-       .tip =
-           "Beats in a bar over the note that is a beat, such as 4/4, 3/4 or 6/8: 1 to 12 over 2, 4, 8 or 16",
-       .text = [&doc] { return QString("%1/%2").arg(doc.track().beatsPerBar).arg(doc.track().beatUnit); },
-       .commit = [&doc](const QString& text) -> std::optional<QString> {
-         const auto match = QRegularExpression(R"(^\s*(\d{1,2})\s*/\s*(2|4|8|16)\s*$)").match(text);
-         const int beats = match.captured(1).toInt(), unit = match.captured(2).toInt();
-         if (!match.hasMatch() || beats < 1 || beats > 12)
-           return QString("Write a metre such as 4/4, 3/4 or 6/8");
-         doc.edit(setMetre(beats, unit));
-         return std::nullopt;
-       },
-       .width = 34});
+  add(row, {.name = "Time signature",
+            .tip = "4/4, 3/4 or 6/8: 1 to 12 over 2, 4, 8 or 16",
+            .text = [&doc] { return QString("%1/%2").arg(doc.track().beatsPerBar).arg(doc.track().beatUnit); },
+            .commit = [&doc](const QString& text) -> std::optional<QString> {
+              const auto match = QRegularExpression(R"(^\s*(\d{1,2})\s*/\s*(2|4|8|16)\s*$)").match(text);
+              const int beats = match.captured(1).toInt(), unit = match.captured(2).toInt();
+              if (!match.hasMatch() || beats < 1 || beats > 12)
+                return QString("Write a metre such as 4/4, 3/4 or 6/8");
+              doc.edit(setMetre(beats, unit));
+              return std::nullopt;
+            },
+            .width = 34});
   add(row, {.name = "Loop length",
             .tip = "Length of the loop in bars or beats, one beat to eight bars",
             .text = [&doc] { return loopText(doc.track()); },
@@ -179,9 +177,8 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
   for (QPushButton* b : {before_, after_}) {
     b->setCheckable(true);
     b->setObjectName(b->text());
-    b->setToolTip(b == before_ ? "The loop without this stage's moves (B), without any (Shift+B), without what "
-                                 "is in focus (I) or with "
-                                 "another version (X), as loud as now"
+    b->setToolTip(b == before_ ? "Bypass this stage (B), all stages (Shift+B) or the focused value (I), or "
+                                 "play the other version (X); level matched"
                                : "The loop as it is now");
     pair->addWidget(b);
   }
@@ -197,7 +194,7 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
 void HeaderBar::buildListening(QHBoxLayout* row) {
   auto* listen =
       new ValueField({.name = "Listen",
-                      .tip = "What is heard of the loop; the session stays as it is",
+                      .tip = "Solo or filter what you hear; the session stays the same",
                       .text = [this] { return "Listen: " + kListen[static_cast<int>(transport_.listen())]; },
                       .choices = [] { return kListen; },
                       .choose = [this](int i) { transport_.setListen(static_cast<Listen>(i)); },

@@ -99,18 +99,18 @@ void LedgerLine::refresh() {
   const QString id = QString::fromStdString(finding_.id);
   setObjectName("Ledger " + id);
   const QString sentence = QString::fromStdString(finding_.sentence);
-  const QString verdict = mended_ ? "mended" : finding_.meantSo ? "intended" : verdictWord(finding_.verdict);
+  const QString verdict = mended_ ? "fixed" : finding_.meantSo ? "intended" : verdictWord(finding_.verdict);
   setAccessibleName(verdict + ": " + sentence);
   sentence_->setText(sentence);
   sentence_->setStyleSheet(finding_.meantSo || mended_ ? "color: " + theme().muted.name() : QString());
-  figures_->setText(mended_ ? QString("mended")
+  figures_->setText(mended_ ? QString("fixed")
                             : QString::fromStdString(finding_.measured) + "\ntarget " +
                                   QString::fromStdString(finding_.target));
   const bool open = isOpen(finding_) && !mended_;
   const bool helps = open && finding_.remedy.has_value();
   const QString price = helps ? QString::fromStdString(finding_.remedy->price) : QString();
   price_->setText(!price.isEmpty()                             ? "costs: " + price
-                  : open && finding_.tried && !finding_.remedy ? QString("no move here helps; for the ear")
+                  : open && finding_.tried && !finding_.remedy ? QString("no fix found; judge by ear")
                                                                : QString());
   price_->setVisible(!price_->text().isEmpty());
   price_->setStyleSheet("color: " + (price.isEmpty() ? theme().muted : theme().watch).name());
@@ -126,8 +126,7 @@ void LedgerLine::refresh() {
   meant_->setObjectName("Intended " + id);
   meant_->setText(finding_.meantSo ? "judge again" : "intended");
   meant_->setStyleSheet("color: " + theme().muted.name());
-  meant_->setToolTip(finding_.meantSo ? "Lets the Ledger judge this line again"
-                                      : "Wanted as it is: the line rests");
+  meant_->setToolTip(finding_.meantSo ? "Check this line again" : "Mark as intended and stop checking it");
   meant_->setVisible(!mended_ && (finding_.verdict != Verdict::Holds || finding_.meantSo));
   updateGeometry();
   update();
@@ -176,18 +175,16 @@ LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent),
   state_->setObjectName("Ledger state");
   state_->setFont(axisFont());
   state_->setProperty("role", "muted");
-  mendAll_ = new QPushButton("Mend all");
-  mendAll_->setObjectName("Mend all");
+  mendAll_ = new QPushButton("Fix all");
+  mendAll_->setObjectName("Fix all");
   mendAll_->setToolTip(
-      "Applies the remedies in working order as one step, as long as no line goes out by it; "
-      "what is intended stays (Ctrl+M)");
+      "Apply all fixes in working order as one step, if no line gets worse. Intended lines stay (Ctrl+M)");
   connect(mendAll_, &QPushButton::clicked, this, &LedgerPanel::mendAll);
   head->addWidget(title);
   head->addWidget(state_, 1);
   head->addWidget(mendAll_);
   column->addLayout(head);
-  empty_ = plainLabel(
-      "What is measured and what could be better will stand here, each line with the move that mends it.");
+  empty_ = plainLabel("Measurements and fixes appear here once there is a sound.");
   empty_->setWordWrap(true);
   empty_->setContentsMargins(12, 4, 12, 0);
   empty_->setProperty("role", "muted");
@@ -216,7 +213,7 @@ void LedgerPanel::refreshState() {
   const auto& findings = document_.findings();
   const bool any = std::any_of(findings.begin(), findings.end(), isOpen);
   state_->setText(!document_.isStudied()              ? "measuring..."
-                  : any && !document_.remediesTried() ? "trying remedies..."
+                  : any && !document_.remediesTried() ? "testing fixes..."
                                                       : QString());
   mendAll_->setEnabled(any && document_.isStudied());
   empty_->setVisible(lines_.empty());

@@ -65,7 +65,7 @@ void fillPartMenu(QMenu& menu, LayerChoice& choice, QWidget* over) {
     add(way < 0 ? "Move its lane up" : "Move its lane down", true,
         [&choice, way] { choice.document().edit(movePart(choice.part(), way)); });
   if (other)
-    add(part.playsNotes() ? "Let it play hits" : "Let it play notes", true, [&choice] {
+    add(part.playsNotes() ? "Play hits" : "Play notes", true, [&choice] {
       choice.document().edit(setPlays(choice.part(), choice.part().playsNotes() ? Plays::Hits : Plays::Notes));
     });
   menu.addSeparator();

@@ -269,7 +269,7 @@ void Window::hearWithout() {
   if (currentStage() == Stage::Duck) return toggleBefore(Heard::Other, duckPage()->withoutChosen());
   if (currentStage() != Stage::Sounds) return;
   const auto section = sounds->withoutSection();
-  if (!section) document_.tell("Nothing here can be out. Choose a value that can, or a section such as EQ.");
+  if (!section) document_.tell("Nothing to bypass here. Select a value or a section such as EQ.");
   toggleBefore(Heard::Other, section);
 }
 

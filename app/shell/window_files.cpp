@@ -11,8 +11,8 @@
 
 #include "app/shell/notices.h"
 #include "app/shell/window.h"
-#include "core/session/edits/track.h"
 #include "core/session/edits/patterns.h"
+#include "core/session/edits/track.h"
 #include "core/sound/whole_file.h"
 #include "core/theory/text.h"
 
@@ -53,10 +53,9 @@ bool Window::save(bool as, bool wait) {
 
 bool Window::mayDiscard() {
   if (document_.isSaved()) return true;
-  QMessageBox box(
-      QMessageBox::NoIcon, "Heft",
-      QString("Save changes to %1?").arg(QString::fromStdString(document_.track().name)),
-      QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  QMessageBox box(QMessageBox::NoIcon, "Heft",
+                  QString("Save changes to %1?").arg(QString::fromStdString(document_.track().name)),
+                  QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
   box.setTextFormat(Qt::PlainText);
   for (QAbstractButton* button : box.buttons()) button->setIcon({});
   const int answer = box.exec();
@@ -73,7 +72,7 @@ void Window::offerReload(const QString& path) {
                     [this] {
                       for (const QString& each : std::exchange(writtenAgain_, {})) document_.reloadSource(each);
                     }}},
-                  {"Leave as it is", [this] { writtenAgain_.clear(); }});
+                  {"Keep current", [this] { writtenAgain_.clear(); }});
 }
 
 void Window::offerCopy() {
@@ -87,23 +86,23 @@ void Window::offerKeep() {
   const QString folder = document_.folder();
   auto keep = [this, folder] {
     const QFileInfo was(folder);
-    document_.saveAside(QString::fromStdString(freePath(was.absolutePath().toStdString(),
-                                                        (was.completeBaseName() + " copy").toStdString(), ".heft")));
+    document_.saveAside(QString::fromStdString(
+        freePath(was.absolutePath().toStdString(), (was.completeBaseName() + " copy").toStdString(), ".heft")));
   };
-  notices_->offer("changed on disk",
-                  QFileInfo(folder).completeBaseName() +
-                      " was changed on disk by another program. Nothing was saved yet.",
-                  {{"Save mine as a copy", keep},
-                   {"Reload from disk", [this, folder] { document_.openAside(folder); }},
-                   {"Replace on disk", [this] { document_.replaceOnDisk(); }}},
-                  {"Cancel", {}});
+  notices_->offer(
+      "changed on disk",
+      QFileInfo(folder).completeBaseName() + " was changed on disk by another program. Nothing was saved yet.",
+      {{"Save mine as a copy", keep},
+       {"Reload from disk", [this, folder] { document_.openAside(folder); }},
+       {"Replace on disk", [this] { document_.replaceOnDisk(); }}},
+      {"Cancel", {}});
 }
 
 void Window::offerBeat(double seconds) {
   notices_->offer("backing beat",
                   QString("The backing's first beat stands at %1 s.").arg(QString::number(seconds, 'f', 3)),
                   {{"Start the loop there", [this, seconds] { document_.edit(moveBacking(seconds)); }}},
-                  {"Leave as it is", {}});
+                  {"Keep current", {}});
 }
 
 // Newest first; one that was left in the middle of its first save holds nothing.
@@ -130,7 +129,8 @@ void Window::startAutosave(const QString& root) {
     const QString folder = left.absolutePath(), when = left.lastModified().toString("d MMMM, HH:mm");
     QFile place(folder + "/saved-in");
     const QString saved = place.open(QIODevice::ReadOnly) ? QString::fromUtf8(place.readAll()) : QString();
-    const QString what = saved.isEmpty() ? "a session that was never saved" : QFileInfo(saved).completeBaseName();
+    const QString what =
+        saved.isEmpty() ? "a session that was never saved" : QFileInfo(saved).completeBaseName();
     notices_->offer("restore " + folder,
                     QString("Heft did not close properly. Restore %1 as of %2?").arg(what, when),
                     {{"Restore",

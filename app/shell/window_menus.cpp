@@ -114,11 +114,11 @@ void Window::addPatternsMenu(QMenu* file) {
   add(patterns, "Read the chosen part's pattern from a MIDI file...", {}, [this, readFor] {
     readFor([this] { return Place{static_cast<SoundsPage*>(pages_[0])->choice().part().id}; });
   });
-  add(patterns, "Find the kick's hits in an audio loop...", {}, [this] {
+  add(patterns, "Detect kick hits in an audio loop...", {}, [this] {
     const QString path = askForSound(this, "Choose a loop of the session's tempo");
     if (!path.isEmpty()) findPattern(document_, path);
   });
-  add(patterns, "Write both to a MIDI file...", {}, [this, midiFiles] {
+  add(patterns, "Export kick and bass to MIDI...", {}, [this, midiFiles] {
     const QString path = QFileDialog::getSaveFileName(this, "Write patterns", "patterns.mid", midiFiles);
     if (!path.isEmpty()) writePatterns(document_, path);
   });
@@ -132,7 +132,7 @@ void Window::offerKey(const KeyOffer& found) {
                        [this, found, key] { takeKeyAndTempo(document_, key, found.tempoBpm); }});
   if (answers.empty())
     answers.push_back({"Set tempo", [this, found] { takeKeyAndTempo(document_, {}, found.tempoBpm); }});
-  notices_->offer("key", found.sentence, std::move(answers), {"Leave as it is", {}});
+  notices_->offer("key", found.sentence, std::move(answers), {"Keep current", {}});
 }
 
 void Window::addKeyMenu(QMenu* file) {
@@ -170,7 +170,7 @@ void Window::buildEditMenu() {
   });
   undo_ = add(edit, "Undo", QKeySequence("Ctrl+Z"), [this] { document_.undo(); });
   redo_ = add(edit, "Redo", QKeySequence("Ctrl+Shift+Z"), [this] { document_.redo(); });
-  add(edit, "Mend all", QKeySequence("Ctrl+M"), [this] { ledger_->mendAll(); });
+  add(edit, "Fix all", QKeySequence("Ctrl+M"), [this] { ledger_->mendAll(); });
   edit->addSeparator();
   edit->addMenu(part);
   using Change = LoopStrip::EditKind;
@@ -188,10 +188,11 @@ void Window::addClickMenu(QMenu* menu) {
   menu->setObjectName("Click menu");
   connect(menu, &QMenu::aboutToShow, this, [this, menu] {
     menu->clear();
-    QAction* goesOn = menu->addAction("Goes on through the take");
+    QAction* goesOn = menu->addAction("Keep clicking while recording");
     goesOn->setCheckable(true);
     goesOn->setChecked(transport_.clickGoesOn());
-    connect(goesOn, &QAction::triggered, this, [this](bool on) { transport_.setClick(transport_.clickDb(), on); });
+    connect(goesOn, &QAction::triggered, this,
+            [this](bool on) { transport_.setClick(transport_.clickDb(), on); });
     menu->addSeparator();
     for (const int db : {0, -6, -10, -16, -24, -40}) {
       QAction* a = menu->addAction(QString("%1 dB").arg(db));
@@ -207,8 +208,9 @@ void Window::addPreviewMenu(QMenu* menu) {
   connect(menu, &QMenu::aboutToShow, this, [this, menu] {
     menu->clear();
     for (const int db : {6, 3, 0, -3, -6, -12, -24}) {
-      QAction* a = menu->addAction(db == 0 ? QString("matched to the loop")
-                                           : QString("%1 dB %2").arg(std::abs(db)).arg(db > 0 ? "louder" : "softer"));
+      QAction* a =
+          menu->addAction(db == 0 ? QString("matched to loop")
+                                  : QString("%1 dB %2").arg(std::abs(db)).arg(db > 0 ? "louder" : "softer"));
       a->setCheckable(true);
       a->setChecked(std::lround(transport_.previewDb()) == db);
       connect(a, &QAction::triggered, this, [this, db] { transport_.setPreviewDb(db); });
@@ -238,9 +240,9 @@ void Window::buildPlayMenu() {
     }
   });
   addClickMenu(play->addMenu("Click"));
-  addPreviewMenu(play->addMenu("Sounds of the library are heard"));
-  QMenu* quantise = play->addMenu("Quantise while recording");
-  quantise->setObjectName("Quantise while recording menu");
+  addPreviewMenu(play->addMenu("Library preview level"));
+  QMenu* quantise = play->addMenu("Record quantise");
+  quantise->setObjectName("Record quantise");
   for (int percent : {0, 25, 50, 75, 100}) {
     QAction* a = add(quantise, percent == 0 ? QString("as it is played") : QString("%1 %").arg(percent), {},
                      [this, percent] { playIn_.setStrength(percent / 100.0); });
@@ -296,7 +298,7 @@ void Window::buildViewMenu() {
   ticked(view, add(view, "Library", {}, [this] { showLibrary(!libraryPanel_->isVisible()); }),
          [this] { return libraryPanel_->isVisible(); });
   add(view, "Search the library", QKeySequence("Ctrl+F"), [this] { showLibrary(true); });
-  add(view, "To the processors", QKeySequence("F4"), [this] {
+  add(view, "Go to processors", QKeySequence("F4"), [this] {
     goToStage(Stage::Sounds);
     if (auto* chain = findChild<ChainStrip*>()) chain->setFocus(Qt::ShortcutFocusReason);
   });
@@ -311,7 +313,7 @@ void Window::buildViewMenu() {
     applyTheme(light() == Light::Dark ? Light::Paper : Light::Dark);
     QSettings().setValue("light", light() == Light::Dark ? "dark" : "paper");
   });
-  dark->setToolTip("Dark page for a dark room");
+  dark->setToolTip("Dark theme");
   ticked(view, dark, [] { return light() == Light::Dark; });
   QMenu* octave = view->addMenu("Middle C is written");
   for (int n : {3, 4, 5}) {

@@ -43,24 +43,18 @@ void AlignPage::buildPictures() {
   crests_ = new AlignPicture(document(), selection());
   ways_ = new AlignWaysPicture(document(), selection());
   handOver_ = new HandOverPicture(document(), selection());
-  waysButton_ = makeViewButton(
-      "Ways to line up", View::Ways,
-      "Polarity, delay, start phase, a turned phase and all together, each solved over all hits as they sound, "
-      "to "
-      "be heard beside each other");
-  handOverButton_ = makeViewButton(
-      "Hand-over", View::HandOver,
-      "How the kick's tail meets the next bass note, a fade from one to the other, and room between them");
+  waysButton_ =
+      makeViewButton("Ways to align", View::Ways,
+                     "Compare alignments by polarity, delay, start phase and all-pass, solved over all hits");
+  handOverButton_ = makeViewButton("Hand-over", View::HandOver,
+                                   "Crossfade the kick tail into the next bass note, or make a gap");
   two_ = new TwoSoundsPicture(document(), selection());
-  twoButton_ =
-      makeViewButton("Two sounds", View::Two,
-                     "Any two parts or layers against each other: their strikes together, their lows in phase, "
-                     "how they stand to each other at each frequency");
+  twoButton_ = makeViewButton("Two sounds", View::Two,
+                              "Align any two parts or layers: strikes, lows, correlation over frequency");
   peak_ = new PeakTurnPicture(document(), selection());
-  peakButton_ =
-      makeViewButton("Lower the peak", View::Peak,
-                     "One all-pass on kick and bass alike that changes no level and lowers the peak of kick "
-                     "or sum: louder at the same ceiling");
+  peakButton_ = makeViewButton(
+      "Lower peak", View::Peak,
+      "Find an all-pass that lowers the peak of kick or sum. Levels stay; louder at the same ceiling");
   connect(peak_, &HeardWays::left, this, [this] { show(View::Pair); });
   connect(two_, &TwoSoundsPicture::measured, this, &StagePage::refresh);
   connect(ways_, &AlignWaysPicture::left, this, [this] { show(View::Pair); });
@@ -121,10 +115,10 @@ void AlignPage::mark(const Finding& finding) {
 
 std::optional<Edit> AlignPage::without() const {
   const Session& s = document().session();
-  if (view_ == View::HandOver && s.handOver.on) return putValue("No hand-over", {}, "hand_over.on", false);
+  if (view_ == View::HandOver && s.handOver.on) return putValue("Hand-over off", {}, "hand_over.on", false);
   if (view_ == View::HandOver || freeTurnOf(s).empty()) return std::nullopt;
   Edit out = switchFreeTurn(false);
-  out.name = "No free turn";
+  out.name = "Peak-lowering all-pass off";
   return out;
 }
 
@@ -155,24 +149,23 @@ void AlignPage::addHandOverFields() {
   const OwnerNow session = [] { return Owner(); };
   FieldSpec over = fieldOf(doc, session,
                            FieldWords{"hand_over.ms", "Hand-over",
-                                      "From a note's start on the kick goes out and the bass comes in. Delete "
-                                      "takes it out"}
+                                      "Crossfade from kick to bass at each note start. Delete turns it off"}
                                .called("Hand-over time")
                                .switchedBy("hand_over.on")
                                .outAs("hand-over"));
   over.text = [&doc, own = over.text] { return doc.session().handOver.on ? own() : QString("off"); };
   addField(std::move(over));
-  FieldSpec law =
-      fieldOf(doc, session,
-              FieldWords{"hand_over.alike", "Taken as",
-                         "The correlation of both that the fades keep level by: 0 as different tones (constant "
-                         "power), 1 as one wave (constant amplitude), below 0 as waves that cancel"}
-                  .called("Hand-over law"));
+  FieldSpec law = fieldOf(
+      doc, session,
+      FieldWords{
+          "hand_over.alike", "Correlation",
+          "Correlation the crossfade assumes. 0 is constant power, 1 constant amplitude, -1 cancelling waves"}
+          .called("Hand-over law"));
   law.text = [&doc] { return QString::fromStdString(fixedNumber(doc.session().handOver.alike, 2)); };
   addField(std::move(law));
   addField({.caption = "Measured",
             .name = "Alike here",
-            .tip = "The correlation of kick and bass about the chosen hit's hand-over, below 150 Hz",
+            .tip = "Measured correlation below 150 Hz at the selected hand-over",
             .text = [this] {
               const Study* s = document().study();
               const auto i = static_cast<size_t>(std::max(0, selection().hit()));
@@ -195,8 +188,8 @@ void AlignPage::addHandOverFields() {
   addField(gapField(doc, "Tie notes",
                     "Bass notes that start within so long after a kick are tied to the note before: no strike.",
                     tieOverGap, &GapNotes::within, "%1 within 20 ms"));
-  addField(gapField(doc, "End notes", "Bass notes that sound so long before a kick, or into it, end there.",
-                    endBeforeHits, &GapNotes::ringInto, "%1 into a kick"));
+  addField(gapField(doc, "End notes", "Notes ringing into a kick end this long before it", endBeforeHits,
+                    &GapNotes::ringInto, "%1 into a kick"));
 }
 
 // Two of the stages, as the ways set them.
@@ -212,15 +205,13 @@ void AlignPage::addTurnFields() {
       };
       addField(std::move(f));
     };
-    add(
-        FieldWords{
-            "hz", "Turned at",
-            "Where an all-pass turns the bass's phase by 180 degrees; no level changes. Delete takes it out"}
+    add(FieldWords{"hz", "All-pass at",
+                   "Centre frequency of an all-pass on the bass (180° there; levels stay). Delete turns it off"}
             .called("Turned at " + n)
             .outAs("turn " + n),
         "no");
     if (turns_[n == "2"])
-      add(FieldWords{"q", "Narrow", "How narrow the turn is, and how long it rings"}.called("Turn width " + n),
+      add(FieldWords{"q", "Q", "All-pass Q. Higher is narrower and rings longer"}.called("Turn width " + n),
           "-");
   }
 }
@@ -229,12 +220,9 @@ void AlignPage::addTurnFields() {
 FieldSpec AlignPage::freeTurnField() {
   Document& doc = document();
   FieldSpec f;
-  f.caption = "Free turn";
-  f.name = "Free turn";
-  f.tip =
-      "The all-passes on kick and bass alike that lower a peak, as \"Lower the peak\" found them. I hears the "
-      "loop "
-      "without";
+  f.caption = "Peak all-pass";
+  f.name = "Peak all-pass";
+  f.tip = "Peak-lowering all-pass on kick and bass, found by Lower peak. I: bypass";
   f.text = [&doc] {
     const auto stages = freeTurnOf(doc.session());
     return stages.empty() ? hasFreeTurn(doc.session()) ? QString("off") : QString("no") : placesWords(stages);
@@ -255,13 +243,12 @@ FieldSpec AlignPage::freeTurnField() {
 void AlignPage::addMoveFields() {
   Document& doc = document();
   const OwnerNow bass = [&doc] { return Owner{.part = doc.session().bass().id}; };
-  FieldSpec delay =
-      fieldOf(doc, bass,
-              FieldWords{"align.delay_ms", "Bass delay",
-                         "How much later the bass starts; negative is earlier. Delete takes it back"},
-              [&doc](const Value& ms, const std::string& merge) {
-                return setDelay(doc.session().bass(), std::get<double>(ms), merge);
-              });
+  FieldSpec delay = fieldOf(
+      doc, bass,
+      FieldWords{"align.delay_ms", "Bass delay", "Delay the bass. Negative is earlier; Delete resets it"},
+      [&doc](const Value& ms, const std::string& merge) {
+        return setDelay(doc.session().bass(), std::get<double>(ms), merge);
+      });
   // A tenth of a millisecond is much here.
   delay.text = [&doc] { return signedMs(doc.session().bass().align.delayMs); };
   delay.step = [&doc](int steps, bool fine) {
@@ -296,16 +283,16 @@ void AlignPage::addLevelFields() {
               const Study* s = document().study();
               return s && s->all.overlap ? dbText(s->alignedDb) : QString("none");
             }});
-  addField({.caption = "Unmoved",
+  addField({.caption = "Unaligned",
             .name = "Unaligned level",
-            .tip = "The same with no delay and no change of polarity, in dB",
+            .tip = "Phase loss without delay or polarity change",
             .text = [this] {
               const Study* s = document().study();
               return s && s->all.overlap ? dbText(s->best.beforeDb) : QString("none");
             }});
   addField({.caption = "Best possible",
             .name = "Best level",
-            .tip = "What the proposed delay and polarity reach, in dB",
+            .tip = "Lowest phase loss by delay and polarity",
             .text = [this] {
               const Study* s = document().study();
               return s && s->all.overlap ? dbText(s->best.afterDb) : QString("none");
@@ -334,8 +321,8 @@ QPushButton* AlignPage::makeBestButton() {
 // Where notes have starts or phases of their own.
 QPushButton* AlignPage::makeClearButton() {
   auto* clear = new QPushButton("Clear per note");
-  clear->setObjectName("Clear per note"), clear->setAccessibleName("Clear per note");
-  clear->setToolTip("Takes the starts and phases back that single notes of the bass have of their own");
+  clear->setObjectName("Clear note offsets"), clear->setAccessibleName("Clear note offsets");
+  clear->setToolTip("Remove start and phase offsets of single bass notes");
   connect(clear, &QPushButton::clicked, this,
           [this] { document().edit(clearNoteMoves(document().session().bass())); });
   auto show = [this, clear] {
@@ -351,9 +338,9 @@ QPushButton* AlignPage::makeClearButton() {
 QString AlignPage::subtitle() const {
   const Study* s = document().study();
   if (view_ == View::HandOver) return "from the kick's tail to the next bass note, and the room between them";
-  if (view_ == View::Peak) return "a phase that costs nothing under a ceiling";
+  if (view_ == View::Peak) return "same levels, lower peak";
   if (view_ == View::Two) return "two parts or layers, one held still and one moved";
-  if (!s || !s->all.overlap) return "make kick and bass push the speaker the same way";
+  if (!s || !s->all.overlap) return "get kick and bass in phase";
   return QString("the bass against the kick over %1 hits, delay across, one row per hit").arg(s->hits.size());
 }
 

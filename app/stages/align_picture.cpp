@@ -27,15 +27,9 @@ AlignPicture::AlignPicture(Document& document, Selection& selection)
   setMinimumHeight(380);
   explain(
       "Drag the bass sideways to delay it; click a row to look at its hit. Shift+F1 tells all.",
-      "Kick and bass, low-passed, around one hit: crests over crests add, crests over troughs cancel; dotted "
-      "is "
-      "what their sum would reach in perfect phase. Drag the bass sideways to delay it, a built bass up and "
-      "down to "
-      "turn its start phase. The map shows delay "
-      "across, normal polarity on the left and inverted on the right, a row per hit under the level "
-      "of all of them: a click on a curve goes there, a click on a row looks at its hit. P turns the "
-      "polarity, A lays all hits over each other, + and - or Ctrl with the wheel zoom."
-      "");
+      "Kick and bass around one hit, low-passed; dotted: sum in perfect phase. Drag the bass sideways: delay. "
+      "Up, down: start phase (built bass). Map: delay across, left normal, right inverted, one row per hit. "
+      "Click a curve: apply. Click a row: view. P: polarity. A: all hits. +, -, Ctrl+wheel: zoom.");
 }
 
 AlignPicture::Areas AlignPicture::areas() const {
@@ -153,8 +147,8 @@ void AlignPicture::drawHillWords(QPainter& p, const Areas& a, const HitFacts& h)
             "sum (shaded), in perfect phase (dotted)", t.muted, t.panel);
   if (h.curve.overlap) {
     const double loss = h.heardDb;
-    const QString text = loss < -1.0 ? QString("the pair loses %1 here").arg(dbText(-loss, 1, false))
-                                     : "crest on crest: they add";
+    const QString text =
+        loss < -1.0 ? QString("the pair loses %1 here").arg(dbText(-loss, 1, false)) : "in phase";
     drawLabel(p, QPointF(a.hills.right(), 2), Qt::AlignRight | Qt::AlignTop, text,
               loss < -3.0   ? t.off
               : loss < -1.0 ? t.watch
@@ -339,9 +333,10 @@ void AlignPicture::paintEvent(QPaintEvent*) {
   const Study* s = document().study();
   const HitFacts* h = hit();
   if (!s || !h || !s->bass)
-    return drawEmpty(p, document().isBusy() ? "Measuring..."
-                                            : "Kick hits and bass notes meet here. Drop both sounds in Sounds "
-                                              "and place hits and notes in the loop below.");
+    return drawEmpty(
+        p, document().isBusy()
+               ? "Measuring..."
+               : "Drop a kick and a bass in Sounds and place hits and notes in the loop to align them here.");
   const Areas a = areas();
   drawHills(p, a, *h);
   if (!s->all.overlap) {

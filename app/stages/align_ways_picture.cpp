@@ -22,12 +22,12 @@ QString figure(double value, int decimals = 0) {
 }  // namespace
 
 AlignWaysPicture::AlignWaysPicture(Document& document, Selection& selection)
-    : HeardWays(document, selection, "Ways to line up", "Ways to line up") {
+    : HeardWays(document, selection, "Ways to align", "Ways to align") {
   explain(
-      "Ways to line kick and bass up. A click, or its number, hears one; Enter takes it",
-      "Ways to line kick and bass up over all hits, the one that loses least first. A click or the numbers 1 "
-      "to 8 hear one in the running loop, loudness matched; 0 hears the session as it is; N hides the names, "
-      "and shows them again; Enter takes the one that is heard; Esc leaves.");
+      "Ways to align kick and bass, lowest phase loss first. Click or 1 to 8: audition, level matched. 0: as "
+      "it is. N: hide names. Return: apply. Esc: close.",
+      "Ways to align kick and bass, lowest phase loss first. Click or 1 to 8: audition, level matched. 0: as "
+      "it is. N: hide names. Return: apply. Esc: close.");
 }
 
 void AlignWaysPicture::solveAside(const std::shared_ptr<std::atomic<int>>& percent) {
@@ -36,7 +36,7 @@ void AlignWaysPicture::solveAside(const std::shared_ptr<std::atomic<int>>& perce
     return alignWays(session, assets, *cache, stop,
                      [&](double share) { *percent = static_cast<int>(std::lround(100 * share)); });
   };
-  document().jobs().start("Lining up", Jobs::Kind::CanBeCancelled, work, [this](Result<AlignWays> found) {
+  document().jobs().start("Aligning", Jobs::Kind::CanBeCancelled, work, [this](Result<AlignWays> found) {
     if (!found) return fail(QString::fromStdString(found.error().sentence()));
     found_ = std::move(*found);
     std::vector<Offer> offers;
@@ -46,9 +46,9 @@ void AlignWaysPicture::solveAside(const std::shared_ptr<std::atomic<int>>& perce
 }
 
 QString AlignWaysPicture::kindWord(int kind) const {
-  constexpr const char* kWords[] = {"polarity",     "delay",           "delay and polarity",
-                                    "start phase",  "one turn",        "turned twice",
-                                    "all together", "starts per note", "phases per note"};
+  constexpr const char* kWords[] = {"polarity",    "delay",           "delay and polarity",
+                                    "start phase", "one all-pass",    "two all-passes",
+                                    "combined",    "timing per note", "phase per note"};
   return kWords[kind];
 }
 
@@ -67,7 +67,7 @@ QString AlignWaysPicture::costText(const AlignWay& way) const {
     out << QString("%1 back at %2").arg(msText(way.smearMs), QString::fromStdString(noteName(main, style)));
   if (way.notes > 0)
     out.prepend(QString("%1 of %2 notes").arg(way.notes).arg(document().session().bass().notes.size()));
-  return out.isEmpty() ? QString("costs nothing") : out.join(", ");
+  return out.isEmpty() ? QString("no side effects") : out.join(", ");
 }
 
 // "holds within -3.7 and +4.2 ms, -6 and +8 cents, 118 to 131 BPM".
@@ -134,7 +134,7 @@ void AlignWaysPicture::paintEvent(QPaintEvent*) {
   QString words = isBlind() || count() == 0 ? QString() : standsText() + ".";
   if (!found_.elsewhere.empty())
     words += (words.isEmpty() ? "" : "\n") + QString::fromStdString(found_.elsewhere) + ".";
-  if (count() == 0) words = "As it is nothing does better.\n" + words;
+  if (count() == 0) words = "No way beats the current alignment.\n" + words;
   p.drawText(QRectF(0, below, width(), 34), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, words);
 }
 

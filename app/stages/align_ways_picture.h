@@ -18,7 +18,7 @@ class AlignWaysPicture : public HeardWays {
   void paintEvent(QPaintEvent*) override;
   void solveAside(const std::shared_ptr<std::atomic<int>>& percent) override;
   QString kindWord(int kind) const override;
-  QString takenWord() const override { return "Lined up"; }
+  QString takenWord() const override { return "Aligned"; }
 
  private:
   void drawLoss(QPainter& p, const AlignWay& way, const QRectF& box) const;

@@ -16,7 +16,8 @@ constexpr double kBeside = 0.15;  // of the loop, shown before and after it
 
 }  // namespace
 
-BackingPicture::BackingPicture(Document& document, Selection& selection) : Picture(document, selection, "Backing wave") {
+BackingPicture::BackingPicture(Document& document, Selection& selection)
+    : Picture(document, selection, "Backing wave") {
   explain(
       "Drag it sideways until its beats stand on the loop's. Shift+F1 tells all.",
       "The backing's wave under the loop's grid. Drag it sideways until its beats stand on the loop's; Left "
@@ -37,9 +38,7 @@ void BackingPicture::paintEvent(QPaintEvent*) {
   const Theme& t = theme();
   const Backing& backing = document().session().backing;
   const Sound sound = document().assets().sound(backing.asset);
-  if (!sound)
-    return drawEmpty(p, "The rest of the track, one audio file at the session's tempo, plays under kick and bass. "
-                        "Drop it on the Backing card.");
+  if (!sound) return drawEmpty(p, "Drop the rest of the track here: one audio file at the session tempo.");
   const QRectF area = plot();
   const Axis time = timeAxis();
   const double perQuarter = 60.0 / track().tempoBpm * sound->sampleRate;
@@ -47,7 +46,8 @@ void BackingPicture::paintEvent(QPaintEvent*) {
   const double first = backing.offsetSeconds * sound->sampleRate + time.from * perQuarter;
   const double perPixel = (time.to - time.from) * perQuarter / area.width();
   double peak = 1e-6;
-  for (double i = std::max(0.0, first); i < first + perPixel * area.width() && i < static_cast<double>(samples.size()); i += 8)
+  for (double i = std::max(0.0, first);
+       i < first + perPixel * area.width() && i < static_cast<double>(samples.size()); i += 8)
     peak = std::max(peak, static_cast<double>(std::abs(samples[static_cast<size_t>(i)])));
   drawWave(
       p, area.left(), area.right(), area.center().y(), area.height() - 8, first, perPixel,
@@ -73,15 +73,17 @@ void BackingPicture::paintEvent(QPaintEvent*) {
       drawLabel(p, QPointF(x + 4, area.top() - 4), Qt::AlignLeft | Qt::AlignBottom,
                 QString("%1.1").arg(i / track().beatsPerBar + 1), t.ink, QColor(0, 0, 0, 0));
   }
-  drawLabel(p, QPointF(area.right(), 2), Qt::AlignRight | Qt::AlignTop,
-            "the loop starts at " + QString::fromStdString(formatNumber(backing.offsetSeconds, 3)) + " s of the file",
-            t.ink, t.panel);
+  drawLabel(
+      p, QPointF(area.right(), 2), Qt::AlignRight | Qt::AlignTop,
+      "the loop starts at " + QString::fromStdString(formatNumber(backing.offsetSeconds, 3)) + " s of the file",
+      t.ink, t.panel);
   if (const auto beatAt = document().backingFirstBeat()) {
     const double x = std::round(time.pixel((*beatAt - backing.offsetSeconds) * track().tempoBpm / 60.0)) + 0.5;
     if (x > area.left() && x < area.right()) {
       p.setPen(QPen(t.holds, 1.0, Qt::DashLine));
       p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));
-      drawLabel(p, QPointF(x + 5, area.bottom() - 2), Qt::AlignLeft | Qt::AlignBottom, "first beat", t.holds, t.panel);
+      drawLabel(p, QPointF(x + 5, area.bottom() - 2), Qt::AlignLeft | Qt::AlignBottom, "first beat", t.holds,
+                t.panel);
     }
   }
   if (hasFocus()) {

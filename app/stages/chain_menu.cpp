@@ -48,10 +48,10 @@ void ChainStrip::fillMenu(QMenu& menu, const ChainPlace& at) {
           [this, at, on = now->isOn()] { document().edit(switchProcessor(at.of, *at.id, !on)); });
     offer(menu, "Copy", true, [this] { copy(); });
     offer(menu, "Cut", true, [this] { cut(); });
-    offer(menu, "Double", true, [this] { duplicate(); });
+    offer(menu, "Duplicate", true, [this] { duplicate(); });
     offer(menu, "Remove", true, [this] { remove(); });
   } else {
-    offer(menu, chain->on ? "All out" : "All in", !chain->list.empty(),
+    offer(menu, chain->on ? "Bypass all" : "Enable all", !chain->list.empty(),
           [this, at, on = chain->on] { document().edit(switchChain(at.of, !on)); });
     offer(menu, "Copy all", !chain->list.empty(), [this] { copy(); });
   }
@@ -60,7 +60,7 @@ void ChainStrip::fillMenu(QMenu& menu, const ChainPlace& at) {
   addPresets(
       *menu.addMenu(now ? QString("Presets of %1").arg(processorWord(now->what.index())) : QString("Lists")),
       own, at);
-  offer(menu, now ? "Save it as a preset..." : "Save the list as a preset...", now || !chain->list.empty(),
+  offer(menu, now ? "Save it as a preset..." : "Save chain as preset...", now || !chain->list.empty(),
         [this, own] { save(own); });
   const auto whole = wholeOf(at);
   if (!whole) return;

@@ -25,9 +25,7 @@ constexpr double kLeastRange = 9.0, kMostRange = 24.0;
 
 FloorPicture::FloorPicture(Document& document, Selection& selection)
     : Picture(document, selection, "The floor") {
-  setToolTip(
-      "The sum beside the references from 20 to 500 Hz, loudness matched: the references' median is the level "
-      "floor.");
+  setToolTip("Sum against references, 20 to 500 Hz, level matched. Flat line: reference median");
 }
 
 FloorPicture::Areas FloorPicture::areas(const Study& s, const std::vector<CompareCurve>& curves) const {
@@ -246,7 +244,7 @@ void FloorPicture::paintEvent(QPaintEvent*) {
 
 QString FloorPicture::missing(const Study& s) const {
   if (!s.hasBacking)
-    return "A pair alone is not a mix: load a backing to judge levels. Only the pair's shape is shown.";
+    return "Kick and bass alone are not a mix: load a backing to judge levels. Only the shape is shown.";
   if (s.anyReference()) return {};
   return s.notMeasured.empty() ? "No reference yet: add a finished track that is known to sound right."
                                : "The references are not measured yet.";
@@ -279,11 +277,11 @@ ComparePage::ComparePage(Document& document, Selection& selection)
                 return study() && !study()->empty ? text(*study()) : QString("none");
               }});
   };
-  number("Side below 120 Hz", "Side level", "Side re mid from 20 to 120 Hz", [](const Study& s) {
+  number("Side below 120 Hz", "Side level", "Side level relative to mid, 20 to 120 Hz", [](const Study& s) {
     return s.sum.low.sideDbBelow120 && *s.sum.low.sideDbBelow120 > -119 ? dbText(*s.sum.low.sideDbBelow120, 0)
                                                                         : QString("mono");
   });
-  number("Low crest", "Low crest", "Peak over average below 120 Hz",
+  number("Low crest", "Low crest", "Crest factor below 120 Hz",
          [](const Study& s) { return dbText(s.sum.low.crestLowDb, 1, false); });
   number("Kick to bass", "Kick to bass", "Power of the kick against the bass's, 20 to 120 Hz",
          [](const Study& s) {

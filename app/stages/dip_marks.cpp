@@ -181,8 +181,8 @@ void DipPicture::drawFigures(QPainter& p, const Areas& a) const {
   const double between = 0.5 * (a.source.bottom() + a.target.top());
   drawLabel(p, QPointF(a.source.right(), between), Qt::AlignRight | Qt::AlignVCenter, words.join(", "), t.muted,
             t.panel);
-  drawLabel(p, QPointF(a.time.pixel(0.0) + 6, between), Qt::AlignLeft | Qt::AlignVCenter, "hatched: taken away",
-            targetColour(document().session(), duck().target), t.panel);
+  drawLabel(p, QPointF(a.time.pixel(0.0) + 6, between), Qt::AlignLeft | Qt::AlignVCenter,
+            "hatched: gain reduction", targetColour(document().session(), duck().target), t.panel);
   const auto frame = hitFrame();
   if (!playhead_ || !frame) return;
   const double ms = (*playhead_ * track().framesPerQuarter() - *frame) / track().sampleRate * 1000.0;

@@ -34,16 +34,10 @@ TargetStems targetStems(const Document& doc, const Duck& d) {
 }  // namespace
 
 DipPicture::DipPicture(Document& document, Selection& selection) : Picture(document, selection, "The dip") {
-  explain("What is taken away after a hit, hatched. Drag a dimension line, or a mark on its edge",
-          "What the ducking takes away after a hit, hatched. Drag a dimension line: depth up and down; attack, "
-          "hold and "
-          "release sideways. A double click places a point on the edge of what is hatched; points are dragged, "
-          "caught by "
-          "note values; Page Up and Page Down choose one, arrows move it, Ctrl with Up and Down bends what "
-          "follows it, "
-          "Insert places one, Delete takes it away, Esc lets it go. Without a chosen point Up and Down set the "
-          "depth, Left "
-          "and Right step from hit to hit.");
+  explain("Gain reduction after a hit. Drag a dimension line or a point on the edge. Shift+F1: more",
+          "Gain reduction after a hit, hatched. Drag depth, attack, hold, release. Double-click the edge: add "
+          "a point (snaps to note lengths). Page Up/Down: select. Arrows: move. Ctrl+Up/Down: bend. Insert, "
+          "Delete: add, remove. No point selected: Up, Down set depth, Left, Right step hits.");
 }
 
 void DipPicture::setPlayhead(std::optional<double> quarters) {
@@ -236,7 +230,7 @@ void DipPicture::paintEvent(QPaintEvent*) {
     drawLabel(p, QPointF(a.target.center().x(), a.target.bottom() + 30), Qt::AlignCenter,
               document().session().ducks.size() > 1
                   ? "This one is out. Set Ducking to a movement."
-                  : "Nothing ducks. Set Ducking to a movement, or press Duck in the Ledger.",
+                  : "No ducking yet. Set Ducking to a type, or press Duck bass in the Ledger.",
               theme().muted, theme().panel);
     return;
   }

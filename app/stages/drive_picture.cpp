@@ -58,7 +58,8 @@ Axis DrivePicture::hz() const {
 Axis DrivePicture::level() const {
   double most = kQuietestDb;
   if (look())
-    for (const LookPartial& partial : look()->partials) most = std::max({most, partial.beforeDb, partial.afterDb});
+    for (const LookPartial& partial : look()->partials)
+      most = std::max({most, partial.beforeDb, partial.afterDb});
   return {most - kDeepDb, most + 6.0, bars().bottom(), bars().top()};
 }
 
@@ -83,10 +84,11 @@ void DrivePicture::drawWaves(QPainter& p) const {
   auto line = [&](const std::vector<float>& x) {
     QPolygonF out;
     for (double px = 0.0; px <= area.width(); px += 1.0)
-      out << QPointF(area.left() + px,
-                     area.center().y() - 0.46 * area.height() / most *
-                                             readBetween(x, static_cast<double>(from) +
-                                                                px / area.width() * static_cast<double>(count)));
+      out << QPointF(
+          area.left() + px,
+          area.center().y() -
+              0.46 * area.height() / most *
+                  readBetween(x, static_cast<double>(from) + px / area.width() * static_cast<double>(count)));
     return out;
   };
   p.setRenderHint(QPainter::Antialiasing);
@@ -96,8 +98,8 @@ void DrivePicture::drawWaves(QPainter& p) const {
   p.drawPolyline(line(look()->after));
   p.setRenderHint(QPainter::Antialiasing, false);
   p.setFont(axisFont());
-  const QString note =
-      look()->noteHz ? noteText(std::round(midiFromHz(*look()->noteHz, track().notes.a4Hz))) : QString("no note");
+  const QString note = look()->noteHz ? noteText(std::round(midiFromHz(*look()->noteHz, track().notes.a4Hz)))
+                                      : QString("no note");
   drawLabel(p, QPointF(area.left(), 2), Qt::AlignLeft | Qt::AlignTop, "two periods of " + note, t.ink, t.panel);
   drawLabel(p, QPointF(area.left(), area.bottom() + 4), Qt::AlignLeft | Qt::AlignTop,
             QString("crest %1 dB, behind it %2 dB")
@@ -123,7 +125,8 @@ void DrivePicture::drawBars(QPainter& p) const {
   p.setRenderHint(QPainter::Antialiasing);
   for (size_t k = 0; k < look()->partials.size(); ++k) {
     const LookPartial& partial = look()->partials[k];
-    const double at = x.pixel(partial.hz), wide = std::clamp(0.5 * (x.pixel(partial.hz * 1.06) - at) * 2.0, 3.0, 9.0);
+    const double at = x.pixel(partial.hz),
+                 wide = std::clamp(0.5 * (x.pixel(partial.hz * 1.06) - at) * 2.0, 3.0, 9.0);
     auto bar = [&](double db) {
       const double top = y.pixel(std::max(db, y.from));
       return QRectF(at - wide / 2, top, wide, area.bottom() - top);
@@ -152,10 +155,10 @@ void DrivePicture::drawBand(QPainter& p) const {
   auto word = [&](const std::optional<double>& edge, const char* open) {
     return edge ? noteText(midiFromHz(*edge, track().notes.a4Hz)) : QString(open);
   };
-  const QString words =
-      drive()->isHeldToBand()
-          ? QString("bites from %1 to %2").arg(word(drive()->fromHz, "the bottom"), word(drive()->toHz, "the top"))
-          : QString("bites everywhere");
+  const QString words = drive()->isHeldToBand() ? QString("drives %1 to %2")
+                                                      .arg(word(drive()->fromHz, "no lower edge"),
+                                                           word(drive()->toHz, "no upper edge"))
+                                                : QString("bites everywhere");
   drawDimension(p, from, to, words, t.ink, t.panel);
   // What lies outside stays as it is.
   p.setPen(Qt::NoPen);
@@ -194,7 +197,8 @@ void DrivePicture::setEdge(Grip grip, double hertz, bool dragged) {
   const bool open = from ? hertz <= kFromHz * 1.02 : hertz >= kToHz * 0.98;
   if (from && drive()->toHz) hertz = std::min(hertz, *drive()->toHz / 1.1);
   if (!from && drive()->fromHz) hertz = std::max(hertz, *drive()->fromHz * 1.1);
-  put("hold the drive to a band", {{from ? "drive.from_hz" : "drive.to_hz", open ? Value() : Value(hertz)}}, dragged);
+  put("hold the drive to a band", {{from ? "drive.from_hz" : "drive.to_hz", open ? Value() : Value(hertz)}},
+      dragged);
 }
 
 void DrivePicture::setAmount(double db, bool dragged) {
@@ -224,7 +228,9 @@ void DrivePicture::mouseMoveEvent(QMouseEvent* event) {
     return setCursor(Qt::PointingHandCursor);
   }
   const Grip grip = gripUnder(at);
-  setCursor(grip == Grip::Amount ? Qt::SizeVerCursor : grip != Grip::None ? Qt::SizeHorCursor : Qt::ArrowCursor);
+  setCursor(grip == Grip::Amount ? Qt::SizeVerCursor
+            : grip != Grip::None ? Qt::SizeHorCursor
+                                 : Qt::ArrowCursor);
 }
 
 void DrivePicture::mouseReleaseEvent(QMouseEvent*) {
@@ -247,10 +253,13 @@ void DrivePicture::keyPressEvent(QKeyEvent* event) {
   if (chosen_ == Grip::Amount && side && stepPeak(side)) return;
   if (chosen_ == Grip::Amount && (key == Qt::Key_Return || key == Qt::Key_Enter)) return cutChosen();
   if (chosen_ != Grip::Amount && side) {
-    const double now = chosen_ == Grip::From ? drive()->fromHz.value_or(kFromHz) : drive()->toHz.value_or(kToHz);
-    return setEdge(chosen_, std::clamp(now * std::exp2(side * (fine ? 0.1 : 1.0) / 12.0), kFromHz, kToHz), false);
+    const double now =
+        chosen_ == Grip::From ? drive()->fromHz.value_or(kFromHz) : drive()->toHz.value_or(kToHz);
+    return setEdge(chosen_, std::clamp(now * std::exp2(side * (fine ? 0.1 : 1.0) / 12.0), kFromHz, kToHz),
+                   false);
   }
-  if (chosen_ != Grip::Amount && key == Qt::Key_Delete) return setEdge(chosen_, chosen_ == Grip::From ? kFromHz : kToHz, false);
+  if (chosen_ != Grip::Amount && key == Qt::Key_Delete)
+    return setEdge(chosen_, chosen_ == Grip::From ? kFromHz : kToHz, false);
   QWidget::keyPressEvent(event);
 }
 

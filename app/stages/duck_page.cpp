@@ -37,8 +37,7 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
   waysButton_->setObjectName("Ways to make room button");
   waysButton_->setAccessibleName("Ways to make room");
   waysButton_->setToolTip(
-      "Octaves, a shorter kick, lining up, a bell, ducking and more, each solved to the same goal, to be "
-      "heard beside each other");
+      "Compare octave shifts, a shorter kick, alignment, bells and ducking, all solved to the same goal");
   waysButton_->setCheckable(true);
   connect(waysButton_, &QPushButton::toggled, this, &DuckPage::showWays);
   connect(ways_, &WaysPicture::left, this, [this] { waysButton_->setChecked(false); });
@@ -119,16 +118,14 @@ void DuckPage::addButtons() {
   const Movement movement = chosenDuck(document(), selection()).movement;
   auto facts = [this] { return duckFacts(document(), chosenDuck(document(), selection())); };
   if (movement == Movement::Follower)
-    add("Take 6 dB", "Sets the threshold so that it takes 6 dB at the loudest hit",
-        [this] { setThresholdForSix(); });
+    add("Set threshold", "Set the threshold for 6 dB at the loudest hit", [this] { setThresholdForSix(); });
   if (movement == Movement::Follower || movement == Movement::Mirror)
-    add("Turn into a curve", "Draws what it does after its hits, on average, as a curve with points",
-        [this, facts] {
-          if (const DuckFacts* f = facts(); f && f->drawn)
-            document().edit(drawDip(chosenDuck(document(), selection()), *f->drawn));
-          else
-            document().tell("It takes nothing at its hits that could be drawn.");
-        });
+    add("Convert to curve", "Draw its average gain as an editable curve", [this, facts] {
+      if (const DuckFacts* f = facts(); f && f->drawn)
+        document().edit(drawDip(chosenDuck(document(), selection()), *f->drawn));
+      else
+        document().tell("This ducking does nothing at its hits, so there is no curve to draw");
+    });
 }
 
 void DuckPage::refresh() {

@@ -16,7 +16,7 @@ namespace {
 std::string keyOf(size_t place) {
   return place == 0               ? "eq.low_cut."
          : place + 1 == kEqPlaces ? "eq.high_cut."
-                             : "eq.band_" + std::to_string(place) + ".";
+                                  : "eq.band_" + std::to_string(place) + ".";
 }
 
 }  // namespace
@@ -67,18 +67,18 @@ void EqPicture::addBell(double hertz, double gainDb) {
     if (eq()->bands[b].on) continue;
     const std::string key = keyOf(b + 1);
     place_ = b + 1;
-    return put("put in a bell", {{"eq.on", true},
-                                 {key + "kind", std::string(eqKindName(EqBand::Kind::Bell))},
-                                 {key + "hz", hertz},
-                                 {key + "gain_db", std::round(10.0 * gainDb) / 10.0},
-                                 {key + "q", 1.4},
-                                 {key + "on", true}});
+    return put("add bell", {{"eq.on", true},
+                            {key + "kind", std::string(eqKindName(EqBand::Kind::Bell))},
+                            {key + "hz", hertz},
+                            {key + "gain_db", std::round(10.0 * gainDb) / 10.0},
+                            {key + "q", 1.4},
+                            {key + "on", true}});
   }
   document().tell("All four bands of this EQ are in: take one out first, or add another EQ.");
 }
 
 void EqPicture::takeOut(size_t place) {
-  put(place == 0 || place == kHighCut ? "take the cut out" : "take the band out", {{keyOf(place) + "on", false}});
+  put(place == 0 || place == kHighCut ? "remove cut" : "remove band", {{keyOf(place) + "on", false}});
   const auto places = placesIn();
   place_ = places.empty() ? std::nullopt : std::optional(places.front());
 }
@@ -138,7 +138,8 @@ void EqPicture::keyPressEvent(QKeyEvent* event) {
   if (!eq() || !look()) return QWidget::keyPressEvent(event);
   if ((key == Qt::Key_PageDown || key == Qt::Key_PageUp) && !places.empty()) {
     const auto now = place_ ? std::find(places.begin(), places.end(), *place_) : places.end();
-    const auto at = now == places.end() ? std::nullopt : std::optional(static_cast<size_t>(now - places.begin()));
+    const auto at =
+        now == places.end() ? std::nullopt : std::optional(static_cast<size_t>(now - places.begin()));
     place_ = places[steppedPoint(at, key == Qt::Key_PageDown ? 1 : -1, places.size())];
     return update();
   }

@@ -18,13 +18,9 @@ constexpr double kDeepestDb = -60.0, kOverDb = 15.0;
 EqPicture::EqPicture(LayerChoice& choice, Selection& selection)
     : PeakPicture(choice, selection, "Layer spectrum") {
   explain("Drag the end of a line; a double click puts in a bell. Shift+F1 tells all.",
-          "The sound before this EQ thin, behind it thick; what it takes away is hatched. Each cut and band "
-          "is a line from where the sound stood to where it stands, with its width as a bracket: drag its "
-          "end, caught by notes of the key (Alt lets go), roll the wheel for its width, double click for "
-          "another bell. Page Up and Page Down choose one, Left and Right move it by a semitone, Up and Down "
-          "by half a decibel (Shift finely), Ctrl with Up and Down narrow or widen it, Insert puts in a bell "
-          "at the landing, Delete takes the chosen one out. Of a layer, squares stand on peaks that stick "
-          "out behind its strike: a click, or Return, evens the chosen one.");
+          "Thin: before the EQ. Thick: after. Hatched: cut. Drag a line end (snaps to notes; Alt: no snap). "
+          "Wheel: Q. Double-click, Insert: add bell. Delete: remove. Page Up/Down: select. Left, Right: 1 st. "
+          "Up, Down: 0.5 dB. Squares are resonances: click or Return flattens one.");
 }
 
 Axis EqPicture::hz() const {
@@ -60,8 +56,9 @@ std::optional<QPointF> EqPicture::handleOf(size_t place) const {
   const double at = placeHz(*eq(), place);
   const double by = place == 0          ? eq()->lowCut.resonanceDb - 3.0
                     : place == kHighCut ? eq()->highCut.resonanceDb - 3.0
-                    : eq()->bands[place - 1].kind == EqBand::Kind::Notch ? -20.0
-                                                                         : eq()->amount * eq()->bands[place - 1].gainDb;
+                    : eq()->bands[place - 1].kind == EqBand::Kind::Notch
+                        ? -20.0
+                        : eq()->amount * eq()->bands[place - 1].gainDb;
   const double from = held_ == place && heldAxes_ ? heldAxes_->second : beforeAt(at);
   return QPointF(hz().pixel(at), std::clamp(level().pixel(from + by), plot().top() + 4, plot().bottom() - 4));
 }
@@ -169,8 +166,10 @@ void EqPicture::drawPlace(QPainter& p, size_t place) const {
     const EqBand& b = eq()->bands[place - 1];
     const double octaves = 2.0 / std::numbers::ln2 * std::asinh(1.0 / (2.0 * b.q));
     const bool lowShelf = b.kind == EqBand::Kind::LowShelf, highShelf = b.kind == EqBand::Kind::HighShelf;
-    const double left = highShelf ? end->x() : std::max(plot().left(), hz().pixel(at * std::exp2(-octaves / 2))),
-                 right = lowShelf ? end->x() : std::min(plot().right(), hz().pixel(at * std::exp2(octaves / 2)));
+    const double left =
+                     highShelf ? end->x() : std::max(plot().left(), hz().pixel(at * std::exp2(-octaves / 2))),
+                 right =
+                     lowShelf ? end->x() : std::min(plot().right(), hz().pixel(at * std::exp2(octaves / 2)));
     p.drawLine(QPointF(left, end->y()), QPointF(right, end->y()));
     for (const double x : {left, right}) p.drawLine(QPointF(x, end->y() - 4), QPointF(x, end->y() + 4));
   }
@@ -185,7 +184,7 @@ QString EqPicture::turnWords() const {
     out << (ringing->highestDb ? QString("rings %1 ms before the strike, %2 below its peak")
                                      .arg(ringing->ms, 0, 'f', ringing->ms < 10.0 ? 1 : 0)
                                      .arg(dbText(-*ringing->highestDb, 0, false))
-                               : "rings nowhere within 40 dB before the strike");
+                               : "no pre-ringing above -40 dB");
   if (const auto& pair = look()->pair) {
     auto change = [&](double db) {
       const double lost = pair->withoutDb - db;
@@ -205,7 +204,7 @@ QString EqPicture::turnWords() const {
 void EqPicture::drawWords(QPainter& p) const {
   const Theme& t = theme();
   p.setFont(axisFont());
-  QString left = eq()->works() ? "before thin, behind the EQ thick"
+  QString left = eq()->works() ? "thin: before, thick: after"
                  : eq()->on    ? "the sound; this EQ changes nothing yet"
                                : "the sound; this is out";
   if (place_ && isPlaceOn(*eq(), *place_)) left = placeWords(*place_);

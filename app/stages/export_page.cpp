@@ -30,8 +30,10 @@ const QStringList kFormats = {"WAV, 16 bit, dithered", "WAV, 24 bit", "WAV, 32 b
 QString planText(const Session& s, const std::vector<ExportFile>& files) {
   QString out = "<table cellspacing='0' cellpadding='3'>";
   auto row = [&](const QString& file, const QString& what, const QString& size) {
-    out += QString("<tr><td width='250'>%1</td><td width='330' style='color:%2'>%3</td><td align='right'>%4</td></tr>")
-               .arg(file.toHtmlEscaped(), theme().muted.name(), what.toHtmlEscaped(), size);
+    out +=
+        QString(
+            "<tr><td width='250'>%1</td><td width='330' style='color:%2'>%3</td><td align='right'>%4</td></tr>")
+            .arg(file.toHtmlEscaped(), theme().muted.name(), what.toHtmlEscaped(), size);
   };
   for (const ExportFile& f : files)
     row(QString::fromStdString(f.name), QString::fromStdString(f.what),
@@ -51,7 +53,7 @@ class WrittenFiles : public QListWidget {
   WrittenFiles() {
     setObjectName("Written files");
     setAccessibleName("Written files");
-    setToolTip("Drag a file from here to where it is wanted");
+    setToolTip("Drag files from here into your DAW or a folder");
     setDragEnabled(true);
     setDragDropMode(QAbstractItemView::DragOnly);
     setSelectionMode(QAbstractItemView::ExtendedSelection);
@@ -129,14 +131,12 @@ void ExportPage::buildList() {
   addChoice("Kick one-shot", "The kick, tuned and trimmed, with its root note", "export.kick");
   addChoice("Bass one-shot", "The bass on its root note", "export.bass");
   addChoice("Other one-shots", "One-shots of the parts beside kick and bass", "export.parts");
-  addChoice("Loop stems",
-            "Every part, the backing and the sum over exactly one loop; stems without the sum's finish, the "
-            "sum with it",
+  addChoice("Loop stems", "Parts, backing and sum, exactly one loop long; only the sum has the sum processors",
             "export.stems");
   addChoice("Gain curves", "The gain of each ducking as CSV and as MIDI controller data", "export.gain_curve");
   addChoice("Gain signals", "The gain of each ducking as a WAV of one channel, 1 is open, 0 is silence",
             "export.gain_signal");
-  addChoice("Triggers", "What fires each ducking, as CSV and as MIDI notes", "export.triggers");
+  addChoice("Triggers", "Trigger times of each ducking, as CSV and MIDI", "export.triggers");
   addChoice("Patterns", "Kick hits and bass line as a MIDI file, with dives and the pitch wheel",
             "export.patterns");
   addChoice("All versions", "One-shots of every version of a part, named by it", "export.versions");
@@ -170,19 +170,18 @@ void ExportPage::addFields() {
                    FieldWords{"export.gain_controller", "Controller", "Of gain curves as MIDI"}));
   addField(
       fieldOf(document(), session, FieldWords{"export.gain_channel", "Channel", "Of gain curves as MIDI"}));
-  addField(fieldOf(
-      document(), session,
-      FieldWords{"export.gain_14_bits", "Resolution",
-                 "7 bits; or 14 on two controllers, from 0 to 31, which keep within 0.2 dB far down"}
-          .called("Gain resolution")
-          .oneOf({{"7 bits", false}, {"14 bits", true}}),
-      [this](const Value& fine, const std::string&) {
-        const bool on = std::get<bool>(fine);
-        const int now = document().session().exports.gainController;
-        return putValues(
-            "set gain resolution", {},
-            {{"export.gain_14_bits", on}, {"export.gain_controller", on && now > 31 ? kGainController : now}});
-      }));
+  addField(fieldOf(document(), session,
+                   FieldWords{"export.gain_14_bits", "Resolution",
+                              "7-bit, or 14-bit on two controllers (0 to 31), within 0.2 dB even at deep gain"}
+                       .called("Gain resolution")
+                       .oneOf({{"7 bits", false}, {"14 bits", true}}),
+                   [this](const Value& fine, const std::string&) {
+                     const bool on = std::get<bool>(fine);
+                     const int now = document().session().exports.gainController;
+                     return putValues("set gain resolution", {},
+                                      {{"export.gain_14_bits", on},
+                                       {"export.gain_controller", on && now > 31 ? kGainController : now}});
+                   }));
   button_ = new QPushButton("Write files");
   button_->setObjectName("Write files");
   button_->setAccessibleName("Write files");
@@ -232,9 +231,9 @@ void ExportPage::buildQuestion() {
     });
     row->addWidget(button);
   };
-  add("Write over them", "The files that are there are replaced", [this] { writeNow(Existing::WriteOver); });
+  add("Replace", "The files that are there are replaced", [this] { writeNow(Existing::WriteOver); });
   add("Keep both", "New files get a number behind their name", [this] { writeNow(Existing::KeepBoth); });
-  add("Leave it", "Nothing is written", [] {});
+  add("Cancel", "Write nothing", [] {});
   question_->hide();
 }
 
@@ -271,19 +270,25 @@ void ExportPage::writeNow(Existing existing) {
 void ExportPage::askForPlan() {
   const Document& doc = document();
   if (!isVisible() || !doc.stems() || !doc.study()) return;
-  if (doc.study()->empty) return preview_->setText("<p>Nothing sounds yet: drop a kick and a bass in Sounds.</p>");
+  if (doc.study()->empty)
+    return preview_->setText("<p>Nothing sounds yet: drop a kick and a bass in Sounds.</p>");
   if (planned_ && *planned_ == doc.session()) return;
   planned_ = doc.session();
-  auto work = [s = doc.session(), assets = doc.assets(), cache = doc.cache()]() -> Result<std::vector<ExportFile>> {
+  auto work = [s = doc.session(), assets = doc.assets(),
+               cache = doc.cache()]() -> Result<std::vector<ExportFile>> {
     const auto stems = heft::render(s, assets, *cache);
     if (!stems) return Fail(stems.error());
     return exportFiles(s, assets, *stems, *cache);
   };
-  runAside(this, work, [this, s = doc.session()](const Result<std::vector<ExportFile>>& files) {
-    if (planned_ && *planned_ == s)
-      preview_->setText(files ? planText(s, *files)
-                              : "<p>" + QString::fromStdString(files.error().sentence()).toHtmlEscaped() + "</p>");
-  }, document().failing());
+  runAside(
+      this, work,
+      [this, s = doc.session()](const Result<std::vector<ExportFile>>& files) {
+        if (planned_ && *planned_ == s)
+          preview_->setText(files ? planText(s, *files)
+                                  : "<p>" + QString::fromStdString(files.error().sentence()).toHtmlEscaped() +
+                                        "</p>");
+      },
+      document().failing());
 }
 
 void ExportPage::tell(const Result<Written>& written, const QString& folder) {
@@ -294,9 +299,9 @@ void ExportPage::tell(const Result<Written>& written, const QString& folder) {
     return;
   }
   if (written->names.isEmpty() && written->existing > 0) {
-    questionWords_->setText(
-        QString(written->existing == 1 ? "One of the files is there already." : "%1 of the files are there already.")
-            .arg(written->existing));
+    questionWords_->setText(QString(written->existing == 1 ? "One of the files is there already."
+                                                           : "%1 of the files are there already.")
+                                .arg(written->existing));
     question_->show();
     return;
   }

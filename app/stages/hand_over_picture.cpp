@@ -172,10 +172,8 @@ void HandOverPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Study* s = document().study();
   if (!s || !s->bass || s->hits.empty())
-    return drawEmpty(p, document().isBusy()
-                            ? "Measuring..."
-                            : "Place hits of the kick and notes of the bass: here one is seen to hand "
-                              "over to the other.");
+    return drawEmpty(
+        p, document().isBusy() ? "Measuring..." : "Place kick hits and bass notes to see the hand-over here.");
   if (const HandOverFacts* f = chosen())
     drawLevels(p, *f);
   else {

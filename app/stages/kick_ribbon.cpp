@@ -22,11 +22,13 @@ QString midiText(double midi, const NoteStyle& style) {
 
 KickRibbon::KickRibbon(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Kick ribbon"), choice_(choice) {
-  explain("Drag the circles to shape the kick; double-click for another point. Shift+F1 tells all.",
-          "Drag the circles to shape the fall, the capsules between them to bend it, the shelf up and down to "
-          "move the landing (it locks to notes; Alt leaves them), the end for the length, the ring on the edge "
-          "for how the level decays. Double-click the ribbon for another point, Delete takes the chosen one "
-          "away. Tab goes from one handle to the next, arrows nudge it, Shift finely.");
+  explain(
+      "Drag the circles for the pitch fall, the capsules to bend it, the shelf for the landing (Alt: no snap), "
+      "the end for length, the ring for decay. Double-click: add a point. Delete: remove. Tab: next handle. "
+      "Arrows: nudge, Shift: finely.",
+      "Drag the circles for the pitch fall, the capsules to bend it, the shelf for the landing (Alt: no snap), "
+      "the end for length, the ring for decay. Double-click: add a point. Delete: remove. Tab: next handle. "
+      "Arrows: nudge, Shift: finely.");
   connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
 }
 

@@ -44,30 +44,29 @@ FieldSection soundSection(LayerChoice& c, const Of& of) {
   auto& f = s.fields;
   const bool built = c.layer()->isBuilt();
   f.push_back(of.field({"level_db", "Level", "Level of the chosen sound in dB"}));
-  f.push_back(of.field(FieldWords{"invert", "Sound polarity", "Turns the sound's polarity over"}.oneOf(
+  f.push_back(of.field(FieldWords{"invert", "Sound polarity", "Invert the layer's polarity"}.oneOf(
       eitherOf("normal", "inverted"))));
-  f.push_back(of.field({"offset_ms", "Offset", "Later (or earlier) than the part's other layers, in ms"}));
+  f.push_back(of.field({"offset_ms", "Offset", "Delay against the part's other layers"}));
   if (!built || c.playsNotes())
-    f.push_back(of.field({"semitones", "Shift by speed", "Semitones by speed, on top of any target"}));
+    f.push_back(of.field({"semitones", "Varispeed", "Pitch shift by speed, added to any target"}));
   if (!built && c.playsNotes())
     f.push_back(of.field(FieldWords{"recorded.keep_length", "Pitched",
                                     "By speed its length changes with the note; kept it does not"}
                              .oneOf(eitherOf("by speed", "length kept"))));
   if (!built) {
-    f.push_back(of.field({"shape.start_ms", "Start", "Cut off its front, in ms"}));
+    f.push_back(of.field({"shape.start_ms", "Start", "Trim from the start of the file"}));
     f.push_back(of.field({"shape.fade_in_ms", "Fade in", "In ms"}));
     f.push_back(of.field({"shape.fade_out_ms", "Fade out", "In ms, at its end"}));
   }
   // The bass's stands in Tune.
   if (!built && c.playsNotes() && c.part().is() != PartRole::Bass)
-    f.push_back(
-        of.field(FieldWords{"recorded.root_midi", "Root",
-                            "The note from which the sound is played. Delete goes back to the measured one"}
-                     .none("measured")
-                     .from(33.0)));
+    f.push_back(of.field(FieldWords{"recorded.root_midi", "Root",
+                                    "Root note of the sample. Delete resets it to the measured note"}
+                             .none("measured")
+                             .from(33.0)));
   if (!built && c.playsNotes()) {
     f.push_back(of.field(FieldWords{"recorded.follow_notes", "Pitch",
-                                    "Whether it is played at the notes, or at its own pitch under all of them"}
+                                    "Follow the notes, or play every note at the sample's own pitch"}
                              .oneOf(eitherOf("fixed", "follows notes"))));
     f.push_back(of.field({"recorded.glide_ms", "Glides", "Into a tied note, in ms"}));
   }
@@ -96,10 +95,9 @@ FieldSection lengthSection(LayerChoice& c, const Of& of) {
     f.push_back(
         of.field(FieldWords{"recorded.fade.from", "Fade from", "Where it begins, as a part of the length"}));
     if (recorded->fade.shape == FadeShape::Drawn)
-      f.push_back(
-          of.field(FieldWords{"recorded.fade.bend", "Fade bend",
-                              "Below 0 it holds long, above it falls at once; also the fade's middle in the "
-                              "picture, dragged up and down"}));
+      f.push_back(of.field(FieldWords{
+          "recorded.fade.bend", "Fade bend",
+          "Fade curve. Negative holds longer, positive drops early. Or drag the middle of the fade"}));
   }
   f.push_back(tailField(c));
   if (c.part().is() != PartRole::Kick) return s;
@@ -139,15 +137,14 @@ FieldSection lineSection(LayerChoice& c) {
 FieldSection kickVoiceSection(LayerChoice& c, const Of& of) {
   FieldSection s{"Voice", {}, {}};
   auto& f = s.fields;
-  f.push_back(of.field(
-      FieldWords{"built_kick.landing_midi", "Landing", "The note on which the kick lands: a note or Hz"}.undoAs(
+  f.push_back(
+      of.field(FieldWords{"built_kick.landing_midi", "Landing", "Landing note of the built kick"}.undoAs(
           "move landing")));
   f.back().reset = {};
   f.push_back(lengthField(c));
   f.push_back(wholeLengthField(c));
-  f.push_back(of.field({"built_kick.fall.0.semitones", "Start of fall",
-                        "How far above its landing the fall starts: 12 and 24 semitones are usual, scale notes "
-                        "sound at home"}));
+  f.push_back(of.field({"built_kick.fall.0.semitones", "Pitch start",
+                        "Start of the pitch fall above the landing. 12 or 24 st is typical"}));
   f.push_back(startOnField(c));
   append(f, of.fields("built_kick.", kickVoiceWords()));
   return s;
@@ -165,18 +162,17 @@ std::vector<FieldSection> backingSections(LayerChoice& c) {
       FieldWords{"backing.mute", "Mute", "Takes the backing out of the sum, in this session and its export"}
           .called("Backing mute")
           .oneOf(eitherOf("heard", "muted"))));
-  s.fields.push_back(of.field(
-      FieldWords{"backing.offset_s", "Offset",
-                 "The moment of the file on the loop's start; negative starts it later. Delete: its first"}
-          .called("Backing offset")));
-  s.fields.push_back(of.field(FieldWords{
-      "backing.low_cut_hz", "Low cut",
-      "Takes its lows out below, 24 dB an octave, to hear whether that helps. Delete takes the cut out"}
-                                  .called("Backing low cut")
-                                  .none("off")
-                                  .from(80.0)));
+  s.fields.push_back(
+      of.field(FieldWords{"backing.offset_s", "Offset",
+                          "File position at the loop start. Negative starts it later; Delete resets it"}
+                   .called("Backing offset")));
+  s.fields.push_back(
+      of.field(FieldWords{"backing.low_cut_hz", "Low cut", "High-pass, 24 dB/oct. Delete turns it off"}
+                   .called("Backing low cut")
+                   .none("off")
+                   .from(80.0)));
   s.fields.push_back(of.field(FieldWords{"backing.mono_below_hz", "Mono below",
-                                         "Takes its sides out below, 24 dB an octave. Delete takes that out"}
+                                         "Mono below this frequency, 24 dB/oct. Delete turns it off"}
                                   .called("Backing mono below")
                                   .none("off")
                                   .from(120.0)));
@@ -193,15 +189,13 @@ FieldSection chainSection(LayerChoice& c, const Owner& holder) {
                                 : "Sum's processors",
                    of.anyOn({key}),
                    {}};
-  out.fields.push_back(
-      of.field(FieldWords{key, "All of them", "Takes all of these processors in or out"}.called(out.name).oneOf(
-          eitherOf("off", "on"))));
+  out.fields.push_back(of.field(
+      FieldWords{key, "All", "Bypass all of these processors"}.called(out.name).oneOf(eitherOf("off", "on"))));
   if (part)
     out.fields.push_back(
-        of.field(FieldWords{"finish_over", "Work on",
-                            "Each hit by itself, so that a one-shot is what is heard; or the lane as it runs, "
-                            "so that what plays at once "
-                            "is held together"}
+        of.field(FieldWords{"finish_over", "Process",
+                            "Each hit on its own, as its one-shot exports; or the whole lane, so that "
+                            "overlapping notes are processed together"}
                      .called("Finish works on")
                      .oneOf({{"each hit", std::string("hits")}, {"the lane", std::string("lane")}})));
   return out;

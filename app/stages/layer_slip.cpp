@@ -27,8 +27,8 @@ namespace {
 
 const QColor kNone(0, 0, 0, 0);
 constexpr const char* kTip =
-    "Click to see it large, right-click for more. M mutes and S plays it alone, in what is exported too; those "
-    "at a lane's head only what is heard.";
+    "Click: open. Right-click: more. M mutes, S solos it here and in exports; M and S on a lane change only "
+    "what you hear";
 constexpr int kNarrow = 132;  // below it the switches of a slip would lie on its sound
 
 // A small box with a word in it, filled where on.

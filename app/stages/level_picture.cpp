@@ -24,8 +24,8 @@ LevelPicture::LevelPicture(LayerChoice& choice, Selection& selection)
 
 std::vector<LevelPicture::Line> LevelPicture::lines() const {
   if (const auto* c = as<Compressor>()) {
-    std::vector<Line> out{{"compressor.threshold_db", "lowers above", c->thresholdDb}};
-    if (c->liftRatio > 1.0) out.push_back({"compressor.lift_below_db", "lifts below", c->liftBelowDb});
+    std::vector<Line> out{{"compressor.threshold_db", "threshold", c->thresholdDb}};
+    if (c->liftRatio > 1.0) out.push_back({"compressor.lift_below_db", "upward threshold", c->liftBelowDb});
     return out;
   }
   if (const auto* s = as<SoftClip>()) return {{"soft_clip.ceiling_db", "ceiling", s->ceilingDb}};
@@ -35,14 +35,16 @@ std::vector<LevelPicture::Line> LevelPicture::lines() const {
 }
 
 Axis LevelPicture::time() const {
-  const double whole = look() ? ProcessorLook::kLevelStepMs * static_cast<double>(look()->beforeLevelDb.size()) : 500.0;
+  const double whole =
+      look() ? ProcessorLook::kLevelStepMs * static_cast<double>(look()->beforeLevelDb.size()) : 500.0;
   const double lead = 1000.0 * ProcessorLook::kLeadSeconds;
   return {-lead, std::max(100.0, whole - lead), plot().left(), plot().right()};
 }
 
 QPointF LevelPicture::handleOf(size_t line) const {
   const auto all = lines();
-  return line < all.size() ? QPointF(plot().right() + 8, yOf(std::clamp(all[line].db, -54.0, 6.0))) : QPointF(-1, -1);
+  return line < all.size() ? QPointF(plot().right() + 8, yOf(std::clamp(all[line].db, -54.0, 6.0)))
+                           : QPointF(-1, -1);
 }
 
 void LevelPicture::drawScale(QPainter& p) const {
@@ -60,7 +62,8 @@ void LevelPicture::drawScale(QPainter& p) const {
     const double x = std::round(time().pixel(sixteenth)) + 0.5;
     p.setPen(QPen(t.muted, 1.0, Qt::DotLine));
     p.drawLine(QPointF(x, plot().top()), QPointF(x, plot().bottom()));
-    drawLabel(p, QPointF(x + 5, plot().bottom() - 3), Qt::AlignLeft | Qt::AlignBottom, "1/16", t.muted, t.panel);
+    drawLabel(p, QPointF(x + 5, plot().bottom() - 3), Qt::AlignLeft | Qt::AlignBottom, "1/16", t.muted,
+              t.panel);
   }
   drawTicksBelow(p, time(), plot().bottom(), roundTicks(0, time().to, 8),
                  [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
@@ -95,12 +98,11 @@ void LevelPicture::drawTaken(QPainter& p) const {
   if (l.takenDb < 0.1 || as<Gain>()) return;
   const Theme& t = theme();
   const Axis x = time();
-  const auto i = static_cast<size_t>(
-      std::lround((l.takenAtMs - x.from) / ProcessorLook::kLevelStepMs));
+  const auto i = static_cast<size_t>(std::lround((l.takenAtMs - x.from) / ProcessorLook::kLevelStepMs));
   if (i >= l.beforeLevelDb.size()) return;
   const double at = x.pixel(l.takenAtMs);
-  drawDimension(p, QPointF(at, yOf(l.beforeLevelDb[i])), QPointF(at, yOf(l.afterLevelDb[i])), dbText(-l.takenDb), t.ink,
-                t.panel);
+  drawDimension(p, QPointF(at, yOf(l.beforeLevelDb[i])), QPointF(at, yOf(l.afterLevelDb[i])),
+                dbText(-l.takenDb), t.ink, t.panel);
   if (!l.backAfterMs) return;
   const double y = plot().bottom() - 22, back = x.pixel(l.takenAtMs + *l.backAfterMs);
   const QString words = QString("back within 1 dB after %1 ms").arg(std::lround(*l.backAfterMs));

@@ -20,14 +20,13 @@ constexpr double kSpectrumFloorDb = -40;
 }  // namespace
 
 ListenStrip::ListenStrip(Document& document, Selection& selection)
-    : Picture(document, selection, "Band listened to") {
+    : Picture(document, selection, "Detection band") {
   setFixedHeight(58);
-  explain("What of the sound is listened to. Drag an edge",
-          "What of the sound is listened to, over the notes: filled where the hits that fire lie, a line where "
-          "the other hits do. The edges are dragged and catch notes; off the notes with Alt or Ctrl+Shift "
-          "while dragging. Left and Right move the chosen edge by a semitone, with Shift by a quarter of one; "
-          "Page Up "
-          "and Page Down choose the upper and the lower one. Delete goes back.");
+  explain(
+      "Drag the detection band so that it catches the hits you want. Filled: hits that trigger; line: the "
+      "others",
+      "Drag the detection band so that it catches the hits you want. Filled: hits that trigger; line: the "
+      "others");
 }
 
 QRectF ListenStrip::box() const {

@@ -27,11 +27,8 @@ QString turnWords(const std::vector<AllPass>& stages) {
 PeakTurnPicture::PeakTurnPicture(Document& document, Selection& selection)
     : HeardWays(document, selection, "Lower the peak", "Lower the peak") {
   explain("Turns of the phase that lower a peak. A click, or its number, hears one; Enter takes it",
-          "An all-pass on kick and bass alike changes no level at any frequency and leaves both as they stand "
-          "to each "
-          "other; the peak it lowers is loudness under the same ceiling. 1 and 2 hear one, loudness matched; 0 "
-          "hears the "
-          "session as it is; Enter takes the one that is heard; then I hears the loop without it; Esc leaves.");
+          "One all-pass on kick and bass lowers the peak; levels and their alignment stay. 1, 2: audition, "
+          "level matched. 0: as it is. Return: apply. I: bypass. Esc: close.");
 }
 
 void PeakTurnPicture::solveAside(const std::shared_ptr<std::atomic<int>>& percent) {
@@ -98,7 +95,7 @@ void PeakTurnPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Theme& t = theme();
   if (!drawHead(p, count() ? QString("Kick and bass through one all-pass: no level changes, the peak is lower.")
-                           : QString("No turn of the phase lowers the peak of kick or sum by 0.3 dB.")))
+                           : QString("No all-pass lowers the peak of kick or sum by 0.3 dB.")))
     return;
   for (int n = 1; n <= static_cast<int>(count()); ++n) {
     drawFrame(p, n);

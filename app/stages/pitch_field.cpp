@@ -215,9 +215,9 @@ void PitchField::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Study* s = document().study();
   if (!s || (!s->kick && !s->bass))
-    return drawEmpty(p, document().isBusy() ? "Measuring..."
-                                            : "Drop a kick and a bass in Sounds. Their pitch over time and "
-                                              "their spectra stand here over one note axis.");
+    return drawEmpty(p, document().isBusy()
+                            ? "Measuring..."
+                            : "Drop a kick and a bass in Sounds to see their pitch and spectrum here.");
   const Axes a = axes();
   drawNotes(p, a);
   drawSpectra(p, a);
@@ -250,7 +250,7 @@ void PitchField::keyPressEvent(QKeyEvent* event) {
     setTarget(fine ? *midi + 0.01 * way : std::round(*midi) + way, fine, "landing");
   } else if (midi && key == Qt::Key_Delete) {
     if (const auto owner = kickOwner())
-      document().edit(takeBackShift("take back the kick's shift", *owner->part, *owner->layer));
+      document().edit(takeBackShift("reset kick shift", *owner->part, *owner->layer));
   } else if (recorded() && landingMoment() && (key == Qt::Key_Left || key == Qt::Key_Right)) {
     const double by =
         (key == Qt::Key_Right ? 1.0 : -1.0) * (event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0);

@@ -29,33 +29,32 @@ SlipRow::SlipRow(Place place, LayerChoice& choice, Selection& selection)
   auto* layout = new QHBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(8);
-  version_ = new ValueField(
-      {.caption = placeName(choice.document().session(), place),
-       .name = placeName(choice.document().session(), place) + " version",
-       .tip = "The version of this part that plays. Click to switch, add, name or remove; X hears the other.",
-       .text =
-           [this] {
-             const Session& s = choice_.document().session();
-             const Versions& v = versionsOf(s, place_);
-             const QString name =
-                 QString::fromStdString(v.all.empty() ? "First" : v.all[static_cast<size_t>(v.now)].name);
-             return "version: " + (name.size() > 9 ? name.left(8) + "\u2026" : name);
-           },
-       .choices =
-           [this] {
-             const Versions& v = versionsOf(choice_.document().session(), place_);
-             QStringList out;
-             for (const PartVersion& one : v.all) out << QString::fromStdString(one.name);
-             if (out.isEmpty()) out << "First";
-             out << "New version, like this"
-                 << "Name this version..."
-                 << "Remove this version";
-             for (size_t i = 0; i < v.all.size(); ++i)
-               if (i != static_cast<size_t>(v.now))
-                 out << "Show beside " + QString::fromStdString(v.all[i].name);
-             return out;
-           },
-       .choose = [this](int i) { chooseVersion(i); }});
+  version_ = new ValueField({.caption = placeName(choice.document().session(), place),
+                             .name = placeName(choice.document().session(), place) + " version",
+                             .tip = "Version in use. Click: switch, add, rename, remove. X: compare",
+                             .text =
+                                 [this] {
+                                   const Session& s = choice_.document().session();
+                                   const Versions& v = versionsOf(s, place_);
+                                   const QString name = QString::fromStdString(
+                                       v.all.empty() ? "First" : v.all[static_cast<size_t>(v.now)].name);
+                                   return "version: " + (name.size() > 9 ? name.left(8) + "\u2026" : name);
+                                 },
+                             .choices =
+                                 [this] {
+                                   const Versions& v = versionsOf(choice_.document().session(), place_);
+                                   QStringList out;
+                                   for (const PartVersion& one : v.all) out << QString::fromStdString(one.name);
+                                   if (out.isEmpty()) out << "First";
+                                   out << "New version, like this"
+                                       << "Name this version..."
+                                       << "Remove this version";
+                                   for (size_t i = 0; i < v.all.size(); ++i)
+                                     if (i != static_cast<size_t>(v.now))
+                                       out << "Show beside " + QString::fromStdString(v.all[i].name);
+                                   return out;
+                                 },
+                             .choose = [this](int i) { chooseVersion(i); }});
   version_->setFixedWidth(108);
   layout->addWidget(version_, 0, Qt::AlignTop);
   auto* holder = new QWidget;

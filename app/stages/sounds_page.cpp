@@ -33,7 +33,7 @@ SectionBar::SectionBar(QWidget* parent) : QWidget(parent) {
   setObjectName("Sections");
   setProperty(kAccessibleRole, QAccessible::PageTabList);
   setAccessibleName("Sections");
-  setToolTip("Which of the sound's values are shown below; a bold stroke says that it is in.");
+  setToolTip("Settings shown below; a bold line means the section is on");
   setFocusPolicy(Qt::StrongFocus);
   setFixedHeight(24);
 }
@@ -269,7 +269,7 @@ void SoundsPage::refresh() {
   const Processor* processor = choice_.processor();
   pictures_->setCurrentWidget((together_ || choice_.isBeside()) && choice_.place().isPart()
                                   ? static_cast<QWidget*>(overlay_)
-                              : processor ? pictureOf(*processor)
+                              : processor                                  ? pictureOf(*processor)
                               : section_ == kLineSection && !processor_    ? static_cast<QWidget*>(line_)
                               : section_ == kContourSection && !processor_ ? static_cast<QWidget*>(contour_)
                               : choice_.isBacking()                        ? backing_

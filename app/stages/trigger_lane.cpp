@@ -26,13 +26,12 @@ TriggerLane::TriggerLane(Document& document, Selection& selection)
   setFixedHeight(66);
   setAcceptDrops(true);
   explain(
-      "What fires, over the loop. A click chooses a hit",
-      "What fires, over the loop: its level, its threshold, the hits found. A click chooses a hit; a "
-      "double click takes "
-      "a hit out or puts one in, in a sound and among drawn hits. The threshold's line is dragged, and so is "
-      "the end of the chosen hit's bar: the shortest gap. Left and Right step from hit to hit, those that "
-      "nearly fired too; Delete takes the chosen one out; Insert lets one fire that nearly did, else puts "
-      "one in half way to the next. A sound or a MIDI file that is dropped here fires from then on.");
+      "Trigger level, threshold and hits. Click: select. Double-click: add or remove. Drag the threshold, or a "
+      "bar end for the shortest gap. Left, Right: step, near misses too. Drop a sound or MIDI file to use it "
+      "as trigger.",
+      "Trigger level, threshold and hits. Click: select. Double-click: add or remove. Drag the threshold, or a "
+      "bar end for the shortest gap. Left, Right: step, near misses too. Drop a sound or MIDI file to use it "
+      "as trigger.");
   connect(&selection, &Selection::changed, this, [this] { near_.reset(); });
 }
 
@@ -249,10 +248,10 @@ void TriggerLane::paintEvent(QPaintEvent*) {
   drawLabel(p, QPointF(kLaneLeft - 8, b.center().y()), Qt::AlignRight | Qt::AlignVCenter, "trigger",
             triggerColour(document().session(), d.source), QColor(0, 0, 0, 0));
   if (duck->hits.empty())
-    drawLabel(p, b.center(), Qt::AlignCenter,
-              d.source.kind == TriggerKind::Drawn ? "No hits yet: double-click to draw one"
-                                                  : "No hit was found to fire on",
-              t.muted, t.panel);
+    drawLabel(
+        p, b.center(), Qt::AlignCenter,
+        d.source.kind == TriggerKind::Drawn ? "No hits yet: double-click to draw one" : "No hits detected",
+        t.muted, t.panel);
   if (playhead_) {
     const double x = std::round(axis.pixel(*playhead_)) + 0.5;
     p.setPen(QPen(t.ink, 1.0));

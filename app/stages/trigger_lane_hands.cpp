@@ -54,8 +54,7 @@ void TriggerLane::toggle(const LaneHit& hit) {
     return document().edit(hit.byHand ? clearMark(d, *hit.fileSeconds)
                                       : markHit(d, *hit.fileSeconds, !hit.fires()));
   document().tell(
-      "These hits are the part's own: place and remove them in the loop below, or draw others for this "
-      "ducking.");
+      "These hits belong to the part: edit them in the loop below, or switch this ducking to drawn hits.");
 }
 
 void TriggerLane::placeAt(double quarters) {
@@ -69,8 +68,7 @@ void TriggerLane::placeAt(double quarters) {
     return document().edit(markHit(d, std::max(0.0, seconds), true));
   }
   document().tell(
-      "These hits are the part's own: place and remove them in the loop below, or draw others for this "
-      "ducking.");
+      "These hits belong to the part: edit them in the loop below, or switch this ducking to drawn hits.");
 }
 
 // Where the shortest gap after the chosen hit ends, at the lane's ground.

@@ -46,7 +46,7 @@ TunePage::TunePage(Document& document, Selection& selection) : StagePage(Stage::
   column()->insertWidget(3, partArea_);
   tuneParts_ = new QPushButton(partRow_);
   tuneParts_->setObjectName("Tune parts");
-  tuneParts_->setToolTip("Each part that is off the key onto one of its notes, where that was tried and helps");
+  tuneParts_->setToolTip("Tune every off-key part to a note of the key, where that helps");
   connect(tuneParts_, &QPushButton::clicked, this, [this] {
     Document& doc = this->document();
     doc.mend("tune parts to " + doc.track().key.name(), openPartKeyLines(doc.session(), doc.findings()));
@@ -70,15 +70,15 @@ TunePage::TunePage(Document& document, Selection& selection) : StagePage(Stage::
 
 QString TunePage::subtitle() const {
   const Study* s = document().study();
-  if (!s || (!s->kick && !s->bass)) return "find the notes and move the kick onto one of them";
+  if (!s || (!s->kick && !s->bass)) return "tune kick, bass and drums to the key";
   QStringList out;
   NoteStyle style = track().notes;
   if (s->kick && s->kick->landing.noteHz()) {
     const Landing& landing = s->kick->landing;
     const double midi = midiFromHz(*landing.noteHz(), style.a4Hz);
     const int target = nearestOfClass(midi, track().key.tonic);
-    const QString where = QString::fromStdString(
-        std::abs(midi - target) < 3 ? distanceText(midi, target, style) : "on " + pitchText(midi, style));
+    const QString where = QString::fromStdString(std::abs(midi - target) < 3 ? distanceText(midi, target, style)
+                                                                             : "on " + pitchText(midi, style));
     out << (landing.slides()
                 ? QString("kick slides %1 cents, heard ").arg(std::lround(landing.slideCents)) + where
                 : "kick lands " + where) +
@@ -161,8 +161,8 @@ void TunePage::rebuildTargets() {
             setLayerLanding("tune kick to " + note.toStdString(), *owner->part, *owner->layer, midi));
     });
     targets_->addWidget(button);
-    auto* why =
-        plainLabel(QString::fromStdString(t.why) + (strainOf(t.semitones + own) == Strain::Heavy ? ", strains" : ""));
+    auto* why = plainLabel(QString::fromStdString(t.why) +
+                           (strainOf(t.semitones + own) == Strain::Heavy ? ", strains" : ""));
     why->setFont(axisFont());
     why->setStyleSheet("color: " + theme().muted.name());
     targets_->addWidget(why);

@@ -196,7 +196,7 @@ void TwoSoundsPicture::drawBands(QPainter& p) const {
   drawLineThrough(p, bandLine(area, {.delayMs = movedMs_}));
   p.setRenderHint(QPainter::Antialiasing, false);
   drawLabel(p, QPointF(area.left(), area.top() - 6), Qt::AlignLeft | Qt::AlignBottom,
-            "How they stand to each other, 20 to 250 Hz", t.ink, t.panel);
+            "Correlation over frequency, 20 to 250 Hz", t.ink, t.panel);
   if (moves)
     drawLabel(p, QPointF(area.right(), area.top() - 6), Qt::AlignRight | Qt::AlignBottom,
               "dashed: " + moveWords(found_->best), t.holds, t.panel);

@@ -15,10 +15,7 @@
 #include "core/theory/text.h"
 
 namespace heft::app {
-namespace {
-
-
-}  // namespace
+namespace {}  // namespace
 
 WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Wave"), choice_(choice) {
@@ -172,8 +169,7 @@ void WavePicture::paintEvent(QPaintEvent*) {
   if (!sound_)
     return drawEmpty(
         p, choice_.isBacking()
-               ? "The rest of the track, one audio file at the session's tempo, plays under kick "
-                 "and bass. Drop it on the Backing card."
+               ? "Drop the rest of the track here: one audio file at the session tempo."
                : "Drop a kick on the kick's row and a bass on the bass's, or build them. Then place hits "
                  "and notes in the loop below.");
   const QRectF area = plot();
@@ -306,7 +302,7 @@ void WavePicture::keyPressEvent(QKeyEvent* event) {
         false);
   else if (isKick() && key == Qt::Key_Delete)
     document().edit(
-        putValue("take back the trim", choice_.layerOwner().value_or(Owner()), "recorded.length", Value()));
+        putValue("remove trim", choice_.layerOwner().value_or(Owner()), "recorded.length", Value()));
   else
     QWidget::keyPressEvent(event);
 }

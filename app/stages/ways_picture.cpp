@@ -40,8 +40,8 @@ void WaysPicture::solveAside(const std::shared_ptr<std::atomic<int>>& percent) {
 }
 
 QString WaysPicture::kindWord(int kind) const {
-  constexpr const char* kWords[] = {"another octave", "a shorter kick", "lining up", "a bell",
-                                    "the lows",       "all of it",      "a mirror",  "two together"};
+  constexpr const char* kWords[] = {"another octave", "a shorter kick", "alignment", "a bell",
+                                    "lows only",      "full band",      "a mirror",  "two combined"};
   return kWords[kind];
 }
 
@@ -91,7 +91,7 @@ QString WaysPicture::costText(const RoomWay& way) const {
   if (c.shiftSemitones > 0.0) out << QString("%1 st").arg(c.shiftSemitones);
   if (c.shorterMs > 0.0) out << msText(c.shorterMs) + " shorter";
   if (std::abs(c.peakDb) > 0.05) out << "peak " + dbText(c.peakDb);
-  return out.isEmpty() ? QString("costs nothing") : out.join(", ");
+  return out.isEmpty() ? QString("no side effects") : out.join(", ");
 }
 
 void WaysPicture::drawCell(QPainter& p, int number) const {

@@ -64,7 +64,7 @@ Result<void> addStems(Collector& to, const Session& s, const Stems& stems) {
   auto add = [&](const std::string& name, const std::string& what, const Stem& stem) {
     return to.addSound(name, what, stem.toBuffer(stems.sampleRate));
   };
-  const std::string without = finished ? ", without the sum's finish" : "";
+  const std::string without = finished ? ", without the sum processors" : "";
   for (size_t i = 0; i < s.parts.size(); ++i) {
     const Part& part = s.parts[i];
     const bool moved = part.playsNotes() && part.is() == PartRole::Bass;

@@ -303,16 +303,16 @@ std::string elsewhereOf(const Asked& a, double bestDb) {
   if (bestDb > kPoorDb) return {};
   const Session& s = a.session;
   const auto kick = SoundSteps(a.assets, a.cache, s.track.sampleRate).kickFacts(s.kick(), s.track);
-  const std::string would = ": a shorter kick, another note or ducking would";
   if (!kick) return {};
-  if (kick->landing.slides()) return "The kick slides while the bass sounds, so no move lines them up" + would;
+  if (kick->landing.slides())
+    return "The kick glides under the bass, so no alignment holds. Shorten the kick, change the note or duck";
   const auto note = kick->landing.noteHz();
-  if (!note) return "The kick has no note to line up with" + would;
+  if (!note) return "The kick has no clear pitch to align to: shorten it or duck";
   const double apart = midiFromHz(*note, s.track.notes.a4Hz) - mainNote(s.bass(), s.track);
   if (std::abs(apart) > kApartSemitones)
-    return "Kick and bass lie " + formatNumber(std::abs(apart), 1) +
-           " semitones apart, so that they drift through each other" + would;
-  return "The notes under the hits ask for different moves: per note, or ducking";
+    return "Kick and bass are " + formatNumber(std::abs(apart), 1) +
+           " st apart and drift in and out of phase: tune, shorten the kick or duck";
+  return "Each note needs a different alignment: align per note, or duck";
 }
 
 }  // namespace

@@ -48,7 +48,8 @@ std::string theLane(const Session& s, const LaneShare& lane) {
   return part && (part->is() == PartRole::Other || !part->name.empty()) ? lane.word : "the " + lane.word;
 }
 
-// By how much the lane would have to move for the band to meet the references, were it alone at fault, and less.
+// By how much the lane would have to move for the band to meet the references, were it alone at fault, and
+// less.
 std::vector<Remedy> levelMoves(const Session& s, const LaneShare& lane, double differenceDb) {
   std::vector<Remedy> out;
   const double share = lane.share;
@@ -87,7 +88,7 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
   if (anyOut) return;
   out.push_back({.id = "bands",
                  .stage = Stage::Compare,
-                 .sentence = "Every low band is where the references have it",
+                 .sentence = "Every low band matches the references",
                  .measured = "20 to 250 Hz",
                  .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them"});
 }
@@ -151,7 +152,7 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
   Finding f{.id = "peak", .stage = Stage::Compare, .value = v.study.sum.truePeakDbtp, .unit = "dBTP"};
   f.verdict = judged(f.value, v.limits.peakHolds, v.limits.peakWatch);
   f.sentence = f.verdict == Verdict::Holds   ? "The sum keeps its headroom"
-               : f.verdict == Verdict::Watch ? "The sum comes close to full scale"
+               : f.verdict == Verdict::Watch ? "The sum is close to full scale"
                                              : "The sum clips";
   f.measured = fixedNumber(f.value, 1) + " dBTP";
   f.target = "below " + formatNumber(v.limits.peakHolds, 0) + " dBTP";

@@ -55,7 +55,7 @@ void addReturn(const LedgerView& v, std::vector<Finding>& out) {
   Finding f{.id = "duck-return", .stage = Stage::Duck, .value = v.study.dip.returnMs, .unit = "ms"};
   f.verdict = judged(v.study.dip.returnMs, 0.5 * quarter, quarter);
   f.sentence = f.verdict == Verdict::Holds
-                   ? "The bass is back before anyone hears a hole"
+                   ? "The bass recovers in time"
                    : "The bass is away for " + formatNumber(f.value, 0) + " ms after a kick";
   f.measured = "back after " + formatNumber(f.value, 0) + " ms";
   f.target = "1/8 is " + formatNumber(0.5 * quarter, 0) + " ms";

@@ -98,7 +98,8 @@ void addFreePhase(const LedgerView& v, std::vector<Finding>& out) {
 void addDrivenStrike(const LedgerView& v, std::vector<Finding>& out) {
   const LayerFacts* worst = nullptr;
   for (const LayerFacts& l : v.study.kickLayers)
-    if (l.strikeLossDb > v.limits.strikeLossHolds && (!worst || l.strikeLossDb > worst->strikeLossDb)) worst = &l;
+    if (l.strikeLossDb > v.limits.strikeLossHolds && (!worst || l.strikeLossDb > worst->strikeLossDb))
+      worst = &l;
   if (!worst) return;
   Finding f{.id = "strike-driven", .stage = Stage::Sounds, .value = worst->strikeLossDb, .unit = "dB"};
   f.verdict = judged(f.value, v.limits.strikeLossHolds, v.limits.strikeLossWatch);
@@ -106,8 +107,8 @@ void addDrivenStrike(const LedgerView& v, std::vector<Finding>& out) {
   f.measured = "strike " + plainDb(f.value) + " lower against the body than without drive";
   f.target = "at most " + formatNumber(v.limits.strikeLossHolds, 0) + " dB lower";
   const Owner layer{v.session.kick().id, worst->id};
-  f.options = {remedyOf("Spare strike", putValue("take the strike past the drive", layer,
-                                                 "built_kick.strike.through_drive", false)),
+  f.options = {remedyOf("Spare strike",
+                        putValue("bypass drive for strike", layer, "built_kick.strike.through_drive", false)),
                remedyOf("Raise strike", raiseStrike(*layer.part, worst->id, worst->strikeLossDb)),
                remedyOf("Ease drive", easeDrive(*layer.part, worst->id))};
   out.push_back(f);
@@ -146,7 +147,10 @@ void addBothBoosted(const LedgerView& v, std::vector<Finding>& out) {
   for (const Boost& k : ofKick)
     for (const Boost& b : ofBass) {
       if (std::abs(12.0 * std::log2(k.hz / b.hz)) > kNearSemitones) continue;
-      Finding f{.id = "both-boosted", .stage = Stage::Sounds, .verdict = Verdict::Watch, .value = b.gainDb,
+      Finding f{.id = "both-boosted",
+                .stage = Stage::Sounds,
+                .verdict = Verdict::Watch,
+                .value = b.gainDb,
                 .unit = "dB"};
       f.sentence = "Kick and bass are both boosted near " + hzText(k.hz);
       f.measured = "kick " + signedDb(k.gainDb) + ", bass " + signedDb(b.gainDb);

@@ -34,7 +34,7 @@ void addPairAll(const LedgerView& v, std::vector<Finding>& out) {
   const double loss = v.study.best.afterDb - v.study.alignedDb;
   Finding f{.id = "pair-level", .stage = Stage::Align, .value = v.study.alignedDb, .unit = "dB"};
   f.verdict = judged(loss, v.limits.pairHolds, v.limits.pairWatch);
-  f.sentence = f.verdict == Verdict::Holds ? "Kick and bass push the same way"
+  f.sentence = f.verdict == Verdict::Holds ? "Kick and bass are in phase"
                                            : "Over all hits the pair loses " + plainDb(-v.study.alignedDb);
   f.measured = againstPerfect(v, v.study.alignedDb, v.study.unduckedDb);
   f.target = signedDb(v.study.best.afterDb) + " is the best possible";
@@ -90,7 +90,9 @@ std::vector<std::vector<size_t>> losingHits(const LedgerView& v) {
 void addPairHits(const LedgerView& v, std::vector<Finding>& out) {
   for (const auto& hits : losingHits(v)) {
     const HitFacts& h = v.study.hits[hits.front()];
-    Finding f{.id = "pair-hit-" + std::to_string(hits.front() + 1), .stage = Stage::Align, .value = h.heardDb,
+    Finding f{.id = "pair-hit-" + std::to_string(hits.front() + 1),
+              .stage = Stage::Align,
+              .value = h.heardDb,
               .unit = "dB"};
     f.hit = static_cast<int>(hits.front());
     f.verdict = judged(h.own.afterDb - h.heardDb, v.limits.hitHolds, v.limits.hitWatch);
@@ -123,7 +125,7 @@ void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
   f.verdict = judged(f.value, v.limits.rippleHolds, v.limits.rippleWatch);
   const bool hole = -facts.holeDb >= facts.pileDb;
   f.sentence = f.verdict == Verdict::Holds
-                   ? "Kick hands over to the bass evenly"
+                   ? "Kick and bass cross over smoothly"
                    : "From hit " + std::to_string(*f.hit + 1) + " to the next note kick and bass " +
                          (hole ? "leave a hole of " : "pile up by ") + plainDb(f.value);
   f.measured = plainDb(-facts.holeDb) + " under and " + plainDb(facts.pileDb) +

@@ -24,7 +24,7 @@ void addPartNotes(const LedgerView& v, const Part& part, const PartFacts& of, Fi
     const bool typed = first.recorded() && first.recorded()->rootMidi;
     f.verdict = typed ? Verdict::Holds : Verdict::Watch;
     f.sentence = typed ? part.title() + " plays from its typed root"
-                       : "No note can be told for " + part.title() + ", so it is played as it is";
+                       : "No clear pitch in " + part.title() + ": it plays untransposed";
     f.measured = of.facts->landing.reason;
     f.target = "type its root note in Sounds";
     out.push_back(f);

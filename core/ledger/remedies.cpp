@@ -69,7 +69,7 @@ bool isFairPrice(const std::vector<Finding>& start, const std::vector<Finding>& 
 std::string measuredOf(const std::vector<Finding>& findings, const std::string& id) {
   for (const Finding& f : findings)
     if (f.id == id) return f.measured;
-  return "mended";
+  return "fixed";
 }
 
 struct Trial {
@@ -98,7 +98,8 @@ Result<Trial> tried(Bench& b, Remedy remedy) {
     out.after = b.findings;
     return out;
   }
-  const auto before = std::find_if(b.known.begin(), b.known.end(), [&](const auto& k) { return k.first == out.next; });
+  const auto before =
+      std::find_if(b.known.begin(), b.known.end(), [&](const auto& k) { return k.first == out.next; });
   if (before != b.known.end()) {
     out.after = before->second;
   } else {
@@ -142,7 +143,8 @@ bool helps(const Bench& b, const Finding& line, const Trial& t, Asked asked) {
   return better && keepsIntended(b.findings, t.after) && stillAt(t.after, line) < line.verdict;
 }
 
-// What a move made worse may be set right by that line's own first move: a kick that was trimmed is aligned anew.
+// What a move made worse may be set right by that line's own first move: a kick that was trimmed is aligned
+// anew.
 Result<Trial> setRight(Bench& b, Trial trial) {
   for (int follow = 0; follow < kMostFollowUps && !trial.costs.empty(); ++follow) {
     const auto worse = std::find_if(trial.after.begin(), trial.after.end(), [&](const Finding& f) {
@@ -207,7 +209,8 @@ Result<std::optional<Remedy>> helpful(Bench& b, const Finding& line, Asked asked
   if (!priced) return std::optional<Remedy>();
   const size_t more = priced->costs.size() - 1;
   priced->remedy.price = priced->costs.front();
-  if (more > 0) priced->remedy.price += ", and " + std::to_string(more) + (more == 1 ? " line more" : " lines more");
+  if (more > 0)
+    priced->remedy.price += ", and " + std::to_string(more) + (more == 1 ? " line more" : " lines more");
   return std::optional<Remedy>(std::move(priced->remedy));
 }
 
@@ -245,8 +248,8 @@ Result<std::vector<Finding>> judgedSession(const Session& session, const Assets&
 }
 
 Result<std::vector<Finding>> withTriedRemedies(const Session& session, const Assets& assets,
-                                               std::vector<Finding> findings, StepCache& cache, std::stop_token stop,
-                                               References references,
+                                               std::vector<Finding> findings, StepCache& cache,
+                                               std::stop_token stop, References references,
                                                const std::function<void(const std::vector<Finding>&)>& each) {
   const std::vector<Finding> untried = findings;
   Bench bench{session, assets, untried, cache, stop, references};

@@ -53,7 +53,7 @@ std::vector<Remedy> gentlerMoves(const LedgerView& v, const LayerFacts& worst) {
         out.push_back(remedyOf("Tune", tuneAnew("tune kick to " + noteName(t.midi, v.session.track.notes), kick,
                                                 worst.id, t.midi)));
   }
-  out.push_back(remedyOf("Take back", takeBackShift("take back the kick's shift", kick, worst.id)));
+  out.push_back(remedyOf("Take back", takeBackShift("reset kick shift", kick, worst.id)));
   return out;
 }
 
@@ -77,10 +77,10 @@ void addStrain(const LedgerView& v, const PairPart& p, std::vector<Finding>& out
   constexpr double kBesideLow = 0.5;
   f.verdict = judged(std::abs(worst->semitones) - (low ? kBesideLow : 0.0), holds, watch);
   const std::string what = bass ? "The bass line takes its sound" : "The kick's shift takes " + worst->title;
-  f.sentence = f.verdict == Verdict::Holds ? (bass ? "The bass line stays near its sound" : "The kick's shift is light")
-               : f.verdict == Verdict::Watch
-                   ? what + " as far as it bears"
-                   : what + " too far to keep its character; try a sample nearer the note";
+  f.sentence =
+      f.verdict == Verdict::Holds   ? (bass ? "The bass stays close to its root" : "The kick shift is small")
+      : f.verdict == Verdict::Watch ? what + " as far as it bears"
+                                    : what + " too far to keep its character; try a sample nearer the note";
   f.measured = shiftText(worst->semitones) + (low && !bass ? ", a plain low layer" : "");
   f.target = "up to " + formatNumber(holds, 0) + ", at most " + formatNumber(watch, 0);
   if (f.verdict == Verdict::Off && !bass) f.options = gentlerMoves(v, *worst);
@@ -92,7 +92,10 @@ void addStrain(const LedgerView& v, const PairPart& p, std::vector<Finding>& out
 void addStrikeAlong(const LedgerView& v, std::vector<Finding>& out) {
   for (const LayerFacts& l : v.study.kickLayers) {
     if (!l.pitchesStrike || l.isPlainLow() || l.semitones > -v.limits.strainWatch) continue;
-    Finding f{.id = "strike-along", .stage = Stage::Tune, .verdict = Verdict::Watch, .value = l.semitones,
+    Finding f{.id = "strike-along",
+              .stage = Stage::Tune,
+              .verdict = Verdict::Watch,
+              .value = l.semitones,
               .unit = "semitones"};
     f.sentence = "The strike of " + l.title + " is pitched down with its body";
     f.measured = shiftText(l.semitones);

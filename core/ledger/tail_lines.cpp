@@ -42,8 +42,8 @@ void addTailLength(const LedgerView& v, std::vector<Finding>& out) {
   f.sentence =
       f.verdict == Verdict::Holds ? "Kick fits " + name : "Tail outlasts " + name + " by " + ms(tail - wanted);
   f.measured = ms(tail) + " to -40 dB";
-  f.target = (target.length.isNote() ? target.length.text() + " is " : std::string()) + ms(wanted) + ", up to " +
-             ms(wanted * v.limits.tailHolds);
+  f.target = (target.length.isNote() ? target.length.text() + " is " : std::string()) + ms(wanted) +
+             ", up to " + ms(wanted * v.limits.tailHolds);
   if (f.verdict != Verdict::Holds) f.options = trimMoves(v, target.length);
   out.push_back(f);
 }
@@ -61,7 +61,7 @@ void addTailOverNote(const LedgerView& v, std::vector<Finding>& out) {
   f.verdict = judged(f.value, v.limits.overHolds, v.limits.overWatch);
   const std::string at = std::to_string(*f.hit + 1);
   f.sentence = f.verdict == Verdict::Holds
-                   ? "Kick is gone before the next bass note"
+                   ? "Kick ends before the next bass note"
                    : "After hit " + at + " the kick still sounds when the next bass note starts";
   f.measured = !worst->tailAtNextNoteDb ? "silent by then"
                                         : formatNumber(f.value, 0) + " dB below its peak, " +

@@ -81,9 +81,9 @@ void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
   const auto hz = landing.noteHz();
   if (!hz) {
     f.verdict = Verdict::Watch;
-    f.sentence = "No note can be told for the kick; name its landing in Tune, or judge it by ear";
+    f.sentence = "No clear pitch in the kick. Set its landing in Tune, or judge by ear";
     f.measured = landing.reason;
-    f.target = "a tone that can be followed";
+    f.target = "a steady tone";
     out.push_back(f);
     return;
   }
@@ -98,7 +98,8 @@ void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
   f.verdict = judged(std::abs(f.value), holds, loose ? v.limits.looseWatch : v.limits.keyWatch);
   if ((shortKick || chosen) && f.verdict == Verdict::Off) f.verdict = Verdict::Watch;
   const bool fine = f.verdict == Verdict::Holds;
-  const std::string where = fine ? "on " + noteName(right, track.notes) : distanceText(midi, right, track.notes);
+  const std::string where =
+      fine ? "on " + noteName(right, track.notes) : distanceText(midi, right, track.notes);
   f.sentence = landing.slides() ? "Kick is heard " + where : "Kick lands " + where;
   if (chosen && !fine && std::lround(midi) != right)
     f.sentence = "Kick lands on " + noteName(static_cast<int>(std::lround(midi)), track.notes) +
@@ -144,8 +145,7 @@ void addBassPitch(const LedgerView& v, const Layer& layer, std::vector<Finding>&
   if (!hz) {
     const bool typed = layer.recorded() && layer.recorded()->rootMidi;
     f.verdict = typed ? Verdict::Holds : Verdict::Watch;
-    f.sentence = typed ? "Bass plays from its typed root"
-                       : "No note can be told for the bass sound, so it is played as it is";
+    f.sentence = typed ? "Bass plays from its typed root" : "No clear pitch in the bass: it plays untransposed";
     f.measured = v.study.bass->landing.reason;
     f.target = "type its root note in Tune";
     out.push_back(f);

@@ -126,7 +126,7 @@ std::vector<SoundRef> soundsOf(const Session& s) {
 
 Result<TwoSounds> twoSounds(const Session& s, const Assets& assets, SoundRef first, SoundRef second,
                             StepCache& cache, std::stop_token stop) {
-  if (first == second) return badUsage("choose two sounds: a sound stands to itself as it is");
+  if (first == second) return badUsage("choose two different sounds");
   if (first.part == second.part && !(first.layer && second.layer))
     return badUsage("a part moves with its layers: choose two of its layers, or another part");
   const auto stems = render(s, assets, cache, stop);

@@ -77,7 +77,7 @@ class RoomSolver {
     auto now = tried(session_);
     if (!now) return Fail(now.error());
     if (now->room.worstDb() <= RoomFacts::kNothing)
-      return badUsage("there is no bass under any kick: nothing is in its way");
+      return badUsage("no bass plays under any kick: nothing to clear");
     if (now->room.worstDb() <= goalDb())
       return badUsage("the bass leaves room at every kick without being ducked at its hits: " +
                       formatNumber(now->room.worstDb(), 1) + " dB to the kick where it is worst, " +

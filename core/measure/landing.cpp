@@ -77,7 +77,8 @@ void describeFall(Landing& landing, const Decimated& base, double onsetSeconds) 
 
 constexpr double kFallenCents = 200.0, kArrivedCents = 30.0;
 
-// How far what is still heard moves once the fast fall is over: from where the path first comes so near to the note.
+// How far what is still heard moves once the fast fall is over: from where the path first comes so near to the
+// note.
 double slideOf(const std::vector<PitchPoint>& path, double note, double nearCents = kFallenCents) {
   constexpr double kHeard = 0.1;
   double loudest = 0.0, low = 1e9, high = -1e9;
@@ -97,7 +98,8 @@ double seenShare(const Decimated& base, const RestedPart& rest) {
   auto frameAt = [&](double seconds) {
     return static_cast<size_t>(std::clamp(seconds * base.sampleRate, 0.0, last));
   };
-  const size_t from = frameAt(rest.points.front().seconds - around), to = frameAt(rest.points.back().seconds + around);
+  const size_t from = frameAt(rest.points.front().seconds - around),
+               to = frameAt(rest.points.back().seconds + around);
   const std::span<const double> all(base.samples);
   return energyOf(all.subspan(from, to - from)) / std::max(1e-30, energyOf(all.subspan(from)));
 }
@@ -171,7 +173,7 @@ const char* confidenceWord(double confidence) {
 }
 
 std::string confidenceWords(const Landing& landing) {
-  if (!landing.noteHz()) return "nothing claimed";
+  if (!landing.noteHz()) return "no note";
   return confidenceWord(landing.hz ? landing.confidence : landing.heardConfidence);
 }
 
@@ -198,7 +200,7 @@ Landing keptUntil(Landing landing, double seconds, const LandingOptions& options
     return std::abs(centsBetween(*landing.hz, p.hz)) < kRestsWithinCents;
   };
   if (landing.hz && std::any_of(landing.path.begin(), landing.path.end(), isThere)) return landing;
-  if (landing.hz) landing.reason = "it is cut off before its tone comes to rest";
+  if (landing.hz) landing.reason = "cut off before the pitch settles";
   landing.hz.reset();
   landing.confidence = std::min(landing.confidence, kNoLanding);
   landing.heardHz = heardMost(landing.path);
@@ -243,7 +245,7 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
         if (left || isHardlyHeard(followed.points, *rest.hz, followed.heardHz)) {
           out.hz.reset();
           out.confidence = kNoLanding;
-          out.reason = "its tone slides and rests nowhere";
+          out.reason = "the pitch glides and never settles";
           out.heardConfidence = followed.confidence;
           out.path = std::move(followed.points);
         }

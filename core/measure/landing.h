@@ -18,11 +18,11 @@ struct PitchPoint {
 };
 
 struct LandingOptions {
-  double lowHz = 20.0;          ///< range in which the landing is looked for
-  double highHz = 400.0;        ///< at most kHighestBandHz; where it is not above lowHz nothing is found
-  std::optional<double> atMs;   ///< named by hand: where on the path, from the sound's first sample; 0 to 60000.
+  double lowHz = 20.0;         ///< range in which the landing is looked for
+  double highHz = 400.0;       ///< at most kHighestBandHz; where it is not above lowHz nothing is found
+  std::optional<double> atMs;  ///< named by hand: where on the path, from the sound's first sample; 0 to 60000.
                                ///< Off the path nothing is claimed, and the reason says where it goes
-  std::optional<double> atHz;   ///< named by hand: its pitch itself, 8 to kHighestBandHz; wins over atMs
+  std::optional<double> atHz;  ///< named by hand: its pitch itself, 8 to kHighestBandHz; wins over atMs
   bool operator==(const LandingOptions&) const = default;
   bool byHand() const { return atMs || atHz; }
 };
@@ -31,14 +31,14 @@ inline constexpr double kHighestBandHz = 5000.0;
 
 struct Landing {
   std::optional<double> hz;  ///< nothing where no landing can be claimed
-  double confidence = 0.0;  ///< 0 to 1, from how long the path rests and how well tones explain it; hz from 0.5.
-                            ///< 1 where it was named by hand
+  double confidence = 0.0;   ///< 0 to 1, from how long the path rests and how well tones explain it; hz from
+                            ///< 0.5. 1 where it was named by hand
   /// Where a tone that can be followed is heard most, by amplitude: also where it slides and never lands.
   std::optional<double> heardHz;
   double heardConfidence = 0.0;  ///< 0 to 1, its own; heardHz from 0.5
-  double slideCents = 0.0;       ///< how far the path moves once its fall is over, while within 20 dB of its loudest
-  double startHz = 0.0;          ///< where the fall starts; 0 without a path
-  double fallMs = 0.0;           ///< onset until the path first comes within 50 cents of the note
+  double slideCents = 0.0;  ///< how far the path moves once its fall is over, while within 20 dB of its loudest
+  double startHz = 0.0;     ///< where the fall starts; 0 without a path
+  double fallMs = 0.0;      ///< onset until the path first comes within 50 cents of the note
   std::vector<PitchPoint> path;  ///< wherever a tone can be followed
   std::string reason;            ///< why no landing is claimed
 
@@ -51,15 +51,16 @@ struct Landing {
 /// "sure" (over 0.85), "fairly sure" (over 0.65), "unsure" (claimed all the same): what a confidence is called
 /// wherever one is told.
 const char* confidenceWord(double confidence);
-/// The same of a landing, or of where it is heard; "nothing claimed" without either.
+/// The same of a landing, or of where it is heard; "no note" without either.
 std::string confidenceWords(const Landing& landing);
 
-/// The pitch of a path at a moment, between its points and held before and after them; nothing where it has none.
+/// The pitch of a path at a moment, between its points and held before and after them; nothing where it has
+/// none.
 std::optional<double> pathHzAt(const std::vector<PitchPoint>& path, double seconds);
 
 /// `mono`: the sound; `onsetSeconds`: where it starts. Silence and noise give neither landing nor path; a tone
-/// that slides gives a path and no landing, unless one was named. Cost: about 3 ms for half a second, 20 ms where
-/// the tone slides or there is none.
+/// that slides gives a path and no landing, unless one was named. Cost: about 3 ms for half a second, 20 ms
+/// where the tone slides or there is none.
 Landing measureLanding(std::span<const double> mono, double sampleRate, double onsetSeconds,
                        const LandingOptions& options = {});
 

@@ -161,7 +161,7 @@ RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
   const auto coarse =
       windowsOf(slow.samples, slow.sampleRate,
                 {std::min(0.06 / scale, 0.5 * seconds), std::max(0.01 / scale, seconds / 30.0), 10, 1e-5});
-  out.reason = "no tone rests long enough to be called a note";
+  out.reason = "no pitch holds long enough to be a note";
   auto notes = likelyNotes(coarse, lowHz, highHz);
   for (const Window* late : lateWindows(coarse)) notes.push_back(late->fit.tones.front().hz);
   std::optional<Resting> best;

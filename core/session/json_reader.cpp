@@ -115,7 +115,7 @@ void JsonReader::object(const char* key, const std::function<void(JsonReader&)>&
 }
 
 void JsonReader::fail(const std::string& key, const std::string& why) {
-  if (fault_.empty()) fault_ = "\"" + where_ + key + "\" " + why + "; mend it in session.json or open a backup";
+  if (fault_.empty()) fault_ = "\"" + where_ + key + "\" " + why + "; fix it in session.json or open a backup";
 }
 
 Unknown JsonReader::takeUnknown() {

@@ -82,14 +82,15 @@ Result<OpenedPreset> openPreset(const std::string& path) {
   for (const AssetRef& ref : assetsOf(out.preset)) {
     auto sound = storedSound(fs::path(path).parent_path().string(), ref);
     if (!sound)
-      return unreadable(path, "needs " + ref.name + " as it was saved in audio/ beside it: " + sound.error().reason);
+      return unreadable(path,
+                        "needs " + ref.name + " as it was saved in audio/ beside it: " + sound.error().reason);
     out.assets.add(std::move(*sound), ref.name);
   }
   return out;
 }
 
 Result<std::string> savePreset(const std::string& folder, const Preset& preset, const Assets& assets) {
-  if (folder.empty()) return unwritable({}, "the system names no folder for the user's data; set HOME");
+  if (folder.empty()) return unwritable({}, "no user data folder; set HOME");
   if (auto wrote = saveSounds(folder, assetsOf(preset), assets); !wrote) return Fail(wrote.error());
   const std::string name = fileNameOf(preset.name, 100);
   const std::string path = (fs::path(folder) / (name + kPresetExtension)).string();

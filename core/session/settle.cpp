@@ -15,7 +15,7 @@ bool isHash(const std::string& text) {
 template <class Event>
 void inOrder(std::vector<Event>& events) {
   std::stable_sort(events.begin(), events.end(),
-            [](const Event& a, const Event& b) { return a.startQuarters < b.startQuarters; });
+                   [](const Event& a, const Event& b) { return a.startQuarters < b.startQuarters; });
 }
 
 // An id that stands twice would let an edit reach the wrong one: the later ones get others.
@@ -148,7 +148,7 @@ std::optional<FieldFault> faultOf(const Versions& v) {
 
 std::optional<FieldFault> faultOf(const Part& part) {
   const bool fits = part.is() == PartRole::Other || part.playsNotes() == (part.is() == PartRole::Bass);
-  if (!fits) return FieldFault{"plays", "does not fit the role: a kick plays hits, a bass notes"};
+  if (!fits) return FieldFault{"plays", "wrong role: a kick plays hits, a bass plays notes"};
   return std::nullopt;
 }
 

@@ -212,7 +212,7 @@ Result<LoadedSound> decodeSound(std::string bytes, const std::string& name, cons
   if (buffer->frames() == 0) return unreadable(name, "holds no audio");
   if (endsEarly(bytes) ||
       (info.frames > 0 && info.frames<SF_COUNT_MAX&& static_cast<uint64_t>(info.frames)> buffer->frames()))
-    out.warnings.push_back("the file ends early; what is there was used");
+    out.warnings.push_back("the file is truncated; Heft used what is there");
   file.reset();
   out.sound = std::make_shared<const AudioBuffer>(std::move(*buffer));
   out.bytes = std::make_shared<const std::string>(std::move(bytes));

@@ -247,7 +247,7 @@ Result<MidiFile> parseMidi(const std::string& bytes, const std::string& fileName
   if (headerLength < 6 || format > 2)
     return unreadable(fileName, "has a header that makes no sense; save it again");
   if (division == 0 || (division & 0x8000))
-    return unreadable(fileName, "counts in film frames, not in beats; save it with ticks per quarter");
+    return unreadable(fileName, "uses SMPTE timing; save it with ticks per quarter");
   in.skip(headerLength - 6);
   MidiFile out;
   size_t events = 0;

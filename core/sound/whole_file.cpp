@@ -98,7 +98,7 @@ Result<std::string> readBytes(const std::string& path, uint64_t limit, Links lin
   const int flags = O_RDONLY | O_CLOEXEC | O_NONBLOCK | (links == Links::Refused ? O_NOFOLLOW : 0);
   const int fd = open(path.c_str(), flags);
   if (fd < 0 && errno == ELOOP && links == Links::Refused)
-    return unreadable(path, "is a link; put the file itself there");
+    return unreadable(path, "is a symbolic link; use the real file");
   if (fd < 0) return Fail(cannot(ErrorKind::Unreadable, path, "opened", errno));
   const std::unique_ptr<FILE, int (*)(FILE*)> file(fdopen(fd, "rb"), &std::fclose);
   struct stat info {};
@@ -185,7 +185,8 @@ Result<MadeFolder> MadeFolder::at(const std::string& folder) {
   std::error_code code;
   fs::path whole(folder);
   if (!whole.has_filename()) whole = whole.parent_path();
-  for (fs::path p = whole; !p.empty() && !fs::exists(p, code); p = p.parent_path()) out.fresh_.push_back(p.string());
+  for (fs::path p = whole; !p.empty() && !fs::exists(p, code); p = p.parent_path())
+    out.fresh_.push_back(p.string());
   fs::create_directories(whole, code);
   if (code) return unwritable(folder, "the folder cannot be made: " + code.message());
   if (!fs::is_directory(whole, code)) return unwritable(folder, "is not a folder");

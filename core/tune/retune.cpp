@@ -270,7 +270,8 @@ Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, const SoundFac
     case TuneMethod::Split:
       return split(in, how, onsetSeconds);
     case TuneMethod::HoldLength:
-      if (restCycles(facts) < kStretchCycles) return heldByLevel(in, how, onsetSeconds, *facts.landing.noteHz());
+      if (restCycles(facts) < kStretchCycles)
+        return heldByLevel(in, how, onsetSeconds, *facts.landing.noteHz());
       return heldLength(in, how, onsetSeconds);
     case TuneMethod::Bend:
       return bent(in, how, onsetSeconds);
@@ -292,8 +293,8 @@ LandingOptions bandAfter(const SoundFacts& facts, const Retune& how) {
   // The usual band is no choice of anybody's: it stays where the note stays in it.
   const LandingOptions usual;
   const auto note = facts.landing.noteHz();
-  if (facts.band.lowHz == usual.lowHz && facts.band.highHz == usual.highHz && note && *note * ratio > 1.1 * usual.lowHz &&
-      *note * ratio < 0.9 * usual.highHz)
+  if (facts.band.lowHz == usual.lowHz && facts.band.highHz == usual.highHz && note &&
+      *note * ratio > 1.1 * usual.lowHz && *note * ratio < 0.9 * usual.highHz)
     out.lowHz = usual.lowHz, out.highHz = usual.highHz;
   const auto& path = facts.landing.path;
   if (!facts.band.byHand() || path.empty()) return out;
@@ -301,7 +302,9 @@ LandingOptions bandAfter(const SoundFacts& facts, const Retune& how) {
   double at = facts.band.atMs.value_or(0.0) / 1000.0;
   if (facts.band.atHz) {
     auto away = [&](const PitchPoint& p) { return std::abs(std::log(p.hz / *facts.band.atHz)); };
-    at = std::min_element(path.begin(), path.end(), [&](auto& a, auto& b) { return away(a) < away(b); })->seconds;
+    at = std::min_element(path.begin(), path.end(), [&](auto& a, auto& b) {
+           return away(a) < away(b);
+         })->seconds;
   }
   const double split =
       how.method == TuneMethod::Varispeed ? 0.0 : facts.onsetSeconds.value_or(0.0) + how.strikeMs / 1000.0;
@@ -313,7 +316,7 @@ LandingOptions bandAfter(const SoundFacts& facts, const Retune& how) {
 
 Result<Landed> retunedToLand(const AudioBuffer& in, const SoundFacts& facts, double targetHz, Retune how) {
   const auto fromHz = facts.landing.noteHz();
-  if (!fromHz || !facts.onsetSeconds) return badUsage("no landing was found, so there is nothing to tune from");
+  if (!fromHz || !facts.onsetSeconds) return badUsage("no landing found: nothing to tune");
   Landed out;
   double least = 1e9;
   double semitones = 12.0 * std::log2(targetHz / *fromHz);
@@ -340,7 +343,7 @@ Strain strainOf(double semitones) {
 }
 
 const char* strainText(Strain strain) {
-  constexpr const char* kTexts[] = {"light", "noticeable", "heavy: choose another sample"};
+  constexpr const char* kTexts[] = {"light", "noticeable", "strained: use another sample"};
   return kTexts[static_cast<int>(strain)];
 }
 

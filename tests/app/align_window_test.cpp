@@ -40,7 +40,7 @@ TEST_F(AlignWindowTest, TheThirdHitIsMendedByHandAndAllByTheSolver) {
   EXPECT_NEAR(session().bass().align.delayMs, to, 0.3);
   EXPECT_GT(document().study()->hits[2].heardDb, before + 2);
   // By the solver: its best way is heard, then taken.
-  QWidget* button = find<QPushButton>("Ways to line up button");
+  QWidget* button = find<QPushButton>("Ways to align button");
   key(button, Qt::Key_Space);
   auto* ways = window.findChild<AlignWaysPicture*>();
   ASSERT_TRUE(QTest::qWaitFor([&] { return ways->isSolved(); }, 30000));
@@ -61,9 +61,9 @@ TEST_F(AlignWindowTest, TheThirdHitIsMendedByHandAndAllByTheSolver) {
 
 TEST_F(AlignWindowTest, NotesByThemselvesAreTakenAndClearedByOnePress) {
   openAlign();
-  auto* clear = find<QPushButton>("Clear per note");
+  auto* clear = find<QPushButton>("Clear note offsets");
   EXPECT_FALSE(clear->isVisible());
-  press("Ways to line up button");
+  press("Ways to align button");
   auto* ways = window.findChild<AlignWaysPicture*>();
   ASSERT_TRUE(QTest::qWaitFor([&] { return ways->isSolved(); }, 30000));
   int number = 0;
@@ -76,7 +76,7 @@ TEST_F(AlignWindowTest, NotesByThemselvesAreTakenAndClearedByOnePress) {
   EXPECT_NEAR(document().study()->alignedDb, promised, 0.01);
   EXPECT_FALSE(window.loopStrip()->grab().isNull());
   ASSERT_TRUE(clear->isVisible());
-  press("Clear per note");
+  press("Clear note offsets");
   for (const Note& n : session().bass().notes) EXPECT_EQ(n.move, NoteMove());
   EXPECT_FALSE(clear->isVisible());
 }

@@ -229,7 +229,7 @@ TEST_F(ChainWindowTest, AThresholdIsDraggedAndALiftComesIn) {
   QTest::keyClick(picture, Qt::Key_Up);
   EXPECT_NEAR(c().thresholdDb, -29.0, 0.3);
   EXPECT_EQ(picture->lines().size(), 1u);
-  typeInto("Lift ratio", "4");
+  typeInto("Upward ratio", "4");
   EXPECT_EQ(picture->lines().size(), 2u);
   drag(picture, picture->handleOf(1), QPointF(picture->handleOf(1).x(), picture->yOf(-40)));
   EXPECT_NEAR(c().liftBelowDb, -40.0, 0.3);
@@ -328,7 +328,7 @@ TEST_F(ChainWindowTest, PresetsAreSavedAndUsedFromTheMenu) {
   }));
   ASSERT_TRUE(press(drive, "Out"));
   EXPECT_FALSE(list()[0].isOn());
-  ASSERT_TRUE(press({layer()}, "All out"));
+  ASSERT_TRUE(press({layer()}, "Bypass all"));
   EXPECT_FALSE(session().kick().layers[0].chain.on);
   ASSERT_TRUE(press({Owner()}, "Sub that is heard on a phone", "Lists"));
   EXPECT_EQ(session().sum.finish.list.size(), 3u);

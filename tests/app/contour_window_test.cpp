@@ -29,7 +29,7 @@ TEST_F(ContourWindowTest, AContourIsDrawnOnARecordedBass) {
   ASSERT_TRUE(facts);
   EXPECT_GT(facts->savedDb, 1.0);
   EXPECT_NEAR(facts->peakDb, 0.0, 1.0);
-  EXPECT_TRUE(find<ValueField>("Saves")->shownText().contains("peak"));
+  EXPECT_TRUE(find<ValueField>("Saved")->shownText().contains("peak"));
   // Dragged to within a few pixels of a sixteenth it is one, and follows the tempo.
   const double sixteenth = 15000.0 / session().track.tempoBpm;
   drag(picture, picture->handleAt(Handle::Point, 1), picture->placeOf(sixteenth, -10) + QPointF(2, 0));

@@ -71,7 +71,7 @@ TEST_F(DuckWindowTest, AFollowerIsTunedAndTurnedIntoACurve) {
   EXPECT_EQ(session().duck().movement, Movement::Follower);
   typeInto("Follower release", "60 ms");
   typeInto("Follower ratio", "4");
-  press("Take 6 dB");
+  press("Set threshold");
   EXPECT_NEAR(document().study()->ducks[0].dip.depthDb, -6, 0.1);
   const auto grip = lane()->thresholdGrip();
   ASSERT_TRUE(grip);
@@ -80,7 +80,7 @@ TEST_F(DuckWindowTest, AFollowerIsTunedAndTurnedIntoACurve) {
   EXPECT_LT(session().duck().follower.thresholdDb, was);
   const double deepest = document().study()->ducks[0].dip.depthDb;
   EXPECT_LT(deepest, -6.5);
-  press("Turn into a curve");
+  press("Convert to curve");
   EXPECT_EQ(session().duck().movement, Movement::Curve);
   EXPECT_GE(session().duck().curve.points.size(), 4u);
   EXPECT_NEAR(document().study()->ducks[0].dip.depthDb, deepest, 1.0);
@@ -173,7 +173,7 @@ TEST_F(DuckWindowTest, DuckingsAreAddedChosenTakenOutAndRemoved) {
   const int id = session().ducks[1].id;
   auto* card = window.findChild<DuckCard*>(QString("Ducking card %1").arg(id));
   ASSERT_TRUE(card);
-  choose("Lowers", static_cast<int>(find<ValueField>("Lowers")->spec().choices().size()) - 1);
+  choose("Ducks", static_cast<int>(find<ValueField>("Ducks")->spec().choices().size()) - 1);
   EXPECT_EQ(session().ducks[1].target.kind, DuckTargetKind::Backing);
   EXPECT_LT(*std::min_element(document().stems()->backingGain.block(0).channels[0].begin(),
                               document().stems()->backingGain.block(0).channels[0].end()),

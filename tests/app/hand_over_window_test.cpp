@@ -24,7 +24,7 @@ TEST_F(HandOverWindowTest, IsDraggedTypedAndTakenOut) {
   ASSERT_GE(rings, 0) << "a hit whose tail meets a note";
   QTest::mouseClick(picture, Qt::LeftButton, {}, picture->columnOf(rings).center().toPoint());
   EXPECT_EQ(window.selection().hit(), rings);
-  EXPECT_EQ(find<ValueField>("Hand-over time")->shownText(), "out");
+  EXPECT_EQ(find<ValueField>("Hand-over time")->shownText(), "off");
   const QPointF end = picture->endGrip();
   drag(picture, end, end + QPointF(90, 0));
   ASSERT_TRUE(session().handOver.on);

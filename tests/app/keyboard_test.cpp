@@ -213,8 +213,8 @@ TEST_F(KeyboardTest, TabGoesRoundInTheOrderOfTheWork) {
       ADD_FAILURE() << name.toStdString() << " in stage " << stage;
       return -1;
     };
-    EXPECT_LT(place("Mend all"), place("Loop strip")) << stage;
-    EXPECT_LT(0, place("Mend all"));
+    EXPECT_LT(place("Fix all"), place("Loop strip")) << stage;
+    EXPECT_LT(0, place("Fix all"));
     std::set<QWidget*> once(order.begin(), order.end());
     EXPECT_EQ(once.size(), order.size());
   }
@@ -227,7 +227,7 @@ TEST_F(KeyboardTest, RolesAndChildrenAreTold) {
   EXPECT_EQ(roleOf(find("Tempo")), QAccessible::SpinBox);
   EXPECT_EQ(roleOf(find("Kick card")), QAccessible::ListItem);
   EXPECT_EQ(roleOf(find("Ledger kick-key")), QAccessible::ListItem);
-  EXPECT_EQ(roleOf(find("Mend all")), QAccessible::PushButton);
+  EXPECT_EQ(roleOf(find("Fix all")), QAccessible::PushButton);
   EXPECT_EQ(roleOf(window.loopStrip()), QAccessible::List);
   auto* tempo = QAccessible::queryAccessibleInterface(find("Tempo"));
   EXPECT_TRUE(tempo->text(QAccessible::Name).startsWith("Tempo"));
@@ -299,7 +299,7 @@ TEST_F(KeyboardTest, MendAllIsOneStepAndLeavesWhatIsIntended) {
   const Session before = session();
   document().setMeantSo("kick-key", true);
   settleRemedies();
-  press("Mend all");
+  press("Fix all");
   settleRemedies();
   EXPECT_EQ(session().kick().layers[0].recorded()->targetMidi, before.kick().layers[0].recorded()->targetMidi);
   EXPECT_NE(session(), before);
@@ -333,10 +333,10 @@ TEST_F(KeyboardTest, ASoundOnOneSideIsDrawn) {
 // Metre and A4 are typed in the header; what they mean follows.
 TEST_F(KeyboardTest, MetreAndConcertPitchAreTyped) {
   openDemo();
-  typeInto("Metre", "6/8");
+  typeInto("Time signature", "6/8");
   EXPECT_EQ(session().track.beatsPerBar, 6);
   EXPECT_EQ(session().track.beatUnit, 8);
-  typeInto("Metre", "4/4");
+  typeInto("Time signature", "4/4");
   typeInto("A4", "432");
   EXPECT_EQ(session().track.notes.a4Hz, 432);
   settle();

@@ -251,7 +251,7 @@ TEST_F(KitTest, RowsGoWithTheKeyAndAreWritten) {
   table->setCurrentCell(5, 0);
   QTest::keyClick(table, Qt::Key_Delete);
   EXPECT_FALSE(sheet->drums()[5].targetMidi);
-  EXPECT_TRUE(table->item(5, 7)->text().startsWith("left out"));
+  EXPECT_TRUE(table->item(5, 7)->text().startsWith("excluded"));
   table->item(5, 3)->setText("A1");
   std::filesystem::create_directories(folder / "kit");
   sheet->writeTo(QString::fromStdString(folder / "kit"));
@@ -302,7 +302,7 @@ TEST_F(LibraryWindowTest, PlaysAloneAndTellsWhatHasGone) {
   ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().isBefore(); }, 10000)) << "heard in the loop";
   window.transport().stop();
   ASSERT_TRUE(QTest::qWaitFor([&] { return !window.transport().isPlaying(); }, 3000));
-  choose("Heard", 1);
+  choose("Preview", 1);
   EXPECT_FALSE(window.transport().isPlaying());
   list()->choose(0);
   QTest::qWait(200);

@@ -36,12 +36,12 @@ TEST_F(LineWindowTest, NotesAreTrimmedOntoTheLine) {
   settle();
   for (const NoteHeard& n : heard().notes)
     if (n.note == second) EXPECT_NEAR(n.toLineDb, 0.0, 0.4) << "onto the line";
-  choose("Line", 0);
+  choose("Evenness", 0);
   for (const NoteHeard& n : heard().notes) EXPECT_NEAR(n.toLineDb, 0.0, 0.5);
   EXPECT_EQ(document().undoName(), "even the line");
-  typeInto("Listening at", "70");
+  typeInto("Listening level", "70");
   EXPECT_EQ(session().track.listening.fullScaleDb, 70.0);
-  choose("Line", 1);
+  choose("Evenness", 1);
   EXPECT_EQ(session().bass().notes[second].trim, NoteTrim());
   QTest::mouseClick(picture, Qt::LeftButton, {}, picture->stepOf(first.note).center().toPoint());
   QTest::keyClick(picture, Qt::Key_Up);

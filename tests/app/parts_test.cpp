@@ -175,7 +175,7 @@ TEST_F(PartsTest, ALaneOfItsOwnForHitsOrNotes) {
   press(strip(), strip()->partAt(id, 1.0) + QPointF(3, 0));
   press(strip(), strip()->partAt(id, 1.0) + QPointF(3, 0));
   EXPECT_EQ(third().hits.size(), 1u) << "a second click on a chosen hit removes it";
-  fromPartMenu("Let it play notes");
+  fromPartMenu("Play notes");
   EXPECT_TRUE(third().hits.empty() && third().playsNotes());
   press(strip(), strip()->partAt(id, 2.0) + QPointF(3, 0));
   ASSERT_EQ(third().notes.size(), 1u);

@@ -84,7 +84,7 @@ TEST_F(RhythmWindowTest, ClickAndPreviewHaveLevelsOfTheirOwn) {
   ASSERT_TRUE(softer);
   softer->trigger();
   EXPECT_EQ(transport.clickDb(), -24.0);
-  entry("Click menu", "Goes on through the take")->trigger();
+  entry("Click menu", "Keep clicking while recording")->trigger();
   EXPECT_NE(transport.clickGoesOn(), goesOn);
   entry("Preview menu", "6 dB softer")->trigger();
   EXPECT_EQ(transport.previewDb(), -6.0);

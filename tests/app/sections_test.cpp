@@ -126,11 +126,11 @@ TEST_F(SectionsTest, EverySectionCanBeHeardWithout) {
         ++sections;
         const Session before = session();
         for (const FieldSpec& f : section.fields)
-          if (f.choices && f.choices().contains("out") && f.name != "Body")
+          if (f.choices && f.choices().contains("off") && f.name != "Body")
             f.choose(static_cast<int>(f.choices().size()) - 1);
           else if (f.name == "Split")
             f.choose(1);
-          else if (f.name == "Line")
+          else if (f.name == "Evenness")
             document().edit(trimNote(session().bass(), 0, 2.0));
           else if (f.without && f.commit)
             f.commit("0");

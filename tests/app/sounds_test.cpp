@@ -99,7 +99,7 @@ TEST_F(SoundsTest, AnEightOhEightIsBuiltByItsBarsAndCurve) {
   typeInto("Mid level", "-12 dB");
   typeInto("Mid low cut", "A2");
   EXPECT_NEAR(bass().mid.lowCutHz, 110, 0.01) << "frequencies are typed as notes";
-  typeInto("Mid level", "out");
+  typeInto("Mid level", "off");
   EXPECT_FALSE(bass().mid.levelDb);
 }
 

@@ -22,10 +22,10 @@ TEST_F(SplitWindowTest, AKickIsSplitWorkedOnAndJoined) {
   choose("Split", 1);
   ASSERT_EQ(session().kick().layers.size(), before.kick().layers.size() + 1);
   EXPECT_EQ(document().undoName(), "split kick");
-  EXPECT_EQ(shown("Split"), "this is the body");
+  EXPECT_EQ(shown("Split"), "body layer");
   EXPECT_EQ(QApplication::focusWidget(), find<ValueField>("Split"))
       << "the hand stays though fields were made anew";
-  EXPECT_TRUE(shown("Joint").startsWith("level holds within 0.0 dB, no click")) << shown("Joint").toStdString();
+  EXPECT_TRUE(shown("Join").startsWith("level holds within 0.0 dB, no click")) << shown("Join").toStdString();
   // The line is dragged: both sides go along, one step.
   auto* wave = window.findChild<WavePicture*>();
   const QPointF cut = wave->handle(WavePicture::Grip::Cut);
@@ -37,7 +37,7 @@ TEST_F(SplitWindowTest, AKickIsSplitWorkedOnAndJoined) {
   EXPECT_LT(session().kick().layers[0].recorded()->split.atMs, at);
   document().redo();
   settle();
-  typeInto("Joins over", "10");
+  typeInto("Crossfade", "10");
   EXPECT_EQ(session().kick().layers[1].recorded()->split.joinMs, 10.0);
   typeInto("Cut at", "18");
   EXPECT_EQ(session().kick().layers[1].recorded()->split.atMs, 18.0);
@@ -45,11 +45,11 @@ TEST_F(SplitWindowTest, AKickIsSplitWorkedOnAndJoined) {
   document().edit(putValue(
       "turn over", Owner{.part = session().kick().id, .layer = session().kick().layers[0].id}, "invert", true));
   settle();
-  EXPECT_TRUE(shown("Joint").startsWith("notch of")) << shown("Joint").toStdString();
+  EXPECT_TRUE(shown("Join").startsWith("notch of")) << shown("Join").toStdString();
   document().undo();
   page()->choice().choose(page()->choice().place(), session().kick().layers[1].id);
   settle();
-  EXPECT_EQ(shown("Split"), "this is the strike");
+  EXPECT_EQ(shown("Split"), "strike layer");
   EXPECT_EQ(shown("Cut at"), "18 ms");
   // I hears it whole; joined it is what it was.
   QTest::keyClick(&window, Qt::Key_I);

@@ -107,7 +107,7 @@ TEST_F(TaughtTest, WhatIsTaughtIsListedAndForgotten) {
   teachByKey("Mix"), knob(0.4, 22);
   for (QAction* action : window.findChildren<QAction*>())
     if (action->text() == "Taught values...") action->trigger();
-  auto* sheet = window.findChild<QDialog*>("Taught values");
+  auto* sheet = window.findChild<QDialog*>("Controller assignments");
   ASSERT_TRUE(sheet && sheet->isVisible());
   auto* list = sheet->findChild<QTreeWidget*>();
   ASSERT_EQ(list->topLevelItemCount(), 2);

@@ -75,7 +75,7 @@ TEST_F(TwoSoundsWindowTest, ALowerPeakIsTakenAndSwitched) {
   openDemo();
   window.showStage(Stage::Align);
   auto* turns = window.findChild<PeakTurnPicture*>();
-  QTest::mouseClick(find<QPushButton>("Lower the peak button"), Qt::LeftButton);
+  QTest::mouseClick(find<QPushButton>("Lower peak button"), Qt::LeftButton);
   ASSERT_TRUE(QTest::qWaitFor([&] { return turns->isSolved(); }, 60000));
   ASSERT_GE(turns->count(), 1u);
   const auto stages = turns->turn(1).stages;
@@ -88,13 +88,13 @@ TEST_F(TwoSoundsWindowTest, ALowerPeakIsTakenAndSwitched) {
   ASSERT_TRUE(crests->isVisible());
   crests->setFocus();
   QTest::keyClick(crests, Qt::Key_I);
-  EXPECT_TRUE(find<QPushButton>("Before")->text().contains("free turn")) << "heard without";
+  EXPECT_TRUE(find<QPushButton>("Before")->text().contains("all-pass")) << "heard without";
   QTest::keyClick(crests, Qt::Key_I);
-  choose("Free turn", 0);
-  EXPECT_EQ(find<ValueField>("Free turn")->shownText(), "out");
-  choose("Free turn", 1);
+  choose("Peak all-pass", 0);
+  EXPECT_EQ(find<ValueField>("Peak all-pass")->shownText(), "off");
+  choose("Peak all-pass", 1);
   EXPECT_EQ(freeTurnOf(session()), stages);
-  choose("Free turn", 2);
+  choose("Peak all-pass", 2);
   EXPECT_FALSE(hasFreeTurn(session()));
   // The picture about the hit: zoomed, all hits over each other, and what the pointer stands on in the map.
   QTest::keyClick(crests, Qt::Key_Plus);

@@ -85,7 +85,7 @@ TEST_F(WindowTest, TheWholeJobFromFilesToExport) {
   ASSERT_TRUE(key);
   EXPECT_NE(key->sentence.find("49 cents over G1"), std::string::npos) << key->sentence;
   settleRemedies();
-  press("Mend all");
+  press("Fix all");
   settleRemedies();
   for (const Finding& f : document().findings()) EXPECT_NE(f.verdict, Verdict::Off) << f.sentence;
   EXPECT_EQ(session().kick().layers[0].recorded()->targetMidi, 31.0);

@@ -47,7 +47,7 @@ Edit removeProcessor(const Owner& of, int id) {
 }
 
 Edit duplicateProcessor(const Owner& of, int id) {
-  return onChain("double a processor", of, [id](Chain& chain) {
+  return onChain("duplicate processor", of, [id](Chain& chain) {
     if (const auto place = placeOf(chain, id)) chain.put(Processor(chain.list[*place]), *place + 1);
   });
 }
@@ -93,7 +93,7 @@ Edit putProcessor(const Owner& of, int id, const Processor& instead, const std::
 }
 
 Edit switchChain(const Owner& of, bool on) {
-  return onChain(on ? "put all processors in" : "take all processors out", of,
+  return onChain(on ? "enable all processors" : "bypass all processors", of,
                  [on](Chain& chain) { chain.on = on; });
 }
 

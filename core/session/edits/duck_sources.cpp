@@ -85,7 +85,7 @@ Edit removeTriggerHit(const Duck& duck, double quarters) {
 }
 
 Edit markHit(const Duck& duck, double seconds, bool fires) {
-  return onDuck(fires ? "add a hit" : "take a false hit out", duck, [seconds, fires](Duck& d) {
+  return onDuck(fires ? "add a hit" : "remove false hit", duck, [seconds, fires](Duck& d) {
     removeNear(d.source.marks, seconds);
     if (d.source.marks.size() < kMostMarks) d.source.marks.push_back({seconds, fires});
     std::stable_sort(d.source.marks.begin(), d.source.marks.end(),
@@ -94,8 +94,7 @@ Edit markHit(const Duck& duck, double seconds, bool fires) {
 }
 
 Edit clearMark(const Duck& duck, double seconds) {
-  return onDuck("leave the hit to the detector", duck,
-                [seconds](Duck& d) { removeNear(d.source.marks, seconds); });
+  return onDuck("reset hit to detected", duck, [seconds](Duck& d) { removeNear(d.source.marks, seconds); });
 }
 
 Edit setTriggerBand(const Duck& duck, std::optional<double> lowHz, std::optional<double> highHz,

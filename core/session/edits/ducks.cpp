@@ -138,7 +138,7 @@ Edit duckBy(const Session& session, double depthDb) {
 }
 
 Edit duckAsSource(const Duck& duck) {
-  return putValue("release as the kick", ownerOf(duck), "curve.lasts", std::string("as_source"));
+  return putValue("match release to kick tail", ownerOf(duck), "curve.lasts", std::string("as_source"));
 }
 
 Edit shortenDucking(const Duck& duck, double factor) {
@@ -153,8 +153,8 @@ Edit shortenDucking(const Duck& duck, double factor) {
 }
 
 Edit startCurve(const Duck& duck, DuckNeed need) {
-  constexpr const char* kNames[] = {"clear the strike only", "duck for a sixteenth", "duck to the next beat",
-                                    "duck to be heard"};
+  constexpr const char* kNames[] = {"duck the strike only", "duck for a sixteenth", "duck to the next beat",
+                                    "duck audibly"};
   return onDuck(kNames[static_cast<size_t>(need)], duck, [need](Duck& d) {
     DuckCurve c;
     c.attack = TimeValue::milliseconds(need == DuckNeed::Heard ? 5.0 : 2.0);
@@ -224,7 +224,7 @@ Edit clearDipPoints(const Duck& duck) {
 }
 
 Edit drawDip(const Duck& duck, const DrawnDip& drawn) {
-  return onDuck("turn the movement into a curve", duck, [drawn](Duck& d) {
+  return onDuck("convert ducking to curve", duck, [drawn](Duck& d) {
     d.curve.depthDb = drawn.depthDb;
     d.curve.points = pointsOf(drawn);
     d.curve.length = TimeValue::milliseconds(std::round(drawn.wholeMs() * 10.0) / 10.0);
@@ -238,8 +238,7 @@ Edit setThreshold(const Duck& duck, double thresholdDb) {
 }
 
 Edit setDuckBelow(const Duck& duck, std::optional<double> crossoverHz, const std::string& mergeKey) {
-  if (!crossoverHz)
-    return putValue("duck all of the lane", ownerOf(duck), "band.kind", std::string("all"), mergeKey);
+  if (!crossoverHz) return putValue("duck full band", ownerOf(duck), "band.kind", std::string("all"), mergeKey);
   return putValues("set ducking band", ownerOf(duck),
                    {{"band.kind", std::string("below")}, {"band.below_hz", *crossoverHz}}, mergeKey);
 }

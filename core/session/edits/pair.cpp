@@ -47,8 +47,7 @@ Edit moveAs(const Part& part, const AlignAnswer& answer) {
 
 Edit setFreeTurn(const Session& session, const std::vector<AllPass>& stages) {
   const std::vector<int> pair = {session.kick().id, session.bass().id};
-  return {stages.empty() ? "take the free turn out" : "turn the phase for a lower peak",
-          [pair, stages](Session& s) {
+  return {stages.empty() ? "remove peak all-pass" : "lower peak by all-pass", [pair, stages](Session& s) {
             for (const int id : pair) {
               Part* part = s.part(id);
               if (!part) continue;

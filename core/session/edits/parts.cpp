@@ -233,7 +233,7 @@ Edit cutPartLows(const Part& part, double hz) {
 }
 
 Edit setFinishOver(const Part& part, FinishOver over) {
-  return onPart(over == FinishOver::Lane ? "finish the lane as it runs" : "finish hit by hit", part.id,
+  return onPart(over == FinishOver::Lane ? "process whole lane" : "process each hit", part.id,
                 [over](Part& p) { p.finishOver = over; });
 }
 

@@ -53,7 +53,7 @@ Edit setLayerLength(const std::string& name, int part, int layer, const TimeValu
 
 Edit nameLandingMoment(int part, int layer, double ms, const std::string& mergeKey) {
   return onRecorded(
-      "name the landing", part, layer,
+      "set landing by hand", part, layer,
       [ms](Recorded& r) {
         r.band.atMs = std::clamp(std::round(ms * 10.0) / 10.0, 0.0, 60000.0);
         r.band.atHz.reset();
@@ -62,14 +62,14 @@ Edit nameLandingMoment(int part, int layer, double ms, const std::string& mergeK
 }
 
 Edit nameLandingPitch(int part, int layer, double hz) {
-  return onRecorded("name the landing", part, layer, [hz](Recorded& r) {
+  return onRecorded("set landing by hand", part, layer, [hz](Recorded& r) {
     r.band.atHz = std::clamp(hz, 8.0, kHighestBandHz);
     r.band.atMs.reset();
   });
 }
 
 Edit measureLanding(int part, int layer) {
-  return onRecorded("measure the landing", part, layer,
+  return onRecorded("reset landing", part, layer,
                     [](Recorded& r) { r.band.atMs.reset(), r.band.atHz.reset(); });
 }
 
