@@ -11,6 +11,7 @@
 #include "core/session/edits/ducks.h"
 #include "core/session/edits/parts.h"
 #include "core/session/edits/values.h"
+#include "tests/reference/duck_world.h"
 #include "tests/reference/kick_maker.h"
 #include "tests/reference/signals.h"
 
@@ -18,79 +19,6 @@ namespace heft {
 namespace {
 
 using namespace reference;
-
-constexpr double kLoopRate = 16000;
-
-struct DuckWorld {
-  Session s;
-  Assets assets;
-
-  AssetRef add(const AudioBuffer& sound, const std::string& name) {
-    LoadedSound loaded;
-    loaded.sound = std::make_shared<const AudioBuffer>(sound);
-    loaded.hash = std::string(31, 'a') + static_cast<char>('a' + number_++);
-    loaded.bytes = std::make_shared<const std::string>();
-    return assets.add(std::move(loaded), name);
-  }
-  Stems rendered() const {
-    StepCache cache;
-    auto stems = render(s, assets, cache);
-    EXPECT_TRUE(stems);
-    return std::move(*stems);
-  }
-  std::vector<Finding> lines() const {
-    StepCache cache;
-    const auto stems = render(s, assets, cache);
-    const auto facts = study(s, assets, *stems, cache);
-    return ledger(s, *facts);
-  }
-
- private:
-  int number_ = 0;
-};
-
-// Built kick and bass with a clap, four beats at 120 BPM, and a backing: 400 Hz with 50 Hz under it.
-DuckWorld duckWorld() {
-  DuckWorld w;
-  Session& s = w.s;
-  s.track.sampleRate = kLoopRate, s.track.loopBeats = 4;
-  addPart(3, "Clap", Plays::Hits).change(s);
-  for (const Part& part : std::vector<Part>(s.parts)) addBuiltLayer(part).change(s);
-  s.kick().layers[0].kickVoice()->length = TimeValue::milliseconds(200);
-  s.kick().hits = {{0.0, 1.0}, {1.0, 0.5}, {2.5, 1.0}};
-  s.part(3)->hits = {{1.0, 1.0}, {3.0, 1.0}};
-  s.bass().notes = {{0.0, 3.9, 33, 1.0}};
-  auto x = sine(400, 0.2, 2.0, kLoopRate);
-  const auto low = sine(50, 0.2, 2.0, kLoopRate);
-  for (size_t i = 0; i < x.size(); ++i) x[i] += low[i];
-  s.backing.asset = w.add(bufferOf(x, kLoopRate), "backing.wav");
-  s.ducks.clear();
-  s.ducks.reserve(kMostDucks);  // references into it stay
-  return w;
-}
-
-Duck& addTo(Session& s, Movement movement = Movement::Curve) {
-  Duck d;
-  d.id = freshDuckId(s), d.on = true, d.movement = movement;
-  s.ducks.push_back(d);
-  return s.ducks.back();
-}
-
-std::vector<float> everyFrame(const Stem& stem) {
-  return stem.wrapped(0, 0, stem.frames());
-}
-
-double levelAt(const std::vector<float>& x, double hz) {
-  std::complex<double> sum = 0.0;
-  for (size_t i = 0; i < x.size(); ++i)
-    sum += static_cast<double>(x[i]) * std::polar(1.0, -kTwoPi * hz * static_cast<double>(i) / kLoopRate);
-  return 2.0 * std::abs(sum) / static_cast<double>(x.size());
-}
-
-const Finding* lineOf(const std::vector<Finding>& lines, const std::string& id) {
-  const auto at = std::find_if(lines.begin(), lines.end(), [&](const Finding& f) { return f.id == id; });
-  return at == lines.end() ? nullptr : &*at;
-}
 
 TEST(Duckings, SeveralOfOneTargetMultiplyOrTheDeepestWins) {
   DuckWorld w = duckWorld();
@@ -203,72 +131,6 @@ TEST(Duckings, AFollowerGoesOnOverTheSeam) {
   followLevel(d.follower, turns, kLoopRate, rest, gain);
   const auto looped = everyFrame(stems.gain());
   for (size_t i = 0; i < looped.size(); ++i) ASSERT_EQ(looped[i], gain[6 * looped.size() + i]) << i;
-}
-
-// A drum loop of kicks and louder snares whose low end the detection band does not keep out: the lane says that the
-// kicks fire, and so it is; at a snare the gain stays where the kick left it.
-TEST(Duckings, AFollowerMovesAtTheDrumThatFiresAlone) {
-  DuckWorld w = duckWorld();
-  std::vector<double> x(static_cast<size_t>(2.0 * kLoopRate), 0.0);
-  auto lay = [&](double seconds, double hz, double amplitude, double noiseAmplitude) {
-    const auto grain = noise(noiseAmplitude, static_cast<size_t>(0.2 * kLoopRate), static_cast<unsigned>(hz));
-    for (size_t i = 0; i < grain.size(); ++i) {
-      const double t = static_cast<double>(i) / kLoopRate;
-      x[static_cast<size_t>(seconds * kLoopRate) + i] +=
-          (amplitude * std::sin(kTwoPi * hz * t) + grain[i]) * std::exp(-t / 0.05);
-    }
-  };
-  for (const double beat : {0.0, 1.0}) lay(beat, 55.0, 0.8, 0.0);
-  for (const double beat : {0.5, 1.5}) lay(beat, 190.0, 0.25, 0.25);
-  Duck& d = addTo(w.s, Movement::Follower);
-  d.source.kind = TriggerKind::Audio, d.source.asset = w.add(bufferOf(x, kLoopRate), "drums.wav");
-  d.source.highCutHz = 250.0, d.follower.thresholdDb = -30.0;
-  // Said by hand, so that the test is the follower's and not the detector's.
-  for (const double beat : {0.5, 1.5}) d.source.marks.push_back({beat, false});
-  const Stems stems = w.rendered();
-  std::vector<double> firing;
-  for (const LaneHit& hit : stems.ducks[0].hits)
-    if (hit.fires()) firing.push_back(hit.frame / kLoopRate);
-  ASSERT_EQ(firing.size(), 2u) << "the kicks";
-  const auto gain = everyFrame(stems.ducks[0].gain);
-  auto deepest = [&](double from, double to) {
-    return *std::min_element(gain.begin() + static_cast<ptrdiff_t>(from * kLoopRate),
-                             gain.begin() + static_cast<ptrdiff_t>(to * kLoopRate));
-  };
-  EXPECT_LT(deepest(0.0, 0.1), amplitudeFromDb(-6.0));
-  EXPECT_LT(deepest(1.0, 1.1), amplitudeFromDb(-6.0));
-  EXPECT_GT(deepest(0.49, 0.8), amplitudeFromDb(-0.5)) << "a snare";
-  EXPECT_GT(deepest(1.49, 1.8), amplitudeFromDb(-0.5)) << "a snare";
-}
-
-// What starts together with a note that fires lends it no length: a pedal note held for a bar on another pitch.
-TEST(Duckings, AMidiNoteThatFiresLastsAsLongAsItSays) {
-  DuckWorld w = duckWorld();
-  Duck& d = addTo(w.s, Movement::Follower);
-  d.source.kind = TriggerKind::Midi;
-  d.source.notes = {{0.0, 0.25, 1.0, 36}, {0.0, 4.0, 1.0, 48}};
-  d.source.pitches = {36};
-  const Stems stems = w.rendered();
-  const auto gain = everyFrame(stems.ducks[0].gain);
-  EXPECT_LT(gain[static_cast<size_t>(0.1 * kLoopRate)], 0.5f);
-  EXPECT_GT(gain[static_cast<size_t>(0.6 * kLoopRate)], 0.99f);
-}
-
-// Tied notes are struck once, and a note with an offset of its own where it sounds: so do duckings fire, and so do a
-// lane's processors begin.
-TEST(Duckings, TiedAndMovedNotesFireWhereTheyAreStruck) {
-  DuckWorld w = duckWorld();
-  w.s.bass().notes = {{0.0, 1.0, 33, 1.0}, {1.0, 1.0, 35, 0.5}, {3.0, 0.5, 33, 0.7}};
-  w.s.bass().notes[0].tie = true;
-  w.s.bass().notes[2].move.offsetMs = 20.0;
-  Duck& d = addTo(w.s);
-  d.source.kind = TriggerKind::Part, d.source.part = w.s.bass().id;
-  d.target = {DuckTargetKind::Backing};
-  const Stems stems = w.rendered();
-  ASSERT_EQ(stems.ducks[0].triggers.size(), 2u);
-  EXPECT_EQ(stems.ducks[0].triggers[0].frame, 0.0);
-  EXPECT_NEAR(stems.ducks[0].triggers[1].frame, 1.52 * kLoopRate, 1.0);
-  EXPECT_EQ(stems.lane(w.s.bass().id)->eventFrames.size(), 2u);
 }
 
 TEST(Duckings, WhatTriggersIsNotWhatIsMuted) {
