@@ -51,7 +51,9 @@ int savePictures(heft::app::Window& window, const QString& folder) {
   for (int i = 0; i < 6; ++i) {
     const auto stage = static_cast<heft::Stage>(i);
     window.showStage(stage);
-    QApplication::processEvents();
+    // What a stage makes aside, as the list of files to write, is not waited for by name.
+    QElapsedTimer shown;
+    for (shown.start(); shown.elapsed() < 1500;) QApplication::processEvents(QEventLoop::AllEvents, 50);
     const QString path = folder + "/" + QString(heft::stageName(stage)).toLower() + ".png";
     QByteArray png;
     QBuffer bytes(&png);

@@ -292,7 +292,7 @@ TEST_F(Cli, CheckSaysWhatTheLedgerSays) {
     EXPECT_EQ(checked["findings"][i]["remedy"].is_null(), !findings[i].remedy.has_value());
   }
   const std::string table = run({"check", folder / "d/Saltworks.heft"}).out;
-  EXPECT_NE(table.find("Kick lands 58 cents under A1"), std::string::npos) << table;
+  EXPECT_NE(table.find("Kick lands 58 cents below A1"), std::string::npos) << table;
   EXPECT_EQ(table.find('{'), std::string::npos) << "a table for reading, not JSON";
 }
 

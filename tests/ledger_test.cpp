@@ -44,9 +44,9 @@ void expectLine(const Judged& j, const std::string& id, Verdict verdict, const s
 
 TEST(Ledger, TheDemosFaultsAreFound) {
   const auto j = judge(theDemo().session);
-  expectLine(j, "kick-key", Verdict::Off, "Kick lands 58 cents under A1");
-  expectLine(j, "kick-tail", Verdict::Off, "Tail outlasts the gap to the next bass note by");
-  expectLine(j, "overlap", Verdict::Off, "At hit 3 kick and bass overlap and nothing ducks");
+  expectLine(j, "kick-key", Verdict::Off, "Kick lands 58 cents below A1");
+  expectLine(j, "kick-tail", Verdict::Off, "past the gap to the next bass note");
+  expectLine(j, "overlap", Verdict::Off, "At hit 3 kick and bass overlap without ducking");
   expectLine(j, "bass-key", Verdict::Holds, "Bass lands on its notes");
   expectLine(j, "low-mono", Verdict::Holds, "mono");
   EXPECT_TRUE(j.find("pair-level"));
@@ -111,7 +111,7 @@ TEST(Ledger, ShiftStrainIsSaidBeyondTwoSemitones) {
   const auto j = judge(s);
   expectLine(j, "kick-strain", Verdict::Off, "try a sample nearer the note");
   // Asked for by hand on a note of the key, it is no fault.
-  expectLine(j, "kick-key", Verdict::Watch, "on C2 as chosen");
+  expectLine(j, "kick-key", Verdict::Watch, "on C2 as set");
   EXPECT_FALSE(judge(j.find("kick-strain")->options.back().applied(s)).find("kick-strain"));
   s.kick().layers[0].recorded()->targetMidi = 33;
   expectLine(judge(s), "kick-strain", Verdict::Holds, "small");
@@ -121,7 +121,7 @@ TEST(Ledger, ABassPlayedFromTheWrongRootIsSaid) {
   Session s = theDemo().session;
   s.bass().layers[0].recorded()->rootMidi = 33.4;
   auto j = judge(s);
-  expectLine(j, "bass-key", Verdict::Off, "under A1");
+  expectLine(j, "bass-key", Verdict::Off, "below A1");
   expectLine(judge(j.find("bass-key")->options[0].applied(s)), "bass-key", Verdict::Holds, "on its notes");
   s.bass().notes[3].midi = 34;
   expectLine(judge(s), "bass-scale", Verdict::Watch, "outside A minor");
@@ -153,7 +153,7 @@ TEST(Ledger, ReleasesThatRingIntoAKickAreToldAndShortened) {
   ASSERT_TRUE(f);
   ASSERT_NE(f->verdict, Verdict::Holds) << f->measured;
   EXPECT_EQ(f->hit, 1);
-  expectLine(judge(f->options.back().applied(s)), "bass-release", Verdict::Holds, "gone by the next hit");
+  expectLine(judge(f->options.back().applied(s)), "bass-release", Verdict::Holds, "end before the next hit");
   EXPECT_EQ(f->options[0].applied(s).bass().layers[0].bassVoice()->releaseMs, 60.0);
   s.bass().notes = {{0.5, 1.75, 33}, {4.0, 1.0, 33}, {6.0, 1.9, 33}};
   const auto again = judge(s);
@@ -168,7 +168,7 @@ TEST(Ledger, APairThatCancelsIsNamedByItsHit) {
   const auto best = judge(s).study.best;
   s.bass().align = {best.delayMs, !best.invert, {}};
   const auto j = judge(s);
-  expectLine(j, "pair-level", Verdict::Off, "the pair loses");
+  expectLine(j, "pair-level", Verdict::Off, "to phase");
   int hits = 0;
   for (const Finding& f : j.findings) hits += f.id.rfind("pair-hit-", 0) == 0 ? 1 : 0;
   EXPECT_GE(hits, 1);
@@ -180,7 +180,7 @@ TEST(Ledger, DuckingThatDoesNothingIsSaid) {
   s.duck().on = true;
   s.duck().curve.depthDb = 0.2;
   auto j = judge(s);
-  expectLine(j, "duck-fires", Verdict::Off, "The ducking fired on 0 of 8 kicks");
+  expectLine(j, "duck-fires", Verdict::Off, "Ducking triggers on 0 of 8 kicks");
   expectLine(judge(j.find("duck-fires")->options[0].applied(s)), "duck-fires", Verdict::Holds, "8 of 8");
   // A dip that is still down when the next kick comes: hits after the first find nothing to push.
   s.duck().curve.depthDb = 9;

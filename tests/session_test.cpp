@@ -4,6 +4,8 @@
 
 #include <random>
 
+#include "core/session/edits/parts.h"
+#include "core/session/edits/track.h"
 #include "core/session/folder.h"
 #include "core/session/history.h"
 #include "core/session/versions.h"
@@ -326,6 +328,22 @@ TEST(Pattern, TheNoteUnderMostHits) {
   EXPECT_EQ(noteUnderMostHits(s), 31) << "without hits: what sounds longest";
   s.bass().notes.clear();
   EXPECT_EQ(noteUnderMostHits(s), std::nullopt);
+}
+
+TEST(Histories, ADragBackToWhereItBeganLeavesNoStep) {
+  History h;
+  h.apply("name", nameTrack("A").applied(h.now()));
+  h.markSaved();
+  for (const double level : {-1.0, -2.0, 0.0})
+    h.apply("level", setPartLevel(h.now().kick(), level).applied(h.now()), "drag");
+  EXPECT_EQ(h.undoName(), "name");
+  EXPECT_TRUE(h.isSaved());
+  for (const double level : {-3.0, -4.0})
+    h.apply("level", setPartLevel(h.now().kick(), level).applied(h.now()), "drag");
+  EXPECT_EQ(h.undoName(), "level");
+  h.undo();
+  EXPECT_EQ(h.undoName(), "name") << "going on after that it is one step, and not the name's";
+  EXPECT_EQ(h.now().kick().levelDb, 0.0);
 }
 
 }  // namespace

@@ -264,10 +264,10 @@ TEST(Targets, ProposeTheBasssNoteItsOctaveAndTheTonic) {
   for (int midi : {43, 21, 28, 40}) EXPECT_TRUE(has(midi)) << "octave above, tonic down, fifth down and up";
   for (size_t i = 2; i < targets.size(); ++i)
     EXPECT_GE(std::abs(targets[i].semitones), std::abs(targets[i - 1].semitones));
-  EXPECT_EQ(distanceText(32.42, 33, {}), "58 cents under A1");
-  EXPECT_EQ(distanceText(35.12, 33, {}), "2 semitones and 12 cents over A1");
+  EXPECT_EQ(distanceText(32.42, 33, {}), "58 cents below A1");
+  EXPECT_EQ(distanceText(35.12, 33, {}), "2 semitones and 12 cents above A1");
   EXPECT_EQ(distanceText(33.004, 33, {}), "on A1");
-  EXPECT_EQ(distanceText(32.0, 33, {}), "1 semitone under A1");
+  EXPECT_EQ(distanceText(32.0, 33, {}), "1 semitone below A1");
   EXPECT_EQ(strainOf(0.9), Strain::Light);
   EXPECT_EQ(strainOf(-1.9), Strain::Noticeable);
   EXPECT_EQ(strainOf(2.1), Strain::Heavy);

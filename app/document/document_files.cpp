@@ -179,7 +179,8 @@ void Document::clearAutosave() {
     if (!recovered.isEmpty()) QDir(recovered).removeRecursively();
     return !folder.isEmpty() && QFile::remove(folder + "/session.json");
   };
-  runAside(jobs_.inOrder(), this, work, [](bool) {}, failing());
+  runAside(
+      jobs_.inOrder(), this, work, [](bool) {}, failing());
 }
 
 void Document::recover(const QString& autosaveFolder) {
@@ -207,6 +208,11 @@ void Document::recover(const QString& autosaveFolder) {
 
 // Whole tracks take seconds: what plays must not wait for them.
 void Document::measureReferences() {
+  // One that was removed may come back, and is measured then, whether it was called off before or not.
+  std::erase_if(measuring_, [&](const std::string& hash) {
+    return std::none_of(study_->notMeasured.begin(), study_->notMeasured.end(),
+                        [&](const AssetRef& ref) { return ref.hash == hash; });
+  });
   for (const AssetRef& ref : study_->notMeasured) {
     if (!measuring_.insert(ref.hash).second) continue;
     auto work = [ref, assets = assets_, cache = cache_](const std::stop_token&) {
@@ -223,8 +229,8 @@ void Document::measureReferences() {
 void Document::autosave() {
   if (autosaveFolder_.isEmpty()) return;
   // Sounds are shared, so the copies are cheap; the disk is not waited for.
-  auto work = [folder = autosaveFolder_.toStdString(), s = session(), a = assets_, place = folder_.toStdString(),
-               recovered = std::exchange(recovered_, {})]() -> Result<void> {
+  auto work = [folder = autosaveFolder_.toStdString(), s = session(), a = assets_,
+               place = folder_.toStdString(), recovered = std::exchange(recovered_, {})]() -> Result<void> {
     if (auto saved = saveSession(folder, s, a); !saved) return saved;
     if (!recovered.isEmpty()) QDir(recovered).removeRecursively();
     return writeWhole(folder + "/saved-in", place);

@@ -33,9 +33,8 @@ struct Hand {
   }
   // Steps on one sound are one edit, those on the next another.
   std::string mergeKey() const {
-    const Owner whose = owner().value_or(Owner());
-    return name.toStdString() + " " + std::to_string(whose.part.value_or(0)) + " " +
-           std::to_string(whose.layer.value_or(0)) + " " + std::to_string(whose.processor.value_or(0));
+    // Steps on two duckings, or on two bands of one EQ, are two.
+    return ownerName(owner().value_or(Owner())) + " " + words.key;
   }
   // Its switch goes with it.
   std::vector<ValuePut> puts(const Value& value, bool on) const {

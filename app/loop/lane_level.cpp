@@ -17,9 +17,9 @@ FieldSpec outputLevelField(Transport& transport) {
   f.tip =
       "Monitor level, 0 to -60 dB. Saved per device, not in the session or export. New devices start at -12 "
       "dB; Delete resets";
-  f.text = [words] { return "heard " + words(); };
+  f.text = [words] { return "Monitor " + words(); };
   f.commit = [&transport](const QString& text) -> std::optional<QString> {
-    const QString typed = QString(text).remove("heard").remove("dB").trimmed();
+    const QString typed = QString(text).remove("Monitor", Qt::CaseInsensitive).remove("dB").trimmed();
     const auto db =
         typed == "off" ? std::optional(Transport::kLeastOutputDb) : parseNumber(typed.toStdString());
     if (!db || *db > 0.0 || *db < Transport::kLeastOutputDb)

@@ -109,7 +109,7 @@ void LedgerLine::refresh() {
   const bool open = isOpen(finding_) && !mended_;
   const bool helps = open && finding_.remedy.has_value();
   const QString price = helps ? QString::fromStdString(finding_.remedy->price) : QString();
-  price_->setText(!price.isEmpty()                             ? "costs: " + price
+  price_->setText(!price.isEmpty()                             ? "side effect: " + price
                   : open && finding_.tried && !finding_.remedy ? QString("no fix found; judge by ear")
                                                                : QString());
   price_->setVisible(!price_->text().isEmpty());

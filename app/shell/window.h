@@ -86,6 +86,8 @@ class Window : public QMainWindow {
   void restorePlace();
   void keepPlace() const;
   bool pressFocused(QWidget* focus, int key);
+  void noteHand(QEvent* event);
+  static void focusFirstIn(QWidget* place);
   bool editText(LoopStrip::EditKind kind);
   QString placeOfSessions() const;
   enum class Heard { Stage, All, Other };
@@ -116,6 +118,7 @@ class Window : public QMainWindow {
   Library* library_;
   LibraryPanel* libraryPanel_;
   bool ledgerGaveWay_ = false;
+  bool reachedByKeys_ = true;  ///< what has the focus, and not by a click
   LoopStrip* strip_;
   NoticeBar* notices_;
   QAction *undo_, *redo_;

@@ -81,12 +81,16 @@ bool Window::focusNextPrevChild(bool next) {
   return true;
 }
 
+void Window::focusFirstIn(QWidget* place) {
+  if (const auto order = inReadingOrder(place); !order.empty()) order.front()->setFocus(Qt::ShortcutFocusReason);
+}
+
 // By its key the hand goes there too: the rest of the window need not be tabbed through.
 void Window::goToStage(Stage stage) {
   showStage(stage);
   QWidget* to = page(stage);
   if (to->isAncestorOf(QApplication::focusWidget())) return;
-  if (const auto order = inReadingOrder(to); !order.empty()) order.front()->setFocus(Qt::ShortcutFocusReason);
+  focusFirstIn(to);
 }
 
 // Where text or a card has the focus the Edit menu is theirs.
@@ -133,8 +137,12 @@ void Window::connectWays() {
   }
 }
 
-// Space presses what has the focus and can be pressed, else it plays. Return presses buttons as well.
+// Space plays, always after a click as well: only what the hand reached by keys is pressed by Space and Return.
 bool Window::pressFocused(QWidget* focus, int key) {
+  if (!reachedByKeys_) {
+    if (key == Qt::Key_Space) transport_.toggle();
+    return key == Qt::Key_Space || qobject_cast<QAbstractButton*>(focus);
+  }
   if (auto* button = qobject_cast<QAbstractButton*>(focus)) {
     button->click();
     return true;
@@ -148,7 +156,17 @@ bool Window::pressFocused(QWidget* focus, int key) {
   return true;
 }
 
-// Letters work from anywhere but a text field.
+// How the focus came to where it is. A menu or another window that gives it back changes nothing.
+void Window::noteHand(QEvent* event) {
+  if (event->type() == QEvent::MouseButtonPress) reachedByKeys_ = false;
+  if (event->type() != QEvent::FocusIn) return;
+  const auto reason = static_cast<QFocusEvent*>(event)->reason();
+  if (reason == Qt::MouseFocusReason) reachedByKeys_ = false;
+  if (reason == Qt::TabFocusReason || reason == Qt::BacktabFocusReason || reason == Qt::ShortcutFocusReason ||
+      reason == Qt::OtherFocusReason)
+    reachedByKeys_ = true;
+}
+
 // Tips hold names from outside too, and Qt takes what looks like markup for markup. Those that are meant to be
 // begin with <qt> (tipText).
 static bool showPlainTip(QObject* object, QEvent* event) {
@@ -158,7 +176,9 @@ static bool showPlainTip(QObject* object, QEvent* event) {
   return true;
 }
 
+// Letters work from anywhere but a text field.
 bool Window::eventFilter(QObject* object, QEvent* event) {
+  noteHand(event);
   if (event->type() == QEvent::ToolTip && showPlainTip(object, event)) return true;
   if (event->type() != QEvent::KeyPress || !isActiveWindow()) return QMainWindow::eventFilter(object, event);
   auto* key = static_cast<QKeyEvent*>(event);

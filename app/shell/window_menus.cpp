@@ -298,6 +298,15 @@ void Window::buildViewMenu() {
   ticked(view, add(view, "Library", {}, [this] { showLibrary(!libraryPanel_->isVisible()); }),
          [this] { return libraryPanel_->isVisible(); });
   add(view, "Search the library", QKeySequence("Ctrl+F"), [this] { showLibrary(true); });
+  add(view, "Go to header", QKeySequence("F3"), [this] { focusFirstIn(header_); });
+  add(view, "Go to Ledger", QKeySequence("F5"), [this] {
+    ledger_->show();
+    focusFirstIn(ledger_);
+  });
+  add(view, "Go to loop", QKeySequence("F10"), [this] {
+    strip_->show();
+    strip_->setFocus(Qt::ShortcutFocusReason);
+  });
   add(view, "Go to processors", QKeySequence("F4"), [this] {
     goToStage(Stage::Sounds);
     if (auto* chain = findChild<ChainStrip*>()) chain->setFocus(Qt::ShortcutFocusReason);

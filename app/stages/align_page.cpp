@@ -115,10 +115,10 @@ void AlignPage::mark(const Finding& finding) {
 
 std::optional<Edit> AlignPage::without() const {
   const Session& s = document().session();
-  if (view_ == View::HandOver && s.handOver.on) return putValue("Hand-over off", {}, "hand_over.on", false);
+  if (view_ == View::HandOver && s.handOver.on) return putValue("No hand-over", {}, "hand_over.on", false);
   if (view_ == View::HandOver || freeTurnOf(s).empty()) return std::nullopt;
   Edit out = switchFreeTurn(false);
-  out.name = "Peak-lowering all-pass off";
+  out.name = "No all-pass";
   return out;
 }
 
@@ -300,7 +300,7 @@ void AlignPage::addLevelFields() {
 }
 
 QPushButton* AlignPage::makeBestButton() {
-  auto* best = new QPushButton("Use the best");
+  auto* best = new QPushButton("Align bass");
   best->setObjectName("Use the best alignment");
   best->setAccessibleName("Use the best alignment");
   best->setToolTip("Sets delay and polarity to what suits all hits best");

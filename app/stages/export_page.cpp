@@ -117,7 +117,18 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   setPicture(body);
   folder_ = QStandardPaths::writableLocation(QStandardPaths::MusicLocation);
   addFields();
+  connect(&document, &Document::replaced, this, &ExportPage::forget);
+  connect(&document.jobs(), &Jobs::faulted, this, [this] { button_->setEnabled(true); });
   refresh();
+}
+
+// What was written, and what was asked, was of the session before.
+void ExportPage::forget() {
+  question_->hide();
+  log_->clear();
+  written_->clear(), written_->hide(), writtenTitle_->hide();
+  planned_.reset();
+  button_->setEnabled(true);
 }
 
 void ExportPage::buildList() {
@@ -262,8 +273,15 @@ void ExportPage::writeNow(Existing existing) {
     for (const ExportFile& f : *files) out.names << QString::fromStdString(f.name);
     return out;
   };
-  document().jobs().start("Writing files", Jobs::Kind::RunsToItsEnd, work,
-                          [this, folder = folder_](Result<Written> written) { tell(written, folder); });
+  document().jobs().start(
+      "Writing files", Jobs::Kind::RunsToItsEnd, work,
+      [this, folder = folder_, generation = document().generation()](Result<Written> written) {
+        if (generation == document().generation()) return tell(written, folder);
+                            if (written && written->names.isEmpty()) return;  // it had only asked
+        // Of a session that is not open any more: its own page is gone.
+        document().tell(written ? "Files of the last session were written to " + folder
+                                : QString::fromStdString(written.error().sentence()));
+      });
 }
 
 // The list that stands here is the one that is written, made aside.

@@ -34,6 +34,7 @@ class ExportPage : public StagePage {
   };
   enum class Existing { Ask, WriteOver, KeepBoth };
   void buildQuestion();
+  void forget();
   void writeNow(Existing existing);
   void askForPlan();
   void log(const QString& words);

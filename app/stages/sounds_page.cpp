@@ -301,10 +301,15 @@ QString SoundsPage::subtitle() const {
     return QString("%1 %2%3").arg(n).arg(one, n == 1 ? "" : "s");
   };
   QStringList parts;
+  // Events past the loop's end stay in the pattern and do not play.
+  auto inLoop = [loop = s.track.loopQuarters()](const auto& events) {
+    return static_cast<size_t>(std::count_if(events.begin(), events.end(),
+                                             [loop](const auto& e) { return e.startQuarters < loop - 1e-9; }));
+  };
   if (s.kickLayer())
-    parts << count(s.kick().layers.size(), "kick layer") + " on " + count(s.kick().hits.size(), "hit");
+    parts << count(s.kick().layers.size(), "kick layer") + " on " + count(inLoop(s.kick().hits), "hit");
   if (s.bassLayer())
-    parts << count(s.bass().layers.size(), "bass layer") + " on " + count(s.bass().notes.size(), "note");
+    parts << count(s.bass().layers.size(), "bass layer") + " on " + count(inLoop(s.bass().notes), "note");
   if (const size_t more = s.parts.size() - 2; more > 0) parts << count(more, "more part");
   if (!s.backing.asset.empty()) parts << "with backing";
   return parts.join(", ");

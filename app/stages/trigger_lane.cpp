@@ -197,7 +197,7 @@ void TriggerLane::drawWords(QPainter& p, const ResolvedDuck& duck) const {
     if (!h.byHand || h.fires()) ++counted[h.verdict];
   }
   QStringList out;
-  out << QString("%1 fire").arg(fires);
+  out << QString("%1 trigger").arg(fires);
   for (const auto& [verdict, words] : {std::pair(HitVerdict::Doubtful, "in doubt"),
                                        {HitVerdict::UnderThreshold, "under the threshold"},
                                        {HitVerdict::TooSoon, "too soon"},
@@ -216,7 +216,7 @@ void TriggerLane::drawWords(QPainter& p, const ResolvedDuck& duck) const {
   p.setPen(triggerColour(document().session(), d.source));
   p.drawText(QRectF(kLaneLeft, 0, 0.6 * width(), 14), Qt::AlignLeft | Qt::AlignVCenter,
              QFontMetrics(axisFont())
-                 .elidedText("fired by " + triggerWords(document().session(), d.source), Qt::ElideMiddle,
+                 .elidedText("triggered by " + triggerWords(document().session(), d.source), Qt::ElideMiddle,
                              static_cast<int>(0.5 * width())));
 }
 

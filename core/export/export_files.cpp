@@ -58,6 +58,16 @@ class Collector {
   std::string prefix_;
 };
 
+// What the lane has beside its processors.
+std::string movesOf(const Session& s, const Part& part) {
+  std::string out;
+  if (part.align.delayMs != 0.0 || part.align.invert || part.align.rotation.on) out += ", aligned";
+  const bool ducked = std::any_of(s.ducks.begin(), s.ducks.end(), [&](const Duck& d) {
+    return d.acts() && d.target.kind != DuckTargetKind::Backing && d.target.part == part.id;
+  });
+  return out + (ducked ? ", ducked" : "");
+}
+
 // Lanes are without the sum's finish, the sum is with it; where that is in, both say so.
 Result<void> addStems(Collector& to, const Session& s, const Stems& stems) {
   const bool finished = s.sum.finish.works();
@@ -67,8 +77,7 @@ Result<void> addStems(Collector& to, const Session& s, const Stems& stems) {
   const std::string without = finished ? ", without the sum processors" : "";
   for (size_t i = 0; i < s.parts.size(); ++i) {
     const Part& part = s.parts[i];
-    const bool moved = part.playsNotes() && part.is() == PartRole::Bass;
-    const std::string what = part.title() + " over the loop" + (moved ? ", moved and ducked" : "") + without;
+    const std::string what = part.title() + " over the loop" + movesOf(s, part) + without;
     if (auto done = add(partWord(part) + " stem", what, stems.lanes[i].heard); !done) return done;
   }
   if (!s.backing.asset.empty() && !s.backing.mute)

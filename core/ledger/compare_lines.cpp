@@ -6,6 +6,7 @@
 #include "core/ledger/balance.h"
 #include "core/ledger/lines.h"
 #include "core/measure/small_speaker.h"
+#include "core/session/edits/chain.h"
 #include "core/session/edits/parts.h"
 #include "core/session/edits/values.h"
 #include "core/theory/text.h"
@@ -148,6 +149,13 @@ void addMono(const LedgerView& v, std::vector<Finding>& out) {
   out.push_back(f);
 }
 
+bool holdsPeaks(const Chain& chain) {
+  return std::any_of(chain.list.begin(), chain.list.end(), [](const Processor& p) {
+    const auto* limiter = p.as<Limiter>();
+    return limiter && limiter->on;
+  });
+}
+
 void addPeak(const LedgerView& v, std::vector<Finding>& out) {
   Finding f{.id = "peak", .stage = Stage::Compare, .value = v.study.sum.truePeakDbtp, .unit = "dBTP"};
   f.verdict = judged(f.value, v.limits.peakHolds, v.limits.peakWatch);
@@ -157,7 +165,16 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
   f.measured = fixedNumber(f.value, 1) + " dBTP";
   f.target = "below " + formatNumber(v.limits.peakHolds, 0) + " dBTP";
   const double down = std::ceil(2.0 * (f.value - v.limits.peakHolds + 0.2)) / 2.0;
-  if (f.verdict != Verdict::Holds) f.options = {{"Lower", {}, allLanesBy(v.session, -down)}};
+  if (f.verdict != Verdict::Holds) {
+    f.options = {{"Lower", {}, allLanesBy(v.session, -down)}};
+    Processor limiter;
+    limiter.what = Limiter{.on = true, .ceilingDb = v.limits.peakHolds - 0.1};
+    const Chain& sum = v.session.sum.finish;
+    if (sum.list.size() < kMostProcessors && !(sum.on && holdsPeaks(sum)))
+      f.options.push_back(
+          remedyOf("Limit sum",
+                   addProcessor({}, limiter, sum.list.empty() ? std::optional<int>() : sum.list.back().id)));
+  }
   out.push_back(f);
 }
 
@@ -176,8 +193,8 @@ void addSpeakerLine(const LedgerView& v, std::vector<Finding>& out) {
   if (!v.study.bassPhon || v.study.bassMuted || v.session.bass().notes.empty()) return;
   Finding f{.id = "small-speaker", .stage = Stage::Sounds, .value = *v.study.bassPhon, .unit = "phon"};
   f.verdict = f.value >= kHeardPhon ? Verdict::Holds : Verdict::Watch;
-  f.sentence = f.verdict == Verdict::Holds ? "The bass is heard on small speakers"
-                                           : "The bass line vanishes on small speakers";
+  f.sentence = f.verdict == Verdict::Holds ? "The bass is audible on small speakers"
+                                           : "The bass is inaudible on small speakers";
   f.measured = formatNumber(f.value, 0) + " phon from a laptop's speaker";
   f.target = "at least " + formatNumber(kHeardPhon, 0) + " phon";
   if (f.verdict != Verdict::Holds)

@@ -22,8 +22,8 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   f.verdict = judged(f.value, v.limits.overlapHolds, v.limits.overlapWatch);
   const std::string at = "hit " + std::to_string(*f.hit + 1);
   f.sentence = f.verdict == Verdict::Holds ? "The bass leaves room for every kick"
-               : v.session.ducksBass()     ? "At " + at + " the bass still stands in the kick's way"
-                                           : "At " + at + " kick and bass overlap and nothing ducks";
+               : v.session.ducksBass()     ? "At " + at + " the bass still masks the kick"
+                                           : "At " + at + " kick and bass overlap without ducking";
   f.measured =
       !worst->bassReKickDb ? "no bass under any hit" : "bass to kick " + signedDb(f.value) + ", below 150 Hz";
   f.target = "below " + plainDb(v.limits.overlapHolds);
@@ -42,7 +42,7 @@ void addFiring(const LedgerView& v, std::vector<Finding>& out) {
   const int hits = static_cast<int>(v.study.hitsInLoop), fired = v.study.dip.fired;
   Finding f{.id = "duck-fires", .stage = Stage::Duck, .value = static_cast<double>(fired), .unit = "hits"};
   f.verdict = fired == hits && hits > 0 ? Verdict::Holds : fired > 0 ? Verdict::Watch : Verdict::Off;
-  f.sentence = "The ducking fired on " + std::to_string(fired) + " of " + std::to_string(hits) + " kicks";
+  f.sentence = "Ducking triggers on " + std::to_string(fired) + " of " + std::to_string(hits) + " kicks";
   f.measured = "deepest " + plainDb(v.study.dip.depthDb);
   f.target = "every kick";
   if (f.verdict != Verdict::Holds && hits > 0) f.options = {remedyOf("Duck", duckBy(v.session, 8.5))};

@@ -34,10 +34,11 @@ void addPairAll(const LedgerView& v, std::vector<Finding>& out) {
   const double loss = v.study.best.afterDb - v.study.alignedDb;
   Finding f{.id = "pair-level", .stage = Stage::Align, .value = v.study.alignedDb, .unit = "dB"};
   f.verdict = judged(loss, v.limits.pairHolds, v.limits.pairWatch);
-  f.sentence = f.verdict == Verdict::Holds ? "Kick and bass are in phase"
-                                           : "Over all hits the pair loses " + plainDb(-v.study.alignedDb);
+  f.sentence = f.verdict == Verdict::Holds
+                   ? "Kick and bass are in phase"
+                   : "Kick and bass lose " + plainDb(-v.study.alignedDb) + " to phase over all hits";
   f.measured = againstPerfect(v, v.study.alignedDb, v.study.unduckedDb);
-  f.target = signedDb(v.study.best.afterDb) + " is the best possible";
+  f.target = signedDb(v.study.best.afterDb) + ", the best possible";
   if (f.verdict != Verdict::Holds) f.options = {alignTo(v)};
   out.push_back(f);
 }
@@ -96,9 +97,9 @@ void addPairHits(const LedgerView& v, std::vector<Finding>& out) {
               .unit = "dB"};
     f.hit = static_cast<int>(hits.front());
     f.verdict = judged(h.own.afterDb - h.heardDb, v.limits.hitHolds, v.limits.hitWatch);
-    f.sentence = hitsText(hits) + " the pair loses " + plainDb(-h.heardDb) + noteOf(v, h);
+    f.sentence = hitsText(hits) + " kick and bass lose " + plainDb(-h.heardDb) + " to phase" + noteOf(v, h);
     f.measured = againstPerfect(v, h.heardDb, h.levelDb);
-    f.target = signedDb(h.own.afterDb) + " by a move of its own, " + signedDb(h.bestDb) + " by the one for all";
+    f.target = signedDb(h.own.afterDb) + " aligned on its own, " + signedDb(h.bestDb) + " with all";
     f.options = {alignTo(v)};
     if (h.own.invert == v.session.bass().align.invert &&
         std::abs(h.own.delayMs - v.session.bass().align.delayMs) <= kMostNoteMoveMs)

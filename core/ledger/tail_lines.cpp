@@ -40,10 +40,10 @@ void addTailLength(const LedgerView& v, std::vector<Finding>& out) {
   Finding f{.id = "kick-tail", .stage = Stage::Sounds, .value = tail, .unit = "ms"};
   f.verdict = judged(tail / wanted, v.limits.tailHolds, v.limits.tailWatch);
   f.sentence =
-      f.verdict == Verdict::Holds ? "Kick fits " + name : "Tail outlasts " + name + " by " + ms(tail - wanted);
+      f.verdict == Verdict::Holds ? "Kick fits " + name : "Kick rings " + ms(tail - wanted) + " past " + name;
   f.measured = ms(tail) + " to -40 dB";
-  f.target = (target.length.isNote() ? target.length.text() + " is " : std::string()) + ms(wanted) +
-             ", up to " + ms(wanted * v.limits.tailHolds);
+  f.target = (target.length.isNote() ? target.length.text() + ", " : std::string()) + ms(wanted) + ", up to " +
+             ms(wanted * v.limits.tailHolds);
   if (f.verdict != Verdict::Holds) f.options = trimMoves(v, target.length);
   out.push_back(f);
 }
@@ -60,9 +60,8 @@ void addTailOverNote(const LedgerView& v, std::vector<Finding>& out) {
   f.hit = static_cast<int>(worst - v.study.hits.data());
   f.verdict = judged(f.value, v.limits.overHolds, v.limits.overWatch);
   const std::string at = std::to_string(*f.hit + 1);
-  f.sentence = f.verdict == Verdict::Holds
-                   ? "Kick ends before the next bass note"
-                   : "After hit " + at + " the kick still sounds when the next bass note starts";
+  f.sentence = f.verdict == Verdict::Holds ? "Kick ends before the next bass note"
+                                           : "Kick still rings at the next bass note after hit " + at;
   f.measured = !worst->tailAtNextNoteDb ? "silent by then"
                                         : formatNumber(f.value, 0) + " dB below its peak, " +
                                               ms(*worst->nextNoteGapMs) + " after hit " + at;
@@ -84,7 +83,7 @@ void addRelease(const LedgerView& v, std::vector<Finding>& out) {
   f.hit = static_cast<int>(worst - v.study.hits.data());
   f.verdict = judged(f.value, v.limits.releaseHolds, v.limits.releaseWatch);
   const std::string at = std::to_string(*f.hit + 1);
-  f.sentence = f.verdict == Verdict::Holds ? "Released bass notes are gone by the next hit"
+  f.sentence = f.verdict == Verdict::Holds ? "Bass releases end before the next hit"
                                            : "A released bass note rings into hit " + at;
   f.measured = formatNumber(-f.value, 0) + " dB below its loudest at hit " + at;
   f.target = "at least " + formatNumber(-v.limits.releaseHolds, 0) + " dB below";

@@ -60,14 +60,14 @@ bool isChosen(const LedgerView& v, double midi) {
 
 std::string slideText(const Landing& landing, const Track& track) {
   const double midi = midiFromHz(*landing.heardHz, track.notes.a4Hz);
-  return "slides " + formatNumber(landing.slideCents, 0) + " cents around " +
+  return "glides " + formatNumber(landing.slideCents, 0) + " cents around " +
          noteName(static_cast<int>(std::lround(midi)), track.notes);
 }
 
 // The only line of a sound in which nothing is heard.
 void addSilent(const char* part, Finding f, std::vector<Finding>& out) {
   f.verdict = Verdict::Watch;
-  f.sentence = std::string("The ") + part + " is silent: there is no sound in its file";
+  f.sentence = std::string("The ") + part + " file is silent";
   f.measured = "silence";
   f.target = "a sound";
   out.push_back(f);
@@ -100,10 +100,10 @@ void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
   const bool fine = f.verdict == Verdict::Holds;
   const std::string where =
       fine ? "on " + noteName(right, track.notes) : distanceText(midi, right, track.notes);
-  f.sentence = landing.slides() ? "Kick is heard " + where : "Kick lands " + where;
+  f.sentence = landing.slides() ? "Kick sounds " + where : "Kick lands " + where;
   if (chosen && !fine && std::lround(midi) != right)
     f.sentence = "Kick lands on " + noteName(static_cast<int>(std::lround(midi)), track.notes) +
-                 " as chosen, a note of " + track.key.name() + " but not the bass's";
+                 " as set: in " + track.key.name() + ", but not the bass note";
   f.measured = hzText(*hz) + ", " + pitchText(midi, track.notes);
   f.target = noteName(right, track.notes) + " within " + formatNumber(holds, 0) + " cents";
   if (!fine) f.options = tuneMoves(v, midi, right);
@@ -118,9 +118,12 @@ void addSlide(const LedgerView& v, std::vector<Finding>& out) {
   // What is over before it is heard as a note may slide as it likes.
   if (f.verdict == Verdict::Off) f.verdict = Verdict::Watch;
   if (v.study.kick->tailMs < kShortKickMs) f.verdict = Verdict::Holds;
-  f.sentence = "Kick " + slideText(landing, v.session.track) + " and lands nowhere";
-  f.measured = formatNumber(f.value, 0) + " cents while it is heard";
-  f.target = "at rest within " + formatNumber(v.limits.slideHolds, 0) + " cents";
+  const bool brief = v.study.kick->tailMs < kShortKickMs;
+  f.sentence = brief ? "Kick is too short for its glide to be heard as one"
+                     : "Kick " + slideText(landing, v.session.track) + " and never settles";
+  f.measured = formatNumber(f.value, 0) + " cents glide while audible";
+  f.target = brief ? "kicks under " + formatNumber(kShortKickMs, 0) + " ms may glide"
+                   : "settles within " + formatNumber(v.limits.slideHolds, 0) + " cents";
   const auto id = landingLayerId(v).value_or(v.session.kickLayer()->id);
   if (f.verdict != Verdict::Holds)
     f.options = {remedyOf("Straighten", putValue("straighten the kick's tail", {v.session.kick().id, id},
@@ -186,7 +189,7 @@ void addStrangers(const LedgerView& v, std::vector<Finding>& out) {
 
 void addMuted(const Part& part, std::vector<Finding>& out) {
   Finding f{.id = part.role + "-muted", .stage = Stage::Sounds, .verdict = Verdict::Watch, .unit = ""};
-  f.sentence = "The " + part.role + " is muted, so nothing is judged against it";
+  f.sentence = "The " + part.role + " is muted: nothing to check";
   f.measured = "no layer is heard";
   f.target = "at least one layer";
   f.options = {remedyOf("Unmute", unmutePart(part))};

@@ -153,6 +153,8 @@ void History::apply(const std::string& name, Session next, const std::string& me
     steps_.pop_back();
     now_ = std::move(before);
     --at_;
+    // A drag back to where it began is no step; going on it begins one.
+    if (next == now_) return mergeKey_.clear();
   }
   Step step = Step::between(now_, next);
   step.name = name, step.number = nextNumber_++;

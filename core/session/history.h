@@ -17,7 +17,7 @@ class History {
 
   const Session& now() const { return now_; }
   /// Takes a state on and forgets what had been undone. Nothing happens where `next` equals now(). `mergeKey`: an
-  /// edit of the same merge key as the newest joins it (a drag is one step). Beyond kMost steps the oldest is
+  /// edit of the same merge key as the newest joins it (a drag is one step; one that ends where it began is none). Beyond kMost steps the oldest is
   /// forgotten.
   void apply(const std::string& name, Session next, const std::string& mergeKey = {});
   /// Ends a run of merged edits.

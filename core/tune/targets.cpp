@@ -74,7 +74,7 @@ std::string distanceText(double midi, int targetMidi, const NoteStyle& style) {
   std::string size;
   if (whole) size = std::to_string(whole) + (whole == 1 ? " semitone" : " semitones");
   if (rest) size += (whole ? " and " : "") + std::to_string(rest) + (rest == 1 ? " cent" : " cents");
-  return size + (cents < 0 ? " under " : " over ") + name;
+  return size + (cents < 0 ? " below " : " above ") + name;
 }
 
 }  // namespace heft

@@ -1,10 +1,11 @@
-// The window without a mouse: fields, buttons and pictures reached and pressed by keys alone, what a screen reader is
-// told, and a Ledger that keeps its place under the hand.
+// The window without a mouse: fields, buttons and pictures reached and pressed by keys alone, what a screen
+// reader is told, and a Ledger that keeps its place under the hand.
 
 #include <QAccessible>
 #include <QDialog>
 #include <QLabel>
 #include <QLineEdit>
+#include <QRegularExpression>
 #include <QScrollArea>
 #include <QScrollBar>
 #include <QTextDocument>
@@ -43,7 +44,8 @@ class KeyboardTest : public WindowTest {
   int keys = 0;
 };
 
-// Return takes and closes, Tab takes and goes on, Esc and leaving close without taking; undo shows in an open one.
+// Return takes and closes, Tab takes and goes on, Esc and leaving close without taking; undo shows in an open
+// one.
 TEST_F(KeyboardTest, AFieldIsOpenedTakenAndLeft) {
   openDemo();
   auto* tempo = find<ValueField>("Tempo");
@@ -109,6 +111,29 @@ TEST_F(KeyboardTest, AStagesKeyGoesToItsPage) {
   }
 }
 
+// Hands that listen all day took their limiter out: after a click Space plays, whatever was clicked.
+TEST_F(KeyboardTest, AfterAClickSpacePlays) {
+  openDemo();
+  auto plays = [&] {
+    key(Qt::Key_Space);
+    const bool playing = QTest::qWaitFor([&] { return window.transport().isPlaying(); }, 3000);
+    key(Qt::Key_Space);
+    return playing && QTest::qWaitFor([&] { return !window.transport().isPlaying(); }, 3000);
+  };
+  for (const char* name : {"Kick card", "Bass card", "Processors"}) {
+    click(find(name));
+    EXPECT_TRUE(plays()) << name;
+  }
+  auto* intended = window.findChildren<QPushButton*>(QRegularExpression("^Intended ")).value(0);
+  ASSERT_TRUE(intended);
+  click(intended);
+  settle();
+  const auto was = session().meantSo;
+  EXPECT_EQ(was.size(), 1u);
+  EXPECT_TRUE(plays());
+  EXPECT_EQ(session().meantSo, was) << "and nothing was pressed again";
+}
+
 // A button in focus is pressed by Space and by Return; Space plays only where nothing takes it.
 TEST_F(KeyboardTest, ButtonsArePressedBySpaceAndReturn) {
   openDemo();
@@ -133,8 +158,8 @@ TEST_F(KeyboardTest, ButtonsArePressedBySpaceAndReturn) {
   EXPECT_TRUE(QTest::qWaitFor([&] { return !window.transport().isPlaying(); }, 3000));
 }
 
-// Three files dropped and the track's facts typed: from there by keys alone to a Ledger without faults and files on
-// disk, in under forty.
+// Three files dropped and the track's facts typed: from there by keys alone to a Ledger without faults and
+// files on disk, in under forty.
 TEST_F(KeyboardTest, TheWholeJobInUnderFortyKeys) {
   reference::KickRecipe recipe;
   recipe.landingHz = 52.3, recipe.tailMs = 420, recipe.clickDb = -20;
@@ -142,7 +167,8 @@ TEST_F(KeyboardTest, TheWholeJobInUnderFortyKeys) {
   for (size_t i = 0; i < low.size(); ++i)
     low[i] *= std::exp(-1.5 * static_cast<double>(i) / 48000) * std::min(1.0, static_cast<double>(i) / 150);
   auto rest = reference::sine(660, 0.1, 4.0, 48000);
-  drop(find("Kick card"), reference::writeSound(folder, "k.wav", reference::bufferOf(reference::makeKick(recipe), 48000)));
+  drop(find("Kick card"),
+       reference::writeSound(folder, "k.wav", reference::bufferOf(reference::makeKick(recipe), 48000)));
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().kickLayer() != nullptr; }, 10000));
   drop(find("Bass card"), reference::writeSound(folder, "b.wav", reference::bufferOf(low, 48000)));
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().bassLayer() != nullptr; }, 10000));
@@ -248,7 +274,8 @@ TEST_F(KeyboardTest, RolesAndChildrenAreTold) {
   // Nothing that takes the focus is told as filler.
   for (QWidget* w : window.findChildren<QWidget*>())
     if (w->isVisible() && w->focusPolicy() & Qt::TabFocus)
-      EXPECT_NE(roleOf(w), QAccessible::Client) << w->objectName().toStdString() << " " << w->metaObject()->className();
+      EXPECT_NE(roleOf(w), QAccessible::Client)
+          << w->objectName().toStdString() << " " << w->metaObject()->className();
 }
 
 // A remedy that is pressed neither scrolls the list nor moves other lines; the focus goes to the next open one.

@@ -1,8 +1,10 @@
 // What a save meets: another session by then, another save, another window, another program.
 #include <QDir>
 #include <QLabel>
+#include <QPlainTextEdit>
 #include <QPushButton>
 
+#include "app/stages/export_page.h"
 #include "core/session/edits/track.h"
 #include "core/session/folder.h"
 #include "tests/app/window_fixture.h"
@@ -113,6 +115,23 @@ TEST_F(SavingTest, WhatAnotherProgramWroteIsNotReplacedUnasked) {
   EXPECT_TRUE(document().isSaved());
 }
 
+// The page kept the last session's files, its log and an open question.
+TEST_F(SavingTest, ANewSessionStartsWithAnEmptyExportPage) {
+  openDemo();
+  auto* page = static_cast<ExportPage*>(window.page(Stage::Export));
+  page->setFolder(at("out"));
+  window.showStage(Stage::Export);
+  page->write();
+  settle();
+  EXPECT_FALSE(find<QPlainTextEdit>("Export log")->toPlainText().isEmpty());
+  page->write();  // asks: the files are there
+  document().newSession();
+  settle();
+  EXPECT_EQ(find<QPlainTextEdit>("Export log")->toPlainText(), "");
+  for (auto* button : window.findChildren<QPushButton*>())
+    EXPECT_FALSE(button->isVisible() && button->text() == "Keep both");
+}
+
 // One that ended after the window's close looked like a crash at the next start.
 TEST_F(SavingTest, NothingIsLeftOfAnAutosaveThatIsUnderWayAtTheClose) {
   document().enableAutosave(at("autosave/run-1"));
@@ -146,7 +165,8 @@ TEST_F(SavingTest, OfSeveralThatCrashesLeftTheNewestIsOfferedFirst) {
     ASSERT_TRUE(saveSession(left, s, {}));
     // Named so that neither first nor last by name is the newest.
     const auto age = std::chrono::hours(i == 1 ? 1 : 5 + i);
-    std::filesystem::last_write_time(left + "/session.json", std::filesystem::file_time_type::clock::now() - age);
+    std::filesystem::last_write_time(left + "/session.json",
+                                     std::filesystem::file_time_type::clock::now() - age);
   }
   window.startAutosave(at("autosave"));
   answer("Restore");

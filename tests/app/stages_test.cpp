@@ -280,7 +280,7 @@ TEST_F(StagesTest, OctavesAreNamedAsTheUserNamesThem) {
   settle();
   EXPECT_EQ(shown("Bass root"), "A0, measured");
   EXPECT_TRUE(std::any_of(window.document().findings().begin(), window.document().findings().end(),
-                          [](const Finding& f) { return f.sentence.find("under A0") != std::string::npos; }));
+                          [](const Finding& f) { return f.sentence.find("below A0") != std::string::npos; }));
 }
 
 }  // namespace

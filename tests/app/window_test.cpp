@@ -83,7 +83,7 @@ TEST_F(WindowTest, TheWholeJobFromFilesToExport) {
   EXPECT_EQ(session().bass().notes[0].midi, 31) << "the low tonic";
   const Finding* key = finding("kick-key");
   ASSERT_TRUE(key);
-  EXPECT_NE(key->sentence.find("49 cents over G1"), std::string::npos) << key->sentence;
+  EXPECT_NE(key->sentence.find("49 cents above G1"), std::string::npos) << key->sentence;
   settleRemedies();
   press("Fix all");
   settleRemedies();
