@@ -297,8 +297,8 @@ bool PlayIn::eventFilter(QObject* object, QEvent* event) {
 QString PlayIn::words() const {
   QStringList out;
   if (take_)
-    out << (now() < 0.0 ? QString("Counting in")
-                        : QString("Taking %1 as it is played").arg(QString::fromStdString(partWord(part())))) +
+    out << (now() < 0.0 ? QString("Count-in")
+                        : QString("Recording %1").arg(QString::fromStdString(partWord(part())))) +
                (strength_ == 0.0   ? QString(", as it comes")
                 : strength_ == 1.0 ? QString(", to the grid")
                                    : QString(", %1 % to the grid").arg(std::lround(100.0 * strength_)));

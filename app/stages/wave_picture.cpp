@@ -32,6 +32,20 @@ WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
   takeSound();
 }
 
+namespace {
+
+// Until it stays 60 dB below its peak.
+double soundingSeconds(const AudioBuffer& sound) {
+  const float least = 0.001f * static_cast<float>(peakOf(sound));
+  size_t last = 0;
+  for (const auto& channel : sound.channels)
+    for (size_t i = channel.size(); i > last; --i)
+      if (std::abs(channel[i - 1]) > least) last = i;
+  return static_cast<double>(last) / sound.sampleRate;
+}
+
+}  // namespace
+
 // As the render made it: a kick's layer as it is heard, a bass's as it was recorded.
 void WavePicture::takeSound() {
   sound_.reset(), other_.reset();
@@ -55,13 +69,18 @@ void WavePicture::takeSound() {
     if (choice_.playsNotes() && study && study->bass && l == s.bassLayer())
       onsetSeconds_ = study->bass->onsetSeconds.value_or(0.0);
   }
+  soundsMs_ = endMs();
+  if (sound_ && l) soundsMs_ = std::min(soundsMs_, 1000.0 * (soundingSeconds(*sound_) - onsetSeconds_) * 1.05);
   update();
 }
 
 Axis WavePicture::timeAxis() const {
   if (heldTime_) return *heldTime_;
-  const double seconds = sound_ ? std::max(sound_->seconds(), other_ ? other_->seconds() : 0.0) : 0.0;
-  const double longest = sound_ ? std::max(60.0, (seconds - onsetSeconds_) * 1000.0) : 100.0;
+  // As far as it sounds: many files end in seconds of silence. A fade reaches to the file's end.
+  const Layer* layer = choice_.layer();
+  const bool whole = other_ || (layer && layer->shape.fadeOutMs > 0.0);
+  const double end = other_ ? std::max(endMs(), (other_->seconds() - onsetSeconds_) * 1000.0) : endMs();
+  const double longest = sound_ ? std::max(60.0, whole ? end : soundsMs_) : 100.0;
   const double most = isKick() ? std::max(longest, 1.3 * lengthMs()) : longest;
   return {std::min(-0.02 * most, -1020.0 * onsetSeconds_), most, plot().left(), plot().right()};
 }
@@ -71,8 +90,9 @@ double WavePicture::lengthMs() const {
   if (layer && layer->ownLength()) return layer->ownLength()->toMs(track().tempoBpm);
   const Study* s = document().study();
   if (!s || !s->kick || !sound_ || !isKick()) return 0.0;
-  // The part's length where it has one layer; else this one's own.
-  if (document().session().kick().layers.size() < 2) return s->kick->tailMs;
+  // The kick's length where it has one layer; else this layer's own.
+  const Session& session = document().session();
+  if (choice_.place() == kickOf(session) && session.kick().layers.size() < 2) return s->kick->tailMs;
   return tailMs_;
 }
 
@@ -85,7 +105,8 @@ QPointF WavePicture::handle(Grip grip) const {
   const double first = -1000.0 * onsetSeconds_, low = plot().bottom() - 6;
   if (grip == Grip::Start) return {timeAxis().pixel(first), low};
   if (grip == Grip::FadeIn) return {timeAxis().pixel(first + shape.fadeInMs) + 12, low};
-  if (grip == Grip::FadeOut) return {timeAxis().pixel(endMs() - shape.fadeOutMs) - 6, low};
+  if (grip == Grip::FadeOut)
+    return {timeAxis().pixel(std::min(endMs() - shape.fadeOutMs, timeAxis().to)) - 6, low};
   if (const Recorded* r = grip == Grip::Bend ? trimmed() : nullptr) {
     const double share = 0.5 * (r->fade.from + 1.0), top = plot().top() + 18, bottom = plot().center().y();
     return {timeAxis().pixel(share * lengthMs()), bottom - (bottom - top) * r->fade.gainAt(share)};

@@ -35,7 +35,7 @@ class WavePicture : public Picture {
   QRectF plot() const { return QRectF(QPointF(64, 24), QPointF(width() - 16.0, height() - 28.0)); }
   bool isKick() const { return choice_.playsHits(); }
   double lengthMs() const;
-  double endMs() const;
+  double endMs() const;  ///< of the file
   Grip gripAt(const QPointF& at) const;
   void setLength(double ms, bool snap);
   void drag(const QPointF& at, bool free);
@@ -51,6 +51,7 @@ class WavePicture : public Picture {
   bool moveFadePointBy(QKeyEvent* event);
 
   LayerChoice& choice_;
+  double soundsMs_ = 0.0;  ///< until it is 60 dB down, and a little more
   std::shared_ptr<const AudioBuffer> sound_, other_;  ///< the other side of a cut
   double onsetSeconds_ = 0.0;
   double tailMs_ = 0.0;  ///< of the kick layer alone

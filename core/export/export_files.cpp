@@ -61,7 +61,7 @@ class Collector {
 // What the lane has beside its processors.
 std::string movesOf(const Session& s, const Part& part) {
   std::string out;
-  if (part.align.delayMs != 0.0 || part.align.invert || part.align.rotation.on) out += ", aligned";
+  if (part.align.delayMs != 0.0 || part.align.invert || part.align.rotation.works()) out += ", aligned";
   const bool ducked = std::any_of(s.ducks.begin(), s.ducks.end(), [&](const Duck& d) {
     return d.acts() && d.target.kind != DuckTargetKind::Backing && d.target.part == part.id;
   });

@@ -243,7 +243,8 @@ TEST_F(PlayInTest, AClapIsTappedInOverTheClick) {
   playIn.choosePart(3);
   playIn.setStrength(1.0);
   playIn.startTake();
-  ASSERT_TRUE(playIn.words().contains("Counting in"));
+  // The device says where it is once it has begun.
+  ASSERT_TRUE(QTest::qWaitFor([&] { return playIn.words().contains("Count-in"); }, 1500));
   ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 0.3; }, 20000));
   EXPECT_TRUE(playIn.words().contains("Clap")) << playIn.words().toStdString();
   auto tap = [&](double velocity) {
