@@ -24,8 +24,7 @@ QString figure(double value, int decimals = 0) {
 AlignWaysPicture::AlignWaysPicture(Document& document, Selection& selection)
     : HeardWays(document, selection, "Ways to align", "Ways to align") {
   explain(
-      "Ways to align kick and bass, lowest phase loss first. Click or 1 to 8: audition, level matched. 0: as "
-      "it is. N: hide names. Return: apply. Esc: close.",
+      "Ways to align kick and bass. Click or press a number to audition; Return applies",
       "Ways to align kick and bass, lowest phase loss first. Click or 1 to 8: audition, level matched. 0: as "
       "it is. N: hide names. Return: apply. Esc: close.");
 }

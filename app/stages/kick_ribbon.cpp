@@ -23,9 +23,7 @@ QString midiText(double midi, const NoteStyle& style) {
 KickRibbon::KickRibbon(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Kick ribbon"), choice_(choice) {
   explain(
-      "Drag the circles for the pitch fall, the capsules to bend it, the shelf for the landing (Alt: no snap), "
-      "the end for length, the ring for decay. Double-click: add a point. Delete: remove. Tab: next handle. "
-      "Arrows: nudge, Shift: finely.",
+      "Drag the circles to shape the fall; double-click: add a point. Shift+F1: more",
       "Drag the circles for the pitch fall, the capsules to bend it, the shelf for the landing (Alt: no snap), "
       "the end for length, the ring for decay. Double-click: add a point. Delete: remove. Tab: next handle. "
       "Arrows: nudge, Shift: finely.");

@@ -22,11 +22,10 @@ constexpr double kSpectrumFloorDb = -40;
 ListenStrip::ListenStrip(Document& document, Selection& selection)
     : Picture(document, selection, "Detection band") {
   setFixedHeight(58);
-  explain(
-      "Drag the detection band so that it catches the hits you want. Filled: hits that trigger; line: the "
-      "others",
-      "Drag the detection band so that it catches the hits you want. Filled: hits that trigger; line: the "
-      "others");
+  explain("Drag an edge of the detection band. Shift+F1: more",
+          "Drag the detection band so that it catches the hits you want. Filled: hits that trigger; line: the "
+          "others. Edges snap to notes (Alt: no snap). Page Up/Down: select an edge. Left, Right: 1 st, Shift: "
+          "finely. Delete: reset.");
 }
 
 QRectF ListenStrip::box() const {

@@ -26,9 +26,7 @@ TriggerLane::TriggerLane(Document& document, Selection& selection)
   setFixedHeight(66);
   setAcceptDrops(true);
   explain(
-      "Trigger level, threshold and hits. Click: select. Double-click: add or remove. Drag the threshold, or a "
-      "bar end for the shortest gap. Left, Right: step, near misses too. Drop a sound or MIDI file to use it "
-      "as trigger.",
+      "Trigger level, threshold and hits. Click: select a hit. Shift+F1: more",
       "Trigger level, threshold and hits. Click: select. Double-click: add or remove. Drag the threshold, or a "
       "bar end for the shortest gap. Left, Right: step, near misses too. Drop a sound or MIDI file to use it "
       "as trigger.");
