@@ -169,6 +169,7 @@ class Document : public QObject {
   void replace(Session session, Assets assets, const QString& folder);
   void show(OpenedSession opened, const QString& folder);
   void saved(const Session& what, const QString& folder, const std::string& fileHash);
+  bool isOwnFolder(const QString& folder) const;
   bool mayWriteTo(const QString& folder);
   std::optional<std::string> expectedHash(const QString& folder) const;
   void lockFolder();

@@ -67,9 +67,16 @@ void Document::saved(const Session& what, const QString& folder, const std::stri
   Q_EMIT changed();
 }
 
+// By whatever name: "./Song.heft" is "Song.heft", and its lock is ours.
+bool Document::isOwnFolder(const QString& folder) const {
+  if (folder == folder_) return true;
+  const QString whole = QFileInfo(folder).canonicalFilePath();
+  return !whole.isEmpty() && !folder_.isEmpty() && whole == QFileInfo(folder_).canonicalFilePath();
+}
+
 // Another window's session is not written over.
 bool Document::mayWriteTo(const QString& folder) {
-  if (folder == folder_ && folderLock_.isHeld()) return true;
+  if (isOwnFolder(folder) && folderLock_.isHeld()) return true;
   if (!QFileInfo::exists(folder + "/session.json")) return true;
   FolderLock lock;
   if (lock.take(folder.toStdString()) != FolderLock::State::Elsewhere) return true;
@@ -79,7 +86,7 @@ bool Document::mayWriteTo(const QString& folder) {
 
 // Of a folder that was chosen by name just now, with what is there, the file dialog has asked.
 std::optional<std::string> Document::expectedHash(const QString& folder) const {
-  return folder == folder_ ? std::optional(fileHash_) : std::nullopt;
+  return isOwnFolder(folder) ? std::optional(fileHash_) : std::nullopt;
 }
 
 // The first save names an untitled track.

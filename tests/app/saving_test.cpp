@@ -71,6 +71,9 @@ TEST_F(SavingTest, AnotherWindowsSessionIsReadOnlyUntilItBecomesACopy) {
   other.document().becomeCopy();
   EXPECT_FALSE(other.document().isReadOnly());
   EXPECT_EQ(other.document().folder(), "");
+  call("By another name");
+  EXPECT_TRUE(document().save(at("./shared.heft"))) << "its own lock does not keep it out";
+  EXPECT_EQ(nameIn("shared.heft"), "By another name");
   // A window that is done with it lets go.
   document().newSession();
   ASSERT_TRUE(other.openFolder(at("shared.heft")));
