@@ -127,9 +127,10 @@ void addPairCommands(CLI::App& app, Runs& runs) {
 
 void addSessionCommands(CLI::App& app, Runs& runs) {
   auto* c = app.add_subcommand("check", "the Ledger's findings for a session");
-  auto session = std::make_shared<std::string>();
-  c->add_option("SESSION", *session, "the session's folder")->required();
-  runs.emplace_back(c, [session] { return check(*session); });
+  auto co = std::make_shared<CheckOptions>();
+  c->add_option("SESSION", co->session, "the session's folder")->required();
+  c->add_flag("--no-fixes", co->noFixes, "do not try fixes: quicker");
+  runs.emplace_back(c, [co] { return check(*co); });
 
   auto* n = app.add_subcommand("new", "a session from files, with a default pattern");
   auto no = std::make_shared<NewOptions>();
@@ -148,12 +149,14 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
   n->add_option("-o", no->output, "the session's folder to write, X.heft")->required();
   runs.emplace_back(n, [no] { return makeNew(*no); });
 
-  auto* m = app.add_subcommand("mend", "apply the Ledger's remedies, in working order");
-  auto mo = std::make_shared<MendOptions>();
+  auto* m = app.add_subcommand("fix", "apply the Ledger's fixes, in working order")->alias("mend");
+  auto mo = std::make_shared<FixOptions>();
   m->add_option("SESSION", mo->session, "the session's folder")->required();
-  m->add_option("--only", mo->only, "ids of lines to mend (all)");
+  m->add_flag("--list", mo->list, "list the fixes with the figures before and after, and write nothing");
+  m->add_option("--only", mo->only, "ids of lines to fix (all); also agrees to fixes that ask");
+  m->add_option("--without", mo->without, "ids of lines to leave as they are");
   m->add_option("-o", mo->output, "the session to write; nothing is written without it");
-  runs.emplace_back(m, [mo] { return mend(*mo); });
+  runs.emplace_back(m, [mo] { return fix(*mo); });
 
   auto* r = app.add_subcommand("render", "export a session");
   auto ro = std::make_shared<RenderOptions>();

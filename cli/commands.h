@@ -6,8 +6,8 @@
 #include <string>
 #include <vector>
 
-#include "core/result.h"
 #include "core/measure/landing.h"
+#include "core/result.h"
 #include "core/theory/note.h"
 
 namespace heft::cli {
@@ -60,9 +60,14 @@ struct DuckOptions {
   std::string crossover, band, lowCut, highCut, amount;
   std::string output, curve, midi, tempo, controller, channel, bits, signal, triggersCsv, triggersMidi;
 };
-struct MendOptions {
+struct CheckOptions {
+  std::string session;
+  bool noFixes = false;
+};
+struct FixOptions {
   std::string session, output;
-  std::vector<std::string> only;
+  std::vector<std::string> only, without;
+  bool list = false;
 };
 struct NewOptions {
   std::string kick, bass, backing, key, tempo, bars, output;
@@ -89,9 +94,10 @@ Result<Json> split(const SplitOptions& o);
 Result<Json> duck(const DuckOptions& o);
 /// The user's own presets and those that ship.
 Result<Json> presets();
-Result<Json> check(const std::string& session);
-/// The Ledger's remedies in working order, none that makes another line worse.
-Result<Json> mend(const MendOptions& o);
+/// The Ledger's findings, and how loud each bass note is heard.
+Result<Json> check(const CheckOptions& o);
+/// The Ledger's fixes in working order, none that makes another line worse; those that ask only where named.
+Result<Json> fix(const FixOptions& o);
 /// A session from files, with a default pattern: kick on every beat, bass off the beat, others on every second
 /// one.
 Result<Json> makeNew(const NewOptions& o);

@@ -41,7 +41,8 @@ Result<LandingOptions> bandOption(const BandOptions& o) {
   if (*low >= *high)
     return badUsage("--low: " + formatNumber(*low, 2) + " Hz is not below --high " + formatNumber(*high, 2) +
                     " Hz");
-  if (!o.landingMs.empty() && !o.landingHz.empty()) return badUsage("name one of --landing-ms and --landing-hz");
+  if (!o.landingMs.empty() && !o.landingHz.empty())
+    return badUsage("name one of --landing-ms and --landing-hz");
   out.lowHz = *low, out.highHz = *high;
   if (!o.landingMs.empty()) out.atMs = *ms;
   if (!o.landingHz.empty()) out.atHz = *hz;

@@ -61,7 +61,8 @@ Result<void> usePresets(Session& session, Assets& assets, const std::vector<std:
     const auto edit = usePreset(session, *at, opened->preset);
     if (!edit) return badUsage("--preset: " + edit.error().reason);
     for (const AssetRef& ref : assetsOf(opened->preset))
-      if (const LoadedSound* sound = opened->assets.find(ref); sound && !assets.find(ref)) assets.add(*sound, ref.name);
+      if (const LoadedSound* sound = opened->assets.find(ref); sound && !assets.find(ref))
+        assets.add(*sound, ref.name);
     edit->change(session);
   }
   return {};

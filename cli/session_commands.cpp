@@ -20,7 +20,8 @@ struct Rendered {
   Stems stems;
 };
 
-Result<Rendered> rendered(const std::string& folder, StepCache& cache, const std::vector<std::string>& presets = {}) {
+Result<Rendered> rendered(const std::string& folder, StepCache& cache,
+                          const std::vector<std::string>& presets = {}) {
   auto opened = openSession(folder);
   if (!opened) return Fail(opened.error());
   if (auto used = usePresets(opened->session, opened->assets, presets); !used) return Fail(used.error());
@@ -35,12 +36,12 @@ Json warningsOf(const OpenedSession& opened) {
   return out;
 }
 
-// Work that lasts is told where somebody looks on; files and pipes get nothing but the answer.
+// Work that lasts is shown where somebody looks on; files and pipes get nothing but the answer.
 std::function<void(const std::vector<Finding>&)> telling(const std::vector<Finding>& all) {
   if (!isatty(STDERR_FILENO)) return {};
   return [all = all.size()](const std::vector<Finding>& now) {
     const auto tried = std::count_if(now.begin(), now.end(), [](const Finding& f) { return f.tried; });
-    std::fprintf(stderr, "\r\033[Kheft-cli: remedies tried for %d of %zu lines; Ctrl+C stops",
+    std::fprintf(stderr, "\r\033[Kheft-cli: fixes tried for %d of %zu lines; Ctrl+C stops",
                  static_cast<int>(tried), all);
     if (static_cast<size_t>(tried) == all) std::fprintf(stderr, "\r\033[K");
   };
@@ -57,39 +58,83 @@ Json findingJson(const Finding& f) {
             {"unit", f.unit}};
   j["remedy"] = f.remedy ? Json(f.remedy->name()) : Json(nullptr);
   j["price"] = f.remedy && !f.remedy->price.empty() ? Json(f.remedy->price) : Json(nullptr);
+  j["replaces"] = f.remedy ? Json(f.remedy->replaces) : Json::array();
+  j["asks"] = f.remedy && !f.remedy->asks.empty() ? Json(f.remedy->asks) : Json(nullptr);
   j["hit"] = f.hit ? Json(*f.hit + 1) : Json(nullptr);
+  j["hits"] = Json::array();
+  for (const HitLine& h : f.hits)
+    j["hits"].push_back({{"hit", h.hit + 1}, {"verdict", verdictName(h.verdict)}, {"value", number(h.value)}});
   j["meant_so"] = f.meantSo;
   return j;
 }
 
+Json notesJson(const Session& s, const LineHeard& line) {
+  Json out = Json::array();
+  for (const NoteHeard& heard : line.notes) {
+    const Note& n = s.bass().notes[heard.note];
+    out.push_back({{"part", s.bass().role},
+                   {"start", number(n.startQuarters)},
+                   {"midi", n.midi},
+                   {"phon", number(heard.phon)},
+                   {"trim_db", number(n.trim.db)}});
+  }
+  return out;
+}
+
+Json fixJson(const Mended& m) {
+  return {
+      {"id", m.id},       {"name", m.name},         {"before", m.before},
+      {"after", m.after}, {"was", number(m.was)},   {"is", m.is ? number(*m.is) : Json(nullptr)},
+      {"unit", m.unit},   {"replaces", m.replaces}, {"price", m.price.empty() ? Json(nullptr) : Json(m.price)}};
+}
+
+// Ids that no line has are most likely typed wrong; lines that are in range have ids as well.
+Result<void> knownIds(const std::vector<Finding>& lines, const std::vector<std::string>& ids) {
+  for (const std::string& id : ids)
+    if (std::none_of(lines.begin(), lines.end(), [&](const Finding& f) { return f.id == id; }))
+      return badUsage("no line has the id \"" + id.substr(0, 64) + "\"; check lists them");
+  return {};
+}
+
 }  // namespace
 
-Result<Json> check(const std::string& folder) {
+Result<Json> check(const CheckOptions& o) {
   StepCache cache = StepCache().onAllThreads();
-  const auto r = rendered(folder, cache);
+  const auto r = rendered(o.session, cache);
   if (!r) return Fail(r.error());
   const auto facts = study(r->opened.session, r->opened.assets, r->stems, cache);
   if (!facts) return Fail(facts.error());
-  const auto lines = ledger(r->opened.session, *facts);
-  const auto tried = withTriedRemedies(r->opened.session, r->opened.assets, lines, cache, {},
-                                       References::Measure, telling(lines));
-  if (!tried) return Fail(tried.error());
+  auto lines = ledger(r->opened.session, *facts);
+  if (!o.noFixes) {
+    auto tried = withTriedRemedies(r->opened.session, r->opened.assets, lines, cache, {}, References::Measure,
+                                   telling(lines));
+    if (!tried) return Fail(tried.error());
+    lines = std::move(*tried);
+  }
   Json findings = Json::array();
-  for (const Finding& f : *tried) findings.push_back(findingJson(f));
-  return Json{{"session", folder}, {"findings", findings}, {"warnings", warningsOf(r->opened)}};
+  for (const Finding& f : lines) findings.push_back(findingJson(f));
+  return Json{{"session", o.session},
+              {"findings", findings},
+              {"notes", notesJson(r->opened.session, facts->line)},
+              {"warnings", warningsOf(r->opened)}};
 }
 
-Result<Json> mend(const MendOptions& o) {
+Result<Json> fix(const FixOptions& o) {
+  if (o.list && !o.output.empty()) return badUsage("--list writes nothing: leave out -o, or leave out --list");
   StepCache cache = StepCache().onAllThreads();
   auto opened = openSession(o.session);
   if (!opened) return Fail(opened.error());
-  const auto done = mendAll(opened->session, opened->assets, cache, o.only);
+  const auto lines = judgedSession(opened->session, opened->assets, cache);
+  if (!lines) return Fail(lines.error());
+  for (const auto* ids : {&o.only, &o.without})
+    if (auto known = knownIds(*lines, *ids); !known) return Fail(known.error());
+  const FixChoice choice{o.only, o.without, {o.only.begin(), o.only.end()}};
+  const auto done = mendAll(opened->session, opened->assets, cache, choice);
   if (!done) return Fail(done.error());
   if (!o.output.empty())
     if (auto saved = saveSession(o.output, done->session, opened->assets); !saved) return Fail(saved.error());
   Json mended = Json::array(), left = Json::array();
-  for (const Mended& m : done->mended)
-    mended.push_back({{"id", m.id}, {"name", m.name}, {"before", m.before}, {"after", m.after}});
+  for (const Mended& m : done->mended) mended.push_back(fixJson(m));
   for (const Finding& f : done->left) left.push_back(findingJson(f));
   return Json{{"session", o.session},
               {"output", o.output.empty() ? Json(nullptr) : Json(o.output)},

@@ -37,12 +37,14 @@ Result<Json> split(const SplitOptions& o) {
   std::vector<std::pair<std::string, std::string>> sides;
   for (const Side side : {Side::Strike, Side::Body}) {
     const std::string path = freePath(o.folder, stem + " " + sideName(side), ".wav");
-    auto bytes = encodeSound(sideOf(sound, side, *onset + atMs / 1000.0, *join / 1000.0), SampleFormat::WavFloat);
+    auto bytes =
+        encodeSound(sideOf(sound, side, *onset + atMs / 1000.0, *join / 1000.0), SampleFormat::WavFloat);
     if (!bytes) return unwritable(path, bytes.error().reason);
     sides.emplace_back(path, std::move(*bytes));
     out[sideName(side)] = path;
   }
-  if (auto wrote = writeAllWhole({{sides[0].first, &sides[0].second}, {sides[1].first, &sides[1].second}}); !wrote)
+  if (auto wrote = writeAllWhole({{sides[0].first, &sides[0].second}, {sides[1].first, &sides[1].second}});
+      !wrote)
     return Fail(wrote.error());
   made->keep();
   out["warnings"] = Json::array();

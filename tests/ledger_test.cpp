@@ -111,7 +111,7 @@ TEST(Ledger, ShiftStrainIsSaidBeyondTwoSemitones) {
   const auto j = judge(s);
   expectLine(j, "kick-strain", Verdict::Off, "try a sample nearer the note");
   // Asked for by hand on a note of the key, it is no fault.
-  expectLine(j, "kick-key", Verdict::Watch, "on C2 as set");
+  expectLine(j, "kick-key", Verdict::Watch, "on C2, in A minor");
   EXPECT_FALSE(judge(j.find("kick-strain")->options.back().applied(s)).find("kick-strain"));
   s.kick().layers[0].recorded()->targetMidi = 33;
   expectLine(judge(s), "kick-strain", Verdict::Holds, "small");

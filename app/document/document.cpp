@@ -92,7 +92,7 @@ void Document::apply(const Finding& finding) {
 
 void Document::mend(const std::string& name, const std::vector<std::string>& only) {
   auto work = [s = session(), a = assets_, cache = cache_, only](const std::stop_token& stop) {
-    return heft::mendAll(s, a, *cache, only, stop, References::TakeWhatIsKnown);
+    return heft::mendAll(s, a, *cache, {.only = only}, stop, References::TakeWhatIsKnown);
   };
   auto then = [this, name, only, was = session()](Result<MendedSession> done) {
     if (!done) {

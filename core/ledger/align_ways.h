@@ -33,7 +33,7 @@ struct AlignWay {
   double delayMs = 0.0;                  ///< by how much the bass, or a note of it, is moved, either way
   size_t notes = 0;                      ///< how many notes are moved by themselves
   std::vector<NoteMove> noteMoves = {};  ///< then, of every note of the line
-  double smearMs = 0.0;  ///< by how much a turned phase keeps the main note back
+  double smearMs = 0.0;                  ///< by how much a turned phase keeps the main note back
 };
 
 /// How far a way stands: as far as the pair stays within Limits::pairHolds of it.

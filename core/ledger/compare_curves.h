@@ -11,7 +11,7 @@ namespace heft {
 struct CompareCurve {
   enum class Of { Reference, Kick, Bass, Part, Sum } of = Of::Sum;
   std::optional<int> part = {};  ///< the id with Part
-  std::vector<double> db;  ///< one a profileHz()
+  std::vector<double> db;        ///< one a profileHz()
 };
 
 /// Loudness matched and smoothed over half an octave with a triangle: what one judges is the shape, not the

@@ -59,7 +59,8 @@ std::vector<Remedy> levelMoves(const Session& s, const LaneShare& lane, double d
   const double whole = lanePower > 1e-3 ? 10.0 * std::log10(lanePower) : -12.0;
   for (double part : {1.0, 0.7, 0.4}) {
     const double db = std::round(2.0 * std::clamp(part * whole, -18.0, 12.0)) / 2.0;
-    if (std::abs(db) >= 0.5) out.push_back({db < 0 ? "Lower" : "Raise", {}, laneBy(s, lane.part, db)});
+    if (std::abs(db) >= 0.5)
+      out.push_back({(db < 0 ? "Lower " : "Raise ") + lane.word, {}, laneBy(s, lane.part, db)});
   }
   return out;
 }
@@ -83,7 +84,7 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
     f.options = levelMoves(v.session, lane, *difference);
     if (!anyOut) balance = balanceToReferences(v.session, v.study, v.limits);
     anyOut = true;
-    if (balance) f.options.push_back({"Balance", {}, *balance});  // where more than one lane is at fault
+    if (balance) f.options.push_back({"Balance levels", {}, *balance});  // where more than one lane is at fault
     out.push_back(f);
   }
   if (anyOut) return;
@@ -166,7 +167,7 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
   f.target = "below " + formatNumber(v.limits.peakHolds, 0) + " dBTP";
   const double down = std::ceil(2.0 * (f.value - v.limits.peakHolds + 0.2)) / 2.0;
   if (f.verdict != Verdict::Holds) {
-    f.options = {{"Lower", {}, allLanesBy(v.session, -down)}};
+    f.options = {{"Lower all lanes", {}, allLanesBy(v.session, -down)}};
     Processor limiter;
     limiter.what = Limiter{.on = true, .ceilingDb = v.limits.peakHolds - 0.1};
     const Chain& sum = v.session.sum.finish;

@@ -19,20 +19,24 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   Finding f{
       .id = "overlap", .stage = Stage::Duck, .value = worst->bassReKickDb.value_or(kNothingDb), .unit = "dB"};
   f.hit = static_cast<int>(worst - v.study.hits.data());
-  f.verdict = judged(f.value, v.limits.overlapHolds, v.limits.overlapWatch);
-  const std::string at = "hit " + std::to_string(*f.hit + 1);
+  judgeHits(f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+    const auto& db = v.study.hits[i].bassReKickDb;
+    if (!db) return std::nullopt;
+    return HitLine{0, judged(*db, v.limits.overlapHolds, v.limits.overlapWatch), *db};
+  });
   f.sentence = f.verdict == Verdict::Holds ? "The bass leaves room for every kick"
-               : v.session.ducksBass()     ? "At " + at + " the bass still masks the kick"
-                                           : "At " + at + " kick and bass overlap without ducking";
-  f.measured =
-      !worst->bassReKickDb ? "no bass under any hit" : "bass to kick " + signedDb(f.value) + ", below 150 Hz";
+               : v.session.ducksBass()     ? "Bass still masks the kick " + atHits(f)
+                                           : "Bass masks the kick " + atHits(f) + ", without ducking";
+  f.measured = !worst->bassReKickDb
+                   ? "no bass under any hit"
+                   : "bass to kick " + signedDb(f.value) + " below 150 Hz at hit " + std::to_string(*f.hit + 1);
   f.target = "below " + plainDb(v.limits.overlapHolds);
   if (f.verdict != Verdict::Holds) {
     // Where another line's move needs it beside itself; by itself it is mended by the ways.
     const double had = v.session.ducksBass() ? v.session.duck().curve.depthDb : 0.0;
     const double lacks = std::ceil(2.0 * (f.value - v.limits.overlapHolds)) / 2.0;
     f.byWaysToMakeRoom = true;
-    f.options = {remedyOf("Duck", duckBy(v.session, std::min(kDeepestWayDb, had + lacks + 1.0)))};
+    f.options = {remedyOf("Duck bass", duckBy(v.session, std::min(kDeepestWayDb, had + lacks + 1.0)))};
   }
   out.push_back(f);
 }
@@ -41,11 +45,17 @@ void addFiring(const LedgerView& v, std::vector<Finding>& out) {
   if (!v.session.ducksBass()) return;
   const int hits = static_cast<int>(v.study.hitsInLoop), fired = v.study.dip.fired;
   Finding f{.id = "duck-fires", .stage = Stage::Duck, .value = static_cast<double>(fired), .unit = "hits"};
-  f.verdict = fired == hits && hits > 0 ? Verdict::Holds : fired > 0 ? Verdict::Watch : Verdict::Off;
+  constexpr double kFires = -0.5;
+  const Verdict missed = fired > 0 ? Verdict::Watch : Verdict::Off;
+  f.verdict = fired == hits && hits > 0 ? Verdict::Holds : missed;
+  const auto& each = v.study.dip.each;
+  judgeHits(f, std::min(each.size(), v.study.hitsInLoop), [&](size_t i) {
+    return HitLine{0, each[i].depthDb < kFires ? Verdict::Holds : missed, each[i].depthDb};
+  });
   f.sentence = "Ducking triggers on " + std::to_string(fired) + " of " + std::to_string(hits) + " kicks";
   f.measured = "deepest " + plainDb(v.study.dip.depthDb);
   f.target = "every kick";
-  if (f.verdict != Verdict::Holds && hits > 0) f.options = {remedyOf("Duck", duckBy(v.session, 8.5))};
+  if (f.verdict != Verdict::Holds && hits > 0) f.options = {remedyOf("Duck bass", duckBy(v.session, 8.5))};
   out.push_back(f);
 }
 
@@ -56,14 +66,14 @@ void addReturn(const LedgerView& v, std::vector<Finding>& out) {
   f.verdict = judged(v.study.dip.returnMs, 0.5 * quarter, quarter);
   f.sentence = f.verdict == Verdict::Holds
                    ? "The bass recovers in time"
-                   : "The bass is away for " + formatNumber(f.value, 0) + " ms after a kick";
+                   : "The bass stays ducked for " + formatNumber(f.value, 0) + " ms after a kick";
   f.measured = "back after " + formatNumber(f.value, 0) + " ms";
   f.target = "1/8 is " + formatNumber(0.5 * quarter, 0) + " ms";
   const bool drawn = v.session.isOfPair(v.session.duck()) && v.session.duck().movement == Movement::Curve;
   if (f.verdict != Verdict::Holds && drawn) {
-    f.options.push_back(remedyOf("Shorten", duckAsSource(v.session.duck())));
+    f.options.push_back(remedyOf("Shorten ducking", duckAsSource(v.session.duck())));
     const double factor = 0.45 * quarter / std::max(1.0, f.value);
-    f.options.push_back(remedyOf("Shorten", shortenDucking(v.session.duck(), factor)));
+    f.options.push_back(remedyOf("Shorten ducking", shortenDucking(v.session.duck(), factor)));
   }
   out.push_back(f);
 }

@@ -96,8 +96,8 @@ void addSpan(const DuckView& d, std::vector<Finding>& out) {
         d.source() + " ends " + formatNumber(silent, 2) + " s before the loop does: nothing fires there";
     f.measured = formatNumber(silent, 2) + " s without a trigger";
     f.target = "as long as the loop, or repeating";
-    f.options = {
-        remedyOf("Repeat", putValue("repeat the trigger", {.duck = d.duck.id}, "source.repeats", true))};
+    f.options = {remedyOf("Repeat trigger",
+                          putValue("repeat the trigger", {.duck = d.duck.id}, "source.repeats", true))};
     out.push_back(f);
   } else if (beyond > kNoMatter) {
     Finding f = d.line("span", Verdict::Holds);
@@ -135,7 +135,7 @@ void addTimes(const DuckView& d, std::vector<Finding>& out) {
     f.value = whole, f.unit = "ms";
     f.sentence = d.word() + " is over in " + milliseconds(whole) + " and clears next to nothing";
     f.measured = milliseconds(whole), f.target = "at least " + milliseconds(kNothingMs);
-    f.options = {remedyOf("Lengthen", startCurve(d.duck, DuckNeed::StrikeOnly))};
+    f.options = {remedyOf("Lengthen curve", startCurve(d.duck, DuckNeed::StrikeOnly))};
     out.push_back(f);
   }
   const double attack = d.duck.movement == Movement::Follower ? d.duck.follower.attackMs : c.attack.toMs(tempo);

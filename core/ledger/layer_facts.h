@@ -11,14 +11,14 @@ namespace heft {
 struct LayerFacts {
   int id = 1;
   std::string title;
-  double strikeMs = 0.0;      ///< of the steepest moment above 800 Hz, from the part's beat
-  double strikeDb = -120.0;   ///< peak above 800 Hz over the first 30 ms, its level applied, dBFS
-  double lowTailDb = -120.0;  ///< RMS below 120 Hz from 50 to 250 ms, its level applied, dBFS
-  double peakDb = -120.0;     ///< of the whole layer, its level applied, dBFS
-  double semitones = 0.0;     ///< how far a recorded layer is shifted; of the bass the furthest of its notes
-  bool pitchesStrike = false; ///< the shift takes the strike along
-  int otherSide = 0;          ///< of a split sound the id of its other side's layer
-  double strikeLossDb = 0.0;  ///< what the layer's drive takes of the strike, re its low tail or else its peak
+  double strikeMs = 0.0;       ///< of the steepest moment above 800 Hz, from the part's beat
+  double strikeDb = -120.0;    ///< peak above 800 Hz over the first 30 ms, its level applied, dBFS
+  double lowTailDb = -120.0;   ///< RMS below 120 Hz from 50 to 250 ms, its level applied, dBFS
+  double peakDb = -120.0;      ///< of the whole layer, its level applied, dBFS
+  double semitones = 0.0;      ///< how far a recorded layer is shifted; of the bass the furthest of its notes
+  bool pitchesStrike = false;  ///< the shift takes the strike along
+  int otherSide = 0;           ///< of a split sound the id of its other side's layer
+  double strikeLossDb = 0.0;   ///< what the layer's drive takes of the strike, re its low tail or else its peak
 
   /// A plain low layer bears more than a drum: it has next to no strike (30 dB under its peak).
   bool isPlainLow() const { return strikeDb < peakDb - 30.0; }

@@ -15,7 +15,7 @@ namespace {
 
 Remedy lineUp(const Part& part, int id, double laterMs) {
   const Layer* l = part.layer(id);
-  return remedyOf("Line up",
+  return remedyOf("Align layers",
                   putValue("line strikes up", {part.id, id}, "offset_ms", (l ? l->offsetMs : 0.0) + laterMs));
 }
 
@@ -88,9 +88,9 @@ void addFreePhase(const LedgerView& v, std::vector<Finding>& out) {
   f.measured = fixedNumber(spread, 1) + " dB from the best hit to the worst";
   f.target = "within " + fixedNumber(v.limits.spreadHolds, 1) + " dB";
   if (f.verdict != Verdict::Holds)
-    f.options = {
-        remedyOf("Lock start", putValue("start every note at the same phase", {v.session.bass().id, free->id},
-                                        "built_bass.free_phase", false))};
+    f.options = {remedyOf("Lock start phase",
+                          putValue("start every note at the same phase", {v.session.bass().id, free->id},
+                                   "built_bass.free_phase", false))};
   out.push_back(f);
 }
 
@@ -107,7 +107,7 @@ void addDrivenStrike(const LedgerView& v, std::vector<Finding>& out) {
   f.measured = "strike " + plainDb(f.value) + " lower against the body than without drive";
   f.target = "at most " + formatNumber(v.limits.strikeLossHolds, 0) + " dB lower";
   const Owner layer{v.session.kick().id, worst->id};
-  f.options = {remedyOf("Spare strike",
+  f.options = {remedyOf("Keep strike clean",
                         putValue("bypass drive for strike", layer, "built_kick.strike.through_drive", false)),
                remedyOf("Raise strike", raiseStrike(*layer.part, worst->id, worst->strikeLossDb)),
                remedyOf("Ease drive", easeDrive(*layer.part, worst->id))};
@@ -155,7 +155,7 @@ void addBothBoosted(const LedgerView& v, std::vector<Finding>& out) {
       f.sentence = "Kick and bass are both boosted near " + hzText(k.hz);
       f.measured = "kick " + signedDb(k.gainDb) + ", bass " + signedDb(b.gainDb);
       f.target = "one of the two";
-      f.options = {remedyOf("Take back", takeBackBoosts(v.session.bass(), b.hz))};
+      f.options = {remedyOf("Remove boost", takeBackBoosts(v.session.bass(), b.hz))};
       out.push_back(f);
       return;
     }

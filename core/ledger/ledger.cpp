@@ -27,11 +27,9 @@ namespace {
 
 // All faults first, then those of each stage.
 std::array<int, 7> faultsByStage(const std::vector<Finding>& findings) {
-  constexpr int kWeights[] = {0, 1, 3};
   std::array<int, 7> out{};
   for (const Finding& f : findings) {
-    if (f.meantSo) continue;
-    const int weight = kWeights[static_cast<int>(f.verdict)];
+    const int weight = weightOf(f);
     out[0] += weight;
     out[1 + static_cast<size_t>(f.stage)] += weight;
   }
@@ -39,6 +37,15 @@ std::array<int, 7> faultsByStage(const std::vector<Finding>& findings) {
 }
 
 }  // namespace
+
+int weightOf(const Finding& f) {
+  constexpr int kWeights[] = {0, 1, 3};
+  constexpr size_t kFew = 4;  // one hit in so many
+  if (f.meantSo || f.verdict == Verdict::Holds || (f.isPrice && f.verdict == Verdict::Watch)) return 0;
+  const auto bad = static_cast<size_t>(std::count_if(
+      f.hits.begin(), f.hits.end(), [](const HitLine& h) { return h.verdict != Verdict::Holds; }));
+  return kWeights[static_cast<int>(f.verdict)] + (kFew * bad > f.hits.size() ? 1 : 0);
+}
 
 int faultsIn(const std::vector<Finding>& findings) {
   return faultsByStage(findings)[0];

@@ -19,15 +19,24 @@ const char* verdictWord(Verdict verdict);  ///< "in range", "watch", "out": for 
 
 /// One move, done as one undoable edit.
 struct Remedy {
-  std::string label;        ///< for a button: "Tune"
+  std::string label;        ///< for a button: "Tune to A1"
   std::vector<Edit> moves;  ///< what it does besides levels, one after the other
   LaneLevels levels = {};   ///< what it does to levels, which add up where moves follow each other
   std::string price = {};   ///< what it costs, where another line gets worse by it; empty: nothing
+  std::vector<std::string> replaces = {};  ///< what it overwrites that was set by hand (replaced.h)
+  std::string asks = {};  ///< why it is done only after a question (drastic.h); empty: it is done at once
 
   std::string move() const;  ///< without levels: "tune kick to A1"; may be empty
   Edit edit() const;         ///< all of it, named for Undo: "tune kick to A1, lower bass by 2 dB"
   std::string name() const { return edit().name; }
   Session applied(const Session& session) const { return edit().applied(session); }
+};
+
+/// One hit of a line that is about hits.
+struct HitLine {
+  int hit = 0;  ///< from 0
+  Verdict verdict = Verdict::Holds;
+  double value = 0.0;  ///< in the line's own unit, or the one that its sentence gives
 };
 
 struct Finding {
@@ -45,10 +54,13 @@ struct Finding {
   bool byWaysToMakeRoom = false;
   /// The one that was tried on a copy and made the whole better (remedies.h).
   std::optional<Remedy> remedy;
-  bool tried = false;      ///< its options were tried: no remedy means that only the ear can decide
-  std::optional<int> hit;  ///< the kick hit to mark, from 0
+  bool tried = false;              ///< its options were tried: no remedy means that only the ear can decide
+  std::optional<int> hit;          ///< the kick hit to mark, from 0: the worst
+  std::vector<HitLine> hits = {};  ///< all that the line judges; empty where it is not about hits
   bool meantSo = false;
   bool ofANote = false;  ///< a note was found and is judged: a move that loses it mends nothing
+  /// What a move costs rather than what is wrong: to watch it weighs nothing, but it is told as a side effect.
+  bool isPrice = false;
 };
 
 /// Limits of the verdicts (docs/ledger.md says where each comes from).
@@ -73,7 +85,7 @@ struct Limits {
   double tailsHold = 15, tailsOff = 8;             ///< dB between two layers' low tails
   double spreadHolds = 1.5, spreadWatch = 3;       ///< dB of the pair's level over the hits, with a free phase
   double strikeLossHolds = 6, strikeLossWatch = 12;  ///< dB that a drive takes of the strike
-  double boost = 2;                                ///< dB from which a boost counts as one
+  double boost = 2;                                  ///< dB from which a boost counts as one
 };
 
 /// The id of a low band's line: "band-40-60".
@@ -81,11 +93,14 @@ std::string bandLineId(size_t band);
 /// Of a band beside the references; nothing where it cannot be judged.
 std::optional<Verdict> bandVerdict(const BandDifference& difference, const Limits& limits = {});
 
-/// Pure; remedies are not tried yet. Worst first within the order of the stages; a session without sounds has no
-/// lines.
+/// Pure; remedies are not tried yet. Worst first within the order of the stages; a session without sounds has
+/// no lines.
 std::vector<Finding> ledger(const Session& session, const Study& study, const Limits& limits = {});
 
-/// How much is wrong: 1 for a line to watch, 3 for one that is out; what is intended does not count.
+/// 1 for a line to watch, 3 for one that is out, one more where more than a quarter of its hits are not in
+/// range; 0 for what is intended.
+int weightOf(const Finding& finding);
+/// How much is wrong: the weights of all lines.
 int faultsIn(const std::vector<Finding>& findings);
 /// Fewer faults; or as many, and the first stage in which they differ has fewer: what comes later in the work
 /// can still be set right there. An order, so that moves which make a session better cannot go round.

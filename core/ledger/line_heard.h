@@ -23,9 +23,9 @@ struct LineHeard {
 /// No more phrases than these are measured, the first of the loop.
 inline constexpr size_t kMostHeardPhrases = 256;
 
-/// Of the bass's lane before it is ducked, each phrase from its start with its tail to the next, half a second and that
-/// at the most; a full-scale sine plays at the track's listening level. Cost: some ten transforms a note that changed,
-/// two milliseconds.
+/// Of the bass's lane before it is ducked, each phrase from its start with its tail to the next, half a second
+/// and that at the most; a full-scale sine plays at the track's listening level. Cost: some ten transforms a
+/// note that changed, two milliseconds.
 LineHeard lineHeard(const Session& session, const Stems& stems, StepCache& cache);
 
 }  // namespace heft

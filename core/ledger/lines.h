@@ -2,6 +2,7 @@
 /// The Ledger's lines, stage by stage. Used by ledger.cpp.
 
 #include <array>
+#include <functional>
 
 #include "core/ledger/ledger.h"
 
@@ -37,6 +38,12 @@ void addCompareLines(const LedgerView& view, std::vector<Finding>& out);
 Remedy remedyOf(const std::string& label, Edit edit, const std::string& name = {});
 /// The heard kick layer that carries the landing: the one with the strongest low tail. Nothing where none is.
 std::optional<int> landingLayerId(const LedgerView& view);
+
+/// Judges `count` hits one by one into the line, whose verdict becomes that of the worst, whose hit is marked;
+/// nothing: the hit has no say.
+void judgeHits(Finding& line, size_t count, const std::function<std::optional<HitLine>(size_t)>& each);
+/// The hits that are not in range: "at hit 3", "at hits 1 and 4", "at 6 of 8 hits".
+std::string atHits(const Finding& line);
 
 /// What a finding's value is where there is nothing to measure, dB.
 inline constexpr double kNothingDb = -120.0;

@@ -33,10 +33,34 @@ Edit Remedy::edit() const {
 
 std::optional<int> landingLayerId(const LedgerView& v) {
   const auto& layers = v.study.kickLayers;
-  const auto most = std::max_element(layers.begin(), layers.end(), [](const LayerFacts& a, const LayerFacts& b) {
-    return a.lowTailDb < b.lowTailDb;
-  });
+  const auto most =
+      std::max_element(layers.begin(), layers.end(),
+                       [](const LayerFacts& a, const LayerFacts& b) { return a.lowTailDb < b.lowTailDb; });
   return most == layers.end() ? std::nullopt : std::optional<int>(most->id);
+}
+
+void judgeHits(Finding& line, size_t count, const std::function<std::optional<HitLine>(size_t)>& each) {
+  for (size_t i = 0; i < count; ++i) {
+    auto hit = each(i);
+    if (!hit) continue;
+    hit->hit = static_cast<int>(i);
+    line.hits.push_back(*hit);
+  }
+  const auto worst = std::max_element(line.hits.begin(), line.hits.end(),
+                                      [](const HitLine& a, const HitLine& b) { return a.verdict < b.verdict; });
+  if (worst == line.hits.end()) return;
+  line.verdict = std::max(line.verdict, worst->verdict);
+  if (!line.hit && worst->verdict != Verdict::Holds) line.hit = worst->hit;
+}
+
+std::string atHits(const Finding& line) {
+  std::vector<std::string> bad;
+  for (const HitLine& h : line.hits)
+    if (h.verdict != Verdict::Holds) bad.push_back(std::to_string(h.hit + 1));
+  constexpr size_t kFew = 3;
+  if (bad.size() == 1) return "at hit " + bad.front();
+  if (bad.size() <= kFew) return "at hits " + listed(bad);
+  return "at " + std::to_string(bad.size()) + " of " + std::to_string(line.hits.size()) + " hits";
 }
 
 std::string plainDb(double value) {

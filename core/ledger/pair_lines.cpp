@@ -14,68 +14,50 @@ namespace heft {
 namespace {
 
 constexpr double kAlikeDb = 0.1, kMostNoteMoveMs = 12.0;
+constexpr size_t kMostMovedGroups = 12;
 
 Remedy alignTo(const LedgerView& v) {
-  return remedyOf("Align", alignBy(v.session.bass(), v.study.best));
-}
-
-std::string noteOf(const LedgerView& v, const HitFacts& hit) {
-  return hit.noteMidi ? " at " + hzText(hzFromMidi(*hit.noteMidi, v.session.track.notes.a4Hz)) : "";
+  const AlignAnswer& best = v.study.best;
+  const AlignMove& now = v.session.bass().align;
+  const bool inverts = best.invert != now.invert, delays = std::abs(best.delayMs - now.delayMs) >= 0.005;
+  return remedyOf(inverts && !delays   ? "Invert bass"
+                  : delays && !inverts ? "Delay bass"
+                                       : "Align bass",
+                  alignBy(v.session.bass(), best));
 }
 
 // "-3.1 dB against perfect phase as it sounds, -4 dB without ducking".
 std::string againstPerfect(const LedgerView& v, double heardDb, double unduckedDb) {
   return signedDb(heardDb) + " against perfect phase" +
-         (v.session.ducksBass() ? " as it sounds, " + signedDb(unduckedDb) + " without ducking" : "");
-}
-
-void addPairAll(const LedgerView& v, std::vector<Finding>& out) {
-  // The proposal may stay a quarter of a decibel under the best for a smaller move.
-  const double loss = v.study.best.afterDb - v.study.alignedDb;
-  Finding f{.id = "pair-level", .stage = Stage::Align, .value = v.study.alignedDb, .unit = "dB"};
-  f.verdict = judged(loss, v.limits.pairHolds, v.limits.pairWatch);
-  f.sentence = f.verdict == Verdict::Holds
-                   ? "Kick and bass are in phase"
-                   : "Kick and bass lose " + plainDb(-v.study.alignedDb) + " to phase over all hits";
-  f.measured = againstPerfect(v, v.study.alignedDb, v.study.unduckedDb);
-  f.target = signedDb(v.study.best.afterDb) + ", the best possible";
-  if (f.verdict != Verdict::Holds) f.options = {alignTo(v)};
-  out.push_back(f);
+         (v.session.ducksBass() ? ", " + signedDb(unduckedDb) + " without ducking" : "");
 }
 
 // The notes that sound at these hits, by as much as would suit them.
-Remedy moveNotes(const LedgerView& v, const std::vector<size_t>& hits) {
+Edit moveNotes(const LedgerView& v, const std::vector<size_t>& hits) {
   const double byMs = v.study.hits[hits.front()].own.delayMs - v.session.bass().align.delayMs;
   std::vector<double> at;
   for (size_t i : hits) at.push_back(v.study.hits[i].frame / v.session.track.framesPerQuarter());
-  return remedyOf("Move note", moveNotesAt(v.session.bass(), at, byMs));
+  return moveNotesAt(v.session.bass(), at, byMs);
 }
 
 Remedy duckPair(const Session& session) {
   const Duck& duck = session.duck();
-  constexpr double kFirstDepthDb = 8.5, kDeeperDb = 6.0, kDeepestDb = 24.0;
+  constexpr double kFirstDepthDb = 8.5, kDeeperDb = 3.5, kDeepestDb = 24.0;
   const double depth = duck.on ? std::min(kDeepestDb, duck.curve.depthDb + kDeeperDb)
                                : std::max(kFirstDepthDb, duck.curve.depthDb);
-  return remedyOf("Duck", duckBy(session, depth), "duck bass under the kick");
+  return remedyOf("Duck bass", duckBy(session, depth), "duck bass under the kick");
 }
 
-std::string hitsText(const std::vector<size_t>& hits) {
-  std::string out = hits.size() == 1 ? "At hit " : "At hits ";
-  for (size_t i = 0; i < hits.size(); ++i) {
-    if (i == 6 && hits.size() > 7) return out + " and " + std::to_string(hits.size() - 6) + " more";
-    out += (i == 0 ? "" : i + 1 == hits.size() ? " and " : ", ") + std::to_string(hits[i] + 1);
-  }
-  return out;
+double lossAt(const HitFacts& h) {
+  return h.own.afterDb - h.heardDb;
 }
 
-constexpr size_t kMostHitLines = 12;
-
-// Hits that lose as much on the same note have one line together.
+// Hits that lose as much on the same note, the worst first: they move together.
 std::vector<std::vector<size_t>> losingHits(const LedgerView& v) {
   std::map<std::pair<int, long>, std::vector<size_t>> groups;
   for (size_t i = 0; i < v.study.hits.size(); ++i) {
     const HitFacts& h = v.study.hits[i];
-    if (!h.curve.overlap || h.own.afterDb - h.heardDb <= v.limits.hitHolds) continue;
+    if (!h.curve.overlap || lossAt(h) <= v.limits.hitHolds) continue;
     groups[{h.noteMidi.value_or(-1), std::lround(h.heardDb / kAlikeDb)}].push_back(i);
   }
   std::vector<std::vector<size_t>> out;
@@ -83,30 +65,60 @@ std::vector<std::vector<size_t>> losingHits(const LedgerView& v) {
   std::sort(out.begin(), out.end(), [&](const auto& a, const auto& b) {
     return v.study.hits[a.front()].heardDb < v.study.hits[b.front()].heardDb;
   });
-  // Each line's moves are tried one by one: of many the worst are told.
-  if (out.size() > kMostHitLines) out.resize(kMostHitLines);
+  if (out.size() > kMostMovedGroups) out.resize(kMostMovedGroups);
   return out;
 }
 
-void addPairHits(const LedgerView& v, std::vector<Finding>& out) {
+// Single notes of the hits that lose, where each is near and keeps its polarity; the worst alone, then all.
+std::vector<Remedy> noteMoves(const LedgerView& v) {
+  std::vector<Edit> moves;
   for (const auto& hits : losingHits(v)) {
-    const HitFacts& h = v.study.hits[hits.front()];
-    Finding f{.id = "pair-hit-" + std::to_string(hits.front() + 1),
-              .stage = Stage::Align,
-              .value = h.heardDb,
-              .unit = "dB"};
-    f.hit = static_cast<int>(hits.front());
-    f.verdict = judged(h.own.afterDb - h.heardDb, v.limits.hitHolds, v.limits.hitWatch);
-    f.sentence = hitsText(hits) + " kick and bass lose " + plainDb(-h.heardDb) + " to phase" + noteOf(v, h);
-    f.measured = againstPerfect(v, h.heardDb, h.levelDb);
-    f.target = signedDb(h.own.afterDb) + " aligned on its own, " + signedDb(h.bestDb) + " with all";
-    f.options = {alignTo(v)};
-    if (h.own.invert == v.session.bass().align.invert &&
-        std::abs(h.own.delayMs - v.session.bass().align.delayMs) <= kMostNoteMoveMs)
-      f.options.push_back(moveNotes(v, hits));
-    f.options.push_back(duckPair(v.session));
-    out.push_back(f);
+    const AlignAnswer& own = v.study.hits[hits.front()].own;
+    if (own.invert == v.session.bass().align.invert &&
+        std::abs(own.delayMs - v.session.bass().align.delayMs) <= kMostNoteMoveMs)
+      moves.push_back(moveNotes(v, hits));
   }
+  std::vector<Remedy> out;
+  if (moves.empty()) return out;
+  out.push_back(remedyOf("Move note", moves.front()));
+  if (moves.size() > 1) out.push_back(remedyOf("Move notes", allOf("move single notes into phase", moves)));
+  return out;
+}
+
+// Over all hits, and each of them: one matter, one line.
+void addPair(const LedgerView& v, std::vector<Finding>& out) {
+  // The proposal may stay a quarter of a decibel under the best for a smaller move.
+  const double loss = v.study.best.afterDb - v.study.alignedDb;
+  Finding f{.id = "pair-level", .stage = Stage::Align, .value = v.study.alignedDb, .unit = "dB"};
+  const Verdict overAll = judged(loss, v.limits.pairHolds, v.limits.pairWatch);
+  f.verdict = overAll;
+  const HitFacts* worst = nullptr;
+  for (const HitFacts& h : v.study.hits)
+    if (h.curve.overlap && (!worst || lossAt(h) > lossAt(*worst))) worst = &h;
+  if (worst && lossAt(*worst) > v.limits.hitHolds) f.hit = static_cast<int>(worst - v.study.hits.data());
+  judgeHits(f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+    const HitFacts& h = v.study.hits[i];
+    if (!h.curve.overlap) return std::nullopt;
+    return HitLine{0, judged(lossAt(h), v.limits.hitHolds, v.limits.hitWatch), h.heardDb};
+  });
+  f.sentence = f.verdict == Verdict::Holds ? "Kick and bass are in phase"
+               : f.hit                     ? "Kick and bass cancel " + atHits(f)
+                                           : "Kick and bass lose " + plainDb(-v.study.alignedDb) + " to phase";
+  f.measured = againstPerfect(v, v.study.alignedDb, v.study.unduckedDb);
+  f.target = signedDb(v.study.best.afterDb) + ", the best move for all hits";
+  if (overAll == Verdict::Holds && f.hit) {
+    f.measured = againstPerfect(v, worst->heardDb, worst->levelDb) + " at hit " + std::to_string(*f.hit + 1);
+    f.target = signedDb(worst->own.afterDb) + ", aligned on its own";
+  }
+  if (f.verdict != Verdict::Holds) {
+    f.options = {alignTo(v)};
+    // Single notes move, and the bass gives way, only where all of it is in its best place already.
+    if (overAll == Verdict::Holds) {
+      for (Remedy& move : noteMoves(v)) f.options.push_back(std::move(move));
+      f.options.push_back(duckPair(v.session));
+    }
+  }
+  out.push_back(f);
 }
 
 // Where the kick still sounds as the next note starts: the one that goes least evenly.
@@ -123,12 +135,16 @@ void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
   const HandOverFacts& facts = *worst->handOver;
   Finding f{.id = "hand-over", .stage = Stage::Align, .value = facts.ripple(), .unit = "dB"};
   f.hit = static_cast<int>(worst - v.study.hits.data());
-  f.verdict = judged(f.value, v.limits.rippleHolds, v.limits.rippleWatch);
+  judgeHits(f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+    const auto& over = v.study.hits[i].handOver;
+    if (!over) return std::nullopt;
+    return HitLine{0, judged(over->ripple(), v.limits.rippleHolds, v.limits.rippleWatch), over->ripple()};
+  });
   const bool hole = -facts.holeDb >= facts.pileDb;
   f.sentence = f.verdict == Verdict::Holds
                    ? "Kick and bass cross over smoothly"
-                   : "From hit " + std::to_string(*f.hit + 1) + " to the next note kick and bass " +
-                         (hole ? "leave a hole of " : "pile up by ") + plainDb(f.value);
+                   : std::string("Kick to bass ") + (hole ? "leaves a hole of " : "piles up by ") +
+                         plainDb(f.value) + " after hit " + std::to_string(*f.hit + 1);
   f.measured = plainDb(-facts.holeDb) + " under and " + plainDb(facts.pileDb) +
                " over kick and bass by themselves, within " + formatNumber(facts.overMs, 0) + " ms";
   f.target = "within " + plainDb(v.limits.rippleHolds);
@@ -136,7 +152,7 @@ void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
   const std::pair<double, double> ways[] = {
       {30, alike / count}, {10, alike / count}, {60, alike / count}, {30, 0.0}, {10, kLeastAlike}};
   if (f.verdict != Verdict::Holds)
-    for (const auto& [ms, as] : ways) f.options.push_back(remedyOf("Hand over", handOverIn(ms, as)));
+    for (const auto& [ms, as] : ways) f.options.push_back(remedyOf("Crossfade", handOverIn(ms, as)));
   out.push_back(f);
 }
 
@@ -145,8 +161,7 @@ void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
 void addAlignLines(const LedgerView& view, std::vector<Finding>& out) {
   addHandOver(view, out);
   if (!view.study.all.overlap) return;
-  addPairAll(view, out);
-  addPairHits(view, out);
+  addPair(view, out);
   const Study& s = view.study;
   if (s.hits.size() < s.hitsInLoop)
     out.push_back({.id = "hits-judged",

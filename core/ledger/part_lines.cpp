@@ -42,7 +42,7 @@ void addPartNotes(const LedgerView& v, const Part& part, const PartFacts& of, Fi
   f.target = "played on " + noteName(*of.noteMidi, track.notes);
   if (f.verdict != Verdict::Holds)
     for (const Edit& edit : {playFromMeasured(part), shiftFirstLayer(part, played - midi)})
-      f.options.push_back(remedyOf("Tune", edit));
+      f.options.push_back(remedyOf("Tune to " + noteName(*of.noteMidi, track.notes), edit));
   out.push_back(f);
 }
 
@@ -70,8 +70,11 @@ void addPartKey(const LedgerView& v, const PartFacts& of, std::vector<Finding>& 
   if (!fine) {
     const int easiest = easiestTarget(midi, track.key).midi;
     for (const int to : std::set<int>{easiest, right}) {
-      f.options.push_back(remedyOf("Tune", tunePart(*part, midi, to, track.notes)));
-      if (of.noteLayer) f.options.push_back(remedyOf("Tune", tuneLayer(*part, *of.noteLayer, to, track.notes)));
+      f.options.push_back(
+          remedyOf("Tune to " + noteName(to, track.notes), tunePart(*part, midi, to, track.notes)));
+      if (of.noteLayer)
+        f.options.push_back(
+            remedyOf("Tune to " + noteName(to, track.notes), tuneLayer(*part, *of.noteLayer, to, track.notes)));
     }
   }
   out.push_back(f);

@@ -22,7 +22,8 @@ struct Sounding {
 
 std::vector<float> folded(const AudioBuffer& sound, double onsetSeconds) {
   const auto mono = monoFold(sound);
-  const auto lead = static_cast<int64_t>(std::llround((onsetSeconds - ProcessorLook::kLeadSeconds) * sound.sampleRate));
+  const auto lead =
+      static_cast<int64_t>(std::llround((onsetSeconds - ProcessorLook::kLeadSeconds) * sound.sampleRate));
   const auto most = static_cast<size_t>(ProcessorLook::kLongestSeconds * sound.sampleRate);
   std::vector<float> out;
   for (int64_t i = lead; i < static_cast<int64_t>(mono.size()) && out.size() < most; ++i)
@@ -51,7 +52,8 @@ std::optional<Sounding> soundOf(const Session& s, const Owner& of, const Assets&
     if (stem.frames() == 0) return std::nullopt;
     const auto lead = static_cast<int64_t>(ProcessorLook::kLeadSeconds * stems->sampleRate);
     const auto first = static_cast<int64_t>(at.empty() ? 0.0 : at.front()) - lead;
-    const auto count = std::min(stem.frames(), static_cast<size_t>(ProcessorLook::kLongestSeconds * stems->sampleRate));
+    const auto count =
+        std::min(stem.frames(), static_cast<size_t>(ProcessorLook::kLongestSeconds * stems->sampleRate));
     AudioBuffer out;
     out.sampleRate = stems->sampleRate;
     for (size_t c = 0; c < stem.channels(); ++c) out.channels.push_back(stem.wrapped(c, first, count));
@@ -184,7 +186,8 @@ void addTaken(ProcessorLook& out) {
     if (out.beforeLevelDb[i] > loudest - kQuiet && (!most || taken(i) > taken(*most))) most = i;
   if (!most || taken(*most) < 0.05f) return;
   out.takenDb = taken(*most);
-  out.takenAtMs = ProcessorLook::kLevelStepMs * static_cast<double>(*most) - 1000.0 * ProcessorLook::kLeadSeconds;
+  out.takenAtMs =
+      ProcessorLook::kLevelStepMs * static_cast<double>(*most) - 1000.0 * ProcessorLook::kLeadSeconds;
   for (size_t i = *most; out.takenDb > kBack && i < out.beforeLevelDb.size(); ++i)
     if (taken(i) < kBack && out.beforeLevelDb[i] > loudest - kQuiet) {
       out.backAfterMs = ProcessorLook::kLevelStepMs * static_cast<double>(i - *most);
@@ -241,8 +244,8 @@ std::optional<LookPair> pairOf(const Session& s, const Owner& of, int id, double
 
 }  // namespace
 
-std::optional<ProcessorLook> lookAt(const Session& s, const Owner& of, int id, const Assets& assets, StepCache& cache,
-                                    const std::stop_token& stop) {
+std::optional<ProcessorLook> lookAt(const Session& s, const Owner& of, int id, const Assets& assets,
+                                    StepCache& cache, const std::stop_token& stop) {
   const Chain* chain = chainOf(s, of);
   if (!chain || !chain->find(id)) return std::nullopt;
   size_t place = 0;

@@ -10,8 +10,8 @@
 
 namespace heft {
 
-/// A partial of the landing, or of the note: how strong before and after, and whether a small speaker lets it be heard
-/// after.
+/// A partial of the landing, or of the note: how strong before and after, and whether a small speaker lets it
+/// be heard after.
 struct LookPartial {
   double hz = 0.0, beforeDb = 0.0, afterDb = 0.0;
   bool heard = false;
@@ -20,8 +20,9 @@ struct LookPartial {
 /// What an EQ does to how kick and bass meet.
 struct LookPair {
   double turnDegrees = 0.0;  ///< of the landing or the note, by the processor alone, -180 to 180
-  double withDb = 0.0, withoutDb = 0.0;  ///< the pair over all hits re perfect phase, as it is and with this one out
-  double alignedDb = 0.0;                ///< with it, moved to where it is best
+  double withDb = 0.0,
+         withoutDb = 0.0;  ///< the pair over all hits re perfect phase, as it is and with this one out
+  double alignedDb = 0.0;  ///< with it, moved to where it is best
 };
 
 /// What an EQ of linear phase lets ring ahead of a strike, as far as it is within 40 dB of the sound's peak.
@@ -33,8 +34,8 @@ struct LookRinging {
 struct ProcessorLook {
   static constexpr double kLeadSeconds = 0.01, kLongestSeconds = 1.5;
   double rate = 48000.0;
-  std::vector<float> before, after;  ///< folded, from kLeadSeconds before the strike; equally long
-  std::optional<double> noteHz;      ///< where it lands, or the note it plays
+  std::vector<float> before, after;       ///< folded, from kLeadSeconds before the strike; equally long
+  std::optional<double> noteHz;           ///< where it lands, or the note it plays
   std::vector<double> beforeDb, afterDb;  ///< spectrumOf() each
   std::vector<LookPartial> partials;      ///< to 16; none without a note
   double crestBeforeDb = 0.0, crestAfterDb = 0.0;  ///< peak over RMS of the sounding part; 0 of silence
@@ -42,15 +43,16 @@ struct ProcessorLook {
   std::vector<float> beforeLevelDb, afterLevelDb;
   static constexpr double kLevelStepMs = 1.0;
   double takenDb = 0.0, takenAtMs = 0.0;  ///< the most that is taken, and when after the strike
-  std::optional<double> backAfterMs;      ///< from then until less than 1 dB is taken; nothing where it never is
-  std::optional<LookRinging> ringing;     ///< of an EQ of linear phase
-  std::optional<LookPair> pair;  ///< of an EQ that is in, of kick or bass or one of their layers
+  std::optional<double> backAfterMs;   ///< from then until less than 1 dB is taken; nothing where it never is
+  std::optional<LookRinging> ringing;  ///< of an EQ of linear phase
+  std::optional<LookPair> pair;        ///< of an EQ that is in, of kick or bass or one of their layers
 };
 
-/// Of a layer: a full hit or the main note of the layer alone. Of a part hit by hit: of the part. Of a part over its
-/// lane, and of the sum: the loop from its first hit on. Before: through the processors that stand before it; after:
-/// through it as well, in or out as it is. Nothing where there is no such processor or no sound. Cost: as a render of
-/// the layer or part, twice; with a pair of the loop as well. Cancelled gives nothing.
+/// Of a layer: a full hit or the main note of the layer alone. Of a part hit by hit: of the part. Of a part
+/// over its lane, and of the sum: the loop from its first hit on. Before: through the processors that stand
+/// before it; after: through it as well, in or out as it is. Nothing where there is no such processor or no
+/// sound. Cost: as a render of the layer or part, twice; with a pair of the loop as well. Cancelled gives
+/// nothing.
 std::optional<ProcessorLook> lookAt(const Session& session, const Owner& of, int id, const Assets& assets,
                                     StepCache& cache, const std::stop_token& stop = {});
 

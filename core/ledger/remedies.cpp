@@ -4,7 +4,9 @@
 #include <cmath>
 #include <map>
 
+#include "core/ledger/drastic.h"
 #include "core/ledger/ways.h"
+#include "core/session/replaced.h"
 
 namespace heft {
 namespace {
@@ -18,13 +20,13 @@ bool needsMending(const Finding& f) {
 
 // Sentences of lines that are worse by a verdict than before, or new and not in range.
 std::vector<std::string> worsened(const std::vector<Finding>& before, const std::vector<Finding>& after) {
-  std::map<std::string, Verdict> was;
-  for (const Finding& f : before) was[f.id] = f.verdict;
+  std::map<std::string, std::pair<Verdict, int>> was;
+  for (const Finding& f : before) was[f.id] = {f.verdict, weightOf(f)};
   std::vector<std::string> out;
   for (const Finding& f : after) {
     const auto known = was.find(f.id);
-    const Verdict had = known == was.end() ? Verdict::Holds : known->second;
-    if (needsMending(f) && f.verdict > had) out.push_back(f.sentence);
+    const auto had = known == was.end() ? std::pair(Verdict::Holds, 0) : known->second;
+    if (needsMending(f) && (f.verdict > had.first || weightOf(f) > had.second)) out.push_back(f.sentence);
   }
   return out;
 }
@@ -35,34 +37,18 @@ Verdict verdictOf(const std::vector<Finding>& findings, const std::string& id) {
   return Verdict::Holds;  // a line that is gone is mended
 }
 
-// How the line stands after a move.
-Verdict stillAt(const std::vector<Finding>& after, const Finding& line) {
+// Whether the line is better after a move; one that is gone is mended.
+bool isEased(const std::vector<Finding>& after, const Finding& line) {
   const auto now = std::find_if(after.begin(), after.end(), [&](const Finding& f) { return f.id == line.id; });
-  if (line.ofANote && (now == after.end() || !now->ofANote)) return line.verdict;
-  return verdictOf(after, line.id);
-}
-
-// Lines of single hits stand for all hits that lose alike, so that a move may part one into two: they are one
-// matter.
-std::string matterOf(const std::string& id) {
-  const std::string hits = "pair-hit-";
-  return id.starts_with(hits) ? hits : id;
-}
-
-std::map<std::string, Verdict> worstByMatter(const std::vector<Finding>& findings) {
-  std::map<std::string, Verdict> out;
-  for (const Finding& f : findings) {
-    Verdict& worst = out.try_emplace(matterOf(f.id), Verdict::Holds).first->second;
-    worst = std::max(worst, f.verdict);
-  }
-  return out;
+  if (now == after.end()) return !line.ofANote;
+  if (line.ofANote && !now->ofANote) return false;
+  return now->verdict < line.verdict || (now->verdict == line.verdict && weightOf(*now) < weightOf(line));
 }
 
 // A line to watch is a fair price for one that was out; a line that goes out is none.
 bool isFairPrice(const std::vector<Finding>& start, const std::vector<Finding>& now) {
-  auto was = worstByMatter(start);
   return std::none_of(now.begin(), now.end(), [&](const Finding& f) {
-    return needsMending(f) && f.verdict == Verdict::Off && was[matterOf(f.id)] != Verdict::Off;
+    return needsMending(f) && f.verdict == Verdict::Off && verdictOf(start, f.id) != Verdict::Off;
   });
 }
 
@@ -72,11 +58,30 @@ std::string measuredOf(const std::vector<Finding>& findings, const std::string& 
   return "fixed";
 }
 
+// A session's lines, and how far it goes in what a fix asks about.
+struct Judged {
+  std::vector<Finding> findings;
+  Reach reach;
+};
+
+Result<Judged> judgedWhole(const Session& session, const Assets& assets, StepCache& cache, std::stop_token stop,
+                           References references) {
+  const auto stems = render(session, assets, cache, stop);
+  if (!stems) return Fail(stems.error());
+  const auto facts = study(session, assets, *stems, cache, stop, references);
+  if (!facts) return Fail(facts.error());
+  return Judged{ledger(session, *facts), reachOf(session, *facts)};
+}
+
 struct Trial {
   Remedy remedy;
   Session next;
   std::vector<Finding> after;
   std::vector<std::string> costs;
+  bool keeps = true;  // what was set by hand, but for how deep a ducking goes
+
+  // 0: it can be pressed without a second thought; the higher, the more it asks of somebody.
+  int rank() const { return (remedy.asks.empty() ? 0 : 4) + (keeps ? 0 : 2) + (costs.empty() ? 0 : 1); }
 };
 
 // What one line needs to be tried, and what was tried already: lines often ask for the same move.
@@ -87,29 +92,41 @@ struct Bench {
   StepCache& cache;
   const std::stop_token& stop;
   References references;
-  std::vector<std::pair<Session, std::vector<Finding>>> known = {};
+  std::vector<std::pair<Session, Judged>> known = {};
+  std::optional<Reach> reach = {};                         // of the session itself, where it was asked for
   std::optional<std::vector<Remedy>> waysToMakeRoom = {};  // solved once
 };
 
+Result<Judged> judgedOnce(Bench& b, const Session& next) {
+  const auto known =
+      std::find_if(b.known.begin(), b.known.end(), [&](const auto& k) { return k.first == next; });
+  if (known != b.known.end()) return known->second;
+  auto after = judgedWhole(next, b.assets, b.cache, b.stop, b.references);
+  if (!after && after.error().kind == ErrorKind::Cancelled) return after;
+  // A move after which nothing can be rendered helps nobody.
+  if (!after) after = Judged{b.findings, {}};
+  b.known.emplace_back(next, *after);
+  return after;
+}
+
 Result<Trial> tried(Bench& b, Remedy remedy) {
-  Trial out{std::move(remedy), {}, {}, {}};
+  Trial out{std::move(remedy), {}, {}, {}, true};
   out.next = out.remedy.applied(b.session);
   if (out.next == b.session) {
     out.after = b.findings;
     return out;
   }
-  const auto before =
-      std::find_if(b.known.begin(), b.known.end(), [&](const auto& k) { return k.first == out.next; });
-  if (before != b.known.end()) {
-    out.after = before->second;
-  } else {
-    auto after = judgedSession(out.next, b.assets, b.cache, b.stop, b.references);
-    if (!after && after.error().kind == ErrorKind::Cancelled) return Fail(after.error());
-    // A move after which nothing can be rendered helps nobody.
-    out.after = after ? std::move(*after) : b.findings;
-    b.known.emplace_back(out.next, out.after);
+  if (!b.reach) {
+    const auto now = judgedOnce(b, b.session);
+    if (!now) return Fail(now.error());
+    b.reach = now->reach;
   }
+  auto after = judgedOnce(b, out.next);
+  if (!after) return Fail(after.error());
+  out.after = std::move(after->findings);
   out.costs = worsened(b.findings, out.after);
+  out.remedy.replaces = replacedBy(b.session, out.next), out.keeps = keepsWhatWasSet(b.session, out.next);
+  out.remedy.asks = asksBefore(b.session, *b.reach, out.next, after->reach);
   return out;
 }
 
@@ -140,7 +157,7 @@ enum class Asked { FewerFaults, BetterOrder };
 bool helps(const Bench& b, const Finding& line, const Trial& t, Asked asked) {
   const bool better =
       asked == Asked::FewerFaults ? faultsIn(t.after) < faultsIn(b.findings) : isBetter(t.after, b.findings);
-  return better && keepsIntended(b.findings, t.after) && stillAt(t.after, line) < line.verdict;
+  return better && keepsIntended(b.findings, t.after) && isEased(t.after, line);
 }
 
 // What a move made worse may be set right by that line's own first move: a kick that was trimmed is aligned
@@ -164,16 +181,18 @@ Result<Trial> setRight(Bench& b, Trial trial) {
 
 const char* labelOf(WayKind kind) {
   switch (kind) {
+    case WayKind::Level:
+      return "Balance levels";
     case WayKind::Octave:
-      return "Octave";
+      return "Shift octave";
     case WayKind::Shorter:
-      return "Trim";
+      return "Trim kick";
     case WayKind::Align:
-      return "Align";
+      return "Align bass";
     case WayKind::Together:
       return "Make room";
     default:
-      return "Duck";
+      return "Duck bass";
   }
 }
 
@@ -192,26 +211,29 @@ Result<std::vector<Remedy>> optionsOf(Bench& b, const Finding& line) {
   return out;
 }
 
-// The option that helps, or nothing. Errors: Cancelled.
+std::string priceOf(const std::vector<std::string>& costs) {
+  if (costs.empty()) return "";
+  const size_t more = costs.size() - 1;
+  return costs.front() +
+         (more > 0 ? ", and " + std::to_string(more) + (more == 1 ? " line more" : " lines more") : "");
+}
+
+// The option that helps and asks least of somebody, the first of those alike; or nothing. Errors: Cancelled.
 Result<std::optional<Remedy>> helpful(Bench& b, const Finding& line, Asked asked) {
-  std::optional<Trial> priced;
+  std::optional<Trial> best;
   const auto options = optionsOf(b, line);
   if (!options) return Fail(options.error());
   for (const Remedy& option : *options) {
     auto trial = tried(b, option);
-    if (trial && stillAt(trial->after, line) < line.verdict && !trial->costs.empty())
-      trial = setRight(b, std::move(*trial));
+    if (trial && isEased(trial->after, line) && !trial->costs.empty()) trial = setRight(b, std::move(*trial));
     if (!trial) return Fail(trial.error());
     if (!helps(b, line, *trial, asked)) continue;
-    if (trial->costs.empty()) return std::optional<Remedy>(std::move(trial->remedy));
-    if (!priced) priced = std::move(*trial);
+    if (!best || trial->rank() < best->rank()) best = std::move(*trial);
+    if (best->rank() == 0) break;
   }
-  if (!priced) return std::optional<Remedy>();
-  const size_t more = priced->costs.size() - 1;
-  priced->remedy.price = priced->costs.front();
-  if (more > 0)
-    priced->remedy.price += ", and " + std::to_string(more) + (more == 1 ? " line more" : " lines more");
-  return std::optional<Remedy>(std::move(priced->remedy));
+  if (!best) return std::optional<Remedy>();
+  best->remedy.price = priceOf(best->costs);
+  return std::optional<Remedy>(std::move(best->remedy));
 }
 
 struct Step {
@@ -221,13 +243,15 @@ struct Step {
 
 // What costs nothing comes first, so that what is kept has none of it left; what leaves as many faults last.
 // Errors: Cancelled.
-Result<std::optional<Step>> nextStep(Bench& b, const std::vector<Finding>& lines) {
+Result<std::optional<Step>> nextStep(Bench& b, const std::vector<Finding>& lines,
+                                     const std::set<std::string>& agreed) {
   for (Asked asked : {Asked::FewerFaults, Asked::BetterOrder}) {
     std::optional<Step> chosen;
     for (const Finding& line : lines) {
       auto remedy = helpful(b, line, asked);
       if (!remedy) return Fail(remedy.error());
       if (!*remedy || (chosen && !(*remedy)->price.empty())) continue;
+      if (!(*remedy)->asks.empty() && !agreed.contains(line.id)) continue;
       chosen = Step{&line, std::move(**remedy)};
       if (chosen->move.price.empty()) break;
     }
@@ -240,11 +264,9 @@ Result<std::optional<Step>> nextStep(Bench& b, const std::vector<Finding>& lines
 
 Result<std::vector<Finding>> judgedSession(const Session& session, const Assets& assets, StepCache& cache,
                                            std::stop_token stop, References references) {
-  const auto stems = render(session, assets, cache, stop);
-  if (!stems) return Fail(stems.error());
-  const auto facts = study(session, assets, *stems, cache, stop, references);
-  if (!facts) return Fail(facts.error());
-  return ledger(session, *facts);
+  auto judged = judgedWhole(session, assets, cache, stop, references);
+  if (!judged) return Fail(judged.error());
+  return std::move(judged->findings);
 }
 
 Result<std::vector<Finding>> withTriedRemedies(const Session& session, const Assets& assets,
@@ -276,9 +298,25 @@ std::string wordsOf(const std::vector<Mended>& mended) {
   return out;
 }
 
+namespace {
+
+bool isAmong(const std::vector<std::string>& ids, const std::string& id) {
+  return std::find(ids.begin(), ids.end(), id) != ids.end();
+}
+
+Mended stepDone(const Finding& line, const Remedy& move, const std::vector<Finding>& now) {
+  const auto after = std::find_if(now.begin(), now.end(), [&](const Finding& f) { return f.id == line.id; });
+  Mended out{line.id, move.name(), line.measured, measuredOf(now, line.id), move.move(), move.levels};
+  out.label = move.label, out.sentence = line.sentence, out.was = line.value, out.unit = line.unit;
+  if (after != now.end()) out.is = after->value;
+  out.price = move.price, out.replaces = move.replaces;
+  return out;
+}
+
+}  // namespace
+
 Result<MendedSession> mendAll(const Session& session, const Assets& assets, StepCache& cache,
-                              const std::vector<std::string>& only, std::stop_token stop,
-                              References references) {
+                              const FixChoice& choice, std::stop_token stop, References references) {
   MendedSession out;
   Session present = session;
   std::vector<Mended> steps;
@@ -287,7 +325,8 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
   std::vector<Finding> now = *first;
   out.session = session;
   auto wanted = [&](const Finding& f) {
-    return needsMending(f) && (only.empty() || std::find(only.begin(), only.end(), f.id) != only.end());
+    return needsMending(f) && (choice.only.empty() || isAmong(choice.only, f.id)) &&
+           !isAmong(choice.without, f.id);
   };
   while (steps.size() < kMostPresses) {
     // In working order: what comes first in the work changes what comes later.
@@ -296,18 +335,14 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
                      [](const Finding& a, const Finding& b) { return a.stage < b.stage; });
     std::erase_if(lines, [&](const Finding& f) { return !wanted(f); });
     Bench bench{present, assets, now, cache, stop, references};
-    auto step = nextStep(bench, lines);
+    auto step = nextStep(bench, lines, choice.agreed);
     if (!step) return Fail(step.error());
     if (!*step) break;
-    const Finding* chosen = (*step)->line;
-    const Remedy* move = &(*step)->move;
-    present = move->applied(present);
+    present = (*step)->move.applied(present);
     auto after = judgedSession(present, assets, cache, stop, references);
     if (!after) return Fail(after.error());
-    const std::string measured = chosen->measured;
-    const std::string id = chosen->id;
+    steps.push_back(stepDone(*(*step)->line, (*step)->move, *after));
     now = std::move(*after);
-    steps.push_back({id, move->edit().name, measured, measuredOf(now, id), move->move(), move->levels});
     // What one step cost a later one may set right: kept is where no line has gone out that was not.
     if (isFairPrice(*first, now)) out.session = present, out.mended = steps;
   }

@@ -62,7 +62,8 @@ Result<SoundFit> fitSound(const Session& session, const Assets& assets, int part
     fit.targetMidi = target;
     constexpr double kLonger = 1.1;
     const double mostMs = tailTargetOf(s).length.toMs(s.track.tempoBpm);
-    if (auto& length = p->layers.front().recorded()->length; part == s.kick().id && !length && source && source->tailMs > kLonger * mostMs)
+    if (auto& length = p->layers.front().recorded()->length;
+        part == s.kick().id && !length && source && source->tailMs > kLonger * mostMs)
       fit.length = length = tailTargetOf(s).length;
   }
   const auto facts = paired(s, assets, cache, stop);

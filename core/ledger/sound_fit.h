@@ -1,8 +1,8 @@
 #pragma once
 /// A sound in place of a part's first layer, fitted to the session as a library is tried through: tuned as the
 /// layer before it (a kick without a target to the note that it needs least for), trimmed as that was or, where
-/// that has no trim and the tail outlasts the kick's target by more than a tenth, to the target, aligned by the move
-/// that suits all hits best, and ducked as the session ducks.
+/// that has no trim and the tail outlasts the kick's target by more than a tenth, to the target, aligned by the
+/// move that suits all hits best, and ducked as the session ducks.
 
 #include <optional>
 #include <stop_token>
@@ -28,8 +28,8 @@ std::string fitWords(const SoundFit& fit, const NoteStyle& notes);
 /// Puts the sound in its place and makes these moves.
 Edit placeFitted(const Part& part, const AssetRef& sound, const SoundFit& fit);
 
-/// Works out the moves. Costs a render and the hits' figures, both twice for a kick that had no target; any thread. Errors:
-/// Cancelled and those of a render.
+/// Works out the moves. Costs a render and the hits' figures, both twice for a kick that had no target; any
+/// thread. Errors: Cancelled and those of a render.
 Result<SoundFit> fitSound(const Session& session, const Assets& assets, int part, const AssetRef& sound,
                           StepCache& cache, std::stop_token stop = {});
 

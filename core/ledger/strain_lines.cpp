@@ -50,17 +50,18 @@ std::vector<Remedy> gentlerMoves(const LedgerView& v, const LayerFacts& worst) {
     });
     for (const TuneTarget& t : targets)
       if (std::abs(t.semitones) < std::abs(worst.semitones) && out.size() < 3)
-        out.push_back(remedyOf("Tune", tuneAnew("tune kick to " + noteName(t.midi, v.session.track.notes), kick,
-                                                worst.id, t.midi)));
+        out.push_back(remedyOf(
+            "Tune to " + noteName(t.midi, v.session.track.notes),
+            tuneAnew("tune kick to " + noteName(t.midi, v.session.track.notes), kick, worst.id, t.midi)));
   }
-  out.push_back(remedyOf("Take back", takeBackShift("reset kick shift", kick, worst.id)));
+  out.push_back(remedyOf("Reset shift", takeBackShift("reset kick shift", kick, worst.id)));
   return out;
 }
 
 // By an octave the line keeps its notes' names and comes nearer to what was recorded.
 Remedy octaveMove(const Session& s, bool up) {
   const PatternRange line{0.0, s.track.loopQuarters(), {s.bass().id}};
-  return remedyOf("Octave", transposeRange(line, up ? 12 : -12, {}),
+  return remedyOf(up ? "Bass octave up" : "Bass octave down", transposeRange(line, up ? 12 : -12, {}),
                   std::string("play the bass line an octave ") + (up ? "higher" : "lower"));
 }
 
@@ -73,13 +74,15 @@ void addStrain(const LedgerView& v, const PairPart& p, std::vector<Finding>& out
                watch = low ? v.limits.lowStrainWatch : v.limits.strainWatch;
   Finding f{
       .id = p.part.role + "-strain", .stage = Stage::Tune, .value = worst->semitones, .unit = "semitones"};
+  // A shift of one to two semitones is common practice: a price, and no fault by itself.
+  f.isPrice = true;
   // An octave is one whatever its cents.
   constexpr double kBesideLow = 0.5;
   f.verdict = judged(std::abs(worst->semitones) - (low ? kBesideLow : 0.0), holds, watch);
   const std::string what = bass ? "The bass line takes its sound" : "The kick's shift takes " + worst->title;
   f.sentence =
       f.verdict == Verdict::Holds   ? (bass ? "The bass stays close to its root" : "The kick shift is small")
-      : f.verdict == Verdict::Watch ? what + " as far as it bears"
+      : f.verdict == Verdict::Watch ? what + " close to its limit"
                                     : what + " too far to keep its character; try a sample nearer the note";
   f.measured = shiftText(worst->semitones) + (low && !bass ? ", a plain low layer" : "");
   f.target = "up to " + formatNumber(holds, 0) + ", at most " + formatNumber(watch, 0);
@@ -101,8 +104,8 @@ void addStrikeAlong(const LedgerView& v, std::vector<Finding>& out) {
     f.measured = shiftText(l.semitones);
     f.target = "strike untouched, or moved less than " + formatNumber(v.limits.strainWatch, 0) + " semitones";
     f.options = {
-        remedyOf("Split", putValue("split the strike from the body", {v.session.kick().id, l.id},
-                                   "recorded.method", std::string(tuneMethodName(TuneMethod::Split))))};
+        remedyOf("Keep strike", putValue("split the strike from the body", {v.session.kick().id, l.id},
+                                         "recorded.method", std::string(tuneMethodName(TuneMethod::Split))))};
     out.push_back(f);
     return;
   }

@@ -43,7 +43,7 @@ void studyBass(Study& out, const Session& s, const SoundSteps& steps, StepCache&
   if (!layer) return;
   out.bassNoteMidi = noteUnderMostHits(s);
   out.bassRootMidi = steps.bassRoot(*layer, s.track);
-  const double midi = out.bassNoteMidi ? *out.bassNoteMidi
+  const double midi = out.bassNoteMidi   ? *out.bassNoteMidi
                       : layer->isBuilt() ? lowTonic(s.track.key)
                                          : out.bassRootMidi.value_or(lowTonic(s.track.key));
   out.bassSource = steps.bassSourceFacts(s.bass());

@@ -41,9 +41,9 @@ struct HitFacts {
   AlignCurve curve, plain;
   double heardDb =
       0.0;  ///< as it sounds at the present delay and polarity, re perfect phase; 0 without overlap
-  double levelDb = 0.0;          ///< the same without the ducking
-  double bestDb = 0.0;           ///< as it would sound at the delay and polarity that suit all hits best
-  AlignAnswer own;               ///< the move that would suit this hit alone
+  double levelDb = 0.0;  ///< the same without the ducking
+  double bestDb = 0.0;   ///< as it would sound at the delay and polarity that suit all hits best
+  AlignAnswer own;       ///< the move that would suit this hit alone
   /// Level of the ducked bass re the kick below 150 Hz, over the kick's body; nothing where one is silent
   /// there.
   std::optional<double> bassReKickDb = {};
@@ -68,9 +68,9 @@ struct PartFacts {
   int part = 0;
   std::shared_ptr<const SoundFacts>
       facts;  ///< of its full hit, or of its first layer at `noteMidi`; nothing without a sound
-  std::optional<int> noteMidi = {};  ///< of what plays notes: the one it plays most
+  std::optional<int> noteMidi = {};   ///< of what plays notes: the one it plays most
   std::optional<int> noteLayer = {};  ///< of several layers that play hits the one whose note it is heard on
-  LowEnd low = {};                   ///< of its lane, over the loop
+  LowEnd low = {};                    ///< of its lane, over the loop
 };
 
 /// What a ducking does.
@@ -89,7 +89,7 @@ struct DuckFacts {
   double downShare = 0.0;                      ///< of the loop in which its gain is below -0.5 dB
   /// Of a follower that is never down or always: where it takes 6 dB at the loudest.
   std::optional<double> thresholdForSix;
-  std::optional<DrawnDip> drawn;               ///< of a follower and a mirror: the same as a curve
+  std::optional<DrawnDip> drawn;  ///< of a follower and a mirror: the same as a curve
 
   bool isNever() const { return dip.depthDb > -0.5 && downShare == 0.0; }
   bool isAlways() const { return downShare > 0.98; }
@@ -102,21 +102,21 @@ struct Study {
   /// the note under most hits. Nothing where a sound is missing.
   std::shared_ptr<const SoundFacts> kickSource, kick, bassSource, bass;
   std::shared_ptr<const ReadyKick> readyKick;
-  std::optional<double> bassRootMidi;  ///< what a recorded bass is played from
-  std::optional<int> bassNoteMidi;     ///< the note under most hits
-  bool kickMuted = false, bassMuted = false;  ///< there are layers and none is heard
+  std::optional<double> bassRootMidi;              ///< what a recorded bass is played from
+  std::optional<int> bassNoteMidi;                 ///< the note under most hits
+  bool kickMuted = false, bassMuted = false;       ///< there are layers and none is heard
   std::vector<LayerFacts> kickLayers, bassLayers;  ///< those that are heard
   std::vector<PartFacts> others;                   ///< parts that are neither the kick nor the bass
-  std::optional<double> bassPhon;  ///< how loud a small speaker leaves the bass; nothing without a bass
+  std::optional<double> bassPhon;      ///< how loud a small speaker leaves the bass; nothing without a bass
   std::vector<ContourFacts> contours;  ///< of the parts whose contour works
-  LineHeard line;                  ///< each note of the bass as loud as it is heard; empty without a bass
-  std::vector<HitFacts> hits;      ///< of the loop's hits, kMostJudgedHits at the most
+  LineHeard line;                      ///< each note of the bass as loud as it is heard; empty without a bass
+  std::vector<HitFacts> hits;          ///< of the loop's hits, kMostJudgedHits at the most
   size_t hitsInLoop = 0;
-  AlignCurve all;          ///< as it sounds
-  AlignAnswer best;        ///< before: with no move at all
-  double alignedDb = 0.0;  ///< all hits as they sound at the present delay and polarity
-  double unduckedDb = 0.0;  ///< the same without the ducking
-  DipFacts dip;            ///< of all gains of the bass's lane together, after each of the kick's hits
+  AlignCurve all;                ///< as it sounds
+  AlignAnswer best;              ///< before: with no move at all
+  double alignedDb = 0.0;        ///< all hits as they sound at the present delay and polarity
+  double unduckedDb = 0.0;       ///< the same without the ducking
+  DipFacts dip;                  ///< of all gains of the bass's lane together, after each of the kick's hits
   std::vector<DuckFacts> ducks;  ///< of the session's duckings that act
   ProgrammeFacts sum;
   LowEnd kickLow, bassLow;            ///< of the lanes, over the loop
@@ -131,7 +131,7 @@ struct Study {
   /// Of a part as it sounds; nothing where it was not measured.
   std::shared_ptr<const SoundFacts> factsOf(int part) const;
   const ContourFacts* contourOf(int part) const;  ///< nothing where its contour does nothing
-  const LowEnd* lowOf(int part) const;  ///< of its lane; nothing where no part has that id
+  const LowEnd* lowOf(int part) const;            ///< of its lane; nothing where no part has that id
 
   std::array<BandDifference, kBands.size()> differences;  ///< sum minus the references' median
 

@@ -105,8 +105,8 @@ void addWaves(HitFacts& out, const AlignQuestion& q, const PairLanes& lanes, dou
                count = lead + kWaveSeconds + q.maxDelayMs / 1000.0;
   out.waveRate = lanes.kick->rate;
   // What stands on a sample stands a little off the moment that was asked for: the lead says so.
-  out.waveLeadSeconds = at + lanes.kick->leadSeconds -
-                        static_cast<double>(lanes.kick->at(at - lead)) / lanes.kick->rate;
+  out.waveLeadSeconds =
+      at + lanes.kick->leadSeconds - static_cast<double>(lanes.kick->at(at - lead)) / lanes.kick->rate;
   struct Wave {
     std::vector<float> samples, envelope;
   };

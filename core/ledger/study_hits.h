@@ -1,8 +1,9 @@
 #pragma once
 /// Every meeting of kick and bass in the loop. Used by study.cpp.
 ///
-/// The lanes are brought to the slow rate that alignment works at once each; hits read their stretch of them, so
-/// what a hit costs does not grow with the rate, and a hit whose stretch did not change is found in the cache.
+/// The lanes are brought to the slow rate that alignment works at once each; hits read their stretch of them,
+/// so what a hit costs does not grow with the rate, and a hit whose stretch did not change is found in the
+/// cache.
 
 #include "core/ledger/study.h"
 

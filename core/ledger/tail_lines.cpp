@@ -22,7 +22,7 @@ std::vector<Remedy> trimMoves(const LedgerView& v, const TimeValue& length) {
     const TimeValue to =
         part == 1.0 ? length
                     : TimeValue::milliseconds(std::max(kShortestTailMs, std::round(part * length.toMs(tempo))));
-    out.push_back(remedyOf("Trim", trimPart(v.session.kick(), to)));
+    out.push_back(remedyOf("Trim kick", trimPart(v.session.kick(), to)));
   }
   return out;
 }
@@ -32,44 +32,48 @@ std::string targetName(const TailTarget& target) {
   return target.length == TimeValue::note(1, 16) ? "the sixteenth" : target.length.text();
 }
 
-void addTailLength(const LedgerView& v, std::vector<Finding>& out) {
+// Where the kick still rings as bass notes start.
+const HitFacts* mostOver(const LedgerView& v) {
+  const HitFacts* worst = nullptr;
+  for (const HitFacts& h : v.study.hits)
+    if (h.tailAtNextNoteDb && (!worst || *h.tailAtNextNoteDb > *worst->tailAtNextNoteDb)) worst = &h;
+  return worst;
+}
+
+// Its length, and whether it is over before the notes after it: one matter, for one trim mends both.
+void addTail(const LedgerView& v, std::vector<Finding>& out) {
   const TailTarget target = tailTargetOf(v.session);
   const double wanted = target.length.toMs(v.session.track.tempoBpm), tail = v.study.kick->tailMs;
   if (!(wanted > 0.0)) return;
-  const std::string name = targetName(target);
   Finding f{.id = "kick-tail", .stage = Stage::Sounds, .value = tail, .unit = "ms"};
-  f.verdict = judged(tail / wanted, v.limits.tailHolds, v.limits.tailWatch);
-  f.sentence =
-      f.verdict == Verdict::Holds ? "Kick fits " + name : "Kick rings " + ms(tail - wanted) + " past " + name;
+  const Verdict length = judged(tail / wanted, v.limits.tailHolds, v.limits.tailWatch);
+  f.verdict = length;
+  const HitFacts* over = mostOver(v);
+  if (over && *over->tailAtNextNoteDb > v.limits.overHolds)
+    f.hit = static_cast<int>(over - v.study.hits.data());
+  judgeHits(f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+    const HitFacts& h = v.study.hits[i];
+    if (!h.nextNoteGapMs) return std::nullopt;
+    const double db = h.tailAtNextNoteDb.value_or(kNothingDb);
+    return HitLine{0, judged(db, v.limits.overHolds, v.limits.overWatch), db};
+  });
+  const std::string name = targetName(target);
+  f.sentence = f.verdict == Verdict::Holds ? "Kick fits " + name
+               : f.hit                     ? "Kick rings over the bass note after " + atHits(f).substr(3)
+                                           : "Kick rings " + ms(tail - wanted) + " past " + name;
   f.measured = ms(tail) + " to -40 dB";
-  f.target = (target.length.isNote() ? target.length.text() + ", " : std::string()) + ms(wanted) + ", up to " +
+  f.target = (target.length.isNote() ? target.length.text() + ", " : std::string()) + "up to " +
              ms(wanted * v.limits.tailHolds);
-  if (f.verdict != Verdict::Holds) f.options = trimMoves(v, target.length);
-  out.push_back(f);
-}
-
-void addTailOverNote(const LedgerView& v, std::vector<Finding>& out) {
-  const HitFacts* worst = nullptr;
-  for (const HitFacts& h : v.study.hits)
-    if (h.nextNoteGapMs && (!worst || h.tailAtNextNoteDb > worst->tailAtNextNoteDb)) worst = &h;
-  if (!worst) return;
-  Finding f{.id = "kick-over-note",
-            .stage = Stage::Sounds,
-            .value = worst->tailAtNextNoteDb.value_or(kNothingDb),
-            .unit = "dB"};
-  f.hit = static_cast<int>(worst - v.study.hits.data());
-  f.verdict = judged(f.value, v.limits.overHolds, v.limits.overWatch);
-  const std::string at = std::to_string(*f.hit + 1);
-  f.sentence = f.verdict == Verdict::Holds ? "Kick ends before the next bass note"
-                                           : "Kick still rings at the next bass note after hit " + at;
-  f.measured = !worst->tailAtNextNoteDb ? "silent by then"
-                                        : formatNumber(f.value, 0) + " dB below its peak, " +
-                                              ms(*worst->nextNoteGapMs) + " after hit " + at;
-  if (worst->tailAtNextNoteDb) f.measured.erase(0, f.value < 0 ? 1 : 0);
-  f.target = "at least " + formatNumber(-v.limits.overHolds, 0) + " dB below";
-  if (f.verdict != Verdict::Holds)
-    f.options =
-        trimMoves(v, TimeValue::milliseconds(std::max(kShortestTailMs, std::floor(*worst->nextNoteGapMs))));
+  if (f.hit && length == Verdict::Holds) {
+    f.measured = formatNumber(-*over->tailAtNextNoteDb, 0) + " dB below its peak at the note, " +
+                 ms(*over->nextNoteGapMs) + " after hit " + std::to_string(*f.hit + 1);
+    f.target = "at least " + formatNumber(-v.limits.overHolds, 0) + " dB below";
+  }
+  if (length != Verdict::Holds) f.options = trimMoves(v, target.length);
+  if (f.hit)
+    for (Remedy& move :
+         trimMoves(v, TimeValue::milliseconds(std::max(kShortestTailMs, std::floor(*over->nextNoteGapMs)))))
+      f.options.push_back(std::move(move));
   out.push_back(f);
 }
 
@@ -81,10 +85,14 @@ void addRelease(const LedgerView& v, std::vector<Finding>& out) {
   if (!worst) return;
   Finding f{.id = "bass-release", .stage = Stage::Sounds, .value = *worst->releaseDb, .unit = "dB"};
   f.hit = static_cast<int>(worst - v.study.hits.data());
-  f.verdict = judged(f.value, v.limits.releaseHolds, v.limits.releaseWatch);
+  judgeHits(f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+    const auto& db = v.study.hits[i].releaseDb;
+    if (!db) return std::nullopt;
+    return HitLine{0, judged(*db, v.limits.releaseHolds, v.limits.releaseWatch), *db};
+  });
   const std::string at = std::to_string(*f.hit + 1);
   f.sentence = f.verdict == Verdict::Holds ? "Bass releases end before the next hit"
-                                           : "A released bass note rings into hit " + at;
+                                           : "Released bass notes ring into " + atHits(f).substr(3);
   f.measured = formatNumber(-f.value, 0) + " dB below its loudest at hit " + at;
   f.target = "at least " + formatNumber(-v.limits.releaseHolds, 0) + " dB below";
   if (f.verdict != Verdict::Holds)
@@ -98,8 +106,7 @@ void addRelease(const LedgerView& v, std::vector<Finding>& out) {
 void addTailLines(const LedgerView& view, std::vector<Finding>& out) {
   if (!view.study.bassMuted) addRelease(view, out);
   if (!view.study.kick || !view.study.kick->onsetSeconds || view.study.kickMuted) return;
-  addTailLength(view, out);
-  addTailOverNote(view, out);
+  addTail(view, out);
 }
 
 }  // namespace heft

@@ -23,15 +23,22 @@ int nearestRightNote(double midi, std::optional<int> bassMidi, const Key& key) {
   return std::abs(bass - midi) <= std::abs(tonic - midi) ? bass : tonic;
 }
 
+// A fifth is right as well where the kick was tuned to it (common practice).
+int rightNote(double midi, std::optional<int> bassMidi, const Key& key, bool chosen) {
+  const int right = nearestRightNote(midi, bassMidi, key), fifth = nearestOfClass(midi, (key.tonic + 7) % 12);
+  return chosen && std::lround(midi) == fifth ? fifth : right;
+}
+
 Remedy tuneTo(const LedgerView& v, int midi) {
   const auto id = landingLayerId(v).value_or(v.session.kickLayer()->id);
-  return remedyOf("Tune", setLayerLanding("tune kick to " + noteName(midi, v.session.track.notes),
-                                          v.session.kick().id, id, midi));
+  return remedyOf(
+      "Tune to " + noteName(midi, v.session.track.notes),
+      setLayerLanding("tune kick to " + noteName(midi, v.session.track.notes), v.session.kick().id, id, midi));
 }
 
 // Every layer along, for sounds whose note is made by several.
 Remedy shiftAll(const Part& kick, double semitones, const std::string& note) {
-  return remedyOf("Tune", shiftLayers(kick, semitones), "shift all layers of the kick to " + note);
+  return remedyOf("Shift to " + note, shiftLayers(kick, semitones), "shift all layers of the kick to " + note);
 }
 
 // The right note first, then what else the list proposes, the least shift first.
@@ -44,6 +51,17 @@ std::vector<Remedy> tuneMoves(const LedgerView& v, double midi, int right) {
   if (v.study.kickLayers.size() > 1)
     out.push_back(shiftAll(v.session.kick(), right - midi, noteName(right, v.session.track.notes)));
   return out;
+}
+
+// Of a kick that is too far from its note: where else it could go, or that it wants another file.
+std::string nearerNote(const LedgerView& v, double midi, int right) {
+  const NoteStyle& notes = v.session.track.notes;
+  const TuneTarget near = easiestTarget(midi, v.session.track.key);
+  if (near.midi == right || near.kind == TargetKind::Scale || std::abs(near.semitones) > v.limits.strainWatch)
+    return noteName(right, notes) + ": too far to shift this kick; try one recorded nearer to it";
+  return noteName(right, notes) + ", or " + noteName(near.midi, notes) + " (the " +
+         (near.kind == TargetKind::Fifth ? "fifth" : "tonic") + "), " +
+         formatNumber(std::abs(near.semitones), 1) + " st away";
 }
 
 // A note of the key that somebody chose: not a fault.
@@ -89,10 +107,10 @@ void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
   }
   f.ofANote = true;
   const double midi = midiFromHz(*hz, track.notes.a4Hz);
-  const int right = nearestRightNote(midi, noteUnderMostHits(v.session), track.key);
-  f.value = (midi - right) * 100.0;
   // What is short or slides is heard less exactly, and need not be exact.
   const bool shortKick = v.study.kick->tailMs < kShortKickMs, chosen = isChosen(v, midi);
+  const int right = rightNote(midi, noteUnderMostHits(v.session), track.key, chosen);
+  f.value = (midi - right) * 100.0;
   const bool loose = shortKick || landing.slides();
   const double holds = loose ? v.limits.looseHolds : v.limits.keyHolds;
   f.verdict = judged(std::abs(f.value), holds, loose ? v.limits.looseWatch : v.limits.keyWatch);
@@ -102,11 +120,12 @@ void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
       fine ? "on " + noteName(right, track.notes) : distanceText(midi, right, track.notes);
   f.sentence = landing.slides() ? "Kick sounds " + where : "Kick lands " + where;
   if (chosen && !fine && std::lround(midi) != right)
-    f.sentence = "Kick lands on " + noteName(static_cast<int>(std::lround(midi)), track.notes) +
-                 " as set: in " + track.key.name() + ", but not the bass note";
+    f.sentence = "Kick lands on " + noteName(static_cast<int>(std::lround(midi)), track.notes) + ", in " +
+                 track.key.name() + " but not the bass note";
   f.measured = hzText(*hz) + ", " + pitchText(midi, track.notes);
   f.target = noteName(right, track.notes) + " within " + formatNumber(holds, 0) + " cents";
   if (!fine) f.options = tuneMoves(v, midi, right);
+  if (!fine && std::abs(midi - right) > v.limits.strainWatch) f.target = nearerNote(v, midi, right);
   out.push_back(f);
 }
 
@@ -126,16 +145,16 @@ void addSlide(const LedgerView& v, std::vector<Finding>& out) {
                    : "settles within " + formatNumber(v.limits.slideHolds, 0) + " cents";
   const auto id = landingLayerId(v).value_or(v.session.kickLayer()->id);
   if (f.verdict != Verdict::Holds)
-    f.options = {remedyOf("Straighten", putValue("straighten the kick's tail", {v.session.kick().id, id},
-                                                 "recorded.flatten", 1.0))};
+    f.options = {remedyOf("Straighten tail", putValue("straighten the kick's tail", {v.session.kick().id, id},
+                                                      "recorded.flatten", 1.0))};
   out.push_back(f);
 }
 
 std::vector<Remedy> ontoItsNotes(const Part& bass, int layer, double offSemitones) {
   const Edit back = putValue("take back the bass's shift", {bass.id, layer}, "semitones", 0.0);
-  return {remedyOf("Tune", playFromMeasured(bass)),
-          remedyOf("Tune", allOf(back.name, {playFromMeasured(bass), back})),
-          remedyOf("Tune", shiftFirstLayer(bass, -offSemitones), "shift bass onto its notes")};
+  return {remedyOf("Tune bass", playFromMeasured(bass)),
+          remedyOf("Tune bass", allOf(back.name, {playFromMeasured(bass), back})),
+          remedyOf("Tune bass", shiftFirstLayer(bass, -offSemitones), "shift bass onto its notes")};
 }
 
 // The bass's sound against the note that it is to play, as it sounds.
@@ -192,7 +211,7 @@ void addMuted(const Part& part, std::vector<Finding>& out) {
   f.sentence = "The " + part.role + " is muted: nothing to check";
   f.measured = "no layer is heard";
   f.target = "at least one layer";
-  f.options = {remedyOf("Unmute", unmutePart(part))};
+  f.options = {remedyOf("Unmute " + part.role, unmutePart(part))};
   out.push_back(f);
 }
 

@@ -1,6 +1,7 @@
 // What a way to make room costs, and the ducking that it puts in its place.
 
 #include <algorithm>
+#include <cmath>
 
 #include "core/ledger/ways.h"
 #include "core/render/figure_steps.h"
@@ -39,8 +40,9 @@ Edit makeRoomBy(const Session& session, WayKind kind, double by, DuckShape shape
             if (!made) return;
             Duck& d = *made;
             const Duck plain;
-            d.on = true, d.amount = 1.0;
+            d.on = true;
             if (keeps) return void(d.curve.depthDb = by);
+            d.amount = 1.0;
             d.curve = plain.curve, d.band = plain.band;
             d.movement = kind == WayKind::Mirror ? Movement::Mirror : Movement::Curve;
             d.curve.depthDb = by, d.curve.lasts = CurveLasts::AsSource;
@@ -54,11 +56,19 @@ Edit makeRoomBy(const Session& session, WayKind kind, double by, DuckShape shape
 bool isDuckedBy(const Session& session, WayKind kind) {
   const Duck& d = session.duck();
   if (!session.isOfPair(d) || !d.acts() || d.movement != Movement::Curve) return false;
-  return (kind == WayKind::Full && d.band.kind == DuckBandKind::All) ||
-         (kind == WayKind::LowBand && d.band.kind == DuckBandKind::Below &&
-          d.band.belowHz == kWayCrossoverHz) ||
-         (kind == WayKind::Bell && d.band.kind == DuckBandKind::Bell && d.band.at == BellAt::Source &&
-          d.band.octaves == kBellOctaves);
+  switch (d.band.kind) {
+    case DuckBandKind::Below:
+      return kind == WayKind::LowBand;
+    case DuckBandKind::Bell:
+      return kind == WayKind::Bell;
+    default:
+      return kind == WayKind::Full;
+  }
+}
+
+LaneLevels balanceBy(const Session& session, double db) {
+  const double up = std::floor(db) / 2.0;
+  return laneBy(session, session.kick().id, up) + laneBy(session, session.bass().id, up - db);
 }
 
 }  // namespace heft

@@ -3,12 +3,15 @@
 #include <algorithm>
 #include <cmath>
 #include <set>
+#include <tuple>
 
+#include "core/ledger/drastic.h"
 #include "core/ledger/study_hits.h"
 #include "core/render/figure_steps.h"
 #include "core/session/edits/ducks.h"
 #include "core/session/edits/pair.h"
 #include "core/session/edits/parts.h"
+#include "core/session/replaced.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -83,6 +86,13 @@ class RoomSolver {
                       formatNumber(now->room.worstDb(), 1) + " dB to the kick where it is worst, " +
                       formatNumber(goalDb(), 0) + " dB are wanted");
     before_ = now->room;
+    const LowEnd kick = laneLowEnd(now->stems.kick(), now->stems.sampleRate, cache_),
+                 bass = laneLowEnd(now->stems.bass(), now->stems.sampleRate, cache_);
+    double ofKick = 0.0, ofBass = 0.0;
+    for (size_t b = 0; b < kBands.size() && kBands[b].highHz <= kWayCrossoverHz; ++b)
+      ofKick += kick.bandPower[b], ofBass += bass.bandPower[b];
+    unbalanced_ = ofKick > 0.0 && ofBass > 0.0 && dbFromPower(ofKick / ofBass) <= kUnbalancedDb;
+    reach_ = reachOf(had_, *stems);
     const auto& each = before_.bassToKickDb;
     atHit_ = static_cast<size_t>(std::max_element(each.begin(), each.end()) - each.begin());
     now_ = std::move(now->stems);
@@ -101,9 +111,14 @@ class RoomSolver {
     out.kickLevel = t->room.kickLevel, out.bassLevel = t->room.bassLevel;
     out.cost = costBetween(now_, t->stems, cache_);
     out.cost.shiftSemitones = cost.shiftSemitones, out.cost.shorterMs = cost.shorterMs;
+    out.ofBalance = kind == WayKind::Level && unbalanced_;
+    const Session after = out.edit.applied(had_);
+    out.replaces = replacedBy(had_, after), out.keeps = keepsWhatWasSet(had_, after);
+    out.asks = asksBefore(had_, reach_, after, reachOf(after, t->stems));
     return out;
   }
 
+  bool isUnbalanced() const { return unbalanced_; }
   double goalDb() const { return Limits().overlapHolds; }
   const RoomFacts& before() const { return before_; }
   const Session& session() const { return session_; }
@@ -136,6 +151,21 @@ class RoomSolver {
   }
 
  private:
+  Reach reachOf(const Session& s, const Stems& stems) const {
+    Reach out;
+    std::vector<Trigger> hits;
+    for (const double f : stems.hitFrames()) hits.push_back({f});
+    out.dipDb = -measureDip(stems.gain().wrapped(0, 0, stems.frames), hits, stems.sampleRate, true).depthDb;
+    const SoundSteps steps(assets_, cache_, s.track.sampleRate);
+    for (const LayerFacts& l : kickLayerFacts(s, steps, cache_))
+      if (std::abs(l.semitones) > std::abs(out.kickShift)) out.kickShift = l.semitones;
+    if (const auto facts = kick(s)) {
+      out.kickTailMs = facts->tailMs;
+      if (const auto hz = facts->landing.noteHz()) out.kickMidi = midiFromHz(*hz, s.track.notes.a4Hz);
+    }
+    return out;
+  }
+
   const Session& had_;
   Session session_;  ///< without what ducks at the kick's hits: each way stands for itself
   Edit leaveOut_;
@@ -143,16 +173,22 @@ class RoomSolver {
   StepCache& cache_;
   std::stop_token stop_;
   RoomFacts before_;
+  Reach reach_;
+  bool unbalanced_ = false;
   std::optional<size_t> atHit_;
   Stems now_;
 };
 
 using Found = std::optional<RoomWay>;
 
-// Those that reach the goal by cost, then the others by how near they come.
+// The order of RoomWays::ways.
 bool isCheaper(const RoomWay& a, const RoomWay& b) {
   if (a.reaches != b.reaches) return a.reaches;
-  return a.reaches ? a.cost.sum() < b.cost.sum() : a.worstDb < b.worstDb;
+  if (!a.reaches) return a.worstDb < b.worstDb;
+  auto rank = [](const RoomWay& w) {
+    return std::tuple(!w.asks.empty(), !w.ofBalance, !w.keeps, w.cost.sum());
+  };
+  return rank(a) < rank(b);
 }
 
 bool isRecorded(const Part& part) {
@@ -184,6 +220,20 @@ Found firstThatReaches(const RoomSolver& solver, WayKind kind, const std::vector
   }
   if (!chosen) return std::nullopt;
   return solver.judged(kind, chosen->name, chosen->edit, chosen->cost);
+}
+
+RoomMove levelMove(const RoomSolver& solver, double db) {
+  const Edit edit = moveLevels(balanceBy(solver.session(), db));
+  return {edit.name, edit};
+}
+
+// Levels add up with what the hits measure, so that the move is known; of more than the most the most is tried.
+Found levelWay(const RoomSolver& solver) {
+  const double wanted = std::ceil((solver.before().worstDb() - solver.goalDb()) / kStepDb) * kStepDb;
+  std::vector<RoomMove> moves;
+  for (const double more : {0.0, kStepDb, 2.0 * kStepDb})
+    moves.push_back(levelMove(solver, std::min(kMostLevelWayDb, wanted + more)));
+  return firstThatReaches(solver, WayKind::Level, moves);
 }
 
 // Bass or kick an octave away.
@@ -281,8 +331,9 @@ Found bothWays(const RoomSolver& solver, const RoomMove& still, WayKind duck) {
   const auto without = solver.worst(base);
   if (!without || (duck == WayKind::Bell && !note)) return std::nullopt;
   const double midi = note ? midiFromHz(*note, base.track.notes.a4Hz) : lowTonic(base.track.key);
+  const DuckShape shape = isDuckedBy(solver.had(), duck) ? DuckShape::Kept : DuckShape::Plain;
   auto both = [&](int steps) {
-    return allOf("", {still.edit, makeRoomBy(solver.had(), duck, steps * kStepDb, DuckShape::Plain)});
+    return allOf("", {still.edit, makeRoomBy(solver.had(), duck, steps * kStepDb, shape)});
   };
   constexpr int kMost = static_cast<int>(kDeepestWayDb / kStepDb);
   const int steps = solver.fewest(kMost, *without, both).value_or(kMost);
@@ -296,6 +347,7 @@ Found togetherWay(const RoomSolver& solver, const std::vector<RoomWay>& ways) {
   const RoomWay* duck = nullptr;
   std::vector<RoomMove> stills = trims(solver);
   if (stills.size() > 2) stills = {stills.front(), stills[stills.size() / 2]};
+  for (const double db : {1.5, 3.0}) stills.push_back(levelMove(solver, db));
   for (const RoomWay& way : ways) {
     const bool ducks = way.kind == WayKind::Bell || way.kind == WayKind::LowBand || way.kind == WayKind::Full;
     if (ducks && (!duck || isCheaper(way, *duck))) duck = &way;
@@ -321,6 +373,7 @@ Result<RoomWays> waysToMakeRoom(const Session& session, const Assets& assets, St
   out.goalDb = solver.goalDb(), out.beforeDb = solver.before().worstDb();
   out.kickBefore = solver.before().kickLevel, out.bassBefore = solver.before().bassLevel;
   const std::vector<std::function<Found()>> kinds = {
+      [&] { return levelWay(solver); },
       [&] { return octaveWay(solver); },
       [&] { return firstThatReaches(solver, WayKind::Shorter, trims(solver)); },
       [&] { return alignWay(solver, assets, cache); },

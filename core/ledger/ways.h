@@ -13,7 +13,7 @@ inline constexpr double kDeepestWayDb = 36.0;
 /// What is the lows where a way ducks them.
 inline constexpr double kWayCrossoverHz = 120.0;
 
-enum class WayKind { Octave, Shorter, Align, Bell, LowBand, Full, Mirror, Together };
+enum class WayKind { Level, Octave, Shorter, Align, Bell, LowBand, Full, Mirror, Together };
 
 /// What a way costs, measured on the rendered lanes.
 struct WayCost {
@@ -34,37 +34,55 @@ WayCost costBetween(const Stems& before, const Stems& after, StepCache& cache);
 
 struct RoomWay {
   WayKind kind = WayKind::Full;
-  std::string name;      ///< "a bell at A1, 9.5 dB deep"
-  Edit edit;             ///< named for Undo
-  bool reaches = false;  ///< the goal
-  double worstDb = 0.0;  ///< bass to kick where it is worst; -120: no bass under any hit
+  std::string name;        ///< "a bell at A1, 9.5 dB deep"
+  Edit edit;               ///< named for Undo
+  bool reaches = false;    ///< the goal
+  bool ofBalance = false;  ///< levels alone, and the kick is far under the bass: the cause and not the symptom
+  std::vector<std::string> replaces = {};  ///< what it overwrites that was set by hand (replaced.h)
+  bool keeps = true;                       ///< that is nothing but how deep a ducking goes
+  std::string asks = {};                   ///< why it is taken only after a question (drastic.h)
+  double worstDb = 0.0;                    ///< bass to kick where it is worst; -120: no bass under any hit
   WayCost cost;
   /// Levels after the hit that is worst without any way, as RoomFacts has them.
   std::vector<float> kickLevel, bassLevel;
 };
 
 struct RoomWays {
-  std::vector<RoomWay> ways;  ///< those that reach the goal by cost, then the others by how near they come
+  /// Those that reach the goal first: balance where it is the cause, then by cost, those that keep what was set
+  /// by hand before those that do not, those that ask last; then the others by how near they come.
+  std::vector<RoomWay> ways;
   double goalDb = 0.0, beforeDb = 0.0;
   std::vector<float> kickBefore, bassBefore;
 };
 
+/// The kick is this far under the bass over the loop, 20 to 120 Hz, or farther where balance is the cause: as
+/// loud at their peaks a kick that sounds for a quarter of the time is 6 dB under a held bass, and it decays.
+/// Our own limit.
+inline constexpr double kUnbalancedDb = -10.0;
+/// Further than this no way moves levels against each other, dB.
+inline constexpr double kMostLevelWayDb = 12.0;
+
 /// The gentlest of each kind that brings the bass under the kick by `Limits::overlapHolds` at every hit:
-/// octaves of kick and bass, a shorter kick, lining up, a bell at the kick's landing, what lies below 120 Hz,
-/// all of the bass, a mirror, and the best ducking with what helps most beside it. Duckings are solved to half
-/// a decibel. Each way stands for itself: it is judged without what ducks the bass at the kick's hits, be it
-/// the kick, a silent copy of it or notes of a file, and takes that out when it is taken; a drawn ducking of
-/// the pair keeps its shape in the way of its kind where that can reach. What ducks the bass at other moments
-/// stays. `progress`: 0 to 1. Cost: some thirty renders of what an edit touches. Errors: Cancelled; BadUsage
-/// without a kick, a bass or hits, and where the goal is reached without that ducking.
+/// levels of kick and bass, octaves of both, a shorter kick, lining up, a bell at the kick's landing, what lies
+/// below 120 Hz, all of the bass, a mirror, and the best ducking with what helps most beside it. Duckings are
+/// solved to half a decibel. Each way stands for itself: it is judged without what ducks the bass at the kick's
+/// hits, be it the kick, a silent copy of it or notes of a file, and takes that out when it is taken; a drawn
+/// ducking of the pair keeps its band, shape and times in the way of its kind where that can reach. What ducks
+/// the bass at other moments stays. `progress`: 0 to 1. Cost: some thirty renders of what an edit touches.
+/// Errors: Cancelled; BadUsage without a kick, a bass or hits, and where the goal is reached without that
+/// ducking.
 Result<RoomWays> waysToMakeRoom(const Session& session, const Assets& assets, StepCache& cache,
                                 std::stop_token stop = {}, const std::function<void(double)>& progress = {});
 
-/// Whether the pair is ducked in that way already, by a curve: then only its depth need be another.
+/// Whether the pair is ducked in that way already, by a curve and whatever its band's own values: then only its
+/// depth need be another.
 bool isDuckedBy(const Session& session, WayKind kind);
 
 /// Whether a drawn ducking of the pair keeps its shape where another depth of it is asked for.
 enum class DuckShape { Kept, Plain };
+
+/// Kick up and bass down by that much together, half each, the bass by what is left over. Named by its words.
+LaneLevels balanceBy(const Session& session, double db);
 
 /// A ducking of the bass by the kick of that kind and depth (of a mirror: what both stay within), in place of
 /// the one that is there; one of that kind that acts can keep its shape.

@@ -84,6 +84,38 @@ bool isTrimmed(const Part& part) {
                      [](const Layer& l) { return l.recorded() && l.recorded()->length; });
 }
 
+// A recording that is heard alone and moved to another pitch as a whole.
+const Layer* shiftedAlone(const Part& part) {
+  const auto heard = heardLayers(part.layers);
+  const Recorded* r = heard.size() == 1 ? heard.front()->recorded() : nullptr;
+  if (!r || r->split.side != Side::Whole || r->flatten != 0.0 || r->strikeSemitones != 0.0) return nullptr;
+  return r->targetMidi || heard.front()->semitones != 0.0 ? heard.front() : nullptr;
+}
+
+Part unshifted(Part part, int layer) {
+  Layer& l = *part.layer(layer);
+  l.semitones = 0.0;
+  l.recorded()->targetMidi.reset();
+  return part;
+}
+
+// A shift moves a sound's note by just as much and neither finds nor loses one: what a short or sliding sound
+// reads at another speed wavers by some tens of cents, and an ear hears the same sound. Beyond that it is the
+// processors that move the note, and what is measured counts.
+void carryNote(Landing& found, const Landing& before, double semitones) {
+  constexpr double kSameNoteCents = 60.0;
+  const auto was = before.noteHz(), is = found.noteHz();
+  if (!was) return;
+  const double ratio = std::exp2(semitones / 12.0);
+  if (is && std::abs(1200.0 * std::log2(*is / (*was * ratio))) > kSameNoteCents) return;
+  auto moved = [ratio](const std::optional<double>& hz) {
+    return hz ? std::optional(*hz * ratio) : std::nullopt;
+  };
+  found.hz = moved(before.hz), found.heardHz = moved(before.heardHz);
+  found.confidence = before.confidence, found.heardConfidence = before.heardConfidence;
+  found.slideCents = before.slideCents, found.reason = before.reason;
+}
+
 }  // namespace
 
 std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const Track& track, double velocity,
@@ -218,12 +250,15 @@ std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const Part& part, const 
   if (!ready) return nullptr;
   const LandingOptions& band = ready->band;
   const auto longer = isTrimmed(part) ? kickFacts(untrimmed(part), track) : nullptr;
+  const Layer* moved = longer ? nullptr : shiftedAlone(part);
+  const auto before = moved ? kickFacts(unshifted(part, moved->id), track) : nullptr;
   return cache_.get<SoundFacts>(
-      KeyMaker("kick facts 6").add(key).add(bandKey(band)).key(),
+      KeyMaker("kick facts 7").add(key).add(bandKey(band)).key(),
       [&] {
         SoundFacts found = measureSound(ready->sound, band);
         if (longer && longer->landing.noteHz())
           found.landing = keptUntil(longer->landing, found.durationSeconds, band);
+        if (before) carryNote(found.landing, before->landing, ready->semitones);
         return found;
       },
       bytesOfFacts);
