@@ -16,10 +16,10 @@
 namespace heft::app {
 
 /// Runs `work()` on a thread of `pool`; `done(result)` follows once on the window's thread, from the event
-/// loop, unless `owner` is gone by then; where `work` throws, `failed(sentence)` follows instead. The future ends
-/// with the work, not with what follows it. Called on the window's thread.
-/// Not QFuture::then: in Qt 6.4 one that is told of a future just as that ends runs twice, the second time on a
-/// promise that is gone, and one whose context is just being deleted is posted to what is left of it.
+/// loop, unless `owner` is gone by then; where `work` throws, `failed(sentence)` follows instead. The future
+/// ends with the work, not with what follows it. Called on the window's thread. Not QFuture::then: in Qt 6.4
+/// one that is told of a future just as that ends runs twice, the second time on a promise that is gone, and
+/// one whose context is just being deleted is posted to what is left of it.
 template <class Work, class Done, class Failed>
 QFuture<void> runAside(QThreadPool& pool, QObject* owner, Work work, Done done, Failed failed) {
   using Outcome = std::invoke_result_t<Work&>;
@@ -64,8 +64,7 @@ class LatestAside {
       then();
     };
     runAside(
-        owner, makeWork(),
-        [ended, done](auto outcome) { ended([&] { done(std::move(outcome)); }); },
+        owner, makeWork(), [ended, done](auto outcome) { ended([&] { done(std::move(outcome)); }); },
         [ended, failed](const QString& fault) { ended([&] { failed(fault); }); });
   }
   bool isRunning() const { return running_; }

@@ -86,32 +86,6 @@ void Document::edit(const Edit& edit) {
   submit();
 }
 
-void Document::apply(const Finding& finding) {
-  if (finding.remedy) edit(finding.remedy->edit());
-}
-
-void Document::mend(const std::string& name, const std::vector<std::string>& only) {
-  auto work = [s = session(), a = assets_, cache = cache_, only](const std::stop_token& stop) {
-    return heft::mendAll(s, a, *cache, {.only = only}, stop, References::TakeWhatIsKnown);
-  };
-  auto then = [this, name, only, was = session()](Result<MendedSession> done) {
-    if (!done) {
-      if (done.error().kind != ErrorKind::Cancelled) fail(QString::fromStdString(done.error().sentence()));
-      return;
-    }
-    if (session() != was) return tell("The session changed meanwhile, so nothing was mended: press again.");
-    if (done->mended.empty()) return tell("No fix helps without making something else worse.");
-    edit(become(name, done->session));
-    QString words = "Mended: " + QString::fromStdString(wordsOf(done->mended)) + ".";
-    const auto left = std::count_if(done->left.begin(), done->left.end(), [&](const Finding& f) {
-      return only.empty() || std::find(only.begin(), only.end(), f.id) != only.end();
-    });
-    if (left > 0) words += QString(" Left for the ear: %1.").arg(left);
-    tell(words);
-  };
-  jobs_.start("Mending", Jobs::Kind::CanBeCancelled, work, std::move(then));
-}
-
 void Document::setMeantSo(const std::string& id, bool meant) {
   edit(heft::setMeantSo(id, meant));
 }

@@ -10,6 +10,7 @@
 
 #include "app/document/jobs.h"
 #include "app/document/places.h"
+#include "core/ledger/remedies.h"
 #include "core/ledger/sound_fit.h"
 #include "core/render/bounce.h"
 #include "core/session/assets.h"
@@ -66,10 +67,17 @@ class Document : public QObject {
   void takeBounce(Bounce bounce);
   void endDrag() { history_.endMerge(); }
   void apply(const Finding& finding);
-  /// All remedies that make no line worse, or those of some lines, by id; aside and then as one edit, which
-  /// says what each did.
+  /// All fixes that make no line worse and ask nothing, or those of some lines, by id; aside and then as one
+  /// edit, which says what each did.
   void mend(const std::string& name, const std::vector<std::string>& only = {});
-  void mendAll() { mend("mend all"); }
+  void mendAll() { mend("fix all"); }
+  /// What Fix all would do to the session as it is, worked out aside until it is stopped; nothing changes.
+  /// `then` gets it with the session that it is about.
+  void listFixes(const FixChoice& choice, const std::stop_token& stop,
+                 std::function<void(const MendedSession&, const Session&)> then);
+  /// As one edit, if the session is still the one that they were worked out for.
+  void applyFixes(const std::string& name, const MendedSession& fixes, const Session& was,
+                  const std::vector<std::string>& only = {});
   void setMeantSo(const std::string& id, bool meant);
   void undo();
   void redo();
@@ -146,8 +154,8 @@ class Document : public QObject {
   }
 
  Q_SIGNALS:
-  void replaced();                          ///< by another session
-  void changed();                           ///< the session
+  void replaced();       ///< by another session
+  void changed();        ///< the session
   void openElsewhere();  ///< the folder that was opened is open in another window
   void changedOnDisk();  ///< nothing was saved: another program wrote the session's folder since
   void heardChanged();

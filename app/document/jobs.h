@@ -14,16 +14,18 @@ namespace heft::app {
 class Jobs : public QObject {
   Q_OBJECT
  public:
-  /// Whether Cancel may end a job: what is being saved is saved. InOrder: to its end, one after another, so that
-  /// of two saves the later one stays.
+  /// Whether Cancel may end a job: what is being saved is saved. InOrder: to its end, one after another, so
+  /// that of two saves the later one stays.
   enum class Kind { CanBeCancelled, RunsToItsEnd, InOrder };
 
-  explicit Jobs(QObject* parent = nullptr) : QObject(parent) { pool_.setMaxThreadCount(kMostAtOnce), inOrder_.setMaxThreadCount(1); }
+  explicit Jobs(QObject* parent = nullptr) : QObject(parent) {
+    pool_.setMaxThreadCount(kMostAtOnce), inOrder_.setMaxThreadCount(1);
+  }
   /// Calls off what can be and waits for the rest.
   ~Jobs() override { cancel(); }
 
-  /// Runs `work(stop)` on another thread; `done(result)` follows on this one unless the job was called off. Where
-  /// `work` throws, faulted() follows instead.
+  /// Runs `work(stop)` on another thread; `done(result)` follows on this one unless the job was called off.
+  /// Where `work` throws, faulted() follows instead.
   template <class Work, class Done>
   void start(const QString& words, Kind kind, Work work, Done done) {
     const uint64_t number = ++started_;

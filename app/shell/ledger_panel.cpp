@@ -2,7 +2,6 @@
 
 #include <QApplication>
 #include <QHBoxLayout>
-#include <QKeyEvent>
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
@@ -10,7 +9,6 @@
 #include <QScrollBar>
 #include <QVBoxLayout>
 #include <algorithm>
-#include <tuple>
 
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
@@ -19,176 +17,21 @@
 namespace heft::app {
 namespace {
 
-QLabel* wrappedLabel() {
-  auto* label = plainLabel();
-  label->setWordWrap(true);
-  return label;
-}
-
-// Whether their lines look and do the same.
-bool isAlike(const Finding& a, const Finding& b) {
-  auto shown = [](const Finding& f) {
-    return std::tie(f.id, f.verdict, f.sentence, f.measured, f.target, f.tried, f.meantSo, f.hit);
-  };
-  auto done = [](const Finding& f) {
-    return f.remedy ? std::optional(std::tuple(f.remedy->name(), f.remedy->label, f.remedy->price))
-                    : std::nullopt;
-  };
-  return shown(a) == shown(b) && done(a) == done(b);
-}
-
-bool isOpen(const Finding& f) {
+bool isOpenLine(const Finding& f) {
   return f.verdict != Verdict::Holds && !f.meantSo;
 }
 
 }  // namespace
 
-LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
-    : QWidget(parent), finding_(std::move(finding)), document_(document) {
-  setProperty(kAccessibleRole, QAccessible::ListItem);
-  setFocusPolicy(Qt::StrongFocus);
-  setCursor(Qt::PointingHandCursor);
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(32, 10, 12, 10);
-  row->setSpacing(8);
-  auto* words = new QVBoxLayout;
-  words->setSpacing(2);
-  sentence_ = wrappedLabel();
-  figures_ = wrappedLabel();
-  price_ = wrappedLabel();
-  for (QLabel* small : {figures_, price_}) small->setFont(axisFont());
-  figures_->setProperty("role", "muted");
-  for (QLabel* label : {sentence_, figures_, price_}) words->addWidget(label);
-  row->addLayout(words, 1);
-  auto* buttons = new QVBoxLayout;
-  buttons->setSpacing(2);
-  fix_ = new QPushButton;
-  connect(fix_, &QPushButton::clicked, this, [this] {
-    Q_EMIT remedyPressed();
-    document_.apply(Finding(finding_));
-  });
-  buttons->addWidget(fix_, 0, Qt::AlignRight);
-  meant_ = new QPushButton;
-  meant_->setProperty("flat", true);
-  connect(meant_, &QPushButton::clicked, this,
-          [this] { document_.setMeantSo(finding_.id, !finding_.meantSo); });
-  buttons->addWidget(meant_, 0, Qt::AlignRight);
-  buttons->addStretch(1);
-  row->addLayout(buttons);
-  refresh();
-}
-
-void LedgerLine::setFinding(const Finding& finding) {
-  const bool same = !mended_ && isAlike(finding, finding_);
-  finding_ = finding;
-  mended_ = false;
-  if (!same) refresh();
-}
-
-void LedgerLine::setMended() {
-  mended_ = true;
-  refresh();
-}
-
-QPushButton* LedgerLine::openRemedy() const {
-  return fix_->isVisibleTo(this) ? fix_ : nullptr;
-}
-
-void LedgerLine::refresh() {
-  light_ = light();
-  const QString id = QString::fromStdString(finding_.id);
-  setObjectName("Ledger " + id);
-  const QString sentence = QString::fromStdString(finding_.sentence);
-  const QString verdict = mended_ ? "fixed" : finding_.meantSo ? "intended" : verdictWord(finding_.verdict);
-  setAccessibleName(verdict + ": " + sentence);
-  sentence_->setText(sentence);
-  sentence_->setStyleSheet(finding_.meantSo || mended_ ? "color: " + theme().muted.name() : QString());
-  figures_->setText(mended_ ? QString("fixed")
-                            : QString::fromStdString(finding_.measured) + "\ntarget " +
-                                  QString::fromStdString(finding_.target));
-  const bool open = isOpen(finding_) && !mended_;
-  const bool helps = open && finding_.remedy.has_value();
-  const QString price = helps ? QString::fromStdString(finding_.remedy->price) : QString();
-  price_->setText(!price.isEmpty()                             ? "side effect: " + price
-                  : open && finding_.tried && !finding_.remedy ? QString("no fix found; judge by ear")
-                                                               : QString());
-  price_->setVisible(!price_->text().isEmpty());
-  price_->setStyleSheet("color: " + (price.isEmpty() ? theme().muted : theme().watch).name());
-  // A button that goes takes the focus nowhere: it stays on the line.
-  if (!helps && fix_->hasFocus()) setFocus();
-  fix_->setVisible(helps);
-  if (helps) {
-    fix_->setObjectName("Remedy " + id);
-    fix_->setText(QString::fromStdString(finding_.remedy->label));
-    fix_->setAccessibleName(QString::fromStdString(finding_.remedy->name()));
-    fix_->setToolTip(tipText(QString::fromStdString("Does it: " + finding_.remedy->name())));
-  }
-  meant_->setObjectName("Intended " + id);
-  meant_->setText(finding_.meantSo ? "judge again" : "intended");
-  meant_->setStyleSheet("color: " + theme().muted.name());
-  meant_->setToolTip(finding_.meantSo ? "Check this line again" : "Mark as intended and stop checking it");
-  meant_->setVisible(!mended_ && (finding_.verdict != Verdict::Holds || finding_.meantSo));
-  updateGeometry();
-  update();
-}
-
-void LedgerLine::paintEvent(QPaintEvent*) {
-  QPainter p(this);
-  drawVerdict(p, QPointF(18, 20), mended_ ? Verdict::Holds : finding_.verdict, finding_.meantSo);
-  p.setPen(theme().rule);
-  p.drawLine(QPointF(12, height() - 0.5), QPointF(width() - 12, height() - 0.5));
-  if (!hasFocus()) return;
-  p.setPen(theme().bass);
-  p.drawRect(QRectF(rect()).adjusted(4.5, 2.5, -4.5, -3.5));
-}
-
-// Inks are part of the labels' styles.
-void LedgerLine::changeEvent(QEvent* event) {
-  QWidget::changeEvent(event);
-  if (event->type() == QEvent::PaletteChange && light_ != light()) refresh();
-}
-
-void LedgerLine::mousePressEvent(QMouseEvent*) {
-  Q_EMIT opened(finding_);
-}
-
-void LedgerLine::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)
-    Q_EMIT opened(finding_);
-  else
-    QWidget::keyPressEvent(event);
-}
-
 LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
   setObjectName("Ledger");
   setAccessibleName("Ledger");
-  setMinimumWidth(272);
+  setMinimumWidth(284);
   setMaximumWidth(560);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(1, 0, 0, 0);
   column->setSpacing(0);
-  auto* head = new QHBoxLayout;
-  head->setContentsMargins(12, 8, 12, 6);
-  auto* title = plainLabel("Ledger");
-  title->setFont(bodyFont(true));
-  state_ = plainLabel();
-  state_->setObjectName("Ledger state");
-  state_->setFont(axisFont());
-  state_->setProperty("role", "muted");
-  mendAll_ = new QPushButton("Fix all");
-  mendAll_->setObjectName("Fix all");
-  mendAll_->setToolTip(
-      "Apply all fixes in working order as one step, if no line gets worse. Intended lines stay (Ctrl+M)");
-  connect(mendAll_, &QPushButton::clicked, this, &LedgerPanel::mendAll);
-  head->addWidget(title);
-  head->addWidget(state_, 1);
-  head->addWidget(mendAll_);
-  column->addLayout(head);
-  empty_ = plainLabel("Measurements and fixes appear here once there is a sound.");
-  empty_->setWordWrap(true);
-  empty_->setContentsMargins(12, 4, 12, 0);
-  empty_->setProperty("role", "muted");
-  column->addWidget(empty_);
+  buildHead(column);
   scroll_ = new QScrollArea;
   scroll_->setObjectName("Ledger lines");
   scroll_->setFocusPolicy(Qt::NoFocus);
@@ -199,6 +42,23 @@ LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent),
   column_ = new QVBoxLayout(inside);
   column_->setContentsMargins(0, 0, 0, 0);
   column_->setSpacing(0);
+  const char* names[] = {"Fix group", "Your call group", "In range group"};
+  for (size_t i = 0; i < heads_.size(); ++i) {
+    auto* head = heads_[i] = new QPushButton;
+    head->setObjectName(names[i]);
+    head->setProperty("flat", true);
+    head->setProperty("role", "group");
+    head->setStyleSheet("text-align: left; padding: 6px 12px 4px 12px;");
+    head->setFocusPolicy(i == 2 ? Qt::StrongFocus : Qt::NoFocus);
+    head->setAttribute(Qt::WA_TransparentForMouseEvents, i != 2);
+    column_->addWidget(head);
+  }
+  heads_[2]->setToolTip("Unfolds what is in range and what is marked as intended");
+  connect(heads_[2], &QPushButton::clicked, this, [this] {
+    unfolded_ = !unfolded_;
+    placeLines();
+    refreshHeads();
+  });
   column_->addStretch(1);
   scroll_->setWidget(inside);
   column->addWidget(scroll_, 1);
@@ -206,12 +66,38 @@ LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent),
   connect(&document_, &Document::changed, this, &LedgerPanel::refreshState);
   connect(&document_, &Document::replaced, this, &LedgerPanel::startAnew);
   refreshState();
+  refreshHeads();
 }
 
-// What is being made anew is said, and so is that remedies are still being tried.
+void LedgerPanel::buildHead(QVBoxLayout* column) {
+  auto* head = new QHBoxLayout;
+  head->setContentsMargins(12, 8, 12, 6);
+  auto* title = plainLabel("Ledger");
+  title->setFont(bodyFont(true));
+  state_ = plainLabel();
+  state_->setObjectName("Ledger state");
+  state_->setFont(axisFont());
+  state_->setProperty("role", "muted");
+  mendAll_ = new QPushButton("Fix all...");
+  mendAll_->setObjectName("Fix all");
+  mendAll_->setToolTip(
+      "Lists every fix with its figures before and after; nothing changes until you apply (Ctrl+M)");
+  connect(mendAll_, &QPushButton::clicked, this, &LedgerPanel::fixAllAsked);
+  head->addWidget(title);
+  head->addWidget(state_, 1);
+  head->addWidget(mendAll_);
+  column->addLayout(head);
+  empty_ = plainLabel("Measurements and fixes appear here once there is a sound.");
+  empty_->setWordWrap(true);
+  empty_->setContentsMargins(12, 4, 12, 0);
+  empty_->setProperty("role", "muted");
+  column->addWidget(empty_);
+}
+
+// What is being made anew is shown, and so is that fixes are still being tried.
 void LedgerPanel::refreshState() {
   const auto& findings = document_.findings();
-  const bool any = std::any_of(findings.begin(), findings.end(), isOpen);
+  const bool any = std::any_of(findings.begin(), findings.end(), isOpenLine);
   state_->setText(!document_.isStudied()              ? "measuring..."
                   : any && !document_.remediesTried() ? "testing fixes..."
                                                       : QString());
@@ -219,8 +105,21 @@ void LedgerPanel::refreshState() {
   empty_->setVisible(lines_.empty());
 }
 
-void LedgerPanel::mendAll() {
-  if (mendAll_->isEnabled()) document_.mendAll();
+void LedgerPanel::refreshHeads() {
+  std::array<int, 3> count{};
+  int intended = 0;
+  for (const LedgerLine* line : lines_) {
+    ++count[static_cast<size_t>(line->group())];
+    intended += line->finding().meantSo ? 1 : 0;
+  }
+  const QString beside = intended > 0 ? QString(", intended: %1").arg(intended) : QString();
+  const QString words[] = {
+      QString("Fix  %1").arg(count[0]), QString("Your call  %1").arg(count[1]),
+      QString("In range: %1%2  %3").arg(count[2] - intended).arg(beside, unfolded_ ? "-" : "+")};
+  for (size_t i = 0; i < heads_.size(); ++i) {
+    if (heads_[i]->text() != words[i]) heads_[i]->setText(words[i]);
+    heads_[i]->setVisible(count[i] > 0);
+  }
 }
 
 void LedgerPanel::startAnew() {
@@ -229,14 +128,27 @@ void LedgerPanel::startAnew() {
     line->deleteLater();
   }
   lines_.clear();
+  groups_.clear();
   pressed_.clear();
   scroll_->verticalScrollBar()->setValue(0);
   refreshState();
+  refreshHeads();
 }
 
 // While somebody points at the lines, or has the focus among them, they keep their places.
 bool LedgerPanel::isHeld() const {
   return underMouse() || isAncestorOf(QApplication::focusWidget());
+}
+
+// While a line's fixes are tried it stays in the group that it was in.
+LedgerGroup LedgerPanel::groupOf(const Finding& f) const {
+  if (!isOpenLine(f)) return LedgerGroup::InRange;
+  if (f.remedy) return LedgerGroup::Fix;
+  if (const auto was = groups_.find(f.id);
+      !f.tried && was != groups_.end() && was->second != LedgerGroup::InRange)
+    return was->second;
+  const bool mayHelp = !f.options.empty() || f.byWaysToMakeRoom;
+  return !f.tried && mayHelp ? LedgerGroup::Fix : LedgerGroup::Call;
 }
 
 LedgerLine* LedgerPanel::lineOf(const std::string& id) const {
@@ -247,10 +159,16 @@ LedgerLine* LedgerPanel::lineOf(const std::string& id) const {
 
 LedgerLine* LedgerPanel::addLine(const Finding& finding) {
   auto* line = new LedgerLine(finding, document_);
-  connect(line, &LedgerLine::opened, this, &LedgerPanel::opened);
+  connect(line, &LedgerLine::opened, this, &LedgerPanel::choose);
   connect(line, &LedgerLine::remedyPressed, this, [this, line] { pressed_ = line->finding().id; });
+  line->setFinding(finding, groupOf(finding));
   lines_.push_back(line);
   return line;
+}
+
+void LedgerPanel::choose(const Finding& finding) {
+  for (LedgerLine* line : lines_) line->setChosen(line->finding().id == finding.id);
+  Q_EMIT opened(finding);
 }
 
 void LedgerPanel::rebuild() {
@@ -260,8 +178,10 @@ void LedgerPanel::rebuild() {
     const auto known = std::find_if(findings.begin(), findings.end(),
                                     [&](const Finding& f) { return f.id == line->finding().id; });
     if (known != findings.end()) {
-      line->setFinding(*known);
-    } else if (held && isOpen(line->finding())) {
+      // Under the hand a line stays where it is, though its fix was taken or none was found.
+      const bool stays = held && line->group() != LedgerGroup::InRange;
+      line->setFinding(*known, stays ? line->group() : groupOf(*known));
+    } else if (held && isOpenLine(line->finding())) {
       line->setMended();
     } else if (!(held && line->isMended())) {
       std::erase(lines_, line);
@@ -271,6 +191,8 @@ void LedgerPanel::rebuild() {
   }
   for (const Finding& f : findings)
     if (!lineOf(f.id)) addLine(f);
+  if (document_.remediesTried())
+    for (const Finding& f : findings) groups_[f.id] = groupOf(f);
   if (!held) {
     std::stable_sort(lines_.begin(), lines_.end(), [&](LedgerLine* a, LedgerLine* b) {
       auto place = [&](LedgerLine* l) {
@@ -283,22 +205,33 @@ void LedgerPanel::rebuild() {
   }
   placeLines();
   refreshState();
+  refreshHeads();
   focusNextRemedy();
 }
 
 void LedgerPanel::placeLines() {
-  for (size_t i = 0; i < lines_.size(); ++i)
-    if (column_->indexOf(lines_[i]) != static_cast<int>(i)) {
-      column_->removeWidget(lines_[i]);
-      column_->insertWidget(static_cast<int>(i), lines_[i]);
-      lines_[i]->show();
+  int at = 0;
+  for (size_t group = 0; group < heads_.size(); ++group) {
+    auto put = [&](QWidget* w) {
+      if (column_->indexOf(w) != at) {
+        column_->removeWidget(w);
+        column_->insertWidget(at, w);
+      }
+      ++at;
+    };
+    put(heads_[group]);
+    for (LedgerLine* line : lines_) {
+      if (static_cast<size_t>(line->group()) != group) continue;
+      put(line);
+      line->setVisible(line->group() != LedgerGroup::InRange || unfolded_);
     }
+  }
   // At once, line by line and then the column, so that no line is seen in the height that it had.
   for (LedgerLine* line : lines_) QCoreApplication::sendPostedEvents(line, QEvent::LayoutRequest);
   QCoreApplication::sendPostedEvents(scroll_->widget(), QEvent::LayoutRequest);
 }
 
-// After a remedy the focus goes to the next one that can be pressed, as soon as it is known.
+// After a fix the focus goes to the next one that can be pressed, as soon as it is known.
 void LedgerPanel::focusNextRemedy() {
   if (pressed_.empty() || !document_.isStudied()) return;
   const auto from =

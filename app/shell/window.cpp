@@ -37,6 +37,7 @@
 #include "app/library/library_panel.h"
 #include "app/loop/loop_strip.h"
 #include "app/shell/activity_bar.h"
+#include "app/shell/fix_sheet.h"
 #include "app/shell/header_bar.h"
 #include "app/shell/ledger_panel.h"
 #include "app/shell/notices.h"
@@ -68,6 +69,7 @@ Window::Window(const QString& libraryIndex, std::shared_ptr<StepCache> cache) : 
   ledger_ = new LedgerPanel(document_);
   buildLibrary(libraryIndex);
   layOut();
+  fixes_ = new FixSheet(document_, centralWidget());
   buildPages();
   buildMenus();
   listen();
@@ -175,6 +177,7 @@ void Window::listen() {
     showStage(f.stage);
     page(f.stage)->mark(f);
   });
+  connect(ledger_, &LedgerPanel::fixAllAsked, this, &Window::openFixes);
   connect(&document_, &Document::failed, this, [this](const QString& s) { notices_->say(s, true); });
   connect(&document_, &Document::sourceChanged, this, &Window::offerReload);
   connect(&document_, &Document::openElsewhere, this, &Window::offerCopy);
@@ -190,6 +193,16 @@ void Window::listen() {
     notices_->passNews();
     refreshTitle();
   });
+}
+
+// The list of fixes, under the Ledger's head; again: away.
+void Window::openFixes() {
+  if (fixes_->isVisible()) return fixes_->close();
+  const auto* button = findChild<QPushButton*>("Fix all");
+  if (!button->isEnabled()) return;
+  const QPoint below = button->mapTo(centralWidget(), QPoint(button->width(), button->height() + 6));
+  fixes_->open(button->isVisible() ? below.x() : centralWidget()->width() - 12,
+               button->isVisible() ? below.y() : stack_->mapTo(centralWidget(), QPoint()).y());
 }
 
 // As large as it was left; never larger than the screen.

@@ -22,6 +22,7 @@ class QStackedWidget;
 namespace heft::app {
 
 class ExportPage;
+class FixSheet;
 class HeaderBar;
 class LedgerPanel;
 class Library;
@@ -95,6 +96,7 @@ class Window : public QMainWindow {
   void addClickMenu(QMenu* menu);
   void addPreviewMenu(QMenu* menu);
   void connectWays();
+  void openFixes();
   class DuckPage* duckPage() const;
   void hearWithout();
   void hearVersion();
@@ -115,6 +117,7 @@ class Window : public QMainWindow {
   QStackedWidget* stack_;
   std::array<StagePage*, 6> pages_{};
   LedgerPanel* ledger_;
+  FixSheet* fixes_;
   Library* library_;
   LibraryPanel* libraryPanel_;
   bool ledgerGaveWay_ = false;

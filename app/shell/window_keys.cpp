@@ -4,16 +4,17 @@
 #include <QAbstractItemView>
 #include <QApplication>
 #include <QComboBox>
+#include <QHelpEvent>
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QPlainTextEdit>
-#include <QHelpEvent>
 #include <QScrollArea>
 #include <QToolTip>
 #include <algorithm>
 
 #include "app/library/library_panel.h"
 #include "app/loop/loop_strip.h"
+#include "app/shell/fix_sheet.h"
 #include "app/shell/header_bar.h"
 #include "app/shell/ledger_panel.h"
 #include "app/shell/notices.h"
@@ -82,7 +83,8 @@ bool Window::focusNextPrevChild(bool next) {
 }
 
 void Window::focusFirstIn(QWidget* place) {
-  if (const auto order = inReadingOrder(place); !order.empty()) order.front()->setFocus(Qt::ShortcutFocusReason);
+  if (const auto order = inReadingOrder(place); !order.empty())
+    order.front()->setFocus(Qt::ShortcutFocusReason);
 }
 
 // By its key the hand goes there too: the rest of the window need not be tabbed through.
@@ -135,6 +137,7 @@ void Window::connectWays() {
     for (auto* ways : page->findChildren<HeardWays*>()) connect(ways, &HeardWays::heard, this, hear);
     for (auto* chain : page->findChildren<ChainStrip*>()) connect(chain, &ChainStrip::heard, this, hear);
   }
+  connect(fixes_, &FixSheet::heard, this, hear);
 }
 
 // Space plays, always after a click as well: only what the hand reached by keys is pressed by Space and Return.

@@ -170,7 +170,7 @@ void Window::buildEditMenu() {
   });
   undo_ = add(edit, "Undo", QKeySequence("Ctrl+Z"), [this] { document_.undo(); });
   redo_ = add(edit, "Redo", QKeySequence("Ctrl+Shift+Z"), [this] { document_.redo(); });
-  add(edit, "Fix all", QKeySequence("Ctrl+M"), [this] { ledger_->mendAll(); });
+  add(edit, "Fix all...", QKeySequence("Ctrl+M"), [this] { openFixes(); });
   edit->addSeparator();
   edit->addMenu(part);
   using Change = LoopStrip::EditKind;

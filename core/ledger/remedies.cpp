@@ -351,7 +351,10 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
   auto triedLines = withTriedRemedies(out.session, assets, std::move(*last), cache, stop, references);
   if (!triedLines) return Fail(triedLines.error());
   for (Finding& f : *triedLines)
-    if (needsMending(f)) out.left.push_back(std::move(f));
+    if (needsMending(f))
+      out.left.push_back(std::move(f));
+    else
+      ++out.inRange;
   return out;
 }
 

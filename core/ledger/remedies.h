@@ -53,6 +53,7 @@ struct MendedSession {
   std::vector<Mended> mended;
   std::vector<Finding>
       left;  ///< lines that are not in range and not intended, with what would still help at a price
+  size_t inRange = 0;  ///< lines that are
 };
 
 /// Applies remedies, each of which makes the whole better: those that cost nothing first, in working order,

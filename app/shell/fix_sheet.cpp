@@ -1,0 +1,297 @@
+#include "app/shell/fix_sheet.h"
+
+#include <QCheckBox>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/theme/theme.h"
+#include "app/widgets/accessible.h"
+#include "app/widgets/elided_label.h"
+#include "app/widgets/plain_label.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+namespace {
+
+constexpr int kSheetWidth = 760, kMostHeight = 460, kFixRowHeight = 50, kFigureWidth = 72;
+
+QString figure(double value, const std::string& unit) {
+  const int decimals = unit == "dB" || unit == "dBTP" || unit == "semitones" ? 1 : 0;
+  const std::string short_ = unit == "cents" ? "ct" : unit == "semitones" ? "st" : unit;
+  const std::string number = fixedNumber(value, decimals);
+  const bool sign = (unit == "dB" || unit == "cents" || unit == "semitones") && value > 0;
+  return QString::fromStdString((sign ? "+" : "") + number + (short_.empty() ? "" : " " + short_));
+}
+
+// "tune kick to A1" begins a row with a capital.
+QString fixTitle(const std::string& words) {
+  QString out = QString::fromStdString(words);
+  if (!out.isEmpty()) out[0] = out[0].toUpper();
+  return out;
+}
+
+QLabel* small(const QString& words, const QColor& ink, bool strong = false) {
+  auto* label = plainLabel(words);
+  label->setFont(axisFont(strong));
+  label->setStyleSheet("color: " + ink.name());
+  return label;
+}
+
+ElidedLabel* oneLine(const QString& words, const QColor& ink, const QFont& font) {
+  auto* label = new ElidedLabel(font);
+  label->setText(words, ink);
+  return label;
+}
+
+QString yours(const std::vector<std::string>& replaced) {
+  QStringList out;
+  for (const std::string& r : replaced) out << QString::fromStdString(r);
+  return out.isEmpty() ? QString("nothing of yours") : "your " + out.join(", ");
+}
+
+}  // namespace
+
+FixSheet::FixSheet(Document& document, QWidget* parent) : QFrame(parent), document_(document) {
+  setObjectName("Fix list");
+  setAccessibleName("Fix all: what it will do");
+  setProperty(kAccessibleRole, QAccessible::Grouping);
+  setFrameShape(QFrame::Box);
+  setAutoFillBackground(true);
+  setFocusPolicy(Qt::StrongFocus);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(16, 12, 16, 12);
+  column->setSpacing(8);
+  auto* head = new QHBoxLayout;
+  title_ = plainLabel("Fix all: what it will do");
+  title_->setFont(bodyFont(true));
+  head->addWidget(title_, 1);
+  head->addWidget(small("In working order. Each fix is tried with those above it.", theme().muted));
+  column->addLayout(head);
+  scroll_ = new QScrollArea;
+  scroll_->setObjectName("Fix rows");
+  scroll_->setFocusPolicy(Qt::NoFocus);
+  scroll_->setWidgetResizable(true);
+  scroll_->setFrameShape(QFrame::NoFrame);
+  scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  column->addWidget(scroll_, 1);
+  auto* foot = new QHBoxLayout;
+  auto* words = new QVBoxLayout;
+  words->setSpacing(2);
+  foot_ = plainLabel();
+  foot_->setObjectName("Fix outcome");
+  hint_ = small("One step to undo. Esc closes.", theme().muted);
+  words->addWidget(foot_);
+  words->addWidget(hint_);
+  foot->addLayout(words, 1);
+  before_ = new QPushButton("Hear before");
+  after_ = new QPushButton("Hear after");
+  apply_ = new QPushButton("Apply");
+  before_->setToolTip("Plays the loop as it is");
+  after_->setToolTip("Plays the loop with the ticked fixes, level matched");
+  apply_->setProperty("role", "main");
+  for (QPushButton* b : {before_, after_, apply_}) {
+    b->setObjectName(b->text());
+    foot->addWidget(b);
+  }
+  connect(before_, &QPushButton::clicked, this, [this] { hear(false); });
+  connect(after_, &QPushButton::clicked, this, [this] { hear(true); });
+  connect(apply_, &QPushButton::clicked, this, &FixSheet::apply);
+  column->addLayout(foot);
+  connect(&document_, &Document::changed, this, [this] {
+    if (isVisible() && plannedFor_ && *plannedFor_ != document_.session()) plan();
+  });
+  connect(&document_, &Document::replaced, this, &FixSheet::close);
+  parent->installEventFilter(this);
+  hide();
+}
+
+void FixSheet::open(int right, int top) {
+  right_ = right, top_ = top;
+  choice_ = {};
+  rows_.clear();
+  place();
+  show();
+  raise();
+  setFocus(Qt::OtherFocusReason);
+  plan();
+}
+
+void FixSheet::close() {
+  stop_.request_stop();
+  if (hearing_) hear(false);
+  hide();
+}
+
+void FixSheet::place() {
+  const int width = std::min(kSheetWidth, right_ - 12);
+  const int height = std::min(kMostHeight, parentWidget()->height() - top_ - 12);
+  setGeometry(right_ - width, top_, width, height);
+}
+
+bool FixSheet::eventFilter(QObject* object, QEvent* event) {
+  if (event->type() == QEvent::Resize && isVisible()) right_ = parentWidget()->width() - 12, place();
+  return QFrame::eventFilter(object, event);
+}
+
+void FixSheet::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Escape) return close();
+  QFrame::keyPressEvent(event);
+}
+
+void FixSheet::plan() {
+  stop_.request_stop();
+  stop_ = {};
+  fixes_.reset();
+  plannedFor_ = document_.session();
+  showRows();
+  document_.listFixes(choice_, stop_.get_token(), [this](const MendedSession& fixes, const Session& was) {
+    if (isVisible()) take(fixes, was);
+  });
+}
+
+// What was unticked keeps its place among the others.
+void FixSheet::take(const MendedSession& fixes, const Session& was) {
+  std::vector<Row> rows;
+  for (const Mended& m : fixes.mended) {
+    Row row{m.id,
+            fixTitle(m.name),
+            QString::fromStdString(m.sentence),
+            figure(m.was, m.unit),
+            m.is ? figure(*m.is, m.unit) : QString("fixed"),
+            yours(m.replaces),
+            QString::fromStdString(m.price)};
+    row.asks = choice_.agreed.contains(m.id);
+    rows.push_back(row);
+  }
+  for (size_t i = 0; i < rows_.size(); ++i) {
+    const bool left =
+        std::find(choice_.without.begin(), choice_.without.end(), rows_[i].id) != choice_.without.end();
+    if (!left) continue;
+    rows_[i].ticked = false;
+    rows.insert(rows.begin() + static_cast<ptrdiff_t>(std::min(i, rows.size())), rows_[i]);
+  }
+  for (const Finding& f : fixes.left) {
+    if (!f.remedy || f.remedy->asks.empty()) continue;
+    Row row{f.id,
+            fixTitle(f.remedy->name()),
+            QString::fromStdString(f.sentence),
+            figure(f.value, f.unit),
+            "",
+            yours(f.remedy->replaces),
+            "asks first: " + QString::fromStdString(f.remedy->asks)};
+    row.ticked = false, row.asks = true;
+    rows.push_back(row);
+  }
+  rows_ = std::move(rows);
+  fixes_ = fixes, plannedFor_ = was;
+  showRows();
+  if (hearing_) hear(true);
+}
+
+QWidget* FixSheet::rowOf(const Row& row) {
+  auto* line = new QWidget;
+  line->setFixedHeight(kFixRowHeight);
+  auto* grid = new QGridLayout(line);
+  grid->setContentsMargins(0, 4, 0, 4);
+  grid->setHorizontalSpacing(10);
+  grid->setVerticalSpacing(1);
+  auto* box = new QCheckBox;
+  box->setObjectName("Take " + QString::fromStdString(row.id));
+  box->setAccessibleName(row.fix);
+  box->setChecked(row.ticked);
+  box->setEnabled(fixes_.has_value());
+  connect(box, &QCheckBox::clicked, this,
+          [this, id = row.id, asks = row.asks](bool on) { tick(id, on, asks); });
+  const QColor ink = row.ticked && fixes_ ? theme().ink : theme().muted;
+  grid->addWidget(box, 0, 0, 2, 1);
+  grid->addWidget(oneLine(row.fix, ink, bodyFont()), 0, 1);
+  grid->addWidget(oneLine(row.line, theme().muted, axisFont()), 1, 1);
+  auto* figures = new QHBoxLayout;
+  for (const auto& [text, strong] :
+       {std::pair(row.was, false), std::pair(QString(QChar(0x2192)), false), std::pair(row.is, true)}) {
+    auto* label = plainLabel(row.is.isEmpty() && text != row.was ? QString() : text);
+    label->setFont(bodyFont(strong));
+    label->setStyleSheet("color: " + ink.name());
+    const bool arrow = text == QString(QChar(0x2192));
+    label->setAlignment((strong ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter);
+    label->setFixedWidth(arrow ? 16 : kFigureWidth);
+    figures->addWidget(label);
+  }
+  grid->addLayout(figures, 0, 2, 2, 1);
+  const bool nothing = row.replaces == "nothing of yours";
+  grid->addWidget(oneLine(row.replaces, nothing ? theme().muted : ink, axisFont(!nothing)), 0, 3);
+  grid->addWidget(oneLine(row.costs, theme().watch, axisFont()), 1, 3);
+  grid->setColumnStretch(1, 4);
+  grid->setColumnStretch(3, 3);
+  return line;
+}
+
+void FixSheet::showRows() {
+  const QString focused =
+      isAncestorOf(focusWidget()) && focusWidget() ? focusWidget()->objectName() : QString();
+  auto* inside = new QWidget;
+  auto* column = new QVBoxLayout(inside);
+  column->setContentsMargins(0, 0, 8, 0);
+  column->setSpacing(0);
+  for (const Row& row : rows_) {
+    column->addWidget(rowOf(row));
+    auto* rule = new QFrame;
+    rule->setFixedHeight(1);
+    rule->setStyleSheet("background: " + theme().rule.name());
+    column->addWidget(rule);
+  }
+  if (rows_.empty())
+    column->addWidget(
+        plainLabel(fixes_ ? "No fix helps without making something else worse." : "Testing fixes..."));
+  column->addStretch(1);
+  scroll_->setWidget(inside);
+  if (!focused.isEmpty())
+    if (auto* again = inside->findChild<QWidget*>(focused)) again->setFocus();
+  refreshFoot();
+}
+
+void FixSheet::refreshFoot() {
+  const size_t count = fixes_ ? fixes_->mended.size() : 0;
+  apply_->setEnabled(count > 0);
+  after_->setEnabled(count > 0);
+  apply_->setText(count == 0 ? QString("Apply")
+                             : QString("Apply %1 %2").arg(count).arg(count == 1 ? "fix" : "fixes"));
+  if (!fixes_) return foot_->setText("Testing fixes...");
+  const auto mendable = std::count_if(fixes_->left.begin(), fixes_->left.end(),
+                                      [](const Finding& f) { return f.remedy.has_value(); });
+  foot_->setText(QString("Afterwards: %1 to fix, %2 your call, %3 in range.")
+                     .arg(mendable)
+                     .arg(static_cast<int>(fixes_->left.size()) - mendable)
+                     .arg(fixes_->inRange));
+}
+
+void FixSheet::tick(const std::string& id, bool on, bool asks) {
+  std::erase(choice_.without, id);
+  choice_.agreed.erase(id);
+  if (!on && !asks) choice_.without.push_back(id);
+  if (on && asks) choice_.agreed.insert(id);
+  for (Row& row : rows_)
+    if (row.id == id) row.ticked = on;
+  plan();
+}
+
+void FixSheet::apply() {
+  if (!fixes_ || !plannedFor_) return;
+  const MendedSession fixes = *fixes_;
+  const Session was = *plannedFor_;
+  close();
+  document_.applyFixes("fix all", fixes, was);
+}
+
+void FixSheet::hear(bool after) {
+  hearing_ = after && fixes_;
+  Q_EMIT heard(hearing_ ? std::optional(become("with fixes", fixes_->session)) : std::nullopt);
+}
+
+}  // namespace heft::app

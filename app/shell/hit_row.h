@@ -1,0 +1,39 @@
+#pragma once
+/// The hits of a Ledger line as numbers to step through: those that are not in range underlined, the chosen one
+/// inverted.
+
+#include <QWidget>
+
+#include "core/ledger/ledger.h"
+
+namespace heft::app {
+
+class HitRow : public QWidget {
+  Q_OBJECT
+ public:
+  explicit HitRow(QWidget* parent = nullptr);
+  /// The hits that are shown: all where there are few, else those that are not in range, as many as fit.
+  void setHits(const std::vector<HitLine>& hits);
+  bool isEmpty() const { return shown_.empty(); }
+  /// To the next hit that is not in range, or the one before; nothing where there is none.
+  std::optional<int> step(int way);
+  /// Where a hit's number stands; tests press there.
+  QRectF cell(int hit) const;
+  QSize sizeHint() const override;
+
+ Q_SIGNALS:
+  void chosen(int hit);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void resizeEvent(QResizeEvent*) override { fit(); }
+
+ private:
+  void fit();
+  std::vector<HitLine> hits_, shown_;
+  size_t more_ = 0;  ///< bad ones that did not fit
+  std::optional<int> chosen_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,244 @@
+#include "app/shell/ledger_line.h"
+
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QMenu>
+#include <QPainter>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <tuple>
+
+#include "app/shell/hit_row.h"
+#include "app/theme/theme.h"
+#include "app/widgets/accessible.h"
+#include "app/widgets/elided_label.h"
+#include "app/widgets/plain_label.h"
+
+namespace heft::app {
+namespace {
+
+constexpr int kFootHeight = 28, kFixWidth = 112;
+
+bool isOpen(const Finding& f) {
+  return f.verdict != Verdict::Holds && !f.meantSo;
+}
+
+QString listOf(const std::vector<std::string>& words) {
+  QStringList out;
+  for (const std::string& w : words) out << QString::fromStdString(w);
+  return out.join(", ");
+}
+
+}  // namespace
+
+LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
+    : QWidget(parent), finding_(std::move(finding)), document_(document) {
+  setProperty(kAccessibleRole, QAccessible::ListItem);
+  setFocusPolicy(Qt::StrongFocus);
+  setCursor(Qt::PointingHandCursor);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(32, 8, 12, 6);
+  column->setSpacing(1);
+  sentence_ = plainLabel();
+  sentence_->setWordWrap(true);
+  figures_ = new ElidedLabel(axisFont());
+  target_ = new ElidedLabel(axisFont());
+  price_ = new ElidedLabel(axisFont());
+  hits_ = new HitRow;
+  connect(hits_, &HitRow::chosen, this, [this](int hit) { open(hit); });
+  meant_ = new QPushButton;
+  meant_->setProperty("flat", true);
+  connect(meant_, &QPushButton::clicked, this,
+          [this] { document_.setMeantSo(finding_.id, !finding_.meantSo); });
+  auto* aim = new QHBoxLayout;
+  aim->setSpacing(8);
+  aim->addWidget(target_, 1);
+  aim->addWidget(meant_);
+  fix_ = new QPushButton;
+  fix_->setMinimumWidth(kFixWidth);
+  connect(fix_, &QPushButton::clicked, this, &LedgerLine::press);
+  foot_ = new QWidget;
+  foot_->setFixedHeight(kFootHeight);
+  auto* row = new QHBoxLayout(foot_);
+  row->setContentsMargins(0, 2, 0, 0);
+  row->setSpacing(8);
+  row->addWidget(hits_, 1);
+  row->addWidget(fix_);
+  column->addWidget(sentence_);
+  column->addWidget(figures_);
+  column->addLayout(aim);
+  column->addWidget(foot_);
+  column->addWidget(price_);
+  refresh();
+}
+
+void LedgerLine::setFinding(const Finding& finding, LedgerGroup group) {
+  auto shown = [](const Finding& f) {
+    return std::tie(f.id, f.verdict, f.sentence, f.measured, f.target, f.tried, f.meantSo, f.hit);
+  };
+  auto done = [](const Finding& f) {
+    return f.remedy ? std::optional(std::tuple(f.remedy->name(), f.remedy->label, f.remedy->price,
+                                               f.remedy->asks, f.remedy->replaces))
+                    : std::nullopt;
+  };
+  const bool same =
+      !mended_ && group == group_ && shown(finding) == shown(finding_) && done(finding) == done(finding_);
+  finding_ = finding, group_ = group;
+  mended_ = false;
+  if (!same) refresh();
+}
+
+void LedgerLine::setMended() {
+  mended_ = true;
+  refresh();
+}
+
+void LedgerLine::setChosen(bool chosen) {
+  if (chosen == chosen_) return;
+  chosen_ = chosen;
+  refreshMeant();
+  update();
+}
+
+QPushButton* LedgerLine::openRemedy() const {
+  return fix_->isVisibleTo(this) && fix_->isEnabled() ? fix_ : nullptr;
+}
+
+void LedgerLine::refresh() {
+  light_ = light();
+  setObjectName("Ledger " + QString::fromStdString(finding_.id));
+  refreshWords();
+  refreshFix();
+  refreshMeant();
+  updateGeometry();
+  update();
+}
+
+void LedgerLine::refreshWords() {
+  const QString sentence = QString::fromStdString(finding_.sentence);
+  const QString verdict = mended_ ? "fixed" : finding_.meantSo ? "intended" : verdictWord(finding_.verdict);
+  setAccessibleName(verdict + ": " + sentence);
+  sentence_->setText(sentence);
+  const bool rests = finding_.meantSo || mended_;
+  sentence_->setStyleSheet(rests ? "color: " + theme().muted.name() : QString());
+  figures_->setText(mended_ ? QString("fixed") : QString::fromStdString(finding_.measured), theme().muted);
+  target_->setText(mended_ ? QString() : "target " + QString::fromStdString(finding_.target), theme().muted);
+  hits_->setHits(rests ? std::vector<HitLine>() : finding_.hits);
+}
+
+// The foot stays while a fix is tried, and where one was not found after all.
+void LedgerLine::refreshFix() {
+  const QString id = QString::fromStdString(finding_.id);
+  const bool open = isOpen(finding_) && !mended_;
+  const bool helps = open && finding_.remedy.has_value(), trying = open && !finding_.tried;
+  const bool inFix = group_ == LedgerGroup::Fix;
+  foot_->setVisible(inFix || !hits_->isEmpty());
+  price_->setVisible(inFix);
+  hits_->setVisible(!hits_->isEmpty());
+  // A button that goes takes the focus nowhere: it stays on the line.
+  if (!helps && fix_->hasFocus()) setFocus();
+  fix_->setVisible(inFix && (helps || trying));
+  fix_->setEnabled(helps);
+  fix_->setObjectName(helps ? "Remedy " + id : QString());
+  price_->setText(trying           ? QString()
+                  : open && !helps ? QString("no fix found; judge by ear")
+                                   : QString(),
+                  theme().muted);
+  if (trying) fix_->setText("testing...");
+  if (!helps) return;
+  const Remedy& r = *finding_.remedy;
+  fix_->setText(QString::fromStdString(r.label) + (r.asks.empty() ? "" : "..."));
+  fix_->setAccessibleName(QString::fromStdString(r.name()));
+  const QString replaced = listOf(r.replaces);
+  QString tip = "Applies: " + QString::fromStdString(r.name());
+  if (!replaced.isEmpty()) tip += "\nReplaces your " + replaced;
+  if (!r.price.empty()) tip += "\nSide effect: " + QString::fromStdString(r.price);
+  fix_->setToolTip(tipText(tip));
+  if (!r.asks.empty())
+    price_->setText("asks first: " + QString::fromStdString(r.asks), theme().watch);
+  else if (!r.price.empty())
+    price_->setText("side effect: " + QString::fromStdString(r.price), theme().watch);
+  else if (!replaced.isEmpty())
+    price_->setText("replaces your " + replaced, theme().muted);
+}
+
+void LedgerLine::refreshMeant() {
+  const bool can = !mended_ && (finding_.verdict != Verdict::Holds || finding_.meantSo);
+  meant_->setObjectName("Intended " + QString::fromStdString(finding_.id));
+  meant_->setText(finding_.meantSo ? "judge again" : "intended");
+  meant_->setStyleSheet("padding: 0 2px; color: " + theme().muted.name());
+  meant_->setToolTip(finding_.meantSo ? "Check this line again" : "Mark as intended and stop checking it");
+  meant_->setFixedHeight(QFontMetrics(axisFont()).height());
+  meant_->setFont(axisFont());
+  meant_->setVisible(can && (chosen_ || finding_.meantSo));
+}
+
+void LedgerLine::press() {
+  if (!finding_.remedy) return;
+  if (!finding_.remedy->asks.empty()) return ask();
+  Q_EMIT remedyPressed();
+  document_.apply(Finding(finding_));
+}
+
+// What is drastic is said before it is done.
+void LedgerLine::ask() {
+  auto* menu = new QMenu(this);
+  menu->setObjectName("Fix question");
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  const Remedy& r = *finding_.remedy;
+  menu->addAction("This " + QString::fromStdString(r.asks))->setEnabled(false);
+  if (!r.replaces.empty()) menu->addAction("and replaces your " + listOf(r.replaces))->setEnabled(false);
+  menu->addSeparator();
+  connect(menu->addAction(QString::fromStdString(r.label)), &QAction::triggered, this, [this, f = finding_] {
+    Q_EMIT remedyPressed();
+    document_.apply(f);
+  });
+  menu->addAction("Cancel");
+  menu->popup(fix_->mapToGlobal(QPoint(0, fix_->height())));
+}
+
+void LedgerLine::open(std::optional<int> hit) {
+  Finding f = finding_;
+  if (hit) f.hit = hit;
+  Q_EMIT opened(f);
+}
+
+void LedgerLine::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  if (chosen_) p.fillRect(QRectF(rect()).adjusted(1, 0, 0, -1), withAlpha(theme().rule, 0.35));
+  drawVerdict(p, QPointF(18, 17), mended_ ? Verdict::Holds : finding_.verdict, finding_.meantSo);
+  p.setPen(theme().rule);
+  p.drawLine(QPointF(12, height() - 0.5), QPointF(width() - 12, height() - 0.5));
+  if (!hasFocus()) return;
+  p.setPen(theme().bass);
+  p.drawRect(QRectF(rect()).adjusted(4.5, 2.5, -4.5, -3.5));
+}
+
+// Inks are part of the labels' styles.
+void LedgerLine::changeEvent(QEvent* event) {
+  QWidget::changeEvent(event);
+  if (event->type() == QEvent::PaletteChange && light_ != light()) refresh();
+}
+
+void LedgerLine::mousePressEvent(QMouseEvent*) {
+  open({});
+}
+
+void LedgerLine::focusInEvent(QFocusEvent* event) {
+  QWidget::focusInEvent(event);
+  update();
+}
+
+void LedgerLine::keyPressEvent(QKeyEvent* event) {
+  const int way = event->key() == Qt::Key_Right ? 1 : event->key() == Qt::Key_Left ? -1 : 0;
+  if (way != 0) {
+    if (const auto hit = hits_->step(way)) open(hit);
+  } else if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) {
+    open({});
+  } else {
+    QWidget::keyPressEvent(event);
+  }
+}
+
+}  // namespace heft::app

@@ -1,0 +1,69 @@
+#pragma once
+/// One line of the Ledger. Its height comes from its words alone: the room for its fix and for what that costs
+/// is kept while fixes are tried, so that nothing moves as they are found.
+
+#include <QWidget>
+
+#include "app/document/document.h"
+#include "app/theme/theme.h"
+
+class QLabel;
+class QPushButton;
+
+namespace heft::app {
+
+class ElidedLabel;
+class HitRow;
+
+/// Where a line stands.
+enum class LedgerGroup { Fix, Call, InRange };
+
+class LedgerLine : public QWidget {
+  Q_OBJECT
+ public:
+  LedgerLine(Finding finding, Document& document, QWidget* parent = nullptr);
+  const Finding& finding() const { return finding_; }
+  LedgerGroup group() const { return group_; }
+  void setFinding(const Finding& finding, LedgerGroup group);
+  /// A line that is gone: it rests here, marked as fixed.
+  void setMended();
+  bool isMended() const { return mended_; }
+  /// The line that was opened last: it can be marked as intended.
+  void setChosen(bool chosen);
+  /// The button of a fix that can be pressed; nothing without one.
+  QPushButton* openRemedy() const;
+  HitRow* hits() const { return hits_; }
+
+ Q_SIGNALS:
+  void opened(const heft::Finding& finding);
+  void remedyPressed();
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void changeEvent(QEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void focusInEvent(QFocusEvent*) override;
+  void focusOutEvent(QFocusEvent*) override { update(); }
+
+ private:
+  void refresh();
+  void refreshWords();
+  void refreshFix();
+  void refreshMeant();
+  void press();
+  void ask();
+  void open(std::optional<int> hit);
+  Finding finding_;
+  Document& document_;
+  LedgerGroup group_ = LedgerGroup::Fix;
+  bool mended_ = false, chosen_ = false;
+  Light light_ = Light::Paper;  // that its inks are of
+  QLabel* sentence_;
+  ElidedLabel *figures_, *target_, *price_;
+  HitRow* hits_;
+  QWidget* foot_;
+  QPushButton *fix_, *meant_;
+};
+
+}  // namespace heft::app
