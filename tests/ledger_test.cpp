@@ -45,8 +45,8 @@ void expectLine(const Judged& j, const std::string& id, Verdict verdict, const s
 TEST(Ledger, TheDemosFaultsAreFound) {
   const auto j = judge(theDemo().session);
   expectLine(j, "kick-key", Verdict::Off, "Kick lands 58 cents below A1");
-  expectLine(j, "kick-tail", Verdict::Off, "past the gap to the next bass note");
-  expectLine(j, "overlap", Verdict::Off, "At hit 3 kick and bass overlap without ducking");
+  expectLine(j, "kick-tail", Verdict::Off, "Kick rings over the bass note after hit 6");
+  expectLine(j, "overlap", Verdict::Off, "Bass masks the kick at 7 of 8 hits, without ducking");
   expectLine(j, "bass-key", Verdict::Holds, "Bass lands on its notes");
   expectLine(j, "low-mono", Verdict::Holds, "mono");
   EXPECT_TRUE(j.find("pair-level"));
@@ -65,7 +65,7 @@ TEST(Ledger, RemediesMendTheDemoAndTellWhatTheyCost) {
     if (!f.remedy) continue;
     ++offered;
     const auto after = judge(f.remedy->applied(s));
-    EXPECT_LT(faultsIn(after.findings), faultsIn(now.findings)) << f.id;
+    EXPECT_TRUE(isBetter(after.findings, now.findings)) << f.id;
     int worse = 0;
     for (const Finding& g : after.findings) {
       const Finding* was = now.find(g.id);
@@ -73,7 +73,7 @@ TEST(Ledger, RemediesMendTheDemoAndTellWhatTheyCost) {
     }
     EXPECT_EQ(worse > 0, !f.remedy->price.empty()) << f.id << ": " << f.remedy->name();
   }
-  EXPECT_GE(offered, 5);
+  EXPECT_GE(offered, 4);
   const auto mended = mendAll(s, theDemo().assets, cache);
   ASSERT_TRUE(mended);
   EXPECT_GE(mended->mended.size(), 3u);
@@ -132,11 +132,11 @@ TEST(Ledger, TailOverTheNextNote) {
   s.kick().hits = {{0, 1}};
   s.bass().notes = {{0.25, 1.0, 33, 0.8}};
   const auto j = judge(s);
-  const Finding* f = j.find("kick-over-note");
+  const Finding* f = j.find("kick-tail");
   ASSERT_TRUE(f);
   EXPECT_EQ(f->hit, 0);
-  EXPECT_NE(f->verdict, Verdict::Holds);
-  expectLine(judge(f->options[0].applied(s)), "kick-over-note", Verdict::Holds, "ends before");
+  EXPECT_NE(f->hits.at(0).verdict, Verdict::Holds);
+  expectLine(judge(f->options[0].applied(s)), "kick-tail", Verdict::Holds, "Kick fits");
 }
 
 // A built bass that is let go a quarter of a beat before a hit and dies over a second and a half; one that is
@@ -168,10 +168,7 @@ TEST(Ledger, APairThatCancelsIsNamedByItsHit) {
   const auto best = judge(s).study.best;
   s.bass().align = {best.delayMs, !best.invert, {}};
   const auto j = judge(s);
-  expectLine(j, "pair-level", Verdict::Off, "to phase");
-  int hits = 0;
-  for (const Finding& f : j.findings) hits += f.id.rfind("pair-hit-", 0) == 0 ? 1 : 0;
-  EXPECT_GE(hits, 1);
+  expectLine(j, "pair-level", Verdict::Off, "Kick and bass cancel at 7 of 8 hits");
   expectLine(judge(j.find("pair-level")->options[0].applied(s)), "pair-level", Verdict::Holds, "in phase");
 }
 
@@ -186,7 +183,7 @@ TEST(Ledger, DuckingThatDoesNothingIsSaid) {
   s.duck().curve.depthDb = 9;
   s.duck().curve.hold = TimeValue::milliseconds(700);
   s.duck().curve.release = TimeValue::milliseconds(700);
-  expectLine(judge(s), "duck-return", Verdict::Off, "away for");
+  expectLine(judge(s), "duck-return", Verdict::Off, "stays ducked for");
 }
 
 TEST(Ledger, SideLowsAndClippingAreSaidAndMended) {
@@ -329,7 +326,7 @@ TEST(Ledger, LevelsAddUpInWordsAndInDeed) {
 
 TEST(Ledger, MeantSoRestsALine) {
   Session s = theDemo().session;
-  s.meantSo = {"kick-tail", "kick-over-note"};
+  s.meantSo = {"kick-tail"};
   const auto j = judge(s);
   EXPECT_TRUE(j.find("kick-tail")->meantSo);
   EXPECT_EQ(j.findings.back().meantSo, true) << "what rests stands last";

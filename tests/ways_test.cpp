@@ -40,13 +40,16 @@ TEST(Ways, EachDoesWhatItSays) {
   ASSERT_TRUE(found);
   EXPECT_GT(found->beforeDb, found->goalDb);
   ASSERT_GE(found->ways.size(), 7u);
-  EXPECT_EQ(progress.size(), 8u);
+  EXPECT_EQ(progress.size(), 9u);
   EXPECT_EQ(progress.back(), 1.0);
   bool reaches = true;
   for (size_t i = 0; i < found->ways.size(); ++i) {
     const RoomWay& way = found->ways[i];
     EXPECT_TRUE(reaches || !way.reaches) << "those that reach the goal come first";
-    if (i > 0 && way.reaches) EXPECT_GE(way.cost.sum(), found->ways[i - 1].cost.sum());
+    const bool asksLater = i > 0 && found->ways[i - 1].asks.empty() && !way.asks.empty();
+    EXPECT_TRUE(i == 0 || !way.reaches || found->ways[i - 1].asks.empty() || !way.asks.empty())
+        << "those that ask come last";
+    if (i > 0 && way.reaches && !asksLater) EXPECT_GE(way.cost.sum(), found->ways[i - 1].cost.sum());
     reaches = way.reaches;
     // Measured anew, from nothing kept.
     StepCache cold;
@@ -82,7 +85,9 @@ TEST(Ways, EachDoesWhatItSays) {
   ASSERT_EQ(again->ways.size(), found->ways.size());
   for (size_t i = 0; i < again->ways.size(); ++i) {
     EXPECT_EQ(again->ways[i].name, found->ways[i].name);
-    EXPECT_EQ(again->ways[i].edit.applied(ducked), found->ways[i].edit.applied(demo.session));
+    // A ducking that is set keeps its shape beside another move.
+    if (found->ways[i].kind != WayKind::Together && found->ways[i].kind != WayKind::Full)
+      EXPECT_EQ(again->ways[i].edit.applied(ducked), found->ways[i].edit.applied(demo.session));
   }
 }
 

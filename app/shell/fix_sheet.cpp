@@ -9,6 +9,7 @@
 #include <QScrollArea>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <tuple>
 
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
@@ -19,13 +20,15 @@
 namespace heft::app {
 namespace {
 
-constexpr int kSheetWidth = 760, kMostHeight = 460, kFixRowHeight = 50, kFigureWidth = 72;
+constexpr int kSheetWidth = 760, kMostHeight = 520, kFixRowHeight = 50, kFigureWidth = 76;
+constexpr int kAroundRows = 134, kFewestRows = 3;
 
 QString figure(double value, const std::string& unit) {
   const int decimals = unit == "dB" || unit == "dBTP" || unit == "semitones" ? 1 : 0;
   const std::string short_ = unit == "cents" ? "ct" : unit == "semitones" ? "st" : unit;
   const std::string number = fixedNumber(value, decimals);
-  const bool sign = (unit == "dB" || unit == "cents" || unit == "semitones") && value > 0;
+  const bool sign =
+      (unit == "dB" || unit == "cents" || unit == "semitones") && parseNumber(number).value_or(0) > 0;
   return QString::fromStdString((sign ? "+" : "") + number + (short_.empty() ? "" : " " + short_));
 }
 
@@ -55,6 +58,37 @@ QString yours(const std::vector<std::string>& replaced) {
   return out.isEmpty() ? QString("nothing of yours") : "your " + out.join(", ");
 }
 
+// The columns of a row, so that their heads are over them.
+QGridLayout* rowGrid(QWidget* of) {
+  auto* grid = new QGridLayout(of);
+  grid->setContentsMargins(0, 4, 0, 4);
+  grid->setHorizontalSpacing(12);
+  grid->setVerticalSpacing(1);
+  grid->setColumnMinimumWidth(0, 26);
+  for (const auto& [column, width] : {std::pair(2, kFigureWidth), std::pair(3, 14), std::pair(4, kFigureWidth)})
+    grid->setColumnMinimumWidth(column, width);
+  grid->setColumnStretch(1, 5);
+  grid->setColumnStretch(5, 4);
+  return grid;
+}
+
+QWidget* columnHeads() {
+  auto* heads = new QWidget;
+  auto* grid = rowGrid(heads);
+  grid->setContentsMargins(0, 0, 8, 4);
+  const std::tuple<int, const char*, Qt::AlignmentFlag> words[] = {
+      {1, "Fix", Qt::AlignLeft},
+      {2, "now", Qt::AlignRight},
+      {4, "after", Qt::AlignLeft},
+      {5, "Replaces, and side effects", Qt::AlignLeft}};
+  for (const auto& [column, text, side] : words) {
+    auto* label = new ElidedLabel(axisFont());
+    label->setText(text, theme().muted, side);
+    grid->addWidget(label, 0, column);
+  }
+  return heads;
+}
+
 }  // namespace
 
 FixSheet::FixSheet(Document& document, QWidget* parent) : QFrame(parent), document_(document) {
@@ -63,6 +97,7 @@ FixSheet::FixSheet(Document& document, QWidget* parent) : QFrame(parent), docume
   setProperty(kAccessibleRole, QAccessible::Grouping);
   setFrameShape(QFrame::Box);
   setAutoFillBackground(true);
+  setBackgroundRole(QPalette::Base);
   setFocusPolicy(Qt::StrongFocus);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 12, 16, 12);
@@ -73,6 +108,7 @@ FixSheet::FixSheet(Document& document, QWidget* parent) : QFrame(parent), docume
   head->addWidget(title_, 1);
   head->addWidget(small("In working order. Each fix is tried with those above it.", theme().muted));
   column->addLayout(head);
+  column->addWidget(columnHeads());
   scroll_ = new QScrollArea;
   scroll_->setObjectName("Fix rows");
   scroll_->setFocusPolicy(Qt::NoFocus);
@@ -85,7 +121,7 @@ FixSheet::FixSheet(Document& document, QWidget* parent) : QFrame(parent), docume
   words->setSpacing(2);
   foot_ = plainLabel();
   foot_->setObjectName("Fix outcome");
-  hint_ = small("One step to undo. Esc closes.", theme().muted);
+  hint_ = small("Return applies them as one step to undo. Esc closes.", theme().muted);
   words->addWidget(foot_);
   words->addWidget(hint_);
   foot->addLayout(words, 1);
@@ -96,9 +132,12 @@ FixSheet::FixSheet(Document& document, QWidget* parent) : QFrame(parent), docume
   after_->setToolTip("Plays the loop with the ticked fixes, level matched");
   apply_->setProperty("role", "main");
   for (QPushButton* b : {before_, after_, apply_}) {
-    b->setObjectName(b->text());
     foot->addWidget(b);
   }
+  before_->setObjectName("Hear before");
+  after_->setObjectName("Hear after");
+  apply_->setObjectName("Apply fixes");
+  apply_->setToolTip("Applies the ticked fixes as one step");
   connect(before_, &QPushButton::clicked, this, [this] { hear(false); });
   connect(after_, &QPushButton::clicked, this, [this] { hear(true); });
   connect(apply_, &QPushButton::clicked, this, &FixSheet::apply);
@@ -125,12 +164,16 @@ void FixSheet::open(int right, int top) {
 void FixSheet::close() {
   stop_.request_stop();
   if (hearing_) hear(false);
+  if (isVisible()) Q_EMIT left();
   hide();
 }
 
 void FixSheet::place() {
   const int width = std::min(kSheetWidth, right_ - 12);
-  const int height = std::min(kMostHeight, parentWidget()->height() - top_ - 12);
+  // As high as its rows, and no row less while they are tried anew.
+  const int wanted =
+      kAroundRows + std::max<int>(kFewestRows, static_cast<int>(rows_.size())) * (kFixRowHeight + 1);
+  const int height = std::min({kMostHeight, wanted, parentWidget()->height() - top_ - 12});
   setGeometry(right_ - width, top_, width, height);
 }
 
@@ -141,6 +184,7 @@ bool FixSheet::eventFilter(QObject* object, QEvent* event) {
 
 void FixSheet::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Escape) return close();
+  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) return apply();
   QFrame::keyPressEvent(event);
 }
 
@@ -189,6 +233,7 @@ void FixSheet::take(const MendedSession& fixes, const Session& was) {
     rows.push_back(row);
   }
   rows_ = std::move(rows);
+  place();
   fixes_ = fixes, plannedFor_ = was;
   showRows();
   if (hearing_) hear(true);
@@ -197,10 +242,7 @@ void FixSheet::take(const MendedSession& fixes, const Session& was) {
 QWidget* FixSheet::rowOf(const Row& row) {
   auto* line = new QWidget;
   line->setFixedHeight(kFixRowHeight);
-  auto* grid = new QGridLayout(line);
-  grid->setContentsMargins(0, 4, 0, 4);
-  grid->setHorizontalSpacing(10);
-  grid->setVerticalSpacing(1);
+  auto* grid = rowGrid(line);
   auto* box = new QCheckBox;
   box->setObjectName("Take " + QString::fromStdString(row.id));
   box->setAccessibleName(row.fix);
@@ -212,23 +254,17 @@ QWidget* FixSheet::rowOf(const Row& row) {
   grid->addWidget(box, 0, 0, 2, 1);
   grid->addWidget(oneLine(row.fix, ink, bodyFont()), 0, 1);
   grid->addWidget(oneLine(row.line, theme().muted, axisFont()), 1, 1);
-  auto* figures = new QHBoxLayout;
-  for (const auto& [text, strong] :
-       {std::pair(row.was, false), std::pair(QString(QChar(0x2192)), false), std::pair(row.is, true)}) {
-    auto* label = plainLabel(row.is.isEmpty() && text != row.was ? QString() : text);
-    label->setFont(bodyFont(strong));
-    label->setStyleSheet("color: " + ink.name());
-    const bool arrow = text == QString(QChar(0x2192));
-    label->setAlignment((strong ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter);
-    label->setFixedWidth(arrow ? 16 : kFigureWidth);
-    figures->addWidget(label);
-  }
-  grid->addLayout(figures, 0, 2, 2, 1);
+  auto figureAt = [&](int column, const QString& text, bool strong, Qt::AlignmentFlag side) {
+    auto* label = new ElidedLabel(bodyFont(strong));
+    label->setText(text, ink, side);
+    grid->addWidget(label, 0, column);
+  };
+  figureAt(2, row.was, false, Qt::AlignRight);
+  figureAt(3, row.is.isEmpty() ? QString() : QString(QChar(0x2192)), false, Qt::AlignLeft);
+  figureAt(4, row.is, true, Qt::AlignLeft);
   const bool nothing = row.replaces == "nothing of yours";
-  grid->addWidget(oneLine(row.replaces, nothing ? theme().muted : ink, axisFont(!nothing)), 0, 3);
-  grid->addWidget(oneLine(row.costs, theme().watch, axisFont()), 1, 3);
-  grid->setColumnStretch(1, 4);
-  grid->setColumnStretch(3, 3);
+  grid->addWidget(oneLine(row.replaces, nothing ? theme().muted : ink, axisFont(!nothing)), 0, 5);
+  grid->addWidget(oneLine(row.costs, theme().watch, axisFont()), 1, 5);
   return line;
 }
 

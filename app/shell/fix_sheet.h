@@ -29,6 +29,8 @@ class FixSheet : public QFrame {
  Q_SIGNALS:
   /// The loop with all that is ticked; nothing: as it is.
   void heard(const std::optional<heft::Edit>& edit);
+  /// It closes: the focus goes elsewhere.
+  void left();
 
  protected:
   void keyPressEvent(QKeyEvent*) override;

@@ -10,7 +10,7 @@
 namespace heft::app {
 namespace {
 
-constexpr double kCell = 18.0;
+constexpr double kCell = 15.0;
 constexpr int kRowHeight = 20;
 constexpr size_t kFewHits = 8;
 
@@ -46,8 +46,9 @@ void HitRow::setHits(const std::vector<HitLine>& hits) {
 
 void HitRow::fit() {
   shown_ = hits_;
-  if (hits_.size() > kFewHits) std::erase_if(shown_, [](const HitLine& h) { return !isBad(h); });
-  const auto room = static_cast<size_t>(std::max(1.0, width() / kCell));
+  const auto room = static_cast<size_t>(std::max(2.0, width() / kCell));
+  if (shown_.size() > std::min(room, kFewHits))
+    std::erase_if(shown_, [](const HitLine& h) { return !isBad(h); });
   more_ = shown_.size() > room ? shown_.size() - (room - 1) : 0;
   if (more_ > 0) shown_.resize(room - 1);
   update();
@@ -83,7 +84,7 @@ void HitRow::paintEvent(QPaintEvent*) {
     p.drawText(box, Qt::AlignCenter, QString::number(h.hit + 1));
     if (!isBad(h) || inverted) continue;
     p.setPen(QPen(verdictColour(h.verdict), 1.5));
-    p.drawLine(QPointF(box.left() + 3, box.bottom()), QPointF(box.right() - 3, box.bottom()));
+    p.drawLine(QPointF(box.left() + 2, box.bottom()), QPointF(box.right() - 2, box.bottom()));
   }
   if (more_ == 0) return;
   p.setFont(axisFont());

@@ -45,6 +45,7 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
   figures_ = new ElidedLabel(axisFont());
   target_ = new ElidedLabel(axisFont());
   price_ = new ElidedLabel(axisFont());
+  beside_ = new ElidedLabel(axisFont());
   hits_ = new HitRow;
   connect(hits_, &HitRow::chosen, this, [this](int hit) { open(hit); });
   meant_ = new QPushButton;
@@ -57,6 +58,7 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
   aim->addWidget(meant_);
   fix_ = new QPushButton;
   fix_->setMinimumWidth(kFixWidth);
+  fix_->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
   connect(fix_, &QPushButton::clicked, this, &LedgerLine::press);
   foot_ = new QWidget;
   foot_->setFixedHeight(kFootHeight);
@@ -64,6 +66,7 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
   row->setContentsMargins(0, 2, 0, 0);
   row->setSpacing(8);
   row->addWidget(hits_, 1);
+  row->addWidget(beside_, 1);
   row->addWidget(fix_);
   column->addWidget(sentence_);
   column->addWidget(figures_);
@@ -134,18 +137,21 @@ void LedgerLine::refreshFix() {
   const bool helps = open && finding_.remedy.has_value(), trying = open && !finding_.tried;
   const bool inFix = group_ == LedgerGroup::Fix;
   foot_->setVisible(inFix || !hits_->isEmpty());
-  price_->setVisible(inFix);
-  hits_->setVisible(!hits_->isEmpty());
+  // What a fix costs is under the hits, else left of its button.
+  const bool aboutHits = !hits_->isEmpty();
+  hits_->setVisible(aboutHits);
+  price_->setVisible(inFix && aboutHits);
+  beside_->setVisible(!aboutHits);
   // A button that goes takes the focus nowhere: it stays on the line.
   if (!helps && fix_->hasFocus()) setFocus();
   fix_->setVisible(inFix && (helps || trying));
   fix_->setEnabled(helps);
   fix_->setObjectName(helps ? "Remedy " + id : QString());
-  price_->setText(trying           ? QString()
-                  : open && !helps ? QString("no fix found; judge by ear")
-                                   : QString(),
-                  theme().muted);
-  if (trying) fix_->setText("testing...");
+  say(open && !trying && !helps ? QString("no fix found; judge by ear") : QString(), theme().muted);
+  if (trying) {
+    fix_->setText("testing...");
+    fix_->setToolTip("Heft tries the fixes of this line on a copy of the session");
+  }
   if (!helps) return;
   const Remedy& r = *finding_.remedy;
   fix_->setText(QString::fromStdString(r.label) + (r.asks.empty() ? "" : "..."));
@@ -156,11 +162,16 @@ void LedgerLine::refreshFix() {
   if (!r.price.empty()) tip += "\nSide effect: " + QString::fromStdString(r.price);
   fix_->setToolTip(tipText(tip));
   if (!r.asks.empty())
-    price_->setText("asks first: " + QString::fromStdString(r.asks), theme().watch);
+    say("asks first: " + QString::fromStdString(r.asks), theme().watch);
   else if (!r.price.empty())
-    price_->setText("side effect: " + QString::fromStdString(r.price), theme().watch);
+    say("side effect: " + QString::fromStdString(r.price), theme().watch);
   else if (!replaced.isEmpty())
-    price_->setText("replaces your " + replaced, theme().muted);
+    say("replaces your " + replaced, theme().muted);
+}
+
+void LedgerLine::say(const QString& words, const QColor& ink) {
+  price_->setText(words, ink);
+  beside_->setText(words, ink);
 }
 
 void LedgerLine::refreshMeant() {
@@ -227,6 +238,7 @@ void LedgerLine::mousePressEvent(QMouseEvent*) {
 
 void LedgerLine::focusInEvent(QFocusEvent* event) {
   QWidget::focusInEvent(event);
+  Q_EMIT focused();
   update();
 }
 

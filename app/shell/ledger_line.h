@@ -37,6 +37,7 @@ class LedgerLine : public QWidget {
  Q_SIGNALS:
   void opened(const heft::Finding& finding);
   void remedyPressed();
+  void focused();
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -51,6 +52,7 @@ class LedgerLine : public QWidget {
   void refreshWords();
   void refreshFix();
   void refreshMeant();
+  void say(const QString& words, const QColor& ink);
   void press();
   void ask();
   void open(std::optional<int> hit);
@@ -60,7 +62,7 @@ class LedgerLine : public QWidget {
   bool mended_ = false, chosen_ = false;
   Light light_ = Light::Paper;  // that its inks are of
   QLabel* sentence_;
-  ElidedLabel *figures_, *target_, *price_;
+  ElidedLabel *figures_, *target_, *price_, *beside_;
   HitRow* hits_;
   QWidget* foot_;
   QPushButton *fix_, *meant_;

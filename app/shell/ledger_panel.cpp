@@ -26,7 +26,7 @@ bool isOpenLine(const Finding& f) {
 LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
   setObjectName("Ledger");
   setAccessibleName("Ledger");
-  setMinimumWidth(284);
+  setMinimumWidth(272);
   setMaximumWidth(560);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(1, 0, 0, 0);
@@ -48,11 +48,13 @@ LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent),
     head->setObjectName(names[i]);
     head->setProperty("flat", true);
     head->setProperty("role", "group");
-    head->setStyleSheet("text-align: left; padding: 6px 12px 4px 12px;");
+    head->setStyleSheet("text-align: left; padding: 8px 12px 5px 12px;");
     head->setFocusPolicy(i == 2 ? Qt::StrongFocus : Qt::NoFocus);
     head->setAttribute(Qt::WA_TransparentForMouseEvents, i != 2);
     column_->addWidget(head);
   }
+  heads_[0]->setToolTip("Lines with a fix that was tried and helps, worst first");
+  heads_[1]->setToolTip("Lines that no fix helps: judge by ear");
   heads_[2]->setToolTip("Unfolds what is in range and what is marked as intended");
   connect(heads_[2], &QPushButton::clicked, this, [this] {
     unfolded_ = !unfolded_;
@@ -160,6 +162,9 @@ LedgerLine* LedgerPanel::lineOf(const std::string& id) const {
 LedgerLine* LedgerPanel::addLine(const Finding& finding) {
   auto* line = new LedgerLine(finding, document_);
   connect(line, &LedgerLine::opened, this, &LedgerPanel::choose);
+  connect(line, &LedgerLine::focused, this, [this, line] {
+    for (LedgerLine* l : lines_) l->setChosen(l == line);
+  });
   connect(line, &LedgerLine::remedyPressed, this, [this, line] { pressed_ = line->finding().id; });
   line->setFinding(finding, groupOf(finding));
   lines_.push_back(line);
@@ -227,8 +232,11 @@ void LedgerPanel::placeLines() {
     }
   }
   // At once, line by line and then the column, so that no line is seen in the height that it had.
-  for (LedgerLine* line : lines_) QCoreApplication::sendPostedEvents(line, QEvent::LayoutRequest);
-  QCoreApplication::sendPostedEvents(scroll_->widget(), QEvent::LayoutRequest);
+  // Twice, for a scroll bar that comes leaves the words less room.
+  for (int pass = 0; pass < 2; ++pass) {
+    for (LedgerLine* line : lines_) QCoreApplication::sendPostedEvents(line, QEvent::LayoutRequest);
+    QCoreApplication::sendPostedEvents(scroll_->widget(), QEvent::LayoutRequest);
+  }
 }
 
 // After a fix the focus goes to the next one that can be pressed, as soon as it is known.

@@ -177,6 +177,7 @@ void Window::listen() {
     showStage(f.stage);
     page(f.stage)->mark(f);
   });
+  connect(fixes_, &FixSheet::left, this, [this] { focusFirstIn(ledger_); });
   connect(ledger_, &LedgerPanel::fixAllAsked, this, &Window::openFixes);
   connect(&document_, &Document::failed, this, [this](const QString& s) { notices_->say(s, true); });
   connect(&document_, &Document::sourceChanged, this, &Window::offerReload);

@@ -70,9 +70,13 @@ std::vector<QWidget*> inReadingOrder(QWidget* part) {
 // Tab goes through the window as it is read: header, stages, page, Ledger, loop.
 bool Window::focusNextPrevChild(bool next) {
   std::vector<QWidget*> order;
-  for (QWidget* part : std::initializer_list<QWidget*>{header_, stages_, libraryPanel_, stack_->currentWidget(),
-                                                       ledger_, strip_, notices_})
-    for (QWidget* w : inReadingOrder(part)) order.push_back(w);
+  // The list of fixes keeps the focus until it is closed.
+  if (fixes_->isVisible() && (fixes_->hasFocus() || fixes_->isAncestorOf(QApplication::focusWidget())))
+    order = inReadingOrder(fixes_);
+  else
+    for (QWidget* part : std::initializer_list<QWidget*>{header_, stages_, libraryPanel_,
+                                                         stack_->currentWidget(), ledger_, strip_, notices_})
+      for (QWidget* w : inReadingOrder(part)) order.push_back(w);
   if (order.empty()) return false;
   const auto at = std::find(order.begin(), order.end(), QApplication::focusWidget());
   const auto count = static_cast<ptrdiff_t>(order.size());

@@ -15,8 +15,8 @@ class ElidedLabel : public QWidget {
     setFixedHeight(QFontMetrics(font).height());
     setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
   }
-  void setText(const QString& words, const QColor& ink) {
-    words_ = words, ink_ = ink;
+  void setText(const QString& words, const QColor& ink, Qt::AlignmentFlag side = Qt::AlignLeft) {
+    words_ = words, ink_ = ink, side_ = side;
     setAccessibleName(words);
     showTip();
     update();
@@ -28,14 +28,14 @@ class ElidedLabel : public QWidget {
   void paintEvent(QPaintEvent*) override {
     QPainter p(this);
     p.setPen(ink_);
-    p.drawText(rect(), Qt::AlignLeft | Qt::AlignVCenter,
-               fontMetrics().elidedText(words_, Qt::ElideRight, width()));
+    p.drawText(rect(), side_ | Qt::AlignVCenter, fontMetrics().elidedText(words_, Qt::ElideRight, width()));
   }
 
  private:
   void showTip() { setToolTip(fontMetrics().horizontalAdvance(words_) > width() ? words_ : QString()); }
   QString words_;
   QColor ink_;
+  Qt::AlignmentFlag side_ = Qt::AlignLeft;
 };
 
 }  // namespace heft::app

@@ -24,6 +24,10 @@ std::vector<Remedy> trimMoves(const LedgerView& v, const TimeValue& length) {
                     : TimeValue::milliseconds(std::max(kShortestTailMs, std::round(part * length.toMs(tempo))));
     out.push_back(remedyOf("Trim kick", trimPart(v.session.kick(), to)));
   }
+  // A built kick that is cut within its fall lands nowhere: then the fall gets shorter with it.
+  const auto& layers = v.session.kick().layers;
+  if (std::any_of(layers.begin(), layers.end(), [](const Layer& l) { return l.kickVoice() != nullptr; }))
+    out.insert(out.begin() + 1, remedyOf("Shorten kick", shortenPart(v.session.kick(), length)));
   return out;
 }
 

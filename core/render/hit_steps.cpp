@@ -99,15 +99,22 @@ Part unshifted(Part part, int layer) {
   return part;
 }
 
+bool isPlain(const Part& part, const Layer& layer) {
+  auto works = [](const Chain& c) {
+    return c.on && std::any_of(c.list.begin(), c.list.end(), [](const Processor& p) { return p.works(); });
+  };
+  return !works(layer.chain) && !works(part.finish) && layer.shape == decltype(layer.shape)();
+}
+
 // A shift moves a sound's note by just as much and neither finds nor loses one: what a short or sliding sound
 // reads at another speed wavers by some tens of cents, and an ear hears the same sound. Beyond that it is the
 // processors that move the note, and what is measured counts.
-void carryNote(Landing& found, const Landing& before, double semitones) {
+void carryNote(Landing& found, const Landing& before, double semitones, bool plain) {
   constexpr double kSameNoteCents = 60.0;
   const auto was = before.noteHz(), is = found.noteHz();
   if (!was) return;
   const double ratio = std::exp2(semitones / 12.0);
-  if (is && std::abs(1200.0 * std::log2(*is / (*was * ratio))) > kSameNoteCents) return;
+  if (is && !plain && std::abs(1200.0 * std::log2(*is / (*was * ratio))) > kSameNoteCents) return;
   auto moved = [ratio](const std::optional<double>& hz) {
     return hz ? std::optional(*hz * ratio) : std::nullopt;
   };
@@ -258,7 +265,7 @@ std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const Part& part, const 
         SoundFacts found = measureSound(ready->sound, band);
         if (longer && longer->landing.noteHz())
           found.landing = keptUntil(longer->landing, found.durationSeconds, band);
-        if (before) carryNote(found.landing, before->landing, ready->semitones);
+        if (before) carryNote(found.landing, before->landing, ready->semitones, isPlain(part, *moved));
         return found;
       },
       bytesOfFacts);

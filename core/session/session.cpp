@@ -80,11 +80,11 @@ void setLength(Layer& layer, const TimeValue& length, double tempoBpm, Lengthen 
     recorded->length = length;
 }
 
-void setTail(Part& part, const TimeValue& length, double tempoBpm) {
+void setTail(Part& part, const TimeValue& length, double tempoBpm, Lengthen how) {
   const double ms = length.toMs(tempoBpm);
   for (Layer& l : part.layers) {
     const std::optional<TimeValue> own = l.ownLength();
-    if (!own || own->toMs(tempoBpm) > ms) setLength(l, length, tempoBpm);
+    if (!own || own->toMs(tempoBpm) > ms) setLength(l, length, tempoBpm, how);
   }
 }
 

@@ -151,7 +151,7 @@ enum class Lengthen { Tail, Whole };  ///< the fall lasts as long as before, or 
 /// Gives a kick's length to its tail: a built one's own, a recorded one's trim.
 void setLength(Layer& layer, const TimeValue& length, double tempoBpm, Lengthen how = Lengthen::Tail);
 /// The same for every layer of the part that is not set to end sooner: one that rings on is heard at its end.
-void setTail(Part& part, const TimeValue& length, double tempoBpm);
+void setTail(Part& part, const TimeValue& length, double tempoBpm, Lengthen how = Lengthen::Tail);
 
 /// How long the kick's tail is to be, and who says so.
 struct TailTarget {

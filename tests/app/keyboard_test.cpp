@@ -142,6 +142,7 @@ TEST_F(KeyboardTest, ButtonsArePressedBySpaceAndReturn) {
   for (const Finding& f : document().findings())
     if (f.verdict != Verdict::Holds) id = QString::fromStdString(f.id);
   ASSERT_FALSE(id.isEmpty());
+  find("Ledger " + id)->setFocus();
   auto* intended = find<QPushButton>("Intended " + id);
   intended->setFocus();
   key(Qt::Key_Space);
@@ -186,6 +187,8 @@ TEST_F(KeyboardTest, TheWholeJobInUnderFortyKeys) {
   const int before = faultsIn(document().findings());
   ASSERT_GT(before, 0);
   key(Qt::Key_M, Qt::ControlModifier);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return find<QPushButton>("Apply fixes")->isEnabled(); }, 60000));
+  key(Qt::Key_Return);
   settleRemedies();
   EXPECT_LT(faultsIn(document().findings()), before);
   for (const Finding& f : document().findings())
@@ -326,7 +329,7 @@ TEST_F(KeyboardTest, MendAllIsOneStepAndLeavesWhatIsIntended) {
   const Session before = session();
   document().setMeantSo("kick-key", true);
   settleRemedies();
-  press("Fix all");
+  fixAll();
   settleRemedies();
   EXPECT_EQ(session().kick().layers[0].recorded()->targetMidi, before.kick().layers[0].recorded()->targetMidi);
   EXPECT_NE(session(), before);

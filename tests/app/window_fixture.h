@@ -69,6 +69,14 @@ class WindowTest : public ::testing::Test {
     click(button);
     settle();
   }
+  /// By the list of fixes: all that are ticked.
+  void fixAll() {
+    press("Fix all");
+    auto* apply = find<QPushButton>("Apply fixes");
+    ASSERT_TRUE(QTest::qWaitFor([&] { return apply->isEnabled(); }, 60000));
+    click(apply);
+    settle();
+  }
   void typeInto(const QString& field, const QString& text) {
     auto* value = find<ValueField>(field);
     ASSERT_TRUE(value);

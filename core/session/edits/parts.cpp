@@ -176,6 +176,13 @@ Edit trimPart(const Part& part, const TimeValue& length) {
           }};
 }
 
+Edit shortenPart(const Part& part, const TimeValue& length) {
+  return {"shorten " + partWord(part) + " to " + length.text() + " with its fall",
+          [id = part.id, length](Session& s) {
+            if (Part* p = s.part(id)) setTail(*p, length, s.track.tempoBpm, Lengthen::Whole);
+          }};
+}
+
 Edit shortenReleases(const Part& part, double mostMs) {
   return onPart("shorten " + partWord(part) + " releases to " + formatNumber(mostMs, 0) + " ms", part.id,
                 [mostMs](Part& p) {

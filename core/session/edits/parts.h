@@ -40,6 +40,8 @@ Edit shiftFirstLayer(const Part& part, double semitones);
 Edit shiftLayers(const Part& part, double semitones);
 /// Its tail as long as that, in all layers that ring longer (setTail()).
 Edit trimPart(const Part& part, const TimeValue& length);
+/// The same with the falls of its built layers, which then land as much sooner.
+Edit shortenPart(const Part& part, const TimeValue& length);
 /// Releases of its built voices, and of its contour, no longer than that.
 Edit shortenReleases(const Part& part, double mostMs);
 /// All of its layers are heard.

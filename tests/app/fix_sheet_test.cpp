@@ -1,0 +1,130 @@
+// Fix all shows its list before it acts; each row can be left out; it is heard before and after, and is one step.
+
+#include <QCheckBox>
+#include <QScrollArea>
+
+#include "app/shell/fix_sheet.h"
+#include "app/shell/hit_row.h"
+#include "app/shell/ledger_panel.h"
+#include "tests/app/window_fixture.h"
+
+namespace heft::app {
+namespace {
+
+class FixSheetTest : public WindowTest {
+ protected:
+  QPushButton* applyButton() { return find<QPushButton>("Apply fixes"); }
+  void openList() {
+    QTest::keyClick(&window, Qt::Key_M, Qt::ControlModifier);
+    waitForList();
+  }
+  void waitForList() { ASSERT_TRUE(QTest::qWaitFor([&] { return applyButton()->isEnabled(); }, 60000)); }
+  QStringList boxes() {
+    QStringList out;
+    for (const auto* box : find("Fix rows")->findChildren<QCheckBox*>()) out << box->objectName();
+    return out;
+  }
+};
+
+TEST_F(FixSheetTest, ListsHearsLeavesOutAndIsOneStep) {
+  openDemo();
+  settleRemedies();
+  const Session before = session();
+  openList();
+  EXPECT_EQ(session(), before) << "nothing changes before Apply";
+  EXPECT_TRUE(find("Fix list")->isVisible());
+  EXPECT_GE(boxes().size(), 3);
+  ASSERT_TRUE(boxes().contains("Take kick-key")) << boxes().join(", ").toStdString();
+  press("Hear after");
+  EXPECT_TRUE(window.transport().isBefore());
+  const Session after = document().before().applied(session());
+  EXPECT_NE(after, before);
+  EXPECT_EQ(after.kick().layers[0].recorded()->targetMidi, 33.0);
+  press("Hear before");
+  EXPECT_FALSE(window.transport().isBefore());
+  // One left out: the rest is tried anew without it, and it keeps its place.
+  const int place = static_cast<int>(boxes().indexOf("Take kick-key"));
+  click(find<QCheckBox>("Take kick-key"));
+  EXPECT_FALSE(applyButton()->isEnabled());
+  waitForList();
+  EXPECT_EQ(boxes().indexOf("Take kick-key"), place);
+  EXPECT_FALSE(find<QCheckBox>("Take kick-key")->isChecked());
+  QTest::keyClick(find("Fix list"), Qt::Key_Return);
+  settle();
+  EXPECT_FALSE(find("Fix list")->isVisible());
+  EXPECT_FALSE(session().kick().layers[0].recorded()->targetMidi) << "left out";
+  EXPECT_NE(session(), before);
+  QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(session(), before) << "one step";
+}
+
+// Edited meanwhile it is worked out anew; another session, or Esc, closes it and applies nothing.
+TEST_F(FixSheetTest, MeetsEditsAndOtherSessions) {
+  openDemo();
+  settleRemedies();
+  openList();
+  document().edit(Edit{"tuned by hand", [](Session& s) { s.kick().layers[0].recorded()->targetMidi = 33; }});
+  EXPECT_FALSE(applyButton()->isEnabled());
+  waitForList();
+  EXPECT_FALSE(boxes().contains("Take kick-key"));
+  QTest::keyClick(find("Fix list"), Qt::Key_Escape);
+  EXPECT_FALSE(find("Fix list")->isVisible());
+  EXPECT_EQ(session().kick().layers[0].recorded()->targetMidi, 33.0);
+  openList();
+  document().newSession();
+  settle();
+  EXPECT_FALSE(find("Fix list")->isVisible());
+  EXPECT_TRUE(session().kick().layers.empty());
+}
+
+// The Ledger in three groups; hits are stepped through by keys and by a press; what is in range is folded.
+TEST_F(FixSheetTest, TheLedgerIsGroupedAndStepsThroughHits) {
+  openDemo();
+  settleRemedies();
+  std::map<LedgerGroup, int> count;
+  for (const auto* line : window.findChildren<LedgerLine*>()) {
+    ++count[line->group()];
+    EXPECT_EQ(line->isVisible(), line->group() != LedgerGroup::InRange) << line->objectName().toStdString();
+    if (line->group() == LedgerGroup::Fix) EXPECT_TRUE(line->openRemedy()) << line->objectName().toStdString();
+  }
+  EXPECT_GE(count[LedgerGroup::Fix], 3);
+  EXPECT_GE(count[LedgerGroup::InRange], 3);
+  press("In range group");
+  for (const auto* line : window.findChildren<LedgerLine*>()) EXPECT_TRUE(line->isVisible());
+  auto* pair = find<LedgerLine>("Ledger pair-level");
+  std::vector<int> bad;
+  for (const HitLine& h : pair->finding().hits)
+    if (h.verdict != Verdict::Holds) bad.push_back(h.hit);
+  ASSERT_GE(bad.size(), 2u);
+  pair->setFocus();
+  QTest::keyClick(pair, Qt::Key_Right);
+  EXPECT_EQ(window.currentStage(), Stage::Align);
+  EXPECT_EQ(window.selection().hit(), bad[0]);
+  QTest::keyClick(pair, Qt::Key_Right);
+  EXPECT_EQ(window.selection().hit(), bad[1]);
+  QTest::mouseClick(pair->hits(), Qt::LeftButton, {}, pair->hits()->cell(bad[0]).center().toPoint());
+  EXPECT_EQ(window.selection().hit(), bad[0]);
+}
+
+// While fixes are tried no line moves or changes its height.
+TEST_F(FixSheetTest, LinesKeepTheirPlaceAndHeightWhileFixesAreTried) {
+  openDemo();
+  settleRemedies();
+  document().edit(Edit{"quieter", [](Session& s) { s.bass().levelDb -= 0.5; }});
+  std::map<QString, QRect> places;
+  int moved = 0;
+  while (!document().remediesTried() || document().isBusy()) {
+    QApplication::processEvents(QEventLoop::AllEvents, 5);
+    if (!document().isStudied()) continue;
+    for (const auto* line : window.findChildren<LedgerLine*>()) {
+      if (!line->isVisible() || line->group() == LedgerGroup::InRange) continue;
+      const auto [at, fresh] = places.try_emplace(line->objectName(), line->geometry());
+      moved += !fresh && at->second.height() != line->height();
+    }
+  }
+  EXPECT_FALSE(places.empty());
+  EXPECT_EQ(moved, 0);
+}
+
+}  // namespace
+}  // namespace heft::app
