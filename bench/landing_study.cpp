@@ -1,11 +1,12 @@
 // Measures the estimators against kicks of known landing. Prints the table in docs/measuring.md.
-// Usage: heft-landing-study [COUNT]
+// Usage: heft-landing-study [COUNT], heft-landing-study basses [COUNT]; a further word names those that fail
 
 #include <algorithm>
 #include <chrono>
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
+#include <string>
 #include <vector>
 
 #ifdef HEFT_AUBIO
@@ -15,6 +16,7 @@
 #include "core/measure/landing.h"
 #include "core/measure/levels.h"
 #include "core/sound/fft.h"
+#include "tests/reference/bass_maker.h"
 #include "tests/reference/kick_maker.h"
 #include "tests/reference/landing_by_phase.h"
 
@@ -73,9 +75,53 @@ struct Tally {
   }
 };
 
+// Basses of every kind: how many are told within 30 cents, how many wrong above a confidence of a half.
+int basses(int count, bool verbose) {
+  constexpr const char* kKinds[] = {
+      "plain", "weak fundamental", "missing fundamental", "detuned", "beating", "pulse width", "vibrato",
+      "driven"};
+  struct Row {
+    int all = 0, right = 0, wrong = 0;
+  };
+  std::vector<Row> rows(heft::reference::kBassKinds + 1);
+  double seconds = 0;
+  for (int i = 0; i < count; ++i) {
+    const auto recipe = heft::reference::randomBass(static_cast<unsigned>(i));
+    const auto bass = heft::reference::makeBass(recipe);
+    const auto start = std::chrono::steady_clock::now();
+    const double onset = heft::findOnset(bass, recipe.sampleRate).value_or(0.0);
+    const auto landing = heft::measureLanding(bass, recipe.sampleRate, onset);
+    seconds += std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+    const auto hz = landing.noteHz();
+    const double cents = hz ? 1200 * std::log2(*hz / recipe.hz) : 1e9;
+    const double confidence = landing.hz ? landing.confidence : landing.heardConfidence;
+    for (Row* row : {&rows[static_cast<size_t>(recipe.kind)], &rows.back()}) {
+      ++row->all;
+      row->right += std::abs(cents) <= 30.0;
+      row->wrong += hz && std::abs(cents) > 30.0 && confidence > 0.5;
+    }
+    if (verbose && std::abs(cents) > 30.0)
+      std::printf(
+          "seed %d %s: %.2f Hz, %d partials, slope %.2f, first %.0f dB, %d voices %.0f ct, %.2f s, said %s "
+          "%.1f ct conf %.2f %s\n",
+          i, kKinds[static_cast<size_t>(recipe.kind)], recipe.hz, recipe.partials, recipe.slope,
+          recipe.fundamentalDb, recipe.voices, recipe.spreadCents, recipe.seconds,
+          hz ? (landing.hz ? "landing" : "heard") : "none", hz ? cents : 0.0, confidence,
+          landing.reason.c_str());
+  }
+  for (size_t k = 0; k < rows.size(); ++k)
+    std::printf("| %-20s | %4d | %5.1f %% | %5.1f %% |\n", k < rows.size() - 1 ? kKinds[k] : "all", rows[k].all,
+                100.0 * rows[k].right / std::max(1, rows[k].all),
+                100.0 * rows[k].wrong / std::max(1, rows[k].all));
+  std::printf("mean time %.2f ms\n", 1000 * seconds / count);
+  return 0;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
+  if (argc > 1 && std::string(argv[1]) == "basses")
+    return basses(argc > 2 ? std::atoi(argv[2]) : 400, argc > 3);
   const int count = argc > 1 ? std::atoi(argv[1]) : 500;
   const bool verbose = argc > 2;
   Tally tones, trimmed, phase, plain, tracker;

@@ -7,6 +7,7 @@
 #include "core/measure/fall.h"
 #include "core/measure/follow.h"
 #include "core/measure/rest.h"
+#include "core/measure/steady_period.h"
 #include "core/sound/buffer.h"
 #include "core/sound/filter.h"
 #include "core/sound/interpolate.h"
@@ -143,6 +144,27 @@ bool isHardlyHeard(const std::vector<PitchPoint>& path, double note, double hear
   return there < kLeastShare * most;
 }
 
+// Where tones one by one give no note, or a partial for the note, the period tells it; and the middle of what
+// goes to and fro. A rest that the period agrees with is the finer figure.
+void byItsPeriod(Landing& landing, const Decimated& base, const LandingOptions& options) {
+  constexpr double kClaimed = 0.6, kWaversCents = 10.0, kMiddleCents = 90.0, kPartialCents = 45.0;
+  constexpr double kSurer = 0.8, kOver = 1.9;
+  const auto found = steadyPeriod(base, options.lowHz, options.highHz);
+  if (!found || found->confidence < kClaimed) return;
+  if (landing.hz) {
+    const double away = std::abs(centsBetween(found->hz, *landing.hz)), ratio = *landing.hz / found->hz;
+    const double number = std::round(ratio);
+    const bool partial = number >= 2.0 && std::abs(1200.0 * std::log2(ratio / number)) < kPartialCents;
+    const bool over = ratio > kOver && found->confidence > std::max(kSurer, landing.confidence);
+    const bool middle = found->wavers && away > kWaversCents && away < kMiddleCents;
+    if (!partial && !over && !middle) return;
+  }
+  landing.hz = landing.heardHz = found->hz;
+  landing.confidence = landing.heardConfidence = found->confidence;
+  landing.path = found->points;
+  landing.reason.clear();
+}
+
 void nameByHand(Landing& landing, const LandingOptions& options) {
   constexpr double kBeside = 0.01;  // seconds past an end of the path that still mean that end
   if (options.atHz) {
@@ -256,6 +278,7 @@ Landing measureLanding(std::span<const double> mono, double sampleRate, double o
     out.heardConfidence = followed.confidence;
     if (!followed.points.empty()) out.heardHz = followed.heardHz, out.path = std::move(followed.points);
   }
+  byItsPeriod(out, base, options);
   for (PitchPoint& point : out.path) point.seconds += onsetSeconds;
   if (options.byHand()) nameByHand(out, options);
   if (!out.noteHz() || out.path.empty()) return out;
