@@ -74,12 +74,13 @@ FieldSpec landingTargetField(Document& doc) {
 FieldSpec shiftField(Document& doc) {
   FieldSpec f;
   f.caption = f.name = "Shift";
-  f.tip = "How far the kick is moved, in semitones";
+  f.tip = "How far the kick is moved, in semitones, and its strain: one is light, two show on a recorded drum";
   f.text = [&doc] {
     const Study* s = doc.study();
     if (!s || !s->readyKick || std::abs(s->readyKick->semitones) < 0.005) return QString("none");
     const double shift = s->readyKick->semitones;
-    return (shift > 0 ? "+" : "") + unitText(shift, Unit::Semitones, doc.track());
+    return (shift > 0 ? "+" : "") + unitText(shift, Unit::Semitones, doc.track()) + ", " +
+           QString(strainText(strainOf(shift))).section(':', 0, 0);
   };
   return f;
 }
@@ -205,20 +206,6 @@ FieldSpec partPitchField(Document& doc, int id) {
     if (const auto edit = tunePartTo(doc.session(), *doc.study(), id, midi)) doc.edit(*edit);
   };
   f.reset = back;
-  return f;
-}
-
-FieldSpec strainField(Document& doc) {
-  FieldSpec f;
-  f.caption = f.name = "Strain";
-  f.tip = "What the shift does to a recorded drum: one semitone is light, two show";
-  f.text = [&doc] {
-    const Study* s = doc.study();
-    if (!s || !s->readyKick || !s->kickSource || !doc.session().kickLayer()) return QString("none");
-    const Recorded recorded = recordedOf(doc);
-    return QString::fromStdString(strainInWords({recorded.method, s->readyKick->semitones, recorded.strikeMs},
-                                                s->kickSource->tailMs / 1000.0));
-  };
   return f;
 }
 

@@ -1,5 +1,5 @@
 #pragma once
-/// Fields of Tune that are more than a value: the landing and what is known of it, the bass's root, the strain.
+/// Fields of Tune that are more than a value: the landing and what is known of it, the bass's root, the shift.
 
 #include "app/document/document.h"
 #include "app/widgets/value_field.h"
@@ -15,7 +15,6 @@ FieldSpec shiftField(Document& document);  ///< how far the kick is moved
 FieldSpec landingByHandField(Document& document);
 FieldSpec searchBandField(Document& document);
 FieldSpec bassRootField(Document& document);
-FieldSpec strainField(Document& document);
 /// Of a part beside the pair that plays hits: the note it sounds on, and those of the key to choose from.
 FieldSpec partPitchField(Document& document, int part);
 

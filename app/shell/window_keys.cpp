@@ -25,6 +25,7 @@
 #include "app/stages/heard_ways.h"
 #include "app/stages/layer_slip.h"
 #include "app/stages/sounds_page.h"
+#include "app/stages/target_marks.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 
@@ -140,6 +141,7 @@ void Window::connectWays() {
   for (StagePage* page : pages_) {
     for (auto* ways : page->findChildren<HeardWays*>()) connect(ways, &HeardWays::heard, this, hear);
     for (auto* chain : page->findChildren<ChainStrip*>()) connect(chain, &ChainStrip::heard, this, hear);
+    for (auto* marks : page->findChildren<TargetMarks*>()) connect(marks, &TargetMarks::heard, this, hear);
   }
   connect(fixes_, &FixSheet::heard, this, hear);
 }

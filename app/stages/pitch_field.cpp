@@ -12,7 +12,7 @@
 namespace heft::app {
 namespace {
 
-constexpr double kLowestMidi = 22.0;
+constexpr double kLowestMidi = 20.0;
 constexpr double kSpectrumFootDb = -42.0;
 
 }  // namespace

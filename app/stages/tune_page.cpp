@@ -1,5 +1,7 @@
 #include "app/stages/tune_page.h"
 
+#include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QPushButton>
 #include <QScrollArea>
@@ -10,6 +12,7 @@
 #include "app/fields/sound_words.h"
 #include "app/fields/tune_fields.h"
 #include "app/stages/pitch_field.h"
+#include "app/stages/target_marks.h"
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
 #include "app/widgets/plain_label.h"
@@ -28,11 +31,14 @@ constexpr int kPartRowHeight = 52, kLeastPictureHeight = 160;
 TunePage::TunePage(Document& document, Selection& selection) : StagePage(Stage::Tune, document, selection) {
   auto* picture = new PitchField(document, selection);
   picture->setMinimumHeight(kLeastPictureHeight);
-  setPicture(picture);
-  auto* row = new QWidget;
-  targets_ = new FlowLayout(row, 8, 6);
-  targets_->setContentsMargins(0, 4, 0, 8);
-  column()->insertWidget(2, row);
+  targets_ = new TargetMarks(document, selection, *picture);
+  auto* both = new QWidget;
+  auto* beside = new QHBoxLayout(both);
+  beside->setContentsMargins(0, 0, 0, 0);
+  beside->setSpacing(0);
+  beside->addWidget(picture, 1);
+  beside->addWidget(targets_);
+  setPicture(both);
   // One row of them at once, whatever their number: the picture is what the room is for.
   partArea_ = new QScrollArea;
   partArea_->setFrameShape(QFrame::NoFrame);
@@ -43,7 +49,7 @@ TunePage::TunePage(Document& document, Selection& selection) : StagePage(Stage::
   partArea_->setWidget(partRow_);
   parts_ = new FlowLayout(partRow_, 24, 6);
   parts_->setContentsMargins(0, 4, 0, 4);
-  column()->insertWidget(3, partArea_);
+  column()->insertWidget(2, partArea_);
   tuneParts_ = new QPushButton(partRow_);
   tuneParts_->setObjectName("Tune parts");
   tuneParts_->setToolTip("Tune every off-key part to a note of the key, where that helps");
@@ -59,12 +65,6 @@ TunePage::TunePage(Document& document, Selection& selection) : StagePage(Stage::
   addField(landingByHandField(document));
   addField(searchBandField(document));
   addField(bassRootField(document));
-  // As wide as its longest words: a line that broke while the landing is dragged would move the picture under
-  // the pointer.
-  addField(strainField(document))
-      ->setMinimumWidth(
-          QFontMetrics(bodyFont(true))
-              .horizontalAdvance("noticeable, 100 ms of strike untouched, 1000 to about 1000 ms long"));
   refresh();
 }
 
@@ -93,7 +93,6 @@ QString TunePage::subtitle() const {
 
 void TunePage::refresh() {
   StagePage::refresh();
-  rebuildTargets();
   rebuildParts();
 }
 
@@ -124,52 +123,9 @@ void TunePage::rebuildParts() {
   for (ValueField* field : partFields_) field->refresh();
 }
 
-void TunePage::rebuildTargets() {
-  const Study* s = document().study();
-  std::vector<TuneTarget> list;
-  double landing = 0.0;
-  const Layer* first = document().session().kickLayer();
-  // Where it would sound without a target: its own shift counts.
-  const double own = first ? first->semitones : 0.0;
-  if (s && s->kickSource && s->kickSource->landing.noteHz()) {
-    landing = midiFromHz(*s->kickSource->landing.noteHz(), track().notes.a4Hz) + own;
-    list = tuneTargets(landing, noteUnderMostHits(document().session()), track().key);
-  }
-  QString signature = QString::number(landing, 'f', 3) + QString::fromStdString(track().key.name()) +
-                      QString::number(static_cast<int>(track().notes.octaves));
-  for (const TuneTarget& t : list) signature += QString::number(t.midi) + ",";
-  if (signature == shownTargets_) return;
-  shownTargets_ = signature;
-  while (QLayoutItem* item = targets_->takeAt(0)) {
-    delete item->widget();
-    delete item;
-  }
-  for (const TuneTarget& t : list) {
-    const QString note = QString::fromStdString(noteName(t.midi, track().notes));
-    auto* button = new QPushButton(
-        QString("%1  %2%3 st")
-            .arg(note, t.semitones > 0 ? "+" : "", QString::fromStdString(formatNumber(t.semitones, 2))));
-    button->setObjectName("Target " + note);
-    button->setAccessibleName("Target " + note + ", " + QString::fromStdString(t.why));
-    button->setToolTip(QString::fromStdString(t.why + "; the kick lies " +
-                                              distanceText(landing, t.midi, track().notes) + "; strain " +
-                                              strainText(strainOf(t.semitones + own))));
-    const int midi = t.midi;
-    connect(button, &QPushButton::clicked, this, [this, midi, note] {
-      if (const auto owner = kickLayer(document()))
-        document().edit(
-            setLayerLanding("tune kick to " + note.toStdString(), *owner->part, *owner->layer, midi));
-    });
-    targets_->addWidget(button);
-    auto* why = plainLabel(QString::fromStdString(t.why) +
-                           (strainOf(t.semitones + own) == Strain::Heavy ? ", strains" : ""));
-    why->setFont(axisFont());
-    why->setStyleSheet("color: " + theme().muted.name());
-    targets_->addWidget(why);
-    const int group = static_cast<int>(&t - list.data()) + 1;
-    for (QWidget* w : {static_cast<QWidget*>(button), static_cast<QWidget*>(why)})
-      w->setProperty(FlowLayout::kGroup, group);
-  }
+void TunePage::keyPressEvent(QKeyEvent* event) {
+  const bool plain = !(event->modifiers() & ~(Qt::ShiftModifier | Qt::KeypadModifier));
+  if (!plain || !targets_->takeKey(event->key())) StagePage::keyPressEvent(event);
 }
 
 }  // namespace heft::app

@@ -10,6 +10,8 @@ namespace heft::app {
 
 class FlowLayout;
 
+class TargetMarks;
+
 class TunePage : public StagePage {
   Q_OBJECT
  public:
@@ -18,12 +20,12 @@ class TunePage : public StagePage {
 
  protected:
   QString subtitle() const override;
+  /// Numbers hear targets from anywhere on the page.
+  void keyPressEvent(QKeyEvent* event) override;
 
  private:
-  void rebuildTargets();
   void rebuildParts();
-  FlowLayout* targets_;
-  QString shownTargets_;
+  TargetMarks* targets_;
   // Parts beside the pair that play hits, where there are any.
   QScrollArea* partArea_;
   QWidget* partRow_;

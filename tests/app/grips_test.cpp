@@ -24,6 +24,7 @@
 #include "app/stages/export_page.h"
 #include "app/stages/pitch_field.h"
 #include "app/stages/sounds_page.h"
+#include "app/stages/target_marks.h"
 #include "app/widgets/value_field.h"
 #include "core/sound/audio_file.h"
 #include "scenario/make_demo.h"
@@ -57,14 +58,39 @@ TEST_F(GripsTest, DraggingTheLandingMarkerRetunesInOneStep) {
   field->setFocus();
   QTest::keyClick(field, Qt::Key_Up);
   EXPECT_EQ(*session().kick().layers[0].recorded()->targetMidi, 33.0);
-  press("Target A2");
+  // Number keys hear targets in the loop from anywhere on the page, wrong ones too; Esc drops, Return keeps.
+  auto* marks = find<TargetMarks>("Targets");
+  const auto& targets = marks->targets();
+  const auto octave =
+      std::find_if(targets.begin(), targets.end(), [](const TuneTarget& t) { return t.midi == 45; });
+  ASSERT_NE(octave, targets.end());
+  const auto number = static_cast<int>(octave - targets.begin()) + 1;
+  const Session was = session();
+  find<ValueField>("Tuning method")->setFocus();
+  QTest::keyClick(find<ValueField>("Tuning method"), static_cast<Qt::Key>(Qt::Key_0 + number));
+  EXPECT_EQ(marks->heardNumber(), number);
+  EXPECT_TRUE(window.transport().isBefore());
+  EXPECT_EQ(session(), was) << "heard and not taken";
+  EXPECT_EQ(*document().before().applied(session()).kick().layers[0].recorded()->targetMidi, 45.0);
+  QTest::keyClick(field, Qt::Key_0);
+  EXPECT_FALSE(document().before().applied(session()).kick().layers[0].recorded()->targetMidi) << "as recorded";
+  QTest::keyClick(field, Qt::Key_Escape);
+  EXPECT_FALSE(marks->heardNumber());
+  EXPECT_FALSE(window.transport().isBefore());
+  QTest::mouseClick(marks, Qt::LeftButton, {}, marks->cell(number).center().toPoint());
+  EXPECT_EQ(marks->heardNumber(), number);
+  field->setFocus();
+  QTest::keyClick(field, Qt::Key_Return);
   EXPECT_EQ(*session().kick().layers[0].recorded()->targetMidi, 45.0);
+  EXPECT_FALSE(window.transport().isBefore());
+  for (size_t i = 1; i < targets.size(); ++i)
+    EXPECT_FALSE(marks->cell(static_cast<int>(i)).intersects(marks->cell(static_cast<int>(i) + 1))) << i;
   document().edit(Edit{"on A1", [](Session& s) { s.kick().layers[0].recorded()->targetMidi = 33; }});
   for (int method = 0; method < 4; ++method) {
     choose("Tuning method", method);
     EXPECT_EQ(static_cast<int>(session().kick().layers[0].recorded()->method), method);
     EXPECT_NEAR(1200 * std::log2(*document().study()->kick->landing.hz / 55.0), 0.0, 2.0) << method;
-    EXPECT_TRUE(find<ValueField>("Strain")->shownText().startsWith("light")) << method;
+    EXPECT_TRUE(find<ValueField>("Shift")->shownText().endsWith("light")) << method;
   }
   typeInto("Landing target", "A1 +10 ct");
   EXPECT_NEAR(*session().kick().layers[0].recorded()->targetMidi, 33.1, 1e-9);
