@@ -20,6 +20,7 @@
 #include "app/shell/notices.h"
 #include "app/shell/stage_list.h"
 #include "app/shell/window.h"
+#include "app/stages/best_ways.h"
 #include "app/stages/chain_strip.h"
 #include "app/stages/duck_page.h"
 #include "app/stages/heard_ways.h"
@@ -141,6 +142,7 @@ void Window::connectWays() {
   for (StagePage* page : pages_) {
     for (auto* ways : page->findChildren<HeardWays*>()) connect(ways, &HeardWays::heard, this, hear);
     for (auto* chain : page->findChildren<ChainStrip*>()) connect(chain, &ChainStrip::heard, this, hear);
+    for (auto* best : page->findChildren<BestWays*>()) connect(best, &BestWays::heard, this, hear);
     for (auto* marks : page->findChildren<TargetMarks*>()) connect(marks, &TargetMarks::heard, this, hear);
   }
   connect(fixes_, &FixSheet::heard, this, hear);

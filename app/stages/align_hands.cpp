@@ -60,6 +60,7 @@ void AlignPicture::mousePressEvent(QMouseEvent* event) {
   const AlignMove& move = document().session().bass().align;
   const QRectF& rows = a.halves[0].map;
   const QPointF at = event->position();
+  if (foldArea(a).contains(at)) return openMaps(!mapsOpen_);
   dragFrom_ = at, dragDelay_ = move.delayMs;
   dragPhases_ = startPhases(document().session().bass());
   if (a.hills.adjusted(0, -10, 0, 10).contains(at)) return void(drag_ = Drag::Bass);
@@ -134,6 +135,8 @@ void AlignPicture::keyPressEvent(QKeyEvent* event) {
     document().edit(setPolarity(document().session().bass(), !document().session().bass().align.invert));
   else if (key == Qt::Key_Delete)
     setDelay(0.0);
+  else if (key == Qt::Key_M)
+    openMaps(!mapsOpen_);
   else if (key == Qt::Key_A)
     stacked_ = !stacked_, update();
   else if (key == Qt::Key_Plus || key == Qt::Key_Equal)

@@ -1,5 +1,6 @@
 #include "app/stages/align_page.h"
 
+#include <QKeyEvent>
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -8,10 +9,10 @@
 #include "app/fields/value_fields.h"
 #include "app/stages/align_picture.h"
 #include "app/stages/align_ways_picture.h"
+#include "app/stages/best_ways.h"
 #include "app/stages/hand_over_picture.h"
 #include "app/stages/peak_turn_picture.h"
 #include "app/stages/two_sounds_picture.h"
-#include "app/widgets/flow_layout.h"
 #include "core/session/edits/gaps.h"
 #include "core/session/edits/pair.h"
 #include "core/session/edits/values.h"
@@ -44,7 +45,7 @@ void AlignPage::buildPictures() {
   ways_ = new AlignWaysPicture(document(), selection());
   handOver_ = new HandOverPicture(document(), selection());
   waysButton_ =
-      makeViewButton("Ways to align", View::Ways,
+      makeViewButton("All ways", View::Ways,
                      "Compare alignments by polarity, delay, start phase and all-pass, solved over all hits");
   handOverButton_ = makeViewButton("Hand-over", View::HandOver,
                                    "Crossfade the kick tail into the next bass note, or make a gap");
@@ -58,17 +59,13 @@ void AlignPage::buildPictures() {
   connect(peak_, &HeardWays::left, this, [this] { show(View::Pair); });
   connect(two_, &TwoSoundsPicture::measured, this, &StagePage::refresh);
   connect(ways_, &AlignWaysPicture::left, this, [this] { show(View::Pair); });
-  auto* row = new FlowLayout(nullptr, 8, 6);
-  row->setContentsMargins(0, 6, 0, 4);
-  row->addWidget(makeBestButton());
-  row->addWidget(waysButton_);
-  row->addWidget(handOverButton_);
-  row->addWidget(twoButton_);
-  row->addWidget(peakButton_);
-  row->addWidget(makeClearButton());
-  layout->addLayout(row);
+  for (QPushButton* button :
+       {makeClearButton(), makeBestButton(), waysButton_, handOverButton_, twoButton_, peakButton_})
+    addToHead(button);
   for (QWidget* picture : std::initializer_list<QWidget*>{crests_, ways_, handOver_, two_, peak_})
     layout->addWidget(picture, 1);
+  best_ = new BestWays(document(), selection());
+  layout->addWidget(best_);
   setPicture(all);
 }
 
@@ -85,6 +82,8 @@ void AlignPage::show(View view) {
     picture->setVisible(view == of);
     if (button) button->setChecked(view == of);
   }
+  best_->setVisible(view == View::Pair);
+  if (view != View::Pair) best_->drop();
   clearFields();
   if (view == View::Pair) addMoveFields(), addTurnFields(), addField(freeTurnField()), addLevelFields();
   if (view == View::HandOver) addHandOverFields();
@@ -106,6 +105,11 @@ void AlignPage::refresh() {
     if (view_ == View::Pair) show(View::Pair);
   }
   StagePage::refresh();
+}
+
+void AlignPage::keyPressEvent(QKeyEvent* event) {
+  const bool plain = !(event->modifiers() & ~(Qt::ShiftModifier | Qt::KeypadModifier));
+  if (view_ != View::Pair || !plain || !best_->takeKey(event->key())) StagePage::keyPressEvent(event);
 }
 
 void AlignPage::mark(const Finding& finding) {
@@ -341,7 +345,7 @@ QString AlignPage::subtitle() const {
   if (view_ == View::Peak) return "same levels, lower peak";
   if (view_ == View::Two) return "two parts or layers, one held still and one moved";
   if (!s || !s->all.overlap) return "get kick and bass in phase";
-  return QString("the bass against the kick over %1 hits, delay across, one row per hit").arg(s->hits.size());
+  return QString("over %1 hits %2 against perfect phase").arg(s->hits.size()).arg(dbText(s->alignedDb));
 }
 
 }  // namespace heft::app

@@ -11,6 +11,7 @@ namespace heft::app {
 
 class AlignPicture;
 class AlignWaysPicture;
+class BestWays;
 class HandOverPicture;
 class PeakTurnPicture;
 class TwoSoundsPicture;
@@ -31,6 +32,8 @@ class AlignPage : public StagePage {
 
  protected:
   QString subtitle() const override;
+  /// Numbers hear the best ways from anywhere on the page.
+  void keyPressEvent(QKeyEvent* event) override;
 
  private:
   void buildPictures();
@@ -44,6 +47,7 @@ class AlignPage : public StagePage {
   QPushButton* makeClearButton();
   AlignPicture* crests_ = nullptr;
   AlignWaysPicture* ways_ = nullptr;
+  BestWays* best_ = nullptr;
   HandOverPicture* handOver_ = nullptr;
   TwoSoundsPicture* two_ = nullptr;
   PeakTurnPicture* peak_ = nullptr;

@@ -20,6 +20,9 @@ class AlignPicture : public Picture {
   QRectF curveArea(bool inverted) const { return areas().halves[inverted].all; }
   double shownMs() const { return shownMs_; }
   bool isStacked() const { return stacked_; }
+  /// The maps with a row per hit; closed, one strip a polarity over all hits.
+  bool mapsOpen() const { return mapsOpen_; }
+  void openMaps(bool open);
   /// "+3.40 ms is 67 degrees of A1: -2.1 dB": of a place over the map or its curves; empty elsewhere.
   QString wordsAt(const QPointF& at) const;
   double xOfDelay(double ms, bool inverted) const { return areas().halves[inverted].delay.pixel(ms); }
@@ -61,6 +64,10 @@ class AlignPicture : public Picture {
   void drawPeriods(QPainter& p, const Areas& a, const HitFacts& h) const;
   void drawAll(QPainter& p, const Half& half, const Study& s, bool inverted) const;
   void drawMap(QPainter& p, const Areas& a, const Study& s, bool inverted) const;
+  void drawStrip(QPainter& p, const Half& half, const Study& s, bool inverted) const;
+  void drawLegend(QPainter& p, const Areas& a) const;
+  /// Where a press opens or closes the maps.
+  QRectF foldArea(const Areas& a) const;
   void drawHitNames(QPainter& p, const Areas& a, const Study& s) const;
   void drawBest(QPainter& p, const Areas& a, const Study& s) const;
   void drawNow(QPainter& p, const Areas& a, const Study& s) const;
@@ -71,6 +78,7 @@ class AlignPicture : public Picture {
   void goTo(double ms, bool inverted);
   double shownMs_ = 240.0;
   bool stacked_ = false;  ///< all hits over each other
+  bool mapsOpen_ = false;
   std::optional<QPointF> pointer_;
   Drag drag_ = Drag::None;
   bool dragInverted_ = false;

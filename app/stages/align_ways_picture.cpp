@@ -5,6 +5,7 @@
 
 #include "app/fields/duck_words.h"
 #include "app/plots/axis.h"
+#include "app/stages/best_ways.h"
 #include "app/theme/theme.h"
 #include "core/session/pattern.h"
 #include "core/theory/text.h"
@@ -55,18 +56,6 @@ QRectF AlignWaysPicture::cell(int number) const {
   const double rows = std::max(4.0, static_cast<double>(count()));
   const double each = std::min(kTallestRow, (height() - kWaysTop - kBelow) / rows - kRowGap);
   return {0, kWaysTop + (number - 1) * (each + kRowGap), static_cast<double>(width()), each};
-}
-
-QString AlignWaysPicture::costText(const AlignWay& way) const {
-  QStringList out;
-  const NoteStyle& style = track().notes;
-  const int main = mainNote(document().session().bass(), track());
-  if (way.delayMs > 0.0) out << (way.notes > 0 ? "at most " : "") + msText(way.delayMs) + " moved";
-  if (std::abs(way.smearMs) > 0.05)
-    out << QString("%1 back at %2").arg(msText(way.smearMs), QString::fromStdString(noteName(main, style)));
-  if (way.notes > 0)
-    out.prepend(QString("%1 of %2 notes").arg(way.notes).arg(document().session().bass().notes.size()));
-  return out.isEmpty() ? QString("no side effects") : out.join(", ");
 }
 
 // "holds within -3.7 and +4.2 ms, -6 and +8 cents, 118 to 131 BPM".
@@ -120,7 +109,8 @@ void AlignWaysPicture::paintEvent(QPaintEvent*) {
     p.setFont(axisFont());
     p.setPen(t.muted);
     p.drawText(QRectF(box.right() - kCostWidth, box.top(), kCostWidth - 8, box.height()),
-               Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap, costText(way(n)));
+               Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap,
+               alignCostText(way(n), document().session()));
   }
   const double last = count() ? cell(static_cast<int>(count())).bottom() : kWaysTop;
   if (count() && !isBlind())

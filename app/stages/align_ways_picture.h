@@ -22,7 +22,6 @@ class AlignWaysPicture : public HeardWays {
 
  private:
   void drawLoss(QPainter& p, const AlignWay& way, const QRectF& box) const;
-  QString costText(const AlignWay& way) const;
   QString standsText() const;
   AlignWays found_;
 };

@@ -3,6 +3,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
+#include <QPushButton>
 #include <QVBoxLayout>
 
 #include "app/theme/theme.h"
@@ -31,8 +32,8 @@ StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWid
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(16, 12, 16, 12);
   column_->setSpacing(4);
-  auto* head = new QHBoxLayout;
-  head->setSpacing(12);
+  auto* head = head_ = new QHBoxLayout;
+  head->setSpacing(8);
   auto* title = plainLabel(stageName(stage));
   title->setFont(titleFont());
   subtitle_ = plainLabel();
@@ -40,14 +41,28 @@ StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWid
   subtitle_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   subtitle_->setProperty("role", "muted");
   head->addWidget(title);
-  head->addWidget(subtitle_, 1, Qt::AlignBottom);
+  head->addWidget(subtitle_, 1, Qt::AlignVCenter);
   column_->addLayout(head);
-  auto* fieldArea = new QWidget;
-  fieldArea->setObjectName("fields");
-  fieldArea->setAttribute(Qt::WA_StyledBackground);
-  fieldRow_ = new FlowLayout(fieldArea, 16, 6);
-  fieldRow_->setContentsMargins(0, 8, 0, 0);
-  column_->addWidget(fieldArea);
+  auto* fields = new QWidget;
+  fields->setObjectName("fields");
+  fields->setAttribute(Qt::WA_StyledBackground);
+  auto* row = new QHBoxLayout(fields);
+  row->setContentsMargins(0, 8, 0, 0);
+  row->setSpacing(8);
+  fieldArea_ = new QWidget;
+  fieldArea_->installEventFilter(this);
+  fieldRow_ = new FlowLayout(fieldArea_, 16, 6);
+  fieldRow_->setContentsMargins(0, 0, 0, 0);
+  more_ = new QPushButton("More");
+  more_->setObjectName(QString(stageName(stage)) + " more");
+  more_->setAccessibleName("More fields");
+  more_->setToolTip("Shows the fields that do not fit in one row");
+  more_->setCheckable(true);
+  more_->hide();
+  connect(more_, &QPushButton::toggled, this, [this] { arrangeFields(); });
+  row->addWidget(fieldArea_, 1);
+  row->addWidget(more_, 0, Qt::AlignBottom);
+  column_->addWidget(fields);
   connect(&document_, &Document::changed, this, &StagePage::refresh);
   connect(&document_, &Document::studied, this, &StagePage::refresh);
   connect(&document_, &Document::rendered, this, &StagePage::refresh);
@@ -62,7 +77,49 @@ void StagePage::mark(const Finding& finding) {
 void StagePage::refresh() {
   subtitle_->setText(subtitle());
   for (ValueField* field : fields_) field->refresh();
+  arrangeFields();
   update();
+}
+
+void StagePage::addToHead(QWidget* widget) {
+  head_->addWidget(widget);
+}
+
+bool StagePage::eventFilter(QObject* object, QEvent* event) {
+  // From the event loop: what is hidden while its parent is being shown is both to Qt.
+  if (object == fieldArea_ && (event->type() == QEvent::Resize || event->type() == QEvent::LayoutRequest))
+    QMetaObject::invokeMethod(this, &StagePage::arrangeFields, Qt::QueuedConnection);
+  return QWidget::eventFilter(object, event);
+}
+
+// The picture is the page: fields are one row beneath it. Those that do not fit are hidden, so that no key
+// leads to what cannot be seen.
+void StagePage::arrangeFields() {
+  constexpr const char* kFolded = "folded";
+  if (arranging_ || fieldArea_->width() < 100) return;
+  arranging_ = true;
+  const int room = fieldArea_->parentWidget()->width();
+  int whole = 0;
+  std::vector<QWidget*> shown;
+  for (int i = 0; i < fieldRow_->count(); ++i) {
+    QWidget* w = fieldRow_->itemAt(i)->widget();
+    if (!w || (w->isHidden() && !w->property(kFolded).toBool())) continue;
+    shown.push_back(w);
+    whole += w->sizeHint().width() + (shown.size() > 1 ? fieldRow_->columnGap() : 0);
+  }
+  const bool fits = whole <= room;
+  more_->setVisible(!fits);
+  int left = room - (fits ? 0 : more_->sizeHint().width() + 8);
+  bool over = false;
+  for (QWidget* w : shown) {
+    left -= w->sizeHint().width();
+    over = over || (!fits && left < 0);
+    left -= fieldRow_->columnGap();
+    const bool folded = over && !more_->isChecked();
+    w->setProperty(kFolded, folded);
+    if (folded != w->isHidden()) w->setVisible(!folded);
+  }
+  arranging_ = false;
 }
 
 void StagePage::setPicture(QWidget* picture) {

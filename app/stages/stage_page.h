@@ -8,7 +8,9 @@
 #include "app/play/transport.h"
 #include "app/widgets/value_field.h"
 
+class QHBoxLayout;
 class QLabel;
+class QPushButton;
 class QVBoxLayout;
 
 namespace heft::app {
@@ -66,6 +68,10 @@ class StagePage : public QWidget {
   void clearFields();
   /// Anything else in the row of fields.
   void addToFields(QWidget* widget);
+  /// At the right of the title.
+  void addToHead(QWidget* widget);
+  /// One row of fields: what does not fit is behind More, which unfolds it.
+  bool eventFilter(QObject* object, QEvent* event) override;
   QVBoxLayout* column() { return column_; }
 
  private:
@@ -74,7 +80,12 @@ class StagePage : public QWidget {
   Selection& selection_;
   QLabel* subtitle_;
   QVBoxLayout* column_;
+  void arrangeFields();
+  QHBoxLayout* head_;
+  QWidget* fieldArea_;
   FlowLayout* fieldRow_;
+  QPushButton* more_;
+  bool arranging_ = false;
   std::vector<ValueField*> fields_;
   QString held_;  ///< the field that the hand was on as they were made anew
 };

@@ -55,6 +55,7 @@ int FlowLayout::arranged(const QRect& box, bool apply) const {
   int x = area.left(), y = area.top(), rowHeight = 0;
   for (size_t i = 0; i < items_.size(); ++i) {
     QLayoutItem* item = items_[i];
+    if (item->isEmpty()) continue;  // hidden
     const QSize size = item->sizeHint();
     // A group wider than the row breaks where it must.
     const int group = groupWidth(i), wanted = group <= area.width() ? group : size.width();

@@ -11,6 +11,7 @@ class FlowLayout : public QLayout {
  public:
   static constexpr const char* kGroup = "flow group";
   FlowLayout(QWidget* parent, int columnGap, int rowGap);
+  int columnGap() const { return columnGap_; }
   ~FlowLayout() override;
 
   void addItem(QLayoutItem* item) override { items_.push_back(item); }

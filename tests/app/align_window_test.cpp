@@ -25,6 +25,8 @@ class AlignWindowTest : public WindowTest {
 
 TEST_F(AlignWindowTest, TheThirdHitIsMendedByHandAndAllByTheSolver) {
   openAlign();
+  QTest::keyClick(picture(), Qt::Key_M);
+  ASSERT_TRUE(picture()->mapsOpen());
   const QRectF map = picture()->mapArea(false);
   QTest::mouseClick(picture(), Qt::LeftButton, {},
                     QPoint(20, static_cast<int>(map.top() + map.height() * 2.5 / 8)));
@@ -40,7 +42,7 @@ TEST_F(AlignWindowTest, TheThirdHitIsMendedByHandAndAllByTheSolver) {
   EXPECT_NEAR(session().bass().align.delayMs, to, 0.3);
   EXPECT_GT(document().study()->hits[2].heardDb, before + 2);
   // By the solver: its best way is heard, then taken.
-  QWidget* button = find<QPushButton>("Ways to align button");
+  QWidget* button = find<QPushButton>("All ways button");
   key(button, Qt::Key_Space);
   auto* ways = window.findChild<AlignWaysPicture*>();
   ASSERT_TRUE(QTest::qWaitFor([&] { return ways->isSolved(); }, 30000));
@@ -63,7 +65,7 @@ TEST_F(AlignWindowTest, NotesByThemselvesAreTakenAndClearedByOnePress) {
   openAlign();
   auto* clear = find<QPushButton>("Clear note offsets");
   EXPECT_FALSE(clear->isVisible());
-  press("Ways to align button");
+  press("All ways button");
   auto* ways = window.findChild<AlignWaysPicture*>();
   ASSERT_TRUE(QTest::qWaitFor([&] { return ways->isSolved(); }, 30000));
   int number = 0;
@@ -86,7 +88,7 @@ TEST_F(AlignWindowTest, ABuiltBassIsTurnedByDraggingItUp) {
   const QRectF hills = picture()->hillsArea();
   // A recording has no start phase: dragged up it stays.
   const Session recorded = session();
-  drag(picture(), hills.center(), hills.center() - QPointF(0, 40));
+  drag(picture(), hills.center().toPoint(), hills.center().toPoint() - QPointF(0, 40));
   EXPECT_EQ(session(), recorded);
   document().edit(removeLayer(session().bass(), session().bass().layers[0].id));
   document().edit(addBuiltLayer(session().bass()));
@@ -94,11 +96,11 @@ TEST_F(AlignWindowTest, ABuiltBassIsTurnedByDraggingItUp) {
   const Session built = session();
   ASSERT_TRUE(session().bass().layers[0].bassVoice());
   const double before = document().study()->alignedDb;
-  drag(picture(), hills.center(), hills.center() - QPointF(0, 40));
+  drag(picture(), hills.center().toPoint(), hills.center().toPoint() - QPointF(0, 40));
   EXPECT_EQ(session().bass().layers[0].bassVoice()->startPhaseDegrees, 40.0);
   EXPECT_EQ(session().bass().align, built.bass().align);
   EXPECT_NE(document().study()->alignedDb, before);
-  drag(picture(), hills.center(), hills.center() + QPointF(0, 60));
+  drag(picture(), hills.center().toPoint(), hills.center().toPoint() + QPointF(0, 60));
   EXPECT_EQ(session().bass().layers[0].bassVoice()->startPhaseDegrees, 340.0) << "round the circle";
   for (int i = 0; i < 2; ++i) QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
   settle();

@@ -155,6 +155,7 @@ TEST_F(GripsTest, DraggingTheBassDelaysIt) {
   drag(picture, hills.center(), hills.center() + QPointF(4.0 * perMs, 0));
   EXPECT_NEAR(session().bass().align.delayMs, 4.0, 0.5);
   EXPECT_EQ(document().undoName(), "delay bass");
+  picture->openMaps(true);
   const QRectF map = picture->mapArea(false);
   drag(picture, QPointF(picture->xOfDelay(session().bass().align.delayMs, false), map.top() + 4),
        QPointF(picture->xOfDelay(-3.0, false), map.top() + 4));

@@ -103,6 +103,7 @@ TEST_F(TwoSoundsWindowTest, ALowerPeakIsTakenAndSwitched) {
   EXPECT_NEAR(crests->shownMs(), 240.0, 1e-9);
   QTest::keyClick(crests, Qt::Key_A);
   EXPECT_TRUE(crests->isStacked());
+  crests->openMaps(true);
   const double quarterPeriod = 250.0 / 55.0;
   const QPointF at(crests->xOfDelay(quarterPeriod, false), crests->mapArea(false).top() + 4);
   EXPECT_TRUE(crests->wordsAt(at).contains("90 degrees of A1")) << crests->wordsAt(at).toStdString();
