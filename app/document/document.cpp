@@ -15,9 +15,12 @@
 #include "core/session/pattern.h"
 #include "core/sound/midi_reader.h"
 #include "core/sound/whole_file.h"
+#include "core/theory/text.h"
 
 namespace heft::app {
 namespace {
+
+constexpr double kLongestLayerSeconds = 300.0;
 
 constexpr int kAutosaveMs = 2000;
 
@@ -157,9 +160,18 @@ void Document::loadTrigger(int duck, const QString& path) {
 
 void Document::loadSoundFile(Place place, const QString& path, LayerPlace where) {
   const auto beat = std::make_shared<std::optional<double>>();
-  auto work = [path = path.toStdString(), place, cache = cache_, loop = track(),
+  const auto material = std::make_shared<MaterialFacts>();
+  auto work = [path = path.toStdString(), place, cache = cache_, loop = track(), material,
                first = isWithoutSounds(session()), beat](const std::stop_token& stop) -> Result<LoadedSound> {
     auto loaded = loadSound(path, stop);
+    if (loaded && place.isPart()) {
+      if (loaded->sound->seconds() > kLongestLayerSeconds)
+        return unreadable(path, "lasts " + formatNumber(loaded->sound->seconds() / 60.0, 0) +
+                                    " min, and a layer plays up to " +
+                                    formatNumber(kLongestLayerSeconds / 60.0, 0) +
+                                    "; drop it on the backing, or on Compare as a reference");
+      *material = recogniseMaterial(*loaded->sound);
+    }
     if (loaded && place == kBacking) *beat = firstBeatSeconds(*loaded->sound);
     // The first sound gives the session its rate and needs no other.
     if (loaded && !stop.stop_requested() && (!first || place == kReferences))
@@ -167,7 +179,7 @@ void Document::loadSoundFile(Place place, const QString& path, LayerPlace where)
     return loaded;
   };
   jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
-              [this, place, path, where, beat](Result<LoadedSound> loaded) {
+              [this, place, path, where, beat, material](Result<LoadedSound> loaded) {
                 if (!loaded) {
                   Q_EMIT failed(QString::fromStdString(loaded.error().sentence()));
                   return;
@@ -178,6 +190,12 @@ void Document::loadSoundFile(Place place, const QString& path, LayerPlace where)
                 if (const Part* part = partAt(session(), place);
                     part && where.layer == LayerPlace::kNew && !part->layers.empty())
                   Q_EMIT layerPlaced(place, part->layers.back().id);
+                if (const Part* part = partAt(session(), place); part && !material->isOneShot())
+                  for (const Layer& l : part->layers)
+                    if (l.recorded() && l.recorded()->asset.hash == ref.hash) {
+                      Q_EMIT materialFound(place, l.id, *material);
+                      break;
+                    }
                 constexpr double kOnIt = 0.02;
                 if (place == kBacking) backingFirstBeat_ = *beat;
                 if (place == kBacking && *beat && **beat > kOnIt) Q_EMIT backingBeatFound(**beat);

@@ -11,6 +11,7 @@
 #include "app/document/jobs.h"
 #include "app/document/places.h"
 #include "core/ledger/remedies.h"
+#include "core/measure/material.h"
 #include "core/ledger/sound_fit.h"
 #include "core/render/bounce.h"
 #include "core/session/assets.h"
@@ -166,6 +167,8 @@ class Document : public QObject {
   void failed(const QString& sentence);
   void told(const QString& sentence);
   void layerPlaced(heft::app::Place place, int id);  ///< beside the others, by a file
+  /// What was put on a layer is no one-shot.
+  void materialFound(heft::app::Place place, int layer, const heft::MaterialFacts& facts);
   void backingBeatFound(double seconds);  ///< of a backing that was just loaded and does not begin on it
 
  private:

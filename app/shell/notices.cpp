@@ -13,7 +13,7 @@
 namespace heft::app {
 namespace {
 
-constexpr size_t kMostAnswers = 3;
+constexpr size_t kMostAnswers = 5;
 constexpr int kNewsMs = 4000, kFaultMs = 8000, kMsPerLetter = 40;
 
 }  // namespace

@@ -26,7 +26,7 @@ class NoticeBar : public QWidget {
     QString words;
     std::function<void()> doIt;
   };
-  /// A question with up to three answers, the first the likeliest, and one that declines; another question
+  /// A question with up to five answers, the first the likeliest, and one that declines; another question
   /// waits until this is answered, unless it is about the same: then it takes its place.
   void offer(const QString& about, const QString& sentence, std::vector<Answer> answers, Answer decline);
 

@@ -72,6 +72,7 @@ class Window : public QMainWindow {
   void listen();
   void offerReload(const QString& path);
   void offerBeat(double seconds);
+  void offerMaterial(Place place, int layer, const MaterialFacts& facts);
   void offerCopy();
   void offerKeep();
   static QFileInfoList leftBehind(const QString& root);

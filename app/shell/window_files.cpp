@@ -9,8 +9,10 @@
 #include <QRandomGenerator>
 #include <algorithm>
 
+#include "app/files/key_files.h"
 #include "app/shell/notices.h"
 #include "app/shell/window.h"
+#include "core/session/edits/material.h"
 #include "core/session/edits/patterns.h"
 #include "core/session/edits/track.h"
 #include "core/sound/whole_file.h"
@@ -103,6 +105,41 @@ void Window::offerBeat(double seconds) {
                   QString("The backing's first beat stands at %1 s.").arg(QString::number(seconds, 'f', 3)),
                   {{"Start the loop there", [this, seconds] { document_.edit(moveBacking(seconds)); }}},
                   {"Keep current", {}});
+}
+
+// A loop, a stem or a track is not a one-shot: said in one line, with one press for each thing that it can be.
+void Window::offerMaterial(Place place, int layer, const MaterialFacts& facts) {
+  const Part* part = partAt(document_.session(), place);
+  const Layer* l = part ? part->layer(layer) : nullptr;
+  if (!l || !l->recorded()) return;
+  const QString name = QString::fromStdString(l->title());
+  const QString what = facts.kind == Material::Track ? "a track or stem" : "a loop";
+  const auto now = [this, place, layer](auto edit) {
+    return [this, place, layer, edit] {
+      const Part* p = partAt(document_.session(), place);
+      if (p && p->layer(layer)) document_.edit(edit(*p));
+    };
+  };
+  std::vector<NoticeBar::Answer> answers = {
+      {"Play through", now([layer](const Part& p) { return playThrough(p, layer); })},
+      {"Backing", now([layer](const Part& p) { return useAsBacking(p, layer); })},
+      {"Trigger", now([this, layer](const Part& p) { return useAsTrigger(document_.session(), p, layer); })}};
+  if (!facts.onsets.empty()) {
+    constexpr double kMostMs = 1500.0, kBeforeNextMs = 10.0;
+    const double start = 1000.0 * facts.onsets.front();
+    const double length =
+        facts.onsets.size() > 1 ? std::min(kMostMs, 1000.0 * facts.onsets[1] - start - kBeforeNextMs) : kMostMs;
+    answers.push_back({"First hit", now([layer, start, length](const Part& p) {
+                         return takeOneHit(p, layer, start, length);
+                       })});
+  }
+  answers.push_back({"Set tempo", [this, asset = l->recorded()->asset] {
+                       findKeyAndTempo(document_, asset, [this](const KeyOffer& found) { offerKey(found); });
+                     }});
+  notices_->offer("material",
+                  name + " is " + what + ": " + QString::number(facts.seconds, 'f', 1) + " s, " +
+                      QString::number(facts.onsets.size()) + " onsets. Use it as:",
+                  std::move(answers), {"One-shot", {}});
 }
 
 // Newest first; one that was left in the middle of its first save holds nothing.

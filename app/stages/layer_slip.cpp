@@ -29,7 +29,10 @@ const QColor kNone(0, 0, 0, 0);
 constexpr const char* kTip =
     "Click: open. Right-click: more. M mutes, S solos it here and in exports; M and S on a lane change only "
     "what you hear";
-constexpr int kNarrow = 132;  // below it the switches of a slip would lie on its sound
+constexpr int kNarrow = 160;   // below it a card has no room for its level and switches
+constexpr int kWithLevel = 310;
+constexpr int kSlender = 120;  // below it the name alone
+constexpr double kThumbAt = 8.0, kThumbWide = 46.0;
 
 // A small box with a word in it, filled where on.
 void drawSwitch(QPainter& p, const QRectF& box, const QString& word, bool on) {
@@ -48,8 +51,8 @@ Slip::Slip(Place place, int layer, LayerChoice& choice, Selection& selection, co
     : Picture(choice.document(), selection, name), choice_(choice), place_(place), layer_(layer) {
   setAcceptDrops(true);
   setProperty(kAccessibleRole, waits() ? QAccessible::Button : QAccessible::ListItem);
-  setMinimumSize(waits() ? 84 : 44, 58);
-  setMaximumSize(waits() ? 132 : 186, 58);
+  setMinimumSize(waits() ? 60 : 44, kSlipHeight);
+  setMaximumSize(waits() ? 130 : 380, kSlipHeight);
   setCursor(Qt::PointingHandCursor);
   setToolTip(waits() ? "Drop a sound here as another layer; click or Enter to choose a file or to build one"
                      : kTip);
@@ -130,19 +133,20 @@ bool Slip::isNarrow() const {
 QRectF Slip::muteBox() const {
   const Layer* l = layerNow();
   if (isNarrow() && l && !l->mute) return {};
-  return QRectF(width() - 38.0, height() - 20.0, 33, 15);
+  return QRectF(width() - 37.0, (height() - 15.0) / 2, 33, 15);
 }
 
 QRectF Slip::soloBox() const {
   const Layer* l = layerNow();
-  if (!isNarrow()) return QRectF(width() - 73.0, height() - 20.0, 33, 15);
-  return l && l->solo && !l->mute ? QRectF(width() - 38.0, height() - 20.0, 33, 15) : QRectF();
+  if (!isNarrow()) return QRectF(width() - 72.0, (height() - 15.0) / 2, 33, 15);
+  return l && l->solo && !l->mute ? QRectF(width() - 37.0, (height() - 15.0) / 2, 33, 15) : QRectF();
 }
 
 void Slip::drawThumbnail(QPainter& p, double width, bool quiet) const {
   if (thumbnail_.empty()) return;
   drawWave(
-      p, 12, 12 + width, 39, 28, 0, static_cast<double>(thumbnail_.size()) / width,
+      p, kThumbAt, kThumbAt + width, height() / 2.0, height() - 8.0, 0,
+      static_cast<double>(thumbnail_.size()) / width,
       [this](int64_t i) {
         return i >= 0 && i < static_cast<int64_t>(thumbnail_.size()) ? thumbnail_[static_cast<size_t>(i)]
                                                                      : 0.0f;
@@ -164,9 +168,7 @@ void Slip::paintEvent(QPaintEvent*) {
     p.drawRect(box);
     p.setPen(t.muted);
     p.drawText(box, Qt::AlignCenter,
-               place_ == kBacking
-                   ? QString("drop the rest\nof the track")
-                   : QString("drop a %1,\nor build one").arg(placeWord(document().session(), place_).left(14)));
+               place_ == kBacking ? QString("drop the backing") : QString("drop or build a layer"));
     return;
   }
   const bool chosen = isChosen();
@@ -174,33 +176,43 @@ void Slip::paintEvent(QPaintEvent*) {
   p.setPen(QPen(chosen || hasFocus() || over_ ? t.ink : t.rule, 1.0));
   p.drawRect(box);
   p.fillRect(QRectF(0, 0, 4, height()), placeColour(document().session(), place_));
-  p.setFont(axisFont(chosen));
-  p.setPen(t.ink);
-  const QString name = QString::fromStdString(l ? l->title() : s.backing.asset.name);
-  const QString note = isNarrow() ? QString() : note_;
-  const int room = width() - (isNarrow() ? 18 : 22) -
-                   (note.isEmpty() ? 0 : QFontMetrics(axisFont()).horizontalAdvance(note) + 8);
-  p.drawText(QRectF(12, 3, room + 2, 18), Qt::AlignLeft | Qt::AlignVCenter,
-             isNarrow() ? p.fontMetrics().elidedText(QFileInfo(name).completeBaseName(), Qt::ElideRight, room)
-                        : p.fontMetrics().elidedText(name, Qt::ElideMiddle, room));
-  p.setFont(axisFont());
-  if (!note.isEmpty())
-    drawLabel(p, QPointF(width() - 6, 12), Qt::AlignRight | Qt::AlignVCenter, note, t.muted, kNone);
-  if (!(l && l->isBuilt()) && !document().assets().sound(l ? l->asset() : s.backing.asset)) {
-    drawLabel(p, QPointF(12, 42), Qt::AlignLeft | Qt::AlignVCenter, "missing: drop it again", t.off, kNone);
-    return;
-  }
+  const bool missing = !(l && l->isBuilt()) && !document().assets().sound(l ? l->asset() : s.backing.asset);
   const bool muted = l ? l->mute : s.backing.mute;
-  drawThumbnail(p, width() - (isNarrow() ? 20.0 : 92.0), muted);
-  const double level = l ? l->levelDb : s.backing.levelDb;
-  if (!isNarrow())
-    drawLabel(p, QPointF(width() - 6, 20), Qt::AlignRight | Qt::AlignTop, dbText(level), t.muted, kNone);
-  if (!l) {
-    drawSwitch(p, muteBox(), "mute", muted);
-    return;
-  }
-  if (!muteBox().isNull()) drawSwitch(p, muteBox(), "mute", l->mute);
-  if (!soloBox().isNull()) drawSwitch(p, soloBox(), "solo", l->solo);
+  const double thumb = width() < kSlender ? 0.0 : kThumbWide;
+  if (thumb > 0.0 && !missing) drawThumbnail(p, thumb, muted);
+  drawWords(p, kThumbAt + (thumb > 0.0 ? thumb + 8 : 0), missing);
+  if (missing) return;
+  p.setFont(axisFont());
+  if (!muteBox().isNull()) drawSwitch(p, muteBox(), "mute", muted);
+  if (l && !soloBox().isNull()) drawSwitch(p, soloBox(), "solo", l->solo);
+}
+
+// From the right: switches, level, note; the name has the rest.
+void Slip::drawWords(QPainter& p, double left, bool missing) const {
+  const Theme& t = theme();
+  const Session& s = document().session();
+  const Layer* l = layerNow();
+  const double middle = height() / 2.0;
+  double right = width() - (isNarrow() ? (muteBox().isNull() && soloBox().isNull() ? 6.0 : 42.0)
+                            : l        ? 78.0
+                                       : 43.0);
+  p.setFont(axisFont());
+  auto beside = [&](const QString& words, const QColor& ink) {
+    if (words.isEmpty()) return;
+    right =
+        drawLabel(p, QPointF(right, middle), Qt::AlignRight | Qt::AlignVCenter, words, ink, kNone).left() - 8.0;
+  };
+  if (missing && !isNarrow()) beside("missing: drop it again", t.off);
+  if (!missing && width() >= kWithLevel) beside(dbText(l ? l->levelDb : s.backing.levelDb), t.muted);
+  if (!missing && width() >= kSlender) beside(note_, t.muted);
+  const QString name = QString::fromStdString(l ? l->title() : s.backing.asset.name);
+  p.setFont(bodyFont(isChosen()));
+  p.setPen(missing ? t.off : t.ink);
+  const QRectF room(left, 0, std::max(0.0, right - left), height());
+  p.drawText(room, Qt::AlignLeft | Qt::AlignVCenter,
+             p.fontMetrics().elidedText(
+                 QFileInfo(name).completeBaseName().isEmpty() ? name : QFileInfo(name).completeBaseName(),
+                 Qt::ElideRight, static_cast<int>(room.width())));
 }
 
 void Slip::take(const QString& path) {

@@ -22,7 +22,8 @@ class Slip : public Picture {
   /// The loop without this layer, or the backing; nothing on an empty card.
   std::optional<Edit> without() const;
   void remove();
-  QSize sizeHint() const override { return {waits() ? 132 : 178, 58}; }
+  QSize sizeHint() const override { return {waits() ? 126 : 300, kSlipHeight}; }
+  static constexpr int kSlipHeight = 27;
   /// In the order of the lanes' heads.
   /// Where there are many layers a slip has room for its name and its sound; of the switches it then shows the
   /// one that is on. M and S work all the same.
@@ -53,6 +54,7 @@ class Slip : public Picture {
   void layerMenu(const QPoint& at);
   static std::vector<float> outlineOf(const AudioBuffer& sound);
   void drawThumbnail(QPainter& p, double width, bool quiet) const;
+  void drawWords(QPainter& p, double left, bool missing) const;
   void takeThumbnail();
   void takeNote();
   LayerChoice& choice_;
@@ -60,7 +62,7 @@ class Slip : public Picture {
   int layer_;
   std::shared_ptr<const AudioBuffer> thumbnailOf_;
   std::vector<float> thumbnail_;  ///< an outline of it
-  QString note_;  ///< where it lands
+  QString note_;                  ///< where it lands
   bool over_ = false;
 };
 

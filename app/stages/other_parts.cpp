@@ -1,87 +1,72 @@
 #include "app/stages/other_parts.h"
 
-#include <QContextMenuEvent>
-#include <QHBoxLayout>
+#include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/shell/part_menu.h"
+#include "app/stages/layer_slip.h"
 
 namespace heft::app {
+namespace {
+
+constexpr int kBetweenRows = 4;
+
+}  // namespace
 
 OtherParts::OtherParts(LayerChoice& choice, Selection& selection) : choice_(choice), selection_(selection) {
-  layout_ = new QHBoxLayout(this);
+  setObjectName("Other parts");
+  setFrameShape(QFrame::NoFrame);
+  setWidgetResizable(true);
+  setFocusPolicy(Qt::NoFocus);
+  setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  auto* inside = new QWidget;
+  layout_ = new QVBoxLayout(inside);
   layout_->setContentsMargins(0, 0, 0, 0);
-  layout_->setSpacing(8);
-  which_ = new ValueField(
-      {.caption = "Part",
-       .name = "Other part",
-       .tip = "Which part beside kick and bass is shown here. Right-click: rename, order, duplicate, bounce, "
-              "remove.",
-       .text =
-           [this] {
-             const auto all = others();
-             if (!shown_) return QString();
-             const auto at = std::find(all.begin(), all.end(), *shown_) - all.begin() + 1;
-             const QString name = placeName(choice_.document().session(), Place{*shown_});
-             return all.size() < 2 ? name : QString("%1, %2 of %3").arg(name).arg(at).arg(all.size());
-           },
-       .choices =
-           [this] {
-             QStringList out;
-             for (const int id : others()) out << placeName(choice_.document().session(), Place{id});
-             return out;
-           },
-       .choose =
-           [this](int i) {
-             const auto all = others();
-             if (i < 0 || i >= static_cast<int>(all.size())) return;
-             const Part& part = *choice_.document().session().part(all[static_cast<size_t>(i)]);
-             choice_.choose(Place{part.id}, part.layers.empty() ? 0 : part.layers.front().id);
-           }});
-  which_->setFixedWidth(178);
-  layout_->addStretch(0);
-  layout_->addWidget(which_, 0, Qt::AlignTop);
+  layout_->setSpacing(kBetweenRows);
+  setWidget(inside);
   connect(&choice.document(), &Document::changed, this, &OtherParts::refresh);
   connect(&choice.document(), &Document::replaced, this, &OtherParts::refresh);
   connect(&choice, &LayerChoice::changed, this, &OtherParts::refresh);
   refresh();
 }
 
-std::vector<int> OtherParts::others() const {
-  const Session& s = choice_.document().session();
-  std::vector<int> out;
-  for (const Part& part : s.parts)
-    if (!s.isOfPair(part.id)) out.push_back(part.id);
-  return out;
+void OtherParts::setMostRows(int rows) {
+  if (rows == mostRows_) return;
+  mostRows_ = rows;
+  fit();
 }
 
-// The row is made anew for another part, and for a part that goes by another name.
+void OtherParts::fit() {
+  const int rows = std::min(mostRows_, static_cast<int>(rows_.size()));
+  setFixedHeight(std::max(0, rows * (Slip::kSlipHeight + kBetweenRows) - kBetweenRows));
+}
+
+// The rows are made anew for other parts, and for one that goes by another name. The one in hand is in sight.
 void OtherParts::refresh() {
-  const auto all = others();
-  setVisible(!all.empty());
-  auto isOne = [&](std::optional<int> id) { return id && std::find(all.begin(), all.end(), *id) != all.end(); };
-  std::optional<int> wanted = choice_.place().id;
-  if (!isOne(wanted)) wanted = isOne(shown_) ? shown_ : all.empty() ? std::nullopt : std::optional(all.front());
-  const QString name = wanted ? placeName(choice_.document().session(), Place{*wanted}) : QString();
-  if (wanted != shown_ || name != shownName_) {
-    if (row_) row_->hide(), row_->deleteLater();
-    row_ = nullptr;
-    shown_ = wanted, shownName_ = name;
-    if (wanted) {
-      row_ = new SlipRow(Place{*wanted}, choice_, selection_);
-      layout_->insertWidget(0, row_, 1);
-    }
+  const Session& s = choice_.document().session();
+  std::vector<Place> all;
+  QString signature;
+  for (const Part& part : s.parts) {
+    if (s.isOfPair(part.id)) continue;
+    all.push_back(Place{part.id});
+    signature += QString::number(part.id) + " " + placeName(s, Place{part.id}) + "\n";
   }
-  which_->refresh();
-}
-
-void OtherParts::contextMenuEvent(QContextMenuEvent* event) {
-  if (!shown_) return;
-  if (choice_.place().id != *shown_) choice_.choose(Place{*shown_}, 0);
-  QMenu menu(this);
-  menu.setObjectName("Part menu");
-  fillPartMenu(menu, choice_, this);
-  menu.exec(event->globalPos());
+  if (signature != shown_) {
+    shown_ = signature;
+    for (SlipRow* row : rows_) {
+      layout_->removeWidget(row);
+      row->hide(), row->deleteLater();
+    }
+    rows_.clear();
+    for (const Place place : all) {
+      rows_.push_back(new SlipRow(place, choice_, selection_));
+      layout_->addWidget(rows_.back());
+      rows_.back()->show();
+    }
+    fit();
+  }
+  setVisible(!all.empty());
+  for (SlipRow* row : rows_)
+    if (row->place() == choice_.place()) ensureWidgetVisible(row, 0, 0);
 }
 
 }  // namespace heft::app

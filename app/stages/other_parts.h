@@ -1,31 +1,30 @@
 #pragma once
-/// A row for the part beside kick and bass that is in hand: its layers' slips, and which of those parts it is.
-/// Not there while there are none.
+/// Rows for the parts beside kick and bass, all of them; many scroll. Not there while there are none.
+
+#include <QScrollArea>
 
 #include "app/stages/slip_row.h"
 
-class QHBoxLayout;
+class QVBoxLayout;
 
 namespace heft::app {
 
-class OtherParts : public QWidget {
+class OtherParts : public QScrollArea {
   Q_OBJECT
  public:
   OtherParts(LayerChoice& choice, Selection& selection);
-
- protected:
-  void contextMenuEvent(QContextMenuEvent*) override;
+  /// No more rows than these are seen at once.
+  void setMostRows(int rows);
 
  private:
   void refresh();
-  std::vector<int> others() const;
+  void fit();
   LayerChoice& choice_;
   Selection& selection_;
-  QHBoxLayout* layout_;
-  SlipRow* row_ = nullptr;
-  ValueField* which_;
-  std::optional<int> shown_;  ///< id of the part in the row
-  QString shownName_;  ///< as it was called when the row was made
+  QVBoxLayout* layout_;
+  std::vector<SlipRow*> rows_;
+  QString shown_;  ///< ids and names that the rows were made for
+  int mostRows_ = 2;
 };
 
 }  // namespace heft::app

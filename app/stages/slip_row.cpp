@@ -1,10 +1,15 @@
 #include "app/stages/slip_row.h"
 
+#include <QContextMenuEvent>
 #include <QHBoxLayout>
 #include <QInputDialog>
+#include <QLabel>
 #include <algorithm>
 
+#include "app/shell/part_menu.h"
 #include "app/stages/layer_slip.h"
+#include "app/theme/theme.h"
+#include "app/widgets/plain_label.h"
 #include "core/session/edits/parts.h"
 
 namespace heft::app {
@@ -29,8 +34,10 @@ SlipRow::SlipRow(Place place, LayerChoice& choice, Selection& selection)
   auto* layout = new QHBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(8);
-  version_ = new ValueField({.caption = placeName(choice.document().session(), place),
-                             .name = placeName(choice.document().session(), place) + " version",
+  name_ = plainLabel(placeName(choice.document().session(), place));
+  name_->setFixedWidth(52);
+  layout->addWidget(name_, 0, Qt::AlignVCenter);
+  version_ = new ValueField({.name = placeName(choice.document().session(), place) + " version",
                              .tip = "Version in use. Click: switch, add, rename, remove. X: compare",
                              .text =
                                  [this] {
@@ -38,7 +45,9 @@ SlipRow::SlipRow(Place place, LayerChoice& choice, Selection& selection)
                                    const Versions& v = versionsOf(s, place_);
                                    const QString name = QString::fromStdString(
                                        v.all.empty() ? "First" : v.all[static_cast<size_t>(v.now)].name);
-                                   return "version: " + (name.size() > 9 ? name.left(8) + "\u2026" : name);
+                                   return v.all.size() < 2
+                                              ? QString("1 version")
+                                              : (name.size() > 10 ? name.left(9) + "\u2026" : name);
                                  },
                              .choices =
                                  [this] {
@@ -55,17 +64,41 @@ SlipRow::SlipRow(Place place, LayerChoice& choice, Selection& selection)
                                    return out;
                                  },
                              .choose = [this](int i) { chooseVersion(i); }});
-  version_->setFixedWidth(108);
-  layout->addWidget(version_, 0, Qt::AlignTop);
+  version_->setFixedWidth(78);
+  layout->addWidget(version_, 0, Qt::AlignVCenter);
   auto* holder = new QWidget;
   slips_ = new QHBoxLayout(holder);
   slips_->setContentsMargins(0, 0, 0, 0);
   slips_->setSpacing(8);
   layout->addWidget(holder, 1);
-  auto refresh = [this] { version_->refresh(), rebuild(); };
+  auto refresh = [this] { version_->refresh(), rebuild(), showName(); };
   connect(&choice.document(), &Document::changed, this, refresh);
   connect(&choice.document(), &Document::replaced, this, refresh);
+  connect(&choice, &LayerChoice::changed, this, &SlipRow::showName);
   rebuild();
+  showName();
+}
+
+void SlipRow::contextMenuEvent(QContextMenuEvent* event) {
+  if (choice_.place() != place_) choice_.choose(place_, 0);
+  QMenu menu(this);
+  menu.setObjectName("Part menu");
+  fillPartMenu(menu, choice_, this);
+  menu.exec(event->globalPos());
+}
+
+// A press beside the cards looks at the part.
+void SlipRow::mousePressEvent(QMouseEvent*) {
+  const auto& layers = layersOf(choice_.document().session(), place_);
+  choice_.choose(place_, layers.empty() ? 0 : layers.front().id);
+}
+
+void SlipRow::showName() {
+  const QString name = placeName(choice_.document().session(), place_);
+  name_->setText(QFontMetrics(bodyFont(true)).elidedText(name, Qt::ElideRight, name_->width()));
+  name_->setToolTip(name);
+  name_->setFont(bodyFont(choice_.place() == place_));
+  name_->setStyleSheet("color: " + placeColour(choice_.document().session(), place_).name());
 }
 
 // The list's entries: the versions, what can be done to the present one, and the others again to compare with.

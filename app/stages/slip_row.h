@@ -5,6 +5,7 @@
 #include "app/widgets/value_field.h"
 
 class QHBoxLayout;
+class QLabel;
 
 namespace heft::app {
 
@@ -17,8 +18,14 @@ class SlipRow : public QWidget {
   SlipRow(Place place, LayerChoice& choice, Selection& selection);
   /// Makes slips for the layers that there are now.
   void rebuild();
+  Place place() const { return place_; }
+
+ protected:
+  void contextMenuEvent(QContextMenuEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
 
  private:
+  void showName();
   void versionsMenu();
   void chooseVersion(int entry);
   Place place_;
@@ -27,6 +34,7 @@ class SlipRow : public QWidget {
   QHBoxLayout* slips_;
   std::vector<int> shown_;
   ValueField* version_ = nullptr;
+  QLabel* name_ = nullptr;
 };
 
 }  // namespace heft::app

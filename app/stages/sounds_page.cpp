@@ -8,6 +8,7 @@
 #include <QStackedWidget>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <cmath>
 
 #include "app/files/file_choice.h"
 #include "app/shell/part_menu.h"
@@ -42,6 +43,10 @@ void SectionBar::show(const std::vector<FieldSection>& sections, const QString& 
   words_.clear();
   for (const FieldSection& s : sections) words_.push_back({s.name, s.isIn ? s.isIn() : std::nullopt});
   now_ = now;
+  double wanted = 0.0;
+  for (const Word& w : words_)
+    wanted += QFontMetricsF(bodyFont(true)).horizontalAdvance(w.name) + (w.in ? 12 : 0) + 20;
+  setFixedWidth(std::max(40, static_cast<int>(std::ceil(wanted)) - 16));
   setAccessibleDescription(now);
   update();
 }
@@ -111,38 +116,35 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
     : StagePage(Stage::Sounds, document, selection), choice_(document), shelf_(document) {
   auto* all = new QWidget;
   auto* layout = new QVBoxLayout(all);
-  layout->setContentsMargins(0, 6, 0, 0);
-  layout->setSpacing(6);
-  auto* top = new QHBoxLayout;
-  top->setSpacing(8);
-  top->addWidget(new SlipRow(kickOf(document.session()), choice_, selection), 1);
+  layout->setContentsMargins(0, 2, 0, 0);
+  layout->setSpacing(4);
   auto* together = new QPushButton("Overlay layers");
   together->setObjectName("Show layers together");
   together->setAccessibleName("Show layers together");
   together->setToolTip("Strikes and spectra of all layers of this part over each other");
   together->setCheckable(true);
-  together->setFixedWidth(140);
   auto* more = new QPushButton("Add part");
   more->setObjectName("Add part");
   more->setAccessibleName("Add part");
   more->setToolTip("A part beside kick and bass: a snare, a clap, a tom, a mid bass, with a lane of its own");
-  more->setFixedWidth(140);
-  auto* buttons = new QVBoxLayout;
-  buttons->setSpacing(4);
-  buttons->addWidget(together), buttons->addWidget(more);
-  top->addLayout(buttons);
-  layout->addLayout(top);
+  addToHead(together), addToHead(more);
+  layout->addWidget(new SlipRow(kickOf(document.session()), choice_, selection));
   auto* below = new QHBoxLayout;
   below->setSpacing(8);
   below->addWidget(new SlipRow(bassOf(document.session()), choice_, selection), 1);
-  below->addWidget(new Slip(kBacking, LayerPlace::kNew, choice_, selection, "Backing card"));
+  auto* backing = new Slip(kBacking, LayerPlace::kNew, choice_, selection, "Backing card");
+  backing->setFixedWidth(170);
+  below->addWidget(backing);
   layout->addLayout(below);
   others_ = new OtherParts(choice_, selection);
   layout->addWidget(others_);
   connect(more, &QPushButton::clicked, this, [this] { addPartTo(choice_); });
   bar_ = new SectionBar;
   chain_ = new ChainStrip(choice_, shelf_);
-  layout->addWidget(bar_), layout->addWidget(chain_);
+  auto* words = new QHBoxLayout;
+  words->setSpacing(24);
+  words->addWidget(bar_), words->addWidget(chain_, 1);
+  layout->addLayout(words);
   pictures_ = new QStackedWidget;
   for (QWidget* picture :
        std::initializer_list<QWidget*>{wave_ = new WavePicture(choice_, selection),
@@ -278,6 +280,13 @@ void SoundsPage::refresh() {
                                                                            : wave_);
   bar_->show(sections_, processor_ ? QString() : section_);
   StagePage::refresh();
+}
+
+// Rows of further parts take what the picture can spare of its half of the page.
+void SoundsPage::resizeEvent(QResizeEvent* event) {
+  StagePage::resizeEvent(event);
+  constexpr int kSpared = 480, kRowStep = Slip::kSlipHeight + 4;
+  others_->setMostRows(std::clamp(1 + (height() - kSpared) / (2 * kRowStep), 1, 8));
 }
 
 void SoundsPage::loadBody() {

@@ -48,6 +48,7 @@ class SoundsPage : public StagePage {
 
  protected:
   QString subtitle() const override;
+  void resizeEvent(QResizeEvent*) override;
 
  private:
   void rebuild();

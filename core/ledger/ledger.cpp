@@ -60,6 +60,7 @@ std::vector<Finding> ledger(const Session& session, const Study& study, const Li
   if (study.empty) return out;
   const LedgerView view{session, study, limits};
   addMutedLines(view, out);
+  addMaterialLines(view, out);
   addTuneLines(view, out);
   addPartLines(view, out);
   addStrainLines(view, out);

@@ -22,6 +22,11 @@ struct PairPart {
 };
 std::array<PairPart, 2> pairIn(const LedgerView& view);
 
+/// Whether the part's first layer is a loop or a track as a whole: its note and its tail are then no figures of one
+/// sound.
+bool isOfAPiece(const Part& part, const std::shared_ptr<const SoundFacts>& source);
+
+void addMaterialLines(const LedgerView& view, std::vector<Finding>& out);
 void addMutedLines(const LedgerView& view, std::vector<Finding>& out);
 void addStrainLines(const LedgerView& view, std::vector<Finding>& out);
 void addSpeakerLine(const LedgerView& view, std::vector<Finding>& out);

@@ -108,7 +108,8 @@ void addRelease(const LedgerView& v, std::vector<Finding>& out) {
 }  // namespace
 
 void addTailLines(const LedgerView& view, std::vector<Finding>& out) {
-  if (!view.study.bassMuted) addRelease(view, out);
+  if (!view.study.bassMuted && !isOfAPiece(view.session.bass(), view.study.bassSource)) addRelease(view, out);
+  if (isOfAPiece(view.session.kick(), view.study.kickSource)) return;
   if (!view.study.kick || !view.study.kick->onsetSeconds || view.study.kickMuted) return;
   addTail(view, out);
 }

@@ -223,12 +223,13 @@ void addMutedLines(const LedgerView& view, std::vector<Finding>& out) {
 }
 
 void addTuneLines(const LedgerView& view, std::vector<Finding>& out) {
-  if (view.study.kick && !view.study.kickMuted) {
+  if (view.study.kick && !view.study.kickMuted && !isOfAPiece(view.session.kick(), view.study.kickSource)) {
     addKickKey(view, out);
     addSlide(view, out);
   }
   const Layer* bass = view.session.bassLayer();
   if (!bass || !view.study.bass || view.study.bassMuted) return;
+  if (isOfAPiece(view.session.bass(), view.study.bassSource)) return;
   if (view.study.bassNoteMidi) addBassPitch(view, *bass, out);
   addStrangers(view, out);
 }

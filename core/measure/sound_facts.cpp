@@ -41,6 +41,8 @@ SoundFacts measureSound(const AudioBuffer& buffer, const LandingOptions& options
   out.peakDbfs = dbFromAmplitude(peak);
   out.rmsDbfs = dbFromPower(energy / samples);
   out.crestDb = energy > 0.0 ? out.peakDbfs - out.rmsDbfs : 0.0;
+  const MaterialFacts material = recogniseMaterial(buffer);
+  out.material = material.kind, out.onsets = material.onsets.size();
   auto mono = monoFold(buffer);
   if (!mono.empty())
     if (const double offset = offsetOf(mono); offset != 0.0)

@@ -4,6 +4,7 @@
 #include <optional>
 
 #include "core/measure/landing.h"
+#include "core/measure/material.h"
 #include "core/sound/buffer.h"
 
 namespace heft {
@@ -17,6 +18,8 @@ struct SoundFacts {
   Landing landing;
   double tailMs = 0.0;     ///< onset until the envelope is last above -40 dB re its peak
   double tailLowMs = 0.0;  ///< the same of the band below 150 Hz
+  Material material = Material::OneShot;
+  size_t onsets = 0;  ///< of its first half minute (material.h)
   double peakDbfs = -200.0, rmsDbfs = -200.0, crestDb = 0.0;
 };
 

@@ -260,7 +260,7 @@ std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const Part& part, const 
   const Layer* moved = longer ? nullptr : shiftedAlone(part);
   const auto before = moved ? kickFacts(unshifted(part, moved->id), track) : nullptr;
   return cache_.get<SoundFacts>(
-      KeyMaker("kick facts 7").add(key).add(bandKey(band)).key(),
+      KeyMaker("kick facts 8").add(key).add(bandKey(band)).key(),
       [&] {
         SoundFacts found = measureSound(ready->sound, band);
         if (longer && longer->landing.noteHz())

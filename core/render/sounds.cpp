@@ -127,7 +127,7 @@ Keyed SoundSteps::backing(const Backing& b, size_t frames, StepCache& cache) con
 std::shared_ptr<const SoundFacts> SoundSteps::facts(const AssetRef& ref, const LandingOptions& band) const {
   const Sound sound = assets_.sound(ref);
   if (!sound) return nullptr;
-  const StepKey key = KeyMaker("facts 2").add(ref.hash).add(bandKey(band)).key();
+  const StepKey key = KeyMaker("facts 3").add(ref.hash).add(bandKey(band)).key();
   return cache_.get<SoundFacts>(
       key, [&] { return measureSound(*sound, band); }, bytesOfFacts);
 }

@@ -11,6 +11,7 @@
 #include "app/document/aside.h"
 #include "app/shell/ledger_panel.h"
 #include "app/shell/window.h"
+#include "app/stages/layer_choice.h"
 #include "core/session/folder.h"
 #include "tests/app/window_fixture.h"
 #include "tests/reference/kick_maker.h"
@@ -227,6 +228,40 @@ TEST_F(JobsTest, RemediesThatAreTriedDrawNothingAnewButTheirLines) {
   EXPECT_EQ(rendered, 2);
   EXPECT_GT(studied, 2);
   EXPECT_EQ(clipped, 0);
+}
+
+// A loop dropped on a card is named as one; one press makes it what it is, as one step.
+TEST_F(JobsTest, ALoopOnACardIsOfferedAsWhatItIs) {
+  openDemo();
+  reference::KickRecipe recipe;
+  const auto kick = reference::makeKick(recipe);
+  std::vector<double> loop(96000);
+  for (size_t beat = 0; beat < 4; ++beat)
+    for (size_t i = 0; i < kick.size() && beat * 24000 + i < loop.size(); ++i)
+      loop[beat * 24000 + i] += 0.6 * kick[i];
+  const std::string file = reference::writeSound(folder, "four.wav", reference::bufferOf(loop, 48000));
+  const Session before = session();
+  drop(find("Kick card"), file);
+  auto* words = find<QLabel>("Notice words");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return words->text().contains("is a loop"); }, 10000));
+  settle();
+  const AssetRef asset = session().kick().layers[0].recorded()->asset;
+  EXPECT_TRUE(words->text().contains("4 onsets")) << words->text().toStdString();
+  EXPECT_TRUE(finding("kick-material"));
+  EXPECT_FALSE(finding("kick-tail"));
+  const Session dropped = session();
+  click(find("Notice answer 4"));
+  EXPECT_LT(session().kick().layers[0].recorded()->length->toMs(120), 520.0) << "its first hit";
+  document().undo();
+  EXPECT_EQ(session(), dropped);
+  Q_EMIT document().materialFound(kickOf(session()), session().kick().layers[0].id,
+                                  recogniseMaterial(reference::bufferOf(loop, 48000)));
+  click(find("Notice answer 2"));
+  settle();
+  EXPECT_EQ(session().backing.asset, asset);
+  EXPECT_TRUE(session().kick().layers.empty());
+  document().undo(), document().undo();
+  EXPECT_EQ(session(), before);
 }
 
 }  // namespace
