@@ -34,14 +34,14 @@ struct FittedFile {
 
 // A file and the moves that fit it to the session as it is now, to be worked out aside; what it renders, a
 // hearing finds done.
-auto fitting(Document& document, const std::string& path, Place place) {
-  return [path, part = place.id, s = document.session(), assets = document.assets(),
+auto fitting(Document& document, const std::string& path, Place place, std::optional<int> layer) {
+  return [path, part = place.id, layer, s = document.session(), assets = document.assets(),
           cache = document.cache()](const std::stop_token& stop) -> Result<FittedFile> {
     auto loaded = loadSound(path, stop);
     if (!loaded) return Fail(loaded.error());
     Assets withIt = assets;
     const AssetRef ref = withIt.add(*loaded, path);
-    const auto fit = fitSound(s, withIt, part, ref, *cache, stop);
+    const auto fit = fitSound(s, withIt, part, ref, *cache, stop, layer);
     if (!fit) return Fail(fit.error());
     return FittedFile{std::move(*loaded), *fit};
   };
@@ -146,18 +146,21 @@ void Library::scan() {
   auto scan = [path = indexPath_, threads, tell, stop = stopScan_.get_token()] {
     return scanLibrary(path, threads, tell, stop);
   };
-  scanTask_ = runAside(this, scan, [this](Result<ScanSummary> done) {
-    scanning_ = false;
-    if (!done && done.error().kind != ErrorKind::Cancelled)
-      document_.fail(QString::fromStdString(done.error().sentence()));
-    if (done)
-      for (const std::string& fault : done->faults) document_.fail(QString::fromStdString(fault));
-    load();
-  }, [this](const QString& fault) {
-    scanning_ = false;
-    document_.fail("Library: " + fault);
-    load();
-  });
+  scanTask_ = runAside(
+      this, scan,
+      [this](Result<ScanSummary> done) {
+        scanning_ = false;
+        if (!done && done.error().kind != ErrorKind::Cancelled)
+          document_.fail(QString::fromStdString(done.error().sentence()));
+        if (done)
+          for (const std::string& fault : done->faults) document_.fail(QString::fromStdString(fault));
+        load();
+      },
+      [this](const QString& fault) {
+        scanning_ = false;
+        document_.fail("Library: " + fault);
+        load();
+      });
 }
 
 void Library::cancelScan() {
@@ -169,6 +172,10 @@ void Library::setFavourite(const std::string& path, bool favourite) {
     if (row.file.path == path) row.favourite = favourite;
   Q_EMIT changed();
   withIndex([path, favourite](LibraryIndex& index) { return index.setFavourite(path, favourite); });
+}
+
+void Library::serve(std::optional<int> layer) {
+  if (std::exchange(layer_, layer) != layer) forgetFits();
 }
 
 void Library::setFitted(bool fitted) {
@@ -183,7 +190,7 @@ void Library::audition(const std::string& path, Place place) {
   // In a loop in which the part never plays nothing would be heard.
   const Session& s = document_.session();
   inLoop_ = fitted_ && (partAt(s, place) && partAt(s, place)->hasEvents());
-  auto read = [path, fit = inLoop_ ? std::optional(fitting(document_, path, place)) : std::nullopt,
+  auto read = [path, fit = inLoop_ ? std::optional(fitting(document_, path, place, layer_)) : std::nullopt,
                deviceRate = transport_.deviceRate()]() mutable -> Result<ToHear> {
     if (fit) {
       auto file = (*fit)({});
@@ -194,16 +201,19 @@ void Library::audition(const std::string& path, Place place) {
     if (!loaded) return Fail(loaded.error());
     return ToHear{*loaded, {}, auditionOf(loaded->sound, deviceRate)};
   };
-  runAside(this, std::move(read), [this, path, place, turn = ranking_](Result<ToHear> sound) {
-    if (path != wanted_) return;
-    if (!sound) return document_.fail(QString::fromStdString(sound.error().sentence()));
-    if (sound->alone.sound) {
-      transport_.audition(sound->alone);
-      return Q_EMIT auditioned();
-    }
-    if (turn == ranking_) fits_[path] = sound->fit;
-    hear(path, place, std::move(*sound));
-  }, document_.failing());
+  runAside(
+      this, std::move(read),
+      [this, path, place, turn = ranking_](Result<ToHear> sound) {
+        if (path != wanted_) return;
+        if (!sound) return document_.fail(QString::fromStdString(sound.error().sentence()));
+        if (sound->alone.sound) {
+          transport_.audition(sound->alone);
+          return Q_EMIT auditioned();
+        }
+        if (turn == ranking_) fits_[path] = sound->fit;
+        hear(path, place, std::move(*sound));
+      },
+      document_.failing());
 }
 
 void Library::hear(const std::string& path, Place place, ToHear sound) {
@@ -234,7 +244,7 @@ void Library::place(const std::string& path, Place place) {
   }
   fitsFor(place);
   if (const SoundFit* known = fitOf(path)) return placeFitted(path, place, *known);
-  document_.jobs().start("Fitting " + name, Jobs::Kind::CanBeCancelled, fitting(document_, path, place),
+  document_.jobs().start("Fitting " + name, Jobs::Kind::CanBeCancelled, fitting(document_, path, place, layer_),
                          [this, path, place](const Result<FittedFile>& file) {
                            if (file) return placeFitted(path, place, file->fit);
                            if (file.error().kind != ErrorKind::Cancelled)
@@ -244,9 +254,10 @@ void Library::place(const std::string& path, Place place) {
 
 void Library::placeFitted(const std::string& path, Place place, const SoundFit& fit) {
   const NoteStyle& notes = document_.track().notes;
-  QStringList words = {
-      QString("%1 is the %2's first layer")
-          .arg(QFileInfo(QString::fromStdString(path)).fileName(), placeWord(document_.session(), place))};
+  QStringList words = {QString("%1 is the %2's %3")
+                           .arg(QFileInfo(QString::fromStdString(path)).fileName(),
+                                placeWord(document_.session(), place),
+                                fit.layer ? "chosen layer" : "first layer")};
   words << QString::fromStdString(fitWords(fit, notes));
   document_.tell(words.join(", ") + ".");
   LayerPlace where{LayerPlace::kFitted};
@@ -277,7 +288,7 @@ void Library::rankNext() {
   const std::string path = toRank_.back();
   toRank_.pop_back();
   document_.jobs().start(QString("Ranking, %1 left").arg(toRank_.size() + 1), Jobs::Kind::CanBeCancelled,
-                         fitting(document_, path, fitsPlace_),
+                         fitting(document_, path, fitsPlace_, layer_),
                          [this, path, turn = ranking_](const Result<FittedFile>& file) {
                            if (turn != ranking_) return;
                            if (file) fits_[path] = file->fit;

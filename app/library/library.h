@@ -39,7 +39,9 @@ class Library : public QObject {
   /// Whether a file that is chosen is heard in the loop, fitted as the present sound is, or by itself.
   bool isFitted() const { return fitted_; }
   void setFitted(bool fitted);
-  /// Plays a file in place of the first layer of a part: tuned, trimmed, aligned and ducked (SoundFit), as loud
+  /// In place of which layer files are heard and put from now on; nothing: of the first.
+  void serve(std::optional<int> layer);
+  /// Plays a file in place of that layer of a part: tuned, trimmed, aligned and ducked (SoundFit), as loud
   /// as the session; or alone, as it is where the part has no hits yet.
   void audition(const std::string& path, Place place);
   /// Back to the session's own sound.
@@ -95,6 +97,7 @@ class Library : public QObject {
   std::string wanted_;  ///< asked for last; others that are still being read are not heard
   std::vector<std::string> toRank_;
   Place fitsPlace_;  // of what fits_ holds
+  std::optional<int> layer_;
   std::map<std::string, SoundFit> fits_;
   uint64_t ranking_ = 0;
 

@@ -122,7 +122,7 @@ void LibraryList::drawRow(QPainter& p, const QRectF& box, const LibraryRow& row,
   const double a4 = document_.track().notes.a4Hz;
   put(kNoteRight,
       row.noteHz ? QString::fromStdString(pitchText(midiFromHz(*row.noteHz, a4), document_.track().notes))
-                    : QString("no note"),
+                 : QString("no note"),
       t.muted);
   put(kTailRight, QString::fromStdString(formatNumber(row.tailMs, 0)), t.ink);
   if (showsLoss_) {

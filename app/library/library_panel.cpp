@@ -17,6 +17,7 @@
 #include "app/stages/stage_page.h"
 #include "app/theme/theme.h"
 #include "app/widgets/plain_label.h"
+#include "core/session/edits/edit.h"
 #include "core/theory/text.h"
 #include "core/theory/time_value.h"
 
@@ -175,27 +176,65 @@ void LibraryPanel::addChoice(const QString& name, const QString& caption, const 
 
 // Which sounds, and how they are heard.
 void LibraryPanel::addKindFields() {
-  addChoice(
-      "Library part", {}, "Whose first layer the chosen file is heard and placed as",
-      {"for the kick", "for the bass"}, [this] { return place_ == bassOf(library_.session()) ? 1 : 0; },
-      [this](int i) {
-        place_ = i ? bassOf(library_.session()) : kickOf(library_.session());
-        if (query_.kind) query_.kind = i ? SoundKind::Bass : SoundKind::Kick;
-      });
+  fields_.push_back(new ValueField(
+      {.name = "Library part",
+       .tip = "Which layer files are heard and placed as: the chosen card's. Click for another part",
+       .text = [this] { return "for " + servedWords(); },
+       .choices =
+           [this] {
+             QStringList out;
+             for (const Part& part : library_.session().parts)
+               out << "for the " + QString::fromStdString(partWord(part));
+             return out;
+           },
+       .choose =
+           [this](int i) {
+             const auto& parts = library_.session().parts;
+             if (i >= 0 && static_cast<size_t>(i) < parts.size())
+               serve(Place{parts[static_cast<size_t>(i)].id}, {});
+           }}));
+  constexpr SoundKind kAll[] = {SoundKind::Kick, SoundKind::Bass, SoundKind::Snare,     SoundKind::Clap,
+                                SoundKind::Hat,  SoundKind::Tom,  SoundKind::Percussion};
+  QStringList kinds;
+  for (const SoundKind kind : kAll) kinds << soundKindWord(kind);
+  const int any = static_cast<int>(kinds.size());
+  kinds << "any sound";
   addChoice(
       "Library kind", {},
-      "Sounds of that kind alone: by their file's and folder's words, else as they were measured",
-      {"kicks", "basses", "any sound"},
-      [this] { return !query_.kind                     ? 2
-                      : query_.kind == SoundKind::Bass ? 1
-                                                       : 0; },
-      [this](int i) {
-        query_.kind = i == 2 ? std::nullopt : std::optional(i == 1 ? SoundKind::Bass : SoundKind::Kick);
-      });
+      "Sounds of that kind alone: by their file's and folder's words, kicks and basses else as measured", kinds,
+      [this, any] { return query_.kind ? static_cast<int>(*query_.kind) : any; },
+      [this, any](int i) { query_.kind = i == any ? std::nullopt : std::optional(static_cast<SoundKind>(i)); });
   addChoice(
       "Preview", {}, "Fitted: in the loop, tuned, trimmed, aligned, ducked. Alone: as the file is",
       {"fitted", "alone"}, [this] { return library_.isFitted() ? 0 : 1; },
       [this](int i) { library_.setFitted(i == 0); });
+}
+
+QString LibraryPanel::servedWords() const {
+  const Part* part = partAt(library_.session(), place_);
+  if (!part) return "the kick";
+  const QString word = "the " + QString::fromStdString(partWord(*part));
+  const Layer* layer = layer_ ? part->layer(*layer_) : nullptr;
+  return layer && part->firstLayer() != layer
+             ? word + QString(", layer %1").arg(layer - part->layers.data() + 1)
+             : word;
+}
+
+// The chosen card's sound is the one that files are heard instead of; its kind goes along unless any sound is
+// shown.
+void LibraryPanel::serve(Place place, std::optional<int> layer) {
+  if (!place.isPart() || (place == place_ && layer == layer_)) return;
+  const Part* part = partAt(library_.session(), place);
+  if (!part) return;
+  const bool other = place != place_;
+  place_ = place, layer_ = layer;
+  library_.serve(layer);
+  const auto kind = part->is() == PartRole::Kick   ? std::optional(SoundKind::Kick)
+                    : part->is() == PartRole::Bass ? std::optional(SoundKind::Bass)
+                                                   : kindNamedBy(part->title());
+  if (other && query_.kind) query_.kind = kind;
+  for (ValueField* f : fields_) f->refresh();
+  if (isVisible()) search();
 }
 
 void LibraryPanel::addLimitFields() {

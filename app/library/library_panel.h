@@ -25,6 +25,9 @@ class LibraryPanel : public QWidget {
   /// and closes the drawer where there are none.
   void focusSearch();
 
+  /// Files are heard and placed as that layer of that part from now on; nothing: as its first.
+  void serve(Place place, std::optional<int> layer);
+
  Q_SIGNALS:
   void leaving();  ///< Escape
 
@@ -53,7 +56,9 @@ class LibraryPanel : public QWidget {
   Library& library_;
   LibraryQuery query_{.kind = SoundKind::Kick};
   Rank rank_ = Rank::Fit;
+  QString servedWords() const;
   Place place_;
+  std::optional<int> layer_;
   int tail_ = 0;
   QLineEdit* words_;
   LibraryList* list_;

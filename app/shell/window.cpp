@@ -149,6 +149,10 @@ void Window::buildPages() {
             new ComparePage(document_, selection_), new ExportPage(document_, selection_)};
   auto* sounds = static_cast<SoundsPage*>(pages_[0]);
   connectWays();
+  connect(&sounds->choice(), &LayerChoice::changed, this, [this, sounds] {
+    const LayerChoice& choice = sounds->choice();
+    libraryPanel_->serve(choice.place(), choice.layer() ? std::optional(choice.layer()->id) : std::nullopt);
+  });
   strip_->setChosenLayer([sounds](int part) -> std::optional<int> {
     const LayerChoice& choice = sounds->choice();
     if (choice.place().id != part || !choice.layer()) return std::nullopt;

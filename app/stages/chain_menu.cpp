@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QInputDialog>
+#include <algorithm>
 
 #include "app/stages/chain_strip.h"
 #include "app/stages/layer_sections.h"
@@ -33,8 +34,22 @@ void ChainStrip::put(const Processor& processor, const ChainPlace& behind) {
 }
 
 void ChainStrip::fillAddMenu(QMenu& menu, const ChainPlace& at) {
-  for (size_t kind = 0; kind < kProcessorKinds; ++kind)
-    offer(menu, processorWord(kind), true, [this, at, kind] { put(freshProcessor(kind), at); });
+  // A letter a kind: the first of its name that no other has.
+  QString taken;
+  for (size_t kind = 0; kind < kProcessorKinds; ++kind) {
+    QString words = processorWord(kind);
+    const auto letter = std::find_if(words.begin(), words.end(), [&](QChar c) {
+      return c.isLetter() && !taken.contains(c, Qt::CaseInsensitive);
+    });
+    if (letter != words.end()) {
+      taken += *letter;
+      words.insert(letter - words.begin(), '&');
+    }
+    offer(menu, words, true, [this, at, kind] {
+      put(addedProcessor(kind), at);
+      Q_EMIT added();
+    });
+  }
 }
 
 void ChainStrip::fillMenu(QMenu& menu, const ChainPlace& at) {

@@ -232,6 +232,15 @@ void ChainStrip::contextMenuEvent(QContextMenuEvent* event) {
   menu.exec(event->globalPos());
 }
 
+void ChainStrip::addByMenu() {
+  const ChainPlace at = chosen();
+  QMenu menu(this);
+  menu.setObjectName("Add processor menu");
+  fillAddMenu(menu, at);
+  const What what = choice_.processor() ? What::Processor : What::Title;
+  menu.exec(mapToGlobal(QPoint(static_cast<int>(placeOf(what, at).x()), height())));
+}
+
 void ChainStrip::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
   const bool alt = event->modifiers() & Qt::AltModifier;
@@ -258,13 +267,7 @@ void ChainStrip::keyPressEvent(QKeyEvent* event) {
                                : switchChain(at.of, !chain->on));
   }
   if (key == Qt::Key_Delete || key == Qt::Key_Backspace) return remove();
-  if (key == Qt::Key_Insert || key == Qt::Key_Plus) {
-    QMenu menu(this);
-    fillAddMenu(menu, at);
-    menu.exec(
-        mapToGlobal(QPoint(static_cast<int>(placeOf(now ? What::Processor : What::Title, at).x()), height())));
-    return;
-  }
+  if (key == Qt::Key_Insert || key == Qt::Key_Plus) return addByMenu();
   QWidget::keyPressEvent(event);
 }
 

@@ -22,6 +22,8 @@ class ChainStrip : public QWidget, public AccessibleHolder {
   /// The kinds that can be added behind what is chosen, and what can be done with it.
   void fillMenu(QMenu& menu, const ChainPlace& at);
   void fillAddMenu(QMenu& menu, const ChainPlace& at);
+  /// The menu of kinds, under what is chosen.
+  void addByMenu();
   void copy();
   void cut();
   /// What the clipboard holds, behind what is chosen; else a sentence.
@@ -39,6 +41,8 @@ class ChainStrip : public QWidget, public AccessibleHolder {
   std::vector<AccessibleItem> accessibleItems() const override;
 
  Q_SIGNALS:
+  /// A processor is new: its first value is what comes next.
+  void added();
   /// The loop with another preset; nothing: as it is.
   void heard(const std::optional<heft::Edit>& edit);
 

@@ -157,6 +157,7 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
     picture->setMinimumSize(420, 84), pictures_->addWidget(picture);
   layout->addWidget(pictures_, 1);
   setPicture(all);
+  connect(chain_, &ChainStrip::added, this, [this] { focusFirstField(); });
   connect(bar_, &SectionBar::chosen, this, &SoundsPage::showSection);
   connect(together, &QPushButton::toggled, this, &SoundsPage::showTogether);
   connect(ribbon_, &KickRibbon::strikeChosen, this, [this] { showSection("Strike"); });
@@ -280,6 +281,14 @@ void SoundsPage::refresh() {
                                                                            : wave_);
   bar_->show(sections_, processor_ ? QString() : section_);
   StagePage::refresh();
+}
+
+// Another processor from anywhere on the page.
+void SoundsPage::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Insert || event->key() == Qt::Key_Plus)
+    chain_->addByMenu();
+  else
+    StagePage::keyPressEvent(event);
 }
 
 // Rows of further parts take what the picture can spare of its half of the page.

@@ -49,6 +49,7 @@ class SoundsPage : public StagePage {
  protected:
   QString subtitle() const override;
   void resizeEvent(QResizeEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
 
  private:
   void rebuild();

@@ -81,6 +81,10 @@ void StagePage::refresh() {
   update();
 }
 
+void StagePage::focusFirstField() {
+  if (!fields_.empty()) fields_.front()->setFocus(Qt::OtherFocusReason);
+}
+
 void StagePage::addToHead(QWidget* widget) {
   head_->addWidget(widget);
 }

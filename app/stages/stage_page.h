@@ -68,6 +68,7 @@ class StagePage : public QWidget {
   void clearFields();
   /// Anything else in the row of fields.
   void addToFields(QWidget* widget);
+  void focusFirstField();
   /// At the right of the title.
   void addToHead(QWidget* widget);
   /// One row of fields: what does not fit is behind More, which unfolds it.

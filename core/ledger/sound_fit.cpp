@@ -21,9 +21,11 @@ Result<Study> paired(const Session& s, const Assets& assets, StepCache& cache, c
 
 Edit placeFitted(const Part& part, const AssetRef& sound, const SoundFit& fit) {
   return {"load " + partWord(part), [id = part.id, sound, fit](Session& s) {
-            s = withSoundInstead(std::move(s), id, sound);
+            s = withSoundInstead(std::move(s), id, sound, fit.layer);
             const Part* p = s.part(id);
-            const Layer* first = p ? p->firstLayer() : nullptr;
+            const Layer* first = !p                                  ? nullptr
+                                 : fit.layer && p->layer(*fit.layer) ? p->layer(*fit.layer)
+                                                                     : p->firstLayer();
             if (first && !p->playsNotes() && fit.targetMidi)
               putValue(s, {.part = id, .layer = first->id}, "recorded.target_midi", *fit.targetMidi);
             if (first && fit.length) setLength(*s.part(id)->layer(first->id), *fit.length, s.track.tempoBpm);
@@ -49,23 +51,26 @@ std::string fitWords(const SoundFit& fit, const NoteStyle& notes) {
 }
 
 Result<SoundFit> fitSound(const Session& session, const Assets& assets, int part, const AssetRef& sound,
-                          StepCache& cache, std::stop_token stop) {
-  Session s = withSoundInstead(session, part, sound);
+                          StepCache& cache, std::stop_token stop, std::optional<int> layer) {
+  Session s = withSoundInstead(session, part, sound, layer);
   SoundFit fit;
   Part* p = s.part(part);
+  const bool further = layer && p && p->layer(*layer) && p->firstLayer()->id != *layer;
+  if (further) fit.layer = layer;
   if (p && !p->playsNotes()) {
-    auto& target = p->layers.front().recorded()->targetMidi;
-    const auto source = SoundSteps(assets, cache, s.track.sampleRate).kickSourceFacts(*p, s.track);
+    Recorded& placed = *(further ? p->layer(*layer) : &p->layers.front())->recorded();
+    const auto source = SoundSteps(assets, cache, s.track.sampleRate).facts(placed);
     const auto note = source ? source->landing.noteHz() : std::nullopt;
     if (note) fit.fromMidi = midiFromHz(*note, s.track.notes.a4Hz);
-    if (!target && note) target = easiestTarget(*fit.fromMidi, s.track.key).midi;
-    fit.targetMidi = target;
+    if (!placed.targetMidi && note && !further)
+      placed.targetMidi = easiestTarget(*fit.fromMidi, s.track.key).midi;
+    fit.targetMidi = placed.targetMidi;
     constexpr double kLonger = 1.1;
     const double mostMs = tailTargetOf(s).length.toMs(s.track.tempoBpm);
-    if (auto& length = p->layers.front().recorded()->length;
-        part == s.kick().id && !length && source && source->tailMs > kLonger * mostMs)
-      fit.length = length = tailTargetOf(s).length;
+    if (part == s.kick().id && !further && !placed.length && source && source->tailMs > kLonger * mostMs)
+      fit.length = placed.length = tailTargetOf(s).length;
   }
+  if (further || !s.isOfPair(part)) return fit;
   const auto facts = paired(s, assets, cache, stop);
   if (!facts) return Fail(facts.error());
   if (facts->best.overlap) fit.align = facts->best;

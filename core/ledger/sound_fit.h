@@ -2,7 +2,8 @@
 /// A sound in place of a part's first layer, fitted to the session as a library is tried through: tuned as the
 /// layer before it (a kick without a target to the note that it needs least for), trimmed as that was or, where
 /// that has no trim and the tail outlasts the kick's target by more than a tenth, to the target, aligned by the
-/// move that suits all hits best, and ducked as the session ducks.
+/// move that suits all hits best, and ducked as the session ducks. For a further layer and for other parts the
+/// bass stays where it is, and a further layer keeps its own target alone.
 
 #include <optional>
 #include <stop_token>
@@ -13,6 +14,7 @@
 namespace heft {
 
 struct SoundFit {
+  std::optional<int> layer = {};          ///< in place of that one; nothing: of the first
   std::optional<double> targetMidi;       ///< of a kick: where it is to land
   std::optional<double> fromMidi = {};    ///< and where it lands, or sounds, by itself
   std::optional<TimeValue> length = {};   ///< of a kick: where it is trimmed
@@ -31,6 +33,6 @@ Edit placeFitted(const Part& part, const AssetRef& sound, const SoundFit& fit);
 /// Works out the moves. Costs a render and the hits' figures, both twice for a kick that had no target; any
 /// thread. Errors: Cancelled and those of a render.
 Result<SoundFit> fitSound(const Session& session, const Assets& assets, int part, const AssetRef& sound,
-                          StepCache& cache, std::stop_token stop = {});
+                          StepCache& cache, std::stop_token stop = {}, std::optional<int> layer = {});
 
 }  // namespace heft

@@ -39,25 +39,18 @@ std::optional<Named> namedBy(std::string_view path) {
     std::string_view word;
     std::optional<SoundKind> kind;
   };
-  static constexpr Word kWords[] = {{"kick", SoundKind::Kick},
-                                    {"bd", SoundKind::Kick},
-                                    {"bass", SoundKind::Bass},
-                                    {"basses", SoundKind::Bass},
-                                    {"808", SoundKind::Bass},
-                                    {"sub", SoundKind::Bass},
-                                    {"snare", {}},
-                                    {"clap", {}},
-                                    {"hat", {}},
-                                    {"hihat", {}},
-                                    {"tom", {}},
-                                    {"conga", {}},
-                                    {"bongo", {}},
-                                    {"rim", {}},
-                                    {"cymbal", {}},
-                                    {"crash", {}},
-                                    {"ride", {}},
-                                    {"shaker", {}},
-                                    {"perc", {}}};
+  static constexpr Word kWords[] = {{"kick", SoundKind::Kick},         {"bd", SoundKind::Kick},
+                                    {"bass", SoundKind::Bass},         {"basses", SoundKind::Bass},
+                                    {"808", SoundKind::Bass},          {"sub", SoundKind::Bass},
+                                    {"snare", SoundKind::Snare},       {"rim", SoundKind::Snare},
+                                    {"rimshot", SoundKind::Snare},     {"clap", SoundKind::Clap},
+                                    {"snap", SoundKind::Clap},         {"hat", SoundKind::Hat},
+                                    {"hihat", SoundKind::Hat},         {"cymbal", SoundKind::Hat},
+                                    {"crash", SoundKind::Hat},         {"ride", SoundKind::Hat},
+                                    {"tom", SoundKind::Tom},           {"conga", SoundKind::Percussion},
+                                    {"bongo", SoundKind::Percussion},  {"shaker", SoundKind::Percussion},
+                                    {"perc", SoundKind::Percussion},   {"percussion", SoundKind::Percussion},
+                                    {"cowbell", SoundKind::Percussion}};
   std::optional<Named> out;
   std::string word;
   auto endWord = [&] {
@@ -79,9 +72,20 @@ std::optional<Named> namedBy(std::string_view path) {
 
 }  // namespace
 
+const char* soundKindWord(SoundKind kind) {
+  constexpr const char* kSoundKinds[] = {"kicks", "basses", "snares", "claps", "hats", "toms", "percussion"};
+  return kSoundKinds[static_cast<size_t>(kind)];
+}
+
+std::optional<SoundKind> kindNamedBy(const std::string& name) {
+  const auto named = namedBy(name);
+  return named ? named->kind : std::nullopt;
+}
+
 bool suits(const LibraryRow& row, SoundKind kind, const std::vector<std::string>& folders) {
   constexpr double kKickTailMs = 900.0, kKickWeight = 0.5, kFalls = 1.41, kBassBelowHz = 130.0;
   if (const auto named = namedBy(pathInLibrary(row.file.path, folders))) return named->kind == kind;
+  if (kind != SoundKind::Kick && kind != SoundKind::Bass) return false;
   const bool lasts = row.tailMs > kKickTailMs;
   if (kind == SoundKind::Bass) return lasts && row.noteHz && *row.noteHz < kBassBelowHz;
   return row.weight >= kKickWeight && (!lasts || (row.noteHz && row.startHz > kFalls * *row.noteHz));

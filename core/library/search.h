@@ -9,12 +9,18 @@
 
 namespace heft {
 
-enum class SoundKind { Kick, Bass };
+enum class SoundKind { Kick, Bass, Snare, Clap, Hat, Tom, Percussion };
+/// "kicks", "basses", "snares"...: what people call them.
+const char* soundKindWord(SoundKind kind);
+/// What a part of that name is likely to want: the kind that the last word of it names; nothing where none
+/// does.
+std::optional<SoundKind> kindNamedBy(const std::string& name);
 
 /// Whether a file is good for a part. The last word of its path within the library that names a sound decides
-/// ("kick", "bd"; "bass", "808", "sub"; "snare", "hat" and their like are neither). Without one what was
-/// measured does: a kick has half of its energy below 120 Hz and dies away within 900 ms or falls by more than
-/// half an octave; a bass rests below 130 Hz and lasts longer. A long sound that falls may be both.
+/// ("kick", "bd"; "bass", "808", "sub"; "snare", "rim"; "clap", "snap"; "hat", "ride", "cymbal"; "tom"; "perc",
+/// "conga", "shaker"). Without one no file suits a snare, clap, hat, tom or percussion, and for kick and bass
+/// what was measured does: a kick has half of its energy below 120 Hz and dies away within 900 ms or falls by
+/// more than half an octave; a bass rests below 130 Hz and lasts longer. A long sound that falls may be both.
 bool suits(const LibraryRow& row, SoundKind kind, const std::vector<std::string>& folders = {});
 
 struct LibraryQuery {

@@ -22,11 +22,12 @@ Sound Assets::sound(const AssetRef& ref) const {
   return found ? found->sound : nullptr;
 }
 
-Session withSoundInstead(Session s, int part, const AssetRef& sound) {
+Session withSoundInstead(Session s, int part, const AssetRef& sound, std::optional<int> layer) {
   if (!s.part(part)) return s;
   auto& layers = s.part(part)->layers;
   if (layers.empty()) layers.emplace_back();
-  Layer& l = layers.front();
+  Layer* meant = layer ? s.part(part)->layer(*layer) : nullptr;
+  Layer& l = meant ? *meant : layers.front();
   Recorded fresh;
   if (const Recorded* was = l.recorded()) fresh = *was;
   if (const KickVoice* was = l.kickVoice()) fresh.targetMidi = was->landingMidi, fresh.length = was->length;

@@ -52,7 +52,7 @@ void eachAsset(S& session, Do each) {
 /// The session with another sound as a part's first layer, fitted as that one is: its target note,
 /// method, length, shape and level stay, and with them the moves of the later stages. A built layer gives its
 /// note and length.
-Session withSoundInstead(Session session, int part, const AssetRef& sound);
+Session withSoundInstead(Session session, int part, const AssetRef& sound, std::optional<int> layer = {});
 
 /// Puts another sound in every place of those that came from its file.
 void reloadAsset(Session& session, const AssetRef& fresh);

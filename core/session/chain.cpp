@@ -61,6 +61,24 @@ Processor freshProcessor(size_t kind) {
   return out;
 }
 
+Processor addedProcessor(size_t kind) {
+  constexpr double kLongestDecayMs = 10000.0;
+  Processor out = freshProcessor(kind);
+  out.switchOn(false);
+  if (Drive* drive = out.as<Drive>()) drive->driveDb = 0.0;
+  if (Compressor* compressor = out.as<Compressor>()) compressor->thresholdDb = 0.0;
+  if (SoftClip* clip = out.as<SoftClip>()) clip->ceilingDb = 0.0;
+  if (Limiter* limiter = out.as<Limiter>()) limiter->ceilingDb = 0.0;
+  if (Room* room = out.as<Room>()) room->wet = 0.0;
+  if (AmpEnvelope* envelope = out.as<AmpEnvelope>()) envelope->decayMs = kLongestDecayMs;
+  return out;
+}
+
+bool isUnmoved(const Processor& processor) {
+  Processor added = addedProcessor(processor.what.index());
+  return added.what == processor.what;
+}
+
 bool Processor::works() const {
   return std::visit([](const auto& p) { return changes(p); }, what);
 }

@@ -63,8 +63,13 @@ const char* processorKey(size_t kind);
 /// What people call it: "Drive".
 const char* processorWord(size_t kind);
 const char* processorShortWord(size_t kind);  ///< where there is little room: "Comp"
-/// One of that kind as it comes when it is added: in, doing little.
+/// One of that kind, on, at its defaults.
 Processor freshProcessor(size_t kind);
+/// One of that kind as a hand adds it: off, with values from which it works by degrees. It changes nothing
+/// until one of them is moved, which switches it on (isUnmoved).
+Processor addedProcessor(size_t kind);
+/// Whether it is as addedProcessor() made it.
+bool isUnmoved(const Processor& processor);
 
 inline constexpr size_t kMostProcessors = 10;
 

@@ -60,6 +60,12 @@ std::vector<TuneTarget> tuneTargets(double landing, std::optional<int> bassMidi,
 
 TuneTarget easiestTarget(double landing, const Key& key) {
   const auto all = tuneTargets(landing, std::nullopt, key);
+  // So far beyond the notes there are that none is within an octave: the tonic at that end.
+  if (all.empty()) {
+    const double end = std::clamp(landing, 12.0, 115.0);
+    const int midi = nearestOfClass(end, key.tonic);
+    return {midi, TargetKind::Tonic, "tonic", midi - landing};
+  }
   const auto firm = std::find_if(all.begin(), all.end(), [](const TuneTarget& t) {
     return (t.kind == TargetKind::Tonic || t.kind == TargetKind::Fifth) && std::abs(t.semitones) <= kFirm;
   });

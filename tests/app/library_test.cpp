@@ -265,7 +265,7 @@ TEST_F(KitTest, RowsGoWithTheKeyAndAreWritten) {
 }
 
 TEST_F(LibraryWindowTest, RanksByWhatThePairLoses) {
-  choose("Library kind", 2);
+  choose("Library kind", 7);
   EXPECT_EQ(list()->order().size(), 6u);
   choose("Library order", 1);
   auto fitAt = [&](size_t i) { return window.library().fitOf(window.library().rows()[i].file.path); };
@@ -297,7 +297,7 @@ TEST_F(LibraryWindowTest, RanksByWhatThePairLoses) {
 }
 
 TEST_F(LibraryWindowTest, PlaysAloneAndTellsWhatHasGone) {
-  choose("Library kind", 2);
+  choose("Library kind", 7);
   list()->choose(1);
   ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().isBefore(); }, 10000)) << "heard in the loop";
   window.transport().stop();
@@ -324,6 +324,7 @@ TEST_F(LibraryWindowTest, PlaysAloneAndTellsWhatHasGone) {
       << find<QLabel>("Library state")->text().toStdString();
   choose("Library kind", 0);
   choose("Library part", 1);
+  EXPECT_EQ(find<ValueField>("Library kind")->shownText(), "basses");
   EXPECT_EQ(list()->order().size(), 0u) << "none of the drums is a bass";
   EXPECT_TRUE(find<QLabel>("Library state")->text().contains("0 of 5 files"));
   auto* words = find<QLineEdit>("Library search");

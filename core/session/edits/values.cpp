@@ -1,12 +1,24 @@
 #include "core/session/edits/values.h"
 
 namespace heft {
+namespace {
+
+bool isWaiting(const Session& s, const Owner& owner) {
+  const Chain* chain = owner.processor ? chainOf(s, owner) : nullptr;
+  const Processor* p = chain ? chain->find(*owner.processor) : nullptr;
+  return p && isUnmoved(*p);
+}
+
+}  // namespace
 
 Edit putValues(const std::string& name, const Owner& owner, std::vector<ValuePut> values,
                const std::string& mergeKey) {
   return {name,
           [owner, values = std::move(values)](Session& s) {
+            const bool waits = isWaiting(s, owner);
             for (const ValuePut& v : values) putValue(s, owner, v.key, v.value);
+            // What was added and not moved yet comes on with its first value.
+            if (waits && !isWaiting(s, owner)) chainOf(s, owner)->find(*owner.processor)->switchOn(true);
           },
           mergeKey};
 }

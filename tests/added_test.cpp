@@ -1,0 +1,53 @@
+// What is added waits for a hand, and what lies beyond all notes has one still.
+
+#include <gtest/gtest.h>
+
+#include "core/session/edits/chain.h"
+#include "core/session/edits/values.h"
+#include "core/tune/targets.h"
+#include "tests/reference/rendered.h"
+
+namespace heft {
+namespace {
+
+// One that is added changes nothing until a value of it is moved, which switches it on; one that a hand switched off
+// stays off.
+TEST(Chain, AnAddedProcessorWaitsForItsFirstValue) {
+  const Session plain = reference::theDemo().session;
+  StepCache cache;
+  const auto before = reference::rendered(plain, cache);
+  const Owner layer{.part = plain.kick().id, .layer = plain.kick().layers[0].id};
+  constexpr const char* kFirst[] = {"envelope.decay_ms", "eq.band_1.gain_db", "strike_sustain.strike_db",
+                                    "drive.drive_db",    "compressor.threshold_db", "soft_clip.ceiling_db",
+                                    "limiter.ceiling_db", "body.wet", "room.wet", "width.width", "gain.db"};
+  for (size_t kind = 0; kind < kProcessorKinds; ++kind) {
+    const Session added = addProcessor(layer, addedProcessor(kind)).applied(plain);
+    const Processor& p = added.kick().layers[0].chain.list.front();
+    EXPECT_FALSE(p.works()) << processorKey(kind);
+    EXPECT_TRUE(isUnmoved(p));
+    EXPECT_EQ(reference::rendered(added, cache).sum.wrapped(0, 0, 4800), before.sum.wrapped(0, 0, 4800));
+    Owner of = layer;
+    of.processor = p.id;
+    const auto value = valueAt(added, of, kFirst[kind]);
+    if (!value || !std::holds_alternative<double>(value->now)) continue;
+    const double now = std::get<double>(value->now), to = now - 3.0 >= value->range.low ? now - 3.0 : now + 0.5;
+    const Session moved = heft::putValue(std::string("move"), of, kFirst[kind], to).applied(added);
+    EXPECT_TRUE(moved.kick().layers[0].chain.list.front().isOn()) << processorKey(kind);
+    const Session off = switchProcessor(layer, p.id, false).applied(moved);
+    const Session again = heft::putValue(std::string("move"), of, kFirst[kind], to + 0.1).applied(off);
+    EXPECT_FALSE(again.kick().layers[0].chain.list.front().isOn()) << processorKey(kind);
+  }
+}
+
+// Beyond all notes there is one still, of the 128.
+TEST(Targets, AreNeverNoneHoweverFarTheSoundIs) {
+  for (const double landing : {-300.0, -13.0, 0.0, 64.0, 127.0, 141.0, 400.0})
+    for (int tonic = 0; tonic < 12; ++tonic) {
+      const TuneTarget t = easiestTarget(landing, Key{tonic, Mode::Minor});
+      EXPECT_TRUE(t.midi >= 0 && t.midi <= 127) << landing;
+      EXPECT_NEAR(t.semitones, t.midi - landing, 1e-9);
+    }
+}
+
+}  // namespace
+}  // namespace heft
