@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include "core/session/edits/chain.h"
+#include "core/session/edits/parts.h"
 #include "core/session/edits/values.h"
 #include "core/tune/targets.h"
 #include "tests/reference/rendered.h"
@@ -47,6 +48,26 @@ TEST(Targets, AreNeverNoneHoweverFarTheSoundIs) {
       EXPECT_TRUE(t.midi >= 0 && t.midi <= 127) << landing;
       EXPECT_NEAR(t.semitones, t.midi - landing, 1e-9);
     }
+}
+
+// All of a kind are left out at once, and nothing else.
+TEST(WithoutAKind, TakesEveryOneOutAndNothingElse) {
+  Session s = reference::theDemo().session;
+  const Owner layer{.part = s.kick().id, .layer = s.kick().layers[0].id}, bass{.part = s.bass().id};
+  s = addProcessor(layer, freshProcessor(1)).applied(s);
+  s = addProcessor(bass, freshProcessor(1)).applied(s);
+  s = addProcessor({}, freshProcessor(1)).applied(s);
+  s = addProcessor(layer, freshProcessor(3)).applied(s);
+  const Session out = withoutKind(1).applied(s);
+  EXPECT_FALSE(out.kick().layers[0].chain.list[0].isOn());
+  EXPECT_FALSE(out.bass().finish.list[0].isOn());
+  EXPECT_FALSE(out.sum.finish.list[0].isOn());
+  EXPECT_TRUE(out.kick().layers[0].chain.list[1].isOn());
+  s.kick().layers[0].recorded()->length = TimeValue::note(1, 16);
+  Session whole = withoutLengths().applied(s);
+  EXPECT_FALSE(whole.kick().layers[0].recorded()->length);
+  whole.kick().layers[0].recorded()->length = TimeValue::note(1, 16);
+  EXPECT_EQ(whole, s);
 }
 
 }  // namespace

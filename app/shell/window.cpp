@@ -53,6 +53,7 @@
 #include "app/stages/tune_page.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
+#include "core/session/edits/chain.h"
 #include "core/session/edits/parts.h"
 #include "core/session/edits/patterns.h"
 #include "core/session/versions.h"
@@ -290,6 +291,17 @@ void Window::hearWithout() {
   const auto section = sounds->withoutSection();
   if (!section) document_.tell("Nothing to bypass here. Select a value or a section such as EQ.");
   toggleBefore(Heard::Other, section);
+}
+
+// Every value of the kind that is looked at: all processors of a kind, all lengths, or all of a stage's moves.
+void Window::hearWithoutKind() {
+  const auto* sounds = static_cast<SoundsPage*>(pages_[0]);
+  if (currentStage() != Stage::Sounds) return toggleBefore(Heard::Other, beforeStage());
+  if (const Processor* p = sounds->choice().processor())
+    return toggleBefore(Heard::Other, withoutKind(p->what.index()));
+  if (sounds->section() != "Length")
+    return document_.tell("Choose a processor or Length: Shift+I bypasses every one of its kind.");
+  toggleBefore(Heard::Other, withoutLengths());
 }
 
 void Window::hearVersion() {

@@ -100,6 +100,7 @@ class Window : public QMainWindow {
   void openFixes();
   class DuckPage* duckPage() const;
   void hearWithout();
+  void hearWithoutKind();
   void hearVersion();
   Edit beforeStage() const;
   void refreshTitle();

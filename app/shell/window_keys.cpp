@@ -211,7 +211,7 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
         toggleBefore(Heard::Stage, beforeStage());
       return true;
     case Qt::Key_I:
-      hearWithout();
+      key->modifiers() & Qt::ShiftModifier ? hearWithoutKind() : hearWithout();
       return true;
     case Qt::Key_X:
       hearVersion();

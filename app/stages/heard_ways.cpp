@@ -146,7 +146,7 @@ void HeardWays::mouseDoubleClickEvent(QMouseEvent* event) {
 
 void HeardWays::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
-  if (key >= Qt::Key_0 && key <= Qt::Key_8) return hear(key - Qt::Key_0);
+  if (key >= Qt::Key_0 && key <= Qt::Key_9) return hear(key - Qt::Key_0);
   if (key == Qt::Key_N) return setBlind(!blind_);
   if (key == Qt::Key_Return || key == Qt::Key_Enter) return take();
   if (key == Qt::Key_Left || key == Qt::Key_Right)

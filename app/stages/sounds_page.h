@@ -36,6 +36,8 @@ class SoundsPage : public StagePage {
   void mark(const Finding& finding) override;
   void refresh() override;
   LayerChoice& choice() { return choice_; }
+  const LayerChoice& choice() const { return choice_; }
+  const QString& section() const { return section_; }
   /// Shows a section of fields by its name; false where there is none.
   bool showSection(const QString& name);
   /// Shows the first processor of that kind that the chosen sound passes through; false where there is none.

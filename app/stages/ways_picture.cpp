@@ -19,7 +19,7 @@ WaysPicture::WaysPicture(Document& document, Selection& selection)
     : HeardWays(document, selection, "Ways to make room", "Ways to make room") {
   explain(
       "Ways to make room. A click, or its number, hears one; Enter takes it",
-      "Ways to make room, those that reach the goal by what they cost. A click or the numbers 1 to 8 hear "
+      "Ways to make room, those that reach the goal by what they cost. A click or the numbers 1 to 9 hear "
       "one in the running loop, loudness matched; 0 hears the session as it is; N hides the names, and shows "
       "them again; Enter takes the one that is heard; Esc leaves.");
 }
@@ -46,8 +46,10 @@ QString WaysPicture::kindWord(int kind) const {
 }
 
 QRectF WaysPicture::cell(int number) const {
-  const double w = (width() - (kColumns - 1) * kGap) / kColumns, h = (height() - kHeadHeight - kGap) / kRows;
-  const int column = (number - 1) % kColumns, row = (number - 1) / kColumns;
+  // A fifth column where there are more than eight.
+  const int columns = std::max<int>(kColumns, (static_cast<int>(count()) + kRows - 1) / kRows);
+  const double w = (width() - (columns - 1) * kGap) / columns, h = (height() - kHeadHeight - kGap) / kRows;
+  const int column = (number - 1) % columns, row = (number - 1) / columns;
   return {column * (w + kGap), kHeadHeight + row * (h + kGap), w, h};
 }
 

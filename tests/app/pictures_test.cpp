@@ -1,12 +1,26 @@
 // Not a test but the maker of docs/screenshots: drives the real window on the demo and saves what it shows.
 // HEFT_PICTURES=DIR heft-app-tests --gtest_filter='Pictures*', under Xvfb (scripts/pictures.sh).
 
+#include <QAction>
+#include <QFile>
+#include <QLabel>
 #include <QPixmap>
 #include <cstdlib>
+#include <set>
 
+#include "app/library/library.h"
 #include "app/library/library_panel.h"
 #include "app/loop/loop_strip.h"
+#include "app/stages/align_page.h"
+#include "app/stages/duck_page.h"
+#include "app/stages/sounds_page.h"
+#include "app/stages/ways_picture.h"
+#include "app/theme/theme.h"
+#include "core/session/edits/chain.h"
+#include "core/session/edits/ducks.h"
+#include "core/session/edits/values.h"
 #include "tests/app/window_fixture.h"
+#include "tests/reference/kick_maker.h"
 
 namespace heft::app {
 namespace {
@@ -32,8 +46,8 @@ class Pictures : public WindowTest {
 };
 
 TEST_F(Pictures, Stages) {
-  const std::pair<Stage, const char*> stages[] = {{Stage::Sounds, "sounds"}, {Stage::Tune, "tune"},
-                                                  {Stage::Align, "align"},   {Stage::Duck, "duck"},
+  const std::pair<Stage, const char*> stages[] = {{Stage::Sounds, "sounds"},   {Stage::Tune, "tune"},
+                                                  {Stage::Align, "align"},     {Stage::Duck, "duck"},
                                                   {Stage::Compare, "compare"}, {Stage::Export, "export"}};
   for (const auto& [stage, name] : stages) {
     window.showStage(stage);
@@ -45,6 +59,126 @@ TEST_F(Pictures, FixList) {
   press("Fix all");
   ASSERT_TRUE(QTest::qWaitFor([&] { return find<QPushButton>("Apply fixes")->isEnabled(); }, 60000));
   save("fix-all");
+}
+
+TEST_F(Pictures, Align) {
+  window.showStage(Stage::Align);
+  auto* page = static_cast<AlignPage*>(window.page(Stage::Align));
+  page->show(AlignPage::View::HandOver);
+  document().edit(putValue("hand-over", {}, "hand_over.on", true));
+  window.selection().setHit(5);
+  save("hand-over");
+  applyTheme(Light::Dark);
+  page->show(AlignPage::View::Two);
+  save("two-sounds");
+  applyTheme(Light::Paper);
+}
+
+TEST_F(Pictures, Duck) {
+  document().edit(duckBy(session(), 8.5));
+  settleRemedies();
+  window.showStage(Stage::Duck);
+  save("duck");
+  auto* page = static_cast<DuckPage*>(window.page(Stage::Duck));
+  page->showWays(true);
+  auto* ways = window.findChild<WaysPicture*>();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return ways->isSolved(); }, 60000));
+  save("duck-ways");
+  page->showWays(false);
+  const std::string loop = folder / "drum loop.wav";
+  ASSERT_TRUE(saveSound(document().stems()->sum.toBuffer(document().stems()->sampleRate), loop, SampleFormat::Wav24));
+  document().loadTrigger(session().duck().id, QString::fromStdString(loop));
+  settleRemedies();
+  save("duck-trigger");
+}
+
+TEST_F(Pictures, Voices) {
+  auto* sounds = static_cast<SoundsPage*>(window.page(Stage::Sounds));
+  document().edit(Edit{"built", [](Session& s) {
+                         s.kick().layers[0].what.emplace<KickVoice>();
+                         s.kick().layers[0].name = "Built kick";
+                         s.bass().layers[0].what.emplace<BassVoice>();
+                         s.bass().layers[0].name = "Built bass";
+                       }});
+  settleRemedies();
+  save("kick");
+  sounds->showPart(bassOf(session()));
+  save("bass");
+}
+
+TEST_F(Pictures, Processors) {
+  auto* sounds = static_cast<SoundsPage*>(window.page(Stage::Sounds));
+  const Owner layer{.part = session().kick().id, .layer = session().kick().layers[0].id};
+  Processor eq = freshProcessor(1), drive = freshProcessor(3);
+  eq.as<Eq>()->bands[0] = {true, EqBand::Kind::Bell, 220.0, -5.0, 1.4};
+  eq.as<Eq>()->lowCut = {true, 32.0, 24};
+  document().edit(addProcessor(layer, eq));
+  document().edit(addProcessor(layer, drive));
+  settleRemedies();
+  sounds->showProcessor("EQ");
+  save("eq");
+  sounds->showProcessor("Drive");
+  save("drive");
+  sounds->showSection("Split");
+  save("split");
+  sounds->showPart(bassOf(session()));
+  document().edit(Edit{"contour", [](Session& s) { s.bass().contour.on = true; }});
+  settleRemedies();
+  sounds->showSection("Contour");
+  save("contour");
+}
+
+TEST_F(Pictures, LibraryAndKit) {
+  std::filesystem::create_directories(folder / "Sounds");
+  for (int i = 0; i < 9; ++i) {
+    reference::KickRecipe recipe;
+    recipe.landingHz = 41.0 + 4.3 * i, recipe.tailMs = 120.0 + 60.0 * (i % 4),
+    recipe.seed = static_cast<unsigned>(i);
+    const char* names[] = {"Anvil kick", "Barrel kick",  "Drum tin kick", "Flint kick", "Hull kick",
+                           "Oak kick",   "Pan lid kick", "Slate kick",    "Trough kick"};
+    reference::writeSound(folder, std::string("Sounds/") + names[i] + ".wav",
+                          reference::bufferOf(reference::makeKick(recipe), 48000));
+  }
+  window.library().addFolder(QString::fromStdString(folder / "Sounds"));
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return !window.library().isScanning() && window.library().rows().size() == 9; }, 30000));
+  window.showLibrary(true);
+  save("library");
+}
+
+TEST_F(Pictures, Empty) {
+  document().newSession();
+  window.showStage(Stage::Sounds);
+  save("empty");
+}
+
+// All words of the window, for a reading: HEFT_TEXTS says the file (scripts/texts.sh).
+TEST_F(Pictures, Texts) {
+  const char* to = std::getenv("HEFT_TEXTS");
+  if (!to) GTEST_SKIP();
+  std::set<QString> lines;
+  auto note = [&](const QString& where, const QString& text) {
+    if (!text.trimmed().isEmpty()) lines.insert(where + "\t" + QString(text).replace('\n', ' '));
+  };
+  for (const auto stage :
+       {Stage::Sounds, Stage::Tune, Stage::Align, Stage::Duck, Stage::Compare, Stage::Export}) {
+    window.showStage(stage);
+    settle();
+    for (const QWidget* w : window.findChildren<QWidget*>()) {
+      note("tip", w->toolTip());
+      note("name", w->accessibleName());
+      note("whole", w->whatsThis());
+      if (const auto* label = qobject_cast<const QLabel*>(w)) note("label", label->text());
+      if (const auto* button = qobject_cast<const QAbstractButton*>(w)) note("button", button->text());
+      if (const auto* field = qobject_cast<const ValueField*>(w)) note("field", field->spec().caption);
+    }
+    for (const QAction* a : window.findChildren<QAction*>()) note("menu", a->text());
+  }
+  for (const Finding& f : document().findings())
+    note("ledger", QString::fromStdString(f.sentence + " | " + f.measured + " | " + f.target));
+  QFile file(to);
+  ASSERT_TRUE(file.open(QIODevice::WriteOnly));
+  for (const QString& line : lines) file.write((line + "\n").toUtf8());
 }
 
 }  // namespace

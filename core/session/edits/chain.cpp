@@ -82,6 +82,20 @@ Edit switchProcessor(const Owner& of, int id, bool on) {
   });
 }
 
+Edit withoutKind(size_t kind) {
+  return {std::string("No ") + processorWord(kind), [kind](Session& s) {
+            auto off = [kind](Chain& chain) {
+              for (Processor& p : chain.list)
+                if (p.what.index() == kind) p.switchOn(false);
+            };
+            for (Part& part : s.parts) {
+              for (Layer& l : part.layers) off(l.chain);
+              off(part.finish);
+            }
+            off(s.sum.finish);
+          }};
+}
+
 Edit putProcessor(const Owner& of, int id, const Processor& instead, const std::string& name,
                   const std::string& mergeKey) {
   return onChain(

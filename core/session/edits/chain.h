@@ -17,6 +17,8 @@ Edit moveProcessor(const Owner& of, int id, int places);
 /// To that place of another chain, or of its own, counted without it. Where the other is full it stays.
 Edit moveProcessorTo(const Owner& from, int id, const Owner& to, size_t place);
 Edit switchProcessor(const Owner& of, int id, bool on);
+/// Every processor of that kind off, in all layers, parts and the sum: "No EQs".
+Edit withoutKind(size_t kind);
 /// Another in its place, under its id: a preset that is flipped through is one step.
 Edit putProcessor(const Owner& of, int id, const Processor& instead, const std::string& name,
                   const std::string& mergeKey = {});

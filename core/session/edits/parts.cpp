@@ -183,6 +183,14 @@ Edit shortenPart(const Part& part, const TimeValue& length) {
           }};
 }
 
+Edit withoutLengths() {
+  return {"No lengths", [](Session& s) {
+            for (Part& part : s.parts)
+              for (Layer& l : part.layers)
+                if (Recorded* r = l.recorded()) r->length.reset();
+          }};
+}
+
 Edit shortenReleases(const Part& part, double mostMs) {
   return onPart("shorten " + partWord(part) + " releases to " + formatNumber(mostMs, 0) + " ms", part.id,
                 [mostMs](Part& p) {

@@ -42,6 +42,8 @@ Edit shiftLayers(const Part& part, double semitones);
 Edit trimPart(const Part& part, const TimeValue& length);
 /// The same with the falls of its built layers, which then land as much sooner.
 Edit shortenPart(const Part& part, const TimeValue& length);
+/// Every recording of every part as long as it was recorded: "No lengths".
+Edit withoutLengths();
 /// Releases of its built voices, and of its contour, no longer than that.
 Edit shortenReleases(const Part& part, double mostMs);
 /// All of its layers are heard.
