@@ -2,25 +2,38 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
+
+#include "core/export/one_shots.h"
+#include "core/measure/loudness.h"
 #include "core/session/edits/chain.h"
 #include "core/session/edits/parts.h"
 #include "core/session/edits/values.h"
+#include "core/session/session.h"
 #include "core/tune/targets.h"
 #include "tests/reference/rendered.h"
 
 namespace heft {
 namespace {
 
-// One that is added changes nothing until a value of it is moved, which switches it on; one that a hand switched off
-// stays off.
+// One that is added changes nothing until a value of it is moved, which switches it on; one that a hand
+// switched off stays off.
 TEST(Chain, AnAddedProcessorWaitsForItsFirstValue) {
   const Session plain = reference::theDemo().session;
   StepCache cache;
   const auto before = reference::rendered(plain, cache);
   const Owner layer{.part = plain.kick().id, .layer = plain.kick().layers[0].id};
-  constexpr const char* kFirst[] = {"envelope.decay_ms", "eq.band_1.gain_db", "strike_sustain.strike_db",
-                                    "drive.drive_db",    "compressor.threshold_db", "soft_clip.ceiling_db",
-                                    "limiter.ceiling_db", "body.wet", "room.wet", "width.width", "gain.db"};
+  constexpr const char* kFirst[] = {"envelope.decay_ms",
+                                    "eq.band_1.gain_db",
+                                    "strike_sustain.strike_db",
+                                    "drive.drive_db",
+                                    "compressor.threshold_db",
+                                    "soft_clip.ceiling_db",
+                                    "limiter.ceiling_db",
+                                    "body.wet",
+                                    "room.wet",
+                                    "width.width",
+                                    "gain.db"};
   for (size_t kind = 0; kind < kProcessorKinds; ++kind) {
     const Session added = addProcessor(layer, addedProcessor(kind)).applied(plain);
     const Processor& p = added.kick().layers[0].chain.list.front();
@@ -68,6 +81,46 @@ TEST(WithoutAKind, TakesEveryOneOutAndNothingElse) {
   EXPECT_FALSE(whole.kick().layers[0].recorded()->length);
   whole.kick().layers[0].recorded()->length = TimeValue::note(1, 16);
   EXPECT_EQ(whole, s);
+}
+
+// One-shots at a chosen true peak, by libebur128; the stems keep their level.
+TEST(OneShots, AreWrittenAtTheTruePeakThatIsAskedFor) {
+  Session s = reference::theDemo().session;
+  StepCache cache;
+  int shots = 0;
+  for (const std::optional<double> peak : {std::optional<double>(), std::optional(-1.0), std::optional(-6.0)}) {
+    s.exports.oneShotPeakDb = peak;
+    const auto done =
+        eachOneShot(s, reference::theDemo().assets, cache, [&](const OneShot& shot) -> Result<void> {
+          const double is = dbFromAmplitude(*truePeakOf(shot.sound));
+          if (peak) EXPECT_NEAR(is, *peak, 0.05) << shot.name;
+          ++shots;
+          return {};
+        });
+    EXPECT_TRUE(done);
+  }
+  EXPECT_GE(shots, 6);
+}
+
+// A refusal names the line of broken JSON, the item of a list, the value and its range.
+TEST(Refusals, NameLineItemValueAndRange) {
+  std::string text = sessionToJson(reference::theDemo().session);
+  const auto sentence = [](const std::string& json) {
+    const auto read = sessionFromJson(json, "song.heft");
+    return read ? std::string() : read.error().sentence();
+  };
+  const auto comma = text.find(",\n");
+  std::string broken = text;
+  broken.erase(comma, 1);
+  const auto line = 2 + std::count(text.begin(), text.begin() + static_cast<ptrdiff_t>(comma), '\n');
+  EXPECT_NE(sentence(broken).find("at line " + std::to_string(line)), std::string::npos) << sentence(broken);
+  const auto level = text.find("\"velocity\"");
+  const auto from = text.find(':', level) + 1;
+  std::string far = text;
+  far.replace(from, text.find_first_of(",\n", from) - from, " 7");
+  const std::string said = sentence(far);
+  EXPECT_NE(said.find("parts 1.hits 1.velocity"), std::string::npos) << said;
+  EXPECT_NE(said.find("is 7, out of 0 to 1"), std::string::npos) << said;
 }
 
 }  // namespace

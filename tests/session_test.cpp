@@ -146,9 +146,9 @@ TEST(SessionFile, NonsenseIsRefusedWithTheKeysName) {
                {"\"loop_beats\": 7", "\"loop_beats\": 7.5", "track.loop_beats"},
                {"F# phrygian", "H", "track.key"},
                {"\"hold\": \"1/64\"", "\"hold\": \"soon\"", "curve.hold"},
-               {"\"midi\": 31", "\"midi\": 400", "notes.midi"},
+               {"\"midi\": 31", "\"midi\": 400", "notes 1.midi"},
                {"\"heft_session\": 6", "\"heft_session\": 7", "newer"},
-               {"\"semitones\": 31.0", "\"semitones\": 310", "fall.semitones"},
+               {"\"semitones\": 31.0", "\"semitones\": 310", "fall 1.semitones"},
                {"\"kind\": \"knock\"", "\"kind\": \"bang\"", "strike.kind"},
                {"\"swing\": 0.4", "\"swing\": -1", "grid.swing"},
                {"\"invert\": true", "\"invert\": 3", "invert"}};

@@ -178,6 +178,11 @@ void ExportPage::addFields() {
                        .called("Export format")
                        .oneOf(formats)));
   addField(fieldOf(document(), session,
+                   FieldWords{"export.one_shot_peak_db", "One-shot peak",
+                              "True peak that every one-shot is written at, -24 to 0 dBTP. Delete: at its own level"}
+                       .none("own level")
+                       .from(-1.0)));
+  addField(fieldOf(document(), session,
                    FieldWords{"export.gain_controller", "Controller", "Of gain curves as MIDI"}));
   addField(
       fieldOf(document(), session, FieldWords{"export.gain_channel", "Channel", "Of gain curves as MIDI"}));
@@ -198,7 +203,7 @@ void ExportPage::addFields() {
   button_->setAccessibleName("Write files");
   button_->setToolTip("Writes everything in the list (Ctrl+E)");
   connect(button_, &QPushButton::clicked, this, &ExportPage::write);
-  addToFields(button_);
+  addToHead(button_);
 }
 
 void ExportPage::addChoice(const QString& name, const QString& tip, const std::string& key) {

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <set>
 
+#include "core/measure/loudness.h"
 #include "core/session/edits/edit.h"
 #include "core/session/versions.h"
 
@@ -13,6 +14,12 @@ void scale(AudioBuffer& sound, double gain) {
   if (gain == 1.0) return;
   for (auto& channel : sound.channels)
     for (float& x : channel) x = static_cast<float>(x * gain);
+}
+
+// To that true peak; silence stays.
+void scaleToPeak(AudioBuffer& sound, double peakDb) {
+  const double peak = truePeakOf(sound).value_or(peakOf(sound));
+  if (peak > 0.0) scale(sound, amplitudeFromDb(peakDb) / peak);
 }
 
 // A part's level and the polarity of its lane.
@@ -94,6 +101,7 @@ Result<void> eachOneShot(const Session& s, const Assets& assets, StepCache& cach
       Session there = s;
       if (s.exports.versions) switchVersion(there.parts[i], v);
       for (OneShot& shot : shotsOf(there.parts[i], there, steps)) {
+        if (s.exports.oneShotPeakDb) scaleToPeak(shot.sound, *s.exports.oneShotPeakDb);
         if (versions > 1) {
           shot.name += ", " + versionName(s.parts[i], v);
           shot.what += ", version " + versionName(s.parts[i], v);

@@ -359,6 +359,7 @@ void eachOf(T& v, F& f) {
   f.whole("gain_controller", v.gainController, {0, 119});
   f.whole("gain_channel", v.gainChannel, {1, 16});
   f.flag("gain_14_bits", v.gainFine, Saved::WhenSet);
+  f.number("one_shot_peak_db", v.oneShotPeakDb, {-24, 0, Unit::Db});
   f.choice("format", v.format, sampleFormatName, parseSampleFormat);
   f.kept(v.unknown);
 }

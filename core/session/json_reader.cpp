@@ -1,5 +1,9 @@
 #include "core/session/json_reader.h"
 
+#include <algorithm>
+
+#include "core/theory/text.h"
+
 namespace heft {
 namespace {
 
@@ -39,8 +43,10 @@ Json JsonReader::take(const char* key) {
 void JsonReader::number(const char* key, double& out, double low, double high) {
   const Json value = take(key);
   if (value.is_null()) return;
-  if (!value.is_number() || !(value.get<double>() >= low && value.get<double>() <= high))
-    return fail(key, "is out of range");
+  if (!value.is_number()) return fail(key, "is not a number");
+  if (!(value.get<double>() >= low && value.get<double>() <= high))
+    return fail(key, "is " + formatNumber(value.get<double>(), 3) + ", out of " + formatNumber(low, 3) +
+                         " to " + formatNumber(high, 3));
   out = value.get<double>();
 }
 
@@ -90,8 +96,8 @@ void JsonReader::list(const char* key, size_t most, const std::function<void(Jso
     return fail(key, "is not a list of " + std::to_string(most) + " at the most");
   Json left = Json::object();
   for (size_t i = 0; i < value.size() && fault_.empty(); ++i) {
-    if (!value[i].is_object()) return fail(key, "holds something that is not an object");
-    JsonReader item(value[i], where_ + key + ".", fault_);
+    if (!value[i].is_object()) return fail(key + (" " + std::to_string(i + 1)), "is not an object");
+    JsonReader item(value[i], where_ + key + " " + std::to_string(i + 1) + ".", fault_);
     each(item);
     if (!item.rest_.empty()) left[std::to_string(i)] = std::move(item.rest_);
   }
@@ -116,6 +122,17 @@ void JsonReader::object(const char* key, const std::function<void(JsonReader&)>&
 
 void JsonReader::fail(const std::string& key, const std::string& why) {
   if (fault_.empty()) fault_ = "\"" + where_ + key + "\" " + why + "; fix it in session.json or open a backup";
+}
+
+std::string brokenJson(const std::string& text) {
+  try {
+    if (!Json::parse(text).is_discarded()) return {};
+  } catch (const Json::parse_error& error) {
+    const size_t at = std::min(error.byte, text.size());
+    const auto line = 1 + std::count(text.begin(), text.begin() + static_cast<ptrdiff_t>(at), '\n');
+    return "is broken at line " + std::to_string(line) + ": no valid JSON; fix it there or open a backup";
+  }
+  return {};
 }
 
 Unknown JsonReader::takeUnknown() {

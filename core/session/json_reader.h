@@ -64,6 +64,9 @@ class JsonReader {
   std::string& fault_;
 };
 
+/// Where a text is no JSON, in words with its line; empty where it is.
+std::string brokenJson(const std::string& text);
+
 /// Whether braces and brackets are nested more than 64 deep.
 bool isTooDeep(const std::string& text);
 

@@ -86,6 +86,7 @@ struct ExportList {
   bool triggers = false;    ///< what fires them, as CSV and MIDI
   int gainController = kGainController, gainChannel = 1;
   bool gainFine = false;  ///< 14 bits; controllers 0 to 31 then
+  std::optional<double> oneShotPeakDb = {};  ///< true peak of each one-shot, dBTP; nothing: as loud as it is
   Unknown unknown = {};
   bool operator==(const ExportList&) const = default;
 };

@@ -36,6 +36,8 @@ Result<Session> sessionFromJson(const std::string& text, const std::string& file
   if (text.size() > kMostText) return unreadable(fileName, "is larger than a session can be");
   if (isTooDeep(text)) return unreadable(fileName, "is nested deeper than a session can be");
   Json json = Json::parse(text, nullptr, false);
+  if (json.is_discarded() && text.find("heft_session") != std::string::npos)
+    return unreadable(fileName, brokenJson(text));
   if (json.is_discarded() || !json.is_object() || !json.contains("heft_session"))
     return unreadable(fileName, "is not a Heft session; choose a folder that Heft saved");
   std::string fault;

@@ -1,0 +1,119 @@
+// The job on what nobody here made: HEFT_MATERIAL says a folder with shots/ and loops/ of one-shots and loops
+// by name; without it there is nothing to try. Presses are counted and told.
+
+#include <QLabel>
+#include <cstdio>
+#include <cstdlib>
+
+#include "app/stages/layer_choice.h"
+#include "tests/app/window_fixture.h"
+
+namespace heft::app {
+namespace {
+
+namespace fs = std::filesystem;
+
+class OnForeignMaterial : public WindowTest {
+ protected:
+  void SetUp() override {
+    const char* from = std::getenv("HEFT_MATERIAL");
+    if (!from) GTEST_SKIP() << "HEFT_MATERIAL names no folder";
+    WindowTest::SetUp();
+    for (const auto& file : fs::recursive_directory_iterator(from))
+      if (file.path().extension() == ".wav") files_.push_back(file.path().string());
+    std::sort(files_.begin(), files_.end());
+  }
+  // The first whose path holds all of these words.
+  std::string file(const std::vector<std::string>& words) {
+    for (const std::string& f : files_)
+      if (std::all_of(words.begin(), words.end(),
+                      [&](const auto& w) { return f.find(w) != std::string::npos; }))
+        return f;
+    ADD_FAILURE() << words.front();
+    return {};
+  }
+  void put(const QString& card, const std::string& path) {
+    drop(find(card), path);
+    ++presses_;
+    QTest::qWait(400);
+    settle();
+  }
+  void fixAllByKeys() {
+    QTest::keyClick(&window, Qt::Key_M, Qt::ControlModifier);
+    auto* apply = find<QPushButton>("Apply fixes");
+    ++presses_;
+    if (!find("Fix list")->isVisible()) return;
+    ASSERT_TRUE(QTest::qWaitFor(
+        [&] { return apply->isEnabled() || find<QLabel>("Fix outcome")->text().startsWith("After"); }, 60000));
+    QTest::keyClick(find("Fix list"), apply->isEnabled() ? Qt::Key_Return : Qt::Key_Escape);
+    ++presses_;
+    settleRemedies();
+  }
+  void tell(const char* what) {
+    int fix = 0, out = 0, yours = 0;
+    for (const Finding& f : document().findings()) {
+      if (f.verdict == Verdict::Holds) continue;
+      (f.remedy ? fix : yours) += 1;
+      out += f.verdict == Verdict::Off;
+      std::printf(
+          "  %s: %s%s\n", verdictWord(f.verdict), f.sentence.c_str(),
+          f.remedy ? (" [" + f.remedy->label + (f.remedy->asks.empty() ? "" : ", asks") + "]").c_str() : "");
+    }
+    std::printf("%s: %d presses, %d out, %d with a fix, %d your call\n", what, presses_, out, fix, yours);
+  }
+  std::vector<std::string> files_;
+  int presses_ = 0;
+};
+
+TEST_F(OnForeignMaterial, ThreeRawFilesInSixPresses) {
+  put("Kick card", file({"shots", "analogue kick.wav"}));
+  put("Bass card", file({"shots", "bass finger"}));
+  put("Backing card", file({"loops", "drums acoustic"}));
+  settleRemedies();
+  fixAllByKeys();
+  tell("three files");
+  EXPECT_LE(presses_, 6);
+}
+
+TEST_F(OnForeignMaterial, ALoopSessionInEightPresses) {
+  put("Kick card", file({"shots", "electronic kick.wav"}));
+  put("Bass card", file({"loops", "bass finger"}));
+  auto* words = find<QLabel>("Notice words");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return words->text().contains("is a loop"); }, 10000));
+  click(find("Notice yes"));
+  ++presses_;
+  settle();
+  put("Backing card", file({"loops", "drums acoustic"}));
+  settleRemedies();
+  fixAllByKeys();
+  tell("a loop session");
+  EXPECT_EQ(session().bass().notes.size(), 1u);
+  EXPECT_LE(presses_, 8);
+}
+
+// Number keys hear targets and ways, processors are added by letter, all without the mouse.
+TEST_F(OnForeignMaterial, ByKeysAlone) {
+  put("Kick card", file({"shots", "room kick.wav"}));
+  put("Bass card", file({"shots", "bass synth one"}));
+  settleRemedies();
+  presses_ = 0;
+  auto key = [&](int k, Qt::KeyboardModifiers m = {}) {
+    QWidget* focus = QApplication::focusWidget();
+    QTest::keyClick(focus ? focus : &window, static_cast<Qt::Key>(k), m);
+    ++presses_;
+    settle();
+  };
+  key(Qt::Key_2, Qt::ControlModifier);
+  key(Qt::Key_1);
+  key(Qt::Key_Return);
+  key(Qt::Key_3, Qt::ControlModifier);
+  QTest::qWait(1500);
+  key(Qt::Key_1);
+  key(Qt::Key_Return);
+  settleRemedies();
+  fixAllByKeys();
+  tell("by keys after two files");
+}
+
+}  // namespace
+}  // namespace heft::app
