@@ -152,8 +152,12 @@ void AlignPicture::drawHillWords(QPainter& p, const Areas& a, const HitFacts& h)
   QRectF box = drawLabel(p, QPointF(a.hills.left(), 2), Qt::AlignLeft | Qt::AlignTop, which, t.ink, t.panel);
   box = drawLabel(p, QPointF(box.right() + 20, 2), Qt::AlignLeft | Qt::AlignTop, "kick", t.kick, t.panel);
   box = drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "bass", t.bass, t.panel);
-  drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop,
-            "sum (shaded), in perfect phase (dotted)", t.muted, t.panel);
+  // Words about the hit stand at the right: in a narrow window the legend is shorter.
+  constexpr double kAboutHit = 170.0;
+  const QString whole = "sum (shaded), in perfect phase (dotted)";
+  const bool fits = box.right() + 12 + p.fontMetrics().horizontalAdvance(whole) < a.hills.right() - kAboutHit;
+  drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, fits ? whole : "sum (shaded)",
+            t.muted, t.panel);
   if (h.curve.overlap) {
     const double loss = h.heardDb;
     const QString text =
