@@ -131,6 +131,8 @@ std::string brokenJson(const std::string& text) {
     const size_t at = std::min(error.byte, text.size());
     const auto line = 1 + std::count(text.begin(), text.begin() + static_cast<ptrdiff_t>(at), '\n');
     return "is broken at line " + std::to_string(line) + ": no valid JSON; fix it there or open a backup";
+  } catch (const Json::exception&) {
+    return "holds a number that is too large; fix it or open a backup";
   }
   return {};
 }
