@@ -115,5 +115,32 @@ TEST_F(OnForeignMaterial, ByKeysAlone) {
   tell("by keys after two files");
 }
 
+// What is unlike the usual: HEFT_ODD names a folder with slide.wav (a sliding kick), k96.wav (another rate),
+// right.wav (a bass on one side) and long.wav (over five minutes).
+TEST_F(OnForeignMaterial, OddSoundsAndAFileThatIsTooLong) {
+  const char* odd = std::getenv("HEFT_ODD");
+  if (!odd) GTEST_SKIP() << "HEFT_ODD names no folder";
+  const std::string from = std::string(odd) + "/";
+  put("Kick card", from + "slide.wav");
+  put("Add kick layer", from + "k96.wav");
+  put("Bass card", from + "right.wav");
+  ASSERT_EQ(session().kick().layers.size(), 2u);
+  const Session before = session();
+  drop(find("Kick card"), from + "long.wav");
+  auto* words = find<QLabel>("Notice words");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return words->text().contains("layer plays up to"); }, 30000));
+  std::printf("%s\n", words->text().toStdString().c_str());
+  EXPECT_EQ(session(), before);
+  put("Backing card", from + "long.wav");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !session().backing.asset.empty(); }, 60000));
+  settleRemedies();
+  const Session raw = session();
+  fixAllByKeys();
+  tell("odd sounds");
+  std::printf("%s\n", words->text().toStdString().c_str());
+  document().undo();
+  EXPECT_EQ(session(), raw);
+}
+
 }  // namespace
 }  // namespace heft::app
