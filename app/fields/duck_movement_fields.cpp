@@ -15,7 +15,7 @@ namespace {
 FieldSpec depthField(const DuckDesk& desk) {
   FieldSpec f;
   f.caption = f.name = "Depth";
-  f.tip = "How far it goes down, in dB; 120 dB is silence";
+  f.tip = "Depth of the ducking, 0 to 120 dB; 120 dB is silence";
   f.text = [desk] { return depthText(desk.duck().curve.depthDb); };
   f.commit = [desk](const QString& text) -> std::optional<QString> {
     QString words = text.trimmed().toLower();

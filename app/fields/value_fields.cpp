@@ -154,6 +154,13 @@ void addChoices(FieldSpec& f, const Hand& hand) {
   };
 }
 
+// A field that is made before there is a sound says what it takes none the less.
+std::optional<ValueAt> ofARecording(const std::string& key) {
+  Session session;
+  session.kick().layers = {recordedLayer({})};
+  return valueAt(session, {.part = session.kick().id, .layer = session.kick().layers.front().id}, key);
+}
+
 }  // namespace
 
 Range rangeOf(const Document& document, const Owner& owner, const std::string& key) {
@@ -175,12 +182,13 @@ FieldSpec fieldOf(Document& document, const OwnerNow& owner, const FieldWords& w
   f.tip = words.tip;
   f.group = words.group;
   if (words.choices.empty()) {
-    const auto v = hand.at();
+    const auto now = hand.at(), v = now ? now : ofARecording(words.key);
     const QString takes = v ? takesText(v->range, document.track()) : QString();
     const QString range = takes + (words.least.isEmpty() ? QString() : " or " + words.least);
     // What it is, what it takes, then what else there is to say.
     const auto end = words.tip.indexOf(". ");
-    f.tip = words.tip.left(end) + ", " + range + (end < 0 ? QString() : words.tip.mid(end));
+    if (!takes.isEmpty())
+      f.tip = words.tip.left(end) + ", " + range + (end < 0 ? QString() : words.tip.mid(end));
     addNumber(f, hand, takes);
   } else {
     addChoices(f, hand);

@@ -42,7 +42,7 @@ FieldSpec laneLevelField(Document& doc, int lane) {
       doc, [lane, backing] { return backing ? Owner() : Owner{.part = lane}; },
       FieldWords{
           backing ? "backing.level_db" : "level_db", title,
-          title + "'s level after all that is done to it, in the session and in what is exported. Delete: 0 dB"}
+          title + "'s lane level, in the session and in exports. Delete: 0 dB"}
           .called(title + " lane level")
           .undoAs("set " + (part ? partWord(*part) : "backing") + " level"));
   f.caption = {};

@@ -27,7 +27,7 @@ ActivityBar::ActivityBar(Jobs& jobs, QWidget* parent) : QWidget(parent), jobs_(j
   cancel_ = new QPushButton("Cancel");
   cancel_->setObjectName("Cancel activity");
   cancel_->setAccessibleName("Cancel what runs aside");
-  cancel_->setToolTip("Ends it; nothing is changed");
+  cancel_->setToolTip("Cancels it; nothing changes");
   connect(cancel_, &QPushButton::clicked, &jobs_, &Jobs::cancel);
   row->addWidget(words_, 1);
   row->addWidget(cancel_);

@@ -20,13 +20,12 @@
 #include "app/shell/notices.h"
 #include "app/shell/stage_list.h"
 #include "app/shell/window.h"
-#include "app/stages/best_ways.h"
 #include "app/stages/chain_strip.h"
 #include "app/stages/duck_page.h"
 #include "app/stages/heard_ways.h"
 #include "app/stages/layer_slip.h"
+#include "app/stages/numbered_offers.h"
 #include "app/stages/sounds_page.h"
-#include "app/stages/target_marks.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 
@@ -142,8 +141,8 @@ void Window::connectWays() {
   for (StagePage* page : pages_) {
     for (auto* ways : page->findChildren<HeardWays*>()) connect(ways, &HeardWays::heard, this, hear);
     for (auto* chain : page->findChildren<ChainStrip*>()) connect(chain, &ChainStrip::heard, this, hear);
-    for (auto* best : page->findChildren<BestWays*>()) connect(best, &BestWays::heard, this, hear);
-    for (auto* marks : page->findChildren<TargetMarks*>()) connect(marks, &TargetMarks::heard, this, hear);
+    for (auto* offers : page->findChildren<NumberedOffers*>())
+      connect(offers, &NumberedOffers::heard, this, hear);
   }
   connect(fixes_, &FixSheet::heard, this, hear);
 }

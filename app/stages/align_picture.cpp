@@ -23,7 +23,7 @@ AlignPicture::AlignPicture(Document& document, Selection& selection)
     : Picture(document, selection, "Crests and troughs") {
   setMinimumHeight(260);
   explain(
-      "Drag the bass sideways to delay it; click a row to look at its hit. Shift+F1 tells all.",
+      "Drag the bass sideways to delay it; click a row to look at its hit. Shift+F1: more",
       "Kick and bass around one hit, low-passed; dotted: sum in perfect phase. Drag the bass sideways: delay. "
       "Up, down: start phase (built bass). Map: delay across, left normal, right inverted, one row per hit. "
       "Click a curve or a strip: apply. Click a row: view. M: the map of every hit. P: polarity. A: all hits. "

@@ -19,7 +19,7 @@ constexpr double kBeside = 0.15;  // of the loop, shown before and after it
 BackingPicture::BackingPicture(Document& document, Selection& selection)
     : Picture(document, selection, "Backing wave") {
   explain(
-      "Drag it sideways until its beats stand on the loop's. Shift+F1 tells all.",
+      "Drag it sideways until its beats stand on the loop's. Shift+F1: more",
       "The backing's wave under the loop's grid. Drag it sideways until its beats stand on the loop's; Left "
       "and Right move it by 10 ms, with Shift by one. Return takes its first beat as the loop's start.");
 }

@@ -20,7 +20,7 @@ constexpr double kLowest = -60.0, kHighest = 6.0, kHeldMs = 500.0;
 
 BassVoicePicture::BassVoicePicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Bass voice"), choice_(choice) {
-  explain("Drag a bar for its level, the corners of the curve for the envelope. Shift+F1 tells all.",
+  explain("Drag a bar for its level, the corners of the curve for the envelope. Shift+F1: more",
           "Drag a bar for its level; right of them drag the corners of the amplitude curve. Waves under a bar "
           "say that a laptop's speaker would let it be heard. Left and Right choose a bar, Up and Down move "
           "it, Delete takes it out.");

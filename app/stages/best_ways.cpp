@@ -30,7 +30,8 @@ QString alignCostText(const AlignWay& way, const Session& session) {
   return out.isEmpty() ? QString("no side effects") : out.join(", ");
 }
 
-BestWays::BestWays(Document& document, Selection& selection) : Picture(document, selection, "Best ways") {
+BestWays::BestWays(Document& document, Selection& selection)
+    : NumberedOffers(document, selection, "Best ways") {
   setMinimumSize(420, kStripHeight);
   setMaximumHeight(kStripHeight);
   explain(
@@ -40,10 +41,7 @@ BestWays::BestWays(Document& document, Selection& selection) : Picture(document,
       "loop, level matched; 0: as it is. Return or a double-click keeps what you hear, Esc drops it. All ways "
       "shows the others.");
   connect(&document, &Document::studied, this, &BestWays::solve);
-  connect(&document, &Document::replaced, this, [this] {
-    drop();
-    ways_.clear(), solvedFor_.reset();
-  });
+  connect(&document, &Document::replaced, this, [this] { ways_.clear(), solvedFor_.reset(); });
 }
 
 bool BestWays::isSolved() const {
@@ -51,7 +49,7 @@ bool BestWays::isSolved() const {
 }
 
 void BestWays::showEvent(QShowEvent* event) {
-  Picture::showEvent(event);
+  NumberedOffers::showEvent(event);
   solve();
 }
 
@@ -68,13 +66,11 @@ void BestWays::solve() {
     };
   };
   auto done = [this](Result<AlignWays> found) {
-    ways_.clear(), fault_.clear();
-    if (!found)
-      fault_ = found.error().reason;
-    else
+    ways_.clear();
+    if (found)
       ways_.assign(found->ways.begin(),
                    found->ways.begin() + static_cast<ptrdiff_t>(std::min(kMostShown, found->ways.size())));
-    if (heard_ && *heard_ > static_cast<int>(ways_.size())) drop();
+    if (heardNumber().value_or(0) > count()) drop();
     update();
   };
   solving_.ask(this, make, done, document().failing());
@@ -86,69 +82,23 @@ QRectF BestWays::cell(int number) const {
   return {(number - 1) * (each + gap), kHeadHeight + 2.0, each, height() - kHeadHeight - 4.0};
 }
 
-void BestWays::hear(int number) {
-  if (number < 0 || number > static_cast<int>(ways_.size()) || !isSolved()) return;
-  if (number == 0) return drop();
-  heard_ = number;
-  Edit edit = ways_[static_cast<size_t>(number) - 1].edit;
-  edit.name = "Way " + std::to_string(number);
-  update();
-  Q_EMIT heard(edit);
-}
-
-void BestWays::drop() {
-  if (!heard_) return;
-  heard_.reset();
-  update();
-  Q_EMIT heard(std::nullopt);
-}
-
-void BestWays::take() {
-  if (!heard_ || !isSolved()) return;
-  const Edit edit = ways_[static_cast<size_t>(*heard_) - 1].edit;
-  drop();
-  document().edit(edit);
-}
-
-bool BestWays::takeKey(int key) {
-  if (key >= Qt::Key_0 && key <= Qt::Key_3) {
-    hear(key - Qt::Key_0);
-    return true;
-  }
-  if (!heard_ || (key != Qt::Key_Return && key != Qt::Key_Enter && key != Qt::Key_Escape)) return false;
-  if (key == Qt::Key_Escape)
-    drop();
-  else
-    take();
-  return true;
+std::optional<Edit> BestWays::editOf(int number) const {
+  if (number < 1 || number > count() || !isSolved()) return std::nullopt;
+  return ways_[static_cast<size_t>(number) - 1].edit;
 }
 
 void BestWays::keyPressEvent(QKeyEvent* event) {
   const int way = event->key() == Qt::Key_Right ? 1 : event->key() == Qt::Key_Left ? -1 : 0;
-  const int count = static_cast<int>(ways_.size()) + 1;
   if (way != 0)
-    hear((heard_.value_or(0) + way + count) % count);
+    step(way);
   else if (!takeKey(event->key()))
     QWidget::keyPressEvent(event);
-}
-
-void BestWays::mousePressEvent(QMouseEvent* event) {
-  for (int n = 1; n <= static_cast<int>(ways_.size()); ++n)
-    if (cell(n).contains(event->position())) return heard_ == n ? drop() : hear(n);
-}
-
-void BestWays::mouseDoubleClickEvent(QMouseEvent* event) {
-  for (int n = 1; n <= static_cast<int>(ways_.size()); ++n)
-    if (cell(n).contains(event->position())) {
-      hear(n);
-      return take();
-    }
 }
 
 void BestWays::drawWay(QPainter& p, int number) const {
   const AlignWay& way = ways_[static_cast<size_t>(number) - 1];
   const QRectF box = cell(number);
-  const bool inverted = heard_ == number;
+  const bool inverted = heardNumber() == number;
   const QColor ink = inverted ? theme().panel : isSolved() ? theme().ink : theme().muted;
   const QColor quiet = inverted ? theme().panel : theme().muted;
   if (inverted) p.fillRect(box, theme().ink);
@@ -189,7 +139,7 @@ void BestWays::paintEvent(QPaintEvent*) {
                         : ways_.empty()      ? QString("No way beats the current alignment.")
                                              : QString("1 to 3 play a way, Return keeps it, Esc drops it");
   p.drawText(QRectF(0, 2, width(), kHeadHeight), Qt::AlignRight | Qt::AlignVCenter, state);
-  for (int n = 1; n <= static_cast<int>(ways_.size()); ++n) drawWay(p, n);
+  for (int n = 1; n <= count(); ++n) drawWay(p, n);
   if (!hasFocus()) return;
   p.setPen(QPen(theme().bass, 1.0));
   p.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));

@@ -3,43 +3,32 @@
 /// played by their numbers in the running loop, kept by Return.
 
 #include "app/document/aside.h"
-#include "app/stages/stage_page.h"
+#include "app/stages/numbered_offers.h"
 #include "core/ledger/align_ways.h"
 
 namespace heft::app {
 
-class BestWays : public Picture {
+class BestWays : public NumberedOffers {
   Q_OBJECT
  public:
   BestWays(Document& document, Selection& selection);
-  /// 1 to 3 hear, 0 as it is, Return takes what is heard, Esc drops it. False for other keys.
-  bool takeKey(int key);
-  std::optional<int> heardNumber() const { return heard_; }
   /// Those of the present session; empty while they are solved.
   const std::vector<AlignWay>& ways() const { return ways_; }
   bool isSolved() const;
-  QRectF cell(int number) const;
-  void drop();
-
- Q_SIGNALS:
-  void heard(const std::optional<heft::Edit>& edit);
+  QRectF cell(int number) const override;
 
  protected:
+  int count() const override { return static_cast<int>(ways_.size()); }
+  std::optional<Edit> editOf(int number) const override;
   void paintEvent(QPaintEvent*) override;
   void showEvent(QShowEvent*) override;
-  void mousePressEvent(QMouseEvent*) override;
-  void mouseDoubleClickEvent(QMouseEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
 
  private:
   void solve();
-  void hear(int number);
-  void take();
   void drawWay(QPainter& p, int number) const;
   std::vector<AlignWay> ways_;
-  std::string fault_;
   std::optional<Session> solvedFor_;
-  std::optional<int> heard_;
   LatestAside solving_;
 };
 

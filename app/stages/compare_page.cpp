@@ -257,14 +257,14 @@ ComparePage::ComparePage(Document& document, Selection& selection)
   auto study = [&document] { return document.study(); };
   addField({.caption = "References",
             .name = "References",
-            .tip = "Tracks known to sound right",
+            .tip = "Finished tracks to compare with",
             .text = [&document] {
               const auto n = document.session().references.size();
               return n == 0 ? QString("none") : n == 1 ? QString("1 track") : QString("%1 tracks").arg(n);
             }});
   addField({.caption = "View",
             .name = "View",
-            .tip = "Everything against the references' median, which lies level, or plain spectra",
+            .tip = "Against the references' median as a flat line, or plain spectra",
             .text = [this] { return QString(picture_->isPlain() ? "plain spectra" : "against the median"); },
             .choices =
                 [] {
@@ -295,7 +295,7 @@ ComparePage::ComparePage(Document& document, Selection& selection)
   addToFields(add);
   remove_ = new QPushButton("Remove");
   remove_->setObjectName("Remove reference");
-  remove_->setToolTip("Take a reference out");
+  remove_->setToolTip("Remove a reference");
   connect(remove_, &QPushButton::clicked, this, &ComparePage::removeReference);
   addToFields(remove_);
   auto canRemove = [this, &document] { remove_->setEnabled(!document.session().references.empty()); };

@@ -17,7 +17,7 @@ constexpr double kRoomDb = 1.5;  // over the highest point
 
 ContourPicture::ContourPicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Contour"), choice_(choice) {
-  explain("Drag the points of the line: peak, sustain, release. Shift+F1 tells all.",
+  explain("Drag the points of the line: peak, sustain, release. Shift+F1: more",
           "The gain of each note from its start to its end, begun anew by each; what it takes away is hatched. "
           "Drag a point, caught by note values, the mark between two to bend the way, the last one for the "
           "release; a double click places a point. Page Up and Page Down choose one, arrows move it, Ctrl with "

@@ -30,7 +30,7 @@ size_t twoPeriodsFrom(const ProcessorLook& look) {
 
 DrivePicture::DrivePicture(LayerChoice& choice, Selection& selection)
     : PeakPicture(choice, selection, "Drive") {
-  explain("Drag the wave up and down for the amount, the band's ends sideways. Shift+F1 tells all.",
+  explain("Drag the wave up and down for the amount, the band's ends sideways. Shift+F1: more",
           "On the left two periods of the note, before the drive thin and behind it thick. On the right its "
           "partials over their notes: outlined before, full behind, with a mark on what a small speaker lets "
           "be heard. The line under them is the band that the drive bites in: drag an end, caught by notes "

@@ -20,8 +20,7 @@ DuckCard::DuckCard(Document& document, Selection& selection, int duck)
   setProperty(kAccessibleRole, QAccessible::Button);
   setProperty(kTakesSpace, true);
   setToolTip(
-      "A ducking. Click chooses it; its mark, or Space, takes it in or out; I hears the loop without it; "
-      "Delete removes it");
+      "A ducking. Click: select. Its box or Space: on or off. I: hear the loop without it. Delete: remove");
   refresh();
 }
 

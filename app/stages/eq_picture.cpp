@@ -17,7 +17,7 @@ constexpr double kDeepestDb = -60.0, kOverDb = 15.0;
 
 EqPicture::EqPicture(LayerChoice& choice, Selection& selection)
     : PeakPicture(choice, selection, "Layer spectrum") {
-  explain("Drag the end of a line; a double click puts in a bell. Shift+F1 tells all.",
+  explain("Drag the end of a line; a double click puts in a bell. Shift+F1: more",
           "Thin: before the EQ. Thick: after. Hatched: cut. Drag a line end (snaps to notes; Alt: no snap). "
           "Wheel: Q. Double-click, Insert: add bell. Delete: remove. Page Up/Down: select. Left, Right: 1 st. "
           "Up, Down: 0.5 dB. Squares are resonances: click or Return flattens one.");

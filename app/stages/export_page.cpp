@@ -179,7 +179,7 @@ void ExportPage::addFields() {
                        .oneOf(formats)));
   addField(fieldOf(document(), session,
                    FieldWords{"export.one_shot_peak_db", "One-shot peak",
-                              "True peak that every one-shot is written at, -24 to 0 dBTP. Delete: at its own level"}
+                              "True peak of every one-shot. Delete: its own level"}
                        .none("own level")
                        .from(-1.0)));
   addField(fieldOf(document(), session,
@@ -247,7 +247,7 @@ void ExportPage::buildQuestion() {
     });
     row->addWidget(button);
   };
-  add("Replace", "The files that are there are replaced", [this] { writeNow(Existing::WriteOver); });
+  add("Replace", "Replaces the existing files", [this] { writeNow(Existing::WriteOver); });
   add("Keep both", "New files get a number behind their name", [this] { writeNow(Existing::KeepBoth); });
   add("Cancel", "Write nothing", [] {});
   question_->hide();
@@ -282,7 +282,7 @@ void ExportPage::writeNow(Existing existing) {
       "Writing files", Jobs::Kind::RunsToItsEnd, work,
       [this, folder = folder_, generation = document().generation()](Result<Written> written) {
         if (generation == document().generation()) return tell(written, folder);
-                            if (written && written->names.isEmpty()) return;  // it had only asked
+        if (written && written->names.isEmpty()) return;  // it had only asked
         // Of a session that is not open any more: its own page is gone.
         document().tell(written ? "Files of the last session were written to " + folder
                                 : QString::fromStdString(written.error().sentence()));

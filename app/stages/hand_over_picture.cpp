@@ -22,7 +22,7 @@ HandOverPicture::HandOverPicture(Document& document, Selection& selection)
     : Picture(document, selection, "Hand-over") {
   setMinimumHeight(300);
   explain(
-      "Drag the end of the hand-over; click a column to look at its hit. Shift+F1 tells all.",
+      "Drag the end of the hand-over; click a column to look at its hit. Shift+F1: more",
       "Levels between 20 and 150 Hz where the kick's tail meets the next bass note: kick, bass and their sum, "
       "as they sound. Hatched is the hand-over's time; the dashed lines are the kick before it and "
       "the bass after it. Drag its end sideways; Left and Right change it, Delete takes it out. Below, how far "

@@ -55,8 +55,8 @@ FieldSection soundSection(LayerChoice& c, const Of& of) {
                              .oneOf(eitherOf("by speed", "length kept"))));
   if (!built) {
     f.push_back(of.field({"shape.start_ms", "Start", "Trim from the start of the file"}));
-    f.push_back(of.field({"shape.fade_in_ms", "Fade in", "In ms"}));
-    f.push_back(of.field({"shape.fade_out_ms", "Fade out", "In ms, at its end"}));
+    f.push_back(of.field({"shape.fade_in_ms", "Fade in", "Fade-in time at the start of the sound"}));
+    f.push_back(of.field({"shape.fade_out_ms", "Fade out", "Fade-out time at the end of the sound"}));
   }
   // The bass's stands in Tune.
   if (!built && c.playsNotes() && c.part().is() != PartRole::Bass)

@@ -29,7 +29,7 @@ const QColor kNone(0, 0, 0, 0);
 constexpr const char* kTip =
     "Click: open. Right-click: more. M mutes, S solos it here and in exports; M and S on a lane change only "
     "what you hear";
-constexpr int kNarrow = 160;   // below it a card has no room for its level and switches
+constexpr int kNarrow = 160;  // below it a card has no room for its level and switches
 constexpr int kWithLevel = 310;
 constexpr int kSlender = 120;  // below it the name alone
 constexpr double kThumbAt = 8.0, kThumbWide = 46.0;

@@ -12,7 +12,7 @@ namespace heft::app {
 
 LevelPicture::LevelPicture(LayerChoice& choice, Selection& selection)
     : ProcessorPicture(choice, selection, "Level over the hit") {
-  explain("Drag the threshold up and down. Shift+F1 tells all.",
+  explain("Drag the threshold up and down. Shift+F1: more",
           "The level of the sound, its highest sample within half a turn of its note, before this processor "
           "thin and behind it thick. What "
           "is taken away is hatched: how much at the most, and how long until it is back, stand as dimension "

@@ -18,7 +18,7 @@ constexpr double kShownDb = 12.0, kEvenDb = 1.5;
 }  // namespace
 
 LinePicture::LinePicture(Document& document, Selection& selection) : Picture(document, selection, "Bass line") {
-  explain("Drag a note's step onto the line. Shift+F1 tells all.",
+  explain("Drag a note's step onto the line. Shift+F1: more",
           "How loud each note of the bass is heard against the line that all of them make: a full-scale sine "
           "is taken to "
           "play at the listening level, and low notes need more of it to be heard alike. Drag a step up or "

@@ -30,12 +30,15 @@ void OverlayPicture::take() {
                cache = document().cache()] {
     return other ? versionLooks(s, id, *other, assets, *cache) : layerLooks(s, id, assets, *cache);
   };
-  runAside(this, make, [this, asked = ++asked_, versions = other.has_value()](std::vector<SoundLook> made) {
-    if (asked != asked_) return;
-    layers_ = std::move(made);
-    versions_ = versions;
-    update();
-  }, document().failing());
+  runAside(
+      this, make,
+      [this, asked = ++asked_, versions = other.has_value()](std::vector<SoundLook> made) {
+        if (asked != asked_) return;
+        layers_ = std::move(made);
+        versions_ = versions;
+        update();
+      },
+      document().failing());
 }
 
 // The chosen layer in the part's ink, the others in ink of their own dash; of versions the other in the

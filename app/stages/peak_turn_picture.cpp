@@ -26,7 +26,7 @@ QString turnWords(const std::vector<AllPass>& stages) {
 
 PeakTurnPicture::PeakTurnPicture(Document& document, Selection& selection)
     : HeardWays(document, selection, "Lower the peak", "Lower the peak") {
-  explain("Turns of the phase that lower a peak. A click, or its number, hears one; Enter takes it",
+  explain("All-passes that lower a peak. Click one or press its number to hear it; Return keeps it",
           "One all-pass on kick and bass lowers the peak; levels and their alignment stay. 1, 2: audition, "
           "level matched. 0: as it is. Return: apply. I: bypass. Esc: close.");
 }

@@ -18,7 +18,7 @@ constexpr double kSpectrumFootDb = -42.0;
 }  // namespace
 
 PitchField::PitchField(Document& document, Selection& selection) : Picture(document, selection, "Pitch field") {
-  explain("Drag the landing to retune the kick, over the spectrum for the search band. Shift+F1 tells all.",
+  explain("Drag the landing to retune the kick, over the spectrum for the search band. Shift+F1: more",
           "Pitch over time and spectrum over one note axis. Drag the landing marker up or down to retune the "
           "kick; Alt drags between the notes. Drag the circle at its start to raise the strike, the dashed "
           "line for the strike's length, the grip at its end to straighten a tail that drifts; drag the flag "

@@ -140,7 +140,8 @@ void PitchField::dragTo(const QPointF& at, bool free) {
                free ? std::round(to * 10.0) / 10.0 : std::round(to), "raise");
   }
   if (grip_ == Grip::Landing)
-    return nameLanding(a.time.value(at.x()) + 1000.0 * document().study()->kickSource->onsetSeconds.value_or(0.0));
+    return nameLanding(a.time.value(at.x()) +
+                       1000.0 * document().study()->kickSource->onsetSeconds.value_or(0.0));
   if (grip_ == Grip::Flatten) {
     const auto drift = tailDrift();
     const auto target = shownTarget();
@@ -160,10 +161,10 @@ void PitchField::dragTo(const QPointF& at, bool free) {
 void PitchField::mouseMoveEvent(QMouseEvent* event) {
   if (grip_ != Grip::None) return dragTo(event->position(), isFree(event->modifiers()));
   const Grip over = gripAt(event->position());
-  setCursor(over == Grip::None     ? Qt::ArrowCursor
+  setCursor(over == Grip::None                              ? Qt::ArrowCursor
             : over == Grip::Length || over == Grip::Landing ? Qt::SizeHorCursor
-            : over == Grip::Band   ? Qt::CrossCursor
-                                   : Qt::SizeVerCursor);
+            : over == Grip::Band                            ? Qt::CrossCursor
+                                                            : Qt::SizeVerCursor);
 }
 
 void PitchField::mouseReleaseEvent(QMouseEvent*) {

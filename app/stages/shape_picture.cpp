@@ -12,9 +12,11 @@ namespace heft::app {
 
 ShapePicture::ShapePicture(LayerChoice& choice, Selection& selection)
     : ProcessorPicture(choice, selection, "Strike, sustain and envelope") {
-  explain("Drag the marks on the line. Shift+F1 tells all.",
-          "The wave before this pale, behind it full, from its strike on. The line is the gain that is laid over it; what "
-          "it takes away is hatched. Drag a mark up and down for a gain, sideways for a time. Page Up and Page Down choose "
+  explain("Drag the marks on the line. Shift+F1: more",
+          "The wave before this pale, behind it full, from its strike on. The line is the gain that is laid "
+          "over it; what "
+          "it takes away is hatched. Drag a mark up and down for a gain, sideways for a time. Page Up and Page "
+          "Down choose "
           "one, arrows move it (Shift finely).");
 }
 
@@ -48,10 +50,12 @@ Axis ShapePicture::time() const {
   const auto* e = as<AmpEnvelope>();
   const auto* s = as<StrikeSustain>();
   const double wanted = e ? 1.15 * (e->attackMs + e->holdMs + e->decayMs) : s ? 8.0 * s->strikeMs : 200.0;
-  const double whole = look() ? 1000.0 * (static_cast<double>(look()->before.size()) / look()->rate -
-                                          ProcessorLook::kLeadSeconds)
-                              : 500.0;
-  return {-5.0, std::clamp(std::max(wanted, std::min(whole, 400.0)), 60.0, 1500.0), plot().left(), plot().right()};
+  const double whole =
+      look()
+          ? 1000.0 * (static_cast<double>(look()->before.size()) / look()->rate - ProcessorLook::kLeadSeconds)
+          : 500.0;
+  return {-5.0, std::clamp(std::max(wanted, std::min(whole, 400.0)), 60.0, 1500.0), plot().left(),
+          plot().right()};
 }
 
 // Decibels down from the top, as the wave's amplitude goes: nothing taken is at the top.
@@ -74,7 +78,8 @@ void ShapePicture::drawScale(QPainter& p) const {
     p.setPen(rulePen(db == 0.0 ? t.muted : t.rule));
     p.drawLine(QPointF(plot().left(), y), QPointF(plot().right(), y));
     drawLabel(p, QPointF(plot().left() - 8, y), Qt::AlignRight | Qt::AlignVCenter,
-              (db > 0 ? "+" : "") + QString::number(db) + (db == 0.0 ? " dB" : ""), t.muted, QColor(0, 0, 0, 0));
+              (db > 0 ? "+" : "") + QString::number(db) + (db == 0.0 ? " dB" : ""), t.muted,
+              QColor(0, 0, 0, 0));
   }
   drawTicksBelow(p, time(), plot().bottom(), roundTicks(0, time().to, 8),
                  [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
@@ -107,8 +112,7 @@ void ShapePicture::drawGain(QPainter& p) const {
   const Theme& t = theme();
   const Axis x = time();
   QPolygonF line;
-  for (double px = x.pixel(0.0); px <= plot().right(); px += 1.0)
-    line << QPointF(px, yOf(gainDb(x.value(px))));
+  for (double px = x.pixel(0.0); px <= plot().right(); px += 1.0) line << QPointF(px, yOf(gainDb(x.value(px))));
   if (line.isEmpty()) return;
   QPolygonF taken = line;
   for (QPointF& point : taken) point.setY(std::max(point.y(), yOf(0.0)));
@@ -133,8 +137,8 @@ void ShapePicture::drawGain(QPainter& p) const {
           (all[i].ms - all[i].timeLess) * (all[i].timeKey == "envelope.decay_ms" ? 2.0 : 1.0), 1)));
     p.setFont(axisFont(true));
     const bool roomAfter = markAt(i).x() < plot().right() - 140;
-    drawLabel(p, markAt(i) + QPointF(roomAfter ? 10 : -10, -10), (roomAfter ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignBottom,
-              words, t.ink, t.panel);
+    drawLabel(p, markAt(i) + QPointF(roomAfter ? 10 : -10, -10),
+              (roomAfter ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignBottom, words, t.ink, t.panel);
   }
   p.setRenderHint(QPainter::Antialiasing, false);
 }
@@ -147,8 +151,8 @@ void ShapePicture::paintEvent(QPaintEvent*) {
   drawGain(p);
   p.setFont(axisFont());
   drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop,
-            processor()->isOn() ? "before pale, behind it full; from the strike on" : "this is out", theme().ink,
-            theme().panel);
+            processor()->isOn() ? "before pale, behind it full; from the strike on" : "this is out",
+            theme().ink, theme().panel);
 }
 
 std::optional<size_t> ShapePicture::markUnder(const QPointF& at) const {
@@ -205,7 +209,8 @@ void ShapePicture::keyPressEvent(QKeyEvent* event) {
   const int up = key == Qt::Key_Up ? 1 : key == Qt::Key_Down ? -1 : 0;
   const bool fine = event->modifiers() & Qt::ShiftModifier;
   const Mark& mark = all[chosen_];
-  if ((side && mark.timeKey.empty()) || (up && mark.dbKey.empty()) || (!side && !up)) return QWidget::keyPressEvent(event);
+  if ((side && mark.timeKey.empty()) || (up && mark.dbKey.empty()) || (!side && !up))
+    return QWidget::keyPressEvent(event);
   move(mark, mark.ms + side * (fine ? 0.1 : 1.0), mark.db + up * (fine ? 0.1 : 0.5), false);
 }
 

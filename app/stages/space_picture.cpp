@@ -16,9 +16,11 @@ namespace heft::app {
 
 SpacePicture::SpacePicture(LayerChoice& choice, Selection& selection)
     : ProcessorPicture(choice, selection, "Body and room") {
-  explain("Drag the end of the line for the decay. Shift+F1 tells all.",
-          "On the left what is added over time, with where it has died away; on the right the spectrum before thin, with "
-          "it thick, what it adds outlined. Drag the end of the line, or Left and Right, for the decay. Of a body, Up and "
+  explain("Drag the end of the line for the decay. Shift+F1: more",
+          "On the left what is added over time, with where it has died away; on the right the spectrum before "
+          "thin, with "
+          "it thick, what it adds outlined. Drag the end of the line, or Left and Right, for the decay. Of a "
+          "body, Up and "
           "Down put in the next sound of the folder that its sound came from.");
 }
 
@@ -61,7 +63,8 @@ void SpacePicture::drawAdded(QPainter& p) const {
   drawWave(p, area.left(), area.right(), mid, area.height() - 40, 0.0, perPixel,
            read([&l](size_t at) { return l.before[at]; }), withAlpha(ink(), 0.25));
   drawWave(p, area.left(), area.right(), mid, area.height() - 40, 0.0, perPixel,
-           read([&l, times](size_t at) { return static_cast<float>(times) * (l.after[at] - l.before[at]); }), withAlpha(t.ink, 0.85));
+           read([&l, times](size_t at) { return static_cast<float>(times) * (l.after[at] - l.before[at]); }),
+           withAlpha(t.ink, 0.85));
   const auto end = decay();
   if (end)
     drawDimension(p, QPointF(x.pixel(0), endAt().y()), endAt(),
@@ -74,8 +77,8 @@ void SpacePicture::drawAdded(QPainter& p) const {
   drawLabel(p, QPointF(area.left(), 2), Qt::AlignLeft | Qt::AlignTop,
             body && body->asset.empty() ? QString("a body needs a sound: choose one below")
             : !processor()->isOn()      ? QString("this is out")
-            : times > 1                 ? QString("what is added, drawn %1 times as high, over the sound pale").arg(times)
-                                        : QString("what is added, over the sound pale"),
+            : times > 1 ? QString("what is added, drawn %1 times as high, over the sound pale").arg(times)
+                        : QString("what is added, over the sound pale"),
             t.ink, t.panel);
   drawTicksBelow(p, x, area.bottom(), roundTicks(0, x.to, 6),
                  [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
@@ -142,14 +145,16 @@ void SpacePicture::flipSound(int way) {
       },
       [this, at, way](const QString& next) {
         if (next.isEmpty())
-          return document().tell(way > 0 ? "That is the last sound of its folder." : "That is the first sound of its folder.");
+          return document().tell(way > 0 ? "That is the last sound of its folder."
+                                         : "That is the first sound of its folder.");
         document().loadBodyFile(at->of, *at->id, next);
       },
       document().failing());
 }
 
 void SpacePicture::mousePressEvent(QMouseEvent* event) {
-  held_ = event->button() == Qt::LeftButton && std::hypot(endAt().x() - event->position().x(), endAt().y() - event->position().y()) < 10.0;
+  held_ = event->button() == Qt::LeftButton &&
+          std::hypot(endAt().x() - event->position().x(), endAt().y() - event->position().y()) < 10.0;
 }
 
 void SpacePicture::mouseMoveEvent(QMouseEvent* event) {

@@ -24,7 +24,7 @@ QString shiftWords(double semitones) {
 }  // namespace
 
 TargetMarks::TargetMarks(Document& document, Selection& selection, const PitchField& axis)
-    : Picture(document, selection, "Targets"), axis_(axis) {
+    : NumberedOffers(document, selection, "Targets"), axis_(axis) {
   setMinimumSize(kMarksWidth, 160);
   setMaximumWidth(kMarksWidth);
   explain(
@@ -34,7 +34,6 @@ TargetMarks::TargetMarks(Document& document, Selection& selection, const PitchFi
       "matched; 0 plays the kick as recorded. Return or a double-click keeps what you hear, Esc drops it.");
   connect(&document, &Document::studied, this, &TargetMarks::rebuild);
   connect(&document, &Document::changed, this, &TargetMarks::rebuild);
-  connect(&document, &Document::replaced, this, &TargetMarks::drop);
   rebuild();
 }
 
@@ -48,7 +47,7 @@ void TargetMarks::rebuild() {
     landing_ = midiFromHz(*s->kickSource->landing.noteHz(), track().notes.a4Hz) + own_;
     targets_ = tuneTargets(landing_, noteUnderMostHits(document().session()), track().key);
   }
-  if (heard_ && *heard_ > static_cast<int>(targets_.size())) drop();
+  if (heardNumber().value_or(0) > count()) drop();
   update();
 }
 
@@ -83,69 +82,22 @@ std::optional<Edit> TargetMarks::editOf(int number) const {
   return setLayerLanding("tune kick to " + noteName(midi, track().notes), *owner->part, *owner->layer, midi);
 }
 
-void TargetMarks::hear(int number) {
-  const auto edit = editOf(number);
-  if (!edit) return;
-  heard_ = number;
-  update();
-  Q_EMIT heard(edit);
-}
-
-void TargetMarks::drop() {
-  if (!heard_) return;
-  heard_.reset();
-  update();
-  Q_EMIT heard(std::nullopt);
-}
-
-void TargetMarks::take() {
-  if (!heard_) return;
-  const auto edit = editOf(*heard_);
-  drop();
-  if (edit) document().edit(*edit);
-}
-
-bool TargetMarks::takeKey(int key) {
-  if (key >= Qt::Key_0 && key <= Qt::Key_9) {
-    hear(key - Qt::Key_0);
-    return true;
-  }
-  const bool wanted = heard_ && (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Escape);
-  if (!wanted) return false;
-  if (key == Qt::Key_Escape)
-    drop();
-  else
-    take();
-  return true;
-}
-
 void TargetMarks::keyPressEvent(QKeyEvent* event) {
-  const int count = static_cast<int>(targets_.size());
   const int way = event->key() == Qt::Key_Down ? 1 : event->key() == Qt::Key_Up ? -1 : 0;
-  if (way != 0 && count > 0)
-    hear((heard_.value_or(0) + way + count + 1) % (count + 1));
+  if (way != 0)
+    step(way);
   else if (!takeKey(event->key()))
     QWidget::keyPressEvent(event);
 }
 
 void TargetMarks::mousePressEvent(QMouseEvent* event) {
-  for (int n = 1; n <= static_cast<int>(targets_.size()); ++n)
-    if (cell(n).contains(event->position())) return heard_ == n ? drop() : hear(n);
-  if (event->position().y() < 24.0) return heard_ == 0 ? drop() : hear(0);
-}
-
-void TargetMarks::mouseDoubleClickEvent(QMouseEvent* event) {
-  for (int n = 1; n <= static_cast<int>(targets_.size()); ++n)
-    if (cell(n).contains(event->position())) {
-      hear(n);
-      return take();
-    }
+  if (event->position().y() < 24.0) return heardNumber() == 0 ? drop() : hear(0);
+  NumberedOffers::mousePressEvent(event);
 }
 
 void TargetMarks::mouseMoveEvent(QMouseEvent* event) {
   bool over = event->position().y() < 24.0 && !targets_.empty();
-  for (int n = 1; n <= static_cast<int>(targets_.size()); ++n)
-    over = over || cell(n).contains(event->position());
+  for (int n = 1; n <= count(); ++n) over = over || cell(n).contains(event->position());
   setCursor(over ? Qt::PointingHandCursor : Qt::ArrowCursor);
 }
 
@@ -166,7 +118,7 @@ void TargetMarks::drawStrain(QPainter& p, const QRectF& box, double semitones, c
 void TargetMarks::drawMark(QPainter& p, int number) const {
   const TuneTarget& target = targets_[static_cast<size_t>(number) - 1];
   const QRectF box = cell(number);
-  const bool inverted = heard_ == number;
+  const bool inverted = heardNumber() == number;
   const QColor ink = inverted ? theme().panel : theme().ink;
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(theme().muted, 1.0));
@@ -202,15 +154,15 @@ void TargetMarks::paintEvent(QPaintEvent*) {
   const QString words = "0 as recorded";
   const QRectF zero(width() - fontMetrics().horizontalAdvance(words) - 2, 0,
                     fontMetrics().horizontalAdvance(words) + 2, 18);
-  if (heard_ == 0) p.fillRect(zero, theme().ink);
-  p.setPen(heard_ == 0 ? theme().panel : theme().muted);
+  if (heardNumber() == 0) p.fillRect(zero, theme().ink);
+  p.setPen(heardNumber() == 0 ? theme().panel : theme().muted);
   p.drawText(zero, Qt::AlignCenter, words);
   p.setPen(theme().muted);
   p.drawText(QRectF(kLeader, 20, width() - kLeader, 18), Qt::AlignVCenter,
-             heard_ ? "Return keeps it, Esc drops it" : "Number keys play a target");
-  for (int n = 1; n <= static_cast<int>(targets_.size()); ++n)
-    if (n != heard_) drawMark(p, n);
-  if (heard_ && *heard_ > 0) drawMark(p, *heard_);
+             heardNumber() ? "Return keeps it, Esc drops it" : "Number keys play a target");
+  for (int n = 1; n <= count(); ++n)
+    if (n != heardNumber()) drawMark(p, n);
+  if (heardNumber().value_or(0) > 0) drawMark(p, *heardNumber());
   p.setPen(theme().muted);
   p.drawText(QRectF(kLeader, height() - 24.0, width() - kLeader, 18), Qt::AlignRight | Qt::AlignVCenter,
              "strain; the tick is 2 st");

@@ -27,7 +27,7 @@ TwoSoundsPicture::TwoSoundsPicture(Document& document, Selection& selection)
     : Picture(document, selection, "Two sounds") {
   setMinimumHeight(300);
   explain(
-      "Drag sideways to move the second sound. Shift+F1 tells all.",
+      "Drag sideways to move the second sound. Shift+F1: more",
       "Any two sounds around an event of the first, low-passed, with their sum; below, how they stand to each "
       "other at each frequency: 1 in phase, -1 against each other, dashed as the proposed move would have "
       "them. Drag sideways, or Left and Right, move the second; P turns it over; Up and Down step from event "

@@ -19,7 +19,7 @@ namespace {}  // namespace
 
 WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Wave"), choice_(choice) {
-  explain("Drag the length, the start and the fades. Shift+F1 tells all.",
+  explain("Drag the length, the start and the fades. Shift+F1: more",
           "The chosen sound. Above, drag the length of a kick to where its tail should have died away; it "
           "catches note lengths unless Alt is held. A double click on the dashed line of a trimmed tail's fade "
           "places a "

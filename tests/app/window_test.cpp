@@ -360,6 +360,9 @@ TEST_F(WindowTest, EveryControlHasANameAndATooltip) {
   for (auto* field : window.findChildren<ValueField*>()) {
     EXPECT_FALSE(field->accessibleName().isEmpty());
     EXPECT_FALSE(field->toolTip().isEmpty()) << field->accessibleName().toStdString();
+    // A field that was made before there was a sound says its range none the less.
+    const QString tip = field->toolTip().trimmed();
+    EXPECT_FALSE(tip.endsWith(',') || tip.contains(", .")) << tip.toStdString();
   }
   for (auto* button : window.findChildren<QPushButton*>())
     if (!button->text().isEmpty() && !button->objectName().startsWith("Notice"))
