@@ -24,6 +24,11 @@ bool isOpen(const Finding& f) {
   return f.verdict != Verdict::Holds && !f.meantSo;
 }
 
+// Of a part called "R&B" the sign is no mnemonic.
+QString buttonText(const std::string& words) {
+  return QString::fromStdString(words).replace('&', "&&");
+}
+
 QString listOf(const std::vector<std::string>& words) {
   QStringList out;
   for (const std::string& w : words) out << QString::fromStdString(w);
@@ -154,7 +159,7 @@ void LedgerLine::refreshFix() {
   }
   if (!helps) return;
   const Remedy& r = *finding_.remedy;
-  fix_->setText(QString::fromStdString(r.label) + (r.asks.empty() ? "" : "..."));
+  fix_->setText(buttonText(r.label) + (r.asks.empty() ? "" : "..."));
   fix_->setAccessibleName(QString::fromStdString(r.name()));
   const QString replaced = listOf(r.replaces);
   QString tip = "Applies: " + QString::fromStdString(r.name());
@@ -201,7 +206,7 @@ void LedgerLine::ask() {
   menu->addAction("This " + QString::fromStdString(r.asks))->setEnabled(false);
   if (!r.replaces.empty()) menu->addAction("and replaces your " + listOf(r.replaces))->setEnabled(false);
   menu->addSeparator();
-  connect(menu->addAction(QString::fromStdString(r.label)), &QAction::triggered, this, [this, f = finding_] {
+  connect(menu->addAction(buttonText(r.label)), &QAction::triggered, this, [this, f = finding_] {
     Q_EMIT remedyPressed();
     document_.apply(f);
   });
