@@ -10,6 +10,7 @@
 #include <QMimeData>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QStandardPaths>
 #include <QTextCursor>
 #include <QUrl>
@@ -28,11 +29,11 @@ const QStringList kFormats = {"WAV, 16 bit, dithered", "WAV, 24 bit", "WAV, 32 b
 
 // The files to come, one row each with its size, and what the list asks for in vain.
 QString planText(const Session& s, const std::vector<ExportFile>& files) {
-  QString out = "<table cellspacing='0' cellpadding='3'>";
+  QString out = "<table width='100%' cellspacing='0' cellpadding='3'>";
   auto row = [&](const QString& file, const QString& what, const QString& size) {
     out +=
         QString(
-            "<tr><td width='250'>%1</td><td width='330' style='color:%2'>%3</td><td align='right'>%4</td></tr>")
+            "<tr><td width='40%'>%1</td><td width='46%' style='color:%2'>%3</td><td align='right'>%4</td></tr>")
             .arg(file.toHtmlEscaped(), theme().muted.name(), what.toHtmlEscaped(), size);
   };
   for (const ExportFile& f : files)
@@ -85,7 +86,7 @@ ExportPage::ExportPage(Document& document, Selection& selection)
     : StagePage(Stage::Export, document, selection) {
   auto* body = new QWidget;
   auto* grid = new QGridLayout(body);
-  grid->setContentsMargins(0, 12, 0, 8);
+  grid->setContentsMargins(0, 6, 0, 4);
   grid->setHorizontalSpacing(24);
   grid->setVerticalSpacing(8);
   buildList();
@@ -94,7 +95,16 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   preview_->setObjectName("Export list");
   preview_->setTextFormat(Qt::RichText);
   preview_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
-  grid->addWidget(preview_, 0, 1, Qt::AlignTop);
+  // As wide as the page and no wider: a long list scrolls by itself, and the page stays as it is.
+  preview_->setWordWrap(true);
+  preview_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  auto* planned = new QScrollArea;
+  planned->setFrameShape(QFrame::NoFrame);
+  planned->setWidgetResizable(true);
+  planned->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  planned->setFocusPolicy(Qt::NoFocus);
+  planned->setWidget(preview_);
+  grid->addWidget(planned, 0, 1);
   buildQuestion();
   grid->addWidget(question_, 3, 1);
   log_ = new QPlainTextEdit;
@@ -103,7 +113,7 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   log_->setReadOnly(true);
   // It has what the list leaves.
   log_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored);
-  log_->setMinimumHeight(72);
+  log_->setMinimumHeight(48);
   log_->setPlaceholderText("Nothing yet: press Write files.");
   written_ = new WrittenFiles;
   writtenTitle_ = sideTitle("Written", "drag them out");
@@ -135,7 +145,7 @@ void ExportPage::buildList() {
   list_ = new QWidget;
   auto* boxes = new QVBoxLayout(list_);
   boxes->setContentsMargins(0, 0, 0, 0);
-  boxes->setSpacing(10);
+  boxes->setSpacing(4);
   auto* what = plainLabel("What to write");
   what->setFont(bodyFont(true));
   boxes->addWidget(what);

@@ -29,10 +29,10 @@ const QColor kNone(0, 0, 0, 0);
 constexpr const char* kTip =
     "Click: open. Right-click: more. M mutes, S solos it here and in exports; M and S on a lane change only "
     "what you hear";
-constexpr int kNarrow = 160;  // below it a card has no room for its level and switches
+constexpr int kNarrow = 164;  // below it a card has no room for its level and switches
 constexpr int kWithLevel = 310;
 constexpr int kSlender = 120;  // below it the name alone
-constexpr double kThumbAt = 8.0, kThumbWide = 46.0;
+constexpr double kLeastName = 64.0, kThumbAt = 8.0, kThumbWide = 46.0;
 
 // A small box with a word in it, filled where on.
 void drawSwitch(QPainter& p, const QRectF& box, const QString& word, bool on) {
@@ -198,7 +198,8 @@ void Slip::drawWords(QPainter& p, double left, bool missing) const {
                                        : 43.0);
   p.setFont(axisFont());
   auto beside = [&](const QString& words, const QColor& ink) {
-    if (words.isEmpty()) return;
+    // The name comes first.
+    if (words.isEmpty() || right - left - p.fontMetrics().horizontalAdvance(words) < kLeastName) return;
     right =
         drawLabel(p, QPointF(right, middle), Qt::AlignRight | Qt::AlignVCenter, words, ink, kNone).left() - 8.0;
   };
