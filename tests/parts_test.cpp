@@ -170,6 +170,41 @@ TEST(Parts, ABounceIsWhatWasHeard) {
     ASSERT_NEAR(stems->lanes[3].heard.at(0, i), before.lanes[3].heard.at(0, i), 1e-6) << i;
 }
 
+// A layer of a line whose EQ rings ahead of its notes, and one that is held between samples, stay where they were.
+TEST(Parts, ABouncedLayerStaysInTime) {
+  for (const double lateMs : {0.0, -120.3}) {
+    Session s = fourParts();
+    s.track.sampleRate = 44100;
+    Eq eq;
+    eq.on = eq.linearPhase = true;
+    eq.lowCut = {true, 60.0, 2};
+    Layer& second = s.bass().layers.emplace_back(s.bass().layers.front());
+    second.id = 2, second.offsetMs = lateMs, second.betweenSamples = true;
+    second.chain.put({0, eq});
+    s.bass().notes = {{1.0, 2.0, 33, 1.0}};
+    s.duck().on = false;
+    StepCache cache;
+    Assets assets;
+    const Stems before = *render(s, assets, cache);
+    const auto bounce = bounced(s, assets, s.bass().id, 2, cache);
+    ASSERT_TRUE(bounce) << bounce.error().sentence();
+    const AssetRef ref = assets.add(*decodeSound(bounce->bytes, bounce->fileName), bounce->fileName);
+    const Session after = bounce->edit(ref).applied(s);
+    EXPECT_TRUE(after.bass().layers[1].betweenSamples);
+    const auto stems = render(after, assets, cache);
+    ASSERT_TRUE(stems);
+    const auto is = samplesOf(stems->bass());
+    const auto was = samplesOf(before.bass());
+    double loudest = 0.0, worst = 0.0;
+    for (size_t i = 0; i < std::min<size_t>(is.size(), 44100 * 9 / 10); ++i) {
+      loudest = std::max<double>(loudest, std::abs(was[i]));
+      worst = std::max<double>(worst, std::abs(is[i] - was[i]));
+    }
+    EXPECT_GT(loudest, 0.1);
+    EXPECT_LT(worst, loudest * 2e-3) << lateMs;
+  }
+}
+
 // One random edit of many kinds.
 Edit randomEdit(const Session& s, std::mt19937& random) {
   auto below = [&](size_t n) { return static_cast<size_t>(random() % n); };

@@ -105,6 +105,28 @@ TEST(Study, TheBassUnderTheKickIsMeasuredAfterDucking) {
   }
 }
 
+// A shorter tail is judged over as much kick as before: what it loses counts, and no less of the bass.
+TEST(Study, TheBodyIsTheKicksBeforeAnyTrim) {
+  const Session whole = theDemo().session;
+  Session cut = whole;
+  cut.kick().layers[0].recorded()->length = TimeValue::milliseconds(60);
+  StepCache cache;
+  const SoundSteps steps(theDemo().assets, cache, whole.track.sampleRate);
+  const auto body = steps.kickBodySeconds(whole.kick(), whole.track);
+  ASSERT_TRUE(body);
+  EXPECT_GE(*body, 0.05);
+  EXPECT_EQ(steps.kickBodySeconds(cut.kick(), cut.track), body);
+  const auto before = studied(whole), after = studied(cut);
+  EXPECT_GT(*after.study.hits[2].bassReKickDb, *before.study.hits[2].bassReKickDb);
+  // A built kick that is as short from the start is judged as one of 250 ms.
+  Part built;
+  built.layers.emplace_back();
+  built.layers[0].what = KickVoice();
+  const auto usual = steps.kickBodySeconds(built, whole.track);
+  built.layers[0].kickVoice()->length = TimeValue::milliseconds(60);
+  EXPECT_EQ(steps.kickBodySeconds(built, whole.track), usual);
+}
+
 TEST(Study, HitsKnowTheirNotesAndGaps) {
   Session s = theDemo().session;
   const auto one = studied(s);
@@ -115,6 +137,12 @@ TEST(Study, HitsKnowTheirNotesAndGaps) {
   // The next note starts a sixteenth after it: 122.95 ms at 122 BPM.
   ASSERT_TRUE(one.study.hits[5].nextNoteGapMs);
   EXPECT_NEAR(*one.study.hits[5].nextNoteGapMs, 15000.0 / 122, 0.01);
+  // A note that starts 5 ms before the loop's end meets the first hit.
+  const double loop = s.track.loopQuarters();
+  s.bass().notes = {{loop - 0.005 * s.track.tempoBpm / 60.0, 1.0, 40, 1.0}};
+  const auto over = studied(s);
+  EXPECT_EQ(over.study.hits[0].noteMidi, 40);
+  EXPECT_EQ(over.study.hits[1].noteMidi, std::nullopt);
   s.bass().notes.clear();
   const auto none = studied(s);
   for (const HitFacts& h : none.study.hits) EXPECT_FALSE(h.nextNoteGapMs);

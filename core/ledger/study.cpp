@@ -166,7 +166,7 @@ Result<Study> studyPair(const Session& s, const Assets& assets, const Stems& ste
                         std::stop_token stop) {
   Study out;
   studyKick(out, s, SoundSteps(assets, cache, s.track.sampleRate), cache);
-  if (auto hits = studyHits(out, s, stems, cache, stop); !hits) return Fail(hits.error());
+  if (auto hits = studyHits(out, s, assets, stems, cache, stop); !hits) return Fail(hits.error());
   return out;
 }
 
@@ -181,7 +181,7 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   for (const Part& part : s.parts)
     if (!s.isOfPair(part.id)) out.others.push_back(partFacts(part, s.track, steps));
   if (stop.stop_requested()) return cancelled();
-  if (auto hits = studyHits(out, s, stems, cache, stop); !hits) return Fail(hits.error());
+  if (auto hits = studyHits(out, s, assets, stems, cache, stop); !hits) return Fail(hits.error());
   studyDucks(out, s, stems, cache);
   out.kickPart = s.kick().id, out.bassPart = s.bass().id;
   out.hasBacking = assets.find(s.backing.asset) != nullptr && !s.backing.mute;

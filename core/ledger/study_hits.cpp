@@ -11,11 +11,6 @@
 namespace heft {
 namespace {
 
-// The half of the tail in which the kick is within 20 dB of its peak.
-double bodySeconds(const SoundFacts& kick) {
-  return std::clamp(0.5 * kick.tailLowMs / 1000.0, 0.03, 0.1);
-}
-
 // Beneath it is silence.
 std::optional<double> aboveFloor(double db) {
   constexpr double kFloorDb = -119.0;
@@ -128,6 +123,19 @@ void addWaves(HitFacts& out, const AlignQuestion& q, const PairLanes& lanes, dou
   out.bassWave = bass->samples, out.bassEnvelope = bass->envelope;
 }
 
+// The last note that sounds at a hit or starts within a sixteenth of it, over the loop's end as well.
+std::optional<int> noteUnder(const Session& s, double hitQuarters) {
+  std::optional<int> out;
+  const double loop = s.track.loopQuarters();
+  for (const double round : {-loop, 0.0, loop})
+    for (const Note& n : s.bass().notes) {
+      if (n.startQuarters >= loop) continue;
+      const double start = n.startQuarters + round, end = n.endQuarters() + round;
+      if (start < hitQuarters + 0.25 && end > hitQuarters + 0.02) out = n.midi;
+    }
+  return out;
+}
+
 HitFacts meetingAt(const Session& s, const MeetingSpan& span, double frame, const PairLanes& lanes,
                    StepCache& cache) {
   HitFacts out;
@@ -142,20 +150,18 @@ HitFacts meetingAt(const Session& s, const MeetingSpan& span, double frame, cons
     out.heardDb = out.curve.levelAt(move.delayMs, move.invert);
   }
   const double hitQuarters = out.frame / s.track.framesPerQuarter();
-  for (const Note& n : s.bass().notes)
-    if (n.startQuarters < hitQuarters + 0.25 && n.startQuarters + n.lengthQuarters > hitQuarters + 0.02)
-      out.noteMidi = n.midi;
+  out.noteMidi = noteUnder(s, hitQuarters);
   return out;
 }
 
 }  // namespace
 
-Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCache& cache,
+Result<void> studyHits(Study& out, const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
                        const std::stop_token& stop) {
   if (!out.kick || !out.kick->onsetSeconds || !out.readyKick || stems.hitFrames().empty()) return {};
   const auto envelope = slidingPeak(monoFold(out.readyKick->sound), out.readyKick->sound.sampleRate,
                                     envelopeWindowSeconds(out.kick->landing));
-  const double kickSeconds = bodySeconds(*out.kick);
+  const auto body = SoundSteps(assets, cache, s.track.sampleRate).kickBodySeconds(s.kick(), s.track);
   const PairLanes lanes = pairLanes(s, stems, cache);
   const bool hasBacking = !s.backing.asset.empty() && !s.backing.mute;
   const auto backing = hasBacking ? besidePair(s, stems, stems.backing, cache) : nullptr;
@@ -166,7 +172,7 @@ Result<void> studyHits(Study& out, const Session& s, const Stems& stems, StepCac
   for (size_t i = 0; i < std::min(kMostJudgedHits, stems.hitFrames().size()); ++i) {
     if (stop.stop_requested()) return cancelled();
     HitFacts hit = meetingAt(s, spans[i], stems.hitFrames()[i], lanes, cache);
-    hit.bassReKickDb = bassReKick(lanes, hit.frame / stems.sampleRate, kickSeconds);
+    if (body) hit.bassReKickDb = bassReKick(lanes, hit.frame / stems.sampleRate, *body);
     const double tail = std::min(out.kick->tailMs / 1000.0, spans[i].seconds);
     hit.overBassMs = lastOver(*lanes.kick, *lanes.bass, spans[i].atSeconds, tail);
     if (backing) hit.overBackingMs = lastOver(*lanes.kick, *backing, spans[i].atSeconds, tail);
@@ -197,13 +203,13 @@ double RoomFacts::worstDb() const {
 
 std::optional<RoomFacts> measureRoom(const Session& s, const Assets& assets, const Stems& stems,
                                      StepCache& cache, std::optional<size_t> atHit) {
-  const auto kick = SoundSteps(assets, cache, s.track.sampleRate).kickFacts(s.kick(), s.track);
-  if (!kick || !kick->onsetSeconds || stems.hitFrames().empty()) return std::nullopt;
+  const auto body = SoundSteps(assets, cache, s.track.sampleRate).kickBodySeconds(s.kick(), s.track);
+  if (!body || stems.hitFrames().empty()) return std::nullopt;
   const PairLanes lanes = pairLanes(s, stems, cache);
   RoomFacts out;
   size_t worst = 0;
   for (size_t i = 0; i < std::min(kMostJudgedHits, stems.hitFrames().size()); ++i) {
-    out.bassToKickDb.push_back(bassReKick(lanes, stems.hitFrames()[i] / stems.sampleRate, bodySeconds(*kick)));
+    out.bassToKickDb.push_back(bassReKick(lanes, stems.hitFrames()[i] / stems.sampleRate, *body));
     if (out.bassToKickDb[i].value_or(RoomFacts::kNothing) >
         out.bassToKickDb[worst].value_or(RoomFacts::kNothing))
       worst = i;

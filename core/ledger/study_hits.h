@@ -10,8 +10,8 @@
 namespace heft {
 
 /// Fills hits, all, best and alignedDb; nothing without a kick or hits. Errors: Cancelled.
-Result<void> studyHits(Study& out, const Session& session, const Stems& stems, StepCache& cache,
-                       const std::stop_token& stop);
+Result<void> studyHits(Study& out, const Session& session, const Assets& assets, const Stems& stems,
+                       StepCache& cache, const std::stop_token& stop);
 
 /// How much of the bass stands in the kick's way, and nothing else of the meetings: what ways to make room are
 /// judged by.

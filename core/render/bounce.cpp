@@ -1,5 +1,6 @@
 #include "core/render/bounce.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "core/render/layer_sum.h"
@@ -25,6 +26,9 @@ double commonVelocity(const std::vector<const Layer*>& layers) {
     if (velocityAmount(*l) != first) return 1.0;
   return first;
 }
+
+constexpr double kEarliestMs = -200.0;  // the range of a layer's offset
+constexpr double kFadeInMs = 5.0;
 
 struct Made {
   AudioBuffer sound;
@@ -57,6 +61,21 @@ Layer recordedAs(const Made& made, const AssetRef& file, int id, double velocity
   return out;
 }
 
+// What rings ahead of a note by more than an offset can hold is cut there: the far end of an EQ's linear phase.
+void cutLead(Made& made, double offsetMs) {
+  const double tooEarlyMs = made.leadMs - (offsetMs - kEarliestMs);
+  const double perMs = made.sound.sampleRate / 1000.0;
+  const auto frames = static_cast<std::ptrdiff_t>(std::ceil(std::max(0.0, tooEarlyMs) * perMs));
+  if (frames == 0 || made.sound.frames() <= static_cast<size_t>(frames)) return;
+  made.leadMs -= static_cast<double>(frames) / perMs;
+  const auto fade = static_cast<size_t>(std::max(0.0, std::min(kFadeInMs, made.leadMs)) * perMs);
+  for (auto& channel : made.sound.channels) {
+    channel.erase(channel.begin(), channel.begin() + frames);
+    for (size_t i = 0; i < std::min(fade, channel.size()); ++i)
+      channel[i] *= static_cast<float>(i) / static_cast<float>(fade);
+  }
+}
+
 }  // namespace
 
 Result<Bounce> bounced(const Session& s, const Assets& assets, int partId, std::optional<int> layerId,
@@ -71,6 +90,7 @@ Result<Bounce> bounced(const Session& s, const Assets& assets, int partId, std::
   if (part->finishOver == FinishOver::Lane) heard.finish = {};
   auto sound = made(heard, s.track, steps, 60.0 * s.track.loopQuarters() / s.track.tempoBpm);
   if (!sound) return badUsage(part->title() + " makes no sound that could be bounced");
+  if (part->playsNotes()) cutLead(*sound, layer ? layer->offsetMs : 0.0);
   auto bytes = encodeSound(sound->sound, SampleFormat::WavFloat,
                            sound->root ? std::optional(RootNote{*sound->root}) : std::nullopt);
   if (!bytes) return Fail(bytes.error());
@@ -80,7 +100,8 @@ Result<Bounce> bounced(const Session& s, const Assets& assets, int partId, std::
                            layer ? velocityAmount(*layer) : commonVelocity(heardLayers(part->layers)));
   fresh.name = title + " bounced";
   if (layer) {
-    fresh.levelDb = layer->levelDb, fresh.offsetMs = layer->offsetMs;
+    fresh.levelDb = layer->levelDb, fresh.offsetMs += layer->offsetMs;
+    fresh.betweenSamples = layer->betweenSamples;
     fresh.mute = layer->mute, fresh.solo = layer->solo;
   }
   const bool finished = !layer && part->finishOver == FinishOver::Hits;

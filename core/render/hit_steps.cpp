@@ -271,6 +271,18 @@ std::shared_ptr<const SoundFacts> SoundSteps::kickFacts(const Part& part, const 
       bytesOfFacts);
 }
 
+std::optional<double> SoundSteps::kickBodySeconds(const Part& part, const Track& track) const {
+  constexpr double kLeast = 0.03, kMost = 0.06;
+  Part whole = untrimmed(part);
+  for (Layer& l : whole.layers)
+    if (KickVoice* voice = l.kickVoice())
+      if (const TimeValue plain = KickVoice().length; voice->length.toMs(track.tempoBpm) < plain.toMs(track.tempoBpm))
+        setKickLength(*voice, plain, track.tempoBpm, false);
+  const auto found = kickFacts(whole, track);
+  if (!found || !found->onsetSeconds) return std::nullopt;
+  return std::clamp(0.5 * found->tailLowMs / 1000.0, kLeast, kMost);
+}
+
 std::shared_ptr<const SoundFacts> SoundSteps::kickSourceFacts(const Part& part, const Track& track) const {
   if (part.layers.empty()) return nullptr;
   const Layer& first = part.layers.front();

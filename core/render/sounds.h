@@ -82,6 +82,10 @@ class SoundSteps {
   std::shared_ptr<const ReadyKick> kick(const Part& part, const Track& track, StepKey* key = nullptr) const;
   /// The full hit measured.
   std::shared_ptr<const SoundFacts> kickFacts(const Part& part, const Track& track) const;
+  /// How long the kick's body is, 30 to 60 ms from the onset: half of the time in which the band below 150 Hz
+  /// stays within 20 dB of its peak, before any trim, so that a shorter tail is not judged over less kick. A built
+  /// kick shorter than 250 ms counts as that long. Nothing without a sound. Our own definition.
+  std::optional<double> kickBodySeconds(const Part& part, const Track& track) const;
   /// The first layer before it was tuned or shaped.
   std::shared_ptr<const SoundFacts> kickSourceFacts(const Part& part, const Track& track) const;
 
