@@ -55,6 +55,11 @@ Result<void> hearAudio(Hearing& h, const std::string& path) {
   if (fires == 0)
     h.out.warnings.push_back(path + ": no hit was found below " + formatNumber(h.n.detector.highCutHz, 0) +
                              " Hz");
+  if (search.isBusy)
+    h.out.warnings.push_back(
+        path +
+        ": has more lows than drum hits, so some triggers may be bass notes; use a drum stem, or "
+        "set --trigger-lowcut and --trigger-highcut to a band that only the kick fills");
   h.tellBeyond(path, fires, within);
   const double bassSeconds = h.bass.seconds();
   if (sound.seconds() < bassSeconds - 0.5)

@@ -45,8 +45,8 @@ std::vector<double> powerTrack(const std::vector<double>& x, double rate, double
 }
 
 struct Candidate {
-  size_t index;       ///< milliseconds
-  double strengthDb;  ///< what it reaches within the next moments
+  size_t index;          ///< milliseconds
+  double strengthDb;     ///< what it reaches within the next moments
   double shareDb = 0.0;  ///< how much of the low drums' band is under the cut meanwhile
 };
 
@@ -120,6 +120,15 @@ std::vector<std::pair<Candidate, HitVerdict>> nearlyFound(const std::vector<Cand
       out.emplace_back(c, soon ? HitVerdict::TooSoon : HitVerdict::UnderThreshold);
   }
   return out;
+}
+
+bool isBusyBetween(const std::vector<float>& levelDb) {
+  constexpr float kSoundsDb = -60.0f, kBusyDb = -18.0f;
+  const auto sounds = [](float db) { return db > kSoundsDb; };
+  const auto first = std::find_if(levelDb.begin(), levelDb.end(), sounds);
+  const auto last = std::find_if(levelDb.rbegin(), levelDb.rend(), sounds).base();
+  if (first >= last) return false;
+  return 3 * std::count_if(first, last, [](float db) { return db > kBusyDb; }) > last - first;
 }
 
 std::vector<double> foldedBetween(const AudioBuffer& audio, size_t first, size_t end) {
@@ -199,6 +208,7 @@ HitSearch searchHits(const AudioBuffer& audio, const HeardBand& band, const Dete
   out.loudestDb = dbFromPower(loudest);
   for (const double p : power)
     out.levelDb.push_back(static_cast<float>(std::max(-100.0, dbFromPower(p / loudest))));
+  out.isBusy = isBusyBetween(out.levelDb);
   const double threshold = loudest * std::pow(10.0, options.thresholdDb / 10.0);
   const auto gap = static_cast<size_t>(options.shortestGapMs / 1000.0 / kHopSeconds);
   auto candidates = risesOf(power, threshold, gap);

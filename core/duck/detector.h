@@ -36,6 +36,10 @@ struct HitSearch {
   std::vector<FoundHit> all;   ///< ascending; those that fire and those nearly
   std::vector<float> levelDb;  ///< in the band, each millisecond, re its loudest; not under -100
   double loudestDb = -100.0;   ///< that moment in dBFS; -100: silence
+  /// Whether something sounds in the band between the hits as well, as in a full mix: a third of the time it is
+  /// within 18 dB of its loudest. Hits may then be a bass's notes. Of 24 generated songs 21 are over that (0.44 to
+  /// 0.91), their drum and kick stems at 0.09 to 0.13.
+  bool isBusy = false;
 };
 
 /// The costly half: power in the band and in the one that low drums fill, each millisecond. Hangs on the cuts

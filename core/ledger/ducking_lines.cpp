@@ -75,7 +75,7 @@ void addFires(const DuckView& d, std::vector<Finding>& out) {
 void addDoubtful(const DuckView& d, std::vector<Finding>& out) {
   if (d.duck.source.kind != TriggerKind::Audio || d.facts.sourceGone || d.triggers() == 0) return;
   const int doubtful = d.facts.doubtful;
-  Finding f = d.line("doubtful", doubtful > 0 ? Verdict::Watch : Verdict::Holds);
+  Finding f = d.line("doubtful", doubtful > 0 || d.facts.busy ? Verdict::Watch : Verdict::Holds);
   f.value = doubtful, f.unit = "hits";
   f.sentence = doubtful == 0 ? "The hits found in " + d.source() + " are of one drum"
                              : std::to_string(doubtful) + " of " + std::to_string(d.triggers()) +
@@ -83,6 +83,10 @@ void addDoubtful(const DuckView& d, std::vector<Finding>& out) {
   f.measured = std::to_string(d.triggers()) + " fire, " + std::to_string(d.facts.nearly) + " nearly, at " +
                formatNumber(d.facts.soundRate / 1000.0, 1) + " kHz";
   f.target = "none in doubt: take false ones out in the trigger lane";
+  if (d.facts.busy) {
+    f.sentence = d.source() + " has more lows than drum hits, so some triggers may be bass notes";
+    f.target = "a drum stem, or a band that only the kick fills";
+  }
   out.push_back(f);
 }
 

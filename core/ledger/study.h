@@ -78,6 +78,7 @@ struct DuckFacts {
   int id = 0;
   DipFacts dip;                  ///< of its own gain, after each of its triggers
   int doubtful = 0, nearly = 0;  ///< hits that fire and may be another drum; that nearly fired
+  bool busy = false;             ///< what it hears has more in its band than hits (HitSearch::isBusy)
   bool sourceGone = false;       ///< its part, its sound or its notes are missing
   bool targetGone = false;
   std::optional<double> bellHz;                ///< where a bell stands; nothing where its note is not known

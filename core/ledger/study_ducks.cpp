@@ -101,6 +101,7 @@ DuckFacts factsOf(const Duck& duck, const ResolvedDuck& resolved, const Session&
   out.sourceGone = isSourceGone(s, duck.source, resolved);
   out.targetGone = isTargetGone(s, duck.target);
   out.bellHz = resolved.bellHz;
+  if (resolved.search) out.busy = resolved.search->isBusy;
   if (resolved.search) out.soundSeconds = resolved.soundSeconds, out.soundRate = resolved.soundRate;
   if (duck.source.kind == TriggerKind::Audio || duck.source.kind == TriggerKind::Midi)
     if (!out.sourceGone) studyFile(out, duck, resolved, s, stems);

@@ -9,6 +9,7 @@
 #include <array>
 #include <cmath>
 
+#include "core/measure/loop_tempo.h"
 #include "core/sound/filter.h"
 #include "core/sound/resample.h"
 
@@ -194,6 +195,7 @@ std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz) {
 
 std::optional<TempoFacts> findTempo(const AudioBuffer& sound) {
   if (sound.seconds() < 2.0) return std::nullopt;
+  if (sound.seconds() < kListenSeconds) return loopTempo(sound);
   auto heard = listened(sound, kListenSeconds);
   if (!heard) return std::nullopt;
   DetectionFunction onsets({kHop, 2 * kHop, DF_COMPLEXSD, 3.0, false, -1.0, -1.0});
@@ -219,10 +221,6 @@ std::optional<TempoFacts> findTempo(const AudioBuffer& sound) {
   TempoFacts out;
   out.bpm = 60.0 * kRate / (kHop * total / even);
   out.confidence = even / static_cast<double>(apart.size());
-  // A loop holds a whole number of beats: where that is near, it is the finer answer.
-  const double count = sound.seconds() * out.bpm / 60.0, whole = std::round(count);
-  if (sound.seconds() < kListenSeconds && whole >= 2.0 && std::abs(count - whole) < 0.02 * whole)
-    out.bpm = 60.0 * whole / sound.seconds();
   if (out.bpm < 40.0 || out.bpm > 240.0) return std::nullopt;
   return out;
 }

@@ -37,7 +37,7 @@ struct TempoFacts {
   double confidence = 0.0;  ///< 0 to 1: the part of its beats that are evenly apart
 };
 
-/// Nothing for less than two seconds or without beats.
+/// Nothing for less than two seconds or without beats. Under 16 s it is read as a loop (loop_tempo.h).
 std::optional<TempoFacts> findTempo(const AudioBuffer& sound);
 
 }  // namespace heft

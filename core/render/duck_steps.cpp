@@ -195,7 +195,7 @@ std::shared_ptr<const HitSearch> hitSearch(const LoadedSound& sound, const Detec
       cuts, [&] { return listenTo(*sound.sound, o); },
       [](const HeardBand& b) { return (b.power.size() + b.wide.size()) * sizeof(double); });
   return cache.get<HitSearch>(
-      KeyMaker("hit search 3").add(cuts).add(o.thresholdDb).add(o.shortestGapMs).key(),
+      KeyMaker("hit search 4").add(cuts).add(o.thresholdDb).add(o.shortestGapMs).key(),
       [&] { return searchHits(*sound.sound, *band, o); },
       [](const HitSearch& s) { return s.all.size() * sizeof(FoundHit) + s.levelDb.size() * sizeof(float); });
 }
