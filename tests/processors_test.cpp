@@ -5,6 +5,7 @@
 #include <complex>
 
 #include "core/ledger/processor_look.h"
+#include "core/measure/loudness.h"
 #include "core/shape/drive.h"
 #include "core/shape/dynamics.h"
 #include "core/shape/eq.h"
@@ -236,6 +237,50 @@ TEST(Dynamics, WhatIsQuietComesUpByTheCurveTurnedOver) {
   AudioBuffer silence(48000, 2, 4800);
   applyCompressor(silence, c);
   EXPECT_EQ(peakOf(silence), 0.0);
+}
+
+// Loudness by libebur128 (ITU-R BS.1770-4), of kick and bass over the loop: a drive, a room, a boost and an EQ
+// of linear phase change the tone and not the level, on a layer, on a part's hits and over its lane.
+TEST(Loudness, IsKeptByAProcessorThatIsAskedTo) {
+  Drive drive{true, DriveKind::Firm, 0.0, 18.0, 1.0};
+  Eq boost;
+  boost.bands[0] = {true, EqBand::Kind::LowShelf, 90.0, 9.0, 0.7};
+  Eq linear = boost;
+  linear.linearPhase = true;
+  Room room;
+  room.on = true, room.wet = 0.5;
+  auto lufs = [](const Stem& lane, double rate) {
+    return measureLoudness(lane.toBuffer(rate), false)->integratedLufs.value_or(-99.0);
+  };
+  for (const Processor::What& what : std::vector<Processor::What>{drive, boost, linear, room})
+    for (const int where : {0, 1, 2})
+      for (const bool bass : {false, true}) {
+        Session s = theDemo().session;
+        s.duck().on = false, s.kick().finish = s.bass().finish = {};
+        Part& part = bass ? s.bass() : s.kick();
+        StepCache cache;
+        const auto lane = [&] {
+          return lufs((*render(s, theDemo().assets, cache)).lane(part.id)->heard, 48000.0);
+        };
+        const double was = lane();
+        Chain& chain = where == 0 ? part.layers[0].chain : part.finish;
+        part.finishOver = where == 2 ? FinishOver::Lane : FinishOver::Hits;
+        // A room's tail is cut with a note, or runs into the next hit.
+        const double within = std::holds_alternative<Room>(what) ? 1.6 : 1.0;
+        Processor p{1, what};
+        chain.list = {p};
+        const double plain = lane();
+        chain.list[0].keepsLoudness = true;
+        const double kept = lane();
+        EXPECT_LT(std::abs(kept - was), within)
+            << what.index() << " at " << where << (bass ? " bass" : " kick");
+        if (std::abs(plain - was) > 2.0) EXPECT_LT(std::abs(kept - was), 0.5 * std::abs(plain - was));
+        const auto look =
+            lookAt(s, where == 0 ? Owner{.part = part.id, .layer = part.layers[0].id} : Owner{.part = part.id},
+                   1, theDemo().assets, cache);
+        ASSERT_TRUE(look && look->keptDb);
+        EXPECT_NEAR(*look->keptDb, kept - plain, within) << what.index() << " at " << where;
+      }
 }
 
 TEST(Widths, SidesGoBelowTheFrequencyAndTheMiddleStays) {

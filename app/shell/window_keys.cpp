@@ -132,7 +132,7 @@ DuckPage* Window::duckPage() const {
 
 // A way is heard as Before is: rendered aside, at the same loudness.
 void Window::connectWays() {
-  duckPage()->follow(transport_);
+  duckPage()->follow(transport_), soundsPage()->follow(transport_);
   const auto hear = [this](const std::optional<Edit>& edit) {
     heard_ = Heard::Other;
     if (edit) document_.setBefore(*edit);

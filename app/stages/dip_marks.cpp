@@ -177,6 +177,7 @@ void DipPicture::drawFigures(QPainter& p, const Areas& a) const {
     const auto at =
         std::min(r->gain.frames() - 1, static_cast<size_t>(*playhead_ * track().framesPerQuarter()));
     words << "now " + gainText(r->gain.at(0, at));
+    if (facts) words << "most " + dbText(facts->dip.depthDb);
   }
   const double between = 0.5 * (a.source.bottom() + a.target.top());
   drawLabel(p, QPointF(a.source.right(), between), Qt::AlignRight | Qt::AlignVCenter, words.join(", "), t.muted,

@@ -100,7 +100,8 @@ void DrivePicture::drawWaves(QPainter& p) const {
   p.setFont(axisFont());
   const QString note = look()->noteHz ? noteText(std::round(midiFromHz(*look()->noteHz, track().notes.a4Hz)))
                                       : QString("no note");
-  drawLabel(p, QPointF(area.left(), 2), Qt::AlignLeft | Qt::AlignTop, "two periods of " + note, t.ink, t.panel);
+  drawLabel(p, QPointF(area.left(), 2), Qt::AlignLeft | Qt::AlignTop, withKept("two periods of " + note), t.ink,
+            t.panel);
   drawLabel(p, QPointF(area.left(), area.bottom() + 4), Qt::AlignLeft | Qt::AlignTop,
             QString("crest %1 dB, behind it %2 dB")
                 .arg(QString::fromStdString(fixedNumber(look()->crestBeforeDb, 1)),

@@ -206,13 +206,13 @@ void EqPicture::drawWords(QPainter& p) const {
   p.setFont(axisFont());
   QString left = eq()->works() ? "thin: before, thick: after"
                  : eq()->on    ? "the sound; this EQ changes nothing yet"
-                               : "the sound; this is out";
+                               : "the sound; this is off";
   if (place_ && isPlaceOn(*eq(), *place_)) left = placeWords(*place_);
-  drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop, left, t.ink, t.panel);
+  drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop, withKept(left), t.ink, t.panel);
   QString right = turnWords();
   if (right.isEmpty()) right = evenWords();
   const QFontMetricsF metrics(axisFont());
-  if (metrics.horizontalAdvance(left) + metrics.horizontalAdvance(right) + 24 < plot().width())
+  if (metrics.horizontalAdvance(withKept(left)) + metrics.horizontalAdvance(right) + 24 < plot().width())
     drawLabel(p, QPointF(plot().right(), 2), Qt::AlignRight | Qt::AlignTop, right, t.muted, t.panel);
   else if (!place_)
     drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop, right, t.muted, t.panel);

@@ -230,6 +230,15 @@ FieldSection processorSection(LayerChoice& c, const ChainPlace& place, const std
   FieldSection out{processorWord(kind), of.anyOn({key + ".on"}), {}};
   if (processor->as<Body>()) out.fields.push_back(bodyField(c, loadBody));
   append(out.fields, of.fields("", processorWords(kind)));
+  if (!canKeepLoudness(kind)) return out;
+  const FieldSpec kept = of.field(FieldWords{
+      "keep_loudness", "Loudness", "Keep the sound as loud as it was before, or let the processor change it"}
+                                      .called("Keep loudness")
+                                      .oneOf(eitherOf("as processed", "kept")));
+  // In sight: an EQ's bands come behind it.
+  constexpr size_t kInSight = 4;
+  out.fields.insert(out.fields.begin() + static_cast<std::ptrdiff_t>(std::min(kInSight, out.fields.size())),
+                    kept);
   return out;
 }
 

@@ -112,6 +112,36 @@ void LevelPicture::drawTaken(QPainter& p) const {
     drawLabel(p, QPointF(back + 8, y), Qt::AlignLeft | Qt::AlignVCenter, words, t.ink, t.panel);
 }
 
+void LevelPicture::setPlayhead(std::optional<double> quarters) {
+  if (quarters == playhead_) return;
+  playhead_ = quarters;
+  if (isVisible()) update();
+}
+
+// Since the last of the part's sounds began, the loop going round; of the sum the kick's.
+std::optional<double> LevelPicture::playheadMs() const {
+  const auto place = choice().chainPlace();
+  const Stems* stems = document().stems();
+  if (!playhead_ || !place || !stems) return std::nullopt;
+  const Lane* lane = stems->lane(place->of.part.value_or(document().session().kick().id));
+  if (!lane || lane->eventFrames.empty()) return std::nullopt;
+  const double at = *playhead_ * track().framesPerQuarter(),
+               loop = track().loopQuarters() * track().framesPerQuarter();
+  double since = loop;
+  for (const double frame : lane->eventFrames)
+    since = std::min(since, at >= frame ? at - frame : at - frame + loop);
+  return since / track().sampleRate * 1000.0;
+}
+
+std::optional<double> LevelPicture::takenNowDb() const {
+  const auto ms = playheadMs();
+  if (!ms || !look()) return std::nullopt;
+  const double step = (*ms + 1000.0 * ProcessorLook::kLeadSeconds) / ProcessorLook::kLevelStepMs;
+  const auto i = static_cast<size_t>(std::max(0.0, step));
+  if (i >= look()->beforeLevelDb.size()) return 0.0;
+  return std::max(0.0f, look()->beforeLevelDb[i] - look()->afterLevelDb[i]);
+}
+
 void LevelPicture::drawLines(QPainter& p) const {
   const Theme& t = theme();
   const auto all = lines();
@@ -142,9 +172,17 @@ void LevelPicture::paintEvent(QPaintEvent*) {
   drawLevels(p);
   drawTaken(p);
   drawLines(p);
+  if (const auto ms = playheadMs(); ms && time().holds(*ms)) {
+    p.setPen(QPen(t.ink, 1.0));
+    p.drawLine(QPointF(time().pixel(*ms), plot().top()), QPointF(time().pixel(*ms), plot().bottom()));
+  }
   p.setFont(axisFont());
-  drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop,
-            processor()->isOn() ? "level before thin, behind it thick" : "level; this is out", t.ink, t.panel);
+  QString words = processor()->isOn() ? "level before thin, behind it thick" : "level; this is off";
+  if (processor()->isOn() && !as<Gain>()) {
+    words += "; gain reduction most " + dbText(-look()->takenDb);
+    if (const auto now = takenNowDb()) words += ", now " + dbText(-*now);
+  }
+  drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop, withKept(words), t.ink, t.panel);
   drawLabel(p, QPointF(width() - 16.0, 2), Qt::AlignRight | Qt::AlignTop,
             QString("crest %1 dB, behind it %2 dB")
                 .arg(QString::fromStdString(fixedNumber(look()->crestBeforeDb, 1)),

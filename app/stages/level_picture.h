@@ -1,7 +1,7 @@
 #pragma once
-/// A compressor, a soft clip, a limiter, a gain or a width by the level over the hit: before thin, after thick, what is
-/// taken away hatched with its depth and the time back as dimension lines, what is lifted outlined; the threshold, the
-/// ceiling, and what is lifted below, as lines to drag.
+/// A compressor, a soft clip, a limiter, a gain or a width by the level over the hit: before thin, after thick,
+/// what is taken away hatched with its depth and the time back as dimension lines, what is lifted outlined; the
+/// threshold, the ceiling, and what is lifted below, as lines to drag.
 
 #include "app/stages/processor_picture.h"
 
@@ -21,6 +21,10 @@ class LevelPicture : public ProcessorPicture {
   /// The left end of a line; tests drag it.
   QPointF handleOf(size_t line) const;
   double yOf(double db) const { return level().pixel(db); }
+  /// The playhead, in quarters; nothing while nothing plays.
+  void setPlayhead(std::optional<double> quarters);
+  /// What is taken where the playhead is, dB, 0 and up; nothing while it is at none of the part's sounds.
+  std::optional<double> takenNowDb() const;
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -39,8 +43,10 @@ class LevelPicture : public ProcessorPicture {
   void drawLevels(QPainter& p) const;
   void drawTaken(QPainter& p) const;
   void drawLines(QPainter& p) const;
+  std::optional<double> playheadMs() const;
   size_t chosen_ = 0;
   std::optional<size_t> held_;
+  std::optional<double> playhead_;
 };
 
 }  // namespace heft::app

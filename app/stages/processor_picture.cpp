@@ -36,6 +36,11 @@ void ProcessorPicture::measure() {
       document().failing());
 }
 
+QString ProcessorPicture::withKept(const QString& words) const {
+  if (!look() || !look()->keptDb || !processor()->keepsLoudness) return words;
+  return words + "; loudness kept: " + dbText(*look()->keptDb);
+}
+
 QColor ProcessorPicture::ink() const {
   const auto& at = choice_.chainPlace();
   const Part* part = at && at->of.part ? document().session().part(*at->of.part) : nullptr;

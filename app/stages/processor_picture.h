@@ -28,6 +28,8 @@ class ProcessorPicture : public Picture {
   const T* as() const {
     return processor() ? processor()->as<T>() : nullptr;
   }
+  /// The words of a picture, with the gain that keeps the loudness where it does.
+  QString withKept(const QString& words) const;
   /// Of the part that it works on; of the sum the ink.
   QColor ink() const;
   /// "Measuring..." or where a sound would be drawn.

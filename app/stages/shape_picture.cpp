@@ -151,7 +151,7 @@ void ShapePicture::paintEvent(QPaintEvent*) {
   drawGain(p);
   p.setFont(axisFont());
   drawLabel(p, QPointF(plot().left(), 2), Qt::AlignLeft | Qt::AlignTop,
-            processor()->isOn() ? "before pale, behind it full; from the strike on" : "this is out",
+            withKept(processor()->isOn() ? "before pale, behind it full; from the strike on" : "this is off"),
             theme().ink, theme().panel);
 }
 

@@ -250,6 +250,14 @@ bool SoundsPage::showProcessor(const QString& word) {
   return false;
 }
 
+void SoundsPage::follow(Transport& transport) {
+  auto show = [this, &transport] {
+    if (!isVisible()) return;
+    level_->setPlayhead(transport.isPlaying() ? std::optional(transport.positionQuarters()) : std::nullopt);
+  };
+  for (auto signal : {&Transport::moved, &Transport::stateChanged}) connect(&transport, signal, this, show);
+}
+
 std::optional<Edit> SoundsPage::withoutSection() const {
   if (const auto& at = choice_.chainPlace(); at && processor_) {
     Edit out = at->id ? switchProcessor(at->of, *at->id, false) : switchChain(at->of, false);

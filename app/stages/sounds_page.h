@@ -45,6 +45,8 @@ class SoundsPage : public StagePage {
   void showTogether(bool together);
   /// A part's first layer, or the backing.
   void showPart(Place place);
+  /// Shows what happens at the playhead while it plays.
+  void follow(Transport& transport);
   /// The loop without the section that is shown; nothing where that cannot be out.
   std::optional<Edit> withoutSection() const;
 

@@ -74,12 +74,13 @@ void SpacePicture::drawAdded(QPainter& p) const {
   p.setRenderHint(QPainter::Antialiasing, false);
   p.setFont(axisFont());
   const auto* body = as<Body>();
-  drawLabel(p, QPointF(area.left(), 2), Qt::AlignLeft | Qt::AlignTop,
-            body && body->asset.empty() ? QString("a body needs a sound: choose one below")
-            : !processor()->isOn()      ? QString("this is out")
-            : times > 1 ? QString("what is added, drawn %1 times as high, over the sound pale").arg(times)
-                        : QString("what is added, over the sound pale"),
-            t.ink, t.panel);
+  drawLabel(
+      p, QPointF(area.left(), 2), Qt::AlignLeft | Qt::AlignTop,
+      withKept(body && body->asset.empty() ? QString("a body needs a sound: choose one below")
+               : !processor()->isOn()      ? QString("this is off")
+               : times > 1 ? QString("what is added, drawn %1 times as high, over the sound pale").arg(times)
+                           : QString("what is added, over the sound pale")),
+      t.ink, t.panel);
   drawTicksBelow(p, x, area.bottom(), roundTicks(0, x.to, 6),
                  [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
 }

@@ -242,6 +242,23 @@ std::optional<LookPair> pairOf(const Session& s, const Owner& of, int id, double
   return out;
 }
 
+// Against the same without that gain.
+std::optional<double> keptDb(const Session& s, const Owner& of, int id, const std::vector<float>& after,
+                             const Assets& assets, StepCache& cache, const std::stop_token& stop) {
+  const Chain& chain = *chainOf(s, of);
+  const Processor& p = *chain.find(id);
+  if (!p.keepsLoudness || !canKeepLoudness(p.what.index()) || !p.works() || !chain.on) return std::nullopt;
+  size_t place = 0;
+  while (chain.list[place].id != id) ++place;
+  Session plain = upTo(s, of, place + 1);
+  chainOf(plain, of)->find(id)->keepsLoudness = false;
+  const auto without = soundOf(plain, of, assets, cache, stop);
+  if (!without) return std::nullopt;
+  const double was = energyOf(std::span<const float>(without->mono)),
+               is = energyOf(std::span<const float>(after));
+  return was > 0.0 && is > 0.0 ? std::optional(dbFromPower(is / was)) : std::nullopt;
+}
+
 }  // namespace
 
 std::optional<ProcessorLook> lookAt(const Session& s, const Owner& of, int id, const Assets& assets,
@@ -267,6 +284,7 @@ std::optional<ProcessorLook> lookAt(const Session& s, const Owner& of, int id, c
   addTaken(out);
   addPartials(out);
   if (const Eq* eq = chain->find(id)->as<Eq>()) out.ringing = ringingOf(*eq, out.before, out.rate);
+  out.keptDb = keptDb(s, of, id, out.after, assets, cache, stop);
   out.crestBeforeDb = crestDb(out.before), out.crestAfterDb = crestDb(out.after);
   if (out.noteHz) out.pair = pairOf(s, of, id, *out.noteHz, assets, cache, stop);
   return out;

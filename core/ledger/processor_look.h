@@ -44,6 +44,7 @@ struct ProcessorLook {
   static constexpr double kLevelStepMs = 1.0;
   double takenDb = 0.0, takenAtMs = 0.0;  ///< the most that is taken, and when after the strike
   std::optional<double> backAfterMs;   ///< from then until less than 1 dB is taken; nothing where it never is
+  std::optional<double> keptDb;        ///< the gain that keeps its loudness; nothing where it does not
   std::optional<LookRinging> ringing;  ///< of an EQ of linear phase
   std::optional<LookPair> pair;        ///< of an EQ that is in, of kick or bass or one of their layers
 };

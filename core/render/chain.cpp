@@ -1,5 +1,6 @@
 #include "core/render/chain.h"
 
+#include "core/measure/kept_loudness.h"
 #include "core/render/field_keys.h"
 #include "core/sound/convolve.h"
 
@@ -47,6 +48,7 @@ struct AddFields {
 void addProcessor(KeyMaker& key, const ReadyChain::One& one) {
   key.add(one.processor.what.index());
   if (one.response) key.add(one.responseKey);
+  if (one.keepsLoudness()) key.add(std::string("keeps loudness"));
   std::visit(AddFields{key}, one.processor.what);
 }
 
@@ -62,8 +64,13 @@ size_t leadFrames(const ReadyChain& chain) {
 }
 
 double applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSeconds) {
-  for (const auto& one : chain.all)
+  for (const auto& one : chain.all) {
+    const auto before = one.keepsLoudness() ? weightedPowers(sound) : std::vector<double>();
     std::visit(Apply{sound, onsetSeconds, one.response.get()}, one.processor.what);
+    if (!one.keepsLoudness()) continue;
+    const auto after = weightedPowers(sound, leadFrames(ReadyChain{{one}}));
+    Apply{sound, onsetSeconds, nullptr}(Gain{true, keptLoudnessDb(before, after)});
+  }
   return onsetSeconds;
 }
 

@@ -16,6 +16,7 @@ struct ReadyChain {
     std::shared_ptr<const std::vector<float>> response =
         {};  ///< of a body whose sound is there, of linear phase
     StepKey responseKey = {};
+    bool keepsLoudness() const { return processor.keepsLoudness && canKeepLoudness(processor.what.index()); }
   };
   std::vector<One> all;
   bool works() const { return !all.empty(); }
@@ -30,7 +31,7 @@ size_t leadFrames(const ReadyChain& chain);
 
 /// One after the other. `onsetSeconds`: where the sound strikes, for what goes by that; gives where it strikes
 /// then, later by what rings ahead. A body and a room make it longer, a room makes it stereo; width 0 makes it
-/// mono.
+/// mono. One that keeps its loudness is followed by the gain that does (measure/kept_loudness.h).
 double applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSeconds);
 
 }  // namespace heft

@@ -4,6 +4,9 @@
 #include <cmath>
 #include <tuple>
 
+#include "core/measure/k_weighting.h"
+#include "core/measure/kept_loudness.h"
+#include "core/measure/levels.h"
 #include "core/render/field_keys.h"
 #include "core/render/lane_blocks.h"
 #include "core/render/lane_steps.h"
@@ -236,6 +239,26 @@ Stem struck(const Stem& x, const StepKey& what, const std::vector<double>& strik
       });
 }
 
+// K-weighted power of each block of the loop, as weightedPowers() of a sound.
+std::vector<double> lanePowers(const Stem& x, double rate, StepCache& cache) {
+  constexpr double kSettleSeconds = 0.5;
+  const auto weighting = kWeighting(rate);
+  const StepKey what = KeyMaker("K-weighting over a lane 1").key();
+  const Stem weighted =
+      filteredStem(x, what, {weighting.begin(), weighting.end()}, kSettleSeconds, rate, cache);
+  std::vector<double> out;
+  for (size_t b = 0; b < weighted.blockCount(); ++b)
+    out.push_back(*cache.get<double>(
+        KeyMaker("power of a block 1").add(weighted.key(b)).key(),
+        [&] {
+          double sum = 0.0;
+          for (size_t c = 0; c < 2; ++c) sum += energyOf(std::span<const float>(weighted.channel(b, c)));
+          return sum;
+        },
+        [](double) { return size_t{64}; }));
+  return out;
+}
+
 struct Run {
   const Stem& x;
   const ReadyChain::One& one;
@@ -318,12 +341,16 @@ Stem chainedLane(const Stem& x, const ReadyChain& chain, const std::vector<doubl
                  StepCache& cache) {
   Stem out = x;
   if (x.frames() == 0) return out;
-  for (const auto& one : chain.all)
+  for (const auto& one : chain.all) {
+    const Stem before = out;
     out = std::visit(
         [&](const auto& p) {
-          return Run{out, one, strikeFrames, rate, cache}(p);
+          return Run{before, one, strikeFrames, rate, cache}(p);
         },
         one.processor.what);
+    if (one.keepsLoudness())
+      out = levelled(out, keptLoudnessDb(lanePowers(before, rate, cache), lanePowers(out, rate, cache)), cache);
+  }
   return out;
 }
 

@@ -55,6 +55,12 @@ const char* processorShortWord(size_t kind) {
   return kNames[kind].shortWord;
 }
 
+bool canKeepLoudness(size_t kind) {
+  Processor p{0, ofKind(kind, std::make_index_sequence<kProcessorKinds>())};
+  return p.as<Eq>() || p.as<StrikeSustain>() || p.as<Drive>() || p.as<Compressor>() || p.as<Body>() ||
+         p.as<Room>();
+}
+
 Processor freshProcessor(size_t kind) {
   Processor out{0, ofKind(kind, std::make_index_sequence<kProcessorKinds>())};
   out.switchOn(true);
@@ -65,7 +71,7 @@ Processor addedProcessor(size_t kind) {
   constexpr double kLongestDecayMs = 10000.0;
   Processor out = freshProcessor(kind);
   out.switchOn(false);
-  if (Drive* drive = out.as<Drive>()) drive->driveDb = 0.0;
+  if (Drive* drive = out.as<Drive>()) drive->driveDb = 0.0, out.keepsLoudness = true;
   if (Compressor* compressor = out.as<Compressor>()) compressor->thresholdDb = 0.0;
   if (SoftClip* clip = out.as<SoftClip>()) clip->ceilingDb = 0.0;
   if (Limiter* limiter = out.as<Limiter>()) limiter->ceilingDb = 0.0;

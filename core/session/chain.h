@@ -37,6 +37,9 @@ struct Processor {
                             Width, Gain>;
   int id = 1;  ///< its own within the chain
   What what;
+  /// Whether a gain behind it keeps the sound as loud as it was (measure/kept_loudness.h); canKeepLoudness()
+  /// kinds.
+  bool keepsLoudness = false;
   Unknown unknown = {};
   bool operator==(const Processor&) const = default;
 
@@ -63,10 +66,13 @@ const char* processorKey(size_t kind);
 /// What people call it: "Drive".
 const char* processorWord(size_t kind);
 const char* processorShortWord(size_t kind);  ///< where there is little room: "Comp"
+/// Whether a kind changes tone or dynamics, so that its loudness can be kept: not what sets a level or a
+/// ceiling.
+bool canKeepLoudness(size_t kind);
 /// One of that kind, on, at its defaults.
 Processor freshProcessor(size_t kind);
 /// One of that kind as a hand adds it: off, with values from which it works by degrees. It changes nothing
-/// until one of them is moved, which switches it on (isUnmoved).
+/// until one of them is moved, which switches it on (isUnmoved). A drive keeps the loudness.
 Processor addedProcessor(size_t kind);
 /// Whether it is as addedProcessor() made it.
 bool isUnmoved(const Processor& processor);

@@ -35,6 +35,7 @@ void eachOf(T& v, F& f) {
       {processorKey(0), processorKey(1), processorKey(2), processorKey(3), processorKey(4), processorKey(5),
        processorKey(6), processorKey(7), processorKey(8), processorKey(9), processorKey(10)},
       v.what);
+  f.flag("keep_loudness", v.keepsLoudness, Saved::WhenSet);
   f.kept(v.unknown);
 }
 
