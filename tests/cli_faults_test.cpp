@@ -136,7 +136,8 @@ TEST_F(CliFaults, WhatFailsLeavesNoFoldersBehindAndAFullDeviceIsTold) {
   EXPECT_EQ(run({"split", folder / "letter.wav", "-o", folder / "new/sides"}).code, 3);
   EXPECT_EQ(run({"demo", "/dev/null/demo"}).code, 4);
   EXPECT_FALSE(std::filesystem::exists(folder / "new"));
-  const int full = std::system((quoted(heftCli()) + " measure " + quoted(kickFile()) + " >/dev/full 2>/dev/null").c_str());
+  const int full =
+      std::system((quoted(heftCli()) + " measure " + quoted(kickFile()) + " >/dev/full 2>/dev/null").c_str());
   EXPECT_EQ(WEXITSTATUS(full), 4);
 }
 

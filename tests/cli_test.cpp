@@ -83,7 +83,8 @@ TEST_F(Cli, TuneMovesAKitIntoTheKey) {
   }
   EXPECT_EQ(filesIn(folder / "kit"), 3u);
   // Into the drums' own folder, where one has the name that another gets: nothing is written over.
-  const std::string waits = kickFile(57, "Pan lid A1.wav"), before = contentsOf(waits), first = contentsOf(kick);
+  const std::string waits = kickFile(57, "Pan lid A1.wav"), before = contentsOf(waits),
+                    first = contentsOf(kick);
   const size_t files = filesIn(folder.path());
   ASSERT_EQ(run({"tune", kick, waits, "--key", "A minor", "-o", folder.path()}).code, 0);
   EXPECT_EQ(contentsOf(waits), before);
@@ -282,7 +283,8 @@ TEST_F(Cli, CheckSaysWhatTheLedgerSays) {
   StepCache cache;
   const auto stems = render(opened->session, opened->assets, cache);
   const auto facts = study(opened->session, opened->assets, *stems, cache);
-  const auto findings = *withTriedRemedies(opened->session, opened->assets, ledger(opened->session, *facts), cache);
+  const auto findings =
+      *withTriedRemedies(opened->session, opened->assets, ledger(opened->session, *facts), cache);
   const Json checked = run({"--json", "check", folder / "d/Saltworks.heft"}).json();
   ASSERT_EQ(checked["findings"].size(), findings.size());
   for (size_t i = 0; i < findings.size(); ++i) {

@@ -22,8 +22,10 @@ TEST(AnyEdit, LeavesASessionThatOpensAndCanBeUndone) {
       const Edit edit = edits.next(history.now());
       const Session next = edit.applied(history.now());
       const auto again = sessionFromJson(sessionToJson(next), "again.json");
-      ASSERT_TRUE(again) << "seed " << seed << ", edit " << i << ", " << edit.name << ": " << again.error().sentence();
-      ASSERT_TRUE(*again == next) << "seed " << seed << ", edit " << i << ", " << edit.name << " comes back otherwise";
+      ASSERT_TRUE(again) << "seed " << seed << ", edit " << i << ", " << edit.name << ": "
+                         << again.error().sentence();
+      ASSERT_TRUE(*again == next) << "seed " << seed << ", edit " << i << ", " << edit.name
+                                  << " comes back otherwise";
       if (next != history.now()) ++changes, history.apply(edit.name, next);
     }
     while (history.canUndo()) history.undo();

@@ -68,7 +68,8 @@ TEST(Player, CountsInWithAClickOnEveryQuarterAndThenPlays) {
   for (size_t i = 0; i < 19000; ++i) ASSERT_EQ(out[2 * (lead + i)], r.after.sum.at(0, i)) << i;
 }
 
-// The click goes on over the loop where that is wanted, on every quarter, at its own level; the sound beneath is the same.
+// The click goes on over the loop where that is wanted, on every quarter, at its own level; the sound beneath
+// is the same.
 TEST(Player, TheClickGoesOnThroughTheLoop) {
   const auto r = renderedOf(theDemo().session);
   Player player;
@@ -79,16 +80,18 @@ TEST(Player, TheClickGoesOnThroughTheLoop) {
   const double perQuarter = r.snapshot->framesPerQuarter;
   for (size_t i = 0; i < 60000; ++i) {
     const double since = std::fmod(static_cast<double>(i) + 0.5, perQuarter) - 0.5;
-    const double click = 0.5 * std::sin(2 * 3.14159265358979 * 1500 * since / 48000) * std::exp(-since / 48000 / 0.012);
+    const double click =
+        0.5 * std::sin(2 * 3.14159265358979 * 1500 * since / 48000) * std::exp(-since / 48000 / 0.012);
     ASSERT_NEAR(with[2 * i] - r.after.sum.at(0, i), click, 0.05) << i;
   }
 }
 
-// Against the peak of the same sound at 64 times the rate, by an independent way: what is heard is quieter by the
-// output's gain, what is measured is not.
+// Against the peak of the same sound at 64 times the rate, by an independent way: what is heard is quieter by
+// the output's gain, what is measured is not.
 TEST(Player, MeasuresWhatItPlaysBetweenSamplesToo) {
   Player player;
-  // A quarter of the rate, an eighth of a turn off its samples: they reach 3 dB less than the wave (ITU-R BS.1770-4).
+  // A quarter of the rate, an eighth of a turn off its samples: they reach 3 dB less than the wave (ITU-R
+  // BS.1770-4).
   const auto x = sine(12000, 0.9, 1.0, 48000, 3.14159265358979 / 4);
   player.setOutputGain(0.25f);
   player.process(std::vector<float>(8192).data(), 4096);

@@ -289,7 +289,8 @@ TEST(Fields, NothingStaleIsHeardAfterAnyChange) {
     EXPECT_TRUE(soundsAlike(*again, *cold)) << "heard from a stale step: one of " << these.changed;
     alike += soundsAlike(*again, *before);
   }
-  // Many values belong to what is off; those that are on are heard. Under sanitizers one of each kind is looked at.
+  // Many values belong to what is off; those that are on are heard. Under sanitizers one of each kind is looked
+  // at.
   EXPECT_LT(alike, isWatched() ? batches.size() : batches.size() / 2);
 }
 

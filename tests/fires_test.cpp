@@ -11,8 +11,8 @@ namespace {
 
 using namespace reference;
 
-// A drum loop of kicks and louder snares whose low end the detection band does not keep out: the lane says that the
-// kicks fire, and so it is; at a snare the gain stays where the kick left it.
+// A drum loop of kicks and louder snares whose low end the detection band does not keep out: the lane says that
+// the kicks fire, and so it is; at a snare the gain stays where the kick left it.
 TEST(Duckings, AFollowerMovesAtTheDrumThatFiresAlone) {
   DuckWorld w = duckWorld();
   std::vector<double> x(static_cast<size_t>(2.0 * kLoopRate), 0.0);
@@ -60,8 +60,8 @@ TEST(Duckings, AMidiNoteThatFiresLastsAsLongAsItSays) {
   EXPECT_GT(gain[static_cast<size_t>(0.6 * kLoopRate)], 0.99f);
 }
 
-// Tied notes are struck once, and a note with an offset of its own where it sounds: so do duckings fire, and so do a
-// lane's processors begin.
+// Tied notes are struck once, and a note with an offset of its own where it sounds: so do duckings fire, and so
+// do a lane's processors begin.
 TEST(Duckings, TiedAndMovedNotesFireWhereTheyAreStruck) {
   DuckWorld w = duckWorld();
   w.s.bass().notes = {{0.0, 1.0, 33, 1.0}, {1.0, 1.0, 35, 0.5}, {3.0, 0.5, 33, 0.7}};

@@ -1,5 +1,5 @@
-// Sounds that never rest: the path of slides that are known to the cent, a second estimator on them, what gives no
-// path, and landings that are named by hand.
+// Sounds that never rest: the path of slides that are known to the cent, a second estimator on them, what gives
+// no path, and landings that are named by hand.
 
 #include "core/measure/follow.h"
 

@@ -27,8 +27,8 @@ std::string bytesOf(const std::filesystem::path& path) {
   return {std::istreambuf_iterator<char>(in), {}};
 }
 
-// Equal to the bit where the same machine code made both; other settings of the compiler round otherwise, by -120 dB
-// at the most. No change of what is done hides in that.
+// Equal to the bit where the same machine code made both; other settings of the compiler round otherwise, by
+// -120 dB at the most. No change of what is done hides in that.
 void expectKept(const Stems& stems, size_t every, const std::filesystem::path& path) {
   const std::vector<float> now = lanesOf(stems, every);
   if (std::getenv("HEFT_KEEP")) {

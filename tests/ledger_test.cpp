@@ -52,7 +52,8 @@ TEST(Ledger, TheDemosFaultsAreFound) {
   EXPECT_TRUE(j.find("pair-level"));
 }
 
-// Every remedy that is offered makes the whole better, what it costs is told, and Mend all leaves no line worse.
+// Every remedy that is offered makes the whole better, what it costs is told, and Mend all leaves no line
+// worse.
 TEST(Ledger, RemediesMendTheDemoAndTellWhatTheyCost) {
   const Session s = theDemo().session;
   StepCache cache;
@@ -78,7 +79,8 @@ TEST(Ledger, RemediesMendTheDemoAndTellWhatTheyCost) {
   ASSERT_TRUE(mended);
   EXPECT_GE(mended->mended.size(), 3u);
   const auto last = judge(mended->session);
-  for (const Finding& f : last.findings) EXPECT_NE(f.verdict, Verdict::Off) << f.sentence << " | " << f.measured;
+  for (const Finding& f : last.findings)
+    EXPECT_NE(f.verdict, Verdict::Off) << f.sentence << " | " << f.measured;
 }
 
 // A long tail that is wanted stays long, though trimming it would mend the next line; so does a pair's loss.

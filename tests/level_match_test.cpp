@@ -1,5 +1,5 @@
-// Before and Now as loud as each other, by the loudness standard, whichever lanes are heard; lanes that are alike
-// untouched.
+// Before and Now as loud as each other, by the loudness standard, whichever lanes are heard; lanes that are
+// alike untouched.
 
 #include "engine/level_match.h"
 
@@ -91,7 +91,8 @@ Heard heard(const Pair& pair, bool before, std::array<bool, 3> lanes = {true, tr
   player.play();
   const size_t frames = pair.after.frames;
   std::vector<float> out(2 * 2 * frames);
-  for (size_t at = 0; at < 2 * frames; at += 512) player.process(out.data() + 2 * at, std::min<size_t>(512, 2 * frames - at));
+  for (size_t at = 0; at < 2 * frames; at += 512)
+    player.process(out.data() + 2 * at, std::min<size_t>(512, 2 * frames - at));
   Heard h{AudioBuffer(48000, 2, frames), -200};
   for (size_t i = 0; i < frames; ++i)
     for (size_t c = 0; c < 2; ++c) h.sound.channels[c][i] = out[2 * (frames + i) + c];
@@ -100,8 +101,8 @@ Heard heard(const Pair& pair, bool before, std::array<bool, 3> lanes = {true, tr
   return h;
 }
 
-// Each stage's move and each processor, with the backing audible: the same loudness within 0.2 LU, for every choice
-// of lanes that have anything to match.
+// Each stage's move and each processor, with the backing audible: the same loudness within 0.2 LU, for every
+// choice of lanes that have anything to match.
 TEST(LevelMatch, EveryStageAndProcessorIsComparedAtTheSameLoudness) {
   // With room over it: Before is not raised past full scale (the next test but one).
   Session plain = theDemo().session;
@@ -123,7 +124,8 @@ TEST(LevelMatch, EveryStageAndProcessorIsComparedAtTheSameLoudness) {
   add("compressor", [](Session& s) { s.kick().finish.put({0, Compressor{true, -26, 6, 4, 1, 60, 5}}); });
   for (const auto& [name, s] : moves) {
     const Pair pair = pairOf(s, plain);
-    for (auto lanes : {std::array{true, true, true}, std::array{true, true, false}, std::array{false, true, true}}) {
+    for (auto lanes :
+         {std::array{true, true, true}, std::array{true, true, false}, std::array{false, true, true}}) {
       const Heard now = heard(pair, false, lanes), was = heard(pair, true, lanes);
       EXPECT_NEAR(was.lufs, now.lufs, 0.2) << name << " " << lanes[0] << lanes[1] << lanes[2];
     }

@@ -76,8 +76,8 @@ TEST(LineHeard, NotesAreEvenedAsTheyAreHeard) {
   EXPECT_EQ(openSession(folder / "l.heft")->session.bass().notes, even.bass().notes);
 }
 
-// Loudness grows over some 200 ms: of notes of one level and velocity the longer one is never the softer one, and
-// once they last that long all are alike.
+// Loudness grows over some 200 ms: of notes of one level and velocity the longer one is never the softer one,
+// and once they last that long all are alike.
 TEST(LineHeard, OfNotesAlikeButForLengthTheLongerIsNotSofter) {
   Session s;
   BassVoice bass;
@@ -95,8 +95,8 @@ TEST(LineHeard, OfNotesAlikeButForLengthTheLongerIsNotSofter) {
   EXPECT_GT(heard.notes[3].toLineDb, -2.0);
 }
 
-// ISO 226:2003: 44 Hz at 69 dB SPL, which such a speaker lowers by 50 dB and more, is far below the threshold of
-// hearing. The edges of a transform without a taper made 59 phon of it.
+// ISO 226:2003: 44 Hz at 69 dB SPL, which such a speaker lowers by 50 dB and more, is far below the threshold
+// of hearing. The edges of a transform without a taper made 59 phon of it.
 TEST(HeardLoudness, APlainSubIsNotHeardOnASmallSpeaker) {
   EXPECT_LT(*smallSpeakerPhon(bufferOf(sine(43.9, 0.5, 2.0, 48000), 48000)), 1.0);
   auto rich = sine(43.9, 0.5, 2.0, 48000);

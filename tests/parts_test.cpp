@@ -9,7 +9,6 @@
 #include "core/export/export_files.h"
 #include "core/ledger/ledger.h"
 #include "core/ledger/remedies.h"
-#include "core/render/bounce.h"
 #include "core/session/edits/events.h"
 #include "core/session/edits/patterns.h"
 #include "core/session/edits/values.h"
@@ -17,6 +16,7 @@
 #include "core/session/pattern.h"
 #include "core/session/versions.h"
 #include "core/shape/dynamics.h"
+#include "tests/reference/four_parts.h"
 #include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
@@ -25,31 +25,11 @@ namespace {
 
 using namespace reference;
 
-// Kick, bass, a built clap of short kicks, a line: four parts at a low rate, all with something to do.
-Session fourParts() {
-  Session s;
-  s.track.sampleRate = 16000, s.track.tempoBpm = 140, s.track.loopBeats = 4;
-  addPart(3, "Clap", Plays::Hits).change(s);
-  addPart(4, "Line", Plays::Notes).change(s);
-  for (const Part& part : std::vector<Part>(s.parts)) addBuiltLayer(part).change(s);
-  s.part(3)->layers[0].kickVoice()->landingMidi = 60;
-  s.part(3)->layers[0].kickVoice()->length = TimeValue::milliseconds(60);
-  s.part(3)->hits = {{1.0, 0.8}, {3.0, 1.0}};
-  s.bass().notes = {{0.5, 0.4, 33, 0.9}, {2.0, 1.0, 36, 0.8}};
-  s.part(4)->notes = {{0.0, 0.5, 45, 0.6}, {2.5, 0.5, 48, 0.7}};
-  s.duck().on = true;
-  return s;
-}
-
 Stems renderedCold(const Session& s) {
   StepCache cache;
   auto stems = render(s, Assets(), cache);
   EXPECT_TRUE(stems);
   return std::move(*stems);
-}
-
-std::vector<float> samplesOf(const Stem& stem) {
-  return stem.frames() ? stem.wrapped(0, 0, stem.frames()) : std::vector<float>();
 }
 
 TEST(Parts, LanesAddUpToTheSumWithoutItsFinish) {
@@ -130,79 +110,6 @@ TEST(Parts, AFinishOverTheLaneHearsTheHitBefore) {
   // Its strike is what the compressor has no time for; it is lower where the gain was down already.
   EXPECT_NEAR(peak(byHits, second, 40), peak(byHits, 0, 40), 1e-6);
   EXPECT_LT(peak(overLane, second, 40), 0.8f * peak(byHits, second, 40));
-}
-
-// What was driven is a recording now, and sounds the same to the bit where hits are at full velocity.
-TEST(Parts, ABounceIsWhatWasHeard) {
-  Session s = fourParts();
-  addBuiltLayer(s.kick()).change(s);
-  s.kick().layers[1].offsetMs = -3.5, s.kick().layers[1].levelDb = -8, s.kick().layers[1].invert = true;
-  s.kick().layers[0].chain.put({0, Drive{true, DriveKind::Firm, 2, 14, 1}});
-  s.kick().finish.need<SoftClip>()->on = true;
-  for (Hit& h : s.kick().hits) h.velocity = 1.0;
-  s.kick().levelDb = -2;
-  for (const std::optional<int> layer : {std::optional<int>(), std::optional<int>(1)}) {
-    StepCache cache;
-    Assets assets;
-    const Stems before = *render(s, assets, cache);
-    const auto bounce = bounced(s, assets, s.kick().id, layer, cache);
-    ASSERT_TRUE(bounce) << bounce.error().sentence();
-    const AssetRef ref = assets.add(*decodeSound(bounce->bytes, bounce->fileName), bounce->fileName);
-    const Session after = bounce->edit(ref).applied(s);
-    EXPECT_EQ(after.kick().layers.size(), layer ? 2u : 1u);
-    EXPECT_EQ(after.kick().levelDb, -2);
-    const auto stems = render(after, assets, cache);
-    ASSERT_TRUE(stems);
-    EXPECT_EQ(samplesOf(stems->kick()), samplesOf(before.kick())) << (layer ? "layer" : "part");
-    EXPECT_EQ(bounce->edit(ref).name, layer ? "bounce Built kick" : "bounce Kick");
-  }
-  // A line: the same at its main note, up to where the note ends.
-  StepCache cache;
-  Assets assets;
-  const Stems before = *render(s, assets, cache);
-  const auto bounce = bounced(s, assets, 4, std::nullopt, cache);
-  ASSERT_TRUE(bounce);
-  const AssetRef ref = assets.add(*decodeSound(bounce->bytes, bounce->fileName), bounce->fileName);
-  const Session after = bounce->edit(ref).applied(s);
-  const auto stems = render(after, assets, cache);
-  ASSERT_TRUE(stems);
-  for (size_t i = 0; i < 2500; ++i)
-    ASSERT_NEAR(stems->lanes[3].heard.at(0, i), before.lanes[3].heard.at(0, i), 1e-6) << i;
-}
-
-// A layer of a line whose EQ rings ahead of its notes, and one that is held between samples, stay where they were.
-TEST(Parts, ABouncedLayerStaysInTime) {
-  for (const double lateMs : {0.0, -120.3}) {
-    Session s = fourParts();
-    s.track.sampleRate = 44100;
-    Eq eq;
-    eq.on = eq.linearPhase = true;
-    eq.lowCut = {true, 60.0, 2};
-    Layer& second = s.bass().layers.emplace_back(s.bass().layers.front());
-    second.id = 2, second.offsetMs = lateMs, second.betweenSamples = true;
-    second.chain.put({0, eq});
-    s.bass().notes = {{1.0, 2.0, 33, 1.0}};
-    s.duck().on = false;
-    StepCache cache;
-    Assets assets;
-    const Stems before = *render(s, assets, cache);
-    const auto bounce = bounced(s, assets, s.bass().id, 2, cache);
-    ASSERT_TRUE(bounce) << bounce.error().sentence();
-    const AssetRef ref = assets.add(*decodeSound(bounce->bytes, bounce->fileName), bounce->fileName);
-    const Session after = bounce->edit(ref).applied(s);
-    EXPECT_TRUE(after.bass().layers[1].betweenSamples);
-    const auto stems = render(after, assets, cache);
-    ASSERT_TRUE(stems);
-    const auto is = samplesOf(stems->bass());
-    const auto was = samplesOf(before.bass());
-    double loudest = 0.0, worst = 0.0;
-    for (size_t i = 0; i < std::min<size_t>(is.size(), 44100 * 9 / 10); ++i) {
-      loudest = std::max<double>(loudest, std::abs(was[i]));
-      worst = std::max<double>(worst, std::abs(is[i] - was[i]));
-    }
-    EXPECT_GT(loudest, 0.1);
-    EXPECT_LT(worst, loudest * 2e-3) << lateMs;
-  }
 }
 
 // One random edit of many kinds.

@@ -10,8 +10,8 @@
 namespace heft {
 namespace {
 
-// General MIDI level 1's percussion map, from memory: bass drum 36, snare 38, hand clap 39. A trigger of one note
-// fires on one part.
+// General MIDI level 1's percussion map, from memory: bass drum 36, snare 38, hand clap 39. A trigger of one
+// note fires on one part.
 TEST(PatternFiles, EachDrumHasItsOwnNoteAndNothingOutlastsTheLoop) {
   Session s;
   s.track.loopBeats = 4;

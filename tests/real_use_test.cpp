@@ -1,5 +1,5 @@
-// What use on sounds that nobody here made broke, kept mended: long files, one channel, other rates, shifted and muted
-// layers, and remedies that must end.
+// What use on sounds that nobody here made broke, kept mended: long files, one channel, other rates, shifted
+// and muted layers, and remedies that must end.
 
 #include <gtest/gtest.h>
 
@@ -44,7 +44,8 @@ AudioBuffer bassNote(double hz, double seconds, double rate = 48000, unsigned pa
     for (size_t i = 0; i < x.size(); ++i)
       x[i] += 0.5 / (k * k) * std::sin(kTwoPi * hz * k * static_cast<double>(i) / rate);
   for (size_t i = 0; i < x.size(); ++i)
-    x[i] *= std::min(1.0, static_cast<double>(i) / 150) * std::exp(-1.2 * static_cast<double>(i) / rate / seconds);
+    x[i] *=
+        std::min(1.0, static_cast<double>(i) / 150) * std::exp(-1.2 * static_cast<double>(i) / rate / seconds);
   return bufferOf(x, rate);
 }
 
@@ -84,8 +85,8 @@ TEST(LongSounds, ComeThroughEveryMethodToTheirEnds) {
                                             static_cast<size_t>((to - from) * n));
           return 10 * std::log10(energyOf(part) / static_cast<double>(part.size()) + 1e-20);
         };
-        EXPECT_NEAR(level(sound, 0.75, 0.95) - level(sound, 0.3, 0.6), level(in, 0.75, 0.95) - level(in, 0.3, 0.6),
-                    1.5)
+        EXPECT_NEAR(level(sound, 0.75, 0.95) - level(sound, 0.3, 0.6),
+                    level(in, 0.75, 0.95) - level(in, 0.3, 0.6), 1.5)
             << tuneMethodName(method) << " " << seconds << " s at " << rate;
         EXPECT_NEAR(centsBetween(49 * std::exp2(-2.0 / 12), *measureSound(sound).landing.hz), 0, 2)
             << tuneMethodName(method) << " " << seconds;
@@ -93,8 +94,8 @@ TEST(LongSounds, ComeThroughEveryMethodToTheirEnds) {
     }
 }
 
-// A drum whose note lies in a band of its own, over a stronger low tone: tuned, it is looked for in that band moved
-// along, and found on its target.
+// A drum whose note lies in a band of its own, over a stronger low tone: tuned, it is looked for in that band
+// moved along, and found on its target.
 TEST(BandedRetune, IsMeasuredInItsOwnBandMovedAlong) {
   auto x = sine(48, 0.5, 0.7, 48000);
   const auto skin = sine(188, 0.35, 0.7, 48000, 0.4);
@@ -206,8 +207,8 @@ TEST(DuckedPair, IsJudgedAsItIsHeard) {
   for (const HitLine& h : w.line(after, "pair-level")->hits) EXPECT_NE(h.verdict, Verdict::Off) << h.hit;
 }
 
-// Presses of remedies end: on thirty sessions of random sounds, tempos, levels, shifts and drives, each press makes
-// what is wrong less, and Mend all leaves every line in range, intended, or told to the ear.
+// Presses of remedies end: on thirty sessions of random sounds, tempos, levels, shifts and drives, each press
+// makes what is wrong less, and Mend all leaves every line in range, intended, or told to the ear.
 Workshop& randomised(Workshop& w, unsigned seed) {
   std::mt19937 random(seed);
   auto uniform = [&](double a, double b) { return a + (b - a) * (random() / 4294967296.0); };
@@ -264,7 +265,8 @@ TEST(Remedies, EndOnThirtySessionsWithEveryLineInRangeOrToldToTheEar) {
   RecordProperty("to the ear", toTheEar);
 }
 
-// Dives deeper than the wheel are written with the range they need; tracks end with the loop, whose metre is told.
+// Dives deeper than the wheel are written with the range they need; tracks end with the loop, whose metre is
+// told.
 TEST(WrittenMidi, CarriesDeepDivesMetreAndTheLoopsLength) {
   Session s = demo::make()->session;
   s.track = withMetre(s.track, 6, 8);
@@ -335,7 +337,8 @@ TEST(TypedRanges, AreReadInHertzAndNotesOrRefused) {
   EXPECT_NEAR(notes->lowHz, 27.5, 1e-9);
   EXPECT_NEAR(notes->highHz, 110, 1e-9);
   EXPECT_TRUE(parseHzRange("40-120"));
-  for (const char* text : {"", "200 to 30", "40", "x to y", "40 to 40", "nan to 3"}) EXPECT_FALSE(parseHzRange(text)) << text;
+  for (const char* text : {"", "200 to 30", "40", "x to y", "40 to 40", "nan to 3"})
+    EXPECT_FALSE(parseHzRange(text)) << text;
   Track track;
   track.tempoBpm = 120;
   EXPECT_NEAR(*parseOffset("2 bars", track), 4.0, 1e-9);

@@ -1,4 +1,5 @@
-// When things play and how hard: legato, shorter, varied by a seed, a rhythm taken from elsewhere; hits played in.
+// When things play and how hard: legato, shorter, varied by a seed, a rhythm taken from elsewhere; hits played
+// in.
 
 #include "core/session/edits/rhythm.h"
 

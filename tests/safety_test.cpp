@@ -42,7 +42,8 @@ TEST(Safety, APartOfTwoLayersOfWhichOneHasNoSoundIsChecked) {
 TEST(Safety, HighNotesAreChecked) {
   for (const char* note : {"96", "110", "127"})
     checked(std::string(R"({"heft_session":5,"parts":[{"role":"lead","plays":"notes","layers":[{"built_bass":{},
-      "semitones":)") + (note == std::string("127") ? "48" : "0") + R"(}],"notes":[{"midi":)" + note + "}]}]}");
+      "semitones":)") +
+            (note == std::string("127") ? "48" : "0") + R"(}],"notes":[{"midi":)" + note + "}]}]}");
 }
 
 TEST(Safety, ABandThatEndsBelowItsStartHasNoLanding) {
@@ -89,8 +90,8 @@ TEST(Safety, AFolderHasOneHolderAndIsFreeAfterIt) {
   EXPECT_EQ(one.take(folder / ""), FolderLock::State::Held);
 }
 
-// Beyond two octaves down the stretcher reads memory that it never wrote: filled with what is no number, as a heap
-// may be, all that came out was none.
+// Beyond two octaves down the stretcher reads memory that it never wrote: filled with what is no number, as a
+// heap may be, all that came out was none.
 TEST(Safety, FarShiftsThatKeepTheLengthAreMadeOfNumbers) {
   const AudioBuffer in = reference::bufferOf(reference::sine(55, 0.5, 0.5, 24000), 24000);
   for (const double speed : {0.14, 0.12, 0.064, 1.0 / 32.0, 32.0}) {
@@ -109,8 +110,8 @@ TEST(Safety, FarShiftsThatKeepTheLengthAreMadeOfNumbers) {
 class StoredSounds : public ::testing::Test {
  protected:
   void SetUp() override {
-    const auto path =
-        reference::writeSound(folder, "kick.wav", reference::bufferOf(reference::sine(55, 0.5, 0.2, 48000), 48000));
+    const auto path = reference::writeSound(folder, "kick.wav",
+                                            reference::bufferOf(reference::sine(55, 0.5, 0.2, 48000), 48000));
     session.kick().layers = {recordedLayer(assets.add(*loadSound(path), path))};
     ASSERT_TRUE(saveSession(folder / "a.heft", session, assets));
     for (const auto& at : std::filesystem::directory_iterator(folder / "a.heft/audio")) stored = at.path();
@@ -126,7 +127,8 @@ TEST_F(StoredSounds, OneThatWasDamagedInPlaceIsToldAndMendedByTheNextSave) {
   std::fstream(stored, std::ios::in | std::ios::out).seekp(200).write("damage", 6);
   const auto opened = openSession(folder / "a.heft");
   ASSERT_EQ(opened->warnings.size(), 1u);
-  EXPECT_NE(opened->warnings[0].find("has changed since it was saved"), std::string::npos) << opened->warnings[0];
+  EXPECT_NE(opened->warnings[0].find("has changed since it was saved"), std::string::npos)
+      << opened->warnings[0];
   ASSERT_TRUE(saveSession(folder / "a.heft", session, assets));
   EXPECT_TRUE(openSession(folder / "a.heft")->warnings.empty());
 }
@@ -154,7 +156,8 @@ TEST_F(StoredSounds, NamesThatAreNoUtf8AreFoundAgain) {
   EXPECT_TRUE(opened->warnings.empty()) << opened->warnings[0];
   EXPECT_EQ(opened->session.kick().layers, session.kick().layers);
   // As sessions of before have it: bytes on disk that are not those of the name.
-  std::filesystem::rename(stored, std::string(folder / "a.heft/audio/") + std::filesystem::path(stored).filename().string() + "\xff");
+  std::filesystem::rename(stored, std::string(folder / "a.heft/audio/") +
+                                      std::filesystem::path(stored).filename().string() + "\xff");
   EXPECT_TRUE(openSession(folder / "a.heft")->warnings.empty());
 }
 
@@ -176,7 +179,10 @@ TEST_F(StoredSounds, ASessionThatAnotherProgramWroteIsNotWrittenOver) {
 // Table 3-7 of the Unicode standard (well-formed byte sequences), from memory.
 TEST(Names, OnlyWellFormedUtf8Stays) {
   EXPECT_EQ(validUtf8("Käse \u266F \U0001F941"), "Käse \u266F \U0001F941");
-  EXPECT_EQ(validUtf8("a\xC0\xAF" "b"), "a??b") << "overlong";
+  EXPECT_EQ(validUtf8("a\xC0\xAF"
+                      "b"),
+            "a??b")
+      << "overlong";
   EXPECT_EQ(validUtf8("\xED\xA0\x80"), "???") << "a surrogate";
   EXPECT_EQ(validUtf8("\xF4\x90\x80\x80"), "????") << "beyond the last character";
   EXPECT_EQ(validUtf8("\xE2\x99"), "??") << "cut off";

@@ -1,10 +1,10 @@
 // Processors against closed forms, published curves and direct sums.
 
+#include "core/measure/loudness.h"
 #include "core/shape/body.h"
 #include "core/shape/drive.h"
 #include "core/shape/dynamics.h"
 #include "core/shape/eq.h"
-#include "core/measure/loudness.h"
 #include "core/shape/strike_sustain.h"
 #include "core/sound/convolve.h"
 #include "core/sound/fft.h"
@@ -239,15 +239,16 @@ TEST(Dynamics, LimiterHoldsTheCeilingAndLeavesTheRestAlone) {
   EXPECT_NEAR(soft.channels[0][3200 + 200], softClipCurve(clip, 1.0), 1e-3) << "at the tone's peak";
 }
 
-// What strikes at once, what is worst between its samples (a quarter of the rate, an eighth of a turn off them), noise
-// to the top, in two channels: the true peak of BS.1770 as libebur128 has it lies within 0.1 dB of the ceiling, from
-// the first sample on, and what was under it stays to the bit.
+// What strikes at once, what is worst between its samples (a quarter of the rate, an eighth of a turn off
+// them), noise to the top, in two channels: the true peak of BS.1770 as libebur128 has it lies within 0.1 dB of
+// the ceiling, from the first sample on, and what was under it stays to the bit.
 TEST(Dynamics, LimiterAndSoftClipHoldTruePeak) {
   for (const double rate : reference::sweep({48000, 44100, 96000})) {
     KickRecipe recipe;
     recipe.sampleRate = rate, recipe.clickDb = 0.0;
-    std::vector<std::vector<double>> sounds = {makeKick(recipe), sine(rate / 4, 1.0, 0.3, rate, std::numbers::pi / 4),
-                                               noise(0.5, static_cast<size_t>(0.3 * rate), 5), std::vector<double>(4800, 0.0)};
+    std::vector<std::vector<double>> sounds = {
+        makeKick(recipe), sine(rate / 4, 1.0, 0.3, rate, std::numbers::pi / 4),
+        noise(0.5, static_cast<size_t>(0.3 * rate), 5), std::vector<double>(4800, 0.0)};
     sounds[3][0] = 1.0, sounds[3][1] = -1.0, sounds[3][900] = 0.9, sounds[3][901] = 0.9;
     for (size_t i = 0; i < sounds.size(); ++i)
       for (const double ceilingDb : {-1.0, -9.0}) {
@@ -256,9 +257,12 @@ TEST(Dynamics, LimiterAndSoftClipHoldTruePeak) {
         AudioBuffer limitedSound = in, clippedSound = in, quiet = in;
         applyLimiter(limitedSound, {.on = true, .ceilingDb = ceilingDb});
         applySoftClip(clippedSound, {.on = true, .ceilingDb = ceilingDb});
-        EXPECT_LE(dbFromAmplitude(*truePeakOf(limitedSound)), ceilingDb + 0.1) << "limiter, sound " << i << ", " << rate;
-        EXPECT_LE(dbFromAmplitude(*truePeakOf(clippedSound)), ceilingDb + 0.1) << "soft clip, sound " << i << ", " << rate;
-        EXPECT_GT(dbFromAmplitude(*truePeakOf(limitedSound)), ceilingDb - 1.5) << "limiter, sound " << i << ", " << rate;
+        EXPECT_LE(dbFromAmplitude(*truePeakOf(limitedSound)), ceilingDb + 0.1)
+            << "limiter, sound " << i << ", " << rate;
+        EXPECT_LE(dbFromAmplitude(*truePeakOf(clippedSound)), ceilingDb + 0.1)
+            << "soft clip, sound " << i << ", " << rate;
+        EXPECT_GT(dbFromAmplitude(*truePeakOf(limitedSound)), ceilingDb - 1.5)
+            << "limiter, sound " << i << ", " << rate;
         for (auto& channel : quiet.channels)
           for (float& x : channel) x *= 0.02f;
         AudioBuffer untouched = quiet;

@@ -74,7 +74,8 @@ TEST(Text, FaultsAreOneSentenceWithTheirFile) {
 TEST(Targets, HoldInEveryKey) {
   for (int tonic = 0; tonic < 12; ++tonic)
     for (double landing : {26.3, 31.0, 38.49, 44.5})
-      for (std::optional<int> bass : {std::optional<int>(), std::optional<int>(28), std::optional<int>(33), std::optional<int>(36)}) {
+      for (std::optional<int> bass :
+           {std::optional<int>(), std::optional<int>(28), std::optional<int>(33), std::optional<int>(36)}) {
         const auto targets = tuneTargets(landing, bass, Key{tonic, Mode::Minor});
         ASSERT_FALSE(targets.empty());
         if (bass) EXPECT_EQ(targets[0].midi, *bass);

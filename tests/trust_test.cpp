@@ -1,5 +1,5 @@
-// What people lose work by: files written whole and nowhere else, keys of later versions, and a history that holds
-// hundreds of steps without holding hundreds of sessions.
+// What people lose work by: files written whole and nowhere else, keys of later versions, and a history that
+// holds hundreds of steps without holding hundreds of sessions.
 
 #include <fcntl.h>
 #include <gtest/gtest.h>
@@ -208,8 +208,8 @@ TEST(History, HundredsOfStepsOfAFullSessionCostLittleMoreThanTheirEdits) {
   }
 }
 
-// Beyond its cap the oldest steps go, the state stays, and what was saved is still known, also when the saved state
-// has itself been forgotten.
+// Beyond its cap the oldest steps go, the state stays, and what was saved is still known, also when the saved
+// state has itself been forgotten.
 TEST(History, AtItsCapItKeepsTheNewestAndWhatIsSaved) {
   History h;
   auto name = [&](int i) {
@@ -242,8 +242,8 @@ TEST(Text, NamesAreCutBetweenCharacters) {
   EXPECT_EQ(cutUtf8(umlauts, 1), "");
 }
 
-// What is written is the list, to the letter and the byte; what stands there already is named first, and kept where
-// the new ones are written beside it.
+// What is written is the list, to the letter and the byte; what stands there already is named first, and kept
+// where the new ones are written beside it.
 TEST(Export, WritesItsListAndNothingOverWhatIsThere) {
   TemporaryFolder folder;
   const auto demo = demo::make();

@@ -1,26 +1,37 @@
 #pragma once
-/// Asking for sounds, the same words everywhere.
+/// Asking for files and folders. Each question opens where it was answered last, in this session and the next.
 
-#include <QFileDialog>
 #include <QMimeData>
+#include <QStringList>
 #include <QUrl>
+
+class QWidget;
 
 namespace heft::app {
 
 inline QStringList soundNames() {
   return {"*.wav", "*.aif", "*.aiff", "*.flac", "*.ogg", "*.opus", "*.mp3"};
 }
-/// What a dialog offers.
-inline QString soundFilter() {
-  return "Sounds (" + soundNames().join(' ') + ");;All files (*)";
-}
+
+/// What is asked for; each has a folder of its own.
+enum class Asked { Sounds, Midi, KeyEvents, KitFolder, LibraryFolder };
+
+/// The folder of the last answer; the home folder at first, and where that is gone.
+QString lastFolder(Asked what);
+void rememberFolder(Asked what, const QString& folder);
 
 /// A path, or nothing where the question was called off.
+QString askForFile(QWidget* over, const QString& title, Asked what);
+QStringList askForFiles(QWidget* over, const QString& title, Asked what);
+QString askForFolder(QWidget* over, const QString& title, Asked what);
+/// To write to; `name` is suggested.
+QString askWhereToWrite(QWidget* over, const QString& title, Asked what, const QString& name);
+
 inline QString askForSound(QWidget* over, const QString& title) {
-  return QFileDialog::getOpenFileName(over, title, {}, soundFilter());
+  return askForFile(over, title, Asked::Sounds);
 }
 inline QStringList askForSounds(QWidget* over, const QString& title) {
-  return QFileDialog::getOpenFileNames(over, title, {}, soundFilter());
+  return askForFiles(over, title, Asked::Sounds);
 }
 
 /// Files of this machine among what is dragged.

@@ -1,7 +1,6 @@
 #include "app/kit/kit_sheet.h"
 
 #include <QComboBox>
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -99,7 +98,7 @@ QHBoxLayout* KitSheet::buildButtons() {
     row->addWidget(b), b->setAutoDefault(false);
   connect(add, &QPushButton::clicked, this, [this] { addFiles(askForSounds(this, "Choose the drums")); });
   connect(write_, &QPushButton::clicked, this, [this] {
-    const QString folder = QFileDialog::getExistingDirectory(this, "Where the tuned drums go");
+    const QString folder = askForFolder(this, "Where the tuned drums go", Asked::KitFolder);
     if (!folder.isEmpty()) writeTo(folder);
   });
   connect(loop_, &QPushButton::clicked, this, &KitSheet::addToLoop);

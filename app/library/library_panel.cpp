@@ -1,6 +1,5 @@
 #include "app/library/library_panel.h"
 
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QKeyEvent>
@@ -13,6 +12,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/files/file_choice.h"
 #include "app/library/library_list.h"
 #include "app/stages/stage_page.h"
 #include "app/theme/theme.h"
@@ -323,7 +323,7 @@ void LibraryPanel::foldersMenu() {
   QMenu menu(this);
   menu.setObjectName("Library folders menu");
   connect(menu.addAction("Add a folder..."), &QAction::triggered, this, [this] {
-    const QString folder = QFileDialog::getExistingDirectory(this, "Choose a folder of sounds");
+    const QString folder = askForFolder(this, "Choose a folder of sounds", Asked::LibraryFolder);
     if (!folder.isEmpty()) library_.addFolder(folder);
   });
   if (!library_.folders().isEmpty()) menu.addSeparator();

@@ -63,6 +63,9 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   /// Tells which layer of a part is chosen: Ctrl and a click take it in or out at a hit.
   void setChosenLayer(std::function<std::optional<int>(int part)> chosen) { chosenLayer_ = std::move(chosen); }
 
+  /// The part whose lane the hand is in.
+  const Part& hand() const;
+
  Q_SIGNALS:
   void partChosen(int part);  ///< by its name at the lane's head: a Place's id
 
@@ -116,7 +119,6 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   const Session& session() const { return document_.session(); }
   const Part* partOf(const Row& row) const { return row.of == Of::Part ? session().part(row.part) : nullptr; }
   /// The part that the keyboard's cursor is in; the kick's where that is gone.
-  const Part& hand() const;
   static int laneOf(const Row& row) { return row.of == Of::Part ? row.part : kBackingLane; }
   double snapped(double quarters, bool free) const;
   /// The grid's division in quarters, and the line after a position.
@@ -197,10 +199,10 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   Selection& selection_;
   std::function<std::optional<int>(int)> chosenLayer_;
   std::map<LoopRow, LanePeak> peaks_;  ///< of lanes that sound, as they are drawn
-  uint64_t variations_ = 0;  ///< how many were asked for: the seed of the next
+  uint64_t variations_ = 0;            ///< how many were asked for: the seed of the next
   LaneMeters meters_;
-  ValueField* output_ = nullptr;  ///< how loud it is heard, at the sum's head
-  std::map<int, ValueField*> levels_;  ///< at the heads, by part id or kBackingLane
+  ValueField* output_ = nullptr;                      ///< how loud it is heard, at the sum's head
+  std::map<int, ValueField*> levels_;                 ///< at the heads, by part id or kBackingLane
   std::vector<std::pair<int, std::string>> headsOf_;  ///< ids and names that the heads were made for
   Grip grip_ = Grip::None;
   DiveGrip diveGrip_ = DiveGrip::End;

@@ -86,6 +86,7 @@ void LedgerPanel::buildHead(QVBoxLayout* column) {
       "Lists every fix with its figures before and after; nothing changes until you apply (Ctrl+M)");
   connect(mendAll_, &QPushButton::clicked, this, &LedgerPanel::fixAllAsked);
   head->addWidget(title);
+  head->addSpacing(8);
   head->addWidget(state_, 1);
   head->addWidget(mendAll_);
   column->addLayout(head);

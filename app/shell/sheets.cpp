@@ -2,11 +2,15 @@
 
 #include <QDialog>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
-#include <QScrollArea>
+#include <QTreeWidget>
 #include <QVBoxLayout>
+#include <algorithm>
 #include <utility>
 #include <vector>
+
+#include "app/theme/theme.h"
 
 namespace heft::app {
 namespace {
@@ -19,6 +23,7 @@ const Rows kEverywhere = {{"Space", "play or stop; after Tab it presses what is 
                           {"B, Shift+B", "before or after this stage's moves, or all"},
                           {"I, Shift+I", "bypass the focused value or section; every one of its kind"},
                           {"X", "play the part's other version"},
+                          {"L, Shift+L", "solo, mute the chosen card or lane"},
                           {"K, J", "solo the kick, the bass"},
                           {"O", "switch to the previous output, such as headphones"},
                           {"Ctrl+1 to Ctrl+6", "the stages"},
@@ -51,6 +56,7 @@ const Rows kPictures = {
     {"Page Up, Down; Insert, Delete", "select, add, remove a point, hit or edge"},
     {"Ctrl+Up, Down", "bend the curve after it"},
     {"+, Insert in Sounds", "add a processor: a letter a kind, its first value next"},
+    {"F in Sounds", "the spectrum beside the wave, with both cuts"},
     {"Space on processors", "bypass; Delete: remove"},
     {"Alt+Left, Right on them", "reorder; Up, Down: audition presets; Return: apply"},
     {"1 to 9, 0, N in Ways", "audition, as it is, hide names; Return applies"},
@@ -73,14 +79,36 @@ const Rows kLoop = {{"Left, Right", "along the grid"},
                     {"Ctrl+D", "duplicate the selection after it"},
                     {"Arrows", "move the selection; Alt: no grid"}};
 
-QString table(const QString& title, const Rows& rows) {
-  QString out = "<p style='font-weight:600'>" + title + "</p><table cellpadding='2'>";
-  for (const auto& [key, what] : rows)
-    out += QString(
-               "<tr><td style='padding-right:20px; white-space:nowrap'><b>%1</b></td>"
-               "<td style='white-space:nowrap'>%2</td></tr>")
-               .arg(key, what);
-  return out + "</table>";
+// A heading over its keys, each with what it does.
+void addRows(QTreeWidget& list, const QString& title, const Rows& rows) {
+  auto* heading = new QTreeWidgetItem(&list, {title});
+  heading->setFont(0, bodyFont(true));
+  heading->setFlags(Qt::ItemIsEnabled);
+  heading->setFirstColumnSpanned(true);
+  for (const auto& [key, what] : rows) {
+    auto* row = new QTreeWidgetItem(heading, {key, what});
+    row->setFont(0, bodyFont(true));
+  }
+  heading->setExpanded(true);
+}
+
+// Rows that hold all of the words; a heading while one of its rows does.
+void filterRows(QTreeWidget& list, const QString& words) {
+  const QStringList all = words.split(' ', Qt::SkipEmptyParts);
+  for (int h = 0; h < list.topLevelItemCount(); ++h) {
+    QTreeWidgetItem* heading = list.topLevelItem(h);
+    bool any = false;
+    for (int i = 0; i < heading->childCount(); ++i) {
+      QTreeWidgetItem* row = heading->child(i);
+      const QString text = heading->text(0) + " " + row->text(0) + " " + row->text(1);
+      const bool shown = std::all_of(all.begin(), all.end(), [&](const QString& word) {
+        return text.contains(word, Qt::CaseInsensitive);
+      });
+      row->setHidden(!shown);
+      any = any || shown;
+    }
+    heading->setHidden(!any);
+  }
 }
 
 void show(QWidget* parent, const QString& title, const QString& name, const QString& words) {
@@ -92,12 +120,7 @@ void show(QWidget* parent, const QString& title, const QString& name, const QStr
   auto* label = new QLabel(words);
   label->setObjectName(name + " words");
   label->setTextFormat(Qt::RichText);  // all of it is ours
-  label->setContentsMargins(0, 0, 12, 0);
-  auto* scroll = new QScrollArea;
-  scroll->setWidget(label);
-  scroll->setFrameShape(QFrame::NoFrame);
-  scroll->setMinimumSize(label->sizeHint().boundedTo(parent->size() - QSize(80, 140)) + QSize(12, 4));
-  column->addWidget(scroll);
+  column->addWidget(label);
   auto* close = new QPushButton("Close");
   QObject::connect(close, &QPushButton::clicked, &sheet, &QDialog::accept);
   column->addWidget(close, 0, Qt::AlignRight);
@@ -108,11 +131,34 @@ void show(QWidget* parent, const QString& title, const QString& name, const QStr
 }  // namespace
 
 void showShortcuts(QWidget* parent) {
-  show(parent, "Shortcuts", "Shortcuts",
-       "<table><tr><td style='padding-right:40px'>" +
-           table("Everywhere; comparisons are level matched", kEverywhere) + table("Values", kFields) +
-           "</td><td>" + table("Pictures and cards", kPictures) + table("In the loop strip", kLoop) +
-           "</td></tr></table>");
+  QDialog sheet(parent);
+  sheet.setWindowTitle("Shortcuts");
+  sheet.setObjectName("Shortcuts");
+  auto* column = new QVBoxLayout(&sheet);
+  column->setContentsMargins(24, 16, 24, 16);
+  auto* search = new QLineEdit;
+  search->setObjectName("Search shortcuts");
+  search->setAccessibleName("Search shortcuts");
+  search->setPlaceholderText("Search: solo, zoom, Return");
+  auto* list = new QTreeWidget;
+  list->setObjectName("Shortcut list");
+  list->setAccessibleName("Shortcut list");
+  list->setColumnCount(2), list->setHeaderHidden(true), list->setRootIsDecorated(false);
+  list->setIndentation(0), list->setUniformRowHeights(true), list->setSelectionMode(QTreeWidget::NoSelection);
+  addRows(*list, "Everywhere; comparisons are level matched", kEverywhere);
+  addRows(*list, "Values", kFields);
+  addRows(*list, "Pictures and cards", kPictures);
+  addRows(*list, "In the loop strip", kLoop);
+  list->resizeColumnToContents(0);
+  QObject::connect(search, &QLineEdit::textChanged, list,
+                   [list](const QString& words) { filterRows(*list, words); });
+  auto* close = new QPushButton("Close");
+  close->setAutoDefault(false);
+  QObject::connect(close, &QPushButton::clicked, &sheet, &QDialog::accept);
+  column->addWidget(search), column->addWidget(list, 1), column->addWidget(close, 0, Qt::AlignRight);
+  sheet.resize(QSize(720, 560).boundedTo(parent->size() - QSize(40, 60)));
+  search->setFocus();
+  sheet.exec();
 }
 
 void showAbout(QWidget* parent) {

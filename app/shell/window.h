@@ -101,6 +101,11 @@ class Window : public QMainWindow {
   class DuckPage* duckPage() const;
   void hearWithout();
   void hearWithoutKind();
+  /// Solo, or mute, of what is chosen: the lane in the loop strip, else the card; of several layers the layer.
+  void silenceOthers();
+  void silenceChosen();
+  /// The lane of what is chosen; nothing where a layer of several is.
+  std::optional<int> chosenLane() const;
   void hearVersion();
   Edit beforeStage() const;
   void refreshTitle();

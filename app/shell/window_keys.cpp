@@ -28,6 +28,7 @@
 #include "app/stages/sounds_page.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
+#include "core/session/edits/values.h"
 
 namespace heft::app {
 
@@ -132,7 +133,7 @@ DuckPage* Window::duckPage() const {
 
 // A way is heard as Before is: rendered aside, at the same loudness.
 void Window::connectWays() {
-  duckPage()->follow(transport_), soundsPage()->follow(transport_);
+  duckPage()->follow(transport_), static_cast<SoundsPage*>(pages_[0])->follow(transport_);
   const auto hear = [this](const std::optional<Edit>& edit) {
     heard_ = Heard::Other;
     if (edit) document_.setBefore(*edit);
@@ -164,6 +165,26 @@ bool Window::pressFocused(QWidget* focus, int key) {
   if (box || key != Qt::Key_Space) return false;
   transport_.toggle();
   return true;
+}
+
+std::optional<int> Window::chosenLane() const {
+  const QWidget* focus = QApplication::focusWidget();
+  if (strip_ == focus || strip_->isAncestorOf(focus)) return strip_->hand().id;
+  const LayerChoice& choice = static_cast<SoundsPage*>(pages_[0])->choice();
+  if (choice.isBacking()) return kBackingLane;
+  return choice.part().layers.size() > 1 ? std::nullopt : std::optional(choice.part().id);
+}
+
+void Window::silenceOthers() {
+  if (const auto lane = chosenLane()) return transport_.setSolo(*lane, !transport_.isSolo(*lane));
+  if (const auto of = static_cast<SoundsPage*>(pages_[0])->choice().layerOwner())
+    document_.edit(toggleValue("play layer alone", *of, "solo"));
+}
+
+void Window::silenceChosen() {
+  if (const auto lane = chosenLane()) return transport_.setMuted(*lane, !transport_.isMuted(*lane));
+  if (const auto of = static_cast<SoundsPage*>(pages_[0])->choice().layerOwner())
+    document_.edit(toggleValue("mute layer", *of, "mute"));
 }
 
 // How the focus came to where it is. A menu or another window that gives it back changes nothing.
@@ -214,6 +235,9 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
       return true;
     case Qt::Key_X:
       hearVersion();
+      return true;
+    case Qt::Key_L:
+      key->modifiers() & Qt::ShiftModifier ? silenceChosen() : silenceOthers();
       return true;
     case Qt::Key_K:
       transport_.setSolo(document_.session().kick().id, !transport_.isSolo(document_.session().kick().id));

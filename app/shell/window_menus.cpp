@@ -1,7 +1,6 @@
 // The window's menus.
 
 #include <QApplication>
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QMenuBar>
 #include <QSettings>
@@ -102,9 +101,8 @@ void Window::buildFileMenu() {
 void Window::addPatternsMenu(QMenu* file) {
   QMenu* patterns = file->addMenu("Patterns");
   patterns->setObjectName("Patterns menu");
-  const QString midiFiles = "MIDI files (*.mid *.midi);;All files (*)";
-  auto readFor = [this, midiFiles](auto placeNow) {
-    const QString path = QFileDialog::getOpenFileName(this, "Choose a MIDI file", {}, midiFiles);
+  auto readFor = [this](auto placeNow) {
+    const QString path = askForFile(this, "Choose a MIDI file", Asked::Midi);
     if (!path.isEmpty()) readPattern(document_, placeNow(), path, this);
   };
   add(patterns, "Read the kick's hits from a MIDI file...", {},
@@ -118,8 +116,8 @@ void Window::addPatternsMenu(QMenu* file) {
     const QString path = askForSound(this, "Choose a loop of the session's tempo");
     if (!path.isEmpty()) findPattern(document_, path);
   });
-  add(patterns, "Export kick and bass to MIDI...", {}, [this, midiFiles] {
-    const QString path = QFileDialog::getSaveFileName(this, "Write patterns", "patterns.mid", midiFiles);
+  add(patterns, "Export kick and bass to MIDI...", {}, [this] {
+    const QString path = askWhereToWrite(this, "Write patterns", Asked::Midi, "patterns.mid");
     if (!path.isEmpty()) writePatterns(document_, path);
   });
 }
@@ -277,8 +275,7 @@ void Window::addKeyboardsMenu(QMenu* play) {
     events->setCheckable(true);
     events->setChecked(playIn_.isFile());
     connect(events, &QAction::triggered, this, [this] {
-      const QString path = QFileDialog::getOpenFileName(this, "Choose a file of key events", {},
-                                                        "Key events (*.keys *.txt);;All files (*)");
+      const QString path = askForFile(this, "Choose a file of key events", Asked::KeyEvents);
       if (!path.isEmpty()) playIn_.chooseFile(path);
     });
   });

@@ -1,7 +1,6 @@
 #include "app/stages/compare_page.h"
 
 #include <QDragEnterEvent>
-#include <QFileDialog>
 #include <QMenu>
 #include <QMimeData>
 #include <QPushButton>

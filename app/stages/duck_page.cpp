@@ -60,8 +60,7 @@ void DuckPage::showWays(bool shown) {
 }
 
 void DuckPage::askForTrigger(bool midi) {
-  const QString path = midi ? QFileDialog::getOpenFileName(this, "Choose a MIDI file", {},
-                                                           "MIDI files (*.mid *.midi);;All files (*)")
+  const QString path = midi ? askForFile(this, "Choose a MIDI file", Asked::Midi)
                             : askForSound(this, "Choose a sound that fires");
   if (!path.isEmpty()) document().loadTrigger(chosenDuck(document(), selection()).id, path);
 }

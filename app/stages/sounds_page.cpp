@@ -1,6 +1,5 @@
 #include "app/stages/sounds_page.h"
 
-#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -24,6 +23,7 @@
 #include "app/stages/shape_picture.h"
 #include "app/stages/slip_row.h"
 #include "app/stages/space_picture.h"
+#include "app/stages/spectrum_pane.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "core/session/edits/chain.h"
@@ -112,12 +112,7 @@ void SectionBar::keyPressEvent(QKeyEvent* event) {
     Q_EMIT chosen(words_[static_cast<size_t>(next)].name);
 }
 
-SoundsPage::SoundsPage(Document& document, Selection& selection)
-    : StagePage(Stage::Sounds, document, selection), choice_(document), shelf_(document) {
-  auto* all = new QWidget;
-  auto* layout = new QVBoxLayout(all);
-  layout->setContentsMargins(0, 2, 0, 0);
-  layout->setSpacing(4);
+void SoundsPage::addHeadButtons() {
   auto* together = new QPushButton("Overlay layers");
   together->setObjectName("Show layers together");
   together->setAccessibleName("Show layers together");
@@ -127,7 +122,25 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   more->setObjectName("Add part");
   more->setAccessibleName("Add part");
   more->setToolTip("A part beside kick and bass: a snare, a clap, a tom, a mid bass, with a lane of its own");
-  addToHead(together), addToHead(more);
+  spectrumButton_ = new QPushButton("Spectrum");
+  spectrumButton_->setObjectName("Show spectrum");
+  spectrumButton_->setAccessibleName("Show spectrum");
+  spectrumButton_->setToolTip(
+      "Spectrum of the chosen sound beside its wave, with its low cut and high cut (F)");
+  spectrumButton_->setCheckable(true);
+  addToHead(spectrumButton_), addToHead(together), addToHead(more);
+  connect(together, &QPushButton::toggled, this, &SoundsPage::showTogether);
+  connect(spectrumButton_, &QPushButton::toggled, this, &SoundsPage::showSpectrum);
+  connect(more, &QPushButton::clicked, this, [this] { addPartTo(choice_); });
+}
+
+SoundsPage::SoundsPage(Document& document, Selection& selection)
+    : StagePage(Stage::Sounds, document, selection), choice_(document), shelf_(document) {
+  auto* all = new QWidget;
+  auto* layout = new QVBoxLayout(all);
+  layout->setContentsMargins(0, 2, 0, 0);
+  layout->setSpacing(4);
+  addHeadButtons();
   layout->addWidget(new SlipRow(kickOf(document.session()), choice_, selection));
   auto* below = new QHBoxLayout;
   below->setSpacing(8);
@@ -138,7 +151,6 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   layout->addLayout(below);
   others_ = new OtherParts(choice_, selection);
   layout->addWidget(others_);
-  connect(more, &QPushButton::clicked, this, [this] { addPartTo(choice_); });
   bar_ = new SectionBar;
   chain_ = new ChainStrip(choice_, shelf_);
   auto* words = new QHBoxLayout;
@@ -155,11 +167,14 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
        level_ = new LevelPicture(choice_, selection), shape_ = new ShapePicture(choice_, selection),
        space_ = new SpacePicture(choice_, selection)})
     picture->setMinimumSize(420, 84), pictures_->addWidget(picture);
-  layout->addWidget(pictures_, 1);
+  spectrum_ = new SpectrumPane(choice_, selection);
+  auto* beside = new QHBoxLayout;
+  beside->setSpacing(8);
+  beside->addWidget(pictures_, 3), beside->addWidget(spectrum_, 2);
+  layout->addLayout(beside, 1);
   setPicture(all);
   connect(chain_, &ChainStrip::added, this, [this] { focusFirstField(); });
   connect(bar_, &SectionBar::chosen, this, &SoundsPage::showSection);
-  connect(together, &QPushButton::toggled, this, &SoundsPage::showTogether);
   connect(ribbon_, &KickRibbon::strikeChosen, this, [this] { showSection("Strike"); });
   connect(&choice_, &LayerChoice::changed, this, &SoundsPage::refresh);
   connect(&document, &Document::layerPlaced, this, [this](Place place, int id) { choice_.choose(place, id); });
@@ -274,6 +289,12 @@ void SoundsPage::showTogether(bool together) {
   refresh();
 }
 
+void SoundsPage::showSpectrum(bool shown) {
+  withSpectrum_ = shown;
+  spectrumButton_->setChecked(shown);
+  refresh();
+}
+
 void SoundsPage::refresh() {
   rebuild();
   const Layer* l = choice_.layer();
@@ -287,6 +308,10 @@ void SoundsPage::refresh() {
                               : l && l->kickVoice()                        ? ribbon_
                               : l && l->bassVoice()                        ? static_cast<QWidget*>(bass_)
                                                                            : wave_);
+  // A processor's own picture, the overlay and the line have no wave to stand beside.
+  const QWidget* now = pictures_->currentWidget();
+  const bool isSound = now == wave_ || now == ribbon_ || now == bass_;
+  spectrum_->setVisible(withSpectrum_ && isSound && l);
   bar_->show(sections_, processor_ ? QString() : section_);
   StagePage::refresh();
 }
@@ -295,6 +320,8 @@ void SoundsPage::refresh() {
 void SoundsPage::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Insert || event->key() == Qt::Key_Plus)
     chain_->addByMenu();
+  else if (event->key() == Qt::Key_F && event->modifiers() == Qt::NoModifier)
+    showSpectrum(!withSpectrum_);
   else
     StagePage::keyPressEvent(event);
 }

@@ -28,6 +28,7 @@ class OverlayPicture;
 class SectionBar;
 class ShapePicture;
 class SpacePicture;
+class SpectrumPane;
 
 class SoundsPage : public StagePage {
   Q_OBJECT
@@ -43,6 +44,9 @@ class SoundsPage : public StagePage {
   /// Shows the first processor of that kind that the chosen sound passes through; false where there is none.
   bool showProcessor(const QString& word);
   void showTogether(bool together);
+  /// The spectrum of the chosen sound beside its wave, with its cuts.
+  void showSpectrum(bool shown);
+  bool isSpectrumShown() const { return withSpectrum_; }
   /// A part's first layer, or the backing.
   void showPart(Place place);
   /// Shows what happens at the playhead while it plays.
@@ -56,11 +60,15 @@ class SoundsPage : public StagePage {
   void keyPressEvent(QKeyEvent*) override;
 
  private:
+  void addHeadButtons();
   void rebuild();
   QWidget* pictureOf(const Processor& processor) const;
   void loadBody();
   LayerChoice choice_;
   QStackedWidget* pictures_;
+  SpectrumPane* spectrum_;
+  QPushButton* spectrumButton_;
+  bool withSpectrum_ = false;
   WavePicture* wave_;
   KickRibbon* ribbon_;
   BassVoicePicture* bass_;

@@ -57,4 +57,13 @@ struct ProcessorLook {
 std::optional<ProcessorLook> lookAt(const Session& session, const Owner& of, int id, const Assets& assets,
                                     StepCache& cache, const std::stop_token& stop = {});
 
+/// The spectrum of a layer as it sounds behind its processors, at a full hit or at the part's main note, and
+/// where it lands. Nothing without a sound. Cost: as a render of the layer.
+struct HeardSpectrum {
+  std::vector<double> db;  ///< spectrumOf()
+  std::optional<double> noteHz;
+};
+std::optional<HeardSpectrum> heardSpectrum(const Session& session, const Owner& of, const Assets& assets,
+                                     StepCache& cache, const std::stop_token& stop = {});
+
 }  // namespace heft

@@ -3,6 +3,7 @@
 #include "app/stages/drive_picture.h"
 #include "app/stages/eq_picture.h"
 #include "app/stages/sounds_page.h"
+#include "app/stages/spectrum_pane.h"
 #include "core/session/edits/values.h"
 #include "tests/app/sounds_fixture.h"
 
@@ -14,7 +15,8 @@ class EqWindowTest : public SoundsTest {
   EqPicture* picture() { return window.findChild<EqPicture*>(); }
   void measured() {
     settle();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !picture()->isMeasuringPeaks() && !picture()->isMeasuring(); }, 20000));
+    ASSERT_TRUE(
+        QTest::qWaitFor([&] { return !picture()->isMeasuringPeaks() && !picture()->isMeasuring(); }, 20000));
   }
 };
 
@@ -77,6 +79,79 @@ TEST_F(EqWindowTest, APeakThatSticksOutIsCutByAClick) {
   look("EQ");
   // Heard without by the section's own way out.
   EXPECT_FALSE(page()->withoutSection()->applied(session()).kick().layers[0].chain.first<Eq>()->works());
+}
+
+// The spectrum beside the wave: one key, both cuts off at its edges; one drag switches a cut on, back to the
+// edge off.
+TEST_F(EqWindowTest, ACutIsOneDragInTheSpectrumBesideTheWave) {
+  openDemo();
+  page()->choice().choose(kickOf(session()), session().kick().layers[0].id);
+  auto* pane = window.findChild<SpectrumPane*>();
+  ASSERT_FALSE(pane->isVisible());
+  window.loopStrip()->clearFocus();
+  page()->setFocus();
+  QTest::keyClick(page(), Qt::Key_F);
+  ASSERT_TRUE(pane->isVisible());
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !pane->isMeasuring(); }, 20000));
+  const size_t before = session().kick().layers[0].chain.list.size();
+  const auto drag = [&](CutSide side, double toX) {
+    const QPoint from = pane->gripOf(side).toPoint();
+    QTest::mousePress(pane, Qt::LeftButton, Qt::AltModifier, from);
+    QTest::mouseMove(pane, QPoint(static_cast<int>(0.5 * (from.x() + toX)), from.y()));
+    QTest::mouseMove(pane, QPoint(static_cast<int>(toX), from.y()));
+    QTest::mouseRelease(pane, Qt::LeftButton, Qt::AltModifier, QPoint(static_cast<int>(toX), from.y()));
+    settle();
+  };
+  drag(CutSide::Low, pane->xOf(38.0));
+  const Layer& layer = session().kick().layers[0];
+  ASSERT_TRUE(layerCutHz(layer, CutSide::Low));
+  EXPECT_NEAR(*layerCutHz(layer, CutSide::Low), 38.0, 3.0);
+  EXPECT_FALSE(layerCutHz(layer, CutSide::High));
+  EXPECT_EQ(layer.chain.list.size(), before + 1);
+  drag(CutSide::High, pane->xOf(3000.0));
+  EXPECT_NEAR(*layerCutHz(session().kick().layers[0], CutSide::High), 3000.0, 200.0);
+  EXPECT_EQ(session().kick().layers[0].chain.list.size(), before + 1) << "the same EQ";
+  drag(CutSide::Low, pane->xOf(20.0) - 20.0);
+  EXPECT_FALSE(layerCutHz(session().kick().layers[0], CutSide::Low));
+  for (int step = 0; step < 3; ++step) document().undo();
+  EXPECT_EQ(session().kick().layers[0].chain.list.size(), before) << "a drag is one step";
+  // By keys; what was off in an EQ that is off stays off.
+  look("EQ");
+  document().edit(putValues("x", page()->choice().chainPlace()->owner(),
+                            {{"eq.band_1.on", true}, {"eq.band_1.gain_db", 12.0}, {"eq.on", false}}));
+  page()->choice().lookAt(std::nullopt);
+  pane->setFocus();
+  QTest::keyClick(pane, Qt::Key_Right);
+  const Eq eq = *session().kick().layers[0].chain.first<Eq>();
+  EXPECT_TRUE(eq.on && eq.lowCut.on);
+  EXPECT_FALSE(eq.bands[0].on);
+  EXPECT_EQ(eq.bands[0].gainDb, 12.0) << "and is not lost";
+  QTest::keyClick(pane, Qt::Key_Delete);
+  EXPECT_FALSE(layerCutHz(session().kick().layers[0], CutSide::Low));
+}
+
+// One key solos what is chosen: a lane, a card, or a layer of several.
+TEST_F(EqWindowTest, OneKeySolosWhatIsChosen) {
+  openDemo();
+  page()->choice().choose(bassOf(session()), session().bass().layers[0].id);
+  page()->setFocus();
+  QTest::keyClick(page(), Qt::Key_L);
+  EXPECT_TRUE(window.transport().isSolo(session().bass().id));
+  QTest::keyClick(page(), Qt::Key_L);
+  EXPECT_FALSE(window.transport().isSolo(session().bass().id));
+  QTest::keyClick(page(), Qt::Key_L, Qt::ShiftModifier);
+  EXPECT_TRUE(window.transport().isMuted(session().bass().id));
+  QTest::keyClick(page(), Qt::Key_L, Qt::ShiftModifier);
+  build(kickOf(session()));
+  page()->setFocus();
+  const size_t last = session().kick().layers.size() - 1;
+  QTest::keyClick(page(), Qt::Key_L);
+  EXPECT_TRUE(session().kick().layers[last].solo);
+  document().undo();
+  EXPECT_FALSE(session().kick().layers[last].solo);
+  window.loopStrip()->setFocus();
+  QTest::keyClick(window.loopStrip(), Qt::Key_L);
+  EXPECT_TRUE(window.transport().isSolo(window.loopStrip()->hand().id));
 }
 
 }  // namespace

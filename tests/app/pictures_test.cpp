@@ -18,6 +18,7 @@
 #include "app/theme/theme.h"
 #include "core/session/edits/chain.h"
 #include "core/session/edits/ducks.h"
+#include "core/session/edits/sounds.h"
 #include "core/session/edits/values.h"
 #include "tests/app/window_fixture.h"
 #include "tests/reference/kick_maker.h"
@@ -53,6 +54,16 @@ TEST_F(Pictures, Stages) {
     window.showStage(stage);
     save(name);
   }
+}
+
+TEST_F(Pictures, Spectrum) {
+  window.showStage(Stage::Sounds);
+  auto* page = static_cast<SoundsPage*>(window.page(Stage::Sounds));
+  const int layer = session().kick().layers[0].id;
+  document().edit(setLayerCut(session().kick().id, layer, CutSide::High, 6000.0));
+  page->choice().choose(kickOf(session()), layer);
+  page->showSpectrum(true);
+  save("spectrum");
 }
 
 TEST_F(Pictures, FixList) {

@@ -171,6 +171,42 @@ Edit cutLayerLows(const std::string& name, int part, int layer, double hz, int s
   });
 }
 
+namespace {
+
+Cut& sideOf(Eq& eq, CutSide side) {
+  return side == CutSide::Low ? eq.lowCut : eq.highCut;
+}
+
+}  // namespace
+
+Edit setLayerCut(int part, int layer, CutSide side, std::optional<double> hz, const std::string& mergeKey) {
+  const std::string name =
+      std::string(hz ? "set " : "remove ") + (side == CutSide::Low ? "low" : "high") + " cut";
+  return onLayer(
+      name, part, layer,
+      [side, hz](Layer& l) {
+        const bool hasEq = l.chain.first<Eq>() != nullptr;
+        Eq* eq = hz || hasEq ? l.chain.need<Eq>() : nullptr;
+        if (!eq) return;
+        Cut& cut = sideOf(*eq, side);
+        // What was off with the whole EQ stays off.
+        if (hz && !eq->on) {
+          for (EqBand& band : eq->bands) band.on = false;
+          eq->lowCut.on = eq->highCut.on = false, eq->on = true;
+        }
+        cut.on = hz.has_value();
+        if (hz) cut.hz = *hz;
+      },
+      mergeKey);
+}
+
+std::optional<double> layerCutHz(const Layer& layer, CutSide side) {
+  const Eq* eq = layer.chain.first<Eq>();
+  if (!eq || !eq->on || !layer.chain.on) return std::nullopt;
+  const Cut& cut = side == CutSide::Low ? eq->lowCut : eq->highCut;
+  return cut.on ? std::optional(cut.hz) : std::nullopt;
+}
+
 bool putEqBand(Eq& eq, const EqBand& band) {
   for (EqBand& place : eq.bands)
     if (!eq.on || !place.on) {

@@ -39,6 +39,12 @@ Edit removeFadePoint(int part, int layer, size_t index);
 
 /// Its lows away, from that frequency at the least.
 Edit cutLayerLows(const std::string& name, int part, int layer, double hz, int slopeDbPerOctave);
+enum class CutSide { Low, High };
+/// A cut of the layer's first EQ, which comes in with it (a new one where it has none), 24 dB an octave unless
+/// it had a slope; nothing: out. Edits of one `mergeKey` are one step.
+Edit setLayerCut(int part, int layer, CutSide side, std::optional<double> hz, const std::string& mergeKey = {});
+/// That cut of the first EQ; nothing where it is out.
+std::optional<double> layerCutHz(const Layer& layer, CutSide side);
 /// A band into the first place of an EQ that is out, which comes in with it; false and nothing done where none
 /// is.
 bool putEqBand(Eq& eq, const EqBand& band);

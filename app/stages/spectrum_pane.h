@@ -1,0 +1,51 @@
+#pragma once
+/// The spectrum of the chosen sound beside its wave, with its low cut and its high cut as two grips: both are
+/// there, off, until one is dragged.
+
+#include "app/document/aside.h"
+#include "app/plots/axis.h"
+#include "app/stages/layer_choice.h"
+#include "app/stages/stage_page.h"
+#include "core/ledger/processor_look.h"
+#include "core/session/edits/sounds.h"
+
+namespace heft::app {
+
+class SpectrumPane : public Picture {
+  Q_OBJECT
+ public:
+  SpectrumPane(LayerChoice& choice, Selection& selection);
+  /// Where the hand takes a cut; at the edge of the picture while that is off.
+  QPointF gripOf(CutSide side) const;
+  double xOf(double hertz) const { return hz().pixel(hertz); }
+  bool isMeasuring() const { return aside_.isRunning(); }
+
+ protected:
+  void showEvent(QShowEvent*) override { measure(); }
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  QRectF plot() const { return {QPointF(44, 24), QPointF(width() - 12.0, height() - 42.0)}; }
+  Axis hz() const;
+  Axis level() const;
+  std::optional<double> cutHz(CutSide side) const;
+  std::optional<CutSide> sideAt(const QPointF& at) const;
+  double caught(double x, bool free) const;
+  void set(CutSide side, std::optional<double> hertz, bool dragged);
+  void measure();
+  void drawScale(QPainter& p) const;
+  void drawCut(QPainter& p, CutSide side) const;
+
+  LayerChoice& choice_;
+  std::optional<HeardSpectrum> look_;
+  std::optional<Owner> lookedAt_;
+  CutSide chosen_ = CutSide::Low;
+  std::optional<CutSide> held_;
+  LatestAside aside_;
+};
+
+}  // namespace heft::app

@@ -1,0 +1,95 @@
+// A bounce is what was heard: of a part, of one layer, of hits and of notes, in time to the sample.
+
+#include "core/render/bounce.h"
+
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/session/edits/parts.h"
+#include "tests/reference/four_parts.h"
+#include "tests/reference/rendered.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+
+// What was driven is a recording now, and sounds the same to the bit where hits are at full velocity.
+TEST(Bounce, IsWhatWasHeard) {
+  Session s = fourParts();
+  addBuiltLayer(s.kick()).change(s);
+  s.kick().layers[1].offsetMs = -3.5, s.kick().layers[1].levelDb = -8, s.kick().layers[1].invert = true;
+  s.kick().layers[0].chain.put({0, Drive{true, DriveKind::Firm, 2, 14, 1}});
+  s.kick().finish.need<SoftClip>()->on = true;
+  for (Hit& h : s.kick().hits) h.velocity = 1.0;
+  s.kick().levelDb = -2;
+  for (const std::optional<int> layer : {std::optional<int>(), std::optional<int>(1)}) {
+    StepCache cache;
+    Assets assets;
+    const Stems before = *render(s, assets, cache);
+    const auto bounce = bounced(s, assets, s.kick().id, layer, cache);
+    ASSERT_TRUE(bounce) << bounce.error().sentence();
+    const AssetRef ref = assets.add(*decodeSound(bounce->bytes, bounce->fileName), bounce->fileName);
+    const Session after = bounce->edit(ref).applied(s);
+    EXPECT_EQ(after.kick().layers.size(), layer ? 2u : 1u);
+    EXPECT_EQ(after.kick().levelDb, -2);
+    const auto stems = render(after, assets, cache);
+    ASSERT_TRUE(stems);
+    EXPECT_EQ(samplesOf(stems->kick()), samplesOf(before.kick())) << (layer ? "layer" : "part");
+    EXPECT_EQ(bounce->edit(ref).name, layer ? "bounce Built kick" : "bounce Kick");
+  }
+  // A line: the same at its main note, up to where the note ends.
+  StepCache cache;
+  Assets assets;
+  const Stems before = *render(s, assets, cache);
+  const auto bounce = bounced(s, assets, 4, std::nullopt, cache);
+  ASSERT_TRUE(bounce);
+  const AssetRef ref = assets.add(*decodeSound(bounce->bytes, bounce->fileName), bounce->fileName);
+  const Session after = bounce->edit(ref).applied(s);
+  const auto stems = render(after, assets, cache);
+  ASSERT_TRUE(stems);
+  for (size_t i = 0; i < 2500; ++i)
+    ASSERT_NEAR(stems->lanes[3].heard.at(0, i), before.lanes[3].heard.at(0, i), 1e-6) << i;
+}
+
+// A layer of a line whose EQ rings ahead of its notes, and one that is held between samples, stay where they
+// were.
+TEST(Bounce, OfALayerStaysInTime) {
+  for (const double lateMs : {0.0, -120.3}) {
+    Session s = fourParts();
+    s.track.sampleRate = 44100;
+    Eq eq;
+    eq.on = eq.linearPhase = true;
+    eq.lowCut = {true, 60.0, 2};
+    Layer& second = s.bass().layers.emplace_back(s.bass().layers.front());
+    second.id = 2, second.offsetMs = lateMs, second.betweenSamples = true;
+    second.chain.put({0, eq});
+    s.bass().notes = {{1.0, 2.0, 33, 1.0}};
+    s.duck().on = false;
+    StepCache cache;
+    Assets assets;
+    const Stems before = *render(s, assets, cache);
+    const auto bounce = bounced(s, assets, s.bass().id, 2, cache);
+    ASSERT_TRUE(bounce) << bounce.error().sentence();
+    const AssetRef ref = assets.add(*decodeSound(bounce->bytes, bounce->fileName), bounce->fileName);
+    const Session after = bounce->edit(ref).applied(s);
+    EXPECT_TRUE(after.bass().layers[1].betweenSamples);
+    const auto stems = render(after, assets, cache);
+    ASSERT_TRUE(stems);
+    const auto is = samplesOf(stems->bass());
+    const auto was = samplesOf(before.bass());
+    double loudest = 0.0, worst = 0.0;
+    for (size_t i = 0; i < std::min<size_t>(is.size(), 44100 * 9 / 10); ++i) {
+      loudest = std::max<double>(loudest, std::abs(was[i]));
+      worst = std::max<double>(worst, std::abs(is[i] - was[i]));
+    }
+    EXPECT_GT(loudest, 0.1);
+    EXPECT_LT(worst, loudest * 2e-3) << lateMs;
+  }
+}
+
+}  // namespace
+}  // namespace heft
