@@ -40,9 +40,8 @@ FieldSpec laneLevelField(Document& doc, int lane) {
   const QString title = part ? QString::fromStdString(part->title()) : QString("Backing");
   FieldSpec f = fieldOf(
       doc, [lane, backing] { return backing ? Owner() : Owner{.part = lane}; },
-      FieldWords{
-          backing ? "backing.level_db" : "level_db", title,
-          title + "'s lane level, in the session and in exports. Delete: 0 dB"}
+      FieldWords{backing ? "backing.level_db" : "level_db", title,
+                 title + "'s lane level, in the session and in exports. Delete: 0 dB"}
           .called(title + " lane level")
           .undoAs("set " + (part ? partWord(*part) : "backing") + " level"));
   f.caption = {};

@@ -3,6 +3,7 @@
 #include <QContextMenuEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>
+#include <QScrollBar>
 #include <algorithm>
 #include <cmath>
 
@@ -144,7 +145,10 @@ void LoopStrip::wheelEvent(QWheelEvent* event) {
   const Axis now = timeAxis();
   const double turned =
       (event->angleDelta().y() != 0 ? event->angleDelta().y() : event->angleDelta().x()) / 120.0;
-  if (event->modifiers() & Qt::ControlModifier)
+  // Over the heads, and with Shift anywhere, lanes that do not fit scroll.
+  if (scroll_->isVisible() && (event->position().x() < kHead || event->modifiers() & Qt::ShiftModifier))
+    scroll_->setValue(scroll_->value() - static_cast<int>(std::lround(26.0 * turned)));
+  else if (event->modifiers() & Qt::ControlModifier)
     zoom(std::pow(0.8, turned), std::clamp(now.value(event->position().x()), now.from, now.to));
   else
     scrollTo(now.from - 0.1 * turned * (now.to - now.from));

@@ -29,6 +29,7 @@ void LoopStrip::moveHand(int way) {
   const auto at = std::find_if(parts.begin(), parts.end(), [this](const Part& p) { return p.id == hand().id; });
   const auto to = std::clamp<ptrdiff_t>(at - parts.begin() + way, 0, std::ssize(parts) - 1);
   handPart_ = parts[static_cast<size_t>(to)].id;
+  bringInSight(handPart_);
 }
 
 // Return places or chooses, V makes louder or softer, Delete removes, T ties.

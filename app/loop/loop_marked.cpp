@@ -131,7 +131,8 @@ void LoopStrip::drawMarked(QPainter& p) const {
   p.fillRect(QRectF(left, ruler.bottom() - 4, right - left, 4), t.ink);
   for (const Part& part : session().parts) {
     if (!marked_->has(part.id)) continue;
-    const QRectF box(left, boxOf(part).top() + 1, right - left, boxOf(part).height() - 1);
+    const QRectF box =
+        QRectF(left, boxOf(part).top() + 1, right - left, boxOf(part).height() - 1).intersected(lanes().box);
     p.fillRect(box, withAlpha(t.ink, 0.08));
     p.setPen(QPen(t.ink, 1.0));
     p.drawLine(box.topLeft(), box.bottomLeft());

@@ -97,9 +97,10 @@ void LoopStrip::addRhythmActions(QMenu& menu) {
     int percent, ms;
   };
   for (const Amount amount : {Amount{5, 0}, {10, 0}, {20, 0}, {0, 3}, {0, 8}, {10, 5}, {20, 10}})
-    connect(vary->addAction(QString("up to %1 %, %2 ms").arg(amount.percent).arg(amount.ms)), &QAction::triggered, this,
-            [this, amount, id = part.id] {
-              const PatternRange range = marked_.value_or(PatternRange{0.0, document_.track().loopQuarters(), {id}});
+    connect(vary->addAction(QString("up to %1 %, %2 ms").arg(amount.percent).arg(amount.ms)),
+            &QAction::triggered, this, [this, amount, id = part.id] {
+              const PatternRange range =
+                  marked_.value_or(PatternRange{0.0, document_.track().loopQuarters(), {id}});
               // Asked for again it varies otherwise; undone and done again it is the same.
               document_.edit(varyRange(range, amount.percent / 100.0, amount.ms, ++variations_));
             });

@@ -41,14 +41,15 @@ void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const
                          const Stem* stem) const {
   const QRectF box = boxOf(row);
   const Theme& t = theme();
+  if (p.hasClipping() && !p.clipRegion().intersects(QRect(0, box.toRect().y(), 1, box.toRect().height())))
+    return;
   p.setPen(QPen(t.rule, 1.0));
   p.drawLine(QPointF(0, box.top() + 0.5), QPointF(width(), box.top() + 0.5));
   p.setFont(bodyFont());
   const auto level = levels_.find(laneOf(row));
-  const int room =
-      row.of == Of::Sum ? output_->x() - 22
-      : level == levels_.end() ? static_cast<int>(kHead) - 24
-                               : level->second->x() - 22;
+  const int room = row.of == Of::Sum        ? output_->x() - 22
+                   : level == levels_.end() ? static_cast<int>(kHead) - 24
+                                            : level->second->x() - 22;
   drawLabel(p, QPointF(16, box.center().y()), Qt::AlignLeft | Qt::AlignVCenter,
             p.fontMetrics().elidedText(name, Qt::ElideRight, room), colour, QColor(0, 0, 0, 0));
   const auto peak = peaks_.find(row);
@@ -216,29 +217,25 @@ void LoopStrip::drawHeads(QPainter& p) const {
 
 // A bar under each head while the loop plays, the peak held as a stroke; at 0 dB it is as long as the head.
 // From there back what is taken away, hatched.
-void LoopStrip::drawMeters(QPainter& p) const {
-  if (!transport_.isPlaying()) return;
+void LoopStrip::drawMeter(QPainter& p, const RowArea& a) const {
   constexpr double kLeastDb = -54.0, kLeastTaken = 0.1, kFrom = 16.0, kTo = kHead - 8.0;
   const Theme& t = theme();
   const Axis x{kLeastDb, 0.0, kFrom, kTo};
-  for (const RowArea& a : rows()) {
-    if (a.row.of == Of::Ruler) continue;
-    const MeterReading m = a.row.of == Of::Sum ? meters_.output() : meters_.lane(laneOf(a.row));
-    if (m.heldDb <= kLeastDb) continue;
-    const double y = std::round(boxOf(a.row).bottom()) - 4.0;
-    const Part* part = a.row.of == Of::Part ? session().part(a.row.part) : nullptr;
-    const QColor ink = part ? colourOf(*part) : a.row.of == Of::Sum ? t.ink : t.muted;
-    p.fillRect(QRectF(kFrom, y, x.pixel(std::clamp(m.db, kLeastDb, 0.0)) - kFrom, 2.0), withAlpha(ink, 0.8));
-    p.fillRect(QRectF(x.pixel(std::min(0.0, m.heldDb)) - 1.0, y - 1.0, 2.0, 4.0), ink);
-    if (m.takenDb > kLeastTaken) {
-      const double from = x.pixel(std::max(kLeastDb, -m.takenDb));
-      p.setPen(QPen(withAlpha(t.ink, 0.7), 1.0));
-      p.fillRect(QRectF(from, y - 2.0, kTo - from, 5.0), t.page);
-      for (double at = kTo; at > from; at -= 3.0) p.drawLine(QPointF(at - 2.0, y + 2.0), QPointF(at, y - 2.0));
-      p.drawLine(QPointF(from, y - 3.0), QPointF(from, y + 3.0));
-    }
-    if (m.over) p.fillRect(QRectF(kTo + 1.0, y - 3.0, 5.0, 6.0), t.off);
+  const MeterReading m = a.row.of == Of::Sum ? meters_.output() : meters_.lane(laneOf(a.row));
+  if (m.heldDb <= kLeastDb) return;
+  const double y = std::round(a.box.bottom()) - 4.0;
+  const Part* part = a.row.of == Of::Part ? session().part(a.row.part) : nullptr;
+  const QColor ink = part ? colourOf(*part) : a.row.of == Of::Sum ? t.ink : t.muted;
+  p.fillRect(QRectF(kFrom, y, x.pixel(std::clamp(m.db, kLeastDb, 0.0)) - kFrom, 2.0), withAlpha(ink, 0.8));
+  p.fillRect(QRectF(x.pixel(std::min(0.0, m.heldDb)) - 1.0, y - 1.0, 2.0, 4.0), ink);
+  if (m.takenDb > kLeastTaken) {
+    const double from = x.pixel(std::max(kLeastDb, -m.takenDb));
+    p.setPen(QPen(withAlpha(t.ink, 0.7), 1.0));
+    p.fillRect(QRectF(from, y - 2.0, kTo - from, 5.0), t.page);
+    for (double at = kTo; at > from; at -= 3.0) p.drawLine(QPointF(at - 2.0, y + 2.0), QPointF(at, y - 2.0));
+    p.drawLine(QPointF(from, y - 3.0), QPointF(from, y + 3.0));
   }
+  if (m.over) p.fillRect(QRectF(kTo + 1.0, y - 3.0, 5.0, 6.0), t.off);
 }
 
 void LoopStrip::drawCursor(QPainter& p) const {
@@ -287,9 +284,24 @@ void LoopStrip::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Theme& t = theme();
   p.fillRect(rect(), t.page);
+  const Lanes all = lanes();
+  drawRuler(p);
+  // What scrolls passes beneath the ruler and the sum.
+  p.save();
+  p.setClipRect(all.box);
+  drawLanes(p);
+  p.restore();
+  const Stems* s = document_.stems();
+  drawLane(p, Row{Of::Sum}, session().sum.finish.works() ? "Sum, finished" : "Sum", t.ink,
+           s ? &s->sum : nullptr);
+  drawMarked(p);
+  if (transport_.isPlaying()) drawMeter(p, all.areas.back());
+  drawCursor(p);
   p.setPen(t.ink);
   p.drawLine(QPointF(0, 0.5), QPointF(width(), 0.5));
-  drawRuler(p);
+}
+
+void LoopStrip::drawLanes(QPainter& p) const {
   const Stems* s = document_.stems();
   for (const Part& part : session().parts) {
     const Lane* lane = s ? s->lane(part.id) : nullptr;
@@ -297,9 +309,7 @@ void LoopStrip::paintEvent(QPaintEvent*) {
              lane ? &lane->heard : nullptr);
   }
   if (!session().backing.asset.empty())
-    drawLane(p, Row{Of::Backing}, "Backing", t.muted, s ? &s->backing : nullptr);
-  drawLane(p, Row{Of::Sum}, session().sum.finish.works() ? "Sum, finished" : "Sum", t.ink,
-           s ? &s->sum : nullptr);
+    drawLane(p, Row{Of::Backing}, "Backing", theme().muted, s ? &s->backing : nullptr);
   for (const Part& part : session().parts) {
     drawNotes(p, part);
     drawVelocities(p, part);
@@ -310,11 +320,10 @@ void LoopStrip::paintEvent(QPaintEvent*) {
   }
   if (s && !session().backing.asset.empty())
     drawGain(p, boxOf(Row{Of::Backing}), s->backingGain, {DuckTargetKind::Backing, 0, 0});
-  drawMarked(p);
   drawHeads(p);
-  drawMeters(p);
+  for (const RowArea& a : rows())
+    if (transport_.isPlaying() && a.row.of != Of::Ruler && a.row.of != Of::Sum) drawMeter(p, a);
   drawHints(p);
-  drawCursor(p);
 }
 
 }  // namespace heft::app

@@ -1,5 +1,6 @@
 #include "app/loop/loop_strip.h"
 
+#include <QScrollBar>
 #include <algorithm>
 #include <cmath>
 
@@ -28,6 +29,10 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
       "keys.");
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
+  scroll_ = new QScrollBar(Qt::Vertical, this);
+  scroll_->setObjectName("Lanes"), scroll_->setAccessibleName("Lanes");
+  scroll_->setFocusPolicy(Qt::NoFocus);
+  connect(scroll_, &QScrollBar::valueChanged, this, [this] { layHeads(), update(); });
   addGridFields();
   output_ = new ValueField(outputLevelField(transport_), this);
   connect(&transport_, &Transport::stateChanged, this, [this] { output_->refresh(), layHeads(); });
@@ -104,17 +109,19 @@ void LoopStrip::addHeadFields() {
       levels_[id]->show();
     }
     const int others = std::max(0, static_cast<int>(session().parts.size()) - 2);
-    setMinimumHeight(std::min(132 + 12 * others, 290));
+    setMinimumHeight(132);
     setMaximumHeight(420 + 24 * others);
   }
   for (auto& [id, field] : levels_) field->refresh();
-  layHeads();
+  layScroll(), layHeads();
 }
 
 void LoopStrip::layHeads() {
   for (auto& [id, field] : levels_) {
     const QRectF box = boxOf(id == kBackingLane ? Row{Of::Backing} : Row{Of::Part, id});
     const QSize size = field->sizeHint();
+    field->setVisible(lanes().box.contains(QPointF(1.0, box.center().y() - 8.0)) &&
+                      lanes().box.contains(QPointF(1.0, box.center().y() + 8.0)));
     field->setGeometry(QRect(QPoint(static_cast<int>(kHead) - 82 - size.width(),
                                     static_cast<int>(box.center().y()) - size.height() / 2),
                              size));
@@ -140,29 +147,54 @@ void LoopStrip::readPeaks() {
   if (all.sum.peak > 0.0f) peaks_[Row{Of::Sum}] = {std::max(all.sum.peak, kLeast), all.sum.channel};
 }
 
-std::vector<LoopStrip::RowArea> LoopStrip::rows() const {
-  struct Wanted {
-    Row row;
-    double share;
-  };
+LoopStrip::Lanes LoopStrip::lanes() const {
+  constexpr double kSumShare = 1.0, kLeastUnit = 26.0;  // px; a lane beside the pair is 0.7 of it
   // The lane of a bass is taller: its notes carry names. Parts beside the pair make do with less.
-  std::vector<Wanted> lanes;
+  std::vector<std::pair<Row, double>> wanted;
   for (const Part& part : session().parts)
-    lanes.push_back({Row{Of::Part, part.id}, part.is() == PartRole::Other ? (part.playsNotes() ? 1.0 : 0.7)
-                                             : part.playsNotes()          ? 1.35
-                                                                          : 1.0});
-  if (!session().backing.asset.empty()) lanes.push_back({Row{Of::Backing}, 1.0});
-  lanes.push_back({Row{Of::Sum}, 1.0});
-  double all = 0.0;
-  for (const Wanted& w : lanes) all += w.share;
-  std::vector<RowArea> out{{Row{Of::Ruler}, QRectF(kHead, 0, width() - kHead - kRight, kRuler)}};
-  double y = kRuler;
-  for (const Wanted& w : lanes) {
-    const double h = (height() - kRuler - 4) * w.share / all;
-    out.push_back({w.row, QRectF(kHead, y, width() - kHead - kRight, h)});
-    y += h;
+    wanted.emplace_back(Row{Of::Part, part.id}, part.is() == PartRole::Other ? (part.playsNotes() ? 1.0 : 0.7)
+                                                : part.playsNotes()          ? 1.35
+                                                                             : 1.0);
+  if (!session().backing.asset.empty()) wanted.emplace_back(Row{Of::Backing}, 1.0);
+  double all = kSumShare;
+  for (const auto& [row, share] : wanted) all += share;
+  const double unit = std::max(kLeastUnit, (height() - kRuler - 4) / all);
+  const double sumTop = height() - 4 - kSumShare * unit, wide = width() - kHead - kRight;
+  Lanes out;
+  out.box = QRectF(0, kRuler, width(), std::max(0.0, sumTop - kRuler));
+  out.whole = unit * (all - kSumShare);
+  double y = kRuler - (out.scroll() ? scroll_->value() : 0);
+  for (const auto& [row, share] : wanted) {
+    out.areas.push_back({row, QRectF(kHead, y, wide, unit * share)});
+    y += unit * share;
   }
+  out.areas.push_back({Row{Of::Sum}, QRectF(kHead, sumTop, wide, kSumShare * unit)});
   return out;
+}
+
+std::vector<LoopStrip::RowArea> LoopStrip::rows() const {
+  std::vector<RowArea> out{{Row{Of::Ruler}, QRectF(kHead, 0, width() - kHead - kRight, kRuler)}};
+  const Lanes all = lanes();
+  out.insert(out.end(), all.areas.begin(), all.areas.end());
+  return out;
+}
+
+void LoopStrip::layScroll() {
+  const Lanes all = lanes();
+  scroll_->setVisible(all.scroll());
+  scroll_->setGeometry(
+      QRect(width() - 10, static_cast<int>(all.box.top()), 8, static_cast<int>(all.box.height())));
+  scroll_->setPageStep(static_cast<int>(all.box.height()));
+  scroll_->setRange(0, static_cast<int>(std::ceil(std::max(0.0, all.whole - all.box.height()))));
+}
+
+void LoopStrip::bringInSight(int part) {
+  const Lanes all = lanes();
+  const QRectF box = boxOf(Row{Of::Part, part});
+  if (box.top() < all.box.top())
+    scroll_->setValue(scroll_->value() - static_cast<int>(std::ceil(all.box.top() - box.top())));
+  else if (box.bottom() > all.box.bottom())
+    scroll_->setValue(scroll_->value() + static_cast<int>(std::ceil(box.bottom() - all.box.bottom())));
 }
 
 QRectF LoopStrip::boxOf(const Row& row) const {
@@ -172,8 +204,11 @@ QRectF LoopStrip::boxOf(const Row& row) const {
 }
 
 LoopStrip::Row LoopStrip::rowAt(const QPointF& at) const {
-  for (const RowArea& a : rows())
-    if (at.y() >= a.box.top() && at.y() < a.box.bottom()) return a.row;
+  const bool amongLanes = lanes().box.contains(QPointF(1.0, at.y()));
+  for (const RowArea& a : rows()) {
+    const bool isLane = a.row.of == Of::Part || a.row.of == Of::Backing;
+    if (isLane == amongLanes && at.y() >= a.box.top() && at.y() < a.box.bottom()) return a.row;
+  }
   return Row{};
 }
 

@@ -15,6 +15,8 @@
 
 class QMenu;
 
+class QScrollBar;
+
 namespace heft::app {
 
 class ValueField;
@@ -71,7 +73,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
 
  protected:
   void paintEvent(QPaintEvent*) override;
-  void resizeEvent(QResizeEvent*) override { layHeads(); }
+  void resizeEvent(QResizeEvent*) override { layScroll(), layHeads(); }
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
@@ -130,9 +132,20 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void addHeadFields();
   void layHeads();
   void readPeaks();
+  // Lanes never get smaller than their text: those that do not fit scroll between the ruler and the sum.
+  struct Lanes {
+    std::vector<RowArea> areas;
+    double whole = 0.0;  ///< how high they are together
+    QRectF box;          ///< what of them can be seen
+    bool scroll() const { return whole > box.height() + 0.5; }
+  };
+  Lanes lanes() const;
+  void layScroll();
+  void bringInSight(int part);
 
   // Painters (loop_paint.cpp).
   void drawRuler(QPainter& p) const;
+  void drawLanes(QPainter& p) const;
   void drawLane(QPainter& p, const Row& row, const QString& name, const QColor& colour, const Stem* stem) const;
   void drawNotes(QPainter& p, const Part& part) const;
   /// The gain of a lane as one line through it.
@@ -141,7 +154,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void drawVelocities(QPainter& p, const Part& part) const;
   void drawWheel(QPainter& p, const Part& part) const;
   void drawHeads(QPainter& p) const;
-  void drawMeters(QPainter& p) const;
+  void drawMeter(QPainter& p, const RowArea& lane) const;
   void drawCursor(QPainter& p) const;
   void drawHints(QPainter& p) const;
   QRectF headButton(const Row& row, bool solo) const;
@@ -201,6 +214,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   std::map<LoopRow, LanePeak> peaks_;  ///< of lanes that sound, as they are drawn
   uint64_t variations_ = 0;            ///< how many were asked for: the seed of the next
   LaneMeters meters_;
+  QScrollBar* scroll_ = nullptr;                      ///< of the lanes
   ValueField* output_ = nullptr;                      ///< how loud it is heard, at the sum's head
   std::map<int, ValueField*> levels_;                 ///< at the heads, by part id or kBackingLane
   std::vector<std::pair<int, std::string>> headsOf_;  ///< ids and names that the heads were made for

@@ -129,6 +129,7 @@ class Window : public QMainWindow {
   LibraryPanel* libraryPanel_;
   bool ledgerGaveWay_ = false;
   bool reachedByKeys_ = true;  ///< what has the focus, and not by a click
+  bool reachedByTab_ = false;  ///< and by Tab
   LoopStrip* strip_;
   NoticeBar* notices_;
   QAction *undo_, *redo_;

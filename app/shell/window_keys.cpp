@@ -148,12 +148,14 @@ void Window::connectWays() {
   connect(fixes_, &FixSheet::heard, this, hear);
 }
 
-// Space plays, always after a click as well: only what the hand reached by keys is pressed by Space and Return.
+// Space plays, always, after a click and after a stage's key as well: only what the hand reached by Tab is
+// pressed by Space, and what it reached by keys by Return.
 bool Window::pressFocused(QWidget* focus, int key) {
-  if (!reachedByKeys_) {
-    if (key == Qt::Key_Space) transport_.toggle();
-    return key == Qt::Key_Space || qobject_cast<QAbstractButton*>(focus);
+  if (key == Qt::Key_Space && !reachedByTab_) {
+    transport_.toggle();
+    return true;
   }
+  if (!reachedByKeys_) return qobject_cast<QAbstractButton*>(focus);
   if (auto* button = qobject_cast<QAbstractButton*>(focus)) {
     button->click();
     return true;
@@ -189,10 +191,13 @@ void Window::silenceChosen() {
 
 // How the focus came to where it is. A menu or another window that gives it back changes nothing.
 void Window::noteHand(QEvent* event) {
-  if (event->type() == QEvent::MouseButtonPress) reachedByKeys_ = false;
+  if (event->type() == QEvent::MouseButtonPress) reachedByKeys_ = reachedByTab_ = false;
   if (event->type() != QEvent::FocusIn) return;
   const auto reason = static_cast<QFocusEvent*>(event)->reason();
+  const bool byTab =
+      reason == Qt::TabFocusReason || reason == Qt::BacktabFocusReason || reason == Qt::OtherFocusReason;
   if (reason == Qt::MouseFocusReason) reachedByKeys_ = false;
+  if (byTab || reason == Qt::MouseFocusReason || reason == Qt::ShortcutFocusReason) reachedByTab_ = byTab;
   if (reason == Qt::TabFocusReason || reason == Qt::BacktabFocusReason || reason == Qt::ShortcutFocusReason ||
       reason == Qt::OtherFocusReason)
     reachedByKeys_ = true;

@@ -306,7 +306,7 @@ void Window::buildViewMenu() {
   });
   add(view, "Go to processors", QKeySequence("F4"), [this] {
     goToStage(Stage::Sounds);
-    if (auto* chain = findChild<ChainStrip*>()) chain->setFocus(Qt::ShortcutFocusReason);
+    if (auto* chain = findChild<ChainStrip*>()) chain->setFocus(Qt::OtherFocusReason);
   });
   ticked(view,
          add(view, "Loop strip", QKeySequence("F9"), [this] { strip_->setVisible(!strip_->isVisible()); }),

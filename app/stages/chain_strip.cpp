@@ -104,7 +104,7 @@ std::vector<AccessibleItem> ChainStrip::accessibleItems() const {
   std::vector<AccessibleItem> out;
   for (const Item& item : items())
     out.push_back({item.what == What::Add         ? QString("add a processor")
-                   : item.what == What::Processor ? item.word + (item.in ? ", in" : ", out")
+                   : item.what == What::Processor ? item.word + (item.in ? ", on" : ", off")
                                                   : item.word,
                    item.box.toRect()});
   return out;

@@ -1,13 +1,13 @@
 #include "app/stages/duck_cards.h"
 
+#include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMouseEvent>
-#include <QPushButton>
 #include <algorithm>
+#include <utility>
 
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
-#include "app/widgets/flow_layout.h"
 #include "core/session/edits/ducks.h"
 
 namespace heft::app {
@@ -26,7 +26,7 @@ DuckCard::DuckCard(Document& document, Selection& selection, int duck)
 
 void DuckCard::refresh() {
   if (const Duck* d = now())
-    setAccessibleName(QString::fromStdString(duckWord(document_.session(), *d)) + (d->on ? ", in" : ", out"));
+    setAccessibleName(QString::fromStdString(duckWord(document_.session(), *d)) + (d->on ? ", on" : ", off"));
   update();
 }
 
@@ -107,27 +107,21 @@ void DuckCard::keyPressEvent(QKeyEvent* event) {
 }
 
 DuckCards::DuckCards(Document& document, Selection& selection) : document_(document), selection_(selection) {
-  row_ = new FlowLayout(this, 8, 6);
-  row_->setContentsMargins(0, 6, 0, 4);
-  auto* more = new QPushButton("Add ducking");
-  more->setObjectName("Add ducking");
-  more->setAccessibleName("Add ducking");
-  more->setToolTip("Another ducking beside these: another trigger, another movement, another target");
-  connect(more, &QPushButton::clicked, this, [this] {
-    const int id = freshDuckId(document_.session());
-    document_.edit(addDuck(id, document_.session().bass().id));
-    selection_.setDuck(id);
-  });
-  addButton(more);
+  auto* all = new QWidget;
+  row_ = new QHBoxLayout(all);
+  row_->setContentsMargins(0, 2, 0, 2);
+  row_->setSpacing(8);
+  row_->addStretch(1);
+  setWidget(all);
+  setWidgetResizable(true);
+  setFrameShape(QFrame::NoFrame);
+  setFocusPolicy(Qt::NoFocus);
+  setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   refresh();
 }
 
-void DuckCards::addButton(QPushButton* button) {
-  buttons_.push_back(button);
-  row_->addWidget(button);
-}
-
 void DuckCards::refresh() {
+  constexpr int kCardRow = 44, kBar = 8;
   std::vector<int> ids;
   for (const Duck& d : document_.session().ducks) ids.push_back(d.id);
   const bool same = std::equal(ids.begin(), ids.end(), cards_.begin(), cards_.end(),
@@ -135,21 +129,22 @@ void DuckCards::refresh() {
   if (!same) {
     const bool held =
         std::any_of(cards_.begin(), cards_.end(), [](const DuckCard* c) { return c->hasFocus(); });
-    while (QLayoutItem* item = row_->takeAt(0)) delete item;
     for (DuckCard* card : cards_) card->hide(), card->setObjectName({}), card->deleteLater();
     cards_.clear();
     for (const int id : ids) {
       cards_.push_back(new DuckCard(document_, selection_, id));
-      row_->addWidget(cards_.back());
+      row_->insertWidget(static_cast<int>(cards_.size()) - 1, cards_.back());
       cards_.back()->show();
     }
-    for (QPushButton* button : buttons_) row_->addWidget(button);
     if (held && !cards_.empty()) cards_.back()->setFocus();
-    row_->setGeometry(rect());
-    updateGeometry();
   }
   for (DuckCard* card : cards_) card->refresh();
-  buttons_.front()->setEnabled(ids.size() < kMostDucks);
+  const int wide = static_cast<int>(ids.size()) * (184) - 8;
+  setFixedHeight(kCardRow + (wide > width() ? kBar : 0));
+  const int chosen = chosenDuck(document_, selection_).id;
+  if (chosen == std::exchange(shown_, chosen) && same) return;
+  for (DuckCard* card : cards_)
+    if (card->duck() == chosen) ensureWidgetVisible(card, 8, 0);
 }
 
 }  // namespace heft::app

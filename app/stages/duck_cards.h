@@ -1,13 +1,13 @@
 #pragma once
 /// The duckings of a session as a row of cards: each with its name, its gain over the loop, in or out.
 
+#include <QScrollArea>
+
 #include "app/stages/duck_choice.h"
 
-class QPushButton;
+class QHBoxLayout;
 
 namespace heft::app {
-
-class FlowLayout;
 
 /// One ducking. Click chooses it, Space or the mark takes it in or out, Delete removes it.
 class DuckCard : public QWidget {
@@ -33,20 +33,19 @@ class DuckCard : public QWidget {
   int duck_;
 };
 
-class DuckCards : public QWidget {
+/// One row, which scrolls where there are many.
+class DuckCards : public QScrollArea {
   Q_OBJECT
  public:
   DuckCards(Document& document, Selection& selection);
-  /// Stands after the cards.
-  void addButton(QPushButton* button);
   void refresh();
 
  private:
   Document& document_;
   Selection& selection_;
-  FlowLayout* row_;
-  std::vector<QPushButton*> buttons_;  ///< the first adds
+  QHBoxLayout* row_;
   std::vector<DuckCard*> cards_;
+  int shown_ = 0;  ///< the ducking that was last brought in sight
 };
 
 }  // namespace heft::app

@@ -31,8 +31,8 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(4);
   column->addWidget(listens_);
-  column->addWidget(lane_);
-  column->addWidget(dip_, 1);
+  column->addWidget(lane_, 1);
+  column->addWidget(dip_, 6);
   waysButton_ = new QPushButton("Ways to make room");
   waysButton_->setObjectName("Ways to make room button");
   waysButton_->setAccessibleName("Ways to make room");
@@ -41,7 +41,17 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
   waysButton_->setCheckable(true);
   connect(waysButton_, &QPushButton::toggled, this, &DuckPage::showWays);
   connect(ways_, &WaysPicture::left, this, [this] { waysButton_->setChecked(false); });
-  cards_->addButton(waysButton_);
+  addButton_ = new QPushButton("Add ducking");
+  addButton_->setObjectName("Add ducking");
+  addButton_->setAccessibleName("Add ducking");
+  addButton_->setToolTip("Another ducking: another trigger, movement or target");
+  connect(addButton_, &QPushButton::clicked, this, [this] {
+    const Session& s = this->document().session();
+    const int id = freshDuckId(s);
+    this->document().edit(addDuck(id, unducked(s)));
+    this->selection().setDuck(id);
+  });
+  addToHead(waysButton_), addToHead(addButton_);
   layout->addWidget(cards_);
   layout->addWidget(pictures_, 1);
   layout->addWidget(ways_, 1);
@@ -129,6 +139,7 @@ void DuckPage::addButtons() {
 
 void DuckPage::refresh() {
   if (cards_) cards_->refresh();
+  if (addButton_) addButton_->setEnabled(document().session().ducks.size() < kMostDucks);
   if (listens_) listens_->setVisible(chosenDuck(document(), selection()).source.kind == TriggerKind::Audio);
   rebuildFields();
   StagePage::refresh();

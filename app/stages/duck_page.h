@@ -40,6 +40,7 @@ class DuckPage : public StagePage {
   DipPicture* dip_ = nullptr;
   WaysPicture* ways_ = nullptr;
   QWidget* pictures_ = nullptr;
+  QPushButton* addButton_ = nullptr;
   QPushButton* waysButton_ = nullptr;
   QString signature_;
   std::vector<QPushButton*> buttons_;

@@ -23,7 +23,7 @@ class Slip : public Picture {
   std::optional<Edit> without() const;
   void remove();
   QSize sizeHint() const override { return {waits() ? 126 : 300, kSlipHeight}; }
-  static constexpr int kSlipHeight = 27;
+  static constexpr int kSlipHeight = 24;
   /// In the order of the lanes' heads.
   /// Where there are many layers a slip has room for its name and its sound; of the switches it then shows the
   /// one that is on. M and S work all the same.

@@ -8,7 +8,7 @@
 namespace heft::app {
 namespace {
 
-constexpr int kBetweenRows = 4;
+constexpr int kBetweenRows = 3;
 
 }  // namespace
 

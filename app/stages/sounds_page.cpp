@@ -139,7 +139,7 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   auto* all = new QWidget;
   auto* layout = new QVBoxLayout(all);
   layout->setContentsMargins(0, 2, 0, 0);
-  layout->setSpacing(4);
+  layout->setSpacing(3);
   addHeadButtons();
   layout->addWidget(new SlipRow(kickOf(document.session()), choice_, selection));
   auto* below = new QHBoxLayout;
@@ -326,11 +326,12 @@ void SoundsPage::keyPressEvent(QKeyEvent* event) {
     StagePage::keyPressEvent(event);
 }
 
-// Rows of further parts take what the picture can spare of its half of the page.
+// Rows of further parts take what the picture can spare of the page.
 void SoundsPage::resizeEvent(QResizeEvent* event) {
   StagePage::resizeEvent(event);
-  constexpr int kSpared = 480, kRowStep = Slip::kSlipHeight + 4;
-  others_->setMostRows(std::clamp(1 + (height() - kSpared) / (2 * kRowStep), 1, 8));
+  constexpr double kPicture = 0.56, kTheRest = 218.0, kRowStep = Slip::kSlipHeight + 3;
+  const double spared = (1.0 - kPicture) * height() - kTheRest;
+  others_->setMostRows(std::clamp(static_cast<int>(spared / kRowStep), 1, 8));
 }
 
 void SoundsPage::loadBody() {

@@ -8,6 +8,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
+#include "app/widgets/elided_label.h"
 #include "app/widgets/flow_layout.h"
 #include "app/widgets/plain_label.h"
 #include "core/theory/text.h"
@@ -30,16 +31,14 @@ StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWid
   setObjectName(QString(stageName(stage)) + " stage");
   setAttribute(Qt::WA_StyledBackground);
   column_ = new QVBoxLayout(this);
-  column_->setContentsMargins(16, 12, 16, 12);
+  column_->setContentsMargins(16, 8, 16, 4);
   column_->setSpacing(4);
   auto* head = head_ = new QHBoxLayout;
   head->setSpacing(8);
   auto* title = plainLabel(stageName(stage));
   title->setFont(titleFont());
-  subtitle_ = plainLabel();
+  subtitle_ = new ElidedLabel(bodyFont());
   subtitle_->setObjectName(objectName() + " subtitle");
-  subtitle_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  subtitle_->setProperty("role", "muted");
   head->addWidget(title);
   head->addWidget(subtitle_, 1, Qt::AlignVCenter);
   column_->addLayout(head);
@@ -75,7 +74,7 @@ void StagePage::mark(const Finding& finding) {
 }
 
 void StagePage::refresh() {
-  subtitle_->setText(subtitle());
+  subtitle_->setText(subtitle(), theme().muted);
   for (ValueField* field : fields_) field->refresh();
   arrangeFields();
   update();

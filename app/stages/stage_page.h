@@ -15,6 +15,7 @@ class QVBoxLayout;
 
 namespace heft::app {
 
+class ElidedLabel;
 class FlowLayout;
 
 /// What the stages share besides the document: which hit is looked at, and which ducking.
@@ -79,7 +80,7 @@ class StagePage : public QWidget {
   Stage stage_;
   Document& document_;
   Selection& selection_;
-  QLabel* subtitle_;
+  ElidedLabel* subtitle_;
   QVBoxLayout* column_;
   void arrangeFields();
   QHBoxLayout* head_;

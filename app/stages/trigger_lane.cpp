@@ -23,7 +23,7 @@ std::optional<size_t> chosenTrigger(const ResolvedDuck& duck, const Selection& s
 
 TriggerLane::TriggerLane(Document& document, Selection& selection)
     : Picture(document, selection, "Trigger lane") {
-  setFixedHeight(66);
+  setMinimumHeight(46), setMaximumHeight(66);
   setAcceptDrops(true);
   explain(
       "Trigger level, threshold and hits. Click: select a hit. Shift+F1: more",

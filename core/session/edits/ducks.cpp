@@ -62,6 +62,20 @@ int freshDuckId(const Session& session) {
   return id;
 }
 
+int unducked(const Session& s) {
+  const auto isDucked = [&](const Part& part) {
+    return std::any_of(s.ducks.begin(), s.ducks.end(), [&](const Duck& d) {
+      return d.source.kind == TriggerKind::Part && d.source.part == s.kick().id &&
+             d.target.kind != DuckTargetKind::Backing && d.target.part == part.id;
+    });
+  };
+  if (!isDucked(s.bass())) return s.bass().id;
+  for (const bool notes : {true, false})
+    for (const Part& part : s.parts)
+      if (part.id != s.kick().id && part.playsNotes() == notes && !isDucked(part)) return part.id;
+  return s.bass().id;
+}
+
 Edit addDuck(int id, int targetPart) {
   return {"add ducking", [id, targetPart](Session& s) {
             if (s.ducks.size() >= kMostDucks) return;

@@ -19,6 +19,9 @@ Duck* pairDuck(Session& session, int id);
 /// Another ducking after the others: the kick's hits lower that part, or the part's own id as the source where
 /// it is the kick. Nothing happens where there are kMostDucks.
 Edit addDuck(int id, int targetPart);
+/// The part that a further ducking by the kick is of use for: the first that plays notes and that the kick does
+/// not duck yet, else any other part that it does not, else the bass.
+int unducked(const Session& session);
 Edit duplicateDuck(const Duck& duck, int id);
 /// The first stays, switched off and as new, where it is the only one.
 Edit removeDuck(const Duck& duck);

@@ -1,0 +1,89 @@
+// The picture is the page at every size: how high it is, and that lanes never get smaller than their text.
+
+#include <QScrollBar>
+
+#include "app/loop/loop_strip.h"
+#include "app/widgets/value_field.h"
+#include "core/session/edits/chain.h"
+#include "core/session/edits/ducks.h"
+#include "core/session/edits/parts.h"
+#include "core/session/edits/values.h"
+#include "tests/app/sounds_fixture.h"
+
+namespace heft::app {
+namespace {
+
+class RoomTest : public SoundsTest {
+ protected:
+  // Of the largest picture of a page, as a part of the page's height.
+  double share(Stage stage) {
+    window.showStage(stage);
+    settle();
+    QTest::qWait(20);
+    StagePage* shown = window.page(stage);
+    int highest = 0;
+    for (const Picture* picture : shown->findChildren<Picture*>())
+      if (picture->isVisible() && picture->width() > 300) highest = std::max(highest, picture->height());
+    return static_cast<double>(highest) / shown->height();
+  }
+};
+
+TEST_F(RoomTest, ThePictureIsThePage) {
+  constexpr double kLeast = 0.55;
+  openDemo();
+  for (const bool full : {false, true}) {
+    if (full) {
+      // Eight parts, eight duckings, an EQ with a band in each place.
+      for (int id = 3; id <= 8; ++id)
+        document().edit(addPart(id, "Part " + std::to_string(id), id % 2 ? Plays::Hits : Plays::Notes));
+      for (int id = 2; id <= 8; ++id) document().edit(addDuck(id, unducked(session())));
+      look("EQ");
+      for (int band = 1; band <= 4; ++band)
+        document().edit(putValue("x", page()->choice().chainPlace()->owner(),
+                                 "eq.band_" + std::to_string(band) + ".on", true));
+    }
+    for (const QSize size : {QSize(1100, 700), QSize(1280, 800), QSize(1920, 1080)}) {
+      window.resize(size);
+      for (const Stage stage : {Stage::Sounds, Stage::Tune, Stage::Align, Stage::Duck, Stage::Compare})
+        EXPECT_GE(share(stage), kLeast) << window.page(stage)->height() << " " << size.width() << " "
+                                        << stageName(stage) << (full ? " full" : "");
+    }
+  }
+}
+
+// Sixteen parts at the least height: a lane is as high as its text, those out of sight are brought there by the
+// wheel and by keys, and a click lands in the lane that is seen.
+TEST_F(RoomTest, LanesScrollInsteadOfShrinking) {
+  openDemo();
+  for (int id = 3; id <= 16; ++id) document().edit(addPart(id, "Part " + std::to_string(id), Plays::Hits));
+  window.resize(1100, 700);
+  settle();
+  LoopStrip* strip = window.loopStrip();
+  auto* scroll = strip->findChild<QScrollBar*>("Lanes");
+  ASSERT_TRUE(scroll->isVisible());
+  const auto click = [&](int y) {
+    QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(strip->width() / 2, y));
+    settle();
+  };
+  // What is under the sum's lane is not there for the hand.
+  const Session before = session();
+  click(strip->height() - 12);
+  EXPECT_EQ(session(), before);
+  QWheelEvent down(QPointF(40, 60), strip->mapToGlobal(QPointF(40, 60)), {}, QPoint(0, -120), Qt::NoButton, {},
+                   Qt::NoScrollPhase, false);
+  for (int i = 0; i < 40; ++i) QApplication::sendEvent(strip, &down);
+  EXPECT_EQ(scroll->value(), scroll->maximum());
+  // The backing is the last above the sum, the sixteenth part above it.
+  const int bottom = strip->height() - 4 - 26;
+  click(bottom - 26 - 9);
+  EXPECT_EQ(session().part(16)->hits.size(), 1u);
+  strip->setFocus();
+  for (int i = 0; i < 16; ++i) QTest::keyClick(strip, Qt::Key_Up, Qt::ControlModifier);
+  EXPECT_EQ(scroll->value(), 0) << "the hand is in the kick's lane, which is in sight";
+  for (const auto* field : strip->findChildren<ValueField*>())
+    if (field->isVisible() && field->objectName().contains("level", Qt::CaseInsensitive))
+      EXPECT_GE(field->y(), 18) << field->objectName().toStdString();
+}
+
+}  // namespace
+}  // namespace heft::app
