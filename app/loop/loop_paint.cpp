@@ -41,8 +41,7 @@ void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const
                          const Stem* stem) const {
   const QRectF box = boxOf(row);
   const Theme& t = theme();
-  if (p.hasClipping() && !p.clipRegion().intersects(QRect(0, box.toRect().y(), 1, box.toRect().height())))
-    return;
+  if (row.of != Of::Sum && (box.bottom() < lanes().box.top() || box.top() > lanes().box.bottom())) return;
   p.setPen(QPen(t.rule, 1.0));
   p.drawLine(QPointF(0, box.top() + 0.5), QPointF(width(), box.top() + 0.5));
   p.setFont(bodyFont());
@@ -280,15 +279,19 @@ void LoopStrip::drawHints(QPainter& p) const {
   }
 }
 
-void LoopStrip::paintEvent(QPaintEvent*) {
+void LoopStrip::paintEvent(QPaintEvent* event) {
   QPainter p(this);
+  paintRegion(p, event->region(), [&] { paintAll(p); });
+}
+
+void LoopStrip::paintAll(QPainter& p) const {
   const Theme& t = theme();
   p.fillRect(rect(), t.page);
   const Lanes all = lanes();
   drawRuler(p);
   // What scrolls passes beneath the ruler and the sum.
   p.save();
-  p.setClipRect(all.box);
+  p.setClipRect(all.box, Qt::IntersectClip);
   drawLanes(p);
   p.restore();
   const Stems* s = document_.stems();

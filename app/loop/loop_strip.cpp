@@ -3,6 +3,7 @@
 #include <QScrollBar>
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "app/fields/value_fields.h"
 #include "app/loop/lane_level.h"
@@ -45,7 +46,7 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
   });
   for (auto signal : {&Document::changed, &Document::rendered, &Document::studied})
     connect(&document_, signal, this, qOverload<>(&QWidget::update));
-  connect(&transport_, &Transport::moved, this, qOverload<>(&QWidget::update));
+  connect(&transport_, &Transport::moved, this, &LoopStrip::followPlayhead);
   connect(&transport_, &Transport::stateChanged, this, qOverload<>(&QWidget::update));
   connect(&selection_, &Selection::changed, this, qOverload<>(&QWidget::update));
 }
@@ -177,6 +178,18 @@ std::vector<LoopStrip::RowArea> LoopStrip::rows() const {
   const Lanes all = lanes();
   out.insert(out.end(), all.areas.begin(), all.areas.end());
   return out;
+}
+
+// The heads' meters, and the columns where the playhead was and is.
+void LoopStrip::followPlayhead() {
+  constexpr int kWide = 3;
+  const Axis x = timeAxis();
+  const double at = transport_.positionQuarters();
+  const auto now = x.holds(at) ? std::optional(x.pixel(at)) : std::nullopt;
+  QRegion stale(0, 0, static_cast<int>(kHead), height());
+  for (const auto& column : {std::exchange(playheadX_, now), now})
+    if (column) stale += QRect(static_cast<int>(*column) - kWide, 0, 2 * kWide + 1, height());
+  update(stale);
 }
 
 void LoopStrip::layScroll() {

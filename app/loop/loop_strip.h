@@ -144,6 +144,8 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void bringInSight(int part);
 
   // Painters (loop_paint.cpp).
+  void paintAll(QPainter& p) const;
+  void followPlayhead();
   void drawRuler(QPainter& p) const;
   void drawLanes(QPainter& p) const;
   void drawLane(QPainter& p, const Row& row, const QString& name, const QColor& colour, const Stem* stem) const;
@@ -229,6 +231,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   bool dragged_ = false;                     ///< whether it has left its place
   double gripOffset_ = 0;                    ///< quarters from the start of what is in the hand to the pointer
   double viewStart_ = 0, viewQuarters_ = 0;  ///< what is shown; 0 long: all
+  std::optional<double> playheadX_;          ///< where it was painted last
   double cursor_ = 0;                        ///< keyboard cursor in quarters
   int handPart_ = 1;                         ///< the lane that it is in
   std::optional<PatternRange> marked_;

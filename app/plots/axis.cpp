@@ -94,14 +94,21 @@ void drawLineThrough(QPainter& p, const QPolygonF& points) {
 
 void drawWave(QPainter& p, double left, double right, double middle, double height, double first,
               double framesPerPixel, const std::function<float(int64_t)>& sample, const QColor& colour) {
+  // Only what is to be painted, on the same pixels as the whole.
+  const double across = framesPerPixel < 1.0 ? 1.0 / framesPerPixel : 1.0, whole = left;
+  constexpr double kBeside = 3.0;
+  if (p.hasClipping()) {
+    const QRectF shown = p.clipBoundingRect();
+    right = std::min(right, shown.right() + kBeside + across);
+    left += across * std::floor(std::max(0.0, shown.left() - kBeside - across - left) / across);
+  }
+  auto frameAt = [&](double x) { return static_cast<int64_t>(first + (x - whole) * framesPerPixel); };
   // Close up a wave is a line, else strokes.
   if (framesPerPixel < 40.0) {
     QPolygonF line;
     auto point = [&](double x, float v) { line << QPointF(x, middle - 0.5 * height * v); };
-    auto frameAt = [&](double x) { return static_cast<int64_t>(first + (x - left) * framesPerPixel); };
     if (framesPerPixel < 8.0) {
-      for (double x = left; x <= right; x += framesPerPixel < 1.0 ? 1.0 / framesPerPixel : 1.0)
-        point(x, sample(frameAt(x)));
+      for (double x = left; x <= right; x += across) point(x, sample(frameAt(x)));
     } else {
       // Of each pixel its lowest and its highest, in their order: no strike is missed, and few strokes are
       // drawn.
@@ -125,8 +132,7 @@ void drawWave(QPainter& p, double left, double right, double middle, double heig
   // Long stretches are read at most 64 times a pixel: a drawing needs no more.
   const auto step = std::max<int64_t>(1, static_cast<int64_t>(framesPerPixel / 64.0));
   for (double x = left; x < right; x += 1.0) {
-    const auto from = static_cast<int64_t>(first + (x - left) * framesPerPixel),
-               to = static_cast<int64_t>(first + (x - left + 1.0) * framesPerPixel);
+    const int64_t from = frameAt(x), to = frameAt(x + 1.0);
     float least = 1e9f, most = -1e9f;
     for (int64_t i = from; i <= to; i += step) {
       const float v = sample(i);

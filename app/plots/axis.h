@@ -2,6 +2,7 @@
 /// Mapping between values and pixels, and what every picture draws the same way.
 
 #include <QPainter>
+#include <QRegion>
 #include <QString>
 #include <functional>
 #include <optional>
@@ -46,11 +47,29 @@ void drawLineThrough(QPainter& painter, const QPolygonF& points);
 
 /// A wave as one vertical stroke per pixel between `left` and `right`, from its least to its greatest sample
 /// there. `sample(i)` gives frame `i` of a stretch that starts at frame `first` at `left`.
+/// Where the painter is clipped only what is in sight is read and drawn.
 void drawWave(QPainter& painter, double left, double right, double middle, double height, double first,
               double framesPerPixel, const std::function<float(int64_t)>& sample, const QColor& colour);
 
 /// A dimension line between two points with arrow heads and words in its middle, as on a technical drawing.
 void drawDimension(QPainter& painter, const QPointF& a, const QPointF& b, const QString& words,
                    const QColor& colour, const QColor& ground);
+
+/// Paints each rectangle of what is to be painted anew by itself, clipped: a playhead that moves then costs its
+/// two columns and not the whole. Many are painted as one.
+template <class Paint>
+void paintRegion(QPainter& painter, const QRegion& region, Paint paint) {
+  constexpr int kMost = 6;
+  if (region.rectCount() > kMost) {
+    painter.setClipRect(region.boundingRect());
+    return paint();
+  }
+  for (const QRect& rect : region) {
+    painter.save();
+    painter.setClipRect(rect);
+    paint();
+    painter.restore();
+  }
+}
 
 }  // namespace heft::app

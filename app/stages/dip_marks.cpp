@@ -186,7 +186,7 @@ void DipPicture::drawFigures(QPainter& p, const Areas& a) const {
             "hatched: gain reduction", targetColour(document().session(), duck().target), t.panel);
   const auto frame = hitFrame();
   if (!playhead_ || !frame) return;
-  const double ms = (*playhead_ * track().framesPerQuarter() - *frame) / track().sampleRate * 1000.0;
+  const double ms = msOf(*playhead_, *frame);
   if (!a.time.holds(ms)) return;
   p.setPen(QPen(t.ink, 1.0));
   p.drawLine(QPointF(a.time.pixel(ms), a.source.top()), QPointF(a.time.pixel(ms), a.target.bottom()));

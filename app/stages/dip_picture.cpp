@@ -42,8 +42,18 @@ DipPicture::DipPicture(Document& document, Selection& selection) : Picture(docum
 
 void DipPicture::setPlayhead(std::optional<double> quarters) {
   if (quarters == playhead_) return;
-  playhead_ = quarters;
-  update();
+  // The words between the waves, and the columns where it was and is.
+  const Areas a = areas();
+  QRegion stale(0, static_cast<int>(a.source.bottom()), width(),
+                static_cast<int>(a.target.top() - a.source.bottom()) + 2);
+  const auto frame = hitFrame();
+  for (const auto& at : {std::exchange(playhead_, quarters), quarters})
+    if (at && frame) stale += QRect(static_cast<int>(a.time.pixel(msOf(*at, *frame))) - 2, 0, 5, height());
+  update(stale);
+}
+
+double DipPicture::msOf(double quarters, double frame) const {
+  return (quarters * track().framesPerQuarter() - frame) / track().sampleRate * 1000.0;
 }
 
 std::optional<double> DipPicture::hitFrame() const {
@@ -129,9 +139,15 @@ void DipPicture::drawWaves(QPainter& p, const Areas& a, double frame) const {
   // Each lane fills its height: what is drawn of it, moved and before it is moved, but never what is all but
   // silent.
   auto peakOf = [&](const Stem& stem) {
-    float most = 0.001f;
-    for (const float x : stem.loudest(from, count)) most = std::max(most, std::abs(x));
-    return most;
+    const StepKey key = KeyMaker("drawn peak 1").add(stem.key()).add(from).add(count).key();
+    return *document().cache()->get<float>(
+        key,
+        [&] {
+          float most = 0.001f;
+          for (const float x : stem.loudest(from, count)) most = std::max(most, std::abs(x));
+          return most;
+        },
+        [](float) { return size_t{64}; });
   };
   const Session& s = document().session();
   if (const Stem* source = sourceStem(document(), duck(), resolvedDuck(document(), duck()));
@@ -208,8 +224,12 @@ void DipPicture::drawGrid(QPainter& p, const Areas& a) const {
   });
 }
 
-void DipPicture::paintEvent(QPaintEvent*) {
+void DipPicture::paintEvent(QPaintEvent* event) {
   QPainter p(this);
+  paintRegion(p, event->region(), [&] { paintAll(p); });
+}
+
+void DipPicture::paintAll(QPainter& p) const {
   const Stems* stems = document().stems();
   const ResolvedDuck* r = resolvedDuck(document(), duck());
   const auto frame = stems ? hitFrame() : std::nullopt;

@@ -58,6 +58,8 @@ class DipPicture : public Picture {
   void drawPoints(QPainter& p, const Areas& a) const;
   void drawPointRow(QPainter& p, const Areas& a) const;
   void drawDepth(QPainter& p, const Areas& a) const;
+  void paintAll(QPainter& p) const;
+  double msOf(double quarters, double frame) const;  ///< after the chosen hit
   void drawFigures(QPainter& p, const Areas& a) const;
   void drawNames(QPainter& p, const Areas& a) const;
 

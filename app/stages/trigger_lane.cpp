@@ -35,8 +35,10 @@ TriggerLane::TriggerLane(Document& document, Selection& selection)
 
 void TriggerLane::setPlayhead(std::optional<double> quarters) {
   if (quarters == playhead_) return;
-  playhead_ = quarters;
-  update();
+  QRegion stale;
+  for (const auto& at : {std::exchange(playhead_, quarters), quarters})
+    if (at) stale += QRect(static_cast<int>(time().pixel(*at)) - 2, 0, 5, height());
+  update(stale);
 }
 
 QRectF TriggerLane::box() const {
@@ -218,8 +220,12 @@ void TriggerLane::drawWords(QPainter& p, const ResolvedDuck& duck) const {
                              static_cast<int>(0.5 * width())));
 }
 
-void TriggerLane::paintEvent(QPaintEvent*) {
+void TriggerLane::paintEvent(QPaintEvent* event) {
   QPainter p(this);
+  paintRegion(p, event->region(), [&] { paintAll(p); });
+}
+
+void TriggerLane::paintAll(QPainter& p) const {
   const Duck& d = chosenDuck(document(), selection());
   const ResolvedDuck* duck = resolvedDuck(document(), d);
   const Theme& t = theme();

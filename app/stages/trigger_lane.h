@@ -46,6 +46,7 @@ class TriggerLane : public Picture {
   void drawThreshold(QPainter& p) const;
   void drawGap(QPainter& p, const LaneHit& hit, bool chosen) const;
   void drawHit(QPainter& p, const LaneHit& hit, bool chosen) const;
+  void paintAll(QPainter& p) const;
   void drawWords(QPainter& p, const ResolvedDuck& duck) const;
   /// The hit under the pointer.
   const LaneHit* hitAt(const QPointF& at) const;

@@ -3,6 +3,8 @@
 #include <QScrollBar>
 
 #include "app/loop/loop_strip.h"
+#include "app/stages/dip_picture.h"
+#include "app/stages/trigger_lane.h"
 #include "app/widgets/value_field.h"
 #include "core/session/edits/chain.h"
 #include "core/session/edits/ducks.h"
@@ -83,6 +85,33 @@ TEST_F(RoomTest, LanesScrollInsteadOfShrinking) {
   for (const auto* field : strip->findChildren<ValueField*>())
     if (field->isVisible() && field->objectName().contains("level", Qt::CaseInsensitive))
       EXPECT_GE(field->y(), 18) << field->objectName().toStdString();
+}
+
+// Parts that are painted anew are as the whole: a playhead leaves the picture behind it as it was.
+TEST_F(RoomTest, APlayheadLeavesWhatItPassed) {
+  openDemo();
+  document().edit(duckBy(session(), 8.0));
+  window.showStage(Stage::Duck);
+  settle();
+  for (QWidget* picture :
+       {static_cast<QWidget*>(window.loopStrip()), static_cast<QWidget*>(window.findChild<DipPicture*>()),
+        static_cast<QWidget*>(window.findChild<TriggerLane*>())}) {
+    const QImage whole = picture->grab().toImage();
+    for (const int x : {217, 240, 555, 801, picture->width() - 20}) {
+      QImage part = whole;
+      part.fill(whole.pixelColor(0, whole.height() - 1));  // its ground
+      const QRect column(x, 0, 7, picture->height());
+      QPixmap onto = QPixmap::fromImage(part);
+      picture->render(&onto, column.topLeft(), column, {});
+      // An edge that is smoothed may be a little paler where the clip cuts it.
+      const QImage is = onto.toImage().copy(column), was = whole.copy(column);
+      int differ = 0;
+      for (int px = 1; px < column.width() - 1; ++px)
+        for (int y = 0; y < column.height(); ++y)
+          differ += std::abs(is.pixelColor(px, y).lightness() - was.pixelColor(px, y).lightness()) > 24;
+      EXPECT_LE(differ, 2) << picture->accessibleName().toStdString() << " at " << x;
+    }
+  }
 }
 
 }  // namespace
