@@ -63,6 +63,7 @@ namespace heft::app {
 Window::Window(const QString& libraryIndex, std::shared_ptr<StepCache> cache) : document_(std::move(cache)) {
   setWindowTitle("Heft");
   setMinimumSize(1100, 700);
+  setAcceptDrops(true);
   notices_ = new NoticeBar;
   stages_ = new StageList(document_);
   stack_ = new QStackedWidget;
@@ -149,6 +150,7 @@ void Window::buildPages() {
             new ComparePage(document_, selection_), new ExportPage(document_, selection_)};
   auto* sounds = static_cast<SoundsPage*>(pages_[0]);
   connectWays();
+  connectFirstSteps(sounds->firstSteps());
   connect(&sounds->choice(), &LayerChoice::changed, this, [this, sounds] {
     const LayerChoice& choice = sounds->choice();
     libraryPanel_->serve(choice.place(), choice.layer() ? std::optional(choice.layer()->id) : std::nullopt);

@@ -22,6 +22,7 @@ class QStackedWidget;
 namespace heft::app {
 
 class ExportPage;
+class FirstSteps;
 class FixSheet;
 class HeaderBar;
 class LedgerPanel;
@@ -60,6 +61,8 @@ class Window : public QMainWindow {
 
  protected:
   void closeEvent(QCloseEvent*) override;
+  void dragEnterEvent(QDragEnterEvent*) override;
+  void dropEvent(QDropEvent*) override;
   bool eventFilter(QObject* object, QEvent* event) override;
   bool focusNextPrevChild(bool next) override;
 
@@ -112,6 +115,9 @@ class Window : public QMainWindow {
   bool save(bool as, bool wait = false);
   bool mayDiscard();
   void openDialog();
+  void openDemo();
+  void placeFiles(const QStringList& paths);
+  void connectFirstSteps(FirstSteps& first);
 
   Document document_;
   Transport transport_{document_};

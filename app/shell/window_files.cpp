@@ -3,20 +3,30 @@
 #include <QAbstractButton>
 #include <QCoreApplication>
 #include <QDir>
+#include <QDragEnterEvent>
+#include <QDropEvent>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QMessageBox>
+#include <QMimeData>
 #include <QRandomGenerator>
+#include <QStandardPaths>
 #include <algorithm>
+#include <filesystem>
 
+#include "app/files/file_choice.h"
+#include "app/files/first_files.h"
 #include "app/files/key_files.h"
+#include "app/library/library.h"
 #include "app/shell/notices.h"
 #include "app/shell/window.h"
+#include "app/stages/first_steps.h"
 #include "core/session/edits/material.h"
 #include "core/session/edits/patterns.h"
 #include "core/session/edits/track.h"
 #include "core/sound/whole_file.h"
 #include "core/theory/text.h"
+#include "scenario/make_demo.h"
 
 namespace heft::app {
 
@@ -180,6 +190,57 @@ void Window::startAutosave(const QString& root) {
   document_.enableAutosave(root + QString("/run-%1-%2")
                                       .arg(QCoreApplication::applicationPid())
                                       .arg(QRandomGenerator::global()->generate(), 8, 16, QChar('0')));
+}
+
+// Several at once: the kick, the bass and the rest of the track.
+void Window::placeFiles(const QStringList& paths) {
+  const PlacedFiles all = placesOf(document_.session(), paths);
+  for (const PlacedFile& file : all.placed) document_.loadSoundFile(file.place, file.path);
+  if (!all.over.isEmpty())
+    document_.tell(QString("%1 of %2 files are placed. Drop the others on a card: %3")
+                       .arg(all.placed.size())
+                       .arg(paths.size())
+                       .arg(QFileInfo(all.over.front()).fileName()));
+}
+
+void Window::connectFirstSteps(FirstSteps& first) {
+  connect(&first, &FirstSteps::filesAsked, this, [this] {
+    const QStringList paths = askForSounds(this, "Choose a kick, a bass and the rest of the track");
+    if (!paths.isEmpty()) placeFiles(paths);
+  });
+  connect(&first, &FirstSteps::folderAsked, this, [this] {
+    const QString folder = askForFolder(this, "Choose a folder of sounds", Asked::LibraryFolder);
+    if (folder.isEmpty()) return;
+    library_->addFolder(folder);
+    showLibrary(true);
+  });
+  connect(&first, &FirstSteps::demoAsked, this, &Window::openDemo);
+}
+
+// Made where ./demo makes it; one that is there is opened as it was left.
+void Window::openDemo() {
+  if (!mayDiscard()) return;
+  const QString root = QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) + "/heft-demo";
+  auto work = [root = root.toStdString()](const std::stop_token&) -> Result<std::string> {
+    const std::string there = root + "/Saltworks.heft";
+    return std::filesystem::exists(there) ? Result<std::string>(there) : demo::write(root);
+  };
+  document_.jobs().start("Writing the demo", Jobs::Kind::CanBeCancelled, work,
+                         [this](Result<std::string> made) {
+                           if (!made) return document_.fail(QString::fromStdString(made.error().sentence()));
+                           document_.openAside(QString::fromStdString(*made));
+                         });
+}
+
+void Window::dragEnterEvent(QDragEnterEvent* event) {
+  if (!localFiles(event->mimeData()).isEmpty()) event->acceptProposedAction();
+}
+
+void Window::dropEvent(QDropEvent* event) {
+  const QStringList paths = localFiles(event->mimeData());
+  if (paths.isEmpty()) return;
+  event->acceptProposedAction();
+  placeFiles(paths);
 }
 
 }  // namespace heft::app

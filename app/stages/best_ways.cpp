@@ -15,7 +15,7 @@ namespace {
 
 constexpr size_t kMostShown = 3;
 constexpr double kHeadHeight = 20.0, kKeyBox = 16.0;
-constexpr int kStripHeight = 92;
+constexpr int kStripHeight = 80;
 
 }  // namespace
 

@@ -16,6 +16,7 @@
 #include "app/stages/contour_picture.h"
 #include "app/stages/drive_picture.h"
 #include "app/stages/eq_picture.h"
+#include "app/stages/first_steps.h"
 #include "app/stages/layer_slip.h"
 #include "app/stages/level_picture.h"
 #include "app/stages/line_picture.h"
@@ -27,6 +28,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "core/session/edits/chain.h"
+#include "core/session/edits/files.h"
 
 namespace heft::app {
 
@@ -167,6 +169,7 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
        level_ = new LevelPicture(choice_, selection), shape_ = new ShapePicture(choice_, selection),
        space_ = new SpacePicture(choice_, selection)})
     picture->setMinimumSize(420, 84), pictures_->addWidget(picture);
+  pictures_->addWidget(first_ = new FirstSteps);
   spectrum_ = new SpectrumPane(choice_, selection);
   auto* beside = new QHBoxLayout;
   beside->setSpacing(8);
@@ -299,7 +302,8 @@ void SoundsPage::refresh() {
   rebuild();
   const Layer* l = choice_.layer();
   const Processor* processor = choice_.processor();
-  pictures_->setCurrentWidget((together_ || choice_.isBeside()) && choice_.place().isPart()
+  pictures_->setCurrentWidget(isWithoutSounds(document().session()) ? static_cast<QWidget*>(first_)
+                              : (together_ || choice_.isBeside()) && choice_.place().isPart()
                                   ? static_cast<QWidget*>(overlay_)
                               : processor                                  ? pictureOf(*processor)
                               : section_ == kLineSection && !processor_    ? static_cast<QWidget*>(line_)

@@ -22,6 +22,7 @@ class ChainStrip;
 class ContourPicture;
 class DrivePicture;
 class EqPicture;
+class FirstSteps;
 class LevelPicture;
 class LinePicture;
 class OverlayPicture;
@@ -37,6 +38,8 @@ class SoundsPage : public StagePage {
   void mark(const Finding& finding) override;
   void refresh() override;
   LayerChoice& choice() { return choice_; }
+  /// What is offered while there is no sound.
+  FirstSteps& firstSteps() { return *first_; }
   const LayerChoice& choice() const { return choice_; }
   const QString& section() const { return section_; }
   /// Shows a section of fields by its name; false where there is none.
@@ -67,6 +70,7 @@ class SoundsPage : public StagePage {
   LayerChoice choice_;
   QStackedWidget* pictures_;
   SpectrumPane* spectrum_;
+  FirstSteps* first_;
   QPushButton* spectrumButton_;
   bool withSpectrum_ = false;
   WavePicture* wave_;

@@ -11,6 +11,7 @@
 #include "core/session/edits/parts.h"
 #include "core/session/edits/values.h"
 #include "tests/app/sounds_fixture.h"
+#include "tests/reference/kick_maker.h"
 
 namespace heft::app {
 namespace {
@@ -112,6 +113,42 @@ TEST_F(RoomTest, APlayheadLeavesWhatItPassed) {
       EXPECT_LE(differ, 2) << picture->accessibleName().toStdString() << " at " << x;
     }
   }
+}
+
+// An empty window offers the files, a folder and the demo; files dropped anywhere on it find their places.
+TEST_F(RoomTest, AnEmptyWindowTakesThreeFilesAtOnce) {
+  ASSERT_TRUE(find("First steps")->isVisible());
+  const auto kick =
+      reference::writeSound(folder, "kick 9.wav", reference::bufferOf(reference::makeKick({}), 48000));
+  const auto bass = reference::writeSound(folder, "sub one.wav",
+                                          reference::bufferOf(reference::sine(55, 0.5, 2.0, 48000), 48000));
+  const auto rest =
+      reference::writeSound(folder, "chords.wav", reference::bufferOf(reference::noise(0.1, 200000, 4), 48000));
+  QMimeData files;
+  files.setUrls({QUrl::fromLocalFile(QString::fromStdString(rest)),
+                 QUrl::fromLocalFile(QString::fromStdString(bass)),
+                 QUrl::fromLocalFile(QString::fromStdString(kick))});
+  QDragEnterEvent enter(QPoint(600, 400), Qt::CopyAction, &files, Qt::LeftButton, {});
+  QApplication::sendEvent(&window, &enter);
+  QDropEvent drop(QPointF(600, 400), Qt::CopyAction, &files, Qt::LeftButton, {});
+  QApplication::sendEvent(&window, &drop);
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return !session().backing.asset.empty() && session().kickLayer() && session().bassLayer(); },
+      20000));
+  settle();
+  EXPECT_EQ(session().kickLayer()->asset().name, "kick 9.wav");
+  EXPECT_EQ(session().bassLayer()->asset().name, "sub one.wav");
+  EXPECT_EQ(session().backing.asset.name, "chords.wav");
+  EXPECT_FALSE(find("First steps")->isVisible());
+}
+
+TEST_F(RoomTest, TheDemoOpensFromAnEmptyWindow) {
+  qputenv("XDG_DATA_HOME", QByteArray::fromStdString(folder / "data"));
+  press("Open the demo");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return document().track().name == "Saltworks"; }, 60000));
+  settle();
+  EXPECT_TRUE(session().kickLayer());
+  qunsetenv("XDG_DATA_HOME");
 }
 
 }  // namespace
