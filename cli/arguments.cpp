@@ -36,7 +36,8 @@ void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs
   t->add_option("--with", to->with, "tune to the note of this bass, nearest octave");
   t->add_option("--key", to->key, "tune a kit: each file to the nearest suitable note of this key");
   addBandOptions(*t, to->band);
-  t->add_option("--method", to->method, "required for one sound: varispeed, hold-length, bend or split (a kit: varispeed)");
+  t->add_option("--method", to->method,
+                "required for one sound: varispeed, hold-length, bend or split (a kit: varispeed)");
   t->add_option("--strike-ms", to->strikeMs, "length left unchanged from the onset, ms (10)");
   t->add_option("-o", to->output, "the WAV to write; of a kit the folder")->required();
   runs.emplace_back(t, [to, common] { return tune(*to, *common); });

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "cli/commands.h"
+#include "cli/still_working.h"
 #include "core/measure/key_finding.h"
 #include "core/sound/audio_file.h"
 #include "core/sound/whole_file.h"
@@ -101,6 +102,7 @@ Result<Json> tuneKit(const TuneOptions& o, const Common& common) {
 Result<Json> keys(const KeyOptions& o) {
   Json rows = Json::array();
   for (const std::string& path : o.files) {
+    const StillWorking telling("listening to " + path);
     const auto loaded = loadSound(path);
     if (!loaded) return Fail(loaded.error());
     const auto key = findKey(*loaded->sound);

@@ -7,6 +7,7 @@
 
 #include "cli/commands.h"
 #include "cli/presets.h"
+#include "cli/still_working.h"
 #include "core/export/export_files.h"
 #include "core/ledger/remedies.h"
 #include "core/session/folder.h"
@@ -22,6 +23,7 @@ struct Rendered {
 
 Result<Rendered> rendered(const std::string& folder, StepCache& cache,
                           const std::vector<std::string>& presets = {}) {
+  const StillWorking telling("opening and rendering " + folder);
   auto opened = openSession(folder);
   if (!opened) return Fail(opened.error());
   if (auto used = usePresets(opened->session, opened->assets, presets); !used) return Fail(used.error());
@@ -102,7 +104,10 @@ Result<Json> check(const CheckOptions& o) {
   StepCache cache = StepCache().onAllThreads();
   const auto r = rendered(o.session, cache);
   if (!r) return Fail(r.error());
-  const auto facts = study(r->opened.session, r->opened.assets, r->stems, cache);
+  const auto facts = [&] {
+    const StillWorking working("measuring " + o.session);
+    return study(r->opened.session, r->opened.assets, r->stems, cache);
+  }();
   if (!facts) return Fail(facts.error());
   auto lines = ledger(r->opened.session, *facts);
   if (!o.noFixes) {
@@ -122,6 +127,7 @@ Result<Json> check(const CheckOptions& o) {
 Result<Json> fix(const FixOptions& o) {
   if (o.list && !o.output.empty()) return badUsage("--list writes nothing: leave out -o, or leave out --list");
   StepCache cache = StepCache().onAllThreads();
+  const StillWorking working("trying fixes for " + o.session);
   auto opened = openSession(o.session);
   if (!opened) return Fail(opened.error());
   const auto lines = judgedSession(opened->session, opened->assets, cache);

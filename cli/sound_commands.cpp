@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "cli/commands.h"
+#include "cli/still_working.h"
 #include "core/compare/difference.h"
 #include "core/measure/sound_facts.h"
 #include "core/sound/audio_file.h"
@@ -121,6 +122,7 @@ Result<Json> measure(const MeasureOptions& o, const Common& common) {
   if (!asked) return Fail(asked.error());
   Json out = Json::array();
   for (const std::string& path : o.files) {
+    const StillWorking working("measuring " + path);
     const auto loaded = loadSound(path);
     if (!loaded) return Fail(loaded.error());
     out.push_back(factsJson(path, *loaded, measureSound(*loaded->sound, asked->band), *asked, *notes));

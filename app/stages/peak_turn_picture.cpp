@@ -107,7 +107,7 @@ void PeakTurnPicture::paintEvent(QPaintEvent*) {
     p.setPen(t.muted);
     p.drawText(QRectF(box.left() + 12, box.bottom() - 20, box.width() - 24, 16),
                Qt::AlignLeft | Qt::AlignVCenter,
-               "turned at " + turnWords(turn(n).stages) + ", width in brackets; the bass's main note " +
+               "all-pass at " + turnWords(turn(n).stages) + ", width in brackets; the bass's main note " +
                    msText(std::abs(turn(n).keptBackMs)) + (turn(n).keptBackMs >= 0 ? " later" : " earlier") +
                    ", the kick with it");
   }

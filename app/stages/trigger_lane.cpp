@@ -197,7 +197,7 @@ void TriggerLane::drawWords(QPainter& p, const ResolvedDuck& duck) const {
     if (!h.byHand || h.fires()) ++counted[h.verdict];
   }
   QStringList out;
-  out << QString("%1 trigger").arg(fires);
+  out << QString(fires == 1 ? "%1 hit triggers" : "%1 hits trigger").arg(fires);
   for (const auto& [verdict, words] : {std::pair(HitVerdict::Doubtful, "in doubt"),
                                        {HitVerdict::UnderThreshold, "under the threshold"},
                                        {HitVerdict::TooSoon, "too soon"},
@@ -205,7 +205,7 @@ void TriggerLane::drawWords(QPainter& p, const ResolvedDuck& duck) const {
     if (counted[verdict] > 0) out << QString("%1 %2").arg(counted[verdict]).arg(words);
   if (const DuckFacts* f = duckFacts(document(), chosenDuck(document(), selection())))
     if (const int missed = static_cast<int>(f->dip.each.size()) - f->dip.fired; missed > 0)
-      out << QString("%1 take nothing").arg(missed);
+      out << QString("%1 without gain reduction").arg(missed);
   const Duck& d = chosenDuck(document(), selection());
   p.setFont(axisFont());
   p.setPen(theme().muted);

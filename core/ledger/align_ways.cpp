@@ -61,7 +61,7 @@ Result<Gathered> gather(const Asked& a, const std::function<void(double)>& progr
 std::string turnedAt(const Rotation& rotation) {
   std::string out;
   for (const AllPass& s : rotation.stages)
-    if (s.on) out += (out.empty() ? "phase turned at " : " and ") + formatNumber(s.hz, 0) + " Hz";
+    if (s.on) out += (out.empty() ? "all-pass at " : " and ") + formatNumber(s.hz, 0) + " Hz";
   return out;
 }
 
