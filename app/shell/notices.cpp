@@ -3,6 +3,7 @@
 #include <QEvent>
 #include <QHBoxLayout>
 #include <QPainter>
+#include <QStackedWidget>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -115,7 +116,7 @@ void NoticeBar::paintEvent(QPaintEvent*) {
   p.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));
 }
 
-OverPage::OverPage(QWidget* page, std::vector<QWidget*> notes) : QWidget(page->window()), page_(page) {
+OverPage::OverPage(QStackedWidget* page, std::vector<QWidget*> notes) : QWidget(page->window()), page_(page) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
@@ -124,6 +125,8 @@ OverPage::OverPage(QWidget* page, std::vector<QWidget*> notes) : QWidget(page->w
     note->installEventFilter(this);
   }
   page->installEventFilter(this);
+  connect(page, &QStackedWidget::currentChanged, this,
+          [this] { QMetaObject::invokeMethod(this, &OverPage::place, Qt::QueuedConnection); });
   hide();
 }
 
@@ -142,7 +145,11 @@ void OverPage::place() {
     const int width = page_->width();
     const int height =
         layout()->hasHeightForWidth() ? layout()->totalHeightForWidth(width) : layout()->sizeHint().height();
-    setGeometry(QRect(page_->mapTo(parentWidget(), QPoint(0, 0)), QSize(width, height)));
+    const QWidget* shown = page_->currentWidget();
+    const auto* fields = shown ? shown->findChild<QWidget*>("fields") : nullptr;
+    const int foot = fields && fields->isVisible() ? fields->mapTo(page_, QPoint(0, 0)).y() : page_->height();
+    setGeometry(
+        QRect(page_->mapTo(parentWidget(), QPoint(0, std::max(0, foot - height))), QSize(width, height)));
     raise();
   }
   setVisible(any);

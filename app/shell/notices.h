@@ -9,6 +9,8 @@
 #include <optional>
 #include <vector>
 
+class QStackedWidget;
+
 namespace heft::app {
 
 /// One sentence at a time over the page, with what can be done about it.
@@ -50,18 +52,19 @@ class NoticeBar : public QWidget {
   bool news_ = false;  // what is shown waits for no answer
 };
 
-/// What is said over the page instead of moving it: notices, and what runs aside.
+/// What is said over the page instead of moving it: notices, and what runs aside. At the foot of the picture,
+/// over the fields: headings, cards and buttons stay free.
 class OverPage : public QWidget {
   Q_OBJECT
  public:
-  OverPage(QWidget* page, std::vector<QWidget*> notes);
+  OverPage(QStackedWidget* page, std::vector<QWidget*> notes);
 
  protected:
   bool eventFilter(QObject* object, QEvent* event) override;
 
  private:
   void place();
-  QWidget* page_;
+  QStackedWidget* page_;
 };
 
 }  // namespace heft::app

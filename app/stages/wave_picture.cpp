@@ -15,17 +15,17 @@
 #include "core/theory/text.h"
 
 namespace heft::app {
-namespace {}  // namespace
 
 WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Wave"), choice_(choice) {
-  explain("Drag the length, the start and the fades. Shift+F1: more",
-          "The chosen sound. Above, drag the length of a kick to where its tail should have died away; it "
-          "catches note lengths unless Alt is held. A double click on the dashed line of a trimmed tail's fade "
-          "places a "
-          "point of it: Page Up and Page Down choose one, arrows move it, Delete takes it away. Below, drag "
-          "where it "
-          "starts and where its fades reach.");
+  explain(
+      "Drag the length, the start and the fades. Shift+F1: more",
+      "The chosen sound. Above, drag the length of a kick to where its tail should have died away; it "
+      "catches note lengths unless Alt is held. A double click on the dashed line of a trimmed tail's fade "
+      "places a "
+      "point of it: Page Up and Page Down choose one, arrows move it, Delete takes it away. Below, drag "
+      "where it "
+      "starts and where its fades reach. Ctrl+wheel, Ctrl+Plus, Ctrl+Minus: zoom; wheel: scroll; Ctrl+0: all.");
   connect(&choice_, &LayerChoice::changed, this, &WavePicture::takeSound);
   for (auto signal : {&Document::rendered, &Document::studied, &Document::replaced})
     connect(&choice_.document(), signal, this, &WavePicture::takeSound);
@@ -52,6 +52,7 @@ void WavePicture::takeSound() {
   onsetSeconds_ = tailMs_ = 0.0;
   const Layer* l = choice_.layer();
   const Session& s = document().session();
+  if (const std::pair of(choice_.place(), l ? l->id : 0); of != viewOf_) viewOf_ = of, view_.reset();
   if (l && l->isBuilt()) return;
   if (choice_.isSum()) {
     if (const Stems* stems = document().stems())
@@ -76,6 +77,46 @@ void WavePicture::takeSound() {
 
 Axis WavePicture::timeAxis() const {
   if (heldTime_) return *heldTime_;
+  Axis out = wholeAxis();
+  if (view_) out.from = std::max(out.from, view_->first), out.to = std::min(out.to, view_->second);
+  return out;
+}
+
+void WavePicture::scrollTo(double fromMs) {
+  if (!view_) return;
+  const Axis whole = wholeAxis();
+  const double span = view_->second - view_->first, from = std::clamp(fromMs, whole.from, whole.to - span);
+  view_ = std::pair(from, from + span);
+  update();
+}
+
+void WavePicture::zoom(double factor, double ms) {
+  constexpr double kLeastMs = 4.0;
+  const Axis now = timeAxis(), whole = wholeAxis();
+  const double span = std::max(kLeastMs, (now.to - now.from) * factor);
+  if (!sound_ || grip_ != Grip::None) return;
+  view_.reset();
+  if (span < whole.to - whole.from) {
+    view_ = std::pair(0.0, span);
+    scrollTo(ms - (ms - now.from) * span / (now.to - now.from));
+  }
+  update();
+}
+
+void WavePicture::wheelEvent(QWheelEvent* event) {
+  const double turned =
+      (event->angleDelta().y() != 0 ? event->angleDelta().y() : event->angleDelta().x()) / 120.0;
+  const Axis now = timeAxis();
+  if (event->modifiers() & Qt::ControlModifier)
+    zoom(std::pow(0.8, turned), std::clamp(now.value(event->position().x()), now.from, now.to));
+  else if (view_)
+    scrollTo(now.from - 0.1 * turned * (now.to - now.from));
+  else
+    return QWidget::wheelEvent(event);
+  event->accept();
+}
+
+Axis WavePicture::wholeAxis() const {
   // As far as it sounds: many files end in seconds of silence. A fade reaches to the file's end.
   const Layer* layer = choice_.layer();
   const bool whole = other_ || (layer && layer->shape.fadeOutMs > 0.0);
@@ -228,8 +269,10 @@ void WavePicture::paintEvent(QPaintEvent*) {
   wave(samples, placeColour(document().session(), choice_.place()));
   p.setPen(rulePen(t.muted));
   p.drawLine(QPointF(area.left(), area.center().y()), QPointF(area.right(), area.center().y()));
-  drawTicksBelow(p, time, area.bottom(), roundTicks(0, time.to, 8),
+  drawTicksBelow(p, time, area.bottom(), roundTicks(std::max(0.0, time.from), time.to, 8),
                  [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
+  // Close up, handles may be out of sight.
+  if (view_) p.setClipRect(QRectF(area.left() - 8, 0, area.width() + 16, height()));
   drawFade(p);
   drawCut(p);
   drawHandles(p);
@@ -317,6 +360,11 @@ void WavePicture::mouseReleaseEvent(QMouseEvent*) {
 void WavePicture::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
   if (moveFadePointBy(event)) return;
+  if (event->modifiers() & Qt::ControlModifier) {
+    if (key == Qt::Key_Plus || key == Qt::Key_Equal) return zoom(0.64, 0.0);
+    if (key == Qt::Key_Minus) return zoom(1.0 / 0.64, 0.0);
+    if (key == Qt::Key_0) return view_.reset(), update();
+  }
   if (isKick() && sound_ && (key == Qt::Key_Left || key == Qt::Key_Right))
     setLength(
         lengthMs() + (key == Qt::Key_Right ? 1 : -1) * (event->modifiers() & Qt::ShiftModifier ? 1.0 : 5.0),

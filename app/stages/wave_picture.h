@@ -28,10 +28,15 @@ class WavePicture : public Picture {
   void mouseReleaseEvent(QMouseEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
   void mouseDoubleClickEvent(QMouseEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
 
  private:
   void takeSound();
   Axis timeAxis() const;
+  Axis wholeAxis() const;
+  /// Nearer by a factor under 1, that moment staying where it is.
+  void zoom(double factor, double ms);
+  void scrollTo(double fromMs);
   QRectF plot() const { return QRectF(QPointF(64, 24), QPointF(width() - 16.0, height() - 28.0)); }
   bool isKick() const { return choice_.playsHits(); }
   double lengthMs() const;
@@ -51,13 +56,15 @@ class WavePicture : public Picture {
   bool moveFadePointBy(QKeyEvent* event);
 
   LayerChoice& choice_;
-  double soundsMs_ = 0.0;  ///< until it is 60 dB down, and a little more
+  double soundsMs_ = 0.0;                             ///< until it is 60 dB down, and a little more
   std::shared_ptr<const AudioBuffer> sound_, other_;  ///< the other side of a cut
   double onsetSeconds_ = 0.0;
   double tailMs_ = 0.0;  ///< of the kick layer alone
   Grip grip_ = Grip::None;
   std::optional<size_t> point_;  ///< of the fade, with the hand or the keyboard
   std::optional<Axis> heldTime_;
+  std::optional<std::pair<double, double>> view_;  ///< ms; nothing: all of it
+  std::pair<Place, int> viewOf_;                   ///< the sound that it is of
   double grippedMs_ = 0.0, grippedValue_ = 0.0, grippedY_ = 0.0;
 };
 

@@ -5,6 +5,7 @@
 #include "app/loop/loop_strip.h"
 #include "app/stages/dip_picture.h"
 #include "app/stages/trigger_lane.h"
+#include "app/stages/wave_picture.h"
 #include "app/widgets/value_field.h"
 #include "core/session/edits/chain.h"
 #include "core/session/edits/ducks.h"
@@ -149,6 +150,35 @@ TEST_F(RoomTest, TheDemoOpensFromAnEmptyWindow) {
   settle();
   EXPECT_TRUE(session().kickLayer());
   qunsetenv("XDG_DATA_HOME");
+}
+
+// A wave is zoomed about the pointer, scrolled, and fitted again; its handles go along.
+TEST_F(RoomTest, AWaveZoomsAtThePointer) {
+  openDemo();
+  page()->choice().choose(kickOf(session()), session().kick().layers[0].id);
+  auto* wave = window.findChild<WavePicture*>();
+  ASSERT_TRUE(wave->isVisible());
+  const QPointF length = wave->lengthHandle();
+  const auto wheel = [&](QPointF at, int turn, Qt::KeyboardModifiers keys) {
+    QWheelEvent event(at, wave->mapToGlobal(at), {}, QPoint(0, turn), Qt::NoButton, keys, Qt::NoScrollPhase,
+                      false);
+    QApplication::sendEvent(wave, &event);
+  };
+  for (int i = 0; i < 6; ++i) wheel(QPointF(length.x(), 100), 120, Qt::ControlModifier);
+  EXPECT_NEAR(wave->lengthHandle().x(), length.x(), 1.0) << "what is under the pointer stays";
+  const double strike = wave->handle(WavePicture::Grip::Start).x();
+  EXPECT_LT(strike, 0.0) << "the strike is out of sight";
+  // A pixel is finer now: the same drag trims by less.
+  const double before = document().study()->kick->tailMs;
+  drag(wave, wave->lengthHandle(), wave->lengthHandle() - QPointF(40, 0), Qt::AltModifier);
+  const double after = session().kick().layers[0].recorded()->length->toMs(session().track.tempoBpm);
+  EXPECT_LT(before - after, 10.0);
+  EXPECT_GT(before - after, 0.5);
+  wheel(QPointF(length.x(), 100), 240, {});
+  EXPECT_GT(wave->handle(WavePicture::Grip::Start).x(), strike) << "scrolled towards the strike";
+  wave->setFocus();
+  QTest::keyClick(wave, Qt::Key_0, Qt::ControlModifier);
+  EXPECT_GT(wave->handle(WavePicture::Grip::Start).x(), 0.0);
 }
 
 }  // namespace
