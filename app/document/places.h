@@ -3,6 +3,7 @@
 
 #include <QColor>
 #include <QString>
+#include <QStringList>
 
 #include "core/session/edits/edit.h"
 #include "engine/level_match.h"
@@ -30,6 +31,8 @@ inline const Part* partAt(const Session& s, Place place) {
 QString placeName(const Session& session, Place place);
 /// "kick", "Clap", "backing", "reference".
 QString placeWord(const Session& session, Place place);
+/// The references by their files' names; those of one name with their folder beside it, else their number.
+QStringList referenceNames(const Session& session);
 QColor placeColour(const Session& session, Place place);
 /// What is drawn of a part: red for kicks, teal for basses, the ink for others.
 QColor colourOf(const Part& part);

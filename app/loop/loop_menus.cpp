@@ -40,7 +40,7 @@ void LoopStrip::noteMenu(const Part& part, const Note& n, const QPoint& at) {
     if (document_.track().key.contains(midi) || midi == n.midi)
       add(pitch, QString::fromStdString(noteName(midi, document_.track().notes)), midi == n.midi,
           [start, midi](const Part& p) { return setNotePitch(p, start, midi); });
-  add(&menu, "Tie into the next note", n.tie, [start](const Part& p) { return toggleTie(p, start); });
+  add(&menu, "Glide into the next note", n.tie, [start](const Part& p) { return toggleTie(p, start); });
   QMenu* dive = menu.addMenu("Dive");
   for (int semitones : {0, 2, 5, 7, 12, 24})
     add(dive, semitones == 0 ? QString("none") : QString("%1 semitones").arg(semitones),

@@ -100,6 +100,7 @@ void LoopStrip::drawNotes(QPainter& p, const Part& part) const {
     p.setBrush(withAlpha(colour, chosen ? 0.16 : 0.07));
     p.setPen(QPen(chosen ? colour : withAlpha(colour, 0.45), 1.0));
     p.drawRect(slip);
+    drawGlide(p, part, i);
     QString name = QString::fromStdString(noteName(n.midi, document_.track().notes));
     const QString moved = name + moveWords(n.move);
     if (slip.width() > p.fontMetrics().horizontalAdvance(moved) + 6) name = moved;
@@ -108,6 +109,21 @@ void LoopStrip::drawNotes(QPainter& p, const Part& part) const {
                 withAlpha(t.page, 0.85));
   }
   p.setBrush(Qt::NoBrush);
+}
+
+// Into the note after it, where it is tied to that: from its end to where the other begins.
+void LoopStrip::drawGlide(QPainter& p, const Part& part, size_t note) const {
+  const auto& notes = part.notes;
+  if (!notes[note].tie || note + 1 >= notes.size()) return;
+  const Axis x = timeAxis();
+  const Note &n = notes[note], &next = notes[note + 1];
+  const QRectF from = noteBox(part, n), to = noteBox(part, next);
+  constexpr double kLead = 8.0;  // px of the glide that lie in the note itself
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(colourOf(part), 2.0));
+  p.drawLine(QPointF(x.pixel(next.startQuarters) - kLead, from.center().y()),
+             QPointF(x.pixel(next.startQuarters) + kLead, to.center().y()));
+  p.setRenderHint(QPainter::Antialiasing, false);
 }
 
 // A bar at each hit's and note's start, as tall as its velocity; a dot over hits at which layers rest.

@@ -150,6 +150,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void drawLanes(QPainter& p) const;
   void drawLane(QPainter& p, const Row& row, const QString& name, const QColor& colour, const Stem* stem) const;
   void drawNotes(QPainter& p, const Part& part) const;
+  void drawGlide(QPainter& p, const Part& part, size_t note) const;
   /// The gain of a lane as one line through it.
   void drawGain(QPainter& p, const QRectF& lane, const Stem& gain, const DuckTarget& of,
                 const ContourLine* contour = nullptr) const;

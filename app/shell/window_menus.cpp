@@ -151,10 +151,12 @@ void Window::addKeyMenu(QMenu* file) {
   connect(keyMenu, &QMenu::aboutToShow, keyMenu, [this, keyMenu, offer, own = keyMenu->actions().size()] {
     const auto actions = keyMenu->actions();
     for (auto i = own; i < actions.size(); ++i) delete actions.at(i);
-    for (const AssetRef& reference : document_.session().references)
-      connect(keyMenu->addAction(menuText("From " + QString::fromStdString(reference.name))),
-              &QAction::triggered, this,
-              [this, reference, offer] { findKeyAndTempo(document_, reference, offer); });
+    const QStringList names = referenceNames(document_.session());
+    for (qsizetype i = 0; i < names.size(); ++i)
+      connect(keyMenu->addAction(menuText("From " + names[i])), &QAction::triggered, this,
+              [this, reference = document_.session().references[static_cast<size_t>(i)], offer] {
+                findKeyAndTempo(document_, reference, offer);
+              });
   });
 }
 

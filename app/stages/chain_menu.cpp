@@ -28,7 +28,9 @@ void ChainStrip::put(const Processor& processor, const ChainPlace& behind) {
   if (!chain) return;
   if (chain->isFull()) return document().tell(kFull);
   const int id = chain->freshId();
-  document().edit(addProcessor(behind.of, processor, behind.id));
+  // Where the plus is: behind what was chosen, else at the end.
+  const auto last = chain->list.empty() ? std::nullopt : std::optional(chain->list.back().id);
+  document().edit(addProcessor(behind.of, processor, behind.id ? behind.id : last));
   lookAt({behind.of, id});
   setFocus();
 }
@@ -59,7 +61,7 @@ void ChainStrip::fillMenu(QMenu& menu, const ChainPlace& at) {
   fillAddMenu(*menu.addMenu("Add"), at);
   offer(menu, "Paste", true, [this] { paste(); });
   if (now) {
-    offer(menu, now->isOn() ? "Out" : "In", true,
+    offer(menu, now->isOn() ? "Bypass" : "Enable", true,
           [this, at, on = now->isOn()] { document().edit(switchProcessor(at.of, *at.id, !on)); });
     offer(menu, "Copy", true, [this] { copy(); });
     offer(menu, "Cut", true, [this] { cut(); });

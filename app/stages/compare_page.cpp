@@ -215,9 +215,7 @@ void FloorPicture::drawLegend(QPainter& p, const Areas& a, const Study& s) const
   say(s.hasBacking ? "sum with backing (thick)" : "sum (thick)", t.ink);
   say("kick", t.kick);
   say("bass", t.bass);
-  QStringList names;
-  for (const AssetRef& r : document().session().references)
-    names << QString::fromStdString(r.name).section('.', 0, -2);
+  const QStringList names = referenceNames(document().session());
   if (!names.isEmpty())
     say((names.size() == 1 ? "reference: " : "references: ") + names.join(", "), t.referenceWords);
 }
@@ -323,9 +321,9 @@ void ComparePage::dropEvent(QDropEvent* event) {
 void ComparePage::removeReference() {
   QMenu menu(this);
   menu.setObjectName("Remove reference menu");
-  for (size_t i = 0; i < document().session().references.size(); ++i)
-    menu.addAction(QString::fromStdString(document().session().references[i].name))
-        ->setData(static_cast<int>(i));
+  const QStringList names = referenceNames(document().session());
+  for (qsizetype i = 0; i < names.size(); ++i)
+    menu.addAction(QString(names[i]).replace("&", "&&"))->setData(static_cast<int>(i));
   const QAction* chosen = menu.exec(QCursor::pos());
   if (!chosen || !chosen->data().isValid()) return;
   document().edit(heft::removeReference(static_cast<size_t>(chosen->data().toInt())));

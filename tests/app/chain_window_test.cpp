@@ -326,7 +326,7 @@ TEST_F(ChainWindowTest, PresetsAreSavedAndUsedFromTheMenu) {
   EXPECT_TRUE(std::any_of(told.begin(), told.end(), [](const QList<QVariant>& words) {
     return words[0].toString().contains("broken.heft-preset");
   }));
-  ASSERT_TRUE(press(drive, "Out"));
+  ASSERT_TRUE(press(drive, "Bypass"));
   EXPECT_FALSE(list()[0].isOn());
   ASSERT_TRUE(press({layer()}, "Bypass all"));
   EXPECT_FALSE(session().kick().layers[0].chain.on);

@@ -103,7 +103,7 @@ TEST_F(PatternsTest, VelocityTiesAndDivesAreDrawnAndHeard) {
   const QPointF middle = strip()->diveHandle(0, Grip::Bend);
   drag(strip(), middle, middle + QPointF(0, 6));
   EXPECT_GT(notes()[0].dive.bend, 0.05) << "it falls earlier";
-  fromMenu(inside, "Tie into the next note");
+  fromMenu(inside, "Glide into the next note");
   EXPECT_TRUE(notes()[0].tie);
   QTest::keyClick(strip(), Qt::Key_T);
 }

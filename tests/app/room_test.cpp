@@ -181,5 +181,15 @@ TEST_F(RoomTest, AWaveZoomsAtThePointer) {
   EXPECT_GT(wave->handle(WavePicture::Grip::Start).x(), 0.0);
 }
 
+// Files of one name are told apart by their folders, else by their place in the list.
+TEST_F(RoomTest, ReferencesOfOneNameAreToldApart) {
+  Session s;
+  s.references = {{.hash = "a", .name = "mix.wav", .from = "/x/one/mix.wav"},
+                  {.hash = "b", .name = "mix.wav", .from = "/x/two/mix.wav"},
+                  {.hash = "c", .name = "other.wav", .from = "/x/two/other.wav"},
+                  {.hash = "d", .name = "mix.wav"}};
+  EXPECT_EQ(referenceNames(s), QStringList({"mix (one)", "mix (two)", "other", "mix (4)"}));
+}
+
 }  // namespace
 }  // namespace heft::app
