@@ -265,8 +265,8 @@ TEST(Loudness, IsKeptByAProcessorThatIsAskedTo) {
         const double was = lane();
         Chain& chain = where == 0 ? part.layers[0].chain : part.finish;
         part.finishOver = where == 2 ? FinishOver::Lane : FinishOver::Hits;
-        // A room's tail is cut with a note, or runs into the next hit.
-        const double within = std::holds_alternative<Room>(what) ? 1.6 : 1.0;
+
+        const double within = 1.0;
         Processor p{1, what};
         chain.list = {p};
         const double plain = lane();

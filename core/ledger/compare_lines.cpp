@@ -77,9 +77,10 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
     Finding f{.id = bandLineId(b), .stage = Stage::Compare, .verdict = *verdict, .value = beyond, .unit = "dB"};
     const LaneShare lane = mostIn(v, b);
     f.sentence = fixedNumber(std::abs(beyond), 1) + " dB " + (beyond > 0 ? "above" : "below") +
-                 " the references, " + bandText(kBands[b]) + ": mostly " + theLane(v.session, lane);
-    f.measured = signedDb(*difference) + " against the median, " + lane.word + " " +
-                 formatNumber(100.0 * lane.share, 0) + " % of it";
+                 " the references, " + bandText(kBands[b]) +
+                 (beyond > 0 ? ": mostly " + theLane(v.session, lane) : std::string());
+    // One figure for the matter: how far it is beyond them all, not from their median as well.
+    f.measured = theLane(v.session, lane) + " is " + formatNumber(100.0 * lane.share, 0) + " % of this band";
     f.target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them";
     f.options = levelMoves(v.session, lane, *difference);
     if (!anyOut) balance = balanceToReferences(v.session, v.study, v.limits);

@@ -1,5 +1,7 @@
 #include "core/render/chain.h"
 
+#include <algorithm>
+
 #include "core/measure/kept_loudness.h"
 #include "core/render/field_keys.h"
 #include "core/sound/convolve.h"
@@ -68,7 +70,10 @@ double applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSecon
     const auto before = one.keepsLoudness() ? weightedPowers(sound) : std::vector<double>();
     std::visit(Apply{sound, onsetSeconds, one.response.get()}, one.processor.what);
     if (!one.keepsLoudness()) continue;
-    const auto after = weightedPowers(sound, leadFrames(ReadyChain{{one}}));
+    auto after = weightedPowers(sound, leadFrames(ReadyChain{{one}}));
+    // What of a long recording is heard before the next note.
+    constexpr size_t kFirstHalfSecond = 10;
+    after.resize(std::min(after.size(), kFirstHalfSecond));
     Apply{sound, onsetSeconds, nullptr}(Gain{true, keptLoudnessDb(before, after)});
   }
   return onsetSeconds;
