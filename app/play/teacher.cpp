@@ -202,7 +202,7 @@ void Teacher::hint(const Taught& taught, double control, double value) {
     if (!field->isVisible() || !field->spec().turned) continue;
     const auto of = field->spec().turned();
     if (!of || !isSame(*of, taught)) continue;
-    const QString words = QString("%1 stands at %2, the value at %3: it takes hold where they meet")
+    const QString words = QString("%1 is at %2, the value at %3: it takes over where they meet")
                               .arg(capital(controlName(taught.by)), percent(control), percent(value));
     QToolTip::showText(field->mapToGlobal(QPoint(0, field->height())), tipText(words), field, {}, 2500);
     return;

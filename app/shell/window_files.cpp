@@ -112,7 +112,7 @@ void Window::offerKeep() {
 
 void Window::offerBeat(double seconds) {
   notices_->offer("backing beat",
-                  QString("The backing's first beat stands at %1 s.").arg(QString::number(seconds, 'f', 3)),
+                  QString("The backing's first beat is at %1 s.").arg(QString::number(seconds, 'f', 3)),
                   {{"Start the loop there", [this, seconds] { document_.edit(moveBacking(seconds)); }}},
                   {"Keep current", {}});
 }

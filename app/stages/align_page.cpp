@@ -187,10 +187,10 @@ void AlignPage::addHandOverFields() {
                          ? QString::fromStdString(formatNumber(*s->hits[i].nextNoteGapMs, 0)) + " ms"
                          : QString("none");
             }});
-  addField(gapField(doc, "Delay notes", "Bass notes that start within so long after a kick start at its end.",
+  addField(gapField(doc, "Delay notes", "Notes that start within this time after a kick are moved to its end.",
                     delayToGap, &GapNotes::within, "%1 within 20 ms"));
   addField(gapField(doc, "Tie notes",
-                    "Bass notes that start within so long after a kick are tied to the note before: no strike.",
+                    "Notes that start within this time after a kick are tied to the note before, without a strike.",
                     tieOverGap, &GapNotes::within, "%1 within 20 ms"));
   addField(gapField(doc, "End notes", "Notes ringing into a kick end this long before it", endBeforeHits,
                     &GapNotes::ringInto, "%1 into a kick"));

@@ -249,7 +249,7 @@ void DipPicture::paintAll(QPainter& p) const {
     p.setFont(bodyFont());
     drawLabel(p, QPointF(a.target.center().x(), a.target.bottom() + 30), Qt::AlignCenter,
               document().session().ducks.size() > 1
-                  ? "This one is out. Set Ducking to a movement."
+                  ? "This ducking is off. Set Ducking to a type."
                   : "No ducking yet. Set Ducking to a type, or press Duck bass in the Ledger.",
               theme().muted, theme().panel);
     return;

@@ -21,7 +21,7 @@ SpacePicture::SpacePicture(LayerChoice& choice, Selection& selection)
           "thin, with "
           "it thick, what it adds outlined. Drag the end of the line, or Left and Right, for the decay. Of a "
           "body, Up and "
-          "Down put in the next sound of the folder that its sound came from.");
+          "Down load the next sound of its folder.");
 }
 
 std::optional<SpacePicture::Decay> SpacePicture::decay() const {
