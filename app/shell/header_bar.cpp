@@ -18,6 +18,9 @@
 namespace heft::app {
 namespace {
 
+constexpr int kHeardWidth = 132, kHeardPadding = 28;
+constexpr int kRoomForHeard = 1260;  // narrower, Before is called what is heard
+
 const QStringList kListen = {"full", "lows only", "mono"};
 
 QString loopText(const Track& t) {
@@ -182,9 +185,19 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
                                : "The loop as it is now");
     pair->addWidget(b);
   }
-  // Whatever it is called, what is beside it stays where it is.
   before_->setFixedWidth(96);
   after_->setFixedWidth(56);
+  // Its place is kept free: what is beside it stays where it is.
+  heard_ = new QPushButton;
+  heard_->setObjectName("Heard instead");
+  heard_->setCheckable(true);
+  heard_->setFixedWidth(kHeardWidth);
+  QSizePolicy kept = heard_->sizePolicy();
+  kept.setRetainSizeWhenHidden(true);
+  heard_->setSizePolicy(kept);
+  heard_->hide();
+  pair->addWidget(heard_);
+  connect(heard_, &QPushButton::clicked, this, [this] { Q_EMIT beforeAsked(false), refresh(); });
   connect(before_, &QPushButton::clicked, this, [this] { Q_EMIT beforeAsked(true), refresh(); });
   connect(after_, &QPushButton::clicked, this, [this] { Q_EMIT beforeAsked(false), refresh(); });
   row->addLayout(pair);
@@ -230,10 +243,22 @@ void HeaderBar::buildListening(QHBoxLayout* row) {
 void HeaderBar::refresh() {
   for (ValueField* field : fields_) field->refresh();
   play_->setText(transport_.isPlaying() ? "Stop" : "Play");
-  before_->setChecked(transport_.isBefore());
   const QString name = QString::fromStdString(document_.before().name);
-  before_->setText(!transport_.isBefore() ? QString("Before")
-                                          : QFontMetrics(bodyFont(true)).elidedText(name, Qt::ElideRight, 78));
+  const bool other = transport_.isBefore() && !name.isEmpty() && !name.startsWith("Before");
+  const bool roomy = width() >= kRoomForHeard;
+  const auto elided = [&name](int room) {
+    return QFontMetrics(bodyFont(true))
+        .elidedText(name, Qt::ElideRight, room - kHeardPadding)
+        .replace("&", "&&");
+  };
+  before_->setChecked(transport_.isBefore() && (!other || !roomy));
+  before_->setText(transport_.isBefore() && !name.isEmpty() && (!other || !roomy) ? elided(before_->width())
+                                                                                  : QString("Before"));
+  heard_->setFixedWidth(roomy ? kHeardWidth : 0);
+  heard_->setText(elided(kHeardWidth));
+  heard_->setAccessibleName("Heard: " + name);
+  heard_->setToolTip("Playing " + name + ", level matched. Click to hear the loop as it is now");
+  heard_->setChecked(other), heard_->setVisible(other && roomy);
   after_->setChecked(!transport_.isBefore());
   const Study* s = document_.study();
   if (s && !s->empty)

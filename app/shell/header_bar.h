@@ -23,6 +23,7 @@ class HeaderBar : public QWidget {
 
  protected:
   void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override { refresh(); }
 
  private:
   void add(QHBoxLayout* row, FieldSpec spec);
@@ -35,6 +36,7 @@ class HeaderBar : public QWidget {
   Transport& transport_;
   std::vector<ValueField*> fields_;
   QPushButton *play_, *before_, *after_;
+  QPushButton* heard_;  ///< a target, a way, a version: what is heard instead of both
   QLabel *position_, *meter_;
 };
 

@@ -69,7 +69,7 @@ TEST_F(ChainWindowTest, TwoDrivesAreSwappedByTheKeyboard) {
   EXPECT_FALSE(list()[0].isOn());
   QTest::keyClick(strip(), Qt::Key_Space);
   QTest::keyClick(strip(), Qt::Key_I);
-  EXPECT_EQ(find<QPushButton>("Before")->text(), "No drive");
+  EXPECT_EQ(heardName(), "No drive");
   EXPECT_FALSE(document().before().applied(session()).kick().layers[0].chain.list[0].isOn());
   QTest::keyClick(strip(), Qt::Key_I);
   // Copied to the sum through the clipboard, doubled, taken away.

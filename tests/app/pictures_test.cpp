@@ -13,6 +13,7 @@
 #include "app/loop/loop_strip.h"
 #include "app/stages/align_page.h"
 #include "app/stages/duck_page.h"
+#include "app/stages/numbered_offers.h"
 #include "app/stages/sounds_page.h"
 #include "app/stages/ways_picture.h"
 #include "app/theme/theme.h"
@@ -64,6 +65,15 @@ TEST_F(Pictures, Spectrum) {
   page->choice().choose(kickOf(session()), layer);
   page->showSpectrum(true);
   save("spectrum");
+}
+
+TEST_F(Pictures, HeardTarget) {
+  window.showStage(Stage::Tune);
+  QTest::keyClick(window.page(Stage::Tune), Qt::Key_1);
+  QWidget* focus = window.page(Stage::Tune)->findChild<NumberedOffers*>();
+  QTest::keyClick(focus, Qt::Key_1);
+  QTest::qWait(600);
+  if (qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) save("heard");
 }
 
 TEST_F(Pictures, FixList) {

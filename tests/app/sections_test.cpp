@@ -155,7 +155,7 @@ TEST_F(SectionsTest, AKeyHearsTheLoopWithoutWhatIsShownOrInFocus) {
   window.loopStrip()->setFocus();
   QTest::keyClick(window.loopStrip(), Qt::Key_I);
   EXPECT_TRUE(window.transport().isBefore());
-  EXPECT_EQ(find<QPushButton>("Before")->text(), "No EQ");
+  EXPECT_EQ(heardName(), "No EQ");
   settle();
   EXPECT_FALSE(document().before().applied(session()).kick().layers[0].chain.first<Eq>()->works());
   page()->showSection("Sound");
@@ -195,7 +195,7 @@ TEST_F(SectionsTest, VersionsAreLookedAtAndHeardBesideEachOther) {
   EXPECT_GT(golden, 20) << "the other version is drawn";
   QTest::keyClick(&window, Qt::Key_X);
   EXPECT_TRUE(window.transport().isBefore());
-  EXPECT_EQ(find<QPushButton>("Before")->text(), "First");
+  EXPECT_EQ(heardName(), "First");
   EXPECT_FALSE(document().before().applied(session()).kick().layers[0].recorded()->length.has_value());
   QTest::keyClick(&window, Qt::Key_X);
   EXPECT_FALSE(window.transport().isBefore());

@@ -88,7 +88,7 @@ TEST_F(TwoSoundsWindowTest, ALowerPeakIsTakenAndSwitched) {
   ASSERT_TRUE(crests->isVisible());
   crests->setFocus();
   QTest::keyClick(crests, Qt::Key_I);
-  EXPECT_TRUE(find<QPushButton>("Before")->text().contains("all-pass")) << "heard without";
+  EXPECT_TRUE(heardName().contains("all-pass")) << "heard without";
   QTest::keyClick(crests, Qt::Key_I);
   choose("Peak all-pass", 0);
   EXPECT_EQ(find<ValueField>("Peak all-pass")->shownText(), "off");

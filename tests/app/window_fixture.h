@@ -62,6 +62,10 @@ class WindowTest : public ::testing::Test {
       if (f.id == id) return &f;
     return nullptr;
   }
+  /// What the header says is heard instead of the loop as it is.
+  QString heardName() {
+    return find<QPushButton>("Heard instead")->accessibleName().section(": ", 1);
+  }
   void click(QWidget* widget) { QTest::mouseClick(widget, Qt::LeftButton); }
   void press(const QString& buttonName) {
     auto* button = find<QPushButton>(buttonName);
