@@ -33,7 +33,7 @@ DrivePicture::DrivePicture(LayerChoice& choice, Selection& selection)
   explain("Drag the wave up and down for the amount, the band's ends sideways. Shift+F1: more",
           "On the left two periods of the note, before the drive thin and behind it thick. On the right its "
           "partials over their notes: outlined before, full behind, with a mark on what a small speaker lets "
-          "be heard. The line under them is the band that the drive bites in: drag an end, caught by notes "
+          "be heard. The line under them is the driven band: drag an end, caught by notes "
           "of the key (Alt lets go); outside it the sound stays as it is. Page Up and Page Down choose the "
           "amount or an end, Up and Down change the amount, Left and Right move an end by a semitone, Delete "
           "opens it again. Of a layer, squares stand on peaks that stick out behind the strike: a click "
@@ -159,7 +159,7 @@ void DrivePicture::drawBand(QPainter& p) const {
   const QString words = drive()->isHeldToBand() ? QString("drives %1 to %2")
                                                       .arg(word(drive()->fromHz, "no lower edge"),
                                                            word(drive()->toHz, "no upper edge"))
-                                                : QString("bites everywhere");
+                                                : QString("drives all of it");
   drawDimension(p, from, to, words, t.ink, t.panel);
   // What lies outside stays as it is.
   p.setPen(Qt::NoPen);

@@ -1,6 +1,6 @@
 #pragma once
 /// A drive by what it makes: two periods of the note before and after; the partials it adds as bars over their
-/// notes, with the marks of what a small speaker lets be heard; the band that it bites in as a dimension line
+/// notes, with the marks of what a small speaker lets be heard; the driven band as a dimension line
 /// whose ends are dragged. Of a layer also the peaks that stick out behind it: a click evens one.
 
 #include "app/stages/peak_picture.h"

@@ -235,8 +235,8 @@ FieldSection processorSection(LayerChoice& c, const ChainPlace& place, const std
       "keep_loudness", "Loudness", "Keep the sound as loud as it was before, or let the processor change it"}
                                       .called("Keep loudness")
                                       .oneOf(eitherOf("as processed", "kept")));
-  // In sight: an EQ's bands come behind it.
-  constexpr size_t kInSight = 4;
+  // In sight: what is one group stays together.
+  const size_t kInSight = processor->as<Eq>() ? 1 : 4;
   out.fields.insert(out.fields.begin() + static_cast<std::ptrdiff_t>(std::min(kInSight, out.fields.size())),
                     kept);
   return out;

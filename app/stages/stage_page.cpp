@@ -114,10 +114,17 @@ void StagePage::arrangeFields() {
   more_->setVisible(!fits);
   int left = room - (fits ? 0 : more_->sizeHint().width() + 8);
   bool over = false;
-  for (QWidget* w : shown) {
-    left -= w->sizeHint().width();
-    over = over || (!fits && left < 0);
-    left -= fieldRow_->columnGap();
+  // A group is in the row as a whole or behind More as a whole.
+  const auto groupOf = [](const QWidget* w) { return w->property(FlowLayout::kGroup).toInt(); };
+  for (size_t i = 0; i < shown.size(); ++i) {
+    QWidget* w = shown[i];
+    const int group = groupOf(w);
+    int wide = w->sizeHint().width();
+    if (group != 0 && (i == 0 || groupOf(shown[i - 1]) != group))
+      for (size_t k = i + 1; k < shown.size() && groupOf(shown[k]) == group; ++k)
+        wide += fieldRow_->columnGap() + shown[k]->sizeHint().width();
+    over = over || (!fits && left < wide);
+    left -= w->sizeHint().width() + fieldRow_->columnGap();
     const bool folded = over && !more_->isChecked();
     w->setProperty(kFolded, folded);
     if (folded != w->isHidden()) w->setVisible(!folded);
