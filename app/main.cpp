@@ -1,5 +1,7 @@
 // Heft's window. Usage: heft [SESSION] [--demo DIR] [--pictures DIR] [--stems DIR]
 
+#include <malloc.h>
+
 #include <QApplication>
 #include <QBuffer>
 #include <QCommandLineParser>
@@ -65,7 +67,8 @@ int savePictures(heft::app::Window& window, const QString& folder) {
   return 0;
 }
 
-// Nothing that a hand on the window sets off ends it: what is thrown is shown in a sentence, and the session stays.
+// Nothing that a hand on the window sets off ends it: what is thrown is shown in a sentence, and the session
+// stays.
 class Application : public QApplication {
  public:
   using QApplication::QApplication;
@@ -85,6 +88,9 @@ class Application : public QApplication {
 }  // namespace
 
 int main(int argc, char** argv) {
+  // Blocks of sound are made on one thread and freed on another: with an arena a thread the heap grew by a
+  // third more under random use, and renders take as long with two (docs/performance.md).
+  mallopt(M_ARENA_MAX, 2);
   Application application(argc, argv);
   QApplication::setApplicationName("Heft");
   QApplication::setApplicationVersion(HEFT_VERSION);
