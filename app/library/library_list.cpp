@@ -150,8 +150,9 @@ void LibraryList::paintEvent(QPaintEvent*) {
   p.setPen(theme().muted);
   p.setFont(bodyFont());
   p.drawText(QRectF(16, kHeads + 24, viewport()->width() - 32.0, 80), Qt::AlignHCenter | Qt::TextWordWrap,
-             library_.rows().empty() ? "Nothing here yet. Add a folder of kicks or basses below."
-                                     : "No file matches: remove a word or a limit.");
+             !library_.rows().empty() ? "No file matches: remove a word or a limit."
+             : library_.isScanning()  ? "Scanning..."
+                                      : "Nothing here yet. Add a folder of kicks or basses below.");
 }
 
 void LibraryList::mousePressEvent(QMouseEvent* event) {

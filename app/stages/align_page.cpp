@@ -95,6 +95,7 @@ void AlignPage::show(View view) {
   if (again) return;
   for (const auto& [of, picture, button] : views)
     if (view == of) picture->setFocus();
+  refresh();
 }
 
 // A turn that is out has no width to show.
@@ -189,9 +190,10 @@ void AlignPage::addHandOverFields() {
             }});
   addField(gapField(doc, "Delay notes", "Notes that start within this time after a kick are moved to its end.",
                     delayToGap, &GapNotes::within, "%1 within 20 ms"));
-  addField(gapField(doc, "Tie notes",
-                    "Notes that start within this time after a kick are tied to the note before, without a strike.",
-                    tieOverGap, &GapNotes::within, "%1 within 20 ms"));
+  addField(
+      gapField(doc, "Tie notes",
+               "Notes that start within this time after a kick are tied to the note before, without a strike.",
+               tieOverGap, &GapNotes::within, "%1 within 20 ms"));
   addField(gapField(doc, "End notes", "Notes ringing into a kick end this long before it", endBeforeHits,
                     &GapNotes::ringInto, "%1 into a kick"));
 }

@@ -250,7 +250,7 @@ void DipPicture::paintAll(QPainter& p) const {
     drawLabel(p, QPointF(a.target.center().x(), a.target.bottom() + 30), Qt::AlignCenter,
               document().session().ducks.size() > 1
                   ? "This ducking is off. Set Ducking to a type."
-                  : "No ducking yet. Set Ducking to a type, or press Duck bass in the Ledger.",
+                  : "No ducking yet. Set Ducking to a type, or compare Ways to make room.",
               theme().muted, theme().panel);
     return;
   }

@@ -64,6 +64,7 @@ void DuckPage::showWays(bool shown) {
   ways_->setVisible(shown);
   // What belongs to one ducking says nothing here.
   findChild<QWidget*>("fields")->setVisible(!shown);
+  refresh();
   if (!shown) return dip_->setFocus();
   ways_->solve();
   ways_->setFocus();
@@ -169,6 +170,7 @@ void DuckPage::follow(Transport& transport) {
 
 QString DuckPage::subtitle() const {
   const Duck& d = chosenDuck(document(), selection());
+  if (ways_ && !ways_->isHidden()) return "ways to make room, all solved to the same goal";
   if (!d.on) return "lower the bass at each kick";
   const QString target = targetWords(document().session(), d.target);
   const QString how = d.movement == Movement::Static

@@ -230,7 +230,8 @@ void WavePicture::paintEvent(QPaintEvent*) {
   const Theme& t = theme();
   if (!sound_)
     return drawEmpty(
-        p, choice_.isBacking()
+        p, choice_.layer() && document().isBusy() ? "Measuring..."
+           : choice_.isBacking()
                ? "Drop the rest of the track here: one audio file at the session tempo."
                : "Drop a kick on the kick's row and a bass on the bass's, or build them. Then place hits "
                  "and notes in the loop below.");

@@ -60,6 +60,7 @@ QString styleSheet(const Theme& t) {
     QTableWidget::item { padding: 0 5px; border: 1px solid transparent; }
     QTableWidget::item:selected { background: %4; color: %1; }
     QTableWidget::item:focus { background: %4; color: %1; border: 1px solid %6; padding: 0 5px; }
+    QLineEdit[inField="true"] { padding: 0; }
     QTableWidget QLineEdit { padding: 0; border: 1px solid %6; }
     QComboBox { background: transparent; border: none; padding: 2px 6px; }
     QComboBox:focus { border-bottom: 2px solid %6; }

@@ -132,6 +132,10 @@ void ValueField::open() {
   if (!spec_.commit || editor_) return;
   editor_ = new QLineEdit(shown_, this);
   editor_->setObjectName(spec_.name + " editor");
+  // As wide as the value that it takes the place of: all of it is in sight.
+  constexpr int kOwnMargin = 2;
+  editor_->setProperty("inField", true);
+  editor_->setTextMargins(-kOwnMargin, 0, -kOwnMargin, 0);
   editor_->setAccessibleName(spec_.name);
   updateGeometry();
   resize(sizeHint());
