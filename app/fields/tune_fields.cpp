@@ -119,12 +119,11 @@ FieldSpec searchBandField(Document& doc) {
   FieldSpec f;
   f.caption = "Search band", f.name = "Landing band";
   const LandingOptions plain;
-  f.tip =
-      QString(
-          "Where the landing is looked for: 30 to 200 Hz, or notes such as A0 to G3; claps need up to 5000 Hz. "
-          "Drag over the spectrum. Delete: %1 to %2 Hz")
-          .arg(plain.lowHz)
-          .arg(plain.highHz);
+  f.tip = QString(
+              "Search band of the landing: 30 to 200 Hz, or notes such as A0 to G3; claps need up to 5000 Hz. "
+              "Drag over the spectrum. Delete: %1 to %2 Hz")
+              .arg(plain.lowHz)
+              .arg(plain.highHz);
   f.text = [&doc] {
     const LandingOptions band = recordedOf(doc).band;
     return QString("%1 to %2 Hz")

@@ -57,7 +57,7 @@ void LoopStrip::addGridFields() {
   auto* division = new ValueField(
       {.caption = {},
        .name = "Grid",
-       .tip = "What hits and notes catch on: a note length such as 1/16, 1/8t or 1/32",
+       .tip = "Grid: a note length such as 1/16, 1/8t or 1/32. Hits and notes snap to it",
        .text = [&doc] { return "grid " + QString::fromStdString(doc.session().grid.division.text()); },
        .commit = [&doc](const QString& text) -> std::optional<QString> {
          const auto time = parseTime(QString(text).remove("grid").trimmed().toStdString());

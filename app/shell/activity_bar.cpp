@@ -19,7 +19,7 @@ constexpr int kPatienceMs = 150;
 ActivityBar::ActivityBar(Jobs& jobs, QWidget* parent) : QWidget(parent), jobs_(jobs) {
   setObjectName("Activity");
   setAccessibleName("What runs aside");
-  setToolTip("What runs aside; the loop plays on and can be edited meanwhile");
+  setToolTip("Background work. The loop plays on and can be edited");
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(16, 4, 12, 4);
   words_ = plainLabel();

@@ -139,26 +139,24 @@ void HeaderBar::buildMeasures(QHBoxLayout* row) {
             .endDrag = [&doc] { doc.endDrag(); },
             .width = 52});
   const Range a4 = rangeOf(doc, {}, "track.a4_hz");
-  add(row,
-      {.name = "A4",
-       .tip =
-           QString("What the track is tuned to, in Hz: A4 from %1 to %2, usually 440").arg(a4.low).arg(a4.high),
-       .text = [&doc] { return "A4 " + QString::fromStdString(formatNumber(doc.track().notes.a4Hz, 1)); },
-       .commit = [&doc, a4](const QString& text) -> std::optional<QString> {
-         const auto hz =
-             parseNumber(QString(text).remove("A4").remove("Hz", Qt::CaseInsensitive).trimmed().toStdString());
-         if (!hz || *hz < a4.low || *hz > a4.high)
-           return QString("Write a frequency from %1 to %2 Hz").arg(a4.low).arg(a4.high);
-         doc.edit(setTuning(*hz));
-         return std::nullopt;
-       },
-       .step =
-           [&doc](int steps, bool fine) {
-             doc.edit(setTuning(doc.track().notes.a4Hz + steps * (fine ? 0.1 : 1.0), "a4"));
-           },
-       .endDrag = [&doc] { doc.endDrag(); },
-       .reset = [&doc] { doc.edit(setTuning(NoteStyle().a4Hz)); },
-       .width = 56});
+  add(row, {.name = "A4",
+            .tip = QString("Tuning of the track: A4 in Hz, %1 to %2, usually 440").arg(a4.low).arg(a4.high),
+            .text = [&doc] { return "A4 " + QString::fromStdString(formatNumber(doc.track().notes.a4Hz, 1)); },
+            .commit = [&doc, a4](const QString& text) -> std::optional<QString> {
+              const auto hz = parseNumber(
+                  QString(text).remove("A4").remove("Hz", Qt::CaseInsensitive).trimmed().toStdString());
+              if (!hz || *hz < a4.low || *hz > a4.high)
+                return QString("Write a frequency from %1 to %2 Hz").arg(a4.low).arg(a4.high);
+              doc.edit(setTuning(*hz));
+              return std::nullopt;
+            },
+            .step =
+                [&doc](int steps, bool fine) {
+                  doc.edit(setTuning(doc.track().notes.a4Hz + steps * (fine ? 0.1 : 1.0), "a4"));
+                },
+            .endDrag = [&doc] { doc.endDrag(); },
+            .reset = [&doc] { doc.edit(setTuning(NoteStyle().a4Hz)); },
+            .width = 56});
 }
 
 void HeaderBar::buildTransport(QHBoxLayout* row) {
@@ -214,7 +212,7 @@ void HeaderBar::buildListening(QHBoxLayout* row) {
                       .width = 98});
   auto* device = new ValueField(
       {.name = "Output device",
-       .tip = "Where the loop is heard",
+       .tip = "Audio output",
        .text =
            [this] {
              const QString name = transport_.deviceName();

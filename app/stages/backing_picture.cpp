@@ -18,10 +18,9 @@ constexpr double kBeside = 0.15;  // of the loop, shown before and after it
 
 BackingPicture::BackingPicture(Document& document, Selection& selection)
     : Picture(document, selection, "Backing wave") {
-  explain(
-      "Drag it sideways until its beats stand on the loop's. Shift+F1: more",
-      "The backing's wave under the loop's grid. Drag it sideways until its beats stand on the loop's; Left "
-      "and Right move it by 10 ms, with Shift by one. Return takes its first beat as the loop's start.");
+  explain("Drag it sideways until its beats stand on the loop's. Shift+F1: more",
+          "The backing under the loop's grid. Drag sideways until its beats match the grid. Left, Right: 10 "
+          "ms, Shift: 1 ms. Return: start the loop at its first beat.");
 }
 
 Axis BackingPicture::timeAxis() const {

@@ -21,9 +21,8 @@ constexpr double kLowest = -60.0, kHighest = 6.0, kHeldMs = 500.0;
 BassVoicePicture::BassVoicePicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Bass voice"), choice_(choice) {
   explain("Drag a bar for its level, the corners of the curve for the envelope. Shift+F1: more",
-          "Drag a bar for its level; right of them drag the corners of the amplitude curve. Waves under a bar "
-          "say that a laptop's speaker would let it be heard. Left and Right choose a bar, Up and Down move "
-          "it, Delete takes it out.");
+          "Drag a bar: level of that partial. Right: drag the corners of the amplitude envelope. Waves under a "
+          "bar: audible on a laptop speaker. Left, Right: select a bar. Up, Down: level. Delete: off.");
   connect(&choice_, &LayerChoice::changed, this, qOverload<>(&QWidget::update));
 }
 

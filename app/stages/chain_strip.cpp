@@ -25,14 +25,12 @@ ChainStrip::ChainStrip(LayerChoice& choice, PresetShelf& shelf, QWidget* parent)
   setProperty(kAccessibleRole, QAccessible::ToolBar);
   setAccessibleName("Processors");
   setProperty(kTakesSpace, true);
-  setToolTip("What the sound passes through. Click one for its picture; drag it to another place; + adds one.");
+  setToolTip("Processors. Click one to see it; drag to reorder; + adds one");
   setWhatsThis(
-      "What the sound passes through, in its order: the layer's processors, then its part's, then the sum's; "
-      "a bold stroke says that one is in. A click or Left and Right choose one; a drag or Alt+Left and "
-      "Alt+Right move it; Space puts it in or out, Delete takes it away, Insert or + adds one behind it; "
-      "Ctrl+C, X, V and D copy, cut, paste and double. Up and Down hear one preset of its kind after the "
-      "other in the loop, as loud as what is there, at a layer's or part's name its lists and then whole ones: "
-      "Enter takes it, Esc leaves. A right click has all of it.");
+      "The processors in order: the layer's, the part's, the sum's. Bold stroke: on. Click or Left, Right: "
+      "select. Drag or Alt+Left, Alt+Right: reorder. Space: on or off. Delete: remove. Insert, +: add. Ctrl+C, "
+      "X, V, D: copy, cut, paste, duplicate. Up, Down: audition presets, level matched; Return: apply, Esc: "
+      "leave. Right-click: menu.");
   setFocusPolicy(Qt::StrongFocus);
   setFixedHeight(24);
   setMouseTracking(true);

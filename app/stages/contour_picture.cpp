@@ -18,11 +18,9 @@ constexpr double kRoomDb = 1.5;  // over the highest point
 ContourPicture::ContourPicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Contour"), choice_(choice) {
   explain("Drag the points of the line: peak, sustain, release. Shift+F1: more",
-          "The gain of each note from its start to its end, begun anew by each; what it takes away is hatched. "
-          "Drag a point, caught by note values, the mark between two to bend the way, the last one for the "
-          "release; a double click places a point. Page Up and Page Down choose one, arrows move it, Ctrl with "
-          "Up and Down bends what follows it, Insert places one, Delete takes it away; Shift with Page Up and "
-          "Page Down looks at another note.");
+          "Gain over each note from its start; hatched: gain reduction. Drag a point (snaps to note values), "
+          "the mark between two to bend, the last for the release. Double-click, Insert: add. Page Up/Down: "
+          "select. Arrows: move. Ctrl+Up/Down: bend. Delete: remove. Shift+Page Up/Down: another note.");
   const auto anew = [this] { line_.reset(), update(); };
   connect(&choice_, &LayerChoice::changed, this, anew);
   for (auto signal : {&Document::changed, &Document::replaced})

@@ -31,13 +31,10 @@ size_t twoPeriodsFrom(const ProcessorLook& look) {
 DrivePicture::DrivePicture(LayerChoice& choice, Selection& selection)
     : PeakPicture(choice, selection, "Drive") {
   explain("Drag the wave up and down for the amount, the band's ends sideways. Shift+F1: more",
-          "On the left two periods of the note, before the drive thin and behind it thick. On the right its "
-          "partials over their notes: outlined before, full behind, with a mark on what a small speaker lets "
-          "be heard. The line under them is the driven band: drag an end, caught by notes "
-          "of the key (Alt lets go); outside it the sound stays as it is. Page Up and Page Down choose the "
-          "amount or an end, Up and Down change the amount, Left and Right move an end by a semitone, Delete "
-          "opens it again. Of a layer, squares stand on peaks that stick out behind the strike: a click "
-          "evens one with a bell; where the amount is chosen Left and Right choose one and Return evens it.");
+          "Left: two periods of the note, thin before the drive, thick after. Right: its partials, outlined "
+          "before, filled after, with marks for a small speaker. Line below: the driven band; drag an end "
+          "(snaps to notes; Alt: no snap). Page Up/Down: select amount or an end. Up, Down: amount. Left, "
+          "Right: 1 st. Delete: open the band. Squares are resonances: click or Return flattens one.");
 }
 
 QPointF DrivePicture::markOf(size_t peak) const {

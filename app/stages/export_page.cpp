@@ -168,7 +168,7 @@ void ExportPage::buildList() {
 void ExportPage::addFields() {
   addField({.caption = "Folder",
             .name = "Export folder",
-            .tip = "Where the files go",
+            .tip = "Export folder",
             .text = [this] { return folder_; },
             .commit = [this](const QString& text) -> std::optional<QString> {
               if (text.trimmed().isEmpty()) return "Name a folder";

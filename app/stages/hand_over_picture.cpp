@@ -23,11 +23,9 @@ HandOverPicture::HandOverPicture(Document& document, Selection& selection)
   setMinimumHeight(300);
   explain(
       "Drag the end of the hand-over; click a column to look at its hit. Shift+F1: more",
-      "Levels between 20 and 150 Hz where the kick's tail meets the next bass note: kick, bass and their sum, "
-      "as they sound. Hatched is the hand-over's time; the dashed lines are the kick before it and "
-      "the bass after it. Drag its end sideways; Left and Right change it, Delete takes it out. Below, how far "
-      "the sum falls "
-      "under both and stands over both after each hit; Up and Down choose one.");
+      "Levels from 20 to 150 Hz where the kick's tail meets the next bass note: kick, bass and sum. Hatched: "
+      "the crossfade. Dashed: kick and bass before it. Drag its end or Left, Right: length. Delete: off. "
+      "Below: how far the sum falls under or rises over both after each hit. Up, Down: select a hit.");
 }
 
 QRectF HandOverPicture::levels() const {

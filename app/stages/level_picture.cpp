@@ -13,13 +13,9 @@ namespace heft::app {
 LevelPicture::LevelPicture(LayerChoice& choice, Selection& selection)
     : ProcessorPicture(choice, selection, "Level over the hit") {
   explain("Drag the threshold up and down. Shift+F1: more",
-          "The level of the sound, its highest sample within half a turn of its note, before this processor "
-          "thin and behind it thick. What "
-          "is taken away is hatched: how much at the most, and how long until it is back, stand as dimension "
-          "lines; what "
-          "is lifted is outlined. The threshold, the ceiling and what is lifted below are lines: drag one, or "
-          "choose it "
-          "with Page Up and Page Down and move it with Up and Down (Shift finely).");
+          "Level of the sound, thin before, thick after. Hatched: gain reduction, with its most and the time "
+          "until it is back. Outlined: gain. Drag the threshold, the ceiling or the upward threshold. Page "
+          "Up/Down: select a line. Up, Down: move it, Shift: finely.");
 }
 
 std::vector<LevelPicture::Line> LevelPicture::lines() const {

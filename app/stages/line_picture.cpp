@@ -19,13 +19,9 @@ constexpr double kShownDb = 12.0, kEvenDb = 1.5;
 
 LinePicture::LinePicture(Document& document, Selection& selection) : Picture(document, selection, "Bass line") {
   explain("Drag a note's step onto the line. Shift+F1: more",
-          "How loud each note of the bass is heard against the line that all of them make: a full-scale sine "
-          "is taken to "
-          "play at the listening level, and low notes need more of it to be heard alike. Drag a step up or "
-          "down to trim "
-          "its note; Left and Right choose one, Up and Down trim it, Return puts it onto the line, Delete "
-          "takes its trim "
-          "back.");
+          "Perceived loudness of each bass note against the line's average, at the listening level for a "
+          "full-scale sine. Drag a step: trim its note. Left, Right: select. Up, Down: trim. Return: set it to "
+          "the line. Delete: remove the trim.");
 }
 
 const LineHeard* LinePicture::line() const {

@@ -19,10 +19,9 @@ constexpr double kSpectrumFootDb = -42.0;
 
 PitchField::PitchField(Document& document, Selection& selection) : Picture(document, selection, "Pitch field") {
   explain("Drag the landing to retune the kick, over the spectrum for the search band. Shift+F1: more",
-          "Pitch over time and spectrum over one note axis. Drag the landing marker up or down to retune the "
-          "kick; Alt drags between the notes. Drag the circle at its start to raise the strike, the dashed "
-          "line for the strike's length, the grip at its end to straighten a tail that drifts; drag the flag "
-          "on the path to name the moment at which it lands; drag over the spectrum for the search band.");
+          "Pitch over time and spectrum on one note axis. Drag the landing: retune the kick (Alt: no snap). "
+          "Circle at the start: strike pitch. Dashed line: strike length. Grip at the end: straighten a "
+          "drifting tail. Flag: the moment of landing. Drag over the spectrum: search band.");
 }
 
 std::optional<double> PitchField::landingMidi() const {

@@ -13,11 +13,8 @@ namespace heft::app {
 ShapePicture::ShapePicture(LayerChoice& choice, Selection& selection)
     : ProcessorPicture(choice, selection, "Strike, sustain and envelope") {
   explain("Drag the marks on the line. Shift+F1: more",
-          "The wave before this pale, behind it full, from its strike on. The line is the gain that is laid "
-          "over it; what "
-          "it takes away is hatched. Drag a mark up and down for a gain, sideways for a time. Page Up and Page "
-          "Down choose "
-          "one, arrows move it (Shift finely).");
+          "The wave, pale before, full after. Line: the gain; hatched: gain reduction. Drag a mark up or down: "
+          "gain, sideways: time. Page Up/Down: select. Arrows: move, Shift: finely.");
 }
 
 std::vector<ShapePicture::Mark> ShapePicture::marks() const {

@@ -17,11 +17,8 @@ namespace heft::app {
 SpacePicture::SpacePicture(LayerChoice& choice, Selection& selection)
     : ProcessorPicture(choice, selection, "Body and room") {
   explain("Drag the end of the line for the decay. Shift+F1: more",
-          "On the left what is added over time, with where it has died away; on the right the spectrum before "
-          "thin, with "
-          "it thick, what it adds outlined. Drag the end of the line, or Left and Right, for the decay. Of a "
-          "body, Up and "
-          "Down load the next sound of its folder.");
+          "Left: what is added over time, and its decay. Right: spectrum, thin before, thick after. Drag the "
+          "end of the line or Left, Right: decay. Body: Up, Down load the next sound of its folder.");
 }
 
 std::optional<SpacePicture::Decay> SpacePicture::decay() const {

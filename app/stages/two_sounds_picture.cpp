@@ -28,10 +28,9 @@ TwoSoundsPicture::TwoSoundsPicture(Document& document, Selection& selection)
   setMinimumHeight(300);
   explain(
       "Drag sideways to move the second sound. Shift+F1: more",
-      "Any two sounds around an event of the first, low-passed, with their sum; below, how they stand to each "
-      "other at each frequency: 1 in phase, -1 against each other, dashed as the proposed move would have "
-      "them. Drag sideways, or Left and Right, move the second; P turns it over; Up and Down step from event "
-      "to event; Return takes the proposed move; S brings the strikes together.");
+      "Two sounds around one event, low-passed, with their sum. Below: correlation over frequency (1 in phase, "
+      "-1 out of phase); dashed: after the proposed move. Drag sideways or Left, Right: move the second. P: "
+      "invert it. Up, Down: step through events. Return: apply the proposed move. S: align the strikes.");
   connect(&document, &Document::rendered, this, &TwoSoundsPicture::measure);
   connect(&document, &Document::replaced, this, [this] { refs_[0] = refs_[1] = {0, {}}; });
 }

@@ -18,14 +18,10 @@ namespace heft::app {
 
 WavePicture::WavePicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Wave"), choice_(choice) {
-  explain(
-      "Drag the length, the start and the fades. Shift+F1: more",
-      "The chosen sound. Above, drag the length of a kick to where its tail should have died away; it "
-      "catches note lengths unless Alt is held. A double click on the dashed line of a trimmed tail's fade "
-      "places a "
-      "point of it: Page Up and Page Down choose one, arrows move it, Delete takes it away. Below, drag "
-      "where it "
-      "starts and where its fades reach. Ctrl+wheel, Ctrl+Plus, Ctrl+Minus: zoom; wheel: scroll; Ctrl+0: all.");
+  explain("Drag the length, the start and the fades. Shift+F1: more",
+          "The chosen sound. Drag the length (snaps to note lengths; Alt: no snap), the start and the fades. "
+          "Double-click a trimmed tail's dashed fade: add a point. Page Up/Down: select a point. Arrows: move "
+          "it. Delete: remove. Ctrl+wheel, Ctrl+Plus, Ctrl+Minus: zoom. Wheel: scroll. Ctrl+0: fit.");
   connect(&choice_, &LayerChoice::changed, this, &WavePicture::takeSound);
   for (auto signal : {&Document::rendered, &Document::studied, &Document::replaced})
     connect(&choice_.document(), signal, this, &WavePicture::takeSound);

@@ -17,11 +17,9 @@ constexpr double kHeadHeight = 44, kGap = 10;
 
 WaysPicture::WaysPicture(Document& document, Selection& selection)
     : HeardWays(document, selection, "Ways to make room", "Ways to make room") {
-  explain(
-      "Ways to make room. A click, or its number, hears one; Enter takes it",
-      "Ways to make room, those that reach the goal by what they cost. A click or the numbers 1 to 9 hear "
-      "one in the running loop, loudness matched; 0 hears the session as it is; N hides the names, and shows "
-      "them again; Enter takes the one that is heard; Esc leaves.");
+  explain("Ways to make room. Click or press a number to audition; Return applies",
+          "Ways to make room, cheapest first. Click or 1 to 9: audition, level matched. 0: as it is. N: hide "
+          "names. Return: apply. Esc: close.");
 }
 
 void WaysPicture::solveAside(const std::shared_ptr<std::atomic<int>>& percent) {
