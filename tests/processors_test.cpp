@@ -6,6 +6,9 @@
 
 #include "core/ledger/processor_look.h"
 #include "core/measure/loudness.h"
+#include "core/render/chain.h"
+#include "core/render/sounds.h"
+#include "core/session/edits/chain.h"
 #include "core/shape/drive.h"
 #include "core/shape/dynamics.h"
 #include "core/shape/eq.h"
@@ -13,6 +16,7 @@
 #include "core/sound/convolve.h"
 #include "core/sound/fft.h"
 #include "core/sound/filter.h"
+#include "tests/reference/kick_maker.h"
 #include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
@@ -281,6 +285,36 @@ TEST(Loudness, IsKeptByAProcessorThatIsAskedTo) {
         ASSERT_TRUE(look && look->keptDb);
         EXPECT_NEAR(*look->keptDb, kept - plain, within) << what.index() << " at " << where;
       }
+}
+
+// A file that begins with silence is matched from its strike on; what is put in the place of one that keeps its
+// loudness, a preset, keeps it too.
+TEST(Loudness, IsKeptFromTheStrikeOnAndByWhatReplacesIt) {
+  const auto kick = makeKick({});
+  std::vector<double> late(static_cast<size_t>(0.9 * 48000), 0.0);
+  late.insert(late.end(), kick.begin(), kick.end());
+  StepCache cache;
+  const Assets none;
+  const SoundSteps steps(none, cache, 48000);
+  Chain chain;
+  chain.list = {{1, Drive{true, DriveKind::Firm, 0.0, 18.0, 1.0}}};
+  chain.list[0].keepsLoudness = true;
+  AudioBuffer early = bufferOf(kick, 48000), behind = bufferOf(late, 48000);
+  applyChain(early, steps.ready(chain), 0.0);
+  applyChain(behind, steps.ready(chain), 0.9);
+  EXPECT_NEAR(dbFromAmplitude(peakOf(behind) / peakOf(early)), 0.0, 0.5);
+  chain.list[0].keepsLoudness = false;
+  AudioBuffer plain = bufferOf(kick, 48000);
+  applyChain(plain, steps.ready(chain), 0.0);
+  EXPECT_GT(dbFromAmplitude(peakOf(plain) / peakOf(early)), 2.0);
+  chain.list[0].keepsLoudness = true;
+  Session s = theDemo().session;
+  const Owner of{.part = s.kick().id, .layer = s.kick().layers[0].id};
+  s.kick().layers[0].chain = chain;
+  const Session flipped = putProcessor(of, 1, {7, Drive{true, DriveKind::Fold, 0.0, 9.0, 1.0}}, "x").applied(s);
+  const Processor& now = flipped.kick().layers[0].chain.list[0];
+  EXPECT_EQ(now.as<Drive>()->kind, DriveKind::Fold);
+  EXPECT_TRUE(now.keepsLoudness);
 }
 
 TEST(Widths, SidesGoBelowTheFrequencyAndTheMiddleStays) {

@@ -20,7 +20,9 @@ bool isRestOfTrack(const QString& name) {
 
 PlacedFiles placesOf(const Session& s, const QStringList& paths) {
   std::optional<QString> kick, bass, backing;
-  QStringList open;
+  QStringList open, over;
+  // What has its sound keeps it: a further one goes on a card that a hand chooses.
+  const bool hasKick = s.kickLayer(), hasBass = s.bassLayer(), hasBacking = !s.backing.asset.empty();
   for (const QString& path : paths) {
     const QString name = QFileInfo(path).completeBaseName();
     const auto kind = kindNamedBy(name.toStdString());
@@ -28,7 +30,11 @@ PlacedFiles placesOf(const Session& s, const QStringList& paths) {
                  : kind == SoundKind::Kick ? &kick
                  : kind == SoundKind::Bass ? &bass
                                            : nullptr;
-    if (slot && !*slot)
+    const bool taken =
+        (slot == &kick && hasKick) || (slot == &bass && hasBass) || (slot == &backing && hasBacking);
+    if (taken)
+      over << path;
+    else if (slot && !*slot)
       *slot = path;
     else
       open << path;
@@ -37,16 +43,16 @@ PlacedFiles placesOf(const Session& s, const QStringList& paths) {
   std::stable_sort(open.begin(), open.end(), [](const QString& a, const QString& b) {
     return QFileInfo(a).size() < QFileInfo(b).size();
   });
-  if (!backing && s.backing.asset.empty() && !open.isEmpty() && (open.size() > 2 || (kick && bass)))
+  if (!backing && !hasBacking && !open.isEmpty() && (open.size() > 2 || (kick && bass)))
     backing = open.takeLast();
-  if (!kick && !s.kickLayer() && !open.isEmpty()) kick = open.takeFirst();
-  if (!bass && !s.bassLayer() && !open.isEmpty()) bass = open.takeFirst();
-  if (!backing && s.backing.asset.empty() && !open.isEmpty()) backing = open.takeLast();
+  if (!kick && !hasKick && !open.isEmpty()) kick = open.takeFirst();
+  if (!bass && !hasBass && !open.isEmpty()) bass = open.takeFirst();
+  if (!backing && !hasBacking && !open.isEmpty()) backing = open.takeLast();
   PlacedFiles out;
   if (kick) out.placed.push_back({kickOf(s), *kick});
   if (bass) out.placed.push_back({bassOf(s), *bass});
   if (backing) out.placed.push_back({kBacking, *backing});
-  out.over = open;
+  out.over = over + open;
   return out;
 }
 

@@ -14,8 +14,8 @@ struct PlacedFile {
 };
 
 /// By what their names say (library/search.h), then: the largest of the others is the backing, the rest go to
-/// kick and bass as far as these have none. Each place gets one; what is left over is in no place and comes
-/// last in `over`.
+/// kick and bass as far as these have none. Each place that is free gets one; what is left over is in no place
+/// and comes last in `over`.
 struct PlacedFiles {
   std::vector<PlacedFile> placed;
   QStringList over;

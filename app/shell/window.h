@@ -107,6 +107,7 @@ class Window : public QMainWindow {
   /// Solo, or mute, of what is chosen: the lane in the loop strip, else the card; of several layers the layer.
   void silenceOthers();
   void silenceChosen();
+  void flipLayer(const std::string& name, const std::string& key);
   /// The lane of what is chosen; nothing where a layer of several is.
   std::optional<int> chosenLane() const;
   void hearVersion();

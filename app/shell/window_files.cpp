@@ -197,10 +197,10 @@ void Window::placeFiles(const QStringList& paths) {
   const PlacedFiles all = placesOf(document_.session(), paths);
   for (const PlacedFile& file : all.placed) document_.loadSoundFile(file.place, file.path);
   if (!all.over.isEmpty())
-    document_.tell(QString("%1 of %2 files are placed. Drop the others on a card: %3")
-                       .arg(all.placed.size())
-                       .arg(paths.size())
-                       .arg(QFileInfo(all.over.front()).fileName()));
+    document_.tell(
+        QString("Drop %1 on a card to add it%2")
+            .arg(QFileInfo(all.over.front()).fileName(),
+                 all.over.size() > 1 ? QString(", and %1 more").arg(all.over.size() - 1) : QString()));
 }
 
 void Window::connectFirstSteps(FirstSteps& first) {
@@ -240,6 +240,10 @@ void Window::dropEvent(QDropEvent* event) {
   const QStringList paths = localFiles(event->mimeData());
   if (paths.isEmpty()) return;
   event->acceptProposedAction();
+  if (paths.size() == 1 && paths.front().endsWith(".heft") && QFileInfo(paths.front()).isDir()) {
+    if (mayDiscard()) document_.openAside(paths.front());
+    return;
+  }
   placeFiles(paths);
 }
 

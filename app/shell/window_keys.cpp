@@ -174,19 +174,25 @@ std::optional<int> Window::chosenLane() const {
   if (strip_ == focus || strip_->isAncestorOf(focus)) return strip_->hand().id;
   const LayerChoice& choice = static_cast<SoundsPage*>(pages_[0])->choice();
   if (choice.isBacking()) return kBackingLane;
+  if (choice.isSum()) return std::nullopt;
   return choice.part().layers.size() > 1 ? std::nullopt : std::optional(choice.part().id);
 }
 
 void Window::silenceOthers() {
   if (const auto lane = chosenLane()) return transport_.setSolo(*lane, !transport_.isSolo(*lane));
-  if (const auto of = static_cast<SoundsPage*>(pages_[0])->choice().layerOwner())
-    document_.edit(toggleValue("play layer alone", *of, "solo"));
+  flipLayer("play layer alone", "solo");
 }
 
 void Window::silenceChosen() {
   if (const auto lane = chosenLane()) return transport_.setMuted(*lane, !transport_.isMuted(*lane));
-  if (const auto of = static_cast<SoundsPage*>(pages_[0])->choice().layerOwner())
-    document_.edit(toggleValue("mute layer", *of, "mute"));
+  flipLayer("mute layer", "mute");
+}
+
+void Window::flipLayer(const std::string& name, const std::string& key) {
+  const LayerChoice& choice = static_cast<SoundsPage*>(pages_[0])->choice();
+  const auto of = choice.isSum() ? std::nullopt : choice.layerOwner();
+  if (!of) return document_.tell("Choose a card or a lane: the sum has no solo and no mute.");
+  document_.edit(toggleValue(name, *of, key));
 }
 
 // How the focus came to where it is. A menu or another window that gives it back changes nothing.

@@ -13,8 +13,6 @@
 namespace heft::app {
 namespace {
 
-constexpr const char* kFull = "Ten processors are all that fit there: take one away first.";
-
 void offer(QMenu& menu, const QString& words, bool enabled, const std::function<void()>& then) {
   QAction* action = menu.addAction(words);
   action->setEnabled(enabled);
@@ -26,7 +24,7 @@ void offer(QMenu& menu, const QString& words, bool enabled, const std::function<
 void ChainStrip::put(const Processor& processor, const ChainPlace& behind) {
   const Chain* chain = chainOf(session(), behind.of);
   if (!chain) return;
-  if (chain->isFull()) return document().tell(kFull);
+  if (chain->isFull()) return document().tell(kChainFull);
   const int id = chain->freshId();
   // Where the plus is: behind what was chosen, else at the end.
   const auto last = chain->list.empty() ? std::nullopt : std::optional(chain->list.back().id);
@@ -148,7 +146,7 @@ void ChainStrip::duplicate() {
   const ChainPlace at = chosen();
   const Chain* chain = now ? chainOf(session(), at.of) : nullptr;
   if (!chain) return;
-  if (chain->isFull()) return document().tell(kFull);
+  if (chain->isFull()) return document().tell(kChainFull);
   const int id = chain->freshId();
   document().edit(duplicateProcessor(at.of, now->id));
   lookAt({at.of, id});

@@ -110,16 +110,8 @@ void DrivePicture::drawBars(QPainter& p) const {
   const Theme& t = theme();
   const QRectF area = bars();
   const Axis x = hz(), y = level();
-  p.setFont(axisFont());
-  for (const double below : {0.0, -20.0, -40.0, -60.0}) {
-    const double at = std::round(y.pixel(y.to - 6.0 + below)) + 0.5;
-    if (at > area.bottom()) continue;
-    p.setPen(rulePen(t.rule));
-    p.drawLine(QPointF(area.left(), at), QPointF(area.right(), at));
-    drawLabel(p, QPointF(area.left() - 8, at), Qt::AlignRight | Qt::AlignVCenter,
-              QString::number(below) + (below == 0.0 ? " dB" : ""), t.muted, QColor(0, 0, 0, 0));
-  }
-  drawKeyNotes(p, x, area);
+  drawLevelRules(p, y, y.to - 6.0, {0.0, -20.0, -40.0, -60.0}, area);
+  drawKeyNotes(p, track(), x, area);
   p.setRenderHint(QPainter::Antialiasing);
   for (size_t k = 0; k < look()->partials.size(); ++k) {
     const LookPartial& partial = look()->partials[k];
@@ -220,7 +212,8 @@ void DrivePicture::mouseMoveEvent(QMouseEvent* event) {
   const QPointF at = event->position();
   constexpr double kDbPerPixel = 0.1;
   if (held_ == Grip::Amount) return setAmount(pressedDb_ + kDbPerPixel * (pressedAt_.y() - at.y()), true);
-  if (held_ != Grip::None) return setEdge(held_, caughtHz(hz(), at.x(), isFree(event->modifiers())), true);
+  if (held_ != Grip::None)
+    return setEdge(held_, caughtHz(track(), hz(), at.x(), isFree(event->modifiers())), true);
   if (const auto peak = peakAt(at)) {
     choosePeak(*peak);
     return setCursor(Qt::PointingHandCursor);

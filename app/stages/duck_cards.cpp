@@ -15,7 +15,7 @@ namespace heft::app {
 DuckCard::DuckCard(Document& document, Selection& selection, int duck)
     : document_(document), selection_(selection), duck_(duck) {
   setFocusPolicy(Qt::StrongFocus);
-  setFixedSize(176, 40);
+  setFixedSize(kWidth, kHeight);
   setObjectName(QString("Ducking card %1").arg(duck));
   setProperty(kAccessibleRole, QAccessible::Button);
   setProperty(kTakesSpace, true);
@@ -121,7 +121,7 @@ DuckCards::DuckCards(Document& document, Selection& selection) : document_(docum
 }
 
 void DuckCards::refresh() {
-  constexpr int kCardRow = 44, kBar = 8;
+  constexpr int kGap = 8, kCardRow = DuckCard::kHeight + 4, kBar = 8;
   std::vector<int> ids;
   for (const Duck& d : document_.session().ducks) ids.push_back(d.id);
   const bool same = std::equal(ids.begin(), ids.end(), cards_.begin(), cards_.end(),
@@ -139,7 +139,7 @@ void DuckCards::refresh() {
     if (held && !cards_.empty()) cards_.back()->setFocus();
   }
   for (DuckCard* card : cards_) card->refresh();
-  const int wide = static_cast<int>(ids.size()) * (184) - 8;
+  const int wide = static_cast<int>(ids.size()) * (DuckCard::kWidth + kGap) - kGap;
   setFixedHeight(kCardRow + (wide > width() ? kBar : 0));
   const int chosen = chosenDuck(document_, selection_).id;
   if (chosen == std::exchange(shown_, chosen) && same) return;

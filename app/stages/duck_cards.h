@@ -13,6 +13,7 @@ namespace heft::app {
 class DuckCard : public QWidget {
   Q_OBJECT
  public:
+  static constexpr int kWidth = 176, kHeight = 40;
   DuckCard(Document& document, Selection& selection, int duck);
   int duck() const { return duck_; }
   /// Where the mark is that takes it in and out.

@@ -101,7 +101,7 @@ void EqPicture::mousePressEvent(QMouseEvent* event) {
 void EqPicture::mouseMoveEvent(QMouseEvent* event) {
   const QPointF at = event->position();
   if (held_ && eq()) {
-    const double hertz = caughtHz(hz(), at.x(), isFree(event->modifiers()));
+    const double hertz = caughtHz(track(), hz(), at.x(), isFree(event->modifiers()));
     heldAxes_->second = beforeAt(hertz);
     return move(*held_, hertz, level().value(at.y()) - heldAxes_->second, true);
   }
@@ -120,7 +120,7 @@ void EqPicture::mouseReleaseEvent(QMouseEvent*) {
 
 void EqPicture::mouseDoubleClickEvent(QMouseEvent* event) {
   if (!eq() || !look() || placeAt(event->position()) || !plot().contains(event->position())) return;
-  const double hertz = caughtHz(hz(), event->position().x(), isFree(event->modifiers()));
+  const double hertz = caughtHz(track(), hz(), event->position().x(), isFree(event->modifiers()));
   addBell(hertz, std::clamp(level().value(event->position().y()) - beforeAt(hertz), -24.0, 24.0));
 }
 

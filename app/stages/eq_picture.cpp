@@ -71,21 +71,10 @@ QPointF EqPicture::markOf(size_t peak) const {
 }
 
 void EqPicture::drawScale(QPainter& p) const {
-  const Theme& t = theme();
   const QRectF area = plot();
-  const Axis y = level();
-  p.setFont(axisFont());
-  for (const double below : {0.0, -20.0, -40.0, -60.0}) {
-    const double at = std::round(y.pixel(y.to - kOverDb + below)) + 0.5;
-    p.setPen(rulePen(t.rule));
-    p.drawLine(QPointF(area.left(), at), QPointF(area.right(), at));
-    drawLabel(p, QPointF(area.left() - 8, at), Qt::AlignRight | Qt::AlignVCenter,
-              QString::number(below) + (below == 0.0 ? " dB" : ""), t.muted, QColor(0, 0, 0, 0));
-  }
-  drawKeyNotes(p, hz(), area);
-  drawTicksBelow(p, hz(), area.bottom(), {20, 50, 100, 200, 500, 1000, 2000, 5000, 10000}, [](double v) {
-    return v >= 1000 ? QString::number(v / 1000) + " kHz" : QString::number(v) + (v == 20 ? " Hz" : "");
-  });
+  drawLevelRules(p, level(), level().to - kOverDb, {0.0, -20.0, -40.0, -60.0}, area);
+  drawKeyNotes(p, track(), hz(), area);
+  drawTicksBelow(p, hz(), area.bottom(), {20, 50, 100, 200, 500, 1000, 2000, 5000, 10000}, hzTick);
 }
 
 void EqPicture::drawSpectrum(QPainter& p) const {
@@ -94,9 +83,9 @@ void EqPicture::drawSpectrum(QPainter& p) const {
   const std::vector<double> after = afterDb();
   std::vector<double> lower(before.size());
   for (size_t i = 0; i < before.size(); ++i) lower[i] = std::min(before[i], after[i]);
-  const QPolygonF was = lineOf(before, x, y);
+  const QPolygonF was = spectrumLine(before, x, y);
   auto between = [&](const std::vector<double>& edge) {
-    QPolygonF out = was, back = lineOf(edge, x, y);
+    QPolygonF out = was, back = spectrumLine(edge, x, y);
     std::reverse(back.begin(), back.end());
     return out + back;
   };
@@ -111,7 +100,7 @@ void EqPicture::drawSpectrum(QPainter& p) const {
   drawLineThrough(p, was);
   if (eq() && eq()->works()) {
     p.setPen(QPen(ink(), 2.0));
-    drawLineThrough(p, lineOf(after, x, y));
+    drawLineThrough(p, spectrumLine(after, x, y));
   }
   p.restore();
 }

@@ -9,6 +9,9 @@
 
 namespace heft::app {
 
+/// Where another processor finds no place.
+inline constexpr const char* kChainFull = "Ten processors are all that fit there: remove one first.";
+
 /// A processor, or, without an id, all of them of a layer, a part or the sum.
 struct ChainPlace {
   Owner of;

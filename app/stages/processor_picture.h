@@ -1,10 +1,10 @@
 #pragma once
-/// What the pictures of processors have in common: the sound before and after the one that is chosen, measured aside,
-/// and edits of its values.
+/// What the pictures of processors have in common: the sound before and after the one that is chosen, measured
+/// aside, and edits of its values.
 
 #include "app/document/aside.h"
-#include "app/plots/axis.h"
 #include "app/stages/layer_choice.h"
+#include "app/stages/spectrum_axis.h"
 #include "app/stages/stage_page.h"
 #include "core/ledger/processor_look.h"
 #include "core/session/edits/values.h"
@@ -37,12 +37,6 @@ class ProcessorPicture : public Picture {
   /// Values of the chosen processor, by their keys below it; edits of one drag are one step.
   void put(const std::string& name, std::vector<ValuePut> values, bool dragged = false);
   void endDrag() { document().endDrag(); }
-  /// The key's notes as upright rules in the low end, the tonic's names above.
-  void drawKeyNotes(QPainter& p, const Axis& hz, const QRectF& area) const;
-  /// A frequency that the hand is at: a note of the key within 5 px, unless it is free.
-  double caughtHz(const Axis& hz, double x, bool free) const;
-  /// A spectrum by spectrumHz() as a line within an area.
-  static QPolygonF lineOf(const std::vector<double>& db, const Axis& hz, const Axis& level);
 
  private:
   void measure();

@@ -83,32 +83,22 @@ void SpacePicture::drawAdded(QPainter& p) const {
 }
 
 void SpacePicture::drawSpectra(QPainter& p) const {
-  const Theme& t = theme();
   const QRectF area = spectrum();
   const Axis x{kSpectrumLowHz, kSpectrumHighHz, area.left(), area.right(), true};
   const auto& before = look()->beforeDb;
   const double most = *std::max_element(before.begin(), before.end());
   const Axis y{most - 60.0, most + 12.0, area.bottom(), area.top()};
-  drawKeyNotes(p, x, area);
-  for (const double below : {0.0, -20.0, -40.0, -60.0}) {
-    const double at = std::round(y.pixel(most + below)) + 0.5;
-    p.setPen(rulePen(t.rule));
-    p.drawLine(QPointF(area.left(), at), QPointF(area.right(), at));
-    p.setFont(axisFont());
-    drawLabel(p, QPointF(area.left() - 8, at), Qt::AlignRight | Qt::AlignVCenter,
-              QString::number(below) + (below == 0.0 ? " dB" : ""), t.muted, QColor(0, 0, 0, 0));
-  }
+  drawKeyNotes(p, track(), x, area);
+  drawLevelRules(p, y, most, {0.0, -20.0, -40.0, -60.0}, area);
   p.save();
   p.setClipRect(area.adjusted(0, 0, 0, -1));
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(withAlpha(ink(), 0.6), 1.0));
-  drawLineThrough(p, lineOf(before, x, y));
+  drawLineThrough(p, spectrumLine(before, x, y));
   p.setPen(QPen(ink(), 2.0));
-  drawLineThrough(p, lineOf(look()->afterDb, x, y));
+  drawLineThrough(p, spectrumLine(look()->afterDb, x, y));
   p.restore();
-  drawTicksBelow(p, x, area.bottom(), {20, 100, 500, 2000, 10000}, [](double v) {
-    return v >= 1000 ? QString::number(v / 1000) + " kHz" : QString::number(v) + (v == 20 ? " Hz" : "");
-  });
+  drawTicksBelow(p, x, area.bottom(), {20, 100, 500, 2000, 10000}, hzTick);
 }
 
 void SpacePicture::paintEvent(QPaintEvent*) {

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/stages/spectrum_axis.h"
 #include "app/theme/theme.h"
 #include "app/widgets/free_hand.h"
 #include "core/measure/spectrum.h"
@@ -13,7 +14,7 @@
 namespace heft::app {
 namespace {
 
-constexpr double kDeepestDb = 60.0, kOverDb = 6.0, kTopNoteHz = 500.0;
+constexpr double kDeepestDb = 60.0, kOverDb = 6.0;
 // At the edge a cut is off.
 constexpr double kEdgePixels = 4.0;
 
@@ -81,17 +82,19 @@ std::optional<CutSide> SpectrumPane::sideAt(const QPointF& at) const {
   return std::nullopt;
 }
 
+// Above the notes that are drawn a cut is set by ear.
 double SpectrumPane::caught(double x, bool free) const {
-  constexpr double kCatches = 5.0;
-  // Above the notes that are drawn a cut is set by ear.
-  const double at = std::clamp(hz().value(x), kSpectrumLowHz, kSpectrumHighHz), a4 = track().notes.a4Hz;
-  const double note = hzFromMidi(nearestInKey(midiFromHz(at, a4), track().key), a4);
-  return !free && at <= kTopNoteHz && std::abs(xOf(note) - x) <= kCatches ? note : std::round(10.0 * at) / 10.0;
+  constexpr double kTopNoteHz = 500.0;
+  return caughtHz(track(), hz(), x, free || hz().value(x) > kTopNoteHz);
 }
 
 void SpectrumPane::set(CutSide side, std::optional<double> hertz, bool dragged) {
   const auto of = choice_.layerOwner();
   if (!of) return;
+  const Chain& chain = choice_.layer()->chain;
+  if (hertz && !chain.on)
+    return document().tell("This layer's processors are bypassed, its cuts too: enable them first.");
+  if (hertz && chain.isFull() && !chain.first<Eq>()) return document().tell(kChainFull);
   document().takeHeard();
   document().edit(setLayerCut(*of->part, *of->layer, side, hertz, dragged ? "drag a cut" : ""));
 }
@@ -135,37 +138,16 @@ void SpectrumPane::keyPressEvent(QKeyEvent* event) {
 }
 
 void SpectrumPane::drawScale(QPainter& p) const {
-  const Theme& t = theme();
-  const double top = level().to - kOverDb;
-  for (int midi = 12; midi < 96; ++midi) {
-    const double at = hzFromMidi(midi, track().notes.a4Hz);
-    if (!track().key.contains(midi) || at < kSpectrumLowHz || at > kTopNoteHz) continue;
-    const bool tonic = ((midi - track().key.tonic) % 12 + 12) % 12 == 0;
-    p.setPen(QPen(tonic ? withAlpha(t.muted, 0.75) : t.rule, 1.0));
-    const double x = std::round(xOf(at)) + 0.5;
-    p.drawLine(QPointF(x, plot().top()), QPointF(x, plot().bottom()));
-    p.setFont(axisFont(true));
-    if (tonic)
-      drawLabel(p, QPointF(x, plot().top() - 2), Qt::AlignHCenter | Qt::AlignBottom, noteText(midi), t.muted,
-                QColor(0, 0, 0, 0));
-  }
-  p.setFont(axisFont());
+  drawKeyNotes(p, track(), hz(), plot());
+  drawLevelRules(p, level(), level().to - kOverDb, {0.0, -20.0, -40.0}, plot());
   // Where a cut's grip leaves room.
-  for (const double at : {100.0, 1000.0, 10000.0}) {
-    const double x = xOf(at);
-    if (std::abs(x - gripOf(CutSide::Low).x()) < 26.0 || std::abs(x - gripOf(CutSide::High).x()) < 26.0)
-      continue;
-    drawLabel(p, QPointF(x, plot().bottom() + 4), Qt::AlignHCenter | Qt::AlignTop,
-              at < 1000.0 ? QString("%1 Hz").arg(at) : QString("%1 kHz").arg(at / 1000.0), t.muted,
-              QColor(0, 0, 0, 0));
-  }
-  for (const double below : {0.0, -20.0, -40.0}) {
-    const double y = std::round(level().pixel(top + below)) + 0.5;
-    p.setPen(rulePen(t.rule));
-    p.drawLine(QPointF(plot().left(), y), QPointF(plot().right(), y));
-    drawLabel(p, QPointF(plot().left() - 6, y), Qt::AlignRight | Qt::AlignVCenter,
-              QString::number(below) + (below == 0.0 ? " dB" : ""), t.muted, QColor(0, 0, 0, 0));
-  }
+  std::vector<double> ticks;
+  for (const double at : {100.0, 1000.0, 10000.0})
+    if (std::abs(xOf(at) - gripOf(CutSide::Low).x()) > 26.0 &&
+        std::abs(xOf(at) - gripOf(CutSide::High).x()) > 26.0)
+      ticks.push_back(at);
+  drawTicksBelow(p, hz(), plot().bottom(), ticks,
+                 [](double at) { return hzTick(at) + (at < 1000.0 ? " Hz" : ""); });
 }
 
 void SpectrumPane::drawCut(QPainter& p, CutSide side) const {
@@ -202,15 +184,12 @@ void SpectrumPane::paintEvent(QPaintEvent*) {
   if (!of || !look_ || look_->db.empty() || lookedAt_ != of)
     return drawEmpty(p, isMeasuring() ? "Measuring..." : "The spectrum of a sound is drawn here.");
   drawScale(p);
-  QPolygonF line;
-  for (size_t i = 0; i < look_->db.size(); ++i)
-    line << QPointF(xOf(spectrumHz(i)), level().pixel(std::clamp(look_->db[i], level().from, level().to)));
   const Part* part = document().session().part(*of->part);
   p.save();
   p.setClipRect(plot());
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(part ? colourOf(*part) : t.ink, 1.5));
-  drawLineThrough(p, line);
+  drawLineThrough(p, spectrumLine(look_->db, hz(), level()));
   p.restore();
   for (const CutSide side : {CutSide::Low, CutSide::High}) drawCut(p, side);
   p.setPen(QPen(t.muted, 1.0));

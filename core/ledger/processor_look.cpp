@@ -290,8 +290,8 @@ std::optional<ProcessorLook> lookAt(const Session& s, const Owner& of, int id, c
   return out;
 }
 
-std::optional<HeardSpectrum> heardSpectrum(const Session& s, const Owner& of, const Assets& assets, StepCache& cache,
-                                     const std::stop_token& stop) {
+std::optional<HeardSpectrum> heardSpectrum(const Session& s, const Owner& of, const Assets& assets,
+                                           StepCache& cache, const std::stop_token& stop) {
   const auto sound = soundOf(s, of, assets, cache, stop);
   if (!sound || stop.stop_requested()) return std::nullopt;
   return HeardSpectrum{spectrumOf(sound->mono, sound->rate), noteOf(s, of, assets, cache)};

@@ -64,6 +64,6 @@ struct HeardSpectrum {
   std::optional<double> noteHz;
 };
 std::optional<HeardSpectrum> heardSpectrum(const Session& session, const Owner& of, const Assets& assets,
-                                     StepCache& cache, const std::stop_token& stop = {});
+                                           StepCache& cache, const std::stop_token& stop = {});
 
 }  // namespace heft

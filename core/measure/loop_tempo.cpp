@@ -1,88 +1,56 @@
 #include "core/measure/loop_tempo.h"
 
+#include <qm-dsp/dsp/onsets/DetectionFunction.h>
+
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <complex>
 #include <numbers>
 
-#include "core/sound/fft.h"
+#include "core/sound/interpolate.h"
 
 namespace heft {
 namespace {
 
-constexpr double kFluxHopSeconds = 0.005, kFluxWindowSeconds = 0.04, kOnsetsApartSeconds = 0.05;
-constexpr double kOnsetFloor = 0.1;  // of the strongest
-constexpr double kCompression = 1000.0;
-constexpr std::array kBandEdges{60.0, 200.0, 400.0, 800.0, 1600.0, 3200.0, 6400.0, 12000.0};
+constexpr double kHopOfNovelty = 0.005, kWindowOfNovelty = 0.04, kOnsetsApartSeconds = 0.05;  // s
+constexpr double kOnsetFloor = 0.1;                                  // of the strongest
 constexpr double kLeastBpm = 60.0, kMostBpm = 200.0, kGrain = 5e-4;  // of a natural logarithm
 
 struct Onset {
   double seconds = 0.0, strength = 0.0;
 };
 
-using Bands = std::array<double, kBandEdges.size() - 1>;
-
-// Levels of the bands each hop, the first window's middle half a window before the sound.
-std::vector<Bands> bandLevels(const std::vector<double>& mono, double rate, size_t hop, size_t size) {
-  RealFft fft(size);
-  std::vector<double> window(size);
-  for (size_t i = 0; i < size; ++i)
-    window[i] =
-        0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * static_cast<double>(i) / static_cast<double>(size));
-  std::vector<Bands> out;
-  for (size_t at = 0; at < mono.size() + size; at += hop) {
-    for (size_t i = 0; i < size; ++i) {
-      const size_t k = at + i;  // of the sound behind one window of silence
-      fft.time()[i] = k >= size && k - size < mono.size() ? window[i] * mono[k - size] : 0.0;
-    }
-    fft.forward();
-    Bands bands{};
-    for (size_t k = 1; k < fft.bins().size(); ++k) {
-      const double hz = static_cast<double>(k) * rate / static_cast<double>(size);
-      const auto edge = std::upper_bound(kBandEdges.begin(), kBandEdges.end(), hz);
-      if (edge == kBandEdges.begin() || edge == kBandEdges.end()) continue;
-      bands[static_cast<size_t>(edge - kBandEdges.begin()) - 1] += std::norm(fft.bins()[k]);
-    }
-    for (double& b : bands) b = std::sqrt(b);
-    out.push_back(bands);
-  }
+// High frequency content of adaptively whitened spectra, a figure each hop; the window's end is the moment.
+std::vector<double> noveltyOf(const std::vector<double>& mono, size_t hop, size_t size) {
+  // Fires on a rise of 3 dB; the library's own whitening.
+  DetectionFunction detect(
+      {static_cast<unsigned>(hop), static_cast<unsigned>(size), DF_HFC, 3.0, true, -1.0, -1.0});
+  std::vector<double> padded(size, 0.0), out;
+  padded.insert(padded.end(), mono.begin(), mono.end());
+  padded.resize(padded.size() + size, 0.0);
+  for (size_t at = 0; at + size <= padded.size(); at += hop)
+    out.push_back(detect.processTimeDomain(&padded[at]));
   return out;
 }
 
-// Where a peak between samples is, in samples from the middle one.
-double peakBetween(double before, double at, double after) {
-  const double bend = before - 2.0 * at + after;
-  return bend < 0.0 ? 0.5 * (before - after) / bend : 0.0;
-}
-
 std::vector<Onset> onsetsOf(const std::vector<double>& mono, double rate) {
-  const auto hop = static_cast<size_t>(std::max(1.0, std::round(kFluxHopSeconds * rate)));
+  const auto hop = static_cast<size_t>(std::max(1.0, std::round(kHopOfNovelty * rate)));
   size_t size = 64;
-  while (static_cast<double>(size) < kFluxWindowSeconds * rate) size *= 2;
-  auto levels = bandLevels(mono, rate, hop, size);
-  double loudest = 0.0;
-  for (const Bands& b : levels) loudest = std::max(loudest, *std::max_element(b.begin(), b.end()));
-  if (!(loudest > 0.0)) return {};
-  for (Bands& b : levels)
-    for (double& x : b) x = std::log10(1.0 + kCompression * x / loudest);
-  std::vector<double> flux;
-  for (size_t i = 2; i < levels.size(); ++i) {
-    double rise = 0.0;
-    for (size_t b = 0; b < levels[i].size(); ++b) rise += std::max(0.0, levels[i][b] - levels[i - 2][b]);
-    flux.push_back(rise);
-  }
-  if (flux.size() < 3) return {};
-  const double strongest = *std::max_element(flux.begin(), flux.end());
-  const auto apart = static_cast<std::ptrdiff_t>(kOnsetsApartSeconds / kFluxHopSeconds);
+  while (static_cast<double>(size) < kWindowOfNovelty * rate) size *= 2;
+  const auto novelty = noveltyOf(mono, hop, size);
+  if (novelty.size() < 3) return {};
+  const double strongest = *std::max_element(novelty.begin(), novelty.end());
+  if (!(strongest > 0.0)) return {};
+  const auto apart = static_cast<std::ptrdiff_t>(kOnsetsApartSeconds / kHopOfNovelty);
   std::vector<Onset> out;
-  for (std::ptrdiff_t i = 1; i + 1 < std::ssize(flux); ++i) {
-    const auto first = flux.begin() + std::max<std::ptrdiff_t>(0, i - apart),
-               last = flux.begin() + std::min(std::ssize(flux), i + apart + 1);
-    const double here = flux[static_cast<size_t>(i)];
+  for (std::ptrdiff_t i = 1; i + 1 < std::ssize(novelty); ++i) {
+    const auto first = novelty.begin() + std::max<std::ptrdiff_t>(0, i - apart),
+               last = novelty.begin() + std::min(std::ssize(novelty), i + apart + 1);
+    const double here = novelty[static_cast<size_t>(i)];
     if (here < *std::max_element(first, last) || here <= kOnsetFloor * strongest) continue;
-    const double at = static_cast<double>(i + 1) +
-                      peakBetween(flux[static_cast<size_t>(i) - 1], here, flux[static_cast<size_t>(i) + 1]);
+    const double at = static_cast<double>(i + 1) + turnBetween(novelty[static_cast<size_t>(i) - 1], here,
+                                                               novelty[static_cast<size_t>(i) + 1]);
     out.push_back({at * static_cast<double>(hop) / rate, std::sqrt(here / strongest)});
   }
   return out;

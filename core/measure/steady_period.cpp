@@ -9,6 +9,7 @@
 
 #include "core/sound/buffer.h"
 #include "core/sound/fft.h"
+#include "core/sound/interpolate.h"
 #include "core/theory/note.h"
 
 namespace heft {
@@ -73,8 +74,7 @@ size_t firstDip(const std::vector<double>& d) {
 }
 
 double finer(const std::vector<double>& d, size_t lag) {
-  const double a = d[lag - 1], b = d[lag], c = d[lag + 1], bend = a - 2.0 * b + c;
-  return static_cast<double>(lag) + (bend > 1e-12 ? std::clamp(0.5 * (a - c) / bend, -0.5, 0.5) : 0.0);
+  return static_cast<double>(lag) + turnBetween(d[lag - 1], d[lag], d[lag + 1]);
 }
 
 // All windows, those without a period with hz 0.

@@ -27,7 +27,6 @@ double commonVelocity(const std::vector<const Layer*>& layers) {
   return first;
 }
 
-constexpr double kEarliestMs = -200.0;  // the range of a layer's offset
 constexpr double kFadeInMs = 5.0;
 
 struct Made {
@@ -63,7 +62,7 @@ Layer recordedAs(const Made& made, const AssetRef& file, int id, double velocity
 
 // What rings ahead of a note by more than an offset can hold is cut there: the far end of an EQ's linear phase.
 void cutLead(Made& made, double offsetMs) {
-  const double tooEarlyMs = made.leadMs - (offsetMs - kEarliestMs);
+  const double tooEarlyMs = made.leadMs - (offsetMs + kMostOffsetMs);
   const double perMs = made.sound.sampleRate / 1000.0;
   const auto frames = static_cast<std::ptrdiff_t>(std::ceil(std::max(0.0, tooEarlyMs) * perMs));
   if (frames == 0 || made.sound.frames() <= static_cast<size_t>(frames)) return;

@@ -1,6 +1,7 @@
 #include "core/render/chain.h"
 
 #include <algorithm>
+#include <cmath>
 
 #include "core/measure/kept_loudness.h"
 #include "core/render/field_keys.h"
@@ -65,12 +66,22 @@ size_t leadFrames(const ReadyChain& chain) {
   return out;
 }
 
+namespace {
+
+constexpr double kBeforeStrikeSeconds = 0.01;  // what rings ahead is heard with it
+
+}  // namespace
+
 double applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSeconds) {
   for (const auto& one : chain.all) {
-    const auto before = one.keepsLoudness() ? weightedPowers(sound) : std::vector<double>();
+    const auto fromStrike = [&] {
+      const double frame = std::max(0.0, onsetSeconds - kBeforeStrikeSeconds) * sound.sampleRate;
+      return weightedPowers(sound, static_cast<size_t>(std::lround(frame)));
+    };
+    const auto before = one.keepsLoudness() ? fromStrike() : std::vector<double>();
     std::visit(Apply{sound, onsetSeconds, one.response.get()}, one.processor.what);
     if (!one.keepsLoudness()) continue;
-    auto after = weightedPowers(sound, leadFrames(ReadyChain{{one}}));
+    auto after = fromStrike();
     // What of a long recording is heard before the next note.
     constexpr size_t kFirstHalfSecond = 10;
     after.resize(std::min(after.size(), kFirstHalfSecond));

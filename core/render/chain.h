@@ -31,8 +31,8 @@ size_t leadFrames(const ReadyChain& chain);
 
 /// One after the other. `onsetSeconds`: where the sound strikes, for what goes by that; gives where it strikes
 /// then, later by what rings ahead. A body and a room make it longer, a room makes it stereo; width 0 makes it
-/// mono. One that keeps its loudness is followed by the gain that does, over its first half
-/// second (measure/kept_loudness.h).
+/// mono. One that keeps its loudness is followed by the gain that does, over the first half
+/// second from the strike on (measure/kept_loudness.h).
 double applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSeconds);
 
 }  // namespace heft

@@ -69,7 +69,7 @@ void eachOf(T& v, F& f) {
   f.flag("invert", v.invert);
   f.flag("mute", v.mute);
   f.flag("solo", v.solo);
-  f.number("offset_ms", v.offsetMs, {-200, 200, Unit::Ms});
+  f.number("offset_ms", v.offsetMs, {-kMostOffsetMs, kMostOffsetMs, Unit::Ms});
   f.flag("between_samples", v.betweenSamples, Saved::WhenSet);
   f.number("semitones", v.semitones, {-48, 48, Unit::Semitones});
   f.template which<Recorded, KickVoice, BassVoice>({"recorded", "built_kick", "built_bass"}, v.what);

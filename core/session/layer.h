@@ -43,6 +43,8 @@ struct Recorded {
   bool operator==(const Recorded&) const = default;
 };
 
+inline constexpr double kMostOffsetMs = 200.0;  ///< of a layer, either way
+
 struct Layer {
   int id = 1;            ///< its own within the part and all its versions; hits name it by this
   std::string name;      ///< instead of the file's name; a built one's only one
@@ -50,9 +52,9 @@ struct Layer {
   bool invert = false;
   bool mute = false;
   bool solo = false;
-  double offsetMs = 0.0;   ///< -200 to 200, later than the part's other layers
+  double offsetMs = 0.0;        ///< -200 to 200, later than the part's other layers
   bool betweenSamples = false;  ///< the offset is held to a part of a sample, not to the nearest one
-  double semitones = 0.0;  ///< -48 to 48, a shift by speed on top of any target
+  double semitones = 0.0;       ///< -48 to 48, a shift by speed on top of any target
   std::variant<Recorded, KickVoice, BassVoice> what;
   LayerShape shape;
   Chain chain;

@@ -113,6 +113,11 @@ float readOne(std::span<const float> x, double position, double width) {
 
 }  // namespace
 
+double turnBetween(double before, double at, double after) {
+  const double bend = before - 2.0 * at + after;
+  return std::abs(bend) > 1e-12 ? std::clamp(0.5 * (before - after) / bend, -0.5, 0.5) : 0.0;
+}
+
 std::vector<float> readAt(std::span<const float> x, double start, double step, size_t count) {
   std::vector<float> out(count, 0.0f);
   const double width = std::max(1.0, step);

@@ -13,6 +13,9 @@
 
 namespace heft {
 
+/// Where the parabola through three neighbours turns, in samples from the middle one, -0.5 to 0.5; 0 of a line.
+double turnBetween(double before, double at, double after);
+
 /// out[i] = x(start + i * step), positions in samples of `x`; outside `x` is silence. 1/64 <= step <= 64.
 /// Flat within 0.01 dB to 0.9 of the lower Nyquist frequency, images and aliases below -85 dB.
 std::vector<float> readAt(std::span<const float> x, double start, double step, size_t count);

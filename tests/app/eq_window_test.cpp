@@ -1,5 +1,7 @@
 // A driven body's peak, seen and cut in the real window.
 
+#include <QLabel>
+
 #include "app/stages/drive_picture.h"
 #include "app/stages/eq_picture.h"
 #include "app/stages/sounds_page.h"
@@ -128,6 +130,13 @@ TEST_F(EqWindowTest, ACutIsOneDragInTheSpectrumBesideTheWave) {
   EXPECT_EQ(eq.bands[0].gainDb, 12.0) << "and is not lost";
   QTest::keyClick(pane, Qt::Key_Delete);
   EXPECT_FALSE(layerCutHz(session().kick().layers[0], CutSide::Low));
+  // Where a cut would not be heard nothing is set, and it is said why.
+  const Owner of = *page()->choice().layerOwner();
+  document().edit(switchChain(of, false));
+  const Session bypassed = session();
+  QTest::keyClick(pane, Qt::Key_Right);
+  EXPECT_EQ(session(), bypassed);
+  EXPECT_TRUE(find<QLabel>("Notice words")->text().contains("bypassed"));
 }
 
 // One key solos what is chosen: a lane, a card, or a layer of several.
@@ -149,6 +158,12 @@ TEST_F(EqWindowTest, OneKeySolosWhatIsChosen) {
   EXPECT_TRUE(session().kick().layers[last].solo);
   document().undo();
   EXPECT_FALSE(session().kick().layers[last].solo);
+  page()->choice().choose(kSum, 0);
+  page()->setFocus();
+  const Session before = session();
+  QTest::keyClick(page(), Qt::Key_L);
+  EXPECT_EQ(session(), before) << "the sum has no solo";
+  EXPECT_FALSE(window.transport().isSolo(session().kick().id));
   window.loopStrip()->setFocus();
   QTest::keyClick(window.loopStrip(), Qt::Key_L);
   EXPECT_TRUE(window.transport().isSolo(window.loopStrip()->hand().id));

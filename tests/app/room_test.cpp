@@ -1,5 +1,6 @@
 // The picture is the page at every size: how high it is, and that lanes never get smaller than their text.
 
+#include <QLabel>
 #include <QScrollBar>
 
 #include "app/loop/loop_strip.h"
@@ -144,6 +145,14 @@ TEST_F(RoomTest, AnEmptyWindowTakesThreeFilesAtOnce) {
   EXPECT_EQ(session().bassLayer()->asset().name, "sub one.wav");
   EXPECT_EQ(session().backing.asset.name, "chords.wav");
   EXPECT_FALSE(find("First steps")->isVisible());
+  // A further kick replaces none: it is said where it can go.
+  const Session before = session();
+  QApplication::sendEvent(&window, &enter);
+  QDropEvent again(QPointF(600, 400), Qt::CopyAction, &files, Qt::LeftButton, {});
+  QApplication::sendEvent(&window, &again);
+  settle();
+  EXPECT_EQ(session(), before);
+  EXPECT_TRUE(find<QLabel>("Notice words")->text().contains("on a card"));
 }
 
 TEST_F(RoomTest, TheDemoOpensFromAnEmptyWindow) {

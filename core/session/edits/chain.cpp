@@ -101,7 +101,12 @@ Edit putProcessor(const Owner& of, int id, const Processor& instead, const std::
   return onChain(
       name, of,
       [id, instead](Chain& chain) {
-        if (Processor* processor = chain.find(id)) *processor = instead, processor->id = id;
+        Processor* processor = chain.find(id);
+        if (!processor) return;
+        // A hand that keeps the loudness here keeps it whatever is put in.
+        const bool kept = processor->keepsLoudness;
+        *processor = instead, processor->id = id;
+        processor->keepsLoudness = kept || instead.keepsLoudness;
       },
       mergeKey);
 }

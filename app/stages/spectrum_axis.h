@@ -1,0 +1,22 @@
+#pragma once
+/// What every picture of a spectrum has in common: notes of the key as rules, levels, the line, and notes that
+/// catch.
+
+#include "app/plots/axis.h"
+#include "core/session/session.h"
+
+namespace heft::app {
+
+/// The key's notes as upright rules in the low end, the tonic's names above.
+void drawKeyNotes(QPainter& p, const Track& track, const Axis& hz, const QRectF& area);
+/// Level rules at so many dB below `most`, their figures at the left; none under the axis.
+void drawLevelRules(QPainter& p, const Axis& level, double most, const std::vector<double>& below,
+                    const QRectF& area);
+/// "20 Hz", "50", "1 kHz": a tick's words.
+QString hzTick(double hz);
+/// A frequency that the hand is at: a note of the key within 5 px, unless it is free.
+double caughtHz(const Track& track, const Axis& hz, double x, bool free);
+/// A spectrum by spectrumHz() as a line within an area.
+QPolygonF spectrumLine(const std::vector<double>& db, const Axis& hz, const Axis& level);
+
+}  // namespace heft::app
