@@ -84,6 +84,7 @@ TEST(KeyEvents, PlayInOrderAtTheirTimesAndStartOver) {
   };
   std::this_thread::sleep_for(std::chrono::milliseconds(50));
   EXPECT_EQ(count(), 0u) << "not before it is told to begin";
+  const double begunAt = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
   (*keyboard)->begin(0.05);
   for (int i = 0; i < 500 && count() < 3; ++i) std::this_thread::sleep_for(std::chrono::milliseconds(10));
   (*keyboard)->begin(0.0);
@@ -92,8 +93,9 @@ TEST(KeyEvents, PlayInOrderAtTheirTimesAndStartOver) {
   const std::lock_guard lock(mutex);
   ASSERT_EQ(heard.size(), 6u);
   for (size_t i = 0; i < 3; ++i) EXPECT_EQ(heard[i].second, heard[i + 3].second);
-  EXPECT_GE(heard[0].first, 0.05 + 0.05) << "never early";
-  EXPECT_GE(heard[1].first - heard[0].first, 0.08);
+  // Late on a busy machine, never early.
+  const std::vector<double> due = {0.0, 0.1, 0.15};
+  for (size_t i = 0; i < due.size(); ++i) EXPECT_GE(heard[i].first, begunAt + 0.05 + due[i]) << i;
 }
 
 class JackServer {

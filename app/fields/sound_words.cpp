@@ -34,9 +34,9 @@ std::vector<WordFor> drives() {
 std::vector<FieldWords> driveWords() {
   return {
       FieldWords{"on", "Drive", "Drive on/off"}.oneOf(onOrOff()),
+      {"drive_db", "Amount", "Drive amount"},
       FieldWords{"kind", "Character", "Drive character; rate holds samples"}.oneOf(drives()),
       {"input_db", "Input", "Input gain before the drive, independent of Amount"},
-      {"drive_db", "Amount", "Drive amount"},
       {"mix", "Mix", "Dry/wet mix"},
       FieldWords{"from_hz", "Drive from", "Lower edge of the driven band. Below it the sound stays clean"}
           .none("no lower edge")
@@ -54,14 +54,12 @@ std::vector<FieldWords> eqWords() {
   std::vector<FieldWords> out{FieldWords{"on", "EQ", "EQ on/off"}.oneOf(onOrOff())};
   for (const auto& [side, key] :
        {std::pair{QString("Low cut"), "low_cut."}, {QString("High cut"), "high_cut."}}) {
-    out.push_back(below(
-        key, FieldWords{"hz", side, "Cutoff frequency (-3 dB). Delete turns it off"}.switchedBy(
-                 "on")));
+    out.push_back(
+        below(key, FieldWords{"hz", side, "Cutoff frequency (-3 dB). Delete turns it off"}.switchedBy("on")));
     out.push_back(
         below(key, FieldWords{"slope_db", side + " slope", "Slope of the cut"}.switchedBy("on").oneOf(
                        orOff({{"12 dB/oct", 12}, {"24 dB/oct", 24}, {"36 dB/oct", 36}, {"48 dB/oct", 48}}))));
-    out.push_back(
-        below(key, {"resonance_db", side + " resonance", "Resonance: boost at the cutoff"}));
+    out.push_back(below(key, {"resonance_db", side + " resonance", "Resonance: boost at the cutoff"}));
   }
   using Kind = EqBand::Kind;
   constexpr std::array kKinds = {Kind::Bell, Kind::LowShelf, Kind::HighShelf, Kind::Notch};
@@ -114,13 +112,13 @@ std::vector<FieldWords> strikeWords() {
                       "Bypass keeps the strike clean; through drives it with the body"}
                .oneOf(eitherOf("bypass drive", "through drive"))})
     out.push_back(below("strike.", std::move(words)));
-  for (FieldWords words : std::vector<FieldWords>{
-           FieldWords{"on", "Noise", "Noise burst with its own envelope"}.oneOf(onOrOff()),
-           {"level_db", "Noise level", "Peak level relative to the body"},
-           {"attack_ms", "Noise attack", "Attack time of the noise"},
-           {"length_ms", "Noise length", "Length of the noise to -40 dB"},
-           {"low_cut_hz", "Noise low cut", "Low cut of the noise"},
-           {"high_cut_hz", "Noise high cut", "High cut of the noise"}})
+  for (FieldWords words :
+       std::vector<FieldWords>{FieldWords{"on", "Noise", "Noise burst with its own envelope"}.oneOf(onOrOff()),
+                               {"level_db", "Noise level", "Peak level relative to the body"},
+                               {"attack_ms", "Noise attack", "Attack time of the noise"},
+                               {"length_ms", "Noise length", "Length of the noise to -40 dB"},
+                               {"low_cut_hz", "Noise low cut", "Low cut of the noise"},
+                               {"high_cut_hz", "Noise high cut", "High cut of the noise"}})
     out.push_back(below("noise.", std::move(words)));
   return out;
 }
@@ -180,11 +178,10 @@ std::vector<FieldWords> envelopeWords() {
 }
 
 std::vector<FieldWords> strikeSustainWords() {
-  return {
-      FieldWords{"on", "Strike and sustain", "Transient shaping on/off"}.oneOf(onOrOff()),
-      {"strike_db", "Strike gain", "Gain of the strike"},
-      {"sustain_db", "Sustain gain", "Gain of everything after the strike"},
-      {"strike_ms", "Strike length", "Length treated as the strike"}};
+  return {FieldWords{"on", "Strike and sustain", "Transient shaping on/off"}.oneOf(onOrOff()),
+          {"strike_db", "Strike gain", "Gain of the strike"},
+          {"sustain_db", "Sustain gain", "Gain of everything after the strike"},
+          {"strike_ms", "Strike length", "Length treated as the strike"}};
 }
 
 std::vector<FieldWords> compressorWords() {
@@ -203,9 +200,11 @@ std::vector<FieldWords> compressorWords() {
 
 std::vector<FieldWords> softClipWords() {
   return {FieldWords{"on", "Soft clip", "Soft clip on/off"}.oneOf(onOrOff()),
-          {"knee_db", "Clip knee", "Knee: how far below the ceiling it starts to round peaks"},
           {"ceiling_db", "Clip ceiling", "Highest peak level"},
-          FieldWords{"true_peak", "Clip holds", "True peak: nothing passes the ceiling between samples. Samples: as in sessions before version 6"}
+          {"knee_db", "Clip knee", "Knee: how far below the ceiling it starts to round peaks"},
+          FieldWords{
+              "true_peak", "Clip holds",
+              "True peak: nothing passes the ceiling between samples. Samples: as in sessions before version 6"}
               .oneOf({{"samples", false}, {"true peak", true}})};
 }
 
@@ -213,7 +212,9 @@ std::vector<FieldWords> limiterWords() {
   return {FieldWords{"on", "Limiter", "Limiter on/off"}.oneOf(onOrOff()),
           {"ceiling_db", "Ceiling", "Highest peak level"},
           {"release_ms", "Limiter release", "Release time to 63 %"},
-          FieldWords{"true_peak", "Limiter holds", "True peak: nothing passes the ceiling between samples. Samples: as in sessions before version 6"}
+          FieldWords{
+              "true_peak", "Limiter holds",
+              "True peak: nothing passes the ceiling between samples. Samples: as in sessions before version 6"}
               .oneOf({{"samples", false}, {"true peak", true}})};
 }
 
@@ -234,13 +235,13 @@ std::vector<FieldWords> roomWords() {
 std::vector<FieldWords> widthWords() {
   return {FieldWords{"on", "Sides", "Stereo width on/off"}.oneOf(onOrOff()),
           FieldWords{"width", "Width", "Stereo width. 0 is mono"}.lowest("mono"),
-          FieldWords{"mono_below_hz", "Mono below", "Mono below this frequency, 24 dB/oct"}
-              .none("off")
-              .from(120.0)};
+          FieldWords{"mono_below_hz", "Mono below", "Mono below this frequency, 24 dB/oct"}.none("off").from(
+              120.0)};
 }
 
 std::vector<FieldWords> gainWords() {
-  return {FieldWords{"on", "Gain", "Gain on/off"}.oneOf(onOrOff()), {"db", "Gain by", "Gain between two processors"}};
+  return {FieldWords{"on", "Gain", "Gain on/off"}.oneOf(onOrOff()),
+          {"db", "Gain by", "Gain between two processors"}};
 }
 
 }  // namespace
@@ -262,11 +263,13 @@ std::vector<FieldWords> tuningWords() {
                                    TuneMethod::Split};
   return {
       FieldWords{"method", "Method",
-                 "Varispeed: pitch and length change. Hold-length: length stays. Bend: glides to the new pitch after the "
+                 "Varispeed: pitch and length change. Hold-length: length stays. Bend: glides to the new pitch "
+                 "after the "
                  "strike. Split: shifts the body at once"}
           .called("Tuning method")
           .oneOf(wordsFor(kMethods, tuneMethodName, tuneMethodName)),
-      FieldWords{"strike_ms", "Strike", "Length from the onset that hold-length, bend and split leave unchanged"}
+      FieldWords{"strike_ms", "Strike",
+                 "Length from the onset that hold-length, bend and split leave unchanged"}
           .called("Strike length"),
       {"strike_semitones", "Strike pitch", "Pitch shift of the strike alone. Higher is brighter"},
       {"flatten", "Straighten tail", "Pull a drifting tail onto its note"},

@@ -4,6 +4,7 @@
 
 #include "core/render/bounce.h"
 #include "core/session/edits/parts.h"
+#include "core/theory/text.h"
 
 namespace heft::app {
 namespace {
@@ -69,8 +70,10 @@ void fillPartMenu(QMenu& menu, LayerChoice& choice, QWidget* over) {
       choice.document().edit(setPlays(choice.part(), choice.part().playsNotes() ? Plays::Hits : Plays::Notes));
     });
   menu.addSeparator();
-  add("Bounce " + title + " to a recording", some, [&choice] { bounceInto(choice, std::nullopt); });
-  add("Bounce the chosen layer to a recording", !choice.isBacking() && choice.layer(),
+  const auto& peak = doc.session().exports.oneShotPeakDb;
+  const QString at = peak ? " at " + QString::fromStdString(formatNumber(*peak, 1)) + " dBTP" : QString();
+  add("Bounce " + title + " to a recording" + at, some, [&choice] { bounceInto(choice, std::nullopt); });
+  add("Bounce the chosen layer to a recording" + at, !choice.isBacking() && choice.layer(),
       [&choice] { bounceInto(choice, choice.layer() ? std::optional(choice.layer()->id) : std::nullopt); });
   menu.addSeparator();
   add("Remove " + title, canRemove(doc.session(), part.id), [&choice] {

@@ -56,6 +56,7 @@ const Rows kPictures = {
     {"Page Up, Down; Insert, Delete", "select, add, remove a point, hit or edge"},
     {"Ctrl+Up, Down", "bend the curve after it"},
     {"+, Insert in Sounds", "add a processor: a letter a kind, its first value next"},
+    {"Alt+Shift and that letter", "add it at once: E envelope, Q EQ, D drive"},
     {"Ctrl+wheel, Ctrl+Plus, Minus, 0", "zoom a wave in Sounds, all of it"},
     {"F in Sounds", "the spectrum beside the wave, with both cuts"},
     {"Space on processors", "bypass; Delete: remove"},

@@ -33,19 +33,30 @@ void ChainStrip::put(const Processor& processor, const ChainPlace& behind) {
   setFocus();
 }
 
+std::vector<QChar> ChainStrip::letters() {
+  std::vector<QChar> out;
+  for (size_t kind = 0; kind < kProcessorKinds; ++kind) {
+    const QString word = processorWord(kind);
+    const auto letter = std::find_if(word.begin(), word.end(), [&](QChar c) {
+      return c.isLetter() && std::find(out.begin(), out.end(), c.toUpper()) == out.end();
+    });
+    out.push_back(letter != word.end() ? letter->toUpper() : QChar());
+  }
+  return out;
+}
+
+void ChainStrip::addKind(size_t kind) {
+  put(addedProcessor(kind), chosen());
+  Q_EMIT added();
+}
+
 void ChainStrip::fillAddMenu(QMenu& menu, const ChainPlace& at) {
-  // A letter a kind: the first of its name that no other has.
-  QString taken;
+  const auto keys = letters();
   for (size_t kind = 0; kind < kProcessorKinds; ++kind) {
     QString words = processorWord(kind);
-    const auto letter = std::find_if(words.begin(), words.end(), [&](QChar c) {
-      return c.isLetter() && !taken.contains(c, Qt::CaseInsensitive);
-    });
-    if (letter != words.end()) {
-      taken += *letter;
-      words.insert(letter - words.begin(), '&');
-    }
-    offer(menu, words, true, [this, at, kind] {
+    if (const auto place = words.indexOf(keys[kind], 0, Qt::CaseInsensitive); place >= 0)
+      words.insert(place, '&');
+    offer(menu, words + "\tAlt+Shift+" + keys[kind], true, [this, at, kind] {
       put(addedProcessor(kind), at);
       Q_EMIT added();
     });

@@ -24,6 +24,10 @@ class ChainStrip : public QWidget, public AccessibleHolder {
   void fillAddMenu(QMenu& menu, const ChainPlace& at);
   /// The menu of kinds, under what is chosen.
   void addByMenu();
+  /// A letter a kind, in their order: the first of its name that no other has.
+  static std::vector<QChar> letters();
+  /// That kind behind what is chosen; its first value is what comes next.
+  void addKind(size_t kind);
   void copy();
   void cut();
   /// What the clipboard holds, behind what is chosen; else a sentence.

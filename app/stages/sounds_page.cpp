@@ -4,6 +4,7 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPushButton>
+#include <QShortcut>
 #include <QStackedWidget>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -176,7 +177,12 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   beside->addWidget(pictures_, 3), beside->addWidget(spectrum_, 2);
   layout->addLayout(beside, 1);
   setPicture(all);
-  connect(chain_, &ChainStrip::added, this, [this] { focusFirstField(); });
+  connect(chain_, &ChainStrip::added, this, [this] { focusFirstValue(); });
+  const auto letters = ChainStrip::letters();
+  for (size_t kind = 0; kind < letters.size(); ++kind)
+    connect(new QShortcut(QKeySequence(QString("Alt+Shift+%1").arg(letters[kind])), this, nullptr, nullptr,
+                          Qt::WidgetWithChildrenShortcut),
+            &QShortcut::activated, chain_, [this, kind] { chain_->addKind(kind); });
   connect(bar_, &SectionBar::chosen, this, &SoundsPage::showSection);
   connect(ribbon_, &KickRibbon::strikeChosen, this, [this] { showSection("Strike"); });
   connect(&choice_, &LayerChoice::changed, this, &SoundsPage::refresh);

@@ -80,8 +80,11 @@ void StagePage::refresh() {
   update();
 }
 
-void StagePage::focusFirstField() {
-  if (!fields_.empty()) fields_.front()->setFocus(Qt::OtherFocusReason);
+void StagePage::focusFirstValue() {
+  const auto value = std::find_if(fields_.begin(), fields_.end(), [](const ValueField* field) {
+    return field->spec().step && !field->spec().choices;
+  });
+  if (value != fields_.end()) (*value)->setFocus(Qt::OtherFocusReason);
 }
 
 void StagePage::addToHead(QWidget* widget) {

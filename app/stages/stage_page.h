@@ -69,7 +69,8 @@ class StagePage : public QWidget {
   void clearFields();
   /// Anything else in the row of fields.
   void addToFields(QWidget* widget);
-  void focusFirstField();
+  /// The first field of a number, behind switches and choices.
+  void focusFirstValue();
   /// At the right of the title.
   void addToHead(QWidget* widget);
   /// One row of fields: what does not fit is behind More, which unfolds it.

@@ -18,8 +18,7 @@ void scale(AudioBuffer& sound, double gain) {
 
 // To that true peak; silence stays.
 void scaleToPeak(AudioBuffer& sound, double peakDb) {
-  const double peak = truePeakOf(sound).value_or(peakOf(sound));
-  if (peak > 0.0) scale(sound, amplitudeFromDb(peakDb) / peak);
+  if (const auto gainDb = gainToPeakDb(sound, peakDb)) scale(sound, amplitudeFromDb(*gainDb));
 }
 
 // A part's level and the polarity of its lane.

@@ -81,4 +81,9 @@ Result<Loudness> measureLoudness(const AudioBuffer& buffer, bool withTruePeak) {
   return out;
 }
 
+std::optional<double> gainToPeakDb(const AudioBuffer& buffer, double peakDb) {
+  const double peak = truePeakOf(buffer).value_or(peakOf(buffer));
+  return peak > 0.0 ? std::optional(peakDb - dbFromAmplitude(peak)) : std::nullopt;
+}
+
 }  // namespace heft

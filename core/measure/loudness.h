@@ -14,11 +14,15 @@ struct Loudness {
 };
 
 /// A mono buffer is judged as played on two speakers. More than two channels: the first two are left and right,
-/// the rest as libebur128 takes them. `withTruePeak` costs two to ten times the loudness, the more of the sound is near
-/// its peak; without it the peak is the sample peak.
+/// the rest as libebur128 takes them. `withTruePeak` costs two to ten times the loudness, the more of the sound
+/// is near its peak; without it the peak is the sample peak.
 Result<Loudness> measureLoudness(const AudioBuffer& buffer, bool withTruePeak = true);
 
 /// The same method's true peak alone, as an amplitude; nothing where the rate cannot be measured.
 std::optional<double> truePeakOf(const AudioBuffer& buffer);
+
+/// By how many dB a sound has to be raised for that true peak; its sample peak where the rate cannot be
+/// measured. Nothing of silence.
+std::optional<double> gainToPeakDb(const AudioBuffer& buffer, double peakDb);
 
 }  // namespace heft

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/measure/loudness.h"
 #include "core/render/layer_sum.h"
 #include "core/session/pattern.h"
 
@@ -75,6 +76,18 @@ void cutLead(Made& made, double offsetMs) {
   }
 }
 
+// To the true peak that one-shots are written at, where one is set, as far as its level can make up for it:
+// what is heard stays. Gives by how many dB.
+double raisedToPeak(AudioBuffer& sound, double levelDb, const ExportList& exports) {
+  const auto wanted = exports.oneShotPeakDb ? gainToPeakDb(sound, *exports.oneShotPeakDb) : std::nullopt;
+  if (!wanted) return 0.0;
+  const double gainDb = std::clamp(*wanted, levelDb - kMostLevelDb, levelDb - kLeastLevelDb);
+  const auto gain = static_cast<float>(amplitudeFromDb(gainDb));
+  for (auto& channel : sound.channels)
+    for (float& x : channel) x *= gain;
+  return gainDb;
+}
+
 }  // namespace
 
 Result<Bounce> bounced(const Session& s, const Assets& assets, int partId, std::optional<int> layerId,
@@ -90,6 +103,8 @@ Result<Bounce> bounced(const Session& s, const Assets& assets, int partId, std::
   auto sound = made(heard, s.track, steps, 60.0 * s.track.loopQuarters() / s.track.tempoBpm);
   if (!sound) return badUsage(part->title() + " makes no sound that could be bounced");
   if (part->playsNotes()) cutLead(*sound, layer ? layer->offsetMs : 0.0);
+  const double levelDb = layer ? layer->levelDb : 0.0,
+               raisedDb = raisedToPeak(sound->sound, levelDb, s.exports);
   auto bytes = encodeSound(sound->sound, SampleFormat::WavFloat,
                            sound->root ? std::optional(RootNote{*sound->root}) : std::nullopt);
   if (!bytes) return Fail(bytes.error());
@@ -98,8 +113,9 @@ Result<Bounce> bounced(const Session& s, const Assets& assets, int partId, std::
   Layer fresh = recordedAs(*sound, {}, layer ? layer->id : freshLayerId(*part),
                            layer ? velocityAmount(*layer) : commonVelocity(heardLayers(part->layers)));
   fresh.name = title + " bounced";
+  fresh.levelDb = levelDb - raisedDb;
   if (layer) {
-    fresh.levelDb = layer->levelDb, fresh.offsetMs += layer->offsetMs;
+    fresh.offsetMs += layer->offsetMs;
     fresh.betweenSamples = layer->betweenSamples;
     fresh.mute = layer->mute, fresh.solo = layer->solo;
   }

@@ -18,8 +18,9 @@ struct Bounce {
 /// Of a part all layers, and its finish where that is held to hits; of one layer what is done to it alone, its
 /// level staying where it is. Hits are bounced at full velocity and stand where they stood, to the bit. Notes
 /// are bounced at the one that the part mostly plays, which becomes the recording's root. What a velocity takes
-/// from the level is kept where all layers take alike. Errors: BadUsage where there is nothing to bounce. As
-/// long as a render of one sound takes.
+/// from the level is kept where all layers take alike. Where one-shots are written at a true peak the file has
+/// that peak and its level makes up for it. Errors: BadUsage where there is nothing to bounce. As long as a
+/// render of one sound takes.
 Result<Bounce> bounced(const Session& session, const Assets& assets, int part, std::optional<int> layer,
                        StepCache& cache);
 

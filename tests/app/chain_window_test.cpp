@@ -336,5 +336,23 @@ TEST_F(ChainWindowTest, PresetsAreSavedAndUsedFromTheMenu) {
   settle();
 }
 
+// Two presses: one adds it, changing nothing, and its first value has the focus.
+TEST_F(ChainWindowTest, AProcessorAndItsFirstValueAreTwoPresses) {
+  page()->setFocus();
+  const StepKey before = document().stems()->kick().key();
+  QTest::keyClick(page(), Qt::Key_D, Qt::AltModifier | Qt::ShiftModifier);
+  settle();
+  ASSERT_EQ(list().size(), 1u);
+  EXPECT_TRUE(list()[0].as<Drive>() && !list()[0].isOn());
+  EXPECT_EQ(document().stems()->kick().key(), before) << "nothing is heard of it yet";
+  auto* field = qobject_cast<ValueField*>(QApplication::focusWidget());
+  ASSERT_TRUE(field);
+  EXPECT_EQ(field->objectName(), "Amount");
+  QTest::keyClick(field, Qt::Key_Up);
+  settle();
+  EXPECT_TRUE(list()[0].isOn() && list()[0].keepsLoudness);
+  EXPECT_GT(list()[0].as<Drive>()->driveDb, 0.0);
+}
+
 }  // namespace
 }  // namespace heft::app

@@ -115,6 +115,30 @@ TEST_F(OnForeignMaterial, ByKeysAlone) {
   tell("by keys after two files");
 }
 
+// All three dropped on the window at once.
+TEST_F(OnForeignMaterial, ThreeFilesAtOnce) {
+  QMimeData files;
+  QList<QUrl> urls;
+  for (const auto& path : {file({"shots", "analogue kick.wav"}), file({"shots", "bass finger"}),
+                           file({"loops", "drums acoustic"})})
+    urls << QUrl::fromLocalFile(QString::fromStdString(path));
+  files.setUrls(urls);
+  QDragEnterEvent enter(QPoint(600, 400), Qt::CopyAction, &files, Qt::LeftButton, {});
+  QApplication::sendEvent(&window, &enter);
+  QDropEvent dropped(QPointF(600, 400), Qt::CopyAction, &files, Qt::LeftButton, {});
+  QApplication::sendEvent(&window, &dropped);
+  ++presses_;
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return !session().backing.asset.empty() && session().kickLayer() && session().bassLayer(); },
+      20000));
+  QTest::qWait(400);
+  settle();
+  settleRemedies();
+  fixAllByKeys();
+  tell("three files dropped at once");
+  EXPECT_LE(presses_, 6);
+}
+
 // What is unlike the usual: HEFT_ODD names a folder with slide.wav (a sliding kick), k96.wav (another rate),
 // right.wav (a bass on one side) and long.wav (over five minutes).
 TEST_F(OnForeignMaterial, OddSoundsAndAFileThatIsTooLong) {
