@@ -9,6 +9,7 @@
 #include <algorithm>
 
 #include "app/files/file_choice.h"
+#include "app/kit/kit_picture.h"
 #include "app/kit/kit_sheet.h"
 #include "core/shape/trim.h"
 #include "core/theory/text.h"
@@ -26,14 +27,13 @@ struct Written {
 // A band or a target that was typed; nonsense leaves what was there.
 void KitSheet::edited(int row, int column) {
   if (showing_ || row >= static_cast<int>(drums_.size())) return;
-  Drum& d = drums_[static_cast<size_t>(row)];
   doubts_.erase(static_cast<size_t>(row));
   const QString words = table_->item(row, column)->text();
   if (column == kTarget) {
     const auto midi = parsePitch(words.toStdString(), document_.track().notes);
     if (words.trimmed().isEmpty()) return leaveOut(row), say({});
     if (midi && *midi >= 0 && *midi <= 127)
-      d.targetMidi = *midi, typed_.insert(static_cast<size_t>(row));
+      return setTarget(row, *midi);
     else
       say("Write a target as a note, such as E3, or as Hz");
   }
@@ -49,6 +49,14 @@ void KitSheet::edited(int row, int column) {
     }
   }
   showRow(row);
+}
+
+void KitSheet::setTarget(int row, double midi) {
+  drums_[static_cast<size_t>(row)].targetMidi = midi;
+  typed_.insert(static_cast<size_t>(row));
+  doubts_.erase(static_cast<size_t>(row));
+  showRow(row);
+  say({});
 }
 
 // Emptied, or as long as it is anyway, it is as recorded.
@@ -105,15 +113,30 @@ void KitSheet::hear(int row, bool tuned) {
 }
 
 bool KitSheet::eventFilter(QObject* object, QEvent* event) {
-  if (object != table_ || event->type() != QEvent::KeyPress) return QDialog::eventFilter(object, event);
-  const int key = static_cast<QKeyEvent*>(event)->key();
-  if (key == Qt::Key_Delete) {
-    for (int row : chosenRows()) leaveOut(row);
-    return say({}), true;
+  const bool ours = (object == table_ || object == picture_) && event->type() == QEvent::KeyPress;
+  const bool isTyped = object == table_ && table_->currentColumn() == kTarget;
+  return (ours && takesKey(static_cast<QKeyEvent*>(event), isTyped)) || QDialog::eventFilter(object, event);
+}
+
+bool KitSheet::takesKey(QKeyEvent* event, bool isTyped) {
+  if (event->modifiers() & ~Qt::KeypadModifier) return false;
+  // In a target's cell B and F are notes.
+  if (isTyped && (event->key() == Qt::Key_B || event->key() == Qt::Key_F)) return false;
+  switch (event->key()) {
+    case Qt::Key_Delete:
+      for (int row : chosenRows()) leaveOut(row);
+      say({});
+      return true;
+    case Qt::Key_Space:
+    case Qt::Key_B:
+      hear(table_->currentRow(), event->key() == Qt::Key_Space);
+      return true;
+    case Qt::Key_F:
+      spectrumButton_->toggle();
+      return true;
+    default:
+      return false;
   }
-  if (key != Qt::Key_Space && key != Qt::Key_B) return QDialog::eventFilter(object, event);
-  hear(table_->currentRow(), key == Qt::Key_Space);
-  return true;
 }
 
 void KitSheet::writeTo(const QString& folder) {

@@ -7,12 +7,15 @@
 #include <QLabel>
 #include <QPointer>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QTableWidget>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 
 #include "app/files/file_choice.h"
+#include "app/kit/kit_picture.h"
+#include "app/kit/kit_spectrum.h"
 #include "app/theme/theme.h"
 #include "app/widgets/plain_label.h"
 #include "core/theory/text.h"
@@ -34,7 +37,7 @@ KitSheet::KitSheet(Document& document, Transport& transport, QWidget* parent)
   setObjectName("Kit sheet");
   setWindowTitle("Tune a kit");
   setAcceptDrops(true);
-  resize(1160, 480);
+  resize(1160, 660);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(20, 16, 20, 16);
   column->setSpacing(12);
@@ -43,9 +46,14 @@ KitSheet::KitSheet(Document& document, Transport& transport, QWidget* parent)
   title_->setWordWrap(true);
   column->addWidget(title_);
   buildTable();
-  column->addWidget(table_, 1);
+  buildPicture();
+  column->addWidget(pictures_, 3);
+  column->addWidget(table_, 2);
   column->addLayout(buildButtons());
-  connect(table_, &QTableWidget::currentCellChanged, this, [this] { say({}); });
+  connect(table_, &QTableWidget::currentCellChanged, this, [this](int row) {
+    picture_->choose(row);
+    say({});
+  });
   connect(table_, &QTableWidget::cellChanged, this, &KitSheet::edited);
   connect(&document_, &Document::changed, this, &KitSheet::followKey);
   followKey();
@@ -67,6 +75,39 @@ void KitSheet::buildTable() {
   table_->setSelectionBehavior(QAbstractItemView::SelectRows);
   const int widths[] = {184, 92, 112, 84, 72, 118, 104};
   for (int i = 0; i < kStrain; ++i) table_->setColumnWidth(i, widths[i]);
+}
+
+void KitSheet::buildPicture() {
+  picture_ = new KitPicture(document_, drums_);
+  picture_->installEventFilter(this);
+  auto* area = new QScrollArea;
+  area->setFrameShape(QFrame::NoFrame);
+  area->setWidgetResizable(true);
+  area->setWidget(picture_);
+  spectrum_ = new KitSpectrum(document_);
+  spectrum_->setFixedWidth(340);
+  spectrum_->hide();
+  pictures_ = new QWidget;
+  auto* beside = new QHBoxLayout(pictures_);
+  beside->setContentsMargins(0, 0, 0, 0);
+  beside->setSpacing(8);
+  beside->addWidget(area, 1);
+  beside->addWidget(spectrum_);
+  connect(picture_, &KitPicture::chosen, this, [this](int row) {
+    if (table_->currentRow() != row) table_->setCurrentCell(row, kName);
+    spectrum_->show(drums_[static_cast<size_t>(row)]);
+  });
+  connect(picture_, &KitPicture::targetSet, this, &KitSheet::setTarget);
+  connect(picture_, &KitPicture::lengthSet, this, [this](int row, std::optional<TimeValue> length) {
+    drums_[static_cast<size_t>(row)].length = length;
+    doubts_.erase(static_cast<size_t>(row));
+    showRow(row);
+  });
+}
+
+void KitSheet::showSpectrum(bool shown) {
+  spectrumButton_->setChecked(shown);
+  spectrum_->setVisible(shown);
 }
 
 QHBoxLayout* KitSheet::buildButtons() {
@@ -94,7 +135,12 @@ QHBoxLayout* KitSheet::buildButtons() {
   write_ = new QPushButton("Write to a folder...");
   write_->setObjectName("Kit write");
   auto* close = new QPushButton("Close");
-  for (QPushButton* b : {before_, after_, add, loop_, write_, close})
+  spectrumButton_ = new QPushButton("Spectrum");
+  spectrumButton_->setObjectName("Kit show spectrum");
+  spectrumButton_->setToolTip("Spectrum of the chosen drum, as recorded and tuned (F)");
+  spectrumButton_->setCheckable(true);
+  connect(spectrumButton_, &QPushButton::toggled, this, &KitSheet::showSpectrum);
+  for (QPushButton* b : {spectrumButton_, before_, after_, add, loop_, write_, close})
     row->addWidget(b), b->setAutoDefault(false);
   connect(add, &QPushButton::clicked, this, [this] { addFiles(askForSounds(this, "Choose the drums")); });
   connect(write_, &QPushButton::clicked, this, [this] {
@@ -113,9 +159,9 @@ void KitSheet::followKey() {
   const Key key = document_.track().key;
   const double a4 = document_.track().notes.a4Hz;
   if (title_->text().isEmpty() || key_ != key || a4Hz_ != a4)
-    title_->setText("To the tonic or fifth within two semitones, else to the nearest note of " +
-                    text(key.name()) +
-                    ". Bands, targets, methods and lengths can be changed; Delete leaves a drum out.");
+    title_->setText(
+        "Each drum goes to the tonic or fifth if within two semitones, else to the nearest note of " +
+        text(key.name()) + ". Drag a target or a length, or type in the table.");
   if (key_ == key && a4Hz_ == a4) return;
   key_ = key, a4Hz_ = a4;
   doubts_.clear();
@@ -251,6 +297,8 @@ void KitSheet::showRow(int row) {
       : doubt != doubts_.end() ? text(doubt->second)
                                : text(strainInWords(how, d.facts.tailMs / 1000.0)),
       false);
+  picture_->rebuild();
+  if (row == picture_->chosenRow()) spectrum_->show(d);
   // A fault's sentence may take two lines.
   table_->resizeRowToContents(row);
   table_->setRowHeight(row, std::max(30, table_->rowHeight(row) + 8));

@@ -19,6 +19,9 @@ class QTableWidget;
 
 namespace heft::app {
 
+class KitPicture;
+class KitSpectrum;
+
 class KitSheet : public QDialog {
   Q_OBJECT
  public:
@@ -50,6 +53,10 @@ class KitSheet : public QDialog {
   QHBoxLayout* buildButtons();
   void edited(int row, int column);
   void setLength(int row, const QString& words);
+  void buildPicture();
+  void setTarget(int row, double midi);
+  void showSpectrum(bool shown);
+  bool takesKey(QKeyEvent* event, bool isTyped);
   void setBand(int row, const LandingOptions& band);
   void say(const QString& words);
   void followKey();
@@ -58,8 +65,11 @@ class KitSheet : public QDialog {
   Document& document_;
   Transport& transport_;
   QTableWidget* table_;
+  KitPicture* picture_;
+  KitSpectrum* spectrum_;
+  QWidget* pictures_;
   QLabel *state_, *title_;
-  QPushButton *write_, *before_, *after_, *loop_;
+  QPushButton *write_, *before_, *after_, *loop_, *spectrumButton_;
   std::deque<Drum> drums_;
   std::set<size_t> typed_;                // rows whose target was typed or taken away
   std::map<size_t, std::string> doubts_;  // by row, of what was written

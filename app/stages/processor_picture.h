@@ -4,7 +4,7 @@
 
 #include "app/document/aside.h"
 #include "app/stages/layer_choice.h"
-#include "app/stages/spectrum_axis.h"
+#include "app/plots/spectrum_axis.h"
 #include "app/stages/stage_page.h"
 #include "core/ledger/processor_look.h"
 #include "core/session/edits/values.h"

@@ -125,12 +125,7 @@ void SoundsPage::addHeadButtons() {
   more->setObjectName("Add part");
   more->setAccessibleName("Add part");
   more->setToolTip("A part beside kick and bass: a snare, a clap, a tom, a mid bass, with a lane of its own");
-  spectrumButton_ = new QPushButton("Spectrum");
-  spectrumButton_->setObjectName("Show spectrum");
-  spectrumButton_->setAccessibleName("Show spectrum");
-  spectrumButton_->setToolTip(
-      "Spectrum of the chosen sound beside its wave, with its low cut and high cut (F)");
-  spectrumButton_->setCheckable(true);
+  spectrumButton_ = spectrumSwitch();
   addToHead(spectrumButton_), addToHead(together), addToHead(more);
   connect(together, &QPushButton::toggled, this, &SoundsPage::showTogether);
   connect(spectrumButton_, &QPushButton::toggled, this, &SoundsPage::showSpectrum);

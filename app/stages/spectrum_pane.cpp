@@ -2,10 +2,11 @@
 
 #include <QKeyEvent>
 #include <QMouseEvent>
+#include <QPushButton>
 #include <algorithm>
 #include <cmath>
 
-#include "app/stages/spectrum_axis.h"
+#include "app/plots/spectrum_axis.h"
 #include "app/theme/theme.h"
 #include "app/widgets/free_hand.h"
 #include "core/measure/spectrum.h"
@@ -20,8 +21,8 @@ constexpr double kEdgePixels = 4.0;
 
 }  // namespace
 
-SpectrumPane::SpectrumPane(LayerChoice& choice, Selection& selection)
-    : Picture(choice.document(), selection, "Spectrum"), choice_(choice) {
+SpectrumPane::SpectrumPane(LayerChoice& choice, Selection& selection, const QString& name)
+    : Picture(choice.document(), selection, name), choice_(choice) {
   explain(
       "Spectrum of the chosen sound. Drag a cut in from the edge. Shift+F1: more",
       "Spectrum of the chosen sound behind its processors. Low cut at the left, high cut at the right: drag "
@@ -194,6 +195,15 @@ void SpectrumPane::paintEvent(QPaintEvent*) {
   for (const CutSide side : {CutSide::Low, CutSide::High}) drawCut(p, side);
   p.setPen(QPen(t.muted, 1.0));
   p.drawLine(plot().bottomLeft(), plot().bottomRight());
+}
+
+QPushButton* spectrumSwitch() {
+  auto* out = new QPushButton("Spectrum");
+  out->setObjectName("Show spectrum");
+  out->setAccessibleName("Show spectrum");
+  out->setToolTip("Spectrum of the chosen sound, with its low cut and high cut (F)");
+  out->setCheckable(true);
+  return out;
 }
 
 }  // namespace heft::app

@@ -9,12 +9,14 @@
 #include "core/ledger/processor_look.h"
 #include "core/session/edits/sounds.h"
 
+class QPushButton;
+
 namespace heft::app {
 
 class SpectrumPane : public Picture {
   Q_OBJECT
  public:
-  SpectrumPane(LayerChoice& choice, Selection& selection);
+  SpectrumPane(LayerChoice& choice, Selection& selection, const QString& name = "Spectrum");
   /// Where the hand takes a cut; at the edge of the picture while that is off.
   QPointF gripOf(CutSide side) const;
   double xOf(double hertz) const { return hz().pixel(hertz); }
@@ -47,5 +49,8 @@ class SpectrumPane : public Picture {
   std::optional<CutSide> held_;
   LatestAside aside_;
 };
+
+/// The button at the page's head that F presses.
+QPushButton* spectrumSwitch();
 
 }  // namespace heft::app

@@ -12,6 +12,7 @@
 #include "app/fields/sound_words.h"
 #include "app/fields/tune_fields.h"
 #include "app/stages/pitch_field.h"
+#include "app/stages/spectrum_pane.h"
 #include "app/stages/target_marks.h"
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
@@ -24,11 +25,14 @@
 namespace heft::app {
 namespace {
 
-constexpr int kPartRowHeight = 52, kLeastPictureHeight = 160;
+constexpr int kPartRowHeight = 52, kLeastPictureHeight = 160, kLeastPictureWidth = 330;
+// The pane, and the page on which it, the pitch field and the targets stand beside each other.
+constexpr int kLeastSpectrumWidth = 250, kMostSpectrumWidth = 480, kWideEnough = 850;
 
 }  // namespace
 
-TunePage::TunePage(Document& document, Selection& selection) : StagePage(Stage::Tune, document, selection) {
+TunePage::TunePage(Document& document, Selection& selection)
+    : StagePage(Stage::Tune, document, selection), choice_(document) {
   auto* picture = new PitchField(document, selection);
   picture->setMinimumHeight(kLeastPictureHeight);
   targets_ = new TargetMarks(document, selection, *picture);
@@ -36,8 +40,15 @@ TunePage::TunePage(Document& document, Selection& selection) : StagePage(Stage::
   auto* beside = new QHBoxLayout(both);
   beside->setContentsMargins(0, 0, 0, 0);
   beside->setSpacing(0);
-  beside->addWidget(picture, 1);
+  picture->setMinimumWidth(kLeastPictureWidth);
+  beside->addWidget(picture, 3);
   beside->addWidget(targets_);
+  beside->addWidget(spectrum_ = new SpectrumPane(choice_, selection, "Kick spectrum"), 2);
+  spectrum_->setMinimumWidth(kLeastSpectrumWidth);
+  spectrum_->setMaximumWidth(kMostSpectrumWidth);
+  spectrum_->hide();
+  addToHead(spectrumButton_ = spectrumSwitch());
+  connect(spectrumButton_, &QPushButton::toggled, this, &TunePage::arrange);
   setPicture(both);
   // One row of them at once, whatever their number: the picture is what the room is for.
   partArea_ = new QScrollArea;
@@ -93,7 +104,21 @@ QString TunePage::subtitle() const {
 
 void TunePage::refresh() {
   StagePage::refresh();
+  const Layer* first = document().session().kickLayer();
+  if (first && choice_.id() != first->id) choice_.choose(kickOf(document().session()), first->id);
   rebuildParts();
+}
+
+// On a narrow page the spectrum takes the place of the targets, which their numbers play as before.
+void TunePage::arrange() {
+  const bool shown = spectrumButton_->isChecked();
+  targets_->setVisible(!shown || width() >= kWideEnough);
+  spectrum_->setVisible(shown);
+}
+
+void TunePage::resizeEvent(QResizeEvent* event) {
+  StagePage::resizeEvent(event);
+  arrange();
 }
 
 void TunePage::rebuildParts() {
@@ -124,6 +149,7 @@ void TunePage::rebuildParts() {
 }
 
 void TunePage::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_F && event->modifiers() == Qt::NoModifier) return spectrumButton_->toggle();
   const bool plain = !(event->modifiers() & ~(Qt::ShiftModifier | Qt::KeypadModifier));
   if (!plain || !targets_->takeKey(event->key())) StagePage::keyPressEvent(event);
 }

@@ -1,6 +1,7 @@
 #pragma once
 /// Tune: the notes of kick and bass, and the kick moved onto one of them.
 
+#include "app/stages/layer_choice.h"
 #include "app/stages/stage_page.h"
 
 class QPushButton;
@@ -11,6 +12,7 @@ namespace heft::app {
 class FlowLayout;
 
 class TargetMarks;
+class SpectrumPane;
 
 class TunePage : public StagePage {
   Q_OBJECT
@@ -22,10 +24,16 @@ class TunePage : public StagePage {
   QString subtitle() const override;
   /// Numbers hear targets from anywhere on the page.
   void keyPressEvent(QKeyEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
   void rebuildParts();
+  void arrange();
   TargetMarks* targets_;
+  // The kick's first layer, which is what is tuned.
+  LayerChoice choice_;
+  SpectrumPane* spectrum_;
+  QPushButton* spectrumButton_;
   // Parts beside the pair that play hits, where there are any.
   QScrollArea* partArea_;
   QWidget* partRow_;

@@ -48,7 +48,9 @@ QString styleSheet(const Theme& t) {
     QScrollArea[role="stage"] > QWidget > QWidget { background: %2; }
     QScrollBar:vertical { background: transparent; width: 8px; }
     QScrollBar::handle:vertical { background: %3; min-height: 24px; }
-    QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
+    QScrollBar:horizontal { background: transparent; height: 8px; }
+    QScrollBar::handle:horizontal { background: %3; min-width: 24px; }
+    QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
     QCheckBox { spacing: 8px; }
     QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid %1; background: %2; }
     QCheckBox::indicator:checked { image: url(%7); }

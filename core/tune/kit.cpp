@@ -4,6 +4,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "core/measure/spectrum.h"
 #include "core/shape/trim.h"
 #include "core/theory/note.h"
 #include "core/theory/text.h"
@@ -69,6 +70,18 @@ Result<Landed> tunedDrum(const Drum& drum, double a4Hz, double tempoBpm) {
       drum.facts.onsetSeconds.value_or(0.0) / (speeds ? std::exp2(landed->semitones / 12.0) : 1.0);
   landed->result.sound = trimmedTail(landed->result.sound, onset, drum.length->toMs(tempoBpm) / 1000.0);
   return landed;
+}
+
+DrumSpectra drumSpectra(const Drum& drum, double a4Hz, double tempoBpm) {
+  const auto of = [](const AudioBuffer& sound) {
+    const auto mono = monoFold(sound);
+    return spectrumOf(std::vector<float>(mono.begin(), mono.end()), sound.sampleRate);
+  };
+  DrumSpectra out;
+  if (!drum.sound) return out;
+  out.recordedDb = of(*drum.sound);
+  if (const auto tuned = tunedDrum(drum, a4Hz, tempoBpm)) out.tunedDb = of(tuned->result.sound);
+  return out;
 }
 
 std::string doubtOf(const TunedDrum& tuned) {

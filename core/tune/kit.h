@@ -46,6 +46,13 @@ void measureDrum(Drum& drum, const Key& key, double a4Hz);
 /// without a target.
 Result<Landed> tunedDrum(const Drum& drum, double a4Hz, double tempoBpm);
 
+/// A drum's spectrum (spectrumOf, dB by band) as recorded and as it is tuned; empty without a sound, the second
+/// without a target. Cost: as tunedDrum.
+struct DrumSpectra {
+  std::vector<double> recordedDb, tunedDb;
+};
+DrumSpectra drumSpectra(const Drum& drum, double a4Hz, double tempoBpm);
+
 struct TunedDrum {
   std::string output;
   std::optional<double> afterHz;

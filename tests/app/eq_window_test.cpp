@@ -88,7 +88,7 @@ TEST_F(EqWindowTest, APeakThatSticksOutIsCutByAClick) {
 TEST_F(EqWindowTest, ACutIsOneDragInTheSpectrumBesideTheWave) {
   openDemo();
   page()->choice().choose(kickOf(session()), session().kick().layers[0].id);
-  auto* pane = window.findChild<SpectrumPane*>();
+  auto* pane = page()->findChild<SpectrumPane*>();
   ASSERT_FALSE(pane->isVisible());
   window.loopStrip()->clearFocus();
   page()->setFocus();

@@ -9,7 +9,9 @@
 #include <QWindow>
 #include <filesystem>
 
+#include "app/kit/kit_picture.h"
 #include "app/kit/kit_sheet.h"
+#include "app/kit/kit_spectrum.h"
 #include "app/library/library_list.h"
 #include "app/library/library_panel.h"
 #include "app/stages/layer_slip.h"
@@ -230,6 +232,49 @@ TEST_F(KitTest, RowsTakeWhatIsTypedAndAreHeard) {
   EXPECT_EQ(heardDrums[1][1].toBool(), false);
   table->setCurrentCell(6, 0);
   EXPECT_FALSE(sheet->findChild<QPushButton*>("Kit before")->isEnabled()) << "it could not be read";
+}
+
+TEST_F(KitTest, TargetsAndLengthsAreDraggedInThePicture) {
+  auto* picture = sheet->findChild<KitPicture*>();
+  const int row = rowOf("pan 1.wav");
+  const auto dragTo = [&](QPointF from, QPointF to, Qt::KeyboardModifiers held = {}) {
+    drag(picture, from, to, held);
+  };
+  dragTo(*picture->targetAt(row), {picture->targetAt(row)->x(), picture->yOfMidi(40.2)});
+  EXPECT_EQ(sheet->drums()[1].targetMidi, 40.0) << "caught by a note of the key";
+  EXPECT_EQ(table->item(row, 3)->text(), "E2");
+  EXPECT_EQ(table->currentRow(), row) << "picture and table have one choice";
+  dragTo(*picture->targetAt(row), {picture->targetAt(row)->x(), picture->yOfMidi(39.6)}, Qt::AltModifier);
+  EXPECT_NEAR(*sheet->drums()[1].targetMidi, 39.6, 0.2);
+  EXPECT_NE(*sheet->drums()[1].targetMidi, std::round(*sheet->drums()[1].targetMidi)) << "free";
+  const double tail = sheet->drums()[1].facts.tailMs;
+  dragTo(*picture->lengthAt(row), {picture->xOfMs(row, 0.5 * tail), picture->lengthAt(row)->y()},
+         Qt::AltModifier);
+  ASSERT_TRUE(sheet->drums()[1].length);
+  EXPECT_NEAR(sheet->drums()[1].length->fixedMs, 0.5 * tail, 0.05 * tail);
+  dragTo(*picture->lengthAt(row), {picture->xOfMs(row, 1.2 * tail), picture->lengthAt(row)->y()});
+  EXPECT_FALSE(sheet->drums()[1].length) << "as recorded";
+  // By keys: the next drum, its next note of the key, its spectrum, left out.
+  picture->setFocus();
+  QTest::keyClick(picture, Qt::Key_Right);
+  EXPECT_EQ(table->currentRow(), row + 1);
+  const double was = *sheet->drums()[2].targetMidi;
+  QTest::keyClick(picture, Qt::Key_Up);
+  EXPECT_GT(*sheet->drums()[2].targetMidi, was);
+  EXPECT_TRUE(session().track.key.contains(static_cast<int>(*sheet->drums()[2].targetMidi)));
+  auto* spectrum = sheet->findChild<KitSpectrum*>();
+  EXPECT_FALSE(spectrum->isVisible());
+  QTest::keyClick(picture, Qt::Key_F);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !spectrum->spectra().tunedDb.empty(); }, 20000));
+  QTest::keyClick(picture, Qt::Key_Delete);
+  EXPECT_FALSE(sheet->drums()[2].targetMidi);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return spectrum->spectra().tunedDb.empty(); }, 20000));
+  // In a target's cell letters are notes.
+  table->setFocus();
+  table->setCurrentCell(row, 3);
+  QTest::keyClick(table, Qt::Key_F);
+  EXPECT_TRUE(spectrum->isVisible());
+  sheet->close();
 }
 
 TEST_F(KitTest, RowsGoWithTheKeyAndAreWritten) {

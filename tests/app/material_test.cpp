@@ -6,6 +6,9 @@
 #include <cstdlib>
 
 #include "app/stages/layer_choice.h"
+#include "core/library/row.h"
+#include "core/session/edits/files.h"
+#include "core/tune/kit.h"
 #include "tests/app/window_fixture.h"
 
 namespace heft::app {
@@ -137,6 +140,36 @@ TEST_F(OnForeignMaterial, ThreeFilesAtOnce) {
   fixAllByKeys();
   tell("three files dropped at once");
   EXPECT_LE(presses_, 6);
+}
+
+// Library, kit, and the figures that Tune, the cards and the Ledger go by, on every one-shot at the session's
+// rate.
+TEST_F(OnForeignMaterial, OneAnswerForOneSound) {
+  int heard = 0;
+  for (const std::string& path : files_) {
+    if (path.find("/shots/") == std::string::npos) continue;
+    const LibraryRow row = measureFile({path});
+    const Drum drum = readDrum(path, session().track.key, {}, {}, 440.0);
+    Session s = session();
+    Assets assets;
+    const auto sound = loadSound(path);
+    ASSERT_TRUE(sound) << path;
+    s = placePartSound(s.kick(), assets.add(*sound, path), {}, sound->sound->sampleRate).applied(s);
+    StepCache cache;
+    const auto stems = render(s, assets, cache);
+    ASSERT_TRUE(stems) << path;
+    const auto study = studyPair(s, assets, *stems, cache);
+    ASSERT_TRUE(study && study->kickSource) << path;
+    const auto note = study->kickSource->landing.noteHz();
+    ASSERT_EQ(note.has_value(), row.noteHz.has_value()) << path;
+    ASSERT_EQ(note.has_value(), drum.landingMidi(440.0).has_value()) << path;
+    if (!note) continue;
+    ++heard;
+    EXPECT_NEAR(centsBetween(*note, *row.noteHz), 0.0, 1.0) << path;
+    EXPECT_NEAR(midiFromHz(*note, 440.0), *drum.landingMidi(440.0), 0.01) << path;
+    EXPECT_EQ(study->kickSource->landing.slides(), !row.lands) << path;
+  }
+  std::printf("%d one-shots with a note, one answer each\n", heard);
 }
 
 // What is unlike the usual: HEFT_ODD names a folder with slide.wav (a sliding kick), k96.wav (another rate),

@@ -8,6 +8,9 @@
 #include <cstdlib>
 #include <set>
 
+#include "app/kit/kit_picture.h"
+#include "app/kit/kit_sheet.h"
+#include "app/kit/kit_spectrum.h"
 #include "app/library/library.h"
 #include "app/library/library_panel.h"
 #include "app/loop/loop_strip.h"
@@ -54,6 +57,10 @@ TEST_F(Pictures, Stages) {
   for (const auto& [stage, name] : stages) {
     window.showStage(stage);
     save(name);
+    if (stage != Stage::Tune || !qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) continue;
+    QTest::keyClick(window.page(stage), Qt::Key_F);
+    save("tune-spectrum");
+    QTest::keyClick(window.page(stage), Qt::Key_F);
   }
 }
 
@@ -108,7 +115,8 @@ TEST_F(Pictures, Duck) {
   save("duck-ways");
   page->showWays(false);
   const std::string loop = folder / "drum loop.wav";
-  ASSERT_TRUE(saveSound(document().stems()->sum.toBuffer(document().stems()->sampleRate), loop, SampleFormat::Wav24));
+  ASSERT_TRUE(
+      saveSound(document().stems()->sum.toBuffer(document().stems()->sampleRate), loop, SampleFormat::Wav24));
   document().loadTrigger(session().duck().id, QString::fromStdString(loop));
   settleRemedies();
   save("duck-trigger");
@@ -142,7 +150,7 @@ TEST_F(Pictures, Processors) {
   sounds->showProcessor("Drive");
   if (qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) save("drive");
   sounds->showSection("Split");
-  save("split");
+  if (qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) save("split");
   sounds->showPart(bassOf(session()));
   document().edit(Edit{"contour", [](Session& s) { s.bass().contour.on = true; }});
   settleRemedies();
@@ -166,6 +174,21 @@ TEST_F(Pictures, LibraryAndKit) {
       [&] { return !window.library().isScanning() && window.library().rows().size() == 9; }, 30000));
   window.showLibrary(true);
   save("library");
+  window.showLibrary(false);
+  KitSheet sheet(document(), window.transport());
+  QStringList drums;
+  for (const auto& row : window.library().rows()) drums << QString::fromStdString(row.file.path);
+  sheet.addFiles(drums);
+  sheet.show();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !sheet.isBusy(); }, 20000));
+  auto* picture = sheet.findChild<KitPicture*>();
+  picture->choose(3);
+  QTest::keyClick(picture, Qt::Key_F);
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return !sheet.findChild<KitSpectrum*>()->spectra().tunedDb.empty(); }, 20000));
+  settle();
+  QTest::qWait(250);
+  ASSERT_TRUE(sheet.grab().save(folder_ + "/kit.png"));
 }
 
 TEST_F(Pictures, Empty) {

@@ -1,4 +1,4 @@
-#include "app/stages/spectrum_axis.h"
+#include "app/plots/spectrum_axis.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,0 +1,79 @@
+#include "app/kit/kit_spectrum.h"
+
+#include <algorithm>
+
+#include "app/plots/spectrum_axis.h"
+#include "app/theme/theme.h"
+#include "core/measure/spectrum.h"
+
+namespace heft::app {
+namespace {
+
+constexpr double kDeepestDb = 60.0, kOverDb = 6.0;
+
+}  // namespace
+
+KitSpectrum::KitSpectrum(Document& document) : document_(document) {
+  setObjectName("Kit spectrum");
+  setAccessibleName("Kit spectrum");
+  setToolTip("Spectrum of the chosen drum: thick as it is tuned, dashed as recorded (F)");
+}
+
+void KitSpectrum::show(const std::optional<Drum>& drum) {
+  drum_ = drum;
+  measure();
+}
+
+void KitSpectrum::measure() {
+  if (!isVisible()) return;
+  aside_.ask(
+      this,
+      [this] {
+        return [drum = drum_, a4 = document_.track().notes.a4Hz, tempo = document_.track().tempoBpm] {
+          return drum ? drumSpectra(*drum, a4, tempo) : DrumSpectra();
+        };
+      },
+      [this](DrumSpectra found) {
+        spectra_ = std::move(found);
+        update();
+      },
+      document_.failing());
+}
+
+Axis KitSpectrum::hz() const {
+  return {kSpectrumLowHz, kSpectrumHighHz, plot().left(), plot().right(), true};
+}
+
+Axis KitSpectrum::level() const {
+  const auto& db = spectra_.recordedDb;
+  const double most = db.empty() ? 0.0 : *std::max_element(db.begin(), db.end());
+  return {most - kDeepestDb, most + kOverDb, plot().bottom(), plot().top()};
+}
+
+void KitSpectrum::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const Theme& t = theme();
+  p.fillRect(rect(), t.page);
+  if (spectra_.recordedDb.empty()) {
+    p.setFont(bodyFont());
+    p.setPen(t.muted);
+    const QString words = isMeasuring() ? "Measuring..." : "Choose a drum to see its spectrum.";
+    return p.drawText(rect().adjusted(20, 0, -20, 0), Qt::AlignCenter | Qt::TextWordWrap, words);
+  }
+  drawKeyNotes(p, document_.track(), hz(), plot());
+  drawLevelRules(p, level(), level().to - kOverDb, {0.0, -20.0, -40.0}, plot());
+  drawTicksBelow(p, hz(), plot().bottom(), {100.0, 1000.0, 10000.0},
+                 [](double at) { return hzTick(at) + (at < 1000.0 ? " Hz" : ""); });
+  p.save();
+  p.setClipRect(plot());
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(spectra_.tunedDb.empty() ? QPen(t.ink, 1.5) : QPen(t.muted, 1.0, Qt::DashLine));
+  drawLineThrough(p, spectrumLine(spectra_.recordedDb, hz(), level()));
+  p.setPen(QPen(t.ink, 1.5));
+  if (!spectra_.tunedDb.empty()) drawLineThrough(p, spectrumLine(spectra_.tunedDb, hz(), level()));
+  p.restore();
+  p.setPen(QPen(t.muted, 1.0));
+  p.drawLine(plot().bottomLeft(), plot().bottomRight());
+}
+
+}  // namespace heft::app
