@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "app/loop/loop_strip.h"
+#include "app/plots/wave.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_field.h"
 #include "core/session/edits/edit.h"
@@ -54,18 +55,13 @@ void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const
   const auto peak = peaks_.find(row);
   if (!stem || stem->frames() == 0 || peak == peaks_.end()) return;
   const bool quiet = row.of != Of::Sum && transport_.isMuted(laneOf(row));
-  const auto frames = static_cast<int64_t>(stem->frames());
   const Axis time = timeAxis();
   const double perQuarter = document_.track().framesPerQuarter();
   const float scale = 1.0f / peak->second.peak;
   const size_t channel = peak->second.channel;
-  drawWave(
-      p, box.left(), box.right(), box.center().y(), box.height() - 6, time.from * perQuarter,
-      (time.to - time.from) * perQuarter / box.width(),
-      [&](int64_t i) {
-        return scale * stem->at(channel, static_cast<size_t>(std::clamp<int64_t>(i, 0, frames - 1)));
-      },
-      quiet ? t.rule : colour);
+  drawWave(p, box.left(), box.right(), box.center().y(), box.height() - 6, time.from * perQuarter,
+           (time.to - time.from) * perQuarter / box.width(), WaveReader(*stem, channel, scale),
+           quiet ? t.rule : colour);
 }
 
 namespace {

@@ -92,60 +92,6 @@ void drawLineThrough(QPainter& p, const QPolygonF& points) {
   p.drawLines(segments.data(), static_cast<int>(segments.size()));
 }
 
-void drawWave(QPainter& p, double left, double right, double middle, double height, double first,
-              double framesPerPixel, const std::function<float(int64_t)>& sample, const QColor& colour) {
-  // Only what is to be painted, on the same pixels as the whole.
-  const double across = framesPerPixel < 1.0 ? 1.0 / framesPerPixel : 1.0, whole = left;
-  constexpr double kBeside = 3.0;
-  if (p.hasClipping()) {
-    const QRectF shown = p.clipBoundingRect();
-    right = std::min(right, shown.right() + kBeside + across);
-    left += across * std::floor(std::max(0.0, shown.left() - kBeside - across - left) / across);
-  }
-  auto frameAt = [&](double x) { return static_cast<int64_t>(first + (x - whole) * framesPerPixel); };
-  // Close up a wave is a line, else strokes.
-  if (framesPerPixel < 40.0) {
-    QPolygonF line;
-    auto point = [&](double x, float v) { line << QPointF(x, middle - 0.5 * height * v); };
-    if (framesPerPixel < 8.0) {
-      for (double x = left; x <= right; x += across) point(x, sample(frameAt(x)));
-    } else {
-      // Of each pixel its lowest and its highest, in their order: no strike is missed, and few strokes are
-      // drawn.
-      for (double x = left; x <= right; x += 1.0) {
-        int64_t least = frameAt(x), most = least;
-        for (int64_t i = least + 1; i < frameAt(x + 1.0); ++i)
-          if (sample(i) < sample(least))
-            least = i;
-          else if (sample(i) > sample(most))
-            most = i;
-        point(x, sample(std::min(least, most)));
-        if (least != most) point(x + 0.5, sample(std::max(least, most)));
-      }
-    }
-    p.setRenderHint(QPainter::Antialiasing);
-    p.setPen(dataPen(colour));
-    drawLineThrough(p, line);
-    return;
-  }
-  std::vector<QLineF> strokes;
-  // Long stretches are read at most 64 times a pixel: a drawing needs no more.
-  const auto step = std::max<int64_t>(1, static_cast<int64_t>(framesPerPixel / 64.0));
-  for (double x = left; x < right; x += 1.0) {
-    const int64_t from = frameAt(x), to = frameAt(x + 1.0);
-    float least = 1e9f, most = -1e9f;
-    for (int64_t i = from; i <= to; i += step) {
-      const float v = sample(i);
-      least = std::min(least, v), most = std::max(most, v);
-    }
-    const double top = middle - 0.5 * height * most, bottom = middle - 0.5 * height * least;
-    strokes.emplace_back(x + 0.5, top - 0.5, x + 0.5, bottom + 0.5);
-  }
-  p.setRenderHint(QPainter::Antialiasing, false);
-  p.setPen(QPen(colour, 1.0));
-  p.drawLines(strokes.data(), static_cast<int>(strokes.size()));
-}
-
 void drawDimension(QPainter& p, const QPointF& a, const QPointF& b, const QString& words, const QColor& colour,
                    const QColor& ground) {
   p.save();

@@ -8,7 +8,6 @@
 #include <optional>
 #include <vector>
 
-#include "core/render/stem.h"
 #include "core/theory/time_value.h"
 
 namespace heft::app {
@@ -44,12 +43,6 @@ void drawTicksBelow(QPainter& painter, const Axis& x, double y, const std::vecto
 /// A line through many points, segment by segment: a stroked path of thousands of points costs ten times as
 /// much.
 void drawLineThrough(QPainter& painter, const QPolygonF& points);
-
-/// A wave as one vertical stroke per pixel between `left` and `right`, from its least to its greatest sample
-/// there. `sample(i)` gives frame `i` of a stretch that starts at frame `first` at `left`.
-/// Where the painter is clipped only what is in sight is read and drawn.
-void drawWave(QPainter& painter, double left, double right, double middle, double height, double first,
-              double framesPerPixel, const std::function<float(int64_t)>& sample, const QColor& colour);
 
 /// A dimension line between two points with arrow heads and words in its middle, as on a technical drawing.
 void drawDimension(QPainter& painter, const QPointF& a, const QPointF& b, const QString& words,

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/plots/wave.h"
 #include "app/theme/theme.h"
 #include "core/session/edits/patterns.h"
 #include "core/theory/text.h"
@@ -44,18 +45,13 @@ void BackingPicture::paintEvent(QPaintEvent*) {
   const auto& samples = louderChannel(*sound);
   const double first = backing.offsetSeconds * sound->sampleRate + time.from * perQuarter;
   const double perPixel = (time.to - time.from) * perQuarter / area.width();
-  double peak = 1e-6;
-  for (double i = std::max(0.0, first);
-       i < first + perPixel * area.width() && i < static_cast<double>(samples.size()); i += 8)
-    peak = std::max(peak, static_cast<double>(std::abs(samples[static_cast<size_t>(i)])));
-  drawWave(
-      p, area.left(), area.right(), area.center().y(), area.height() - 8, first, perPixel,
-      [&](int64_t i) {
-        return i >= 0 && i < static_cast<int64_t>(samples.size())
-                   ? static_cast<float>(samples[static_cast<size_t>(i)] / peak)
-                   : 0.0f;
-      },
-      t.muted);
+  const auto from = static_cast<int64_t>(first);
+  const auto [least, most] =
+      WaveReader(samples, 1.0f).range(from, from + std::max<int64_t>(1, std::lround(perPixel * area.width())));
+  const double peak =
+      std::max({1e-6, std::abs(static_cast<double>(least)), std::abs(static_cast<double>(most))});
+  drawWave(p, area.left(), area.right(), area.center().y(), area.height() - 8, first, perPixel,
+           WaveReader(samples, static_cast<float>(1.0 / peak)), t.muted);
   // What is not in the loop is veiled.
   const double start = time.pixel(0.0), end = time.pixel(track().loopQuarters());
   for (const QRectF& beside : {QRectF(area.topLeft(), QPointF(start, area.bottom())),

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/plots/wave.h"
 #include "app/stages/trigger_lane.h"
 #include "app/theme/theme.h"
 #include "core/theory/text.h"

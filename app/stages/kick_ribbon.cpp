@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/plots/wave.h"
 #include "app/theme/theme.h"
 #include "core/theory/text.h"
 #include "core/voices/bend.h"

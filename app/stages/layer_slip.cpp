@@ -14,6 +14,7 @@
 
 #include "app/files/file_choice.h"
 #include "app/plots/axis.h"
+#include "app/plots/wave.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "core/session/edits/parts.h"
@@ -143,14 +144,9 @@ QRectF Slip::soloBox() const {
 
 void Slip::drawThumbnail(QPainter& p, double width, bool quiet) const {
   if (thumbnail_.empty()) return;
-  drawWave(
-      p, kThumbAt, kThumbAt + width, height() / 2.0, height() - 8.0, 0,
-      static_cast<double>(thumbnail_.size()) / width,
-      [this](int64_t i) {
-        return i >= 0 && i < static_cast<int64_t>(thumbnail_.size()) ? thumbnail_[static_cast<size_t>(i)]
-                                                                     : 0.0f;
-      },
-      quiet ? theme().rule : placeColour(document().session(), place_));
+  drawWave(p, kThumbAt, kThumbAt + width, height() / 2.0, height() - 8.0, 0,
+           static_cast<double>(thumbnail_.size()) / width, WaveReader(thumbnail_, 1.0f),
+           quiet ? theme().rule : placeColour(document().session(), place_));
 }
 
 void Slip::paintEvent(QPaintEvent*) {

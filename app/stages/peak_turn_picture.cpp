@@ -5,6 +5,7 @@
 
 #include "app/fields/duck_words.h"
 #include "app/plots/axis.h"
+#include "app/plots/wave.h"
 #include "app/theme/theme.h"
 #include "core/theory/text.h"
 

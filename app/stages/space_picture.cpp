@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "app/files/file_choice.h"
+#include "app/plots/wave.h"
 #include "app/theme/theme.h"
 #include "core/measure/spectrum.h"
 #include "core/theory/text.h"

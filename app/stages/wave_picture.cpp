@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/plots/wave.h"
 #include "app/stages/layer_slip.h"
 #include "app/theme/theme.h"
 #include "app/widgets/free_hand.h"
@@ -252,15 +253,9 @@ void WavePicture::paintEvent(QPaintEvent*) {
                rate = sound_->sampleRate;
   const double perPixel = (time.to - time.from) / 1000.0 * rate / area.width();
   auto wave = [&](const std::vector<float>& of, const QColor& ink) {
-    drawWave(
-        p, area.left(), area.right(), area.center().y(), area.height() - 24,
-        (onsetSeconds_ + time.from / 1000.0) * rate, perPixel,
-        [&](int64_t i) {
-          return i >= 0 && i < static_cast<int64_t>(of.size())
-                     ? static_cast<float>(of[static_cast<size_t>(i)] / peak)
-                     : 0.0f;
-        },
-        ink);
+    drawWave(p, area.left(), area.right(), area.center().y(), area.height() - 24,
+             (onsetSeconds_ + time.from / 1000.0) * rate, perPixel,
+             WaveReader(of, static_cast<float>(1.0 / peak)), ink);
   };
   if (other_) wave(louderChannel(*other_), t.muted);
   wave(samples, placeColour(document().session(), choice_.place()));

@@ -14,6 +14,7 @@
 #include <cmath>
 
 #include "app/plots/axis.h"
+#include "app/plots/wave.h"
 #include "app/shell/window.h"
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
@@ -194,6 +195,34 @@ TEST(Menus, NameEveryShortcutOnThePage) {
   for (const char* key :
        {"Ctrl+1", "Ctrl+6", "Ctrl+L", "Ctrl+Z", "Ctrl+Shift+Z", "Ctrl+S", "Ctrl+O", "Ctrl+E", "F1"})
     EXPECT_TRUE(keys.contains(key)) << key;
+}
+
+// However long a wave is, a click of one sample is a stroke where it is, in a sound and in a lane.
+TEST(Waves, AClickOfOneSampleIsDrawn) {
+  constexpr size_t kFrames = 1200000;
+  for (const size_t click : {size_t{3}, size_t{16383}, size_t{16384}, size_t{700001}, kFrames - 1}) {
+    std::vector<float> sound(kFrames, 0.0f);
+    sound[click] = -1.0f;
+    Stem lane(kFrames, 1);
+    for (size_t b = 0; b < lane.blockCount(); ++b) {
+      const auto from = sound.begin() + static_cast<ptrdiff_t>(b * kBlockFrames);
+      lane.push(
+          std::make_shared<const Block>(Block{{{from, from + static_cast<ptrdiff_t>(lane.blockSize(b))}}}), {});
+    }
+    for (const WaveReader& wave : {WaveReader(sound, 1.0f), WaveReader(lane, 0, 1.0f)}) {
+      QImage image(400, 101, QImage::Format_RGB32);
+      image.fill(Qt::white);
+      QPainter p(&image);
+      drawWave(p, 0, 400, 50, 90, 0, kFrames / 400.0, wave, Qt::black);
+      p.end();
+      for (int x = 0; x < 400; ++x) {
+        const bool isThere = image.pixelColor(x, 85) == Qt::black;
+        EXPECT_EQ(isThere, x == static_cast<int>(click * 400 / kFrames)) << click << " at " << x;
+      }
+    }
+    EXPECT_EQ(WaveReader(sound, 2.0f).range(static_cast<int64_t>(click), kFrames + 10).first, -2.0f);
+    EXPECT_EQ(WaveReader(sound, 2.0f).range(-20, -3).first, 0.0f) << "silence outside";
+  }
 }
 
 }  // namespace

@@ -1,0 +1,43 @@
+#pragma once
+/// Waves as they are drawn: a line close up, else a stroke a pixel from its least to its greatest sample.
+
+#include <QColor>
+#include <functional>
+#include <span>
+#include <utility>
+
+#include "core/render/stem.h"
+
+class QPainter;
+
+namespace heft::app {
+
+/// What a wave is read from: a sample, and the least and the greatest of a stretch, `from` to before `to`, at
+/// least one frame. It lives no longer than what it reads.
+struct WaveReader {
+  std::function<float(int64_t)> at;
+  std::function<std::pair<float, float>(int64_t from, int64_t to)> range;
+
+  /// Of samples that are made as they are asked for: slow over long stretches.
+  template <class At>
+  WaveReader(At sample) : at(sample) {
+    range = [sample](int64_t from, int64_t to) {
+      std::pair<float, float> out(sample(from), sample(from));
+      for (int64_t i = from + 1; i < to; ++i) {
+        const float x = sample(i);
+        out.first = std::min(out.first, x), out.second = std::max(out.second, x);
+      }
+      return out;
+    };
+  }
+  /// A sound; silence outside. Cost: a second of range in some 20 us.
+  WaveReader(std::span<const float> samples, float scale);
+  /// A lane's channel, its ends held outside.
+  WaveReader(const Stem& stem, size_t channel, float scale);
+};
+
+/// From frame `first` at `left` on. Where the painter is clipped only what is in sight is read and drawn.
+void drawWave(QPainter& painter, double left, double right, double middle, double height, double first,
+              double framesPerPixel, const WaveReader& wave, const QColor& colour);
+
+}  // namespace heft::app
