@@ -1,6 +1,6 @@
 #pragma once
-/// What a thread says of an exception that reached its outermost loop: nothing may end the window or leave a job
-/// busy for ever.
+/// The sentence for an exception that reached a thread's outermost loop: nothing may end the window or leave
+/// a job busy for ever.
 
 #include <exception>
 #include <new>

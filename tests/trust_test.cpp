@@ -233,6 +233,37 @@ TEST(History, AtItsCapItKeepsTheNewestAndWhatIsSaved) {
   EXPECT_TRUE(h.isSaved());
 }
 
+// A sound stays as long as any undo or redo leads to it, and fifty edits beyond; then it is given back, once.
+TEST(History, GivesBackSoundsThatNoStateUses) {
+  History h;
+  auto put = [&](const std::string& hash) {
+    Session s = h.now();
+    s.backing.asset = AssetRef{hash, hash};
+    h.apply("put", s);
+  };
+  auto name = [&](int i) {
+    Session s = h.now();
+    s.track.name = std::to_string(i);
+    h.apply("name", s);
+  };
+  put("first"), put("second");
+  for (int i = 0; i < static_cast<int>(History::kMost) - 1; ++i) name(i);
+  EXPECT_TRUE(h.takeForgottenSounds().empty()) << "the oldest step still leads to the first";
+  name(-1);
+  for (uint64_t i = 0; i < History::kKeptEdits; ++i) {
+    EXPECT_TRUE(h.takeForgottenSounds().empty());
+    name(static_cast<int>(1000 + i));
+  }
+  EXPECT_EQ(h.takeForgottenSounds(), std::vector<std::string>{"first"});
+  EXPECT_TRUE(h.takeForgottenSounds().empty());
+  // One that was undone and cut off goes as well; the present one never.
+  put("third");
+  h.undo();
+  for (uint64_t i = 0; i <= History::kKeptEdits + 1; ++i) name(static_cast<int>(2000 + i));
+  EXPECT_EQ(h.takeForgottenSounds(), std::vector<std::string>{"third"});
+  EXPECT_EQ(h.now().backing.asset.hash, "second");
+}
+
 TEST(Text, NamesAreCutBetweenCharacters) {
   const std::string umlauts = "\u00fc\u6c34\U0001F941x";  // 2, 3, 4 and 1 bytes
   EXPECT_EQ(cutUtf8(umlauts, 10), umlauts);

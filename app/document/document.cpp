@@ -86,7 +86,21 @@ void Document::edit(const Edit& edit) {
   Session next = edit.applied(session());
   if (next == session()) return;
   history_.apply(edit.name, std::move(next), edit.mergeKey);
+  dropForgottenSounds();
   submit();
+}
+
+// Sounds are as long as minutes: those that no undo leads back to go. What is only heard just now uses some
+// too.
+void Document::dropForgottenSounds() {
+  std::set<std::string> used{lent_};
+  const auto use = [&](const Session& s) { eachAsset(s, [&](const AssetRef& ref) { used.insert(ref.hash); }); };
+  const auto forgotten = history_.takeForgottenSounds();
+  if (forgotten.empty()) return;
+  use(before_.applied(session()));
+  if (heardEdit_) use(heardEdit_->applied(session()));
+  for (const std::string& hash : forgotten)
+    if (!used.contains(hash)) assets_.drop(hash);
 }
 
 void Document::setMeantSo(const std::string& id, bool meant) {

@@ -11,8 +11,8 @@
 #include "app/document/jobs.h"
 #include "app/document/places.h"
 #include "core/ledger/remedies.h"
-#include "core/measure/material.h"
 #include "core/ledger/sound_fit.h"
+#include "core/measure/material.h"
 #include "core/render/bounce.h"
 #include "core/session/assets.h"
 #include "core/session/edits/edit.h"
@@ -213,6 +213,7 @@ class Document : public QObject {
   std::optional<Session> heard_;  ///< with that edit
   SilencedLanes silenced_;
   std::optional<double> backingFirstBeat_;
+  void dropForgottenSounds();
   std::string lent_;  ///< hash of a sound that is only lent
   uint64_t submitted_ = 0, studied_ = 0;
   bool remediesTried_ = false;

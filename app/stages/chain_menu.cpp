@@ -145,6 +145,11 @@ void ChainStrip::paste() {
   const std::string text = QApplication::clipboard()->text().toStdString();
   const auto preset = presetFromJson(text, "the clipboard");
   if (!preset) return document().tell("The clipboard holds no processor: copy one with Ctrl+C first.");
+  for (const AssetRef& ref : assetsOf(*preset))
+    if (!document().assets().find(ref))
+      return document().tell(
+          "What was copied uses " + QString::fromStdString(ref.name) +
+          ", which this session does not have: save it as a preset there and use that here.");
   const ChainPlace at = chosen();
   if (const auto* processor = std::get_if<Processor>(&preset->what)) return put(*processor, at);
   const auto edit = usePreset(session(), {at.of.part, at.of.layer}, *preset);

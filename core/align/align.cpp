@@ -39,7 +39,7 @@ std::vector<double> readBetween(const std::vector<double>& slow, double first, d
   return {read.begin(), read.end()};
 }
 
-// Kick and bass in the band at a slow rate, where both sound, and what is left of the bass.
+// Kick and bass in the alignment band at a low rate, where both sound, and the gain left on the bass.
 struct Banded {
   std::vector<double> kick, bass, left;
   std::vector<char> both;
@@ -77,14 +77,14 @@ Banded bandedOf(const Meeting& meeting, double sampleRate, const AlignQuestion& 
   return out;
 }
 
-// The kick under the region's mask, times what is left of the bass: what a bass that is moved is held against.
+// The kick under the region's mask times the gain left on the bass: what a moved bass is correlated with.
 std::vector<double> heldAgainst(const Banded& banded) {
   std::vector<double> out(banded.kick.size());
   for (size_t i = 0; i < out.size(); ++i) out[i] = banded.both[i] ? banded.kick[i] * banded.left[i] : 0.0;
   return out;
 }
 
-// The end of what is looked at fades, for what is cut off has a spectrum of its own.
+// Fades the end of the stretch: a hard cut adds a spectrum of its own.
 double fadedAt(size_t lag, size_t most) {
   const double edge = 0.75 * static_cast<double>(most), at = static_cast<double>(lag);
   if (at <= edge) return 1.0;
@@ -107,7 +107,7 @@ size_t AlignCurve::indexOf(double ms) const {
 
 namespace {
 
-// Sums of a[i] * b[i - lag] for lags from -reach to reach. Few lags are summed as they are, many by transforms.
+// Sums of a[i] * b[i - lag] for lags from -reach to reach: directly for a few lags, by FFT for many.
 std::vector<double> laggedProducts(const std::vector<double>& a, const std::vector<double>& b, ptrdiff_t reach) {
   constexpr double kFewProducts = 1e6;
   const auto n = static_cast<ptrdiff_t>(a.size());

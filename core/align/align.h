@@ -27,11 +27,11 @@ struct AlignQuestion {
 /// One meeting of kick and bass: equal rates, starting at the same moment.
 struct Meeting {
   std::span<const double> kick, bass;
-  /// What is left of the bass at each sample after the ducking, an amplitude; empty: all of it. It stays where
-  /// it is while the bass is moved.
+  /// Gain left on the bass at each sample after ducking, an amplitude; empty: 1. It does not move with the
+  /// bass.
   std::span<const double> left = {};
-  /// The bass before its phase was turned: the region goes by it, so that no turn wins by leaving the region;
-  /// empty: the bass itself.
+  /// The bass before its phase shift: it sets the region, so that no phase shift wins by leaving it; empty:
+  /// the bass itself.
   std::span<const double> unturned = {};
 };
 
@@ -85,7 +85,7 @@ struct AlignAnswer {
   bool operator==(const AlignAnswer&) const = default;
 };
 
-/// How far a delay may be off on either side while the level stays within `withinDb` of what it is.
+/// How far the delay may move either way while the level stays within `withinDb`.
 struct AlignHold {
   double earlierMs = 0.0, laterMs = 0.0;
 };

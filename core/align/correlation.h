@@ -1,10 +1,9 @@
 #pragma once
-/// How two sounds stand to each other at each frequency: 1 in phase, 0 a quarter turn apart or unlike, -1
-/// against each other.
+/// Correlation of two sounds over frequency: 1 in phase, 0 at 90 degrees or unrelated, -1 in opposite phase.
 ///
 /// Method: cross spectrum over the root of both power spectra, summed over all meetings and over a band about
 /// the frequency: the real part of their coherency (Bendat and Piersol, Random Data, on cross-spectral
-/// density). A delay and a polarity of the moving one turn it without a new transform.
+/// density). A delay or polarity change of the moving one needs no new transform.
 
 #include <complex>
 #include <optional>
@@ -21,8 +20,8 @@ class Correlation {
   /// `sampleRate`: of all meetings. Spans of their first 2 s are looked at; ducking counts.
   Correlation(const std::vector<Meeting>& meetings, double sampleRate);
 
-  /// Over a band of so many octaves about `hz`, the second sound (`bass`) later by `delayMs`; -1 to 1. Nothing
-  /// where one of them lies more than 40 dB under its most there, or beyond the rate.
+  /// Over a band of so many octaves about `hz`, the second sound (`bass`) later by `delayMs`; -1 to 1. Empty
+  /// where either is more than 40 dB below its peak there, or above half the rate.
   std::optional<double> at(double hz, double octaves, double delayMs = 0.0, bool invert = false) const;
   bool empty() const { return cross_.empty(); }
 

@@ -16,7 +16,7 @@ std::vector<Biquad::Coefficients> sectionsOf(const std::vector<AllPass>& stages,
   return rotationSections(all, rate);
 }
 
-// Stops where it can no longer be below what is known.
+// Stops as soon as it cannot beat the lowest known peak.
 double peakBelow(const std::vector<PeakStretch>& stretches, const std::vector<Biquad::Coefficients>& sections,
                  double known) {
   float peak = 0.0f;
@@ -112,7 +112,7 @@ PeakTurn lowestPeak(const std::vector<PeakStretch>& stretches, double sampleRate
   refine(search);
   if (gainDb(onePeak, search.peak) < kSecondStageDb) search.best = one, search.peak = onePeak;
   if (search.best.empty() || gainDb(out.beforePeak, search.peak) < kLeastPeakGainDb) return out;
-  // Written as a hand would: what is said is what is meant.
+  // Rounded as it would be typed, so that the shown values are the exact ones.
   out.stages = search.best;
   for (AllPass& s : out.stages) s.hz = std::round(10.0 * s.hz) / 10.0, s.q = std::round(100.0 * s.q) / 100.0;
   out.afterPeak = peakThrough(stretches, out.stages, sampleRate);

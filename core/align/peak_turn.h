@@ -1,11 +1,10 @@
 #pragma once
-/// The all-pass that lowers a peak the most: no level at any frequency changes, so what it wins under a ceiling
-/// is loudness for nothing. Recordings of voices have been given such a turn since broadcasting began, for
-/// waves that lean to one side.
+/// The all-pass that lowers a peak the most. It changes no level at any frequency, so the headroom it wins is
+/// free loudness. Broadcasters have long used such phase rotation on asymmetric voice waveforms.
 ///
-/// Method: the stretches about the highest peaks through one stage, then two, on a grid of frequencies (a third
-/// of an octave) and widths, then by shrinking steps about the best. What lies beside the turned sound and
-/// stays as it is counts in the sum.
+/// Method: the stretches about the highest peaks through one stage, then two, on a grid of frequencies (a
+/// third of an octave) and widths, refined by shrinking steps about the best. Sounds that are not rotated
+/// count in the sum.
 
 #include <functional>
 #include <vector>
@@ -14,7 +13,7 @@
 
 namespace heft {
 
-/// A stretch of sound: what is turned, and what is added to it as it is.
+/// A stretch of sound: what is phase-rotated, and what is added to it unchanged.
 struct PeakStretch {
   /// By channel, all equally long.
   std::vector<std::vector<float>> turned, rest;  ///< rest may be empty: nothing
@@ -29,8 +28,9 @@ inline constexpr double kLeastPeakGainDb = 0.3;
 /// A second stage has to lower it by that much more.
 inline constexpr double kSecondStageDb = 0.3;
 
-/// What its stages keep back at their own frequencies, 2 q / (pi hz) each, is at most that together: low notes
-/// bear it, and the strike lies far above (our own bound, half of what is heard at 50 Hz by common practice).
+/// Group delay of all its stages at their own frequencies, 2 q / (pi hz) each, adds up to this at most: low
+/// notes hide it, and the strike is far above (our own bound, half of what is audible at 50 Hz by common
+/// practice).
 inline constexpr double kMostKeptBackMs = 12.0;
 double keptBackMs(const std::vector<AllPass>& stages);
 

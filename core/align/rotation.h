@@ -1,6 +1,6 @@
 #pragma once
-/// Turning phase without touching level: a chain of second-order all-passes (Audio EQ Cookbook, R.
-/// Bristow-Johnson, W3C note). It aligns what a delay cannot, and lowers peaks at no cost in loudness.
+/// Phase rotation without level change: a chain of second-order all-passes (Audio EQ Cookbook, R.
+/// Bristow-Johnson, W3C note). It aligns where a delay cannot, and lowers peaks without losing loudness.
 
 #include <array>
 #include <complex>
@@ -28,22 +28,22 @@ struct Rotation {
 
 /// Of the stages that are on; none where it does not work.
 std::vector<Biquad::Coefficients> rotationSections(const Rotation& rotation, double sampleRate);
-/// What a frequency is multiplied by: of magnitude 1.
+/// Complex gain at a frequency, of magnitude 1.
 std::complex<double> rotationAt(const Rotation& rotation, double sampleRate, double hz);
 /// Degrees by which it falls behind at a frequency, 0 to 360 for each stage.
 double turnedDegrees(const Rotation& rotation, double sampleRate, double hz);
 /// By how much a frequency comes later, ms: the slope of its phase.
 double groupDelayMs(const Rotation& rotation, double sampleRate, double hz);
-/// What lines the bass up: the first two stages. The other two lower peaks, kick and bass alike.
+/// Stages that align the bass: the first two. The other two lower peaks, on kick and bass alike.
 Rotation aligningTurn(Rotation rotation);
-/// Until what it remembers has died away to -120 dB.
+/// Seconds until the impulse response has decayed to -120 dB.
 double rotationSettles(const Rotation& rotation);
 
-/// In place, from rest; same length, so that what rings on past the end is lost.
+/// In place, from rest; same length: the ring-out past the end is cut.
 void rotate(AudioBuffer& sound, const Rotation& rotation);
 
-/// In place: what lies below 250 Hz turned by a constant phase (its analytic signal, the slope a raised cosine
-/// of a third of an octave), the rest as it is. The first 2 ms fade in. 0 and 360 change nothing.
+/// In place: shifts everything below 250 Hz by a constant phase (its analytic signal, the slope a raised
+/// cosine of a third of an octave) and leaves the rest. The first 2 ms fade in. 0 and 360 change nothing.
 void turnLows(AudioBuffer& sound, double degrees);
 
 }  // namespace heft

@@ -14,7 +14,7 @@ constexpr double kLeastHz = 25.0, kMostHz = 400.0, kLeastQ = 0.25, kMostQ = 4.0;
 
 using Spectrum = std::vector<std::complex<double>>;
 
-// What one stage makes of the correlation: the bass is turned, so its conjugate counts.
+// Effect of one stage on the correlation: the bass is rotated, so its conjugate counts.
 Spectrum turnedBy(const Spectrum& cross, const CrossSpectrum& at, const AllPass& stage, double rate) {
   Rotation one;
   one.stages[0] = stage, one.stages[0].on = true;
@@ -45,7 +45,7 @@ struct Candidate {
   std::vector<AllPass> stages = {};
 };
 
-// One search: what is known of the pair, and what may be moved.
+// One search: the pair's data, and what may move.
 class Search {
  public:
   Search(const AlignMatter& matter, const AlignFreedom& freedom) : m_(matter), freedom_(freedom) {
@@ -58,7 +58,7 @@ class Search {
     return levelWith(crossAt(cross, m_.cross, delayMs), delayMs, invert);
   }
 
-  // Over delays and polarities; a smaller delay wins what is as good.
+  // Over delays and polarities; among equals the smaller delay wins.
   Candidate best(const Spectrum& cross) const {
     Candidate out;
     for (const double ms : delays_) {

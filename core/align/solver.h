@@ -13,7 +13,7 @@
 
 namespace heft {
 
-/// What the pair has at its hits together.
+/// Level of the pair, summed over its hits.
 struct AlignMatter {
   AlignCurve curve;
   CrossSpectrum cross;

@@ -9,10 +9,10 @@
 
 namespace heft {
 
-/// What references span in one band, dB of its power re their loudness.
+/// Span of the references in one band, dB of its power re their loudness.
 struct BandSpan {
   double least = 0.0, most = 0.0;
-  /// How far outside of it a level lies; 0 within.
+  /// Distance of a level outside the span; 0 within.
   double beyondDb(double level) const {
     return level > most ? level - most : level < least ? level - least : 0.0;
   }
@@ -24,7 +24,7 @@ std::optional<BandSpan> spanOf(const std::vector<ProgrammeFacts>& references, si
 struct BandDifference {
   double levelDb = 0.0;                 ///< re total power
   std::optional<double> levelReLufsDb;  ///< re loudness
-  double beyondDb = 0.0;  ///< of the latter: how far outside of what the references span; 0 within
+  double beyondDb = 0.0;  ///< of the latter: distance outside the references' span; 0 within
 };
 std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& mix,
                                                           const std::vector<ProgrammeFacts>& references);

@@ -1,5 +1,5 @@
 #pragma once
-/// Moving the bass, all of it or only what lies below a crossover.
+/// Ducks the bass: all of it or only the band below a crossover.
 
 #include <complex>
 #include <span>
@@ -10,7 +10,7 @@
 
 namespace heft {
 
-/// All of the target; what lies below a crossover; a bell at a note; several bands of their own shares.
+/// All of the target; the band below a crossover; a bell at a note; several bands with their own shares.
 enum class DuckBandKind { All, Below, Bell, Several };
 /// From the step before it up to `belowHz` that share of the movement is taken.
 struct BandStep {
@@ -30,7 +30,8 @@ class LowPart {
   static size_t reach(double sampleRate, double hz);
   /// As long as `x`, of any length. `wraps`: the signal is a loop.
   std::vector<float> of(std::span<const float> x, bool wraps) const;
-  /// Without the reach at either end of `x`, which is longer than both: what was cut out of something longer.
+  /// Drops the reach at both ends of `x`, which must be longer than both: for a stretch cut out of a longer
+  /// one.
   std::vector<float> inside(std::span<const float> x) const;
   size_t bytes() const { return response_.size() * sizeof(response_[0]); }
 
@@ -39,8 +40,8 @@ class LowPart {
   std::vector<std::complex<double>> response_;
 };
 
-/// The part of a signal that lies in a bell: the Cookbook's band-pass with 0 dB at its middle, where it turns
-/// no phase. x + (gain - 1) * part is a bell of that gain there. `octaves`: between its -3 dB points.
+/// The band of a signal within a bell: the Cookbook's band-pass with 0 dB at its centre, where it shifts no
+/// phase. x + (gain - 1) * part is a bell of that gain there. `octaves`: between its -3 dB points.
 Biquad::Coefficients bellSection(double sampleRate, double hz, double octaves);
 
 /// Where a movement acts, in Hz.
@@ -57,7 +58,7 @@ struct ActingBand {
 /// `wraps`: the signal is a loop (a bell always starts at rest).
 AudioBuffer ducked(const AudioBuffer& x, std::span<const float> gain, const ActingBand& band, bool wraps);
 
-/// One channel of several bands: `lows[k]` is what lies below the k-th step.
+/// One channel of several bands: `lows[k]` is the band below the k-th crossover.
 void lowerInBands(std::span<float> x, std::span<const std::vector<float>* const> lows, const ActingBand& band,
                   std::span<const float> gain);
 

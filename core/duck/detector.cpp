@@ -46,7 +46,7 @@ std::vector<double> powerTrack(const std::vector<double>& x, double rate, double
 
 struct Candidate {
   size_t index;          ///< milliseconds
-  double strengthDb;     ///< what it reaches within the next moments
+  double strengthDb;     ///< its level within the next moments
   double shareDb = 0.0;  ///< how much of the low drums' band is under the cut meanwhile
 };
 
@@ -92,8 +92,8 @@ double leastShare(const std::vector<Candidate>& candidates, double strongest) {
   return shares.empty() ? -1e9 : median(shares) - kSameDrumDb;
 }
 
-// What is well under the strongest hits is another drum, or the same one struck softly: told by the band that
-// it lies in, for a soft stroke has no more above the cut than a full one.
+// A hit well below the strongest is another drum, or the same drum struck softly. Its band tells: a soft hit
+// has no more above the cut than a full one.
 HitVerdict verdictOn(const Candidate& c, double strongest, double least) {
   if (isWeak(c, strongest)) {
     if (c.shareDb < least) return HitVerdict::OtherDrum;

@@ -9,24 +9,25 @@
 namespace heft {
 
 struct DetectorOptions {
-  double highCutHz = 100.0;             ///< 20 to 20000: only what lies below fires it
+  double highCutHz = 100.0;             ///< 20 to 20000: only the band below triggers
   std::optional<double> lowCutHz = {};  ///< 20 to 20000, under the high cut: and above this
-  double thresholdDb = -26.0;           ///< re the loudest moment in the band: what is considered at all
+  double thresholdDb = -26.0;           ///< re the loudest moment in the band: lowest level that counts at
+                                        ///< all
   double shortestGapMs = 60.0;          ///< between two triggers
 };
 
-/// What the detector makes of a rise of the level.
+/// The detector's judgement of a rise in level.
 enum class HitVerdict {
   Hit,
   Doubtful,        ///< fires, but may be another drum: see shareDb
   UnderThreshold,  ///< does not fire; within 12 dB of the threshold
   TooSoon,         ///< does not fire: within the shortest gap after another
-  OtherDrum        ///< does not fire: soft, and less of it lies in the band than of the strong ones
+  OtherDrum        ///< does not trigger: soft, with less of it in the band than strong hits have
 };
 struct FoundHit {
   double seconds = 0.0;
-  double strengthDb = 0.0;  ///< what it reaches in the band, re the strongest
-  double shareDb = 0.0;     ///< how much of it lies in the band, against the strong ones' median
+  double strengthDb = 0.0;  ///< peak level in the band, re the strongest
+  double shareDb = 0.0;     ///< share of its power in the band, re the strong hits' median
   HitVerdict verdict = HitVerdict::Hit;
 
   bool fires() const { return verdict == HitVerdict::Hit || verdict == HitVerdict::Doubtful; }
@@ -50,11 +51,11 @@ struct HeardBand {
 HeardBand listenTo(const AudioBuffer& audio, const DetectorOptions& options);
 
 /// Method: power of the band (six poles) in 8 ms windows each millisecond; a candidate is a rise of 6 dB over
-/// the last 25 ms to above the threshold. Other drums leave a little in the band too: of candidates more than
-/// 10 dB under the strongest those count that have as much of their power in the band as the strong ones
-/// (within 6 dB, of what lies below 4.5 times the cut): soft strokes of the same drum. Doubtful is a soft one
+/// the last 25 ms to above the threshold. Other drums leave a little in the band too: a candidate more than
+/// 10 dB under the strongest counts only if it has as much of its power in the band as the strong ones
+/// (within 6 dB, of the power below 4.5 times the cut): a soft hit of the same drum. Doubtful: a soft one
 /// within 3 dB of that limit, and a strong one beyond it. A hit's time is the steepest rise of the full-band
-/// signal just before. Nothing is found in silence.
+/// signal just before. Silence has no hits.
 HitSearch searchHits(const AudioBuffer& audio, const HeardBand& band, const DetectorOptions& options);
 HitSearch searchHits(const AudioBuffer& audio, const DetectorOptions& options = {});
 

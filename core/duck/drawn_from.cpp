@@ -28,7 +28,7 @@ double shortestGap(std::span<const Trigger> triggers, double frames) {
   return gap;
 }
 
-// Where it begins, comes to its deepest, leaves it and is back.
+// Its start, its deepest point, the end of its hold and its return.
 std::vector<size_t> cornersOf(const std::vector<double>& curve, size_t back) {
   constexpr double kThere = 0.0005;
   const double low = *std::min_element(curve.begin(), curve.end());
@@ -43,7 +43,7 @@ std::vector<size_t> cornersOf(const std::vector<double>& curve, size_t back) {
   return out;
 }
 
-// Where the points' curve is off by most; the points stand at whole steps.
+// Where the points' curve has its largest error; points sit on whole steps.
 size_t worstStep(const std::vector<double>& curve, const std::vector<size_t>& at, double& off) {
   size_t worst = 0;
   off = 0.0;

@@ -8,11 +8,10 @@
 
 namespace heft {
 
-/// The curve that a gain draws after its triggers, averaged over them and with as few points as keep it within
-/// 0.01 of that average in amplitude (Ramer 1972, Douglas and Peucker 1973, with the curve's own slopes instead
-/// of lines), 24 at the most. Its length is that after which the average stays within 0.5 dB of 1, the shortest
-/// gap at the most. What the gain does before a trigger (a look-ahead, a mirror) is left out. Nothing where no
-/// trigger takes 0.5 dB.
+/// The average gain curve after the triggers, with as few points as keep it within 0.01 of that average in
+/// amplitude (Ramer 1972, Douglas and Peucker 1973, with the curve's own slopes instead of lines), at most
+/// 24. Its length: until the average stays within 0.5 dB of 1, at most the shortest gap. Ignores gain before
+/// a trigger (lookahead, mirror). Empty where no trigger ducks by 0.5 dB.
 std::optional<DrawnDip> drawnFrom(std::span<const float> gain, std::span<const Trigger> triggers,
                                   double sampleRate);
 

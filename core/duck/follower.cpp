@@ -76,7 +76,7 @@ double thresholdTaking(const Follower& f, std::span<const float> heard, double r
   double low = kLeastThresholdDb, high = 0.0;
   if (takes(low) <= takesDb) return low;
   if (takes(high) >= takesDb) return high;
-  // What is taken falls as the threshold rises.
+  // Gain reduction falls as the threshold rises.
   while (high - low > 0.01) {
     const double middle = 0.5 * (low + high);
     (takes(middle) > takesDb ? low : high) = middle;

@@ -1,5 +1,5 @@
 #pragma once
-/// A level follower: what is loud takes the gain down.
+/// A level follower: gain reduction from the level of a sidechain.
 
 #include <span>
 #include <vector>
@@ -25,7 +25,7 @@ struct Follower {
 };
 inline constexpr double kRmsSeconds = 0.010;
 
-/// What a follower remembers.
+/// State of a follower.
 struct FollowerState {
   double reductionDb = 0.0;  ///< >= 0
   double holdFrames = 0.0;   ///< left of the hold
@@ -35,8 +35,8 @@ struct FollowerState {
 /// Reduction of the static curve in dB, >= 0, at a level in dBFS.
 double followerReductionDb(const Follower& f, double levelDb);
 
-/// The gain (an amplitude) for each frame of what is heard, which is as early as the look-ahead says already.
-/// Goes on from the state and leaves the one it ends with; from rest silence gives 1. Under 1e-5 dB is 1.
+/// The gain (an amplitude) for each frame of the sidechain, which already includes the lookahead. Continues
+/// from the state and updates it; from rest silence gives 1. Gain reduction under 1e-5 dB is 1.
 void followLevel(const Follower& f, std::span<const float> heard, double sampleRate, FollowerState& state,
                  std::span<float> gain);
 

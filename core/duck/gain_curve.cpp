@@ -112,7 +112,7 @@ std::span<const DipPlan::Start> DipPlan::startsFor(size_t first, size_t count) c
   const double begin = static_cast<double>(first), end = begin + static_cast<double>(count);
   auto from = std::upper_bound(starts_.begin(), starts_.end(), begin,
                                [](double f, const Start& s) { return f < s.frame; });
-  // The last one before is what the stretch starts in; where it is over, it says nothing.
+  // The last trigger before the stretch sets its start; once its curve has ended it has no effect.
   if (from != starts_.begin() && (from - 1)->frame + reachOf(*(from - 1)) > begin) --from;
   const auto to =
       std::lower_bound(from, starts_.end(), end, [](const Start& s, double f) { return s.frame < f; });
@@ -136,7 +136,7 @@ double depthAtGain(double gain) {
 
 namespace {
 
-// From a trigger to the next. What goes down ahead of the next is the next one's.
+// From a trigger to the next. Lookahead of the next one counts as the next one's.
 TriggerFacts factsAfter(std::span<const float> gain, double at, size_t first, size_t end, double sampleRate) {
   constexpr float kDeep = 0.70795f;  // -3 dB
   const double perMs = sampleRate / 1000.0;
@@ -144,7 +144,7 @@ TriggerFacts factsAfter(std::span<const float> gain, double at, size_t first, si
   size_t own = end;
   if (end > first && gain[end % gain.size()] < kReturned)
     while (own > first && gain[(own - 1) % gain.size()] < kReturned) --own;
-  // Only where it had come back before: else it is its own way back that the next one meets.
+  // Only where the gain had returned before; otherwise the next trigger meets this one's own return.
   bool fell = false;
   for (size_t i = first; i < own && !fell; ++i) fell = gain[i % gain.size()] < kReturned;
   if (!fell) own = end;

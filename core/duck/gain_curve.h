@@ -16,18 +16,18 @@ double depthAtGain(double gain);
 
 /// A point of a drawn curve: at that part of its length so much of its depth is taken away.
 struct DipPoint {
-  double at = 0.0;     ///< 0 to 1; the first stands at 0
+  double at = 0.0;     ///< 0 to 1; the first is at 0
   double taken = 0.0;  ///< 0 to 1, of the amplitude that the whole depth takes
-  double bend = 0.0;   ///< of the way to the next point: 1 goes early, -1 late
+  double bend = 0.0;   ///< share of the time to the next point: 1 moves early, -1 late
   bool operator==(const DipPoint&) const = default;
 };
 inline constexpr size_t kMostDipPoints = 64;
 
-/// The drawn way: down within the attack, held, back within the return. Both slopes are raised cosines of the
-/// amplitude, so the curve has no corner that could click; a trigger during a return starts from where the gain
-/// is. With points the way goes through them by the same slopes, bent in time where a point says so; the four
-/// dimensions are the points at 0, attack, attack + hold and the end that take 0, 1, 1 and 0. What the last
-/// point takes stays taken until the next trigger.
+/// The drawn curve: down within the attack, held, back within the return. Both slopes are raised cosines of
+/// the amplitude, so no corner can click; a trigger during a return starts from the present gain. Points are
+/// joined by the same slopes, bent in time where a point says so; the four times are the points at 0, attack,
+/// attack + hold and the end with reductions 0, 1, 1 and 0. The last point's reduction holds until the next
+/// trigger.
 struct DrawnDip {
   double depthDb = 0.0;   ///< how far down, 0 to kSilentDepthDb
   double attackMs = 2.0;  ///< at least 0.5
@@ -36,7 +36,7 @@ struct DrawnDip {
   std::vector<DipPoint> points = {};  ///< ascending; two at least, else the four dimensions
   double lengthMs = 0.0;              ///< of all points together, at least 1
   bool toNext = false;                ///< lasts until the next trigger, whatever its length
-  bool anew = false;  ///< begins at its own start whatever was before: for what stands still between its hits
+  bool anew = false;  ///< starts fresh at each trigger: for a target that is silent between its hits
   double velocityToDepth = 0.0;  ///< 0 to 1: a soft trigger takes so much less
   bool operator==(const DrawnDip&) const = default;
 
@@ -54,12 +54,11 @@ struct Trigger {
   bool operator==(const Trigger&) const = default;
 };
 
-/// The movement over a stretch of time, which can be read anywhere: what one block needs is not tied to the
-/// others.
+/// The gain over a stretch of time, readable anywhere: a block needs none of the others.
 class DipPlan {
  public:
-  /// `triggers` ascending, within the stretch. `loopFrames` > 0: the stretch is a loop of that length in
-  /// its steady state, so that what the last trigger began ends at the start; 0: the stretch starts at rest.
+  /// `triggers` ascending, within the stretch. `loopFrames` > 0: the stretch is a loop of that length in its
+  /// steady state, so the last trigger's curve wraps to the start; 0: the stretch starts at rest.
   DipPlan(const DrawnDip& dip, std::span<const Trigger> triggers, double sampleRate, size_t loopFrames);
   DipPlan() = default;
 
@@ -89,22 +88,23 @@ class DipPlan {
 std::vector<float> drawnGain(const DrawnDip& dip, std::span<const Trigger> triggers, double sampleRate,
                              size_t frames, bool wraps);
 
-/// So much of what a gain takes away is taken away; exactly the gain at 1.
+/// Scales the gain reduction by an amount; exactly the gain at 1.
 inline float atShare(float gain, double share) {
   return share == 1.0 ? gain : static_cast<float>(1.0 - share * (1.0 - gain));
 }
 
-/// What a curve does after one trigger, until the next.
+/// One trigger's curve, until the next trigger.
 struct TriggerFacts {
   double depthDb = 0.0;     ///< its minimum there, negative; not under -kSilentDepthDb
   double under3DbMs = 0.0;  ///< how long the gain is below -3 dB, all together
   double returnMs =
-      0.0;  ///< from the trigger until it is last below -0.5 dB; what goes down ahead of the next is that one's
+      0.0;  ///< from the trigger until it is last below -0.5 dB; lookahead of the next trigger counts as the
+            ///< next one's
   bool fired() const { return returnMs > 0.0; }
   bool operator==(const TriggerFacts&) const = default;
 };
 
-/// What a curve does, measured on it.
+/// Figures of a curve, measured on it.
 struct DipFacts {
   double depthDb = 0.0;  ///< its minimum, negative; not under -kSilentDepthDb
   double returnMs =
@@ -112,7 +112,7 @@ struct DipFacts {
   int fired = 0;  ///< triggers after which it falls below -0.5 dB
   std::vector<TriggerFacts> each = {};  ///< of every trigger
 };
-/// `loops`: what the last trigger begins goes on at the start.
+/// `loops`: the last trigger's curve wraps to the start.
 DipFacts measureDip(std::span<const float> gain, std::span<const Trigger> triggers, double sampleRate,
                     bool loops = false);
 

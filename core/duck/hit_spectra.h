@@ -1,5 +1,6 @@
 #pragma once
-/// Where the hits in a sound lie: those that fire beside the others, so that a band can be chosen between them.
+/// Spectra of the hits in a sound, those that trigger beside the others, to choose a detection band between
+/// them.
 
 #include <span>
 #include <vector>
@@ -8,8 +9,8 @@
 
 namespace heft {
 
-/// Mean power of the hits' first tenth of a second in the bands of `spectrumOf`, each hit as loud as the
-/// others, dB re the loudest band. Nothing where there are none.
+/// Mean power of the hits' first tenth of a second in the bands of `spectrumOf`, each hit weighted alike, dB
+/// re the loudest band. Empty without hits.
 struct HitSpectra {
   std::vector<double> firing, others;
 };

@@ -44,7 +44,7 @@ class Collector {
  private:
   // Together with " - ", a number and an ending within the 255 bytes that file systems give a name.
   static constexpr size_t kTrackBytes = 90, kNameBytes = 130;
-  // Two parts may go by one name.
+  // Two parts may have the same name.
   std::string unique(const std::string& name, const std::string& extension) const {
     auto taken = [this](const std::string& n) {
       return std::any_of(files.begin(), files.end(), [&](const ExportFile& f) { return f.name == n; });
@@ -58,7 +58,7 @@ class Collector {
   std::string prefix_;
 };
 
-// What the lane has beside its processors.
+// The lane's settings beside its processors.
 std::string movesOf(const Session& s, const Part& part) {
   std::string out;
   if (part.align.delayMs != 0.0 || part.align.invert || part.align.rotation.works()) out += ", aligned";

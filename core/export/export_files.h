@@ -1,5 +1,5 @@
 #pragma once
-/// What a session's export list asks for, as files.
+/// The files that a session's export list asks for.
 
 #include <filesystem>
 #include <optional>
@@ -22,11 +22,11 @@ struct ExportFile {
 Result<std::vector<ExportFile>> exportFiles(const Session& session, const Assets& assets, const Stems& stems,
                                             StepCache& cache);
 
-/// Writes them into a folder, which is made where it is missing. All appear whole, or none
-/// does and what was there stays. Errors: Unwritable, naming the file.
+/// Writes them into a folder and creates it if it is missing. Either all appear whole, or none does and
+/// earlier files stay. Errors: Unwritable, naming the file.
 Result<void> writeExport(const std::string& folder, const std::vector<ExportFile>& files);
 
-/// Those of the names that stand in the folder already.
+/// The names that the folder already holds.
 std::vector<std::string> existingFiles(const std::string& folder, const std::vector<ExportFile>& files);
 /// Gives a number to each that does, so that nothing is written over.
 void nameBeside(const std::string& folder, std::vector<ExportFile>& files);

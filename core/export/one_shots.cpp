@@ -54,8 +54,8 @@ std::optional<OneShot> noteShot(const Part& part, const Track& track, const Soun
   return out;
 }
 
-// The note that a line is written out at: what a recording is played from, of a built voice what it plays under
-// most hits of the kick.
+// The note at which a line is written out: a recording's root, for a built voice the note under most kick
+// hits.
 std::optional<double> rootOf(const Part& part, const Session& s, const SoundSteps& steps) {
   const Layer* first = part.firstLayer();
   if (!first) return std::nullopt;

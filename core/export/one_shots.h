@@ -10,12 +10,12 @@ namespace heft {
 struct OneShot {
   std::string name;   ///< "kick A1", "bass E1, Short"
   std::string what;   ///< "Kick, one-shot, lands on A1"
-  AudioBuffer sound;  ///< as it is heard: finished, at its part's level, of a bass in its polarity
+  AudioBuffer sound;  ///< as heard: finished, at its part's level, the bass in its polarity
   std::optional<RootNote> root;
 };
 
-/// Calls `each` with one after the other; a part without a sound gives none. What a version has muted stays
-/// heard where else nothing would be. As long as each sound takes to render.
+/// Calls `each` for one after the other; a part without a sound gives none. Layers that a version mutes stay
+/// audible where nothing else would be. Cost: a render of each sound.
 Result<void> eachOneShot(const Session& session, const Assets& assets, StepCache& cache,
                          const std::function<Result<void>(const OneShot&)>& each);
 

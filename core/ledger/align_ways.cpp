@@ -17,7 +17,7 @@
 namespace heft {
 namespace {
 
-// What the pair has at its hits before any move.
+// Level of the pair at its hits before any move.
 struct Gathered {
   AlignMatter heard, plain;
   std::vector<std::shared_ptr<const MeetingFigures>> figures;  // of each hit as it sounds
@@ -88,7 +88,7 @@ AlignWay wayOf(AlignWayKind kind, const AlignAnswer& answer, const Asked& a, con
   return out;
 }
 
-// What it comes to, on what is rendered; nothing where it was called off.
+// Its result on rendered lanes; empty when cancelled.
 std::optional<AlignWay> measured(const Asked& a, AlignWay way) {
   const Session after = way.edit.applied(a.session);
   const auto stems = render(after, a.assets, a.cache, a.stop);
@@ -144,7 +144,7 @@ std::vector<std::optional<size_t>> notesAtHits(const Asked& a, const Gathered& p
   return out;
 }
 
-// What the hits of each note have together.
+// Level of the pair at the hits of each note.
 struct NoteMatter {
   AlignCurve curve;
   std::complex<double> cross;
@@ -227,7 +227,7 @@ double levelAtTempo(const Asked& a, const Gathered& pair, const AlignAnswer& ans
   return perfect > 0.0 ? dbFromPower(sum / perfect, -120.0) : -120.0;
 }
 
-// The bass as it would stand after a hit, tuned by so many cents since its note began.
+// The bass after a hit, detuned by so many cents from its note's start.
 std::vector<double> tunedBass(const Asked& a, const Gathered& pair, const MeetingSpan& span, double cents) {
   const SlowLane& lane = *pair.lanes.turned;
   const double ratio = std::exp2(cents / 1200.0), quarter = 60.0 / a.session.track.tempoBpm;
@@ -253,8 +253,8 @@ double levelAtTuning(const Asked& a, const Gathered& pair, const AlignAnswer& an
   return combined(curves).levelAt(answer.delayMs, answer.invert);
 }
 
-// As far as it goes without a break: outwards in growing steps, for past a whole period all is well again, then
-// by halves.
+// The widest range without a break: outwards in growing steps, because beyond a whole period all is well
+// again, then by halves.
 double reachOf(double most, double least, const std::function<double(double)>& levelAt) {
   constexpr double kGrowing = 1.8;
   double low = 0.0, high = most / 100.0;

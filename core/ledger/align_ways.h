@@ -1,6 +1,6 @@
 #pragma once
-/// Ways to line the bass up with the kick: each solved over all hits as they sound, with what it reaches and
-/// what it costs.
+/// Ways to align the bass with the kick: each solved over all hits as they sound, with its result and its
+/// cost.
 
 #include <functional>
 #include <stop_token>
@@ -36,16 +36,16 @@ struct AlignWay {
   double smearMs = 0.0;                  ///< by how much a turned phase keeps the main note back
 };
 
-/// How far a way stands: as far as the pair stays within Limits::pairHolds of it.
+/// Tolerance of a way: the range in which the pair stays within Limits::pairHolds of it.
 struct AlignStands {
   AlignHold delay;
-  double lowerCents = 0.0, higherCents = 0.0;  ///< of the bass's tuning, kMostCents at the most
+  double lowerCents = 0.0, higherCents = 0.0;  ///< of the bass's tuning, at most kMostCents
   double slowestBpm = 0.0, fastestBpm = 0.0;   ///< within a third of the tempo
   static constexpr double kMostCents = 50.0;
 };
 
 struct AlignWays {
-  double nowDb = 0.0;          ///< as it is
+  double nowDb = 0.0;          ///< unchanged
   double unmovedDb = 0.0;      ///< without any move of Align
   std::vector<AlignWay> ways;  ///< the best first; within kCloseEnoughDb the one that moves least
   AlignStands stands;          ///< of the first

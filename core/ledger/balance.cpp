@@ -10,7 +10,7 @@
 namespace heft {
 namespace {
 
-constexpr size_t kLanes = 3;                  // kick, bass, what is beside them
+constexpr size_t kLanes = 3;                  // kick, bass, everything else
 constexpr size_t kParts = kBands.size() + 1;  // the low bands, and all above them
 using LanePower = std::array<double, kParts>;
 
@@ -43,7 +43,7 @@ struct Levels {
   std::vector<BandSpan> spans;  ///< one a low band
   double sumLufs = 0.0;
 
-  // By how much the bands lie outside of the spans and what is allowed beside them, squared and added.
+  // Squared distance of the bands outside the references' spans and their tolerance, summed.
   double outside(const PairMove& move, double allowedDb) const {
     const std::array<double, kLanes> gains = {std::pow(10.0, move.kickDb / 10.0),
                                               std::pow(10.0, move.bassDb / 10.0), 1.0};
@@ -86,7 +86,7 @@ std::optional<Levels> levelsOf(const Study& study) {
 std::optional<LaneLevels> balanceToReferences(const Session& session, const Study& study,
                                               const Limits& limits) {
   constexpr double kDownDb = -12.0, kUpDb = 9.0, kStepDb = 0.5;
-  constexpr double kMoveCost = 0.02, kHelps = 0.8;  // squared dB each; of what is outside now
+  constexpr double kMoveCost = 0.02, kHelps = 0.8;  // squared dB each, of the present excess
   constexpr double kAimedAt = 0.6;                  // of what holds, for the levels are estimates
   const auto levels = levelsOf(study);
   if (!levels) return std::nullopt;

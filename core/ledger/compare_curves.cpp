@@ -8,7 +8,7 @@
 namespace heft {
 namespace {
 
-// Curves are re total power; shifted so that they stand re loudness, as the references do.
+// Curves are re total power; shifted to be re loudness, like the references.
 double loudnessShiftDb(const ProgrammeFacts& f) {
   return f.low.totalPower > 0 && f.integratedLufs ? dbFromPower(f.low.totalPower) - *f.integratedLufs : 0.0;
 }

@@ -1,5 +1,5 @@
 #pragma once
-/// Spectra of a session beside its references, as they are looked at.
+/// Spectra of a session beside its references, as displayed.
 
 #include <optional>
 #include <vector>
@@ -14,10 +14,10 @@ struct CompareCurve {
   std::vector<double> db;        ///< one a profileHz()
 };
 
-/// Loudness matched and smoothed over half an octave with a triangle: what one judges is the shape, not the
-/// loop's comb of lines. Lanes stand at their own share of the sum; of parts beside kick and bass those are
-/// here that have more power than both in a low band. Against the references' median, or against the highest of
-/// all where that is not asked for or there are none. Silent lanes have none.
+/// Loudness matched and smoothed over half an octave with a triangle: the shape is what one judges, not the
+/// loop's comb of lines. Lanes are drawn at their own share of the sum; of the parts beside kick and bass,
+/// those with more power than both in a low band. Against the references' median, or against the highest of
+/// all where no median is asked for or none exists. Silent lanes have none.
 std::vector<CompareCurve> compareCurves(const Study& study, bool againstMedian);
 
 }  // namespace heft

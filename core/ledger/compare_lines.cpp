@@ -1,4 +1,4 @@
-// Compare: the sum beside the references, what of its low end is not mono, and its peaks.
+// Compare: the sum beside the references, the side signal in its low end, and its peaks.
 
 #include <algorithm>
 #include <cmath>
@@ -26,7 +26,7 @@ struct LaneShare {
   double power = 0.0, share = 0.0;
 };
 
-// Whose energy a band mostly is; lanes are taken as incoherent, and what is of no part is the backing's.
+// The main source of a band's energy; lanes count as incoherent, and what no part explains is the backing's.
 LaneShare mostIn(const LedgerView& v, size_t band) {
   std::vector<LaneShare> lanes{{std::nullopt, "backing"}};
   double ofParts = 0.0;
@@ -96,7 +96,7 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
                  .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them"});
 }
 
-// Kick, bass, and a drum whose own note lies in the lows: a cut would take that too.
+// Kick, bass, and drums with a note of their own in the lows, which a cut would remove too.
 bool isFolded(const LedgerView& v, int id) {
   if (v.session.isOfPair(id)) return true;
   const auto facts = v.study.factsOf(id);
@@ -119,7 +119,7 @@ Remedy narrowing(const LedgerView& v, const std::vector<int>& parts) {
   return remedyOf(mono.empty() ? "Cut lows" : "Make mono", allOf(name, std::move(moves)));
 }
 
-// Each part by itself, the one with the wider lows first; then more and more of them; then the backing.
+// Each part alone, the one with the wider lows first; then more and more of them; then the backing.
 std::vector<Remedy> monoMoves(const LedgerView& v) {
   std::vector<std::pair<double, int>> wide{
       {v.study.kickLow.sideDbBelow120.value_or(kNothingDb), v.session.kick().id},

@@ -1,5 +1,5 @@
 #pragma once
-/// What a part's contour saves in the lows, and how its peak holds.
+/// Low-end energy that a part's contour saves, and its effect on the peak.
 
 #include <vector>
 
@@ -12,7 +12,7 @@ struct ContourFacts {
   int part = 0;
   Stem plain;            ///< the lane before it is moved and ducked, as it would be without the contour
   double savedDb = 0.0;  ///< energy below 120 Hz over the loop without it re with it: positive is saved
-  double peakDb = 0.0;   ///< highest level of what lies below 120 Hz with it re without it
+  double peakDb = 0.0;   ///< highest level below 120 Hz with it re without it
 };
 
 /// Of the parts whose contour works; silent ones are left out. Cost: the lane once more without it, from steps

@@ -21,8 +21,8 @@ int lineShift(const Part& before, const Part& after) {
   return by;
 }
 
-// Whether a tail was trimmed, or a built kick made shorter: a shift by speed makes a sound shorter too, and is
-// asked about as a shift.
+// Whether a tail was trimmed, or a built kick made shorter: varispeed shortens a sound too, and is asked
+// about as a shift.
 bool isCut(const Part& before, const Part& after) {
   for (const Layer& l : before.layers) {
     const Layer* now = after.layer(l.id);

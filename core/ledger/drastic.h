@@ -1,5 +1,5 @@
 #pragma once
-/// What a fix asks about before it acts: more than most would expect of one press.
+/// What a fix asks about first: more than most users expect from one press.
 
 #include <optional>
 #include <string>
@@ -12,7 +12,7 @@ namespace heft {
 inline constexpr double kDeepestUnaskedDb = 12.0;
 inline constexpr double kFurthestUnaskedSemitones = 2.0;
 
-/// How far a session goes in the matters that a fix asks about.
+/// The session's extremes in the matters that a fix asks about.
 struct Reach {
   double dipDb = 0.0;                ///< the deepest gain reduction of the bass at a hit, as a positive figure
   std::optional<double> kickTailMs;  ///< nothing without a kick
@@ -21,9 +21,9 @@ struct Reach {
 };
 Reach reachOf(const Session& session, const Study& study);
 
-/// What is to be confirmed where `then` goes further than `now` and beyond the limits: "ducks the bass by 18
-/// dB", "cuts the kick to 63 ms, under a 1/16", "shifts the kick by 3.2 st", "moves the bass line by an
-/// octave"; empty: nothing. Pure.
+/// The question to confirm where `then` exceeds both `now` and the limits: "ducks the bass by 18 dB", "cuts
+/// the kick to 63 ms, under a 1/16", "shifts the kick by 3.2 st", "moves the bass line by an octave"; empty:
+/// nothing to ask. Pure.
 std::string asksBefore(const Session& before, const Reach& now, const Session& after, const Reach& then);
 
 }  // namespace heft

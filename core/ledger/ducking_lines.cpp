@@ -1,4 +1,4 @@
-// Duck: does each ducking fire, on what it is meant to fire on, and what of what it was given does nothing.
+// Duck: does each ducking trigger, on the hits it should, and which of its settings do nothing.
 
 #include <algorithm>
 #include <cmath>

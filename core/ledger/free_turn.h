@@ -1,6 +1,6 @@
 #pragma once
-/// A turn of the phase that costs nothing: kick and bass through the same all-pass, so that they stand to each
-/// other as before, their spectra too, and the peak of the kick, or of the sum, is lower.
+/// A phase rotation at no cost: kick and bass through the same all-pass, so their relative phase and spectra
+/// stay and the peak of the kick, or of the sum, is lower.
 
 #include <functional>
 #include <stop_token>

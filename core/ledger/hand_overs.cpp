@@ -9,7 +9,7 @@ namespace heft {
 namespace {
 
 constexpr double kEdgeSeconds = 0.1, kNextStrikeSeconds = 0.03, kBesideSeconds = 0.012, kMeetsDb = -12.0,
-                 kHeardSeconds = 0.01,  // what is shorter is part of a strike
+                 kHeardSeconds = 0.01,  // anything shorter is part of a strike
     kSilentDb = -80.0;
 
 struct Envelopes {

@@ -57,7 +57,7 @@ LayerFacts factsOf(const Layer& layer, const AudioBuffer& sound, const StepKey& 
   return out;
 }
 
-// How far the strike stands over the rest of the layer.
+// How far the strike peaks above the rest of the layer.
 double strikeOver(const LayerFacts& f) {
   return f.strikeDb - std::max(f.lowTailDb, f.peakDb - 20.0);
 }

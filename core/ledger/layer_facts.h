@@ -18,9 +18,9 @@ struct LayerFacts {
   double semitones = 0.0;      ///< how far a recorded layer is shifted; of the bass the furthest of its notes
   bool pitchesStrike = false;  ///< the shift takes the strike along
   int otherSide = 0;           ///< of a split sound the id of its other side's layer
-  double strikeLossDb = 0.0;   ///< what the layer's drive takes of the strike, re its low tail or else its peak
+  double strikeLossDb = 0.0;   ///< loss of the strike in the layer's drive, re its low tail or else its peak
 
-  /// A plain low layer bears more than a drum: it has next to no strike (30 dB under its peak).
+  /// A plain low layer tolerates more shift than a drum: it has next to no strike (30 dB under its peak).
   bool isPlainLow() const { return strikeDb < peakDb - 30.0; }
 };
 

@@ -1,5 +1,5 @@
 #pragma once
-/// How the two sides of a split layer meet, as they are heard.
+/// How the two sides of a split layer join, as heard.
 
 #include "core/render/sounds.h"
 #include "core/session/session.h"
@@ -7,8 +7,8 @@
 
 namespace heft {
 
-/// Of the cut that the layer is one side of, with what is done to both, their levels and polarities; nothing
-/// for a whole layer, where the other side is gone or where a sound is missing.
+/// Of the split that the layer belongs to, with both sides' processing, levels and polarities; empty for a
+/// whole layer, or where the other side or a sound is missing.
 std::optional<JointFacts> jointOf(const Part& part, const Layer& layer, const Track& track,
                                   const SoundSteps& steps, StepCache& cache);
 

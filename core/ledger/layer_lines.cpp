@@ -27,7 +27,7 @@ void addStrikes(const LedgerView& v, const PairPart& p, std::vector<Finding>& ou
     for (const LayerFacts& b : p.layers) {
       const double apart = b.strikeMs - a.strikeMs, level = std::abs(a.strikeDb - b.strikeDb);
       if (apart < v.limits.strikesApartMs || apart > v.limits.strikesFarMs) continue;
-      if (a.otherSide == b.id && b.otherSide == a.id) continue;  // one strike and what follows it
+      if (a.otherSide == b.id && b.otherSide == a.id) continue;  // one strike and its tail
       if (std::max(a.strikeDb, b.strikeDb) < -60.0 || level >= nearest) continue;
       first = &a, second = &b, nearest = level;
     }
@@ -69,7 +69,7 @@ void addLowTails(const LedgerView& v, const PairPart& p, std::vector<Finding>& o
   out.push_back(f);
 }
 
-// What a free-running start costs: the spread of the pair's level over the hits.
+// Cost of a free-running start: the spread of the pair's level over the hits.
 void addFreePhase(const LedgerView& v, std::vector<Finding>& out) {
   const Layer* free = nullptr;
   for (const Layer* l : heardLayers(v.session.bass().layers))
@@ -94,7 +94,7 @@ void addFreePhase(const LedgerView& v, std::vector<Finding>& out) {
   out.push_back(f);
 }
 
-// Common practice: the strike goes past the drive.
+// Common practice: the strike bypasses the drive.
 void addDrivenStrike(const LedgerView& v, std::vector<Finding>& out) {
   const LayerFacts* worst = nullptr;
   for (const LayerFacts& l : v.study.kickLayers)

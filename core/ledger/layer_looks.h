@@ -1,5 +1,5 @@
 #pragma once
-/// What the pictures of sounds are drawn from, made beside the figures and never by a widget.
+/// Data behind the pictures of sounds, made with the figures and never in a widget.
 
 #include <string>
 #include <vector>
@@ -9,16 +9,15 @@
 
 namespace heft {
 
-/// One layer as it is by itself.
+/// One layer on its own.
 struct LayerSound {
   int part = 1, layer = 1;
-  /// Of a layer that plays hits and of a built bass as it is heard; of a bass's recording the recording.
-  /// Nothing where there is no sound, or a built bass has no note.
+  /// As heard for layers that play hits and for a built bass; for a recorded bass the recording. Empty
+  /// without a sound, or where a built bass has no note.
   std::shared_ptr<const AudioBuffer> sound;
   double onsetSeconds = 0.0;
   std::string asset = {};  ///< hash of its recording's file; empty of a built one
-  /// Its own tail, of what plays hits, where its recording lands before any move; nothing before it was
-  /// measured.
+  /// Own tail of a layer that plays hits, at the recording's landing before any shift; empty until measured.
   struct Figures {
     double tailMs = 0.0;
     std::optional<double> recordedHz = {};
@@ -33,7 +32,7 @@ std::vector<LayerSound> layerSounds(const Session& session, const Assets& assets
 /// Layers that were not measured yet take the figures that the same sound in the same place had before.
 void keepFigures(std::vector<LayerSound>& layers, const std::vector<LayerSound>& before);
 
-/// A sound as it is laid over others.
+/// A sound drawn over others.
 struct SoundLook {
   int id = 0;  ///< of the layer, or the place of the version
   std::string name;
@@ -45,8 +44,8 @@ struct SoundLook {
 inline constexpr double kLookMs = 30.0, kLookLeadMs = 2.0;
 /// The part's layers that are heard, at their levels, at a full hit or the first phrase.
 std::vector<SoundLook> layerLooks(const Session& session, int part, const Assets& assets, StepCache& cache);
-/// The part as it is and with another of its versions, with what the one has more below 120 Hz; fewer where one
-/// of them has no sound.
+/// The present part and another of its versions, with their difference below 120 Hz; fewer where one of them
+/// has no sound.
 std::vector<SoundLook> versionLooks(const Session& session, int part, size_t version, const Assets& assets,
                                     StepCache& cache);
 

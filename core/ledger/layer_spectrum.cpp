@@ -32,7 +32,7 @@ std::vector<double> bodyOf(const Session& s, const Part& part, const Layer& laye
   return fineSpectrum(mono, sound->sampleRate);
 }
 
-// Its landing, or its note, and a third above: what is below is the sound itself.
+// Its landing, or its note, plus a third: everything below is the sound itself.
 double aboveFundamental(const Session& s, const Part& part, const Layer& layer, const SoundSteps& steps) {
   constexpr double kAbove = 1.35, kUsualHz = 80.0;
   const double a4 = s.track.notes.a4Hz;
@@ -47,7 +47,7 @@ double aboveFundamental(const Session& s, const Part& part, const Layer& layer, 
   return hz ? kAbove * *hz : kUsualHz;
 }
 
-// The bell that leaves the peak where the others are, by what is rendered: a drive gives back some of a cut.
+// The bell that brings the peak level with the others, judged on renders: a drive adds back some of a cut.
 LayerSpectrum::Cut cutFor(const Session& s, const Part& part, const Layer& layer, const StandingOut& peak,
                           double fromHz, const SoundSteps& steps) {
   constexpr int kTries = 4;

@@ -1,5 +1,5 @@
 #pragma once
-/// A layer's spectrum as it sounds, what sticks out of it, and the cut of its EQ that evens each.
+/// A layer's spectrum as it sounds, the peaks that stick out of it, and the EQ cut that evens each.
 
 #include <stop_token>
 
@@ -12,8 +12,8 @@ namespace heft {
 struct LayerSpectrum {
   struct Cut {
     StandingOut peak;
-    EqBand band;          ///< a bell of the layer's EQ, which lies before its drive: solved through all of it
-    double leftDb = 0.0;  ///< how far the peak still stands over the others with it
+    EqBand band;          ///< a bell of the layer's EQ, which is before its drive: solved through all of it
+    double leftDb = 0.0;  ///< how far the peak still sticks out with it
   };
   std::vector<double> heardDb;      ///< fineSpectrum() from behind the strike on; empty without a sound
   std::vector<double> withoutEqDb;  ///< the same with the layer's EQ out; empty where that does nothing

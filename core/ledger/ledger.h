@@ -1,5 +1,5 @@
 #pragma once
-/// What is right and wrong with a session, in sentences, each with the move that would mend it.
+/// What is right and wrong with a session, in sentences, each with the fix for it.
 
 #include <optional>
 #include <string>
@@ -20,10 +20,10 @@ const char* verdictWord(Verdict verdict);  ///< "in range", "watch", "out": for 
 /// One move, done as one undoable edit.
 struct Remedy {
   std::string label;        ///< for a button: "Tune to A1"
-  std::vector<Edit> moves;  ///< what it does besides levels, one after the other
-  LaneLevels levels = {};   ///< what it does to levels, which add up where moves follow each other
-  std::string price = {};   ///< what it costs, where another line gets worse by it; empty: nothing
-  std::vector<std::string> replaces = {};  ///< what it overwrites that was set by hand (replaced.h)
+  std::vector<Edit> moves;  ///< what it does besides levels, in order
+  LaneLevels levels = {};   ///< its level changes, which add up over several fixes
+  std::string price = {};   ///< its side effect, where another line gets worse; empty: none
+  std::vector<std::string> replaces = {};  ///< what it replaces that was set by hand (replaced.h)
   std::string asks = {};  ///< why it is done only after a question (drastic.h); empty: it is done at once
 
   std::string move() const;  ///< without levels: "tune kick to A1"; may be empty
@@ -59,7 +59,7 @@ struct Finding {
   std::vector<HitLine> hits = {};  ///< all that the line judges; empty where it is not about hits
   bool meantSo = false;
   bool ofANote = false;  ///< a note was found and is judged: a move that loses it mends nothing
-  /// What a move costs rather than what is wrong: to watch it weighs nothing, but it is told as a side effect.
+  /// The cost of a move rather than a fault: in watch it weighs nothing but is shown as a side effect.
   bool isPrice = false;
 };
 
@@ -74,10 +74,10 @@ struct Limits {
   double overHolds = -20, overWatch = -12;         ///< dB of the kick's tail at the next note
   double releaseHolds = -20, releaseWatch = -12;   ///< dB of a bass note that is released, at the next hit
   double pairHolds = 0.6, pairWatch = 1.2;         ///< dB under the best reachable
-  double hitHolds = 1.5, hitWatch = 3;             ///< dB under what one hit alone could reach
+  double hitHolds = 1.5, hitWatch = 3;             ///< dB below what a single hit could reach
   double overlapHolds = -6, overlapWatch = -1;     ///< dB, bass re kick
   double rippleHolds = 4, rippleWatch = 8;         ///< dB under or over both sides of a hand-over
-  double bandHolds = 1.5, bandWatch = 3;           ///< dB beyond what the references span
+  double bandHolds = 1.5, bandWatch = 3;           ///< dB outside the references' span
   double sideHolds = -30, sideWatch = -20;         ///< dB
   double peakHolds = -1, peakWatch = 0;            ///< dBTP
   double strikesApartMs = 0.5, strikesFarMs = 15;  ///< between these two strikes smear each other
@@ -97,13 +97,13 @@ std::optional<Verdict> bandVerdict(const BandDifference& difference, const Limit
 /// no lines.
 std::vector<Finding> ledger(const Session& session, const Study& study, const Limits& limits = {});
 
-/// 1 for a line to watch, 3 for one that is out, one more where more than a quarter of its hits are not in
-/// range; 0 for what is intended.
+/// 1 for a line in watch, 3 for one that is out, one more where more than a quarter of its hits are not in
+/// range; 0 for intended ones.
 int weightOf(const Finding& finding);
 /// How much is wrong: the weights of all lines.
 int faultsIn(const std::vector<Finding>& findings);
-/// Fewer faults; or as many, and the first stage in which they differ has fewer: what comes later in the work
-/// can still be set right there. An order, so that moves which make a session better cannot go round.
+/// Fewer faults; or as many, with fewer in the first stage where they differ: later stages can still be fixed
+/// there. A strict order, so moves that improve a session cannot cycle.
 bool isBetter(const std::vector<Finding>& findings, const std::vector<Finding>& than);
 
 /// The worst verdict of a stage's lines that are not meant so; nothing where it has none.

@@ -13,7 +13,7 @@ constexpr double kLongestSeconds = 0.5, kTailSeconds = 0.3, kShortestSeconds = 0
 // The place in the pattern of the note that a phrase begins with.
 std::optional<size_t> noteAt(const Part& bass, const Track& track, double startQuarters) {
   std::optional<size_t> out;
-  double nearest = 0.26;  // its own move is 50 ms at the most
+  double nearest = 0.26;  // its own move is at most 50 ms
   for (size_t i = 0; i < bass.notes.size(); ++i) {
     const Note& n = bass.notes[i];
     const double at = n.startQuarters + n.move.offsetMs * track.tempoBpm / 60000.0;
@@ -22,7 +22,7 @@ std::optional<size_t> noteAt(const Part& bass, const Track& track, double startQ
   return out;
 }
 
-// With the tail of its own, as far as the next note leaves it.
+// With its own tail, up to the next note.
 size_t framesOf(const std::vector<PlacedPhrase>& phrases, size_t k, const Track& track, const Stems& stems) {
   const auto& last = phrases[k].ask.phrase.notes.back();
   const double loop = track.loopQuarters(), start = phrases[k].startQuarters;

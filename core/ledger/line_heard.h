@@ -13,7 +13,7 @@ namespace heft {
 struct NoteHeard {
   size_t note = 0;        ///< place among the bass's notes: the first of tied ones
   double phon = 0.0;      ///< as it sounds, its trim included
-  double toLineDb = 0.0;  ///< how much louder it would have to be to stand on the line
+  double toLineDb = 0.0;  ///< gain that would bring it onto the line
 };
 struct LineHeard {
   double linePhon = 0.0;         ///< the median of all notes
@@ -23,9 +23,9 @@ struct LineHeard {
 /// No more phrases than these are measured, the first of the loop.
 inline constexpr size_t kMostHeardPhrases = 256;
 
-/// Of the bass's lane before it is ducked, each phrase from its start with its tail to the next, half a second
-/// and that at the most; a full-scale sine plays at the track's listening level. Cost: some ten transforms a
-/// note that changed, two milliseconds.
+/// Of the bass's lane before ducking, each phrase from its start with its tail to the next, at most half a
+/// second; a full-scale sine plays at the track's listening level. Cost: some ten transforms per changed
+/// note, two milliseconds.
 LineHeard lineHeard(const Session& session, const Stems& stems, StepCache& cache);
 
 }  // namespace heft

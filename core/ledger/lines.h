@@ -14,7 +14,7 @@ struct LedgerView {
   const Limits& limits;
 };
 
-/// One of the pair, as lines see it that are told of both. Its role is the word and the beginning of their ids.
+/// One of the pair, for lines that cover both. Its role gives the word and the prefix of their ids.
 struct PairPart {
   const Part& part;
   const std::vector<LayerFacts>& layers;  ///< those that are heard
@@ -50,7 +50,7 @@ void judgeHits(Finding& line, size_t count, const std::function<std::optional<Hi
 /// The hits that are not in range: "at hit 3", "at hits 1 and 4", "at 6 of 8 hits".
 std::string atHits(const Finding& line);
 
-/// What a finding's value is where there is nothing to measure, dB.
+/// A finding's value where there is nothing to measure, dB.
 inline constexpr double kNothingDb = -120.0;
 
 /// "-3.2 dB" with its sign, and without.

@@ -1,4 +1,4 @@
-// A loop, a stem or a track on a layer is not judged as what it is not.
+// Judges no loop, stem or track on a layer as a one-shot.
 
 #include "core/ledger/lines.h"
 #include "core/session/edits/material.h"

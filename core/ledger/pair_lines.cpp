@@ -121,7 +121,7 @@ void addPair(const LedgerView& v, std::vector<Finding>& out) {
   out.push_back(f);
 }
 
-// Where the kick still sounds as the next note starts: the one that goes least evenly.
+// Where the kick still sounds as the next note starts: the least even one.
 void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
   const HitFacts* worst = nullptr;
   double alike = 0.0;
@@ -148,7 +148,7 @@ void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
   f.measured = plainDb(-facts.holeDb) + " under and " + plainDb(facts.pileDb) +
                " over kick and bass by themselves, within " + formatNumber(facts.overMs, 0) + " ms";
   f.target = "within " + plainDb(v.limits.rippleHolds);
-  // As alike as they are measured, as different tones, as waves that cancel.
+  // Equal within the measurement's error; different tones; waves that cancel.
   const std::pair<double, double> ways[] = {
       {30, alike / count}, {10, alike / count}, {60, alike / count}, {30, 0.0}, {10, kLeastAlike}};
   if (f.verdict != Verdict::Holds)

@@ -1,5 +1,4 @@
-// Parts beside kick and bass: whether what has a note has one of the key's, and what plays notes sounds on
-// them.
+// Parts beside kick and bass: whether their notes are in the key, and whether lines sound on their notes.
 
 #include <cmath>
 #include <set>
@@ -13,8 +12,7 @@
 namespace heft {
 namespace {
 
-// What plays notes sounds on them, or it is told; beside the bass that is a matter of taste at the most to
-// watch.
+// A line must sound on its notes; for parts beside the bass that is at most a watch, being a matter of taste.
 void addPartNotes(const LedgerView& v, const Part& part, const PartFacts& of, Finding f,
                   std::vector<Finding>& out) {
   const Track& track = v.session.track;

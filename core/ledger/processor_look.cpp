@@ -146,7 +146,7 @@ void addPartials(ProcessorLook& out) {
       out.partials[static_cast<size_t>(p.number - 1)].heard = p.audible;
 }
 
-// Over what is within 40 dB of the peak: silence behind a short hit says nothing.
+// Over what is within 40 dB of the peak: silence behind a short hit would not count.
 double crestDb(const std::vector<float>& x) {
   const size_t last = soundingFrames(x);
   if (last == 0) return 0.0;
@@ -175,7 +175,7 @@ std::vector<float> levelLine(const std::vector<float>& x, double rate, double no
   return out;
 }
 
-// Where most is taken, and how long until less than 1 dB is, of what is within 50 dB of its peak.
+// The most gain reduction, and how long until it is under 1 dB, within 50 dB of the sound's peak.
 void addTaken(ProcessorLook& out) {
   constexpr float kQuiet = 50.0f, kBack = 1.0f;
   if (out.beforeLevelDb.empty()) return;
@@ -195,7 +195,7 @@ void addTaken(ProcessorLook& out) {
     }
 }
 
-// How long, and how loud, what rings ahead of the sound's own first moment within 40 dB of its peak.
+// Length and level of the pre-ringing: sound before the input's first moment within 40 dB of its peak.
 std::optional<LookRinging> ringingOf(const Eq& eq, const std::vector<float>& before, double rate) {
   constexpr float kHeard = 0.01f;
   if (!eq.linearPhase || !eq.works()) return std::nullopt;

@@ -1,5 +1,5 @@
 #pragma once
-/// A sound before and after one of its processors: what the pictures of processors are drawn of.
+/// A sound before and after one of its processors: the data behind processors' pictures.
 
 #include <optional>
 #include <stop_token>
@@ -21,11 +21,11 @@ struct LookPartial {
 struct LookPair {
   double turnDegrees = 0.0;  ///< of the landing or the note, by the processor alone, -180 to 180
   double withDb = 0.0,
-         withoutDb = 0.0;  ///< the pair over all hits re perfect phase, as it is and with this one out
+         withoutDb = 0.0;  ///< the pair over all hits re perfect phase, now and with this one bypassed
   double alignedDb = 0.0;  ///< with it, moved to where it is best
 };
 
-/// What an EQ of linear phase lets ring ahead of a strike, as far as it is within 40 dB of the sound's peak.
+/// Pre-ringing of a linear-phase EQ, down to 40 dB below the sound's peak.
 struct LookRinging {
   double ms = 0.0;                       ///< before the sound's own first moment that is
   std::optional<double> highestDb = {};  ///< re the peak; nothing where nothing rings
@@ -49,11 +49,10 @@ struct ProcessorLook {
   std::optional<LookPair> pair;        ///< of an EQ that is in, of kick or bass or one of their layers
 };
 
-/// Of a layer: a full hit or the main note of the layer alone. Of a part hit by hit: of the part. Of a part
-/// over its lane, and of the sum: the loop from its first hit on. Before: through the processors that stand
-/// before it; after: through it as well, in or out as it is. Nothing where there is no such processor or no
-/// sound. Cost: as a render of the layer or part, twice; with a pair of the loop as well. Cancelled gives
-/// nothing.
+/// Of a layer: a full hit or the main note of the layer alone. Of a part hit by hit: the part. Of a part over
+/// its lane, and of the sum: the loop from its first hit on. Before: through the processors ahead of it;
+/// after: through it as well, on or bypassed as it is. Empty without such a processor or a sound. Cost: a
+/// render of the layer or part, twice; with a pair a render of the loop as well. Empty when cancelled.
 std::optional<ProcessorLook> lookAt(const Session& session, const Owner& of, int id, const Assets& assets,
                                     StepCache& cache, const std::stop_token& stop = {});
 

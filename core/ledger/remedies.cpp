@@ -45,7 +45,7 @@ bool isEased(const std::vector<Finding>& after, const Finding& line) {
   return now->verdict < line.verdict || (now->verdict == line.verdict && weightOf(*now) < weightOf(line));
 }
 
-// A line to watch is a fair price for one that was out; a line that goes out is none.
+// A line in watch is a fair price for one that was out; a line going out is not.
 bool isFairPrice(const std::vector<Finding>& start, const std::vector<Finding>& now) {
   return std::none_of(now.begin(), now.end(), [&](const Finding& f) {
     return needsMending(f) && f.verdict == Verdict::Off && verdictOf(start, f.id) != Verdict::Off;
@@ -58,7 +58,7 @@ std::string measuredOf(const std::vector<Finding>& findings, const std::string& 
   return "fixed";
 }
 
-// A session's lines, and how far it goes in what a fix asks about.
+// A session's lines, and its extremes in the matters that a fix asks about.
 struct Judged {
   std::vector<Finding> findings;
   Reach reach;
@@ -78,13 +78,13 @@ struct Trial {
   Session next;
   std::vector<Finding> after;
   std::vector<std::string> costs;
-  bool keeps = true;  // what was set by hand, but for how deep a ducking goes
+  bool keeps = true;  // values set by hand, except a ducking's depth
 
   // 0: it can be pressed without a second thought; the higher, the more it asks of somebody.
   int rank() const { return (remedy.asks.empty() ? 0 : 4) + (keeps ? 0 : 2) + (costs.empty() ? 0 : 1); }
 };
 
-// What one line needs to be tried, and what was tried already: lines often ask for the same move.
+// The inputs of trying one line, and past tries: lines often ask for the same move.
 struct Bench {
   const Session& session;
   const Assets& assets;
@@ -93,7 +93,7 @@ struct Bench {
   const std::stop_token& stop;
   References references;
   std::vector<std::pair<Session, Judged>> known = {};
-  std::optional<Reach> reach = {};                         // of the session itself, where it was asked for
+  std::optional<Reach> reach = {};                         // for the session itself, where it was asked for
   std::optional<std::vector<Remedy>> waysToMakeRoom = {};  // solved once
 };
 
@@ -103,7 +103,7 @@ Result<Judged> judgedOnce(Bench& b, const Session& next) {
   if (known != b.known.end()) return known->second;
   auto after = judgedWhole(next, b.assets, b.cache, b.stop, b.references);
   if (!after && after.error().kind == ErrorKind::Cancelled) return after;
-  // A move after which nothing can be rendered helps nobody.
+  // A move after which nothing renders is no fix.
   if (!after) after = Judged{b.findings, {}};
   b.known.emplace_back(next, *after);
   return after;
@@ -137,7 +137,7 @@ Remedy bothOf(const Remedy& first, const Remedy& then) {
   return out;
 }
 
-// What is intended stays: no move for another line takes it away, or changes what it says by a quarter.
+// What is intended stays: no move for another line removes it or changes its figure by a quarter.
 bool keepsIntended(const std::vector<Finding>& before, const std::vector<Finding>& after) {
   auto least = [](const std::string& unit) {
     return unit == "dB" || unit == "dBTP" ? 1.0 : unit == "cents" ? 10.0 : 0.0;
@@ -160,8 +160,7 @@ bool helps(const Bench& b, const Finding& line, const Trial& t, Asked asked) {
   return better && keepsIntended(b.findings, t.after) && isEased(t.after, line);
 }
 
-// What a move made worse may be set right by that line's own first move: a kick that was trimmed is aligned
-// anew.
+// A line that a move made worse may be repaired by its own first move: a trimmed kick is aligned again.
 Result<Trial> setRight(Bench& b, Trial trial) {
   for (int follow = 0; follow < kMostFollowUps && !trial.costs.empty(); ++follow) {
     const auto worse = std::find_if(trial.after.begin(), trial.after.end(), [&](const Finding& f) {
@@ -241,8 +240,8 @@ struct Step {
   Remedy move;
 };
 
-// What costs nothing comes first, so that what is kept has none of it left; what leaves as many faults last.
-// Errors: Cancelled.
+// Free moves come first, so none of them is left over; moves that leave as many faults come last. Errors:
+// Cancelled.
 Result<std::optional<Step>> nextStep(Bench& b, const std::vector<Finding>& lines,
                                      const std::set<std::string>& agreed) {
   for (Asked asked : {Asked::FewerFaults, Asked::BetterOrder}) {
@@ -329,7 +328,7 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
            !isAmong(choice.without, f.id);
   };
   while (steps.size() < kMostPresses) {
-    // In working order: what comes first in the work changes what comes later.
+    // In working order: earlier steps of the work change later ones.
     std::vector<Finding> lines = now;
     std::stable_sort(lines.begin(), lines.end(),
                      [](const Finding& a, const Finding& b) { return a.stage < b.stage; });
@@ -343,7 +342,7 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
     if (!after) return Fail(after.error());
     steps.push_back(stepDone(*(*step)->line, (*step)->move, *after));
     now = std::move(*after);
-    // What one step cost a later one may set right: kept is where no line has gone out that was not.
+    // A later step may repair the cost of an earlier one: keeps the last state in which no line is newly out.
     if (isFairPrice(*first, now)) out.session = present, out.mended = steps;
   }
   auto last = judgedSession(out.session, assets, cache, stop, references);

@@ -1,7 +1,7 @@
 #pragma once
-/// Which remedies help: each is tried on a copy of the session, rendered and judged as the session itself,
-/// before it is offered. One that makes the whole no better is not offered, so that no press does nothing and
-/// none goes round in a circle: after every press isBetter() holds.
+/// Which fixes help: each is tried on a copy of the session, rendered and judged like the session itself,
+/// before it is offered. One that does not improve the whole is not offered, so no press does nothing and
+/// none cycles: after every press isBetter() holds.
 
 #include <functional>
 #include <set>
@@ -11,10 +11,10 @@
 
 namespace heft {
 
-/// Fills `remedy` of each finding that is not in range and not intended: the first of its options that makes
-/// the whole better and no other line worse by a verdict; else the first that makes the whole better, with its
-/// price. What is tried is rendered through `cache`. Cost: a render and a study an option; `each` gets what is
-/// known after every line. Errors: Cancelled.
+/// Fills `remedy` of each finding that is neither in range nor intended: the first of its options that
+/// improves the whole and makes no other line worse by a verdict; else the first that improves the whole,
+/// with its price. Tries render through `cache`. Cost: a render and a study per option; `each` gets the
+/// results so far after every line. Errors: Cancelled.
 Result<std::vector<Finding>> withTriedRemedies(
     const Session& session, const Assets& assets, std::vector<Finding> findings, StepCache& cache,
     std::stop_token stop = {}, References references = References::Measure,
@@ -31,7 +31,7 @@ struct Mended {
   std::string before, after;  ///< what the line measured; "fixed" where it is gone
   std::string move = {};      ///< what it did besides levels
   LaneLevels levels = {};
-  std::string label = {}, sentence = {};  ///< the fix as its button names it, and what the line said
+  std::string label = {}, sentence = {};  ///< the fix as on its button, and the line's sentence
   double was = 0.0;                       ///< the line's figure, in `unit`
   std::optional<double> is = {};          ///< nothing where the line is gone
   std::string unit = {}, price = {};
@@ -41,7 +41,7 @@ struct Mended {
 /// Which lines Fix all is about.
 struct FixChoice {
   std::vector<std::string> only = {};     ///< ids of lines; empty: all
-  std::vector<std::string> without = {};  ///< ids of lines that stay as they are
+  std::vector<std::string> without = {};  ///< ids of lines left as they are
   std::set<std::string> agreed = {};      ///< ids of lines whose fix is done though it asks (drastic.h)
 };
 
@@ -56,11 +56,10 @@ struct MendedSession {
   size_t inRange = 0;  ///< lines that are
 };
 
-/// Applies remedies, each of which makes the whole better: those that cost nothing first, in working order,
-/// then those at a price, as far as no line is out in the end that was not at the start (what one step costs a
-/// later one may set right; a line to watch is a fair price for one that was out). What is intended stays.
-/// Neither is a fix that asks (drastic.h) applied unless it was agreed to: its line is among those left, with
-/// it. Errors: Cancelled.
+/// Applies remedies, each of which improves the whole: free ones first, in working order, then those with a
+/// price, as far as no line ends up newly out (a later step may repair the cost of an earlier one; a watch is
+/// a fair price for an out). What is intended stays. A fix that asks (drastic.h) is applied only if agreed
+/// to: otherwise its line is among those left, with it. Errors: Cancelled.
 Result<MendedSession> mendAll(const Session& session, const Assets& assets, StepCache& cache,
                               const FixChoice& choice = {}, std::stop_token stop = {},
                               References references = References::Measure);

@@ -16,15 +16,15 @@ namespace heft {
 struct SoundFit {
   std::optional<int> layer = {};          ///< in place of that one; nothing: of the first
   std::optional<double> targetMidi;       ///< of a kick: where it is to land
-  std::optional<double> fromMidi = {};    ///< and where it lands, or sounds, by itself
+  std::optional<double> fromMidi = {};    ///< and where it lands, or sounds, unshifted
   std::optional<TimeValue> length = {};   ///< of a kick: where it is trimmed
   std::optional<AlignAnswer> align;       ///< nothing where the pair never sounds together
-  std::optional<double> leftDb() const {  ///< what the pair loses even then, re perfect phase
+  std::optional<double> leftDb() const {  ///< the pair's remaining loss re perfect phase
     return align ? std::optional<double>(align->afterDb) : std::nullopt;
   }
 };
 
-/// What was done, for a list's details: "tuned to A1 (+0.86 st), trimmed to 1/16, bass 1.2 ms later, inverted".
+/// The changes, for a list's details: "tuned to A1 (+0.86 st), trimmed to 1/16, bass 1.2 ms later, inverted".
 std::string fitWords(const SoundFit& fit, const NoteStyle& notes);
 
 /// Puts the sound in its place and makes these moves.

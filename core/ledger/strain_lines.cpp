@@ -1,4 +1,4 @@
-// What shifts cost: how far sounds are from what was recorded, and what becomes of a strike that goes along.
+// Cost of shifts: distance from the recording, and the effect on a strike that is shifted too.
 
 #include <algorithm>
 #include <cmath>
@@ -13,7 +13,7 @@
 namespace heft {
 namespace {
 
-// How strained a layer is, in parts of what such a sound bears.
+// Strain of a layer, as a share of what such a sound tolerates.
 double strainIn(const LayerFacts& l, const Part& of, const Limits& limits) {
   return std::abs(l.semitones) /
          (of.playsNotes() || l.isPlainLow() ? limits.lowStrainWatch : limits.strainWatch);
@@ -58,7 +58,7 @@ std::vector<Remedy> gentlerMoves(const LedgerView& v, const LayerFacts& worst) {
   return out;
 }
 
-// By an octave the line keeps its notes' names and comes nearer to what was recorded.
+// By an octave the line keeps its note names and gets closer to the recording.
 Remedy octaveMove(const Session& s, bool up) {
   const PatternRange line{0.0, s.track.loopQuarters(), {s.bass().id}};
   return remedyOf(up ? "Bass octave up" : "Bass octave down", transposeRange(line, up ? 12 : -12, {}),
@@ -74,7 +74,7 @@ void addStrain(const LedgerView& v, const PairPart& p, std::vector<Finding>& out
                watch = low ? v.limits.lowStrainWatch : v.limits.strainWatch;
   Finding f{
       .id = p.part.role + "-strain", .stage = Stage::Tune, .value = worst->semitones, .unit = "semitones"};
-  // A shift of one to two semitones is common practice: a price, and no fault by itself.
+  // A shift of one to two semitones is common practice: a price, not a fault in itself.
   f.isPrice = true;
   // An octave is one whatever its cents.
   constexpr double kBesideLow = 0.5;

@@ -1,5 +1,5 @@
 #pragma once
-/// Everything measured on a session and its rendered lanes: what the Ledger judges and the pictures draw.
+/// All measurements of a session and its rendered lanes: the Ledger judges them, the pictures draw them.
 
 #include <algorithm>
 #include <optional>
@@ -17,9 +17,9 @@ namespace heft {
 /// From the kick's tail to the bass note that starts in it: the level between 20 and 150 Hz as it sounds.
 struct HandOverFacts {
   double afterMs = 0.0;  ///< from the hit to the note
-  double overMs = 0.0;   ///< what the hand-over takes, or would take where it is out
+  double overMs = 0.0;   ///< gain reduction of the hand-over, or what it would be if it is off
   double holeDb = 0.0;   ///< how far the sum falls under the kick before and the bass after it; 0 or below
-  double pileDb = 0.0;   ///< how far it stands over both; 0 or above
+  double pileDb = 0.0;   ///< how far it peaks above both; 0 or more
   double alike = 0.0;    ///< correlation of kick and bass about it, -1 to 1
   /// Levels in dB re the loudest of the three, each kStepMs from kLeadMs before the note.
   std::vector<float> kickDb, bassDb, sumDb;
@@ -31,13 +31,13 @@ struct HandOverFacts {
 struct HitFacts {
   double frame = 0.0;
   std::optional<int> noteMidi;  ///< bass note sounding within the sixteenth after the hit
-  /// Kick and bass, its phase turned as it is and not yet delayed, in Align's band about the hit, for the
+  /// Kick and bass about the hit in Align's band, the bass phase-shifted but not yet delayed, for the
   /// picture: from waveLeadSeconds before it.
   std::vector<float> kickWave, bassWave;
   std::vector<float> kickEnvelope, bassEnvelope;  ///< of these: in perfect phase the sum reaches both together
   double waveRate = 1.0, waveLeadSeconds = 0.0;
-  /// Of kick and bass from this hit to the next, its phase turned as it is and not yet delayed: as the ducking
-  /// leaves it, and without the ducking.
+  /// Kick and bass from this hit to the next, the bass phase-shifted but not yet delayed: with the ducking,
+  /// and without.
   AlignCurve curve, plain;
   double heardDb =
       0.0;  ///< as it sounds at the present delay and polarity, re perfect phase; 0 without overlap
@@ -50,12 +50,11 @@ struct HitFacts {
   std::optional<double> nextNoteGapMs;  ///< until the next bass note starts that did not sound at the hit
   /// Nothing where no note starts before the next hit, or the kick has gone 12 dB under the bass by then.
   std::optional<HandOverFacts> handOver = {};
-  /// After which the kick has gone under the bass, and under the backing, for good, its tail to -40 dB at the
-  /// most, below 150 Hz as they sound; nothing where the other is silent all the while or the kick never stands
-  /// over it.
+  /// When the kick falls below the bass, and below the backing, for good, at most its tail to -40 dB, below
+  /// 150 Hz as they sound; empty where the other is silent throughout or the kick is never above it.
   std::optional<double> overBassMs = {}, overBackingMs = {};
-  /// What is left of a bass note that ended before the hit, 20 to 40 ms into it, re the loudest that it was,
-  /// as it sounds below 150 Hz; nothing where a note is held or starts there, or none ended within a second.
+  /// Level of a bass note that ended before the hit, 20 to 40 ms into it, re its loudest, as it sounds below
+  /// 150 Hz; empty where a note is held or starts there, or none ended within a second.
   std::optional<double> releaseDb = {};
   std::optional<double> tailAtNextNoteDb = {};  ///< the kick's envelope there, re its peak; nothing: silent
 };
@@ -68,25 +67,25 @@ struct PartFacts {
   int part = 0;
   std::shared_ptr<const SoundFacts>
       facts;  ///< of its full hit, or of its first layer at `noteMidi`; nothing without a sound
-  std::optional<int> noteMidi = {};   ///< of what plays notes: the one it plays most
+  std::optional<int> noteMidi = {};   ///< for lines: the note played most
   std::optional<int> noteLayer = {};  ///< of several layers that play hits the one whose note it is heard on
   LowEnd low = {};                    ///< of its lane, over the loop
 };
 
-/// What a ducking does.
+/// Figures of a ducking.
 struct DuckFacts {
   int id = 0;
   DipFacts dip;                  ///< of its own gain, after each of its triggers
   int doubtful = 0, nearly = 0;  ///< hits that fire and may be another drum; that nearly fired
-  bool busy = false;             ///< what it hears has more in its band than hits (HitSearch::isBusy)
+  bool busy = false;             ///< its sidechain has more in its band than hits (HitSearch::isBusy)
   bool sourceGone = false;       ///< its part, its sound or its notes are missing
   bool targetGone = false;
-  std::optional<double> bellHz;                ///< where a bell stands; nothing where its note is not known
+  std::optional<double> bellHz;                ///< frequency of a bell; empty where its note is unknown
   double soundSeconds = 0.0, soundRate = 0.0;  ///< of an audio file
-  double beyondSeconds = 0.0;                  ///< what of the trigger's file lies after the loop
-  double silentSeconds = 0.0;                  ///< what of the loop lies after the file's end
+  double beyondSeconds = 0.0;                  ///< seconds of the trigger's file after the loop
+  double silentSeconds = 0.0;                  ///< seconds of the loop after the file's end
   double closestMs = 0.0;                      ///< between two triggers; 0: fewer than two
-  double loudestDb = -120.0;                   ///< what a follower hears at most, dBFS
+  double loudestDb = -120.0;                   ///< a follower's peak sidechain level, dBFS
   double downShare = 0.0;                      ///< of the loop in which its gain is below -0.5 dB
   /// Of a follower that is never down or always: where it takes 6 dB at the loudest.
   std::optional<double> thresholdForSix;
@@ -95,7 +94,7 @@ struct DuckFacts {
   bool isNever() const { return dip.depthDb > -0.5 && downShare == 0.0; }
   bool isAlways() const { return downShare > 0.98; }
 };
-/// What "so that it takes so much at the loudest hit" means where nothing else is said, dB.
+/// Default depth at the loudest hit when a ducking is solved for, dB.
 inline constexpr double kUsualTakenDb = 6.0;
 
 struct Study {
@@ -103,15 +102,15 @@ struct Study {
   /// the note under most hits. Nothing where a sound is missing.
   std::shared_ptr<const SoundFacts> kickSource, kick, bassSource, bass;
   std::shared_ptr<const ReadyKick> readyKick;
-  std::optional<double> bassRootMidi;              ///< what a recorded bass is played from
+  std::optional<double> bassRootMidi;              ///< root of a recorded bass
   std::optional<int> bassNoteMidi;                 ///< the note under most hits
   bool kickMuted = false, bassMuted = false;       ///< there are layers and none is heard
   std::vector<LayerFacts> kickLayers, bassLayers;  ///< those that are heard
   std::vector<PartFacts> others;                   ///< parts that are neither the kick nor the bass
   std::optional<double> bassPhon;      ///< how loud a small speaker leaves the bass; nothing without a bass
   std::vector<ContourFacts> contours;  ///< of the parts whose contour works
-  LineHeard line;                      ///< each note of the bass as loud as it is heard; empty without a bass
-  std::vector<HitFacts> hits;          ///< of the loop's hits, kMostJudgedHits at the most
+  LineHeard line;                      ///< perceived loudness of each bass note; empty without a bass
+  std::vector<HitFacts> hits;          ///< of the loop's hits, at most kMostJudgedHits
   size_t hitsInLoop = 0;
   AlignCurve all;                ///< as it sounds
   AlignAnswer best;              ///< before: with no move at all

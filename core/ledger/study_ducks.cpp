@@ -38,7 +38,7 @@ double loudestDb(const Stem& x) {
   return dbFromAmplitude(most, -120.0);
 }
 
-// Where its threshold lies is looked for only where it does not do as it is.
+// Searches for a threshold only where the present one does not work.
 void studyFollower(DuckFacts& out, const Duck& duck, const ResolvedDuck& resolved, double rate,
                    StepCache& cache) {
   out.loudestDb = *cache.get<double>(

@@ -1,5 +1,5 @@
 #pragma once
-/// What duckings do, measured on their gains. Used by study.cpp.
+/// Figures of duckings, measured on their gains. Used by study.cpp.
 
 #include "core/ledger/study.h"
 

@@ -69,7 +69,7 @@ std::optional<double> releaseAt(const Session& s, const PairLanes& lanes, double
   double loudest = 0.0;
   for (double at = start; at < note->endQuarters() * quarter; at += 0.5 * kWindow)
     loudest = std::max(loudest, level(at));
-  // What the strike covers is let be.
+  // Ignores what the strike masks.
   const double left = level(atSeconds + kWindow);
   if (dbFromPower(std::max(loudest, 1e-30)) < kFloorDb) return std::nullopt;
   return std::max(kFloorDb, dbFromPower(std::max(left, 1e-30)) - dbFromPower(loudest));
@@ -99,7 +99,7 @@ void addWaves(HitFacts& out, const AlignQuestion& q, const PairLanes& lanes, dou
   const double lead = kLeastLeadSeconds + q.maxDelayMs / 1000.0,
                count = lead + kWaveSeconds + q.maxDelayMs / 1000.0;
   out.waveRate = lanes.kick->rate;
-  // What stands on a sample stands a little off the moment that was asked for: the lead says so.
+  // A frame is a little off the requested moment: the lead corrects that.
   out.waveLeadSeconds =
       at + lanes.kick->leadSeconds - static_cast<double>(lanes.kick->at(at - lead)) / lanes.kick->rate;
   struct Wave {

@@ -1,9 +1,8 @@
 #pragma once
 /// Every meeting of kick and bass in the loop. Used by study.cpp.
 ///
-/// The lanes are brought to the slow rate that alignment works at once each; hits read their stretch of them,
-/// so what a hit costs does not grow with the rate, and a hit whose stretch did not change is found in the
-/// cache.
+/// The lanes are brought to alignment's low rate once each; hits read their stretch of them, so a hit's cost
+/// does not grow with the rate, and a hit whose stretch did not change comes from the cache.
 
 #include "core/ledger/study.h"
 
@@ -13,8 +12,7 @@ namespace heft {
 Result<void> studyHits(Study& out, const Session& session, const Assets& assets, const Stems& stems,
                        StepCache& cache, const std::stop_token& stop);
 
-/// How much of the bass stands in the kick's way, and nothing else of the meetings: what ways to make room are
-/// judged by.
+/// How much the bass masks the kick, and nothing else of the meetings: ways to make room are judged by it.
 struct RoomFacts {
   std::vector<std::optional<double>> bassToKickDb;  ///< as HitFacts::bassReKickDb, at each judged hit
   /// Levels between 20 and 150 Hz after the hit where the bass is loudest, as amplitudes each 5 ms from 25 ms

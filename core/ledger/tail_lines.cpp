@@ -81,7 +81,7 @@ void addTail(const LedgerView& v, std::vector<Finding>& out) {
   out.push_back(f);
 }
 
-// Of a note that was let go before the hit.
+// For a note released before the hit.
 void addRelease(const LedgerView& v, std::vector<Finding>& out) {
   const HitFacts* worst = nullptr;
   for (const HitFacts& h : v.study.hits)

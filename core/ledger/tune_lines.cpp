@@ -41,7 +41,7 @@ Remedy shiftAll(const Part& kick, double semitones, const std::string& note) {
   return remedyOf("Shift to " + note, shiftLayers(kick, semitones), "shift all layers of the kick to " + note);
 }
 
-// The right note first, then what else the list proposes, the least shift first.
+// The right note first, then the list's other proposals, smallest shift first.
 std::vector<Remedy> tuneMoves(const LedgerView& v, double midi, int right) {
   std::vector<Remedy> out = {tuneTo(v, right)};
   for (const TuneTarget& t : tuneTargets(midi, noteUnderMostHits(v.session), v.session.track.key))
@@ -107,7 +107,7 @@ void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
   }
   f.ofANote = true;
   const double midi = midiFromHz(*hz, track.notes.a4Hz);
-  // What is short or slides is heard less exactly, and need not be exact.
+  // A short or sliding sound is heard less exactly, and need not be exact.
   const bool shortKick = v.study.kick->tailMs < kShortKickMs, chosen = isChosen(v, midi);
   const int right = rightNote(midi, noteUnderMostHits(v.session), track.key, chosen);
   f.value = (midi - right) * 100.0;
@@ -134,7 +134,7 @@ void addSlide(const LedgerView& v, std::vector<Finding>& out) {
   if (!landing.slides()) return;
   Finding f{.id = "kick-slide", .stage = Stage::Tune, .value = landing.slideCents, .unit = "cents"};
   f.verdict = judged(f.value, v.limits.slideHolds, v.limits.slideWatch);
-  // What is over before it is heard as a note may slide as it likes.
+  // A sound too short to be heard as a note may slide freely.
   if (f.verdict == Verdict::Off) f.verdict = Verdict::Watch;
   if (v.study.kick->tailMs < kShortKickMs) f.verdict = Verdict::Holds;
   const bool brief = v.study.kick->tailMs < kShortKickMs;

@@ -92,7 +92,7 @@ std::optional<double> eventsApartSeconds(const Heard& first, const Heard& second
 
 TwoSounds::Wave waveAt(const SlowLane& first, const SlowLane& second, double at, const AlignQuestion& q) {
   constexpr double kLead = TwoSounds::kLeadMs / 1000.0;
-  // Beyond what is shown, so that the end of the stretch is not seen.
+  // Beyond the visible part, so that the end of the stretch does not show.
   const double seconds = kLead + TwoSounds::kShownMs / 1000.0 + kLead;
   auto of = [&](const SlowLane& lane) {
     const auto band = bandLimited(lane.from(lane.samples, at - kLead, seconds), lane.rate, q.lowHz, q.highHz);

@@ -1,5 +1,5 @@
 #pragma once
-/// Any two sounds of the session against each other: parts, or single layers of them, one of which is moved.
+/// Any two sounds of the session against each other: parts, or single layers of them, one of which moves.
 
 #include <stop_token>
 #include <string>
@@ -23,8 +23,8 @@ std::vector<SoundRef> soundsOf(const Session& session);
 
 struct TwoSounds {
   double nowDb =
-      0.0;           ///< level of the sum over all meetings re perfect phase, as both stand; 0 without overlap
-  AlignAnswer best;  ///< a move of the second beyond where it stands
+      0.0;           ///< level of the sum over all meetings re perfect phase, in place; 0 without overlap
+  AlignAnswer best;  ///< a further move of the second
   Correlation between;  ///< with neither moved any further
   /// The second's strike after the first's, from half of each one's peak to half of the other's, to a part of a
   /// sample; nothing where no event of both falls within 50 ms, or one has no strike.
@@ -32,19 +32,19 @@ struct TwoSounds {
   struct Wave {
     std::vector<float> first, second;  ///< in the moving part's band, from kLeadMs before the event
   };
-  std::vector<Wave> waves;  ///< at each of the first's events, kMostWaves at the most
+  std::vector<Wave> waves;  ///< at each of the first's events, at most kMostWaves
   double waveRate = 1.0;
   static constexpr double kLeadMs = 60.0, kShownMs = 240.0;
   static constexpr size_t kMostWaves = 64;
 };
 
-/// Over all events of the first within the loop; judged in the band that the second's part is asked in. Errors:
-/// Cancelled; BadUsage where one makes no sound, they are the same, or one is a layer of the other.
+/// Over all events of the first within the loop; judged in the second part's band. Errors: Cancelled;
+/// BadUsage where one is silent, both are the same, or one is a layer of the other.
 Result<TwoSounds> twoSounds(const Session& session, const Assets& assets, SoundRef first, SoundRef second,
                             StepCache& cache, std::stop_token stop = {});
 
-/// The second later by so much beyond where it stands, held to a part of a sample; turned over as well where
-/// asked. Nothing happens where it is gone.
+/// The second later by so much, held to a part's delay range; inverted too where asked. Does nothing where it
+/// is gone.
 Edit moveSound(const std::string& name, const SoundRef& sound, double byMs, bool turnOver,
                const std::string& mergeKey = {});
 

@@ -1,4 +1,4 @@
-// What a way to make room costs, and the ducking that it puts in its place.
+// Cost of a way to make room, and the ducking it installs.
 
 #include <algorithm>
 #include <cmath>

@@ -18,11 +18,11 @@ namespace heft {
 namespace {
 
 constexpr double kStepDb = 0.5;
-// A copy of the kick fires where the kick does, but for how a detector sees its strike; a stray hit or two are
-// none the less a copy. A loop with other drums in it is none.
+// A copy of the kick triggers where the kick does, give or take how a detector reads its strike; one or two
+// stray hits still make a copy. A loop with other drums is not one.
 constexpr double kSameHitMs = 15.0, kMostAreHits = 0.9;
 
-// What ducks the bass at the kick's hits: by them, or by something that fires just there.
+// Everything that ducks the bass at the kick's hits: the kick itself, or a trigger that coincides with it.
 std::set<int> duckingsAtKick(const Session& session, const Stems& stems) {
   const auto& hits = stems.hitFrames();
   const double near = kSameHitMs / 1000.0 * stems.sampleRate, loop = static_cast<double>(stems.frames);
@@ -50,7 +50,7 @@ Edit leaveOutDuckings(std::set<int> ids) {
           }};
 }
 
-// The session, its kick's sound and what a copy of it comes to.
+// The session, its kick's sound and the triggers of a copy of it.
 class RoomSolver {
  public:
   RoomSolver(const Session& session, const Assets& assets, StepCache& cache, std::stop_token stop)
@@ -99,11 +99,11 @@ class RoomSolver {
     return {};
   }
 
-  // With what it costs; nothing where it was called off.
+  // With its cost; empty when cancelled.
   std::optional<RoomWay> judged(WayKind kind, const std::string& name, Edit edit, WayCost cost = {}) const {
     const auto t = tried(edit.applied(session_));
     if (!t) return std::nullopt;
-    // What was ducked until now is no part of it.
+    // The former ducking does not count.
     const bool ducked = had_ != session_;
     RoomWay out{kind, name, ducked ? allOf("", {leaveOut_, std::move(edit)}) : std::move(edit)};
     out.edit.name = "make room: " + name;
@@ -128,12 +128,12 @@ class RoomSolver {
     return SoundSteps(assets_, cache_, s.track.sampleRate).kickFacts(s.kick(), s.track);
   }
 
-  // The fewest of 1 to `most` steps of kStepDb that reach the goal, where more reach further and none leaves
-  // `without` dB; nothing where all do not. Looked for where a line through what is known crosses the goal,
-  // then by halves.
+  // The smallest of 1 to `most` steps of kStepDb that reaches the goal, where more reaches further and none
+  // leaves `without` dB; empty where none does. Starts where a line through the known points crosses the
+  // goal, then halves.
   std::optional<int> fewest(int most, double without, const std::function<Edit(int)>& by) const {
     constexpr int kByTheLine = 4;
-    constexpr double kFirstSlope = 0.8;  // of what a dip takes, what is gone over the kick's body
+    constexpr double kFirstSlope = 0.8;  // share of a dip's reduction that is gone over the kick's body
     int low = 0, high = most + 1;
     double atLow = without, slope = kFirstSlope * kStepDb;
     for (int turn = 0; high - low > 1 && !stopped(); ++turn) {
@@ -167,7 +167,7 @@ class RoomSolver {
   }
 
   const Session& had_;
-  Session session_;  ///< without what ducks at the kick's hits: each way stands for itself
+  Session session_;  ///< without the duckings at the kick's hits: each way is judged alone
   Edit leaveOut_;
   const Assets& assets_;
   StepCache& cache_;
@@ -208,7 +208,7 @@ struct RoomMove {
   WayCost cost = {};
 };
 
-// The first that reaches, else the one that comes nearest; what it costs is measured of that one alone.
+// The first that reaches, else the nearest; only that one's cost is measured.
 Found firstThatReaches(const RoomSolver& solver, WayKind kind, const std::vector<RoomMove>& moves) {
   const RoomMove* chosen = nullptr;
   std::optional<double> least;
@@ -227,7 +227,7 @@ RoomMove levelMove(const RoomSolver& solver, double db) {
   return {edit.name, edit};
 }
 
-// Levels add up with what the hits measure, so that the move is known; of more than the most the most is tried.
+// Levels add to the hits' figures, so the move is known; beyond the limit, the limit is tried.
 Found levelWay(const RoomSolver& solver) {
   const double wanted = std::ceil((solver.before().worstDb() - solver.goalDb()) / kStepDb) * kStepDb;
   std::vector<RoomMove> moves;
@@ -253,7 +253,7 @@ Found octaveWay(const RoomSolver& solver) {
                        tunePart(s.kick(), from, to, s.track.notes),
                        {.shiftSemitones = isRecorded(s.kick()) ? 12.0 : 0.0}});
   }
-  // A voice that is built goes there for nothing.
+  // A built voice is retuned for free.
   std::stable_sort(moves.begin(), moves.end(), [](const RoomMove& a, const RoomMove& b) {
     return a.cost.shiftSemitones < b.cost.shiftSemitones;
   });
@@ -323,7 +323,7 @@ Found duckingWay(const RoomSolver& solver, WayKind kind) {
   return shaped(DuckShape::Plain);
 }
 
-// A move without a ducking whole, and a ducking as far as it then takes.
+// A move without ducking in full, and a ducking as deep as it then needs.
 Found bothWays(const RoomSolver& solver, const RoomMove& still, WayKind duck) {
   const Session base = still.edit.applied(solver.session());
   const auto kick = solver.kick(base);
@@ -342,7 +342,8 @@ Found bothWays(const RoomSolver& solver, const RoomMove& still, WayKind duck) {
                        both(steps), still.cost);
 }
 
-// The cheapest that reaches of the best ducking and each move without one, a milder trim too; else the nearest.
+// The cheapest that reaches, of the best ducking and each move without one, a milder trim too; else the
+// nearest.
 Found togetherWay(const RoomSolver& solver, const std::vector<RoomWay>& ways) {
   const RoomWay* duck = nullptr;
   std::vector<RoomMove> stills = trims(solver);

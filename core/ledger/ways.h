@@ -1,5 +1,5 @@
 #pragma once
-/// Ways to make room for the kick: each solved on copies of the session to one goal, with what it costs.
+/// Ways to make room for the kick: each solved on copies of the session to one goal, with its cost.
 
 #include <functional>
 #include <stop_token>
@@ -10,17 +10,17 @@ namespace heft {
 
 /// Further than this no way ducks, dB.
 inline constexpr double kDeepestWayDb = 36.0;
-/// What is the lows where a way ducks them.
+/// Upper edge of the lows that a way ducks.
 inline constexpr double kWayCrossoverHz = 120.0;
 
 enum class WayKind { Level, Octave, Shorter, Align, Bell, LowBand, Full, Mirror, Together };
 
-/// What a way costs, measured on the rendered lanes.
+/// Cost of a way, measured on the rendered lanes.
 struct WayCost {
   double loudnessLostDb = 0.0;  ///< of the bass's lane, K-weighted
   double under3DbMs = 0.0;      ///< of the bass's gain after a hit, on average
   double shiftSemitones = 0.0;  ///< how far a recording is moved
-  double shorterMs = 0.0;       ///< how much of a sound's length goes
+  double shorterMs = 0.0;       ///< share of a sound's length lost
   double peakDb = 0.0;          ///< of the sum, against before
 
   /// One figure to order by: a dB of loudness lost counts as 100 ms below -3 dB, as two semitones, as 100 ms of
@@ -28,8 +28,7 @@ struct WayCost {
   double sum() const;
 };
 
-/// What a move costs, measured on what was rendered before and after it; shift and length stay 0. Silence costs
-/// nothing.
+/// Cost of a move, measured on renders before and after it; shift and length stay 0. Silence costs nothing.
 WayCost costBetween(const Stems& before, const Stems& after, StepCache& cache);
 
 struct RoomWay {
@@ -38,8 +37,8 @@ struct RoomWay {
   Edit edit;               ///< named for Undo
   bool reaches = false;    ///< the goal
   bool ofBalance = false;  ///< levels alone, and the kick is far under the bass: the cause and not the symptom
-  std::vector<std::string> replaces = {};  ///< what it overwrites that was set by hand (replaced.h)
-  bool keeps = true;                       ///< that is nothing but how deep a ducking goes
+  std::vector<std::string> replaces = {};  ///< what it replaces that was set by hand (replaced.h)
+  bool keeps = true;                       ///< and that is only a ducking's depth
   std::string asks = {};                   ///< why it is taken only after a question (drastic.h)
   double worstDb = 0.0;                    ///< bass to kick where it is worst; -120: no bass under any hit
   WayCost cost;
@@ -48,8 +47,8 @@ struct RoomWay {
 };
 
 struct RoomWays {
-  /// Those that reach the goal first: balance where it is the cause, then by cost, those that keep what was set
-  /// by hand before those that do not, those that ask last; then the others by how near they come.
+  /// Those that reach the goal first: balance where it is the cause, then by cost, those that keep hand-set
+  /// values before those that do not, those that ask last; then the others by distance from the goal.
   std::vector<RoomWay> ways;
   double goalDb = 0.0, beforeDb = 0.0;
   std::vector<float> kickBefore, bassBefore;
@@ -62,15 +61,15 @@ inline constexpr double kUnbalancedDb = -10.0;
 /// Further than this no way moves levels against each other, dB.
 inline constexpr double kMostLevelWayDb = 12.0;
 
-/// The gentlest of each kind that brings the bass under the kick by `Limits::overlapHolds` at every hit:
-/// levels of kick and bass, octaves of both, a shorter kick, lining up, a bell at the kick's landing, what lies
-/// below 120 Hz, all of the bass, a mirror, and the best ducking with what helps most beside it. Duckings are
-/// solved to half a decibel. Each way stands for itself: it is judged without what ducks the bass at the kick's
-/// hits, be it the kick, a silent copy of it or notes of a file, and takes that out when it is taken; a drawn
-/// ducking of the pair keeps its band, shape and times in the way of its kind where that can reach. What ducks
-/// the bass at other moments stays. `progress`: 0 to 1. Cost: some thirty renders of what an edit touches.
-/// Errors: Cancelled; BadUsage without a kick, a bass or hits, and where the goal is reached without that
-/// ducking.
+/// The gentlest of each kind that brings the bass below the kick by `Limits::overlapHolds` at every hit:
+/// levels of kick and bass, octaves of both, a shorter kick, alignment, a bell at the kick's landing, the
+/// band below 120 Hz, all of the bass, a mirror, and the best ducking with the move that helps it most.
+/// Duckings are solved to half a decibel. Each way is judged alone, without the duckings of the bass at the
+/// kick's hits, whether triggered by the kick, a silent copy of it or a file's notes; taking a way removes
+/// those. A drawn ducking of the pair keeps its band, shape and times where the way of its kind can reach the
+/// goal with them. Duckings of the bass at other moments stay. `progress`: 0 to 1. Cost: some thirty renders
+/// of what an edit affects. Errors: Cancelled; BadUsage without a kick, a bass or hits, and where the goal is
+/// reached without that ducking.
 Result<RoomWays> waysToMakeRoom(const Session& session, const Assets& assets, StepCache& cache,
                                 std::stop_token stop = {}, const std::function<void(double)>& progress = {});
 
@@ -78,10 +77,10 @@ Result<RoomWays> waysToMakeRoom(const Session& session, const Assets& assets, St
 /// depth need be another.
 bool isDuckedBy(const Session& session, WayKind kind);
 
-/// Whether a drawn ducking of the pair keeps its shape where another depth of it is asked for.
+/// Whether a drawn ducking of the pair keeps its shape when a new depth is solved for.
 enum class DuckShape { Kept, Plain };
 
-/// Kick up and bass down by that much together, half each, the bass by what is left over. Named by its words.
+/// Kick up and bass down by that much together, half each; the bass takes the remainder. Its words name it.
 LaneLevels balanceBy(const Session& session, double db);
 
 /// A ducking of the bass by the kick of that kind and depth (of a mirror: what both stay within), in place of

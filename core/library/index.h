@@ -10,7 +10,7 @@ namespace heft {
 
 class LibraryIndex {
  public:
-  /// Opens or makes the file. One that is no index, or of a later version, is left as it is. Errors:
+  /// Opens or creates the file. A file that is no index, or of a later version, stays untouched. Errors:
   /// Unreadable, Unwritable.
   static Result<LibraryIndex> open(const std::string& path);
   LibraryIndex(LibraryIndex&&) noexcept;
@@ -20,7 +20,7 @@ class LibraryIndex {
   /// Folders that are looked through, sorted.
   Result<std::vector<std::string>> folders();
   Result<void> addFolder(const std::string& folder);
-  /// Its files go with it, but for favourites, which are kept as gone.
+  /// Removes its files too, except favourites, which are kept as gone.
   Result<void> removeFolder(const std::string& folder);
 
   /// All files that are known, by path.
@@ -29,7 +29,7 @@ class LibraryIndex {
   Result<void> put(const std::vector<LibraryRow>& rows);
   /// Marks files as gone from the disk, or back.
   Result<void> setPresent(const std::vector<std::string>& paths, bool present);
-  /// Files that go by another path now; what is known of them, and their mark, goes along.
+  /// Files with a new path; their measurements and favourite mark move along.
   Result<void> move(const std::vector<MovedFile>& files);
   Result<void> setFavourite(const std::string& path, bool favourite);
 

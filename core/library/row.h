@@ -1,5 +1,5 @@
 #pragma once
-/// What the library knows of a file.
+/// The library's record of a file.
 
 #include <cstdint>
 #include <optional>
@@ -10,7 +10,7 @@
 
 namespace heft {
 
-/// A file as the disk shows it: what a rescan goes by.
+/// A file's stamp on disk; a rescan compares these.
 struct FileStamp {
   std::string path;  ///< whole
   int64_t bytes = 0;
@@ -42,7 +42,7 @@ struct LibraryRow {
   double weight = 0.0;        ///< part of its energy below 120 Hz, 0 to 1
   int measuring = kMeasuring;  ///< in which way its figures were measured
   bool favourite = false;
-  bool present = true;  ///< false: it has gone from the disk; it comes back with its favourite mark
+  bool present = true;  ///< false: missing from the disk; it returns with its favourite mark
   bool operator==(const LibraryRow&) const = default;
 
   /// The file could not be opened: it may have been away with its folder, and is tried again by the next scan.
@@ -51,7 +51,7 @@ struct LibraryRow {
   std::string name() const;
 };
 
-/// Reads and measures a file; throws nothing. A fault is told in the row.
+/// Reads and measures a file; throws nothing. A fault is stored in the row.
 LibraryRow measureFile(const FileStamp& file);
 
 }  // namespace heft

@@ -37,8 +37,7 @@ bool liesIn(const std::string& path, const std::string& folder) {
          path[folder.size()] == '/';
 }
 
-// Pairs what has gone with what has come where `keyOf` makes exactly one of each alike, and takes the pairs
-// out.
+// Pairs missing files with new ones where `keyOf` matches exactly one of each, and removes the pairs.
 template <class KeyOf>
 void pairMoved(std::vector<FileStamp>& gone, std::vector<FileStamp>& came, std::vector<MovedFile>& moved,
                KeyOf keyOf) {

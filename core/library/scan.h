@@ -1,6 +1,5 @@
 #pragma once
-/// Looking through folders: what is new or changed, what has gone. Measuring is left to the caller, who may do
-/// several files at once.
+/// Scans folders for new, changed and missing files. The caller measures them, several at once if it likes.
 
 #include <stop_token>
 #include <vector>
@@ -9,11 +8,11 @@
 
 namespace heft {
 
-/// What there is to do after a look at the disk.
+/// The work left after a scan.
 struct ScanPlan {
   std::vector<FileStamp> toMeasure;  ///< new, or written since
-  /// Renamed or moved: as long and written at the same nanosecond as one that has gone, and no other is; in a
-  /// pack whose files share both, of the same name too. What is known of them goes along.
+  /// Renamed or moved: the only file of the same size and nanosecond of writing as a missing one; in a pack
+  /// whose files share both, of the same name too. Its record moves along.
   std::vector<MovedFile> moved;
   std::vector<std::string> gone;    ///< known, but not there any more
   std::vector<std::string> back;    ///< known as gone, and there again as they were
@@ -21,9 +20,9 @@ struct ScanPlan {
   std::vector<std::string> faults;  ///< folders that could not be read, in sentences
 };
 
-/// Looks through `folders` and everything in them, links to folders apart, at most 200,000 files. Audio files
-/// are told by their ending here (what they are is told by their content when they are read). `known`: as the
-/// index has it; known files outside the folders are left alone. Errors: Cancelled.
+/// Scans `folders` and everything in them except links to folders, at most 200,000 files. Picks audio files
+/// by extension (reading them checks the content). `known`: the index; known files outside the folders are
+/// left alone. Errors: Cancelled.
 Result<ScanPlan> planScan(const std::vector<std::string>& folders, const std::vector<LibraryRow>& known,
                           const std::stop_token& stop = {});
 

@@ -19,7 +19,7 @@ std::vector<std::string> wordsOf(const std::string& text) {
   return out;
 }
 
-// The path from a folder of the library on: where all of the library lies tells nothing.
+// The path below a library folder: the folder's own location says nothing about the sound.
 std::string_view pathInLibrary(std::string_view path, const std::vector<std::string>& folders) {
   size_t start = 0;
   for (std::string_view folder : folders) {
@@ -30,7 +30,7 @@ std::string_view pathInLibrary(std::string_view path, const std::vector<std::str
   return path.substr(start);
 }
 
-// What the last word that names a sound says: a kind, or that it is another drum.
+// The kind that the last sound word names, or that it is another drum.
 struct Named {
   std::optional<SoundKind> kind;
 };

@@ -1,5 +1,5 @@
 #pragma once
-/// Finding in the library what fits the track.
+/// Finds library sounds that fit the track.
 
 #include <vector>
 
@@ -12,21 +12,21 @@ namespace heft {
 enum class SoundKind { Kick, Bass, Snare, Clap, Hat, Tom, Percussion };
 /// "kicks", "basses", "snares"...: what people call them.
 const char* soundKindWord(SoundKind kind);
-/// What a part of that name is likely to want: the kind that the last word of it names; nothing where none
-/// does.
+/// The kind a part of that name probably needs: from its last word that names one; empty where none does.
 std::optional<SoundKind> kindNamedBy(const std::string& name);
 
-/// Whether a file is good for a part. The last word of its path within the library that names a sound decides
-/// ("kick", "bd"; "bass", "808", "sub"; "snare", "rim"; "clap", "snap"; "hat", "ride", "cymbal"; "tom"; "perc",
-/// "conga", "shaker"). Without one no file suits a snare, clap, hat, tom or percussion, and for kick and bass
-/// what was measured does: a kick has half of its energy below 120 Hz and dies away within 900 ms or falls by
-/// more than half an octave; a bass rests below 130 Hz and lasts longer. A long sound that falls may be both.
+/// Whether a file suits a part. The last word of its path within the library that names a sound decides
+/// ("kick", "bd"; "bass", "808", "sub"; "snare", "rim"; "clap", "snap"; "hat", "ride", "cymbal"; "tom";
+/// "perc", "conga", "shaker"). Without one no file suits a snare, clap, hat, tom or percussion, and for kick
+/// and bass the measurements decide: a kick has half of its energy below 120 Hz and decays within 900 ms or
+/// falls by more than half an octave; a bass rests below 130 Hz and lasts longer. A long sound that falls may
+/// be both.
 bool suits(const LibraryRow& row, SoundKind kind, const std::vector<std::string>& folders = {});
 
 struct LibraryQuery {
   std::string words;                 ///< all of them in the path, whatever their case
-  std::vector<std::string> folders;  ///< the library's: where these lie is no part of the path that is searched
-  std::optional<SoundKind> kind;     ///< only what suits it
+  std::vector<std::string> folders;  ///< the library's folders: their own location is not searched
+  std::optional<SoundKind> kind;     ///< only files that suit it
   std::optional<double> semitones;   ///< lands within so many of the tonic or the fifth
   double leastTailMs = 0.0, mostTailMs = 1e9;
   double leastWeight = 0.0;               ///< part of the energy below 120 Hz

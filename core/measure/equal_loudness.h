@@ -1,8 +1,9 @@
 #pragma once
-/// How loud a tone is heard, and what of a bass a small speaker leaves.
+/// Perceived loudness of a tone, and the part of a bass that a small speaker plays.
 ///
-/// Equal-loudness contours after ISO 226:2003 (its table 1 and formulas 1 and 2); valid from 20 Hz to 12.5 kHz
-/// and 20 to 90 phon. Between the table's frequencies its parameters are read along the logarithm of frequency.
+/// Equal-loudness contours after ISO 226:2003 (its table 1 and formulas 1 and 2); valid from 20 Hz to 12.5
+/// kHz and 20 to 90 phon. Between the table's frequencies its parameters are interpolated along the logarithm
+/// of frequency.
 
 #include <optional>
 #include <span>

@@ -31,7 +31,7 @@ std::vector<Crossing> crossingsOf(const std::vector<double>& x, double rate, dou
   return out;
 }
 
-// How much of a cycle lies between a zero of the first one's kind and the next: even partials make the halves
+// The share of a cycle between a zero of the first one's kind and the next: even partials make the halves
 // unequal, alike in all cycles.
 double shareOfFirstHalves(const std::vector<Crossing>& zeros) {
   constexpr double kLeast = 0.2, kMost = 0.8;
@@ -74,7 +74,7 @@ struct Fall {
   double octaves = 0.0, seconds = 0.0;  ///< time constant, or duration of a straight one
   bool straight = false;
 
-  // Cycles to a moment, over the note's frequency and but for a constant: the integral of 2 to the octaves
+  // Cycles up to a moment, over the note's frequency and up to a constant: the integral of 2 to the octaves
   // above it.
   double cyclesOverHz(double t) const {
     const double a = octaves * std::numbers::ln2;
@@ -84,7 +84,7 @@ struct Fall {
   }
 };
 
-// Root mean square of what the zeros lie off the fall's phase, in cycles; each kind has its own offset.
+// RMS deviation of the zeros from the fall's phase, in cycles; each kind has its own offset.
 double misfit(const Fall& fall, const Zeros& zeros, double noteHz) {
   double sum[2] = {}, squares[2] = {};
   int count[2] = {};
@@ -99,18 +99,19 @@ double misfit(const Fall& fall, const Zeros& zeros, double noteHz) {
   return std::sqrt(std::max(0.0, out) / static_cast<double>(count[0] + count[1]));
 }
 
-// What the fall comes down to: a pitch that goes on sliding at one pace.
+// End of the fall: a pitch that keeps sliding at a constant rate.
 struct Slide {
   double startHz = 0.0, octavesASecond = 0.0;
 
-  // The time in which it would stand still: as many cycles of `startHz`. The fall's own pace is hardly touched.
+  // The time in which that slide would reach zero, as many cycles of `startHz`. It hardly affects the fall's
+  // own rate.
   double levelled(double t) const {
     const double bend = octavesASecond * std::numbers::ln2;
     return std::abs(bend) < 1e-6 ? t : std::expm1(bend * t) / bend;
   }
 };
 
-// From what follows once the note is reached, weighted by amplitude; the last of an exponential fall is no
+// From the path once the note is reached, weighted by amplitude; the end of an exponential fall is not a
 // slide.
 Slide slideAfter(const std::vector<PitchPoint>& path, double noteHz, double onsetSeconds) {
   constexpr double kReachedCents = 10.0, kAboutCents = 80.0, kMostOctaves = 3.0, kLeastOctaves = 0.12,
@@ -157,9 +158,9 @@ Fall fitted(const Zeros& zeros, double noteHz, bool straight) {
   return best;
 }
 
-// The pitch at the onset: the first cycle is over before it can be measured, so the fall is drawn back from the
-// first cycles, in cents above the landing: as a line where a third cycle lies on one, else as the exponential
-// that a fall usually is. At most four octaves above the landing.
+// The pitch at the onset. The first cycle is over before it can be measured, so the fall is extrapolated from
+// the first cycles, in cents above the landing: as a line where a third cycle is on one, else as the
+// exponential that a fall usually is. At most four octaves above the landing.
 double drawnBack(const std::vector<PitchPoint>& path, double note, double onsetSeconds) {
   constexpr double kMostBeyond = 0.6;  // of the first cycle's
   const double first = centsBetween(note, path.front().hz);
@@ -219,7 +220,7 @@ double startOfFall(const Decimated& base, const std::vector<PitchPoint>& path, d
   if (zeros.all.size() < zeros.first + kLeastZeros) return plain;
   const Slide slide = slideAfter(path, noteHz, onsetSeconds);
   for (Crossing& zero : zeros.all) zero.seconds = slide.levelled(zero.seconds);
-  // What needs no fall has none: one that is over before the first zero would fit as well.
+  // A pitch that fits without a fall has none: one that ends before the first zero would fit as well.
   if (misfit({kNoFall, 1.0, true}, zeros, slide.startHz) < 0.5 * kFits) return slide.startHz;
   Fall best = fitted(zeros, slide.startHz, false);
   if (const Fall line = fitted(zeros, slide.startHz, true);

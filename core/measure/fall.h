@@ -13,11 +13,11 @@ namespace heft {
 /// follows from the one after it. Seconds from the start of `base`.
 std::vector<PitchPoint> pitchByCycles(const Decimated& base, double untilSeconds, double restHz);
 
-/// The pitch at the onset. An exponential or a straight fall to `noteHz` is fitted to the moments of the zeros,
-/// rising and falling ones each with an offset of their own, for partials make the halves of a cycle unequal
-/// but alike in all cycles. What the fall comes down to may go on sliding at one pace. Where neither fits, it
-/// is drawn back from the first points of `path` (seconds as `onsetSeconds`). At most four octaves above the
-/// note. `path` is not empty. Cost: half a millisecond.
+/// The pitch at the onset. Fits an exponential or a straight fall to `noteHz` to the times of the zeros,
+/// rising and falling ones each with an offset of their own, because partials make the halves of a cycle
+/// unequal but alike in all cycles. After the fall the pitch may keep sliding at a constant rate. Where
+/// neither fits, extrapolates from the first points of `path` (seconds as `onsetSeconds`). At most four
+/// octaves above the note. `path` is not empty. Cost: half a millisecond.
 double startOfFall(const Decimated& base, const std::vector<PitchPoint>& path, double noteHz,
                    double onsetSeconds);
 

@@ -12,8 +12,8 @@
 
 namespace heft::resting {
 
-// A Hann average over one period of `hz`: its zeros take out every harmonic, its reach is half a period to each
-// side, so that it leaves the fundamental's own pole as it is and hardly drags the fall into the rest.
+// A Hann average over one period of `hz`: its zeros remove every harmonic, and its reach of half a period to
+// each side leaves the fundamental's own pole and hardly smears the fall into the rest.
 std::vector<double> harmonicsRemoved(std::span<const double> x, double rate, double hz) {
   const auto half = static_cast<ptrdiff_t>(0.5 * rate / hz);
   const auto n = static_cast<ptrdiff_t>(x.size());
@@ -85,7 +85,7 @@ double restOf(const std::vector<PathSample>& path) {
     const double span = path.back().t - path.front().t;
     for (double tau = 0.003; tau < 0.5 * span; tau *= 1.15) {
       const auto fit = fitExponential(path, tau);
-      // Only a fall from above, and no claim far below what was seen.
+      // Only a fall from above, and no note far below the measured path.
       if (fit.drop < 0.0 || fit.drop * std::exp(-span / tau) > 25.0) continue;
       if (fit.error < best.error && fit.error < 0.7 * flat) best = fit;
     }
@@ -105,8 +105,8 @@ double plateauOf(const std::vector<PathSample>& path) {
   return best;
 }
 
-// Only what lies about the plateau: the last of the fall above it, nothing far below. What is well above it
-// once it was reached is no fall: a residue that comes through where the tone has died away.
+// Only points about the plateau: the end of the fall above it, nothing far below. A point well above it after
+// it was reached is no fall but a residue where the tone has died away.
 std::vector<PathSample> aboutPlateau(const std::vector<PathSample>& path) {
   const double plateau = plateauOf(path);
   std::vector<PathSample> kept;
@@ -142,8 +142,8 @@ Flattened flattened(const std::vector<double>& x, double rate, double hz) {
   const double most = *std::max_element(a.begin() + half, a.begin() + static_cast<ptrdiff_t>(last) + 1);
   if (!(most > 0.0)) return out;
   const double floor = 1e-4 * most;
-  // Of a tone that dies away within a few periods even the mean over a period ripples, twice a period. Half a
-  // period's mean of its logarithm takes that out and leaves an exponential as it is.
+  // For a tone that dies away within a few periods even the mean over a period ripples, twice a period. Half
+  // a period's mean of its logarithm removes that and keeps an exponential exact.
   {
     const auto span = std::max<ptrdiff_t>(1, period / 2), from = half, to = static_cast<ptrdiff_t>(last);
     std::vector<double> sums(1, 0.0);
@@ -155,7 +155,7 @@ Flattened flattened(const std::vector<double>& x, double rate, double hz) {
           std::exp((sums[static_cast<size_t>(i + span - span / 2)] - sums[static_cast<size_t>(i - span / 2)]) /
                    static_cast<double>(span));
   }
-  // Beyond the first and last whole period the level goes on as it did over the half period beside it.
+  // Before the first and after the last whole period the level continues as over the half period beside it.
   auto slope = [&](size_t from, size_t to) {
     return std::log(std::max(floor, a[to]) / std::max(floor, a[from])) /
            (static_cast<double>(to) - static_cast<double>(from));
@@ -171,7 +171,7 @@ Flattened flattened(const std::vector<double>& x, double rate, double hz) {
 }
 
 FinePath finePath(const Decimated& base, double hz, double mostWindows, Level level) {
-  // Twelve samples a period at least, so that the comb's zeros stand where they should.
+  // At least twelve samples a period, so that the comb's zeros are accurate.
   const auto source = decimated(std::span<const double>(base.samples), base.sampleRate, 14.0 * hz);
   // Flattened first: a filter turns the phase of a tone whose decay changes.
   const Flattened flat = level == Level::Flattened
@@ -201,8 +201,8 @@ FinePath finePath(const Decimated& base, double hz, double mostWindows, Level le
   return out;
 }
 
-// Slope of a line through what of the path lies within `reach` seconds of `at`, cents a second; infinite where
-// that is too little to tell, or no line.
+// Slope of a line through the path within `reach` seconds of `at`, cents a second; infinite where there are
+// too few points or they form no line.
 double slopeAt(const FinePath& path, double at, double reach) {
   constexpr double kOffTheLine = 10.0;
   double n = 0, st = 0, sc = 0, stt = 0, stc = 0, scc = 0, first = 1e9, last = -1e9;
@@ -220,10 +220,10 @@ double slopeAt(const FinePath& path, double at, double reach) {
   return left < kOffTheLine * kOffTheLine ? slope : kNoLine;
 }
 
-// A tail that drifts all the way never rests: where the path dwells or heads is then an accident of its end,
-// which is hardly heard. Its note is where it is loudest: the densest spot by amplitude of what moves slowly,
-// and the mean about that. Nothing where a good part of it is on the note already. All in periods of the tone,
-// so that a sound played faster lands that much higher.
+// A tail that drifts all the way never rests: the densest or final spot of its path is then an accident of
+// its end, which is hardly heard. Its note is where it is loudest: the densest spot by amplitude of the slow
+// part, and the mean about that. Empty where a good part of it is on the note already. All in periods of the
+// tone, so that a faster playback is that much higher.
 std::optional<double> noteOfDrift(const FinePath& path, double hz) {
   constexpr double kReach = 3.3, kLeast = 6.6;  // periods
   constexpr double kFastest = 13.0;             // cents a period

@@ -17,17 +17,18 @@ struct PathSample {
 struct FinePath {
   std::vector<PathSample> samples;
   std::vector<PitchPoint> points;
-  double heard = 0.0, held = 0.0;  ///< energy of the windows on the path, and what of it the model explains
+  double heard = 0.0, held = 0.0;  ///< energy of the windows on the path, and the share that the model
+                                   ///< explains
   double hopSeconds = 0.0, windowSeconds = 0.0;
 };
 
 enum class Level { AsItIs, Flattened };
 
-/// The path about `hz`, in `mostWindows` windows at the most.
+/// The path about `hz`, in at most `mostWindows` windows.
 FinePath finePath(const Decimated& base, double hz, double mostWindows, Level level);
 /// Where the path is heading, cents: a fall that still dies away is fitted out. Not empty.
 double restOf(const std::vector<PathSample>& path);
-/// What lies about the path's densest spot.
+/// The points about the path's densest spot.
 std::vector<PathSample> aboutPlateau(const std::vector<PathSample>& path);
 /// The note of a tail that drifts all the way; nothing where it rests.
 std::optional<double> noteOfDrift(const FinePath& path, double hz);

@@ -21,7 +21,7 @@ constexpr int kPasses = 5;
 constexpr double kJumpCost = 0.05;         // per step of the grid, of the loudest tone at that time
 constexpr ptrdiff_t kFurthestStep = 14;    // of the grid, from one moment to the next
 constexpr double kDenseCents = 25.0, kAboutCents = 80.0;
-constexpr double kHeardAmplitude = 0.01;   // of the loudest: what of a path counts at all
+constexpr double kHeardAmplitude = 0.01;   // re the loudest: lowest level that counts in a path
 
 double windowAt(ptrdiff_t k, double half) {
   return 0.5 + 0.5 * std::cos(std::numbers::pi * static_cast<double>(k) / (half + 1.0));
@@ -108,7 +108,7 @@ std::vector<size_t> bestPath(const std::vector<std::vector<double>>& tones) {
   return path;
 }
 
-// A line through what lies about each moment, weighted by power and nearness.
+// A line through the points about each moment, weighted by power and nearness.
 std::vector<double> smoothed(const std::vector<double>& y, const Path& path, double periods) {
   std::vector<double> out(y.size());
   const auto size = static_cast<ptrdiff_t>(y.size());
@@ -136,7 +136,7 @@ void smooth(Path& path) {
   for (size_t i = 0; i < octaves.size(); ++i) path.hz[i] = std::exp2(octaves[i]);
 }
 
-// The phase of the sound along its own path tells how far the path is off.
+// The phase of the sound along its own path shows the path's error.
 void followPhase(Path& path, const Decimated& base, double lowHz, double highHz) {
   const double rate = base.sampleRate;
   const auto n = static_cast<ptrdiff_t>(base.samples.size());
@@ -214,9 +214,9 @@ Straight straightened(const Decimated& base, const Path& path, double hz) {
   return out;
 }
 
-// A path that was fitted to the sound comes to rest more easily than one that was not, so more is asked than of
-// a landing: the more of the sound the tone is and the longer it lasts, the less it must stand over the rest.
-// 0.5 divides real kicks, toms and congas from noise of every colour (docs/measuring.md).
+// A path fitted to the sound comes to rest more easily than another, so the bar is higher than for a landing:
+// the larger the tone's share of the sound and the longer it lasts, the less it must exceed the rest. 0.5
+// separates real kicks, toms and congas from noise of every colour (docs/measuring.md).
 double confidenceOf(const Evidence& e) {
   constexpr double kTrust = 3.75, kShare = 0.7, kShortRun = 3.0;
   if (e.runWindows < 1.2 || e.low <= 0.0) return 0.0;
@@ -229,7 +229,7 @@ double confidenceOf(const Evidence& e) {
 }  // namespace
 
 std::optional<double> heardMost(const std::vector<PitchPoint>& path) {
-  // Points may lie unevenly: each counts for the time about it.
+  // Points may be unevenly spaced: each counts for the time about it.
   std::vector<double> weights;
   for (size_t i = 0; i < path.size(); ++i) {
     const double from = path[i > 0 ? i - 1 : 0].seconds, to = path[std::min(path.size() - 1, i + 1)].seconds;
@@ -274,7 +274,7 @@ FollowedTone followTone(const Decimated& base, double lowHz, double highHz) {
     out.points.push_back({t, p.hz * path->hzAt(t) / *heard, p.amplitude});
   }
   if (out.points.empty()) return {};
-  // What comes before the first fitted window: the fall, as its cycles tell it, else as the phase did.
+  // Before the first fitted window: the fall from its cycles, else from the phase.
   const PitchPoint first = out.points.front();
   std::vector<PitchPoint> before;
   const double until = first.seconds + 1.5 / first.hz;

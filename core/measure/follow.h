@@ -1,11 +1,10 @@
 #pragma once
 /// The path of a tone that never rests: most real kicks slide from their strike to their end.
 ///
-/// Method: amplitudes of tones over time and pitch (Hann windows of three periods each), the best path through
-/// them by dynamic programming (Viterbi 1967), drawn finer by the phase along itself, smoothed. Read at the pace
-/// that the path tells, the sound comes to rest, and whether it is a tone at all is judged there just as a
-/// resting sound is (rest.h): noise read along any path still does not rest. What is left of movement there
-/// sharpens the path.
+/// Method: amplitudes of tones over time and pitch (Hann windows of three periods each), the best path
+/// through them by dynamic programming (Viterbi 1967), refined by the phase along itself, smoothed. Resampled
+/// along the path the sound comes to rest, and there the test for a tone is that of a resting sound (rest.h):
+/// noise resampled along any path still does not rest. Remaining movement there refines the path.
 
 #include <optional>
 #include <vector>
@@ -21,7 +20,7 @@ struct FollowedTone {
   double confidence = 0.0;         ///< 0 to 1; points only from 0.5
 };
 
-/// `base` starts at the onset and keeps the band to at least 2.5 times `highHz`. Silence and noise give nothing.
+/// `base` starts at the onset and keeps the band to at least 2.5 times `highHz`. Empty for silence and noise.
 /// Cost: about 15 ms for half a second.
 FollowedTone followTone(const Decimated& base, double lowHz, double highHz);
 

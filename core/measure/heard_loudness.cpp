@@ -59,7 +59,7 @@ double sonesOf(double phon) {
   return phon > 0.0 ? std::exp2((phon - 40.0) / 10.0) : 0.0;
 }
 
-// Of what is heard as one: its parts as loud as at the group's frequency, added in power.
+// For a group heard as one: its parts at their loudness at the group's frequency, added in power.
 double phonOfGroup(const Group& group, std::span<const HeardBands::Band> parts, double addedDb) {
   double power = 0.0, moment = 0.0;
   for (const auto& part : parts) power += part.power, moment += part.power * part.hz;
@@ -89,7 +89,7 @@ double phonOfWindow(const std::vector<HeardBands::Band>& bands, double addedDb) 
 
 namespace {
 
-// From the first to the last sample within 20 dB of the largest: an end that is cut off lies outside.
+// From the first to the last sample within 20 dB of the largest: excludes an end that is cut off.
 std::span<const double> soundingPart(std::span<const double> x) {
   constexpr double kFloor = 0.1;
   double largest = 0.0;
@@ -116,7 +116,7 @@ HeardBands heardBands(std::span<const double> mono, double sampleRate) {
     taper[i] = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 0.5) / static_cast<double>(length));
     weight += taper[i] * taper[i];
   }
-  // Hearing adds up 200 ms: what lasts a shorter while has so much less of it.
+  // Hearing integrates over 200 ms: a shorter sound gets proportionally less.
   weight *= static_cast<double>(whole) / static_cast<double>(length);
   for (size_t at = 0; at + length <= x.size(); at += hop) {
     std::fill(fft.time().begin(), fft.time().end(), 0.0);

@@ -1,9 +1,10 @@
 #pragma once
-/// How loud a stretch of low sound is heard: its tones below 285 Hz and the power of third-octave bands above (IEC
-/// 61260-1:2014, base ten) over 200 ms, as long as hearing adds up, each heard as a tone of its frequency (ISO
-/// 226:2003). What hearing does not part (up to 90, 180 and 285 Hz, the groups of ISO 532-1:2017, from memory) adds up
-/// in power, as loud as it is at one frequency; what lies further apart in sones (a doubling every 10 phon, Stevens
-/// 1936). The loudest 200 ms count, so that of two notes alike but for length the longer one is not softer.
+/// Perceived loudness of a stretch of low sound: its tones below 285 Hz and the power of third-octave bands
+/// above (IEC 61260-1:2014, base ten) over 200 ms, the integration time of hearing, each weighted as a tone
+/// of its frequency (ISO 226:2003). Within a critical band (up to 90, 180 and 285 Hz, the groups of ISO
+/// 532-1:2017, from memory) power adds up, at the loudness of one frequency; across bands sones add up (a
+/// doubling every 10 phon, Stevens 1936). The loudest 200 ms count, so of two notes that differ only in
+/// length the longer one is not softer.
 
 #include <optional>
 #include <span>
@@ -11,8 +12,7 @@
 
 namespace heft {
 
-/// What a full-scale sine is taken to play at where nothing else is said, dB SPL (a moderate level; common
-/// practice).
+/// Default playback level of a full-scale sine, dB SPL (a moderate level; common practice).
 inline constexpr double kUsualListeningDb = 80.0, kLeastListeningDb = 50.0, kMostListeningDb = 100.0;
 
 /// Power of the tones and bands from 20 Hz to 12.5 kHz, re a full-scale sine, of windows of 200 ms every 50 ms.
@@ -28,9 +28,10 @@ struct HeardBands {
   size_t bytes() const;
 };
 
-/// Of what of `mono` lies within 20 dB of its largest sample. Windows are tapered (Hann: what leaks from a low tone lies
-/// 60 dB and more below it where it would be heard) and lie within that, so that a note's ends are not heard as tones of
-/// their own; what is shorter has one as long as it is and counts for that part of 200 ms. A transform each.
+/// Over the part of `mono` within 20 dB of its largest sample. Windows are tapered (Hann: leakage of a low
+/// tone is 60 dB and more below it where it would be audible) and lie within that part, so that a note's ends
+/// do not sound as tones of their own; a shorter sound has one window of its own length and counts for that
+/// share of 200 ms. A transform each.
 HeardBands heardBands(std::span<const double> mono, double sampleRate);
 
 }  // namespace heft

@@ -1,6 +1,6 @@
 #pragma once
-/// The frequency weighting of ITU-R BS.1770-4, annex 1: a shelf for the head and a high-pass, and loudness from
-/// energies that it has been applied to. For what libebur128 cannot be asked: mixes whose gains are still looked for.
+/// The frequency weighting of ITU-R BS.1770-4, annex 1: a shelf for the head and a high-pass, and loudness
+/// from weighted energies. For mixes whose gains are still being solved for, where libebur128 cannot help.
 
 #include <array>
 #include <optional>

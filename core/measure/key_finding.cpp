@@ -16,10 +16,10 @@
 namespace heft {
 namespace {
 
-constexpr double kRate = 44100.0;  // what the library was made for
+constexpr double kRate = 44100.0;  // the rate that the library was designed for
 constexpr double kShortestSeconds = 1.0, kListenSeconds = 16.0, kLongestSeconds = 600.0;
 constexpr int kHop = 512;
-constexpr double kTonal = 0.2;  // under it nothing stands out
+constexpr double kTonal = 0.2;  // below it nothing tonal is prominent
 // What each witness counts, from the study in docs/measuring.md.
 constexpr double kByNotes = 1.0, kByLibrary = 0.25, kByBass = 0.2, kByOpening = 0.4;
 
@@ -134,7 +134,7 @@ std::optional<KeyChange> changeOf(const std::vector<double>& heard, double a4Hz)
   looped.insert(looped.end(), heard.begin(), heard.begin() + static_cast<ptrdiff_t>(filled));
   for (size_t at = 0; at + block <= looped.size(); at += hop) {
     finder.process(looped.data() + at);
-    // What a frame says is about the middle of what it averages over.
+    // A frame's figures belong to the middle of the span that it averages.
     if (at + block > 3 * filled) all.add(finder.getKeyStrengths());
   }
   const size_t n = all.frames();
@@ -160,7 +160,7 @@ std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz) {
   const size_t block = finder.getBlockSize(), hop = finder.getHopSize();
   std::vector<double> sum(24, 0.0);
   Twelve notes{};
-  // What it holds at the start is filled first: the first half teaches, the second counts.
+  // Its start-up state is filled first: the first pass primes it, the second counts.
   size_t frames = 0;
   const size_t all = heard->size() > block ? (heard->size() - block) / hop + 1 : 0;
   for (size_t i = 0; i < all; ++i) {
@@ -188,7 +188,7 @@ std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz) {
                    [](const KeyGuess& a, const KeyGuess& b) { return a.strength > b.strength; });
   const double ahead = out.ranked[0].strength - out.ranked[1].strength;
   out.confidence = ahead / (ahead + 0.06);
-  // A loop was listened to several times over: what is long was heard once.
+  // A loop was analysed several times over: its real duration is one pass.
   if (sound.seconds() >= kListenSeconds) out.change = changeOf(*heard, a4Hz);
   return out;
 }

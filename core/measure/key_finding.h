@@ -1,7 +1,7 @@
 #pragma once
 /// The key and the tempo of a musical loop or a whole track, by Queen Mary's DSP library: its chromagram
-/// against Krumhansl's and Temperley's key profiles, and the bass, which begins on the tonic more often than
-/// not; its beat tracker. docs/measuring.md tells how often they are right.
+/// against Krumhansl's and Temperley's key profiles, and the bass, which starts on the tonic more often than
+/// not; its beat tracker. docs/measuring.md lists its hit rates.
 
 #include <optional>
 #include <vector>
@@ -16,7 +16,7 @@ struct KeyGuess {
   double strength = 0.0;  ///< of all that speaks for it, -1 to 1
 };
 
-/// Where music goes over from one key to another.
+/// A modulation from one key to another.
 struct KeyChange {
   Key before, after;
   double seconds = 0.0;  ///< from its start; a few seconds off
@@ -25,11 +25,12 @@ struct KeyChange {
 struct KeyFacts {
   std::vector<KeyGuess> ranked;     ///< all 24, likeliest first, over the whole
   double confidence = 0.0;          ///< 0 to 1, from how far the first is ahead of the second
-  std::optional<KeyChange> change;  ///< of 20 s and more; a key a fifth away cannot be told from chords
+  std::optional<KeyChange> change;  ///< of 20 s and more; a key a fifth away cannot be distinguished from
+                                    ///< chords
 };
 
-/// Nothing for silence, for less than a second and for sounds in which nothing tonal stands out. A short loop
-/// is listened to several times over. Cost: a thirtieth of the sound's length.
+/// Empty for silence, for less than a second and for sounds without prominent tones. A short loop is analysed
+/// several times over. Cost: a thirtieth of the sound's length.
 std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz = 440.0);
 
 struct TempoFacts {

@@ -20,7 +20,7 @@ namespace {
 constexpr double kLongestLandingSeconds = 4.0;
 constexpr double kFallRate = 9600.0;
 constexpr double kRestsWithinCents = 60.0;
-constexpr double kNoLanding = 0.4;  // the confidence of one that was looked for and is none
+constexpr double kNoLanding = 0.4;  // the confidence of a candidate that is no landing
 
 // At 48 kHz or a multiple of it: near a threshold the grid of another rate's samples would answer otherwise,
 // and the same sound is measured at its file's rate and at the session's.
@@ -34,9 +34,8 @@ std::vector<double> atCommonRate(std::span<const double> x, double& sampleRate) 
   return {read.begin(), read.end()};
 }
 
-// Ends a third after nothing comes within 50 dB of the loudest moment any more: windows are laid over what
-// sounds, and many files end in a second of silence or of a room's noise. A clean tail tells its note for a
-// while longer.
+// Ends a third after the sound is last within 50 dB of its loudest moment: windows cover what sounds, and
+// many files end in a second of silence or room noise. A clean tail shows its note a little longer.
 void cutSilence(Decimated& base) {
   constexpr double kFloor = 1e-5, kBlockSeconds = 0.01, kLonger = 1.33, kLeastSeconds = 0.05;
   const auto block = std::max<size_t>(1, static_cast<size_t>(kBlockSeconds * base.sampleRate));
@@ -52,8 +51,8 @@ void cutSilence(Decimated& base) {
       std::min(all.size(), static_cast<size_t>(kLonger * sounding + kLeastSeconds * base.sampleRate)));
 }
 
-// Cycles as long as they are still above the landing, the fitted windows from there on: windows that straddle
-// the fall show its end too early.
+// Cycles while they are above the landing, the fitted windows from there on: windows that straddle the fall
+// show its end too early.
 std::vector<PitchPoint> wholePath(const Decimated& base, const RestedPart& rest) {
   const auto cycles = pitchByCycles(base, rest.points.front().seconds + 5.0 / *rest.hz, *rest.hz);
   size_t falling = 0;
@@ -78,7 +77,7 @@ void describeFall(Landing& landing, const Decimated& base, double onsetSeconds) 
 
 constexpr double kFallenCents = 200.0, kArrivedCents = 30.0;
 
-// How far what is still heard moves once the fast fall is over: from where the path first comes so near to the
+// Movement of the audible part once the fast fall is over: from where the path first gets that close to the
 // note.
 double slideOf(const std::vector<PitchPoint>& path, double note, double nearCents = kFallenCents) {
   constexpr double kHeard = 0.1;
@@ -105,9 +104,9 @@ double seenShare(const Decimated& base, const RestedPart& rest) {
   return energyOf(all.subspan(from, to - from)) / std::max(1e-30, energyOf(all.subspan(from)));
 }
 
-// A tone that slides at a steady pace passes every note slowly enough to be taken for a landing. Once a landing
-// is reached most of what is still heard stays there, and the path lies level; a slide goes on, or passes at
-// its pace, or does both half.
+// A tone that slides at a steady rate passes every note slowly enough to be mistaken for a landing. After a
+// landing most of what is still audible stays there, and the path is level; a slide continues, or passes at
+// its rate, or does half of both.
 bool goesOnFrom(const std::vector<PitchPoint>& path, double note) {
   constexpr double kMostBeyond = 0.5, kPassing = 15.0;  // share, cents a period
   constexpr double kSomeBeyond = 0.35, kSlowly = 5.0;
@@ -144,8 +143,8 @@ bool isHardlyHeard(const std::vector<PitchPoint>& path, double note, double hear
   return there < kLeastShare * most;
 }
 
-// Where tones one by one give no note, or a partial for the note, the period tells it; and the middle of what
-// goes to and fro. A rest that the period agrees with is the finer figure.
+// Where single tones give no note, or a partial as the note, the period decides; also for the centre of a
+// vibrato. A rest that the period confirms is the finer figure.
 void byItsPeriod(Landing& landing, const Decimated& base, const LandingOptions& options) {
   constexpr double kClaimed = 0.6, kWaversCents = 10.0, kMiddleCents = 90.0, kPartialCents = 45.0;
   constexpr double kSurer = 0.8, kOver = 1.9;

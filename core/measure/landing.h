@@ -1,7 +1,7 @@
 #pragma once
-/// The note on which a kick, an 808 or a bass note lands, and the way its pitch takes to get there.
+/// The note on which a kick, an 808 or a bass note lands, and its pitch path.
 ///
-/// docs/measuring.md tells how the method was chosen and what it reaches.
+/// docs/measuring.md says how the method was chosen and how accurate it is.
 
 #include <optional>
 #include <span>
@@ -18,10 +18,11 @@ struct PitchPoint {
 };
 
 struct LandingOptions {
-  double lowHz = 20.0;         ///< range in which the landing is looked for
+  double lowHz = 20.0;         ///< search range of the landing
   double highHz = 400.0;       ///< at most kHighestBandHz; where it is not above lowHz nothing is found
-  std::optional<double> atMs;  ///< named by hand: where on the path, from the sound's first sample; 0 to 60000.
-                               ///< Off the path nothing is claimed, and the reason says where it goes
+  /// set by hand: its time on the path, from the sound's first sample; 0 to 60000. Off the path there is no
+  /// landing, and the reason says where the path is
+  std::optional<double> atMs;
   std::optional<double> atHz;  ///< named by hand: its pitch itself, 8 to kHighestBandHz; wins over atMs
   bool operator==(const LandingOptions&) const = default;
   bool byHand() const { return atMs || atHz; }
@@ -42,14 +43,15 @@ struct Landing {
   std::vector<PitchPoint> path;  ///< wherever a tone can be followed
   std::string reason;            ///< why no landing is claimed
 
-  /// What tuning goes by: the landing, else where it is heard most; nothing on noise, hats and silence.
+  /// The note that tuning uses: the landing, else where the sound is heard most; empty for noise, hats and
+  /// silence.
   std::optional<double> noteHz() const { return hz ? hz : heardHz; }
-  /// It can be followed and comes to rest nowhere.
+  /// It can be followed and never rests.
   bool slides() const { return !hz && heardHz; }
 };
 
-/// "sure" (over 0.85), "fairly sure" (over 0.65), "unsure" (claimed all the same): what a confidence is called
-/// wherever one is told.
+/// "sure" (over 0.85), "fairly sure" (over 0.65), "unsure" (lower, still a note): the words for a confidence
+/// everywhere.
 const char* confidenceWord(double confidence);
 /// The same of a landing, or of where it is heard; "no note" without either.
 std::string confidenceWords(const Landing& landing);
@@ -58,15 +60,15 @@ std::string confidenceWords(const Landing& landing);
 /// none.
 std::optional<double> pathHzAt(const std::vector<PitchPoint>& path, double seconds);
 
-/// `mono`: the sound; `onsetSeconds`: where it starts. Silence and noise give neither landing nor path; a tone
-/// that slides gives a path and no landing, unless one was named. Cost: about 3 ms for half a second, 20 ms
+/// `mono`: the sound; `onsetSeconds`: its start. Silence and noise give neither landing nor path; a tone that
+/// slides gives a path and no landing, unless one was set by hand. Cost: about 3 ms for half a second, 20 ms
 /// where the tone slides or there is none.
 Landing measureLanding(std::span<const double> mono, double sampleRate, double onsetSeconds,
                        const LandingOptions& options = {});
 
-/// The landing of the same sound ended at `seconds`: a trim takes length away and no pitch, so that its note
-/// stays; one that slides, or is cut off before it comes within 60 cents of its rest, is heard where it is
-/// heard most in what is left. `options`: how it was measured; what was named by hand stays.
+/// The landing of the same sound trimmed to `seconds`: a trim changes the length and not the pitch, so its
+/// note stays; a slide, or a cut before the pitch is within 60 cents of its rest, is heard where the
+/// remainder is heard most. `options`: those it was measured with; hand-set values stay.
 Landing keptUntil(Landing landing, double seconds, const LandingOptions& options = {});
 
 }  // namespace heft

@@ -19,7 +19,7 @@ double groundBefore(std::span<const double> mono, size_t end) {
   return ground;
 }
 
-// Whether a stretch is one tone: then it is a quiet note and no ground. The autocorrelation of a tone comes back to
+// Whether a stretch is one tone: a quiet note and no noise floor. The autocorrelation of a tone returns to
 // nearly one within half of the stretch; that of noise does not.
 bool isTone(std::span<const double> mono, double sampleRate) {
   constexpr double kSlowRate = 4000.0, kLongestSeconds = 0.12, kTone = 0.7;

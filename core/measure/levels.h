@@ -7,10 +7,10 @@
 
 namespace heft {
 
-/// Seconds at which the sound starts: the first crossing of -30 dB re its peak, followed back to where it left the
-/// ground. Where the file starts with 30 ms or more of level noise out of which the sound leaps by 12 dB, that noise
-/// is passed over however loud; a swell or a quiet note before a loud one is not. nullopt for silence (peak below
-/// -100 dBFS).
+/// Seconds at which the sound starts: the first crossing of -30 dB re its peak, traced back to where it left
+/// the noise floor. Where the file starts with 30 ms or more of steady noise from which the sound jumps by 12
+/// dB, that noise is skipped however loud; a swell or a quiet note before a loud one is not. nullopt for
+/// silence (peak below -100 dBFS).
 std::optional<double> findOnset(std::span<const double> mono, double sampleRate);
 
 /// Sliding peak of |x| over `windowSeconds`, centred; same length.

@@ -95,7 +95,7 @@ Best bestTempo(const std::vector<Onset>& onsets) {
   return out;
 }
 
-// The same pulse counted in beats as they are counted mostly.
+// The same pulse in the beats that are usually counted.
 double inItsOctave(const std::vector<Onset>& onsets, const Best& best) {
   constexpr double kMiddleBpm = 126.0, kFitsAsWell = 0.75;
   double out = best.bpm;

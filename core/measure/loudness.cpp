@@ -33,9 +33,9 @@ bool feed(ebur128_state* state, const AudioBuffer& buffer, size_t at, size_t cou
 
 }  // namespace
 
-// Between samples a signal reads at most what the interpolator's taps add up to, well under kMostOver times the
-// samples about it. So only stretches that come within that of the largest sample are oversampled, with their
-// surroundings and apart by silence: the peak is the same for a fraction of the cost.
+// Between samples a signal is at most the sum of the interpolator's taps, well under kMostOver times the
+// samples about it. So only stretches within that of the largest sample are oversampled, with their
+// surroundings and separated by silence: the same peak for a fraction of the cost.
 std::optional<double> truePeakOf(const AudioBuffer& buffer) {
   constexpr double kMostOver = 2.5;
   constexpr size_t kStretch = 256, kAround = 64;

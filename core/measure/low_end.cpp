@@ -19,7 +19,7 @@ struct Spectrum {
   std::vector<double> power;
   double stepHz = 1.0;
 
-  // Power between two frequencies; bins count by the share of them that lies inside.
+  // Power between two frequencies; a bin counts by its share inside.
   double between(double lowHz, double highHz) const {
     const double a = lowHz / stepHz + 0.5, b = highHz / stepHz + 0.5;
     double sum = 0.0;

@@ -1,8 +1,8 @@
 #pragma once
-/// The low-end profile: power in bands and along a 1/24-octave curve from 20 to 500 Hz, what of it is not mono,
-/// and how far its peaks stand above its average.
+/// The low-end profile: power in bands and along a 1/24-octave curve from 20 to 500 Hz, its side signal, and
+/// its crest.
 ///
-/// Method: mid and side are brought to about 3 kHz, then power spectra of Hann windows at three quarters
+/// Method: mid and side are decimated to about 3 kHz, then power spectra of Hann windows at three quarters
 /// overlap are averaged so that every sample counts the same; short sounds and loops are transformed whole.
 /// Band power adds up fractional bins. Mid-bands and edges of the curve after IEC 61260-1:2014 (base-ten
 /// octaves, reference 1 kHz).
@@ -37,8 +37,8 @@ struct LowEnd {
   double bandDb(size_t band) const;
 };
 
-/// What a profile is made of: mid and side (empty for one channel) brought to about kLowEndRate, and the mean
-/// square of the whole, summed over channels (mono counts as two).
+/// Input of a profile: mid and side (empty for one channel) at about kLowEndRate, and the mean square of the
+/// whole, summed over channels (mono counts as two).
 inline constexpr double kLowEndRate = 3000.0;
 struct LowEndParts {
   std::vector<double> mid, side;

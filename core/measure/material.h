@@ -1,5 +1,5 @@
 #pragma once
-/// What a file is, by its length and its onsets: one struck sound, a loop, or a whole track or stem.
+/// The kind of a file, from its length and its onsets: one struck sound, a loop, or a whole track or stem.
 
 #include <vector>
 

@@ -79,7 +79,7 @@ double confidenceOf(const Resting& c, const Decimated& base) {
 }
 
 // Flattened where that explains the tone. Where it does not, strong partials below the candidate or a thump
-// beside it may have rippled its level: then the sound as it is, if the coarse windows know of such partials.
+// beside it may have rippled its level: then unflattened, if the coarse windows show such partials.
 std::optional<Resting> surest(const Decimated& base, const std::vector<Window>& coarse, double hz, double lowHz,
                               double highHz, double& confidence) {
   auto flat = refined(base, hz, 80.0, lowHz, highHz, Level::Flattened);
@@ -98,7 +98,7 @@ std::optional<Resting> surest(const Decimated& base, const std::vector<Window>& 
   return plain;
 }
 
-// The notes to begin from, best first, at most three: each candidate's own note, as it is and flattened.
+// Starting notes, best first, at most three: each candidate's own note, unflattened and flattened.
 std::vector<double> startsOf(const Decimated& base, const std::vector<double>& notes, double lowHz,
                              double highHz) {
   std::vector<Resting> candidates;
@@ -119,7 +119,7 @@ std::vector<double> startsOf(const Decimated& base, const std::vector<double>& n
   std::stable_sort(candidates.begin(), candidates.end(),
                    [](const Resting& a, const Resting& b) { return a.score > b.score; });
   std::vector<double> starts;
-  // Nor is a partial of a stronger note begun from.
+  // Partials of a stronger note are no starting notes.
   auto known = [&](double hz) {
     return std::any_of(starts.begin(), starts.end(), [hz](double start) {
       return std::abs(centsBetween(start, hz)) < 25.0 || isPartialOf(start, hz);
@@ -127,7 +127,7 @@ std::vector<double> startsOf(const Decimated& base, const std::vector<double>& n
   };
   for (const Resting& c : candidates)
     if (starts.size() < 3 && !known(c.hz)) starts.push_back(c.hz);
-  // A partial rests as long as its fundamental: where both stand, the fundamental is the note.
+  // A partial rests as long as its fundamental: where both are there, the fundamental is the note.
   for (int number : {3, 2})
     for (const Resting& c : candidates)
       if (!starts.empty() && c.score > 0.5 * candidates.front().score &&
@@ -154,7 +154,7 @@ std::optional<RestNear> restNear(const Decimated& base, double hz) {
 
 RestedPart findRest(const Decimated& base, double lowHz, double highHz) {
   RestedPart out;
-  // As many samples and periods a window wherever the band lies.
+  // The same number of samples and periods per window in every band.
   const double scale = std::max(1.0, highHz / kUsualHighHz);
   const auto slow = decimated(std::span<const double>(base.samples), base.sampleRate, scale * kRestRate);
   const double seconds = static_cast<double>(slow.samples.size()) / slow.sampleRate;

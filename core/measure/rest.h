@@ -12,21 +12,21 @@
 namespace heft {
 
 struct RestedPart {
-  std::optional<double> hz;  ///< where the path comes to rest
+  std::optional<double> hz;  ///< the note on which the path rests
   std::vector<PitchPoint>
       points;               ///< windows of the rested part, seconds from the start of `base`; not empty with hz
   double confidence = 0.0;  ///< 0 to 1; hz only from 0.5
   std::string reason;
 };
 
-/// What speaks for a note, over the longest run of windows that stay within 25 cents of it.
+/// Evidence for a note, over the longest run of windows that stay within 25 cents of it.
 struct Evidence {
   double runWindows = 0.0;  ///< its length in window lengths of 2.2 periods
-  double trust = 0.0;       ///< median over the run: log10 of the tone's energy over what is left unexplained
+  double trust = 0.0;       ///< median over the run: log10 of the tone's energy over the unexplained rest
   double low = 0.0;         ///< the tone's energy re all that `base` holds
 };
 
-/// One note looked at: where the path about it rests, and what speaks for that.
+/// A candidate note: where the path about it rests, and the evidence for it.
 struct RestNear {
   double hz = 0.0;
   Evidence evidence;

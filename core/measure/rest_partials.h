@@ -9,7 +9,7 @@
 
 namespace heft::resting {
 
-/// How well resting tones stand at the multiples 2 to 6 of `hz`, and the pitch that they give.
+/// Strength of resting tones at the multiples 2 to 6 of `hz`, and the pitch that they give.
 struct Comb {
   double support = 0.0, hz = 0.0;
   int partials = 0;  ///< multiples seen in at least half of the windows
@@ -19,7 +19,7 @@ Comb combAt(const std::vector<Window>& windows, double hz);
 
 /// 2 or 3 where the strongest resting tone is that harmonic of the note; else 1.
 int harmonicNumber(const std::vector<Window>& windows, double strongest, double lowHz);
-/// Three partials that agree on another note within a third of `hz`; nothing where there is none.
+/// Three partials that agree on another note within a third of `hz`; empty where there are none.
 std::optional<double> noteOfPartials(const std::vector<Window>& windows, double hz);
 /// Whether `hz` is a harmonic of `fundamental`.
 bool isPartialOf(double fundamental, double hz);

@@ -18,8 +18,8 @@ struct Window {
   double seconds = 0.0;
   double energy = 0.0;
   ToneFit fit;
-  /// How well a tone of this window can be trusted: energy over what the model leaves unexplained. The variance
-  /// of a fitted frequency goes with its inverse; a window that straddles the fall leaves much unexplained.
+  /// Trust in a tone of this window: energy over what the model leaves unexplained. The variance of a fitted
+  /// frequency is proportional to its inverse; a window that straddles the fall leaves much unexplained.
   double trust(const DampedTone& tone) const {
     return tone.energy / ((1.0 - fit.explained) * energy + 1e-5 * energy);
   }

@@ -1,8 +1,8 @@
 #pragma once
-/// What of a bass sound a small speaker leaves, and how loud that is heard.
+/// Perceived loudness of a bass sound on a small speaker.
 ///
-/// Method: the loudness of heard_loudness.h within the second in which the sound is loudest, each third-octave band
-/// less what such a speaker attenuates (smallSpeakerDb).
+/// Method: the loudness of heard_loudness.h within the sound's loudest second, each third-octave band less
+/// such a speaker's attenuation (smallSpeakerDb).
 
 #include <optional>
 

@@ -14,10 +14,10 @@ struct SoundFacts {
   double sampleRate = 0.0;
   size_t channels = 0;
   std::optional<double> onsetSeconds;  ///< nothing for silence
-  LandingOptions band;                 ///< where its landing was looked for
+  LandingOptions band;                 ///< search band of its landing
   Landing landing;
   double tailMs = 0.0;     ///< onset until the envelope is last above -40 dB re its peak
-  double tailLowMs = 0.0;  ///< the same of the band below 150 Hz
+  double tailLowMs = 0.0;  ///< likewise, of the band below 150 Hz
   Material material = Material::OneShot;
   size_t onsets = 0;  ///< of its first half minute (material.h)
   double peakDbfs = -200.0, rmsDbfs = -200.0, crestDb = 0.0;
@@ -27,7 +27,8 @@ struct SoundFacts {
 /// them. Silence gives no onset and no landing.
 SoundFacts measureSound(const AudioBuffer& buffer, const LandingOptions& options = {});
 
-/// Envelope of a sound for pictures and tails: sliding peak over one period of its landing (18 ms without one).
+/// Window of a sound's envelope for pictures and tails: sliding peak over one period of its landing (18 ms
+/// without one).
 double envelopeWindowSeconds(const Landing& landing);
 
 }  // namespace heft

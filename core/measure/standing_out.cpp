@@ -17,7 +17,7 @@ struct Peak {
   double db;
 };
 
-// Local heights that rise 3 dB over what lies within a sixth of an octave on both sides.
+// Local maxima 3 dB above everything within a sixth of an octave on both sides.
 std::vector<Peak> peaksOf(const std::vector<double>& fine) {
   constexpr size_t kNear = 2, kAround = 4;
   constexpr double kRises = 3.0, kDeepest = 45.0;

@@ -1,6 +1,6 @@
 #pragma once
-/// What sticks out of a sound's spectrum, as a drive leaves it: peaks that stand over the line through the
-/// other peaks about them.
+/// Peaks that stick out of a sound's spectrum, as a drive leaves them: above the line through the other peaks
+/// about them.
 
 #include <span>
 #include <vector>
@@ -18,15 +18,14 @@ std::vector<double> fineSpectrum(std::span<const double> samples, double sampleR
 struct StandingOut {
   double hz = 0.0;
   double overDb = 0.0;  ///< over the line through the other peaks within an octave either way
-  double q = 4.0;       ///< as wide as it is 3 dB down on both sides, 1.5 to 12
+  double q = 4.0;       ///< its width at 3 dB down on both sides, 1.5 to 12
 };
-/// A peak of 5 dB and more is told (our own limit).
+/// Reports peaks of 5 dB and more (our own limit).
 inline constexpr double kStandsOutDb = 5.0;
-/// Between `fromHz` and 8 kHz, within 45 dB of the loudest there is; the four that stand out most, by
-/// frequency. At least three others must stand about a peak: below that nothing is said, as of a lone tone and
-/// its octave.
+/// Between `fromHz` and 8 kHz, within 45 dB of the loudest; the four that stick out most, by frequency. Needs
+/// at least three other peaks about a peak: a lone tone and its octave report nothing.
 std::vector<StandingOut> standingOut(const std::vector<double>& fine, double fromHz);
-/// What stands at a frequency over the line that the others make, whatever its height; 0 where nothing is said.
+/// Height at a frequency above the line through the other peaks, whatever it is; 0 where there are too few.
 double standsOver(const std::vector<double>& fine, double hz, double fromHz);
 
 }  // namespace heft

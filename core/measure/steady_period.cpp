@@ -63,7 +63,7 @@ class Differences {
   std::vector<double> out_;
 };
 
-// The first dip under the threshold, at its deepest; 0 where there is none.
+// The first dip below the threshold, at its minimum; 0 without one.
 size_t firstDip(const std::vector<double>& d) {
   for (size_t lag = 2; lag + 1 < d.size(); ++lag) {
     if (d[lag] >= kDip) continue;

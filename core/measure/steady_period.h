@@ -21,8 +21,8 @@ struct SteadyPeriod {
   std::vector<PitchPoint> points;  ///< seconds from the start of `base`
 };
 
-/// `base` starts at the onset. Nothing for silence, noise, falls and slides, chords of two notes, and what repeats
-/// outside of the range. Cost: a transform a fiftieth of a second, about 3 ms for a second.
+/// `base` starts at the onset. Empty for silence, noise, falls and slides, chords of two notes, and periods
+/// outside the range. Cost: a transform per fiftieth of a second, about 3 ms for a second.
 std::optional<SteadyPeriod> steadyPeriod(const Decimated& base, double lowHz, double highHz);
 
 }  // namespace heft

@@ -11,8 +11,8 @@
 
 namespace heft {
 
-/// make(0), make(1), ... make(count - 1), on as many threads as the cache allows; what is made does not hang on
-/// how many. Where `stop` was requested the rest is left as it comes.
+/// make(0), make(1), ... make(count - 1), on as many threads as the cache allows; the results do not depend
+/// on their number. After a request to `stop` the remaining results are undefined.
 template <class Make>
 auto madeAtOnce(size_t count, const StepCache& cache, const std::stop_token& stop, Make make) {
   std::vector<decltype(make(size_t{}))> out(count);

@@ -10,7 +10,7 @@
 namespace heft {
 namespace {
 
-// A layer by itself, heard whatever is muted.
+// A layer alone, whatever is muted.
 Part aloneOf(const Part& part, const Layer& layer) {
   Part out;
   out.plays = part.plays, out.role = part.role;
@@ -34,7 +34,7 @@ struct Made {
   AudioBuffer sound;
   double onsetMs = 0.0;
   std::optional<double> root;
-  double leadMs = 0.0;  ///< of a note: what begins before it
+  double leadMs = 0.0;  ///< of a note: sound that starts before it
 };
 
 std::optional<Made> made(const Part& part, const Track& track, const SoundSteps& steps, double longestSeconds) {
@@ -61,7 +61,7 @@ Layer recordedAs(const Made& made, const AssetRef& file, int id, double velocity
   return out;
 }
 
-// What rings ahead of a note by more than an offset can hold is cut there: the far end of an EQ's linear phase.
+// Cuts pre-ringing that is longer than an offset can express: the far end of a linear-phase EQ.
 void cutLead(Made& made, double offsetMs) {
   const double tooEarlyMs = made.leadMs - (offsetMs + kMostOffsetMs);
   const double perMs = made.sound.sampleRate / 1000.0;
@@ -76,8 +76,8 @@ void cutLead(Made& made, double offsetMs) {
   }
 }
 
-// To the true peak that one-shots are written at, where one is set, as far as its level can make up for it:
-// what is heard stays. Gives by how many dB.
+// To the true peak that one-shots are written at, where one is set, as far as its level can compensate: the
+// loudness in the loop stays. Returns the gain in dB.
 double raisedToPeak(AudioBuffer& sound, double levelDb, const ExportList& exports) {
   const auto wanted = exports.oneShotPeakDb ? gainToPeakDb(sound, *exports.oneShotPeakDb) : std::nullopt;
   if (!wanted) return 0.0;
@@ -98,7 +98,7 @@ Result<Bounce> bounced(const Session& s, const Assets& assets, int partId, std::
   const SoundSteps steps(assets, cache, s.track.sampleRate);
   Part heard = layer ? aloneOf(*part, *layer) : *part;
   if (layer) heard.notes = part->notes;
-  heard.contour.on = false;  // it acts on what is bounced as it did before
+  heard.contour.on = false;  // it acts on the bounce as it did on the layers
   if (part->finishOver == FinishOver::Lane) heard.finish = {};
   auto sound = made(heard, s.track, steps, 60.0 * s.track.loopQuarters() / s.track.tempoBpm);
   if (!sound) return badUsage(part->title() + " makes no sound that could be bounced");

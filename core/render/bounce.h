@@ -1,5 +1,5 @@
 #pragma once
-/// A layer or a part as a recording: what was heard, to pitch, cut and drive what was driven before.
+/// Renders a layer or a part to a recording as heard, to pitch, cut or drive on top of earlier processing.
 
 #include "core/render/sounds.h"
 #include "core/session/edits/edit.h"
@@ -10,17 +10,15 @@ namespace heft {
 struct Bounce {
   std::string fileName;  ///< "Kick bounced.wav"
   std::string bytes;     ///< a WAV of 32-bit floats at the session's rate
-  /// Puts the file in the place of what was bounced; one step to undo. Takes the reference under which the file
-  /// is known.
+  /// Replaces the bounced layers by the file; one undo step. Takes the reference of the file.
   std::function<Edit(const AssetRef&)> edit;
 };
 
-/// Of a part all layers, and its finish where that is held to hits; of one layer what is done to it alone, its
-/// level staying where it is. Hits are bounced at full velocity and stand where they stood, to the bit. Notes
-/// are bounced at the one that the part mostly plays, which becomes the recording's root. What a velocity takes
-/// from the level is kept where all layers take alike. Where one-shots are written at a true peak the file has
-/// that peak and its level makes up for it. Errors: BadUsage where there is nothing to bounce. As long as a
-/// render of one sound takes.
+/// A part: all layers, and its finish where that is held to hits; one layer: its own processing alone, its
+/// level staying in place. Hits are bounced at full velocity and stay in place, to the bit. Lines are bounced
+/// at their most played note, which becomes the recording's root. Velocity scaling is kept where all layers
+/// scale alike. Where one-shots are written at a true peak the file has that peak and its level compensates.
+/// Errors: BadUsage where there is nothing to bounce. Cost: a render of one sound.
 Result<Bounce> bounced(const Session& session, const Assets& assets, int part, std::optional<int> layer,
                        StepCache& cache);
 

@@ -41,7 +41,7 @@ struct Apply {
 
 struct AddFields {
   KeyMaker& key;
-  // Its sound is told by its response.
+  // A room's sound depends on its response.
   void operator()(const Body& p) const { key.add(p.response.wet); }
   void operator()(const auto& p) const { addFields(key, p, 120.0); }
 };
@@ -68,7 +68,7 @@ size_t leadFrames(const ReadyChain& chain) {
 
 namespace {
 
-constexpr double kBeforeStrikeSeconds = 0.01;  // what rings ahead is heard with it
+constexpr double kBeforeStrikeSeconds = 0.01;  // its pre-ringing is heard too
 
 }  // namespace
 
@@ -82,7 +82,7 @@ double applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSecon
     std::visit(Apply{sound, onsetSeconds, one.response.get()}, one.processor.what);
     if (!one.keepsLoudness()) continue;
     auto after = fromStrike();
-    // What of a long recording is heard before the next note.
+    // The part of a long recording that plays before the next note.
     constexpr size_t kFirstHalfSecond = 10;
     after.resize(std::min(after.size(), kFirstHalfSecond));
     Apply{sound, onsetSeconds, nullptr}(Gain{true, keptLoudnessDb(before, after)});

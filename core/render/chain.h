@@ -1,5 +1,5 @@
 #pragma once
-/// A chain of processors on a sound by itself: a layer, a hit, a phrase.
+/// A chain of processors on a single sound: a layer, a hit, a phrase.
 
 #include <memory>
 #include <vector>
@@ -9,7 +9,7 @@
 
 namespace heft {
 
-/// The processors that work, with what they need from elsewhere; none where the chain is out.
+/// The active processors with their outside inputs; none where the chain is bypassed.
 struct ReadyChain {
   struct One {
     Processor processor;
@@ -22,17 +22,17 @@ struct ReadyChain {
   bool works() const { return !all.empty(); }
 };
 
-/// What they read, into a step's key.
+/// Their inputs, into a step's key.
 void addChain(KeyMaker& key, const ReadyChain& chain);
 void addProcessor(KeyMaker& key, const ReadyChain::One& one);
 
 /// How many frames earlier the sound begins behind the chain: EQs of linear phase ring ahead of it.
 size_t leadFrames(const ReadyChain& chain);
 
-/// One after the other. `onsetSeconds`: where the sound strikes, for what goes by that; gives where it strikes
-/// then, later by what rings ahead. A body and a room make it longer, a room makes it stereo; width 0 makes it
-/// mono. One that keeps its loudness is followed by the gain that does, over the first half
-/// second from the strike on (measure/kept_loudness.h).
+/// In order. `onsetSeconds`: time of the strike, for processors that use it; returns its time afterwards,
+/// later by any pre-ringing. A body and a room lengthen the sound, a room makes it stereo; width 0 makes it
+/// mono. A processor that keeps its loudness gets a make-up gain over the first half second from the strike
+/// on (measure/kept_loudness.h).
 double applyChain(AudioBuffer& sound, const ReadyChain& chain, double onsetSeconds);
 
 }  // namespace heft

@@ -16,7 +16,7 @@ class ContourLine {
   };
   /// Ascending; a note that the next one ends lasts until then.
   const std::vector<NoteSpan>& notes() const { return notes_; }
-  /// An amplitude; what the last note of the loop has left goes on at its start. 0 where no note sounds.
+  /// An amplitude; the last note's contour wraps to the loop's start. 0 where no note sounds.
   double at(double seconds) const;
 
  private:

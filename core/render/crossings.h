@@ -1,5 +1,5 @@
 #pragma once
-/// Where the kick hands over to the bass: hits whose next bass note starts before the next hit.
+/// Hand-over from kick to bass: hits whose next bass note starts before the next hit.
 
 #include <optional>
 #include <vector>
@@ -14,11 +14,11 @@ struct Crossing {
   double afterSeconds = 0.0;   ///< from the hit to the note as both sound, their lanes' delays included
 };
 
-/// Of the pair, ascending; round the loop. A note that begins with a hit, to within 20 ms, or before the one
-/// that follows it ends no tail and is none.
+/// Of the pair, ascending, wrapping around the loop. Not one: a note within 20 ms of a hit, or before the hit
+/// after it, as it ends no tail.
 std::vector<Crossing> crossingsOf(const Session& session);
 
-/// What the hand-over does to the events of one lane, by their place.
+/// Effect of the hand-over on the events of one lane, by index.
 struct LaneFades {
   HandOver handOver;
   std::vector<std::optional<double>> outAfterSeconds;  ///< of hits: when they go out, after their onset

@@ -30,7 +30,7 @@ std::optional<double> repeatFrames(const DuckSource& source, double quarters, co
   return period * track.framesPerQuarter();
 }
 
-// The hit at every place where it stands on the loop.
+// The hit at every position in the loop where it plays.
 void layHit(std::vector<LaneHit>& out, LaneHit hit, std::optional<double> every, double frames) {
   if (!every) {
     if (hit.frame >= 0.0 && hit.frame < frames) out.push_back(hit);
@@ -60,7 +60,7 @@ std::vector<LaneHit> eventHits(const std::vector<TriggerHit>& events, const std:
   return out;
 }
 
-// What was said by hand stands over what was found.
+// Hand-set triggers override found ones.
 std::vector<FoundHit> corrected(const HitSearch& search, const std::vector<HitMark>& marks,
                                 std::set<double>& byHand) {
   std::vector<FoundHit> out;
@@ -90,7 +90,7 @@ std::shared_ptr<const HitSpectra> spectraOf(const LoadedSound& sound, const std:
   maker.add(sound.hash);
   for (const FoundHit& hit : hits) {
     maker.add(hit.seconds).add(hit.verdict);
-    // What is too soon sounds together with the one before.
+    // A trigger too soon after another is ignored with it.
     if (hit.verdict != HitVerdict::TooSoon) (hit.fires() ? firing : others).push_back(hit.seconds);
   }
   return cache.get<HitSpectra>(
@@ -151,7 +151,7 @@ void resolveBand(ResolvedDuck& out, const Duck& duck, const Session& s, const So
   out.band.octaves = band.octaves;
 }
 
-// Length of what starts a dip, where it is to last as long.
+// Length of the trigger's sound, for a dip that lasts as long.
 std::optional<double> tailMsOf(const Duck& duck, const Session& s, const SoundSteps& steps) {
   if (duck.curve.lasts != CurveLasts::AsSource) return std::nullopt;
   const bool own = duck.source.kind == TriggerKind::Part;

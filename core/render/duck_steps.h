@@ -1,5 +1,5 @@
 #pragma once
-/// Duckings of a session over its loop: what fires them, what they hear, and the gain that comes of it.
+/// Duckings of a session over its loop: their triggers, their sidechain and the resulting gain.
 
 #include <stop_token>
 
@@ -34,11 +34,11 @@ struct ResolvedDuck {
   std::shared_ptr<const HitSearch> search;  ///< of an audio file
   std::shared_ptr<const HitSpectra> spectra;   ///< of the same, corrected by hand
   double soundSeconds = 0.0, soundRate = 0.0;  ///< of that file
-  double levelFromSeconds = 0.0;            ///< moment of that file that stands on the loop's start
+  double levelFromSeconds = 0.0;            ///< position in that file at the loop's start
   std::optional<double> repeatFrames;       ///< after which the file begins again
   ActingBand band;
-  std::optional<double> bellHz;  ///< of a bell: where it stands; nothing where no note is known
-  Stem heard;                    ///< what a follower or a mirror hears; nothing of other movements
+  std::optional<double> bellHz;  ///< frequency of a bell; empty where no note is known
+  Stem heard;                    ///< sidechain of a follower or a mirror; empty for other modes
   Stem gain;                     ///< its own, amounts included; all 1 where it is out
 
   std::vector<double> triggersFrames() const;
@@ -52,21 +52,20 @@ struct DuckSources {
   std::stop_token stop;
 };
 
-/// What the detector finds in a sound; a threshold that is moved costs no more than the looking.
+/// The detector's hits in a sound; a new threshold only repeats the search.
 std::shared_ptr<const HitSearch> hitSearch(const LoadedSound& sound, const DetectorOptions& options,
                                            StepCache& cache);
 
-/// Its triggers, its band, what it hears. Without its gain: a mirror's needs its target's lane. Mute and solo
-/// of the source's layers change nothing. Silence, a part that is gone and a sound that is missing fire
-/// nothing.
+/// Its triggers, its band, its sidechain, without its gain: a mirror's needs its target's lane. Mute and solo
+/// of the source's layers change nothing. Silence, a removed part or a missing sound gives no triggers.
 ResolvedDuck resolveDuck(const Duck& duck, const Session& session, const DuckSources& from);
 
 /// Its gain; `target`: the lane that it moves, for a mirror.
 Stem gainOf(const ResolvedDuck& duck, const Duck& set, const DuckingBus& all, const Stem& target, double rate,
             StepCache& cache);
 
-/// The threshold at which a follower takes `takesDb` at the loudest of what this ducking hears; nothing where
-/// that is silent. Cost: some fourteen passes over the loop, 20 ms a bar: aside.
+/// The threshold at which a follower ducks by `takesDb` at the loudest moment of this ducking's sidechain;
+/// empty for silence. Cost: some fourteen passes over the loop, 20 ms a bar: run it aside.
 std::optional<double> thresholdFor(const ResolvedDuck& duck, const Follower& follower, double rate,
                                    double takesDb);
 

@@ -23,7 +23,7 @@ std::vector<float> folded(const Stem& lane, Fold fold, int64_t first, size_t cou
   return left;
 }
 
-// A block with what is about it, faded out beyond the reach of an interpolator, so that no edge rings.
+// A block with its surroundings, faded out beyond the interpolator's reach, so that no edge rings.
 double blockTruePeak(const Stem& lane, size_t b, double rate) {
   AudioBuffer piece;
   piece.sampleRate = rate;

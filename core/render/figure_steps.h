@@ -1,6 +1,6 @@
 #pragma once
-/// Figures of a lane made from pieces: what stands in blocks that did not change is not measured again. Each is
-/// what the same measure gives of the whole lane, a loop that meets itself (tests/figures_test.cpp).
+/// Figures of a lane from its blocks: unchanged blocks are not measured again. Each equals the same measure
+/// of the whole lane as a loop (tests/figures_test.cpp).
 
 #include "core/measure/low_end.h"
 #include "core/render/stem.h"
@@ -10,7 +10,7 @@ namespace heft {
 
 enum class Fold { Mid, Side };  ///< half the channels' sum, or half their difference (nothing of a mono lane)
 
-/// `count` frames from `first` on, which may lie outside the loop, brought down as decimated() does.
+/// `count` frames from `first` on, which may be outside the loop, decimated as by decimated().
 Decimated decimatedLane(const Stem& lane, Fold fold, double rate, double targetRate, int64_t first,
                         size_t count, StepCache& cache);
 

@@ -5,7 +5,7 @@
 namespace heft {
 namespace {
 
-// What this thread is at, of any helpers': work that it shares out is part of that.
+// The task of this thread, whichever helpers': work that it shares out belongs to that.
 thread_local const void* underWay = nullptr;
 
 }  // namespace

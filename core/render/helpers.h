@@ -1,5 +1,5 @@
 #pragma once
-/// Threads that stand ready: to begin one costs more than many a step.
+/// A pool of threads: starting one costs more than many a step.
 
 #include <condition_variable>
 #include <exception>
@@ -11,7 +11,7 @@
 
 namespace heft {
 
-/// Helpers take part in what is shared out and sleep in between.
+/// Helpers join shared work and sleep in between.
 class Helpers {
  public:
   explicit Helpers(size_t count);

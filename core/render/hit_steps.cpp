@@ -17,7 +17,7 @@ size_t sizeOfReady(const ReadyKick& k) {
   return bytesOf(k.sound) + 64;
 }
 
-// What a layer's tuning, or its voice, reads besides its source.
+// Inputs of a layer's tuning, or of its voice, besides its source.
 void addPitched(KeyMaker& maker, const Layer& l, const Track& track, double velocity) {
   maker.add(l.semitones).add(track.notes.a4Hz);
   if (const KickVoice* voice = l.kickVoice()) {
@@ -33,11 +33,11 @@ void addPitched(KeyMaker& maker, const Layer& l, const Track& track, double velo
 ReadyKick tuned(const Recorded& layer, const Track& track, const AudioBuffer& recorded,
                 const SoundFacts& found) {
   ReadyKick out;
-  // The path's own shape first, and measured anew: what is tuned lands where that rests.
+  // Path edits first, then a new measurement: tuning goes by where the edited path rests.
   const PathEdit edit{layer.strikeSemitones, layer.strikeMs, layer.flatten};
   const AudioBuffer source = pathEdited(recorded, found, edit);
   LandingOptions band = layer.band;
-  // A moment that was named lies elsewhere by now; its pitch is what the edit leaves as it is.
+  // A hand-set landing time has moved by now; its pitch is invariant under the edit.
   if (edit.works() && band.byHand()) band.atHz = found.landing.hz, band.atMs.reset();
   SoundFacts measured = edit.works() ? measureSound(source, band) : found;
   if (layer.onsetMs) measured.onsetSeconds = *layer.onsetMs / 1000.0;
@@ -106,9 +106,9 @@ bool isPlain(const Part& part, const Layer& layer) {
   return !works(layer.chain) && !works(part.finish) && layer.shape == decltype(layer.shape)();
 }
 
-// A shift moves a sound's note by just as much and neither finds nor loses one: what a short or sliding sound
-// reads at another speed wavers by some tens of cents, and an ear hears the same sound. Beyond that it is the
-// processors that move the note, and what is measured counts.
+// A shift moves a sound's note by exactly that much and neither finds nor loses one: the reading of a short
+// or sliding sound at another speed wavers by some tens of cents, and an ear hears the same sound. Beyond
+// that the processors move the note, and the measurement counts.
 void carryNote(Landing& found, const Landing& before, double semitones, bool plain) {
   constexpr double kSameNoteCents = 60.0;
   const auto was = before.noteHz(), is = found.noteHz();
@@ -174,7 +174,7 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
           out.sound =
               trimmedTail(out.sound, out.onsetSeconds, recorded->length->toMs(track.tempoBpm) / 1000.0, fade);
         shapeLayer(out.sound, layer, out.onsetSeconds, chain);
-        // A moment that was named lies behind what rings ahead.
+        // A hand-set landing time is later by the pre-ringing.
         if (out.band.atMs) *out.band.atMs += 1000.0 * static_cast<double>(leadFrames(chain)) / rate_;
         return out;
       },
@@ -224,7 +224,7 @@ HitSound SoundSteps::kickHit(const Part& part, const Track& track, const HitAsk&
       [&] {
         const ReadyKick& first = *heard.front().ready;
         ReadyKick sum{{}, first.semitones, first.band, lead, first.bodyGainDb, first.problem};
-        // A moment that was named lies as much later as the layer does in the sum.
+        // A hand-set landing time moves with the layer's delay in the sum.
         if (sum.band.atMs)
           *sum.band.atMs += 1000.0 * (lead - first.onsetSeconds) + heard.front().layer->offsetMs;
         std::vector<LaidSound> laid;

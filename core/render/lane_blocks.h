@@ -1,5 +1,5 @@
 #pragma once
-/// How the steps of lanes go through them: block by block, each found again in the cache by what it reads.
+/// Block-by-block processing of lanes, each block cached by its inputs.
 
 #include <algorithm>
 #include <cmath>
@@ -14,7 +14,7 @@ inline int64_t blockStart(size_t block) {
   return static_cast<int64_t>(block * kBlockFrames);
 }
 
-/// A block of the lane with `before` and `after` frames of its surroundings; the loop goes round.
+/// A block of the lane with `before` and `after` frames of its surroundings; the loop wraps.
 inline AudioBuffer windowOf(const Stem& x, size_t b, size_t before, size_t after, double rate) {
   AudioBuffer out;
   out.sampleRate = rate;
@@ -48,7 +48,7 @@ Stem blocksOf(const Stem& like, StepCache& cache, KeyOf keyOf, Make make, Work w
   return out;
 }
 
-/// What a processor remembers, as numbers whose order only it knows; empty: at rest.
+/// A processor's state, as numbers whose order only it knows; empty: at rest.
 using Memory = std::vector<double>;
 
 struct Piece {
@@ -61,16 +61,16 @@ struct Reads {
   int64_t before = 0, after = 0;
 };
 
-/// Runs over the loop, block by block: `make(b, memory)` gives a block of `channels` and changes the memory.
-/// `settleSeconds`: how long what went before is remembered; so much of the loop, ten seconds at the most, runs
-/// in ahead of its start; 0: `make` leaves the memory alone, and runs on several threads.
+/// Runs over the loop, block by block: `make(b, memory)` gives a block of `channels` and updates the memory.
+/// `settleSeconds`: length of the memory; that much of the loop, at most ten seconds, runs in ahead of its
+/// start; 0: `make` ignores the memory and runs on several threads.
 template <class Make>
 Stem running(const Stem& x, const StepKey& what, const Reads& reads, double settleSeconds, double rate,
              StepCache& cache, size_t channels, Make make) {
   const size_t n = x.blockCount();
   Memory memory;
   if (settleSeconds == 0.0) {
-    // Nothing is remembered: each block by itself.
+    // Without memory: each block alone.
     return blocksOf(
         Stem(x.frames(), channels), cache,
         [&](size_t b) {

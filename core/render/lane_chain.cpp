@@ -68,7 +68,7 @@ Stem runCompressor(const Stem& x, const char* name, const Compressor& c, double 
   });
 }
 
-// A limiter's: `use(window, count, state)`, the window holding what comes behind its first `count` frames.
+// A limiter's: `use(window, count, state)`; the window extends past its first `count` frames.
 template <class Use>
 Stem runLimiter(const Stem& x, const char* name, const Limiter& l, double rate, StepCache& cache,
                 size_t channels, Use use) {
@@ -127,7 +127,7 @@ Stem folded(const Stem& x, StepCache& cache) {
     out.push(cache.get<Block>(
                  key,
                  [&] {
-                   // The middle, whatever a block by itself looks like.
+                   // Mid, even where one block alone is mono.
                    std::vector<float> mid = x.channel(b, 0);
                    const auto& right = x.channel(b, 1);
                    for (size_t i = 0; i < mid.size(); ++i) mid[i] = 0.5f * (mid[i] + right[i]);
@@ -139,7 +139,8 @@ Stem folded(const Stem& x, StepCache& cache) {
   return out;
 }
 
-// What the response, one a channel of the result, makes of the loop's middle or of its own channel, beside it.
+// The room's output, one response a channel of the result, from the loop's mid or from its own channel, in
+// parallel.
 Stem convolvedLane(const Stem& x, const StepKey& what, const std::vector<std::vector<float>>& responses,
                    bool ofMiddle, double wet, double rate, StepCache& cache) {
   size_t longest = 0;
@@ -164,7 +165,7 @@ Stem convolvedLane(const Stem& x, const StepKey& what, const std::vector<std::ve
   });
 }
 
-// Through a response about its middle: what comes is heard ahead.
+// Through a response about its centre: pre-ringing sounds ahead.
 Stem turnedByNothing(const Stem& x, const ReadyChain::One& one, double rate, StepCache& cache) {
   const size_t reach = one.response->size() / 2;
   const auto side = static_cast<int64_t>(reach);
@@ -202,7 +203,7 @@ Stem struck(const Stem& x, const StepKey& what, const std::vector<double>& strik
   constexpr double kOverMs = 2.0;
   if (strikes.empty()) return x;
   const auto loop = static_cast<double>(x.frames());
-  // The strike at or before a frame, and the one after it; the loop goes round.
+  // The strike at or before a frame, and the next one; the loop wraps.
   auto around = [&](double frame) {
     const auto next = std::upper_bound(strikes.begin(), strikes.end(), frame);
     return std::pair{next == strikes.begin() ? strikes.back() - loop : *(next - 1),

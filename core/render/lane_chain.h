@@ -1,5 +1,5 @@
 #pragma once
-/// A chain of processors over a lane, or over the sum, as it runs: what plays at once is held together.
+/// A running chain of processors over a lane or the sum: overlapping sounds pass through it together.
 
 #include "core/render/chain.h"
 #include "core/render/stem.h"

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <set>
 
+#include "core/session/assets.h"
+
 namespace heft {
 
 // What differs between two lists: all but what they begin and end with alike.
@@ -74,6 +76,7 @@ struct History::Step {
   uint64_t number = 0;  ///< of the state that it leads to
   std::vector<PartChange> parts;
   std::unique_ptr<Session> restBefore, restAfter;  ///< with the parts' lists empty; nothing where that stayed
+  std::set<std::string> sounds;                    ///< hashes of both states
 
   static Step between(const Session& a, const Session& b) {
     Step out;
@@ -85,6 +88,7 @@ struct History::Step {
         out.parts.push_back(std::move(change));
     auto before = std::make_unique<Session>(restOf(a)), after = std::make_unique<Session>(restOf(b));
     if (*before != *after) out.restBefore = std::move(before), out.restAfter = std::move(after);
+    for (const Session* s : {&a, &b}) eachAsset(*s, [&](const AssetRef& ref) { out.sounds.insert(ref.hash); });
     return out;
   }
   void forward(Session& s) const {
@@ -145,11 +149,12 @@ std::string History::redoName() const {
 void History::apply(const std::string& name, Session next, const std::string& mergeKey) {
   if (next == now_) return;
   const bool merge = !mergeKey.empty() && mergeKey == mergeKey_ && at_ > 0 && !canRedo();
-  while (steps_.size() > at_) steps_.pop_back();
+  for (; steps_.size() > at_; steps_.pop_back()) use(*steps_.back(), -1);
   if (merge) {
     // The joined step goes from where the first of them began.
     Session before = std::move(now_);
     steps_.back()->backward(before);
+    use(*steps_.back(), -1);
     steps_.pop_back();
     now_ = std::move(before);
     --at_;
@@ -158,15 +163,34 @@ void History::apply(const std::string& name, Session next, const std::string& me
   }
   Step step = Step::between(now_, next);
   step.name = name, step.number = nextNumber_++;
+  use(step, 1);
   steps_.push_back(std::make_shared<const Step>(std::move(step)));
   ++at_;
   now_ = std::move(next);
   mergeKey_ = mergeKey;
   if (steps_.size() > kMost) {
     firstNumber_ = steps_.front()->number;
+    use(*steps_.front(), -1);
     steps_.pop_front();
     --at_;
   }
+}
+
+void History::use(const Step& step, int count) {
+  for (const std::string& hash : step.sounds) uses_[hash].steps += count, uses_[hash].until = nextNumber_;
+}
+
+std::vector<std::string> History::takeForgottenSounds() {
+  std::set<std::string> now;
+  eachAsset(now_, [&](const AssetRef& ref) { now.insert(ref.hash); });
+  std::vector<std::string> out;
+  std::erase_if(uses_, [&](const auto& sound) {
+    const auto& [hash, use] = sound;
+    const bool gone = use.steps == 0 && use.until + kKeptEdits <= nextNumber_ && !now.contains(hash);
+    if (gone) out.push_back(hash);
+    return gone;
+  });
+  return out;
 }
 
 void History::undo() {

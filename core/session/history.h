@@ -1,8 +1,9 @@
 #pragma once
-/// Named edits, undo and redo. The present session is whole; each step of the way is kept as what it changed, so
-/// that hundreds of steps of the largest session cost little more than their edits.
+/// Named edits, undo and redo. The present session is whole; each step of the way is kept as what it changed,
+/// so that hundreds of steps of the largest session cost little more than their edits.
 
 #include <deque>
+#include <map>
 #include <memory>
 #include <string>
 #include <vector>
@@ -16,9 +17,9 @@ class History {
   explicit History(Session first = {});
 
   const Session& now() const { return now_; }
-  /// Takes a state on and forgets what had been undone. Nothing happens where `next` equals now(). `mergeKey`: an
-  /// edit of the same merge key as the newest joins it (a drag is one step; one that ends where it began is none). Beyond kMost steps the oldest is
-  /// forgotten.
+  /// Takes a state on and forgets what had been undone. Nothing happens where `next` equals now(). `mergeKey`:
+  /// an edit of the same merge key as the newest joins it (a drag is one step; one that ends where it began is
+  /// none). Beyond kMost steps the oldest is forgotten.
   void apply(const std::string& name, Session next, const std::string& mergeKey = {});
   /// Ends a run of merged edits.
   void endMerge() { mergeKey_.clear(); }
@@ -34,9 +35,14 @@ class History {
   bool isSaved() const { return saved_ == numberNow(); }
   void markSaved() { saved_ = numberNow(), mergeKey_.clear(); }
 
+  /// Hashes of sounds that no undo or redo has led to for kKeptEdits edits, each once: the steps that used them
+  /// are gone. What was copied from one can be pasted until then.
+  std::vector<std::string> takeForgottenSounds();
+
   /// About what all steps together take up.
   size_t bytes() const;
   static constexpr size_t kMost = 500;
+  static constexpr uint64_t kKeptEdits = 50;
 
  private:
   template <class T>
@@ -44,6 +50,7 @@ class History {
   struct PartChange;
   struct Step;
   uint64_t numberNow() const;
+  void use(const Step& step, int count);
 
   Session now_;
   std::deque<std::shared_ptr<const Step>> steps_;  // those before at_ lead to now_, the rest were undone
@@ -51,6 +58,11 @@ class History {
   uint64_t firstNumber_ = 0, nextNumber_ = 1;  // of the state before all steps; of the next new one
   uint64_t saved_ = 0;
   std::string mergeKey_;
+  struct SoundUse {
+    int steps = 0;
+    uint64_t until = 0;  // number of the newest state when the last of them went
+  };
+  std::map<std::string, SoundUse> uses_;
 };
 
 }  // namespace heft

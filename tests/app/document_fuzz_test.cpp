@@ -1,5 +1,5 @@
-// Edits in any order with jobs beside them: what is saved, opened, lent, bounced and left out meets whatever else is
-// under way, and disk, memory and undo agree in the end.
+// Edits in any order with jobs beside them: what is saved, opened, lent, bounced and left out meets whatever
+// else is under way, and disk, memory and undo agree in the end.
 #include <QDir>
 
 #include "core/session/edits/presets.h"
@@ -19,8 +19,9 @@ class DocumentFuzz : public WindowTest {
     for (const double hz : {49.0, 55.0, 61.0}) {
       reference::KickRecipe recipe;
       recipe.landingHz = hz;
-      files << QString::fromStdString(reference::writeSound(folder, std::to_string(static_cast<int>(hz)) + " hz.wav",
-                                                            reference::bufferOf(reference::makeKick(recipe), 48000)));
+      files << QString::fromStdString(
+          reference::writeSound(folder, std::to_string(static_cast<int>(hz)) + " hz.wav",
+                                reference::bufferOf(reference::makeKick(recipe), 48000)));
     }
     Session s;
     s.track.loopBeats = 2;
@@ -38,11 +39,16 @@ class DocumentFuzz : public WindowTest {
     const QString some = files[static_cast<int>(dice.below(3))];
     const Place part{session().parts[dice.below(session().parts.size())].id};
     switch (dice.below(24)) {
-      case 0: return doc.saveAside(at(QString("save %1.heft").arg(dice.below(3))));
-      case 1: return doc.openAside(at(dice.below(2) ? "start.heft" : QString("save %1.heft").arg(dice.below(3))));
-      case 2: return dice.below(4) ? void() : doc.newSession();
-      case 3: return doc.loadSoundFile(part, some, {dice.below(2) ? LayerPlace::kNew : LayerPlace::kFirst});
-      case 4: return doc.loadSoundFile(dice.below(2) ? kBacking : kReferences, some);
+      case 0:
+        return doc.saveAside(at(QString("save %1.heft").arg(dice.below(3))));
+      case 1:
+        return doc.openAside(at(dice.below(2) ? "start.heft" : QString("save %1.heft").arg(dice.below(3))));
+      case 2:
+        return dice.below(4) ? void() : doc.newSession();
+      case 3:
+        return doc.loadSoundFile(part, some, {dice.below(2) ? LayerPlace::kNew : LayerPlace::kFirst});
+      case 4:
+        return doc.loadSoundFile(dice.below(2) ? kBacking : kReferences, some);
       case 5: {
         const AssetRef ref = doc.lend(*loadSound(some.toStdString()), some.toStdString());
         return doc.setBefore(placePartSound(session().kick(), ref, {}, 48000.0));
@@ -50,18 +56,27 @@ class DocumentFuzz : public WindowTest {
       case 6: {
         // A preset of a sound that may only be lent just now.
         Assets own;
-        Preset preset{.name = "x", .what = recordedLayer(own.add(*loadSound(some.toStdString()), some.toStdString()))};
+        Preset preset{.name = "x",
+                      .what = recordedLayer(own.add(*loadSound(some.toStdString()), some.toStdString()))};
         doc.keepSounds(own, assetsOf(preset));
         return doc.edit(placePartSound(session().kick(), assetsOf(preset)[0], {SoundPlace::At::New}, 48000.0));
       }
-      case 7: return doc.reloadSource(some);
-      case 8: return doc.loadTrigger(session().ducks[0].id, some);
-      case 9: return doc.undo();
-      case 10: return doc.redo();
-      case 11: return doc.jobs().cancel();
-      case 12: return doc.mendAll();
-      case 13: return doc.setMeantSo("kick-key", dice.below(2));
-      default: break;
+      case 7:
+        return doc.reloadSource(some);
+      case 8:
+        return doc.loadTrigger(session().ducks[0].id, some);
+      case 9:
+        return doc.undo();
+      case 10:
+        return doc.redo();
+      case 11:
+        return doc.jobs().cancel();
+      case 12:
+        return doc.mendAll();
+      case 13:
+        return doc.setMeantSo("kick-key", dice.below(2));
+      default:
+        break;
     }
     doc.edit(dice.next(session()));
   }
@@ -70,7 +85,8 @@ class DocumentFuzz : public WindowTest {
     const auto again = sessionFromJson(sessionToJson(s), "again.json");
     ASSERT_TRUE(again) << "seed " << seed << ": " << again.error().sentence();
     ASSERT_TRUE(*again == s) << "seed " << seed;
-    for (const AssetRef& ref : assetsOf(s)) EXPECT_TRUE(document().assets().find(ref)) << "seed " << seed << ": " << ref.name;
+    for (const AssetRef& ref : assetsOf(s))
+      EXPECT_TRUE(document().assets().find(ref)) << "seed " << seed << ": " << ref.name;
   }
   QStringList files;
 };
@@ -91,7 +107,10 @@ TEST_F(DocumentFuzz, DiskMemoryAndUndoAgreeWhateverGoesOnBeside) {
     Session onDisk = there->session;
     onDisk.savedOn = session().savedOn;
     EXPECT_TRUE(onDisk == session()) << "seed " << seed;
-    while (!document().undoName().isEmpty()) document().undo();
+    while (!document().undoName().isEmpty()) {
+      document().undo();
+      for (const AssetRef& ref : assetsOf(session())) ASSERT_TRUE(document().assets().find(ref)) << ref.name;
+    }
     agrees(session(), seed);
   }
   settle();
