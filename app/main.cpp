@@ -53,7 +53,7 @@ int savePictures(heft::app::Window& window, const QString& folder) {
   for (int i = 0; i < 6; ++i) {
     const auto stage = static_cast<heft::Stage>(i);
     window.showStage(stage);
-    // What a stage makes aside, as the list of files to write, is not waited for by name.
+    // Results that a stage makes aside, such as the list of files, cannot be waited for by name.
     QElapsedTimer shown;
     for (shown.start(); shown.elapsed() < 1500;) QApplication::processEvents(QEventLoop::AllEvents, 50);
     const QString path = folder + "/" + QString(heft::stageName(stage)).toLower() + ".png";
@@ -67,8 +67,7 @@ int savePictures(heft::app::Window& window, const QString& folder) {
   return 0;
 }
 
-// Nothing that a hand on the window sets off ends it: what is thrown is shown in a sentence, and the session
-// stays.
+// No user action ends the window: exceptions become a sentence, and the session stays.
 class Application : public QApplication {
  public:
   using QApplication::QApplication;

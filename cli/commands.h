@@ -1,5 +1,5 @@
 #pragma once
-/// heft-cli's commands: what each is asked, and what it gives.
+/// heft-cli's commands: their options and results.
 
 #include <functional>
 #include <nlohmann/json.hpp>
@@ -12,7 +12,7 @@
 
 namespace heft::cli {
 
-/// What a command gives: a document, printed as JSON or as a table.
+/// A command's result: a document, printed as JSON or as a table.
 using Json = nlohmann::ordered_json;
 
 /// Options that every command takes.
@@ -22,7 +22,7 @@ struct Common {
   Result<NoteStyle> notes() const;
 };
 
-// Options as they were typed: the commands read them, and name what makes no sense.
+// Options as typed: the commands parse them, and name invalid ones.
 struct BandOptions {
   std::string low, high, landingMs, landingHz;
 };
@@ -89,7 +89,7 @@ Result<Json> compare(const CompareOptions& o);
 Result<Json> align(const AlignOptions& o);
 /// Of a session: each hit, and the ways with their figures; the best one applied where asked.
 Result<Json> alignSession(const AlignOptions& o);
-/// Strike and body as files that add up to the sound, sample for sample; what is there is not written over.
+/// Strike and body as files that add up to the sound, sample for sample; existing files are not overwritten.
 Result<Json> split(const SplitOptions& o);
 Result<Json> duck(const DuckOptions& o);
 /// The user's own presets and those that ship.
@@ -104,7 +104,7 @@ Result<Json> makeNew(const NewOptions& o);
 Result<Json> renderTo(const RenderOptions& o);
 Result<Json> writeDemo(const std::string& folder);
 
-/// What the arguments ask for: a command to run, or a text to print.
+/// Parsed arguments: a command to run, or a text to print.
 struct Asked {
   std::function<Result<Json>()> command;
   std::string help;
@@ -119,10 +119,10 @@ Result<double> numberOption(const std::string& option, const std::string& text, 
 Result<double> numberOption(const std::string& option, const std::string& text, double low, double high,
                             double whenMissing);
 
-/// Where a landing is looked for, or named by hand. BadUsage names the option.
+/// Search band of a landing, or a hand-set one. BadUsage names the option.
 Result<LandingOptions> bandOption(const BandOptions& o);
 
-/// Null for what is not finite; else rounded to `decimals`.
+/// Null unless finite; else rounded to `decimals`.
 Json number(double value, int decimals = 4);
 
 /// A table made for reading: one row per object of an array, "name  value" lines for an object.

@@ -1,4 +1,4 @@
-// duck: what is asked for.
+// duck: its options.
 
 #include "cli/duck_inputs.h"
 
@@ -47,7 +47,7 @@ Result<void> readPoints(DuckNumbers& n, const std::string& path) {
       return unreadable(path, "its rows are ms (ascending), gain_db (0 or under) and a bend from -1 to 1");
     last = row[0], deepest = std::max(deepest, -row[1]);
   }
-  if (rows->front()[0] != 0.0) return unreadable(path, "its first point does not stand at 0 ms");
+  if (rows->front()[0] != 0.0) return unreadable(path, "its first point must be at 0 ms");
   if (!(last >= 1.0)) return unreadable(path, "is shorter than a millisecond");
   n.dip.depthDb = std::min(deepest, kSilentDepthDb), n.dip.lengthMs = last;
   const double taken = 1.0 - gainAtDepth(n.dip.depthDb);
@@ -92,16 +92,16 @@ Result<void> readMidi(DuckNumbers& n, const DuckOptions& o, NumberReader& read) 
     n.tempoBpm = *tempo, n.tempoGiven = true;
   }
   const int bits = read.whole("--bits", o.bits, 7, 14, 7);
-  if (bits != 7 && bits != 14) return badUsage("--bits: is 7 or 14");
+  if (bits != 7 && bits != 14) return badUsage("--bits: write 7 or 14");
   n.midi.fine = bits == 14;
   n.midi.controller = read.whole("--controller", o.controller, 0, n.midi.fine ? 31 : 119, kGainController);
   n.midi.channel = read.whole("--channel", o.channel, 1, 16, 1);
   const bool anyMidi = !o.midi.empty() || !o.triggersMidi.empty() ||
                        std::any_of(o.triggers.begin(), o.triggers.end(),
                                    [](const std::string& t) { return t.find(".mid") != std::string::npos; });
-  if (!o.tempo.empty() && !anyMidi) return badUsage("--tempo is of MIDI files: name --midi too");
+  if (!o.tempo.empty() && !anyMidi) return badUsage("--tempo is for MIDI files: add --midi");
   if (o.midi.empty() && !(o.controller.empty() && o.channel.empty() && o.bits.empty()))
-    return badUsage("--controller, --channel and --bits are of the MIDI file: name --midi too");
+    return badUsage("--controller, --channel and --bits belong to the MIDI file: add --midi");
   return {};
 }
 
@@ -122,11 +122,11 @@ Result<void> readMovement(DuckNumbers& n, const DuckOptions& o, NumberReader& re
                 .lookaheadMs = read.read("--lookahead-ms", o.lookahead, 0, 50, 0.0),
                 .level = o.level == "rms" ? LevelBy::Rms : LevelBy::Peak,
                 .deepestDb = n.dip.depthDb};
-  if (!o.level.empty() && o.level != "rms" && o.level != "peak") return badUsage("--level: is peak or rms");
+  if (!o.level.empty() && o.level != "rms" && o.level != "peak") return badUsage("--level: write peak or rms");
   n.mirror.withinDb = read.read("--within-db", o.within, 0, 6, n.mirror.withinDb);
   n.mirror.deepestDb = n.dip.depthDb;
   if (!o.points.empty()) {
-    if (n.method != "drawn") return badUsage("--points draws a curve: --method is drawn then");
+    if (n.method != "drawn") return badUsage("--points draws a curve: use --method drawn");
     return readPoints(n, o.points);
   }
   const bool needed = n.method == "drawn" || (follow && !n.thresholdGiven);
@@ -148,7 +148,7 @@ Result<std::vector<std::vector<double>>> rowsOf(const std::string& text, const s
       const auto value = parseNumber(std::string(trimmed(cell)));
       if (!value && number == 1) break;
       if (!value || !std::isfinite(*value))
-        return unreadable(path, "line " + std::to_string(number) + " holds something that is no number");
+        return unreadable(path, "line " + std::to_string(number) + " is not a number");
       row.push_back(*value);
     }
     if (!row.empty()) out.push_back(std::move(row));
@@ -177,7 +177,7 @@ Result<DuckNumbers> understood(const DuckOptions& o) {
   if (read.fault) return Fail(*read.fault);
   if (!movement) return Fail(movement.error());
   if (out.detector.lowCutHz && *out.detector.lowCutHz >= out.detector.highCutHz)
-    return badUsage("--trigger-lowcut: is not below --trigger-highcut (" +
+    return badUsage("--trigger-lowcut: must be below --trigger-highcut (" +
                     formatNumber(out.detector.highCutHz, 0) + " Hz)");
   return out;
 }

@@ -1,5 +1,5 @@
 #pragma once
-/// What `heft-cli duck` is asked for, understood, and the triggers that it is given.
+/// Parsed options of `heft-cli duck`, and its triggers.
 
 #include <optional>
 
@@ -20,7 +20,7 @@ struct DuckNumbers {
   bool thresholdGiven = false;  ///< else it takes `deepestDb` at the loudest
   Mirror mirror;
   ActingBand band;
-  bool bellAtLanding = false;  ///< the bell stands where the first trigger's sound lands
+  bool bellAtLanding = false;  ///< the bell is at the landing of the first trigger's sound
   DetectorOptions detector;
   bool cutGiven = false;  ///< the follower hears that band too
   double amount = 1.0;
@@ -38,7 +38,7 @@ Result<std::vector<std::vector<double>>> rowsOf(const std::string& text, const s
 /// All triggers together.
 struct HeardTriggers {
   std::vector<Trigger> triggers;  ///< ascending, within the bass
-  std::vector<float> sound;       ///< what a follower hears, as long as the bass, at its rate
+  std::vector<float> sound;       ///< a follower's sidechain, as long as the bass, at its rate
   bool isEnvelope = false;        ///< it is a level: no trigger was audio
   int doubtful = 0;
   std::optional<double> landingHz;  ///< of the first that is audio
@@ -47,7 +47,7 @@ struct HeardTriggers {
 Result<HeardTriggers> hearTriggers(const DuckOptions& options, const DuckNumbers& numbers,
                                    const AudioBuffer& bass);
 
-/// Puts a bell that is to stand at the trigger's landing there; BadUsage where it lands on no note.
+/// Sets the frequency of a bell at the trigger's landing; BadUsage without a landing.
 Result<void> placeBell(DuckNumbers& numbers, const HeardTriggers& heard);
 
 }  // namespace heft::cli

@@ -1,4 +1,4 @@
-// duck: what fires it, from audio, MIDI files and tables of times.
+// duck: its triggers, from audio, MIDI files and tables of times.
 
 #include <algorithm>
 #include <cmath>
@@ -24,7 +24,7 @@ struct Hearing {
   bool anyAudio = false, anyLevel = false;
 
   double rate() const { return bass.sampleRate; }
-  // What lies beyond the bass fires nothing and is told.
+  // Triggers beyond the bass do nothing and give a warning.
   int add(double seconds, double velocity, double lengthSeconds = 0.0) {
     const double frame = seconds * rate();
     if (frame < 0.0 || frame >= static_cast<double>(bass.frames())) return 0;
@@ -68,7 +68,7 @@ Result<void> hearAudio(Hearing& h, const std::string& path) {
   if (h.n.bellAtLanding && !h.out.landingHz) h.out.landingHz = measureSound(sound).landing.noteHz();
   if (h.n.method == "drawn") return {};
   AudioBuffer heard = sound;
-  // What lies beyond the bass is heard by nobody.
+  // Sound beyond the bass is ignored.
   const auto most = static_cast<size_t>(std::ceil((bassSeconds + 1.0) * sound.sampleRate));
   for (auto& channel : heard.channels) channel.resize(std::min(channel.size(), most));
   if (h.n.cutGiven) {
@@ -83,7 +83,7 @@ Result<void> hearAudio(Hearing& h, const std::string& path) {
   for (size_t i = 0; i < loudest.size(); ++i)
     for (const auto& channel : converted->channels)
       if (std::abs(channel[i]) > std::abs(loudest[i])) loudest[i] = channel[i];
-  // What does not fire is not followed.
+  // A follower passes only hits that trigger.
   std::vector<HeardOnset> onsets;
   for (const FoundHit& hit : search.all)
     if (hit.verdict != HitVerdict::TooSoon) onsets.push_back({hit.seconds * h.rate(), hit.fires()});
@@ -160,7 +160,7 @@ Result<void> hearOne(Hearing& h, const std::string& given) {
       pitches.push_back(static_cast<int>(*midi));
     }
     bytes = std::move(file);
-    if (bytes->rfind("MThd", 0) != 0) return badUsage("--trigger: only of a MIDI file notes can be chosen");
+    if (bytes->rfind("MThd", 0) != 0) return badUsage("--trigger: notes can be chosen only from a MIDI file");
   }
   if (!bytes) return Fail(bytes.error());
   if (bytes->rfind("MThd", 0) == 0) return hearMidi(h, path, *bytes, pitches);

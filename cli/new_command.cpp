@@ -42,7 +42,7 @@ Result<void> put(Making& m, int part, const std::string& path) {
   return {};
 }
 
-// Off the beat, on the tonic in the octave that the sound was recorded in, where that can be told.
+// Off the beat, on the tonic in the recording's own octave, where that is known.
 void giveBassLine(Making& m) {
   m.session = offbeatBass(std::move(m.session));
   Part& bass = m.session.bass();
@@ -90,7 +90,7 @@ Result<Json> makeNew(const NewOptions& o) {
   Making m;
   if (auto set = setTrack(m.session.track, o); !set) return Fail(set.error());
   if (o.kick.empty() && o.bass.empty() && o.backing.empty() && o.parts.empty())
-    return badUsage("name a sound at least: --kick, --bass, --backing or --part");
+    return badUsage("name at least one sound: --kick, --bass, --backing or --part");
   if (!o.kick.empty())
     if (auto done = put(m, m.session.kick().id, o.kick); !done) return Fail(done.error());
   if (!o.bass.empty()) {

@@ -81,9 +81,9 @@ Json standsJson(const AlignStands& s) {
 
 Result<Json> alignSession(const AlignOptions& o) {
   if (o.apply && o.output.empty()) return badUsage("-o is missing: the folder to write the aligned session to");
-  if (!o.apply && !o.output.empty()) return badUsage("-o of a session is written with --apply alone");
+  if (!o.apply && !o.output.empty()) return badUsage("-o for a session needs --apply");
   if (!o.low.empty() || !o.high.empty() || !o.maxDelayMs.empty())
-    return badUsage("--low, --high and --max-delay-ms are of two sounds: a session has its own band");
+    return badUsage("--low, --high and --max-delay-ms are for two sounds: a session has its own band");
   auto opened = openSession(o.kick);
   if (!opened) return Fail(opened.error());
   StepCache cache = StepCache().onAllThreads();
@@ -117,8 +117,8 @@ Result<Json> alignSession(const AlignOptions& o) {
 }
 
 Result<Json> align(const AlignOptions& o) {
-  if (o.perNote) return badUsage("--per-note is of a session: two sounds have no notes");
-  if (o.apply) return badUsage("--apply is of a session: two sounds are moved with -o");
+  if (o.perNote) return badUsage("--per-note needs a session: two sounds have no notes");
+  if (o.apply) return badUsage("--apply needs a session: for two sounds use -o");
   AlignQuestion q;
   const auto low = numberOption("--low", o.low, 10, 990, q.lowHz),
              high = numberOption("--high", o.high, 11, 1000, q.highHz),

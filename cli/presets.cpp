@@ -26,7 +26,7 @@ Result<Owner> placeOf(const Session& s, const std::string& words) {
   if (!part) {
     std::string all;
     for (const Part& p : s.parts) all += p.title() + ", ";
-    return badUsage("--preset: \"" + words.substr(0, 64) + "\" is no part; write one of " + all + "sum");
+    return badUsage("--preset: \"" + words.substr(0, 64) + "\" is not a part; write one of " + all + "sum");
   }
   if (slash == std::string::npos) return Owner{.part = part->id};
   size_t number = 0;

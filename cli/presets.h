@@ -8,10 +8,10 @@
 
 namespace heft::cli {
 
-/// Puts presets into a session, one after the other: "WHERE=PRESET". WHERE: kick, bass, a part by its name,
-/// sum, or a layer of a part by its number ("kick/2"). PRESET: a file, or the name of one of the user's own or
-/// of those that ship. A processor is added at its usual place; a list, a layer and a part take the place of
-/// what is there. Errors: BadUsage, naming the option; Unreadable.
+/// Applies presets to a session in order: "WHERE=PRESET". WHERE: kick, bass, a part by its name, sum, or a
+/// layer of a part by its number ("kick/2"). PRESET: a file, or the name of one of the user's own or of those
+/// that ship. A processor is added at its default position; a list, a layer and a part replace what is there.
+/// Errors: BadUsage, naming the option; Unreadable.
 Result<void> usePresets(Session& session, Assets& assets, const std::vector<std::string>& words);
 
 }  // namespace heft::cli

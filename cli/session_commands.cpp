@@ -125,7 +125,7 @@ Result<Json> check(const CheckOptions& o) {
 }
 
 Result<Json> fix(const FixOptions& o) {
-  if (o.list && !o.output.empty()) return badUsage("--list writes nothing: leave out -o, or leave out --list");
+  if (o.list && !o.output.empty()) return badUsage("--list writes nothing: drop -o or --list");
   StepCache cache = StepCache().onAllThreads();
   const StillWorking working("trying fixes for " + o.session);
   auto opened = openSession(o.session);

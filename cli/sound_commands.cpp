@@ -108,7 +108,7 @@ Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFa
   if (asked.tempoBpm)
     j["tail_sixteenths"] = f.onsetSeconds ? number(f.tailMs * *asked.tempoBpm / 15000.0, 3) : Json(nullptr);
   j["warnings"] = std::move(warnings);
-  // The list has the name that the file's path has without it: that goes to "file" then.
+  // In a list "name" is the plain name, and the path goes to "file".
   if (asked.path) j["file"] = path, j["path"] = pathJson(landing.path);
   return j;
 }
@@ -164,7 +164,7 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
   if (!method) return badUsage("--method: " + method.error().reason);
   const auto strike = numberOption("--strike-ms", o.strikeMs, 1, 200, 10.0);
   if (!strike) return Fail(strike.error());
-  // What makes no sense is said before any file is read.
+  // Invalid options are reported before any file is read.
   if (o.with.empty())
     if (const auto early = targetOf(o, *notes, 50.0); !early) return Fail(early.error());
   const auto band = bandOption(o.band);

@@ -1,5 +1,5 @@
 #pragma once
-/// Says what is being done where that lasts and somebody looks on: files and pipes get nothing but the answer.
+/// Shows progress on a terminal while a command takes long: files and pipes get only the result.
 
 #include <chrono>
 #include <condition_variable>
@@ -23,7 +23,7 @@ class StillWorking {
   std::string words_;
   std::mutex mutex_;
   std::condition_variable_any over_;
-  std::jthread teller_;  // last: it ends before what it uses
+  std::jthread teller_;  // last: it must end before the members it uses
 };
 
 }  // namespace heft::cli

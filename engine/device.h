@@ -1,5 +1,5 @@
 #pragma once
-/// Where the loop is heard: a sound card through RtAudio, or a simulated device where there is none.
+/// Audio output: a sound card through RtAudio, or a simulated device where there is none.
 
 #include <memory>
 #include <string>
@@ -17,7 +17,7 @@ class AudioDevice {
   virtual std::string name() const = 0;
   virtual double sampleRate() const = 0;
   virtual bool isSimulated() const = 0;
-  /// False once the device has gone away by itself.
+  /// False once the device has disappeared.
   virtual bool isAlive() const = 0;
 };
 
@@ -38,7 +38,7 @@ double deviceRateFor(const std::string& id, double preferredRate);
 /// reason.
 Result<std::unique_ptr<AudioDevice>> openSoundCard(const std::string& id, Player& player);
 
-/// A stand-in that runs in real time on a thread of its own. `capturePath`: a WAV of what is heard, written
+/// A stand-in that runs in real time on a thread of its own. `capturePath`: a WAV of its output, written
 /// whole when the device ends; empty: none.
 std::unique_ptr<AudioDevice> openSimulated(Player& player, const std::string& capturePath = {});
 

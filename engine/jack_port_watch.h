@@ -11,8 +11,8 @@ namespace heft {
 
 class JackPortWatch {
  public:
-  /// `then` is called once, on a thread of the server's client library, when the port or the server goes. Where
-  /// no server runs nothing is ever said.
+  /// `then` is called once, on a thread of the server's client library, when the port or the server
+  /// disappears. Never without a server.
   JackPortWatch(std::string portName, std::function<void()> then);
   ~JackPortWatch();
   JackPortWatch(const JackPortWatch&) = delete;

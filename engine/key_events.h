@@ -5,16 +5,17 @@
 
 namespace heft {
 
-/// What happens when, in seconds after the start.
+/// An event and its time in seconds after the start.
 struct TimedKeyEvent {
   double seconds = 0.0;  ///< 0 to 3600
   KeyEvent event;
   bool operator==(const TimedKeyEvent&) const = default;
 };
 
-/// Reads events from text, one on each line, in any order: `0.50 press 33 0.8` (seconds, MIDI number, velocity
-/// above 0 to 1), `0.75 release 33`, `0.60 wheel -0.5` (-1 to 1), `0.70 controller 21 0.4` (0 to 119, 0 to 1),
-/// `2 gone`. What follows # is left out. At most 10,000 events. Errors: Unreadable, naming file and line.
+/// Reads events from text, one on each line, in any order: `0.50 press 33 0.8` (seconds, MIDI number,
+/// velocity above 0 to 1), `0.75 release 33`, `0.60 wheel -0.5` (-1 to 1), `0.70 controller 21 0.4` (0 to
+/// 119, 0 to 1), `2 gone`. # starts a comment. At most 10,000 events. Errors: Unreadable, naming file and
+/// line.
 Result<std::vector<TimedKeyEvent>> parseKeyEvents(const std::string& text, const std::string& fileName);
 
 /// Plays a file's events, each at its time, on a thread of its own once begin() was called; begin() again

@@ -13,7 +13,7 @@ constexpr size_t kStep = LoopLine::kStepFrames;
 static_assert(kBlockFrames % kStep == 0);
 
 std::vector<float> peaksOfBlock(const Stem& x, size_t b, double rate) {
-  constexpr size_t kRunIn = 16;  // what the meter's filter remembers
+  constexpr size_t kRunIn = 16;  // state of the meter's filter
   const AudioBuffer window = windowOf(x, b, kRunIn, 0, rate);
   const auto &left = window.channels.front(), &right = window.channels.back();
   OutputMeter meter;

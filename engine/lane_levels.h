@@ -1,6 +1,5 @@
 #pragma once
-/// What the heads of lanes show while a loop plays, made once for each render: the level goes by where the
-/// playhead went.
+/// Meters at the heads of lanes during playback, made once for each render and read at the playhead.
 
 #include <map>
 #include <set>
@@ -12,7 +11,7 @@
 
 namespace heft {
 
-/// Of one lane as it is heard.
+/// One lane as heard.
 struct LaneLevel {
   LoopLine peak;   ///< between samples too (engine/output_meter.h), an amplitude
   LoopLine taken;  ///< dB
@@ -20,7 +19,7 @@ struct LaneLevel {
 
 struct LoopLevels {
   std::map<int, LaneLevel> lanes;  ///< by part id or kBackingLane
-  LoopLine sumTaken;               ///< by the sum's processors, of what is not silenced
+  LoopLine sumTaken;               ///< by the sum's processors, of the audible lanes
 };
 
 /// How they are drawn.

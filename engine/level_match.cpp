@@ -181,7 +181,7 @@ double solved(const Energies& before, const Choice& choice, double wanted) {
   return std::pow(10.0, 0.5 * (low + high) / 20.0);
 }
 
-// A gain that raises may not take the mix past full scale, or past the peak of what is heard now.
+// A gain above 1 may not push the mix past full scale, or past the peak of the present mix.
 double withoutClipping(const Lanes& now, const Lanes& then, const Choice& choice, double gain,
                        StepCache& cache) {
   if (gain <= 1.0) return gain;

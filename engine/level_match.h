@@ -1,5 +1,6 @@
 #pragma once
-/// What makes Before as loud as Now: by the loudness (BS.1770-4) of what is heard, whichever lanes that is.
+/// Gains that level match Before with Now: by the loudness (BS.1770-4) of the audible lanes, whichever they
+/// are.
 
 #include <array>
 #include <cstdint>
@@ -11,7 +12,7 @@ namespace heft {
 
 /// Lanes that sound at once: those of all parts, and the backing.
 inline constexpr size_t kMostLanes = kMostParts + 1;
-/// What the backing's lane is called by; parts' lanes are called by their part's id.
+/// Id of the backing's lane; parts' lanes use their part's id.
 inline constexpr int kBackingLane = 0;
 
 /// A gain for each lane.
@@ -25,16 +26,16 @@ struct MatchGains {
     LaneGains gains;
   };
   std::vector<Set> sets;
-  /// Of a choice that was not asked for: those of all lanes together; all 1 where there are none. Does not
+  /// For a choice that was not solved for: the gains of all lanes together; all 1 without any. Does not
   /// allocate.
   const LaneGains& of(HeardLanes heard) const;
 };
 
 /// Gains for the lanes of `before` under which each choice of them is as loud as the same lanes of `after`.
-/// Lanes that are alike in both keep 1 exactly; all others share one gain within 12 dB, less where the mix
-/// would pass full scale by it (or the peak of `after`, where that is higher). Silence changes nothing.
-/// Choices: all there are of up to four lanes; of more all together, each alone, and `heard`. Both lists are
-/// equally long, kMostLanes at the most. Cost: about 1 ms for each second and lane that is new to `cache`.
+/// Lanes that are identical in both keep 1 exactly; all others share one gain within 12 dB, less where the
+/// mix would pass full scale (or the peak of `after`, where that is higher). Silence changes nothing.
+/// Choices: all subsets of up to four lanes; of more all together, each alone, and `heard`. Both lists are
+/// equally long, at most kMostLanes. Cost: about 1 ms for each second and lane that is new to `cache`.
 MatchGains matchedGains(const std::vector<const Stem*>& after, const std::vector<const Stem*>& before,
                         double sampleRate, HeardLanes heard, StepCache& cache);
 

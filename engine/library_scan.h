@@ -1,5 +1,5 @@
 #pragma once
-/// Scanning the library's folders: several files at once, what is measured goes into the index as it comes.
+/// Scans the library's folders: several files at once, measurements going into the index as they come.
 
 #include <functional>
 #include <stop_token>
@@ -18,8 +18,8 @@ struct ScanSummary {
   std::vector<std::string> faults;  ///< folders that could not be read, in sentences
 };
 
-/// Blocks until all is done or `stop` is requested: what was measured by then is kept, so that the next scan
-/// goes on from there. `tell` is called on this thread. Errors: those of the index; Cancelled.
+/// Blocks until all is done or `stop` is requested: finished measurements are kept, so that the next scan
+/// continues. `tell` is called on this thread. Errors: those of the index; Cancelled.
 Result<ScanSummary> scanLibrary(const std::string& indexPath, unsigned threads,
                                 const std::function<void(ScanProgress)>& tell,
                                 const std::stop_token& stop = {});

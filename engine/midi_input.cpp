@@ -16,7 +16,7 @@ constexpr const char* kClient = "Heft";
 
 std::unique_ptr<RtMidiIn> inputOf(RtMidi::Api api) {
   auto input = std::make_unique<RtMidiIn>(api, kClient);
-  // Faults are asked for, not printed.
+  // Errors are returned, not printed.
   input->setErrorCallback([](RtMidiError::Type, const std::string&, void*) {});
   return input;
 }
@@ -94,7 +94,7 @@ Result<std::unique_ptr<MidiInput>> openMidiPort(const std::string& port, KeyList
         }
     } catch (const RtMidiError&) {
     }
-  return unreadable(port, "this MIDI keyboard is not there any more; choose another");
+  return unreadable(port, "this MIDI keyboard was disconnected; choose another");
 }
 
 }  // namespace heft

@@ -11,7 +11,7 @@
 
 namespace heft {
 
-/// What a keyboard says, one voice message at a time; or that it was taken away.
+/// A keyboard's voice message, or its disconnection.
 struct KeyEvent {
   enum class Kind { Press, Release, Wheel, Controller, Gone };
   Kind kind = Kind::Press;
@@ -21,7 +21,7 @@ struct KeyEvent {
   bool operator==(const KeyEvent&) const = default;
 };
 
-/// The event of a voice message's bytes; nothing for any other message, nor for what is said to a whole channel
+/// The event of a voice message's bytes; nothing for any other message or for channel mode messages
 /// (controllers 120 to 127). A press with velocity 0 is a release.
 std::optional<KeyEvent> keyEventOf(const std::vector<unsigned char>& message);
 

@@ -1,6 +1,6 @@
 #pragma once
-/// Level of what goes out: peak between samples as well, for ITU-R BS.1770-4, annex 2, asks for four times the rate.
-/// Fed by the device's thread, read by another; neither waits.
+/// Output level with true peak: ITU-R BS.1770-4, annex 2, asks for four times the rate. Fed by the device's
+/// thread, read by another; neither waits.
 
 #include <array>
 #include <atomic>
@@ -13,7 +13,7 @@ class OutputMeter {
   OutputMeter();
   // Device thread.
   void feed(float left, float right);
-  /// Once a block: what was fed is there to be read.
+  /// Once a block: publishes the levels so far.
   void publish();
   // Another thread.
   /// The highest between any two samples since it was last asked, as an amplitude; 0 of silence.

@@ -209,7 +209,7 @@ Player::Gains Player::gainsNow(size_t lanes) {
 // One frame of the way from a snapshot to the next; at its end that one is the present one.
 void Player::goOver(const LoopSnapshot& now, const Gains& later, float& left, float& right) {
   const LoopSnapshot& coming = **next_;
-  // Rounded, not cut: a product and its quotient may come out a hair below the whole number.
+  // Rounded, not truncated: a product and its quotient may end slightly below the whole number.
   const double same = std::fmod(std::round(frame_ * coming.framesPerQuarter / now.framesPerQuarter),
                                 static_cast<double>(coming.frames));
   float l = 0.0f, r = 0.0f;

@@ -1,10 +1,10 @@
 #pragma once
-/// The loop player: the only part of Heft that runs in the device's callback. It copies, gains and filters what
-/// was rendered; process() never locks, allocates or frees.
+/// The loop player: the only part of Heft that runs in the device's callback. It copies, gains and filters
+/// rendered sound; process() never locks, allocates or frees.
 ///
-/// Hand-over: one control thread sets a snapshot by exchanging an atomic pointer (the latest wins) and collects
-/// retired ones from a single-producer queue. Every change of snapshot, lane gain or listen mode fades over 20
-/// ms.
+/// Hand-over: one control thread sets a snapshot by exchanging an atomic pointer (the latest wins) and
+/// collects retired ones from a single-producer queue. Every change of snapshot, lane gain or listen mode
+/// fades over 20 ms.
 
 #include <array>
 #include <atomic>
@@ -35,20 +35,20 @@ class Player {
   void setSilenced(const SilencedLanes& lanes);
   void setBefore(bool before) { before_ = before; }
   void setListen(Listen listen) { listen_ = listen; }
-  /// Of all that is heard, an amplitude; goes over within 20 ms. What is measured is before it.
+  /// Monitor gain, an amplitude; fades within 20 ms. Meters are ahead of it.
   void setOutputGain(float gain) { outputGain_ = gain; }
   /// The highest that was played since it was last asked, between samples too, before the output's gain.
   float takePeak() { return meter_.takePeak(); }
-  /// The click of the count-in, as an amplitude, and whether it goes on while the loop plays.
+  /// Click of the count-in, an amplitude, and whether it continues while the loop plays.
   void setClick(float level, bool goesOn) { clickLevel_ = level, clickGoesOn_ = goesOn; }
   /// A note that is played live: sounds at once over the loop, in place of the one before. At the device's
   /// rate.
   void playLive(std::shared_ptr<const AudioBuffer> sound, float gain);
   /// Lets it go with a fade.
   void releaseLive() { liveHeld_ = false; }
-  /// Quarter notes from the loop's start of what was last handed to the device; negative while it counts in.
+  /// Quarter notes from the loop's start of the last block; negative during the count-in.
   double positionQuarters() const { return position_; }
-  /// Frees what the callback no longer plays.
+  /// Frees snapshots that the callback has retired.
   void collect();
   /// Not while a device runs.
   void setDeviceRate(double rate);

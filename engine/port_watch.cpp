@@ -42,13 +42,13 @@ PortWatch::PortWatch(const PortAddress& of, std::function<void()> then) : of_(of
 }
 
 PortWatch::~PortWatch() {
-  // What waits for the descriptor cannot miss it: writing to it fails only where it is full.
+  // A waiter on the descriptor cannot miss it: writing to it fails only where it is full.
   if (thread_.joinable()) eventfd_write(wake_, 1), thread_.join();
   if (wake_ >= 0) close(wake_);
   if (sequencer_) snd_seq_close(sequencer_);
 }
 
-// Reads what was announced; whether the port went with it.
+// Reads an announcement; whether it says that the port disappeared.
 bool PortWatch::isOver() const {
   snd_seq_event_t* event = nullptr;
   while (snd_seq_event_input(sequencer_, &event) >= 0 && event) {

@@ -16,7 +16,7 @@ struct PortAddress {
   bool operator==(const PortAddress&) const = default;
 };
 
-/// As RtMidi writes it at the end of a port's name: "Keys:Keys MIDI 1 24:0". Nothing where there is none.
+/// As RtMidi writes it at the end of a port's name: "Keys:Keys MIDI 1 24:0". Nothing without one.
 std::optional<PortAddress> addressOf(const std::string& portName);
 
 class PortWatch {

@@ -1,4 +1,4 @@
-// A device that nobody hears: real time, its own thread, and what it would have played as a WAV where asked.
+// A silent device: real time, its own thread, and its output as a WAV on request.
 
 #include <atomic>
 #include <chrono>
@@ -26,7 +26,7 @@ class SimulatedDevice : public AudioDevice {
     AudioBuffer heard(player_.deviceRate(), 2, captured_.size() / 2);
     for (size_t i = 0; i < heard.frames(); ++i)
       for (size_t c = 0; c < 2; ++c) heard.channels[c][i] = captured_[2 * i + c];
-    // Nobody is left to be told; the file is missing then.
+    // No one can be told any more; the file is missing then.
     (void)saveSound(heard, capturePath_, SampleFormat::WavFloat).has_value();
   }
   std::string name() const override { return "Simulated, silent"; }

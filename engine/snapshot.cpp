@@ -23,7 +23,7 @@ std::vector<NamedLane> lanesOf(const Stems& stems) {
   return out;
 }
 
-// The finished sum of what is not silenced.
+// The finished sum of the audible lanes.
 Stem heardSum(const Stems& stems, const SilencedLanes& silenced, StepCache& cache) {
   const auto all = heardLanes(stems, silenced);
   if (all.empty()) return gainAtRest(0, cache);
@@ -90,7 +90,7 @@ Stem convertedLoop(const Stem& stem, double fromRate, double toRate, StepCache& 
   const auto frames = static_cast<size_t>(std::lround(static_cast<double>(stem.frames()) * toRate / fromRate));
   const double step = static_cast<double>(stem.frames()) / static_cast<double>(frames);
   const auto pad = static_cast<int64_t>(std::ceil(40.0 * std::max(1.0, step)));
-  // Where a block begins in its source, and what of that it reads.
+  // Start of a block in its source, and the range that it reads.
   auto at = [&](size_t b) { return static_cast<double>(b * kBlockFrames) * step; };
   auto first = [&](size_t b) { return static_cast<int64_t>(std::floor(at(b))) - pad; };
   const Stem shape(frames, stem.channels());

@@ -1,5 +1,5 @@
 #pragma once
-/// What the player plays: finished lanes, never changed once shared.
+/// Input of the player: finished lanes, immutable once shared.
 
 #include <array>
 #include <memory>
@@ -21,12 +21,12 @@ struct LoopSnapshot {
   std::array<Stem, kMostLanes> after, before;
   MatchGains beforeGains;  ///< under which Before is as loud as Now
 
-  /// The one lane where the sum has a finish: what it does hangs on all that is heard, so a change of that is
+  /// The single lane where the sum has a finish: its effect depends on the whole mix, so a solo or mute needs
   /// another snapshot.
   static constexpr int kWholeSum = -1;
 };
 
-/// What of a render is not silenced: parts in their order, then the backing.
+/// Audible lanes of a render: parts in their order, then the backing.
 std::vector<const Stem*> heardLanes(const Stems& stems, const SilencedLanes& silenced);
 
 /// Lanes of two renders, converted where the device's rate is not the session's, and matched (level_match.h). A

@@ -34,8 +34,8 @@ class SoundCard : public AudioDevice {
         player_(player) {}
   ~SoundCard() override {
     const QuietStderr quiet;
-    // A server that dies takes the callbacks with it and may hold its locks for ever: nothing that waits for it
-    // may be asked then. What is left of it stays behind, and plays nothing.
+    // A server that dies takes the callbacks with it and may hold its locks for ever: calls that would wait
+    // for it are forbidden then. Its remains are leaked, silent.
     if (started_ && !isCalledWithin(std::chrono::milliseconds(400))) {
       link_->player = nullptr;
       // Held to the end of the process: its own end would wait as well.
@@ -83,7 +83,7 @@ class SoundCard : public AudioDevice {
  private:
   using Clock = std::chrono::steady_clock;
   static constexpr std::chrono::seconds kLongestPause{2};
-  /// What the callback holds on to.
+  /// The callback's own references.
   struct Link {
     explicit Link(Player* p) : player(p) {}
     std::atomic<Player*> player;

@@ -43,7 +43,7 @@ void Worker::run(const std::stop_token& stop) {
     try {
       work(request, mine);
     } catch (...) {
-      // The next request is served all the same.
+      // The next request is still served.
       Outcome out;
       out.number = request.number;
       out.fault = faultSentence();
@@ -55,7 +55,7 @@ void Worker::run(const std::stop_token& stop) {
 void Worker::work(const Request& request, const std::stop_token& stop) {
   Outcome out;
   out.number = request.number;
-  // What is waited for may have the whole machine; figures take their time.
+  // Renders may use the whole machine; figures run in the background.
   StepCache hurried = cache_->onAllThreads();
   auto after = render(request.session, request.assets, hurried, stop);
   const Session other = request.before.applied(request.session);
@@ -91,8 +91,7 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
   out.findings = ledger(request.session, *out.study);
   report_(out);
   auto tried = withTriedRemedies(request.session, request.assets, out.findings, *cache_, stop,
-                                 request.references,
-                                 [&](const std::vector<Finding>& sofar) {
+                                 request.references, [&](const std::vector<Finding>& sofar) {
                                    out.findings = sofar;
                                    report_(out);
                                  });

@@ -22,7 +22,7 @@ struct Request {
   Assets assets;
   double deviceRate = 48000.0;
   References references = References::Measure;
-  Edit before = leaveOut();     ///< what the session is heard against
+  Edit before = leaveOut();     ///< the session behind Before
   SilencedLanes silenced = {};  ///< while one listens
 };
 
@@ -34,7 +34,7 @@ struct Outcome {
   std::shared_ptr<const LoopSnapshot> snapshot;
   std::shared_ptr<const std::vector<LayerSound>> layers;  ///< without figures in the first report
   std::shared_ptr<const LanePeaks> peaks;
-  /// What the heads of lanes show, Now and Before; nothing in the first report.
+  /// Meters of the lanes' heads, Now and Before; empty in the first report.
   std::shared_ptr<const LoopLevels> levels, levelsBefore;
   std::shared_ptr<const Study> study;  ///< nothing in the first two reports
   std::vector<Finding> findings;

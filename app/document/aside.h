@@ -1,5 +1,5 @@
 #pragma once
-/// Work on another thread whose result comes back to this one.
+/// Work on another thread with its result delivered to this one.
 
 #include <QCoreApplication>
 #include <QFuture>
@@ -15,11 +15,11 @@
 
 namespace heft::app {
 
-/// Runs `work()` on a thread of `pool`; `done(result)` follows once on the window's thread, from the event
-/// loop, unless `owner` is gone by then; where `work` throws, `failed(sentence)` follows instead. The future
-/// ends with the work, not with what follows it. Called on the window's thread. Not QFuture::then: in Qt 6.4
-/// one that is told of a future just as that ends runs twice, the second time on a promise that is gone, and
-/// one whose context is just being deleted is posted to what is left of it.
+/// Runs `work()` on a thread of `pool`; then calls `done(result)` once on the window's thread, from the event
+/// loop, unless `owner` is gone by then; where `work` throws, `failed(sentence)` instead. The future ends
+/// with the work, before the call. Called on the window's thread. Not QFuture::then: in Qt 6.4 a continuation
+/// attached just as the future ends runs twice, the second time on a destroyed promise, and one whose context
+/// is just being deleted is posted to its remains.
 template <class Work, class Done, class Failed>
 QFuture<void> runAside(QThreadPool& pool, QObject* owner, Work work, Done done, Failed failed) {
   using Outcome = std::invoke_result_t<Work&>;
@@ -48,8 +48,8 @@ QFuture<void> runAside(QObject* owner, Work work, Done done, Failed failed) {
   return runAside(*QThreadPool::globalInstance(), owner, std::move(work), std::move(done), std::move(failed));
 }
 
-/// Work asked for again and again, as while something is dragged: one at a time, and only what was asked for
-/// last is told.
+/// Work requested repeatedly, as during a drag: one at a time, and only the last request's result is
+/// delivered.
 class LatestAside {
  public:
   /// `makeWork()` gives the work when it begins; where that throws, `failed(sentence)`. `owner` holds this.

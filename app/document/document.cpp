@@ -38,8 +38,7 @@ Edit placing(Place place, const Session& now, const AssetRef& ref, double rate, 
   return placePartSound(*part, ref, soundPlace(where), rate);
 }
 
-// What a long sound costs is paid where it is read, not by the edit that puts it in its place: conversion to
-// the session's rate, or a reference's figures.
+// Converts a long sound, or measures a reference, while reading it and not in the edit that places it.
 void prepare(const LoadedSound& loaded, const std::string& path, Place place, const Track& track,
              StepCache& cache) {
   Assets alone;
@@ -55,8 +54,7 @@ void prepare(const LoadedSound& loaded, const std::string& path, Place place, co
 }  // namespace
 
 Document::Document(std::shared_ptr<StepCache> cache) : cache_(std::move(cache)) {
-  // A workstation writes in several goes, or a file of its own that takes the old one's name: asked a moment
-  // later.
+  // Programs save in several steps, or replace the file by a new one: checks a moment later.
   connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this](const QString& path) {
     QTimer::singleShot(400, this, [this, path] {
       if (!QFileInfo::exists(path)) return;
@@ -90,8 +88,7 @@ void Document::edit(const Edit& edit) {
   submit();
 }
 
-// Sounds are as long as minutes: those that no undo leads back to go. What is only heard just now uses some
-// too.
+// Sounds can be minutes long: drops those that no undo leads back to, unless they are being auditioned.
 void Document::dropForgottenSounds() {
   std::set<std::string> used{lent_};
   const auto use = [&](const Session& s) { eachAsset(s, [&](const AssetRef& ref) { used.insert(ref.hash); }); };
@@ -154,7 +151,7 @@ void Document::loadTrigger(int duck, const QString& path) {
     }
     auto sound = loadSound(path, stop);
     if (!sound) return Fail(sound.error());
-    // What is heard next need not wait for the search.
+    // Auditioning need not wait for the search.
     hitSearch(*sound, detector, *cache);
     return Read(std::move(*sound));
   };
@@ -359,7 +356,7 @@ void Document::take(Outcome outcome) {
     if (outcome.number + 1 < submitted_ || outcome.study) return;
   }
   if (!outcome.fault.empty()) {
-    // What was heard before goes on playing.
+    // The former sound keeps playing.
     studied_ = outcome.number, remediesTried_ = true;
     Q_EMIT failed(QString::fromStdString("Not heard yet: " + outcome.fault));
     Q_EMIT studied();

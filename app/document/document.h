@@ -1,5 +1,5 @@
 #pragma once
-/// The open session as the window sees it: its history, its sounds, and what the worker made of it.
+/// The open session: its history, its sounds, and the worker's results.
 
 #include <QFileSystemWatcher>
 #include <QObject>
@@ -25,7 +25,7 @@
 
 namespace heft::app {
 
-/// Which layer of a part a sound goes to.
+/// The layer of a part that a sound goes to.
 struct LayerPlace {
   static constexpr int kFirst = -1, kNew = 0, kFitted = -2;
   int layer = kFirst;  ///< kFirst: instead of the first or as the first; kNew: beside the others; kFitted:
@@ -36,7 +36,7 @@ struct LayerPlace {
 class Document : public QObject {
   Q_OBJECT
  public:
-  /// What was rendered and measured is kept in `cache`, which several documents may share.
+  /// Renders and measurements are kept in `cache`, which documents may share.
   explicit Document(std::shared_ptr<StepCache> cache = std::make_shared<StepCache>());
   ~Document() override;
 
@@ -47,9 +47,9 @@ class Document : public QObject {
   std::shared_ptr<const LoopSnapshot> snapshot() const { return snapshot_; }
   /// How lanes are drawn; of the same render as stems().
   const LanePeaks& lanePeaks() const { return *peaks_; }
-  /// What the heads of lanes show, Now or Before; for a moment after an edit those of before it.
+  /// Meters of the lanes' heads, Now or Before; for a moment after an edit those of the former state.
   const LoopLevels* levels(bool before) const { return (before ? levelsBefore_ : levels_).get(); }
-  /// A layer as it is by itself, from the last render; nothing where that did not have it.
+  /// A layer on its own, from the last render; nothing where that had none.
   const LayerSound* layerSound(int part, int layer) const;
   const Study* study() const { return study_.get(); }
   const std::vector<Finding>& findings() const { return findings_; }
@@ -72,8 +72,8 @@ class Document : public QObject {
   /// edit, which says what each did.
   void mend(const std::string& name, const std::vector<std::string>& only = {});
   void mendAll() { mend("fix all"); }
-  /// What Fix all would do to the session as it is, worked out aside until it is stopped; nothing changes.
-  /// `then` gets it with the session that it is about.
+  /// Works out Fix all for the present session aside, until it is stopped; changes nothing. `then` gets it
+  /// with that session.
   void listFixes(const FixChoice& choice, const std::stop_token& stop,
                  std::function<void(const MendedSession&, const Session&)> then);
   /// As one edit, if the session is still the one that they were worked out for.
@@ -85,11 +85,11 @@ class Document : public QObject {
   QString undoName() const { return QString::fromStdString(history_.undoName()); }
   QString redoName() const { return QString::fromStdString(history_.redoName()); }
 
-  /// Reads a sound aside and puts it in its place as one edit. Failure is told by failed().
+  /// Reads a sound aside and places it as one edit. Failures go to failed().
   void loadSoundFile(Place place, const QString& path, LayerPlace where = {});
-  /// As what a body's response is made from, the processor with that id among those of `of`.
+  /// As the source of a body, the processor with that id among those of `of`.
   void loadBodyFile(const Owner& of, int id, const QString& path);
-  /// Reads what fires a ducking: a sound, or a MIDI file, by its content.
+  /// Reads a ducking's trigger: a sound, or a MIDI file, by its content.
   void loadTrigger(int duck, const QString& path);
   /// Reads a file again that was written since, and puts it in every place of the sound that came from it, in
   /// all versions too, as one edit.
@@ -106,14 +106,13 @@ class Document : public QObject {
   void openAside(const QString& folder);
   void saveAside(const QString& folder);
   QString folder() const { return folder_; }
-  /// The session's folder is open in another window: what is changed here goes to a folder of its own.
+  /// Another window has the session's folder open: changes go to a new folder.
   bool isReadOnly() const { return readOnly_; }
   /// From now on an unsaved session with the same content and a name of its own.
   void becomeCopy();
   /// After changedOnDisk(): writes over what another program saved.
   void replaceOnDisk();
-  /// How often another session took the place of the one before: a job that runs to its end asks whether the
-  /// document it was begun for is still there.
+  /// Counts replaced sessions: a job that runs to its end checks whether its document is still open.
   uint64_t generation() const { return generation_; }
   /// Folders of sessions that were saved or opened, the latest first, those that are there.
   static QStringList recentFolders();
@@ -127,10 +126,10 @@ class Document : public QObject {
   void recover(const QString& autosaveFolder);
 
   void setDeviceRate(double rate);
-  /// Lanes that are silenced while one listens: what is matched, and a sum that is finished, hang on it.
+  /// Lanes muted for listening: level matching, and a sum with processors, depend on them.
   void setSilenced(const SilencedLanes& lanes);
-  /// Takes a sound in that the session does not use, to be heard against it; the one lent before goes.
-  /// Where the backing's first beat was found when it was loaded, seconds into its file.
+  /// Takes in a sound that the session does not use, to audition it; drops the one lent before. Where the
+  /// backing's first beat was found when it was loaded, seconds into its file.
   std::optional<double> backingFirstBeat() const { return backingFirstBeat_; }
   AssetRef lend(LoadedSound sound, const std::string& path);
   /// Takes sounds in that the session will use: a preset's.
@@ -138,8 +137,7 @@ class Document : public QObject {
   /// What Before is from now on.
   void setBefore(Edit before);
   const Edit& before() const { return before_; }
-  /// What presets are flipped through is heard over the session; pictures and fields show it, and whose hand is
-  /// on them takes it.
+  /// An auditioned preset plays over the session and shows in pictures and fields; the first edit keeps it.
   void setHeard(std::optional<Edit> edit);
   bool isHeard() const { return heard_.has_value(); }
   const Session& heardSession() const { return heard_ ? *heard_ : session(); }
@@ -160,14 +158,14 @@ class Document : public QObject {
   void openElsewhere();  ///< the folder that was opened is open in another window
   void changedOnDisk();  ///< nothing was saved: another program wrote the session's folder since
   void heardChanged();
-  void heardWanted();                       ///< what is only heard is to stay
+  void heardWanted();                       ///< the auditioned edit is to stay
   void rendered();                          ///< stems and snapshot
   void studied();                           ///< figures and findings
   void sourceChanged(const QString& path);  ///< a file that a sound came from was written again
   void failed(const QString& sentence);
   void told(const QString& sentence);
   void layerPlaced(heft::app::Place place, int id);  ///< beside the others, by a file
-  /// What was put on a layer is no one-shot.
+  /// A layer's sound is no one-shot.
   void materialFound(heft::app::Place place, int layer, const heft::MaterialFacts& facts);
   void backingBeatFound(double seconds);  ///< of a backing that was just loaded and does not begin on it
 
@@ -201,7 +199,7 @@ class Document : public QObject {
   bool readOnly_ = false;
   struct Saving {
     QString folder;
-    std::shared_ptr<std::optional<std::string>> fileHash;  ///< of what it wrote, once it is over
+    std::shared_ptr<std::optional<std::string>> fileHash;  ///< of the written file, once saving is over
   };
   std::optional<Saving> saving_;  ///< the newest save that runs
   QString recovered_;             ///< an earlier run's autosave, until there is one of this run

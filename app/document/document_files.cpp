@@ -46,7 +46,7 @@ void Document::openAside(const QString& folder) {
   jobs_.start(
       "Opening " + QFileInfo(folder).completeBaseName(), Jobs::Kind::CanBeCancelled, work,
       [this, folder, before = session(), opening = ++openings_](Result<OpenedSession> opened) {
-        if (opening != openings_) return;  // another was asked for since
+        if (opening != openings_) return;  // another was requested since
         if (!opened)
           Q_EMIT failed(QString::fromStdString(opened.error().sentence()));
         else if (session() != before)
@@ -84,7 +84,7 @@ bool Document::mayWriteTo(const QString& folder) {
   return false;
 }
 
-// Of a folder that was chosen by name just now, with what is there, the file dialog has asked.
+// The file dialog has asked already about a folder chosen by name just now.
 std::optional<std::string> Document::expectedHash(const QString& folder) const {
   return isOwnFolder(folder) ? std::optional(fileHash_) : std::nullopt;
 }
@@ -115,7 +115,7 @@ void Document::noteRecent(const QString& folder) {
 bool Document::save(const QString& folder) {
   if (!mayWriteTo(folder)) return false;
   nameAfter(folder);
-  jobs_.inOrder().waitForDone();  // what is being saved comes first
+  jobs_.inOrder().waitForDone();  // a save in progress comes first
   const auto done = saveUnlessChanged(folder.toStdString(), session(), assets_, expectedHash(folder));
   if (!done)
     Q_EMIT failed(QString::fromStdString(done.error().sentence()));
@@ -144,7 +144,7 @@ void Document::saveAside(const QString& folder) {
               [this, folder, what = session(), generation = generation_, wrote](Result<SaveOutcome> done) {
                 if (saving_ && saving_->fileHash == wrote) saving_.reset();
                 if (!done) return fail(QString::fromStdString(done.error().sentence()));
-                // The song it was begun for is not the open one any more: it is saved, and that is all.
+                // Its session is no longer open: it is saved, nothing else.
                 if (generation != generation_) return tell("Saved to " + folder);
                 if (done->changedOnDisk) return Q_EMIT changedOnDisk();
                 saved(what, folder, done->fileHash);
@@ -172,14 +172,14 @@ void Document::enableAutosave(const QString& folder) {
 void Document::dropAutosave() {
   autosaveTimer_.stop();
   const QString folder = std::exchange(autosaveFolder_, {});
-  // One that is being written would come back after its folder is gone, and look like a crash.
+  // An autosave in progress would come back after its folder is removed, and look like a crash.
   jobs_.inOrder().waitForDone();
   autosaveLock_.release();
   for (const QString& each : {folder, std::exchange(recovered_, {})})
     if (!each.isEmpty()) QDir(each).removeRecursively();
 }
 
-// What is saved, or was given up for another session, need not be offered after a crash.
+// A saved or discarded session need not be offered after a crash.
 void Document::clearAutosave() {
   autosaveTimer_.stop();
   auto work = [folder = autosaveFolder_, recovered = std::exchange(recovered_, {})]() {
@@ -213,9 +213,9 @@ void Document::recover(const QString& autosaveFolder) {
       });
 }
 
-// Whole tracks take seconds: what plays must not wait for them.
+// Whole tracks take seconds: playback must not wait for them.
 void Document::measureReferences() {
-  // One that was removed may come back, and is measured then, whether it was called off before or not.
+  // A removed reference may return and is measured then, even after a cancel.
   std::erase_if(measuring_, [&](const std::string& hash) {
     return std::none_of(study_->notMeasured.begin(), study_->notMeasured.end(),
                         [&](const AssetRef& ref) { return ref.hash == hash; });

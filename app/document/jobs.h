@@ -14,8 +14,8 @@ namespace heft::app {
 class Jobs : public QObject {
   Q_OBJECT
  public:
-  /// Whether Cancel may end a job: what is being saved is saved. InOrder: to its end, one after another, so
-  /// that of two saves the later one stays.
+  /// Whether Cancel may end a job: saves are never cancelled. InOrder: to its end, one after another, so that
+  /// of two saves the later one wins.
   enum class Kind { CanBeCancelled, RunsToItsEnd, InOrder };
 
   explicit Jobs(QObject* parent = nullptr) : QObject(parent) {
@@ -44,7 +44,7 @@ class Jobs : public QObject {
         [this, ended, words](const QString& fault) { ended([&] { Q_EMIT faulted(words + ": " + fault); }); });
     Q_EMIT changed();
   }
-  /// What is written one after another goes there; waited for by waitForDone().
+  /// Ordered writes run there; waitForDone() waits for them.
   QThreadPool& inOrder() { return inOrder_; }
   bool isBusy() const { return !running_.empty(); }
   bool canBeCancelled() const;

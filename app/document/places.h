@@ -1,5 +1,5 @@
 #pragma once
-/// Where a sound goes, or what is looked at: a part by its id, the backing, the references, the sum.
+/// A destination of a sound, or the selected row: a part by its id, the backing, the references, the sum.
 
 #include <QColor>
 #include <QString>
@@ -23,7 +23,7 @@ inline Place kickOf(const Session& s) {
 inline Place bassOf(const Session& s) {
   return {s.bass().id};
 }
-/// Nothing for what is no part, or is gone.
+/// Nothing for a place that is not a part, or is gone.
 inline const Part* partAt(const Session& s, Place place) {
   return place.isPart() ? s.part(place.id) : nullptr;
 }
@@ -34,7 +34,7 @@ QString placeWord(const Session& session, Place place);
 /// The references by their files' names; those of one name with their folder beside it, else their number.
 QStringList referenceNames(const Session& session);
 QColor placeColour(const Session& session, Place place);
-/// What is drawn of a part: red for kicks, teal for basses, the ink for others.
+/// Colour of a part: red for kicks, teal for basses, ink for others.
 QColor colourOf(const Part& part);
 
 }  // namespace heft::app

@@ -10,10 +10,9 @@ class PresetShelf : public QObject {
   Q_OBJECT
  public:
   explicit PresetShelf(Document& document, QObject* parent = nullptr);
-  /// Those of the same kind as that one, the user's own first; what was written meanwhile is there a moment
-  /// later.
+  /// Presets of the same kind, the user's own first; new files appear a moment later.
   std::vector<PresetFile> like(const Preset& preset);
-  /// With its sounds among the document's; `then` follows once they are there, or a fault is told.
+  /// Adds its sounds to the document's, then calls `then`; or reports a fault.
   void open(const PresetFile& file, const std::function<void(const Preset&)>& then);
   /// Into the user's folder.
   void save(const Preset& preset);
@@ -25,7 +24,7 @@ class PresetShelf : public QObject {
   void read();
   Document& document_;
   std::vector<PresetFile> all_ = allPresets({});
-  std::vector<std::string> told_;  ///< faults that were told already
+  std::vector<std::string> told_;  ///< faults reported before
   LatestAside aside_;
 };
 

@@ -1,6 +1,5 @@
 #pragma once
-/// Fields of a ducking: what fires it, how it moves, in which band, what it lowers. Which there are hangs on
-/// what it is.
+/// Fields of a ducking: trigger, movement, band, target. The set depends on its settings.
 
 #include <functional>
 #include <vector>
@@ -9,14 +8,14 @@
 
 namespace heft::app {
 
-/// What a field of duckings needs from where it stands.
+/// What a ducking's fields need from their page.
 struct DuckDesk {
   Document& document;
   std::function<const Duck&()> duck;
   std::function<void()> askForSound, askForMidi;
 };
 
-/// In the order in which they stand. The same signature means the same fields.
+/// In display order. The same signature means the same fields.
 std::vector<FieldSpec> duckFields(const DuckDesk& desk);
 QString duckFieldsSignature(const Duck& duck);
 

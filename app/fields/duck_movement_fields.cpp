@@ -49,7 +49,7 @@ FieldSpec timeField(const DuckDesk& desk, const FieldWords& words, DipTime which
         return setDipTime(desk.duck(), which, std::get<TimeValue>(time), actingDip(desk), merge);
       });
   if (which == DipTime::Attack) return f;
-  // What acts is what stands here, and what steps begin from.
+  // The effective value is shown, and steps start from it.
   auto acts = [desk, which]() -> std::optional<double> {
     const auto acting = actingDip(desk);
     return !acting ? std::nullopt : std::optional(which == DipTime::Hold ? acting->holdMs : acting->returnMs);
@@ -117,7 +117,7 @@ void addCurve(Specs& out, const DuckDesk& desk) {
                 .oneOf(wordsFor(
                     {{"fixed", "as_set"}, {"trigger tail", "as_source"}, {"to the next hit", "to_next"}}))));
   out.push_back(plainField(
-      desk, FieldWords{"curve.velocity_to_depth", "By velocity", "How much less a soft hit takes"}.called(
+      desk, FieldWords{"curve.velocity_to_depth", "By velocity", "Shallower ducking for soft hits"}.called(
                 "Velocity to depth")));
   out.push_back(pointsField(desk));
   out.push_back(startField(desk));

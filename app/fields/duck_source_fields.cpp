@@ -1,4 +1,4 @@
-// What fires a ducking.
+// Trigger fields of a ducking.
 
 #include <algorithm>
 #include <cmath>

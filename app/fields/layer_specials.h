@@ -1,6 +1,6 @@
 #pragma once
-/// Fields of the chosen layer that are more than a value: lengths and what they fall back on, figures beside
-/// them, choices that a key gives.
+/// Fields of the chosen layer that are more than a value: lengths with their defaults, figures beside them,
+/// choices by key.
 
 #include "app/fields/value_fields.h"
 #include "app/stages/layer_choice.h"
@@ -11,18 +11,17 @@ namespace heft::app {
 FieldSpec lengthField(LayerChoice& choice);
 /// All of a built kick longer or shorter, its fall too.
 FieldSpec wholeLengthField(LayerChoice& choice);
-/// How loud the track is listened to; how even the bass line is heard, evened or left as it was by choice.
+/// The listening level; the bass line's evenness, evened or intended.
 FieldSpec listeningField(Document& document);
 FieldSpec evenLineField(Document& document);
 /// Note values to set a part's length to, the gap to the next bass note among them: all layers that ring past
 /// it.
 FieldSpec setLengthField(LayerChoice& choice);
-/// After which the kick is no louder than what plays beside it, below 150 Hz, at the hit where it is heard
-/// longest.
+/// When the kick falls below everything else below 150 Hz, at its longest hit.
 FieldSpec audibleField(LayerChoice& choice);
 /// How long the kick's tail is to be.
 FieldSpec tailTargetField(Document& document);
-/// The part's tail as it is measured.
+/// The part's measured tail.
 FieldSpec tailField(LayerChoice& choice);
 /// On which hits or notes the layer plays.
 FieldSpec playsOnField(LayerChoice& choice);

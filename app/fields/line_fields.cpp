@@ -1,4 +1,4 @@
-// The bass line as loud as it is heard.
+// Perceived loudness of the bass line.
 
 #include <algorithm>
 #include <cmath>

@@ -3,7 +3,7 @@
 namespace heft::app {
 namespace {
 
-// Words for all of an enum's values, each by what the file calls it.
+// Words for all of an enum's values, by their names in files.
 template <class Kinds, class Word, class Name>
 std::vector<WordFor> wordsFor(const Kinds& kinds, Word word, Name name) {
   std::vector<WordFor> out;
@@ -11,7 +11,7 @@ std::vector<WordFor> wordsFor(const Kinds& kinds, Word word, Name name) {
   return out;
 }
 
-// With a first word that turns it off.
+// With a first word for off.
 std::vector<WordFor> orOff(std::vector<WordFor> words) {
   words.insert(words.begin(), WordFor{"off", std::nullopt});
   return words;

@@ -74,7 +74,7 @@ FieldSpec landingTargetField(Document& doc) {
 FieldSpec shiftField(Document& doc) {
   FieldSpec f;
   f.caption = f.name = "Shift";
-  f.tip = "How far the kick is moved, in semitones, and its strain: one is light, two show on a recorded drum";
+  f.tip = "Shift of the kick in semitones, and its strain: 1 st is light, 2 st are audible on a recorded drum";
   f.text = [&doc] {
     const Study* s = doc.study();
     if (!s || !s->readyKick || std::abs(s->readyKick->semitones) < 0.005) return QString("none");

@@ -1,5 +1,5 @@
 #pragma once
-/// Fields of Tune that are more than a value: the landing and what is known of it, the bass's root, the shift.
+/// Fields of Tune that are more than a value: the landing and its confidence, the bass's root, the shift.
 
 #include "app/document/document.h"
 #include "app/widgets/value_field.h"
@@ -7,7 +7,7 @@
 
 namespace heft::app {
 
-/// The kick's first layer; nothing where there is none.
+/// The kick's first layer, or nothing.
 std::optional<Owner> kickLayer(const Document& document);
 
 FieldSpec landingTargetField(Document& document);

@@ -6,7 +6,7 @@
 
 namespace heft::app {
 
-/// The band in which the part of `judged` is held against what it is lined up with.
+/// The band in which the part of `judged` is compared with its partner.
 FieldSpec alignBandField(Document& document, const OwnerNow& judged, const QString& name);
 
 /// Made anew where another sound is moved: `chosen` is called then.

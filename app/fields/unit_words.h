@@ -11,10 +11,10 @@ namespace heft::app {
 
 /// "-6.0 dB", "85 ms", "25 %", "52 Hz", "A1", "0.520 s".
 QString unitText(double value, Unit unit, const Track& track);
-/// What a field of that range takes: for its tip, and for whoever types something else.
+/// The valid input of a field with that range: for its tip, and for the message after invalid input.
 QString takesText(const Range& range, const Track& track);
-/// Typed words as a value: a frequency also as a note, a time also as a note length or in beats, a shift also
-/// in cents. Nothing where they make no sense or lie out of the range.
+/// Parses typed words: a frequency also as a note, a time also as a note length or in beats, a shift also in
+/// cents. Nothing where they are invalid or out of range.
 std::optional<double> typedNumber(const QString& words, const Range& range, const Track& track);
 /// `steps` further on, with `fine` by the smaller step; not yet kept within any range.
 double stepped(double value, Unit unit, int steps, bool fine);

@@ -36,7 +36,7 @@ struct Hand {
     // Steps on two duckings, or on two bands of one EQ, are two.
     return ownerName(owner().value_or(Owner())) + " " + words.key;
   }
-  // Its switch goes with it.
+  // Its switch turns on too.
   std::vector<ValuePut> puts(const Value& value, bool on) const {
     std::vector<ValuePut> out{{words.key, value}};
     if (!words.onBy.empty()) out.push_back({words.onBy, on});
@@ -49,7 +49,7 @@ struct Hand {
     document->edit(putAs ? putAs(values.front().value, merge)
                          : putValues(editName, *whose, std::move(values), merge));
   }
-  // What takes it out, where it can be.
+  // How to turn it off, where possible.
   std::vector<ValuePut> out() const {
     if (!words.onBy.empty()) return {{words.onBy, false}};
     if (!words.choices.empty() && words.choices.front().word == "off" && words.choices.front().value)
@@ -87,7 +87,7 @@ Value numberFor(const ValueAt& v, double value) {
   return value;
 }
 
-// Typed words as what is to be put there; nothing where they make no sense.
+// The edit for typed words; nothing where they are invalid.
 std::optional<std::vector<ValuePut>> typedInto(const Hand& hand, const ValueAt& v, const QString& words) {
   const Track& track = hand.document->track();
   if (!hand.words.missing.isEmpty() && words.compare(hand.words.missing, Qt::CaseInsensitive) == 0)
@@ -154,7 +154,7 @@ void addChoices(FieldSpec& f, const Hand& hand) {
   };
 }
 
-// A field that is made before there is a sound says what it takes none the less.
+// A field without a sound still shows its range.
 std::optional<ValueAt> ofARecording(const std::string& key) {
   Session session;
   session.kick().layers = {recordedLayer({})};
@@ -185,7 +185,7 @@ FieldSpec fieldOf(Document& document, const OwnerNow& owner, const FieldWords& w
     const auto now = hand.at(), v = now ? now : ofARecording(words.key);
     const QString takes = v ? takesText(v->range, document.track()) : QString();
     const QString range = takes + (words.least.isEmpty() ? QString() : " or " + words.least);
-    // What it is, what it takes, then what else there is to say.
+    // What it is, its range, then further remarks.
     const auto end = words.tip.indexOf(". ");
     if (!takes.isEmpty())
       f.tip = words.tip.left(end) + ", " + range + (end < 0 ? QString() : words.tip.mid(end));

@@ -11,20 +11,20 @@
 
 namespace heft::app {
 
-/// A word for a value; without a value it takes what it belongs to out.
+/// A word for a value; without a value it turns its owner off.
 struct WordFor {
   QString word;
   std::optional<Value> value;
 };
 
-/// What a field says of its value. Beside these three: one of the words below each.
+/// A field's texts. Beside these three: one of the words below each.
 struct FieldWords {
   std::string key;  ///< below the owner, as value_at.h has it
   QString caption;
-  QString tip;  ///< what it does; what it takes is added
+  QString tip;  ///< what it does; its range is appended
 
   QString name = {};                    ///< unique in the window; empty: the caption
-  std::string onBy = {};                ///< key of the switch that goes on with it, and off with Delete
+  std::string onBy = {};                ///< key of the switch that turns on with it, and off with Delete
   QString least = {}, missing = {};     ///< words for the lowest value, and for none: "off", "as recorded"
   std::vector<WordFor> choices = {};    ///< of a flag, a choice, or a few numbers
   QString withoutName = {};             ///< what the loop is heard without: "mono fold"; empty: its name
@@ -49,7 +49,7 @@ struct FieldWords {
   }
 };
 
-/// Whose value it is, asked whenever the field is used; nothing while there is none.
+/// The value's owner, asked whenever the field is used; nothing without one.
 using OwnerNow = std::function<std::optional<Owner>()>;
 
 /// An edit in place of the plain one, where a value brings more along.

@@ -13,7 +13,7 @@ inline QStringList soundNames() {
   return {"*.wav", "*.aif", "*.aiff", "*.flac", "*.ogg", "*.opus", "*.mp3"};
 }
 
-/// What is asked for; each has a folder of its own.
+/// Kinds of files to choose; each remembers its own folder.
 enum class Asked { Sounds, Midi, KeyEvents, KitFolder, LibraryFolder };
 
 /// The folder of the last answer; the home folder at first, and where that is gone.
@@ -34,7 +34,7 @@ inline QStringList askForSounds(QWidget* over, const QString& title) {
   return askForFiles(over, title, Asked::Sounds);
 }
 
-/// Files of this machine among what is dragged.
+/// Local files among the dragged data.
 inline QStringList localFiles(const QMimeData* dragged) {
   QStringList out;
   for (const QUrl& url : dragged->urls())

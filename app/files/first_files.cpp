@@ -21,7 +21,7 @@ bool isRestOfTrack(const QString& name) {
 PlacedFiles placesOf(const Session& s, const QStringList& paths) {
   std::optional<QString> kick, bass, backing;
   QStringList open, over;
-  // What has its sound keeps it: a further one goes on a card that a hand chooses.
+  // Occupied places keep their sound: a further one goes on a card that the user chooses.
   const bool hasKick = s.kickLayer(), hasBass = s.bassLayer(), hasBacking = !s.backing.asset.empty();
   for (const QString& path : paths) {
     const QString name = QFileInfo(path).completeBaseName();
@@ -39,7 +39,7 @@ PlacedFiles placesOf(const Session& s, const QStringList& paths) {
     else
       open << path;
   }
-  // By size: what plays on is longer than what is struck.
+  // By size: sustained material is longer than one-shots.
   std::stable_sort(open.begin(), open.end(), [](const QString& a, const QString& b) {
     return QFileInfo(a).size() < QFileInfo(b).size();
   });

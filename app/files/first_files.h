@@ -13,9 +13,8 @@ struct PlacedFile {
   QString path;
 };
 
-/// By what their names say (library/search.h), then: the largest of the others is the backing, the rest go to
-/// kick and bass as far as these have none. Each place that is free gets one; what is left over is in no place
-/// and comes last in `over`.
+/// By names (library/search.h), then: the largest of the others is the backing, the rest go to kick and bass
+/// if these are free. Each free place gets one; the remainder is in `over`.
 struct PlacedFiles {
   std::vector<PlacedFile> placed;
   QStringList over;

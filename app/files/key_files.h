@@ -10,15 +10,15 @@
 
 namespace heft::app {
 
-/// What was found, for an offer.
+/// The result, for an offer.
 struct KeyOffer {
   QString sentence;
   std::vector<Key> keys;  ///< likeliest first, at most three
   std::optional<double> tempoBpm;
 };
 
-/// Listens aside; `then` gets what was found. A name that says key or tempo is believed before the ear is, and
-/// where they differ the sentence tells.
+/// Analyses a file aside; `then` gets the result. A key or tempo in the name takes precedence over the
+/// analysis, and the sentence says where they differ.
 void findKeyAndTempo(Document& document, const QString& path, const std::function<void(KeyOffer)>& then);
 /// The same of a sound that the session has.
 void findKeyAndTempo(Document& document, const AssetRef& sound, const std::function<void(KeyOffer)>& then);

@@ -7,8 +7,8 @@ class QWidget;
 
 namespace heft::app {
 
-/// Reads a part's pattern from a MIDI file as one edit. Of several tracks one is asked for in a window over
-/// `over`; without one the first with notes is taken. Faults are told by the document.
+/// Reads a part's pattern from a MIDI file as one edit. With several tracks it asks in a dialog over `over`;
+/// without one it takes the first with notes. The document reports faults.
 void readPattern(Document& document, Place place, const QString& path, QWidget* over);
 
 /// Finds the kick's hits in an audio loop of the session's tempo, aside, and lays them on the grid's lines.

@@ -1,4 +1,4 @@
-// What the hands do on the kit: typed cells, hearing, writing, dropping.
+// Input on the kit sheet: typed cells, auditioning, writing, dropping.
 
 #include <QDragEnterEvent>
 #include <QKeyEvent>
@@ -19,12 +19,12 @@ namespace {
 
 struct Written {
   int count = 0;
-  std::map<size_t, std::string> doubts;  // by row: what was not found on its target again
+  std::map<size_t, std::string> doubts;  // by row: why its target is in doubt
 };
 
 }  // namespace
 
-// A band or a target that was typed; nonsense leaves what was there.
+// A typed band or target; invalid input leaves the former one.
 void KitSheet::edited(int row, int column) {
   if (showing_ || row >= static_cast<int>(drums_.size())) return;
   doubts_.erase(static_cast<size_t>(row));
@@ -59,7 +59,7 @@ void KitSheet::setTarget(int row, double midi) {
   say({});
 }
 
-// Emptied, or as long as it is anyway, it is as recorded.
+// Empty, or not shorter than the sound: as recorded.
 void KitSheet::setLength(int row, const QString& words) {
   Drum& d = drums_[static_cast<size_t>(row)];
   const QString typed = words.section(',', 0, 0).trimmed();
@@ -75,7 +75,7 @@ void KitSheet::setLength(int row, const QString& words) {
 }
 
 void KitSheet::addToLoop() {
-  // One without a note is heard as it is; what was left out by hand is not.
+  // Drums without a note go in untuned; those left out by hand do not.
   std::vector<Drum> ready;
   for (size_t row = 0; row < drums_.size(); ++row)
     if (drums_[row].sound && (drums_[row].targetMidi || !typed_.contains(row))) ready.push_back(drums_[row]);

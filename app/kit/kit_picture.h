@@ -1,6 +1,6 @@
 #pragma once
-/// A kit on one note axis: a column a drum with its pitch, where it lands and where it goes, and how long it
-/// is; targets and lengths are dragged.
+/// A kit on one note axis: a column per drum with its pitch path, landing, target and length; targets and
+/// lengths are dragged.
 
 #include <QWidget>
 #include <deque>

@@ -154,7 +154,7 @@ QHBoxLayout* KitSheet::buildButtons() {
   return row;
 }
 
-// It may stay open while the session goes on: targets that nobody typed go with the key.
+// The sheet may stay open beside the session: targets that nobody typed follow the key.
 void KitSheet::followKey() {
   const Key key = document_.track().key;
   const double a4 = document_.track().notes.a4Hz;
@@ -206,7 +206,7 @@ void KitSheet::say(const QString& words) {
 void KitSheet::addFiles(const QStringList& paths) {
   for (const QString& path : paths) {
     ++pending_;
-    // Rows stand in the order in which files were named, whichever is read first.
+    // Rows are in the order of the chosen files, whichever is read first.
     const size_t row = drums_.size();
     drums_.push_back({.path = path.toStdString(), .fault = "is being read"});
     table_->setRowCount(static_cast<int>(drums_.size()));

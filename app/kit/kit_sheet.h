@@ -1,6 +1,6 @@
 #pragma once
-/// Tuning a whole kit: a row a drum with what was measured, where it goes and what that costs; all written to a
-/// folder at once. Of the session it takes the key, and changes nothing.
+/// Tunes a whole kit: a row per drum with its measurements, target and cost; writes all to a folder at once.
+/// Uses the session's key, and changes nothing in it.
 
 #include <QDialog>
 #include <deque>
@@ -72,11 +72,11 @@ class KitSheet : public QDialog {
   QPushButton *write_, *before_, *after_, *loop_, *spectrumButton_;
   std::deque<Drum> drums_;
   std::set<size_t> typed_;                // rows whose target was typed or taken away
-  std::map<size_t, std::string> doubts_;  // by row, of what was written
+  std::map<size_t, std::string> doubts_;  // by row, of the written files
   Key key_;                               // that the targets are of
   double a4Hz_ = 0.0;
   int pending_ = 0;
-  int hearing_ = 0;  // asked for last; what comes later from before is not heard
+  int hearing_ = 0;  // the last request; late results of earlier ones are not played
   bool showing_ = false;
 };
 

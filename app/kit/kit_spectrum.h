@@ -1,5 +1,5 @@
 #pragma once
-/// The spectrum of the chosen drum of a kit: thick as it is tuned, dashed as recorded.
+/// The spectrum of the chosen drum of a kit: thick as tuned, dashed as recorded.
 
 #include <QWidget>
 

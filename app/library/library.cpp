@@ -32,8 +32,8 @@ struct FittedFile {
   SoundFit fit;
 };
 
-// A file and the moves that fit it to the session as it is now, to be worked out aside; what it renders, a
-// hearing finds done.
+// A file and the moves that fit it to the present session, worked out aside; auditioning finds its renders
+// cached.
 auto fitting(Document& document, const std::string& path, Place place, std::optional<int> layer) {
   return [path, part = place.id, layer, s = document.session(), assets = document.assets(),
           cache = document.cache()](const std::stop_token& stop) -> Result<FittedFile> {
@@ -52,7 +52,7 @@ auto fitting(Document& document, const std::string& path, Place place, std::opti
 Library::Library(Document& document, Transport& transport, const QString& indexPath, QObject* parent)
     : QObject(parent), document_(document), transport_(transport), indexPath_(indexPath.toStdString()) {
   connect(&document_, &Document::changed, this, [this] {
-    // Another session or other moves: what was said of the pair is not so any more.
+    // Another session or other moves: former rankings no longer hold.
     forgetFits();
   });
 }
@@ -62,7 +62,7 @@ Library::~Library() {
   scanTask_.waitForFinished();
 }
 
-// Work on the index aside, then what it holds is shown.
+// Works on the index aside, then shows its rows.
 template <class Work>
 void Library::withIndex(Work work) {
   document_.jobs().start(
@@ -78,7 +78,7 @@ void Library::withIndex(Work work) {
       },
       [this](Result<Loaded> loaded) {
         if (!loaded) return document_.fail(QString::fromStdString(loaded.error().sentence()));
-        // What was read before something else was written is out of date.
+        // Rows that were read before another write are out of date.
         if (loaded->turn < shown_) return;
         shown_ = loaded->turn;
         rows_ = std::move(loaded->rows), folders_ = loaded->folders;
@@ -265,7 +265,7 @@ void Library::placeFitted(const std::string& path, Place place, const SoundFit& 
   document_.loadSoundFile(place, QString::fromStdString(path), where);
 }
 
-// What was worked out for the other part says nothing of this one.
+// Results for another part do not apply to this one.
 void Library::fitsFor(Place place) {
   if (std::exchange(fitsPlace_, place) != place) forgetFits();
 }
@@ -282,7 +282,7 @@ void Library::rank(const std::vector<std::string>& paths, Place place) {
   rankNext();
 }
 
-// One at a time, so that what is played is never kept waiting for long.
+// One at a time, so that playback never waits long.
 void Library::rankNext() {
   if (toRank_.empty()) return Q_EMIT changed();
   const std::string path = toRank_.back();

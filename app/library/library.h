@@ -1,5 +1,5 @@
 #pragma once
-/// The library as the window sees it: what the index holds, scanning aside, and hearing a file in the loop.
+/// The library: its rows, scanning aside, and auditioning a file in the loop.
 
 #include <QObject>
 #include <QStringList>
@@ -36,29 +36,29 @@ class Library : public QObject {
   void cancelScan();
   void setFavourite(const std::string& path, bool favourite);
 
-  /// Whether a file that is chosen is heard in the loop, fitted as the present sound is, or by itself.
+  /// Whether a chosen file plays in the loop, fitted like the present sound, or alone.
   bool isFitted() const { return fitted_; }
   void setFitted(bool fitted);
-  /// In place of which layer files are heard and put from now on; nothing: of the first.
+  /// The layer that files audition and load into from now on; empty: the first.
   void serve(std::optional<int> layer);
-  /// Plays a file in place of that layer of a part: tuned, trimmed, aligned and ducked (SoundFit), as loud
-  /// as the session; or alone, as it is where the part has no hits yet.
+  /// Auditions a file in place of that layer of a part: tuned, trimmed, aligned and ducked (SoundFit), level
+  /// matched; or alone, unchanged where the part has no hits yet.
   void audition(const std::string& path, Place place);
   /// Back to the session's own sound.
   void endAudition();
   /// Puts it there for good, as one edit.
   void place(const std::string& path, Place place);
 
-  /// What the pair still loses with each of these files once it is fitted, dB re perfect phase (0 is best),
-  /// aside, one after the other; `fitOf` knows those that are done.
+  /// Ranks these files by the pair's remaining loss once fitted, dB re perfect phase (0 is best), aside, in
+  /// order; `fitOf` has the finished ones.
   void rank(const std::vector<std::string>& paths, Place place);
   const SoundFit* fitOf(const std::string& path) const;
-  /// Nothing is known and nothing asked for: after an edit what was ranked is to be ranked anew.
+  /// Drops all rankings and requests: after an edit everything is ranked anew.
   bool isUnranked() const { return fits_.empty() && toRank_.empty(); }
 
  Q_SIGNALS:
   void changed();     ///< rows, folders or a scan's progress
-  void auditioned();  ///< what was asked for is heard
+  void auditioned();  ///< the requested file is playing
 
  private:
   template <class Work>
@@ -75,7 +75,7 @@ class Library : public QObject {
   void fitsFor(Place place);
   void forgetFits();
 
-  // Works on the index one after the other, and tells the order in which they were done.
+  // Serialises work on the index and numbers it in order.
   struct Turns {
     std::mutex mutex;
     uint64_t done = 0;

@@ -1,5 +1,5 @@
 #pragma once
-/// The library's rows, one of which is chosen, heard and placed.
+/// The library's rows: one is chosen, auditioned and placed.
 
 #include <QAbstractScrollArea>
 
@@ -7,7 +7,7 @@
 
 namespace heft::app {
 
-/// Rows of the library, drawn one by one: ten thousand cost what is seen of them.
+/// Rows of the library, drawn one by one: ten thousand cost only the visible ones.
 class LibraryList : public QAbstractScrollArea {
   Q_OBJECT
  public:
@@ -18,7 +18,7 @@ class LibraryList : public QAbstractScrollArea {
   int chosen() const { return chosen_; }
   void choose(int row);
   const LibraryRow* chosenRow() const;
-  /// The last column: what the pair loses, or how far the landing is from the key.
+  /// The last column: the pair's loss, or the landing's distance from the key.
   void setShowsLoss(bool shows) { showsLoss_ = shows, viewport()->update(); }
   /// Where a row is; tests click it.
   QPointF rowAt(int row) const;

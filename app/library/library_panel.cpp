@@ -28,7 +28,7 @@ constexpr int kWidth = 392;
 constexpr size_t kMostRanked = 200;
 constexpr int kDetailLines = 3;
 
-// What the list has no column for.
+// Facts without a column of their own.
 QString detailsOf(const LibraryRow& row, const Track& track, const QStringList& folders) {
   QString path = QString::fromStdString(row.file.path);
   for (const QString& folder : folders)
@@ -132,7 +132,7 @@ void LibraryPanel::listen() {
     refresh();
   });
   connect(&library_, &Library::changed, this, &LibraryPanel::refresh);
-  // Only what the search goes by: every step of a drag is a change.
+  // Only the inputs of the search: every step of a drag is a change.
   connect(&document_, &Document::changed, this, [this] {
     const Track& t = document_.track();
     if (isVisible() && (t.key != key_ || t.tempoBpm != tempoBpm_ || t.notes.a4Hz != a4Hz_)) search();
@@ -157,7 +157,7 @@ bool LibraryPanel::eventFilter(QObject* object, QEvent* event) {
   return true;
 }
 
-// A choice that the search goes by.
+// A choice that filters the search.
 void LibraryPanel::addChoice(const QString& name, const QString& caption, const QString& tip,
                              const QStringList& words, const std::function<int()>& now,
                              const std::function<void(int)>& set) {
@@ -178,7 +178,7 @@ void LibraryPanel::addChoice(const QString& name, const QString& caption, const 
 void LibraryPanel::addKindFields() {
   fields_.push_back(new ValueField(
       {.name = "Library part",
-       .tip = "Which layer files are heard and placed as: the chosen card's. Click for another part",
+       .tip = "Part or layer that sounds preview and load into: the chosen card. Click for another part",
        .text = [this] { return "for " + servedWords(); },
        .choices =
            [this] {
@@ -200,9 +200,8 @@ void LibraryPanel::addKindFields() {
   const int any = static_cast<int>(kinds.size());
   kinds << "any sound";
   addChoice(
-      "Library kind", {},
-      "Sounds of that kind alone: by their file's and folder's words, kicks and basses else as measured", kinds,
-      [this, any] { return query_.kind ? static_cast<int>(*query_.kind) : any; },
+      "Library kind", {}, "Show only this kind, by file and folder names; kicks and basses also by measurement",
+      kinds, [this, any] { return query_.kind ? static_cast<int>(*query_.kind) : any; },
       [this, any](int i) { query_.kind = i == any ? std::nullopt : std::optional(static_cast<SoundKind>(i)); });
   addChoice(
       "Preview", {}, "Fitted: in the loop, tuned, trimmed, aligned, ducked. Alone: as the file is",
@@ -220,8 +219,7 @@ QString LibraryPanel::servedWords() const {
              : word;
 }
 
-// The chosen card's sound is the one that files are heard instead of; its kind goes along unless any sound is
-// shown.
+// Files audition in place of the chosen card's sound; the kind filter follows it unless it shows any sound.
 void LibraryPanel::serve(Place place, std::optional<int> layer) {
   if (!place.isPart() || (place == place_ && layer == layer_)) return;
   const Part* part = partAt(library_.session(), place);
@@ -245,12 +243,10 @@ void LibraryPanel::addLimitFields() {
                                                                                : 2; },
       [this](int i) { query_.semitones = i == 0 ? std::nullopt : std::optional<double>(i); });
   addChoice(
-      "Tail range", "tail", "Only files whose tail lasts as long as this",
-      {"any", "to 1/16", "1/16 to 1/8", "1/8 and more"}, [this] { return tail_; },
-      [this](int i) { tail_ = i; });
+      "Tail range", "tail", "Tail length", {"any", "to 1/16", "1/16 to 1/8", "1/8 and more"},
+      [this] { return tail_; }, [this](int i) { tail_ = i; });
   addChoice(
-      "Least weight", "below 120 Hz", "Only files with at least so much of their energy below 120 Hz",
-      {"any", "a third", "two thirds"},
+      "Least weight", "below 120 Hz", "Least share of energy below 120 Hz", {"any", "a third", "two thirds"},
       [this] { return query_.leastWeight == 0.0  ? 0
                       : query_.leastWeight < 0.5 ? 1
                                                  : 2; },

@@ -21,8 +21,8 @@ class LibraryPanel : public QWidget {
   LibraryPanel(Document& document, Library& library, QWidget* parent = nullptr);
   Place place() const { return place_; }
   LibraryList* list() { return list_; }
-  /// To the search words; from there Down goes to the list, Escape takes the words away,
-  /// and closes the drawer where there are none.
+  /// Focuses the search words; from there Down goes to the list, Escape clears the words, and closes the
+  /// drawer when they are empty.
   void focusSearch();
 
   /// Files are heard and placed as that layer of that part from now on; nothing: as its first.
@@ -66,7 +66,7 @@ class LibraryPanel : public QWidget {
   QPushButton *scan_, *folders_;
   std::vector<ValueField*> fields_;
   bool asked_ = false;
-  // What was searched by last.
+  // Inputs of the last search.
   Key key_;
   double tempoBpm_ = 0.0, a4Hz_ = 0.0;
 };

@@ -1,5 +1,5 @@
 #pragma once
-/// The level of a lane, as it stands at the lane's head.
+/// The level field at a lane's head.
 
 #include "app/document/document.h"
 #include "app/play/transport.h"

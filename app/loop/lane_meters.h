@@ -1,7 +1,6 @@
 #pragma once
-/// Levels while the loop plays: of each lane as it was rendered, where the playhead went, Now or Before as it
-/// is heard, and of what goes out; what compressors, clips and limiters take. Held for a while, then let go; at
-/// rest when the loop stops.
+/// Meters while the loop plays: each rendered lane at the playhead, Now or Before, the output, and gain
+/// reduction. With peak hold; at rest when the loop stops.
 
 #include <map>
 #include <optional>
@@ -22,7 +21,7 @@ class LaneMeters : public QObject {
   LaneMeters(Document& document, Transport& transport, QObject* parent = nullptr);
   /// A part by its id, or kBackingLane; at rest for one that is silenced.
   MeterReading lane(int id) const;
-  /// What goes to the device, before the output's own level.
+  /// The output ahead of the monitor level.
   MeterReading output() const { return output_.shown; }
 
  private:

@@ -104,7 +104,7 @@ void LoopStrip::drawDives(QPainter& p, const Part& part) const {
         QPolygonF({middle + QPointF(0, -4), middle + QPointF(4.5, 3.5), middle + QPointF(-4.5, 3.5)}));
     p.setBrush(Qt::NoBrush);
   }
-  // How far it goes stands at its end; what is in the hand says how long too.
+  // Its depth is written at its end; while dragged its length too.
   p.setFont(axisFont());
   for (const Note& n : notes)
     if (n.dive.semitones > 0.0 && &n != inHand)
@@ -161,7 +161,7 @@ void LoopStrip::dragWheel(const QPointF& at) {
   const auto was = wheelPart().wheel;
   document_.edit(moveWheelPoint(wheelPart(), *wheelPoint_, timeAxis().value(at.x()),
                                 std::abs(value) < 0.06 ? 0.0 : value, document_.track().loopQuarters()));
-  // Its neighbours may have kept it back: it is the one that stands where it stood in the list.
+  // Neighbours may have limited it: finds it by its index.
   const auto& now = wheelPart().wheel;
   for (size_t i = 0; i < was.size() && i < now.size(); ++i)
     if (was[i].quarters == *wheelPoint_) {

@@ -97,7 +97,7 @@ void LoopStrip::dragNote(const QPointF& at, double quarters, bool free) {
       std::max(0.0, loop - 0.05));
   const int midi =
       std::clamp(gripMidi_ + static_cast<int>(std::lround((gripY_ - at.y()) / kPixelsPerSemitone)), 0, 127);
-  // A hand that only goes sideways keeps the pitch, one that only goes up or down the place.
+  // A horizontal drag keeps the pitch, a vertical one the time.
   if (std::abs(at.x() - pressX_) < 4.0) to = start;
   if ((to == start && midi == n->midi) || (to != start && eventAt(hand().notes, to))) return;
   note_->at = to;

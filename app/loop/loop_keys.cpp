@@ -1,4 +1,4 @@
-// The loop strip by keyboard: a cursor in a lane, and what keys do under it.
+// The loop strip by keyboard: a cursor in a lane, and its keys.
 
 #include <QKeyEvent>
 #include <algorithm>

@@ -11,7 +11,7 @@
 
 namespace heft::app {
 
-// From the line at or before the nearer end to the one after the further, or as it is drawn.
+// From the grid line at or before the nearer end to the one after the further; free while unsnapped.
 void LoopStrip::markTo(double quarters, bool free) {
   const double loop = document_.track().loopQuarters();
   const double first = std::clamp(std::min(anchor_, quarters), 0.0, loop),
@@ -29,7 +29,7 @@ void LoopStrip::mark(std::optional<PatternRange> range) {
   update();
 }
 
-// A run of moves starts from where the part was first: what it only passes over stays.
+// A run of moves starts from the original part: events that it only passes over stay.
 void LoopStrip::moveMarked(double by, const QString& merge) {
   if (!marked_) return;
   if (!moveBase_ || moveBase_->now != session().parts) moveBase_ = MoveBase{session(), *marked_, {}};
@@ -140,7 +140,8 @@ void LoopStrip::drawMarked(QPainter& p) const {
   }
 }
 
-// The ruler marks all lanes, Ctrl in a lane that lane; in the ruler what is marked is taken hold of.
+// The ruler selects a range on all lanes, Ctrl in a lane on that lane; a selected range is dragged in the
+// ruler.
 bool LoopStrip::pressMark(const Row& row, double quarters, Qt::KeyboardModifiers modifiers) {
   const bool lane = row.of == Of::Part && (modifiers & Qt::ControlModifier) && !isFree(modifiers);
   if (row.of == Of::Ruler && marked_ && marked_->holds(quarters)) {

@@ -21,7 +21,7 @@ void LoopStrip::contextMenuEvent(QContextMenuEvent* event) {
   note && !onMarked ? noteMenu(*part, *note, event->globalPos()) : patternMenu(event->globalPos(), quarters);
 }
 
-// An edit is made when it is asked for: of the part and the note as they are then.
+// An edit is made on request, for the part and the note of that moment.
 void LoopStrip::noteMenu(const Part& part, const Note& n, const QPoint& at) {
   QMenu menu(this);
   menu.setObjectName("Note menu");

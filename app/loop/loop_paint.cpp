@@ -1,4 +1,4 @@
-// What the loop strip draws.
+// Painting of the loop strip.
 
 #include <algorithm>
 #include <cmath>
@@ -66,7 +66,7 @@ void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const
 
 namespace {
 
-// What a note has of its own beside its place: " +3.2 ms", " 90\u00b0".
+// A note's own alignment beside its time: " +3.2 ms", " 90\u00b0".
 QString moveWords(const NoteMove& move) {
   QString out;
   if (move.offsetMs != 0.0)
@@ -114,7 +114,7 @@ void LoopStrip::drawGlide(QPainter& p, const Part& part, size_t note) const {
   const Axis x = timeAxis();
   const Note &n = notes[note], &next = notes[note + 1];
   const QRectF from = noteBox(part, n), to = noteBox(part, next);
-  constexpr double kLead = 8.0;  // px of the glide that lie in the note itself
+  constexpr double kLead = 8.0;  // px of the glide within the note itself
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(colourOf(part), 2.0));
   p.drawLine(QPointF(x.pixel(next.startQuarters) - kLead, from.center().y()),
@@ -159,7 +159,7 @@ void LoopStrip::drawWheel(QPainter& p, const Part& part) const {
     for (double px = box.left(); px <= box.right(); px += 2.0)
       line << QPointF(px, wheelY(part, wheelValue(part, x.value(px))));
     p.drawPolyline(line);
-    // Handles as far as they have room; closer ones show when zoomed in.
+    // Handles that fit; closer ones show when zoomed in.
     double lastX = -100.0;
     for (size_t i = 0; drawn && i < part.wheel.size(); ++i) {
       const QPointF at(x.pixel(part.wheel[i].quarters), wheelY(part, part.wheel[i].value));
@@ -226,8 +226,8 @@ void LoopStrip::drawHeads(QPainter& p) const {
   p.setBrush(Qt::NoBrush);
 }
 
-// A bar under each head while the loop plays, the peak held as a stroke; at 0 dB it is as long as the head.
-// From there back what is taken away, hatched.
+// A bar under each head while the loop plays, with its peak hold as a stroke; 0 dB is the head's full width.
+// Hatched from the right: gain reduction.
 void LoopStrip::drawMeter(QPainter& p, const RowArea& a) const {
   constexpr double kLeastDb = -54.0, kLeastTaken = 0.1, kFrom = 16.0, kTo = kHead - 8.0;
   const Theme& t = theme();
@@ -301,7 +301,7 @@ void LoopStrip::paintAll(QPainter& p) const {
   p.fillRect(rect(), t.page);
   const Lanes all = lanes();
   drawRuler(p);
-  // What scrolls passes beneath the ruler and the sum.
+  // Scrolled lanes pass beneath the ruler and the sum.
   p.save();
   p.setClipRect(all.box, Qt::IntersectClip);
   drawLanes(p);

@@ -23,7 +23,7 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
       selection_(selection),
       meters_(document, transport) {
   setObjectName("Loop strip");
-  setProperty(kAccessibleRole, QAccessible::List);  // before its name, which is told to readers at once
+  setProperty(kAccessibleRole, QAccessible::List);  // before its name, which screen readers get at once
   setAccessibleName("Loop strip");
   setToolTip(
       "Click to place, again to remove; drag to move, Shift drags velocity. Right-click for more; F1 lists the "
@@ -51,7 +51,7 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
   connect(&selection_, &Selection::changed, this, qOverload<>(&QWidget::update));
 }
 
-// The grid's division and swing stand over the lanes' heads.
+// The grid's division and swing are above the lanes' heads.
 void LoopStrip::addGridFields() {
   Document& doc = document_;
   auto* division = new ValueField(
@@ -96,7 +96,7 @@ void LoopStrip::addGridFields() {
   lay();
 }
 
-// A level for each lane stands at its head, beneath or beside its name.
+// Each lane's level is at its head, beneath or beside its name.
 void LoopStrip::addHeadFields() {
   std::vector<std::pair<int, std::string>> wanted;
   for (const Part& part : session().parts) wanted.emplace_back(part.id, part.title());
@@ -150,7 +150,7 @@ void LoopStrip::readPeaks() {
 
 LoopStrip::Lanes LoopStrip::lanes() const {
   constexpr double kSumShare = 1.0, kLeastUnit = 26.0;  // px; a lane beside the pair is 0.7 of it
-  // The lane of a bass is taller: its notes carry names. Parts beside the pair make do with less.
+  // A bass lane is taller: its notes carry names. Parts beside the pair get less.
   std::vector<std::pair<Row, double>> wanted;
   for (const Part& part : session().parts)
     wanted.emplace_back(Row{Of::Part, part.id}, part.is() == PartRole::Other ? (part.playsNotes() ? 1.0 : 0.7)

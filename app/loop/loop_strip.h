@@ -33,12 +33,12 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   Q_OBJECT
  public:
   LoopStrip(Document& document, Transport& transport, Selection& selection, QWidget* parent = nullptr);
-  /// What the Edit menu asks for.
+  /// Requests of the Edit menu.
   enum class EditKind { Cut, Copy, Paste, Duplicate, Delete, SelectAll };
   void doEdit(EditKind kind);
   /// Hits and notes, for screen readers.
   std::vector<AccessibleItem> accessibleItems() const override;
-  /// The chosen hit and the chosen note; nullptr without one. Good until the next edit.
+  /// The chosen hit and the chosen note; nullptr without one. Valid until the next edit.
   const Hit* chosenHit() const;
   const Note* chosenNote() const;
   /// Places that tests take hold of: in the lane of a part, of the first kick, of the first bass.
@@ -49,7 +49,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   QPointF bassAt(double quarters) const { return partAt(document_.session().bass().id, quarters); }
   double viewStart() const { return timeAxis().from; }  ///< quarters
   double viewEnd() const { return timeAxis().to; }
-  /// What a dive can be taken hold of by: where it begins, its middle (its bend), where it ends.
+  /// Grips of a dive: its start, its middle (bend), its end.
   enum class DiveGrip { Start, Bend, End };
   /// Handles of a bass note's dive, and the wheel's curve; tests drag them.
   QPointF diveHandle(int note, DiveGrip grip = DiveGrip::End) const;
@@ -112,7 +112,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
     bool operator==(const Chosen&) const = default;
   };
 
-  // What is where (loop_strip.cpp).
+  // Layout (loop_strip.cpp).
   std::vector<RowArea> rows() const;
   QRectF boxOf(const Row& row) const;
   QRectF boxOf(const Part& part) const { return boxOf(Row{Of::Part, part.id}); }
@@ -136,7 +136,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   struct Lanes {
     std::vector<RowArea> areas;
     double whole = 0.0;  ///< how high they are together
-    QRectF box;          ///< what of them can be seen
+    QRectF box;          ///< the visible ones
     bool scroll() const { return whole > box.height() + 0.5; }
   };
   Lanes lanes() const;
@@ -214,8 +214,8 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   Transport& transport_;
   Selection& selection_;
   std::function<std::optional<int>(int)> chosenLayer_;
-  std::map<LoopRow, LanePeak> peaks_;  ///< of lanes that sound, as they are drawn
-  uint64_t variations_ = 0;            ///< how many were asked for: the seed of the next
+  std::map<LoopRow, LanePeak> peaks_;  ///< of audible lanes, as drawn
+  uint64_t variations_ = 0;            ///< number of variations so far: the seed of the next
   LaneMeters meters_;
   QScrollBar* scroll_ = nullptr;                      ///< of the lanes
   ValueField* output_ = nullptr;                      ///< how loud it is heard, at the sum's head
@@ -230,8 +230,8 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   bool wasChosen_ = false;                   ///< before it was pressed
   int gripMidi_ = 33;                        ///< of the note in the hand when it was taken
   bool dragged_ = false;                     ///< whether it has left its place
-  double gripOffset_ = 0;                    ///< quarters from the start of what is in the hand to the pointer
-  double viewStart_ = 0, viewQuarters_ = 0;  ///< what is shown; 0 long: all
+  double gripOffset_ = 0;                    ///< quarters from the dragged item's start to the pointer
+  double viewStart_ = 0, viewQuarters_ = 0;  ///< the visible range; length 0: all
   std::optional<double> playheadX_;          ///< where it was painted last
   double cursor_ = 0;                        ///< keyboard cursor in quarters
   int handPart_ = 1;                         ///< the lane that it is in
@@ -240,7 +240,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   double anchor_ = 0;         ///< quarters where drawing it, or moving it, began
   double pressX_ = 0;
   std::optional<PatternClip> clip_;
-  /// Where a run of moves began, and what it has led to so far.
+  /// Start of a run of moves, and its result so far.
   struct MoveBase {
     Session session;
     PatternRange range;

@@ -48,7 +48,7 @@ PlayIn::PlayIn(Document& document, Transport& transport, QObject* parent)
 }
 
 PlayIn::~PlayIn() {
-  // Nothing is heard any more before anything else goes.
+  // Silences it before anything else is destroyed.
   input_.reset();
   if (on_) qApp->removeEventFilter(this);
 }
@@ -153,7 +153,7 @@ void PlayIn::beginFile() {
   if (input_ && isFile_ && !take_) input_->begin(0.0);
 }
 
-// What it held is let go; what it was taught stays.
+// Releases its held notes; controller assignments stay.
 void PlayIn::keyboardGone() {
   if (!input_) return;
   const QString name = isFile_ ? QFileInfo(port_).fileName() : port_;
@@ -162,8 +162,7 @@ void PlayIn::keyboardGone() {
   if (std::exchange(sounding_, -1) >= 0) transport_.releaseLive();
   if (take_) take(take_->end(std::max(0.0, now())));
   const auto taught = document_.session().taught.size();
-  document_.fail(name + " is not there any more" +
-                 (taught ? QString("; what it was taught stays") : QString()) +
+  document_.fail(name + " was disconnected" + (taught ? QString("; its assignments stay") : QString()) +
                  ". Plug it in and choose it under Play, MIDI keyboard.");
   Q_EMIT changed();
 }
@@ -181,20 +180,21 @@ void PlayIn::begin() {
   if (input_) input_->begin(-now() * 60.0 / document_.track().tempoBpm);
 }
 
-// The notes of two octaves about the line, rendered aside before they are asked for.
+// Two octaves of notes about the line, rendered aside in advance.
 void PlayIn::prepareNotes() {
   const Session s = document_.session();
   const int first = lowTonic(s.track.key) + 12 * octave_ - 5;
-  static_cast<void>(QtConcurrent::run([s, first, of = part(), assets = document_.assets(), cache = document_.cache()] {
-    const SoundSteps steps(assets, *cache, s.track.sampleRate);
-    if (!of.playsNotes()) return static_cast<void>(steps.kickHit(of, s.track, {kKeyVelocity}));
-    for (int midi = std::max(0, first); midi < std::min(128, first + 29); ++midi)
-      static_cast<void>(steps.bassNote(of, s.track, midi, kLiveSeconds));
-  }));
+  static_cast<void>(
+      QtConcurrent::run([s, first, of = part(), assets = document_.assets(), cache = document_.cache()] {
+        const SoundSteps steps(assets, *cache, s.track.sampleRate);
+        if (!of.playsNotes()) return static_cast<void>(steps.kickHit(of, s.track, {kKeyVelocity}));
+        for (int midi = std::max(0, first); midi < std::min(128, first + 29); ++midi)
+          static_cast<void>(steps.bassNote(of, s.track, midi, kLiveSeconds));
+      }));
 }
 
-// The note as it would be rendered, at the device's rate; heard while the loop plays. Made aside: where it is
-// known already that takes no time, and where it is not the window goes on.
+// The note as rendered, at the device's rate; plays over the loop. Made aside: instantly if cached, and
+// otherwise without blocking the window.
 void PlayIn::sound(int midi, double velocity) {
   sounding_ = midi;
   if (!transport_.isPlaying()) return;
@@ -216,11 +216,15 @@ void PlayIn::sound(int midi, double velocity) {
     out.sound = converted ? std::make_shared<const AudioBuffer>(std::move(*converted)) : nullptr;
     return out;
   };
-  runAside(this, make, [this, midi](Live heard) {
-    // Let go of by now, or another key pressed: it would come too late. A hit rings on.
-    const bool wanted = sounding_ == midi || !part().playsNotes();
-    if (heard.sound && wanted && heard.sound->frames() > 0) transport_.playLive(std::move(heard.sound), heard.gain);
-  }, document_.failing());
+  runAside(
+      this, make,
+      [this, midi](Live heard) {
+        // Let go of by now, or another key pressed: it would come too late. A hit rings on.
+        const bool wanted = sounding_ == midi || !part().playsNotes();
+        if (heard.sound && wanted && heard.sound->frames() > 0)
+          transport_.playLive(std::move(heard.sound), heard.gain);
+      },
+      document_.failing());
 }
 
 void PlayIn::take(const std::optional<Note>& note) {
@@ -273,7 +277,7 @@ std::optional<int> PlayIn::noteOfKey(int key) const {
 bool PlayIn::eventFilter(QObject* object, QEvent* event) {
   if (!on_ || (event->type() != QEvent::KeyPress && event->type() != QEvent::KeyRelease)) return false;
   auto* key = static_cast<QKeyEvent*>(event);
-  // Typing goes on in fields; shortcuts keep their meaning.
+  // Typing in fields still works; shortcuts keep their meaning.
   if (qobject_cast<QLineEdit*>(QApplication::focusWidget()) ||
       (key->modifiers() & (Qt::ControlModifier | Qt::AltModifier)) || !object->isWidgetType())
     return false;
@@ -309,9 +313,9 @@ QString PlayIn::words() const {
       out << QString("The keys A to L hit %1; Esc leaves").arg(QString::fromStdString(partWord(part())));
     else
       out << QString("The keys A to L play %1 to %2 in %3; Page up and down move the octave; Esc leaves")
-               .arg(QString::fromStdString(first ? noteName(*first, style) : "?"),
-                    QString::fromStdString(last ? noteName(*last, style) : "?"),
-                    QString::fromStdString(document_.track().key.name()));
+                 .arg(QString::fromStdString(first ? noteName(*first, style) : "?"),
+                      QString::fromStdString(last ? noteName(*last, style) : "?"),
+                      QString::fromStdString(document_.track().key.name()));
   }
   if (on_ && !transport_.isPlaying()) out << "Space plays the loop under it";
   return out.join(". ");

@@ -1,7 +1,7 @@
 #pragma once
-/// Playing a part in, the bass's line unless another is chosen: from a MIDI keyboard or pads, or from the computer's
-/// keys in a mode that is plainly shown. What is played sounds at once; while a take runs it becomes notes and a wheel
-/// curve, or hits.
+/// Plays a part live, the bass's line by default: from a MIDI keyboard or pads, or from the computer's keys
+/// in a clearly shown mode. Notes sound at once; while recording they become notes and a wheel curve, or
+/// hits.
 
 #include <QWidget>
 #include <map>
@@ -22,15 +22,15 @@ class PlayIn : public QObject {
 
   bool isOn() const { return on_; }
   bool isTaking() const { return take_ != nullptr; }
-  /// How far starts go to the grid on the way in, 0 to 1.
+  /// Input quantise, 0 to 1.
   double strength() const { return strength_; }
   void setStrength(double strength) { strength_ = strength, Q_EMIT changed(); }
-  /// What is played: a part by its id; the bass where that is gone.
+  /// The played part by its id; the bass where that is gone.
   const Part& part() const;
   void choosePart(int id);
   /// The mode in which the computer's keys play notes.
   void setOn(bool on);
-  /// Counts in one bar and takes what is played, loop after loop, until it is ended.
+  /// Counts in one bar and records, pass after pass, until stopped.
   void startTake();
   void endTake();
   /// A port's name; empty: none.
@@ -44,11 +44,11 @@ class PlayIn : public QObject {
   /// Listens to the keyboard that was chosen last, in an earlier run too, where it is there.
   void reopenPort();
 
-  /// What a keyboard says, and how long ago it said so; also for tests, which have none.
+  /// A keyboard's event, and its age; also for tests, which have no keyboard.
   void hear(const KeyEvent& event, double secondsAgo = 0.0);
   /// The note of one of the computer's keys: the middle row plays the key's scale; nothing for other keys.
   std::optional<int> noteOfKey(int key) const;
-  /// What the bar says: which notes the keys are, whether a take runs.
+  /// Text of the bar: the keys' notes, whether it records.
   QString words() const;
 
  Q_SIGNALS:

@@ -1,4 +1,4 @@
-// The list of what was taught to controllers and wheels.
+// The list of controller assignments.
 
 #include <QDialog>
 #include <QHeaderView>
@@ -17,7 +17,7 @@ namespace {
 
 QString nowText(const Session& s, const Taught& t) {
   const auto v = valueAt(s, t.owner, t.key);
-  if (!v) return "not there now";
+  if (!v) return "not present";
   if (const bool* on = std::get_if<bool>(&v->now)) return *on ? "on" : "off";
   if (const auto* number = std::get_if<double>(&v->now)) return unitText(*number, v->range.unit, s.track);
   if (const auto* whole = std::get_if<int>(&v->now)) return QString::number(*whole);
@@ -35,19 +35,19 @@ class TaughtSheet : public QDialog {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(24, 16, 24, 16);
     column->addWidget(none_ =
-                          plainLabel("No value is taught. Put one in focus, press F6 and move a controller, "
-                                     "the pitch wheel or the mouse's wheel."));
+                          plainLabel("No controllers assigned. Select a value, press F6 and move a controller, "
+                                     "the pitch wheel or the mouse wheel."));
     none_->setWordWrap(true);
     column->addWidget(list_ = new QTreeWidget, 1);
     list_->setObjectName("Taught list");
     list_->setAccessibleName("Controller assignments");
-    list_->setHeaderLabels({"Moved", "Turns", "Now"});
+    list_->setHeaderLabels({"Controller", "Value", "Now"});
     list_->setRootIsDecorated(false);
     list_->setStyleSheet("QTreeWidget::item { padding: 5px 14px 5px 4px; }");
     list_->header()->setSectionResizeMode(QHeaderView::ResizeToContents);
     auto* row = new QHBoxLayout;
     row->addWidget(forget_ = new QPushButton("Remove"));
-    row->addWidget(all_ = new QPushButton("Forget all"));
+    row->addWidget(all_ = new QPushButton("Remove all"));
     row->addStretch();
     auto* closing = new QPushButton("Close");
     row->addWidget(closing);

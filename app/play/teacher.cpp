@@ -44,16 +44,16 @@ QString taughtWords(const Session& s, const Taught& t) {
                                         : QString("Ducking %1").arg(*of.duck));
   }
   const Part* part = of.part ? s.part(*of.part) : nullptr;
-  if (of.part) out << (part ? QString::fromStdString(part->title()) : QString("a part that is gone"));
+  if (of.part) out << (part ? QString::fromStdString(part->title()) : QString("a removed part"));
   if (of.layer) {
     const Layer* layer = part ? part->layer(*of.layer) : nullptr;
-    out << (layer ? QString::fromStdString(layer->title()) : QString("a layer that is gone"));
+    out << (layer ? QString::fromStdString(layer->title()) : QString("a removed layer"));
   }
   if (of.processor) {
     if (!of.part) out << "Sum";
     const Chain* chain = chainOf(s, of);
     const Processor* processor = chain ? chain->find(*of.processor) : nullptr;
-    out << (processor ? processorWord(processor->what.index()) : "a processor that is gone");
+    out << (processor ? processorWord(processor->what.index()) : "a removed processor");
   }
   out.removeAll({});
   const QString name = QString::fromStdString(t.name.empty() ? t.key : t.name);
@@ -82,8 +82,7 @@ Teacher::~Teacher() {
 void Teacher::teachFocused() {
   const auto* field = qobject_cast<ValueField*>(QApplication::focusWidget());
   if (isTeaching()) return leave();
-  if (!field)
-    return document_.fail("Choose the value first: a click or Tab puts it in focus, F6 then teaches it.");
+  if (!field) return document_.fail("Select a value first (click or Tab), then press F6 for MIDI learn.");
   teach(field);
 }
 
@@ -92,7 +91,7 @@ void Teacher::teach(const ValueField* field) {
   if (!value)
     return document_.fail(
         field->spec().name +
-        " is no number and no switch of the session, so no controller turns it; its own keys do.");
+        " cannot be assigned to a controller: it is neither a number nor a switch of the session.");
   wanted_ = *value;
   playIn_.beginFile();
   Q_EMIT changed();
@@ -106,7 +105,7 @@ void Teacher::leave() {
 
 QString Teacher::words() const {
   if (!wanted_) return {};
-  return QString("%1 waits for what is to turn it: %2, or turn the mouse's wheel. Esc leaves")
+  return QString("MIDI learn for %1: %2, or turn the mouse wheel. Esc cancels")
       .arg(taughtWords(document_.session(), *wanted_),
            playIn_.port().isEmpty() ? "choose a MIDI keyboard under Play and move a controller"
                                     : "move a controller or the pitch wheel");
@@ -128,17 +127,18 @@ void Teacher::learn(Control control) {
   const Session& s = document_.session();
   const Taught* other = taughtBy(s, control);
   const QString was =
-      other && !isSame(*other, taught) ? QString(", and no more %1").arg(taughtWords(s, *other)) : QString();
+      other && !isSame(*other, taught) ? QString(" instead of %1").arg(taughtWords(s, *other)) : QString();
   const bool full = s.taught.size() >= kMostTaught && !other;
   if (full) {
     document_.fail(
-        QString("%1 values are taught already; forget one under Play, Taught values.").arg(kMostTaught));
+        QString("All %1 controller assignments are in use: remove one under Play, Controller assignments.")
+            .arg(kMostTaught));
   } else {
     document_.edit(heft::teach(taught));
     pickups_.erase(controlName(control));
     const QString how = control.kind == Control::Kind::MouseWheel
-                            ? "Ctrl+Shift and the wheel turn %1 from anywhere%2."
-                            : capital(controlName(control)) + " turns %1%2.";
+                            ? "Ctrl+Shift and the mouse wheel now control %1%2."
+                            : capital(controlName(control)) + " now controls %1%2.";
     document_.tell(how.arg(taughtWords(s, taught), was));
   }
   Q_EMIT changed();
@@ -148,7 +148,7 @@ void Teacher::flush() {
   for (const auto& [name, move] : std::exchange(moves_, {})) {
     const Taught* found = taughtBy(document_.session(), move.control);
     if (!found) continue;
-    const Taught taught = *found;  // the edit moves what it stands in
+    const Taught taught = *found;  // the edit may move the original
     move.control.kind == Control::Kind::PitchWheel ? bend(taught, move.place) : turn(taught, move.place);
   }
   still_.start();
@@ -202,7 +202,7 @@ void Teacher::hint(const Taught& taught, double control, double value) {
     if (!field->isVisible() || !field->spec().turned) continue;
     const auto of = field->spec().turned();
     if (!of || !isSame(*of, taught)) continue;
-    const QString words = QString("%1 is at %2, the value at %3: it takes over where they meet")
+    const QString words = QString("%1 is at %2, the value at %3: move it to the value to take over")
                               .arg(capital(controlName(taught.by)), percent(control), percent(value));
     QToolTip::showText(field->mapToGlobal(QPoint(0, field->height())), tipText(words), field, {}, 2500);
     return;
@@ -211,7 +211,7 @@ void Teacher::hint(const Taught& taught, double control, double value) {
 
 bool Teacher::wheelTurned(QWheelEvent* event) {
   const QPoint by = event->angleDelta();
-  // With Shift held some systems turn it sideways.
+  // With Shift held some systems scroll sideways.
   const int angle = by.y() != 0 ? by.y() : by.x();
   if (angle == 0) return false;
   if (wanted_) return learn(Control()), true;
@@ -226,14 +226,12 @@ void Teacher::offer(ValueField* field, const QPoint& at) {
   if (!value) return;
   QMenu menu(field);
   menu.setObjectName("Value menu");
-  connect(menu.addAction("Teach a controller or the wheel\tF6"), &QAction::triggered, this,
-          [this, field] { teach(field); });
+  connect(menu.addAction("MIDI learn\tF6"), &QAction::triggered, this, [this, field] { teach(field); });
   if (const Taught* by = teacherOf(document_.session(), value->owner, value->key))
-    connect(menu.addAction("Forget " + QString::fromStdString(controlName(by->by))), &QAction::triggered, this,
+    connect(menu.addAction("Remove " + QString::fromStdString(controlName(by->by))), &QAction::triggered, this,
             [this, control = by->by] { document_.edit(forget(control)); });
   if (field->spec().reset)
-    connect(menu.addAction("As it was by itself\tDelete"), &QAction::triggered, field,
-            [field] { field->spec().reset(); });
+    connect(menu.addAction("Reset\tDelete"), &QAction::triggered, field, [field] { field->spec().reset(); });
   menu.exec(at);
 }
 

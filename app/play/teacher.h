@@ -13,7 +13,7 @@
 
 namespace heft::app {
 
-/// What is turned, as people say it: "Kick, 808 Thick, Drive: Amount".
+/// The assigned value in words: "Kick, 808 Thick, Drive: Amount".
 QString taughtWords(const Session& session, const Taught& taught);
 
 class Teacher : public QObject {
@@ -29,7 +29,7 @@ class Teacher : public QObject {
   void teachFocused();
   void leave();
   bool isTeaching() const { return wanted_.has_value(); }
-  /// What the bar says while it waits; empty otherwise.
+  /// Text of the bar during MIDI learn; empty otherwise.
   QString words() const;
 
  Q_SIGNALS:

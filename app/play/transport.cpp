@@ -87,7 +87,7 @@ void Transport::audition(const Audition& heard) {
   if (!opening_) open();
 }
 
-// The device goes once the sound has died away.
+// Closes the device once the sound has faded.
 void Transport::playAlone() {
   const double seconds = alone_->seconds();
   player_.playLive(std::move(alone_), static_cast<float>(aloneGain_));
@@ -120,24 +120,27 @@ void Transport::open() {
     if (!device) return {preferred, nullptr, QString::fromStdString(device.error().sentence())};
     return {rate, std::move(*device), {}};
   };
-  // The task itself is waited for at the end, not what follows it on this thread.
-  openingTask_ = runAside(this, open, [this, id](Opened opened) {
-    opening_ = false;
-    if (id != deviceId_.toStdString()) {
-      // Another output was chosen meanwhile.
-      opened.device.reset();
-      return this->open();
-    }
-    // Once: on a machine without a sound card every Play would say it.
-    if (!opened.device && (!simulated_ || !deviceId_.isEmpty()))
-      Q_EMIT told(opened.fault + "; the simulated device plays");
-    if (opened.device) document_.setDeviceRate(opened.rate);
-    started(std::move(opened.device));
-  }, [this](const QString& fault) {
-    opening_ = false;
-    Q_EMIT told("Sound card: " + fault + "; the simulated device plays");
-    started(nullptr);
-  });
+  // Waits for the task itself, not for its follow-up on this thread.
+  openingTask_ = runAside(
+      this, open,
+      [this, id](Opened opened) {
+        opening_ = false;
+        if (id != deviceId_.toStdString()) {
+          // Another output was chosen meanwhile.
+          opened.device.reset();
+          return this->open();
+        }
+        // Once: on a machine without a sound card every Play would say it.
+        if (!opened.device && (!simulated_ || !deviceId_.isEmpty()))
+          Q_EMIT told(opened.fault + "; the simulated device plays");
+        if (opened.device) document_.setDeviceRate(opened.rate);
+        started(std::move(opened.device));
+      },
+      [this](const QString& fault) {
+        opening_ = false;
+        Q_EMIT told("Sound card: " + fault + "; the simulated device plays");
+        started(nullptr);
+      });
 }
 
 void Transport::started(std::shared_ptr<AudioDevice> device) {
@@ -158,7 +161,7 @@ void Transport::started(std::shared_ptr<AudioDevice> device) {
 }
 
 void Transport::stop() {
-  // What is still being opened is stopped once it is there.
+  // A device that is still opening is stopped once it is open.
   if (opening_) {
     QTimer::singleShot(100, this, &Transport::stop);
     return;
@@ -166,7 +169,7 @@ void Transport::stop() {
   if (!device_) return;
   player_.stop();
   timer_.stop();
-  // The fade of 20 ms is let out before the device goes.
+  // Lets the fade of 20 ms finish before the device closes.
   QTimer::singleShot(60, this, [this] {
     if (player_.isPlaying()) return;
     device_.reset();

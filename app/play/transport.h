@@ -1,6 +1,5 @@
 #pragma once
-/// Playing the loop: the player, the device it plays on, and what is heard of it. Nothing here is in the
-/// session.
+/// Transport: the player, its device, and monitoring. None of it is in the session.
 
 #include <QFuture>
 #include <QObject>
@@ -29,7 +28,7 @@ class Transport : public QObject {
     player_.playLive(std::move(sound), static_cast<float>(gain));
   }
   void releaseLive() { player_.releaseLive(); }
-  /// A sound by itself, over the loop where that plays; else the device is opened for as long as it lasts.
+  /// Plays a sound alone, over the loop if that plays; otherwise opens the device for its duration.
   void audition(const Audition& heard);
   double deviceRate() const { return player_.deviceRate(); }
   void stop();
@@ -49,15 +48,15 @@ class Transport : public QObject {
   /// The highest that was played since it was last asked.
   double takePeak() { return player_.takePeak(); }
 
-  /// How loud the output is, for the one who listens: kept for each device, never in a session. A device that was never
-  /// heard starts at kSafeDb.
+  /// How loud the output is, for the one who listens: kept for each device, never in a session. A device that
+  /// was never heard starts at kSafeDb.
   double outputDb() const { return outputDb_; }
   void setOutputDb(double db);
   static constexpr double kSafeDb = -12.0, kLeastOutputDb = -60.0;
   /// How much louder than matched a sound of the library is heard; kept.
   double previewDb() const { return previewDb_; }
   void setPreviewDb(double db);
-  /// The click of a count-in in dB, and whether it goes on through a take; kept.
+  /// The count-in's click in dB, and whether it continues while recording; saved.
   double clickDb() const { return clickDb_; }
   bool clickGoesOn() const { return clickGoesOn_; }
   void setClick(double db, bool goesOn);

@@ -45,7 +45,7 @@ TimeValue caughtByNotes(const Axis& time, double ms, double tempoBpm, bool free)
     const double off = std::abs(time.pixel(count / parts * whole) - time.pixel(ms));
     if (off >= nearest) continue;
     while (count > 0 && count % 2 == 0 && of > 1) count /= 2, of /= 2;
-    if (count > 64) continue;  // as far as a note value can be written
+    if (count > 64) continue;  // the finest note value that can be written
     nearest = off, best = count == 0 ? TimeValue::milliseconds(0.0) : TimeValue::note(count, of, feel);
   }
   return best;

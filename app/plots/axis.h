@@ -26,8 +26,8 @@ struct Axis {
 /// Round values (1, 2 or 5 times a power of ten apart) between two ends, at most `most`.
 std::vector<double> roundTicks(double from, double to, int most);
 
-/// A time in ms on that axis as a hand means it: the 64th or 48th note that lies within 5 px, unless `free`, or
-/// ms to a tenth.
+/// A dragged time in ms on that axis: snaps to a 64th or 48th note within 5 px, unless `free`, else ms to a
+/// tenth.
 TimeValue caughtByNotes(const Axis& time, double ms, double tempoBpm, bool free);
 
 /// A wave between its samples, straight; 0 outside.
@@ -48,8 +48,8 @@ void drawLineThrough(QPainter& painter, const QPolygonF& points);
 void drawDimension(QPainter& painter, const QPointF& a, const QPointF& b, const QString& words,
                    const QColor& colour, const QColor& ground);
 
-/// Paints each rectangle of what is to be painted anew by itself, clipped: a playhead that moves then costs its
-/// two columns and not the whole. Many are painted as one.
+/// Paints each dirty rectangle separately, clipped: a moving playhead then costs its two columns and not the
+/// whole picture. Many rectangles are painted as one.
 template <class Paint>
 void paintRegion(QPainter& painter, const QRegion& region, Paint paint) {
   constexpr int kMost = 6;

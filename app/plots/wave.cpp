@@ -70,7 +70,7 @@ WaveReader::WaveReader(const Stem& stem, size_t channel, float scale) {
 
 void drawWave(QPainter& p, double left, double right, double middle, double height, double first,
               double framesPerPixel, const WaveReader& wave, const QColor& colour) {
-  // Only what is to be painted, on the same pixels as the whole.
+  // Only the dirty part, on the same pixels as the whole.
   const double across = framesPerPixel < 1.0 ? 1.0 / framesPerPixel : 1.0, whole = left;
   constexpr double kBeside = 3.0;
   if (p.hasClipping()) {

@@ -1,5 +1,5 @@
 #pragma once
-/// Waves as they are drawn: a line close up, else a stroke a pixel from its least to its greatest sample.
+/// Draws waves: a line close up, else a stroke per pixel from its minimum to its maximum.
 
 #include <QColor>
 #include <functional>
@@ -12,13 +12,13 @@ class QPainter;
 
 namespace heft::app {
 
-/// What a wave is read from: a sample, and the least and the greatest of a stretch, `from` to before `to`, at
-/// least one frame. It lives no longer than what it reads.
+/// Source of a wave: a sample, and the minimum and maximum of a range, `from` to before `to`, at least one
+/// frame. Must not outlive the samples.
 struct WaveReader {
   std::function<float(int64_t)> at;
   std::function<std::pair<float, float>(int64_t from, int64_t to)> range;
 
-  /// Of samples that are made as they are asked for: slow over long stretches.
+  /// For samples computed on demand: slow over long ranges.
   template <class At>
   WaveReader(At sample) : at(sample) {
     range = [sample](int64_t from, int64_t to) {
@@ -36,7 +36,7 @@ struct WaveReader {
   WaveReader(const Stem& stem, size_t channel, float scale);
 };
 
-/// From frame `first` at `left` on. Where the painter is clipped only what is in sight is read and drawn.
+/// From frame `first` at `left` on. With a clipped painter it reads and draws only the visible part.
 void drawWave(QPainter& painter, double left, double right, double middle, double height, double first,
               double framesPerPixel, const WaveReader& wave, const QColor& colour);
 

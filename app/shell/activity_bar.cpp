@@ -18,7 +18,7 @@ constexpr int kPatienceMs = 150;
 
 ActivityBar::ActivityBar(Jobs& jobs, QWidget* parent) : QWidget(parent), jobs_(jobs) {
   setObjectName("Activity");
-  setAccessibleName("What runs aside");
+  setAccessibleName("Background jobs");
   setToolTip("Background work. The loop plays on and can be edited");
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(16, 4, 12, 4);
@@ -26,7 +26,7 @@ ActivityBar::ActivityBar(Jobs& jobs, QWidget* parent) : QWidget(parent), jobs_(j
   words_->setObjectName("Activity words");
   cancel_ = new QPushButton("Cancel");
   cancel_->setObjectName("Cancel activity");
-  cancel_->setAccessibleName("Cancel what runs aside");
+  cancel_->setAccessibleName("Cancel background jobs");
   cancel_->setToolTip("Cancels it; nothing changes");
   connect(cancel_, &QPushButton::clicked, &jobs_, &Jobs::cancel);
   row->addWidget(words_, 1);

@@ -1,5 +1,5 @@
 #pragma once
-/// What runs aside, with Cancel. Shown only for what takes longer than a blink.
+/// Background jobs, with Cancel. Shown only for jobs that last.
 
 #include <QTimer>
 #include <QWidget>

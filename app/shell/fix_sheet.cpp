@@ -199,7 +199,7 @@ void FixSheet::plan() {
   });
 }
 
-// What was unticked keeps its place among the others.
+// Unticked fixes keep their row.
 void FixSheet::take(const MendedSession& fixes, const Session& was) {
   std::vector<Row> rows;
   for (const Mended& m : fixes.mended) {

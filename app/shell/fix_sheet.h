@@ -1,7 +1,7 @@
 #pragma once
-/// Fix all before it acts: every fix with its figure before and after, what of the user's it replaces and what
-/// it costs. Each can be left out, those that ask can be taken in; the rest is then tried anew. Applied as one
-/// edit.
+/// Fix all before it acts: every fix with its figure before and after, the hand-set values it replaces and
+/// its side effects. Each can be unticked, those that ask can be ticked; the rest is then tried anew. Applied
+/// as one edit.
 
 #include <QFrame>
 #include <optional>
@@ -27,9 +27,9 @@ class FixSheet : public QFrame {
   void close();
 
  Q_SIGNALS:
-  /// The loop with all that is ticked; nothing: as it is.
+  /// The loop with all ticked fixes; empty: unchanged.
   void heard(const std::optional<heft::Edit>& edit);
-  /// It closes: the focus goes elsewhere.
+  /// It closes: the focus moves on.
   void left();
 
  protected:

@@ -19,7 +19,7 @@ namespace heft::app {
 namespace {
 
 constexpr int kHeardWidth = 132, kHeardPadding = 28;
-constexpr int kRoomForHeard = 1260;  // narrower, Before is called what is heard
+constexpr int kRoomForHeard = 1260;  // narrower, the Before button shows what is heard
 
 const QStringList kListen = {"full", "lows only", "mono"};
 
@@ -185,7 +185,7 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
   }
   before_->setFixedWidth(96);
   after_->setFixedWidth(56);
-  // Its place is kept free: what is beside it stays where it is.
+  // Its space is reserved: its neighbours stay in place.
   heard_ = new QPushButton;
   heard_->setObjectName("Heard instead");
   heard_->setCheckable(true);
@@ -201,7 +201,7 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
   row->addLayout(pair);
 }
 
-// What is listened to, and where it is heard.
+// Monitoring and output.
 void HeaderBar::buildListening(QHBoxLayout* row) {
   auto* listen =
       new ValueField({.name = "Listen",

@@ -1,5 +1,5 @@
 #pragma once
-/// The track's facts, the transport, what is listened to, and the sum's loudness and peak.
+/// The track's facts, the transport, monitoring, and the sum's loudness and peak.
 
 #include <QWidget>
 
@@ -36,7 +36,7 @@ class HeaderBar : public QWidget {
   Transport& transport_;
   std::vector<ValueField*> fields_;
   QPushButton *play_, *before_, *after_;
-  QPushButton* heard_;  ///< a target, a way, a version: what is heard instead of both
+  QPushButton* heard_;  ///< a target, a way, a version: auditioned instead of both
   QLabel *position_, *meter_;
 };
 

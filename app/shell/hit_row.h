@@ -15,9 +15,9 @@ class HitRow : public QWidget {
   /// The hits that are shown: all where there are few, else those that are not in range, as many as fit.
   void setHits(const std::vector<HitLine>& hits);
   bool isEmpty() const { return shown_.empty(); }
-  /// To the next hit that is not in range, or the one before; nothing where there is none.
+  /// The next or previous hit that is not in range; nothing without one.
   std::optional<int> step(int way);
-  /// Where a hit's number stands; tests press there.
+  /// Position of a hit's number; tests press there.
   QRectF cell(int hit) const;
   QSize sizeHint() const override;
 

@@ -142,12 +142,12 @@ void LedgerLine::refreshFix() {
   const bool helps = open && finding_.remedy.has_value(), trying = open && !finding_.tried;
   const bool inFix = group_ == LedgerGroup::Fix;
   foot_->setVisible(inFix || !hits_->isEmpty());
-  // What a fix costs is under the hits, else left of its button.
+  // A fix's side effect is under the hits, else left of its button.
   const bool aboutHits = !hits_->isEmpty();
   hits_->setVisible(aboutHits);
   price_->setVisible(inFix && aboutHits);
   beside_->setVisible(!aboutHits);
-  // A button that goes takes the focus nowhere: it stays on the line.
+  // A vanishing button leaves the focus on its line.
   if (!helps && fix_->hasFocus()) setFocus();
   fix_->setVisible(inFix && (helps || trying));
   fix_->setEnabled(helps);
@@ -197,7 +197,7 @@ void LedgerLine::press() {
   document_.apply(Finding(finding_));
 }
 
-// What is drastic is said before it is done.
+// Drastic fixes ask first.
 void LedgerLine::ask() {
   auto* menu = new QMenu(this);
   menu->setObjectName("Fix question");

@@ -1,6 +1,6 @@
 #pragma once
-/// One line of the Ledger. Its height comes from its words alone: the room for its fix and for what that costs
-/// is kept while fixes are tried, so that nothing moves as they are found.
+/// One line of the Ledger. Its height depends on its words alone: room for its fix and side effect is
+/// reserved while fixes are tried, so that nothing moves.
 
 #include <QWidget>
 
@@ -15,7 +15,7 @@ namespace heft::app {
 class ElidedLabel;
 class HitRow;
 
-/// Where a line stands.
+/// Group of a line.
 enum class LedgerGroup { Fix, Call, InRange };
 
 class LedgerLine : public QWidget {
@@ -30,7 +30,7 @@ class LedgerLine : public QWidget {
   bool isMended() const { return mended_; }
   /// The line that was opened last: it can be marked as intended.
   void setChosen(bool chosen);
-  /// The button of a fix that can be pressed; nothing without one.
+  /// The fix button if it is enabled, or nothing.
   QPushButton* openRemedy() const;
   HitRow* hits() const { return hits_; }
 

@@ -54,7 +54,7 @@ LedgerPanel::LedgerPanel(Document& document, QWidget* parent) : QWidget(parent),
     column_->addWidget(head);
   }
   heads_[0]->setToolTip("Lines with a fix that was tried and helps, worst first");
-  heads_[1]->setToolTip("Lines that no fix helps: judge by ear");
+  heads_[1]->setToolTip("Lines without a fix: judge by ear");
   heads_[2]->setToolTip("Unfolds what is in range and what is marked as intended");
   connect(heads_[2], &QPushButton::clicked, this, [this] {
     unfolded_ = !unfolded_;
@@ -97,7 +97,7 @@ void LedgerPanel::buildHead(QVBoxLayout* column) {
   column->addWidget(empty_);
 }
 
-// What is being made anew is shown, and so is that fixes are still being tried.
+// Shows that figures are being updated, and that fixes are still being tried.
 void LedgerPanel::refreshState() {
   const auto& findings = document_.findings();
   const bool any = std::any_of(findings.begin(), findings.end(), isOpenLine);
@@ -240,7 +240,7 @@ void LedgerPanel::placeLines() {
   }
 }
 
-// After a fix the focus goes to the next one that can be pressed, as soon as it is known.
+// After a fix the focus moves to the next enabled one as soon as it is known.
 void LedgerPanel::focusNextRemedy() {
   if (pressed_.empty() || !document_.isStudied()) return;
   const auto from =

@@ -1,6 +1,6 @@
 #pragma once
-/// The Ledger: what can be fixed, worst first; what is left to the ear; what is in range, folded. Lines stay
-/// where they are while somebody is at them: what was fixed keeps its place, marked, until the pointer leaves.
+/// The Ledger: fixes, worst first; your call; in range, folded. Lines stay in place while the pointer is over
+/// them: fixed ones keep their row, marked, until it leaves.
 
 #include <QWidget>
 #include <array>
@@ -44,12 +44,12 @@ class LedgerPanel : public QWidget {
   QScrollArea* scroll_;
   QVBoxLayout* column_;
   std::array<QPushButton*, 3> heads_{};        ///< of the groups
-  std::vector<LedgerLine*> lines_;             ///< in the order in which they stand
+  std::vector<LedgerLine*> lines_;             ///< in display order
   std::map<std::string, LedgerGroup> groups_;  ///< as they were when all fixes had been tried
-  bool unfolded_ = false;                      ///< what is in range
+  bool unfolded_ = false;                      ///< lines in range
   QLabel *empty_, *state_;
   QPushButton* mendAll_;
-  std::string pressed_;  ///< the line whose fix was pressed last, while the next one is looked for
+  std::string pressed_;  ///< the line whose fix was pressed last, until the next one is found
 };
 
 }  // namespace heft::app

@@ -48,7 +48,7 @@ NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent) {
 }
 
 void NoticeBar::say(const QString& sentence, bool fault) {
-  // An offer that waits comes back after it.
+  // A pending offer returns after it.
   news_ = true;
   fault_ = fault;
   words_->setText(sentence);

@@ -1,5 +1,5 @@
 #pragma once
-/// What is said over the page: news and faults, questions with answers.
+/// Messages over the page: news and faults, questions with answers.
 
 #include <QLabel>
 #include <QPushButton>
@@ -18,11 +18,11 @@ class NoticeBar : public QWidget {
   Q_OBJECT
  public:
   explicit NoticeBar(QWidget* parent = nullptr);
-  /// Goes again by itself after some seconds.
+  /// Disappears after some seconds.
   void say(const QString& sentence, bool fault);
-  /// What was said of a session as it was goes; faults and questions stay.
+  /// Clears messages about the former session; faults and questions stay.
   void passNews();
-  /// Nothing of what was said or asked holds any more.
+  /// Clears all messages and questions.
   void forget();
   struct Answer {
     QString words;
@@ -49,11 +49,11 @@ class NoticeBar : public QWidget {
   std::vector<Offer> offers_;  ///< the first is shown
   bool fault_ = false;
   QTimer gone_;
-  bool news_ = false;  // what is shown waits for no answer
+  bool news_ = false;  // the present message needs no answer
 };
 
-/// What is said over the page instead of moving it: notices, and what runs aside. At the foot of the picture,
-/// over the fields: headings, cards and buttons stay free.
+/// Messages over the page that move nothing: notices and background jobs. At the foot of the picture, over
+/// the fields: headings, cards and buttons stay visible.
 class OverPage : public QWidget {
   Q_OBJECT
  public:

@@ -26,7 +26,7 @@ void duplicate(LayerChoice& choice) {
   if (copy) choice.choose(Place{id}, copy->layers.empty() ? 0 : copy->layers.front().id);
 }
 
-// What is heard of the part, or of the chosen layer, as a recording in its place.
+// The part, or the chosen layer, as heard, as a recording in its place.
 void bounceInto(LayerChoice& choice, std::optional<int> layer) {
   Document& doc = choice.document();
   auto work = [s = doc.session(), a = doc.assets(), cache = doc.cache(), part = choice.part().id,
@@ -42,7 +42,7 @@ void bounceInto(LayerChoice& choice, std::optional<int> layer) {
 void addPartTo(LayerChoice& choice) {
   Document& doc = choice.document();
   if (doc.session().parts.size() >= kMostParts)
-    return doc.tell(QString("A session holds kick, bass and %1 parts more.").arg(kMostParts - 2));
+    return doc.tell(QString("A session holds kick, bass and up to %1 more parts.").arg(kMostParts - 2));
   const int id = freshPartId(doc.session());
   doc.edit(addPart(id, freshPartName(doc.session()), Plays::Hits));
   choice.choose(Place{id}, 0);

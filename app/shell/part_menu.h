@@ -9,7 +9,7 @@ namespace heft::app {
 
 /// Another part, chosen.
 void addPartTo(LayerChoice& choice);
-/// Fills a menu for the part that is looked at, and its chosen layer. `over`: what a dialog stands over.
+/// Fills the menu of the selected part and its chosen layer. `over`: parent of its dialogs.
 void fillPartMenu(QMenu& menu, LayerChoice& choice, QWidget* over);
 
 }  // namespace heft::app

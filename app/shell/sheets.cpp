@@ -34,6 +34,7 @@ const Rows kEverywhere = {{"Space", "play or stop; after Tab it presses what is 
                           {"F7, F8", "play notes on the keys, record"},
                           {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},
                           {"Ctrl+N, Ctrl+O", "new session, open"},
+                          {"Ctrl+I", "add a kick, a bass and the rest of the track"},
                           {"Ctrl+S, Ctrl+Shift+S", "save, save as"},
                           {"Ctrl+M", "list the fixes; Return applies them"},
                           {"Ctrl+E", "export"},
@@ -81,7 +82,7 @@ const Rows kLoop = {{"Left, Right", "along the grid"},
                     {"Ctrl+D", "duplicate the selection after it"},
                     {"Arrows", "move the selection; Alt: no grid"}};
 
-// A heading over its keys, each with what it does.
+// A heading over its keys, each with its action.
 void addRows(QTreeWidget& list, const QString& title, const Rows& rows) {
   auto* heading = new QTreeWidgetItem(&list, {title});
   heading->setFont(0, bodyFont(true));

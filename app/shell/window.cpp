@@ -268,7 +268,7 @@ Edit Window::beforeStage() const {
   return leaveOut(kMoves[static_cast<size_t>(currentStage())]);
 }
 
-// Pressed for another kind while one is heard, it goes over to that.
+// Pressed for another kind during an audition, it switches to that.
 void Window::toggleBefore(Heard kind, const std::optional<Edit>& before) {
   if (!before) return;
   const bool same = heard_ == kind && (kind != Heard::Other || document_.before().name == before->name);

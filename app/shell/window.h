@@ -35,7 +35,7 @@ struct KeyOffer;
 class Window : public QMainWindow {
   Q_OBJECT
  public:
-  /// `libraryIndex`: the library's file; the user's own by default. Windows may share what they rendered.
+  /// `libraryIndex`: the library's file; the user's own by default. Windows may share renders.
   explicit Window(const QString& libraryIndex = {},
                   std::shared_ptr<StepCache> cache = std::make_shared<StepCache>());
   ~Window() override;
@@ -104,11 +104,11 @@ class Window : public QMainWindow {
   class DuckPage* duckPage() const;
   void hearWithout();
   void hearWithoutKind();
-  /// Solo, or mute, of what is chosen: the lane in the loop strip, else the card; of several layers the layer.
+  /// Solo, or mute, of the selection: the lane in the loop strip, else the card; of several layers the layer.
   void silenceOthers();
   void silenceChosen();
   void flipLayer(const std::string& name, const std::string& key);
-  /// The lane of what is chosen; nothing where a layer of several is.
+  /// Lane of the selection; nothing where a layer of several is selected.
   std::optional<int> chosenLane() const;
   void hearVersion();
   Edit beforeStage() const;
@@ -117,6 +117,7 @@ class Window : public QMainWindow {
   bool mayDiscard();
   void openDialog();
   void openDemo();
+  void addSounds();
   void placeFiles(const QStringList& paths);
   void connectFirstSteps(FirstSteps& first);
 
@@ -135,7 +136,7 @@ class Window : public QMainWindow {
   Library* library_;
   LibraryPanel* libraryPanel_;
   bool ledgerGaveWay_ = false;
-  bool reachedByKeys_ = true;  ///< what has the focus, and not by a click
+  bool reachedByKeys_ = true;  ///< the focused widget, unless focused by a click
   bool reachedByTab_ = false;  ///< and by Tab
   LoopStrip* strip_;
   NoticeBar* notices_;

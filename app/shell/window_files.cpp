@@ -203,11 +203,13 @@ void Window::placeFiles(const QStringList& paths) {
                  all.over.size() > 1 ? QString(", and %1 more").arg(all.over.size() - 1) : QString()));
 }
 
+void Window::addSounds() {
+  const QStringList paths = askForSounds(this, "Choose a kick, a bass and the rest of the track");
+  if (!paths.isEmpty()) placeFiles(paths);
+}
+
 void Window::connectFirstSteps(FirstSteps& first) {
-  connect(&first, &FirstSteps::filesAsked, this, [this] {
-    const QStringList paths = askForSounds(this, "Choose a kick, a bass and the rest of the track");
-    if (!paths.isEmpty()) placeFiles(paths);
-  });
+  connect(&first, &FirstSteps::filesAsked, this, &Window::addSounds);
   connect(&first, &FirstSteps::folderAsked, this, [this] {
     const QString folder = askForFolder(this, "Choose a folder of sounds", Asked::LibraryFolder);
     if (folder.isEmpty()) return;

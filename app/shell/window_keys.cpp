@@ -1,4 +1,4 @@
-// What keys do in the window, wherever the focus is.
+// Window-wide keys, wherever the focus is.
 
 #include <QAbstractButton>
 #include <QAbstractItemView>
@@ -34,8 +34,8 @@ namespace heft::app {
 
 namespace {
 
-// Where a widget stands in what holds it, unscrolled: going through a list scrolls it, and must not change the
-// order.
+// Position of a widget in its container, unscrolled: tabbing through a list scrolls it, and must not change
+// the order.
 QPoint placeIn(const QWidget* part, const QWidget* w) {
   if (w == part) return QPoint(-1, -1);
   QPoint at;
@@ -47,7 +47,7 @@ QPoint placeIn(const QWidget* part, const QWidget* w) {
   return at;
 }
 
-// What of a part of the window takes the focus, as it is read: in rows, what stands beside each other is one.
+// Focusable widgets of an area in reading order: side by side counts as one row.
 std::vector<QWidget*> inReadingOrder(QWidget* part) {
   std::vector<QWidget*> out;
   if (!part->isVisible()) return out;
@@ -69,7 +69,7 @@ std::vector<QWidget*> inReadingOrder(QWidget* part) {
 
 }  // namespace
 
-// Tab goes through the window as it is read: header, stages, page, Ledger, loop.
+// Tab follows reading order: header, stages, page, Ledger, loop.
 bool Window::focusNextPrevChild(bool next) {
   std::vector<QWidget*> order;
   // The list of fixes keeps the focus until it is closed.
@@ -93,7 +93,7 @@ void Window::focusFirstIn(QWidget* place) {
     order.front()->setFocus(Qt::ShortcutFocusReason);
 }
 
-// By its key the hand goes there too: the rest of the window need not be tabbed through.
+// An area's key also moves the focus there.
 void Window::goToStage(Stage stage) {
   showStage(stage);
   QWidget* to = page(stage);
@@ -148,8 +148,8 @@ void Window::connectWays() {
   connect(fixes_, &FixSheet::heard, this, hear);
 }
 
-// Space plays, always, after a click and after a stage's key as well: only what the hand reached by Tab is
-// pressed by Space, and what it reached by keys by Return.
+// Space always plays, also after a click or a stage key: Space presses only widgets that were reached by Tab,
+// Return those reached by any key.
 bool Window::pressFocused(QWidget* focus, int key) {
   if (key == Qt::Key_Space && !reachedByTab_) {
     transport_.toggle();
@@ -195,7 +195,7 @@ void Window::flipLayer(const std::string& name, const std::string& key) {
   document_.edit(toggleValue(name, *of, key));
 }
 
-// How the focus came to where it is. A menu or another window that gives it back changes nothing.
+// How the focus got there. Menus and other windows that return it change nothing.
 void Window::noteHand(QEvent* event) {
   if (event->type() == QEvent::MouseButtonPress) reachedByKeys_ = reachedByTab_ = false;
   if (event->type() != QEvent::FocusIn) return;
@@ -209,8 +209,7 @@ void Window::noteHand(QEvent* event) {
     reachedByKeys_ = true;
 }
 
-// Tips hold names from outside too, and Qt takes what looks like markup for markup. Those that are meant to be
-// begin with <qt> (tipText).
+// Tips contain outside names, and Qt guesses at markup. Intended markup begins with <qt> (tipText).
 static bool showPlainTip(QObject* object, QEvent* event) {
   auto* widget = qobject_cast<QWidget*>(object);
   if (!widget || !Qt::mightBeRichText(widget->toolTip()) || widget->toolTip().startsWith("<qt>")) return false;

@@ -26,7 +26,7 @@
 namespace heft::app {
 namespace {
 
-// Names of files as they are: an ampersand is no shortcut.
+// File names verbatim: an ampersand is no mnemonic.
 QString menuText(const QString& text) {
   return QString(text).replace("&", "&&");
 }
@@ -65,6 +65,7 @@ void Window::buildFileMenu() {
     showStage(Stage::Sounds);
   });
   add(file, "Open...", QKeySequence("Ctrl+O"), [this] { openDialog(); });
+  add(file, "Add sounds...", QKeySequence("Ctrl+I"), [this] { addSounds(); });
   QMenu* recent = file->addMenu("Open recent");
   recent->setObjectName("Open recent menu");
   connect(recent, &QMenu::aboutToShow, this, [this, recent] {
@@ -244,7 +245,7 @@ void Window::buildPlayMenu() {
   QMenu* quantise = play->addMenu("Record quantise");
   quantise->setObjectName("Record quantise");
   for (int percent : {0, 25, 50, 75, 100}) {
-    QAction* a = add(quantise, percent == 0 ? QString("as it is played") : QString("%1 %").arg(percent), {},
+    QAction* a = add(quantise, percent == 0 ? QString("off") : QString("%1 %").arg(percent), {},
                      [this, percent] { playIn_.setStrength(percent / 100.0); });
     a->setCheckable(true);
     connect(quantise, &QMenu::aboutToShow, a,
@@ -255,8 +256,8 @@ void Window::buildPlayMenu() {
           [=, this] { keys->setChecked(playIn_.isOn()), take->setChecked(playIn_.isTaking()); });
   addKeyboardsMenu(play);
   play->addSeparator();
-  add(play, "Teach the value in focus", QKeySequence("F6"), [this] { teacher_->teachFocused(); });
-  add(play, "Taught values...", {}, [this] { showTaught(document_, this); });
+  add(play, "MIDI learn", QKeySequence("F6"), [this] { teacher_->teachFocused(); });
+  add(play, "Controller assignments...", {}, [this] { showTaught(document_, this); });
 }
 
 void Window::addKeyboardsMenu(QMenu* play) {

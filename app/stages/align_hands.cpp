@@ -11,7 +11,7 @@
 namespace heft::app {
 namespace {
 
-// Of what is built and starts anew with each note; none where anything else is heard.
+// Built layers that start anew with each note; none if another kind is audible.
 std::vector<std::pair<int, double>> startPhases(const Part& bass) {
   std::vector<std::pair<int, double>> out;
   for (const Layer* l : heardLayers(bass.layers)) {

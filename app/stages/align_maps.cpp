@@ -1,4 +1,4 @@
-// The maps of Align: what the pair loses at each delay, over all hits and at each.
+// Maps of Align: phase loss over delay, for all hits and for each.
 
 #include <QImage>
 #include <algorithm>
@@ -37,7 +37,7 @@ void AlignPicture::drawAll(QPainter& p, const Half& half, const Study& s, bool i
   QPolygonF line;
   for (double x = half.all.left(); x <= half.all.right(); x += 1.0)
     line << QPointF(x, level.pixel(std::max(kDeepestDb, s.all.levelAt(half.delay.value(x), inverted))));
-  // What is lost against perfect phase, hatched where the pair is.
+  // Phase loss, hatched at the pair's position.
   if (now) {
     QPolygonF lost = line;
     lost.prepend(half.all.topLeft()), lost << half.all.topRight();
@@ -73,7 +73,7 @@ void AlignPicture::drawStrip(QPainter& p, const Half& half, const Study& s, bool
                  [](double v) { return (v > 0 ? "+" : "") + QString::number(v) + (v == 0 ? " ms" : ""); });
 }
 
-// What a shade means, and what opens the maps.
+// Legend of the shades, and the switch that opens the maps.
 void AlignPicture::drawLegend(QPainter& p, const Areas& a) const {
   const Theme& t = theme();
   constexpr double kWidth = 70.0;
@@ -94,7 +94,7 @@ void AlignPicture::drawLegend(QPainter& p, const Areas& a) const {
   p.drawText(fold, Qt::AlignLeft | Qt::AlignTop, mapsOpen_ ? "- each hit" : "+ each hit");
 }
 
-// Rows of many hits stand without gaps, a pixel each or less.
+// Rows of many hits have no gaps, a pixel each or less.
 void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s, bool inverted) const {
   constexpr double kLeastWithGap = 5.0;
   const Theme& t = theme();

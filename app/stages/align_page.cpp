@@ -213,7 +213,7 @@ void AlignPage::addTurnFields() {
     };
     add(FieldWords{"hz", "All-pass at",
                    "Centre frequency of an all-pass on the bass (180° there; levels stay). Delete turns it off"}
-            .called("Turned at " + n)
+            .called("All-pass at " + n)
             .outAs("turn " + n),
         "no");
     if (turns_[n == "2"])
@@ -240,7 +240,7 @@ FieldSpec AlignPage::freeTurnField() {
     else if (hasFreeTurn(doc.session()))
       doc.edit(switchFreeTurn(i == 1));
     else if (i == 1)
-      doc.tell("Press Lower the peak: it finds one.");
+      doc.tell("Press Lower peak to find one.");
   };
   f.without = [this] { return without().value_or(switchFreeTurn(false)); };
   return f;

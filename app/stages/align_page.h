@@ -20,14 +20,13 @@ class AlignPage : public StagePage {
   Q_OBJECT
  public:
   AlignPage(Document& document, Selection& selection);
-  /// What is looked at: crests and map, the ways to line up, how the kick hands over, any two sounds, or turns
-  /// that lower the peak.
+  /// The view: crests and map, ways to align, hand-over, any two sounds, or all-passes that lower the peak.
   enum class View { Pair, Ways, HandOver, Two, Peak };
   void show(View view);
   View view() const { return view_; }
   void mark(const Finding& finding) override;
   void refresh() override;
-  /// The loop without what the view is about: its free turn, its hand-over; nothing where none is in.
+  /// The loop without the view's effect: its peak all-pass, its hand-over; nothing where none is on.
   std::optional<Edit> without() const;
 
  protected:

@@ -23,7 +23,7 @@ AlignPicture::AlignPicture(Document& document, Selection& selection)
     : Picture(document, selection, "Crests and troughs") {
   setMinimumHeight(260);
   explain(
-      "Drag the bass sideways to delay it; click a row to look at its hit. Shift+F1: more",
+      "Drag the bass sideways to delay it; click a row to see its hit. Shift+F1: more",
       "Kick and bass around one hit, low-passed; dotted: sum in perfect phase. Drag the bass sideways: delay. "
       "Up, down: start phase (built bass). Map: delay across, left normal, right inverted, one row per hit. "
       "Click a curve or a strip: apply. Click a row: view. M: the map of every hit. P: polarity. A: all hits. "
@@ -89,7 +89,7 @@ void place(QPolygonF& line, double middle, double scale) {
 
 }  // namespace
 
-// Every hit at the scale of the chosen one, so that one sees which stand apart.
+// Every hit at the chosen one's scale, so that outliers show.
 void AlignPicture::drawStack(QPainter& p, const Areas& a, double scale) const {
   constexpr size_t kMostStacked = 64;
   const Study* s = document().study();
@@ -139,7 +139,7 @@ void AlignPicture::drawHills(QPainter& p, const Areas& a, const HitFacts& h) con
   drawHillWords(p, a, h);
 }
 
-// Whose waves these are, and what the pair makes of them.
+// Legend: whose waves these are, and their sum.
 void AlignPicture::drawHillWords(QPainter& p, const Areas& a, const HitFacts& h) const {
   const Theme& t = theme();
   p.setFont(axisFont());
@@ -152,7 +152,7 @@ void AlignPicture::drawHillWords(QPainter& p, const Areas& a, const HitFacts& h)
   QRectF box = drawLabel(p, QPointF(a.hills.left(), 2), Qt::AlignLeft | Qt::AlignTop, which, t.ink, t.panel);
   box = drawLabel(p, QPointF(box.right() + 20, 2), Qt::AlignLeft | Qt::AlignTop, "kick", t.kick, t.panel);
   box = drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "bass", t.bass, t.panel);
-  // Words about the hit stand at the right: in a narrow window the legend is shorter.
+  // The hit's words are at the right: in a narrow window the legend is shorter.
   constexpr double kAboutHit = 170.0;
   const QString whole = "sum (shaded), in perfect phase (dotted)";
   const bool fits = box.right() + 12 + p.fontMetrics().horizontalAdvance(whole) < a.hills.right() - kAboutHit;

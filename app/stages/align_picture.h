@@ -51,7 +51,7 @@ class AlignPicture : public Picture {
   enum class Drag { None, Bass, Delay, Phase };
   Areas areas() const;
   void drawHills(QPainter& p, const Areas& a, const HitFacts& h) const;
-  /// One hit's kick and bass as they stand, and their sum, at the heights of that scale.
+  /// One hit's kick and bass in place, and their sum, at that scale.
   struct Hills {
     QPolygonF kick, bass, sum, above, below;
     double most = 1e-6;
@@ -71,7 +71,7 @@ class AlignPicture : public Picture {
   void drawHitNames(QPainter& p, const Areas& a, const Study& s) const;
   void drawBest(QPainter& p, const Areas& a, const Study& s) const;
   void drawNow(QPainter& p, const Areas& a, const Study& s) const;
-  /// Whose half a place lies in; nothing between them and outside.
+  /// The half that contains a point; nothing between them and outside.
   std::optional<bool> polarityAt(const Areas& a, const QPointF& at) const;
   void setDelay(double ms);
   /// To a place on the map: both as one step.

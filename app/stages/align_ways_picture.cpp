@@ -67,7 +67,7 @@ QString AlignWaysPicture::standsText() const {
            figure(s.slowestBpm), figure(s.fastestBpm));
 }
 
-// What is lost against perfect phase, hatched; without the ducking a stroke.
+// Phase loss, hatched; without the ducking as a stroke.
 void AlignWaysPicture::drawLoss(QPainter& p, const AlignWay& way, const QRectF& box) const {
   const Theme& t = theme();
   const Axis level{kWorstDb, 0.0, box.left(), box.right()};

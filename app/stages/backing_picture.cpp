@@ -19,7 +19,7 @@ constexpr double kBeside = 0.15;  // of the loop, shown before and after it
 
 BackingPicture::BackingPicture(Document& document, Selection& selection)
     : Picture(document, selection, "Backing wave") {
-  explain("Drag it sideways until its beats stand on the loop's. Shift+F1: more",
+  explain("Drag it sideways until its beats match the loop. Shift+F1: more",
           "The backing under the loop's grid. Drag sideways until its beats match the grid. Left, Right: 10 "
           "ms, Shift: 1 ms. Return: start the loop at its first beat.");
 }
@@ -52,7 +52,7 @@ void BackingPicture::paintEvent(QPaintEvent*) {
       std::max({1e-6, std::abs(static_cast<double>(least)), std::abs(static_cast<double>(most))});
   drawWave(p, area.left(), area.right(), area.center().y(), area.height() - 8, first, perPixel,
            WaveReader(samples, static_cast<float>(1.0 / peak)), t.muted);
-  // What is not in the loop is veiled.
+  // Veils everything outside the loop.
   const double start = time.pixel(0.0), end = time.pixel(track().loopQuarters());
   for (const QRectF& beside : {QRectF(area.topLeft(), QPointF(start, area.bottom())),
                                QRectF(QPointF(end, area.top()), area.bottomRight())})

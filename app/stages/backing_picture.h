@@ -1,5 +1,5 @@
 #pragma once
-/// The backing's own wave under the loop's grid: dragged sideways until its beats stand on the loop's.
+/// The backing's wave under the loop's grid: drag it sideways until its beats match the loop.
 
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
@@ -10,7 +10,7 @@ class BackingPicture : public Picture {
   Q_OBJECT
  public:
   BackingPicture(Document& document, Selection& selection);
-  /// Where a moment of the loop stands; tests drag from there.
+  /// Position of a moment of the loop; tests drag from there.
   double xOfQuarters(double quarters) const { return timeAxis().pixel(quarters); }
 
  protected:

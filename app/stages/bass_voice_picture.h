@@ -1,5 +1,5 @@
 #pragma once
-/// The built bass: its partials as bars over their notes, with what a small speaker leaves of them, and its
+/// The built bass: its partials as bars over their notes, marks for those that a small speaker plays, and its
 /// amplitude curve.
 
 #include "app/plots/axis.h"

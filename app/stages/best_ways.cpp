@@ -38,7 +38,7 @@ BestWays::BestWays(Document& document, Selection& selection)
       "Press 1 to 3 to hear a way in the loop, Return to keep it, Esc to drop it.",
       "The three alignments with the lowest phase loss over all hits. 1 to 3 or a click plays one in the "
       "running "
-      "loop, level matched; 0: as it is. Return or a double-click keeps what you hear, Esc drops it. All ways "
+      "loop, level matched; 0: unchanged. Return or a double-click keeps what you hear, Esc drops it. All ways "
       "shows the others.");
   connect(&document, &Document::studied, this, &BestWays::solve);
   connect(&document, &Document::replaced, this, [this] { ways_.clear(), solvedFor_.reset(); });
@@ -53,7 +53,7 @@ void BestWays::showEvent(QShowEvent* event) {
   solve();
 }
 
-// Of the session as it is, and only while somebody looks.
+// For the present session, and only while visible.
 void BestWays::solve() {
   const Study* s = document().study();
   if (!isVisible() || !document().isStudied() || !s || (solvedFor_ && *solvedFor_ == document().session()))

@@ -32,7 +32,7 @@ class BestWays : public NumberedOffers {
   LatestAside solving_;
 };
 
-/// What a way costs, "2 ms moved, 0.8 ms back at A1".
+/// Cost of a way: "2 ms moved, 0.8 ms back at A1".
 QString alignCostText(const AlignWay& way, const Session& session);
 
 }  // namespace heft::app

@@ -26,7 +26,7 @@ void ChainStrip::put(const Processor& processor, const ChainPlace& behind) {
   if (!chain) return;
   if (chain->isFull()) return document().tell(kChainFull);
   const int id = chain->freshId();
-  // Where the plus is: behind what was chosen, else at the end.
+  // Position of the plus: behind the selection, else at the end.
   const auto last = chain->list.empty() ? std::nullopt : std::optional(chain->list.back().id);
   document().edit(addProcessor(behind.of, processor, behind.id ? behind.id : last));
   lookAt({behind.of, id});
@@ -189,7 +189,7 @@ void ChainStrip::flip(int way) {
   if (const auto whole = wholeOf(at))
     for (const PresetFile& file : shelf_.like(*whole))
       if (usePreset(session(), at.owner(), file.preset)) all.push_back(file);
-  if (all.empty()) return document().tell("There is no preset of this kind yet. A right click saves one.");
+  if (all.empty()) return document().tell("There is no preset of this kind yet. Right-click to save one.");
   const int count = static_cast<int>(all.size());
   if (!(flippedAt_ == at)) flippedNumber_ = way > 0 ? -1 : count;
   flippedAt_ = at;

@@ -72,12 +72,12 @@ std::vector<ChainStrip::Item> ChainStrip::items() const {
   std::vector<Item> out;
   auto fits = [&](bool all, Room room) {
     out.clear();
-    // Where not all has room, what is looked at is shown and the others say how many they are.
+    // Without room for all, shows the selection and counts the others.
     for (const Owner& of : holders) addItems(of, all || of == now.of, room, out);
     return out.empty() || out.back().box.right() <= width();
   };
   if (fits(true, Room::Much) || fits(false, Room::Much) || fits(false, Room::Little)) return out;
-  // At the worst it goes along with what is chosen.
+  // At worst it scrolls with the selection.
   const auto at = std::find_if(out.begin(), out.end(), [&](const Item& item) { return item.place == now; });
   const double most = out.back().box.right() - width();
   const double by = at == out.end() ? 0.0 : std::clamp(at->box.center().x() - width() / 2.0, 0.0, most);
@@ -209,7 +209,7 @@ void ChainStrip::mouseReleaseEvent(QMouseEvent*) {
   if (!pressed || !gap) return;
   const Chain *from = chainOf(session(), pressed->of), *to = chainOf(session(), gap->of);
   if (!from || !to) return;
-  if (gap->of != pressed->of && to->isFull()) return document().tell("Ten processors are all that fit there.");
+  if (gap->of != pressed->of && to->isFull()) return document().tell("A chain holds ten processors.");
   size_t place = gap->place;
   const auto own = std::find_if(from->list.begin(), from->list.end(),
                                 [&](const Processor& p) { return p.id == pressed->id; });

@@ -1,6 +1,6 @@
 #pragma once
-/// What the chosen sound passes through, in its order: the layer's processors, its part's, the sum's, as words
-/// on a line. One is chosen, moved, put in and out, copied, and filled from presets here, by mouse and by keys.
+/// The chosen sound's processors in order: the layer's, its part's, the sum's, as words on a line. Selects,
+/// moves, bypasses and copies them, and loads presets, by mouse and by keys.
 
 #include <QMenu>
 #include <QWidget>
@@ -17,25 +17,25 @@ class ChainStrip : public QWidget, public AccessibleHolder {
  public:
   ChainStrip(LayerChoice& choice, PresetShelf& shelf, QWidget* parent = nullptr);
   enum class What { Title, Processor, Add };
-  /// Where it stands; tests click and drag there.
+  /// Its position; tests click and drag there.
   QPointF placeOf(What what, const ChainPlace& place) const;
-  /// The kinds that can be added behind what is chosen, and what can be done with it.
+  /// The kinds that can be added behind the selection, and actions on it.
   void fillMenu(QMenu& menu, const ChainPlace& at);
   void fillAddMenu(QMenu& menu, const ChainPlace& at);
-  /// The menu of kinds, under what is chosen.
+  /// The menu of kinds, under the selection.
   void addByMenu();
   /// A letter a kind, in their order: the first of its name that no other has.
   static std::vector<QChar> letters();
-  /// That kind behind what is chosen; its first value is what comes next.
+  /// Adds that kind behind the selection and focuses its first value.
   void addKind(size_t kind);
   void copy();
   void cut();
-  /// What the clipboard holds, behind what is chosen; else a sentence.
+  /// Pastes the clipboard behind the selection; else shows a sentence.
   void paste();
   void duplicate();
   void remove();
-  /// The next preset of the kind that is chosen, of a holder its lists and then whole layers or parts, heard in
-  /// the loop as loud as what is there.
+  /// Auditions the next preset of the selected kind, or of a holder's lists and then whole layers or parts,
+  /// level matched.
   void flip(int way);
   void takeFlipped();
   void leaveFlipped();
@@ -45,9 +45,9 @@ class ChainStrip : public QWidget, public AccessibleHolder {
   std::vector<AccessibleItem> accessibleItems() const override;
 
  Q_SIGNALS:
-  /// A processor is new: its first value is what comes next.
+  /// A processor was added: its first value comes next.
   void added();
-  /// The loop with another preset; nothing: as it is.
+  /// The loop with another preset; empty: unchanged.
   void heard(const std::optional<heft::Edit>& edit);
 
  protected:
@@ -81,7 +81,7 @@ class ChainStrip : public QWidget, public AccessibleHolder {
   std::vector<Gap> gaps() const;
   std::optional<Gap> gapAt(double x) const;
   std::optional<Item> itemAt(const QPointF& at) const;
-  /// Where edits go: what is chosen, or the first holder.
+  /// Target of edits: the selection, or the first holder.
   ChainPlace chosen() const;
   void lookAt(const ChainPlace& place);
   void put(const Processor& processor, const ChainPlace& behind);

@@ -30,7 +30,7 @@ FloorPicture::FloorPicture(Document& document, Selection& selection)
 FloorPicture::Areas FloorPicture::areas(const Study& s, const std::vector<CompareCurve>& curves) const {
   Areas out;
   const double left = 64, right = width() - 16.0;
-  // What is missing is told above the plot: no words over the curves.
+  // Missing references are named above the plot: no words over the curves.
   out.plot = QRectF(QPointF(left, missing(s).isEmpty() ? 24 : 46), QPointF(right, height() - 92.0));
   out.hz = {20.0, 500.0, left, right, true};
   out.level = levelAxis(s, curves);
@@ -39,7 +39,7 @@ FloorPicture::Areas FloorPicture::areas(const Study& s, const std::vector<Compar
   return out;
 }
 
-// Parts alone fall away outside of their own bands: what is over the floor counts of them.
+// Single parts fall off outside their own bands: only levels above the floor count.
 Axis FloorPicture::levelAxis(const Study& s, const std::vector<CompareCurve>& curves) const {
   double most = -300.0, least = 300.0;
   for (const CompareCurve& c : curves) {
@@ -177,7 +177,7 @@ void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const 
 }
 
 // Parts beside the pair share a colour: each has its name where it is loudest, or as near to that as no other
-// name stands.
+// name is.
 void FloorPicture::drawPartNames(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves) const {
   p.setFont(axisFont());
   std::vector<QRectF> taken;

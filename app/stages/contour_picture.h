@@ -1,5 +1,5 @@
 #pragma once
-/// The contour of a part's notes over one of them: what it takes away is hatched, its points are dragged.
+/// The contour of a part's notes, over one of them: gain reduction hatched, points to drag.
 
 #include "app/plots/axis.h"
 #include "app/stages/layer_choice.h"
@@ -13,7 +13,7 @@ class ContourPicture : public Picture {
  public:
   enum class Handle { None, Point, Bend, Release };
   ContourPicture(LayerChoice& choice, Selection& selection);
-  /// Where a handle stands; of points and bends that of the index. Tests drag it.
+  /// Position of a handle, for points and bends by index. Tests drag it.
   QPointF handleAt(Handle handle, size_t index = 0) const;
   /// A place in the picture: ms after the note's start, gain in dB.
   QPointF placeOf(double ms, double db) const;
@@ -56,7 +56,7 @@ class ContourPicture : public Picture {
   void stepNote(int way);
 
   LayerChoice& choice_;
-  mutable std::optional<ContourLine> line_;  ///< of the part as it is; made anew after a change
+  mutable std::optional<ContourLine> line_;  ///< of the present part; made anew after a change
   Grip held_;
   std::optional<Axis> heldTime_;  ///< the scale stays under the hand
   std::optional<size_t> note_;    ///< of the line; nothing: its longest

@@ -37,7 +37,7 @@ DipPicture::Grip DipPicture::gripNear(const QPointF& at) const {
   double nearest = kGripReach;
   for (const Grip& grip : grips()) {
     const QPointF d = at - handleAt(grip.handle, grip.index);
-    // Of two that lie together the first of the list is meant.
+    // Of two overlapping handles the first in the list.
     if (const double off = std::hypot(d.x(), d.y()); off < nearest - 1e-9) nearest = off, best = grip;
   }
   return best;

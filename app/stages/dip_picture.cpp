@@ -14,7 +14,7 @@ namespace {
 constexpr double kCurvePerMs = 8.0;  // values of the curve a millisecond
 constexpr double kDipLeft = 64.0;
 
-// The thinnest wave of what has no sound of its own.
+// Least peak to scale by, for a silent source.
 const Stem* sourceStem(const Document& doc, const Duck& d, const ResolvedDuck* r) {
   if (d.source.kind == TriggerKind::Part) {
     const Lane* lane = doc.stems()->lane(d.source.part);
@@ -137,7 +137,7 @@ void DipPicture::drawWaves(QPainter& p, const Areas& a, double frame) const {
       return scale * stem.at(channel, static_cast<size_t>(((i % n) + n) % n));
     };
   };
-  // Each lane fills its height: what is drawn of it, moved and before it is moved, but never what is all but
+  // Each lane fills its height: the drawn stretch before and after its move, but never one that is almost
   // silent.
   auto peakOf = [&](const Stem& stem) {
     const StepKey key = KeyMaker("drawn peak 1").add(stem.key()).add(from).add(count).key();

@@ -1,6 +1,5 @@
 #pragma once
-/// The dip: what is taken away after a hit is hatched. A curve is moved by its dimension lines, or by the marks
-/// on the edge of what is hatched.
+/// The dip: gain reduction after a hit, hatched. Drag its dimension lines, or the points on its edge.
 
 #include "app/plots/axis.h"
 #include "app/stages/duck_choice.h"
@@ -12,7 +11,7 @@ class DipPicture : public Picture {
  public:
   enum class Handle { None, Depth, Attack, Hold, Return, Point, Bend };
   DipPicture(Document& document, Selection& selection);
-  /// Where a handle stands; of points and bends that of the index. Tests drag it.
+  /// Position of a handle, for points and bends by index. Tests drag it.
   QPointF handleAt(Handle handle, size_t index = 0) const;
   /// A place in the hatching: ms after the hit, gain as an amplitude.
   QPointF placeOf(double ms, double gain) const;

@@ -150,7 +150,7 @@ void DrivePicture::drawBand(QPainter& p) const {
                                                            word(drive()->toHz, "no upper edge"))
                                                 : QString("drives all of it");
   drawDimension(p, from, to, words, t.ink, t.panel);
-  // What lies outside stays as it is.
+  // Undriven partials outside the band.
   p.setPen(Qt::NoPen);
   p.setBrush(withAlpha(t.panel, 0.6));
   if (drive()->fromHz) p.drawRect(QRectF(bars().topLeft(), QPointF(from.x(), bars().bottom())));

@@ -1,7 +1,7 @@
 #pragma once
-/// A drive by what it makes: two periods of the note before and after; the partials it adds as bars over their
-/// notes, with the marks of what a small speaker lets be heard; the driven band as a dimension line
-/// whose ends are dragged. Of a layer also the peaks that stick out behind it: a click evens one.
+/// A drive by its effect: two periods of the note before and after; the added partials as bars over their
+/// notes, with marks for those audible on a small speaker; the driven band as a dimension line with draggable
+/// ends. For a layer also the peaks that stick out behind it: a click evens one.
 
 #include "app/stages/peak_picture.h"
 

@@ -52,7 +52,7 @@ void DuckCard::paintEvent(QPaintEvent*) {
   const QString name = QString::fromStdString(duckWord(document_.session(), *d));
   p.drawText(QRectF(26, 3, width() - 32, 18), Qt::AlignLeft | Qt::AlignVCenter,
              QFontMetrics(p.font()).elidedText(name, Qt::ElideRight, width() - 34));
-  // What is taken away over the loop, from above.
+  // Gain reduction over the loop, from the top.
   const QRectF strip(26, 23, width() - 34, 12);
   p.setPen(rulePen(t.rule));
   p.drawLine(strip.topLeft(), strip.topRight());

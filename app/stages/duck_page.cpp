@@ -62,7 +62,7 @@ DuckPage::DuckPage(Document& document, Selection& selection) : StagePage(Stage::
 void DuckPage::showWays(bool shown) {
   pictures_->setVisible(!shown);
   ways_->setVisible(shown);
-  // What belongs to one ducking says nothing here.
+  // A single ducking's settings do not apply here.
   findChild<QWidget*>("fields")->setVisible(!shown);
   refresh();
   if (!shown) return dip_->setFocus();
@@ -76,7 +76,7 @@ void DuckPage::askForTrigger(bool midi) {
   if (!path.isEmpty()) document().loadTrigger(chosenDuck(document(), selection()).id, path);
 }
 
-// Which fields there are hangs on what the ducking is; a hand on one stays on the one of that name.
+// The fields depend on the ducking's settings; the focus stays on the field of the same name.
 void DuckPage::rebuildFields() {
   const QString signature = duckFieldsSignature(chosenDuck(document(), selection())) +
                             (document().session().ducks.size() > 1 ? " of several" : "");

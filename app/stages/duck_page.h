@@ -1,5 +1,5 @@
 #pragma once
-/// Duck: what gives way to what, when, how far and for how long.
+/// Duck: what ducks what, when, how deep and for how long.
 
 #include "app/stages/stage_page.h"
 
@@ -23,7 +23,7 @@ class DuckPage : public StagePage {
   Edit withoutChosen() const;
   /// Instead of the pictures of the chosen ducking.
   void showWays(bool shown);
-  /// Shows what happens at the playhead while it plays.
+  /// Shows the gain reduction at the playhead during playback.
   void follow(Transport& transport);
 
  protected:

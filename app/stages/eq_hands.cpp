@@ -1,4 +1,4 @@
-// What the hand does in the picture of an EQ.
+// Input in the picture of an EQ.
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -74,7 +74,7 @@ void EqPicture::addBell(double hertz, double gainDb) {
                             {key + "q", 1.4},
                             {key + "on", true}});
   }
-  document().tell("All four bands of this EQ are in: take one out first, or add another EQ.");
+  document().tell("All four bands of this EQ are in use: remove one first, or add another EQ.");
 }
 
 void EqPicture::takeOut(size_t place) {

@@ -17,7 +17,7 @@ constexpr double kDeepestDb = -60.0, kOverDb = 15.0;
 
 EqPicture::EqPicture(LayerChoice& choice, Selection& selection)
     : PeakPicture(choice, selection, "Layer spectrum") {
-  explain("Drag the end of a line; a double click puts in a bell. Shift+F1: more",
+  explain("Drag the end of a line; double-click to add a bell. Shift+F1: more",
           "Thin: before the EQ. Thick: after. Hatched: cut. Drag a line end (snaps to notes; Alt: no snap). "
           "Wheel: Q. Double-click, Insert: add bell. Delete: remove. Page Up/Down: select. Left, Right: 1 st. "
           "Up, Down: 0.5 dB. Squares are resonances: click or Return flattens one.");
@@ -140,14 +140,14 @@ void EqPicture::drawPlace(QPainter& p, size_t place) const {
   const QString words = cutPlace || eq()->bands[place - 1].kind == EqBand::Kind::Notch
                             ? QString()
                             : dbText(eq()->amount * eq()->bands[place - 1].gainDb);
-  // A short one would lie on its words; the chosen one's stand above.
+  // A short line would overlap its words; those of the selection are above.
   constexpr double kRoomForWords = 16.0;
   const bool room = std::abs(end->y() - stood.y()) >= kRoomForWords;
   drawDimension(p, stood, *end, room ? words : QString(), line, t.panel);
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(line, chosen ? 2.0 : 1.0));
   if (cutPlace) {
-    // All beyond it goes: a bracket open to that side.
+    // A cut removes everything beyond it: a bracket open to that side.
     const double way = place == 0 ? -1.0 : 1.0;
     p.drawLine(*end, *end + QPointF(way * 26, 0));
     p.drawLine(*end + QPointF(way * 26, -4), *end + QPointF(way * 26, 4));

@@ -1,8 +1,8 @@
 #pragma once
-/// An EQ by what it does: the sound's spectrum before and after on the note axis, what is taken away hatched, what is
-/// added outlined; each cut and band a dimension line from where the sound stood, with its width as a bracket. They are
-/// dragged, caught by notes of the key. Of a layer also the peaks that stick out: a click puts in the bell that evens
-/// one.
+/// An EQ by its effect: the sound's spectrum before and after on the note axis, cuts hatched, boosts
+/// outlined; each cut and band a dimension line from the spectrum before, with its width as a bracket. Drag
+/// them; they snap to notes of the key. For a layer also the peaks that stick out: a click adds the bell that
+/// evens one.
 
 #include "app/stages/peak_picture.h"
 

@@ -27,7 +27,7 @@ namespace {
 
 const QStringList kFormats = {"WAV, 16 bit, dithered", "WAV, 24 bit", "WAV, 32 bit float", "FLAC, 24 bit"};
 
-// The files to come, one row each with its size, and what the list asks for in vain.
+// The files to write, one row each with its size, and listed items that give no file.
 QString planText(const Session& s, const std::vector<ExportFile>& files) {
   QString out = "<table width='100%' cellspacing='0' cellpadding='3'>";
   auto row = [&](const QString& file, const QString& what, const QString& size) {
@@ -48,7 +48,7 @@ QString planText(const Session& s, const std::vector<ExportFile>& files) {
   return out + "</table>";
 }
 
-// Written files, each of which can be dragged out as a file.
+// Written files; each can be dragged out as a file.
 class WrittenFiles : public QListWidget {
  public:
   WrittenFiles() {
@@ -95,7 +95,7 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   preview_->setObjectName("Export list");
   preview_->setTextFormat(Qt::RichText);
   preview_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
-  // As wide as the page and no wider: a long list scrolls by itself, and the page stays as it is.
+  // Never wider than the page: a long list scrolls by itself.
   preview_->setWordWrap(true);
   preview_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   auto* planned = new QScrollArea;
@@ -111,7 +111,7 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   log_->setObjectName("Export log");
   log_->setAccessibleName("Export log");
   log_->setReadOnly(true);
-  // It has what the list leaves.
+  // Takes the remaining height.
   log_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored);
   log_->setMinimumHeight(48);
   log_->setPlaceholderText("Nothing yet: press Write files.");
@@ -132,7 +132,7 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   refresh();
 }
 
-// What was written, and what was asked, was of the session before.
+// The written files and the open question belong to the former session.
 void ExportPage::forget() {
   question_->hide();
   log_->clear();
@@ -192,10 +192,11 @@ void ExportPage::addFields() {
                               "True peak of every one-shot. Delete: its own level"}
                        .none("own level")
                        .from(-1.0)));
-  addField(fieldOf(document(), session,
-                   FieldWords{"export.gain_controller", "Controller", "Of gain curves as MIDI"}));
   addField(
-      fieldOf(document(), session, FieldWords{"export.gain_channel", "Channel", "Of gain curves as MIDI"}));
+      fieldOf(document(), session,
+              FieldWords{"export.gain_controller", "Controller", "Controller number of MIDI gain curves"}));
+  addField(fieldOf(document(), session,
+                   FieldWords{"export.gain_channel", "Channel", "MIDI channel of gain curves"}));
   addField(fieldOf(document(), session,
                    FieldWords{"export.gain_14_bits", "Resolution",
                               "7-bit, or 14-bit on two controllers (0 to 31), within 0.2 dB even at deep gain"}
@@ -259,7 +260,7 @@ void ExportPage::buildQuestion() {
   };
   add("Replace", "Replaces the existing files", [this] { writeNow(Existing::WriteOver); });
   add("Keep both", "New files get a number behind their name", [this] { writeNow(Existing::KeepBoth); });
-  add("Cancel", "Write nothing", [] {});
+  add("Cancel", "Cancels; writes nothing", [] {});
   question_->hide();
 }
 
@@ -299,7 +300,7 @@ void ExportPage::writeNow(Existing existing) {
       });
 }
 
-// The list that stands here is the one that is written, made aside.
+// Shows the list that will be written, made aside.
 void ExportPage::askForPlan() {
   const Document& doc = document();
   if (!isVisible() || !doc.stems() || !doc.study()) return;
@@ -348,7 +349,7 @@ void ExportPage::tell(const Result<Written>& written, const QString& folder) {
   writtenTitle_->show();
 }
 
-// The newest stands in sight.
+// Scrolls to the newest.
 void ExportPage::log(const QString& words) {
   log_->appendPlainText(words);
   log_->moveCursor(QTextCursor::End);

@@ -1,5 +1,5 @@
 #pragma once
-/// Export: what will be written, where, with sizes and formats; one button; a log of what was written.
+/// Export: the files to write, their folder, sizes and formats; one button; a log of written files.
 
 #include <optional>
 
@@ -19,7 +19,7 @@ class ExportPage : public StagePage {
   ExportPage(Document& document, Selection& selection);
   void refresh() override;
   void setFolder(const QString& folder);
-  /// Writes the list, asked first where files would be written over. Runs aside; the log tells.
+  /// Writes the list; asks before it replaces files. Runs aside; the log reports it.
   void write();
 
  protected:
@@ -51,7 +51,7 @@ class ExportPage : public StagePage {
   QWidget* list_;
   QLabel *preview_, *writtenTitle_, *questionWords_;
   QWidget* question_;
-  std::optional<Session> planned_;  ///< what the list that is shown, or on its way, is of
+  std::optional<Session> planned_;  ///< the session behind the list that is shown or being made
   QListWidget* written_;
   QPlainTextEdit* log_;
   QPushButton* button_;

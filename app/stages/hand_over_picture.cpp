@@ -22,7 +22,7 @@ HandOverPicture::HandOverPicture(Document& document, Selection& selection)
     : Picture(document, selection, "Hand-over") {
   setMinimumHeight(300);
   explain(
-      "Drag the end of the hand-over; click a column to look at its hit. Shift+F1: more",
+      "Drag the end of the hand-over; click a column to see its hit. Shift+F1: more",
       "Levels from 20 to 150 Hz where the kick's tail meets the next bass note: kick, bass and sum. Hatched: "
       "the crossfade. Dashed: kick and bass before it. Drag its end or Left, Right: length. Delete: off. "
       "Below: how far the sum falls under or rises over both after each hit. Up, Down: select a hit.");
@@ -61,7 +61,7 @@ QRectF HandOverPicture::columnOf(int hit) const {
 void HandOverPicture::set(double ms) {
   const HandOver& now = document().session().handOver;
   const Study* s = document().study();
-  // Put in, both are taken as alike as they are.
+  // At their correlation, once on.
   double alike = now.alike;
   if (!now.on && s) {
     double sum = 0.0, count = 0.0;
@@ -129,7 +129,7 @@ void HandOverPicture::drawLevels(QPainter& p, const HandOverFacts& f) const {
             t.panel);
 }
 
-// Under and over both levels after each hit, what is in range hatched.
+// Dip below and rise above both levels after each hit, the range hatched.
 void HandOverPicture::drawColumns(QPainter& p, const Study& s) const {
   const Theme& t = theme();
   const QRectF area = columns();

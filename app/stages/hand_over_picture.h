@@ -1,6 +1,6 @@
 #pragma once
 /// From the kick's tail to the next bass note: levels of both and of their sum about the chosen hit's
-/// hand-over, and how evenly each hit goes.
+/// hand-over, and the evenness of each hit.
 
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"

@@ -14,10 +14,10 @@ HeardWays::HeardWays(Document& document, Selection& selection, const QString& na
     : Picture(document, selection, name), button_(button) {
   setMinimumHeight(260);
   connect(&watch_, &QTimer::timeout, this, qOverload<>(&QWidget::update));
-  // Called off: it is asked for again.
+  // Cancelled: requested again.
   connect(&document.jobs(), &Jobs::changed, this, [this] {
     if (!solving_ || this->document().jobs().isBusy()) return;
-    fail("Called off: " + pressAgain() + ".");
+    fail("Cancelled: " + pressAgain() + ".");
   });
 }
 

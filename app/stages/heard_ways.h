@@ -14,9 +14,9 @@ namespace heft::app {
 class HeardWays : public Picture {
   Q_OBJECT
  public:
-  /// `button`: the words of what is pressed to solve them again.
+  /// `button`: the label of the button that solves them again.
   HeardWays(Document& document, Selection& selection, const QString& name, const QString& button);
-  /// Solves them for the session as it is now.
+  /// Solves them for the present session.
   void solve();
   bool isSolved() const { return solved_; }
   bool isBlind() const { return blind_; }
@@ -25,7 +25,7 @@ class HeardWays : public Picture {
   virtual QRectF cell(int number) const = 0;
 
  Q_SIGNALS:
-  /// The loop by another way; nothing: as it is.
+  /// The loop with another way; empty: unchanged.
   void heard(const std::optional<heft::Edit>& edit);
   void left();
 
@@ -35,14 +35,14 @@ class HeardWays : public Picture {
     Edit edit;
     int kind = 0;
   };
-  /// Starts what solves them; it ends with offer() or fail().
+  /// Starts the solver, which ends with offer() or fail().
   virtual void solveAside(const std::shared_ptr<std::atomic<int>>& percent) = 0;
   virtual QString kindWord(int kind) const = 0;
-  /// "Made room": what is said when one is taken.
+  /// "Made room": the message when one is applied.
   virtual QString takenWord() const = 0;
   void offer(std::vector<Offer> offers);
   void fail(const QString& sentence);
-  /// Which of the offers stands under a number; hidden, they stand in another order each time.
+  /// The offer behind a number; while hidden, in random order each time.
   size_t indexOf(int number) const { return order_[static_cast<size_t>(number - 1)]; }
   int heardNow() const { return heard_; }
   bool isStale() const { return !solvedFor_ || *solvedFor_ != document().session(); }
@@ -50,7 +50,7 @@ class HeardWays : public Picture {
   QString pressAgain() const { return "press " + button_ + " again"; }
   /// The frame of a cell with its number, and its name unless it is hidden.
   void drawFrame(QPainter& p, int number) const;
-  /// What the keys do, and what was taken blind; or why there is nothing to see: then false.
+  /// The keys, and what was taken blind; or why there is nothing to show: then false.
   bool drawHead(QPainter& p, const QString& goal) const;
 
   void mousePressEvent(QMouseEvent*) override;
@@ -68,7 +68,7 @@ class HeardWays : public Picture {
   bool solving_ = false, solved_ = false, blind_ = false;
   std::shared_ptr<std::atomic<int>> percent_ = std::make_shared<std::atomic<int>>(0);
   QTimer watch_;
-  int heard_ = 0;  ///< its number; 0: as it is
+  int heard_ = 0;  ///< its number; 0: unchanged
   std::map<int, int> tally_;
 };
 

@@ -1,7 +1,7 @@
 #pragma once
 /// The built kick as one ribbon in the pitch field: height is pitch, thickness is level. Its spine shapes the
 /// fall, its edges the level, its landing is a shelf that locks to notes, its end is the length; the strike
-/// stands before it as a block of its own.
+/// is a block of its own ahead of it.
 
 #include <optional>
 

@@ -1,4 +1,4 @@
-// What a hand does to the ribbon.
+// Input on the ribbon.
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -150,7 +150,7 @@ void KickRibbon::nudge(int x, int y, bool fine) {
   }
 }
 
-// Tab goes through the handles, then on to the next widget.
+// Tab steps through the handles, then to the next widget.
 bool KickRibbon::focusNextPrevChild(bool next) {
   const auto all = handles();
   const auto here = std::find(all.begin(), all.end(), chosen_) - all.begin(),

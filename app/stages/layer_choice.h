@@ -10,7 +10,7 @@
 namespace heft::app {
 
 /// Where another processor finds no place.
-inline constexpr const char* kChainFull = "Ten processors are all that fit there: remove one first.";
+inline constexpr const char* kChainFull = "A chain holds ten processors: remove one first.";
 
 /// A processor, or, without an id, all of them of a layer, a part or the sum.
 struct ChainPlace {
@@ -25,7 +25,7 @@ class LayerChoice : public QObject {
  public:
   explicit LayerChoice(Document& document) : document_(document) {}
 
-  /// What was chosen; the first kick where that part is gone.
+  /// The selection; the first kick where its part is gone.
   Place place() const { return !place_.isPart() || partAt(session(), place_) ? place_ : kickOf(session()); }
   bool isBacking() const { return place() == kBacking; }
   bool isSum() const { return place() == kSum; }
@@ -38,7 +38,7 @@ class LayerChoice : public QObject {
     goAlong(kind);
     Q_EMIT changed();
   }
-  /// The part that is looked at, the kick while it is none.
+  /// The selected part, or the kick.
   const Part& part() const { return place().isPart() ? *session().part(place().id) : session().kick(); }
   bool playsNotes() const { return place().isPart() && part().playsNotes(); }
   bool playsHits() const { return place().isPart() && !part().playsNotes(); }
@@ -67,12 +67,12 @@ class LayerChoice : public QObject {
     const Layer* chosen = part ? part->layer(id_) : nullptr;
     return chosen || !part ? chosen : part->firstLayer();
   }
-  /// Whose values fields change: the layer, or nothing where there is none.
+  /// Owner of the fields' values: the layer, or nothing without one.
   std::optional<Owner> layerOwner() const {
     const Layer* l = layer();
     return l ? std::optional(Owner{.part = part().id, .layer = l->id}) : std::nullopt;
   }
-  /// What the sound passes through, in its order: the layer's processors, its part's, the sum's.
+  /// The sound's chains in order: the layer's processors, its part's, the sum's.
   std::vector<Owner> chains() const {
     std::vector<Owner> out;
     if (const auto layer = layerOwner()) out.push_back(*layer);
@@ -101,7 +101,7 @@ class LayerChoice : public QObject {
 
  private:
   const Session& session() const { return document_.session(); }
-  // What was looked at goes along to the other sound: its first processor of that kind, at the same level.
+  // The selected processor follows to another sound: its first of that kind, at the same level.
   void goAlong(std::optional<size_t> kind) {
     if (!chainPlace_) return;
     const ChainPlace was = *std::exchange(chainPlace_, std::nullopt);

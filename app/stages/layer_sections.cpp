@@ -58,7 +58,7 @@ FieldSection soundSection(LayerChoice& c, const Of& of) {
     f.push_back(of.field({"shape.fade_in_ms", "Fade in", "Fade-in time at the start of the sound"}));
     f.push_back(of.field({"shape.fade_out_ms", "Fade out", "Fade-out time at the end of the sound"}));
   }
-  // The bass's stands in Tune.
+  // The bass's root is in Tune.
   if (!built && c.playsNotes() && c.part().is() != PartRole::Bass)
     f.push_back(of.field(FieldWords{"recorded.root_midi", "Root",
                                     "Root note of the sample. Delete resets it to the measured note"}
@@ -73,14 +73,14 @@ FieldSection soundSection(LayerChoice& c, const Of& of) {
   return s;
 }
 
-// Of what plays hits.
+// For layers that play hits.
 FieldSection lengthSection(LayerChoice& c, const Of& of) {
   FieldSection s{"Length", {}, {}};
   auto& f = s.fields;
   const Recorded* recorded = c.layer()->recorded();
   if (recorded) {
     f.push_back(lengthField(c));
-    // The kick's by its name, any other part's by what it is.
+    // The kick's section by its name, any other part's by its kind.
     if (c.part().is() != PartRole::Kick) f.back().caption = f.back().name = "Length";
     f.push_back(setLengthField(c));
   }
@@ -125,7 +125,7 @@ FieldSection splitSection(LayerChoice& c, const Of& of) {
   return s;
 }
 
-// Of the bass: its line as it is heard.
+// For the bass: its line's loudness.
 FieldSection lineSection(LayerChoice& c) {
   const auto isTrimmed = [&c]() -> std::optional<bool> {
     const auto& notes = c.part().notes;
@@ -235,7 +235,7 @@ FieldSection processorSection(LayerChoice& c, const ChainPlace& place, const std
       "keep_loudness", "Loudness", "Keep the sound as loud as it was before, or let the processor change it"}
                                       .called("Keep loudness")
                                       .oneOf(eitherOf("as processed", "kept")));
-  // In sight: what is one group stays together.
+  // Fields of one group stay together.
   const size_t kInSight = processor->as<Eq>() ? 1 : 4;
   out.fields.insert(out.fields.begin() + static_cast<std::ptrdiff_t>(std::min(kInSight, out.fields.size())),
                     kept);

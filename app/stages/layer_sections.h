@@ -8,14 +8,14 @@
 
 namespace heft::app {
 
-/// The section that looks at the bass line as it is heard instead of a sound.
+/// The section that shows the bass line's loudness instead of a sound.
 inline constexpr const char* kLineSection = "Loudness";
 /// The one that looks at the gain over each note.
 inline constexpr const char* kContourSection = "Contour";
 
 struct FieldSection {
   QString name;  ///< on its tab
-  /// Whether what it holds is in; nothing where it has no in and out.
+  /// Whether its section is on; nothing for sections without a switch.
   std::function<std::optional<bool>()> isIn;
   std::vector<FieldSpec> fields;
 

@@ -93,7 +93,7 @@ std::vector<float> Slip::outlineOf(const AudioBuffer& sound) {
   return out;
 }
 
-// What the layer sounds like, as the render made it: a recording whole, a side of one as it is cut.
+// The layer as rendered: a recording whole, one side of a split as cut.
 void Slip::takeThumbnail() {
   const Layer* l = layerNow();
   if (l) setToolTip(tipText(QString::fromStdString(l->title()) + "\n" + kTip));
@@ -107,7 +107,7 @@ void Slip::takeThumbnail() {
   update();
 }
 
-// A drum is told where it lands now, a bass what it is played from.
+// A drum shows its landing, a bass its root.
 void Slip::takeNote() {
   const Layer* l = layerNow();
   const LayerSound* made = l ? document().layerSound(place_.id, layer_) : nullptr;

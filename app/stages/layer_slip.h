@@ -14,7 +14,7 @@ class Slip : public Picture {
   Slip(Place place, int layer, LayerChoice& choice, Selection& selection, const QString& name);
   Place place() const { return place_; }
   int layer() const { return layer_; }
-  /// What the Edit menu asks for while it has the focus.
+  /// Requests of the Edit menu while focused.
   void duplicate();
   void build();
   void move(int way);
@@ -24,9 +24,8 @@ class Slip : public Picture {
   void remove();
   QSize sizeHint() const override { return {waits() ? 126 : 300, kSlipHeight}; }
   static constexpr int kSlipHeight = 24;
-  /// In the order of the lanes' heads.
-  /// Where there are many layers a slip has room for its name and its sound; of the switches it then shows the
-  /// one that is on. M and S work all the same.
+  /// Like the lanes' heads. Among many layers a slip has room for its name and its wave; of its switches it
+  /// then shows only an active one. M and S work anyway.
   QRectF soloBox() const;
   QRectF muteBox() const;
 

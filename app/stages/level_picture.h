@@ -1,7 +1,7 @@
 #pragma once
-/// A compressor, a soft clip, a limiter, a gain or a width by the level over the hit: before thin, after thick,
-/// what is taken away hatched with its depth and the time back as dimension lines, what is lifted outlined; the
-/// threshold, the ceiling, and what is lifted below, as lines to drag.
+/// A compressor, a soft clip, a limiter, a gain or a width by the level over the hit: before thin, after
+/// thick, gain reduction hatched with its depth and recovery as dimension lines, lifts outlined; threshold,
+/// ceiling and upward threshold as lines to drag.
 
 #include "app/stages/processor_picture.h"
 
@@ -11,7 +11,7 @@ class LevelPicture : public ProcessorPicture {
   Q_OBJECT
  public:
   LevelPicture(LayerChoice& choice, Selection& selection);
-  /// A line that can be dragged: the key of its value, and where it stands.
+  /// A draggable line: its value's key, and its level.
   struct Line {
     std::string key;
     QString word;
@@ -23,7 +23,7 @@ class LevelPicture : public ProcessorPicture {
   double yOf(double db) const { return level().pixel(db); }
   /// The playhead, in quarters; nothing while nothing plays.
   void setPlayhead(std::optional<double> quarters);
-  /// What is taken where the playhead is, dB, 0 and up; nothing while it is at none of the part's sounds.
+  /// Gain reduction at the playhead, dB, 0 and up; nothing while it is on none of the part's sounds.
   std::optional<double> takenNowDb() const;
 
  protected:

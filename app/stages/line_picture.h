@@ -1,6 +1,5 @@
 #pragma once
-/// The bass line as loud as it is heard: a step a note over the line that all of them make, each to be dragged
-/// onto it.
+/// Perceived loudness of the bass line: a step per note over the line's average, each draggable.
 
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
@@ -30,7 +29,7 @@ class LinePicture : public Picture {
   void trim(double db, const std::string& mergeKey);
   void drawStep(QPainter& p, const NoteHeard& heard) const;
   size_t note_ = 0;
-  std::optional<double> heldDb_;  ///< what the dragged note was trimmed by
+  std::optional<double> heldDb_;  ///< the dragged note's trim
   double heldY_ = 0.0;
 };
 

@@ -97,7 +97,7 @@ void ListenStrip::drawSpectra(QPainter& p) const {
   p.drawPolyline(lineOf(duck->spectra->others));
 }
 
-// What is not listened to is hatched.
+// Outside the band is hatched.
 void ListenStrip::drawBand(QPainter& p) const {
   const Theme& t = theme();
   const QRectF b = box();

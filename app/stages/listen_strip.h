@@ -1,6 +1,5 @@
 #pragma once
-/// What of a sound is listened to: the note axis with the spectra of what fires and of the other hits, and the
-/// band that is judged between two edges.
+/// The detection band: the note axis with the spectra of hits that trigger and of the others, and two edges.
 
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
@@ -12,10 +11,9 @@ class ListenStrip : public Picture {
  public:
   enum class Edge { Low, High };
   ListenStrip(Document& document, Selection& selection);
-  /// Where an edge is taken hold of; tests drag it. The lower one stands at the axis's start where there is
-  /// none.
+  /// Grip of an edge; tests drag it. A missing lower edge is at the axis's start.
   QPointF gripOf(Edge edge) const;
-  /// Where a frequency stands.
+  /// Position of a frequency.
   double pixelOf(double hz) const { return axis().pixel(hz); }
 
  protected:

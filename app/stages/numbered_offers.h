@@ -1,6 +1,6 @@
 #pragma once
-/// Offers beside a picture that number keys play in the running loop: what is heard is kept by Return, dropped
-/// by Esc, and 0 plays what the number stands against.
+/// Offers beside a picture that number keys audition in the running loop: Return keeps what is heard, Esc
+/// drops it, and 0 plays the reference.
 
 #include "app/stages/stage_page.h"
 
@@ -10,22 +10,22 @@ class NumberedOffers : public Picture {
   Q_OBJECT
  public:
   NumberedOffers(Document& document, Selection& selection, const QString& name);
-  /// Numbers hear, Return takes what is heard, Esc drops it. False for other keys.
+  /// Numbers audition, Return keeps, Esc drops. False for other keys.
   bool takeKey(int key);
-  /// The number that is heard; nothing: the loop as it is.
+  /// The auditioned number; empty: the loop unchanged.
   std::optional<int> heardNumber() const { return heard_; }
   void drop();
   /// Where the offer of a number is, from 1; tests press there.
   virtual QRectF cell(int number) const = 0;
 
  Q_SIGNALS:
-  /// The loop with an offer; nothing: as it is.
+  /// The loop with an offer; empty: unchanged.
   void heard(const std::optional<heft::Edit>& edit);
 
  protected:
   virtual int count() const = 0;
-  /// What that number does; nothing where it cannot be heard now. 0 too, where it is more than dropping what is
-  /// heard.
+  /// The edit of that number; nothing where it cannot be auditioned now. Also for 0, where that is more than
+  /// dropping the audition.
   virtual std::optional<Edit> editOf(int number) const = 0;
   void hear(int number);
   /// To the next one, or the one before, 0 among them.

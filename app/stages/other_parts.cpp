@@ -40,7 +40,7 @@ void OtherParts::fit() {
   setFixedHeight(std::max(0, rows * (Slip::kSlipHeight + kBetweenRows) - kBetweenRows));
 }
 
-// The rows are made anew for other parts, and for one that goes by another name. The one in hand is in sight.
+// Rows are made anew for other parts, and for a renamed one. The selected row is scrolled into view.
 void OtherParts::refresh() {
   const Session& s = choice_.document().session();
   std::vector<Place> all;

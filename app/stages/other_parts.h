@@ -1,5 +1,5 @@
 #pragma once
-/// Rows for the parts beside kick and bass, all of them; many scroll. Not there while there are none.
+/// Rows for all parts beside kick and bass; many scroll. Hidden without any.
 
 #include <QScrollArea>
 

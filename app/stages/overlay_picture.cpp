@@ -17,12 +17,12 @@ constexpr double kFloorDb = -60.0;
 
 OverlayPicture::OverlayPicture(LayerChoice& choice, Selection& selection)
     : Picture(choice.document(), selection, "Layers together"), choice_(choice) {
-  setToolTip("Strikes and spectra of the part's layers over each other, at the levels they are heard at");
+  setToolTip("Strikes and spectra of the part's layers overlaid, at their levels in the mix");
   connect(&choice_, &LayerChoice::changed, this, &OverlayPicture::take);
   connect(&choice_.document(), &Document::rendered, this, &OverlayPicture::take);
 }
 
-// What was never heard is made for it, so all is made aside.
+// Some layers were never rendered alone, so all are made aside.
 void OverlayPicture::take() {
   if (!isVisible()) return;
   const auto other = choice_.isBeside() ? choice_.against() : std::nullopt;

@@ -27,7 +27,7 @@ class OverlayPicture : public Picture {
   LayerChoice& choice_;
   std::vector<SoundLook> layers_;  ///< or the present version and the other
   bool versions_ = false;
-  uint64_t asked_ = 0;  ///< versions are made aside; only what was asked for last is shown
+  uint64_t asked_ = 0;  ///< versions are made aside; only the last request is shown
 };
 
 }  // namespace heft::app

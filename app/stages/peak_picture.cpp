@@ -67,7 +67,7 @@ void PeakPicture::cutPeakAt(size_t peak) {
   const EqBand band = found_.cuts[peak].band;
   document().takeHeard();
   Chain with = *chainOf(document().session(), at->of);
-  if (!putEqBand(with, band)) return document().tell("All four bands of its EQ are in: take one out first.");
+  if (!putEqBand(with, band)) return document().tell("All four bands of its EQ are in use: remove one first.");
   document().edit(cutPeak(*at->of.part, *at->of.layer, band));
 }
 
@@ -103,7 +103,7 @@ void PeakPicture::drawMarks(QPainter& p, const QRectF& area) const {
     drawLabel(p, box.topLeft(), Qt::AlignLeft | Qt::AlignTop, words, chosen ? t.ink : t.muted, t.panel);
     taken.push_back(box.adjusted(-3, 0, 3, 0));
   };
-  // The chosen one's always; others where nothing stands.
+  // The selection's always; others where there is room.
   if (chosen_ < found_.cuts.size()) drawWords(chosen_);
   for (size_t i = 0; i < found_.cuts.size(); ++i)
     if (i != chosen_) drawWords(i);

@@ -1,6 +1,6 @@
 #pragma once
-/// Pictures of processors that mark what sticks out of a layer behind its strike: a click, or Return, puts in
-/// the cut that evens it.
+/// Pictures of processors that mark peaks sticking out of a layer behind its strike: a click, or Return, adds
+/// the cut that evens one.
 
 #include "app/stages/processor_picture.h"
 #include "core/ledger/layer_spectrum.h"
@@ -28,9 +28,9 @@ class PeakPicture : public ProcessorPicture {
   void choosePeak(size_t peak);
   void cutPeakAt(size_t peak);
   void cutChosen() { cutPeakAt(chosen_); }
-  /// `area` is where words may stand.
+  /// `area`: room for words.
   void drawMarks(QPainter& p, const QRectF& area) const;
-  /// What a click does with the chosen one; empty without peaks.
+  /// What a click on the selection does; empty without peaks.
   QString evenWords() const;
 
  private:

@@ -29,7 +29,7 @@ PeakTurnPicture::PeakTurnPicture(Document& document, Selection& selection)
     : HeardWays(document, selection, "Lower the peak", "Lower the peak") {
   explain("All-passes that lower a peak. Click one or press its number to hear it; Return keeps it",
           "One all-pass on kick and bass lowers the peak; levels and their alignment stay. 1, 2: audition, "
-          "level matched. 0: as it is. Return: apply. I: bypass. Esc: close.");
+          "level matched. 0: unchanged. Return: apply. I: bypass. Esc: close.");
 }
 
 void PeakTurnPicture::solveAside(const std::shared_ptr<std::atomic<int>>& percent) {
@@ -77,7 +77,7 @@ void PeakTurnPicture::drawWaves(QPainter& p, const FreeTurn& turn, const QRectF&
            withAlpha(ink, 0.25));
   drawWave(p, box.left(), box.right(), box.center().y(), box.height(), 0.0, perPixel, read(turn.after), ink);
   p.setFont(axisFont());
-  // The loop's peak after the turn need not lie in this stretch.
+  // The loop's peak after the all-pass may be outside this stretch.
   const double after = amplitudeFromDb(-turn.gainDb()) * 0.96 * most / std::max(most, lower),
                before = 0.96 * most / std::max(most, lower);
   for (const double way : {-1.0, 1.0}) {

@@ -30,7 +30,7 @@ std::optional<double> PitchField::landingMidi() const {
   return midiFromHz(*s->kick->landing.noteHz(), track().notes.a4Hz);
 }
 
-// While the figures of a new target are on their way the marker stands on the target already.
+// Until a new target's figures arrive the marker is at the target.
 std::optional<double> PitchField::shownTarget() const {
   const Layer* layer = document().session().kickLayer();
   if (layer && landingTarget(*layer) && landingMidi()) return landingTarget(*layer);
@@ -125,7 +125,7 @@ void PitchField::drawPaths(QPainter& p, const Axes& a) const {
     drawLineThrough(p, line(*s.bass));
   }
   const bool moved = s.readyKick && std::abs(s.readyKick->semitones) > 0.005;
-  // The grips belong to the layer that lands: among several its own path is there for them to stand on.
+  // The grips belong to the landing layer: among several it is drawn on its own, for them to sit on.
   const bool several = s.kickLayers.size() > 1;
   if ((moved || several) && s.kickSource) {
     p.setPen(QPen(theme().kick, 1.0, Qt::DashLine));

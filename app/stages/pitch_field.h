@@ -12,9 +12,9 @@ class PitchField : public Picture {
   Q_OBJECT
  public:
   PitchField(Document& document, Selection& selection);
-  /// Where the landing marker stands, in the widget; tests drag it.
+  /// Position of the landing marker, in the widget; tests drag it.
   QPointF markerAt() const;
-  /// What else can be taken hold of: the strike's length and pitch, the tail's drift. Nothing where it is not.
+  /// Further grips: the strike's length and pitch, the tail's drift. Nothing where one is not available.
   enum class Grip { None, Marker, Length, Raise, Flatten, Landing, Band };
   std::optional<QPointF> handle(Grip grip) const;
   /// A place in the upright spectrum, where a drag sets the band.
@@ -40,7 +40,7 @@ class PitchField : public Picture {
   void drawMarker(QPainter& p, const Axes& a) const;
   std::optional<double> landingMidi() const;
   double highestMidi() const;
-  /// Where on its path the recording lands, ms from its first sample: named, or where the path first comes to
+  /// The recording's landing on its path, ms from its first sample: hand-set, or where the path first reaches
   /// its note.
   std::optional<double> landingMoment() const;
   void nameLanding(double ms);

@@ -1,4 +1,4 @@
-// What a hand does in the pitch field: the landing, the strike's length and pitch, a drifting tail, the band.
+// Input in the pitch field: the landing, the strike's length and pitch, a drifting tail, the band.
 
 #include <QMouseEvent>
 #include <algorithm>
@@ -35,7 +35,7 @@ void PitchField::put(const std::string& name, const std::string& key, const Valu
   if (const auto owner = kickOwner()) document().edit(putValue(name, *owner, key, value, merge));
 }
 
-// Where the recording's tail lies furthest from its landing: where it begins or where it ends.
+// Where the recording's tail is furthest from its landing: its start or its end.
 std::optional<DriftPoint> PitchField::tailDrift() const {
   const Study* s = document().study();
   if (!s || !s->kickSource) return std::nullopt;
@@ -205,7 +205,7 @@ void PitchField::drawHandles(QPainter& p, const Axes& a) const {
     }
   }
   if (const auto at = handle(Grip::Landing)) {
-    // A flag that stands on the path.
+    // A flag on the path.
     p.drawLine(*at, *at - QPointF(0, 16));
     p.drawPolygon(QPolygonF({*at - QPointF(0, 16), *at + QPointF(9, -12), *at - QPointF(0, 8)}));
     if (layer->recorded()->band.byHand()) {
@@ -221,7 +221,7 @@ void PitchField::drawHandles(QPainter& p, const Axes& a) const {
     p.setFont(axisFont());
     const auto cents = static_cast<int>(std::lround(100.0 * tailDrift()->semitones));
     const bool right = at->x() < a.left.center().x();
-    // Above it: the landing's words stand below.
+    // Above it: the landing's words are below.
     drawLabel(p, *at + QPointF(right ? 10 : -10, -13),
               (right ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
               layer->recorded()->flatten > 0.0
@@ -232,7 +232,7 @@ void PitchField::drawHandles(QPainter& p, const Axes& a) const {
   p.restore();
 }
 
-// Where the landing is not looked for is veiled.
+// Veils everything outside the search band.
 void PitchField::drawBand(QPainter& p, const Axes& a) const {
   const Layer* layer = recorded();
   if (!layer || (layer->recorded()->band.lowHz == LandingOptions().lowHz &&

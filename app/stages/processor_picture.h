@@ -1,10 +1,10 @@
 #pragma once
-/// What the pictures of processors have in common: the sound before and after the one that is chosen, measured
-/// aside, and edits of its values.
+/// Shared by the pictures of processors: the sound before and after the selected one, measured aside, and
+/// edits of its values.
 
 #include "app/document/aside.h"
-#include "app/stages/layer_choice.h"
 #include "app/plots/spectrum_axis.h"
+#include "app/stages/layer_choice.h"
 #include "app/stages/stage_page.h"
 #include "core/ledger/processor_look.h"
 #include "core/session/edits/values.h"

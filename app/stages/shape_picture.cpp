@@ -56,7 +56,7 @@ Axis ShapePicture::time() const {
           plot().right()};
 }
 
-// Decibels down from the top, as the wave's amplitude goes: nothing taken is at the top.
+// Decibels from the top, scaled like the wave's amplitude: no reduction is at the top.
 double ShapePicture::yOf(double db) const {
   const double share = amplitudeFromDb(std::max(-60.0, db) - mostDb());
   return plot().center().y() - 0.5 * plot().height() * share;

@@ -1,6 +1,6 @@
 #pragma once
-/// Strike and sustain, or an envelope, by the wave: before pale, behind it full; its gain as a line from which what is
-/// taken away hangs hatched, with marks for gains and times to drag.
+/// Strike and sustain, or an envelope, by the wave: before pale, after full; its gain as a line with the gain
+/// reduction hatched, with marks for gains and times to drag.
 
 #include "app/stages/processor_picture.h"
 
@@ -10,12 +10,13 @@ class ShapePicture : public ProcessorPicture {
   Q_OBJECT
  public:
   ShapePicture(LayerChoice& choice, Selection& selection);
-  /// A mark: the values it moves, what they are now; nothing where it does not move that way.
+  /// A mark: the values that it moves, and their present ones; nothing for a direction that it does not move
+  /// in.
   struct Mark {
     QString word;
     double ms = 0.0, db = 0.0;
     std::string timeKey, dbKey;  ///< empty: it does not move that way
-    double timeLess = 0.0;       ///< of `ms`, what is not of that value
+    double timeLess = 0.0;       ///< part of `ms` that is not that value's
   };
   std::vector<Mark> marks() const;
   QPointF markAt(size_t mark) const;

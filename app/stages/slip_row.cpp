@@ -137,8 +137,8 @@ void SlipRow::rebuild() {
   for (const Layer& l : layers) ids.push_back(l.id);
   if (layers.size() < kMostLayers) ids.push_back(LayerPlace::kNew);
   if (ids == shown_) return;
-  // A hand on the cards stays on the layer it was on; where that went or came about, on what stands in its
-  // place. Asked of the window: the application has no focus while a dialog has just closed.
+  // The focus stays on its layer; if that was removed or created, on its replacement. Asked of the window:
+  // the application has no focus while a dialog has just closed.
   auto* held = qobject_cast<Slip*>(window()->focusWidget());
   std::optional<size_t> hand;
   if (held && isAncestorOf(held)) {

@@ -194,7 +194,7 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
 void SoundsPage::rebuild() {
   const Layer* l = choice_.layer();
   const int kind = l ? static_cast<int>(l->what.index()) + 1 : 0;
-  // What acts is shown.
+  // Shows the effective value.
   const Recorded* r = l ? l->recorded() : nullptr;
   const int acts =
       r ? (isSide(*l) ? 1 : 0) + (r->length ? 2 : 0) + (r->fade.shape == FadeShape::Drawn ? 4 : 0) : 0;
@@ -313,7 +313,7 @@ void SoundsPage::refresh() {
                               : l && l->kickVoice()                        ? ribbon_
                               : l && l->bassVoice()                        ? static_cast<QWidget*>(bass_)
                                                                            : wave_);
-  // A processor's own picture, the overlay and the line have no wave to stand beside.
+  // A processor's own picture, the overlay and the line have no wave for it to be beside.
   const QWidget* now = pictures_->currentWidget();
   const bool isSound = now == wave_ || now == ribbon_ || now == bass_;
   spectrum_->setVisible(withSpectrum_ && isSound && l);
@@ -331,7 +331,7 @@ void SoundsPage::keyPressEvent(QKeyEvent* event) {
     StagePage::keyPressEvent(event);
 }
 
-// Rows of further parts take what the picture can spare of the page.
+// Rows of further parts get the height that the picture can spare.
 void SoundsPage::resizeEvent(QResizeEvent* event) {
   StagePage::resizeEvent(event);
   constexpr double kPicture = 0.56, kTheRest = 218.0, kRowStep = Slip::kSlipHeight + 3;

@@ -1,7 +1,7 @@
 #pragma once
-/// Sounds: a row of slips for kick and bass, the backing's slip, and the chosen sound drawn large: a
-/// recording's wave, a built kick's ribbon, a built bass's partials; or the part's layers over each other.
-/// Over it, its sections and what it passes through; below, the values of what is chosen there.
+/// Sounds: a row of slips for kick and bass, the backing's slip, and the selected sound large: a recording's
+/// wave, a built kick's ribbon, a built bass's partials; or the part's layers overlaid. Above it, its
+/// sections and processors; below, the fields of the selection.
 
 #include "app/document/preset_shelf.h"
 #include "app/stages/backing_picture.h"
@@ -38,13 +38,13 @@ class SoundsPage : public StagePage {
   void mark(const Finding& finding) override;
   void refresh() override;
   LayerChoice& choice() { return choice_; }
-  /// What is offered while there is no sound.
+  /// Shown while there is no sound.
   FirstSteps& firstSteps() { return *first_; }
   const LayerChoice& choice() const { return choice_; }
   const QString& section() const { return section_; }
-  /// Shows a section of fields by its name; false where there is none.
+  /// Shows a section of fields by its name; false without one.
   bool showSection(const QString& name);
-  /// Shows the first processor of that kind that the chosen sound passes through; false where there is none.
+  /// Shows the selected sound's first processor of that kind; false without one.
   bool showProcessor(const QString& word);
   void showTogether(bool together);
   /// The spectrum of the chosen sound beside its wave, with its cuts.
@@ -52,7 +52,7 @@ class SoundsPage : public StagePage {
   bool isSpectrumShown() const { return withSpectrum_; }
   /// A part's first layer, or the backing.
   void showPart(Place place);
-  /// Shows what happens at the playhead while it plays.
+  /// Shows levels at the playhead during playback.
   void follow(Transport& transport);
   /// The loop without the section that is shown; nothing where that cannot be out.
   std::optional<Edit> withoutSection() const;
@@ -92,7 +92,7 @@ class SoundsPage : public StagePage {
   std::vector<FieldSection> sections_;
   std::optional<FieldSection> processor_;  ///< shown instead of a section
   QString section_;
-  QString built_;  ///< what the sections were made for
+  QString built_;  ///< signature of the present sections
   bool together_ = false;
 };
 

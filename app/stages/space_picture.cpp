@@ -46,7 +46,7 @@ void SpacePicture::drawAdded(QPainter& p) const {
   float more = 0.0f;
   for (size_t i = 0; i < l.before.size(); ++i)
     most = std::max(most, std::abs(l.before[i])), more = std::max(more, std::abs(l.after[i] - l.before[i]));
-  // What is quiet is drawn higher, by a factor that is said.
+  // Quiet additions are magnified, by a factor that is shown.
   int times = 1;
   while (more > 0.0f && times < 32 && 2.0f * static_cast<float>(times) * more < 0.8f * most) times *= 2;
   const double perPixel = (x.to - x.from) / 1000.0 * l.rate / area.width();
@@ -120,7 +120,8 @@ void SpacePicture::flipSound(int way) {
   if (!body || !at || !at->id) return;
   const QString path = QString::fromStdString(body->asset.from);
   if (path.isEmpty() || !QFileInfo(path).isAbsolute())
-    return document().tell("Choose the body's sound from a file first: then Up and Down go over its folder.");
+    return document().tell(
+        "Choose the body's sound from a file first: Up and Down then step through its folder.");
   folderAside_.ask(
       this,
       [path, way] {

@@ -1,6 +1,6 @@
 #pragma once
-/// A body or a room: what it adds over time, with where it has died away as a dimension line to drag, and what it adds to
-/// the spectrum outlined. Up and Down go over the sounds of the folder that a body's sound came from.
+/// A body or a room: the sound it adds over time, with its decay as a dimension line to drag, and its added
+/// spectrum outlined. Up and Down step through the folder of a body's sound.
 
 #include "app/stages/processor_picture.h"
 
@@ -27,7 +27,9 @@ class SpacePicture : public ProcessorPicture {
   };
   std::optional<Decay> decay() const;
   QRectF added() const { return {QPointF(16, 24), QPointF(0.46 * width(), height() - 24.0)}; }
-  QRectF spectrum() const { return {QPointF(0.46 * width() + 56, 40), QPointF(width() - 16.0, height() - 24.0)}; }
+  QRectF spectrum() const {
+    return {QPointF(0.46 * width() + 56, 40), QPointF(width() - 16.0, height() - 24.0)};
+  }
   Axis time() const;
   void drawAdded(QPainter& p) const;
   void drawSpectra(QPainter& p) const;

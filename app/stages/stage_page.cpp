@@ -92,7 +92,7 @@ void StagePage::addToHead(QWidget* widget) {
 }
 
 bool StagePage::eventFilter(QObject* object, QEvent* event) {
-  // From the event loop: what is hidden while its parent is being shown is both to Qt.
+  // From the event loop: a widget hidden while its parent is being shown counts as both in Qt.
   if (object == fieldArea_ && (event->type() == QEvent::Resize || event->type() == QEvent::LayoutRequest))
     QMetaObject::invokeMethod(this, &StagePage::arrangeFields, Qt::QueuedConnection);
   return QWidget::eventFilter(object, event);

@@ -18,7 +18,7 @@ namespace heft::app {
 class ElidedLabel;
 class FlowLayout;
 
-/// What the stages share besides the document: which hit is looked at, and which ducking.
+/// State shared by the stages besides the document: the selected hit and ducking.
 class Selection : public QObject {
   Q_OBJECT
  public:
@@ -73,7 +73,7 @@ class StagePage : public QWidget {
   void focusFirstValue();
   /// At the right of the title.
   void addToHead(QWidget* widget);
-  /// One row of fields: what does not fit is behind More, which unfolds it.
+  /// One row of fields: the rest is behind More, which unfolds it.
   bool eventFilter(QObject* object, QEvent* event) override;
   QVBoxLayout* column() { return column_; }
 
@@ -104,8 +104,8 @@ class Picture : public QWidget {
   Document& document() const { return document_; }
   const Track& track() const { return document_.track(); }
   Selection& selection() const { return selection_; }
-  /// `tip` appears under the pointer and is short, for it covers what is under the hand; `whole` tells all that
-  /// can be done here (Shift+F1, and those who have it read aloud).
+  /// `tip` appears under the pointer and is short, because it covers the picture; `whole` lists everything
+  /// that can be done here (Shift+F1, and screen readers).
   void explain(const QString& tip, const QString& whole);
   /// The sentence in the middle of an empty picture.
   void drawEmpty(QPainter& painter, const QString& sentence) const;

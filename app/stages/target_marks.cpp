@@ -101,7 +101,7 @@ void TargetMarks::mouseMoveEvent(QMouseEvent* event) {
   setCursor(over ? Qt::PointingHandCursor : Qt::ArrowCursor);
 }
 
-// A bar as long as the shift; what is beyond two semitones, a recorded drum's usual limit, is hatched.
+// A bar as long as the shift; hatched beyond two semitones, a recorded drum's usual limit.
 void TargetMarks::drawStrain(QPainter& p, const QRectF& box, double semitones, const QColor& ink) const {
   constexpr double kMost = 12.0, kLimit = 2.0;
   const double y = std::round(box.center().y()) + 0.5, scale = box.width() / kMost;

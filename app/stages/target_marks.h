@@ -31,7 +31,7 @@ class TargetMarks : public NumberedOffers {
   void drawStrain(QPainter& p, const QRectF& box, double semitones, const QColor& ink) const;
   const PitchField& axis_;
   std::vector<TuneTarget> targets_;
-  double landing_ = 0.0, own_ = 0.0;  ///< where it lands by itself, and its own shift in that
+  double landing_ = 0.0, own_ = 0.0;  ///< its own landing, and its own shift within that
 };
 
 }  // namespace heft::app

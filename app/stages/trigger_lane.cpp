@@ -72,7 +72,7 @@ std::optional<QPointF> TriggerLane::thresholdGrip() const {
 
 namespace {
 
-// What a follower goes by between two moments: the loudest sample, or the running mean square's root.
+// A follower's level between two moments: the loudest sample, or the root of the running mean square.
 class HeardLevel {
  public:
   HeardLevel(const Stem& heard, LevelBy by, double rate) : heard_(heard), by_(by), rate_(rate) {}
@@ -98,7 +98,7 @@ class HeardLevel {
   double rate_, square_ = 0.0;
 };
 
-// What the detector goes by: each millisecond of a file that may begin again.
+// The detector's level: each millisecond of a file that may repeat.
 double searchedDb(const ResolvedDuck& duck, double from, double to, double rate) {
   const double period = duck.repeatFrames ? *duck.repeatFrames / rate : 1e12;
   const double inFile =
@@ -113,7 +113,7 @@ double searchedDb(const ResolvedDuck& duck, double from, double to, double rate)
 
 }  // namespace
 
-// The detector's own level of a sound; else what the follower hears; else nothing.
+// The detector's own level of a sound; else the follower's; else nothing.
 void TriggerLane::drawLevel(QPainter& p, const ResolvedDuck& duck) const {
   const Duck& d = chosenDuck(document(), selection());
   const QRectF b = box();

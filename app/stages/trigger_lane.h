@@ -13,9 +13,9 @@ class TriggerLane : public Picture {
   Q_OBJECT
  public:
   TriggerLane(Document& document, Selection& selection);
-  /// Where a moment of the loop stands, in quarters; tests click there.
+  /// Position of a moment of the loop, in quarters; tests click there.
   QPointF placeOf(double quarters) const;
-  /// Where the threshold's line is taken hold of; nothing where there is none.
+  /// Grip of the threshold's line; nothing without one.
   std::optional<QPointF> thresholdGrip() const;
   /// Where the shortest gap is taken hold of; nothing where none acts.
   std::optional<QPointF> gapGrip() const;

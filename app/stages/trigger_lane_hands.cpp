@@ -45,7 +45,7 @@ const LaneHit* TriggerLane::chosenHit() const {
   return nullptr;
 }
 
-// What fires is taken out, what nearly did is put in; what was said by hand is said no more.
+// Removes a hit that triggers, adds one that nearly did; takes back a hand-set mark.
 void TriggerLane::toggle(const LaneHit& hit) {
   const Duck& d = chosenDuck(document(), selection());
   if (d.source.kind == TriggerKind::Drawn)

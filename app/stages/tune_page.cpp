@@ -26,7 +26,7 @@ namespace heft::app {
 namespace {
 
 constexpr int kPartRowHeight = 52, kLeastPictureHeight = 160, kLeastPictureWidth = 330;
-// The pane, and the page on which it, the pitch field and the targets stand beside each other.
+// The pane, and the width of a page on which pane, pitch field and targets fit side by side.
 constexpr int kLeastSpectrumWidth = 250, kMostSpectrumWidth = 480, kWideEnough = 850;
 
 }  // namespace
@@ -50,7 +50,7 @@ TunePage::TunePage(Document& document, Selection& selection)
   addToHead(spectrumButton_ = spectrumSwitch());
   connect(spectrumButton_, &QPushButton::toggled, this, &TunePage::arrange);
   setPicture(both);
-  // One row of them at once, whatever their number: the picture is what the room is for.
+  // One row of them at a time, however many: the picture gets the room.
   partArea_ = new QScrollArea;
   partArea_->setFrameShape(QFrame::NoFrame);
   partArea_->setWidgetResizable(true);

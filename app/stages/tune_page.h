@@ -30,7 +30,7 @@ class TunePage : public StagePage {
   void rebuildParts();
   void arrange();
   TargetMarks* targets_;
-  // The kick's first layer, which is what is tuned.
+  // The kick's first layer, which Tune moves.
   LayerChoice choice_;
   SpectrumPane* spectrum_;
   QPushButton* spectrumButton_;

@@ -229,7 +229,7 @@ void TwoSoundsPicture::mousePressEvent(QMouseEvent* event) {
     dragX_ = event->position().x();
 }
 
-// What is drawn follows the hand; the document at its end.
+// The picture follows the drag; the document changes at its end.
 void TwoSoundsPicture::mouseMoveEvent(QMouseEvent* event) {
   setCursor(wavesArea().contains(event->position()) ? Qt::SizeHorCursor : Qt::ArrowCursor);
   if (!dragX_) return;

@@ -1,6 +1,6 @@
 #pragma once
-/// Any two sounds around an event of the first, their sum, and how they stand to each other at each frequency:
-/// as they are and as the proposed move would have them.
+/// Any two sounds around an event of the first, their sum, and their correlation over frequency: in place and
+/// after the proposed move.
 
 #include "app/document/aside.h"
 #include "app/plots/axis.h"
@@ -9,7 +9,7 @@
 
 namespace heft::app {
 
-/// "+1.20 ms, inverted"; "as it stands".
+/// "+1.20 ms, inverted"; "unchanged".
 QString moveWords(const AlignAnswer& move);
 
 class TwoSoundsPicture : public Picture {
@@ -56,7 +56,7 @@ class TwoSoundsPicture : public Picture {
   QString problem_;
   LatestAside aside_;
   std::optional<double> dragX_;
-  double movedMs_ = 0.0;  ///< since the drag began, of what is drawn
+  double movedMs_ = 0.0;  ///< since the drag began, in the picture
 };
 
 }  // namespace heft::app

@@ -43,7 +43,7 @@ double soundingSeconds(const AudioBuffer& sound) {
 
 }  // namespace
 
-// As the render made it: a kick's layer as it is heard, a bass's as it was recorded.
+// As rendered: a kick's layer as heard, a bass's as recorded.
 void WavePicture::takeSound() {
   sound_.reset(), other_.reset();
   onsetSeconds_ = tailMs_ = 0.0;
@@ -214,7 +214,7 @@ void WavePicture::drawHandles(QPainter& p) const {
   p.drawLine(QPointF(length.x(), area.top()), QPointF(length.x(), area.bottom()));
   const QString words = QString::fromStdString(formatNumber(lengthMs(), 0)) + " ms to -40 dB";
   drawDimension(p, QPointF(time.pixel(0), length.y()), length, words, t.ink, t.panel);
-  // Of a short sound they stand beside it.
+  // For a short sound they are beside it.
   if (length.x() - time.pixel(0) < QFontMetricsF(axisFont()).horizontalAdvance(words) + 20) {
     p.setFont(axisFont());
     drawLabel(p, length + QPointF(10, 0), Qt::AlignLeft | Qt::AlignVCenter, words, t.ink, t.panel);

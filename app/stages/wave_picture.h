@@ -17,7 +17,7 @@ class WavePicture : public Picture {
   /// The handle of the kick's length; tests drag it.
   QPointF lengthHandle() const { return handle(Grip::Length); }
   QPointF handle(Grip grip) const;
-  /// A place on the fade: a part of its way, a gain; and where a point of it stands.
+  /// A point of the fade: its share of the way, its gain, and its position.
   QPointF fadePlace(double at, double gain) const;
   QPointF fadePoint(size_t index) const;
 

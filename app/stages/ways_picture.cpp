@@ -18,7 +18,7 @@ constexpr double kHeadHeight = 44, kGap = 10;
 WaysPicture::WaysPicture(Document& document, Selection& selection)
     : HeardWays(document, selection, "Ways to make room", "Ways to make room") {
   explain("Ways to make room. Click or press a number to audition; Return applies",
-          "Ways to make room, cheapest first. Click or 1 to 9: audition, level matched. 0: as it is. N: hide "
+          "Ways to make room, cheapest first. Click or 1 to 9: audition, level matched. 0: unchanged. N: hide "
           "names. Return: apply. Esc: close.");
 }
 
@@ -65,7 +65,7 @@ void WaysPicture::drawLevels(QPainter& p, const RoomWay& way, const QRectF& box)
   };
   const QPolygonF before = line(found_.bassBefore), after = line(way.bassLevel), kick = line(way.kickLevel);
   p.setRenderHint(QPainter::Antialiasing);
-  // What is taken from the bass, hatched; what is left, filled.
+  // Gain reduction of the bass, hatched; the remainder, filled.
   QPolygonF taken = before;
   for (auto at = after.rbegin(); at != after.rend(); ++at) taken << *at;
   p.setPen(Qt::NoPen);

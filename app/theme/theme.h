@@ -46,19 +46,18 @@ void drawVerdict(QPainter& painter, const QPointF& centre, Verdict verdict, bool
 
 /// A grip that can be dragged: a circle, full while it is chosen. A square is a verdict and nothing else.
 void drawGrip(QPainter& painter, const QPointF& centre, bool chosen, double radius = 4.0);
-/// A grip that bends what lies between two others: a capsule.
+/// A grip that bends the line between two others: a capsule.
 void drawBendGrip(QPainter& painter, const QPointF& centre, bool chosen);
 /// A point of a drawn edge: a square in outline, bold while it is chosen.
 void drawPointMark(QPainter& painter, const QPointF& centre, bool chosen);
 /// A section or processor that is in: a bold stroke, 7 px wide from `left` on.
 void drawIn(QPainter& painter, const QPointF& left);
-/// A favourite: a star, in outline where it is none.
+/// A favourite: a star, in outline where it is not one.
 void drawFavourite(QPainter& painter, const QPointF& centre, bool favourite);
 /// Whether a small speaker lets it be heard: a dot with two waves, else the dot alone in outline.
 void drawHeard(QPainter& painter, const QPointF& centre, bool heard);
 
-/// A tooltip of words as they are, lines and all: a tooltip guesses at markup, and names of files may look like
-/// it.
+/// A tooltip of words verbatim, lines and all: tooltips guess at markup, and file names may look like it.
 QString tipText(const QString& words);
 
 /// Words with the page's colour behind them, so that no line crosses a letter. `align` says which side `at` is

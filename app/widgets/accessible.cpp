@@ -5,7 +5,7 @@
 namespace heft::app {
 namespace {
 
-// One drawn thing, read from its widget each time it is asked.
+// One drawn item, read from its widget each time.
 class ItemInterface : public QAccessibleInterface {
  public:
   ItemInterface(QWidget* widget, int index) : widget_(widget), index_(index) {}
@@ -39,8 +39,7 @@ class ItemInterface : public QAccessibleInterface {
 
 class ByProperty : public QAccessibleWidget {
  public:
-  explicit ByProperty(QWidget* widget)
-      : QAccessibleWidget(widget) {}
+  explicit ByProperty(QWidget* widget) : QAccessibleWidget(widget) {}
   ~ByProperty() override {
     for (const auto& [index, id] : items_) QAccessible::deleteAccessibleInterface(id);
   }

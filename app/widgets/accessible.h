@@ -1,5 +1,5 @@
 #pragma once
-/// What screen readers are told of widgets that draw themselves: their role, their value, and what stands in them.
+/// Accessibility of widgets that draw themselves: their role, their value, and their items.
 
 #include <QAccessible>
 #include <QAccessibleWidget>
@@ -13,7 +13,7 @@ inline constexpr const char* kAccessibleRole = "accessible role";
 /// True on widgets that do something of their own at Space; else Space plays.
 inline constexpr const char* kTakesSpace = "takes space";
 
-/// Something drawn in a widget that can be told apart: a hit, a note.
+/// A drawn item of a widget: a hit, a note.
 struct AccessibleItem {
   QString name;  ///< "kick hit 3, beat 2.1"
   QRect box;     ///< in the widget

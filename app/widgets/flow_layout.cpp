@@ -36,7 +36,7 @@ void FlowLayout::setGeometry(const QRect& box) {
   arranged(box, true);
 }
 
-// What a group that starts here takes; within one, or outside any, the widget alone.
+// Width of a group that starts here; within one, or outside any, of the widget alone.
 int FlowLayout::groupWidth(size_t first) const {
   auto groupOf = [&](size_t i) {
     return items_[i]->widget() ? items_[i]->widget()->property(kGroup).toInt() : 0;
@@ -64,7 +64,7 @@ int FlowLayout::arranged(const QRect& box, bool apply) const {
       y += rowHeight + rowGap_;
       rowHeight = 0;
     }
-    // What is low stands in the middle of a row: buttons on the line of the values, beneath the captions.
+    // Low widgets are centred in a row: buttons on the line of the values, beneath the captions.
     const int down = size.height() >= 36 ? 0 : (kFlowRowHeight - size.height()) / 2;
     if (apply) item->setGeometry(QRect(QPoint(x, y + down), size));
     x += size.width() + columnGap_;

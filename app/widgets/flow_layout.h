@@ -1,6 +1,6 @@
 #pragma once
-/// Lays widgets out from left to right and goes on in another row where the width ends. Neighbours whose
-/// property kGroup is the same number stay in one row.
+/// Lays widgets out from left to right and wraps at the width. Neighbours whose property kGroup is the same
+/// number stay in one row.
 
 #include <QLayout>
 #include <vector>

@@ -1,6 +1,5 @@
 #pragma once
-/// Words that are shown as they are. A QLabel by itself takes what looks like markup for markup: a part named
-/// `<img src=/dev/zero>` would be opened.
+/// Plain text. A QLabel guesses at markup: a part named `<img src=/dev/zero>` would be opened.
 
 #include <QLabel>
 

@@ -20,8 +20,10 @@ constexpr int kPixelsPerStep = 4;
 }  // namespace
 
 ValueField::ValueField(FieldSpec spec, QWidget* parent) : QWidget(parent), spec_(std::move(spec)) {
-  // Before its name: a name is told to readers at once.
-  setProperty(kAccessibleRole, spec_.choose ? QAccessible::ComboBox : editable() ? QAccessible::SpinBox : QAccessible::StaticText);
+  // Ahead of its name, which screen readers get at once.
+  setProperty(kAccessibleRole, spec_.choose ? QAccessible::ComboBox
+                               : editable() ? QAccessible::SpinBox
+                                            : QAccessible::StaticText);
   setAccessibleName(spec_.name);
   setObjectName(spec_.name);
   setToolTip(spec_.tip);
@@ -119,7 +121,8 @@ void ValueField::keyPressEvent(QKeyEvent* event) {
     spec_.step(key == Qt::Key_Up ? 1 : -1, fine);
   else if (spec_.reset && (key == Qt::Key_Delete || key == Qt::Key_Backspace))
     spec_.reset();
-  else if (spec_.choose && (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Down || key == Qt::Key_Space))
+  else if (spec_.choose &&
+           (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Down || key == Qt::Key_Space))
     openChoices();
   else if (spec_.commit && (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_F2))
     open();
@@ -146,8 +149,8 @@ void ValueField::open() {
   editor_->setFocus();
 }
 
-// Return takes and closes; Tab takes and goes to the next; Escape leaves the value as it was. Whoever goes
-// elsewhere closes it too, and what was typed is taken if it makes sense.
+// Return applies and closes; Tab applies and moves on; Escape leaves the value. Focus elsewhere closes it
+// too, and applies valid input.
 bool ValueField::eventFilter(QObject* object, QEvent* event) {
   if (object != editor_) return QWidget::eventFilter(object, event);
   if (event->type() == QEvent::FocusOut) {

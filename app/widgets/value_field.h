@@ -12,11 +12,11 @@ class QLineEdit;
 
 namespace heft::app {
 
-/// What a field shows and does. Anything left empty is not offered.
+/// A field's contents and actions. Empty ones are not offered.
 struct FieldSpec {
   QString caption;  ///< above the value
   QString name;     ///< accessible name, unique in the window
-  QString tip;      ///< what it does, its unit, and what it takes
+  QString tip;      ///< what it does, its unit, and its range
   std::function<QString()> text;
   /// Takes typed text; gives a sentence where it makes no sense.
   std::function<std::optional<QString>(const QString&)> commit;
@@ -29,16 +29,16 @@ struct FieldSpec {
   std::function<void(int)> choose;
   int width = 0;  ///< px that it always takes up, so that nothing beside it moves; 0: as wide as its text
   int group = 0;  ///< neighbours of one group stay in one row; 0: none
-  /// What the loop is heard against with this out; asked for when it is wanted.
+  /// The loop with this value bypassed; asked for on demand.
   std::function<Edit()> without;
-  /// The value as a controller or a wheel turns it, where one can; by which, teaching says.
+  /// The value for controllers and wheels, where it can be assigned.
   std::function<std::optional<Taught>()> turned;
-  /// What turns it, "controller 21 channel 1"; empty where nothing does.
+  /// The assigned control, "controller 21 channel 1"; empty without one.
   std::function<QString()> turnedBy;
 };
 
-/// A FieldSpec's commit: words are parsed and what they mean is put, or the reason is told why they mean
-/// nothing. `parse`: words to a Result of what `put` takes.
+/// A FieldSpec's commit: parses words and puts the result, or reports why they are invalid. `parse`: words to
+/// a Result of `put`'s argument.
 template <class Parse, class Put>
 std::function<std::optional<QString>(const QString&)> typedAs(Parse parse, Put put) {
   return [parse, put](const QString& text) -> std::optional<QString> {
@@ -76,8 +76,7 @@ class ValueField : public QWidget {
  private:
   void open();
   void openChoices();
-  /// Takes the typed text where it is wanted and makes sense, says what the field takes where it does not, and
-  /// closes.
+  /// Applies the typed text if it is valid, reports the valid range if not, and closes.
   enum class Typed { Taken, Left };
   void closeEditor(Typed typed);
   bool editable() const { return spec_.commit || spec_.choose; }

@@ -197,7 +197,7 @@ void addSpeakerLine(const LedgerView& v, std::vector<Finding>& out) {
   f.verdict = f.value >= kHeardPhon ? Verdict::Holds : Verdict::Watch;
   f.sentence = f.verdict == Verdict::Holds ? "The bass is audible on small speakers"
                                            : "The bass is inaudible on small speakers";
-  f.measured = formatNumber(f.value, 0) + " phon from a laptop's speaker";
+  f.measured = formatNumber(f.value, 0) + " phon on a laptop speaker";
   f.target = "at least " + formatNumber(kHeardPhon, 0) + " phon";
   if (f.verdict != Verdict::Holds)
     for (double drive : {6.0, 12.0, 18.0})

@@ -146,7 +146,7 @@ void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
                    : std::string("Kick to bass ") + (hole ? "leaves a hole of " : "piles up by ") +
                          plainDb(f.value) + " after hit " + std::to_string(*f.hit + 1);
   f.measured = plainDb(-facts.holeDb) + " under and " + plainDb(facts.pileDb) +
-               " over kick and bass by themselves, within " + formatNumber(facts.overMs, 0) + " ms";
+               " above the kick or bass alone, over " + formatNumber(facts.overMs, 0) + " ms";
   f.target = "within " + plainDb(v.limits.rippleHolds);
   // Equal within the measurement's error; different tones; waves that cancel.
   const std::pair<double, double> ways[] = {

@@ -32,7 +32,7 @@ std::vector<float> midOf(const Stem& x, int64_t first, size_t count) {
   return out;
 }
 
-// What of it lies in each band of several, as the shares of a movement: x minus that is left whole.
+// The bands of a multiband movement by its shares: x minus their sum passes unchanged.
 Stem severalDucked(const Stem& x, const std::vector<Stem>& lows, const ActingBand& band, const Stem& gain,
                    StepCache& cache) {
   return blocksOf(
@@ -129,7 +129,7 @@ Stem followedGain(const Follower& f, const Stem& heard, double rate, StepCache& 
   KeyMaker what("follower 1");
   addFields(what, f, 120.0);
   const auto ahead = static_cast<int64_t>(lookaheadFrames(f, rate));
-  // Forty time constants: what is left of the start is less than a double tells.
+  // Forty time constants: the start's remainder is below a double's precision.
   const double settle = 0.04 * std::max({f.attackMs, f.releaseMs, 1000.0 * kRmsSeconds}) + f.holdMs / 1000.0;
   return running(heard, what.key(), {-ahead, ahead}, settle, rate, cache, 1, [&](size_t b, Memory& memory) {
     memory.resize(3, 0.0);
@@ -213,7 +213,7 @@ Stem duckedLane(const Stem& x, const Stem& stood, const AlignMove& move, std::ve
   Stem out = x;
   bool untouched = true;
   for (const LaneGain& band : bands) {
-    // The first band is taken from what stood still: it stays as it is while the lane is dragged.
+    // The first band is split before the move, so it stays cached while the lane is dragged.
     const bool moves = untouched && band.band.kind == DuckBandKind::Several;
     if (band.band.kind == DuckBandKind::Bell) {
       out = duckedBelow(out, bellPart(out, band.band, rate, cache), band.gain, cache);

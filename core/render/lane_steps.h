@@ -1,21 +1,21 @@
 #pragma once
-/// The steps from a placed lane to what is heard of it and of all of them, block by block. Each is found again
-/// in the cache where nothing that it reads has changed.
+/// The steps from a placed lane to the heard lane and sum, block by block, each cached by its inputs.
 
 #include "core/render/stem.h"
 #include "core/session/session.h"
 
 namespace heft {
 
-/// The blocks of `x` that frames `first` to `first + count` lie in, and where in them; the loop goes round.
+/// The blocks of `x` that contain frames `first` to `first + count`, and the range within each; the loop
+/// wraps.
 void addSpan(KeyMaker& maker, const Stem& x, int64_t first, int64_t count);
 
 inline size_t bytesOfBlock(const Block& b) {
   return b.bytes();
 }
 
-/// The loop through sections one after the other, its end running in ahead of its start; exactly x without
-/// any. `what` tells the sections apart.
+/// The loop through filter sections in order, its end running in ahead of its start; exactly x without any.
+/// `what` tells the sections apart in keys.
 Stem filteredStem(const Stem& x, const StepKey& what, const std::vector<Biquad::Coefficients>& sections,
                   double settleSeconds, double rate, StepCache& cache);
 
@@ -26,7 +26,7 @@ Stem rotatedStem(const Stem& x, const Rotation& rotation, double rate, StepCache
 /// turned over where the move says so.
 Stem movedStem(const Stem& x, const AlignMove& move, double rate, StepCache& cache);
 
-/// What of it lies below `hz` (core/duck/apply.h, LowPart), the loop being its own past.
+/// The part of it below `hz` (core/duck/apply.h, LowPart), with the loop as its own past.
 Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache);
 
 /// At another level; exactly x at 0 dB.
@@ -47,12 +47,12 @@ Stem differenceOf(const Stem& x, const Stem& y, StepCache& cache);
 /// x - part + instead: exactly x where the two are the same.
 Stem withInstead(const Stem& x, const Stem& part, const Stem& instead, StepCache& cache);
 
-/// What a lane is drawn by.
+/// A lane's scale and channel for drawing.
 struct LanePeak {
   float peak = 0.0f;   ///< the highest sample of all channels
   size_t channel = 0;  ///< drawnOf() its two
 };
-/// Block by block, so that only what is new is gone through.
+/// Block by block, so only new blocks are scanned.
 LanePeak peakOf(const Stem& x, StepCache& cache);
 
 }  // namespace heft

@@ -14,7 +14,7 @@ constexpr size_t kReach = 33;  // frames that reading between samples rings on
 }  // namespace
 
 void layAt(LaidSound& sound, double frame, bool betweenSamples) {
-  // What lies on a sample to a thousandth keeps all that is in it, the last octave's tenth too.
+  // A position within a thousandth of a sample keeps the full band, its last tenth of an octave too.
   constexpr double kOnSample = 1e-3;
   const double at = std::max(0.0, frame);
   const bool between = betweenSamples && std::abs(at - std::round(at)) > kOnSample;

@@ -15,18 +15,18 @@ struct LaidSound {
   const AudioBuffer* sound;
   int64_t at = 0;  ///< frame of its first sample, >= 0
   double gain = 1.0;
-  double fraction = 0.0;  ///< of a frame that it lies after that, 0 to below 1
+  double fraction = 0.0;  ///< fraction of a frame after that, 0 to below 1
 };
-/// Where it lies: on the nearest frame, or between two of them.
+/// Its position: on the nearest frame, or between two.
 void layAt(LaidSound& sound, double frame, bool betweenSamples);
 
 /// Their sum; as many channels as the widest, mono on both.
 AudioBuffer laidOver(const std::vector<LaidSound>& sounds, double sampleRate);
 
-/// Layers that are heard, but for those whose ids are in `without`.
+/// Audible layers, except those whose ids are in `without`.
 std::vector<const Layer*> layersAt(const std::vector<Layer>& layers, const std::vector<int>& without);
 
-/// What a layer's ends and processors read, into a step's key.
+/// Inputs of a layer's fades and processors, into a step's key.
 void addShape(KeyMaker& key, const Layer& layer, const ReadyChain& chain, double tempoBpm);
 /// Ends, processors and polarity of a layer, the last things done to it alone.
 void shapeLayer(AudioBuffer& sound, const Layer& layer, double& onsetSeconds, const ReadyChain& chain);

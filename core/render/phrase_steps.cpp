@@ -55,7 +55,7 @@ AudioBuffer readAlongPitch(const AudioBuffer& in, const Phrase& phrase, double r
   return out;
 }
 
-// What begins before its note takes the gain of the note's start.
+// Sound before its note takes the gain of the note's start.
 Keyed throughContour(const Keyed& from, const ContourGain& contour, const StepKey& key, StepCache& cache) {
   auto made = cache.get<AudioBuffer>(
       key,
@@ -101,7 +101,7 @@ Keyed SoundSteps::shapedNote(const Layer& layer, const Track& track, const Phras
   if (!from.sound || !measured) return {};
   const double first = ask.phrase.notes.front().midi;
   const auto known = bassRoot(layer, track);
-  // Without a root, or where it does not follow the notes, it plays as it is.
+  // Without a root, or with its pitch fixed, it plays unshifted.
   const double root = (r->followNotes && known ? *known : first) - layer.semitones;
   const bool plain = isPlain(ask.phrase) || !r->followNotes || r->keepLength;
   const double speed = std::exp2(std::clamp(first - root, -60.0, 60.0) / 12.0);
@@ -162,7 +162,7 @@ Keyed SoundSteps::bassLayer(const Layer& layer, const Track& track, const Phrase
         const double level = phrase.notes.front().gain;
         for (PhraseNote& n : phrase.notes)
           n.midi += layer.semitones, n.gain = level > 0.0 ? n.gain / level : 1.0;
-        // While partials are dragged the rest stays as it is.
+        // While partials are dragged the rest stays cached.
         BassVoice above = *layer.bassVoice();
         above.partialDb = BassVoice().partialDb, above.octaveBelowDb.reset(), above.width = 0.0;
         KeyMaker courseKey("bass course 1");
@@ -250,8 +250,8 @@ std::shared_ptr<const SoundFacts> SoundSteps::bassFacts(const Part& part, const 
   alone.layers.front().mute = alone.layers.front().solo = false;
   const Keyed note = bassNote(alone, track, midi);
   if (!note.sound) return nullptr;
-  // A built one's note is the one that was asked for: an octave below may sound with it. A recorded one's is
-  // looked for where its own was, moved by as much as it is played higher.
+  // A built bass's note is the requested one: an octave below may sound with it. A recording's is searched
+  // about its own note plus the shift.
   const double hz = hzFromMidi(midi + first.semitones, track.notes.a4Hz);
   LandingOptions band{std::max(20.0, 0.75 * hz), std::clamp(2.0 * hz, 400.0, kHighestBandHz)};
   if (const Recorded* r = first.recorded())

@@ -60,7 +60,7 @@ std::vector<PlacedPhrase> phrasesOf(const Part& part, const Track& track) {
   }
   for (PlacedPhrase& p : out) {
     const PhraseNote& last = p.ask.phrase.notes.back();
-    // What is released is still bent.
+    // Released notes are still bent.
     const double end = p.startQuarters + (last.start + last.length) / quarter + 0.5 / quarter;
     p.ask.phrase.bend = bendOver(part, p.startQuarters, end, quarter);
   }

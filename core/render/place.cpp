@@ -22,7 +22,7 @@ struct Placed {
   float gain = 1.0f;
 };
 
-// Adds what of `placed` falls into the block that starts at `first`, on every turn of the loop.
+// Adds the part of `placed` within the block at `first`, on every pass of the loop.
 void addTo(Block& block, const Placed& placed, int64_t first, int64_t loop) {
   const auto size = static_cast<int64_t>(block.channels[0].size());
   const auto length = static_cast<int64_t>(placed.sound->frames());
@@ -122,7 +122,7 @@ std::vector<Placed> placeHits(const Part& part, const Track& track, const SoundS
     const int64_t next = i + 1 < hits.size()
                              ? frameOf(hits[i + 1].startQuarters, track)
                              : frameOf(hits[0].startQuarters, track) + static_cast<int64_t>(frames);
-    // One voice at a time: the next hit ends this one. Its onset, not its first sample, stands on the grid.
+    // One voice at a time: the next hit chokes this one. Its onset, not its first sample, is on the grid.
     Keyed cut =
         cutTo(whole, static_cast<size_t>(std::max<int64_t>(1, next - at + onset)), kChokeSeconds, cache);
     if (i < fades.outAfterSeconds.size() && fades.outAfterSeconds[i])

@@ -10,10 +10,10 @@
 
 namespace heft {
 
-/// Hits of a part that lie in the loop.
+/// Hits of a part within the loop.
 std::vector<Hit> hitsInLoop(const Part& part, const Track& track);
-/// A hit, or a note that is struck, at the frame where it sounds: tied notes are struck once, and one with an offset
-/// of its own where that puts it.
+/// A hit, or a note that is struck, at the frame where it sounds: tied notes are struck once, and one with an
+/// offset of its own where that puts it.
 struct StrikeEvent {
   double frame = 0.0;  ///< 0 to below the loop's frames
   double velocity = 1.0;
@@ -23,8 +23,8 @@ std::vector<StrikeEvent> strikeEvents(const Part& part, const Track& track);
 /// Their frames alone.
 std::vector<double> eventFrames(const Part& part, const Track& track);
 
-/// The part's hits or notes over the loop, tails wrapped in; its finish is on each of them where it is held to
-/// hits. `fades`: how they hand over.
+/// The part's hits or notes over the loop, tails wrapped; its finish is applied to each where it is held to
+/// hits. `fades`: their hand-over.
 Stem placedLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
                 const std::stop_token& stop, const LaneFades& fades = {});
 

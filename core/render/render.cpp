@@ -17,8 +17,8 @@ Session without(Session s, int part, int layer) {
   return s;
 }
 
-// What the ducking of one layer makes of its part's lane, moved: what the layer brings to it is lowered, so
-// that at silence the lane is as without it.
+// The effect of one layer's ducking on its part's moved lane: only the layer's contribution is lowered, so at
+// silence the lane is as without it.
 Stem layerDucked(const Stem& heard, const Lane& lane, const Part& part, const Duck& duck,
                  ResolvedDuck& resolved, const Session& s, const DuckSources& from) {
   const double rate = s.track.sampleRate;

@@ -28,19 +28,19 @@ AudioBuffer firstFrames(const AudioBuffer& sound, size_t frames) {
   return out;
 }
 
-/// A stretch of a file at another rate, and where the moment that was asked for stands in it.
+/// A stretch of a file at another rate, and the requested moment's position in it.
 struct Stretch {
   AudioBuffer sound;
   int64_t skip = 0;
 };
 
-// From a moment of the sound on, which may lie before its start or beyond its end, with a margin on both sides so
-// that the converter's edges are not heard.
+// From a moment of the sound on, which may be before its start or beyond its end, with a margin on both sides
+// against the converter's edges.
 Stretch converted(const AudioBuffer& sound, double from, double seconds, double rate) {
   const double margin = sound.sampleRate == rate ? 0.0 : std::ceil(kMarginSeconds * sound.sampleRate);
   const double first = std::max(0.0, from - margin);
-  const double last = std::min(static_cast<double>(sound.frames()),
-                               from + std::ceil(seconds * sound.sampleRate) + margin);
+  const double last =
+      std::min(static_cast<double>(sound.frames()), from + std::ceil(seconds * sound.sampleRate) + margin);
   Stretch out;
   if (last <= first) return out;
   AudioBuffer part;

@@ -16,7 +16,7 @@ namespace heft {
 struct Keyed {
   std::shared_ptr<const AudioBuffer> sound;
   StepKey key;
-  int64_t leadFrames = 0;  ///< of a phrase, a note: what begins before it
+  int64_t leadFrames = 0;  ///< of a phrase, a note: samples before its start
   /// The same as time; 0 where there is no sound.
   double leadSeconds() const { return sound ? static_cast<double>(leadFrames) / sound->sampleRate : 0.0; }
 };
@@ -25,7 +25,7 @@ struct Keyed {
 struct ReadyKick {
   AudioBuffer sound;          ///< of a part: levels, polarities and finish applied
   double semitones = 0.0;     ///< whole shift of the recorded first layer, its own by speed included
-  LandingOptions band;        ///< where its landing lies after that shift
+  LandingOptions band;        ///< its landing after that shift
   double onsetSeconds = 0.0;  ///< in `sound`
   double bodyGainDb = 0.0;
   std::string problem;  ///< why it could not be tuned; the sound is then untuned
@@ -37,7 +37,7 @@ struct HitAsk {
   std::vector<int> without;
 };
 
-/// A hit as it is placed.
+/// A hit as placed.
 struct HitSound {
   std::shared_ptr<const ReadyKick> ready;
   StepKey key;
@@ -48,7 +48,7 @@ struct HitSound {
 struct PhraseAsk {
   Phrase phrase;
   std::vector<int> without;
-  bool whole = false;  ///< a one-shot: recorded layers are not cut at its end
+  bool whole = false;         ///< a one-shot: recorded layers are not cut at its end
   double ringsSeconds = 0.0;  ///< recorded layers ring on for so long after its end
 };
 
@@ -62,12 +62,12 @@ class SoundSteps {
 
   /// Source at the session's rate, more than two channels folded; nothing where the asset is missing.
   Keyed source(const AssetRef& ref) const;
-  /// What of a backing stands on the loop: `frames` from its offset on, silent where the file has nothing, its
-  /// lows cut. Of a whole track at another rate no more is converted than is played.
+  /// The part of a backing in the loop: `frames` from its offset on, silent where the file has none, its lows
+  /// cut. Converts no more of a long track at another rate than plays.
   Keyed backing(const Backing& backing, size_t frames, StepCache& cache) const;
   /// Measured on the file at its own rate.
   std::shared_ptr<const SoundFacts> facts(const AssetRef& ref, const LandingOptions& band) const;
-  /// The same of a recording, with the onset that it is said to have.
+  /// Likewise of a recording, with its given onset.
   std::shared_ptr<const SoundFacts> facts(const Recorded& recorded) const;
 
   /// A chain with the responses of its bodies.
@@ -83,8 +83,8 @@ class SoundSteps {
   /// The full hit measured.
   std::shared_ptr<const SoundFacts> kickFacts(const Part& part, const Track& track) const;
   /// How long the kick's body is, 30 to 60 ms from the onset: half of the time in which the band below 150 Hz
-  /// stays within 20 dB of its peak, before any trim, so that a shorter tail is not judged over less kick. A built
-  /// kick shorter than 250 ms counts as that long. Nothing without a sound. Our own definition.
+  /// stays within 20 dB of its peak, before any trim, so that a shorter tail is not judged over less kick. A
+  /// built kick shorter than 250 ms counts as that long. Nothing without a sound. Our own definition.
   std::optional<double> kickBodySeconds(const Part& part, const Track& track) const;
   /// The first layer before it was tuned or shaped.
   std::shared_ptr<const SoundFacts> kickSourceFacts(const Part& part, const Track& track) const;
@@ -92,8 +92,8 @@ class SoundSteps {
   /// The note that a recorded bass layer is played from: typed, or measured; nothing where neither is known, or
   /// for a built one.
   std::optional<double> bassRoot(const Layer& layer, const Track& track) const;
-  /// A phrase of the bass; layers summed and finished. `gain` is left to its first note's. Layers that are set
-  /// earlier, and what rings ahead, begin before the beat.
+  /// A phrase of the bass; layers summed and finished. `gain` is relative to its first note's. Layers with an
+  /// earlier offset, and pre-ringing, start before the beat.
   Keyed bassPhrase(const Part& part, const Track& track, const PhraseAsk& ask) const;
   /// The bass as a one-shot at a note: recorded layers to their end, built ones held for `heldSeconds`.
   Keyed bassNote(const Part& part, const Track& track, double midi, double heldSeconds = 2.0) const;
@@ -116,7 +116,7 @@ class SoundSteps {
 
 size_t bytesOf(const AudioBuffer& buffer);
 size_t bytesOfFacts(const SoundFacts& facts);
-/// What a measurement reads of where a landing is looked for.
+/// Inputs of a landing's measurement.
 StepKey bandKey(const LandingOptions& band);
 
 /// `from`, its lead as well, cut to at most `frames` with a fade that ends there.

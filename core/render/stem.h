@@ -52,7 +52,7 @@ class Stem {
     const auto& c = blocks_[frame / kBlockFrames]->channels;
     return c[c.size() == 1 ? 0 : channel][frame % kBlockFrames];
   }
-  /// `count` frames from `first`, which may lie outside: the stem is a loop.
+  /// `count` frames from `first`, which may be outside: the stem is a loop.
   std::vector<float> wrapped(size_t channel, int64_t first, size_t count) const;
   /// The same of whichever channel is loudest at each frame.
   std::vector<float> loudest(int64_t first, size_t count) const;

@@ -11,7 +11,7 @@ namespace heft {
 
 class Helpers;
 
-/// XXH3-128 of what a step reads.
+/// XXH3-128 of a step's inputs.
 struct StepKey {
   uint64_t high = 0, low = 0;
   auto operator<=>(const StepKey&) const = default;
@@ -39,16 +39,16 @@ class KeyMaker {
   std::string bytes_;
 };
 
-/// Bounded by bytes, what it takes to find an entry among them, least recently used out. Copies share what is
-/// kept. May be shared by threads: a step that one of them is at is waited for by the others.
+/// Bounded by bytes, including an entry's own overhead, least recently used first out. Copies share the
+/// entries. Threads may share it: a step in progress on one is waited for by the others.
 class StepCache {
  public:
   explicit StepCache(size_t mostBytes = size_t{1} << 29);
 
-  /// The same for one in a hurry: what does not hang on each other is made on so many threads (madeAtOnce()), 1
-  /// to 16. Handles of the same cache for the same count share their threads.
+  /// The same cache with parallelism: independent steps run on so many threads (madeAtOnce()), 1 to 16.
+  /// Handles of one cache with the same count share their threads.
   StepCache onThreads(size_t count) const;
-  /// On as many as the machine runs at once, four at the most.
+  /// On as many as the machine runs at once, at most four.
   StepCache onAllThreads() const;
   size_t threads() const { return threads_; }
   /// Threads that share work with the one that asks; nothing where threads() is 1.
@@ -63,7 +63,7 @@ class StepCache {
     keep(key, made, sizeOf(*made));
     return made;
   }
-  /// What is kept under `key`, or nothing.
+  /// The entry of `key`, or nothing.
   template <class T>
   std::shared_ptr<const T> known(const StepKey& key) {
     return std::static_pointer_cast<const T>(find(key));
@@ -81,8 +81,7 @@ class StepCache {
   };
   struct Store;
   std::shared_ptr<const void> find(const StepKey& key);
-  /// What is kept, waited for where another thread is at it; else nothing, and the step is the caller's to
-  /// make.
+  /// The entry, waited for if another thread is making it; else nothing, and the caller makes the step.
   std::shared_ptr<const void> findOrClaim(const StepKey& key);
   void letGo(const StepKey& key);
   void keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes);

@@ -31,7 +31,7 @@ std::vector<float> takenFrom(const AudioBuffer& sound, const Processor& p) {
   return takenDb(sound, *p.as<SoftClip>());
 }
 
-// The most of each step of what begins `later` frames on, added to what is there.
+// The maximum of each step, `later` frames on, added to the sum so far.
 void addSteps(std::vector<float>& to, const std::vector<float>& db, size_t later) {
   if (db.empty()) return;
   to.resize(std::max(to.size(), (later + db.size() - 1) / kStep + 1), 0.0f);
@@ -49,8 +49,8 @@ struct Event {
   int64_t start = 0;
 };
 
-// By a chain on a sound by itself that strikes at `onsetSeconds`; the frame at which the sound behind the chain
-// begins follows from where it strikes.
+// For a chain on a single sound with its strike at `onsetSeconds`; the first frame behind the chain follows
+// from the strike.
 Event takenBySound(const Keyed& sound, const ReadyChain& chain, double onsetSeconds, int64_t strikesAt,
                    StepCache& cache) {
   KeyMaker key("taken by a sound 1");
@@ -77,7 +77,7 @@ Event takenBySound(const Keyed& sound, const ReadyChain& chain, double onsetSeco
   return {std::move(line), strikesAt - onset};
 }
 
-// Into the loop, up to the next event: the most of what lies there.
+// Into the loop, up to the next event: the maximum of overlapping sounds.
 void place(std::vector<float>& line, const Event& event, int64_t end, size_t frames) {
   for (size_t i = 0; i < event.steps->size(); ++i) {
     const int64_t at = event.start + static_cast<int64_t>(i * kStep);

@@ -12,16 +12,16 @@ namespace heft {
 /// Figures over the loop that are 0 and up, the highest of each step.
 struct LoopLine {
   static constexpr size_t kStepFrames = 64;
-  size_t frames = 0;  ///< the loop's
+  size_t frames = 0;         ///< the loop's
   std::vector<float> steps;  ///< empty: 0 all along
 
-  /// The highest over `count` frames from `first`, which may lie outside: it is a loop.
+  /// The maximum over `count` frames from `first`, which may be outside: it is a loop.
   float highest(int64_t first, size_t count) const;
 };
 
-/// Of a part, dB; empty where nothing that takes is in. In series what they take adds up; of layers that sound
-/// beside each other it is the one that loses most. It lies where the part is heard, later by its delay. Where
-/// `stop` was requested it is cut off.
+/// Gain reduction of a part's processors, dB; empty without an active one. In series it adds up; for parallel
+/// layers it is that of the layer that loses most. At the part's audible time, later by its delay. A request
+/// to `stop` cuts it short.
 LoopLine takenOf(const Session& session, const Part& part, const SoundSteps& steps, StepCache& cache,
                  const std::stop_token& stop = {});
 

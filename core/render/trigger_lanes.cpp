@@ -91,12 +91,12 @@ Stem bandOnly(const Stem& x, const DuckSource& source, double rate, StepCache& c
   return equalised(x, eq, rate, cache);
 }
 
-// Of a sound with several drums only what fires is heard: a follower would duck on the others too.
+// Of several drums, the sidechain passes only those that trigger: a follower would duck on the others too.
 Stem hitsOnly(const Stem& x, const ResolvedDuck& duck, double rate, StepCache& cache) {
   std::vector<HeardOnset> onsets;
   KeyMaker maker("hits only 1");
   for (const LaneHit& hit : duck.hits) {
-    // What is too soon after another sounds together with that one.
+    // A trigger too soon after another belongs to that one's sound.
     if (hit.verdict == HitVerdict::TooSoon) continue;
     onsets.push_back({hit.frame, hit.fires()});
     maker.add(hit.frame).add(hit.fires());
@@ -121,7 +121,8 @@ Stem hitsOnly(const Stem& x, const ResolvedDuck& duck, double rate, StepCache& c
                    memory = {gate.open ? 1.0 : 0.0, gate.cap};
                    Block block;
                    for (const auto& channel : in.channels) {
-                     auto& out = block.channels.emplace_back(channel.begin() + static_cast<ptrdiff_t>(before), channel.end());
+                     auto& out = block.channels.emplace_back(channel.begin() + static_cast<ptrdiff_t>(before),
+                                                             channel.end());
                      for (size_t i = 0; i < out.size(); ++i) out[i] *= gain[i];
                    }
                    return block;
@@ -140,8 +141,8 @@ Stem heardOf(const DuckSource& source, const ResolvedDuck& duck, const Session& 
                       from.cache);
     }
     case TriggerKind::Audio:
-      return hitsOnly(bandOnly(fileLane(source, duck.repeatFrames, s.track, from), source, rate, from.cache), duck,
-                      rate, from.cache);
+      return hitsOnly(bandOnly(fileLane(source, duck.repeatFrames, s.track, from), source, rate, from.cache),
+                      duck, rate, from.cache);
     case TriggerKind::Midi:
       return levelOf(duck, s.track, from.cache);
     case TriggerKind::Drawn:

@@ -10,7 +10,7 @@ namespace heft {
 /// none.
 using Unknown = std::string;
 
-/// What a look at a file tells without reading it.
+/// A file's size and time of writing.
 struct SourceStamp {
   uint64_t bytes = 0;
   int64_t changedNs = 0;  ///< time of its last change, ns since 1970; 0: not known

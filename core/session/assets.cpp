@@ -32,7 +32,7 @@ Session withSoundInstead(Session s, int part, const AssetRef& sound, std::option
   if (const Recorded* was = l.recorded()) fresh = *was;
   if (const KickVoice* was = l.kickVoice()) fresh.targetMidi = was->landingMidi, fresh.length = was->length;
   fresh.asset = sound;
-  // What was said of the other sound's own pitch means nothing for this one.
+  // Hand-set pitches of the former sound do not apply to this one.
   fresh.rootMidi.reset(), fresh.onsetMs.reset();
   fresh.band = {};
   l.what = fresh;

@@ -1,6 +1,5 @@
 #pragma once
-/// What shapes a layer, a part or the sum: processors in an order of the user's choosing, several of a kind if
-/// wanted.
+/// Processors of a layer, a part or the sum, in any order, several of a kind if wanted.
 
 #include <string>
 #include <variant>
@@ -32,7 +31,7 @@ struct Gain {
 };
 
 struct Processor {
-  /// In the order in which they usually stand.
+  /// In their usual order.
   using What = std::variant<AmpEnvelope, Eq, StrikeSustain, Drive, Compressor, SoftClip, Limiter, Body, Room,
                             Width, Gain>;
   int id = 1;  ///< its own within the chain
@@ -61,13 +60,12 @@ struct Processor {
   bool works() const;
 };
 inline constexpr size_t kProcessorKinds = std::variant_size_v<Processor::What>;
-/// What the file calls a kind, by its place in Processor::What: "drive".
+/// A kind's name in files, by its index in Processor::What: "drive".
 const char* processorKey(size_t kind);
 /// What people call it: "Drive".
 const char* processorWord(size_t kind);
 const char* processorShortWord(size_t kind);  ///< where there is little room: "Comp"
-/// Whether a kind changes tone or dynamics, so that its loudness can be kept: not what sets a level or a
-/// ceiling.
+/// Whether a kind changes tone or dynamics, so that its loudness can be kept: not gains and ceilings.
 bool canKeepLoudness(size_t kind);
 /// One of that kind, on, at its defaults.
 Processor freshProcessor(size_t kind);
@@ -89,14 +87,14 @@ struct Chain {
   const Processor* find(int id) const;
   Processor* find(int id);
   int freshId() const;
-  /// Where one of that kind stands unless somebody puts it elsewhere: behind the last of those that usually
-  /// come before it, or are of its kind.
+  /// The default position of a kind: behind the last processor that usually comes before it, or is of its
+  /// kind.
   size_t usualPlace(size_t kind) const;
   /// Puts it there, or at its usual place, under an id of its own, which it returns; nothing where the chain is
   /// full.
   std::optional<int> put(Processor processor, std::optional<size_t> place = {});
 
-  /// The first of its kind; nothing where there is none.
+  /// The first of its kind, or nothing.
   template <class T>
   const T* first() const {
     for (const Processor& p : list)
@@ -107,7 +105,7 @@ struct Chain {
   T* first() {
     return const_cast<T*>(std::as_const(*this).first<T>());
   }
-  /// The same, put at its usual place where there is none; nothing where the chain is full.
+  /// Likewise, added at its default position if there is none; nothing where the chain is full.
   template <class T>
   T* need() {
     if (!first<T>() && !put({0, T()})) return nullptr;

@@ -1,5 +1,5 @@
 #pragma once
-/// Every value of a chain of processors and of what turns values by hand (sound_fields.h).
+/// Every value of a chain of processors and of controller assignments (sound_fields.h).
 
 #include "core/session/sound_fields.h"
 #include "core/session/taught.h"

@@ -1,5 +1,5 @@
 #pragma once
-/// What gives way to what: a source that hits, a movement of the gain, the band that it moves, and whose lane.
+/// Ducking: a trigger source, a movement of the gain, its band and its target.
 
 #include <optional>
 #include <string>
@@ -23,14 +23,14 @@ struct TriggerHit {
   bool operator==(const TriggerHit&) const = default;
 };
 
-/// What was said by hand of a moment in an audio file: it is a hit, or it is none.
+/// A hand-set mark on a moment of an audio file: hit or no hit.
 struct HitMark {
   double seconds = 0.0;  ///< of the file
   bool fires = false;
   bool operator==(const HitMark&) const = default;
 };
 inline constexpr size_t kMostMarks = 4096;
-inline constexpr double kMarkSeconds = 0.03;  ///< as far as a mark reaches
+inline constexpr double kMarkSeconds = 0.03;  ///< reach of a mark
 
 /// A part's own hits or notes; hits found in a sound that is loaded for this only; a MIDI file's notes; hits
 /// drawn for this alone.
@@ -39,12 +39,12 @@ enum class TriggerKind { Part, Audio, Midi, Drawn };
 struct DuckSource {
   TriggerKind kind = TriggerKind::Part;
   int part = 1;
-  /// What the detector and the follower hear of it; nothing: no cut on that side (of audio: up to 100 Hz).
+  /// Band of the detector and the follower; empty: no cut on that side (of audio: up to 100 Hz).
   std::optional<double> lowCutHz, highCutHz;
   double thresholdDb = DetectorOptions().thresholdDb;  ///< of the detector, re the loudest moment
   double shortestGapMs = DetectorOptions().shortestGapMs;
   AssetRef asset = {};              ///< Audio
-  double offsetSeconds = 0.0;       ///< Audio: moment of the file that stands on the loop's start
+  double offsetSeconds = 0.0;       ///< Audio: position in the file at the loop's start
   bool repeats = true;              ///< Audio, Midi: a file shorter than the loop begins again, in whole beats
   std::vector<HitMark> marks = {};  ///< Audio
   std::string midiName = {};        ///< Midi: the file, for people
@@ -79,7 +79,7 @@ struct DuckCurve {
 
 enum class Movement { Curve, Follower, Mirror, Static };
 
-/// Where a bell stands.
+/// Frequency of a bell.
 enum class BellAt {
   Source,  ///< the note that the source lands on, or plays under most hits
   Kick,    ///< the note that the kick lands on
@@ -115,7 +115,7 @@ struct Duck {
   Mirror mirror = {};
   DuckBand band = {};
   DuckTarget target = {};
-  double amount = 1.0;  ///< 0 to 1: so much of what is taken away is taken away
+  double amount = 1.0;  ///< 0 to 1: scales the gain reduction
   Unknown unknown = {};
   bool operator==(const Duck&) const = default;
 
@@ -128,7 +128,7 @@ struct Duck {
 };
 inline constexpr size_t kMostDucks = 32;
 
-/// What several gains of one target come to: their product, or the deepest of them.
+/// How several gains of one target combine: their product, or the deepest.
 enum class GainsMeet { Multiply, Deepest };
 
 /// Of all duckings together.

@@ -1,5 +1,5 @@
 #pragma once
-/// The lists of fields.h as JSON, both ways. Used by what reads and writes files alone.
+/// The lists of fields.h as JSON, both ways. Used only by code that reads and writes files.
 
 #include <algorithm>
 #include <set>
@@ -71,7 +71,7 @@ struct FieldWriter {
   }
 };
 
-/// Reads them, each within its range; what is missing stays as it is by default.
+/// Reads them, each within its range; missing ones keep their defaults.
 struct FieldReader {
   JsonReader& r;
 

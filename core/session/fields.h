@@ -1,11 +1,10 @@
 #pragma once
-/// Every value of the document by its name in the file, its range and its unit: sound_fields.h goes on from
-/// here, through chain_fields.h, into layers. A value stands in one of these lists or it is not of the
-/// document.
+/// Every value of the document with its name in files, its range and its unit: continued in chain_fields.h
+/// and, for layers, in sound_fields.h. A value that is in none of these lists is not part of the document.
 ///
 /// Beyond sound_fields.h a visitor has text(name, string, most), count(name, whole number >= 0), numbers that
-/// may be missing (number and time of an optional), wholes(name, vector of int, most, Range), texts(name,
-/// set of strings), which(name..., variant) and kept(Unknown).
+/// may be missing (number and time of an optional), wholes(name, vector of int, most, Range), texts(name, set
+/// of strings), which(name..., variant) and kept(Unknown).
 
 #include "core/session/chain_fields.h"
 #include "core/session/session.h"

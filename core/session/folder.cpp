@@ -3,8 +3,8 @@
 #include <sys/stat.h>
 
 #include <algorithm>
-#include <filesystem>
 #include <cstdlib>
+#include <filesystem>
 #include <map>
 #include <random>
 
@@ -83,7 +83,8 @@ Result<LoadedSound> storedSound(const std::string& folder, const AssetRef& ref, 
   auto bytes = readBytes(path.string(), kMostBytes, Links::Refused);
   if (!bytes) return Fail(bytes.error());
   if (contentHash(bytes->data(), bytes->size()) != ref.hash)
-    return unreadable(path.string(), "has changed since it was saved; drop the original sound on its part again");
+    return unreadable(path.string(),
+                      "has changed since it was saved; drop the original sound on its part again");
   return decodeSound(std::move(*bytes), path.string(), stop);
 }
 
@@ -135,7 +136,7 @@ Sources sourcesOf(const Session& session, const Assets& assets) {
     const SourceStamp now = stampOf(ref.from);
     if (now == SourceStamp()) return;
     const LoadedSound* sound = assets.find(ref);
-    // Sessions of before know no time: then the size alone tells.
+    // Older sessions store no time: then the size alone decides.
     const bool same = ref.stamp.changedNs ? now == ref.stamp : !sound || now.bytes == sound->bytes->size();
     changed[ref.from] = changed[ref.from] || !same;
   });
@@ -194,8 +195,9 @@ Result<OpenedSession> openSession(const std::string& folder, const std::stop_tok
     if (sound)
       out.assets.add(std::move(*sound), ref.name);
     else
-      out.warnings.push_back(sound.error().sentence() +
-                             (sound.error().reason.ends_with("again") ? "" : "; drop the sound on its part again"));
+      out.warnings.push_back(sound.error().sentence() + (sound.error().reason.ends_with("again")
+                                                             ? ""
+                                                             : "; drop the sound on its part again"));
   }
   return out;
 }

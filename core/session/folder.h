@@ -13,13 +13,13 @@ struct OpenedSession {
   Assets assets;
   std::string fileHash;               ///< of session.json as it was read
   bool savedHere = false;             ///< by this machine: only then is looked at where its sounds came from
-  std::vector<std::string> warnings;  ///< sounds that are missing or not what they were, in sentences
+  std::vector<std::string> warnings;  ///< sentences on sounds that are missing or changed
 };
 
-/// A number that tells this machine from others and nothing else about it; empty where it cannot be told.
+/// An anonymous number of this machine; empty where it is unknown.
 std::string thisMachine();
 
-/// What a look at a file tells; all zero where there is none.
+/// Size and time of a file; all zero where there is none.
 SourceStamp stampOf(const std::string& path);
 
 /// Writes the sounds that are not there yet, then session.json whole (written beside, flushed, renamed): a
@@ -27,29 +27,29 @@ SourceStamp stampOf(const std::string& path);
 /// Unwritable.
 Result<void> saveSession(const std::string& folder, const Session& session, const Assets& assets);
 
-/// What session.json's bytes hash to; empty where there is none. For telling whether another program wrote it.
+/// Hash of session.json's bytes; empty where there is none. Shows whether another program wrote it.
 std::string sessionFileHash(const std::string& folder);
 
 struct SaveOutcome {
   bool changedOnDisk = false;  ///< nothing was written: another program wrote the session since
-  std::string fileHash;        ///< of what was written
+  std::string fileHash;        ///< of the written file
 };
-/// The same, but only where session.json is still what it was when it was read or written last (`expectedHash`;
-/// nothing: whatever is there is replaced). Errors: Unwritable.
+/// Likewise, but only if session.json is unchanged since it was last read or written (`expectedHash`; empty:
+/// replaces whatever is there). Errors: Unwritable.
 Result<SaveOutcome> saveUnlessChanged(const std::string& folder, const Session& session, const Assets& assets,
                                       const std::optional<std::string>& expectedHash);
 
-/// Reads a folder, or its session.json by name. A sound that is missing leaves its place empty and a warning, and
-/// so does one that is a link: nothing outside the folder is read. Errors: Unreadable, Cancelled.
+/// Reads a folder, or its session.json by name. A sound that is missing leaves its place empty and a warning,
+/// and so does one that is a link: nothing outside the folder is read. Errors: Unreadable, Cancelled.
 Result<OpenedSession> openSession(const std::string& folder, const std::stop_token& stop = {});
 
 /// The sounds of these references into the folder's audio/, those that are not there yet. Errors: Unwritable.
 Result<void> saveSounds(const std::string& folder, const std::vector<AssetRef>& refs, const Assets& assets);
-/// A sound of the folder's audio/; a link may lead anywhere and is not followed. Errors: Unreadable, also where the
-/// file holds another sound than the one that was saved; Cancelled.
+/// A sound of the folder's audio/; a link may lead anywhere and is not followed. Errors: Unreadable, also where
+/// the file holds another sound than the one that was saved; Cancelled.
 Result<LoadedSound> storedSound(const std::string& folder, const AssetRef& ref,
                                 const std::stop_token& stop = {});
-/// Where Heft keeps what is the user's own; empty where the system names no place.
+/// The folder of the user's own data; empty where the system names none.
 std::string userFolder();
 
 /// Every sound that a session refers to, once each.
@@ -57,8 +57,9 @@ std::vector<AssetRef> assetsOf(const Session& session);
 
 /// Files that a session's sounds came from.
 struct Sources {
-  std::vector<std::string> present;       ///< paths of files that are there
-  std::vector<std::string> changedSince;  ///< those among them with another size or time than when they were read
+  std::vector<std::string> present;  ///< paths of files that are there
+  std::vector<std::string>
+      changedSince;  ///< those among them with another size or time than when they were read
 };
 /// Looks at them and reads none. For sessions that were saved on this machine.
 Sources sourcesOf(const Session& session, const Assets& assets);

@@ -31,8 +31,9 @@ FolderLock::State FolderLock::take(const std::string& folder) {
       close(fd);
       return elsewhere ? State::Elsewhere : State::Impossible;
     }
-    // Whoever held it may have taken the file away between the two calls: then it is nobody's any more.
-    struct stat mine {}, there {};
+    // The former holder may have removed the file between the two calls: then the lock is void.
+    struct stat mine {
+    }, there{};
     if (fstat(fd, &mine) == 0 && stat(path.c_str(), &there) == 0 && mine.st_ino == there.st_ino) {
       fd_ = fd, path_ = path;
       return State::Held;

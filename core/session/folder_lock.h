@@ -5,8 +5,8 @@
 
 namespace heft {
 
-/// Held while a session's folder, or an autosave's, is open for writing. flock(2): the kernel lets go of it when
-/// the process ends, however it ends, and a second lock in the same process is refused as another's is.
+/// Held while a session's folder, or an autosave's, is open for writing. flock(2): the kernel lets go of it
+/// when the process ends, however it ends, and a second lock in the same process is refused as another's is.
 class FolderLock {
  public:
   FolderLock() = default;
@@ -19,7 +19,7 @@ class FolderLock {
     Elsewhere,   ///< by another window or process
     Impossible,  ///< no lock can be made there: not writable, or no folder
   };
-  /// Takes the lock of `folder`; what was held before is let go first. Never waits.
+  /// Locks `folder` and releases the former one first. Never waits.
   State take(const std::string& folder);
   void release();
   bool isHeld() const { return fd_ >= 0; }

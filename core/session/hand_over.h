@@ -1,5 +1,5 @@
 #pragma once
-/// How the kick hands over to the bass note that starts while it still rings.
+/// Crossfade from the kick's tail to a bass note that starts while it still rings.
 
 #include <cmath>
 
@@ -9,7 +9,7 @@ inline constexpr double kLeastHandOverMs = 2.0, kMostHandOverMs = 500.0;
 /// Waves that cancel more than that would have to be raised.
 inline constexpr double kLeastAlike = -0.5;
 
-/// From the note's start on the kick's tail goes out and the bass comes in.
+/// From the note's start the kick's tail fades out and the bass fades in.
 struct HandOver {
   bool on = false;
   double ms = 30.0;  ///< kLeastHandOverMs to kMostHandOverMs
@@ -18,8 +18,8 @@ struct HandOver {
   double alike = 0.0;
   bool operator==(const HandOver&) const = default;
 
-  /// Gain of what comes in at a part of the way, 0 to 1; of what goes out at 1 - part. Two waves of one level
-  /// whose correlation is `alike` keep it all the way: g1^2 + g2^2 + 2 alike g1 g2 = 1.
+  /// Fade-in gain at a fraction of the crossfade, 0 to 1; the fade-out's at 1 - part. Keeps the level of two
+  /// equally loud waves with correlation `alike` throughout: g1^2 + g2^2 + 2 alike g1 g2 = 1.
   double gainIn(double part) const {
     if (part <= 0.0) return 0.0;
     if (part >= 1.0) return 1.0;

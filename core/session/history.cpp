@@ -7,7 +7,7 @@
 
 namespace heft {
 
-// What differs between two lists: all but what they begin and end with alike.
+// The difference of two lists: everything but their common start and end.
 template <class T>
 struct History::ListChange {
   size_t from = 0;
@@ -151,7 +151,7 @@ void History::apply(const std::string& name, Session next, const std::string& me
   const bool merge = !mergeKey.empty() && mergeKey == mergeKey_ && at_ > 0 && !canRedo();
   for (; steps_.size() > at_; steps_.pop_back()) use(*steps_.back(), -1);
   if (merge) {
-    // The joined step goes from where the first of them began.
+    // The merged step starts where its first one did.
     Session before = std::move(now_);
     steps_.back()->backward(before);
     use(*steps_.back(), -1);

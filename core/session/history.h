@@ -1,6 +1,6 @@
 #pragma once
-/// Named edits, undo and redo. The present session is whole; each step of the way is kept as what it changed,
-/// so that hundreds of steps of the largest session cost little more than their edits.
+/// Named edits, undo and redo. The present session is whole; each step is kept as its changes, so that
+/// hundreds of steps of the largest session cost little more than their edits.
 
 #include <deque>
 #include <map>
@@ -17,9 +17,9 @@ class History {
   explicit History(Session first = {});
 
   const Session& now() const { return now_; }
-  /// Takes a state on and forgets what had been undone. Nothing happens where `next` equals now(). `mergeKey`:
-  /// an edit of the same merge key as the newest joins it (a drag is one step; one that ends where it began is
-  /// none). Beyond kMost steps the oldest is forgotten.
+  /// Appends a state and drops the redo steps. Nothing where `next` equals now(). `mergeKey`: an edit with
+  /// the newest one's key joins it (a drag is one step; one that ends where it began is none). Beyond kMost
+  /// steps the oldest is forgotten.
   void apply(const std::string& name, Session next, const std::string& mergeKey = {});
   /// Ends a run of merged edits.
   void endMerge() { mergeKey_.clear(); }
@@ -31,12 +31,12 @@ class History {
   void undo();
   void redo();
 
-  /// Whether now() is what was last marked as saved.
+  /// Whether now() is the last saved state.
   bool isSaved() const { return saved_ == numberNow(); }
   void markSaved() { saved_ = numberNow(), mergeKey_.clear(); }
 
-  /// Hashes of sounds that no undo or redo has led to for kKeptEdits edits, each once: the steps that used them
-  /// are gone. What was copied from one can be pasted until then.
+  /// Hashes of sounds that no undo or redo has reached for kKeptEdits edits, each reported once: their steps
+  /// are gone. Until then a copied processor can still be pasted.
   std::vector<std::string> takeForgottenSounds();
 
   /// About what all steps together take up.

@@ -7,7 +7,7 @@
 namespace heft {
 namespace {
 
-// Under it stand the leftovers of a list's items, by their place: no key of a file is this one.
+// Key of the leftovers of a list's items, by index: no key of a file equals it.
 constexpr const char* kItems = "\x01items";
 
 void merge(Json& out, const Json& rest) {

@@ -1,6 +1,6 @@
 #pragma once
-/// Takes the known keys out of a JSON object, each checked; what is left is the unknown rest. Used by the
-/// reader of sessions alone.
+/// Takes the known keys out of a JSON object, each checked; the rest is unknown and kept. Used by the reader
+/// of sessions alone.
 
 #include <cmath>
 #include <nlohmann/json.hpp>
@@ -11,7 +11,7 @@
 namespace heft {
 
 using Json = nlohmann::ordered_json;
-inline constexpr const char* kOutWord = "out";  ///< of a level that is none
+inline constexpr const char* kOutWord = "out";  ///< level of silence
 
 /// The first fault is kept in `fault` and ends the reading.
 class JsonReader {
@@ -32,7 +32,7 @@ class JsonReader {
     if (!value.is_number_integer() || value < 0) return fail(key, "is not a whole number");
     out = value.get<T>();
   }
-  /// A text that `parse` turns into a value. False where there is none.
+  /// A text that `parse` converts. False without one.
   template <class T, class Parse>
   bool parsed(const char* key, T& out, Parse parse) {
     std::string words;
@@ -46,14 +46,14 @@ class JsonReader {
     return value.has_value();
   }
   bool has(const char* key) const { return rest_.is_object() && rest_.contains(key); }
-  /// `each` reads one item; what it leaves is kept under the item's place.
+  /// `each` reads one item; its leftovers are kept under the item's index.
   void list(const char* key, size_t most, const std::function<void(JsonReader&)>& each);
   /// A list of texts or numbers.
   void plainList(const char* key, size_t most, const std::function<void(const Json&)>& each);
   /// What `read` leaves of the object stays in this one's rest.
   void object(const char* key, const std::function<void(JsonReader&)>& read);
   void fail(const std::string& key, const std::string& why);
-  /// What is left, for the value that keeps it.
+  /// The leftovers, for the value that keeps them.
   Unknown takeUnknown();
 
  private:
@@ -70,7 +70,7 @@ std::string brokenJson(const std::string& text);
 /// Whether braces and brackets are nested more than 64 deep.
 bool isTooDeep(const std::string& text);
 
-/// Puts back what was left over: whole values where there are none, parts of objects and of lists' items into
+/// Restores the leftovers: whole values where they are missing, parts of objects and of lists' items into
 /// theirs.
 void mergeUnknown(Json& out, const Unknown& unknown);
 

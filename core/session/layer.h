@@ -18,21 +18,21 @@
 
 namespace heft {
 
-/// What the level of a layer, a part and the backing may be, dB.
+/// Level range of a layer, a part and the backing, dB.
 inline constexpr double kLeastLevelDb = -60.0, kMostLevelDb = 24.0;
 
 /// A recorded sound and how it is played.
 struct Recorded {
   AssetRef asset = {};
-  std::optional<double> targetMidi = {};  ///< of hits: where it is to land; nothing leaves it as it is
+  std::optional<double> targetMidi = {};  ///< of hits: its target note; empty leaves its pitch
   TuneMethod method = TuneMethod::Varispeed;
   double strikeMs = 10.0;
   double strikeSemitones = 0.0;          ///< the strike's own shift, -24 to 24
   double flatten = 0.0;                  ///< a drifting tail onto its landing, 0 to 1
-  LandingOptions band = {};              ///< where its landing is looked for
-  std::optional<double> onsetMs = {};    ///< where its strike stands, 0 to 60000; nothing: as measured
-  std::optional<double> rootMidi = {};   ///< of notes: what its sound is said to be; nothing: as measured
-  std::optional<TimeValue> length = {};  ///< where its tail has died away; nothing leaves it as it is
+  LandingOptions band = {};              ///< search band of its landing
+  std::optional<double> onsetMs = {};    ///< hand-set time of its strike, 0 to 60000; empty: measured
+  std::optional<double> rootMidi = {};   ///< of notes: its hand-set root; empty: measured
+  std::optional<TimeValue> length = {};  ///< its length to silence; empty leaves it
   TailFade fade = {};                    ///< by which it does
   bool followNotes = true;       ///< of notes: played at them; false: at its own pitch whatever the note
   double glideMs = 60.0;         ///< into a tied note; 0 to 2000
@@ -61,7 +61,7 @@ struct Layer {
   Unknown unknown;
   bool operator==(const Layer&) const = default;
 
-  /// What it is; nothing where it is something else.
+  /// Its kind's data, or nothing.
   const Recorded* recorded() const { return std::get_if<Recorded>(&what); }
   Recorded* recorded() { return std::get_if<Recorded>(&what); }
   const KickVoice* kickVoice() const { return std::get_if<KickVoice>(&what); }
@@ -73,16 +73,16 @@ struct Layer {
   bool isEmpty() const { return recorded() && recorded()->asset.empty(); }
   /// The recording's file; nothing for a built one.
   AssetRef asset() const { return recorded() ? recorded()->asset : AssetRef(); }
-  /// Where its landing is looked for; the usual band for a built one.
+  /// Search band of its landing; the default for a built one.
   LandingOptions band() const { return recorded() ? recorded()->band : LandingOptions(); }
-  /// The length it is set to: a built kick's own, a recording's trim; nothing where it is left as it is.
+  /// Its set length: a built kick's own, a recording's trim; empty where untrimmed.
   std::optional<TimeValue> ownLength() const {
     return kickVoice() ? kickVoice()->length : recorded() ? recorded()->length : std::nullopt;
   }
   /// What people call it.
   std::string title() const { return !name.empty() ? name : asset().name; }
 };
-/// A layer that plays a sound as it is.
+/// A layer that plays a sound unchanged.
 inline Layer recordedLayer(AssetRef asset) {
   Layer out;
   out.what = Recorded{std::move(asset)};

@@ -13,8 +13,8 @@ namespace {
 constexpr int kChannels = 16, kFirstOwnNote = 60;
 constexpr double kOverlap = 1.0 / 16.0, kShortest = 0.02, kDiveStep = 1.0 / 96.0, kRest = 0.05;
 
-// A note as it is played: its own start, its end where it was. One that a tie leads into starts there; what
-// would start before the loop starts at its beginning.
+// A note as played: its own start and its former end. A tied note starts at the tie; one from before the loop
+// starts at the loop's start.
 struct PlayedNote {
   double startQuarters = 0.0, lengthQuarters = 0.0;
 };
@@ -27,11 +27,12 @@ PlayedNote playedNote(const std::vector<Note>& notes, size_t i, const Track& tra
   return {start, std::max(kShortest, n.endQuarters() - start)};
 }
 
-// Of drums the notes of General MIDI level 1's percussion map; what it has no word for gets one of its own each,
-// so that a trigger of one note fires on one part.
+// Drums by the percussion map of General MIDI level 1; parts that it has no name for get a note of their own
+// each, so that a trigger of one note matches one part.
 int hitNote(const std::string& role, int& nextOwn) {
-  static constexpr std::pair<const char*, int> kNotes[] = {
-      {"kick", 36}, {"rim", 37}, {"snare", 38}, {"clap", 39}, {"hat", 42}, {"tom", 45}, {"crash", 49}, {"ride", 51}, {"shaker", 70}};
+  static constexpr std::pair<const char*, int> kNotes[] = {{"kick", 36},  {"rim", 37},  {"snare", 38},
+                                                           {"clap", 39},  {"hat", 42},  {"tom", 45},
+                                                           {"crash", 49}, {"ride", 51}, {"shaker", 70}};
   for (const auto& [word, note] : kNotes)
     if (role.find(word) != std::string::npos) return note;
   return std::min(127, nextOwn++);
@@ -42,8 +43,8 @@ struct Bends {
   double range = 12.0;  ///< semitones
 };
 
-// Wheel and dives over the loop, at every 96th of a quarter that something moves in. The range is the wheel's own,
-// or whole semitones enough for what goes further.
+// Wheel and dives over the loop, at every 96th of a quarter with movement. The range is the wheel's own, or
+// enough whole semitones for wider bends.
 Bends bendsOf(const Part& part, double loopQuarters) {
   struct At {
     double quarters, semitones;
@@ -123,7 +124,8 @@ MidiFile midiOf(const Session& s) {
     MidiTrack track{part.title(), {}, {}, {}};
     const int channel = next++ % kChannels;
     int hit = hitNote(lowered(part.is() == PartRole::Other ? part.role + " " + part.name : part.role), nextOwn);
-    while (part.is() == PartRole::Other && !part.hits.empty() && !taken.insert(hit).second) hit = std::min(127, nextOwn++);
+    while (part.is() == PartRole::Other && !part.hits.empty() && !taken.insert(hit).second)
+      hit = std::min(127, nextOwn++);
     for (const Hit& h : part.hits)
       if (h.startQuarters < loop)
         track.notes.push_back(
@@ -133,8 +135,8 @@ MidiFile midiOf(const Session& s) {
       if (n.startQuarters >= loop) continue;
       const PlayedNote played = playedNote(part.notes, i, s.track);
       const double length = played.lengthQuarters + (n.tie ? kOverlap : 0.0);
-      track.notes.push_back({played.startQuarters, std::min(length, loop - played.startQuarters), channel, n.midi,
-                             velocityOf(n.velocity)});
+      track.notes.push_back({played.startQuarters, std::min(length, loop - played.startQuarters), channel,
+                             n.midi, velocityOf(n.velocity)});
     }
     Bends bends = bendsOf(part, loop);
     if (!bends.bends.empty()) track.bendRange = bends.range;

@@ -1,5 +1,5 @@
 #pragma once
-/// Patterns as MIDI: what a track of a file says, and what is written.
+/// Patterns as MIDI: reads a file's track and writes one.
 
 #include "core/session/session.h"
 #include "core/sound/midi_reader.h"

@@ -15,7 +15,7 @@ Json taken(Json& from, const char* key) {
   return out;
 }
 
-// What was a layer's own and is a recording's now.
+// Keys that were a layer's and belong to a recording now.
 constexpr std::array kOfRecordings = {
     "asset",        "target_midi",  "method",      "strike_ms",        "strike_semitones", "flatten",
     "band_low_hz",  "band_high_hz", "landing_ms",  "landing_hz",       "root_midi",        "length",
@@ -94,7 +94,7 @@ bool isSet(const Json& holder, const char* key) {
   return holder.is_object() && holder.contains(key) && holder[key].is_boolean() && holder[key] == true;
 }
 
-// Whether every value that it holds, but for its switch, is the usual one.
+// Whether all its values except its switch are defaults.
 bool isUsual(const Json& values, const Json& usual) {
   if (!values.is_object() || !usual.is_object()) return values == usual;
   for (const auto& [key, value] : values.items())

@@ -1,5 +1,5 @@
 #pragma once
-/// A part: sounds over each other, when they play, and what is done to their lane.
+/// A part: layered sounds, their pattern, and their lane's settings.
 
 #include "core/align/align.h"
 #include "core/align/rotation.h"
@@ -17,8 +17,8 @@ struct PartVersion {
   bool operator==(const PartVersion&) const = default;
 };
 
-/// All versions of a part, the present one's place empty but for its name; no list at all where there is only
-/// one.
+/// All versions of a part, the present one's slot empty except for its name; an empty list where there is
+/// only one.
 struct Versions {
   std::vector<PartVersion> all;
   int now = 0;
@@ -34,7 +34,7 @@ struct Hit {
   bool operator==(const Hit&) const = default;
 };
 
-/// How one note stands against the kick, beside its place in the pattern: of the first of tied notes.
+/// One note's alignment beside its pattern time: that of the first of tied notes.
 struct NoteMove {
   double offsetMs = 0.0;  ///< -50 to 50, positive = later; its end stays
   double phaseDegrees =
@@ -55,7 +55,7 @@ struct Note {
   int midi = 33;
   double velocity = 1.0;
   std::vector<int> without;  ///< ids of layers that rest at this note
-  bool tie = false;  ///< goes over into the next note without a new strike, where that starts at its end
+  bool tie = false;          ///< ties into the next note without a new strike, if that starts at its end
   Dive dive;
   Unknown unknown = {};
   NoteMove move = {};
@@ -75,7 +75,7 @@ struct WheelPoint {
 };
 inline constexpr size_t kMostWheelPoints = 20000;
 
-/// How a lane stands against the others.
+/// Alignment of a lane.
 struct AlignMove {
   double delayMs = 0.0;  ///< -200 to 200, positive = later
   bool invert = false;
@@ -87,8 +87,8 @@ struct AlignMove {
 
 enum class PartRole { Kick, Bass, Other };
 enum class Plays { Hits, Notes };
-/// What a part's processors work on: each hit or phrase by itself, so that a one-shot is what is heard, or the
-/// lane as it runs, so that what plays at once is held together.
+/// What a part's processors act on: each hit or phrase alone, so that a one-shot is what you hear, or the
+/// running lane, so that overlapping sounds pass together.
 enum class FinishOver { Hits, Lane };
 
 struct Part {
@@ -102,7 +102,7 @@ struct Part {
   std::vector<WheelPoint> wheel = {};        ///< ascending; empty: at rest
   double wheelRange = 12.0;                  ///< semitones at the end of its way, 1 to 48
   std::optional<TimeValue> tailTarget = {};  ///< how long its tail is to be; nothing: tailTargetOf() says
-  Contour contour = {};                      ///< of each of its notes; of what plays hits it does nothing
+  Contour contour = {};                      ///< of each of its notes; ignored for hits
   AlignMove align = {};
   Chain finish = {};
   FinishOver finishOver = FinishOver::Hits;

@@ -155,7 +155,7 @@ Result<double> parseOffset(const std::string& text, const Track& track) {
     if (unit == "bar" || unit == "bars") seconds = *number * beat * track.beatsPerBar;
   }
   if (!seconds || *seconds > 600.0)
-    return badUsage("write an offset such as 0.52 s, 250 ms, 2 beats, 1 bar or 1/4, ten minutes at the most");
+    return badUsage("write an offset such as 0.52 s, 250 ms, 2 beats, 1 bar or 1/4, at most ten minutes");
   return negative ? -*seconds : *seconds;
 }
 

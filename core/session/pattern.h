@@ -11,8 +11,8 @@ inline constexpr double kSameMoment = 1e-6;
 /// A position brought round into a loop of `loop` quarters: 0 to below `loop`.
 double wrappedQuarters(double at, double loop);
 
-/// Where a straight position lies with the grid's swing: every second division late by `swing` thirds of one,
-/// what lies between drawn along. And back.
+/// Maps a straight position to the swung grid: every second division late by `swing` thirds of one, positions
+/// in between moved along. And back.
 double swung(const Grid& grid, double straight);
 double straightened(const Grid& grid, double swungAt);
 
@@ -22,7 +22,7 @@ double lineBefore(const Grid& grid, double quarters);
 /// The line after the one at or before a position.
 double lineAfter(const Grid& grid, double quarters);
 
-/// The session with another grid: with its swing all hits and notes move, and come back with the old one.
+/// The session with another grid: hits and notes move with its swing, and return with the old one.
 Session withGrid(Session session, const Grid& grid);
 
 /// Towards the grid's lines by `strength` (0 to 1). Starts only; a note's end keeps its length. What would
@@ -30,22 +30,22 @@ Session withGrid(Session session, const Grid& grid);
 void quantise(std::vector<Hit>& hits, const Grid& grid, double strength, double loopQuarters);
 void quantise(std::vector<Note>& notes, const Grid& grid, double strength, double loopQuarters);
 
-/// An offset in seconds as it is typed: "0.52 s", "250 ms", "-1 beat", "2 bars", "1/4"; a bare number is seconds.
-/// BadUsage beyond ten minutes or for anything else.
+/// Parses a typed offset in seconds: "0.52 s", "250 ms", "-1 beat", "2 bars", "1/4"; a bare number is
+/// seconds. BadUsage beyond ten minutes or for anything else.
 Result<double> parseOffset(const std::string& text, const Track& track);
 
-/// The track in another metre, its loop as many bars long as before (eight at the most).
+/// The track in another metre, its loop as many bars long as before (at most eight).
 Track withMetre(Track track, int beatsPerBar, int beatUnit);
 
-/// A kick on every beat that is felt: what a new kick plays, and what the pattern of that name gives.
+/// A kick on every felt beat: the default of a new kick, and the pattern of that name.
 std::vector<Hit> hitsOnBeats(const Track& track);
 Session fourToTheBar(Session session);
-/// The note that sounds longest in the line; without one the key's low tonic. Of any part, and of the bass.
+/// The line's main note, by total length; without a line the key's low tonic. Of any part, and of the bass.
 int mainNote(const Part& part, const Track& track);
 int mainBassNote(const Session& session);
 /// A bass note of half a beat on every second half of a beat, on the note that the line mostly plays.
 Session offbeatBass(Session session);
-/// Only what starts within the first beat of each bar.
+/// Only events that start within the first beat of each bar.
 Session notesUnderFirstBeat(Session session);
 /// All hits and notes later by `quarters`, round the loop.
 Session nudged(Session session, double quarters);

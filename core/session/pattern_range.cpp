@@ -20,7 +20,7 @@ void putIn(std::vector<Event>& events, const std::vector<Event>& clip, double at
   tidy(events, loop);
 }
 
-// Takes the curve within the range out and keeps what lies about it as it was.
+// Removes the curve within the range and preserves it outside.
 void openWheel(std::vector<WheelPoint>& wheel, double from, double to) {
   Part was;
   was.wheel = wheel;

@@ -8,7 +8,7 @@
 
 namespace heft {
 
-/// What starts from `from` to before `to`, and the wheel of parts that play notes there.
+/// Events that start from `from` to before `to`, and the wheels of line parts there.
 struct PatternRange {
   double from = 0.0, to = 0.0;
   std::set<int> parts = {};  ///< by id; empty: all
@@ -19,7 +19,7 @@ struct PatternRange {
   bool has(int part) const { return parts.empty() || parts.contains(part); }
 };
 
-/// What was taken from a range, counted from its start, part by part.
+/// A copied range, counted from its start, by part.
 struct PatternClip {
   struct OfPart {
     int part = 0;
@@ -32,13 +32,13 @@ struct PatternClip {
 };
 
 PatternClip clipOf(const Session& session, const PatternRange& range);
-/// Without what lies in the range; the wheel rests there.
+/// Without the range's events; the wheel rests there.
 Session cleared(Session session, const PatternRange& range);
-/// The clip at another place, in place of what starts there; what would reach beyond the loop's end is left
-/// out. Ids of layers that rest are kept.
+/// Pastes the clip at another position and replaces events that start there; cuts what would pass the loop's
+/// end. Muted layers' ids are kept.
 Session pasted(Session session, const PatternClip& clip, double at);
-/// The range's events later by `quarters`, as far as the loop goes; those that they come upon make room. Gives
-/// the range that they are in now.
+/// Moves the range's events later by `quarters`, as far as the loop allows, replacing events there. Returns
+/// their new range.
 Session moved(Session session, const PatternRange& range, double quarters, PatternRange* now = nullptr);
 /// The range's notes, higher by `semitones`.
 Session transposed(Session session, const PatternRange& range, int semitones);
@@ -46,11 +46,11 @@ Session transposed(Session session, const PatternRange& range, int semitones);
 Session quantised(Session session, const PatternRange& range, double strength);
 /// Velocities in the range, more by `by`.
 Session louder(Session session, const PatternRange& range, double by);
-/// What lies in `from` to `to` again at `at`, in place of what starts there.
+/// Repeats `from` to `to` at `at`, replacing events that start there.
 Session copied(Session session, double from, double to, double at);
 
-/// The curve with as few points as keep it within `tolerance` of where it was (Ramer 1972, Douglas and Peucker
-/// 1973, by value only). At worst quadratic in the points, of which a session holds at most 20,000.
+/// The curve with as few points as keep it within `tolerance` (Ramer 1972, Douglas and Peucker 1973, by value
+/// only). At worst quadratic in the points, of which a session holds at most 20,000.
 std::vector<WheelPoint> thinned(const std::vector<WheelPoint>& curve, double tolerance = 0.002);
 
 }  // namespace heft

@@ -22,7 +22,7 @@ std::string presetKindWord(const Preset& preset);
 /// The sounds that it holds, once each.
 std::vector<AssetRef> assetsOf(const Preset& preset);
 
-/// As it is saved, or goes through the clipboard.
+/// The preset as saved or copied to the clipboard.
 std::string presetToJson(const Preset& preset);
 /// Every number is checked against its range; keys that are not known are kept. Errors: Unreadable, naming the
 /// file and the key.
@@ -32,26 +32,24 @@ struct OpenedPreset {
   Preset preset;
   Assets assets;  ///< the sounds that it holds
 };
-/// With its sounds, which lie in audio/ beside it. Errors: Unreadable, naming the file or the sound that is
-/// missing.
+/// With its sounds, from audio/ beside it. Errors: Unreadable, naming the file or the missing sound.
 Result<OpenedPreset> openPreset(const std::string& path);
-/// As NAME.heft-preset in that folder, its sounds in audio/ there; gives the path. What was saved under that
-/// name is written over. Errors: Unwritable.
+/// As NAME.heft-preset in that folder, its sounds in audio/ there; returns the path. Replaces a preset of
+/// that name. Errors: Unwritable.
 Result<std::string> savePreset(const std::string& folder, const Preset& preset, const Assets& assets);
 
-/// Where the user's own lie; empty where the system names no place.
+/// The user's preset folder; empty where the system names none.
 std::string presetFolder();
 struct PresetFile {
   Preset preset;
   std::string path;  ///< empty: one that ships
 };
-/// The user's own by name, then those that ship. A file that cannot be read is told in `faults`, a sentence
-/// each.
+/// The user's own by name, then those that ship. `faults`: a sentence for each file that cannot be read.
 std::vector<PresetFile> allPresets(const std::string& folder, std::vector<std::string>* faults = nullptr);
 /// Those of the same kind: for a drive drives, for a list lists.
 std::vector<PresetFile> presetsLike(const std::vector<PresetFile>& all, const Preset& preset);
 
-/// Those that ship, named by what they do.
+/// Those that ship, named by their effect.
 std::vector<Preset> shippedPresets();
 
 }  // namespace heft

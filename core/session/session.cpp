@@ -59,7 +59,7 @@ void setLanding(Layer& layer, double midi) {
   if (KickVoice* voice = layer.kickVoice())
     voice->landingMidi = std::clamp(midi - layer.semitones, 12.0, 80.0);
   else if (Recorded* recorded = layer.recorded()) {
-    // About its cut a body goes on in phase with its strike.
+    // About its split point a body continues in phase with its strike.
     if (recorded->split.side == Side::Body && !recorded->targetMidi)
       recorded->method = TuneMethod::Split, recorded->strikeMs = std::min(200.0, recorded->split.atMs);
     recorded->targetMidi = std::clamp(midi - layer.semitones, 0.0, 127.0);
@@ -90,7 +90,8 @@ void setTail(Part& part, const TimeValue& length, double tempoBpm, Lengthen how)
 
 namespace {
 
-// Quarters from a hit to the next bass note that does not begin with it, round the loop; nothing without one.
+// Quarters from a hit to the next bass note that does not start with it, wrapping around the loop; nothing
+// without one.
 std::optional<double> shortestGap(const Session& s) {
   const double loop = s.track.loopQuarters();
   std::optional<double> out;
@@ -108,7 +109,9 @@ std::optional<double> shortestGap(const Session& s) {
 TimeValue lengthOf(double quarters, double tempoBpm) {
   for (int count : {1, 2, 3, 4})
     if (std::abs(quarters - 0.25 * count) < 1e-6)
-      return count == 4 ? TimeValue::note(1, 4) : count == 2 ? TimeValue::note(1, 8) : TimeValue::note(count, 16);
+      return count == 4   ? TimeValue::note(1, 4)
+             : count == 2 ? TimeValue::note(1, 8)
+                          : TimeValue::note(count, 16);
   return TimeValue::milliseconds(std::round(quarters * 60000.0 / tempoBpm));
 }
 

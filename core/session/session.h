@@ -18,9 +18,9 @@
 
 namespace heft {
 
-/// How loud the track is listened to.
+/// The listening level of the track.
 struct Listening {
-  double fullScaleDb = kUsualListeningDb;  ///< what a full-scale sine is taken to play at, dB SPL
+  double fullScaleDb = kUsualListeningDb;  ///< level of a full-scale sine, dB SPL
   bool operator==(const Listening&) const = default;
 };
 
@@ -38,7 +38,7 @@ struct Track {
   bool operator==(const Track&) const = default;
 
   double loopQuarters() const { return loopBeats * 4.0 / beatUnit; }
-  /// What is felt as a beat: the written one, of metres in threes of eighths or shorter the dotted one.
+  /// The felt beat: the written one; in metres in threes of eighths or shorter the dotted one.
   double feltBeatQuarters() const {
     return (beatUnit >= 8 && beatsPerBar % 3 == 0 ? 3.0 : 1.0) * 4.0 / beatUnit;
   }
@@ -47,7 +47,7 @@ struct Track {
   size_t loopFrames() const;
 };
 
-/// What patterns are drawn on.
+/// The grid of patterns.
 struct Grid {
   TimeValue division = TimeValue::note(1, 16);
   double swing =
@@ -60,14 +60,14 @@ struct Backing {
   AssetRef asset;
   double levelDb = 0.0;
   bool mute = false;
-  double offsetSeconds = 0.0;  ///< -600 to 600: moment of the file that stands on the loop's start
-  std::optional<double> lowCutHz;  ///< 20 to 1000, 24 dB an octave
+  double offsetSeconds = 0.0;              ///< -600 to 600: position in the file at the loop's start
+  std::optional<double> lowCutHz;          ///< 20 to 1000, 24 dB an octave
   std::optional<double> monoBelowHz = {};  ///< 20 to 20000, 24 dB an octave: its sides are taken out below
   Unknown unknown;
   bool operator==(const Backing&) const = default;
 };
 
-/// What is done to the sum as it runs, not hit by hit. Stems are without it.
+/// Processing of the running sum, not hit by hit. Stems are without it.
 struct SumBus {
   Chain finish;
   Unknown unknown = {};
@@ -78,15 +78,15 @@ struct SumBus {
 struct ExportList {
   bool kickOneShot = true, bassOneShot = true, stems = true, gainCurve = true;
   SampleFormat format = SampleFormat::Wav24;
-  bool patterns = true;  ///< as a MIDI file
+  bool patterns = true;      ///< as a MIDI file
   bool partOneShots = true;  ///< of parts that are neither kick nor bass
-  bool versions = false;   ///< one-shots of all versions of a part instead of the present one's
-  bool everyNote = false;  ///< one-shots of every note that a bass plays instead of one
-  bool gainSignal = false;  ///< gains of duckings as a control signal too
-  bool triggers = false;    ///< what fires them, as CSV and MIDI
+  bool versions = false;     ///< one-shots of all versions of a part instead of the present one's
+  bool everyNote = false;    ///< one-shots of every note that a bass plays instead of one
+  bool gainSignal = false;   ///< gains of duckings as a control signal too
+  bool triggers = false;     ///< their triggers, as CSV and MIDI
   int gainController = kGainController, gainChannel = 1;
-  bool gainFine = false;  ///< 14 bits; controllers 0 to 31 then
-  std::optional<double> oneShotPeakDb = {};  ///< true peak of each one-shot, dBTP; nothing: as loud as it is
+  bool gainFine = false;                     ///< 14 bits; controllers 0 to 31 then
+  std::optional<double> oneShotPeakDb = {};  ///< true peak of each one-shot, dBTP; empty: its own level
   Unknown unknown = {};
   bool operator==(const ExportList&) const = default;
 };
@@ -97,7 +97,7 @@ std::vector<Part> pairOfParts();
 struct Session {
   Track track;
   Grid grid;
-  std::vector<Part> parts = pairOfParts();  ///< one kick and one bass at the least, kMostParts at the most
+  std::vector<Part> parts = pairOfParts();         ///< at least one kick and one bass, at most kMostParts
   std::vector<Duck> ducks = std::vector<Duck>(1);  ///< one at the least
   DuckingBus ducking;
   HandOver handOver;
@@ -105,8 +105,8 @@ struct Session {
   SumBus sum;
   std::vector<AssetRef> references;
   ExportList exports;
-  std::vector<Taught> taught;     ///< kMostTaught at the most, each control once
-  std::set<std::string> meantSo;  ///< ids of Ledger lines that are wanted as they are
+  std::vector<Taught> taught;     ///< at most kMostTaught, each control once
+  std::set<std::string> meantSo;  ///< ids of intended Ledger lines
   std::string savedOn;            ///< the machine that saved it last (folder.h); empty: not said
   Unknown unknown;
   bool operator==(const Session&) const = default;
@@ -117,7 +117,7 @@ struct Session {
   const Part& bass() const { return parts[place(PartRole::Bass)]; }
   Part& bass() { return parts[place(PartRole::Bass)]; }
   bool isOfPair(int part) const { return part == kick().id || part == bass().id; }
-  /// Where the first of a role stands in the list.
+  /// Index of the first part of a role.
   size_t place(PartRole role) const;
   /// Nothing where no part has that id.
   const Part* part(int id) const;
@@ -145,7 +145,7 @@ inline constexpr int kSessionVersion = 6;
 /// Gives a layer the note that it is to sound on, its own shift on top included: a built kick's landing, a
 /// recorded one's target.
 void setLanding(Layer& layer, double midi);
-/// What that note is set to; nothing for a recording that is left as it is.
+/// The target of that note; nothing for an unshifted recording.
 std::optional<double> landingTarget(const Layer& layer);
 /// How a built kick's new length comes about.
 enum class Lengthen { Tail, Whole };  ///< the fall lasts as long as before, or scales with the rest
@@ -159,15 +159,15 @@ struct TailTarget {
   TimeValue length = TimeValue::note(1, 16);
   enum class From { Set, Length, Gap, Usual } from = From::Usual;
 };
-/// What was set; else the kick's own length where that is a note; else the shortest gap from a hit to the bass note
-/// after it, a quarter at the most; else a sixteenth (common practice).
+/// The set length; else the kick's own where that is a note; else the shortest gap from a hit to the next
+/// bass note, at most a quarter; else a sixteenth (common practice).
 TailTarget tailTargetOf(const Session& session);
 /// The shortest gap from a hit of the kick to the bass note after it, round the loop, as a note value where it
 /// is one; nothing where no note follows.
 std::optional<TimeValue> gapToNextNote(const Session& session);
 
-/// The note the bass plays under most hits (sounding at the hit, longest shared time wins a tie); nothing without
-/// notes.
+/// The note the bass plays under most hits (sounding at the hit, longest shared time wins a tie); nothing
+/// without notes.
 std::optional<int> noteUnderMostHits(const Session& session);
 
 /// The document as Heft saves it: keys in a fixed order, two-space indent.

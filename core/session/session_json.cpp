@@ -1,5 +1,5 @@
-// The session's file: docs/format.md. What it holds is the list of values in fields.h; reading checks every one
-// of them, and what is not known is kept.
+// The session's file: docs/format.md. It holds the values listed in fields.h; reading checks every one of
+// them and keeps unknown keys.
 
 #include <algorithm>
 #include <set>
@@ -10,7 +10,7 @@
 namespace heft {
 namespace {
 
-// Each kind as it is untouched.
+// Each kind's defaults.
 Json usualProcessors() {
   Json out = Json::object();
   for (size_t kind = 0; kind < kProcessorKinds; ++kind) {

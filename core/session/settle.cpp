@@ -18,7 +18,7 @@ void inOrder(std::vector<Event>& events) {
                    [](const Event& a, const Event& b) { return a.startQuarters < b.startQuarters; });
 }
 
-// An id that stands twice would let an edit reach the wrong one: the later ones get others.
+// A duplicate id would let an edit reach the wrong one: the later ones get new ids.
 template <class List>
 void giveOwnIds(List& list, std::set<int>& seen) {
   for (auto& one : list)
@@ -94,7 +94,7 @@ void settle(Session& s) {
   std::set<int> parts, ducks;
   giveOwnIds(s.parts, parts);
   giveOwnIds(s.ducks, ducks);
-  // A control turns one value: the first that is said.
+  // A control has one assignment: the first.
   std::set<std::string> controls;
   std::erase_if(s.taught, [&](const Taught& t) { return !controls.insert(controlName(t.by)).second; });
 }

@@ -1,12 +1,12 @@
 #pragma once
-/// Every value of voices, processors and finishes by its name in the file, its range and its unit, in one list
-/// each. What reads and writes the file, the keys of render steps, the fields of the window and the tests all
-/// go by these lists and those of fields.h; the default is the one of the type itself.
+/// Every value of voices, processors and finishes with its name in files, its range and its unit, in one list
+/// each. File reading and writing, the keys of render steps, the window's fields and the tests all use these
+/// lists and those of fields.h; defaults are the types' own.
 ///
 /// A visitor F has flag(name, bool), number(name, double, Range), whole(name, int, Range), time(name,
-/// TimeValue, Range in ms that a hand sets it in; a file may have any), choice(name, enum, nameOf, parse),
-/// level(name, optional double, Range) of what may be out, object(name, struct) and list(name, vector, most);
-/// for documents also what fields.h says. Each may be told Saved::WhenSet. T may be const.
+/// TimeValue, Range in ms for hands; a file may hold any), choice(name, enum, nameOf, parse), level(name,
+/// optional double, Range), object(name, struct) and list(name, vector, most); for documents also those of
+/// fields.h. Each may get Saved::WhenSet. T may be const.
 
 #include <concepts>
 #include <type_traits>
@@ -15,7 +15,7 @@
 
 namespace heft {
 
-/// What a number is of: how it is written, read and stepped.
+/// A number's unit: how it is written, read and stepped.
 enum class Unit { Number, Share, Db, Ms, Hz, Semitones, Midi, Degrees, Quarters, Seconds, Bpm };
 
 struct Range {

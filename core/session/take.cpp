@@ -29,7 +29,7 @@ std::optional<Note> Take::end(double at) {
   if (!sounding_) return std::nullopt;
   Note out = *sounding_;
   sounding_.reset();
-  // A press late in the loop may be let go early in its next turn.
+  // A press late in the loop may be released early in its next pass.
   double held = at - pressedAt_;
   if (held < 0.0) held += settings_.loopQuarters;
   out.lengthQuarters = std::clamp(held, kShortestTaken, settings_.loopQuarters);
@@ -47,7 +47,8 @@ void Take::bend(double value, double at) {
 
 void insertPlayed(std::vector<Hit>& hits, const Hit& played, double loop) {
   if (played.startQuarters >= loop - kSameMoment) return;
-  std::erase_if(hits, [&](const Hit& h) { return std::abs(h.startQuarters - played.startQuarters) < kSameMoment; });
+  std::erase_if(hits,
+                [&](const Hit& h) { return std::abs(h.startQuarters - played.startQuarters) < kSameMoment; });
   if (hits.size() < kMostHits) hits.push_back(played);
   std::stable_sort(hits.begin(), hits.end(),
                    [](const Hit& a, const Hit& b) { return a.startQuarters < b.startQuarters; });
@@ -55,8 +56,9 @@ void insertPlayed(std::vector<Hit>& hits, const Hit& played, double loop) {
 
 void insertPlayed(std::vector<Note>& notes, const Note& played, double loop) {
   const double start = played.startQuarters, end = std::min(played.endQuarters(), loop);
-  std::erase_if(notes,
-                [&](const Note& n) { return n.startQuarters >= start - kSameMoment && n.startQuarters < end - kSameMoment; });
+  std::erase_if(notes, [&](const Note& n) {
+    return n.startQuarters >= start - kSameMoment && n.startQuarters < end - kSameMoment;
+  });
   for (Note& n : notes)
     if (n.startQuarters < start && n.endQuarters() > start)
       n.lengthQuarters = std::max(kShortestTaken, start - n.startQuarters), n.tie = false;

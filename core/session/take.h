@@ -1,5 +1,5 @@
 #pragma once
-/// What is played in: key presses and the pitch wheel become notes and a curve.
+/// Recording: key presses and the pitch wheel become notes and a curve.
 
 #include <optional>
 
@@ -9,7 +9,7 @@ namespace heft {
 
 struct TakeSettings {
   Grid grid;
-  double strength = 0.0;  ///< 0 to 1: how far starts go to the grid's lines on the way in
+  double strength = 0.0;  ///< 0 to 1: input quantise of starts
   double loopQuarters = 8.0;
 };
 
@@ -35,11 +35,11 @@ class Take {
   std::vector<WheelPoint> wheel_;
 };
 
-/// A played note into the line: what starts under it makes room, what sounds into it ends there.
-/// Of hits: in place of one at the same moment.
+/// Adds a played note to the line: it replaces notes that start under it and ends those that sound into it.
+/// Of hits: replaces one at the same moment.
 void insertPlayed(std::vector<Hit>& hits, const Hit& played, double loopQuarters);
 void insertPlayed(std::vector<Note>& notes, const Note& played, double loopQuarters);
-/// A played curve into the wheel's: in place of what was there from its first point to its last.
+/// Adds a played curve to the wheel's: replaces it from its first point to its last.
 void insertPlayed(std::vector<WheelPoint>& wheel, const std::vector<WheelPoint>& played);
 
 }  // namespace heft

@@ -23,8 +23,9 @@ std::optional<Pairs> pairsOf(const std::string& text, int highest) {
   for (std::string word, number; in >> word;) {
     if (!(in >> number)) return std::nullopt;
     const auto value = parseNumber(number);
-    // Its range first: what is out of an int's cannot become one.
-    if (!value || !(*value >= 0 && *value <= highest) || *value != static_cast<int>(*value)) return std::nullopt;
+    // Range first: a double outside an int's range cannot be converted.
+    if (!value || !(*value >= 0 && *value <= highest) || *value != static_cast<int>(*value))
+      return std::nullopt;
     out.emplace_back(word, static_cast<int>(*value));
   }
   return out;

@@ -1,5 +1,6 @@
 #pragma once
-/// Values that a MIDI controller or a wheel was taught to turn. They are of the session, as what they turn is.
+/// Controller assignments: values that a MIDI controller or a wheel controls. They belong to the session,
+/// like the values.
 
 #include <string>
 
@@ -11,7 +12,7 @@ namespace heft {
 
 inline constexpr size_t kMostTaught = 128;
 
-/// What is turned by hand.
+/// The control.
 struct Control {
   enum class Kind { Controller, PitchWheel, MouseWheel };
   Kind kind = Kind::MouseWheel;
@@ -33,7 +34,7 @@ struct Taught {
   Control by;
   Owner owner;
   std::string key;             ///< of value_at.h
-  std::string switchKey = {};  ///< of what goes on with it; empty: nothing does
+  std::string switchKey = {};  ///< of a switch that turns on with it; empty: none
   std::string name = {};       ///< as the window calls the value
   Unknown unknown = {};
   bool operator==(const Taught&) const = default;

@@ -17,7 +17,7 @@ struct Walk {
   bool done = false;  ///< something was put
 
   bool isHere(const char* name) const { return !found && rest == name; }
-  // The rest below that name; nothing where the path goes elsewhere.
+  // The rest of the key below that name; nothing where it does not match.
   std::optional<std::string_view> below(std::string_view name) const {
     if (found || rest.size() <= name.size() || rest[name.size()] != '.' || rest.substr(0, name.size()) != name)
       return std::nullopt;

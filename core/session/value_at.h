@@ -1,6 +1,6 @@
 #pragma once
-/// One value of the document by whose it is and by its name in the lists of fields.h and sound_fields.h: its
-/// range, its unit and its default come from there. What fields of the window are made of.
+/// One value of the document by its owner and its name in the lists of fields.h and sound_fields.h, which
+/// give its range, unit and default. The window's fields use it.
 
 #include <optional>
 #include <string>
@@ -21,7 +21,7 @@ struct ValueAt {
   bool canBeMissing = false;
 };
 
-/// The processors of a layer, a part or the sum (where neither is said); nothing where that is gone.
+/// The processors of a layer, a part or (without either) the sum; nothing where that is gone.
 const Chain* chainOf(const Session& session, const Owner& owner);
 Chain* chainOf(Session& session, const Owner& owner);
 
@@ -30,8 +30,8 @@ Chain* chainOf(Session& session, const Owner& owner);
 /// gone or has no such value, as where a layer is of another kind by now.
 std::optional<ValueAt> valueAt(const Session& session, const Owner& owner, const std::string& key);
 
-/// Puts a value there, a number or a time kept within its range. False, and nothing changed, where valueAt()
-/// gives nothing, where the value is of another kind or a text that its list does not know.
+/// Sets a value; a number or a time is held to its range. False, and nothing changed, where valueAt() finds
+/// none, the kind differs, or a list does not have the text.
 bool putValue(Session& session, const Owner& owner, const std::string& key, const Value& value);
 
 }  // namespace heft

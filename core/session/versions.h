@@ -18,7 +18,7 @@ std::string versionName(const Part& part, size_t i) {
   return i < part.versions.all.size() ? part.versions.all[i].name : "First";
 }
 
-/// Puts a version aside and the present sound in its place; what was present is kept under its name.
+/// Switches versions: stores the present sound under its name and loads the other.
 template <class Part>
 void switchVersion(Part& part, size_t to) {
   auto& v = part.versions;
@@ -30,7 +30,7 @@ void switchVersion(Part& part, size_t to) {
   v.now = static_cast<int>(to);
 }
 
-/// Another version, like the present one, and switches to it. Nothing happens at the most there can be.
+/// Adds a copy of the present version and switches to it. Nothing at the limit.
 template <class Part>
 void addVersion(Part& part, const std::string& name) {
   auto& v = part.versions;

@@ -22,7 +22,7 @@ struct Within {
   void number(const char* name, std::optional<double>& v, const Range& r) {
     if (v) number(name, *v, r);
   }
-  // At its lowest it is off, as it is when it is read.
+  // At its lowest it is off, as when read.
   void level(const char* name, std::optional<double>& v, const Range& r) {
     number(name, v, r);
     if (v && *v <= r.low) v.reset();

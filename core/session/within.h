@@ -1,13 +1,14 @@
 #pragma once
-/// What an edit leaves is a session that opens: every value within its range (fields.h), every rule of settle.h kept.
+/// What an edit leaves is a session that opens: every value within its range (fields.h), every rule of settle.h
+/// kept.
 
 #include "core/session/session.h"
 
 namespace heft {
 
-/// Puts numbers, texts and lists within their ranges (no number: the low end) and settles each object as reading
-/// does. False where a rule across values is broken that has no nearest session that keeps it: then what was there
-/// before the edit stays. Cost: a look at every value.
+/// Holds numbers, texts and lists to their ranges (NaN: the low end) and settles each object as reading does.
+/// False where a rule across values is broken and no nearest valid session exists: then the former state
+/// stays. Cost: a pass over all values.
 bool keepWithin(Session& session);
 
 }  // namespace heft

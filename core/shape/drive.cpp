@@ -119,7 +119,7 @@ std::vector<float> wetPart(std::span<const float> x, size_t from, size_t count, 
   return out;
 }
 
-// The sections goes on from what `memory` holds and leave there what they hold after `keepAfter` samples.
+// The sections continue from `memory` and leave their state after `keepAfter` samples in it.
 void filter(std::span<float> x, const std::vector<Biquad::Coefficients>& sections, size_t keepAfter,
             double* memory) {
   for (const auto& section : sections) {

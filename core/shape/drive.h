@@ -1,12 +1,12 @@
 #pragma once
-/// Drive: a bent transfer curve, run at sixteen times the rate (shape/oversample.h), and rate reduction.
+/// Drive: a waveshaper at sixteen times the rate (shape/oversample.h), and rate reduction.
 ///
 /// Every curve f has slope 1 at rest and is used as f(g x) / f(g) with the drive's gain g: full scale stays
-/// full scale, what is softer comes up. All curves are smooth, so that their partials fall fast: aliases of a
+/// full scale, softer parts are raised. All curves are smooth, so that their partials fall fast: aliases of a
 /// full-scale tone at 2 kHz stay 80 dB under it.
 ///
-/// Held to a band, what lies in it (Butterworth, 24 dB an octave on each side) is driven and the rest, which is
-/// exactly the sound less the band, is laid beside it: what a drive would leave as it is comes back as it was.
+/// Limited to a band, only that band (Butterworth, 24 dB an octave on each side) is driven and the rest,
+/// which is exactly the sound less the band, is added back: an undriven sound comes back unchanged.
 
 #include <array>
 #include <optional>
@@ -24,7 +24,7 @@ enum class DriveKind {
   Firm,    ///< x / (1 + x^4)^(1/4): clean, then bends
   Hard,    ///< x / (1 + x^8)^(1/8): clean, then flat
   Warm,    ///< soft about a shifted rest: even partials too
-  Fold,    ///< sin(x): what goes over comes back
+  Fold,    ///< sin(x): peaks fold back
   Hollow,  ///< x^3 / (1 + x^2): quiet parts thin out, loud ones stay
   Rise,    ///< blends in the wave's magnitude: its octave, as even partials
   Rate,    ///< every sample held: rate reduction, aliases wanted
@@ -39,12 +39,12 @@ Result<DriveKind> parseDrive(const std::string& text);
 struct Drive {
   bool on = false;
   DriveKind kind = DriveKind::Soft;
-  double inputDb = 0.0;  ///< gain before the curve, not made up for; -24 to 24
-  double driveDb = 6.0;  ///< 0 to 30; for Rate the held rate falls from full to 1 / 64
-  double mix = 1.0;      ///< 0 to 1
+  double inputDb = 0.0;               ///< gain before the curve, not made up for; -24 to 24
+  double driveDb = 6.0;               ///< 0 to 30; for Rate the held rate falls from full to 1 / 64
+  double mix = 1.0;                   ///< 0 to 1
   std::optional<double> fromHz = {};  ///< 20 to 10000: driven from there on; nothing: from the bottom
   std::optional<double> toHz = {};    ///< 20 to 20000: driven up to there; nothing: to the top
-  double toneDb = 0.0;                ///< -24 to 24: a shelf above kToneHz over what is driven
+  double toneDb = 0.0;                ///< -24 to 24: a shelf above kToneHz on the driven band
   bool operator==(const Drive&) const = default;
   bool isHeldToBand() const { return fromHz || toHz; }
 };
@@ -57,14 +57,14 @@ void applyDrive(AudioBuffer& sound, const Drive& drive);
 
 /// What drive remembers from one stretch of a running sound to the next.
 struct DriveState {
-  double offset = 0.0;     ///< of lopsided curves
-  double untilNext = 0.0;  ///< Rate: frames until the next sample is taken
-  float held = 0.0f;       ///< Rate: the one that is held
+  double offset = 0.0;               ///< of lopsided curves
+  double untilNext = 0.0;            ///< Rate: frames until the next sample is taken
+  float held = 0.0f;                 ///< Rate: the one that is held
   std::array<double, 10> filters{};  ///< of the band, where the stretch's surroundings begin, and of the tone
 };
 /// Frames about a stretch that its driven sound still hangs on, each way.
 inline constexpr size_t kDriveReach = 256;
-/// Whether what comes hangs on what went before, beyond that reach.
+/// Whether the output depends on earlier input, beyond that reach.
 bool driveRemembers(const Drive& drive);
 /// One channel of a running sound: of `x` the `count` frames from `from` on, the rest being its surroundings.
 /// Of one that remembers the next stretch's surroundings begin `count` frames after this one's.

@@ -71,7 +71,7 @@ void gainsOf(const Compressor& c, std::span<double> levelsDb, double sampleRate,
   const bool lifts = c.liftRatio > 1.0;
   for (double& level : levelsDb) {
     const double lift = lifts ? liftOf(c, level) : 0.0, wanted = loweredBy(c, level) - lift;
-    // Where a tone passes through nothing it is not silent yet: a lift goes back by its release.
+    // A zero crossing is not silence: a lift falls back by its release.
     const bool rises = wanted > reduction && level >= kQuietestLiftedDb;
     const double keep = rises ? attack : release;
     reduction = keep * reduction + (1.0 - keep) * wanted;
@@ -83,7 +83,7 @@ void gainsOf(const Compressor& c, std::span<double> levelsDb, double sampleRate,
 template <class Use>
 void overGains(const AudioBuffer& sound, const Compressor& c, double& reductionDb, Use use) {
   constexpr size_t kAtOnce = 512;
-  // What stays under the knee is not reduced, however far under it is; what is lifted is heard further down.
+  // Below the knee there is no reduction; a lift is audible further down.
   const double under = c.liftRatio > 1.0 ? std::min(c.thresholdDb - c.kneeDb / 2.0, kQuietestLiftedDb)
                                          : c.thresholdDb - c.kneeDb / 2.0;
   const auto least = static_cast<float>(amplitudeFromDb(under));
@@ -121,7 +121,8 @@ std::vector<double> gainOver(const AudioBuffer& sound, size_t before, size_t cou
   if (l.truePeak) peaks = truePeaks(sound, static_cast<float>(ceiling));
   std::vector<double> need(std::min(sound.frames() - before, count + ahead));
   for (size_t i = 0; i < need.size(); ++i)
-    need[i] = std::min(1.0, ceiling / std::max(1e-9f, l.truePeak ? peaks[before + i] : loudestAt(sound, before + i)));
+    need[i] =
+        std::min(1.0, ceiling / std::max(1e-9f, l.truePeak ? peaks[before + i] : loudestAt(sound, before + i)));
   // What any of the next frames needs, held, let go slowly, then averaged over the time it was known ahead:
   // the mean of values that are all low enough is low enough.
   std::vector<double> held = smallestAhead(need, ahead);
@@ -196,7 +197,7 @@ double softClipCurve(const SoftClip& s, double x) {
 
 void applySoftClip(AudioBuffer& sound, const SoftClip& s) {
   if (!s.on) return;
-  // What stays under the knee passes untouched.
+  // Samples under the knee pass unchanged.
   if (peakOf(sound) <= amplitudeFromDb(s.ceilingDb - s.kneeDb)) return;
   for (auto& channel : sound.channels)
     channel = bentAbove(channel, kTimes, [&](std::span<float> up) {
@@ -206,7 +207,7 @@ void applySoftClip(AudioBuffer& sound, const SoftClip& s) {
 }
 
 void applyRunningSoftClip(AudioBuffer& sound, const SoftClip& s) {
-  // Between samples a sound goes no higher than a few times its samples.
+  // Between samples a signal is at most a few times its samples.
   constexpr double kMostBetween = 4.0;
   if (!s.on || kMostBetween * peakOf(sound) <= amplitudeFromDb(s.ceilingDb - s.kneeDb)) return;
   for (auto& channel : sound.channels) {

@@ -3,9 +3,8 @@
 ///
 /// Compressor after Giannoulis, Massberg, Reiss, "Digital Dynamic Range Compressor Design", JAES 60(6), 2012:
 /// log-domain detector, static curve with soft knee (their equation 4), smooth branching ballistics (equation
-/// 17). Attack and release are times to 1 - 1/e. What is quiet can be lifted by the same curve turned over:
-/// below a threshold of its own, by no more than a set gain, and not below -70 dB, so that noise stays where it
-/// is.
+/// 17). Attack and release are times to 1 - 1/e. Upward compression uses the mirrored curve: below a
+/// threshold of its own, by at most a set gain, and not below -70 dB, so that noise is not raised.
 
 #include <vector>
 
@@ -24,7 +23,7 @@ struct Compressor {
   double releaseMs = 60.0;     ///< 1 to 5000
   double makeupDb = 0.0;       ///< -kMostMakeupDb to kMostMakeupDb
   double mix = 1.0;            ///< 0 to 1, levelled beside untouched
-  double liftBelowDb = -30.0;  ///< -60 to 0: what is quieter comes up
+  double liftBelowDb = -30.0;  ///< -60 to 0: quieter parts are raised
   double liftRatio = 1.0;      ///< 1 (not at all) to 100
   double mostLiftDb = 12.0;    ///< 0 to 40
   bool operator==(const Compressor&) const = default;
@@ -37,8 +36,8 @@ inline constexpr double kQuietestLiftedDb = -70.0;
 /// Gain in dB, one value per frame, without makeup, for a level over time (dB per frame).
 std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb,
                                      double sampleRate);
-/// One gain for all channels, from the loudest of them. Of a running sound: goes on from a reduction (dB; below
-/// 0 it lifts; 0 at rest) and leaves the one that it ends with.
+/// One gain for all channels, from the loudest of them. For a running sound: continues from a reduction (dB;
+/// negative while lifting; 0 at rest) and leaves the final one.
 void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionDb);
 void applyCompressor(AudioBuffer& sound, const Compressor& c);
 
@@ -46,14 +45,14 @@ struct SoftClip {
   bool on = false;
   double kneeDb = 3.0;      ///< 0.1 to 24: how far under the ceiling it begins to bend
   double ceilingDb = -0.5;  ///< -24 to 0
-  bool truePeak = true;     ///< holds true peak within 0.1 dB; without it, as before version 6, samples may pass
+  bool truePeak = true;  ///< holds true peak within 0.1 dB; without it, as before version 6, samples may pass
   bool operator==(const SoftClip&) const = default;
 };
-/// Straight up to the knee, then bent so that it nears the ceiling. At sixteen times the rate; what the filters that
-/// bring it back make of a click is lowered to the ceiling (true_peak.h).
+/// Linear up to the knee, then bent towards the ceiling. At sixteen times the rate; overshoot of the
+/// down-sampling filters is lowered to the ceiling (true_peak.h).
 void applySoftClip(AudioBuffer& sound, const SoftClip& s);
-/// The same as a lane runs: only what it takes away goes through the filters, so that what is far from anything
-/// loud passes untouched, wherever a block ends.
+/// Likewise for a running lane: only the removed part goes through the filters, so samples far from anything
+/// loud pass unchanged, wherever a block ends.
 void applyRunningSoftClip(AudioBuffer& sound, const SoftClip& s);
 double softClipCurve(const SoftClip& s, double x);
 
@@ -64,27 +63,26 @@ struct Limiter {
   bool truePeak = true;     ///< holds true peak; without it, as before version 6, samples alone
   bool operator==(const Limiter&) const = default;
 };
-/// Nothing passes the ceiling, true peak within 0.1 dB: 2 ms of lookahead, a smooth ramp to each peak, back by 1 - 1/e
-/// per release. One gain for all channels; nothing is delayed. Before a sound by itself the gain is down already where
-/// its first 2 ms need it.
+/// Nothing passes the ceiling, true peak within 0.1 dB: 2 ms of lookahead, a smooth ramp to each peak,
+/// release by 1 - 1/e. One gain for all channels; no latency. Before a single sound the gain is already down
+/// if its first 2 ms need it.
 void applyLimiter(AudioBuffer& sound, const Limiter& l);
 
-/// What a limiter remembers of a running sound: its gain, and what it held over the last 2 ms, the latest last.
+/// State of a limiter: its gain, and the input of the last 2 ms, the latest last.
 struct LimiterState {
   double gain = 1.0;
   std::vector<double> held;  ///< limiterAhead() + 1 values; empty: at rest
 };
 /// Frames that it looks ahead.
 size_t limiterAhead(double sampleRate);
-/// Frames that it reads on either side beyond that, for what lies between samples.
+/// Further frames that it reads on either side, for inter-sample peaks.
 size_t limiterReach(const Limiter& l);
-/// `count` frames of `sound` limited, `before` of them standing ahead as what went before (limiterReach() or 0 at a
-/// start) and those after them as what comes; the sound is cut to the count.
+/// `count` frames of `sound` limited, `before` of them standing ahead as what went before (limiterReach() or 0
+/// at a start) and those after them as what comes; the sound is cut to the count.
 void limitPart(AudioBuffer& sound, size_t before, size_t count, const Limiter& l, LimiterState& state);
 
-/// What each takes away, dB per frame, 0 and up: of a compressor with its mix and without its makeup, what it
-/// lifts being nothing taken; of a clip what its curve takes from the samples. States go on as where it is
-/// applied.
+/// Gain reduction of each, dB per frame, 0 and up: of a compressor with its mix and without its makeup, a
+/// lift counting as none; of a clip that of its curve on the samples. States continue as in processing.
 std::vector<float> takenDb(const AudioBuffer& sound, const Compressor& c, double& reductionDb);
 std::vector<float> takenDb(const AudioBuffer& sound, const SoftClip& s);
 std::vector<float> takenDb(const AudioBuffer& sound, size_t before, size_t count, const Limiter& l,

@@ -12,7 +12,8 @@ namespace {
 
 constexpr const char* kKinds[] = {"bell", "low shelf", "high shelf", "notch"};
 
-// Quality of each second-order section of a Butterworth filter of even order: its poles lie evenly on a circle.
+// Quality of each second-order section of a Butterworth filter of even order: its poles are evenly spaced on
+// a circle.
 void addCut(const Cut& cut, bool low, double rate, std::vector<Biquad::Coefficients>& out) {
   if (!cut.on || (!low && cut.hz >= 0.49 * rate)) return;
   const int sections = std::clamp(cut.slopeDbPerOctave / 12, 1, 4);
@@ -20,7 +21,8 @@ void addCut(const Cut& cut, bool low, double rate, std::vector<Biquad::Coefficie
   for (int i = 0; i < sections; ++i) {
     const double angle = std::numbers::pi * (2 * i + 1) / (4.0 * sections);
     double q = 1.0 / (2.0 * std::cos(angle));
-    // At `hz` the sections' qualities multiply to -3 dB: what the sharpest has more, the cut has more there.
+    // At `hz` the sections' qualities multiply to -3 dB: a higher Q of the sharpest raises the cut there by
+    // as much.
     if (i == sections - 1 && cut.resonanceDb != 0.0) q *= std::pow(10.0, cut.resonanceDb / 20.0);
     out.push_back(low ? Biquad::highPass(rate, hz, q) : Biquad::lowPass(rate, hz, q));
   }
@@ -54,7 +56,7 @@ const char* eqKindName(EqBand::Kind kind) {
 Result<EqBand::Kind> parseEqKind(const std::string& text) {
   const auto at = std::find(std::begin(kKinds), std::end(kKinds), text);
   if (at == std::end(kKinds))
-    return badUsage("\"" + text + "\" is no kind of band; write bell, low shelf, high shelf or notch");
+    return badUsage("\"" + text + "\" is not a kind of band; write bell, low shelf, high shelf or notch");
   return static_cast<EqBand::Kind>(at - std::begin(kKinds));
 }
 

@@ -38,7 +38,7 @@ struct Eq {
   bool on = true;  ///< all of it in or out
   Cut lowCut{false, 30.0, 24}, highCut{false, 8000.0, 24};
   std::array<EqBand, 4> bands{};
-  double amount = 1.0;  ///< 0 to 1.5 of each band's gain; cuts and notches stay as they are
+  double amount = 1.0;       ///< 0 to 1.5 times each band's gain; cuts and notches stay
   bool linearPhase = false;  ///< turns no phase; rings before a strike as long as after it
   bool operator==(const Eq&) const = default;
   /// Whether it changes anything.
@@ -63,7 +63,7 @@ double placeHz(const Eq& eq, size_t place);
 /// The same EQ with that place alone.
 Eq onlyPlace(const Eq& eq, size_t place);
 
-/// The longest that linear phase rings to either side: what rings on for longer is cut off there.
+/// The longest that linear phase rings to either side; longer ringing is truncated.
 inline constexpr double kLongestRingSeconds = 0.5;
 /// A response about its middle with the EQ's magnitudes and no turn: an odd number of samples, alike to both
 /// sides, as long as magnitudes take to be within 1e-4 of full scale. The sampled magnitudes transformed back
@@ -71,7 +71,7 @@ inline constexpr double kLongestRingSeconds = 0.5;
 /// zero-phase response). Cost: one transform of 1.4 s.
 std::vector<float> linearPhaseResponse(const Eq& eq, double sampleRate);
 
-/// Every channel through the sections, from silence, whatever its phase is said to be. Same length.
+/// Every channel through the sections, from silence, whatever the phase setting. Same length.
 void applyEq(AudioBuffer& sound, const Eq& eq);
 
 }  // namespace heft

@@ -1,5 +1,5 @@
 #pragma once
-/// A layer's ends: what is cut off its front, and the fades.
+/// A layer's ends: its start trim and its fades.
 
 #include "core/sound/buffer.h"
 
@@ -14,7 +14,7 @@ struct LayerShape {
   bool works() const { return startMs > 0.0 || fadeInMs > 0.0 || fadeOutMs > 0.0; }
 };
 
-/// `onsetSeconds` moves with what is cut off the front.
+/// `onsetSeconds` moves with the start trim.
 void applyShape(AudioBuffer& sound, const LayerShape& shape, double& onsetSeconds);
 
 }  // namespace heft

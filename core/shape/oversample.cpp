@@ -79,12 +79,12 @@ const Stage& stageOf(int factor) {
   return factor == 2 ? first : factor == 4 ? second : later;
 }
 
-// What the stages work in, kept from one stretch to the next.
+// The stages' buffers, kept from one stretch to the next.
 struct Scratch {
   std::vector<float> even, odd, up, down;
 };
 
-// Silence on both sides of what stands in the middle.
+// Silence on both sides of the middle.
 float* withSilence(std::vector<float>& buffer, size_t count, size_t reach) {
   buffer.resize(std::max(buffer.size(), count + 2 * reach));
   std::fill_n(buffer.begin(), reach, 0.0f);
@@ -98,7 +98,7 @@ void doubled(const std::vector<float>& x, size_t n, const Stage& stage, Scratch&
   std::copy_n(x.begin(), n, in);
   s.even.resize(std::max(s.even.size(), n)), s.odd.resize(std::max(s.odd.size(), n));
   filterFir(in + stage.upSame.first, stage.upSame.taps, s.even.data(), n, FirInto::Set);
-  // An odd output lies half an input sample on: a tap at distance 2 m + 1 meets input i + m + 1.
+  // An odd output is half an input sample later: a tap at distance 2 m + 1 meets input i + m + 1.
   filterFir(in + stage.upBetween.first + 1, stage.upBetween.taps, s.odd.data(), n, FirInto::Set);
   out.resize(std::max(out.size(), 2 * n));
   for (size_t i = 0; i < n; ++i) out[2 * i] = s.even[i], out[2 * i + 1] = s.odd[i];

@@ -23,7 +23,7 @@ double strikeShare(double seconds, double cutSeconds, double joinSeconds) {
   return 0.5 + 0.5 * std::cos(std::numbers::pi * u);
 }
 
-// A share of a sample in whole units of the sample's last place: what is left of the sample is then exact too.
+// A share of a sample in whole units of its last place: the remainder is then exact too.
 float exactShare(float x, double share) {
   if (x == 0.0f || !std::isfinite(x)) return 0.0f;
   const double unit = std::ldexp(1.0, std::max(std::ilogb(x) - 23, -149));

@@ -18,10 +18,9 @@ inline constexpr double kLeastCutMs = 1.0, kMostCutMs = 500.0, kLeastJoinMs = 0.
 /// Which side a layer plays, and where the cut is. Both sides of one cut say the same.
 struct SoundSide {
   Side side = Side::Whole;
-  int otherLayer = 0;  ///< the id of the other side's layer, which may be gone
-  double atMs = 12.0;  ///< after the onset, kLeastCutMs to kMostCutMs
-  double joinMs =
-      4.0;  ///< over which the one goes over into the other, about the cut; kLeastJoinMs to kMostJoinMs
+  int otherLayer = 0;   ///< the id of the other side's layer, which may be gone
+  double atMs = 12.0;   ///< after the onset, kLeastCutMs to kMostCutMs
+  double joinMs = 4.0;  ///< crossfade about the cut; kLeastJoinMs to kMostJoinMs
   bool operator==(const SoundSide&) const = default;
 };
 
@@ -30,18 +29,18 @@ struct SoundSide {
 /// the sound's own bits. A sound that ends before the cut is all strike.
 AudioBuffer sideOf(const AudioBuffer& sound, Side side, double cutSeconds, double joinSeconds);
 
-/// Where a drum's strike is over, ms after its onset: from then on what lies above 800 Hz stays 20 dB under its
-/// peak. Between 3 and 40 ms; 12 where nothing lies there.
+/// End of a drum's strike, ms after its onset: from then on everything above 800 Hz stays 20 dB under its
+/// peak. Between 3 and 40 ms; 12 without content there.
 double strikeEndMs(const AudioBuffer& sound, double onsetSeconds);
 
 /// How two sides meet.
 struct JointFacts {
-  double notchDb = 0.0;  ///< the level below 150 Hz at its lowest within a cycle of the cut, against what lies
-                         ///< between both sides' own; 0 or below
-  double clickDb = 0.0;  ///< what the sum has above 2 kHz at the cut over the louder side by itself; 0 or above
+  double notchDb = 0.0;  ///< the lowest level below 150 Hz within a cycle of the cut, against that of both
+                         ///< sides' own; 0 or below
+  double clickDb = 0.0;  ///< level of the sum above 2 kHz at the cut over the louder side alone; 0 or above
 };
-/// `strike` and `body`: the sides before they were cut, as they are heard, at the same onset; `sum`: of both
-/// after it. Silence meets without a fault.
+/// `strike` and `body`: the uncut sides as heard, at the same onset; `sum`: of both after the cut. Silence
+/// joins without a fault.
 JointFacts measureJoint(const AudioBuffer& sum, const AudioBuffer& strike, const AudioBuffer& body,
                         double cutSeconds, double joinSeconds);
 

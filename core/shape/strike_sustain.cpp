@@ -16,7 +16,7 @@ void applyStrikeSustain(AudioBuffer& sound, const StrikeSustain& s, double onset
   const auto before = static_cast<float>(amplitudeFromDb(s.strikeDb)),
              after = static_cast<float>(amplitudeFromDb(s.sustainDb));
   auto msAt = [&](size_t i) { return (static_cast<double>(i) / sound.sampleRate - onsetSeconds) * 1000.0; };
-  // Only while it goes over from one to the other is there anything to work out.
+  // Only the crossfade between the two needs work.
   size_t first = 0;
   while (first < sound.frames() && msAt(first) <= 0.5 * s.strikeMs) ++first;
   std::vector<float> between;

@@ -46,8 +46,8 @@ double TailFade::gainAt(double share) const {
   const double x = std::clamp((share - from) / (end - from), 0.0, 1.0), left = 1.0 - x;
   switch (shape) {
     case FadeShape::Smooth: {
-      // With the usual start x is 0.75 where the length stands: 33 dB down on its own, and any tail that decays
-      // at all brings the rest.
+      // With the default start x is 0.75 at the length: 33 dB down by itself, and any decaying tail adds the
+      // rest.
       const double c = 0.5 + 0.5 * std::cos(std::numbers::pi * x);
       return c * c;
     }

@@ -41,8 +41,8 @@ struct TailFade {
   double gainAt(double share) const;
 };
 
-/// The sound has died away by `lengthSeconds` after `onsetSeconds`: at least 40 dB down there. A sound that is
-/// shorter stays as it is.
+/// Fades the sound out by `lengthSeconds` after `onsetSeconds`: at least 40 dB down there. A shorter sound
+/// stays unchanged.
 AudioBuffer trimmedTail(const AudioBuffer& in, double onsetSeconds, std::optional<double> lengthSeconds,
                         const TailFade& fade = {});
 

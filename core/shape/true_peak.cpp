@@ -8,7 +8,7 @@
 namespace heft {
 namespace {
 
-// Between samples a sound goes no higher than a few times its samples.
+// Between samples a signal is at most a few times its samples.
 constexpr float kMostBetween = 4.0f;
 constexpr size_t kPhases = 4;
 constexpr double kHoldSeconds = 0.0005;
@@ -25,8 +25,9 @@ double sinc(double x) {
   return std::abs(angle) < 1e-12 ? 1.0 : std::sin(angle) / angle;
 }
 
-// Sinc at a quarter, a half and three quarters of a sample: under a Kaiser window (beta 6), which is sharp, and under
-// a Hann window of six samples to a side, as meters after the standard have it. They differ near half the rate.
+// Sinc at a quarter, a half and three quarters of a sample: under a Kaiser window (beta 6), which is sharp, and
+// under a Hann window of six samples to a side, as meters after the standard have it. They differ near half the
+// rate.
 std::array<Phase, kPhases - 1> phases() {
   constexpr double kBeta = 6.0, kHannReach = 6.0;
   std::array<Phase, kPhases - 1> out;
@@ -34,16 +35,18 @@ std::array<Phase, kPhases - 1> phases() {
     for (size_t k = 0; k < 2 * kTruePeakReach; ++k) {
       const double x = static_cast<double>(k) - (kTruePeakReach - 1.0) - static_cast<double>(p) / kPhases;
       const double u = x / kTruePeakReach;
-      const double kaiser =
-          std::abs(u) < 1.0 ? std::cyl_bessel_i(0.0, kBeta * std::sqrt(1.0 - u * u)) / std::cyl_bessel_i(0.0, kBeta) : 0.0;
-      const double hann = std::abs(x) < kHannReach ? 0.5 + 0.5 * std::cos(std::numbers::pi * x / kHannReach) : 0.0;
+      const double kaiser = std::abs(u) < 1.0 ? std::cyl_bessel_i(0.0, kBeta * std::sqrt(1.0 - u * u)) /
+                                                    std::cyl_bessel_i(0.0, kBeta)
+                                              : 0.0;
+      const double hann =
+          std::abs(x) < kHannReach ? 0.5 + 0.5 * std::cos(std::numbers::pi * x / kHannReach) : 0.0;
       out[p - 1].sharp[k] = static_cast<float>(kaiser * sinc(x));
       out[p - 1].standard[k] = static_cast<float>(hann * sinc(x));
     }
   return out;
 }
 
-// The peaks in the three places after frame `i`, given to both frames about them as far as each is near.
+// The peaks at the three points after frame `i`, assigned to both frames about them by distance.
 void readAfter(const std::vector<float>& x, size_t i, std::vector<float>& peaks) {
   static const std::array<Phase, kPhases - 1> kTaps = phases();
   const auto first = static_cast<ptrdiff_t>(i) - static_cast<ptrdiff_t>(kTruePeakReach - 1);
@@ -51,7 +54,8 @@ void readAfter(const std::vector<float>& x, size_t i, std::vector<float>& peaks)
     const auto& [sharp, standard] = kTaps[p - 1];
     float sum = 0.0f, other = 0.0f;
     const size_t from = first < 0 ? static_cast<size_t>(-first) : 0,
-                 to = std::min(sharp.size(), x.size() - static_cast<size_t>(std::max<ptrdiff_t>(0, first)) + from);
+                 to = std::min(sharp.size(),
+                               x.size() - static_cast<size_t>(std::max<ptrdiff_t>(0, first)) + from);
     for (size_t k = from; k < to; ++k) {
       const float sample = x[static_cast<size_t>(first + static_cast<ptrdiff_t>(k))];
       sum += sharp[k] * sample, other += standard[k] * sample;
@@ -89,7 +93,8 @@ bool lowerOnce(AudioBuffer& sound, double ceiling) {
   std::vector<float> gain(need.size());
   for (ptrdiff_t i = 0; i < size; ++i) {
     const double mean = sum / static_cast<double>(2 * wide + 1);
-    gain[static_cast<size_t>(i)] = mean > 1.0 - 1e-9 ? 1.0f : static_cast<float>(std::min(mean, need[static_cast<size_t>(i)]));
+    gain[static_cast<size_t>(i)] =
+        mean > 1.0 - 1e-9 ? 1.0f : static_cast<float>(std::min(mean, need[static_cast<size_t>(i)]));
     sum += read(i + wide + 1) - read(i - wide);
   }
   for (auto& channel : sound.channels)
@@ -103,7 +108,7 @@ std::vector<float> truePeaks(const AudioBuffer& sound, float least) {
   std::vector<float> out(sound.frames(), 0.0f);
   for (const auto& x : sound.channels) {
     for (size_t i = 0; i < x.size(); ++i) out[i] = std::max(out[i], std::abs(x[i]));
-    // Only about what is loud enough to come near.
+    // Only about samples loud enough to come near.
     size_t until = 0;
     for (size_t i = 0; i < x.size(); ++i) {
       if (kMostBetween * std::abs(x[i]) < least) continue;

@@ -17,13 +17,13 @@ struct Width {
   bool works() const { return on && (width != 1.0 || monoBelowHz); }
 };
 
-/// Sides scaled and, below the frequency, taken out (a Butterworth cut); the middle stays. Of width 0 one
-/// channel is left, the fold of both (monoFold). A mono sound stays as it is.
+/// Side scaled and, below the frequency, removed (a Butterworth cut); mid unchanged. Width 0 leaves one
+/// channel, the fold of both (monoFold). A mono sound stays unchanged.
 void applyWidth(AudioBuffer& sound, const Width& width);
 
 /// The sections that the sides go through.
 std::vector<Biquad::Coefficients> sideSections(const Width& width, double sampleRate);
-/// What the sides remember from one stretch of a running sound to the next: two numbers a section.
+/// The side filter's state of a running sound: two numbers a section.
 void applyWidth(AudioBuffer& sound, const Width& width, double* memory);
 
 }  // namespace heft

@@ -107,7 +107,7 @@ Result<AudioBuffer> readFrames(SNDFILE* file, const SF_INFO& info, const std::st
   AudioBuffer buffer;
   buffer.sampleRate = info.samplerate;
   buffer.channels.resize(static_cast<size_t>(info.channels));
-  // Read in pieces: memory grows with what is really there, not with what a header says.
+  // Read in pieces: memory grows with the data, not with the header's claim.
   const sf_count_t step = 65536;
   std::vector<float> piece(static_cast<size_t>(step * info.channels));
   uint64_t total = 0;

@@ -17,7 +17,7 @@ namespace heft {
 /// A file's bytes, kept so that a session can copy its source unchanged.
 using Bytes = std::shared_ptr<const std::string>;
 
-/// What was read, and what the reader had to put up with.
+/// A read file, and the reader's warnings.
 struct LoadedSound {
   Sound sound;
   Bytes bytes;                        ///< the file as it was
@@ -26,14 +26,14 @@ struct LoadedSound {
   std::vector<std::string> warnings;  ///< sentences, such as a file that ends early
 };
 
-/// Bounds of what is read.
+/// Limits of reading.
 inline constexpr double kLowestRate = 1000.0, kHighestRate = 768000.0;
 inline constexpr int kMostChannels = 64;
 inline constexpr uint64_t kMostSamples = 400'000'000;  ///< frames times channels
 
-/// Reads WAV, AIFF, FLAC, Ogg Vorbis, Ogg Opus or MP3, any rate and channel count within the bounds above.
-/// A file that ends early gives what is there and a warning. Errors (Unreadable): no file, a directory, not
-/// audio, no audio in it, out of bounds, samples that are not numbers or above +60 dBFS; Cancelled.
+/// Reads WAV, AIFF, FLAC, Ogg Vorbis, Ogg Opus or MP3, any rate and channel count within the limits above. A
+/// truncated file gives its intact part and a warning. Errors (Unreadable): no file, a directory, not audio,
+/// no audio in it, out of limits, samples that are NaN, infinite or above +60 dBFS; Cancelled.
 Result<LoadedSound> loadSound(const std::string& path, const std::stop_token& stop = {});
 /// The same from bytes; `name` is for messages.
 Result<LoadedSound> decodeSound(std::string bytes, const std::string& name, const std::stop_token& stop = {});

@@ -1,5 +1,5 @@
 #pragma once
-/// A sound to be heard by itself.
+/// Auditions a sound outside the loop.
 
 #include <memory>
 

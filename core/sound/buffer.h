@@ -29,12 +29,12 @@ using Sound = std::shared_ptr<const AudioBuffer>;
 /// Mean of all channels. Where they cancel (the mean holds less than a tenth of their power) the strongest
 /// channel alone, so that a pair in opposite polarity still has a pitch.
 std::vector<double> monoFold(const AudioBuffer& buffer);
-/// Two channels: mono doubled, stereo as it is, more channels folded to mono.
+/// Two channels: mono doubled, stereo unchanged, more channels folded to mono.
 AudioBuffer stereoOf(const AudioBuffer& buffer);
 
 /// Largest absolute sample over all channels; 0 for silence.
 double peakOf(const AudioBuffer& buffer);
-/// The channel with more energy: a sound may stand on one side alone. Not of a buffer without channels.
+/// The channel with more energy: a sound may be on one side only. Needs a channel.
 const std::vector<float>& louderChannel(const AudioBuffer& buffer);
 /// Sum of squares.
 double energyOf(std::span<const double> samples);

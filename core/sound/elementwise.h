@@ -6,8 +6,8 @@
 
 namespace heft {
 
-/// 20 log10 of each; what lies under `floorDb`, 0 too, is `floorDb` (-300 or more). `db` is as long as
-/// `amplitudes`, which are >= 0 and finite.
+/// 20 log10 of each, at least `floorDb` (-300 or more), which 0 gives too. `db` is as long as `amplitudes`,
+/// which are >= 0 and finite.
 void dbFromAmplitudes(std::span<const float> amplitudes, double floorDb, std::span<double> db);
 /// Each value in dB (-6000 to 6000) becomes an amplitude.
 void amplitudesFromDb(std::span<double> values);

@@ -33,7 +33,7 @@ void destroy(RealFft::Plans* plans) {
 
 std::shared_ptr<const RealFft::Plans> plansFor(size_t size, double* time, fftw_complex* bins) {
   static std::map<size_t, std::shared_ptr<const RealFft::Plans>> made;
-  std::map<size_t, std::shared_ptr<const RealFft::Plans>> dropped;  // destroyed after the lock is let go
+  std::map<size_t, std::shared_ptr<const RealFft::Plans>> dropped;  // destroyed after the lock is released
   const std::lock_guard lock(plannerMutex());
   if (const auto found = made.find(size); found != made.end()) return found->second;
   if (made.size() >= kMostSizes) dropped.swap(made);

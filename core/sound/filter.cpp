@@ -28,7 +28,7 @@ Decimated decimate(std::span<const Sample> signal, double sampleRate, double tar
     out.samples.assign(signal.begin(), signal.end());
     return out;
   }
-  // -6 dB at 0.5 of the new rate, transition from 0.4 to 0.6: what folds lands above 0.4.
+  // -6 dB at 0.5 of the new rate, transition from 0.4 to 0.6: aliases land above 0.4.
   const auto kernel = lowPassKernel(sampleRate, 0.5 * out.sampleRate, 0.2 * out.sampleRate);
   const auto half = static_cast<ptrdiff_t>(kernel.size() / 2);
   const auto frames = static_cast<ptrdiff_t>(signal.size());

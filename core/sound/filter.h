@@ -1,7 +1,6 @@
 #pragma once
-/// Filters. Zero-phase band limiting and linear-phase kernels for what is measured and for crossovers;
-/// second-order sections after the Audio EQ Cookbook (R. Bristow-Johnson, W3C note) for what runs sample by
-/// sample.
+/// Filters. Zero-phase band limiting and linear-phase kernels for measurements and crossovers; second-order
+/// sections after the Audio EQ Cookbook (R. Bristow-Johnson, W3C note) for sample-by-sample processing.
 
 #include <array>
 #include <span>
@@ -37,7 +36,7 @@ class Biquad {
     return y;
   }
   void reset() { z1_ = z2_ = 0.0; }
-  /// What it remembers, to go on from later.
+  /// Its state, to continue from later.
   std::array<double, 2> state() const { return {z1_, z2_}; }
   void goOnFrom(double z1, double z2) { z1_ = z1, z2_ = z2; }
 
@@ -46,7 +45,7 @@ class Biquad {
   double z1_ = 0.0, z2_ = 0.0;
 };
 
-/// Through one section after the other; each goes on from where it was.
+/// Through the sections in order; each continues from its state.
 void filterBy(std::span<Biquad> sections, std::span<float> samples);
 
 /// Magnitude 0..1 of the band limit used everywhere: flat from `lowHz` to `highHz`, raised-cosine slopes of a
@@ -56,11 +55,11 @@ double bandGain(double hz, double lowHz, double highHz);
 /// `signal` limited to a band with zero phase (through one FFT with padding at the end). Same length.
 std::vector<double> bandLimited(std::span<const double> signal, double sampleRate, double lowHz, double highHz);
 
-/// What lies a quarter of a period behind the signal at every frequency (its Hilbert transform). Same length;
-/// its ends count as silence beyond.
+/// The signal a quarter of a period late at every frequency (its Hilbert transform). Same length; silence
+/// beyond its ends.
 std::vector<double> quarterBehind(std::span<const double> signal);
-/// The envelope of a signal without a constant part: the magnitude of its analytic signal (the signal and what
-/// lies a quarter period behind it). Same length; its ends count as silence beyond.
+/// The envelope of a signal without offset: the magnitude of its analytic signal. Same length; silence beyond
+/// its ends.
 std::vector<double> analyticEnvelope(std::span<const double> signal);
 
 /// Odd-length linear-phase low-pass (Blackman-windowed sinc), unity at 0 Hz, -6 dB at `cutHz`: so many taps to

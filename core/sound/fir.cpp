@@ -20,15 +20,17 @@ template <class Together>
   std::memcpy(to, &what, sizeof what);
 }
 
-// Gives where whole rows of outputs end. Four vectors of outputs stay in registers while the taps go by. Each
-// output takes its taps in their order, however many outputs go together: the sums are the same to the bit.
+// Returns where whole rows of outputs end. Four vectors of outputs stay in registers over all taps. Each
+// output sums its taps in order, however many outputs are computed together: the sums are the same to the
+// bit.
 template <class Together>
 [[gnu::always_inline]] inline size_t filterTogether(const float* in, std::span<const float> taps, float* out,
                                                     size_t i, size_t count, bool adds) {
   constexpr size_t kWide = sizeof(Together) / sizeof(float), kAtOnce = 4 * kWide;
   for (; i + kAtOnce <= count; i += kAtOnce) {
     Together a{}, b{}, c{}, d{};
-    if (adds) load(a, out + i), load(b, out + i + kWide), load(c, out + i + 2 * kWide), load(d, out + i + 3 * kWide);
+    if (adds)
+      load(a, out + i), load(b, out + i + kWide), load(c, out + i + 2 * kWide), load(d, out + i + 3 * kWide);
     const float* from = in + i;
     for (const float tap : taps) {
       Together e, f, g, h;
@@ -73,7 +75,7 @@ template <class Together>
 }
 
 #if defined(__x86_64__)
-// No fused products: what is exported is the same on every machine.
+// No fused products: exports are the same on every machine.
 [[gnu::target("avx2")]] size_t filterByEights(const float* in, std::span<const float> taps, float* out,
                                               size_t count, bool adds) {
   return filterTogether<Eight>(in, taps, out, 0, count, adds);
@@ -112,7 +114,7 @@ void filterFir64(const float* in, std::span<const float, 64> taps, float* out, s
   size_t i = hasEights() ? of64ByEights(in, taps.data(), out, count) : 0;
   i = of64Together<Four>(in, taps.data(), out, i, count);
   for (; i < count; ++i) {
-    // What follows the last output is not there to be read.
+    // Nothing readable follows the last output.
     std::array<float, 67 + 1> padded{};
     std::copy_n(in + i, 64, padded.begin());
     float two[2];

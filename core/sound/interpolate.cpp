@@ -66,7 +66,7 @@ const Rows& plainRows() {
   return rows;
 }
 
-// Only where all taps lie inside `x`.
+// Only where all taps are inside `x`.
 float readInside(const Rows& rows, const float* x, double position) {
   const double whole = std::floor(position), phase = (position - whole) * kPhases;
   const auto row = static_cast<ptrdiff_t>(phase);
@@ -79,8 +79,8 @@ float readInside(const Rows& rows, const float* x, double position) {
   return sum;
 }
 
-// At the sound's own pace every value lies at the same place between two samples: one set of taps serves all.
-// Of out[i], which lies at `start` + i, those whose taps all lie inside `x`.
+// At the sound's own speed every value has the same fraction between two samples: one set of taps serves all.
+// For those out[i], at `start` + i, whose taps are all inside `x`.
 void delayInside(std::span<const float> x, double start, std::span<float> out, size_t from, size_t to) {
   const double whole = std::floor(start), phase = (start - whole) * kPhases;
   const auto row = static_cast<ptrdiff_t>(phase);

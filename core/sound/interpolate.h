@@ -1,9 +1,9 @@
 #pragma once
-/// Reading a sound between its samples: change of speed about a chosen point, and delays by parts of a sample.
+/// Reads a sound between its samples: varispeed about a chosen point, and fractional delays.
 ///
-/// A Kaiser-windowed sinc of 64 taps (32 each side), widened when reading faster than the sound so that nothing
-/// folds. libsamplerate cannot be asked for a start between two samples, which retuning about a split point
-/// needs, and costs forty times as much (docs/performance.md).
+/// A Kaiser-windowed sinc of 64 taps (32 each side), widened when reading faster than the sound against
+/// aliasing. libsamplerate cannot start between two samples, which retuning about a split point needs, and
+/// costs forty times as much (docs/performance.md).
 
 #include <cstddef>
 #include <span>

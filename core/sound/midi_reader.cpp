@@ -52,7 +52,7 @@ class ByteReader {
   size_t at_, end_;
 };
 
-// What one channel of a track has open.
+// The held notes of one channel of a track.
 struct Channel {
   std::map<int, std::pair<double, int>> sounding;  // note: start, velocity
   int parameterHigh = 127, parameterLow = 127;
@@ -171,7 +171,7 @@ void putVariable(std::string& out, uint32_t value) {
   out += static_cast<char>(value & 0x7f);
 }
 
-// An event with its time; of those at one time the lower order goes first.
+// An event with its time; among simultaneous ones the lower order comes first.
 struct Event {
   int64_t tick;
   int order;
@@ -242,7 +242,7 @@ Result<MidiFile> parseMidi(const std::string& bytes, const std::string& fileName
   if (in.text(4) != "MThd" || in.left() < 10)
     return unreadable(fileName, "is not a MIDI file; choose a .mid file");
   const uint32_t headerLength = in.number(4), format = in.number(2);
-  in.number(2);  // how many tracks it says it has; what is there counts
+  in.number(2);  // its claimed number of tracks; the actual ones count
   const uint32_t division = in.number(2);
   if (headerLength < 6 || format > 2)
     return unreadable(fileName, "has a header that makes no sense; save it again");

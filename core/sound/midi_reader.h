@@ -1,8 +1,8 @@
 #pragma once
 /// Standard MIDI Files 1.0 (RP-001): notes and pitch wheel, in and out.
 ///
-/// A reader of our own, for outside data: every length is checked before it is followed, what of a broken file
-/// can be read is used and told, and nothing is allocated by what the file says of itself.
+/// A reader of our own, for outside data: it checks every length before following it, uses the readable part
+/// of a broken file with a warning, and allocates nothing by a file's own claims.
 
 #include <optional>
 #include <string>

@@ -1,6 +1,6 @@
 #pragma once
-/// Keeps what libraries print on stderr from the user while it exists. For the whole process: use briefly.
-/// Several may exist at once, on any threads; the last one gives stderr back.
+/// Hides libraries' output on stderr from the user while it exists. Process-wide: use briefly. Several may
+/// exist at once, on any threads; the last one restores stderr.
 
 namespace heft {
 

@@ -8,7 +8,7 @@
 namespace heft {
 namespace {
 
-// The converter's first output sample stands on its first input sample; nothing to compensate.
+// The converter's first output sample is at its first input sample; nothing to compensate.
 Result<std::vector<float>> converted(std::span<const float> in, double ratio, ConvertFor use) {
   const auto wanted = static_cast<size_t>(std::lround(static_cast<double>(in.size()) * ratio));
   if (std::all_of(in.begin(), in.end(), [](float x) { return x == 0.0f; }))

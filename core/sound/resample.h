@@ -9,8 +9,8 @@
 
 namespace heft {
 
-/// What a sound is converted for: to be heard (the best converter), or to be judged by its level only (a
-/// seventh of the cost, noise 97 dB under it, flat to 80 % of the band).
+/// Purpose of a conversion: for listening (the best converter), or only for level measurements (a seventh of
+/// the cost, noise 97 dB under it, flat to 80 % of the band).
 enum class ConvertFor { Hearing, Level };
 
 /// The whole buffer at another sample rate. Same duration to within a frame.

@@ -1,11 +1,11 @@
-// Apart from filter.cpp, where sums may be taken in any order: what is heard is the same on every machine.
+// Separate from filter.cpp, where sums may be reordered: audible processing is the same on every machine.
 
 #include "core/sound/filter.h"
 
 namespace heft {
 
 void filterBy(std::span<Biquad> sections, std::span<float> samples) {
-  // Two at a time: while the second waits for nothing but the first, the first goes on.
+  // Two at a time: the second depends only on the first, so the first runs ahead.
   size_t k = 0;
   for (; k + 2 <= sections.size(); k += 2) {
     Biquad first = sections[k], second = sections[k + 1];

@@ -76,8 +76,8 @@ Result<AudioBuffer> pitchedKeepingLength(const AudioBuffer& in, double speed) {
   speed = std::clamp(speed, 1.0 / 32.0, 32.0);
   const auto padded = withSilenceAround(in);
   Channels out = padded;
-  // Further down than some 28 semitones at once the library (3.1.2) reads memory that it never wrote, and what it
-  // gives is no numbers at times.
+  // Below about -28 semitones in one step the library (3.1.2) reads uninitialised memory, and its output is
+  // NaN at times.
   const double passes = std::ceil(std::max(1.0, std::log(speed) / std::log(kLeastSpeed)));
   for (int pass = 0; pass < static_cast<int>(passes); ++pass) {
     out = stretched(out, in.sampleRate, std::pow(speed, 1.0 / passes));

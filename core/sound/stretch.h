@@ -6,9 +6,9 @@
 
 namespace heft {
 
-/// `in` at `speed` times its pitch (1/32 to 32), same number of frames. Starts where it started. The same on
-/// every run. About 40 ms for 0.3 s of sound, 80 ms a second of longer ones. Errors (Unreadable): the stretcher
-/// gave other than the frames it was asked for.
+/// `in` at `speed` times its pitch (1/32 to 32), same number of frames and same start. Deterministic. About
+/// 40 ms for 0.3 s of sound, 80 ms a second of longer ones. Errors (Unreadable): the stretcher returned
+/// another number of frames.
 Result<AudioBuffer> pitchedKeepingLength(const AudioBuffer& in, double speed);
 
 }  // namespace heft

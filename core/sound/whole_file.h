@@ -20,9 +20,9 @@ enum class Links { Followed, Refused };
 Result<std::string> readBytes(const std::string& path, uint64_t limit = kMostBytes,
                               Links links = Links::Followed);
 
-/// Writes beside the target, flushes to the disk and renames over it. What stands beside meanwhile has a name
-/// that nobody can foresee and is never opened where something of that name is there, so that a link laid
-/// beforehand leads nowhere. Errors: Unwritable, naming the file; then nothing is left behind.
+/// Writes beside the target, flushes to the disk and renames over it. The temporary file has an unpredictable
+/// name and is never opened over an existing one, so that a planted link has no effect. Errors: Unwritable,
+/// naming the file; then nothing is left behind.
 Result<void> writeWhole(const std::string& path, const std::string& bytes);
 
 struct FileBytes {
@@ -33,8 +33,8 @@ struct FileBytes {
 /// Unwritable, naming the first that failed.
 Result<void> writeAllWhole(const std::vector<FileBytes>& files);
 
-/// A folder that is made where it is missing, with those above it, and taken away again, with what of them is empty,
-/// unless it is kept: what fails leaves no folders behind.
+/// A folder that is created with its missing parents, and removed again, with those of them that are empty,
+/// unless it is kept: failures leave no folders behind.
 class MadeFolder {
  public:
   /// Errors: Unwritable, naming the folder.
@@ -51,8 +51,8 @@ class MadeFolder {
 /// "DIR/NAME.wav", or "DIR/NAME 2.wav" and so on where that is there: for what must not write over anything.
 std::string freePath(const std::string& folder, const std::string& name, const std::string& extension);
 
-/// Takes away what writers of this machine that no longer run left unfinished in a folder. Others' files and
-/// those of running writers stay. No errors: what cannot be taken away stays.
+/// Removes unfinished files of writers of this machine that no longer run. Others' files and those of running
+/// writers stay. No errors: files that cannot be removed stay.
 void sweepUnfinished(const std::string& folder);
 
 }  // namespace heft

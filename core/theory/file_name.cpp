@@ -29,7 +29,7 @@ std::vector<std::string> wordsOf(std::string_view name) {
 std::string_view stemOf(std::string_view path) {
   if (const auto slash = path.find_last_of("/\\"); slash != std::string_view::npos)
     path.remove_prefix(slash + 1);
-  // An extension has no digits in front: "128.5" is none.
+  // An extension does not follow a digit: "128.5" has none.
   if (const auto point = path.find_last_of('.');
       point != std::string_view::npos && point > 0 && path.size() - point <= 5 && !isDigit(path.back()))
     path.remove_suffix(path.size() - point);
@@ -48,8 +48,8 @@ bool isLetter(char c) {
   return (c >= 'A' && c <= 'G') || (c >= 'a' && c <= 'g');
 }
 
-// A note letter with its sharp or flat and a mode joined to it: "Gmin", "F#m", "Ebmajor", "fmin". A small letter
-// wants more than an m: "am" and "em" are words.
+// A note letter with its sharp or flat and a mode joined to it: "Gmin", "F#m", "Ebmajor", "fmin". A small
+// letter wants more than an m: "am" and "em" are words.
 std::optional<Key> keyWord(const std::string& word) {
   if (word.empty() || !isLetter(word[0])) return std::nullopt;
   size_t end = 1;
@@ -90,8 +90,8 @@ std::optional<double> markedTempo(const std::vector<std::string>& words) {
     const auto at = low.find("bpm");
     if (at == std::string::npos) continue;
     for (const std::string& digits :
-         {digitsAtEnd(low.substr(0, at)), digitsAtStart(low.substr(at + 3)), i > 0 ? words[i - 1] : std::string(),
-          i + 1 < words.size() ? words[i + 1] : std::string()})
+         {digitsAtEnd(low.substr(0, at)), digitsAtStart(low.substr(at + 3)),
+          i > 0 ? words[i - 1] : std::string(), i + 1 < words.size() ? words[i + 1] : std::string()})
       if (const auto tempo = within(digits, kLeastTempo, kMostTempo)) return tempo;
   }
   return std::nullopt;
@@ -113,7 +113,8 @@ NameFacts factsOfName(std::string_view path) {
   if (!out.tempoBpm) out.tempoBpm = bareTempo(words);
   for (size_t i = 0; i < words.size() && !out.key; ++i) {
     out.key = keyWord(words[i]);
-    if (!out.key && isNoteOfAnyCase(words[i]) && i + 1 < words.size() && isModeWord(words[i + 1]) && words[i + 1] != "m")
+    if (!out.key && isNoteOfAnyCase(words[i]) && i + 1 < words.size() && isModeWord(words[i + 1]) &&
+        words[i + 1] != "m")
       if (const auto key = parseKey(words[i] + " " + words[i + 1])) out.key = *key;
   }
   // A note alone says nothing of the mode; minor is the commoner in this trade.

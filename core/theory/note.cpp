@@ -123,15 +123,17 @@ Result<double> parsePitch(std::string_view original, const NoteStyle& style) {
 
 Result<HzRange> parseHzRange(std::string_view text, const NoteStyle& style) {
   const std::string words = lowered(plainSigns(text));
-  // "to" stands alone: no note's name holds it.
+  // "to" as a word of its own: no note's name contains it.
   size_t at = words.find(" to "), length = 4;
   if (at == std::string::npos) at = words.find(','), length = 1;
   if (at == std::string::npos) at = words.find('-', 1), length = 1;
   const std::string whole = plainSigns(text);
-  const auto fault = badUsage("\"" + std::string(text.substr(0, 64)) +
-                              "\" is no band: write two frequencies or notes, such as 30 to 200 Hz or A0 to G3");
+  const auto fault =
+      badUsage("\"" + std::string(text.substr(0, 64)) +
+               "\" is no band: write two frequencies or notes, such as 30 to 200 Hz or A0 to G3");
   if (at == std::string::npos) return fault;
-  const auto low = parsePitch(trimmed(whole.substr(0, at)), style), high = parsePitch(trimmed(whole.substr(at + length)), style);
+  const auto low = parsePitch(trimmed(whole.substr(0, at)), style),
+             high = parsePitch(trimmed(whole.substr(at + length)), style);
   if (!low || !high || *low >= *high) return fault;
   return HzRange{hzFromMidi(*low, style.a4Hz), hzFromMidi(*high, style.a4Hz)};
 }

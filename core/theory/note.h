@@ -13,7 +13,7 @@ namespace heft {
 /// How middle C (MIDI 60) is written. Makers differ; scientific pitch writes C4.
 enum class OctaveNaming { MiddleC3 = 3, MiddleC4 = 4, MiddleC5 = 5 };
 
-/// How notes are written and what they mean in Hz.
+/// Note spelling, and tuning in Hz.
 struct NoteStyle {
   OctaveNaming octaves = OctaveNaming::MiddleC4;
   double a4Hz = 440.0;  ///< 380 to 480
@@ -45,8 +45,8 @@ std::optional<int> takePitchClass(std::string_view& text, int* letterShift = nul
 /// Returns a MIDI number (may be fractional); errors: BadUsage, naming the text. Range 8 Hz to 20 kHz.
 Result<double> parsePitch(std::string_view text, const NoteStyle& style = {});
 
-/// Two frequencies or notes, "30 to 200 Hz", "A0 to G3", "40-120": Hz, the first below the second. BadUsage, naming
-/// the text.
+/// Two frequencies or notes, "30 to 200 Hz", "A0 to G3", "40-120": Hz, the first below the second. BadUsage,
+/// naming the text.
 struct HzRange {
   double lowHz, highHz;
 };

@@ -92,8 +92,8 @@ std::string listed(const std::vector<std::string>& words) {
 
 namespace {
 
-// Length of the UTF-8 character at `at` and its number; 0 where there is none (overlong forms, surrogates and cut
-// ones too).
+// Length of the UTF-8 character at `at` and its code point; 0 where it is invalid (overlong forms, surrogates
+// and truncated ones too).
 size_t characterAt(const std::string& text, size_t at, uint32_t& number) {
   const auto byte = [&](size_t i) { return static_cast<unsigned char>(text[i]); };
   const unsigned char first = byte(at);
@@ -151,7 +151,7 @@ std::string fileNameOf(const std::string& text, size_t bytes) {
 
 std::string cutUtf8(std::string text, size_t bytes) {
   if (text.size() <= bytes) return text;
-  // Bytes that go on with a character begin with the bits 10.
+  // Continuation bytes begin with the bits 10.
   while (bytes > 0 && (static_cast<unsigned char>(text[bytes]) & 0xC0) == 0x80) --bytes;
   text.resize(bytes);
   return text;

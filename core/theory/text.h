@@ -27,14 +27,14 @@ std::string fixedNumber(double value, int decimals);
 
 /// "kick, bass and backing".
 std::string listed(const std::vector<std::string>& words);
-/// The same where it is UTF-8; each byte that is not part of a character becomes '?'. For names from outside, which
-/// JSON could not hold as they are.
+/// The same where it is UTF-8; each byte that is not part of a character becomes '?'. For outside names,
+/// which JSON could not hold raw.
 std::string validUtf8(std::string text);
 /// On one line of a terminal or a list: UTF-8 in which control characters (C0, C1, DEL) and marks that turn the
 /// direction of writing are '?'.
 std::string printable(std::string text);
-/// A name for a file or folder made of `text`: printable, without slashes, not hidden, at most `bytes` long (an
-/// ending that follows included in what the caller asks for); never empty.
+/// A name for a file or folder from `text`: printable, without slashes, not hidden, at most `bytes` long
+/// (callers leave room for an extension); never empty.
 std::string fileNameOf(const std::string& text, size_t bytes);
 /// At most `bytes` of UTF-8, never through the middle of a character.
 std::string cutUtf8(std::string text, size_t bytes);

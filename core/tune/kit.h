@@ -12,7 +12,7 @@
 
 namespace heft {
 
-/// What strains a drum least (easiestTarget). `landingMidi` may be fractional.
+/// The target with the least strain for a drum (easiestTarget). `landingMidi` may be fractional.
 int kitTarget(double landingMidi, const Key& key);
 
 /// "snare E3" for "snare" on E3: a file's name without its folder and ending, and the note it is tuned to.
@@ -26,7 +26,7 @@ struct Drum {
   std::vector<std::string> warnings;
   Sound sound;
   SoundFacts facts;
-  LandingOptions band;  ///< where its landing is looked for
+  LandingOptions band;  ///< search band of its landing
   Retune how;           ///< method and strike; its semitones follow from the target
   std::optional<double> targetMidi;
   std::optional<TimeValue> length = {};  ///< where its tail is to have died away; nothing: as recorded
@@ -36,17 +36,17 @@ struct Drum {
   double semitones(double a4Hz) const;
 };
 
-/// Reads a file and proposes its target (kitTarget). Faults are told in the drum.
+/// Reads a file and proposes its target (kitTarget). Faults are stored in the drum.
 Drum readDrum(const std::string& path, const Key& key, const Retune& how, const LandingOptions& band,
               double a4Hz, const std::stop_token& stop = {});
 /// Measures again in the drum's band, after a change of it, and proposes anew.
 void measureDrum(Drum& drum, const Key& key, double a4Hz);
 
-/// A drum on its target, as long as it is set to; the tempo counts where that is a note. Errors: BadUsage
-/// without a target.
+/// A drum on its target, at its set length; the tempo counts where that is a note. Errors: BadUsage without a
+/// target.
 Result<Landed> tunedDrum(const Drum& drum, double a4Hz, double tempoBpm);
 
-/// A drum's spectrum (spectrumOf, dB by band) as recorded and as it is tuned; empty without a sound, the second
+/// A drum's spectrum (spectrumOf, dB by band) as recorded and as tuned; empty without a sound, the second
 /// without a target. Cost: as tunedDrum.
 struct DrumSpectra {
   std::vector<double> recordedDb, tunedDb;
@@ -60,8 +60,8 @@ struct TunedDrum {
   double targetHz = 0.0;
 };
 
-/// What there is to doubt: that it does not land within five cents of its target when it is measured again, as
-/// drums do that have two notes or none that rests. Empty without doubt.
+/// A doubt: measured again it is more than five cents off its target, as with drums that have two notes or
+/// none that rests. Empty without doubt.
 std::string doubtOf(const TunedDrum& tuned);
 
 /// Tunes a drum onto its target and writes it into the folder as 32 bit float, its name carrying the note, and

@@ -36,7 +36,7 @@ std::vector<DriftPoint> driftOf(const SoundFacts& facts) {
   // Windows that are another tone, or nearly silent, say nothing.
   for (const PitchPoint& p : facts.landing.path) {
     const double away = 12.0 * std::log2(p.hz / *note);
-    // What slides drifts from where it first comes near its note, however far it goes then.
+    // A slide drifts from where it first comes near its note, however far it goes then.
     const double most = moving && !raw.empty() ? kMostSlide : kMostDrift;
     if (p.seconds > *facts.onsetSeconds && std::abs(away) < most && p.amplitude > 1e-3 * loudest)
       raw.push_back({p.seconds, away});
@@ -65,7 +65,7 @@ AudioBuffer pathEdited(const AudioBuffer& in, const SoundFacts& facts, const Pat
   const double fallen = drift.empty() ? onset : drift.front().seconds - kFlattenIn;
   std::vector<double> positions;
   double at = 0.0;
-  // Read twice as slow at the most throughout: bounded.
+  // Read at no less than half speed throughout: bounded.
   while (at < static_cast<double>(in.frames()) && positions.size() < 5 * in.frames()) {
     positions.push_back(at);
     const double t = at / in.sampleRate;

@@ -9,11 +9,11 @@ namespace heft {
 struct PathEdit {
   double strikeSemitones = 0.0;  ///< -24 to 24: the strike's own shift, gone within as long again as it lasts
   double strikeMs = 10.0;        ///< 1 to 200
-  double flatten = 0.0;          ///< 0 to 1: how far what drifts after the fall is drawn onto the landing
+  double flatten = 0.0;          ///< 0 to 1: how far drift after the fall is pulled onto the landing
   bool works() const { return strikeSemitones != 0.0 || flatten > 0.0; }
 };
 
-/// How far the path lies from the landing once the fast fall is over.
+/// Distance of the path from the landing once the fast fall is over.
 struct DriftPoint {
   double seconds = 0.0;  ///< from the sound's first sample
   double semitones = 0.0;
@@ -24,8 +24,8 @@ struct DriftPoint {
 /// whose landing was named by hand, where it first comes within two semitones of the note.
 std::vector<DriftPoint> driftOf(const SoundFacts& facts);
 
-/// The sound read at the pace that the edit asks for, sample by sample; a pitch that rests on the landing stays
-/// as it is. Without a landing only the strike is moved. Stays under full scale where the source did.
+/// The sound resampled at the edit's speed, sample by sample; a pitch that rests on the landing is unchanged.
+/// Without a landing only the strike moves. Stays under full scale if the source did.
 AudioBuffer pathEdited(const AudioBuffer& in, const SoundFacts& facts, const PathEdit& edit);
 
 }  // namespace heft

@@ -108,9 +108,9 @@ ptrdiff_t bestLag(const std::vector<float>& x, const std::vector<float>& like, s
   return lag;
 }
 
-// The body alone is stretched: so its first wave nearly keeps its phase. But the stretcher smears where a sound
-// begins, so the first moments are the same body at another speed, which goes over to the stretched one where
-// the two are laid in phase.
+// Only the body is stretched, so its first wave nearly keeps its phase. The stretcher smears a sound's start,
+// so the first moments are the same body at another speed, crossfaded into the stretched one where both are
+// in phase.
 Result<Retuned> heldLength(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
   const double speed = std::exp2(how.semitones / 12.0);
   const size_t splitAt = splitFrame(in, how, onsetSeconds);
@@ -163,8 +163,7 @@ std::vector<double> running(const std::vector<double>& x, ptrdiff_t span) {
 }
 
 // Logarithm of the level, channels folded: power over one period, then its logarithm over a half and a whole
-// one, which leaves an exponential as it is and no ripple of the tone's own. With a floor under which nothing
-// is told apart.
+// one, which keeps an exponential exact and removes the tone's own ripple. With a floor.
 std::vector<double> logLevelOf(const AudioBuffer& in, double hz) {
   const auto period = std::max<ptrdiff_t>(2, std::lround(in.sampleRate / hz));
   std::vector<double> power = monoFold(in);
@@ -201,7 +200,7 @@ double restCycles(const SoundFacts& facts) {
   return hz ? *hz * (facts.tailMs - facts.landing.fallMs) / 1000.0 : 1e9;
 }
 
-// Read at its own pace over the strike, then at a pace that goes over to the shift within as long again.
+// Original speed over the strike, then gliding to the shift over the same time again.
 Retuned bent(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
   const double strike = how.strikeMs / 1000.0;
   const double glide = std::max(kShortestGlideMs / 1000.0, strike);
@@ -216,7 +215,7 @@ Retuned bent(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
   out.sound.sampleRate = in.sampleRate;
   for (const auto& channel : in.channels) {
     auto read = readAlong(channel, positions);
-    // To the sample what it was.
+    // Identical to the sample.
     const size_t same = std::min({splitFrame(in, how, onsetSeconds), read.size(), channel.size()});
     std::copy(channel.begin(), channel.begin() + static_cast<ptrdiff_t>(same), read.begin());
     out.sound.channels.push_back(std::move(read));
@@ -246,7 +245,7 @@ const char* tuneMethodName(TuneMethod method) {
 Result<TuneMethod> parseTuneMethod(const std::string& text) {
   for (TuneMethod m : {TuneMethod::Varispeed, TuneMethod::HoldLength, TuneMethod::Bend, TuneMethod::Split})
     if (lowered(text) == tuneMethodName(m)) return m;
-  return badUsage("\"" + text + "\" is not a way of retuning: write varispeed, hold-length, bend or split");
+  return badUsage("\"" + text + "\" is not a tuning method: write varispeed, hold-length, bend or split");
 }
 
 Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
@@ -276,7 +275,7 @@ Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, const SoundFac
     case TuneMethod::Bend:
       return bent(in, how, onsetSeconds);
   }
-  return badUsage("no way of retuning");
+  return badUsage("no such tuning method");
 }
 
 LandingOptions bandFaster(LandingOptions band, double speed) {
@@ -298,7 +297,7 @@ LandingOptions bandAfter(const SoundFacts& facts, const Retune& how) {
     out.lowHz = usual.lowHz, out.highHz = usual.highHz;
   const auto& path = facts.landing.path;
   if (!facts.band.byHand() || path.empty()) return out;
-  // A note named by hand is a moment of the path: where that lies afterwards.
+  // A hand-set landing is a time on the path: its new time.
   double at = facts.band.atMs.value_or(0.0) / 1000.0;
   if (facts.band.atHz) {
     auto away = [&](const PitchPoint& p) { return std::abs(std::log(p.hz / *facts.band.atHz)); };

@@ -76,7 +76,7 @@ class LowWave {
       out[i] = below_ == 0.0 ? 0.0 : below_ * std::sin(0.5 * kTurn * course.phase[first + i]);
     for (int k = 1; k <= highest_; ++k) {
       const double level = levels_[static_cast<size_t>(k - 1)];
-      // Mostly no partial comes near the top: then there is nothing to ask.
+      // Usually no partial comes near the top: skips the test.
       if (k * course.mostStep < kTopStep)
         for (size_t i = 0; i < out.size(); ++i) out[i] += level * now[i];
       else
@@ -98,7 +98,7 @@ class LowWave {
   double below_, scale_ = 1.0;
 };
 
-// The gain goes over to a tied note's with its glide.
+// The gain glides to a tied note's with its pitch.
 double gainAt(const Phrase& phrase, double glideSeconds, double seconds) {
   const size_t i = noteAt(phrase, seconds);
   const double now = phrase.notes[i].gain, since = seconds - phrase.notes[i].start;
@@ -116,7 +116,7 @@ BassCourse courseOf(const BassVoice& v, const Phrase& phrase, double a4Hz, doubl
   double phase = (v.startPhaseDegrees + phrase.phaseDegrees) / 360.0;
   if (v.freePhase) phase += phrase.startInSong * hzFromMidi(phrase.notes.front().midi, a4Hz);
   phase -= 2.0 * std::floor(phase / 2.0);
-  // Pitch and level mostly stay what they were a frame before.
+  // Pitch and level are usually those of the frame before.
   double lastMidi = std::nan(""), step = 0.0, lastDb = std::nan(""), amplitude = 0.0;
   for (size_t i = 0; i < frames; ++i) {
     const double t = static_cast<double>(i) / rate;
@@ -131,7 +131,7 @@ BassCourse courseOf(const BassVoice& v, const Phrase& phrase, double a4Hz, doubl
     phase += out.step[i];
     if (phase >= 2.0) phase -= 2.0;
   }
-  // -60 dB at the end goes to nothing.
+  // Fades the last -60 dB to zero.
   for (size_t i = 0, n = std::min<size_t>(frames, 96); i < n; ++i)
     out.level[frames - 1 - i] *= static_cast<double>(i) / static_cast<double>(n);
   out.mostStep = *std::max_element(out.step.begin(), out.step.end());
@@ -218,7 +218,7 @@ const char* highKindName(HighBand::Kind kind) {
 Result<HighBand::Kind> parseHighKind(const std::string& text) {
   if (text == "fm") return HighBand::Kind::Fm;
   if (text == "noise") return HighBand::Kind::Noise;
-  return badUsage("\"" + text + "\" is no high band; write fm or noise");
+  return badUsage("\"" + text + "\" is not a high band; write fm or noise");
 }
 
 double diveAt(const Dive& d, double quarters) {

@@ -92,7 +92,7 @@ struct Phrase {
   double quarterSeconds = 0.5;     ///< length of a quarter, for dives
   double startInSong = 0.0;        ///< seconds; only a free phase asks
   double phaseDegrees = 0.0;       ///< added to the voice's own start phase
-  /// Until its last note is let go; of at least one note.
+  /// Until its last note is released; of at least one note.
   double seconds() const { return notes.back().start + notes.back().length; }
 };
 
@@ -106,9 +106,9 @@ double envelopeDb(const BassVoice& voice, double seconds, double heldSeconds);
 /// -6 dBFS at gain 1.
 AudioBuffer renderBass(const BassVoice& voice, const Phrase& phrase, double a4Hz, double sampleRate);
 
-/// What does not hang on the partials, most of the cost: frame by frame the pitch as phase (turns, by two), its
-/// sine and cosine, and as turns a frame, the level, and both upper bands together (empty where there are
-/// none). And the whole over it.
+/// The part that does not depend on the partials, most of the cost: frame by frame the pitch as phase (turns,
+/// by two), its sine and cosine, and as turns a frame, the level, and both upper bands together (empty
+/// without any). And the whole on top of it.
 struct BassCourse {
   std::vector<double> phase, sine, cosine, step, level;
   std::vector<float> tops = {};

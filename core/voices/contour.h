@@ -14,7 +14,7 @@ inline constexpr double kLatestContourMs = 10000.0, kShortestReleaseMs = 2.0;
 struct ContourPoint {
   TimeValue at = {};
   double db = 0.0;    ///< kLeastContourDb to kMostContourDb
-  double bend = 0.0;  ///< of the way to the next point, -1 to 1: 1 goes early, -1 late
+  double bend = 0.0;  ///< of the way to the next point, -1 to 1: 1 moves early, -1 late
   bool operator==(const ContourPoint&) const = default;
 };
 inline constexpr size_t kMostContourPoints = 32;

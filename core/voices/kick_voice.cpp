@@ -39,7 +39,7 @@ std::vector<float> bodyOf(const KickVoice& v, double lengthSeconds, double a4Hz,
     phase += landingHz * std::exp2(fallSemitones(v, at + 0.5 / rate / lengthSeconds) / 12.0) / rate;
     phase -= std::floor(phase);
   }
-  // The last few frames go to nothing.
+  // Fades the last few frames to zero.
   for (size_t i = 0, n = std::min<size_t>(out.size(), 64); i < n; ++i)
     out[out.size() - 1 - i] *= static_cast<float>(i) / static_cast<float>(n);
   return out;
@@ -103,13 +103,13 @@ std::vector<int> startNotes(const KickVoice& v, const Key& key) {
   return out;
 }
 
-// The decay goes with time to the power of 2 to this, times the bend.
+// The decay is exponential in time to the power of 2^bend.
 constexpr double kBendPower = 1.5;
 
 double decayDb(const KickVoice& v, double at) {
   if (at <= v.hold) return 0.0;
   const double u = (at - v.hold) / (1.0 - v.hold), power = std::exp2(kBendPower * v.decayBend);
-  // What is under -40 dB goes on as it came and then faster, so that it ends.
+  // Below -40 dB it continues and then falls faster, so that it ends.
   return u <= 1.0 ? -40.0 * std::pow(u, power)
                   : -40.0 - 40.0 * power * (u - 1.0) - 120.0 * (u - 1.0) * (u - 1.0);
 }
@@ -123,8 +123,8 @@ double velocityGain(double velocity, double amount) {
 }
 
 AudioBuffer renderKick(const KickVoice& v, double tempoBpm, double a4Hz, double sampleRate, double velocity) {
-  const double ms =
-      std::clamp(v.length.toMs(tempoBpm), kShortestKickMs, kLongestKickMs) * velocityGain(velocity, v.velocityToLength);
+  const double ms = std::clamp(v.length.toMs(tempoBpm), kShortestKickMs, kLongestKickMs) *
+                    velocityGain(velocity, v.velocityToLength);
   AudioBuffer out(sampleRate, 1, 0);
   auto& x = out.channels[0];
   x = bodyOf(v, std::max(10.0, ms) / 1000.0, a4Hz, sampleRate);

@@ -23,7 +23,7 @@ struct FallPoint {
   bool operator==(const FallPoint&) const = default;
 };
 
-/// What is mixed into the sine.
+/// Waveform mixed into the sine.
 enum class WaveKind { Triangle, Square, Saw };
 inline constexpr std::array kAllWaves = {WaveKind::Triangle, WaveKind::Square, WaveKind::Saw};
 const char* waveName(WaveKind kind);  ///< "triangle"
@@ -41,8 +41,8 @@ struct NoiseBurst {
 
 struct KickVoice {
   double landingMidi = 33.0;  ///< 12 to 80 (16 to 831 Hz)
-  TimeValue length = TimeValue::milliseconds(
-      250.0);  ///< from the onset to -40 dB; 20 ms to 5 s. Its points are parts of it
+  TimeValue length =
+      TimeValue::milliseconds(250.0);  ///< from the onset to -40 dB; 20 ms to 5 s. Its points are parts of it
   std::vector<FallPoint> fall = std::vector<FallPoint>(1);  ///< 1 to 32 points, ascending, before `landingAt`
   double landingAt = 0.4;  ///< 0.02 to 1: where the fall has reached the landing
   WaveKind wave = WaveKind::Triangle;
@@ -60,10 +60,10 @@ struct KickVoice {
   bool operator==(const KickVoice&) const = default;
 };
 
-/// What lengths last, ms.
+/// Range of lengths, ms.
 inline constexpr double kShortestKickMs = 20.0, kLongestKickMs = 5000.0;
-/// Gives another length, within what is possible. Its fall and its hold last as long as before, as far as that
-/// leaves a tail (the fall ends by the length's end at the latest); with `whole` all scales.
+/// Sets another length, within its range. Fall and hold keep their times as far as that leaves a tail (the
+/// fall ends by the length's end at the latest); with `whole` everything scales.
 void setKickLength(KickVoice& voice, const TimeValue& length, double tempoBpm, bool whole);
 
 /// Semitones above the landing at a part of the length (0 to 1 and beyond).

@@ -131,7 +131,7 @@ Result<StrikeKind> parseStrike(const std::string& text) {
     if (text == r.name) return r.kind;
   std::string names;
   for (const Recipe& r : recipes()) names += (names.empty() ? "" : ", ") + std::string(r.name);
-  return badUsage("\"" + text + "\" is no strike; choose " + names);
+  return badUsage("\"" + text + "\" is not a strike; choose " + names);
 }
 
 std::vector<float> strikeWave(const Strike& strike, double a4Hz, double sampleRate) {

@@ -1,5 +1,5 @@
 #pragma once
-/// Strikes: generated hits of a few milliseconds that stand at the head of a built kick.
+/// Strikes: generated hits of a few milliseconds at the head of a built kick.
 
 #include <array>
 #include <string>
@@ -14,7 +14,7 @@ inline constexpr std::array kAllStrikes = {
     StrikeKind::Tick, StrikeKind::Knock,  StrikeKind::Beater, StrikeKind::Snap,  StrikeKind::Burst,
     StrikeKind::Ring, StrikeKind::Scrape, StrikeKind::Drop,   StrikeKind::Board, StrikeKind::Spark};
 const char* strikeName(StrikeKind kind);  ///< "noise burst"
-/// One line on what it is like: "one short wave, bare".
+/// One line on its character: "one short wave, bare".
 const char* strikeWords(StrikeKind kind);
 Result<StrikeKind> parseStrike(const std::string& text);
 

@@ -25,7 +25,7 @@ const char* waveName(WaveKind kind) {
 
 Result<WaveKind> parseWave(const std::string& text) {
   const auto at = std::find(std::begin(kNames), std::end(kNames), text);
-  if (at == std::end(kNames)) return badUsage("\"" + text + "\" is no wave; write triangle, square or saw");
+  if (at == std::end(kNames)) return badUsage("\"" + text + "\" is not a wave; write triangle, square or saw");
   return static_cast<WaveKind>(at - std::begin(kNames));
 }
 

@@ -10,7 +10,7 @@ namespace heft {
 
 /// Radians.
 inline constexpr double kTurn = 2.0 * std::numbers::pi;
-/// What a voice at full velocity peaks near: leaves room for both parts at once.
+/// Approximate peak of a voice at full velocity: leaves headroom for both parts at once.
 inline constexpr float kVoiceLevel = 0.5f;
 
 /// (1 - amount) sine + amount * wave, both with a fundamental of 1. `phase` in turns; `step` its rise per

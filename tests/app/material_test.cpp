@@ -1,10 +1,13 @@
 // The job on what nobody here made: HEFT_MATERIAL says a folder with shots/ and loops/ of one-shots and loops
 // by name; without it there is nothing to try. Presses are counted and told.
 
+#include <QFileDialog>
 #include <QLabel>
+#include <QLineEdit>
 #include <cstdio>
 #include <cstdlib>
 
+#include "app/stages/export_page.h"
 #include "app/stages/layer_choice.h"
 #include "core/library/row.h"
 #include "core/session/edits/files.h"
@@ -116,6 +119,65 @@ TEST_F(OnForeignMaterial, ByKeysAlone) {
   settleRemedies();
   fixAllByKeys();
   tell("by keys after two files");
+}
+
+// A whole sitting from an empty window, no mouse: files, fixes, listening, saving, export.
+TEST_F(OnForeignMaterial, AWholeSittingByKeysFromAnEmptyWindow) {
+  const auto front = [] {
+    QWidget* popup = QApplication::activePopupWidget();
+    QWidget* modal = QApplication::activeModalWidget();
+    return popup ? popup : modal;
+  };
+  auto key = [&](int k, Qt::KeyboardModifiers m = {}) {
+    QWidget* focus = QApplication::focusWidget();
+    QWidget* to = front() && !(focus && front()->isAncestorOf(focus)) ? front() : focus ? focus : &window;
+    QTest::keyClick(to, static_cast<Qt::Key>(k), m);
+    ++presses_;
+  };
+  // What a dialog for files is told: paths, typed, and Return.
+  auto answer = [&](const QString& words) {
+    QTimer::singleShot(400, this->receiver.get(), [&, words] {
+      auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+      ASSERT_TRUE(dialog);
+      auto* name = dialog->findChild<QLineEdit*>("fileNameEdit");
+      ASSERT_TRUE(name);
+      name->setText(words);
+      QTest::keyClick(name, Qt::Key_Return);
+      ++presses_;
+    });
+  };
+  QStringList three;
+  for (const auto& path : {file({"shots", "analogue kick.wav"}), file({"shots", "bass finger"}),
+                           file({"loops", "drums acoustic"})})
+    three << "\"" + QString::fromStdString(path) + "\"";
+  answer(three.join(' '));
+  key(Qt::Key_I, Qt::ControlModifier);
+  QApplication::setActiveWindow(&window);  // the offscreen platform does not always give it back after a dialog
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return !session().backing.asset.empty() && session().kickLayer() && session().bassLayer(); },
+      20000));
+  QTest::qWait(400);
+  settle();
+  settleRemedies();
+  fixAllByKeys();
+  key(Qt::Key_Space);
+  EXPECT_TRUE(window.transport().isPlaying());
+  key(Qt::Key_Space);
+  answer(QString::fromStdString(folder / "by keys"));
+  key(Qt::Key_S, Qt::ControlModifier);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return std::filesystem::exists(folder / "by keys.heft"); }, 10000));
+  QApplication::setActiveWindow(&window);
+  key(Qt::Key_6, Qt::ControlModifier);
+  settle();
+  static_cast<ExportPage*>(window.page(Stage::Export))->setFolder(QString::fromStdString(folder / "out"));
+  ASSERT_EQ(QApplication::focusWidget()->objectName(), "Write files");
+  key(Qt::Key_Return);
+  const auto written = [&] {
+    return std::distance(fs::directory_iterator(folder / "out"), fs::directory_iterator()) >= 3;
+  };
+  EXPECT_TRUE(QTest::qWaitFor([&] { return fs::exists(folder / "out") && written(); }, 20000));
+  settle();
+  tell("a whole sitting by keys");
 }
 
 // All three dropped on the window at once.

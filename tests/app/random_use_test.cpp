@@ -173,7 +173,11 @@ TEST_F(RandomUse, LeavesAWindowThatStandsAndASessionThatOpens) {
   QElapsedTimer time;
   time.start();
   qint64 told = 0;
+  // A sitting has several songs.
+  const QString demo = document().folder();
   use([&](int made) {
+    constexpr int kEventsOfASong = 6000;
+    if (made % kEventsOfASong == kEventsOfASong - 1) document().openAside(demo);
     if (minutes > 0 && time.elapsed() / 60000 > told) {
       told = time.elapsed() / 60000;
       std::printf("%lld min, %d events, %.0f MB\n", told, made, residentMegabytes());

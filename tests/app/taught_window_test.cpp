@@ -106,7 +106,7 @@ TEST_F(TaughtTest, WhatIsTaughtIsListedAndForgotten) {
   teachByKey("Amount"), knob(0.4);
   teachByKey("Mix"), knob(0.4, 22);
   for (QAction* action : window.findChildren<QAction*>())
-    if (action->text() == "Taught values...") action->trigger();
+    if (action->text() == "Controller assignments...") action->trigger();
   auto* sheet = window.findChild<QDialog*>("Controller assignments");
   ASSERT_TRUE(sheet && sheet->isVisible());
   auto* list = sheet->findChild<QTreeWidget*>();
@@ -121,12 +121,12 @@ TEST_F(TaughtTest, WhatIsTaughtIsListedAndForgotten) {
   EXPECT_EQ(session().taught[0].by.number, 21);
   const Owner layer{.part = session().kick().id, .layer = session().kick().layers[0].id};
   document().edit(removeProcessor(layer, session().kick().layers[0].chain.list[0].id));
-  EXPECT_EQ(list->topLevelItem(0)->text(2), "not there now");
+  EXPECT_EQ(list->topLevelItem(0)->text(2), "not present");
   knob(0.0), knob(1.0);
   document().undo();
-  EXPECT_NE(list->topLevelItem(0)->text(2), "not there now");
+  EXPECT_NE(list->topLevelItem(0)->text(2), "not present");
   for (auto* button : sheet->findChildren<QPushButton*>())
-    if (button->text() == "Forget all") QTest::mouseClick(button, Qt::LeftButton);
+    if (button->text() == "Remove all") QTest::mouseClick(button, Qt::LeftButton);
   EXPECT_TRUE(session().taught.empty());
 }
 
@@ -139,8 +139,7 @@ TEST_F(TaughtTest, AKeyboardThatVanishesIsToldAndLeavesNothingHanging) {
   QSignalSpy failed(&document(), &Document::failed);
   teachByKey("Amount");
   ASSERT_TRUE(QTest::qWaitFor([&] { return failed.count() > 0; }, 5000));
-  EXPECT_TRUE(
-      failed[0][0].toString().startsWith("vanishes.keys is not there any more; what it was taught stays"))
+  EXPECT_TRUE(failed[0][0].toString().startsWith("vanishes.keys was disconnected; its assignments stay"))
       << failed[0][0].toString().toStdString();
   EXPECT_EQ(session().taught.size(), 1u);
   EXPECT_TRUE(window.playIn().port().isEmpty());

@@ -15,7 +15,7 @@ Edit onChain(const std::string& name, const Owner& of, std::function<void(Chain&
 }
 
 std::string lowered(std::string word) {
-  // EQ stays as it is.
+  // Linear-phase EQ unchanged.
   if (word.size() > 1 && std::islower(static_cast<unsigned char>(word[1])))
     word[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(word[0])));
   return word;

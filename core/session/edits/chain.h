@@ -1,6 +1,6 @@
 #pragma once
-/// Edits of what shapes a layer, a part or the sum. `of` says whose processors (value_at.h, chainOf); a
-/// processor is meant by its id. Nothing happens where either is gone, or where a chain is full.
+/// Edits of the processors of a layer, a part or the sum. `of` names their owner (value_at.h, chainOf), an id
+/// the processor. They do nothing where either is gone, or where a chain is full.
 
 #include "core/session/edits/edit.h"
 #include "core/session/value_at.h"
@@ -12,7 +12,7 @@ Edit addProcessor(const Owner& of, const Processor& processor, std::optional<int
 Edit removeProcessor(const Owner& of, int id);
 /// The same again behind itself.
 Edit duplicateProcessor(const Owner& of, int id);
-/// By so many places, as far as there are any.
+/// By so many positions, as far as possible.
 Edit moveProcessor(const Owner& of, int id, int places);
 /// To that place of another chain, or of its own, counted without it. Where the other is full it stays.
 Edit moveProcessorTo(const Owner& from, int id, const Owner& to, size_t place);

@@ -5,7 +5,7 @@
 
 namespace heft {
 
-/// A point elsewhere: between its neighbours in time, which the tempo tells, its level within its range.
+/// Moves a point: between its neighbours in time, which depends on the tempo, its level within its range.
 Edit moveContourPoint(const Part& part, size_t index, const TimeValue& at, double db,
                       const std::string& mergeKey = {});
 /// One more; nothing where there are kMostContourPoints.

@@ -1,4 +1,4 @@
-// Edits of what fires a ducking.
+// Edits of a ducking's trigger.
 
 #include <algorithm>
 #include <cmath>

@@ -1,6 +1,6 @@
 #pragma once
-/// Edits of duckings: what fires them, how the gain moves, in which band, whose lane. Each names its ducking by
-/// id; nothing happens where it is gone.
+/// Edits of duckings: trigger, movement, band, target. Each names its ducking by id and does nothing where it
+/// is gone.
 
 #include "core/session/edits/edit.h"
 #include "core/sound/midi_reader.h"
@@ -13,8 +13,7 @@ Edit onDuck(const std::string& name, const Duck& duck, std::function<void(Duck&)
 
 // ---- The list
 int freshDuckId(const Session& session);
-/// The ducking of the bass by the kick's hits, made with that id where there is none; nothing where there are
-/// kMostDucks.
+/// The ducking of the bass by the kick's hits, created with that id if there is none; nothing at kMostDucks.
 Duck* pairDuck(Session& session, int id);
 /// Another ducking after the others: the kick's hits lower that part, or the part's own id as the source where
 /// it is the kick. Nothing happens where there are kMostDucks.
@@ -45,7 +44,7 @@ Edit removeTriggerHit(const Duck& duck, double quarters);
 /// Of an audio file: at that moment is a hit, or none, whatever the detector finds. Within kMarkSeconds of an
 /// earlier mark it takes that one's place.
 Edit markHit(const Duck& duck, double seconds, bool fires);
-/// What was said by hand within kMarkSeconds of that moment is said no more.
+/// Removes the hand-set mark within kMarkSeconds of that moment.
 Edit clearMark(const Duck& duck, double seconds);
 /// The detector's band; the low cut stays under the high cut.
 Edit setTriggerBand(const Duck& duck, std::optional<double> lowHz, std::optional<double> highHz,
@@ -64,7 +63,7 @@ Edit duckBy(const Session& session, double depthDb);
 Edit duckAsSource(const Duck& duck);
 /// Hold and return by that factor, or all points together, to last as set.
 Edit shortenDucking(const Duck& duck, double factor);
-/// What a drawn curve is to do, from nearly nothing to what is meant to be heard.
+/// Presets of a drawn curve, from barely noticeable to an audible effect.
 enum class DuckNeed { StrikeOnly, Sixteenth, NextBeat, Heard };
 Edit startCurve(const Duck& duck, DuckNeed need);
 
@@ -77,12 +76,12 @@ Edit bendDip(const Duck& duck, size_t index, double bend, const std::string& mer
 Edit removeDipPoint(const Duck& duck, size_t index);
 /// Back to the four dimensions.
 Edit clearDipPoints(const Duck& duck);
-/// The curve is that one from now on, drawn: what a follower or a mirror did.
+/// Replaces the movement by that drawn curve, which reproduces a follower or a mirror.
 Edit drawDip(const Duck& duck, const DrawnDip& drawn);
 Edit setThreshold(const Duck& duck, double thresholdDb);
 
 // ---- The band and the target
-/// Only what lies below dips; nothing: all of the lane.
+/// Only the band below dips; empty: all of the lane.
 Edit setDuckBelow(const Duck& duck, std::optional<double> crossoverHz, const std::string& mergeKey = {});
 /// A bell at a note that moves with the key.
 Edit setBellNote(const Duck& duck, double midi, const Key& key);

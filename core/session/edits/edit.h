@@ -13,9 +13,9 @@ struct Edit {
   std::string name;  ///< as undo says it: "place kick hit"
   /// Holds values only: called on any thread.
   std::function<void(Session&)> change;
-  std::string mergeKey = {};  ///< edits of one key that follow each other are one step; empty: a step by itself
+  std::string mergeKey = {};  ///< consecutive edits with one key merge into one step; empty: never
 
-  /// What it leaves can be saved and opened again (within.h): values are held to their ranges, and an edit that
+  /// The result can be saved and opened again (within.h): values are held to their ranges, and an edit that
   /// would break a rule across values changes nothing.
   Session applied(const Session& session) const;
 };

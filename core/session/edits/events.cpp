@@ -10,7 +10,7 @@ namespace {
 
 constexpr double kLeastVelocity = 0.02;
 
-// Events stand in the order of their starts.
+// Events are sorted by start.
 template <class Event>
 void insertInOrder(std::vector<Event>& events, const Event& event) {
   if (events.size() >= kMostHits) return;

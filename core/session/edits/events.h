@@ -1,7 +1,6 @@
 #pragma once
-/// Edits of single hits and notes. A hit or a note is named by where it starts, in quarters: no two of a part
-/// start together. Where nothing starts there, nothing happens. Velocities and places are kept within what they
-/// may be.
+/// Edits of single hits and notes, named by their start in quarters: no two of a part start together. They do
+/// nothing where none starts there. Velocities and times are held to their ranges.
 
 #include <algorithm>
 #include <cmath>

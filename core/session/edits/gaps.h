@@ -1,16 +1,15 @@
 #pragma once
-/// Edits of the bass line that leave room about the kick's hits. Times of the pattern alone: what a lane is
-/// delayed by is left out.
+/// Edits of the bass line that leave room about the kick's hits. Pattern times only: lane delays are ignored.
 
 #include "core/session/edits/edit.h"
 
 namespace heft {
 
-/// What starts within the gap after a hit starts at its end; its own end stays, or goes along where it would be
-/// shorter than a 64th. Notes that begin with the hit count too.
+/// Notes starting within the gap after a hit start at its end; their own end stays, or moves along where the
+/// note would be shorter than a 64th. Includes notes on the hit.
 Edit delayToGap(double gapMs);
-/// What starts within the gap after a hit and goes on from a note that ends there is tied to it, so that
-/// nothing is struck: the note before is drawn on to it where it ends within the gap before.
+/// A note that starts within the gap after a hit, directly after another, is tied to it, so nothing strikes:
+/// the note before is extended to it if it ends within the gap before.
 Edit tieOverGap(double gapMs);
 /// What still sounds so long before a hit, and began before that, ends there.
 Edit endBeforeHits(double gapMs);

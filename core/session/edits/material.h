@@ -1,6 +1,5 @@
 #pragma once
-/// What a loop, a stem or a track that landed on a layer can be used as instead of being struck like a
-/// one-shot.
+/// Uses of a loop, a stem or a track on a layer other than striking it like a one-shot.
 
 #include "core/session/edits/edit.h"
 
@@ -11,9 +10,9 @@ namespace heft {
 Edit playThrough(const Part& part, int layer);
 /// Whether the part plays that layer so.
 bool isPlayedThrough(const Part& part, const Layer& layer);
-/// Its sound is the backing, and the layer goes.
+/// Makes its sound the backing and removes the layer.
 Edit useAsBacking(const Part& part, int layer);
-/// Its hits trigger the ducking of the bass, and the layer goes.
+/// Makes its hits the trigger of the bass ducking and removes the layer.
 Edit useAsTrigger(const Session& session, const Part& part, int layer);
 /// Cut to one hit of it: starts at `startMs`, lasts `lengthMs`. The pattern stays.
 Edit takeOneHit(const Part& part, int layer, double startMs, double lengthMs);

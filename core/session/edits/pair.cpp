@@ -52,7 +52,7 @@ Edit setFreeTurn(const Session& session, const std::vector<AllPass>& stages) {
               Part* part = s.part(id);
               if (!part) continue;
               Rotation& r = part->align.rotation;
-              // What was out with the whole rotation stays out.
+              // Stages that were off with the whole rotation stay off.
               if (!r.on) r.stages[0].on = r.stages[1].on = false, r.on = true;
               for (size_t i = 0; i < 2; ++i)
                 r.stages[kFreeStage + i] = i < stages.size() ? stages[i] : AllPass();

@@ -1,5 +1,5 @@
 #pragma once
-/// Edits of how a part's lane stands against the others: its delay and its polarity.
+/// Edits of a lane's alignment: its delay and its polarity.
 
 #include "core/align/align.h"
 #include "core/session/edits/edit.h"
@@ -12,22 +12,22 @@ Edit setPolarity(const Part& part, bool invert);
 Edit alignBy(const Part& part, const AlignAnswer& answer, const std::string& mergeKey = {});
 /// The same with the phase turned as it has it: the rotation's first two stages are the answer's.
 Edit moveAs(const Part& part, const AlignAnswer& answer);
-/// A part's lane, or a layer of it, later by so much than it stands, and turned over as well where asked;
-/// within the ranges of both. A layer is held to a part of a sample from then on.
+/// Delays a part's lane, or a layer of it, by so much more, and inverts it where asked; within the ranges of
+/// both. A layer is then placed between samples.
 Edit shiftPart(const std::string& name, int part, double byMs, bool turnOver, const std::string& mergeKey = {});
 Edit shiftLayer(const std::string& name, int part, int layer, double byMs, bool turnOver,
                 const std::string& mergeKey = {});
-/// Kick and bass through the same all-passes, two at the most, in the rotations' last two stages; none takes
-/// them out of both and forgets them.
+/// Kick and bass through the same all-passes, at most two, in the rotations' last two stages; an empty list
+/// clears them on both.
 Edit setFreeTurn(const Session& session, const std::vector<AllPass>& stages);
 /// In or out, as it was set.
 Edit switchFreeTurn(bool on);
-/// What of it is in; none where it is out.
+/// Its stages that are on; empty where it is off.
 std::vector<AllPass> freeTurnOf(const Session& session);
 /// Whether there is one to bring in, or that is in.
 bool hasFreeTurn(const Session& session);
-/// Start phases, in degrees, of the part's built layers by id; whole turns are left out. What is gone by then
-/// stays.
+/// Start phases, in degrees, of the part's built layers by id, without whole turns. Removed layers are
+/// skipped.
 Edit setStartPhases(const Part& part, const std::vector<std::pair<int, double>>& degrees,
                     const std::string& mergeKey = {});
 /// Each note of the line by its own move; nothing changes where the line has other notes by then.
@@ -37,8 +37,8 @@ Edit clearNoteMoves(const Part& part);
 /// Where the pair is judged.
 Edit setAlignBand(const Part& part, double lowHz, double highHz);
 
-/// The kick's tail goes out and the bass comes in within so many ms of each note that starts before the next
-/// hit; `alike`: the correlation of both there, kept from kLeastAlike to 1 (hand_over.h).
+/// The kick's tail crossfades into the bass within so many ms of each note that starts before the next hit;
+/// `alike`: their correlation there, held from kLeastAlike to 1 (hand_over.h).
 Edit handOverIn(double ms, double alike);
 
 /// A note of the part's line louder by so much beside its velocity, by its place; nothing happens where it is

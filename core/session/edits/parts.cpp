@@ -231,7 +231,7 @@ Edit takeBackBoosts(const Part& part, double hz) {
 
 Edit makeMono(const Part& part) {
   return onPart("make " + partWord(part) + " mono", part.id, [](Part& p) {
-    // What is wide again behind it would not be mono: last.
+    // Last: a widener behind it would undo mono.
     if (p.finish.list.empty() || !p.finish.list.back().as<Width>())
       p.finish.put({0, Width()}, p.finish.list.size());
     if (Width* width = p.finish.list.back().as<Width>()) *width = {true, 0.0}, p.finish.on = true;
@@ -321,7 +321,7 @@ void placeSound(Session& s, int id, const AssetRef& sound, SoundPlace where) {
     fresh.id = freshLayerId(*part);
     layers.push_back(fresh);
   } else {
-    // What was set for the old sound's pitch and length means nothing for another one.
+    // Settings for the former sound's pitch and length do not apply to another.
     Layer* there = where.at == SoundPlace::At::Of ? part->layer(where.layer) : nullptr;
     Layer& old = there ? *there : layers.front();
     Layer fresh = recordedLayer(sound);

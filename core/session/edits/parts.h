@@ -5,8 +5,7 @@
 
 namespace heft {
 
-/// Another part at the end of the list, without layers; nothing where there are kMostParts. `id`: what it will
-/// be called by, freshPartId().
+/// Adds a part at the end of the list, without layers; nothing at kMostParts. `id`: its id, freshPartId().
 Edit addPart(int id, const std::string& name, Plays plays);
 /// An id that no part has.
 int freshPartId(const Session& session);
@@ -25,8 +24,8 @@ Edit setPartLevel(const Part& part, double levelDb, const std::string& mergeKey 
 /// Hits or notes, of a part that is neither kick nor bass: its pattern begins anew, layers that cannot play
 /// that way go.
 Edit setPlays(const Part& part, Plays plays);
-/// It lands there, where it lands on `fromMidi` as it is: by its layer's target (of a split one its body's), or
-/// where several are heard all of them by speed, so that they stay together.
+/// Lands the part there, given that it lands on `fromMidi` now: by its layer's target (of a split one its
+/// body's), or with several audible layers all of them by speed, so that they stay together.
 Edit tunePart(const Part& part, double fromMidi, int midi, const NoteStyle& style);
 /// One of its layers lands there, the others stay.
 Edit tuneLayer(const Part& part, int layer, int midi, const NoteStyle& style);
@@ -34,7 +33,7 @@ Edit tuneLayer(const Part& part, int layer, int midi, const NoteStyle& style);
 Edit takeBackShifts(const Part& part);
 /// Its first layer is played from the note that is measured of it, whatever was typed, and follows its notes.
 Edit playFromMeasured(const Part& part);
-/// Its first layer by speed, on top of what it is shifted by.
+/// Shifts its first layer by speed, on top of its shift.
 Edit shiftFirstLayer(const Part& part, double semitones);
 /// All of its layers by speed, on top of what each is shifted by.
 Edit shiftLayers(const Part& part, double semitones);
@@ -63,7 +62,7 @@ Edit makeVersion(const Part& part, const std::string& name);
 Edit dropVersion(const Part& part, size_t index);
 Edit nameVersion(const Part& part, size_t index, const std::string& name);
 
-/// Which layer of a part a sound goes to.
+/// The layer of a part that a sound goes to.
 struct SoundPlace {
   enum class At { First, New, Of } at = At::First;
   int layer = 0;  ///< with Of: the layer's id
@@ -83,15 +82,15 @@ Edit placeKit(const std::vector<KitPart>& kit);
 /// beat, hats, shakers, rides and cymbals between the beats, toms on the loop's last beat, others on each bar's
 /// first.
 std::vector<Hit> usualHits(const std::string& name, const Track& track);
-/// A recorded layer in place of the first (or as the first), as another one, or in place of one by id: there
-/// its processors and level stay, and what was set for the old sound's pitch and length goes. A kick that has
-/// no hits gets them on every felt beat.
+/// A recorded layer in place of the first (or as the first), as another one, or in place of one by id: its
+/// processors and level stay, and settings for the former sound's pitch and length go. A kick without hits
+/// gets them on every felt beat.
 void placeSound(Session& session, int part, const AssetRef& sound, SoundPlace where);
 /// A built voice as another layer: a kick's for a part that plays hits, a bass's for one that plays notes. In
 /// key: it lands on the bass's main note, or on the low tonic.
 Edit addBuiltLayer(const Part& part);
 Edit moveLayer(const Part& part, int layer, int way);
-/// `id`: what the copy will be called by, freshLayerId().
+/// `id`: the copy's id, freshLayerId().
 Edit duplicateLayer(const Part& part, int layer, int id);
 Edit renameLayer(const Part& part, int layer, const std::string& name);
 /// From the list and from all events that name it.

@@ -14,10 +14,10 @@ Edit bassUnderFirstBeat();
 Edit copyFirstBar();
 /// All hits and notes later by `quarters`, round the loop.
 Edit nudgePatterns(double quarters);
-/// Hits, notes and wheels of those parts in place of what parts with their ids have.
+/// Replaces hits, notes and wheels of the parts with those ids.
 Edit takePatterns(const std::vector<Part>& from, const std::string& name, const std::string& mergeKey = {});
 
-/// What lies in a range of the pattern: taken out, put elsewhere, onto the grid, up or down, louder or softer.
+/// Edits of a range of the pattern: remove, move, quantise, transpose, velocity.
 Edit clearRange(const std::string& name, const PatternRange& range);
 Edit pasteClip(const PatternClip& clip, double atQuarters);
 Edit quantiseRange(const PatternRange& range, double strength);

@@ -1,5 +1,5 @@
 #pragma once
-/// What edits of drawn curves have in common.
+/// Shared by edits of drawn curves.
 
 #include <algorithm>
 #include <cstddef>

@@ -16,8 +16,7 @@ Result<Edit> useProcessor(const Session& s, const Owner& at, const Processor& pr
   const Chain* chain = chainOf(s, of);
   if (!chain) return badUsage(name + " is a processor: choose a layer, a part or the sum for it");
   if (!at.processor) {
-    if (chain->isFull())
-      return badUsage("ten processors are all that fit there: take one away before " + name + " is added");
+    if (chain->isFull()) return badUsage("a chain holds ten processors: remove one before adding " + name);
     return addProcessor(of, preset);
   }
   const Processor* now = chain->find(*at.processor);

@@ -189,7 +189,7 @@ Edit setLayerCut(int part, int layer, CutSide side, std::optional<double> hz, co
         Eq* eq = hz || hasEq ? l.chain.need<Eq>() : nullptr;
         if (!eq) return;
         Cut& cut = sideOf(*eq, side);
-        // What was off with the whole EQ stays off.
+        // Bands that were off with the whole EQ stay off.
         if (hz && !eq->on) {
           for (EqBand& band : eq->bands) band.on = false;
           eq->lowCut.on = eq->highCut.on = false, eq->on = true;
@@ -210,7 +210,7 @@ std::optional<double> layerCutHz(const Layer& layer, CutSide side) {
 bool putEqBand(Eq& eq, const EqBand& band) {
   for (EqBand& place : eq.bands)
     if (!eq.on || !place.on) {
-      // What was out with the whole EQ stays out.
+      // Cuts that were off with the whole EQ stay off.
       if (!eq.on)
         for (EqBand& other : eq.bands) other.on = false;
       if (!eq.on) eq.lowCut.on = eq.highCut.on = false, eq.on = true;

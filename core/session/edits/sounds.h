@@ -13,11 +13,11 @@ Edit setLayerLanding(const std::string& name, int part, int layer, double midi,
 Edit setLayerLength(const std::string& name, int part, int layer, const TimeValue& length, Lengthen how,
                     const std::string& mergeKey = {});
 
-/// Where a recording's landing is: at a moment of its path, at a pitch, or as it is measured.
+/// A recording's landing: at a time on its path, at a pitch, or as measured.
 Edit nameLandingMoment(int part, int layer, double ms, const std::string& mergeKey = {});
 Edit nameLandingPitch(int part, int layer, double hz);
 Edit measureLanding(int part, int layer);
-/// Where it is looked for, rounded to whole Hz and a fifth wide at the least.
+/// Its search band, in whole Hz and at least a fifth wide.
 Edit setSearchBand(int part, int layer, double lowHz, double highHz, const std::string& mergeKey = {});
 
 /// Points of a built kick's fall, by their place; `at` is a part of its length. A point stays between its

@@ -1,6 +1,6 @@
 #pragma once
-/// Edits of a recording that is split into strike and body, each a layer of its own. Nothing happens where the
-/// layer is gone, is none, or the part plays notes.
+/// Edits of a recording that is split into strike and body, each a layer of its own. They do nothing where
+/// the layer is gone, is not a recording, or the part plays notes.
 
 #include "core/session/edits/edit.h"
 

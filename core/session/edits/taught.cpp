@@ -8,7 +8,7 @@
 namespace heft {
 namespace {
 
-constexpr double kWideHz = 4.0;         ///< a range of frequencies that spans more goes by octaves
+constexpr double kWideHz = 4.0;         ///< a wider range of frequencies is mapped by octaves
 constexpr double kMeets = 1.5 / 127.0;  ///< two steps of a controller and what rounding adds
 
 bool goesByOctaves(const Range& r) {
@@ -26,7 +26,7 @@ auto findBy(V& list, const Control& control) {
 }  // namespace
 
 Edit teach(const Taught& taught) {
-  return {"teach " + controlName(taught.by), [taught](Session& s) {
+  return {"assign " + controlName(taught.by), [taught](Session& s) {
             if (!valueAt(s, taught.owner, taught.key)) return;
             std::erase_if(s.taught, [&](const Taught& t) {
               return t.by == taught.by || (t.owner == taught.owner && t.key == taught.key);
@@ -41,7 +41,7 @@ Edit forget(const Control& control) {
 }
 
 Edit forgetAllTaught() {
-  return {"forget all taught values", [](Session& s) { s.taught.clear(); }};
+  return {"remove all controller assignments", [](Session& s) { s.taught.clear(); }};
 }
 
 const Taught* taughtBy(const Session& s, const Control& control) {

@@ -1,5 +1,5 @@
 #pragma once
-/// Edits of what was taught to controllers and wheels, and those that turning them makes.
+/// Edits of controller assignments, and those that moving a controller makes.
 
 #include <optional>
 
@@ -14,15 +14,15 @@ Edit teach(const Taught& taught);
 Edit forget(const Control& control);
 Edit forgetAllTaught();
 
-/// What a control turns; nothing where it was taught nothing.
+/// The assignment of a control, or nothing.
 const Taught* taughtBy(const Session& session, const Control& control);
-/// What turns a value; nothing where nothing does.
+/// The control assigned to a value, or nothing.
 const Taught* teacherOf(const Session& session, const Owner& owner, const std::string& key);
 /// Whether a control can turn such a value: a number, a time or a switch, not a choice of words.
 bool canBeTurned(const ValueAt& value);
 
-/// Where in its range a value stands, 0 to 1; of what is missing 0. Frequencies go by octaves, times from
-/// nothing up by their cube root, so that short ones are far apart; all else is even.
+/// A value's position in its range, 0 to 1; 0 where it is missing. Frequencies map by octaves, times by their
+/// cube root, so that short ones are far apart; the rest is linear.
 double placeOf(const ValueAt& value, double tempoBpm);
 /// The value at that place, of the kind of `like`.
 Value valueAtPlace(const ValueAt& like, double place);
@@ -30,9 +30,9 @@ Value valueAtPlace(const ValueAt& like, double place);
 /// A control at a place takes hold of a value where it meets it, so that nothing jumps.
 class Pickup {
  public:
-  /// Whether the value goes with the control, which is at `control` now while the value stands at `value`.
+  /// Whether the value follows the control, which is at `control` now while the value is at `value`.
   bool takes(double control, double value);
-  /// Where the value stands once it was put: whoever moves it from there has it, until the control meets it
+  /// The position that the control last set: once anything else moves the value, the control must pass it
   /// again.
   void put(double value) { held_ = value; }
 
@@ -40,8 +40,8 @@ class Pickup {
   std::optional<double> last_, held_;
 };
 
-/// The value goes to that place, with its switch; turns of one control are one step. Nothing where what was
-/// taught is gone or cannot be turned.
+/// Moves the value there and turns its switch on; consecutive moves of one control are one step. Nothing
+/// where the value is gone or cannot be controlled.
 std::optional<Edit> turnTo(const Session& session, const Taught& taught, double place);
 
 }  // namespace heft

@@ -1,5 +1,5 @@
 #pragma once
-/// Edits of the track's facts, its grid, its references and what is meant so.
+/// Edits of the track, its grid, its references and intended lines.
 
 #include "core/session/edits/edit.h"
 
@@ -8,7 +8,7 @@ namespace heft {
 Edit nameTrack(const std::string& name);
 /// Sharps or flats go with it.
 Edit setKey(const Key& key);
-/// What was found of a file; nothing leaves a fact as it is.
+/// Findings of a file; an empty one leaves that value unchanged.
 Edit setKeyAndTempo(const std::optional<Key>& key, std::optional<double> tempoBpm);
 Edit setTempo(double bpm, const std::string& mergeKey = {});
 /// What A4 is, Hz.
@@ -19,11 +19,11 @@ Edit nameOctaves(OctaveNaming naming);
 Edit setMetre(int beatsPerBar, int beatUnit);
 /// One beat to eight bars.
 Edit setLoopBeats(int beats, const std::string& mergeKey = {});
-/// Another swing moves what is played with it; another division leaves everything where it sounds.
+/// A new swing moves the events that follow it; a new division leaves everything at its sounding time.
 Edit setSwing(double swing, const std::string& mergeKey = {});
 Edit setGridDivision(const TimeValue& division);
 Edit removeReference(size_t index);
-/// A line of the Ledger, by its id, is wanted as it is, or judged again.
+/// Marks a line of the Ledger, by id, as intended, or judges it again.
 Edit setMeantSo(const std::string& id, bool meant);
 
 }  // namespace heft

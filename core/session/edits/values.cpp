@@ -17,7 +17,7 @@ Edit putValues(const std::string& name, const Owner& owner, std::vector<ValuePut
           [owner, values = std::move(values)](Session& s) {
             const bool waits = isWaiting(s, owner);
             for (const ValuePut& v : values) putValue(s, owner, v.key, v.value);
-            // What was added and not moved yet comes on with its first value.
+            // A newly added processor turns on with its first value.
             if (waits && !isWaiting(s, owner)) chainOf(s, owner)->find(*owner.processor)->switchOn(true);
           },
           mergeKey};

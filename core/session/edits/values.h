@@ -8,18 +8,18 @@
 
 namespace heft {
 
-/// A value and what goes with it: a switch that a value turns on, the other end of a band.
+/// A value and its companions: a switch that it turns on, the other end of a band.
 struct ValuePut {
   std::string key;
   Value value;
 };
 
-/// Puts the values there one after the other; what is gone by then, or of another kind, stays as it is.
+/// Sets the values in order; those that are gone, or of another kind, are skipped.
 Edit putValues(const std::string& name, const Owner& owner, std::vector<ValuePut> values,
                const std::string& mergeKey = {});
 Edit putValue(const std::string& name, const Owner& owner, const std::string& key, const Value& value,
               const std::string& mergeKey = {});
-/// What is on goes off. Nothing happens where no such switch is.
+/// Toggles a switch. Nothing where there is none.
 Edit toggleValue(const std::string& name, const Owner& owner, const std::string& key);
 
 }  // namespace heft
