@@ -94,7 +94,7 @@ void addDuckCommand(CLI::App& app, Runs& runs) {
                 "drawn: the curve's points as CSV, ms,gain_db[,bend], instead of the times");
   d->add_option("--velocity", o->velocity, "drawn: velocity sensitivity, % (0)");
   d->add_option("--threshold-db", o->threshold,
-                "follow: dBFS, -80 to 0 (so that the loudest takes --depth-db)");
+                "threshold of follow, dBFS, -80 to 0 (default: the loudest moment ducks by --depth-db)");
   d->add_option("--ratio", o->ratio, "follow: 1 to 100 (6)");
   d->add_option("--knee-db", o->knee, "follow: 0 to 40 (6)");
   d->add_option("--lookahead-ms", o->lookahead, "follow: lookahead, 0 to 50 ms (0)");
@@ -165,8 +165,7 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
   r->add_option("-o", ro->folder, "the folder to write to")->required();
   r->add_option("--versions", ro->versions,
                 "all: one-shots of every version of a part (as the session's list has it)");
-  r->add_option("--preset", ro->presets, "WHERE=PRESET, as new takes it; the session stays as it is")
-      ->take_all();
+  r->add_option("--preset", ro->presets, "WHERE=PRESET, as for new; the session is not changed")->take_all();
   runs.emplace_back(r, [ro] { return renderTo(*ro); });
 
   auto* p = app.add_subcommand("presets", "list presets");

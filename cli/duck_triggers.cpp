@@ -37,7 +37,7 @@ struct Hearing {
   void tellBeyond(const std::string& path, size_t all, size_t within) {
     if (within < all)
       out.warnings.push_back(path + ": " + std::to_string(all - within) + " of " + std::to_string(all) +
-                             " hits lie beyond the end of the bass and fire nothing");
+                             " hits are beyond the end of the bass and trigger nothing");
   }
 };
 
@@ -64,7 +64,7 @@ Result<void> hearAudio(Hearing& h, const std::string& path) {
   const double bassSeconds = h.bass.seconds();
   if (sound.seconds() < bassSeconds - 0.5)
     h.out.warnings.push_back(path + ": ends after " + formatNumber(sound.seconds(), 2) + " s of " +
-                             formatNumber(bassSeconds, 2) + " s: nothing fires after it");
+                             formatNumber(bassSeconds, 2) + " s: no triggers after it");
   if (h.n.bellAtLanding && !h.out.landingHz) h.out.landingHz = measureSound(sound).landing.noteHz();
   if (h.n.method == "drawn") return {};
   AudioBuffer heard = sound;

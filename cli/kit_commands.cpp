@@ -114,7 +114,7 @@ Result<Json> keys(const KeyOptions& o) {
       others.push_back({{"key", key->ranked[i].key.name()}, {"strength", number(key->ranked[i].strength, 3)}});
     Json warnings = Json::array();
     for (const auto& w : loaded->warnings) warnings.push_back(w);
-    if (!key) warnings.push_back("no key stands out");
+    if (!key) warnings.push_back("no clear key");
     rows.push_back({{"path", path},
                     {"key", key ? Json(key->ranked[0].key.name()) : Json(nullptr)},
                     {"confidence", key ? number(key->confidence, 3) : Json(nullptr)},

@@ -188,11 +188,10 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
     warnings.push_back("turned down by " + formatNumber(-landed->result.bodyGainDb, 2) +
                        " dB to stay under full scale");
   if (facts.landing.slides())
-    warnings.push_back(
-        "its pitch slides over " + formatNumber(facts.landing.slideCents, 0) +
-        " cents and lands nowhere: it was tuned from where it is heard most; name another moment "
-        "with --landing-ms or --landing-hz");
-  if (!landed->afterHz) warnings.push_back("no note can be told after the move");
+    warnings.push_back("its pitch slides over " + formatNumber(facts.landing.slideCents, 0) +
+                       " cents and never settles: tuned from the note it is heard at most; set another "
+                       "with --landing-ms or --landing-hz");
+  if (!landed->afterHz) warnings.push_back("no note can be measured after the shift");
   if (auto saved =
           saveSound(landed->result.sound, o.output, SampleFormat::WavFloat, RootNote{midiFromHz(*target)});
       !saved)

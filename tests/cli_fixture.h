@@ -30,7 +30,10 @@ inline std::string quoted(const std::string& text) {
 class Cli : public ::testing::Test {
  protected:
   Ran run(const std::vector<std::string>& arguments) {
-    std::string command = quoted(heftCli());
+    // What a user has on this machine stays out of it.
+    std::string command =
+        (std::getenv("XDG_DATA_HOME") ? "" : "XDG_DATA_HOME=" + quoted(folder / "data") + " ") +
+        quoted(heftCli());
     for (const auto& a : arguments) command += " " + quoted(a);
     command += " >" + quoted(folder / "out.txt") + " 2>" + quoted(folder / "err.txt");
     const int status = std::system(command.c_str());

@@ -115,7 +115,7 @@ TEST(TwoSounds, AreAskedForByNameAndRefusedWithASentence) {
   s.bass().notes.clear();
   const auto none = twoSounds(s, theDemo().assets, all[0], all[3], cache);
   ASSERT_FALSE(none);
-  EXPECT_NE(none.error().reason.find("Bass plays nothing"), std::string::npos);
+  EXPECT_NE(none.error().reason.find("Bass has no hits"), std::string::npos);
   // Gone by then: nothing happens.
   EXPECT_EQ(moveSound("x", {77, 3}, 1.0, true).applied(s), s);
   // A part that plays notes against one that plays hits, and a muted layer alone.

@@ -27,7 +27,7 @@ FieldSpec bandField(const DuckDesk& desk) {
 
 FieldSpec bellField(const DuckDesk& desk) {
   FieldSpec f;
-  f.caption = "Bell at", f.name = "Bell stands at";
+  f.caption = "Bell at", f.name = "Bell frequency";
   f.tip = "Landing of trigger or kick (follows it), or a note (follows the key)";
   f.text = [desk] {
     constexpr std::array kWords = {"the trigger's note", "the kick's note", "a note"};
@@ -69,7 +69,7 @@ FieldSpec stepField(const DuckDesk& desk, size_t index) {
   FieldSpec f;
   f.caption = index == 0 ? "Up to" : "then up to";
   f.name = QString("Band %1 edge").arg(index + 1);
-  f.tip = "Where this band ends, in Hz or as a note. Delete takes the band away";
+  f.tip = "Upper edge of this band, in Hz or as a note. Delete removes the band";
   auto step = [desk, index]() -> const BandStep* {
     const auto& steps = desk.duck().band.steps;
     return index < steps.size() ? &steps[index] : nullptr;
@@ -111,7 +111,7 @@ void addDuckBand(Specs& out, const DuckDesk& desk) {
   const DuckBand& band = desk.duck().band;
   if (band.kind == DuckBandKind::Below)
     out.push_back(
-        plainField(desk, FieldWords{"band.below_hz", "Crossover", "Only what lies below it is lowered"}));
+        plainField(desk, FieldWords{"band.below_hz", "Crossover", "Only the band below it is ducked"}));
   if (band.kind == DuckBandKind::Bell) {
     out.push_back(bellField(desk));
     if (band.at == BellAt::Key) out.push_back(bellNoteField(desk));

@@ -78,7 +78,7 @@ FieldSpec pitchesField(const DuckDesk& desk) {
   auto word = [desk](int midi) { return QString::fromStdString(pitchText(midi, desk.document.track().notes)); };
   FieldSpec f;
   f.caption = "Notes", f.name = "Trigger notes";
-  f.tip = "Which notes of the MIDI file fire; a choice takes one in or out";
+  f.tip = "Notes of the MIDI file that trigger; choose one to switch it";
   f.text = [desk, word] {
     QStringList out;
     for (const int midi : desk.duck().source.pitches) out << word(midi);
@@ -91,7 +91,7 @@ FieldSpec pitchesField(const DuckDesk& desk) {
     QStringList out;
     for (const int midi : pitches()) {
       const bool fires = chosen.empty() || std::find(chosen.begin(), chosen.end(), midi) != chosen.end();
-      out << word(midi) + (fires ? ", fires" : "");
+      out << word(midi) + (fires ? ", triggers" : "");
     }
     return out;
   };
@@ -117,8 +117,8 @@ void addDuckSource(Specs& out, const DuckDesk& desk) {
                   .called("Detector threshold")));
     out.push_back(plainField(desk, FieldWords{"source.shortest_gap_ms", "Shortest gap", "Between two hits"}));
     out.push_back(plainField(
-        desk, FieldWords{"source.offset_s", "Starts at", "Moment of the sound that stands on the loop's start"}
-                  .called("Trigger offset")));
+        desk, FieldWords{"source.offset_s", "Starts at", "Position in the file at the loop's start"}.called(
+                  "Trigger offset")));
   }
   if (d.source.kind == TriggerKind::Midi) out.push_back(pitchesField(desk));
   if (audio || d.source.kind == TriggerKind::Midi)

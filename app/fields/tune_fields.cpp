@@ -55,7 +55,7 @@ FieldSpec landingTargetField(Document& doc) {
   f.commit = [&doc, move](const QString& text) -> std::optional<QString> {
     const auto midi = parsePitch(text.toStdString(), doc.track().notes);
     if (!midi) return QString::fromStdString(midi.error().reason);
-    if (*midi < 0 || *midi > 127) return "The landing lies between 8 Hz and 12 kHz";
+    if (*midi < 0 || *midi > 127) return "Write a landing between 8 Hz and 12 kHz";
     move("move landing to " + pitchText(*midi, doc.track().notes), *midi, {});
     return std::nullopt;
   };
@@ -134,7 +134,7 @@ FieldSpec searchBandField(Document& doc) {
     const auto band = parseHzRange(text.toStdString(), doc.track().notes);
     if (!band) return QString::fromStdString(band.error().reason);
     if (band->lowHz < 10 || band->highHz > kHighestBandHz || band->highHz < 1.2 * band->lowHz)
-      return QString("The search band lies between 10 and 5000 Hz and is a fifth wide at least");
+      return QString("Write a band between 10 and 5000 Hz, at least a fifth wide");
     set(band->lowHz, band->highHz);
     return std::nullopt;
   };

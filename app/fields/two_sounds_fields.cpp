@@ -93,7 +93,7 @@ FieldSpec alignBandField(Document& doc, const OwnerNow& judged, const QString& n
     const double low = rangeOf(doc, owner, "align.low_hz").low,
                  high = rangeOf(doc, owner, "align.high_hz").high;
     if (band->lowHz < low || band->highHz > high)
-      return QString("The band lies between %1 and %2 Hz").arg(low).arg(high);
+      return QString("Write a band between %1 and %2 Hz").arg(low).arg(high);
     doc.edit(setAlignBand(*part(), band->lowHz, band->highHz));
     return std::nullopt;
   };

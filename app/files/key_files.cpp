@@ -39,7 +39,7 @@ KeyOffer offerOf(const QString& name, const Heard& heard) {
     words << QString("sounds like %1 (%2)")
                  .arg(QString::fromStdString(ranked[0].key.name()), sure(heard.key->confidence));
   } else {
-    words << "no key stands out in it";
+    words << "no clear key";
   }
   if (heard.tempo) {
     out.tempoBpm = std::round(heard.tempo->bpm * 100.0) / 100.0;

@@ -122,7 +122,7 @@ void BassVoicePicture::drawBars(QPainter& p) const {
   const bool any = std::any_of(heard.begin(), heard.end(), [](const PartialHeard& h) { return h.audible; });
   const QString words = QString("over %1%2; %3 on a small speaker")
                             .arg(QString::fromStdString(pitchText(root, track().notes)),
-                                 isHeavyRoot(hz) ? ", a heavy root" : "", any ? "carries" : "vanishes");
+                                 isHeavyRoot(hz) ? ", a heavy root" : "", any ? "audible" : "inaudible");
   drawLabel(p, QPointF(area.left() + 60, 8), Qt::AlignLeft | Qt::AlignTop, words, any ? t.muted : t.watch,
             QColor(0, 0, 0, 0));
   for (const auto& [y, word] : {std::pair(35.0, "small"), std::pair(47.0, "speaker")})

@@ -141,7 +141,7 @@ void ChainStrip::paintEvent(QPaintEvent*) {
     // A list is not told from the layer that it is for by its name.
     const bool isWhole = !flippedAt_.id && !std::holds_alternative<Chain>(flipped_->what);
     const QString words =
-        QString("heard: %1%2 (Enter takes it)")
+        QString("playing %1%2 (Return keeps it)")
             .arg(isWhole ? QString("whole %1 ").arg(QString::fromStdString(presetKindWord(*flipped_))) : "",
                  QString::fromStdString(flipped_->name));
     drawLabel(p, QPointF(width() - 1.0, 11), Qt::AlignRight | Qt::AlignVCenter, words, t.ink, t.page);

@@ -225,7 +225,7 @@ void FloorPicture::paintEvent(QPaintEvent*) {
   const Study* s = document().study();
   if (!s || s->empty)
     return drawEmpty(p, document().isBusy() ? "Measuring..."
-                                            : "The sum of kick, bass and backing stands here beside your "
+                                            : "The sum of kick, bass and backing appears here beside your "
                                               "references. Drop sounds in Sounds first.");
   const auto drawn = compareCurves(*s, !plain_);
   const Areas a = areas(*s, drawn);

@@ -207,7 +207,7 @@ void ContourPicture::drawWords(QPainter& p, const Shown& note) const {
   drawLabel(p, QPointF(plot().left(), 4), Qt::AlignLeft | Qt::AlignTop, left, t.ink, t.panel);
   const Study* study = document().study();
   const ContourFacts* facts = study ? study->contourOf(choice_.part().id) : nullptr;
-  const QString right = !contour().works() ? QString("out: each note as it sounds by itself")
+  const QString right = !contour().works() ? QString("off")
                         : !facts           ? QString("Measuring...")
                                            : QString("%1 %2 below 120 Hz, its peak there %3")
                                        .arg(facts->savedDb >= 0 ? "saves" : "adds",

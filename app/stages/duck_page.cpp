@@ -71,8 +71,8 @@ void DuckPage::showWays(bool shown) {
 }
 
 void DuckPage::askForTrigger(bool midi) {
-  const QString path = midi ? askForFile(this, "Choose a MIDI file", Asked::Midi)
-                            : askForSound(this, "Choose a sound that fires");
+  const QString path =
+      midi ? askForFile(this, "Choose a MIDI file", Asked::Midi) : askForSound(this, "Choose a trigger sound");
   if (!path.isEmpty()) document().loadTrigger(chosenDuck(document(), selection()).id, path);
 }
 
@@ -174,8 +174,8 @@ QString DuckPage::subtitle() const {
   if (!d.on) return "lower the bass at each kick";
   const QString target = targetWords(document().session(), d.target);
   const QString how = d.movement == Movement::Static
-                          ? "is always lower"
-                          : "gives way to " + triggerWords(document().session(), d.source);
+                          ? "is attenuated throughout"
+                          : "is ducked by " + triggerWords(document().session(), d.source);
   const QString where = d.band.kind == DuckBandKind::All ? QString()
                         : d.band.kind == DuckBandKind::Below
                             ? ", below " + QString::fromStdString(hzText(d.band.belowHz))

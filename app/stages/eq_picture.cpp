@@ -112,7 +112,7 @@ QString EqPicture::placeWords(size_t place) const {
   if (low || high) {
     const Cut& cut = low ? eq()->lowCut : eq()->highCut;
     words = QString(low ? "low cut, %1 dB/oct" : "high cut, %1 dB/oct").arg(cut.slopeDbPerOctave);
-    if (cut.resonanceDb > 0.0) words += ", stands up by " + dbText(cut.resonanceDb, 1, false);
+    if (cut.resonanceDb > 0.0) words += ", resonance " + dbText(cut.resonanceDb, 1, false);
   } else {
     const EqBand& b = eq()->bands[place - 1];
     words = QString(eqKindName(b.kind));
@@ -122,7 +122,7 @@ QString EqPicture::placeWords(size_t place) const {
            noteText(midiFromHz(at, track().notes.a4Hz));
   if (!look()->noteHz) return words;
   const double turn = eqTurnDegrees(onlyPlace(*eq(), place), look()->rate, *look()->noteHz);
-  return words + QString(": turns %1 by %2 degrees")
+  return words + QString(": shifts %1 by %2 degrees")
                      .arg(noteText(std::round(midiFromHz(*look()->noteHz, track().notes.a4Hz))))
                      .arg(std::lround(turn));
 }
@@ -182,7 +182,7 @@ QString EqPicture::turnWords() const {
                                    : "gains " + dbText(-lost, 1, false);
     };
     if (!eq()->linearPhase)
-      out << QString("turns %1 by %2 degrees")
+      out << QString("shifts %1 by %2 degrees")
                  .arg(noteText(std::round(midiFromHz(*look()->noteHz, track().notes.a4Hz))))
                  .arg(std::lround(eqTurnDegrees(*eq(), look()->rate, *look()->noteHz)));
     out << QString("the pair %1, re-aligned it %2").arg(change(pair->withDb), change(pair->alignedDb));

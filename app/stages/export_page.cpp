@@ -120,7 +120,7 @@ ExportPage::ExportPage(Document& document, Selection& selection)
   writtenTitle_->hide();
   grid->addWidget(writtenTitle_, 1, 0, Qt::AlignTop);
   grid->addWidget(written_, 1, 1);
-  grid->addWidget(sideTitle("Log", "what was written"), 2, 0, Qt::AlignTop);
+  grid->addWidget(sideTitle("Log", "files written"), 2, 0, Qt::AlignTop);
   grid->addWidget(log_, 2, 1);
   grid->setColumnStretch(1, 1);
   grid->setRowStretch(2, 1);

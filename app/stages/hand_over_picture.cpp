@@ -122,7 +122,7 @@ void HandOverPicture::drawLevels(QPainter& p, const HandOverFacts& f) const {
   box = drawLabel(p, QPointF(box.right() + 12, 4), Qt::AlignLeft | Qt::AlignTop, "bass", t.bass, t.panel);
   drawLabel(p, QPointF(box.right() + 12, 4), Qt::AlignLeft | Qt::AlignTop, "sum", t.ink, t.panel);
   drawLabel(p, QPointF(area.right(), 4), Qt::AlignRight | Qt::AlignTop,
-            "falls " + dbText(-f.holeDb, 1, false) + " under, stands " + dbText(f.pileDb, 1, false) + " over",
+            "dips " + dbText(-f.holeDb, 1, false) + " below, rises " + dbText(f.pileDb, 1, false) + " above",
             f.ripple() <= Limits().rippleHolds   ? t.holds
             : f.ripple() <= Limits().rippleWatch ? t.watch
                                                  : t.off,

@@ -85,15 +85,14 @@ bool HeardWays::drawHead(QPainter& p, const QString& goal) const {
   p.setPen(t.muted);
   QStringList counted;
   for (const auto& [kind, times] : tally_) counted << QString("%1 %2").arg(kindWord(kind)).arg(times);
-  const QString keys =
-      isStale() ? "The session changed meanwhile: " + pressAgain() + "."
-                : QString("1 to %1 hear one, 0 as it is, N %2, Enter takes what is heard, Esc leaves")
-                      .arg(count())
-                      .arg(blind_ ? "shows the names" : "hides the names");
+  const QString keys = isStale() ? "The session changed meanwhile: " + pressAgain() + "."
+                                 : QString("1 to %1: audition, 0: unchanged, N: %2, Return: apply, Esc: close")
+                                       .arg(count())
+                                       .arg(blind_ ? "show names" : "hide names");
   p.drawText(QRectF(0, 20, width(), 18), Qt::AlignLeft | Qt::AlignVCenter, keys);
   if (!counted.isEmpty())
     p.drawText(QRectF(0, 20, width(), 18), Qt::AlignRight | Qt::AlignVCenter,
-               "taken blind: " + counted.join(", "));
+               "applied blind: " + counted.join(", "));
   return true;
 }
 
@@ -114,7 +113,7 @@ void HeardWays::hear(int number) {
 void HeardWays::take() {
   if (!solved_ || heard_ == 0) return;
   if (isStale())
-    return document().tell("The session changed meanwhile, so nothing was taken: " + pressAgain() + ".");
+    return document().tell("The session changed meanwhile, so nothing was applied: " + pressAgain() + ".");
   const Offer taken = offers_[indexOf(heard_)];
   if (blind_) ++tally_[taken.kind];
   Q_EMIT heard(std::nullopt);

@@ -200,8 +200,7 @@ void KickRibbon::drawStrike(QPainter& p) const {
   p.drawText(box.adjusted(8, 6, -6, 0), Qt::AlignLeft | Qt::AlignTop, "Strike");
   p.setFont(axisFont());
   if (!s.on) {
-    p.drawText(box.adjusted(8, 0, -8, 0), Qt::AlignCenter | Qt::TextWordWrap,
-               "click to put one before the ribbon");
+    p.drawText(box.adjusted(8, 0, -8, 0), Qt::AlignCenter | Qt::TextWordWrap, "click to add a strike");
     return;
   }
   const auto wave = strikeWave(s, track().notes.a4Hz, 48000.0);

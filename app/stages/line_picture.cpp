@@ -88,8 +88,8 @@ void LinePicture::paintEvent(QPaintEvent*) {
   const LineHeard* all = line();
   if (!all)
     return drawEmpty(p, document().isBusy() ? "Measuring..."
-                                            : "Place notes of the bass in the loop below: here each "
-                                              "is seen as loud as it is heard.");
+                                            : "Place bass notes in the loop below to see the loudness "
+                                              "of each here.");
   const QRectF area = plot();
   p.fillRect(
       QRectF(QPointF(area.left(), level().pixel(kEvenDb)), QPointF(area.right(), level().pixel(-kEvenDb))),
@@ -109,7 +109,7 @@ void LinePicture::paintEvent(QPaintEvent*) {
   p.setFont(axisFont());
   const QString name = noteText(document().session().bass().notes[now->note].midi);
   const QString off = std::abs(now->toLineDb) < 0.05
-                          ? name + " stands on the line"
+                          ? name + " is on the line"
                           : name + " is " + dbText(std::abs(now->toLineDb), 1, false) +
                                 (now->toLineDb > 0 ? " under the line" : " over the line");
   drawLabel(p, QPointF(area.left(), 4), Qt::AlignLeft | Qt::AlignTop, off, t.ink, t.panel);

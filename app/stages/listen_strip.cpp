@@ -134,7 +134,7 @@ void ListenStrip::paintEvent(QPaintEvent*) {
   const ResolvedDuck* duck = resolvedDuck(document(), chosenDuck(document(), selection()));
   if (duck && duck->spectra && !duck->spectra->others.empty())
     drawLabel(p, QPointF(b.right(), b.top() + 8), Qt::AlignRight | Qt::AlignVCenter,
-              "filled: fires, line: other hits", t.muted, t.panel);
+              "filled: triggers, line: other hits", t.muted, t.panel);
   if (hasFocus()) {
     p.setPen(QPen(t.muted, 1.0, Qt::DotLine));
     p.drawRect(QRectF(0.5, 0.5, width() - 1.0, height() - 1.0));

@@ -131,7 +131,7 @@ double OverlayPicture::drawNames(QPainter& p) const {
 void OverlayPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   if (layers_.empty())
-    return drawEmpty(p, "Nothing of this part is heard. Put a layer in, or drop a sound on its row.");
+    return drawEmpty(p, "This part has no audible layer. Add one, or drop a sound on its row.");
   const double top = drawNames(p) + 3.0;
   p.setRenderHint(QPainter::Antialiasing);
   const double split = std::round(width() * 0.36);

@@ -20,7 +20,7 @@ QString moveWords(const AlignAnswer& move) {
   QStringList out;
   if (move.delayMs != 0.0) out << signedMs(move.delayMs);
   if (move.invert) out << "inverted";
-  return out.isEmpty() ? QString("as it stands") : out.join(", ");
+  return out.isEmpty() ? QString("unchanged") : out.join(", ");
 }
 
 TwoSoundsPicture::TwoSoundsPicture(Document& document, Selection& selection)

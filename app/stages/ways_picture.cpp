@@ -115,10 +115,9 @@ void WaysPicture::drawCell(QPainter& p, int number) const {
 
 void WaysPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
-  const QString goal =
-      QString("Each to the same goal: the bass %1 under the kick at every hit, %2 %3.")
-          .arg(dbText(-found_.goalDb, 1, false), dbText(found_.beforeDb),
-               document().session().ducksBass() ? "without what ducks it there now" : "as it is");
+  const QString goal = QString("Each to the same goal: the bass %1 under the kick at every hit, %2 %3.")
+                           .arg(dbText(-found_.goalDb, 1, false), dbText(found_.beforeDb),
+                                document().session().ducksBass() ? "without the present ducking" : "now");
   if (!drawHead(p, goal)) return;
   for (int n = 1; n <= static_cast<int>(count()); ++n) drawCell(p, n);
 }

@@ -32,7 +32,7 @@ void addGain(std::vector<ExportFile>& to, const std::string& name, const std::st
       to.push_back({name + " signal.wav", "The same as a control signal, " + word, std::move(*bytes),
                     "32 bit float, mono, 1 is open and 0 is silence"});
   if (!list.triggers || duck.triggers.empty() || duck.movement == Movement::Static) return;
-  to.push_back({name + " triggers.csv", "What fires, " + word, triggersCsv(duck.triggers, stems.sampleRate),
+  to.push_back({name + " triggers.csv", "Triggers, " + word, triggersCsv(duck.triggers, stems.sampleRate),
                 "seconds and velocities"});
   to.push_back({name + " triggers.mid", "The same as notes on C1 (36)",
                 triggersMidi(duck.triggers, stems.sampleRate, s.track.tempoBpm), kMidiDetails});
@@ -47,7 +47,8 @@ std::vector<ExportFile> gainFiles(const Session& s, const Stems& stems) {
   for (size_t i = 0; i < s.ducks.size(); ++i) {
     if (!s.ducks[i].acts()) continue;
     const std::string word = duckWord(s, s.ducks[i]);
-    const std::string name = acting == 1 ? "gain" : "gain " + std::to_string(++number) + " " + fileNameOf(word, 80);
+    const std::string name =
+        acting == 1 ? "gain" : "gain " + std::to_string(++number) + " " + fileNameOf(word, 80);
     addGain(out, name, word, stems.ducks[i], s, stems);
   }
   return out;

@@ -43,7 +43,7 @@ std::string milliseconds(double ms) {
 void addGone(const DuckView& d, std::vector<Finding>& out) {
   if (!d.facts.sourceGone && !d.facts.targetGone) return;
   Finding f = d.line("gone", Verdict::Off);
-  f.sentence = d.word() + (d.facts.sourceGone ? " has nothing that fires it" : " has nothing to lower");
+  f.sentence = d.word() + (d.facts.sourceGone ? " has no trigger" : " has no target to duck");
   f.measured = d.facts.sourceGone ? (d.duck.source.kind == TriggerKind::Midi ? d.source() + " holds no notes"
                                                                              : d.source() + " is missing")
                                   : "what it lowers is missing";
@@ -60,9 +60,9 @@ void addFires(const DuckView& d, std::vector<Finding>& out) {
                               : fired > 0             ? Verdict::Watch
                                                       : Verdict::Off);
   f.value = fired, f.unit = "hits";
-  f.sentence = all == 0
-                   ? d.word() + " finds no hit to fire on"
-                   : d.word() + " fires on " + std::to_string(fired) + " of " + std::to_string(all) + " hits";
+  f.sentence =
+      all == 0 ? d.word() + " finds no hits to trigger on"
+               : d.word() + " triggers on " + std::to_string(fired) + " of " + std::to_string(all) + " hits";
   f.measured = all == 0 ? "no hit in " + d.source() : "deepest " + plainDb(d.facts.dip.depthDb);
   f.target = "every hit";
   if (all == 0 && d.duck.source.kind == TriggerKind::Audio)
@@ -80,7 +80,7 @@ void addDoubtful(const DuckView& d, std::vector<Finding>& out) {
   f.sentence = doubtful == 0 ? "The hits found in " + d.source() + " are of one drum"
                              : std::to_string(doubtful) + " of " + std::to_string(d.triggers()) +
                                    " hits found in " + d.source() + " may be another drum";
-  f.measured = std::to_string(d.triggers()) + " fire, " + std::to_string(d.facts.nearly) + " nearly, at " +
+  f.measured = std::to_string(d.triggers()) + " trigger, " + std::to_string(d.facts.nearly) + " nearly, at " +
                formatNumber(d.facts.soundRate / 1000.0, 1) + " kHz";
   f.target = "none in doubt: take false ones out in the trigger lane";
   if (d.facts.busy) {
@@ -96,8 +96,7 @@ void addSpan(const DuckView& d, std::vector<Finding>& out) {
   if (silent > kNoMatter) {
     Finding f = d.line("span", Verdict::Watch);
     f.value = silent, f.unit = "s";
-    f.sentence =
-        d.source() + " ends " + formatNumber(silent, 2) + " s before the loop does: nothing fires there";
+    f.sentence = d.source() + " ends " + formatNumber(silent, 2) + " s before the loop: no triggers there";
     f.measured = formatNumber(silent, 2) + " s without a trigger";
     f.target = "as long as the loop, or repeating";
     f.options = {remedyOf("Repeat trigger",
@@ -107,9 +106,9 @@ void addSpan(const DuckView& d, std::vector<Finding>& out) {
     Finding f = d.line("span", Verdict::Holds);
     f.value = beyond, f.unit = "s";
     f.sentence =
-        d.source() + " goes on for " + formatNumber(beyond, 1) + " s after the loop, where nothing fires";
+        d.source() + " continues " + formatNumber(beyond, 1) + " s after the loop, without triggers there";
     f.measured = formatNumber(beyond, 1) + " s beyond the loop";
-    f.target = "what lies in the loop fires";
+    f.target = "only the loop triggers";
     out.push_back(f);
   }
 }
@@ -120,8 +119,8 @@ void addFollower(const DuckView& d, std::vector<Finding>& out) {
   if (!never && !always) return;
   Finding f = d.line("threshold", Verdict::Off);
   f.value = d.duck.follower.thresholdDb, f.unit = "dB";
-  f.sentence = never ? d.word() + " never fires: nothing comes over its threshold"
-                     : d.word() + " never lets go: the level is over its threshold all along";
+  f.sentence = never ? d.word() + " never ducks: its key signal stays below the threshold"
+                     : d.word() + " never releases: its key signal stays above the threshold";
   f.measured = "threshold " + plainDb(d.duck.follower.thresholdDb) + ", loudest " + plainDb(d.facts.loudestDb);
   f.target = "over it at each hit, under it between";
   if (d.facts.thresholdForSix)
@@ -162,7 +161,7 @@ void addTimes(const DuckView& d, std::vector<Finding>& out) {
 void addBell(const DuckView& d, std::vector<Finding>& out) {
   if (d.duck.band.kind != DuckBandKind::Bell || d.facts.bellHz) return;
   Finding f = d.line("bell", Verdict::Watch);
-  f.sentence = d.word() + " knows no note for its bell, which stands on the tonic meanwhile";
+  f.sentence = d.word() + " has no note for its bell, so the bell is at the tonic";
   f.measured = "no landing was found", f.target = "a note";
   f.options = {
       remedyOf("Use tonic", setBellNote(d.duck, lowTonic(d.v.session.track.key), d.v.session.track.key))};

@@ -16,7 +16,7 @@ namespace {
 Remedy lineUp(const Part& part, int id, double laterMs) {
   const Layer* l = part.layer(id);
   return remedyOf("Align layers",
-                  putValue("line strikes up", {part.id, id}, "offset_ms", (l ? l->offsetMs : 0.0) + laterMs));
+                  putValue("align strikes", {part.id, id}, "offset_ms", (l ? l->offsetMs : 0.0) + laterMs));
 }
 
 // The two strikes nearest in level that are a few ms apart: together they are one, far apart two hits.
@@ -81,10 +81,9 @@ void addFreePhase(const LedgerView& v, std::vector<Finding>& out) {
   const double spread = high > low ? high - low : 0.0;
   Finding f{.id = "free-phase", .stage = Stage::Align, .value = spread, .unit = "dB"};
   f.verdict = judged(spread, v.limits.spreadHolds, v.limits.spreadWatch);
-  f.sentence = f.verdict == Verdict::Holds
-                   ? "Free-running phase, hits still match"
-                   : "The bass starts anywhere: from hit to hit the pair's level spreads over " +
-                         fixedNumber(spread, 1) + " dB";
+  f.sentence = f.verdict == Verdict::Holds ? "Free-running phase, hits still match"
+                                           : "Free-running start: from hit to hit the pair's level varies by " +
+                                                 fixedNumber(spread, 1) + " dB";
   f.measured = fixedNumber(spread, 1) + " dB from the best hit to the worst";
   f.target = "within " + fixedNumber(v.limits.spreadHolds, 1) + " dB";
   if (f.verdict != Verdict::Holds)

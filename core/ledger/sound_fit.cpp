@@ -47,7 +47,7 @@ std::string fitWords(const SoundFit& fit, const NoteStyle& notes) {
   if (fit.align && fit.align->invert) words.push_back("bass inverted");
   std::string out;
   for (const std::string& word : words) out += (out.empty() ? "" : ", ") + word;
-  return out.empty() ? "fits as it is" : out;
+  return out.empty() ? "fits unchanged" : out;
 }
 
 Result<SoundFit> fitSound(const Session& session, const Assets& assets, int part, const AssetRef& sound,

@@ -79,7 +79,7 @@ void addStrain(const LedgerView& v, const PairPart& p, std::vector<Finding>& out
   // An octave is one whatever its cents.
   constexpr double kBesideLow = 0.5;
   f.verdict = judged(std::abs(worst->semitones) - (low ? kBesideLow : 0.0), holds, watch);
-  const std::string what = bass ? "The bass line takes its sound" : "The kick's shift takes " + worst->title;
+  const std::string what = bass ? "The bass line shifts its sound" : "The kick's shift takes " + worst->title;
   f.sentence =
       f.verdict == Verdict::Holds   ? (bass ? "The bass stays close to its root" : "The kick shift is small")
       : f.verdict == Verdict::Watch ? what + " close to its limit"

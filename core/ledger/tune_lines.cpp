@@ -199,17 +199,17 @@ void addStrangers(const LedgerView& v, std::vector<Finding>& out) {
             .value = static_cast<double>(strangers.size()),
             .unit = "notes"};
   s.sentence = strangers.size() == 1
-                   ? "Bass note " + noteName(strangers[0], track.notes) + " lies outside " + track.key.name()
-                   : std::to_string(strangers.size()) + " bass notes lie outside " + track.key.name();
+                   ? "Bass note " + noteName(strangers[0], track.notes) + " is outside " + track.key.name()
+                   : std::to_string(strangers.size()) + " bass notes are outside " + track.key.name();
   s.measured = noteName(strangers[0], track.notes) + (strangers.size() > 1 ? " and others" : "");
-  s.target = "notes of " + track.key.name() + "; passing notes are for the ear";
+  s.target = "notes of " + track.key.name() + "; judge passing notes by ear";
   out.push_back(s);
 }
 
 void addMuted(const Part& part, std::vector<Finding>& out) {
   Finding f{.id = part.role + "-muted", .stage = Stage::Sounds, .verdict = Verdict::Watch, .unit = ""};
   f.sentence = "The " + part.role + " is muted: nothing to check";
-  f.measured = "no layer is heard";
+  f.measured = "no audible layer";
   f.target = "at least one layer";
   f.options = {remedyOf("Unmute " + part.role, unmutePart(part))};
   out.push_back(f);

@@ -138,7 +138,7 @@ Result<TwoSounds> twoSounds(const Session& s, const Assets& assets, SoundRef fir
   for (const auto& [heard, ref] : {std::pair(&a, first), {&b, second}})
     if (!*heard || (*heard)->eventFrames.empty())
       return badUsage((soundTitle(s, ref).empty() ? "A sound" : soundTitle(s, ref)) +
-                      " plays nothing in this loop: place hits or notes of it");
+                      " has no hits or notes in this loop: add some");
   AlignQuestion q = s.part(second.part)->align.question;
   const double slowRate = kRatesPerHz * std::max(q.highHz, kCorrelationHz),
                lead = kLeastLeadSeconds + std::max(q.maxDelayMs, TwoSounds::kLeadMs) / 1000.0;

@@ -282,7 +282,7 @@ Found alignWay(const RoomSolver& solver, const Assets& assets, StepCache& cache)
   if (!pair || !pair->best.overlap) return std::nullopt;
   return solver.judged(
       WayKind::Align,
-      "lined up: " + formatNumber(pair->best.delayMs, 1) + " ms" + (pair->best.invert ? ", inverted" : ""),
+      "align: " + formatNumber(pair->best.delayMs, 1) + " ms" + (pair->best.invert ? ", inverted" : ""),
       alignBy(s.bass(), pair->best));
 }
 

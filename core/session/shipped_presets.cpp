@@ -74,7 +74,7 @@ std::vector<Preset> shippedPresets() {
       one("Mono below the low mids", Width{true, 1.0, 150.0}),
       list("Long kick, driven to a bass", {cuts(28, 0), heldTo(drive(DriveKind::Firm, 16, 0.9), 60, 3000, -4),
                                            levelling(-14, 3, 8, 90, 2), SoftClip{true, 4, -1}}),
-      list("Sub that is heard on a phone",
+      list("Sub for phone speakers",
            {heldTo(drive(DriveKind::Soft, 14, 0.5), 80, 900), cuts(24, 4000), Width{true, 1.0, 200.0}}),
       list("Top that sits over a sub",
            {cuts(120, 0), StrikeSustain{true, 3, -6, 15}, lifting(-26, 2.5, 10, 0.5)}),

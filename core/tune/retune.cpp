@@ -347,7 +347,7 @@ const char* strainText(Strain strain) {
 }
 
 std::string strainInWords(const Retune& how, double lengthSeconds) {
-  if (std::abs(how.semitones) < 0.005) return "stays as it is";
+  if (std::abs(how.semitones) < 0.005) return "unchanged";
   const double after = 1000.0 * lengthSeconds / std::exp2(how.semitones / 12.0);
   std::string out = strainText(strainOf(how.semitones));
   const std::string strike = formatNumber(how.strikeMs, 0) + " ms of strike untouched";

@@ -294,6 +294,7 @@ TEST_F(ChainWindowTest, TheChoiceGoesAlongAndTenAreAll) {
 // From a right click's menu: put out, saved under a name, used for another sound; a broken file beside it is
 // told.
 TEST_F(ChainWindowTest, PresetsAreSavedAndUsedFromTheMenu) {
+  const QByteArray was = qgetenv("XDG_DATA_HOME");
   qputenv("XDG_DATA_HOME", QByteArray::fromStdString(folder / "own"));
   std::filesystem::create_directories(folder / "own/heft/presets");
   reference::writeBytes(folder / "own/heft/presets/broken.heft-preset", "{");
@@ -330,9 +331,9 @@ TEST_F(ChainWindowTest, PresetsAreSavedAndUsedFromTheMenu) {
   EXPECT_FALSE(list()[0].isOn());
   ASSERT_TRUE(press({layer()}, "Bypass all"));
   EXPECT_FALSE(session().kick().layers[0].chain.on);
-  ASSERT_TRUE(press({Owner()}, "Sub that is heard on a phone", "Lists"));
+  ASSERT_TRUE(press({Owner()}, "Sub for phone speakers", "Lists"));
   EXPECT_EQ(session().sum.finish.list.size(), 3u);
-  qunsetenv("XDG_DATA_HOME");
+  qputenv("XDG_DATA_HOME", was);
   settle();
 }
 

@@ -156,12 +156,13 @@ TEST_F(RoomTest, AnEmptyWindowTakesThreeFilesAtOnce) {
 }
 
 TEST_F(RoomTest, TheDemoOpensFromAnEmptyWindow) {
+  const QByteArray was = qgetenv("XDG_DATA_HOME");
   qputenv("XDG_DATA_HOME", QByteArray::fromStdString(folder / "data"));
   press("Open the demo");
   ASSERT_TRUE(QTest::qWaitFor([&] { return document().track().name == "Saltworks"; }, 60000));
   settle();
   EXPECT_TRUE(session().kickLayer());
-  qunsetenv("XDG_DATA_HOME");
+  qputenv("XDG_DATA_HOME", was);
 }
 
 // A wave is zoomed about the pointer, scrolled, and fitted again; its handles go along.

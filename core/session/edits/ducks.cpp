@@ -107,8 +107,7 @@ Edit setDucking(const Duck& duck, bool on) {
 
 std::string duckWord(const Session& s, const Duck& duck) {
   if (!duck.name.empty()) return duck.name;
-  if (duck.isOfItsOwn() && duck.target.kind == DuckTargetKind::Part)
-    return whoseLane(s, duck.target) + " by itself";
+  if (duck.isOfItsOwn() && duck.target.kind == DuckTargetKind::Part) return whoseLane(s, duck.target) + " tail";
   return whoseLane(s, duck.target) + " by " + byWhat(s, duck.source);
 }
 

@@ -61,7 +61,7 @@ Edit setFreeTurn(const Session& session, const std::vector<AllPass>& stages) {
 }
 
 Edit switchFreeTurn(bool on) {
-  return {on ? "bring the free turn in" : "take the free turn out", [on](Session& s) {
+  return {on ? "enable peak all-pass" : "take the free turn out", [on](Session& s) {
             for (Part& part : s.parts)
               for (size_t i = kFreeStage; i < part.align.rotation.stages.size(); ++i) {
                 AllPass& stage = part.align.rotation.stages[i];

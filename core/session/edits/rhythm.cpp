@@ -12,7 +12,8 @@ constexpr double kShortestQuarters = 1.0 / 32.0;
 
 // Within half of the way to its neighbours, and within the loop.
 template <class Event>
-void varyStarts(std::vector<Event>& events, const PatternRange& range, double quarters, double loop, Noise& noise) {
+void varyStarts(std::vector<Event>& events, const PatternRange& range, double quarters, double loop,
+                Noise& noise) {
   const std::vector<Event> was = events;
   for (size_t i = 0; i < events.size(); ++i) {
     const double at = was[i].startQuarters;
@@ -30,7 +31,8 @@ void varyVelocities(std::vector<Event>& events, const PatternRange& range, doubl
   constexpr double kLeast = 0.05;
   for (Event& e : events) {
     const double by = amount * noise.next();
-    if (range.holds(e.startQuarters)) e.velocity = std::clamp(e.velocity + by, std::min(e.velocity, kLeast), 1.0);
+    if (range.holds(e.startQuarters))
+      e.velocity = std::clamp(e.velocity + by, std::min(e.velocity, kLeast), 1.0);
   }
 }
 
@@ -94,7 +96,8 @@ Edit varyRange(const PatternRange& range, double velocity, double ms, uint64_t s
 }
 
 Edit copyRhythm(const Part& from, const Part& to) {
-  return {"give " + partWord(to) + " the rhythm of " + partWord(from), [source = from.id, target = to.id](Session& s) {
+  return {"give " + partWord(to) + " the rhythm of " + partWord(from),
+          [source = from.id, target = to.id](Session& s) {
             const Part* one = s.part(source);
             Part* other = s.part(target);
             if (!one || !other || one == other) return;
@@ -107,10 +110,12 @@ Edit copyRhythm(const Part& from, const Part& to) {
             const std::vector<Note> was = std::exchange(other->notes, {});
             constexpr double kHalfABeat = 0.5;
             for (size_t i = 0; i < events.size(); ++i) {
-              const double next = i + 1 < events.size() ? events[i + 1].at : s.track.loopQuarters() + events[0].at;
+              const double next =
+                  i + 1 < events.size() ? events[i + 1].at : s.track.loopQuarters() + events[0].at;
               Note n;
               n.startQuarters = events[i].at, n.velocity = events[i].velocity;
-              n.lengthQuarters = events[i].length.value_or(std::clamp(next - events[i].at, kShortestQuarters, kHalfABeat));
+              n.lengthQuarters =
+                  events[i].length.value_or(std::clamp(next - events[i].at, kShortestQuarters, kHalfABeat));
               n.midi = pitchAt(was, events[i].at).value_or(mainNote(*other, s.track));
               other->notes.push_back(n);
             }
@@ -118,7 +123,7 @@ Edit copyRhythm(const Part& from, const Part& to) {
 }
 
 Edit copyLayerRhythm(const Part& part, int from, int to) {
-  return onPart("give a layer another's rhythm", part.id, [from, to](Part& p) {
+  return onPart("copy a layer's rhythm", part.id, [from, to](Part& p) {
     if (!p.layer(from) || !p.layer(to) || from == to) return;
     auto follow = [&](auto& events) {
       for (auto& e : events) {
