@@ -46,7 +46,7 @@ void DuckCard::paintEvent(QPaintEvent*) {
   p.drawRect(box);
   p.setPen(QPen(t.muted, 1.0));
   p.drawRect(mark().adjusted(0.5, 0.5, -0.5, -0.5));
-  if (d->on) drawIn(p, QPointF(mark().left() + 3.5, mark().center().y()));
+  if (d->on) drawTick(p, mark().center(), t.ink);
   p.setFont(bodyFont(chosen));
   p.setPen(d->acts() ? t.ink : t.muted);
   const QString name = QString::fromStdString(duckWord(document_.session(), *d));

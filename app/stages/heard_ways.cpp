@@ -66,8 +66,7 @@ void HeardWays::drawFrame(QPainter& p, int number) const {
              QString::number(number));
   p.setFont(axisFont(true));
   const QString name = blind_ ? QString("hidden") : QString::fromStdString(offers_[indexOf(number)].name);
-  p.drawText(QRectF(box.left() + 26, box.top() + 6, box.width() - 34, 28),
-             Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, name);
+  drawWrapped(p, QRectF(box.left() + 26, box.top() + 6, box.width() - 34, 28), name);
 }
 
 bool HeardWays::drawHead(QPainter& p, const QString& goal) const {

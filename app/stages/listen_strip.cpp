@@ -129,7 +129,7 @@ void ListenStrip::paintEvent(QPaintEvent*) {
   drawNotes(p);
   drawSpectra(p);
   drawBand(p);
-  drawLabel(p, QPointF(kListenLeft - 8, b.center().y()), Qt::AlignRight | Qt::AlignVCenter, "listens to",
+  drawLabel(p, QPointF(kListenLeft - 8, b.center().y()), Qt::AlignRight | Qt::AlignVCenter, "band",
             triggerColour(document().session(), source), QColor(0, 0, 0, 0));
   const ResolvedDuck* duck = resolvedDuck(document(), chosenDuck(document(), selection()));
   if (duck && duck->spectra && !duck->spectra->others.empty())

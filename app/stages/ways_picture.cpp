@@ -54,13 +54,16 @@ QRectF WaysPicture::cell(int number) const {
 void WaysPicture::drawLevels(QPainter& p, const RoomWay& way, const QRectF& box) const {
   const Theme& t = theme();
   float most = 1e-6f;
-  for (const auto* levels : {&found_.kickBefore, &found_.bassBefore})
-    for (const float v : *levels) most = std::max(most, v);
+  const auto raise = [&](const std::vector<float>& levels) {
+    for (const float v : levels) most = std::max(most, v);
+  };
+  raise(found_.kickBefore), raise(found_.bassBefore);
+  for (const RoomWay& other : found_.ways) raise(other.kickLevel), raise(other.bassLevel);
   auto line = [&](const std::vector<float>& levels) {
     QPolygonF out;
     for (size_t i = 0; i < levels.size(); ++i)
       out << QPointF(box.left() + box.width() * static_cast<double>(i) / static_cast<double>(levels.size() - 1),
-                     box.bottom() - box.height() * std::min(1.2, static_cast<double>(levels[i] / most)));
+                     box.bottom() - box.height() * static_cast<double>(levels[i] / most));
     return out;
   };
   const QPolygonF before = line(found_.bassBefore), after = line(way.bassLevel), kick = line(way.kickLevel);
@@ -109,8 +112,7 @@ void WaysPicture::drawCell(QPainter& p, int number) const {
   p.drawText(QRectF(box.left() + 10, box.bottom() - 50, box.width() - 16, 15), Qt::AlignLeft | Qt::AlignVCenter,
              metrics.elidedText(reach, Qt::ElideRight, static_cast<int>(box.width()) - 16));
   p.setPen(t.muted);
-  p.drawText(QRectF(box.left() + 10, box.bottom() - 34, box.width() - 16, 28),
-             Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, costText(w));
+  drawWrapped(p, QRectF(box.left() + 10, box.bottom() - 34, box.width() - 16, 28), costText(w));
 }
 
 void WaysPicture::paintEvent(QPaintEvent*) {

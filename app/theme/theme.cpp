@@ -203,7 +203,16 @@ void drawPointMark(QPainter& painter, const QPointF& centre, bool chosen) {
 }
 
 void drawIn(QPainter& painter, const QPointF& left) {
-  painter.fillRect(QRectF(left.x(), left.y() - 1.5, 7, 3), theme().ink);
+  painter.fillRect(QRectF(left.x() + 1.0, left.y() - 5.0, 3, 10), theme().ink);
+}
+
+void drawTick(QPainter& painter, const QPointF& centre, const QColor& ink) {
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(QPen(ink, 1.8, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+  painter.drawPolyline(
+      QPolygonF({centre + QPointF(-3.5, 0.0), centre + QPointF(-1.0, 2.8), centre + QPointF(3.5, -3.0)}));
+  painter.restore();
 }
 
 void drawFavourite(QPainter& painter, const QPointF& centre, bool favourite) {
@@ -234,6 +243,19 @@ void drawHeard(QPainter& painter, const QPointF& centre, bool heard) {
       painter.drawArc(QRectF(centre - QPointF(3 + radius, radius), QSizeF(2 * radius, 2 * radius)), -45 * 16,
                       90 * 16);
   painter.restore();
+}
+
+void drawWrapped(QPainter& painter, const QRectF& box, const QString& text) {
+  constexpr int kFlags = Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap;
+  const QFontMetricsF metrics(painter.font());
+  QString shown = text, kept = text;
+  while (metrics.boundingRect(QRectF(0, 0, box.width(), 1e6), kFlags, shown).height() > box.height() + 1.0) {
+    const auto space = kept.lastIndexOf(' ');
+    if (space <= 0) break;
+    kept = kept.left(space);
+    shown = kept + "...";
+  }
+  painter.drawText(box, kFlags, shown);
 }
 
 QRectF drawLabel(QPainter& painter, const QPointF& at, Qt::Alignment align, const QString& text,

@@ -50,8 +50,10 @@ void drawGrip(QPainter& painter, const QPointF& centre, bool chosen, double radi
 void drawBendGrip(QPainter& painter, const QPointF& centre, bool chosen);
 /// A point of a drawn edge: a square in outline, bold while it is chosen.
 void drawPointMark(QPainter& painter, const QPointF& centre, bool chosen);
-/// A section or processor that is in: a bold stroke, 7 px wide from `left` on.
+/// A section or processor that is on: a bold upright stroke, 3 px wide, at the right of `left`.
 void drawIn(QPainter& painter, const QPointF& left);
+/// A box that is on.
+void drawTick(QPainter& painter, const QPointF& centre, const QColor& ink);
 /// A favourite: a star, in outline where it is not one.
 void drawFavourite(QPainter& painter, const QPointF& centre, bool favourite);
 /// Whether a small speaker lets it be heard: a dot with two waves, else the dot alone in outline.
@@ -59,6 +61,9 @@ void drawHeard(QPainter& painter, const QPointF& centre, bool heard);
 
 /// A tooltip of words verbatim, lines and all: tooltips guess at markup, and file names may look like it.
 QString tipText(const QString& words);
+
+/// Words wrapped within a box in the painter's font; where they do not fit they end in "...".
+void drawWrapped(QPainter& painter, const QRectF& box, const QString& text);
 
 /// Words with the page's colour behind them, so that no line crosses a letter. `align` says which side `at` is
 /// on.
