@@ -11,9 +11,9 @@ namespace {
 using Runs = std::vector<std::pair<CLI::App*, std::function<Result<Json>()>>>;
 
 void addBandOptions(CLI::App& command, BandOptions& o) {
-  command.add_option("--low", o.low, "lowest landing looked for, Hz (20)");
+  command.add_option("--low", o.low, "lower edge of the search band, Hz (20)");
   command.add_option("--high", o.high,
-                     "highest landing looked for, Hz (400; claps and high snares up to 5000)");
+                     "upper edge of the search band, Hz (400; claps and high snares up to 5000)");
   command.add_option("--landing-ms", o.landingMs, "set the landing by hand: time on the pitch path, ms");
   command.add_option("--landing-hz", o.landingHz, "set the landing by hand: frequency, Hz");
 }
@@ -30,7 +30,7 @@ void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs
 
   auto* t = app.add_subcommand("tune", "tune a sound to a note, or a kit to notes of a key");
   auto to = std::make_shared<TuneOptions>();
-  t->add_option("FILE", to->files, "the sound; with --key as many as there are")->required();
+  t->add_option("FILE", to->files, "the sound; with --key several")->required();
   t->add_option("--to", to->to, "the note, such as A1 or \"F#1 +12 ct\"");
   t->add_option("--to-hz", to->toHz, "the frequency");
   t->add_option("--with", to->with, "tune to the note of this bass, nearest octave");
@@ -39,7 +39,7 @@ void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs
   t->add_option("--method", to->method,
                 "required for one sound: varispeed, hold-length, bend or split (a kit: varispeed)");
   t->add_option("--strike-ms", to->strikeMs, "length left unchanged from the onset, ms (10)");
-  t->add_option("-o", to->output, "the WAV to write; of a kit the folder")->required();
+  t->add_option("-o", to->output, "the WAV to write; for a kit the folder")->required();
   runs.emplace_back(t, [to, common] { return tune(*to, *common); });
 
   auto* s = app.add_subcommand("split", "strike and body of a sound as files that add up to it");
@@ -67,9 +67,9 @@ void addDuckOutputs(CLI::App& d, DuckOptions& o) {
   d.add_option("--curve", o.curve, "the gain curve as CSV");
   d.add_option("--signal", o.signal, "the gain curve as a WAV of one channel, 0 to 1");
   d.add_option("--midi", o.midi, "the gain curve as MIDI controller data");
-  d.add_option("--tempo", o.tempo, "tempo of MIDI files in BPM (that of the trigger's, else 120)");
-  d.add_option("--controller", o.controller, "controller of the MIDI file, 0 to 119; of 14 bits 0 to 31 (11)");
-  d.add_option("--channel", o.channel, "its channel, 1 to 16 (1)");
+  d.add_option("--tempo", o.tempo, "tempo of MIDI files, BPM (default: that of a MIDI trigger, else 120)");
+  d.add_option("--controller", o.controller, "controller number, 0 to 119; with 14 bits 0 to 31 (11)");
+  d.add_option("--channel", o.channel, "MIDI channel, 1 to 16 (1)");
   d.add_option("--bits", o.bits, "7 or 14 (7)");
   d.add_option("--triggers-csv", o.triggersCsv, "the triggers as CSV");
   d.add_option("--triggers-midi", o.triggersMidi, "the triggers as MIDI notes");
@@ -88,23 +88,23 @@ void addDuckCommand(CLI::App& app, Runs& runs) {
       "--depth-db", o->depth,
       "depth, 0 to 120 dB: curve depth (drawn), gain reduction at the loudest hit (follow), limit (mirror)");
   d->add_option("--attack-ms", o->attack, "attack, ms (2)");
-  d->add_option("--hold-ms", o->hold, "ms at the depth (drawn 34, follow 0)");
-  d->add_option("--release-ms", o->release, "ms for the way back (85); of follow to 1 - 1/e (36)");
+  d->add_option("--hold-ms", o->hold, "hold, ms (drawn 34, follow 0)");
+  d->add_option("--release-ms", o->release, "release, ms (85); follow: to 1 - 1/e (36)");
   d->add_option("--points", o->points,
-                "drawn: the curve's points as CSV, ms,gain_db[,bend], instead of the times");
+                "drawn: points of the curve as CSV, ms,gain_db[,bend], in place of the times");
   d->add_option("--velocity", o->velocity, "drawn: velocity sensitivity, % (0)");
   d->add_option("--threshold-db", o->threshold,
                 "threshold of follow, dBFS, -80 to 0 (default: the loudest moment ducks by --depth-db)");
-  d->add_option("--ratio", o->ratio, "follow: 1 to 100 (6)");
-  d->add_option("--knee-db", o->knee, "follow: 0 to 40 (6)");
+  d->add_option("--ratio", o->ratio, "follow: ratio, 1 to 100 (6)");
+  d->add_option("--knee-db", o->knee, "follow: knee, 0 to 40 dB (6)");
   d->add_option("--lookahead-ms", o->lookahead, "follow: lookahead, 0 to 50 ms (0)");
-  d->add_option("--level", o->level, "follow: peak or rms (peak)");
-  d->add_option("--within-db", o->within, "mirror: what both may add up to over the louder, dB, 0 to 6 (2)");
+  d->add_option("--level", o->level, "follow: level detector, peak or rms (peak)");
+  d->add_option("--within-db", o->within, "mirror: level of both together above the louder, 0 to 6 dB (2)");
   d->add_option("--band", o->band, "all, below:HZ, or bell:NOTE[:OCTAVES], where NOTE may be landing (all)");
-  d->add_option("--crossover", o->crossover, "the same as --band below:HZ");
+  d->add_option("--crossover", o->crossover, "short for --band below:HZ");
   d->add_option("--amount", o->amount, "scale the gain reduction, 0 to 100 % (100)");
   d->add_option("--trigger-highcut", o->highCut, "detection band: upper edge, Hz (100)");
-  d->add_option("--trigger-lowcut", o->lowCut, "and above this, Hz (none)");
+  d->add_option("--trigger-lowcut", o->lowCut, "detection band: lower edge, Hz (none)");
   addDuckOutputs(*d, *o);
   runs.emplace_back(d, [o] { return duck(*o); });
 }
@@ -119,8 +119,8 @@ void addPairCommands(CLI::App& app, Runs& runs) {
   a->add_option("--max-delay-ms", ao->maxDelayMs, "largest delay either way (20)");
   a->add_flag("--rotate", ao->rotate, "also try all-passes");
   a->add_flag("--per-note", ao->perNote, "session: timing and phase per note");
-  a->add_flag("--apply", ao->apply, "of a session: write it to -o with the best way applied");
-  a->add_option("-o", ao->output, "the moved bass to write; with --apply the session's folder");
+  a->add_flag("--apply", ao->apply, "session: apply the best way and write it to -o");
+  a->add_option("-o", ao->output, "the aligned bass to write; with --apply the session's folder");
   runs.emplace_back(a, [ao] { return ao->bass.empty() ? alignSession(*ao) : align(*ao); });
 
   addDuckCommand(app, runs);
@@ -146,7 +146,7 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
       ->take_all();
   n->add_option("--key", no->key, "the track's key, such as \"A minor\"")->required();
   n->add_option("--tempo", no->tempo, "the tempo in BPM")->required();
-  n->add_option("--bars", no->bars, "how long the loop is, 1 to 8 (2)");
+  n->add_option("--bars", no->bars, "loop length in bars, 1 to 8 (2)");
   n->add_option("-o", no->output, "the session's folder to write, X.heft")->required();
   runs.emplace_back(n, [no] { return makeNew(*no); });
 
@@ -164,7 +164,7 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
   r->add_option("SESSION", ro->session, "the session's folder")->required();
   r->add_option("-o", ro->folder, "the folder to write to")->required();
   r->add_option("--versions", ro->versions,
-                "all: one-shots of every version of a part (as the session's list has it)");
+                "all: one-shots of every version of a part (default: the session's export list)");
   r->add_option("--preset", ro->presets, "WHERE=PRESET, as for new; the session is not changed")->take_all();
   runs.emplace_back(r, [ro] { return renderTo(*ro); });
 

@@ -59,7 +59,7 @@ const Rows kPictures = {
     {"+, Insert in Sounds", "add a processor: a letter a kind, its first value next"},
     {"Alt+Shift and that letter", "add it at once: E envelope, Q EQ, D drive"},
     {"Ctrl+wheel, Ctrl+Plus, Minus, 0", "zoom a wave in Sounds, all of it"},
-    {"F in Sounds, Tune, the kit", "the spectrum beside it, with both cuts"},
+    {"F in Sounds, Tune, the kit", "the spectrum beside it; cuts in Sounds, Tune"},
     {"Space on processors", "bypass; Delete: remove"},
     {"Alt+Left, Right on them", "reorder; Up, Down: audition presets; Return: apply"},
     {"1 to 9, 0, N in Ways", "audition, as it is, hide names; Return applies"},
