@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <QApplication>
+#include <QSettings>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 
@@ -17,6 +18,7 @@ int main(int argc, char** argv) {
   // What a user has on this machine stays out of it.
   const QTemporaryDir data;
   qputenv("XDG_DATA_HOME", data.path().toUtf8());
+  QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, data.path());
   heft::app::installAccessibility();
   heft::app::applyTheme();
   return RUN_ALL_TESTS();
