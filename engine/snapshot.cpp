@@ -117,6 +117,8 @@ Stem convertedLoop(const Stem& stem, double fromRate, double toRate, StepCache& 
 }
 
 std::shared_ptr<const LoopSnapshot> makeSnapshot(const SnapshotAsk& ask, StepCache& cache) {
+  if (ask.before.frames != ask.after.frames || ask.before.sampleRate != ask.after.sampleRate)
+    return makeSnapshot({ask.after, ask.after, ask.framesPerQuarter, ask.deviceRate, ask.silenced}, cache);
   auto out = std::make_shared<LoopSnapshot>();
   const Pairs pairs = pairsOf(ask, cache);
   std::vector<const Stem*> now, then;

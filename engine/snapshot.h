@@ -29,8 +29,10 @@ struct LoopSnapshot {
 /// Audible lanes of a render: parts in their order, then the backing.
 std::vector<const Stem*> heardLanes(const Stems& stems, const SilencedLanes& silenced);
 
-/// Lanes of two renders, converted where the device's rate is not the session's, and matched (level_match.h). A
-/// part that one of them has not is silent there.
+/// Lanes of two renders, converted where the device's rate is not the session's, and level matched
+/// (level_match.h). A part that one of them lacks is silent there. A Before of another length or rate, such as
+/// fixes of a loop that has since been made longer, is the loop as it is now: the player reads both at one
+/// frame.
 struct SnapshotAsk {
   const Stems &after, &before;
   double framesPerQuarter = 24000.0, deviceRate = 48000.0;

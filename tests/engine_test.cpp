@@ -236,6 +236,35 @@ TEST(Player, ASwapKeepsTheMusicalPositionAcrossATempoEdit) {
   EXPECT_GT(player.positionQuarters(), before);
 }
 
+// Fixes of a loop that has since been made longer are heard as Before for a moment: nothing is read beyond
+// them.
+TEST(Player, ABeforeOfAnotherLengthIsTheLoopAsItIs) {
+  const Session now = theDemo().session;
+  Session shorter = now, faster = now;
+  shorter.track.loopBeats = 3;
+  faster.track.tempoBpm = 171.0;
+  StepCache cache;
+  const Stems after = *render(now, theDemo().assets, cache);
+  for (const Session& other : {shorter, faster}) {
+    const Stems before = *render(other, theDemo().assets, cache);
+    ASSERT_LT(before.frames, after.frames);
+    for (const double rate : {48000.0, 44100.0}) {
+      const auto snapshot = reference::snapshotOf(after, before, now.track.framesPerQuarter(), rate, cache);
+      for (size_t i = 0; i < snapshot->lanes; ++i)
+        EXPECT_EQ(snapshot->before[i].frames(), snapshot->frames) << "lane " << i;
+      std::vector<float> heard[2];
+      for (const bool isBefore : {false, true}) {
+        Player player(rate);
+        player.setSnapshot(snapshot);
+        player.setBefore(isBefore);
+        player.play();
+        heard[isBefore] = played(player, snapshot->frames);
+      }
+      EXPECT_EQ(heard[0], heard[1]);
+    }
+  }
+}
+
 TEST(Player, TheNewestOfManySnapshotsWins) {
   Player player;
   for (int i = 0; i < 100; ++i) player.setSnapshot(toneSnapshot(0.01 * i, 0));
