@@ -4,6 +4,8 @@
 
 #include <gtest/gtest.h>
 
+#include <numbers>
+
 #include "core/ledger/remedies.h"
 #include "core/session/edits/material.h"
 #include "tests/reference/bass_maker.h"
@@ -43,6 +45,27 @@ TEST(Material, LoopsAndTracksAreToldFromOneShots) {
     bass.hz = hz, bass.seconds = 4.0;
     EXPECT_TRUE(recogniseMaterial(bufferOf(makeBass(bass), 48000)).isOneShot()) << hz;
   }
+}
+
+// Two notes that ring into each other without a dip: a line. One that glides, wavers or beats is one sound.
+TEST(Material, NotesWithoutAGapAreALine) {
+  const auto line = [](double glideSeconds, double to) {
+    std::vector<double> out(96000);
+    double phase = 0.0;
+    for (size_t i = 0; i < out.size(); ++i) {
+      const double t = static_cast<double>(i) / 48000.0, part = std::clamp((t - 0.6) / glideSeconds, 0.0, 1.0);
+      phase += 2.0 * std::numbers::pi * 55.0 * std::pow(to / 55.0, part) / 48000.0;
+      out[i] = 0.5 * (std::sin(phase) + 0.3 * std::sin(2.0 * phase)) * std::exp(-0.5 * t);
+    }
+    return bufferOf(out, 48000);
+  };
+  EXPECT_EQ(recogniseMaterial(line(1e-4, 61.7)).kind, Material::Loop) << "a tone up";
+  EXPECT_EQ(recogniseMaterial(line(1e-4, 65.4)).kind, Material::Loop);
+  EXPECT_TRUE(recogniseMaterial(line(0.3, 65.4)).isOneShot()) << "an 808 that glides";
+  EXPECT_TRUE(recogniseMaterial(line(1e-4, 56.0)).isOneShot()) << "31 cents";
+  EXPECT_TRUE(recogniseMaterial(line(1e-4, 110.0)).isOneShot()) << "an octave may be the same note";
+  for (unsigned seed = 0; seed < 40; ++seed)
+    EXPECT_TRUE(recogniseMaterial(bufferOf(makeBass(randomBass(seed)), 48000)).isOneShot()) << "bass " << seed;
 }
 
 // A loop on the kick: no note and no tail are judged; played through it is in range; cut to a hit it is a kick

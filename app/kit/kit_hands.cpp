@@ -17,6 +17,9 @@
 namespace heft::app {
 namespace {
 
+// As MIDI has notes.
+constexpr double kLowestTarget = 0.0, kHighestTarget = 127.0;
+
 struct Written {
   int count = 0;
   std::map<size_t, std::string> doubts;  // by row: why its target is in doubt
@@ -32,10 +35,8 @@ void KitSheet::edited(int row, int column) {
   if (column == kTarget) {
     const auto midi = parsePitch(words.toStdString(), document_.track().notes);
     if (words.trimmed().isEmpty()) return leaveOut(row), say({});
-    if (midi && *midi >= 0 && *midi <= 127)
-      return setTarget(row, *midi);
-    else
-      say("Write a target as a note, such as E3, or as Hz");
+    if (midi && *midi >= kLowestTarget && *midi <= kHighestTarget) return setTarget(row, *midi);
+    say("Write a target as a note, such as E3, or as Hz");
   }
   if (column == kLength) setLength(row, words);
   if (column == kBand) {
@@ -52,6 +53,7 @@ void KitSheet::edited(int row, int column) {
 }
 
 void KitSheet::setTarget(int row, double midi) {
+  midi = std::clamp(midi, kLowestTarget, kHighestTarget);
   drums_[static_cast<size_t>(row)].targetMidi = midi;
   typed_.insert(static_cast<size_t>(row));
   doubts_.erase(static_cast<size_t>(row));
@@ -68,14 +70,11 @@ void KitSheet::setLength(int row, const QString& words) {
   const double ms = time ? time->toMs(document_.track().tempoBpm) : 0.0;
   if (!time || ms < kShortestTailMs || ms > kLongestTailMs)
     return say("Write a length as a note, such as 1/16, or from 20 ms to 10 s; nothing leaves it as recorded");
-  if (ms >= d.facts.tailMs)
-    d.length.reset();
-  else
-    d.length = *time;
+  setDrumLength(d, *time, document_.track().tempoBpm);
 }
 
 void KitSheet::addToLoop() {
-  // Drums without a note go in untuned; those left out by hand do not.
+  // Drums without a note go in untuned; those excluded by hand do not.
   std::vector<Drum> ready;
   for (size_t row = 0; row < drums_.size(); ++row)
     if (drums_[row].sound && (drums_[row].targetMidi || !typed_.contains(row))) ready.push_back(drums_[row]);

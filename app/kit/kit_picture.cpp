@@ -7,9 +7,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/plots/note_rows.h"
 #include "app/theme/theme.h"
 #include "app/widgets/free_hand.h"
-#include "core/shape/trim.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -35,7 +35,7 @@ KitPicture::KitPicture(Document& document, const std::deque<Drum>& drums) : docu
       "target, on notes of the key (Alt or Ctrl+Shift: free). Drag the grip beneath: length, on note lengths. "
       "Left, Right: choose a drum. Up, Down: target by a note of the key, Shift: by a cent. Ctrl+Left, "
       "Ctrl+Right: "
-      "length, Shift: fine. Delete: leave it out. Space: hear it tuned, B: before. F: its spectrum.";
+      "length, Shift: fine. Delete: exclude it. Space: hear it tuned, B: before. F: its spectrum.";
   setWhatsThis(whole);
   setAccessibleDescription(whole);
 }
@@ -123,7 +123,7 @@ void KitPicture::mouseMoveEvent(QMouseEvent* event) {
   if (held_ == Grip::None || chosen_ < 0) return;
   const bool free = isFree(event->modifiers());
   if (held_ == Grip::Length) return setLengthMs(chosen_, time(chosen_).value(event->position().x()), free);
-  const double midi = std::clamp(note().value(event->position().y()), 0.0, 127.0);
+  const double midi = note().value(event->position().y());
   Q_EMIT targetSet(chosen_,
                    free ? std::round(100.0 * midi) / 100.0 : nearestInKey(midi, document_.track().key));
 }
@@ -134,24 +134,19 @@ void KitPicture::mouseReleaseEvent(QMouseEvent*) {
 }
 
 void KitPicture::setLengthMs(int row, double ms, bool free) {
-  const Drum& d = drum(row);
-  if (ms >= d.facts.tailMs) return Q_EMIT lengthSet(row, std::nullopt);
-  const double tempo = document_.track().tempoBpm;
-  TimeValue to = caughtByNotes(time(row), std::max(ms, kShortestTailMs), tempo, free);
-  if (to.toMs(tempo) < kShortestTailMs) to = TimeValue::milliseconds(kShortestTailMs);
-  Q_EMIT lengthSet(row, to);
+  Q_EMIT lengthSet(row, caughtByNotes(time(row), ms, document_.track().tempoBpm, free));
 }
 
 void KitPicture::stepTarget(int way, bool fine) {
   const auto at = drum(chosen_).targetMidi ? drum(chosen_).targetMidi : landing(chosen_);
   if (!at) return;
   double to = *at + 0.01 * way;
-  for (int midi = static_cast<int>(std::lround(*at)) + way; !fine; midi += way)
+  for (int midi = static_cast<int>(std::lround(*at)) + way; !fine && std::abs(midi - to) < 13; midi += way)
     if (document_.track().key.contains(midi)) {
       to = midi;
       break;
     }
-  if (to >= 0.0 && to <= 127.0) Q_EMIT targetSet(chosen_, to);
+  Q_EMIT targetSet(chosen_, to);
 }
 
 void KitPicture::stepLength(int way, bool fine) {
@@ -178,27 +173,6 @@ void KitPicture::keyPressEvent(QKeyEvent* event) {
   if (chosen_ >= 0 && (key == Qt::Key_Up || key == Qt::Key_Down))
     return stepTarget(key == Qt::Key_Up ? 1 : -1, fine);
   QWidget::keyPressEvent(event);
-}
-
-void KitPicture::drawNotes(QPainter& p) const {
-  const Theme& t = theme();
-  const Key& key = document_.track().key;
-  NoteStyle style = document_.track().notes;
-  style.flats = key.prefersFlats();
-  const double right = count() > 0 ? column(count() - 1).right() : width();
-  double wordsAt = 1e9;
-  for (int midi = static_cast<int>(std::ceil(lowest_)); midi <= highest_; ++midi) {
-    if (!key.contains(midi)) continue;
-    const bool tonic = ((midi - key.tonic) % 12 + 12) % 12 == 0;
-    const double y = std::round(note().pixel(midi)) + 0.5;
-    p.setPen(QPen(tonic ? withAlpha(t.muted, 0.75) : t.rule, 1.0));
-    p.drawLine(QPointF(kLeft, y), QPointF(right, y));
-    if (!tonic && wordsAt - y < 14.0) continue;
-    p.setFont(axisFont(tonic));
-    drawLabel(p, QPointF(kLeft - 8, y), Qt::AlignRight | Qt::AlignVCenter,
-              QString::fromStdString(noteName(midi, style)), tonic ? t.ink : t.muted, t.page);
-    wordsAt = y;
-  }
 }
 
 void KitPicture::drawPath(QPainter& p, int row, double shift, const QPen& pen) const {
@@ -233,7 +207,7 @@ void KitPicture::drawTarget(QPainter& p, int row) const {
   const QString words = to ? QString("%1, %2%3 st")
                                  .arg(QString::fromStdString(pitchText(*to, document_.track().notes)),
                                       shift > 0 ? "+" : "", QString::fromStdString(fixedNumber(shift, 2)))
-                           : "left out";
+                           : "excluded";
   p.setFont(axisFont(row == chosen_));
   drawLabel(p, QPointF(at.left(), (to ? note().pixel(*to) : fromY) + (up ? -5 : 5)),
             Qt::AlignLeft | (up ? Qt::AlignBottom : Qt::AlignTop), words, to ? t.ink : t.muted, t.page);
@@ -264,7 +238,7 @@ void KitPicture::drawColumn(QPainter& p, int row) const {
   if (row == chosen_) p.fillRect(at.adjusted(-4, 0, 4, 0), withAlpha(t.muted, 0.10));
   p.setFont(axisFont(row == chosen_));
   p.setPen(row == chosen_ ? t.ink : t.muted);
-  const QString name = QFileInfo(QString::fromStdString(d.path)).completeBaseName();
+  const QString name = QFileInfo(QString::fromStdString(d.path)).completeBaseName().simplified();
   p.drawText(QRectF(at.left(), 4, at.width(), 18), Qt::AlignLeft | Qt::AlignVCenter,
              QFontMetrics(p.font()).elidedText(name, Qt::ElideRight, static_cast<int>(at.width())));
   p.setRenderHint(QPainter::Antialiasing);
@@ -292,7 +266,8 @@ void KitPicture::paintEvent(QPaintEvent*) {
     p.drawText(rect(), Qt::AlignCenter, "Drop snares, claps and toms here, or add them.");
     return;
   }
-  drawNotes(p);
+  const double right = column(count() - 1).right();
+  drawNoteRows(p, document_.track(), note(), kLeft, right);
   for (int row = 0; row < count(); ++row) drawColumn(p, row);
 }
 

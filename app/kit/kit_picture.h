@@ -33,8 +33,7 @@ class KitPicture : public QWidget, public AccessibleHolder {
  Q_SIGNALS:
   void chosen(int row);
   void targetSet(int row, double midi);
-  /// Nothing: as recorded.
-  void lengthSet(int row, std::optional<TimeValue> length);
+  void lengthSet(int row, TimeValue length);
 
  protected:
   bool event(QEvent* event) override;
@@ -56,7 +55,6 @@ class KitPicture : public QWidget, public AccessibleHolder {
   void stepTarget(int way, bool fine);
   void stepLength(int way, bool fine);
   void setLengthMs(int row, double ms, bool free);
-  void drawNotes(QPainter& p) const;
   void drawColumn(QPainter& p, int row) const;
   void drawPath(QPainter& p, int row, double shift, const QPen& pen) const;
   void drawTarget(QPainter& p, int row) const;

@@ -98,8 +98,8 @@ void KitSheet::buildPicture() {
     spectrum_->show(drums_[static_cast<size_t>(row)]);
   });
   connect(picture_, &KitPicture::targetSet, this, &KitSheet::setTarget);
-  connect(picture_, &KitPicture::lengthSet, this, [this](int row, std::optional<TimeValue> length) {
-    drums_[static_cast<size_t>(row)].length = length;
+  connect(picture_, &KitPicture::lengthSet, this, [this](int row, const TimeValue& length) {
+    setDrumLength(drums_[static_cast<size_t>(row)], length, document_.track().tempoBpm);
     doubts_.erase(static_cast<size_t>(row));
     showRow(row);
   });
@@ -128,7 +128,8 @@ QHBoxLayout* KitSheet::buildButtons() {
   loop_ = new QPushButton("Add to the loop");
   loop_->setObjectName("Kit loop");
   loop_->setToolTip(
-      "Every drum that is not left out into the loop, each in a part of its own, to be heard together: snares "
+      "Adds every drum that is not excluded to the loop, each in a part of its own, to be heard together: "
+      "snares "
       "and "
       "claps on "
       "every second beat, hats between, toms at the end. One edit, which Undo takes back");
@@ -232,6 +233,7 @@ void KitSheet::addFiles(const QStringList& paths) {
 void KitSheet::setBand(int row, const LandingOptions& band) {
   Drum& d = drums_[static_cast<size_t>(row)];
   d.band = band;
+  typed_.erase(static_cast<size_t>(row));
   ++pending_;
   auto work = [drum = d, key = document_.track().key,
                a4 = document_.track().notes.a4Hz](const std::stop_token&) {
@@ -243,9 +245,11 @@ void KitSheet::setBand(int row, const LandingOptions& band) {
                          [this, row, self = QPointer<KitSheet>(this)](Drum drum) {
                            if (!self) return;
                            --pending_;
-                           drum.how = drums_[static_cast<size_t>(row)].how;
-                           typed_.erase(static_cast<size_t>(row));
-                           drums_[static_cast<size_t>(row)] = std::move(drum);
+                           // A hand may have set these meanwhile.
+                           Drum& now = drums_[static_cast<size_t>(row)];
+                           drum.how = now.how, drum.length = now.length;
+                           if (typed_.contains(static_cast<size_t>(row))) drum.targetMidi = now.targetMidi;
+                           now = std::move(drum);
                            showRow(row);
                            say({});
                          });

@@ -30,7 +30,7 @@ class KitSheet : public QDialog {
   void addFiles(const QStringList& paths);
   /// Tunes all that can be and writes them, aside.
   void writeTo(const QString& folder);
-  /// Every drum that was not left out into the loop, in a part of its own, tuned and as long as here.
+  /// Adds every drum that was not excluded to the loop, in a part of its own, tuned and as long as here.
   void addToLoop();
   /// Plays a row's drum as it was or on its target, equally loud.
   void hear(int row, bool tuned);

@@ -1,18 +1,9 @@
 #include "app/kit/kit_spectrum.h"
 
-#include <algorithm>
-
 #include "app/plots/spectrum_axis.h"
 #include "app/theme/theme.h"
-#include "core/measure/spectrum.h"
 
 namespace heft::app {
-namespace {
-
-constexpr double kDeepestDb = 60.0, kOverDb = 6.0;
-
-}  // namespace
-
 KitSpectrum::KitSpectrum(Document& document) : document_(document) {
   setObjectName("Kit spectrum");
   setAccessibleName("Kit spectrum");
@@ -40,16 +31,6 @@ void KitSpectrum::measure() {
       document_.failing());
 }
 
-Axis KitSpectrum::hz() const {
-  return {kSpectrumLowHz, kSpectrumHighHz, plot().left(), plot().right(), true};
-}
-
-Axis KitSpectrum::level() const {
-  const auto& db = spectra_.recordedDb;
-  const double most = db.empty() ? 0.0 : *std::max_element(db.begin(), db.end());
-  return {most - kDeepestDb, most + kOverDb, plot().bottom(), plot().top()};
-}
-
 void KitSpectrum::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Theme& t = theme();
@@ -60,17 +41,15 @@ void KitSpectrum::paintEvent(QPaintEvent*) {
     const QString words = isMeasuring() ? "Measuring..." : "Choose a drum to see its spectrum.";
     return p.drawText(rect().adjusted(20, 0, -20, 0), Qt::AlignCenter | Qt::TextWordWrap, words);
   }
-  drawKeyNotes(p, document_.track(), hz(), plot());
-  drawLevelRules(p, level(), level().to - kOverDb, {0.0, -20.0, -40.0}, plot());
-  drawTicksBelow(p, hz(), plot().bottom(), {100.0, 1000.0, 10000.0},
-                 [](double at) { return hzTick(at) + (at < 1000.0 ? " Hz" : ""); });
+  const SpectrumAxes axes = spectrumAxes(spectra_.recordedDb, plot());
+  drawSpectrumScale(p, document_.track(), axes, plot());
   p.save();
   p.setClipRect(plot());
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(spectra_.tunedDb.empty() ? QPen(t.ink, 1.5) : QPen(t.muted, 1.0, Qt::DashLine));
-  drawLineThrough(p, spectrumLine(spectra_.recordedDb, hz(), level()));
+  drawLineThrough(p, spectrumLine(spectra_.recordedDb, axes.hz, axes.level));
   p.setPen(QPen(t.ink, 1.5));
-  if (!spectra_.tunedDb.empty()) drawLineThrough(p, spectrumLine(spectra_.tunedDb, hz(), level()));
+  if (!spectra_.tunedDb.empty()) drawLineThrough(p, spectrumLine(spectra_.tunedDb, axes.hz, axes.level));
   p.restore();
   p.setPen(QPen(t.muted, 1.0));
   p.drawLine(plot().bottomLeft(), plot().bottomRight());

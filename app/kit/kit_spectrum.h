@@ -26,8 +26,6 @@ class KitSpectrum : public QWidget {
  private:
   void measure();
   QRectF plot() const { return {QPointF(44, 40), QPointF(width() - 12.0, height() - 46.0)}; }
-  Axis hz() const;
-  Axis level() const;
   Document& document_;
   std::optional<Drum> drum_;
   DrumSpectra spectra_;

@@ -8,6 +8,28 @@
 #include "core/theory/text.h"
 
 namespace heft::app {
+namespace {
+
+constexpr double kSpectrumDeepestDb = 60.0, kSpectrumOverDb = 6.0;
+
+}  // namespace
+
+SpectrumAxes spectrumAxes(const std::vector<double>& db, const QRectF& area) {
+  const double most = db.empty() ? 0.0 : *std::max_element(db.begin(), db.end());
+  return {{kSpectrumLowHz, kSpectrumHighHz, area.left(), area.right(), true},
+          {most - kSpectrumDeepestDb, most + kSpectrumOverDb, area.bottom(), area.top()}};
+}
+
+void drawSpectrumScale(QPainter& p, const Track& track, const SpectrumAxes& axes, const QRectF& area,
+                       const std::function<bool(double)>& hasRoom) {
+  drawKeyNotes(p, track, axes.hz, area);
+  drawLevelRules(p, axes.level, axes.level.to - kSpectrumOverDb, {0.0, -20.0, -40.0}, area);
+  std::vector<double> ticks;
+  for (const double at : {100.0, 1000.0, 10000.0})
+    if (hasRoom(axes.hz.pixel(at))) ticks.push_back(at);
+  drawTicksBelow(p, axes.hz, area.bottom(), ticks,
+                 [](double at) { return hzTick(at) + (at < 1000.0 ? " Hz" : ""); });
+}
 
 void drawKeyNotes(QPainter& p, const Track& track, const Axis& hz, const QRectF& area) {
   const Theme& t = theme();

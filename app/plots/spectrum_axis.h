@@ -2,11 +2,24 @@
 /// What every picture of a spectrum has in common: notes of the key as rules, levels, the line, and notes that
 /// catch.
 
+#include <functional>
+
 #include "app/plots/axis.h"
 #include "core/session/session.h"
 
 namespace heft::app {
 
+struct SpectrumAxes {
+  Axis hz, level;
+};
+
+/// 20 Hz to 20 kHz across the area; levels from 60 dB under the loudest of `db` to 6 dB over it.
+SpectrumAxes spectrumAxes(const std::vector<double>& db, const QRectF& area);
+/// The key's notes, level rules and frequencies of a picture on those axes; `hasRoom` tells at which x a
+/// frequency may be written.
+void drawSpectrumScale(
+    QPainter& p, const Track& track, const SpectrumAxes& axes, const QRectF& area,
+    const std::function<bool(double)>& hasRoom = [](double) { return true; });
 /// The key's notes as upright rules in the low end, the tonic's names above.
 void drawKeyNotes(QPainter& p, const Track& track, const Axis& hz, const QRectF& area);
 /// Level rules at so many dB below `most`, their figures at the left; none under the axis.

@@ -147,9 +147,8 @@ void ChainStrip::paste() {
   if (!preset) return document().tell("The clipboard holds no processor: copy one with Ctrl+C first.");
   for (const AssetRef& ref : assetsOf(*preset))
     if (!document().assets().find(ref))
-      return document().tell(
-          "What was copied uses " + QString::fromStdString(ref.name) +
-          ", which this session does not have: save it as a preset there and use that here.");
+      return document().tell("The copied processor uses " + QString::fromStdString(ref.name) +
+                             ", which is not in this session: save it as a preset there and load that here.");
   const ChainPlace at = chosen();
   if (const auto* processor = std::get_if<Processor>(&preset->what)) return put(*processor, at);
   const auto edit = usePreset(session(), {at.of.part, at.of.layer}, *preset);

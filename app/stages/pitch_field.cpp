@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/plots/note_rows.h"
 #include "app/theme/theme.h"
 #include "core/measure/low_end.h"
 #include "core/session/edits/sounds.h"
@@ -71,23 +72,7 @@ QPointF PitchField::markerAt() const {
 
 void PitchField::drawNotes(QPainter& p, const Axes& a) const {
   const Theme& t = theme();
-  const Key& key = track().key;
-  NoteStyle style = track().notes;
-  style.flats = key.prefersFlats();
-  p.setFont(axisFont());
-  const double spacing = std::abs(a.note.pixel(41) - a.note.pixel(40));
-  for (int midi = static_cast<int>(a.note.from); midi <= static_cast<int>(a.note.to); ++midi) {
-    if (!key.contains(midi)) continue;
-    const bool tonic = ((midi - key.tonic) % 12 + 12) % 12 == 0,
-               fifth = ((midi - key.fifth()) % 12 + 12) % 12 == 0;
-    const double y = std::round(a.note.pixel(midi)) + 0.5;
-    p.setPen(QPen(tonic ? withAlpha(t.muted, 0.75) : t.rule, 1.0));
-    p.drawLine(QPointF(a.left.left(), y), QPointF(a.right.right(), y));
-    if (!tonic && !fifth && spacing * 1.5 < 13.0) continue;
-    p.setFont(axisFont(tonic));
-    drawLabel(p, QPointF(a.left.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter,
-              QString::fromStdString(noteName(midi, style)), tonic ? t.ink : t.muted, QColor(0, 0, 0, 0));
-  }
+  drawNoteRows(p, track(), a.note, a.left.left(), a.right.right());
   p.setFont(axisFont());
   drawLabel(p, QPointF(a.left.left(), 2), Qt::AlignLeft | Qt::AlignTop, "pitch over time", t.muted,
             QColor(0, 0, 0, 0));

@@ -6,7 +6,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/plots/spectrum_axis.h"
 #include "app/theme/theme.h"
 #include "app/widgets/free_hand.h"
 #include "core/measure/spectrum.h"
@@ -15,7 +14,6 @@
 namespace heft::app {
 namespace {
 
-constexpr double kDeepestDb = 60.0, kOverDb = 6.0;
 // At the edge a cut is off.
 constexpr double kEdgePixels = 4.0;
 
@@ -54,13 +52,8 @@ void SpectrumPane::measure() {
       document().failing());
 }
 
-Axis SpectrumPane::hz() const {
-  return {kSpectrumLowHz, kSpectrumHighHz, plot().left(), plot().right(), true};
-}
-
-Axis SpectrumPane::level() const {
-  const double most = look_ && !look_->db.empty() ? *std::max_element(look_->db.begin(), look_->db.end()) : 0.0;
-  return {most - kDeepestDb, most + kOverDb, plot().bottom(), plot().top()};
+SpectrumAxes SpectrumPane::axes() const {
+  return spectrumAxes(look_ ? look_->db : std::vector<double>(), plot());
 }
 
 std::optional<double> SpectrumPane::cutHz(CutSide side) const {
@@ -86,7 +79,7 @@ std::optional<CutSide> SpectrumPane::sideAt(const QPointF& at) const {
 // Above the notes that are drawn a cut is set by ear.
 double SpectrumPane::caught(double x, bool free) const {
   constexpr double kTopNoteHz = 500.0;
-  return caughtHz(track(), hz(), x, free || hz().value(x) > kTopNoteHz);
+  return caughtHz(track(), axes().hz, x, free || axes().hz.value(x) > kTopNoteHz);
 }
 
 void SpectrumPane::set(CutSide side, std::optional<double> hertz, bool dragged) {
@@ -139,16 +132,11 @@ void SpectrumPane::keyPressEvent(QKeyEvent* event) {
 }
 
 void SpectrumPane::drawScale(QPainter& p) const {
-  drawKeyNotes(p, track(), hz(), plot());
-  drawLevelRules(p, level(), level().to - kOverDb, {0.0, -20.0, -40.0}, plot());
-  // Where a cut's grip leaves room.
-  std::vector<double> ticks;
-  for (const double at : {100.0, 1000.0, 10000.0})
-    if (std::abs(xOf(at) - gripOf(CutSide::Low).x()) > 26.0 &&
-        std::abs(xOf(at) - gripOf(CutSide::High).x()) > 26.0)
-      ticks.push_back(at);
-  drawTicksBelow(p, hz(), plot().bottom(), ticks,
-                 [](double at) { return hzTick(at) + (at < 1000.0 ? " Hz" : ""); });
+  constexpr double kGripRoom = 26.0;
+  drawSpectrumScale(p, track(), axes(), plot(), [this](double x) {
+    return std::abs(x - gripOf(CutSide::Low).x()) > kGripRoom &&
+           std::abs(x - gripOf(CutSide::High).x()) > kGripRoom;
+  });
 }
 
 void SpectrumPane::drawCut(QPainter& p, CutSide side) const {
@@ -190,7 +178,7 @@ void SpectrumPane::paintEvent(QPaintEvent*) {
   p.setClipRect(plot());
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(part ? colourOf(*part) : t.ink, 1.5));
-  drawLineThrough(p, spectrumLine(look_->db, hz(), level()));
+  drawLineThrough(p, spectrumLine(look_->db, axes().hz, axes().level));
   p.restore();
   for (const CutSide side : {CutSide::Low, CutSide::High}) drawCut(p, side);
   p.setPen(QPen(t.muted, 1.0));

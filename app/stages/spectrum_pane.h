@@ -3,7 +3,7 @@
 /// there, off, until one is dragged.
 
 #include "app/document/aside.h"
-#include "app/plots/axis.h"
+#include "app/plots/spectrum_axis.h"
 #include "app/stages/layer_choice.h"
 #include "app/stages/stage_page.h"
 #include "core/ledger/processor_look.h"
@@ -19,7 +19,7 @@ class SpectrumPane : public Picture {
   SpectrumPane(LayerChoice& choice, Selection& selection, const QString& name = "Spectrum");
   /// Where the hand takes a cut; at the edge of the picture while that is off.
   QPointF gripOf(CutSide side) const;
-  double xOf(double hertz) const { return hz().pixel(hertz); }
+  double xOf(double hertz) const { return axes().hz.pixel(hertz); }
   bool isMeasuring() const { return aside_.isRunning(); }
 
  protected:
@@ -32,8 +32,7 @@ class SpectrumPane : public Picture {
 
  private:
   QRectF plot() const { return {QPointF(44, 24), QPointF(width() - 12.0, height() - 42.0)}; }
-  Axis hz() const;
-  Axis level() const;
+  SpectrumAxes axes() const;
   std::optional<double> cutHz(CutSide side) const;
   std::optional<CutSide> sideAt(const QPointF& at) const;
   double caught(double x, bool free) const;

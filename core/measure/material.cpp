@@ -3,6 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/measure/steady_period.h"
+#include "core/sound/filter.h"
+
 namespace heft {
 namespace {
 
@@ -29,6 +32,14 @@ std::vector<double> windowLevels(const AudioBuffer& sound) {
   return out;
 }
 
+// Notes of a line that ring into each other leave no rise of the level.
+bool hasSecondNote(const AudioBuffer& sound) {
+  constexpr double kLeastSeconds = 1.0, kRate = 2000.0, kLowHz = 30.0;
+  if (sound.seconds() < kLeastSeconds) return false;
+  const auto mono = monoFold(sound);
+  return stepsToAnotherNote(decimated(std::span<const double>(mono), sound.sampleRate, kRate), kLowHz);
+}
+
 }  // namespace
 
 MaterialFacts recogniseMaterial(const AudioBuffer& sound) {
@@ -48,7 +59,7 @@ MaterialFacts recogniseMaterial(const AudioBuffer& sound) {
   }
   if (out.seconds >= kTrackSeconds)
     out.kind = Material::Track;
-  else if (out.onsets.size() >= kLoopOnsets || out.seconds >= kLongestOneShotSeconds)
+  else if (out.onsets.size() >= kLoopOnsets || out.seconds >= kLongestOneShotSeconds || hasSecondNote(sound))
     out.kind = Material::Loop;
   return out;
 }

@@ -20,6 +20,7 @@ constexpr double kDip = 0.15;              // of the normalised difference, unde
 constexpr double kSamePeriodCents = 60.0;  // from the middle of all windows
 constexpr double kLeastShare = 0.8;        // of the energy that has that period
 constexpr size_t kLeastWindows = 4;
+constexpr double kRatios[] = {1.5, 2.0, 3.0, 4.0};  // of what a period may be mistaken for
 constexpr double kLeastPeriods = 8.0;
 
 struct WindowPeriod {
@@ -183,6 +184,36 @@ std::optional<SteadyPeriod> steadyPeriod(const Decimated& base, double lowHz, do
   out.confidence = std::clamp(share * (1.0 - dips / same / kDip * 0.5), 0.0, 1.0);
   out.wavers = goesToAndFro(out.points, out.hz);
   return out;
+}
+
+bool stepsToAnotherNote(const Decimated& base, double lowHz) {
+  constexpr double kSteadyCents = 50.0, kSteadySeconds = 0.08, kStepCents = 80.0, kStepSeconds = 0.12,
+                   kUnderLoudest = 0.016;  // of power: 18 dB
+  const auto windows = periodsOf(base, lowHz);
+  double loudest = 0.0;
+  for (const WindowPeriod& w : windows) loudest = std::max(loudest, w.energy);
+  const auto sounds = [&](const WindowPeriod& w) { return w.hz > 0.0 && w.energy > kUnderLoudest * loudest; };
+  const auto isPartial = [](double cents) {
+    return std::any_of(std::begin(kRatios), std::end(kRatios), [&](double ratio) {
+      return std::abs(std::abs(cents) - 1200.0 * std::log2(ratio)) < kSamePeriodCents;
+    });
+  };
+  const WindowPeriod* before = nullptr;
+  for (size_t i = 0; i < windows.size(); ++i) {
+    if (!sounds(windows[i])) continue;
+    size_t last = i;
+    while (last + 1 < windows.size() && sounds(windows[last + 1]) &&
+           std::abs(centsBetween(windows[i].hz, windows[last + 1].hz)) < kSteadyCents)
+      ++last;
+    if (windows[last].seconds - windows[i].seconds < kSteadySeconds) continue;
+    const double cents = before ? centsBetween(before->hz, windows[i].hz) : 0.0;
+    if (std::abs(cents) > kStepCents && !isPartial(cents) &&
+        windows[i].seconds - before->seconds < kStepSeconds)
+      return true;
+    before = &windows[last];
+    i = last;
+  }
+  return false;
 }
 
 }  // namespace heft

@@ -61,6 +61,14 @@ Drum readDrum(const std::string& path, const Key& key, const Retune& how, const 
   return out;
 }
 
+void setDrumLength(Drum& drum, const TimeValue& length, double tempoBpm) {
+  const double ms = length.toMs(tempoBpm);
+  if (ms >= drum.facts.tailMs)
+    drum.length.reset();
+  else
+    drum.length = ms < kShortestTailMs ? TimeValue::milliseconds(kShortestTailMs) : length;
+}
+
 Result<Landed> tunedDrum(const Drum& drum, double a4Hz, double tempoBpm) {
   if (!drum.sound || !drum.targetMidi) return badUsage(drum.path + ": " + drum.fault);
   auto landed = retunedToLand(*drum.sound, drum.facts, hzFromMidi(*drum.targetMidi, a4Hz), drum.how);

@@ -42,6 +42,10 @@ Drum readDrum(const std::string& path, const Key& key, const Retune& how, const 
 /// Measures again in the drum's band, after a change of it, and proposes anew.
 void measureDrum(Drum& drum, const Key& key, double a4Hz);
 
+/// Sets where a drum's tail ends: at least kShortestTailMs; one that is not shorter than the sound leaves it as
+/// recorded.
+void setDrumLength(Drum& drum, const TimeValue& length, double tempoBpm);
+
 /// A drum on its target, at its set length; the tempo counts where that is a note. Errors: BadUsage without a
 /// target.
 Result<Landed> tunedDrum(const Drum& drum, double a4Hz, double tempoBpm);

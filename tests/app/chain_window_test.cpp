@@ -284,6 +284,14 @@ TEST_F(ChainWindowTest, TheChoiceGoesAlongAndTenAreAll) {
   QApplication::clipboard()->setText("a shopping list");
   QTest::keyClick(strip(), Qt::Key_V, Qt::ControlModifier);
   EXPECT_EQ(list().size(), kMostProcessors);
+  // Copied in another session, whose impulse response is not here.
+  Body body;
+  body.asset = {std::string(32, 'a'), "hall.wav"};
+  QApplication::clipboard()->setText(QString::fromStdString(presetToJson({"hall", Processor{1, body}})));
+  const Session before = session();
+  QTest::keyClick(strip(), Qt::Key_V, Qt::ControlModifier);
+  EXPECT_EQ(session(), before);
+  EXPECT_TRUE(find<QLabel>("Notice words")->text().contains("hall.wav, which is not in this session"));
   window.resize(1100, 700);
   settle();
   const double x = strip()->placeOf(ChainStrip::What::Processor, *page()->choice().chainPlace()).x();

@@ -38,6 +38,10 @@ class OnForeignMaterial : public WindowTest {
     ADD_FAILURE() << words.front();
     return {};
   }
+  std::vector<std::string> threeFiles() {
+    return {file({"shots", "analogue kick.wav"}), file({"shots", "bass finger"}),
+            file({"loops", "drums acoustic"})};
+  }
   void put(const QString& card, const std::string& path) {
     drop(find(card), path);
     ++presses_;
@@ -54,6 +58,15 @@ class OnForeignMaterial : public WindowTest {
     QTest::keyClick(find("Fix list"), apply->isEnabled() ? Qt::Key_Return : Qt::Key_Escape);
     ++presses_;
     settleRemedies();
+  }
+  void fixAllOnceThere() {
+    ASSERT_TRUE(QTest::qWaitFor(
+        [&] { return !session().backing.asset.empty() && session().kickLayer() && session().bassLayer(); },
+        20000));
+    QTest::qWait(400);
+    settle();
+    settleRemedies();
+    fixAllByKeys();
   }
   void tell(const char* what) {
     int fix = 0, out = 0, yours = 0;
@@ -147,19 +160,11 @@ TEST_F(OnForeignMaterial, AWholeSittingByKeysFromAnEmptyWindow) {
     });
   };
   QStringList three;
-  for (const auto& path : {file({"shots", "analogue kick.wav"}), file({"shots", "bass finger"}),
-                           file({"loops", "drums acoustic"})})
-    three << "\"" + QString::fromStdString(path) + "\"";
+  for (const auto& path : threeFiles()) three << "\"" + QString::fromStdString(path) + "\"";
   answer(three.join(' '));
   key(Qt::Key_I, Qt::ControlModifier);
   QApplication::setActiveWindow(&window);  // the offscreen platform does not always give it back after a dialog
-  ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return !session().backing.asset.empty() && session().kickLayer() && session().bassLayer(); },
-      20000));
-  QTest::qWait(400);
-  settle();
-  settleRemedies();
-  fixAllByKeys();
+  fixAllOnceThere();
   key(Qt::Key_Space);
   EXPECT_TRUE(window.transport().isPlaying());
   key(Qt::Key_Space);
@@ -184,22 +189,14 @@ TEST_F(OnForeignMaterial, AWholeSittingByKeysFromAnEmptyWindow) {
 TEST_F(OnForeignMaterial, ThreeFilesAtOnce) {
   QMimeData files;
   QList<QUrl> urls;
-  for (const auto& path : {file({"shots", "analogue kick.wav"}), file({"shots", "bass finger"}),
-                           file({"loops", "drums acoustic"})})
-    urls << QUrl::fromLocalFile(QString::fromStdString(path));
+  for (const auto& path : threeFiles()) urls << QUrl::fromLocalFile(QString::fromStdString(path));
   files.setUrls(urls);
   QDragEnterEvent enter(QPoint(600, 400), Qt::CopyAction, &files, Qt::LeftButton, {});
   QApplication::sendEvent(&window, &enter);
   QDropEvent dropped(QPointF(600, 400), Qt::CopyAction, &files, Qt::LeftButton, {});
   QApplication::sendEvent(&window, &dropped);
   ++presses_;
-  ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return !session().backing.asset.empty() && session().kickLayer() && session().bassLayer(); },
-      20000));
-  QTest::qWait(400);
-  settle();
-  settleRemedies();
-  fixAllByKeys();
+  fixAllOnceThere();
   tell("three files dropped at once");
   EXPECT_LE(presses_, 6);
 }
