@@ -153,9 +153,8 @@ class RoomSolver {
  private:
   Reach reachOf(const Session& s, const Stems& stems) const {
     Reach out;
-    std::vector<Trigger> hits;
-    for (const double f : stems.hitFrames()) hits.push_back({f});
-    out.dipDb = -measureDip(stems.gain().wrapped(0, 0, stems.frames), hits, stems.sampleRate, true).depthDb;
+    // Its depth alone: the figures of each hit are not asked for.
+    out.dipDb = -measureDip(stems.gain().wrapped(0, 0, stems.frames), {}, stems.sampleRate, true).depthDb;
     const SoundSteps steps(assets_, cache_, s.track.sampleRate);
     for (const LayerFacts& l : kickLayerFacts(s, steps, cache_))
       if (std::abs(l.semitones) > std::abs(out.kickShift)) out.kickShift = l.semitones;

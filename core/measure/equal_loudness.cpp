@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <numbers>
 
 namespace heft {
 namespace {
@@ -36,8 +37,15 @@ LevelRow rowAt(double hz) {
   return kTable.back();
 }
 
+// The standard's (0.4 * 10^((level + transfer) / 10 - 9))^exponent by one exponential: this is the inner loop
+// of the loudness of every note.
+double levelTerm(const LevelRow& r, double levelDb) {
+  static const double kOffset = std::log(0.4);
+  return std::exp(r.exponent * (kOffset + std::numbers::ln10 * ((levelDb + r.transferDb) / 10.0 - 9.0)));
+}
+
 double thresholdTerm(const LevelRow& r) {
-  return std::pow(0.4 * std::pow(10.0, (r.thresholdDb + r.transferDb) / 10.0 - 9.0), r.exponent);
+  return levelTerm(r, r.thresholdDb);
 }
 
 }  // namespace
@@ -51,8 +59,7 @@ double levelForPhon(double hz, double phon) {
 double phonOf(double hz, double levelDb) {
   const LevelRow r = rowAt(hz);
   if (levelDb <= r.thresholdDb) return 0.0;
-  const double b = std::pow(0.4 * std::pow(10.0, (levelDb + r.transferDb) / 10.0 - 9.0), r.exponent) -
-                   thresholdTerm(r) + 0.005135;
+  const double b = levelTerm(r, levelDb) - thresholdTerm(r) + 0.005135;
   return b <= 0.0 ? 0.0 : std::max(0.0, 40.0 * std::log10(b) + 94.0);
 }
 

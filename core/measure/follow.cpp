@@ -13,15 +13,15 @@
 namespace heft {
 namespace {
 
-constexpr double kStepCents = 40.0;        // of the grid of pitches
-constexpr double kPeriods = 3.0;           // of a coarse window
-constexpr double kFinePeriods = 2.2;       // of a fine one
+constexpr double kStepCents = 40.0;                               // of the grid of pitches
+constexpr double kPeriods = 3.0;                                  // of a coarse window
+constexpr double kFinePeriods = 2.2;                              // of a fine one
 constexpr double kSmoothPeriods = 1.0, kFineSmoothPeriods = 0.6;  // spread of the smoothing
 constexpr int kPasses = 5;
-constexpr double kJumpCost = 0.05;         // per step of the grid, of the loudest tone at that time
-constexpr ptrdiff_t kFurthestStep = 14;    // of the grid, from one moment to the next
+constexpr double kJumpCost = 0.05;       // per step of the grid, of the loudest tone at that time
+constexpr ptrdiff_t kFurthestStep = 14;  // of the grid, from one moment to the next
 constexpr double kDenseCents = 25.0, kAboutCents = 80.0;
-constexpr double kHeardAmplitude = 0.01;   // re the loudest: lowest level that counts in a path
+constexpr double kHeardAmplitude = 0.01;  // re the loudest: lowest level that counts in a path
 
 double windowAt(ptrdiff_t k, double half) {
   return 0.5 + 0.5 * std::cos(std::numbers::pi * static_cast<double>(k) / (half + 1.0));
@@ -94,8 +94,7 @@ std::vector<size_t> bestPath(const std::vector<std::vector<double>>& tones) {
       double best = -1e300;
       const ptrdiff_t last = std::min(static_cast<ptrdiff_t>(pitches) - 1, here + kFurthestStep);
       for (ptrdiff_t q = std::max<ptrdiff_t>(0, here - kFurthestStep); q <= last; ++q) {
-        const double value =
-            score[static_cast<size_t>(q)] - cost * static_cast<double>(std::abs(q - here));
+        const double value = score[static_cast<size_t>(q)] - cost * static_cast<double>(std::abs(q - here));
         if (value > best) best = value, from[t][p] = static_cast<size_t>(q);
       }
       next[p] = best + tones[t][p];
@@ -203,8 +202,8 @@ struct Straight {
 
 Straight straightened(const Decimated& base, const Path& path, double hz) {
   Straight out;
-  for (double at = 0.0; at < static_cast<double>(base.samples.size()) &&
-                        out.positions.size() < 4 * base.samples.size();) {
+  for (double at = 0.0;
+       at < static_cast<double>(base.samples.size()) && out.positions.size() < 4 * base.samples.size();) {
     out.positions.push_back(at);
     at += std::clamp(hz / path.hzAt(at / base.sampleRate), 0.05, 20.0);
   }
@@ -220,9 +219,9 @@ Straight straightened(const Decimated& base, const Path& path, double hz) {
 double confidenceOf(const Evidence& e) {
   constexpr double kTrust = 3.75, kShare = 0.7, kShortRun = 3.0;
   if (e.runWindows < 1.2 || e.low <= 0.0) return 0.0;
-  const double share = 1.5 * std::min(0.0, std::log10(e.low / kShare)) / std::max(1.0, e.runWindows / kShortRun);
-  const double margin =
-      e.trust - kTrust + 0.45 * std::clamp(std::log2(e.runWindows / 1.5), -1.0, 3.0) + share;
+  const double share =
+      1.5 * std::min(0.0, std::log10(e.low / kShare)) / std::max(1.0, e.runWindows / kShortRun);
+  const double margin = e.trust - kTrust + 0.45 * std::clamp(std::log2(e.runWindows / 1.5), -1.0, 3.0) + share;
   return margin > 0.0 ? 1.0 - 0.5 * std::exp(-1.2 * margin) : 0.5 * std::exp(1.2 * margin);
 }
 
@@ -265,8 +264,8 @@ FollowedTone followTone(const Decimated& base, double lowHz, double highHz) {
   out.confidence = confidenceOf(rest->evidence);
   if (out.confidence < 0.5) return out;
   auto readAtSeconds = [&](double t) {
-    const auto i = static_cast<size_t>(std::clamp(t * straight.sound.sampleRate, 0.0,
-                                                  static_cast<double>(straight.positions.size() - 1)));
+    const auto i = static_cast<size_t>(
+        std::clamp(t * straight.sound.sampleRate, 0.0, static_cast<double>(straight.positions.size() - 1)));
     return straight.positions[i] / base.sampleRate;
   };
   for (const PitchPoint& p : rest->points) {

@@ -15,8 +15,8 @@ constexpr double kWindowSeconds = 0.2, kHopSeconds = 0.05;
 
 constexpr double kTonesBelowHz = 285.0;
 
-// Below, each hill of the spectrum from one valley to the next: a tone's lobe stays whole, at its own frequency,
-// which no fixed band would grant a low one over 200 ms. Above, third octaves.
+// Below, each hill of the spectrum from one valley to the next: a tone's lobe stays whole, at its own
+// frequency, which no fixed band would grant a low one over 200 ms. Above, third octaves.
 std::vector<HeardBands::Band> bandsOf(RealFft& fft, double weight, double sampleRate) {
   constexpr int kLowest = -5, kHighest = 11;  // 315 Hz, 12.5 kHz
   constexpr double kLowestHz = 20.0;
@@ -31,7 +31,8 @@ std::vector<HeardBands::Band> bandsOf(RealFft& fft, double weight, double sample
   for (size_t k = first; k <= last; ++k) {
     const double power = std::norm(bins[k]) * scale;
     hill.hz += power * static_cast<double>(k) * stepHz, hill.power += power;
-    const bool valley = std::norm(bins[k]) <= std::norm(bins[k - 1]) && std::norm(bins[k]) < std::norm(bins[k + 1]);
+    const bool valley =
+        std::norm(bins[k]) <= std::norm(bins[k - 1]) && std::norm(bins[k]) < std::norm(bins[k + 1]);
     if ((valley || k == last) && hill.power > 0.0) {
       out.push_back({hill.hz / hill.power, hill.power});
       hill = {};
@@ -68,7 +69,8 @@ double phonOfGroup(const Group& group, std::span<const HeardBands::Band> parts, 
   if (about <= 0.0) return 0.0;
   double there = 0.0;
   for (const auto& part : parts)
-    there += part.power * std::pow(10.0, 0.1 * (levelForPhon(group.asHz, about) - levelForPhon(part.hz, about)));
+    there +=
+        part.power * std::pow(10.0, 0.1 * (levelForPhon(group.asHz, about) - levelForPhon(part.hz, about)));
   return phonOf(group.asHz, 10.0 * std::log10(there) + addedDb);
 }
 
@@ -108,12 +110,14 @@ HeardBands heardBands(std::span<const double> mono, double sampleRate) {
   const auto x = soundingPart(mono);
   if (x.empty()) return out;
   const auto whole = static_cast<size_t>(kWindowSeconds * sampleRate);
-  const size_t length = std::min(whole, x.size()), hop = std::max<size_t>(1, static_cast<size_t>(kHopSeconds * sampleRate));
+  const size_t length = std::min(whole, x.size()),
+               hop = std::max<size_t>(1, static_cast<size_t>(kHopSeconds * sampleRate));
   RealFft fft(sharedSize(2 * whole));
   std::vector<double> taper(length);
   double weight = 0.0;
   for (size_t i = 0; i < length; ++i) {
-    taper[i] = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 0.5) / static_cast<double>(length));
+    taper[i] = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 0.5) /
+                                    static_cast<double>(length));
     weight += taper[i] * taper[i];
   }
   // Hearing integrates over 200 ms: a shorter sound gets proportionally less.
@@ -138,13 +142,23 @@ std::optional<double> HeardBands::gainTo(double wanted, double listeningDb, doub
     return std::any_of(bands.begin(), bands.end(), [](const Band& b) { return b.power > 1e-12; });
   };
   if (std::none_of(windows.begin(), windows.end(), sounds)) return std::nullopt;
-  double low = -mostDb, high = mostDb;
-  constexpr int kHalves = 24;
-  for (int i = 0; i < kHalves; ++i) {
-    const double middle = 0.5 * (low + high);
-    (phon(listeningDb, middle) < wanted ? low : high) = middle;
+  const auto over = [&](double gainDb) { return phon(listeningDb, gainDb) - wanted; };
+  double low = -mostDb, high = mostDb, lowBy = over(low), highBy = over(high);
+  if (lowBy >= 0.0) return low;
+  if (highBy <= 0.0) return high;
+  // Loudness rises with gain nearly along a line: regula falsi, with the Illinois rule for the end that stays
+  // (Dowell and Jarratt, BIT 11, 1971).
+  constexpr double kCloseDb = 1e-4;
+  constexpr int kMostSteps = 60;
+  double at = 0.0, by = over(0.0);
+  for (int i = 0; i < kMostSteps && std::abs(by) > kCloseDb && high - low > kCloseDb; ++i) {
+    const bool wasBelow = by < 0.0;
+    (wasBelow ? low : high) = at, (wasBelow ? lowBy : highBy) = by;
+    at = (low * highBy - high * lowBy) / (highBy - lowBy);
+    by = over(at);
+    if ((by < 0.0) == wasBelow) (wasBelow ? highBy : lowBy) *= 0.5;
   }
-  return 0.5 * (low + high);
+  return at;
 }
 
 size_t HeardBands::bytes() const {

@@ -23,8 +23,8 @@ double meanAbove(std::span<const double> blocks, double gate) {
 
 }  // namespace
 
-// The analogue prototypes behind the standard's coefficients at 48 kHz (B. De Man, "Evaluation of implementations of
-// the EBU R128 loudness measurement", AES 145, 2018), bilinearly transformed.
+// The analogue prototypes behind the standard's coefficients at 48 kHz (B. De Man, "Evaluation of
+// implementations of the EBU R128 loudness measurement", AES 145, 2018), bilinearly transformed.
 std::array<Biquad::Coefficients, 2> kWeighting(double rate) {
   const double shelfHz = 1681.9744509555319, shelfDb = 3.99984385397, shelfQ = 0.7071752369554193;
   const double k = std::tan(std::numbers::pi * shelfHz / rate), vh = std::pow(10.0, shelfDb / 20.0),

@@ -38,8 +38,8 @@ bool isTone(std::span<const double> mono, double sampleRate) {
   return false;
 }
 
-// Where a sound leaps out of a level ground of noise that the file starts with: the ground lasts 30 ms at least and
-// the leap is 12 dB within 10 ms. Nothing without such a ground: a swell is its own start.
+// Where a sound leaps out of a level ground of noise that the file starts with: the ground lasts 30 ms at least
+// and the leap is 12 dB within 10 ms. Nothing without such a ground: a swell is its own start.
 std::optional<size_t> endOfGround(std::span<const double> mono, double sampleRate) {
   constexpr double kBlockSeconds = 0.005, kLevel = 2.0, kLeap = 4.0;
   constexpr size_t kLeastBlocks = 6, kMostBlocks = 40;

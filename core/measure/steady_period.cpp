@@ -110,16 +110,19 @@ double middleHz(std::vector<WindowPeriod> windows) {
   return 0.0;
 }
 
-// Amplitude of a tone about the loudest moment of a stretch, by one bin under a Hann window.
+std::vector<double> hannOf(std::span<const double> x) {
+  std::vector<double> out(x.begin(), x.end());
+  const double turn = 2.0 * std::numbers::pi / static_cast<double>(x.size());
+  for (size_t i = 0; i < x.size(); ++i) out[i] *= 0.5 - 0.5 * std::cos(turn * static_cast<double>(i));
+  return out;
+}
+
+// Amplitude of a tone by one bin.
 double amplitudeAt(std::span<const double> x, double rate, double hz) {
-  std::complex<double> sum = 0.0;
-  const auto n = static_cast<double>(x.size());
-  for (size_t i = 0; i < x.size(); ++i) {
-    const auto t = static_cast<double>(i);
-    const double hann = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * t / n);
-    sum += hann * x[i] * std::polar(1.0, -2.0 * std::numbers::pi * hz * t / rate);
-  }
-  return std::abs(sum) / n;
+  const std::complex<double> turn = std::polar(1.0, -2.0 * std::numbers::pi * hz / rate);
+  std::complex<double> sum = 0.0, tone = 1.0;
+  for (const double v : x) sum += v * tone, tone *= turn;
+  return std::abs(sum) / static_cast<double>(x.size());
 }
 
 // Two notes at once repeat with a period that neither has. A note's fundamental sounds, or three partials of it
@@ -131,7 +134,7 @@ bool isOneNote(const Decimated& base, double hz, double loudestSeconds) {
   const auto from = std::min(
       static_cast<size_t>(std::max(0.0, loudestSeconds * base.sampleRate - 0.5 * static_cast<double>(length))),
       base.samples.size() - length);
-  const auto x = std::span<const double>(base.samples).subspan(from, length);
+  const auto x = hannOf(std::span<const double>(base.samples).subspan(from, length));
   std::vector<double> partials;
   for (int k = 1; k <= 12 && k * hz < 0.45 * base.sampleRate; ++k)
     partials.push_back(amplitudeAt(x, base.sampleRate, k * hz));
