@@ -50,7 +50,6 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
   figures_ = new ElidedLabel(axisFont());
   target_ = new ElidedLabel(axisFont());
   price_ = new ElidedLabel(axisFont());
-  beside_ = new ElidedLabel(axisFont());
   hits_ = new HitRow;
   connect(hits_, &HitRow::chosen, this, [this](int hit) { open(hit); });
   meant_ = new QPushButton;
@@ -71,8 +70,7 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
   row->setContentsMargins(0, 2, 0, 0);
   row->setSpacing(8);
   row->addWidget(hits_, 1);
-  row->addWidget(beside_, 1);
-  row->addWidget(fix_);
+  row->addWidget(fix_, 0, Qt::AlignRight);
   column->addWidget(sentence_);
   column->addWidget(figures_);
   column->addLayout(aim);
@@ -142,11 +140,9 @@ void LedgerLine::refreshFix() {
   const bool helps = open && finding_.remedy.has_value(), trying = open && !finding_.tried;
   const bool inFix = group_ == LedgerGroup::Fix;
   foot_->setVisible(inFix || !hits_->isEmpty());
-  // A fix's side effect is under the hits, else left of its button.
   const bool aboutHits = !hits_->isEmpty();
   hits_->setVisible(aboutHits);
-  price_->setVisible(inFix && aboutHits);
-  beside_->setVisible(!aboutHits);
+  price_->setVisible(inFix);
   // A vanishing button leaves the focus on its line.
   if (!helps && fix_->hasFocus()) setFocus();
   fix_->setVisible(inFix && (helps || trying));
@@ -176,7 +172,6 @@ void LedgerLine::refreshFix() {
 
 void LedgerLine::say(const QString& words, const QColor& ink) {
   price_->setText(words, ink);
-  beside_->setText(words, ink);
 }
 
 void LedgerLine::refreshMeant() {

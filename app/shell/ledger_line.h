@@ -62,7 +62,7 @@ class LedgerLine : public QWidget {
   bool mended_ = false, chosen_ = false;
   Light light_ = Light::Paper;  // that its inks are of
   QLabel* sentence_;
-  ElidedLabel *figures_, *target_, *price_, *beside_;
+  ElidedLabel *figures_, *target_, *price_;
   HitRow* hits_;
   QWidget* foot_;
   QPushButton *fix_, *meant_;

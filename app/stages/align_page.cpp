@@ -211,11 +211,10 @@ void AlignPage::addTurnFields() {
       };
       addField(std::move(f));
     };
-    add(FieldWords{"hz", "All-pass at",
+    add(FieldWords{"hz", "All-pass " + n,
                    "Centre frequency of an all-pass on the bass (180° there; levels stay). Delete turns it off"}
-            .called("All-pass at " + n)
             .outAs("turn " + n),
-        "no");
+        "none");
     if (turns_[n == "2"])
       add(FieldWords{"q", "Q", "All-pass Q. Higher is narrower and rings longer"}.called("Turn width " + n),
           "-");
@@ -231,7 +230,7 @@ FieldSpec AlignPage::freeTurnField() {
   f.tip = "Peak-lowering all-pass on kick and bass, found by Lower peak. I: bypass";
   f.text = [&doc] {
     const auto stages = freeTurnOf(doc.session());
-    return stages.empty() ? hasFreeTurn(doc.session()) ? QString("off") : QString("no") : placesWords(stages);
+    return stages.empty() ? hasFreeTurn(doc.session()) ? QString("off") : QString("none") : placesWords(stages);
   };
   f.choices = [] { return QStringList{"off", "on", "remove"}; };
   f.choose = [&doc](int i) {

@@ -32,6 +32,11 @@
 #include "core/session/edits/files.h"
 
 namespace heft::app {
+namespace {
+
+constexpr int kLeastSoundWidth = 400;
+
+}  // namespace
 
 SectionBar::SectionBar(QWidget* parent) : QWidget(parent) {
   setObjectName("Sections");
@@ -164,9 +169,10 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
        eq_ = new EqPicture(choice_, selection), drive_ = new DrivePicture(choice_, selection),
        level_ = new LevelPicture(choice_, selection), shape_ = new ShapePicture(choice_, selection),
        space_ = new SpacePicture(choice_, selection)})
-    picture->setMinimumSize(420, 84), pictures_->addWidget(picture);
+    picture->setMinimumSize(kLeastSoundWidth, 84), pictures_->addWidget(picture);
   pictures_->addWidget(first_ = new FirstSteps);
   spectrum_ = new SpectrumPane(choice_, selection);
+  spectrum_->setMinimumWidth(kLeastSpectrumWidth);
   auto* beside = new QHBoxLayout;
   beside->setSpacing(8);
   beside->addWidget(pictures_, 3), beside->addWidget(spectrum_, 2);
@@ -313,12 +319,20 @@ void SoundsPage::refresh() {
                               : l && l->kickVoice()                        ? ribbon_
                               : l && l->bassVoice()                        ? static_cast<QWidget*>(bass_)
                                                                            : wave_);
+  arrangeSpectrum();
+  bar_->show(sections_, processor_ ? QString() : section_);
+  StagePage::refresh();
+}
+
+// Beside the sound's picture; instead of it where the page is too narrow for both.
+void SoundsPage::arrangeSpectrum() {
+  constexpr int kMargins = 40;
   // A processor's own picture, the overlay and the line have no wave for it to be beside.
   const QWidget* now = pictures_->currentWidget();
   const bool isSound = now == wave_ || now == ribbon_ || now == bass_;
-  spectrum_->setVisible(withSpectrum_ && isSound && l);
-  bar_->show(sections_, processor_ ? QString() : section_);
-  StagePage::refresh();
+  const bool shown = withSpectrum_ && isSound && choice_.layer();
+  pictures_->setVisible(!shown || width() >= kLeastSoundWidth + kLeastSpectrumWidth + kMargins);
+  spectrum_->setVisible(shown);
 }
 
 // Another processor from anywhere on the page.
@@ -334,6 +348,7 @@ void SoundsPage::keyPressEvent(QKeyEvent* event) {
 // Rows of further parts get the height that the picture can spare.
 void SoundsPage::resizeEvent(QResizeEvent* event) {
   StagePage::resizeEvent(event);
+  arrangeSpectrum();
   constexpr double kPicture = 0.56, kTheRest = 218.0, kRowStep = Slip::kSlipHeight + 3;
   const double spared = (1.0 - kPicture) * height() - kTheRest;
   others_->setMostRows(std::clamp(static_cast<int>(spared / kRowStep), 1, 8));

@@ -73,6 +73,7 @@ class SoundsPage : public StagePage {
   FirstSteps* first_;
   QPushButton* spectrumButton_;
   bool withSpectrum_ = false;
+  void arrangeSpectrum();
   WavePicture* wave_;
   KickRibbon* ribbon_;
   BassVoicePicture* bass_;

@@ -13,6 +13,9 @@ class QPushButton;
 
 namespace heft::app {
 
+/// Of a pane beside another picture.
+inline constexpr int kLeastSpectrumWidth = 250;
+
 class SpectrumPane : public Picture {
   Q_OBJECT
  public:

@@ -26,14 +26,16 @@ namespace heft::app {
 namespace {
 
 constexpr int kPartRowHeight = 52, kLeastPictureHeight = 160, kLeastPictureWidth = 330;
-// The pane, and the width of a page on which pane, pitch field and targets fit side by side.
-constexpr int kLeastSpectrumWidth = 250, kMostSpectrumWidth = 480, kWideEnough = 850;
+// Of the spectrum, and the widths of a page on which it fits beside the pitch field, without targets and with
+// them.
+constexpr int kMostSpectrumWidth = 480, kBothFit = 620, kWideEnough = 850;
 
 }  // namespace
 
 TunePage::TunePage(Document& document, Selection& selection)
     : StagePage(Stage::Tune, document, selection), choice_(document) {
   auto* picture = new PitchField(document, selection);
+  field_ = picture;
   picture->setMinimumHeight(kLeastPictureHeight);
   targets_ = new TargetMarks(document, selection, *picture);
   auto* both = new QWidget;
@@ -114,6 +116,7 @@ void TunePage::arrange() {
   const bool shown = spectrumButton_->isChecked();
   targets_->setVisible(!shown || width() >= kWideEnough);
   spectrum_->setVisible(shown);
+  field_->setVisible(!shown || width() >= kBothFit);
 }
 
 void TunePage::resizeEvent(QResizeEvent* event) {

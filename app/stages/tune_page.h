@@ -29,6 +29,7 @@ class TunePage : public StagePage {
  private:
   void rebuildParts();
   void arrange();
+  QWidget* field_;
   TargetMarks* targets_;
   // The kick's first layer, which Tune moves.
   LayerChoice choice_;

@@ -164,7 +164,9 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
   f.sentence = f.verdict == Verdict::Holds   ? "The sum keeps its headroom"
                : f.verdict == Verdict::Watch ? "The sum is close to full scale"
                                              : "The sum clips";
-  f.measured = fixedNumber(f.value, 1) + " dBTP";
+  // Close to the limit two digits tell on which side it is.
+  constexpr double kBeside = 0.1;
+  f.measured = fixedNumber(f.value, std::abs(f.value - v.limits.peakHolds) < kBeside ? 2 : 1) + " dBTP";
   f.target = "below " + formatNumber(v.limits.peakHolds, 0) + " dBTP";
   const double down = std::ceil(2.0 * (f.value - v.limits.peakHolds + 0.2)) / 2.0;
   if (f.verdict != Verdict::Holds) {

@@ -110,14 +110,14 @@ TEST_F(AlignWindowTest, ABuiltBassIsTurnedByDraggingItUp) {
 TEST_F(AlignWindowTest, ThePhaseIsTurnedInItsFields) {
   openAlign();
   const double before = document().study()->alignedDb;
-  EXPECT_EQ(find<ValueField>("All-pass at 1")->shownText(), "no");
-  typeInto("All-pass at 1", "57 Hz");
+  EXPECT_EQ(find<ValueField>("All-pass 1")->shownText(), "none");
+  typeInto("All-pass 1", "57 Hz");
   EXPECT_TRUE(session().bass().align.rotation.works());
   EXPECT_NEAR(session().bass().align.rotation.stages[0].hz, 57.0, 1e-9);
   EXPECT_GT(std::abs(document().study()->alignedDb - before), 0.5);
   EXPECT_FALSE(document().stems()->bass().sharesBlock(document().stems()->bassPlaced(), 0));
-  find<ValueField>("All-pass at 1")->setFocus();
-  QTest::keyClick(find<ValueField>("All-pass at 1"), Qt::Key_Delete);
+  find<ValueField>("All-pass 1")->setFocus();
+  QTest::keyClick(find<ValueField>("All-pass 1"), Qt::Key_Delete);
   settle();
   EXPECT_FALSE(session().bass().align.rotation.works());
   EXPECT_EQ(document().study()->alignedDb, before);

@@ -4,6 +4,7 @@
 #include <QScrollBar>
 
 #include "app/loop/loop_strip.h"
+#include "app/shell/ledger_panel.h"
 #include "app/stages/dip_picture.h"
 #include "app/stages/trigger_lane.h"
 #include "app/stages/wave_picture.h"
@@ -55,6 +56,42 @@ TEST_F(RoomTest, ThePictureIsThePage) {
       for (const Stage stage : {Stage::Sounds, Stage::Tune, Stage::Align, Stage::Duck, Stage::Compare})
         EXPECT_GE(share(stage, kLeast), kLeast) << window.page(stage)->height() << " " << size.width() << " "
                                                 << stageName(stage) << (full ? " full" : "");
+    }
+  }
+}
+
+// With the spectrum beside it, with the library open, on each processor's picture: nothing of a page lies
+// beyond its edges or under the Ledger.
+TEST_F(RoomTest, APageEndsWhereTheLedgerBegins) {
+  openDemo();
+  auto* ledger = window.findChild<LedgerPanel*>();
+  const auto beyond = [&](Stage stage) {
+    StagePage* shown = window.page(stage);
+    std::string out;
+    const int end = ledger->isVisible() ? ledger->mapTo(&window, QPoint()).x() : window.width();
+    for (const QWidget* part : shown->findChildren<QWidget*>())
+      if (part->isVisible() && part->mapTo(&window, QPoint(part->width(), 0)).x() > end &&
+          !part->visibleRegion().isEmpty())
+        out += part->objectName().toStdString() + "; ";
+    return out;
+  };
+  for (const QSize size : {QSize(1100, 700), QSize(1280, 800), QSize(1920, 1080)}) {
+    window.resize(size);
+    const std::string at = " at " + std::to_string(size.width());
+    for (const bool spectrum : {false, true})
+      for (const Stage stage : {Stage::Sounds, Stage::Tune, Stage::Align, Stage::Duck, Stage::Compare}) {
+        window.showStage(stage);
+        if (auto* show = window.page(stage)->findChild<QPushButton*>("Show spectrum"))
+          show->setChecked(spectrum);
+        settle();
+        EXPECT_EQ(beyond(stage), "") << stageName(stage) << (spectrum ? " with its spectrum" : "") << at;
+      }
+    for (const Stage stage : {Stage::Sounds, Stage::Tune}) {
+      window.showStage(stage);
+      window.showLibrary(true);
+      settle();
+      EXPECT_EQ(beyond(stage), "") << stageName(stage) << " beside the library" << at;
+      window.showLibrary(false);
     }
   }
 }
