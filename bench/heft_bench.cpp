@@ -242,6 +242,8 @@ BENCHMARK(snapshotAtAnotherRate)->ArgName("bars")->Arg(2)->Arg(8)->UseRealTime()
 void studyOfAnEdit(benchmark::State& state) {
   StepCache cache = StepCache().onAllThreads();
   Session s = busy();
+  if (state.range(0) == 3)
+    s.bass().finish.list.push_back(addedProcessor(3)), s.bass().finish.list[0].switchOn(true);
   int n = 0;
   // What stays as it is through all edits, the references among it, is measured once.
   benchmark::DoNotOptimize(study(s, theDemo().assets, *render(s, theDemo().assets, cache), cache));
@@ -250,14 +252,15 @@ void studyOfAnEdit(benchmark::State& state) {
     if (state.range(0) == 0) s.duck().curve.depthDb = 3.0 + 0.01 * (n % 900);
     if (state.range(0) == 1) s.kick().hits[1].startQuarters = 1.0 + 0.001 * (n % 400);
     if (state.range(0) == 2) s.bass().notes[1].lengthQuarters = 0.2 + 0.0005 * (n % 400);
+    if (state.range(0) == 3) s.bass().finish.list[0].as<Drive>()->driveDb = 3.0 + 0.01 * (n % 900);
     const auto stems = render(s, theDemo().assets, cache);
     const auto facts = study(s, theDemo().assets, *stems, cache);
     benchmark::DoNotOptimize(ledger(s, *facts));
   }
 }
 BENCHMARK(studyOfAnEdit)
-    ->ArgName("0 depth, 1 a hit, 2 a note")
-    ->DenseRange(0, 2)
+    ->ArgName("0 depth, 1 a hit, 2 a note, 3 a drive that keeps its loudness")
+    ->DenseRange(0, 3)
     ->Unit(benchmark::kMillisecond);
 
 // Two seconds at another speed: our reader and the best converter of libsamplerate.

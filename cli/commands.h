@@ -96,7 +96,7 @@ Result<Json> duck(const DuckOptions& o);
 Result<Json> presets();
 /// The Ledger's findings, and how loud each bass note is heard.
 Result<Json> check(const CheckOptions& o);
-/// The Ledger's fixes in working order, none that makes another line worse; those that ask only where named.
+/// The Ledger's fixes in working order, none that makes another line worse; fixes that ask only where named.
 Result<Json> fix(const FixOptions& o);
 /// A session from files, with a default pattern: kick on every beat, bass off the beat, others on every second
 /// one.

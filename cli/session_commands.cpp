@@ -38,7 +38,7 @@ Json warningsOf(const OpenedSession& opened) {
   return out;
 }
 
-// Work that lasts is shown where somebody looks on; files and pipes get nothing but the answer.
+// Shows progress only on a terminal; files and pipes get nothing but the answer.
 std::function<void(const std::vector<Finding>&)> telling(const std::vector<Finding>& all) {
   if (!isatty(STDERR_FILENO)) return {};
   return [all = all.size()](const std::vector<Finding>& now) {

@@ -236,7 +236,7 @@ void Player::process(float* out, size_t frames) {
   }
   const float open = order == Order::Stop ? 0.0f : 1.0f;
   fadeGains();
-  // Another snapshot may hold other lanes: it comes in with gains of its own.
+  // Another snapshot may hold other lanes: it fades in with gains of its own.
   const Gains later = wanted(next_);
   for (size_t n = 0; n < frames; ++n) {
     float left = 0.0f, right = 0.0f;

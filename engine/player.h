@@ -31,7 +31,7 @@ class Player {
   void play(double countInQuarters = 0.0) { countIn_ = countInQuarters, order_ = Order::Start; }
   void stop() { order_ = Order::Stop; }
   bool isPlaying() const { return order_ != Order::Stop; }
-  /// Of lanes by their ids (level_match.h); those that are not there do no harm.
+  /// Lanes by id (level_match.h); unknown ids are ignored.
   void setSilenced(const SilencedLanes& lanes);
   void setBefore(bool before) { before_ = before; }
   void setListen(Listen listen) { listen_ = listen; }

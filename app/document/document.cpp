@@ -88,7 +88,7 @@ void Document::edit(const Edit& edit) {
   submit();
 }
 
-// Sounds can be minutes long: drops those that no undo leads back to, unless they are being auditioned.
+// Sounds can be minutes long: drops those that no undo needs, unless they are being auditioned.
 void Document::dropForgottenSounds() {
   std::set<std::string> used{lent_};
   const auto use = [&](const Session& s) { eachAsset(s, [&](const AssetRef& ref) { used.insert(ref.hash); }); };

@@ -114,7 +114,7 @@ class Document : public QObject {
   void replaceOnDisk();
   /// Counts replaced sessions: a job that runs to its end checks whether its document is still open.
   uint64_t generation() const { return generation_; }
-  /// Folders of sessions that were saved or opened, the latest first, those that are there.
+  /// Existing folders of saved or opened sessions, the latest first.
   static QStringList recentFolders();
   bool isSaved() const { return history_.isSaved(); }
 

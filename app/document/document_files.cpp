@@ -67,7 +67,7 @@ void Document::saved(const Session& what, const QString& folder, const std::stri
   Q_EMIT changed();
 }
 
-// By whatever name: "./Song.heft" is "Song.heft", and its lock is ours.
+// Under any spelling: "./Song.heft" is "Song.heft", and its lock is ours.
 bool Document::isOwnFolder(const QString& folder) const {
   if (folder == folder_) return true;
   const QString whole = QFileInfo(folder).canonicalFilePath();
@@ -172,7 +172,7 @@ void Document::enableAutosave(const QString& folder) {
 void Document::dropAutosave() {
   autosaveTimer_.stop();
   const QString folder = std::exchange(autosaveFolder_, {});
-  // An autosave in progress would come back after its folder is removed, and look like a crash.
+  // An autosave in progress would recreate its removed folder and look like a crash.
   jobs_.inOrder().waitForDone();
   autosaveLock_.release();
   for (const QString& each : {folder, std::exchange(recovered_, {})})

@@ -1,5 +1,5 @@
 #pragma once
-/// The presets that there are: the user's own, read aside, and those that ship.
+/// All presets: the user's own, read aside, and those that ship.
 
 #include "app/document/document.h"
 #include "core/session/preset.h"

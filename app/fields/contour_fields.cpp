@@ -7,7 +7,7 @@
 namespace heft::app {
 namespace {
 
-// A value of the contour's last point, whatever its index.
+// A value of the contour's last point, at any index.
 FieldSpec lastField(LayerChoice& c, const OwnerNow& owner, const std::string& key, const FieldWords& words,
                     Edit (*set)(const Part&, const Value&, const std::string&)) {
   FieldWords at = words;

@@ -57,7 +57,7 @@ using PutAs = std::function<Edit(const Value& value, const std::string& mergeKey
 
 /// `words.key` names a value of the owner as the session is now, or the field shows a dash until it does.
 FieldSpec fieldOf(Document& document, const OwnerNow& owner, const FieldWords& words, const PutAs& putAs = {});
-/// The range of a value that is there.
+/// The range of an existing value.
 Range rangeOf(const Document& document, const Owner& owner, const std::string& key);
 /// The same words below another object: its drive's, its EQ's.
 FieldWords below(const std::string& prefix, FieldWords words);

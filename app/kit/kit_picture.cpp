@@ -41,7 +41,7 @@ KitPicture::KitPicture(Document& document, const std::deque<Drum>& drums) : docu
 }
 
 void KitPicture::rebuild() {
-  // The axis stays under the hand until it lets go.
+  // The axis stays during a drag.
   if (held_ != Grip::None) return update();
   double low = 200.0, high = 0.0, longest = kShortestAxisMs;
   for (int row = 0; row < count(); ++row) {
@@ -254,7 +254,10 @@ void KitPicture::drawColumn(QPainter& p, int row) const {
   if (landing(row)) return;
   p.setFont(axisFont());
   p.setPen(t.muted);
-  p.drawText(at.adjusted(0, 40, 0, -50), Qt::AlignCenter | Qt::TextWordWrap, d.sound ? "no note" : "");
+  p.drawText(at.adjusted(0, 40, 0, -50), Qt::AlignCenter | Qt::TextWordWrap,
+             d.sound           ? "no note"
+             : d.fault.empty() ? ""
+                               : "not readable");
 }
 
 void KitPicture::paintEvent(QPaintEvent*) {

@@ -155,7 +155,7 @@ QHBoxLayout* KitSheet::buildButtons() {
   return row;
 }
 
-// The sheet may stay open beside the session: targets that nobody typed follow the key.
+// The sheet may stay open beside the session: targets not set by hand follow the key.
 void KitSheet::followKey() {
   const Key key = document_.track().key;
   const double a4 = document_.track().notes.a4Hz;

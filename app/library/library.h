@@ -89,12 +89,12 @@ class Library : public QObject {
   std::vector<LibraryRow> rows_;
   QStringList folders_;
   bool scanning_ = false, fitted_ = true;
-  bool remeasures_ = false;  // figures of an older way of measuring were found, and a scan asked for
+  bool remeasures_ = false;  // figures of an older measurement were found, and a scan requested
   bool inLoop_ = false;      // how the file that is heard is heard
   ScanProgress progress_;
   std::stop_source stopScan_;
   QFuture<void> scanTask_;
-  std::string wanted_;  ///< asked for last; others that are still being read are not heard
+  std::string wanted_;  ///< requested last; results of others still being read are ignored
   std::vector<std::string> toRank_;
   Place fitsPlace_;  // of what fits_ holds
   std::optional<int> layer_;

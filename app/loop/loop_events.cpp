@@ -1,4 +1,4 @@
-// Hits and notes in the hand: placed, taken hold of, moved, lengthened, louder.
+// Editing hits and notes: placing, moving, resizing, velocity.
 
 #include <algorithm>
 #include <cmath>
@@ -33,7 +33,7 @@ bool LoopStrip::gripsEnd(const Note& n, double x) const {
   return end - x < std::min(8.0, 0.35 * (end - start));
 }
 
-// Places a hit, or chooses the one that is there and takes hold of it; a second click removes it.
+// Places a hit, or selects an existing one and starts dragging it; a second click removes it.
 void LoopStrip::pressHit(const Part& part, double quarters, bool free) {
   const Hit* there = hitAt(part, quarters, free);
   dragged_ = false;

@@ -77,7 +77,7 @@ void LoopStrip::patternMenu(const QPoint& at, double quarters) {
   menu.exec(at);
 }
 
-// Lengths of all notes of the part in the hand, small variations, a rhythm taken from another part or layer.
+// Lengths of all notes of the active part, small variations, a rhythm copied from another part or layer.
 void LoopStrip::addRhythmActions(QMenu& menu) {
   const Part& part = hand();
   auto add = [&](QMenu& to, const QString& words, std::function<Edit(const Part&)> edit) {
@@ -119,7 +119,7 @@ void LoopStrip::addRhythmActions(QMenu& menu) {
               [from = other.id, to = *layer](const Part& p) { return copyLayerRhythm(p, from, to); });
 }
 
-// Of the line in the hand, the bass's where that plays hits.
+// For the active line, or the bass's where that plays hits.
 void LoopStrip::addWheelActions(QMenu& menu) {
   const Part& part = hand().playsNotes() ? hand() : session().bass();
   connect(menu.addAction("Draw the pitch wheel"), &QAction::triggered, this, [this] { showWheel(true); });

@@ -65,7 +65,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   /// Tells which layer of a part is chosen: Ctrl and a click take it in or out at a hit.
   void setChosenLayer(std::function<std::optional<int>(int part)> chosen) { chosenLayer_ = std::move(chosen); }
 
-  /// The part whose lane the hand is in.
+  /// The part whose lane has the focus.
   const Part& hand() const;
 
  Q_SIGNALS:
@@ -105,7 +105,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
     Row row;
     QRectF box;
   };
-  /// An event that was chosen or is in the hand.
+  /// A selected or dragged event.
   struct Chosen {
     int part = 0;
     double at = 0.0;  ///< quarters at which it starts
@@ -223,12 +223,12 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   std::vector<std::pair<int, std::string>> headsOf_;  ///< ids and names that the heads were made for
   Grip grip_ = Grip::None;
   DiveGrip diveGrip_ = DiveGrip::End;
-  std::optional<Chosen> note_, hit_;  ///< chosen, or in the hand
+  std::optional<Chosen> note_, hit_;  ///< selected or dragged
   std::optional<int> wheelPart_;      ///< whose wheel is drawn
-  std::optional<double> wheelPoint_;  ///< quarters of the point in the hand
+  std::optional<double> wheelPoint_;  ///< quarters of the dragged point
   double gripY_ = 0.0, gripVelocity_ = 0.0;
   bool wasChosen_ = false;                   ///< before it was pressed
-  int gripMidi_ = 33;                        ///< of the note in the hand when it was taken
+  int gripMidi_ = 33;                        ///< of the dragged note at the start of the drag
   bool dragged_ = false;                     ///< whether it has left its place
   double gripOffset_ = 0;                    ///< quarters from the dragged item's start to the pointer
   double viewStart_ = 0, viewQuarters_ = 0;  ///< the visible range; length 0: all

@@ -1,6 +1,6 @@
 #pragma once
-/// Values taught to a MIDI controller or a wheel: one press on a field, one move, and it turns the value from
-/// then on.
+/// MIDI learn for values, also by wheel: one press on a field, one move, and the controller sets the value
+/// from then on.
 
 #include <QPointer>
 #include <QTimer>
@@ -23,8 +23,8 @@ class Teacher : public QObject {
   Teacher(Document& document, PlayIn& playIn, QWidget* window);
   ~Teacher() override;
 
-  /// Waits for the control that is to turn the field's value; again, or Escape: no more. Says why where the
-  /// field is of no kind that can be turned.
+  /// Waits for the control to assign to the field's value; a second press or Escape cancels. Explains why a
+  /// field cannot be controlled.
   void teach(const ValueField* field);
   void teachFocused();
   void leave();

@@ -22,12 +22,12 @@ void drawSpectrumScale(
     const std::function<bool(double)>& hasRoom = [](double) { return true; });
 /// The key's notes as upright rules in the low end, the tonic's names above.
 void drawKeyNotes(QPainter& p, const Track& track, const Axis& hz, const QRectF& area);
-/// Level rules at so many dB below `most`, their figures at the left; none under the axis.
+/// Level rules at that many dB below `most`, with figures at the left; none below the axis.
 void drawLevelRules(QPainter& p, const Axis& level, double most, const std::vector<double>& below,
                     const QRectF& area);
 /// "20 Hz", "50", "1 kHz": a tick's words.
 QString hzTick(double hz);
-/// A frequency that the hand is at: a note of the key within 5 px, unless it is free.
+/// The frequency at the pointer: a note of the key within 5 px, unless it is free.
 double caughtHz(const Track& track, const Axis& hz, double x, bool free);
 /// A spectrum by spectrumHz() as a line within an area.
 QPolygonF spectrumLine(const std::vector<double>& db, const Axis& hz, const Axis& level);

@@ -1,7 +1,7 @@
 #pragma once
 /// Fix all before it acts: every fix with its figure before and after, the hand-set values it replaces and
-/// its side effects. Each can be unticked, those that ask can be ticked; the rest is then tried anew. Applied
-/// as one edit.
+/// its side effects. Each can be unticked, and fixes that ask can be ticked; the rest is then tried again.
+/// Applied as one edit.
 
 #include <QFrame>
 #include <optional>

@@ -12,7 +12,7 @@ class HitRow : public QWidget {
   Q_OBJECT
  public:
   explicit HitRow(QWidget* parent = nullptr);
-  /// The hits that are shown: all where there are few, else those that are not in range, as many as fit.
+  /// The visible hits: all where there are few, else as many of those not in range as fit.
   void setHits(const std::vector<HitLine>& hits);
   bool isEmpty() const { return shown_.empty(); }
   /// The next or previous hit that is not in range; nothing without one.

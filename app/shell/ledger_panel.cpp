@@ -138,7 +138,7 @@ void LedgerPanel::startAnew() {
   refreshHeads();
 }
 
-// While somebody points at the lines, or has the focus among them, they keep their places.
+// While the pointer or the focus is among the lines, they keep their places.
 bool LedgerPanel::isHeld() const {
   return underMouse() || isAncestorOf(QApplication::focusWidget());
 }
@@ -184,7 +184,7 @@ void LedgerPanel::rebuild() {
     const auto known = std::find_if(findings.begin(), findings.end(),
                                     [&](const Finding& f) { return f.id == line->finding().id; });
     if (known != findings.end()) {
-      // Under the hand a line stays where it is, though its fix was taken or none was found.
+      // Under the pointer a line keeps its place, even once its fix is applied or none was found.
       const bool stays = held && line->group() != LedgerGroup::InRange;
       line->setFinding(*known, stays ? line->group() : groupOf(*known));
     } else if (held && isOpenLine(line->finding())) {

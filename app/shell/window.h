@@ -49,7 +49,7 @@ class Window : public QMainWindow {
   LoopStrip* loopStrip() { return strip_; }
   Library& library() { return *library_; }
   LibraryPanel* libraryPanel() { return libraryPanel_; }
-  /// Opens or folds the library drawer; where the window is narrow the Ledger gives way to it.
+  /// Opens or folds the library drawer; in a narrow window it replaces the Ledger.
   void showLibrary(bool shown);
   Stage currentStage() const;
   void showStage(Stage stage);

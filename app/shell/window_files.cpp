@@ -219,7 +219,7 @@ void Window::connectFirstSteps(FirstSteps& first) {
   connect(&first, &FirstSteps::demoAsked, this, &Window::openDemo);
 }
 
-// Made where ./demo makes it; one that is there is opened as it was left.
+// Where ./demo makes it; opens an existing one as it was left.
 void Window::openDemo() {
   if (!mayDiscard()) return;
   const QString root = QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) + "/heft-demo";

@@ -104,7 +104,7 @@ void AlignPicture::mouseMoveEvent(QMouseEvent* event) {
   setCursor(drag_ != Drag::None || overLine || overCurve || a.hills.contains(event->position())
                 ? Qt::SizeHorCursor
                 : Qt::ArrowCursor);
-  // Upwards it turns the start phase, whichever way the hand sets out.
+  // Vertical drags turn the start phase, whichever direction the drag starts in.
   const QPointF went = event->position() - dragFrom_;
   if (drag_ == Drag::Bass && !dragPhases_.empty() && std::abs(went.y()) > 6.0 && std::abs(went.x()) < 4.0)
     drag_ = Drag::Phase;

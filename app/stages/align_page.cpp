@@ -221,7 +221,7 @@ void AlignPage::addTurnFields() {
   }
 }
 
-// What "Lower the peak" has found, in and out.
+// What Lower peak found, to switch on and off.
 FieldSpec AlignPage::freeTurnField() {
   Document& doc = document();
   FieldSpec f;

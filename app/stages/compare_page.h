@@ -17,7 +17,7 @@ class FloorPicture : public Picture {
   bool isPlain() const { return plain_; }
   void setPlain(bool plain) { plain_ = plain, update(); }
   void markBand(std::optional<size_t> band) { marked_ = band, update(); }
-  /// The level axis: it follows what is drawn. Curves that leave it even so run dotted along its edge.
+  /// The level axis: it follows what is drawn. Curves that still leave it run dotted along its edge.
   Axis levelAxis(const Study& s, const std::vector<CompareCurve>& curves) const;
 
  protected:

@@ -58,7 +58,7 @@ class ContourPicture : public Picture {
   LayerChoice& choice_;
   mutable std::optional<ContourLine> line_;  ///< of the present part; made anew after a change
   Grip held_;
-  std::optional<Axis> heldTime_;  ///< the scale stays under the hand
+  std::optional<Axis> heldTime_;  ///< the scale stays during a drag
   std::optional<size_t> note_;    ///< of the line; nothing: its longest
   std::optional<size_t> chosen_;  ///< point with the keyboard
 };

@@ -101,7 +101,7 @@ DipPicture::Areas DipPicture::areas() const {
   out.target = QRectF(QPointF(kDipLeft, out.source.bottom() + 24), QPointF(right, bottom));
   const double eighth = 30000.0 / track().tempoBpm;
   double most = isDrawn() ? 1.15 * dip().wholeMs() : std::min(gapMs(), 2.0 * eighth);
-  // An end that is dragged keeps the scale under the hand.
+  // The scale stays while an end is dragged.
   out.time = {-0.1 * eighth, std::max(eighth, most), kDipLeft, right};
   return out;
 }

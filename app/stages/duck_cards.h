@@ -16,7 +16,7 @@ class DuckCard : public QWidget {
   static constexpr int kWidth = 176, kHeight = 40;
   DuckCard(Document& document, Selection& selection, int duck);
   int duck() const { return duck_; }
-  /// Where the mark is that takes it in and out.
+  /// Position of the mark that switches it on and off.
   QRectF mark() const;
   void refresh();
 

@@ -51,7 +51,7 @@ class EqPicture : public PeakPicture {
 
   std::optional<size_t> place_, held_;  ///< cut or band
   std::optional<std::pair<Axis, double>>
-      heldAxes_;  ///< level axis, and before at the hand, while one is dragged
+      heldAxes_;  ///< level axis, and the curve at the drag's start, during a drag
 };
 
 }  // namespace heft::app

@@ -11,7 +11,7 @@ class HandOverPicture : public Picture {
   Q_OBJECT
  public:
   HandOverPicture(Document& document, Selection& selection);
-  /// The end of the hand-over, dragged sideways; tests take hold of it.
+  /// The end of the hand-over, dragged sideways; tests drag it too.
   QPointF endGrip() const;
   QRectF columnOf(int hit) const;
 

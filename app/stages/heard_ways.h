@@ -50,7 +50,7 @@ class HeardWays : public Picture {
   QString pressAgain() const { return "press " + button_ + " again"; }
   /// The frame of a cell with its number, and its name unless it is hidden.
   void drawFrame(QPainter& p, int number) const;
-  /// The keys, and what was taken blind; or why there is nothing to show: then false.
+  /// The keys and the blind choices; or why there is nothing to show: then false.
   bool drawHead(QPainter& p, const QString& goal) const;
 
   void mousePressEvent(QMouseEvent*) override;

@@ -56,7 +56,7 @@ Axis KickRibbon::pitchAxis() const {
     for (const FallPoint& p : voice()->fall)
       highest = std::max(highest, p.semitones), lowest = std::min(lowest, p.semitones);
   const double landing = voice() ? voice()->landingMidi : 33.0;
-  // Held while the hand is on it, unless an edit from elsewhere has left it.
+  // Held during a drag, unless an edit from elsewhere leaves it.
   const bool still = heldPitch_ && heldPitch_->holds(landing + lowest) && heldPitch_->holds(landing + highest);
   if (heldPitch_ && (held_.grip != Grip::None || still)) return *heldPitch_;
   return {landing + lowest - 4.0, landing + highest + 3.0, plot().bottom(), plot().top()};

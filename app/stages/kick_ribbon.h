@@ -61,7 +61,7 @@ class KickRibbon : public Picture {
   void drawLabels(QPainter& p) const;
 
   void drag(const QPointF& at, bool free);
-  /// A value of the voice; moves of one name are one step until the hand lets go.
+  /// A value of the voice; moves of one name are one step until the drag ends.
   void put(const std::string& name, const std::string& key, const Value& value);
   TimeValue lengthAt(const QPointF& at, bool free) const;
   double decayBendAt(const QPointF& at) const;
@@ -71,8 +71,8 @@ class KickRibbon : public Picture {
   static constexpr double kThickest = 15.0;  ///< px from the spine to the edge at full level
   LayerChoice& choice_;
   Handle chosen_, held_;
-  // From a press until the pointer leaves the axes stay as they were: a picture that rescales under the hand
-  // runs away from it.
+  // The axes stay from a press until the pointer leaves: a picture that rescales during a drag runs away from
+  // it.
   std::optional<Axis> heldTime_, heldPitch_;
 };
 

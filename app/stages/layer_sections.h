@@ -19,7 +19,7 @@ struct FieldSection {
   std::function<std::optional<bool>()> isIn;
   std::vector<FieldSpec> fields;
 
-  /// The loop without anything that this section could take out.
+  /// The loop without anything that this section can bypass.
   std::optional<Edit> without() const;
 };
 

@@ -24,7 +24,7 @@ class LinePicture : public Picture {
   QRectF plot() const { return {QPointF(64, 26), QPointF(width() - 16.0, height() - 22.0)}; }
   Axis level() const;
   const LineHeard* line() const;
-  /// The chosen note among those that are heard; nothing without any.
+  /// The chosen note among the audible ones; nothing without any.
   const NoteHeard* chosen() const;
   void trim(double db, const std::string& mergeKey);
   void drawStep(QPainter& p, const NoteHeard& heard) const;

@@ -180,7 +180,7 @@ void PitchField::drawMarker(QPainter& p, const Axes& a) const {
   p.restore();
   p.setFont(axisFont());
   QString words = (s.kick && s.kick->landing.slides() ? "heard on " : "lands on ") + noteText(*midi);
-  // Where the rest is cut away nothing was shifted, whatever is heard instead.
+  // Where the rest is cut away nothing was shifted, whatever is auditioned.
   const Layer* layer = document().session().kickLayer();
   const bool shifted = layer && (landingTarget(*layer) || layer->semitones != 0.0);
   if (shifted && s.kickSource && s.kickSource->landing.noteHz()) {

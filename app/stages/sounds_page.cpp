@@ -205,7 +205,7 @@ void SoundsPage::rebuild() {
   const int acts =
       r ? (isSide(*l) ? 1 : 0) + (r->length ? 2 : 0) + (r->fade.shape == FadeShape::Drawn ? 4 : 0) : 0;
   const size_t points = choice_.place().isPart() ? choice_.part().contour.points.size() : 0;
-  // One that is gone gives way to the sound.
+  // A deleted processor yields to the sound.
   const auto at = choice_.chainPlace();
   if (at && at->id && !choice_.processor()) choice_.lookAt(std::nullopt);
   const Processor* processor = choice_.processor();

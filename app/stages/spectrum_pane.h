@@ -13,14 +13,14 @@ class QPushButton;
 
 namespace heft::app {
 
-/// Of a pane beside another picture.
+/// Least width of the pane beside another picture, in pixels.
 inline constexpr int kLeastSpectrumWidth = 250;
 
 class SpectrumPane : public Picture {
   Q_OBJECT
  public:
   SpectrumPane(LayerChoice& choice, Selection& selection, const QString& name = "Spectrum");
-  /// Where the hand takes a cut; at the edge of the picture while that is off.
+  /// Position of a cut's grip; at the picture's edge while the cut is off.
   QPointF gripOf(CutSide side) const;
   double xOf(double hertz) const { return axes().hz.pixel(hertz); }
   bool isMeasuring() const { return aside_.isRunning(); }

@@ -93,7 +93,7 @@ class StagePage : public QWidget {
   QPushButton* more_;
   bool arranging_ = false;
   std::vector<ValueField*> fields_;
-  QString held_;  ///< the field that the hand was on as they were made anew
+  QString held_;  ///< the field that had the focus while fields were rebuilt
 };
 
 /// A picture: repaints when the document or the selection changes, and says a sentence where there is nothing

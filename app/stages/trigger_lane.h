@@ -50,7 +50,7 @@ class TriggerLane : public Picture {
   void drawWords(QPainter& p, const ResolvedDuck& duck) const;
   /// The hit under the pointer.
   const LaneHit* hitAt(const QPointF& at) const;
-  /// The chosen one: of those that fire, or of those that nearly did.
+  /// The chosen hit: a trigger or a near miss.
   const LaneHit* chosenHit() const;
   void choose(const LaneHit& hit);
   Grip gripAt(const QPointF& at) const;

@@ -26,7 +26,7 @@ namespace heft::app {
 namespace {
 
 constexpr int kPartRowHeight = 52, kLeastPictureHeight = 160, kLeastPictureWidth = 330;
-// Of the spectrum, and the widths of a page on which it fits beside the pitch field, without targets and with
+// Most width of the spectrum; page widths at which it fits beside the pitch field, without targets and with
 // them.
 constexpr int kMostSpectrumWidth = 480, kBothFit = 620, kWideEnough = 850;
 

@@ -16,7 +16,7 @@ class TwoSoundsPicture : public Picture {
   Q_OBJECT
  public:
   TwoSoundsPicture(Document& document, Selection& selection);
-  /// Which stays and which is moved; those that are gone give way to the first two there are.
+  /// Which one stays and which moves; missing ones fall back to the first two.
   SoundRef first() const { return chosen(0); }
   SoundRef second() const { return chosen(1); }
   void choose(bool second, const SoundRef& sound);

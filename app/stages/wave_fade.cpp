@@ -1,4 +1,4 @@
-// How a trimmed tail dies away: its line over the wave, and the points that a hand draws it by.
+// The fade of a trimmed tail: its line over the wave, and the points to drag.
 
 #include <QKeyEvent>
 #include <QLineF>

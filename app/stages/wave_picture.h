@@ -61,7 +61,7 @@ class WavePicture : public Picture {
   double onsetSeconds_ = 0.0;
   double tailMs_ = 0.0;  ///< of the kick layer alone
   Grip grip_ = Grip::None;
-  std::optional<size_t> point_;  ///< of the fade, with the hand or the keyboard
+  std::optional<size_t> point_;  ///< of the fade, by mouse or keyboard
   std::optional<Axis> heldTime_;
   std::optional<std::pair<double, double>> view_;  ///< ms; nothing: all of it
   std::pair<Place, int> viewOf_;                   ///< the sound that it is of

@@ -29,7 +29,7 @@ struct FieldSpec {
   std::function<void(int)> choose;
   int width = 0;  ///< px that it always takes up, so that nothing beside it moves; 0: as wide as its text
   int group = 0;  ///< neighbours of one group stay in one row; 0: none
-  /// The loop with this value bypassed; asked for on demand.
+  /// The loop with this value bypassed; computed on demand.
   std::function<Edit()> without;
   /// The value for controllers and wheels, where it can be assigned.
   std::function<std::optional<Taught>()> turned;

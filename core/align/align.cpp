@@ -13,7 +13,7 @@ namespace {
 
 constexpr double kStepMs = 0.02;
 constexpr double kRatesPerHz = 14.0;
-constexpr double kTurnSeconds = 0.4;  // how far a turn of the phase reaches
+constexpr double kTurnSeconds = 0.4;  // how far a phase rotation reaches
 
 // Whether the 25 ms RMS about each sample is above -40 dB of its own maximum.
 std::vector<char> sounding(const std::vector<double>& x, double rate) {
@@ -47,8 +47,8 @@ struct Banded {
   bool overlap = false;
 };
 
-std::vector<double> slowBand(std::span<const double> x, size_t frames, double sampleRate, const AlignQuestion& q,
-                             double& rate) {
+std::vector<double> slowBand(std::span<const double> x, size_t frames, double sampleRate,
+                             const AlignQuestion& q, double& rate) {
   std::vector<double> padded(x.begin(), x.end());
   padded.resize(frames, 0.0);
   const auto slow = decimated(std::span<const double>(padded), sampleRate, kRatesPerHz * q.highHz);
@@ -108,7 +108,8 @@ size_t AlignCurve::indexOf(double ms) const {
 namespace {
 
 // Sums of a[i] * b[i - lag] for lags from -reach to reach: directly for a few lags, by FFT for many.
-std::vector<double> laggedProducts(const std::vector<double>& a, const std::vector<double>& b, ptrdiff_t reach) {
+std::vector<double> laggedProducts(const std::vector<double>& a, const std::vector<double>& b,
+                                   ptrdiff_t reach) {
   constexpr double kFewProducts = 1e6;
   const auto n = static_cast<ptrdiff_t>(a.size());
   std::vector<double> out(static_cast<size_t>(2 * reach + 1), 0.0);
@@ -129,7 +130,8 @@ std::vector<double> laggedProducts(const std::vector<double>& a, const std::vect
   for (size_t k = 0; k < x.bins().size(); ++k) x.bins()[k] *= std::conj(y.bins()[k]);
   x.inverse();
   for (ptrdiff_t lag = -reach; lag <= reach && std::abs(lag) < n; ++lag)
-    out[static_cast<size_t>(lag + reach)] = x.time()[lag >= 0 ? static_cast<size_t>(lag) : x.size() - static_cast<size_t>(-lag)];
+    out[static_cast<size_t>(lag + reach)] =
+        x.time()[lag >= 0 ? static_cast<size_t>(lag) : x.size() - static_cast<size_t>(-lag)];
   return out;
 }
 
@@ -146,11 +148,12 @@ AlignCurve curveOf(const Banded& banded, const AlignQuestion& question) {
   // Lags one reach of the interpolator beyond the largest delay, so that its edge is never seen.
   const auto most = static_cast<ptrdiff_t>(std::ceil(question.maxDelayMs / 1000.0 * rate));
   const ptrdiff_t reach = most + 34;
-  // Outside the mask both weights are nothing, so that the sums run without a question.
+  // Both weights are zero outside the mask, so the sums need no branch.
   std::vector<double> held(kick.size()), power(bass.size());
   for (size_t i = 0; i < held.size(); ++i) held[i] = mask[i] ? banded.left[i] * banded.left[i] : 0.0;
   for (size_t i = 0; i < power.size(); ++i) power[i] = bass[i] * bass[i];
-  const std::vector<double> cross = laggedProducts(kick, bass, reach), energy = laggedProducts(held, power, reach);
+  const std::vector<double> cross = laggedProducts(kick, bass, reach),
+                            energy = laggedProducts(held, power, reach);
   const auto steps = static_cast<size_t>(std::lround(question.maxDelayMs / kStepMs));
   out.firstMs = -kStepMs * static_cast<double>(steps);
   out.stepMs = kStepMs;
@@ -174,7 +177,7 @@ CrossSpectrum crossOf(const Banded& banded, const AlignQuestion& question) {
   kicks.forward(), basses.forward();
   for (size_t k = 0; k < kicks.bins().size(); ++k) kicks.bins()[k] *= std::conj(basses.bins()[k]);
   kicks.inverse();
-  // Lags to either side of none, and nothing beyond.
+  // Lags either side of zero, and no others.
   RealFft lags(sharedSize(2 * most + 2));
   for (size_t lag = 0; lag <= most; ++lag) {
     lags.time()[lag] = kicks.time()[lag] * fadedAt(lag, most);

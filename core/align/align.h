@@ -1,5 +1,5 @@
 #pragma once
-/// How well kick and bass push the same way, and the delay and polarity of the bass that make them.
+/// How well kick and bass are in phase, and the delay and polarity of the bass that align them best.
 ///
 /// Figure: both parts band-limited with zero phase; level of their sum over the region where both sound before
 /// any move (25 ms RMS above -40 dB of each one's own maximum) re the amplitude sum of the two (square roots of
@@ -27,8 +27,7 @@ struct AlignQuestion {
 /// One meeting of kick and bass: equal rates, starting at the same moment.
 struct Meeting {
   std::span<const double> kick, bass;
-  /// Gain left on the bass at each sample after ducking, an amplitude; empty: 1. It does not move with the
-  /// bass.
+  /// The bass's gain at each sample after ducking, an amplitude; empty: 1. It does not move with the bass.
   std::span<const double> left = {};
   /// The bass before its phase shift: it sets the region, so that no phase shift wins by leaving it; empty:
   /// the bass itself.
@@ -41,7 +40,7 @@ struct AlignCurve {
   /// One value per delay, over the region, in a common unit: the sum of the two energies, the square of the sum
   /// of their roots (what perfect phase would give), and the correlation.
   std::vector<double> energies, inPhase, cross;
-  bool overlap = false;  ///< false: they never sound together, figures mean nothing
+  bool overlap = false;  ///< false: they never sound together, and the figures mean nothing
 
   size_t size() const { return cross.size(); }
   double delayMs(size_t i) const { return firstMs + stepMs * static_cast<double>(i); }
@@ -54,9 +53,8 @@ struct AlignCurve {
 
 /// The curve of one meeting on a grid of 0.02 ms: a thousandth of a period of 50 Hz.
 AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question);
-/// The correlation of kick and bass within 0.4 s either way as a spectrum: with it the sum's energy is known
-/// for any turn of the bass's phase without touching samples. Its delays give the `cross` of the meeting's
-/// curve.
+/// The correlation of kick and bass within 0.4 s either way as a spectrum: it gives the sum's energy for any
+/// phase rotation of the bass without touching samples. Its delays give the `cross` of the meeting's curve.
 struct CrossSpectrum {
   double stepHz = 1.0, firstHz = 0.0;
   std::vector<std::complex<double>> bins;  ///< scaled so that `cross` is twice the real part of their sum
@@ -64,13 +62,13 @@ struct CrossSpectrum {
   double hz(size_t i) const { return firstHz + stepHz * static_cast<double>(i); }
 };
 CrossSpectrum crossSpectrum(const Meeting& meeting, double sampleRate, const AlignQuestion& question);
-/// Both of a meeting, brought to the band once.
+/// Both for a meeting, brought to the band once.
 struct MeetingFigures {
   AlignCurve curve;
   CrossSpectrum cross;
 };
 MeetingFigures meetingFigures(const Meeting& meeting, double sampleRate, const AlignQuestion& question);
-/// Of several meetings at equal rates and questions: bins add up.
+/// For several meetings at equal rates and questions: adds bins.
 CrossSpectrum sumOf(const std::vector<CrossSpectrum>& spectra);
 
 /// Energy-weighted sum of several; meetings without overlap add nothing.
@@ -94,10 +92,10 @@ AlignHold holdOf(const AlignCurve& curve, double delayMs, bool invert, double wi
 /// What may be moved.
 struct AlignFreedom {
   bool delay = true, polarity = true;
-  int stages = 0;  ///< of the rotation, 0 to 2; asked of solveAlignment() only
+  int stages = 0;  ///< of the rotation, 0 to 2; used by solveAlignment() only
 };
 
-/// Within how many decibels of the best an answer is as good.
+/// An answer this close to the best is as good, in decibels.
 inline constexpr double kCloseEnoughDb = 0.25;
 
 /// Best delay and polarity. Within kCloseEnoughDb of the best the smallest delay wins; never worse than doing

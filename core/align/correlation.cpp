@@ -19,7 +19,7 @@ Correlation::Correlation(const std::vector<Meeting>& meetings, double sampleRate
   for (const Meeting& m : meetings) longest = std::max({longest, m.kick.size(), m.bass.size()});
   longest = std::min(longest, static_cast<size_t>(kLongestSeconds * sampleRate));
   if (longest == 0) return;
-  // Padded with as much silence again, so that nothing wraps around.
+  // Padded with as much silence, so that nothing wraps around.
   RealFft first(sharedSize(2 * longest)), second(first.size());
   stepHz_ = sampleRate / static_cast<double>(first.size());
   const size_t bins = first.bins().size();

@@ -17,11 +17,11 @@ namespace heft {
 class Correlation {
  public:
   Correlation() = default;
-  /// `sampleRate`: of all meetings. Spans of their first 2 s are looked at; ducking counts.
+  /// `sampleRate`: of all meetings. Uses the first 2 s of each span; ducking counts.
   Correlation(const std::vector<Meeting>& meetings, double sampleRate);
 
-  /// Over a band of so many octaves about `hz`, the second sound (`bass`) later by `delayMs`; -1 to 1. Empty
-  /// where either is more than 40 dB below its peak there, or above half the rate.
+  /// Over a band of that many octaves about `hz`, with the second sound (`bass`) delayed by `delayMs`; -1 to
+  /// 1. Empty where either is more than 40 dB below its peak there, or above half the rate.
   std::optional<double> at(double hz, double octaves, double delayMs = 0.0, bool invert = false) const;
   bool empty() const { return cross_.empty(); }
 

@@ -112,7 +112,7 @@ PeakTurn lowestPeak(const std::vector<PeakStretch>& stretches, double sampleRate
   refine(search);
   if (gainDb(onePeak, search.peak) < kSecondStageDb) search.best = one, search.peak = onePeak;
   if (search.best.empty() || gainDb(out.beforePeak, search.peak) < kLeastPeakGainDb) return out;
-  // Rounded as it would be typed, so that the shown values are the exact ones.
+  // Rounded as one would type it, so that the shown values are the exact ones.
   out.stages = search.best;
   for (AllPass& s : out.stages) s.hz = std::round(10.0 * s.hz) / 10.0, s.q = std::round(100.0 * s.q) / 100.0;
   out.afterPeak = peakThrough(stretches, out.stages, sampleRate);

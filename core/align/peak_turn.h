@@ -21,16 +21,15 @@ struct PeakStretch {
 };
 
 struct PeakTurn {
-  std::vector<AllPass> stages;               ///< none where no turn lowers the peak by kLeastGainDb
+  std::vector<AllPass> stages;               ///< none where no all-pass lowers the peak by kLeastGainDb
   double beforePeak = 0.0, afterPeak = 0.0;  ///< amplitudes of samples
 };
 inline constexpr double kLeastPeakGainDb = 0.3;
-/// A second stage has to lower it by that much more.
+/// How much more a second stage has to lower it.
 inline constexpr double kSecondStageDb = 0.3;
 
-/// Group delay of all its stages at their own frequencies, 2 q / (pi hz) each, adds up to this at most: low
-/// notes hide it, and the strike is far above (our own bound, half of what is audible at 50 Hz by common
-/// practice).
+/// Limit on the summed group delay of all stages at their own frequencies, 2 q / (pi hz) each: low notes hide
+/// it, and the strike is far above (our own limit, half of what is audible at 50 Hz by common practice).
 inline constexpr double kMostKeptBackMs = 12.0;
 double keptBackMs(const std::vector<AllPass>& stages);
 
@@ -38,8 +37,8 @@ double keptBackMs(const std::vector<AllPass>& stages);
 double peakThrough(const std::vector<PeakStretch>& stretches, const std::vector<AllPass>& stages,
                    double sampleRate);
 
-/// At most two stages between 20 and 400 Hz. `progress`: 0 to 1; false calls it off, and the best so far is
-/// given. Cost: some 200 times the stretches through two sections.
+/// At most two stages between 20 and 400 Hz. `progress`: 0 to 1; returning false cancels and keeps the best
+/// so far. Cost: some 200 times the stretches through two sections.
 PeakTurn lowestPeak(const std::vector<PeakStretch>& stretches, double sampleRate,
                     const std::function<bool(double)>& progress = {});
 

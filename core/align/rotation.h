@@ -11,28 +11,28 @@
 
 namespace heft {
 
-/// Far below `hz` the phase stays, at `hz` it is turned by 180 degrees, far above by 360.
+/// Phase shift: none far below `hz`, 180 degrees at `hz`, 360 far above.
 struct AllPass {
   bool on = false;
   double hz = 60.0;  ///< 10 to 1000
-  double q = 0.7;    ///< 0.1 to 10: how narrow the turn is, and how long it rings
+  double q = 0.7;    ///< 0.1 to 10: higher is narrower and rings longer
   bool operator==(const AllPass&) const = default;
 };
 
 struct Rotation {
-  bool on = true;  ///< all of it in or out
+  bool on = true;  ///< on or off as a whole
   std::array<AllPass, 4> stages{};
   bool operator==(const Rotation&) const = default;
   bool works() const;
 };
 
-/// Of the stages that are on; none where it does not work.
+/// Stages that are on; none where the rotation is off.
 std::vector<Biquad::Coefficients> rotationSections(const Rotation& rotation, double sampleRate);
 /// Complex gain at a frequency, of magnitude 1.
 std::complex<double> rotationAt(const Rotation& rotation, double sampleRate, double hz);
-/// Degrees by which it falls behind at a frequency, 0 to 360 for each stage.
+/// Phase lag in degrees at a frequency, 0 to 360 for each stage.
 double turnedDegrees(const Rotation& rotation, double sampleRate, double hz);
-/// By how much a frequency comes later, ms: the slope of its phase.
+/// Group delay at a frequency, ms.
 double groupDelayMs(const Rotation& rotation, double sampleRate, double hz);
 /// Stages that align the bass: the first two. The other two lower peaks, on kick and bass alike.
 Rotation aligningTurn(Rotation rotation);

@@ -20,11 +20,11 @@ struct AlignMatter {
   double sampleRate = 48000.0;  ///< at which a rotation will run
 };
 
-/// Level of the sum under a move, re perfect phase, dB; nothing without overlap. A delay beyond the curve's is
-/// taken as its last.
+/// Level of the sum under a move, re perfect phase, dB; nothing without overlap. Clamps a delay beyond the
+/// curve's to its last.
 double levelOf(const AlignMatter& matter, double delayMs, bool invert, const Rotation& rotation);
 
-/// `progress`: 0 to 1; false calls it off, and the best so far is given.
+/// `progress`: 0 to 1; returning false cancels and keeps the best so far.
 AlignAnswer solveAlignment(const AlignMatter& matter, const AlignFreedom& freedom,
                            const std::function<bool(double)>& progress = {});
 

@@ -6,7 +6,7 @@ namespace heft {
 
 namespace {
 
-// Of those that have a loudness.
+// Only of those with a loudness.
 std::vector<double> levelsOf(const std::vector<ProgrammeFacts>& references, size_t band) {
   std::vector<double> out;
   for (const ProgrammeFacts& r : references)

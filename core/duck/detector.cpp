@@ -92,8 +92,8 @@ double leastShare(const std::vector<Candidate>& candidates, double strongest) {
   return shares.empty() ? -1e9 : median(shares) - kSameDrumDb;
 }
 
-// A hit well below the strongest is another drum, or the same drum struck softly. Its band tells: a soft hit
-// has no more above the cut than a full one.
+// A hit well below the strongest is another drum, or the same drum struck softly. The spectrum decides: a
+// soft hit has no more energy above the cut than a full one.
 HitVerdict verdictOn(const Candidate& c, double strongest, double least) {
   if (isWeak(c, strongest)) {
     if (c.shareDb < least) return HitVerdict::OtherDrum;

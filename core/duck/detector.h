@@ -34,12 +34,12 @@ struct FoundHit {
 };
 
 struct HitSearch {
-  std::vector<FoundHit> all;   ///< ascending; those that fire and those nearly
+  std::vector<FoundHit> all;   ///< ascending; triggers and near misses
   std::vector<float> levelDb;  ///< in the band, each millisecond, re its loudest; not under -100
   double loudestDb = -100.0;   ///< that moment in dBFS; -100: silence
   /// Whether something sounds in the band between the hits as well, as in a full mix: a third of the time it is
-  /// within 18 dB of its loudest. Hits may then be a bass's notes. Of 24 generated songs 21 are over that (0.44 to
-  /// 0.91), their drum and kick stems at 0.09 to 0.13.
+  /// within 18 dB of its loudest. Hits may then be a bass's notes. Of 24 generated songs 21 are over that (0.44
+  /// to 0.91), their drum and kick stems at 0.09 to 0.13.
   bool isBusy = false;
 };
 
@@ -59,7 +59,7 @@ HeardBand listenTo(const AudioBuffer& audio, const DetectorOptions& options);
 HitSearch searchHits(const AudioBuffer& audio, const HeardBand& band, const DetectorOptions& options);
 HitSearch searchHits(const AudioBuffer& audio, const DetectorOptions& options = {});
 
-/// Times in seconds of those that fire, ascending.
+/// Times of the triggers in seconds, ascending.
 std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& options = {});
 
 /// Where music begins to count, seconds into it: its first low hit, else where it starts to sound. Nothing for

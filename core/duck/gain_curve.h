@@ -32,11 +32,11 @@ struct DrawnDip {
   double depthDb = 0.0;   ///< how far down, 0 to kSilentDepthDb
   double attackMs = 2.0;  ///< at least 0.5
   double holdMs = 30.0;
-  double returnMs = 80.0;  ///< at least 1
+  double returnMs = 80.0;             ///< at least 1
   std::vector<DipPoint> points = {};  ///< ascending; two at least, else the four dimensions
   double lengthMs = 0.0;              ///< of all points together, at least 1
-  bool toNext = false;                ///< lasts until the next trigger, whatever its length
-  bool anew = false;  ///< starts fresh at each trigger: for a target that is silent between its hits
+  bool toNext = false;                ///< lasts until the next trigger, regardless of its length
+  bool anew = false;             ///< starts fresh at each trigger: for a target that is silent between its hits
   double velocityToDepth = 0.0;  ///< 0 to 1: a soft trigger takes so much less
   bool operator==(const DrawnDip&) const = default;
 
@@ -70,8 +70,7 @@ class DipPlan {
   struct Start {
     double frame, fromGain, low, length;
   };
-  /// All that the gain from `first` on hangs on: those that reach into it, the one that it starts in among
-  /// them.
+  /// Every start that the gain from `first` on depends on, including the one still active there.
   std::span<const Start> startsFor(size_t first, size_t count) const;
 
  private:
@@ -97,9 +96,8 @@ inline float atShare(float gain, double share) {
 struct TriggerFacts {
   double depthDb = 0.0;     ///< its minimum there, negative; not under -kSilentDepthDb
   double under3DbMs = 0.0;  ///< how long the gain is below -3 dB, all together
-  double returnMs =
-      0.0;  ///< from the trigger until it is last below -0.5 dB; lookahead of the next trigger counts as the
-            ///< next one's
+  double returnMs = 0.0;    ///< from the trigger until it is last below -0.5 dB; lookahead of the next trigger
+                          ///< counts as the next one's
   bool fired() const { return returnMs > 0.0; }
   bool operator==(const TriggerFacts&) const = default;
 };

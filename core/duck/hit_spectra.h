@@ -1,5 +1,5 @@
 #pragma once
-/// Spectra of the hits in a sound, those that trigger beside the others, to choose a detection band between
+/// Spectra of the hits in a sound, triggering ones against the others, to choose a detection band between
 /// them.
 
 #include <span>

@@ -7,7 +7,7 @@
 
 namespace heft {
 
-/// An onset in the sound, in frames; of those that fire the level is followed.
+/// An onset in the sound, in frames; a follower tracks the level of triggering ones.
 struct HeardOnset {
   double frame = 0.0;
   bool fires = false;
@@ -24,8 +24,8 @@ struct HitGate {
 /// followed on under a hat, a snare is not. `peaks`: largest magnitude over kPeakSeconds up to each frame;
 /// `onsets` ascend and count from the same frame as `peaks`. Gives a gain (0 to 1) for each frame of `gain`
 /// and continues from the gate's state.
-void gateHits(std::span<const float> peaks, const std::vector<HeardOnset>& onsets, double sampleRate, HitGate& gate,
-              std::span<float> gain);
+void gateHits(std::span<const float> peaks, const std::vector<HeardOnset>& onsets, double sampleRate,
+              HitGate& gate, std::span<float> gain);
 inline constexpr double kOnsetSeconds = 0.003, kPeakSeconds = 0.025, kFallDbPerSecond = 200.0;
 
 /// The largest magnitude over kPeakSeconds up to each frame of `x` from `first` on.

@@ -108,7 +108,7 @@ std::optional<AlignWay> measured(const Asked& a, AlignWay way) {
   return way;
 }
 
-// The start phase of a bass that is built of nothing else: one that brings the sum of all meetings round.
+// The start phase of a fully built bass that aligns the sum over all hits.
 std::optional<AlignWay> startPhaseWay(const Asked& a, const Gathered& pair) {
   const Part& bass = a.session.bass();
   std::vector<std::pair<int, double>> phases;
@@ -126,11 +126,11 @@ std::optional<AlignWay> startPhaseWay(const Asked& a, const Gathered& pair) {
   out.name = "start phase " + formatNumber(*out.startPhaseDegrees, 0) + " degrees";
   out.edit = allOf("align " + partWord(bass) + ": " + out.name,
                    {clearNoteMoves(bass), moveAs(bass, {}), setStartPhases(bass, phases)});
-  // A voice's partials turn with it, each by more.
+  // Partials rotate with the fundamental, each by its multiple of the angle.
   return measured(a, std::move(out));
 }
 
-// The last note that sounds within a sixteenth of each hit; nothing where none does.
+// The last note that sounds within a sixteenth after each hit; nothing where none does.
 std::vector<std::optional<size_t>> notesAtHits(const Asked& a, const Gathered& pair) {
   constexpr double kSoonAfter = 0.25, kStillOn = 0.02;
   std::vector<std::optional<size_t>> out;
@@ -163,7 +163,7 @@ std::map<size_t, NoteMatter> byNote(const Asked& a, const Gathered& pair) {
   return out;
 }
 
-// The move of one note, by its start or by its phase; none where it would gain little.
+// Moves one note by its start or its phase; nothing where that would gain little.
 NoteMove moveOf(const NoteMatter& matter, bool byPhase) {
   constexpr double kMostMs = 50.0;
   NoteMove out;
@@ -203,7 +203,7 @@ std::optional<AlignWay> perNoteWay(const Asked& a, const Gathered& pair, AlignWa
   return measured(a, std::move(out));
 }
 
-// How long the note under a hit has sounded by then, in quarters; nothing where none does.
+// How long the note under a hit has sounded by then, in quarters; nothing without a note.
 std::optional<double> soundedQuarters(const Session& s, double hitQuarters) {
   std::optional<double> out;
   for (const Note& n : s.bass().notes)
@@ -211,7 +211,7 @@ std::optional<double> soundedQuarters(const Session& s, double hitQuarters) {
   return out;
 }
 
-// At another tempo a note has sounded longer or shorter when a hit comes: each hit by its own curve.
+// At another tempo a note has sounded for more or less time when a hit comes, so each hit has its own curve.
 double levelAtTempo(const Asked& a, const Gathered& pair, const AlignAnswer& answer, double bpm) {
   double sum = 0.0, perfect = 0.0;
   const double now = a.session.track.tempoBpm;
@@ -253,8 +253,8 @@ double levelAtTuning(const Asked& a, const Gathered& pair, const AlignAnswer& an
   return combined(curves).levelAt(answer.delayMs, answer.invert);
 }
 
-// The widest range without a break: outwards in growing steps, because beyond a whole period all is well
-// again, then by halves.
+// The widest unbroken range: growing steps outwards, because beyond a whole period the pair is in phase
+// again, then bisection.
 double reachOf(double most, double least, const std::function<double(double)>& levelAt) {
   constexpr double kGrowing = 1.8;
   double low = 0.0, high = most / 100.0;
@@ -269,7 +269,7 @@ double reachOf(double most, double least, const std::function<double(double)>& l
   return low;
 }
 
-// On the pair with the way's phase and not yet its delay. Errors: Cancelled.
+// The pair with the way's phase but not yet its delay. Errors: Cancelled.
 Result<AlignStands> standsOf(const Asked& asked, const AlignWay& way) {
   constexpr size_t kMostHits = 5;
   Asked a{way.edit.applied(asked.session), asked.assets, asked.cache, asked.stop};
@@ -349,7 +349,7 @@ Result<AlignWays> alignWays(const Session& session, const Assets& assets, StepCa
   if (auto phase = startPhaseWay(a, *pair)) out.ways.push_back(std::move(*phase));
   for (const AlignWayKind kind : {AlignWayKind::PerNote, AlignWayKind::PhasePerNote})
     if (auto way = perNoteWay(a, *pair, kind)) out.ways.push_back(std::move(*way));
-  // A move of single notes is one to keep in mind: it counts as ten milliseconds of all.
+  // Single moved notes have to be remembered, so they count as ten milliseconds of delay.
   constexpr double kOfNotesMs = 10.0;
   auto size = [](const AlignWay& w) {
     return w.delayMs + w.smearMs + (w.startPhaseDegrees ? 0.1 : 0.0) + (w.notes ? kOfNotesMs : 0.0);

@@ -25,15 +25,15 @@ enum class AlignWayKind {
 struct AlignWay {
   AlignWayKind kind = AlignWayKind::Delay;
   std::string name;         ///< "bass 3.4 ms later", "phase turned at 62 Hz"
-  Edit edit;                ///< named for Undo; takes the place of the move that is there
+  Edit edit;                ///< named for Undo; replaces the present move
   double levelDb = 0.0;     ///< all hits as they sound, re perfect phase
   double unduckedDb = 0.0;  ///< the same without the ducking
-  AlignAnswer answer;       ///< the move; of a start phase none
+  AlignAnswer answer;       ///< the move; nothing for a start phase
   std::optional<double> startPhaseDegrees = {};
-  double delayMs = 0.0;                  ///< by how much the bass, or a note of it, is moved, either way
-  size_t notes = 0;                      ///< how many notes are moved by themselves
-  std::vector<NoteMove> noteMoves = {};  ///< then, of every note of the line
-  double smearMs = 0.0;                  ///< by how much a turned phase keeps the main note back
+  double delayMs = 0.0;                  ///< delay of the bass or of its notes, as a magnitude
+  size_t notes = 0;                      ///< notes with a move of their own
+  std::vector<NoteMove> noteMoves = {};  ///< start phase of every note of the line
+  double smearMs = 0.0;                  ///< by how much a rotated phase delays the main note
 };
 
 /// Tolerance of a way: the range in which the pair stays within Limits::pairHolds of it.
@@ -49,7 +49,7 @@ struct AlignWays {
   double unmovedDb = 0.0;      ///< without any move of Align
   std::vector<AlignWay> ways;  ///< the best first; within kCloseEnoughDb the one that moves least
   AlignStands stands;          ///< of the first
-  /// Why no move lines them up, and what would help; empty where one does.
+  /// Why no way aligns them and what would help; empty where one does.
   std::string elsewhere;
 };
 

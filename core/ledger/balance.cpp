@@ -43,7 +43,7 @@ struct Levels {
   std::vector<BandSpan> spans;  ///< one a low band
   double sumLufs = 0.0;
 
-  // Squared distance of the bands outside the references' spans and their tolerance, summed.
+  // Sum of the squared distances, in dB, of the bands outside the references' spans and their tolerance.
   double outside(const PairMove& move, double allowedDb) const {
     const std::array<double, kLanes> gains = {std::pow(10.0, move.kickDb / 10.0),
                                               std::pow(10.0, move.bassDb / 10.0), 1.0};
@@ -87,7 +87,7 @@ std::optional<LaneLevels> balanceToReferences(const Session& session, const Stud
                                               const Limits& limits) {
   constexpr double kDownDb = -12.0, kUpDb = 9.0, kStepDb = 0.5;
   constexpr double kMoveCost = 0.02, kHelps = 0.8;  // squared dB each, of the present excess
-  constexpr double kAimedAt = 0.6;                  // of what holds, for the levels are estimates
+  constexpr double kAimedAt = 0.6;                  // margin inside the tolerance, since levels are estimates
   const auto levels = levelsOf(study);
   if (!levels) return std::nullopt;
   const double allowed = kAimedAt * limits.bandHolds;

@@ -1,6 +1,6 @@
 #pragma once
-/// Levels of kick and bass beside the backing with which the low bands come closest to the references: where
-/// both are out, no move of one lane alone makes the whole better.
+/// Kick and bass levels that bring the low bands closest to the references: where both are out, moving one
+/// lane alone helps neither.
 
 #include <optional>
 
@@ -8,10 +8,10 @@
 
 namespace heft {
 
-/// The smallest moves of kick and bass, -12 to 9 dB by halves, among those that leave the least outside. Lanes
-/// are taken as incoherent and the loudness of the sum as the weighted power of its bands (ITU-R BS.1770-4, its
-/// second filter stage), without its gate: a proposal, which is tried before it is offered. Nothing without
-/// backing and references, or where no move helps.
+/// The smallest moves of kick and bass, -12 to 9 dB in half steps, that leave the least outside tolerance.
+/// Treats lanes as incoherent and takes the sum's loudness as the weighted power of its bands (ITU-R
+/// BS.1770-4, its second filter stage), ungated: a proposal that is tried before it is offered. Nothing
+/// without backing and references, or where no move helps.
 std::optional<LaneLevels> balanceToReferences(const Session& session, const Study& study, const Limits& limits);
 
 }  // namespace heft

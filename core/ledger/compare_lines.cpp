@@ -49,8 +49,8 @@ std::string theLane(const Session& s, const LaneShare& lane) {
   return part && (part->is() == PartRole::Other || !part->name.empty()) ? lane.word : "the " + lane.word;
 }
 
-// By how much the lane would have to move for the band to meet the references, were it alone at fault, and
-// less.
+// Level changes of the lane that would bring the band to the references if it alone were at fault, and
+// smaller ones.
 std::vector<Remedy> levelMoves(const Session& s, const LaneShare& lane, double differenceDb) {
   std::vector<Remedy> out;
   const double share = lane.share;
@@ -79,7 +79,7 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
     f.sentence = fixedNumber(std::abs(beyond), 1) + " dB " + (beyond > 0 ? "above" : "below") +
                  " the references, " + bandText(kBands[b]) +
                  (beyond > 0 ? ": mostly " + theLane(v.session, lane) : std::string());
-    // One figure for the matter: how far it is beyond them all, not from their median as well.
+    // One figure: the distance beyond all references. A second one from their median would confuse.
     f.measured = theLane(v.session, lane) + " is " + formatNumber(100.0 * lane.share, 0) + " % of this band";
     f.target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them";
     f.options = levelMoves(v.session, lane, *difference);
@@ -96,7 +96,7 @@ void addBands(const LedgerView& v, std::vector<Finding>& out) {
                  .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them"});
 }
 
-// Kick, bass, and drums with a note of their own in the lows, which a cut would remove too.
+// Kick, bass and drums with a note in the lows, which a cut would remove as well.
 bool isFolded(const LedgerView& v, int id) {
   if (v.session.isOfPair(id)) return true;
   const auto facts = v.study.factsOf(id);
@@ -104,7 +104,7 @@ bool isFolded(const LedgerView& v, int id) {
   return hz && *hz < kMonoBelowHz;
 }
 
-// To mono, or of a part over the pair only the lows go: its width above them is wanted.
+// To mono. Of a part above the pair only the lows: its width higher up is wanted.
 Remedy narrowing(const LedgerView& v, const std::vector<int>& parts) {
   std::vector<std::string> mono, cut;
   std::vector<Edit> moves;
@@ -119,7 +119,7 @@ Remedy narrowing(const LedgerView& v, const std::vector<int>& parts) {
   return remedyOf(mono.empty() ? "Cut lows" : "Make mono", allOf(name, std::move(moves)));
 }
 
-// Each part alone, the one with the wider lows first; then more and more of them; then the backing.
+// Each part alone, the one with the widest lows first; then more and more of them; then the backing.
 std::vector<Remedy> monoMoves(const LedgerView& v) {
   std::vector<std::pair<double, int>> wide{
       {v.study.kickLow.sideDbBelow120.value_or(kNothingDb), v.session.kick().id},
@@ -164,7 +164,7 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
   f.sentence = f.verdict == Verdict::Holds   ? "The sum keeps its headroom"
                : f.verdict == Verdict::Watch ? "The sum is close to full scale"
                                              : "The sum clips";
-  // Close to the limit two digits tell on which side it is.
+  // Close to the limit two digits show which side it is on.
   constexpr double kBeside = 0.1;
   f.measured = fixedNumber(f.value, std::abs(f.value - v.limits.peakHolds) < kBeside ? 2 : 1) + " dBTP";
   f.target = "below " + formatNumber(v.limits.peakHolds, 0) + " dBTP";

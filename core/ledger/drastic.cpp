@@ -9,10 +9,10 @@ namespace heft {
 namespace {
 
 constexpr double kMoreDb = 0.25, kMoreMs = 1.0, kMoreSemitones = 0.05;
-constexpr double kBesideSixteenth = 0.9;  // a tail that was trimmed to a note value may end a little before it
+constexpr double kBesideSixteenth = 0.9;  // a tail trimmed to a note value may end a little before it
 constexpr double kNearlyOctave = 11.5;
 
-// By how much the line moved where all of its notes moved alike.
+// The line's shift where all of its notes moved alike, else 0.
 int lineShift(const Part& before, const Part& after) {
   if (before.notes.empty() || before.notes.size() != after.notes.size()) return 0;
   const int by = after.notes.front().midi - before.notes.front().midi;
@@ -21,8 +21,8 @@ int lineShift(const Part& before, const Part& after) {
   return by;
 }
 
-// Whether a tail was trimmed, or a built kick made shorter: varispeed shortens a sound too, and is asked
-// about as a shift.
+// Whether a tail was trimmed or a built kick shortened. Varispeed shortens a sound too, but the question
+// about its shift covers that.
 bool isCut(const Part& before, const Part& after) {
   for (const Layer& l : before.layers) {
     const Layer* now = after.layer(l.id);

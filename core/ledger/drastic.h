@@ -1,5 +1,5 @@
 #pragma once
-/// What a fix asks about first: more than most users expect from one press.
+/// What a fix asks before: more than most users expect from one press.
 
 #include <optional>
 #include <string>
@@ -8,15 +8,15 @@
 
 namespace heft {
 
-/// Limits beyond which a fix asks (docs/ledger.md); our own but the shift, which is common practice.
+/// Limits beyond which a fix asks (docs/ledger.md); our own, except the shift, which is common practice.
 inline constexpr double kDeepestUnaskedDb = 12.0;
 inline constexpr double kFurthestUnaskedSemitones = 2.0;
 
-/// The session's extremes in the matters that a fix asks about.
+/// The session's extremes in what a fix asks about.
 struct Reach {
   double dipDb = 0.0;                ///< the deepest gain reduction of the bass at a hit, as a positive figure
   std::optional<double> kickTailMs;  ///< nothing without a kick
-  double kickShift = 0.0;            ///< semitones, of the recorded kick layer that is moved furthest
+  double kickShift = 0.0;            ///< semitones, of the recorded kick layer with the largest shift
   std::optional<double> kickMidi;    ///< where the kick lands or sounds
 };
 Reach reachOf(const Session& session, const Study& study);

@@ -32,7 +32,7 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
                    : "bass to kick " + signedDb(f.value) + " below 150 Hz at hit " + std::to_string(*f.hit + 1);
   f.target = "below " + plainDb(v.limits.overlapHolds);
   if (f.verdict != Verdict::Holds) {
-    // Where another line's fix needs it as well; alone it is fixed by the ways.
+    // Only where another line's fix needs it as well; on its own the ways fix it.
     const double had = v.session.ducksBass() ? v.session.duck().curve.depthDb : 0.0;
     const double lacks = std::ceil(2.0 * (f.value - v.limits.overlapHolds)) / 2.0;
     f.byWaysToMakeRoom = true;

@@ -52,7 +52,7 @@ void addGone(const DuckView& d, std::vector<Finding>& out) {
   out.push_back(f);
 }
 
-// Of the pair's own the kick's hits are counted by the line that they have.
+// The kick's hits under the pair's own ducking have a line of their own.
 void addFires(const DuckView& d, std::vector<Finding>& out) {
   if (d.duck.movement == Movement::Static || d.facts.sourceGone || d.v.session.isOfPair(d.duck)) return;
   const int all = d.triggers(), fired = d.facts.dip.fired;

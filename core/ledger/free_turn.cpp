@@ -14,7 +14,7 @@ namespace {
 constexpr double kAboutSeconds = 0.25, kRunInSeconds = 0.15, kApartSeconds = 0.1;
 constexpr size_t kMostStretches = 16;
 
-// What is phase-rotated and what is not: nothing else adds to the kick's own peak.
+// What the all-pass rotates and what it does not: nothing else adds to the kick's own peak.
 struct Lanes {
   Stem turned;
   std::optional<Stem> rest;

@@ -7,7 +7,7 @@
 
 namespace heft {
 
-/// Of the hit whose span it is, before the next strike is seen to come; nothing as HitFacts says.
+/// For the hit with that span, up to where the next strike shows; nothing in the cases HitFacts names.
 std::optional<HandOverFacts> handOverAt(const PairLanes& lanes, const MeetingSpan& span,
                                         const Crossing& crossing, const HandOver& set, StepCache& cache);
 

@@ -11,7 +11,7 @@ namespace {
 
 constexpr double kStrikeHz = 800.0, kLowHz = 120.0;
 
-// Of a sound whose beat is `leadSeconds` into it, before any level.
+// For a sound whose beat is `leadSeconds` into it, before any level.
 LayerFacts measured(const AudioBuffer& sound, double leadSeconds) {
   LayerFacts out;
   const double rate = sound.sampleRate;
@@ -27,7 +27,7 @@ LayerFacts measured(const AudioBuffer& sound, double leadSeconds) {
   double peak = 0.0;
   for (size_t i = 0; i < std::min(high.frames(), frame(0.03)); ++i)
     peak = std::max<double>(peak, std::abs(high.channels[0][i]));
-  // Where it first comes within 6 dB of its peak: the moment that is heard as the hit.
+  // Where it first comes within 6 dB of its peak, which the ear takes as the hit.
   for (size_t i = 0; i < high.frames() && peak > 0.0; ++i)
     if (std::abs(high.channels[0][i]) >= 0.5 * peak) {
       out.strikeMs = (static_cast<double>(i) / rate - leadSeconds) * 1000.0;
@@ -62,7 +62,7 @@ double strikeOver(const LayerFacts& f) {
   return f.strikeDb - std::max(f.lowTailDb, f.peakDb - 20.0);
 }
 
-// Takes its drives out; false where none was in.
+// Switches its drives off; false where none was on.
 bool takeDrivesOut(Layer& layer) {
   bool was = false;
   auto out = [&was](Drive& drive) { was = was || drive.on, drive.on = false; };
@@ -86,7 +86,7 @@ std::optional<LayerFacts> kickFactsOf(const Layer& layer, const Track& track, co
   return out;
 }
 
-// The furthest that the line takes a recorded layer from its root.
+// The largest shift of a recorded layer from its root over the line.
 double furthestShift(const Layer& layer, const Session& s, const SoundSteps& steps) {
   double out = 0.0;
   for (const Note& n : s.bass().notes) {

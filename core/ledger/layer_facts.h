@@ -1,5 +1,5 @@
 #pragma once
-/// What each layer of a part brings: its strike and its low tail, by which layers get into each other's way.
+/// Strike and low tail of each layer of a part, by which layers mask each other.
 
 #include <vector>
 
@@ -16,15 +16,15 @@ struct LayerFacts {
   double lowTailDb = -120.0;   ///< RMS below 120 Hz from 50 to 250 ms, its level applied, dBFS
   double peakDb = -120.0;      ///< of the whole layer, its level applied, dBFS
   double semitones = 0.0;      ///< how far a recorded layer is shifted; of the bass the furthest of its notes
-  bool pitchesStrike = false;  ///< the shift takes the strike along
-  int otherSide = 0;           ///< of a split sound the id of its other side's layer
+  bool pitchesStrike = false;  ///< the shift moves the strike too
+  int otherSide = 0;           ///< id of the layer with the other side of a split sound
   double strikeLossDb = 0.0;   ///< loss of the strike in the layer's drive, re its low tail or else its peak
 
   /// A plain low layer tolerates more shift than a drum: it has next to no strike (30 dB under its peak).
   bool isPlainLow() const { return strikeDb < peakDb - 30.0; }
 };
 
-/// Of the layers that are heard, at the first phrase of the bass and at a full hit of the kick.
+/// For audible layers, at the bass's first phrase and at a full hit of the kick.
 std::vector<LayerFacts> kickLayerFacts(const Session& session, const SoundSteps& steps, StepCache& cache);
 std::vector<LayerFacts> bassLayerFacts(const Session& session, const SoundSteps& steps, StepCache& cache);
 

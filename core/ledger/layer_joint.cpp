@@ -10,7 +10,7 @@
 namespace heft {
 namespace {
 
-// Whole and uncut where possible, else as heard.
+// Whole and untrimmed where possible, else as heard.
 Layer uncut(Layer layer) {
   layer.recorded()->split.side = Side::Whole;
   return layer;

@@ -1,4 +1,4 @@
-// Layers that get into each other's way, and a bass whose notes start anywhere.
+// Layers that mask each other, and a bass whose notes start at any phase.
 
 #include <algorithm>
 #include <cmath>
@@ -19,7 +19,7 @@ Remedy lineUp(const Part& part, int id, double laterMs) {
                   putValue("align strikes", {part.id, id}, "offset_ms", (l ? l->offsetMs : 0.0) + laterMs));
 }
 
-// The two strikes nearest in level that are a few ms apart: together they are one, far apart two hits.
+// The two strikes closest in level that are a few ms apart: closer they are one, farther apart two hits.
 void addStrikes(const LedgerView& v, const PairPart& p, std::vector<Finding>& out) {
   const LayerFacts *first = nullptr, *second = nullptr;
   double nearest = v.limits.strikesHold;

@@ -16,7 +16,7 @@ struct LayerSound {
   /// without a sound, or where a built bass has no note.
   std::shared_ptr<const AudioBuffer> sound;
   double onsetSeconds = 0.0;
-  std::string asset = {};  ///< hash of its recording's file; empty of a built one
+  std::string asset = {};  ///< hash of its recording's file; empty for a built one
   /// Own tail of a layer that plays hits, at the recording's landing before any shift; empty until measured.
   struct Figures {
     double tailMs = 0.0;
@@ -26,10 +26,10 @@ struct LayerSound {
   };
   std::optional<Figures> figures = {};
 };
-/// Of all layers. `withFigures` costs a measure of each recording that was not measured before.
+/// For all layers. `withFigures` also measures each recording not measured before.
 std::vector<LayerSound> layerSounds(const Session& session, const Assets& assets, StepCache& cache,
                                     bool withFigures);
-/// Layers that were not measured yet take the figures that the same sound in the same place had before.
+/// Layers not measured yet take the figures that the same sound had in the same place.
 void keepFigures(std::vector<LayerSound>& layers, const std::vector<LayerSound>& before);
 
 /// A sound drawn over others.
@@ -42,10 +42,9 @@ struct SoundLook {
   std::vector<std::string> figures;
 };
 inline constexpr double kLookMs = 30.0, kLookLeadMs = 2.0;
-/// The part's layers that are heard, at their levels, at a full hit or the first phrase.
+/// The part's audible layers at their levels, at a full hit or the first phrase.
 std::vector<SoundLook> layerLooks(const Session& session, int part, const Assets& assets, StepCache& cache);
-/// The present part and another of its versions, with their difference below 120 Hz; fewer where one of them
-/// has no sound.
+/// The part and another of its versions, with their difference below 120 Hz; fewer where one has no sound.
 std::vector<SoundLook> versionLooks(const Session& session, int part, size_t version, const Assets& assets,
                                     StepCache& cache);
 

@@ -11,7 +11,7 @@ namespace {
 
 constexpr double kBehindStrikeSeconds = 0.015;
 
-// From behind the strike on.
+// After the strike.
 std::vector<double> bodyOf(const Session& s, const Part& part, const Layer& layer, const SoundSteps& steps) {
   std::shared_ptr<const AudioBuffer> sound;
   double onset = 0.0;
@@ -32,7 +32,7 @@ std::vector<double> bodyOf(const Session& s, const Part& part, const Layer& laye
   return fineSpectrum(mono, sound->sampleRate);
 }
 
-// Its landing, or its note, plus a third: everything below is the sound itself.
+// A third above its landing or note: anything lower is the sound itself.
 double aboveFundamental(const Session& s, const Part& part, const Layer& layer, const SoundSteps& steps) {
   constexpr double kAbove = 1.35, kUsualHz = 80.0;
   const double a4 = s.track.notes.a4Hz;
@@ -47,7 +47,8 @@ double aboveFundamental(const Session& s, const Part& part, const Layer& layer, 
   return hz ? kAbove * *hz : kUsualHz;
 }
 
-// The bell that brings the peak level with the others, judged on renders: a drive adds back some of a cut.
+// The bell that brings the peak down to its neighbours, judged on renders because a drive restores part of a
+// cut.
 LayerSpectrum::Cut cutFor(const Session& s, const Part& part, const Layer& layer, const StandingOut& peak,
                           double fromHz, const SoundSteps& steps) {
   constexpr int kTries = 4;

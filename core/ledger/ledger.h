@@ -19,12 +19,12 @@ const char* verdictWord(Verdict verdict);  ///< "in range", "watch", "out": for 
 
 /// One move, done as one undoable edit.
 struct Remedy {
-  std::string label;        ///< for a button: "Tune to A1"
-  std::vector<Edit> moves;  ///< what it does besides levels, in order
-  LaneLevels levels = {};   ///< its level changes, which add up over several fixes
-  std::string price = {};   ///< its side effect, where another line gets worse; empty: none
+  std::string label;                       ///< for a button: "Tune to A1"
+  std::vector<Edit> moves;                 ///< its moves besides levels, in order
+  LaneLevels levels = {};                  ///< its level changes, which add up over several fixes
+  std::string price = {};                  ///< its side effect, where another line gets worse; empty: none
   std::vector<std::string> replaces = {};  ///< what it replaces that was set by hand (replaced.h)
-  std::string asks = {};  ///< why it is done only after a question (drastic.h); empty: it is done at once
+  std::string asks = {};                   ///< why it asks before it acts (drastic.h); empty: it acts at once
 
   std::string move() const;  ///< without levels: "tune kick to A1"; may be empty
   Edit edit() const;         ///< all of it, named for Undo: "tune kick to A1, lower bass by 2 dB"
@@ -32,7 +32,7 @@ struct Remedy {
   Session applied(const Session& session) const { return edit().applied(session); }
 };
 
-/// One hit of a line that is about hits.
+/// One of the hits that a line is about.
 struct HitLine {
   int hit = 0;  ///< from 0
   Verdict verdict = Verdict::Holds;
@@ -48,18 +48,19 @@ struct Finding {
   std::string target;    ///< with its unit
   double value = 0.0;    ///< the measured figure
   std::string unit;
-  /// Moves that might mend it, the likeliest first. Whether one does is not known before it was tried.
+  /// Moves that may fix it, the likeliest first. Only a try tells whether one does.
   std::vector<Remedy> options;
-  /// Before these come the ways to make room (ways.h), the cheapest first: they are solved when it is tried.
+  /// The ways to make room (ways.h) come before these, the cheapest first: they are solved when the line is
+  /// tried.
   bool byWaysToMakeRoom = false;
-  /// The one that was tried on a copy and made the whole better (remedies.h).
+  /// The one that improved the session when tried on a copy (remedies.h).
   std::optional<Remedy> remedy;
-  bool tried = false;              ///< its options were tried: no remedy means that only the ear can decide
+  bool tried = false;              ///< its options were tried: without a remedy only the ear can decide
   std::optional<int> hit;          ///< the kick hit to mark, from 0: the worst
   std::vector<HitLine> hits = {};  ///< all that the line judges; empty where it is not about hits
   bool meantSo = false;
-  bool ofANote = false;  ///< a note was found and is judged: a move that loses it mends nothing
-  /// The cost of a move rather than a fault: in watch it weighs nothing but is shown as a side effect.
+  bool ofANote = false;  ///< a note was found and is judged: a move that loses it fixes nothing
+  /// The cost of a move rather than a fault: in watch it counts for nothing, but shows as a side effect.
   bool isPrice = false;
 };
 
@@ -83,9 +84,10 @@ struct Limits {
   double strikesApartMs = 0.5, strikesFarMs = 15;  ///< between these two strikes smear each other
   double strikesHold = 18, strikesOff = 6;         ///< dB between their levels
   double tailsHold = 15, tailsOff = 8;             ///< dB between two layers' low tails
-  double spreadHolds = 1.5, spreadWatch = 3;       ///< dB of the pair's level over the hits, with a free phase
-  double strikeLossHolds = 6, strikeLossWatch = 12;  ///< dB that a drive takes of the strike
-  double boost = 2;                                  ///< dB from which a boost counts as one
+  double spreadHolds = 1.5,
+         spreadWatch = 3;  ///< dB of the pair's level over the hits, with a free-running phase
+  double strikeLossHolds = 6, strikeLossWatch = 12;  ///< dB by which a drive lowers the strike
+  double boost = 2;                                  ///< dB above which a boost counts as one
 };
 
 /// The id of a low band's line: "band-40-60".
@@ -93,8 +95,8 @@ std::string bandLineId(size_t band);
 /// Of a band beside the references; nothing where it cannot be judged.
 std::optional<Verdict> bandVerdict(const BandDifference& difference, const Limits& limits = {});
 
-/// Pure; remedies are not tried yet. Worst first within the order of the stages; a session without sounds has
-/// no lines.
+/// Pure; does not try remedies. Worst first within the order of the stages; a session without sounds has no
+/// lines.
 std::vector<Finding> ledger(const Session& session, const Study& study, const Limits& limits = {});
 
 /// 1 for a line in watch, 3 for one that is out, one more where more than a quarter of its hits are not in
@@ -102,11 +104,11 @@ std::vector<Finding> ledger(const Session& session, const Study& study, const Li
 int weightOf(const Finding& finding);
 /// How much is wrong: the weights of all lines.
 int faultsIn(const std::vector<Finding>& findings);
-/// Fewer faults; or as many, with fewer in the first stage where they differ: later stages can still be fixed
-/// there. A strict order, so moves that improve a session cannot cycle.
+/// Fewer faults; or as many, with fewer in the first stage that differs, because later stages can still be
+/// fixed there. A strict order, so moves that improve a session cannot cycle.
 bool isBetter(const std::vector<Finding>& findings, const std::vector<Finding>& than);
 
-/// The worst verdict of a stage's lines that are not meant so; nothing where it has none.
+/// The worst verdict of a stage's lines, intended ones apart; nothing where it has none.
 std::optional<Verdict> stageVerdict(const std::vector<Finding>& findings, Stage stage);
 
 }  // namespace heft

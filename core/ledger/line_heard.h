@@ -1,5 +1,5 @@
 #pragma once
-/// How loud each note of the bass line is heard, and what would even it.
+/// Perceived loudness of each note of the bass line, and what would even it out.
 
 #include <optional>
 #include <stop_token>
@@ -11,16 +11,16 @@
 namespace heft {
 
 struct NoteHeard {
-  size_t note = 0;        ///< place among the bass's notes: the first of tied ones
+  size_t note = 0;        ///< index among the bass's notes: the first of tied ones
   double phon = 0.0;      ///< as it sounds, its trim included
-  double toLineDb = 0.0;  ///< gain that would bring it onto the line
+  double toLineDb = 0.0;  ///< gain that would bring it to the line's loudness
 };
 struct LineHeard {
   double linePhon = 0.0;         ///< the median of all notes
-  std::vector<NoteHeard> notes;  ///< in the order of the pattern; silent ones are left out
+  std::vector<NoteHeard> notes;  ///< in the order of the pattern, without silent ones
 };
 
-/// No more phrases than these are measured, the first of the loop.
+/// Measures no more phrases than these, the first of the loop.
 inline constexpr size_t kMostHeardPhrases = 256;
 
 /// Of the bass's lane before ducking, each phrase from its start with its tail to the next, at most half a

@@ -17,12 +17,13 @@ struct LedgerView {
 /// One of the pair, for lines that cover both. Its role gives the word and the prefix of their ids.
 struct PairPart {
   const Part& part;
-  const std::vector<LayerFacts>& layers;  ///< those that are heard
+  const std::vector<LayerFacts>& layers;  ///< audible ones
   bool muted;
 };
 std::array<PairPart, 2> pairIn(const LedgerView& view);
 
-/// Whether the part's first layer is a loop or a track as a whole: its note and its tail are then no figures of one
+/// Whether the part's first layer is a whole loop or track, so that its note and tail are not figures of one
+/// sound.
 /// sound.
 bool isOfAPiece(const Part& part, const std::shared_ptr<const SoundFacts>& source);
 
@@ -39,13 +40,13 @@ void addDuckLines(const LedgerView& view, std::vector<Finding>& out);
 void addDuckingLines(const LedgerView& view, std::vector<Finding>& out);
 void addCompareLines(const LedgerView& view, std::vector<Finding>& out);
 
-/// A move by an edit, by another name than its own where one is given.
+/// A move by an edit, under another name where one is given.
 Remedy remedyOf(const std::string& label, Edit edit, const std::string& name = {});
-/// The heard kick layer that carries the landing: the one with the strongest low tail. Nothing where none is.
+/// The audible kick layer that carries the landing: the one with the strongest low tail. Nothing without one.
 std::optional<int> landingLayerId(const LedgerView& view);
 
-/// Judges `count` hits one by one into the line, whose verdict becomes that of the worst, whose hit is marked;
-/// nothing: the hit has no say.
+/// Judges `count` hits one by one. The line takes the worst verdict and marks that hit; nothing: the hit is
+/// not judged.
 void judgeHits(Finding& line, size_t count, const std::function<std::optional<HitLine>(size_t)>& each);
 /// The hits that are not in range: "at hit 3", "at hits 1 and 4", "at 6 of 8 hits".
 std::string atHits(const Finding& line);

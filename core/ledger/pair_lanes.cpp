@@ -14,7 +14,7 @@ size_t laneBytes(const SlowLane& l) {
   return 16 * l.samples.size() + 128;
 }
 
-// Level of the remaining bass in its band: root of its power about each sample.
+// Level of the remaining bass in its band: RMS about each sample.
 std::vector<double> leftOf(const SlowLane& moved, const SlowLane& ducked) {
   constexpr double kWindowSeconds = 0.012, kMostLeft = 4.0;
   const auto half = static_cast<size_t>(0.5 * kWindowSeconds * moved.rate);

@@ -1,6 +1,5 @@
 #pragma once
-/// Kick and bass at the slow rate that alignment works at, and their meetings: from each hit of the kick to the
-/// next.
+/// Kick and bass at alignment's low rate, and their meetings: from each kick hit to the next.
 
 #include <memory>
 #include <span>
@@ -10,7 +9,7 @@
 
 namespace heft {
 
-/// No tail is judged for longer.
+/// The longest tail that is judged.
 inline constexpr double kLongestTailSeconds = 2.0;
 /// The stretch that a picture shows after a hit.
 inline constexpr double kWaveSeconds = 0.4;
@@ -28,7 +27,7 @@ struct SlowLane {
   std::span<const double> from(const std::vector<double>& x, double seconds, double count) const;
 };
 
-/// The lane brought to about `slowRate`, with so much of the loop's end before its start.
+/// The lane at about `slowRate`, preceded by that much of the loop's end.
 std::shared_ptr<const SlowLane> slowLane(const Stem& lane, double rate, double slowRate, double leadSeconds,
                                          StepCache& cache);
 
@@ -40,7 +39,7 @@ std::vector<MeetingSpan> meetingSpans(const std::vector<double>& eventFrames, co
 /// From each of the kick's hits.
 std::vector<MeetingSpan> meetingSpans(const Stems& stems);
 
-/// Whether the ducking's gain reduction is left out.
+/// Whether to ignore the ducking's gain reduction.
 enum class PairHeard { AsDucked, Plain };
 
 struct PairLanes {

@@ -1,4 +1,4 @@
-// Align: do kick and bass push the same way, over all hits and at each.
+// Align: whether kick and bass are in phase, over all hits and at each.
 
 #include <algorithm>
 #include <cmath>
@@ -32,7 +32,7 @@ std::string againstPerfect(const LedgerView& v, double heardDb, double unduckedD
          (v.session.ducksBass() ? ", " + signedDb(unduckedDb) + " without ducking" : "");
 }
 
-// The notes that sound at these hits, by as much as would suit them.
+// Moves the notes at these hits by what suits them best.
 Edit moveNotes(const LedgerView& v, const std::vector<size_t>& hits) {
   const double byMs = v.study.hits[hits.front()].own.delayMs - v.session.bass().align.delayMs;
   std::vector<double> at;
@@ -69,7 +69,8 @@ std::vector<std::vector<size_t>> losingHits(const LedgerView& v) {
   return out;
 }
 
-// Single notes of the hits that lose, where each is near and keeps its polarity; the worst alone, then all.
+// Single notes at the hits that lose, where each needs a small move and keeps its polarity: the worst alone,
+// then all.
 std::vector<Remedy> noteMoves(const LedgerView& v) {
   std::vector<Edit> moves;
   for (const auto& hits : losingHits(v)) {
@@ -85,7 +86,7 @@ std::vector<Remedy> noteMoves(const LedgerView& v) {
   return out;
 }
 
-// Over all hits, and each of them: one matter, one line.
+// Over all hits and at each of them: one matter, one line.
 void addPair(const LedgerView& v, std::vector<Finding>& out) {
   // The proposal may stay a quarter of a decibel under the best for a smaller move.
   const double loss = v.study.best.afterDb - v.study.alignedDb;
@@ -112,7 +113,7 @@ void addPair(const LedgerView& v, std::vector<Finding>& out) {
   }
   if (f.verdict != Verdict::Holds) {
     f.options = {alignTo(v)};
-    // Single notes move, and the bass gives way, only where all of it is in its best place already.
+    // Single notes move, and the bass yields, only where all of it is already where it fits best.
     if (overAll == Verdict::Holds) {
       for (Remedy& move : noteMoves(v)) f.options.push_back(std::move(move));
       f.options.push_back(duckPair(v.session));

@@ -12,7 +12,7 @@
 namespace heft {
 namespace {
 
-// A line must sound on its notes; for parts beside the bass that is at most a watch, being a matter of taste.
+// A line must sound on its notes; beside the bass that is at most a watch, being a matter of taste.
 void addPartNotes(const LedgerView& v, const Part& part, const PartFacts& of, Finding f,
                   std::vector<Finding>& out) {
   const Track& track = v.session.track;
@@ -56,7 +56,7 @@ void addPartKey(const LedgerView& v, const PartFacts& of, std::vector<Finding>& 
   const double midi = midiFromHz(*hz, track.notes.a4Hz);
   const int right = nearestInKey(midi, track.key);
   f.value = (midi - right) * 100.0;
-  // A drum over the pair is a matter of taste: never out.
+  // A drum above the pair is a matter of taste: never out.
   f.verdict = judged(std::abs(f.value), v.limits.looseHolds, v.limits.looseWatch);
   if (f.verdict == Verdict::Off) f.verdict = Verdict::Watch;
   const bool fine = f.verdict == Verdict::Holds;

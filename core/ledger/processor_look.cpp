@@ -31,7 +31,7 @@ std::vector<float> folded(const AudioBuffer& sound, double onsetSeconds) {
   return out;
 }
 
-// The first `count` of the processors, those behind them gone.
+// The first `count` of the processors only.
 Session upTo(Session s, const Owner& of, size_t count) {
   Chain& chain = *chainOf(s, of);
   chain.list.resize(std::min(count, chain.list.size()));
@@ -84,14 +84,14 @@ std::optional<double> noteOf(const Session& s, const Owner& of, const Assets& as
     return hzFromMidi(mainNote(part, s.track) + (layer ? layer->semitones : 0.0), s.track.notes.a4Hz);
   Part plain = part;
   if (layer) plain.layers = {*layer};
-  // Where it lands, whatever is done to it afterwards.
+  // Its landing, whatever follows.
   for (Layer& l : plain.layers) l.chain = {}, l.mute = l.solo = false;
   plain.finish = {};
   const auto facts = steps.kickFacts(plain, s.track);
   return facts ? facts->landing.noteHz() : std::nullopt;
 }
 
-// Frames until it stays 40 dB under its peak; 0 of silence.
+// Frames until it stays 40 dB under its peak; 0 for silence.
 size_t soundingFrames(const std::vector<float>& x) {
   constexpr float kDown = 0.01f;
   float peak = 0.0f;
@@ -105,7 +105,7 @@ struct Span {
   size_t first = 0, count = 0;
 };
 
-// Behind the strike, as long as it sounds: silence after a short hit says nothing.
+// After the strike, for as long as it sounds: silence after a short hit would not count.
 Span partialsSpan(const ProcessorLook& look) {
   constexpr double kFrom = ProcessorLook::kLeadSeconds + 0.03, kLeastSeconds = 0.05, kMostSeconds = 0.4;
   const auto first = static_cast<size_t>(kFrom * look.rate);
@@ -146,7 +146,7 @@ void addPartials(ProcessorLook& out) {
       out.partials[static_cast<size_t>(p.number - 1)].heard = p.audible;
 }
 
-// Over what is within 40 dB of the peak: silence behind a short hit would not count.
+// Over the part within 40 dB of the peak: the silence after a short hit would not count.
 double crestDb(const std::vector<float>& x) {
   const size_t last = soundingFrames(x);
   if (last == 0) return 0.0;
@@ -156,7 +156,7 @@ double crestDb(const std::vector<float>& x) {
   return dbFromAmplitude(peak / std::sqrt(energy / static_cast<double>(std::max<size_t>(1, last))));
 }
 
-// The highest sample within half a turn of the note, smoothed over as long, every millisecond, dB.
+// The highest sample within half a period of the note, smoothed over as long, every millisecond, dB.
 std::vector<float> levelLine(const std::vector<float>& x, double rate, double noteHz) {
   constexpr double kFloor = 1e-4;
   const auto half = std::max<int64_t>(1, std::llround(rate / noteHz / 4.0)), n = static_cast<int64_t>(x.size());
@@ -242,7 +242,7 @@ std::optional<LookPair> pairOf(const Session& s, const Owner& of, int id, double
   return out;
 }
 
-// Against the same without that gain.
+// Compared with the same without that gain.
 std::optional<double> keptDb(const Session& s, const Owner& of, int id, const std::vector<float>& after,
                              const Assets& assets, StepCache& cache, const std::stop_token& stop) {
   const Chain& chain = *chainOf(s, of);

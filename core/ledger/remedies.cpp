@@ -18,7 +18,7 @@ bool needsMending(const Finding& f) {
   return f.verdict != Verdict::Holds && !f.meantSo;
 }
 
-// Sentences of lines that are worse by a verdict than before, or new and not in range.
+// Sentences of lines whose verdict is worse than before, or that are new and not in range.
 std::vector<std::string> worsened(const std::vector<Finding>& before, const std::vector<Finding>& after) {
   std::map<std::string, std::pair<Verdict, int>> was;
   for (const Finding& f : before) was[f.id] = {f.verdict, weightOf(f)};
@@ -34,10 +34,10 @@ std::vector<std::string> worsened(const std::vector<Finding>& before, const std:
 Verdict verdictOf(const std::vector<Finding>& findings, const std::string& id) {
   for (const Finding& f : findings)
     if (f.id == id) return f.verdict;
-  return Verdict::Holds;  // a line that is gone is mended
+  return Verdict::Holds;  // a line that is gone is fixed
 }
 
-// Whether the line is better after a move; one that is gone is mended.
+// Whether the line is better after a move; one that is gone is fixed.
 bool isEased(const std::vector<Finding>& after, const Finding& line) {
   const auto now = std::find_if(after.begin(), after.end(), [&](const Finding& f) { return f.id == line.id; });
   if (now == after.end()) return !line.ofANote;
@@ -45,7 +45,7 @@ bool isEased(const std::vector<Finding>& after, const Finding& line) {
   return now->verdict < line.verdict || (now->verdict == line.verdict && weightOf(*now) < weightOf(line));
 }
 
-// A line in watch is a fair price for one that was out; a line going out is not.
+// A new watch is a fair price for a line that was out; a new out is not.
 bool isFairPrice(const std::vector<Finding>& start, const std::vector<Finding>& now) {
   return std::none_of(now.begin(), now.end(), [&](const Finding& f) {
     return needsMending(f) && f.verdict == Verdict::Off && verdictOf(start, f.id) != Verdict::Off;
@@ -58,7 +58,7 @@ std::string measuredOf(const std::vector<Finding>& findings, const std::string& 
   return "fixed";
 }
 
-// A session's lines, and its extremes in the matters that a fix asks about.
+// A session's lines, and its extremes in what a fix asks about.
 struct Judged {
   std::vector<Finding> findings;
   Reach reach;
@@ -80,11 +80,11 @@ struct Trial {
   std::vector<std::string> costs;
   bool keeps = true;  // values set by hand, except a ducking's depth
 
-  // 0: it can be pressed without a second thought; the higher, the more it asks of somebody.
+  // How much a fix asks of the user; 0: it can be pressed without thinking.
   int rank() const { return (remedy.asks.empty() ? 0 : 4) + (keeps ? 0 : 2) + (costs.empty() ? 0 : 1); }
 };
 
-// The inputs of trying one line, and past tries: lines often ask for the same move.
+// What one line's try needs, and past tries: lines often ask for the same move.
 struct Bench {
   const Session& session;
   const Assets& assets;
@@ -93,7 +93,7 @@ struct Bench {
   const std::stop_token& stop;
   References references;
   std::vector<std::pair<Session, Judged>> known = {};
-  std::optional<Reach> reach = {};                         // for the session itself, where it was asked for
+  std::optional<Reach> reach = {};                         // for the session itself, where asked for
   std::optional<std::vector<Remedy>> waysToMakeRoom = {};  // solved once
 };
 
@@ -103,7 +103,7 @@ Result<Judged> judgedOnce(Bench& b, const Session& next) {
   if (known != b.known.end()) return known->second;
   auto after = judgedWhole(next, b.assets, b.cache, b.stop, b.references);
   if (!after && after.error().kind == ErrorKind::Cancelled) return after;
-  // A move after which nothing renders is no fix.
+  // A move that leaves nothing to render is no fix.
   if (!after) after = Judged{b.findings, {}};
   b.known.emplace_back(next, *after);
   return after;
@@ -151,7 +151,7 @@ bool keepsIntended(const std::vector<Finding>& before, const std::vector<Finding
   return true;
 }
 
-// Whether as many faults will do, if they are those of later work.
+// Whether as many faults are acceptable, if they are those of later work.
 enum class Asked { FewerFaults, BetterOrder };
 
 bool helps(const Bench& b, const Finding& line, const Trial& t, Asked asked) {
@@ -160,7 +160,7 @@ bool helps(const Bench& b, const Finding& line, const Trial& t, Asked asked) {
   return better && keepsIntended(b.findings, t.after) && isEased(t.after, line);
 }
 
-// A line that a move made worse may be repaired by its own first move: a trimmed kick is aligned again.
+// A line that a move made worse may be fixed by its own first move: a trimmed kick is aligned again.
 Result<Trial> setRight(Bench& b, Trial trial) {
   for (int follow = 0; follow < kMostFollowUps && !trial.costs.empty(); ++follow) {
     const auto worse = std::find_if(trial.after.begin(), trial.after.end(), [&](const Finding& f) {
@@ -168,7 +168,7 @@ Result<Trial> setRight(Bench& b, Trial trial) {
     });
     if (worse == trial.after.end()) break;
     const Remedy& then = worse->options.front();
-    // Where the second move leaves nothing of the first it is the whole move.
+    // Where the second move undoes all of the first, it is the whole move.
     const Remedy both = bothOf(trial.remedy, then);
     auto next = tried(b, then.applied(b.session) == both.applied(b.session) ? then : both);
     if (!next) return next;
@@ -195,7 +195,7 @@ const char* labelOf(WayKind kind) {
   }
 }
 
-// What may mend a line, in the order in which it is tried. Errors: Cancelled.
+// What may fix a line, in the order in which it is tried. Errors: Cancelled.
 Result<std::vector<Remedy>> optionsOf(Bench& b, const Finding& line) {
   if (!line.byWaysToMakeRoom) return line.options;
   if (!b.waysToMakeRoom) {
@@ -217,7 +217,7 @@ std::string priceOf(const std::vector<std::string>& costs) {
          (more > 0 ? ", and " + std::to_string(more) + (more == 1 ? " line more" : " lines more") : "");
 }
 
-// The option that helps and asks least of somebody, the first of those alike; or nothing. Errors: Cancelled.
+// The option that helps and asks the least of the user, the first of equals; or nothing. Errors: Cancelled.
 Result<std::optional<Remedy>> helpful(Bench& b, const Finding& line, Asked asked) {
   std::optional<Trial> best;
   const auto options = optionsOf(b, line);
@@ -240,8 +240,8 @@ struct Step {
   Remedy move;
 };
 
-// Free moves come first, so none of them is left over; moves that leave as many faults come last. Errors:
-// Cancelled.
+// Moves without side effects come first, so none of them is missed; moves that leave as many faults come
+// last. Errors: Cancelled.
 Result<std::optional<Step>> nextStep(Bench& b, const std::vector<Finding>& lines,
                                      const std::set<std::string>& agreed) {
   for (Asked asked : {Asked::FewerFaults, Asked::BetterOrder}) {
@@ -328,7 +328,7 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
            !isAmong(choice.without, f.id);
   };
   while (steps.size() < kMostPresses) {
-    // In working order: earlier steps of the work change later ones.
+    // In working order, because earlier steps of the work change later ones.
     std::vector<Finding> lines = now;
     std::stable_sort(lines.begin(), lines.end(),
                      [](const Finding& a, const Finding& b) { return a.stage < b.stage; });
@@ -342,7 +342,8 @@ Result<MendedSession> mendAll(const Session& session, const Assets& assets, Step
     if (!after) return Fail(after.error());
     steps.push_back(stepDone(*(*step)->line, (*step)->move, *after));
     now = std::move(*after);
-    // A later step may repair the cost of an earlier one: keeps the last state in which no line is newly out.
+    // A later step may undo the side effect of an earlier one: keeps the last state in which no line is newly
+    // out.
     if (isFairPrice(*first, now)) out.session = present, out.mended = steps;
   }
   auto last = judgedSession(out.session, assets, cache, stop, references);

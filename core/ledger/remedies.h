@@ -1,7 +1,7 @@
 #pragma once
 /// Which fixes help: each is tried on a copy of the session, rendered and judged like the session itself,
-/// before it is offered. One that does not improve the whole is not offered, so no press does nothing and
-/// none cycles: after every press isBetter() holds.
+/// before it is offered. Heft offers only what improves the whole, so no press does nothing and none cycles:
+/// after every press isBetter() holds.
 
 #include <functional>
 #include <set>
@@ -45,21 +45,20 @@ struct FixChoice {
   std::set<std::string> agreed = {};      ///< ids of lines whose fix is done though it asks (drastic.h)
 };
 
-/// All that was done, levels added up: "trim kick to 1/8; tune kick to F2; raise bass by 11 dB".
+/// All that was done, with levels added up: "trim kick to 1/8; tune kick to F2; raise bass by 11 dB".
 std::string wordsOf(const std::vector<Mended>& mended);
 
 struct MendedSession {
   Session session;
   std::vector<Mended> mended;
-  std::vector<Finding>
-      left;  ///< lines that are not in range and not intended, with what would still help at a price
-  size_t inRange = 0;  ///< lines that are
+  std::vector<Finding> left;  ///< lines neither in range nor intended, with what would still help at a price
+  size_t inRange = 0;         ///< lines that are
 };
 
 /// Applies remedies, each of which improves the whole: free ones first, in working order, then those with a
-/// price, as far as no line ends up newly out (a later step may repair the cost of an earlier one; a watch is
-/// a fair price for an out). What is intended stays. A fix that asks (drastic.h) is applied only if agreed
-/// to: otherwise its line is among those left, with it. Errors: Cancelled.
+/// price, as long as no line ends up newly out (a later step may undo the side effect of an earlier one; a
+/// watch is a fair price for an out). What is intended stays. A fix that asks (drastic.h) needs consent:
+/// without it, its line stays among those left, with the fix. Errors: Cancelled.
 Result<MendedSession> mendAll(const Session& session, const Assets& assets, StepCache& cache,
                               const FixChoice& choice = {}, std::stop_token stop = {},
                               References references = References::Measure);

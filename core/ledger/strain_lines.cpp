@@ -1,4 +1,4 @@
-// Cost of shifts: distance from the recording, and the effect on a strike that is shifted too.
+// Side effects of shifts: distance from the recording, and a strike that is shifted too.
 
 #include <algorithm>
 #include <cmath>
@@ -37,7 +37,7 @@ Edit tuneAnew(const std::string& name, int part, int layer, int midi) {
                {putValue(name, {part, layer}, "semitones", 0.0), setLayerLanding(name, part, layer, midi)});
 }
 
-// Notes that the layer would be moved less for, then none at all.
+// Notes that shift the layer less, then no target at all.
 std::vector<Remedy> gentlerMoves(const LedgerView& v, const LayerFacts& worst) {
   std::vector<Remedy> out;
   const int kick = v.session.kick().id;
@@ -58,7 +58,7 @@ std::vector<Remedy> gentlerMoves(const LedgerView& v, const LayerFacts& worst) {
   return out;
 }
 
-// By an octave the line keeps its note names and gets closer to the recording.
+// An octave up or down, the line keeps its note names and gets closer to the recording.
 Remedy octaveMove(const Session& s, bool up) {
   const PatternRange line{0.0, s.track.loopQuarters(), {s.bass().id}};
   return remedyOf(up ? "Bass octave up" : "Bass octave down", transposeRange(line, up ? 12 : -12, {}),
@@ -76,7 +76,7 @@ void addStrain(const LedgerView& v, const PairPart& p, std::vector<Finding>& out
       .id = p.part.role + "-strain", .stage = Stage::Tune, .value = worst->semitones, .unit = "semitones"};
   // A shift of one to two semitones is common practice: a price, not a fault in itself.
   f.isPrice = true;
-  // An octave is one whatever its cents.
+  // An octave is one regardless of cents.
   constexpr double kBesideLow = 0.5;
   f.verdict = judged(std::abs(worst->semitones) - (low ? kBesideLow : 0.0), holds, watch);
   const std::string what = bass ? "The bass line shifts its sound" : "The kick's shift takes " + worst->title;

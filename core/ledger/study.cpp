@@ -56,7 +56,7 @@ void studyBass(Study& out, const Session& s, const SoundSteps& steps, StepCache&
       [](const auto&) { return size_t{64}; });
 }
 
-// The layer that lands where all of them together do, to a quarter tone.
+// The layer that lands where all of them together do, within a quarter tone.
 std::optional<int> noteLayerOf(const Part& part, const SoundFacts& all, const Track& track,
                                const SoundSteps& steps) {
   const auto hz = all.landing.noteHz();

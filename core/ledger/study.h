@@ -14,13 +14,14 @@
 
 namespace heft {
 
-/// From the kick's tail to the bass note that starts in it: the level between 20 and 150 Hz as it sounds.
+/// From the kick's tail to the bass note that starts in it: the level between 20 and 150 Hz as heard.
 struct HandOverFacts {
   double afterMs = 0.0;  ///< from the hit to the note
-  double overMs = 0.0;   ///< gain reduction of the hand-over, or what it would be if it is off
-  double holeDb = 0.0;   ///< how far the sum falls under the kick before and the bass after it; 0 or below
-  double pileDb = 0.0;   ///< how far it peaks above both; 0 or more
-  double alike = 0.0;    ///< correlation of kick and bass about it, -1 to 1
+  double overMs = 0.0;   ///< gain reduction of the hand-over, or what it would be if it were on
+  double holeDb =
+      0.0;  ///< how far the sum falls below both the kick before it and the bass after it; 0 or below
+  double pileDb = 0.0;  ///< how far it peaks above both; 0 or more
+  double alike = 0.0;   ///< correlation of kick and bass about it, -1 to 1
   /// Levels in dB re the loudest of the three, each kStepMs from kLeadMs before the note.
   std::vector<float> kickDb, bassDb, sumDb;
   static constexpr double kStepMs = 2.0, kLeadMs = 40.0, kFloorDb = -60.0;
@@ -34,32 +35,31 @@ struct HitFacts {
   /// Kick and bass about the hit in Align's band, the bass phase-shifted but not yet delayed, for the
   /// picture: from waveLeadSeconds before it.
   std::vector<float> kickWave, bassWave;
-  std::vector<float> kickEnvelope, bassEnvelope;  ///< of these: in perfect phase the sum reaches both together
+  std::vector<float> kickEnvelope, bassEnvelope;  ///< of these: what the sum reaches in perfect phase
   double waveRate = 1.0, waveLeadSeconds = 0.0;
   /// Kick and bass from this hit to the next, the bass phase-shifted but not yet delayed: with the ducking,
   /// and without.
   AlignCurve curve, plain;
-  double heardDb =
-      0.0;  ///< as it sounds at the present delay and polarity, re perfect phase; 0 without overlap
+  double heardDb = 0.0;  ///< as heard at the present delay and polarity, re perfect phase; 0 without overlap
   double levelDb = 0.0;  ///< the same without the ducking
-  double bestDb = 0.0;   ///< as it would sound at the delay and polarity that suit all hits best
-  AlignAnswer own;       ///< the move that would suit this hit alone
+  double bestDb = 0.0;   ///< at the delay and polarity that suit all hits best
+  AlignAnswer own;       ///< the move that suits this hit alone
   /// Level of the ducked bass re the kick below 150 Hz, over the kick's body; nothing where one is silent
   /// there.
   std::optional<double> bassReKickDb = {};
   std::optional<double> nextNoteGapMs;  ///< until the next bass note starts that did not sound at the hit
-  /// Nothing where no note starts before the next hit, or the kick has gone 12 dB under the bass by then.
+  /// Nothing where no note starts before the next hit, or the kick is 12 dB under the bass by then.
   std::optional<HandOverFacts> handOver = {};
   /// When the kick falls below the bass, and below the backing, for good, at most its tail to -40 dB, below
-  /// 150 Hz as they sound; empty where the other is silent throughout or the kick is never above it.
+  /// 150 Hz as heard; empty where the other is silent throughout or the kick is never louder.
   std::optional<double> overBassMs = {}, overBackingMs = {};
-  /// Level of a bass note that ended before the hit, 20 to 40 ms into it, re its loudest, as it sounds below
-  /// 150 Hz; empty where a note is held or starts there, or none ended within a second.
+  /// Level of a bass note that ended before the hit, 20 to 40 ms into it, re its loudest moment, as heard
+  /// below 150 Hz; empty where a note is held or starts there, or none ended within a second.
   std::optional<double> releaseDb = {};
-  std::optional<double> tailAtNextNoteDb = {};  ///< the kick's envelope there, re its peak; nothing: silent
+  std::optional<double> tailAtNextNoteDb = {};  ///< the kick's envelope there, re its peak; nothing for silence
 };
 
-/// No more hits than these are measured, the first of the loop: two on every sixteenth of eight bars.
+/// Measures no more hits than these, the first of the loop: two on every sixteenth of eight bars.
 inline constexpr size_t kMostJudgedHits = 256;
 
 /// A part beside the pair, as it sounds.
@@ -68,7 +68,7 @@ struct PartFacts {
   std::shared_ptr<const SoundFacts>
       facts;  ///< of its full hit, or of its first layer at `noteMidi`; nothing without a sound
   std::optional<int> noteMidi = {};   ///< for lines: the note played most
-  std::optional<int> noteLayer = {};  ///< of several layers that play hits the one whose note it is heard on
+  std::optional<int> noteLayer = {};  ///< of several layers that play hits, the one whose note is heard
   LowEnd low = {};                    ///< of its lane, over the loop
 };
 
@@ -76,8 +76,8 @@ struct PartFacts {
 struct DuckFacts {
   int id = 0;
   DipFacts dip;                  ///< of its own gain, after each of its triggers
-  int doubtful = 0, nearly = 0;  ///< hits that fire and may be another drum; that nearly fired
-  bool busy = false;             ///< its sidechain has more in its band than hits (HitSearch::isBusy)
+  int doubtful = 0, nearly = 0;  ///< hits that trigger but may be another drum; near misses
+  bool busy = false;             ///< its sidechain has more than hits in its band (HitSearch::isBusy)
   bool sourceGone = false;       ///< its part, its sound or its notes are missing
   bool targetGone = false;
   std::optional<double> bellHz;                ///< frequency of a bell; empty where its note is unknown
@@ -87,51 +87,50 @@ struct DuckFacts {
   double closestMs = 0.0;                      ///< between two triggers; 0: fewer than two
   double loudestDb = -120.0;                   ///< a follower's peak sidechain level, dBFS
   double downShare = 0.0;                      ///< of the loop in which its gain is below -0.5 dB
-  /// Of a follower that is never down or always: where it takes 6 dB at the loudest.
+  /// For a follower that never ducks or always does: the threshold that gives 6 dB at the loudest moment.
   std::optional<double> thresholdForSix;
-  std::optional<DrawnDip> drawn;  ///< of a follower and a mirror: the same as a curve
+  std::optional<DrawnDip> drawn;  ///< for a follower and a mirror: the same as a curve
 
   bool isNever() const { return dip.depthDb > -0.5 && downShare == 0.0; }
   bool isAlways() const { return downShare > 0.98; }
 };
-/// Default depth at the loudest hit when a ducking is solved for, dB.
+/// Default depth at the loudest hit when a ducking is solved, dB.
 inline constexpr double kUsualTakenDb = 6.0;
 
 struct Study {
-  /// Sources: the first layer before any move (a built bass has none). The others as they sound, of the bass at
-  /// the note under most hits. Nothing where a sound is missing.
+  /// Sources: the first layer before any move (a built bass has none). The others as heard, the bass at the
+  /// note under most hits. Nothing where a sound is missing.
   std::shared_ptr<const SoundFacts> kickSource, kick, bassSource, bass;
   std::shared_ptr<const ReadyKick> readyKick;
   std::optional<double> bassRootMidi;              ///< root of a recorded bass
   std::optional<int> bassNoteMidi;                 ///< the note under most hits
-  bool kickMuted = false, bassMuted = false;       ///< there are layers and none is heard
-  std::vector<LayerFacts> kickLayers, bassLayers;  ///< those that are heard
+  bool kickMuted = false, bassMuted = false;       ///< there are layers but none is audible
+  std::vector<LayerFacts> kickLayers, bassLayers;  ///< audible ones
   std::vector<PartFacts> others;                   ///< parts that are neither the kick nor the bass
-  std::optional<double> bassPhon;      ///< how loud a small speaker leaves the bass; nothing without a bass
-  std::vector<ContourFacts> contours;  ///< of the parts whose contour works
+  std::optional<double> bassPhon;      ///< loudness of the bass on a small speaker; nothing without a bass
+  std::vector<ContourFacts> contours;  ///< of the parts whose contour does something
   LineHeard line;                      ///< perceived loudness of each bass note; empty without a bass
   std::vector<HitFacts> hits;          ///< of the loop's hits, at most kMostJudgedHits
   size_t hitsInLoop = 0;
   AlignCurve all;                ///< as it sounds
-  AlignAnswer best;              ///< before: with no move at all
+  AlignAnswer best;              ///< before: without any move
   double alignedDb = 0.0;        ///< all hits as they sound at the present delay and polarity
   double unduckedDb = 0.0;       ///< the same without the ducking
-  DipFacts dip;                  ///< of all gains of the bass's lane together, after each of the kick's hits
-  std::vector<DuckFacts> ducks;  ///< of the session's duckings that act
+  DipFacts dip;                  ///< of all gains of the bass's lane together, after each kick hit
+  std::vector<DuckFacts> ducks;  ///< of the session's active duckings
   ProgrammeFacts sum;
   LowEnd kickLow, bassLow;            ///< of the lanes, over the loop
-  LowEnd kickSpectrum, bassSpectrum;  ///< of one hit, and of one note as the bass plays under most hits
+  LowEnd kickSpectrum, bassSpectrum;  ///< of one hit, and of one note as the bass plays it under most hits
   bool hasBacking = false;
-  std::vector<std::optional<ProgrammeFacts>>
-      references;                     ///< as the session lists them; nothing where one is missing
-  std::vector<AssetRef> notMeasured;  ///< references that are there and not in the cache yet
+  std::vector<std::optional<ProgrammeFacts>> references;  ///< in the session's order; nothing for a missing one
+  std::vector<AssetRef> notMeasured;  ///< references that exist but are not in the cache yet
   bool empty = true;                  ///< nothing sounds
 
   int kickPart = 1, bassPart = 2;  ///< ids of the pair
-  /// Of a part as it sounds; nothing where it was not measured.
+  /// Of a part as heard; nothing where it was not measured.
   std::shared_ptr<const SoundFacts> factsOf(int part) const;
   const ContourFacts* contourOf(int part) const;  ///< nothing where its contour does nothing
-  const LowEnd* lowOf(int part) const;            ///< of its lane; nothing where no part has that id
+  const LowEnd* lowOf(int part) const;            ///< of its lane; nothing without a part of that id
 
   std::array<BandDifference, kBands.size()> differences;  ///< sum minus the references' median
 
@@ -141,14 +140,14 @@ struct Study {
   bool anyReference() const;
 };
 
-/// A reference's figures, kept in the cache; nothing where it is missing or cannot be measured. Seconds for a
-/// whole track.
+/// A reference's figures, kept in the cache; nothing where it is missing or cannot be measured. Takes seconds
+/// for a whole track.
 std::optional<ProgrammeFacts> measureReference(const AssetRef& ref, const Assets& assets, StepCache& cache);
 
-/// What to do about a reference that the cache does not know yet.
+/// What to do with a reference that is not in the cache yet.
 enum class References { Measure, TakeWhatIsKnown };
 
-/// What lining up asks for alone, the kick's figures and all hits; the rest stays empty. Errors: Cancelled.
+/// What alignment alone needs, the kick's figures and all hits; the rest stays empty. Errors: Cancelled.
 Result<Study> studyPair(const Session& session, const Assets& assets, const Stems& stems, StepCache& cache,
                         std::stop_token stop = {});
 

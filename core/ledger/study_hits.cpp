@@ -11,7 +11,7 @@
 namespace heft {
 namespace {
 
-// Beneath it is silence.
+// Silence is below this.
 std::optional<double> aboveFloor(double db) {
   constexpr double kFloorDb = -119.0;
   if (db <= kFloorDb) return std::nullopt;
@@ -26,8 +26,8 @@ std::optional<double> bassReKick(const PairLanes& lanes, double at, double secon
   return aboveFloor(dbFromPower(b) - dbFromPower(k));
 }
 
-// The last moment of the kick's tail at which it is the louder of two, by the root of their power over 20 ms.
-// Beyond its tail the next strike is seen to come.
+// The last moment of the kick's tail at which it is the louder one, by RMS over 20 ms. Beyond its tail the
+// next strike would already show.
 std::optional<double> lastOver(const SlowLane& kick, const SlowLane& other, double atSeconds,
                                double tailSeconds) {
   constexpr double kHop = 0.005, kWindow = 0.02, kFloorDb = -80.0;
@@ -94,12 +94,12 @@ void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFa
     hit.tailAtNextNoteDb = aboveFloor(dbFromAmplitude(envelope[at] / peak));
 }
 
-// The picture's waves: a lead before the hit long enough for any delay, and 0.4 s after it.
+// For the picture: a lead before the hit long enough for any delay, and 0.4 s after it.
 void addWaves(HitFacts& out, const AlignQuestion& q, const PairLanes& lanes, double at, StepCache& cache) {
   const double lead = kLeastLeadSeconds + q.maxDelayMs / 1000.0,
                count = lead + kWaveSeconds + q.maxDelayMs / 1000.0;
   out.waveRate = lanes.kick->rate;
-  // A frame is a little off the requested moment: the lead corrects that.
+  // A frame may be a little off the requested moment; the lead corrects that.
   out.waveLeadSeconds =
       at + lanes.kick->leadSeconds - static_cast<double>(lanes.kick->at(at - lead)) / lanes.kick->rate;
   struct Wave {
@@ -123,7 +123,7 @@ void addWaves(HitFacts& out, const AlignQuestion& q, const PairLanes& lanes, dou
   out.bassWave = bass->samples, out.bassEnvelope = bass->envelope;
 }
 
-// The last note that sounds at a hit or starts within a sixteenth of it, over the loop's end as well.
+// The last note that sounds at a hit or starts within a sixteenth after it, across the loop's end too.
 std::optional<int> noteUnder(const Session& s, double hitQuarters) {
   std::optional<int> out;
   const double loop = s.track.loopQuarters();

@@ -1,8 +1,7 @@
 #pragma once
 /// Every meeting of kick and bass in the loop. Used by study.cpp.
-///
-/// The lanes are brought to alignment's low rate once each; hits read their stretch of them, so a hit's cost
-/// does not grow with the rate, and a hit whose stretch did not change comes from the cache.
+/// Brings each lane to alignment's low rate once; hits read their stretch of it, so a hit's cost does not
+/// grow with the rate, and a hit whose stretch did not change comes from the cache.
 
 #include "core/ledger/study.h"
 
@@ -12,14 +11,14 @@ namespace heft {
 Result<void> studyHits(Study& out, const Session& session, const Assets& assets, const Stems& stems,
                        StepCache& cache, const std::stop_token& stop);
 
-/// How much the bass masks the kick, and nothing else of the meetings: ways to make room are judged by it.
+/// How much the bass masks the kick: ways to make room are judged by this alone.
 struct RoomFacts {
   std::vector<std::optional<double>> bassToKickDb;  ///< as HitFacts::bassReKickDb, at each judged hit
   /// Levels between 20 and 150 Hz after the hit where the bass is loudest, as amplitudes each 5 ms from 25 ms
   /// before it.
   std::vector<float> kickLevel, bassLevel;
   static constexpr double kStepMs = 5.0, kLeadMs = 25.0;
-  double worstDb() const;  ///< kNothing where no bass is under any hit
+  double worstDb() const;  ///< kNothing where no hit has bass under it
   static constexpr double kNothing = -120.0;
 };
 /// Levels are those after `atHit`, or after the worst hit. Nothing without a kick or hits.

@@ -14,7 +14,8 @@ std::string ms(double value) {
   return formatNumber(value, 0) + " ms";
 }
 
-// All layers, for the one that rings on is heard. Drives and compressors draw a tail out: then shorter still.
+// Trims all layers, since the longest one is heard. Drives and compressors lengthen a tail: then shorter
+// still.
 std::vector<Remedy> trimMoves(const LedgerView& v, const TimeValue& length) {
   const double tempo = v.session.track.tempoBpm;
   std::vector<Remedy> out;
@@ -24,7 +25,7 @@ std::vector<Remedy> trimMoves(const LedgerView& v, const TimeValue& length) {
                     : TimeValue::milliseconds(std::max(kShortestTailMs, std::round(part * length.toMs(tempo))));
     out.push_back(remedyOf("Trim kick", trimPart(v.session.kick(), to)));
   }
-  // A built kick that is cut within its fall lands nowhere: then the fall gets shorter with it.
+  // A built kick cut within its fall never lands, so the fall is shortened with it.
   const auto& layers = v.session.kick().layers;
   if (std::any_of(layers.begin(), layers.end(), [](const Layer& l) { return l.kickVoice() != nullptr; }))
     out.insert(out.begin() + 1, remedyOf("Shorten kick", shortenPart(v.session.kick(), length)));
@@ -44,7 +45,7 @@ const HitFacts* mostOver(const LedgerView& v) {
   return worst;
 }
 
-// Its length, and whether it is over before the notes after it: one matter, for one trim mends both.
+// Its length, and whether it ends before the next notes: one matter, since one trim fixes both.
 void addTail(const LedgerView& v, std::vector<Finding>& out) {
   const TailTarget target = tailTargetOf(v.session);
   const double wanted = target.length.toMs(v.session.track.tempoBpm), tail = v.study.kick->tailMs;

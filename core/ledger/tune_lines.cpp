@@ -1,4 +1,4 @@
-// Tune: is each sound on a note of the track.
+// Tune: whether each sound is on a note of the track.
 
 #include <algorithm>
 #include <cmath>
@@ -15,7 +15,7 @@ namespace {
 
 constexpr double kShortKickMs = 100.0;
 
-// The note of the track that a landing is nearest to: the bass's main note in any octave, or the tonic.
+// The note of the track nearest to a landing: the bass's main note in any octave, or the tonic.
 int nearestRightNote(double midi, std::optional<int> bassMidi, const Key& key) {
   const int tonic = nearestOfClass(midi, key.tonic);
   if (!bassMidi) return tonic;
@@ -36,7 +36,7 @@ Remedy tuneTo(const LedgerView& v, int midi) {
       setLayerLanding("tune kick to " + noteName(midi, v.session.track.notes), v.session.kick().id, id, midi));
 }
 
-// Every layer along, for sounds whose note is made by several.
+// Moves every layer, for sounds whose note is made by several.
 Remedy shiftAll(const Part& kick, double semitones, const std::string& note) {
   return remedyOf("Shift to " + note, shiftLayers(kick, semitones), "shift all layers of the kick to " + note);
 }
@@ -53,7 +53,7 @@ std::vector<Remedy> tuneMoves(const LedgerView& v, double midi, int right) {
   return out;
 }
 
-// Of a kick that is too far from its note: where else it could go, or that it wants another file.
+// For a kick too far from its note: where else it could go, or that it needs another file.
 std::string nearerNote(const LedgerView& v, double midi, int right) {
   const NoteStyle& notes = v.session.track.notes;
   const TuneTarget near = easiestTarget(midi, v.session.track.key);
@@ -64,7 +64,7 @@ std::string nearerNote(const LedgerView& v, double midi, int right) {
          formatNumber(std::abs(near.semitones), 1) + " st away";
 }
 
-// A note of the key that somebody chose: not a fault.
+// A note of the key chosen by hand is not a fault.
 bool isChosen(const LedgerView& v, double midi) {
   const auto id = landingLayerId(v);
   const int nearest = static_cast<int>(std::lround(midi));
@@ -82,7 +82,7 @@ std::string slideText(const Landing& landing, const Track& track) {
          noteName(static_cast<int>(std::lround(midi)), track.notes);
 }
 
-// The only line of a sound in which nothing is heard.
+// The only line of a sound without an audible note.
 void addSilent(const char* part, Finding f, std::vector<Finding>& out) {
   f.verdict = Verdict::Watch;
   f.sentence = std::string("The ") + part + " file is silent";
@@ -107,7 +107,7 @@ void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
   }
   f.ofANote = true;
   const double midi = midiFromHz(*hz, track.notes.a4Hz);
-  // A short or sliding sound is heard less exactly, and need not be exact.
+  // The ear resolves a short or gliding sound less finely, so it need not be exact.
   const bool shortKick = v.study.kick->tailMs < kShortKickMs, chosen = isChosen(v, midi);
   const int right = rightNote(midi, noteUnderMostHits(v.session), track.key, chosen);
   f.value = (midi - right) * 100.0;
@@ -134,7 +134,7 @@ void addSlide(const LedgerView& v, std::vector<Finding>& out) {
   if (!landing.slides()) return;
   Finding f{.id = "kick-slide", .stage = Stage::Tune, .value = landing.slideCents, .unit = "cents"};
   f.verdict = judged(f.value, v.limits.slideHolds, v.limits.slideWatch);
-  // A sound too short to be heard as a note may slide freely.
+  // A sound too short to have a note may glide freely.
   if (f.verdict == Verdict::Off) f.verdict = Verdict::Watch;
   if (v.study.kick->tailMs < kShortKickMs) f.verdict = Verdict::Holds;
   const bool brief = v.study.kick->tailMs < kShortKickMs;
@@ -157,7 +157,7 @@ std::vector<Remedy> ontoItsNotes(const Part& bass, int layer, double offSemitone
           remedyOf("Tune bass", shiftFirstLayer(bass, -offSemitones), "shift bass onto its notes")};
 }
 
-// The bass's sound against the note that it is to play, as it sounds.
+// The bass's sound as heard against the note that it is to play.
 void addBassPitch(const LedgerView& v, const Layer& layer, std::vector<Finding>& out) {
   const auto& track = v.session.track;
   Finding f{.id = "bass-key", .stage = Stage::Tune, .unit = "cents"};

@@ -15,7 +15,7 @@ namespace {
 
 constexpr double kCorrelationHz = 250.0, kRatesPerHz = 14.0;
 
-// The part with that layer heard and no other.
+// The part with that layer alone.
 Part alone(Part part, int layer) {
   for (Layer& l : part.layers) l.solo = false, l.mute = l.id != layer;
   return part;
@@ -79,7 +79,7 @@ std::optional<Heard> heardOf(const Session& s, const SoundRef& ref, const Stems&
   return out;
 }
 
-// Between two events that fall together, of the second after the first.
+// Offset of the second after the first, at two events that coincide.
 std::optional<double> eventsApartSeconds(const Heard& first, const Heard& second, double rate) {
   constexpr double kTogetherSeconds = 0.05;
   std::optional<double> out;
@@ -92,7 +92,7 @@ std::optional<double> eventsApartSeconds(const Heard& first, const Heard& second
 
 TwoSounds::Wave waveAt(const SlowLane& first, const SlowLane& second, double at, const AlignQuestion& q) {
   constexpr double kLead = TwoSounds::kLeadMs / 1000.0;
-  // Beyond the visible part, so that the end of the stretch does not show.
+  // Beyond the visible part, so that the stretch's end stays out of sight.
   const double seconds = kLead + TwoSounds::kShownMs / 1000.0 + kLead;
   auto of = [&](const SlowLane& lane) {
     const auto band = bandLimited(lane.from(lane.samples, at - kLead, seconds), lane.rate, q.lowHz, q.highHz);

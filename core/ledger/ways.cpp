@@ -18,8 +18,8 @@ namespace heft {
 namespace {
 
 constexpr double kStepDb = 0.5;
-// A copy of the kick triggers where the kick does, give or take how a detector reads its strike; one or two
-// stray hits still make a copy. A loop with other drums is not one.
+// A copy of the kick triggers where the kick does, within what a detector's reading of its strike varies; one
+// or two stray hits still make a copy. A loop with other drums is not one.
 constexpr double kSameHitMs = 15.0, kMostAreHits = 0.9;
 
 // Everything that ducks the bass at the kick's hits: the kick itself, or a trigger that coincides with it.
@@ -128,12 +128,12 @@ class RoomSolver {
     return SoundSteps(assets_, cache_, s.track.sampleRate).kickFacts(s.kick(), s.track);
   }
 
-  // The smallest of 1 to `most` steps of kStepDb that reaches the goal, where more reaches further and none
-  // leaves `without` dB; empty where none does. Starts where a line through the known points crosses the
-  // goal, then halves.
+  // The smallest of 1 to `most` steps of kStepDb that reaches the goal, where more steps reach further and
+  // none leaves `without` dB; empty where none does. Starts where a line through the known points crosses the
+  // goal, then bisects.
   std::optional<int> fewest(int most, double without, const std::function<Edit(int)>& by) const {
     constexpr int kByTheLine = 4;
-    constexpr double kFirstSlope = 0.8;  // share of a dip's reduction that is gone over the kick's body
+    constexpr double kFirstSlope = 0.8;  // share of a dip's gain reduction that is left over the kick's body
     int low = 0, high = most + 1;
     double atLow = without, slope = kFirstSlope * kStepDb;
     for (int turn = 0; high - low > 1 && !stopped(); ++turn) {
@@ -153,7 +153,7 @@ class RoomSolver {
  private:
   Reach reachOf(const Session& s, const Stems& stems) const {
     Reach out;
-    // Its depth alone: the figures of each hit are not asked for.
+    // Its depth only; the figures of each hit are not needed.
     out.dipDb = -measureDip(stems.gain().wrapped(0, 0, stems.frames), {}, stems.sampleRate, true).depthDb;
     const SoundSteps steps(assets_, cache_, s.track.sampleRate);
     for (const LayerFacts& l : kickLayerFacts(s, steps, cache_))
@@ -207,7 +207,7 @@ struct RoomMove {
   WayCost cost = {};
 };
 
-// The first that reaches, else the nearest; only that one's cost is measured.
+// The first that reaches the goal, else the nearest; measures only that one's cost.
 Found firstThatReaches(const RoomSolver& solver, WayKind kind, const std::vector<RoomMove>& moves) {
   const RoomMove* chosen = nullptr;
   std::optional<double> least;
@@ -226,7 +226,7 @@ RoomMove levelMove(const RoomSolver& solver, double db) {
   return {edit.name, edit};
 }
 
-// Levels add to the hits' figures, so the move is known; beyond the limit, the limit is tried.
+// Levels add to the hits' figures, so the move is known in advance; beyond the limit it tries the limit.
 Found levelWay(const RoomSolver& solver) {
   const double wanted = std::ceil((solver.before().worstDb() - solver.goalDb()) / kStepDb) * kStepDb;
   std::vector<RoomMove> moves;
@@ -252,7 +252,7 @@ Found octaveWay(const RoomSolver& solver) {
                        tunePart(s.kick(), from, to, s.track.notes),
                        {.shiftSemitones = isRecorded(s.kick()) ? 12.0 : 0.0}});
   }
-  // A built voice is retuned for free.
+  // Retuning a built voice costs nothing.
   std::stable_sort(moves.begin(), moves.end(), [](const RoomMove& a, const RoomMove& b) {
     return a.cost.shiftSemitones < b.cost.shiftSemitones;
   });
@@ -305,7 +305,7 @@ Found duckingWay(const RoomSolver& solver, WayKind kind) {
   const auto note = kick ? kick->landing.noteHz() : std::nullopt;
   if (kind == WayKind::Bell && !note) return std::nullopt;
   const double midi = note ? midiFromHz(*note, s.track.notes.a4Hz) : lowTonic(s.track.key);
-  // A mirror takes more the less both may add up to.
+  // A mirror ducks more the less the two may add up to.
   constexpr double kWidest = 6.0;
   const bool mirror = kind == WayKind::Mirror;
   auto valueOf = [&](int steps) { return mirror ? kWidest - steps * kStepDb : steps * kStepDb; };
@@ -322,7 +322,7 @@ Found duckingWay(const RoomSolver& solver, WayKind kind) {
   return shaped(DuckShape::Plain);
 }
 
-// A move without ducking in full, and a ducking as deep as it then needs.
+// A move without ducking in full, plus a ducking as deep as is then needed.
 Found bothWays(const RoomSolver& solver, const RoomMove& still, WayKind duck) {
   const Session base = still.edit.applied(solver.session());
   const auto kick = solver.kick(base);
@@ -341,8 +341,8 @@ Found bothWays(const RoomSolver& solver, const RoomMove& still, WayKind duck) {
                        both(steps), still.cost);
 }
 
-// The cheapest that reaches, of the best ducking and each move without one, a milder trim too; else the
-// nearest.
+// The cheapest that reaches the goal, out of the best ducking with each other move, milder trims included;
+// else the nearest.
 Found togetherWay(const RoomSolver& solver, const std::vector<RoomWay>& ways) {
   const RoomWay* duck = nullptr;
   std::vector<RoomMove> stills = trims(solver);

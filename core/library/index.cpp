@@ -26,7 +26,7 @@ constexpr const char* kFromVersion2 = "ALTER TABLE files ADD COLUMN lands INTEGE
 constexpr const char* kColumns =
     "path, bytes, written_ns, fault, seconds, landing_hz, confidence, start_hz, tail_ms, peak_dbfs, rms_dbfs, "
     "brightness_hz, weight, favourite, present, measuring, lands";
-// A mark that is there already stays.
+// Keeps an existing mark.
 constexpr const char* kPut = R"(
 INSERT INTO files (path, bytes, written_ns, fault, seconds, landing_hz, confidence, start_hz, tail_ms, peak_dbfs,
   rms_dbfs, brightness_hz, weight, favourite, measuring, lands, present)

@@ -33,7 +33,7 @@ void measureInto(LibraryRow& row, const FileStamp& file) {
   }
   AudioBuffer head = *loaded->sound;
   row.seconds = head.seconds();
-  // Of a whole track no more is measured than a drum could last.
+  // Measures no more of a whole track than a drum could last.
   if (row.seconds > kMeasuredSeconds)
     for (auto& channel : head.channels) channel.resize(static_cast<size_t>(kMeasuredSeconds * head.sampleRate));
   const SoundFacts facts = measureSound(head);

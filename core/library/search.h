@@ -24,14 +24,14 @@ std::optional<SoundKind> kindNamedBy(const std::string& name);
 bool suits(const LibraryRow& row, SoundKind kind, const std::vector<std::string>& folders = {});
 
 struct LibraryQuery {
-  std::string words;                 ///< all of them in the path, whatever their case
+  std::string words;                 ///< all of them in the path, ignoring case
   std::vector<std::string> folders;  ///< the library's folders: their own location is not searched
   std::optional<SoundKind> kind;     ///< only files that suit it
-  std::optional<double> semitones;   ///< lands within so many of the tonic or the fifth
+  std::optional<double> semitones;   ///< lands within this many of the tonic or the fifth
   double leastTailMs = 0.0, mostTailMs = 1e9;
   double leastWeight = 0.0;               ///< part of the energy below 120 Hz
-  bool favourites = false, gone = false;  ///< only those; those that have gone too
-  bool faults = false;                    ///< those that could not be read, alone
+  bool favourites = false, gone = false;  ///< only favourites, missing files too
+  bool faults = false;                    ///< only files that could not be read
 };
 
 enum class LibraryOrder { Fit, Name, Landing, Tail, Weight, Brightness };

@@ -21,12 +21,12 @@ struct DampedTone {
 };
 
 struct ToneFit {
-  std::vector<DampedTone> tones;  ///< strongest first; slow offsets (below 8 Hz) are left out
+  std::vector<DampedTone> tones;  ///< strongest first; without slow offsets (below 8 Hz)
   double explained = 0.0;         ///< 0 to 1: share of the stretch's energy that the whole model holds
 };
 
-/// `samples`: at least 8, else an empty fit. `mostPoles`: 2 per tone, 1 per offset; 2 to 24. Eigenvalues below
-/// `floor` times the largest are taken for noise.
+/// `samples`: at least 8, else an empty fit. `mostPoles`: 2 per tone, 1 per offset; 2 to 24. Eigenvalues
+/// below `floor` times the largest count as noise.
 ToneFit fitDampedTones(std::span<const double> samples, double sampleRate, int mostPoles, double floor = 1e-7);
 
 }  // namespace heft

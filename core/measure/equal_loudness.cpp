@@ -37,8 +37,8 @@ LevelRow rowAt(double hz) {
   return kTable.back();
 }
 
-// The standard's (0.4 * 10^((level + transfer) / 10 - 9))^exponent by one exponential: this is the inner loop
-// of the loudness of every note.
+// The standard's (0.4 * 10^((level + transfer) / 10 - 9))^exponent with a single exponential: the inner loop
+// of every note's loudness.
 double levelTerm(const LevelRow& r, double levelDb) {
   static const double kOffset = std::log(0.4);
   return std::exp(r.exponent * (kOffset + std::numbers::ln10 * ((levelDb + r.transferDb) / 10.0 - 9.0)));

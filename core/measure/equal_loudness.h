@@ -25,15 +25,15 @@ double smallSpeakerDb(double hz);
 struct PartialHeard {
   int number = 1;
   double hz = 0.0;
-  std::optional<double> phon = {};  ///< nothing where it is out
+  std::optional<double> phon = {};  ///< nothing for a partial that is off
   bool audible = false;             ///< over 20 phon
 };
-/// Partials of a root whose levels, nothing for one that is out, are given in dB re a full tone that plays at
-/// `listeningDb` SPL (a moderate level by default).
+/// Partials of a root, given their levels in dB re a full-scale tone that plays at `listeningDb` SPL (a
+/// moderate level by default); nothing for one that is off.
 std::vector<PartialHeard> heardOnSmallSpeaker(double rootHz, std::span<const std::optional<double>> partialDb,
                                               double listeningDb = 75.0);
 
-/// Roots that are felt as heavy: E flat to G sharp, 38 to 53 Hz (common practice; the octave is our inference).
+/// Roots that sound heavy: E flat to G sharp, 38 to 53 Hz (common practice; the octave is our inference).
 bool isHeavyRoot(double hz);
 
 }  // namespace heft

@@ -36,7 +36,7 @@ std::vector<Crossing> crossingsOf(const std::vector<double>& x, double rate, dou
 double shareOfFirstHalves(const std::vector<Crossing>& zeros) {
   constexpr double kLeast = 0.2, kMost = 0.8;
   std::vector<double> shares;
-  // Of the later ones: while the pitch falls halves are unequal by that.
+  // Of the later ones: while the pitch falls, halves are unequal for that reason.
   for (size_t k = zeros.size() / 4 * 2; k + 2 < zeros.size(); k += 2)
     shares.push_back((zeros[k + 1].seconds - zeros[k].seconds) / (zeros[k + 2].seconds - zeros[k].seconds));
   if (shares.empty()) return 0.5;
@@ -45,7 +45,7 @@ double shareOfFirstHalves(const std::vector<Crossing>& zeros) {
 
 struct Zeros {
   std::vector<Crossing> all;
-  size_t first = 0;  ///< before it ripple of the strike, or no cycle that follows from the next
+  size_t first = 0;  ///< before it: ripple of the strike, or a cycle that the next one does not follow
 };
 
 // The low band's zeros, read backwards from the rest; ends where a cycle does not follow from the one after it.
@@ -133,7 +133,7 @@ Slide slideAfter(const std::vector<PitchPoint>& path, double noteHz, double onse
   return {noteHz * std::exp2((y0 - pace * w1) / w0), pace};
 }
 
-// The best fall by a grid on octaves and the logarithm of time, made finer about its best nine times.
+// The best fall by a grid on octaves and the logarithm of time, refined about its best nine times.
 Fall fitted(const Zeros& zeros, double noteHz, bool straight) {
   constexpr int kCoarse = 9, kFine = 2, kRounds = 6;
   const double mostOctaves = kMostStartCents / 1200.0;
@@ -193,7 +193,7 @@ std::vector<PitchPoint> pitchByCycles(const Decimated& base, double untilSeconds
     out.push_back({0.5 * (zeros[k].seconds + zeros[k - 2].seconds),
                    1.0 / (zeros[k].seconds - zeros[k - 2].seconds),
                    std::max(zeros[k].excursion, zeros[k - 1].excursion) / std::numbers::sqrt2});
-  // The very first half cycle is all that shows of the steepest falls.
+  // Of the steepest falls only the first half cycle shows.
   if (zeros.size() > 2 && !out.empty() && zeros[1].seconds < out.front().seconds) {
     const double half = zeros[1].seconds - zeros[0].seconds, first = shareOfFirstHalves(zeros) / half;
     const double step = centsBetween(out.front().hz, first);
@@ -220,13 +220,13 @@ double startOfFall(const Decimated& base, const std::vector<PitchPoint>& path, d
   if (zeros.all.size() < zeros.first + kLeastZeros) return plain;
   const Slide slide = slideAfter(path, noteHz, onsetSeconds);
   for (Crossing& zero : zeros.all) zero.seconds = slide.levelled(zero.seconds);
-  // A pitch that fits without a fall has none: one that ends before the first zero would fit as well.
+  // Rejects a fall that ends before the first zero: no fall fits as well.
   if (misfit({kNoFall, 1.0, true}, zeros, slide.startHz) < 0.5 * kFits) return slide.startHz;
   Fall best = fitted(zeros, slide.startHz, false);
   if (const Fall line = fitted(zeros, slide.startHz, true);
       misfit(line, zeros, slide.startHz) < misfit(best, zeros, slide.startHz))
     best = line;
-  // A fall of another shape may be met by chance, far from where its cycles point.
+  // A fall of another shape may fit by chance, far from where its cycles point.
   const double start = slide.startHz * std::exp2(best.octaves);
   const bool believed =
       misfit(best, zeros, slide.startHz) < kFits && std::abs(centsBetween(plain, start)) < kAgreeCents;

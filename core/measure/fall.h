@@ -1,6 +1,6 @@
 #pragma once
-/// The fall of a kick's pitch, told by the moments at which its low band passes zero: in a tone that falls by
-/// octaves within a few cycles they are all the pitch there is, and amplitude does not move them.
+/// The fall of a kick's pitch, read from the moments at which its low band passes zero: in a tone that falls
+/// by octaves within a few cycles nothing else shows the pitch, and amplitude does not move them.
 
 #include <vector>
 

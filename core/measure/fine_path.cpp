@@ -63,8 +63,8 @@ ExponentialFit fitExponential(const std::vector<PathSample>& path, double tau) {
   return fit;
 }
 
-// The rest by the part in which the fall is as good as over, where there is enough of it: not every fall is an
-// exponential, and one that ends early leaves the fitted one heading too low.
+// The rest from the part in which the fall is almost over, where there is enough of it: not every fall is an
+// exponential, and for one that ends early the fit heads too low.
 double lateRest(const std::vector<PathSample>& path, const ExponentialFit& fit) {
   constexpr double kOverCents = 3.0, kEnough = 0.3;
   double sum = 0.0, weights = 0.0, late = 0.0;
@@ -220,10 +220,10 @@ double slopeAt(const FinePath& path, double at, double reach) {
   return left < kOffTheLine * kOffTheLine ? slope : kNoLine;
 }
 
-// A tail that drifts all the way never rests: the densest or final spot of its path is then an accident of
-// its end, which is hardly heard. Its note is where it is loudest: the densest spot by amplitude of the slow
-// part, and the mean about that. Empty where a good part of it is on the note already. All in periods of the
-// tone, so that a faster playback is that much higher.
+// A tail that drifts all the way never rests: the densest or final spot of its path then depends on its
+// inaudible end. Its note is where it is loudest: the densest spot by amplitude of the slow part, and the
+// mean about that. Empty where much of it is on the note already. All in periods of the tone, so that a
+// faster playback reads that much higher.
 std::optional<double> noteOfDrift(const FinePath& path, double hz) {
   constexpr double kReach = 3.3, kLeast = 6.6;  // periods
   constexpr double kFastest = 13.0;             // cents a period

@@ -213,8 +213,8 @@ Straight straightened(const Decimated& base, const Path& path, double hz) {
   return out;
 }
 
-// A path fitted to the sound comes to rest more easily than another, so the bar is higher than for a landing:
-// the larger the tone's share of the sound and the longer it lasts, the less it must exceed the rest. 0.5
+// A path fitted to the sound rests more easily than another, so the bar is higher than for a landing: the
+// larger the tone's share of the sound and the longer it lasts, the less it must exceed the rest. 0.5
 // separates real kicks, toms and congas from noise of every colour (docs/measuring.md).
 double confidenceOf(const Evidence& e) {
   constexpr double kTrust = 3.75, kShare = 0.7, kShortRun = 3.0;

@@ -16,7 +16,7 @@ namespace heft {
 
 struct FollowedTone {
   std::vector<PitchPoint> points;  ///< seconds from the start of `base`; empty where nothing can be followed
-  double heardHz = 0.0;            ///< where the path is heard most: its densest spot by amplitude
+  double heardHz = 0.0;            ///< where the path is loudest: its densest spot by amplitude
   double confidence = 0.0;         ///< 0 to 1; points only from 0.5
 };
 
@@ -24,8 +24,8 @@ struct FollowedTone {
 /// Cost: about 15 ms for half a second.
 FollowedTone followTone(const Decimated& base, double lowHz, double highHz);
 
-/// Where a path is heard most: the amplitude-weighted mean about its densest spot on the cents scale. Nothing
-/// without points that sound.
+/// Where a path is loudest: the amplitude-weighted mean about its densest spot on the cents scale. Nothing
+/// without audible points.
 std::optional<double> heardMost(const std::vector<PitchPoint>& path);
 
 }  // namespace heft

@@ -15,8 +15,8 @@ constexpr double kWindowSeconds = 0.2, kHopSeconds = 0.05;
 
 constexpr double kTonesBelowHz = 285.0;
 
-// Below, each hill of the spectrum from one valley to the next: a tone's lobe stays whole, at its own
-// frequency, which no fixed band would grant a low one over 200 ms. Above, third octaves.
+// Below that frequency, each hill of the spectrum from one valley to the next: a tone's lobe stays whole, at
+// its own frequency, which no fixed band resolves for a low one over 200 ms. Above it, third octaves.
 std::vector<HeardBands::Band> bandsOf(RealFft& fft, double weight, double sampleRate) {
   constexpr int kLowest = -5, kHighest = 11;  // 315 Hz, 12.5 kHz
   constexpr double kLowestHz = 20.0;
@@ -50,7 +50,7 @@ std::vector<HeardBands::Band> bandsOf(RealFft& fft, double weight, double sample
   return out;
 }
 
-// Bands up to `highHz` that are heard as one, and the frequency as which they are.
+// Bands up to `highHz` that the ear takes as one, and the frequency that stands for them.
 struct Group {
   double highHz, asHz;
 };
@@ -60,7 +60,7 @@ double sonesOf(double phon) {
   return phon > 0.0 ? std::exp2((phon - 40.0) / 10.0) : 0.0;
 }
 
-// For a group heard as one: its parts at their loudness at the group's frequency, added in power.
+// For one such group: its parts at their loudness at the group's frequency, added in power.
 double phonOfGroup(const Group& group, std::span<const HeardBands::Band> parts, double addedDb) {
   double power = 0.0, moment = 0.0;
   for (const auto& part : parts) power += part.power, moment += part.power * part.hz;
@@ -146,7 +146,7 @@ std::optional<double> HeardBands::gainTo(double wanted, double listeningDb, doub
   double low = -mostDb, high = mostDb, lowBy = over(low), highBy = over(high);
   if (lowBy >= 0.0) return low;
   if (highBy <= 0.0) return high;
-  // Loudness rises with gain nearly along a line: regula falsi, with the Illinois rule for the end that stays
+  // Loudness rises almost linearly with gain: regula falsi, with the Illinois rule for the end that stays
   // (Dowell and Jarratt, BIT 11, 1971).
   constexpr double kCloseDb = 1e-4;
   constexpr int kMostSteps = 60;

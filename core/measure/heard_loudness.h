@@ -23,7 +23,7 @@ struct HeardBands {
   std::vector<std::vector<Band>> windows;
   /// Loudness level in phon, `gainDb` louder than it is; 0 where nothing passes the threshold.
   double phon(double listeningDb, double gainDb = 0.0) const;
-  /// The gain that brings it to that loudness level, within `mostDb` either way; nothing for silence.
+  /// The gain that gives it that loudness level, within `mostDb` either way; nothing for silence.
   std::optional<double> gainTo(double phon, double listeningDb, double mostDb) const;
   size_t bytes() const;
 };

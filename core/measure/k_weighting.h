@@ -10,8 +10,8 @@
 
 namespace heft {
 
-/// The two sections at a sample rate. At 48 kHz they are the standard's table 1 and 2; at others the same analogue
-/// filters.
+/// The two sections at a sample rate. At 48 kHz they are the standard's table 1 and 2; at others the same
+/// analogue filters.
 std::array<Biquad::Coefficients, 2> kWeighting(double sampleRate);
 
 /// Gated loudness in LUFS of blocks' mean squares (summed over channels, K-weighted): blocks under -70 LUFS and

@@ -1,5 +1,5 @@
 #pragma once
-/// The gain with which a processed sound is as loud as it was, so that a hand judges tone and not level.
+/// The gain that makes a processed sound as loud as before, so that one judges tone, not level.
 
 #include <span>
 #include <vector>
@@ -12,8 +12,8 @@ namespace heft {
 /// mono sound as played on two speakers.
 std::vector<double> weightedPowers(const AudioBuffer& sound, size_t fromFrame = 0);
 
-/// -24 to 24 dB, over the moments that were within 10 dB of the loudest (the relative gate of BS.1770): a
-/// tail that is raised does not pull the rest down. 0 where either is silent there. `after` may be longer.
+/// -24 to 24 dB, over the moments that were within 10 dB of the loudest (the relative gate of BS.1770), so
+/// that a raised tail does not pull the rest down. 0 where either is silent there. `after` may be longer.
 double keptLoudnessDb(std::span<const double> before, std::span<const double> after);
 
 }  // namespace heft

@@ -18,8 +18,8 @@ struct PitchPoint {
 };
 
 struct LandingOptions {
-  double lowHz = 20.0;         ///< search range of the landing
-  double highHz = 400.0;       ///< at most kHighestBandHz; where it is not above lowHz nothing is found
+  double lowHz = 20.0;    ///< search range of the landing
+  double highHz = 400.0;  ///< at most kHighestBandHz; where it is not above lowHz nothing is found
   /// set by hand: its time on the path, from the sound's first sample; 0 to 60000. Off the path there is no
   /// landing, and the reason says where the path is
   std::optional<double> atMs;
@@ -33,7 +33,7 @@ inline constexpr double kHighestBandHz = 5000.0;
 struct Landing {
   std::optional<double> hz;  ///< nothing where no landing can be claimed
   double confidence = 0.0;   ///< 0 to 1, from how long the path rests and how well tones explain it; hz from
-                            ///< 0.5. 1 where it was named by hand
+                             ///< 0.5. 1 where it was named by hand
   /// Where a tone that can be followed is heard most, by amplitude: also where it slides and never lands.
   std::optional<double> heardHz;
   double heardConfidence = 0.0;  ///< 0 to 1, its own; heardHz from 0.5

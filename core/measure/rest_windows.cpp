@@ -77,8 +77,8 @@ std::vector<double> likelyNotes(const std::vector<Window>& windows, double lowHz
   return notes;
 }
 
-// The windows by which 70, 90 and 98 % of the energy has passed: after the longest fall the landing is heard
-// there.
+// The windows by which 70, 90 and 98 % of the energy has passed: after the longest falls, this is where the
+// landing sounds.
 std::vector<const Window*> lateWindows(const std::vector<Window>& windows) {
   double total = 0.0, passed = 0.0;
   for (const Window& w : windows) total += w.energy;

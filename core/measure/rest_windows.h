@@ -9,9 +9,9 @@
 
 namespace heft::resting {
 
-/// Whether a tone neither dies away faster than a rest may nor rises.
+/// Whether a tone neither rises nor decays faster than a rest may.
 bool rests(const DampedTone& tone);
-/// The damping of the fastest dying that still counts as a rest at `hz`, 1/s.
+/// The fastest decay that still counts as a rest at `hz`, 1/s.
 double fastestDecay(double hz);
 
 struct Window {

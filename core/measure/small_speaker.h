@@ -14,7 +14,7 @@ namespace heft {
 /// where nothing passes the threshold; nothing for silence. Channels are folded.
 std::optional<double> smallSpeakerPhon(const AudioBuffer& sound, double listeningDb = 75.0);
 
-/// Under it a tone is lost in a room with people in it (common practice).
+/// Below this a tone is lost in a room with people in it (common practice).
 inline constexpr double kHeardPhon = 20.0;
 
 }  // namespace heft

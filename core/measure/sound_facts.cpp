@@ -14,8 +14,8 @@ double envelopeWindowSeconds(const Landing& landing) {
 
 namespace {
 
-// A constant offset at the end of a file, as bad converters leave it: it is silence, not a tail. A signal
-// that swings about zero has none.
+// A constant offset at a file's end, as bad converters leave it: silence, not a tail. A signal that swings
+// about zero has none.
 double offsetOf(const std::vector<double>& mono) {
   constexpr double kSteady = 0.05;
   const size_t count = std::max<size_t>(1, mono.size() / 10);

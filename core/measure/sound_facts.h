@@ -23,8 +23,8 @@ struct SoundFacts {
   double peakDbfs = -200.0, rmsDbfs = -200.0, crestDb = 0.0;
 };
 
-/// Measures a whole sound, channels folded to mono for pitch and envelope, a constant offset taken out for
-/// them. Silence gives no onset and no landing.
+/// Measures a whole sound. Folds channels to mono for pitch and envelope and removes a constant offset first.
+/// Silence gives no onset and no landing.
 SoundFacts measureSound(const AudioBuffer& buffer, const LandingOptions& options = {});
 
 /// Window of a sound's envelope for pictures and tails: sliding peak over one period of its landing (18 ms

@@ -36,7 +36,7 @@ std::vector<Peak> peaksOf(const std::vector<double>& fine) {
   return out;
 }
 
-// Over the line through the others about it, least squares over octaves.
+// Above the line through its neighbours, least squares over octaves.
 double overOthers(const std::vector<Peak>& peaks, const Peak& of) {
   constexpr size_t kFewest = 3;
   double n = 0.0, x = 0.0, y = 0.0, xx = 0.0, xy = 0.0;
@@ -109,7 +109,7 @@ double standsOver(const std::vector<double>& fine, double hz, double fromHz) {
   if (hz < fromHz || fine.empty()) return 0.0;
   const auto middle = static_cast<ptrdiff_t>(std::lround(kFinePerOctave * std::log2(hz / kFineLowHz)));
   const auto peaks = peaksOf(fine);
-  // The highest within a 12th of an octave, a peak or not.
+  // The highest level within a 12th of an octave, whether a peak or not.
   Peak of{0, -300.0};
   for (ptrdiff_t i = std::max<ptrdiff_t>(0, middle - 2); i <= std::min(std::ssize(fine) - 1, middle + 2); ++i)
     if (fine[static_cast<size_t>(i)] > of.db) of = {static_cast<size_t>(i), fine[static_cast<size_t>(i)]};

@@ -25,7 +25,7 @@ inline constexpr double kStandsOutDb = 5.0;
 /// Between `fromHz` and 8 kHz, within 45 dB of the loudest; the four that stick out most, by frequency. Needs
 /// at least three other peaks about a peak: a lone tone and its octave report nothing.
 std::vector<StandingOut> standingOut(const std::vector<double>& fine, double fromHz);
-/// Height at a frequency above the line through the other peaks, whatever it is; 0 where there are too few.
+/// Height at a frequency above the line through the other peaks, peak or not; 0 where there are too few.
 double standsOver(const std::vector<double>& fine, double hz, double fromHz);
 
 }  // namespace heft

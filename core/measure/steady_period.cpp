@@ -20,7 +20,7 @@ constexpr double kDip = 0.15;              // of the normalised difference, unde
 constexpr double kSamePeriodCents = 60.0;  // from the middle of all windows
 constexpr double kLeastShare = 0.8;        // of the energy that has that period
 constexpr size_t kLeastWindows = 4;
-constexpr double kRatios[] = {1.5, 2.0, 3.0, 4.0};  // of what a period may be mistaken for
+constexpr double kRatios[] = {1.5, 2.0, 3.0, 4.0};  // multiples a period may be mistaken for
 constexpr double kLeastPeriods = 8.0;
 
 struct WindowPeriod {
@@ -125,8 +125,8 @@ double amplitudeAt(std::span<const double> x, double rate, double hz) {
   return std::abs(sum) / static_cast<double>(x.size());
 }
 
-// Two notes at once repeat with a period that neither has. A note's fundamental sounds, or three partials of it
-// that have no larger divisor.
+// Two notes at once repeat with a period that neither has. One note has a fundamental, or three partials
+// without a larger common divisor.
 bool isOneNote(const Decimated& base, double hz, double loudestSeconds) {
   constexpr double kSounds = 0.02, kFundamental = 0.01, kPeriods = 8.0;
   const auto length = static_cast<size_t>(kPeriods / hz * base.sampleRate);

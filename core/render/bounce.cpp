@@ -10,7 +10,7 @@
 namespace heft {
 namespace {
 
-// A layer alone, whatever is muted.
+// A layer alone, ignoring mutes.
 Part aloneOf(const Part& part, const Layer& layer) {
   Part out;
   out.plays = part.plays, out.role = part.role;
@@ -76,8 +76,8 @@ void cutLead(Made& made, double offsetMs) {
   }
 }
 
-// To the true peak that one-shots are written at, where one is set, as far as its level can compensate: the
-// loudness in the loop stays. Returns the gain in dB.
+// Raises the sound to the true peak set for one-shots, as far as the layer's level can compensate, so that
+// the loudness in the loop stays. Returns the gain in dB.
 double raisedToPeak(AudioBuffer& sound, double levelDb, const ExportList& exports) {
   const auto wanted = exports.oneShotPeakDb ? gainToPeakDb(sound, *exports.oneShotPeakDb) : std::nullopt;
   if (!wanted) return 0.0;

@@ -22,7 +22,7 @@ std::vector<Crossing> crossingsOf(const Session& session);
 struct LaneFades {
   HandOver handOver;
   std::vector<std::optional<double>> outAfterSeconds;  ///< of hits: when they go out, after their onset
-  std::vector<bool> in;                                ///< of phrases: whether they come in
+  std::vector<bool> in;                                ///< of phrases: whether they fade in
   bool works() const { return handOver.on; }
 };
 /// Nothing for other parts and while it is out.

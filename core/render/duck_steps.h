@@ -29,13 +29,13 @@ struct ResolvedDuck {
   bool acts = false;
   Movement movement = Movement::Curve;
   DrawnDip dip;
-  std::vector<Trigger> triggers;            ///< ascending; none where it is off
-  std::vector<LaneHit> hits;                ///< those that fire and those nearly
-  std::shared_ptr<const HitSearch> search;  ///< of an audio file
+  std::vector<Trigger> triggers;               ///< ascending; none where it is off
+  std::vector<LaneHit> hits;                   ///< triggering ones and near misses
+  std::shared_ptr<const HitSearch> search;     ///< of an audio file
   std::shared_ptr<const HitSpectra> spectra;   ///< of the same, corrected by hand
   double soundSeconds = 0.0, soundRate = 0.0;  ///< of that file
-  double levelFromSeconds = 0.0;            ///< position in that file at the loop's start
-  std::optional<double> repeatFrames;       ///< after which the file begins again
+  double levelFromSeconds = 0.0;               ///< position in that file at the loop's start
+  std::optional<double> repeatFrames;          ///< after which the file begins again
   ActingBand band;
   std::optional<double> bellHz;  ///< frequency of a bell; empty where no note is known
   Stem heard;                    ///< sidechain of a follower or a mirror; empty for other modes

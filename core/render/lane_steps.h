@@ -32,7 +32,7 @@ Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache);
 /// At another level; exactly x at 0 dB.
 Stem levelled(const Stem& x, double levelDb, StepCache& cache);
 
-/// The lanes added up in their order, mono on both sides of a stereo one. All equally long, one at the least.
+/// The sum of the lanes, in order; mono plays on both sides of a stereo one. At least one, all equally long.
 Stem sumOf(const std::vector<const Stem*>& lanes, StepCache& cache);
 
 /// x * gain.

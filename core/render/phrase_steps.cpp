@@ -39,7 +39,7 @@ AudioBuffer fromOnset(const AudioBuffer& in, double onsetSeconds) {
   return out;
 }
 
-// Read at the pace that the phrase's pitch asks for, sample by sample.
+// Read at the speed of the phrase's pitch, sample by sample.
 AudioBuffer readAlongPitch(const AudioBuffer& in, const Phrase& phrase, double root, double glideMs) {
   std::vector<double> positions;
   const auto most = static_cast<size_t>((phrase.seconds() + 0.1) * in.sampleRate) + 1;
@@ -201,7 +201,7 @@ Keyed SoundSteps::bassPhrase(const Part& part, const Track& track, const PhraseA
   for (const Layer* layer : layers) {
     const Keyed sound = bassLayer(*layer, track, rung);
     if (!sound.sound || sound.sound->frames() == 0) continue;
-    // The placing multiplies by the velocity; a layer that takes less of it has that made up for.
+    // Placing multiplies by velocity; this makes up for a layer that follows velocity less.
     const double own = velocityGain(velocity, velocityAmount(*layer)) / std::max(1e-3, velocity);
     sounds.push_back(sound);
     laid.push_back({sound.sound.get(), 0, own * amplitudeFromDb(layer->levelDb)});

@@ -80,7 +80,7 @@ int64_t frameOf(double quarters, const Track& track) {
   return std::llround(quarters * track.framesPerQuarter());
 }
 
-// Goes out from a frame on within the hand-over's time, or comes in within it from its start.
+// Fades out from a frame over the hand-over's time, or fades in over it from its start.
 Keyed handedOver(const Keyed& from, std::optional<int64_t> outFrom, const HandOver& by, StepCache& cache) {
   const double rate = from.sound->sampleRate, count = std::max(1.0, by.ms / 1000.0 * rate);
   const StepKey key =
@@ -155,7 +155,7 @@ std::vector<Placed> placeNotes(const Part& part, const Track& track, const Sound
     const int64_t next = i + 1 < phrases.size()
                              ? frameOf(phrases[i + 1].startQuarters, track)
                              : frameOf(phrases[0].startQuarters, track) + static_cast<int64_t>(frames);
-    // One voice at a time here too, whatever its release.
+    // One voice at a time here as well, regardless of its release.
     Keyed cut = cutTo(sound, static_cast<size_t>(std::max<int64_t>(1, next - at)), kChokeSeconds, cache);
     if (i < fades.in.size() && fades.in[i]) cut = handedOver(cut, {}, fades.handOver, cache);
     out.push_back(

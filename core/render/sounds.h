@@ -62,8 +62,8 @@ class SoundSteps {
 
   /// Source at the session's rate, more than two channels folded; nothing where the asset is missing.
   Keyed source(const AssetRef& ref) const;
-  /// The part of a backing in the loop: `frames` from its offset on, silent where the file has none, its lows
-  /// cut. Converts no more of a long track at another rate than plays.
+  /// The backing in the loop: `frames` from its offset, silent beyond the file, with its low cut. Converts
+  /// only as much of a long track at another rate as plays.
   Keyed backing(const Backing& backing, size_t frames, StepCache& cache) const;
   /// Measured on the file at its own rate.
   std::shared_ptr<const SoundFacts> facts(const AssetRef& ref, const LandingOptions& band) const;

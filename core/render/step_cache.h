@@ -45,7 +45,7 @@ class StepCache {
  public:
   explicit StepCache(size_t mostBytes = size_t{1} << 29);
 
-  /// The same cache with parallelism: independent steps run on so many threads (madeAtOnce()), 1 to 16.
+  /// The same cache with parallelism: independent steps run on that many threads (madeAtOnce()), 1 to 16.
   /// Handles of one cache with the same count share their threads.
   StepCache onThreads(size_t count) const;
   /// On as many as the machine runs at once, at most four.
@@ -73,7 +73,7 @@ class StepCache {
   static constexpr size_t kEntryBytes = 240;
 
  private:
-  /// Lets go of a step that was claimed, whatever became of it.
+  /// Releases a claimed step, finished or not.
   struct Claim {
     StepCache& cache;
     const StepKey& key;

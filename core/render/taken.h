@@ -1,5 +1,5 @@
 #pragma once
-/// How much compressors, soft clips and limiters take away, over the loop.
+/// Gain reduction of compressors, soft clips and limiters over the loop.
 
 #include <stop_token>
 #include <vector>

@@ -10,7 +10,7 @@
 namespace heft {
 namespace {
 
-// All of it is heard, whatever is muted or soloed.
+// Ignores mutes and solos.
 Part unmuted(Part part) {
   for (Layer& l : part.layers) l.mute = l.solo = false;
   return part;
@@ -19,7 +19,7 @@ Part unmuted(Part part) {
 // The file over the loop, beginning again where it repeats; silent where it has nothing.
 Stem fileLane(const DuckSource& source, std::optional<double> every, const Track& track,
               const DuckSources& from) {
-  // Of a file that does not repeat no more is converted than is heard.
+  // Converts only as much of a non-repeating file as plays.
   const Backing stretch{.asset = source.asset, .offsetSeconds = source.offsetSeconds};
   const Keyed sound =
       every ? from.steps.source(source.asset) : from.steps.backing(stretch, track.loopFrames(), from.cache);

@@ -5,8 +5,8 @@
 
 namespace heft {
 
-/// A part's lane whatever is muted, a sound at its hits that fire alone, or the level of MIDI notes and drawn
-/// hits that fire; within the source's detection band. `duck` has its hits. Silence where the source is gone.
+/// A part's lane ignoring mutes, a sound at its triggering hits only, or the level of triggering MIDI notes
+/// and drawn hits; within the source's detection band. `duck` has its hits. Silence where the source is gone.
 Stem heardOf(const DuckSource& source, const ResolvedDuck& duck, const Session& session,
              const DuckSources& from);
 

@@ -54,7 +54,7 @@ void eachAsset(S& session, Do each) {
 /// note and length.
 Session withSoundInstead(Session session, int part, const AssetRef& sound, std::optional<int> layer = {});
 
-/// Puts another sound in every place of those that came from its file.
+/// Replaces a sound everywhere it is used, matched by the file it came from.
 void reloadAsset(Session& session, const AssetRef& fresh);
 
 }  // namespace heft

@@ -69,8 +69,8 @@ const char* processorShortWord(size_t kind);  ///< where there is little room: "
 bool canKeepLoudness(size_t kind);
 /// One of that kind, on, at its defaults.
 Processor freshProcessor(size_t kind);
-/// One of that kind as a hand adds it: off, with values from which it works by degrees. It changes nothing
-/// until one of them is moved, which switches it on (isUnmoved). A drive keeps the loudness.
+/// A processor of that kind as Add inserts it: off, and set so that it starts gently. It changes nothing
+/// until a value is moved, which switches it on (isUnmoved). A drive keeps the loudness.
 Processor addedProcessor(size_t kind);
 /// Whether it is as addedProcessor() made it.
 bool isUnmoved(const Processor& processor);

@@ -50,7 +50,7 @@ struct DuckSource {
   std::string midiName = {};        ///< Midi: the file, for people
   std::vector<TriggerHit> notes = {};  ///< Midi: all of the file's notes
   double midiQuarters = 0.0;           ///< Midi: how long the file is; 0: to the end of its last note
-  std::vector<int> pitches = {};       ///< Midi: those that fire, by number; empty: all
+  std::vector<int> pitches = {};       ///< Midi: trigger notes by number; empty: all
   std::vector<TriggerHit> hits = {};   ///< Drawn
   bool operator==(const DuckSource&) const = default;
 
@@ -83,7 +83,7 @@ enum class Movement { Curve, Follower, Mirror, Static };
 enum class BellAt {
   Source,  ///< the note that the source lands on, or plays under most hits
   Kick,    ///< the note that the kick lands on
-  Key      ///< so many semitones over the key's low tonic
+  Key      ///< semitones above the key's low tonic
 };
 struct DuckBand {
   DuckBandKind kind = DuckBandKind::All;
@@ -120,7 +120,7 @@ struct Duck {
   bool operator==(const Duck&) const = default;
 
   bool acts() const { return on && amount > 0.0; }
-  /// Its source and its target are one part: the curve then begins anew at each hit, whatever was before.
+  /// Source and target are the same part: the curve then restarts at each hit.
   bool isOfItsOwn() const {
     return source.kind == TriggerKind::Part && target.kind != DuckTargetKind::Backing &&
            source.part == target.part;

@@ -43,7 +43,7 @@ Result<SaveOutcome> saveUnlessChanged(const std::string& folder, const Session& 
 /// and so does one that is a link: nothing outside the folder is read. Errors: Unreadable, Cancelled.
 Result<OpenedSession> openSession(const std::string& folder, const std::stop_token& stop = {});
 
-/// The sounds of these references into the folder's audio/, those that are not there yet. Errors: Unwritable.
+/// Writes these references' sounds into the folder's audio/ where they are missing. Errors: Unwritable.
 Result<void> saveSounds(const std::string& folder, const std::vector<AssetRef>& refs, const Assets& assets);
 /// A sound of the folder's audio/; a link may lead anywhere and is not followed. Errors: Unreadable, also where
 /// the file holds another sound than the one that was saved; Cancelled.

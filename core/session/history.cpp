@@ -119,7 +119,7 @@ struct History::Step {
       PartChange::each(none, part, [](auto&, auto& list) { list.clear(), list.shrink_to_fit(); });
     return out;
   }
-  // Parts that stay keep their lists, whatever the list of parts became.
+  // Parts that stay keep their lists even if the list of parts changed.
   static void takeRest(Session& s, const Session& rest) {
     Session next = rest;
     for (Part& part : next.parts)

@@ -34,11 +34,11 @@ struct Recorded {
   std::optional<double> rootMidi = {};   ///< of notes: its hand-set root; empty: measured
   std::optional<TimeValue> length = {};  ///< its length to silence; empty leaves it
   TailFade fade = {};                    ///< by which it does
-  bool followNotes = true;       ///< of notes: played at them; false: at its own pitch whatever the note
-  double glideMs = 60.0;         ///< into a tied note; 0 to 2000
-  bool keepLength = false;       ///< pitched with its length kept rather than by speed
-  double velocityToLevel = 1.0;  ///< 0 to 1
-  SoundSide split = {};          ///< of hits: which side of a cut it plays
+  bool followNotes = true;               ///< for notes: transposed to them; false: always at its own pitch
+  double glideMs = 60.0;                 ///< into a tied note; 0 to 2000
+  bool keepLength = false;               ///< pitched with its length kept rather than by speed
+  double velocityToLevel = 1.0;          ///< 0 to 1
+  SoundSide split = {};                  ///< of hits: which side of a cut it plays
   Unknown unknown = {};
   bool operator==(const Recorded&) const = default;
 };

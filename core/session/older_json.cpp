@@ -46,7 +46,7 @@ void upgradePart(Json& part, int id, const char* role, const char* plays, const 
   if (part.contains("versions") && part["versions"].is_object() && part["versions"].contains("all") &&
       part["versions"]["all"].is_array())
     for (Json& version : part["versions"]["all"]) upgradeLayers(version, builtHere);
-  // Every session used to say a sixteenth, whether somebody wanted it or not.
+  // Every session used to store a sixteenth, wanted or not.
   const Json set = taken(part, "tail_target_set");
   if (set != true && part.contains("tail_target") && part["tail_target"] == "1/16") part.erase("tail_target");
   if (Json mono = taken(part, "mono"); mono.is_boolean()) part["finish"]["mono"] = mono;  // version 1
@@ -108,7 +108,7 @@ bool isEqIn(const Json& eq) {
   return false;
 }
 
-// Processors stood in a fixed order, each once; those that were never touched are not in the list.
+// Processors used to have a fixed order, each once; untouched ones are not listed.
 struct OlderChain {
   const Json& usual;
   Json list = Json::array();

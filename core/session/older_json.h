@@ -5,8 +5,8 @@
 
 namespace heft {
 
-/// The same session in today's form: unknown keys stay beside their neighbours. Checks nothing; what is no
-/// session stays none. `usualProcessors`: the defaults by kind.
+/// The same session in today's form; unknown keys stay beside their neighbours. Checks nothing: what is not a
+/// session stays as it is. `usualProcessors`: the defaults by kind.
 nlohmann::ordered_json fromOlderVersion(nlohmann::ordered_json session, int version,
                                         const nlohmann::ordered_json& usualProcessors);
 

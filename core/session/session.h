@@ -98,7 +98,7 @@ struct Session {
   Track track;
   Grid grid;
   std::vector<Part> parts = pairOfParts();         ///< at least one kick and one bass, at most kMostParts
-  std::vector<Duck> ducks = std::vector<Duck>(1);  ///< one at the least
+  std::vector<Duck> ducks = std::vector<Duck>(1);  ///< at least one
   DuckingBus ducking;
   HandOver handOver;
   Backing backing;

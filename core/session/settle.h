@@ -31,8 +31,7 @@ void settle(DuckCurve& curve);    ///< a single point does not count
 void settle(ExportList& list);    ///< a 14-bit controller is below 32
 void settle(Track& track);        ///< sharps or flats as its key has them
 void settle(Part& part);          ///< events in order of time, layers' ids once each
-void settle(
-    Session& session);  ///< a kick, a bass and a ducking at the least; ids of parts and duckings once each
+void settle(Session& session);    ///< at least a kick, a bass and a ducking; unique ids of parts and duckings
 
 std::optional<FieldFault> faultOf(const AssetRef& ref);
 std::optional<FieldFault> faultOf(const Recorded& recorded);

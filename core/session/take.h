@@ -35,8 +35,8 @@ class Take {
   std::vector<WheelPoint> wheel_;
 };
 
-/// Adds a played note to the line: it replaces notes that start under it and ends those that sound into it.
-/// Of hits: replaces one at the same moment.
+/// Adds a played note to the line: it replaces notes that start under it and shortens those that sound into
+/// it. For hits: replaces one at the same moment.
 void insertPlayed(std::vector<Hit>& hits, const Hit& played, double loopQuarters);
 void insertPlayed(std::vector<Note>& notes, const Note& played, double loopQuarters);
 /// Adds a played curve to the wheel's: replaces it from its first point to its last.

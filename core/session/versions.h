@@ -1,5 +1,5 @@
 #pragma once
-/// Versions of a part: make, name, switch, take away. Each gives a changed part; undo is the history's matter.
+/// Versions of a part: make, name, switch, remove. Each returns a changed part; undo is up to the history.
 
 #include <string>
 

@@ -79,7 +79,8 @@ void gainsOf(const Compressor& c, std::span<double> levelsDb, double sampleRate,
   }
 }
 
-// Gives `use(first, gainsDb)` the gain of so many frames from the first on, without makeup; it may write there.
+// Passes `use(first, gainsDb)` the gains of consecutive frames from `first` on, without makeup; it may write
+// there.
 template <class Use>
 void overGains(const AudioBuffer& sound, const Compressor& c, double& reductionDb, Use use) {
   constexpr size_t kAtOnce = 512;

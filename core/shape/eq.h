@@ -43,7 +43,7 @@ struct Eq {
   bool operator==(const Eq&) const = default;
   /// Whether it changes anything.
   bool works() const;
-  /// Turned on, with a low cut from that frequency at the least.
+  /// Switched on, with a low cut at that frequency or higher.
   void cutBelow(double hz, int slopeDbPerOctave);
 };
 
@@ -71,7 +71,7 @@ inline constexpr double kLongestRingSeconds = 0.5;
 /// zero-phase response). Cost: one transform of 1.4 s.
 std::vector<float> linearPhaseResponse(const Eq& eq, double sampleRate);
 
-/// Every channel through the sections, from silence, whatever the phase setting. Same length.
+/// Runs every channel through the sections, from silence, whichever phase is set. Same length.
 void applyEq(AudioBuffer& sound, const Eq& eq);
 
 }  // namespace heft

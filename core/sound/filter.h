@@ -62,8 +62,8 @@ std::vector<double> quarterBehind(std::span<const double> signal);
 /// its ends.
 std::vector<double> analyticEnvelope(std::span<const double> signal);
 
-/// Odd-length linear-phase low-pass (Blackman-windowed sinc), unity at 0 Hz, -6 dB at `cutHz`: so many taps to
-/// either side of its middle.
+/// Odd-length linear-phase low-pass (Blackman-windowed sinc), unity at 0 Hz, -6 dB at `cutHz`: that many taps
+/// on either side of its middle.
 size_t lowPassReach(double sampleRate, double transitionHz);
 std::vector<double> lowPassKernel(double sampleRate, double cutHz, double transitionHz);
 

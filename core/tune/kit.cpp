@@ -107,7 +107,7 @@ Result<TunedDrum> writeDrum(const Drum& drum, const std::string& folder, const N
   if (!landed) return Fail(landed.error());
   const std::string name =
       nameWithNote(drum.path, noteName(static_cast<int>(std::lround(*drum.targetMidi)), notes));
-  // Neither a drum that waits for its turn nor anything else that is there is written over.
+  // Overwrites neither a drum still waiting nor any other existing file.
   TunedDrum out{freePath(folder, name, ".wav"), landed->afterHz, landed->semitones, landed->result.bodyGainDb,
                 hzFromMidi(*drum.targetMidi, notes.a4Hz)};
   if (auto saved =

@@ -1,5 +1,5 @@
 #pragma once
-/// A whole kit in key: for each drum the note of the key that it needs the least for.
+/// A whole kit in key: for each drum the note of the key that needs the smallest shift.
 
 #include <stop_token>
 #include <vector>

@@ -13,7 +13,7 @@ namespace heft {
 namespace {
 
 constexpr double kJoinMs = 3.0, kOverFromMs = 4.0, kOverMs = 16.0, kMostLagMs = 1.9, kShortestGlideMs = 8.0;
-// Under so many cycles of rest a stretched body is off its note (docs/measuring.md).
+// With fewer cycles of rest a stretched body misses its note (docs/measuring.md).
 constexpr double kStretchCycles = 14.0, kLevelFloor = 1e-4, kMostLevelGain = 16.0;
 
 // Turns a result down to the source's headroom where the interpolator's overshoot left it. Returns the gain in
@@ -54,8 +54,8 @@ size_t splitFrame(const AudioBuffer& in, const Retune& how, double onsetSeconds)
                   static_cast<size_t>(std::lround((onsetSeconds + how.strikeMs / 1000.0) * in.sampleRate)));
 }
 
-// The strike as it was, each channel's body joined to it; the body gives way where the whole would pass full
-// scale.
+// The unchanged strike, each channel's body joined to it; the body is turned down where the sum would exceed
+// full scale.
 Retuned withBodies(const AudioBuffer& in, const std::vector<std::vector<float>>& bodies, size_t splitAt) {
   const auto join = static_cast<size_t>(std::lround(kJoinMs / 1000.0 * in.sampleRate));
   Retuned out;

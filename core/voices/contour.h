@@ -43,7 +43,7 @@ class ContourGain {
   double at(double seconds) const;
   /// From the start to where nothing is left.
   double endSeconds() const { return held_ + release_; }
-  /// When a point is passed: none before the one ahead of it, whatever the tempo makes of their times.
+  /// When a point is reached: never before the one ahead of it, even if the tempo would swap them.
   double pointSeconds(size_t index) const { return at_[index]; }
 
  private:

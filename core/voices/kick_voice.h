@@ -62,7 +62,7 @@ struct KickVoice {
 
 /// Range of lengths, ms.
 inline constexpr double kShortestKickMs = 20.0, kLongestKickMs = 5000.0;
-/// Sets another length, within its range. Fall and hold keep their times as far as that leaves a tail (the
+/// Sets another length, within its range. Fall and hold keep their times as long as that leaves a tail (the
 /// fall ends by the length's end at the latest); with `whole` everything scales.
 void setKickLength(KickVoice& voice, const TimeValue& length, double tempoBpm, bool whole);
 

@@ -1,5 +1,5 @@
 #pragma once
-/// Waves as sums of partials: nothing above the band, whatever the pitch.
+/// Waves as sums of partials: band-limited at any pitch.
 
 #include <numbers>
 #include <string>

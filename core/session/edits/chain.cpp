@@ -103,7 +103,7 @@ Edit putProcessor(const Owner& of, int id, const Processor& instead, const std::
       [id, instead](Chain& chain) {
         Processor* processor = chain.find(id);
         if (!processor) return;
-        // A hand that keeps the loudness here keeps it whatever is put in.
+        // Loudness kept here by hand stays kept, whichever processor replaces this one.
         const bool kept = processor->keepsLoudness;
         *processor = instead, processor->id = id;
         processor->keepsLoudness = kept || instead.keepsLoudness;

@@ -12,7 +12,7 @@ Edit addProcessor(const Owner& of, const Processor& processor, std::optional<int
 Edit removeProcessor(const Owner& of, int id);
 /// The same again behind itself.
 Edit duplicateProcessor(const Owner& of, int id);
-/// By so many positions, as far as possible.
+/// By that many positions, clamped to the list.
 Edit moveProcessor(const Owner& of, int id, int places);
 /// To that place of another chain, or of its own, counted without it. Where the other is full it stays.
 Edit moveProcessorTo(const Owner& from, int id, const Owner& to, size_t place);
@@ -26,7 +26,7 @@ Edit putProcessor(const Owner& of, int id, const Processor& instead, const std::
 Edit switchChain(const Owner& of, bool on);
 Edit putChain(const Owner& of, const Chain& chain, const std::string& name, const std::string& mergeKey = {});
 
-/// The sound that a body's response is made from; the body comes in with it.
+/// The sound of a body's impulse response; also switches the body on.
 Edit placeBody(const Owner& of, int id, const AssetRef& sound);
 
 }  // namespace heft

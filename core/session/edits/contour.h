@@ -10,7 +10,7 @@ Edit moveContourPoint(const Part& part, size_t index, const TimeValue& at, doubl
                       const std::string& mergeKey = {});
 /// One more; nothing where there are kMostContourPoints.
 Edit placeContourPoint(const Part& part, const TimeValue& at, double db);
-/// Peak and sustain stay: two are left at the least.
+/// Peak and sustain stay: at least two points remain.
 Edit removeContourPoint(const Part& part, size_t index);
 Edit bendContour(const Part& part, size_t index, double bend, const std::string& mergeKey = {});
 /// The gain that is left when all of the contour has passed, and when: its last point.

@@ -34,15 +34,15 @@ Edit setTriggerPart(const Duck& duck, int part);
 Edit setTriggerAudio(const Duck& duck, const AssetRef& sound);
 /// All notes of the file, all of its tracks.
 Edit setTriggerMidi(const Duck& duck, const MidiFile& file, const std::string& fileName);
-/// Hits drawn by hand; at first those that it had by then, `now`, in quarters.
+/// Switches to hand-drawn hits, starting from the present ones, `now`, in quarters.
 Edit setTriggerDrawn(const Duck& duck, const std::vector<TriggerHit>& now);
 /// A pitch of the MIDI file fires or does not; where none is left all do.
 Edit togglePitch(const Duck& duck, int midi);
 /// Of drawn hits: one more, or that one gone (within a hundredth of a quarter).
 Edit placeTriggerHit(const Duck& duck, double quarters, double velocity = 1.0);
 Edit removeTriggerHit(const Duck& duck, double quarters);
-/// Of an audio file: at that moment is a hit, or none, whatever the detector finds. Within kMarkSeconds of an
-/// earlier mark it takes that one's place.
+/// Marks a hit, or no hit, at that moment of an audio file, overriding the detector. Replaces an earlier mark
+/// within kMarkSeconds.
 Edit markHit(const Duck& duck, double seconds, bool fires);
 /// Removes the hand-set mark within kMarkSeconds of that moment.
 Edit clearMark(const Duck& duck, double seconds);
@@ -57,8 +57,8 @@ enum class DipTime { Attack, Hold, Return };
 Edit setDipTime(const Duck& duck, DipTime which, const TimeValue& time,
                 const std::optional<DrawnDip>& acting = {}, const std::string& mergeKey = {});
 Edit setDepth(const Duck& duck, double depthDb, const std::string& mergeKey = {});
-/// The bass by the kick, by that depth at the least, as long as the kick sounds: the ducking that is for it, or
-/// a new one.
+/// Ducks the bass by the kick, by at least that depth and for as long as the kick sounds: with the pair's
+/// ducking, or a new one.
 Edit duckBy(const Session& session, double depthDb);
 Edit duckAsSource(const Duck& duck);
 /// Hold and return by that factor, or all points together, to last as set.

@@ -17,12 +17,12 @@ struct LaneLevels {
     double byDb = 0.0;
     bool operator==(const Lane&) const = default;
   };
-  std::vector<Lane> lanes;  ///< all of the session, those that stay too; empty: none moves
+  std::vector<Lane> lanes;  ///< of all the session's parts, also those that stay; empty: none moves
   bool operator==(const LaneLevels&) const = default;
 
   LaneLevels operator+(const LaneLevels& more) const;
   bool isNone() const;
-  /// "lower kick by 5 dB, raise bass by 3 dB"; those that move alike together; "" without any.
+  /// "lower kick by 5 dB, raise bass by 3 dB", grouping equal moves; "" without any.
   std::string words() const;
 };
 

@@ -12,8 +12,8 @@ Edit setPolarity(const Part& part, bool invert);
 Edit alignBy(const Part& part, const AlignAnswer& answer, const std::string& mergeKey = {});
 /// The same with the phase turned as it has it: the rotation's first two stages are the answer's.
 Edit moveAs(const Part& part, const AlignAnswer& answer);
-/// Delays a part's lane, or a layer of it, by so much more, and inverts it where asked; within the ranges of
-/// both. A layer is then placed between samples.
+/// Delays a part's lane, or one of its layers, by that much more, and inverts it where asked, within the
+/// ranges of both. A layer is then placed between samples.
 Edit shiftPart(const std::string& name, int part, double byMs, bool turnOver, const std::string& mergeKey = {});
 Edit shiftLayer(const std::string& name, int part, int layer, double byMs, bool turnOver,
                 const std::string& mergeKey = {});
@@ -37,14 +37,14 @@ Edit clearNoteMoves(const Part& part);
 /// Where the pair is judged.
 Edit setAlignBand(const Part& part, double lowHz, double highHz);
 
-/// The kick's tail crossfades into the bass within so many ms of each note that starts before the next hit;
-/// `alike`: their correlation there, held from kLeastAlike to 1 (hand_over.h).
+/// Crossfades the kick's tail into the bass over that many ms at each note that starts before the next hit;
+/// `alike`: their correlation there, clamped to kLeastAlike to 1 (hand_over.h).
 Edit handOverIn(double ms, double alike);
 
-/// A note of the part's line louder by so much beside its velocity, by its place; nothing happens where it is
-/// gone.
+/// Trims a note of the part's line, by its index, by that many dB besides its velocity; does nothing if the
+/// note is gone.
 Edit trimNote(const Part& part, size_t note, double trimDb, const std::string& mergeKey = {});
-/// Several at once, by their place, each by so much more than it is trimmed.
+/// Trims several notes, by index, each by that much more.
 Edit evenLine(const Part& part, const std::vector<std::pair<size_t, double>>& moreDb);
 /// No note is trimmed any more.
 Edit clearTrims(const Part& part);

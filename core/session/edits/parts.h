@@ -31,7 +31,7 @@ Edit tunePart(const Part& part, double fromMidi, int midi, const NoteStyle& styl
 Edit tuneLayer(const Part& part, int layer, int midi, const NoteStyle& style);
 /// All of its layers back to the pitches that were recorded.
 Edit takeBackShifts(const Part& part);
-/// Its first layer is played from the note that is measured of it, whatever was typed, and follows its notes.
+/// Plays its first layer from the measured note, overriding a typed one, and lets it follow its notes.
 Edit playFromMeasured(const Part& part);
 /// Shifts its first layer by speed, on top of its shift.
 Edit shiftFirstLayer(const Part& part, double semitones);
@@ -47,11 +47,11 @@ Edit withoutLengths();
 Edit shortenReleases(const Part& part, double mostMs);
 /// All of its layers are heard.
 Edit unmutePart(const Part& part);
-/// Its first layer driven by that at the least, half of it mixed in at the least.
+/// Drives its first layer by at least that much, at least half of it mixed in.
 Edit driveFirstLayer(const Part& part, double driveDb);
 /// Boosts at that frequency, of its layers and its finish, back to nothing.
 Edit takeBackBoosts(const Part& part, double hz);
-/// By its finish: to mono, or without lows, from that frequency at the least.
+/// Through its finish: to mono, or a low cut, from at least that frequency.
 Edit makeMono(const Part& part);
 Edit cutPartLows(const Part& part, double hz);
 Edit setFinishOver(const Part& part, FinishOver over);

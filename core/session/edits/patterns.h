@@ -32,7 +32,7 @@ Edit readPatternInto(const Part& part, const MidiTrack& track, double loopQuarte
 
 /// Hits found at these moments of a loop at the session's tempo, on its grid, in place of the part's own.
 Edit takeFoundHits(const Part& part, const std::vector<double>& seconds);
-/// Played in: notes of a take over those that are there, and its wheel.
+/// Merges a recorded take into the notes, with its pitch wheel.
 Edit insertNote(const Part& part, const Note& played, const std::string& mergeKey = {});
 Edit insertHit(const Part& part, const Hit& played, const std::string& mergeKey = {});
 Edit insertWheel(const Part& part, const std::vector<WheelPoint>& played);

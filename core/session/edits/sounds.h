@@ -37,23 +37,23 @@ Edit placeFadePoint(int part, int layer, double at, double gain);
 Edit moveFadePoint(int part, int layer, size_t index, double at, double gain, const std::string& mergeKey);
 Edit removeFadePoint(int part, int layer, size_t index);
 
-/// Its lows away, from that frequency at the least.
+/// A low cut at that frequency or higher.
 Edit cutLayerLows(const std::string& name, int part, int layer, double hz, int slopeDbPerOctave);
 enum class CutSide { Low, High };
-/// A cut of the layer's first EQ, which comes in with it (a new one where it has none), 24 dB an octave unless
-/// it had a slope; nothing: out. Edits of one `mergeKey` are one step.
+/// A cut of the layer's first EQ (a new one where it has none), which it switches on, 24 dB an octave unless
+/// it had a slope; nothing: off. Edits with the same `mergeKey` are one step.
 Edit setLayerCut(int part, int layer, CutSide side, std::optional<double> hz, const std::string& mergeKey = {});
 /// That cut of the first EQ; nothing where it is out.
 std::optional<double> layerCutHz(const Layer& layer, CutSide side);
-/// A band into the first place of an EQ that is out, which comes in with it; false and nothing done where none
-/// is.
+/// Puts a band into the first free slot of an EQ, which it switches on; false, doing nothing, where none is
+/// free.
 bool putEqBand(Eq& eq, const EqBand& band);
 /// The same into the first EQ that has a place, or into a further one; false where there is room for neither.
 bool putEqBand(Chain& chain, const EqBand& band);
 Edit cutPeak(int part, int layer, const EqBand& band);
 /// Its drives by half, a built kick's own too.
 Edit easeDrive(int part, int layer);
-/// Its strike more by that, whatever was set.
+/// More strike by that amount, on top of what is set.
 Edit raiseStrike(int part, int layer, double byDb);
 /// Back to the pitch that was recorded.
 Edit takeBackShift(const std::string& name, int part, int layer);
