@@ -22,7 +22,7 @@
 
 namespace {
 
-// Waits until the figures of the open session are there.
+// Waits for the figures of the open session.
 void waitForFigures(heft::app::Window& window) {
   QElapsedTimer time;
   time.start();
@@ -53,14 +53,14 @@ int savePictures(heft::app::Window& window, const QString& folder) {
   for (int i = 0; i < 6; ++i) {
     const auto stage = static_cast<heft::Stage>(i);
     window.showStage(stage);
-    // Results that a stage makes aside, such as the list of files, cannot be waited for by name.
+    // Results made aside by a stage, such as the list of files, cannot be waited for by name.
     QElapsedTimer shown;
     for (shown.start(); shown.elapsed() < 1500;) QApplication::processEvents(QEventLoop::AllEvents, 50);
     const QString path = folder + "/" + QString(heft::stageName(stage)).toLower() + ".png";
     QByteArray png;
     QBuffer bytes(&png);
     window.grab().save(&bytes, "PNG");
-    // Not by the toolkit, which writes through a link laid at that name.
+    // Not through the toolkit, which would write through a link of that name.
     if (auto written = heft::writeWhole(path.toStdString(), png.toStdString()); !written)
       return failed(written.error());
   }

@@ -1,4 +1,4 @@
-// What lining up costs: all ways over a loop of so many hits, with what is rendered at hand and nothing else.
+// Cost of aligning: all ways over a loop of so many hits, with everything rendered already.
 
 #include <benchmark/benchmark.h>
 

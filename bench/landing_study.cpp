@@ -75,7 +75,7 @@ struct Tally {
   }
 };
 
-// Basses of every kind: how many are told within 30 cents, how many wrong above a confidence of a half.
+// Basses of every kind: how many are within 30 cents, how many wrong above a confidence of a half.
 int basses(int count, bool verbose) {
   constexpr const char* kKinds[] = {
       "plain", "weak fundamental", "missing fundamental", "detuned", "beating", "pulse width", "vibrato",

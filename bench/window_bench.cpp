@@ -27,7 +27,7 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 
-// A device that runs in real time and notes the moment at which the silent loop is heard again.
+// A device that runs in real time and notes when the silent loop becomes audible.
 class Ear {
  public:
   explicit Ear(heft::Player& player) : thread_([this, &player] { run(player); }) {}

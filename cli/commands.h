@@ -81,13 +81,13 @@ struct RenderOptions {
 
 Result<Json> measure(const MeasureOptions& o, const Common& common);
 Result<Json> tune(const TuneOptions& o, const Common& common);
-/// Many files at once, each to the note of the key that strains it least.
+/// Many files at once, each to the note of the key with the least strain.
 Result<Json> tuneKit(const TuneOptions& o, const Common& common);
 /// Key and tempo, as measured and as the name says.
 Result<Json> keys(const KeyOptions& o);
 Result<Json> compare(const CompareOptions& o);
 Result<Json> align(const AlignOptions& o);
-/// Of a session: each hit, and the ways with their figures; the best one applied where asked.
+/// For a session: each hit, and the ways with their figures; applies the best one if asked.
 Result<Json> alignSession(const AlignOptions& o);
 /// Strike and body as files that add up to the sound, sample for sample; existing files are not overwritten.
 Result<Json> split(const SplitOptions& o);

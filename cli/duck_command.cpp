@@ -87,7 +87,7 @@ Result<void> writeAll(const std::vector<Output>& outputs) {
   return writeAllWhole(files);
 }
 
-// Reports settings that could not be met.
+// Warns about settings that could not be met.
 void tellFaults(const DuckNumbers& n, const HeardTriggers& heard, const DipFacts& facts,
                 const AudioBuffer& bass, Json& warnings) {
   for (const std::string& w : heard.warnings) warnings.push_back(w);

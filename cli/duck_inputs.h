@@ -17,12 +17,12 @@ struct DuckNumbers {
   std::string method;  ///< "drawn", "follow", "mirror"
   DrawnDip dip;
   Follower follower;
-  bool thresholdGiven = false;  ///< else it takes `deepestDb` at the loudest
+  bool thresholdGiven = false;  ///< else it ducks by `deepestDb` at the loudest moment
   Mirror mirror;
   ActingBand band;
   bool bellAtLanding = false;  ///< the bell is at the landing of the first trigger's sound
   DetectorOptions detector;
-  bool cutGiven = false;  ///< the follower hears that band too
+  bool cutGiven = false;  ///< the follower's sidechain is that band too
   double amount = 1.0;
   double tempoBpm = 120.0;
   bool tempoGiven = false;  ///< else a MIDI file's own

@@ -10,7 +10,7 @@
 namespace heft::cli {
 
 /// From its second second on it keeps a line on standard error, "heft-cli: reading loop.wav, 5 s; Ctrl+C
-/// stops", and takes it away at its end.
+/// stops", and removes it at the end.
 class StillWorking {
  public:
   explicit StillWorking(std::string words);

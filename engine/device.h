@@ -10,7 +10,7 @@
 
 namespace heft {
 
-/// Runs while it exists: it asks the player for audio until it is destroyed.
+/// Runs while it exists, asking the player for audio until it is destroyed.
 class AudioDevice {
  public:
   virtual ~AudioDevice() = default;
@@ -28,7 +28,7 @@ struct DeviceChoice {
   bool operator==(const DeviceChoice&) const = default;
 };
 
-/// Sound cards and servers that are there now, then the simulated device.
+/// Present sound cards and servers, then the simulated device.
 std::vector<DeviceChoice> deviceChoices();
 
 /// The rate at which a device would run: its own where it does not offer `preferredRate`.

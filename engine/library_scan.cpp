@@ -19,7 +19,7 @@ class Measurers {
       : files_(files), stop_(std::move(stop)), running_(std::max(1u, threads)) {
     for (size_t i = 0, count = running_; i < count; ++i) threads_.emplace_back([this] { run(); });
   }
-  /// Rows that have come since, after a moment; empty and `isDone` at the end.
+  /// Rows finished since, after a moment; empty and `isDone` at the end.
   std::vector<LibraryRow> take(bool& isDone) {
     std::unique_lock lock(mutex_);
     came_.wait_for(lock, kTellEvery, [&] { return rows_.size() >= kBatch || running_ == 0; });

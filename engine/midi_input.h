@@ -32,15 +32,15 @@ class MidiInput {
  public:
   virtual ~MidiInput() = default;
   virtual std::string name() const = 0;
-  /// Tells a simulated keyboard when to begin; a real one has a player.
+  /// Starts a simulated keyboard; a real one has a player.
   virtual void begin(double inSeconds) { static_cast<void>(inSeconds); }
 };
 
-/// Names of the ports that there are, over all systems that RtMidi knows (ALSA, JACK).
+/// Names of all ports, over all systems that RtMidi knows (ALSA, JACK).
 std::vector<std::string> midiPorts();
 
-/// Listens to a port by its name, and says once that it is gone, on a thread of its system's. Errors:
-/// Unreadable where it is not there or cannot be opened.
+/// Listens to a port by name, and reports once that it disappeared, on a thread of its system's. Errors:
+/// Unreadable where it does not exist or cannot be opened.
 Result<std::unique_ptr<MidiInput>> openMidiPort(const std::string& port, KeyListener listener);
 
 }  // namespace heft

@@ -16,7 +16,7 @@ class OutputMeter {
   /// Once a block: publishes the levels so far.
   void publish();
   // Another thread.
-  /// The highest between any two samples since it was last asked, as an amplitude; 0 of silence.
+  /// The highest between any two samples since the last call, as an amplitude; 0 for silence.
   float takePeak() { return peak_.exchange(0.0f); }
 
  private:

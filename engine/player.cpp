@@ -71,7 +71,7 @@ bool Player::retireLive(Live* live) {
   return false;
 }
 
-// One voice: a new note takes the place of the one before, which fades.
+// One voice: a new note replaces the previous one, which fades.
 void Player::takeLive() {
   if (leaving_) return;
   if (Live* fresh = livePending_.exchange(nullptr)) {
@@ -94,7 +94,7 @@ void Player::mixLive(Live*& live, bool fading, float& left, float& right) {
   ++live->frame;
 }
 
-// A short tone on every quarter: of the count-in, and on through the loop where that is wanted.
+// A short tone on every quarter: during the count-in, and throughout the loop if wanted.
 float Player::click() const {
   const double perQuarter = (*current_)->framesPerQuarter;
   // Rounded, as the loop's own quarters are.
@@ -192,7 +192,7 @@ void Player::listenTo(float& left, float& right) {
   right = listenMix_[0] * r + listenMix_[1] * lowRight + listenMix_[2] * mono;
 }
 
-// On their way from one choice of lanes to another.
+// Between one choice of lanes and another.
 Player::Gains Player::gainsNow(size_t lanes) {
   if (gainFade_ >= 1.0f) return to_;
   gainFade_ = std::min(1.0f, gainFade_ + fadeStep());
@@ -206,7 +206,7 @@ Player::Gains Player::gainsNow(size_t lanes) {
   return out;
 }
 
-// One frame of the way from a snapshot to the next; at its end that one is the present one.
+// One frame of the crossfade between snapshots; at its end the next one is the present one.
 void Player::goOver(const LoopSnapshot& now, const Gains& later, float& left, float& right) {
   const LoopSnapshot& coming = **next_;
   // Rounded, not truncated: a product and its quotient may end slightly below the whole number.

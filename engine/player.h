@@ -37,14 +37,13 @@ class Player {
   void setListen(Listen listen) { listen_ = listen; }
   /// Monitor gain, an amplitude; fades within 20 ms. Meters are ahead of it.
   void setOutputGain(float gain) { outputGain_ = gain; }
-  /// The highest that was played since it was last asked, between samples too, before the output's gain.
+  /// The highest level since the last call, between samples too, before the monitor gain.
   float takePeak() { return meter_.takePeak(); }
   /// Click of the count-in, an amplitude, and whether it continues while the loop plays.
   void setClick(float level, bool goesOn) { clickLevel_ = level, clickGoesOn_ = goesOn; }
-  /// A note that is played live: sounds at once over the loop, in place of the one before. At the device's
-  /// rate.
+  /// A note played live: sounds at once over the loop and replaces the previous one. At the device's rate.
   void playLive(std::shared_ptr<const AudioBuffer> sound, float gain);
-  /// Lets it go with a fade.
+  /// Releases it with a fade.
   void releaseLive() { liveHeld_ = false; }
   /// Quarter notes from the loop's start of the last block; negative during the count-in.
   double positionQuarters() const { return position_; }
@@ -72,7 +71,7 @@ class Player {
   void mix(const LoopSnapshot& snapshot, const Gains& gains, size_t frame, float& left, float& right) const;
   void listenTo(float& left, float& right);
   float fadeStep() const { return 1.0f / fadeFrames_; }
-  /// One note in the callback's hands.
+  /// One note played by the callback.
   struct Live {
     std::shared_ptr<const AudioBuffer> sound;
     float gain = 1.0f;
@@ -112,7 +111,7 @@ class Player {
   float fadeFrames_;
   Held* current_ = nullptr;
   Held* next_ = nullptr;
-  float swap_ = 0.0f;  // 0: current alone, 1: next alone
+  float swap_ = 0.0f;  // 0: current only, 1: next only
   double frame_ = 0.0;
   float master_ = 0.0f;
   Gains from_{}, to_{};
@@ -122,7 +121,7 @@ class Player {
   float outputNow_ = 1.0f;
   OutputMeter meter_;
   Live* live_ = nullptr;
-  Live* leaving_ = nullptr;  // the note before, on its way out
+  Live* leaving_ = nullptr;  // the previous note, fading out
 };
 
 }  // namespace heft

@@ -1,5 +1,5 @@
 #pragma once
-/// Says that MIDI ports went, by ALSA's own announcements: it sleeps in between.
+/// Reports MIDI ports that disappear, by ALSA's own announcements; sleeps in between.
 
 #include <functional>
 #include <optional>
@@ -21,8 +21,7 @@ std::optional<PortAddress> addressOf(const std::string& portName);
 
 class PortWatch {
  public:
-  /// `then` is called once, on a thread of the watch's own. Where there is no ALSA sequencer nothing is ever
-  /// said.
+  /// Calls `then` once, on a thread of the watch's own. Without an ALSA sequencer it never does.
   PortWatch(const PortAddress& of, std::function<void()> then);
   ~PortWatch();
   PortWatch(const PortWatch&) = delete;

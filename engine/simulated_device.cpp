@@ -26,7 +26,7 @@ class SimulatedDevice : public AudioDevice {
     AudioBuffer heard(player_.deviceRate(), 2, captured_.size() / 2);
     for (size_t i = 0; i < heard.frames(); ++i)
       for (size_t c = 0; c < 2; ++c) heard.channels[c][i] = captured_[2 * i + c];
-    // No one can be told any more; the file is missing then.
+    // Nobody is left to report to; the file is just missing.
     (void)saveSound(heard, capturePath_, SampleFormat::WavFloat).has_value();
   }
   std::string name() const override { return "Simulated, silent"; }

@@ -9,7 +9,7 @@
 
 namespace heft {
 
-/// Lanes that are silenced while one listens, by part id or kBackingLane; nothing that is exported knows of it.
+/// Lanes silenced while listening, by part id or kBackingLane; exports ignore it.
 using SilencedLanes = std::set<int>;
 
 /// The same loop with its moves (after) and without them (before), at the device's rate.
@@ -19,7 +19,7 @@ struct LoopSnapshot {
   size_t lanes = 0;                   ///< how many there are
   std::array<int, kMostLanes> ids{};  ///< a part's, kBackingLane, or kWholeSum
   std::array<Stem, kMostLanes> after, before;
-  MatchGains beforeGains;  ///< under which Before is as loud as Now
+  MatchGains beforeGains;  ///< the gain that makes Before as loud as Now
 
   /// The single lane where the sum has a finish: its effect depends on the whole mix, so a solo or mute needs
   /// another snapshot.
@@ -40,8 +40,8 @@ struct SnapshotAsk {
 };
 std::shared_ptr<const LoopSnapshot> makeSnapshot(const SnapshotAsk& ask, StepCache& cache);
 
-/// A loop at another rate; its end still meets its start. Frames are rounded once. Block by block: those whose
-/// source stayed are found again.
+/// A loop at another rate; its end still meets its start. Rounds frames once. Block by block, caching
+/// unchanged ones.
 Stem convertedLoop(const Stem& stem, double fromRate, double toRate, StepCache& cache);
 
 }  // namespace heft

@@ -34,11 +34,11 @@ class SoundCard : public AudioDevice {
         player_(player) {}
   ~SoundCard() override {
     const QuietStderr quiet;
-    // A server that dies takes the callbacks with it and may hold its locks for ever: calls that would wait
+    // A server that dies takes the callbacks with it and may hold its locks forever: calls that would wait
     // for it are forbidden then. Its remains are leaked, silent.
     if (started_ && !isCalledWithin(std::chrono::milliseconds(400))) {
       link_->player = nullptr;
-      // Held to the end of the process: its own end would wait as well.
+      // Kept to the end of the process: destroying it would wait as well.
       static auto* leftBehind = new std::vector<std::pair<std::unique_ptr<RtAudio>, std::unique_ptr<Link>>>;
       static auto* oneAtATime = new std::mutex;
       const std::lock_guard lock(*oneAtATime);

@@ -26,8 +26,8 @@ struct Request {
   SilencedLanes silenced = {};  ///< while one listens
 };
 
-/// What became of it. `snapshot` comes first, so that an edit is heard at once; then the same with the levels
-/// of lanes, then with the figures, then again as remedies have been tried.
+/// Result of a request. `snapshot` comes first, so that an edit plays at once; then again with lane levels,
+/// with the figures, and as remedies have been tried.
 struct Outcome {
   uint64_t number = 0;
   std::shared_ptr<const Stems> stems;
@@ -38,8 +38,8 @@ struct Outcome {
   std::shared_ptr<const LoopLevels> levels, levelsBefore;
   std::shared_ptr<const Study> study;  ///< nothing in the first two reports
   std::vector<Finding> findings;
-  bool triedAll = false;  ///< every remedy was tried: nothing more comes
-  std::string fault;      ///< why the session cannot be rendered; then nothing else is there
+  bool triedAll = false;  ///< every remedy was tried: this is the last report
+  std::string fault;      ///< why the session cannot be rendered; then all else is empty
 };
 
 class Worker {
@@ -51,7 +51,7 @@ class Worker {
                   std::shared_ptr<StepCache> cache = std::make_shared<StepCache>());
   ~Worker();
 
-  /// The newest request wins: an older one that still waits is dropped, one that runs is cancelled.
+  /// The newest request wins: an older waiting one is dropped, a running one is cancelled.
   void submit(Request request);
 
  private:

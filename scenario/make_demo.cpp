@@ -12,7 +12,7 @@ namespace heft::demo {
 namespace {
 
 constexpr double kTempo = 122.0;
-// Turns the bass against the kick, before and after tuning: the fault that Align mends.
+// Inverts the bass against the kick, before and after tuning: the fault that Align fixes.
 constexpr double kBassPhase = 2.1;
 
 Result<AssetRef> addSound(Assets& assets, const AudioBuffer& sound, const std::string& name,

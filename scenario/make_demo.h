@@ -1,6 +1,6 @@
 #pragma once
-/// The demo scenario: Saltworks, a slow-burning instrumental in A minor at 122 BPM, with faults that give every
-/// stage something to mend.
+/// The demo scenario: Saltworks, a slow-burning instrumental in A minor at 122 BPM, with faults that give
+/// every stage something to fix.
 
 #include <string>
 

@@ -1,4 +1,4 @@
-// What is added waits for a hand, and what lies beyond all notes has one still.
+// Added processors wait for a first move; values that every note shares.
 
 #include <gtest/gtest.h>
 
@@ -16,8 +16,8 @@
 namespace heft {
 namespace {
 
-// One that is added changes nothing until a value of it is moved, which switches it on; one that a hand
-// switched off stays off.
+// An added processor changes nothing until one of its values is moved, which switches it on; one switched off
+// by hand stays off.
 TEST(Chain, AnAddedProcessorWaitsForItsFirstValue) {
   const Session plain = reference::theDemo().session;
   StepCache cache;
@@ -53,7 +53,7 @@ TEST(Chain, AnAddedProcessorWaitsForItsFirstValue) {
   }
 }
 
-// Beyond all notes there is one still, of the 128.
+// Of the 128 notes, the last one still works.
 TEST(Targets, AreNeverNoneHoweverFarTheSoundIs) {
   for (const double landing : {-300.0, -13.0, 0.0, 64.0, 127.0, 141.0, 400.0})
     for (int tonic = 0; tonic < 12; ++tonic) {
@@ -63,7 +63,7 @@ TEST(Targets, AreNeverNoneHoweverFarTheSoundIs) {
     }
 }
 
-// All of a kind are left out at once, and nothing else.
+// Bypasses all of a kind, and nothing else.
 TEST(WithoutAKind, TakesEveryOneOutAndNothingElse) {
   Session s = reference::theDemo().session;
   const Owner layer{.part = s.kick().id, .layer = s.kick().layers[0].id}, bass{.part = s.bass().id};

@@ -119,7 +119,7 @@ TEST(Rotation, ASoundKeepsItsEnergy) {
 }
 
 TEST(Rotation, TheEnvelopeOfASineIsItsAmplitude) {
-  // A sine that swells and fades has its own swell as envelope, whatever its phase.
+  // The envelope of a sine that swells and fades is that swell, at any phase.
   for (const double phase : {0.0, 1.0, 2.5}) {
     auto x = sine(60, 1.0, 1.0, kAlignRate, phase);
     std::vector<double> swell(x.size());
@@ -218,7 +218,8 @@ TEST(AlignSolver, HoldsAsFarAsItSays) {
 }
 
 TEST(AlignSolver, WhatIsDuckedAwayCountsLess) {
-  // The bass is against the kick for its first 0.2 s and with it afterwards; the first part is ducked away.
+  // The bass is out of phase with the kick for its first 0.2 s and in phase afterwards; the first part is
+  // ducked away.
   const auto kick = fading(50, 0.0);
   auto bass = fading(50, M_PI);
   std::vector<double> left(kick.size(), 1.0);

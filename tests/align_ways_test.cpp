@@ -1,4 +1,4 @@
-// Ways to line kick and bass up: each does what it says, measured again on what it leaves.
+// Ways to align kick and bass: each does what it says, measured again on its result.
 
 #include "core/ledger/align_ways.h"
 
@@ -55,7 +55,7 @@ TEST(AlignWays, EachDoesWhatItSaysOnTheDemo) {
     EXPECT_NEAR(after.alignedDb, way.levelDb, 0.25) << way.name;
     if (i > 0) EXPECT_LE(way.levelDb, found->ways[i - 1].levelDb + kCloseEnoughDb);
   }
-  // As far as it says it stands: moved, and at another tempo.
+  // Its tolerance is as stated: when moved, and at another tempo.
   const AlignWay& best = found->ways.front();
   const AlignStands& stands = found->stands;
   const double within = Limits().pairHolds + 0.3;
@@ -84,14 +84,14 @@ TEST(AlignWays, AStartPhaseBringsABuiltBassRound) {
     best = std::max(best, pairOf(builtPair(degrees), Assets()).alignedDb);
   EXPECT_GT(phase->levelDb, best - 0.25);
   EXPECT_NEAR(pairOf(phase->edit.applied(s), Assets()).alignedDb, phase->levelDb, 1e-6);
-  // A phase that runs free cannot be set.
+  // A free-running phase cannot be set.
   Session free = s;
   free.bass().layers[0].bassVoice()->freePhase = true;
   for (const AlignWay& w : alignWays(free, Assets(), cache)->ways) EXPECT_NE(w.kind, AlignWayKind::StartPhase);
 }
 
 TEST(AlignWays, TuningAndTempoHoldAsFarAsTheySay) {
-  // Hits half way through long notes: how long a note has sounded hangs on tempo and tuning.
+  // Hits half way through long notes: how long a note has sounded depends on tempo and tuning.
   Session s = builtPair(0);
   s.bass().notes.clear();
   for (int i = 0; i < 2; ++i) s.bass().notes.push_back({2.0 * i, 1.9, 33, 0.9});
@@ -118,7 +118,7 @@ TEST(AlignWays, TuningAndTempoHoldAsFarAsTheySay) {
   EXPECT_LT(found->stands.fastestBpm - found->stands.slowestBpm, 40) << "it does hang on the tempo";
 }
 
-// Five notes of other pitches and phases: what suits one does not suit another.
+// Five notes with different pitches and phases: what suits one does not suit another.
 TEST(AlignWays, EachNoteByItselfReachesWhatNoMoveOfAllDoes) {
   Session s = builtPair(0);
   s.track.loopBeats = 5, s.kick().hits.clear(), s.bass().notes.clear();
@@ -129,7 +129,7 @@ TEST(AlignWays, EachNoteByItselfReachesWhatNoMoveOfAllDoes) {
     s.bass().notes.push_back({1.0 * i, 0.9, line[i], 0.9});
     s.bass().notes.back().move.phaseDegrees = phases[i];
   }
-  // Where the phases stand is heard, whatever the line says.
+  // The measured phases count, whatever the line says.
   const double scattered = pairOf(s, Assets()).alignedDb;
   StepCache cache;
   const auto found = alignWays(s, Assets(), cache);
@@ -174,7 +174,7 @@ TEST(AlignWays, ANoteStartsByAsMuchAsItSaysAndEndsWhereItDid) {
     return static_cast<double>(i);
   };
   EXPECT_NEAR(endOf(has->bassPlaced()), endOf(had->bassPlaced()), 300);
-  // Before the loop's start it comes round from the end.
+  // Before the loop's start it wraps from the end.
   s.bass().notes[0].startQuarters = 0.0, s.bass().notes[0].move.offsetMs = -10;
   const auto before = render(s, Assets(), cache);
   float most = 0;

@@ -1,4 +1,4 @@
-// Work shared out among threads: all of it once, whoever asks and however deep, and no one waits for ever.
+// Shared work: all of it runs once, at any depth, and nothing deadlocks.
 
 #include "core/render/at_once.h"
 
@@ -11,7 +11,7 @@
 namespace heft {
 namespace {
 
-// A tree of sums: work that shares out work, three deep; every step of it under a key that others ask for too.
+// A tree of sums: work that shares out work, three deep; others ask for the key of each step too.
 int sumBelow(StepCache& cache, int from, int depth) {
   const auto parts = madeAtOnce(4, cache, {}, [&](size_t i) {
     const int leaf = 4 * from + static_cast<int>(i);
@@ -22,7 +22,7 @@ int sumBelow(StepCache& cache, int from, int depth) {
   return std::accumulate(parts.begin(), parts.end(), 0);
 }
 
-// What sumBelow() is, by its own way.
+// The closed form of sumBelow().
 int plainSum(int from, int depth) {
   int sum = 0;
   for (int i = 0; i < 4; ++i) sum += depth == 0 ? 4 * from + i : plainSum(4 * from + i, depth - 1);
@@ -52,7 +52,7 @@ TEST(AtOnce, SeveralWhoShareTheSameHelpersAllGetTheirs) {
   EXPECT_EQ(right, 80);
 }
 
-// While a helper is at the one long step, who waits for it takes the steps within it.
+// While a helper is at the one long step, a waiting thread takes the steps within it.
 TEST(AtOnce, WhoWaitsHelpsWithWhatItWaitsFor) {
   StepCache cache = StepCache().onThreads(2);
   std::mutex mutex;

@@ -1,4 +1,4 @@
-// A bounce is what was heard: of a part, of one layer, of hits and of notes, in time to the sample.
+// A bounce sounds like its source: a part, one layer, hits and notes, in time to the sample.
 
 #include "core/render/bounce.h"
 
@@ -18,7 +18,7 @@ namespace {
 
 using namespace reference;
 
-// What was driven is a recording now, and sounds the same to the bit where hits are at full velocity.
+// The driven part is a recording now, and sounds the same to the bit where hits are at full velocity.
 TEST(Bounce, IsWhatWasHeard) {
   Session s = fourParts();
   addBuiltLayer(s.kick()).change(s);
@@ -56,8 +56,7 @@ TEST(Bounce, IsWhatWasHeard) {
     ASSERT_NEAR(stems->lanes[3].heard.at(0, i), before.lanes[3].heard.at(0, i), 1e-6) << i;
 }
 
-// A layer of a line whose EQ rings ahead of its notes, and one that is held between samples, stay where they
-// were.
+// A layer of a line whose EQ rings ahead of its notes, and one with a sub-sample offset, stay in place.
 TEST(Bounce, OfALayerStaysInTime) {
   for (const double lateMs : {0.0, -120.3}) {
     Session s = fourParts();
@@ -92,7 +91,7 @@ TEST(Bounce, OfALayerStaysInTime) {
   }
 }
 
-// Where one-shots are written at a true peak a bounce has it (libebur128), and sounds as one without.
+// With a set true peak a bounce has it (libebur128), and sounds the same.
 TEST(Bounce, AtANamedPeakSoundsTheSame) {
   for (const double peakDb : {-1.0, -12.0})
     for (const bool bass : {false, true}) {

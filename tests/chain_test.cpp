@@ -1,4 +1,4 @@
-// Lists of processors: their order, their edits, over a lane as it runs, from older files, and as presets.
+// Chains of processors: their order, their edits, over a running lane, from older files, and as presets.
 
 #include "core/session/chain.h"
 
@@ -42,7 +42,7 @@ double furthest(const AudioBuffer& a, const AudioBuffer& b) {
   return out;
 }
 
-// What is linear commutes, a bent curve does not: order is heard where it must be.
+// Linear processors commute, a curve does not: order is audible where it must be.
 TEST(Chains, OrderIsHeardWhereItMustBe) {
   const auto x = bufferOf(sine(80, 0.7, 0.5, 48000), 48000);
   const Gain louder{true, 6.0};
@@ -58,7 +58,7 @@ TEST(Chains, OrderIsHeardWhereItMustBe) {
       furthest(through(x, chainOfAll({drive, bell(80, -12)})), through(x, chainOfAll({bell(80, -12), drive}))),
       0.1);
   EXPECT_GT(furthest(through(x, chainOfAll({drive, louder})), through(x, chainOfAll({louder, drive}))), 0.1);
-  // Ten of them at full are bounded by the curve itself.
+  // Ten of them at full drive are bounded by the curve itself.
   const auto bent =
       through(x, chainOfAll(std::vector<Processor::What>(10, Drive{true, DriveKind::Soft, 0, 30, 1})));
   EXPECT_LT(peakOf(bent), 1.3);
@@ -66,7 +66,7 @@ TEST(Chains, OrderIsHeardWhereItMustBe) {
       std::all_of(bent.channels[0].begin(), bent.channels[0].end(), [](float v) { return std::isfinite(v); }));
 }
 
-// The usual order is the one that sounds had before lists; ids are never given twice; ten are all.
+// The default order is the one from before lists; ids are never reused; ten is the limit.
 TEST(Chains, NewOnesStandAtTheirUsualPlace) {
   Chain chain;
   for (const size_t kind : {9, 3, 0, 8, 1, 2, 7}) ASSERT_TRUE(chain.put(freshProcessor(kind)));
@@ -82,8 +82,8 @@ TEST(Chains, NewOnesStandAtTheirUsualPlace) {
   for (size_t kind = 0; kind < kProcessorKinds; ++kind) EXPECT_TRUE(freshProcessor(kind).isOn());
 }
 
-// Over a lane: the loop in its steady state is the whole-buffer chain on its third turn, whatever stands in the
-// chain and in which order; where blocks end is not heard.
+// Over a lane: the loop in its steady state equals the whole-buffer chain on its third pass, for any
+// processors in any order; block ends are inaudible.
 TEST(Chains, ARunningLaneIsTheChainOfTheLoopGoingOnForEver) {
   constexpr size_t kFrames = 2 * kBlockFrames + 5000;
   AudioBuffer once(16000, 2, kFrames);
@@ -123,7 +123,7 @@ TEST(Chains, ARunningLaneIsTheChainOfTheLoopGoingOnForEver) {
   EXPECT_LT(worst, 1e-4);
 }
 
-// Strikes and envelopes begin anew at each of the lane's own.
+// Strikes and envelopes restart at each of the lane's own.
 TEST(Chains, OverALaneEveryStrikeIsShaped) {
   constexpr size_t kFrames = kBlockFrames + 9000;
   Stem lane(kFrames, 1);
@@ -174,7 +174,7 @@ TEST(ChainEdits, MoveCopyAndTakeAwayById) {
   ASSERT_EQ(chainOf(moved, part)->list.size(), 1u);
   EXPECT_EQ(chainOf(moved, part)->list[0].as<Drive>()->driveDb, 9.0);
   EXPECT_EQ(ids(moveProcessorTo(layer, 1, layer, 2).applied(s), layer), (Ids{2, 3, 1})) << "it keeps its id";
-  // There and back is as it was but for the id.
+  // There and back is the same except for the id.
   const int there = chainOf(moved, part)->list[0].id;
   Session back = moveProcessorTo(part, there, layer, 1).applied(moved);
   EXPECT_EQ(chainOf(back, layer)->list[1].what, chainOf(s, layer)->list[1].what);
@@ -188,8 +188,7 @@ TEST(ChainEdits, MoveCopyAndTakeAwayById) {
   EXPECT_EQ(addProcessor({.part = 99}, freshProcessor(1)).applied(s), s);
 }
 
-// As version 4 wrote it: what was in, or was set, is in the list, in the order in which it sounded; what was
-// never touched is not.
+// As version 4 wrote it: what was on or set is in the list, in signal order; untouched processors are not.
 TEST(Chains, OlderFilesHaveTheirProcessorsInTheirOrder) {
   const auto s =
       sessionFromJson(R"({"heft_session": 4, "parts": [{"id": 1, "role": "kick", "plays": "hits", "layers": [
@@ -243,7 +242,7 @@ TEST(Presets, GoToAFileAndBackWithTheirSounds) {
     EXPECT_TRUE(back->assets.find(sound)) << preset.name;
   }
   EXPECT_EQ(allPresets(folder / "own").size(), 4 + shippedPresets().size());
-  // Without its sound it says which, and where it belongs.
+  // Without its sound it names the missing file and its folder.
   std::filesystem::remove_all(folder / "own/audio");
   const auto missing = openPreset(folder / "own/one.heft-preset");
   ASSERT_FALSE(missing);
@@ -321,7 +320,7 @@ TEST(Presets, GoWhereTheyBelongAndSayWhereElse) {
   ASSERT_FALSE(wrong);
   EXPECT_NE(wrong.error().sentence().find("preset of EQ"), std::string::npos) << wrong.error().sentence();
   EXPECT_EQ(chainOf(usePreset(s, layer, eq)->applied(s), layer)->list.size(), 4u) << "added at its usual place";
-  // A part of notes does not go into one of hits.
+  // A part that plays notes does not replace one that plays hits.
   const Preset bass{"B", s.bass()};
   EXPECT_FALSE(usePreset(s, layer, bass));
   const Session other = usePreset(s, {.part = s.bass().id}, bass)->applied(s);
@@ -329,8 +328,7 @@ TEST(Presets, GoWhereTheyBelongAndSayWhereElse) {
   EXPECT_FALSE(usePreset(s, {}, bass)) << "the sum is no part";
 }
 
-// A preset cut off or altered anywhere is used or refused in a sentence: never another thing, never a number
-// out of its range.
+// A preset cut off or altered anywhere is used or refused in a sentence, never misread, never out of range.
 TEST(Presets, DamagedAnywhereAreRefusedOrUsable) {
   Chain chain =
       chainOfAll({bell(90, 4), Drive{true, DriveKind::Fold, 2, 9, 0.5}, Compressor{true}, Room{true}});
@@ -358,8 +356,7 @@ TEST(Presets, DamagedAnywhereAreRefusedOrUsable) {
   EXPECT_GT(refused, 200);
 }
 
-// Any run of edits keeps what must hold: ids once each, ten at the most; and each edit undone is what was
-// before.
+// Any run of edits keeps the rules: unique ids, at most ten; and undoing each restores the state before.
 TEST(ChainEdits, RunsOfThemKeepIdsApartAndUndoExactly) {
   std::mt19937 random(5);
   const Session s = theDemo().session;

@@ -113,7 +113,7 @@ TEST_F(CliFaults, UnwritableTargetsAreNamed) {
 }
 
 // Odd but readable sounds: an answer from every command, never a crash.
-// All of its files or none; what stood under their names before stays.
+// All of its files or none; existing files of those names stay.
 TEST_F(CliFaults, ADuckThatCannotWriteItsCurveLeavesWhatWasThere) {
   const auto kick = kickFile(), bass = bassFile();
   writeBytes(folder / "ducked.wav", "an older one");
@@ -141,7 +141,7 @@ TEST_F(CliFaults, WhatFailsLeavesNoFoldersBehindAndAFullDeviceIsTold) {
   EXPECT_EQ(WEXITSTATUS(full), 4);
 }
 
-// Names are shown without what a terminal would obey.
+// Names are shown without terminal controls.
 TEST_F(CliFaults, NamesReachTheTerminalAsWords) {
   const auto odd = folder / "red\x1b[31m.wav";
   std::filesystem::copy(kickFile(), std::string(odd));
@@ -177,7 +177,7 @@ TEST_F(CliFaults, OddSoundsAreAnswered) {
         << name;
     EXPECT_EQ(run({"--json", "compare", path, kick}).code, 0) << name;
   }
-  // A header that promises more than there is: what is there is used, with a warning.
+  // A header that promises too much: the existing data is used, with a warning.
   std::string lying = *encodeSound(bufferOf(sine(55, 0.5, 0.5, 48000), 48000), SampleFormat::Wav16);
   lying[40] = lying[41] = lying[42] = '\xff';
   writeBytes(folder / "lying.wav", lying);

@@ -82,7 +82,7 @@ TEST_F(Cli, TuneMovesAKitIntoTheKey) {
     EXPECT_FALSE(rows[i]["warnings"].empty()) << i;
   }
   EXPECT_EQ(filesIn(folder / "kit"), 3u);
-  // Into the drums' own folder, where one has the name that another gets: nothing is written over.
+  // Into the drums' own folder, where one already has another's new name: nothing is overwritten.
   const std::string waits = kickFile(57, "Pan lid A1.wav"), before = contentsOf(waits),
                     first = contentsOf(kick);
   const size_t files = filesIn(folder.path());
@@ -147,7 +147,7 @@ TEST_F(Cli, AlignTellsASessionsWaysAndAppliesTheBest) {
   EXPECT_NEAR(again["unmoved_db"].get<double>(), j["unmoved_db"].get<double>(), 1e-9);
   for (const Json& way : again["ways"]) EXPECT_TRUE(way["rotation"].empty()) << "only where it was asked for";
   EXPECT_TRUE(again["applied"].is_null());
-  // Of two sounds a turned phase reaches what is said as well.
+  // A rotated phase is part of two-sound figures as well.
   const auto kick = kickFile(55), bass = bassFile(55, 3.0, 48000);
   const Json pair = run({"--json", "align", kick, bass, "--rotate", "-o", folder / "turned.wav"}).json();
   const Json after = run({"--json", "align", kick, folder / "turned.wav"}).json();
@@ -175,7 +175,7 @@ TEST_F(Cli, DuckFollowsTheTriggerAndWritesItsCurve) {
   EXPECT_LE(j["return_ms"].get<double>(), 103.1);
   EXPECT_EQ(contentsOf(folder / "c.csv").rfind("time_s,gain_db\n", 0), 0u);
   EXPECT_EQ(contentsOf(folder / "c.mid").substr(0, 4), "MThd");
-  // A follower takes as much at the loudest hit, a mirror goes no deeper.
+  // A follower ducks as deep at the loudest hit, a mirror no deeper.
   const Json follow = run({"--json", "duck", bass, "--trigger", trigger, "--depth-db", "9", "--method",
                            "follow", "-o", folder / "f.wav"})
                           .json();
@@ -224,8 +224,8 @@ TEST_F(Cli, DemoCheckAndRenderAreTheSameEveryTime) {
   EXPECT_EQ(loadSound(folder / "ra/Saltworks - sum.wav")->sound->frames(), 188852u);
 }
 
-// Times from a table and from chosen notes of a MIDI file, several triggers at once, bands, points; what lies
-// beyond is told.
+// Times from a table and from chosen notes of a MIDI file, several triggers at once, bands, points; warns
+// about triggers beyond the end.
 TEST_F(Cli, DuckTakesTablesMidiAndPoints) {
   const auto bass = writeSound(folder, "sub.wav", bufferOf(sine(50, 0.5, 1.0, 44100), 44100));
   writeBytes(folder / "times.csv", "time_s,velocity\n0.1,1\n0.5,0.5\n7,1\n");
@@ -320,7 +320,7 @@ TEST_F(Cli, BuiltSoundsLayersAndDivesAreRenderedAndChecked) {
   ASSERT_TRUE(saveSession(path, s, opened->assets));
   const auto r = run({"--json", "render", path, "-o", folder / "out"});
   ASSERT_EQ(r.code, 0) << r.err;
-  // The one-shot that was written lands where it was built to.
+  // The written one-shot lands where it was built to.
   const Json one = run({"--json", "measure", folder / "out/Saltworks - kick A1.wav"}).json()[0];
   EXPECT_NEAR(one["landing_hz"].get<double>(), 55.0, 0.1);
   EXPECT_NEAR(one["tail_ms"].get<double>(), 15000.0 / 122, 15.0);

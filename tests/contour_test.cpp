@@ -1,4 +1,4 @@
-// The contour of bass notes: by hand from its points, and as it is rendered.
+// The contour of bass notes: computed by hand from its points, and as rendered.
 
 #include "core/voices/contour.h"
 
@@ -51,7 +51,7 @@ TEST(Contours, PassThroughTheirPoints) {
   EXPECT_NEAR(ContourGain(half, 120.0, 0.4).at(0.060), gainOf(-4.5), 1e-9);
   half.amount = 0.0;
   EXPECT_EQ(ContourGain(half, 120.0, 0.4).at(0.060), 1.0);
-  // A tempo that brings a note value ahead of the point before it does not turn time back.
+  // A tempo that moves a note value ahead of the previous point does not reverse time.
   Contour crossed = drawn();
   crossed.points[2].at = TimeValue::note(1, 64);
   const ContourGain fast(crossed, 200.0, 0.4);
@@ -74,8 +74,8 @@ Session aLine(bool built) {
   return s;
 }
 
-// Every note is its own sound times the gain from its own start; tied ones are one. What lies outside the
-// gain's reach is silent.
+// Every note is its own sound times the gain from its own start; tied notes are one. Silent outside the
+// gain's reach.
 TEST(Contours, BeginAnewWithEachNote) {
   for (const bool built : {false, true}) {
     StepCache cache;
@@ -88,7 +88,7 @@ TEST(Contours, BeginAnewWithEachNote) {
       const ContourGain g(drawn(), 120.0, heldSeconds);
       const auto first = static_cast<size_t>(std::lround(startQuarters * 0.5 * rate));
       double worst = 0.0, loud = 0.0;
-      // A recorded note is cut at its end and not where it is released.
+      // A recorded note is cut at its end, not at its release.
       const auto count = static_cast<size_t>((heldSeconds - 0.013) * rate);
       for (size_t i = 0; i < count; ++i) {
         const double x = was.bassPlaced().at(0, first + i);
@@ -99,7 +99,7 @@ TEST(Contours, BeginAnewWithEachNote) {
       EXPECT_GT(loud, 0.05);
       EXPECT_LT(worst, 1e-5) << built << " " << startQuarters;
     }
-    // A recording rings on while it is released; then nothing is left.
+    // A recording rings on during the release; then it is silent.
     const auto end = static_cast<size_t>(0.5 * rate);
     double after = 0.0, gone = 0.0;
     for (size_t i = 0; i < static_cast<size_t>(0.02 * rate); ++i) {
@@ -153,7 +153,7 @@ TEST(Contours, SayWhatTheySave) {
   EXPECT_FALSE(study(s, assets, rendered(s, cache), cache)->contourOf(s.bass().id));
 }
 
-// What is bounced has no contour in it: that acts on the bounced sound as it did.
+// A bounce contains no contour: it acts on the bounced sound as before.
 TEST(Contours, ActOnceOnWhatIsBounced) {
   Session s = aLine(true);
   s.bass().contour = drawn();
@@ -207,8 +207,8 @@ TEST(Contours, AreEditedPointByPoint) {
   EXPECT_EQ(none.points, Contour().points);
 }
 
-// A one-shot carries it up to its sustain and rings out by itself; Before leaves it out; a part beside the pair
-// has one of its own.
+// A one-shot has it up to its sustain and rings out by itself; Before bypasses it; a part beside the pair has
+// its own.
 TEST(Contours, AreInOneShotsAndOfAnyPartThatPlaysNotes) {
   Session s = aLine(false);
   StepCache cache;

@@ -1,4 +1,4 @@
-// Keyboards, and a real sound server: what is heard over it is what Export writes.
+// Keyboards, and a real sound server: what plays over it is what Export writes.
 
 #include <gtest/gtest.h>
 #include <jack/jack.h>
@@ -32,12 +32,12 @@ TEST(Keyboard, MessagesBecomeEvents) {
   EXPECT_EQ(keyEventOf({0xe0, 0, 0x40}), (KeyEvent{KeyEvent::Kind::Wheel, 0, 0.0}));
   EXPECT_EQ(keyEventOf({0xe0, 0, 0}), (KeyEvent{KeyEvent::Kind::Wheel, 0, -1.0}));
   EXPECT_EQ(keyEventOf({0xef, 0x7f, 0x7f}), (KeyEvent{KeyEvent::Kind::Wheel, 0, 1.0, 16}));
-  // Bn: a controller, 120 to 127 of which are said to the whole channel.
+  // Bn: a controller; 120 to 127 are channel mode messages.
   EXPECT_EQ(keyEventOf({0xb2, 21, 127}), (KeyEvent{KeyEvent::Kind::Controller, 21, 1.0, 3}));
   for (const std::vector<unsigned char>& other :
        {std::vector<unsigned char>{}, {0x90}, {0x90, 200, 10}, {0xb0, 123, 0}, {0xf8}})
     EXPECT_FALSE(keyEventOf(other));
-  // As ALSA's ports are named, and others are.
+  // Names of ALSA's ports, and other names.
   EXPECT_EQ(addressOf("Keys 3:Keys 3 MIDI 1 24:0"), (PortAddress{24, 0}));
   for (const char* other : {"system:midi_capture_1", "Keys", "", "Keys 24:", "Keys :0", "24:0 keys"})
     EXPECT_FALSE(addressOf(other)) << other;
@@ -275,7 +275,7 @@ TEST(Jack, AKeyboardIsHeardOverTheServersMidiUntilItGoes) {
     const std::lock_guard lock(mutex);
     if (heard.size() >= 3) break;
   }
-  // Another port that goes is none of ours.
+  // Another port that disappears is not ours.
   jack_port_unregister(keyboard.client, jack_port_register(keyboard.client, "other", JACK_DEFAULT_MIDI_TYPE,
                                                            JackPortIsOutput, 0));
   std::this_thread::sleep_for(std::chrono::milliseconds(300));

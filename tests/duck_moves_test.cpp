@@ -85,7 +85,7 @@ TEST(DipPoints, LengthVelocityAndTheNextHitCount) {
   }
 }
 
-// Where a kick's own tail gives way each hit begins anew: its strike is never lowered by the one before.
+// Where a kick's own tail is ducked each hit restarts: the previous one never lowers its strike.
 TEST(DipPoints, BegunAnewTheStartIsItsOwn) {
   DrawnDip dip{60, 2, 30, 60};
   dip.points = {{0, 0, 0}, {0.5, 0, 0}, {1, 1, 0}}, dip.lengthMs = 100, dip.anew = true;

@@ -65,7 +65,7 @@ TEST(Duckings, VelocitiesAndTheNextHitCount) {
   EXPECT_LT(gain[20000 - 2000], 0.99f) << "it lasts until the next hit";
 }
 
-// Only the lows of the backing give way: a 400 Hz tone stands as it did.
+// Ducks only the backing's lows: a 400 Hz tone stays as it was.
 TEST(Duckings, ABandLeavesTheRestAlone) {
   DuckWorld w = duckWorld();
   for (const DuckBandKind kind : {DuckBandKind::Below, DuckBandKind::Bell, DuckBandKind::Several}) {
@@ -99,7 +99,7 @@ TEST(Duckings, ALayerGivesWayWithinItsPart) {
   EXPECT_NE(whole, without);
 }
 
-// The end of the kick's own tail is drawn, its strikes stay to the sample.
+// Shapes the end of the kick's own tail; its strikes stay to the sample.
 TEST(Duckings, TheKicksOwnTailGivesWayAndItsStrikeDoesNot) {
   DuckWorld w = duckWorld();
   Duck& d = addTo(w.s);
@@ -195,7 +195,7 @@ TEST(Duckings, ChosenNotesOfAMidiFileFire) {
   const auto chosen = w.rendered().ducks[0];
   ASSERT_EQ(chosen.triggers.size(), 2u);
   EXPECT_NEAR(chosen.triggers[1].velocity, 100 / 127.0, 1e-9);
-  // A follower hears a note as its velocity while it lasts.
+  // A follower takes a note as its velocity for as long as it lasts.
   w.s.ducks[0].movement = Movement::Follower;
   const auto gain = everyFrame(w.rendered().gain());
   EXPECT_LT(gain[2000], 0.5f);
@@ -240,7 +240,7 @@ TEST(Duckings, NotesFireTooAndOffTheGrid) {
     ASSERT_NEAR(stems.backing.at(0, i), unducked[i] * stems.backingGain.at(0, i), 1e-6);
 }
 
-// Each says what is the matter in one line.
+// Each states its fault in one line.
 TEST(Duckings, TheLedgerSaysWhatDoesNothing) {
   DuckWorld w = duckWorld();
   Duck& silent = addTo(w.s);
@@ -272,14 +272,14 @@ TEST(Duckings, TheLedgerSaysWhatDoesNothing) {
     EXPECT_EQ(f->verdict, verdict) << id;
     EXPECT_FALSE(f->options.empty()) << id;
   }
-  // The remedies of thresholds are what they say.
+  // Fixes of thresholds do what they say.
   const Session set = lineOf(lines, "duck-3-threshold")->options[0].applied(w.s);
   DuckWorld mended = w;
   mended.s = set;
   EXPECT_FALSE(lineOf(mended.lines(), "duck-3-threshold"));
 }
 
-// What lies far from an edit is the same memory.
+// Blocks far from an edit share memory.
 TEST(Duckings, AnEditRenewsWhatItTouches) {
   DuckWorld w = duckWorld();
   w.s.track.loopBeats = 32;

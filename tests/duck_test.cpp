@@ -129,7 +129,7 @@ TEST(Detector, FindsKicksAndIgnoresSnaresAndHats) {
   EXPECT_TRUE(findHits(AudioBuffer()).empty());
 }
 
-// Soft strokes of the same drum count, down to a quarter of the full ones; a snare of their level does not.
+// Soft strokes of the same drum count, down to a quarter of the full level; a snare of that level does not.
 TEST(Detector, FindsGhostHitsBesideFullOnes) {
   for (double landingHz : {45.0, 62.0})
     for (double soft : {0.5, 0.35, 0.25})

@@ -1,4 +1,4 @@
-// Whatever edits are made in whatever order and with whatever numbers: what they leave is a session that opens.
+// Any edits in any order with any numbers leave a session that opens.
 #include "core/session/history.h"
 #include "core/session/within.h"
 #include "tests/reference/random_edits.h"

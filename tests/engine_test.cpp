@@ -68,8 +68,8 @@ TEST(Player, CountsInWithAClickOnEveryQuarterAndThenPlays) {
   for (size_t i = 0; i < 19000; ++i) ASSERT_EQ(out[2 * (lead + i)], r.after.sum.at(0, i)) << i;
 }
 
-// The click goes on over the loop where that is wanted, on every quarter, at its own level; the sound beneath
-// is the same.
+// The click continues over the loop if wanted, on every quarter, at its own level; the sound beneath is the
+// same.
 TEST(Player, TheClickGoesOnThroughTheLoop) {
   const auto r = renderedOf(theDemo().session);
   Player player;
@@ -155,7 +155,7 @@ TEST(Player, NeverTouchesTheHeapInTheCallback) {
   EXPECT_EQ(calls, 0);
 }
 
-// One thread gives orders, another one plays, as in the window; under the thread sanitizer too.
+// One thread sends orders, another plays, as in the window; under the thread sanitizer too.
 TEST(Player, OrdersFromAnotherThreadLeaveTheSoundWhole) {
   const auto low = toneSnapshot(0.25, 0), high = toneSnapshot(0.5, 1);
   Player player;
@@ -238,8 +238,8 @@ TEST(Player, ASwapKeepsTheMusicalPositionAcrossATempoEdit) {
   EXPECT_GT(player.positionQuarters(), before);
 }
 
-// Fixes of a loop that has since been made longer are heard as Before for a moment: nothing is read beyond
-// them.
+// Fixes of a loop that has since been made longer play as Before for a moment: nothing is read beyond their
+// end.
 TEST(Player, ABeforeOfAnotherLengthIsTheLoopAsItIs) {
   const Session now = theDemo().session;
   Session shorter = now, faster = now;

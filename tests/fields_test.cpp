@@ -1,5 +1,5 @@
-// Every value of the document by its name: into the file and back, refused out of its range, and told by the
-// render when it changes, so that nothing stale is heard.
+// Every value of the document by its name: into the file and back, refused out of its range, and noticed by
+// the render when it changes, so that nothing stale plays.
 
 #include "core/session/fields.h"
 
@@ -162,7 +162,7 @@ OpenedSession oneOfEverything() {
   return out;
 }
 
-// Paths of values that nothing sounds by.
+// Paths of values that change no sound.
 bool isSilent(const std::string& path) {
   static const char* const kSilent[] = {"name",          "from",         "from_bytes", "from_changed_ns",
                                         "saved_on",      "meant_so",     "export.",    "references",
@@ -219,7 +219,7 @@ TEST(Fields, EveryValueComesBackFromTheFile) {
     ASSERT_FALSE(changed == plain.session) << one.changed << " is not compared";
     const auto back = sessionFromJson(sessionToJson(changed), "x");
     if (!back) {
-      // What must hold across values is refused by name.
+      // Rules across values are refused by name.
       const std::string last = one.changed.substr(one.changed.rfind('.') + 1);
       EXPECT_NE(back.error().sentence().find("session.json"), std::string::npos) << one.changed;
       EXPECT_TRUE(last == "at" || last == "hash" || last == "loop_beats" || last == "role" || last == "plays" ||
@@ -269,7 +269,7 @@ std::vector<std::set<int>> batchesOf(const OpenedSession& plain) {
   return out;
 }
 
-// From a cache that has seen the session before the change the same comes out as from none.
+// A cache that has seen the session before the change gives the same as an empty one.
 TEST(Fields, NothingStaleIsHeardAfterAnyChange) {
   const OpenedSession plain = oneOfEverything();
   StepCache warm;

@@ -103,8 +103,7 @@ TEST(Figures, ALaneBroughtDownReadsRoundTheLoopsEnd) {
     ASSERT_NEAR(got.samples[i], expected.samples[i + skipped], 1e-9) << i;
 }
 
-// The sound comes before its figures: what was known of it stays until then, what was known of another does
-// not.
+// The sound comes before its figures: known figures of it stay until then, those of another do not.
 TEST(Figures, OfALayerStayWhileItsSoundIsTheSame) {
   const auto& demo = theDemo();
   StepCache cache;

@@ -1,4 +1,4 @@
-// What fires a ducking, and what a follower makes of it.
+// What triggers a ducking, and what a follower makes of it.
 
 #include <gtest/gtest.h>
 
@@ -29,7 +29,7 @@ TEST(Duckings, AFollowerMovesAtTheDrumThatFiresAlone) {
   Duck& d = addTo(w.s, Movement::Follower);
   d.source.kind = TriggerKind::Audio, d.source.asset = w.add(bufferOf(x, kLoopRate), "drums.wav");
   d.source.highCutHz = 250.0, d.follower.thresholdDb = -30.0;
-  // Said by hand, so that the test is the follower's and not the detector's.
+  // Set by hand, so that this tests the follower, not the detector.
   for (const double beat : {0.5, 1.5}) d.source.marks.push_back({beat, false});
   const Stems stems = w.rendered();
   std::vector<double> firing;
@@ -47,7 +47,8 @@ TEST(Duckings, AFollowerMovesAtTheDrumThatFiresAlone) {
   EXPECT_GT(deepest(1.49, 1.8), amplitudeFromDb(-0.5)) << "a snare";
 }
 
-// What starts together with a note that fires lends it no length: a pedal note held for a bar on another pitch.
+// A note that starts together with a trigger lends it no length: a pedal note held for a bar on another
+// pitch.
 TEST(Duckings, AMidiNoteThatFiresLastsAsLongAsItSays) {
   DuckWorld w = duckWorld();
   Duck& d = addTo(w.s, Movement::Follower);

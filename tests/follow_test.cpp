@@ -1,5 +1,5 @@
-// Sounds that never rest: the path of slides that are known to the cent, a second estimator on them, what gives
-// no path, and landings that are named by hand.
+// Sounds that never rest: paths of glides known to the cent, a second estimator on them, sounds without a
+// path, and hand-set landings.
 
 #include "core/measure/follow.h"
 
@@ -136,7 +136,7 @@ TEST(Slides, ARestThatIsHardlyHeardIsNoLanding) {
   }
 }
 
-// A slide of 0.6 s that comes to rest: whoever cuts it off before hears nothing of the rest.
+// A glide of 0.6 s that comes to rest; cut off before that, its rest is inaudible.
 TEST(Slides, CutOffBeforeItsRestASoundDoesNotLandThere) {
   std::vector<double> x(2 * 48000);
   double phase = 0;
@@ -180,7 +180,7 @@ TEST(Slides, StraightenedTheyRestOnTheTarget) {
   }
 }
 
-// By hand: the moment named is the note, every shift goes by it, and the moment moves with the sound.
+// By hand: the marked moment is the note, every shift uses it, and it moves with the sound.
 TEST(Slides, ALandingNamedByHandIsWhatTuningGoesBy) {
   const Slide slide{100, 50, 0.6};
   const auto source = bufferOf(made(slide), kRate);

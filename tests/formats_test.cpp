@@ -30,7 +30,7 @@ TEST_P(Formats, AreReadByContentAndKeepTheLanding) {
   recipe.landingHz = 51.9;
   recipe.tailMs = 400;
   const auto kick = makeKick(recipe);
-  // The name says nothing true.
+  // The name is wrong.
   const std::string path = folder / "sound.txt";
   SF_INFO info{};
   info.samplerate = format.rate;

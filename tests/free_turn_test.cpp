@@ -1,4 +1,4 @@
-// The turn that lowers a peak and changes no level.
+// The peak all-pass lowers a peak and changes no level.
 
 #include "core/ledger/free_turn.h"
 
@@ -62,8 +62,8 @@ double bandOf(const Stem& lane, double rate, double low, double high) {
   return directBandPower(x, rate / 40, low, high);
 }
 
-// On the demo: the true peak falls by what is said, the pair stands as it stood, no band changes, and out it is
-// sample for sample what it was.
+// On the demo: the true peak falls by the stated amount, the pair's phase stays, no band changes, and
+// switched off it is the same to the sample.
 TEST(FreeTurns, LowerThePeakAndNothingElse) {
   Session s = theDemo().session;
   s.ducks.front().on = false;
@@ -96,7 +96,7 @@ TEST(FreeTurns, LowerThePeakAndNothingElse) {
     for (size_t b = 0; b < same.sum.blockCount(); ++b) EXPECT_TRUE(same.sum.sharesBlock(before.sum, b));
     EXPECT_EQ(switchFreeTurn(true).applied(out), with);
     EXPECT_EQ(setFreeTurn(s, {}).applied(with), s);
-    // Solved again with it in, it is the same.
+    // Solved again while on, it gives the same.
     const auto again = freeTurns(with, theDemo().assets, cache);
     ASSERT_TRUE(again);
     EXPECT_EQ(again->front().stages, turns->front().stages);
@@ -115,11 +115,11 @@ TEST(FreeTurns, WaysToLineUpAreTheSameWithOneIn) {
   ASSERT_EQ(turned->ways.size(), plain->ways.size());
   EXPECT_EQ(turned->ways.front().answer, plain->ways.front().answer);
   EXPECT_EQ(freeTurnOf(turned->ways.front().edit.applied(with)), freeTurnOf(with));
-  // Before leaves it out of kick and bass alike.
+  // Before bypasses it on kick and bass alike.
   const Session before = withoutMoves(with, MovesOf::Align);
   EXPECT_TRUE(freeTurnOf(before).empty());
   EXPECT_FALSE(before.bass().align.rotation.works());
-  // A rotation of the bass that was out stays out as the free turn comes in.
+  // A bypassed rotation of the bass stays off when the peak all-pass is switched on.
   Session out = s;
   out.bass().align.rotation.on = false, out.bass().align.rotation.stages[0] = {true, 50, 1.0};
   const Session in = setFreeTurn(out, {{true, 70, 0.5}}).applied(out);

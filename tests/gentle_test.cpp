@@ -1,4 +1,4 @@
-// Fixes are gentle: they change the least, keep what a hand has set, and ask before anything drastic.
+// Fixes are gentle: they change the least, keep hand-set values, and ask before anything drastic.
 
 #include <gtest/gtest.h>
 
@@ -24,7 +24,7 @@ const Finding* lineOf(const std::vector<Finding>& lines, const std::string& id) 
   return nullptr;
 }
 
-// A kick on its note and short, over a held bass note a hit.
+// A kick on its note and short, over one held bass note per hit.
 Session heldBass() {
   Session s = theDemo().session;
   s.kick().layers[0].recorded()->targetMidi = 33;
@@ -66,7 +66,7 @@ TEST(Replaced, NamesWhatWasSetByHandAndNothingElse) {
   EXPECT_FALSE(keepsWhatWasSet(s, other));
 }
 
-// Of a ducking that was set by hand the band, the shape and the times stay: it goes deeper.
+// A hand-set ducking keeps its band, shape and times: it only gets deeper.
 TEST(Gentle, ADuckingSetByHandOnlyGoesDeeper) {
   Session s = heldBass();
   Duck& duck = s.duck();
@@ -131,7 +131,7 @@ TEST(Gentle, WhatIsDrasticIsAskedAbout) {
   EXPECT_EQ(asksBefore(s, now, octave, now), "moves the bass line by an octave");
 }
 
-// A kick far from its note: the fix asks, Fix all leaves it unless it was agreed to, and lines left out stay.
+// A kick far from its note: the fix asks, Fix all skips it without consent, and unticked lines stay.
 TEST(Gentle, FixAllLeavesWhatAsksAndWhatIsLeftOut) {
   if (isWatched()) GTEST_SKIP() << "half a minute of what the tests beside it do as well";
   Session s = theDemo().session;
@@ -157,7 +157,7 @@ TEST(Gentle, FixAllLeavesWhatAsksAndWhatIsLeftOut) {
   for (const Mended& m : one.mended) EXPECT_EQ(m.id, first);
 }
 
-// One line a matter, its hits inside it: none stands twice.
+// One line a matter, with its hits inside: none appears twice.
 TEST(Gentle, OneLineAMatter) {
   StepCache cache;
   const auto lines = *judgedSession(theDemo().session, theDemo().assets, cache);
@@ -171,7 +171,7 @@ TEST(Gentle, OneLineAMatter) {
   ASSERT_GT(bad, 0);
   EXPECT_NE(pair->sentence.find(std::to_string(bad)), std::string::npos) << pair->sentence;
   for (const HitLine& h : pair->hits) EXPECT_LE(h.verdict, pair->verdict);
-  // More hits that are out weigh more, so that mending some of them helps.
+  // More hits out weigh more, so fixing some of them helps.
   Finding few = *pair, many = *pair;
   for (HitLine& h : few.hits) h.verdict = h.hit == 0 ? Verdict::Off : Verdict::Holds;
   for (HitLine& h : many.hits) h.verdict = Verdict::Off;

@@ -1,5 +1,5 @@
-// From kick to bass: the fades keep the level that the correlation says, what is rendered is what was asked
-// for, and room about the hits is made in the pattern.
+// From kick to bass: the fades keep the level that the correlation predicts, the render is as set, and the
+// pattern makes room around hits.
 
 #include <gtest/gtest.h>
 
@@ -59,7 +59,7 @@ TEST(HandOvers, TheKickGoesOutAndTheBassComesIn) {
     EXPECT_NEAR(with.bassPlaced().at(0, at(10)), std::sqrt(0.5) * plain.bassPlaced().at(0, at(10)), 2e-4);
     EXPECT_EQ(with.bassPlaced().at(0, at(21)), plain.bassPlaced().at(0, at(21)));
   }
-  // A note that begins with a hit comes in at once.
+  // A note that starts with a hit starts at once.
   for (const Crossing& c : crossings) EXPECT_GT(c.afterSeconds, 0.02);
   // The file keeps it.
   TemporaryFolder folder;
@@ -67,8 +67,8 @@ TEST(HandOvers, TheKickGoesOutAndTheBassComesIn) {
   EXPECT_EQ(openSession(folder / "h.heft")->session.handOver, s.handOver);
 }
 
-// A long built kick and a built bass on its note: where they cancel there is a hole, told and mended by a
-// remedy that is offered for it; measured again on the lanes.
+// A long built kick and a built bass on its note: where they cancel there is a hole, found and fixed by a
+// remedy; measured again on the lanes.
 TEST(HandOvers, TheLedgerTellsAHoleAndMendsIt) {
   StepCache cache;
   Session s;
@@ -99,8 +99,7 @@ TEST(HandOvers, TheLedgerTellsAHoleAndMendsIt) {
   EXPECT_NE(told.sentence.find("a hole"), std::string::npos) << told.sentence;
   double least = worst;
   for (const Remedy& option : told.options) least = std::min(least, lineOf(option.applied(s)).value);
-  // Waves that are quite against each other pass through nothing on any way: the shortest one hears least of
-  // it.
+  // Fully opposed waves cross zero on any curve: the shortest crossfade is the least audible.
   EXPECT_LT(least, Limits().rippleWatch);
   EXPECT_LT(least, worst - 3.0);
   // By a plain sum of squares: the pair's 20 ms where it is lowest against those before the note.
@@ -169,7 +168,7 @@ TEST(Gaps, NotesAreDelayedTiedAndEnded) {
   EXPECT_TRUE(tied[0].tie);
   EXPECT_NEAR(tied[0].endQuarters(), tied[1].startQuarters, 1e-9) << "drawn on to it";
   EXPECT_EQ(delayToGap(0).applied(s), s) << "no gap, no move";
-  // A gap longer than the note: it goes along whole, and stays long enough to play.
+  // A gap longer than the note: the note moves as a whole, and stays long enough to play.
   const auto far = delayToGap(400).applied(close).bass().notes;
   EXPECT_GE(far[1].lengthQuarters, 0.0625 - 1e-9);
   EXPECT_NEAR(far[1].startQuarters, 1.8, 1e-9);

@@ -27,8 +27,8 @@ std::string bytesOf(const std::filesystem::path& path) {
   return {std::istreambuf_iterator<char>(in), {}};
 }
 
-// Equal to the bit where the same machine code made both; other settings of the compiler round otherwise, by
-// -120 dB at the most. No change of what is done hides in that.
+// Equal to the bit where the same machine code made both; other compiler settings round differently, by -120
+// dB at most. No change of the processing hides in that.
 void expectKept(const Stems& stems, size_t every, const std::filesystem::path& path) {
   const std::vector<float> now = lanesOf(stems, every);
   if (std::getenv("HEFT_KEEP")) {
@@ -56,7 +56,7 @@ TEST(Kept, SessionsOfVersionsOneAndTwoSoundAsTheyDid) {
     const auto stems = render(opened->session, opened->assets, cache);
     ASSERT_TRUE(stems) << stems.error().sentence();
     expectKept(*stems, 5, kKept / (name + ".lanes"));
-    // And again after a way through today's format.
+    // And again after a round trip through today's format.
     const auto again = sessionFromJson(sessionToJson(opened->session), name);
     ASSERT_TRUE(again) << again.error().sentence();
     EXPECT_TRUE(*again == opened->session);

@@ -174,15 +174,15 @@ TEST(TempoFinding, LoopsOfKnownTempo) {
       const double rate = rings > 1.0 ? 44100 : 48000;
       const auto found = findTempo(bufferOf(loopAt(bpm, rate, rings), rate));
       ASSERT_TRUE(found) << bpm;
-      // A tempo and its half or double are the same pulse counted otherwise. Past its bars a loop's length says
-      // nothing, and a tempo that is no whole number is then known as well as its onsets are.
+      // A tempo and its half or double are the same pulse counted differently. Beyond its bars a loop's
+      // length says nothing, and a fractional tempo is then only as exact as its onsets.
       const double octaves = std::round(std::log2(found->bpm / bpm));
       const bool whole = bpm == std::round(bpm);
       EXPECT_NEAR(found->bpm / std::exp2(octaves), bpm, whole || rings == 0.0 ? 0.02 : 0.5)
           << bpm << " " << rings;
       EXPECT_GT(found->confidence, 0.6) << bpm << " " << rings;
     }
-  // Hits at random moments have no tempo that one could be sure of.
+  // Hits at random moments have no reliable tempo.
   std::mt19937 random(5);
   std::vector<double> loose(48000 * 6, 0.0);
   const auto burst = noise(0.5, 4000, 3);

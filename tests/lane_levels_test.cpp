@@ -1,5 +1,5 @@
-// What the heads of lanes show: against the true peak of BS.1770-4 as libebur128 has it, and against what is
-// left of the same lane, sample by sample, where the processor takes.
+// Meters at the lanes' heads: against the true peak of BS.1770-4 by libebur128, and gain reduction against
+// the same lane without the processor, sample by sample.
 
 #include "engine/lane_levels.h"
 
@@ -56,7 +56,7 @@ TEST(LaneLevels, LanesAreDrawnByTheirHighestSampleAndTheLouderSide) {
   EXPECT_EQ(peakOf(none, cache).peak, 0.0f);
 }
 
-// The most that a processor took within a stretch, by the samples themselves.
+// The most gain reduction within a stretch, from the samples themselves.
 double lostDb(const Stem& with, const Stem& without, int64_t first, size_t count) {
   double out = 0.0;
   const auto y = with.wrapped(0, first, count), x = without.wrapped(0, first, count);
@@ -112,7 +112,7 @@ TEST(LaneLevels, WhatIsTakenIsWhatTheLaneLostWhereverItIsTaken) {
       }
 }
 
-// Over the sum it is that of what is heard; a clip takes by its curve; out, nothing is.
+// For the sum it is that of what plays; a clip reduces by its curve; off, nothing is reduced.
 TEST(LaneLevels, OfTheSumWhatIsSilencedTakesNoPart) {
   StepCache cache;
   Session bare = theDemo().session;

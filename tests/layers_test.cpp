@@ -72,7 +72,7 @@ TEST(Layers, AMissingSoundLeavesTheOthersPlaying) {
   const Stems plain = rendered(s, cache), held = rendered(with, cache);
   EXPECT_EQ(differs(plain.kick(), held.kick(), 0, plain.frames), 0.0);
   EXPECT_EQ(differs(plain.bassPlaced(), held.bassPlaced(), 0, plain.frames), 0.0);
-  // Where the first is the lost one, what is left still lands and is judged.
+  // Where the first is missing, the rest still lands and is judged.
   with.kick().layers.erase(with.kick().layers.begin());
   const Stems left = rendered(with, cache);
   const auto facts = study(with, theDemo().assets, left, cache);
@@ -346,7 +346,7 @@ TEST(LayerLines, AFreePhaseIsToldWithItsSpreadAndFixed) {
   }
   EXPECT_FALSE(line(judgedLines(s), "free-phase")) << "with a fixed start there is nothing to tell";
   s.bass().layers[0].bassVoice()->freePhase = true;
-  // How much it costs hangs on how the kick's phase meets it: somewhere in a half turn it is dear.
+  // Its cost depends on how the kick's phase meets it: somewhere in a half turn it is high.
   std::vector<Finding> lines;
   const Finding* free = nullptr;
   for (double phase = 0; phase < 180 && !(free && free->value > 3.0); phase += 30) {

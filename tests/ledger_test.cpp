@@ -1,4 +1,4 @@
-// The Ledger: each fault gives its line, each remedy mends it, and none does harm elsewhere.
+// The Ledger: each fault gives its line, each remedy fixes it, and none does harm elsewhere.
 
 #include <gtest/gtest.h>
 
@@ -52,8 +52,7 @@ TEST(Ledger, TheDemosFaultsAreFound) {
   EXPECT_TRUE(j.find("pair-level"));
 }
 
-// Every remedy that is offered makes the whole better, what it costs is told, and Mend all leaves no line
-// worse.
+// Every offered fix improves the whole, shows its side effect, and Fix all leaves no line worse.
 TEST(Ledger, RemediesMendTheDemoAndTellWhatTheyCost) {
   const Session s = theDemo().session;
   StepCache cache;
@@ -83,7 +82,7 @@ TEST(Ledger, RemediesMendTheDemoAndTellWhatTheyCost) {
     EXPECT_NE(f.verdict, Verdict::Off) << f.sentence << " | " << f.measured;
 }
 
-// A long tail that is wanted stays long, though trimming it would mend the next line; so does a pair's loss.
+// An intended long tail stays long, though trimming it would fix the next line; so does a pair's loss.
 TEST(LedgerRemedies, WhatIsIntendedIsNotMovedByOtherLinesRemedies) {
   if (isWatched()) GTEST_SKIP() << "half a minute of what the tests beside it do as well";
   StepCache cache;
@@ -112,7 +111,7 @@ TEST(Ledger, ShiftStrainIsSaidBeyondTwoSemitones) {
   s.kick().layers[0].recorded()->targetMidi = 36;
   const auto j = judge(s);
   expectLine(j, "kick-strain", Verdict::Off, "try a sample nearer the note");
-  // Asked for by hand on a note of the key, it is no fault.
+  // Set by hand to a note of the key, it is no fault.
   expectLine(j, "kick-key", Verdict::Watch, "on C2, in A minor");
   EXPECT_FALSE(judge(j.find("kick-strain")->options.back().applied(s)).find("kick-strain"));
   s.kick().layers[0].recorded()->targetMidi = 33;
@@ -181,7 +180,7 @@ TEST(Ledger, DuckingThatDoesNothingIsSaid) {
   auto j = judge(s);
   expectLine(j, "duck-fires", Verdict::Off, "Ducking triggers on 0 of 8 kicks");
   expectLine(judge(j.find("duck-fires")->options[0].applied(s)), "duck-fires", Verdict::Holds, "8 of 8");
-  // A dip that is still down when the next kick comes: hits after the first find nothing to push.
+  // A dip that is still down at the next kick: later hits have nothing to duck.
   s.duck().curve.depthDb = 9;
   s.duck().curve.hold = TimeValue::milliseconds(700);
   s.duck().curve.release = TimeValue::milliseconds(700);
@@ -219,7 +218,7 @@ TEST(Ledger, BandsAreJudgedOnlyWithABackingAndReferences) {
   for (const Finding& f : judge(s).findings) EXPECT_NE(f.id.rfind("band", 0), 0u) << f.sentence;
 }
 
-// Lanes that were moved away from a mix are told to go back: measured as any sum is, its loudness with all of
+// Lanes moved away from a mix get a line to move back: measured like any sum, its loudness with all of
 // BS.1770.
 TEST(Ledger, TheBalanceOfKickAndBassIsFoundAgain) {
   const auto kick = sine(70, 0.25, 4, 48000), bass = sine(50, 0.2, 4, 48000);
@@ -260,7 +259,7 @@ TEST(Ledger, TheBalanceOfKickAndBassIsFoundAgain) {
   EXPECT_FALSE(balanceToReferences(Session{}, fine, {})) << "nothing to move";
 }
 
-// What is neither kick nor bass may be what booms: then it is named, and its level is what moves.
+// Another part may be what booms: then the line names it, and its level moves.
 TEST(Ledger, ABandNamesThePartThatFillsIt) {
   const Session s = addPart(3, "Floor tom", Plays::Hits).applied({});
   auto sumWith = [](double tomDb) {
@@ -298,7 +297,7 @@ TEST(Ledger, OfAsManyFaultsThoseOfLaterWorkAreTheBetterOnes) {
   EXPECT_TRUE(isBetter({meant}, {band})) << "what is intended is no fault";
 }
 
-// Moves of levels that follow each other are told as one.
+// Consecutive level moves are reported as one.
 TEST(Ledger, LevelsAddUpInWordsAndInDeed) {
   Session s = theDemo().session;
   s = addPart(3, "Clap", Plays::Hits).applied(s);
@@ -308,7 +307,7 @@ TEST(Ledger, LevelsAddUpInWordsAndInDeed) {
   EXPECT_EQ(allLanesBy(s, -2).words(), "lower all lanes by 2 dB");
   EXPECT_EQ((laneBy(s, kick, 3) + laneBy(s, kick, -3)).words(), "");
   EXPECT_EQ((laneBy(s, bass, -1) + laneBy(s, std::nullopt, -1)).words(), "lower bass and backing by 1 dB");
-  // A part that moves is named, or is one of the others.
+  // A moved part is named, or counted among the others.
   EXPECT_EQ((allLanesBy(s, -3.5) + laneBy(s, bass, 5)).words(),
             "raise bass by 1.5 dB, lower all other lanes by 3.5 dB");
   EXPECT_EQ((allLanesBy(s, -3.5) + laneBy(s, kick, 1) + laneBy(s, bass, 2)).words(),
@@ -344,8 +343,8 @@ TEST(Ledger, AnEmptySessionHasNoLines) {
   for (const Finding& f : judge(noHits).findings) EXPECT_NE(f.stage, Stage::Align) << f.sentence;
 }
 
-// A line beside the bass sounds on the notes that it plays: typed a quarter tone off it is told, and the remedy
-// goes back to what is measured.
+// A line beside the bass sounds on the notes that it plays: a root typed a quarter tone off gets a line,
+// whose fix restores the measured one.
 TEST(Ledger, ALineBesideTheBassIsToldWhereItIsOffItsNotes) {
   Session s;
   s.track.key = *parseKey("A minor");

@@ -1,5 +1,4 @@
-// Before and Now as loud as each other, by the loudness standard, whichever lanes are heard; lanes that are
-// alike untouched.
+// Before and Now equally loud by the loudness standard, for any audible lanes; equal lanes untouched.
 
 #include "engine/level_match.h"
 
@@ -144,7 +143,7 @@ TEST(LevelMatch, LanesThatAreAlikeAreUntouchedToTheBit) {
   EXPECT_EQ(heard(same, false).sound, heard(same, true).sound);
 }
 
-// Matched or not, Before is never driven over full scale to be as loud.
+// Matched or not, Before is never raised over full scale.
 TEST(LevelMatch, NothingIsRaisedOverFullScale) {
   Session now = theDemo().session, was = now;
   now.kick().layers[0].chain.put({0, Drive{true, DriveKind::Firm, 0, 30, 1}});
@@ -174,7 +173,7 @@ TEST(LevelMatch, TheSimulatedDeviceHearsBothAlike) {
     const std::string path = folder / (before ? "before.wav" : "now.wav");
     {
       const auto device = openSimulated(player, path);
-      // Once round the loop, however busy the machine is.
+      // Once around the loop, however busy the machine.
       double last = 0.0;
       for (int i = 0; i < 6000 && player.positionQuarters() >= last; ++i) {
         last = player.positionQuarters();

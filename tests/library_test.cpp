@@ -107,7 +107,7 @@ TEST_F(LibraryTest, TwoHundredFilesOfKnownLanding) {
   EXPECT_FALSE(rows.at("kick 3.wav").present);
   EXPECT_NEAR(*rows.at("kick 9.wav").noteHz, 66.0, 0.2);
   EXPECT_TRUE(rows.at("broken.wav").fault.empty());
-  // Back again as it was, it is measured again only because it was written again; its mark is kept.
+  // Back unchanged, it is measured again only because its file was rewritten; its mark is kept.
   kick("kick 3.wav", 40.0 * std::exp2(0.03), 93);
   scan();
   EXPECT_TRUE(byName().at("kick 3.wav").favourite);
@@ -185,7 +185,7 @@ TEST_F(LibraryTest, TwoWindowsShareOneIndex) {
   for (const LibraryRow& r : all) EXPECT_EQ(r.favourite, r.file.path == "/x/7.wav");
 }
 
-// Figures of an older way of measuring are measured anew; marks stay.
+// Figures of an older measurement are measured again; marks stay.
 TEST_F(LibraryTest, AnIndexOfAnOlderHeftIsMeasuredAnew) {
   kick("a.wav", 50), kick("b.wav", 60);
   scan();

@@ -1,4 +1,4 @@
-// The bass line as loud as it is heard: by the published contours, evened on what is rendered.
+// Perceived loudness of the bass line: by the published contours, evened on the render.
 
 #include "core/ledger/line_heard.h"
 
@@ -58,7 +58,7 @@ TEST(LineHeard, NotesAreEvenedAsTheyAreHeard) {
     EXPECT_NEAR(n.phon, after.linePhon, 0.25);
     EXPECT_NEAR(n.toLineDb, 0.0, 0.15);
   }
-  // The lane itself is louder by the trim, and by nothing else.
+  // The trim raises the lane, and nothing else does.
   const Stems was = *render(s, {}, cache), is = *render(even, {}, cache);
   const auto power = [](const Stems& of, size_t from) {
     double out = 0;
@@ -107,7 +107,7 @@ TEST(HeardLoudness, APlainSubIsNotHeardOnASmallSpeaker) {
   EXPECT_GT(*smallSpeakerPhon(bufferOf(rich, 48000)), kHeardPhon + 10);
 }
 
-// A recorded 808 whose velocity counts for little takes a trim whole.
+// A recorded 808 that hardly follows velocity takes a trim in full.
 TEST(LineHeard, ARecordingTakesATrimWhole) {
   StepCache cache;
   Session s = theDemo().session;

@@ -1,4 +1,4 @@
-// A loop or a track is told from a one-shot, used as what it is, and not judged as what it is not.
+// A loop or a track is recognised, used as what it is, and not judged as a one-shot.
 
 #include "core/measure/material.h"
 
@@ -47,7 +47,7 @@ TEST(Material, LoopsAndTracksAreToldFromOneShots) {
   }
 }
 
-// Two notes that ring into each other without a dip: a line. One that glides, wavers or beats is one sound.
+// Two notes that ring into each other without a dip: a line. A glide, a vibrato or a beat is one sound.
 TEST(Material, NotesWithoutAGapAreALine) {
   const auto line = [](double glideSeconds, double to) {
     std::vector<double> out(96000);

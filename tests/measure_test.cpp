@@ -314,7 +314,7 @@ TEST(Landing, ARootWithItsFifthLandsOnTheRoot) {
     }
 }
 
-// Many files stand on a constant offset from a bad converter; common practice is to see through it.
+// Many files have a constant offset from a bad converter; common practice is to ignore it.
 TEST(Landing, AConstantOffsetIsNoTail) {
   reference::KickRecipe recipe;
   const auto clean = reference::makeKick(recipe);

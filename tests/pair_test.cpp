@@ -161,7 +161,7 @@ TEST(Compare, DifferencesAreAgainstTheMedianOfTheReferences) {
   EXPECT_EQ(median({3, 1, 2}), 2);
   EXPECT_EQ(median({4, 1, 2, 3}), 2.5);
   EXPECT_FALSE(bandDifferences(mix, {})[1].levelReLufsDb);
-  // The same file 9 dB down differs by nothing: loudness matched.
+  // The same file 9 dB lower shows no difference: loudness matched.
   auto quiet = sine(50, 0.02, 3.0, kRate);
   const auto high = sine(1000, 0.5, 3.0, kRate);
   for (size_t i = 0; i < quiet.size(); ++i) quiet[i] = 0.355 * (quiet[i] + high[i]);

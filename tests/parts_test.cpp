@@ -48,7 +48,7 @@ TEST(Parts, LanesAddUpToTheSumWithoutItsFinish) {
   EXPECT_NE(samplesOf(finished.sum), samplesOf(plain.sum));
 }
 
-// A level comes after the finish: a driven part gets quieter and keeps its tone.
+// Level comes after the processors: a driven part gets quieter and keeps its tone.
 TEST(Parts, ALevelKeepsTheToneOfWhatIsDriven) {
   Session s = fourParts();
   s.kick().finish.put({0, Drive{true, DriveKind::Hard, 0, 15, 1}});
@@ -88,7 +88,7 @@ TEST(Parts, ARunningFinishIsTheFinishOfTheLoopGoingOnForEver) {
   }
   EXPECT_GT(loudest, 0.1);
   EXPECT_LE(loudest, amplitudeFromDb(-8) + 1e-6) << "no sample passes the ceiling";
-  // Running, only what the clip takes away goes through its filters, not the whole (-80 dB).
+  // Over a lane, only what the clip removes goes through its filters (-80 dB).
   EXPECT_LT(worst, 3e-4);
 }
 
@@ -107,7 +107,7 @@ TEST(Parts, AFinishOverTheLaneHearsTheHitBefore) {
     for (size_t i = from; i < from + count; ++i) most = std::max(most, std::abs(x[i]));
     return most;
   };
-  // Its strike is what the compressor has no time for; it is lower where the gain was down already.
+  // Its strike is too fast for the compressor; it is lower where the gain was already down.
   EXPECT_NEAR(peak(byHits, second, 40), peak(byHits, 0, 40), 1e-6);
   EXPECT_LT(peak(overLane, second, 40), 0.8f * peak(byHits, second, 40));
 }
@@ -242,7 +242,7 @@ TEST(Parts, ADrumOffTheKeyIsToldAndTuned) {
   EXPECT_NEAR(std::abs(off.value), 100, 3) << "C#4 lies a semitone off C4 and D4";
   ASSERT_FALSE(off.options.empty());
   EXPECT_EQ(line(off.options.front().applied(s)).verdict, Verdict::Holds);
-  // A move by which no note is found any more has one fault less, and mends nothing.
+  // A move that loses the note has one fault less, and fixes nothing.
   auto lines = *judgedSession(s, Assets(), cache);
   const Edit silence = putValue("mute", {3, s.part(3)->layers[0].id}, "mute", true);
   for (Finding& f : lines)
@@ -312,7 +312,7 @@ TEST(Parts, SessionsAtTheirBoundsWorkAndBeyondAreRefusedByName) {
   ASSERT_TRUE(choir);
   EXPECT_EQ(choir->parts[2].is(), PartRole::Other);
   EXPECT_NE(sessionToJson(*choir).find("\"choir\""), std::string::npos);
-  // Ids that stand twice get others; parts without events are silent; a list that is too long is named.
+  // Duplicate ids get new ones; parts without events are silent; a list that is too long is named.
   const auto twice =
       sessionFromJson(R"({"heft_session": 3, "parts": [{"id": 1, "role": "kick"}, {"id": 1, "role": "bass",
     "plays": "notes"}, {"id": 1, "role": "other"}], "ducks": [{"id": 4}, {"id": 4}]})",

@@ -257,7 +257,7 @@ TEST(MidiFiles, OneTrackOfSeveralChannelsIsParted) {
   EXPECT_EQ(read->tracks[0].name, "channel 1");
   EXPECT_EQ(read->tracks[1].name, "channel 10");
   EXPECT_EQ(hitsFrom(read->tracks[1], 8.0), (std::vector<Hit>{{0.0, 100 / 127.0}}));
-  // A note that is never let go ends with its track; what starts after the loop is left out.
+  // A note without a release ends with its track; what starts after the loop is dropped.
   body = std::string("\x00\x90\x21\x50\x60\x90\x24\x50\x00\xff\x2f\x00", 12);
   read = parseMidi(file + static_cast<char>(body.size()) + body, "x");
   ASSERT_TRUE(read);
@@ -329,7 +329,7 @@ TEST(MidiFiles, ASessionsPatternsComeBack) {
   EXPECT_EQ(hitsFrom(file->tracks[0], 8.0), s.kick().hits);
   const BassLine line = lineFrom(file->tracks[1], 8.0);
   ASSERT_EQ(line.notes.size(), 3u);
-  // A start of its own goes along, the end stays; of tied notes the first one's.
+  // A start of its own moves along, the end stays; for tied notes the first one's.
   Session moved = s;
   moved.bass().notes[0].move.offsetMs = 20.0, moved.bass().notes[2].move.offsetMs = -20.0;
   moved.bass().notes[1].move.offsetMs = 30.0;

@@ -27,7 +27,7 @@ Scene scene(const Session& s, const Assets& assets) {
   return out;
 }
 
-// What is to be heard at a frame of the loop, added up from the lanes in their order.
+// What should play at a frame of the loop, added up from the lanes in order.
 float heardAt(const Scene& scene, size_t frame, size_t channel, const std::array<bool, 3>& heard, bool before) {
   const Stems& stems = before ? scene.before : scene.after;
   const HeardLanes mask = (heard[0] ? 1 : 0) + (heard[1] ? 2 : 0) + (heard[2] ? 4 : 0);

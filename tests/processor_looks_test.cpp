@@ -54,7 +54,7 @@ TEST(ProcessorLooks, AFoldedSineHasBesselsPartials) {
   }
 }
 
-// What is told of a compressor on a step of level: the static curve's depth; gone without it.
+// The figures of a compressor on a step of level: the static curve's depth; gone without it.
 TEST(ProcessorLooks, SayHowMuchIsTakenAndForHowLong) {
   auto x = sine(100.0, 0.9, 1.4, 48000);
   for (size_t i = 24000; i < x.size(); ++i) x[i] *= 0.02;  // 34 dB down after half a second
@@ -101,7 +101,7 @@ TEST(ProcessorLooks, AnEqTellsWhatThePairLosesByItsPhase) {
   EXPECT_GT(whole->before.size(), 1000u);
 }
 
-// What rings ahead of a strike is told by time and level: more of a narrower band, none of minimum phase.
+// Pre-ringing by time and level: more for a narrower band, none for minimum phase.
 TEST(ProcessorLooks, AnEqOfLinearPhaseTellsWhatRingsAhead) {
   auto x = sine(80.0, 0.9, 1.0, 48000);
   x.insert(x.begin(), 24000, 0.0);

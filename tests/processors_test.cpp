@@ -1,5 +1,5 @@
-// Processors against their published forms: resonance and amount of an EQ, its phase, a drive held to a band,
-// what a compressor lifts, the width of what lies low.
+// Processors against their published forms: resonance and amount of an EQ, its phase, a band-limited drive,
+// upward compression, the width of the lows.
 
 #include <cmath>
 #include <complex>
@@ -73,7 +73,7 @@ TEST(Equaliser, ItsAmountScalesGainsAndLeavesCuts) {
   EXPECT_FALSE(eq.works());
 }
 
-// What is said of the phase is what a tone is turned by.
+// The stated phase is what a tone is shifted by.
 TEST(Equaliser, TurnsATonesPhaseByWhatItSays) {
   constexpr double kHz = 55.0, kRate = 48000.0;
   const auto plain = bufferOf(sine(kHz, 0.5, 2.0, kRate), kRate);

@@ -65,7 +65,7 @@ void plain(Workshop& w, const AudioBuffer& kick, const AudioBuffer& bass) {
   for (double at : {0.0, 1.0, 2.0, 3.0}) w.session.bass().notes.push_back({at, 0.9, 33, 0.8});
 }
 
-// Every method on sounds of more than two seconds: what comes out is as long as it says and sounds to its end.
+// Every method on sounds of more than two seconds: the result has the stated length and sounds to its end.
 TEST(LongSounds, ComeThroughEveryMethodToTheirEnds) {
   for (double seconds : sweep({1.71, 3.6, 6.0}))
     for (double rate : {44100.0, 48000.0}) {
@@ -201,7 +201,7 @@ TEST(DuckedPair, IsJudgedAsItIsHeard) {
   w.session.duck().curve.hold = TimeValue::milliseconds(300);
   const Study ducked = w.judged();
   for (const HitFacts& h : ducked.hits) EXPECT_GT(h.heardDb, h.levelDb);
-  // A sixth of what it lost is left where the bass comes back.
+  // A sixth of its loss remains where the bass returns.
   const auto after = w.lines();
   EXPECT_LT(w.line(after, "pair-level")->verdict, Verdict::Off) << w.line(after, "pair-level")->sentence;
   for (const HitLine& h : w.line(after, "pair-level")->hits) EXPECT_NE(h.verdict, Verdict::Off) << h.hit;
@@ -252,7 +252,8 @@ TEST(Remedies, EndOnThirtySessionsWithEveryLineInRangeOrToldToTheEar) {
     mendedLines += static_cast<int>(mended->mended.size());
     for (const Finding& f : mended->left) {
       EXPECT_TRUE(f.tried) << seed << " " << f.id;
-      // What is left with a remedy costs something that it names, or asks; what is left without is for the ear.
+      // Lines left with a fix have a stated side effect, or it asks; lines left without one are judged by
+      // ear.
       if (f.remedy) EXPECT_FALSE(f.remedy->price.empty() && f.remedy->asks.empty()) << seed << " " << f.id;
       toTheEar += f.remedy ? 0 : 1;
     }

@@ -122,7 +122,7 @@ class StoredSounds : public ::testing::Test {
   std::string stored;
 };
 
-// Equal in size it was taken for the sound and never written again.
+// Being of equal size, it passed for the sound and was never rewritten.
 TEST_F(StoredSounds, OneThatWasDamagedInPlaceIsToldAndMendedByTheNextSave) {
   std::fstream(stored, std::ios::in | std::ios::out).seekp(200).write("damage", 6);
   const auto opened = openSession(folder / "a.heft");

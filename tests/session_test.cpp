@@ -213,7 +213,7 @@ TEST(SessionFolder, SavesOpensAndKeepsTheSounds) {
   for (const AssetRef& ref : assetsOf(demo->session))
     EXPECT_EQ(*opened->assets.sound(ref), *demo->assets.sound(ref)) << ref.name;
   EXPECT_TRUE(openSession(path + "/session.json"));
-  // A sound that is gone or changed is told and leaves the rest.
+  // A missing or changed sound gives a warning and leaves the rest.
   for (const auto& entry : std::filesystem::directory_iterator(path + "/audio"))
     if (entry.path().filename().string().find("kick") != std::string::npos)
       std::filesystem::remove(entry.path());
@@ -225,7 +225,7 @@ TEST(SessionFolder, SavesOpensAndKeepsTheSounds) {
   EXPECT_EQ(torn->session, kept);
 }
 
-// A crash at any moment of saving leaves the old session whole: what is beside it, half written, is never read.
+// A crash at any moment of saving leaves the old session whole: half-written files beside it are never read.
 TEST(SessionFolder, KnowsWhichFilesWereWrittenSince) {
   TemporaryFolder folder;
   const std::string same = folder / "same.wav", other = folder / "other.wav";
@@ -260,7 +260,7 @@ TEST(SessionFolder, AHalfWrittenSaveIsNotRead) {
   const std::string whole = contentsOf(path + "/session.json");
   writeBytes(path + "/session.json.part12345", whole.substr(0, whole.size() / 2));
   EXPECT_EQ(sessionToJson(openSession(path)->session), whole);
-  // The target cannot be replaced: the old one stays and the fault is told.
+  // The target cannot be replaced: the old one stays and the fault is reported.
   std::filesystem::remove(path + "/session.json");
   std::filesystem::create_directory(path + "/session.json");
   const auto saved = saveSession(path, old, {});

@@ -125,7 +125,7 @@ TEST(Drives, BendALowToneAsTheirCurveSays) {
       for (size_t i = 12000; i < 12800; ++i)
         worst = std::max(
             worst, std::abs(bent.channels[0][i] - offset - driveCurve(kind, driveDb, tone.channels[0][i])));
-      // Lopsided curves have their offset taken out by a pole at 5 Hz, which turns 60 Hz by 5 degrees.
+      // A pole at 5 Hz removes the offset of asymmetric curves; it shifts 60 Hz by 5 degrees.
       if (kind != DriveKind::Warm && kind != DriveKind::Rise) {
         EXPECT_LT(worst, 0.005) << driveName(kind) << " " << driveDb;
       } else {

@@ -94,7 +94,7 @@ Session splitDemo(double atMs) {
   return splitLayer(s.kick(), s.kick().layers[0].id, atMs).applied(s);
 }
 
-// In a session: nothing is heard of a split by itself, and joined it is what it was.
+// In a session: a split alone is inaudible, and joined it is as before.
 TEST(Split, ASplitAloneChangesNoSample) {
   const Session& s = theDemo().session;
   StepCache cache;
@@ -138,7 +138,7 @@ TEST(Split, TheBodyIsWorkedOnAndTheStrikeStays) {
   ASSERT_TRUE(joint);
   EXPECT_GT(joint->notchDb, -1.5);
   EXPECT_LT(joint->clickDb, 3.0);
-  // Turned over it leaves a hole, which is told.
+  // Inverting one side leaves a hole, which is reported.
   s.kick().layers[0].invert = !s.kick().layers[0].invert;
   EXPECT_LT(jointOf(s.kick(), s.kick().layers[1], s.track, steps, cache)->notchDb, joint->notchDb - 2.0);
   s.kick().layers.erase(s.kick().layers.begin() + 1);

@@ -66,7 +66,7 @@ TEST(Study, ThePromisedLevelIsReached) {
   EXPECT_GT(moved, still);
 }
 
-// A sum that is its only reference stands level on it, whatever it is; parts lie under the sum.
+// A sum that is its only reference is level with it, whatever it is; parts are below the sum.
 TEST(Study, CurvesStandAgainstTheMedianOrUnderTheHighest) {
   Study own = studied(theDemo().session).study;
   own.references = {own.sum};

@@ -56,7 +56,7 @@ TEST(Taught, EveryNumberOfASessionGoesWhereTheControlIs) {
     }
     EXPECT_EQ(last, 1.0) << key << " reaches its end";
   }
-  // A choice of words is not turned, nor what is not there.
+  // Choices of words and missing values cannot be controlled.
   EXPECT_FALSE(canBeTurned(*valueAt(s, driveOf(s), "drive.curve")));
   EXPECT_FALSE(turnTo(s, {kKnob, duck, "curve.nothing"}, 0.5));
   EXPECT_EQ(teach({kKnob, {.part = 99}, "level_db"}).applied(s), s);

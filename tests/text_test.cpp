@@ -1,4 +1,4 @@
-// The small text helpers on which every field and message stands.
+// The small text helpers behind every field and message.
 
 #include "core/theory/text.h"
 

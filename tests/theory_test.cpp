@@ -143,7 +143,7 @@ TEST(Notes, FrequenciesAreSaidFinely) {
   EXPECT_EQ(nearestOfClass(27.1, 9), 33);
 }
 
-// What a file holds of a time is read again bit for bit, whatever people are shown of it.
+// A file's time is read back bit for bit, however it is shown.
 TEST(TimeValues, AreWrittenExactly) {
   for (const double ms : {0.0, 1.0 / 3.0, 245.90163934426229, 125.0, 9.999, 1e-7, 599999.99999999994})
     EXPECT_EQ(parseTime(TimeValue::milliseconds(ms).exactText())->fixedMs, ms) << ms;

@@ -5,11 +5,11 @@
 
 namespace heft {
 
-/// Whether sanitizers watch what is tested.
+/// Whether the tests run under sanitizers.
 bool isWatched();
 /// The command line of the same build.
 std::string heftCli();
-/// How often the present thread has taken memory from the heap or given it back; not counted where isWatched().
+/// Number of heap allocations and releases by this thread; not counted where isWatched().
 long heapCalls();
 
 }  // namespace heft

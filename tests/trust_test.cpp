@@ -67,7 +67,7 @@ TEST(WholeFile, WhatIsReadIsARegularFileOfBoundedSize) {
   EXPECT_NE(missing.error().sentence().find("missing"), std::string::npos);
 }
 
-// What a writer left that no longer runs goes; a running one's stays, and so does anyone else's file.
+// Removes what a dead writer left; a running one's files stay, and so do anyone else's.
 TEST(WholeFile, UnfinishedFilesOfTheDeadAreSwept) {
   TemporaryFolder folder;
   // A writer that is killed at its work, as often as it takes to leave something unfinished.
@@ -115,7 +115,7 @@ TEST(Sources, OnlyWhatThisMachineSavedIsLookedFor) {
   EXPECT_FALSE(openSession(path)->savedHere) << "older files say nothing";
 }
 
-// Sounds of a folder that are links are not followed: a session from elsewhere cannot read what is not in it.
+// Sounds of a folder that are links are not followed: a foreign session cannot read files outside it.
 TEST(Sources, ASoundThatIsALinkIsNotRead) {
   TemporaryFolder folder;
   const auto demo = demo::make();
@@ -172,7 +172,7 @@ TEST(SessionFile, UnknownKeysInEveryObjectComeBackAlsoAfterAnEdit) {
   EXPECT_EQ(marksIn(Json::parse(sessionToJson(*back)), values), marked);
   std::sort(values.begin(), values.end());
   EXPECT_EQ(std::unique(values.begin(), values.end()), values.end()) << "each where it was";
-  // A hit that goes takes its own with it; one that is added brings none, and no other is lost.
+  // A removed hit takes its own keys with it; an added one brings none, and no other is lost.
   Session fewer = *back;
   fewer.kick().hits.erase(fewer.kick().hits.begin());
   values.clear();
@@ -256,7 +256,7 @@ TEST(History, GivesBackSoundsThatNoStateUses) {
   }
   EXPECT_EQ(h.takeForgottenSounds(), std::vector<std::string>{"first"});
   EXPECT_TRUE(h.takeForgottenSounds().empty());
-  // One that was undone and cut off goes as well; the present one never.
+  // An undone one that was cut off goes as well; the present one never.
   put("third");
   h.undo();
   for (uint64_t i = 0; i <= History::kKeptEdits + 1; ++i) name(static_cast<int>(2000 + i));

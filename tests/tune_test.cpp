@@ -350,7 +350,7 @@ TEST(Kits, GoWhereTheyAreStrainedLeast) {
   EXPECT_EQ(nameWithNote("Pan snare D3.wav", "E3"), "Pan snare E3");
   EXPECT_EQ(nameWithNote("tom_F#2.flac", "E2"), "tom E2");
   EXPECT_EQ(nameWithNote("Kick 46.wav", "A1"), "Kick 46 A1");
-  // As long as it is set to, to -40 dB, whatever the method does to its start.
+  // As long as set, to -40 dB, whatever the method does to its start.
   const auto tail = [](const AudioBuffer& sound) { return measureSound(sound).tailMs; };
   Drum drum{.path = "pan.wav"};
   KickVoice voice;

@@ -127,7 +127,7 @@ TEST(TwoSounds, AreAskedForByNameAndRefusedWithASentence) {
   EXPECT_TRUE(twoSounds(s, theDemo().assets, all[3], all[0], cache));
 }
 
-// A snare and a clap from files of other rates, the clap late and inverted: found, and mended as parts.
+// A snare and a clap from files of other rates, the clap late and inverted: found, and aligned as parts.
 TEST(TwoSounds, SnareAndClapAreBroughtTogether) {
   TemporaryFolder folder;
   Assets assets;

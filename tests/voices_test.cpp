@@ -1,4 +1,4 @@
-// Built sounds: what is built measures what it says.
+// Built sounds measure as set.
 
 #include "core/measure/equal_loudness.h"
 #include "core/measure/sound_facts.h"
@@ -48,7 +48,7 @@ TEST(KickVoices, LandWithinACentOfWhatWasSet) {
                                    std::to_string(f) + ", " + std::to_string(rate);
           KickVoice v = kick(midi, ms, falls[f]);
           const AudioBuffer bare = renderKick(v, 120, 440, rate);
-          // Counted by hand in the rest, by no estimator of ours.
+          // Counted by hand in the rest, without our estimators.
           EXPECT_NEAR(
               centsBetween(hzFromMidi(midi), frequencyBetween(bare, 0.42 * ms / 1000, 0.98 * ms / 1000)), 0.0,
               1.0)
@@ -135,7 +135,7 @@ TEST(KickVoices, StrikesStandWhereTheyAreSetAndPassTheDriveByChoice) {
     EXPECT_NEAR(wave.back(), 0.0f, 1e-4) << strikeName(kind);
     EXPECT_EQ(*parseStrike(strikeName(kind)), kind);
   }
-  // A tuned strike: its tone lies where it was set.
+  // A tuned strike: its tone is where it was set.
   const auto ring = strikeWave({true, StrikeKind::Tick, 93, 0, 60, false}, 440, kRate);
   EXPECT_NEAR(centsBetween(hzFromMidi(93), frequencyByCrossings({ring.begin(), ring.begin() + 2400}, kRate)), 0,
               3);

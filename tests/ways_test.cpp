@@ -76,7 +76,7 @@ TEST(Ways, EachDoesWhatItSays) {
                  has = lowPower(stems->bass(), rate, at, 0.05);
     EXPECT_LT(10 * std::log10(has / had), -0.6 * after.duck().curve.depthDb) << way.name;
   }
-  // What the session ducks already is no part of a way: the same are found, and it goes when one is taken.
+  // Present duckings do not count: the ways are the same without them, and taking one removes them.
   Session ducked = demo.session;
   ducked.duck().on = true;
   const auto again = waysToMakeRoom(ducked, demo.assets, cache);
@@ -92,7 +92,8 @@ TEST(Ways, EachDoesWhatItSays) {
   }
 }
 
-// The Ledger's remedy: no way that mends the line and makes none worse costs less; where something ducks too.
+// The Ledger's remedy: no way that fixes the line and makes none worse costs less; also where something
+// already ducks.
 TEST(Ways, TheLedgerOffersTheCheapestThatHelps) {
   const demo::Demo& demo = theDemo();
   StepCache cache;

@@ -52,7 +52,8 @@ QFuture<void> runAside(QObject* owner, Work work, Done done, Failed failed) {
 /// delivered.
 class LatestAside {
  public:
-  /// `makeWork()` gives the work when it begins; where that throws, `failed(sentence)`. `owner` holds this.
+  /// `makeWork()` creates the work when it begins; if that throws, `failed(sentence)` follows. `owner` holds
+  /// this.
   template <class MakeWork, class Done, class Failed>
   void ask(QObject* owner, MakeWork makeWork, Done done, Failed failed) {
     again_ = running_;

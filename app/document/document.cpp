@@ -38,7 +38,7 @@ Edit placing(Place place, const Session& now, const AssetRef& ref, double rate, 
   return placePartSound(*part, ref, soundPlace(where), rate);
 }
 
-// Converts a long sound, or measures a reference, while reading it and not in the edit that places it.
+// Converts a long sound, or measures a reference, while reading it rather than in the edit that places it.
 void prepare(const LoadedSound& loaded, const std::string& path, Place place, const Track& track,
              StepCache& cache) {
   Assets alone;
@@ -151,7 +151,7 @@ void Document::loadTrigger(int duck, const QString& path) {
     }
     auto sound = loadSound(path, stop);
     if (!sound) return Fail(sound.error());
-    // Auditioning need not wait for the search.
+    // Auditioning does not wait for the search.
     hitSearch(*sound, detector, *cache);
     return Read(std::move(*sound));
   };
@@ -184,7 +184,7 @@ void Document::loadSoundFile(Place place, const QString& path, LayerPlace where)
       *material = recogniseMaterial(*loaded->sound);
     }
     if (loaded && place == kBacking) *beat = firstBeatSeconds(*loaded->sound);
-    // The first sound gives the session its rate and needs no other.
+    // The first sound sets the session's rate and needs no conversion.
     if (loaded && !stop.stop_requested() && (!first || place == kReferences))
       prepare(*loaded, path, place, loop, *cache);
     return loaded;
@@ -253,8 +253,8 @@ AssetRef Document::lend(LoadedSound sound, const std::string& path) {
   return assets_.add(std::move(sound), path);
 }
 
-// Of a session that was opened: files that its sounds came from may have changed while it was closed. They are
-// looked at and not read, and only where this machine saved the session: another's paths mean nothing here.
+// Source files of an opened session may have changed while it was closed. Checks their stamps without reading
+// them, and only where this machine saved the session: another's paths mean nothing here.
 void Document::watchSources() {
   auto work = [s = session(), a = assets_](const std::stop_token&) { return sourcesOf(s, a); };
   jobs_.start("Looking where sounds came from", Jobs::Kind::CanBeCancelled, work, [this](const Sources& found) {
@@ -315,7 +315,7 @@ void Document::setDeviceRate(double rate) {
 void Document::setSilenced(const SilencedLanes& lanes) {
   if (lanes == silenced_) return;
   silenced_ = lanes;
-  // Of few lanes every choice is matched beforehand.
+  // With few lanes every combination is matched beforehand.
   if (session().sum.finish.works() || session().parts.size() > 3) submit();
 }
 
@@ -352,7 +352,7 @@ const LayerSound* Document::layerSound(int part, int layer) const {
 
 void Document::take(Outcome outcome) {
   if (outcome.number != submitted_) {
-    // Overtaken by a newer edit: its sound is still closer to the present than what plays.
+    // Overtaken by a newer edit, but its sound is still closer to the present than what plays.
     if (outcome.number + 1 < submitted_ || outcome.study) return;
   }
   if (!outcome.fault.empty()) {
@@ -369,7 +369,7 @@ void Document::take(Outcome outcome) {
   stems_ = std::move(outcome.stems);
   snapshot_ = std::move(outcome.snapshot);
   peaks_ = std::move(outcome.peaks);
-  // Of a remedy that was tried there is nothing new to hear or to draw.
+  // A tried remedy changes nothing that plays or is drawn.
   if (!isHeard || layersTaken_ != outcome.layers) {
     layersTaken_ = outcome.layers;
     auto layers = *outcome.layers;

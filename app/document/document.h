@@ -30,7 +30,7 @@ struct LayerPlace {
   static constexpr int kFirst = -1, kNew = 0, kFitted = -2;
   int layer = kFirst;  ///< kFirst: instead of the first or as the first; kNew: beside the others; kFitted:
                        ///< instead of the first, whose note, length and shape it takes over; else a layer's id
-  SoundFit fit = {};   ///< with kFitted: the moves that go with it
+  SoundFit fit = {};   ///< with kFitted: its moves
 };
 
 class Document : public QObject {
@@ -45,38 +45,38 @@ class Document : public QObject {
   const Assets& assets() const { return assets_; }
   const Stems* stems() const { return stems_.get(); }
   std::shared_ptr<const LoopSnapshot> snapshot() const { return snapshot_; }
-  /// How lanes are drawn; of the same render as stems().
+  /// How lanes are drawn; from the same render as stems().
   const LanePeaks& lanePeaks() const { return *peaks_; }
-  /// Meters of the lanes' heads, Now or Before; for a moment after an edit those of the former state.
+  /// Meters at the lanes' heads, Now or Before; shortly after an edit those of the former state.
   const LoopLevels* levels(bool before) const { return (before ? levelsBefore_ : levels_).get(); }
   /// A layer on its own, from the last render; nothing where that had none.
   const LayerSound* layerSound(int part, int layer) const;
   const Study* study() const { return study_.get(); }
   const std::vector<Finding>& findings() const { return findings_; }
-  /// Whether figures of the present session are still on their way, or anything runs aside.
+  /// Whether figures of the present session are still pending, or anything runs aside.
   bool isBusy() const { return !isStudied() || jobs_.isBusy(); }
-  /// The figures are of the present session; and all its remedies have been tried.
+  /// Whether the figures are of the present session; whether all its remedies have been tried as well.
   bool isStudied() const { return studied_ == submitted_; }
   bool remediesTried() const { return isStudied() && remediesTried_; }
   Jobs& jobs() { return jobs_; }
-  /// What render and study keep; for work aside.
+  /// Results of render and study; for work aside.
   std::shared_ptr<StepCache> cache() const { return cache_; }
 
-  /// One undoable edit. Edits with the same merge key follow each other as one step until endDrag().
+  /// One undoable edit. Consecutive edits with the same merge key are one step until endDrag().
   void edit(const Edit& edit);
-  /// Takes a bounce's file in and puts it in its place.
+  /// Adds a bounce's file and replaces what was bounced.
   void takeBounce(Bounce bounce);
   void endDrag() { history_.endMerge(); }
   void apply(const Finding& finding);
-  /// All fixes that make no line worse and ask nothing, or those of some lines, by id; aside and then as one
-  /// edit, which says what each did.
+  /// Applies all fixes that make no line worse and ask nothing, or those of some lines, by id; aside and then
+  /// as one edit, which says what each did.
   void mend(const std::string& name, const std::vector<std::string>& only = {});
   void mendAll() { mend("fix all"); }
-  /// Works out Fix all for the present session aside, until it is stopped; changes nothing. `then` gets it
-  /// with that session.
+  /// Works out Fix all for the present session aside, until stopped; changes nothing. `then` gets it with
+  /// that session.
   void listFixes(const FixChoice& choice, const std::stop_token& stop,
                  std::function<void(const MendedSession&, const Session&)> then);
-  /// As one edit, if the session is still the one that they were worked out for.
+  /// Applies it as one edit, if the session is still the one it was worked out for.
   void applyFixes(const std::string& name, const MendedSession& fixes, const Session& was,
                   const std::vector<std::string>& only = {});
   void setMeantSo(const std::string& id, bool meant);
@@ -87,14 +87,13 @@ class Document : public QObject {
 
   /// Reads a sound aside and places it as one edit. Failures go to failed().
   void loadSoundFile(Place place, const QString& path, LayerPlace where = {});
-  /// As the source of a body, the processor with that id among those of `of`.
+  /// Uses it as the source of a body, the processor with that id among those of `of`.
   void loadBodyFile(const Owner& of, int id, const QString& path);
   /// Reads a ducking's trigger: a sound, or a MIDI file, by its content.
   void loadTrigger(int duck, const QString& path);
-  /// Reads a file again that was written since, and puts it in every place of the sound that came from it, in
-  /// all versions too, as one edit.
+  /// Reloads a file that changed on disk and replaces its sound everywhere, in all versions too, as one edit.
   void reloadSource(const QString& path);
-  /// The same for several references.
+  /// Likewise for several references.
   void loadSoundFiles(Place place, const QStringList& paths);
   /// Reads a kit's drums aside and puts each into a part of its own, as one edit.
   void placeKit(std::vector<Drum> drums);
@@ -106,35 +105,35 @@ class Document : public QObject {
   void openAside(const QString& folder);
   void saveAside(const QString& folder);
   QString folder() const { return folder_; }
-  /// Another window has the session's folder open: changes go to a new folder.
+  /// Another window has the session's folder open: changes are saved to a new folder.
   bool isReadOnly() const { return readOnly_; }
-  /// From now on an unsaved session with the same content and a name of its own.
+  /// Turns this into an unsaved session with the same content and a new name.
   void becomeCopy();
-  /// After changedOnDisk(): writes over what another program saved.
+  /// After changedOnDisk(): replaces what another program saved.
   void replaceOnDisk();
-  /// Counts replaced sessions: a job that runs to its end checks whether its document is still open.
+  /// Counts replaced sessions: a finished job checks whether its document is still open.
   uint64_t generation() const { return generation_; }
   /// Existing folders of saved or opened sessions, the latest first.
   static QStringList recentFolders();
   bool isSaved() const { return history_.isSaved(); }
 
-  /// Autosave: a folder of this run's own, held by a lock and taken away by a clean end.
+  /// Autosave: a folder of this run, held by a lock and removed by a clean end.
   void enableAutosave(const QString& folder);
   void dropAutosave();
-  /// Opens what an earlier run left as an unsaved session that knows where it was saved; the autosave folder is
-  /// then taken away.
+  /// Opens an earlier run's autosave as an unsaved session that knows where it was saved, then removes the
+  /// autosave folder.
   void recover(const QString& autosaveFolder);
 
   void setDeviceRate(double rate);
   /// Lanes muted for listening: level matching, and a sum with processors, depend on them.
   void setSilenced(const SilencedLanes& lanes);
-  /// Takes in a sound that the session does not use, to audition it; drops the one lent before. Where the
-  /// backing's first beat was found when it was loaded, seconds into its file.
+  /// Seconds into the backing's file of its first beat, as found when it was loaded.
   std::optional<double> backingFirstBeat() const { return backingFirstBeat_; }
+  /// Adds a sound that the session does not use, to audition it; drops the previous one.
   AssetRef lend(LoadedSound sound, const std::string& path);
-  /// Takes sounds in that the session will use: a preset's.
+  /// Adds sounds that the session will use: a preset's.
   void keepSounds(const Assets& assets, const std::vector<AssetRef>& refs);
-  /// What Before is from now on.
+  /// Sets what Before is.
   void setBefore(Edit before);
   const Edit& before() const { return before_; }
   /// An auditioned preset plays over the session and shows in pictures and fields; the first edit keeps it.
@@ -144,7 +143,7 @@ class Document : public QObject {
   void takeHeard() {
     if (isHeard()) Q_EMIT heardWanted();
   }
-  /// Says a fault, or a piece of news, where the window shows them.
+  /// Shows a fault or a message in the window.
   void fail(const QString& sentence) { Q_EMIT failed(sentence); }
   void tell(const QString& sentence) { Q_EMIT told(sentence); }
   /// For runAside: says what stopped the work.
@@ -155,19 +154,19 @@ class Document : public QObject {
  Q_SIGNALS:
   void replaced();       ///< by another session
   void changed();        ///< the session
-  void openElsewhere();  ///< the folder that was opened is open in another window
-  void changedOnDisk();  ///< nothing was saved: another program wrote the session's folder since
+  void openElsewhere();  ///< another window has the opened folder open
+  void changedOnDisk();  ///< nothing was saved: another program changed the session's folder
   void heardChanged();
-  void heardWanted();                       ///< the auditioned edit is to stay
+  void heardWanted();                       ///< the auditioned edit is kept
   void rendered();                          ///< stems and snapshot
   void studied();                           ///< figures and findings
-  void sourceChanged(const QString& path);  ///< a file that a sound came from was written again
+  void sourceChanged(const QString& path);  ///< a sound's source file changed on disk
   void failed(const QString& sentence);
   void told(const QString& sentence);
   void layerPlaced(heft::app::Place place, int id);  ///< beside the others, by a file
-  /// A layer's sound is no one-shot.
+  /// A layer's sound is not a one-shot.
   void materialFound(heft::app::Place place, int layer, const heft::MaterialFacts& facts);
-  void backingBeatFound(double seconds);  ///< of a backing that was just loaded and does not begin on it
+  void backingBeatFound(double seconds);  ///< of a backing just loaded whose first beat is later
 
  private:
   void submit();
@@ -201,7 +200,7 @@ class Document : public QObject {
     QString folder;
     std::shared_ptr<std::optional<std::string>> fileHash;  ///< of the written file, once saving is over
   };
-  std::optional<Saving> saving_;  ///< the newest save that runs
+  std::optional<Saving> saving_;  ///< the newest running save
   QString recovered_;             ///< an earlier run's autosave, until there is one of this run
   uint64_t generation_ = 0, openings_ = 0;
   QTimer autosaveTimer_;
@@ -212,18 +211,18 @@ class Document : public QObject {
   SilencedLanes silenced_;
   std::optional<double> backingFirstBeat_;
   void dropForgottenSounds();
-  std::string lent_;  ///< hash of a sound that is only lent
+  std::string lent_;  ///< hash of an auditioned sound
   uint64_t submitted_ = 0, studied_ = 0;
   bool remediesTried_ = false;
   std::shared_ptr<const Stems> stems_;
   std::shared_ptr<const LoopSnapshot> snapshot_;
   std::shared_ptr<const LanePeaks> peaks_ = std::make_shared<const LanePeaks>();
   std::shared_ptr<const LoopLevels> levels_, levelsBefore_;
-  std::shared_ptr<const std::vector<LayerSound>> layers_, layersTaken_;  ///< and as they came
+  std::shared_ptr<const std::vector<LayerSound>> layers_, layersTaken_;  ///< and unchanged
   std::shared_ptr<const Study> study_;
   std::vector<Finding> findings_;
   std::shared_ptr<StepCache> cache_;
-  std::set<std::string> measuring_;  ///< references being measured, or called off
+  std::set<std::string> measuring_;  ///< references being measured, or cancelled
   Jobs jobs_;
   std::unique_ptr<Worker> worker_;
 };

@@ -1,4 +1,4 @@
-// A document's folder: opened, saved, kept safe meanwhile.
+// A document's folder: opening, saving, autosave.
 
 #include <QDir>
 #include <QFileInfo>
@@ -74,7 +74,7 @@ bool Document::isOwnFolder(const QString& folder) const {
   return !whole.isEmpty() && !folder_.isEmpty() && whole == QFileInfo(folder_).canonicalFilePath();
 }
 
-// Another window's session is not written over.
+// Does not overwrite another window's session.
 bool Document::mayWriteTo(const QString& folder) {
   if (isOwnFolder(folder) && folderLock_.isHeld()) return true;
   if (!QFileInfo::exists(folder + "/session.json")) return true;
@@ -84,7 +84,7 @@ bool Document::mayWriteTo(const QString& folder) {
   return false;
 }
 
-// The file dialog has asked already about a folder chosen by name just now.
+// The file dialog has already asked about a folder chosen by name just now.
 std::optional<std::string> Document::expectedHash(const QString& folder) const {
   return isOwnFolder(folder) ? std::optional(fileHash_) : std::nullopt;
 }
@@ -129,7 +129,7 @@ bool Document::save(const QString& folder) {
 void Document::saveAside(const QString& folder) {
   if (!mayWriteTo(folder)) return;
   nameAfter(folder);
-  // What an earlier save of ours wrote is known only once that is over.
+  // What an earlier save of ours wrote is known only once it is over.
   auto expected = std::make_shared<std::optional<std::string>>(expectedHash(folder));
   if (saving_ && saving_->folder == folder) expected = saving_->fileHash;
   const auto wrote = std::make_shared<std::optional<std::string>>();
@@ -208,7 +208,7 @@ void Document::recover(const QString& autosaveFolder) {
         history_.apply("restore", std::move(opened->session));
         submit();
         if (readOnly_) Q_EMIT openElsewhere();
-        // Gone only once this run keeps a copy of its own.
+        // Removed only once this run keeps a copy of its own.
         recovered_ = autosaveFolder;
       });
 }
@@ -235,7 +235,7 @@ void Document::measureReferences() {
 
 void Document::autosave() {
   if (autosaveFolder_.isEmpty()) return;
-  // Sounds are shared, so the copies are cheap; the disk is not waited for.
+  // Sounds are shared, so the copies are cheap; the disk writes happen aside.
   auto work = [folder = autosaveFolder_.toStdString(), s = session(), a = assets_,
                place = folder_.toStdString(), recovered = std::exchange(recovered_, {})]() -> Result<void> {
     if (auto saved = saveSession(folder, s, a); !saved) return saved;

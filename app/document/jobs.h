@@ -1,5 +1,5 @@
 #pragma once
-/// Work that runs aside under a name that the window can show, and that can be called off.
+/// Named background jobs that the window can show and cancel.
 
 #include <QObject>
 #include <QThreadPool>
@@ -14,18 +14,18 @@ namespace heft::app {
 class Jobs : public QObject {
   Q_OBJECT
  public:
-  /// Whether Cancel may end a job: saves are never cancelled. InOrder: to its end, one after another, so that
-  /// of two saves the later one wins.
+  /// Whether Cancel may end a job: saves are never cancelled. InOrder: runs to its end, one after another, so
+  /// that the later of two saves wins.
   enum class Kind { CanBeCancelled, RunsToItsEnd, InOrder };
 
   explicit Jobs(QObject* parent = nullptr) : QObject(parent) {
     pool_.setMaxThreadCount(kMostAtOnce), inOrder_.setMaxThreadCount(1);
   }
-  /// Calls off what can be and waits for the rest.
+  /// Cancels what it can and waits for the rest.
   ~Jobs() override { cancel(); }
 
-  /// Runs `work(stop)` on another thread; `done(result)` follows on this one unless the job was called off.
-  /// Where `work` throws, faulted() follows instead.
+  /// Runs `work(stop)` on another thread; `done(result)` follows on this one unless the job was cancelled. If
+  /// `work` throws, faulted() follows instead.
   template <class Work, class Done>
   void start(const QString& words, Kind kind, Work work, Done done) {
     const uint64_t number = ++started_;
@@ -50,7 +50,7 @@ class Jobs : public QObject {
   bool canBeCancelled() const;
   /// "Reading Brine.flac", or that and how many more.
   QString words() const;
-  /// Calls off every job that can be. It is forgotten at once; its thread ends as soon as it can.
+  /// Cancels every cancellable job and forgets it at once; its thread ends as soon as it can.
   void cancel();
 
  Q_SIGNALS:
@@ -58,7 +58,7 @@ class Jobs : public QObject {
   void faulted(const QString& sentence);
 
  private:
-  static constexpr int kMostAtOnce = 4;  // a kick need not wait for two long references
+  static constexpr int kMostAtOnce = 4;  // a kick does not wait for two long references
   struct Job {
     uint64_t number;
     QString words;

@@ -23,7 +23,7 @@ inline Place kickOf(const Session& s) {
 inline Place bassOf(const Session& s) {
   return {s.bass().id};
 }
-/// Nothing for a place that is not a part, or is gone.
+/// Nothing for a place that is not a part, or is missing.
 inline const Part* partAt(const Session& s, Place place) {
   return place.isPart() ? s.part(place.id) : nullptr;
 }

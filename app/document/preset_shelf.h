@@ -14,7 +14,7 @@ class PresetShelf : public QObject {
   std::vector<PresetFile> like(const Preset& preset);
   /// Adds its sounds to the document's, then calls `then`; or reports a fault.
   void open(const PresetFile& file, const std::function<void(const Preset&)>& then);
-  /// Into the user's folder.
+  /// Saves into the user's folder.
   void save(const Preset& preset);
 
  Q_SIGNALS:

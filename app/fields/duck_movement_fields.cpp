@@ -36,7 +36,7 @@ FieldSpec depthField(const DuckDesk& desk) {
   return f;
 }
 
-// The dip as it acts, while it does not last as set.
+// The effective dip, while its length follows the source.
 std::optional<DrawnDip> actingDip(const DuckDesk& desk) {
   const Duck& duck = desk.duck();
   const ResolvedDuck* r = resolvedDuck(desk.document, duck);

@@ -30,7 +30,7 @@ FieldSpec triggerField(const DuckDesk& desk) {
     if (past < 0) return desk.document.edit(setTriggerPart(desk.duck(), parts[static_cast<size_t>(i)].id));
     if (past == 0) return desk.askForSound();
     if (past == 1) return desk.askForMidi();
-    // It begins with what fired until now.
+    // Starts from the present triggers.
     std::vector<TriggerHit> now;
     const double perFrame = 1.0 / desk.document.track().framesPerQuarter();
     if (const ResolvedDuck* r = resolvedDuck(desk.document, desk.duck()))

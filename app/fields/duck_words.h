@@ -5,9 +5,9 @@
 
 namespace heft::app {
 
-/// As it was rendered last; nothing before that.
+/// As last rendered; nothing before that.
 const ResolvedDuck* resolvedDuck(const Document& document, const Duck& duck);
-/// Its figures; nothing before they are there, or where it is off.
+/// Its figures; nothing until they are measured, or while it is off.
 const DuckFacts* duckFacts(const Document& document, const Duck& duck);
 /// Its trigger: "Kick's hits", "Bass's notes", "drums.wav".
 QString triggerWords(const Session& session, const DuckSource& source);

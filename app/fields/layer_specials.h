@@ -9,17 +9,17 @@
 namespace heft::app {
 
 FieldSpec lengthField(LayerChoice& choice);
-/// All of a built kick longer or shorter, its fall too.
+/// Length of a built kick as a whole, its fall included.
 FieldSpec wholeLengthField(LayerChoice& choice);
 /// The listening level; the bass line's evenness, evened or intended.
 FieldSpec listeningField(Document& document);
 FieldSpec evenLineField(Document& document);
-/// Note values to set a part's length to, the gap to the next bass note among them: all layers that ring past
-/// it.
+/// Note values for a part's length, the gap to the next bass note among them: trims all layers that ring
+/// longer.
 FieldSpec setLengthField(LayerChoice& choice);
 /// When the kick falls below everything else below 150 Hz, at its longest hit.
 FieldSpec audibleField(LayerChoice& choice);
-/// How long the kick's tail is to be.
+/// Target length of the kick's tail.
 FieldSpec tailTargetField(Document& document);
 /// The part's measured tail.
 FieldSpec tailField(LayerChoice& choice);

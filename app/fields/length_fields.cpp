@@ -1,4 +1,4 @@
-// How long a sound is: note values to set it to, and how long it is heard.
+// Length of a sound: note values to set, and how long it is audible.
 
 #include <algorithm>
 

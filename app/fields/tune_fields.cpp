@@ -13,7 +13,7 @@
 namespace heft::app {
 namespace {
 
-// As it is; a built kick has none of a recording's values.
+// Unchanged: a built kick has none of a recording's values.
 Recorded recordedOf(const Document& doc) {
   const Layer* layer = doc.session().kickLayer();
   return layer && layer->recorded() ? *layer->recorded() : Recorded();
@@ -23,7 +23,7 @@ QString noteText(const Document& doc, double midi) {
   return QString::fromStdString(pitchText(midi, doc.track().notes));
 }
 
-// Where the kick lands before it is moved, its own shift included.
+// Where the kick lands before it is tuned, its own shift included.
 std::optional<double> ownLanding(const Document& doc) {
   const Study* s = doc.study();
   const Layer* layer = doc.session().kickLayer();

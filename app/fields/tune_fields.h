@@ -11,11 +11,11 @@ namespace heft::app {
 std::optional<Owner> kickLayer(const Document& document);
 
 FieldSpec landingTargetField(Document& document);
-FieldSpec shiftField(Document& document);  ///< how far the kick is moved
+FieldSpec shiftField(Document& document);  ///< how far the kick is shifted
 FieldSpec landingByHandField(Document& document);
 FieldSpec searchBandField(Document& document);
 FieldSpec bassRootField(Document& document);
-/// Of a part beside the pair that plays hits: the note it sounds on, and those of the key to choose from.
+/// For a part beside the pair that plays hits: the note it sounds on, and those of the key to choose from.
 FieldSpec partPitchField(Document& document, int part);
 
 }  // namespace heft::app

@@ -9,7 +9,7 @@ namespace heft::app {
 /// The band in which the part of `judged` is compared with its partner.
 FieldSpec alignBandField(Document& document, const OwnerNow& judged, const QString& name);
 
-/// Made anew where another sound is moved: `chosen` is called then.
+/// Rebuilt when another sound is moved, which calls `chosen`.
 std::vector<FieldSpec> twoSoundsFields(Document& document, TwoSoundsPicture& picture,
                                        const std::function<void()>& chosen);
 

@@ -43,7 +43,7 @@ UnitWords wordsOf(Unit unit) {
   return {"", 1, 0.1, 0.02};
 }
 
-// Bare of its sign, which a time takes here and a length does not.
+// Without its sign, which a time takes here and a length does not.
 std::optional<double> typedMs(QString words, const Track& track) {
   const bool negative = words.startsWith('-');
   const auto time = parseTime(words.remove(QRegularExpression("^[+-]")).toStdString());
@@ -81,7 +81,7 @@ QString unitText(double value, Unit unit, const Track& track) {
   if (unit == Unit::Midi) return QString::fromStdString(pitchText(value, track.notes));
   const UnitWords w = wordsOf(unit);
   const double shown = value * w.scale;
-  const bool aligned = unit == Unit::Db || unit == Unit::Bpm;  // a number that is dragged keeps its places
+  const bool aligned = unit == Unit::Db || unit == Unit::Bpm;  // a dragged number keeps its decimals
   return (unit == Unit::Db && shown > 0.04 ? "+" : "") +
          QString::fromStdString(aligned ? fixedNumber(shown, w.decimals) : formatNumber(shown, w.decimals)) +
          QString::fromUtf8(w.suffix);

@@ -16,7 +16,7 @@ QString takesText(const Range& range, const Track& track);
 /// Parses typed words: a frequency also as a note, a time also as a note length or in beats, a shift also in
 /// cents. Nothing where they are invalid or out of range.
 std::optional<double> typedNumber(const QString& words, const Range& range, const Track& track);
-/// `steps` further on, with `fine` by the smaller step; not yet kept within any range.
+/// `steps` further, with `fine` by the smaller step; not clamped yet.
 double stepped(double value, Unit unit, int steps, bool fine);
 
 }  // namespace heft::app

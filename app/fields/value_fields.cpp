@@ -10,7 +10,7 @@
 namespace heft::app {
 namespace {
 
-// What all of a field's hands share.
+// Shared by a field's actions.
 struct Hand {
   Document* document;
   OwnerNow owner;
@@ -81,7 +81,7 @@ QString numberText(const Hand& hand) {
   return unitText(value, v->range.unit, hand.document->track());
 }
 
-// A whole one where it is counted.
+// Whole numbers for counts.
 Value numberFor(const ValueAt& v, double value) {
   if (std::holds_alternative<int>(v.now)) return static_cast<int>(std::lround(value));
   return value;

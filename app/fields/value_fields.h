@@ -28,7 +28,7 @@ struct FieldWords {
   QString least = {}, missing = {};     ///< words for the lowest value, and for none: "off", "as recorded"
   std::vector<WordFor> choices = {};    ///< of a flag, a choice, or a few numbers
   QString withoutName = {};             ///< what the loop is heard without: "mono fold"; empty: its name
-  std::string editName = {};            ///< as undo says it; empty: "set" and its name
+  std::string editName = {};            ///< as Undo shows it; empty: "set" and its name
   std::optional<double> startsAt = {};  ///< where stepping begins while there is no value
   int group = 0;                        ///< as FieldSpec's
 
@@ -49,10 +49,10 @@ struct FieldWords {
   }
 };
 
-/// The value's owner, asked whenever the field is used; nothing without one.
+/// The value's owner, looked up on each use; nothing without one.
 using OwnerNow = std::function<std::optional<Owner>()>;
 
-/// An edit in place of the plain one, where a value brings more along.
+/// An edit instead of the plain one, for a value with side effects.
 using PutAs = std::function<Edit(const Value& value, const std::string& mergeKey)>;
 
 /// `words.key` names a value of the owner as the session is now, or the field shows a dash until it does.

@@ -1,5 +1,5 @@
 #pragma once
-/// Asking for files and folders. Each question opens where it was answered last, in this session and the next.
+/// Asking for files and folders. Each question opens at its last answer, also in later runs.
 
 #include <QMimeData>
 #include <QStringList>
@@ -20,7 +20,7 @@ enum class Asked { Sounds, Midi, KeyEvents, KitFolder, LibraryFolder };
 QString lastFolder(Asked what);
 void rememberFolder(Asked what, const QString& folder);
 
-/// A path, or nothing where the question was called off.
+/// A path, or nothing if cancelled.
 QString askForFile(QWidget* over, const QString& title, Asked what);
 QStringList askForFiles(QWidget* over, const QString& title, Asked what);
 QString askForFolder(QWidget* over, const QString& title, Asked what);

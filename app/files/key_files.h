@@ -20,7 +20,7 @@ struct KeyOffer {
 /// Analyses a file aside; `then` gets the result. A key or tempo in the name takes precedence over the
 /// analysis, and the sentence says where they differ.
 void findKeyAndTempo(Document& document, const QString& path, const std::function<void(KeyOffer)>& then);
-/// The same of a sound that the session has.
+/// Likewise for a sound of the session.
 void findKeyAndTempo(Document& document, const AssetRef& sound, const std::function<void(KeyOffer)>& then);
 
 /// As one edit.

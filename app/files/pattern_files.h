@@ -1,5 +1,5 @@
 #pragma once
-/// Patterns from files and into them.
+/// Importing and exporting patterns.
 
 #include "app/document/document.h"
 

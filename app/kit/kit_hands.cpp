@@ -27,7 +27,7 @@ struct Written {
 
 }  // namespace
 
-// A typed band or target; invalid input leaves the former one.
+// A typed band or target; invalid input keeps the former one.
 void KitSheet::edited(int row, int column) {
   if (showing_ || row >= static_cast<int>(drums_.size())) return;
   doubts_.erase(static_cast<size_t>(row));

@@ -51,7 +51,7 @@ void KitPicture::rebuild() {
   }
   if (high < low) low = 36.0, high = 60.0;
   const double spare = std::max(0.0, kLeastSpan - (high - low)) / 2.0;
-  // By half octaves, so that a step of a target seldom moves the others.
+  // By half octaves, so that a step of a target seldom rescales it.
   lowest_ = 6.0 * std::floor((low - spare - kRoomAbove) / 6.0);
   highest_ = 6.0 * std::ceil((high + spare + kRoomAbove) / 6.0);
   longestMs_ = std::min(1.05 * longest, kLongestAxisMs);
@@ -155,7 +155,7 @@ void KitPicture::stepLength(int way, bool fine) {
   setLengthMs(chosen_, lengthMs(chosen_) + way * (fine ? kFineMs : kStepMs), true);
 }
 
-// Left and Right are the columns', not the dialog's.
+// Left and Right belong to the columns, not the dialog.
 bool KitPicture::event(QEvent* event) {
   if (event->type() == QEvent::ShortcutOverride) event->accept();
   return QWidget::event(event);

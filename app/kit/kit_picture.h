@@ -17,12 +17,11 @@ class KitPicture : public QWidget, public AccessibleHolder {
   Q_OBJECT
  public:
   KitPicture(Document& document, const std::deque<Drum>& drums);
-  /// After a change of the drums.
+  /// Call after the drums changed.
   void rebuild();
   void choose(int row);
   int chosenRow() const { return chosen_; }
-  /// Where the hand takes a drum's target (its landing while it has none) and its length; nothing without a
-  /// note.
+  /// Position of a drum's target (its landing while it has none) and length grip; nothing without a note.
   std::optional<QPointF> targetAt(int row) const;
   std::optional<QPointF> lengthAt(int row) const;
   double yOfMidi(double midi) const { return note().pixel(midi); }

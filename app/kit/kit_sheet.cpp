@@ -245,7 +245,7 @@ void KitSheet::setBand(int row, const LandingOptions& band) {
                          [this, row, self = QPointer<KitSheet>(this)](Drum drum) {
                            if (!self) return;
                            --pending_;
-                           // A hand may have set these meanwhile.
+                           // May have been set by hand meanwhile.
                            Drum& now = drums_[static_cast<size_t>(row)];
                            drum.how = now.how, drum.length = now.length;
                            if (typed_.contains(static_cast<size_t>(row))) drum.targetMidi = now.targetMidi;
@@ -314,7 +314,7 @@ void KitSheet::showRow(int row) {
       drums_[static_cast<size_t>(row)].how.method = kMethods[static_cast<size_t>(i)];
       doubts_.erase(static_cast<size_t>(row));
       showRow(row);
-      // One choice serves all rows that are chosen with this one.
+      // One choice applies to all selected rows.
       const auto rows = chosenRows();
       if (std::find(rows.begin(), rows.end(), row) == rows.end()) return;
       for (int other : rows)

@@ -71,9 +71,9 @@ class KitSheet : public QDialog {
   QLabel *state_, *title_;
   QPushButton *write_, *before_, *after_, *loop_, *spectrumButton_;
   std::deque<Drum> drums_;
-  std::set<size_t> typed_;                // rows whose target was typed or taken away
+  std::set<size_t> typed_;                // rows whose target was typed or cleared
   std::map<size_t, std::string> doubts_;  // by row, of the written files
-  Key key_;                               // that the targets are of
+  Key key_;                               // key of the targets
   double a4Hz_ = 0.0;
   int pending_ = 0;
   int hearing_ = 0;  // the last request; late results of earlier ones are not played

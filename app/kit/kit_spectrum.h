@@ -14,7 +14,7 @@ class KitSpectrum : public QWidget {
   Q_OBJECT
  public:
   explicit KitSpectrum(Document& document);
-  /// Measures that drum aside where this is in sight; nothing: none is chosen.
+  /// Measures that drum aside while visible; nothing: none is chosen.
   void show(const std::optional<Drum>& drum);
   bool isMeasuring() const { return aside_.isRunning(); }
   const DrumSpectra& spectra() const { return spectra_; }

@@ -52,7 +52,7 @@ auto fitting(Document& document, const std::string& path, Place place, std::opti
 Library::Library(Document& document, Transport& transport, const QString& indexPath, QObject* parent)
     : QObject(parent), document_(document), transport_(transport), indexPath_(indexPath.toStdString()) {
   connect(&document_, &Document::changed, this, [this] {
-    // Another session or other moves: former rankings no longer hold.
+    // Another session or other moves: former rankings no longer apply.
     forgetFits();
   });
 }
@@ -78,7 +78,7 @@ void Library::withIndex(Work work) {
       },
       [this](Result<Loaded> loaded) {
         if (!loaded) return document_.fail(QString::fromStdString(loaded.error().sentence()));
-        // Rows that were read before another write are out of date.
+        // Rows read before another write are out of date.
         if (loaded->turn < shown_) return;
         shown_ = loaded->turn;
         rows_ = std::move(loaded->rows), folders_ = loaded->folders;
@@ -134,7 +134,7 @@ void Library::scan() {
   stopScan_ = std::stop_source();
   Q_EMIT changed();
   const unsigned threads = std::max(1u, std::thread::hardware_concurrency() - 1);
-  // Not posted to the library itself, which may just be going.
+  // Not posted to the library itself, which may be about to go.
   auto tell = [self = QPointer<Library>(this)](ScanProgress p) {
     QMetaObject::invokeMethod(
         QCoreApplication::instance(),
@@ -187,7 +187,7 @@ void Library::setFitted(bool fitted) {
 void Library::audition(const std::string& path, Place place) {
   wanted_ = path;
   fitsFor(place);
-  // In a loop in which the part never plays nothing would be heard.
+  // In a loop where the part never plays, nothing would be audible.
   const Session& s = document_.session();
   inLoop_ = fitted_ && (partAt(s, place) && partAt(s, place)->hasEvents());
   auto read = [path, fit = inLoop_ ? std::optional(fitting(document_, path, place, layer_)) : std::nullopt,

@@ -18,17 +18,17 @@ namespace heft::app {
 class Library : public QObject {
   Q_OBJECT
  public:
-  /// `indexPath`: the index's file; made where it is not there yet.
+  /// `indexPath`: the index's file; created if missing.
   Library(Document& document, Transport& transport, const QString& indexPath, QObject* parent = nullptr);
 
   const Session& session() const { return document_.session(); }
   const std::vector<LibraryRow>& rows() const { return rows_; }
   const QStringList& folders() const { return folders_; }
   bool isScanning() const { return scanning_; }
-  /// "Measuring: 412 of 1200" while it scans; else how many there are, and how many of them are shown.
+  /// "Measuring: 412 of 1200" during a scan; else how many there are, and how many are shown.
   QString words(size_t shown) const;
 
-  /// Reads the index; scans nothing.
+  /// Reads the index without scanning.
   void load();
   void addFolder(const QString& folder);
   void removeFolder(const QString& folder);
@@ -39,14 +39,14 @@ class Library : public QObject {
   /// Whether a chosen file plays in the loop, fitted like the present sound, or alone.
   bool isFitted() const { return fitted_; }
   void setFitted(bool fitted);
-  /// The layer that files audition and load into from now on; empty: the first.
+  /// The layer for which files now audition and load; empty: the first.
   void serve(std::optional<int> layer);
   /// Auditions a file in place of that layer of a part: tuned, trimmed, aligned and ducked (SoundFit), level
-  /// matched; or alone, unchanged where the part has no hits yet.
+  /// matched; or alone, unchanged, where the part has no hits yet.
   void audition(const std::string& path, Place place);
   /// Back to the session's own sound.
   void endAudition();
-  /// Puts it there for good, as one edit.
+  /// Loads it for good, as one edit.
   void place(const std::string& path, Place place);
 
   /// Ranks these files by the pair's remaining loss once fitted, dB re perfect phase (0 is best), aside, in
@@ -63,7 +63,7 @@ class Library : public QObject {
  private:
   template <class Work>
   void withIndex(Work work);
-  /// A file as it was read aside; for a hearing alone also as that is heard.
+  /// A file as read aside; for auditioning alone also as it will sound.
   struct ToHear {
     LoadedSound loaded;
     SoundFit fit;
@@ -90,7 +90,7 @@ class Library : public QObject {
   QStringList folders_;
   bool scanning_ = false, fitted_ = true;
   bool remeasures_ = false;  // figures of an older measurement were found, and a scan requested
-  bool inLoop_ = false;      // how the file that is heard is heard
+  bool inLoop_ = false;      // how the auditioned file plays
   ScanProgress progress_;
   std::stop_source stopScan_;
   QFuture<void> scanTask_;

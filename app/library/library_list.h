@@ -20,11 +20,11 @@ class LibraryList : public QAbstractScrollArea {
   const LibraryRow* chosenRow() const;
   /// The last column: the pair's loss, or the landing's distance from the key.
   void setShowsLoss(bool shows) { showsLoss_ = shows, viewport()->update(); }
-  /// Where a row is; tests click it.
+  /// Position of a row; tests click it.
   QPointF rowAt(int row) const;
 
  Q_SIGNALS:
-  void heard(const std::string& path);   ///< chosen: to be heard
+  void heard(const std::string& path);   ///< selected, to audition
   void placed(const std::string& path);  ///< Enter or a double click
   void chosenChanged();
   void headPressed(int column);  ///< 0 name, 1 landing, 2 tail, 3 fit

@@ -174,7 +174,7 @@ void LibraryPanel::addChoice(const QString& name, const QString& caption, const 
                                         }}));
 }
 
-// Which sounds, and how they are heard.
+// Which sounds, and how they audition.
 void LibraryPanel::addKindFields() {
   fields_.push_back(new ValueField(
       {.name = "Library part",

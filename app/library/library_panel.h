@@ -1,5 +1,5 @@
 #pragma once
-/// The library drawer: folders, search by name and by fit, and a list whose chosen file is heard in the loop.
+/// The library drawer: folders, search by name and by fit, and a list whose selected file plays in the loop.
 
 #include <QWidget>
 
@@ -25,7 +25,7 @@ class LibraryPanel : public QWidget {
   /// drawer when they are empty.
   void focusSearch();
 
-  /// Files are heard and placed as that layer of that part from now on; nothing: as its first.
+  /// Sets the layer of that part for which files audition and load; nothing: its first.
   void serve(Place place, std::optional<int> layer);
 
  Q_SIGNALS:

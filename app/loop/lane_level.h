@@ -7,7 +7,7 @@
 
 namespace heft::app {
 
-/// How loud the output is, for the one who listens.
+/// Monitor level.
 FieldSpec outputLevelField(Transport& transport);
 
 /// Of a part by its id, or of the backing (kBackingLane): typed, dragged, wheeled; Delete is 0 dB.

@@ -24,7 +24,7 @@ void LaneMeters::feed(Meter& meter, double peak, double takenDb, double ms) {
   m.over = m.over || db > 0.0;
 }
 
-// Before is heard as loud as Now.
+// Before plays as loud as Now.
 double LaneMeters::gainOf(int lane) const {
   const auto snapshot = document_.snapshot();
   if (!transport_.isBefore() || !snapshot) return 1.0;

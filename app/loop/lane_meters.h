@@ -11,7 +11,7 @@ namespace heft::app {
 
 struct MeterReading {
   double db = -120.0, heldDb = -120.0;
-  bool over = false;     ///< it has passed 0 dBTP since the loop was started
+  bool over = false;     ///< exceeded 0 dBTP since the loop was started
   double takenDb = 0.0;  ///< 0 and up
 };
 

@@ -104,7 +104,7 @@ void LoopStrip::drawDives(QPainter& p, const Part& part) const {
         QPolygonF({middle + QPointF(0, -4), middle + QPointF(4.5, 3.5), middle + QPointF(-4.5, 3.5)}));
     p.setBrush(Qt::NoBrush);
   }
-  // Its depth is written at its end; while dragged its length too.
+  // Its depth is shown at its end; during a drag its length too.
   p.setFont(axisFont());
   for (const Note& n : notes)
     if (n.dive.semitones > 0.0 && &n != inHand)
@@ -156,7 +156,7 @@ void LoopStrip::pressWheel(const QPointF& at) {
 void LoopStrip::dragWheel(const QPointF& at) {
   if (!wheelPoint_) return;
   const QRectF box = boxOf(wheelPart()).adjusted(0, 5, 0, -5);
-  // Near the middle it rests.
+  // Near the middle it snaps to it.
   const double value = std::clamp((box.center().y() - at.y()) / (0.5 * box.height()), -1.0, 1.0);
   const auto was = wheelPart().wheel;
   document_.edit(moveWheelPoint(wheelPart(), *wheelPoint_, timeAxis().value(at.x()),

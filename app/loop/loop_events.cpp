@@ -50,7 +50,7 @@ void LoopStrip::pressHit(const Part& part, double quarters, bool free) {
 void LoopStrip::dragHit(double quarters, bool free) {
   if (!chosenHit()) return;
   const double was = hit_->at, wanted = quarters - gripOffset_;
-  // Off the grid before, it keeps its place until the pointer has left it.
+  // If off the grid before, it keeps its place until the pointer leaves it.
   if (!dragged_ && std::abs(wanted - was) < 0.5 * division() && !free) return;
   const double to = free ? std::clamp(wanted, 0.0, document_.track().loopQuarters() - 0.01)
                          : snapped(nearestLine(session().grid, std::max(0.0, wanted)), false);
@@ -114,7 +114,7 @@ void LoopStrip::pressVelocity(const Part& part, const QPointF& at, double quarte
   part.playsNotes() ? take(note_, noteAt(part, quarters)) : take(hit_, hitAt(part, quarters, false));
 }
 
-// Up is louder: the lane's height is all of it.
+// Up is louder, over the whole height of the lane.
 void LoopStrip::dragVelocity(double y) {
   const Part& part = hand();
   const auto& chosen = part.playsNotes() ? note_ : hit_;

@@ -1,4 +1,4 @@
-// The loop strip's hands: what mouse and wheel do.
+// Mouse and wheel input on the loop strip.
 
 #include <QContextMenuEvent>
 #include <QKeyEvent>
@@ -51,7 +51,7 @@ bool LoopStrip::pressHead(const Row& row, const QPointF& at) {
   return true;
 }
 
-// The hit nearest before the pointer is the one that the stages look at.
+// The stages show the nearest hit before the pointer.
 void LoopStrip::chooseHitBefore(double quarters) {
   const Stems* s = document_.stems();
   if (!s) return;
@@ -145,7 +145,7 @@ void LoopStrip::wheelEvent(QWheelEvent* event) {
   const Axis now = timeAxis();
   const double turned =
       (event->angleDelta().y() != 0 ? event->angleDelta().y() : event->angleDelta().x()) / 120.0;
-  // Over the heads, and with Shift anywhere, lanes that do not fit scroll.
+  // Over the heads, and with Shift anywhere, the wheel scrolls the lanes.
   if (scroll_->isVisible() && (event->position().x() < kHead || event->modifiers() & Qt::ShiftModifier))
     scroll_->setValue(scroll_->value() - static_cast<int>(std::lround(26.0 * turned)));
   else if (event->modifiers() & Qt::ControlModifier)

@@ -32,7 +32,7 @@ void LoopStrip::moveHand(int way) {
   bringInSight(handPart_);
 }
 
-// Return places or chooses, V makes louder or softer, Delete removes, T ties.
+// Return places or selects, V changes velocity, Delete removes, T ties.
 void LoopStrip::changeAtCursor(int key, bool shift) {
   const Part& part = hand();
   const Note* n = noteAt(part, cursor_ + 1e-6);

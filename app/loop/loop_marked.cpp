@@ -1,4 +1,4 @@
-// A marked part of the pattern in the loop strip: taken, put elsewhere, moved, changed as one.
+// A selected range of the pattern in the loop strip: cut, copied, pasted, moved, edited.
 
 #include <QKeyEvent>
 #include <QMenu>
@@ -11,7 +11,7 @@
 
 namespace heft::app {
 
-// From the grid line at or before the nearer end to the one after the further; free while unsnapped.
+// From the grid line at or before the nearer end to the one after the farther; unsnapped if free.
 void LoopStrip::markTo(double quarters, bool free) {
   const double loop = document_.track().loopQuarters();
   const double first = std::clamp(std::min(anchor_, quarters), 0.0, loop),
@@ -29,7 +29,7 @@ void LoopStrip::mark(std::optional<PatternRange> range) {
   update();
 }
 
-// A run of moves starts from the original part: events that it only passes over stay.
+// A run of moves starts from the original range: events that it only passes over stay.
 void LoopStrip::moveMarked(double by, const QString& merge) {
   if (!marked_) return;
   if (!moveBase_ || moveBase_->now != session().parts) moveBase_ = MoveBase{session(), *marked_, {}};
@@ -58,7 +58,7 @@ void LoopStrip::putClip(double at) {
   cursor_ = at;
 }
 
-// Again right after it, and on from there at the next press.
+// Repeats right after it, and on from there at the next press.
 void LoopStrip::repeatMarked() {
   if (!marked_) return;
   const auto kept = std::exchange(clip_, clipOf(session(), *marked_));
@@ -66,7 +66,7 @@ void LoopStrip::repeatMarked() {
   clip_ = kept ? kept : clip_;
 }
 
-// Keys that mean something else while a part is marked. False: not one of them.
+// Keys with another meaning while a range is selected. False: not one of them.
 bool LoopStrip::keyOnMarked(QKeyEvent* event) {
   const int key = event->key();
   const bool control = event->modifiers() & Qt::ControlModifier, shift = event->modifiers() & Qt::ShiftModifier,

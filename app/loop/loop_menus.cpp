@@ -21,7 +21,7 @@ void LoopStrip::contextMenuEvent(QContextMenuEvent* event) {
   note && !onMarked ? noteMenu(*part, *note, event->globalPos()) : patternMenu(event->globalPos(), quarters);
 }
 
-// An edit is made on request, for the part and the note of that moment.
+// Makes an edit on request, for the part and the note of that moment.
 void LoopStrip::noteMenu(const Part& part, const Note& n, const QPoint& at) {
   QMenu menu(this);
   menu.setObjectName("Note menu");
@@ -101,7 +101,7 @@ void LoopStrip::addRhythmActions(QMenu& menu) {
             &QAction::triggered, this, [this, amount, id = part.id] {
               const PatternRange range =
                   marked_.value_or(PatternRange{0.0, document_.track().loopQuarters(), {id}});
-              // Asked for again it varies otherwise; undone and done again it is the same.
+              // Each use varies differently; undo and redo restore the same.
               document_.edit(varyRange(range, amount.percent / 100.0, amount.ms, ++variations_));
             });
   QMenu* rhythm = menu.addMenu("Rhythm of " + word + " from");

@@ -26,7 +26,7 @@ void LoopStrip::drawRuler(QPainter& p) const {
     const double px = std::round(x.pixel(at)) + 0.5;
     p.setPen(QPen(onBeat ? t.rule : withAlpha(t.rule, 0.5), 1.0));
     p.drawLine(QPointF(px, onBeat ? 4 : kRuler), QPointF(px, height() - 4));
-    // Close up the sixteenths are named too.
+    // Zoomed in, the sixteenths have names too.
     const double inBeat = (beats - std::floor(beats + 1e-6)) * beat;
     const int sixteenth = static_cast<int>(std::lround(straightened(grid, inBeat) / division())) + 1;
     if (!onBeat && x.pixel(division()) - x.pixel(0.0) < 60) continue;
@@ -66,7 +66,7 @@ void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const
 
 namespace {
 
-// A note's own alignment beside its time: " +3.2 ms", " 90\u00b0".
+// A note's own alignment after its name: " +3.2 ms", " 90\u00b0".
 QString moveWords(const NoteMove& move) {
   QString out;
   if (move.offsetMs != 0.0)
@@ -107,7 +107,7 @@ void LoopStrip::drawNotes(QPainter& p, const Part& part) const {
   p.setBrush(Qt::NoBrush);
 }
 
-// Into the note after it, where it is tied to that: from its end to where the other begins.
+// A tied note's line into the next one: from its end to where the other begins.
 void LoopStrip::drawGlide(QPainter& p, const Part& part, size_t note) const {
   const auto& notes = part.notes;
   if (!notes[note].tie || note + 1 >= notes.size()) return;
@@ -278,7 +278,7 @@ void LoopStrip::drawCursor(QPainter& p) const {
   p.drawLine(QPointF(px, 0), QPointF(px, height()));
 }
 
-// What an empty lane waits for.
+// Hint in an empty lane.
 void LoopStrip::drawHints(QPainter& p) const {
   const Theme& t = theme();
   p.setFont(bodyFont());

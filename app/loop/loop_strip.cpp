@@ -23,7 +23,7 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
       selection_(selection),
       meters_(document, transport) {
   setObjectName("Loop strip");
-  setProperty(kAccessibleRole, QAccessible::List);  // before its name, which screen readers get at once
+  setProperty(kAccessibleRole, QAccessible::List);  // before its name, because screen readers read it at once
   setAccessibleName("Loop strip");
   setToolTip(
       "Click to place, again to remove; drag to move, Shift drags velocity. Right-click for more; F1 lists the "
@@ -248,7 +248,7 @@ double LoopStrip::snapped(double quarters, bool free) const {
   return std::clamp(lineBefore(session().grid, quarters), 0.0, most);
 }
 
-// The pitches of the line, an octave of them at least, so that its height says how high a note is.
+// The pitch range of the line, at least an octave, so that height shows pitch.
 std::pair<int, int> LoopStrip::shownPitches(const Part& part) {
   int low = 127, high = 0;
   for (const Note& n : part.notes) low = std::min(low, n.midi), high = std::max(high, n.midi);

@@ -1,6 +1,6 @@
 #pragma once
-/// The loop as it sounds: ruler, a lane for each part with its gain line, backing and sum lanes, playhead. Hits
-/// and notes are placed, moved and lengthened here. Shows the whole loop, or down to one beat of it.
+/// The loop as heard: ruler, a lane for each part with its gain line, backing and sum lanes, playhead. Hits
+/// and notes are placed, moved and resized here. Shows the whole loop, or down to one beat of it.
 
 #include <QWidget>
 #include <map>
@@ -38,10 +38,10 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void doEdit(EditKind kind);
   /// Hits and notes, for screen readers.
   std::vector<AccessibleItem> accessibleItems() const override;
-  /// The chosen hit and the chosen note; nullptr without one. Valid until the next edit.
+  /// The selected hit and the selected note; nullptr without one. Valid until the next edit.
   const Hit* chosenHit() const;
   const Note* chosenNote() const;
-  /// Places that tests take hold of: in the lane of a part, of the first kick, of the first bass.
+  /// Positions for tests: in the lane of a part, of the first kick, of the first bass.
   QPointF partAt(int part, double quarters) const;
   QPointF kickAt(double quarters) const {
     return partAt(document_.session().kick().id, quarters) + QPointF(2, 0);
@@ -57,12 +57,12 @@ class LoopStrip : public QWidget, public AccessibleHolder {
     return {timeAxis().pixel(quarters), wheelY(wheelPart(), value)};
   }
   QPointF rulerAt(double quarters) const { return {timeAxis().pixel(quarters), 0.5 * kRuler}; }
-  /// The part of the pattern that is marked, if any.
+  /// The selected range of the pattern, if any.
   const std::optional<PatternRange>& marked() const { return marked_; }
   /// Whether a lane of notes shows its pitch wheel to be drawn, instead of the notes.
   bool showsWheel() const { return wheelPart_.has_value(); }
   void showWheel(bool shown);
-  /// Tells which layer of a part is chosen: Ctrl and a click take it in or out at a hit.
+  /// Sets which layer of a part is selected: Ctrl and a click make it rest or play at a hit.
   void setChosenLayer(std::function<std::optional<int>(int part)> chosen) { chosenLayer_ = std::move(chosen); }
 
   /// The part whose lane has the focus.
@@ -120,7 +120,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   Axis timeAxis() const;
   const Session& session() const { return document_.session(); }
   const Part* partOf(const Row& row) const { return row.of == Of::Part ? session().part(row.part) : nullptr; }
-  /// The part that the keyboard's cursor is in; the kick's where that is gone.
+  /// The part with the keyboard cursor; the kick's where that is missing.
   static int laneOf(const Row& row) { return row.of == Of::Part ? row.part : kBackingLane; }
   double snapped(double quarters, bool free) const;
   /// The grid's division in quarters, and the line after a position.
@@ -185,7 +185,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void pressWheel(const QPointF& at);
   void dragWheel(const QPointF& at);
 
-  // A marked part of the pattern (loop_marked.cpp).
+  // A selected range of the pattern (loop_marked.cpp).
   void markTo(double quarters, bool free);
   void mark(std::optional<PatternRange> range);
   void moveMarked(double by, const QString& merge);
@@ -218,18 +218,18 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   uint64_t variations_ = 0;            ///< number of variations so far: the seed of the next
   LaneMeters meters_;
   QScrollBar* scroll_ = nullptr;                      ///< of the lanes
-  ValueField* output_ = nullptr;                      ///< how loud it is heard, at the sum's head
+  ValueField* output_ = nullptr;                      ///< Monitor level, at the sum's head
   std::map<int, ValueField*> levels_;                 ///< at the heads, by part id or kBackingLane
-  std::vector<std::pair<int, std::string>> headsOf_;  ///< ids and names that the heads were made for
+  std::vector<std::pair<int, std::string>> headsOf_;  ///< ids and names for which the heads were made
   Grip grip_ = Grip::None;
   DiveGrip diveGrip_ = DiveGrip::End;
   std::optional<Chosen> note_, hit_;  ///< selected or dragged
   std::optional<int> wheelPart_;      ///< whose wheel is drawn
   std::optional<double> wheelPoint_;  ///< quarters of the dragged point
   double gripY_ = 0.0, gripVelocity_ = 0.0;
-  bool wasChosen_ = false;                   ///< before it was pressed
+  bool wasChosen_ = false;                   ///< before the press
   int gripMidi_ = 33;                        ///< of the dragged note at the start of the drag
-  bool dragged_ = false;                     ///< whether it has left its place
+  bool dragged_ = false;                     ///< whether it has been moved
   double gripOffset_ = 0;                    ///< quarters from the dragged item's start to the pointer
   double viewStart_ = 0, viewQuarters_ = 0;  ///< the visible range; length 0: all
   std::optional<double> playheadX_;          ///< where it was painted last

@@ -107,7 +107,7 @@ void PlayIn::endTake() {
   Q_EMIT changed();
 }
 
-// Events come on the keyboard's thread and are taken on this one, with the time that took.
+// Events come on the keyboard's thread and are processed on this one, with their delay.
 KeyListener PlayIn::listener() {
   return [self = QPointer<PlayIn>(this)](const KeyEvent& event) {
     using Clock = std::chrono::steady_clock;
@@ -180,7 +180,7 @@ void PlayIn::begin() {
   if (input_) input_->begin(-now() * 60.0 / document_.track().tempoBpm);
 }
 
-// Two octaves of notes about the line, rendered aside in advance.
+// Two octaves of notes around the line, rendered aside in advance.
 void PlayIn::prepareNotes() {
   const Session s = document_.session();
   const int first = lowTonic(s.track.key) + 12 * octave_ - 5;
@@ -219,7 +219,7 @@ void PlayIn::sound(int midi, double velocity) {
   runAside(
       this, make,
       [this, midi](Live heard) {
-        // Let go of by now, or another key pressed: it would come too late. A hit rings on.
+        // Released by now, or another key pressed: it would come too late. A hit rings on.
         const bool wanted = sounding_ == midi || !part().playsNotes();
         if (heard.sound && wanted && heard.sound->frames() > 0)
           transport_.playLive(std::move(heard.sound), heard.gain);
@@ -229,7 +229,7 @@ void PlayIn::sound(int midi, double velocity) {
 
 void PlayIn::take(const std::optional<Note>& note) {
   if (!note) return;
-  // All notes of a take are one step back.
+  // All notes of a take are one undo step.
   document_.edit(part().playsNotes() ? insertNote(part(), *note, "take")
                                      : insertHit(part(), {note->startQuarters, note->velocity}, "take"));
 }
@@ -242,13 +242,13 @@ void PlayIn::hear(const KeyEvent& event, double secondsAgo) {
     const Control control{wheel ? Control::Kind::PitchWheel : Control::Kind::Controller, event.channel,
                           event.midi};
     Q_EMIT turned(control, event.value);
-    // A wheel that was taught a value bends no notes.
+    // A pitch wheel assigned to a value does not bend notes.
     if (!wheel || taughtBy(document_.session(), control)) return;
   }
   double at = now() - std::clamp(secondsAgo, 0.0, 1.0) * document_.track().tempoBpm / 60.0;
-  // Said just before the loop came round.
+  // Reported just before the loop wrapped.
   if (now() >= 0.0 && at < 0.0 && turned_) at += document_.track().loopQuarters();
-  const bool counting = at < -0.1;  // a press just before the start is meant for it
+  const bool counting = at < -0.1;  // a press just before the start counts for it
   if (event.kind == KeyEvent::Kind::Press) {
     sound(event.midi, event.value);
     if (take_ && !counting) take(take_->press(event.midi, event.value, std::max(0.0, at)));

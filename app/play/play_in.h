@@ -41,7 +41,7 @@ class PlayIn : public QObject {
   bool isFile() const { return isFile_; }
   /// Plays the file of events now, where there is one.
   void beginFile();
-  /// Listens to the keyboard that was chosen last, in an earlier run too, where it is there.
+  /// Listens to the last chosen keyboard, from an earlier run too, if it is present.
   void reopenPort();
 
   /// A keyboard's event, and its age; also for tests, which have no keyboard.
@@ -76,14 +76,14 @@ class PlayIn : public QObject {
   int part_ = 0;
   bool on_ = false, starting_ = false, isFile_ = false;
   double strength_ = 1.0;
-  int sounding_ = -1;                    ///< the key whose note is wanted; it may still be rendered
+  int sounding_ = -1;                    ///< the key whose note is requested; it may still be rendering
   bool begun_ = false, turned_ = false;  ///< of a take: its file of events, the loop
   double last_ = 0.0;                    ///< playhead when it last moved
   int octave_ = 0;
   int held_ = -1;
 };
 
-/// The sign that keys play notes, or that a value waits to be taught: a band over the loop strip.
+/// The banner that keys play notes, or that MIDI learn waits: a band over the loop strip.
 class Teacher;
 
 class PlayInBar : public QWidget {

@@ -65,7 +65,7 @@ Teacher::Teacher(Document& document, PlayIn& playIn, QWidget* window)
   flush_.setSingleShot(true), still_.setSingleShot(true);
   flush_.setInterval(kFlushMs), still_.setInterval(kStillMs);
   connect(&flush_, &QTimer::timeout, this, &Teacher::flush);
-  // A move that rests is over: the next one is another step back.
+  // A pause ends a move: the next one is another undo step.
   connect(&still_, &QTimer::timeout, this, [this] { document_.endDrag(); });
   connect(&playIn_, &PlayIn::turned, this, &Teacher::turned);
   connect(&document_, &Document::replaced, this, [this] {
@@ -166,7 +166,7 @@ void Teacher::turn(const Taught& taught, double place) {
     pickup.put(placeOf(*after, s.track.tempoBpm));
 }
 
-// A wheel that springs back takes the value along and brings it back.
+// A wheel that springs back brings the value back as well.
 void Teacher::bend(const Taught& taught, double wheel) {
   const Session& s = document_.session();
   const auto now = valueAt(s, taught.owner, taught.key);
@@ -196,7 +196,7 @@ void Teacher::stepBy(const Taught& taught, int steps, bool fine) {
   still_.start();
 }
 
-// Tells why nothing moves yet, at the field where it is seen.
+// Explains at the field why nothing moves yet.
 void Teacher::hint(const Taught& taught, double control, double value) {
   for (auto* field : window_->findChildren<ValueField*>()) {
     if (!field->isVisible() || !field->spec().turned) continue;

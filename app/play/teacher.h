@@ -39,7 +39,7 @@ class Teacher : public QObject {
   bool eventFilter(QObject* object, QEvent* event) override;
 
  private:
-  /// A control moved, to a place from 0 to 1, or a pitch wheel, from -1 to 1.
+  /// A controller moved, to a position from 0 to 1, or a pitch wheel, from -1 to 1.
   void turned(const Control& control, double place);
   void learn(Control control);
   void flush();
@@ -59,11 +59,11 @@ class Teacher : public QObject {
   };
   std::map<std::string, Move> moves_;  ///< since the last flush, by the control's name
   std::map<std::string, Pickup> pickups_;
-  std::map<std::string, double> rest_;  ///< where a value stood when its pitch wheel left the middle
+  std::map<std::string, double> rest_;  ///< value at which its pitch wheel left the middle
   QTimer flush_, still_;                ///< both run once and only after a move
 };
 
-/// All that is taught, to be looked through and forgotten. Not modal.
+/// The list of all assignments, to review and remove. Not modal.
 void showTaught(Document& document, QWidget* window);
 
 }  // namespace heft::app

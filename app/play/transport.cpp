@@ -68,7 +68,7 @@ Transport::~Transport() {
   device_.reset();
 }
 
-// Looking for sound cards and opening one takes a while, so it is done aside; the simulated device is there at
+// Finding sound cards and opening one takes a while, so it happens aside; the simulated device is ready at
 // once.
 void Transport::play(double countInQuarters) {
   if (isPlaying()) return;
@@ -130,7 +130,7 @@ void Transport::open() {
           opened.device.reset();
           return this->open();
         }
-        // Once: on a machine without a sound card every Play would say it.
+        // Once: on a machine without a sound card every Play would repeat it.
         if (!opened.device && (!simulated_ || !deviceId_.isEmpty()))
           Q_EMIT told(opened.fault + "; the simulated device plays");
         if (opened.device) document_.setDeviceRate(opened.rate);

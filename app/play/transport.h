@@ -21,14 +21,14 @@ class Transport : public QObject {
 
   bool isPlaying() const { return (device_ != nullptr && !soundAlone_) || (opening_ && !alone_); }
   void toggle() { isPlaying() ? stop() : play(); }
-  /// `countInQuarters` of clicks go before the loop's start.
+  /// `countInQuarters` of clicks before the loop's start.
   void play(double countInQuarters = 0.0);
   /// A note played live, while the loop plays.
   void playLive(std::shared_ptr<const AudioBuffer> sound, double gain) {
     player_.playLive(std::move(sound), static_cast<float>(gain));
   }
   void releaseLive() { player_.releaseLive(); }
-  /// Plays a sound alone, over the loop if that plays; otherwise opens the device for its duration.
+  /// Plays a sound alone, over the loop if that is playing; otherwise opens the device just for it.
   void audition(const Audition& heard);
   double deviceRate() const { return player_.deviceRate(); }
   void stop();
@@ -43,24 +43,23 @@ class Transport : public QObject {
   void setSolo(int lane, bool on);
   void setMuted(int lane, bool on);
 
-  /// Whether a lane is silent for the one who listens: muted, or another is soloed.
+  /// Whether a lane is silent while listening: muted, or another is soloed.
   bool isSilenced(int lane) const { return muted_.contains(lane) || (!solo_.empty() && !solo_.contains(lane)); }
-  /// The highest that was played since it was last asked.
+  /// The highest level since the last call.
   double takePeak() { return player_.takePeak(); }
 
-  /// How loud the output is, for the one who listens: kept for each device, never in a session. A device that
-  /// was never heard starts at kSafeDb.
+  /// Monitor level: remembered per device, never in a session. A new device starts at kSafeDb.
   double outputDb() const { return outputDb_; }
   void setOutputDb(double db);
   static constexpr double kSafeDb = -12.0, kLeastOutputDb = -60.0;
-  /// How much louder than matched a sound of the library is heard; kept.
+  /// Level of library auditions above matched; saved.
   double previewDb() const { return previewDb_; }
   void setPreviewDb(double db);
   /// The count-in's click in dB, and whether it continues while recording; saved.
   double clickDb() const { return clickDb_; }
   bool clickGoesOn() const { return clickGoesOn_; }
   void setClick(double db, bool goesOn);
-  /// Whether the click is heard while the loop plays: while a take runs.
+  /// Whether the click continues during the loop: while a take runs.
   void letClickGoOn(bool taking);
 
   std::vector<DeviceChoice> devices() const { return deviceChoices(); }
@@ -69,7 +68,7 @@ class Transport : public QObject {
   QString deviceName() const { return deviceName_; }
   bool isSimulated() const { return simulated_; }
   void chooseDevice(QString id);
-  /// Back to the output before this one: speakers and headphones a key apart.
+  /// Back to the previous output: switches speakers and headphones with one key.
   void swapDevices() { chooseDevice(otherId_); }
 
  Q_SIGNALS:

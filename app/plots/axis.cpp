@@ -112,7 +112,7 @@ void drawDimension(QPainter& p, const QPointF& a, const QPointF& b, const QStrin
   p.setFont(axisFont());
   const double width = QFontMetricsF(p.font()).horizontalAdvance(words);
   const bool upright = std::abs(line.dx()) < std::abs(line.dy());
-  // Words that do not fit between the arrows are left to the field below, which says the same.
+  // Words that do not fit between the arrows are left out: the field below says the same.
   if (!words.isEmpty() && (upright || line.length() > width + 16))
     drawLabel(p, line.center() + (upright ? QPointF(8, 0) : QPointF()),
               upright ? Qt::AlignLeft | Qt::AlignVCenter : Qt::AlignCenter, words, colour, ground);

@@ -33,7 +33,7 @@ TimeValue caughtByNotes(const Axis& time, double ms, double tempoBpm, bool free)
 /// A wave between its samples, straight; 0 outside.
 double readBetween(const std::vector<float>& wave, double index);
 
-/// The point of a curve that is chosen after a step of one on or back; from none the first or the last.
+/// The next or previous selected point of a curve; from none the first or the last.
 size_t steppedPoint(std::optional<size_t> now, int way, size_t count);
 
 /// A horizontal axis line at `y` with ticks and words below.

@@ -6,8 +6,8 @@
 
 namespace heft::app {
 
-/// A rule for each note of the key from `left` to `right`, its name at the left of it: the tonic's strong, of
-/// the others the fifth's alone where rows are close.
+/// A rule for each note of the key from `left` to `right`, with its name to the left: the tonic's strong;
+/// where rows are close, of the others only the fifth's.
 void drawNoteRows(QPainter& p, const Track& track, const Axis& note, double left, double right);
 
 }  // namespace heft::app

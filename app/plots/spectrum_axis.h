@@ -1,6 +1,5 @@
 #pragma once
-/// What every picture of a spectrum has in common: notes of the key as rules, levels, the line, and notes that
-/// catch.
+/// Shared by all pictures of spectra: notes of the key as rules, levels, the curve, and snapping to notes.
 
 #include <functional>
 
@@ -20,7 +19,7 @@ SpectrumAxes spectrumAxes(const std::vector<double>& db, const QRectF& area);
 void drawSpectrumScale(
     QPainter& p, const Track& track, const SpectrumAxes& axes, const QRectF& area,
     const std::function<bool(double)>& hasRoom = [](double) { return true; });
-/// The key's notes as upright rules in the low end, the tonic's names above.
+/// The key's notes as vertical rules in the low end, with the tonic's names above.
 void drawKeyNotes(QPainter& p, const Track& track, const Axis& hz, const QRectF& area);
 /// Level rules at that many dB below `most`, with figures at the left; none below the axis.
 void drawLevelRules(QPainter& p, const Axis& level, double most, const std::vector<double>& below,
@@ -29,7 +28,7 @@ void drawLevelRules(QPainter& p, const Axis& level, double most, const std::vect
 QString hzTick(double hz);
 /// The frequency at the pointer: a note of the key within 5 px, unless it is free.
 double caughtHz(const Track& track, const Axis& hz, double x, bool free);
-/// A spectrum by spectrumHz() as a line within an area.
+/// A spectrum by spectrumHz() as a curve within an area.
 QPolygonF spectrumLine(const std::vector<double>& db, const Axis& hz, const Axis& level);
 
 }  // namespace heft::app

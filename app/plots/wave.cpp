@@ -14,7 +14,7 @@ namespace {
 
 using LeastMost = std::pair<float, float>;
 
-// Eight at a time, or each comparison waits for the one before it.
+// Eight at a time, or each comparison waits for the previous one.
 LeastMost rangeOf(std::span<const float> x) {
   constexpr size_t kAtOnce = 8;
   std::array<float, kAtOnce> least, most;
@@ -86,8 +86,7 @@ void drawWave(QPainter& p, double left, double right, double middle, double heig
     if (framesPerPixel < 8.0) {
       for (double x = left; x <= right; x += across) point(x, wave.at(frameAt(x)));
     } else {
-      // Of each pixel its lowest and its highest, in their order: no strike is missed, and few strokes are
-      // drawn.
+      // The minimum and maximum of each pixel, in order: no strike is missed with few strokes.
       for (double x = left; x <= right; x += 1.0) {
         int64_t least = frameAt(x), most = least;
         for (int64_t i = least + 1; i < frameAt(x + 1.0); ++i)

@@ -32,7 +32,7 @@ struct WaveReader {
   }
   /// A sound; silence outside. Cost: a second of range in some 20 us.
   WaveReader(std::span<const float> samples, float scale);
-  /// A lane's channel, its ends held outside.
+  /// A lane's channel, with its ends held outside.
   WaveReader(const Stem& stem, size_t channel, float scale);
 };
 

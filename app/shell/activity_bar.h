@@ -1,5 +1,5 @@
 #pragma once
-/// Background jobs, with Cancel. Shown only for jobs that last.
+/// Background jobs, with Cancel. Shown only once a job takes a while.
 
 #include <QTimer>
 #include <QWidget>

@@ -58,7 +58,7 @@ QString yours(const std::vector<std::string>& replaced) {
   return out.isEmpty() ? QString("nothing of yours") : "your " + out.join(", ");
 }
 
-// The columns of a row, so that their heads are over them.
+// The columns of a row, with their heads above.
 QGridLayout* rowGrid(QWidget* of) {
   auto* grid = new QGridLayout(of);
   grid->setContentsMargins(0, 4, 0, 4);
@@ -170,7 +170,7 @@ void FixSheet::close() {
 
 void FixSheet::place() {
   const int width = std::min(kSheetWidth, right_ - 12);
-  // As high as its rows, and no row less while they are tried anew.
+  // As high as its rows, and no lower while they are tried again.
   const int wanted =
       kAroundRows + std::max<int>(kFewestRows, static_cast<int>(rows_.size())) * (kFixRowHeight + 1);
   const int height = std::min({kMostHeight, wanted, parentWidget()->height() - top_ - 12});

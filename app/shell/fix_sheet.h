@@ -29,7 +29,7 @@ class FixSheet : public QFrame {
  Q_SIGNALS:
   /// The loop with all ticked fixes; empty: unchanged.
   void heard(const std::optional<heft::Edit>& edit);
-  /// It closes: the focus moves on.
+  /// Closes: the focus moves on.
   void left();
 
  protected:

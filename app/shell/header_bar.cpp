@@ -271,7 +271,7 @@ void HeaderBar::refresh() {
 
 void HeaderBar::refreshPosition() {
   const Track& t = document_.track();
-  // Counting in it shows the start.
+  // Shows the start during the count-in.
   const double beats = std::max(0.0, transport_.positionQuarters()) * t.beatUnit / 4.0;
   const int beat = static_cast<int>(beats);
   const int part = static_cast<int>((beats - beat) * 16.0 / t.beatUnit);

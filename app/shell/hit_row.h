@@ -15,7 +15,7 @@ class HitRow : public QWidget {
   /// The visible hits: all where there are few, else as many of those not in range as fit.
   void setHits(const std::vector<HitLine>& hits);
   bool isEmpty() const { return shown_.empty(); }
-  /// The next or previous hit that is not in range; nothing without one.
+  /// The next or previous hit not in range; nothing without one.
   std::optional<int> step(int way);
   /// Position of a hit's number; tests press there.
   QRectF cell(int hit) const;

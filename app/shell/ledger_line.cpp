@@ -24,7 +24,7 @@ bool isOpen(const Finding& f) {
   return f.verdict != Verdict::Holds && !f.meantSo;
 }
 
-// Of a part called "R&B" the sign is no mnemonic.
+// The ampersand of a part called "R&B" is no mnemonic.
 QString buttonText(const std::string& words) {
   return QString::fromStdString(words).replace('&', "&&");
 }
@@ -133,7 +133,7 @@ void LedgerLine::refreshWords() {
   hits_->setHits(rests ? std::vector<HitLine>() : finding_.hits);
 }
 
-// The foot stays while a fix is tried, and where one was not found after all.
+// The foot stays while a fix is tried, and when none was found.
 void LedgerLine::refreshFix() {
   const QString id = QString::fromStdString(finding_.id);
   const bool open = isOpen(finding_) && !mended_;

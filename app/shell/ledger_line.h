@@ -25,10 +25,10 @@ class LedgerLine : public QWidget {
   const Finding& finding() const { return finding_; }
   LedgerGroup group() const { return group_; }
   void setFinding(const Finding& finding, LedgerGroup group);
-  /// A line that is gone: it rests here, marked as fixed.
+  /// A finished line: it stays here, marked as fixed.
   void setMended();
   bool isMended() const { return mended_; }
-  /// The line that was opened last: it can be marked as intended.
+  /// The line opened last: it can be marked as intended.
   void setChosen(bool chosen);
   /// The fix button if it is enabled, or nothing.
   QPushButton* openRemedy() const;
@@ -60,7 +60,7 @@ class LedgerLine : public QWidget {
   Document& document_;
   LedgerGroup group_ = LedgerGroup::Fix;
   bool mended_ = false, chosen_ = false;
-  Light light_ = Light::Paper;  // that its inks are of
+  Light light_ = Light::Paper;  // whose inks it has
   QLabel* sentence_;
   ElidedLabel *figures_, *target_, *price_;
   HitRow* hits_;

@@ -143,7 +143,7 @@ bool LedgerPanel::isHeld() const {
   return underMouse() || isAncestorOf(QApplication::focusWidget());
 }
 
-// While a line's fixes are tried it stays in the group that it was in.
+// While its fixes are tried, a line stays in its group.
 LedgerGroup LedgerPanel::groupOf(const Finding& f) const {
   if (!isOpenLine(f)) return LedgerGroup::InRange;
   if (f.remedy) return LedgerGroup::Fix;
@@ -232,8 +232,8 @@ void LedgerPanel::placeLines() {
       line->setVisible(line->group() != LedgerGroup::InRange || unfolded_);
     }
   }
-  // At once, line by line and then the column, so that no line is seen in the height that it had.
-  // Twice, for a scroll bar that comes leaves the words less room.
+  // At once, line by line and then the column, so that no line appears in its former height.
+  // Twice, because a new scroll bar leaves the words less room.
   for (int pass = 0; pass < 2; ++pass) {
     for (LedgerLine* line : lines_) QCoreApplication::sendPostedEvents(line, QEvent::LayoutRequest);
     QCoreApplication::sendPostedEvents(scroll_->widget(), QEvent::LayoutRequest);

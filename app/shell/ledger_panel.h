@@ -21,7 +21,7 @@ class LedgerPanel : public QWidget {
 
  Q_SIGNALS:
   void opened(const heft::Finding& finding);
-  /// The list of fixes is wanted.
+  /// Opens the list of fixes.
   void fixAllAsked();
 
  protected:

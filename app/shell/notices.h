@@ -1,5 +1,5 @@
 #pragma once
-/// Messages over the page: news and faults, questions with answers.
+/// Messages over the page: news, faults, and questions with answers.
 
 #include <QLabel>
 #include <QPushButton>
@@ -13,7 +13,7 @@ class QStackedWidget;
 
 namespace heft::app {
 
-/// One sentence at a time over the page, with what can be done about it.
+/// One sentence at a time over the page, with its actions.
 class NoticeBar : public QWidget {
   Q_OBJECT
  public:
@@ -28,8 +28,8 @@ class NoticeBar : public QWidget {
     QString words;
     std::function<void()> doIt;
   };
-  /// A question with up to five answers, the first the likeliest, and one that declines; another question
-  /// waits until this is answered, unless it is about the same: then it takes its place.
+  /// A question with up to five answers, the first the likeliest, and one to decline; another question waits
+  /// for the answer, unless it is about the same and replaces it.
   void offer(const QString& about, const QString& sentence, std::vector<Answer> answers, Answer decline);
 
  protected:

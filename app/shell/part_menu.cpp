@@ -26,7 +26,7 @@ void duplicate(LayerChoice& choice) {
   if (copy) choice.choose(Place{id}, copy->layers.empty() ? 0 : copy->layers.front().id);
 }
 
-// The part, or the chosen layer, as heard, as a recording in its place.
+// Replaces the part, or the chosen layer, by a recording of how it sounds.
 void bounceInto(LayerChoice& choice, std::optional<int> layer) {
   Document& doc = choice.document();
   auto work = [s = doc.session(), a = doc.assets(), cache = doc.cache(), part = choice.part().id,

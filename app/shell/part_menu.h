@@ -1,5 +1,5 @@
 #pragma once
-/// What can be done to a part: named, ordered, duplicated, bounced, taken away.
+/// What can be done to a part: rename, reorder, duplicate, bounce, remove.
 
 #include <QMenu>
 
@@ -7,7 +7,7 @@
 
 namespace heft::app {
 
-/// Another part, chosen.
+/// Adds a part and selects it.
 void addPartTo(LayerChoice& choice);
 /// Fills the menu of the selected part and its chosen layer. `over`: parent of its dialogs.
 void fillPartMenu(QMenu& menu, LayerChoice& choice, QWidget* over);

@@ -1,5 +1,5 @@
 #pragma once
-/// Sheets of words: every key there is, and what Heft is.
+/// Sheets of text: all keys, and About.
 
 class QWidget;
 

@@ -1,5 +1,5 @@
 #pragma once
-/// Six words in working order, each with the mark that sums up its Ledger lines.
+/// The six stages in working order, each with the mark that sums up its Ledger lines.
 
 #include <QWidget>
 

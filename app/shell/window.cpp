@@ -203,7 +203,7 @@ void Window::listen() {
   });
 }
 
-// The list of fixes, under the Ledger's head; again: away.
+// Opens the list of fixes under the Ledger's head, or closes it.
 void Window::openFixes() {
   if (fixes_->isVisible()) return fixes_->close();
   const auto* button = findChild<QPushButton*>("Fix all");
@@ -213,7 +213,7 @@ void Window::openFixes() {
                button->isVisible() ? below.y() : stack_->mapTo(centralWidget(), QPoint()).y());
 }
 
-// As large as it was left; never larger than the screen.
+// As large as last time; never larger than the screen.
 void Window::restorePlace() {
   const QSettings settings;
   const QRect free = screen() ? screen()->availableGeometry() : QRect(0, 0, 1280, 800);
@@ -237,7 +237,7 @@ void Window::keepPlace() const {
 }
 
 Window::~Window() {
-  // They hear through the transport, which would go first.
+  // They play through the transport, which would go first.
   delete libraryPanel_;
   delete library_;
   qApp->removeEventFilter(this);
@@ -261,14 +261,14 @@ void Window::showStage(Stage stage) {
   if (transport_.isBefore() && heard_ == Heard::Stage) document_.setBefore(beforeStage());
 }
 
-// What Before leaves out in the stage that is looked at; where a stage has no moves of its own, all.
+// What Before bypasses in the shown stage; if that has no moves of its own, all.
 Edit Window::beforeStage() const {
   constexpr MovesOf kMoves[] = {MovesOf::Sounds, MovesOf::Tune, MovesOf::Align,
                                 MovesOf::Duck,   MovesOf::All,  MovesOf::All};
   return leaveOut(kMoves[static_cast<size_t>(currentStage())]);
 }
 
-// Pressed for another kind during an audition, it switches to that.
+// During an audition, pressing it for another kind switches to that.
 void Window::toggleBefore(Heard kind, const std::optional<Edit>& before) {
   if (!before) return;
   const bool same = heard_ == kind && (kind != Heard::Other || document_.before().name == before->name);
@@ -278,7 +278,7 @@ void Window::toggleBefore(Heard kind, const std::optional<Edit>& before) {
   transport_.setBefore(on);
 }
 
-// A field in focus that can be out, or the section of Sounds that is shown.
+// A focused field that can be off, or the shown section of Sounds.
 void Window::hearWithout() {
   const auto* sounds = static_cast<SoundsPage*>(pages_[0]);
   const auto* field = qobject_cast<ValueField*>(QApplication::focusWidget());
@@ -294,7 +294,7 @@ void Window::hearWithout() {
   toggleBefore(Heard::Other, section);
 }
 
-// Every value of the kind that is looked at: all processors of a kind, all lengths, or all of a stage's moves.
+// Every value of the selected kind: all processors of a kind, all lengths, or all of a stage's moves.
 void Window::hearWithoutKind() {
   const auto* sounds = static_cast<SoundsPage*>(pages_[0]);
   if (currentStage() != Stage::Sounds) return toggleBefore(Heard::Other, beforeStage());

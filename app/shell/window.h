@@ -1,5 +1,5 @@
 #pragma once
-/// Heft's window: header, stage list, stages, Ledger, loop strip, and the notes that sit between them.
+/// Heft's window: header, stage list, stages, Ledger, loop strip, and messages.
 
 #include <QFileInfo>
 #include <QMainWindow>
@@ -53,10 +53,10 @@ class Window : public QMainWindow {
   void showLibrary(bool shown);
   Stage currentStage() const;
   void showStage(Stage stage);
-  /// The same, with the focus on its page.
+  /// Likewise, focusing its page.
   void goToStage(Stage stage);
   bool openFolder(const QString& folder);
-  /// Looks for what an earlier run left after a crash and offers it; keeps this run's autosave from now on.
+  /// Offers what an earlier run left after a crash; starts this run's autosave.
   void startAutosave(const QString& root);
 
  protected:
@@ -104,7 +104,8 @@ class Window : public QMainWindow {
   class DuckPage* duckPage() const;
   void hearWithout();
   void hearWithoutKind();
-  /// Solo, or mute, of the selection: the lane in the loop strip, else the card; of several layers the layer.
+  /// Solo or mute for the selection: the lane in the loop strip, else the card; with several layers the
+  /// layer.
   void silenceOthers();
   void silenceChosen();
   void flipLayer(const std::string& name, const std::string& key);

@@ -1,4 +1,4 @@
-// The window and its session's folder: opened, saved, offered again.
+// The window and its session's folder: opening, saving, recovery.
 
 #include <QAbstractButton>
 #include <QCoreApplication>
@@ -34,7 +34,7 @@ bool Window::openFolder(const QString& folder) {
   return document_.open(folder);
 }
 
-// Beside the session that is open, or the last one; never inside one.
+// Next to the open session, or the last one; never inside one.
 QString Window::placeOfSessions() const {
   if (!document_.folder().isEmpty()) return QFileInfo(document_.folder()).absolutePath();
   const QStringList recent = Document::recentFolders();
@@ -57,7 +57,7 @@ bool Window::save(bool as, bool wait) {
     if (folder.isEmpty()) return false;
     if (!folder.endsWith(".heft")) folder += ".heft";
   }
-  // Whoever asks in order to discard waits for it.
+  // A caller that wants to discard waits for it.
   if (wait) return document_.save(folder);
   document_.saveAside(folder);
   return true;
@@ -117,7 +117,7 @@ void Window::offerBeat(double seconds) {
                   {"Keep current", {}});
 }
 
-// A loop, a stem or a track is not a one-shot: said in one line, with one press for each thing that it can be.
+// A loop, a stem or a track is not a one-shot: one line says so, with a button for each of its uses.
 void Window::offerMaterial(Place place, int layer, const MaterialFacts& facts) {
   const Part* part = partAt(document_.session(), place);
   const Layer* l = part ? part->layer(layer) : nullptr;
@@ -152,7 +152,7 @@ void Window::offerMaterial(Place place, int layer, const MaterialFacts& facts) {
                   std::move(answers), {"One-shot", {}});
 }
 
-// Newest first; one that was left in the middle of its first save holds nothing.
+// Newest first; one from an unfinished first save holds nothing.
 QFileInfoList Window::leftBehind(const QString& root) {
   QFileInfoList out;
   for (const QFileInfo& left : QDir(root).entryInfoList({"run-*"}, QDir::Dirs)) {
@@ -186,7 +186,7 @@ void Window::startAutosave(const QString& root) {
                       }}},
                     {"Discard", [folder] { QDir(folder).removeRecursively(); }});
   }
-  // Process numbers repeat, in containers at every start.
+  // Process ids repeat, in containers at every start.
   document_.enableAutosave(root + QString("/run-%1-%2")
                                       .arg(QCoreApplication::applicationPid())
                                       .arg(QRandomGenerator::global()->generate(), 8, 16, QChar('0')));

@@ -101,7 +101,7 @@ void Window::goToStage(Stage stage) {
   focusFirstIn(to);
 }
 
-// Where text or a card has the focus the Edit menu is theirs.
+// While text or a card has the focus, the Edit menu acts on it.
 bool Window::editText(LoopStrip::EditKind kind) {
   using Kind = LoopStrip::EditKind;
   if (auto* card = qobject_cast<Slip*>(QApplication::focusWidget())) {
@@ -131,7 +131,7 @@ DuckPage* Window::duckPage() const {
   return static_cast<DuckPage*>(pages_[3]);
 }
 
-// A way is heard as Before is: rendered aside, at the same loudness.
+// A way plays like Before: rendered aside, level matched.
 void Window::connectWays() {
   duckPage()->follow(transport_), static_cast<SoundsPage*>(pages_[0])->follow(transport_);
   const auto hear = [this](const std::optional<Edit>& edit) {

@@ -31,7 +31,7 @@ QString menuText(const QString& text) {
   return QString(text).replace("&", "&&");
 }
 
-// Ticked while it holds, asked when its menu opens.
+// Ticked while it is on, checked when its menu opens.
 void ticked(QMenu* menu, QAction* action, std::function<bool()> holds) {
   action->setCheckable(true);
   action->setChecked(holds());
@@ -148,7 +148,7 @@ void Window::addKeyMenu(QMenu* file) {
       return document_.tell("There is no backing yet: drop the rest of the track in Sounds.");
     findKeyAndTempo(document_, backing, offer);
   });
-  // References come and go.
+  // References change.
   connect(keyMenu, &QMenu::aboutToShow, keyMenu, [this, keyMenu, offer, own = keyMenu->actions().size()] {
     const auto actions = keyMenu->actions();
     for (auto i = own; i < actions.size(); ++i) delete actions.at(i);
@@ -263,7 +263,7 @@ void Window::buildPlayMenu() {
 void Window::addKeyboardsMenu(QMenu* play) {
   QMenu* keyboards = play->addMenu("MIDI keyboard");
   keyboards->setObjectName("MIDI keyboard menu");
-  // Asked for when it is opened: keyboards come and go.
+  // Listed when it opens: keyboards come and go.
   connect(keyboards, &QMenu::aboutToShow, this, [this, keyboards] {
     keyboards->clear();
     QStringList ports{QString()};

@@ -1,4 +1,4 @@
-// The hands on crests and troughs, and on the map.
+// Dragging crests and troughs, and on the map.
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -11,7 +11,7 @@
 namespace heft::app {
 namespace {
 
-// Built layers that start anew with each note; none if another kind is audible.
+// Built layers that restart at each note; none if another kind is audible.
 std::vector<std::pair<int, double>> startPhases(const Part& bass) {
   std::vector<std::pair<int, double>> out;
   for (const Layer* l : heardLayers(bass.layers)) {
@@ -68,7 +68,7 @@ void AlignPicture::mousePressEvent(QMouseEvent* event) {
     selection().setHit(static_cast<int>((at.y() - rows.top()) / a.rowHeight));
   const auto polarity = polarityAt(a, at);
   if (!polarity) return;
-  // A press on a row looks at its hit; only the line itself and the curves above move the pair.
+  // A press on a row selects its hit; only the line itself and the curves above move the pair.
   const bool onLine = *polarity == move.invert &&
                       std::abs(dragFrom_.x() - a.halves[*polarity].delay.pixel(move.delayMs)) <= 8.0;
   if (!onLine && at.y() > rows.top()) return;

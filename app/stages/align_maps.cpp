@@ -13,7 +13,7 @@ namespace {
 
 constexpr double kDeepestDb = -9.0;  // the darkest shade of the map
 
-// The deeper the loss the darker.
+// The deeper the loss, the darker.
 QRgb shadeOf(double levelDb) {
   const Theme& t = theme();
   const double loss = std::clamp(levelDb / kDeepestDb, 0.0, 1.0);
@@ -54,7 +54,7 @@ void AlignPicture::drawAll(QPainter& p, const Half& half, const Study& s, bool i
             inverted ? "polarity inverted" : "polarity normal", now ? t.ink : t.muted, t.panel);
 }
 
-// Closed: what all hits lose at each delay, as a shade.
+// Closed: the loss of all hits at each delay, as a shade.
 void AlignPicture::drawStrip(QPainter& p, const Half& half, const Study& s, bool inverted) const {
   const Theme& t = theme();
   const bool now = document().session().bass().align.invert == inverted;
@@ -138,7 +138,7 @@ void AlignPicture::drawHitNames(QPainter& p, const Areas& a, const Study& s) con
       drawLabel(p, QPointF(map.left() + 8, y), Qt::AlignLeft | Qt::AlignVCenter, "no bass under this hit",
                 t.muted, QColor(0, 0, 0, 0));
     p.setFont(axisFont(chosen));
-    // Of many only as many are named as there is room for.
+    // With many hits, names only as many as fit.
     const auto every = static_cast<size_t>(std::ceil(11.0 / a.rowHeight));
     const auto toChosen = std::abs(static_cast<int>(row) - selection().hit()) * a.rowHeight;
     if (chosen || (row % every == 0 && (a.rowHeight >= 11.0 || toChosen > 12.0)))
@@ -173,7 +173,7 @@ void AlignPicture::drawBest(QPainter& p, const Areas& a, const Study& s) const {
             "best for all hits: " + signedMs(s.best.delayMs), t.holds, t.panel);
 }
 
-// Where the pair is, and how far it may be off.
+// The pair's position, and its tolerance.
 void AlignPicture::drawNow(QPainter& p, const Areas& a, const Study& s) const {
   const Theme& t = theme();
   const AlignMove& move = document().session().bass().align;
@@ -187,7 +187,7 @@ void AlignPicture::drawNow(QPainter& p, const Areas& a, const Study& s) const {
   p.drawPolygon(QPolygonF({QPointF(x - 5, half.all.top() - 9), QPointF(x + 5, half.all.top() - 9),
                            QPointF(x, half.all.top() - 2)}));
   p.setBrush(Qt::NoBrush);
-  // How far a poor place holds says nothing.
+  // The tolerance of a poor position means nothing.
   if (!mapsOpen_ || s.best.afterDb - s.alignedDb > Limits().pairHolds) return;
   const AlignHold hold = holdOf(s.all, move.delayMs, move.invert, Limits().pairHolds);
   const double from = half.delay.pixel(move.delayMs - hold.earlierMs),

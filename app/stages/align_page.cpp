@@ -98,7 +98,7 @@ void AlignPage::show(View view) {
   refresh();
 }
 
-// A turn that is out has no width to show.
+// An all-pass that is off has no Q to show.
 void AlignPage::refresh() {
   const auto& stages = document().session().bass().align.rotation.stages;
   if (const std::array<bool, 2> now{stages[0].on, stages[1].on}; now != turns_) {
@@ -129,7 +129,7 @@ std::optional<Edit> AlignPage::without() const {
 
 namespace {
 
-// A time that is written once: it moves notes and is not kept.
+// A time that applies once: it moves notes and is not kept.
 FieldSpec gapField(Document& doc, const QString& caption, const QString& tip, Edit (*edit)(double),
                    int GapNotes::*count, const QString& words) {
   constexpr double kLookedAtMs = 20.0, kMostGapMs = 500.0;
@@ -198,7 +198,7 @@ void AlignPage::addHandOverFields() {
                     &GapNotes::ringInto, "%1 into a kick"));
 }
 
-// Two of the stages, as the ways set them.
+// The first two stages, which the ways use.
 void AlignPage::addTurnFields() {
   Document& doc = document();
   const OwnerNow bass = [&doc] { return Owner{.part = doc.session().bass().id}; };
@@ -254,7 +254,7 @@ void AlignPage::addMoveFields() {
       [&doc](const Value& ms, const std::string& merge) {
         return setDelay(doc.session().bass(), std::get<double>(ms), merge);
       });
-  // A tenth of a millisecond is much here.
+  // A tenth of a millisecond is a lot here.
   delay.text = [&doc] { return signedMs(doc.session().bass().align.delayMs); };
   delay.step = [&doc](int steps, bool fine) {
     const Part& part = doc.session().bass();

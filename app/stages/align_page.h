@@ -1,5 +1,5 @@
 #pragma once
-/// Align: kick and bass made to push the speaker the same way.
+/// Align: kick and bass brought into phase.
 
 #include <array>
 
@@ -20,7 +20,7 @@ class AlignPage : public StagePage {
   Q_OBJECT
  public:
   AlignPage(Document& document, Selection& selection);
-  /// The view: crests and map, ways to align, hand-over, any two sounds, or all-passes that lower the peak.
+  /// The view: crests and map, ways to align, Hand-over, Two sounds, or Lower peak.
   enum class View { Pair, Ways, HandOver, Two, Peak };
   void show(View view);
   View view() const { return view_; }
@@ -31,7 +31,7 @@ class AlignPage : public StagePage {
 
  protected:
   QString subtitle() const override;
-  /// Numbers hear the best ways from anywhere on the page.
+  /// Number keys play the best ways from anywhere on the page.
   void keyPressEvent(QKeyEvent* event) override;
 
  private:
@@ -52,7 +52,7 @@ class AlignPage : public StagePage {
   PeakTurnPicture* peak_ = nullptr;
   QPushButton *waysButton_ = nullptr, *handOverButton_ = nullptr, *twoButton_ = nullptr, *peakButton_ = nullptr;
   View view_ = View::Pair;
-  std::array<bool, 2> turns_{};  ///< which of the two have a width to show
+  std::array<bool, 2> turns_{};  ///< which of the two have a Q to show
 };
 
 }  // namespace heft::app

@@ -152,7 +152,7 @@ void AlignPicture::drawHillWords(QPainter& p, const Areas& a, const HitFacts& h)
   QRectF box = drawLabel(p, QPointF(a.hills.left(), 2), Qt::AlignLeft | Qt::AlignTop, which, t.ink, t.panel);
   box = drawLabel(p, QPointF(box.right() + 20, 2), Qt::AlignLeft | Qt::AlignTop, "kick", t.kick, t.panel);
   box = drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, "bass", t.bass, t.panel);
-  // The hit's words are at the right: in a narrow window the legend is shorter.
+  // The hit's words are at the right, so a narrow window shortens the legend.
   constexpr double kAboutHit = 170.0;
   const QString whole = "sum (shaded), in perfect phase (dotted)";
   const bool fits = box.right() + 12 + p.fontMetrics().horizontalAdvance(whole) < a.hills.right() - kAboutHit;

@@ -13,9 +13,9 @@ class AlignPicture : public Picture {
   Q_OBJECT
  public:
   AlignPicture(Document& document, Selection& selection);
-  /// Places that tests take hold of.
+  /// Positions for tests.
   QRectF hillsArea() const { return areas().hills; }
-  /// Of a polarity, the map with a row per hit, and the curve of all hits above it.
+  /// The map of a polarity with a row per hit, and the curve of all hits above it.
   QRectF mapArea(bool inverted) const { return areas().halves[inverted].map; }
   QRectF curveArea(bool inverted) const { return areas().halves[inverted].all; }
   double shownMs() const { return shownMs_; }
@@ -23,7 +23,7 @@ class AlignPicture : public Picture {
   /// The maps with a row per hit; closed, one strip a polarity over all hits.
   bool mapsOpen() const { return mapsOpen_; }
   void openMaps(bool open);
-  /// "+3.40 ms is 67 degrees of A1: -2.1 dB": of a place over the map or its curves; empty elsewhere.
+  /// "+3.40 ms is 67 degrees of A1: -2.1 dB": for a point over the map or its curves; empty elsewhere.
   QString wordsAt(const QPointF& at) const;
   double xOfDelay(double ms, bool inverted) const { return areas().halves[inverted].delay.pixel(ms); }
 
@@ -74,7 +74,7 @@ class AlignPicture : public Picture {
   /// The half that contains a point; nothing between them and outside.
   std::optional<bool> polarityAt(const Areas& a, const QPointF& at) const;
   void setDelay(double ms);
-  /// To a place on the map: both as one step.
+  /// Moves to a point on the map, in one step.
   void goTo(double ms, bool inverted);
   double shownMs_ = 240.0;
   bool stacked_ = false;  ///< all hits over each other
@@ -82,7 +82,7 @@ class AlignPicture : public Picture {
   std::optional<QPointF> pointer_;
   Drag drag_ = Drag::None;
   bool dragInverted_ = false;
-  /// Degrees further than where they were when the bass was taken hold of; built basses alone.
+  /// Degrees since the bass drag began; built basses only.
   void turnStart(double degrees);
   QPointF dragFrom_;
   double dragDelay_ = 0.0;

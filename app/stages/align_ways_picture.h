@@ -1,5 +1,5 @@
 #pragma once
-/// Ways to line kick and bass up, one under the other: what each loses against perfect phase, all on one scale.
+/// Ways to align kick and bass, one below another: the loss of each against perfect phase, all on one scale.
 
 #include "app/stages/heard_ways.h"
 #include "core/ledger/align_ways.h"

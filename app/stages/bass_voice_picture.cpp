@@ -195,7 +195,7 @@ int BassVoicePicture::cornerUnder(const QPointF& at) const {
 }
 
 void BassVoicePicture::setLevel(int bar, double db) {
-  // Dragged to the floor it is out.
+  // Dragged to the bottom it is off.
   const Value level = db <= kLowest + 0.5 ? Value() : Value(std::max(kLowest, std::round(db * 2.0) / 2.0));
   const auto owner = choice_.layerOwner();
   if (!owner) return;

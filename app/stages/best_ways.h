@@ -1,6 +1,6 @@
 #pragma once
-/// The best three ways to line the bass up, under the crests: solved aside as soon as Align is looked at,
-/// played by their numbers in the running loop, kept by Return.
+/// The best three ways to align the bass, under the crests: solved aside once Align is shown, played by
+/// number keys in the running loop, kept by Return.
 
 #include "app/document/aside.h"
 #include "app/stages/numbered_offers.h"

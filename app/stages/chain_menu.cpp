@@ -1,4 +1,4 @@
-// What can be done with a processor, or with all of a holder: menus, the clipboard, presets.
+// Actions on a processor or on a whole chain: menus, the clipboard, presets.
 
 #include <QApplication>
 #include <QClipboard>
@@ -184,7 +184,7 @@ void ChainStrip::remove() {
 void ChainStrip::flip(int way) {
   const ChainPlace at = chosen();
   auto all = shelf_.like(presetOf(session(), at.owner()));
-  // Of a holder its lists first, then whole layers or parts.
+  // For a chain its lists first, then whole layers or parts.
   if (const auto whole = wholeOf(at))
     for (const PresetFile& file : shelf_.like(*whole))
       if (usePreset(session(), at.owner(), file.preset)) all.push_back(file);

@@ -127,7 +127,7 @@ void ChainStrip::paintEvent(QPaintEvent*) {
   const Theme& t = theme();
   const auto all = items();
   p.setPen(rulePen(t.rule));
-  // The sound's way from one to the next.
+  // The signal path from one to the next.
   for (size_t i = 1; i < all.size(); ++i)
     p.drawLine(QPointF(all[i - 1].box.right() + 4, 11.5), QPointF(all[i].box.left() - 5, 11.5));
   const auto& place = choice_.chainPlace();
@@ -138,7 +138,7 @@ void ChainStrip::paintEvent(QPaintEvent*) {
   }
   if (flipped_) {
     p.setFont(axisFont());
-    // A list is not told from the layer that it is for by its name.
+    // A list and the layer it is for have the same name.
     const bool isWhole = !flippedAt_.id && !std::holds_alternative<Chain>(flipped_->what);
     const QString words =
         QString("playing %1%2 (Return keeps it)")
@@ -154,7 +154,7 @@ std::optional<ChainStrip::Item> ChainStrip::itemAt(const QPointF& at) const {
   return std::nullopt;
 }
 
-// Where one can be dropped: before each processor and behind the last of each holder that is open.
+// Drop positions: before each processor and after the last of each open chain.
 std::vector<ChainStrip::Gap> ChainStrip::gaps() const {
   std::vector<Gap> out;
   const auto all = items();

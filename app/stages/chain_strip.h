@@ -24,7 +24,7 @@ class ChainStrip : public QWidget, public AccessibleHolder {
   void fillAddMenu(QMenu& menu, const ChainPlace& at);
   /// The menu of kinds, under the selection.
   void addByMenu();
-  /// A letter a kind, in their order: the first of its name that no other has.
+  /// A letter for each kind, in order: the first of its name that no other has.
   static std::vector<QChar> letters();
   /// Adds that kind behind the selection and focuses its first value.
   void addKind(size_t kind);
@@ -39,13 +39,13 @@ class ChainStrip : public QWidget, public AccessibleHolder {
   void flip(int way);
   void takeFlipped();
   void leaveFlipped();
-  /// The preset that is heard; nothing while none is.
+  /// The auditioned preset; nothing without one.
   const Preset* flipped() const { return flipped_ ? &*flipped_ : nullptr; }
   QSize sizeHint() const override { return {200, 24}; }
   std::vector<AccessibleItem> accessibleItems() const override;
 
  Q_SIGNALS:
-  /// A processor was added: its first value comes next.
+  /// A processor was added: its first value is next.
   void added();
   /// The loop with another preset; empty: unchanged.
   void heard(const std::optional<heft::Edit>& edit);

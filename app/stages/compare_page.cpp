@@ -39,7 +39,7 @@ FloorPicture::Areas FloorPicture::areas(const Study& s, const std::vector<Compar
   return out;
 }
 
-// Single parts fall off outside their own bands: only levels above the floor count.
+// Single parts fade outside their own bands: only levels above the floor count.
 Axis FloorPicture::levelAxis(const Study& s, const std::vector<CompareCurve>& curves) const {
   double most = -300.0, least = 300.0;
   for (const CompareCurve& c : curves) {
@@ -176,7 +176,8 @@ void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const 
             s.anyReference() ? "dB against the median" : "dB below the total", t.muted, QColor(0, 0, 0, 0));
 }
 
-// Parts beside the pair share a colour: each has its name where it is loudest, or as near to that as no other
+// Parts beside the pair share a colour: each has its name at its loudest point, or as near to that as no
+// other name is.
 // name is.
 void FloorPicture::drawPartNames(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves) const {
   p.setFont(axisFont());

@@ -1,6 +1,5 @@
 #pragma once
-/// Compare: the floor. The references' median is drawn as a flat line, and the mix rises above or sinks below
-/// it.
+/// Compare: the references' median is a flat line, and the mix rises above or sinks below it.
 
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"

@@ -1,4 +1,4 @@
-// Hands on the contour.
+// Dragging the contour.
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -104,7 +104,7 @@ void ContourPicture::stepNote(int way) {
   update();
 }
 
-// Arrows on the chosen point.
+// Arrow keys on the selected point.
 bool ContourPicture::moveChosen(QKeyEvent* event) {
   const auto& points = contour().points;
   if (!chosen_ || *chosen_ >= points.size()) return false;

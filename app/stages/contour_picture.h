@@ -33,13 +33,13 @@ class ContourPicture : public Picture {
   };
   const Contour& contour() const { return choice_.part().contour; }
   QRectF plot() const { return {QPointF(64, 28), QPointF(width() - 16.0, height() - 40.0)}; }
-  /// The note that is looked at, and its place in the line; nothing where none is played.
+  /// The shown note, and its index in the line; nothing where none plays.
   struct Shown {
     ContourLine::NoteSpan span;
     size_t place = 0, of = 0;
   };
   std::optional<Shown> shown() const;
-  /// As it is set, also while it is out.
+  /// As set, also while it is off.
   ContourGain gain(const Shown& note) const;
   Axis time() const;
   double loudest() const;

@@ -1,4 +1,4 @@
-// Hands on the dip.
+// Dragging the dip.
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -112,7 +112,7 @@ void DipPicture::placePoint(double ms, double gain) {
   const DrawnDip d = dip();
   const double low = gainAtDepth(d.depthDb), at = std::clamp(ms / std::max(1.0, d.wholeMs()), 0.0, 1.0);
   document().edit(placeDipPoint(duck(), d, at, low < 1.0 ? (1.0 - gain) / (1.0 - low) : 0.0));
-  // The one that is nearest in time is the new one.
+  // The one nearest in time is the new one.
   const auto& points = duck().curve.points;
   for (size_t i = 1; i + 1 < points.size(); ++i)
     if (std::abs(points[i].at - at) < 1e-9) chosen_ = i;
@@ -149,7 +149,7 @@ void DipPicture::stepPoint(int way) {
   update();
 }
 
-// Arrows on the chosen point.
+// Arrow keys on the selected point.
 bool DipPicture::moveChosen(QKeyEvent* event) {
   const auto index = chosenPoint();
   if (!index) return false;

@@ -92,7 +92,7 @@ void DipPicture::drawFour(QPainter& p, const Areas& a) const {
   drawDepth(p, a);
 }
 
-// Between the points the times from one to the next, under them the whole.
+// Between points their distance in time, below them the total.
 void DipPicture::drawPointRow(QPainter& p, const Areas& a) const {
   const DrawnDip d = dip();
   const Theme& t = theme();

@@ -137,7 +137,7 @@ void DipPicture::drawWaves(QPainter& p, const Areas& a, double frame) const {
       return scale * stem.at(channel, static_cast<size_t>(((i % n) + n) % n));
     };
   };
-  // Each lane fills its height: the drawn stretch before and after its move, but never one that is almost
+  // Each lane fills its height, scaled to the drawn stretch before and after its move, unless it is almost
   // silent.
   auto peakOf = [&](const Stem& stem) {
     const StepKey key = KeyMaker("drawn peak 1").add(stem.key()).add(from).add(count).key();

@@ -39,13 +39,13 @@ class DipPicture : public Picture {
   };
   const Duck& duck() const { return chosenDuck(document(), selection()); }
   Areas areas() const;
-  /// The curve as it acts after the chosen hit: its length resolved.
+  /// The effective curve after the chosen hit, with its length resolved.
   DrawnDip dip() const;
   bool isDrawn() const { return duck().movement == Movement::Curve; }
   bool hasPoints() const { return isDrawn() && duck().curve.points.size() >= 2; }
   double gapMs() const;  ///< from the chosen hit to the next
   std::optional<double> hitFrame() const;
-  /// The gain that is drawn, `ms` after the hit.
+  /// The drawn gain `ms` after the hit.
   double gainAt(double ms) const;
   double yOfGain(const Areas& a, double gain) const {
     return a.target.center().y() - 0.5 * a.target.height() * gain;

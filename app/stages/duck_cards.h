@@ -1,5 +1,5 @@
 #pragma once
-/// The duckings of a session as a row of cards: each with its name, its gain over the loop, in or out.
+/// The duckings of a session as a row of cards: each with its name, its gain over the loop, on or off.
 
 #include <QScrollArea>
 
@@ -9,7 +9,7 @@ class QHBoxLayout;
 
 namespace heft::app {
 
-/// One ducking. Click chooses it, Space or the mark takes it in or out, Delete removes it.
+/// One ducking. A click selects it, Space or the mark switches it on or off, Delete removes it.
 class DuckCard : public QWidget {
   Q_OBJECT
  public:
@@ -46,7 +46,7 @@ class DuckCards : public QScrollArea {
   Selection& selection_;
   QHBoxLayout* row_;
   std::vector<DuckCard*> cards_;
-  int shown_ = 0;  ///< the ducking that was last brought in sight
+  int shown_ = 0;  ///< the ducking last scrolled into view
 };
 
 }  // namespace heft::app

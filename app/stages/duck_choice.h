@@ -1,12 +1,12 @@
 #pragma once
-/// The ducking that is looked at.
+/// The selected ducking.
 
 #include "app/fields/duck_words.h"
 #include "app/stages/stage_page.h"
 
 namespace heft::app {
 
-/// The chosen one; where that is gone, the pair's.
+/// The selected one; if missing, the pair's.
 inline const Duck& chosenDuck(const Document& document, const Selection& selection) {
   const Duck* chosen = document.session().duck(selection.duck());
   return chosen ? *chosen : document.session().duck();

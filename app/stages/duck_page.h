@@ -21,7 +21,7 @@ class DuckPage : public StagePage {
   void mark(const Finding& finding) override;
   /// The loop without the chosen ducking.
   Edit withoutChosen() const;
-  /// Instead of the pictures of the chosen ducking.
+  /// Replaces the pictures of the selected ducking.
   void showWays(bool shown);
   /// Shows the gain reduction at the playhead during playback.
   void follow(Transport& transport);

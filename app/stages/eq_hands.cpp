@@ -39,7 +39,7 @@ std::optional<size_t> EqPicture::placeAt(const QPointF& at) const {
   return out;
 }
 
-// Of a cut the gain is its resonance, over -3 dB.
+// For a cut the gain is its resonance, above -3 dB.
 void EqPicture::move(size_t place, double hertz, double gainDb, bool dragged) {
   const std::string key = keyOf(place);
   const bool isCut = place == 0 || place == kHighCut;

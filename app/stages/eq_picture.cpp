@@ -166,7 +166,7 @@ void EqPicture::drawPlace(QPainter& p, size_t place) const {
   p.setRenderHint(QPainter::Antialiasing, false);
 }
 
-// What all of it does to the phase, or, where it turns none, ahead of the strike.
+// Its overall phase shift, or for linear phase its pre-ringing.
 QString EqPicture::turnWords() const {
   QStringList out;
   if (const auto& ringing = look()->ringing)

@@ -48,7 +48,7 @@ QString planText(const Session& s, const std::vector<ExportFile>& files) {
   return out + "</table>";
 }
 
-// Written files; each can be dragged out as a file.
+// Written files; each can be dragged out.
 class WrittenFiles : public QListWidget {
  public:
   WrittenFiles() {
@@ -239,7 +239,7 @@ void ExportPage::chooseFolder() {
   if (!folder.isEmpty()) setFolder(folder);
 }
 
-// Asked where files would be written over; in the page, not in a dialog.
+// Asks before replacing files, in the page and not in a dialog.
 void ExportPage::buildQuestion() {
   question_ = new QWidget;
   question_->setObjectName("Export question");
@@ -273,7 +273,7 @@ void ExportPage::write() {
 void ExportPage::writeNow(Existing existing) {
   button_->setEnabled(false);
   question_->hide();
-  // Rendered anew, mostly from the cache: an edit may be on its way to the stems that are shown.
+  // Rendered anew, mostly from the cache: an edit may not have reached the shown stems yet.
   auto work = [s = document().session(), assets = document().assets(), cache = document().cache(),
                folder = folder_.toStdString(), existing](const std::stop_token&) -> Result<Written> {
     const auto stems = heft::render(s, assets, *cache);

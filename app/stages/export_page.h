@@ -30,7 +30,7 @@ class ExportPage : public StagePage {
   struct Written {
     std::string log;
     QStringList names;
-    int existing = 0;  ///< files that would be written over; with no names it asks about them
+    int existing = 0;  ///< existing files that would be replaced; without names it asks about them
   };
   enum class Existing { Ask, WriteOver, KeepBoth };
   void buildQuestion();
@@ -51,7 +51,7 @@ class ExportPage : public StagePage {
   QWidget* list_;
   QLabel *preview_, *writtenTitle_, *questionWords_;
   QWidget* question_;
-  std::optional<Session> planned_;  ///< the session behind the list that is shown or being made
+  std::optional<Session> planned_;  ///< the session of the list that is shown or in the making
   QListWidget* written_;
   QPlainTextEdit* log_;
   QPushButton* button_;

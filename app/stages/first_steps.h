@@ -1,5 +1,5 @@
 #pragma once
-/// What an empty session offers instead of a picture: the demo, the track's own files, a folder of sounds.
+/// What an empty session offers instead of a picture: the demo, your own files, a folder of sounds.
 
 #include <QWidget>
 

@@ -61,7 +61,7 @@ QRectF HandOverPicture::columnOf(int hit) const {
 void HandOverPicture::set(double ms) {
   const HandOver& now = document().session().handOver;
   const Study* s = document().study();
-  // At their correlation, once on.
+  // With their correlation, once on.
   double alike = now.alike;
   if (!now.on && s) {
     double sum = 0.0, count = 0.0;

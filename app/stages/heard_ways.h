@@ -1,6 +1,6 @@
 #pragma once
-/// Ways to one end beside each other: solved aside, heard by their numbers in the running loop, blind if
-/// wanted, and taken as one edit.
+/// Alternative ways to one goal side by side: solved aside, played by number keys in the running loop, blind
+/// if wanted, and applied as one edit.
 
 #include <QTimer>
 #include <atomic>
@@ -42,7 +42,7 @@ class HeardWays : public Picture {
   virtual QString takenWord() const = 0;
   void offer(std::vector<Offer> offers);
   void fail(const QString& sentence);
-  /// The offer behind a number; while hidden, in random order each time.
+  /// The way behind a number; while hidden, in a new random order each time.
   size_t indexOf(int number) const { return order_[static_cast<size_t>(number - 1)]; }
   int heardNow() const { return heard_; }
   bool isStale() const { return !solvedFor_ || *solvedFor_ != document().session(); }

@@ -66,7 +66,7 @@ double KickRibbon::spineY(double at) const {
   return pitchAxis().pixel(voice()->landingMidi + fallSemitones(*voice(), at));
 }
 
-// The level's square root, so that a tail can still be seen.
+// The square root of the level, so that a tail stays visible.
 double KickRibbon::halfThickness(double at) const {
   const double rise = voice()->attackMs > 0.0 ? std::clamp(at * lengthMs() / voice()->attackMs, 0.0, 1.0) : 1.0;
   return std::max(0.6, kThickest * std::sqrt(rise * amplitudeFromDb(decayDb(*voice(), at))));

@@ -14,7 +14,7 @@ namespace heft::app {
 class KickRibbon : public Picture {
   Q_OBJECT
  public:
-  /// What can be taken hold of. `Point` and `Bend` have an index.
+  /// What can be dragged. `Point` and `Bend` have an index.
   enum class Grip { None, Strike, Point, Bend, LandingAt, Landing, Hold, Decay, End };
   struct Handle {
     Grip grip = Grip::None;

@@ -23,7 +23,7 @@ void KickRibbon::removePoint(size_t index) {
   chosen_ = {Grip::Point, 0};
 }
 
-// Whole sixty-fourths catch the end, unless it is held free.
+// The end snaps to whole sixty-fourths, unless it is dragged freely.
 TimeValue KickRibbon::lengthAt(const QPointF& at, bool free) const {
   const double ms = std::clamp(timeAxis().value(at.x()), kShortestKickMs, kLongestKickMs),
                sixteenth = 15000.0 / track().tempoBpm;

@@ -1,5 +1,5 @@
 #pragma once
-/// Which sound the Sounds stage looks at: the backing, or a layer of a part.
+/// The selection of the Sounds stage: the backing, or a layer of a part.
 
 #include <QObject>
 #include <map>
@@ -9,7 +9,7 @@
 
 namespace heft::app {
 
-/// Where another processor finds no place.
+/// Where there is no room for another processor.
 inline constexpr const char* kChainFull = "A chain holds ten processors: remove one first.";
 
 /// A processor, or, without an id, all of them of a layer, a part or the sum.
@@ -43,8 +43,8 @@ class LayerChoice : public QObject {
   bool playsNotes() const { return place().isPart() && part().playsNotes(); }
   bool playsHits() const { return place().isPart() && !part().playsNotes(); }
   const Versions& versions() const { return part().versions; }
-  /// The version that the present one is compared with: the one that was chosen for it, or a neighbour; nothing
-  /// where there is no other.
+  /// The version that the present one is compared with: the one chosen for it, or a neighbour; nothing where
+  /// there is no other.
   std::optional<size_t> against() const {
     const Versions& v = versions();
     const auto now = static_cast<size_t>(v.now);
@@ -53,7 +53,7 @@ class LayerChoice : public QObject {
     const size_t chosen = found == against_.end() ? kMostVersions : found->second;
     return chosen < v.all.size() && chosen != now ? chosen : now > 0 ? now - 1 : 1;
   }
-  /// Whether the two versions are looked at beside each other instead of a layer.
+  /// Whether two versions are shown side by side instead of a layer.
   bool isBeside() const { return beside_ && against(); }
   void compareWith(Place place, size_t version) {
     if (place_ != place) place_ = place;
@@ -80,8 +80,7 @@ class LayerChoice : public QObject {
     out.push_back(Owner());
     return out;
   }
-  /// The processor that is looked at instead of the sound, if any; the same kind of another sound's where
-  /// another is chosen.
+  /// The selected processor, if any; where another sound is chosen, that one's of the same kind.
   const std::optional<ChainPlace>& chainPlace() const { return chainPlace_; }
   void lookAt(const std::optional<ChainPlace>& place) {
     if (chainPlace_ == place) return;
@@ -89,7 +88,7 @@ class LayerChoice : public QObject {
     Q_EMIT changed();
   }
   const Processor* processor() const { return processorIn(session()); }
-  /// The same one of another state of the session.
+  /// The same one in another state of the session.
   const Processor* processorIn(const Session& s) const {
     const Chain* chain = chainPlace_ ? chainOf(s, chainPlace_->of) : nullptr;
     return chain && chainPlace_->id ? chain->find(*chainPlace_->id) : nullptr;

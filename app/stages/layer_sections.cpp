@@ -179,7 +179,7 @@ std::vector<FieldSection> backingSections(LayerChoice& c) {
   return {s};
 }
 
-// All processors of one holder, in or out, and of a part how they work.
+// All processors of one chain, on or off, and for a part how they work.
 FieldSection chainSection(LayerChoice& c, const Owner& holder) {
   const Of of{c.document(), [holder] { return holder; }};
   const bool part = holder.part && !holder.layer;

@@ -8,9 +8,9 @@
 
 namespace heft::app {
 
-/// The section that shows the bass line's loudness instead of a sound.
+/// The section with the bass line's loudness instead of a sound.
 inline constexpr const char* kLineSection = "Loudness";
-/// The one that looks at the gain over each note.
+/// The section with the gain over each note.
 inline constexpr const char* kContourSection = "Contour";
 
 struct FieldSection {
@@ -26,11 +26,10 @@ struct FieldSection {
 /// Sections of the chosen sound, without its processors.
 std::vector<FieldSection> sectionsOf(LayerChoice& choice);
 
-/// Of a processor, or of all of a layer's, a part's or the sum's. `loadBody` asks for the sound that a body is
-/// made from.
+/// Of a processor, or of all of a layer's, a part's or the sum's. `loadBody` asks for a body's sound.
 FieldSection processorSection(LayerChoice& choice, const ChainPlace& place,
                               const std::function<void()>& loadBody);
-/// The words over them: a layer's title, a part's, "Sum".
+/// The heading over them: a layer's title, a part's, "Sum".
 QString chainTitle(const Session& session, const Owner& of);
 
 }  // namespace heft::app

@@ -34,7 +34,7 @@ constexpr int kWithLevel = 310;
 constexpr int kSlender = 120;  // below it the name alone
 constexpr double kLeastName = 64.0, kThumbAt = 8.0, kThumbWide = 46.0;
 
-// A small box with a word in it, filled where on.
+// A small box with a word, filled when on.
 void drawSwitch(QPainter& p, const QRectF& box, const QString& word, bool on) {
   const Theme& t = theme();
   p.setBrush(on ? QBrush(t.ink) : QBrush(Qt::NoBrush));
@@ -56,7 +56,7 @@ Slip::Slip(Place place, int layer, LayerChoice& choice, Selection& selection, co
   setCursor(Qt::PointingHandCursor);
   setToolTip(waits() ? "Drop a sound here as another layer; click or Enter to choose a file or to build one"
                      : kTip);
-  // Space chooses it; on the chosen one it plays.
+  // Space selects it; on the selected one it plays.
   const auto choosing = [this] { setProperty(kTakesSpace, waits() || !isChosen()), update(); };
   choosing();
   connect(&choice_, &LayerChoice::changed, this, choosing);
@@ -75,8 +75,8 @@ bool Slip::isChosen() const {
   return place_ == kBacking || (choice_.layer() && choice_.layer()->id == layer_);
 }
 
-// Its louder channel at full height, of a long sound the lowest and the highest of each stretch by turns: a
-// slip is painted more often than it is filled.
+// Its louder channel at full height; for a long sound the minimum and maximum of each stretch alternate,
+// since a slip is painted more often than it is computed.
 std::vector<float> Slip::outlineOf(const AudioBuffer& sound) {
   constexpr size_t kStretches = 4096;
   const auto& samples = louderChannel(sound);

@@ -10,7 +10,7 @@ namespace heft::app {
 class Slip : public Picture {
   Q_OBJECT
  public:
-  /// `layer`: an id; LayerPlace::kNew for the slip that waits.
+  /// `layer`: an id; LayerPlace::kNew for the empty slip.
   Slip(Place place, int layer, LayerChoice& choice, Selection& selection, const QString& name);
   Place place() const { return place_; }
   int layer() const { return layer_; }
@@ -24,8 +24,8 @@ class Slip : public Picture {
   void remove();
   QSize sizeHint() const override { return {waits() ? 126 : 300, kSlipHeight}; }
   static constexpr int kSlipHeight = 24;
-  /// Like the lanes' heads. Among many layers a slip has room for its name and its wave; of its switches it
-  /// then shows only an active one. M and S work anyway.
+  /// As at the lanes' heads. With many layers a slip has room for its name and its wave only, and then shows
+  /// just an active switch. M and S still work.
   QRectF soloBox() const;
   QRectF muteBox() const;
 

@@ -114,7 +114,7 @@ void LevelPicture::setPlayhead(std::optional<double> quarters) {
   if (isVisible()) update();
 }
 
-// Since the last of the part's sounds began, the loop going round; of the sum the kick's.
+// Since the part's last sound began, around the loop; for the sum the kick's.
 std::optional<double> LevelPicture::playheadMs() const {
   const auto place = choice().chainPlace();
   const Stems* stems = document().stems();

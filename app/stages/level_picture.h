@@ -1,7 +1,7 @@
 #pragma once
 /// A compressor, a soft clip, a limiter, a gain or a width by the level over the hit: before thin, after
-/// thick, gain reduction hatched with its depth and recovery as dimension lines, lifts outlined; threshold,
-/// ceiling and upward threshold as lines to drag.
+/// thick, gain reduction hatched with its depth and recovery as dimension lines, upward gain outlined;
+/// threshold, ceiling and upward threshold as lines to drag.
 
 #include "app/stages/processor_picture.h"
 

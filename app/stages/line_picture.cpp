@@ -66,7 +66,7 @@ void LinePicture::drawStep(QPainter& p, const NoteHeard& heard) const {
   const QRectF step = stepOf(heard.note);
   const bool now = chosen() == &heard, even = std::abs(heard.toLineDb) <= kEvenDb;
   const double zero = level().pixel(0.0);
-  // How far it is off, as a column to the line.
+  // Its difference, as a column to the line.
   p.fillRect(QRectF(QPointF(step.left(), std::min(zero, step.center().y())),
                     QPointF(step.right(), std::max(zero, step.center().y()))),
              withAlpha(even ? t.bass : t.watch, 0.18));

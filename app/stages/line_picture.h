@@ -10,7 +10,7 @@ class LinePicture : public Picture {
   Q_OBJECT
  public:
   LinePicture(Document& document, Selection& selection);
-  /// The step of a note, by its place in the line; tests take hold of it.
+  /// The step of a note, by its index in the line; tests drag it.
   QRectF stepOf(size_t note) const;
 
  protected:

@@ -7,7 +7,7 @@ namespace heft::app {
 NumberedOffers::NumberedOffers(Document& document, Selection& selection, const QString& name)
     : Picture(document, selection, name) {
   connect(&document, &Document::replaced, this, &NumberedOffers::drop);
-  // An edit changes the offers: Return must not keep one that was never heard.
+  // An edit changes the offers: Return must not keep an unheard one.
   connect(&document, &Document::changed, this, [this] {
     if (heard_ && heardFor_ != this->document().session()) drop();
   });

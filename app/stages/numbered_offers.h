@@ -1,6 +1,6 @@
 #pragma once
-/// Offers beside a picture that number keys audition in the running loop: Return keeps what is heard, Esc
-/// drops it, and 0 plays the reference.
+/// Choices beside a picture that number keys audition in the running loop: Return keeps, Esc drops, and 0
+/// plays the reference.
 
 #include "app/stages/stage_page.h"
 
@@ -24,8 +24,8 @@ class NumberedOffers : public Picture {
 
  protected:
   virtual int count() const = 0;
-  /// The edit of that number; nothing where it cannot be auditioned now. Also for 0, where that is more than
-  /// dropping the audition.
+  /// The edit of that number; nothing where it cannot be auditioned now. For 0 too, where that does more than
+  /// drop the audition.
   virtual std::optional<Edit> editOf(int number) const = 0;
   void hear(int number);
   /// To the next one, or the one before, 0 among them.

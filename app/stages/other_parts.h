@@ -13,7 +13,7 @@ class OtherParts : public QScrollArea {
   Q_OBJECT
  public:
   OtherParts(LayerChoice& choice, Selection& selection);
-  /// No more rows than these are seen at once.
+  /// Shows no more rows than these at once.
   void setMostRows(int rows);
 
  private:

@@ -22,7 +22,7 @@ OverlayPicture::OverlayPicture(LayerChoice& choice, Selection& selection)
   connect(&choice_.document(), &Document::rendered, this, &OverlayPicture::take);
 }
 
-// Some layers were never rendered alone, so all are made aside.
+// Some layers were never rendered alone, so all are rendered aside.
 void OverlayPicture::take() {
   if (!isVisible()) return;
   const auto other = choice_.isBeside() ? choice_.against() : std::nullopt;
@@ -108,7 +108,7 @@ void OverlayPicture::drawSpectra(QPainter& p, const QRectF& area) const {
   }
 }
 
-// Layers in one line; versions, which have figures, one under the other.
+// Layers in one line; versions, which have figures, one below another.
 double OverlayPicture::drawNames(QPainter& p) const {
   const Theme& t = theme();
   p.setFont(axisFont());

@@ -1,6 +1,6 @@
 #pragma once
-/// A part's layers over each other: their strikes on one time axis, their spectra on one note axis, so that one
-/// sees who covers what. Or two versions of the part in the same way, with their figures.
+/// A part's layers over each other: their strikes on one time axis, their spectra on one note axis, to show
+/// which masks which. Or two versions of the part in the same way, with their figures.
 
 #include "app/plots/axis.h"
 #include "app/stages/layer_choice.h"

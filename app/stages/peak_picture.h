@@ -24,7 +24,7 @@ class PeakPicture : public ProcessorPicture {
   std::optional<size_t> peakAt(const QPointF& at) const;
   /// The next or the one before; false without any.
   bool stepPeak(int by);
-  /// Whether it is another than before.
+  /// Whether it differs from before.
   void choosePeak(size_t peak);
   void cutPeakAt(size_t peak);
   void cutChosen() { cutPeakAt(chosen_); }

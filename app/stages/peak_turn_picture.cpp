@@ -57,7 +57,7 @@ QRectF PeakTurnPicture::cell(int number) const {
   return {0, kTop + (number - 1) * (each + kGap), static_cast<double>(width()), each};
 }
 
-// Before pale, after full; both peaks as lines, the way between them as a dimension.
+// Before pale, after full; both peaks as lines, their difference as a dimension line.
 void PeakTurnPicture::drawWaves(QPainter& p, const FreeTurn& turn, const QRectF& box) const {
   const Theme& t = theme();
   const Session& s = document().session();

@@ -1,6 +1,6 @@
 #pragma once
-/// Turns of the phase that lower the peak of kick or sum at no cost in level: each drawn before and after about
-/// the highest peak, heard by its number, taken by Enter.
+/// All-passes that lower the peak of kick or sum without changing levels: each drawn before and after around
+/// the highest peak, played by its number, kept by Return.
 
 #include "app/stages/heard_ways.h"
 #include "core/ledger/free_turn.h"

@@ -54,7 +54,7 @@ PitchField::Axes PitchField::axes() const {
   return out;
 }
 
-// Claps and high snares have their note above the usual.
+// Claps and high snares have their note above the usual range.
 double PitchField::highestMidi() const {
   double highest = 72.0;
   const Layer* layer = document().session().kickLayer();
@@ -110,7 +110,7 @@ void PitchField::drawPaths(QPainter& p, const Axes& a) const {
     drawLineThrough(p, line(*s.bass));
   }
   const bool moved = s.readyKick && std::abs(s.readyKick->semitones) > 0.005;
-  // The grips belong to the landing layer: among several it is drawn on its own, for them to sit on.
+  // The grips belong to the landing layer: among several it is drawn on its own for them.
   const bool several = s.kickLayers.size() > 1;
   if ((moved || several) && s.kickSource) {
     p.setPen(QPen(theme().kick, 1.0, Qt::DashLine));
@@ -189,7 +189,7 @@ void PitchField::drawMarker(QPainter& p, const Axes& a) const {
       words +=
           QString(", %1%2 st").arg(shift > 0 ? "+" : "").arg(QString::fromStdString(formatNumber(shift, 2)));
   }
-  // A slide sinks under its mark.
+  // A gliding tail sinks below its mark.
   const bool over = s.kick && s.kick->landing.slides();
   drawLabel(p, QPointF(at.x() - 14, at.y() + (over ? -8 : 8)),
             Qt::AlignRight | (over ? Qt::AlignBottom : Qt::AlignTop), words, theme().kick, theme().panel);

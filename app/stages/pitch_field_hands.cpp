@@ -18,7 +18,7 @@ constexpr double kReach = 9.0;
 
 }  // namespace
 
-// Paths are edited of recordings; a built kick's is its ribbon's matter.
+// Recordings have editable paths; a built kick has its ribbon.
 const Layer* PitchField::recorded() const {
   const Layer* layer = document().session().kickLayer();
   return layer && !layer->isBuilt() ? layer : nullptr;
@@ -147,7 +147,7 @@ void PitchField::dragTo(const QPointF& at, bool free) {
     const auto target = shownTarget();
     if (!drift || !target || drift->semitones == 0.0) return;
     const double left = std::clamp((a.note.value(at.y()) - *target) / drift->semitones, 0.0, 1.0);
-    // Near the note it is on it.
+    // Snaps to the note when near it.
     const double flat = left < 0.15 && !free ? 1.0 : 1.0 - left;
     return put("straighten tail", "recorded.flatten", flat, "flatten");
   }

@@ -10,12 +10,11 @@ class ShapePicture : public ProcessorPicture {
   Q_OBJECT
  public:
   ShapePicture(LayerChoice& choice, Selection& selection);
-  /// A mark: the values that it moves, and their present ones; nothing for a direction that it does not move
-  /// in.
+  /// A mark: the values that it drags, and their present ones; nothing for a direction it does not have.
   struct Mark {
     QString word;
     double ms = 0.0, db = 0.0;
-    std::string timeKey, dbKey;  ///< empty: it does not move that way
+    std::string timeKey, dbKey;  ///< empty: no vertical drag
     double timeLess = 0.0;       ///< part of `ms` that is not that value's
   };
   std::vector<Mark> marks() const;

@@ -87,7 +87,7 @@ void SlipRow::contextMenuEvent(QContextMenuEvent* event) {
   menu.exec(event->globalPos());
 }
 
-// A press beside the cards looks at the part.
+// A press beside the cards selects the part.
 void SlipRow::mousePressEvent(QMouseEvent*) {
   const auto& layers = layersOf(choice_.document().session(), place_);
   choice_.choose(place_, layers.empty() ? 0 : layers.front().id);
@@ -101,7 +101,7 @@ void SlipRow::showName() {
   name_->setStyleSheet("color: " + placeColour(choice_.document().session(), place_).name());
 }
 
-// The list's entries: the versions, what can be done to the present one, and the others again to compare with.
+// The list's entries: the versions, actions on the present one, and the others again to compare with.
 void SlipRow::chooseVersion(int i) {
   const Versions& v = versionsOf(choice_.document().session(), place_);
   const auto count = static_cast<int>(std::max<size_t>(1, v.all.size())), now = v.now;

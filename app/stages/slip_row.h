@@ -16,7 +16,7 @@ class SlipRow : public QWidget {
   Q_OBJECT
  public:
   SlipRow(Place place, LayerChoice& choice, Selection& selection);
-  /// Makes slips for the layers that there are now.
+  /// Makes slips for the present layers.
   void rebuild();
   Place place() const { return place_; }
 

@@ -196,7 +196,7 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   refresh();
 }
 
-// Fields are made anew where another kind of sound is looked at.
+// Fields are rebuilt for another kind of sound.
 void SoundsPage::rebuild() {
   const Layer* l = choice_.layer();
   const int kind = l ? static_cast<int>(l->what.index()) + 1 : 0;
@@ -345,7 +345,7 @@ void SoundsPage::keyPressEvent(QKeyEvent* event) {
     StagePage::keyPressEvent(event);
 }
 
-// Rows of further parts get the height that the picture can spare.
+// Rows of further parts use the height that the picture can spare.
 void SoundsPage::resizeEvent(QResizeEvent* event) {
   StagePage::resizeEvent(event);
   arrangeSpectrum();

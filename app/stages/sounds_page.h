@@ -54,7 +54,7 @@ class SoundsPage : public StagePage {
   void showPart(Place place);
   /// Shows levels at the playhead during playback.
   void follow(Transport& transport);
-  /// The loop without the section that is shown; nothing where that cannot be out.
+  /// The loop without the shown section; nothing where that cannot be off.
   std::optional<Edit> withoutSection() const;
 
  protected:
@@ -97,13 +97,13 @@ class SoundsPage : public StagePage {
   bool together_ = false;
 };
 
-/// Names of sections as flat words, the shown one underlined; a bold stroke before those that are in.
+/// Names of sections as flat words, the shown one underlined; a bold stroke before sections that are on.
 class SectionBar : public QWidget {
   Q_OBJECT
  public:
   explicit SectionBar(QWidget* parent = nullptr);
   void show(const std::vector<FieldSection>& sections, const QString& now);
-  /// Where a word is; tests click it.
+  /// Position of a word; tests click it.
   QPointF wordAt(const QString& name) const;
   QSize sizeHint() const override { return {200, 24}; }
 

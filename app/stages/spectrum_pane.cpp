@@ -76,7 +76,7 @@ std::optional<CutSide> SpectrumPane::sideAt(const QPointF& at) const {
   return std::nullopt;
 }
 
-// Above the notes that are drawn a cut is set by ear.
+// Above the drawn notes a cut does not snap.
 double SpectrumPane::caught(double x, bool free) const {
   constexpr double kTopNoteHz = 500.0;
   return caughtHz(track(), axes().hz, x, free || axes().hz.value(x) > kTopNoteHz);

@@ -1,5 +1,5 @@
 #pragma once
-/// What every stage has: a title with a sentence, one large picture, and the few fields that belong to it.
+/// Shared by all stages: a title with a sentence, one large picture, and the few fields that belong to it.
 
 #include <QWidget>
 #include <vector>
@@ -50,11 +50,11 @@ class StagePage : public QWidget {
   StagePage(Stage stage, Document& document, Selection& selection, QWidget* parent = nullptr);
 
   Stage stage() const { return stage_; }
-  /// Shows where a finding is.
+  /// Shows the place of a finding.
   virtual void mark(const Finding& finding);
   /// Reads everything again.
   virtual void refresh();
-  /// As narrow as the window leaves it beside the library: what does not fit then is for the page to arrange.
+  /// As narrow as the window leaves it beside the library; each page arranges what does not fit then.
   QSize minimumSizeHint() const override { return {kLeastWidth, QWidget::minimumSizeHint().height()}; }
   static constexpr int kLeastWidth = 560;
 
@@ -66,17 +66,17 @@ class StagePage : public QWidget {
   virtual QString subtitle() const = 0;
   void setPicture(QWidget* picture);
   ValueField* addField(FieldSpec spec);
-  /// Hidden at once and gone later.
+  /// Hides it at once and deletes it later.
   static void dismiss(QWidget* field);
-  /// Takes all fields away.
+  /// Removes all fields.
   void clearFields();
   /// Anything else in the row of fields.
   void addToFields(QWidget* widget);
-  /// The first field of a number, behind switches and choices.
+  /// The first numeric field, after switches and choices.
   void focusFirstValue();
   /// At the right of the title.
   void addToHead(QWidget* widget);
-  /// One row of fields: the rest is behind More, which unfolds it.
+  /// One row of fields: More unfolds the rest.
   bool eventFilter(QObject* object, QEvent* event) override;
   QVBoxLayout* column() { return column_; }
 
@@ -96,8 +96,8 @@ class StagePage : public QWidget {
   QString held_;  ///< the field that had the focus while fields were rebuilt
 };
 
-/// A picture: repaints when the document or the selection changes, and says a sentence where there is nothing
-/// to draw.
+/// A picture: repaints when the document or the selection changes, and shows a sentence where there is
+/// nothing to draw.
 class Picture : public QWidget {
   Q_OBJECT
  public:

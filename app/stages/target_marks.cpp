@@ -51,7 +51,7 @@ void TargetMarks::rebuild() {
   update();
 }
 
-// At their notes where there is room, else pushed apart in the order of pitch.
+// At their notes where there is room, else pushed apart in order of pitch.
 QRectF TargetMarks::cell(int number) const {
   const size_t count = targets_.size();
   if (number < 1 || static_cast<size_t>(number) > count) return {};

@@ -141,7 +141,7 @@ double TriggerLane::gapEnd(const LaneHit& hit) const {
   return time().pixel((hit.frame + gapFrames) / track().framesPerQuarter());
 }
 
-// As long as nothing else can fire.
+// As long as nothing else can trigger.
 void TriggerLane::drawGap(QPainter& p, const LaneHit& hit, bool chosen) const {
   if (chosenDuck(document(), selection()).source.kind != TriggerKind::Audio || !hit.fires()) return;
   const QRectF b = box();
@@ -170,8 +170,8 @@ void TriggerLane::drawThreshold(QPainter& p) const {
             "threshold " + dbText(t->levelDb, 1, false), theme().ink, theme().panel);
 }
 
-// A stroke for what fires, dashed where in doubt, a short dotted one for what nearly did; a bar under it says
-// by hand.
+// A solid stroke for a trigger, dashed if doubtful, a short dotted one for a near miss; a bar below it marks
+// one set by hand.
 void TriggerLane::drawHit(QPainter& p, const LaneHit& hit, bool chosen) const {
   const Theme& t = theme();
   const QRectF b = box();

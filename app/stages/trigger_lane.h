@@ -1,6 +1,6 @@
 #pragma once
-/// The trigger lane: over the whole loop the level of what fires, the threshold, the hits that fire, those in
-/// doubt and those nearly found.
+/// The trigger lane: the sidechain's level over the whole loop, the threshold, triggering hits, doubtful ones
+/// and near misses.
 
 #include "app/plots/axis.h"
 #include "app/stages/stage_page.h"
@@ -17,7 +17,7 @@ class TriggerLane : public Picture {
   QPointF placeOf(double quarters) const;
   /// Grip of the threshold's line; nothing without one.
   std::optional<QPointF> thresholdGrip() const;
-  /// Where the shortest gap is taken hold of; nothing where none acts.
+  /// Grip of the shortest gap; nothing where none applies.
   std::optional<QPointF> gapGrip() const;
   /// The playhead, in quarters; nothing while nothing plays.
   void setPlayhead(std::optional<double> quarters);
@@ -60,13 +60,12 @@ class TriggerLane : public Picture {
   void placeAt(double quarters);
   void step(int way);
   Grip held_ = Grip::None;
-  LaneHit heldHit_;             ///< whose gap is held
-  std::optional<double> near_;  ///< frame of the chosen one that nearly fired
+  LaneHit heldHit_;             ///< whose gap is dragged
+  std::optional<double> near_;  ///< frame of the selected near miss
   std::optional<double> playhead_;
 };
 
-/// Of the hits that fire the one that is chosen, as an index into the ducking's triggers; nothing where none
-/// fires.
+/// The selected trigger, as an index into the ducking's triggers; nothing where none triggers.
 std::optional<size_t> chosenTrigger(const ResolvedDuck& duck, const Selection& selection);
 
 }  // namespace heft::app

@@ -1,4 +1,4 @@
-// The hands on the trigger lane.
+// Input on the trigger lane.
 
 #include <QHelpEvent>
 #include <QKeyEvent>
@@ -45,7 +45,7 @@ const LaneHit* TriggerLane::chosenHit() const {
   return nullptr;
 }
 
-// Removes a hit that triggers, adds one that nearly did; takes back a hand-set mark.
+// Removes a triggering hit, adds a near miss; removes a hand-set mark.
 void TriggerLane::toggle(const LaneHit& hit) {
   const Duck& d = chosenDuck(document(), selection());
   if (d.source.kind == TriggerKind::Drawn)
@@ -71,7 +71,7 @@ void TriggerLane::placeAt(double quarters) {
       "These hits belong to the part: edit them in the loop below, or switch this ducking to drawn hits.");
 }
 
-// Where the shortest gap after the chosen hit ends, at the lane's ground.
+// Where the shortest gap after the selected hit ends, at the lane's bottom.
 std::optional<QPointF> TriggerLane::gapGrip() const {
   const Duck& d = chosenDuck(document(), selection());
   const LaneHit* hit = chosenHit();
@@ -138,7 +138,7 @@ void TriggerLane::mouseReleaseEvent(QMouseEvent*) {
   update();
 }
 
-// Those that nearly fired are stepped on too.
+// Steps to near misses too.
 void TriggerLane::step(int way) {
   const ResolvedDuck* duck = resolvedDuck(document(), chosenDuck(document(), selection()));
   if (!duck || duck->hits.empty()) return;
@@ -148,7 +148,7 @@ void TriggerLane::step(int way) {
   choose(duck->hits[static_cast<size_t>(std::clamp<ptrdiff_t>(at + way, 0, last))]);
 }
 
-// Half way to the next one that fires.
+// Half way to the next trigger.
 double TriggerLane::placeBesideChosen(const ResolvedDuck& duck) const {
   const auto index = chosenTrigger(duck, selection());
   if (!index) return 0.0;

@@ -52,7 +52,7 @@ TunePage::TunePage(Document& document, Selection& selection)
   addToHead(spectrumButton_ = spectrumSwitch());
   connect(spectrumButton_, &QPushButton::toggled, this, &TunePage::arrange);
   setPicture(both);
-  // One row of them at a time, however many: the picture gets the room.
+  // One row at a time, however many: the picture gets the room.
   partArea_ = new QScrollArea;
   partArea_->setFrameShape(QFrame::NoFrame);
   partArea_->setWidgetResizable(true);
@@ -111,7 +111,7 @@ void TunePage::refresh() {
   rebuildParts();
 }
 
-// On a narrow page the spectrum takes the place of the targets, which their numbers play as before.
+// On a narrow page the spectrum replaces the targets, whose number keys still work.
 void TunePage::arrange() {
   const bool shown = spectrumButton_->isChecked();
   targets_->setVisible(!shown || width() >= kWideEnough);

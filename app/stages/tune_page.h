@@ -22,7 +22,7 @@ class TunePage : public StagePage {
 
  protected:
   QString subtitle() const override;
-  /// Numbers hear targets from anywhere on the page.
+  /// Number keys play targets from anywhere on the page.
   void keyPressEvent(QKeyEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
 
@@ -31,7 +31,7 @@ class TunePage : public StagePage {
   void arrange();
   QWidget* field_;
   TargetMarks* targets_;
-  // The kick's first layer, which Tune moves.
+  // The kick's first layer, which Tune shifts.
   LayerChoice choice_;
   SpectrumPane* spectrum_;
   QPushButton* spectrumButton_;

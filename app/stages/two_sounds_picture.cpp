@@ -51,7 +51,7 @@ void TwoSoundsPicture::choose(bool second, const SoundRef& sound) {
   measure();
 }
 
-// Lanes of single layers are made for it, so it is made aside.
+// Lanes of single layers are rendered just for it, so this happens aside.
 void TwoSoundsPicture::measure() {
   if (!isVisible()) return;
   aside_.ask(

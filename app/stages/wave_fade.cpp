@@ -26,7 +26,7 @@ QPointF WavePicture::fadePoint(size_t index) const {
   return fadePlace(r->fade.points[index].at, r->fade.points[index].gain);
 }
 
-// Its gain as a line over the wave; of a drawn one the middle is dragged.
+// Its gain as a line over the wave; the middle of a drawn one can be dragged.
 void WavePicture::drawFade(QPainter& p) const {
   const Recorded* r = trimmed();
   if (!r) return;
@@ -62,7 +62,7 @@ void WavePicture::dragFadePoint(const QPointF& at) {
                                 (last.y() - at.y()) / std::max(1.0, last.y() - first.y()), "wave handle"));
 }
 
-// On the line of a fade: a point there.
+// On the line of a fade: the point there.
 void WavePicture::mouseDoubleClickEvent(QMouseEvent* event) {
   const Recorded* r = trimmed();
   if (event->button() != Qt::LeftButton || !r || fadePointAt(event->position())) return;
@@ -77,7 +77,7 @@ void WavePicture::mouseDoubleClickEvent(QMouseEvent* event) {
   update();
 }
 
-// Of the chosen point; false where the key means something else.
+// For the selected point; false for keys with another meaning.
 bool WavePicture::moveFadePointBy(QKeyEvent* event) {
   const Recorded* r = trimmed();
   if (!r || r->fade.shape != FadeShape::Drawn || r->fade.points.empty()) return false;

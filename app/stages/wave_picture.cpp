@@ -114,7 +114,7 @@ void WavePicture::wheelEvent(QWheelEvent* event) {
 }
 
 Axis WavePicture::wholeAxis() const {
-  // As far as it sounds: many files end in seconds of silence. A fade reaches to the file's end.
+  // As far as it sounds, since many files end in seconds of silence. A fade reaches to the file's end.
   const Layer* layer = choice_.layer();
   const bool whole = other_ || (layer && layer->shape.fadeOutMs > 0.0);
   const double end = other_ ? std::max(endMs(), (other_->seconds() - onsetSeconds_) * 1000.0) : endMs();
@@ -263,7 +263,7 @@ void WavePicture::paintEvent(QPaintEvent*) {
   p.drawLine(QPointF(area.left(), area.center().y()), QPointF(area.right(), area.center().y()));
   drawTicksBelow(p, time, area.bottom(), roundTicks(std::max(0.0, time.from), time.to, 8),
                  [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
-  // Close up, handles may be out of sight.
+  // Zoomed in, handles may be out of view.
   if (view_) p.setClipRect(QRectF(area.left() - 8, 0, area.width() + 16, height()));
   drawFade(p);
   drawCut(p);

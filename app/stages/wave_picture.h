@@ -34,7 +34,7 @@ class WavePicture : public Picture {
   void takeSound();
   Axis timeAxis() const;
   Axis wholeAxis() const;
-  /// Nearer by a factor under 1, that moment staying where it is.
+  /// Zooms in by a factor under 1 around that moment.
   void zoom(double factor, double ms);
   void scrollTo(double fromMs);
   QRectF plot() const { return QRectF(QPointF(64, 24), QPointF(width() - 16.0, height() - 28.0)); }
@@ -48,7 +48,7 @@ class WavePicture : public Picture {
   /// Of a split layer: which side of the cut it is, and the other side's sound.
   const SoundSide* split() const;
   void drawCut(QPainter& p) const;
-  /// How a trimmed tail dies away.
+  /// The fade of a trimmed tail.
   const Recorded* trimmed() const;
   void drawFade(QPainter& p) const;
   std::optional<size_t> fadePointAt(const QPointF& at) const;
@@ -64,7 +64,7 @@ class WavePicture : public Picture {
   std::optional<size_t> point_;  ///< of the fade, by mouse or keyboard
   std::optional<Axis> heldTime_;
   std::optional<std::pair<double, double>> view_;  ///< ms; nothing: all of it
-  std::pair<Place, int> viewOf_;                   ///< the sound that it is of
+  std::pair<Place, int> viewOf_;                   ///< of that sound
   double grippedMs_ = 0.0, grippedValue_ = 0.0, grippedY_ = 0.0;
 };
 

@@ -68,7 +68,7 @@ void WaysPicture::drawLevels(QPainter& p, const RoomWay& way, const QRectF& box)
   };
   const QPolygonF before = line(found_.bassBefore), after = line(way.bassLevel), kick = line(way.kickLevel);
   p.setRenderHint(QPainter::Antialiasing);
-  // Gain reduction of the bass, hatched; the remainder, filled.
+  // Gain reduction of the bass hatched, the rest filled.
   QPolygonF taken = before;
   for (auto at = after.rbegin(); at != after.rend(); ++at) taken << *at;
   p.setPen(Qt::NoPen);

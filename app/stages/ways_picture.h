@@ -1,5 +1,5 @@
 #pragma once
-/// Ways to make room beside each other: one small picture each, all on one scale.
+/// Ways to make room side by side: one small picture each, all on one scale.
 
 #include "app/stages/heard_ways.h"
 #include "core/ledger/ways.h"
@@ -13,7 +13,7 @@ class WaysPicture : public HeardWays {
   /// The way behind a number, from 1; hidden names or not.
   const RoomWay& way(int number) const { return found_.ways[indexOf(number)]; }
   QRectF cell(int number) const override;
-  /// How often ways of that kind were taken while their names were hidden.
+  /// How often ways of that kind were chosen while their names were hidden.
   int tally(WayKind kind) const { return tallyOf(static_cast<int>(kind)); }
 
  protected:

@@ -17,7 +17,7 @@ struct Theme {
   QColor holds, watch, off;
 };
 
-/// Paper by day, Dark in a dark room.
+/// Paper for daylight, Dark for dark rooms.
 enum class Light { Paper, Dark };
 const Theme& themeOf(Light light);
 
@@ -26,8 +26,7 @@ const Theme& theme();
 Light light();
 
 /// Loads the typeface that ships with the application and sets palette, font and style sheet: before any
-/// widget, and again at any time, at once for all of them. Words of a widget whose property `role` is "muted"
-/// are muted.
+/// widget, and again at any time. Mutes the words of widgets whose property `role` is "muted".
 void applyTheme(Light light = Light::Paper);
 
 QFont bodyFont(bool strong = false);  ///< 13 px
@@ -40,29 +39,30 @@ QColor withAlpha(QColor colour, double alpha);
 QPen rulePen(const QColor& colour);
 QPen dataPen(const QColor& colour, Qt::PenStyle style = Qt::SolidLine);
 
-/// The mark of a verdict in a 10 px box centred on `centre`: filled square, half square, open diamond. Marks
-/// that are meant so are drawn in the muted ink.
+/// The mark of a verdict in a 10 px box centred on `centre`: filled square, half square, open diamond.
+/// Intended ones are drawn in the muted ink.
 void drawVerdict(QPainter& painter, const QPointF& centre, Verdict verdict, bool resting = false);
 
-/// A grip that can be dragged: a circle, full while it is chosen. A square is a verdict and nothing else.
+/// A draggable grip: a circle, filled while selected. A square is a verdict and nothing else.
 void drawGrip(QPainter& painter, const QPointF& centre, bool chosen, double radius = 4.0);
 /// A grip that bends the line between two others: a capsule.
 void drawBendGrip(QPainter& painter, const QPointF& centre, bool chosen);
-/// A point of a drawn edge: a square in outline, bold while it is chosen.
+/// A point of a drawn edge: an outlined square, bold while selected.
 void drawPointMark(QPainter& painter, const QPointF& centre, bool chosen);
 /// A section or processor that is on: a bold upright stroke, 3 px wide, at the right of `left`.
 void drawIn(QPainter& painter, const QPointF& left);
-/// A box that is on.
+/// A ticked box.
 void drawTick(QPainter& painter, const QPointF& centre, const QColor& ink);
-/// A favourite: a star, in outline where it is not one.
+/// A favourite: a star, outlined if it is none.
 void drawFavourite(QPainter& painter, const QPointF& centre, bool favourite);
-/// Whether a small speaker lets it be heard: a dot with two waves, else the dot alone in outline.
+/// Whether it is audible on a small speaker: a dot with two waves, else an outlined dot.
 void drawHeard(QPainter& painter, const QPointF& centre, bool heard);
 
-/// A tooltip of words verbatim, lines and all: tooltips guess at markup, and file names may look like it.
+/// A tooltip with these words verbatim, including line breaks: tooltips guess at markup, and file names may
+/// look like it.
 QString tipText(const QString& words);
 
-/// Words wrapped within a box in the painter's font; where they do not fit they end in "...".
+/// Words wrapped within a box in the painter's font, elided with "..." where they do not fit.
 void drawWrapped(QPainter& painter, const QRectF& box, const QString& text);
 
 /// Words with the page's colour behind them, so that no line crosses a letter. `align` says which side `at` is

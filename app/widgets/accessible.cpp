@@ -47,7 +47,7 @@ class ByProperty : public QAccessibleWidget {
     if (t == QAccessible::Value) return widget()->accessibleDescription();
     return QAccessibleWidget::text(t);
   }
-  // Asked each time: readers may meet a widget while it is still being built.
+  // Looked up each time: readers may meet a widget while it is being built.
   QAccessible::Role role() const override {
     return static_cast<QAccessible::Role>(widget()->property(kAccessibleRole).toInt());
   }

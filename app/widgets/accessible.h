@@ -10,7 +10,7 @@ namespace heft::app {
 
 /// A widget's property with its QAccessible::Role. Its name and value are its accessible name and description.
 inline constexpr const char* kAccessibleRole = "accessible role";
-/// True on widgets that do something of their own at Space; else Space plays.
+/// True on widgets that use Space themselves; else Space plays.
 inline constexpr const char* kTakesSpace = "takes space";
 
 /// A drawn item of a widget: a hit, a note.

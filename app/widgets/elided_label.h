@@ -1,5 +1,5 @@
 #pragma once
-/// One line of plain words that ends in dots where there is no room; its tip then has all of them.
+/// One line of plain text, elided where there is no room; its tip then has all of it.
 
 #include <QPainter>
 #include <QWidget>

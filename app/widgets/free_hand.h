@@ -1,5 +1,5 @@
 #pragma once
-/// Keys that let go of the grid while something is dragged.
+/// Keys that disable snapping during a drag.
 
 #include <Qt>
 

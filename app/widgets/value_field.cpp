@@ -20,7 +20,7 @@ constexpr int kPixelsPerStep = 4;
 }  // namespace
 
 ValueField::ValueField(FieldSpec spec, QWidget* parent) : QWidget(parent), spec_(std::move(spec)) {
-  // Ahead of its name, which screen readers get at once.
+  // Before its name, because screen readers read it at once.
   setProperty(kAccessibleRole, spec_.choose ? QAccessible::ComboBox
                                : editable() ? QAccessible::SpinBox
                                             : QAccessible::StaticText);
@@ -135,7 +135,7 @@ void ValueField::open() {
   if (!spec_.commit || editor_) return;
   editor_ = new QLineEdit(shown_, this);
   editor_->setObjectName(spec_.name + " editor");
-  // As wide as the value that it takes the place of: all of it is in sight.
+  // As wide as the value that it replaces, so that all of it is visible.
   constexpr int kOwnMargin = 2;
   editor_->setProperty("inField", true);
   editor_->setTextMargins(-kOwnMargin, 0, -kOwnMargin, 0);

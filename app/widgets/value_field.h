@@ -18,7 +18,7 @@ struct FieldSpec {
   QString name;     ///< accessible name, unique in the window
   QString tip;      ///< what it does, its unit, and its range
   std::function<QString()> text;
-  /// Takes typed text; gives a sentence where it makes no sense.
+  /// Takes typed text; returns a sentence if it is invalid.
   std::function<std::optional<QString>(const QString&)> commit;
   /// Steps up (positive) or down; `fine` with Shift. A drag ends with endDrag.
   std::function<void(int steps, bool fine)> step;
@@ -27,7 +27,7 @@ struct FieldSpec {
   /// A short list to choose from, opened by a click.
   std::function<QStringList()> choices;
   std::function<void(int)> choose;
-  int width = 0;  ///< px that it always takes up, so that nothing beside it moves; 0: as wide as its text
+  int width = 0;  ///< reserved width in px, so that nothing beside it moves; 0: as wide as its text
   int group = 0;  ///< neighbours of one group stay in one row; 0: none
   /// The loop with this value bypassed; computed on demand.
   std::function<Edit()> without;

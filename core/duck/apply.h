@@ -12,7 +12,7 @@ namespace heft {
 
 /// All of the target; the band below a crossover; a bell at a note; several bands with their own shares.
 enum class DuckBandKind { All, Below, Bell, Several };
-/// From the step before it up to `belowHz` that share of the movement is taken.
+/// The band from the previous step up to `belowHz` gets that share of the movement.
 struct BandStep {
   double belowHz = 120.0;
   double share = 1.0;  ///< 0 to 1
@@ -26,7 +26,7 @@ inline constexpr size_t kMostBandSteps = 8;
 class LowPart {
  public:
   LowPart(double sampleRate, double hz, size_t frames);
-  /// How many frames to either side of one its low part hangs on.
+  /// Frames on either side that one frame's low part depends on.
   static size_t reach(double sampleRate, double hz);
   /// As long as `x`, of any length. `wraps`: the signal is a loop.
   std::vector<float> of(std::span<const float> x, bool wraps) const;

@@ -102,7 +102,7 @@ HitVerdict verdictOn(const Candidate& c, double strongest, double least) {
   return c.shareDb < least ? HitVerdict::Doubtful : HitVerdict::Hit;
 }
 
-// Rises that did not make it: under the threshold, or within the gap after one that did.
+// Near misses: below the threshold, or within the gap after a trigger.
 std::vector<std::pair<Candidate, HitVerdict>> nearlyFound(const std::vector<Candidate>& found,
                                                           const std::vector<double>& power, double threshold,
                                                           size_t gap) {
@@ -168,7 +168,7 @@ double refined(const AudioBuffer& audio, double about) {
   }
   double before = 0.0;
   for (size_t k = best > kSpan ? best - kSpan : 0; k < best; ++k) before = std::max(before, level[k]);
-  // The rise is seen up to a span early; the hit starts with the first block that leaves the ground.
+  // The rise shows up to a span early; the hit starts with the first block above the floor.
   while (best + 1 < level.size() && level[best] < before + 0.1 * steepest) ++best;
   size_t sample = first + best * block;
   while (sample < last && std::abs(x[sample]) < before + 0.03 * steepest) ++sample;
@@ -229,7 +229,7 @@ HitSearch searchHits(const AudioBuffer& audio, const HeardBand& band, const Dete
     else
       last = out.all.back().seconds;
   }
-  // One that turns out to be the start of another is that other.
+  // One that turns out to be the start of another is merged with it.
   constexpr double kSameSeconds = 0.005;
   for (const auto& [c, verdict] : nearlyFound(candidates, power, threshold, gap)) {
     take(c, verdict);
@@ -260,7 +260,7 @@ std::optional<double> firstBeatSeconds(const AudioBuffer& audio) {
   const auto onset = findOnset(monoFold(start), start.sampleRate);
   if (!onset) return std::nullopt;
   const auto hits = findHits(start);
-  // A beat that comes with the music's own start is that start; one long after it counts for itself.
+  // A beat at the music's own start is that start; one long after it counts by itself.
   if (hits.empty() || hits.front() < *onset + kNear) return onset;
   return hits.front();
 }

@@ -19,9 +19,9 @@ struct DetectorOptions {
 /// The detector's judgement of a rise in level.
 enum class HitVerdict {
   Hit,
-  Doubtful,        ///< fires, but may be another drum: see shareDb
-  UnderThreshold,  ///< does not fire; within 12 dB of the threshold
-  TooSoon,         ///< does not fire: within the shortest gap after another
+  Doubtful,        ///< triggers, but may be another drum: see shareDb
+  UnderThreshold,  ///< does not trigger; within 12 dB of the threshold
+  TooSoon,         ///< does not trigger: within the shortest gap after another
   OtherDrum        ///< does not trigger: soft, with less of it in the band than strong hits have
 };
 struct FoundHit {
@@ -37,14 +37,14 @@ struct HitSearch {
   std::vector<FoundHit> all;   ///< ascending; triggers and near misses
   std::vector<float> levelDb;  ///< in the band, each millisecond, re its loudest; not under -100
   double loudestDb = -100.0;   ///< that moment in dBFS; -100: silence
-  /// Whether something sounds in the band between the hits as well, as in a full mix: a third of the time it is
-  /// within 18 dB of its loudest. Hits may then be a bass's notes. Of 24 generated songs 21 are over that (0.44
-  /// to 0.91), their drum and kick stems at 0.09 to 0.13.
+  /// Whether the band is busy between the hits too, as in a full mix: within 18 dB of its loudest for a third
+  /// of the time. Hits may then be a bass's notes. Of 24 generated songs 21 are over that (0.44 to 0.91),
+  /// their drum and kick stems at 0.09 to 0.13.
   bool isBusy = false;
 };
 
-/// The costly half: power in the band and in the one that low drums fill, each millisecond. Hangs on the cuts
-/// alone.
+/// The costly half: power in the band and in the one that low drums fill, each millisecond. Depends only on
+/// the cuts.
 struct HeardBand {
   std::vector<double> power, wide;  ///< empty: silence, or no frames
 };
@@ -62,8 +62,8 @@ HitSearch searchHits(const AudioBuffer& audio, const DetectorOptions& options = 
 /// Times of the triggers in seconds, ascending.
 std::vector<double> findHits(const AudioBuffer& audio, const DetectorOptions& options = {});
 
-/// Where music begins to count, seconds into it: its first low hit, else where it starts to sound. Nothing for
-/// silence. Looks at the first half minute.
+/// Where music starts to count, seconds into it: its first low hit, else where it starts to sound. Nothing
+/// for silence. Uses the first half minute.
 std::optional<double> firstBeatSeconds(const AudioBuffer& audio);
 
 }  // namespace heft

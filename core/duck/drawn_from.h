@@ -1,5 +1,5 @@
 #pragma once
-/// A movement that was made otherwise, as a drawn curve.
+/// Another movement converted to a drawn curve.
 
 #include <optional>
 #include <span>

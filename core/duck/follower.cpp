@@ -16,7 +16,7 @@ double keptPerFrame(double seconds, double rate) {
   return seconds > 0.0 ? std::exp(-1.0 / (seconds * rate)) : 0.0;
 }
 
-// Under this level nothing is reduced.
+// No gain reduction below this level.
 double belowKneeDb(const Follower& f) {
   return f.thresholdDb - 0.5 * f.kneeDb;
 }

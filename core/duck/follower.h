@@ -16,11 +16,11 @@ struct Follower {
   double ratio = 6.0;          ///< 1 to 100
   double kneeDb = 6.0;         ///< 0 to 40
   double attackMs = 2.0;       ///< 0 to 500
-  double holdMs = 0.0;         ///< 0 to 2000: the release waits so long after it was last as deep
+  double holdMs = 0.0;         ///< 0 to 2000: the release waits this long after the deepest moment
   double releaseMs = 36.0;     ///< 1 to 5000
-  double lookaheadMs = 0.0;    ///< 0 to 50: the gain is as early
+  double lookaheadMs = 0.0;    ///< 0 to 50: lookahead
   LevelBy level = LevelBy::Peak;
-  double deepestDb = 120.0;  ///< 0 to kSilentDepthDb: never further down
+  double deepestDb = 120.0;  ///< 0 to kSilentDepthDb: limit of the gain reduction
   bool operator==(const Follower&) const = default;
 };
 inline constexpr double kRmsSeconds = 0.010;
@@ -28,7 +28,7 @@ inline constexpr double kRmsSeconds = 0.010;
 /// State of a follower.
 struct FollowerState {
   double reductionDb = 0.0;  ///< >= 0
-  double holdFrames = 0.0;   ///< left of the hold
+  double holdFrames = 0.0;   ///< rest of the hold
   double meanSquare = 0.0;
 };
 
@@ -43,8 +43,8 @@ void followLevel(const Follower& f, std::span<const float> heard, double sampleR
 /// Frames of the look-ahead.
 size_t lookaheadFrames(const Follower& f, double sampleRate);
 
-/// The threshold at which the follower takes `takesDb` at the loudest of `heard`, to 0.01 dB; -80 where none
-/// takes as much. `heard` is a whole sound from rest.
+/// The threshold at which the follower ducks by `takesDb` at the loudest moment of `heard`, to 0.01 dB; -80
+/// where none does. `heard` is a whole sound from rest.
 double thresholdTaking(const Follower& f, std::span<const float> heard, double sampleRate, double takesDb);
 
 }  // namespace heft

@@ -31,7 +31,7 @@ DipPlan::DipPlan(const DrawnDip& dip, std::span<const Trigger> triggers, double 
       least_(0.0005 * sampleRate) {
   if (!(dip.depthDb > 0.0) || triggers.empty()) return;
   if (dip.hasPoints()) hold_ = std::max(1.0, dip.lengthMs) / 1000.0 * sampleRate, attack_ = return_ = 0.0;
-  // Twice round a loop: the second time starts as every later one does.
+  // Twice around the loop: the second pass starts like every later one.
   const auto loop = static_cast<double>(loopFrames);
   std::vector<Start> all;
   for (int pass = loopFrames ? 0 : 1; pass < 2; ++pass)
@@ -79,7 +79,7 @@ double DipPlan::throughPoints(const Start& start, double since) const {
     share = a.taken + (b.taken - a.taken) * raisedCosine(bentWay(std::min(1.0, (u - a.at) / width), a.bend));
   }
   const double gain = 1.0 - share * taken;
-  // From where the gain was into the curve: over the first slope, or over two milliseconds where it begins low.
+  // From the present gain into the curve: over the first slope, or over two milliseconds where it starts low.
   const double off = start.fromGain - (1.0 - points.front().taken * taken);
   if (off == 0.0) return gain;
   const double over = points.front().taken > 0.0 ? 4.0 * least_ : std::max(least_, points[1].at * start.length);

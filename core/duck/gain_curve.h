@@ -1,5 +1,5 @@
 #pragma once
-/// The movement of the bass's gain: drawn anew by each trigger.
+/// The ducking gain: redrawn by each trigger.
 
 #include <span>
 #include <string>
@@ -7,17 +7,17 @@
 
 namespace heft {
 
-/// The end of the scale of depths: all the way down.
+/// The end of the depth scale: silence.
 inline constexpr double kSilentDepthDb = 120.0;
 /// An amplitude, 1 to 0.
 double gainAtDepth(double depthDb);
-/// The other way, to a tenth of a dB; from 40 dB down (under 0.01) all the way.
+/// The inverse, to a tenth of a dB; from 40 dB down (under 0.01) silence.
 double depthAtGain(double gain);
 
-/// A point of a drawn curve: at that part of its length so much of its depth is taken away.
+/// A point of a drawn curve: the share of its depth at a share of its length.
 struct DipPoint {
   double at = 0.0;     ///< 0 to 1; the first is at 0
-  double taken = 0.0;  ///< 0 to 1, of the amplitude that the whole depth takes
+  double taken = 0.0;  ///< 0 to 1, of the amplitude that the full depth removes
   double bend = 0.0;   ///< share of the time to the next point: 1 moves early, -1 late
   bool operator==(const DipPoint&) const = default;
 };
@@ -33,11 +33,11 @@ struct DrawnDip {
   double attackMs = 2.0;  ///< at least 0.5
   double holdMs = 30.0;
   double returnMs = 80.0;             ///< at least 1
-  std::vector<DipPoint> points = {};  ///< ascending; two at least, else the four dimensions
+  std::vector<DipPoint> points = {};  ///< ascending; at least two, else the four dimensions
   double lengthMs = 0.0;              ///< of all points together, at least 1
   bool toNext = false;                ///< lasts until the next trigger, regardless of its length
   bool anew = false;             ///< starts fresh at each trigger: for a target that is silent between its hits
-  double velocityToDepth = 0.0;  ///< 0 to 1: a soft trigger takes so much less
+  double velocityToDepth = 0.0;  ///< 0 to 1: how much less a soft trigger ducks
   bool operator==(const DrawnDip&) const = default;
 
   bool hasPoints() const { return points.size() >= 2; }
@@ -66,7 +66,7 @@ class DipPlan {
   void fill(size_t first, std::span<float> out) const;
   /// Whether the gain is 1 at each of `count` frames from `first` on.
   bool rests(size_t first, size_t count) const;
-  /// A dip's beginning: when, from what gain, how far down and how long it lasts, in frames.
+  /// Start of a dip: when, from what gain, how deep and how long, in frames.
   struct Start {
     double frame, fromGain, low, length;
   };
@@ -95,9 +95,9 @@ inline float atShare(float gain, double share) {
 /// One trigger's curve, until the next trigger.
 struct TriggerFacts {
   double depthDb = 0.0;     ///< its minimum there, negative; not under -kSilentDepthDb
-  double under3DbMs = 0.0;  ///< how long the gain is below -3 dB, all together
+  double under3DbMs = 0.0;  ///< how long the gain is below -3 dB in total
   double returnMs = 0.0;    ///< from the trigger until it is last below -0.5 dB; lookahead of the next trigger
-                          ///< counts as the next one's
+                            ///< counts as the next one's
   bool fired() const { return returnMs > 0.0; }
   bool operator==(const TriggerFacts&) const = default;
 };

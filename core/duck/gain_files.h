@@ -1,5 +1,5 @@
 #pragma once
-/// A gain and its triggers as files that other programs read.
+/// A gain and its triggers as files for other programs.
 
 #include <span>
 #include <string>

@@ -11,7 +11,7 @@ namespace {
 constexpr double kLookSeconds = 0.1, kEarlySeconds = 0.002, kFadeSeconds = 0.02;
 constexpr size_t kMostHits = 8;
 
-// From just before a hit, faded at its end: a sound that is cut off has a spectrum of its own.
+// From just before a hit, faded at its end: a hard cut has a spectrum of its own.
 std::vector<float> startOf(const AudioBuffer& sound, double seconds) {
   const double rate = sound.sampleRate;
   const auto first = static_cast<size_t>(std::max(0.0, (seconds - kEarlySeconds) * rate));

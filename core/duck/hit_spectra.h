@@ -15,8 +15,8 @@ struct HitSpectra {
   std::vector<double> firing, others;
 };
 
-/// Times in seconds of the sound. Channels are folded; of many hits eight of each kind are looked at. Cost:
-/// half a millisecond for each.
+/// Times in seconds of the sound. Channels are folded; uses up to eight hits of each kind. Cost: half a
+/// millisecond for each.
 HitSpectra hitSpectra(const AudioBuffer& sound, std::span<const double> firing, std::span<const double> others);
 
 }  // namespace heft

@@ -19,11 +19,11 @@ struct HitGate {
   double cap = 0.0;  ///< while closed: level that the passed sound has decayed to, an amplitude
 };
 
-/// From kOnsetSeconds before an onset that triggers, everything passes. From one that does not, nothing
-/// louder than the level just before it passes, and that level falls by kFallDbPerSecond: a kick's tail is
-/// followed on under a hat, a snare is not. `peaks`: largest magnitude over kPeakSeconds up to each frame;
-/// `onsets` ascend and count from the same frame as `peaks`. Gives a gain (0 to 1) for each frame of `gain`
-/// and continues from the gate's state.
+/// From kOnsetSeconds before a triggering onset, everything passes. After any other, nothing louder than the
+/// level just before it passes, and that level falls by kFallDbPerSecond: the follower tracks a kick's tail
+/// under a hat, but no snare. `peaks`: largest magnitude over kPeakSeconds up to each frame; `onsets` ascend
+/// and count from the same frame as `peaks`. Returns a gain (0 to 1) for each frame of `gain` and continues
+/// from the gate's state.
 void gateHits(std::span<const float> peaks, const std::vector<HeardOnset>& onsets, double sampleRate,
               HitGate& gate, std::span<float> gain);
 inline constexpr double kOnsetSeconds = 0.003, kPeakSeconds = 0.025, kFallDbPerSecond = 200.0;

@@ -9,8 +9,8 @@
 namespace heft {
 namespace {
 
-// A Gaussian of 11 ms takes the 100 Hz that the square of a 50 Hz tone has to under -100 dB, and the 60 Hz of a
-// 30 Hz tone to -74 dB; the second takes the corners off the gain.
+// A Gaussian of 11 ms attenuates the 100 Hz in the square of a 50 Hz tone by over 100 dB, and the 60 Hz of a
+// 30 Hz tone by 74 dB; the second one rounds the gain's corners.
 constexpr double kLevelSigma = 0.011, kGainSigma = 0.006, kReachInSigmas = 3.5;
 constexpr double kMirrorHopSeconds = 0.001;
 
@@ -82,7 +82,7 @@ std::vector<float> mirrorGain(const Mirror& m, std::span<const float> source, st
   const size_t count = source.size() - 2 * reach;
   const int64_t hop = Hops(rate).frames, first = static_cast<int64_t>(firstFrame);
   const auto level = gaussian(kLevelSigma, rate), corner = gaussian(kGainSigma, rate);
-  // Gains are wanted from one hop before the first frame to two after the last.
+  // The gain is needed from one hop before the first frame to two after the last.
   const int64_t firstGain = first / hop - 1;
   const size_t gains = count / static_cast<size_t>(hop) + 5;
   const auto margin = static_cast<int64_t>((level.size() - 1) / 2 + (corner.size() - 1) / 2);
@@ -98,7 +98,7 @@ std::vector<float> mirrorGain(const Mirror& m, std::span<const float> source, st
     const int64_t at = first + static_cast<int64_t>(i), k = at / hop - firstGain - 1;
     const double u = static_cast<double>(at % hop) / static_cast<double>(hop);
     const double g = between(&gain[static_cast<size_t>(k)], u);
-    // What rounding leaves of 1 is 1.
+    // Rounding errors of 1 are 1.
     out[i] = g > 1.0 - 1e-7 ? 1.0f : static_cast<float>(std::max(0.0, g));
   }
   return out;

@@ -10,13 +10,13 @@ namespace heft {
 /// one. Levels are running means of the square through a Gaussian, the gain is smoothed through another, so a
 /// low tone's gain has next to none of the tone's own period (docs/measuring.md).
 struct Mirror {
-  double withinDb = 2.0;     ///< 0 to 6: at 6 two equal levels are both left alone
+  double withinDb = 2.0;     ///< 0 to 6: at 6 two equal levels both stay
   double belowHz = 150.0;    ///< 40 to 400
-  double deepestDb = 120.0;  ///< 0 to kSilentDepthDb: never further down
+  double deepestDb = 120.0;  ///< 0 to kSilentDepthDb: limit of the gain reduction
   bool operator==(const Mirror&) const = default;
 };
 
-/// Frames on either side that the gain of one frame hangs on.
+/// Frames on either side that the gain of one frame depends on.
 size_t mirrorReach(double sampleRate);
 
 /// The gain (an amplitude) for frames `reach` to the end less `reach`, from the lows of both, equally long.

@@ -68,7 +68,7 @@ std::string movesOf(const Session& s, const Part& part) {
   return out + (ducked ? ", ducked" : "");
 }
 
-// Lanes are without the sum's finish, the sum is with it; where that is in, both say so.
+// Lanes exclude the sum's processors, the sum includes them; where they are on, both names say so.
 Result<void> addStems(Collector& to, const Session& s, const Stems& stems) {
   const bool finished = s.sum.finish.works();
   auto add = [&](const std::string& name, const std::string& what, const Stem& stem) {

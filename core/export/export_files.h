@@ -26,9 +26,9 @@ Result<std::vector<ExportFile>> exportFiles(const Session& session, const Assets
 /// earlier files stay. Errors: Unwritable, naming the file.
 Result<void> writeExport(const std::string& folder, const std::vector<ExportFile>& files);
 
-/// The names that the folder already holds.
+/// The names that already exist in the folder.
 std::vector<std::string> existingFiles(const std::string& folder, const std::vector<ExportFile>& files);
-/// Gives a number to each that does, so that nothing is written over.
+/// Numbers those, so that nothing is overwritten.
 void nameBeside(const std::string& folder, std::vector<ExportFile>& files);
 
 /// "name  details", a line each, for the log.

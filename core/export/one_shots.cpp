@@ -16,7 +16,7 @@ void scale(AudioBuffer& sound, double gain) {
     for (float& x : channel) x = static_cast<float>(x * gain);
 }
 
-// To that true peak; silence stays.
+// Raises or lowers it to that true peak; silence stays.
 void scaleToPeak(AudioBuffer& sound, double peakDb) {
   if (const auto gainDb = gainToPeakDb(sound, peakDb)) scale(sound, amplitudeFromDb(*gainDb));
 }
@@ -54,7 +54,7 @@ std::optional<OneShot> noteShot(const Part& part, const Track& track, const Soun
   return out;
 }
 
-// The note at which a line is written out: a recording's root, for a built voice the note under most kick
+// The note at which a line is exported: a recording's root, for a built voice the note under most kick hits.
 // hits.
 std::optional<double> rootOf(const Part& part, const Session& s, const SoundSteps& steps) {
   const Layer* first = part.firstLayer();

@@ -14,8 +14,8 @@ struct OneShot {
   std::optional<RootNote> root;
 };
 
-/// Calls `each` for one after the other; a part without a sound gives none. Layers that a version mutes stay
-/// audible where nothing else would be. Cost: a render of each sound.
+/// Calls `each` for one after another; a part without a sound gives none. Layers muted by a version stay
+/// audible where it would be silent otherwise. Cost: a render of each sound.
 Result<void> eachOneShot(const Session& session, const Assets& assets, StepCache& cache,
                          const std::function<Result<void>(const OneShot&)>& each);
 

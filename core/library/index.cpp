@@ -19,7 +19,7 @@ CREATE TABLE IF NOT EXISTS files (
   favourite INTEGER NOT NULL DEFAULT 0, present INTEGER NOT NULL DEFAULT 1, measuring INTEGER NOT NULL DEFAULT 0,
   lands INTEGER NOT NULL DEFAULT 1);
 )";
-// Indexes of version 1 do not say in which way they were measured.
+// Indexes of version 1 do not record how they were measured.
 constexpr const char* kFromVersion1 = "ALTER TABLE files ADD COLUMN measuring INTEGER NOT NULL DEFAULT 0";
 // Those of version 2 know landings only.
 constexpr const char* kFromVersion2 = "ALTER TABLE files ADD COLUMN lands INTEGER NOT NULL DEFAULT 1";

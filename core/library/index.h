@@ -17,7 +17,7 @@ class LibraryIndex {
   LibraryIndex& operator=(LibraryIndex&&) noexcept;
   ~LibraryIndex();
 
-  /// Folders that are looked through, sorted.
+  /// Library folders, sorted.
   Result<std::vector<std::string>> folders();
   Result<void> addFolder(const std::string& folder);
   /// Removes its files too, except favourites, which are kept as gone.
@@ -25,11 +25,11 @@ class LibraryIndex {
 
   /// All files that are known, by path.
   Result<std::vector<LibraryRow>> rows();
-  /// Takes measured rows in as one step; a favourite mark that the index has stays.
+  /// Adds measured rows as one step; keeps a favourite mark that the index has.
   Result<void> put(const std::vector<LibraryRow>& rows);
   /// Marks files as gone from the disk, or back.
   Result<void> setPresent(const std::vector<std::string>& paths, bool present);
-  /// Files with a new path; their measurements and favourite mark move along.
+  /// Gives files a new path; their measurements and favourite mark move along.
   Result<void> move(const std::vector<MovedFile>& files);
   Result<void> setFavourite(const std::string& path, bool favourite);
 

@@ -24,28 +24,27 @@ struct MovedFile {
   bool operator==(const MovedFile&) const = default;
 };
 
-/// The way in which figures are measured; raised where a change of it changes them, so that files are measured
-/// anew.
+/// Version of the measurement; raised when a change alters its figures, so that files are measured again.
 inline constexpr int kMeasuring = 3;
 
 struct LibraryRow {
   FileStamp file;
-  std::string fault;  ///< why it could not be read; the rest means nothing then
+  std::string fault;  ///< why it could not be read; the other fields then mean nothing
   double seconds = 0.0;
-  std::optional<double> noteHz;  ///< where it lands, else where it sounds most, as Tune and `measure` have it
+  std::optional<double> noteHz;  ///< where it lands, else where it is loudest, as in Tune and `measure`
   bool lands = true;             ///< false: its pitch never settles on that note
   double confidence = 0.0;       ///< of the note, 0 to 1
-  double startHz = 0.0;     ///< where the fall starts
+  double startHz = 0.0;          ///< where the fall starts
   double tailMs = 0.0;
   double peakDbfs = -200.0, rmsDbfs = -200.0;
-  double brightnessHz = 0.0;  ///< centroid of the power spectrum
-  double weight = 0.0;        ///< part of its energy below 120 Hz, 0 to 1
-  int measuring = kMeasuring;  ///< in which way its figures were measured
+  double brightnessHz = 0.0;   ///< centroid of the power spectrum
+  double weight = 0.0;         ///< part of its energy below 120 Hz, 0 to 1
+  int measuring = kMeasuring;  ///< version of its measurement
   bool favourite = false;
   bool present = true;  ///< false: missing from the disk; it returns with its favourite mark
   bool operator==(const LibraryRow&) const = default;
 
-  /// The file could not be opened: it may have been away with its folder, and is tried again by the next scan.
+  /// The file could not be opened: it may be missing with its folder, so the next scan tries again.
   bool wasAway() const;
   /// The path's last part.
   std::string name() const;

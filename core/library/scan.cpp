@@ -73,7 +73,7 @@ Result<ScanPlan> planScan(const std::vector<std::string>& folders, const std::ve
                           const std::stop_token& stop) {
   ScanPlan out;
   std::map<std::string, FileStamp> there;
-  // A folder that cannot be read says nothing of its files: they are neither there nor gone.
+  // An unreadable folder says nothing about its files: they are neither present nor missing.
   std::vector<std::string> looked;
   for (const std::string& folder : folders) {
     std::error_code code;

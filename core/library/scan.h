@@ -14,9 +14,9 @@ struct ScanPlan {
   /// Renamed or moved: the only file of the same size and nanosecond of writing as a missing one; in a pack
   /// whose files share both, of the same name too. Its record moves along.
   std::vector<MovedFile> moved;
-  std::vector<std::string> gone;    ///< known, but not there any more
-  std::vector<std::string> back;    ///< known as gone, and there again as they were
-  size_t found = 0;                 ///< audio files that are there
+  std::vector<std::string> gone;    ///< known, but missing now
+  std::vector<std::string> back;    ///< known as missing, and back unchanged
+  size_t found = 0;                 ///< existing audio files
   std::vector<std::string> faults;  ///< folders that could not be read, in sentences
 };
 

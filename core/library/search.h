@@ -39,7 +39,7 @@ enum class LibraryOrder { Fit, Name, Landing, Tail, Weight, Brightness };
 /// How well a file's landing fits: semitones to the nearest tonic or fifth, signed; nothing without a note.
 std::optional<double> semitonesToKey(const LibraryRow& row, const Key& key, double a4Hz = 440.0);
 
-/// Indices of rows that answer, in order. Fit: nearest to the key first, the surer first among equals; rows
+/// Indices of matching rows, in order. Fit: nearest to the key first, the surer first among equals; rows
 /// without a landing last.
 std::vector<size_t> searched(const std::vector<LibraryRow>& rows, const LibraryQuery& query, const Key& key,
                              LibraryOrder order, double a4Hz = 440.0);

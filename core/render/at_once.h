@@ -1,5 +1,5 @@
 #pragma once
-/// Steps that do not hang on each other, several at a time.
+/// Independent steps, several at a time.
 
 #include <algorithm>
 #include <atomic>

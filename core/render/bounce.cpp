@@ -98,7 +98,7 @@ Result<Bounce> bounced(const Session& s, const Assets& assets, int partId, std::
   const SoundSteps steps(assets, cache, s.track.sampleRate);
   Part heard = layer ? aloneOf(*part, *layer) : *part;
   if (layer) heard.notes = part->notes;
-  heard.contour.on = false;  // it acts on the bounce as it did on the layers
+  heard.contour.on = false;  // it affects the bounce as it did the layers
   if (part->finishOver == FinishOver::Lane) heard.finish = {};
   auto sound = made(heard, s.track, steps, 60.0 * s.track.loopQuarters() / s.track.tempoBpm);
   if (!sound) return badUsage(part->title() + " makes no sound that could be bounced");

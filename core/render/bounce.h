@@ -14,10 +14,10 @@ struct Bounce {
   std::function<Edit(const AssetRef&)> edit;
 };
 
-/// A part: all layers, and its finish where that is held to hits; one layer: its own processing alone, its
-/// level staying in place. Hits are bounced at full velocity and stay in place, to the bit. Lines are bounced
-/// at their most played note, which becomes the recording's root. Velocity scaling is kept where all layers
-/// scale alike. Where one-shots are written at a true peak the file has that peak and its level compensates.
+/// A part: all layers, and its finish where that is applied hit by hit; one layer: its own processing only,
+/// its level staying in place. Hits are bounced at full velocity and stay in place, to the bit. Lines are
+/// bounced at their most played note, which becomes the recording's root. Velocity scaling is kept where all
+/// layers scale alike. Where one-shots have a set true peak the file has that peak and its level compensates.
 /// Errors: BadUsage where there is nothing to bounce. Cost: a render of one sound.
 Result<Bounce> bounced(const Session& session, const Assets& assets, int part, std::optional<int> layer,
                        StepCache& cache);

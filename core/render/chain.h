@@ -13,8 +13,7 @@ namespace heft {
 struct ReadyChain {
   struct One {
     Processor processor;
-    std::shared_ptr<const std::vector<float>> response =
-        {};  ///< of a body whose sound is there, of linear phase
+    std::shared_ptr<const std::vector<float>> response = {};  ///< of a body with its sound, of linear phase
     StepKey responseKey = {};
     bool keepsLoudness() const { return processor.keepsLoudness && canKeepLoudness(processor.what.index()); }
   };
@@ -22,11 +21,11 @@ struct ReadyChain {
   bool works() const { return !all.empty(); }
 };
 
-/// Their inputs, into a step's key.
+/// Adds their inputs to a step's key.
 void addChain(KeyMaker& key, const ReadyChain& chain);
 void addProcessor(KeyMaker& key, const ReadyChain::One& one);
 
-/// How many frames earlier the sound begins behind the chain: EQs of linear phase ring ahead of it.
+/// How many frames earlier the sound begins after the chain, due to the pre-ringing of linear-phase EQs.
 size_t leadFrames(const ReadyChain& chain);
 
 /// In order. `onsetSeconds`: time of the strike, for processors that use it; returns its time afterwards,

@@ -21,11 +21,11 @@ std::vector<Crossing> crossingsOf(const Session& session);
 /// Effect of the hand-over on the events of one lane, by index.
 struct LaneFades {
   HandOver handOver;
-  std::vector<std::optional<double>> outAfterSeconds;  ///< of hits: when they go out, after their onset
+  std::vector<std::optional<double>> outAfterSeconds;  ///< of hits: when they fade out, after their onset
   std::vector<bool> in;                                ///< of phrases: whether they fade in
   bool works() const { return handOver.on; }
 };
-/// Nothing for other parts and while it is out.
+/// Nothing for other parts and while it is off.
 LaneFades fadesOf(const Session& session, const Part& part);
 
 }  // namespace heft

@@ -17,7 +17,7 @@ double frameAt(double quarters, const Track& track) {
   return static_cast<double>(std::llround(quarters * track.framesPerQuarter()));
 }
 
-// A file is as long as whole beats: some of its end may be missing or too much.
+// A file counts in whole beats: some of its end may be missing or too much.
 double periodQuarters(double quarters, const Track& track) {
   const double beat = 4.0 / track.beatUnit, beats = quarters / beat, nearest = std::round(beats);
   return beat * std::max(1.0, std::abs(beats - nearest) < 0.06 ? nearest : std::ceil(beats));
@@ -151,7 +151,7 @@ void resolveBand(ResolvedDuck& out, const Duck& duck, const Session& s, const So
   out.band.octaves = band.octaves;
 }
 
-// Length of the trigger's sound, for a dip that lasts as long.
+// Length of the trigger's sound, for a dip of the same length.
 std::optional<double> tailMsOf(const Duck& duck, const Session& s, const SoundSteps& steps) {
   if (duck.curve.lasts != CurveLasts::AsSource) return std::nullopt;
   const bool own = duck.source.kind == TriggerKind::Part;

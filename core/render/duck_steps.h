@@ -17,7 +17,7 @@ struct LaneHit {
   double velocity = 1.0;
   HitVerdict verdict = HitVerdict::Hit;
   std::optional<double> fileSeconds = {};  ///< of a hit in an audio file: where in it
-  bool byHand = false;                     ///< said so by a mark, or drawn
+  bool byHand = false;                     ///< set by a mark, or drawn
   double strengthDb = 0.0, shareDb = 0.0;  ///< of found ones: FoundHit
   double lengthQuarters = 0.25;            ///< of drawn ones and notes: how long it sounds
   bool fires() const { return verdict == HitVerdict::Hit || verdict == HitVerdict::Doubtful; }
@@ -35,11 +35,11 @@ struct ResolvedDuck {
   std::shared_ptr<const HitSpectra> spectra;   ///< of the same, corrected by hand
   double soundSeconds = 0.0, soundRate = 0.0;  ///< of that file
   double levelFromSeconds = 0.0;               ///< position in that file at the loop's start
-  std::optional<double> repeatFrames;          ///< after which the file begins again
+  std::optional<double> repeatFrames;          ///< after which the file repeats
   ActingBand band;
   std::optional<double> bellHz;  ///< frequency of a bell; empty where no note is known
   Stem heard;                    ///< sidechain of a follower or a mirror; empty for other modes
-  Stem gain;                     ///< its own, amounts included; all 1 where it is out
+  Stem gain;                     ///< its own, amounts included; all 1 while it is off
 
   std::vector<double> triggersFrames() const;
 };
@@ -56,16 +56,16 @@ struct DuckSources {
 std::shared_ptr<const HitSearch> hitSearch(const LoadedSound& sound, const DetectorOptions& options,
                                            StepCache& cache);
 
-/// Its triggers, its band, its sidechain, without its gain: a mirror's needs its target's lane. Mute and solo
-/// of the source's layers change nothing. Silence, a removed part or a missing sound gives no triggers.
+/// Its triggers, band and sidechain, without its gain, since a mirror's needs its target's lane. Ignores mute
+/// and solo of the source's layers. Silence, a removed part or a missing sound gives no triggers.
 ResolvedDuck resolveDuck(const Duck& duck, const Session& session, const DuckSources& from);
 
-/// Its gain; `target`: the lane that it moves, for a mirror.
+/// Its gain; `target`: the lane it ducks, for a mirror.
 Stem gainOf(const ResolvedDuck& duck, const Duck& set, const DuckingBus& all, const Stem& target, double rate,
             StepCache& cache);
 
-/// The threshold at which a follower ducks by `takesDb` at the loudest moment of this ducking's sidechain;
-/// empty for silence. Cost: some fourteen passes over the loop, 20 ms a bar: run it aside.
+/// The threshold at which a follower ducks by `takesDb` at the loudest moment of its sidechain; empty for
+/// silence. Cost: some fourteen passes over the loop, 20 ms a bar: run it aside.
 std::optional<double> thresholdFor(const ResolvedDuck& duck, const Follower& follower, double rate,
                                    double takesDb);
 

@@ -8,7 +8,7 @@
 
 namespace heft {
 
-enum class Fold { Mid, Side };  ///< half the channels' sum, or half their difference (nothing of a mono lane)
+enum class Fold { Mid, Side };  ///< half the channels' sum, or half their difference (nothing for a mono lane)
 
 /// `count` frames from `first` on, which may be outside the loop, decimated as by decimated().
 Decimated decimatedLane(const Stem& lane, Fold fold, double rate, double targetRate, int64_t first,
@@ -17,7 +17,7 @@ Decimated decimatedLane(const Stem& lane, Fold fold, double rate, double targetR
 /// measureLowEnd() of the loop.
 LowEnd laneLowEnd(const Stem& lane, double rate, StepCache& cache);
 
-/// Integrated loudness of a loop, LUFS; nothing where its rate cannot be measured or it is silent. Kept.
+/// Integrated loudness of a loop, LUFS; nothing where its rate cannot be measured or it is silent. Cached.
 std::optional<double> laneLoudness(const Stem& lane, double rate, StepCache& cache);
 /// Its true peak, dBTP.
 double laneTruePeakDbtp(const Stem& lane, double rate, StepCache& cache);

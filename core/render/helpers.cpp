@@ -5,14 +5,13 @@
 namespace heft {
 namespace {
 
-// The task of this thread, whichever helpers': work that it shares out belongs to that.
+// This thread's task, of whichever helpers: work that it shares out belongs to it.
 thread_local const void* underWay = nullptr;
 
 }  // namespace
 
 Helpers::Helpers(size_t count) {
-  for (size_t i = 0; i < count; ++i)
-    threads_.emplace_back([this](const std::stop_token& stop) { help(stop); });
+  for (size_t i = 0; i < count; ++i) threads_.emplace_back([this](const std::stop_token& stop) { help(stop); });
 }
 
 Helpers::~Helpers() {
@@ -44,15 +43,15 @@ void Helpers::take(std::list<Job>::iterator job, std::unique_lock<std::mutex>& l
   underWay = before;
   lock.lock();
   if (thrown && !job->thrown) job->thrown = thrown;
-  // Nothing is left of it to take.
+  // No work is left.
   job->wanted = 0;
   if (--job->running == 0) changed_.notify_all();
 }
 
 void Helpers::share(const std::function<void()>& work, size_t most) {
   std::unique_lock lock(mutex_);
-  const auto job =
-      jobs_.insert(jobs_.end(), Job{work, static_cast<const Job*>(underWay), std::min(most, threads_.size()) + 1, 0, nullptr});
+  const auto job = jobs_.insert(jobs_.end(), Job{work, static_cast<const Job*>(underWay),
+                                                 std::min(most, threads_.size()) + 1, 0, nullptr});
   if (job->wanted > 1) changed_.notify_all();
   take(job, lock);
   while (job->running > 0) {

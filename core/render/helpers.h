@@ -19,21 +19,21 @@ class Helpers {
   Helpers(const Helpers&) = delete;
   Helpers& operator=(const Helpers&) = delete;
 
-  /// Runs `work` here and on up to `most` helpers who are free or come free meanwhile, and returns when all
-  /// have left it; `work` ends where nothing is left to take. Work may share out work of its own; who waits
-  /// here helps with that, and with nothing else, for anything else may wait for the one who waits. By any
-  /// thread. What any of them throws is thrown here, once all have left.
+  /// Runs `work` here and on up to `most` helpers that are free or get free meanwhile, and returns when all
+  /// have left it; `work` ends where nothing is left to take. Work may share out work of its own; waiting
+  /// here helps with that and with nothing else, since anything else might wait for this thread. Callable
+  /// from any thread. Rethrows what any of them throws, once all have left.
   void share(const std::function<void()>& work, size_t most);
 
  private:
   struct Job {
     const std::function<void()>& work;
-    const Job* within;  ///< the job that it was shared out of
+    const Job* within;  ///< the job that shared it out
     size_t wanted, running;
-    std::exception_ptr thrown;  ///< the first by any who took part
+    std::exception_ptr thrown;  ///< the first by any thread
   };
   bool isWithin(const Job& job, const Job* outer) const;
-  /// Under the lock: the job of highest standing that still wants someone.
+  /// Under the lock: the highest-ranking job that still wants helpers.
   std::list<Job>::iterator open(const Job* outer);
   void take(std::list<Job>::iterator job, std::unique_lock<std::mutex>& lock);
   void help(const std::stop_token& stop);

@@ -33,11 +33,11 @@ void addPitched(KeyMaker& maker, const Layer& l, const Track& track, double velo
 ReadyKick tuned(const Recorded& layer, const Track& track, const AudioBuffer& recorded,
                 const SoundFacts& found) {
   ReadyKick out;
-  // Path edits first, then a new measurement: tuning goes by where the edited path rests.
+  // Path edits first, then a new measurement: tuning uses the resting pitch of the edited path.
   const PathEdit edit{layer.strikeSemitones, layer.strikeMs, layer.flatten};
   const AudioBuffer source = pathEdited(recorded, found, edit);
   LandingOptions band = layer.band;
-  // A hand-set landing time has moved by now; its pitch is invariant under the edit.
+  // A hand-set landing time has moved by now; its pitch does not change with the edit.
   if (edit.works() && band.byHand()) band.atHz = found.landing.hz, band.atMs.reset();
   SoundFacts measured = edit.works() ? measureSound(source, band) : found;
   if (layer.onsetMs) measured.onsetSeconds = *layer.onsetMs / 1000.0;
@@ -72,7 +72,7 @@ void shiftBySpeed(ReadyKick& kick, double semitones) {
   if (!chosen) kick.band.lowHz = usual.lowHz, kick.band.highHz = std::max(usual.highHz, kick.band.highHz);
 }
 
-// Measured before any trim and apart from what rests: a trim takes length away and no pitch.
+// Measured before any trim and without resting layers: a trim shortens a sound but keeps its pitch.
 Part untrimmed(Part part) {
   for (Layer& l : part.layers)
     if (Recorded* r = l.recorded()) r->length.reset();
@@ -84,7 +84,7 @@ bool isTrimmed(const Part& part) {
                      [](const Layer& l) { return l.recorded() && l.recorded()->length; });
 }
 
-// A recording that is heard alone and moved to another pitch as a whole.
+// A recording heard alone and shifted as a whole.
 const Layer* shiftedAlone(const Part& part) {
   const auto heard = heardLayers(part.layers);
   const Recorded* r = heard.size() == 1 ? heard.front()->recorded() : nullptr;
@@ -106,9 +106,9 @@ bool isPlain(const Part& part, const Layer& layer) {
   return !works(layer.chain) && !works(part.finish) && layer.shape == decltype(layer.shape)();
 }
 
-// A shift moves a sound's note by exactly that much and neither finds nor loses one: the reading of a short
-// or sliding sound at another speed wavers by some tens of cents, and an ear hears the same sound. Beyond
-// that the processors move the note, and the measurement counts.
+// A shift moves a sound's note by exactly that much and neither finds nor loses one: measuring a short or
+// gliding sound at another speed varies by some tens of cents, though it sounds the same. Beyond that the
+// processors moved the note, and the measurement counts.
 void carryNote(Landing& found, const Landing& before, double semitones, bool plain) {
   constexpr double kSameNoteCents = 60.0;
   const auto was = before.noteHz(), is = found.noteHz();
@@ -174,7 +174,7 @@ std::shared_ptr<const ReadyKick> SoundSteps::kickLayer(const Layer& layer, const
           out.sound =
               trimmedTail(out.sound, out.onsetSeconds, recorded->length->toMs(track.tempoBpm) / 1000.0, fade);
         shapeLayer(out.sound, layer, out.onsetSeconds, chain);
-        // A hand-set landing time is later by the pre-ringing.
+        // Pre-ringing delays a hand-set landing time.
         if (out.band.atMs) *out.band.atMs += 1000.0 * static_cast<double>(leadFrames(chain)) / rate_;
         return out;
       },
@@ -202,7 +202,7 @@ HitSound SoundSteps::kickHit(const Part& part, const Track& track, const HitAsk&
   }
   if (heard.empty()) return out;
   if (alike) {
-    // What all take from the velocity alike is left to the placing, so that one sound serves all hits.
+    // The velocity scaling that all layers share is left to placing, so that one sound serves all hits.
     out.gain = heard.front().gain;
     for (Heard& h : heard) h.gain = 1.0;
   }
@@ -212,7 +212,7 @@ HitSound SoundSteps::kickHit(const Part& part, const Track& track, const HitAsk&
     heard[i].gain *= amplitudeFromDb(heard[i].layer->levelDb);
     maker.add(keys[i]).add(heard[i].gain).add(heard[i].layer->offsetMs);
   }
-  // One that is held between samples is held so against the others.
+  // A layer with a sub-sample offset keeps it against the others.
   const bool between =
       std::any_of(heard.begin(), heard.end(), [](const Heard& h) { return h.layer->betweenSamples; });
   if (between) maker.add(std::string("between samples"));
@@ -276,7 +276,8 @@ std::optional<double> SoundSteps::kickBodySeconds(const Part& part, const Track&
   Part whole = untrimmed(part);
   for (Layer& l : whole.layers)
     if (KickVoice* voice = l.kickVoice())
-      if (const TimeValue plain = KickVoice().length; voice->length.toMs(track.tempoBpm) < plain.toMs(track.tempoBpm))
+      if (const TimeValue plain = KickVoice().length;
+          voice->length.toMs(track.tempoBpm) < plain.toMs(track.tempoBpm))
         setKickLength(*voice, plain, track.tempoBpm, false);
   const auto found = kickFacts(whole, track);
   if (!found || !found->onsetSeconds) return std::nullopt;

@@ -24,10 +24,11 @@ inline AudioBuffer windowOf(const Stem& x, size_t b, size_t before, size_t after
   return out;
 }
 
-/// Whether a block takes longer than it takes to wake a helper.
+/// Whether making a block takes longer than waking a helper.
 enum class Work { Light, Heavy };
 
-/// A stem of the same shape whose blocks `make(b)` gives, each under `keyOf(b)`; heavy ones several at a time.
+/// A stem of the same shape with the blocks of `make(b)`, each cached under `keyOf(b)`; heavy ones several at
+/// a time.
 template <class KeyOf, class Make>
 Stem blocksOf(const Stem& like, StepCache& cache, KeyOf keyOf, Make make, Work work = Work::Light) {
   Stem out(like.frames(), like.channels());
@@ -48,7 +49,7 @@ Stem blocksOf(const Stem& like, StepCache& cache, KeyOf keyOf, Make make, Work w
   return out;
 }
 
-/// A processor's state, as numbers whose order only it knows; empty: at rest.
+/// A processor's state, as numbers in its own order; empty: at rest.
 using Memory = std::vector<double>;
 
 struct Piece {
@@ -61,8 +62,8 @@ struct Reads {
   int64_t before = 0, after = 0;
 };
 
-/// Runs over the loop, block by block: `make(b, memory)` gives a block of `channels` and updates the memory.
-/// `settleSeconds`: length of the memory; that much of the loop, at most ten seconds, runs in ahead of its
+/// Runs over the loop, block by block: `make(b, memory)` returns a block of `channels` and updates the
+/// memory. `settleSeconds`: length of the memory; that much of the loop, at most ten seconds, runs before its
 /// start; 0: `make` ignores the memory and runs on several threads.
 template <class Make>
 Stem running(const Stem& x, const StepKey& what, const Reads& reads, double settleSeconds, double rate,

@@ -127,7 +127,7 @@ Stem folded(const Stem& x, StepCache& cache) {
     out.push(cache.get<Block>(
                  key,
                  [&] {
-                   // Mid, even where one block alone is mono.
+                   // Mid, even where only one block is mono.
                    std::vector<float> mid = x.channel(b, 0);
                    const auto& right = x.channel(b, 1);
                    for (size_t i = 0; i < mid.size(); ++i) mid[i] = 0.5f * (mid[i] + right[i]);
@@ -196,7 +196,7 @@ Stem inRoom(const Stem& x, const Room& room, double rate, StepCache& cache) {
   return convolvedLane(x, what.key(), {responses[0], responses[1]}, true, room.wet, rate, cache);
 }
 
-// A gain that begins anew at each strike: `gainAt` by ms since the latest.
+// A gain that restarts at each strike: `gainAt` by ms since the latest.
 template <class GainAt>
 Stem struck(const Stem& x, const StepKey& what, const std::vector<double>& strikes, double rate,
             StepCache& cache, GainAt gainAt) {

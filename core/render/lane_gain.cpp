@@ -195,7 +195,7 @@ Stem gainsTogether(const Stem& a, const Stem& b, GainsMeet meet, StepCache& cach
 
 Stem duckedLane(const Stem& x, const Stem& stood, const AlignMove& move, std::vector<LaneGain> gains,
                 GainsMeet meet, double rate, StepCache& cache) {
-  // Gains of one band meet.
+  // Combines gains of the same band.
   std::vector<LaneGain> bands;
   std::vector<Stem> whole;
   for (LaneGain& g : gains) {

@@ -7,8 +7,8 @@
 
 namespace heft {
 
-/// The gain of a drawn curve over the loop. A block's key holds the triggers whose dips reach into it and no
-/// others, so that a hit that moves renews its neighbourhood.
+/// The gain of a drawn curve over the loop. A block's key holds only the triggers whose dips reach into it,
+/// so a moved hit renews only its neighbourhood.
 Stem gainLane(const DrawnDip& dip, const std::vector<Trigger>& triggers, double rate, size_t frames,
               StepCache& cache);
 
@@ -19,7 +19,7 @@ Stem gainAtRest(size_t frames, StepCache& cache, float gain = 1.0f);
 /// sidechain and start state; the loop's seam continues from the end's state.
 Stem followedGain(const Follower& follower, const Stem& heard, double rate, StepCache& cache);
 
-/// The gain of a mirror; `isEnvelope`: the source is a level already, not a sound whose lows count.
+/// The gain of a mirror; `isEnvelope`: the source is a level already, not a sound.
 Stem mirroredGain(const Mirror& mirror, const Stem& source, bool isEnvelope, const Stem& target, double rate,
                   StepCache& cache);
 

@@ -19,7 +19,7 @@ constexpr int64_t kMargin = 48;  // frames that reading between samples looks at
 void addSpan(KeyMaker& maker, const Stem& x, int64_t first, int64_t count) {
   const auto frames = static_cast<int64_t>(x.frames());
   maker.add(frames).add(first).add(count);
-  // The last block is shorter than the others: no step longer than it may be taken.
+  // The last block is shorter than the others: no step may be longer than it.
   for (int64_t at = first; at < first + count;) {
     const int64_t inLoop = ((at % frames) + frames) % frames;
     const auto b = static_cast<size_t>(inLoop) / kBlockFrames;

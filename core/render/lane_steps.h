@@ -19,14 +19,14 @@ inline size_t bytesOfBlock(const Block& b) {
 Stem filteredStem(const Stem& x, const StepKey& what, const std::vector<Biquad::Coefficients>& sections,
                   double settleSeconds, double rate, StepCache& cache);
 
-/// The loop with its phase turned.
+/// The loop with its phase rotated.
 Stem rotatedStem(const Stem& x, const Rotation& rotation, double rate, StepCache& cache);
 
-/// The loop with its phase turned, later by the move's delay, to a fraction of a sample, and its polarity
-/// turned over where the move says so.
+/// The loop with its phase rotated, delayed by the move to a fraction of a sample, and inverted where the
+/// move says so.
 Stem movedStem(const Stem& x, const AlignMove& move, double rate, StepCache& cache);
 
-/// The part of it below `hz` (core/duck/apply.h, LowPart), with the loop as its own past.
+/// The band below `hz` (core/duck/apply.h, LowPart), with the loop as its own past.
 Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache);
 
 /// At another level; exactly x at 0 dB.

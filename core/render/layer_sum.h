@@ -28,10 +28,10 @@ std::vector<const Layer*> layersAt(const std::vector<Layer>& layers, const std::
 
 /// Inputs of a layer's fades and processors, into a step's key.
 void addShape(KeyMaker& key, const Layer& layer, const ReadyChain& chain, double tempoBpm);
-/// Ends, processors and polarity of a layer, the last things done to it alone.
+/// A layer's last steps: ends, processors and polarity.
 void shapeLayer(AudioBuffer& sound, const Layer& layer, double& onsetSeconds, const ReadyChain& chain);
 
-/// How much of a velocity its level takes, 0 to 1.
+/// How much its level follows velocity, 0 to 1.
 double velocityAmount(const Layer& layer);
 
 }  // namespace heft

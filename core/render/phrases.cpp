@@ -8,7 +8,7 @@
 namespace heft {
 namespace {
 
-// Of the wheel from `start` to `end`, in seconds from `start`; nothing where it rests throughout.
+// The wheel from `start` to `end`, in seconds from `start`; nothing where it is centred throughout.
 std::vector<PitchPointAt> bendOver(const Part& part, double start, double end, double quarterSeconds) {
   std::vector<PitchPointAt> out = {{0.0, wheelAt(part, start)}};
   const auto first = std::upper_bound(part.wheel.begin(), part.wheel.end(), start,
@@ -60,7 +60,7 @@ std::vector<PlacedPhrase> phrasesOf(const Part& part, const Track& track) {
   }
   for (PlacedPhrase& p : out) {
     const PhraseNote& last = p.ask.phrase.notes.back();
-    // Released notes are still bent.
+    // Released notes still follow the wheel.
     const double end = p.startQuarters + (last.start + last.length) / quarter + 0.5 / quarter;
     p.ask.phrase.bend = bendOver(part, p.startQuarters, end, quarter);
   }

@@ -11,7 +11,7 @@
 namespace heft {
 namespace {
 
-/// A sound that the next one ends fades over this: 20 ms leave no click of a low tone (tests/render_test.cpp).
+/// Fade of a sound that the next one ends: 20 ms leave no click in a low tone (tests/render_test.cpp).
 constexpr double kChokeSeconds = 0.02;
 
 /// One sound somewhere on the loop's circle.
@@ -138,7 +138,7 @@ std::vector<Placed> placeNotes(const Part& part, const Track& track, const Sound
   std::vector<Placed> out;
   const auto phrases = phrasesOf(part, track);
   const size_t frames = track.loopFrames();
-  // The longest first, so that no thread is left with one at the end.
+  // The longest first, so that no thread starts one at the end.
   std::vector<size_t> order(phrases.size());
   std::iota(order.begin(), order.end(), size_t{0});
   std::stable_sort(order.begin(), order.end(), [&](size_t a, size_t b) {

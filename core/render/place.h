@@ -1,6 +1,6 @@
 #pragma once
-/// A part's sounds where they play: its lane before it is moved or ducked. Block by block, each found again in
-/// the cache where the sounds that touch it stayed.
+/// A part's sounds in place: its lane before it is moved or ducked. Block by block, each cached as long as
+/// the sounds in it stay the same.
 
 #include <stop_token>
 

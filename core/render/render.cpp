@@ -34,7 +34,7 @@ Stem layerDucked(const Stem& heard, const Lane& lane, const Part& part, const Du
   return withInstead(heard, alone, ducked, from.cache);
 }
 
-// The lane moved and ducked: its layers by themselves first, then all of it.
+// The moved and ducked lane: first its layers on their own, then all of it.
 void hear(Lane& lane, const Part& part, const Session& s, Stems& stems, const DuckSources& from) {
   StepCache& cache = from.cache;
   const double rate = stems.sampleRate;

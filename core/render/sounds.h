@@ -21,7 +21,7 @@ struct Keyed {
   double leadSeconds() const { return sound ? static_cast<double>(leadFrames) / sound->sampleRate : 0.0; }
 };
 
-/// A layer, or all layers of a kick, ready to be placed by its onset.
+/// A layer, or all layers of a kick, to be placed by its onset.
 struct ReadyKick {
   AudioBuffer sound;          ///< of a part: levels, polarities and finish applied
   double semitones = 0.0;     ///< whole shift of the recorded first layer, its own by speed included
@@ -31,7 +31,7 @@ struct ReadyKick {
   std::string problem;  ///< why it could not be tuned; the sound is then untuned
 };
 
-/// One hit of the kick: how hard, and which layers rest.
+/// One hit of the kick: its velocity, and which layers rest.
 struct HitAsk {
   double velocity = 1.0;
   std::vector<int> without;
@@ -41,7 +41,7 @@ struct HitAsk {
 struct HitSound {
   std::shared_ptr<const ReadyKick> ready;
   StepKey key;
-  double gain = 1.0;  ///< what all layers take from the velocity alike
+  double gain = 1.0;  ///< the velocity scaling that all layers share
 };
 
 /// Tied notes of the bass as one sound.
@@ -49,10 +49,10 @@ struct PhraseAsk {
   Phrase phrase;
   std::vector<int> without;
   bool whole = false;         ///< a one-shot: recorded layers are not cut at its end
-  double ringsSeconds = 0.0;  ///< recorded layers ring on for so long after its end
+  double ringsSeconds = 0.0;  ///< recorded layers ring on for that long after its end
 };
 
-/// How long after a phrase's end the contour of its part lets it ring, seconds; 0 where that does nothing.
+/// How long after a phrase's end the part's contour lets it ring, seconds; 0 where the contour does nothing.
 double contourRings(const Part& part, const Track& track, const PhraseAsk& ask);
 
 class SoundSteps {
@@ -82,7 +82,7 @@ class SoundSteps {
   std::shared_ptr<const ReadyKick> kick(const Part& part, const Track& track, StepKey* key = nullptr) const;
   /// The full hit measured.
   std::shared_ptr<const SoundFacts> kickFacts(const Part& part, const Track& track) const;
-  /// How long the kick's body is, 30 to 60 ms from the onset: half of the time in which the band below 150 Hz
+  /// Length of the kick's body, 30 to 60 ms from the onset: half of the time in which the band below 150 Hz
   /// stays within 20 dB of its peak, before any trim, so that a shorter tail is not judged over less kick. A
   /// built kick shorter than 250 ms counts as that long. Nothing without a sound. Our own definition.
   std::optional<double> kickBodySeconds(const Part& part, const Track& track) const;
@@ -101,7 +101,7 @@ class SoundSteps {
   std::shared_ptr<const SoundFacts> bassFacts(const Part& part, const Track& track, double midi) const;
   /// The first layer's recording; nothing for a built one.
   std::shared_ptr<const SoundFacts> bassSourceFacts(const Part& part) const;
-  /// How far a recorded layer is moved to play a note, its own shift included; 0 for a built one.
+  /// How far a recorded layer is shifted to play a note, its own shift included; 0 for a built one.
   double bassShift(const Layer& layer, const Track& track, double midi) const;
   /// One layer of a phrase; polarity applied, level not.
   Keyed bassLayer(const Layer& layer, const Track& track, const PhraseAsk& ask) const;
@@ -119,7 +119,7 @@ size_t bytesOfFacts(const SoundFacts& facts);
 /// Inputs of a landing's measurement.
 StepKey bandKey(const LandingOptions& band);
 
-/// `from`, its lead as well, cut to at most `frames` with a fade that ends there.
+/// `from` with its lead, cut to at most `frames` with a fade that ends there.
 Keyed cutTo(const Keyed& from, size_t frames, double fadeSeconds, StepCache& cache);
 
 }  // namespace heft

@@ -1,6 +1,5 @@
 #pragma once
-/// A rendered lane as a list of shared immutable blocks: what did not change between two renders is the same
-/// memory.
+/// A rendered lane as a list of shared immutable blocks: two renders share the memory of unchanged blocks.
 
 #include <cstdint>
 #include <memory>
@@ -19,8 +18,8 @@ struct Block {
   size_t bytes() const { return channels.size() * kBlockFrames * sizeof(float) + 64; }
 };
 
-/// Which of two channels to draw where one is drawn, by their highest samples: the left, unless the right is
-/// twice as loud.
+/// The channel to draw where only one is drawn, by their highest samples: the left, unless the right is twice
+/// as loud.
 constexpr size_t drawnOf(float left, float right) {
   return right > 2.0f * left ? 1 : 0;
 }

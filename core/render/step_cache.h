@@ -1,5 +1,5 @@
 #pragma once
-/// Results of render steps and measurements, found by a hash of all that they read.
+/// Results of render steps and measurements, keyed by a hash of all their inputs.
 
 #include <cstdint>
 #include <cstring>
@@ -39,8 +39,8 @@ class KeyMaker {
   std::string bytes_;
 };
 
-/// Bounded by bytes, including an entry's own overhead, least recently used first out. Copies share the
-/// entries. Threads may share it: a step in progress on one is waited for by the others.
+/// Bounded by bytes, including an entry's overhead; evicts the least recently used. Copies share the entries.
+/// Threads may share it: others wait for a step in progress.
 class StepCache {
  public:
   explicit StepCache(size_t mostBytes = size_t{1} << 29);
@@ -48,10 +48,10 @@ class StepCache {
   /// The same cache with parallelism: independent steps run on that many threads (madeAtOnce()), 1 to 16.
   /// Handles of one cache with the same count share their threads.
   StepCache onThreads(size_t count) const;
-  /// On as many as the machine runs at once, at most four.
+  /// On all of the machine's threads, at most four.
   StepCache onAllThreads() const;
   size_t threads() const { return threads_; }
-  /// Threads that share work with the one that asks; nothing where threads() is 1.
+  /// Threads that share work with the calling one; nothing where threads() is 1.
   const std::shared_ptr<Helpers>& helpers() const { return helpers_; }
 
   /// The result under `key`, or what `make` gives (a value of T), kept as `sizeOf(value)` large.
@@ -81,7 +81,7 @@ class StepCache {
   };
   struct Store;
   std::shared_ptr<const void> find(const StepKey& key);
-  /// The entry, waited for if another thread is making it; else nothing, and the caller makes the step.
+  /// The entry, waiting if another thread is making it; else nothing, and the caller makes the step.
   std::shared_ptr<const void> findOrClaim(const StepKey& key);
   void letGo(const StepKey& key);
   void keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes);

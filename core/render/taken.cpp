@@ -129,7 +129,7 @@ struct Lines {
   }
 
   void addPhrase(PhraseAsk ask, int64_t at, int64_t next) {
-    // It is taken before a note is cut, and as long as a contour lets it ring.
+    // Measured before a note is cut, for as long as a contour lets it ring.
     constexpr double kCutSeconds = 0.02;
     ask.ringsSeconds = std::max(kCutSeconds, contourRings(part, s.track, ask));
     for (const Layer* layer : layersAt(part.layers, ask.without)) {

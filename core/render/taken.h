@@ -9,19 +9,19 @@
 
 namespace heft {
 
-/// Figures over the loop that are 0 and up, the highest of each step.
+/// Figures over the loop, 0 and up, the highest of each step.
 struct LoopLine {
   static constexpr size_t kStepFrames = 64;
   size_t frames = 0;         ///< the loop's
-  std::vector<float> steps;  ///< empty: 0 all along
+  std::vector<float> steps;  ///< empty: 0 throughout
 
   /// The maximum over `count` frames from `first`, which may be outside: it is a loop.
   float highest(int64_t first, size_t count) const;
 };
 
-/// Gain reduction of a part's processors, dB; empty without an active one. In series it adds up; for parallel
-/// layers it is that of the layer that loses most. At the part's audible time, later by its delay. A request
-/// to `stop` cuts it short.
+/// Gain reduction of a part's processors, dB; empty without an active one. Adds up in series; for parallel
+/// layers it is that of the layer with the most. At the part's audible time, including its delay. `stop` cuts
+/// it short.
 LoopLine takenOf(const Session& session, const Part& part, const SoundSteps& steps, StepCache& cache,
                  const std::stop_token& stop = {});
 

@@ -21,7 +21,7 @@ struct SourceStamp {
 struct AssetRef {
   std::string hash;        ///< XXH3-128 of the file's bytes, 32 hex digits; empty: none
   std::string name;        ///< file name as it came, for people
-  std::string from = {};   ///< whole path of that file, where it is known: looked at for having changed on disk
+  std::string from = {};   ///< whole path of that file, where known, to see whether it changed on disk
   SourceStamp stamp = {};  ///< of that file when it was read
   Unknown unknown = {};
   bool operator==(const AssetRef&) const = default;

@@ -12,7 +12,7 @@ namespace heft {
 /// A value: copying it shares the sounds.
 class Assets {
  public:
-  /// Takes a sound in; the reference carries the file's name without its folder, as UTF-8.
+  /// Adds a sound; the reference carries the file's name without its folder, as UTF-8.
   AssetRef add(LoadedSound sound, const std::string& path);
   /// The sound, or nothing.
   const LoadedSound* find(const AssetRef& ref) const;
@@ -24,8 +24,8 @@ class Assets {
   std::map<std::string, LoadedSound> byHash_;
 };
 
-/// Every reference to a sound that the session holds: layers and bodies of all chains in all versions,
-/// triggers, backing, references.
+/// Every sound reference of the session: layers and bodies of all chains in all versions, triggers, backing,
+/// references.
 template <class S, class Do>
 void eachAsset(S& session, Do each) {
   auto bodies = [&](auto& chain) {
@@ -49,9 +49,9 @@ void eachAsset(S& session, Do each) {
   for (auto& r : session.references) each(r);
 }
 
-/// The session with another sound as a part's first layer, fitted as that one is: its target note,
-/// method, length, shape and level stay, and with them the moves of the later stages. A built layer gives its
-/// note and length.
+/// The session with another sound as a part's first layer, fitted like the present one: target note, method,
+/// length, shape and level stay, and with them the moves of later stages. A built layer passes on its note
+/// and length.
 Session withSoundInstead(Session session, int part, const AssetRef& sound, std::optional<int> layer = {});
 
 /// Replaces a sound everywhere it is used, matched by the file it came from.

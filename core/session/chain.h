@@ -56,7 +56,7 @@ struct Processor {
   void switchOn(bool on) {
     std::visit([on](auto& p) { p.on = on; }, what);
   }
-  /// Whether it is in and changes anything.
+  /// Whether it is on and changes anything.
   bool works() const;
 };
 inline constexpr size_t kProcessorKinds = std::variant_size_v<Processor::What>;
@@ -78,7 +78,7 @@ bool isUnmoved(const Processor& processor);
 inline constexpr size_t kMostProcessors = 10;
 
 struct Chain {
-  bool on = true;  ///< all of it in or out
+  bool on = true;  ///< bypasses all of it when off
   std::vector<Processor> list;
   bool operator==(const Chain&) const = default;
 
@@ -87,11 +87,11 @@ struct Chain {
   const Processor* find(int id) const;
   Processor* find(int id);
   int freshId() const;
-  /// The default position of a kind: behind the last processor that usually comes before it, or is of its
+  /// The default position of a kind: after the last processor that usually comes before it, or is of its
   /// kind.
   size_t usualPlace(size_t kind) const;
-  /// Puts it there, or at its usual place, under an id of its own, which it returns; nothing where the chain is
-  /// full.
+  /// Inserts it there, or at its default position, under a new id, which it returns; nothing where the chain
+  /// is full.
   std::optional<int> put(Processor processor, std::optional<size_t> place = {});
 
   /// The first of its kind, or nothing.

@@ -14,10 +14,10 @@
 
 namespace heft {
 
-/// A hit that fires: drawn by hand, or read from a MIDI file.
+/// A triggering hit: drawn by hand, or read from a MIDI file.
 struct TriggerHit {
   double startQuarters = 0.0;
-  double lengthQuarters = 0.25;  ///< of a MIDI note: how long a follower hears it
+  double lengthQuarters = 0.25;  ///< of a MIDI note: its length for a follower
   double velocity = 1.0;         ///< 0 to 1, an amplitude
   int midi = 36;                 ///< of a MIDI note
   bool operator==(const TriggerHit&) const = default;
@@ -32,8 +32,8 @@ struct HitMark {
 inline constexpr size_t kMostMarks = 4096;
 inline constexpr double kMarkSeconds = 0.03;  ///< reach of a mark
 
-/// A part's own hits or notes; hits found in a sound that is loaded for this only; a MIDI file's notes; hits
-/// drawn for this alone.
+/// A part's own hits or notes; hits found in a sound loaded only for this; a MIDI file's notes; hits drawn
+/// only for this.
 enum class TriggerKind { Part, Audio, Midi, Drawn };
 
 struct DuckSource {
@@ -43,11 +43,11 @@ struct DuckSource {
   std::optional<double> lowCutHz, highCutHz;
   double thresholdDb = DetectorOptions().thresholdDb;  ///< of the detector, re the loudest moment
   double shortestGapMs = DetectorOptions().shortestGapMs;
-  AssetRef asset = {};              ///< Audio
-  double offsetSeconds = 0.0;       ///< Audio: position in the file at the loop's start
-  bool repeats = true;              ///< Audio, Midi: a file shorter than the loop begins again, in whole beats
-  std::vector<HitMark> marks = {};  ///< Audio
-  std::string midiName = {};        ///< Midi: the file, for people
+  AssetRef asset = {};                 ///< Audio
+  double offsetSeconds = 0.0;          ///< Audio: position in the file at the loop's start
+  bool repeats = true;                 ///< Audio, Midi: a file shorter than the loop repeats, in whole beats
+  std::vector<HitMark> marks = {};     ///< Audio
+  std::string midiName = {};           ///< Midi: the file, for people
   std::vector<TriggerHit> notes = {};  ///< Midi: all of the file's notes
   double midiQuarters = 0.0;           ///< Midi: how long the file is; 0: to the end of its last note
   std::vector<int> pitches = {};       ///< Midi: trigger notes by number; empty: all
@@ -60,7 +60,7 @@ struct DuckSource {
 /// How long a drawn curve lasts.
 enum class CurveLasts {
   AsSet,
-  AsSource,  ///< as the source's own sound: hold and release, or all points, stretch to it
+  AsSource,  ///< like the source's own sound: hold and release, or all points, stretch to it
   ToNext     ///< to the next hit
 };
 
@@ -73,7 +73,7 @@ struct DuckCurve {
   CurveLasts lasts = CurveLasts::AsSet;
   TimeValue length = TimeValue::note(1, 8);  ///< of all points together
   std::vector<DipPoint> points = {};         ///< ascending from 0; empty: the four dimensions
-  double velocityToDepth = 0.0;              ///< 0 to 1: how much less a soft hit takes
+  double velocityToDepth = 0.0;              ///< 0 to 1: how much less a soft hit ducks
   bool operator==(const DuckCurve&) const = default;
 };
 

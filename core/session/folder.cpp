@@ -25,7 +25,8 @@ std::string storedName(const AssetRef& ref) {
   return shortHash(ref) + name;
 }
 
-// By its name, else by the digits alone: names that were no UTF-8 are other bytes in session.json than on disk.
+// By its name, else by the digits alone: names that were not UTF-8 have other bytes in session.json than on
+// disk.
 fs::path storedPath(const fs::path& audio, const AssetRef& ref) {
   const fs::path path = audio / storedName(ref);
   std::error_code code;
@@ -42,7 +43,7 @@ bool holds(const fs::path& path, const std::string& bytes) {
   return there && *there == bytes;
 }
 
-// Where the system has no number for itself: one of ours, made once and kept with the user's data.
+// Where the system has no id: one of ours, made once and kept with the user's data.
 Result<std::string> ownNumber() {
   const std::string own = userFolder();
   if (own.empty()) return unreadable({}, "no folder for data");
@@ -117,7 +118,7 @@ std::string thisMachine() {
   auto id = readBytes("/etc/machine-id", 256);
   if (!id || id->empty()) id = ownNumber();
   if (!id || id->empty()) return {};
-  // Not the number itself: a session may be passed on.
+  // Not the id itself, because a session may be passed on.
   const std::string salted = "heft session " + *id;
   return contentHash(salted.data(), salted.size());
 }

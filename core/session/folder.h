@@ -11,8 +11,8 @@ namespace heft {
 struct OpenedSession {
   Session session;
   Assets assets;
-  std::string fileHash;               ///< of session.json as it was read
-  bool savedHere = false;             ///< by this machine: only then is looked at where its sounds came from
+  std::string fileHash;               ///< of session.json when it was read
+  bool savedHere = false;             ///< by this machine: only then are its sounds' source files checked
   std::vector<std::string> warnings;  ///< sentences on sounds that are missing or changed
 };
 
@@ -22,9 +22,8 @@ std::string thisMachine();
 /// Size and time of a file; all zero where there is none.
 SourceStamp stampOf(const std::string& path);
 
-/// Writes the sounds that are not there yet, then session.json whole (written beside, flushed, renamed): a
-/// crash at any moment leaves the old session or the new one. What earlier crashes left is swept away. Errors:
-/// Unwritable.
+/// Writes missing sounds, then session.json as a whole (written beside, flushed, renamed): a crash at any
+/// moment leaves the old session or the new one. Removes what earlier crashes left. Errors: Unwritable.
 Result<void> saveSession(const std::string& folder, const Session& session, const Assets& assets);
 
 /// Hash of session.json's bytes; empty where there is none. Shows whether another program wrote it.
@@ -39,14 +38,14 @@ struct SaveOutcome {
 Result<SaveOutcome> saveUnlessChanged(const std::string& folder, const Session& session, const Assets& assets,
                                       const std::optional<std::string>& expectedHash);
 
-/// Reads a folder, or its session.json by name. A sound that is missing leaves its place empty and a warning,
-/// and so does one that is a link: nothing outside the folder is read. Errors: Unreadable, Cancelled.
+/// Reads a folder, or its session.json by name. A missing sound leaves its place empty and a warning, and so
+/// does a link: nothing outside the folder is read. Errors: Unreadable, Cancelled.
 Result<OpenedSession> openSession(const std::string& folder, const std::stop_token& stop = {});
 
 /// Writes these references' sounds into the folder's audio/ where they are missing. Errors: Unwritable.
 Result<void> saveSounds(const std::string& folder, const std::vector<AssetRef>& refs, const Assets& assets);
-/// A sound of the folder's audio/; a link may lead anywhere and is not followed. Errors: Unreadable, also where
-/// the file holds another sound than the one that was saved; Cancelled.
+/// A sound of the folder's audio/; a link is not followed. Errors: Unreadable, also where the file holds
+/// another sound than the saved one; Cancelled.
 Result<LoadedSound> storedSound(const std::string& folder, const AssetRef& ref,
                                 const std::stop_token& stop = {});
 /// The folder of the user's own data; empty where the system names none.
@@ -61,7 +60,7 @@ struct Sources {
   std::vector<std::string>
       changedSince;  ///< those among them with another size or time than when they were read
 };
-/// Looks at them and reads none. For sessions that were saved on this machine.
+/// Checks them without reading. For sessions saved on this machine.
 Sources sourcesOf(const Session& session, const Assets& assets);
 
 }  // namespace heft

@@ -1,12 +1,12 @@
 #pragma once
-/// Who has a folder open: a lock that ends with its process, also where process numbers repeat (containers).
+/// Who has a folder open: a lock that ends with its process, even where process ids repeat (containers).
 
 #include <string>
 
 namespace heft {
 
-/// Held while a session's folder, or an autosave's, is open for writing. flock(2): the kernel lets go of it
-/// when the process ends, however it ends, and a second lock in the same process is refused as another's is.
+/// Held while a session's folder, or an autosave's, is open for writing. flock(2): the kernel releases it
+/// when the process ends, however it ends, and refuses a second lock in the same process like another's.
 class FolderLock {
  public:
   FolderLock() = default;
@@ -23,7 +23,7 @@ class FolderLock {
   State take(const std::string& folder);
   void release();
   bool isHeld() const { return fd_ >= 0; }
-  /// The file in a folder that is locked; taken away with the lock.
+  /// The lock's file in a folder; removed with the lock.
   static constexpr const char* kName = ".heft-lock";
 
  private:

@@ -6,15 +6,15 @@
 namespace heft {
 
 inline constexpr double kLeastHandOverMs = 2.0, kMostHandOverMs = 500.0;
-/// Waves that cancel more than that would have to be raised.
+/// Waves that cancel more would have to be raised.
 inline constexpr double kLeastAlike = -0.5;
 
 /// From the note's start the kick's tail fades out and the bass fades in.
 struct HandOver {
   bool on = false;
   double ms = 30.0;  ///< kLeastHandOverMs to kMostHandOverMs
-  /// The correlation that both are taken to have, kLeastAlike to 1: 0 as different tones (constant power), 1 as
-  /// one wave (constant amplitude), below 0 as waves that cancel.
+  /// The correlation assumed between the two, kLeastAlike to 1: 0 for different tones (constant power), 1 for
+  /// the same wave (constant amplitude), below 0 for waves that cancel.
   double alike = 0.0;
   bool operator==(const HandOver&) const = default;
 

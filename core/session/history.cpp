@@ -35,7 +35,7 @@ struct History::ListChange {
   }
 };
 
-// What changed of one part's lists, which make a session large.
+// Changes of one part's lists, which are what makes a session large.
 struct History::PartChange {
   int part = 0;
   ListChange<Hit> hits;
@@ -158,7 +158,7 @@ void History::apply(const std::string& name, Session next, const std::string& me
     steps_.pop_back();
     now_ = std::move(before);
     --at_;
-    // A drag back to where it began is no step; going on it begins one.
+    // A drag back to its start is no step; continuing it starts one.
     if (next == now_) return mergeKey_.clear();
   }
   Step step = Step::between(now_, next);

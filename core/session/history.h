@@ -17,9 +17,9 @@ class History {
   explicit History(Session first = {});
 
   const Session& now() const { return now_; }
-  /// Appends a state and drops the redo steps. Nothing where `next` equals now(). `mergeKey`: an edit with
-  /// the newest one's key joins it (a drag is one step; one that ends where it began is none). Beyond kMost
-  /// steps the oldest is forgotten.
+  /// Appends a state and drops the redo steps. Does nothing where `next` equals now(). `mergeKey`: an edit
+  /// with the newest one's key joins it (a drag is one step; one that ends where it began is none). Beyond
+  /// kMost steps it forgets the oldest.
   void apply(const std::string& name, Session next, const std::string& mergeKey = {});
   /// Ends a run of merged edits.
   void endMerge() { mergeKey_.clear(); }
@@ -35,11 +35,11 @@ class History {
   bool isSaved() const { return saved_ == numberNow(); }
   void markSaved() { saved_ = numberNow(), mergeKey_.clear(); }
 
-  /// Hashes of sounds that no undo or redo has reached for kKeptEdits edits, each reported once: their steps
-  /// are gone. Until then a copied processor can still be pasted.
+  /// Hashes of sounds that no undo or redo has reached for kKeptEdits edits, each reported once. Until then a
+  /// copied processor can still be pasted.
   std::vector<std::string> takeForgottenSounds();
 
-  /// About what all steps together take up.
+  /// Approximate size of all steps together.
   size_t bytes() const;
   static constexpr size_t kMost = 500;
   static constexpr uint64_t kKeptEdits = 50;

@@ -24,16 +24,16 @@ inline constexpr double kLeastLevelDb = -60.0, kMostLevelDb = 24.0;
 /// A recorded sound and how it is played.
 struct Recorded {
   AssetRef asset = {};
-  std::optional<double> targetMidi = {};  ///< of hits: its target note; empty leaves its pitch
+  std::optional<double> targetMidi = {};  ///< for hits: its target note; empty keeps its pitch
   TuneMethod method = TuneMethod::Varispeed;
   double strikeMs = 10.0;
   double strikeSemitones = 0.0;          ///< the strike's own shift, -24 to 24
-  double flatten = 0.0;                  ///< a drifting tail onto its landing, 0 to 1
+  double flatten = 0.0;                  ///< how far a drifting tail is straightened onto its landing, 0 to 1
   LandingOptions band = {};              ///< search band of its landing
   std::optional<double> onsetMs = {};    ///< hand-set time of its strike, 0 to 60000; empty: measured
-  std::optional<double> rootMidi = {};   ///< of notes: its hand-set root; empty: measured
-  std::optional<TimeValue> length = {};  ///< its length to silence; empty leaves it
-  TailFade fade = {};                    ///< by which it does
+  std::optional<double> rootMidi = {};   ///< for notes: its hand-set root; empty: measured
+  std::optional<TimeValue> length = {};  ///< its length to silence; empty keeps it
+  TailFade fade = {};                    ///< how it is shifted
   bool followNotes = true;               ///< for notes: transposed to them; false: always at its own pitch
   double glideMs = 60.0;                 ///< into a tied note; 0 to 2000
   bool keepLength = false;               ///< pitched with its length kept rather than by speed
@@ -43,7 +43,7 @@ struct Recorded {
   bool operator==(const Recorded&) const = default;
 };
 
-inline constexpr double kMostOffsetMs = 200.0;  ///< of a layer, either way
+inline constexpr double kMostOffsetMs = 200.0;  ///< of a layer, to either side
 
 struct Layer {
   int id = 1;            ///< its own within the part and all its versions; hits name it by this
@@ -52,8 +52,8 @@ struct Layer {
   bool invert = false;
   bool mute = false;
   bool solo = false;
-  double offsetMs = 0.0;        ///< -200 to 200, later than the part's other layers
-  bool betweenSamples = false;  ///< the offset is held to a part of a sample, not to the nearest one
+  double offsetMs = 0.0;        ///< -200 to 200, delay against the part's other layers
+  bool betweenSamples = false;  ///< the offset is exact to a fraction of a sample, not rounded
   double semitones = 0.0;       ///< -48 to 48, a shift by speed on top of any target
   std::variant<Recorded, KickVoice, BassVoice> what;
   LayerShape shape;

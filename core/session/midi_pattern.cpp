@@ -27,8 +27,8 @@ PlayedNote playedNote(const std::vector<Note>& notes, size_t i, const Track& tra
   return {start, std::max(kShortest, n.endQuarters() - start)};
 }
 
-// Drums by the percussion map of General MIDI level 1; parts that it has no name for get a note of their own
-// each, so that a trigger of one note matches one part.
+// Drums by the General MIDI level 1 percussion map; parts without a name in it each get a note of their own,
+// so that a trigger of one note matches one part.
 int hitNote(const std::string& role, int& nextOwn) {
   static constexpr std::pair<const char*, int> kNotes[] = {{"kick", 36},  {"rim", 37},  {"snare", 38},
                                                            {"clap", 39},  {"hat", 42},  {"tom", 45},
@@ -97,7 +97,8 @@ BassLine lineFrom(const MidiTrack& track, double loop) {
     out.notes.push_back(
         Note{n.startQuarters, std::max(kShortest, n.lengthQuarters), n.note, n.velocity / 127.0});
   }
-  // A wheel that rests between two messages rests: the curve is straight between its points.
+  // A wheel that does not move between two messages holds its value: the curve is straight between its
+  // points.
   for (const MidiBend& b : track.bends) {
     if (b.quarters >= loop || out.wheel.size() > 19990) continue;
     if (out.wheel.empty() && b.quarters > 0.0) out.wheel.push_back({0.0, 0.0});

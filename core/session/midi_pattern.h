@@ -10,7 +10,7 @@ namespace heft {
 std::vector<Hit> hitsFrom(const MidiTrack& track, double loopQuarters);
 
 /// The track's line for the bass, one voice at a time: a note that starts while another sounds ends it, tied
-/// into it where they overlap. The wheel comes with its range.
+/// where they overlap. The wheel comes with its range.
 struct BassLine {
   std::vector<Note> notes;
   std::vector<WheelPoint> wheel;

@@ -8,7 +8,7 @@
 
 namespace heft {
 
-/// A sound that a part may have instead of the present one: the short kick of the intro.
+/// An alternative sound of a part: the short kick of the intro.
 struct PartVersion {
   std::string name;
   std::vector<Layer> layers;
@@ -34,16 +34,16 @@ struct Hit {
   bool operator==(const Hit&) const = default;
 };
 
-/// One note's alignment beside its pattern time: that of the first of tied notes.
+/// One note's alignment on top of its pattern time: that of the first of tied notes.
 struct NoteMove {
   double offsetMs = 0.0;  ///< -50 to 50, positive = later; its end stays
   double phaseDegrees =
-      0.0;  ///< 0 to 360: a built voice starts so much further on, a recording's lows are turned
+      0.0;  ///< 0 to 360: advances a built voice's start phase, shifts the phase of a recording's lows
   bool operator==(const NoteMove&) const = default;
 };
 
 inline constexpr double kMostTrimDb = 24.0;
-/// How much louder a note is beside its velocity.
+/// Level trim of a note on top of its velocity.
 struct NoteTrim {
   double db = 0.0;  ///< -kMostTrimDb to kMostTrimDb
   bool operator==(const NoteTrim&) const = default;
@@ -79,7 +79,7 @@ inline constexpr size_t kMostWheelPoints = 20000;
 struct AlignMove {
   double delayMs = 0.0;  ///< -200 to 200, positive = later
   bool invert = false;
-  AlignQuestion question;  ///< of the bass: asked against the kick
+  AlignQuestion question;  ///< of the bass: relative to the kick
   Rotation rotation = {};
   Unknown unknown = {};
   bool operator==(const AlignMove&) const = default;
@@ -87,21 +87,21 @@ struct AlignMove {
 
 enum class PartRole { Kick, Bass, Other };
 enum class Plays { Hits, Notes };
-/// What a part's processors act on: each hit or phrase alone, so that a one-shot is what you hear, or the
-/// running lane, so that overlapping sounds pass together.
+/// What a part's processors work on: each hit or phrase alone, so that a one-shot is what you hear, or the
+/// running lane, so that overlapping sounds are processed together.
 enum class FinishOver { Hits, Lane };
 
 struct Part {
   int id = 1;                                ///< its own within the session
-  std::string role = "kick";                 ///< "kick", "bass", or anything else, kept as it was written
-  std::string name = {};                     ///< empty: as its role is called
+  std::string role = "kick";                 ///< "kick", "bass", or anything else, kept as written
+  std::string name = {};                     ///< empty: named by its role
   Plays plays = Plays::Hits;                 ///< hits of a kick, notes of a bass, either of others
   std::vector<Layer> layers = {};            ///< the first carries the landing, or the note
   std::vector<Hit> hits = {};                ///< ascending; none where it plays notes
   std::vector<Note> notes = {};              ///< ascending; none where it plays hits
-  std::vector<WheelPoint> wheel = {};        ///< ascending; empty: at rest
-  double wheelRange = 12.0;                  ///< semitones at the end of its way, 1 to 48
-  std::optional<TimeValue> tailTarget = {};  ///< how long its tail is to be; nothing: tailTargetOf() says
+  std::vector<WheelPoint> wheel = {};        ///< ascending; empty: centred
+  double wheelRange = 12.0;                  ///< range at full deflection in semitones, 1 to 48
+  std::optional<TimeValue> tailTarget = {};  ///< target length of its tail; nothing: tailTargetOf() decides
   Contour contour = {};                      ///< of each of its notes; ignored for hits
   AlignMove align = {};
   Chain finish = {};
@@ -125,9 +125,9 @@ struct Part {
 /// Kick, bass and sixteen others.
 inline constexpr size_t kMostParts = 18;
 
-/// Layers that are heard: not muted, and soloed where any is.
+/// Audible layers: not muted, and soloed where any is.
 std::vector<const Layer*> heardLayers(const std::vector<Layer>& layers);
-/// At how many of its hits and notes the layer with that id rests.
+/// How many of its hits and notes the layer with that id rests at.
 size_t eventsWithout(const Part& part, int layer);
 /// An id that no layer of the part has, in any version.
 int freshLayerId(const Part& part);

@@ -8,11 +8,11 @@ namespace heft {
 /// Two positions in quarters no further apart are one.
 inline constexpr double kSameMoment = 1e-6;
 
-/// A position brought round into a loop of `loop` quarters: 0 to below `loop`.
+/// A position wrapped into a loop of `loop` quarters: 0 to below `loop`.
 double wrappedQuarters(double at, double loop);
 
-/// Maps a straight position to the swung grid: every second division late by `swing` thirds of one, positions
-/// in between moved along. And back.
+/// Maps a straight position to the swung grid: delays every second division by `swing` thirds of one and
+/// moves positions in between along. And back.
 double swung(const Grid& grid, double straight);
 double straightened(const Grid& grid, double swungAt);
 
@@ -25,8 +25,8 @@ double lineAfter(const Grid& grid, double quarters);
 /// The session with another grid: hits and notes move with its swing, and return with the old one.
 Session withGrid(Session session, const Grid& grid);
 
-/// Towards the grid's lines by `strength` (0 to 1). Starts only; a note's end keeps its length. What would
-/// reach the loop's end comes round to its start.
+/// Quantises by `strength` (0 to 1). Starts only; a note keeps its length. What would reach the loop's end
+/// wraps to its start.
 void quantise(std::vector<Hit>& hits, const Grid& grid, double strength, double loopQuarters);
 void quantise(std::vector<Note>& notes, const Grid& grid, double strength, double loopQuarters);
 
@@ -43,11 +43,11 @@ Session fourToTheBar(Session session);
 /// The line's main note, by total length; without a line the key's low tonic. Of any part, and of the bass.
 int mainNote(const Part& part, const Track& track);
 int mainBassNote(const Session& session);
-/// A bass note of half a beat on every second half of a beat, on the note that the line mostly plays.
+/// A bass note of half a beat on every offbeat, on the line's main note.
 Session offbeatBass(Session session);
 /// Only events that start within the first beat of each bar.
 Session notesUnderFirstBeat(Session session);
-/// All hits and notes later by `quarters`, round the loop.
+/// Moves all hits and notes later by `quarters`, around the loop.
 Session nudged(Session session, double quarters);
 
 /// The pitch wheel at a position in the loop, -1 to 1; straight between its points, 0 without any.

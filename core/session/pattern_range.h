@@ -1,6 +1,6 @@
 #pragma once
-/// Parts of patterns: a stretch of time in one lane or several, taken out, put elsewhere, moved. All positions
-/// in quarters.
+/// Ranges of patterns: a stretch of time in one or several lanes, cut, pasted, moved. All positions in
+/// quarters.
 
 #include <set>
 
@@ -32,7 +32,7 @@ struct PatternClip {
 };
 
 PatternClip clipOf(const Session& session, const PatternRange& range);
-/// Without the range's events; the wheel rests there.
+/// Removes the range's events; centres the wheel there.
 Session cleared(Session session, const PatternRange& range);
 /// Pastes the clip at another position and replaces events that start there; cuts what would pass the loop's
 /// end. Muted layers' ids are kept.
@@ -40,11 +40,11 @@ Session pasted(Session session, const PatternClip& clip, double at);
 /// Moves the range's events later by `quarters`, as far as the loop allows, replacing events there. Returns
 /// their new range.
 Session moved(Session session, const PatternRange& range, double quarters, PatternRange* now = nullptr);
-/// The range's notes, higher by `semitones`.
+/// Transposes the range's notes by `semitones`.
 Session transposed(Session session, const PatternRange& range, int semitones);
-/// Starts in the range towards the grid's lines by `strength`, 0 to 1.
+/// Quantises starts in the range by `strength`, 0 to 1.
 Session quantised(Session session, const PatternRange& range, double strength);
-/// Velocities in the range, more by `by`.
+/// Raises velocities in the range by `by`.
 Session louder(Session session, const PatternRange& range, double by);
 /// Repeats `from` to `to` at `at`, replacing events that start there.
 Session copied(Session session, double from, double to, double at);

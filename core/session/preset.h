@@ -19,7 +19,7 @@ inline constexpr const char* kPresetExtension = ".heft-preset";
 
 /// "drive", "list of processors", "layer", "part": what people call it.
 std::string presetKindWord(const Preset& preset);
-/// The sounds that it holds, once each.
+/// The sounds that it uses, once each.
 std::vector<AssetRef> assetsOf(const Preset& preset);
 
 /// The preset as saved or copied to the clipboard.
@@ -32,10 +32,11 @@ struct OpenedPreset {
   Preset preset;
   Assets assets;  ///< the sounds that it holds
 };
-/// With its sounds, from audio/ beside it. Errors: Unreadable, naming the file or the missing sound.
+/// Opens a preset with its sounds, from audio/ beside it. Errors: Unreadable, naming the file or the missing
+/// sound.
 Result<OpenedPreset> openPreset(const std::string& path);
-/// As NAME.heft-preset in that folder, its sounds in audio/ there; returns the path. Replaces a preset of
-/// that name. Errors: Unwritable.
+/// Saves it as NAME.heft-preset in that folder, with its sounds in audio/ there; returns the path. Replaces a
+/// preset of that name. Errors: Unwritable.
 Result<std::string> savePreset(const std::string& folder, const Preset& preset, const Assets& assets);
 
 /// The user's preset folder; empty where the system names none.
@@ -46,7 +47,7 @@ struct PresetFile {
 };
 /// The user's own by name, then those that ship. `faults`: a sentence for each file that cannot be read.
 std::vector<PresetFile> allPresets(const std::string& folder, std::vector<std::string>* faults = nullptr);
-/// Those of the same kind: for a drive drives, for a list lists.
+/// Presets of the same kind: for a drive drives, for a list lists.
 std::vector<PresetFile> presetsLike(const std::vector<PresetFile>& all, const Preset& preset);
 
 /// Those that ship, named by their effect.

@@ -17,7 +17,7 @@ Json jsonOf(const T& v) {
   return writer.json;
 }
 
-// Keys whose own words do not say what people call the value.
+// Keys whose own words are not what people call the value.
 std::string wordOf(const std::string& key) {
   static const std::map<std::string, std::string> kPeoplesWords = {
       {"target_midi", "landing"}, {"root_midi", "root"},

@@ -14,7 +14,7 @@ namespace heft {
 /// that are off. Pure.
 std::vector<std::string> replacedBy(const Session& before, const Session& after);
 
-/// Whether nothing was replaced, or depths of duckings alone: one that is set only goes deeper or less deep.
+/// Whether nothing was replaced, or only ducking depths: a set one only gets deeper or shallower.
 bool keepsWhatWasSet(const Session& before, const Session& after);
 
 }  // namespace heft

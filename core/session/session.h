@@ -1,5 +1,6 @@
 #pragma once
-/// The document: plain values, no pointers to anything that sounds or draws. docs/format.md describes its file.
+/// The document: plain values, no pointers to anything that plays or draws. docs/format.md describes its
+/// file.
 
 #include <optional>
 #include <set>
@@ -38,7 +39,7 @@ struct Track {
   bool operator==(const Track&) const = default;
 
   double loopQuarters() const { return loopBeats * 4.0 / beatUnit; }
-  /// The felt beat: the written one; in metres in threes of eighths or shorter the dotted one.
+  /// The felt beat: the written one; in compound metres of eighths or shorter the dotted one.
   double feltBeatQuarters() const {
     return (beatUnit >= 8 && beatsPerBar % 3 == 0 ? 3.0 : 1.0) * 4.0 / beatUnit;
   }
@@ -50,8 +51,7 @@ struct Track {
 /// The grid of patterns.
 struct Grid {
   TimeValue division = TimeValue::note(1, 16);
-  double swing =
-      0.0;  ///< 0 (even) to 1 (as triplets) and at most 1.5: how far every second division comes late
+  double swing = 0.0;  ///< 0 (even) to 1 (triplets), at most 1.5: how late every second division is
   Unknown unknown = {};
   bool operator==(const Grid&) const = default;
 };
@@ -62,12 +62,12 @@ struct Backing {
   bool mute = false;
   double offsetSeconds = 0.0;              ///< -600 to 600: position in the file at the loop's start
   std::optional<double> lowCutHz;          ///< 20 to 1000, 24 dB an octave
-  std::optional<double> monoBelowHz = {};  ///< 20 to 20000, 24 dB an octave: its sides are taken out below
+  std::optional<double> monoBelowHz = {};  ///< 20 to 20000, 24 dB an octave: mono below
   Unknown unknown;
   bool operator==(const Backing&) const = default;
 };
 
-/// Processing of the running sum, not hit by hit. Stems are without it.
+/// Processing of the running sum, not hit by hit. Not in the stems.
 struct SumBus {
   Chain finish;
   Unknown unknown = {};
@@ -79,7 +79,7 @@ struct ExportList {
   bool kickOneShot = true, bassOneShot = true, stems = true, gainCurve = true;
   SampleFormat format = SampleFormat::Wav24;
   bool patterns = true;      ///< as a MIDI file
-  bool partOneShots = true;  ///< of parts that are neither kick nor bass
+  bool partOneShots = true;  ///< of parts other than kick and bass
   bool versions = false;     ///< one-shots of all versions of a part instead of the present one's
   bool everyNote = false;    ///< one-shots of every note that a bass plays instead of one
   bool gainSignal = false;   ///< gains of duckings as a control signal too
@@ -142,19 +142,19 @@ struct Session {
 /// target. 5: processors in any order. 6: limiters and clips that hold true peak.
 inline constexpr int kSessionVersion = 6;
 
-/// Gives a layer the note that it is to sound on, its own shift on top included: a built kick's landing, a
-/// recorded one's target.
+/// Tunes a layer to a note, its own shift on top included: sets a built kick's landing or a recorded one's
+/// target.
 void setLanding(Layer& layer, double midi);
 /// The target of that note; nothing for an unshifted recording.
 std::optional<double> landingTarget(const Layer& layer);
-/// How a built kick's new length comes about.
+/// How a built kick changes its length.
 enum class Lengthen { Tail, Whole };  ///< the fall lasts as long as before, or scales with the rest
 /// Gives a kick's length to its tail: a built one's own, a recorded one's trim.
 void setLength(Layer& layer, const TimeValue& length, double tempoBpm, Lengthen how = Lengthen::Tail);
-/// The same for every layer of the part that is not set to end sooner: one that rings on is heard at its end.
+/// Likewise for every layer of the part not already set shorter, since one that rings on is heard at its end.
 void setTail(Part& part, const TimeValue& length, double tempoBpm, Lengthen how = Lengthen::Tail);
 
-/// How long the kick's tail is to be, and who says so.
+/// Target length of the kick's tail, and where it comes from.
 struct TailTarget {
   TimeValue length = TimeValue::note(1, 16);
   enum class From { Set, Length, Gap, Usual } from = From::Usual;

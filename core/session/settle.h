@@ -1,6 +1,6 @@
 #pragma once
-/// What must hold across the values of an object that was read: what can be put right without a loss is, the
-/// rest is a fault. Values by themselves are checked by their ranges (fields.h).
+/// Rules across the values of an object that was read: what can be put right without loss is, the rest is a
+/// fault. Ranges check single values (fields.h).
 
 #include <optional>
 #include <string>
@@ -13,7 +13,7 @@ struct FieldFault {
   std::string key, why;
 };
 
-/// Most objects have nothing to put right and no fault of that kind.
+/// Most objects have nothing to put right and no such fault.
 template <class T>
 void settle(T&) {}
 template <class T>

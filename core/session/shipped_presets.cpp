@@ -1,5 +1,5 @@
-// Where one starts from; levels are set by ear afterwards. The values are our own, after common practice of the
-// trade: top kicks between 100 Hz and 1 kHz, weight layers without click, quiet tops brought up.
+// Starting points; levels are then set by ear. The values are our own, after common practice: top kicks
+// between 100 Hz and 1 kHz, weight layers without click, quiet tops raised.
 
 #include "core/session/preset.h"
 

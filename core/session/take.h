@@ -13,16 +13,16 @@ struct TakeSettings {
   double loopQuarters = 8.0;
 };
 
-/// One key at a time: a press ends the one before. Times are quarters in the loop, ever on: after the loop's
-/// end comes its start.
+/// One key at a time: a press ends the previous note. Times are quarters since the start, across the loop's
+/// end.
 class Take {
  public:
   explicit Take(const TakeSettings& settings) : settings_(settings) {}
-  /// The note that this press ended, if one sounded.
+  /// The note that this press ended, if any.
   std::optional<Note> press(int midi, double velocity, double at);
-  /// The note that ended; nothing where another key sounds by now.
+  /// The note that ended; nothing if another key sounds by now.
   std::optional<Note> release(int midi, double at);
-  /// The note that still sounds, ended here.
+  /// Ends the sounding note here and returns it.
   std::optional<Note> end(double at);
   /// Adds a point to the curve, where the wheel has moved at all.
   void bend(double value, double at);

@@ -1,6 +1,5 @@
 #pragma once
-/// Controller assignments: values that a MIDI controller or a wheel controls. They belong to the session,
-/// like the values.
+/// MIDI learn: values that a MIDI controller or a wheel controls. Saved in the session, like the values.
 
 #include <string>
 
@@ -34,7 +33,7 @@ struct Taught {
   Control by;
   Owner owner;
   std::string key;             ///< of value_at.h
-  std::string switchKey = {};  ///< of a switch that turns on with it; empty: none
+  std::string switchKey = {};  ///< a switch that turns on with it; empty: none
   std::string name = {};       ///< as the window calls the value
   Unknown unknown = {};
   bool operator==(const Taught&) const = default;

@@ -8,7 +8,7 @@
 namespace heft {
 namespace {
 
-// Goes down a path; at its end it looks, and puts where there is something to put.
+// Descends a path; at its end it reads, and writes where there is something to write.
 struct Walk {
   std::string_view rest;
   const Value* put = nullptr;
@@ -46,7 +46,7 @@ struct Walk {
     if (const auto* to = put ? std::get_if<double>(put) : nullptr) place(v, std::clamp(*to, r.low, r.high));
     if (put && std::holds_alternative<std::monostate>(*put)) place(v, std::nullopt);
   }
-  // At its lowest it is out.
+  // At its lowest it is off.
   template <class T>
   void level(const char* name, T& v, const Range& r) {
     const bool here = isHere(name);
@@ -66,7 +66,7 @@ struct Walk {
     found = {v, {}, r};
     if (const auto* to = put ? std::get_if<TimeValue>(put) : nullptr) place(v, held(*to, r));
   }
-  // Note values too are held to the range, as the milliseconds that they last.
+  // Note values too are clamped to the range, by the milliseconds they last.
   TimeValue held(const TimeValue& time, const Range& r) const {
     const double ms = time.toMs(tempoBpm);
     return ms >= r.low && ms <= r.high ? time : TimeValue::milliseconds(std::clamp(ms, r.low, r.high));
@@ -135,7 +135,7 @@ auto chainIn(S& s, const Owner& owner) -> decltype(&s.sum.finish) {
   return layer ? &layer->chain : nullptr;
 }
 
-// Calls `look` with the object that is meant; nothing happens where it is gone.
+// Calls `look` with that object; does nothing if it is missing.
 template <class S, class Look>
 void withOwner(S& s, const Owner& owner, Look look) {
   if (owner.duck) {

@@ -7,7 +7,7 @@
 
 namespace heft {
 
-/// How many there are, 1 at least.
+/// How many there are, at least 1.
 template <class Part>
 size_t versionCount(const Part& part) {
   return std::max<size_t>(1, part.versions.all.size());
@@ -46,7 +46,7 @@ void renameVersion(Part& part, size_t i, const std::string& name) {
   if (i < part.versions.all.size() && !name.empty()) part.versions.all[i].name = name.substr(0, 200);
 }
 
-/// Takes a version away; of the present one its neighbour takes the place. The last one stays.
+/// Removes a version; removing the present one switches to its neighbour. The last one stays.
 template <class Part>
 void removeVersion(Part& part, size_t i) {
   auto& v = part.versions;

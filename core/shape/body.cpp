@@ -12,7 +12,7 @@ namespace {
 
 constexpr double kLongestBody = 2.0;
 
-// First sample within 40 dB of the peak: the lead before it would only delay.
+// First sample within 40 dB of the peak: any lead before it would only delay.
 size_t startOf(const std::vector<double>& x) {
   double peak = 0.0;
   for (double v : x) peak = std::max(peak, std::abs(v));

@@ -8,22 +8,22 @@
 namespace heft {
 
 struct BodySettings {
-  double wet = 0.25;          ///< 0 to 1, beside the dry sound
-  double decayMs = 120.0;     ///< 5 to 2000: where the response has died away by 60 dB
-  double dampingHz = 2000.0;  ///< 50 to 20000: above it the response is cut
+  double wet = 0.25;          ///< 0 to 1, mixed with the dry sound
+  double decayMs = 120.0;     ///< 5 to 2000: time to decay by 60 dB
+  double dampingHz = 2000.0;  ///< 50 to 20000: high cut of the response
   bool operator==(const BodySettings&) const = default;
 };
 
-/// The response made from a sound: from its onset, mono, faded by `decayMs`, cut above `dampingHz`, its energy
-/// made 1 so that any sound may serve. At most two seconds.
+/// The response made from a sound: from its onset, mono, faded by `decayMs`, cut above `dampingHz`, with unit
+/// energy so that any sound can serve. At most two seconds.
 std::vector<float> bodyResponse(const AudioBuffer& sound, const BodySettings& settings);
-/// dry + wet * (sound convolved with the response); as much longer as the response.
+/// dry + wet * (sound convolved with the response); longer by the response.
 void applyBody(AudioBuffer& sound, const std::vector<float>& response, double wet);
 
 struct Room {
   bool on = false;
   double wet = 0.15;          ///< 0 to 1
-  double sizeMs = 60.0;       ///< 10 to 400: where it has died away by 60 dB
+  double sizeMs = 60.0;       ///< 10 to 400: time to decay by 60 dB
   double dampingHz = 6000.0;  ///< 500 to 20000
   bool operator==(const Room&) const = default;
 };

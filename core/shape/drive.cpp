@@ -31,7 +31,7 @@ T curve(T x) {
   if constexpr (kind == DriveKind::Warm) return soft(x + T(kBias)) - soft(T(kBias));
   if constexpr (kind == DriveKind::Fold) return std::sin(x);
   if constexpr (kind == DriveKind::Hollow) return x * x * x / (T(1) + x * x);
-  // The magnitude with its corner rounded, so that it has no partials without end.
+  // The magnitude with a rounded corner, so that its partials fall fast.
   if constexpr (kind == DriveKind::Rise)
     return T(0.5) * soft(x) + T(0.5) * (soft(std::sqrt(x * x + T(kKnee))) - soft(std::sqrt(T(kKnee))));
   return x;
@@ -82,8 +82,8 @@ void hold(std::span<float> x, double every, DriveState& state) {
   state.untilNext = next - static_cast<double>(x.size());
 }
 
-// Lopsided curves push a sounding wave off its middle; that is taken out below hearing (one pole at 5 Hz: 5
-// degrees at 55 Hz).
+// Asymmetric curves shift a wave's middle; a filter below hearing removes that (one pole at 5 Hz: 5 degrees
+// at 55 Hz).
 void centre(std::span<float> x, double sampleRate, double& offset) {
   const double keep = std::exp(-2.0 * std::numbers::pi * 5.0 / sampleRate);
   for (float& v : x) {

@@ -39,11 +39,11 @@ Result<DriveKind> parseDrive(const std::string& text);
 struct Drive {
   bool on = false;
   DriveKind kind = DriveKind::Soft;
-  double inputDb = 0.0;               ///< gain before the curve, not made up for; -24 to 24
+  double inputDb = 0.0;               ///< gain before the curve, not compensated; -24 to 24
   double driveDb = 6.0;               ///< 0 to 30; for Rate the held rate falls from full to 1 / 64
   double mix = 1.0;                   ///< 0 to 1
-  std::optional<double> fromHz = {};  ///< 20 to 10000: driven from there on; nothing: from the bottom
-  std::optional<double> toHz = {};    ///< 20 to 20000: driven up to there; nothing: to the top
+  std::optional<double> fromHz = {};  ///< 20 to 10000: drives from there up; nothing: no lower edge
+  std::optional<double> toHz = {};    ///< 20 to 20000: drives up to there; nothing: no upper edge
   double toneDb = 0.0;                ///< -24 to 24: a shelf above kToneHz on the driven band
   bool operator==(const Drive&) const = default;
   bool isHeldToBand() const { return fromHz || toHz; }
@@ -55,14 +55,14 @@ double driveCurve(DriveKind kind, double driveDb, double x);
 /// Every channel through it. Same length, same place. A curve that would leave an offset at rest leaves none.
 void applyDrive(AudioBuffer& sound, const Drive& drive);
 
-/// What drive remembers from one stretch of a running sound to the next.
+/// Drive's memory between stretches of a running sound.
 struct DriveState {
   double offset = 0.0;               ///< of lopsided curves
-  double untilNext = 0.0;            ///< Rate: frames until the next sample is taken
-  float held = 0.0f;                 ///< Rate: the one that is held
+  double untilNext = 0.0;            ///< Rate: frames until the next sample is held
+  float held = 0.0f;                 ///< Rate: the held sample
   std::array<double, 10> filters{};  ///< of the band, where the stretch's surroundings begin, and of the tone
 };
-/// Frames about a stretch that its driven sound still hangs on, each way.
+/// Frames of surroundings that a stretch's driven sound depends on, each way.
 inline constexpr size_t kDriveReach = 256;
 /// Whether the output depends on earlier input, beyond that reach.
 bool driveRemembers(const Drive& drive);

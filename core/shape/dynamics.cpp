@@ -52,7 +52,7 @@ double loweredBy(const Compressor& c, double x) {
   return (1.0 - 1.0 / c.ratio) * (above + (c.kneeDb > 0.0 ? into * into / (2.0 * c.kneeDb) : 0.0));
 }
 
-// The same curve turned over about its threshold.
+// The same curve mirrored about its threshold.
 double liftOf(const Compressor& c, double x) {
   if (c.liftRatio <= 1.0 || x < kQuietestLiftedDb) return 0.0;
   const double under = c.liftBelowDb - x, less = 1.0 - 1.0 / c.liftRatio;
@@ -71,7 +71,7 @@ void gainsOf(const Compressor& c, std::span<double> levelsDb, double sampleRate,
   const bool lifts = c.liftRatio > 1.0;
   for (double& level : levelsDb) {
     const double lift = lifts ? liftOf(c, level) : 0.0, wanted = loweredBy(c, level) - lift;
-    // A zero crossing is not silence: a lift falls back by its release.
+    // A zero crossing is not silence: upward gain falls back by its release.
     const bool rises = wanted > reduction && level >= kQuietestLiftedDb;
     const double keep = rises ? attack : release;
     reduction = keep * reduction + (1.0 - keep) * wanted;
@@ -124,13 +124,13 @@ std::vector<double> gainOver(const AudioBuffer& sound, size_t before, size_t cou
   for (size_t i = 0; i < need.size(); ++i)
     need[i] =
         std::min(1.0, ceiling / std::max(1e-9f, l.truePeak ? peaks[before + i] : loudestAt(sound, before + i)));
-  // What any of the next frames needs, held, let go slowly, then averaged over the time it was known ahead:
-  // the mean of values that are all low enough is low enough.
+  // The lowest gain that any of the next frames needs, held, released slowly, then averaged over the
+  // lookahead: the mean of values that are all low enough is low enough.
   std::vector<double> held = smallestAhead(need, ahead);
   held.resize(count);
   const double release = keepOf(l.releaseMs, sound.sampleRate);
   for (double& h : held) h = state.gain = std::min(h, 1.0 - release * (1.0 - state.gain));
-  // Ahead of a start nothing sounds, and the gain may be down already.
+  // Before a start there is silence, so the gain may already be down.
   if (state.held.empty()) state.held.assign(ahead + 1, l.truePeak && !held.empty() ? held.front() : 1.0);
   held.insert(held.begin(), state.held.begin(), state.held.end());
   double sum = 0.0;
@@ -166,7 +166,7 @@ void applyCompressor(AudioBuffer& sound, const Compressor& c) {
 void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionDb) {
   if (!c.on) return;
   overGains(sound, c, reductionDb, [&](size_t first, std::span<double> gains) {
-    // Less than a hundred-thousandth of a dB is nothing: a release would never end.
+    // Less than a hundred-thousandth of a dB counts as nothing, or a release would never end.
     for (double& db : gains) db = c.makeupDb + (std::abs(db) < 1e-5 ? 0.0 : db);
     amplitudesFromDb(gains);
     if (c.mix < 1.0)
@@ -192,7 +192,7 @@ double softClipCurve(const SoftClip& s, double x) {
   const double size = std::abs(x), room = ceiling - knee;
   if (size <= knee) return x;
   const double over = (size - knee) / room;
-  // Slope 1 and no bend at the knee; nears the ceiling without end.
+  // Slope 1 without a corner at the knee; approaches the ceiling asymptotically.
   return std::copysign(knee + room * over / std::cbrt(1.0 + over * over * over), x);
 }
 

@@ -22,7 +22,7 @@ struct Compressor {
   double attackMs = 5.0;       ///< 0 to 500
   double releaseMs = 60.0;     ///< 1 to 5000
   double makeupDb = 0.0;       ///< -kMostMakeupDb to kMostMakeupDb
-  double mix = 1.0;            ///< 0 to 1, levelled beside untouched
+  double mix = 1.0;            ///< 0 to 1, dry/wet
   double liftBelowDb = -30.0;  ///< -60 to 0: quieter parts are raised
   double liftRatio = 1.0;      ///< 1 (not at all) to 100
   double mostLiftDb = 12.0;    ///< 0 to 40
@@ -31,19 +31,19 @@ struct Compressor {
 
 /// Output level of the static curve at an input level, both dB, without makeup.
 double compressedDb(const Compressor& c, double inputDb);
-/// Below this no sound is lifted, dB.
+/// Below this nothing is raised, dB.
 inline constexpr double kQuietestLiftedDb = -70.0;
 /// Gain in dB, one value per frame, without makeup, for a level over time (dB per frame).
 std::vector<double> compressorGainDb(const Compressor& c, const std::vector<double>& levelDb,
                                      double sampleRate);
-/// One gain for all channels, from the loudest of them. For a running sound: continues from a reduction (dB;
-/// negative while lifting; 0 at rest) and leaves the final one.
+/// One gain for all channels, from the loudest. For a running sound: continues from a reduction (dB; negative
+/// while raising; 0 at rest) and leaves the final one.
 void applyCompressor(AudioBuffer& sound, const Compressor& c, double& reductionDb);
 void applyCompressor(AudioBuffer& sound, const Compressor& c);
 
 struct SoftClip {
   bool on = false;
-  double kneeDb = 3.0;      ///< 0.1 to 24: how far under the ceiling it begins to bend
+  double kneeDb = 3.0;      ///< 0.1 to 24: how far below the ceiling it starts to bend
   double ceilingDb = -0.5;  ///< -24 to 0
   bool truePeak = true;  ///< holds true peak within 0.1 dB; without it, as before version 6, samples may pass
   bool operator==(const SoftClip&) const = default;
@@ -63,7 +63,7 @@ struct Limiter {
   bool truePeak = true;     ///< holds true peak; without it, as before version 6, samples alone
   bool operator==(const Limiter&) const = default;
 };
-/// Nothing passes the ceiling, true peak within 0.1 dB: 2 ms of lookahead, a smooth ramp to each peak,
+/// Nothing exceeds the ceiling, true peak within 0.1 dB: 2 ms of lookahead, a smooth ramp to each peak,
 /// release by 1 - 1/e. One gain for all channels; no latency. Before a single sound the gain is already down
 /// if its first 2 ms need it.
 void applyLimiter(AudioBuffer& sound, const Limiter& l);
@@ -73,7 +73,7 @@ struct LimiterState {
   double gain = 1.0;
   std::vector<double> held;  ///< limiterAhead() + 1 values; empty: at rest
 };
-/// Frames that it looks ahead.
+/// Frames of lookahead.
 size_t limiterAhead(double sampleRate);
 /// Further frames that it reads on either side, for inter-sample peaks.
 size_t limiterReach(const Limiter& l);
@@ -81,8 +81,8 @@ size_t limiterReach(const Limiter& l);
 /// at a start) and those after them as what comes; the sound is cut to the count.
 void limitPart(AudioBuffer& sound, size_t before, size_t count, const Limiter& l, LimiterState& state);
 
-/// Gain reduction of each, dB per frame, 0 and up: of a compressor with its mix and without its makeup, a
-/// lift counting as none; of a clip that of its curve on the samples. States continue as in processing.
+/// Gain reduction of each, dB per frame, 0 and up: a compressor's with its mix and without makeup, upward
+/// gain counting as none; a clip's by its curve on the samples. States continue as in processing.
 std::vector<float> takenDb(const AudioBuffer& sound, const Compressor& c, double& reductionDb);
 std::vector<float> takenDb(const AudioBuffer& sound, const SoftClip& s);
 std::vector<float> takenDb(const AudioBuffer& sound, size_t before, size_t count, const Limiter& l,

@@ -1,5 +1,5 @@
 #pragma once
-/// A level curve over a one-shot, begun anew by each strike.
+/// A level curve over a one-shot, restarted by each strike.
 
 #include "core/sound/buffer.h"
 

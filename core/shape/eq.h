@@ -11,8 +11,7 @@
 
 namespace heft {
 
-/// Cut of 12, 24, 36 or 48 dB per octave: Butterworth, -3 dB at `hz`; with a resonance that much over -3 dB
-/// there.
+/// Cut of 12, 24, 36 or 48 dB per octave: Butterworth, -3 dB at `hz`; a resonance raises that point.
 struct Cut {
   bool on = false;
   double hz = 100.0;          ///< 10 to 20000
@@ -35,11 +34,11 @@ const char* eqKindName(EqBand::Kind kind);
 Result<EqBand::Kind> parseEqKind(const std::string& text);
 
 struct Eq {
-  bool on = true;  ///< all of it in or out
+  bool on = true;  ///< bypasses all of it when off
   Cut lowCut{false, 30.0, 24}, highCut{false, 8000.0, 24};
   std::array<EqBand, 4> bands{};
   double amount = 1.0;       ///< 0 to 1.5 times each band's gain; cuts and notches stay
-  bool linearPhase = false;  ///< turns no phase; rings before a strike as long as after it
+  bool linearPhase = false;  ///< linear phase: no phase shift, but pre-ringing before a strike
   bool operator==(const Eq&) const = default;
   /// Whether it changes anything.
   bool works() const;
@@ -52,23 +51,23 @@ struct Eq {
 std::vector<Biquad::Coefficients> eqSections(const Eq& eq, double sampleRate);
 /// Magnitude in dB at a frequency.
 double eqResponseDb(const Eq& eq, double sampleRate, double hz);
-/// By how much the phase at a frequency is turned, degrees from -180 to 180: the sum of the sections'
-/// arguments; 0 of linear phase.
+/// Phase shift at a frequency, degrees from -180 to 180: the sum of the sections' arguments; 0 for linear
+/// phase.
 double eqTurnDegrees(const Eq& eq, double sampleRate, double hz);
 
 /// Its places in the order of the file: the cut below, four bands, the cut above.
 inline constexpr size_t kEqPlaces = 6;
 bool isPlaceOn(const Eq& eq, size_t place);
 double placeHz(const Eq& eq, size_t place);
-/// The same EQ with that place alone.
+/// The same EQ with only that slot.
 Eq onlyPlace(const Eq& eq, size_t place);
 
-/// The longest that linear phase rings to either side; longer ringing is truncated.
+/// The longest ringing of linear phase on either side; truncates longer ringing.
 inline constexpr double kLongestRingSeconds = 0.5;
-/// A response about its middle with the EQ's magnitudes and no turn: an odd number of samples, alike to both
-/// sides, as long as magnitudes take to be within 1e-4 of full scale. The sampled magnitudes transformed back
-/// (A. V. Oppenheim, R. W. Schafer, Discrete-Time Signal Processing, "Design of FIR filters by windowing", a
-/// zero-phase response). Cost: one transform of 1.4 s.
+/// A linear-phase impulse response with the EQ's magnitudes: an odd number of samples, symmetric, long enough
+/// for magnitudes within 1e-4 of full scale. The sampled magnitudes transformed back (A. V. Oppenheim, R. W.
+/// Schafer, Discrete-Time Signal Processing, "Design of FIR filters by windowing", a zero-phase response).
+/// Cost: one transform of 1.4 s.
 std::vector<float> linearPhaseResponse(const Eq& eq, double sampleRate);
 
 /// Runs every channel through the sections, from silence, whichever phase is set. Same length.

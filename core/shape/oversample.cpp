@@ -17,8 +17,8 @@ double besselI0(double x) {
   return sum;
 }
 
-// Low-pass for the doubled rate, odd, centred, sum 1. `cut` and `width` as parts of the doubled rate. Kaiser's
-// design formulas for 104 dB.
+// Low-pass for the doubled rate, odd, centred, sum 1. `cut` and `width` as fractions of the doubled rate.
+// Kaiser's design formulas for 104 dB.
 std::vector<float> kernelFor(double cut, double width) {
   constexpr double kStopDb = 104.0, beta = 0.1102 * (kStopDb - 8.7);
   const auto half = static_cast<int>(std::ceil((kStopDb - 8.0) / (2.285 * 2.0 * kPi * width) / 2.0));
@@ -71,7 +71,8 @@ struct Stage {
   Phase upSame, upBetween, downSame, downBetween;
 };
 
-// Between `factor` / 2 and `factor` times the rate. The first stage is steep; the others have nothing between
+// Between `factor` / 2 and `factor` times the rate. The first stage is steep; the others have no content
+// between the old band and its image.
 // the old band and the mirror of it.
 const Stage& stageOf(int factor) {
   static const Stage first(kernelFor(0.25 - 0.0208, 0.0416)), second(kernelFor(0.25, 0.25)),

@@ -11,9 +11,9 @@
 
 namespace heft {
 
-/// `x` up-sampled, through `bend`, and down again, a stretch at a time, so that the work stays in the
-/// processor's cache; stretches overlap by the filters' reach, so that the result equals that of the whole.
-/// `bend` alters samples one by one.
+/// `x` up-sampled, through `bend`, and down again, a stretch at a time to stay in the processor's cache;
+/// stretches overlap by the filters' reach, so the result equals that of the whole. `bend` works sample by
+/// sample.
 std::vector<float> bentAbove(std::span<const float> x, int factor,
                              const std::function<void(std::span<float>)>& bend);
 

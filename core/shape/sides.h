@@ -1,5 +1,5 @@
 #pragma once
-/// A sound in two sides about a cut: its strike and its body, which add up to it sample for sample.
+/// A sound split at a cut into strike and body, which add up to it sample for sample.
 
 #include <string>
 
@@ -15,10 +15,10 @@ Result<Side> parseSide(const std::string& text);
 
 inline constexpr double kLeastCutMs = 1.0, kMostCutMs = 500.0, kLeastJoinMs = 0.0, kMostJoinMs = 50.0;
 
-/// Which side a layer plays, and where the cut is. Both sides of one cut say the same.
+/// Which side a layer plays, and the cut. Both sides of one cut have the same.
 struct SoundSide {
   Side side = Side::Whole;
-  int otherLayer = 0;   ///< the id of the other side's layer, which may be gone
+  int otherLayer = 0;   ///< id of the other side's layer, which may be missing
   double atMs = 12.0;   ///< after the onset, kLeastCutMs to kMostCutMs
   double joinMs = 4.0;  ///< crossfade about the cut; kLeastJoinMs to kMostJoinMs
   bool operator==(const SoundSide&) const = default;

@@ -1,6 +1,6 @@
 #pragma once
-/// Strike and sustain of a one-shot, each with its own gain. The strike is known by its place, not guessed from
-/// the level: a quiet hit is shaped as a loud one is.
+/// Strike and sustain of a one-shot, each with its own gain. The strike is known by position, not guessed
+/// from level, so a quiet hit is shaped like a loud one.
 
 #include "core/sound/buffer.h"
 

@@ -1,5 +1,5 @@
 #pragma once
-/// The length of a one-shot: where it starts, where it has died away.
+/// The length of a one-shot: its start and its end.
 
 #include <optional>
 #include <string>
@@ -23,15 +23,15 @@ struct FadePoint {
 };
 inline constexpr size_t kMostFadePoints = 16;
 
-/// How long a tail may be set to.
+/// Range of a tail's length.
 inline constexpr double kShortestTailMs = 20.0, kLongestTailMs = 10000.0;
 
-/// How a trimmed tail dies away.
+/// The fade of a trimmed tail.
 struct TailFade {
   FadeShape shape = FadeShape::Smooth;
-  double from = 0.4;  ///< where it begins, as a part of the length, 0 to 0.95
+  double from = 0.4;  ///< where it begins, as a fraction of the length, 0 to 0.95
   double bend =
-      0.0;  ///< of a drawn one without points: -1 holds long and falls late, 0 is a line, 1 falls at once
+      0.0;  ///< of a drawn one without points: -1 holds long and falls late, 0 is linear, 1 falls early
   std::vector<FadePoint> points = {};  ///< of a drawn one, ascending: straight through them from 1 to nothing
   bool operator==(const TailFade&) const = default;
   /// The gain at a part of the length, 1 up to `from`. Smooth (raised cosine, squared): over 40 dB down with

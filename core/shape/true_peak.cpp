@@ -12,7 +12,7 @@ namespace {
 constexpr float kMostBetween = 4.0f;
 constexpr size_t kPhases = 4;
 constexpr double kHoldSeconds = 0.0005;
-// A gain that moves makes new peaks out of full-band noise; the second and third pass have little left to do.
+// A moving gain makes new peaks out of full-band noise; the second and third pass have little left to do.
 constexpr size_t kPasses = 3;
 
 using Taps = std::array<float, 2 * kTruePeakReach>;
@@ -75,7 +75,7 @@ std::vector<double> leastAbout(const std::vector<double>& x, size_t reach) {
   return out;
 }
 
-// Whether there was anything to lower.
+// Whether anything had to be lowered.
 bool lowerOnce(AudioBuffer& sound, double ceiling) {
   const auto peaks = truePeaks(sound, static_cast<float>(ceiling));
   if (std::all_of(peaks.begin(), peaks.end(), [&](float p) { return p <= ceiling; })) return false;
@@ -86,7 +86,7 @@ bool lowerOnce(AudioBuffer& sound, double ceiling) {
   // The mean of values that are all low enough is low enough.
   double sum = 0.0;
   const auto wide = static_cast<ptrdiff_t>(reach), size = static_cast<ptrdiff_t>(held.size());
-  // Before the sound and behind it nothing is heard: there the gain may be down already.
+  // There is silence before and after the sound, so the gain may already be down there.
   const double front = held.front(), back = held.back();
   auto read = [&](ptrdiff_t i) { return i < 0 ? front : i >= size ? back : held[static_cast<size_t>(i)]; };
   for (ptrdiff_t i = -wide; i <= wide; ++i) sum += read(i);
@@ -108,7 +108,7 @@ std::vector<float> truePeaks(const AudioBuffer& sound, float least) {
   std::vector<float> out(sound.frames(), 0.0f);
   for (const auto& x : sound.channels) {
     for (size_t i = 0; i < x.size(); ++i) out[i] = std::max(out[i], std::abs(x[i]));
-    // Only about samples loud enough to come near.
+    // Only near samples loud enough to come close.
     size_t until = 0;
     for (size_t i = 0; i < x.size(); ++i) {
       if (kMostBetween * std::abs(x[i]) < least) continue;

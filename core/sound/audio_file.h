@@ -20,7 +20,7 @@ using Bytes = std::shared_ptr<const std::string>;
 /// A read file, and the reader's warnings.
 struct LoadedSound {
   Sound sound;
-  Bytes bytes;                        ///< the file as it was
+  Bytes bytes;                        ///< the unchanged file
   std::string hash;                   ///< XXH3-128 of the bytes, 32 hex digits
   std::string format;                 ///< "WAV", "FLAC", ... from the content
   std::vector<std::string> warnings;  ///< sentences, such as a file that ends early

@@ -12,7 +12,7 @@ struct Audition {
   double gain = 1.0;  ///< brings its first 300 ms to -20 dBFS RMS, and its peak no higher than 0.95
 };
 
-/// Sounds by themselves are heard equally loud. Costs a conversion where the rates differ, so it is made aside.
+/// Auditions play equally loud. Costs a conversion where the rates differ, so make it aside.
 Audition auditionOf(std::shared_ptr<const AudioBuffer> sound, double deviceRate);
 
 }  // namespace heft

@@ -39,7 +39,7 @@ const std::vector<float>& louderChannel(const AudioBuffer& buffer);
 /// Sum of squares.
 double energyOf(std::span<const double> samples);
 double energyOf(std::span<const float> samples);
-/// The middle one, of an even number the mean of both; 0 for none.
+/// The median; for an even number the mean of the middle two; 0 for none.
 double median(std::vector<double> values);
 
 /// 20 log10, with -inf kept at `floorDb`.

@@ -11,7 +11,7 @@ namespace heft {
 void dbFromAmplitudes(std::span<const float> amplitudes, double floorDb, std::span<double> db);
 /// Each value in dB (-6000 to 6000) becomes an amplitude.
 void amplitudesFromDb(std::span<double> values);
-/// The highest of them without their signs; 0 for none. All are finite.
+/// The highest magnitude; 0 for none. All are finite.
 float peakOf(std::span<const float> samples);
 /// Of angles in turns (a few thousand at most); both are as long as `turns`.
 void sinesAndCosines(std::span<const double> turns, std::span<double> sines, std::span<double> cosines);

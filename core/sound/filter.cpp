@@ -19,7 +19,7 @@ double slope(double octavesInside) {
   return 0.5 + 0.5 * std::cos(kPi * 3.0 * octavesInside);
 }
 
-// Weighted sums of four places at once: one alone would wait for each of its additions.
+// Weighted sums at four places at once: a single sum would wait for each addition.
 void fourSums(std::span<const double> taps, const double* x, size_t apart, double* out) {
   const double *x1 = x + apart, *x2 = x1 + apart, *x3 = x2 + apart;
   double s0 = 0.0, s1 = 0.0, s2 = 0.0, s3 = 0.0;

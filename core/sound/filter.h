@@ -36,7 +36,7 @@ class Biquad {
     return y;
   }
   void reset() { z1_ = z2_ = 0.0; }
-  /// Its state, to continue from later.
+  /// Its state, to continue from.
   std::array<double, 2> state() const { return {z1_, z2_}; }
   void goOnFrom(double z1, double z2) { z1_ = z1, z2_ = z2; }
 

@@ -13,7 +13,8 @@
 
 namespace heft {
 
-/// Where the parabola through three neighbours turns, in samples from the middle one, -0.5 to 0.5; 0 of a line.
+/// Vertex of the parabola through three neighbours, in samples from the middle one, -0.5 to 0.5; 0 for a
+/// line.
 double turnBetween(double before, double at, double after);
 
 /// out[i] = x(start + i * step), positions in samples of `x`; outside `x` is silence. 1/64 <= step <= 64.
@@ -27,7 +28,7 @@ std::vector<float> readAlong(std::span<const float> x, std::span<const double> p
 /// divides by `speed`.
 AudioBuffer playedFaster(const AudioBuffer& in, double speed);
 
-/// Every channel later by `samples` (0 <= samples < 1); `extra` frames longer at the end.
+/// Delays every channel by `samples` (0 <= samples < 1); `extra` frames longer at the end.
 AudioBuffer fractionLater(const AudioBuffer& in, double samples, size_t extra);
 
 }  // namespace heft

@@ -143,7 +143,7 @@ class TrackReader {
     c.sounding.erase(at);
   }
 
-  // A note that is never let go ends with its track.
+  // A note without a release ends with its track.
   bool finish(bool whole) {
     for (auto& [number, c] : channels_) {
       while (!c.sounding.empty()) close(c, c.sounding.begin()->first);

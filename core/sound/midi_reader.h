@@ -39,7 +39,7 @@ struct MidiMetre {
 };
 
 struct MidiFile {
-  std::vector<MidiTrack> tracks;   ///< those with notes or bends; a file of one track is parted by channel
+  std::vector<MidiTrack> tracks;   ///< those with notes or bends; a file with one track is split by channel
   std::optional<double> tempoBpm;  ///< the first
   std::optional<MidiMetre> metre;  ///< written, not read
   double endQuarters = 0.0;        ///< written: every track ends there, or with its last event if that is later

@@ -9,7 +9,7 @@
 namespace heft {
 namespace {
 
-// stderr belongs to the process, and so does who holds it.
+// stderr belongs to the process, and so does its holder.
 struct Holders {
   std::mutex mutex;
   int count = 0;

@@ -1,5 +1,5 @@
 #pragma once
-/// The slope that has no corner: half a cosine, from nothing to one.
+/// A slope without corners: half a cosine, from 0 to 1.
 
 #include <algorithm>
 #include <cmath>

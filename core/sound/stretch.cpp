@@ -11,7 +11,7 @@ namespace {
 using Channels = std::vector<std::vector<float>>;
 using RubberBand::RubberBandStretcher;
 
-// The library's rings hold so much and lose the rest (with a word on stderr) when more is handed over at once.
+// The library's ring buffers drop the excess (with a message on stderr) when more is passed at once.
 constexpr size_t kPiece = 4096;
 constexpr double kLeastSpeed = 0.2;
 
@@ -39,7 +39,7 @@ void takeWhatIsThere(RubberBandStretcher& stretcher, Channels& out) {
   }
 }
 
-// Hands all pieces over in turn; `take` gets the pointers, their length and whether they are the last.
+// Passes all pieces in turn; `take` gets the pointers, their length and whether they are the last.
 template <class Take>
 void inPieces(const Channels& in, Take take) {
   const size_t frames = in[0].size();

@@ -22,7 +22,7 @@ namespace fs = std::filesystem;
 constexpr const char* kPrefix = ".heft-part-";
 constexpr int kTries = 16;
 
-// Processes of different machines may share a folder: their numbers mean nothing here.
+// Processes of different machines may share a folder: foreign process ids mean nothing here.
 std::string thisHost() {
   std::array<char, 256> name{};
   gethostname(name.data(), name.size() - 1);
@@ -73,7 +73,8 @@ int writeAll(int fd, const std::string& bytes) {
   return fsync(fd) == 0 ? 0 : errno;
 }
 
-// The new name is only safe from a power cut once its folder is on the disk; some file systems refuse, and then
+// The new name survives a power cut only once its folder is on the disk; some file systems refuse, and then
+// nothing helps.
 // there is nothing to be done.
 void flushFolderOf(const std::string& path) {
   const fs::path folder = fs::path(path).parent_path();
@@ -94,7 +95,7 @@ Error cannot(ErrorKind kind, const std::string& path, const char* what, int code
 }  // namespace
 
 Result<std::string> readBytes(const std::string& path, uint64_t limit, Links links) {
-  // Without waiting: a pipe of that name would have no end.
+  // Non-blocking: a pipe of that name would never end.
   const int flags = O_RDONLY | O_CLOEXEC | O_NONBLOCK | (links == Links::Refused ? O_NOFOLLOW : 0);
   const int fd = open(path.c_str(), flags);
   if (fd < 0 && errno == ELOOP && links == Links::Refused)
@@ -118,7 +119,7 @@ Result<void> writeWhole(const std::string& path, const std::string& bytes) {
 
 namespace {
 
-// One target of several, from its bytes beside it to its name.
+// One of several targets, from its bytes beside it to its name.
 class Replacement {
  public:
   explicit Replacement(const FileBytes& file) : file_(file) {}
@@ -142,7 +143,8 @@ class Replacement {
     if (code != 0) return Fail(cannot(ErrorKind::Unwritable, file_.path, "written", code));
     return {};
   }
-  // What stood there keeps a second name until all are done; where links cannot be made it is replaced at once.
+  // The former file keeps a second name until all are done; where links cannot be made it is replaced at
+  // once.
   Result<void> take(bool keepsOld) {
     const std::string second = (fs::path(file_.path).parent_path() / freshName()).string();
     if (keepsOld && link(file_.path.c_str(), second.c_str()) == 0) kept_ = second;

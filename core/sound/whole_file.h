@@ -29,12 +29,12 @@ struct FileBytes {
   std::string path;
   const std::string* bytes;
 };
-/// The same for several: all of them or none, and what stood under their names stays where one fails. Errors:
-/// Unwritable, naming the first that failed.
+/// Likewise for several: all of them or none, and existing files stay if one fails. Errors: Unwritable,
+/// naming the first that failed.
 Result<void> writeAllWhole(const std::vector<FileBytes>& files);
 
-/// A folder that is created with its missing parents, and removed again, with those of them that are empty,
-/// unless it is kept: failures leave no folders behind.
+/// A folder created with its missing parents, and removed again with the empty ones among them unless it is
+/// kept: failures leave no folders behind.
 class MadeFolder {
  public:
   /// Errors: Unwritable, naming the folder.
@@ -48,7 +48,7 @@ class MadeFolder {
   std::vector<std::string> fresh_;  ///< innermost first
 };
 
-/// "DIR/NAME.wav", or "DIR/NAME 2.wav" and so on where that is there: for what must not write over anything.
+/// "DIR/NAME.wav", or "DIR/NAME 2.wav" and so on if that exists: for writing without replacing anything.
 std::string freePath(const std::string& folder, const std::string& name, const std::string& extension);
 
 /// Removes unfinished files of writers of this machine that no longer run. Others' files and those of running

@@ -117,7 +117,7 @@ NameFacts factsOfName(std::string_view path) {
         words[i + 1] != "m")
       if (const auto key = parseKey(words[i] + " " + words[i + 1])) out.key = *key;
   }
-  // A note alone says nothing of the mode; minor is the commoner in this trade.
+  // A note alone does not tell the mode; minor is more common in this trade.
   for (size_t i = 0; i < words.size() && !out.key && out.tempoBpm; ++i) {
     const bool beside = (i > 0 && within(words[i - 1], *out.tempoBpm, *out.tempoBpm)) ||
                         (i + 1 < words.size() && within(words[i + 1], *out.tempoBpm, *out.tempoBpm));

@@ -1,5 +1,5 @@
 #pragma once
-/// Notes, frequencies, cents and MIDI numbers: the same thing in different clothes.
+/// Notes, frequencies, cents and MIDI numbers, converted into each other.
 /// Equal temperament after ISO 16:1975 (A4 = 440 Hz unless said); note numbers after MIDI 1.0 (A4 = 69).
 
 #include <optional>

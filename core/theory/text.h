@@ -30,8 +30,8 @@ std::string listed(const std::vector<std::string>& words);
 /// The same where it is UTF-8; each byte that is not part of a character becomes '?'. For outside names,
 /// which JSON could not hold raw.
 std::string validUtf8(std::string text);
-/// On one line of a terminal or a list: UTF-8 in which control characters (C0, C1, DEL) and marks that turn the
-/// direction of writing are '?'.
+/// For one line of a terminal or a list: UTF-8 with control characters (C0, C1, DEL) and marks of writing
+/// direction replaced by '?'.
 std::string printable(std::string text);
 /// A name for a file or folder from `text`: printable, without slashes, not hidden, at most `bytes` long
 /// (callers leave room for an extension); never empty.

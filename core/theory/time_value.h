@@ -29,7 +29,7 @@ struct TimeValue {
   double toMs(double tempoBpm) const;
   /// "1/16", "1/8.", "1/8t", "125 ms": to a tenth, under 10 ms to a hundredth.
   std::string text() const;
-  /// The same with every digit that it has: read again it is the same.
+  /// Likewise with all digits, so that reading it gives the same value.
   std::string exactText() const;
 };
 

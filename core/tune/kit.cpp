@@ -18,7 +18,7 @@ int kitTarget(double landingMidi, const Key& key) {
 
 std::string nameWithNote(const std::string& path, const std::string& note) {
   std::string stem = std::filesystem::path(path).stem().string();
-  // A note at its end is that of the original.
+  // A note at its end belongs to the original.
   if (const auto space = stem.find_last_of(" _-"); space != std::string::npos && space > 0)
     if (const std::string last = stem.substr(space + 1);
         last.size() >= 2 && last[0] >= 'A' && last[0] <= 'G' && std::isdigit(last.back()) && parsePitch(last))

@@ -29,7 +29,7 @@ struct Drum {
   LandingOptions band;  ///< search band of its landing
   Retune how;           ///< method and strike; its semitones follow from the target
   std::optional<double> targetMidi;
-  std::optional<TimeValue> length = {};  ///< where its tail is to have died away; nothing: as recorded
+  std::optional<TimeValue> length = {};  ///< where its tail ends; nothing: as recorded
 
   std::optional<double> landingMidi(double a4Hz) const;
   /// From the landing to the target; 0 without either.
@@ -39,7 +39,7 @@ struct Drum {
 /// Reads a file and proposes its target (kitTarget). Faults are stored in the drum.
 Drum readDrum(const std::string& path, const Key& key, const Retune& how, const LandingOptions& band,
               double a4Hz, const std::stop_token& stop = {});
-/// Measures again in the drum's band, after a change of it, and proposes anew.
+/// Measures it again after a change of its band, and proposes a new target.
 void measureDrum(Drum& drum, const Key& key, double a4Hz);
 
 /// Sets where a drum's tail ends: at least kShortestTailMs; one that is not shorter than the sound leaves it as
@@ -64,8 +64,8 @@ struct TunedDrum {
   double targetHz = 0.0;
 };
 
-/// A doubt: measured again it is more than five cents off its target, as with drums that have two notes or
-/// none that rests. Empty without doubt.
+/// A doubt: measured again it is more than five cents off its target, like drums with two notes or none that
+/// rests. Empty without doubt.
 std::string doubtOf(const TunedDrum& tuned);
 
 /// Tunes a drum onto its target and writes it into the folder as 32 bit float, its name carrying the note, and

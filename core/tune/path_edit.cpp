@@ -33,10 +33,10 @@ std::vector<DriftPoint> driftOf(const SoundFacts& facts) {
   const bool moving = facts.landing.slides() || facts.band.byHand();
   double loudest = 0.0;
   for (const PitchPoint& p : facts.landing.path) loudest = std::max(loudest, p.amplitude);
-  // Windows that are another tone, or nearly silent, say nothing.
+  // Skips windows with another tone or near silence.
   for (const PitchPoint& p : facts.landing.path) {
     const double away = 12.0 * std::log2(p.hz / *note);
-    // A slide drifts from where it first comes near its note, however far it goes then.
+    // A glide drifts from where it first comes near its note, however far it goes after that.
     const double most = moving && !raw.empty() ? kMostSlide : kMostDrift;
     if (p.seconds > *facts.onsetSeconds && std::abs(away) < most && p.amplitude > 1e-3 * loudest)
       raw.push_back({p.seconds, away});
@@ -65,7 +65,7 @@ AudioBuffer pathEdited(const AudioBuffer& in, const SoundFacts& facts, const Pat
   const double fallen = drift.empty() ? onset : drift.front().seconds - kFlattenIn;
   std::vector<double> positions;
   double at = 0.0;
-  // Read at no less than half speed throughout: bounded.
+  // Bounded: read at half speed at least.
   while (at < static_cast<double>(in.frames()) && positions.size() < 5 * in.frames()) {
     positions.push_back(at);
     const double t = at / in.sampleRate;

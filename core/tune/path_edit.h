@@ -1,5 +1,5 @@
 #pragma once
-/// The pitch path itself, edited: the strike higher or lower, a drifting tail drawn onto the note it lands on.
+/// Edits of the pitch path itself: the strike higher or lower, a drifting tail straightened onto its landing.
 
 #include "core/measure/sound_facts.h"
 #include "core/sound/buffer.h"
@@ -7,7 +7,7 @@
 namespace heft {
 
 struct PathEdit {
-  double strikeSemitones = 0.0;  ///< -24 to 24: the strike's own shift, gone within as long again as it lasts
+  double strikeSemitones = 0.0;  ///< -24 to 24: the strike's own shift; fades over the same time again
   double strikeMs = 10.0;        ///< 1 to 200
   double flatten = 0.0;          ///< 0 to 1: how far drift after the fall is pulled onto the landing
   bool works() const { return strikeSemitones != 0.0 || flatten > 0.0; }

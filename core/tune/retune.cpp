@@ -16,8 +16,7 @@ constexpr double kJoinMs = 3.0, kOverFromMs = 4.0, kOverMs = 16.0, kMostLagMs = 
 // With fewer cycles of rest a stretched body misses its note (docs/measuring.md).
 constexpr double kStretchCycles = 14.0, kLevelFloor = 1e-4, kMostLevelGain = 16.0;
 
-// Turns a result down to the source's headroom where the interpolator's overshoot left it. Returns the gain in
-// dB.
+// Lowers a result to the source's headroom where the interpolator overshoots it. Returns the gain in dB.
 double keepUnderFullScale(AudioBuffer& sound, const AudioBuffer& source) {
   const double peak = peakOf(sound);
   if (peak <= 1.0 || peakOf(source) > 1.0) return 0.0;
@@ -174,16 +173,16 @@ std::vector<double> logLevelOf(const AudioBuffer& in, double hz) {
   return running(running(power, period / 2), period);
 }
 
-// Of a sound with few cycles of rest: the body of a split, brought back to the level that the sound had at each
-// moment. Its tail lasts as long as it did, and its pitch is exact, which a stretcher's windows of many cycles
-// cannot be.
+// For a sound with few cycles of rest: the body of a split, with the level that the sound had at each moment.
+// Its tail keeps its length, and its pitch is exact, which a stretcher's windows of many cycles cannot
+// achieve.
 Retuned heldByLevel(const AudioBuffer& in, const Retune& how, double onsetSeconds, double hz) {
   const double speed = std::exp2(how.semitones / 12.0);
   const size_t splitAt = splitFrame(in, how, onsetSeconds), frames = in.frames() - splitAt;
   auto bodies = bodiesAbout(in, splitAt, speed, frames);
   const auto level = logLevelOf(in, hz);
   for (size_t i = 0; i < frames; ++i) {
-    // Between two samples the level is between theirs: steps would be heard as a rustle.
+    // Between two samples the level is interpolated: steps would be audible as a rustle.
     const double at = std::min(static_cast<double>(level.size() - 1),
                                static_cast<double>(splitAt) + static_cast<double>(i) * speed);
     const auto before = static_cast<size_t>(at), after = std::min(level.size() - 1, before + 1);
@@ -289,7 +288,7 @@ LandingOptions bandFaster(LandingOptions band, double speed) {
 LandingOptions bandAfter(const SoundFacts& facts, const Retune& how) {
   const double ratio = std::exp2(how.semitones / 12.0);
   LandingOptions out = bandFaster(facts.band, ratio);
-  // The usual band is no choice of anybody's: it stays where the note stays in it.
+  // The default band is nobody's choice: it stays as long as the note is in it.
   const LandingOptions usual;
   const auto note = facts.landing.noteHz();
   if (facts.band.lowHz == usual.lowHz && facts.band.highHz == usual.highHz && note &&
@@ -325,11 +324,12 @@ Result<Landed> retunedToLand(const AudioBuffer& in, const SoundFacts& facts, dou
     if (!result) return Fail(result.error());
     const auto afterHz = measureSound(result->sound, bandAfter(facts, how)).landing.noteHz();
     const double off = afterHz ? centsBetween(targetHz, *afterHz) : 1e9;
-    // The second pass counts only where it is nearer: rattling wires can pull one measurement and not the next.
+    // The second pass counts only where it is closer: rattling wires can distort one measurement and not the
+    // next.
     if (pass == 0 || std::abs(off) < least) out = {std::move(*result), semitones, afterHz};
     least = std::min(least, std::abs(off));
-    // A split leaves a little of the fall where it was, which can pull the measured landing; more is another
-    // tone.
+    // A split leaves a little of the fall unshifted, which can distort the measured landing; more than that
+    // is another tone.
     if (least < 0.1 || least > 20.0 || how.method == TuneMethod::Varispeed) break;
     semitones -= off / 100.0;
   }

@@ -37,8 +37,8 @@ struct Retuned {
 /// there in phase, and joins over 3 ms. A source under full scale stays there: the body (varispeed: all) is
 /// turned down if necessary, and the result says so. Errors (BadUsage): a shift or strike out of range.
 Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, double onsetSeconds);
-/// Likewise of a measured sound, in the band and from the note of its facts; hold-length picks its method by
-/// them.
+/// Likewise for a measured sound, in the band and from the note of its facts, by which hold-length picks its
+/// method.
 Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, const SoundFacts& facts);
 
 /// Search band of the note at `speed` times the original: edges and hand-set times moved along.
@@ -47,9 +47,9 @@ LandingOptions bandFaster(LandingOptions band, double speed);
 /// landing.
 LandingOptions bandAfter(const SoundFacts& facts, const Retune& how);
 
-/// Retunes a measured sound so that its note (its landing; of one that slides, where it is heard most) is on
-/// `targetHz`, measured again in the band moved along (bandAfter) and corrected once where the method moved it
-/// by over a tenth of a cent beside the target. Errors: BadUsage without a note.
+/// Retunes a measured sound so that its note (its landing; for a gliding one, where it is loudest) is on
+/// `targetHz`. Measures it again in the moved band (bandAfter) and corrects once where the method missed the
+/// target by over a tenth of a cent. Errors: BadUsage without a note.
 struct Landed {
   Retuned result;
   double semitones = 0.0;

@@ -19,9 +19,10 @@ class Proposals {
     if (midi < 0 || midi > 127 || std::any_of(all.begin(), all.end(), same)) return;
     all.push_back({midi, kind, why, midi - landing_});
   }
-  // The notes of a pitch class at or above the landing and under it.
+  // The nearest notes of a pitch class at or above the landing, and below it.
   void addAbout(int pitchClass, TargetKind kind, const std::string& why) {
-    const int nearest = nearestOfClass(landing_, pitchClass), up = nearest >= landing_ - kSame ? nearest : nearest + 12;
+    const int nearest = nearestOfClass(landing_, pitchClass),
+              up = nearest >= landing_ - kSame ? nearest : nearest + 12;
     add(up, kind, why + ", up");
     add(up - 12, kind, why + ", down");
   }
@@ -31,7 +32,7 @@ class Proposals {
   double landing_;
 };
 
-// Of the key's notes the nearest at or above the landing, or under it.
+// The key's nearest notes at or above the landing, and below it.
 int scaleNote(double landing, const Key& key, int way) {
   int midi = static_cast<int>(way > 0 ? std::ceil(landing - kSame) : std::ceil(landing - kSame) - 1);
   while (!key.contains(midi)) midi += way;
@@ -60,7 +61,7 @@ std::vector<TuneTarget> tuneTargets(double landing, std::optional<int> bassMidi,
 
 TuneTarget easiestTarget(double landing, const Key& key) {
   const auto all = tuneTargets(landing, std::nullopt, key);
-  // So far beyond the notes there are that none is within an octave: the tonic at that end.
+  // So far outside the range that no note is within an octave: the tonic at that end.
   if (all.empty()) {
     const double end = std::clamp(landing, 12.0, 115.0);
     const int midi = nearestOfClass(end, key.tonic);

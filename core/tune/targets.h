@@ -1,6 +1,6 @@
 #pragma once
-/// Where a sound could land: one list for Tune, kits, the library and the Ledger, each with its shift, in words
-/// that need no arithmetic.
+/// Where a sound could land: one list for Tune, kits, the library and the Ledger, each with its shift and a
+/// plain reason.
 
 #include <optional>
 #include <string>
@@ -27,8 +27,8 @@ struct TuneTarget {
 /// bass.
 std::vector<TuneTarget> tuneTargets(double landingMidi, std::optional<int> bassMidi, const Key& key);
 
-/// The proposal that a sound needs least for: tonic or fifth where that is within two semitones (common
-/// practice: these agree with everything over them), else the nearest note of the key.
+/// The target with the smallest shift: tonic or fifth where that is within two semitones (common practice:
+/// these suit everything over them), else the nearest note of the key.
 TuneTarget easiestTarget(double landingMidi, const Key& key);
 
 /// "on A1", "58 cents under A1", "3 semitones and 12 cents over A1".

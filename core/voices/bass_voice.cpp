@@ -38,7 +38,7 @@ size_t noteAt(const Phrase& phrase, double seconds) {
   return i;
 }
 
-// Two turns of the fundamental, 1024 frames each.
+// Two cycles of the fundamental, 1024 frames each.
 const BassCourse& twoTurns() {
   static const BassCourse turns = [] {
     BassCourse out;

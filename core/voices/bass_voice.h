@@ -1,7 +1,7 @@
 #pragma once
-/// The built bass: a sine and its first partials, an octave below if wanted, and two bands above that carry it
-/// on small speakers. Low and clean; mid driven and cut below; high quiet and bright. All is mono below a
-/// chosen frequency.
+/// The built bass: a sine and its first partials, an octave below if wanted, and two bands above that carry
+/// it on small speakers. Low and clean; mid driven with a low cut; high quiet and bright. Mono below a chosen
+/// frequency.
 
 #include <array>
 #include <optional>
@@ -14,12 +14,12 @@
 
 namespace heft {
 
-inline constexpr double kLeastPartialDb = -80.0;  ///< a partial or band is above it, or out
+inline constexpr double kLeastPartialDb = -80.0;  ///< level of a partial or band that is off
 
 struct MidBand {
-  std::optional<double> levelDb = {};  ///< up to 12; nothing: out
+  std::optional<double> levelDb = {};  ///< up to 12; nothing: off
   WaveKind wave = WaveKind::Triangle;
-  std::optional<double> noiseDb = -36.0;  ///< up to 0, into the drive; nothing: out
+  std::optional<double> noiseDb = -36.0;  ///< up to 0, into the drive; nothing: off
   std::optional<double> noiseFromHz = {},
                         noiseToHz = {};  ///< its band, 20 to 20000, 24 dB an octave; nothing: open
   Drive drive{true, DriveKind::Soft, 0.0, 12.0, 1.0};
@@ -29,7 +29,7 @@ struct MidBand {
 
 struct HighBand {
   enum class Kind { Fm, Noise };
-  std::optional<double> levelDb = {};  ///< up to 12; nothing: out
+  std::optional<double> levelDb = {};  ///< up to 12; nothing: off
   Kind kind = Kind::Fm;
   double ratio = 7.0;       ///< FM: of the tone to the note, 1 to 40; noise: of its middle
   double index = 1.5;       ///< FM: depth in radians, 0 to 20
@@ -42,11 +42,11 @@ const char* highKindName(HighBand::Kind kind);  ///< "fm", "noise"
 Result<HighBand::Kind> parseHighKind(const std::string& text);
 
 struct BassVoice {
-  /// Levels of partials 1 to 8, up to 12; nothing: out.
+  /// Levels of partials 1 to 8, up to 12; nothing: off.
   std::array<std::optional<double>, 8> partialDb{0.0, -24.0, -32.0};
   std::optional<double> octaveBelowDb = {};
   double startPhaseDegrees = 0.0;  ///< 0 to 360, of every note
-  bool freePhase = false;          ///< the wave runs on between notes: each starts where it happens to be
+  bool freePhase = false;          ///< free-running: the wave continues between notes
   double attackMs = 3.0;           ///< 0 to 500
   double decayMs = 180.0;          ///< 1 to 5000, from the peak to the sustain
   double sustainDb = -6.0;         ///< -60 to 0, below the peak
@@ -69,7 +69,7 @@ struct Dive {
   double bend = 0.0;            ///< -1 to 1, as a fall's
   bool operator==(const Dive&) const = default;
 };
-/// Semitones (<= 0) that a dive has gone at a time from the note's start.
+/// Pitch offset of a dive in semitones (<= 0) at a time from the note's start.
 double diveAt(const Dive& dive, double quarters);
 
 /// A point of a pitch curve over time, straight between points.
@@ -85,14 +85,14 @@ struct PhraseNote {
   Dive dive;
 };
 
-/// Notes that are tied: each but the last ends where the next starts. The first is struck, the others glide.
+/// Tied notes: each but the last ends where the next starts. The first strikes, the others glide.
 struct Phrase {
   std::vector<PhraseNote> notes;
-  std::vector<PitchPointAt> bend;  ///< added to the pitch all through; empty: none
+  std::vector<PitchPointAt> bend;  ///< added to the pitch throughout; empty: none
   double quarterSeconds = 0.5;     ///< length of a quarter, for dives
-  double startInSong = 0.0;        ///< seconds; only a free phase asks
+  double startInSong = 0.0;        ///< seconds; used by a free-running phase only
   double phaseDegrees = 0.0;       ///< added to the voice's own start phase
-  /// Until its last note is released; of at least one note.
+  /// Length up to the last note's release; of at least one note.
   double seconds() const { return notes.back().start + notes.back().length; }
 };
 
@@ -106,9 +106,9 @@ double envelopeDb(const BassVoice& voice, double seconds, double heldSeconds);
 /// -6 dBFS at gain 1.
 AudioBuffer renderBass(const BassVoice& voice, const Phrase& phrase, double a4Hz, double sampleRate);
 
-/// The part that does not depend on the partials, most of the cost: frame by frame the pitch as phase (turns,
-/// by two), its sine and cosine, and as turns a frame, the level, and both upper bands together (empty
-/// without any). And the whole on top of it.
+/// The part that does not depend on the partials, and most of the cost: frame by frame the phase (in turns,
+/// modulo two), its sine, cosine and increment, the level, and both upper bands together (empty without any).
+/// Then the whole on top of it.
 struct BassCourse {
   std::vector<double> phase, sine, cosine, step, level;
   std::vector<float> tops = {};

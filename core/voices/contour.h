@@ -1,5 +1,5 @@
 #pragma once
-/// The contour of a bass note: a gain from its start to its end, begun anew by each note.
+/// The contour of a bass note: a gain from its start to its end, restarted by each note.
 
 #include <vector>
 
@@ -10,7 +10,7 @@ namespace heft {
 inline constexpr double kLeastContourDb = -60.0, kMostContourDb = 12.0;
 inline constexpr double kLatestContourMs = 10000.0, kShortestReleaseMs = 2.0;
 
-/// The gain passes so much at that time after the note's start.
+/// A point: the gain at that time after the note's start.
 struct ContourPoint {
   TimeValue at = {};
   double db = 0.0;    ///< kLeastContourDb to kMostContourDb
@@ -23,7 +23,7 @@ inline constexpr size_t kMostContourPoints = 32;
 /// the note ends and is then released. A first point at 0 begins at the peak.
 struct Contour {
   bool on = false;
-  /// 0 to 1: so much of the movement, as a part of its decibels; at 0 a note is as without it.
+  /// 0 to 1: scales the contour in decibels; 0 leaves the note as without it.
   double amount = 1.0;
   std::vector<ContourPoint> points = {{TimeValue::milliseconds(0.0), 0.0, -0.3},
                                       {TimeValue::note(1, 8), -6.0, 0.0}};  ///< at least two
@@ -33,15 +33,15 @@ struct Contour {
   bool works() const { return on && amount > 0.0 && points.size() >= 2; }
 };
 
-/// The contour of a note of one length at one tempo, to be read anywhere.
+/// The contour of a note of a given length and tempo, readable at any time.
 class ContourGain {
  public:
   /// `heldSeconds`: from the note's start to its end; without an end it is never released.
   ContourGain(const Contour& contour, double tempoBpm, double heldSeconds, bool released = true);
-  /// An amplitude; 0 before the start and after the release, 1 all along where the contour does not work. The
-  /// rise and the release are raised cosines of the amplitude, the ways between are straight in dB unless bent.
+  /// An amplitude; 0 before the start and after the release, 1 throughout where the contour does nothing.
+  /// Attack and release are raised cosines of the amplitude; segments between are linear in dB unless bent.
   double at(double seconds) const;
-  /// From the start to where nothing is left.
+  /// From the start to silence.
   double endSeconds() const { return held_ + release_; }
   /// When a point is reached: never before the one ahead of it, even if the tempo would swap them.
   double pointSeconds(size_t index) const { return at_[index]; }

@@ -19,7 +19,7 @@ double rise(double t, double length) {
   return t >= length ? 1.0 : 0.5 - 0.5 * std::cos(std::numbers::pi * t / length);
 }
 
-// Where the body is silent, as a part of the length.
+// Where the body is silent, as a fraction of the length.
 double endOf(const KickVoice& voice) {
   double end = 1.0;
   while (decayDb(voice, end) > kSilentDb) end += 0.01;
@@ -35,7 +35,7 @@ std::vector<float> bodyOf(const KickVoice& v, double lengthSeconds, double a4Hz,
     const double level = amplitudeFromDb(decayDb(v, at)) * rise(t, attack);
     const double step = landingHz * std::exp2(fallSemitones(v, at) / 12.0) / rate;
     out[i] = static_cast<float>(level * mixedWave(v.wave, v.waveAmount, phase, step));
-    // The pitch half a frame on: the middle of the step.
+    // The pitch half a frame later: the middle of the step.
     phase += landingHz * std::exp2(fallSemitones(v, at + 0.5 / rate / lengthSeconds) / 12.0) / rate;
     phase -= std::floor(phase);
   }
@@ -79,7 +79,7 @@ void setKickLength(KickVoice& v, const TimeValue& length, double tempoBpm, bool 
   if (whole) return;
   const double landing = std::clamp(v.landingAt * before / after, 0.02, 1.0), scale = landing / v.landingAt;
   v.landingAt = landing;
-  // Points past the landing, which a file may hold, play no part; they stay within the length.
+  // Points past the landing, which a file may hold, have no effect; they stay within the length.
   for (FallPoint& p : v.fall) p.at = std::min(1.0, p.at * scale);
   v.hold = std::min(0.9, v.hold * before / after);
 }

@@ -17,7 +17,7 @@ namespace heft {
 /// A point of the fall. The segment that starts here may bend: 1 falls early and then eases in, -1 the other
 /// way, 0 straight (in semitones over time).
 struct FallPoint {
-  double at = 0.0;          ///< 0 to 1, a part of the length; the first point's is 0
+  double at = 0.0;          ///< 0 to 1, a fraction of the length; the first point's is 0
   double semitones = 24.0;  ///< above the landing, -24 to 60
   double bend = 0.55;       ///< -1 to 1
   bool operator==(const FallPoint&) const = default;
@@ -41,8 +41,8 @@ struct NoiseBurst {
 
 struct KickVoice {
   double landingMidi = 33.0;  ///< 12 to 80 (16 to 831 Hz)
-  TimeValue length =
-      TimeValue::milliseconds(250.0);  ///< from the onset to -40 dB; 20 ms to 5 s. Its points are parts of it
+  TimeValue length = TimeValue::milliseconds(
+      250.0);  ///< from the onset to -40 dB; 20 ms to 5 s. Its points are fractions of it
   std::vector<FallPoint> fall = std::vector<FallPoint>(1);  ///< 1 to 32 points, ascending, before `landingAt`
   double landingAt = 0.4;  ///< 0.02 to 1: where the fall has reached the landing
   WaveKind wave = WaveKind::Triangle;
@@ -66,19 +66,20 @@ inline constexpr double kShortestKickMs = 20.0, kLongestKickMs = 5000.0;
 /// fall ends by the length's end at the latest); with `whole` everything scales.
 void setKickLength(KickVoice& voice, const TimeValue& length, double tempoBpm, bool whole);
 
-/// Semitones above the landing at a part of the length (0 to 1 and beyond).
+/// Semitones above the landing at a fraction of the length (0 to 1 and beyond).
 double fallSemitones(const KickVoice& voice, double at);
 /// Scale notes on which the fall could start: from a fifth to three octaves above the landing, low to high.
 std::vector<int> startNotes(const KickVoice& voice, const Key& key);
-/// Level of the body in dB re its peak at a part of the length, after the attack: 0 until `hold`, -40 at 1.
+/// Level of the body in dB re its peak at a fraction of the length, after the attack: 0 until `hold`, -40 at
+/// 1.
 double decayDb(const KickVoice& voice, double at);
 /// The bend with which the decay passes that level half way, dB; -39 to -0.5.
 double decayBendThrough(double halfWayDb);
-/// Amplitude that a velocity (0 to 1) gives where it counts by `amount`.
+/// Amplitude for a velocity (0 to 1) that counts by `amount`.
 double velocityGain(double velocity, double amount);
 
 /// One hit, mono, its onset at the first frame. The body's peak is at -6 dBFS before strike and noise; drive
-/// sees it at full scale. `velocity` acts on the length here and not on the level.
+/// gets it at full scale. Here `velocity` affects the length, not the level.
 AudioBuffer renderKick(const KickVoice& voice, double tempoBpm, double a4Hz, double sampleRate,
                        double velocity = 1.0);
 

@@ -1,5 +1,5 @@
 #pragma once
-/// Strikes: generated hits of a few milliseconds at the head of a built kick.
+/// Strikes: generated clicks of a few milliseconds at the start of a built kick.
 
 #include <array>
 #include <string>
@@ -24,7 +24,7 @@ struct Strike {
   double pitchMidi = 86.0;    ///< 36 to 127: its main tone, or the middle of its noise
   double levelDb = -9.0;      ///< -60 to 12, its peak re the body's
   double lengthMs = 6.0;      ///< 0.5 to 100, to -40 dB
-  bool throughDrive = false;  ///< false: past the drive, so that drive never chops it
+  bool throughDrive = false;  ///< false: bypasses the drive, so that drive never chops it
   bool operator==(const Strike&) const = default;
 };
 

@@ -1,4 +1,4 @@
-// Align, driven: a hit mended by hand, then all of them by a way that was heard.
+// Align in the real window: a hit aligned by hand, then all of them by an auditioned way.
 
 #include "app/stages/align_picture.h"
 #include "app/stages/align_ways_picture.h"
@@ -32,7 +32,7 @@ TEST_F(AlignWindowTest, TheThirdHitIsMendedByHandAndAllByTheSolver) {
                     QPoint(20, static_cast<int>(map.top() + map.height() * 2.5 / 8)));
   ASSERT_EQ(window.selection().hit(), 2);
   const double before = document().study()->hits[2].heardDb;
-  // By hand: the bass is dragged sideways until crests stand over crests.
+  // By hand: drags the bass sideways until its crests meet the kick's.
   const auto& own = document().study()->hits[2].curve;
   double to = 0;
   for (double ms = 0; ms < 12; ms += 0.1)
@@ -41,7 +41,7 @@ TEST_F(AlignWindowTest, TheThirdHitIsMendedByHandAndAllByTheSolver) {
   drag(picture(), hills.center(), hills.center() + QPointF(to * hills.width() / 250.0, 0));
   EXPECT_NEAR(session().bass().align.delayMs, to, 0.3);
   EXPECT_GT(document().study()->hits[2].heardDb, before + 2);
-  // By the solver: its best way is heard, then taken.
+  // By the solver: auditions its best way, then keeps it.
   QWidget* button = find<QPushButton>("All ways button");
   key(button, Qt::Key_Space);
   auto* ways = window.findChild<AlignWaysPicture*>();
@@ -86,7 +86,7 @@ TEST_F(AlignWindowTest, NotesByThemselvesAreTakenAndClearedByOnePress) {
 TEST_F(AlignWindowTest, ABuiltBassIsTurnedByDraggingItUp) {
   openAlign();
   const QRectF hills = picture()->hillsArea();
-  // A recording has no start phase: dragged up it stays.
+  // A recording has no start phase: dragging up leaves it.
   const Session recorded = session();
   drag(picture(), hills.center().toPoint(), hills.center().toPoint() - QPointF(0, 40));
   EXPECT_EQ(session(), recorded);

@@ -1,5 +1,5 @@
-// Processors in the real window: put in, moved, copied, flipped through by keys and by the mouse; what their
-// pictures let one drag.
+// Processors in the real window: added, moved, copied, presets stepped through by keys and mouse; dragging in
+// their pictures.
 
 #include <QClipboard>
 #include <QInputDialog>
@@ -64,7 +64,7 @@ TEST_F(ChainWindowTest, TwoDrivesAreSwappedByTheKeyboard) {
   EXPECT_EQ(page()->choice().processor()->id, second) << "it stays chosen";
   settle();
   EXPECT_EQ(find<ValueField>("Amount")->shownText(), "+18.0 dB");
-  // In and out, and heard without.
+  // On and off, and the loop without it.
   QTest::keyClick(strip(), Qt::Key_Space);
   EXPECT_FALSE(list()[0].isOn());
   QTest::keyClick(strip(), Qt::Key_Space);
@@ -72,7 +72,7 @@ TEST_F(ChainWindowTest, TwoDrivesAreSwappedByTheKeyboard) {
   EXPECT_EQ(heardName(), "No drive");
   EXPECT_FALSE(document().before().applied(session()).kick().layers[0].chain.list[0].isOn());
   QTest::keyClick(strip(), Qt::Key_I);
-  // Copied to the sum through the clipboard, doubled, taken away.
+  // Copied to the sum through the clipboard, duplicated, deleted.
   QTest::keyClick(strip(), Qt::Key_C, Qt::ControlModifier);
   EXPECT_TRUE(QApplication::clipboard()->text().contains("heft_preset"));
   page()->choice().lookAt(ChainPlace{Owner()});
@@ -104,13 +104,13 @@ TEST_F(ChainWindowTest, OneIsDraggedToAnotherHolder) {
   EXPECT_EQ(page()->choice().chainPlace()->of, part);
   document().undo();
   EXPECT_EQ(list().size(), 2u) << "one step";
-  // Behind the limiter, within its own.
+  // After the limiter, within its own.
   drag(strip(), strip()->placeOf(What::Processor, {layer(), list()[0].id}),
        strip()->placeOf(What::Add, {layer()}));
   EXPECT_TRUE(list()[1].as<Drive>());
 }
 
-// Up and Down hear presets as loud as what is there; Enter takes one, Esc leaves all as it was.
+// Up and Down audition presets level matched; Return keeps one, Esc leaves all as it was.
 TEST_F(ChainWindowTest, PresetsAreFlippedThroughWhilePlaying) {
   look("Drive");
   const Processor before = list()[0];
@@ -135,7 +135,7 @@ TEST_F(ChainWindowTest, PresetsAreFlippedThroughWhilePlaying) {
   EXPECT_FALSE(window.transport().isBefore());
   EXPECT_EQ(list()[0], before);
   EXPECT_NE(shownAmount(), heardAmount) << "fields showed what was heard";
-  // A hand on what is heard takes it: the preset, and then the step.
+  // An edit during an audition keeps the preset, then applies.
   QTest::keyClick(strip(), Qt::Key_Down);
   ASSERT_TRUE(strip()->flipped());
   const double heardDb = std::get<Drive>(std::get<Processor>(strip()->flipped()->what).what).driveDb;
@@ -154,8 +154,7 @@ TEST_F(ChainWindowTest, PresetsAreFlippedThroughWhilePlaying) {
   window.transport().toggle();
 }
 
-// At a holder's name whole layers follow the lists, with their sounds; those that cannot be used there are
-// passed over.
+// On a chain's name whole layers follow the lists, with their sounds; skips those that cannot be used there.
 TEST_F(ChainWindowTest, WholeLayersAreFlippedThroughToo) {
   const Layer was = session().kick().layers[0];
   Layer other = was;
@@ -269,7 +268,7 @@ TEST_F(ChainWindowTest, DrivesShapesAndSpacesAreHeldInTheirPictures) {
   EXPECT_FALSE(window.grab().isNull());
 }
 
-// What is looked at goes along to another sound; one that is gone gives way.
+// The selection follows to another sound; a deleted one falls back.
 TEST_F(ChainWindowTest, TheChoiceGoesAlongAndTenAreAll) {
   look("Drive");
   document().edit(
@@ -299,8 +298,8 @@ TEST_F(ChainWindowTest, TheChoiceGoesAlongAndTenAreAll) {
   EXPECT_LT(x, strip()->width()) << "what is chosen is in sight";
 }
 
-// From a right click's menu: put out, saved under a name, used for another sound; a broken file beside it is
-// told.
+// From the context menu: switched off, saved under a name, used for another sound; a broken file in the
+// folder is reported.
 TEST_F(ChainWindowTest, PresetsAreSavedAndUsedFromTheMenu) {
   const QByteArray was = qgetenv("XDG_DATA_HOME");
   qputenv("XDG_DATA_HOME", QByteArray::fromStdString(folder / "own"));

@@ -1,4 +1,4 @@
-// A contour drawn on an 808 in the real window: by the mouse, by keys, by its fields.
+// A contour drawn on an 808 in the real window: by mouse, by keys, by its fields.
 
 #include "app/stages/contour_picture.h"
 #include "app/stages/sounds_page.h"
@@ -19,7 +19,7 @@ TEST_F(ContourWindowTest, AContourIsDrawnOnARecordedBass) {
   using Handle = ContourPicture::Handle;
   const auto& contour = [&]() -> const Contour& { return session().bass().contour; };
   EXPECT_FALSE(contour().on);
-  // The sustain taken down by its mark: the contour comes in.
+  // Dragging the sustain down switches the contour on.
   drag(picture, picture->handleAt(Handle::Point, 1), picture->placeOf(200, -10));
   settle();
   EXPECT_TRUE(contour().on);
@@ -30,7 +30,7 @@ TEST_F(ContourWindowTest, AContourIsDrawnOnARecordedBass) {
   EXPECT_GT(facts->savedDb, 1.0);
   EXPECT_NEAR(facts->peakDb, 0.0, 1.0);
   EXPECT_TRUE(find<ValueField>("Saved")->shownText().contains("peak"));
-  // Dragged to within a few pixels of a sixteenth it is one, and follows the tempo.
+  // Dragged to within a few pixels of a sixteenth it snaps, and follows the tempo.
   const double sixteenth = 15000.0 / session().track.tempoBpm;
   drag(picture, picture->handleAt(Handle::Point, 1), picture->placeOf(sixteenth, -10) + QPointF(2, 0));
   EXPECT_EQ(contour().points[1].at, TimeValue::note(1, 16));
@@ -39,7 +39,7 @@ TEST_F(ContourWindowTest, AContourIsDrawnOnARecordedBass) {
   EXPECT_FALSE(contour().on) << "a drag is one step";
   document().redo();
   settle();
-  // A point between them, bent, moved by keys, taken away again.
+  // A point between them: bent, moved by keys, deleted.
   QTest::mouseDClick(picture, Qt::LeftButton, {}, picture->placeOf(60, -3).toPoint());
   settle();
   ASSERT_EQ(contour().points.size(), 3u);

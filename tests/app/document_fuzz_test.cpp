@@ -1,5 +1,5 @@
-// Edits in any order with jobs beside them: what is saved, opened, lent, bounced and left out meets whatever
-// else is under way, and disk, memory and undo agree in the end.
+// Edits in any order with jobs beside them: saving, opening, auditions, bounces meet whatever else is
+// running, and disk, memory and undo agree in the end.
 #include <QDir>
 
 #include "core/session/edits/presets.h"
@@ -33,7 +33,7 @@ class DocumentFuzz : public WindowTest {
     document().enableAutosave(at("autosave/run"));
   }
   QString at(const QString& name) { return QString::fromStdString(folder / name.toStdString()); }
-  // One thing that a person, the window or another program does.
+  // One action of a user, the window or another program.
   void one(reference::RandomEdits& dice) {
     Document& doc = document();
     const QString some = files[static_cast<int>(dice.below(3))];
@@ -54,7 +54,7 @@ class DocumentFuzz : public WindowTest {
         return doc.setBefore(placePartSound(session().kick(), ref, {}, 48000.0));
       }
       case 6: {
-        // A preset of a sound that may only be lent just now.
+        // A preset of a sound that may only be auditioned now.
         Assets own;
         Preset preset{.name = "x",
                       .what = recordedLayer(own.add(*loadSound(some.toStdString()), some.toStdString()))};
@@ -80,7 +80,7 @@ class DocumentFuzz : public WindowTest {
     }
     doc.edit(dice.next(session()));
   }
-  // What the session uses is there, unless it was already lost when it came.
+  // Every sound that the session uses is there, unless it was missing when it was opened.
   void agrees(const Session& s, unsigned seed) {
     const auto again = sessionFromJson(sessionToJson(s), "again.json");
     ASSERT_TRUE(again) << "seed " << seed << ": " << again.error().sentence();

@@ -1,4 +1,5 @@
-// Duck, driven: points drawn with the mouse and by keys, a follower turned into a curve, a false hit taken out.
+// Duck in the real window: points drawn by mouse and by keys, a follower converted to a curve, a false hit
+// removed.
 
 #include "app/stages/dip_picture.h"
 #include "app/stages/duck_cards.h"
@@ -91,7 +92,7 @@ TEST_F(DuckWindowTest, AFollowerIsTunedAndTurnedIntoACurve) {
 
 TEST_F(DuckWindowTest, AFalseHitOfASoundIsTakenOutAndStaysOut) {
   openDuck();
-  // The kick's stem as a silent copy: twice louder hits and one that is none.
+  // The kick's stem as a silent copy: louder hits twice, and one false one.
   auto drums = session().kick().layers[0];
   const Sound kick = document().assets().sound(drums.recorded()->asset);
   ASSERT_TRUE(kick);
@@ -112,7 +113,7 @@ TEST_F(DuckWindowTest, AFalseHitOfASoundIsTakenOutAndStaysOut) {
   EXPECT_EQ(document().stems()->ducks[0].triggers.size(), 3u);
   typeInto("Detector threshold", "-45 dB");
   EXPECT_EQ(document().stems()->ducks[0].triggers.size(), 3u) << "it stays out";
-  // By keys: it is stepped on although it does not fire, put back, and the next one is taken out.
+  // By keys: steps to a near miss, restores it, and removes the next one.
   window.selection().setHit(0);
   key(lane(), Qt::Key_Right);
   key(lane(), Qt::Key_Insert);
@@ -139,7 +140,7 @@ TEST_F(DuckWindowTest, TheBandIsDraggedAndWhatNearlyFiredIsLetFire) {
   settle();
   auto fire = [&] { return document().stems()->ducks[0].triggers.size(); };
   ASSERT_EQ(fire(), 1u);
-  // The soft one nearly fired: the right arrow comes to it past the other drum, Insert lets it fire.
+  // The soft one is a near miss: Right reaches it past the other drum, Insert makes it trigger.
   for (int i = 0; i < 2; ++i) key(lane(), Qt::Key_Right);
   key(lane(), Qt::Key_Insert);
   EXPECT_EQ(fire(), 2u);
@@ -188,7 +189,7 @@ TEST_F(DuckWindowTest, DuckingsAreAddedChosenTakenOutAndRemoved) {
 
 TEST_F(DuckWindowTest, AWayIsHeardByItsNumberAndTakenBlind) {
   openDemo();
-  // By keys alone: the hand comes to the buttons of the page. Space plays until Tab has moved it.
+  // By keys alone: the page's buttons are reachable. Space plays until Tab has moved the focus.
   QTest::keyClick(&window, Qt::Key_4, Qt::ControlModifier);
   ASSERT_EQ(QApplication::focusWidget()->objectName(), "Ways to make room button");
   key(QApplication::focusWidget(), Qt::Key_Space);

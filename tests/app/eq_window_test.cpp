@@ -1,4 +1,4 @@
-// A driven body's peak, seen and cut in the real window.
+// A driven layer's peak, shown and cut in the real window.
 
 #include <QLabel>
 
@@ -54,7 +54,7 @@ TEST_F(EqWindowTest, APeakThatSticksOutIsCutByAClick) {
   QTest::keyClick(picture(), Qt::Key_Left);
   QTest::keyClick(picture(), Qt::Key_Return);
   EXPECT_EQ(session().kick().layers[0].chain.first<Eq>()->bands[0], band);
-  // Of linear phase it says what rings ahead of the strike.
+  // For linear phase it shows the pre-ringing.
   find<ValueField>("EQ phase")->spec().choose(1);
   measured();
   EXPECT_TRUE(session().kick().layers[0].chain.first<Eq>()->linearPhase);
@@ -79,12 +79,12 @@ TEST_F(EqWindowTest, APeakThatSticksOutIsCutByAClick) {
   QTest::keyClick(drives, Qt::Key_Return);
   EXPECT_TRUE(session().kick().layers[0].chain.first<Eq>()->bands[0].on) << "by keys as well";
   look("EQ");
-  // Heard without by the section's own way out.
+  // Auditioned without by the section's own bypass.
   EXPECT_FALSE(page()->withoutSection()->applied(session()).kick().layers[0].chain.first<Eq>()->works());
 }
 
-// The spectrum beside the wave: one key, both cuts off at its edges; one drag switches a cut on, back to the
-// edge off.
+// The spectrum beside the wave: one key opens it, both cuts off at its edges; a drag switches a cut on, a
+// drag back to the edge off.
 TEST_F(EqWindowTest, ACutIsOneDragInTheSpectrumBesideTheWave) {
   openDemo();
   page()->choice().choose(kickOf(session()), session().kick().layers[0].id);
@@ -117,7 +117,7 @@ TEST_F(EqWindowTest, ACutIsOneDragInTheSpectrumBesideTheWave) {
   EXPECT_FALSE(layerCutHz(session().kick().layers[0], CutSide::Low));
   for (int step = 0; step < 3; ++step) document().undo();
   EXPECT_EQ(session().kick().layers[0].chain.list.size(), before) << "a drag is one step";
-  // By keys; what was off in an EQ that is off stays off.
+  // By keys; what was off in a bypassed EQ stays off.
   look("EQ");
   document().edit(putValues("x", page()->choice().chainPlace()->owner(),
                             {{"eq.band_1.on", true}, {"eq.band_1.gain_db", 12.0}, {"eq.on", false}}));
@@ -130,7 +130,7 @@ TEST_F(EqWindowTest, ACutIsOneDragInTheSpectrumBesideTheWave) {
   EXPECT_EQ(eq.bands[0].gainDb, 12.0) << "and is not lost";
   QTest::keyClick(pane, Qt::Key_Delete);
   EXPECT_FALSE(layerCutHz(session().kick().layers[0], CutSide::Low));
-  // Where a cut would not be heard nothing is set, and it is said why.
+  // Where a cut would be inaudible it sets nothing and says why.
   const Owner of = *page()->choice().layerOwner();
   document().edit(switchChain(of, false));
   const Session bypassed = session();

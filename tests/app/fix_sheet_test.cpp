@@ -1,9 +1,11 @@
-// Fix all shows its list before it acts; each row can be left out; it is heard before and after, and is one step.
+// Fix all shows its list before it acts; each row can be unticked; it plays before and after, and is one
+// step.
+
+#include "app/shell/fix_sheet.h"
 
 #include <QCheckBox>
 #include <QScrollArea>
 
-#include "app/shell/fix_sheet.h"
 #include "app/shell/hit_row.h"
 #include "app/shell/ledger_panel.h"
 #include "tests/app/window_fixture.h"
@@ -18,7 +20,9 @@ class FixSheetTest : public WindowTest {
     QTest::keyClick(&window, Qt::Key_M, Qt::ControlModifier);
     waitForList();
   }
-  void waitForList() { ASSERT_TRUE(QTest::qWaitFor([&] { return applyButton()->isEnabled(); }, 60000)); }
+  void waitForList() {
+    ASSERT_TRUE(QTest::qWaitFor([&] { return applyButton()->isEnabled(); }, 60000));
+  }
   QStringList boxes() {
     QStringList out;
     for (const auto* box : find("Fix rows")->findChildren<QCheckBox*>()) out << box->objectName();
@@ -42,7 +46,7 @@ TEST_F(FixSheetTest, ListsHearsLeavesOutAndIsOneStep) {
   EXPECT_EQ(after.kick().layers[0].recorded()->targetMidi, 33.0);
   press("Hear before");
   EXPECT_FALSE(window.transport().isBefore());
-  // One left out: the rest is tried anew without it, and it keeps its place.
+  // With one unticked, the rest is tried again without it, and it keeps its place.
   const int place = static_cast<int>(boxes().indexOf("Take kick-key"));
   click(find<QCheckBox>("Take kick-key"));
   EXPECT_FALSE(applyButton()->isEnabled());
@@ -58,7 +62,7 @@ TEST_F(FixSheetTest, ListsHearsLeavesOutAndIsOneStep) {
   EXPECT_EQ(session(), before) << "one step";
 }
 
-// Edited meanwhile it is worked out anew; another session, or Esc, closes it and applies nothing.
+// An edit makes it start anew; another session, or Esc, closes it and applies nothing.
 TEST_F(FixSheetTest, MeetsEditsAndOtherSessions) {
   openDemo();
   settleRemedies();
@@ -77,7 +81,7 @@ TEST_F(FixSheetTest, MeetsEditsAndOtherSessions) {
   EXPECT_TRUE(session().kick().layers.empty());
 }
 
-// The Ledger in three groups; hits are stepped through by keys and by a press; what is in range is folded.
+// The Ledger in three groups; keys and presses step through hits; In range is folded.
 TEST_F(FixSheetTest, TheLedgerIsGroupedAndStepsThroughHits) {
   openDemo();
   settleRemedies();

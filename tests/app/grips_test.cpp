@@ -1,4 +1,4 @@
-// What a hand drags in the pictures of the stages: one step each, and what it does to the sound.
+// Dragging in the stages' pictures: one undo step each, and its effect on the sound.
 
 #include <gtest/gtest.h>
 
@@ -44,7 +44,7 @@ TEST_F(GripsTest, NumberKeysHearTargetsAndReturnKeeps) {
   QApplication::processEvents();
   auto* field = window.findChild<PitchField*>();
   ASSERT_TRUE(field);
-  // Number keys hear targets in the loop from anywhere on the page, wrong ones too; Esc drops, Return keeps.
+  // Number keys play targets in the loop from anywhere on the page, wrong notes too; Esc drops, Return keeps.
   auto* marks = find<TargetMarks>("Targets");
   const auto& targets = marks->targets();
   const auto octave =
@@ -63,7 +63,7 @@ TEST_F(GripsTest, NumberKeysHearTargetsAndReturnKeeps) {
   QTest::keyClick(field, Qt::Key_Escape);
   EXPECT_FALSE(marks->heardNumber());
   EXPECT_FALSE(window.transport().isBefore());
-  // An edit meanwhile drops it, for the numbers may mean other notes then; undo brings nothing back.
+  // An edit drops the audition, since the numbers may then mean other notes; undo brings nothing back.
   QTest::keyClick(field, static_cast<Qt::Key>(Qt::Key_0 + number));
   document().edit(Edit{"louder", [](Session& s) { s.kick().levelDb += 1.0; }});
   EXPECT_FALSE(marks->heardNumber());

@@ -1,5 +1,4 @@
-// The hand-over in the real window: looked at, put in by the hand and by keys, taken out; room made in the
-// pattern.
+// The hand-over in the real window: shown, set by mouse and keys, switched off; room made in the pattern.
 
 #include "app/stages/align_page.h"
 #include "app/stages/hand_over_picture.h"

@@ -1,4 +1,4 @@
-// What takes long runs aside: the window shows it, it can be called off, and edits are heard meanwhile.
+// Long work runs aside: the window shows it, it can be cancelled, and edits play meanwhile.
 
 #include <gtest/gtest.h>
 
@@ -28,8 +28,8 @@ AudioBuffer minutesOfNoise(double minutes) {
 
 class JobsTest : public WindowTest {};
 
-// Work that is over at once is told once too, and nothing is told to who is gone: both went wrong by the
-// toolkit's own futures, one time in some ten thousand.
+// Work that ends at once reports once, and nothing reports to a deleted owner: both failed with the toolkit's
+// own futures, one time in some ten thousand.
 TEST(Aside, EveryResultIsToldOnceAndToNobodyWhoIsGone) {
   constexpr int kTimes = 20000;
   std::map<int, int> told;
@@ -49,8 +49,8 @@ TEST(Aside, EveryResultIsToldOnceAndToNobodyWhoIsGone) {
   EXPECT_EQ(gone, 0);
 }
 
-// Asked for a hundred times in a row, work runs twice: what was under way, whose result nobody wants by then,
-// and what was asked for last.
+// A hundred requests in a row run twice: the one in progress, whose result is no longer wanted, and the last
+// one.
 TEST(Aside, OfManyThingsAskedForTheLastIsTold) {
   QObject owner;
   LatestAside aside;
@@ -153,14 +153,14 @@ TEST_F(JobsTest, SavedAsideAndOpenedAsideIsTheSame) {
   settle();
   EXPECT_EQ(document().session(), kept);
   EXPECT_TRUE(document().isSaved());
-  // What was changed while it was read is not thrown away.
+  // A change made during a read is not lost.
   document().openAside(QString::fromStdString(folder / "aside.heft"));
   document().edit(Edit{"name", [](Session& s) { s.track.name = "Changed meanwhile"; }});
   settle();
   EXPECT_EQ(document().session().track.name, "Changed meanwhile");
 }
 
-// Names of files are words, never marks of a text format.
+// File names are plain text, never markup.
 TEST_F(JobsTest, NamesOfFilesAreShownAsTheyAre) {
   const std::string name = "<b>loud</b> & more.wav";
   reference::KickRecipe recipe;
@@ -181,7 +181,7 @@ TEST_F(JobsTest, NamesOfFilesAreShownAsTheyAre) {
           << label->objectName().toStdString() << ": " << label->text().toStdString();
 }
 
-// Notices go by themselves, stand over the page and move nothing, and do not outlive their session.
+// Notices disappear by themselves, cover the page without moving it, and end with their session.
 TEST_F(JobsTest, ANoticeMovesNothing) {
   openDemo();
   const QPoint strip = window.loopStrip()->mapToGlobal(QPoint()), header = find("Tempo")->mapToGlobal(QPoint());
@@ -195,7 +195,7 @@ TEST_F(JobsTest, ANoticeMovesNothing) {
   EXPECT_FALSE(notice->isVisible());
 }
 
-// News is told over an offer that waits, and the offer comes back after it.
+// A message covers a pending offer, and the offer returns after it.
 TEST_F(JobsTest, NewsIsToldWhileAnOfferWaits) {
   openDemo();
   auto* words = find<QLabel>("Notice words");
@@ -230,7 +230,7 @@ TEST_F(JobsTest, RemediesThatAreTriedDrawNothingAnewButTheirLines) {
   EXPECT_EQ(clipped, 0);
 }
 
-// A loop dropped on a card is named as one; one press makes it what it is, as one step.
+// A loop dropped on a card is named as one; one press uses it as what it is, in one step.
 TEST_F(JobsTest, ALoopOnACardIsOfferedAsWhatItIs) {
   openDemo();
   reference::KickRecipe recipe;

@@ -1,5 +1,5 @@
 // The window without a mouse: fields, buttons and pictures reached and pressed by keys alone, what a screen
-// reader is told, and a Ledger that keeps its place under the hand.
+// reader gets, and a Ledger whose lines stay in place.
 
 #include <QAccessible>
 #include <QDialog>
@@ -44,8 +44,8 @@ class KeyboardTest : public WindowTest {
   int keys = 0;
 };
 
-// Return takes and closes, Tab takes and goes on, Esc and leaving close without taking; undo shows in an open
-// one.
+// Return applies and closes, Tab applies and moves on, Esc and leaving close without applying; undo shows in
+// an open one.
 TEST_F(KeyboardTest, AFieldIsOpenedTakenAndLeft) {
   openDemo();
   auto* tempo = find<ValueField>("Tempo");
@@ -87,7 +87,7 @@ TEST_F(KeyboardTest, AFieldIsOpenedTakenAndLeft) {
   window.loopStrip()->setFocus();
   QApplication::processEvents();
   EXPECT_FALSE(editor());
-  // Nonsense leaves the value and says what the field takes.
+  // Invalid input keeps the value and shows the valid range.
   tempo->setFocus();
   key(Qt::Key_Return);
   editor()->selectAll();
@@ -99,7 +99,7 @@ TEST_F(KeyboardTest, AFieldIsOpenedTakenAndLeft) {
   EXPECT_EQ(find<ValueField>("Tempo")->shownText(), "97.5 BPM");
 }
 
-// The key of a stage takes the hand to its page.
+// A stage's key moves the focus to its page.
 TEST_F(KeyboardTest, AStagesKeyGoesToItsPage) {
   openDemo();
   find<ValueField>("Tempo")->setFocus();
@@ -111,7 +111,7 @@ TEST_F(KeyboardTest, AStagesKeyGoesToItsPage) {
   }
 }
 
-// Hands that listen all day took their limiter out: after a click Space plays, whatever was clicked.
+// A user lost a limiter this way: after a click Space plays, whatever was clicked.
 TEST_F(KeyboardTest, AfterAClickSpacePlays) {
   openDemo();
   auto plays = [&] {
@@ -134,7 +134,7 @@ TEST_F(KeyboardTest, AfterAClickSpacePlays) {
   EXPECT_EQ(session().meantSo, was) << "and nothing was pressed again";
 }
 
-// A button in focus is pressed by Space and by Return; Space plays only where nothing takes it.
+// A focused button is pressed by Space and by Return; Space plays only where nothing uses it.
 TEST_F(KeyboardTest, ButtonsArePressedBySpaceAndReturn) {
   openDemo();
   settleRemedies();
@@ -201,14 +201,13 @@ TEST_F(KeyboardTest, TheWholeJobInUnderFortyKeys) {
   ASSERT_TRUE(QTest::qWaitFor([&] { return QDir(out).entryList(QDir::Files).size() >= 3; }, 20000));
   EXPECT_LT(keys, 40);
   RecordProperty("keys", keys);
-  // What is still open has a remedy at its price, reached by Tab from the loop, or is for the ear.
+  // What is still open has a fix with a side effect, reached by Tab from the loop, or is judged by ear.
   window.loopStrip()->setFocus();
   for (const Finding& f : document().findings())
     if (f.remedy) EXPECT_TRUE(tabTo("Remedy " + QString::fromStdString(f.id), true)) << f.id;
 }
 
-// A card that was filled keeps the hand on it, though the window was not the active one while its file was
-// chosen.
+// A card that was filled keeps the focus, though the window was inactive while its file was chosen.
 TEST_F(KeyboardTest, AFilledCardKeepsTheFocus) {
   find("Kick card")->setFocus();
   QApplication::setActiveWindow(nullptr);
@@ -222,7 +221,7 @@ TEST_F(KeyboardTest, AFilledCardKeepsTheFocus) {
   QApplication::setActiveWindow(&window);
 }
 
-// Everything that can be reached takes its turn once, header first, the loop last.
+// Tab reaches everything once, header first, the loop last.
 TEST_F(KeyboardTest, TabGoesRoundInTheOrderOfTheWork) {
   openDemo();
   for (int stage = 0; stage < 6; ++stage) {
@@ -274,7 +273,7 @@ TEST_F(KeyboardTest, RolesAndChildrenAreTold) {
   }
   EXPECT_EQ(hits, static_cast<int>(session().kick().hits.size()));
   EXPECT_EQ(notes, static_cast<int>(session().bass().notes.size()));
-  // Nothing that takes the focus is told as filler.
+  // Nothing focusable has a placeholder name.
   for (QWidget* w : window.findChildren<QWidget*>())
     if (w->isVisible() && w->focusPolicy() & Qt::TabFocus)
       EXPECT_NE(roleOf(w), QAccessible::Client)
@@ -305,7 +304,7 @@ TEST_F(KeyboardTest, TheLedgerKeepsItsPlaceUnderTheHand) {
   ASSERT_TRUE(focused());
   EXPECT_TRUE(find("Ledger")->isAncestorOf(focused())) << focused()->objectName().toStdString();
   EXPECT_NE(focused()->objectName(), pressed);
-  // In the same order: what was mended is still among them.
+  // In the same order: the fixed line is still among them.
   std::vector<std::pair<int, QString>> after;
   for (auto* line : window.findChildren<LedgerLine*>())
     if (line->isVisible()) after.emplace_back(line->y(), line->objectName());
@@ -343,7 +342,7 @@ TEST_F(KeyboardTest, MendAllIsOneStepAndLeavesWhatIsIntended) {
   EXPECT_EQ(back, before);
 }
 
-// A sound on the right channel alone has a wave on its card and in the loop.
+// A sound only on the right channel has a wave on its card and in the loop.
 TEST_F(KeyboardTest, ASoundOnOneSideIsDrawn) {
   AudioBuffer right(48000, 2, 24000);
   const auto x = reference::sine(50, 0.5, 0.5, 48000);
@@ -377,7 +376,7 @@ TEST_F(KeyboardTest, MetreAndConcertPitchAreTyped) {
   EXPECT_EQ(session().track.notes.a4Hz, 432);
 }
 
-// An export that would write over files asks first.
+// An export that would replace files asks first.
 TEST_F(KeyboardTest, AnExportAsksBeforeItWritesOver) {
   openDemo();
   window.showStage(Stage::Export);

@@ -59,7 +59,7 @@ TEST_F(LibraryWindowTest, FindsByWordsByPitchAndByOrder) {
   for (size_t i : list()->order())
     EXPECT_LE(std::abs(*semitonesToKey(window.library().rows()[i], session().track.key)), 2.0);
   choose("Lands near", 0);
-  // A press on a head orders by it.
+  // A press on a column's head sorts by it.
   QTest::mouseClick(list()->viewport(), Qt::LeftButton, {}, QPoint(30, 8));
   EXPECT_EQ(nameAt(5), "pan 5.wav");
   QTest::mouseClick(list()->viewport(), Qt::LeftButton, {}, QPoint(list()->viewport()->width() - 20, 8));
@@ -68,7 +68,7 @@ TEST_F(LibraryWindowTest, FindsByWordsByPitchAndByOrder) {
   ASSERT_EQ(list()->order().size(), 1u);
   EXPECT_EQ(nameAt(0), "torn.wav");
   choose("Shown files", 0);
-  // Another window marks one too; this one sees it when it is turned to.
+  // Another window marks one too; this one notices when it is activated.
   list()->choose(2);
   QTest::keyClick(list(), Qt::Key_F);
   EXPECT_TRUE(list()->chosenRow()->favourite);
@@ -84,7 +84,7 @@ TEST_F(LibraryWindowTest, FindsByWordsByPitchAndByOrder) {
 }
 
 TEST_F(LibraryWindowTest, HearsAndPlacesAKick) {
-  // Chosen, it is heard in the loop as the session's kick is set: on its target and as long.
+  // Selected, it plays in the loop as the session's kick is set: on its target and trimmed alike.
   document().edit(Edit{"fit", [](Session& s) {
                          s.kick().layers[0].recorded()->targetMidi = 33,
                          s.kick().layers[0].recorded()->length = TimeValue::note(1, 16);
@@ -196,7 +196,7 @@ TEST_F(KitTest, RowsTakeWhatIsTypedAndAreHeard) {
   ASSERT_TRUE(method);
   method->setCurrentIndex(3);
   EXPECT_TRUE(table->item(rowOf("pan 4.wav"), 7)->text().contains("strike untouched"));
-  // Its length: a note, what it was at nothing, nonsense leaves it.
+  // Its length: a note value; empty restores it; invalid input leaves it.
   table->item(2, 6)->setText("1/64");
   EXPECT_EQ(sheet->drums()[2].length, TimeValue::note(1, 64));
   table->item(2, 6)->setText("soon");
@@ -222,7 +222,7 @@ TEST_F(KitTest, RowsTakeWhatIsTypedAndAreHeard) {
   EXPECT_EQ(table->item(rowOf("pan 0.wav"), 1)->text(), "no note") << "looked for elsewhere";
   table->item(rowOf("pan 0.wav"), 2)->setText("20 to 400");
   heard();
-  // Chosen, it is heard on its target and as it was.
+  // Selected, it plays on its target and as recorded.
   QSignalSpy heardDrums(sheet, &KitSheet::heard);
   table->setCurrentCell(2, 0);
   QTest::keyClick(table, Qt::Key_Space);
@@ -254,7 +254,7 @@ TEST_F(KitTest, TargetsAndLengthsAreDraggedInThePicture) {
   EXPECT_NEAR(sheet->drums()[1].length->fixedMs, 0.5 * tail, 0.05 * tail);
   dragTo(*picture->lengthAt(row), {picture->xOfMs(row, 1.2 * tail), picture->lengthAt(row)->y()});
   EXPECT_FALSE(sheet->drums()[1].length) << "as recorded";
-  // By keys: the next drum, its next note of the key, its spectrum, left out.
+  // By keys: the next drum, its next note of the key, its spectrum, excluded.
   picture->setFocus();
   QTest::keyClick(picture, Qt::Key_Right);
   EXPECT_EQ(table->currentRow(), row + 1);
@@ -279,7 +279,7 @@ TEST_F(KitTest, TargetsAndLengthsAreDraggedInThePicture) {
 
 TEST_F(KitTest, RowsGoWithTheKeyAndAreWritten) {
   table->item(rowOf("pan 4.wav"), 3)->setText("D2");
-  // It goes with the session's key, but for what was typed; one method serves the rows chosen together.
+  // It follows the session's key, except for typed targets; one method applies to all selected rows.
   table->item(1, 3)->setText("G1");
   document().edit(Edit{"key", [](Session& s) { s.track.key = *parseKey("C minor"); }});
   EXPECT_TRUE(sheet->findChild<QLabel*>("Kit words")->text().contains("C minor"));
@@ -326,7 +326,7 @@ TEST_F(LibraryWindowTest, RanksByWhatThePairLoses) {
     EXPECT_LE(*fitAt(i)->leftDb(), last + 1e-9) << "the least lost first";
     last = *fitAt(i)->leftDb();
   }
-  // What is placed loses what the list said: it is tuned and aligned.
+  // A loaded sound loses the list's offer: it is tuned and aligned.
   const SoundFit first = *fitAt(list()->order().front());
   list()->choose(0);
   QTest::keyClick(list(), Qt::Key_Return);
@@ -353,7 +353,7 @@ TEST_F(LibraryWindowTest, PlaysAloneAndTellsWhatHasGone) {
   QTest::qWait(200);
   EXPECT_FALSE(window.transport().isPlaying()) << "alone the loop stays still";
   EXPECT_FALSE(window.transport().isBefore());
-  // A file that has gone is told in the list, and a scan called off does no harm.
+  // A missing file is reported in the list, and a cancelled scan does no harm.
   std::filesystem::remove(folder / "sounds/pan 1.wav");
   press("Scan library");
   window.library().cancelScan();

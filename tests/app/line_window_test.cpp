@@ -1,4 +1,4 @@
-// The bass line as loud as it is heard, in the real window: steps dragged, trimmed by keys, evened and cleared.
+// The bass line's loudness in the real window: steps dragged, trimmed by keys, evened and cleared.
 
 #include "app/stages/line_picture.h"
 #include "app/stages/sounds_page.h"

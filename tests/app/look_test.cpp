@@ -1,4 +1,4 @@
-// What makes the window readable and reachable: contrast, the shipped typeface, keys, fields.
+// Readability and reach: contrast, the shipped typeface, keys, fields.
 
 #include <gtest/gtest.h>
 

@@ -15,7 +15,7 @@ int main(int argc, char** argv) {
   if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
   QApplication application(argc, argv);
   QStandardPaths::setTestModeEnabled(true);
-  // What a user has on this machine stays out of it.
+  // Keeps the user's own settings and data out of the tests.
   const QTemporaryDir data;
   qputenv("XDG_DATA_HOME", data.path().toUtf8());
   QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, data.path());

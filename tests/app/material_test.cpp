@@ -1,5 +1,5 @@
-// The job on what nobody here made: HEFT_MATERIAL says a folder with shots/ and loops/ of one-shots and loops
-// by name; without it there is nothing to try. Presses are counted and told.
+// The job on foreign material: HEFT_MATERIAL names a folder with shots/ and loops/ of one-shots and loops by
+// name; skipped without it. Counts and prints presses.
 
 #include <QFileDialog>
 #include <QLabel>
@@ -110,7 +110,7 @@ TEST_F(OnForeignMaterial, ALoopSessionInEightPresses) {
   EXPECT_LE(presses_, 8);
 }
 
-// Number keys hear targets and ways, processors are added by letter, all without the mouse.
+// Number keys play targets and ways, letters add processors, all without the mouse.
 TEST_F(OnForeignMaterial, ByKeysAlone) {
   put("Kick card", file({"shots", "room kick.wav"}));
   put("Bass card", file({"shots", "bass synth one"}));
@@ -147,7 +147,7 @@ TEST_F(OnForeignMaterial, AWholeSittingByKeysFromAnEmptyWindow) {
     QTest::keyClick(to, static_cast<Qt::Key>(k), m);
     ++presses_;
   };
-  // What a dialog for files is told: paths, typed, and Return.
+  // Input to a file dialog: paths, typed, and Return.
   auto answer = [&](const QString& words) {
     QTimer::singleShot(400, this->receiver.get(), [&, words] {
       auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
@@ -231,8 +231,8 @@ TEST_F(OnForeignMaterial, OneAnswerForOneSound) {
   std::printf("%d one-shots with a note, one answer each\n", heard);
 }
 
-// What is unlike the usual: HEFT_ODD names a folder with slide.wav (a sliding kick), k96.wav (another rate),
-// right.wav (a bass on one side) and long.wav (over five minutes).
+// Unusual files: HEFT_ODD names a folder with slide.wav (a gliding kick), k96.wav (another rate), right.wav
+// (a bass on one side) and long.wav (over five minutes).
 TEST_F(OnForeignMaterial, OddSoundsAndAFileThatIsTooLong) {
   const char* odd = std::getenv("HEFT_ODD");
   if (!odd) GTEST_SKIP() << "HEFT_ODD names no folder";

@@ -1,12 +1,12 @@
-// Names from outside are words: shown as they are wherever the window shows them, never markup, never a way out.
+// Names from outside are plain text wherever the window shows them, never markup.
 #include <QAction>
 #include <QDir>
 #include <QLabel>
 #include <QTableWidget>
 
 #include "core/export/export_files.h"
-#include "core/session/edits/parts.h"
 #include "core/session/edits/ducks.h"
+#include "core/session/edits/parts.h"
 #include "core/session/edits/track.h"
 #include "core/session/folder.h"
 #include "tests/app/window_fixture.h"
@@ -22,7 +22,8 @@ class HostileNames : public WindowTest {
   // Every name that a session has.
   Session named(Assets& assets) {
     reference::KickRecipe recipe;
-    const auto path = reference::writeSound(folder, "a.wav", reference::bufferOf(reference::makeKick(recipe), 48000));
+    const auto path =
+        reference::writeSound(folder, "a.wav", reference::bufferOf(reference::makeKick(recipe), 48000));
     AssetRef ref = assets.add(*loadSound(path), path);
     ref.name = kName;
     Session s;
@@ -41,12 +42,12 @@ class HostileNames : public WindowTest {
     s.backing.asset = ref;
     return s;
   }
-  // A label that may show what is outside's shows it plain; a rich one holds only ours.
+  // Labels that may show outside text are plain; rich ones hold only ours.
   void labelsArePlain(const std::string& where) {
     for (auto* label : window.findChildren<QLabel*>()) {
       if (label->textFormat() == Qt::PlainText) continue;
-      EXPECT_FALSE(label->text().contains("<img")) << where << ": " << label->objectName().toStdString() << ": "
-                                                   << label->text().toStdString();
+      EXPECT_FALSE(label->text().contains("<img"))
+          << where << ": " << label->objectName().toStdString() << ": " << label->text().toStdString();
       EXPECT_EQ(label->textFormat(), Qt::RichText)
           << where << ": a label that guesses: " << label->text().left(40).toStdString();
     }

@@ -1,4 +1,4 @@
-// Parts beside kick and bass: added, filled, played, levelled, named, bounced, taken away; and a session of an
+// Parts beside kick and bass: added, filled, played, levelled, renamed, bounced, deleted; and a session of an
 // earlier version opened, changed, saved and opened again.
 
 #include <QInputDialog>
@@ -63,8 +63,8 @@ class PartsTest : public WindowTest {
   }
 };
 
-// Drums beside the pair are tuned on Tune's page, all at once or each by its own list; a clap has no note
-// there.
+// Drums beside the pair are tuned on Tune's page, all at once or each by its own list; a clap without a note
+// is not listed.
 TEST_F(PartsTest, DrumsAreTunedToTheKeyOnTunesPage) {
   addClap();
   EXPECT_FALSE(document().study()->factsOf(third().id)->landing.noteHz());
@@ -90,7 +90,7 @@ TEST_F(PartsTest, DrumsAreTunedToTheKeyOnTunesPage) {
   EXPECT_FALSE(find<QPushButton>("Tune parts")->isEnabled()) << "nothing is left to tune";
   document().undo();
   settle();
-  // By hand: the first of its list is the recording, the second what it needs least for.
+  // By hand: the first entry is the recording, the second the smallest shift.
   choose("Part 4 pitch", 1);
   EXPECT_TRUE(tom->shownText().endsWith("in key")) << tom->shownText().toStdString();
   choose("Part 4 pitch", 0);
@@ -164,7 +164,7 @@ TEST_F(PartsTest, APartIsNamedOrderedDuplicatedAndRemoved) {
     if (a->text().startsWith("Remove")) EXPECT_FALSE(a->isEnabled());
 }
 
-// Mute and solo of its lane are listening; a part that plays notes takes them.
+// Mute and solo of its lane only affect listening; a part that plays notes gets them.
 TEST_F(PartsTest, ALaneOfItsOwnForHitsOrNotes) {
   addClap();
   const int id = third().id;
@@ -192,7 +192,7 @@ TEST_F(PartsTest, ALaneOfItsOwnForHitsOrNotes) {
   EXPECT_GE(third().notes.size(), 1u);
 }
 
-// The sum's finish is set where the sum's name is pressed, and heard with what is silenced while one listens.
+// Pressing the sum's name opens its processors, which act on the audible lanes.
 TEST_F(PartsTest, TheSumIsFinishedAndStemsAreNot) {
   openDemo();
   const auto kick = document().stems()->kick().key();

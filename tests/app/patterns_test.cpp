@@ -21,8 +21,8 @@ namespace heft::app {
 namespace {
 
 // While the loop plays, a folder is scanned, files are written and a reference is read, hits and notes are
-// edited in turn: none of them loses another, what was written is the session of that moment, and undo goes
-// back through all.
+// edited in turn: nothing gets lost, the written files are the session of that moment, and undo goes back
+// through all.
 TEST_F(PatternsTest, EditsDuringPlaybackScanAndExportNeverLoseEachOther) {
   std::filesystem::create_directories(folder / "shots");
   for (int i = 0; i < 12; ++i)
@@ -42,7 +42,7 @@ TEST_F(PatternsTest, EditsDuringPlaybackScanAndExportNeverLoseEachOther) {
   for (int i = 0; i < kRounds; ++i) {
     const double at = 0.5 * i;
     QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->kickAt(at).toPoint());
-    // The next edit comes at once: nothing is waited for.
+    // The next edit comes at once, without waiting.
     QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->bassAt(at + 0.3).toPoint());
     if (i == 2) document().loadSoundFile(kReferences, QString::fromStdString(reference));
     if (i == 4) window.showStage(Stage::Export), click(find<QPushButton>("Write files"));
@@ -65,7 +65,7 @@ TEST_F(PatternsTest, EditsDuringPlaybackScanAndExportNeverLoseEachOther) {
     EXPECT_NEAR(notes()[static_cast<size_t>(i)].startQuarters, 0.5 * i + 0.25, 1e-9);
   }
   EXPECT_EQ(document().stems()->hitFrames().size(), size_t{kRounds}) << "and it is what sounds";
-  // The patterns that were written are those of the press, five hits and five notes.
+  // The written patterns are those of the press: five hits and five notes.
   const auto written = readMidi((folder / "out") + "/" + QDir(out).entryList({"*.mid"}).front().toStdString());
   ASSERT_TRUE(written);
   size_t events = 0;
@@ -214,7 +214,7 @@ TEST_F(PatternsTest, APartIsMarkedCopiedMovedAndChanged) {
   QTest::keyClick(strip(), Qt::Key_Escape);
   EXPECT_FALSE(strip()->marked());
   EXPECT_EQ(session().kick().hits.size(), first.size() * 2 + 4);
-  // Only the bass, by Ctrl in its lane: transposed, louder, nudged over a neighbour and back.
+  // Only the bass, by Ctrl in its lane: transposed, velocity raised, nudged over a neighbour and back.
   document().undo();
   ASSERT_EQ(session(), before);
   drag(strip(), strip()->bassAt(4.1), strip()->bassAt(5.6), Qt::ControlModifier);

@@ -74,7 +74,7 @@ TEST_F(Pictures, Spectrum) {
   save("spectrum");
 }
 
-// For a look alone: HEFT_MORE_PICTURES.
+// Not kept: HEFT_MORE_PICTURES.
 TEST_F(Pictures, HeardTarget) {
   if (!qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) GTEST_SKIP();
   window.showStage(Stage::Tune);

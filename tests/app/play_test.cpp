@@ -1,4 +1,4 @@
-// Playing, playing in, and pattern files: with no device chosen, as on a machine without a sound card, the
+// Playing, recording, and pattern files: with no device chosen, as on a machine without a sound card, the
 // simulated one takes over and the header says so.
 
 #include <gtest/gtest.h>
@@ -42,7 +42,7 @@ TEST(Play, WithoutASoundCardTheSimulatedDeviceTakesOver) {
   }
   transport.stop();
   EXPECT_TRUE(QTest::qWaitFor([&] { return !transport.isPlaying(); }, 5000));
-  // Started and stopped at once: what is still being opened is stopped when it is there.
+  // Started and stopped at once: a device that is still opening stops once open.
   transport.play();
   transport.stop();
   EXPECT_TRUE(QTest::qWaitFor([&] { return !transport.isPlaying(); }, 20000));
@@ -166,7 +166,7 @@ TEST_F(PlayInTest, ALineIsPlayedInWithADiveByTheWheel) {
   EXPECT_TRUE(bar->accessibleDescription().contains("A minor"));
   EXPECT_EQ(window.playIn().noteOfKey(Qt::Key_A), 33);
   EXPECT_EQ(window.playIn().noteOfKey(Qt::Key_D), 36) << "the third of the scale";
-  // The loop plays already, as it mostly does: the take stops it, counts in and starts it anew.
+  // The loop already plays, as it usually does: the take stops it, counts in and restarts it.
   QTest::keyClick(&window, Qt::Key_Space);
   ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 0.2; }, 5000));
   QTest::keyClick(&window, Qt::Key_F8);
@@ -222,7 +222,7 @@ TEST_F(PlayInTest, AFileOfEventsPlaysALineIn) {
   ASSERT_EQ(notes().size(), 1u);
   EXPECT_EQ(notes()[0].midi, 36);
   EXPECT_NEAR(notes()[0].velocity, 0.5, 1e-9);
-  // Loosely: the simulated device's clock and this machine's are not one.
+  // With tolerance: the simulated device's clock is not this machine's.
   const double straight = std::round(notes()[0].startQuarters / 0.25) * 0.25;
   EXPECT_NEAR(notes()[0].startQuarters, 1.05, 0.2);
   EXPECT_NE(notes()[0].startQuarters, straight) << "half of the way only";
@@ -243,7 +243,7 @@ TEST_F(PlayInTest, AClapIsTappedInOverTheClick) {
   playIn.choosePart(3);
   playIn.setStrength(1.0);
   playIn.startTake();
-  // The device says where it is once it has begun.
+  // The device reports its position once it has started.
   ASSERT_TRUE(QTest::qWaitFor([&] { return playIn.words().contains("Count-in"); }, 1500));
   ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 0.3; }, 20000));
   EXPECT_TRUE(playIn.words().contains("Clap")) << playIn.words().toStdString();
@@ -261,14 +261,16 @@ TEST_F(PlayInTest, AClapIsTappedInOverTheClick) {
   ASSERT_EQ(hits.size(), 2u);
   EXPECT_EQ(hits[0].velocity, 0.9);
   EXPECT_EQ(hits[1].velocity, 0.35);
-  for (const Hit& h : hits) EXPECT_NEAR(h.startQuarters * 4, std::round(h.startQuarters * 4), 1e-6) << "on the grid";
+  for (const Hit& h : hits)
+    EXPECT_NEAR(h.startQuarters * 4, std::round(h.startQuarters * 4), 1e-6) << "on the grid";
   EXPECT_EQ(session().bass().notes, notes);
   document().undo();
   EXPECT_TRUE(session().part(3)->hits.empty()) << "a take is one step";
   settle();
 }
 
-// Levels while it plays: each lane's own, held, at rest when it stops; the output's level is for the one who listens.
+// Levels during playback: each lane's own, peak hold, at rest when stopped; the output's level is the
+// listener's.
 TEST_F(PlayInTest, LevelsAreShownWhileItPlaysAndTheOutputHasOneOfItsOwn) {
   settle();
   window.transport().chooseDevice("simulated");
@@ -301,13 +303,13 @@ TEST_F(PlayInTest, LevelsAreShownWhileItPlaysAndTheOutputHasOneOfItsOwn) {
   window.transport().stop();
   ASSERT_TRUE(QTest::qWaitFor([&] { return !window.transport().isPlaying(); }, 5000));
   EXPECT_EQ(meters.lane(session().kick().id).db, -120.0);
-  // Another output comes back as it was left.
+  // The other output returns with its level.
   window.transport().chooseDevice("never heard");
   EXPECT_EQ(window.transport().outputDb(), Transport::kSafeDb);
   window.transport().chooseDevice("simulated");
   EXPECT_EQ(window.transport().outputDb(), -20.0);
   window.transport().setOutputDb(Transport::kSafeDb);
-  // With the loop stopped nothing wakes by itself.
+  // With the loop stopped nothing wakes up.
   settle();
   QTest::qWait(2500);
   for (const QTimer* timer : window.findChildren<QTimer*>())

@@ -1,7 +1,6 @@
-// The whole window under hands that know nothing: keys, clicks, drags, wheels and files in any order, in
-// whatever is open. It stands, and what is left of the session opens again and is undone to where it began.
-// HEFT_USE_MINUTES=60 [HEFT_USE_SEED=n] [HEFT_MATERIAL=DIR] goes on that long and prints the memory each
-// minute.
+// The whole window under random input: keys, clicks, drags, wheels and files in any order. It survives, and
+// the remaining session opens again and undoes to its start. HEFT_USE_MINUTES=60 [HEFT_USE_SEED=n]
+// [HEFT_MATERIAL=DIR] runs that long and prints the memory each minute.
 
 #include <QAbstractButton>
 #include <QDir>
@@ -51,7 +50,7 @@ class RandomUse : public WindowTest {
     }();
     const int which = kKeys[static_cast<size_t>(below(static_cast<int>(kKeys.size())))];
     const auto modifiers = someModifiers();
-    // Closing the window is all that it is not to do.
+    // All but closing the window.
     if ((which == Qt::Key_Q || which == Qt::Key_W) && modifiers.testFlag(Qt::ControlModifier)) return;
     if (which == Qt::Key_F4 && modifiers.testFlag(Qt::AltModifier)) return;
     QWidget* front = inFront();
@@ -114,7 +113,7 @@ class RandomUse : public WindowTest {
     QApplication::sendEvent(target, &event);
   }
   void one() {
-    // What asks for a place on the disk is closed again: nothing outside the test's own folder is touched.
+    // Closes dialogs that ask for a place on disk: nothing outside the test's own folder is touched.
     if (auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget())) return dialog->reject();
     const int what = below(40);
     if (what == 0 && inFront() == &window) return dropFiles();
@@ -127,8 +126,8 @@ class RandomUse : public WindowTest {
     if (auto* popup = QApplication::activePopupWidget()) return void(popup->close());
     if (auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget())) dialog->reject();
   }
-  // Each sets off the next before it begins, so that they go on within menus and dialogs, where a timer that is
-  // at work would not come again.
+  // Each starts the next before it begins, so that they continue within menus and dialogs, where a running
+  // timer would not fire again.
   void use(const std::function<bool(int)>& goOn) {
     QEventLoop loop;
     int made = 0;

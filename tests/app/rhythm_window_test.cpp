@@ -1,4 +1,4 @@
-// The loop's menu on whole patterns, and levels of the click and of what is previewed, in the real window.
+// Whole patterns by the loop's menu, and levels of the click and of auditions, in the real window.
 
 #include <QMenuBar>
 
@@ -93,7 +93,7 @@ TEST_F(RhythmWindowTest, ClickAndPreviewHaveLevelsOfTheirOwn) {
   entry("Play into menu", "Kick")->trigger();
   EXPECT_EQ(window.playIn().part().id, session().kick().id);
   EXPECT_EQ(session(), before) << "nothing of it is in the session";
-  // Another window knows them: they are kept.
+  // Another window gets them: they are saved.
   {
     Window another;
     EXPECT_EQ(another.transport().clickDb(), -24.0);

@@ -21,7 +21,7 @@ namespace {
 
 class RoomTest : public SoundsTest {
  protected:
-  // Of the largest picture of a page, as a part of the page's height, once it is laid out.
+  // Height of a page's largest picture as a share of the page, once it is laid out.
   double share(Stage stage, double wanted) {
     window.showStage(stage);
     settle();
@@ -42,7 +42,7 @@ TEST_F(RoomTest, ThePictureIsThePage) {
   openDemo();
   for (const bool full : {false, true}) {
     if (full) {
-      // Eight parts, eight duckings, an EQ with a band in each place.
+      // Eight parts, eight duckings, an EQ with all of its bands on.
       for (int id = 3; id <= 8; ++id)
         document().edit(addPart(id, "Part " + std::to_string(id), id % 2 ? Plays::Hits : Plays::Notes));
       for (int id = 2; id <= 8; ++id) document().edit(addDuck(id, unducked(session())));
@@ -60,8 +60,8 @@ TEST_F(RoomTest, ThePictureIsThePage) {
   }
 }
 
-// With the spectrum beside it, with the library open, on each processor's picture: nothing of a page lies
-// beyond its edges or under the Ledger.
+// With the spectrum beside it and with the library open, nothing of a page is beyond its edges or under the
+// Ledger.
 TEST_F(RoomTest, APageEndsWhereTheLedgerBegins) {
   openDemo();
   auto* ledger = window.findChild<LedgerPanel*>();
@@ -110,7 +110,7 @@ TEST_F(RoomTest, LanesScrollInsteadOfShrinking) {
     QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(strip->width() / 2, y));
     settle();
   };
-  // What is under the sum's lane is not there for the hand.
+  // What is covered by the sum's lane cannot be clicked.
   const Session before = session();
   click(strip->height() - 12);
   EXPECT_EQ(session(), before);
@@ -130,7 +130,7 @@ TEST_F(RoomTest, LanesScrollInsteadOfShrinking) {
       EXPECT_GE(field->y(), 18) << field->objectName().toStdString();
 }
 
-// Parts that are painted anew are as the whole: a playhead leaves the picture behind it as it was.
+// Partial repaints equal a full one: a playhead leaves the picture as it was.
 TEST_F(RoomTest, APlayheadLeavesWhatItPassed) {
   openDemo();
   document().edit(duckBy(session(), 8.0));
@@ -146,7 +146,7 @@ TEST_F(RoomTest, APlayheadLeavesWhatItPassed) {
       const QRect column(x, 0, 7, picture->height());
       QPixmap onto = QPixmap::fromImage(part);
       picture->render(&onto, column.topLeft(), column, {});
-      // An edge that is smoothed may be a little paler where the clip cuts it.
+      // An antialiased edge may be a little paler at the clip.
       const QImage is = onto.toImage().copy(column), was = whole.copy(column);
       int differ = 0;
       for (int px = 1; px < column.width() - 1; ++px)
@@ -182,7 +182,7 @@ TEST_F(RoomTest, AnEmptyWindowTakesThreeFilesAtOnce) {
   EXPECT_EQ(session().bassLayer()->asset().name, "sub one.wav");
   EXPECT_EQ(session().backing.asset.name, "chords.wav");
   EXPECT_FALSE(find("First steps")->isVisible());
-  // A further kick replaces none: it is said where it can go.
+  // A second kick replaces none: a message says where it can go.
   const Session before = session();
   QApplication::sendEvent(&window, &enter);
   QDropEvent again(QPointF(600, 400), Qt::CopyAction, &files, Qt::LeftButton, {});
@@ -202,7 +202,7 @@ TEST_F(RoomTest, TheDemoOpensFromAnEmptyWindow) {
   qputenv("XDG_DATA_HOME", was);
 }
 
-// A wave is zoomed about the pointer, scrolled, and fitted again; its handles go along.
+// The wave zooms at the pointer, scrolls, and fits again; its handles follow.
 TEST_F(RoomTest, AWaveZoomsAtThePointer) {
   openDemo();
   page()->choice().choose(kickOf(session()), session().kick().layers[0].id);
@@ -218,7 +218,7 @@ TEST_F(RoomTest, AWaveZoomsAtThePointer) {
   EXPECT_NEAR(wave->lengthHandle().x(), length.x(), 1.0) << "what is under the pointer stays";
   const double strike = wave->handle(WavePicture::Grip::Start).x();
   EXPECT_LT(strike, 0.0) << "the strike is out of sight";
-  // A pixel is finer now: the same drag trims by less.
+  // A pixel is finer now: the same drag trims less.
   const double before = document().study()->kick->tailMs;
   drag(wave, wave->lengthHandle(), wave->lengthHandle() - QPointF(40, 0), Qt::AltModifier);
   const double after = session().kick().layers[0].recorded()->length->toMs(session().track.tempoBpm);
@@ -231,7 +231,7 @@ TEST_F(RoomTest, AWaveZoomsAtThePointer) {
   EXPECT_GT(wave->handle(WavePicture::Grip::Start).x(), 0.0);
 }
 
-// Files of one name are told apart by their folders, else by their place in the list.
+// Files of one name are told apart by their folders, else by their number.
 TEST_F(RoomTest, ReferencesOfOneNameAreToldApart) {
   Session s;
   s.references = {{.hash = "a", .name = "mix.wav", .from = "/x/one/mix.wav"},

@@ -1,4 +1,4 @@
-// What a save meets: another session by then, another save, another window, another program.
+// What a save may meet: another session, another save, another window, another program.
 #include <QDir>
 #include <QLabel>
 #include <QPlainTextEdit>
@@ -26,7 +26,7 @@ class SavingTest : public WindowTest {
   }
 };
 
-// The next Ctrl+S wrote over the old song: the save handed the new document its folder.
+// The next Ctrl+S overwrote the old song: the save had given the new document its folder.
 TEST_F(SavingTest, ASaveThatEndsAfterNewLeavesTheNewSessionUnnamed) {
   call("Old song");
   document().saveAside(at("old.heft"));
@@ -74,7 +74,7 @@ TEST_F(SavingTest, AnotherWindowsSessionIsReadOnlyUntilItBecomesACopy) {
   call("By another name");
   EXPECT_TRUE(document().save(at("./shared.heft"))) << "its own lock does not keep it out";
   EXPECT_EQ(nameIn("shared.heft"), "By another name");
-  // A window that is done with it lets go.
+  // A window that closes the session releases it.
   document().newSession();
   ASSERT_TRUE(other.openFolder(at("shared.heft")));
   EXPECT_FALSE(other.document().isReadOnly());
@@ -118,7 +118,7 @@ TEST_F(SavingTest, WhatAnotherProgramWroteIsNotReplacedUnasked) {
   EXPECT_TRUE(document().isSaved());
 }
 
-// The page kept the last session's files, its log and an open question.
+// The page kept the former session's files, log and open question.
 TEST_F(SavingTest, ANewSessionStartsWithAnEmptyExportPage) {
   openDemo();
   auto* page = static_cast<ExportPage*>(window.page(Stage::Export));
@@ -135,7 +135,7 @@ TEST_F(SavingTest, ANewSessionStartsWithAnEmptyExportPage) {
     EXPECT_FALSE(button->isVisible() && button->text() == "Keep both");
 }
 
-// One that ended after the window's close looked like a crash at the next start.
+// A save that ended after the window's close looked like a crash at the next start.
 TEST_F(SavingTest, NothingIsLeftOfAnAutosaveThatIsUnderWayAtTheClose) {
   document().enableAutosave(at("autosave/run-1"));
   openDemo();

@@ -1,4 +1,4 @@
-// Every value of a sound as a field, heard with it and without; versions beside each other.
+// Every value of a sound as a field, on and off; versions side by side.
 
 #include <set>
 
@@ -18,8 +18,8 @@ namespace {
 
 class SectionsTest : public SoundsTest {
  protected:
-  // Every value of a section that is shown: a step up or down changes the session as one undoable edit,
-  // nonsense does not, and the field says what it is. How many there are.
+  // Steps every value of a shown section: each step is one undoable edit, invalid input changes nothing, and
+  // the field shows the value. Returns their number.
   int stepAll(const FieldSection& section) {
     for (const FieldSpec& spec : section.fields) {
       const std::string name = section.name.toStdString() + ": " + spec.name.toStdString();
@@ -110,7 +110,7 @@ TEST_F(SectionsTest, EveryFieldOfEveryProcessorSteps) {
   settle();
 }
 
-// Whatever a section can put in is out in what it is heard against, and the rest is as it was.
+// A section's bypass removes everything that the section can add, and nothing else.
 TEST_F(SectionsTest, EverySectionCanBeHeardWithout) {
   openDemo();
   auto& choice = page()->choice();

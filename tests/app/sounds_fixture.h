@@ -26,7 +26,7 @@ class SoundsTest : public WindowTest {
     QTest::mouseClick(widget, Qt::LeftButton, {}, at);
     settle();
   }
-  // Looks at the chosen layer's processor of that kind, put in where it has none.
+  // Selects the layer's processor of that kind, adding it if there is none.
   void look(const QString& word) {
     const Owner layer = *page()->choice().layerOwner();
     const Chain& chain = *chainOf(session(), layer);

@@ -54,7 +54,7 @@ TEST_F(SoundsTest, AKickIsBuiltByDraggingItsRibbon) {
   drag(ribbon, edge, edge + QPointF(0, 4));
   EXPECT_GT(voice().decayBend, 0.05) << "thicker in the middle decays later";
   EXPECT_NEAR(measuredLanding(), 31.0, 0.02) << "and the landing is kept";
-  // The strike is put before it by a click, and its values come up.
+  // A click adds the strike before it, and its values appear.
   QTest::mouseClick(ribbon, Qt::LeftButton, {}, QPoint(50, 80));
   settle();
   EXPECT_TRUE(voice().strike.on);
@@ -62,13 +62,13 @@ TEST_F(SoundsTest, AKickIsBuiltByDraggingItsRibbon) {
   EXPECT_EQ(voice().strike.kind, kAllStrikes[2]);
   typeInto("Strike note", "A5");
   EXPECT_EQ(voice().strike.pitchMidi, 81.0);
-  // A drag is one step back.
+  // A drag is one undo step.
   const int landing = static_cast<int>(voice().landingMidi);
   drag(ribbon, ribbon->place({Grip::Landing, 0}), ribbon->shelfAt(36));
   document().undo();
   settle();
   EXPECT_EQ(voice().landingMidi, landing);
-  // The axes rest under the hand, but never so that an edit from elsewhere is out of sight.
+  // The axes stay during a drag, but an edit from elsewhere never leaves the picture.
   document().edit(Edit{"far up", [](Session& s) { s.kick().layers[0].kickVoice()->landingMidi = 72; }});
   settle();
   EXPECT_TRUE(ribbon->rect().contains(ribbon->place({Grip::Landing, 0}).toPoint()));
@@ -90,7 +90,7 @@ TEST_F(SoundsTest, AnEightOhEightIsBuiltByItsBarsAndCurve) {
   drag(picture, corner, corner + QPointF(30, 20));
   EXPECT_GT(bass().decayMs, 190);
   EXPECT_LT(bass().sustainDb, -8);
-  // A line in the loop, then what sounds is the notes.
+  // A line in the loop, so that its notes play.
   auto* strip = window.loopStrip();
   drag(strip, strip->bassAt(0.02), strip->bassAt(1.4));
   ASSERT_EQ(session().bass().notes.size(), 1u);
@@ -103,7 +103,7 @@ TEST_F(SoundsTest, AnEightOhEightIsBuiltByItsBarsAndCurve) {
   EXPECT_FALSE(bass().mid.levelDb);
 }
 
-// Eight layers stand beside each other in the smallest window, each by itself.
+// Eight layers fit side by side in the smallest window.
 TEST_F(SoundsTest, EightLayersFitBesideEachOther) {
   openDemo();
   document().edit(Edit{"eight", [](Session& s) {
@@ -146,7 +146,7 @@ TEST_F(SoundsTest, LayersAreDroppedChosenOrderedAndPlayOnChosenHits) {
   int rests = 0;
   for (const Hit& h : session().kick().hits) rests += static_cast<int>(h.without.size());
   EXPECT_EQ(rests, 6) << "two bars: it plays on the first hit of each";
-  // In the loop Ctrl and a click take it in and out, hit by hit.
+  // In the loop Ctrl and a click switch it on and off, hit by hit.
   auto* strip = window.loopStrip();
   const double at = session().kick().hits[1].startQuarters;
   QTest::mouseClick(strip, Qt::LeftButton, Qt::ControlModifier, strip->kickAt(at).toPoint());
@@ -291,7 +291,7 @@ TEST_F(SoundsTest, AnotherSoundInALayersPlaceKeepsWhatIsNotItsOwn) {
   settle();
   EXPECT_EQ(body()->asset.name, "other.wav");
   EXPECT_EQ(session().kick().layers[0].recorded()->asset.name, "other.wav");
-  // What a session refers to is saved with it, versions and bodies too.
+  // Everything a session refers to is saved with it, versions and bodies too.
   choose("Kick version", 1);
   drop(find("Kick card"),
        reference::writeSound(folder, "third.wav",

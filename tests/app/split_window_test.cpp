@@ -1,4 +1,4 @@
-// Strike and body in the real window: split, cut elsewhere by hand, the body driven, heard without, joined.
+// Strike and body in the real window: split, cut elsewhere by dragging, the body driven, bypassed, joined.
 
 #include "app/stages/sounds_page.h"
 #include "app/stages/wave_picture.h"
@@ -26,7 +26,7 @@ TEST_F(SplitWindowTest, AKickIsSplitWorkedOnAndJoined) {
   EXPECT_EQ(QApplication::focusWidget(), find<ValueField>("Split"))
       << "the hand stays though fields were made anew";
   EXPECT_TRUE(shown("Join").startsWith("level holds within 0.0 dB, no click")) << shown("Join").toStdString();
-  // The line is dragged: both sides go along, one step.
+  // Dragging the line moves both sides, in one step.
   auto* wave = window.findChild<WavePicture*>();
   const QPointF cut = wave->handle(WavePicture::Grip::Cut);
   drag(wave, cut, cut + QPointF(60, 0));
@@ -41,7 +41,7 @@ TEST_F(SplitWindowTest, AKickIsSplitWorkedOnAndJoined) {
   EXPECT_EQ(session().kick().layers[1].recorded()->split.joinMs, 10.0);
   typeInto("Cut at", "18");
   EXPECT_EQ(session().kick().layers[1].recorded()->split.atMs, 18.0);
-  // The body turned over is told; the strike has the same cut and fields of its own.
+  // An inverted body shows; the strike has the same cut and fields of its own.
   document().edit(putValue(
       "turn over", Owner{.part = session().kick().id, .layer = session().kick().layers[0].id}, "invert", true));
   settle();
@@ -51,7 +51,7 @@ TEST_F(SplitWindowTest, AKickIsSplitWorkedOnAndJoined) {
   settle();
   EXPECT_EQ(shown("Split"), "strike layer");
   EXPECT_EQ(shown("Cut at"), "18 ms");
-  // I hears it whole; joined it is what it was.
+  // I plays it whole; joined it is as before.
   QTest::keyClick(&window, Qt::Key_I);
   settle();
   EXPECT_EQ(document().before().applied(session()).kick().layers.size(), before.kick().layers.size());

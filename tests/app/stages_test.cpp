@@ -1,4 +1,4 @@
-// The stages' own controls, the loop strip's finer points, and files coming and going, in the real window.
+// The stages' own controls, details of the loop strip, and files that come and go, in the real window.
 
 #include <gtest/gtest.h>
 
@@ -233,7 +233,8 @@ TEST_F(StagesTest, StagesAreWalkedByKeyboard) {
   EXPECT_TRUE(ledger->isVisible());
 }
 
-// What cannot be rendered is told with what helps; the window goes on, and undo brings the sound back.
+// A session that cannot be rendered shows why and how to fix it; the window goes on, and undo restores the
+// sound.
 TEST_F(StagesTest, ASessionThatCannotBeRenderedIsTold) {
   Document& document = window.document();
   const Stems* before = document.stems();

@@ -1,5 +1,5 @@
-// A value taught to a controller or a wheel in the real window, turned, listed, forgotten; a keyboard that
-// vanishes.
+// A value assigned to a controller or a wheel in the real window: controlled, listed, removed; a keyboard
+// that vanishes.
 
 #include <QDialog>
 #include <QPushButton>
@@ -51,7 +51,7 @@ TEST_F(TaughtTest, OnePressAndAMoveAndTheKnobTurnsTheDrive) {
   EXPECT_FALSE(barShown());
   ASSERT_EQ(session().taught.size(), 1u);
   EXPECT_EQ(find<ValueField>("Amount")->spec().turnedBy(), "controller 21 channel 1");
-  // It takes hold where it meets the value, here in one step past it, and all of a move is one step back.
+  // It takes over once it passes the value, here in one step past it, and a whole move is one undo step.
   const Session taught = session();
   knob(1.0);
   const double most = drive().driveDb;
@@ -60,7 +60,7 @@ TEST_F(TaughtTest, OnePressAndAMoveAndTheKnobTurnsTheDrive) {
   EXPECT_NEAR(drive().driveDb, 0.25 * most, 1e-6);
   document().undo();
   EXPECT_EQ(session(), taught);
-  // Somebody else moved it: the knob waits, and says so, until it meets it again.
+  // Moved by hand meanwhile: the controller waits, and says so, until it passes the value again.
   knob(0.9);
   EXPECT_EQ(session(), taught);
   document().undo();
@@ -114,7 +114,7 @@ TEST_F(TaughtTest, WhatIsTaughtIsListedAndForgotten) {
   EXPECT_EQ(list->topLevelItem(0)->text(0), "controller 21 channel 1");
   EXPECT_TRUE(list->topLevelItem(0)->text(1).endsWith("Drive: Amount"))
       << list->topLevelItem(0)->text(1).toStdString();
-  // A processor that is taken out leaves its row, which says so; undo brings it back.
+  // A deleted processor leaves its row, which says so; undo brings it back.
   list->setCurrentItem(list->topLevelItem(1));
   QTest::keyClick(list, Qt::Key_Delete);
   ASSERT_EQ(session().taught.size(), 1u);

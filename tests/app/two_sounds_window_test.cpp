@@ -1,4 +1,4 @@
-// Any two sounds in the real window: chosen, dragged, brought together by keys and fields.
+// Two sounds in the real window: chosen, dragged, aligned by keys and fields.
 
 #include "app/stages/align_page.h"
 #include "app/stages/align_picture.h"
@@ -64,13 +64,13 @@ TEST_F(TwoSoundsWindowTest, TwoLayersAndThePairAreBroughtTogether) {
   typeInto("Two sounds band", "30-90");
   EXPECT_EQ(session().kick().align.question.highHz, 90.0);
   EXPECT_EQ(session().bass().align.question, AlignQuestion{});
-  // The same twice has nothing to say, in a sentence.
+  // Two equal choices give a sentence.
   choose("Still sound", 2);
   settle();
   ASSERT_TRUE(QTest::qWaitFor([&] { return !picture()->problem().isEmpty(); }, 20000));
 }
 
-// A turn for a lower peak: solved, heard by its number, taken by Enter, out and in by its key.
+// A peak all-pass: solved, played by its number, kept by Return, switched off and on by its key.
 TEST_F(TwoSoundsWindowTest, ALowerPeakIsTakenAndSwitched) {
   openDemo();
   window.showStage(Stage::Align);
@@ -96,7 +96,7 @@ TEST_F(TwoSoundsWindowTest, ALowerPeakIsTakenAndSwitched) {
   EXPECT_EQ(freeTurnOf(session()), stages);
   choose("Peak all-pass", 2);
   EXPECT_FALSE(hasFreeTurn(session()));
-  // The picture about the hit: zoomed, all hits over each other, and what the pointer stands on in the map.
+  // The picture around the hit: zoomed, all hits over each other, and the readout under the pointer.
   QTest::keyClick(crests, Qt::Key_Plus);
   EXPECT_LT(crests->shownMs(), 240.0);
   QTest::keyClick(crests, Qt::Key_Minus);

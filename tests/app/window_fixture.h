@@ -1,5 +1,5 @@
 #pragma once
-/// The real window, and the hands that press, drag, drop and type in it.
+/// The real window, and helpers that press, drag, drop and type in it.
 
 #include <gtest/gtest.h>
 
@@ -46,7 +46,8 @@ class WindowTest : public ::testing::Test {
   /// Until every remedy of the present session has been tried.
   void settleRemedies() {
     ASSERT_TRUE(QTest::qWaitFor(
-        [&] { return !document().jobs().isBusy() && !document().isBusy() && document().remediesTried(); }, 120000));
+        [&] { return !document().jobs().isBusy() && !document().isBusy() && document().remediesTried(); },
+        120000));
     QApplication::processEvents();
   }
   Document& document() { return window.document(); }
@@ -62,10 +63,8 @@ class WindowTest : public ::testing::Test {
       if (f.id == id) return &f;
     return nullptr;
   }
-  /// What the header says is heard instead of the loop as it is.
-  QString heardName() {
-    return find<QPushButton>("Heard instead")->accessibleName().section(": ", 1);
-  }
+  /// What the header shows as auditioned instead of the loop.
+  QString heardName() { return find<QPushButton>("Heard instead")->accessibleName().section(": ", 1); }
   void click(QWidget* widget) { QTest::mouseClick(widget, Qt::LeftButton); }
   void press(const QString& buttonName) {
     auto* button = find<QPushButton>(buttonName);

@@ -70,7 +70,7 @@ TEST_F(WindowTest, TheWholeJobFromFilesToExport) {
   typeInto("Key", "G minor");
   typeInto("Tempo", "120");
   EXPECT_EQ(session().track.key.name(), "G minor");
-  // A kick was placed on every beat; one is taken away and one set off the beat.
+  // Kicks were placed on every beat; deletes one and places one off the beat.
   ASSERT_EQ(session().kick().hits.size(), 8u);
   for (int i = 0; i < 2; ++i)
     QTest::mouseClick(window.loopStrip(), Qt::LeftButton, {}, window.loopStrip()->kickAt(3.0).toPoint());
@@ -109,7 +109,8 @@ TEST_F(WindowTest, RemediesMendTheDemoOneAfterAnother) {
   for (; pressed < 12; ++pressed) {
     settleRemedies();
     const auto& all = document().findings();
-    const auto next = std::find_if(all.begin(), all.end(), [](const Finding& f) { return f.remedy.has_value(); });
+    const auto next =
+        std::find_if(all.begin(), all.end(), [](const Finding& f) { return f.remedy.has_value(); });
     if (next == all.end()) break;
     const std::vector<Finding> before = all;
     press("Remedy " + QString::fromStdString(next->id));
@@ -117,7 +118,7 @@ TEST_F(WindowTest, RemediesMendTheDemoOneAfterAnother) {
   }
   EXPECT_GE(pressed, 4);
   for (const Finding& f : document().findings()) EXPECT_NE(f.verdict, Verdict::Off) << f.sentence;
-  // Each was one step; all of them can be taken back.
+  // Each was one step; undo takes all of them back.
   for (int i = 0; i < pressed; ++i) QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
   settle();
   EXPECT_TRUE(document().isSaved());
@@ -192,7 +193,7 @@ TEST_F(WindowTest, HitsAreDraggedAsOneStepAndRemovedWhereTheyStand) {
   EXPECT_EQ(document().undoName(), "move kick hit");
   document().undo();
   EXPECT_EQ(session(), before) << "a drag is one step";
-  // Onto another hit it does not go.
+  // It does not move onto another hit.
   drag(strip, strip->kickAt(second.startQuarters), strip->kickAt(before.kick().hits[2].startQuarters));
   EXPECT_EQ(session().kick().hits.size(), before.kick().hits.size());
   for (size_t i = 1; i < session().kick().hits.size(); ++i)
@@ -328,7 +329,7 @@ TEST_F(WindowTest, AFileThatIsNotASoundIsToldInTheWindow) {
 }
 
 TEST_F(WindowTest, WhatACrashLeftIsOffered) {
-  // What an earlier run left: its autosave, with nobody holding its lock.
+  // An earlier run's leftover: its autosave, whose lock nobody holds.
   const auto demo = demo::make();
   Session edited = demo->session;
   edited.track.name = "Left behind";
@@ -340,8 +341,9 @@ TEST_F(WindowTest, WhatACrashLeftIsOffered) {
   settle();
   EXPECT_EQ(session().track.name, "Left behind");
   EXPECT_FALSE(document().isSaved()) << "it still wants a place of its own";
-  EXPECT_TRUE(std::filesystem::exists(folder / "autosave/run-999999")) << "until this run has a copy of its own";
-  // This run keeps its own from now on.
+  EXPECT_TRUE(std::filesystem::exists(folder / "autosave/run-999999"))
+      << "until this run has a copy of its own";
+  // This run now keeps one of its own.
   document().edit(Edit{"name the track", [](Session& s) { s.track.name = "Kept"; }});
   const QDir root(QString::fromStdString(folder / "autosave"));
   const QStringList mine =
@@ -360,7 +362,7 @@ TEST_F(WindowTest, EveryControlHasANameAndATooltip) {
   for (auto* field : window.findChildren<ValueField*>()) {
     EXPECT_FALSE(field->accessibleName().isEmpty());
     EXPECT_FALSE(field->toolTip().isEmpty()) << field->accessibleName().toStdString();
-    // A field that was made before there was a sound says its range none the less.
+    // A field made before there was a sound still shows its range.
     const QString tip = field->toolTip().trimmed();
     EXPECT_FALSE(tip.endsWith(',') || tip.contains(", .")) << tip.toStdString();
   }

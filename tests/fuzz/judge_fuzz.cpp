@@ -1,6 +1,7 @@
-// Fuzz target: bytes as a session's file, or as the seed of one by the format's rules (reference/random_session.h),
-// which is then rendered, judged, its fixes tried and applied. Nothing throws, all samples are numbers, and what is
-// left can be written and read again. Linked with libFuzzer under Clang (preset fuzz), else with mutate.cpp.
+// Fuzz target: bytes as a session's file, or as the seed of one by the format's rules
+// (reference/random_session.h), which is then rendered, judged, its fixes tried and applied. Nothing throws,
+// all samples are finite, and the result can be written and read again. Linked with libFuzzer under Clang
+// (preset fuzz), else with mutate.cpp.
 
 #include <chrono>
 #include <cmath>
@@ -35,7 +36,8 @@ const Assets& someSounds(std::vector<AssetRef>* refs = nullptr) {
       double phase = 0.0;
       for (size_t i = 0; i < sound.frames(); ++i) {
         const double t = static_cast<double>(i) / sound.sampleRate;
-        phase += 2.0 * 3.14159265358979 * (kind == 0 ? 52.0 + 150.0 * std::exp(-t / 0.02) : 55.0) / sound.sampleRate;
+        phase +=
+            2.0 * 3.14159265358979 * (kind == 0 ? 52.0 + 150.0 * std::exp(-t / 0.02) : 55.0) / sound.sampleRate;
         dice = dice * 1664525u + 1013904223u;
         const double x = kind == 2 ? (dice >> 8) / 8388608.0 - 1.0 : std::sin(phase);
         for (auto& channel : sound.channels) channel[i] = static_cast<float>(0.5 * x * std::exp(-t / 0.15));
@@ -71,10 +73,11 @@ void opensAgain(const Session& s, const std::string& after) {
 
 void isFinite(const Stems& stems) {
   for (size_t i = 0; i < stems.frames; ++i)
-    demand(std::isfinite(stems.sum.at(0, i)) && std::isfinite(stems.sum.at(1, i)), "the sum is made of numbers");
+    demand(std::isfinite(stems.sum.at(0, i)) && std::isfinite(stems.sum.at(1, i)),
+           "the sum is made of numbers");
 }
 
-// For a look at one that failed or was slow: HEFT_FUZZ_KEEPS names the file.
+// To look at one that failed or was slow: HEFT_FUZZ_KEEPS names the file.
 void keep(const Session& s, const std::string& ending) {
   const char* to = std::getenv("HEFT_FUZZ_KEEPS");
   if (!to) return;
@@ -112,7 +115,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, size_t size) {
     if (std::getenv("HEFT_FUZZ_TELLS")) std::fprintf(stderr, "%s\n", s.error().sentence().c_str());
     return 0;
   }
-  // What is dear by its mere length is the matter of the bench.
+  // Long loops are the bench's matter.
   if (s->track.loopFrames() > 400'000 || s->parts.size() > 6) return 0;
   keep(*s, "");
   const auto start = std::chrono::steady_clock::now();

@@ -1,5 +1,5 @@
 // Stands in for libFuzzer where the compiler has none: `TARGET [-runs=N] SEEDS...` runs every seed, then N
-// mutations of them from a fixed start, so that a run can be had again.
+// reproducible mutations of them.
 
 #include <algorithm>
 #include <cstdio>

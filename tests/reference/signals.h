@@ -48,7 +48,7 @@ inline AudioBuffer bufferOf(const std::vector<double>& x, double rate, size_t ch
 }
 
 /// Power of a signal between two frequencies by a direct transform: mean square, one frequency line at a time.
-/// The signal is taken as one period.
+/// Treats the signal as one period.
 inline double directBandPower(const std::vector<double>& x, double rate, double lowHz, double highHz) {
   const double n = static_cast<double>(x.size());
   double power = 0.0;
@@ -85,7 +85,7 @@ inline double rms(const std::vector<double>& x) {
   return std::sqrt(sum / static_cast<double>(std::max<size_t>(1, x.size())));
 }
 
-/// A folder of the test's own, taken away at its end.
+/// A folder of the test's own, removed at its end.
 class TemporaryFolder {
  public:
   TemporaryFolder() {

@@ -22,7 +22,7 @@ double kept(double db) {
   return std::clamp(std::round(10.0 * db) / 10.0, kLeastContourDb, kMostContourDb);
 }
 
-// Between the neighbours or on one of them; exact if the wish is in between.
+// Between the neighbours or on one of them; exact if the requested value is in between.
 void putPoint(Contour& c, size_t index, TimeValue at, double db, double tempoBpm) {
   if (index >= c.points.size()) return;
   const double asked = at.toMs(tempoBpm);

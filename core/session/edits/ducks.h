@@ -1,6 +1,6 @@
 #pragma once
-/// Edits of duckings: trigger, movement, band, target. Each names its ducking by id and does nothing where it
-/// is gone.
+/// Edits of duckings: trigger, movement, band, target. Each names its ducking by id and does nothing if it is
+/// missing.
 
 #include "core/session/edits/edit.h"
 #include "core/sound/midi_reader.h"
@@ -15,14 +15,14 @@ Edit onDuck(const std::string& name, const Duck& duck, std::function<void(Duck&)
 int freshDuckId(const Session& session);
 /// The ducking of the bass by the kick's hits, created with that id if there is none; nothing at kMostDucks.
 Duck* pairDuck(Session& session, int id);
-/// Another ducking after the others: the kick's hits lower that part, or the part's own id as the source where
-/// it is the kick. Nothing happens where there are kMostDucks.
+/// Adds a ducking: the kick's hits lower that part, or the part's own id as the source where it is the kick.
+/// Does nothing at kMostDucks.
 Edit addDuck(int id, int targetPart);
-/// The part that a further ducking by the kick is of use for: the first that plays notes and that the kick does
-/// not duck yet, else any other part that it does not, else the bass.
+/// The part that a further ducking by the kick makes most sense for: the first that plays notes and is not
+/// ducked by it yet, else any other part that is not, else the bass.
 int unducked(const Session& session);
 Edit duplicateDuck(const Duck& duck, int id);
-/// The first stays, switched off and as new, where it is the only one.
+/// Removes a ducking. The only one is reset and switched off instead.
 Edit removeDuck(const Duck& duck);
 Edit setDucking(const Duck& duck, bool on);
 /// As the window and the Ledger call it: its own name, or "bass by the kick", "lows of the backing by Snare".
@@ -30,15 +30,15 @@ std::string duckWord(const Session& session, const Duck& duck);
 
 // ---- The source
 Edit setTriggerPart(const Duck& duck, int part);
-/// The sound from its first hit on; the detector up to 100 Hz unless a cut was set.
+/// Uses the sound from its first hit on; detects up to 100 Hz unless a cut was set.
 Edit setTriggerAudio(const Duck& duck, const AssetRef& sound);
 /// All notes of the file, all of its tracks.
 Edit setTriggerMidi(const Duck& duck, const MidiFile& file, const std::string& fileName);
 /// Switches to hand-drawn hits, starting from the present ones, `now`, in quarters.
 Edit setTriggerDrawn(const Duck& duck, const std::vector<TriggerHit>& now);
-/// A pitch of the MIDI file fires or does not; where none is left all do.
+/// Lets a pitch of the MIDI file trigger or not; with none left all do.
 Edit togglePitch(const Duck& duck, int midi);
-/// Of drawn hits: one more, or that one gone (within a hundredth of a quarter).
+/// Adds or removes a drawn hit (within a hundredth of a quarter).
 Edit placeTriggerHit(const Duck& duck, double quarters, double velocity = 1.0);
 Edit removeTriggerHit(const Duck& duck, double quarters);
 /// Marks a hit, or no hit, at that moment of an audio file, overriding the detector. Replaces an earlier mark
@@ -52,8 +52,8 @@ Edit setTriggerBand(const Duck& duck, std::optional<double> lowHz, std::optional
 
 // ---- The movement
 enum class DipTime { Attack, Hold, Return };
-/// `acting`: the dip as it acts while it lasts as long as its source's sound; hold or return set by hand makes
-/// it last as set, and the other of the two stays as it acted.
+/// `acting`: the effective dip while it follows its source's length; setting hold or release by hand fixes
+/// it, and the other keeps its effective value.
 Edit setDipTime(const Duck& duck, DipTime which, const TimeValue& time,
                 const std::optional<DrawnDip>& acting = {}, const std::string& mergeKey = {});
 Edit setDepth(const Duck& duck, double depthDb, const std::string& mergeKey = {});
@@ -61,18 +61,18 @@ Edit setDepth(const Duck& duck, double depthDb, const std::string& mergeKey = {}
 /// ducking, or a new one.
 Edit duckBy(const Session& session, double depthDb);
 Edit duckAsSource(const Duck& duck);
-/// Hold and return by that factor, or all points together, to last as set.
+/// Scales hold and release, or all points together, and fixes the length.
 Edit shortenDucking(const Duck& duck, double factor);
 /// Presets of a drawn curve, from barely noticeable to an audible effect.
 enum class DuckNeed { StrikeOnly, Sixteenth, NextBeat, Heard };
 Edit startCurve(const Duck& duck, DuckNeed need);
 
-// ---- Points of a drawn curve. `acting`: the dip as it acts, which the first point is put on.
+// ---- Points of a drawn curve. `acting`: the effective dip, on which the first point is placed.
 Edit placeDipPoint(const Duck& duck, const DrawnDip& acting, double at, double taken);
-/// It stays between its neighbours; the first and the last keep their time.
+/// Moves a point between its neighbours; the first and the last keep their time.
 Edit moveDipPoint(const Duck& duck, size_t index, double at, double taken, const std::string& mergeKey = {});
 Edit bendDip(const Duck& duck, size_t index, double bend, const std::string& mergeKey = {});
-/// Where two would be left, or the first or the last is meant, it stays.
+/// Removes a point, except the first, the last, or one of only two.
 Edit removeDipPoint(const Duck& duck, size_t index);
 /// Back to the four dimensions.
 Edit clearDipPoints(const Duck& duck);
@@ -81,12 +81,12 @@ Edit drawDip(const Duck& duck, const DrawnDip& drawn);
 Edit setThreshold(const Duck& duck, double thresholdDb);
 
 // ---- The band and the target
-/// Only the band below dips; empty: all of the lane.
+/// Ducks only the band below; empty: the whole lane.
 Edit setDuckBelow(const Duck& duck, std::optional<double> crossoverHz, const std::string& mergeKey = {});
 /// A bell at a note that moves with the key.
 Edit setBellNote(const Duck& duck, double midi, const Key& key);
-/// Of several bands: one more, split from the highest; the one at `index` gone; its edge, between its
-/// neighbours.
+/// For several bands: adds one, split from the highest; removes the one at `index`; moves its edge between
+/// its neighbours.
 Edit addBandStep(const Duck& duck);
 Edit removeBandStep(const Duck& duck, size_t index);
 Edit moveBandStep(const Duck& duck, size_t index, double hz, const std::string& mergeKey = {});

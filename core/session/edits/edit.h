@@ -10,12 +10,12 @@
 namespace heft {
 
 struct Edit {
-  std::string name;  ///< as undo says it: "place kick hit"
-  /// Holds values only: called on any thread.
+  std::string name;  ///< as Undo shows it: "place kick hit"
+  /// Captures values only: callable on any thread.
   std::function<void(Session&)> change;
   std::string mergeKey = {};  ///< consecutive edits with one key merge into one step; empty: never
 
-  /// The result can be saved and opened again (within.h): values are held to their ranges, and an edit that
+  /// The result can be saved and opened again (within.h): clamps values to their ranges, and an edit that
   /// would break a rule across values changes nothing.
   Session applied(const Session& session) const;
 };
@@ -23,13 +23,13 @@ struct Edit {
 /// The part as edits call it: "kick", "bass", or its own name.
 std::string partWord(const Part& part);
 
-/// A change of one part; nothing happens where no part has that id.
+/// A change of one part; does nothing if no part has that id.
 Edit onPart(const std::string& name, int part, std::function<void(Part&)> change,
             const std::string& mergeKey = {});
-/// The same of one of its layers.
+/// The same for one of its layers.
 Edit onLayer(const std::string& name, int part, int layer, std::function<void(Layer&)> change,
              const std::string& mergeKey = {});
-/// The document becomes that one.
+/// Replaces the document.
 Edit become(const std::string& name, const Session& session);
 /// One after the other, as one step.
 Edit allOf(const std::string& name, std::vector<Edit> edits);

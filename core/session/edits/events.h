@@ -1,6 +1,6 @@
 #pragma once
-/// Edits of single hits and notes, named by their start in quarters: no two of a part start together. They do
-/// nothing where none starts there. Velocities and times are held to their ranges.
+/// Edits of single hits and notes, identified by their start in quarters: no two of a part start together.
+/// They do nothing where none starts there. Velocities and times are clamped to their ranges.
 
 #include <algorithm>
 #include <cmath>
@@ -20,12 +20,12 @@ auto* eventAt(Events& events, double startQuarters) {
 }
 
 Edit placeHit(const Part& part, const Hit& hit);
-/// `word`: how the move is called, "move" or "place" while it is still being placed.
+/// `word`: the name of the edit, "move", or "place" while it is still being placed.
 Edit moveHit(const Part& part, double from, double to, const std::string& word = "move");
 Edit removeHit(const Part& part, double at);
 
 Edit placeNote(const Part& part, const Note& note);
-/// In time and in pitch.
+/// Moves a note in time and pitch.
 Edit moveNote(const Part& part, double from, double to, int midi);
 Edit lengthenNote(const Part& part, double at, double lengthQuarters, const std::string& word = "lengthen",
                   const std::string& mergeKey = "note");
@@ -37,12 +37,12 @@ Edit setDive(const Part& part, double at, const Dive& dive, const std::string& n
 Edit diveBy(const Part& part, double at, double semitones);
 Edit removeNote(const Part& part, double at);
 
-/// Of the hit or the note that starts there.
+/// Velocity of the hit or the note that starts there.
 Edit setVelocity(const Part& part, double at, double velocity, const std::string& mergeKey = "velocity");
 /// Whether a layer plays at the hit or the note that starts there.
 Edit toggleLayerAt(const Part& part, double at, int layerId);
 
-/// Points of the pitch wheel, by their place. A point stays between its neighbours.
+/// Points of the pitch wheel, by index. A point stays between its neighbours.
 Edit placeWheelPoint(const Part& part, double at, double value);
 Edit moveWheelPoint(const Part& part, double from, double to, double value, double loopQuarters);
 Edit removeWheelPoint(const Part& part, double at);

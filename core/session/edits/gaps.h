@@ -1,17 +1,18 @@
 #pragma once
-/// Edits of the bass line that leave room about the kick's hits. Pattern times only: lane delays are ignored.
+/// Edits of the bass line that leave room around the kick's hits. Pattern times only: lane delays are
+/// ignored.
 
 #include "core/session/edits/edit.h"
 
 namespace heft {
 
-/// Notes starting within the gap after a hit start at its end; their own end stays, or moves along where the
-/// note would be shorter than a 64th. Includes notes on the hit.
+/// Moves notes that start within the gap after a hit to its end; their own end stays, or moves along where
+/// the note would be shorter than a 64th. Includes notes on the hit.
 Edit delayToGap(double gapMs);
-/// A note that starts within the gap after a hit, directly after another, is tied to it, so nothing strikes:
-/// the note before is extended to it if it ends within the gap before.
+/// Ties a note that starts within the gap after a hit to the note before it, so nothing strikes: that note is
+/// extended to it if it ends within the gap before.
 Edit tieOverGap(double gapMs);
-/// What still sounds so long before a hit, and began before that, ends there.
+/// Ends notes that still sound that long before a hit and began before that.
 Edit endBeforeHits(double gapMs);
 
 /// How many notes each would change.

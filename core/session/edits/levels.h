@@ -9,7 +9,7 @@
 
 namespace heft {
 
-/// By how much the level of each lane moves after its finish, so that it keeps its tone.
+/// Level change of each lane after its finish, so that its tone stays.
 struct LaneLevels {
   struct Lane {
     std::optional<int> part;  ///< nothing: the backing
@@ -26,11 +26,11 @@ struct LaneLevels {
   std::string words() const;
 };
 
-/// One lane; nothing: the backing. No lane moves where no part has that id.
+/// One lane; nothing: the backing. Moves no lane if no part has that id.
 LaneLevels laneBy(const Session& session, std::optional<int> part, double byDb);
 LaneLevels allLanesBy(const Session& session, double byDb);
 
-/// Within what each level may be. Named by its words.
+/// Clamped to each level's range. Named by its words.
 Edit moveLevels(const LaneLevels& levels);
 
 }  // namespace heft

@@ -71,7 +71,7 @@ Edit takeOneHit(const Part& part, int layer, double startMs, double lengthMs) {
             Part* p = s.part(id);
             Layer* l = p ? p->layer(layer) : nullptr;
             if (!l || !l->recorded()) return;
-            // A trim counts from the onset, which is that hit's from now on.
+            // A trim counts from the onset, which is now that hit's.
             l->recorded()->onsetMs = startMs;
             l->shape.startMs = startMs;
             l->recorded()->length = TimeValue::milliseconds(std::max(kShortestTailMs, lengthMs));

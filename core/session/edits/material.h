@@ -5,16 +5,16 @@
 
 namespace heft {
 
-/// Played through: one hit, or one note over the loop at the pitch that was recorded. Its target, root and trim
-/// go.
+/// Plays it through: one hit, or one note over the loop at its recorded pitch. Clears its target, root and
+/// trim.
 Edit playThrough(const Part& part, int layer);
-/// Whether the part plays that layer so.
+/// Whether the part plays that layer through.
 bool isPlayedThrough(const Part& part, const Layer& layer);
-/// Makes its sound the backing and removes the layer.
+/// Makes the layer's sound the backing and removes the layer.
 Edit useAsBacking(const Part& part, int layer);
-/// Makes its hits the trigger of the bass ducking and removes the layer.
+/// Makes the layer's hits the trigger of the bass ducking and removes the layer.
 Edit useAsTrigger(const Session& session, const Part& part, int layer);
-/// Cut to one hit of it: starts at `startMs`, lasts `lengthMs`. The pattern stays.
+/// Cuts it to one of its hits: starts at `startMs`, lasts `lengthMs`. The pattern stays.
 Edit takeOneHit(const Part& part, int layer, double startMs, double lengthMs);
 
 }  // namespace heft

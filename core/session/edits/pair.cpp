@@ -18,7 +18,7 @@ Owner ownerOf(const Part& part) {
 }  // namespace
 
 Edit setDelay(const Part& part, double delayMs, const std::string& mergeKey) {
-  // No negative zero: it would be another document.
+  // No negative zero: it would make the document differ.
   return putValue("delay " + partWord(part), ownerOf(part), "align.delay_ms", delayMs == 0.0 ? 0.0 : delayMs,
                   mergeKey);
 }

@@ -8,33 +8,33 @@ namespace heft {
 
 Edit setDelay(const Part& part, double delayMs, const std::string& mergeKey = {});
 Edit setPolarity(const Part& part, bool invert);
-/// Both as an answer has them.
+/// Applies an answer's delay and polarity.
 Edit alignBy(const Part& part, const AlignAnswer& answer, const std::string& mergeKey = {});
-/// The same with the phase turned as it has it: the rotation's first two stages are the answer's.
+/// Applies its phase rotation as well, in the rotation's first two stages.
 Edit moveAs(const Part& part, const AlignAnswer& answer);
 /// Delays a part's lane, or one of its layers, by that much more, and inverts it where asked, within the
 /// ranges of both. A layer is then placed between samples.
 Edit shiftPart(const std::string& name, int part, double byMs, bool turnOver, const std::string& mergeKey = {});
 Edit shiftLayer(const std::string& name, int part, int layer, double byMs, bool turnOver,
                 const std::string& mergeKey = {});
-/// Kick and bass through the same all-passes, at most two, in the rotations' last two stages; an empty list
-/// clears them on both.
+/// Runs kick and bass through the same all-passes, at most two, in the rotations' last two stages; an empty
+/// list clears them on both.
 Edit setFreeTurn(const Session& session, const std::vector<AllPass>& stages);
-/// In or out, as it was set.
+/// Switches the peak all-pass on or off, with its values kept.
 Edit switchFreeTurn(bool on);
 /// Its stages that are on; empty where it is off.
 std::vector<AllPass> freeTurnOf(const Session& session);
-/// Whether there is one to bring in, or that is in.
+/// Whether there is one, on or off.
 bool hasFreeTurn(const Session& session);
 /// Start phases, in degrees, of the part's built layers by id, without whole turns. Removed layers are
 /// skipped.
 Edit setStartPhases(const Part& part, const std::vector<std::pair<int, double>>& degrees,
                     const std::string& mergeKey = {});
-/// Each note of the line by its own move; nothing changes where the line has other notes by then.
+/// Gives each note of the line its own move; does nothing if the line's notes have changed since.
 Edit moveEachNote(const Part& part, const std::vector<NoteMove>& moves);
-/// No note has a move of its own any more.
+/// Clears every note's own move.
 Edit clearNoteMoves(const Part& part);
-/// Where the pair is judged.
+/// The band in which the pair is judged.
 Edit setAlignBand(const Part& part, double lowHz, double highHz);
 
 /// Crossfades the kick's tail into the bass over that many ms at each note that starts before the next hit;
@@ -46,7 +46,7 @@ Edit handOverIn(double ms, double alike);
 Edit trimNote(const Part& part, size_t note, double trimDb, const std::string& mergeKey = {});
 /// Trims several notes, by index, each by that much more.
 Edit evenLine(const Part& part, const std::vector<std::pair<size_t, double>>& moreDb);
-/// No note is trimmed any more.
+/// Clears every note's trim.
 Edit clearTrims(const Part& part);
 
 }  // namespace heft

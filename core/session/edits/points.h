@@ -7,7 +7,7 @@
 
 namespace heft {
 
-/// A place for a point of a curve: between its neighbours, 0 to 1.
+/// Clamps a curve's point between its neighbours, 0 to 1.
 template <class Point>
 double betweenNeighbours(const std::vector<Point>& points, size_t index, double at) {
   const double least = index > 0 ? points[index - 1].at : 0.0,

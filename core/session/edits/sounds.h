@@ -1,38 +1,38 @@
 #pragma once
-/// Edits of one layer's sound that are more than a value. Nothing happens where the layer is gone or of another
-/// kind.
+/// Edits of one layer's sound that are more than one value. They do nothing if the layer is missing or of
+/// another kind.
 
 #include "core/session/edits/edit.h"
 
 namespace heft {
 
-/// Gives it the note that it lands on, 0 to 127 (setLanding()).
+/// Sets the note that it lands on, 0 to 127 (setLanding()).
 Edit setLayerLanding(const std::string& name, int part, int layer, double midi,
                      const std::string& mergeKey = {});
-/// Its tail's length, or with Whole all of a built one's.
+/// Sets its tail's length, or with Whole the whole of a built one's.
 Edit setLayerLength(const std::string& name, int part, int layer, const TimeValue& length, Lengthen how,
                     const std::string& mergeKey = {});
 
-/// A recording's landing: at a time on its path, at a pitch, or as measured.
+/// Sets a recording's landing: at a time on its path, at a pitch, or as measured.
 Edit nameLandingMoment(int part, int layer, double ms, const std::string& mergeKey = {});
 Edit nameLandingPitch(int part, int layer, double hz);
 Edit measureLanding(int part, int layer);
-/// Its search band, in whole Hz and at least a fifth wide.
+/// Sets its search band, in whole Hz and at least a fifth wide.
 Edit setSearchBand(int part, int layer, double lowHz, double highHz, const std::string& mergeKey = {});
 
-/// Points of a built kick's fall, by their place; `at` is a part of its length. A point stays between its
+/// Points of a built kick's fall, by index; `at` is a fraction of its length. A point stays between its
 /// neighbours, the first at the start.
 Edit addFallPoint(int part, int layer, double at);
 Edit moveFallPoint(int part, int layer, size_t index, double at, double semitones, const std::string& mergeKey);
 /// The first stays.
 Edit removeFallPoint(int part, int layer, size_t index);
-/// The way from that point to the next passes half way through this pitch above the landing.
+/// Bends the fall from that point to the next so that it is half way down at this pitch above the landing.
 Edit bendFallThrough(int part, int layer, size_t index, double semitones, const std::string& mergeKey);
-/// Where the fall has reached the landing; behind its last point.
+/// Sets where the fall reaches the landing; after its last point.
 Edit moveFallEnd(int part, int layer, double at, const std::string& mergeKey);
 
-/// Points of a recording's drawn fade, by their place; the fade is drawn from then on. A point stays between
-/// its neighbours.
+/// Points of a recording's drawn fade, by index; switches to a drawn fade. A point stays between its
+/// neighbours.
 Edit placeFadePoint(int part, int layer, double at, double gain);
 Edit moveFadePoint(int part, int layer, size_t index, double at, double gain, const std::string& mergeKey);
 Edit removeFadePoint(int part, int layer, size_t index);
@@ -43,23 +43,23 @@ enum class CutSide { Low, High };
 /// A cut of the layer's first EQ (a new one where it has none), which it switches on, 24 dB an octave unless
 /// it had a slope; nothing: off. Edits with the same `mergeKey` are one step.
 Edit setLayerCut(int part, int layer, CutSide side, std::optional<double> hz, const std::string& mergeKey = {});
-/// That cut of the first EQ; nothing where it is out.
+/// That cut of the first EQ; nothing where it is off.
 std::optional<double> layerCutHz(const Layer& layer, CutSide side);
 /// Puts a band into the first free slot of an EQ, which it switches on; false, doing nothing, where none is
 /// free.
 bool putEqBand(Eq& eq, const EqBand& band);
-/// The same into the first EQ that has a place, or into a further one; false where there is room for neither.
+/// Likewise into the first EQ with a free slot, or a further EQ; false where there is room for neither.
 bool putEqBand(Chain& chain, const EqBand& band);
 Edit cutPeak(int part, int layer, const EqBand& band);
-/// Its drives by half, a built kick's own too.
+/// Halves its drives, a built kick's own too.
 Edit easeDrive(int part, int layer);
 /// More strike by that amount, on top of what is set.
 Edit raiseStrike(int part, int layer, double byDb);
-/// Back to the pitch that was recorded.
+/// Resets it to its recorded pitch.
 Edit takeBackShift(const std::string& name, int part, int layer);
 
 enum class PlaysOn { EveryOne, FirstOfBar, AllButFirstOfBar };
-/// On which of the part's hits or notes the layer plays.
+/// Sets on which of the part's hits or notes the layer plays.
 Edit setPlaysOn(int part, int layer, PlaysOn on);
 
 }  // namespace heft

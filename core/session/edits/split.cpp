@@ -17,7 +17,7 @@ void forgetLayer(std::vector<Event>& events, int layer) {
   for (Event& e : events) std::erase(e.without, layer);
 }
 
-// A body that is tuned about its cut stays so.
+// A body tuned about its cut stays tuned that way.
 void cutAt(Recorded& r, double atMs, double joinMs) {
   r.split.atMs = std::clamp(atMs, kLeastCutMs, kMostCutMs);
   r.split.joinMs = std::clamp(joinMs, kLeastJoinMs, kMostJoinMs);

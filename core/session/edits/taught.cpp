@@ -9,7 +9,7 @@ namespace heft {
 namespace {
 
 constexpr double kWideHz = 4.0;         ///< a wider range of frequencies is mapped by octaves
-constexpr double kMeets = 1.5 / 127.0;  ///< two steps of a controller and what rounding adds
+constexpr double kMeets = 1.5 / 127.0;  ///< two steps of a controller plus rounding
 
 bool goesByOctaves(const Range& r) {
   return r.unit == Unit::Hz && r.low > 0.0 && r.high / r.low > kWideHz;

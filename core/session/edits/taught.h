@@ -8,8 +8,8 @@
 
 namespace heft {
 
-/// The control turns that value from now on, and nothing else; the value is turned by nothing else. Nothing
-/// happens where there is no such value, or where kMostTaught are taught.
+/// Assigns the control to that value: a control has one value, and a value one control. Does nothing if there
+/// is no such value, or at kMostTaught.
 Edit teach(const Taught& taught);
 Edit forget(const Control& control);
 Edit forgetAllTaught();
@@ -24,10 +24,10 @@ bool canBeTurned(const ValueAt& value);
 /// A value's position in its range, 0 to 1; 0 where it is missing. Frequencies map by octaves, times by their
 /// cube root, so that short ones are far apart; the rest is linear.
 double placeOf(const ValueAt& value, double tempoBpm);
-/// The value at that place, of the kind of `like`.
+/// The value at that position, of the kind of `like`.
 Value valueAtPlace(const ValueAt& like, double place);
 
-/// A control at a place takes hold of a value where it meets it, so that nothing jumps.
+/// Soft takeover: a control takes over a value once it passes it, so that nothing jumps.
 class Pickup {
  public:
   /// Whether the value follows the control, which is at `control` now while the value is at `value`.

@@ -6,16 +6,16 @@
 namespace heft {
 
 Edit nameTrack(const std::string& name);
-/// Sharps or flats go with it.
+/// Switches sharps or flats to suit the key.
 Edit setKey(const Key& key);
 /// Findings of a file; an empty one leaves that value unchanged.
 Edit setKeyAndTempo(const std::optional<Key>& key, std::optional<double> tempoBpm);
 Edit setTempo(double bpm, const std::string& mergeKey = {});
-/// What A4 is, Hz.
+/// Tuning of A4, Hz.
 Edit setTuning(double a4Hz, const std::string& mergeKey = {});
 /// How middle C is written.
 Edit nameOctaves(OctaveNaming naming);
-/// The loop keeps its bars.
+/// Keeps the number of bars.
 Edit setMetre(int beatsPerBar, int beatUnit);
 /// One beat to eight bars.
 Edit setLoopBeats(int beats, const std::string& mergeKey = {});

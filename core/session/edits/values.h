@@ -1,5 +1,5 @@
 #pragma once
-/// Edits of single values, by whose they are and by their name in the file (value_at.h).
+/// Edits of single values, by owner and by their name in the file (value_at.h).
 
 #include <vector>
 
@@ -8,18 +8,18 @@
 
 namespace heft {
 
-/// A value and its companions: a switch that it turns on, the other end of a band.
+/// A value and its companions: a switch that it turns on, the other edge of a band.
 struct ValuePut {
   std::string key;
   Value value;
 };
 
-/// Sets the values in order; those that are gone, or of another kind, are skipped.
+/// Sets the values in order; skips missing ones and those of another kind.
 Edit putValues(const std::string& name, const Owner& owner, std::vector<ValuePut> values,
                const std::string& mergeKey = {});
 Edit putValue(const std::string& name, const Owner& owner, const std::string& key, const Value& value,
               const std::string& mergeKey = {});
-/// Toggles a switch. Nothing where there is none.
+/// Toggles a switch. Does nothing where there is none.
 Edit toggleValue(const std::string& name, const Owner& owner, const std::string& key);
 
 }  // namespace heft
