@@ -259,7 +259,7 @@ void studyOfAnEdit(benchmark::State& state) {
   }
 }
 BENCHMARK(studyOfAnEdit)
-    ->ArgName("0 depth, 1 a hit, 2 a note, 3 a drive that keeps its loudness")
+    ->ArgName("0 depth, 1 a hit, 2 a note, 3 a kept drive")
     ->DenseRange(0, 3)
     ->Unit(benchmark::kMillisecond);
 

@@ -18,6 +18,8 @@ namespace heft {
 namespace {
 
 constexpr double kStepDb = 0.5;
+// Share of a dip's gain reduction that is left over the kick's body.
+constexpr double kUsualShare = 0.8;
 // A copy of the kick triggers where the kick does, within what a detector's reading of its strike varies; one
 // or two stray hits still make a copy. A loop with other drums is not one.
 constexpr double kSameHitMs = 15.0, kMostAreHits = 0.9;
@@ -130,18 +132,20 @@ class RoomSolver {
 
   // The smallest of 1 to `most` steps of kStepDb that reaches the goal, where more steps reach further and
   // none leaves `without` dB; empty where none does. Starts where a line through the known points crosses the
-  // goal, then bisects.
-  std::optional<int> fewest(int most, double without, const std::function<Edit(int)>& by) const {
+  // goal, then bisects. `perStep`: the first guess of what a step gains in dB, and the measured gain
+  // afterwards, for a search like this one.
+  std::optional<int> fewest(int most, double without, const std::function<Edit(int)>& by,
+                            double& perStep) const {
     constexpr int kByTheLine = 4;
-    constexpr double kFirstSlope = 0.8;  // share of a dip's gain reduction that is left over the kick's body
     int low = 0, high = most + 1;
-    double atLow = without, slope = kFirstSlope * kStepDb;
+    double atLow = without, slope = perStep;
     for (int turn = 0; high - low > 1 && !stopped(); ++turn) {
       const int crossing = low + static_cast<int>(std::ceil(std::min(200.0, (atLow - goalDb()) / slope)));
       const int at = std::clamp(turn < kByTheLine ? crossing : (low + high) / 2, low + 1, high - 1);
       const auto there = worst(by(at).applied(session_));
       if (!there) return std::nullopt;
       slope = std::max(1e-3, (atLow - *there) / (at - low));
+      perStep = std::max(1e-3, (without - *there) / at);
       if (*there <= goalDb())
         high = at;
       else
@@ -312,7 +316,8 @@ Found duckingWay(const RoomSolver& solver, WayKind kind) {
   const int most = static_cast<int>(std::lround((mirror ? kWidest : kDeepestWayDb) / kStepDb));
   auto shaped = [&](DuckShape shape) -> Found {
     auto by = [&](int steps) { return makeRoomBy(solver.had(), kind, valueOf(steps), shape); };
-    const auto steps = solver.fewest(most, solver.before().worstDb(), by);
+    double perStep = kUsualShare * kStepDb;
+    const auto steps = solver.fewest(most, solver.before().worstDb(), by, perStep);
     if (!steps && shape == DuckShape::Kept) return std::nullopt;
     const double value = valueOf(steps.value_or(most));
     return solver.judged(kind, duckWay(kind, value, midi, s.track.notes), by(steps.value_or(most)));
@@ -323,7 +328,7 @@ Found duckingWay(const RoomSolver& solver, WayKind kind) {
 }
 
 // A move without ducking in full, plus a ducking as deep as is then needed.
-Found bothWays(const RoomSolver& solver, const RoomMove& still, WayKind duck) {
+Found bothWays(const RoomSolver& solver, const RoomMove& still, WayKind duck, double& perStep) {
   const Session base = still.edit.applied(solver.session());
   const auto kick = solver.kick(base);
   const auto note = kick ? kick->landing.noteHz() : std::nullopt;
@@ -335,7 +340,7 @@ Found bothWays(const RoomSolver& solver, const RoomMove& still, WayKind duck) {
     return allOf("", {still.edit, makeRoomBy(solver.had(), duck, steps * kStepDb, shape)});
   };
   constexpr int kMost = static_cast<int>(kDeepestWayDb / kStepDb);
-  const int steps = solver.fewest(kMost, *without, both).value_or(kMost);
+  const int steps = solver.fewest(kMost, *without, both, perStep).value_or(kMost);
   return solver.judged(WayKind::Together,
                        still.name + " and " + duckWay(duck, steps * kStepDb, midi, base.track.notes),
                        both(steps), still.cost);
@@ -356,8 +361,9 @@ Found togetherWay(const RoomSolver& solver, const std::vector<RoomWay>& ways) {
       stills.push_back({way.name, way.edit, way.cost});
   }
   Found best;
+  double perStep = kUsualShare * kStepDb;
   for (const RoomMove& still : stills) {
-    Found way = duck ? bothWays(solver, still, duck->kind) : std::nullopt;
+    Found way = duck ? bothWays(solver, still, duck->kind, perStep) : std::nullopt;
     if (way && (!best || isCheaper(*way, *best))) best = std::move(way);
   }
   return best;
