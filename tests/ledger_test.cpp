@@ -202,6 +202,14 @@ TEST(Ledger, SideLowsAndClippingAreSaidAndMended) {
   expectLine(j, "peak", Verdict::Off, "clips");
   expectLine(judge(j.find("low-mono")->options[0].applied(s), assets), "low-mono", Verdict::Holds, "mono");
   EXPECT_NE(judge(j.find("peak")->options[0].applied(s), assets).find("peak")->verdict, Verdict::Off);
+  // A limiter or a soft clip over the sum brings it under its ceiling too, true peak and all.
+  for (const char* label : {"Limit sum", "Soft-clip sum"}) {
+    const auto& options = j.find("peak")->options;
+    const auto option =
+        std::find_if(options.begin(), options.end(), [&](const Remedy& r) { return r.label == label; });
+    ASSERT_NE(option, options.end()) << label;
+    EXPECT_EQ(judge(option->applied(s), assets).find("peak")->verdict, Verdict::Holds) << label;
+  }
 }
 
 TEST(Ledger, BandsAreJudgedOnlyWithABackingAndReferences) {

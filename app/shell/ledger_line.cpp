@@ -161,6 +161,7 @@ void LedgerLine::refreshFix() {
   QString tip = "Applies: " + QString::fromStdString(r.name());
   if (!replaced.isEmpty()) tip += "\nReplaces your " + replaced;
   if (!r.price.empty()) tip += "\nSide effect: " + QString::fromStdString(r.price);
+  if (finding_.options.size() > 1) tip += "\nRight click on the line: other fixes";
   fix_->setToolTip(tipText(tip));
   if (!r.asks.empty())
     say("asks first: " + QString::fromStdString(r.asks), theme().watch);
@@ -207,6 +208,42 @@ void LedgerLine::ask() {
   });
   menu->addAction("Cancel");
   menu->popup(fix_->mapToGlobal(QPoint(0, fix_->height())));
+}
+
+// Fixes besides the one on the button. They were not tried, or not kept: the Ledger shows what each did.
+void LedgerLine::offerOthers(QMenu& menu) {
+  std::vector<const Remedy*> others;
+  for (const Remedy& r : finding_.options)
+    if (!finding_.remedy || r.name() != finding_.remedy->name()) others.push_back(&r);
+  if (others.empty() || mended_ || finding_.meantSo) return;
+  menu.addSeparator();
+  menu.addAction("Other fixes, untested")->setEnabled(false);
+  for (const Remedy* r : others) {
+    const bool twice = std::count_if(others.begin(), others.end(),
+                                     [&](const Remedy* other) { return other->label == r->label; }) > 1;
+    QString words = QString::fromStdString(twice ? r->label + ": " + r->name() : r->label);
+    connect(menu.addAction(words.replace("&", "&&")), &QAction::triggered, this, [this, other = *r] {
+      Finding with = finding_;
+      with.remedy = other;
+      Q_EMIT remedyPressed();
+      document_.apply(with);
+    });
+  }
+}
+
+void LedgerLine::contextMenuEvent(QContextMenuEvent* event) {
+  auto* menu = new QMenu(this);
+  menu->setObjectName("Ledger menu");
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  if (openRemedy()) connect(menu->addAction(fix_->text()), &QAction::triggered, this, &LedgerLine::press);
+  offerOthers(*menu);
+  if (!mended_ && (finding_.verdict != Verdict::Holds || finding_.meantSo)) {
+    menu->addSeparator();
+    connect(menu->addAction(finding_.meantSo ? "Judge again" : "Mark as intended"), &QAction::triggered, meant_,
+            &QPushButton::click);
+  }
+  if (menu->isEmpty()) return delete menu;
+  menu->popup(event->globalPos());
 }
 
 void LedgerLine::open(std::optional<int> hit) {

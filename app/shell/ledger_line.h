@@ -8,6 +8,7 @@
 #include "app/theme/theme.h"
 
 class QLabel;
+class QMenu;
 class QPushButton;
 
 namespace heft::app {
@@ -42,6 +43,8 @@ class LedgerLine : public QWidget {
  protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
+  /// Its fix, its other fixes, and whether it is intended: by right click or the menu key.
+  void contextMenuEvent(QContextMenuEvent*) override;
   void changeEvent(QEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
   void focusInEvent(QFocusEvent*) override;
@@ -55,6 +58,7 @@ class LedgerLine : public QWidget {
   void say(const QString& words, const QColor& ink);
   void press();
   void ask();
+  void offerOthers(QMenu& menu);
   void open(std::optional<int> hit);
   Finding finding_;
   Document& document_;

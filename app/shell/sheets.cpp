@@ -37,6 +37,7 @@ const Rows kEverywhere = {{"Space", "play or stop; after Tab it presses what is 
                           {"Ctrl+I", "add a kick, a bass and the rest of the track"},
                           {"Ctrl+S, Ctrl+Shift+S", "save, save as"},
                           {"Ctrl+M", "list the fixes; Return applies them"},
+                          {"Left, Right; Menu in the Ledger", "step through hits; other fixes of the line"},
                           {"Ctrl+E", "export"},
                           {"Ctrl+W, Ctrl+Q", "close, quit"},
                           {"F1", "this sheet"}};

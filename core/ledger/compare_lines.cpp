@@ -154,7 +154,8 @@ void addMono(const LedgerView& v, std::vector<Finding>& out) {
 bool holdsPeaks(const Chain& chain) {
   return std::any_of(chain.list.begin(), chain.list.end(), [](const Processor& p) {
     const auto* limiter = p.as<Limiter>();
-    return limiter && limiter->on;
+    const auto* clip = p.as<SoftClip>();
+    return (limiter && limiter->on) || (clip && clip->on);
   });
 }
 
@@ -171,13 +172,18 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
   const double down = std::ceil(2.0 * (f.value - v.limits.peakHolds + 0.2)) / 2.0;
   if (f.verdict != Verdict::Holds) {
     f.options = {{"Lower all lanes", {}, allLanesBy(v.session, -down)}};
-    Processor limiter;
-    limiter.what = Limiter{.on = true, .ceilingDb = v.limits.peakHolds - 0.1};
     const Chain& sum = v.session.sum.finish;
-    if (sum.list.size() < kMostProcessors && !(sum.on && holdsPeaks(sum)))
-      f.options.push_back(
-          remedyOf("Limit sum",
-                   addProcessor({}, limiter, sum.list.empty() ? std::optional<int>() : sum.list.back().id)));
+    const double ceilingDb = v.limits.peakHolds - 0.1;
+    const auto last = sum.list.empty() ? std::optional<int>() : sum.list.back().id;
+    const auto offer = [&](const char* label, Processor::What what) {
+      Processor added;
+      added.what = std::move(what);
+      f.options.push_back(remedyOf(label, addProcessor({}, added, last)));
+    };
+    if (sum.list.size() < kMostProcessors && !(sum.on && holdsPeaks(sum))) {
+      offer("Limit sum", Limiter{.on = true, .ceilingDb = ceilingDb});
+      offer("Soft-clip sum", SoftClip{.on = true, .ceilingDb = ceilingDb});
+    }
   }
   out.push_back(f);
 }

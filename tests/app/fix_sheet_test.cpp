@@ -4,6 +4,8 @@
 #include "app/shell/fix_sheet.h"
 
 #include <QCheckBox>
+#include <QContextMenuEvent>
+#include <QMenu>
 #include <QScrollArea>
 
 #include "app/shell/hit_row.h"
@@ -108,6 +110,32 @@ TEST_F(FixSheetTest, TheLedgerIsGroupedAndStepsThroughHits) {
   EXPECT_EQ(window.selection().hit(), bad[1]);
   QTest::mouseClick(pair->hits(), Qt::LeftButton, {}, pair->hits()->cell(bad[0]).center().toPoint());
   EXPECT_EQ(window.selection().hit(), bad[0]);
+}
+
+// A line's menu has the fixes beside the one on its button: here the sum is soft-clipped instead of lowered.
+TEST_F(FixSheetTest, ALineOffersItsOtherFixes) {
+  openDemo();
+  document().edit(Edit{"louder", [](Session& s) { s.kick().levelDb += 6.0; }});
+  settleRemedies();
+  auto* line = find<LedgerLine>("Ledger peak");
+  ASSERT_EQ(line->finding().verdict, Verdict::Off);
+  const Session before = session();
+  QContextMenuEvent ask(QContextMenuEvent::Keyboard, QPoint(10, 10), line->mapToGlobal(QPoint(10, 10)));
+  QApplication::sendEvent(line, &ask);
+  auto* menu = line->findChild<QMenu*>("Ledger menu");
+  ASSERT_TRUE(menu);
+  QAction* clip = nullptr;
+  for (QAction* a : menu->actions())
+    if (a->text() == "Soft-clip sum") clip = a;
+  ASSERT_TRUE(clip);
+  clip->trigger();
+  menu->close();
+  settleRemedies();
+  ASSERT_EQ(session().sum.finish.list.size(), 1u);
+  EXPECT_TRUE(session().sum.finish.list[0].as<SoftClip>());
+  EXPECT_EQ(find<LedgerLine>("Ledger peak")->finding().verdict, Verdict::Holds);
+  document().undo();
+  EXPECT_EQ(session(), before);
 }
 
 // While fixes are tried no line moves or changes its height.
