@@ -15,7 +15,10 @@
 namespace heft::app {
 namespace {
 
-constexpr double kGap = 18.0, kNarrowGap = 8.0, kBetweenHolders = 30.0, kTitleWide = 130.0, kIn = 11.0;
+constexpr double kGap = 18.0, kNarrowGap = 8.0, kBetweenHolders = 30.0, kTitleWide = 130.0, kPad = 7.0,
+                 kWords = 4.0;  // px within a box, and from the signal line to words
+// The signal line: through a processor that is on, beneath one that is off.
+constexpr double kThrough = 11.5, kBeneath = 21.5;
 
 }  // namespace
 
@@ -27,7 +30,8 @@ ChainStrip::ChainStrip(LayerChoice& choice, PresetShelf& shelf, QWidget* parent)
   setProperty(kTakesSpace, true);
   setToolTip("Processors. Click one to see it; drag to reorder; + adds one");
   setWhatsThis(
-      "The processors in order: the layer's, the part's, the sum's. Bold stroke: on. Click or Left, Right: "
+      "The processors in order: the layer's, the part's, the sum's. In a box: on. Line beneath: off. Click or "
+      "Left, Right: "
       "select. Drag or Alt+Left, Alt+Right: reorder. Space: on or off. Delete: remove. Insert, +: add. Ctrl+C, "
       "X, V, D: copy, cut, paste, duplicate. Up, Down: audition presets, level matched; Return: apply, Esc: "
       "leave. Right-click: menu.");
@@ -61,7 +65,7 @@ void ChainStrip::addItems(const Owner& of, bool open, Room room, std::vector<Ite
   for (const Processor& p : chain->list) {
     const size_t kind = p.what.index();
     const QString word = much ? processorWord(kind) : processorShortWord(kind);
-    add(What::Processor, p.id, word, kIn + body.horizontalAdvance(word), p.isOn() && chain->on);
+    add(What::Processor, p.id, word, 2.0 * kPad + body.horizontalAdvance(word), p.isOn() && chain->on);
   }
   add(What::Add, {}, "+", 12, false);
 }
@@ -110,26 +114,52 @@ std::vector<AccessibleItem> ChainStrip::accessibleItems() const {
 
 void ChainStrip::drawItem(QPainter& p, const Item& item, bool now) const {
   const Theme& t = theme();
-  double x = item.box.left();
-  if (item.what == What::Processor) {
-    if (item.in) drawIn(p, QPointF(x, 11.5));
-    x += kIn;
-  }
+  const QRectF box(std::round(item.box.left()) + 0.5, 2.5, std::round(item.box.width()) - 1.0, 18.0);
   p.setFont(item.what == What::Title ? axisFont(now) : bodyFont(now));
-  p.setPen(now || (item.what == What::Processor && item.in) ? t.ink : t.muted);
-  p.drawText(QRectF(x, 0, item.box.right() - x + 4, 22), Qt::AlignLeft | Qt::AlignVCenter, item.word);
-  if (now)
-    p.fillRect(QRectF(item.box.left(), 21, item.box.width(), hasFocus() ? 3 : 2), hasFocus() ? t.bass : t.ink);
+  if (item.what != What::Processor) {
+    p.setPen(now ? t.ink : t.muted);
+    p.drawText(QRectF(item.box.left(), 0, item.box.width() + 4, 22), Qt::AlignLeft | Qt::AlignVCenter,
+               item.word);
+    if (now)
+      p.fillRect(QRectF(item.box.left(), 21, item.box.width(), hasFocus() ? 3 : 2),
+                 hasFocus() ? t.bass : t.ink);
+    return;
+  }
+  // What is looked at is inverted; the focus is a second line around it.
+  p.setPen(now || item.in ? QPen(t.ink, 1.0) : QPen(Qt::NoPen));
+  p.setBrush(!now ? QBrush() : QBrush(item.in ? t.ink : t.muted));
+  p.drawRect(box);
+  p.setBrush(Qt::NoBrush);
+  if (now && hasFocus()) {
+    p.setPen(QPen(t.bass, 2.0));
+    p.drawRect(box.adjusted(-1.0, -1.0, 1.0, 1.0));
+  }
+  p.setPen(now ? t.page : item.in ? t.ink : t.muted);
+  p.drawText(box, Qt::AlignCenter, item.word);
+}
+
+// The signal's way along the strip: into each box that is on, beneath those that are off.
+void ChainStrip::drawSignal(QPainter& p, const std::vector<Item>& all) const {
+  p.setPen(rulePen(theme().muted));
+  const auto isBox = [](const Item& item) { return item.what == What::Processor; };
+  for (size_t i = 0; i < all.size(); ++i) {
+    const QRectF& box = all[i].box;
+    if (isBox(all[i]) && !all[i].in) {
+      const QPointF way[] = {
+          {box.left(), kThrough}, {box.left(), kBeneath}, {box.right(), kBeneath}, {box.right(), kThrough}};
+      p.drawPolyline(way, 4);
+    }
+    if (i == 0) continue;
+    const double from = all[i - 1].box.right() + (isBox(all[i - 1]) ? 0.0 : kWords);
+    p.drawLine(QPointF(from, kThrough), QPointF(box.left() - (isBox(all[i]) ? 0.0 : kWords + 1.0), kThrough));
+  }
 }
 
 void ChainStrip::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Theme& t = theme();
   const auto all = items();
-  p.setPen(rulePen(t.rule));
-  // The signal path from one to the next.
-  for (size_t i = 1; i < all.size(); ++i)
-    p.drawLine(QPointF(all[i - 1].box.right() + 4, 11.5), QPointF(all[i].box.left() - 5, 11.5));
+  drawSignal(p, all);
   const auto& place = choice_.chainPlace();
   for (const Item& item : all) drawItem(p, item, place && item.what != What::Add && item.place == *place);
   if (const auto gap = dragX_ ? gapAt(*dragX_) : std::nullopt) {

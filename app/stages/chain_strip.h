@@ -91,6 +91,7 @@ class ChainStrip : public QWidget, public AccessibleHolder {
   /// The layer or part whose name that place is, all of it; nothing for a processor and the sum.
   std::optional<Preset> wholeOf(const ChainPlace& at) const;
   void drawItem(QPainter& p, const Item& item, bool now) const;
+  void drawSignal(QPainter& p, const std::vector<Item>& all) const;
 
   LayerChoice& choice_;
   PresetShelf& shelf_;

@@ -148,7 +148,17 @@ TEST_F(Pictures, Processors) {
   sounds->showProcessor("EQ");
   save("eq");
   sounds->showProcessor("Drive");
-  if (qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) save("drive");
+  if (qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) {
+    save("drive");
+    auto* strip = find("Processors");
+    strip->setFocus(Qt::TabFocusReason);
+    QTest::keyClick(strip, Qt::Key_Space);
+    save("drive-off");
+    QTest::keyClick(strip, Qt::Key_Left);
+    save("drive-off-beside");
+    QTest::keyClick(strip, Qt::Key_Right);
+    QTest::keyClick(strip, Qt::Key_Space);
+  }
   sounds->showSection("Split");
   if (qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) save("split");
   sounds->showPart(bassOf(session()));
