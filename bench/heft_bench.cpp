@@ -245,7 +245,7 @@ void studyOfAnEdit(benchmark::State& state) {
   if (state.range(0) == 3)
     s.bass().finish.list.push_back(addedProcessor(3)), s.bass().finish.list[0].switchOn(true);
   int n = 0;
-  // What stays as it is through all edits, the references among it, is measured once.
+  // What no edit changes, references included, is measured once.
   benchmark::DoNotOptimize(study(s, theDemo().assets, *render(s, theDemo().assets, cache), cache));
   for (auto _ : state) {
     ++n;

@@ -96,7 +96,7 @@ std::vector<double> filesUntilFitted(heft::app::Window& window, const std::strin
                                       s.kick().layers[0].recorded()->targetMidi = 33,
                                       s.kick().layers[0].recorded()->length = heft::TimeValue::note(1, 16);
                                       s.duck().on = true;
-                                      // Where no hits are it would be heard by itself.
+                                      // Without hits it would play alone.
                                       s.kick().hits.clear();
                                       for (int beat = 0; beat < 8; ++beat)
                                         s.kick().hits.push_back({1.0 * beat, 1.0});

@@ -27,15 +27,15 @@ using namespace reference;
 
 constexpr double kTwoPi = 6.283185307179586;
 
-// The sum over a whole number of turns.
+// The sum over a whole number of periods.
 std::complex<double> toneIn(const std::vector<float>& x, double hz, double rate, size_t from, size_t count) {
   std::complex<double> sum;
   for (size_t i = from; i < from + count; ++i) sum += std::polar<double>(x[i], -kTwoPi * hz * double(i) / rate);
   return 2.0 * sum / static_cast<double>(count);
 }
 
-// A Butterworth cut of order n is -3.01 dB at its frequency (S. Butterworth, 1930); a resonance is over that,
-// and far from it nothing is left of it.
+// A Butterworth cut of order n is -3.01 dB at its frequency (S. Butterworth, 1930); a resonance raises that,
+// and has no effect far from it.
 TEST(Cuts, StandUpByTheirResonanceAtTheirFrequency) {
   for (const int slope : {12, 24, 36, 48})
     for (const double resonance : {0.0, 6.0, 18.0}) {
@@ -48,7 +48,7 @@ TEST(Cuts, StandUpByTheirResonanceAtTheirFrequency) {
       high.highCut = {true, 900.0, slope, resonance};
       EXPECT_NEAR(eqResponseDb(high, 48000, 900.0), -3.0103 + resonance, 0.05) << slope;
     }
-  // At its limit it rings and does not run away.
+  // At its limit it rings without running away.
   Eq most;
   most.lowCut = {true, 20.0, 48, 18.0};
   AudioBuffer x = bufferOf(noise(1.0, 96000, 3), 48000);
@@ -92,7 +92,7 @@ TEST(Equaliser, TurnsATonesPhaseByWhatItSays) {
   }
 }
 
-// Linear phase: the same magnitudes, nothing turned, alike to both sides of a strike.
+// Linear phase: the same magnitudes, no phase shift, symmetric about a strike.
 TEST(Equaliser, LinearPhaseTurnsNothing) {
   constexpr double kRate = 48000.0;
   std::vector<Eq> all(4);
@@ -149,7 +149,7 @@ Drive heldDrive(DriveKind kind, double driveDb, double from, double to) {
   return out;
 }
 
-// A tone in the band and one under it: the one is bent, the other stays as it is, and aliases stay 80 dB down.
+// A tone in the band and one below it: the first is driven, the second stays, and aliases stay 80 dB down.
 TEST(Drives, HeldToABandLeaveTheBottomAloneAndDoNotAlias) {
   constexpr double kRate = 48000.0;
   const auto low = bufferOf(sine(45.0, 0.8, 1.5, kRate), kRate);
@@ -287,8 +287,8 @@ TEST(Loudness, IsKeptByAProcessorThatIsAskedTo) {
       }
 }
 
-// A file that begins with silence is matched from its strike on; what is put in the place of one that keeps its
-// loudness, a preset, keeps it too.
+// A file that begins with silence is matched from its strike on; a preset that replaces a processor with kept
+// loudness keeps it too.
 TEST(Loudness, IsKeptFromTheStrikeOnAndByWhatReplacesIt) {
   const auto kick = makeKick({});
   std::vector<double> late(static_cast<size_t>(0.9 * 48000), 0.0);

@@ -1,5 +1,5 @@
-// What use on sounds that nobody here made broke, kept mended: long files, one channel, other rates, shifted
-// and muted layers, and remedies that must end.
+// Faults found on foreign material, kept fixed: long files, one channel, other rates, shifted and muted
+// layers, and fixes that must end.
 
 #include <gtest/gtest.h>
 
@@ -77,7 +77,7 @@ TEST(LongSounds, ComeThroughEveryMethodToTheirEnds) {
         ASSERT_TRUE(out) << tuneMethodName(method);
         const AudioBuffer& sound = out->sound;
         if (method == TuneMethod::HoldLength) EXPECT_EQ(sound.frames(), in.frames());
-        // The last fifth is as loud beside the middle as it was.
+        // The last fifth is as loud against the middle as it was.
         auto level = [](const AudioBuffer& b, double from, double to) {
           const auto& x = b.channels[0];
           const auto n = static_cast<double>(x.size());
@@ -94,8 +94,8 @@ TEST(LongSounds, ComeThroughEveryMethodToTheirEnds) {
     }
 }
 
-// A drum whose note lies in a band of its own, over a stronger low tone: tuned, it is looked for in that band
-// moved along, and found on its target.
+// A drum whose note is in a band of its own, over a stronger low tone: tuned, it is searched in the moved
+// band and found on its target.
 TEST(BandedRetune, IsMeasuredInItsOwnBandMovedAlong) {
   auto x = sine(48, 0.5, 0.7, 48000);
   const auto skin = sine(188, 0.35, 0.7, 48000, 0.4);
@@ -128,7 +128,7 @@ TEST(OneSided, ABassOnOneChannelIsAligned) {
   EXPECT_NEAR(b.best.delayMs, a.best.delayMs, 0.3);
 }
 
-// A layer's own shift is in every figure: what sounds is judged.
+// A layer's own shift is in every figure: the Ledger judges what sounds.
 TEST(ShiftedLayers, AreJudgedAsTheySound) {
   Workshop w;
   plain(w, kickOf(hzFromMidi(33)), bassNote(hzFromMidi(33), 0.8));
@@ -162,8 +162,8 @@ TEST(MutedKick, SaysSoAndNothingAboutMeetings) {
   EXPECT_TRUE(told);
 }
 
-// Under a deep dip the pair is judged with the dip, and so is a single hit.
-// A bass that is played two octaves under what was recorded is brought nearer by octaves, one a press.
+// Under a deep dip the pair is judged with it, and so is a single hit.
+// A bass played two octaves under its recording is brought closer by octaves, one a press.
 TEST(StrainedBass, IsBroughtNearerByAnOctave) {
   Workshop w;
   plain(w, kickOf(55), bassNote(220, 1.0));
@@ -207,8 +207,8 @@ TEST(DuckedPair, IsJudgedAsItIsHeard) {
   for (const HitLine& h : w.line(after, "pair-level")->hits) EXPECT_NE(h.verdict, Verdict::Off) << h.hit;
 }
 
-// Presses of remedies end: on thirty sessions of random sounds, tempos, levels, shifts and drives, each press
-// makes what is wrong less, and Mend all leaves every line in range, intended, or told to the ear.
+// Presses of fixes end: on thirty sessions of random sounds, tempos, levels, shifts and drives each press
+// improves the session, and Fix all leaves every line in range, intended, or to be judged by ear.
 Workshop& randomised(Workshop& w, unsigned seed) {
   std::mt19937 random(seed);
   auto uniform = [&](double a, double b) { return a + (b - a) * (random() / 4294967296.0); };
@@ -257,7 +257,7 @@ TEST(Remedies, EndOnThirtySessionsWithEveryLineInRangeOrToldToTheEar) {
       if (f.remedy) EXPECT_FALSE(f.remedy->price.empty() && f.remedy->asks.empty()) << seed << " " << f.id;
       toTheEar += f.remedy ? 0 : 1;
     }
-    // A second press finds nothing more to do at no price.
+    // A second press finds nothing more without a side effect.
     const auto again = mendAll(mended->session, w.assets, w.cache);
     EXPECT_TRUE(again->mended.empty()) << seed << ": " << (again->mended.empty() ? "" : again->mended[0].name);
   }

@@ -45,7 +45,7 @@ TEST(Render, TheKickLaneIsThePlainSumOfItsHits) {
           level * s.kick().hits[h].velocity * sound[static_cast<size_t>(i)];
   }
   for (size_t i = 0; i < stems.frames; ++i) {
-    // In the last 20 ms before a hit the sound that it cuts is on its way out.
+    // In the last 20 ms before a hit the previous sound fades.
     const bool fading = std::any_of(stems.hitFrames().begin(), stems.hitFrames().end(), [&](double hit) {
       const double ahead = std::fmod(hit - static_cast<double>(i) + static_cast<double>(stems.frames),
                                      static_cast<double>(stems.frames));
@@ -184,7 +184,7 @@ TEST(Render, BlockwiseCrossoverIsThePlainOne) {
   }
 }
 
-// Only as much of a long backing is converted as the loop plays, and that is what converting all of it gives.
+// Converts only as much of a long backing as the loop plays, with the same result as converting all of it.
 TEST(Render, ALongBackingAtAnotherRateIsConvertedAsFarAsItPlays) {
   TemporaryFolder folder;
   Session s = theDemo().session;
@@ -245,7 +245,7 @@ TEST(Render, EveryLengthTempoAndRateInRangeWorks) {
       }
 }
 
-// Stretching whole sounds at every note of many layers would take minutes: it is refused with what helps.
+// Stretching whole sounds at every note of many layers would take minutes: it is refused with a remedy.
 TEST(Render, TooMuchToStretchIsRefusedWithASentence) {
   Session s = theDemo().session;
   s.bass().notes.clear();
@@ -277,7 +277,7 @@ TEST(Render, StopsWhereAsked) {
   EXPECT_EQ(stems.error().kind, ErrorKind::Cancelled);
 }
 
-// What the allocator itself says is held: many small figures must not pass under the bound.
+// What the allocator itself reports: many small figures must not slip under the bound.
 TEST(StepCache, MemoryUnderLongEditingStaysAtItsBound) {
   if (isWatched()) GTEST_SKIP() << "sanitizers have an allocator of their own";
   constexpr size_t kBound = 8'000'000;

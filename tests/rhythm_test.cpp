@@ -1,5 +1,4 @@
-// When things play and how hard: legato, shorter, varied by a seed, a rhythm taken from elsewhere; hits played
-// in.
+// Timing and velocity: legato, shorter notes, seeded variations, a copied rhythm; recorded hits.
 
 #include "core/session/edits/rhythm.h"
 
@@ -51,7 +50,7 @@ TEST(Rhythm, VariationsAreTheSameFromTheSameSeedAndStayInOrder) {
       if (i > 0) ASSERT_GT(is.startQuarters, v.kick().hits[i - 1].startQuarters);
     }
   }
-  // A range and a part leave the rest.
+  // A range and a part leave the rest alone.
   const Session some = varyRange({4.0, 8.0, {s.kick().id}}, 0.2, 10, 3).applied(s);
   EXPECT_EQ(some.bass(), s.bass());
   EXPECT_EQ(some.kick().hits[1], s.kick().hits[1]);

@@ -20,7 +20,7 @@ namespace {
 
 using reference::TemporaryFolder;
 
-// All that `heft-cli check` does with a session.
+// Everything that `heft-cli check` does with a session.
 void checked(const std::string& json) {
   const auto s = sessionFromJson(json, "smallest.json");
   ASSERT_TRUE(s) << s.error().sentence();
@@ -38,7 +38,7 @@ TEST(Safety, APartOfTwoLayersOfWhichOneHasNoSoundIsChecked) {
     {"shape":{"start_ms":2341},"built_kick":{}}]}]})");
 }
 
-// Its landing was looked for between 1570 and 1000 Hz.
+// Its landing was searched between 1570 and 1000 Hz.
 TEST(Safety, HighNotesAreChecked) {
   for (const char* note : {"96", "110", "127"})
     checked(std::string(R"({"heft_session":5,"parts":[{"role":"lead","plays":"notes","layers":[{"built_bass":{},
@@ -77,7 +77,7 @@ TEST(Safety, AFolderHasOneHolderAndIsFreeAfterIt) {
   EXPECT_FALSE(two.isHeld());
   EXPECT_EQ(one.take(folder / ""), FolderLock::State::Elsewhere);
   EXPECT_EQ(one.take("/nowhere/at/all"), FolderLock::State::Impossible);
-  // A process that dies without a word lets go.
+  // A process that dies silently releases it.
   three.release();
   if (const pid_t child = fork(); child == 0) {
     FolderLock theirs;
@@ -90,8 +90,8 @@ TEST(Safety, AFolderHasOneHolderAndIsFreeAfterIt) {
   EXPECT_EQ(one.take(folder / ""), FolderLock::State::Held);
 }
 
-// Beyond two octaves down the stretcher reads memory that it never wrote: filled with what is no number, as a
-// heap may be, all that came out was none.
+// Beyond two octaves down the stretcher reads memory that it never wrote: with NaN in the heap, all of its
+// output was NaN.
 TEST(Safety, FarShiftsThatKeepTheLengthAreMadeOfNumbers) {
   const AudioBuffer in = reference::bufferOf(reference::sine(55, 0.5, 0.5, 24000), 24000);
   for (const double speed : {0.14, 0.12, 0.064, 1.0 / 32.0, 32.0}) {
@@ -145,7 +145,7 @@ TEST_F(StoredSounds, APresetWhoseSoundWasChangedIsRefused) {
   EXPECT_NE(again.error().sentence().find("kick.wav"), std::string::npos) << again.error().sentence();
 }
 
-// Bytes that are no UTF-8 cannot stand in session.json; the copy kept them and was not found again.
+// Bytes that are not UTF-8 cannot be stored in session.json; the copy kept them and was not found again.
 TEST_F(StoredSounds, NamesThatAreNoUtf8AreFoundAgain) {
   const std::string odd = std::string(folder / "kick \xff\xe4 1.wav");
   std::filesystem::copy(folder / "kick.wav", odd);

@@ -1,4 +1,4 @@
-// The document: files that lose nothing, refuse nonsense, survive a crash; history that a person can follow.
+// The document: files that lose nothing, refuse invalid input and survive a crash; a readable history.
 
 #include <gtest/gtest.h>
 

@@ -114,8 +114,7 @@ TEST(AudioFiles, WhatIsReadableOfATruncatedFileIsUsedWithAWarning) {
   EXPECT_EQ(more->warnings.size(), 1u);
 }
 
-// Every mutation of a small file is either read or refused; nothing crashes, hangs or gives values that are no
-// numbers.
+// Every mutation of a small file is either read or refused; nothing crashes, hangs or returns NaN.
 TEST(AudioFiles, MutatedFilesNeverGetPastTheDoor) {
   std::mt19937 random(20);
   for (SampleFormat format : {SampleFormat::Wav24, SampleFormat::WavFloat, SampleFormat::Flac24}) {
@@ -236,7 +235,8 @@ TEST(Reading, ShortAndLongReadingsAgree) {
   }
 }
 
-// Libraries are hushed on several threads at once; whoever is last gives stderr back, the same file as before.
+// Several threads hide the libraries' messages at once; the last one restores stderr, the same file as
+// before.
 TEST(QuietStderr, TheLastOneGivesItBack) {
   struct stat before {
   }, hushed{}, after{};

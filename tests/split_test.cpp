@@ -1,5 +1,5 @@
-// Strike and body: what is split adds up to what it was, keeps meeting when one side is worked on, and says
-// where it does not.
+// Strike and body: the sides add up to the sound, keep meeting when one is processed, and say where they do
+// not.
 
 #include "core/session/edits/split.h"
 
@@ -145,7 +145,7 @@ TEST(Split, TheBodyIsWorkedOnAndTheStrikeStays) {
   EXPECT_FALSE(jointOf(s.kick(), s.kick().layers[0], s.track, steps, cache)) << "one side alone meets nothing";
 }
 
-// Rests go with the strike, the file keeps the split, and where there is no room nothing happens.
+// The strike keeps the rests, the file keeps the split, and without room nothing happens.
 TEST(Split, RestsRoomAndTheFile) {
   Session s = theDemo().session;
   s.kick().hits[2].without = {s.kick().layers[0].id};
@@ -182,7 +182,7 @@ TEST_F(Cli, SplitWritesStrikeAndBody) {
       const float s = i < strike->sound->frames() ? strike->sound->channels[c][i] : 0.0f;
       ASSERT_EQ(s + body->sound->channels[c][i], whole->sound->channels[c][i]) << i;
     }
-  // What is there stays.
+  // Existing files stay.
   const Ran again = run({"split", path, "--at-ms", "20", "--join-ms", "0", "-o", folder / "sides", "--json"});
   EXPECT_EQ(again.json()["at_ms"], 20);
   EXPECT_NE(again.json()["body"], r.json()["body"]);

@@ -1,4 +1,4 @@
-// What sticks out of a spectrum, and the cut that evens it through a drive.
+// What sticks out of a spectrum, and the cut that flattens it through a drive.
 
 #include "core/measure/standing_out.h"
 
@@ -37,7 +37,7 @@ TEST(StandingOut, FindsWhatWasRaisedAndNothingElse) {
   ASSERT_EQ(two.size(), 2u);
   EXPECT_NEAR(two[0].hz, 215, 5);
   EXPECT_NEAR(two[1].hz, 731, 15);
-  // A lone tone, noise and silence say nothing.
+  // A lone tone, noise and silence report nothing.
   EXPECT_TRUE(standingOut(fineSpectrum(sine(300, 0.5, 1.0, 48000), 48000), 75).empty());
   EXPECT_TRUE(standingOut(fineSpectrum(noise(0.2, 48000, 3), 48000), 150).empty());
   EXPECT_TRUE(standingOut(fineSpectrum(std::vector<double>(4800, 0.0), 48000), 75).empty());

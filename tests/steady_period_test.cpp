@@ -32,7 +32,7 @@ std::vector<double> tones(const std::vector<std::pair<double, double>>& parts, d
 }
 
 // Detuned, beating, pulse width, vibrato, weak or missing fundamental, drive: the note that a player names
-// within 30 cents on 95 of 100, and no wrong one that is believed.
+// within 30 cents on 95 of 100, and no wrong one with confidence.
 TEST(BassNotes, NinetyFiveOfAHundredWithinThirtyCents) {
   int right = 0;
   const unsigned count = 100;

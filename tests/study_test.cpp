@@ -149,8 +149,8 @@ TEST(Study, HitsKnowTheirNotesAndGaps) {
   EXPECT_FALSE(none.study.all.overlap);
 }
 
-// What a session may ask of the machine is bounded: hits beyond two on every sixteenth of eight bars
-// sound and are not judged, and the Ledger says so.
+// Bounds the cost of a session: hits beyond two on every sixteenth of eight bars play but are not judged, and
+// the Ledger says so.
 TEST(Study, OfVeryManyHitsTheFirstAreJudged) {
   Session s = theDemo().session;
   s.kick().hits.clear();
@@ -197,8 +197,7 @@ TEST(Study, ATrimmedKickKeepsTheLandingOfTheWholeOne) {
   }
 }
 
-// A slide that is cut short is heard where it is heard most in what is left, and never loses its note by the
-// cut.
+// A glide that is cut short has its note where it is loudest in what is left, and never loses it by the cut.
 TEST(Study, ATrimmedSlideIsHeardOnWhatIsLeftOfItsPath) {
   std::vector<double> x(static_cast<size_t>(0.6 * 48000));
   double phase = 0;

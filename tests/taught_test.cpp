@@ -1,4 +1,4 @@
-// Values taught to controllers: by which laws they are turned, how a control takes hold, what a session keeps.
+// MIDI learn: how controllers map to values, how they take over, what a session keeps.
 
 #include "core/session/edits/taught.h"
 
@@ -82,7 +82,7 @@ TEST(Taught, AControlTakesHoldWhereItMeetsTheValue) {
   pickup.put(0.2);
   EXPECT_FALSE(pickup.takes(0.21, 0.9)) << "the value was moved by somebody else";
   EXPECT_TRUE(pickup.takes(0.895, 0.9)) << "near enough";
-  // Steps of a controller never jump over a value without taking it.
+  // Steps of a controller never jump over a value without taking it over.
   std::mt19937 random(5);
   for (int run = 0; run < 200; ++run) {
     Pickup fresh;

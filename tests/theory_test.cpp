@@ -130,7 +130,7 @@ TEST(Times, NoteLengthsFollowTheTempo) {
   EXPECT_DOUBLE_EQ(*parseTempo("122.0 BPM"), 122.0);
 }
 
-// Frequencies are said with four significant figures or more, as fine as a fiftieth of a semitone at 40 Hz.
+// Frequencies have four significant figures or more, as fine as a fiftieth of a semitone at 40 Hz.
 TEST(Notes, FrequenciesAreSaidFinely) {
   EXPECT_EQ(hzText(46.249), "46.25 Hz");
   EXPECT_EQ(hzText(110.0), "110 Hz");

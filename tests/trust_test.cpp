@@ -1,5 +1,5 @@
-// What people lose work by: files written whole and nowhere else, keys of later versions, and a history that
-// holds hundreds of steps without holding hundreds of sessions.
+// What people lose work by: files written whole and nowhere else, keys of later versions, and a history of
+// hundreds of steps without hundreds of sessions.
 
 #include <fcntl.h>
 #include <gtest/gtest.h>
@@ -70,7 +70,7 @@ TEST(WholeFile, WhatIsReadIsARegularFileOfBoundedSize) {
 // Removes what a dead writer left; a running one's files stay, and so do anyone else's.
 TEST(WholeFile, UnfinishedFilesOfTheDeadAreSwept) {
   TemporaryFolder folder;
-  // A writer that is killed at its work, as often as it takes to leave something unfinished.
+  // A writer killed at work, as often as it takes to leave something unfinished.
   const std::string bytes(1 << 23, 'x');
   std::string left;
   for (int round = 0; round < 40 && left.empty(); ++round) {
@@ -96,7 +96,7 @@ TEST(WholeFile, UnfinishedFilesOfTheDeadAreSwept) {
   EXPECT_TRUE(fs::exists(folder / ".heft-part-00000000-1-2"));
 }
 
-// Paths in a session that came from elsewhere are not touched: no look, no read, no notice.
+// Foreign paths in a session are never touched, read or reported.
 TEST(Sources, OnlyWhatThisMachineSavedIsLookedFor) {
   TemporaryFolder folder;
   const auto demo = demo::make();
@@ -233,7 +233,7 @@ TEST(History, AtItsCapItKeepsTheNewestAndWhatIsSaved) {
   EXPECT_TRUE(h.isSaved());
 }
 
-// A sound stays as long as any undo or redo leads to it, and fifty edits beyond; then it is given back, once.
+// A sound stays as long as any undo or redo leads to it, and fifty edits beyond; then it is released, once.
 TEST(History, GivesBackSoundsThatNoStateUses) {
   History h;
   auto put = [&](const std::string& hash) {

@@ -18,7 +18,7 @@ namespace {
 
 using namespace reference;
 
-// By another way than the product's, over the rested tail alone.
+// Independently of the product, over the rested tail alone.
 double secondOpinion(const AudioBuffer& sound, double guessHz, double restFromSeconds) {
   const auto mono = monoFold(sound);
   const auto from = static_cast<size_t>(restFromSeconds * sound.sampleRate);
@@ -57,7 +57,7 @@ TEST(Retune, LandsWithinTwoCentsOfTheTarget) {
         EXPECT_NEAR(1200 * std::log2(*landed->afterHz / target), 0.0, 2.0)
             << tuneMethodName(method) << " " << semitones << " " << rate;
         EXPECT_NEAR(landed->semitones, semitones, 0.15);
-        // Measured again by another way, which the product does not know.
+        // Measured again by a method that the product does not use.
         EXPECT_NEAR(1200 * std::log2(secondOpinion(landed->result.sound, 1.01 * target, 0.09) / target), 0.0,
                     2.0)
             << "by phase, " << tuneMethodName(method) << " " << semitones << " " << rate;

@@ -116,7 +116,7 @@ TEST(TwoSounds, AreAskedForByNameAndRefusedWithASentence) {
   const auto none = twoSounds(s, theDemo().assets, all[0], all[3], cache);
   ASSERT_FALSE(none);
   EXPECT_NE(none.error().reason.find("Bass has no hits"), std::string::npos);
-  // Gone by then: nothing happens.
+  // Missing by then: nothing happens.
   EXPECT_EQ(moveSound("x", {77, 3}, 1.0, true).applied(s), s);
   // A part that plays notes against one that plays hits, and a muted layer alone.
   s = doubled(0.0);
@@ -160,7 +160,7 @@ TEST(TwoSounds, SnareAndClapAreBroughtTogether) {
   ASSERT_TRUE(after);
   EXPECT_NEAR(after->nowDb, 0.0, 0.05);
   EXPECT_NEAR(*after->between.at(190, 1.0 / 3), 1.0, 0.01);
-  // Where no event of one falls with the other's, nothing is said of strikes.
+  // Where no events of both coincide, there are no strike figures.
   s.part(4)->hits = {{0.5}};
   EXPECT_FALSE(twoSounds(s, assets, {3, {}}, {4, {}}, cache)->strikesApartMs);
 }

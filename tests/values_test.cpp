@@ -120,7 +120,7 @@ TEST(Values, DefaultsAreThoseOfTheKindAndNothingIsAValueOfSome) {
   EXPECT_EQ(std::get<double>(valueAt(s, kVoice, "built_kick.hold")->byDefault), KickVoice().hold);
   EXPECT_EQ(std::get<double>(valueAt(s, kBassVoice, "built_bass.partial_2_db")->byDefault),
             BassVoice().partialDb[1]);
-  // What may be out is out at its lowest, and by its word in the file.
+  // What can be off is off at its lowest, and by its word in the file.
   EXPECT_TRUE(putValue(s, kBassVoice, "built_bass.partial_2_db", -500.0));
   EXPECT_TRUE(std::holds_alternative<std::monostate>(valueAt(s, kBassVoice, "built_bass.partial_2_db")->now));
   EXPECT_EQ(*sessionFromJson(sessionToJson(s), "s"), s);

@@ -275,7 +275,7 @@ TEST(BassVoices, GlidesAndDivesGoWhereTheySay) {
   EXPECT_NEAR(frequencyBetween(sound, 0.2, 0.99), 55.0, 0.05);
   EXPECT_NEAR(frequencyBetween(sound, 1.12, 1.49), 110.0, 0.1);
   EXPECT_NEAR(frequencyBetween(sound, 1.78, 1.99), 55.0, 0.1);
-  // No break at the tie: a struck note would begin anew.
+  // No break at the tie: a struck note would restart.
   for (size_t i = 47000; i < 53000; ++i)
     ASSERT_LT(std::abs(sound.channels[0][i + 1] - sound.channels[0][i]), 0.008f);
 }

@@ -1,4 +1,4 @@
-// Ways to make room: each says what it does, measured again on the lanes that it leaves.
+// Ways to make room: each does what it says, measured again on its lanes.
 
 #include "core/ledger/ways.h"
 
@@ -51,7 +51,7 @@ TEST(Ways, EachDoesWhatItSays) {
         << "those that ask come last";
     if (i > 0 && way.reaches && !asksLater) EXPECT_GE(way.cost.sum(), found->ways[i - 1].cost.sum());
     reaches = way.reaches;
-    // Measured anew, from nothing kept.
+    // Measured anew, without the cache.
     StepCache cold;
     const Session after = way.edit.applied(demo.session);
     const auto stems = render(after, demo.assets, cold);
@@ -83,7 +83,7 @@ TEST(Ways, EachDoesWhatItSays) {
   EXPECT_EQ(again->beforeDb, found->beforeDb);
   ASSERT_EQ(again->ways.size(), found->ways.size());
   for (const RoomWay& way : found->ways) {
-    // A ducking that is set keeps its shape beside another move, which may then cost more or less.
+    // A set ducking keeps its shape beside another move, which may then cost more or less.
     if (way.kind == WayKind::Together || way.kind == WayKind::Full) continue;
     const auto same = std::find_if(again->ways.begin(), again->ways.end(),
                                    [&](const RoomWay& w) { return w.kind == way.kind && w.name == way.name; });
@@ -131,8 +131,8 @@ TEST(Ways, TheLedgerOffersTheCheapestThatHelps) {
   EXPECT_GE(choices, 2) << "there was something to choose from";
 }
 
-// What fires where the kick does is the pair's ducking whatever it is made of: a way stands in its place, and
-// what fires elsewhere stays.
+// What triggers where the kick does is the pair's ducking, whatever its source: a way replaces it, and other
+// triggers stay.
 TEST(Ways, ASilentCopyOfTheKickIsLeftOut) {
   const demo::Demo& demo = theDemo();
   StepCache cache;
@@ -159,7 +159,7 @@ TEST(Ways, ASilentCopyOfTheKickIsLeftOut) {
   }
 }
 
-// A ducking of the pair that was drawn keeps its shape in the way of its kind, and is another depth.
+// A drawn ducking of the pair keeps its shape in the way of its kind, at another depth.
 TEST(Ways, ADrawnDuckingKeepsItsShape) {
   const demo::Demo& demo = theDemo();
   Session s = demo.session;

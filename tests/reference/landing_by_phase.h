@@ -31,7 +31,7 @@ inline std::vector<std::complex<double>> demodulated(const std::vector<double>& 
   return z;
 }
 
-/// Nothing where nothing can be said.
+/// Nothing where nothing can be measured.
 inline std::optional<double> landingByPhase(std::span<const double> mono, double sampleRate, double guessHz) {
   const auto slow = decimated(mono, sampleRate, 1000.0);
   const double rate = slow.sampleRate;

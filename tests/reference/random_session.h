@@ -1,6 +1,6 @@
 #pragma once
-/// Sessions by the format's own rules: every value of docs/format.md within its range, at its ends more often than
-/// chance would have it, lists of any length, names as nobody would wish them.
+/// Sessions by the format's own rules: every value of docs/format.md within its range, often at its ends,
+/// lists of any length, names at their worst.
 
 #include <iterator>
 #include <random>
@@ -13,8 +13,15 @@ namespace heft::reference {
 
 /// Names from outside at their worst: markup, escapes, lines, turned writing, 255 bytes, cut UTF-8.
 inline const std::string& hostileName(size_t i) {
-  static const std::string kNames[] = {"<img src=/dev/zero>", "red\x1b[31m\x07", "two\nlines", "\u202Etxt.exe", "../../up",
-                                       std::string(198, 'x'), "", "100%1 %s %n", "\u266F<b>\"&amp;"};
+  static const std::string kNames[] = {"<img src=/dev/zero>",
+                                       "red\x1b[31m\x07",
+                                       "two\nlines",
+                                       "\u202Etxt.exe",
+                                       "../../up",
+                                       std::string(198, 'x'),
+                                       "",
+                                       "100%1 %s %n",
+                                       "\u266F<b>\"&amp;"};
   return kNames[i % std::size(kNames)];
 }
 
@@ -34,7 +41,8 @@ class RandomValues {
     if (oneIn(4)) return oneIn(2) ? r.low : r.high;
     const double u = std::uniform_real_distribution<double>(0.0, 1.0)(random_);
     if (r.unit == Unit::Quarters) return oneIn(12) ? r.low + u * (r.high - r.low) : r.low + u * 4.0;
-    return r.low > 0.0 && r.high > 20.0 * r.low ? r.low * std::pow(r.high / r.low, u) : r.low + u * (r.high - r.low);
+    return r.low > 0.0 && r.high > 20.0 * r.low ? r.low * std::pow(r.high / r.low, u)
+                                                : r.low + u * (r.high - r.low);
   }
   void number(const char*, double& v, const Range& r) {
     if (touches()) v = within(r);
@@ -74,11 +82,15 @@ class RandomValues {
   template <class E, class NameOf, class Parse>
   void choice(const char*, E& v, NameOf, Parse parse) {
     static const char* const kWords[] = {
-        "hits", "notes", "lane", "C3", "C4", "C5", "part", "audio", "midi", "drawn", "as_set", "as_source", "to_next",
-        "curve", "follower", "mirror", "static", "peak", "rms", "all", "below", "bell", "several", "source", "kick", "key",
-        "layer", "backing", "multiply", "deepest", "soft", "firm", "hard", "warm", "fold", "hollow", "rise", "rate",
-        "low shelf", "high shelf", "notch", "varispeed", "hold-length", "bend", "split", "triangle", "square", "saw",
-        "whole", "strike", "body", "smooth", "linear", "equal_power", "exponential", "wav16", "flac24"};
+        "hits",        "notes",   "lane",   "C3",        "C4",          "C5",          "part",
+        "audio",       "midi",    "drawn",  "as_set",    "as_source",   "to_next",     "curve",
+        "follower",    "mirror",  "static", "peak",      "rms",         "all",         "below",
+        "bell",        "several", "source", "kick",      "key",         "layer",       "backing",
+        "multiply",    "deepest", "soft",   "firm",      "hard",        "warm",        "fold",
+        "hollow",      "rise",    "rate",   "low shelf", "high shelf",  "notch",       "varispeed",
+        "hold-length", "bend",    "split",  "triangle",  "square",      "saw",         "whole",
+        "strike",      "body",    "smooth", "linear",    "equal_power", "exponential", "wav16",
+        "flac24"};
     if (!touches()) return;
     std::vector<E> known;
     for (const char* word : kWords)
@@ -87,7 +99,8 @@ class RandomValues {
   }
   template <class T, class NameOf, class Parse>
   void parsed(const char*, T& v, NameOf, Parse parse) {
-    static const char* const kTexts[] = {"F# minor", "Eb major", "controller 21 channel 1", "part 1", "mouse wheel", "duck 1"};
+    static const char* const kTexts[] = {"F# minor", "Eb major",    "controller 21 channel 1",
+                                         "part 1",   "mouse wheel", "duck 1"};
     if (auto value = parse(kTexts[below(std::size(kTexts))])) v = *value;
   }
   void wholes(const char* name, std::vector<int>& v, size_t, const Range& r) {
@@ -113,8 +126,11 @@ class RandomValues {
   void list(const char* name, std::vector<T>& v, size_t most, Saved = {}) {
     ++depth_;
     const bool events = std::string(name) == "hits" || std::string(name) == "notes";
-    const size_t count = events ? below(7) : std::string(name) == "parts" ? 2 + below(3) : below(depth_ > 2 ? 3 : 4);
-    if (std::string(name) != "fall" || !v.empty()) v.resize(std::min(most, std::max(count, std::string(name) == "fall" ? v.size() : 0)));
+    const size_t count = events                         ? below(7)
+                         : std::string(name) == "parts" ? 2 + below(3)
+                                                        : below(depth_ > 2 ? 3 : 4);
+    if (std::string(name) != "fall" || !v.empty())
+      v.resize(std::min(most, std::max(count, std::string(name) == "fall" ? v.size() : 0)));
     for (T& one : v) object("", one);
     --depth_;
   }
@@ -140,11 +156,12 @@ class RandomValues {
     else if constexpr (std::is_same_v<T, Versions>)
       v.now = 0;
     else if constexpr (std::is_same_v<T, KickVoice>)
-      for (size_t i = 0; i < v.fall.size(); ++i) v.fall[i].at = i ? std::max(v.fall[i - 1].at, v.fall[i].at) : 0.0;
+      for (size_t i = 0; i < v.fall.size(); ++i)
+        v.fall[i].at = i ? std::max(v.fall[i - 1].at, v.fall[i].at) : 0.0;
     else if constexpr (!std::is_same_v<T, Part> && !std::is_same_v<T, Session> && !std::is_same_v<T, Track>)
       v = {};
   }
-  // One that is there, one that is lost, or none.
+  // An existing one, a missing one, or none.
   void asset(AssetRef& ref) {
     if (oneIn(5)) return void(ref = {});
     if (oneIn(5) || assets_.empty()) return void(ref = {std::string(32, 'e'), hostileName(random_())});
@@ -156,7 +173,7 @@ class RandomValues {
   int depth_ = 0;
 };
 
-/// Short and at a low rate, so that a test can have many: what it costs does not hang on that.
+/// Short and at a low rate, so that a test can have many: cost does not depend on that.
 inline Session randomSession(unsigned seed, const std::vector<AssetRef>& assets) {
   RandomValues values(seed, assets);
   Session s;
