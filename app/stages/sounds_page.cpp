@@ -172,7 +172,7 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
     picture->setMinimumSize(kLeastSoundWidth, 84), pictures_->addWidget(picture);
   pictures_->addWidget(first_ = new FirstSteps);
   spectrum_ = new SpectrumPane(choice_, selection);
-  spectrum_->setMinimumWidth(kLeastSpectrumWidth);
+  spectrum_->setMinimumWidth(1);  // arrangeSpectrum() sees to its width; the page must not be held wider
   auto* beside = new QHBoxLayout;
   beside->setSpacing(8);
   beside->addWidget(pictures_, 3), beside->addWidget(spectrum_, 2);

@@ -54,9 +54,6 @@ class StagePage : public QWidget {
   virtual void mark(const Finding& finding);
   /// Reads everything again.
   virtual void refresh();
-  /// As narrow as the window leaves it beside the library; each page arranges what does not fit then.
-  QSize minimumSizeHint() const override { return {kLeastWidth, QWidget::minimumSizeHint().height()}; }
-  static constexpr int kLeastWidth = 560;
 
  protected:
   Document& document() const { return document_; }

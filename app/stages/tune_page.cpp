@@ -46,7 +46,7 @@ TunePage::TunePage(Document& document, Selection& selection)
   beside->addWidget(picture, 3);
   beside->addWidget(targets_);
   beside->addWidget(spectrum_ = new SpectrumPane(choice_, selection, "Kick spectrum"), 2);
-  spectrum_->setMinimumWidth(kLeastSpectrumWidth);
+  spectrum_->setMinimumWidth(1);  // arrange() sees to its width; the page must not be held wider
   spectrum_->setMaximumWidth(kMostSpectrumWidth);
   spectrum_->hide();
   addToHead(spectrumButton_ = spectrumSwitch());

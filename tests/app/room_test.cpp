@@ -86,7 +86,7 @@ TEST_F(RoomTest, APageEndsWhereTheLedgerBegins) {
         settle();
         EXPECT_EQ(beyond(stage), "") << stageName(stage) << (spectrum ? " with its spectrum" : "") << at;
       }
-    for (const Stage stage : {Stage::Sounds, Stage::Tune}) {
+    for (const Stage stage : {Stage::Sounds, Stage::Tune, Stage::Align, Stage::Duck, Stage::Compare}) {
       window.showStage(stage);
       window.showLibrary(true);
       settle();
