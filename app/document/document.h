@@ -72,6 +72,9 @@ class Document : public QObject {
   /// as one edit, which says what each did.
   void mend(const std::string& name, const std::vector<std::string>& only = {});
   void mendAll() { mend("fix all"); }
+  /// Tries another fix of a line aside; `then` gets it with its side effect and why it asks, unless the session
+  /// changed meanwhile.
+  void weigh(const Remedy& other, std::function<void(const Remedy&)> then);
   /// Works out Fix all for the present session aside, until stopped; changes nothing. `then` gets it with
   /// that session.
   void listFixes(const FixChoice& choice, const std::stop_token& stop,

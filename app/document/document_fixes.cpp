@@ -25,6 +25,20 @@ void Document::mend(const std::string& name, const std::vector<std::string>& onl
   jobs_.start("Testing fixes", Jobs::Kind::CanBeCancelled, work, std::move(then));
 }
 
+void Document::weigh(const Remedy& other, std::function<void(const Remedy&)> then) {
+  auto work = [s = session(), a = assets_, cache = cache_, lines = findings(),
+               other](const std::stop_token& stop) { return weighed(s, a, lines, other, *cache, stop); };
+  auto done = [this, then = std::move(then), was = session()](const Result<Remedy>& tried) {
+    if (!tried) {
+      if (tried.error().kind != ErrorKind::Cancelled) fail(QString::fromStdString(tried.error().sentence()));
+      return;
+    }
+    if (session() != was) return tell("The session changed meanwhile, so nothing was fixed. Choose again.");
+    then(*tried);
+  };
+  jobs_.start("Testing a fix", Jobs::Kind::CanBeCancelled, work, std::move(done));
+}
+
 void Document::applyFixes(const std::string& name, const MendedSession& done, const Session& was,
                           const std::vector<std::string>& only) {
   if (session() != was) return tell("The session changed meanwhile, so nothing was fixed. Press again.");

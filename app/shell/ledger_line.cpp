@@ -5,8 +5,11 @@
 #include <QLabel>
 #include <QMenu>
 #include <QPainter>
+#include <QPointer>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <map>
 #include <tuple>
 
 #include "app/shell/hit_row.h"
@@ -188,45 +191,53 @@ void LedgerLine::refreshMeant() {
 
 void LedgerLine::press() {
   if (!finding_.remedy) return;
-  if (!finding_.remedy->asks.empty()) return ask();
+  applyOrAsk(*finding_.remedy);
+}
+
+void LedgerLine::applyOrAsk(const Remedy& remedy) {
+  if (!remedy.asks.empty()) return ask(remedy);
   Q_EMIT remedyPressed();
-  document_.apply(Finding(finding_));
+  document_.edit(remedy.edit());
 }
 
 // Drastic fixes ask first.
-void LedgerLine::ask() {
+void LedgerLine::ask(const Remedy& r) {
   auto* menu = new QMenu(this);
   menu->setObjectName("Fix question");
   menu->setAttribute(Qt::WA_DeleteOnClose);
-  const Remedy& r = *finding_.remedy;
   menu->addAction("This " + QString::fromStdString(r.asks))->setEnabled(false);
   if (!r.replaces.empty()) menu->addAction("and replaces your " + listOf(r.replaces))->setEnabled(false);
   menu->addSeparator();
-  connect(menu->addAction(buttonText(r.label)), &QAction::triggered, this, [this, f = finding_] {
+  connect(menu->addAction(buttonText(r.label)), &QAction::triggered, this, [this, edit = r.edit()] {
     Q_EMIT remedyPressed();
-    document_.apply(f);
+    document_.edit(edit);
   });
   menu->addAction("Cancel");
-  menu->popup(fix_->mapToGlobal(QPoint(0, fix_->height())));
+  const QWidget* under = fix_->isVisible() ? static_cast<const QWidget*>(fix_) : this;
+  menu->popup(under->mapToGlobal(QPoint(0, under->height())));
 }
 
-// Fixes besides the one on the button. They were not tried, or not kept: the Ledger shows what each did.
+// Fixes besides the one on the button: tried once chosen, so that they say their side effect and ask.
 void LedgerLine::offerOthers(QMenu& menu) {
-  std::vector<const Remedy*> others;
+  std::map<std::string, const Remedy*> others;  // by name: a line may list a move twice
   for (const Remedy& r : finding_.options)
-    if (!finding_.remedy || r.name() != finding_.remedy->name()) others.push_back(&r);
+    if (!finding_.remedy || r.name() != finding_.remedy->name()) others.emplace(r.name(), &r);
   if (others.empty() || mended_ || finding_.meantSo) return;
   menu.addSeparator();
-  menu.addAction("Other fixes, untested")->setEnabled(false);
-  for (const Remedy* r : others) {
-    const bool twice = std::count_if(others.begin(), others.end(),
-                                     [&](const Remedy* other) { return other->label == r->label; }) > 1;
-    QString words = QString::fromStdString(twice ? r->label + ": " + r->name() : r->label);
+  menu.addAction("Other fixes")->setEnabled(false);
+  for (const auto& [name, r] : others) {
+    const auto alike = [&, label = r->label](const auto& other) { return other.second->label == label; };
+    const bool twice = std::count_if(others.begin(), others.end(), alike) > 1;
+    QString words = QString::fromStdString(twice ? name : r->label);
+    words.replace(0, 1, words.left(1).toUpper());
     connect(menu.addAction(words.replace("&", "&&")), &QAction::triggered, this, [this, other = *r] {
-      Finding with = finding_;
-      with.remedy = other;
-      Q_EMIT remedyPressed();
-      document_.apply(with);
+      document_.weigh(other, [self = QPointer(this)](const Remedy& tried) {
+        if (!self) return;
+        Document& document = self->document_;
+        self->applyOrAsk(tried);
+        if (tried.asks.empty() && !tried.price.empty())
+          document.tell("Side effect: " + QString::fromStdString(tried.price) + ".");
+      });
     });
   }
 }

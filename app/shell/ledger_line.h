@@ -57,7 +57,8 @@ class LedgerLine : public QWidget {
   void refreshMeant();
   void say(const QString& words, const QColor& ink);
   void press();
-  void ask();
+  void applyOrAsk(const Remedy& remedy);
+  void ask(const Remedy& remedy);
   void offerOthers(QMenu& menu);
   void open(std::optional<int> hit);
   Finding finding_;

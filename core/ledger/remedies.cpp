@@ -286,6 +286,15 @@ Result<std::vector<Finding>> withTriedRemedies(const Session& session, const Ass
   return findings;
 }
 
+Result<Remedy> weighed(const Session& session, const Assets& assets, const std::vector<Finding>& findings,
+                       Remedy remedy, StepCache& cache, std::stop_token stop, References references) {
+  Bench bench{session, assets, findings, cache, stop, references};
+  auto trial = tried(bench, std::move(remedy));
+  if (!trial) return Fail(trial.error());
+  trial->remedy.price = priceOf(trial->costs);
+  return std::move(trial->remedy);
+}
+
 std::string wordsOf(const std::vector<Mended>& mended) {
   std::string out;
   LaneLevels levels;

@@ -25,6 +25,12 @@ Result<std::vector<Finding>> judgedSession(const Session& session, const Assets&
                                            std::stop_token stop = {},
                                            References references = References::Measure);
 
+/// A remedy tried by itself on a copy: with its side effect, what it replaces and why it asks. `findings`:
+/// those of the session. Errors: Cancelled and those of a render.
+Result<Remedy> weighed(const Session& session, const Assets& assets, const std::vector<Finding>& findings,
+                       Remedy remedy, StepCache& cache, std::stop_token stop,
+                       References references = References::TakeWhatIsKnown);
+
 /// One fix that was applied.
 struct Mended {
   std::string id, name;       ///< of the line and of the move

@@ -10,6 +10,7 @@
 
 #include "app/shell/hit_row.h"
 #include "app/shell/ledger_panel.h"
+#include "core/ledger/remedies.h"
 #include "tests/app/window_fixture.h"
 
 namespace heft::app {
@@ -24,6 +25,20 @@ class FixSheetTest : public WindowTest {
   }
   void waitForList() {
     ASSERT_TRUE(QTest::qWaitFor([&] { return applyButton()->isEnabled(); }, 60000));
+  }
+  // From the line's menu.
+  void chooseOther(LedgerLine* line, const QString& words) {
+    QContextMenuEvent ask(QContextMenuEvent::Keyboard, QPoint(10, 10), line->mapToGlobal(QPoint(10, 10)));
+    QApplication::sendEvent(line, &ask);
+    auto* menu = line->findChild<QMenu*>("Ledger menu");
+    ASSERT_TRUE(menu);
+    QAction* chosen = nullptr;
+    for (QAction* a : menu->actions())
+      if (a->text().startsWith(words)) chosen = a;
+    ASSERT_TRUE(chosen) << words.toStdString();
+    chosen->trigger();
+    menu->close();
+    QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
   }
   QStringList boxes() {
     QStringList out;
@@ -117,25 +132,45 @@ TEST_F(FixSheetTest, ALineOffersItsOtherFixes) {
   openDemo();
   document().edit(Edit{"louder", [](Session& s) { s.kick().levelDb += 6.0; }});
   settleRemedies();
-  auto* line = find<LedgerLine>("Ledger peak");
-  ASSERT_EQ(line->finding().verdict, Verdict::Off);
+  ASSERT_EQ(find<LedgerLine>("Ledger peak")->finding().verdict, Verdict::Off);
   const Session before = session();
-  QContextMenuEvent ask(QContextMenuEvent::Keyboard, QPoint(10, 10), line->mapToGlobal(QPoint(10, 10)));
-  QApplication::sendEvent(line, &ask);
-  auto* menu = line->findChild<QMenu*>("Ledger menu");
-  ASSERT_TRUE(menu);
-  QAction* clip = nullptr;
-  for (QAction* a : menu->actions())
-    if (a->text() == "Soft-clip sum") clip = a;
-  ASSERT_TRUE(clip);
-  clip->trigger();
-  menu->close();
+  chooseOther(find<LedgerLine>("Ledger peak"), "Soft-clip sum");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session() != before; }, 20000));
   settleRemedies();
   ASSERT_EQ(session().sum.finish.list.size(), 1u);
   EXPECT_TRUE(session().sum.finish.list[0].as<SoftClip>());
   EXPECT_EQ(find<LedgerLine>("Ledger peak")->finding().verdict, Verdict::Holds);
   document().undo();
   EXPECT_EQ(session(), before);
+}
+
+// One of them that goes far asks like the one on the button; meanwhile edited, it does nothing.
+TEST_F(FixSheetTest, AnotherFixThatGoesFarAsks) {
+  openDemo();
+  document().edit(Edit{"higher", [](Session& s) { s.kick().layers[0].semitones = 5.0; }});
+  settleRemedies();
+  auto* line = find<LedgerLine>("Ledger kick-tail");
+  const auto& options = line->finding().options;
+  const auto far = std::find_if(options.begin(), options.end(), [&](const Remedy& r) {
+    const auto tried =
+        weighed(session(), document().assets(), document().findings(), r, *document().cache(), {});
+    const auto& button = line->finding().remedy;
+    return tried && !tried->asks.empty() && (!button || button->name() != r.name());
+  });
+  ASSERT_NE(far, options.end());
+  const Session before = session();
+  const QString label = "T" + QString::fromStdString(far->name()).mid(1);
+  chooseOther(line, label);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return line->findChild<QMenu*>("Fix question") != nullptr; }, 20000));
+  EXPECT_EQ(session(), before) << "not before it is agreed to";
+  line->findChild<QMenu*>("Fix question")->close();
+  QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+  chooseOther(line, label);
+  document().edit(Edit{"quieter", [](Session& s) { s.bass().levelDb -= 1.0; }});
+  const Session edited = session();
+  settleRemedies();
+  EXPECT_EQ(session(), edited);
+  EXPECT_FALSE(line->findChild<QMenu*>("Fix question"));
 }
 
 // While fixes are tried no line moves or changes its height.
