@@ -89,6 +89,15 @@ TEST(Notes, WhatIsPrintedIsReadBack) {
   }
 }
 
+// In any octave, below MIDI 0 too; locrian's fifth is diminished.
+TEST(Theory, TonicAndFifthInAnyOctave) {
+  const Key minor{9, Mode::Minor}, locrian{11, Mode::Locrian};
+  for (const int a : {-3, 9, 33, 117}) EXPECT_TRUE(minor.isTonic(a) && minor.isFifth(a + 7)) << a;
+  EXPECT_FALSE(minor.isTonic(34) || minor.isFifth(33));
+  EXPECT_TRUE(locrian.isFifth(41));
+  EXPECT_FALSE(locrian.isFifth(42));
+}
+
 // Interval patterns of the modes, in semitones above the tonic: any textbook of theory (common practice).
 TEST(Keys, ModesHaveTheirSteps) {
   EXPECT_EQ(parseKey("A minor")->scale(), (std::array<int, 7>{9, 11, 0, 2, 4, 5, 7}));

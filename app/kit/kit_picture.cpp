@@ -30,11 +30,10 @@ KitPicture::KitPicture(Document& document, const std::deque<Drum>& drums) : docu
   setMinimumHeight(200);
   setToolTip("Drag a target or a length. Left, Right: choose a drum. Shift+F1: more");
   const QString whole =
-      "Every drum's pitch over time on one note axis: thick where it is tuned to, dashed as recorded. Drag a "
-      "circle: "
-      "target, on notes of the key (Alt or Ctrl+Shift: free). Drag the grip beneath: length, on note lengths. "
-      "Left, Right: choose a drum. Up, Down: target by a note of the key, Shift: by a cent. Ctrl+Left, "
-      "Ctrl+Right: "
+      "Every drum's pitch over time on one note axis: thick as tuned, dashed as recorded. Drag a circle: "
+      "target, "
+      "on notes of the key (Alt or Ctrl+Shift: free). Drag the grip beneath: length, on note lengths. Left, "
+      "Right: choose a drum. Up, Down: target by a note of the key, Shift: by a cent. Ctrl+Left, Ctrl+Right: "
       "length, Shift: fine. Delete: exclude it. Space: hear it tuned, B: before. F: its spectrum.";
   setWhatsThis(whole);
   setAccessibleDescription(whole);

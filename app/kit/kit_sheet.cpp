@@ -128,11 +128,8 @@ QHBoxLayout* KitSheet::buildButtons() {
   loop_ = new QPushButton("Add to the loop");
   loop_->setObjectName("Kit loop");
   loop_->setToolTip(
-      "Adds every drum that is not excluded to the loop, each in a part of its own, to be heard together: "
-      "snares "
-      "and "
-      "claps on "
-      "every second beat, hats between, toms at the end. One edit, which Undo takes back");
+      "Adds every drum that is not excluded to the loop, each in a part of its own: snares and claps on every "
+      "second beat, hats between, toms at the end. One step to undo");
   write_ = new QPushButton("Write to a folder...");
   write_->setObjectName("Kit write");
   auto* close = new QPushButton("Close");

@@ -17,8 +17,7 @@ void drawNoteRows(QPainter& p, const Track& track, const Axis& note, double left
   const double semitone = std::abs(note.pixel(41) - note.pixel(40));
   for (int midi = static_cast<int>(std::ceil(note.from)); midi <= static_cast<int>(note.to); ++midi) {
     if (!key.contains(midi)) continue;
-    const bool tonic = ((midi - key.tonic) % 12 + 12) % 12 == 0,
-               fifth = ((midi - key.fifth()) % 12 + 12) % 12 == 0;
+    const bool tonic = key.isTonic(midi), fifth = key.isFifth(midi);
     const double y = std::round(note.pixel(midi)) + 0.5;
     p.setPen(QPen(tonic ? withAlpha(t.muted, 0.75) : t.rule, 1.0));
     p.drawLine(QPointF(left, y), QPointF(right, y));

@@ -39,7 +39,7 @@ void drawKeyNotes(QPainter& p, const Track& track, const Axis& hz, const QRectF&
   for (int midi = 12; midi < 96; ++midi) {
     const double at = hzFromMidi(midi, track.notes.a4Hz);
     if (!key.contains(midi) || at < hz.from || at > kTopHz) continue;
-    const bool tonic = ((midi - key.tonic) % 12 + 12) % 12 == 0;
+    const bool tonic = key.isTonic(midi);
     const double x = std::round(hz.pixel(at)) + 0.5;
     p.setPen(QPen(tonic ? withAlpha(t.muted, 0.75) : t.rule, 1.0));
     p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));

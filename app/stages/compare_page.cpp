@@ -59,8 +59,7 @@ void FloorPicture::drawGrid(QPainter& p, const Areas& a) const {
   for (int midi = 15; midi <= 72; ++midi) {
     const double hz = hzFromMidi(midi, track().notes.a4Hz);
     if (!key.contains(midi) || !a.hz.holds(hz)) continue;
-    const bool tonic = ((midi - key.tonic) % 12 + 12) % 12 == 0,
-               fifth = ((midi - key.fifth()) % 12 + 12) % 12 == 0;
+    const bool tonic = key.isTonic(midi), fifth = key.isFifth(midi);
     const double x = std::round(a.hz.pixel(hz)) + 0.5;
     p.setPen(QPen(tonic ? withAlpha(t.muted, 0.6) : t.rule, 1.0));
     p.drawLine(QPointF(x, a.plot.top()), QPointF(x, a.plot.bottom()));

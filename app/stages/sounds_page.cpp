@@ -331,8 +331,8 @@ void SoundsPage::arrangeSpectrum() {
   const QWidget* now = pictures_->currentWidget();
   const bool isSound = now == wave_ || now == ribbon_ || now == bass_;
   const bool shown = withSpectrum_ && isSound && choice_.layer();
-  pictures_->setVisible(!shown || width() >= kLeastSoundWidth + kLeastSpectrumWidth + kMargins);
-  spectrum_->setVisible(shown);
+  const bool both = width() >= kLeastSoundWidth + kLeastSpectrumWidth + kMargins;
+  showEither(shown, both, *spectrum_, *pictures_);
 }
 
 // Another processor from anywhere on the page.

@@ -3,6 +3,7 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <algorithm>
 #include <cmath>
 
@@ -183,6 +184,20 @@ void SpectrumPane::paintEvent(QPaintEvent*) {
   for (const CutSide side : {CutSide::Low, CutSide::High}) drawCut(p, side);
   p.setPen(QPen(t.muted, 1.0));
   p.drawLine(plot().bottomLeft(), plot().bottomRight());
+}
+
+void showEither(bool spectrum, bool bothFit, SpectrumPane& pane, QWidget& picture) {
+  const auto holdsFocus = [](const QWidget& w) {
+    const QWidget* now = w.window()->focusWidget();
+    return now && (now == &w || w.isAncestorOf(now));
+  };
+  const bool fromPicture = spectrum && !bothFit && holdsFocus(picture),
+             fromPane = !spectrum && holdsFocus(pane);
+  pane.setVisible(spectrum);
+  picture.setVisible(!spectrum || bothFit);
+  auto* stack = qobject_cast<QStackedWidget*>(&picture);
+  if (fromPicture) pane.setFocus();
+  if (fromPane) (stack ? stack->currentWidget() : &picture)->setFocus();
 }
 
 QPushButton* spectrumSwitch() {

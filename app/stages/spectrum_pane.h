@@ -52,6 +52,9 @@ class SpectrumPane : public Picture {
   LatestAside aside_;
 };
 
+/// Shows the pane beside a picture, or instead of it where both do not fit; the focus goes along.
+void showEither(bool spectrum, bool bothFit, SpectrumPane& pane, QWidget& picture);
+
 /// The button at the page's head that F presses.
 QPushButton* spectrumSwitch();
 

@@ -115,8 +115,7 @@ void TunePage::refresh() {
 void TunePage::arrange() {
   const bool shown = spectrumButton_->isChecked();
   targets_->setVisible(!shown || width() >= kWideEnough);
-  spectrum_->setVisible(shown);
-  field_->setVisible(!shown || width() >= kBothFit);
+  showEither(shown, width() >= kBothFit, *spectrum_, *field_);
 }
 
 void TunePage::resizeEvent(QResizeEvent* event) {

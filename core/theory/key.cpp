@@ -59,6 +59,14 @@ bool Key::contains(int midi) const {
   return std::find(notes.begin(), notes.end(), ((midi % 12) + 12) % 12) != notes.end();
 }
 
+bool Key::isTonic(int midi) const {
+  return ((midi - tonic) % 12 + 12) % 12 == 0;
+}
+
+bool Key::isFifth(int midi) const {
+  return ((midi - fifth()) % 12 + 12) % 12 == 0;
+}
+
 bool Key::prefersFlats() const {
   // The relative major decides; F, Bb, Eb, Ab and Db are written with flats.
   const int major = (tonic - kMajor[kStartDegree[static_cast<int>(mode)]] + 24) % 12;

@@ -26,6 +26,9 @@ struct Key {
   /// Seven pitch classes, tonic first.
   std::array<int, 7> scale() const;
   bool contains(int midi) const;
+  /// Whether a note is the tonic, or the fifth above it, in any octave.
+  bool isTonic(int midi) const;
+  bool isFifth(int midi) const;
   /// Pitch class of the fifth above the tonic (diminished in locrian).
   int fifth() const { return scale()[4]; }
   /// Whether the key is written with flats (F major and the keys flatwards of it).

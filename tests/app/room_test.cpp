@@ -6,6 +6,8 @@
 #include "app/loop/loop_strip.h"
 #include "app/shell/ledger_panel.h"
 #include "app/stages/dip_picture.h"
+#include "app/stages/pitch_field.h"
+#include "app/stages/spectrum_pane.h"
 #include "app/stages/trigger_lane.h"
 #include "app/stages/wave_picture.h"
 #include "app/widgets/value_field.h"
@@ -93,6 +95,27 @@ TEST_F(RoomTest, APageEndsWhereTheLedgerBegins) {
       EXPECT_EQ(beyond(stage), "") << stageName(stage) << " beside the library" << at;
       window.showLibrary(false);
     }
+  }
+}
+
+// Where both do not fit, F swaps picture and spectrum, and the focus goes along: a second F swaps back.
+TEST_F(RoomTest, TheFocusGoesWithTheSpectrum) {
+  openDemo();
+  window.resize(1100, 700);
+  window.showLibrary(true);
+  for (const Stage stage : {Stage::Sounds, Stage::Tune}) {
+    window.showStage(stage);
+    settle();
+    auto* pane = window.page(stage)->findChild<SpectrumPane*>();
+    QWidget* picture = stage == Stage::Sounds ? static_cast<QWidget*>(window.findChild<WavePicture*>())
+                                              : window.findChild<PitchField*>();
+    picture->setFocus();
+    QTest::keyClick(picture, Qt::Key_F);
+    EXPECT_TRUE(pane->isVisible() && !picture->isVisible()) << stageName(stage);
+    ASSERT_EQ(window.focusWidget(), pane) << stageName(stage);
+    QTest::keyClick(pane, Qt::Key_F);
+    EXPECT_TRUE(picture->isVisible() && !pane->isVisible()) << stageName(stage);
+    EXPECT_EQ(window.focusWidget(), picture) << stageName(stage);
   }
 }
 
