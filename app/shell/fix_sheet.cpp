@@ -7,6 +7,7 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <tuple>
@@ -39,10 +40,10 @@ QString fixTitle(const std::string& words) {
   return out;
 }
 
-QLabel* small(const QString& words, const QColor& ink, bool strong = false) {
+QLabel* small(const QString& words) {
   auto* label = plainLabel(words);
-  label->setFont(axisFont(strong));
-  label->setStyleSheet("color: " + ink.name());
+  label->setFont(axisFont());
+  label->setProperty("role", "muted");
   return label;
 }
 
@@ -106,7 +107,7 @@ FixSheet::FixSheet(Document& document, QWidget* parent) : QFrame(parent), docume
   title_ = plainLabel("Fix all: what it will do");
   title_->setFont(bodyFont(true));
   head->addWidget(title_, 1);
-  head->addWidget(small("In working order. Each fix is tried with those above it.", theme().muted));
+  head->addWidget(small("In working order. Each fix is tried with those above it."));
   column->addLayout(head);
   column->addWidget(columnHeads());
   scroll_ = new QScrollArea;
@@ -121,7 +122,7 @@ FixSheet::FixSheet(Document& document, QWidget* parent) : QFrame(parent), docume
   words->setSpacing(2);
   foot_ = plainLabel();
   foot_->setObjectName("Fix outcome");
-  hint_ = small("Return applies them as one step to undo. Esc closes.", theme().muted);
+  hint_ = small("Return applies them as one step to undo. Esc closes.");
   words->addWidget(foot_);
   words->addWidget(hint_);
   foot->addLayout(words, 1);
@@ -268,7 +269,17 @@ QWidget* FixSheet::rowOf(const Row& row) {
   return line;
 }
 
+// Inks are part of the rows' styles. From the event loop: the toolkit is going through all widgets here, and
+// rows are made anew.
+void FixSheet::changeEvent(QEvent* event) {
+  QFrame::changeEvent(event);
+  if (event->type() != QEvent::PaletteChange || light_ == light()) return;
+  light_ = light();
+  QTimer::singleShot(0, this, &FixSheet::showRows);
+}
+
 void FixSheet::showRows() {
+  light_ = light();
   const QString focused =
       isAncestorOf(focusWidget()) && focusWidget() ? focusWidget()->objectName() : QString();
   auto* inside = new QWidget;

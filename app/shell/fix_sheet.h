@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "app/document/document.h"
+#include "app/theme/theme.h"
 
 class QCheckBox;
 class QLabel;
@@ -34,6 +35,7 @@ class FixSheet : public QFrame {
 
  protected:
   void keyPressEvent(QKeyEvent*) override;
+  void changeEvent(QEvent*) override;
   bool eventFilter(QObject* object, QEvent* event) override;
 
  private:
@@ -57,6 +59,7 @@ class FixSheet : public QFrame {
   QScrollArea* scroll_;
   QLabel *title_, *foot_, *hint_;
   QPushButton *before_, *after_, *apply_;
+  Light light_ = light();  // whose inks the rows have
   std::vector<Row> rows_;
   FixChoice choice_;
   std::optional<MendedSession> fixes_;

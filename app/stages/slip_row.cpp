@@ -93,7 +93,14 @@ void SlipRow::mousePressEvent(QMouseEvent*) {
   choice_.choose(place_, layers.empty() ? 0 : layers.front().id);
 }
 
+// The ink is part of the name's style.
+void SlipRow::changeEvent(QEvent* event) {
+  QWidget::changeEvent(event);
+  if (event->type() == QEvent::PaletteChange && light_ != light()) showName();
+}
+
 void SlipRow::showName() {
+  light_ = light();
   const QString name = placeName(choice_.document().session(), place_);
   name_->setText(QFontMetrics(bodyFont(true)).elidedText(name, Qt::ElideRight, name_->width()));
   name_->setToolTip(name);

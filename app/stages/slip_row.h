@@ -2,6 +2,7 @@
 /// A part's row in Sounds: its name, its versions, its slips.
 
 #include "app/stages/layer_choice.h"
+#include "app/theme/theme.h"
 #include "app/widgets/value_field.h"
 
 class QHBoxLayout;
@@ -23,9 +24,11 @@ class SlipRow : public QWidget {
  protected:
   void contextMenuEvent(QContextMenuEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
+  void changeEvent(QEvent*) override;
 
  private:
   void showName();
+  Light light_ = light();  // whose ink the name has
   void versionsMenu();
   void chooseVersion(int entry);
   Place place_;

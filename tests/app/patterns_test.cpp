@@ -4,6 +4,7 @@
 #include <QDir>
 #include <QLabel>
 #include <QMenuBar>
+#include <QRegularExpression>
 #include <QSignalSpy>
 #include <filesystem>
 
@@ -264,15 +265,31 @@ TEST_F(PatternsTest, PointsOfTheWheelAreTakenAwayByAClick) {
 }
 
 TEST_F(PatternsTest, DarkIsThereAtOnce) {
-  const QColor paper = window.grab().toImage().pixelColor(500, 300);
+  settleRemedies();
+  QTest::keyClick(&window, Qt::Key_M, Qt::ControlModifier);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return find<QPushButton>("Apply fixes")->isEnabled(); }, 60000));
+  const QColor paper = window.grab().toImage().pixelColor(40, 500);
   for (QAction* menu : window.menuBar()->actions())
     for (QAction* a : menu->menu()->actions())
       if (a->text() == "Dark") a->trigger();
-  const QColor lamp = window.grab().toImage().pixelColor(500, 300);
+  const QColor lamp = window.grab().toImage().pixelColor(40, 500);
+  // No words keep the other theme's ink, those of the open list of fixes neither.
+  settle();
+  int inked = 0;
+  const QRegularExpression ink("(?<![-a-z])color: (#[0-9a-f]{6})");
+  for (const auto* words : window.findChildren<QWidget*>())
+    if (const auto found = ink.match(words->styleSheet()); found.hasMatch()) {
+      ++inked;
+      const Theme& before = themeOf(Light::Paper);
+      for (const QColor& old : {before.ink, before.muted, before.kick, before.bass, before.watch})
+        EXPECT_NE(QColor(found.captured(1)), old)
+            << words->metaObject()->className() << " in " << words->parent()->objectName().toStdString();
+    }
+  EXPECT_GE(inked, 3);
   applyTheme(Light::Paper);
   EXPECT_GT(paper.lightness(), 200);
   EXPECT_LT(lamp.lightness(), 70);
-  EXPECT_GT(window.grab().toImage().pixelColor(500, 300).lightness(), 200);
+  EXPECT_GT(window.grab().toImage().pixelColor(40, 500).lightness(), 200);
 }
 
 }  // namespace
