@@ -96,7 +96,7 @@ Result<void> addReferences(Demo& demo) {
     if (!track) return Fail(track.error());
     auto ref = addSound(demo.assets, *track, r.name, SampleFormat::Flac24);
     if (!ref) return Fail(ref.error());
-    demo.session.references.push_back(*ref);
+    demo.session.references.push_back({*ref});
   }
   return {};
 }

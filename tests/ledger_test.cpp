@@ -6,6 +6,7 @@
 #include "core/ledger/remedies.h"
 #include "core/session/edits/parts.h"
 #include "scenario/make_demo.h"
+#include "tests/reference/measured.h"
 #include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
@@ -248,7 +249,7 @@ TEST(Ledger, TheBalanceOfKickAndBassIsFoundAgain) {
     study.kickLow = measureLowEnd(scaled(kick, kickDb), true);
     study.bassLow = measureLowEnd(scaled(bass, bassDb), true);
     study.sum = sumOf(kickDb, bassDb);
-    study.references = {sumOf(0, 0)};
+    study.references = {measuredAs(sumOf(0, 0))};
     const auto found = balanceToReferences(Session{}, study, {});
     ASSERT_TRUE(found) << kickDb << " " << bassDb;
     const Session moved = moveLevels(*found).applied(Session{});
@@ -263,7 +264,7 @@ TEST(Ledger, TheBalanceOfKickAndBassIsFoundAgain) {
   fine.kickLow = measureLowEnd(scaled(kick, 0), true);
   fine.bassLow = measureLowEnd(scaled(bass, 0), true);
   fine.sum = sumOf(0, 0);
-  fine.references = {fine.sum};
+  fine.references = {measuredAs(fine.sum)};
   EXPECT_FALSE(balanceToReferences(Session{}, fine, {})) << "nothing to move";
 }
 
@@ -282,7 +283,7 @@ TEST(Ledger, ABandNamesThePartThatFillsIt) {
   study.others = {
       {.part = 3, .low = measureLowEnd(bufferOf(sine(75, amplitudeFromDb(-6), 4, 48000), 48000, 2), true)}};
   study.sum = sumWith(-6);
-  study.references = {sumWith(-20)};
+  study.references = {measuredAs(sumWith(-20))};
   study.differences = bandDifferences(study.sum, study.presentReferences());
   const auto lines = ledger(s, study);
   const auto band =

@@ -85,7 +85,9 @@ Session busySession() {
   clap.layers = s.kick().layers, clap.finishOver = FinishOver::Lane;
   s.parts.push_back(clap);
   s.sum.finish.put({0, Limiter{true, -1, 80}});
-  s.references = {{std::string(32, 'd'), "d.wav"}};
+  s.references = {{{std::string(32, 'd'), "d.wav"}}};
+  s.references.front().sections = {{"drop", 12.5, 28.0}, {"", 40.0, 56.0}};
+  s.references.front().key = Key{5, Mode::Minor};
   s.exports = {false, true, false, true, SampleFormat::Flac24, false};
   s.meantSo = {"kick-tail", "pair-hit-3"};
   return s;

@@ -11,6 +11,7 @@
 #include "core/sound/audio_file.h"
 #include "core/sound/filter.h"
 #include "scenario/make_demo.h"
+#include "tests/reference/measured.h"
 #include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"
 
@@ -69,7 +70,7 @@ TEST(Study, ThePromisedLevelIsReached) {
 // A sum that is its only reference is level with it, whatever it is; parts are below the sum.
 TEST(Study, CurvesStandAgainstTheMedianOrUnderTheHighest) {
   Study own = studied(theDemo().session).study;
-  own.references = {own.sum};
+  own.references = {measuredAs(own.sum)};
   using Of = CompareCurve::Of;
   for (const CompareCurve& c : compareCurves(own, true)) {
     if (c.of == Of::Sum || c.of == Of::Reference)
@@ -231,7 +232,7 @@ TEST(Study, ATrimmedSlideIsHeardOnWhatIsLeftOfItsPath) {
 TEST(Study, WhatIsMissingIsLeftOut) {
   Session s = theDemo().session;
   s.bass().layers[0].recorded()->asset.hash = std::string(32, '0');
-  s.references[1].hash = std::string(32, '1');
+  s.references[1].asset.hash = std::string(32, '1');
   const auto torn = studied(s);
   EXPECT_FALSE(torn.study.bass);
   EXPECT_FALSE(torn.study.references[1]);

@@ -31,21 +31,18 @@ SoundPlace soundPlace(const LayerPlace& where) {
 }
 
 Edit placing(Place place, const Session& now, const AssetRef& ref, double rate, const LayerPlace& where) {
-  if (place == kReferences) return addReference(ref);
   const Part* part = partAt(now, place);
   if (!part) return placeBacking(ref, rate);
   if (where.layer == LayerPlace::kFitted) return placeFitted(*part, ref, where.fit);
   return placePartSound(*part, ref, soundPlace(where), rate);
 }
 
-// Converts a long sound, or measures a reference, while reading it rather than in the edit that places it.
+// Converts a long sound while reading it rather than in the edit that places it.
 void prepare(const LoadedSound& loaded, const std::string& path, Place place, const Track& track,
              StepCache& cache) {
   Assets alone;
   const AssetRef ref = alone.add(loaded, path);
-  if (place == kReferences)
-    measureReference(ref, alone, cache);
-  else if (place == kBacking)
+  if (place == kBacking)
     SoundSteps(alone, cache, track.sampleRate).backing({.asset = ref}, track.loopFrames(), cache);
   else
     SoundSteps(alone, cache, track.sampleRate).source(ref);
@@ -118,6 +115,55 @@ void Document::loadSoundFiles(Place place, const QStringList& paths) {
   for (const QString& path : paths) loadSoundFile(place, path);
 }
 
+// Its track and its section are measured before it is added: its edit is heard at once.
+void Document::loadReference(const QString& path) {
+  struct Read {
+    LoadedSound loaded;
+    ArrivedTrack track;
+  };
+  auto work = [path = path.toStdString(), cache = cache_,
+               shelf = shelfPath_.toStdString()](const std::stop_token& stop) -> Result<Read> {
+    auto loaded = loadSound(path, stop, kMostReferenceSeconds);
+    if (!loaded) return Fail(loaded.error());
+    Assets alone;
+    const AssetRef ref = alone.add(*loaded, path);
+    auto track = arrivedTrack(ref, *loaded->sound, shelf, stop);
+    if (!track) return Fail(track.error());
+    Session with;
+    with.references = {track->reference};
+    for (const SectionRef& section : sectionsOf(with)) measureSection(section, alone, *cache);
+    return Read{std::move(*loaded), std::move(*track)};
+  };
+  jobs_.start("Measuring " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
+              [this, path](Result<Read> read) {
+                if (!read) return fail(QString::fromStdString(read.error().sentence()));
+                if (read->loaded.wholeSeconds) Q_EMIT longReference(path, *read->loaded.wholeSeconds);
+                read->track.reference.asset = takeIn(std::move(read->loaded), path);
+                profiles_[read->track.reference.asset.hash] =
+                    std::make_shared<const TrackProfile>(std::move(read->track.profile));
+                edit(addReference(read->track.reference));
+              });
+}
+
+std::shared_ptr<const TrackProfile> Document::trackProfile(const Reference& reference) {
+  const std::string& hash = reference.asset.hash;
+  const auto at = profiles_.find(hash);
+  if (at != profiles_.end()) return at->second;
+  const Sound sound = assets_.sound(reference.asset);
+  if (!sound) return nullptr;
+  profiles_[hash] = nullptr;
+  auto work = [reference, sound, shelf = shelfPath_.toStdString()](const std::stop_token& stop) {
+    return shelvedProfile(reference, *sound, shelf, stop);
+  };
+  jobs_.start("Measuring " + QString::fromStdString(reference.asset.name), Jobs::Kind::CanBeCancelled, work,
+              [this, hash](Result<TrackProfile> profile) {
+                if (!profile) return fail(QString::fromStdString(profile.error().sentence()));
+                profiles_[hash] = std::make_shared<const TrackProfile>(std::move(*profile));
+                Q_EMIT profiled();
+              });
+  return nullptr;
+}
+
 AssetRef Document::own(LoadedSound sound, const std::string& path) {
   if (sound.hash == lent_) lent_.clear();  // from now on it is the session's
   return assets_.add(std::move(sound), path);
@@ -170,6 +216,7 @@ void Document::loadTrigger(int duck, const QString& path) {
 }
 
 void Document::loadSoundFile(Place place, const QString& path, LayerPlace where) {
+  if (place == kReferences) return loadReference(path);
   const auto beat = std::make_shared<std::optional<double>>();
   const auto material = std::make_shared<MaterialFacts>();
   auto work = [path = path.toStdString(), place, cache = cache_, loop = track(), material,
@@ -185,8 +232,7 @@ void Document::loadSoundFile(Place place, const QString& path, LayerPlace where)
     }
     if (loaded && place == kBacking) *beat = firstBeatSeconds(*loaded->sound);
     // The first sound sets the session's rate and needs no conversion.
-    if (loaded && !stop.stop_requested() && (!first || place == kReferences))
-      prepare(*loaded, path, place, loop, *cache);
+    if (loaded && !stop.stop_requested() && !first) prepare(*loaded, path, place, loop, *cache);
     return loaded;
   };
   jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
@@ -280,6 +326,7 @@ void Document::replace(Session session, Assets assets, const QString& folder) {
   clearAutosave();
   saving_.reset();
   measuring_.clear();
+  profiles_.clear();
   lent_.clear();
   backingFirstBeat_.reset();
   before_ = leaveOut();

@@ -5,6 +5,7 @@
 #include <QObject>
 #include <QTimer>
 #include <functional>
+#include <map>
 #include <memory>
 #include <set>
 
@@ -12,6 +13,7 @@
 #include "app/document/places.h"
 #include "core/ledger/remedies.h"
 #include "core/ledger/sound_fit.h"
+#include "core/library/shelf.h"
 #include "core/measure/material.h"
 #include "core/render/bounce.h"
 #include "core/session/assets.h"
@@ -109,6 +111,11 @@ class Document : public QObject {
   void saveAside(const QString& folder);
   QString folder() const { return folder_; }
   /// Another window has the session's folder open: changes are saved to a new folder.
+  /// The library's file, where references are kept across sessions; empty: nowhere.
+  void setShelf(const QString& path) { shelfPath_ = path; }
+  QString shelf() const { return shelfPath_; }
+  /// A reference's whole track as measured; nothing yet where it is being measured (profiled() follows).
+  std::shared_ptr<const TrackProfile> trackProfile(const Reference& reference);
   bool isReadOnly() const { return readOnly_; }
   /// Turns this into an unsaved session with the same content and a new name.
   void becomeCopy();
@@ -160,10 +167,12 @@ class Document : public QObject {
   void openElsewhere();  ///< another window has the opened folder open
   void changedOnDisk();  ///< nothing was saved: another program changed the session's folder
   void heardChanged();
-  void heardWanted();                       ///< the auditioned edit is kept
-  void rendered();                          ///< stems and snapshot
-  void studied();                           ///< figures and findings
-  void sourceChanged(const QString& path);  ///< a sound's source file changed on disk
+  void heardWanted();                                       ///< the auditioned edit is kept
+  void rendered();                                          ///< stems and snapshot
+  void profiled();                                          ///< a reference's track was measured
+  void longReference(const QString& path, double seconds);  ///< only its start is used
+  void studied();                                           ///< figures and findings
+  void sourceChanged(const QString& path);                  ///< a sound's source file changed on disk
   void failed(const QString& sentence);
   void told(const QString& sentence);
   void layerPlaced(heft::app::Place place, int id);  ///< beside the others, by a file
@@ -188,6 +197,7 @@ class Document : public QObject {
   static void noteRecent(const QString& folder);
   void nameAfter(const QString& folder);
   void measureReferences();
+  void loadReference(const QString& path);
   void autosave();
 
   void watchSources();
@@ -225,7 +235,9 @@ class Document : public QObject {
   std::shared_ptr<const Study> study_;
   std::vector<Finding> findings_;
   std::shared_ptr<StepCache> cache_;
-  std::set<std::string> measuring_;  ///< references being measured, or cancelled
+  std::set<StepKey> measuring_;  ///< sections being measured, or cancelled
+  std::map<std::string, std::shared_ptr<const TrackProfile>> profiles_;  ///< by hash; null while measured
+  QString shelfPath_;
   Jobs jobs_;
   std::unique_ptr<Worker> worker_;
 };

@@ -213,21 +213,21 @@ void Document::recover(const QString& autosaveFolder) {
       });
 }
 
-// Whole tracks take seconds: playback must not wait for them.
+// A section takes a part of a second, a whole track seconds: playback must not wait for them.
 void Document::measureReferences() {
-  // A removed reference may return and is measured then, even after a cancel.
-  std::erase_if(measuring_, [&](const std::string& hash) {
+  // A removed section may return and is measured then, even after a cancel.
+  std::erase_if(measuring_, [&](const StepKey& key) {
     return std::none_of(study_->notMeasured.begin(), study_->notMeasured.end(),
-                        [&](const AssetRef& ref) { return ref.hash == hash; });
+                        [&](const SectionRef& ref) { return ref.key() == key; });
   });
-  for (const AssetRef& ref : study_->notMeasured) {
-    if (!measuring_.insert(ref.hash).second) continue;
+  for (const SectionRef& ref : study_->notMeasured) {
+    if (!measuring_.insert(ref.key()).second) continue;
     auto work = [ref, assets = assets_, cache = cache_](const std::stop_token&) {
-      return measureReference(ref, assets, *cache).has_value();
+      return measureSection(ref, assets, *cache) != nullptr;
     };
-    jobs_.start("Measuring " + QString::fromStdString(ref.name), Jobs::Kind::CanBeCancelled, work,
-                [this, hash = ref.hash](bool) {
-                  measuring_.erase(hash);
+    jobs_.start("Measuring " + QString::fromStdString(ref.asset.name), Jobs::Kind::CanBeCancelled, work,
+                [this, key = ref.key()](bool) {
+                  measuring_.erase(key);
                   submit();
                 });
   }

@@ -30,7 +30,8 @@ QColor colourOf(const Part& part) {
 
 QStringList referenceNames(const Session& s) {
   QStringList names, folders;
-  for (const AssetRef& r : s.references) {
+  for (const Reference& reference : s.references) {
+    const AssetRef& r = reference.asset;
     const QFileInfo file(QString::fromStdString(r.from.empty() ? r.name : r.from));
     names << QFileInfo(QString::fromStdString(r.name)).completeBaseName();
     folders << (r.from.empty() ? QString() : file.dir().dirName());

@@ -97,6 +97,7 @@ void Window::buildHeader(QVBoxLayout* column) {
 void Window::buildLibrary(const QString& libraryIndex) {
   const QString own = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/library.db";
   library_ = new Library(document_, transport_, libraryIndex.isEmpty() ? own : libraryIndex, this);
+  document_.setShelf(libraryIndex.isEmpty() ? own : libraryIndex);
   libraryPanel_ = new LibraryPanel(document_, *library_);
   libraryPanel_->hide();
   connect(libraryPanel_, &LibraryPanel::leaving, this, [this] {

@@ -155,7 +155,7 @@ void Window::addKeyMenu(QMenu* file) {
     const QStringList names = referenceNames(document_.session());
     for (qsizetype i = 0; i < names.size(); ++i)
       connect(keyMenu->addAction(menuText("From " + names[i])), &QAction::triggered, this,
-              [this, reference = document_.session().references[static_cast<size_t>(i)], offer] {
+              [this, reference = document_.session().references[static_cast<size_t>(i)].asset, offer] {
                 findKeyAndTempo(document_, reference, offer);
               });
   });

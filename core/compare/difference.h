@@ -24,7 +24,7 @@ std::optional<BandSpan> spanOf(const std::vector<ProgrammeFacts>& references, si
 struct BandDifference {
   double levelDb = 0.0;                 ///< re total power
   std::optional<double> levelReLufsDb;  ///< re loudness
-  double beyondDb = 0.0;  ///< of the latter: distance outside the references' span; 0 within
+  double beyondDb = 0.0;                ///< of the latter: distance outside the references' span; 0 within
 };
 std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& mix,
                                                           const std::vector<ProgrammeFacts>& references);

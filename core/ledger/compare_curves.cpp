@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/compare/curves.h"
 #include "core/sound/buffer.h"
 
 namespace heft {
@@ -11,22 +12,6 @@ namespace {
 // Curves are re total power; shifted to be re loudness, like the references.
 double loudnessShiftDb(const ProgrammeFacts& f) {
   return f.low.totalPower > 0 && f.integratedLufs ? dbFromPower(f.low.totalPower) - *f.integratedLufs : 0.0;
-}
-
-std::vector<double> smoothed(const std::vector<double>& db) {
-  constexpr ptrdiff_t kHalf = 6;
-  const auto n = static_cast<ptrdiff_t>(db.size());
-  std::vector<double> out;
-  for (ptrdiff_t i = 0; i < n; ++i) {
-    double power = 0.0, weights = 0.0;
-    for (ptrdiff_t k = std::max<ptrdiff_t>(0, i - kHalf); k <= std::min(n - 1, i + kHalf); ++k) {
-      const double weight = 1.0 - static_cast<double>(std::abs(k - i)) / (kHalf + 1.0);
-      power += weight * std::pow(10.0, db[static_cast<size_t>(k)] / 10.0);
-      weights += weight;
-    }
-    out.push_back(dbFromPower(power / weights));
-  }
-  return out;
 }
 
 std::vector<double> middleOf(const std::vector<CompareCurve>& curves) {
@@ -51,17 +36,22 @@ std::vector<CompareCurve> compareCurves(const Study& s, bool againstMedian) {
   using Of = CompareCurve::Of;
   std::vector<CompareCurve> out;
   auto add = [&](Of of, const LowEnd& low, double shiftDb, std::optional<int> part = {}) {
-    out.push_back({of, part, low.curveDb});
+    out.push_back({.of = of, .part = part, .db = low.curveDb});
     for (double& db : out.back().db) db += shiftDb;
   };
   auto addLane = [&](Of of, const LowEnd& low, std::optional<int> part = {}) {
     if (low.totalPower > 0.0 && s.sum.integratedLufs)
       add(of, low, dbFromPower(low.totalPower) - *s.sum.integratedLufs, part);
   };
-  for (const auto& r : s.references)
-    if (r) add(Of::Reference, r->low, loudnessShiftDb(*r));
-  const bool floor = againstMedian && s.anyReference();
-  const std::vector<double> middle = floor ? smoothed(middleOf(out)) : std::vector<double>();
+  std::vector<CompareCurve> counted;
+  for (const MeasuredSection& r : s.references) {
+    if (!r.isLoud()) continue;
+    add(Of::Reference, r.profile->facts.low, loudnessShiftDb(r.profile->facts));
+    out.back().reference = r.of.reference, out.back().section = r.of.section;
+    if (r.of.counts) counted.push_back(out.back());
+  }
+  const bool floor = againstMedian && !counted.empty();
+  const std::vector<double> middle = floor ? smoothedCurve(middleOf(counted)) : std::vector<double>();
   for (const PartFacts& of : s.others)
     if (leadsInABand(of.low, s)) addLane(Of::Part, of.low, of.part);
   addLane(Of::Kick, s.kickLow);
@@ -70,7 +60,7 @@ std::vector<CompareCurve> compareCurves(const Study& s, bool againstMedian) {
   double top = -300.0;
   for (const CompareCurve& c : out) top = std::max(top, *std::max_element(c.db.begin(), c.db.end()));
   for (CompareCurve& c : out) {
-    c.db = smoothed(c.db);
+    c.db = smoothedCurve(c.db);
     for (size_t i = 0; i < c.db.size(); ++i) c.db[i] -= floor ? middle[i] : top;
   }
   return out;

@@ -10,8 +10,9 @@ namespace heft {
 
 struct CompareCurve {
   enum class Of { Reference, Kick, Bass, Part, Sum } of = Of::Sum;
-  std::optional<int> part = {};  ///< the id with Part
-  std::vector<double> db;        ///< one a profileHz()
+  std::optional<int> part = {};       ///< the id with Part
+  size_t reference = 0, section = 0;  ///< with Reference: indices in the session
+  std::vector<double> db;             ///< one a profileHz()
 };
 
 /// Loudness matched and smoothed over half an octave with a triangle: the shape is what one judges, not the

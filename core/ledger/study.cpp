@@ -12,10 +12,6 @@
 namespace heft {
 namespace {
 
-StepKey referenceKey(const AssetRef& ref) {
-  return KeyMaker("reference 1").add(ref.hash).key();
-}
-
 LowEnd soundLow(const AudioBuffer& sound, const StepKey& key, StepCache& cache) {
   return *cache.get<LowEnd>(
       KeyMaker("sound low 1").add(key).key(), [&] { return measureLowEnd(sound); },
@@ -91,14 +87,14 @@ PartFacts partFacts(const Part& part, const Track& track, const SoundSteps& step
 // Errors: Cancelled.
 Result<void> studyReferences(Study& out, const Session& s, const Assets& assets, StepCache& cache,
                              const std::stop_token& stop, References references) {
-  for (const AssetRef& ref : s.references) {
+  for (const SectionRef& ref : sectionsOf(s)) {
     if (stop.stop_requested()) return cancelled();
-    const auto known = cache.known<std::optional<ProgrammeFacts>>(referenceKey(ref));
+    const auto known = knownSection(ref, cache);
     if (known || references == References::Measure) {
-      out.references.push_back(known ? *known : measureReference(ref, assets, cache));
+      out.references.push_back({ref, known ? *known : measureSection(ref, assets, cache)});
     } else {
-      out.references.emplace_back();
-      if (assets.find(ref)) out.notMeasured.push_back(ref);
+      out.references.push_back({ref, nullptr});
+      if (assets.find(ref.asset)) out.notMeasured.push_back(ref);
     }
   }
   out.differences = bandDifferences(out.sum, out.presentReferences());
@@ -109,7 +105,7 @@ Result<void> studyReferences(Study& out, const Session& s, const Assets& assets,
 
 bool Study::anyReference() const {
   return std::any_of(references.begin(), references.end(),
-                     [](const auto& r) { return r.has_value() && r->integratedLufs; });
+                     [](const MeasuredSection& r) { return r.of.counts && r.isLoud(); });
 }
 
 std::shared_ptr<const SoundFacts> Study::factsOf(int part) const {
@@ -144,22 +140,9 @@ std::optional<double> Study::kickToBassDb() const {
 
 std::vector<ProgrammeFacts> Study::presentReferences() const {
   std::vector<ProgrammeFacts> out;
-  for (const auto& r : references)
-    if (r) out.push_back(*r);
+  for (const MeasuredSection& r : references)
+    if (r.of.counts && r.profile) out.push_back(r.profile->facts);
   return out;
-}
-
-std::optional<ProgrammeFacts> measureReference(const AssetRef& ref, const Assets& assets, StepCache& cache) {
-  const Sound sound = assets.sound(ref);
-  if (!sound) return std::nullopt;
-  return *cache.get<std::optional<ProgrammeFacts>>(
-      referenceKey(ref),
-      [&]() -> std::optional<ProgrammeFacts> {
-        auto facts = measureProgramme(*sound, false, false);
-        if (!facts) return std::nullopt;
-        return *facts;
-      },
-      [](const auto&) { return size_t{4000}; });
 }
 
 Result<Study> studyPair(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,

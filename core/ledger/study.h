@@ -10,6 +10,7 @@
 #include "core/ledger/contour_facts.h"
 #include "core/ledger/layer_facts.h"
 #include "core/ledger/line_heard.h"
+#include "core/ledger/reference_sections.h"
 #include "core/render/render.h"
 
 namespace heft {
@@ -122,9 +123,9 @@ struct Study {
   LowEnd kickLow, bassLow;            ///< of the lanes, over the loop
   LowEnd kickSpectrum, bassSpectrum;  ///< of one hit, and of one note as the bass plays it under most hits
   bool hasBacking = false;
-  std::vector<std::optional<ProgrammeFacts>> references;  ///< in the session's order; nothing for a missing one
-  std::vector<AssetRef> notMeasured;  ///< references that exist but are not in the cache yet
-  bool empty = true;                  ///< nothing sounds
+  std::vector<MeasuredSection> references;  ///< their sections, in the session's order
+  std::vector<SectionRef> notMeasured;      ///< those that exist but are not in the cache yet
+  bool empty = true;                        ///< nothing sounds
 
   int kickPart = 1, bassPart = 2;  ///< ids of the pair
   /// Of a part as heard; nothing where it was not measured.
@@ -136,13 +137,11 @@ struct Study {
 
   /// Power of the kick against the bass's, 20 to 120 Hz; nothing where one is silent there.
   std::optional<double> kickToBassDb() const;
+  /// Of the sections that count.
   std::vector<ProgrammeFacts> presentReferences() const;
+  /// Whether a section counts that has a loudness.
   bool anyReference() const;
 };
-
-/// A reference's figures, kept in the cache; nothing where it is missing or cannot be measured. Takes seconds
-/// for a whole track.
-std::optional<ProgrammeFacts> measureReference(const AssetRef& ref, const Assets& assets, StepCache& cache);
 
 /// What to do with a reference that is not in the cache yet.
 enum class References { Measure, TakeWhatIsKnown };

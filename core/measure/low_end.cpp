@@ -2,75 +2,19 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "core/measure/loudness.h"
-#include "core/sound/fft.h"
+#include "core/measure/power_spectrum.h"
 #include "core/sound/filter.h"
 
 namespace heft {
 namespace {
 
-constexpr double kSlidingSeconds = 1.4;
 constexpr double kFloorDb = -120.0;
 
-// A power spectrum: mean square per bin, one-sided.
-struct Spectrum {
-  std::vector<double> power;
-  double stepHz = 1.0;
-
-  // Power between two frequencies; a bin counts by its share inside.
-  double between(double lowHz, double highHz) const {
-    const double a = lowHz / stepHz + 0.5, b = highHz / stepHz + 0.5;
-    double sum = 0.0;
-    for (auto k = static_cast<size_t>(std::max(0.0, a)); k < power.size() && static_cast<double>(k) < b; ++k) {
-      const double from = std::max(a, static_cast<double>(k)), to = std::min(b, static_cast<double>(k) + 1.0);
-      sum += power[k] * std::max(0.0, to - from);
-    }
-    return sum;
-  }
-};
-
-void addPower(RealFft& fft, Spectrum& out, double scale) {
-  fft.forward();
-  const auto bins = fft.bins();
-  for (size_t k = 0; k < bins.size(); ++k) out.power[k] += std::norm(bins[k]) * scale * (k == 0 ? 1.0 : 2.0);
-}
-
-Spectrum wholeSpectrum(const std::vector<double>& x, double rate, bool wraps) {
-  // A loop is transformed at its exact length: its spectrum is a set of lines and nothing leaks.
-  RealFft fft(wraps ? x.size() : sharedSize(std::max<size_t>(2 * x.size(), 4096)));
-  std::copy(x.begin(), x.end(), fft.time().begin());
-  Spectrum out{std::vector<double>(fft.size() / 2 + 1, 0.0), rate / static_cast<double>(fft.size())};
-  addPower(fft, out, 1.0 / (static_cast<double>(fft.size()) * static_cast<double>(x.size())));
-  return out;
-}
-
-Spectrum meanSpectrum(const std::vector<double>& x, double rate) {
-  const size_t size = fastSize(static_cast<size_t>(kSlidingSeconds * rate)) / 4 * 4;
-  const auto hop = static_cast<ptrdiff_t>(size / 4);
-  RealFft fft(size);
-  Spectrum out{std::vector<double>(size / 2 + 1, 0.0), rate / static_cast<double>(size)};
-  // Hann squared at three quarters overlap adds up to 1.5 everywhere.
-  const double scale = 1.0 / (1.5 * static_cast<double>(size) * static_cast<double>(x.size()));
-  for (ptrdiff_t at = hop - static_cast<ptrdiff_t>(size); at < static_cast<ptrdiff_t>(x.size()); at += hop) {
-    const auto time = fft.time();
-    for (size_t i = 0; i < size; ++i) {
-      const ptrdiff_t from = at + static_cast<ptrdiff_t>(i);
-      const bool inside = from >= 0 && from < static_cast<ptrdiff_t>(x.size());
-      const double hann =
-          0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * static_cast<double>(i) / static_cast<double>(size));
-      time[i] = inside ? x[static_cast<size_t>(from)] * hann : 0.0;
-    }
-    addPower(fft, out, scale);
-  }
-  return out;
-}
-
-Spectrum spectrumOf(const std::vector<double>& x, double rate, bool wraps) {
-  if (wraps || static_cast<double>(x.size()) < 2.0 * kSlidingSeconds * rate)
-    return wholeSpectrum(x, rate, wraps);
-  return meanSpectrum(x, rate);
+PowerSpectrum spectrumOf(const std::vector<double>& x, const LowEndParts& of) {
+  constexpr double kWindowSeconds = 1.4;
+  return powerSpectrum(x, of.rate, of.wraps, kWindowSeconds);
 }
 
 struct MidSide {
@@ -151,10 +95,10 @@ LowEnd lowEndOf(const LowEndParts& parts) {
   out.curveDb.assign(profileHz().size(), kFloorDb);
   if (parts.mid.empty()) return out;
   out.totalPower = parts.power;
-  const Spectrum midSpectrum = spectrumOf(parts.mid, parts.rate, parts.wraps);
-  Spectrum both = midSpectrum;
+  const PowerSpectrum midSpectrum = spectrumOf(parts.mid, parts);
+  PowerSpectrum both = midSpectrum;
   if (!parts.side.empty()) {
-    const Spectrum sideSpectrum = spectrumOf(parts.side, parts.rate, parts.wraps);
+    const PowerSpectrum sideSpectrum = spectrumOf(parts.side, parts);
     for (size_t k = 0; k < both.power.size(); ++k) both.power[k] += sideSpectrum.power[k];
     out.sideDbBelow120 = std::max(
         kFloorDb, dbFromPower(sideSpectrum.between(20, 120)) - dbFromPower(midSpectrum.between(20, 120)));
@@ -173,15 +117,19 @@ LowEnd lowEndOf(const LowEndParts& parts) {
   return out;
 }
 
-LowEnd measureLowEnd(const AudioBuffer& buffer, bool wraps) {
+LowEndParts lowEndPartsOf(const AudioBuffer& buffer, bool wraps) {
   LowEndParts parts;
   parts.wraps = wraps;
-  if (buffer.frames() == 0) return lowEndOf(parts);
+  if (buffer.frames() == 0) return parts;
   const auto source = midSideOf(buffer);
   parts.power = source.power;
   parts.mid = slowed(source.mid, buffer.sampleRate, wraps, parts.rate);
   if (!source.side.empty()) parts.side = slowed(source.side, buffer.sampleRate, wraps, parts.rate);
-  return lowEndOf(parts);
+  return parts;
+}
+
+LowEnd measureLowEnd(const AudioBuffer& buffer, bool wraps) {
+  return lowEndOf(lowEndPartsOf(buffer, wraps));
 }
 
 AudioBuffer repeatedForTheGate(AudioBuffer loop) {

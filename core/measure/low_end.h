@@ -46,6 +46,7 @@ struct LowEndParts {
   bool wraps = false;  ///< a loop: its end meets its start
 };
 LowEnd lowEndOf(const LowEndParts& parts);
+LowEndParts lowEndPartsOf(const AudioBuffer& buffer, bool wraps = false);
 
 /// `wraps`: the buffer is a loop and its end meets its start.
 LowEnd measureLowEnd(const AudioBuffer& buffer, bool wraps = false);

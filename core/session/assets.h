@@ -46,7 +46,7 @@ void eachAsset(S& session, Do each) {
   bodies(session.sum.finish);
   for (auto& duck : session.ducks) each(duck.source.asset);
   each(session.backing.asset);
-  for (auto& r : session.references) each(r);
+  for (auto& r : session.references) each(r.asset);
 }
 
 /// The session with another sound as a part's first layer, fitted like the present one: target note, method,

@@ -8,13 +8,19 @@ namespace heft {
 
 inline constexpr size_t kLongestText = 4096, kLongestName = 200;
 
+/// Without unknown keys: part of another object in files.
 template <Is<AssetRef> T, class F>
-void eachOf(T& v, F& f) {
+void eachOfAsset(T& v, F& f) {
   f.text("hash", v.hash, 32);
   f.text("name", v.name, kLongestText);
   f.text("from", v.from, kLongestText, Saved::WhenSet);
   f.count("from_bytes", v.stamp.bytes, Saved::WhenSet);
   f.count("from_changed_ns", v.stamp.changedNs, Saved::WhenSet);
+}
+
+template <Is<AssetRef> T, class F>
+void eachOf(T& v, F& f) {
+  eachOfAsset(v, f);
   f.kept(v.unknown);
 }
 

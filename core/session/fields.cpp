@@ -5,6 +5,8 @@
 namespace heft {
 namespace {
 
+constexpr const char* kNoKeyWord = "none";
+
 template <class E, size_t N>
 Result<E> oneOf(const std::array<const char*, N>& names, const std::string& text) {
   const auto at = std::find(names.begin(), names.end(), text);
@@ -102,6 +104,16 @@ const char* gainsMeetName(GainsMeet v) {
 }
 Result<GainsMeet> parseGainsMeet(const std::string& text) {
   return oneOf<GainsMeet>(kGainsMeets, text);
+}
+
+std::string keyOrNone(const std::optional<Key>& key) {
+  return key ? key->name() : kNoKeyWord;
+}
+Result<std::optional<Key>> parseKeyOrNone(const std::string& text) {
+  if (text == kNoKeyWord) return std::optional<Key>();
+  const auto key = parseKey(text);
+  if (!key) return Fail(key.error());
+  return std::optional(*key);
 }
 
 }  // namespace heft

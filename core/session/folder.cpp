@@ -77,7 +77,8 @@ std::string userFolder() {
   return home && *home ? (fs::path(home) / ".local/share/heft").string() : std::string();
 }
 
-Result<LoadedSound> storedSound(const std::string& folder, const AssetRef& ref, const std::stop_token& stop) {
+Result<LoadedSound> storedSound(const std::string& folder, const AssetRef& ref, const std::stop_token& stop,
+                                std::optional<double> mostSeconds) {
   const fs::path audio = fs::path(folder) / "audio";
   if (isLink(audio)) return unreadable(audio.string(), "is a symbolic link; use the real folder");
   const fs::path path = storedPath(audio, ref);
@@ -86,7 +87,7 @@ Result<LoadedSound> storedSound(const std::string& folder, const AssetRef& ref, 
   if (contentHash(bytes->data(), bytes->size()) != ref.hash)
     return unreadable(path.string(),
                       "has changed since it was saved; drop the original sound on its part again");
-  return decodeSound(std::move(*bytes), path.string(), stop);
+  return decodeSound(std::move(*bytes), path.string(), stop, mostSeconds);
 }
 
 Result<void> saveSounds(const std::string& folder, const std::vector<AssetRef>& refs, const Assets& assets) {
@@ -102,6 +103,16 @@ Result<void> saveSounds(const std::string& folder, const std::vector<AssetRef>& 
   }
   made->keep();
   return {};
+}
+
+// Of a sound that is a reference and nothing else, its start.
+std::optional<double> secondsUsed(const Session& session, const AssetRef& ref) {
+  Session others = session;
+  others.references.clear();
+  const auto rest = assetsOf(others);
+  const bool elsewhere =
+      std::any_of(rest.begin(), rest.end(), [&](const AssetRef& a) { return a.hash == ref.hash; });
+  return elsewhere ? std::nullopt : std::optional(kMostReferenceSeconds);
 }
 
 std::vector<AssetRef> assetsOf(const Session& session) {
@@ -191,7 +202,7 @@ Result<OpenedSession> openSession(const std::string& folder, const std::stop_tok
   out.session = std::move(*session);
   out.savedHere = !out.session.savedOn.empty() && out.session.savedOn == thisMachine();
   for (const AssetRef& ref : assetsOf(out.session)) {
-    auto sound = storedSound(base.string(), ref, stop);
+    auto sound = storedSound(base.string(), ref, stop, secondsUsed(out.session, ref));
     if (stop.stop_requested()) return cancelled();
     if (sound)
       out.assets.add(std::move(*sound), ref.name);

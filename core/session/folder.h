@@ -46,8 +46,9 @@ Result<OpenedSession> openSession(const std::string& folder, const std::stop_tok
 Result<void> saveSounds(const std::string& folder, const std::vector<AssetRef>& refs, const Assets& assets);
 /// A sound of the folder's audio/; a link is not followed. Errors: Unreadable, also where the file holds
 /// another sound than the saved one; Cancelled.
+/// `mostSeconds`: only its start.
 Result<LoadedSound> storedSound(const std::string& folder, const AssetRef& ref,
-                                const std::stop_token& stop = {});
+                                const std::stop_token& stop = {}, std::optional<double> mostSeconds = {});
 /// The folder of the user's own data; empty where the system names none.
 std::string userFolder();
 

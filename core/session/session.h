@@ -12,6 +12,7 @@
 #include "core/session/duck.h"
 #include "core/session/hand_over.h"
 #include "core/session/part.h"
+#include "core/session/reference.h"
 #include "core/session/taught.h"
 #include "core/sound/audio_file.h"
 #include "core/theory/key.h"
@@ -103,7 +104,7 @@ struct Session {
   HandOver handOver;
   Backing backing;
   SumBus sum;
-  std::vector<AssetRef> references;
+  std::vector<Reference> references;  ///< at most kMostReferences
   ExportList exports;
   std::vector<Taught> taught;     ///< at most kMostTaught, each control once
   std::set<std::string> meantSo;  ///< ids of intended Ledger lines
@@ -175,5 +176,8 @@ std::string sessionToJson(const Session& session);
 /// Reads any version up to kSessionVersion. Size (64 MB) and depth (64) are bounded, every number is checked
 /// against its range. Errors: Unreadable, naming the key.
 Result<Session> sessionFromJson(const std::string& text, const std::string& fileName);
+/// A reference alone, for the shelf. Errors likewise.
+std::string referenceToJson(const Reference& reference);
+Result<Reference> referenceFromJson(const std::string& text, const std::string& fileName);
 
 }  // namespace heft

@@ -54,4 +54,22 @@ Result<Session> sessionFromJson(const std::string& text, const std::string& file
   return s;
 }
 
+std::string referenceToJson(const Reference& reference) {
+  FieldWriter out;
+  eachOf(reference, out);
+  return out.json.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+Result<Reference> referenceFromJson(const std::string& text, const std::string& fileName) {
+  if (text.size() > kMostText || isTooDeep(text)) return unreadable(fileName, "is no reference of Heft's");
+  const Json json = Json::parse(text, nullptr, false);
+  if (!json.is_object()) return unreadable(fileName, "is no reference of Heft's");
+  std::string fault;
+  Reference out;
+  JsonReader whole(json, "", fault);
+  FieldReader::readInto(out, whole);
+  if (!fault.empty()) return unreadable(fileName, fault);
+  return out;
+}
+
 }  // namespace heft

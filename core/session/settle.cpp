@@ -99,9 +99,17 @@ void settle(Session& s) {
   std::erase_if(s.taught, [&](const Taught& t) { return !controls.insert(controlName(t.by)).second; });
 }
 
+void settle(Reference& r) {
+  std::erase_if(r.sections, [](const Section& s) { return !(s.seconds() >= kShortestSectionSeconds); });
+}
+
 std::optional<FieldFault> faultOf(const AssetRef& ref) {
   if (ref.hash.empty() || isHash(ref.hash)) return std::nullopt;
   return FieldFault{"hash", "is not 32 hex digits"};
+}
+
+std::optional<FieldFault> faultOf(const Reference& r) {
+  return faultOf(r.asset);
 }
 
 std::optional<FieldFault> faultOf(const Recorded& r) {

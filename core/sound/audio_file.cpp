@@ -103,7 +103,8 @@ struct SndCloser {
 using SndFile = std::unique_ptr<SNDFILE, SndCloser>;
 
 Result<AudioBuffer> readFrames(SNDFILE* file, const SF_INFO& info, const std::string& name,
-                               const std::stop_token& stop) {
+                               const std::stop_token& stop, std::optional<double> mostSeconds) {
+  const double most = mostSeconds ? *mostSeconds * info.samplerate : 1e18;
   AudioBuffer buffer;
   buffer.sampleRate = info.samplerate;
   buffer.channels.resize(static_cast<size_t>(info.channels));
@@ -111,8 +112,10 @@ Result<AudioBuffer> readFrames(SNDFILE* file, const SF_INFO& info, const std::st
   const sf_count_t step = 65536;
   std::vector<float> piece(static_cast<size_t>(step * info.channels));
   uint64_t total = 0;
-  while (true) {
-    const sf_count_t got = sf_readf_float(file, piece.data(), step);
+  while (static_cast<double>(buffer.frames()) < most) {
+    const auto wanted = static_cast<sf_count_t>(
+        std::min(static_cast<double>(step), std::ceil(most - static_cast<double>(buffer.frames()))));
+    const sf_count_t got = sf_readf_float(file, piece.data(), wanted);
     if (got <= 0) break;
     if (stop.stop_requested()) return cancelled();
     const size_t count = static_cast<size_t>(got);
@@ -190,7 +193,8 @@ std::string contentHash(const void* data, size_t size) {
   return text;
 }
 
-Result<LoadedSound> decodeSound(std::string bytes, const std::string& name, const std::stop_token& stop) {
+Result<LoadedSound> decodeSound(std::string bytes, const std::string& name, const std::stop_token& stop,
+                                std::optional<double> mostSeconds) {
   if (bytes.empty()) return unreadable(name, "is empty");
   LoadedSound out;
   out.hash = contentHash(bytes.data(), bytes.size());
@@ -207,11 +211,15 @@ Result<LoadedSound> decodeSound(std::string bytes, const std::string& name, cons
     return unreadable(name, "has a sample rate outside 1 to 768 kHz");
   if (info.channels < 1 || info.channels > kMostChannels) return unreadable(name, "has more than 64 channels");
   out.format = formatName(info.format);
-  auto buffer = readFrames(file.get(), info, name, stop);
+  auto buffer = readFrames(file.get(), info, name, stop, mostSeconds);
   if (!buffer) return Fail(buffer.error());
   if (buffer->frames() == 0) return unreadable(name, "holds no audio");
-  if (endsEarly(bytes) ||
-      (info.frames > 0 && info.frames<SF_COUNT_MAX&& static_cast<uint64_t>(info.frames)> buffer->frames()))
+  const bool cut = mostSeconds && buffer->seconds() >= *mostSeconds;
+  const bool told = info.frames > 0 && info.frames < SF_COUNT_MAX;
+  if (cut && told) out.wholeSeconds = static_cast<double>(info.frames) / info.samplerate;
+  if (!cut &&
+      (endsEarly(bytes) ||
+       (info.frames > 0 && info.frames<SF_COUNT_MAX&& static_cast<uint64_t>(info.frames)> buffer->frames())))
     out.warnings.push_back("the file is truncated; Heft used what is there");
   file.reset();
   out.sound = std::make_shared<const AudioBuffer>(std::move(*buffer));
@@ -219,10 +227,11 @@ Result<LoadedSound> decodeSound(std::string bytes, const std::string& name, cons
   return out;
 }
 
-Result<LoadedSound> loadSound(const std::string& path, const std::stop_token& stop) {
+Result<LoadedSound> loadSound(const std::string& path, const std::stop_token& stop,
+                              std::optional<double> mostSeconds) {
   auto bytes = readBytes(path);
   if (!bytes) return Fail(bytes.error());
-  return decodeSound(std::move(*bytes), path, stop);
+  return decodeSound(std::move(*bytes), path, stop, mostSeconds);
 }
 
 const char* extensionOf(SampleFormat format) {

@@ -20,10 +20,11 @@ using Bytes = std::shared_ptr<const std::string>;
 /// A read file, and the reader's warnings.
 struct LoadedSound {
   Sound sound;
-  Bytes bytes;                        ///< the unchanged file
-  std::string hash;                   ///< XXH3-128 of the bytes, 32 hex digits
-  std::string format;                 ///< "WAV", "FLAC", ... from the content
-  std::vector<std::string> warnings;  ///< sentences, such as a file that ends early
+  Bytes bytes;                              ///< the unchanged file
+  std::string hash;                         ///< XXH3-128 of the bytes, 32 hex digits
+  std::string format;                       ///< "WAV", "FLAC", ... from the content
+  std::vector<std::string> warnings;        ///< sentences, such as a file that ends early
+  std::optional<double> wholeSeconds = {};  ///< where only its start was read: the length that the file says
 };
 
 /// Limits of reading.
@@ -34,9 +35,12 @@ inline constexpr uint64_t kMostSamples = 400'000'000;  ///< frames times channel
 /// Reads WAV, AIFF, FLAC, Ogg Vorbis, Ogg Opus or MP3, any rate and channel count within the limits above. A
 /// truncated file gives its intact part and a warning. Errors (Unreadable): no file, a directory, not audio,
 /// no audio in it, out of limits, samples that are NaN, infinite or above +60 dBFS; Cancelled.
-Result<LoadedSound> loadSound(const std::string& path, const std::stop_token& stop = {});
+/// `mostSeconds`: only its start.
+Result<LoadedSound> loadSound(const std::string& path, const std::stop_token& stop = {},
+                              std::optional<double> mostSeconds = {});
 /// The same from bytes; `name` is for messages.
-Result<LoadedSound> decodeSound(std::string bytes, const std::string& name, const std::stop_token& stop = {});
+Result<LoadedSound> decodeSound(std::string bytes, const std::string& name, const std::stop_token& stop = {},
+                                std::optional<double> mostSeconds = {});
 
 /// XXH3-128 as 32 hex digits.
 std::string contentHash(const void* data, size_t size);

@@ -121,7 +121,7 @@ TEST_F(JobsTest, EditsAreHeardWhileReferencesAreMeasured) {
   };
   s.bass().layers = {recordedLayer(take("bass.wav", bufferOf(sine(55, 0.5, 1.0, 48000), 48000)))};
   s.bass().notes = {{0.0, 1.0, 33, 0.8}};
-  s.references = {take("long.wav", minutesOfNoise(4))};
+  s.references = {{take("long.wav", minutesOfNoise(4))}};
   ASSERT_TRUE(saveSession(folder / "long.heft", s, assets));
   document().openAside(QString::fromStdString(folder / "long.heft"));
   ASSERT_TRUE(

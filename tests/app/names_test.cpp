@@ -38,7 +38,7 @@ class HostileNames : public WindowTest {
     }
     s.bass().notes = {{0.0, 1.0, 33, 0.8}};
     s.duck().name = kName, s.duck().on = true, s.duck().source.midiName = kName;
-    s.references = {ref};
+    s.references = {{ref}};
     s.backing.asset = ref;
     return s;
   }

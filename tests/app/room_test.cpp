@@ -257,10 +257,10 @@ TEST_F(RoomTest, AWaveZoomsAtThePointer) {
 // Files of one name are told apart by their folders, else by their number.
 TEST_F(RoomTest, ReferencesOfOneNameAreToldApart) {
   Session s;
-  s.references = {{.hash = "a", .name = "mix.wav", .from = "/x/one/mix.wav"},
-                  {.hash = "b", .name = "mix.wav", .from = "/x/two/mix.wav"},
-                  {.hash = "c", .name = "other.wav", .from = "/x/two/other.wav"},
-                  {.hash = "d", .name = "mix.wav"}};
+  s.references = {{{.hash = "a", .name = "mix.wav", .from = "/x/one/mix.wav"}},
+                  {{.hash = "b", .name = "mix.wav", .from = "/x/two/mix.wav"}},
+                  {{.hash = "c", .name = "other.wav", .from = "/x/two/other.wav"}},
+                  {{.hash = "d", .name = "mix.wav"}}};
   EXPECT_EQ(referenceNames(s), QStringList({"mix (one)", "mix (two)", "other", "mix (4)"}));
 }
 

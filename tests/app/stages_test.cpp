@@ -117,7 +117,7 @@ TEST_F(StagesTest, ReferencesAreDroppedOnComparesPageAndLoadedAside) {
   QApplication::sendEvent(page, &event);
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().references.size() == 2; }, 20000));
   settle();
-  EXPECT_EQ(session().references[0].name, "Brine.flac");
+  EXPECT_EQ(session().references[0].asset.name, "Brine.flac");
   EXPECT_TRUE(window.document().study()->references[0]);
 }
 

@@ -145,7 +145,7 @@ TEST_F(WindowTest, KeyAndTempoAreFoundAndOffered) {
   EXPECT_EQ(QString::fromStdString(session().track.key.name()), next) << "a runner-up is one press away";
   listenTo("From Brine");
   ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return words->text().startsWith(QString::fromStdString(session().references.front().name)); },
+      [&] { return words->text().startsWith(QString::fromStdString(session().references.front().asset.name)); },
       30000));
   press("Notice no");
   document().undo();

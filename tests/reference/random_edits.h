@@ -295,7 +295,7 @@ class RandomEdits {
       case 6:
         return setGridDivision(time());
       case 7:
-        return addReference(asset());
+        return addReference({.asset = asset()});
       case 8:
         return removeReference(below(4));
       case 9:

@@ -18,8 +18,10 @@ bool isWithoutSounds(const Session& s) {
          std::all_of(s.parts.begin(), s.parts.end(), [](const Part& p) { return p.layers.empty(); });
 }
 
-Edit addReference(const AssetRef& sound) {
-  return {"add reference", [sound](Session& s) { s.references.push_back(sound); }};
+Edit addReference(const Reference& reference) {
+  return {"add reference", [reference](Session& s) {
+            if (s.references.size() < kMostReferences) s.references.push_back(reference);
+          }};
 }
 
 Edit placeBacking(const AssetRef& sound, double rate) {

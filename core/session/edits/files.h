@@ -9,7 +9,7 @@ namespace heft {
 /// Whether no part has a sound yet and there is no backing.
 bool isWithoutSounds(const Session& session);
 
-Edit addReference(const AssetRef& sound);
+Edit addReference(const Reference& reference);
 /// From its first moment.
 Edit placeBacking(const AssetRef& sound, double rate);
 Edit placePartSound(const Part& part, const AssetRef& sound, const SoundPlace& where, double rate);
