@@ -1,9 +1,234 @@
 #include "core/compare/dip_in_mix.h"
 
-namespace heft {
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <complex>
+#include <numbers>
+#include <numeric>
 
-std::optional<DipInMix> findDip(const LowEndParts&, const KickInMix&) {
-  return std::nullopt;
+#include "core/compare/curves.h"
+#include "core/sound/buffer.h"
+#include "core/sound/fft.h"
+
+namespace heft {
+namespace {
+
+constexpr double kAfterSeconds = 0.36, kSettledSeconds = 0.08, kSteadySeconds = 0.06, kBeforeNextSeconds = 0.01;
+constexpr std::array kWindows{0.030, 0.022, 0.020};  // of the fundamental and two overtones, s
+constexpr double kBassFromHz = 26.0, kBassToHz = 140.0;
+
+struct BassAfter {
+  size_t at = 0;    // the hit, in samples
+  size_t room = 0;  // samples until the next hit
+  double hz = 0.0;  // its fundamental; 0: none to be told
+};
+
+size_t framesOf(double seconds, double rate) {
+  return static_cast<size_t>(std::lround(seconds * rate));
+}
+
+// The strongest tone of the low band.
+double loudestHz(std::span<const double> x, double rate) {
+  RealFft fft(16384);
+  std::fill(fft.time().begin(), fft.time().end(), 0.0);
+  for (size_t i = 0; i < std::min(x.size(), fft.size()); ++i)
+    fft.time()[i] = x[i] * (0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 0.5) /
+                                                 static_cast<double>(x.size())));
+  fft.forward();
+  const double step = rate / static_cast<double>(fft.size());
+  size_t best = 0;
+  for (auto k = static_cast<size_t>(kBassFromHz / step); static_cast<double>(k) * step < kBassToHz; ++k)
+    if (!best || std::norm(fft.bins()[k]) > std::norm(fft.bins()[best])) best = k;
+  return std::norm(fft.bins()[best]) > 0.0 ? static_cast<double>(best) * step : 0.0;
+}
+
+std::vector<BassAfter> bassAfterHits(const LowEndParts& low, const KickInMix& kick) {
+  std::vector<BassAfter> out;
+  const double rate = low.rate, settled = std::max(0.11, 0.001 * kick.lengthMs);
+  for (size_t i = 0; i < kick.hits.size(); ++i) {
+    const double next = i + 1 < kick.hits.size() ? kick.hits[i + 1] : 1e9;
+    const double end = std::min(
+        {next - kBeforeNextSeconds, kick.hits[i] + kAfterSeconds, static_cast<double>(low.mid.size()) / rate});
+    BassAfter one{framesOf(std::max(0.0, kick.hits[i]), rate), 0, 0.0};
+    one.room = end > kick.hits[i] ? framesOf(end - kick.hits[i], rate) : 0;
+    constexpr double kLeastStretch = 0.05;
+    if (end - kick.hits[i] - settled >= kLeastStretch)
+      one.hz = loudestHz(
+          std::span(low.mid).subspan(one.at + framesOf(settled, rate), one.room - framesOf(settled, rate)),
+          rate);
+    out.push_back(one);
+  }
+  return out;
+}
+
+// Semitones between two tones, in any octave.
+double apart(double aHz, double bHz) {
+  const double semitones = std::fmod(std::abs(12.0 * std::log2(aHz / bHz)), 12.0);
+  return std::min(semitones, 12.0 - semitones);
+}
+
+// The sound after one hit without the kick: from kLeadSeconds before it. Empty where too few hits have another
+// note.
+std::vector<double> withoutKick(const std::vector<double>& x, const std::vector<BassAfter>& hits, size_t which,
+                                double lengthMs, double rate) {
+  constexpr double kOther = 0.6, kFade = 0.02;
+  constexpr size_t kFewest = 5;
+  const size_t lead = framesOf(KickInMix::kLeadSeconds, rate), count = framesOf(KickInMix::kSoundSeconds, rate);
+  const auto fits = [&](const BassAfter& h) { return h.at >= lead && h.at - lead + count <= x.size(); };
+  if (!fits(hits[which])) return {};
+  std::vector<double> kick(count, 0.0);
+  size_t others = 0;
+  for (const BassAfter& h : hits) {
+    if (!fits(h) || !(h.hz > 0.0) || apart(h.hz, hits[which].hz) <= kOther) continue;
+    for (size_t i = 0; i < count; ++i) kick[i] += x[h.at - lead + i];
+    ++others;
+  }
+  if (others < kFewest) return {};
+  const size_t end = std::min(count, lead + framesOf(0.001 * lengthMs, rate)), fade = framesOf(kFade, rate),
+               start = lead - framesOf(0.006, rate);
+  for (size_t i = 0; i < count; ++i) {
+    const double past = i < end ? 0.0 : static_cast<double>(i - end) / static_cast<double>(fade);
+    kick[i] *= i < start || past >= 1.0 ? 0.0 : 0.5 + 0.5 * std::cos(std::numbers::pi * past);
+  }
+  std::vector<double> out(x.begin() + static_cast<ptrdiff_t>(hits[which].at - lead),
+                          x.begin() + static_cast<ptrdiff_t>(hits[which].at - lead + count));
+  double product = 0.0, own = 0.0;
+  for (size_t i = lead; i < end; ++i) product += out[i] * kick[i], own += kick[i] * kick[i];
+  if (!(own > 0.0)) return {};
+  for (size_t i = 0; i < count; ++i) out[i] -= product / own * kick[i];
+  return out;
+}
+
+// Amplitude of a tone over time in dB, a value each DipInMix::kStepMs from the hit on.
+std::vector<double> levelAt(const std::vector<double>& x, double hz, double window, size_t room, double rate) {
+  const size_t lead = framesOf(KickInMix::kLeadSeconds, rate), half = framesOf(0.5 * window, rate);
+  std::vector<double> taper(2 * half + 1);
+  for (size_t i = 0; i < taper.size(); ++i)
+    taper[i] = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 1.0) /
+                                    static_cast<double>(taper.size() + 1));
+  std::vector<std::complex<double>> turned(x.size());
+  for (size_t i = 0; i < x.size(); ++i)
+    turned[i] = x[i] * std::polar(1.0, -2.0 * std::numbers::pi * hz * static_cast<double>(i) / rate);
+  std::vector<double> out;
+  for (double ms = 0.0;; ms += DipInMix::kStepMs) {
+    const size_t at = lead + framesOf(0.001 * ms, rate);
+    if (at + half >= x.size() || at - lead > room) return out;
+    std::complex<double> sum;
+    for (size_t k = 0; k < taper.size(); ++k) sum += taper[k] * turned[at - half + k];
+    out.push_back(dbFromAmplitude(std::abs(sum)));
+  }
+}
+
+// The highest stretch of 60 ms after it has settled.
+struct Steady {
+  double db = -1e9, spreadDb = 1e9;
+};
+Steady steadyOf(const std::vector<double>& db) {
+  const auto from = static_cast<size_t>(1000.0 * kSettledSeconds / DipInMix::kStepMs),
+             count = static_cast<size_t>(1000.0 * kSteadySeconds / DipInMix::kStepMs);
+  Steady out;
+  for (size_t i = from; i + count <= db.size(); ++i) {
+    const auto first = db.begin() + static_cast<ptrdiff_t>(i), last = first + static_cast<ptrdiff_t>(count);
+    const double mean = std::accumulate(first, last, 0.0) / static_cast<double>(count);
+    if (mean <= out.db) continue;
+    double squares = 0.0;
+    for (auto at = first; at != last; ++at) squares += std::pow(*at - mean, 2);
+    out = {mean, std::sqrt(squares / static_cast<double>(count))};
+  }
+  return out;
+}
+
+// Re its steady level; empty where it has none.
+std::vector<double> reSteady(std::vector<double> db) {
+  constexpr double kUneven = 1.5;
+  const Steady steady = steadyOf(db);
+  if (steady.spreadDb > kUneven) return {};
+  for (double& v : db) v -= steady.db;
+  return db;
+}
+
+std::vector<double> overFive(const std::vector<double>& db) {
+  std::vector<double> out = db;
+  for (size_t i = 2; i + 2 < db.size(); ++i)
+    out[i] = (db[i - 2] + db[i - 1] + db[i] + db[i + 1] + db[i + 2]) / 5.0;
+  return out;
+}
+
+struct Agreed {
+  std::vector<double> db;  // the median over hits
+  double spreadDb = 1e9;   // mean distance between the quarters of hits, over the dip
+  size_t hits = 0;
+};
+
+Agreed agreedOf(const std::vector<std::vector<double>>& all) {
+  constexpr double kFromMs = 20.0, kToMs = 160.0;
+  Agreed out;
+  out.hits = all.size();
+  double spread = 0.0, counted = 0.0;
+  for (size_t i = 0;; ++i) {
+    std::vector<double> column;
+    for (const auto& db : all)
+      if (i < db.size()) column.push_back(db[i]);
+    if (2 * column.size() < all.size() || column.empty()) break;
+    const double ms = static_cast<double>(i) * DipInMix::kStepMs;
+    if (ms >= kFromMs && ms <= kToMs)
+      spread += percentile(column, 0.75) - percentile(column, 0.25), counted += 1.0;
+    out.db.push_back(median(std::move(column)));
+  }
+  if (counted > 0.0) out.spreadDb = spread / counted;
+  return out;
+}
+
+}  // namespace
+
+std::optional<DipInMix> findDip(const LowEndParts& low, const KickInMix& kick, const std::stop_token& stop) {
+  constexpr double kFewestShare = 0.2, kMostSpread = 4.0, kRests = 22.0, kFromMs = 20.0, kToMs = 160.0,
+                   kBack = 0.5, kFlat = 1.5, kQuieter = 30.0;
+  constexpr size_t kFewest = 8;
+  const auto hits = bassAfterHits(low, kick);
+  std::array<std::vector<std::vector<double>>, kWindows.size()> levels;
+  for (size_t i = 0; i < hits.size(); ++i) {
+    if (stop.stop_requested()) return std::nullopt;
+    if (!(hits[i].hz > 0.0)) continue;
+    const auto bass = withoutKick(low.mid, hits, i, kick.lengthMs, low.rate);
+    if (bass.empty()) continue;
+    double loudest = -1e9;
+    for (size_t h = 0; h < kWindows.size(); ++h) {
+      const auto db =
+          levelAt(bass, hits[i].hz * static_cast<double>(h + 1), kWindows[h], hits[i].room, low.rate);
+      const double most = db.empty() ? -1e9 : *std::max_element(db.begin(), db.end());
+      loudest = std::max(loudest, most);
+      if (most < loudest - kQuieter) continue;
+      if (auto steady = reSteady(db); !steady.empty()) levels[h].push_back(std::move(steady));
+    }
+  }
+  Agreed best;
+  const auto fewest =
+      std::max<size_t>(kFewest, static_cast<size_t>(kFewestShare * static_cast<double>(hits.size())));
+  for (const auto& each : levels)
+    if (each.size() >= fewest)
+      if (Agreed agreed = agreedOf(each); agreed.spreadDb < best.spreadDb) best = std::move(agreed);
+  if (best.spreadDb > kMostSpread) return std::nullopt;
+  // Each hit's highest stretch is high by chance too: the hits' own median says what is steady.
+  const double steady = steadyOf(best.db).db;
+  for (double& v : best.db) v -= steady;
+  best.db = overFive(best.db);
+  const auto first = static_cast<size_t>(kFromMs / DipInMix::kStepMs),
+             last = std::min(best.db.size(), static_cast<size_t>(kToMs / DipInMix::kStepMs));
+  if (last <= first) return std::nullopt;
+  const auto deepest = std::min_element(best.db.begin() + static_cast<ptrdiff_t>(first),
+                                        best.db.begin() + static_cast<ptrdiff_t>(last));
+  if (*deepest < -kRests) return std::nullopt;
+  DipInMix out;
+  const double sure = kick.alike * std::clamp(1.0 - best.spreadDb / (2.0 * kMostSpread), 0.0, 1.0);
+  out.depthDb = {std::max(0.0, -*deepest), sure};
+  auto back = deepest;
+  while (back != best.db.end() && *back < -kBack) ++back;
+  if (out.depthDb.value > kFlat && back != best.db.end())
+    out.backMs = Told{static_cast<double>(back - best.db.begin()) * DipInMix::kStepMs, sure};
+  out.db = std::move(best.db);
+  return out;
 }
 
 }  // namespace heft

@@ -85,7 +85,7 @@ void addKick(SectionFacts& out, const SectionProfile& section) {
   const auto energy = lowEnergies(section.low);
   out.kickToBassDb = kickToBass(energy, kick);
   out.betweenDb = betweenHits(energy, kick);
-  if (const auto dip = findDip(section.low, kick)) out.dipDb = dip->depthDb, out.dipBackMs = dip->backMs;
+  out.dip = findDip(section.low, kick);
 }
 
 }  // namespace

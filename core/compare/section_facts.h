@@ -2,6 +2,7 @@
 /// Facts of a section, measured from its mix: what its kick and bass do to each other. Each with a confidence,
 /// and nothing where it cannot be told.
 
+#include "core/compare/dip_in_mix.h"
 #include "core/compare/kick_in_mix.h"
 #include "core/compare/section_profile.h"
 
@@ -14,11 +15,6 @@ struct NoteInMix {
   double cents = 0.0;  ///< its mean distance from that note
 };
 
-/// A figure and how sure it is, 0 to 1.
-struct Told {
-  double value = 0.0, confidence = 0.0;
-};
-
 struct SectionFacts {
   std::optional<KickInMix> kick;  ///< nothing without a kick
   std::optional<Told> regular;    ///< part of the hits on the most regular grid of sixteenths, 0 to 1
@@ -26,8 +22,8 @@ struct SectionFacts {
   bool kickLands = true;          ///< false: it is heard there and never settles
   std::optional<Told> kickStartHz;
   std::optional<Told> kickMs;
-  std::optional<Told> dipDb, dipBackMs;  ///< depth, dB (positive), and from the hit until it is back
-  std::vector<NoteInMix> bassNotes;      ///< most used first, each at least a twentieth
+  std::optional<DipInMix> dip;
+  std::vector<NoteInMix> bassNotes;  ///< most used first, each at least a twentieth
   std::optional<Told> kickToBassDb;  ///< energy below 120 Hz in the kick's body re as long a stretch after it
   std::optional<Told> betweenDb;     ///< level below 120 Hz between the hits re the section's own
   std::optional<double> lufs, plr, shareBelow120Db, monoBelowHz, lowCrestDb;
