@@ -44,6 +44,13 @@ struct KeyOptions {
 struct CompareOptions {
   std::string mix;
   std::vector<std::string> references;
+  std::string section, tempo;  ///< of the references
+  std::string by, ceiling, codec;
+  bool speakers = false;
+};
+struct ReferenceOptions {
+  std::vector<std::string> files;
+  std::string section, tempo, csv;
 };
 struct AlignOptions {
   std::string kick, bass;  ///< of a session: its folder, and nothing
@@ -86,6 +93,8 @@ Result<Json> tuneKit(const TuneOptions& o, const Common& common);
 /// Key and tempo, as measured and as the name says.
 Result<Json> keys(const KeyOptions& o);
 Result<Json> compare(const CompareOptions& o);
+/// What each track's kick and bass do, measured in its mix.
+Result<Json> reference(const ReferenceOptions& o, const Common& common);
 Result<Json> align(const AlignOptions& o);
 /// For a session: each hit, and the ways with their figures; applies the best one if asked.
 Result<Json> alignSession(const AlignOptions& o);

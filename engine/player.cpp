@@ -8,7 +8,14 @@ namespace heft {
 namespace {
 
 constexpr double kFadeSeconds = 0.020;
-constexpr double kLowsHz = 120.0;
+
+// A loop's frames are rounded once, at its end: in its own quarters it keeps time for hours.
+double quarterFrames(const LoopSnapshot& loop) {
+  constexpr double kGrain = 16.0;
+  const double frames = static_cast<double>(loop.frames);
+  const double quarters = std::round(kGrain * frames / loop.framesPerQuarter) / kGrain;
+  return quarters > 0.0 ? frames / quarters : loop.framesPerQuarter;
+}
 
 float raised(float x) {
   return 0.5f - 0.5f * std::cos(std::numbers::pi_v<float> * x);
@@ -33,13 +40,15 @@ Player::~Player() {
   delete pending_.exchange(nullptr);
   delete current_;
   delete next_;
+  delete listen_;
+  delete nextListen_;
+  delete reference_;
+  delete nextReference_;
 }
 
 void Player::setDeviceRate(double rate) {
   rate_ = rate;
   fadeFrames_ = static_cast<float>(kFadeSeconds * rate);
-  // Two second-order sections a channel, Butterworth each (fourth-order Linkwitz-Riley slope).
-  for (Biquad& b : lows_) b = Biquad(Biquad::lowPass(rate, kLowsHz, std::numbers::sqrt2 / 2.0));
 }
 
 void Player::setSnapshot(std::shared_ptr<const LoopSnapshot> snapshot) {
@@ -55,6 +64,15 @@ void Player::setSilenced(const SilencedLanes& lanes) {
 void Player::collect() {
   for (auto& slot : retired_) delete slot.exchange(nullptr);
   for (auto& slot : retiredLive_) delete slot.exchange(nullptr);
+  listens_.collect(), references_.collect();
+}
+
+void Player::setListen(const ListenTo& to) {
+  listens_.offer(std::make_unique<ListenChain>(to, rate_));
+}
+
+void Player::setReference(std::shared_ptr<const ReferenceSound> reference) {
+  references_.offer(std::make_unique<HeldReference>(std::move(reference)));
 }
 
 void Player::playLive(std::shared_ptr<const AudioBuffer> sound, float gain) {
@@ -124,7 +142,8 @@ bool Player::retire(Held* held) {
 void Player::takePending() {
   const auto sounds = [](const Held* held) { return held && *held && (*held)->frames > 0; };
   const auto takeOver = [&] {
-    if (next_ && (master_ == 0.0f || !sounds(current_) || !sounds(next_)) && retire(current_))
+    if (next_ && (master_ == 0.0f || onlyReference() || !sounds(current_) || !sounds(next_)) &&
+        retire(current_))
       current_ = std::exchange(next_, nullptr);
   };
   takeOver();
@@ -139,6 +158,7 @@ Player::Gains Player::wanted(const Held* held) const {
   if (!held || !*held) return out;
   const LoopSnapshot& snapshot = **held;
   const bool before = before_;
+  const float trim = beforeMatch_;
   HeardLanes heard = 0;
   for (size_t i = 0; i < snapshot.lanes; ++i) {
     bool silent = false;
@@ -149,7 +169,7 @@ Player::Gains Player::wanted(const Held* held) const {
   for (size_t i = 0; i < snapshot.lanes; ++i) {
     const float on = (heard >> i) & 1 ? 1.0f : 0.0f;
     out.after[i] = before ? 0.0f : on;
-    out.before[i] = before ? on * match[i] : 0.0f;
+    out.before[i] = before ? on * match[i] * trim : 0.0f;
   }
   return out;
 }
@@ -177,19 +197,60 @@ void Player::mix(const LoopSnapshot& s, const Gains& g, size_t frame, float& lef
 }
 
 void Player::listenTo(float& left, float& right) {
-  const Listen mode = listen_;
-  bool filters = false;
-  for (size_t i = 0; i < listenMix_.size(); ++i) {
-    const float goal = static_cast<size_t>(mode) == i ? 1.0f : 0.0f;
-    if (listenMix_[i] != goal) listenMix_[i] = toward(listenMix_[i], goal, fadeStep());
-    filters = filters || (i > 0 && listenMix_[i] != 0.0f);
+  const float l = left, r = right;
+  if (listen_) listen_->process(left, right);
+  if (!nextListen_) return;
+  float nextLeft = l, nextRight = r;
+  nextListen_->process(nextLeft, nextRight);
+  listenFade_ = std::min(1.0f, listenFade_ + fadeStep());
+  left += (nextLeft - left) * listenFade_, right += (nextRight - right) * listenFade_;
+  if (listenFade_ >= 1.0f && listens_.giveBack(listen_)) listen_ = std::exchange(nextListen_, nullptr);
+}
+
+// A change under way is finished first; at rest there is nothing that would finish it.
+void Player::takeReference() {
+  const auto finish = [&] {
+    if (nextListen_ && master_ == 0.0f && listens_.giveBack(listen_))
+      listen_ = std::exchange(nextListen_, nullptr);
+    if (nextReference_ && master_ == 0.0f && references_.giveBack(reference_)) {
+      reference_ = std::exchange(nextReference_, nullptr);
+      referenceFrame_ = nextReferenceFrame_;
+    }
+  };
+  finish();
+  if (!nextListen_ && (nextListen_ = listens_.take())) listenFade_ = 0.0f;
+  if (!nextReference_ && (nextReference_ = references_.take())) {
+    referenceFade_ = 0.0f;
+    const bool same =
+        isSound(reference_) && isSound(nextReference_) && (*reference_)->sound == (*nextReference_)->sound;
+    nextReferenceFrame_ = same                      ? referenceFrame_
+                          : isSound(nextReference_) ? referenceStart(*nextReference_)
+                                                    : 0.0;
+    // Back in the loop at the bar that the reference has come to.
+    if (isSound(reference_) && !isSound(nextReference_) && current_ && *current_ && frame_ >= 0.0) {
+      const LoopSnapshot& loop = **current_;
+      frame_ = std::fmod(std::round(quarters_ * quarterFrames(loop)),
+                         static_cast<double>(std::max<size_t>(1, loop.frames)));
+    }
   }
-  if (!filters) return;
-  const float l = left, r = right, mono = 0.5f * (l + r);
-  const auto lowLeft = static_cast<float>(lows_[1].process(lows_[0].process(l))),
-             lowRight = static_cast<float>(lows_[3].process(lows_[2].process(r)));
-  left = listenMix_[0] * l + listenMix_[1] * lowLeft + listenMix_[2] * mono;
-  right = listenMix_[0] * r + listenMix_[1] * lowRight + listenMix_[2] * mono;
+  finish();
+}
+
+double Player::referenceStart(const HeldReference& of) const {
+  if (!of->framesPerQuarter) return 0.0;
+  const double frames = static_cast<double>(std::max<size_t>(1, of->sound->frames()));
+  return std::fmod(std::round(std::max(0.0, quarters_) * *of->framesPerQuarter), frames);
+}
+
+void Player::mixReference(const HeldReference* held, double& frame, float& left, float& right) const {
+  left = right = 0.0f;
+  if (!isSound(held) || (*held)->sound->frames() == 0) return;
+  const AudioBuffer& sound = *(*held)->sound;
+  if (frame >= static_cast<double>(sound.frames())) frame = 0.0;
+  const auto at = static_cast<size_t>(frame);
+  left = referenceNow_ * sound.channels.front()[at];
+  right = referenceNow_ * sound.channels[sound.channelCount() > 1 ? 1 : 0][at];
+  frame += 1.0;
 }
 
 // Between one choice of lanes and another.
@@ -225,14 +286,55 @@ void Player::goOver(const LoopSnapshot& now, const Gains& later, float& left, fl
   frame_ = same;
 }
 
+// The loop's next frame.
+void Player::oneFrame(const Gains& later, float& left, float& right) {
+  const LoopSnapshot& now = **current_;
+  const Gains g = gainsNow(now.lanes);
+  if (frame_ >= static_cast<double>(now.frames)) frame_ = std::fmod(frame_, static_cast<double>(now.frames));
+  mix(now, g, static_cast<size_t>(frame_), left, right);
+  if (next_ && *next_ && (*next_)->frames > 0) goOver(now, later, left, right);
+}
+
+// Loop or reference, filtered as one listens, with the click.
+void Player::heardFrame(const Gains& later, float& left, float& right) {
+  const double loopQuarter = quarterFrames(**current_);
+  double quarter = loopQuarter;
+  referenceNow_ = toward(referenceNow_, referenceMatch_, fadeStep());
+  if (!onlyReference()) oneFrame(later, left, right);
+  float l = left, r = right;
+  if (isSound(reference_)) {
+    mixReference(reference_, referenceFrame_, l, r);
+    quarter = (*reference_)->framesPerQuarter.value_or(loopQuarter);
+  }
+  if (nextReference_) {
+    float nextLeft = left, nextRight = right;
+    if (isSound(nextReference_)) mixReference(nextReference_, nextReferenceFrame_, nextLeft, nextRight);
+    referenceFade_ = std::min(1.0f, referenceFade_ + fadeStep());
+    const float x = raised(referenceFade_);
+    l += (nextLeft - l) * x, r += (nextRight - r) * x;
+    if (referenceFade_ >= 1.0f && references_.giveBack(reference_)) {
+      reference_ = std::exchange(nextReference_, nullptr);
+      referenceFrame_ = nextReferenceFrame_;
+    }
+  }
+  left = l, right = r;
+  listenTo(left, right);
+  const float tick = clickGoesOn_ ? click() : 0.0f;
+  left += tick, right += tick;
+  frame_ += 1.0, quarters_ += 1.0 / quarter;
+  if (master_ < 1.0f) left *= raised(master_), right *= raised(master_);
+}
+
 void Player::process(float* out, size_t frames) {
   takePending();
+  takeReference();
   Order order = Order::Start;
   takeLive();
   if (order_.compare_exchange_strong(order, Order::Go)) {
     master_ = 1.0f;
     const bool there = current_ && *current_;
     frame_ = there ? -std::round(countIn_ * (*current_)->framesPerQuarter) : 0.0;
+    quarters_ = 0.0, referenceFrame_ = 0.0;
   }
   const float open = order == Order::Stop ? 0.0f : 1.0f;
   fadeGains();
@@ -245,25 +347,18 @@ void Player::process(float* out, size_t frames) {
       left = right = raised(master_) * click();
       frame_ += 1.0;
     } else if (current_ && *current_ && (*current_)->frames > 0 && master_ > 0.0f) {
-      const LoopSnapshot& now = **current_;
-      const Gains g = gainsNow(now.lanes);
-      if (frame_ >= static_cast<double>(now.frames))
-        frame_ = std::fmod(frame_, static_cast<double>(now.frames));
-      mix(now, g, static_cast<size_t>(frame_), left, right);
-      if (next_ && *next_ && (*next_)->frames > 0) goOver(now, later, left, right);
-      listenTo(left, right);
-      const float tick = clickGoesOn_ ? click() : 0.0f;
-      left += tick, right += tick;
-      frame_ += 1.0;
-      if (master_ < 1.0f) left *= raised(master_), right *= raised(master_);
+      heardFrame(later, left, right);
     }
     mixLive(leaving_, true, left, right);
     mixLive(live_, !liveHeld_, left, right);
     putOut(left, right, out + 2 * n);
   }
   meter_.publish();
-  if (current_ && *current_ && (*current_)->frames > 0)
-    position_ = std::fmod(frame_, static_cast<double>((*current_)->frames)) / (*current_)->framesPerQuarter;
+  if (!current_ || !*current_ || (*current_)->frames == 0) return;
+  const LoopSnapshot& loop = **current_;
+  const double quarters = static_cast<double>(loop.frames) / loop.framesPerQuarter;
+  position_ = onlyReference() ? std::fmod(quarters_, quarters)
+                              : std::fmod(frame_, static_cast<double>(loop.frames)) / loop.framesPerQuarter;
 }
 
 }  // namespace heft

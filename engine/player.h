@@ -10,13 +10,13 @@
 #include <atomic>
 #include <memory>
 
-#include "core/sound/filter.h"
+#include "engine/handed.h"
+#include "engine/listening.h"
 #include "engine/output_meter.h"
+#include "engine/reference_sound.h"
 #include "engine/snapshot.h"
 
 namespace heft {
-
-enum class Listen { Full, LowsOnly, Mono };
 
 class Player {
  public:
@@ -34,7 +34,13 @@ class Player {
   /// Lanes by id (level_match.h); unknown ids are ignored.
   void setSilenced(const SilencedLanes& lanes);
   void setBefore(bool before) { before_ = before; }
-  void setListen(Listen listen) { listen_ = listen; }
+  /// Filters everything that is heard, reference and loop alike. Allocates.
+  void setListen(const ListenTo& to);
+  /// What is heard instead of the loop; null: the loop. Where the tempo of both is known the bars go on, else
+  /// the section starts at its beginning.
+  void setReference(std::shared_ptr<const ReferenceSound> reference);
+  /// Gains that match Before, beyond its snapshot's, and the reference to Now; amplitudes.
+  void setMatch(float before, float reference) { beforeMatch_ = before, referenceMatch_ = reference; }
   /// Monitor gain, an amplitude; fades within 20 ms. Meters are ahead of it.
   void setOutputGain(float gain) { outputGain_ = gain; }
   /// The highest level since the last call, between samples too, before the monitor gain.
@@ -70,6 +76,15 @@ class Player {
   void goOver(const LoopSnapshot& now, const Gains& later, float& left, float& right);
   void mix(const LoopSnapshot& snapshot, const Gains& gains, size_t frame, float& left, float& right) const;
   void listenTo(float& left, float& right);
+  using HeldReference = std::shared_ptr<const ReferenceSound>;
+  void takeReference();
+  static bool isSound(const HeldReference* held) { return held && *held && (*held)->sound; }
+  /// Nothing of the loop is heard.
+  bool onlyReference() const { return isSound(reference_) && !nextReference_; }
+  double referenceStart(const HeldReference& of) const;
+  void mixReference(const HeldReference* held, double& frame, float& left, float& right) const;
+  void oneFrame(const Gains& later, float& left, float& right);
+  void heardFrame(const Gains& later, float& left, float& right);
   float fadeStep() const { return 1.0f / fadeFrames_; }
   /// One note played by the callback.
   struct Live {
@@ -103,7 +118,9 @@ class Player {
   /// Ids of lanes that are silenced; kNoLane where a place is free.
   static constexpr int kNoLane = -1000;
   std::array<std::atomic<int>, kMostLanes> silenced_;
-  std::atomic<Listen> listen_{Listen::Full};
+  Handed<ListenChain> listens_;
+  Handed<HeldReference> references_;
+  std::atomic<float> beforeMatch_{1.0f}, referenceMatch_{1.0f};
   std::atomic<double> position_{0.0};
 
   // Only the device thread touches what follows.
@@ -116,8 +133,14 @@ class Player {
   float master_ = 0.0f;
   Gains from_{}, to_{};
   float gainFade_ = 1.0f;
-  std::array<float, 3> listenMix_{1.0f, 0.0f, 0.0f};
-  std::array<Biquad, 4> lows_;
+  ListenChain* listen_ = nullptr;
+  ListenChain* nextListen_ = nullptr;
+  float listenFade_ = 1.0f;
+  HeldReference* reference_ = nullptr;
+  HeldReference* nextReference_ = nullptr;
+  float referenceFade_ = 1.0f, referenceNow_ = 1.0f;
+  double referenceFrame_ = 0.0, nextReferenceFrame_ = 0.0;
+  double quarters_ = 0.0;  // since the start, in the time of what is heard
   float outputNow_ = 1.0f;
   OutputMeter meter_;
   Live* live_ = nullptr;

@@ -76,7 +76,7 @@ AudioBuffer lowHit(double hz, double seconds, double startPhase) {
   return out;
 }
 
-AudioBuffer backing(double tempoBpm, int quarters) {
+AudioBuffer backing(double tempoBpm, int quarters, int up) {
   const double beat = 60.0 / tempoBpm;
   const auto frames = static_cast<size_t>(std::lround(quarters * beat * kRate));
   AudioBuffer out(kRate, 2, frames);
@@ -84,7 +84,7 @@ AudioBuffer backing(double tempoBpm, int quarters) {
   // Whole cycles over the loop, so that the drone meets itself.
   const double length = static_cast<double>(frames) / kRate;
   for (int midi : {57, 60, 64, 69, 71}) {
-    const double cycles = std::round(hzFromMidi(midi) * length), other = cycles + 1.0;
+    const double cycles = std::round(hzFromMidi(midi + up) * length), other = cycles + 1.0;
     for (size_t i = 0; i < frames; ++i) {
       const double x = static_cast<double>(i) / static_cast<double>(frames);
       const double swell = 0.75 + 0.25 * std::cos(kTwoPi * (2.0 * x - 0.1));

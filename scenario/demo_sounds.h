@@ -12,6 +12,6 @@ AudioBuffer kick(double landingHz, double tailMs);
 /// A long driven low hit with a short dive at its start. `startPhase` in radians.
 AudioBuffer lowHit(double hz, double seconds, double startPhase);
 /// Two bars of salt-pan percussion and a drone chord in A minor without lows, stereo.
-AudioBuffer backing(double tempoBpm, int quarters);
+AudioBuffer backing(double tempoBpm, int quarters, int up = 0);
 
 }  // namespace heft::demo

@@ -60,24 +60,60 @@ Result<Session> mended(Session s, const Assets& assets) {
   return s;
 }
 
-// A made-up track: the mended pair and backing in other proportions, coloured a little, over eight bars.
-Result<AudioBuffer> referenceTrack(Session s, const Assets& assets, double kickDb, double bassDb,
-                                   double backingDb, double bellHz, double bellDb) {
-  s.kick().layers.front().levelDb += kickDb;
-  s.bass().layers.front().levelDb += bassDb;
-  s.backing.levelDb += backingDb;
-  StepCache cache;
-  auto stems = render(s, assets, cache);
-  if (!stems) return Fail(stems.error());
-  const AudioBuffer loop = stems->sum.toBuffer(kRate);
+// A made-up track, after the mended session.
+struct Track {
+  const char* name;
+  double tempo;
+  int up;  // semitones above A minor
+  double kickDb, bassDb, backingDb, bellHz, bellDb;
+};
+constexpr Track kTracks[] = {{"Brine.flac", 120.0, 0, 0.6, -0.5, 0.3, 48.0, 0.8},
+                             {"Night Pump.flac", 124.0, 2, -0.5, 0.6, -0.4, 95.0, 1.2},
+                             {"Salt Heap.flac", 118.0, 0, 0.0, 0.0, 0.2, 180.0, -1.5}};
+constexpr int kIntroBars = 4, kSectionBars = 8;
+
+void append(AudioBuffer& out, const AudioBuffer& more, double gain) {
+  for (size_t c = 0; c < 2; ++c)
+    for (const float x : more.channels[std::min(c, more.channelCount() - 1)])
+      out.channels[c].push_back(static_cast<float>(gain * static_cast<double>(x)));
+}
+
+// The backing alone, then the bass over four chords, twice, then the backing again; coloured a little.
+Result<AudioBuffer> referenceTrack(Session s, Assets assets, const Track& track) {
+  const AudioBuffer rest = backing(track.tempo, 8, track.up);
+  auto ref = addSound(assets, rest, "rest.flac", SampleFormat::Flac24);
+  if (!ref) return Fail(ref.error());
+  s.track.tempoBpm = track.tempo;
+  s.backing.asset = *ref, s.backing.levelDb += track.backingDb;
+  s.kick().layers.front().levelDb += track.kickDb;
+  s.bass().layers.front().levelDb += track.bassDb;
+  if (Recorded* kick = s.kick().layers.front().recorded(); kick && kick->targetMidi)
+    *kick->targetMidi += track.up;
   AudioBuffer out(kRate, 2, 0);
-  const double gain = 0.8 / peakOf(loop), bell = amplitudeFromDb(bellDb) - 1.0;
-  for (size_t c = 0; c < 2; ++c) {
-    Biquad low(Biquad::lowPass(kRate, bellHz * 1.4, 0.6)), high(Biquad::highPass(kRate, bellHz / 1.4, 0.6));
-    const auto& source = loop.channels[std::min(c, loop.channelCount() - 1)];
-    for (int turn = 0; turn < 4; ++turn)
-      for (float x : source)
-        out.channels[c].push_back(static_cast<float>(0.85 * gain * (x + bell * high.process(low.process(x)))));
+  const double alone = amplitudeFromDb(s.backing.levelDb);
+  for (int bar = 0; bar < kIntroBars; bar += 2) append(out, rest, alone);
+  StepCache cache;
+  std::vector<AudioBuffer> chords;
+  double peak = 0.0;
+  for (const int chord : {0, 3, 0, 0}) {
+    Session here = s;
+    for (Note& n : here.bass().notes) n.midi += track.up + chord;
+    auto stems = render(here, assets, cache);
+    if (!stems) return Fail(stems.error());
+    chords.push_back(stems->sum.toBuffer(kRate));
+    peak = std::max(peak, peakOf(chords.back()));
+  }
+  for (int turn = 0; turn < 2; ++turn)
+    for (const AudioBuffer& chord : chords) append(out, chord, 1.0);
+  append(out, rest, alone);
+  const double gain = 0.8 / peak, bell = amplitudeFromDb(track.bellDb) - 1.0;
+  for (auto& channel : out.channels) {
+    Biquad low(Biquad::lowPass(kRate, track.bellHz * 1.4, 0.6)),
+        high(Biquad::highPass(kRate, track.bellHz / 1.4, 0.6));
+    for (float& v : channel) {
+      const double x = v;
+      v = static_cast<float>(0.85 * gain * (x + bell * high.process(low.process(x))));
+    }
   }
   return out;
 }
@@ -85,18 +121,17 @@ Result<AudioBuffer> referenceTrack(Session s, const Assets& assets, double kickD
 Result<void> addReferences(Demo& demo) {
   auto goal = mended(demo.session, demo.assets);
   if (!goal) return Fail(goal.error());
-  struct Row {
-    const char* name;
-    double kickDb, bassDb, backingDb, bellHz, bellDb;
-  };
-  for (const Row& r :
-       {Row{"Brine.flac", 0.6, -0.5, 0.3, 48.0, 0.8}, Row{"Night Pump.flac", -0.5, 0.6, -0.4, 95.0, 1.2},
-        Row{"Salt Heap.flac", 0.0, 0.0, 0.2, 180.0, -1.5}}) {
-    auto track = referenceTrack(*goal, demo.assets, r.kickDb, r.bassDb, r.backingDb, r.bellHz, r.bellDb);
+  for (const Track& t : kTracks) {
+    auto track = referenceTrack(*goal, demo.assets, t);
     if (!track) return Fail(track.error());
-    auto ref = addSound(demo.assets, *track, r.name, SampleFormat::Flac24);
+    auto ref = addSound(demo.assets, *track, t.name, SampleFormat::Flac24);
     if (!ref) return Fail(ref.error());
-    demo.session.references.push_back({*ref});
+    const double bar = 240.0 / t.tempo, from = kIntroBars * bar;
+    Reference reference{.asset = *ref};
+    reference.sections = {{"drop", from, from + kSectionBars * bar}};
+    reference.tempoBpm = t.tempo, reference.firstBeatSeconds = 0.0;
+    reference.key = Key{(9 + t.up + 12) % 12, Mode::Minor};
+    demo.session.references.push_back(reference);
   }
   return {};
 }

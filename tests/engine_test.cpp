@@ -143,7 +143,7 @@ TEST(Player, NeverTouchesTheHeapInTheCallback) {
   long calls = 0;
   for (int i = 0; i < 400; ++i) {
     if (i % 50 == 10) player.setSnapshot(i % 100 == 10 ? b.snapshot : a.snapshot);
-    if (i % 50 == 20) player.setListen(static_cast<Listen>(i / 50 % 3));
+    if (i % 50 == 20) player.setListen({static_cast<ListenKind>(i / 50 % 9)});
     if (i % 50 == 30) player.setBefore(i % 100 == 30);
     if (i % 50 == 40) player.setSilenced(i % 100 == 40 ? SilencedLanes{} : SilencedLanes{1});
     if (i % 25 == 3) player.playLive(tone, 0.5f);
@@ -189,7 +189,7 @@ TEST(Player, OrdersFromAnotherThreadLeaveTheSoundWhole) {
         player.setSilenced(random() % 2 ? SilencedLanes{} : SilencedLanes{1});
         break;
       case 5:
-        player.setListen(static_cast<Listen>(random() % 3));
+        player.setListen({static_cast<ListenKind>(random() % 3)});
         break;
       case 6:
         random() % 2 ? player.playLive(note, 1.0f) : player.releaseLive();
@@ -220,7 +220,7 @@ TEST(Player, ChangesFadeWithoutAClick) {
   EXPECT_LT(tried([](Player& p) { p.setSnapshot(toneSnapshot(0.5, std::numbers::pi)); }), -36);
   EXPECT_LT(tried([](Player& p) { p.setSilenced(false ? SilencedLanes{} : SilencedLanes{1}); }), -36);
   EXPECT_LT(tried([](Player& p) { p.stop(); }), -36);
-  EXPECT_LT(tried([](Player& p) { p.setListen(Listen::Mono); }), -50);
+  EXPECT_LT(tried([](Player& p) { p.setListen({ListenKind::Mono}); }), -50);
 }
 
 TEST(Player, ASwapKeepsTheMusicalPositionAcrossATempoEdit) {
@@ -296,12 +296,12 @@ TEST(Player, LowsOnlyAndMonoDoWhatTheySay) {
   const auto r = renderedOf(theDemo().session);
   Player player;
   player.setSnapshot(r.snapshot);
-  player.setListen(Listen::Mono);
+  player.setListen({ListenKind::Mono});
   player.play();
   played(player, 4800);
   const auto out = played(player, 20000);
   for (size_t i = 0; i < out.size(); i += 2) ASSERT_EQ(out[i], out[i + 1]);
-  player.setListen(Listen::LowsOnly);
+  player.setListen({ListenKind::LowsOnly});
   played(player, 9600);
   const auto low = leftOf(played(player, 96000));
   const auto high = [&] {

@@ -134,7 +134,7 @@ void Document::loadReference(const QString& path) {
     for (const SectionRef& section : sectionsOf(with)) measureSection(section, alone, *cache);
     return Read{std::move(*loaded), std::move(*track)};
   };
-  jobs_.start("Measuring " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
+  jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
               [this, path](Result<Read> read) {
                 if (!read) return fail(QString::fromStdString(read.error().sentence()));
                 if (read->loaded.wholeSeconds) Q_EMIT longReference(path, *read->loaded.wholeSeconds);

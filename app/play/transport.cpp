@@ -150,6 +150,9 @@ void Transport::started(std::shared_ptr<AudioDevice> device) {
     device = openSimulated(player_, qEnvironmentVariable("HEFT_CAPTURE").toStdString());
   }
   device_ = std::move(device);
+  // Filters are made for a rate.
+  player_.setListen(listen_);
+  Q_EMIT heardChanged();
   if (alone_)
     playAlone();
   else
@@ -199,11 +202,17 @@ void Transport::setBefore(bool before) {
   Q_EMIT stateChanged();
 }
 
-void Transport::setListen(Listen listen) {
+void Transport::setListen(const ListenTo& listen) {
   if (listen == listen_) return;
   listen_ = listen;
   player_.setListen(listen);
+  Q_EMIT heardChanged();
   Q_EMIT stateChanged();
+}
+
+void Transport::setMatch(double beforeDb, double referenceDb) {
+  player_.setMatch(static_cast<float>(amplitudeFromDb(beforeDb)),
+                   static_cast<float>(amplitudeFromDb(referenceDb)));
 }
 
 void Transport::setSolo(int lane, bool on) {
@@ -229,8 +238,10 @@ void Transport::applyHeard() {
     for (const Part& part : document_.session().parts)
       if (!solo_.contains(part.id)) silenced.insert(part.id);
   }
+  silenced_ = silenced;
   player_.setSilenced(silenced);
   document_.setSilenced(silenced);
+  Q_EMIT heardChanged();
   Q_EMIT stateChanged();
 }
 

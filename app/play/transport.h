@@ -36,8 +36,14 @@ class Transport : public QObject {
 
   bool isBefore() const { return before_; }
   void setBefore(bool before);
-  Listen listen() const { return listen_; }
-  void setListen(Listen listen);
+  const ListenTo& listen() const { return listen_; }
+  void setListen(const ListenTo& listen);
+  /// What is heard instead of the loop; null: the loop. ReferenceEar decides it.
+  void setReference(std::shared_ptr<const ReferenceSound> reference) { player_.setReference(std::move(reference)); }
+  /// Gains in dB that match Before and the reference to Now.
+  void setMatch(double beforeDb, double referenceDb);
+  /// Lanes that are not heard.
+  const SilencedLanes& silenced() const { return silenced_; }
   bool isSolo(int lane) const { return solo_.contains(lane); }
   bool isMuted(int lane) const { return muted_.contains(lane); }
   void setSolo(int lane, bool on);
@@ -74,6 +80,7 @@ class Transport : public QObject {
  Q_SIGNALS:
   void stateChanged();
   void moved();  ///< the playhead, while playing
+  void heardChanged();  ///< lanes, what one listens with, or the device's rate
   void told(const QString& sentence);
 
  private:
@@ -101,7 +108,8 @@ class Transport : public QObject {
   bool simulated_ = false, before_ = false, opening_ = false;
   double outputDb_ = kSafeDb, previewDb_ = 0.0, clickDb_ = -10.0;
   bool clickGoesOn_ = true, taking_ = false;
-  Listen listen_ = Listen::Full;
+  ListenTo listen_;
+  SilencedLanes silenced_;
   std::set<int> solo_, muted_;
 };
 

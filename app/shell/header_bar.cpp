@@ -21,7 +21,14 @@ namespace {
 constexpr int kHeardWidth = 132, kHeardPadding = 28;
 constexpr int kRoomForHeard = 1260;  // narrower, the Before button shows what is heard
 
-const QStringList kListen = {"full", "lows only", "mono"};
+QStringList listenChoices(ListenTo to) {
+  QStringList out;
+  for (int i = 0; i < kListenKinds; ++i) {
+    to.kind = static_cast<ListenKind>(i);
+    out << QString::fromStdString(listenText(to));
+  }
+  return out;
+}
 
 QString loopText(const Track& t) {
   if (t.loopBeats % t.beatsPerBar == 0) {
@@ -44,8 +51,8 @@ std::optional<int> parseLoop(const QString& text, const Track& t) {
 
 }  // namespace
 
-HeaderBar::HeaderBar(Document& document, Transport& transport, QWidget* parent)
-    : QWidget(parent), document_(document), transport_(transport) {
+HeaderBar::HeaderBar(Document& document, Transport& transport, ReferenceEar& ear, QWidget* parent)
+    : QWidget(parent), document_(document), transport_(transport), ear_(ear) {
   setFixedHeight(52);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(16, 0, 16, 0);
@@ -68,6 +75,7 @@ HeaderBar::HeaderBar(Document& document, Transport& transport, QWidget* parent)
   connect(&document_, &Document::studied, this, &HeaderBar::refresh);
   connect(&transport_, &Transport::stateChanged, this, &HeaderBar::refresh);
   connect(&transport_, &Transport::moved, this, &HeaderBar::refreshPosition);
+  connect(&ear_, &ReferenceEar::changed, this, &HeaderBar::refreshHeard);
   refresh();
 }
 
@@ -203,13 +211,18 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
 
 // Monitoring and output.
 void HeaderBar::buildListening(QHBoxLayout* row) {
-  auto* listen =
-      new ValueField({.name = "Listen",
-                      .tip = "Solo or filter what you hear; the session stays the same",
-                      .text = [this] { return "Listen: " + kListen[static_cast<int>(transport_.listen())]; },
-                      .choices = [] { return kListen; },
-                      .choose = [this](int i) { transport_.setListen(static_cast<Listen>(i)); },
-                      .width = 98});
+  auto* listen = new ValueField(
+      {.name = "Listen",
+       .tip = "Solo or filter what you hear; the session stays the same",
+       .text = [this] { return "Listen: " + QString::fromStdString(listenText(transport_.listen())); },
+       .choices = [this] { return listenChoices(transport_.listen()); },
+       .choose =
+           [this](int i) {
+             ListenTo to = transport_.listen();
+             to.kind = static_cast<ListenKind>(i);
+             transport_.setListen(to);
+           },
+       .width = 98});
   auto* device = new ValueField(
       {.name = "Output device",
        .tip = "Audio output",
@@ -241,23 +254,7 @@ void HeaderBar::buildListening(QHBoxLayout* row) {
 void HeaderBar::refresh() {
   for (ValueField* field : fields_) field->refresh();
   play_->setText(transport_.isPlaying() ? "Stop" : "Play");
-  const QString name = QString::fromStdString(document_.before().name);
-  const bool other = transport_.isBefore() && !name.isEmpty() && !name.startsWith("Before");
-  const bool roomy = width() >= kRoomForHeard;
-  const auto elided = [&name](int room) {
-    return QFontMetrics(bodyFont(true))
-        .elidedText(name, Qt::ElideRight, room - kHeardPadding)
-        .replace("&", "&&");
-  };
-  before_->setChecked(transport_.isBefore() && (!other || !roomy));
-  before_->setText(transport_.isBefore() && !name.isEmpty() && (!other || !roomy) ? elided(before_->width())
-                                                                                  : QString("Before"));
-  heard_->setFixedWidth(roomy ? kHeardWidth : 0);
-  heard_->setText(elided(kHeardWidth));
-  heard_->setAccessibleName("Heard: " + name);
-  heard_->setToolTip("Playing " + name + ", level matched. Click to hear the loop as it is now");
-  heard_->setChecked(other), heard_->setVisible(other && roomy);
-  after_->setChecked(!transport_.isBefore());
+  refreshHeard();
   const Study* s = document_.study();
   if (s && !s->empty)
     meter_->setText((s->sum.integratedLufs
@@ -267,6 +264,29 @@ void HeaderBar::refresh() {
   else
     meter_->setText("");
   refreshPosition();
+}
+
+// Before, Now, or what is heard instead of both: a reference, or another edit.
+void HeaderBar::refreshHeard() {
+  const bool reference = ear_.heard() || ear_.isHidden();
+  const QString name = reference ? ear_.heardName() : QString::fromStdString(document_.before().name);
+  const bool before = transport_.isBefore() && !reference;
+  const bool other = reference || (before && !name.isEmpty() && !name.startsWith("Before"));
+  const bool roomy = width() >= kRoomForHeard;
+  const auto elided = [&name](int room) {
+    return QFontMetrics(bodyFont(true))
+        .elidedText(name, Qt::ElideRight, room - kHeardPadding)
+        .replace("&", "&&");
+  };
+  before_->setChecked((before || other) && (!other || !roomy));
+  before_->setText((before || other) && !name.isEmpty() && (!other || !roomy) ? elided(before_->width())
+                                                                              : QString("Before"));
+  heard_->setFixedWidth(roomy ? kHeardWidth : 0);
+  heard_->setText(elided(kHeardWidth));
+  heard_->setAccessibleName("Heard: " + name);
+  heard_->setToolTip("Playing " + name + ", level matched. Click to hear the loop as it is now");
+  heard_->setChecked(other), heard_->setVisible(other && roomy);
+  after_->setChecked(!before && !other);
 }
 
 void HeaderBar::refreshPosition() {

@@ -3,6 +3,7 @@
 
 #include <QWidget>
 
+#include "app/play/reference_ear.h"
 #include "app/play/transport.h"
 #include "app/widgets/value_field.h"
 
@@ -15,7 +16,7 @@ namespace heft::app {
 class HeaderBar : public QWidget {
   Q_OBJECT
  public:
-  HeaderBar(Document& document, Transport& transport, QWidget* parent = nullptr);
+  HeaderBar(Document& document, Transport& transport, ReferenceEar& ear, QWidget* parent = nullptr);
   void refresh();
 
  Q_SIGNALS:
@@ -32,8 +33,10 @@ class HeaderBar : public QWidget {
   void buildTransport(QHBoxLayout* row);
   void buildListening(QHBoxLayout* row);
   void refreshPosition();
+  void refreshHeard();
   Document& document_;
   Transport& transport_;
+  ReferenceEar& ear_;
   std::vector<ValueField*> fields_;
   QPushButton *play_, *before_, *after_;
   QPushButton* heard_;  ///< a target, a way, a version: auditioned instead of both

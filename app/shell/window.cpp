@@ -84,12 +84,13 @@ Window::Window(const QString& libraryIndex, std::shared_ptr<StepCache> cache) : 
 }
 
 void Window::buildHeader(QVBoxLayout* column) {
-  auto* header = new HeaderBar(document_, transport_);
+  auto* header = new HeaderBar(document_, transport_, ear_);
   header_ = header;
   column->addWidget(header);
   connect(header, &HeaderBar::beforeAsked, this, [this](bool before) {
     heard_ = Heard::Stage;
     if (before) document_.setBefore(beforeStage());
+    ear_.setHidden(false), ear_.hear(std::nullopt);
     transport_.setBefore(before);
   });
 }
@@ -148,7 +149,7 @@ void Window::layOut() {
 void Window::buildPages() {
   pages_ = {new SoundsPage(document_, selection_),  new TunePage(document_, selection_),
             new AlignPage(document_, selection_),   new DuckPage(document_, selection_),
-            new ComparePage(document_, selection_), new ExportPage(document_, selection_)};
+            new ComparePage(document_, selection_, ear_), new ExportPage(document_, selection_)};
   auto* sounds = static_cast<SoundsPage*>(pages_[0]);
   connectWays();
   connectFirstSteps(sounds->firstSteps());
@@ -273,8 +274,9 @@ Edit Window::beforeStage() const {
 void Window::toggleBefore(Heard kind, const std::optional<Edit>& before) {
   if (!before) return;
   const bool same = heard_ == kind && (kind != Heard::Other || document_.before().name == before->name);
-  const bool on = !transport_.isBefore() || !same;
+  const bool on = !transport_.isBefore() || !same || ear_.heard();
   heard_ = kind;
+  ear_.hear(std::nullopt);
   if (on) document_.setBefore(*before);
   transport_.setBefore(on);
 }

@@ -9,6 +9,7 @@
 #include "app/document/document.h"
 #include "app/loop/loop_strip.h"
 #include "app/play/play_in.h"
+#include "app/play/reference_ear.h"
 #include "app/play/teacher.h"
 #include "app/play/transport.h"
 #include "app/stages/stage_page.h"
@@ -42,6 +43,7 @@ class Window : public QMainWindow {
 
   Document& document() { return document_; }
   Transport& transport() { return transport_; }
+  ReferenceEar& ear() { return ear_; }
   Selection& selection() { return selection_; }
   PlayIn& playIn() { return playIn_; }
   Teacher& teacher() { return *teacher_; }
@@ -124,6 +126,7 @@ class Window : public QMainWindow {
 
   Document document_;
   Transport transport_{document_};
+  ReferenceEar ear_{document_, transport_};
   Selection selection_;
   PlayIn playIn_{document_, transport_};
   Teacher* teacher_ = new Teacher(document_, playIn_, this);

@@ -255,6 +255,9 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
     case Qt::Key_O:
       transport_.swapDevices();
       return true;
+    case Qt::Key_R:
+      ear_.flip();
+      return true;
     case Qt::Key_J:
       transport_.setSolo(document_.session().bass().id, !transport_.isSolo(document_.session().bass().id));
       return true;

@@ -1,309 +1,242 @@
 #include "app/stages/compare_page.h"
 
 #include <QDragEnterEvent>
-#include <QMenu>
+#include <QKeyEvent>
 #include <QMimeData>
 #include <QPushButton>
+#include <QStackedWidget>
+#include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
-#include <numeric>
 
+#include "app/compare/bar_picture.h"
+#include "app/compare/facts_picture.h"
+#include "app/compare/floor_picture.h"
+#include "app/compare/note_picture.h"
+#include "app/compare/reference_table.h"
+#include "app/compare/sections_picture.h"
+#include "app/compare/width_picture.h"
 #include "app/files/file_choice.h"
 #include "app/theme/theme.h"
-#include "core/ledger/compare_curves.h"
+#include "app/widgets/tab_row.h"
 #include "core/ledger/ledger.h"
+#include "core/session/edits/references.h"
 #include "core/session/edits/track.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
 namespace {
 
-constexpr double kLeastRange = 9.0, kMostRange = 24.0;
+const QStringList kViews = {"Median", "Spectrum", "By note", "Over the bar", "Width", "Facts", "Sections"};
+
+Result<double> numberOf(const QString& words) {
+  const auto number = parseNumber(words.trimmed().toStdString());
+  return number ? Result<double>(*number) : Result<double>(badUsage("Write a number"));
+}
 
 }  // namespace
 
-FloorPicture::FloorPicture(Document& document, Selection& selection)
-    : Picture(document, selection, "The floor") {
-  setToolTip("Sum against references, 20 to 500 Hz, level matched. Flat line: reference median");
-}
-
-FloorPicture::Areas FloorPicture::areas(const Study& s, const std::vector<CompareCurve>& curves) const {
-  Areas out;
-  const double left = 64, right = width() - 16.0;
-  // Missing references are named above the plot: no words over the curves.
-  out.plot = QRectF(QPointF(left, missing(s).isEmpty() ? 24 : 46), QPointF(right, height() - 92.0));
-  out.hz = {20.0, 500.0, left, right, true};
-  out.level = levelAxis(s, curves);
-  out.level.pixelFrom = out.plot.bottom(), out.level.pixelTo = out.plot.top();
-  out.bandY = out.plot.bottom() + 42;
-  return out;
-}
-
-// Single parts fade outside their own bands: only levels above the floor count.
-Axis FloorPicture::levelAxis(const Study& s, const std::vector<CompareCurve>& curves) const {
-  double most = -300.0, least = 300.0;
-  for (const CompareCurve& c : curves) {
-    const auto [low, high] = std::minmax_element(c.db.begin(), c.db.end());
-    most = std::max(most, *high);
-    if (c.of == CompareCurve::Of::Sum || c.of == CompareCurve::Of::Reference) least = std::min(least, *low);
-  }
-  if (!floorShown(s)) return {-48.0, 0.0, 0.0, 1.0};
-  const double range = std::clamp(std::ceil(std::max(most, -least) / 3.0) * 3.0, kLeastRange, kMostRange);
-  return {-range, range, 0.0, 1.0};
-}
-
-void FloorPicture::drawGrid(QPainter& p, const Areas& a) const {
-  const Theme& t = theme();
-  const Key& key = track().key;
-  p.setFont(axisFont());
-  for (int midi = 15; midi <= 72; ++midi) {
-    const double hz = hzFromMidi(midi, track().notes.a4Hz);
-    if (!key.contains(midi) || !a.hz.holds(hz)) continue;
-    const bool tonic = key.isTonic(midi), fifth = key.isFifth(midi);
-    const double x = std::round(a.hz.pixel(hz)) + 0.5;
-    p.setPen(QPen(tonic ? withAlpha(t.muted, 0.6) : t.rule, 1.0));
-    p.drawLine(QPointF(x, a.plot.top()), QPointF(x, a.plot.bottom()));
-    if (!tonic && !fifth) continue;
-    p.setFont(axisFont(tonic));
-    drawLabel(p, QPointF(x, 4), Qt::AlignHCenter | Qt::AlignTop,
-              QString::fromStdString(noteName(midi, track().notes)), tonic ? t.ink : t.muted,
-              QColor(0, 0, 0, 0));
-  }
-  p.setFont(axisFont());
-  const double step = a.level.to > 12.0 ? 6.0 : a.level.to > 1.0 ? 3.0 : 12.0;
-  for (double db = std::ceil(a.level.from / step) * step; db <= a.level.to + 0.01; db += step) {
-    const double y = std::round(a.level.pixel(db)) + 0.5;
-    p.setPen(QPen(t.rule, 1.0, Qt::DotLine));
-    p.drawLine(QPointF(a.plot.left(), y), QPointF(a.plot.right(), y));
-    drawLabel(p, QPointF(a.plot.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter,
-              (db > 0 && a.level.to > 1 ? "+" : "") + QString::number(db) + (db == 0 ? " dB" : ""), t.muted,
-              QColor(0, 0, 0, 0));
-  }
-  drawTicksBelow(p, a.hz, a.plot.bottom(), {20, 40, 60, 90, 120, 180, 250, 500},
-                 [](double v) { return QString::number(v) + " Hz"; });
-}
-
-void FloorPicture::drawLeaving(QPainter& p, const Areas& a, const CompareCurve& curve) const {
-  const auto& hz = profileHz();
-  auto side = [&](double db) { return db > a.level.to ? 1 : db < a.level.from ? -1 : 0; };
-  for (size_t i = 0; i < hz.size();) {
-    size_t end = i + 1;
-    while (end < hz.size() && side(curve.db[end]) == side(curve.db[i])) ++end;
-    if (const int out = side(curve.db[i])) {
-      const double y = out > 0 ? a.plot.top() + 1.0 : a.plot.bottom() - 1.0;
-      p.drawLine(QPointF(a.hz.pixel(hz[i]), y), QPointF(a.hz.pixel(hz[end - 1]), y));
-    }
-    i = end;
-  }
-}
-
-void FloorPicture::drawCurves(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves,
-                              bool floor) const {
-  const Theme& t = theme();
-  const auto& hz = profileHz();
-  auto line = [&](const CompareCurve& curve) {
-    QPolygonF out;
-    for (size_t i = 0; i < hz.size(); ++i)
-      out << QPointF(a.hz.pixel(hz[i]),
-                     a.level.pixel(std::clamp(curve.db[i], a.level.from - 30, a.level.to + 30)));
-    return out;
-  };
-  auto penOf = [&](CompareCurve::Of of) {
-    return of == CompareCurve::Of::Reference ? QPen(t.reference, 1.0)
-           : of == CompareCurve::Of::Sum     ? QPen(t.ink, 2.0)
-           : of == CompareCurve::Of::Part    ? dataPen(t.muted)
-                                             : dataPen(of == CompareCurve::Of::Kick ? t.kick : t.bass);
-  };
-  p.save();
-  p.setRenderHint(QPainter::Antialiasing);
-  p.setClipRect(a.plot.adjusted(0, 0, 1, 1));
-  for (const CompareCurve& c : curves) {
-    const QPolygonF points = line(c);
-    if (floor && c.of == CompareCurve::Of::Sum) {
-      QPolygonF area = points;
-      area.prepend(QPointF(points.first().x(), a.level.pixel(0)));
-      area << QPointF(points.last().x(), a.level.pixel(0));
-      p.setPen(Qt::NoPen);
-      p.setBrush(withAlpha(t.ink, 0.12));
-      p.drawPolygon(area);
-      p.setBrush(Qt::NoBrush);
-    }
-    QPen pen = penOf(c.of);
-    p.setPen(pen);
-    drawLineThrough(p, points);
-    pen.setStyle(Qt::DotLine);
-    pen.setWidthF(2.0);
-    p.setPen(pen);
-    drawLeaving(p, a, c);
-  }
-  p.restore();
-  if (floor) {
-    const double y = std::round(a.level.pixel(0)) + 0.5;
-    p.setPen(QPen(t.muted, 1.5));
-    p.drawLine(QPointF(a.plot.left(), y), QPointF(a.plot.right(), y));
-  }
-}
-
-void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const {
-  const Theme& t = theme();
-  for (size_t b = 0; b < kBands.size(); ++b) {
-    const double x1 = a.hz.pixel(kBands[b].lowHz) + 2, x2 = a.hz.pixel(kBands[b].highHz) - 2;
-    if (b == marked_)
-      p.fillRect(QRectF(QPointF(x1, a.plot.top()), QPointF(x2, a.plot.bottom())), withAlpha(t.off, 0.06));
-    const auto difference = s.differences[b].levelReLufsDb;
-    QString words;
-    const auto verdict = bandVerdict(s.differences[b]);
-    if (s.anyReference() && difference) {
-      words = (*difference > 0.04 ? "+" : "") + QString::fromStdString(fixedNumber(*difference, 1));
-    } else {
-      words = QString::fromStdString(fixedNumber(s.sum.low.bandDb(b), 1));
-    }
-    drawDimension(p, QPointF(x1, a.bandY), QPointF(x2, a.bandY), words,
-                  verdict ? verdictColour(*verdict) : t.ink, t.panel);
-    if (!verdict || !s.hasBacking) continue;
-    p.setFont(axisFont());
-    const QString said = *verdict == Verdict::Holds      ? "in range"
-                         : s.differences[b].beyondDb > 0 ? "over"
-                                                         : "under";
-    drawLabel(p, QPointF((x1 + x2) / 2, a.bandY + 12), Qt::AlignHCenter | Qt::AlignTop, said,
-              verdictColour(*verdict), QColor(0, 0, 0, 0));
-  }
-  p.setFont(axisFont());
-  drawLabel(p, QPointF(a.plot.left() - 8, a.bandY), Qt::AlignRight | Qt::AlignVCenter, "bands", t.muted,
-            QColor(0, 0, 0, 0));
-  drawLabel(p, QPointF(a.plot.right(), a.bandY), Qt::AlignRight | Qt::AlignVCenter,
-            s.anyReference() ? "dB against the median" : "dB below the total", t.muted, QColor(0, 0, 0, 0));
-}
-
-// Parts beside the pair share a colour: each has its name at its loudest point, or as near to that as no
-// other name is.
-// name is.
-void FloorPicture::drawPartNames(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves) const {
-  p.setFont(axisFont());
-  std::vector<QRectF> taken;
-  for (const CompareCurve& c : curves) {
-    const Part* part = c.part ? document().session().part(*c.part) : nullptr;
-    if (!part) continue;
-    const QString name = QString::fromStdString(part->title());
-    const QSizeF size = p.fontMetrics().size(0, name) + QSize(8, 2);
-    std::vector<size_t> louderFirst(c.db.size());
-    std::iota(louderFirst.begin(), louderFirst.end(), size_t{0});
-    std::stable_sort(louderFirst.begin(), louderFirst.end(),
-                     [&](size_t i, size_t j) { return c.db[i] > c.db[j]; });
-    for (const size_t i : louderFirst) {
-      if (c.db[i] < a.level.from) break;
-      const QPointF foot(a.hz.pixel(profileHz()[i]), a.level.pixel(std::min(c.db[i], a.level.to - 1.5)) - 3);
-      const QRectF box(foot - QPointF(size.width() / 2, size.height()), size);
-      if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(box); })) continue;
-      taken.push_back(box);
-      drawLabel(p, foot, Qt::AlignHCenter | Qt::AlignBottom, name, theme().muted,
-                withAlpha(theme().panel, 0.8));
-      break;
-    }
-  }
-}
-
-void FloorPicture::drawLegend(QPainter& p, const Areas& a, const Study& s) const {
-  const Theme& t = theme();
-  p.setFont(axisFont());
-  double y = a.plot.top() + 4;
-  auto say = [&](const QString& text, const QColor& colour) {
-    const QRectF box =
-        drawLabel(p, QPointF(a.plot.right() - 8, y), Qt::AlignRight | Qt::AlignTop, text, colour, t.panel);
-    y = box.bottom() + 3;
-  };
-  say(s.hasBacking ? "sum with backing (thick)" : "sum (thick)", t.ink);
-  say("kick", t.kick);
-  say("bass", t.bass);
-  const QStringList names = referenceNames(document().session());
-  if (!names.isEmpty())
-    say((names.size() == 1 ? "reference: " : "references: ") + names.join(", "), t.referenceWords);
-}
-
-void FloorPicture::paintEvent(QPaintEvent*) {
-  QPainter p(this);
-  const Study* s = document().study();
-  if (!s || s->empty)
-    return drawEmpty(p, document().isBusy() ? "Measuring..."
-                                            : "The sum of kick, bass and backing appears here beside your "
-                                              "references. Drop sounds in Sounds first.");
-  const auto drawn = compareCurves(*s, !plain_);
-  const Areas a = areas(*s, drawn);
-  drawGrid(p, a);
-  drawBands(p, a, *s);
-  drawCurves(p, a, drawn, floorShown(*s));
-  drawPartNames(p, a, drawn);
-  drawLegend(p, a, *s);
-  p.setFont(bodyFont());
-  drawLabel(p, QPointF(a.plot.left(), 22), Qt::AlignLeft | Qt::AlignTop, missing(*s), theme().watch,
-            QColor(0, 0, 0, 0));
-}
-
-QString FloorPicture::missing(const Study& s) const {
-  if (!s.hasBacking)
-    return "Kick and bass alone are not a mix: load a backing to judge levels. Only the shape is shown.";
-  if (s.anyReference()) return {};
-  return s.notMeasured.empty() ? "No reference yet: add a finished track that is known to sound right."
-                               : "The references are not measured yet.";
-}
-
-ComparePage::ComparePage(Document& document, Selection& selection)
-    : StagePage(Stage::Compare, document, selection) {
-  picture_ = new FloorPicture(document, selection);
-  setPicture(picture_);
-  auto study = [&document] { return document.study(); };
-  addField({.caption = "References",
-            .name = "References",
-            .tip = "Finished tracks to compare with",
-            .text = [&document] {
-              const auto n = document.session().references.size();
-              return n == 0 ? QString("none") : n == 1 ? QString("1 track") : QString("%1 tracks").arg(n);
-            }});
-  addField({.caption = "View",
-            .name = "View",
-            .tip = "Against the references' median as a flat line, or plain spectra",
-            .text = [this] { return QString(picture_->isPlain() ? "plain spectra" : "against the median"); },
-            .choices =
-                [] {
-                  return QStringList{"against the median", "plain spectra"};
-                },
-            .choose = [this](int i) { picture_->setPlain(i == 1); }});
-  auto number = [this, study](const char* caption, const char* name, const char* tip,
-                              std::function<QString(const Study&)> text) {
-    addField({.caption = caption, .name = name, .tip = tip, .text = [study, text] {
-                return study() && !study()->empty ? text(*study()) : QString("none");
-              }});
-  };
-  number("Side below 120 Hz", "Side level", "Side level relative to mid, 20 to 120 Hz", [](const Study& s) {
-    return s.sum.low.sideDbBelow120 && *s.sum.low.sideDbBelow120 > -119 ? dbText(*s.sum.low.sideDbBelow120, 0)
-                                                                        : QString("mono");
-  });
-  number("Low crest", "Low crest", "Crest factor below 120 Hz",
-         [](const Study& s) { return dbText(s.sum.low.crestLowDb, 1, false); });
-  number("Kick to bass", "Kick to bass", "Power of the kick against the bass's, 20 to 120 Hz",
-         [](const Study& s) {
-           const auto db = s.kickToBassDb();
-           return db ? dbText(*db) : QString("none");
-         });
-  auto* add = new QPushButton("Add references");
-  add->setObjectName("Add references");
-  add->setToolTip("Choose finished tracks to compare with, or drop them on this page");
-  connect(add, &QPushButton::clicked, this, &ComparePage::addReferences);
-  addToFields(add);
-  remove_ = new QPushButton("Remove");
-  remove_->setObjectName("Remove reference");
-  remove_->setToolTip("Remove a reference");
-  connect(remove_, &QPushButton::clicked, this, &ComparePage::removeReference);
-  addToFields(remove_);
-  auto canRemove = [this, &document] { remove_->setEnabled(!document.session().references.empty()); };
-  for (auto signal : {&Document::changed, &Document::replaced}) connect(&document, signal, this, canRemove);
-  canRemove();
+ComparePage::ComparePage(Document& document, Selection& selection, ReferenceEar& ear)
+    : StagePage(Stage::Compare, document, selection), ear_(ear), figures_(document) {
+  tabs_ = new TabRow("Compare pictures", kViews);
+  stack_ = new QStackedWidget;
+  stack_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Expanding);
+  table_ = new ReferenceTable(document, ear, figures_);
+  buildPictures();
+  auto* body = new QWidget;
+  auto* column = new QVBoxLayout(body);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(4);
+  column->addWidget(tabs_);
+  column->addWidget(stack_, 1);
+  column->addWidget(table_);
+  setPicture(body);
+  connect(tabs_, &TabRow::chosenChanged, this, [this](int tab) { show(static_cast<View>(tab)); });
+  connect(table_, &ReferenceTable::removeAsked, this, &ComparePage::removeReference);
+  connect(table_, &ReferenceTable::chosenChanged, this, &ComparePage::refresh);
+  connect(&ear, &ReferenceEar::changed, this, [this] { tabs_->setAside(aside()); });
+  connect(&figures_, &CompareFigures::changed, this, &ComparePage::refresh);
+  buildButtons();
+  buildFields();
   setAcceptDrops(true);
   refresh();
 }
 
+void ComparePage::buildButtons() {
+  duplicate_ = new QPushButton("Duplicate section");
+  duplicate_->setObjectName("Duplicate section");
+  duplicate_->setToolTip("Adds a section like the chosen one after it (Ctrl+D)");
+  connect(duplicate_, &QPushButton::clicked, sections_, &SectionsPicture::duplicate);
+  duplicate_->hide();
+  addToHead(duplicate_);
+  auto* add = new QPushButton("Add references");
+  add->setObjectName("Add references");
+  add->setToolTip("Choose finished tracks to compare with, or drop them on this page");
+  connect(add, &QPushButton::clicked, this, &ComparePage::addReferences);
+  addToHead(add);
+}
+
+void ComparePage::buildPictures() {
+  Document& d = document();
+  Selection& s = selection();
+  floor_ = new FloorPicture(d, s, figures_, ear_);
+  bar_ = new BarPicture(d, s, figures_, ear_);
+  width_ = new WidthPicture(d, s, figures_, ear_);
+  sections_ = new SectionsPicture(d, s, *table_, ear_);
+  for (QWidget* picture :
+       std::initializer_list<QWidget*>{floor_, new NotePicture(d, s, figures_, ear_), bar_, width_,
+                                       new FactsPicture(d, s, figures_, ear_), sections_})
+    stack_->addWidget(picture);
+}
+
+// The median and the spectrum are one picture.
+void ComparePage::show(View view) {
+  tabs_->choose(static_cast<int>(view));
+  floor_->setPlain(view == View::Spectrum);
+  duplicate_->setVisible(view == View::Sections);
+  stack_->setCurrentIndex(std::max(0, static_cast<int>(view) - 1));
+  buildFields();
+  refresh();
+}
+
+ComparePage::View ComparePage::view() const {
+  return static_cast<View>(tabs_->chosen());
+}
+
+void ComparePage::addReadOut(const char* caption, const char* name, const char* tip,
+                             std::function<QString(const Study&)> text) {
+  addField({.caption = caption, .name = name, .tip = tip, .text = [this, text] {
+              const Study* s = document().study();
+              return s && !s->empty ? text(*s) : QString("none");
+            }});
+}
+
+void ComparePage::addSumFields() {
+  addReadOut("Side below 120 Hz", "Side level", "Side level relative to mid, 20 to 120 Hz", [](const Study& s) {
+    return s.sum.low.sideDbBelow120 && *s.sum.low.sideDbBelow120 > -119 ? dbText(*s.sum.low.sideDbBelow120, 0)
+                                                                        : QString("mono");
+  });
+  addReadOut("Low crest", "Low crest", "Crest factor below 120 Hz",
+             [](const Study& s) { return dbText(s.sum.low.crestLowDb, 1, false); });
+  addReadOut("Kick to bass", "Kick to bass", "Power of the kick against the bass's, 20 to 120 Hz",
+             [](const Study& s) {
+               const auto db = s.kickToBassDb();
+               return db ? dbText(*db) : QString("none");
+             });
+}
+
+void ComparePage::addBarFields() {
+  addField(
+      {.caption = "Band",
+       .name = "Fold below",
+       .tip = "Upper edge of the folded band, 40 to 1000 Hz, such as 120 Hz or B2",
+       .text = [this] { return "below " + QString::number(bar_->belowHz()) + " Hz"; },
+       .commit = typedAs(
+           [this](const QString& words) {
+             return parsePitch(QString(words).remove("below").trimmed().toStdString(), track().notes);
+           },
+           [this](double midi) { bar_->setBelowHz(hzFromMidi(midi, track().notes.a4Hz)), refresh(); }),
+       .step = [this](int steps,
+                      bool fine) { bar_->setBelowHz(bar_->belowHz() + steps * (fine ? 1 : 10)), refresh(); },
+       .reset = [this] { bar_->setBelowHz(120.0), refresh(); }});
+  addField({.caption = "Fold over",
+            .name = "Fold over",
+            .tip = "One bar, or one beat",
+            .text = [this] { return QString(bar_->isOneBeat() ? "1 beat" : "1 bar"); },
+            .choices =
+                [] {
+                  return QStringList{"1 bar", "1 beat"};
+                },
+            .choose = [this](int i) { bar_->setOneBeat(i == 1), refresh(); }});
+  addField(
+      {.caption = "Smoothing",
+       .name = "Fold smoothing",
+       .tip = "Averaging time, 2 to 200 ms",
+       .text = [this] { return QString::number(bar_->smoothMs()) + " ms"; },
+       .commit = typedAs([](const QString& words) { return numberOf(QString(words).remove("ms")); },
+                         [this](double ms) { bar_->setSmoothMs(ms), refresh(); }),
+       .step = [this](int steps,
+                      bool fine) { bar_->setSmoothMs(bar_->smoothMs() + steps * (fine ? 1 : 5)), refresh(); },
+       .reset = [this] { bar_->setSmoothMs(20.0), refresh(); }});
+}
+
+void ComparePage::addWidthFields() {
+  addField({.caption = "Shows",
+            .name = "Width shows",
+            .tip = "Side level relative to mid, or the level that a mono sum loses",
+            .text = [this] { return QString(width_->showsLoss() ? "mono loss" : "side to mid"); },
+            .choices =
+                [] {
+                  return QStringList{"side to mid", "mono loss"};
+                },
+            .choose = [this](int i) { width_->setLoss(i == 1), refresh(); }});
+  addField({.caption = "Yours mono below",
+            .name = "Mono below",
+            .tip = "Highest frequency below which your side is 20 dB and more under mid",
+            .text = [this] {
+              const auto hz = figures_.detail() ? figures_.detail()->mineFacts.monoBelowHz : std::nullopt;
+              return hz ? QString("%1 Hz").arg(std::lround(*hz)) : QString("none");
+            }});
+}
+
+void ComparePage::addSectionFields() {
+  addField(
+      {.caption = "First bar at",
+       .name = "First bar",
+       .tip = "Where a bar of the reference starts, in seconds of its file, 0 to 600",
+       .text =
+           [this] {
+             const auto& all = document().session().references;
+             if (table_->chosen() >= all.size()) return QString("none");
+             const auto at = all[table_->chosen()].firstBeatSeconds;
+             return at ? QString::fromStdString(fixedNumber(*at, 3)) + " s" : QString("none");
+           },
+       .commit = typedAs([](const QString& words) { return numberOf(QString(words).remove("s")); },
+                         [this](double s) { document().edit(setReferenceFirstBeat(table_->chosen(), s)); }),
+       .step =
+           [this](int steps, bool fine) {
+             const auto& all = document().session().references;
+             if (table_->chosen() >= all.size()) return;
+             const Reference& r = all[table_->chosen()];
+             const double beat = 60.0 / r.tempoBpm.value_or(120.0);
+             document().edit(setReferenceFirstBeat(
+                 table_->chosen(), r.firstBeatSeconds.value_or(0.0) + steps * (fine ? 0.001 : beat),
+                 "first bar"));
+           },
+       .endDrag = [this] { document().endDrag(); }});
+}
+
+void ComparePage::buildFields() {
+  clearFields();
+  if (view() == View::Bar)
+    addBarFields();
+  else if (view() == View::Width)
+    addWidthFields();
+  else if (view() == View::Sections)
+    addSectionFields();
+  else
+    addSumFields();
+  addField(
+      {.caption = "Match",
+       .name = "Match by",
+       .tip =
+           "What is matched while you flip (R): the whole loudness, or what is above 200 Hz, so that the lows' "
+           "own difference is heard",
+       .text = [this] { return QString(ear_.matchBy() == MatchBy::Loudness ? "loudness" : "above 200 Hz"); },
+       .choices =
+           [] {
+             return QStringList{"loudness", "above 200 Hz"};
+           },
+       .choose =
+           [this](int i) { ear_.setMatchBy(i == 1 ? MatchBy::Above200 : MatchBy::Loudness), refresh(); }});
+}
+
 void ComparePage::addReferences() {
   document().loadSoundFiles(kReferences, askForSounds(this, "Add references"));
+}
+
+void ComparePage::removeReference(size_t reference) {
+  document().edit(heft::removeReference(reference));
 }
 
 // Finished tracks are dropped anywhere on the page.
@@ -318,25 +251,92 @@ void ComparePage::dropEvent(QDropEvent* event) {
   event->acceptProposedAction();
 }
 
-void ComparePage::removeReference() {
-  QMenu menu(this);
-  menu.setObjectName("Remove reference menu");
-  const QStringList names = referenceNames(document().session());
-  for (qsizetype i = 0; i < names.size(); ++i)
-    menu.addAction(QString(names[i]).replace("&", "&&"))->setData(static_cast<int>(i));
-  const QAction* chosen = menu.exec(QCursor::pos());
-  if (!chosen || !chosen->data().isValid()) return;
-  document().edit(heft::removeReference(static_cast<size_t>(chosen->data().toInt())));
+void ComparePage::showEvent(QShowEvent* event) {
+  StagePage::showEvent(event);
+  figures_.setShown(true);
+}
+
+// The picture is the page: in a low window fewer rows are shown at once.
+void ComparePage::resizeEvent(QResizeEvent* event) {
+  constexpr int kLow = 500;
+  StagePage::resizeEvent(event);
+  table_->setMostShown(height() < kLow ? 2 : 4);
+}
+
+void ComparePage::hideEvent(QHideEvent* event) {
+  StagePage::hideEvent(event);
+  figures_.setShown(false);
+}
+
+// Keys of the whole page, whatever is in focus on it, where that does not take them.
+bool ComparePage::event(QEvent* event) {
+  if (event->type() == QEvent::KeyPress && takeKey(static_cast<QKeyEvent*>(event))) return true;
+  return StagePage::event(event);
+}
+
+bool ComparePage::takeKey(QKeyEvent* event) {
+  const int key = event->key();
+  if (event->modifiers() & ~Qt::KeypadModifier) return false;
+  if (key >= Qt::Key_0 && key <= Qt::Key_9) {
+    const int number = key - Qt::Key_0;
+    ear_.hearNumber(number);
+    if (number > 0 && !ear_.isHidden()) table_->choose(static_cast<size_t>(number - 1));
+    return true;
+  }
+  if (key == Qt::Key_N) {
+    ear_.setHidden(!ear_.isHidden());
+    return true;
+  }
+  if (key == Qt::Key_M && !document().session().references.empty()) {
+    const size_t at = table_->chosen();
+    document().edit(leaveOutReference(at, !document().session().references[at].leftOut));
+    return true;
+  }
+  if ((key == Qt::Key_Return || key == Qt::Key_Enter) && ear_.isHidden()) {
+    ear_.prefer();
+    return true;
+  }
+  if (key == Qt::Key_Escape && (ear_.heard() || ear_.isHidden())) {
+    ear_.setHidden(false), ear_.hear(std::nullopt);
+    return true;
+  }
+  return false;
 }
 
 void ComparePage::mark(const Finding& finding) {
   std::optional<size_t> band;
   for (size_t b = 0; b < kBands.size(); ++b)
     if (finding.id == bandLineId(b)) band = b;
-  picture_->markBand(band);
+  floor_->markBand(band);
+  if (band) show(View::Median);
+  if (finding.id == "low-mono") show(View::Width);
+}
+
+QString ComparePage::aside() const {
+  if (ear_.isHidden()) {
+    const QString tally = ear_.tallyText();
+    return "names hidden: press a number, Return prefers it" + (tally.isEmpty() ? QString() : "; " + tally);
+  }
+  if (!ear_.tallyText().isEmpty()) return ear_.tallyText();
+  switch (view()) {
+    case View::Median:
+    case View::Spectrum:
+      return "20 to 500 Hz, loudness matched";
+    case View::Note:
+      return "every track's tonic at yours";
+    case View::Bar:
+      return "mean of all bars, re its own mean";
+    case View::Width:
+      return "sixth octaves";
+    case View::Facts:
+      return "from each section's mix";
+    default:
+      return "drag a section or its edges";
+  }
 }
 
 QString ComparePage::subtitle() const {
+  tabs_->setAside(aside());
   const Study* s = document().study();
   if (!s || s->empty) return "check the low end beside tracks known to sound right";
   const auto n = document().session().references.size();

@@ -1,62 +1,67 @@
 #pragma once
-/// Compare: the references' median is a flat line, and the mix rises above or sinks below it.
+/// Compare: the sum beside references: pictures, one at a time, over the table of references.
 
-#include "app/plots/axis.h"
+#include <array>
+
+#include "app/compare/figures.h"
+#include "app/play/reference_ear.h"
 #include "app/stages/stage_page.h"
-#include "core/ledger/compare_curves.h"
 
 class QPushButton;
+class QStackedWidget;
 
 namespace heft::app {
 
-class FloorPicture : public Picture {
-  Q_OBJECT
- public:
-  FloorPicture(Document& document, Selection& selection);
-  bool isPlain() const { return plain_; }
-  void setPlain(bool plain) { plain_ = plain, update(); }
-  void markBand(std::optional<size_t> band) { marked_ = band, update(); }
-  /// The level axis: it follows what is drawn. Curves that still leave it run dotted along its edge.
-  Axis levelAxis(const Study& s, const std::vector<CompareCurve>& curves) const;
-
- protected:
-  void paintEvent(QPaintEvent*) override;
-
- private:
-  struct Areas {
-    QRectF plot;
-    Axis hz, level;
-    double bandY = 0;
-  };
-  Areas areas(const Study& s, const std::vector<CompareCurve>& curves) const;
-  void drawGrid(QPainter& p, const Areas& a) const;
-  void drawCurves(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves, bool floor) const;
-  void drawLeaving(QPainter& p, const Areas& a, const CompareCurve& curve) const;
-  QString missing(const Study& s) const;
-  void drawBands(QPainter& p, const Areas& a, const Study& s) const;
-  void drawPartNames(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves) const;
-  void drawLegend(QPainter& p, const Areas& a, const Study& s) const;
-  bool floorShown(const Study& s) const { return !plain_ && s.anyReference(); }
-  bool plain_ = false;
-  std::optional<size_t> marked_;
-};
+class BarPicture;
+class FloorPicture;
+class ReferenceTable;
+class SectionsPicture;
+class TabRow;
+class WidthPicture;
 
 class ComparePage : public StagePage {
   Q_OBJECT
  public:
-  ComparePage(Document& document, Selection& selection);
+  ComparePage(Document& document, Selection& selection, ReferenceEar& ear);
   void mark(const Finding& finding) override;
+  /// Names of the pictures, in the order of the tabs.
+  enum class View { Median, Spectrum, Note, Bar, Width, Facts, Sections };
+  void show(View view);
+  View view() const;
 
  protected:
   QString subtitle() const override;
   void dragEnterEvent(QDragEnterEvent*) override;
   void dropEvent(QDropEvent*) override;
+  void showEvent(QShowEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+  void hideEvent(QHideEvent*) override;
+  bool event(QEvent*) override;
 
  private:
+  void buildPictures();
+  void buildButtons();
+  void buildFields();
+  void addSumFields();
+  void addBarFields();
+  void addWidthFields();
+  void addSectionFields();
+  void addReadOut(const char* caption, const char* name, const char* tip,
+                  std::function<QString(const Study&)> text);
   void addReferences();
-  void removeReference();
-  QPushButton* remove_;
-  FloorPicture* picture_;
+  void removeReference(size_t reference);
+  bool takeKey(QKeyEvent* event);
+  QString aside() const;
+  ReferenceEar& ear_;
+  CompareFigures figures_;
+  TabRow* tabs_;
+  QStackedWidget* stack_;
+  FloorPicture* floor_;
+  BarPicture* bar_;
+  WidthPicture* width_;
+  SectionsPicture* sections_;
+  ReferenceTable* table_;
+  QPushButton* duplicate_;
 };
 
 }  // namespace heft::app

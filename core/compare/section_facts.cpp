@@ -76,8 +76,10 @@ void addKick(SectionFacts& out, const SectionProfile& section) {
   const KickInMix& kick = *out.kick;
   out.regular = regularityOf(kick);
   const Landing& landing = kick.landing;
-  if (const auto hz = landing.noteHz()) {
-    out.kickHz = Told{*hz, kick.alike * (landing.hz ? landing.confidence : landing.heardConfidence)};
+  const double sure = kick.alike * (landing.hz ? landing.confidence : landing.heardConfidence);
+  constexpr double kClaimed = 0.5;
+  if (const auto hz = landing.noteHz(); hz && sure >= kClaimed) {
+    out.kickHz = Told{*hz, sure};
     out.kickLands = landing.hz.has_value();
     if (landing.startHz > 0.0) out.kickStartHz = Told{landing.startHz, 0.5 * out.kickHz->confidence};
   }

@@ -32,9 +32,17 @@ bool leadsInABand(const LowEnd& low, const Study& s) {
 
 }  // namespace
 
-std::vector<CompareCurve> compareCurves(const Study& s, bool againstMedian) {
+namespace {
+
+struct Grounded {
+  std::vector<CompareCurve> curves;
+  std::vector<double> ground;  // what was taken off, one a profileHz()
+};
+
+Grounded groundedCurves(const Study& s, bool againstMedian) {
   using Of = CompareCurve::Of;
-  std::vector<CompareCurve> out;
+  Grounded result;
+  std::vector<CompareCurve>& out = result.curves;
   auto add = [&](Of of, const LowEnd& low, double shiftDb, std::optional<int> part = {}) {
     out.push_back({.of = of, .part = part, .db = low.curveDb});
     for (double& db : out.back().db) db += shiftDb;
@@ -51,7 +59,6 @@ std::vector<CompareCurve> compareCurves(const Study& s, bool againstMedian) {
     if (r.of.counts) counted.push_back(out.back());
   }
   const bool floor = againstMedian && !counted.empty();
-  const std::vector<double> middle = floor ? smoothedCurve(middleOf(counted)) : std::vector<double>();
   for (const PartFacts& of : s.others)
     if (leadsInABand(of.low, s)) addLane(Of::Part, of.low, of.part);
   addLane(Of::Kick, s.kickLow);
@@ -59,9 +66,31 @@ std::vector<CompareCurve> compareCurves(const Study& s, bool againstMedian) {
   add(Of::Sum, s.sum.low, loudnessShiftDb(s.sum));
   double top = -300.0;
   for (const CompareCurve& c : out) top = std::max(top, *std::max_element(c.db.begin(), c.db.end()));
+  result.ground = floor ? smoothedCurve(middleOf(counted)) : std::vector<double>(profileHz().size(), top);
   for (CompareCurve& c : out) {
     c.db = smoothedCurve(c.db);
-    for (size_t i = 0; i < c.db.size(); ++i) c.db[i] -= floor ? middle[i] : top;
+    for (size_t i = 0; i < c.db.size(); ++i) c.db[i] -= result.ground[i];
+  }
+  return result;
+}
+
+}  // namespace
+
+std::vector<CompareCurve> compareCurves(const Study& study, bool againstMedian) {
+  return groundedCurves(study, againstMedian).curves;
+}
+
+OverTimeBand overTimeBand(const Study& study, bool againstMedian) {
+  OverTimeBand out;
+  const auto ground = groundedCurves(study, againstMedian).ground;
+  for (size_t i = 0; i < ground.size(); ++i) {
+    std::vector<double> low, high;
+    for (const MeasuredSection& r : study.references)
+      if (r.of.counts && r.profile && !r.profile->overTime.empty())
+        low.push_back(r.profile->overTime.low[i]), high.push_back(r.profile->overTime.high[i]);
+    if (low.empty()) return {};
+    out.low.push_back(median(std::move(low)) - ground[i]),
+        out.high.push_back(median(std::move(high)) - ground[i]);
   }
   return out;
 }

@@ -21,4 +21,11 @@ struct CompareCurve {
 /// all where no median is asked for or none exists. Silent lanes have none.
 std::vector<CompareCurve> compareCurves(const Study& study, bool againstMedian);
 
+/// The references' 10th and 90th percentile over time (medians over their sections), as drawn beside those
+/// curves: one value a profileHz(). Empty without a measured reference.
+struct OverTimeBand {
+  std::vector<double> low, high;
+};
+OverTimeBand overTimeBand(const Study& study, bool againstMedian);
+
 }  // namespace heft

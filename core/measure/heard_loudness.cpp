@@ -11,7 +11,7 @@
 namespace heft {
 namespace {
 
-constexpr double kHeardSeconds = 0.2, kHeardHopSeconds = 0.05;
+constexpr double kHeardWindow = 0.2, kHeardHopSeconds = 0.05;
 
 constexpr double kTonesBelowHz = 285.0;
 
@@ -109,7 +109,7 @@ HeardBands heardBands(std::span<const double> mono, double sampleRate) {
   HeardBands out;
   const auto x = soundingPart(mono);
   if (x.empty()) return out;
-  const auto whole = static_cast<size_t>(kHeardSeconds * sampleRate);
+  const auto whole = static_cast<size_t>(kHeardWindow * sampleRate);
   const size_t length = std::min(whole, x.size()),
                hop = std::max<size_t>(1, static_cast<size_t>(kHeardHopSeconds * sampleRate));
   RealFft fft(sharedSize(2 * whole));

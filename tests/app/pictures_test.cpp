@@ -15,6 +15,7 @@
 #include "app/library/library_panel.h"
 #include "app/loop/loop_strip.h"
 #include "app/stages/align_page.h"
+#include "app/stages/compare_page.h"
 #include "app/stages/duck_page.h"
 #include "app/stages/numbered_offers.h"
 #include "app/stages/sounds_page.h"
@@ -49,6 +50,22 @@ class Pictures : public WindowTest {
   }
   QString folder_;
 };
+
+TEST_F(Pictures, Compare) {
+  window.showStage(Stage::Compare);
+  auto* page = window.findChild<ComparePage*>();
+  using View = ComparePage::View;
+  const std::pair<View, const char*> views[] = {{View::Note, "compare-note"},
+                                                {View::Bar, "compare-bar"},
+                                                {View::Width, "compare-width"},
+                                                {View::Facts, "compare-facts"},
+                                                {View::Sections, "compare-sections"}};
+  for (const auto& [view, name] : views) {
+    page->show(view);
+    QTest::qWait(1500);
+    save(name);
+  }
+}
 
 TEST_F(Pictures, Stages) {
   const std::pair<Stage, const char*> stages[] = {{Stage::Sounds, "sounds"},   {Stage::Tune, "tune"},

@@ -1,0 +1,26 @@
+#pragma once
+/// Width: side to mid over frequency, and what mono loses.
+
+#include "app/compare/compare_picture.h"
+
+namespace heft::app {
+
+class WidthPicture : public ComparePicture {
+  Q_OBJECT
+ public:
+  WidthPicture(Document& document, Selection& selection, CompareFigures& figures, ReferenceEar& ear);
+  bool showsLoss() const { return loss_; }
+  void setLoss(bool loss) { loss_ = loss, update(); }
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+
+ private:
+  bool loss_ = false;
+};
+
+/// Highest frequency below which all counted sections are mono; nothing where one is wide from the bottom, or
+/// none counts.
+std::optional<double> referencesMonoBelow(const CompareDetail& detail);
+
+}  // namespace heft::app

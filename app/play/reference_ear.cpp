@@ -1,0 +1,207 @@
+#include "app/play/reference_ear.h"
+
+#include <algorithm>
+#include <numeric>
+#include <random>
+
+#include "app/document/places.h"
+#include "core/ledger/reference_sections.h"
+
+namespace heft::app {
+
+ReferenceEar::ReferenceEar(Document& document, Transport& transport, QObject* parent)
+    : QObject(parent), document_(document), transport_(transport) {
+  connect(&document, &Document::rendered, this, &ReferenceEar::prepare);
+  connect(&document, &Document::changed, this, [this] {
+    const size_t count = document_.session().references.size();
+    if (heard_ && *heard_ >= count) {
+      document_.tell("The reference was removed: you hear the loop.");
+      hear(std::nullopt);
+    }
+    if (hidden_ && order_.size() != count + 1) setHidden(false);
+    prepare();
+  });
+  connect(&document, &Document::replaced, this, &ReferenceEar::forget);
+  connect(&transport, &Transport::heardChanged, this, &ReferenceEar::prepare);
+}
+
+void ReferenceEar::forget() {
+  ready_.clear(), tally_.clear();
+  last_ = 0;
+  setHidden(false);
+  hear(std::nullopt);
+}
+
+HeardHow ReferenceEar::how() const {
+  return {transport_.listen(), by_};
+}
+
+StepKey ReferenceEar::keyOf(size_t index) const {
+  const Reference& r = document_.session().references[index];
+  KeyMaker maker("heard section 1");
+  maker.add(r.asset.hash).add(transport_.deviceRate()).add(r.tempoBpm.value_or(0.0));
+  if (const Section* section = r.section()) maker.add(section->fromSeconds).add(section->toSeconds);
+  return maker.key();
+}
+
+// What is new, aside: sections for the player, and how loud everything is as it is heard.
+void ReferenceEar::prepare() {
+  const auto& references = document_.session().references;
+  if (references.empty() && transport_.listen().kind == ListenKind::Full) {
+    transport_.setMatch(0.0, 0.0);
+    return;
+  }
+  struct Found {
+    std::map<StepKey, Ready> ready;
+    std::optional<double> now, before;
+  };
+  auto makeWork = [this] {
+    struct Item {
+      StepKey key;
+      Reference reference;
+      Sound track;
+      Ready ready;
+    };
+    std::vector<Item> items;
+    const auto& all = document_.session().references;
+    for (size_t i = 0; i < all.size(); ++i) {
+      const auto known = ready_.find(keyOf(i));
+      items.push_back({keyOf(i), all[i], document_.assets().sound(all[i].asset),
+                       known == ready_.end() ? Ready() : known->second});
+    }
+    return [items = std::move(items), how = how(), rate = transport_.deviceRate(), loop = document_.snapshot(),
+            silenced = transport_.silenced()]() mutable {
+      Found out;
+      for (Item& item : items) {
+        if (!item.ready.sound && item.track) {
+          const Section* section = item.reference.section();
+          item.ready.sound = preparedReference(*item.track, section ? section->fromSeconds : 0.0,
+                                               section ? section->toSeconds : item.track->seconds(),
+                                               item.reference.tempoBpm, rate);
+        }
+        if (item.ready.sound && (!item.ready.measured || !(item.ready.how == how))) {
+          item.ready.lufs = heardLufs(*item.ready.sound, how, rate);
+          item.ready.how = how, item.ready.measured = true;
+        }
+        out.ready[item.key] = item.ready;
+      }
+      if (loop && loop->frames > 0) {
+        out.now = heardLufs(*loop, silenced, false, how, rate);
+        out.before = heardLufs(*loop, silenced, true, how, rate);
+      }
+      return out;
+    };
+  };
+  preparing_.ask(
+      this, makeWork,
+      [this](Found found) {
+        ready_ = std::move(found.ready), now_ = found.now, before_ = found.before;
+        apply();
+        Q_EMIT changed();
+      },
+      document_.failing());
+}
+
+std::optional<double> ReferenceEar::matchOf(size_t index) const {
+  if (index >= document_.session().references.size()) return std::nullopt;
+  const auto known = ready_.find(keyOf(index));
+  if (known == ready_.end() || !known->second.measured || !now_ || !known->second.lufs) return std::nullopt;
+  return matchDb(now_, known->second.lufs);
+}
+
+// Gains first, so that a sound never starts at another's level.
+void ReferenceEar::apply() {
+  const bool plain = transport_.listen().kind == ListenKind::Full && by_ == MatchBy::Loudness;
+  // In full the snapshot's own match of Before holds.
+  transport_.setMatch(plain ? 0.0 : matchDb(now_, before_), heard_ ? matchOf(*heard_).value_or(0.0) : 0.0);
+  std::shared_ptr<const ReferenceSound> sound;
+  if (heard_) {
+    const auto known = ready_.find(keyOf(*heard_));
+    if (known == ready_.end() || !known->second.measured) return;  // follows once it is prepared
+    sound = known->second.sound;
+    if (!sound) {
+      document_.tell(QString::fromStdString(document_.session().references[*heard_].asset.name) +
+                     " cannot be played: you hear the loop.");
+      heard_.reset();
+    }
+  }
+  transport_.setReference(sound);
+}
+
+void ReferenceEar::hear(std::optional<size_t> reference) {
+  if (reference && *reference >= document_.session().references.size()) return;
+  heard_ = reference;
+  if (reference) last_ = *reference;
+  apply();
+  Q_EMIT changed();
+}
+
+void ReferenceEar::flip() {
+  if (document_.session().references.empty())
+    return document_.tell("There is no reference yet: drop a finished track on Compare.");
+  if (heard_) return hear(std::nullopt);
+  hear(std::min(last_, document_.session().references.size() - 1));
+}
+
+void ReferenceEar::setMatchBy(MatchBy by) {
+  if (by == by_) return;
+  by_ = by;
+  prepare();
+  Q_EMIT changed();
+}
+
+void ReferenceEar::setHidden(bool hidden) {
+  if (hidden && document_.session().references.empty()) return;
+  hidden_ = hidden;
+  order_.resize(document_.session().references.size() + 1);
+  std::iota(order_.begin(), order_.end(), -1);
+  if (hidden) std::shuffle(order_.begin(), order_.end(), std::mt19937(std::random_device{}()));
+  if (hidden) hear(std::nullopt);
+  Q_EMIT changed();
+}
+
+std::optional<size_t> ReferenceEar::behind(int number) const {
+  const int which =
+      hidden_ && number < static_cast<int>(order_.size()) ? order_[static_cast<size_t>(number)] : number - 1;
+  return which < 0 ? std::nullopt : std::optional(static_cast<size_t>(which));
+}
+
+int ReferenceEar::numberHeard() const {
+  const int which = heard_ ? static_cast<int>(*heard_) : -1;
+  if (!hidden_) return which + 1;
+  return static_cast<int>(std::find(order_.begin(), order_.end(), which) - order_.begin());
+}
+
+void ReferenceEar::hearNumber(int number) {
+  if (number < 0 || number > static_cast<int>(document_.session().references.size())) return;
+  hear(behind(number));
+}
+
+void ReferenceEar::prefer() {
+  if (!hidden_) return;
+  ++tally_[heard_ ? static_cast<int>(*heard_) : -1];
+  setHidden(true);
+}
+
+int ReferenceEar::tallyOf(int reference) const {
+  const auto at = tally_.find(reference);
+  return at == tally_.end() ? 0 : at->second;
+}
+
+QString ReferenceEar::tallyText() const {
+  QStringList out;
+  const QStringList names = referenceNames(document_.session());
+  for (const auto& [which, times] : tally_)
+    out << QString("%1 %2").arg(which < 0 ? QString("loop") : names.value(which)).arg(times);
+  return out.isEmpty() ? QString() : "preferred blind: " + out.join(", ");
+}
+
+QString ReferenceEar::heardName() const {
+  if (hidden_) return QString("%1 hidden").arg(numberHeard());
+  if (!heard_) return "Now";
+  return QString("%1 %2")
+      .arg(*heard_ + 1)
+      .arg(referenceNames(document_.session()).value(static_cast<int>(*heard_)));
+}
+
+}  // namespace heft::app

@@ -1,0 +1,44 @@
+#pragma once
+/// The sum at a stated loudness under a true-peak limiter: what its low end loses.
+
+#include <vector>
+
+#include "core/measure/low_end.h"
+#include "core/sound/buffer.h"
+
+namespace heft {
+
+struct CeilingAsk {
+  double lufs = -9.0;       ///< loudness before the limiter, -30 to -3
+  double ceilingDb = -1.0;  ///< true peak, -24 to 0
+  double releaseMs = 60.0;  ///< 1 to 2000
+};
+
+/// At one hit.
+struct CeilingHit {
+  double seconds = 0.0;
+  double takenDb = 0.0;  ///< the most that is taken within the kick's body, 0 and up
+  double lostDb =
+      0.0;  ///< energy below 120 Hz over the kick's body, re the same with the gain alone: 0 or below
+};
+
+struct CeilingFacts {
+  double gainDb = 0.0;
+  AudioBuffer limited;         ///< the loop as it comes out
+  std::vector<float> peakDb;   ///< of the raised loop, true peak each kStepMs, dBFS
+  std::vector<float> takenDb;  ///< the most taken in each step
+  std::vector<CeilingHit> hits;
+  double lostDb = 0.0;  ///< below 120 Hz, over the loop
+  std::optional<double> truePeakDbtp;
+  static constexpr double kStepMs = 2.0;
+};
+
+/// Of a loop (`wraps`) in its steady state, or of a section. `hits`: seconds; `bodyMs`: the kick's body.
+/// Nothing for silence. Cost: about 25 ms a second.
+std::optional<CeilingFacts> underCeiling(const AudioBuffer& sum, bool wraps, const CeilingAsk& ask,
+                                         const std::vector<double>& hits, double bodyMs);
+
+/// The same sound raised and limited alone.
+AudioBuffer raisedAndLimited(const AudioBuffer& sum, bool wraps, const CeilingAsk& ask, double gainDb);
+
+}  // namespace heft
