@@ -18,6 +18,33 @@ void addBandOptions(CLI::App& command, BandOptions& o) {
   command.add_option("--landing-hz", o.landingHz, "set the landing by hand: frequency, Hz");
 }
 
+void addCompareCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs& runs) {
+  auto* c = app.add_subcommand("compare", "a mix's low end beside references");
+  auto co = std::make_shared<CompareOptions>();
+  c->add_option("MIX", co->mix, "the mix")->required();
+  c->add_option("REF", co->references, "references")->required();
+  c->add_option("--section", co->section,
+                "of the references: A:B in seconds, or in bars with --tempo (whole files)");
+  c->add_option("--tempo", co->tempo, "the references' tempo in BPM: then --section and --by bar count bars");
+  c->add_option("--by", co->by,
+                "note: levels by semitone; bar: the low band over one bar (with --tempo, else found)");
+  c->add_option("--ceiling", co->ceiling,
+                "LUFS: the mix raised to that and limited at -1 dBTP: what its lows lose");
+  c->add_option("--codec", co->codec, "mp3:128, vorbis:160 or opus:96: what a lossy file of the mix changes");
+  c->add_flag("--speakers", co->speakers,
+              "how loud the lows are on a phone, a laptop, a radio, in a car, on headphones");
+  runs.emplace_back(c, [co] { return compare(*co); });
+
+  auto* r = app.add_subcommand("reference", "what the kick and bass of finished tracks do");
+  auto ro = std::make_shared<ReferenceOptions>();
+  r->add_option("FILE", ro->files, "finished tracks")->required();
+  r->add_option("--section", ro->section,
+                "A:B in seconds, or in bars with a tempo (the eight bars with the most low end)");
+  r->add_option("--tempo", ro->tempo, "tempo in BPM (found)");
+  r->add_option("--csv", ro->csv, "the facts as CSV too");
+  runs.emplace_back(r, [ro, common] { return reference(*ro, *common); });
+}
+
 void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs& runs) {
   auto* m = app.add_subcommand("measure", "landing note, fall, tail and levels of sounds");
   auto mo = std::make_shared<MeasureOptions>();
@@ -54,31 +81,7 @@ void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs
   auto ko = std::make_shared<KeyOptions>();
   k->add_option("FILE", ko->files, "loops or tracks")->required();
   runs.emplace_back(k, [ko] { return keys(*ko); });
-
-  auto* c = app.add_subcommand("compare", "a mix's low end beside references");
-  auto co = std::make_shared<CompareOptions>();
-  c->add_option("MIX", co->mix, "the mix")->required();
-  c->add_option("REF", co->references, "references")->required();
-  c->add_option("--section", co->section,
-                "of the references: A:B in seconds, or in bars with --tempo (whole files)");
-  c->add_option("--tempo", co->tempo, "the references' tempo in BPM: then --section and --by bar count bars");
-  c->add_option("--by", co->by,
-                "note: levels by semitone; bar: the low band over one bar (with --tempo, else found)");
-  c->add_option("--ceiling", co->ceiling,
-                "LUFS: the mix raised to that and limited at -1 dBTP: what its lows lose");
-  c->add_option("--codec", co->codec, "mp3:128, vorbis:160 or opus:96: what a lossy file of the mix changes");
-  c->add_flag("--speakers", co->speakers,
-              "how loud the lows are on a phone, a laptop, a radio, in a car, on headphones");
-  runs.emplace_back(c, [co] { return compare(*co); });
-
-  auto* r = app.add_subcommand("reference", "what the kick and bass of finished tracks do");
-  auto ro = std::make_shared<ReferenceOptions>();
-  r->add_option("FILE", ro->files, "finished tracks")->required();
-  r->add_option("--section", ro->section,
-                "A:B in seconds, or in bars with a tempo (the eight bars with the most low end)");
-  r->add_option("--tempo", ro->tempo, "tempo in BPM (found)");
-  r->add_option("--csv", ro->csv, "the facts as CSV too");
-  runs.emplace_back(r, [ro, common] { return reference(*ro, *common); });
+  addCompareCommands(app, common, runs);
 }
 
 void addDuckOutputs(CLI::App& d, DuckOptions& o) {

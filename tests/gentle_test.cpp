@@ -136,6 +136,7 @@ TEST(Gentle, FixAllLeavesWhatAsksAndWhatIsLeftOut) {
   if (isWatched()) GTEST_SKIP() << "half a minute of what the tests beside it do as well";
   Session s = theDemo().session;
   s.track.key = {4, Mode::Minor};
+  s.references.clear();  // another bass line is another low end: no matter here
   for (Note& n : s.bass().notes) n.midi = 28 + 12;  // E2: the kick is nearly five semitones over E1
   StepCache cache;
   const auto lines = *withTriedRemedies(s, theDemo().assets, *judgedSession(s, theDemo().assets, cache), cache);

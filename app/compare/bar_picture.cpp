@@ -87,63 +87,70 @@ void BarPicture::drawBeats(QPainter& p, const Axis& x, const QRectF& plot) const
   }
 }
 
+namespace {
+
+QString rangeText(const std::optional<CompareDetail::Span>& s, const QString& unit, int digits) {
+  const auto words = [digits](double v) { return QString::fromStdString(fixedNumber(v, digits)); };
+  if (!s) return "references: cannot be told";
+  if (s->count == 1) return QString("reference %1 %2").arg(words(s->median), unit);
+  return QString("references %1 to %2 %3").arg(words(s->least), words(s->most), unit);
+}
+
+}  // namespace
+
 // How deep the bass dips after the kick, when it is back, how long the kick stands: yours, and the references'.
-void BarPicture::drawDimensions(QPainter& p, const Axis& x, const Axis& y, const QRectF& plot) const {
-  const Theme& t = theme();
+std::vector<BarPicture::Dimension> BarPicture::dimensions() const {
   const SectionFacts& mine = detail()->mineFacts;
-  const double msPerQuarter = 60000.0 / track().tempoBpm;
-  struct Row {
-    QString mine, theirs;
-    std::optional<double> ms;
+  const auto dip = [](const SectionFacts& f) {
+    return f.dip ? std::optional(f.dip->depthDb.value) : std::nullopt;
   };
-  std::vector<Row> rows;
-  auto rangeText = [](const std::optional<CompareDetail::Span>& s, const QString& unit, int digits) {
-    if (!s) return QString("references: cannot be told");
-    if (s->count == 1)
-      return QString("reference %1 %2").arg(QString::fromStdString(fixedNumber(s->median, digits)), unit);
-    return QString("references %1 to %2 %3")
-        .arg(QString::fromStdString(fixedNumber(s->least, digits)),
-             QString::fromStdString(fixedNumber(s->most, digits)), unit);
+  const auto back = [](const SectionFacts& f) {
+    return f.dip && f.dip->backMs ? std::optional(f.dip->backMs->value) : std::nullopt;
   };
-  const auto kickMs = detail()->spanOf([](const ComparedSection& s) {
-    return s.facts->kickMs ? std::optional(s.facts->kickMs->value) : std::nullopt;
-  });
-  const auto dip = detail()->spanOf([](const ComparedSection& s) {
-    return s.facts->dip ? std::optional(s.facts->dip->depthDb.value) : std::nullopt;
-  });
-  const auto back = detail()->spanOf([](const ComparedSection& s) {
-    return s.facts->dip && s.facts->dip->backMs ? std::optional(s.facts->dip->backMs->value) : std::nullopt;
-  });
-  if (mine.kickMs)
-    rows.push_back({QString("kick %1 ms").arg(std::lround(mine.kickMs->value)), rangeText(kickMs, "ms", 0),
-                    mine.kickMs->value});
-  if (mine.dip)
-    rows.push_back(
-        {QString("bass dips %1 dB").arg(mine.dip->depthDb.value, 0, 'f', 1), rangeText(dip, "dB", 1), {}});
-  if (mine.dip && mine.dip->backMs)
-    rows.push_back({QString("back after %1 ms").arg(std::lround(mine.dip->backMs->value)),
-                    rangeText(back, "ms", 0), mine.dip->backMs->value});
+  const auto length = [](const SectionFacts& f) {
+    return f.kickMs ? std::optional(f.kickMs->value) : std::nullopt;
+  };
+  const auto theirs = [&](auto figure, const char* unit, int digits) {
+    return rangeText(detail()->spanOf([&](const ComparedSection& s) { return figure(*s.facts); }), unit,
+                     digits);
+  };
+  std::vector<Dimension> out;
+  if (const auto ms = length(mine))
+    out.push_back({QString("kick %1 ms").arg(std::lround(*ms)), theirs(length, "ms", 0), *ms});
+  if (const auto db = dip(mine))
+    out.push_back({QString("bass dips %1 dB").arg(*db, 0, 'f', 1), theirs(dip, "dB", 1), {}});
+  if (const auto ms = back(mine))
+    out.push_back({QString("back after %1 ms").arg(std::lround(*ms)), theirs(back, "ms", 0), *ms});
+  return out;
+}
+
+// The hit with the most room after it, in the first half of the fold.
+std::optional<double> BarPicture::roomiestHit() const {
   const auto& hits = document().session().kick().hits;
-  if (rows.empty() || hits.empty()) return;
-  // At the hit with the most room after it.
-  double from = std::fmod(hits.front().startQuarters, quarters()), room = 0.0;
+  std::optional<double> out;
+  double room = 0.0;
   for (size_t i = 0; i < hits.size(); ++i) {
     const double next = i + 1 < hits.size() ? hits[i + 1].startQuarters : track().loopQuarters();
     const double q = std::fmod(hits[i].startQuarters, quarters());
     if (next - hits[i].startQuarters > room + 1e-9 && q < 0.5 * quarters())
-      room = next - hits[i].startQuarters, from = q;
+      room = next - hits[i].startQuarters, out = q;
   }
+  return out;
+}
+
+void BarPicture::drawDimensions(QPainter& p, const Axis& x, const QRectF& plot) const {
+  const Theme& t = theme();
+  const auto from = roomiestHit();
+  if (!from) return;
   double line = plot.top() + 16.0;
-  (void)y;
-  for (const Row& row : rows) {
-    const double left = x.pixel(from);
+  for (const Dimension& row : dimensions()) {
+    const double left = x.pixel(*from);
     double right = left;
     if (row.ms) {
-      right = std::min(plot.right() - 160.0, x.pixel(from + *row.ms / msPerQuarter));
+      right = std::min(plot.right() - 160.0, x.pixel(*from + *row.ms * track().tempoBpm / 60000.0));
       p.setPen(QPen(t.ink, 1.0));
       p.drawLine(QPointF(left, line), QPointF(right, line));
-      p.drawLine(QPointF(left, line - 4), QPointF(left, line + 4));
-      p.drawLine(QPointF(right, line - 4), QPointF(right, line + 4));
+      for (const double end : {left, right}) p.drawLine(QPointF(end, line - 4), QPointF(end, line + 4));
     }
     p.setFont(axisFont(true));
     drawLabel(p, QPointF(right + 8, line - 7), Qt::AlignLeft | Qt::AlignVCenter, row.mine, t.ink,
@@ -171,7 +178,7 @@ void BarPicture::paintEvent(QPaintEvent*) {
   drawBeats(p, x, plot);
   drawLines(p, lines_, x, y, plot);
   drawKey(p, plot, lines_.sections.size() > 1);
-  drawDimensions(p, x, y, plot);
+  drawDimensions(p, x, plot);
   if (without_.isEmpty()) return;
   p.setFont(axisFont());
   drawLabel(p, QPointF(plot.left(), height() - 2.0), Qt::AlignLeft | Qt::AlignBottom,

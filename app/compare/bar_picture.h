@@ -23,7 +23,13 @@ class BarPicture : public ComparePicture {
   void fold();
   Line lineOf(const BarFold& fold) const;
   void drawBeats(QPainter& p, const Axis& x, const QRectF& plot) const;
-  void drawDimensions(QPainter& p, const Axis& x, const Axis& y, const QRectF& plot) const;
+  struct Dimension {
+    QString mine, theirs;
+    std::optional<double> ms;  ///< after the hit; nothing: no length
+  };
+  std::vector<Dimension> dimensions() const;
+  std::optional<double> roomiestHit() const;
+  void drawDimensions(QPainter& p, const Axis& x, const QRectF& plot) const;
   double quarters() const;
   FoldAsk ask_;
   bool oneBeat_ = false;

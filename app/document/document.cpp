@@ -115,55 +115,6 @@ void Document::loadSoundFiles(Place place, const QStringList& paths) {
   for (const QString& path : paths) loadSoundFile(place, path);
 }
 
-// Its track and its section are measured before it is added: its edit is heard at once.
-void Document::loadReference(const QString& path) {
-  struct Read {
-    LoadedSound loaded;
-    ArrivedTrack track;
-  };
-  auto work = [path = path.toStdString(), cache = cache_,
-               shelf = shelfPath_.toStdString()](const std::stop_token& stop) -> Result<Read> {
-    auto loaded = loadSound(path, stop, kMostReferenceSeconds);
-    if (!loaded) return Fail(loaded.error());
-    Assets alone;
-    const AssetRef ref = alone.add(*loaded, path);
-    auto track = arrivedTrack(ref, *loaded->sound, shelf, stop);
-    if (!track) return Fail(track.error());
-    Session with;
-    with.references = {track->reference};
-    for (const SectionRef& section : sectionsOf(with)) measureSection(section, alone, *cache);
-    return Read{std::move(*loaded), std::move(*track)};
-  };
-  jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
-              [this, path](Result<Read> read) {
-                if (!read) return fail(QString::fromStdString(read.error().sentence()));
-                if (read->loaded.wholeSeconds) Q_EMIT longReference(path, *read->loaded.wholeSeconds);
-                read->track.reference.asset = takeIn(std::move(read->loaded), path);
-                profiles_[read->track.reference.asset.hash] =
-                    std::make_shared<const TrackProfile>(std::move(read->track.profile));
-                edit(addReference(read->track.reference));
-              });
-}
-
-std::shared_ptr<const TrackProfile> Document::trackProfile(const Reference& reference) {
-  const std::string& hash = reference.asset.hash;
-  const auto at = profiles_.find(hash);
-  if (at != profiles_.end()) return at->second;
-  const Sound sound = assets_.sound(reference.asset);
-  if (!sound) return nullptr;
-  profiles_[hash] = nullptr;
-  auto work = [reference, sound, shelf = shelfPath_.toStdString()](const std::stop_token& stop) {
-    return shelvedProfile(reference, *sound, shelf, stop);
-  };
-  jobs_.start("Measuring " + QString::fromStdString(reference.asset.name), Jobs::Kind::CanBeCancelled, work,
-              [this, hash](Result<TrackProfile> profile) {
-                if (!profile) return fail(QString::fromStdString(profile.error().sentence()));
-                profiles_[hash] = std::make_shared<const TrackProfile>(std::move(*profile));
-                Q_EMIT profiled();
-              });
-  return nullptr;
-}
-
 AssetRef Document::own(LoadedSound sound, const std::string& path) {
   if (sound.hash == lent_) lent_.clear();  // from now on it is the session's
   return assets_.add(std::move(sound), path);

@@ -213,26 +213,6 @@ void Document::recover(const QString& autosaveFolder) {
       });
 }
 
-// A section takes a part of a second, a whole track seconds: playback must not wait for them.
-void Document::measureReferences() {
-  // A removed section may return and is measured then, even after a cancel.
-  std::erase_if(measuring_, [&](const StepKey& key) {
-    return std::none_of(study_->notMeasured.begin(), study_->notMeasured.end(),
-                        [&](const SectionRef& ref) { return ref.key() == key; });
-  });
-  for (const SectionRef& ref : study_->notMeasured) {
-    if (!measuring_.insert(ref.key()).second) continue;
-    auto work = [ref, assets = assets_, cache = cache_](const std::stop_token&) {
-      return measureSection(ref, assets, *cache) != nullptr;
-    };
-    jobs_.start("Measuring " + QString::fromStdString(ref.asset.name), Jobs::Kind::CanBeCancelled, work,
-                [this, key = ref.key()](bool) {
-                  measuring_.erase(key);
-                  submit();
-                });
-  }
-}
-
 void Document::autosave() {
   if (autosaveFolder_.isEmpty()) return;
   // Sounds are shared, so the copies are cheap; the disk writes happen aside.

@@ -12,6 +12,7 @@
 #include <QToolTip>
 #include <algorithm>
 
+#include "app/compare/sections_picture.h"
 #include "app/library/library_panel.h"
 #include "app/loop/loop_strip.h"
 #include "app/shell/fix_sheet.h"
@@ -115,6 +116,11 @@ bool Window::editText(LoopStrip::EditKind kind) {
     if (kind == Kind::Paste) chain->paste();
     if (kind == Kind::Duplicate) chain->duplicate();
     if (kind == Kind::Delete) chain->remove();
+    return true;
+  }
+  if (auto* sections = qobject_cast<SectionsPicture*>(QApplication::focusWidget())) {
+    if (kind == Kind::Duplicate) sections->duplicate();
+    if (kind == Kind::Delete) sections->remove();
     return true;
   }
   auto* line = qobject_cast<QLineEdit*>(QApplication::focusWidget());

@@ -40,7 +40,15 @@ double loudestHz(std::span<const double> x, double rate) {
   size_t best = 0;
   for (auto k = static_cast<size_t>(kBassFromHz / step); static_cast<double>(k) * step < kBassToHz; ++k)
     if (!best || std::norm(fft.bins()[k]) > std::norm(fft.bins()[best])) best = k;
-  return std::norm(fft.bins()[best]) > 0.0 ? static_cast<double>(best) * step : 0.0;
+  // A tone holds most of the band; noise does not.
+  constexpr double kAboutHz = 7.0, kLeastShare = 0.5;
+  double all = 0.0, near = 0.0;
+  for (auto k = static_cast<size_t>(kBassFromHz / step); static_cast<double>(k) * step < kBassToHz; ++k) {
+    const double power = std::norm(fft.bins()[k]);
+    all += power;
+    if (std::abs(static_cast<double>(k) - static_cast<double>(best)) * step < kAboutHz) near += power;
+  }
+  return all > 0.0 && near >= kLeastShare * all ? static_cast<double>(best) * step : 0.0;
 }
 
 std::vector<BassAfter> bassAfterHits(const LowEndParts& low, const KickInMix& kick) {

@@ -6,6 +6,7 @@
 
 #include "core/compare/alike.h"
 #include "core/sound/buffer.h"
+#include "core/sound/fft.h"
 #include "core/sound/filter.h"
 
 namespace heft {
@@ -43,6 +44,30 @@ double nearlyMost(std::vector<double> values) {
   const auto at = values.begin() + static_cast<ptrdiff_t>(0.995 * static_cast<double>(values.size() - 1));
   std::nth_element(values.begin(), at, values.end());
   return *at;
+}
+
+// Every frequency as strong as its neighbours: a held bass is strong where its few tones are, and a kick, which
+// falls through all of them, then stands out of it (the matched filter for coloured noise).
+std::vector<double> whitened(const std::vector<double>& x, double rate) {
+  constexpr double kAboutHz = 10.0, kLeastPower = 1e-3, kPower = 0.25;
+  RealFft fft(sharedSize(x.size()));
+  std::copy(x.begin(), x.end(), fft.time().begin());
+  std::fill(fft.time().begin() + static_cast<ptrdiff_t>(x.size()), fft.time().end(), 0.0);
+  fft.forward();
+  const auto bins = fft.bins();
+  std::vector<double> sums(bins.size() + 1, 0.0);
+  for (size_t k = 0; k < bins.size(); ++k) sums[k + 1] = sums[k] + std::norm(bins[k]);
+  const auto half = static_cast<size_t>(kAboutHz * static_cast<double>(fft.size()) / rate);
+  std::vector<double> about(bins.size());
+  for (size_t k = 0; k < bins.size(); ++k) {
+    const size_t from = k - std::min(k, half), to = std::min(bins.size(), k + half + 1);
+    about[k] = (sums[to] - sums[from]) / static_cast<double>(to - from);
+  }
+  const double most = *std::max_element(about.begin(), about.end());
+  if (!(most > 0.0)) return x;
+  for (size_t k = 0; k < bins.size(); ++k) bins[k] /= std::pow(about[k] + kLeastPower * most, kPower);
+  fft.inverse();
+  return {fft.time().begin(), fft.time().begin() + static_cast<ptrdiff_t>(x.size())};
 }
 
 struct LowRise {
@@ -123,7 +148,8 @@ std::vector<Matched> searchedFor(const MatchedFilter& section, const std::vector
                                  std::vector<Matched> hits, double rate) {
   constexpr int kTurns = 3;
   constexpr size_t kFewest = 4;
-  constexpr double kLeastStrength = 0.22, kLeastAlike = 0.55, kLeastBoth = 0.2, kApartSeconds = 0.09;
+  constexpr double kLeastStrength = 0.22, kLeastAlike = 0.55, kLeastBoth = 0.2, kLeastOfTypical = 0.32,
+                   kApartSeconds = 0.09;
   for (int turn = 0; turn < kTurns && hits.size() >= kFewest; ++turn) {
     const auto average = averageOf(body, hits, rate);
     const auto pattern = templateOf(average, onsetOf(average, rate), rate);
@@ -131,6 +157,11 @@ std::vector<Matched> searchedFor(const MatchedFilter& section, const std::vector
     std::erase_if(hits, [](const Matched& m) { return m.strength * m.alike < kLeastBoth; });
     for (Matched& m : hits) m.at += countOf(kTemplateLead, rate);
   }
+  // What is far weaker than the hits is another sound that is a little alike.
+  std::vector<double> both;
+  for (const Matched& m : hits) both.push_back(m.strength * m.alike);
+  const double least = kLeastOfTypical * median(std::move(both));
+  std::erase_if(hits, [&](const Matched& m) { return m.strength * m.alike < least; });
   return hits;
 }
 
@@ -239,7 +270,7 @@ std::optional<KickInMix> findKick(const LowEndParts& low, const std::stop_token&
   std::vector<double> x(before, 0.0);
   x.insert(x.end(), low.mid.begin(), low.mid.end());
   x.resize(x.size() + after, 0.0);
-  const auto body = bandLimited(x, rate, kBodyFromHz, kBodyToHz);
+  const auto body = whitened(bandLimited(x, rate, kBodyFromHz, kBodyToHz), rate);
   const auto candidates =
       candidatesOf(bandLimited(x, rate, 35.0, 150.0), bandLimited(x, rate, 400.0, 1200.0), rate);
   std::vector<size_t> places;

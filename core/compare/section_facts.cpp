@@ -90,18 +90,41 @@ void addKick(SectionFacts& out, const SectionProfile& section) {
   out.dip = findDip(section.low, kick);
 }
 
+// A moment of the bass.
+struct BassFrame {
+  double hz, db;
+};
+
+// Notes and their shares, of frames that are not far quieter than the rest.
+std::vector<NoteInMix> notesAmong(const std::vector<BassFrame>& frames, double a4Hz) {
+  constexpr double kLeastDb = -18.0, kTwentieth = 0.05;
+  if (frames.empty()) return {};
+  std::vector<double> levels;
+  for (const BassFrame& f : frames) levels.push_back(f.db);
+  const double loud = percentile(levels, 0.8);
+  std::map<int, std::pair<double, double>> notes;  // count, summed cents
+  double all = 0.0;
+  for (const BassFrame& f : frames) {
+    if (f.db < loud + kLeastDb) continue;
+    const double midi = midiFromHz(f.hz, a4Hz);
+    auto& [times, cents] = notes[static_cast<int>(std::lround(midi))];
+    times += 1.0, cents += 100.0 * (midi - std::round(midi)), all += 1.0;
+  }
+  std::vector<NoteInMix> out;
+  for (const auto& [midi, sums] : notes)
+    if (sums.first >= kTwentieth * all) out.push_back({midi, sums.first / all, sums.second / sums.first});
+  std::stable_sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.share > b.share; });
+  return out;
+}
+
 }  // namespace
 
 std::vector<NoteInMix> bassNotesOf(const LowEndParts& low, const std::optional<KickInMix>& kick, double a4Hz) {
-  constexpr double kWindow = 0.186, kHop = 0.05, kFromHz = 27.0, kToHz = 135.0, kLeastDb = -18.0,
-                   kTwentieth = 0.05;
+  constexpr double kWindow = 0.186, kHop = 0.05, kFromHz = 27.0, kToHz = 135.0;
   const auto count = static_cast<size_t>(kWindow * low.rate);
   if (low.mid.size() < count) return {};
   RealFft fft(4096);
-  struct Frame {
-    double hz, db;
-  };
-  std::vector<Frame> frames;
+  std::vector<BassFrame> frames;
   const double step = low.rate / static_cast<double>(fft.size());
   for (double t = 0.0; t + kWindow < static_cast<double>(low.mid.size()) / low.rate; t += kHop) {
     const bool struck = kick && std::any_of(kick->hits.begin(), kick->hits.end(), [&](double h) {
@@ -135,23 +158,7 @@ std::vector<NoteInMix> bassNotesOf(const LowEndParts& low, const std::optional<K
     const double off = bend < 0.0 ? std::clamp(0.5 * (a - c) / bend, -0.5, 0.5) : 0.0;
     frames.push_back({(static_cast<double>(best) + off) * step, dbFromPower(power(best))});
   }
-  if (frames.empty()) return {};
-  std::vector<double> levels;
-  for (const Frame& f : frames) levels.push_back(f.db);
-  const double loud = percentile(levels, 0.8);
-  std::map<int, std::pair<double, double>> notes;  // count, summed cents
-  double all = 0.0;
-  for (const Frame& f : frames) {
-    if (f.db < loud + kLeastDb) continue;
-    const double midi = midiFromHz(f.hz, a4Hz);
-    auto& [times, cents] = notes[static_cast<int>(std::lround(midi))];
-    times += 1.0, cents += 100.0 * (midi - std::round(midi)), all += 1.0;
-  }
-  std::vector<NoteInMix> out;
-  for (const auto& [midi, sums] : notes)
-    if (sums.first >= kTwentieth * all) out.push_back({midi, sums.first / all, sums.second / sums.first});
-  std::stable_sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.share > b.share; });
-  return out;
+  return notesAmong(frames, a4Hz);
 }
 
 SectionFacts factsOf(const SectionProfile& section, double a4Hz, const std::stop_token& stop) {

@@ -29,7 +29,7 @@ double placeDb(Place place, double hz);
 /// A mix balanced where a full-scale sine plays at `usualDb` SPL, heard at `quietDb`: the change of balance
 /// alone, re 1 kHz, dB. For tones of a programme 14 dB under full scale (ISO 226:2003).
 double quietDb(double hz, double usualDb, double quietDb);
-/// Shelves fitted to quietDb() by least squares: within 0.6 dB from 25 Hz to 8 kHz.
+/// Shelves fitted to quietDb() by least squares: within 1.1 dB from 25 Hz to 8 kHz.
 std::vector<Biquad::Coefficients> quietFilters(double usualDb, double quietDb, double sampleRate);
 
 }  // namespace heft

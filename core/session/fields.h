@@ -7,6 +7,7 @@
 /// of strings), which(name..., variant) and kept(Unknown).
 
 #include "core/session/chain_fields.h"
+#include "core/session/reference_fields.h"
 #include "core/session/session.h"
 
 namespace heft {
@@ -33,8 +34,6 @@ const char* bellAtName(BellAt at);  ///< "source", "kick", "key"
 Result<BellAt> parseBellAt(const std::string& text);
 const char* duckTargetName(DuckTargetKind kind);  ///< "part", "layer", "backing"
 Result<DuckTargetKind> parseDuckTarget(const std::string& text);
-std::string keyOrNone(const std::optional<Key>& key);  ///< "F minor", "none"
-Result<std::optional<Key>> parseKeyOrNone(const std::string& text);
 const char* gainsMeetName(GainsMeet meet);  ///< "multiply", "deepest"
 Result<GainsMeet> parseGainsMeet(const std::string& text);
 
@@ -370,26 +369,6 @@ void eachOf(T& v, F& f) {
   f.flag("on", v.on);
   f.number("ms", v.ms, {kLeastHandOverMs, kMostHandOverMs, Unit::Ms});
   f.number("alike", v.alike, {kLeastAlike, 1, Unit::Number});
-}
-
-template <Is<Section> T, class F>
-void eachOf(T& v, F& f) {
-  f.text("name", v.name, kLongestName, Saved::WhenSet);
-  f.number("from_s", v.fromSeconds, {0, kLongestReferenceSeconds, Unit::Seconds});
-  f.number("to_s", v.toSeconds, {0, kLongestReferenceSeconds, Unit::Seconds});
-  f.kept(v.unknown);
-}
-
-template <Is<Reference> T, class F>
-void eachOf(T& v, F& f) {
-  eachOfAsset(v.asset, f);
-  f.flag("not_in_median", v.leftOut, Saved::WhenSet);
-  f.list("sections", v.sections, kMostSections, Saved::WhenSet);
-  f.whole("section", v.chosen, {0, kMostSections - 1});
-  f.number("tempo_bpm", v.tempoBpm, {40, 240, Unit::Bpm});
-  f.number("first_beat_s", v.firstBeatSeconds, {0, kLongestReferenceSeconds, Unit::Seconds});
-  f.parsed("key", v.key, keyOrNone, parseKeyOrNone);
-  f.kept(v.asset.unknown);
 }
 
 template <Is<Session> T, class F>

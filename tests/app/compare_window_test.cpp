@@ -1,0 +1,183 @@
+// Compare in the window: a reference is dropped, its section moved, flipped to by key while the loop plays.
+
+#include <gtest/gtest.h>
+
+#include <QDir>
+#include <QKeyEvent>
+#include <cmath>
+
+#include "app/compare/reference_row.h"
+#include "app/compare/reference_table.h"
+#include "app/compare/sections_picture.h"
+#include "app/stages/compare_page.h"
+#include "app/widgets/tab_row.h"
+#include "core/library/shelf.h"
+#include "core/measure/loudness.h"
+#include "engine/heard_match.h"
+#include "tests/app/window_fixture.h"
+#include "tests/reference/signals.h"
+
+namespace heft::app {
+namespace {
+
+class CompareWindowTest : public WindowTest {
+ protected:
+  void SetUp() override {
+    WindowTest::SetUp();
+    openDemo();
+    window.showStage(Stage::Compare);
+    settle();
+  }
+  ComparePage* page() { return window.findChild<ComparePage*>(); }
+  ReferenceEar& ear() { return window.ear(); }
+  const Session& now() { return window.document().session(); }
+};
+
+TEST_F(CompareWindowTest, ReferencesAreHeardByKeyLevelMatched) {
+  window.transport().chooseDevice("simulated");
+  window.transport().play();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return ear().matchOf(0) && ear().matchOf(2); }, 20000));
+  page()->setFocus();
+  QTest::keyClick(page(), Qt::Key_2);
+  EXPECT_EQ(ear().heard(), std::optional<size_t>(1));
+  auto* heard = window.findChild<QPushButton*>("Heard instead");
+  EXPECT_EQ(heard->text(), "2 Night Pump");
+  EXPECT_TRUE(heard->isChecked());
+  EXPECT_FALSE(window.findChild<QPushButton*>("Now")->isChecked());
+  QTest::keyClick(page(), Qt::Key_R);
+  EXPECT_FALSE(ear().heard());
+  QTest::keyClick(page(), Qt::Key_R);
+  EXPECT_EQ(ear().heard(), std::optional<size_t>(1)) << "back to the one that was heard last";
+  // B is the loop's.
+  QTest::keyClick(page(), Qt::Key_B);
+  EXPECT_FALSE(ear().heard());
+  EXPECT_TRUE(window.transport().isBefore());
+  // A reference that is removed while it plays.
+  QTest::keyClick(page(), Qt::Key_3);
+  window.document().edit(Edit{"clear", [](Session& s) { s.references.clear(); }});
+  EXPECT_FALSE(ear().heard());
+  window.transport().stop();
+}
+
+TEST_F(CompareWindowTest, HiddenNamesAreCountedAndSessionStaysTheSame) {
+  page()->setFocus();
+  const Session before = now();
+  QTest::keyClick(page(), Qt::Key_N);
+  EXPECT_TRUE(ear().isHidden());
+  QTest::keyClick(page(), Qt::Key_1);
+  EXPECT_EQ(ear().numberHeard(), 1);
+  QTest::keyClick(page(), Qt::Key_Return);
+  int votes = 0;
+  for (int i = -1; i < 3; ++i) votes += ear().tallyOf(i);
+  EXPECT_EQ(votes, 1);
+  QTest::keyClick(page(), Qt::Key_Escape);
+  EXPECT_FALSE(ear().isHidden() || ear().heard());
+  EXPECT_EQ(now(), before);
+}
+
+TEST_F(CompareWindowTest, ASectionIsDraggedToABarDuplicatedAndRemoved) {
+  page()->show(ComparePage::View::Sections);
+  auto* picture = window.findChild<SectionsPicture*>();
+  const double bar = 240.0 / *now().references[0].tempoBpm;
+  const QPointF end = picture->gripOf(SectionsPicture::Grip::To),
+                start = picture->gripOf(SectionsPicture::Grip::From);
+  const double perBar = (end.x() - start.x()) / 8.0;
+  QTest::mousePress(picture, Qt::LeftButton, {}, end.toPoint());
+  QMouseEvent move(QEvent::MouseMove, end - QPointF(4.3 * perBar, 0), end - QPointF(4.3 * perBar, 0),
+                   Qt::NoButton, Qt::LeftButton, {});
+  QApplication::sendEvent(picture, &move);
+  QTest::mouseRelease(picture, Qt::LeftButton);
+  const Section moved = *now().references[0].section();
+  EXPECT_NEAR(moved.seconds(), 4.0 * bar, 1e-6) << "to the bar";
+  EXPECT_EQ(window.document().undoName(), "move section");
+  picture->setFocus();
+  QTest::keyClick(picture, Qt::Key_Right);
+  EXPECT_NEAR(now().references[0].section()->fromSeconds, moved.fromSeconds + bar, 1e-6);
+  QTest::keyClick(picture, Qt::Key_D, Qt::ControlModifier);
+  ASSERT_EQ(now().references[0].sections.size(), 2u);
+  settle();
+  EXPECT_EQ(window.document().study()->references.size(), 4u) << "each section is measured";
+  QTest::keyClick(picture, Qt::Key_Delete);
+  QTest::keyClick(picture, Qt::Key_Delete);
+  EXPECT_EQ(now().references[0].sections.size(), 1u) << "one is kept";
+}
+
+TEST_F(CompareWindowTest, WhatIsOutOfTheMedianDoesNotMoveIt) {
+  settle();
+  const auto with = window.document().study()->differences;
+  auto* table = window.findChild<ReferenceTable*>();
+  table->choose(1);
+  page()->setFocus();
+  QTest::keyClick(page(), Qt::Key_M);
+  EXPECT_TRUE(now().references[1].leftOut);
+  settle();
+  EXPECT_EQ(window.document().study()->presentReferences().size(), 2u);
+  bool differs = false;
+  for (size_t b = 0; b < with.size(); ++b)
+    differs = differs || std::abs(*with[b].levelReLufsDb -
+                                  *window.document().study()->differences[b].levelReLufsDb) > 1e-6;
+  EXPECT_TRUE(differs);
+  for (int view = 0; view < 7; ++view) {
+    page()->show(static_cast<ComparePage::View>(view));
+    EXPECT_FALSE(window.grab().isNull());
+  }
+}
+
+// The shelf: a track once measured comes with its sections, wherever its file is.
+TEST(Shelf, ATrackIsKnownAgainByItsContent) {
+  const reference::TemporaryFolder folder;
+  const std::string path = folder / "library.db";
+  AudioBuffer sound = reference::bufferOf(reference::noise(0.1, 48000 * 20, 4), 48000, 2);
+  AssetRef asset{std::string(32, 'a'), "one.wav", "/gone/one.wav"};
+  const auto first = arrivedTrack(asset, sound, path);
+  ASSERT_TRUE(first);
+  ASSERT_EQ(first->reference.sections.size(), 1u);
+  Reference changed = first->reference;
+  changed.sections.front() = {"verse", 1.0, 9.0};
+  auto shelf = Shelf::open(path);
+  ASSERT_TRUE(shelf);
+  ASSERT_TRUE(shelf->setReference(changed) && shelf->setTags(asset.hash, "dark, fast"));
+  asset.from = "/elsewhere/one.wav";
+  const auto again = arrivedTrack(asset, AudioBuffer(48000, 2, 0), path);
+  ASSERT_TRUE(again) << "its sound is not measured a second time";
+  EXPECT_EQ(again->reference.sections.front().name, "verse");
+  EXPECT_EQ(again->profile.peak, first->profile.peak);
+  const auto rows = shelf->rows();
+  ASSERT_TRUE(rows && rows->size() == 1);
+  EXPECT_EQ(rows->front().tags, "dark, fast");
+  EXPECT_EQ(rows->front().reference.asset.from, "/elsewhere/one.wav");
+  ASSERT_TRUE(shelf->remove(asset.hash));
+  EXPECT_TRUE(shelf->rows()->empty());
+}
+
+// Every pair of sources, through everything one listens with: within 0.2 LU of each other.
+TEST(HeardMatch, EverySourceIsAsLoudThroughEveryListening) {
+  const auto track = reference::bufferOf(reference::noise(0.3, 48000 * 6, 8), 48000, 2);
+  const auto section = preparedReference(track, 1.0, 5.0, 120.0, 48000);
+  ASSERT_TRUE(section);
+  EXPECT_EQ(section->sound->frames(), 4u * 48000u);
+  EXPECT_EQ(section->framesPerQuarter, 24000.0);
+  auto lows = reference::sine(55, 0.2, 4, 48000);
+  const auto hiss = reference::noise(0.05, lows.size(), 2);
+  for (size_t i = 0; i < lows.size(); ++i) lows[i] += hiss[i];
+  const auto loop = preparedReference(reference::bufferOf(lows, 48000, 2), 0.0, 4.0, std::nullopt, 48000);
+  for (int kind = 0; kind < kListenKinds; ++kind) {
+    const ListenTo to{static_cast<ListenKind>(kind)};
+    if (to.isPrepared()) continue;
+    SCOPED_TRACE(listenText(to));
+    const HeardHow how{to};
+    const auto wanted = heardLufs(*loop, how, 48000), has = heardLufs(*section, how, 48000);
+    ASSERT_TRUE(wanted && has);
+    const double gain = amplitudeFromDb(matchDb(wanted, has));
+    ListenChain chain(to, 48000);
+    AudioBuffer heard = *section->sound;
+    for (size_t i = 0; i < heard.frames(); ++i) {
+      heard.channels[0][i] *= static_cast<float>(gain), heard.channels[1][i] *= static_cast<float>(gain);
+      chain.process(heard.channels[0][i], heard.channels[1][i]);
+    }
+    EXPECT_NEAR(*measureLoudness(heard, false)->integratedLufs, *wanted, 0.2);
+  }
+}
+
+}  // namespace
+}  // namespace heft::app
