@@ -50,13 +50,15 @@ void FactsPicture::paintEvent(QPaintEvent*) {
   const auto rows = facts();
   const auto& sections = detail()->sections;
   const size_t shown = std::min<size_t>(sections.size(), 6);
-  const double left = 150.0, columns = static_cast<double>(shown) + 2.0;
+  // The span needs more room than a figure.
+  const double left = 150.0, columns = static_cast<double>(shown) + 2.6;
   const double column = std::min(150.0, (width() - 16.0 - left) / columns);
   const double row = std::clamp((height() - 34.0) / static_cast<double>(rows.size()), 20.0, 30.0);
   auto cell = [&](double c, double r, const QString& words, const QColor& ink, const QFont& font) {
     p.setFont(font);
     p.setPen(ink);
-    const QRectF box(left + c * column, 26.0 + r * row, column - 8, row);
+    const bool last = shown > 0 && c > static_cast<double>(shown);
+    const QRectF box(left + c * column, 26.0 + r * row, (last ? 1.6 : 1.0) * column - 8, row);
     p.drawText(box, Qt::AlignLeft | Qt::AlignVCenter,
                p.fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(box.width())));
   };

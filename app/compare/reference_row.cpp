@@ -57,7 +57,8 @@ QString ReferenceRow::sectionText() const {
   if (!r) return {};
   const Section* s = r->section();
   if (!s) return "whole file";
-  const QString name = s->name.empty() ? QString() : QString::fromStdString(s->name) + ", ";
+  const bool named = !s->name.empty() && TableColumns(width()).isWide();
+  const QString name = named ? QString::fromStdString(s->name) + ", " : QString();
   if (!r->tempoBpm) return name + QString("%1 to %2 s").arg(fixed(s->fromSeconds, 0), fixed(s->toSeconds, 0));
   const double bar = 240.0 / *r->tempoBpm, first = r->firstBeatSeconds.value_or(0.0);
   const long from = std::lround((s->fromSeconds - first) / bar) + 1,
@@ -120,7 +121,7 @@ void ReferenceRow::addFields() {
 void ReferenceRow::resizeEvent(QResizeEvent*) {
   if (!section_) return;
   const TableColumns at(width());
-  section_->setGeometry(at.section + 84, 1, at.key - at.section - 90, kHeight - 3);
+  section_->setGeometry(at.section + at.strip() + 8, 1, at.key - at.section - at.strip() - 14, kHeight - 3);
   key_->setGeometry(at.key, 1, at.tempo - at.key - 6, kHeight - 3);
   tempo_->setGeometry(at.tempo, 1, at.lufs - at.tempo - 6, kHeight - 3);
 }
@@ -139,7 +140,7 @@ void ReferenceRow::drawStrip(QPainter& p, const TableColumns& at, const QColor& 
   const Reference* r = reference();
   const Sound sound = r ? document_.assets().sound(r->asset) : nullptr;
   const double seconds = sound ? sound->seconds() : 0.0;
-  const double y = kHeight / 2.0, left = at.section, width = 76.0;
+  const double y = kHeight / 2.0, left = at.section, width = at.strip();
   p.setPen(QPen(ink, 1.0));
   p.drawLine(QPointF(left, y), QPointF(left + width, y));
   if (!(seconds > 0.0)) return;

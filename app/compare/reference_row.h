@@ -14,6 +14,8 @@ namespace heft::app {
 struct TableColumns {
   explicit TableColumns(int width);
   int name, section, key, tempo, lufs, match, peak, median;
+  bool isWide() const { return key - section > 200; }
+  int strip() const { return isWide() ? 76 : 34; }
 };
 
 class ReferenceRow : public QWidget {

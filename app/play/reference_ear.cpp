@@ -46,11 +46,8 @@ StepKey ReferenceEar::keyOf(size_t index) const {
 
 // What is new, aside: sections for the player, and how loud everything is as it is heard.
 void ReferenceEar::prepare() {
-  const auto& references = document_.session().references;
-  if (references.empty() && transport_.listen().kind == ListenKind::Full) {
-    transport_.setMatch(0.0, 0.0);
-    return;
-  }
+  // Edits elsewhere do not pay for what nobody hears.
+  if (!shown_ && !heard_ && transport_.listen().kind == ListenKind::Full) return transport_.setMatch(0.0, 0.0);
   struct Found {
     std::map<StepKey, Ready> ready;
     std::optional<double> now, before;
@@ -133,7 +130,13 @@ void ReferenceEar::hear(std::optional<size_t> reference) {
   heard_ = reference;
   if (reference) last_ = *reference;
   apply();
+  if (reference && !matchOf(*reference)) prepare();
   Q_EMIT changed();
+}
+
+void ReferenceEar::setShown(bool shown) {
+  shown_ = shown;
+  if (shown) prepare();
 }
 
 void ReferenceEar::flip() {

@@ -25,6 +25,8 @@ class ReferenceEar : public QObject {
   void hear(std::optional<size_t> reference);
   /// Between the loop and the reference that was heard last.
   void flip();
+  /// Where it is in sight its sounds are prepared beforehand, so that a flip is heard at once.
+  void setShown(bool shown);
   MatchBy matchBy() const { return by_; }
   void setMatchBy(MatchBy by);
   /// Gain that matches a reference to the loop, dB; nothing until it is known.
@@ -70,7 +72,7 @@ class ReferenceEar : public QObject {
   size_t last_ = 0;
   MatchBy by_ = MatchBy::Loudness;
   LatestAside preparing_;
-  bool hidden_ = false;
+  bool hidden_ = false, shown_ = false;
   std::vector<int> order_;  // what each number plays: -1 the loop
   std::map<int, int> tally_;
 };

@@ -254,6 +254,7 @@ void ComparePage::dropEvent(QDropEvent* event) {
 void ComparePage::showEvent(QShowEvent* event) {
   StagePage::showEvent(event);
   figures_.setShown(true);
+  ear_.setShown(true);
 }
 
 // The picture is the page: in a low window fewer rows are shown at once.
@@ -266,6 +267,7 @@ void ComparePage::resizeEvent(QResizeEvent* event) {
 void ComparePage::hideEvent(QHideEvent* event) {
   StagePage::hideEvent(event);
   figures_.setShown(false);
+  ear_.setShown(false);
 }
 
 // Keys of the whole page, whatever is in focus on it, where that does not take them.
