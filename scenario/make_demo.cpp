@@ -78,7 +78,7 @@ void append(AudioBuffer& out, const AudioBuffer& more, double gain) {
       out.channels[c].push_back(static_cast<float>(gain * static_cast<double>(x)));
 }
 
-// The backing alone, then the bass over four chords, twice, then the backing again; coloured a little.
+// The backing alone, then the bass over four chords, then the backing again; coloured a little.
 Result<AudioBuffer> referenceTrack(Session s, Assets assets, const Track& track) {
   const AudioBuffer rest = backing(track.tempo, 8, track.up);
   auto ref = addSound(assets, rest, "rest.flac", SampleFormat::Flac24);
@@ -103,8 +103,7 @@ Result<AudioBuffer> referenceTrack(Session s, Assets assets, const Track& track)
     chords.push_back(stems->sum.toBuffer(kRate));
     peak = std::max(peak, peakOf(chords.back()));
   }
-  for (int turn = 0; turn < 2; ++turn)
-    for (const AudioBuffer& chord : chords) append(out, chord, 1.0);
+  for (const AudioBuffer& chord : chords) append(out, chord, 1.0);
   append(out, rest, alone);
   const double gain = 0.8 / peak, bell = amplitudeFromDb(track.bellDb) - 1.0;
   for (auto& channel : out.channels) {
