@@ -167,12 +167,11 @@ class Document : public QObject {
   void openElsewhere();  ///< another window has the opened folder open
   void changedOnDisk();  ///< nothing was saved: another program changed the session's folder
   void heardChanged();
-  void heardWanted();                                       ///< the auditioned edit is kept
-  void rendered();                                          ///< stems and snapshot
-  void profiled();                                          ///< a reference's track was measured
-  void longReference(const QString& path, double seconds);  ///< only its start is used
-  void studied();                                           ///< figures and findings
-  void sourceChanged(const QString& path);                  ///< a sound's source file changed on disk
+  void heardWanted();                       ///< the auditioned edit is kept
+  void rendered();                          ///< stems and snapshot
+  void profiled();                          ///< a reference's track was measured
+  void studied();                           ///< figures and findings
+  void sourceChanged(const QString& path);  ///< a sound's source file changed on disk
   void failed(const QString& sentence);
   void told(const QString& sentence);
   void layerPlaced(heft::app::Place place, int id);  ///< beside the others, by a file

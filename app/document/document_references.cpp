@@ -2,6 +2,7 @@
 
 #include <QFileInfo>
 #include <algorithm>
+#include <cmath>
 
 #include "app/document/document.h"
 #include "core/session/edits/files.h"
@@ -30,7 +31,9 @@ void Document::loadReference(const QString& path) {
   jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
               [this, path](Result<Read> read) {
                 if (!read) return fail(QString::fromStdString(read.error().sentence()));
-                if (read->loaded.wholeSeconds) Q_EMIT longReference(path, *read->loaded.wholeSeconds);
+                if (read->loaded.wholeSeconds)
+                  Q_EMIT told(path + QString(" lasts %1 min: Heft compares with its first 10.")
+                                         .arg(std::lround(*read->loaded.wholeSeconds / 60.0)));
                 read->track.reference.asset = takeIn(std::move(read->loaded), path);
                 profiles_[read->track.reference.asset.hash] =
                     std::make_shared<const TrackProfile>(std::move(read->track.profile));

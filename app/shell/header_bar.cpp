@@ -25,7 +25,7 @@ QStringList listenChoices(ListenTo to) {
   QStringList out;
   for (int i = 0; i < kListenKinds; ++i) {
     to.kind = static_cast<ListenKind>(i);
-    out << QString::fromStdString(listenText(to));
+    if (!to.isPrepared()) out << QString::fromStdString(listenText(to));
   }
   return out;
 }
