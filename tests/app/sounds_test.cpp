@@ -238,6 +238,7 @@ TEST_F(SoundsTest, BarsAreReachedByKeys) {
 TEST_F(SoundsTest, ABuiltKickIsTunedAndTrimmedLikeAnyOther) {
   openDemo();
   document().edit(Edit{"built", [](Session& s) {
+                         s.references.clear();
                          s.kick().layers.resize(1);
                          s.kick().layers[0].what.emplace<KickVoice>();
                          s.kick().layers[0].kickVoice()->landingMidi = 34.3;
