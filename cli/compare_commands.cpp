@@ -45,7 +45,7 @@ Json programmeJson(const std::string& path, const ProgrammeFacts& f) {
           {"crest_low_db", number(f.low.crestLowDb, 3)}};
 }
 
-Result<ReadTrack> readTrack(const std::string& path, const std::optional<Stretched>& section) {
+Result<ReadTrack> readTrack(const std::string& path, const std::optional<Section>& section) {
   const StillWorking telling("measuring " + path);
   const auto loaded = loadSound(path);
   if (!loaded) return Fail(loaded.error());
@@ -86,16 +86,16 @@ Json byBarJson(const ReadTrack& track, const std::optional<double>& tempo) {
   return {{"tempo_bpm", number(grid->bpm, 2)}, {"level_db", levels}};
 }
 
+constexpr double kLowEndTopHz = 250.0;
+
 Json speakersJson(const ReadTrack& track) {
-  constexpr double kLowsHz = 250.0, kLevelDb = kUsualListeningDb;
-  const auto bands = heardBands(track.profile.low.mid, track.profile.low.rate);
+  auto lows = heardBands(track.profile.low.mid, track.profile.low.rate);
+  for (auto& window : lows.windows)
+    std::erase_if(window, [](const auto& band) { return band.hz > kLowEndTopHz; });
   Json out = Json::array();
   for (const Place place : kAllPlaces) {
-    HeardBands there = bands;
-    for (auto& window : there.windows)
-      for (auto& band : window)
-        band.power = band.hz > kLowsHz ? 0.0 : band.power * std::pow(10.0, 0.1 * placeDb(place, band.hz));
-    out.push_back({{"place", placeWord(place)}, {"lows_phon", number(there.phon(kLevelDb), 1)}});
+    const HeardBands there = heardThere(lows, place);
+    out.push_back({{"place", placeWord(place)}, {"lows_phon", number(there.phon(kUsualListeningDb), 1)}});
   }
   return out;
 }
@@ -157,9 +157,9 @@ Result<std::optional<double>> parseOwnTempo(const std::string& text) {
   return std::optional(*bpm);
 }
 
-Result<std::optional<Stretched>> parseSection(const std::string& text, const std::optional<double>& tempoBpm,
-                                              double firstBeatSeconds) {
-  if (text.empty()) return std::optional<Stretched>();
+Result<std::optional<Section>> parseSection(const std::string& text, const std::optional<double>& tempoBpm,
+                                            double firstBeatSeconds) {
+  if (text.empty()) return std::optional<Section>();
   const size_t colon = text.find(':');
   const auto a = parseNumber(text.substr(0, colon)),
              b = colon == std::string::npos ? std::nullopt : parseNumber(text.substr(colon + 1));
@@ -167,9 +167,9 @@ Result<std::optional<Stretched>> parseSection(const std::string& text, const std
   if (!a || !b || *a < least || *b <= *a || *b > 36000.0)
     return badUsage("'" + text +
                     "' is no section: write A:B, such as 30:46 in seconds or 17:25 in bars with --tempo");
-  if (!tempoBpm) return std::optional(Stretched{*a, *b});
+  if (!tempoBpm) return std::optional(Section{"", *a, *b});
   const double bar = 240.0 / *tempoBpm;
-  return std::optional(Stretched{firstBeatSeconds + (*a - 1.0) * bar, firstBeatSeconds + (*b - 1.0) * bar});
+  return std::optional(Section{"", firstBeatSeconds + (*a - 1.0) * bar, firstBeatSeconds + (*b - 1.0) * bar});
 }
 
 Result<Json> compare(const CompareOptions& o) {

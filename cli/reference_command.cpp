@@ -117,7 +117,7 @@ Result<Json> factsOfFile(const std::string& path, const ReferenceOptions& o, con
       parseSection(o.section, tempo, track->grid ? std::max(0.0, track->grid->firstBeatSeconds) : 0.0);
   if (!typed) return Fail(typed.error());
   Section section = proposedSection(*track);
-  if (*typed) section = {"", (*typed)->fromSeconds, std::min((*typed)->toSeconds, loaded->sound->seconds())};
+  if (*typed) section = **typed, section.toSeconds = std::min(section.toSeconds, loaded->sound->seconds());
   const AudioBuffer cut = stretchOf(*loaded->sound, section.fromSeconds, section.toSeconds);
   if (cut.frames() == 0)
     return unreadable(path, "ends before the section; give one within its " +

@@ -1,13 +1,21 @@
 #include "app/play/reference_ear.h"
 
 #include <algorithm>
-#include <numeric>
-#include <random>
 
 #include "app/document/places.h"
 #include "core/ledger/reference_sections.h"
 
 namespace heft::app {
+
+namespace {
+
+std::shared_ptr<const ReferenceSound> through(const ReferenceSound& sound, const ListenTo& to) {
+  auto out = std::make_shared<ReferenceSound>(sound);
+  out->sound = std::make_shared<const AudioBuffer>(heardThrough(*sound.sound, true, to));
+  return out;
+}
+
+}  // namespace
 
 ReferenceEar::ReferenceEar(Document& document, Transport& transport, QObject* parent)
     : QObject(parent), document_(document), transport_(transport) {
@@ -18,7 +26,7 @@ ReferenceEar::ReferenceEar(Document& document, Transport& transport, QObject* pa
       document_.tell("The reference was removed: you hear the loop.");
       hear(std::nullopt);
     }
-    if (hidden_ && order_.size() != count + 1) setHidden(false);
+    if (isHidden() && order_.count() != count + 1) setHidden(false);
     prepare();
   });
   connect(&document, &Document::replaced, this, &ReferenceEar::forget);
@@ -26,7 +34,7 @@ ReferenceEar::ReferenceEar(Document& document, Transport& transport, QObject* pa
 }
 
 void ReferenceEar::forget() {
-  ready_.clear(), tally_.clear();
+  ready_.clear(), order_.forgetTally();
   last_ = 0;
   setHidden(false);
   hear(std::nullopt);
@@ -41,6 +49,7 @@ StepKey ReferenceEar::keyOf(size_t index) const {
   KeyMaker maker("heard section 1");
   maker.add(r.asset.hash).add(transport_.deviceRate()).add(r.tempoBpm.value_or(0.0));
   if (const Section* section = r.section()) maker.add(section->fromSeconds).add(section->toSeconds);
+  if (transport_.listen().isPrepared()) maker.add(listenText(transport_.listen()));
   return maker.key();
 }
 
@@ -75,7 +84,11 @@ void ReferenceEar::prepare() {
           item.ready.sound = preparedReference(*item.track, section ? section->fromSeconds : 0.0,
                                                section ? section->toSeconds : item.track->seconds(),
                                                item.reference.tempoBpm, rate);
+          if (item.ready.sound && how.listen.isPrepared())
+            item.ready.sound = through(*item.ready.sound, how.listen);
         }
+        // A missing file is told once it is asked for.
+        if (!item.track) item.ready.measured = true;
         if (item.ready.sound && (!item.ready.measured || !(item.ready.how == how))) {
           item.ready.lufs = heardLufs(*item.ready.sound, how, rate);
           item.ready.how = how, item.ready.measured = true;
@@ -102,8 +115,10 @@ void ReferenceEar::prepare() {
 std::optional<double> ReferenceEar::matchOf(size_t index) const {
   if (index >= document_.session().references.size()) return std::nullopt;
   const auto known = ready_.find(keyOf(index));
-  if (known == ready_.end() || !known->second.measured || !now_ || !known->second.lufs) return std::nullopt;
-  return matchDb(now_, known->second.lufs);
+  // Beside a silent loop a track plays as loud as a loop usually is.
+  constexpr double kUsualLufs = -18.0;
+  if (known == ready_.end() || !known->second.lufs) return std::nullopt;
+  return matchDb(now_.value_or(kUsualLufs), known->second.lufs);
 }
 
 // Gains first, so that a sound never starts at another's level.
@@ -130,7 +145,7 @@ void ReferenceEar::hear(std::optional<size_t> reference) {
   heard_ = reference;
   if (reference) last_ = *reference;
   apply();
-  if (reference && !matchOf(*reference)) prepare();
+  if (heard_ && !matchOf(*heard_)) prepare();
   Q_EMIT changed();
 }
 
@@ -154,25 +169,22 @@ void ReferenceEar::setMatchBy(MatchBy by) {
 }
 
 void ReferenceEar::setHidden(bool hidden) {
-  if (hidden && document_.session().references.empty()) return;
-  hidden_ = hidden;
-  order_.resize(document_.session().references.size() + 1);
-  std::iota(order_.begin(), order_.end(), -1);
-  if (hidden) std::shuffle(order_.begin(), order_.end(), std::mt19937(std::random_device{}()));
+  const size_t count = document_.session().references.size();
+  if (hidden && count == 0) return;
+  hidden ? order_.hide(count + 1) : order_.show(count + 1);
   if (hidden) hear(std::nullopt);
   Q_EMIT changed();
 }
 
 std::optional<size_t> ReferenceEar::behind(int number) const {
-  const int which =
-      hidden_ && number < static_cast<int>(order_.size()) ? order_[static_cast<size_t>(number)] : number - 1;
-  return which < 0 ? std::nullopt : std::optional(static_cast<size_t>(which));
+  const auto n = static_cast<size_t>(number);
+  const size_t which = isHidden() && n < order_.count() ? order_.behind(n) : n;
+  return which == 0 ? std::nullopt : std::optional(which - 1);
 }
 
 int ReferenceEar::numberHeard() const {
-  const int which = heard_ ? static_cast<int>(*heard_) : -1;
-  if (!hidden_) return which + 1;
-  return static_cast<int>(std::find(order_.begin(), order_.end(), which) - order_.begin());
+  const size_t which = heard_ ? *heard_ + 1 : 0;
+  return static_cast<int>(isHidden() ? order_.numberOf(which) : which);
 }
 
 void ReferenceEar::hearNumber(int number) {
@@ -181,26 +193,21 @@ void ReferenceEar::hearNumber(int number) {
 }
 
 void ReferenceEar::prefer() {
-  if (!hidden_) return;
-  ++tally_[heard_ ? static_cast<int>(*heard_) : -1];
+  if (!isHidden()) return;
+  order_.prefer(heard_ ? static_cast<int>(*heard_) + 1 : 0);
   setHidden(true);
-}
-
-int ReferenceEar::tallyOf(int reference) const {
-  const auto at = tally_.find(reference);
-  return at == tally_.end() ? 0 : at->second;
 }
 
 QString ReferenceEar::tallyText() const {
   QStringList out;
   const QStringList names = referenceNames(document_.session());
-  for (const auto& [which, times] : tally_)
-    out << QString("%1 %2").arg(which < 0 ? QString("loop") : names.value(which)).arg(times);
+  for (const auto& [which, times] : order_.tally())
+    out << QString("%1 %2").arg(which == 0 ? QString("loop") : names.value(which - 1)).arg(times);
   return out.isEmpty() ? QString() : "preferred blind: " + out.join(", ");
 }
 
 QString ReferenceEar::heardName() const {
-  if (hidden_) return QString("%1 hidden").arg(numberHeard());
+  if (isHidden()) return QString("%1 hidden").arg(numberHeard());
   if (!heard_) return "Now";
   return QString("%1 %2")
       .arg(*heard_ + 1)

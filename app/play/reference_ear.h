@@ -9,6 +9,7 @@
 
 #include "app/document/aside.h"
 #include "app/document/document.h"
+#include "app/play/blind_order.h"
 #include "app/play/transport.h"
 #include "engine/heard_match.h"
 
@@ -33,7 +34,7 @@ class ReferenceEar : public QObject {
   std::optional<double> matchOf(size_t reference) const;
 
   /// Hidden: numbers from 0 play the loop and the references in a new order.
-  bool isHidden() const { return hidden_; }
+  bool isHidden() const { return order_.isHidden(); }
   void setHidden(bool hidden);
   /// What a number plays: nothing is the loop.
   std::optional<size_t> behind(int number) const;
@@ -42,8 +43,8 @@ class ReferenceEar : public QObject {
   void hearNumber(int number);
   /// Counts what is heard as the better one, and hides the names anew.
   void prefer();
-  /// How often the loop (-1) or a reference was preferred.
-  int tallyOf(int reference) const;
+  /// How often the loop (0) or a reference (from 1) was preferred.
+  int tallyOf(int which) const { return order_.tallyOf(which); }
   QString tallyText() const;
   /// Its name, or "hidden".
   QString heardName() const;
@@ -72,9 +73,8 @@ class ReferenceEar : public QObject {
   size_t last_ = 0;
   MatchBy by_ = MatchBy::Loudness;
   LatestAside preparing_;
-  bool hidden_ = false, shown_ = false;
-  std::vector<int> order_;  // what each number plays: -1 the loop
-  std::map<int, int> tally_;
+  bool shown_ = false;
+  BlindOrder order_;  ///< of the loop (0) and the references (from 1)
 };
 
 }  // namespace heft::app

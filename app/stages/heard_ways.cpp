@@ -3,8 +3,6 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <algorithm>
-#include <numeric>
-#include <random>
 
 #include "app/theme/theme.h"
 
@@ -23,7 +21,8 @@ HeardWays::HeardWays(Document& document, Selection& selection, const QString& na
 
 void HeardWays::solve() {
   if (solving_) return;
-  solving_ = true, solved_ = false, offers_.clear(), fault_.clear(), heard_ = 0, blind_ = false;
+  solving_ = true, solved_ = false, offers_.clear(), fault_.clear(), heard_ = 0;
+  order_.show(0);
   solvedFor_ = document().session();
   *percent_ = 0;
   watch_.start(100);
@@ -35,8 +34,7 @@ void HeardWays::offer(std::vector<Offer> offers) {
   solving_ = false, solved_ = true;
   watch_.stop();
   offers_ = std::move(offers);
-  order_.resize(count());
-  std::iota(order_.begin(), order_.end(), size_t{0});
+  order_.show(count());
   update();
 }
 
@@ -44,11 +42,6 @@ void HeardWays::fail(const QString& sentence) {
   solving_ = false, fault_ = sentence;
   watch_.stop();
   update();
-}
-
-int HeardWays::tallyOf(int kind) const {
-  const auto at = tally_.find(kind);
-  return at == tally_.end() ? 0 : at->second;
 }
 
 void HeardWays::drawFrame(QPainter& p, int number) const {
@@ -65,7 +58,7 @@ void HeardWays::drawFrame(QPainter& p, int number) const {
   p.drawText(QRectF(box.left() + 8, box.top() + 5, 16, 18), Qt::AlignLeft | Qt::AlignVCenter,
              QString::number(number));
   p.setFont(axisFont(true));
-  const QString name = blind_ ? QString("hidden") : QString::fromStdString(offers_[indexOf(number)].name);
+  const QString name = isBlind() ? QString("hidden") : QString::fromStdString(offers_[indexOf(number)].name);
   drawWrapped(p, QRectF(box.left() + 26, box.top() + 6, box.width() - 34, 28), name);
 }
 
@@ -83,11 +76,11 @@ bool HeardWays::drawHead(QPainter& p, const QString& goal) const {
   p.setFont(axisFont());
   p.setPen(t.muted);
   QStringList counted;
-  for (const auto& [kind, times] : tally_) counted << QString("%1 %2").arg(kindWord(kind)).arg(times);
+  for (const auto& [kind, times] : order_.tally()) counted << QString("%1 %2").arg(kindWord(kind)).arg(times);
   const QString keys = isStale() ? "The session changed meanwhile: " + pressAgain() + "."
                                  : QString("1 to %1: audition, 0: unchanged, N: %2, Return: apply, Esc: close")
                                        .arg(count())
-                                       .arg(blind_ ? "show names" : "hide names");
+                                       .arg(isBlind() ? "show names" : "hide names");
   p.drawText(QRectF(0, 20, width(), 18), Qt::AlignLeft | Qt::AlignVCenter, keys);
   if (!counted.isEmpty())
     p.drawText(QRectF(0, 20, width(), 18), Qt::AlignRight | Qt::AlignVCenter,
@@ -114,19 +107,19 @@ void HeardWays::take() {
   if (isStale())
     return document().tell("The session changed meanwhile, so nothing was applied: " + pressAgain() + ".");
   const Offer taken = offers_[indexOf(heard_)];
-  if (blind_) ++tally_[taken.kind];
+  if (isBlind()) order_.prefer(taken.kind);
   Q_EMIT heard(std::nullopt);
   document().edit(taken.edit);
   document().tell(takenWord() + ": " + QString::fromStdString(taken.name) + ".");
-  offers_.clear(), solved_ = false, blind_ = false, heard_ = 0;
+  offers_.clear(), solved_ = false, heard_ = 0;
+  order_.show(0);
   Q_EMIT left();
 }
 
 void HeardWays::setBlind(bool blind) {
   if (!solved_) return;
-  blind_ = blind, heard_ = 0;
-  std::iota(order_.begin(), order_.end(), size_t{0});
-  if (blind) std::shuffle(order_.begin(), order_.end(), std::mt19937(std::random_device{}()));
+  heard_ = 0;
+  blind ? order_.hide(count()) : order_.show(count());
   Q_EMIT heard(std::nullopt);
   update();
 }
@@ -145,7 +138,7 @@ void HeardWays::mouseDoubleClickEvent(QMouseEvent* event) {
 void HeardWays::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
   if (key >= Qt::Key_0 && key <= Qt::Key_9) return hear(key - Qt::Key_0);
-  if (key == Qt::Key_N) return setBlind(!blind_);
+  if (key == Qt::Key_N) return setBlind(!isBlind());
   if (key == Qt::Key_Return || key == Qt::Key_Enter) return take();
   if (key == Qt::Key_Left || key == Qt::Key_Right)
     return hear(std::clamp(heard_ + (key == Qt::Key_Right ? 1 : -1), 0, static_cast<int>(count())));

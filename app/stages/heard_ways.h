@@ -4,9 +4,9 @@
 
 #include <QTimer>
 #include <atomic>
-#include <map>
 #include <memory>
 
+#include "app/play/blind_order.h"
 #include "app/stages/stage_page.h"
 
 namespace heft::app {
@@ -19,7 +19,7 @@ class HeardWays : public Picture {
   /// Solves them for the present session.
   void solve();
   bool isSolved() const { return solved_; }
-  bool isBlind() const { return blind_; }
+  bool isBlind() const { return order_.isHidden(); }
   size_t count() const { return offers_.size(); }
   /// Where the picture of a way is, from 1; tests click there.
   virtual QRectF cell(int number) const = 0;
@@ -43,10 +43,10 @@ class HeardWays : public Picture {
   void offer(std::vector<Offer> offers);
   void fail(const QString& sentence);
   /// The way behind a number; while hidden, in a new random order each time.
-  size_t indexOf(int number) const { return order_[static_cast<size_t>(number - 1)]; }
+  size_t indexOf(int number) const { return order_.behind(static_cast<size_t>(number - 1)); }
   int heardNow() const { return heard_; }
   bool isStale() const { return !solvedFor_ || *solvedFor_ != document().session(); }
-  int tallyOf(int kind) const;
+  int tallyOf(int kind) const { return order_.tallyOf(kind); }
   QString pressAgain() const { return "press " + button_ + " again"; }
   /// The frame of a cell with its number, and its name unless it is hidden.
   void drawFrame(QPainter& p, int number) const;
@@ -64,12 +64,11 @@ class HeardWays : public Picture {
   QString button_, fault_;
   std::vector<Offer> offers_;
   std::optional<Session> solvedFor_;
-  std::vector<size_t> order_;
-  bool solving_ = false, solved_ = false, blind_ = false;
+  BlindOrder order_;
+  bool solving_ = false, solved_ = false;
   std::shared_ptr<std::atomic<int>> percent_ = std::make_shared<std::atomic<int>>(0);
   QTimer watch_;
   int heard_ = 0;  ///< its number; 0: unchanged
-  std::map<int, int> tally_;
 };
 
 }  // namespace heft::app

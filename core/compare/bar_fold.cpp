@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "core/compare/curves.h"
 #include "core/sound/buffer.h"
 #include "core/sound/filter.h"
 
@@ -21,17 +22,10 @@ std::vector<double> bandPower(const LowEndParts& low, const FoldAsk& ask) {
     x.insert(x.end(), low.mid.begin(), low.mid.begin() + static_cast<ptrdiff_t>(pad));
   }
   x = bandLimited(x, low.rate, kFoldFromHz, ask.belowHz);
-  const auto half = std::max<ptrdiff_t>(1, std::lround(0.0005 * ask.smoothMs * low.rate));
-  std::vector<double> sums(x.size() + 1, 0.0);
-  for (size_t i = 0; i < x.size(); ++i) sums[i + 1] = sums[i] + x[i] * x[i];
-  std::vector<double> out(low.mid.size());
-  for (size_t i = 0; i < out.size(); ++i) {
-    const auto at = static_cast<ptrdiff_t>(i + pad);
-    const auto from = static_cast<size_t>(std::max<ptrdiff_t>(0, at - half)),
-               to = static_cast<size_t>(std::min(std::ssize(x), at + half + 1));
-    out[i] = (sums[to] - sums[from]) / static_cast<double>(to - from);
-  }
-  return out;
+  for (double& v : x) v *= v;
+  const auto mean = movingMean(x, std::max<size_t>(1, static_cast<size_t>(0.0005 * ask.smoothMs * low.rate)));
+  const auto first = mean.begin() + static_cast<ptrdiff_t>(pad);
+  return {first, first + std::ssize(low.mid)};
 }
 
 }  // namespace

@@ -7,9 +7,11 @@
 
 namespace heft {
 
+inline constexpr double kLeastFoldHz = 40.0, kMostFoldHz = 1000.0, kLeastFoldMs = 2.0, kMostFoldMs = 200.0;
+
 struct FoldAsk {
-  double belowHz = 120.0;          ///< 40 to 1000
-  double smoothMs = 20.0;          ///< 2 to 200
+  double belowHz = 120.0;          ///< kLeastFoldHz to kMostFoldHz
+  double smoothMs = 20.0;          ///< kLeastFoldMs to kMostFoldMs
   double quarters = 4.0;           ///< length of the fold
   double secondsPerQuarter = 0.5;  ///< of this track
   double firstBeatSeconds = 0.0;   ///< where a fold starts, in the section's own time; may be negative

@@ -20,22 +20,6 @@ AudioBuffer raisedBy(AudioBuffer sound, double gainDb) {
   return sound;
 }
 
-AudioBuffer repeated(const AudioBuffer& sound, int times) {
-  AudioBuffer out = sound;
-  for (int i = 1; i < times; ++i)
-    for (size_t c = 0; c < sound.channelCount(); ++c)
-      out.channels[c].insert(out.channels[c].end(), sound.channels[c].begin(), sound.channels[c].end());
-  return out;
-}
-
-AudioBuffer framesOf(const AudioBuffer& sound, size_t from, size_t count) {
-  AudioBuffer out(sound.sampleRate, 0, 0);
-  for (const auto& channel : sound.channels)
-    out.channels.emplace_back(channel.begin() + static_cast<ptrdiff_t>(from),
-                              channel.begin() + static_cast<ptrdiff_t>(from + count));
-  return out;
-}
-
 // Sums of squares of the low band, both channels; a loop's ends meet.
 std::vector<double> lowEnergyOf(const AudioBuffer& sound, bool wraps) {
   std::vector<double> out(sound.frames() + 1, 0.0);

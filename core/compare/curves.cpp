@@ -24,6 +24,16 @@ std::vector<double> smoothedCurve(std::span<const double> db) {
   return out;
 }
 
+std::vector<double> movingMean(std::span<const double> values, size_t half) {
+  std::vector<double> sums(values.size() + 1, 0.0), out(values.size());
+  for (size_t i = 0; i < values.size(); ++i) sums[i + 1] = sums[i] + values[i];
+  for (size_t i = 0; i < values.size(); ++i) {
+    const size_t from = i - std::min(i, half), to = std::min(values.size(), i + half + 1);
+    out[i] = (sums[to] - sums[from]) / static_cast<double>(to - from);
+  }
+  return out;
+}
+
 double percentile(std::vector<double>& values, double share) {
   if (values.empty()) return 0.0;
   const double at = share * static_cast<double>(values.size() - 1);

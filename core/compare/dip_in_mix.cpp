@@ -10,6 +10,7 @@
 #include "core/compare/curves.h"
 #include "core/sound/buffer.h"
 #include "core/sound/fft.h"
+#include "core/sound/raised_cosine.h"
 
 namespace heft {
 namespace {
@@ -32,9 +33,8 @@ size_t framesOf(double seconds, double rate) {
 double loudestHz(std::span<const double> x, double rate) {
   RealFft fft(16384);
   std::fill(fft.time().begin(), fft.time().end(), 0.0);
-  for (size_t i = 0; i < std::min(x.size(), fft.size()); ++i)
-    fft.time()[i] = x[i] * (0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 0.5) /
-                                                 static_cast<double>(x.size())));
+  const auto taper = hannWindow(std::min(x.size(), fft.size()));
+  for (size_t i = 0; i < taper.size(); ++i) fft.time()[i] = x[i] * taper[i];
   fft.forward();
   const double step = rate / static_cast<double>(fft.size());
   size_t best = 0;
@@ -97,7 +97,7 @@ std::vector<double> withoutKick(const std::vector<double>& x, const std::vector<
                start = lead - framesOf(0.006, rate);
   for (size_t i = 0; i < count; ++i) {
     const double past = i < end ? 0.0 : static_cast<double>(i - end) / static_cast<double>(fade);
-    kick[i] *= i < start || past >= 1.0 ? 0.0 : 0.5 + 0.5 * std::cos(std::numbers::pi * past);
+    kick[i] *= i < start ? 0.0 : 1.0 - raisedCosine(past);
   }
   std::vector<double> out(x.begin() + static_cast<ptrdiff_t>(hits[which].at - lead),
                           x.begin() + static_cast<ptrdiff_t>(hits[which].at - lead + count));
@@ -111,10 +111,7 @@ std::vector<double> withoutKick(const std::vector<double>& x, const std::vector<
 // Amplitude of a tone over time in dB, a value each DipInMix::kStepMs from the hit on.
 std::vector<double> levelAt(const std::vector<double>& x, double hz, double window, size_t room, double rate) {
   const size_t lead = framesOf(KickInMix::kLeadSeconds, rate), half = framesOf(0.5 * window, rate);
-  std::vector<double> taper(2 * half + 1);
-  for (size_t i = 0; i < taper.size(); ++i)
-    taper[i] = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 1.0) /
-                                    static_cast<double>(taper.size() + 1));
+  const auto taper = hannWindow(2 * half + 1);
   std::vector<std::complex<double>> turned(x.size());
   for (size_t i = 0; i < x.size(); ++i)
     turned[i] = x[i] * std::polar(1.0, -2.0 * std::numbers::pi * hz * static_cast<double>(i) / rate);

@@ -5,6 +5,7 @@
 #include <numeric>
 
 #include "core/compare/alike.h"
+#include "core/compare/curves.h"
 #include "core/sound/buffer.h"
 #include "core/sound/fft.h"
 #include "core/sound/filter.h"
@@ -202,21 +203,9 @@ std::optional<Found> judgedHits(const std::vector<double>& x, std::vector<Matche
   return out;
 }
 
-std::vector<double> smoothedPower(const std::vector<double>& x, double seconds, double rate) {
-  const size_t half = std::max<size_t>(1, countOf(0.5 * seconds, rate));
-  std::vector<double> out(x.size(), 0.0);
-  double sum = 0.0;
-  for (size_t i = 0; i < x.size() + half; ++i) {
-    if (i < x.size()) sum += x[i];
-    if (i > 2 * half) sum -= x[i - 2 * half - 1];
-    if (i >= half) out[i - half] = std::max(0.0, sum) / static_cast<double>(2 * half + 1);
-  }
-  return out;
-}
-
 // Until what the hits have in common is less than half of what sounds there.
 double lengthMsOf(const std::vector<double>& x, const Found& found, double rate) {
-  constexpr double kFrom = 20.0, kTo = 130.0, kSmooth = 0.02, kQuietest = 0.01, kPeakWithin = 0.1;
+  constexpr double kFrom = 20.0, kTo = 130.0, kSmooth = 0.02;
   const auto low = bandLimited(x, rate, kFrom, kTo);
   const auto kick = averageOf(low, found.hits, rate);
   const size_t lead = countOf(Kick::kLeadSeconds, rate);
@@ -228,15 +217,12 @@ double lengthMsOf(const std::vector<double>& x, const Found& found, double rate)
     for (size_t i = 0; i < all.size(); ++i) all[i] += std::pow(low[m.at - lead + i], 2);
     weights += std::pow(std::min(2.0, m.strength), 2);
   }
-  ours = smoothedPower(ours, kSmooth, rate), all = smoothedPower(all, kSmooth, rate);
-  const auto from = ours.begin() + static_cast<ptrdiff_t>(lead);
-  auto at = std::max_element(from, from + static_cast<ptrdiff_t>(countOf(kPeakWithin, rate)));
-  const double peak = *at;
-  for (; at != ours.end(); ++at) {
-    const auto i = static_cast<size_t>(at - ours.begin());
-    if (*at < kQuietest * peak || *at < 0.5 * all[i] / weights) break;
-  }
-  return 1000.0 * static_cast<double>(at - from) / rate;
+  for (double& v : all) v /= weights;
+  const auto fromHit = [&](const std::vector<double>& power) {
+    const auto smooth = movingMean(power, countOf(0.5 * kSmooth, rate));
+    return std::vector<double>(smooth.begin() + static_cast<ptrdiff_t>(lead), smooth.end());
+  };
+  return kickLengthMs(fromHit(ours), fromHit(all), rate);
 }
 
 Landing landingOf(const std::vector<double>& sound, double lengthMs, double rate) {
@@ -259,6 +245,16 @@ Landing landingOf(const std::vector<double>& sound, double lengthMs, double rate
 }
 
 }  // namespace
+
+double kickLengthMs(const std::vector<double>& kick, const std::vector<double>& all, double rate) {
+  constexpr double kPeakWithin = 0.1, kQuietest = 0.01, kHalf = 0.5;
+  const auto within = std::min(kick.size(), countOf(kPeakWithin, rate));
+  auto at = std::max_element(kick.begin(), kick.begin() + static_cast<ptrdiff_t>(within));
+  if (at == kick.end()) return 0.0;
+  const double least = kQuietest * *at;
+  while (at != kick.end() && *at > least && *at > kHalf * all[static_cast<size_t>(at - kick.begin())]) ++at;
+  return 1000.0 * static_cast<double>(at - kick.begin()) / rate;
+}
 
 std::optional<KickInMix> findKick(const LowEndParts& low, const std::stop_token& stop) {
   constexpr double kLeastSeconds = 2.0, kNearDb = 1.5, kLeastAlike = 0.7, kAround = 0.1;

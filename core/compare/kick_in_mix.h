@@ -34,4 +34,8 @@ struct KickInMix {
 /// (lowEndPartsOf); loops are read once. docs/measuring.md has its hit rates. Cost: about 20 ms a second.
 std::optional<KickInMix> findKick(const LowEndParts& low, const std::stop_token& stop = {});
 
+/// From a hit until the kick holds less than half of all power, or is 20 dB under its peak. Both smoothed, from
+/// the hit on, of one length; 0 of none.
+double kickLengthMs(const std::vector<double>& kick, const std::vector<double>& all, double rate);
+
 }  // namespace heft

@@ -11,6 +11,8 @@
 #include "core/sound/buffer.h"
 #include "core/sound/fft.h"
 #include "core/sound/filter.h"
+#include "core/sound/interpolate.h"
+#include "core/sound/raised_cosine.h"
 #include "core/theory/note.h"
 
 namespace heft {
@@ -26,26 +28,15 @@ std::vector<double> lowEnergies(const LowEndParts& low) {
   return out;
 }
 
-// Of hits whose next one leaves as long a stretch between.
-std::optional<Told> kickToBass(const std::vector<double>& energy, const KickInMix& kick) {
-  constexpr size_t kFewest = 4;
-  const double body = 0.001 * kick.lengthMs * kick.rate;
-  std::vector<double> all;
-  for (size_t i = 0; i < kick.hits.size(); ++i) {
-    const double from = kick.hits[i] * kick.rate;
-    const double next = i + 1 < kick.hits.size() ? kick.hits[i + 1] * kick.rate : 1e18;
-    if (from + 2.0 * body > std::min(next, static_cast<double>(energy.size() - 1))) continue;
-    auto between = [&](double a, double b) {
-      return energy[static_cast<size_t>(b)] - energy[static_cast<size_t>(a)];
-    };
-    const double ours = between(from, from + body), after = between(from + body, from + 2.0 * body);
-    if (ours > 0.0 && after > 1e-6 * ours) all.push_back(dbFromPower(ours / after));
-  }
-  if (all.size() < kFewest) return std::nullopt;
-  const double middle = median(all);
-  for (double& v : all) v = std::abs(v - middle);
-  constexpr double kSpread = 6.0;
-  return Told{middle, std::clamp(1.0 - median(all) / kSpread, 0.0, 1.0)};
+// Between two samples; round the end of a loop.
+std::optional<double> energyBetween(const std::vector<double>& sums, double from, double to, bool wraps) {
+  const auto n = static_cast<double>(sums.size() - 1);
+  if (to > n && !wraps) return std::nullopt;
+  auto upTo = [&](double at) {
+    const double turns = std::floor(at / n);
+    return turns * sums.back() + sums[static_cast<size_t>(at - turns * n)];
+  };
+  return upTo(to) - upTo(from);
 }
 
 std::optional<Told> betweenHits(const std::vector<double>& energy, const KickInMix& kick) {
@@ -85,7 +76,7 @@ void addKick(SectionFacts& out, const SectionProfile& section) {
   }
   out.kickMs = Told{kick.lengthMs, kick.alike};
   const auto energy = lowEnergies(section.low);
-  out.kickToBassDb = kickToBass(energy, kick);
+  out.kickToBassDb = kickToBass(section.low, kick.hits, kick.lengthMs);
   out.betweenDb = betweenHits(energy, kick);
   out.dip = findDip(section.low, kick);
 }
@@ -123,6 +114,7 @@ std::vector<NoteInMix> bassNotesOf(const LowEndParts& low, const std::optional<K
   constexpr double kWindow = 0.186, kHop = 0.05, kFromHz = 27.0, kToHz = 135.0;
   const auto count = static_cast<size_t>(kWindow * low.rate);
   if (low.mid.size() < count) return {};
+  const auto taper = hannWindow(count);
   RealFft fft(4096);
   std::vector<BassFrame> frames;
   const double step = low.rate / static_cast<double>(fft.size());
@@ -133,10 +125,7 @@ std::vector<NoteInMix> bassNotesOf(const LowEndParts& low, const std::optional<K
     if (struck) continue;
     const auto from = static_cast<size_t>(t * low.rate);
     std::fill(fft.time().begin(), fft.time().end(), 0.0);
-    for (size_t i = 0; i < count; ++i)
-      fft.time()[i] =
-          low.mid[from + i] *
-          (0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * static_cast<double>(i) / static_cast<double>(count)));
+    for (size_t i = 0; i < count; ++i) fft.time()[i] = low.mid[from + i] * taper[i];
     fft.forward();
     const auto bins = fft.bins();
     auto power = [&](size_t k) { return std::norm(bins[k]); };
@@ -152,16 +141,37 @@ std::vector<NoteInMix> bassNotesOf(const LowEndParts& low, const std::optional<K
       const bool peak = power(near) >= power(near - 3) && power(near) >= power(near + 3);
       if (peak && power(near) > 0.03 * power(best)) best = near;
     }
-    const double a = std::log(power(best - 1) + 1e-30), b = std::log(power(best) + 1e-30),
-                 c = std::log(power(best + 1) + 1e-30);
-    const double bend = a - 2.0 * b + c;
-    const double off = bend < 0.0 ? std::clamp(0.5 * (a - c) / bend, -0.5, 0.5) : 0.0;
+    auto db = [&](size_t k) { return dbFromPower(power(k)); };
+    const double off = turnBetween(db(best - 1), db(best), db(best + 1));
     frames.push_back({(static_cast<double>(best) + off) * step, dbFromPower(power(best))});
   }
   return notesAmong(frames, a4Hz);
 }
 
-SectionFacts factsOf(const SectionProfile& section, double a4Hz, const std::stop_token& stop) {
+std::optional<Told> kickToBass(const LowEndParts& low, const std::vector<double>& hits, double bodyMs) {
+  constexpr size_t kFewest = 4;
+  constexpr double kSpread = 6.0;
+  const auto sums = lowEnergies(low);
+  const double body = 0.001 * bodyMs * low.rate, all = static_cast<double>(low.mid.size());
+  if (!(body >= 1.0) || 2.0 * body > all) return std::nullopt;
+  std::vector<double> each;
+  for (size_t i = 0; i < hits.size(); ++i) {
+    const double from = hits[i] * low.rate;
+    const double next = i + 1 < hits.size() ? hits[i + 1] * low.rate
+                        : low.wraps         ? all + hits.front() * low.rate
+                                            : all;
+    if (from < 0.0 || from + 2.0 * body > next) continue;
+    const auto ours = energyBetween(sums, from, from + body, low.wraps),
+               after = energyBetween(sums, from + body, from + 2.0 * body, low.wraps);
+    if (ours && after && *ours > 0.0 && *after > 1e-6 * *ours) each.push_back(dbFromPower(*ours / *after));
+  }
+  if (each.size() < kFewest) return std::nullopt;
+  const double middle = median(each);
+  for (double& v : each) v = std::abs(v - middle);
+  return Told{middle, std::clamp(1.0 - median(each) / kSpread, 0.0, 1.0)};
+}
+
+SectionFacts plainFactsOf(const SectionProfile& section) {
   SectionFacts out;
   const ProgrammeFacts& f = section.facts;
   out.lufs = f.integratedLufs;
@@ -169,9 +179,16 @@ SectionFacts factsOf(const SectionProfile& section, double a4Hz, const std::stop
   out.plr = f.truePeakDbtp - *f.integratedLufs;
   out.lowCrestDb = f.low.crestLowDb;
   double low = 0.0;
-  for (size_t b = 0; b < 4; ++b) low += f.low.bandPower[b];  // 20 to 120 Hz
+  for (size_t b = 0; b < kBands.size(); ++b)
+    if (kBands[b].highHz <= kShareBelowHz) low += f.low.bandPower[b];
   if (f.low.totalPower > 0.0 && low > 0.0) out.shareBelow120Db = dbFromPower(low / f.low.totalPower);
   out.monoBelowHz = section.width.monoBelowHz();
+  return out;
+}
+
+SectionFacts factsOf(const SectionProfile& section, double a4Hz, const std::stop_token& stop) {
+  SectionFacts out = plainFactsOf(section);
+  if (!out.lufs) return out;
   out.kick = findKick(section.low, stop);
   out.bassNotes = bassNotesOf(section.low, out.kick, a4Hz);
   if (out.kick) addKick(out, section);

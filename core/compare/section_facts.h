@@ -32,6 +32,13 @@ struct SectionFacts {
 /// `a4Hz`: tuning of the notes. Silence gives only its figures. Cost: about 25 ms a second of the section.
 SectionFacts factsOf(const SectionProfile& section, double a4Hz = 440.0, const std::stop_token& stop = {});
 
+/// Those that need no hits: loudness, peak, low end, width.
+SectionFacts plainFactsOf(const SectionProfile& section);
+
+/// Energy below 120 Hz in the kick's body after each hit (seconds) re as long a stretch after it, the median
+/// over hits with room for both, at least four; round the end of a loop.
+std::optional<Told> kickToBass(const LowEndParts& low, const std::vector<double>& hits, double bodyMs);
+
 /// The bass notes of a section beside its hits.
 std::vector<NoteInMix> bassNotesOf(const LowEndParts& low, const std::optional<KickInMix>& kick,
                                    double a4Hz = 440.0);

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "core/compare/curves.h"
 #include "core/measure/k_weighting.h"
@@ -10,6 +9,7 @@
 #include "core/measure/power_spectrum.h"
 #include "core/sound/fft.h"
 #include "core/sound/filter.h"
+#include "core/sound/raised_cosine.h"
 
 namespace heft {
 namespace {
@@ -37,38 +37,28 @@ std::vector<double> hopPowers(const AudioBuffer& sound) {
   return out;
 }
 
-// Indices of the hops at which a block starts that passes both gates.
-std::vector<size_t> gatedBlocks(const AudioBuffer& sound) {
+// Mean squares of the blocks that start at each hop.
+std::vector<double> blockPowers(const AudioBuffer& sound) {
   constexpr size_t kHops = 4;
-  constexpr double kAbsolute = -70.0, kRelative = -10.0, kOffset = -0.691;
   const auto hops = hopPowers(sound);
-  std::vector<double> blocks;
+  std::vector<double> out;
   for (size_t h = 0; h + kHops <= hops.size(); ++h)
-    blocks.push_back((hops[h] + hops[h + 1] + hops[h + 2] + hops[h + 3]) / kHops);
-  std::vector<double> ungated;
-  for (const double b : blocks)
-    if (dbFromPower(b) + kOffset > kAbsolute) ungated.push_back(b);
-  double mean = 0.0;
-  for (const double b : ungated) mean += b / static_cast<double>(ungated.size());
-  const double gate = std::max(kAbsolute, dbFromPower(mean) + kOffset + kRelative);
-  std::vector<size_t> out;
-  for (size_t h = 0; h < blocks.size(); ++h)
-    if (!ungated.empty() && dbFromPower(blocks[h]) + kOffset > gate) out.push_back(h);
+    out.push_back((hops[h] + hops[h + 1] + hops[h + 2] + hops[h + 3]) / kHops);
   return out;
 }
 
 // Of one block: power in each 1/24 octave re the loudness, smoothed.
-std::vector<double> blockCurve(const LowEndParts& low, size_t from, size_t count, double lufs, RealFft& fft) {
+std::vector<double> blockCurve(const LowEndParts& low, size_t from, const std::vector<double>& taper,
+                               double lufs, RealFft& fft) {
+  const size_t count = taper.size();
   PowerSpectrum both{std::vector<double>(fft.size() / 2 + 1, 0.0), low.rate / static_cast<double>(fft.size())};
   for (const auto* x : {&low.mid, &low.side}) {
     if (x->empty()) continue;
     std::fill(fft.time().begin(), fft.time().end(), 0.0);
     const size_t end = std::min(x->size(), from + count);
     for (size_t i = from; i < end; ++i) {
-      const double phase = (static_cast<double>(i - from) + 0.5) / static_cast<double>(count);
       // Hann squared has a mean of 3/8.
-      const double hann = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * phase);
-      fft.time()[i - from] = (*x)[i] * hann / std::sqrt(0.375);
+      fft.time()[i - from] = (*x)[i] * taper[i - from] / std::sqrt(0.375);
     }
     fft.forward();
     const double scale = 2.0 / (static_cast<double>(fft.size()) * static_cast<double>(count));
@@ -86,12 +76,13 @@ OverTime overTimeOf(const AudioBuffer& sound, const LowEndParts& low, double luf
   OverTime out;
   const auto count = static_cast<size_t>(kGateBlockSeconds * low.rate);
   if (count == 0) return out;
+  const auto taper = hannWindow(count);
   RealFft fft(sharedSize(4 * count));
   std::vector<std::vector<double>> perBand(profileHz().size());
-  for (const size_t h : gatedBlocks(sound)) {
+  for (const size_t h : gatedBlocks(blockPowers(sound))) {
     if (stop.stop_requested()) return {};
     const auto from = static_cast<size_t>(std::lround(static_cast<double>(h) * kGateHopSeconds * low.rate));
-    const auto curve = blockCurve(low, from, count, lufs, fft);
+    const auto curve = blockCurve(low, from, taper, lufs, fft);
     for (size_t i = 0; i < curve.size(); ++i) perBand[i].push_back(curve[i]);
   }
   if (perBand.front().empty()) return out;
@@ -203,16 +194,12 @@ std::optional<double> StereoWidth::monoBelowHz() const {
 }
 
 AudioBuffer stretchOf(const AudioBuffer& sound, double fromSeconds, double toSeconds) {
-  AudioBuffer out;
-  out.sampleRate = sound.sampleRate;
   const auto frame = [&](double seconds) {
-    return static_cast<ptrdiff_t>(
+    return static_cast<size_t>(
         std::clamp(std::round(seconds * sound.sampleRate), 0.0, static_cast<double>(sound.frames())));
   };
-  const ptrdiff_t from = frame(fromSeconds), to = std::max(from, frame(toSeconds));
-  for (const auto& channel : sound.channels)
-    out.channels.emplace_back(channel.begin() + from, channel.begin() + to);
-  return out;
+  const size_t from = frame(fromSeconds);
+  return framesOf(sound, from, std::max(from, frame(toSeconds)) - from);
 }
 
 Result<SectionProfile> profileSection(const AudioBuffer& section, bool wraps, const std::stop_token& stop) {

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <map>
 
+#include "core/compare/curves.h"
 #include "core/render/figure_steps.h"
 #include "core/sound/filter.h"
 
@@ -35,33 +36,31 @@ std::vector<double> lowLane(const Stem& lane, double rate, double& slowRate, Ste
   return bandLimited(slow.samples, slowRate, 20.0, 130.0);
 }
 
-// Until the kick's low band is less than what else sounds there, or 20 dB under its peak; over all hits.
+// As of the references: what the hits have in common is the kick's lane, and all is all lanes together.
 std::optional<Told> lengthOfMine(const Stems& stems, StepCache& cache) {
-  constexpr double kMostSeconds = 0.5, kPeakWithin = 0.1, kFloor = 0.01, kSmooth = 0.02;
+  constexpr double kMostSeconds = 0.5, kSmooth = 0.02;
   double rate = 1.0;
   const auto kick = lowLane(stems.kick(), stems.sampleRate, rate, cache);
-  std::vector<double> rest = lowLane(stems.backing, stems.sampleRate, rate, cache);
-  for (size_t i = 0; i < stems.lanes.size(); ++i) {
-    if (i == stems.kickLane) continue;
-    const auto lane = lowLane(stems.lanes[i].heard, stems.sampleRate, rate, cache);
-    for (size_t k = 0; k < std::min(rest.size(), lane.size()); ++k) rest[k] += lane[k];
+  std::vector<double> all = lowLane(stems.backing, stems.sampleRate, rate, cache);
+  for (const Lane& each : stems.lanes) {
+    const auto lane = lowLane(each.heard, stems.sampleRate, rate, cache);
+    for (size_t k = 0; k < std::min(all.size(), lane.size()); ++k) all[k] += lane[k];
   }
-  if (kick.empty() || rest.size() != kick.size() || stems.hitFrames().empty()) return std::nullopt;
+  if (kick.empty() || all.size() != kick.size() || stems.hitFrames().empty()) return std::nullopt;
   const auto count = static_cast<size_t>(kMostSeconds * rate), half = static_cast<size_t>(0.5 * kSmooth * rate);
-  std::vector<double> ours(count, 0.0), others(count, 0.0);
-  for (const double frame : stems.hitFrames())
-    for (size_t i = 0; i < count; ++i)
-      for (size_t k = 0; k <= 2 * half; ++k) {
-        const auto at =
-            (static_cast<size_t>(frame / stems.sampleRate * rate) + i + k + kick.size() - half) % kick.size();
-        ours[i] += kick[at] * kick[at], others[i] += rest[at] * rest[at];
-      }
-  auto at = std::max_element(ours.begin(), ours.begin() + static_cast<ptrdiff_t>(std::min(
-                                                              count, static_cast<size_t>(kPeakWithin * rate))));
-  const double peak = *at;
-  if (!(peak > 0.0)) return std::nullopt;
-  while (at != ours.end() && *at > kFloor * peak && *at > others[static_cast<size_t>(at - ours.begin())]) ++at;
-  return Told{1000.0 * static_cast<double>(at - ours.begin()) / rate, 1.0};
+  const auto fromHits = [&](const std::vector<double>& x) {
+    std::vector<double> power(count + half, 0.0);
+    for (const double frame : stems.hitFrames())
+      for (size_t i = 0; i < power.size(); ++i)
+        power[i] +=
+            std::pow(x[(static_cast<size_t>(frame / stems.sampleRate * rate) + i + x.size() - half % x.size()) %
+                       x.size()],
+                     2);
+    const auto smooth = movingMean(power, half);
+    return std::vector<double>(smooth.begin() + static_cast<ptrdiff_t>(half), smooth.end());
+  };
+  const double ms = kickLengthMs(fromHits(kick), fromHits(all), rate);
+  return ms > 0.0 ? std::optional(Told{ms, 1.0}) : std::nullopt;
 }
 
 std::vector<NoteInMix> notesOfMine(const Session& s) {
@@ -75,39 +74,10 @@ std::vector<NoteInMix> notesOfMine(const Session& s) {
   return out;
 }
 
-// Energy below 120 Hz in the kick's body re as long a stretch after it, as of the references.
-std::optional<Told> kickToBassOfMine(const SectionProfile& mine, const Stems& stems, double lengthMs) {
-  const auto x = bandLimited(mine.low.mid, mine.low.rate, 20.0, 120.0);
-  const auto n = static_cast<double>(x.size());
-  std::vector<double> all;
-  auto energy = [&](double from, double count) {
-    double sum = 0.0;
-    for (double i = 0.0; i < count; i += 1.0)
-      sum += std::pow(x[static_cast<size_t>(std::fmod(from + i, n))], 2);
-    return sum;
-  };
-  const double body = 0.001 * lengthMs * mine.low.rate;
-  if (!(n > 0.0) || !(body >= 1.0) || 2.0 * body > n) return std::nullopt;
-  for (const double frame : stems.hitFrames()) {
-    const double at = frame / stems.sampleRate * mine.low.rate;
-    const double ours = energy(at, body), after = energy(at + body, body);
-    if (ours > 0.0 && after > 1e-6 * ours) all.push_back(dbFromPower(ours / after));
-  }
-  return all.empty() ? std::nullopt : std::optional(Told{median(std::move(all)), 1.0});
-}
-
 SectionFacts mineFactsOf(const Session& s, const Study& study, const Stems& stems, StepCache& cache,
                          const SectionProfile& mine) {
-  SectionFacts out;
-  const ProgrammeFacts& f = mine.facts;
-  out.lufs = f.integratedLufs;
-  if (!f.integratedLufs) return out;
-  out.plr = f.truePeakDbtp - *f.integratedLufs;
-  out.lowCrestDb = f.low.crestLowDb;
-  double low = 0.0;
-  for (size_t b = 0; b < 4; ++b) low += f.low.bandPower[b];
-  if (f.low.totalPower > 0.0 && low > 0.0) out.shareBelow120Db = dbFromPower(low / f.low.totalPower);
-  out.monoBelowHz = mine.width.monoBelowHz();
+  SectionFacts out = plainFactsOf(mine);
+  if (!out.lufs) return out;
   out.bassNotes = notesOfMine(s);
   if (study.kick)
     if (const auto hz = study.kick->landing.noteHz()) {
@@ -115,7 +85,9 @@ SectionFacts mineFactsOf(const Session& s, const Study& study, const Stems& stem
       if (study.kick->landing.startHz > 0.0) out.kickStartHz = Told{study.kick->landing.startHz, 1.0};
     }
   out.kickMs = lengthOfMine(stems, cache);
-  if (out.kickMs) out.kickToBassDb = kickToBassOfMine(mine, stems, out.kickMs->value);
+  std::vector<double> hits;
+  for (const double frame : stems.hitFrames()) hits.push_back(frame / stems.sampleRate);
+  if (out.kickMs) out.kickToBassDb = kickToBass(mine.low, hits, out.kickMs->value);
   if (!s.kick().hits.empty()) {
     DipInMix dip;
     dip.depthDb = {std::max(0.0, -study.dip.depthDb), 1.0};

@@ -1,14 +1,14 @@
 #include "core/library/index.h"
 
-#include <SQLiteCpp/SQLiteCpp.h>
-
 #include <cmath>
 #include <filesystem>
+
+#include "core/library/library_file.h"
 
 namespace heft {
 namespace {
 
-constexpr int kVersion = 3, kWaitMs = 5000, kApplication = 0x48454654;  // "HEFT"
+constexpr int kVersion = 3, kApplication = 0x48454654;  // "HEFT"
 
 constexpr const char* kTables = R"(
 CREATE TABLE IF NOT EXISTS folders (path TEXT PRIMARY KEY);
@@ -71,25 +71,7 @@ std::string belowPattern(const std::string& folder) {
 
 }  // namespace
 
-struct LibraryIndex::Data {
-  SQLite::Database db;
-  std::string path;
-
-  // Whatever the library throws becomes an error that names the file.
-  template <class Work>
-  auto guarded(Work work) -> Result<decltype(work())> {
-    try {
-      if constexpr (std::is_void_v<decltype(work())>) {
-        work();
-        return {};
-      } else {
-        return work();
-      }
-    } catch (const SQLite::Exception& error) {
-      return unwritable(path, std::string("the library's index: ") + error.what());
-    }
-  }
-};
+struct LibraryIndex::Data : LibraryFile {};
 
 LibraryIndex::LibraryIndex(std::unique_ptr<Data> data) : data_(std::move(data)) {}
 LibraryIndex::LibraryIndex(LibraryIndex&&) noexcept = default;
@@ -101,7 +83,8 @@ Result<LibraryIndex> LibraryIndex::open(const std::string& path) {
   std::filesystem::create_directories(std::filesystem::path(path).parent_path(), code);
   try {
     auto data = std::make_unique<Data>(
-        Data{SQLite::Database(path, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE, kWaitMs), path});
+        Data{{SQLite::Database(path, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE, kWaitForLibraryMs), path,
+              "the library's index"}});
     const int application = data->db.execAndGet("PRAGMA application_id").getInt(),
               version = data->db.execAndGet("PRAGMA user_version").getInt();
     const int tables = data->db.execAndGet("SELECT count(*) FROM sqlite_master").getInt();

@@ -1,12 +1,11 @@
 #include "core/library/shelf.h"
 
-#include <SQLiteCpp/SQLiteCpp.h>
-
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
 
 #include "core/library/index.h"
+#include "core/library/library_file.h"
 #include "core/session/session.h"
 #include "core/sound/whole_file.h"
 #include "core/theory/file_name.h"
@@ -14,7 +13,6 @@
 namespace heft {
 namespace {
 
-constexpr int kWaitForShelfMs = 5000;
 constexpr const char* kTracks = R"(
 CREATE TABLE IF NOT EXISTS tracks (
   hash TEXT PRIMARY KEY, name TEXT NOT NULL, path TEXT NOT NULL, reference TEXT NOT NULL,
@@ -40,24 +38,7 @@ std::optional<ShelfRow> shelfRowOf(SQLite::Statement& s) {
 
 }  // namespace
 
-struct Shelf::Data {
-  SQLite::Database db;
-  std::string path;
-
-  template <class Work>
-  auto guarded(Work work) -> Result<decltype(work())> {
-    try {
-      if constexpr (std::is_void_v<decltype(work())>) {
-        work();
-        return {};
-      } else {
-        return work();
-      }
-    } catch (const SQLite::Exception& error) {
-      return unwritable(path, std::string("the shelf of references: ") + error.what());
-    }
-  }
-};
+struct Shelf::Data : LibraryFile {};
 
 Shelf::Shelf(std::unique_ptr<Data> data) : data_(std::move(data)) {}
 Shelf::Shelf(Shelf&&) noexcept = default;
@@ -68,8 +49,8 @@ Result<Shelf> Shelf::open(const std::string& path) {
   // Makes the file, or refuses one that is not the library's.
   if (auto index = LibraryIndex::open(path); !index) return Fail(index.error());
   try {
-    auto data =
-        std::make_unique<Data>(Data{SQLite::Database(path, SQLite::OPEN_READWRITE, kWaitForShelfMs), path});
+    auto data = std::make_unique<Data>(Data{
+        {SQLite::Database(path, SQLite::OPEN_READWRITE, kWaitForLibraryMs), path, "the shelf of references"}});
     data->db.exec(kTracks);
     return Shelf(std::move(data));
   } catch (const SQLite::Exception& error) {

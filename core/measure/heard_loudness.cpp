@@ -2,11 +2,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "core/measure/equal_loudness.h"
 #include "core/sound/buffer.h"
 #include "core/sound/fft.h"
+#include "core/sound/raised_cosine.h"
 
 namespace heft {
 namespace {
@@ -113,13 +113,8 @@ HeardBands heardBands(std::span<const double> mono, double sampleRate) {
   const size_t length = std::min(whole, x.size()),
                hop = std::max<size_t>(1, static_cast<size_t>(kHeardHopSeconds * sampleRate));
   RealFft fft(sharedSize(2 * whole));
-  std::vector<double> taper(length);
-  double weight = 0.0;
-  for (size_t i = 0; i < length; ++i) {
-    taper[i] = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 0.5) /
-                                    static_cast<double>(length));
-    weight += taper[i] * taper[i];
-  }
+  const auto taper = hannWindow(length);
+  double weight = energyOf(std::span<const double>(taper));
   // Hearing integrates over 200 ms: a shorter sound gets proportionally less.
   weight *= static_cast<double>(whole) / static_cast<double>(length);
   for (size_t at = 0; at + length <= x.size(); at += hop) {

@@ -38,6 +38,16 @@ std::array<Biquad::Coefficients, 2> kWeighting(double rate) {
   return {shelf, high};
 }
 
+std::vector<size_t> gatedBlocks(std::span<const double> blocks) {
+  const double first = meanAbove(blocks, kAbsoluteGate);
+  if (!(first > 0.0)) return {};
+  const double gate = std::max(kAbsoluteGate, lufsOf(first) + kRelativeGate);
+  std::vector<size_t> out;
+  for (size_t i = 0; i < blocks.size(); ++i)
+    if (blocks[i] > 0.0 && lufsOf(blocks[i]) > gate) out.push_back(i);
+  return out;
+}
+
 std::optional<double> gatedLufs(std::span<const double> blocks) {
   const double first = meanAbove(blocks, kAbsoluteGate);
   if (!(first > 0.0)) return std::nullopt;

@@ -5,6 +5,7 @@
 #include <array>
 #include <optional>
 #include <span>
+#include <vector>
 
 #include "core/sound/filter.h"
 
@@ -17,5 +18,7 @@ std::array<Biquad::Coefficients, 2> kWeighting(double sampleRate);
 /// Gated loudness in LUFS of blocks' mean squares (summed over channels, K-weighted): blocks under -70 LUFS and
 /// those more than 10 LU under the rest do not count. Nothing where none counts.
 std::optional<double> gatedLufs(std::span<const double> blockMeanSquares);
+/// Indices of those that count.
+std::vector<size_t> gatedBlocks(std::span<const double> blockMeanSquares);
 
 }  // namespace heft

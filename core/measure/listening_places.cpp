@@ -76,6 +76,12 @@ double placeDb(Place place, double hz) {
   return db;
 }
 
+HeardBands heardThere(HeardBands bands, Place place) {
+  for (auto& window : bands.windows)
+    for (auto& band : window) band.power *= std::pow(10.0, 0.1 * placeDb(place, band.hz));
+  return bands;
+}
+
 double quietDb(double hz, double usualDb, double quietly) {
   constexpr double kUnderFullScale = 14.0;
   const double phon = usualDb - kUnderFullScale, lower = usualDb - quietly;

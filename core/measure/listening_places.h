@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "core/measure/heard_loudness.h"
 #include "core/sound/filter.h"
 
 namespace heft {
@@ -25,6 +26,8 @@ bool playsMono(Place place);
 std::vector<Biquad::Coefficients> placeFilters(Place place, double sampleRate);
 /// Its response in dB at a frequency, re its middle.
 double placeDb(Place place, double hz);
+/// A sound as that place leaves it.
+HeardBands heardThere(HeardBands bands, Place place);
 
 /// A mix balanced where a full-scale sine plays at `usualDb` SPL, heard at `quietDb`: the change of balance
 /// alone, re 1 kHz, dB. For tones of a programme 14 dB under full scale (ISO 226:2003).

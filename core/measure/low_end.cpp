@@ -135,12 +135,7 @@ LowEnd measureLowEnd(const AudioBuffer& buffer, bool wraps) {
 AudioBuffer repeatedForTheGate(AudioBuffer loop) {
   constexpr double kGateSeconds = 3.0;
   if (loop.frames() == 0 || loop.seconds() >= kGateSeconds) return loop;
-  const int times = static_cast<int>(std::ceil(kGateSeconds / loop.seconds()));
-  for (auto& channel : loop.channels) {
-    const std::vector<float> once = channel;
-    for (int i = 1; i < times; ++i) channel.insert(channel.end(), once.begin(), once.end());
-  }
-  return loop;
+  return repeated(loop, static_cast<int>(std::ceil(kGateSeconds / loop.seconds())));
 }
 
 std::optional<double> ProgrammeFacts::bandReLufs(size_t band) const {

@@ -9,55 +9,13 @@
 #include <cstring>
 #include <random>
 
+#include "core/sound/memory_file.h"
 #include "core/sound/quiet_stderr.h"
 
 namespace heft {
 namespace {
 
 constexpr float kLoudest = 1000.0f;  // +60 dBFS
-
-// Bytes in memory as libsndfile sees a file; reading by content, never by name.
-struct MemoryFile {
-  std::string* bytes;
-  sf_count_t at = 0;
-};
-
-sf_count_t memoryLength(void* user) {
-  return static_cast<sf_count_t>(static_cast<MemoryFile*>(user)->bytes->size());
-}
-
-sf_count_t memorySeek(sf_count_t offset, int whence, void* user) {
-  auto* file = static_cast<MemoryFile*>(user);
-  const sf_count_t base = whence == SEEK_CUR ? file->at : whence == SEEK_END ? memoryLength(user) : 0;
-  file->at = std::max<sf_count_t>(0, base + offset);
-  return file->at;
-}
-
-sf_count_t memoryRead(void* target, sf_count_t count, void* user) {
-  auto* file = static_cast<MemoryFile*>(user);
-  const sf_count_t left = std::max<sf_count_t>(0, memoryLength(user) - file->at);
-  count = std::clamp<sf_count_t>(count, 0, left);
-  std::memcpy(target, file->bytes->data() + file->at, static_cast<size_t>(count));
-  file->at += count;
-  return count;
-}
-
-sf_count_t memoryWrite(const void* source, sf_count_t count, void* user) {
-  auto* file = static_cast<MemoryFile*>(user);
-  const size_t end = static_cast<size_t>(file->at + count);
-  if (file->bytes->size() < end) file->bytes->resize(end);
-  std::memcpy(file->bytes->data() + file->at, source, static_cast<size_t>(count));
-  file->at += count;
-  return count;
-}
-
-sf_count_t memoryTell(void* user) {
-  return static_cast<MemoryFile*>(user)->at;
-}
-
-SF_VIRTUAL_IO memoryIo() {
-  return {memoryLength, memorySeek, memoryRead, memoryWrite, memoryTell};
-}
 
 const char* formatName(int format) {
   switch (format & SF_FORMAT_TYPEMASK) {
@@ -96,11 +54,6 @@ bool endsEarly(const std::string& bytes) {
   }
   return false;
 }
-
-struct SndCloser {
-  void operator()(SNDFILE* file) const { sf_close(file); }
-};
-using SndFile = std::unique_ptr<SNDFILE, SndCloser>;
 
 Result<AudioBuffer> readFrames(SNDFILE* file, const SF_INFO& info, const std::string& name,
                                const std::stop_token& stop, std::optional<double> mostSeconds) {

@@ -89,4 +89,20 @@ double amplitudeFromDb(double db) {
   return std::exp(db * (std::numbers::ln10 / 20.0));
 }
 
+AudioBuffer repeated(const AudioBuffer& buffer, int times) {
+  AudioBuffer out = buffer;
+  for (int i = 1; i < times; ++i)
+    for (size_t c = 0; c < buffer.channelCount(); ++c)
+      out.channels[c].insert(out.channels[c].end(), buffer.channels[c].begin(), buffer.channels[c].end());
+  return out;
+}
+
+AudioBuffer framesOf(const AudioBuffer& buffer, size_t from, size_t count) {
+  AudioBuffer out(buffer.sampleRate, 0, 0);
+  for (const auto& channel : buffer.channels)
+    out.channels.emplace_back(channel.begin() + static_cast<ptrdiff_t>(from),
+                              channel.begin() + static_cast<ptrdiff_t>(from + count));
+  return out;
+}
+
 }  // namespace heft

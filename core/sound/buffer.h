@@ -31,6 +31,10 @@ using Sound = std::shared_ptr<const AudioBuffer>;
 std::vector<double> monoFold(const AudioBuffer& buffer);
 /// Two channels: mono doubled, stereo unchanged, more channels folded to mono.
 AudioBuffer stereoOf(const AudioBuffer& buffer);
+/// One after the other, that many times.
+AudioBuffer repeated(const AudioBuffer& buffer, int times);
+/// `count` frames from `from` on, which are there.
+AudioBuffer framesOf(const AudioBuffer& buffer, size_t from, size_t count);
 
 /// Largest absolute sample over all channels; 0 for silence.
 double peakOf(const AudioBuffer& buffer);

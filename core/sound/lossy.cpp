@@ -1,64 +1,18 @@
 #include "core/sound/lossy.h"
 
-#include <sndfile.h>
-
 #include <algorithm>
 #include <cmath>
-#include <cstring>
-#include <memory>
 #include <vector>
 
+#include "core/sound/audio_file.h"
 #include "core/sound/fft.h"
+#include "core/sound/memory_file.h"
 #include "core/sound/quiet_stderr.h"
 #include "core/sound/resample.h"
 #include "core/theory/text.h"
 
 namespace heft {
 namespace {
-
-struct EncodedFile {
-  std::string bytes;
-  sf_count_t at = 0;
-};
-
-SF_VIRTUAL_IO encodedIo() {
-  SF_VIRTUAL_IO io{};
-  io.get_filelen = [](void* data) {
-    return static_cast<sf_count_t>(static_cast<EncodedFile*>(data)->bytes.size());
-  };
-  io.seek = [](sf_count_t offset, int whence, void* data) {
-    auto& file = *static_cast<EncodedFile*>(data);
-    const auto size = static_cast<sf_count_t>(file.bytes.size());
-    file.at = std::clamp<sf_count_t>(whence == SEEK_SET   ? offset
-                                     : whence == SEEK_CUR ? file.at + offset
-                                                          : size + offset,
-                                     0, size);
-    return file.at;
-  };
-  io.read = [](void* to, sf_count_t count, void* data) {
-    auto& file = *static_cast<EncodedFile*>(data);
-    const auto left = static_cast<sf_count_t>(file.bytes.size()) - file.at;
-    const auto got = std::max<sf_count_t>(0, std::min(count, left));
-    std::memcpy(to, file.bytes.data() + file.at, static_cast<size_t>(got));
-    file.at += got;
-    return got;
-  };
-  io.write = [](const void* from, sf_count_t count, void* data) {
-    auto& file = *static_cast<EncodedFile*>(data);
-    const auto end = static_cast<size_t>(file.at + count);
-    if (file.bytes.size() < end) file.bytes.resize(end);
-    std::memcpy(file.bytes.data() + file.at, from, static_cast<size_t>(count));
-    file.at += count;
-    return count;
-  };
-  io.tell = [](void* data) { return static_cast<EncodedFile*>(data)->at; };
-  return io;
-}
-
-struct CloseFile {
-  void operator()(SNDFILE* f) const { sf_close(f); }
-};
-using OpenFile = std::unique_ptr<SNDFILE, CloseFile>;
 
 int formatOf(LossyCodec codec) {
   return codec == LossyCodec::Mp3      ? SF_FORMAT_MPEG | SF_FORMAT_MPEG_LAYER_III
@@ -74,10 +28,11 @@ SF_INFO infoOf(LossyCodec codec, double rate) {
 
 // `level`: 0 the finest, 1 the smallest.
 std::optional<std::string> encoded(const AudioBuffer& sound, LossyCodec codec, double level) {
-  EncodedFile file;
-  SF_VIRTUAL_IO io = encodedIo();
+  std::string bytes;
+  MemoryFile file{&bytes};
+  SF_VIRTUAL_IO io = memoryIo();
   SF_INFO info = infoOf(codec, sound.sampleRate);
-  OpenFile out(sf_open_virtual(&io, SFM_WRITE, &info, &file));
+  SndFile out(sf_open_virtual(&io, SFM_WRITE, &info, &file));
   if (!out) return std::nullopt;
   if (codec == LossyCodec::Mp3) {
     int constant = SF_BITRATE_MODE_CONSTANT;
@@ -94,24 +49,7 @@ std::optional<std::string> encoded(const AudioBuffer& sound, LossyCodec codec, d
     if (sf_writef_float(out.get(), frames.data() + 2 * at, count) != count) return std::nullopt;
   }
   out.reset();
-  return std::move(file.bytes);
-}
-
-std::optional<AudioBuffer> decodedFrom(std::string bytes, size_t most) {
-  EncodedFile file{std::move(bytes)};
-  SF_VIRTUAL_IO io = encodedIo();
-  SF_INFO info{};
-  OpenFile in(sf_open_virtual(&io, SFM_READ, &info, &file));
-  if (!in || info.channels != 2) return std::nullopt;
-  AudioBuffer out(info.samplerate, 2, 0);
-  std::vector<float> piece(2 * 4096);
-  while (out.frames() < most) {
-    const sf_count_t got = sf_readf_float(in.get(), piece.data(), 4096);
-    if (got <= 0) break;
-    for (sf_count_t i = 0; i < got; ++i)
-      for (size_t c = 0; c < 2; ++c) out.channels[c].push_back(piece[static_cast<size_t>(2 * i) + c]);
-  }
-  return out;
+  return bytes;
 }
 
 // Encoders start late by some hundred frames: where the output correlates best with the input.
@@ -187,14 +125,16 @@ Result<LossyRun> throughCodec(const AudioBuffer& sound, const LossyAsk& ask) {
   }
   const QuietStderr hush;
   const auto bytes = encodedAt(in, ask);
-  auto out = bytes ? decodedFrom(*bytes, in.frames() + 8192) : std::nullopt;
-  if (!out || out->frames() == 0) return unwritable({}, name + " could not be encoded at this rate");
-  const size_t delay = delayOf(in, *out);
-  for (auto& channel : out->channels) {
+  const auto decoded = bytes ? decodeSound(*bytes, name) : Result<LoadedSound>(unwritable({}, ""));
+  if (!decoded || decoded->sound->channelCount() != 2)
+    return unwritable({}, name + " could not be encoded at this rate");
+  AudioBuffer out = *decoded->sound;
+  const size_t delay = delayOf(in, out);
+  for (auto& channel : out.channels) {
     channel.erase(channel.begin(), channel.begin() + static_cast<ptrdiff_t>(std::min(delay, channel.size())));
     channel.resize(in.frames(), 0.0f);
   }
-  LossyRun run{std::move(*out), kbpsOf(*bytes, in)};
+  LossyRun run{std::move(out), kbpsOf(*bytes, in)};
   if (run.sound.sampleRate != sound.sampleRate) {
     auto back = resampled(run.sound, sound.sampleRate);
     if (!back) return Fail(back.error());

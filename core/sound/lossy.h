@@ -19,6 +19,7 @@ bool canEncode(LossyCodec codec);
 struct LossyAsk {
   LossyCodec codec = LossyCodec::Mp3;
   double kbps = 128.0;  ///< kLeastKbps to kMostKbps, both channels together
+  bool operator==(const LossyAsk&) const = default;
 };
 struct LossyRun {
   AudioBuffer sound;  ///< at the input's rate and length, two channels, in step with it
