@@ -21,8 +21,8 @@ struct HeardHow {
   bool operator==(const HeardHow&) const = default;
 };
 
-/// Loudness by ITU-R BS.1770-4 of the loop's lanes that are not silenced, Now or Before (as its snapshot matches
-/// it), round and round. Nothing for silence. Cost: about 8 ms a second.
+/// Loudness by ITU-R BS.1770-4 of the loop's lanes that are not silenced, Now or Before (as its snapshot
+/// matches it), round and round. Nothing for silence. Cost: about 8 ms a second.
 std::optional<double> heardLufs(const LoopSnapshot& loop, const SilencedLanes& silenced, bool before,
                                 const HeardHow& how, double deviceRate);
 /// Likewise of a reference's section.
@@ -31,8 +31,8 @@ std::optional<double> heardLufs(const ReferenceSound& reference, const HeardHow&
 /// The gain in dB from one to the other, within 24 either way; 0 where either has no loudness.
 double matchDb(const std::optional<double>& wanted, const std::optional<double>& has);
 
-/// A section for the player: at the device's rate, two channels; its end crossfades over 20 ms into its start with
-/// what follows it in the file. Nothing where it cannot be converted, or is empty.
+/// A section for the player: at the device's rate, two channels; its end crossfades over 20 ms into its start
+/// with what follows it in the file. Nothing where it cannot be converted, or is empty.
 std::shared_ptr<const ReferenceSound> preparedReference(const AudioBuffer& track, double fromSeconds,
                                                         double toSeconds, std::optional<double> tempoBpm,
                                                         double deviceRate);

@@ -41,6 +41,29 @@ Stem silence(size_t frames, StepCache& cache) {
   return out;
 }
 
+// A finished sum as it is heard under a limiter or as a lossy file.
+Stem sumThrough(const Stem& sum, double rate, const ListenTo& to, StepCache& cache) {
+  if (!to.isPrepared() || sum.frames() == 0) return sum;
+  const StepKey key = KeyMaker("heard through 1")
+                          .add(sum.key())
+                          .add(rate)
+                          .add(listenText(to))
+                          .add(to.ceilingDb)
+                          .add(to.releaseMs)
+                          .key();
+  const auto heard = cache.get<AudioBuffer>(
+      key, [&] { return heardThrough(stereoOf(sum.toBuffer(rate)), true, to); },
+      [](const AudioBuffer& b) { return 4 * b.channelCount() * b.frames() + 64; });
+  Stem out(sum.frames(), heard->channelCount());
+  for (size_t b = 0; b < out.blockCount(); ++b) {
+    const StepKey own = KeyMaker("block heard through 1").add(key).add(b).key();
+    out.push(
+        std::make_shared<const Block>(Block{framesOf(*heard, b * kBlockFrames, out.blockSize(b)).channels}),
+        own);
+  }
+  return out;
+}
+
 /// The lanes of both renders beside each other.
 struct Pairs {
   std::vector<int> ids;
@@ -49,11 +72,12 @@ struct Pairs {
 
 Pairs pairsOf(const SnapshotAsk& ask, StepCache& cache) {
   Pairs out;
-  if (ask.after.sumChain.works() || ask.before.sumChain.works()) {
+  if (ask.after.sumChain.works() || ask.before.sumChain.works() || ask.listen.isPrepared()) {
     out.ids = {LoopSnapshot::kWholeSum};
     for (auto [stems, into] : {std::pair{&ask.after, &out.after}, std::pair{&ask.before, &out.before}}) {
       Stem sum = heardSum(*stems, ask.silenced, cache);
-      into->push_back(sum.frames() ? std::move(sum) : silence(stems->frames, cache));
+      into->push_back(sum.frames() ? sumThrough(sum, stems->sampleRate, ask.listen, cache)
+                                   : silence(stems->frames, cache));
     }
     return out;
   }
@@ -118,7 +142,8 @@ Stem convertedLoop(const Stem& stem, double fromRate, double toRate, StepCache& 
 
 std::shared_ptr<const LoopSnapshot> makeSnapshot(const SnapshotAsk& ask, StepCache& cache) {
   if (ask.before.frames != ask.after.frames || ask.before.sampleRate != ask.after.sampleRate)
-    return makeSnapshot({ask.after, ask.after, ask.framesPerQuarter, ask.deviceRate, ask.silenced}, cache);
+    return makeSnapshot({ask.after, ask.after, ask.framesPerQuarter, ask.deviceRate, ask.silenced, ask.listen},
+                        cache);
   auto out = std::make_shared<LoopSnapshot>();
   const Pairs pairs = pairsOf(ask, cache);
   std::vector<const Stem*> now, then;

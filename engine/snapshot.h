@@ -6,6 +6,7 @@
 #include <set>
 
 #include "engine/level_match.h"
+#include "engine/listening.h"
 
 namespace heft {
 
@@ -37,6 +38,7 @@ struct SnapshotAsk {
   const Stems &after, &before;
   double framesPerQuarter = 24000.0, deviceRate = 48000.0;
   SilencedLanes silenced = {};
+  ListenTo listen = {};  ///< what looks ahead is part of the snapshot: the whole sum then, as one lane
 };
 std::shared_ptr<const LoopSnapshot> makeSnapshot(const SnapshotAsk& ask, StepCache& cache);
 

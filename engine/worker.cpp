@@ -67,9 +67,9 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
     return;
   }
   out.stems = std::make_shared<const Stems>(std::move(*after));
-  out.snapshot = makeSnapshot(
-      {*out.stems, *before, request.session.track.framesPerQuarter(), request.deviceRate, request.silenced},
-      hurried);
+  out.snapshot = makeSnapshot({*out.stems, *before, request.session.track.framesPerQuarter(),
+                               request.deviceRate, request.silenced, request.listen},
+                              hurried);
   auto layers = [&](bool withFigures) {
     return std::make_shared<const std::vector<LayerSound>>(
         layerSounds(request.session, request.assets, *cache_, withFigures));

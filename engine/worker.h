@@ -24,6 +24,7 @@ struct Request {
   References references = References::Measure;
   Edit before = leaveOut();     ///< the session behind Before
   SilencedLanes silenced = {};  ///< while one listens
+  ListenTo listen = {};         ///< and through what
 };
 
 /// Result of a request. `snapshot` comes first, so that an edit plays at once; then again with lane levels,

@@ -16,12 +16,12 @@ BarPicture::BarPicture(Document& document, Selection& selection, CompareFigures&
 }
 
 void BarPicture::setBelowHz(double hz) {
-  ask_.belowHz = std::clamp(hz, 40.0, 1000.0);
+  ask_.belowHz = std::clamp(hz, kLeastFoldHz, kMostFoldHz);
   fold();
 }
 
 void BarPicture::setSmoothMs(double ms) {
-  ask_.smoothMs = std::clamp(ms, 2.0, 200.0);
+  ask_.smoothMs = std::clamp(ms, kLeastFoldMs, kMostFoldMs);
   fold();
 }
 

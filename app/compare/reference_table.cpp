@@ -40,7 +40,7 @@ ReferenceTable::ReferenceTable(Document& document, ReferenceEar& ear, CompareFig
 }
 
 void ReferenceTable::choose(size_t reference) {
-  if (reference >= document_.session().references.size() || reference == chosen_) return;
+  if (reference >= document_.session().references.size()) return;
   chosen_ = reference;
   refresh();
   Q_EMIT chosenChanged();

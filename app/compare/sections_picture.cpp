@@ -29,7 +29,10 @@ SectionsPicture::SectionsPicture(Document& document, Selection& selection, Refer
       "duplicate. Delete: remove. F2: name. Return: play it");
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
-  connect(&table, &ReferenceTable::chosenChanged, this, qOverload<>(&QWidget::update));
+  connect(&table, &ReferenceTable::chosenChanged, this, [this] {
+    this->document().retryProfiles();
+    update();
+  });
   connect(&document, &Document::profiled, this, qOverload<>(&QWidget::update));
 }
 
@@ -185,8 +188,9 @@ void SectionsPicture::paintEvent(QPaintEvent*) {
   if (track)
     drawWave(p, *track), drawStretches(p, *track);
   else
-    drawEmpty(p, document().assets().find(reference()->asset) ? "Measuring the track..."
-                                                              : "The file of this reference is missing.");
+    drawEmpty(p, !document().assets().find(reference()->asset) ? "The file of this reference is missing."
+                 : document().isBusy()                         ? "Measuring the track..."
+                                                               : "Not measured yet: press its row.");
   drawSections(p);
 }
 

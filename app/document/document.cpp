@@ -22,7 +22,7 @@ namespace {
 
 constexpr double kLongestLayerSeconds = 300.0;
 
-constexpr int kAutosaveMs = 2000;
+constexpr int kAutosaveMs = 2000, kShelveMs = 800;
 
 SoundPlace soundPlace(const LayerPlace& where) {
   if (where.layer == LayerPlace::kNew) return {SoundPlace::At::New};
@@ -64,6 +64,8 @@ Document::Document(std::shared_ptr<StepCache> cache) : cache_(std::move(cache)) 
   connect(&jobs_, &Jobs::faulted, this, &Document::failed);
   autosaveTimer_.setSingleShot(true);
   connect(&autosaveTimer_, &QTimer::timeout, this, &Document::autosave);
+  shelfTimer_.setSingleShot(true);
+  connect(&shelfTimer_, &QTimer::timeout, this, &Document::shelveReferences);
   worker_ = std::make_unique<Worker>(
       [this](Outcome outcome) {
         QMetaObject::invokeMethod(
@@ -284,6 +286,7 @@ void Document::replace(Session session, Assets assets, const QString& folder) {
   heardEdit_.reset();
   if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
   history_ = History(std::move(session));
+  shelved_ = history_.now().references;  // an older session does not change what was set since
   assets_ = std::move(assets);
   folder_ = folder;
   fileHash_.clear();
@@ -314,7 +317,13 @@ void Document::setSilenced(const SilencedLanes& lanes) {
   if (lanes == silenced_) return;
   silenced_ = lanes;
   // With few lanes every combination is matched beforehand.
-  if (session().sum.finish.works() || session().parts.size() > 3) submit();
+  if (session().sum.finish.works() || session().parts.size() > 3 || listen_.isPrepared()) submit();
+}
+
+void Document::setListen(const ListenTo& listen) {
+  const bool renders = listen.isPrepared() || listen_.isPrepared();
+  listen_ = listen;
+  if (renders) submit();
 }
 
 void Document::hearAnew() {
@@ -334,9 +343,10 @@ void Document::setBefore(Edit before) {
 }
 
 void Document::submit() {
-  worker_->submit(
-      {++submitted_, session(), assets_, deviceRate_, References::TakeWhatIsKnown, before_, silenced_});
+  worker_->submit({++submitted_, session(), assets_, deviceRate_, References::TakeWhatIsKnown, before_,
+                   silenced_, listen_});
   if (!autosaveFolder_.isEmpty() && !history_.isSaved()) autosaveTimer_.start(kAutosaveMs);
+  if (session().references != shelved_) shelfTimer_.start(kShelveMs);
   hearAnew();
   Q_EMIT changed();
 }

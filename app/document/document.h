@@ -116,6 +116,8 @@ class Document : public QObject {
   QString shelf() const { return shelfPath_; }
   /// A reference's whole track as measured; nothing yet where it is being measured (profiled() follows).
   std::shared_ptr<const TrackProfile> trackProfile(const Reference& reference);
+  /// After a cancel: tracks that were not measured may be asked for again.
+  void retryProfiles();
   bool isReadOnly() const { return readOnly_; }
   /// Turns this into an unsaved session with the same content and a new name.
   void becomeCopy();
@@ -137,6 +139,8 @@ class Document : public QObject {
   void setDeviceRate(double rate);
   /// Lanes muted for listening: level matching, and a sum with processors, depend on them.
   void setSilenced(const SilencedLanes& lanes);
+  /// A limiter or a lossy file is rendered, not filtered while it plays.
+  void setListen(const ListenTo& listen);
   /// Seconds into the backing's file of its first beat, as found when it was loaded.
   std::optional<double> backingFirstBeat() const { return backingFirstBeat_; }
   /// Adds a sound that the session does not use, to audition it; drops the previous one.
@@ -197,6 +201,7 @@ class Document : public QObject {
   void nameAfter(const QString& folder);
   void measureReferences();
   void loadReference(const QString& path);
+  void shelveReferences();
   void autosave();
 
   void watchSources();
@@ -221,6 +226,7 @@ class Document : public QObject {
   std::optional<Edit> heardEdit_;
   std::optional<Session> heard_;  ///< with that edit
   SilencedLanes silenced_;
+  ListenTo listen_;
   std::optional<double> backingFirstBeat_;
   void dropForgottenSounds();
   std::string lent_;  ///< hash of an auditioned sound
@@ -237,6 +243,8 @@ class Document : public QObject {
   std::set<StepKey> measuring_;  ///< sections being measured, or cancelled
   std::map<std::string, std::shared_ptr<const TrackProfile>> profiles_;  ///< by hash; null while measured
   QString shelfPath_;
+  QTimer shelfTimer_;
+  std::vector<Reference> shelved_;  ///< as the shelf has them
   Jobs jobs_;
   std::unique_ptr<Worker> worker_;
 };

@@ -60,6 +60,29 @@ std::shared_ptr<const TrackProfile> Document::trackProfile(const Reference& refe
   return nullptr;
 }
 
+void Document::retryProfiles() {
+  if (!jobs_.isBusy()) std::erase_if(profiles_, [](const auto& each) { return !each.second; });
+}
+
+// What a hand sets of a reference stays with it: its sections, key and tempo come along to the next session.
+void Document::shelveReferences() {
+  if (shelfPath_.isEmpty() || session().references == shelved_) return;
+  std::vector<Reference> changed;
+  for (const Reference& r : session().references)
+    if (std::find(shelved_.begin(), shelved_.end(), r) == shelved_.end()) changed.push_back(r);
+  shelved_ = session().references;
+  auto work = [path = shelfPath_.toStdString(), changed]() -> Result<void> {
+    auto shelf = Shelf::open(path);
+    if (!shelf) return Fail(shelf.error());
+    for (const Reference& r : changed)
+      if (auto done = shelf->setReference(r); !done) return done;
+    return {};
+  };
+  // A shelf that cannot be written is told when it is shown: the session has it all.
+  runAside(
+      jobs_.inOrder(), this, work, [](Result<void>) {}, failing());
+}
+
 // A section takes a part of a second, a whole track seconds: playback must not wait for them.
 void Document::measureReferences() {
   // A removed section may return and is measured then, even after a cancel.

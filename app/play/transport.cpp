@@ -206,6 +206,7 @@ void Transport::setListen(const ListenTo& listen) {
   if (listen == listen_) return;
   listen_ = listen;
   player_.setListen(listen);
+  document_.setListen(listen);
   Q_EMIT heardChanged();
   Q_EMIT stateChanged();
 }

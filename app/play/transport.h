@@ -39,7 +39,9 @@ class Transport : public QObject {
   const ListenTo& listen() const { return listen_; }
   void setListen(const ListenTo& listen);
   /// What is heard instead of the loop; null: the loop. ReferenceEar decides it.
-  void setReference(std::shared_ptr<const ReferenceSound> reference) { player_.setReference(std::move(reference)); }
+  void setReference(std::shared_ptr<const ReferenceSound> reference) {
+    player_.setReference(std::move(reference));
+  }
   /// Gains in dB that match Before and the reference to Now.
   void setMatch(double beforeDb, double referenceDb);
   /// Lanes that are not heard.
@@ -79,7 +81,7 @@ class Transport : public QObject {
 
  Q_SIGNALS:
   void stateChanged();
-  void moved();  ///< the playhead, while playing
+  void moved();         ///< the playhead, while playing
   void heardChanged();  ///< lanes, what one listens with, or the device's rate
   void told(const QString& sentence);
 

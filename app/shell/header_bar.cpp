@@ -21,11 +21,12 @@ namespace {
 constexpr int kHeardWidth = 132, kHeardPadding = 28;
 constexpr int kRoomForHeard = 1260;  // narrower, the Before button shows what is heard
 
-QStringList listenChoices(ListenTo to) {
-  QStringList out;
+std::vector<ListenTo> listenings(const ListenTo& now) {
+  std::vector<ListenTo> out;
   for (int i = 0; i < kListenKinds; ++i) {
+    ListenTo to = now;
     to.kind = static_cast<ListenKind>(i);
-    if (!to.isPrepared()) out << QString::fromStdString(listenText(to));
+    if (canListen(to)) out.push_back(to);
   }
   return out;
 }
@@ -213,15 +214,22 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
 void HeaderBar::buildListening(QHBoxLayout* row) {
   auto* listen = new ValueField(
       {.name = "Listen",
-       .tip = "Solo or filter what you hear; the session stays the same",
+       .tip = "What you hear it through; the session stays the same. Type 90 Hz, 60 dB, -8 LUFS or mp3 128",
        .text = [this] { return "Listen: " + QString::fromStdString(listenText(transport_.listen())); },
-       .choices = [this] { return listenChoices(transport_.listen()); },
-       .choose =
-           [this](int i) {
-             ListenTo to = transport_.listen();
-             to.kind = static_cast<ListenKind>(i);
-             transport_.setListen(to);
+       .commit = typedAs(
+           [this](const QString& words) {
+             return parseListen(QString(words).remove("Listen:").trimmed().toStdString(), transport_.listen());
            },
+           [this](const ListenTo& to) { transport_.setListen(to); }),
+       .choices =
+           [this] {
+             QStringList out;
+             for (const ListenTo& to : listenings(transport_.listen()))
+               out << QString::fromStdString(listenText(to));
+             return out;
+           },
+       .choose =
+           [this](int i) { transport_.setListen(listenings(transport_.listen())[static_cast<size_t>(i)]); },
        .width = 98});
   auto* device = new ValueField(
       {.name = "Output device",

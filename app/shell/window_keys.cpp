@@ -22,6 +22,7 @@
 #include "app/shell/stage_list.h"
 #include "app/shell/window.h"
 #include "app/stages/chain_strip.h"
+#include "app/stages/compare_page.h"
 #include "app/stages/duck_page.h"
 #include "app/stages/heard_ways.h"
 #include "app/stages/layer_slip.h"
@@ -239,7 +240,8 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
     case Qt::Key_Space:
     case Qt::Key_Return:
     case Qt::Key_Enter:
-      return pressFocused(focus, key->key()) || QMainWindow::eventFilter(object, event);
+      if (pressFocused(focus, key->key())) return true;
+      break;
     case Qt::Key_B:
       if (key->modifiers() & Qt::ShiftModifier)
         toggleBefore(Heard::All, leaveOut(MovesOf::All, "Before all"));
@@ -268,8 +270,11 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
       transport_.setSolo(document_.session().bass().id, !transport_.isSolo(document_.session().bass().id));
       return true;
     default:
-      return QMainWindow::eventFilter(object, event);
+      break;
   }
+  if (currentStage() == Stage::Compare && static_cast<ComparePage*>(page(Stage::Compare))->takeKey(key))
+    return true;
+  return QMainWindow::eventFilter(object, event);
 }
 
 }  // namespace heft::app

@@ -9,13 +9,12 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/compare/bar_picture.h"
+#include "app/compare/compare_fields.h"
 #include "app/compare/facts_picture.h"
 #include "app/compare/floor_picture.h"
 #include "app/compare/note_picture.h"
 #include "app/compare/reference_table.h"
 #include "app/compare/sections_picture.h"
-#include "app/compare/width_picture.h"
 #include "app/files/file_choice.h"
 #include "app/theme/theme.h"
 #include "app/widgets/tab_row.h"
@@ -27,12 +26,8 @@
 namespace heft::app {
 namespace {
 
-const QStringList kViews = {"Median", "Spectrum", "By note", "Over the bar", "Width", "Facts", "Sections"};
-
-Result<double> numberOf(const QString& words) {
-  const auto number = parseNumber(words.trimmed().toStdString());
-  return number ? Result<double>(*number) : Result<double>(badUsage("Write a number"));
-}
+const QStringList kViews = {"Median",   "Spectrum", "By note", "Over the bar", "Width",
+                            "Speakers", "Ceiling",  "Facts",   "Sections"};
 
 }  // namespace
 
@@ -82,10 +77,13 @@ void ComparePage::buildPictures() {
   floor_ = new FloorPicture(d, s, figures_, ear_);
   bar_ = new BarPicture(d, s, figures_, ear_);
   width_ = new WidthPicture(d, s, figures_, ear_);
+  speakers_ = new SpeakersPicture(d, s, figures_, ear_);
+  ceiling_ = new CeilingPicture(d, s, figures_, ear_);
+  connect(ceiling_, &CeilingPicture::measured, this, &ComparePage::refresh);
   sections_ = new SectionsPicture(d, s, *table_, ear_);
   for (QWidget* picture :
-       std::initializer_list<QWidget*>{floor_, new NotePicture(d, s, figures_, ear_), bar_, width_,
-                                       new FactsPicture(d, s, figures_, ear_), sections_})
+       std::initializer_list<QWidget*>{floor_, new NotePicture(d, s, figures_, ear_), bar_, width_, speakers_,
+                                       ceiling_, new FactsPicture(d, s, figures_, ear_), sections_})
     stack_->addWidget(picture);
 }
 
@@ -125,60 +123,6 @@ void ComparePage::addSumFields() {
              });
 }
 
-void ComparePage::addBarFields() {
-  addField(
-      {.caption = "Band",
-       .name = "Fold below",
-       .tip = "Upper edge of the folded band, 40 to 1000 Hz, such as 120 Hz or B2",
-       .text = [this] { return "below " + QString::number(bar_->belowHz()) + " Hz"; },
-       .commit = typedAs(
-           [this](const QString& words) {
-             return parsePitch(QString(words).remove("below").trimmed().toStdString(), track().notes);
-           },
-           [this](double midi) { bar_->setBelowHz(hzFromMidi(midi, track().notes.a4Hz)), refresh(); }),
-       .step = [this](int steps,
-                      bool fine) { bar_->setBelowHz(bar_->belowHz() + steps * (fine ? 1 : 10)), refresh(); },
-       .reset = [this] { bar_->setBelowHz(120.0), refresh(); }});
-  addField({.caption = "Fold over",
-            .name = "Fold over",
-            .tip = "One bar, or one beat",
-            .text = [this] { return QString(bar_->isOneBeat() ? "1 beat" : "1 bar"); },
-            .choices =
-                [] {
-                  return QStringList{"1 bar", "1 beat"};
-                },
-            .choose = [this](int i) { bar_->setOneBeat(i == 1), refresh(); }});
-  addField(
-      {.caption = "Smoothing",
-       .name = "Fold smoothing",
-       .tip = "Averaging time, 2 to 200 ms",
-       .text = [this] { return QString::number(bar_->smoothMs()) + " ms"; },
-       .commit = typedAs([](const QString& words) { return numberOf(QString(words).remove("ms")); },
-                         [this](double ms) { bar_->setSmoothMs(ms), refresh(); }),
-       .step = [this](int steps,
-                      bool fine) { bar_->setSmoothMs(bar_->smoothMs() + steps * (fine ? 1 : 5)), refresh(); },
-       .reset = [this] { bar_->setSmoothMs(20.0), refresh(); }});
-}
-
-void ComparePage::addWidthFields() {
-  addField({.caption = "Shows",
-            .name = "Width shows",
-            .tip = "Side level relative to mid, or the level that a mono sum loses",
-            .text = [this] { return QString(width_->showsLoss() ? "mono loss" : "side to mid"); },
-            .choices =
-                [] {
-                  return QStringList{"side to mid", "mono loss"};
-                },
-            .choose = [this](int i) { width_->setLoss(i == 1), refresh(); }});
-  addField({.caption = "Yours mono below",
-            .name = "Mono below",
-            .tip = "Highest frequency below which your side is 20 dB and more under mid",
-            .text = [this] {
-              const auto hz = figures_.detail() ? figures_.detail()->mineFacts.monoBelowHz : std::nullopt;
-              return hz ? QString("%1 Hz").arg(std::lround(*hz)) : QString("none");
-            }});
-}
-
 void ComparePage::addSectionFields() {
   addField(
       {.caption = "First bar at",
@@ -191,7 +135,7 @@ void ComparePage::addSectionFields() {
              const auto at = all[table_->chosen()].firstBeatSeconds;
              return at ? QString::fromStdString(fixedNumber(*at, 3)) + " s" : QString("none");
            },
-       .commit = typedAs([](const QString& words) { return numberOf(QString(words).remove("s")); },
+       .commit = typedAs([](const QString& words) { return numberIn(QString(words).remove("s")); },
                          [this](double s) { document().edit(setReferenceFirstBeat(table_->chosen(), s)); }),
        .step =
            [this](int steps, bool fine) {
@@ -208,10 +152,18 @@ void ComparePage::addSectionFields() {
 
 void ComparePage::buildFields() {
   clearFields();
+  const auto shown = [this] { refresh(); };
+  const auto add = [this](std::vector<FieldSpec> fields) {
+    for (FieldSpec& field : fields) addField(std::move(field));
+  };
   if (view() == View::Bar)
-    addBarFields();
+    add(foldFields(*bar_, document(), shown));
   else if (view() == View::Width)
-    addWidthFields();
+    add(widthFields(*width_, figures_, shown));
+  else if (view() == View::Speakers)
+    add(speakerFields(*speakers_, shown));
+  else if (view() == View::Ceiling)
+    add(ceilingFields(*ceiling_, shown));
   else if (view() == View::Sections)
     addSectionFields();
   else
@@ -270,12 +222,6 @@ void ComparePage::hideEvent(QHideEvent* event) {
   ear_.setShown(false);
 }
 
-// Keys of the whole page, whatever is in focus on it, where that does not take them.
-bool ComparePage::event(QEvent* event) {
-  if (event->type() == QEvent::KeyPress && takeKey(static_cast<QKeyEvent*>(event))) return true;
-  return StagePage::event(event);
-}
-
 bool ComparePage::takeKey(QKeyEvent* event) {
   const int key = event->key();
   if (event->modifiers() & ~Qt::KeypadModifier) return false;
@@ -330,6 +276,10 @@ QString ComparePage::aside() const {
       return "mean of all bars, re its own mean";
     case View::Width:
       return "sixth octaves";
+    case View::Speakers:
+      return "from the partials that are left";
+    case View::Ceiling:
+      return ceiling_->facts() ? QString("sum raised by %1").arg(dbText(ceiling_->facts()->gainDb)) : QString();
     case View::Facts:
       return "from each section's mix";
     default:

@@ -13,9 +13,11 @@ class QStackedWidget;
 namespace heft::app {
 
 class BarPicture;
+class CeilingPicture;
 class FloorPicture;
 class ReferenceTable;
 class SectionsPicture;
+class SpeakersPicture;
 class TabRow;
 class WidthPicture;
 
@@ -25,9 +27,11 @@ class ComparePage : public StagePage {
   ComparePage(Document& document, Selection& selection, ReferenceEar& ear);
   void mark(const Finding& finding) override;
   /// Names of the pictures, in the order of the tabs.
-  enum class View { Median, Spectrum, Note, Bar, Width, Facts, Sections };
+  enum class View { Median, Spectrum, Note, Bar, Width, Speakers, Ceiling, Facts, Sections };
   void show(View view);
   View view() const;
+  /// Numbers, N, M, Return and Esc, wherever the focus is while this page is shown. False for other keys.
+  bool takeKey(QKeyEvent* event);
 
  protected:
   QString subtitle() const override;
@@ -36,21 +40,17 @@ class ComparePage : public StagePage {
   void showEvent(QShowEvent*) override;
   void resizeEvent(QResizeEvent*) override;
   void hideEvent(QHideEvent*) override;
-  bool event(QEvent*) override;
 
  private:
   void buildPictures();
   void buildButtons();
   void buildFields();
   void addSumFields();
-  void addBarFields();
-  void addWidthFields();
   void addSectionFields();
   void addReadOut(const char* caption, const char* name, const char* tip,
                   std::function<QString(const Study&)> text);
   void addReferences();
   void removeReference(size_t reference);
-  bool takeKey(QKeyEvent* event);
   QString aside() const;
   ReferenceEar& ear_;
   CompareFigures figures_;
@@ -59,6 +59,8 @@ class ComparePage : public StagePage {
   FloorPicture* floor_;
   BarPicture* bar_;
   WidthPicture* width_;
+  SpeakersPicture* speakers_;
+  CeilingPicture* ceiling_;
   SectionsPicture* sections_;
   ReferenceTable* table_;
   QPushButton* duplicate_;

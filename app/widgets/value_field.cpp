@@ -203,7 +203,11 @@ void ValueField::openChoices() {
     action->setData(i);
     if (choices[i] == shown_) menu.setActiveAction(action);
   }
-  if (QAction* chosen = menu.exec(mapToGlobal(QPoint(0, height())))) spec_.choose(chosen->data().toInt());
+  QAction* type = nullptr;
+  if (spec_.commit) menu.addSeparator(), type = menu.addAction("Type a value... (F2)");
+  QAction* chosen = menu.exec(mapToGlobal(QPoint(0, height())));
+  if (chosen && chosen == type) return open();
+  if (chosen) spec_.choose(chosen->data().toInt());
   refresh();
 }
 

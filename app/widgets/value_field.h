@@ -24,7 +24,7 @@ struct FieldSpec {
   std::function<void(int steps, bool fine)> step;
   std::function<void()> endDrag;
   std::function<void()> reset;
-  /// A short list to choose from, opened by a click.
+  /// A short list to choose from, opened by a click; with commit it can be typed as well.
   std::function<QStringList()> choices;
   std::function<void(int)> choose;
   int width = 0;  ///< reserved width in px, so that nothing beside it moves; 0: as wide as its text

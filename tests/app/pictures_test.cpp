@@ -55,11 +55,10 @@ TEST_F(Pictures, Compare) {
   window.showStage(Stage::Compare);
   auto* page = window.findChild<ComparePage*>();
   using View = ComparePage::View;
-  const std::pair<View, const char*> views[] = {{View::Note, "compare-note"},
-                                                {View::Bar, "compare-bar"},
-                                                {View::Width, "compare-width"},
-                                                {View::Facts, "compare-facts"},
-                                                {View::Sections, "compare-sections"}};
+  const std::pair<View, const char*> views[] = {
+      {View::Note, "compare-note"},         {View::Bar, "compare-bar"},         {View::Width, "compare-width"},
+      {View::Speakers, "compare-speakers"}, {View::Ceiling, "compare-ceiling"}, {View::Facts, "compare-facts"},
+      {View::Sections, "compare-sections"}};
   for (const auto& [view, name] : views) {
     if (view != View::Bar && !qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) continue;
     page->show(view);

@@ -1,0 +1,153 @@
+#include "app/compare/compare_fields.h"
+
+#include <cmath>
+
+#include "app/stages/stage_page.h"
+#include "core/theory/text.h"
+
+namespace heft::app {
+
+Result<double> numberIn(const QString& words) {
+  const auto number = parseNumber(words.trimmed().toStdString());
+  return number ? Result<double>(*number) : Result<double>(badUsage("Write a number"));
+}
+
+namespace {
+
+QString fixed(double value) {
+  return QString::fromStdString(fixedNumber(value, 1));
+}
+
+}  // namespace
+
+std::vector<FieldSpec> foldFields(BarPicture& picture, const Document& document,
+                                  const std::function<void()>& shown) {
+  std::vector<FieldSpec> out;
+  out.push_back(
+      {.caption = "Band",
+       .name = "Fold below",
+       .tip = "Upper edge of the folded band, 40 to 1000 Hz, such as 120 Hz or B2",
+       .text = [&picture, &document, shown] { return "below " + QString::number(picture.belowHz()) + " Hz"; },
+       .commit = typedAs(
+           [&picture, &document, shown](const QString& words) {
+             return parsePitch(QString(words).remove("below").trimmed().toStdString(), document.track().notes);
+           },
+           [&picture, &document, shown](double midi) {
+             picture.setBelowHz(hzFromMidi(midi, document.track().notes.a4Hz)), shown();
+           }),
+       .step = [&picture, &document, shown](
+                   int steps,
+                   bool fine) { picture.setBelowHz(picture.belowHz() + steps * (fine ? 1 : 10)), shown(); },
+       .reset = [&picture, &document, shown] { picture.setBelowHz(120.0), shown(); }});
+  out.push_back(
+      {.caption = "Fold over",
+       .name = "Fold over",
+       .tip = "One bar, or one beat",
+       .text = [&picture, &document, shown] { return QString(picture.isOneBeat() ? "1 beat" : "1 bar"); },
+       .choices =
+           [] {
+             return QStringList{"1 bar", "1 beat"};
+           },
+       .choose = [&picture, &document, shown](int i) { picture.setOneBeat(i == 1), shown(); }});
+  out.push_back(
+      {.caption = "Smoothing",
+       .name = "Fold smoothing",
+       .tip = "Averaging time, 2 to 200 ms",
+       .text = [&picture, &document, shown] { return QString::number(picture.smoothMs()) + " ms"; },
+       .commit = typedAs([](const QString& words) { return numberIn(QString(words).remove("ms")); },
+                         [&picture, &document, shown](double ms) { picture.setSmoothMs(ms), shown(); }),
+       .step = [&picture, &document, shown](
+                   int steps,
+                   bool fine) { picture.setSmoothMs(picture.smoothMs() + steps * (fine ? 1 : 5)), shown(); },
+       .reset = [&picture, &document, shown] { picture.setSmoothMs(20.0), shown(); }});
+  return out;
+}
+
+std::vector<FieldSpec> widthFields(WidthPicture& picture, const CompareFigures& figures,
+                                   const std::function<void()>& shown) {
+  std::vector<FieldSpec> out;
+  out.push_back({.caption = "Shows",
+                 .name = "Width shows",
+                 .tip = "Side level relative to mid, or the level that a mono sum loses",
+                 .text = [&picture, &figures,
+                          shown] { return QString(picture.showsLoss() ? "mono loss" : "side to mid"); },
+                 .choices =
+                     [] {
+                       return QStringList{"side to mid", "mono loss"};
+                     },
+                 .choose = [&picture, &figures, shown](int i) { picture.setLoss(i == 1), shown(); }});
+  out.push_back({.caption = "Yours mono below",
+                 .name = "Mono below",
+                 .tip = "Highest frequency below which your side is 20 dB and more under mid",
+                 .text = [&picture, &figures, shown] {
+                   const auto hz = figures.detail() ? figures.detail()->mineFacts.monoBelowHz : std::nullopt;
+                   return hz ? QString("%1 Hz").arg(std::lround(*hz)) : QString("none");
+                 }});
+  return out;
+}
+
+std::vector<FieldSpec> speakerFields(SpeakersPicture& picture, const std::function<void()>& shown) {
+  std::vector<FieldSpec> out;
+  out.push_back(
+      {.caption = "Quietly at",
+       .name = "Quiet level",
+       .tip = QString("Level of a full-scale sine when played quietly, %1 to %2 dB SPL")
+                  .arg(kLeastListeningDb)
+                  .arg(kMostListeningDb),
+       .text = [&picture, shown] { return QString::number(picture.quietDb()) + " dB"; },
+       .commit = typedAs([](const QString& words) { return numberIn(QString(words).remove("dB")); },
+                         [&picture, shown](double db) { picture.setQuietDb(db), shown(); }),
+       .step = [&picture, shown](int steps, bool) { picture.setQuietDb(picture.quietDb() + steps), shown(); },
+       .reset = [&picture, shown] { picture.setQuietDb(60.0), shown(); }});
+  return out;
+}
+
+std::vector<FieldSpec> ceilingFields(CeilingPicture& picture, const std::function<void()>& shown) {
+  std::vector<FieldSpec> out;
+  out.push_back({.caption = "Loudness before the limiter",
+                 .name = "Ceiling loudness",
+                 .tip = "Loudness that the sum is raised to, -30 to -3 LUFS. Delete: the references' median",
+                 .text =
+                     [&picture, shown] {
+                       return fixed(picture.lufs()) + " LUFS" +
+                              (picture.isTyped() ? "" : ", references' median");
+                     },
+                 .commit = typedAs([](const QString& words) { return numberIn(words.section(" ", 0, 0)); },
+                                   [&picture, shown](double lufs) { picture.setLufs(lufs), shown(); }),
+                 .step =
+                     [&picture, shown](int steps, bool fine) {
+                       picture.setLufs(picture.lufs() + steps * (fine ? 0.1 : 0.5)), shown();
+                     },
+                 .reset = [&picture, shown] { picture.setLufs(std::nullopt), shown(); }});
+  out.push_back({.caption = "Ceiling",
+                 .name = "Ceiling level",
+                 .tip = "True peak that the limiter holds, -24 to 0 dBTP",
+                 .text = [&picture, shown] { return fixed(picture.ask().ceilingDb) + " dBTP"; },
+                 .commit = typedAs([](const QString& words) { return numberIn(words.section(" ", 0, 0)); },
+                                   [&picture, shown](double db) { picture.setCeilingDb(db), shown(); }),
+                 .step =
+                     [&picture, shown](int steps, bool fine) {
+                       picture.setCeilingDb(picture.ask().ceilingDb + steps * (fine ? 0.1 : 0.5)), shown();
+                     },
+                 .reset = [&picture, shown] { picture.setCeilingDb(-1.0), shown(); }});
+  out.push_back({.caption = "Release",
+                 .name = "Ceiling release",
+                 .tip = "Release of the limiter, 1 to 2000 ms",
+                 .text = [&picture, shown] { return QString::number(picture.ask().releaseMs) + " ms"; },
+                 .commit = typedAs([](const QString& words) { return numberIn(QString(words).remove("ms")); },
+                                   [&picture, shown](double ms) { picture.setReleaseMs(ms), shown(); }),
+                 .step =
+                     [&picture, shown](int steps, bool fine) {
+                       picture.setReleaseMs(picture.ask().releaseMs + steps * (fine ? 1 : 10)), shown();
+                     },
+                 .reset = [&picture, shown] { picture.setReleaseMs(60.0), shown(); }});
+  out.push_back({.caption = "Low end lost",
+                 .name = "Low end lost",
+                 .tip = "Energy below 120 Hz after the limiter, relative to the gain alone, over the loop",
+                 .text = [&picture, shown] {
+                   return picture.facts() ? dbText(picture.facts()->lostDb) : QString("none");
+                 }});
+  return out;
+}
+
+}  // namespace heft::app

@@ -1,0 +1,25 @@
+#pragma once
+/// The fields under Compare's pictures. Each calls `shown` once its value has changed.
+
+#include <functional>
+#include <vector>
+
+#include "app/compare/bar_picture.h"
+#include "app/compare/ceiling_picture.h"
+#include "app/compare/speakers_picture.h"
+#include "app/compare/width_picture.h"
+#include "app/widgets/value_field.h"
+
+namespace heft::app {
+
+/// A number as typed. Errors: BadUsage.
+Result<double> numberIn(const QString& words);
+
+std::vector<FieldSpec> foldFields(BarPicture& picture, const Document& document,
+                                  const std::function<void()>& shown);
+std::vector<FieldSpec> widthFields(WidthPicture& picture, const CompareFigures& figures,
+                                   const std::function<void()>& shown);
+std::vector<FieldSpec> speakerFields(SpeakersPicture& picture, const std::function<void()>& shown);
+std::vector<FieldSpec> ceilingFields(CeilingPicture& picture, const std::function<void()>& shown);
+
+}  // namespace heft::app
