@@ -36,7 +36,7 @@ Json programmeJson(const std::string& path, const ProgrammeFacts& f) {
     bands.push_back({{"low_hz", kBands[b].lowHz},
                      {"high_hz", kBands[b].highHz},
                      {"level_db", number(f.low.bandDb(b), 3)},
-                     {"level_re_lufs", orNull(f.bandReLufs(b), 3)}});
+                     {"level_re_lufs", orNull(f.bandReLufs(kBands[b]), 3)}});
   return {{"path", path},
           {"integrated_lufs", orNull(f.integratedLufs, 3)},
           {"true_peak_dbtp", number(f.truePeakDbtp, 3)},

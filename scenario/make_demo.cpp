@@ -3,7 +3,9 @@
 #include <cmath>
 #include <filesystem>
 
+#include "core/compare/ceiling.h"
 #include "core/ledger/ledger.h"
+#include "core/measure/loudness.h"
 #include "core/session/folder.h"
 #include "core/sound/filter.h"
 #include "scenario/demo_sounds.h"
@@ -67,10 +69,12 @@ struct Track {
   int up;  // semitones above A minor
   double kickDb, bassDb, backingDb, bellHz, bellDb;
 };
-constexpr Track kTracks[] = {{"Brine.flac", 120.0, 0, 0.6, -0.5, 0.3, 48.0, 0.8},
+constexpr Track kTracks[] = {{"Brine.flac", 120.0, 0, -2.5, 1.0, 0.3, 48.0, 0.8},
                              {"Night Pump.flac", 124.0, 2, -0.5, 0.6, -0.4, 95.0, 1.2},
                              {"Salt Heap.flac", 118.0, 0, 0.0, 0.0, 0.2, 180.0, -1.5}};
 constexpr int kIntroBars = 4, kSectionBars = 8;
+constexpr double kReferenceDipDb = 9.0;
+constexpr double kMasterLufs = -12.0;  // as finished tracks are
 
 void append(AudioBuffer& out, const AudioBuffer& more, double gain) {
   for (size_t c = 0; c < 2; ++c)
@@ -78,7 +82,7 @@ void append(AudioBuffer& out, const AudioBuffer& more, double gain) {
       out.channels[c].push_back(static_cast<float>(gain * static_cast<double>(x)));
 }
 
-// The backing alone, then the bass over four chords, then the backing again; coloured a little.
+// The backing alone, then the bass over four chords, then the backing again; coloured a little, and limited.
 Result<AudioBuffer> referenceTrack(Session s, Assets assets, const Track& track) {
   const AudioBuffer rest = backing(track.tempo, 8, track.up);
   auto ref = addSound(assets, rest, "rest.flac", SampleFormat::Flac24);
@@ -89,6 +93,13 @@ Result<AudioBuffer> referenceTrack(Session s, Assets assets, const Track& track)
   s.bass().layers.front().levelDb += track.bassDb;
   if (Recorded* kick = s.kick().layers.front().recorded(); kick && kick->targetMidi)
     *kick->targetMidi += track.up;
+  // Its bass makes room for a sixteenth.
+  Duck& duck = s.duck();
+  duck.on = true, duck.band.kind = DuckBandKind::All, duck.movement = Movement::Curve, duck.amount = 1.0;
+  duck.curve = {.depthDb = kReferenceDipDb,
+                .attack = TimeValue::milliseconds(2.0),
+                .hold = TimeValue::milliseconds(50.0),
+                .release = TimeValue::milliseconds(75.0)};
   AudioBuffer out(kRate, 2, 0);
   const double alone = amplitudeFromDb(s.backing.levelDb);
   for (int bar = 0; bar < kIntroBars; bar += 2) append(out, rest, alone);
@@ -114,7 +125,9 @@ Result<AudioBuffer> referenceTrack(Session s, Assets assets, const Track& track)
       v = static_cast<float>(0.85 * gain * (x + bell * high.process(low.process(x))));
     }
   }
-  return out;
+  const auto loudness = measureLoudness(out, false);
+  if (!loudness || !loudness->integratedLufs) return out;
+  return raisedAndLimited(out, false, CeilingAsk{}, kMasterLufs - *loudness->integratedLufs);
 }
 
 Result<void> addReferences(Demo& demo) {

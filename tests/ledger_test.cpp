@@ -257,7 +257,7 @@ TEST(Ledger, TheBalanceOfKickAndBassIsFoundAgain) {
     EXPECT_NEAR(moved.bass().levelDb, -bassDb, 2.0) << kickDb << " " << bassDb;
     const auto after = bandDifferences(sumOf(kickDb + moved.kick().levelDb, bassDb + moved.bass().levelDb),
                                        study.presentReferences());
-    for (size_t b : {size_t{1}, size_t{2}}) EXPECT_EQ(bandVerdict(after[b]), Verdict::Holds) << b;
+    for (size_t b : {size_t{1}, size_t{2}}) EXPECT_EQ(bandVerdict(after.at(b)), Verdict::Holds) << b;
   }
   Study fine;
   fine.hasBacking = true;
@@ -289,7 +289,7 @@ TEST(Ledger, ABandNamesThePartThatFillsIt) {
   const auto band =
       std::find_if(lines.begin(), lines.end(), [](const Finding& f) { return f.id == "band-60-90"; });
   ASSERT_NE(band, lines.end());
-  EXPECT_NE(band->sentence.find("mostly Floor tom"), std::string::npos) << band->sentence;
+  EXPECT_NE(band->sentence.find("Floor tom is"), std::string::npos) << band->sentence;
   EXPECT_EQ(band->options.front().name().substr(0, 18), "lower Floor tom by");
 }
 

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "core/session/pattern.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -104,7 +105,7 @@ QRectF CeilingPicture::lossPlot() const {
 }
 
 QRectF CeilingPicture::peaksPlot() const {
-  return {QPointF(kPlotLeft, 20.0), QPointF(width() - kPlotRight, lossPlot().top() - 22.0)};
+  return {QPointF(kPlotLeft, 20.0), QPointF(width() - kPlotRight, lossPlot().top() - 34.0)};
 }
 
 Axis CeilingPicture::time() const {
@@ -114,11 +115,7 @@ Axis CeilingPicture::time() const {
 }
 
 QString CeilingPicture::place(double seconds) const {
-  const Track& t = track();
-  const double beats = seconds * t.tempoBpm / 60.0 * t.beatUnit / 4.0;
-  const int beat = static_cast<int>(beats + 1e-6),
-            step = static_cast<int>((beats - beat) * 16.0 / t.beatUnit + 1e-6);
-  return QString("%1.%2.%3").arg(beat / t.beatsPerBar + 1).arg(beat % t.beatsPerBar + 1).arg(step + 1);
+  return QString::fromStdString(positionName(track(), seconds * track().tempoBpm / 60.0));
 }
 
 void CeilingPicture::drawPeaks(QPainter& p) const {

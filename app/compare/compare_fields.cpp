@@ -1,5 +1,6 @@
 #include "app/compare/compare_fields.h"
 
+#include <QRegularExpression>
 #include <cmath>
 
 #include "app/stages/stage_page.h"
@@ -99,6 +100,35 @@ std::vector<FieldSpec> speakerFields(SpeakersPicture& picture, const std::functi
                          [&picture, shown](double db) { picture.setQuietDb(db), shown(); }),
        .step = [&picture, shown](int steps, bool) { picture.setQuietDb(picture.quietDb() + steps), shown(); },
        .reset = [&picture, shown] { picture.setQuietDb(60.0), shown(); }});
+  return out;
+}
+
+std::vector<FieldSpec> factsFields(FactsPicture& picture, Document& document) {
+  const auto number = [](const QString& words) {
+    QString bare = words;
+    return numberIn(bare.remove(QRegularExpression("[A-Za-z%]")));
+  };
+  std::vector<FieldSpec> out;
+  out.push_back({.caption = "Target of " + picture.row().name.toLower(),
+                 .name = "Target",
+                 .tip = "The Ledger judges this figure against it. Return in the picture: the references' "
+                        "median. Delete: none",
+                 .text =
+                     [&picture] {
+                       const auto target = picture.targetNow();
+                       return target                    ? picture.row().number(*target)
+                              : picture.row().setTarget ? QString("none")
+                                                        : QString("cannot be one");
+                     },
+                 .commit = typedAs(number, [&picture](double value) { picture.setTarget(value); }),
+                 .step =
+                     [&picture](int steps, bool fine) {
+                       const double unit = picture.row().digits > 0 ? 0.5 : 5.0;
+                       const auto from = picture.targetNow() ? picture.targetNow() : picture.median();
+                       picture.setTarget(from.value_or(0.0) + steps * (fine ? 0.2 * unit : unit), "target");
+                     },
+                 .endDrag = [&document] { document.endDrag(); },
+                 .reset = [&picture] { picture.setTarget(std::nullopt); }});
   return out;
 }
 

@@ -6,6 +6,7 @@
 
 #include "app/compare/bar_picture.h"
 #include "app/compare/ceiling_picture.h"
+#include "app/compare/facts_picture.h"
 #include "app/compare/speakers_picture.h"
 #include "app/compare/width_picture.h"
 #include "app/widgets/value_field.h"
@@ -20,6 +21,8 @@ std::vector<FieldSpec> foldFields(BarPicture& picture, const Document& document,
 std::vector<FieldSpec> widthFields(WidthPicture& picture, const CompareFigures& figures,
                                    const std::function<void()>& shown);
 std::vector<FieldSpec> speakerFields(SpeakersPicture& picture, const std::function<void()>& shown);
+/// The chosen row's target.
+std::vector<FieldSpec> factsFields(FactsPicture& picture, Document& document);
 std::vector<FieldSpec> ceilingFields(CeilingPicture& picture, const std::function<void()>& shown);
 
 }  // namespace heft::app

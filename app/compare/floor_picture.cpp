@@ -152,25 +152,22 @@ void FloorPicture::drawOverTime(QPainter& p, const Areas& a) const {
 
 void FloorPicture::drawBands(QPainter& p, const Areas& a, const Study& s) const {
   const Theme& t = theme();
-  for (size_t b = 0; b < kBands.size(); ++b) {
-    const double x1 = a.hz.pixel(kBands[b].lowHz) + 2, x2 = a.hz.pixel(kBands[b].highHz) - 2;
-    if (b == marked_)
+  for (const BandDifference& d : s.differences) {
+    const double x1 = a.hz.pixel(d.band.lowHz) + 2, x2 = a.hz.pixel(d.band.highHz) - 2;
+    if (marked_ == d.band)
       p.fillRect(QRectF(QPointF(x1, a.plot.top()), QPointF(x2, a.plot.bottom())), withAlpha(t.off, 0.06));
-    const auto difference = s.differences[b].levelReLufsDb;
     QString words;
-    const auto verdict = bandVerdict(s.differences[b]);
-    if (s.anyReference() && difference) {
-      words = (*difference > 0.04 ? "+" : "") + QString::fromStdString(fixedNumber(*difference, 1));
+    const auto verdict = bandVerdict(d);
+    if (d.levelReLufsDb) {
+      words = (*d.levelReLufsDb > 0.04 ? "+" : "") + QString::fromStdString(fixedNumber(*d.levelReLufsDb, 1));
     } else {
-      words = QString::fromStdString(fixedNumber(s.sum.low.bandDb(b), 1));
+      words = QString::fromStdString(fixedNumber(s.sum.low.bandDb(d.band), 1));
     }
     drawDimension(p, QPointF(x1, a.bandY), QPointF(x2, a.bandY), words,
                   verdict ? verdictColour(*verdict) : t.ink, t.panel);
     if (!verdict || !s.hasBacking) continue;
     p.setFont(axisFont());
-    const QString said = *verdict == Verdict::Holds      ? "in range"
-                         : s.differences[b].beyondDb > 0 ? "over"
-                                                         : "under";
+    const QString said = *verdict == Verdict::Holds ? "in range" : d.beyondDb > 0 ? "over" : "under";
     drawLabel(p, QPointF((x1 + x2) / 2, a.bandY + 12), Qt::AlignHCenter | Qt::AlignTop, said,
               verdictColour(*verdict), QColor(0, 0, 0, 0));
   }

@@ -13,7 +13,7 @@ class FloorPicture : public ComparePicture {
   FloorPicture(Document& document, Selection& selection, CompareFigures& figures, ReferenceEar& ear);
   bool isPlain() const { return plain_; }
   void setPlain(bool plain) { plain_ = plain, update(); }
-  void markBand(std::optional<size_t> band) { marked_ = band, update(); }
+  void markBand(std::optional<Band> band) { marked_ = band, update(); }
   /// The level axis: it follows what is drawn. Curves that still leave it run dotted along its edge.
   Axis levelAxis(const Study& s, const std::vector<CompareCurve>& curves) const;
 
@@ -37,7 +37,7 @@ class FloorPicture : public ComparePicture {
   void drawLegend(QPainter& p, const Areas& a, const Study& s) const;
   bool floorShown(const Study& s) const { return !plain_ && s.anyReference(); }
   bool plain_ = false;
-  std::optional<size_t> marked_;
+  std::optional<Band> marked_;
 };
 
 }  // namespace heft::app

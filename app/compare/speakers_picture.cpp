@@ -57,7 +57,7 @@ void SpeakersPicture::drawCell(QPainter& p, const QRectF& box, double phon) cons
   p.fillRect(QRectF(box.left(), box.bottom() - 6, wide, 3), ink);
   p.setFont(axisFont(audible != Audible::Heard));
   p.setPen(ink);
-  p.drawText(box.adjusted(0, 0, -6, -6), Qt::AlignLeft | Qt::AlignVCenter,
+  p.drawText(box.adjusted(0, 0, -6, -8), Qt::AlignLeft | Qt::AlignBottom,
              audible == Audible::Gone ? QString("gone")
                                       : QString("%1 %2").arg(audibleWord(audible)).arg(std::lround(phon)));
 }
@@ -73,7 +73,7 @@ void SpeakersPicture::paintEvent(QPaintEvent*) {
   for (const heft::Place place : kAllPlaces) columns << placeWord(place);
   columns << QString("quietly, %1 dB").arg(quietDb_);
   const double column = (width() - kNameWidth - 32.0) / static_cast<double>(columns.size());
-  const double row = std::clamp((height() - kHead - 8.0) / static_cast<double>(rows_.size()), 18.0, 40.0);
+  const double row = std::clamp((height() - kHead - 8.0) / static_cast<double>(rows_.size()), 18.0, 34.0);
   p.setFont(axisFont(true));
   p.setPen(t.ink);
   for (qsizetype i = 0; i < columns.size(); ++i)

@@ -298,13 +298,8 @@ void HeaderBar::refreshHeard() {
 }
 
 void HeaderBar::refreshPosition() {
-  const Track& t = document_.track();
   // Shows the start during the count-in.
-  const double beats = std::max(0.0, transport_.positionQuarters()) * t.beatUnit / 4.0;
-  const int beat = static_cast<int>(beats);
-  const int part = static_cast<int>((beats - beat) * 16.0 / t.beatUnit);
-  const QString text =
-      QString("%1.%2.%3").arg(beat / t.beatsPerBar + 1).arg(beat % t.beatsPerBar + 1).arg(part + 1);
+  const QString text = QString::fromStdString(positionName(document_.track(), transport_.positionQuarters()));
   if (text != position_->text()) position_->setText(text);
 }
 

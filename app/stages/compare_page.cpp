@@ -4,6 +4,7 @@
 #include <QKeyEvent>
 #include <QMimeData>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QStackedWidget>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -81,9 +82,13 @@ void ComparePage::buildPictures() {
   ceiling_ = new CeilingPicture(d, s, figures_, ear_);
   connect(ceiling_, &CeilingPicture::measured, this, &ComparePage::refresh);
   sections_ = new SectionsPicture(d, s, *table_, ear_);
-  for (QWidget* picture :
-       std::initializer_list<QWidget*>{floor_, new NotePicture(d, s, figures_, ear_), bar_, width_, speakers_,
-                                       ceiling_, new FactsPicture(d, s, figures_, ear_), sections_})
+  facts_ = new FactsPicture(d, s, figures_, ear_);
+  connect(facts_, &FactsPicture::chosenChanged, this, &ComparePage::buildFields);
+  auto* facts = new QScrollArea;
+  facts->setWidget(facts_), facts->setWidgetResizable(true), facts->setFrameShape(QFrame::NoFrame);
+  facts->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff), facts->setFocusPolicy(Qt::NoFocus);
+  for (QWidget* picture : std::initializer_list<QWidget*>{floor_, new NotePicture(d, s, figures_, ear_), bar_,
+                                                          width_, speakers_, ceiling_, facts, sections_})
     stack_->addWidget(picture);
 }
 
@@ -164,6 +169,8 @@ void ComparePage::buildFields() {
     add(speakerFields(*speakers_, shown));
   else if (view() == View::Ceiling)
     add(ceilingFields(*ceiling_, shown));
+  else if (view() == View::Facts)
+    add(factsFields(*facts_, document()));
   else if (view() == View::Sections)
     addSectionFields();
   else
@@ -252,9 +259,9 @@ bool ComparePage::takeKey(QKeyEvent* event) {
 }
 
 void ComparePage::mark(const Finding& finding) {
-  std::optional<size_t> band;
-  for (size_t b = 0; b < kBands.size(); ++b)
-    if (finding.id == bandLineId(b)) band = b;
+  std::optional<Band> band;
+  for (const BandAim& aim : comparedBands(document().session().targets))
+    if (finding.id == bandLineId(aim.band())) band = aim.band();
   floor_->markBand(band);
   if (band) show(View::Median);
   if (finding.id == "low-mono") show(View::Width);
@@ -279,7 +286,9 @@ QString ComparePage::aside() const {
     case View::Speakers:
       return "from the partials that are left";
     case View::Ceiling:
-      return ceiling_->facts() ? QString("sum raised by %1").arg(dbText(ceiling_->facts()->gainDb)) : QString();
+      if (!ceiling_->facts()) return {};
+      return QString(ceiling_->facts()->gainDb < 0.0 ? "sum lowered by %1" : "sum raised by %1")
+          .arg(dbText(std::abs(ceiling_->facts()->gainDb)));
     case View::Facts:
       return "from each section's mix";
     default:

@@ -14,6 +14,7 @@ namespace heft::app {
 
 class BarPicture;
 class CeilingPicture;
+class FactsPicture;
 class FloorPicture;
 class ReferenceTable;
 class SectionsPicture;
@@ -61,6 +62,7 @@ class ComparePage : public StagePage {
   WidthPicture* width_;
   SpeakersPicture* speakers_;
   CeilingPicture* ceiling_;
+  FactsPicture* facts_;
   SectionsPicture* sections_;
   ReferenceTable* table_;
   QPushButton* duplicate_;

@@ -41,6 +41,33 @@ double energyBetween(const std::vector<double>& sums, size_t from, size_t count,
   return sums[n] - sums[from] + (wraps ? sums[to - n] : 0.0);
 }
 
+// The gain that each millisecond needs to stay under a level.
+std::vector<double> neededGains(const AudioBuffer& sound, double most) {
+  const double step = 0.001 * sound.sampleRate;
+  std::vector<double> peaks(static_cast<size_t>(static_cast<double>(sound.frames()) / step) + 1, 0.0);
+  for (const auto& channel : sound.channels)
+    for (size_t i = 0; i < channel.size(); ++i) {
+      double& peak = peaks[static_cast<size_t>(static_cast<double>(i) / step)];
+      peak = std::max(peak, std::abs(static_cast<double>(channel[i])));
+    }
+  for (double& v : peaks) v = v > most ? most / v : 1.0;
+  return peaks;
+}
+
+// Down within a lookahead of 2 ms, up by the release; the second turn of a loop.
+std::vector<double> followed(const std::vector<double>& needed, double releaseMs) {
+  const double up = 1.0 - std::exp(-1.0 / releaseMs);
+  const size_t n = needed.size();
+  std::vector<double> out(n, 1.0);
+  double gain = 1.0;
+  for (size_t i = 0; i < 2 * n; ++i) {
+    const double target = std::min({needed[i % n], needed[(i + 1) % n], needed[(i + 2) % n]});
+    gain = std::min(target, gain + (1.0 - gain) * up);
+    out[i % n] = gain;
+  }
+  return out;
+}
+
 }  // namespace
 
 AudioBuffer raisedAndLimited(const AudioBuffer& sum, bool wraps, const CeilingAsk& ask, double gainDb) {
@@ -91,6 +118,33 @@ std::optional<CeilingFacts> underCeiling(const AudioBuffer& sum, bool wraps, con
   }
   if (const auto peak = truePeakOf(wraps ? repeated(out.limited, 2) : out.limited))
     out.truePeakDbtp = dbFromAmplitude(*peak);
+  return out;
+}
+
+std::optional<CeilingLoss> estimatedLoss(const AudioBuffer& loop, const CeilingAsk& ask, double gainDb,
+                                         const std::vector<double>& hits) {
+  if (hits.empty() || loop.frames() == 0) return std::nullopt;
+  const auto needed = neededGains(loop, amplitudeFromDb(ask.ceilingDb - gainDb));
+  const auto gains = followed(needed, ask.releaseMs);
+  const LowEndParts low = lowEndPartsOf(loop, true);
+  std::vector<double> energy(low.mid.size(), 0.0);
+  for (const auto* of : {&low.mid, &low.side}) {
+    const auto x = bandLimited(*of, low.rate, 20.0, kLostBelowHz);
+    for (size_t i = 0; i < std::min(x.size(), energy.size()); ++i) energy[i] += x[i] * x[i];
+  }
+  CeilingLoss out{ask.lufs, gainDb};
+  const auto body = static_cast<size_t>(0.001 * CeilingLoss::kBodyMs * low.rate);
+  for (const double t : hits) {
+    double was = 0.0, is = 0.0;
+    for (size_t k = 0; k < body; ++k) {
+      const size_t at = (static_cast<size_t>(std::max(0.0, t) * low.rate) + k) % energy.size();
+      const auto step = static_cast<size_t>(1000.0 * static_cast<double>(at) / low.rate);
+      was += energy[at], is += energy[at] * std::pow(gains[std::min(step, gains.size() - 1)], 2);
+    }
+    out.lostDb.push_back(was > 0.0 ? std::min(0.0, dbFromPower(is / was)) : 0.0);
+  }
+  out.worst = static_cast<size_t>(std::min_element(out.lostDb.begin(), out.lostDb.end()) - out.lostDb.begin());
+  out.medianDb = median(out.lostDb);
   return out;
 }
 

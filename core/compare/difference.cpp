@@ -7,7 +7,7 @@ namespace heft {
 namespace {
 
 // Only of those with a loudness.
-std::vector<double> levelsOf(const std::vector<ProgrammeFacts>& references, size_t band) {
+std::vector<double> levelsOf(const std::vector<ProgrammeFacts>& references, const Band& band) {
   std::vector<double> out;
   for (const ProgrammeFacts& r : references)
     if (const auto level = r.bandReLufs(band)) out.push_back(*level);
@@ -16,26 +16,34 @@ std::vector<double> levelsOf(const std::vector<ProgrammeFacts>& references, size
 
 }  // namespace
 
-std::optional<BandSpan> spanOf(const std::vector<ProgrammeFacts>& references, size_t band) {
+std::optional<BandSpan> spanOf(const std::vector<ProgrammeFacts>& references, const Band& band) {
   const auto levels = levelsOf(references, band);
   if (levels.empty()) return std::nullopt;
   const auto [least, most] = std::minmax_element(levels.begin(), levels.end());
   return BandSpan{*least, *most};
 }
 
-std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& mix,
-                                                          const std::vector<ProgrammeFacts>& references) {
-  std::array<BandDifference, kBands.size()> out;
-  for (size_t b = 0; b < kBands.size(); ++b) {
-    std::vector<double> power;
-    for (const ProgrammeFacts& r : references) power.push_back(r.low.bandDb(b));
-    out[b].levelDb = mix.low.bandDb(b) - median(power);
-    const auto mine = mix.bandReLufs(b);
-    const auto span = spanOf(references, b);
-    if (!mine || !span) continue;
-    out[b].levelReLufsDb = *mine - median(levelsOf(references, b));
-    out[b].beyondDb = span->beyondDb(*mine);
+BandDifference bandDifference(const ProgrammeFacts& mix, const std::vector<ProgrammeFacts>& references,
+                              const Band& band, std::optional<double> targetDb) {
+  BandDifference out{.band = band};
+  std::vector<double> power;
+  for (const ProgrammeFacts& r : references) power.push_back(r.low.bandDb(band));
+  out.levelDb = mix.low.bandDb(band) - median(power);
+  const auto mine = mix.bandReLufs(band);
+  if (!mine) return out;
+  if (targetDb) {
+    out.levelReLufsDb = out.beyondDb = *mine - *targetDb, out.hasTarget = true;
+  } else if (const auto span = spanOf(references, band)) {
+    out.levelReLufsDb = *mine - median(levelsOf(references, band));
+    out.beyondDb = span->beyondDb(*mine);
   }
+  return out;
+}
+
+std::vector<BandDifference> bandDifferences(const ProgrammeFacts& mix,
+                                            const std::vector<ProgrammeFacts>& references) {
+  std::vector<BandDifference> out;
+  for (const Band& band : kBands) out.push_back(bandDifference(mix, references, band));
   return out;
 }
 

@@ -1,7 +1,6 @@
 #pragma once
 /// A mix beside references, loudness matched.
 
-#include <array>
 #include <optional>
 #include <vector>
 
@@ -18,15 +17,21 @@ struct BandSpan {
   }
 };
 /// Nothing without a reference that has a loudness.
-std::optional<BandSpan> spanOf(const std::vector<ProgrammeFacts>& references, size_t band);
+std::optional<BandSpan> spanOf(const std::vector<ProgrammeFacts>& references, const Band& band);
 
 /// Mix minus the references' median; nothing where either has no loudness.
 struct BandDifference {
+  Band band = {};
   double levelDb = 0.0;                 ///< re total power
-  std::optional<double> levelReLufsDb;  ///< re loudness
+  std::optional<double> levelReLufsDb;  ///< re loudness; re the target where one is set
   double beyondDb = 0.0;                ///< of the latter: distance outside the references' span; 0 within
+  std::optional<double> toleranceDb;    ///< its own
+  bool hasTarget = false;               ///< the target counts instead of the references
 };
-std::array<BandDifference, kBands.size()> bandDifferences(const ProgrammeFacts& mix,
-                                                          const std::vector<ProgrammeFacts>& references);
+BandDifference bandDifference(const ProgrammeFacts& mix, const std::vector<ProgrammeFacts>& references,
+                              const Band& band, std::optional<double> targetDb = {});
+/// Of kBands.
+std::vector<BandDifference> bandDifferences(const ProgrammeFacts& mix,
+                                            const std::vector<ProgrammeFacts>& references);
 
 }  // namespace heft

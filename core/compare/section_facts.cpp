@@ -18,7 +18,7 @@
 namespace heft {
 namespace {
 
-constexpr double kShareBelowHz = 120.0;
+constexpr double kShareBelowHz = 120.0, kLeastRegular = 0.75;
 
 // Sums of squares of the low band from the start on.
 std::vector<double> lowEnergies(const LowEndParts& low) {
@@ -148,6 +148,30 @@ std::vector<NoteInMix> bassNotesOf(const LowEndParts& low, const std::optional<K
   return notesAmong(frames, a4Hz);
 }
 
+std::optional<Told> swingOf(const std::vector<double>& hits, double bpm) {
+  constexpr size_t kFewest = 6, kFewestLate = 3;
+  constexpr double kEarliest = 0.75, kLatest = 1.6, kSpread = 0.1;
+  if (hits.size() < kFewest || !(bpm > 0.0)) return std::nullopt;
+  const double step = 15.0 / bpm, pair = 2.0 * step;
+  // Most hits stand on eighths: their phase.
+  std::complex<double> sum;
+  for (const double t : hits) sum += std::polar(1.0, 2.0 * std::numbers::pi * t / pair);
+  const double eighths = std::arg(sum) / (2.0 * std::numbers::pi) * pair;
+  std::vector<double> early, late;
+  for (const double t : hits) {
+    const double at = std::fmod(std::fmod(t - eighths, pair) + 1.5 * pair, pair) - 0.5 * pair;  // -step to step
+    const double after = at < -0.4 * step ? at + pair : at;
+    (after / step >= kEarliest && after / step <= kLatest ? late : early).push_back(after / step);
+  }
+  if (late.size() < kFewestLate || early.size() < kFewestLate) return std::nullopt;
+  const double middle = median(late), on = median(early);
+  std::vector<double> off;
+  for (const double v : late) off.push_back(std::abs(v - middle));
+  const double spread = median(off);
+  if (spread > kSpread) return std::nullopt;
+  return Told{std::clamp(3.0 * (middle - on - 1.0), 0.0, 1.5), 1.0 - spread / kSpread};
+}
+
 std::optional<Told> kickToBass(const LowEndParts& low, const std::vector<double>& hits, double bodyMs) {
   constexpr size_t kFewest = 4;
   constexpr double kSpread = 6.0;
@@ -190,6 +214,8 @@ SectionFacts factsOf(const SectionProfile& section, double a4Hz, const std::stop
   SectionFacts out = plainFactsOf(section);
   if (!out.lufs) return out;
   out.kick = findKick(section.low, stop);
+  // A programmed kick stands on one grid; what does not is the bass, taken for one.
+  if (out.kick && regularityOf(*out.kick).value < kLeastRegular) out.kick.reset();
   out.bassNotes = bassNotesOf(section.low, out.kick, a4Hz);
   if (out.kick) addKick(out, section);
   return out;

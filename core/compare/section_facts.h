@@ -35,6 +35,10 @@ SectionFacts factsOf(const SectionProfile& section, double a4Hz = 440.0, const s
 /// Those that need no hits: loudness, peak, low end, width.
 SectionFacts plainFactsOf(const SectionProfile& section);
 
+/// How late the hits on every second sixteenth are: 0 even, 1 triplets. Of at least three such hits among at
+/// least six, alike within a tenth of a sixteenth; nothing else can be told. `hits`: seconds, ascending.
+std::optional<Told> swingOf(const std::vector<double>& hits, double bpm);
+
 /// Energy below 120 Hz in the kick's body after each hit (seconds) re as long a stretch after it, the median
 /// over hits with room for both, at least four; round the end of a loop.
 std::optional<Told> kickToBass(const LowEndParts& low, const std::vector<double>& hits, double bodyMs);

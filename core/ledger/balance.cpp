@@ -74,7 +74,7 @@ std::optional<Levels> levelsOf(const Study& study) {
     out.lanes[2][part] = std::max(0.0, out.lanes[2][part] - out.lanes[0][part] - out.lanes[1][part]);
   const auto references = study.presentReferences();
   for (size_t b = 0; b < kBands.size(); ++b) {
-    const auto span = spanOf(references, b);
+    const auto span = spanOf(references, kBands[b]);
     if (!span) return std::nullopt;
     out.spans.push_back(*span);
   }

@@ -4,9 +4,7 @@
 #include <cmath>
 #include <map>
 
-#include "core/compare/curves.h"
-#include "core/render/figure_steps.h"
-#include "core/sound/filter.h"
+#include "core/ledger/pair_figures.h"
 
 namespace heft {
 namespace {
@@ -30,39 +28,6 @@ std::shared_ptr<const SectionFacts> factsOfSection(const SectionRef& ref, const 
       [](const SectionFacts& f) { return 4000 + (f.kick ? 8 * f.kick->sound.size() : 0); });
 }
 
-std::vector<double> lowLane(const Stem& lane, double rate, double& slowRate, StepCache& cache) {
-  auto slow = decimatedLane(lane, Fold::Mid, rate, kLowEndRate, 0, lane.frames(), cache);
-  slowRate = slow.sampleRate;
-  return bandLimited(slow.samples, slowRate, 20.0, 130.0);
-}
-
-// As of the references: what the hits have in common is the kick's lane, and all is all lanes together.
-std::optional<Told> lengthOfMine(const Stems& stems, StepCache& cache) {
-  constexpr double kMostSeconds = 0.5, kSmooth = 0.02;
-  double rate = 1.0;
-  const auto kick = lowLane(stems.kick(), stems.sampleRate, rate, cache);
-  std::vector<double> all = lowLane(stems.backing, stems.sampleRate, rate, cache);
-  for (const Lane& each : stems.lanes) {
-    const auto lane = lowLane(each.heard, stems.sampleRate, rate, cache);
-    for (size_t k = 0; k < std::min(all.size(), lane.size()); ++k) all[k] += lane[k];
-  }
-  if (kick.empty() || all.size() != kick.size() || stems.hitFrames().empty()) return std::nullopt;
-  const auto count = static_cast<size_t>(kMostSeconds * rate), half = static_cast<size_t>(0.5 * kSmooth * rate);
-  const auto fromHits = [&](const std::vector<double>& x) {
-    std::vector<double> power(count + half, 0.0);
-    for (const double frame : stems.hitFrames())
-      for (size_t i = 0; i < power.size(); ++i)
-        power[i] +=
-            std::pow(x[(static_cast<size_t>(frame / stems.sampleRate * rate) + i + x.size() - half % x.size()) %
-                       x.size()],
-                     2);
-    const auto smooth = movingMean(power, half);
-    return std::vector<double>(smooth.begin() + static_cast<ptrdiff_t>(half), smooth.end());
-  };
-  const double ms = kickLengthMs(fromHits(kick), fromHits(all), rate);
-  return ms > 0.0 ? std::optional(Told{ms, 1.0}) : std::nullopt;
-}
-
 std::vector<NoteInMix> notesOfMine(const Session& s) {
   std::map<int, double> lengths;
   double all = 0.0;
@@ -84,10 +49,8 @@ SectionFacts mineFactsOf(const Session& s, const Study& study, const Stems& stem
       out.kickHz = Told{*hz, 1.0}, out.kickLands = study.kick->landing.hz.has_value();
       if (study.kick->landing.startHz > 0.0) out.kickStartHz = Told{study.kick->landing.startHz, 1.0};
     }
-  out.kickMs = lengthOfMine(stems, cache);
-  std::vector<double> hits;
-  for (const double frame : stems.hitFrames()) hits.push_back(frame / stems.sampleRate);
-  if (out.kickMs) out.kickToBassDb = kickToBass(mine.low, hits, out.kickMs->value);
+  const PairFigures pair = pairFiguresOf(stems, cache);
+  out.kickMs = pair.kickMs, out.kickToBassDb = pair.kickToBassDb;
   if (!s.kick().hits.empty()) {
     DipInMix dip;
     dip.depthDb = {std::max(0.0, -study.dip.depthDb), 1.0};
@@ -115,11 +78,18 @@ Result<CompareDetail> compareDetail(const Session& session, const Study& study, 
   CompareDetail out;
   if (!study.empty) out.mine = profileOfSum(stems, cache);
   if (out.mine) out.mineFacts = mineFactsOf(session, study, stems, cache, *out.mine);
+  std::vector<double> hits;
+  for (const double frame : stems.hitFrames()) hits.push_back(frame / stems.sampleRate);
+  out.mineSwing = swingOf(hits, session.track.tempoBpm);
   for (const MeasuredSection& each : study.references) {
     if (stop.stop_requested()) return cancelled();
     if (!each.isLoud()) continue;
-    out.sections.push_back(
-        {each.of, each.profile, factsOfSection(each.of, *each.profile, session.track.notes.a4Hz, cache)});
+    const auto facts = factsOfSection(each.of, *each.profile, session.track.notes.a4Hz, cache);
+    const auto tempo = each.of.reference < session.references.size()
+                           ? session.references[each.of.reference].tempoBpm
+                           : std::nullopt;
+    out.sections.push_back({each.of, each.profile, facts,
+                            facts->kick && tempo ? swingOf(facts->kick->hits, *tempo) : std::nullopt});
   }
   return out;
 }

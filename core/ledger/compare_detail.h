@@ -11,11 +11,13 @@ struct ComparedSection {
   SectionRef of;
   ProfilePtr profile;
   std::shared_ptr<const SectionFacts> facts;
+  std::optional<Told> swing;  ///< nothing without its tempo (swingOf)
 };
 
 struct CompareDetail {
   ProfilePtr mine;  ///< of the sum; nothing where nothing sounds
   SectionFacts mineFacts;
+  std::optional<Told> mineSwing;
   std::vector<ComparedSection> sections;  ///< measured ones, in the session's order
 
   /// Median and span of a figure over the sections that count and have it; nothing where none has it.

@@ -2,117 +2,41 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
-#include "core/ledger/balance.h"
 #include "core/ledger/lines.h"
 #include "core/measure/small_speaker.h"
 #include "core/session/edits/chain.h"
+#include "core/session/edits/pair.h"
 #include "core/session/edits/parts.h"
 #include "core/session/edits/values.h"
+#include "core/theory/note.h"
 #include "core/theory/text.h"
 
 namespace heft {
 namespace {
 
-constexpr double kMonoBelowHz = 120.0;  // what sideDbBelow120 looks at
-
-std::string bandText(const Band& b) {
-  return formatNumber(b.lowHz, 0) + " to " + formatNumber(b.highHz, 0) + " Hz";
-}
-
-struct LaneShare {
-  std::optional<int> part;  ///< nothing: the backing
-  std::string word;
-  double power = 0.0, share = 0.0;
-};
-
-// The main source of a band's energy; lanes count as incoherent, and what no part explains is the backing's.
-LaneShare mostIn(const LedgerView& v, size_t band) {
-  std::vector<LaneShare> lanes{{std::nullopt, "backing"}};
-  double ofParts = 0.0;
-  for (const Part& part : v.session.parts) {
-    const LowEnd* low = v.study.lowOf(part.id);
-    if (!low) continue;
-    lanes.push_back({part.id, partWord(part), low->bandPower[band]});
-    ofParts += low->bandPower[band];
-  }
-  lanes.front().power = std::max(0.0, v.study.sum.low.bandPower[band] - ofParts);
-  LaneShare most = *std::max_element(lanes.begin(), lanes.end(),
-                                     [](const LaneShare& a, const LaneShare& b) { return a.power < b.power; });
-  most.share = most.power / std::max(1e-30, ofParts + lanes.front().power);
-  return most;
-}
-
-// "the kick", "Clap", "the backing".
-std::string theLane(const Session& s, const LaneShare& lane) {
-  const Part* part = lane.part ? s.part(*lane.part) : nullptr;
-  return part && (part->is() == PartRole::Other || !part->name.empty()) ? lane.word : "the " + lane.word;
-}
-
-// Level changes of the lane that would bring the band to the references if it alone were at fault, and
-// smaller ones.
-std::vector<Remedy> levelMoves(const Session& s, const LaneShare& lane, double differenceDb) {
-  std::vector<Remedy> out;
-  const double share = lane.share;
-  const double wanted = std::pow(10.0, -differenceDb / 10.0);  // of the band's power
-  const double lanePower = (wanted - (1.0 - share)) / share;
-  const double whole = lanePower > 1e-3 ? 10.0 * std::log10(lanePower) : -12.0;
-  for (double part : {1.0, 0.7, 0.4}) {
-    const double db = std::round(2.0 * std::clamp(part * whole, -18.0, 12.0)) / 2.0;
-    if (std::abs(db) >= 0.5)
-      out.push_back({(db < 0 ? "Lower " : "Raise ") + lane.word, {}, laneBy(s, lane.part, db)});
-  }
-  return out;
-}
-
-void addBands(const LedgerView& v, std::vector<Finding>& out) {
-  if (!v.study.hasBacking || !v.study.anyReference()) return;
-  bool anyOut = false;
-  std::optional<LaneLevels> balance;
-  for (size_t b = 0; b < kBands.size(); ++b) {
-    const auto difference = v.study.differences[b].levelReLufsDb;
-    const auto verdict = bandVerdict(v.study.differences[b], v.limits);
-    if (!verdict || *verdict == Verdict::Holds) continue;
-    const double beyond = v.study.differences[b].beyondDb;
-    Finding f{.id = bandLineId(b), .stage = Stage::Compare, .verdict = *verdict, .value = beyond, .unit = "dB"};
-    const LaneShare lane = mostIn(v, b);
-    f.sentence = fixedNumber(std::abs(beyond), 1) + " dB " + (beyond > 0 ? "above" : "below") +
-                 " the references, " + bandText(kBands[b]) +
-                 (beyond > 0 ? ": mostly " + theLane(v.session, lane) : std::string());
-    // One figure: the distance beyond all references. A second one from their median would confuse.
-    f.measured = theLane(v.session, lane) + " is " + formatNumber(100.0 * lane.share, 0) + " % of this band";
-    f.target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them";
-    f.options = levelMoves(v.session, lane, *difference);
-    if (!anyOut) balance = balanceToReferences(v.session, v.study, v.limits);
-    anyOut = true;
-    if (balance) f.options.push_back({"Balance levels", {}, *balance});  // where more than one lane is at fault
-    out.push_back(f);
-  }
-  if (anyOut) return;
-  out.push_back({.id = "bands",
-                 .stage = Stage::Compare,
-                 .sentence = "Every low band matches the references",
-                 .measured = "20 to 250 Hz",
-                 .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them"});
-}
+constexpr double kUsualMonoHz = 120.0;
+// A crossover of 24 dB an octave reaches that far under its frequency.
+constexpr double kMonoSlope = 1.5;
 
 // Kick, bass and drums with a note in the lows, which a cut would remove as well.
 bool isFolded(const LedgerView& v, int id) {
   if (v.session.isOfPair(id)) return true;
   const auto facts = v.study.factsOf(id);
   const auto hz = facts ? facts->landing.noteHz() : std::nullopt;
-  return hz && *hz < kMonoBelowHz;
+  return hz && *hz < kUsualMonoHz;
 }
 
 // To mono. Of a part above the pair only the lows: its width higher up is wanted.
-Remedy narrowing(const LedgerView& v, const std::vector<int>& parts) {
+Remedy narrowing(const LedgerView& v, const std::vector<int>& parts, double edgeHz) {
   std::vector<std::string> mono, cut;
   std::vector<Edit> moves;
   for (const int id : parts) {
     const Part& part = *v.session.part(id);
     const bool fold = isFolded(v, id);
     (fold ? mono : cut).push_back(partWord(part));
-    moves.push_back(fold ? makeMono(part) : cutPartLows(part, kMonoBelowHz));
+    moves.push_back(fold ? makeMono(part) : cutPartLows(part, edgeHz));
   }
   std::string name = mono.empty() ? "" : "make " + listed(mono) + " mono";
   if (!cut.empty()) name += (name.empty() ? "" : ", ") + std::string("cut lows of ") + listed(cut);
@@ -120,34 +44,91 @@ Remedy narrowing(const LedgerView& v, const std::vector<int>& parts) {
 }
 
 // Each part alone, the one with the widest lows first; then more and more of them; then the backing.
-std::vector<Remedy> monoMoves(const LedgerView& v) {
+std::vector<Remedy> monoMoves(const LedgerView& v, double edgeHz) {
   std::vector<std::pair<double, int>> wide{
-      {v.study.kickLow.sideDbBelow120.value_or(kNothingDb), v.session.kick().id},
-      {v.study.bassLow.sideDbBelow120.value_or(kNothingDb), v.session.bass().id}};
+      {v.study.kickLow.sideBelowDb(edgeHz).value_or(kNothingDb), v.session.kick().id},
+      {v.study.bassLow.sideBelowDb(edgeHz).value_or(kNothingDb), v.session.bass().id}};
   for (const PartFacts& of : v.study.others)
-    if (of.low.sideDbBelow120 && v.session.part(of.part)) wide.emplace_back(*of.low.sideDbBelow120, of.part);
+    if (const auto side = of.low.sideBelowDb(edgeHz); side && v.session.part(of.part))
+      wide.emplace_back(*side, of.part);
   std::stable_sort(wide.begin(), wide.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
   std::vector<Remedy> out;
   std::vector<int> all;
-  for (const auto& [sideDb, id] : wide) out.push_back(narrowing(v, {id}));
+  for (const auto& [sideDb, id] : wide) out.push_back(narrowing(v, {id}, edgeHz));
   for (const auto& [sideDb, id] : wide)
-    if (all.push_back(id); all.size() > 1) out.push_back(narrowing(v, all));
-  out.push_back(
-      remedyOf("Cut lows", putValue("cut lows of the backing", {}, "backing.low_cut_hz",
-                                    std::max(kMonoBelowHz, v.session.backing.lowCutHz.value_or(0.0)))));
+    if (all.push_back(id); all.size() > 1) out.push_back(narrowing(v, all, edgeHz));
+  const Backing& backing = v.session.backing;
+  if (edgeHz > kUsualMonoHz)
+    out.push_back(remedyOf(
+        "Narrow backing",
+        putValue("make the backing mono below " + formatNumber(edgeHz, 0) + " Hz", {}, "backing.mono_below_hz",
+                 std::max(kMonoSlope * edgeHz, backing.monoBelowHz.value_or(0.0)))));
+  else
+    out.push_back(remedyOf("Cut lows", putValue("cut lows of the backing", {}, "backing.low_cut_hz",
+                                                std::max(edgeHz, backing.lowCutHz.value_or(0.0)))));
   return out;
 }
 
+// The frequency below which all references are mono, where several are and it is above the usual one.
+std::optional<double> referencesMonoHz(const LedgerView& v) {
+  constexpr double kMostHz = 250.0, kWorthIt = 1.1;
+  std::vector<double> edges;
+  for (const MeasuredSection& r : v.study.references)
+    if (r.of.counts && r.isLoud()) edges.push_back(r.profile->width.monoBelowHz().value_or(0.0));
+  if (edges.size() < 2) return std::nullopt;
+  const double least = std::min(kMostHz, *std::min_element(edges.begin(), edges.end()));
+  return least > kWorthIt * kUsualMonoHz ? std::optional(std::round(least)) : std::nullopt;
+}
+
+// Below the usual frequency or the one that was taken; in watch where only the references are narrower.
 void addMono(const LedgerView& v, std::vector<Finding>& out) {
-  Finding f{.id = "low-mono", .stage = Stage::Compare, .unit = "dB"};
-  const auto side = v.study.sum.low.sideDbBelow120;
-  f.value = side.value_or(kNothingDb);
-  f.verdict = judged(f.value, v.limits.sideHolds, v.limits.sideWatch);
-  f.sentence =
-      f.verdict == Verdict::Holds ? "Low end is mono below 120 Hz" : "Low end is not mono below 120 Hz";
-  f.measured = side && *side > -119 ? "side to mid " + formatNumber(*side, 0) + " dB" : "no side";
-  f.target = "below " + formatNumber(v.limits.sideHolds, 0) + " dB";
-  if (f.verdict != Verdict::Holds) f.options = monoMoves(v);
+  const LowEnd& sum = v.study.sum.low;
+  double edge = v.session.targets.monoBelowHz.value_or(kUsualMonoHz);
+  const auto sideAt = [&](double hz) { return sum.sideBelowDb(hz).value_or(kNothingDb); };
+  Verdict verdict = judged(sideAt(edge), v.limits.sideHolds, v.limits.sideWatch);
+  bool byReferences = false;
+  if (const auto theirs = referencesMonoHz(v);
+      theirs && verdict == Verdict::Holds && !v.session.targets.monoBelowHz && v.study.hasBacking)
+    if (sideAt(*theirs) > v.limits.sideWatch) edge = *theirs, verdict = Verdict::Watch, byReferences = true;
+  Finding f{.id = "low-mono", .stage = Stage::Compare, .verdict = verdict, .value = sideAt(edge), .unit = "dB"};
+  const std::string below = "below " + formatNumber(edge, 0) + " Hz";
+  f.sentence = byReferences                ? "Wider than the references " + below + ", where all are mono"
+               : verdict == Verdict::Holds ? "Low end is mono " + below
+                                           : "Low end is not mono " + below;
+  f.measured = f.value > -119 ? "side to mid " + formatNumber(f.value, 0) + " dB" : "no side";
+  f.target = "below " + formatNumber(byReferences ? v.limits.sideWatch : v.limits.sideHolds, 0) + " dB";
+  if (verdict != Verdict::Holds) f.options = monoMoves(v, edge);
+  out.push_back(f);
+}
+
+// What a limiter takes from the lows at the references' loudness. Never out: it is a matter of taste.
+void addCeiling(const LedgerView& v, std::vector<Finding>& out) {
+  constexpr double kHoldsDb = 3.0, kLowerDb = -1.5, kClipDb = 3.0;
+  if (!v.study.ceiling || v.study.ceiling->medianDb >= -kHoldsDb) return;
+  const CeilingLoss& loss = *v.study.ceiling;
+  Finding f{.id = "ceiling",
+            .stage = Stage::Compare,
+            .verdict = Verdict::Watch,
+            .value = loss.medianDb,
+            .unit = "dB"};
+  f.sentence = "Limiting to the references' loudness would take " + plainDb(-loss.medianDb) + " of the lows";
+  f.measured = signedDb(loss.medianDb) + " at the median hit, " + fixedNumber(loss.lufs, 1) + " LUFS";
+  f.target = "at most " + plainDb(kHoldsDb);
+  f.hit = static_cast<int>(loss.worst);
+  const Part& kick = v.session.kick();
+  if (!hasFreeTurn(v.session))
+    for (const double hz : {75.0, 120.0})
+      f.options.push_back(remedyOf("Turn kick and bass", setFreeTurn(v.session, {{true, hz, 0.7}})));
+  if (v.study.kick && kick.finish.list.size() < kMostProcessors) {
+    Processor clip;
+    const double peak = v.study.readyKick ? dbFromAmplitude(peakOf(v.study.readyKick->sound)) : 0.0;
+    clip.what = SoftClip{.on = true, .kneeDb = 3.0, .ceilingDb = std::clamp(peak - kClipDb, -24.0, 0.0)};
+    const auto last =
+        kick.finish.list.empty() ? std::optional<int>() : std::optional(kick.finish.list.back().id);
+    f.options.push_back(remedyOf("Clip kick 3 dB", addProcessor({.part = kick.id}, clip, last)));
+  }
+  for (const int id : {kick.id, v.session.bass().id})
+    f.options.push_back({"Lower " + partWord(*v.session.part(id)), {}, laneBy(v.session, id, kLowerDb)});
   out.push_back(f);
 }
 
@@ -190,13 +171,16 @@ void addPeak(const LedgerView& v, std::vector<Finding>& out) {
 
 }  // namespace
 
-std::string bandLineId(size_t band) {
-  return "band-" + formatNumber(kBands[band].lowHz, 0) + "-" + formatNumber(kBands[band].highHz, 0);
-}
-
-std::optional<Verdict> bandVerdict(const BandDifference& difference, const Limits& limits) {
-  if (!difference.levelReLufsDb) return std::nullopt;
-  return judged(std::abs(difference.beyondDb), limits.bandHolds, limits.bandWatch);
+// "E1", "E1 and G1", "4 notes".
+std::string goneOnAPhone(const LedgerView& v) {
+  constexpr double kGonePhon = 0.5 * kHeardPhon;
+  std::set<int> gone;
+  const auto& notes = v.session.bass().notes;
+  for (const NoteHeard& heard : v.study.line.notes)
+    if (heard.phonePhon < kGonePhon && heard.note < notes.size()) gone.insert(notes[heard.note].midi);
+  std::vector<std::string> names;
+  for (const int midi : gone) names.push_back(noteName(midi, v.session.track.notes));
+  return names.size() > 3 ? std::to_string(names.size()) + " notes" : names.empty() ? "" : listed(names);
 }
 
 void addSpeakerLine(const LedgerView& v, std::vector<Finding>& out) {
@@ -207,6 +191,14 @@ void addSpeakerLine(const LedgerView& v, std::vector<Finding>& out) {
                                            : "The bass is inaudible on small speakers";
   f.measured = formatNumber(f.value, 0) + " phon on a laptop speaker";
   f.target = "at least " + formatNumber(kHeardPhon, 0) + " phon";
+  // One line: where the whole bass is gone, its notes are as well.
+  if (const std::string gone = goneOnAPhone(v); f.verdict == Verdict::Holds && !gone.empty()) {
+    f.verdict = Verdict::Watch;
+    f.sentence = "Bass note " + gone + " is gone on a phone";
+    if (gone.find(' ') != std::string::npos) f.sentence = "On a phone the bass loses " + gone;
+    f.measured = "under " + formatNumber(0.5 * kHeardPhon, 0) + " phon from the partials that are left";
+    f.target = "at least " + formatNumber(0.5 * kHeardPhon, 0) + " phon";
+  }
   if (f.verdict != Verdict::Holds)
     for (double drive : {6.0, 12.0, 18.0})
       f.options.push_back(remedyOf("Add harmonics", driveFirstLayer(v.session.bass(), drive)));
@@ -214,8 +206,10 @@ void addSpeakerLine(const LedgerView& v, std::vector<Finding>& out) {
 }
 
 void addCompareLines(const LedgerView& view, std::vector<Finding>& out) {
-  addBands(view, out);
+  addBandLines(view, out);
   addMono(view, out);
+  addTargetLines(view, out);
+  addCeiling(view, out);
   addPeak(view, out);
 }
 

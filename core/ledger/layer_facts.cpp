@@ -42,17 +42,19 @@ LayerFacts measured(const AudioBuffer& sound, double leadSeconds) {
   if (to > from)
     out.lowTailDb = dbFromPower(
         energyOf(std::span<const double>(low).subspan(from, to - from)) / (0.2 * slow.sampleRate), -120.0);
+  out.low = measureLowEnd(sound), out.seconds = sound.seconds();
   return out;
 }
 
 LayerFacts factsOf(const Layer& layer, const AudioBuffer& sound, const StepKey& key, double lead,
                    StepCache& cache) {
   LayerFacts out = *cache.get<LayerFacts>(
-      KeyMaker("layer facts 2").add(key).add(lead).key(), [&] { return measured(sound, lead); },
-      [](const LayerFacts&) { return size_t{200}; });
+      KeyMaker("layer facts 3").add(key).add(lead).key(), [&] { return measured(sound, lead); },
+      [](const LayerFacts&) { return size_t{6000}; });
   out.id = layer.id;
   out.title = layer.title();
   out.strikeMs += layer.offsetMs;
+  out.levelDb = layer.levelDb;
   out.strikeDb += layer.levelDb, out.lowTailDb += layer.levelDb, out.peakDb += layer.levelDb;
   return out;
 }
@@ -98,6 +100,10 @@ double furthestShift(const Layer& layer, const Session& s, const SoundSteps& ste
 }
 
 }  // namespace
+
+double LayerFacts::energyIn(const Band& band) const {
+  return low.powerIn(band) * seconds * std::pow(amplitudeFromDb(levelDb), 2);
+}
 
 std::vector<LayerFacts> kickLayerFacts(const Session& s, const SoundSteps& steps, StepCache& cache) {
   std::vector<LayerFacts> out;

@@ -3,6 +3,7 @@
 
 #include <vector>
 
+#include "core/measure/low_end.h"
 #include "core/render/phrases.h"
 #include "core/render/sounds.h"
 
@@ -19,6 +20,11 @@ struct LayerFacts {
   bool pitchesStrike = false;  ///< the shift moves the strike too
   int otherSide = 0;           ///< id of the layer with the other side of a split sound
   double strikeLossDb = 0.0;   ///< loss of the strike in the layer's drive, re its low tail or else its peak
+  LowEnd low = {};             ///< of the whole layer, before its level
+  double seconds = 0.0, levelDb = 0.0;
+
+  /// Its energy in a band, its level applied.
+  double energyIn(const Band& band) const;
 
   /// A plain low layer tolerates more shift than a drum: it has next to no strike (30 dB under its peak).
   bool isPlainLow() const { return strikeDb < peakDb - 30.0; }

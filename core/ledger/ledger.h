@@ -91,7 +91,7 @@ struct Limits {
 };
 
 /// The id of a low band's line: "band-40-60".
-std::string bandLineId(size_t band);
+std::string bandLineId(const Band& band);
 /// Of a band beside the references; nothing where it cannot be judged.
 std::optional<Verdict> bandVerdict(const BandDifference& difference, const Limits& limits = {});
 

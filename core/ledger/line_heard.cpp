@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/measure/listening_places.h"
 #include "core/render/phrases.h"
 
 namespace heft {
@@ -61,6 +62,7 @@ LineHeard lineHeard(const Session& s, const Stems& stems, StepCache& cache) {
     const double phon = heard->phon(s.track.listening.fullScaleDb);
     if (phon <= 0.0) continue;
     out.notes.push_back({*note, phon});
+    out.notes.back().phonePhon = heardThere(*heard, Place::Phone).phon(s.track.listening.fullScaleDb);
     bands.push_back(heard), phons.push_back(phon);
   }
   if (phons.empty()) return out;

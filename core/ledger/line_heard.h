@@ -11,9 +11,10 @@
 namespace heft {
 
 struct NoteHeard {
-  size_t note = 0;        ///< index among the bass's notes: the first of tied ones
-  double phon = 0.0;      ///< as it sounds, its trim included
-  double toLineDb = 0.0;  ///< gain that would bring it to the line's loudness
+  size_t note = 0;         ///< index among the bass's notes: the first of tied ones
+  double phon = 0.0;       ///< as it sounds, its trim included
+  double toLineDb = 0.0;   ///< gain that would bring it to the line's loudness
+  double phonePhon = 0.0;  ///< of what a phone leaves of it (listening_places.h)
 };
 struct LineHeard {
   double linePhon = 0.0;         ///< the median of all notes

@@ -38,6 +38,8 @@ void addLayerLines(const LedgerView& view, std::vector<Finding>& out);
 void addAlignLines(const LedgerView& view, std::vector<Finding>& out);
 void addDuckLines(const LedgerView& view, std::vector<Finding>& out);
 void addDuckingLines(const LedgerView& view, std::vector<Finding>& out);
+void addBandLines(const LedgerView& view, std::vector<Finding>& out);
+void addTargetLines(const LedgerView& view, std::vector<Finding>& out);
 void addCompareLines(const LedgerView& view, std::vector<Finding>& out);
 
 /// A move by an edit, under another name where one is given.
@@ -57,6 +59,7 @@ inline constexpr double kNothingDb = -120.0;
 /// "-3.2 dB" with its sign, and without.
 std::string signedDb(double value);
 std::string plainDb(double value);
+std::string plainMs(double value);  ///< "135 ms"
 
 /// Holds up to the first limit, watch up to the second, off beyond.
 inline Verdict judged(double value, double holds, double watch) {

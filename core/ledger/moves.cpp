@@ -67,6 +67,10 @@ std::string plainDb(double value) {
   return fixedNumber(value, 1) + " dB";
 }
 
+std::string plainMs(double value) {
+  return formatNumber(value, 0) + " ms";
+}
+
 std::string signedDb(double value) {
   return (value > 0.04 ? "+" : "") + plainDb(value);
 }

@@ -7,7 +7,9 @@
 #include "core/render/lane_steps.h"
 #include "core/session/edits/chain.h"
 #include "core/session/edits/levels.h"
+#include "core/session/edits/pair.h"
 #include "core/session/edits/values.h"
+#include "core/session/pattern.h"
 #include "core/shape/true_peak.h"
 #include "core/theory/note.h"
 #include "core/theory/text.h"
@@ -101,14 +103,6 @@ std::vector<double> sharesAt(const Stems& stems, size_t frame) {
   return out;
 }
 
-std::string positionWords(const Track& track, double quarters) {
-  const double beats = quarters * track.beatUnit / 4.0;
-  const int beat = static_cast<int>(beats + 1e-6),
-            step = static_cast<int>((beats - beat) * 16.0 / track.beatUnit + 1e-6);
-  return std::to_string(beat / track.beatsPerBar + 1) + "." + std::to_string(beat % track.beatsPerBar + 1) +
-         "." + std::to_string(step + 1);
-}
-
 // The last event of a part that starts before a moment, round the loop.
 template <class Event>
 std::optional<size_t> eventBefore(const std::vector<Event>& events, double quarters, double loop) {
@@ -133,37 +127,25 @@ Session restingAt(Session s, int part, size_t event) {
   return s;
 }
 
-std::vector<Remedy> movesFor(const Session& s, const Assets& assets, const PeakBlame& part,
-                             const std::vector<PeakBlame>& layers, StepCache& cache) {
-  constexpr double kClipDb = 2.0, kLowerDb = -1.5, kLaterMs = 1.0;
+// Softly clips the layer by a little, or starts it later: what a producer does to a kick that peaks.
+std::vector<Remedy> layerMoves(const Part& p, const Layer& layer, const Session& s, const Assets& assets,
+                               StepCache& cache) {
+  constexpr double kClipDb = 2.0, kLaterMs = 1.0;
   std::vector<Remedy> out;
-  const Part* p = part.part ? s.part(*part.part) : nullptr;
-  if (p && !p->playsNotes()) {
-    const auto of =
-        std::find_if(layers.begin(), layers.end(), [&](const PeakBlame& l) { return l.part == p->id; });
-    const Layer* layer = of != layers.end() && of->layer ? p->layer(*of->layer) : p->firstLayer();
-    const auto sound =
-        layer ? SoundSteps(assets, cache, s.track.sampleRate).kickLayer(*layer, s.track) : nullptr;
-    if (sound && layer->chain.list.size() < kMostProcessors) {
-      Processor clip;
-      const double ceiling = std::clamp(dbFromAmplitude(peakOf(sound->sound)) - kClipDb, -24.0, 0.0);
-      clip.what = SoftClip{.on = true, .kneeDb = 3.0, .ceilingDb = ceiling};
-      const auto last =
-          layer->chain.list.empty() ? std::optional<int>() : std::optional(layer->chain.list.back().id);
-      Remedy r;
-      r.label = "Clip " + partWord(*p) + " 2 dB";
-      r.moves = {addProcessor({.part = p->id, .layer = layer->id}, clip, last)};
-      out.push_back(r);
-      Remedy later;
-      later.label = "Delay " + partWord(*p) + " 1 ms";
-      later.moves = {putValue("delay " + layer->title() + " by 1 ms", {.part = p->id, .layer = layer->id},
-                              "offset_ms", layer->offsetMs + kLaterMs)};
-      if (p->layers.size() > 1) out.push_back(later);
-    }
+  const auto sound = SoundSteps(assets, cache, s.track.sampleRate).kickLayer(layer, s.track);
+  const Owner of{.part = p.id, .layer = layer.id};
+  if (sound && layer.chain.list.size() < kMostProcessors) {
+    Processor clip;
+    const double ceiling = std::clamp(dbFromAmplitude(peakOf(sound->sound)) - kClipDb, -24.0, 0.0);
+    clip.what = SoftClip{.on = true, .kneeDb = 3.0, .ceilingDb = ceiling};
+    const auto last =
+        layer.chain.list.empty() ? std::optional<int>() : std::optional(layer.chain.list.back().id);
+    out.push_back({"Clip " + layer.title() + " 2 dB", {addProcessor(of, clip, last)}});
   }
-  const LaneLevels lower = laneBy(s, part.part, kLowerDb);
-  if (!lower.isNone())
-    out.push_back({"Lower " + (p ? partWord(*p) : std::string("backing")) + " 1.5 dB", {}, lower});
+  if (p.layers.size() > 1)
+    out.push_back(
+        {"Delay " + layer.title() + " 1 ms",
+         {putValue("delay " + layer.title() + " by 1 ms", of, "offset_ms", layer.offsetMs + kLaterMs)}});
   return out;
 }
 
@@ -172,75 +154,151 @@ void sortByDrop(std::vector<PeakBlame>& all) {
                    [](const PeakBlame& a, const PeakBlame& b) { return a.dropDb > b.dropDb; });
 }
 
+// Everything out, one at a time. Kept beside a blame or a move: the peaks without it, over the whole loop.
+class Blame {
+ public:
+  Blame(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache, std::stop_token stop)
+      : s_(s),
+        assets_(assets),
+        stems_(stems),
+        cache_(cache),
+        stop_(std::move(stop)),
+        peaks_(s, assets, stems, cache) {}
+
+  Result<std::vector<MadePeak>> over(double leastAmplitude, double gainDb, double ceilingDb) {
+    const auto places = peaks_.worst(leastAmplitude);
+    if (places.empty()) return std::vector<MadePeak>();
+    // One render for all peaks each.
+    renderWithoutLayers();
+    renderTurns();
+    std::vector<MadePeak> out;
+    for (const size_t frame : places) {
+      MadePeak made;
+      made.seconds = static_cast<double>(frame) / stems_.sampleRate;
+      made.overDb = peaks_.dbAt(frame) + gainDb - ceilingDb;
+      made.shares = sharesAt(stems_, frame);
+      blameParts(made, frame), blameLayers(made, frame), blameEvents(made, frame);
+      findMove(made, frame);
+      if (stop_.stop_requested()) return cancelled();
+      out.push_back(std::move(made));
+    }
+    return out;
+  }
+
+ private:
+  struct Without {
+    PeakBlame blame;
+    std::vector<float> peaks;
+  };
+  struct Moved {
+    Remedy move;
+    std::vector<float> peaks;
+  };
+
+  void renderWithoutLayers() {
+    for (const Part& part : s_.parts)
+      for (const Layer& layer : part.layers) {
+        if (part.layers.size() < 2) continue;
+        Session other = s_;
+        other.part(part.id)->layer(layer.id)->mute = true;
+        if (auto without = peaks_.peaksIn(other, stop_))
+          layers_.push_back({{part.id, layer.id, {}, layer.title(), 0.0}, std::move(*without)});
+      }
+  }
+  // Kick and bass through one all-pass: their relative phase stays.
+  void renderTurns() {
+    if (hasFreeTurn(s_)) return;
+    for (const double hz : {45.0, 75.0, 120.0, 200.0}) {
+      Remedy turn{"Turn kick and bass", {setFreeTurn(s_, {{true, hz, 0.7}})}};
+      if (auto peaks = peaks_.peaksIn(turn.applied(s_), stop_)) turns_.push_back({turn, std::move(*peaks)});
+    }
+  }
+
+  double drop(const std::vector<float>& peaks, size_t frame) const {
+    return peaks_.dbAt(frame) - peaks_.dbAbout(peaks, frame);
+  }
+
+  void blameParts(MadePeak& made, size_t frame) {
+    auto without = [&](std::optional<int> part, const std::string& words, const Stem& lane) {
+      made.parts.push_back({part, {}, {}, words, peaks_.dropWithoutLane(&lane, frame)});
+    };
+    for (const Lane& lane : stems_.lanes)
+      without(lane.part, s_.part(lane.part) ? s_.part(lane.part)->title() : "", lane.heard);
+    without({}, "Backing", stems_.backing);
+    sortByDrop(made.parts);
+  }
+
+  void blameLayers(MadePeak& made, size_t frame) const {
+    for (const Without& layer : layers_) {
+      made.layers.push_back(layer.blame);
+      made.layers.back().dropDb = drop(layer.peaks, frame);
+    }
+    sortByDrop(made.layers);
+  }
+
+  void blameEvents(MadePeak& made, size_t frame) {
+    const double quarters = static_cast<double>(frame) / s_.track.framesPerQuarter(),
+                 loop = s_.track.loopQuarters();
+    for (const Part& part : s_.parts) {
+      const auto event =
+          part.playsNotes() ? eventBefore(part.notes, quarters, loop) : eventBefore(part.hits, quarters, loop);
+      if (!event) continue;
+      const auto without = peaks_.peaksIn(restingAt(s_, part.id, *event), stop_);
+      if (!without) continue;
+      const double start =
+          part.playsNotes() ? part.notes[*event].startQuarters : part.hits[*event].startQuarters;
+      const std::string what = part.playsNotes() ? noteName(part.notes[*event].midi, s_.track.notes)
+                                                 : "hit " + std::to_string(*event + 1);
+      made.events.push_back(
+          {part.id, {}, event, what + " at " + positionName(s_.track, start), drop(*without, frame)});
+    }
+    sortByDrop(made.events);
+  }
+
+  // The layer of a hit part that is blamed the most, or its only one.
+  std::vector<Remedy> movesFor(const MadePeak& made) const {
+    constexpr double kLowerDb = -1.5;
+    const PeakBlame& most = made.parts.front();
+    const Part* p = most.part ? s_.part(*most.part) : nullptr;
+    std::vector<Remedy> out;
+    if (p && !p->playsNotes()) {
+      const auto of = std::find_if(made.layers.begin(), made.layers.end(),
+                                   [&](const PeakBlame& l) { return l.part == p->id; });
+      const Layer* layer = of != made.layers.end() && of->layer ? p->layer(*of->layer) : p->firstLayer();
+      if (layer) out = layerMoves(*p, *layer, s_, assets_, cache_);
+    }
+    const LaneLevels lower = laneBy(s_, most.part, kLowerDb);
+    if (!lower.isNone())
+      out.push_back({"Lower " + (p ? partWord(*p) : std::string("backing")) + " 1.5 dB", {}, lower});
+    return out;
+  }
+
+  void findMove(MadePeak& made, size_t frame) {
+    constexpr double kWorthDb = 0.2;
+    auto take = [&](const Remedy& move, double wins) {
+      if (wins > std::max(kWorthDb, made.winsDb)) made.winsDb = wins, made.move = move;
+    };
+    for (const Moved& turn : turns_) take(turn.move, drop(turn.peaks, frame));
+    for (const Remedy& move : movesFor(made))
+      if (const auto after = peaks_.peaksIn(move.applied(s_), stop_)) take(move, drop(*after, frame));
+  }
+
+  const Session& s_;
+  const Assets& assets_;
+  const Stems& stems_;
+  StepCache& cache_;
+  std::stop_token stop_;
+  Peaks peaks_;
+  std::vector<Without> layers_;
+  std::vector<Moved> turns_;
+};
+
 }  // namespace
 
 Result<std::vector<MadePeak>> peakMakers(const Session& s, const Assets& assets, const Stems& stems,
                                          double gainDb, double ceilingDb, StepCache& cache,
                                          const std::stop_token& stop) {
-  constexpr double kWorthDb = 0.2;
-  Peaks peaks(s, assets, stems, cache);
-  std::vector<MadePeak> out;
-  const auto places = peaks.worst(amplitudeFromDb(ceilingDb - gainDb));
-  // Layers rest everywhere: one render for all peaks.
-  struct LayerOut {
-    PeakBlame blame;
-    std::vector<float> peaks;
-  };
-  std::vector<LayerOut> layersOut;
-  for (const Part& part : s.parts)
-    for (const Layer& layer : part.layers) {
-      if (part.layers.size() < 2 || places.empty()) continue;
-      Session other = s;
-      other.part(part.id)->layer(layer.id)->mute = true;
-      if (auto without = peaks.peaksIn(other, stop))
-        layersOut.push_back({{part.id, layer.id, {}, layer.title(), 0.0}, std::move(*without)});
-      if (stop.stop_requested()) return cancelled();
-    }
-  const double perQuarter = s.track.framesPerQuarter(), loop = s.track.loopQuarters();
-  for (const size_t frame : places) {
-    MadePeak made;
-    made.seconds = static_cast<double>(frame) / stems.sampleRate;
-    made.overDb = peaks.dbAt(frame) + gainDb - ceilingDb;
-    made.shares = sharesAt(stems, frame);
-    for (const Lane& lane : stems.lanes)
-      made.parts.push_back({lane.part,
-                            {},
-                            {},
-                            s.part(lane.part) ? s.part(lane.part)->title() : "",
-                            peaks.dropWithoutLane(&lane.heard, frame)});
-    made.parts.push_back({{}, {}, {}, "Backing", peaks.dropWithoutLane(&stems.backing, frame)});
-    for (const LayerOut& layer : layersOut) {
-      made.layers.push_back(layer.blame);
-      made.layers.back().dropDb = peaks.dbAt(frame) - peaks.dbAbout(layer.peaks, frame);
-    }
-    const double quarters = static_cast<double>(frame) / perQuarter;
-    for (const Part& part : s.parts) {
-      const auto event =
-          part.playsNotes() ? eventBefore(part.notes, quarters, loop) : eventBefore(part.hits, quarters, loop);
-      if (!event) continue;
-      const auto without = peaks.peaksIn(restingAt(s, part.id, *event), stop);
-      if (stop.stop_requested()) return cancelled();
-      if (!without) continue;
-      const double start =
-          part.playsNotes() ? part.notes[*event].startQuarters : part.hits[*event].startQuarters;
-      const std::string what = part.playsNotes() ? noteName(part.notes[*event].midi, s.track.notes)
-                                                 : "hit " + std::to_string(*event + 1);
-      made.events.push_back({part.id,
-                             {},
-                             event,
-                             what + " at " + positionWords(s.track, start),
-                             peaks.dbAt(frame) - peaks.dbAbout(*without, frame)});
-    }
-    sortByDrop(made.parts), sortByDrop(made.layers), sortByDrop(made.events);
-    for (const Remedy& move : movesFor(s, assets, made.parts.front(), made.layers, cache)) {
-      const auto after = peaks.peaksIn(move.applied(s), stop);
-      if (stop.stop_requested()) return cancelled();
-      const double wins = after ? peaks.dbAt(frame) - peaks.dbAbout(*after, frame) : 0.0;
-      if (wins > std::max(kWorthDb, made.winsDb)) made.winsDb = wins, made.move = move;
-    }
-    out.push_back(std::move(made));
-  }
-  return out;
+  return Blame(s, assets, stems, cache, stop).over(amplitudeFromDb(ceilingDb - gainDb), gainDb, ceilingDb);
 }
 
 }  // namespace heft

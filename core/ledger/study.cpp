@@ -97,8 +97,31 @@ Result<void> studyReferences(Study& out, const Session& s, const Assets& assets,
       if (assets.find(ref.asset)) out.notMeasured.push_back(ref);
     }
   }
-  out.differences = bandDifferences(out.sum, out.presentReferences());
+  const auto present = out.presentReferences();
+  for (const BandAim& aim : comparedBands(s.targets)) {
+    out.differences.push_back(bandDifference(out.sum, present, aim.band(), aim.targetDb));
+    out.differences.back().toleranceDb = aim.toleranceDb;
+  }
   return {};
+}
+
+// At the references' median loudness, where that is over the sum's own.
+std::optional<CeilingLoss> ceilingLossOf(const Study& of, const Stems& stems, StepCache& cache) {
+  std::vector<double> lufs;
+  for (const ProgrammeFacts& r : of.presentReferences())
+    if (r.integratedLufs) lufs.push_back(*r.integratedLufs);
+  if (lufs.empty() || !of.sum.integratedLufs || !of.hasBacking) return std::nullopt;
+  const CeilingAsk ask{median(lufs)};
+  const double gainDb = ask.lufs - *of.sum.integratedLufs;
+  if (!(gainDb > 0.0)) return std::nullopt;
+  std::vector<double> hits;
+  for (const double frame : stems.hitFrames()) hits.push_back(frame / stems.sampleRate);
+  KeyMaker key("ceiling loss 1");
+  key.add(stems.sum.key()).add(stems.sampleRate).add(gainDb);
+  for (const double t : hits) key.add(t);
+  return *cache.get<std::optional<CeilingLoss>>(
+      key.key(), [&] { return estimatedLoss(stems.sum.toBuffer(stems.sampleRate), ask, gainDb, hits); },
+      [](const auto&) { return size_t{512}; });
 }
 
 }  // namespace
@@ -179,6 +202,8 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   out.sum = laneProgramme(stems.sum, stems.sampleRate, cache).value_or(ProgrammeFacts{});
   out.empty = !(out.sum.low.totalPower > 0.0);
   if (auto done = studyReferences(out, s, assets, cache, stop, references); !done) return Fail(done.error());
+  if (s.targets.ofThePair() && !out.empty) out.pair = pairFiguresOf(stems, cache);
+  out.ceiling = ceilingLossOf(out, stems, cache);
   return out;
 }
 

@@ -6,10 +6,12 @@
 #include <stop_token>
 
 #include "core/align/align.h"
+#include "core/compare/ceiling.h"
 #include "core/compare/difference.h"
 #include "core/ledger/contour_facts.h"
 #include "core/ledger/layer_facts.h"
 #include "core/ledger/line_heard.h"
+#include "core/ledger/pair_figures.h"
 #include "core/ledger/reference_sections.h"
 #include "core/render/render.h"
 
@@ -113,12 +115,14 @@ struct Study {
   LineHeard line;                      ///< perceived loudness of each bass note; empty without a bass
   std::vector<HitFacts> hits;          ///< of the loop's hits, at most kMostJudgedHits
   size_t hitsInLoop = 0;
-  AlignCurve all;                ///< as it sounds
-  AlignAnswer best;              ///< before: without any move
-  double alignedDb = 0.0;        ///< all hits as they sound at the present delay and polarity
-  double unduckedDb = 0.0;       ///< the same without the ducking
-  DipFacts dip;                  ///< of all gains of the bass's lane together, after each kick hit
-  std::vector<DuckFacts> ducks;  ///< of the session's active duckings
+  AlignCurve all;                           ///< as it sounds
+  AlignAnswer best;                         ///< before: without any move
+  double alignedDb = 0.0;                   ///< all hits as they sound at the present delay and polarity
+  double unduckedDb = 0.0;                  ///< the same without the ducking
+  DipFacts dip;                             ///< of all gains of the bass's lane together, after each kick hit
+  std::vector<DuckFacts> ducks;             ///< of the session's active duckings
+  PairFigures pair;                         ///< only where a target needs them
+  std::optional<CeilingLoss> ceiling = {};  ///< at the references' median loudness; nothing where that is lower
   ProgrammeFacts sum;
   LowEnd kickLow, bassLow;            ///< of the lanes, over the loop
   LowEnd kickSpectrum, bassSpectrum;  ///< of one hit, and of one note as the bass plays it under most hits
@@ -133,7 +137,7 @@ struct Study {
   const ContourFacts* contourOf(int part) const;  ///< nothing where its contour does nothing
   const LowEnd* lowOf(int part) const;            ///< of its lane; nothing without a part of that id
 
-  std::array<BandDifference, kBands.size()> differences;  ///< sum minus the references' median
+  std::vector<BandDifference> differences;  ///< of comparedBands(): sum minus the references' median, or target
 
   /// Power of the kick against the bass's, 20 to 120 Hz; nothing where one is silent there.
   std::optional<double> kickToBassDb() const;

@@ -10,10 +10,6 @@
 namespace heft {
 namespace {
 
-std::string ms(double value) {
-  return formatNumber(value, 0) + " ms";
-}
-
 // Trims all layers, since the longest one is heard. Drives and compressors lengthen a tail: then shorter
 // still.
 std::vector<Remedy> trimMoves(const LedgerView& v, const TimeValue& length) {
@@ -51,7 +47,9 @@ void addTail(const LedgerView& v, std::vector<Finding>& out) {
   const double wanted = target.length.toMs(v.session.track.tempoBpm), tail = v.study.kick->tailMs;
   if (!(wanted > 0.0)) return;
   Finding f{.id = "kick-tail", .stage = Stage::Sounds, .value = tail, .unit = "ms"};
-  const Verdict length = judged(tail / wanted, v.limits.tailHolds, v.limits.tailWatch);
+  // A length that was taken from a reference is judged by its own line (target_lines.cpp).
+  const bool taken = v.session.targets.kickMs.has_value();
+  const Verdict length = taken ? Verdict::Holds : judged(tail / wanted, v.limits.tailHolds, v.limits.tailWatch);
   f.verdict = length;
   const HitFacts* over = mostOver(v);
   if (over && *over->tailAtNextNoteDb > v.limits.overHolds)
@@ -65,13 +63,13 @@ void addTail(const LedgerView& v, std::vector<Finding>& out) {
   const std::string name = targetName(target);
   f.sentence = f.verdict == Verdict::Holds ? "Kick fits " + name
                : f.hit                     ? "Kick rings over the bass note after " + atHits(f).substr(3)
-                                           : "Kick rings " + ms(tail - wanted) + " past " + name;
-  f.measured = ms(tail) + " to -40 dB";
+                                           : "Kick rings " + plainMs(tail - wanted) + " past " + name;
+  f.measured = plainMs(tail) + " to -40 dB";
   f.target = (target.length.isNote() ? target.length.text() + ", " : std::string()) + "up to " +
-             ms(wanted * v.limits.tailHolds);
+             plainMs(wanted * v.limits.tailHolds);
   if (f.hit && length == Verdict::Holds) {
     f.measured = formatNumber(-*over->tailAtNextNoteDb, 0) + " dB below its peak at the note, " +
-                 ms(*over->nextNoteGapMs) + " after hit " + std::to_string(*f.hit + 1);
+                 plainMs(*over->nextNoteGapMs) + " after hit " + std::to_string(*f.hit + 1);
     f.target = "at least " + formatNumber(-v.limits.overHolds, 0) + " dB below";
   }
   if (length != Verdict::Holds) f.options = trimMoves(v, target.length);

@@ -10,7 +10,7 @@
 namespace heft {
 namespace {
 
-constexpr double kFloorDb = -120.0;
+constexpr double kFloorDb = -120.0, kLowestHz = 20.0;
 
 PowerSpectrum spectrumOf(const std::vector<double>& x, const LowEndParts& of) {
   constexpr double kWindowSeconds = 1.4;
@@ -71,6 +71,28 @@ std::vector<double> slowed(const std::vector<float>& x, double rate, bool wraps,
   return {first, first + static_cast<ptrdiff_t>((x.size() + factor - 1) / factor)};
 }
 
+// Of a band of the curve.
+double upperEdge(double hz) {
+  return hz * std::pow(10.0, 0.3 / 48.0);
+}
+
+// Sums at the edges of the curve, of power as of the channels.
+std::vector<double> sumsOf(const PowerSpectrum& spectrum) {
+  std::vector<double> out;
+  for (const double hz : profileHz()) out.push_back(2.0 * spectrum.between(kLowestHz, upperEdge(hz)));
+  return out;
+}
+
+double sumAt(const std::vector<double>& sums, double hz) {
+  double below = 0.0, from = kLowestHz;
+  for (size_t i = 0; i < sums.size(); ++i) {
+    const double to = upperEdge(profileHz()[i]);
+    if (hz < to) return below + (sums[i] - below) * std::clamp((hz - from) / (to - from), 0.0, 1.0);
+    below = sums[i], from = to;
+  }
+  return below;
+}
+
 }  // namespace
 
 const std::vector<double>& profileHz() {
@@ -86,8 +108,23 @@ const std::vector<double>& profileHz() {
   return mids;
 }
 
-double LowEnd::bandDb(size_t band) const {
-  return totalPower > 0.0 ? dbFromPower(bandPower[band] / totalPower, kFloorDb) : kFloorDb;
+double LowEnd::bandDb(const Band& band) const {
+  return totalPower > 0.0 ? dbFromPower(powerIn(band) / totalPower, kFloorDb) : kFloorDb;
+}
+
+double LowEnd::powerIn(const Band& band) const {
+  for (size_t b = 0; b < kBands.size(); ++b)
+    if (kBands[b] == band) return bandPower[b];
+  const auto within = [&](const std::vector<double>& sums) {
+    return sumAt(sums, band.highHz) - sumAt(sums, band.lowHz);
+  };
+  return std::max(0.0, within(midBelow) + within(sideBelow));
+}
+
+std::optional<double> LowEnd::sideBelowDb(double hz) const {
+  if (sideBelow.empty()) return std::nullopt;
+  const double mid = sumAt(midBelow, hz), side = sumAt(sideBelow, hz);
+  return side > 0.0 ? std::max(kFloorDb, dbFromPower(side) - dbFromPower(mid)) : kFloorDb;
 }
 
 LowEnd lowEndOf(const LowEndParts& parts) {
@@ -97,9 +134,11 @@ LowEnd lowEndOf(const LowEndParts& parts) {
   out.totalPower = parts.power;
   const PowerSpectrum midSpectrum = spectrumOf(parts.mid, parts);
   PowerSpectrum both = midSpectrum;
+  out.midBelow = sumsOf(midSpectrum);
   if (!parts.side.empty()) {
     const PowerSpectrum sideSpectrum = spectrumOf(parts.side, parts);
     for (size_t k = 0; k < both.power.size(); ++k) both.power[k] += sideSpectrum.power[k];
+    out.sideBelow = sumsOf(sideSpectrum);
     out.sideDbBelow120 = std::max(
         kFloorDb, dbFromPower(sideSpectrum.between(20, 120)) - dbFromPower(midSpectrum.between(20, 120)));
     if (!(midSpectrum.between(20, 120) > 0.0) && !(sideSpectrum.between(20, 120) > 0.0))
@@ -108,11 +147,11 @@ LowEnd lowEndOf(const LowEndParts& parts) {
   // Mid and side are half sums: the channels' power is twice theirs.
   for (size_t b = 0; b < kBands.size(); ++b)
     out.bandPower[b] = 2.0 * both.between(kBands[b].lowHz, kBands[b].highHz);
-  const double edge = std::pow(10.0, 0.3 / 48.0);
   if (out.totalPower > 0.0)
     for (size_t i = 0; i < out.curveDb.size(); ++i)
       out.curveDb[i] = dbFromPower(
-          2.0 * both.between(profileHz()[i] / edge, profileHz()[i] * edge) / out.totalPower, kFloorDb);
+          2.0 * both.between(profileHz()[i] / upperEdge(1.0), upperEdge(profileHz()[i])) / out.totalPower,
+          kFloorDb);
   out.crestLowDb = crestBelow(parts.mid, parts.rate, 120.0);
   return out;
 }
@@ -138,9 +177,9 @@ AudioBuffer repeatedForTheGate(AudioBuffer loop) {
   return repeated(loop, static_cast<int>(std::ceil(kGateSeconds / loop.seconds())));
 }
 
-std::optional<double> ProgrammeFacts::bandReLufs(size_t band) const {
+std::optional<double> ProgrammeFacts::bandReLufs(const Band& band) const {
   if (!integratedLufs) return std::nullopt;
-  return dbFromPower(low.bandPower[band]) - *integratedLufs;
+  return dbFromPower(low.powerIn(band)) - *integratedLufs;
 }
 
 Result<ProgrammeFacts> measureProgramme(const AudioBuffer& buffer, bool wraps, bool withTruePeak) {

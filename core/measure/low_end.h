@@ -18,6 +18,7 @@ namespace heft {
 
 struct Band {
   double lowHz, highHz;
+  bool operator==(const Band&) const = default;
 };
 /// The bands that Compare speaks of.
 inline constexpr std::array<Band, 6> kBands = {
@@ -32,9 +33,17 @@ struct LowEnd {
   std::vector<double> curveDb;           ///< power in each 1/24 octave re total power; one per profileHz()
   std::optional<double> sideDbBelow120;  ///< side re mid, 20 to 120 Hz; nothing for one channel
   double crestLowDb = 0.0;               ///< peak over RMS of the mid signal below 120 Hz
+  /// Power of mid and of side (empty for one channel) summed from 20 Hz up to the upper edge of each of
+  /// profileHz().
+  std::vector<double> midBelow, sideBelow;
 
   /// 10 log10(band power / total power), floor -120.
-  double bandDb(size_t band) const;
+  double bandDb(size_t band) const { return bandDb(kBands[band]); }
+  double bandDb(const Band& band) const;
+  /// Power in any band within 20 to 500 Hz, as of bandPower; straight between the sums' edges.
+  double powerIn(const Band& band) const;
+  /// Side re mid from 20 Hz up to a frequency, at most 500; nothing for one channel.
+  std::optional<double> sideBelowDb(double hz) const;
 };
 
 /// Input of a profile: mid and side (empty for one channel) at about kLowEndRate, and the mean square of the
@@ -57,7 +66,7 @@ struct ProgrammeFacts {
   std::optional<double> integratedLufs;
   double truePeakDbtp = -200.0;
   /// Level of a band re the programme's loudness: dB of its power minus LUFS; nothing without a loudness.
-  std::optional<double> bandReLufs(size_t band) const;
+  std::optional<double> bandReLufs(const Band& band) const;
 };
 /// A loop as the loudness gate wants it: repeated until it lasts three seconds.
 AudioBuffer repeatedForTheGate(AudioBuffer loop);

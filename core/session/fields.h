@@ -9,6 +9,7 @@
 #include "core/session/chain_fields.h"
 #include "core/session/reference_fields.h"
 #include "core/session/session.h"
+#include "core/session/target_fields.h"
 
 namespace heft {
 
@@ -382,6 +383,7 @@ void eachOf(T& v, F& f) {
   f.object("backing", v.backing);
   f.object("sum", v.sum);
   f.list("references", v.references, kMostReferences);
+  f.object("targets", v.targets, Saved::WhenSet);
   f.object("export", v.exports);
   f.list("taught", v.taught, kMostTaught, Saved::WhenSet);
   f.texts("meant_so", v.meantSo, 1000);

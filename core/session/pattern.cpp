@@ -159,6 +159,14 @@ Result<double> parseOffset(const std::string& text, const Track& track) {
   return negative ? -*seconds : *seconds;
 }
 
+std::string positionName(const Track& track, double quarters) {
+  constexpr double kRounding = 1e-6;
+  const double beats = std::max(0.0, quarters) * track.beatUnit / 4.0 + kRounding;
+  const int beat = static_cast<int>(beats), step = static_cast<int>((beats - beat) * 16.0 / track.beatUnit);
+  return std::to_string(beat / track.beatsPerBar + 1) + "." + std::to_string(beat % track.beatsPerBar + 1) +
+         "." + std::to_string(step + 1);
+}
+
 Track withMetre(Track t, int beatsPerBar, int beatUnit) {
   const double bars = static_cast<double>(t.loopBeats) / t.beatsPerBar;
   t.beatsPerBar = beatsPerBar, t.beatUnit = beatUnit;

@@ -34,6 +34,9 @@ void quantise(std::vector<Note>& notes, const Grid& grid, double strength, doubl
 /// seconds. BadUsage beyond ten minutes or for anything else.
 Result<double> parseOffset(const std::string& text, const Track& track);
 
+/// A position as bar, beat and sixteenth, from 1: "2.3.1". Negative: the start.
+std::string positionName(const Track& track, double quarters);
+
 /// The track in another metre, its loop as many bars long as before (at most eight).
 Track withMetre(Track track, int beatsPerBar, int beatUnit);
 

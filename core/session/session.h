@@ -13,6 +13,7 @@
 #include "core/session/hand_over.h"
 #include "core/session/part.h"
 #include "core/session/reference.h"
+#include "core/session/targets.h"
 #include "core/session/taught.h"
 #include "core/sound/audio_file.h"
 #include "core/theory/key.h"
@@ -105,6 +106,7 @@ struct Session {
   Backing backing;
   SumBus sum;
   std::vector<Reference> references;  ///< at most kMostReferences
+  Targets targets;
   ExportList exports;
   std::vector<Taught> taught;     ///< at most kMostTaught, each control once
   std::set<std::string> meantSo;  ///< ids of intended Ledger lines

@@ -103,6 +103,16 @@ void settle(Reference& r) {
   std::erase_if(r.sections, [](const Section& s) { return !(s.seconds() >= kShortestSectionSeconds); });
 }
 
+void settle(Targets& t) {
+  std::vector<BandAim> kept;
+  for (BandAim& aim : t.bands) {
+    const bool known =
+        std::any_of(kept.begin(), kept.end(), [&](const BandAim& k) { return k.band() == aim.band(); });
+    if (aim.highHz > aim.lowHz && !known) kept.push_back(std::move(aim));
+  }
+  t.bands = std::move(kept);
+}
+
 std::optional<FieldFault> faultOf(const AssetRef& ref) {
   if (ref.hash.empty() || isHash(ref.hash)) return std::nullopt;
   return FieldFault{"hash", "is not 32 hex digits"};

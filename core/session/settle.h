@@ -32,6 +32,7 @@ void settle(ExportList& list);      ///< a 14-bit controller is below 32
 void settle(Track& track);          ///< sharps or flats as its key has them
 void settle(Part& part);            ///< events in order of time, layers' ids once each
 void settle(Reference& reference);  ///< sections long enough
+void settle(Targets& targets);      ///< bands with a width, each once
 void settle(Session& session);      ///< at least a kick, a bass and a ducking; unique ids of parts and duckings
 
 std::optional<FieldFault> faultOf(const AssetRef& ref);
