@@ -22,6 +22,7 @@ class CeilingPicture : public ComparePicture {
   void setCeilingDb(double db);
   void setReleaseMs(double ms);
   const std::optional<CeilingFacts>& facts() const { return facts_; }
+  const std::vector<MadePeak>& peaks() const { return peaks_; }
   /// Where the move of a peak is, from 0; tests press there.
   QRectF button(size_t row) const;
   size_t peakCount() const { return peaks_.size(); }

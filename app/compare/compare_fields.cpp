@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "app/stages/stage_page.h"
+#include "core/ledger/ledger.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -20,6 +21,79 @@ QString fixed(double value) {
 }
 
 }  // namespace
+
+namespace {
+
+// "40 to 60 Hz", "45-70".
+Result<Band> bandIn(const QString& words) {
+  const QStringList ends = QString(words)
+                               .remove("Hz", Qt::CaseInsensitive)
+                               .replace("to", "-")
+                               .replace(QChar(0x2013), "-")
+                               .split('-');
+  const auto low = numberIn(ends.value(0)), high = numberIn(ends.value(1));
+  if (ends.size() != 2 || !low || !high || *low < 20.0 || *high > 500.0 || *high <= *low)
+    return badUsage("Write two frequencies within 20 to 500 Hz, such as 45 to 70 Hz");
+  return Band{*low, *high};
+}
+
+FieldSpec bandField(FloorPicture& picture) {
+  return {.caption = "Band",
+          .name = "Compared band",
+          .tip = "The chosen band. Type other edges within 20 to 500 Hz to add one; Delete removes it",
+          .text =
+              [&picture] {
+                const Band band = picture.band().band();
+                return QString("%1 to %2 Hz").arg(band.lowHz).arg(band.highHz);
+              },
+          .commit = typedAs(bandIn, [&picture](const Band& band) { picture.setEdges(band); }),
+          .reset = [&picture] { picture.removeBand(); }};
+}
+
+FieldSpec toleranceField(FloorPicture& picture, Document& document) {
+  const auto now = [&picture] { return picture.band().toleranceDb.value_or(Limits{}.bandHolds); };
+  return {.caption = "Tolerance",
+          .name = "Band tolerance",
+          .tip = "How far the band may be outside the references' span, 0.1 to 12 dB",
+          .text = [now] { return fixed(now()) + " dB"; },
+          .commit = typedAs([](const QString& words) { return numberIn(QString(words).remove("dB")); },
+                            [&picture](double db) { picture.setTolerance(db); }),
+          .step =
+              [&picture, now](int steps, bool fine) {
+                picture.setTolerance(now() + steps * (fine ? 0.1 : 0.5), "band tolerance");
+              },
+          .endDrag = [&document] { document.endDrag(); },
+          .reset = [&picture] { picture.setTolerance(std::nullopt); }};
+}
+
+}  // namespace
+
+std::vector<FieldSpec> bandFields(FloorPicture& picture, Document& document, bool withBands,
+                                  const std::function<void()>& shown) {
+  std::vector<FieldSpec> out;
+  if (withBands) {
+    out.push_back(bandField(picture));
+    out.push_back(toleranceField(picture, document));
+    out.push_back({.caption = "Your span over time",
+                   .name = "Own span",
+                   .tip = "The sum's own 10th to 90th percentile over time, hatched beside the references'",
+                   .text = [&picture] { return QString(picture.showsOwnSpan() ? "shown" : "hidden"); },
+                   .choices =
+                       [] {
+                         return QStringList{"hidden", "shown"};
+                       },
+                   .choose = [&picture, shown](int i) { picture.setOwnSpan(i == 1), shown(); }});
+  }
+  out.push_back({.caption = "Kick to bass",
+                 .name = "Kick to bass",
+                 .tip = "Power of the kick against the bass's, 20 to 120 Hz",
+                 .text = [&document] {
+                   const Study* s = document.study();
+                   const auto db = s && !s->empty ? s->kickToBassDb() : std::nullopt;
+                   return db ? dbText(*db) : QString("none");
+                 }});
+  return out;
+}
 
 std::vector<FieldSpec> foldFields(BarPicture& picture, const Document& document,
                                   const std::function<void()>& shown) {
@@ -65,7 +139,7 @@ std::vector<FieldSpec> foldFields(BarPicture& picture, const Document& document,
 }
 
 std::vector<FieldSpec> widthFields(WidthPicture& picture, const CompareFigures& figures,
-                                   const std::function<void()>& shown) {
+                                   const Document& document, const std::function<void()>& shown) {
   std::vector<FieldSpec> out;
   out.push_back({.caption = "Shows",
                  .name = "Width shows",
@@ -84,6 +158,31 @@ std::vector<FieldSpec> widthFields(WidthPicture& picture, const CompareFigures& 
                    const auto hz = figures.detail() ? figures.detail()->mineFacts.monoBelowHz : std::nullopt;
                    return hz ? QString("%1 Hz").arg(std::lround(*hz)) : QString("none");
                  }});
+  out.push_back(
+      {.caption = "Your side below",
+       .name = "Side below",
+       .tip = "Side level relative to mid up to a frequency: type it, 30 to 500 Hz or a note",
+       .text =
+           [&picture, &document] {
+             const Study* study = document.study();
+             const double db =
+                 study ? study->sum.low.sideBelowDb(picture.sideBelowHz()).value_or(-120.0) : -120.0;
+             return QString("%1 Hz: %2")
+                 .arg(std::lround(picture.sideBelowHz()))
+                 .arg(db > -119.0 ? dbText(db, 0) : QString("mono"));
+           },
+       .commit = typedAs(
+           [&document](const QString& words) {
+             return parsePitch(words.section(':', 0, 0).trimmed().toStdString(), document.track().notes);
+           },
+           [&picture, &document, shown](double midi) {
+             picture.setSideBelowHz(hzFromMidi(midi, document.track().notes.a4Hz)), shown();
+           }),
+       .step =
+           [&picture, shown](int steps, bool fine) {
+             picture.setSideBelowHz(picture.sideBelowHz() + steps * (fine ? 1 : 10)), shown();
+           },
+       .reset = [&picture, shown] { picture.setSideBelowHz(120.0), shown(); }});
   return out;
 }
 

@@ -7,6 +7,7 @@
 #include "app/compare/bar_picture.h"
 #include "app/compare/ceiling_picture.h"
 #include "app/compare/facts_picture.h"
+#include "app/compare/floor_picture.h"
 #include "app/compare/speakers_picture.h"
 #include "app/compare/width_picture.h"
 #include "app/widgets/value_field.h"
@@ -16,10 +17,13 @@ namespace heft::app {
 /// A number as typed. Errors: BadUsage.
 Result<double> numberIn(const QString& words);
 
+/// The chosen band's, where it is shown, and the kick to the bass.
+std::vector<FieldSpec> bandFields(FloorPicture& picture, Document& document, bool withBands,
+                                  const std::function<void()>& shown);
 std::vector<FieldSpec> foldFields(BarPicture& picture, const Document& document,
                                   const std::function<void()>& shown);
 std::vector<FieldSpec> widthFields(WidthPicture& picture, const CompareFigures& figures,
-                                   const std::function<void()>& shown);
+                                   const Document& document, const std::function<void()>& shown);
 std::vector<FieldSpec> speakerFields(SpeakersPicture& picture, const std::function<void()>& shown);
 /// The chosen row's target.
 std::vector<FieldSpec> factsFields(FactsPicture& picture, Document& document);

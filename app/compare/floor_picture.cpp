@@ -19,7 +19,12 @@ constexpr double kLeastRange = 9.0, kMostRange = 24.0;
 
 FloorPicture::FloorPicture(Document& document, Selection& selection, CompareFigures& figures, ReferenceEar& ear)
     : ComparePicture(document, selection, figures, ear, "The floor") {
-  setToolTip("Sum against references, 20 to 500 Hz, level matched. Flat line: reference median");
+  explain("Sum against references, 20 to 500 Hz, level matched. Flat line: reference median",
+          "Sum against references, 20 to 500 Hz, level matched. The flat line is the references' median; the "
+          "brackets are what is in range in each band: drag them. Left, Right: choose a band. Up, Down: its "
+          "tolerance. Delete: as usual");
+  setFocusPolicy(Qt::StrongFocus);
+  setMouseTracking(true);
 }
 
 FloorPicture::Areas FloorPicture::areas(const Study& s, const std::vector<CompareCurve>& curves) const {
@@ -147,6 +152,11 @@ void FloorPicture::drawOverTime(QPainter& p, const Areas& a) const {
   p.save();
   p.setClipRect(a.plot);
   hatch(p, {profileHz(), band.low}, {profileHz(), band.high}, a.hz, a.level, a.plot, theme().reference);
+  if (ownSpan_ && detail() && detail()->mine) {
+    const OverTimeBand own = overTimeOf(*detail()->mine, *s, !plain_);
+    if (!own.low.empty())
+      hatch(p, {profileHz(), own.low}, {profileHz(), own.high}, a.hz, a.level, a.plot, theme().ink);
+  }
   p.restore();
 }
 
@@ -235,6 +245,7 @@ void FloorPicture::paintEvent(QPaintEvent*) {
   drawGrid(p, a);
   drawOverTime(p, a);
   drawBands(p, a, *s);
+  if (floorShown(*s)) drawTolerances(p, a, *s);
   drawCurves(p, a, drawn, floorShown(*s));
   drawPartNames(p, a, drawn);
   drawLegend(p, a, *s);

@@ -13,12 +13,29 @@ class FloorPicture : public ComparePicture {
   FloorPicture(Document& document, Selection& selection, CompareFigures& figures, ReferenceEar& ear);
   bool isPlain() const { return plain_; }
   void setPlain(bool plain) { plain_ = plain, update(); }
-  void markBand(std::optional<Band> band) { marked_ = band, update(); }
+  void markBand(std::optional<Band> band);
+  /// The band that fields and keys speak of.
+  BandAim band() const;
+  void setTolerance(std::optional<double> db, const std::string& mergeKey = {});
+  /// Of an added band; of one that is always there a new one is added.
+  void setEdges(const Band& edges);
+  void removeBand();
+  /// The sum's own 10th to 90th percentile over time.
+  bool showsOwnSpan() const { return ownSpan_; }
+  void setOwnSpan(bool shown) { ownSpan_ = shown, update(); }
+
   /// The level axis: it follows what is drawn. Curves that still leave it run dotted along its edge.
   Axis levelAxis(const Study& s, const std::vector<CompareCurve>& curves) const;
 
+ Q_SIGNALS:
+  void bandChosen();
+
  protected:
   void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
 
  private:
   struct Areas {
@@ -26,6 +43,14 @@ class FloorPicture : public ComparePicture {
     Axis hz, level;
     double bandY = 0;
   };
+  /// An edge of a band's range: above, or below.
+  struct Grip {
+    BandDifference of;
+    bool above = true;
+  };
+  std::optional<Grip> gripAt(const QPointF& where) const;
+  void drawTolerances(QPainter& p, const Areas& a, const Study& s) const;
+  void stepBand(int by);
   Areas areas(const Study& s, const std::vector<CompareCurve>& curves) const;
   void drawGrid(QPainter& p, const Areas& a) const;
   void drawCurves(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves, bool floor) const;
@@ -36,8 +61,9 @@ class FloorPicture : public ComparePicture {
   void drawPartNames(QPainter& p, const Areas& a, const std::vector<CompareCurve>& curves) const;
   void drawLegend(QPainter& p, const Areas& a, const Study& s) const;
   bool floorShown(const Study& s) const { return !plain_ && s.anyReference(); }
-  bool plain_ = false;
+  bool plain_ = false, ownSpan_ = false;
   std::optional<Band> marked_;
+  std::optional<Grip> held_, under_;
 };
 
 }  // namespace heft::app

@@ -76,6 +76,7 @@ void ComparePage::buildPictures() {
   Document& d = document();
   Selection& s = selection();
   floor_ = new FloorPicture(d, s, figures_, ear_);
+  connect(floor_, &FloorPicture::bandChosen, this, &ComparePage::refresh);
   bar_ = new BarPicture(d, s, figures_, ear_);
   width_ = new WidthPicture(d, s, figures_, ear_);
   speakers_ = new SpeakersPicture(d, s, figures_, ear_);
@@ -104,28 +105,6 @@ void ComparePage::show(View view) {
 
 ComparePage::View ComparePage::view() const {
   return static_cast<View>(tabs_->chosen());
-}
-
-void ComparePage::addReadOut(const char* caption, const char* name, const char* tip,
-                             std::function<QString(const Study&)> text) {
-  addField({.caption = caption, .name = name, .tip = tip, .text = [this, text] {
-              const Study* s = document().study();
-              return s && !s->empty ? text(*s) : QString("none");
-            }});
-}
-
-void ComparePage::addSumFields() {
-  addReadOut("Side below 120 Hz", "Side level", "Side level relative to mid, 20 to 120 Hz", [](const Study& s) {
-    return s.sum.low.sideDbBelow120 && *s.sum.low.sideDbBelow120 > -119 ? dbText(*s.sum.low.sideDbBelow120, 0)
-                                                                        : QString("mono");
-  });
-  addReadOut("Low crest", "Low crest", "Crest factor below 120 Hz",
-             [](const Study& s) { return dbText(s.sum.low.crestLowDb, 1, false); });
-  addReadOut("Kick to bass", "Kick to bass", "Power of the kick against the bass's, 20 to 120 Hz",
-             [](const Study& s) {
-               const auto db = s.kickToBassDb();
-               return db ? dbText(*db) : QString("none");
-             });
 }
 
 void ComparePage::addSectionFields() {
@@ -164,7 +143,7 @@ void ComparePage::buildFields() {
   if (view() == View::Bar)
     add(foldFields(*bar_, document(), shown));
   else if (view() == View::Width)
-    add(widthFields(*width_, figures_, shown));
+    add(widthFields(*width_, figures_, document(), shown));
   else if (view() == View::Speakers)
     add(speakerFields(*speakers_, shown));
   else if (view() == View::Ceiling)
@@ -174,7 +153,7 @@ void ComparePage::buildFields() {
   else if (view() == View::Sections)
     addSectionFields();
   else
-    addSumFields();
+    add(bandFields(*floor_, document(), view() == View::Median || view() == View::Spectrum, shown));
   addField(
       {.caption = "Match",
        .name = "Match by",

@@ -46,10 +46,7 @@ class ComparePage : public StagePage {
   void buildPictures();
   void buildButtons();
   void buildFields();
-  void addSumFields();
   void addSectionFields();
-  void addReadOut(const char* caption, const char* name, const char* tip,
-                  std::function<QString(const Study&)> text);
   void addReferences();
   void removeReference(size_t reference);
   QString aside() const;

@@ -29,14 +29,17 @@ BandDifference bandDifference(const ProgrammeFacts& mix, const std::vector<Progr
   std::vector<double> power;
   for (const ProgrammeFacts& r : references) power.push_back(r.low.bandDb(band));
   out.levelDb = mix.low.bandDb(band) - median(power);
+  const auto levels = levelsOf(references, band);
+  const double middle = levels.empty() ? targetDb.value_or(0.0) : median(levels);
+  if (targetDb)
+    out.span = BandSpan{*targetDb - middle, *targetDb - middle};
+  else if (const auto all = spanOf(references, band))
+    out.span = BandSpan{all->least - middle, all->most - middle};
   const auto mine = mix.bandReLufs(band);
-  if (!mine) return out;
-  if (targetDb) {
-    out.levelReLufsDb = out.beyondDb = *mine - *targetDb, out.hasTarget = true;
-  } else if (const auto span = spanOf(references, band)) {
-    out.levelReLufsDb = *mine - median(levelsOf(references, band));
-    out.beyondDb = span->beyondDb(*mine);
-  }
+  if (!mine || !out.span) return out;
+  out.hasTarget = targetDb.has_value();
+  out.levelReLufsDb = *mine - targetDb.value_or(middle);
+  out.beyondDb = out.span->beyondDb(*mine - middle);
   return out;
 }
 

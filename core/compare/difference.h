@@ -25,8 +25,11 @@ struct BandDifference {
   double levelDb = 0.0;                 ///< re total power
   std::optional<double> levelReLufsDb;  ///< re loudness; re the target where one is set
   double beyondDb = 0.0;                ///< of the latter: distance outside the references' span; 0 within
-  std::optional<double> toleranceDb;    ///< its own
-  bool hasTarget = false;               ///< the target counts instead of the references
+  /// What is in range without any tolerance, re the references' median: their span, or the target. Nothing
+  /// where neither is known.
+  std::optional<BandSpan> span;
+  std::optional<double> toleranceDb;  ///< its own
+  bool hasTarget = false;             ///< the target counts instead of the references
 };
 BandDifference bandDifference(const ProgrammeFacts& mix, const std::vector<ProgrammeFacts>& references,
                               const Band& band, std::optional<double> targetDb = {});

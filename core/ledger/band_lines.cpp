@@ -136,10 +136,6 @@ std::string nearestSection(const LedgerView& v, const Band& band) {
   return out;
 }
 
-double holdsOf(const BandDifference& d, const Limits& limits) {
-  return d.toleranceDb.value_or(limits.bandHolds);
-}
-
 Finding bandLine(const LedgerView& v, const BandDifference& d, Verdict verdict) {
   Finding f{
       .id = bandLineId(d.band), .stage = Stage::Compare, .verdict = verdict, .value = d.beyondDb, .unit = "dB"};
@@ -153,7 +149,7 @@ Finding bandLine(const LedgerView& v, const BandDifference& d, Verdict verdict) 
                      : by + ", " + bandText(d.band);
   // One figure: the distance beyond all references. A second one from their median would confuse.
   f.measured = bandText(d.band) + ", " + formatNumber(100.0 * lane.share, 0) + " % " + theLane(v.session, lane);
-  const std::string within = "within " + formatNumber(holdsOf(d, v.limits), 1) + " dB of ";
+  const std::string within = "within " + formatNumber(bandTolerance(d, v.limits), 1) + " dB of ";
   const std::string nearest = nearestSection(v, d.band);
   f.target =
       d.hasTarget ? within + "its target" : within + (nearest.empty() ? std::string("one of them") : nearest);
@@ -167,9 +163,13 @@ std::string bandLineId(const Band& band) {
   return "band-" + formatNumber(band.lowHz, 0) + "-" + formatNumber(band.highHz, 0);
 }
 
+double bandTolerance(const BandDifference& difference, const Limits& limits) {
+  return difference.toleranceDb.value_or(limits.bandHolds);
+}
+
 std::optional<Verdict> bandVerdict(const BandDifference& difference, const Limits& limits) {
   if (!difference.levelReLufsDb) return std::nullopt;
-  return judged(std::abs(difference.beyondDb), holdsOf(difference, limits),
+  return judged(std::abs(difference.beyondDb), bandTolerance(difference, limits),
                 difference.toleranceDb ? 2.0 * *difference.toleranceDb : limits.bandWatch);
 }
 

@@ -95,4 +95,13 @@ OverTimeBand overTimeBand(const Study& study, bool againstMedian) {
   return out;
 }
 
+OverTimeBand overTimeOf(const SectionProfile& sum, const Study& study, bool againstMedian) {
+  OverTimeBand out;
+  const auto ground = groundedCurves(study, againstMedian).ground;
+  if (sum.overTime.empty() || sum.overTime.low.size() != ground.size()) return out;
+  for (size_t i = 0; i < ground.size(); ++i)
+    out.low.push_back(sum.overTime.low[i] - ground[i]), out.high.push_back(sum.overTime.high[i] - ground[i]);
+  return out;
+}
+
 }  // namespace heft

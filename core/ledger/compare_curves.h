@@ -27,5 +27,7 @@ struct OverTimeBand {
   std::vector<double> low, high;
 };
 OverTimeBand overTimeBand(const Study& study, bool againstMedian);
+/// The sum's own, on the same ground.
+OverTimeBand overTimeOf(const SectionProfile& sum, const Study& study, bool againstMedian);
 
 }  // namespace heft

@@ -119,14 +119,10 @@ void addCeiling(const LedgerView& v, std::vector<Finding>& out) {
   if (!hasFreeTurn(v.session))
     for (const double hz : {75.0, 120.0})
       f.options.push_back(remedyOf("Turn kick and bass", setFreeTurn(v.session, {{true, hz, 0.7}})));
-  if (v.study.kick && kick.finish.list.size() < kMostProcessors) {
-    Processor clip;
-    const double peak = v.study.readyKick ? dbFromAmplitude(peakOf(v.study.readyKick->sound)) : 0.0;
-    clip.what = SoftClip{.on = true, .kneeDb = 3.0, .ceilingDb = std::clamp(peak - kClipDb, -24.0, 0.0)};
-    const auto last =
-        kick.finish.list.empty() ? std::optional<int>() : std::optional(kick.finish.list.back().id);
-    f.options.push_back(remedyOf("Clip kick 3 dB", addProcessor({.part = kick.id}, clip, last)));
-  }
+  if (v.study.readyKick)
+    if (auto clip = clipping("Clip kick 3 dB", {.part = kick.id}, kick.finish,
+                             dbFromAmplitude(peakOf(v.study.readyKick->sound)), kClipDb))
+      f.options.push_back(std::move(*clip));
   for (const int id : {kick.id, v.session.bass().id})
     f.options.push_back({"Lower " + partWord(*v.session.part(id)), {}, laneBy(v.session, id, kLowerDb)});
   out.push_back(f);

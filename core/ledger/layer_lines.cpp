@@ -160,6 +160,39 @@ void addBothBoosted(const LedgerView& v, std::vector<Finding>& out) {
     }
 }
 
+// A layer without lows that alone makes the kick's peak, where the sum is raised into a limiter or clips.
+void addLayerPeak(const LedgerView& v, std::vector<Finding>& out) {
+  constexpr double kOverDb = 6.0, kUnderTailDb = 12.0, kClipDb = 4.0, kLowerDb = -2.0;
+  const auto& layers = v.study.kickLayers;
+  const bool matters = v.study.ceiling || v.study.sum.truePeakDbtp > v.limits.peakHolds;
+  if (layers.size() < 2 || !matters) return;
+  const auto most = std::max_element(layers.begin(), layers.end(),
+                                     [](const auto& a, const auto& b) { return a.peakDb < b.peakDb; });
+  double others = kNothingDb, tail = kNothingDb;
+  for (const LayerFacts& l : layers) {
+    tail = std::max(tail, l.lowTailDb);
+    if (l.id != most->id) others = std::max(others, l.peakDb);
+  }
+  const Part& kick = v.session.kick();
+  const Layer* layer = kick.layer(most->id);
+  if (!layer || most->peakDb - others < kOverDb || most->lowTailDb > tail - kUnderTailDb) return;
+  Finding f{.id = "kick-layer-peak",
+            .stage = Stage::Sounds,
+            .verdict = Verdict::Watch,
+            .value = most->peakDb - others,
+            .unit = "dB"};
+  f.sentence = most->title + " alone makes the kick's peak";
+  f.measured = plainDb(most->peakDb - others) + " over its other layers";
+  f.target = "less than " + formatNumber(kOverDb, 0) + " dB over them";
+  const Owner of{.part = kick.id, .layer = layer->id};
+  // Its level comes after its chain.
+  if (auto clip = clipping("Clip " + most->title, of, layer->chain, most->peakDb - layer->levelDb, kClipDb))
+    f.options.push_back(std::move(*clip));
+  f.options.push_back(remedyOf("Lower " + most->title, putValue("lower " + most->title + " by 2 dB", of,
+                                                                "level_db", layer->levelDb + kLowerDb)));
+  out.push_back(f);
+}
+
 }  // namespace
 
 void addLayerLines(const LedgerView& v, std::vector<Finding>& out) {
@@ -170,6 +203,7 @@ void addLayerLines(const LedgerView& v, std::vector<Finding>& out) {
   addDrivenStrike(v, out);
   addBothBoosted(v, out);
   addFreePhase(v, out);
+  addLayerPeak(v, out);
 }
 
 }  // namespace heft

@@ -92,6 +92,8 @@ struct Limits {
 
 /// The id of a low band's line: "band-40-60".
 std::string bandLineId(const Band& band);
+/// How far it may be outside its span.
+double bandTolerance(const BandDifference& difference, const Limits& limits = {});
 /// Of a band beside the references; nothing where it cannot be judged.
 std::optional<Verdict> bandVerdict(const BandDifference& difference, const Limits& limits = {});
 

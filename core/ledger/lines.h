@@ -44,6 +44,10 @@ void addCompareLines(const LedgerView& view, std::vector<Finding>& out);
 
 /// A move by an edit, under another name where one is given.
 Remedy remedyOf(const std::string& label, Edit edit, const std::string& name = {});
+/// Softly clips what peaks at `peakDb` that far under it, after all that its chain does; nothing where that is
+/// full.
+std::optional<Remedy> clipping(const std::string& label, const Owner& of, const Chain& chain, double peakDb,
+                               double byDb);
 /// The audible kick layer that carries the landing: the one with the strongest low tail. Nothing without one.
 std::optional<int> landingLayerId(const LedgerView& view);
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/ledger/lines.h"
+#include "core/session/edits/chain.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -61,6 +62,15 @@ std::string atHits(const Finding& line) {
   if (bad.size() == 1) return "at hit " + bad.front();
   if (bad.size() <= kFew) return "at hits " + listed(bad);
   return "at " + std::to_string(bad.size()) + " of " + std::to_string(line.hits.size()) + " hits";
+}
+
+std::optional<Remedy> clipping(const std::string& label, const Owner& of, const Chain& chain, double peakDb,
+                               double byDb) {
+  if (chain.list.size() >= kMostProcessors) return std::nullopt;
+  Processor clip;
+  clip.what = SoftClip{.on = true, .kneeDb = 3.0, .ceilingDb = std::clamp(peakDb - byDb, -24.0, 0.0)};
+  const auto last = chain.list.empty() ? std::optional<int>() : std::optional(chain.list.back().id);
+  return remedyOf(label, addProcessor(of, clip, last));
 }
 
 std::string plainDb(double value) {

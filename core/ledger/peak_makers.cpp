@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/ledger/lines.h"
 #include "core/render/lane_chain.h"
 #include "core/render/lane_steps.h"
-#include "core/session/edits/chain.h"
 #include "core/session/edits/levels.h"
 #include "core/session/edits/pair.h"
 #include "core/session/edits/values.h"
@@ -134,14 +134,10 @@ std::vector<Remedy> layerMoves(const Part& p, const Layer& layer, const Session&
   std::vector<Remedy> out;
   const auto sound = SoundSteps(assets, cache, s.track.sampleRate).kickLayer(layer, s.track);
   const Owner of{.part = p.id, .layer = layer.id};
-  if (sound && layer.chain.list.size() < kMostProcessors) {
-    Processor clip;
-    const double ceiling = std::clamp(dbFromAmplitude(peakOf(sound->sound)) - kClipDb, -24.0, 0.0);
-    clip.what = SoftClip{.on = true, .kneeDb = 3.0, .ceilingDb = ceiling};
-    const auto last =
-        layer.chain.list.empty() ? std::optional<int>() : std::optional(layer.chain.list.back().id);
-    out.push_back({"Clip " + layer.title() + " 2 dB", {addProcessor(of, clip, last)}});
-  }
+  if (sound)
+    if (auto clip = clipping("Clip " + layer.title() + " 2 dB", of, layer.chain,
+                             dbFromAmplitude(peakOf(sound->sound)), kClipDb))
+      out.push_back(std::move(*clip));
   if (p.layers.size() > 1)
     out.push_back(
         {"Delay " + layer.title() + " 1 ms",

@@ -6,6 +6,9 @@
 #include <QKeyEvent>
 #include <cmath>
 
+#include "app/compare/ceiling_picture.h"
+#include "app/compare/facts_picture.h"
+#include "app/compare/floor_picture.h"
 #include "app/compare/reference_row.h"
 #include "app/compare/reference_table.h"
 #include "app/compare/sections_picture.h"
@@ -124,6 +127,89 @@ TEST_F(CompareWindowTest, WhatIsOutOfTheMedianDoesNotMoveIt) {
 }
 
 // The shelf: a track once measured comes with its sections, wherever its file is.
+// A figure is pressed, judged, typed, cleared and undone; the Ledger's move brings it in.
+TEST_F(CompareWindowTest, AFigureIsTakenAsTargetAndMended) {
+  page()->show(ComparePage::View::Facts);
+  auto* facts = window.findChild<FactsPicture*>();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return facts->median().has_value(); }, 30000));
+  facts->setFocus();
+  EXPECT_EQ(facts->row().name, "Kick length");
+  const double median = *facts->median();
+  QTest::keyClick(facts, Qt::Key_Return);
+  ASSERT_TRUE(now().targets.kickMs);
+  EXPECT_NEAR(*now().targets.kickMs, median, 0.5) << "as it is shown";
+  settle();
+  ASSERT_TRUE(finding("target-kick-length"));
+  typeInto("Target", "70 ms");
+  EXPECT_EQ(now().targets.kickMs, 70.0);
+  QTest::keyClick(facts, Qt::Key_Delete);
+  EXPECT_FALSE(now().targets.kickMs);
+  document().undo();
+  EXPECT_EQ(now().targets.kickMs, 70.0);
+  document().undo(), document().undo();
+  EXPECT_FALSE(now().targets.kickMs);
+  // By the mouse, on a reference's own figure.
+  for (const AccessibleItem& item : facts->accessibleItems())
+    if (item.name.startsWith("Mono below"))
+      QTest::mouseClick(facts, Qt::LeftButton, Qt::NoModifier, {facts->width() / 2, item.box.center().y()});
+  settle();
+  EXPECT_TRUE(now().targets.monoBelowHz) << "the middle of the table is a reference's column";
+}
+
+// A band's bracket is dragged, other edges are typed, and both can be taken back.
+TEST_F(CompareWindowTest, ABandsToleranceIsDraggedAndItsEdgesTyped) {
+  auto* floor = window.findChild<FloorPicture*>();
+  floor->setFocus();
+  QTest::keyClick(floor, Qt::Key_Right);
+  QTest::keyClick(floor, Qt::Key_Right);
+  EXPECT_EQ(floor->band().band(), kBands[1]);
+  QTest::keyClick(floor, Qt::Key_Up);
+  EXPECT_EQ(floor->band().toleranceDb, 2.0) << "half a dB more than the usual one";
+  settle();
+  typeInto("Band tolerance", "0.4");
+  EXPECT_EQ(floor->band().toleranceDb, 0.4);
+  settle();
+  QTest::keyClick(floor, Qt::Key_Delete);
+  EXPECT_FALSE(floor->band().toleranceDb);
+  typeInto("Compared band", "45-70");
+  EXPECT_EQ(comparedBands(now().targets).size(), kBands.size() + 1);
+  EXPECT_EQ(floor->band().band(), (Band{45.0, 70.0}));
+  settle();
+  document().undo();
+  EXPECT_EQ(comparedBands(now().targets).size(), kBands.size());
+  // The upper bracket of the band is somewhere above its middle.
+  settle();
+  int y = 0;
+  const int x = floor->width() / 3;
+  for (int at = 20; at < floor->height() - 100 && y == 0; ++at) {
+    QTest::mouseMove(floor, {x, at});
+    if (floor->cursor().shape() == Qt::SizeVerCursor) y = at;
+  }
+  ASSERT_GT(y, 0);
+  QTest::mousePress(floor, Qt::LeftButton, Qt::NoModifier, {x, y + 2});
+  QTest::mouseMove(floor, {x, y - 18});
+  QTest::mouseRelease(floor, Qt::LeftButton, Qt::NoModifier, {x, y - 18});
+  EXPECT_GT(floor->band().toleranceDb.value_or(0.0), 1.6) << "dragged up: wider";
+  document().undo();
+  EXPECT_TRUE(now().targets.bands.empty()) << "one step back for one drag";
+}
+
+// The worst peaks stand in a table, and a press on their move is one edit.
+TEST_F(CompareWindowTest, APeaksMoveIsPressed) {
+  page()->show(ComparePage::View::Ceiling);
+  auto* ceiling = window.findChild<CeilingPicture*>();
+  typeInto("Ceiling loudness", "-8");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !ceiling->peaks().empty(); }, 60000));
+  const auto& worst = ceiling->peaks().front();
+  ASSERT_TRUE(worst.move);
+  const Session wanted = worst.move->applied(now());
+  ceiling->setFocus();
+  QTest::keyClick(ceiling, Qt::Key_Return);
+  EXPECT_EQ(now(), wanted);
+  document().undo();
+  EXPECT_NE(now(), wanted);
+}
+
 TEST(Shelf, ATrackIsKnownAgainByItsContent) {
   const reference::TemporaryFolder folder;
   const std::string path = folder / "library.db";

@@ -30,6 +30,16 @@ Edit setBandAim(const BandAim& aim, const std::string& mergeKey) {
           mergeKey};
 }
 
+Edit moveBandAim(const BandAim& from, const Band& to) {
+  return {"set band " + bandName(to), [from, to](Session& s) {
+            BandAim aim = isShipped(from.band()) ? BandAim{} : from;
+            if (!isShipped(from.band())) remove(s, from.band());
+            aim.lowHz = to.lowHz, aim.highHz = to.highHz;
+            remove(s, to);
+            if (!isShipped(to)) s.targets.bands.push_back(aim);
+          }};
+}
+
 Edit removeBandAim(const Band& band) {
   return {"remove band " + bandName(band), [band](Session& s) { remove(s, band); }};
 }
