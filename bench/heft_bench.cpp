@@ -8,8 +8,12 @@
 #include <cstdlib>
 #include <filesystem>
 
+#include "core/compare/ceiling.h"
+#include "core/compare/section_facts.h"
 #include "core/ledger/ledger.h"
+#include "core/ledger/peak_makers.h"
 #include "core/library/search.h"
+#include "core/library/shelf.h"
 #include "core/measure/low_end.h"
 #include "core/session/pattern.h"
 #include "core/sound/interpolate.h"
@@ -312,6 +316,37 @@ void referenceAllFigures(benchmark::State& state) {
   }
 }
 BENCHMARK(referenceAllFigures)->Unit(benchmark::kMillisecond)->Iterations(2);
+
+// As it arrives: the whole track for the shelf, then its section with all facts.
+void referenceArrives(benchmark::State& state) {
+  const std::string bytes = fiveMinutes();
+  for (auto _ : state) {
+    const auto loaded = decodeSound(bytes, "r");
+    const auto track = profileTrack(*loaded->sound);
+    const Section section = proposedSection(*track);
+    const auto profile = profileSection(stretchOf(*loaded->sound, section.fromSeconds, section.toSeconds));
+    benchmark::DoNotOptimize(factsOf(*profile));
+  }
+}
+BENCHMARK(referenceArrives)->Unit(benchmark::kMillisecond)->Iterations(2);
+
+// The demo's sum at -8 LUFS under a limiter, and everything taken out of its five worst peaks one at a time.
+void ceilingAndBlame(benchmark::State& state) {
+  const auto& demo = reference::theDemo();
+  StepCache rendered;
+  const auto stems = render(demo.session, demo.assets, rendered);
+  std::vector<double> hits;
+  for (const double frame : stems->hitFrames()) hits.push_back(frame / stems->sampleRate);
+  for (auto _ : state) {
+    state.PauseTiming();
+    StepCache cache;
+    benchmark::DoNotOptimize(render(demo.session, demo.assets, cache));
+    state.ResumeTiming();
+    const auto facts = underCeiling(stems->sum.toBuffer(stems->sampleRate), true, {-8.0}, hits, 100.0);
+    benchmark::DoNotOptimize(peakMakers(demo.session, demo.assets, *stems, facts->gainDb, -1.0, cache));
+  }
+}
+BENCHMARK(ceilingAndBlame)->Unit(benchmark::kMillisecond);
 
 void referenceDecodingAndLoudnessAlone(benchmark::State& state) {
   const std::string bytes = fiveMinutes();

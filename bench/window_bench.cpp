@@ -15,6 +15,7 @@
 
 #include "app/library/library.h"
 #include "app/shell/window.h"
+#include "app/stages/compare_page.h"
 #include "app/stages/sounds_page.h"
 #include "app/theme/theme.h"
 #include "core/session/edits/chain.h"
@@ -160,6 +161,31 @@ void eachProcessor(heft::app::Window& window) {
   }
 }
 
+// Each picture of Compare, measured aside before, and what a flip to a reference costs here; the next block
+// plays it.
+void eachCompareView(heft::app::Window& window) {
+  using View = heft::app::ComparePage::View;
+  window.showStage(heft::Stage::Compare);
+  auto* page = window.findChild<heft::app::ComparePage*>();
+  const std::pair<View, const char*> views[] = {
+      {View::Median, "median"},    {View::Spectrum, "spectrum"}, {View::Note, "by note"},
+      {View::Bar, "over the bar"}, {View::Width, "width"},       {View::Speakers, "speakers"},
+      {View::Ceiling, "ceiling"},  {View::Facts, "facts"},       {View::Sections, "sections"}};
+  for (const auto& [view, name] : views) {
+    page->show(view);
+    for (int n = 0; n < 150; ++n) QApplication::processEvents(QEventLoop::AllEvents, 10), QThread::msleep(5);
+    printRepaints(*page, name);
+  }
+  double longest = 0.0;
+  for (int n = 0; n < 20; ++n) {
+    QElapsedTimer one;
+    one.start();
+    window.ear().hear(n % 2 ? std::optional<size_t>() : std::optional<size_t>(0));
+    longest = std::max(longest, static_cast<double>(one.nsecsElapsed()) / 1e6);
+  }
+  std::printf("flip to a reference, longest of 20: %.1f ms\n", longest);
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -184,6 +210,7 @@ int main(int argc, char** argv) {
     QApplication::processEvents();
     printRepaints(*window.page(stage), heft::stageName(stage));
   }
+  eachCompareView(window);
   eachProcessor(window);
   const auto heard = editsUntilHeard(window);
   std::printf("edit until heard, 256 frames a turn: median %.0f ms, longest of %zu %.0f ms\n",

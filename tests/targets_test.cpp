@@ -8,6 +8,7 @@
 
 #include "core/compare/ceiling.h"
 #include "core/compare/section_facts.h"
+#include "core/ledger/key_advice.h"
 #include "core/ledger/peak_makers.h"
 #include "core/ledger/remedies.h"
 #include "core/measure/loudness.h"
@@ -126,6 +127,30 @@ TEST(Targets, AnyBandAndAnySideBelow) {
   EXPECT_LT(*low.sideBelowDb(120.0), -60.0);
   EXPECT_NEAR(*low.sideBelowDb(200.0), 20.0 * std::log10(1.0 / 3.0), 0.05);
   EXPECT_FALSE(measureLowEnd(bufferOf(tones, 48000, 1)).sideBelowDb(120.0)) << "one channel has none";
+}
+
+// Without a bass a sine: ISO 226:2003 gives 60 phon for 89.96 dB at 50 Hz (its table, from memory). With a bass,
+// a lower tonic is quieter, and what a laptop leaves of it is quieter still.
+TEST(KeyAdvice, FollowsTheContoursAndTheHeavyOctave) {
+  StepCache cache;
+  Session s;
+  s.track.key = {9, Mode::Minor};
+  s.bass().layers.clear();
+  s.track.listening.fullScaleDb = 89.96 + 6.02;  // it plays at half of full scale
+  const auto plain = keyAdvice(s, {}, cache);
+  ASSERT_TRUE(plain);
+  ASSERT_EQ(plain->size(), 12u);
+  for (const KeyAdvice& k : *plain) {
+    EXPECT_GE(k.tonicMidi, 27) << k.key.name();
+    EXPECT_LE(k.tonicMidi, 38);
+    EXPECT_EQ((k.fifthMidi - k.tonicMidi + 24) % 12, 7);
+  }
+  EXPECT_NEAR((*plain)[10].tonicPhon, 60.0, 1.5) << "G1, 49 Hz";
+  const auto demo = keyAdvice(theDemo().session, theDemo().assets, cache);
+  ASSERT_TRUE(demo);
+  for (const KeyAdvice& k : *demo) EXPECT_LT(k.tonicLaptopPhon, k.tonicPhon) << k.key.name();
+  EXPECT_LT((*demo)[6].tonicPhon, (*demo)[5].tonicPhon) << "Eb1 against D2";
+  EXPECT_NEAR(*(*demo)[1].shiftSemitones - *(*demo)[0].shiftSemitones, 1.0, 1e-6);
 }
 
 TEST(Swing, IsToldFromTheHitsThatAreLate) {

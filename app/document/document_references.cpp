@@ -20,7 +20,8 @@ void Document::loadReference(const QString& path) {
     auto loaded = loadSound(path, stop, kMostReferenceSeconds);
     if (!loaded) return Fail(loaded.error());
     Assets alone;
-    const AssetRef ref = alone.add(*loaded, path);
+    AssetRef ref = alone.add(*loaded, path);
+    ref.from = path;
     auto track = arrivedTrack(ref, *loaded->sound, shelf, stop);
     if (!track) return Fail(track.error());
     Session with;

@@ -25,47 +25,56 @@ QString sure(double confidence) {
   return confidence > 0.6 ? "sure" : confidence > 0.35 ? "fairly sure" : "unsure";
 }
 
-QString bpm(double tempo) {
-  return QString::fromStdString(formatNumber(tempo, 1)) + " BPM";
+QString changeWords(const KeyChange& change) {
+  return QString(" It begins in %1 and goes over to %2 at about %3 s.")
+      .arg(QString::fromStdString(change.before.name()), QString::fromStdString(change.after.name()))
+      .arg(std::lround(change.seconds));
+}
+
+void addKeys(KeyOffer& out, const QString& name, const Heard& heard, const NameFacts& said) {
+  out.keySentence = name + " has no clear key.";
+  if (heard.key) {
+    const auto& ranked = heard.key->ranked;
+    for (size_t i = 0; i < kOffered; ++i) out.keys.push_back(ranked[i].key);
+    out.keySentence = QString("%1 sounds like %2 (%3).")
+                          .arg(name, QString::fromStdString(ranked[0].key.name()), sure(heard.key->confidence));
+    if (heard.key->change) out.keySentence += changeWords(*heard.key->change);
+  }
+  if (!said.key) return;
+  std::erase(out.keys, *said.key);
+  out.keys.insert(out.keys.begin(), *said.key);
+  out.keys.resize(std::min(out.keys.size(), kOffered));
+  out.keySentence += QString(" Its name says %1.").arg(QString::fromStdString(said.key->name()));
+}
+
+// Both where the name and the sound differ.
+void addTempi(KeyOffer& out, const QString& name, const Heard& heard, const NameFacts& said) {
+  constexpr double kSame = 0.05;
+  if (said.tempoBpm) out.tempiBpm.push_back(*said.tempoBpm);
+  if (heard.tempo) {
+    const double measured = std::round(heard.tempo->bpm * 100.0) / 100.0;
+    if (!said.tempoBpm || std::abs(measured - *said.tempoBpm) > kSame) out.tempiBpm.push_back(measured);
+    out.tempoSentence =
+        QString("%1 sounds like %2 (%3).").arg(name, tempoWords(measured), sure(heard.tempo->confidence));
+  } else if (said.tempoBpm) {
+    out.tempoSentence = name + " has no steady beat.";
+  }
+  if (said.tempoBpm) out.tempoSentence += QString(" Its name says %1.").arg(tempoWords(*said.tempoBpm));
 }
 
 KeyOffer offerOf(const QString& name, const Heard& heard) {
   const NameFacts said = factsOfName(name.toStdString());
   KeyOffer out;
-  QStringList words;
-  if (heard.key) {
-    const auto& ranked = heard.key->ranked;
-    for (size_t i = 0; i < kOffered; ++i) out.keys.push_back(ranked[i].key);
-    words << QString("sounds like %1 (%2)")
-                 .arg(QString::fromStdString(ranked[0].key.name()), sure(heard.key->confidence));
-  } else {
-    words << "no clear key";
-  }
-  if (heard.tempo) {
-    out.tempoBpm = std::round(heard.tempo->bpm * 100.0) / 100.0;
-    words << "at " + bpm(*out.tempoBpm);
-  }
-  QStringList spelled;
-  if (said.key) {
-    std::erase(out.keys, *said.key);
-    out.keys.insert(out.keys.begin(), *said.key);
-    out.keys.resize(std::min(out.keys.size(), kOffered));
-    spelled << QString::fromStdString(said.key->name());
-  }
-  if (said.tempoBpm) out.tempoBpm = said.tempoBpm, spelled << bpm(*said.tempoBpm);
-  out.sentence = name + " " + words.join(", ") + ".";
-  if (heard.key && heard.key->change) {
-    const KeyChange& change = *heard.key->change;
-    out.sentence +=
-        QString(" It begins in %1 and goes over to %2 at about %3 s.")
-            .arg(QString::fromStdString(change.before.name()), QString::fromStdString(change.after.name()))
-            .arg(std::lround(change.seconds));
-  }
-  if (!spelled.isEmpty()) out.sentence += " Its name says " + spelled.join(", ") + ".";
+  addKeys(out, name, heard, said);
+  addTempi(out, name, heard, said);
   return out;
 }
 
 }  // namespace
+
+QString tempoWords(double bpm) {
+  return QString::fromStdString(formatNumber(bpm, 1)) + " BPM";
+}
 
 void findKeyAndTempo(Document& document, const QString& path, const std::function<void(KeyOffer)>& then) {
   auto work = [path = path.toStdString(),

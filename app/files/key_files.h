@@ -10,12 +10,13 @@
 
 namespace heft::app {
 
-/// The result, for an offer.
+/// The result, for two offers: a key may be right where the tempo is not.
 struct KeyOffer {
-  QString sentence;
-  std::vector<Key> keys;  ///< likeliest first, at most three
-  std::optional<double> tempoBpm;
+  QString keySentence, tempoSentence;  ///< the latter is empty without a tempo
+  std::vector<Key> keys;               ///< likeliest first, at most three
+  std::vector<double> tempiBpm;        ///< likeliest first: the name's, what was measured
 };
+QString tempoWords(double bpm);  ///< "122 BPM"
 
 /// Analyses a file aside; `then` gets the result. A key or tempo in the name takes precedence over the
 /// analysis, and the sentence says where they differ.

@@ -12,6 +12,7 @@
 #include "app/kit/kit_sheet.h"
 #include "app/library/library_panel.h"
 #include "app/loop/loop_strip.h"
+#include "app/stages/key_sheet.h"
 #include "app/shell/ledger_panel.h"
 #include "app/shell/notices.h"
 #include "app/shell/part_menu.h"
@@ -124,14 +125,14 @@ void Window::addPatternsMenu(QMenu* file) {
 }
 
 void Window::offerKey(const KeyOffer& found) {
-  if (found.keys.empty() && !found.tempoBpm) return document_.tell(found.sentence);
-  std::vector<NoticeBar::Answer> answers;
+  if (found.keys.empty()) document_.tell(found.keySentence);
+  std::vector<NoticeBar::Answer> keys, tempi;
   for (const Key& key : found.keys)
-    answers.push_back({QString::fromStdString(key.name()),
-                       [this, found, key] { takeKeyAndTempo(document_, key, found.tempoBpm); }});
-  if (answers.empty())
-    answers.push_back({"Set tempo", [this, found] { takeKeyAndTempo(document_, {}, found.tempoBpm); }});
-  notices_->offer("key", found.sentence, std::move(answers), {"Keep current", {}});
+    keys.push_back({QString::fromStdString(key.name()), [this, key] { takeKeyAndTempo(document_, key, {}); }});
+  for (const double bpm : found.tempiBpm)
+    tempi.push_back({tempoWords(bpm), [this, bpm] { takeKeyAndTempo(document_, {}, bpm); }});
+  if (!keys.empty()) notices_->offer("key", found.keySentence, std::move(keys), {"Keep current", {}});
+  if (!tempi.empty()) notices_->offer("tempo", found.tempoSentence, std::move(tempi), {"Keep current", {}});
 }
 
 void Window::addKeyMenu(QMenu* file) {
@@ -148,6 +149,7 @@ void Window::addKeyMenu(QMenu* file) {
       return document_.tell("There is no backing yet: drop the rest of the track in Sounds.");
     findKeyAndTempo(document_, backing, offer);
   });
+  add(keyMenu, "Compare keys...", {}, [this] { (new KeySheet(document_, this))->open(); });
   // References change.
   connect(keyMenu, &QMenu::aboutToShow, keyMenu, [this, keyMenu, offer, own = keyMenu->actions().size()] {
     const auto actions = keyMenu->actions();

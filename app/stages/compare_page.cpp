@@ -16,6 +16,7 @@
 #include "app/compare/note_picture.h"
 #include "app/compare/reference_table.h"
 #include "app/compare/sections_picture.h"
+#include "app/compare/shelf_sheet.h"
 #include "app/files/file_choice.h"
 #include "app/theme/theme.h"
 #include "app/widgets/tab_row.h"
@@ -65,6 +66,11 @@ void ComparePage::buildButtons() {
   connect(duplicate_, &QPushButton::clicked, sections_, &SectionsPicture::duplicate);
   duplicate_->hide();
   addToHead(duplicate_);
+  auto* shelf = new QPushButton("Shelf");
+  shelf->setObjectName("Open the shelf");
+  shelf->setToolTip("All references of any session, with key, tempo and tags");
+  connect(shelf, &QPushButton::clicked, this, [this] { (new ShelfSheet(document(), window()))->open(); });
+  addToHead(shelf);
   auto* add = new QPushButton("Add references");
   add->setObjectName("Add references");
   add->setToolTip("Choose finished tracks to compare with, or drop them on this page");

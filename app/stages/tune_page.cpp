@@ -11,6 +11,7 @@
 
 #include "app/fields/sound_words.h"
 #include "app/fields/tune_fields.h"
+#include "app/stages/key_sheet.h"
 #include "app/stages/pitch_field.h"
 #include "app/stages/spectrum_pane.h"
 #include "app/stages/target_marks.h"
@@ -49,6 +50,11 @@ TunePage::TunePage(Document& document, Selection& selection)
   spectrum_->setMinimumWidth(1);  // arrange() sees to its width; the page must not be held wider
   spectrum_->setMaximumWidth(kMostSpectrumWidth);
   spectrum_->hide();
+  auto* keys = new QPushButton("Keys");
+  keys->setObjectName("Open keys");
+  keys->setToolTip("Which notes of each key are heavy, and how loud this bass is there");
+  connect(keys, &QPushButton::clicked, this, [this] { (new KeySheet(this->document(), window()))->open(); });
+  addToHead(keys);
   addToHead(spectrumButton_ = spectrumSwitch());
   connect(spectrumButton_, &QPushButton::toggled, this, &TunePage::arrange);
   setPicture(both);

@@ -18,7 +18,7 @@ CREATE TABLE IF NOT EXISTS tracks (
   hash TEXT PRIMARY KEY, name TEXT NOT NULL, path TEXT NOT NULL, reference TEXT NOT NULL,
   tags TEXT NOT NULL DEFAULT '', seconds REAL NOT NULL, lufs REAL, profile BLOB NOT NULL, measuring INTEGER NOT NULL);
 )";
-constexpr const char* kTrackColumns = "reference, tags, seconds, lufs";
+constexpr const char* kTrackColumns = "reference, tags, seconds, lufs, path";
 
 // A name decides between a tempo, its half and its double.
 double tempoBesideName(double found, const std::optional<double>& said) {
@@ -33,6 +33,7 @@ std::optional<ShelfRow> shelfRowOf(SQLite::Statement& s) {
   if (!reference) return std::nullopt;
   ShelfRow out{std::move(*reference), s.getColumn(1).getString(), s.getColumn(2).getDouble(), {}};
   if (!s.getColumn(3).isNull()) out.integratedLufs = s.getColumn(3).getDouble();
+  out.reference.asset.from = s.getColumn(4).getString();
   return out;
 }
 
@@ -93,7 +94,7 @@ Result<void> Shelf::put(const Reference& reference, const TrackProfile& profile)
     SQLite::Statement s(data_->db, R"(
 INSERT INTO tracks (hash, name, path, reference, seconds, lufs, profile, measuring) VALUES (?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (hash) DO UPDATE SET seconds = excluded.seconds, lufs = excluded.lufs, profile = excluded.profile,
-  measuring = excluded.measuring)");
+  measuring = excluded.measuring, path = coalesce(nullif(excluded.path, ''), path))");
     s.bind(1, reference.asset.hash);
     s.bind(2, reference.asset.name);
     s.bind(3, reference.asset.from);
@@ -112,9 +113,9 @@ ON CONFLICT (hash) DO UPDATE SET seconds = excluded.seconds, lufs = excluded.luf
 
 Result<void> Shelf::setReference(const Reference& reference) {
   return data_->guarded([&] {
-    SQLite::Statement s(data_->db, "UPDATE tracks SET name = ?, path = ?, reference = ? WHERE hash = ?");
+    SQLite::Statement s(data_->db, "UPDATE tracks SET name = ?, path = coalesce(nullif(?, ''), path), reference = ? WHERE hash = ?");
     s.bind(1, reference.asset.name);
-    s.bind(2, reference.asset.from);
+    s.bind(2, reference.asset.from);  // a session may not know it
     s.bind(3, referenceToJson(reference));
     s.bind(4, reference.asset.hash);
     s.exec();
@@ -148,17 +149,21 @@ Section proposedSection(const TrackProfile& track) {
 }
 
 std::optional<std::string> whereNow(const AssetRef& asset, const std::vector<std::string>& candidates) {
+  constexpr size_t kMostCandidates = 2000;
   constexpr uint64_t kMostTrackBytes = 4'000'000'000;
   auto isIt = [&](const std::string& path) {
     std::error_code code;
-    if (std::filesystem::file_size(path, code) != asset.stamp.bytes || code) return false;
+    const auto size = std::filesystem::file_size(path, code);
+    if (code || (asset.stamp.bytes > 0 && size != asset.stamp.bytes)) return false;
+    if (std::filesystem::path(path).extension() != std::filesystem::path(asset.name).extension()) return false;
     const auto bytes = readBytes(path, kMostTrackBytes);
     return bytes && contentHash(bytes->data(), bytes->size()) == asset.hash;
   };
   std::error_code code;
   if (!asset.from.empty() && std::filesystem::exists(asset.from, code)) return asset.from;
-  const auto at = std::find_if(candidates.begin(), candidates.end(), isIt);
-  return at == candidates.end() ? std::nullopt : std::optional(*at);
+  const auto end = candidates.begin() + static_cast<ptrdiff_t>(std::min(candidates.size(), kMostCandidates));
+  const auto at = std::find_if(candidates.begin(), end, isIt);
+  return at == end ? std::nullopt : std::optional(*at);
 }
 
 Result<TrackProfile> shelvedProfile(const Reference& reference, const AudioBuffer& sound,

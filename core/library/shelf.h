@@ -46,8 +46,9 @@ class Shelf {
   std::unique_ptr<Data> data_;
 };
 
-/// Where a track of that content is now: its own path, else the only candidate of its size whose content is
-/// the same. Reads at most `candidates`' files of that size. Nothing where none is.
+/// Where a track of that content is now: its own path, else the first candidate with its extension, its size
+/// where that is known, and its content. Looks at no more than 2000, reading those that fit. Nothing where none
+/// is.
 std::optional<std::string> whereNow(const AssetRef& asset, const std::vector<std::string>& candidates);
 
 /// The eight bars with the most low end, named as the stretch in which they lie.

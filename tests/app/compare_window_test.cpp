@@ -4,6 +4,8 @@
 
 #include <QDir>
 #include <QKeyEvent>
+#include <QLineEdit>
+#include <QTreeWidget>
 #include <cmath>
 
 #include "app/compare/ceiling_picture.h"
@@ -12,7 +14,9 @@
 #include "app/compare/reference_row.h"
 #include "app/compare/reference_table.h"
 #include "app/compare/sections_picture.h"
+#include "app/compare/shelf_sheet.h"
 #include "app/stages/compare_page.h"
+#include "app/stages/key_sheet.h"
 #include "app/widgets/tab_row.h"
 #include "core/library/shelf.h"
 #include "core/measure/loudness.h"
@@ -208,6 +212,65 @@ TEST_F(CompareWindowTest, APeaksMoveIsPressed) {
   EXPECT_EQ(now(), wanted);
   document().undo();
   EXPECT_NE(now(), wanted);
+}
+
+// A track that was measured in one session is tagged, found by its tag, and added to another, though its file
+// was renamed meanwhile.
+TEST_F(CompareWindowTest, TheShelfHoldsTracksAcrossSessions) {
+  document().setShelf(QString::fromStdString(folder / "shelf.db"));
+  AudioBuffer track = reference::bufferOf(reference::noise(0.2, 48000 * 8, 3), 48000, 2);
+  const std::string path = folder / "Old mix.wav", later = folder / "Renamed mix.wav";
+  ASSERT_TRUE(saveSound(track, path, SampleFormat::Wav24));
+  const size_t had = now().references.size();
+  document().loadSoundFiles(kReferences, {QString::fromStdString(path)});
+  ASSERT_TRUE(QTest::qWaitFor([&] { return now().references.size() == had + 1; }, 30000));
+  settle();
+  document().edit(Edit{"clear", [](Session& s) { s.references.clear(); }});
+  press("Open the shelf");
+  auto* sheet = window.findChild<ShelfSheet*>();
+  ASSERT_TRUE(sheet);
+  auto* table = sheet->findChild<QTreeWidget*>("Shelf");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return table->topLevelItemCount() == 1; }, 10000));
+  EXPECT_EQ(table->topLevelItem(0)->text(0), "Old mix.wav");
+  table->topLevelItem(0)->setText(6, "warm club");
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] {
+        auto shelf = Shelf::open(folder / "shelf.db");
+        const auto rows = shelf->rows();
+        return rows && rows->size() == 1 && rows->front().tags == "warm club";
+      },
+      10000));
+  sheet->findChild<QLineEdit*>("Search the shelf")->setText("club nothing");
+  EXPECT_TRUE(table->topLevelItem(0)->isHidden());
+  sheet->findChild<QLineEdit*>("Search the shelf")->setText("old CLUB");
+  EXPECT_FALSE(table->topLevelItem(0)->isHidden());
+  std::filesystem::rename(path, later);
+  table->setCurrentItem(table->topLevelItem(0));
+  click(sheet->findChild<QPushButton*>("Add to session"));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return now().references.size() == 1; }, 30000)) << "found by its content";
+  click(sheet->findChild<QPushButton*>("Remove from shelf"));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return table->topLevelItemCount() == 0; }, 10000));
+  sheet->close();
+  settle();
+}
+
+// The notes of twelve keys beside each other; the chosen one is one undoable edit.
+TEST_F(CompareWindowTest, KeysAreComparedAndOneIsUsed) {
+  window.showStage(Stage::Tune);
+  press("Open keys");
+  auto* sheet = window.findChild<KeySheet*>();
+  ASSERT_TRUE(sheet);
+  auto* table = sheet->findChild<QTreeWidget*>("Keys");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return table->topLevelItemCount() == 12; }, 30000));
+  EXPECT_EQ(table->topLevelItem(0)->text(0), "A minor");
+  EXPECT_TRUE(table->topLevelItem(0)->text(1).startsWith("A1")) << "the heavy octave";
+  EXPECT_TRUE(table->topLevelItem(0)->text(4).startsWith("E1"));
+  table->setCurrentItem(table->topLevelItem(3));
+  click(sheet->findChild<QPushButton*>("Use key"));
+  EXPECT_EQ(now().track.key.name(), "C minor");
+  document().undo();
+  EXPECT_EQ(now().track.key.name(), "A minor");
+  settle();
 }
 
 TEST(Shelf, ATrackIsKnownAgainByItsContent) {

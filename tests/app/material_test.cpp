@@ -7,6 +7,9 @@
 #include <cstdio>
 #include <cstdlib>
 
+#include "app/compare/ceiling_picture.h"
+#include "app/compare/facts_picture.h"
+#include "app/stages/compare_page.h"
 #include "app/stages/export_page.h"
 #include "app/stages/layer_choice.h"
 #include "core/library/row.h"
@@ -132,6 +135,54 @@ TEST_F(OnForeignMaterial, ByKeysAlone) {
   settleRemedies();
   fixAllByKeys();
   tell("by keys after two files");
+}
+
+// References that nobody here mixed: flipped to, every figure taken as a target, fixes applied, a peak's move
+// pressed, all of it undone.
+TEST_F(OnForeignMaterial, ComparesAndTakesEveryTarget) {
+  put("Kick card", file({"shots", "analogue kick.wav"}));
+  put("Bass card", file({"shots", "bass finger"}));
+  put("Backing card", file({"loops", "drums acoustic"}));
+  settleRemedies();
+  fixAllByKeys();
+  window.showStage(Stage::Compare);
+  for (const char* number : {"references/1", "references/2", "references/3"})
+    drop(window.findChild<ComparePage*>(), file({number, "mix.wav"}));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().references.size() == 3; }, 60000));
+  settleRemedies();
+  tell("with references");
+  auto* page = window.findChild<ComparePage*>();
+  page->show(ComparePage::View::Facts);
+  auto* facts = window.findChild<FactsPicture*>();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return facts->median().has_value(); }, 60000));
+  for (const AccessibleItem& item : facts->accessibleItems()) std::printf("  %s\n", item.name.toUtf8().data());
+  facts->setFocus();
+  const Session before = session();
+  int taken = 0;
+  QString row;
+  for (int n = 0; n < 40; ++n) QTest::keyClick(facts, Qt::Key_Up);
+  do {
+    row = facts->row().name;
+    if (facts->row().setTarget && facts->median()) QTest::keyClick(facts, Qt::Key_Return), ++taken;
+    QTest::keyClick(facts, Qt::Key_Down);
+  } while (facts->row().name != row);
+  settleRemedies();
+  std::printf("%d targets\n", taken);
+  tell("with every target");
+  fixAllByKeys();
+  tell("after fixes");
+  page->show(ComparePage::View::Ceiling);
+  auto* ceiling = window.findChild<CeilingPicture*>();
+  QTest::qWait(3000);
+  for (const MadePeak& peak : ceiling->peaks())
+    std::printf("  peak +%.1f dB: %s %.1f dB; %s wins %.1f dB\n", peak.overDb, peak.most()->words.c_str(),
+                peak.most()->dropDb, peak.move ? peak.move->label.c_str() : "nothing", peak.winsDb);
+  ceiling->setFocus();
+  QTest::keyClick(ceiling, Qt::Key_Return);
+  settle();
+  for (int n = 0; n < 200 && session() != before; ++n) document().undo();
+  EXPECT_EQ(session(), before);
+  settle();
 }
 
 // A whole sitting from an empty window, no mouse: files, fixes, listening, saving, export.
