@@ -129,8 +129,8 @@ TEST(Targets, AnyBandAndAnySideBelow) {
   EXPECT_FALSE(measureLowEnd(bufferOf(tones, 48000, 1)).sideBelowDb(120.0)) << "one channel has none";
 }
 
-// Without a bass a sine: ISO 226:2003 gives 60 phon for 89.96 dB at 50 Hz (its table, from memory). With a bass,
-// a lower tonic is quieter, and what a laptop leaves of it is quieter still.
+// Without a bass a sine: ISO 226:2003 gives 60 phon for 89.96 dB at 50 Hz (its table, from memory). With a
+// bass, a lower tonic is quieter, and what a laptop leaves of it is quieter still.
 TEST(KeyAdvice, FollowsTheContoursAndTheHeavyOctave) {
   StepCache cache;
   Session s;
@@ -226,6 +226,85 @@ TEST(PeakMakers, BlameWhatLowersThePeakTheMostWhenItIsGone) {
     if (peak.move) EXPECT_NEAR(now - peakAbout(peak.move->applied(s), peak.seconds), peak.winsDb, kApart);
   }
   EXPECT_TRUE(peakMakers(s, theDemo().assets, *stems, -30.0, ceilingDb, cache)->empty());
+}
+
+// Of a bass with two layers the one that fills the band is named, and its own level is the first move.
+TEST(Ledger, ABandBlamesTheLayerThatFillsIt) {
+  StepCache cache;
+  Session s = theDemo().session;
+  s.references.clear();
+  s.bass().layers.front().name = "Low";
+  Layer high = s.bass().layers.front();
+  high.id = 2, high.name = "High", high.semitones = 12.0, high.levelDb -= 6.0;
+  s.bass().layers.push_back(high);
+  const auto stems = render(s, theDemo().assets, cache);
+  const double now = *study(s, theDemo().assets, *stems, cache)->sum.bandReLufs(Band{45.0, 70.0});
+  s = setBandAim({45.0, 70.0, 1.0, now - 2.5}).applied(s);
+  const auto lines = linesOf(s, cache);
+  const Finding* f = lineIn(lines, "band-45-70");
+  ASSERT_TRUE(f);
+  EXPECT_EQ(f->sentence, "Bass layer Low is 2.5 dB above the target at A1");
+  ASSERT_FALSE(f->options.empty());
+  EXPECT_EQ(f->options.front().label, "Lower Low");
+  const Session moved = f->options.front().applied(s);
+  EXPECT_LT(moved.bass().layer(1)->levelDb, s.bass().layer(1)->levelDb);
+  EXPECT_EQ(moved.bass().layer(2)->levelDb, s.bass().layer(2)->levelDb) << "the other one stays";
+  const auto after = linesOf(moved, cache);
+  const Finding* then = lineIn(after, "band-45-70");
+  EXPECT_TRUE(!then || std::abs(then->value) < f->value - 1.0);
+}
+
+// Lines that rest on a single figure of the study: they stand where it is bad, and not where it is good.
+TEST(Ledger, WidthLimiterAndPhoneHaveLinesOfTheirOwn) {
+  StepCache cache;
+  const Session s = theDemo().session;
+  const auto stems = render(s, theDemo().assets, cache);
+  Study plain = *study(s, theDemo().assets, *stems, cache);
+  plain.ceiling.reset();
+  const auto usual = ledger(s, plain);
+  EXPECT_FALSE(lineIn(usual, "ceiling"));
+  EXPECT_EQ(lineIn(usual, "low-mono")->verdict, Verdict::Holds);
+
+  // Mono up to 120 Hz, wide at 170: two references that are mono to the top say it is too wide.
+  Study wide = plain;
+  AudioBuffer sum = bufferOf(sine(60, 0.3, 4, 48000), 48000, 2);
+  const auto high = sine(170, 0.2, 4, 48000);
+  for (size_t i = 0; i < high.size(); ++i)
+    sum.channels[0][i] += static_cast<float>(high[i]), sum.channels[1][i] -= static_cast<float>(high[i]);
+  wide.sum.low = measureLowEnd(sum, true);
+  const auto narrow = profileSection(bufferOf(noise(0.2, 48000 * 5, 4), 48000, 2));
+  ASSERT_TRUE(narrow);
+  const MeasuredSection mono{{}, std::make_shared<const SectionProfile>(*narrow)};
+  wide.references = {mono};
+  auto lines = ledger(s, wide);
+  EXPECT_EQ(lineIn(lines, "low-mono")->verdict, Verdict::Holds) << "what one reference has is its own affair";
+  wide.references = {mono, mono};
+  lines = ledger(s, wide);
+  const Finding* f = lineIn(lines, "low-mono");
+  EXPECT_EQ(f->verdict, Verdict::Watch);
+  EXPECT_NE(f->sentence.find("Wider than the references below 250 Hz"), std::string::npos) << f->sentence;
+  EXPECT_FALSE(f->options.empty());
+
+  Study pressed = plain;
+  pressed.ceiling = CeilingLoss{-8.0, 6.0, {-3.5, -5.0, -4.0}, -4.0, 1};
+  lines = ledger(s, pressed);
+  f = lineIn(lines, "ceiling");
+  ASSERT_TRUE(f);
+  EXPECT_EQ(f->verdict, Verdict::Watch);
+  EXPECT_EQ(f->hit, 1) << "the hit that loses the most";
+  EXPECT_GE(f->options.size(), 4u);
+  pressed.ceiling->medianDb = -2.5;
+  EXPECT_FALSE(lineIn(ledger(s, pressed), "ceiling"));
+
+  Study gone = plain;
+  ASSERT_FALSE(gone.line.notes.empty());
+  for (NoteHeard& n : gone.line.notes) n.phonePhon = s.bass().notes[n.note].midi == 28 ? 4.0 : 30.0;
+  gone.bassPhon = 40.0;
+  lines = ledger(s, gone);
+  f = lineIn(lines, "small-speaker");
+  ASSERT_TRUE(f);
+  EXPECT_EQ(f->sentence, "Bass note E1 is gone on a phone");
+  EXPECT_EQ(f->verdict, Verdict::Watch);
 }
 
 // A click that alone makes the kick's peak is told, where the peak matters.

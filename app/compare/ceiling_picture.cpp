@@ -155,10 +155,26 @@ void CeilingPicture::drawPeaks(QPainter& p) const {
   p.setPen(QPen(t.ink, 1.5));
   p.drawLine(QPointF(plot.left(), at), QPointF(plot.right(), at));
   p.setFont(axisFont());
-  for (const CeilingHit& h : facts_->hits)
-    if (h.takenDb >= 0.1)
-      drawLabel(p, QPointF(x.pixel(h.seconds) + 4, plot.top() + 2), Qt::AlignLeft | Qt::AlignTop,
-                dB(-h.takenDb), t.off, withAlpha(t.panel, 0.85));
+  for (const CeilingHit* h : told([](const CeilingHit& each) { return each.takenDb; }, x, p))
+    drawLabel(p, QPointF(x.pixel(h->seconds) + 4, plot.top() + 2), Qt::AlignLeft | Qt::AlignTop,
+              dB(-h->takenDb), t.off, withAlpha(t.panel, 0.85));
+}
+
+// The hits whose figure is written beside them: the largest first, where no other one is in its place.
+std::vector<const CeilingHit*> CeilingPicture::told(const std::function<double(const CeilingHit&)>& size,
+                                                    const Axis& x, const QPainter& p) const {
+  constexpr double kWorthDb = 0.05;
+  const double wide = p.fontMetrics().horizontalAdvance("-10.0 dB") + 10;
+  std::vector<const CeilingHit*> all, out;
+  for (const CeilingHit& h : facts_->hits) all.push_back(&h);
+  std::stable_sort(all.begin(), all.end(), [&](auto* a, auto* b) { return size(*a) > size(*b); });
+  for (const CeilingHit* h : all) {
+    const bool free = std::none_of(out.begin(), out.end(), [&](const CeilingHit* o) {
+      return std::abs(x.pixel(o->seconds) - x.pixel(h->seconds)) < wide;
+    });
+    if (free && size(*h) >= kWorthDb) out.push_back(h);
+  }
+  return out;
 }
 
 void CeilingPicture::drawLosses(QPainter& p) const {
@@ -182,8 +198,12 @@ void CeilingPicture::drawLosses(QPainter& p) const {
     p.fillRect(QRectF(QPointF(x.pixel(h.seconds), plot.top()),
                       QPointF(x.pixel(h.seconds) + 4, std::max(plot.top() + 1, bottom))),
                ink);
-    drawLabel(p, QPointF(x.pixel(h.seconds) + 8, std::min(bottom, plot.bottom() - 7)),
-              Qt::AlignLeft | Qt::AlignVCenter, dB(h.lostDb), ink, withAlpha(t.panel, 0.85));
+  }
+  for (const CeilingHit* h : told([](const CeilingHit& each) { return -each.lostDb; }, x, p)) {
+    const double bottom = y.pixel(std::max(-kMostLoss, h->lostDb));
+    drawLabel(p, QPointF(x.pixel(h->seconds) + 8, std::min(bottom, plot.bottom() - 7)),
+              Qt::AlignLeft | Qt::AlignVCenter, dB(h->lostDb), h->lostDb < -1.0 ? t.off : t.ink,
+              withAlpha(t.panel, 0.85));
   }
 }
 
@@ -261,7 +281,7 @@ void CeilingPicture::drawTable(QPainter& p) const {
   }
   p.drawText(QRectF(kPlotLeft + 74, y, 300, 18), Qt::AlignLeft | Qt::AlignVCenter, "made of");
   p.drawText(QRectF(kPlotLeft + 170, y, 300, 18), Qt::AlignLeft | Qt::AlignVCenter, "peak without it");
-  p.drawText(QRectF(button(0).left() - 84, y, 80, 18), Qt::AlignLeft | Qt::AlignVCenter, "peak after");
+  p.drawText(QRectF(button(0).left() - 84, y, 80, 18), Qt::AlignLeft | Qt::AlignVCenter, "move wins");
   for (size_t i = 0; i < peaks_.size() && button(i).bottom() <= height(); ++i) drawRow(p, i);
 }
 

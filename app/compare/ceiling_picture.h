@@ -48,6 +48,8 @@ class CeilingPicture : public ComparePicture {
   Axis time() const;
   void drawPeaks(QPainter& p) const;
   void drawLosses(QPainter& p) const;
+  std::vector<const CeilingHit*> told(const std::function<double(const CeilingHit&)>& size, const Axis& x,
+                                      const QPainter& p) const;
   void drawTable(QPainter& p) const;
   void drawRow(QPainter& p, size_t row) const;
   void apply(size_t row);

@@ -158,31 +158,31 @@ std::vector<FieldSpec> widthFields(WidthPicture& picture, const CompareFigures& 
                    const auto hz = figures.detail() ? figures.detail()->mineFacts.monoBelowHz : std::nullopt;
                    return hz ? QString("%1 Hz").arg(std::lround(*hz)) : QString("none");
                  }});
-  out.push_back(
-      {.caption = "Your side below",
-       .name = "Side below",
-       .tip = "Side level relative to mid up to a frequency: type it, 30 to 500 Hz or a note",
-       .text =
-           [&picture, &document] {
-             const Study* study = document.study();
-             const double db =
-                 study ? study->sum.low.sideBelowDb(picture.sideBelowHz()).value_or(-120.0) : -120.0;
-             return QString("%1 Hz: %2")
-                 .arg(std::lround(picture.sideBelowHz()))
-                 .arg(db > -119.0 ? dbText(db, 0) : QString("mono"));
-           },
-       .commit = typedAs(
-           [&document](const QString& words) {
-             return parsePitch(words.section(':', 0, 0).trimmed().toStdString(), document.track().notes);
-           },
-           [&picture, &document, shown](double midi) {
-             picture.setSideBelowHz(hzFromMidi(midi, document.track().notes.a4Hz)), shown();
-           }),
-       .step =
-           [&picture, shown](int steps, bool fine) {
-             picture.setSideBelowHz(picture.sideBelowHz() + steps * (fine ? 1 : 10)), shown();
-           },
-       .reset = [&picture, shown] { picture.setSideBelowHz(120.0), shown(); }});
+  out.push_back({.caption = "Your side below",
+                 .name = "Side below",
+                 .tip = "Side level relative to mid up to a frequency: type it, 30 to 500 Hz or a note",
+                 .text =
+                     [&picture, &document] {
+                       const Study* study = document.study();
+                       const double db =
+                           study ? study->sum.low.sideBelowDb(picture.sideBelowHz()).value_or(-120.0) : -120.0;
+                       return QString("%1 Hz: %2")
+                           .arg(std::lround(picture.sideBelowHz()))
+                           .arg(db > -119.0 ? dbText(db, 0) : QString("mono"));
+                     },
+                 .commit = typedAs(
+                     [&document](const QString& words) {
+                       return parsePitch(words.section(':', 0, 0).trimmed().toStdString(),
+                                         document.track().notes);
+                     },
+                     [&picture, &document, shown](double midi) {
+                       picture.setSideBelowHz(hzFromMidi(midi, document.track().notes.a4Hz)), shown();
+                     }),
+                 .step =
+                     [&picture, shown](int steps, bool fine) {
+                       picture.setSideBelowHz(picture.sideBelowHz() + steps * (fine ? 1 : 10)), shown();
+                     },
+                 .reset = [&picture, shown] { picture.setSideBelowHz(120.0), shown(); }});
   return out;
 }
 

@@ -171,7 +171,8 @@ void FactsPicture::drawRow(QPainter& p, size_t r) const {
   p.setPen(t.rule);
   p.drawLine(QPointF(kSideEdge, y - 0.5), QPointF(width() - kSideEdge, y - 0.5));
   const auto say = [&](const QRectF& at, const QString& words, const QColor& ink, const QFont& font) {
-    p.setFont(font);
+    // Smaller where it would not fit.
+    p.setFont(QFontMetrics(font).horizontalAdvance(words) > at.width() ? axisFont() : font);
     p.setPen(ink);
     p.drawText(at, Qt::AlignLeft | Qt::AlignVCenter,
                p.fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(at.width())));

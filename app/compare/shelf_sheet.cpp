@@ -114,7 +114,11 @@ void ShelfSheet::fill() {
     item->setToolTip(1, folderOf(row));
     table_->addTopLevelItem(item);
   }
-  for (int c = 0; c < kTagsColumn; ++c) table_->resizeColumnToContents(c);
+  constexpr int kBetween = 14;
+  for (int c = 0; c < kTagsColumn; ++c) {
+    table_->resizeColumnToContents(c);
+    table_->setColumnWidth(c, table_->columnWidth(c) + kBetween);
+  }
   table_->setColumnWidth(1, std::min(table_->columnWidth(1), 220));
   if (rows_.empty()) words_->setText("No track was measured yet: drop finished tracks on Compare.");
   if (!rows_.empty()) table_->setCurrentItem(table_->topLevelItem(0));

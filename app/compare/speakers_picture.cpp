@@ -73,7 +73,7 @@ void SpeakersPicture::paintEvent(QPaintEvent*) {
   for (const heft::Place place : kAllPlaces) columns << placeWord(place);
   columns << QString("quietly, %1 dB").arg(quietDb_);
   const double column = (width() - kNameWidth - 32.0) / static_cast<double>(columns.size());
-  const double row = std::clamp((height() - kHead - 8.0) / static_cast<double>(rows_.size()), 18.0, 34.0);
+  const double row = std::clamp((height() - kHead - 8.0) / static_cast<double>(rows_.size()), 18.0, 48.0);
   p.setFont(axisFont(true));
   p.setPen(t.ink);
   for (qsizetype i = 0; i < columns.size(); ++i)

@@ -273,7 +273,7 @@ QString ComparePage::aside() const {
     case View::Ceiling:
       if (!ceiling_->facts()) return {};
       return QString(ceiling_->facts()->gainDb < 0.0 ? "sum lowered by %1" : "sum raised by %1")
-          .arg(dbText(std::abs(ceiling_->facts()->gainDb)));
+          .arg(dbText(std::abs(ceiling_->facts()->gainDb), 1, false));
     case View::Facts:
       return "from each section's mix";
     default:

@@ -66,7 +66,11 @@ void KeySheet::fill(const std::vector<KeyAdvice>& keys) {
     if (k.tonicLaptopPhon < kHeardPhon) row->setForeground(3, theme().off);
     table_->addTopLevelItem(row);
   }
-  for (int c = 0; c < table_->columnCount(); ++c) table_->resizeColumnToContents(c);
+  constexpr int kBetween = 14;
+  for (int c = 0; c < table_->columnCount(); ++c) {
+    table_->resizeColumnToContents(c);
+    table_->setColumnWidth(c, table_->columnWidth(c) + kBetween);
+  }
   if (table_->topLevelItemCount() > 0) table_->setCurrentItem(table_->topLevelItem(0));
   table_->setFocus();
 }

@@ -115,9 +115,11 @@ void addKickToBass(const LedgerView& v, double now, std::vector<Finding>& out) {
 void addTargetLines(const LedgerView& v, std::vector<Finding>& out) {
   const Targets& targets = v.session.targets;
   if (targets.kickMs && v.study.pair.kickMs) addKickLength(v, v.study.pair.kickMs->value, out);
+  // The others are about the bass.
+  if (v.session.bass().notes.empty() || !v.study.kick || !v.study.bass) return;
   if (targets.kickToBassDb && v.study.pair.kickToBassDb)
     addKickToBass(v, v.study.pair.kickToBassDb->value, out);
-  if (targets.dipDb && v.study.kick && v.study.bass) addDip(v, out);
+  if (targets.dipDb) addDip(v, out);
   if (targets.backMs) addReturn(v, out);
 }
 

@@ -2,6 +2,7 @@
 // HEFT_PICTURES=DIR heft-app-tests --gtest_filter='Pictures*', under Xvfb (scripts/pictures.sh).
 
 #include <QAction>
+#include <QDialog>
 #include <QFile>
 #include <QLabel>
 #include <QPixmap>
@@ -60,10 +61,25 @@ TEST_F(Pictures, Compare) {
       {View::Speakers, "compare-speakers"}, {View::Ceiling, "compare-ceiling"}, {View::Facts, "compare-facts"},
       {View::Sections, "compare-sections"}};
   for (const auto& [view, name] : views) {
-    if (view != View::Bar && !qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) continue;
+    if (view != View::Ceiling && !qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) continue;
     page->show(view);
     QTest::qWait(1500);
     save(name);
+    if (!qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) continue;
+    applyTheme(Light::Dark);
+    save(QString(name) + "-dark");
+    applyTheme(Light::Paper);
+  }
+  if (!qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) return;
+  for (const char* sheet : {"Open the shelf", "Open keys"}) {
+    window.showStage(QString(sheet).endsWith("keys") ? Stage::Tune : Stage::Compare);
+    press(sheet);
+    QTest::qWait(1500);
+    auto* dialog =
+        window.findChild<QDialog*>(QString(sheet).endsWith("keys") ? "Compare keys" : "Reference shelf");
+    ASSERT_TRUE(dialog);
+    ASSERT_TRUE(dialog->grab().save(folder_ + (QString(sheet).endsWith("keys") ? "/keys.png" : "/shelf.png")));
+    dialog->close();
   }
 }
 
