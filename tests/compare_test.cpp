@@ -7,6 +7,7 @@
 
 #include "core/compare/bar_fold.h"
 #include "core/compare/ceiling.h"
+#include "core/compare/coded.h"
 #include "core/compare/curves.h"
 #include "core/compare/dip_in_mix.h"
 #include "core/compare/section_facts.h"
@@ -277,6 +278,13 @@ TEST(Lossy, KeepsTimeAndLows) {
     EXPECT_GT(product / std::sqrt(a * b), 0.98) << "in step";
     EXPECT_NEAR(10.0 * std::log10(b / a), 0.0, 0.6) << "LAME lowers what it codes at low rates by 0.45 dB";
   }
+  const auto loop = bufferOf(sine(60, 0.5, 2, 48000), 48000, 2);
+  const auto coded = codedFacts(loop, {LossyCodec::Vorbis, 128.0});
+  ASSERT_TRUE(coded) << coded.error().sentence();
+  EXPECT_NEAR(coded->lowsDb, 0.0, 0.3);
+  EXPECT_NEAR(coded->truePeakDbtp, -6.02, 0.4);
+  EXPECT_NEAR(coded->peakRiseDb, coded->truePeakDbtp + 6.02, 0.1);
+  EXPECT_FALSE(codedFacts(AudioBuffer(48000, 2, 48000), {})) << "silence has no lows";
   EXPECT_FALSE(parseLossy("mp3:1000"));
   EXPECT_FALSE(parseLossy("flac:128"));
   EXPECT_EQ(parseLossy("opus:96")->kbps, 96.0);

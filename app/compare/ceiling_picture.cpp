@@ -57,6 +57,19 @@ void CeilingPicture::setReleaseMs(double ms) {
   measure();
 }
 
+void CeilingPicture::setCodec(const LossyAsk& codec) {
+  codec_ = codec;
+  measure();
+}
+
+QString CeilingPicture::codedText() const {
+  const QString name = QString("%1 %2").arg(lossyName(codec_.codec)).arg(codec_.kbps);
+  if (!coded_) return name;
+  if (!*coded_) return name + ": " + QString::fromStdString(coded_->error().reason);
+  return QString("%1: lows %2, peak %3 dBTP")
+      .arg(name, dbText((*coded_)->lowsDb), QString::fromStdString(fixedNumber((*coded_)->truePeakDbtp, 1)));
+}
+
 void CeilingPicture::showEvent(QShowEvent* event) {
   Picture::showEvent(event);
   measure();
@@ -70,7 +83,7 @@ void CeilingPicture::measure() {
     ask.lufs = lufs();
     const auto body = detail() && detail()->mineFacts.kickMs ? detail()->mineFacts.kickMs->value : 100.0;
     return [session = document().session(), assets = document().assets(), stems = *document().stems(),
-            cache = document().cache(), ask, body = std::max(40.0, body)] {
+            cache = document().cache(), ask, codec = codec_, body = std::max(40.0, body)] {
       std::vector<double> hits;
       for (const double frame : stems.hitFrames()) hits.push_back(frame / stems.sampleRate);
       Measured out;
@@ -78,14 +91,15 @@ void CeilingPicture::measure() {
       if (out.facts)
         if (auto peaks = peakMakers(session, assets, stems, out.facts->gainDb, ask.ceilingDb, *cache))
           out.peaks = std::move(*peaks);
+      if (out.facts) out.coded = codedFacts(out.facts->limited, codec);
       return std::pair{std::move(out), session};
     };
   };
   measuring_.ask(
       this, makeWork,
       [this](std::pair<Measured, Session> made) {
-        facts_ = std::move(made.first.facts), peaks_ = std::move(made.first.peaks),
-        of_ = std::move(made.second);
+        facts_ = std::move(made.first.facts), peaks_ = std::move(made.first.peaks);
+        coded_ = std::move(made.first.coded), of_ = std::move(made.second);
         chosen_ = std::min(chosen_, peaks_.empty() ? 0 : peaks_.size() - 1);
         update();
         Q_EMIT measured();

@@ -6,6 +6,7 @@
 
 #include "app/compare/compare_picture.h"
 #include "core/compare/ceiling.h"
+#include "core/compare/coded.h"
 #include "core/ledger/peak_makers.h"
 
 namespace heft::app {
@@ -23,6 +24,11 @@ class CeilingPicture : public ComparePicture {
   void setReleaseMs(double ms);
   const std::optional<CeilingFacts>& facts() const { return facts_; }
   const std::vector<MadePeak>& peaks() const { return peaks_; }
+  /// The limited sum as a lossy file.
+  const LossyAsk& codec() const { return codec_; }
+  void setCodec(const LossyAsk& codec);
+  /// "MP3 128: lows -0.5 dB, peak -0.3 dBTP", or why there is nothing.
+  QString codedText() const;
   /// Where the move of a peak is, from 0; tests press there.
   QRectF button(size_t row) const;
   size_t peakCount() const { return peaks_.size(); }
@@ -40,6 +46,7 @@ class CeilingPicture : public ComparePicture {
   struct Measured {
     std::optional<CeilingFacts> facts;
     std::vector<MadePeak> peaks;
+    std::optional<Result<CodedFacts>> coded;
   };
   void measure();
   QRectF peaksPlot() const;
@@ -59,6 +66,8 @@ class CeilingPicture : public ComparePicture {
   CeilingAsk ask_;
   std::optional<CeilingFacts> facts_;
   std::vector<MadePeak> peaks_;
+  LossyAsk codec_;
+  std::optional<Result<CodedFacts>> coded_;
   std::optional<Session> of_;  ///< what they were measured of
   size_t chosen_ = 0;
   LatestAside measuring_;

@@ -233,14 +233,10 @@ std::vector<FieldSpec> factsFields(FactsPicture& picture, Document& document) {
 
 std::vector<FieldSpec> ceilingFields(CeilingPicture& picture, const std::function<void()>& shown) {
   std::vector<FieldSpec> out;
-  out.push_back({.caption = "Loudness before the limiter",
+  out.push_back({.caption = "Raised to",
                  .name = "Ceiling loudness",
                  .tip = "Loudness that the sum is raised to, -30 to -3 LUFS. Delete: the references' median",
-                 .text =
-                     [&picture, shown] {
-                       return fixed(picture.lufs()) + " LUFS" +
-                              (picture.isTyped() ? "" : ", references' median");
-                     },
+                 .text = [&picture, shown] { return fixed(picture.lufs()) + " LUFS"; },
                  .commit = typedAs([](const QString& words) { return numberIn(words.section(" ", 0, 0)); },
                                    [&picture, shown](double lufs) { picture.setLufs(lufs), shown(); }),
                  .step =
@@ -270,12 +266,18 @@ std::vector<FieldSpec> ceilingFields(CeilingPicture& picture, const std::functio
                        picture.setReleaseMs(picture.ask().releaseMs + steps * (fine ? 1 : 10)), shown();
                      },
                  .reset = [&picture, shown] { picture.setReleaseMs(60.0), shown(); }});
-  out.push_back({.caption = "Low end lost",
-                 .name = "Low end lost",
-                 .tip = "Energy below 120 Hz after the limiter, relative to the gain alone, over the loop",
-                 .text = [&picture, shown] {
-                   return picture.facts() ? dbText(picture.facts()->lostDb) : QString("none");
-                 }});
+  out.push_back(
+      {.caption = "As a lossy file",
+       .name = "Ceiling codec",
+       .tip = "The limited sum encoded and decoded: mp3, vorbis or opus and 32 to 320 kbit/s, such as opus 96",
+       .text = [&picture] { return picture.codedText(); },
+       .commit = typedAs(
+           [](const QString& words) {
+             return parseLossy(
+                 words.section(": ", 0, 0).simplified().replace(' ', ':').toLower().toStdString());
+           },
+           [&picture, shown](const LossyAsk& codec) { picture.setCodec(codec), shown(); }),
+       .reset = [&picture, shown] { picture.setCodec({}), shown(); }});
   return out;
 }
 

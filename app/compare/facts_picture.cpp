@@ -72,9 +72,20 @@ std::optional<FactsPicture::Cell> FactsPicture::at(const QPointF& where) const {
   return std::nullopt;
 }
 
-TrackFacts FactsPicture::mine() const {
-  const CompareDetail& d = *detail();
-  return {d.mineFacts, *d.mine, d.mineSwing, document().session().kick().hits.size()};
+std::optional<TrackFacts> FactsPicture::mine() const {
+  const CompareDetail* d = detail();
+  if (!d || !d->mine) return std::nullopt;
+  return TrackFacts{d->mineFacts, *d->mine, d->mineSwing, document().session().kick().hits.size()};
+}
+
+QString FactsPicture::textOf(const FactRow& row, const TrackFacts& of) const {
+  const QString words = row.words ? row.words(of, track().notes) : row.text(row.of(of), track().notes);
+  return words.isEmpty() ? row.text({}, track().notes) : words;
+}
+
+QString FactsPicture::mineText(const FactRow& row) const {
+  const auto own = mine();
+  return own ? textOf(row, *own) : row.text({}, track().notes);
 }
 
 TrackFacts FactsPicture::section(size_t index) const {
@@ -97,7 +108,7 @@ std::optional<double> FactsPicture::median() const {
 
 std::optional<double> FactsPicture::figureAt(const Cell& cell) const {
   const FactRow& row = rows_[cell.row];
-  if (!row.setTarget || !detail() || !detail()->mine) return std::nullopt;
+  if (!row.setTarget || !detail()) return std::nullopt;
   if (cell.column == Column::Reference) {
     const auto told = row.of(section(cell.section));
     return told ? std::optional(told->value) : std::nullopt;
@@ -177,13 +188,8 @@ void FactsPicture::drawRow(QPainter& p, size_t r) const {
     p.drawText(at, Qt::AlignLeft | Qt::AlignVCenter,
                p.fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(at.width())));
   };
-  const auto textOf = [&](const TrackFacts& track_) {
-    if (!row.words) return row.text(row.of(track_), track().notes);
-    const QString words = row.words(track_, track().notes);
-    return words.isEmpty() ? QString(QChar(0x2013)) : words;
-  };
   say(box(Column::Name, r).adjusted(4, 0, 0, 0), row.name, t.ink, bodyFont());
-  say(box(Column::Mine, r), textOf(mine()), t.ink, bodyFont(true));
+  say(box(Column::Mine, r), mineText(row), t.ink, bodyFont(true));
   const auto target = row.target ? row.target(document().session().targets) : std::nullopt;
   const bool isUnder = under_ && under_->row == r && figureAt(*under_);
   if (target)
@@ -196,7 +202,7 @@ void FactsPicture::drawRow(QPainter& p, size_t r) const {
     const auto told = row.of(of);
     const bool unsure = !row.words && (!told || told->confidence < kUnsureBelow);
     const bool pressed = isUnder && under_->column == Column::Reference && under_->section == i;
-    say(box(Column::Reference, r, i), textOf(of),
+    say(box(Column::Reference, r, i), textOf(row, of),
         pressed  ? t.referenceWords
         : unsure ? t.muted
                  : t.ink,
@@ -251,12 +257,11 @@ void FactsPicture::keyPressEvent(QKeyEvent* event) {
 
 std::vector<AccessibleItem> FactsPicture::accessibleItems() const {
   std::vector<AccessibleItem> out;
-  if (!detail() || !detail()->mine) return out;
+  if (!detail()) return out;
   for (size_t r = 0; r < rows_.size(); ++r) {
     const FactRow& row = rows_[r];
     const auto target = row.target ? row.target(document().session().targets) : std::nullopt;
-    QString words = row.name + ": " +
-                    (row.words ? row.words(mine(), track().notes) : row.text(row.of(mine()), track().notes));
+    QString words = row.name + ": " + mineText(row);
     if (target) words += ", target " + row.number(*target);
     if (const QString span = spanText(row); !span.isEmpty()) words += ", references " + span;
     QRectF line = box(Column::Name, r);

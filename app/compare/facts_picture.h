@@ -42,7 +42,10 @@ class FactsPicture : public ComparePicture, public AccessibleHolder {
   /// What a press there takes.
   std::optional<double> figureAt(const Cell& cell) const;
   std::optional<CompareDetail::Span> spanOf(const FactRow& row) const;
-  TrackFacts mine() const;
+  /// Nothing where nothing sounds.
+  std::optional<TrackFacts> mine() const;
+  QString mineText(const FactRow& row) const;
+  QString textOf(const FactRow& row, const TrackFacts& of) const;
   TrackFacts section(size_t index) const;
   void refreshRows();
   void drawHead(QPainter& p) const;

@@ -67,6 +67,8 @@ const Rows kPictures = {
     {"1 to 9, 0, N in Ways", "audition, as it is, hide names; Return applies"},
     {"1 to 9, 0 in Compare", "hear a reference, the loop; N hides names, Return prefers"},
     {"M, Left, Right in Compare", "in or out of the median; the next picture"},
+    {"Up, Down; Return in Facts, Ceiling", "a row; take the median as target, apply the peak's move"},
+    {"Left, Right; Up, Down in Median", "a band, its tolerance"},
     {"1 to 9, 0 in Tune", "hear a target, as recorded; Return keeps it, Esc drops it"},
     {"1 to 3, 0 in Align", "hear a way, as it is; Return keeps it; M: the map of every hit"},
     {"Alt+Shift+Left, Right on a card", "move the layer"},

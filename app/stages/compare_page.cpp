@@ -272,8 +272,9 @@ QString ComparePage::aside() const {
       return "from the partials that are left";
     case View::Ceiling:
       if (!ceiling_->facts()) return {};
-      return QString(ceiling_->facts()->gainDb < 0.0 ? "sum lowered by %1" : "sum raised by %1")
-          .arg(dbText(std::abs(ceiling_->facts()->gainDb), 1, false));
+      return QString(ceiling_->facts()->gainDb < 0.0 ? "sum lowered by %1, low end %2"
+                                                     : "sum raised by %1, low end %2")
+          .arg(dbText(std::abs(ceiling_->facts()->gainDb), 1, false), dbText(ceiling_->facts()->lostDb));
     case View::Facts:
       return "from each section's mix";
     default:

@@ -158,6 +158,20 @@ TEST_F(CompareWindowTest, AFigureIsTakenAsTargetAndMended) {
       QTest::mouseClick(facts, Qt::LeftButton, Qt::NoModifier, {facts->width() / 2, item.box.center().y()});
   settle();
   EXPECT_TRUE(now().targets.monoBelowHz) << "the middle of the table is a reference's column";
+  // References alone are measured as well, in every picture.
+  document().edit(Edit{"nothing plays", [](Session& s) {
+                         for (Part& part : s.parts) part.layers.clear();
+                         s.backing = {};
+                       }});
+  settle();
+  for (int view = 0; view < 9; ++view) {
+    page()->show(static_cast<ComparePage::View>(view));
+    QTest::qWait(100);
+    EXPECT_FALSE(page()->grab().isNull());
+  }
+  EXPECT_FALSE(facts->accessibleItems().empty());
+  QTest::keyClick(facts, Qt::Key_Down);
+  settle();
 }
 
 // A band's bracket is dragged, other edges are typed, and both can be taken back.
@@ -206,6 +220,10 @@ TEST_F(CompareWindowTest, APeaksMoveIsPressed) {
   ASSERT_TRUE(QTest::qWaitFor([&] { return !ceiling->peaks().empty(); }, 60000));
   const auto& worst = ceiling->peaks().front();
   ASSERT_TRUE(worst.move);
+  typeInto("Ceiling codec", "opus 96");
+  EXPECT_EQ(ceiling->codec(), (LossyAsk{LossyCodec::Opus, 96.0}));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return ceiling->codedText().startsWith("Opus 96: lows"); }, 60000))
+      << ceiling->codedText().toStdString();
   const Session wanted = worst.move->applied(now());
   ceiling->setFocus();
   QTest::keyClick(ceiling, Qt::Key_Return);
