@@ -54,7 +54,7 @@ class Peaks {
     }
     return out;
   }
-  double dbAt(size_t frame) const { return dbAbout(loop_, frame); }
+  double dbAt(size_t frame) const { return dbAbout(stems_.sum, frame); }
 
   // Lower by so much, where a lane is left out of the finished sum.
   double dropWithoutLane(const Stem* out, size_t frame) {
@@ -65,21 +65,25 @@ class Peaks {
     if (lanes.empty()) return 200.0;
     const Stem sum =
         chainedLane(sumOf(lanes, cache_), stems_.sumChain, stems_.hitFrames(), stems_.sampleRate, cache_);
-    return dbAt(frame) - dbAbout(peaksOfLoop(sum.toBuffer(stems_.sampleRate)), frame);
+    return dbAt(frame) - dbAbout(sum, frame);
   }
 
-  // In another session; nothing where it cannot be rendered.
-  std::optional<std::vector<float>> peaksIn(const Session& other, const std::stop_token& stop) const {
+  // The sum of another session; nothing where it cannot be rendered.
+  std::optional<Stem> sumIn(const Session& other, const std::stop_token& stop) const {
     const auto stems = render(other, assets_, cache_, stop);
     if (!stems || stems->frames != loop_.size()) return std::nullopt;
-    return peaksOfLoop(stems->sum.toBuffer(stems->sampleRate));
+    return stems->sum;
   }
-  double dbAbout(const std::vector<float>& peaks, size_t frame) const {
-    const auto reach = static_cast<ptrdiff_t>(kAboutSeconds * stems_.sampleRate), n = std::ssize(peaks);
-    float most = 0.0f;
-    for (ptrdiff_t i = -reach; i <= reach; ++i)
-      most = std::max(most, peaks[static_cast<size_t>(((static_cast<ptrdiff_t>(frame) + i) % n + n) % n)]);
-    return dbFromAmplitude(most);
+  // True peaks are read about that moment alone.
+  double dbAbout(const Stem& sum, size_t frame) const {
+    const auto about = static_cast<size_t>(kAboutSeconds * stems_.sampleRate), pad = about + kTruePeakReach;
+    AudioBuffer piece(stems_.sampleRate, 0, 0);
+    for (size_t c = 0; c < sum.channels(); ++c)
+      piece.channels.push_back(
+          sum.wrapped(c, static_cast<int64_t>(frame) - static_cast<int64_t>(pad), 2 * pad + 1));
+    const auto peaks = truePeaks(piece, 0.0f);
+    const auto from = peaks.begin() + static_cast<ptrdiff_t>(kTruePeakReach);
+    return dbFromAmplitude(*std::max_element(from, from + static_cast<ptrdiff_t>(2 * about + 1)));
   }
 
  private:
@@ -184,11 +188,11 @@ class Blame {
  private:
   struct Without {
     PeakBlame blame;
-    std::vector<float> peaks;
+    Stem sum;
   };
   struct Moved {
     Remedy move;
-    std::vector<float> peaks;
+    Stem sum;
   };
 
   void renderWithoutLayers() {
@@ -197,7 +201,7 @@ class Blame {
         if (part.layers.size() < 2) continue;
         Session other = s_;
         other.part(part.id)->layer(layer.id)->mute = true;
-        if (auto without = peaks_.peaksIn(other, stop_))
+        if (auto without = peaks_.sumIn(other, stop_))
           layers_.push_back({{part.id, layer.id, {}, layer.title(), 0.0}, std::move(*without)});
       }
   }
@@ -206,13 +210,11 @@ class Blame {
     if (hasFreeTurn(s_)) return;
     for (const double hz : {45.0, 75.0, 120.0, 200.0}) {
       Remedy turn{"Turn kick and bass", {setFreeTurn(s_, {{true, hz, 0.7}})}};
-      if (auto peaks = peaks_.peaksIn(turn.applied(s_), stop_)) turns_.push_back({turn, std::move(*peaks)});
+      if (auto sum = peaks_.sumIn(turn.applied(s_), stop_)) turns_.push_back({turn, std::move(*sum)});
     }
   }
 
-  double drop(const std::vector<float>& peaks, size_t frame) const {
-    return peaks_.dbAt(frame) - peaks_.dbAbout(peaks, frame);
-  }
+  double drop(const Stem& sum, size_t frame) const { return peaks_.dbAt(frame) - peaks_.dbAbout(sum, frame); }
 
   void blameParts(MadePeak& made, size_t frame) {
     auto without = [&](std::optional<int> part, const std::string& words, const Stem& lane) {
@@ -227,7 +229,7 @@ class Blame {
   void blameLayers(MadePeak& made, size_t frame) const {
     for (const Without& layer : layers_) {
       made.layers.push_back(layer.blame);
-      made.layers.back().dropDb = drop(layer.peaks, frame);
+      made.layers.back().dropDb = drop(layer.sum, frame);
     }
     sortByDrop(made.layers);
   }
@@ -239,7 +241,7 @@ class Blame {
       const auto event =
           part.playsNotes() ? eventBefore(part.notes, quarters, loop) : eventBefore(part.hits, quarters, loop);
       if (!event) continue;
-      const auto without = peaks_.peaksIn(restingAt(s_, part.id, *event), stop_);
+      const auto without = peaks_.sumIn(restingAt(s_, part.id, *event), stop_);
       if (!without) continue;
       const double start =
           part.playsNotes() ? part.notes[*event].startQuarters : part.hits[*event].startQuarters;
@@ -274,9 +276,9 @@ class Blame {
     auto take = [&](const Remedy& move, double wins) {
       if (wins > std::max(kWorthDb, made.winsDb)) made.winsDb = wins, made.move = move;
     };
-    for (const Moved& turn : turns_) take(turn.move, drop(turn.peaks, frame));
+    for (const Moved& turn : turns_) take(turn.move, drop(turn.sum, frame));
     for (const Remedy& move : movesFor(made))
-      if (const auto after = peaks_.peaksIn(move.applied(s_), stop_)) take(move, drop(*after, frame));
+      if (const auto after = peaks_.sumIn(move.applied(s_), stop_)) take(move, drop(*after, frame));
   }
 
   const Session& s_;
