@@ -32,7 +32,7 @@ std::optional<std::vector<double>> listened(const AudioBuffer& sound, double lis
   mono.channels[0].assign(folded.begin(),
                           folded.begin() + static_cast<ptrdiff_t>(std::min(most, folded.size())));
   if (sound.sampleRate != kRate) {
-    auto converted = resampled(mono, kRate);
+    auto converted = resampled(mono, kRate, ConvertFor::Level);
     if (!converted) return std::nullopt;
     mono = std::move(*converted);
   }
