@@ -18,6 +18,8 @@ namespace {
 constexpr double kAfterSeconds = 0.36, kSettledSeconds = 0.08, kSteadySeconds = 0.06, kBeforeNextSeconds = 0.01;
 constexpr std::array kWindows{0.030, 0.022, 0.020};  // of the fundamental and two overtones, s
 constexpr double kBassFromHz = 26.0, kBassToHz = 140.0;
+// Of a tone in its window: with fewer it beats with its own mirror image.
+constexpr double kLeastPeriods = 1.4;
 
 struct BassAfter {
   size_t at = 0;    // the hit, in samples
@@ -200,6 +202,7 @@ std::optional<DipInMix> findDip(const LowEndParts& low, const KickInMix& kick, c
     if (bass.empty()) continue;
     double loudest = -1e9;
     for (size_t h = 0; h < kWindows.size(); ++h) {
+      if (hits[i].hz * static_cast<double>(h + 1) * kWindows[h] < kLeastPeriods) continue;
       const auto db =
           levelAt(bass, hits[i].hz * static_cast<double>(h + 1), kWindows[h], hits[i].room, low.rate);
       const double most = db.empty() ? -1e9 : *std::max_element(db.begin(), db.end());

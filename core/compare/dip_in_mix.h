@@ -23,11 +23,11 @@ struct DipInMix {
 
 /// Method: the kick is taken out of each hit by the average of those hits whose bass is at another note, so
 /// that no bass goes with it. The bass after the hit is then followed in amplitude at its fundamental and its
-/// two first overtones, demodulated over 30, 22 and 20 ms, re its highest 60 ms before the next hit. The
-/// overtone at which hits agree best counts, by the median over hits. Nothing where the bass rests under the
-/// kick (22 dB and more), where fewer than eight hits, or a fifth of them, have a steady bass after them, or
-/// where they differ by more than 4 dB. A limiter's or a saturation's dip of the bass counts: it is heard as
-/// well. Cost: about 3 ms a hit.
+/// two first overtones, demodulated over 30, 22 and 20 ms (where that is 1.4 periods and more), re its highest
+/// 60 ms before the next hit. The overtone at which hits agree best counts, by the median over hits. Nothing
+/// where the bass rests under the kick (22 dB and more), where fewer than eight hits, or a fifth of them, have
+/// a steady bass after them, or where they differ by more than 4 dB. A limiter's or a saturation's dip of the
+/// bass counts: it is heard as well. Cost: about 3 ms a hit.
 std::optional<DipInMix> findDip(const LowEndParts& low, const KickInMix& kick,
                                 const std::stop_token& stop = {});
 
