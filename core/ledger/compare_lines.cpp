@@ -117,8 +117,7 @@ void addCeiling(const LedgerView& v, std::vector<Finding>& out) {
   f.hit = static_cast<int>(loss.worst);
   const Part& kick = v.session.kick();
   if (!hasFreeTurn(v.session))
-    for (const double hz : {75.0, 120.0})
-      f.options.push_back(remedyOf("Turn kick and bass", setFreeTurn(v.session, {{true, hz, 0.7}})));
+    for (const double hz : {75.0, 120.0}) f.options.push_back(rotating(v.session, hz));
   if (v.study.readyKick)
     if (auto clip = clipping("Clip kick 3 dB", {.part = kick.id}, kick.finish,
                              dbFromAmplitude(peakOf(v.study.readyKick->sound)), kClipDb))

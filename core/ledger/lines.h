@@ -44,6 +44,8 @@ void addCompareLines(const LedgerView& view, std::vector<Finding>& out);
 
 /// A move by an edit, under another name where one is given.
 Remedy remedyOf(const std::string& label, Edit edit, const std::string& name = {});
+/// Kick and bass through one all-pass: their relative phase and all levels stay, the waveform changes.
+Remedy rotating(const Session& session, double hz);
 /// Softly clips what peaks at `peakDb` that far under it, after all that its chain does; nothing where that is
 /// full.
 std::optional<Remedy> clipping(const std::string& label, const Owner& of, const Chain& chain, double peakDb,

@@ -4,6 +4,7 @@
 
 #include "core/ledger/lines.h"
 #include "core/session/edits/chain.h"
+#include "core/session/edits/pair.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -62,6 +63,11 @@ std::string atHits(const Finding& line) {
   if (bad.size() == 1) return "at hit " + bad.front();
   if (bad.size() <= kFew) return "at hits " + listed(bad);
   return "at " + std::to_string(bad.size()) + " of " + std::to_string(line.hits.size()) + " hits";
+}
+
+Remedy rotating(const Session& session, double hz) {
+  constexpr double kQ = 0.7;
+  return remedyOf("Rotate phase", setFreeTurn(session, {{true, hz, kQ}}));
 }
 
 std::optional<Remedy> clipping(const std::string& label, const Owner& of, const Chain& chain, double peakDb,

@@ -209,7 +209,7 @@ class Blame {
   void renderTurns() {
     if (hasFreeTurn(s_)) return;
     for (const double hz : {45.0, 75.0, 120.0, 200.0}) {
-      Remedy turn{"Turn kick and bass", {setFreeTurn(s_, {{true, hz, 0.7}})}};
+      const Remedy turn = rotating(s_, hz);
       if (auto sum = peaks_.sumIn(turn.applied(s_), stop_)) turns_.push_back({turn, std::move(*sum)});
     }
   }
