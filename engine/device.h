@@ -2,6 +2,7 @@
 /// Audio output: a sound card through RtAudio, or a simulated device where there is none.
 
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -38,8 +39,15 @@ double deviceRateFor(const std::string& id, double preferredRate);
 /// reason.
 Result<std::unique_ptr<AudioDevice>> openSoundCard(const std::string& id, Player& player);
 
-/// A stand-in that runs in real time on a thread of its own. `capturePath`: a WAV of its output, written
-/// whole when the device ends; empty: none.
-std::unique_ptr<AudioDevice> openSimulated(Player& player, const std::string& capturePath = {});
+/// How a stand-in runs.
+struct Simulation {
+  std::string capturePath = {};  ///< a WAV of its output, written whole when the device ends; empty: none
+  /// As fast as the machine goes, for so long a sound, instead of in real time without end; then it is no
+  /// longer alive.
+  std::optional<double> atOnceSeconds = {};
+};
+
+/// A stand-in on a thread of its own.
+std::unique_ptr<AudioDevice> openSimulated(Player& player, const Simulation& how = {});
 
 }  // namespace heft

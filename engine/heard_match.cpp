@@ -72,6 +72,20 @@ double matchDb(const std::optional<double>& wanted, const std::optional<double>&
   return wanted && has ? std::clamp(*wanted - *has, -kMostDb, kMostDb) : 0.0;
 }
 
+HeardGains heardGains(const HeardHow& how, const std::optional<double>& now,
+                      const std::optional<double>& before, const std::optional<double>& reference) {
+  constexpr double kUsualLufs = -18.0;
+  // In full the snapshot's own match of Before holds.
+  const bool plain = how.listen.kind == ListenKind::Full && how.by == MatchBy::Loudness;
+  return {plain ? 0.0 : matchDb(now, before), matchDb(now.value_or(kUsualLufs), reference)};
+}
+
+std::shared_ptr<const ReferenceSound> referenceThrough(const ReferenceSound& reference, const ListenTo& to) {
+  auto out = std::make_shared<ReferenceSound>(reference);
+  out->sound = std::make_shared<const AudioBuffer>(heardThrough(*reference.sound, true, to));
+  return out;
+}
+
 std::shared_ptr<const ReferenceSound> preparedReference(const AudioBuffer& track, double fromSeconds,
                                                         double toSeconds, std::optional<double> tempoBpm,
                                                         double deviceRate) {

@@ -31,6 +31,17 @@ std::optional<double> heardLufs(const ReferenceSound& reference, const HeardHow&
 /// The gain in dB from one to the other, within 24 either way; 0 where either has no loudness.
 double matchDb(const std::optional<double>& wanted, const std::optional<double>& has);
 
+/// Gains in dB that bring Before (beyond its snapshot's own) and a reference to the loop as it is now. Beside a
+/// silent loop a reference plays at -18 LUFS.
+struct HeardGains {
+  double beforeDb = 0.0, referenceDb = 0.0;
+};
+HeardGains heardGains(const HeardHow& how, const std::optional<double>& now,
+                      const std::optional<double>& before, const std::optional<double>& reference);
+
+/// The same section through what looks ahead; others leave it. Cost: see heardThrough.
+std::shared_ptr<const ReferenceSound> referenceThrough(const ReferenceSound& reference, const ListenTo& to);
+
 /// A section for the player: at the device's rate, two channels; its end crossfades over 20 ms into its start
 /// with what follows it in the file. Nothing where it cannot be converted, or is empty.
 std::shared_ptr<const ReferenceSound> preparedReference(const AudioBuffer& track, double fromSeconds,

@@ -15,47 +15,50 @@ constexpr size_t kLongestCapture = 48000 * 600;
 
 class SimulatedDevice : public AudioDevice {
  public:
-  SimulatedDevice(Player& player, std::string capturePath)
-      : player_(player), capturePath_(std::move(capturePath)) {
+  SimulatedDevice(Player& player, Simulation how) : player_(player), how_(std::move(how)) {
     thread_ = std::jthread([this](std::stop_token stop) { run(stop); });
   }
   ~SimulatedDevice() override {
     thread_.request_stop();
     thread_.join();
-    if (capturePath_.empty() || captured_.empty()) return;
+    if (how_.capturePath.empty() || captured_.empty()) return;
     AudioBuffer heard(player_.deviceRate(), 2, captured_.size() / 2);
     for (size_t i = 0; i < heard.frames(); ++i)
       for (size_t c = 0; c < 2; ++c) heard.channels[c][i] = captured_[2 * i + c];
     // Nobody is left to report to; the file is just missing.
-    (void)saveSound(heard, capturePath_, SampleFormat::WavFloat).has_value();
+    (void)saveSound(heard, how_.capturePath, SampleFormat::WavFloat).has_value();
   }
   std::string name() const override { return "Simulated, silent"; }
   double sampleRate() const override { return player_.deviceRate(); }
   bool isSimulated() const override { return true; }
-  bool isAlive() const override { return true; }
+  bool isAlive() const override { return alive_; }
 
  private:
   void run(const std::stop_token& stop) {
     std::vector<float> out(2 * kFrames);
     auto next = std::chrono::steady_clock::now();
     const auto step = std::chrono::nanoseconds(static_cast<int64_t>(1e9 * kFrames / player_.deviceRate()));
-    while (!stop.stop_requested()) {
+    double seconds = 0.0;
+    while (!stop.stop_requested() && seconds < how_.atOnceSeconds.value_or(seconds + 1.0)) {
       player_.process(out.data(), kFrames);
-      if (!capturePath_.empty() && captured_.size() < 2 * kLongestCapture)
+      seconds += static_cast<double>(kFrames) / player_.deviceRate();
+      if (!how_.capturePath.empty() && captured_.size() < 2 * kLongestCapture)
         captured_.insert(captured_.end(), out.begin(), out.end());
-      std::this_thread::sleep_until(next += step);
+      if (!how_.atOnceSeconds) std::this_thread::sleep_until(next += step);
     }
+    alive_ = false;
   }
   Player& player_;
-  std::string capturePath_;
+  const Simulation how_;
   std::vector<float> captured_;
+  std::atomic<bool> alive_{true};
   std::jthread thread_;
 };
 
 }  // namespace
 
-std::unique_ptr<AudioDevice> openSimulated(Player& player, const std::string& capturePath) {
-  return std::make_unique<SimulatedDevice>(player, capturePath);
+std::unique_ptr<AudioDevice> openSimulated(Player& player, const Simulation& how) {
+  return std::make_unique<SimulatedDevice>(player, how);
 }
 
 }  // namespace heft

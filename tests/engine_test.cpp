@@ -330,7 +330,7 @@ TEST(SimulatedDevice, RunsInRealTimeAndWritesWhatItHears) {
   player.setSnapshot(r.snapshot);
   player.play();
   {
-    const auto device = openSimulated(player, folder / "heard.wav");
+    const auto device = openSimulated(player, {folder / "heard.wav", {}});
     EXPECT_TRUE(device->isSimulated());
     std::this_thread::sleep_for(std::chrono::milliseconds(400));
   }

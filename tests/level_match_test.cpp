@@ -7,6 +7,7 @@
 #include "core/measure/k_weighting.h"
 #include "core/measure/loudness.h"
 #include "engine/device.h"
+#include "engine/heard_match.h"
 #include "engine/player.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/rendered.h"
@@ -172,7 +173,7 @@ TEST(LevelMatch, TheSimulatedDeviceHearsBothAlike) {
     player.play();
     const std::string path = folder / (before ? "before.wav" : "now.wav");
     {
-      const auto device = openSimulated(player, path);
+      const auto device = openSimulated(player, {path, {}});
       // Once around the loop, however busy the machine.
       double last = 0.0;
       for (int i = 0; i < 6000 && player.positionQuarters() >= last; ++i) {
@@ -188,6 +189,72 @@ TEST(LevelMatch, TheSimulatedDeviceHearsBothAlike) {
     lufs[before ? 1 : 0] = *measureLoudness(loop, false)->integratedLufs;
   }
   EXPECT_NEAR(lufs[0], lufs[1], 0.2);
+}
+
+// One turn of what is chosen, after a turn for its filters to settle, as the simulated device wrote it.
+double capturedLufs(Player& player, size_t frames, const std::string& path) {
+  const double turn = static_cast<double>(frames) / 48000;
+  {
+    const auto device = openSimulated(player, {path, 2.0 * turn + 0.1});
+    for (int i = 0; i < 60000 && device->isAlive(); ++i)
+      std::this_thread::sleep_for(std::chrono::milliseconds(1));
+  }
+  const auto whole = loadSound(path);
+  if (!whole || (*whole).sound->frames() < 2 * frames) return -1e9;
+  AudioBuffer loop = *whole->sound;
+  for (auto& c : loop.channels)
+    c = std::vector<float>(c.begin() + static_cast<ptrdiff_t>(frames),
+                           c.begin() + static_cast<ptrdiff_t>(2 * frames));
+  return measureLoudness(loop, false)->integratedLufs.value_or(-1e9);
+}
+
+// Now, Before and two references, through everything one listens with: as the device writes them, each within
+// 0.2 LU of each other.
+TEST(HeardMatch, TheSimulatedDeviceHearsEveryPairAlikeThroughEveryListening) {
+  TemporaryFolder folder;
+  Session s = theDemo().session;
+  s.duck().on = true, s.duck().curve.depthDb = 12;
+  StepCache cache;
+  const Stems after = *render(s, theDemo().assets, cache),
+              before = *render(theDemo().session, theDemo().assets, cache);
+  std::vector<std::shared_ptr<const ReferenceSound>> sections;
+  for (const Reference& r : {s.references[0], s.references[2]})
+    sections.push_back(preparedReference(*theDemo().assets.sound(r.asset), r.section()->fromSeconds,
+                                         r.section()->fromSeconds + 4.0, r.tempoBpm, 48000));
+  std::vector<ListenTo> all;
+  for (int kind = 0; kind < kListenKinds; ++kind) all.push_back({static_cast<ListenKind>(kind)});
+  for (const char* text : {"opus 96", "vorbis 96", "40 Hz", "-6 LUFS"}) all.push_back(*parseListen(text, {}));
+  size_t heard = 0;
+  for (const ListenTo& to : all) {
+    if (!canListen(to)) continue;
+    const HeardHow how{to};
+    const auto snapshot = makeSnapshot({after, before, s.track.framesPerQuarter(), 48000, {}, to}, cache);
+    const auto now = heardLufs(*snapshot, {}, false, how, 48000),
+               was = heardLufs(*snapshot, {}, true, how, 48000);
+    std::vector<double> lufs;
+    for (int source = 0; source < 4; ++source) {
+      SCOPED_TRACE(listenText(to) + ", source " + std::to_string(source));
+      Player player;
+      player.setSnapshot(snapshot);
+      player.setListen(to);
+      player.setBefore(source == 1);
+      auto reference = source < 2 ? nullptr : sections[static_cast<size_t>(source - 2)];
+      if (reference && to.isPrepared()) reference = referenceThrough(*reference, to);
+      const HeardGains gains =
+          heardGains(how, now, was, reference ? heardLufs(*reference, how, 48000) : std::nullopt);
+      player.setMatch(static_cast<float>(amplitudeFromDb(gains.beforeDb)),
+                      static_cast<float>(amplitudeFromDb(gains.referenceDb)));
+      player.setReference(reference);
+      player.play();
+      lufs.push_back(
+          capturedLufs(player, reference ? reference->sound->frames() : after.frames, folder / "heard.wav"));
+      EXPECT_NEAR(lufs.back(), lufs.front(), 0.2);
+      ++heard;
+    }
+    const auto [least, most] = std::minmax_element(lufs.begin(), lufs.end());
+    EXPECT_LE(*most - *least, 0.2) << listenText(to);
+  }
+  EXPECT_GE(heard, 4u * 13u);
 }
 
 }  // namespace

@@ -7,16 +7,6 @@
 
 namespace heft::app {
 
-namespace {
-
-std::shared_ptr<const ReferenceSound> through(const ReferenceSound& sound, const ListenTo& to) {
-  auto out = std::make_shared<ReferenceSound>(sound);
-  out->sound = std::make_shared<const AudioBuffer>(heardThrough(*sound.sound, true, to));
-  return out;
-}
-
-}  // namespace
-
 ReferenceEar::ReferenceEar(Document& document, Transport& transport, QObject* parent)
     : QObject(parent), document_(document), transport_(transport) {
   connect(&document, &Document::rendered, this, &ReferenceEar::prepare);
@@ -85,7 +75,7 @@ void ReferenceEar::prepare() {
                                                section ? section->toSeconds : item.track->seconds(),
                                                item.reference.tempoBpm, rate);
           if (item.ready.sound && how.listen.isPrepared())
-            item.ready.sound = through(*item.ready.sound, how.listen);
+            item.ready.sound = referenceThrough(*item.ready.sound, how.listen);
         }
         // A missing file is told once it is asked for.
         if (!item.track) item.ready.measured = true;
@@ -115,17 +105,14 @@ void ReferenceEar::prepare() {
 std::optional<double> ReferenceEar::matchOf(size_t index) const {
   if (index >= document_.session().references.size()) return std::nullopt;
   const auto known = ready_.find(keyOf(index));
-  // Beside a silent loop a track plays as loud as a loop usually is.
-  constexpr double kUsualLufs = -18.0;
   if (known == ready_.end() || !known->second.lufs) return std::nullopt;
-  return matchDb(now_.value_or(kUsualLufs), known->second.lufs);
+  return heardGains(how(), now_, before_, known->second.lufs).referenceDb;
 }
 
 // Gains first, so that a sound never starts at another's level.
 void ReferenceEar::apply() {
-  const bool plain = transport_.listen().kind == ListenKind::Full && by_ == MatchBy::Loudness;
-  // In full the snapshot's own match of Before holds.
-  transport_.setMatch(plain ? 0.0 : matchDb(now_, before_), heard_ ? matchOf(*heard_).value_or(0.0) : 0.0);
+  const double before = heardGains(how(), now_, before_, std::nullopt).beforeDb;
+  transport_.setMatch(before, heard_ ? matchOf(*heard_).value_or(0.0) : 0.0);
   std::shared_ptr<const ReferenceSound> sound;
   if (heard_) {
     const auto known = ready_.find(keyOf(*heard_));

@@ -147,7 +147,7 @@ void Transport::started(std::shared_ptr<AudioDevice> device) {
   if (!device) {
     player_.setDeviceRate(document_.track().sampleRate);
     document_.setDeviceRate(document_.track().sampleRate);
-    device = openSimulated(player_, qEnvironmentVariable("HEFT_CAPTURE").toStdString());
+    device = openSimulated(player_, {qEnvironmentVariable("HEFT_CAPTURE").toStdString(), {}});
   }
   device_ = std::move(device);
   // Filters are made for a rate.

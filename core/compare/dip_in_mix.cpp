@@ -7,6 +7,7 @@
 #include <numbers>
 #include <numeric>
 
+#include "core/compare/bass_tone.h"
 #include "core/compare/curves.h"
 #include "core/sound/buffer.h"
 #include "core/sound/fft.h"
@@ -15,61 +16,13 @@
 namespace heft {
 namespace {
 
-constexpr double kAfterSeconds = 0.36, kSettledSeconds = 0.08, kSteadySeconds = 0.06, kBeforeNextSeconds = 0.01;
+constexpr double kSettledSeconds = 0.08, kSteadySeconds = 0.06;
 constexpr std::array kWindows{0.030, 0.022, 0.020};  // of the fundamental and two overtones, s
-constexpr double kBassFromHz = 26.0, kBassToHz = 140.0;
 // Of a tone in its window: with fewer it beats with its own mirror image.
 constexpr double kLeastPeriods = 1.4;
 
-struct BassAfter {
-  size_t at = 0;    // the hit, in samples
-  size_t room = 0;  // samples until the next hit
-  double hz = 0.0;  // its fundamental; 0: none to be told
-};
-
 size_t framesOf(double seconds, double rate) {
   return static_cast<size_t>(std::lround(seconds * rate));
-}
-
-// The strongest tone of the low band.
-double loudestHz(std::span<const double> x, double rate) {
-  RealFft fft(16384);
-  std::fill(fft.time().begin(), fft.time().end(), 0.0);
-  const auto taper = hannWindow(std::min(x.size(), fft.size()));
-  for (size_t i = 0; i < taper.size(); ++i) fft.time()[i] = x[i] * taper[i];
-  fft.forward();
-  const double step = rate / static_cast<double>(fft.size());
-  size_t best = 0;
-  for (auto k = static_cast<size_t>(kBassFromHz / step); static_cast<double>(k) * step < kBassToHz; ++k)
-    if (!best || std::norm(fft.bins()[k]) > std::norm(fft.bins()[best])) best = k;
-  // A tone holds most of the band; noise does not.
-  constexpr double kAboutHz = 7.0, kLeastShare = 0.5;
-  double all = 0.0, near = 0.0;
-  for (auto k = static_cast<size_t>(kBassFromHz / step); static_cast<double>(k) * step < kBassToHz; ++k) {
-    const double power = std::norm(fft.bins()[k]);
-    all += power;
-    if (std::abs(static_cast<double>(k) - static_cast<double>(best)) * step < kAboutHz) near += power;
-  }
-  return all > 0.0 && near >= kLeastShare * all ? static_cast<double>(best) * step : 0.0;
-}
-
-std::vector<BassAfter> bassAfterHits(const LowEndParts& low, const KickInMix& kick) {
-  std::vector<BassAfter> out;
-  const double rate = low.rate, settled = std::max(0.11, 0.001 * kick.lengthMs);
-  for (size_t i = 0; i < kick.hits.size(); ++i) {
-    const double next = i + 1 < kick.hits.size() ? kick.hits[i + 1] : 1e9;
-    const double end = std::min(
-        {next - kBeforeNextSeconds, kick.hits[i] + kAfterSeconds, static_cast<double>(low.mid.size()) / rate});
-    BassAfter one{framesOf(std::max(0.0, kick.hits[i]), rate), 0, 0.0};
-    one.room = end > kick.hits[i] ? framesOf(end - kick.hits[i], rate) : 0;
-    constexpr double kLeastStretch = 0.05;
-    if (end - kick.hits[i] - settled >= kLeastStretch)
-      one.hz = loudestHz(
-          std::span(low.mid).subspan(one.at + framesOf(settled, rate), one.room - framesOf(settled, rate)),
-          rate);
-    out.push_back(one);
-  }
-  return out;
 }
 
 // Semitones between two tones, in any octave.
@@ -90,7 +43,7 @@ std::vector<double> withoutKick(const std::vector<double>& x, const std::vector<
   std::vector<double> kick(count, 0.0);
   size_t others = 0;
   for (const BassAfter& h : hits) {
-    if (!fits(h) || !(h.hz > 0.0) || apart(h.hz, hits[which].hz) <= kOther) continue;
+    if (!fits(h) || !h.tone || apart(h.tone->hz, hits[which].tone->hz) <= kOther) continue;
     for (size_t i = 0; i < count; ++i) kick[i] += x[h.at - lead + i];
     ++others;
   }
@@ -114,16 +67,11 @@ std::vector<double> withoutKick(const std::vector<double>& x, const std::vector<
 std::vector<double> levelAt(const std::vector<double>& x, double hz, double window, size_t room, double rate) {
   const size_t lead = framesOf(KickInMix::kLeadSeconds, rate), half = framesOf(0.5 * window, rate);
   const auto taper = hannWindow(2 * half + 1);
-  std::vector<std::complex<double>> turned(x.size());
-  for (size_t i = 0; i < x.size(); ++i)
-    turned[i] = x[i] * std::polar(1.0, -2.0 * std::numbers::pi * hz * static_cast<double>(i) / rate);
   std::vector<double> out;
   for (double ms = 0.0;; ms += DipInMix::kStepMs) {
     const size_t at = lead + framesOf(0.001 * ms, rate);
     if (at + half >= x.size() || at - lead > room) return out;
-    std::complex<double> sum;
-    for (size_t k = 0; k < taper.size(); ++k) sum += taper[k] * turned[at - half + k];
-    out.push_back(dbFromAmplitude(std::abs(sum)));
+    out.push_back(dbFromAmplitude(std::abs(toneAt(x, rate, hz, static_cast<double>(at) / rate, taper))));
   }
 }
 
@@ -187,24 +135,40 @@ Agreed agreedOf(const std::vector<std::vector<double>>& all) {
   return out;
 }
 
+// Those whose bass cannot take its own start for a dip. Of two notes of one pitch, one in five is in phase by
+// chance.
+std::vector<size_t> hitsToFollow(const LowEndParts& low, const KickInMix& kick,
+                                 const std::vector<BassAfter>& hits) {
+  constexpr size_t kLeastPercent = 50, kMany = 16;
+  constexpr double kQuickMs = 18.0;
+  std::vector<size_t> tones, through;
+  for (size_t i = 0; i < hits.size(); ++i) {
+    if (hits[i].tone) tones.push_back(i);
+    if (hits[i].goesOn) through.push_back(i);
+  }
+  if (100 * through.size() >= kLeastPercent * tones.size()) return through.size() < kMany ? tones : through;
+  const auto rise = riseMsWithoutKick(low, kick, hits);
+  return rise && *rise <= kQuickMs ? tones : std::vector<size_t>{};
+}
+
 }  // namespace
 
 std::optional<DipInMix> findDip(const LowEndParts& low, const KickInMix& kick, const std::stop_token& stop) {
   constexpr double kFewestShare = 0.2, kMostSpread = 4.0, kRests = 22.0, kFromMs = 20.0, kToMs = 160.0,
                    kBack = 0.5, kFlat = 1.5, kQuieter = 30.0;
   constexpr size_t kFewest = 8;
+  constexpr ptrdiff_t kSettles = 80;  // 160 ms
   const auto hits = bassAfterHits(low, kick);
   std::array<std::vector<std::vector<double>>, kWindows.size()> levels;
-  for (size_t i = 0; i < hits.size(); ++i) {
+  for (const size_t i : hitsToFollow(low, kick, hits)) {
     if (stop.stop_requested()) return std::nullopt;
-    if (!(hits[i].hz > 0.0)) continue;
     const auto bass = withoutKick(low.mid, hits, i, kick.lengthMs, low.rate);
     if (bass.empty()) continue;
     double loudest = -1e9;
     for (size_t h = 0; h < kWindows.size(); ++h) {
-      if (hits[i].hz * static_cast<double>(h + 1) * kWindows[h] < kLeastPeriods) continue;
+      if (hits[i].tone->hz * static_cast<double>(h + 1) * kWindows[h] < kLeastPeriods) continue;
       const auto db =
-          levelAt(bass, hits[i].hz * static_cast<double>(h + 1), kWindows[h], hits[i].room, low.rate);
+          levelAt(bass, hits[i].tone->hz * static_cast<double>(h + 1), kWindows[h], hits[i].room, low.rate);
       const double most = db.empty() ? -1e9 : *std::max_element(db.begin(), db.end());
       loudest = std::max(loudest, most);
       if (most < loudest - kQuieter) continue;
@@ -233,7 +197,10 @@ std::optional<DipInMix> findDip(const LowEndParts& low, const KickInMix& kick, c
   out.depthDb = {std::max(0.0, -*deepest), sure};
   auto back = deepest;
   while (back != best.db.end() && *back < -kBack) ++back;
-  if (out.depthDb.value > kFlat && back != best.db.end())
+  // A curve that falls again before it is steady came back at no one moment.
+  const auto settles = std::max(back, std::min(best.db.end(), best.db.begin() + kSettles));
+  const bool once = std::all_of(back, settles, [&](double db) { return db > -2.0 * kBack; });
+  if (out.depthDb.value > kFlat && back != best.db.end() && once)
     out.backMs = Told{static_cast<double>(back - best.db.begin()) * DipInMix::kStepMs, sure};
   out.db = std::move(best.db);
   return out;

