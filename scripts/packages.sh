@@ -2,7 +2,7 @@
 heft_packages="g++ cmake ninja-build ccache pkg-config
   qt6-base-dev libqt6svg6 qt6-svg-dev qt6-qpa-plugins libsndfile1-dev libsamplerate0-dev librubberband-dev librtmidi-dev libasound2-dev libfftw3-dev libeigen3-dev
   libebur128-dev librtaudio-dev libexpected-dev libxxhash-dev libqm-dsp-dev libsqlitecpp-dev nlohmann-json3-dev libcli11-dev
-  libsmf-dev libgtest-dev libgmock-dev libbenchmark-dev libaubio-dev fonts-inter python3 python3-fonttools universal-ctags xvfb xauth jackd2 libjack-jackd2-dev"
+  libsmf-dev libgtest-dev libgmock-dev libbenchmark-dev libaubio-dev fonts-inter python3 python3-fonttools universal-ctags xvfb xauth sox libsox-fmt-mp3 opus-tools jackd2 libjack-jackd2-dev"
 
 install_missing() {
   local missing=() p

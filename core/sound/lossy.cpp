@@ -116,7 +116,7 @@ bool canEncode(LossyCodec codec) {
 Result<LossyRun> throughCodec(const AudioBuffer& sound, const LossyAsk& ask) {
   const std::string name = lossyName(ask.codec);
   if (!canEncode(ask.codec)) return unwritable({}, "this libsndfile does not write " + name);
-  if (sound.frames() == 0) return LossyRun{sound, 0.0};
+  if (sound.frames() == 0) return LossyRun{sound, 0.0, {}};
   AudioBuffer in = stereoOf(sound);
   if (const double rate = rateFor(ask.codec, in.sampleRate); rate != in.sampleRate) {
     auto converted = resampled(in, rate);
@@ -124,7 +124,7 @@ Result<LossyRun> throughCodec(const AudioBuffer& sound, const LossyAsk& ask) {
     in = std::move(*converted);
   }
   const QuietStderr hush;
-  const auto bytes = encodedAt(in, ask);
+  auto bytes = encodedAt(in, ask);
   const auto decoded = bytes ? decodeSound(*bytes, name) : Result<LoadedSound>(unwritable({}, ""));
   if (!decoded || decoded->sound->channelCount() != 2)
     return unwritable({}, name + " could not be encoded at this rate");
@@ -134,7 +134,7 @@ Result<LossyRun> throughCodec(const AudioBuffer& sound, const LossyAsk& ask) {
     channel.erase(channel.begin(), channel.begin() + static_cast<ptrdiff_t>(std::min(delay, channel.size())));
     channel.resize(in.frames(), 0.0f);
   }
-  LossyRun run{std::move(out), kbpsOf(*bytes, in)};
+  LossyRun run{std::move(out), kbpsOf(*bytes, in), std::move(*bytes)};
   if (run.sound.sampleRate != sound.sampleRate) {
     auto back = resampled(run.sound, sound.sampleRate);
     if (!back) return Fail(back.error());

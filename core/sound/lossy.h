@@ -24,6 +24,7 @@ struct LossyAsk {
 struct LossyRun {
   AudioBuffer sound;  ///< at the input's rate and length, two channels, in step with it
   double kbps = 0.0;  ///< of the file as encoded
+  std::string bytes;  ///< that file
 };
 
 /// MP3 at a constant rate; Vorbis and Opus at the quality whose file comes nearest to the rate. Rates that a
