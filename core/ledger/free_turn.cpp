@@ -77,39 +77,48 @@ std::vector<float> about(const Stem& x, int64_t peak, double rate) {
 
 }  // namespace
 
-Result<std::vector<FreeTurn>> freeTurns(const Session& session, const Assets& assets, StepCache& cache,
-                                        std::stop_token stop, const std::function<void(double)>& progress) {
+Result<std::optional<FreeTurn>> freeTurn(PeakOf of, const Session& session, const Assets& assets,
+                                         StepCache& cache, const std::stop_token& stop,
+                                         const std::function<void(double)>& progress) {
   Session plain = setFreeTurn(session, {}).applied(session);
   plain.sum.finish = {};
   const auto stems = render(plain, assets, cache, stop);
   if (!stems) return Fail(stems.error());
+  const Lanes lanes = lanesOf(plain, *stems, of, cache);
+  const double rate = stems->sampleRate;
+  const PeakTurn turn = lowestPeak(stretchesOf(lanes, rate), rate, [&](double part) {
+    if (progress) progress(part);
+    return !stop.stop_requested();
+  });
+  if (stop.stop_requested()) return cancelled();
+  if (turn.stages.empty()) return std::nullopt;
+  FreeTurn found{of, turn.stages};
+  found.edit = setFreeTurn(session, turn.stages);
+  const auto turned = render(found.edit.applied(plain), assets, cache, stop);
+  if (!turned) return Fail(turned.error());
+  const Stem after = lanesOf(plain, *turned, of, cache).sum;
+  found.beforeDbtp = laneTruePeakDbtp(lanes.sum, rate, cache),
+  found.afterDbtp = laneTruePeakDbtp(after, rate, cache);
+  const int64_t peak = peaksOf(lanes.sum, rate).front();
+  found.before = about(lanes.sum, peak, rate), found.after = about(after, peak, rate), found.waveRate = rate;
+  Rotation all;
+  std::copy(turn.stages.begin(), turn.stages.end(), all.stages.begin());
+  found.keptBackMs =
+      groupDelayMs(all, rate, hzFromMidi(mainNote(session.bass(), session.track), session.track.notes.a4Hz));
+  if (found.gainDb() < kLeastPeakGainDb) return std::nullopt;
+  return found;
+}
+
+Result<std::vector<FreeTurn>> freeTurns(const Session& session, const Assets& assets, StepCache& cache,
+                                        std::stop_token stop, const std::function<void(double)>& progress) {
   std::vector<FreeTurn> out;
-  double done = 0.0;
   for (const PeakOf of : {PeakOf::Kick, PeakOf::Sum}) {
-    const Lanes lanes = lanesOf(plain, *stems, of, cache);
-    const double rate = stems->sampleRate;
-    const auto stretches = stretchesOf(lanes, rate);
-    const PeakTurn turn = lowestPeak(stretches, rate, [&](double part) {
-      if (progress) progress(0.5 * (done + part));
-      return !stop.stop_requested();
+    const double done = of == PeakOf::Kick ? 0.0 : 0.5;
+    auto found = freeTurn(of, session, assets, cache, stop, [&](double part) {
+      if (progress) progress(done + 0.5 * part);
     });
-    done += 1.0;
-    if (stop.stop_requested()) return cancelled();
-    if (turn.stages.empty()) continue;
-    FreeTurn found{of, turn.stages};
-    found.edit = setFreeTurn(session, turn.stages);
-    const auto turned = render(found.edit.applied(plain), assets, cache, stop);
-    if (!turned) return Fail(turned.error());
-    const Stem after = lanesOf(plain, *turned, of, cache).sum;
-    found.beforeDbtp = laneTruePeakDbtp(lanes.sum, rate, cache),
-    found.afterDbtp = laneTruePeakDbtp(after, rate, cache);
-    const int64_t peak = peaksOf(lanes.sum, rate).front();
-    found.before = about(lanes.sum, peak, rate), found.after = about(after, peak, rate), found.waveRate = rate;
-    Rotation all;
-    std::copy(turn.stages.begin(), turn.stages.end(), all.stages.begin());
-    found.keptBackMs =
-        groupDelayMs(all, rate, hzFromMidi(mainNote(session.bass(), session.track), session.track.notes.a4Hz));
-    if (found.gainDb() >= kLeastPeakGainDb) out.push_back(std::move(found));
+    if (!found) return Fail(found.error());
+    if (*found) out.push_back(std::move(**found));
   }
   if (progress) progress(1.0);
   return out;

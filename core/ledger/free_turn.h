@@ -3,6 +3,7 @@
 /// spectra stay, and the peak of the kick or of the sum gets lower.
 
 #include <functional>
+#include <optional>
 #include <stop_token>
 
 #include "core/align/peak_turn.h"
@@ -25,8 +26,12 @@ struct FreeTurn {
   double gainDb() const { return beforeDbtp - afterDbtp; }
 };
 
-/// For kick and sum where an all-pass lowers the true peak by at least kLeastPeakGainDb. Solved for the
+/// Where an all-pass lowers the true peak by at least kLeastPeakGainDb. Solved for the
 /// session without a peak all-pass. Errors: Cancelled.
+Result<std::optional<FreeTurn>> freeTurn(PeakOf of, const Session& session, const Assets& assets,
+                                         StepCache& cache, const std::stop_token& stop = {},
+                                         const std::function<void(double)>& progress = {});
+/// Of both.
 Result<std::vector<FreeTurn>> freeTurns(const Session& session, const Assets& assets, StepCache& cache,
                                         std::stop_token stop = {},
                                         const std::function<void(double)>& progress = {});

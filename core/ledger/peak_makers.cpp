@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/ledger/free_turn.h"
 #include "core/ledger/lines.h"
 #include "core/render/lane_chain.h"
 #include "core/render/lane_steps.h"
@@ -208,10 +209,10 @@ class Blame {
   // Kick and bass through one all-pass: their relative phase stays.
   void renderTurns() {
     if (hasFreeTurn(s_)) return;
-    for (const double hz : {45.0, 75.0, 120.0, 200.0}) {
-      const Remedy turn = rotating(s_, hz);
-      if (auto sum = peaks_.sumIn(turn.applied(s_), stop_)) turns_.push_back({turn, std::move(*sum)});
-    }
+    const auto turn = freeTurn(PeakOf::Sum, s_, assets_, cache_, stop_);
+    if (!turn || !*turn) return;
+    const Remedy move = remedyOf("Rotate phase", (*turn)->edit);
+    if (auto sum = peaks_.sumIn(move.applied(s_), stop_)) turns_.push_back({move, std::move(*sum)});
   }
 
   double drop(const Stem& sum, size_t frame) const { return peaks_.dbAt(frame) - peaks_.dbAbout(sum, frame); }

@@ -34,8 +34,8 @@ inline constexpr size_t kMostPeaks = 5;
 /// The worst peaks of the sum at a gain, each 50 ms from the others, above a ceiling; at most kMostPeaks, the
 /// worst first. Parts and the backing are left out of the finished sum with their duckings kept; layers rest
 /// everywhere, hits and notes alone, their triggers kept. Moves: 2 dB of soft clip on the layer, the layer 1 ms
-/// later, a lower level, kick and bass through one all-pass. Errors: Cancelled. Cost: a render for each layer,
-/// event and move, some 10 ms each.
+/// later, a lower level, kick and bass through the all-pass that lowers the sum's peak most (peak_turn.h).
+/// Errors: Cancelled. Cost: a render for each layer, event and move, some 10 ms each.
 Result<std::vector<MadePeak>> peakMakers(const Session& session, const Assets& assets, const Stems& stems,
                                          double gainDb, double ceilingDb, StepCache& cache,
                                          const std::stop_token& stop = {});
