@@ -148,6 +148,8 @@ TEST(KeyFinding, ProgressionsThatModulateSayWhereAndTo) {
 
 TEST(KeyFinding, SaysNothingOfSilenceAndOfAClick) {
   EXPECT_FALSE(findKey(AudioBuffer(44100, 1, 100000)));
+  for (const double hz : {110.0, 440.0, 1000.0})
+    EXPECT_FALSE(findKey(bufferOf(sine(hz, 0.3, 10, 48000), 48000))) << hz << " Hz alone has no key";
   EXPECT_FALSE(findKey(played({{60}}, 0.3)));
   EXPECT_FALSE(findTempo(AudioBuffer(44100, 1, 200000)));
 }

@@ -113,10 +113,11 @@ std::vector<Remedy> levelMoves(const Session& s, const Blame& lane, double diffe
     const char* does = db < 0 ? "Lower " : "Raise ";
     if (std::abs(ofLayer) >= 0.5)
       out.push_back(remedyOf(
-          does + lane.layer->title,
+          does + lane.layer->title + " " + plainDb(std::abs(ofLayer)),
           putValue((db < 0 ? "lower " : "raise ") + lane.layer->title + " by " + plainDb(std::abs(ofLayer)),
                    {.part = part->id, .layer = layer->id}, "level_db", layer->levelDb + ofLayer)));
-    if (std::abs(db) >= 0.5) out.push_back({does + lane.word, {}, laneBy(s, lane.part, db)});
+    if (std::abs(db) >= 0.5)
+      out.push_back({does + lane.word + " " + plainDb(std::abs(db)), {}, laneBy(s, lane.part, db)});
   }
   return out;
 }

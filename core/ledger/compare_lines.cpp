@@ -123,7 +123,9 @@ void addCeiling(const LedgerView& v, std::vector<Finding>& out) {
                              dbFromAmplitude(peakOf(v.study.readyKick->sound)), kClipDb))
       f.options.push_back(std::move(*clip));
   for (const int id : {kick.id, v.session.bass().id})
-    f.options.push_back({"Lower " + partWord(*v.session.part(id)), {}, laneBy(v.session, id, kLowerDb)});
+    f.options.push_back({"Lower " + partWord(*v.session.part(id)) + " " + plainDb(-kLowerDb),
+                         {},
+                         laneBy(v.session, id, kLowerDb)});
   out.push_back(f);
 }
 

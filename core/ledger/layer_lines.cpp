@@ -188,7 +188,7 @@ void addLayerPeak(const LedgerView& v, std::vector<Finding>& out) {
   // Its level comes after its chain.
   if (auto clip = clipping("Clip " + most->title, of, layer->chain, most->peakDb - layer->levelDb, kClipDb))
     f.options.push_back(std::move(*clip));
-  f.options.push_back(remedyOf("Lower " + most->title, putValue("lower " + most->title + " by 2 dB", of,
+  f.options.push_back(remedyOf("Lower " + most->title + " 2 dB", putValue("lower " + most->title + " by 2 dB", of,
                                                                 "level_db", layer->levelDb + kLowerDb)));
   out.push_back(f);
 }

@@ -268,7 +268,7 @@ class Blame {
     }
     const LaneLevels lower = laneBy(s_, most.part, kLowerDb);
     if (!lower.isNone())
-      out.push_back({"Lower " + (p ? partWord(*p) : std::string("backing")) + " 1.5 dB", {}, lower});
+      out.push_back({"Lower " + (p ? partWord(*p) : std::string("backing")) + " " + plainDb(-kLowerDb), {}, lower});
     return out;
   }
 

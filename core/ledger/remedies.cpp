@@ -132,7 +132,9 @@ Result<Trial> tried(Bench& b, Remedy remedy) {
 
 // Two moves as one.
 Remedy bothOf(const Remedy& first, const Remedy& then) {
-  Remedy out{first.label, first.moves, first.levels + then.levels};
+  // A label that names one level no longer says it all.
+  const bool twoLevels = !first.levels.isNone() && !then.levels.isNone();
+  Remedy out{twoLevels ? "Balance levels" : first.label, first.moves, first.levels + then.levels};
   out.moves.insert(out.moves.end(), then.moves.begin(), then.moves.end());
   return out;
 }

@@ -104,7 +104,9 @@ void addKickToBass(const LedgerView& v, double now, std::vector<Finding>& out) {
       if (half == 0.0) continue;
       f.options.push_back(
           {"Balance levels", {}, laneBy(v.session, kick, half) + laneBy(v.session, bass, -half)});
-      f.options.push_back({off > 0 ? "Lower bass" : "Raise bass", {}, laneBy(v.session, bass, -2.0 * half)});
+      f.options.push_back({(off > 0 ? "Lower bass " : "Raise bass ") + plainDb(std::abs(2.0 * half)),
+                           {},
+                           laneBy(v.session, bass, -2.0 * half)});
     }
   }
   out.push_back(f);

@@ -116,6 +116,22 @@ class Strengths {
   std::vector<std::array<double, 24>> sums_{{}};
 };
 
+// A note alone, with what its window spills over to both sides, has no key.
+bool isOneNote(const Twelve& notes) {
+  constexpr double kBeside = 0.25;
+  const auto most = static_cast<size_t>(std::max_element(notes.begin(), notes.end()) - notes.begin());
+  for (size_t k = 2; k <= 10; ++k)
+    if (notes[(most + k) % 12] >= kBeside * notes[most]) return false;
+  return true;
+}
+
+// Nothing stands out, as where all is below the range of the chromagram.
+bool isLevel(const Twelve& notes) {
+  constexpr double kLevel = 0.5;
+  const auto [least, most] = std::minmax_element(notes.begin(), notes.end());
+  return *least >= kLevel * *most;
+}
+
 // Two keys, one after the other, where they hold clearly more than one throughout. Chords of one key gain up to
 // 0.03 that way in verses and choruses of two chords each, a change of key by a second or a third 0.05 and
 // more.
@@ -175,6 +191,7 @@ std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz) {
   for (double& x : sum) x *= static_cast<double>(all) / static_cast<double>(frames);
   if (!(*std::max_element(sum.begin(), sum.end()) >= kTonal)) return std::nullopt;
   const BassNotes bass = bassNotesOf(*heard, a4Hz);
+  if (isOneNote(notes) || (isLevel(notes) && isOneNote(bass.whole))) return std::nullopt;
   KeyFacts out;
   for (size_t k = 0; k < 24; ++k) {
     const double strength =

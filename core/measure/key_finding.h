@@ -29,8 +29,8 @@ struct KeyFacts {
                                     ///< chords
 };
 
-/// Empty for silence, for less than a second and for sounds without prominent tones. A short loop is analysed
-/// several times over. Cost: a thirtieth of the sound's length.
+/// Empty for silence, for less than a second, for sounds without prominent tones and for a single note. A short
+/// loop is analysed several times over. Cost: a thirtieth of the sound's length.
 std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz = 440.0);
 
 struct TempoFacts {
