@@ -181,6 +181,8 @@ class Document : public QObject {
   void layerPlaced(heft::app::Place place, int id);  ///< beside the others, by a file
   /// A layer's sound is not a one-shot.
   void materialFound(heft::app::Place place, int layer, const heft::MaterialFacts& facts);
+  /// Of a reference only the first ten minutes were read; `use` takes them.
+  void longReferenceRead(const QString& path, double seconds, const std::function<void()>& use);
   void backingBeatFound(double seconds);  ///< of a backing just loaded whose first beat is later
 
  private:

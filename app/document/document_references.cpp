@@ -32,13 +32,16 @@ void Document::loadReference(const QString& path) {
   jobs_.start("Reading " + QFileInfo(path).fileName(), Jobs::Kind::CanBeCancelled, work,
               [this, path](Result<Read> read) {
                 if (!read) return fail(QString::fromStdString(read.error().sentence()));
-                if (read->loaded.wholeSeconds)
-                  Q_EMIT told(path + QString(" lasts %1 min: Heft compares with its first 10.")
-                                         .arg(std::lround(*read->loaded.wholeSeconds / 60.0)));
-                read->track.reference.asset = takeIn(std::move(read->loaded), path);
-                profiles_[read->track.reference.asset.hash] =
-                    std::make_shared<const TrackProfile>(std::move(read->track.profile));
-                edit(addReference(read->track.reference));
+                const auto whole = read->loaded.wholeSeconds;
+                const auto arrived = std::make_shared<Read>(std::move(*read));
+                const auto add = [this, path, arrived] {
+                  arrived->track.reference.asset = takeIn(std::move(arrived->loaded), path);
+                  profiles_[arrived->track.reference.asset.hash] =
+                      std::make_shared<const TrackProfile>(std::move(arrived->track.profile));
+                  edit(addReference(arrived->track.reference));
+                };
+                if (whole) return Q_EMIT longReferenceRead(path, *whole, add);
+                add();
               });
 }
 

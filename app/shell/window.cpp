@@ -196,6 +196,7 @@ void Window::listen() {
     notices_->forget();
   });
   connect(&document_, &Document::backingBeatFound, this, &Window::offerBeat);
+  connect(&document_, &Document::longReferenceRead, this, &Window::offerLongReference);
   connect(&document_, &Document::materialFound, this, &Window::offerMaterial);
   connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
   connect(&transport_, &Transport::told, this, [this](const QString& s) { notices_->say(s, true); });

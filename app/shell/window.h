@@ -77,6 +77,7 @@ class Window : public QMainWindow {
   void listen();
   void offerReload(const QString& path);
   void offerBeat(double seconds);
+  void offerLongReference(const QString& path, double seconds, const std::function<void()>& use);
   void offerMaterial(Place place, int layer, const MaterialFacts& facts);
   void offerCopy();
   void offerKeep();

@@ -117,6 +117,14 @@ void Window::offerBeat(double seconds) {
                   {"Keep current", {}});
 }
 
+void Window::offerLongReference(const QString& path, double seconds, const std::function<void()>& use) {
+  notices_->offer(
+      "long reference " + path,
+      QFileInfo(path).fileName() +
+          QString(" lasts %1 min; Heft compares with ten at most.").arg(std::lround(seconds / 60.0)),
+      {{"Use its first ten", use}}, {"Leave it out", {}});
+}
+
 // A loop, a stem or a track is not a one-shot: one line says so, with a button for each of its uses.
 void Window::offerMaterial(Place place, int layer, const MaterialFacts& facts) {
   const Part* part = partAt(document_.session(), place);

@@ -321,6 +321,36 @@ TEST(Shelf, ATrackIsKnownAgainByItsContent) {
   EXPECT_TRUE(shelf->rows()->empty());
 }
 
+// Of a file that lasts longer than a reference may, the first ten minutes are used by choice.
+TEST_F(CompareWindowTest, OfAVeryLongFileTheFirstTenMinutesAreUsedByChoice) {
+  auto beats = reference::noise(0.1, 8000 * 660, 3);
+  for (size_t i = 0; i < beats.size(); ++i) beats[i] *= std::exp(-static_cast<double>(i % 4000) / 800.0);
+  ASSERT_TRUE(saveSound(reference::bufferOf(beats, 8000), folder / "long.wav", SampleFormat::Wav16));
+  const auto answer = [&](const QString& words) {
+    QPushButton* button = nullptr;
+    ASSERT_TRUE(QTest::qWaitFor(
+        [&] {
+          for (auto* each : window.findChildren<QPushButton*>())
+            if (each->isVisible() && each->text() == words) button = each;
+          return button != nullptr;
+        },
+        60000));
+    click(button);
+    settle();
+  };
+  const size_t before = now().references.size();
+  document().loadSoundFile(kReferences, QString::fromStdString(folder / "long.wav"));
+  answer("Leave it out");
+  EXPECT_EQ(now().references.size(), before);
+  EXPECT_TRUE(document().undoName().isEmpty());
+  document().loadSoundFile(kReferences, QString::fromStdString(folder / "long.wav"));
+  answer("Use its first ten");
+  ASSERT_EQ(now().references.size(), before + 1);
+  EXPECT_NEAR(document().assets().sound(now().references.back().asset)->seconds(), 600.0, 0.01);
+  document().undo();
+  EXPECT_EQ(now().references.size(), before);
+}
+
 TEST(HeardMatch, ASectionIsCutAtItsBordersAndKnowsItsBeat) {
   const auto track = reference::bufferOf(reference::noise(0.3, 48000 * 6, 8), 48000, 2);
   const auto section = preparedReference(track, 1.0, 5.0, 120.0, 48000);
