@@ -185,6 +185,44 @@ TEST_F(OnForeignMaterial, ComparesAndTakesEveryTarget) {
   settle();
 }
 
+// Two layers, one of them sliding, a one-sided bass; references an hour long, at 96 kHz, one-sided and silent:
+// every picture of Compare, and a fix.
+TEST_F(OnForeignMaterial, ComparesOddSoundsWithOddReferences) {
+  const char* odd = std::getenv("HEFT_ODD");
+  if (!odd) GTEST_SKIP() << "HEFT_ODD names no folder";
+  const std::string from = std::string(odd) + "/";
+  put("Kick card", from + "slide.wav");
+  put("Add kick layer", from + "k96.wav");
+  put("Bass card", from + "right.wav");
+  put("Backing card", file({"loops", "drums acoustic"}));
+  settleRemedies();
+  window.showStage(Stage::Compare);
+  auto* page = window.findChild<ComparePage*>();
+  // Drawn by hand: an eighth note on each beat.
+  document().edit(Edit{"notes", [](Session& s) {
+                         for (int i = 0; i < 8; ++i) s.bass().notes.push_back({1.0 * i, 0.75, 38, 1.0});
+                       }});
+  settle();
+  drop(page, from + "hour.flac");
+  auto* words = find<QLabel>("Notice words");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return words->text().contains("lasts 62 min"); }, 60000));
+  click(find("Notice yes"));
+  for (const char* name : {"ref96.wav", "left.wav", "silent.wav"}) drop(page, from + name);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session().references.size() == 4; }, 60000));
+  settleRemedies();
+  tell("odd sounds beside odd references");
+  const char* pictures = std::getenv("HEFT_PICTURES");
+  for (int view = 0; view < 9; ++view) {
+    page->show(static_cast<ComparePage::View>(view));
+    QTest::qWait(2500);
+    const QPixmap shot = window.grab();
+    EXPECT_FALSE(shot.isNull());
+    if (pictures) shot.save(QString("%1/odd-%2.png").arg(pictures).arg(view));
+  }
+  fixAllByKeys();
+  tell("after fixes");
+}
+
 // A whole sitting from an empty window, no mouse: files, fixes, listening, saving, export.
 TEST_F(OnForeignMaterial, AWholeSittingByKeysFromAnEmptyWindow) {
   const auto front = [] {
