@@ -227,7 +227,12 @@ void FloorPicture::drawLegend(QPainter& p, const Areas& a, const Study& s) const
   say(s.hasBacking ? "sum with backing (thick)" : "sum (thick)", t.ink);
   say("kick", t.kick);
   say("bass", t.bass);
-  const QStringList names = referenceNames(document().session());
+  // What is silent or missing has no line.
+  const QStringList all = referenceNames(document().session());
+  QStringList names;
+  for (const MeasuredSection& r : s.references)
+    if (const QString name = all.value(static_cast<int>(r.of.reference)); r.isLoud() && !names.contains(name))
+      names << name;
   if (!names.isEmpty())
     say((names.size() == 1 ? "reference: " : "references: ") + names.join(", "), t.referenceWords);
   if (s.anyReference()) say("hatched: their 10th to 90th percentile over time", t.referenceWords);

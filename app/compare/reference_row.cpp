@@ -170,6 +170,11 @@ void ReferenceRow::drawFigures(QPainter& p, const TableColumns& at, const QColor
   if (const ComparedSection* s = section()) {
     say(at.lufs, at.match, fixed(*s->profile->facts.integratedLufs, 1));
     say(at.peak, at.median, fixed(s->profile->facts.truePeakDbtp, 1));
+  } else if (study &&
+             std::any_of(study->references.begin(), study->references.end(), [&](const MeasuredSection& r) {
+               return static_cast<int>(r.of.reference) == index_ && r.profile && !r.isLoud();
+             })) {
+    say(at.lufs, at.match, "silent");
   }
   if (const auto db = ear_.matchOf(static_cast<size_t>(index_))) say(at.match, at.peak, dbText(*db));
 }
