@@ -64,7 +64,7 @@ std::optional<double> heardLufs(const LoopSnapshot& loop, const SilencedLanes& s
 }
 
 std::optional<double> heardLufs(const ReferenceSound& reference, const HeardHow& how, double deviceRate) {
-  return reference.sound ? lufsThrough(stereoOf(*reference.sound), how, deviceRate, false) : std::nullopt;
+  return reference.sound ? lufsThrough(stereoOf(*reference.sound), how, deviceRate, true) : std::nullopt;
 }
 
 double matchDb(const std::optional<double>& wanted, const std::optional<double>& has) {

@@ -97,6 +97,26 @@ TEST(Loudness, SyntheticSignalsOfTech3341) {
   EXPECT_NEAR(*steps({{-36, 10}, {-23, 60}, {-36, 10}}).integratedLufs, -23.0, 0.1);
 }
 
+// EBU Tech 3342, minimum requirements, test signals 1 to 4: stereo 1000 Hz sines of 20 s each, tolerance 1 LU.
+TEST(Loudness, RangeOfTech3342) {
+  if (isWatched()) GTEST_SKIP() << "minutes of sound, which other tests watch as well";
+  const std::vector<std::pair<std::vector<double>, double>> signals{{{-20, -30}, 10.0},
+                                                                    {{-20, -15}, 5.0},
+                                                                    {{-40, -20}, 20.0},
+                                                                    {{-50, -35, -20, -35, -50}, 15.0}};
+  for (const auto& [levels, range] : signals) {
+    std::vector<double> x;
+    for (const double db : levels) {
+      const auto part = sine(1000, std::pow(10.0, db / 20), 20, 48000);
+      x.insert(x.end(), part.begin(), part.end());
+    }
+    const auto section = profileSection(bufferOf(x, 48000, 2));
+    ASSERT_TRUE(section && section->rangeLu);
+    EXPECT_NEAR(*section->rangeLu, range, 1.0);
+  }
+  EXPECT_FALSE(measureLoudness(bufferOf(sine(1000, 0.1, 5, 48000), 48000, 2))->rangeLu) << "too short";
+}
+
 // EBU Tech 3341, test signals 15 and 16: sines at a quarter of the rate read -6.0 dBTP, tolerance +0.2 / -0.4.
 TEST(Loudness, TruePeakOfTech3341) {
   for (double phase : {0.0, std::numbers::pi / 4}) {

@@ -125,6 +125,11 @@ void addPlainRows(std::vector<FactRow>& out) {
                  .tip = "True peak over integrated loudness",
                  .digits = 1,
                  .of = [](const TrackFacts& t) { return sure(t.facts.plr); }});
+  out.push_back({.name = "Loudness range",
+                 .unit = "LU",
+                 .tip = "EBU Tech 3342, of sections from 10 s on",
+                 .digits = 1,
+                 .of = [](const TrackFacts& t) { return sure(t.profile.rangeLu); }});
 }
 
 // Levels of the bands re loudness.

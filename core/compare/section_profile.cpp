@@ -208,6 +208,7 @@ Result<SectionProfile> profileSection(const AudioBuffer& section, bool wraps, co
   const auto loudness = measureLoudness(wraps ? repeatedForTheGate(section) : section);
   if (!loudness) return Fail(loudness.error());
   out.facts.integratedLufs = loudness->integratedLufs, out.facts.truePeakDbtp = loudness->truePeakDbtp;
+  if (!wraps) out.rangeLu = loudness->rangeLu;
   if (stop.stop_requested()) return cancelled();
   out.low = lowEndPartsOf(section, wraps);
   out.facts.low = lowEndOf(out.low);

@@ -3,6 +3,7 @@
 /// and its low band for folding over the bar.
 
 #include <array>
+#include <optional>
 #include <stop_token>
 #include <vector>
 
@@ -53,6 +54,7 @@ struct SectionProfile {
   StereoWidth width;
   LowEndParts low;  ///< its mid and side at about kLowEndRate
   double seconds = 0.0;
+  std::optional<double> rangeLu;  ///< EBU Tech 3342; not of a loop, nor under 10 s
 };
 
 /// The frames of a stretch in seconds, cut to the sound's own; empty where they do not overlap.

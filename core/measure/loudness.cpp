@@ -64,7 +64,9 @@ std::optional<double> truePeakOf(const AudioBuffer& buffer) {
 }
 
 Result<Loudness> measureLoudness(const AudioBuffer& buffer, bool withTruePeak) {
-  const State state = stateFor(buffer, EBUR128_MODE_I);
+  constexpr double kRangeFrom = 10.0;
+  const bool ranges = buffer.seconds() >= kRangeFrom;
+  const State state = stateFor(buffer, ranges ? EBUR128_MODE_I | EBUR128_MODE_LRA : EBUR128_MODE_I);
   if (!state) return unreadable({}, "loudness cannot be measured at this sample rate or channel count");
   if (buffer.channelCount() == 1) ebur128_set_channel(state.get(), 0, EBUR128_DUAL_MONO);
   constexpr size_t kStep = 16384;
@@ -75,6 +77,9 @@ Result<Loudness> measureLoudness(const AudioBuffer& buffer, bool withTruePeak) {
   double lufs = 0.0;
   if (ebur128_loudness_global(state.get(), &lufs) == EBUR128_SUCCESS && std::isfinite(lufs))
     out.integratedLufs = lufs;
+  if (double range = 0.0; ranges && out.integratedLufs &&
+                          ebur128_loudness_range(state.get(), &range) == EBUR128_SUCCESS && std::isfinite(range))
+    out.rangeLu = range;
   const auto peak = withTruePeak ? truePeakOf(buffer) : std::optional<double>(peakOf(buffer));
   if (!peak) return unreadable({}, "the true peak could not be measured");
   out.truePeakDbtp = dbFromAmplitude(*peak);

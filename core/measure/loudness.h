@@ -1,5 +1,5 @@
 #pragma once
-/// Loudness and true peak after ITU-R BS.1770-4, through libebur128.
+/// Loudness and true peak after ITU-R BS.1770-4, loudness range after EBU Tech 3342, through libebur128.
 
 #include <optional>
 
@@ -11,6 +11,8 @@ namespace heft {
 struct Loudness {
   std::optional<double> integratedLufs;  ///< nothing below the gate or under 400 ms
   double truePeakDbtp = -200.0;
+  /// Loudness range by EBU Tech 3342, LU; nothing under 10 s, where it means nothing.
+  std::optional<double> rangeLu = {};
 };
 
 /// A mono buffer is judged as played on two speakers. More than two channels: the first two are left and right,

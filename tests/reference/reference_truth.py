@@ -12,6 +12,7 @@ import sys
 
 import numpy as np
 import soundfile as sf
+from scipy import signal
 
 CLI = os.path.join(os.path.dirname(__file__), "../../build/release/bin/heft-cli")
 
@@ -61,8 +62,23 @@ def mix(folder, variant, rng):
                        "back": 1000 * under[-1] / rate if len(under) else None}
 
 
+def between_quiet_parts(sound, rate, bpm, rng):
+    """The mix between an intro and an outro without lows; the seconds where it starts and ends."""
+    bar = 240 / bpm * rate
+    full = sound[:int(int(len(sound) / bar) * bar)]
+    thin = signal.sosfilt(signal.butter(4, 180, "highpass", fs=rate, output="sos"), sound, axis=0)
+    before, after = rng.choice([4, 8]), rng.choice([0, 4, 8])
+    whole = np.vstack([thin[:int(before * bar)], full, thin[:int(after * bar)]])
+    return whole, before * bar / rate, (before * bar + len(full)) / rate
+
+
+def facts_of(path, *more):
+    run = subprocess.run([CLI, "reference", "--json", *more, path], capture_output=True, text=True)
+    return json.loads(run.stdout)[0]
+
+
 def main():
-    out, rows = sys.argv[1], []
+    out, rows, sections = sys.argv[1], [], []
     os.makedirs(out, exist_ok=True)
     for material in sys.argv[2:]:
         for i in (1, 2, 3):
@@ -71,8 +87,11 @@ def main():
                 sound, rate, truth = mix(f"{material}/references/{i}", variant, rng)
                 path = f"{out}/{os.path.basename(material)}-{i}-{variant}.wav"
                 sf.write(path, sound, rate, subtype="PCM_24")
-                run = subprocess.run([CLI, "reference", "--json", "--section", "0:600", path], capture_output=True, text=True)
-                rows.append((truth, json.loads(run.stdout)[0]))
+                rows.append((truth, facts_of(path, "--section", "0:600")))
+                whole, start, end = between_quiet_parts(sound, rate, truth["bpm"], random.Random(path))
+                sf.write(path, whole, rate, subtype="PCM_24")
+                found, beat = facts_of(path)["section"], 60 / truth["bpm"]
+                sections.append(found["name"] == "drop" and found["from_s"] > start - beat and found["to_s"] < end + beat)
     hits, wrong, all_hits, depth, back, cents, tempo = 0, 0, 0, [], [], [], 0
     for truth, facts in rows:
         found = np.array(facts["kick_hits"]) / 1000
@@ -89,7 +108,7 @@ def main():
             cents.append(1200 * np.log2(facts["kick_hz"] / truth["hz"]))
     share = lambda x, most: f"{sum(abs(v) <= most for v in x)} of {len(x)}"
     print(f"{len(rows)} mixes: hits {hits} of {all_hits}, false {wrong}; tempo {tempo}; landing within 30 cents {share(cents, 30)}; "
-          f"dip within 1.5 dB {share(depth, 1.5)}, median error {np.median(np.abs(depth)):.2f} dB; back within 20 ms {share(back, 20)}")
+          f"sections {sum(sections)} of {len(sections)}; dip within 1.5 dB {share(depth, 1.5)}, median error {np.median(np.abs(depth)):.2f} dB; back within 20 ms {share(back, 20)}")
 
 
 if __name__ == "__main__":
