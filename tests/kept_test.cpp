@@ -3,7 +3,9 @@
 // floats: kick, bass, backing, gain, sum, each channel after the other: every fifth frame, of the demo every
 // 101st. tests/kept/random holds sessions of versions 3 to 6 with random values of everything that their format
 // knew, rendered by the last commit that wrote that version: all parts, backing, gain, sum, some 3000 frames
-// together.
+// together. Of 126 that were made, five sound different on purpose or by rounding, and are not among them:
+// shifts of five octaves that keep the length (made in steps since), a gain of a part that ducks itself with an
+// attack of a whole note, and two by -94 dB.
 
 #include <cstdlib>
 #include <fstream>

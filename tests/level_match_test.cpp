@@ -174,13 +174,9 @@ TEST(LevelMatch, TheSimulatedDeviceHearsBothAlike) {
     player.play();
     const std::string path = folder / (before ? "before.wav" : "now.wav");
     {
-      const auto device = openSimulated(player, {path, {}});
-      // Once around the loop, however busy the machine.
-      double last = 0.0;
-      for (int i = 0; i < 6000 && player.positionQuarters() >= last; ++i) {
-        last = player.positionQuarters();
-        std::this_thread::sleep_for(std::chrono::milliseconds(10));
-      }
+      const auto device = openSimulated(player, {path, static_cast<double>(pair.after.frames) / 48000 + 0.1});
+      for (int i = 0; i < 60000 && device->isAlive(); ++i)
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
     }
     auto whole = loadSound(path);
     ASSERT_TRUE(whole);

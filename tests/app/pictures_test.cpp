@@ -9,6 +9,7 @@
 #include <cstdlib>
 #include <set>
 
+#include "app/compare/ceiling_picture.h"
 #include "app/kit/kit_picture.h"
 #include "app/kit/kit_sheet.h"
 #include "app/kit/kit_spectrum.h"
@@ -64,6 +65,12 @@ TEST_F(Pictures, Compare) {
     if (view != View::Ceiling && !qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) continue;
     page->show(view);
     QTest::qWait(1500);
+    if (view == View::Ceiling) {
+      auto* ceiling = window.findChild<CeilingPicture*>();
+      ASSERT_TRUE(
+          QTest::qWaitFor([&] { return !ceiling->peaks().empty() && !ceiling->codedText().isEmpty(); }, 60000));
+      QTest::qWait(300);
+    }
     save(name);
     if (!qEnvironmentVariableIsSet("HEFT_MORE_PICTURES")) continue;
     applyTheme(Light::Dark);
