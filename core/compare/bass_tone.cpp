@@ -16,10 +16,6 @@ namespace {
 constexpr double kBassFromHz = 26.0, kBassToHz = 140.0, kAfterSeconds = 0.36, kBeforeNextSeconds = 0.01,
                  kWindow = 0.03, kTurn = 2.0 * std::numbers::pi;
 
-size_t toneFrames(double seconds, double rate) {
-  return static_cast<size_t>(std::lround(seconds * rate));
-}
-
 // The strongest tone of the low band; none where no tone holds half of it, as in noise.
 std::optional<double> loudestHz(std::span<const double> x, double rate) {
   constexpr double kAboutHz = 7.0, kLeastShare = 0.5;
@@ -44,7 +40,7 @@ std::optional<double> loudestHz(std::span<const double> x, double rate) {
 }
 
 std::vector<double> taperOf(double rate) {
-  return hannWindow(2 * toneFrames(0.5 * kWindow, rate) + 1);
+  return hannWindow(2 * framesIn(0.5 * kWindow, rate) + 1);
 }
 
 // A line through the phase from one moment to another; none where the tone leaves `hz` or is too short.
@@ -144,9 +140,9 @@ std::vector<BassAfter> bassAfterHits(const LowEndParts& low, const KickInMix& ki
   for (size_t i = 0; i < kick.hits.size(); ++i) {
     const double hit = kick.hits[i], next = i + 1 < kick.hits.size() ? kick.hits[i + 1] : all,
                  end = std::min({next - kBeforeNextSeconds, hit + kAfterSeconds, all});
-    BassAfter one{toneFrames(std::max(0.0, hit), rate), 0, {}, false};
-    one.room = end > hit ? toneFrames(end - hit, rate) : 0;
-    const size_t from = toneFrames(settled, rate);
+    BassAfter one{framesIn(std::max(0.0, hit), rate), 0, {}, false};
+    one.room = end > hit ? framesIn(end - hit, rate) : 0;
+    const size_t from = framesIn(settled, rate);
     if (end - hit - settled >= kLeastStretch)
       if (const auto hz = loudestHz(std::span(low.mid).subspan(one.at + from, one.room - from), rate))
         one.tone = followed(low.mid, rate, *hz, hit + settled, end);

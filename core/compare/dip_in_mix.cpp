@@ -3,14 +3,11 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <complex>
-#include <numbers>
 #include <numeric>
 
 #include "core/compare/bass_tone.h"
 #include "core/compare/curves.h"
 #include "core/sound/buffer.h"
-#include "core/sound/fft.h"
 #include "core/sound/raised_cosine.h"
 
 namespace heft {
@@ -20,10 +17,6 @@ constexpr double kSettledSeconds = 0.08, kSteadySeconds = 0.06;
 constexpr std::array kWindows{0.030, 0.022, 0.020};  // of the fundamental and two overtones, s
 // Of a tone in its window: with fewer it beats with its own mirror image.
 constexpr double kLeastPeriods = 1.4;
-
-size_t framesOf(double seconds, double rate) {
-  return static_cast<size_t>(std::lround(seconds * rate));
-}
 
 // Semitones between two tones, in any octave.
 double apart(double aHz, double bHz) {
@@ -37,7 +30,7 @@ std::vector<double> withoutKick(const std::vector<double>& x, const std::vector<
                                 double lengthMs, double rate) {
   constexpr double kOther = 0.6, kFade = 0.02;
   constexpr size_t kFewest = 5;
-  const size_t lead = framesOf(KickInMix::kLeadSeconds, rate), count = framesOf(KickInMix::kSoundSeconds, rate);
+  const size_t lead = framesIn(KickInMix::kLeadSeconds, rate), count = framesIn(KickInMix::kSoundSeconds, rate);
   const auto fits = [&](const BassAfter& h) { return h.at >= lead && h.at - lead + count <= x.size(); };
   if (!fits(hits[which])) return {};
   std::vector<double> kick(count, 0.0);
@@ -48,8 +41,8 @@ std::vector<double> withoutKick(const std::vector<double>& x, const std::vector<
     ++others;
   }
   if (others < kFewest) return {};
-  const size_t end = std::min(count, lead + framesOf(0.001 * lengthMs, rate)), fade = framesOf(kFade, rate),
-               start = lead - framesOf(0.006, rate);
+  const size_t end = std::min(count, lead + framesIn(0.001 * lengthMs, rate)), fade = framesIn(kFade, rate),
+               start = lead - framesIn(0.006, rate);
   for (size_t i = 0; i < count; ++i) {
     const double past = i < end ? 0.0 : static_cast<double>(i - end) / static_cast<double>(fade);
     kick[i] *= i < start ? 0.0 : 1.0 - raisedCosine(past);
@@ -65,11 +58,11 @@ std::vector<double> withoutKick(const std::vector<double>& x, const std::vector<
 
 // Amplitude of a tone over time in dB, a value each DipInMix::kStepMs from the hit on.
 std::vector<double> levelAt(const std::vector<double>& x, double hz, double window, size_t room, double rate) {
-  const size_t lead = framesOf(KickInMix::kLeadSeconds, rate), half = framesOf(0.5 * window, rate);
+  const size_t lead = framesIn(KickInMix::kLeadSeconds, rate), half = framesIn(0.5 * window, rate);
   const auto taper = hannWindow(2 * half + 1);
   std::vector<double> out;
   for (double ms = 0.0;; ms += DipInMix::kStepMs) {
-    const size_t at = lead + framesOf(0.001 * ms, rate);
+    const size_t at = lead + framesIn(0.001 * ms, rate);
     if (at + half >= x.size() || at - lead > room) return out;
     out.push_back(dbFromAmplitude(std::abs(toneAt(x, rate, hz, static_cast<double>(at) / rate, taper))));
   }

@@ -17,10 +17,6 @@ constexpr double kLowFromHz = 30.0, kLowToHz = 140.0, kBodyFromHz = 40.0, kBodyT
 constexpr double kTemplateSeconds = 0.09, kTemplateLead = 0.004;
 using Kick = KickInMix;
 
-size_t countOf(double seconds, double rate) {
-  return static_cast<size_t>(std::lround(seconds * rate));
-}
-
 // Power in windows of 2.5 ms.
 std::vector<double> powerOf(const std::vector<double>& x, size_t hop) {
   std::vector<double> out(x.size() / hop, 0.0);
@@ -81,7 +77,7 @@ std::vector<LowRise> candidatesOf(const std::vector<double>& low, const std::vec
                                   double rate) {
   constexpr double kHop = 0.0025, kLeast = 0.05;
   constexpr size_t kApart = 10, kMost = 112;
-  const size_t hop = std::max<size_t>(1, countOf(kHop, rate));
+  const size_t hop = std::max<size_t>(1, framesIn(kHop, rate));
   const auto lowRise = risesOf(powerOf(low, hop), 12), high = risesOf(powerOf(strike, hop), 8);
   const double most = nearlyMost(lowRise), mostHigh = nearlyMost(high);
   std::vector<LowRise> out;
@@ -102,7 +98,7 @@ std::vector<LowRise> candidatesOf(const std::vector<double>& low, const std::vec
 
 // Of hits in step, weighted by their strength; from kLeadSeconds before them.
 std::vector<double> averageOf(const std::vector<double>& x, const std::vector<Matched>& hits, double rate) {
-  const size_t lead = countOf(Kick::kLeadSeconds, rate), count = countOf(Kick::kSoundSeconds, rate);
+  const size_t lead = framesIn(Kick::kLeadSeconds, rate), count = framesIn(Kick::kSoundSeconds, rate);
   std::vector<double> out(count, 0.0);
   double weights = 0.0;
   for (const Matched& hit : hits) {
@@ -120,23 +116,23 @@ std::vector<double> averageOf(const std::vector<double>& x, const std::vector<Ma
 ptrdiff_t onsetOf(const std::vector<double>& average, double rate) {
   constexpr double kFrom = 0.02, kTo = 0.14, kSmooth = 0.004, kQuarter = 0.25;
   auto envelope = analyticEnvelope(average);
-  const size_t half = std::max<size_t>(1, countOf(0.5 * kSmooth, rate));
+  const size_t half = std::max<size_t>(1, framesIn(0.5 * kSmooth, rate));
   std::vector<double> smooth(envelope.size(), 0.0);
   for (size_t i = half; i + half < envelope.size(); ++i)
     for (size_t k = i - half; k <= i + half; ++k) smooth[i] += envelope[k] / static_cast<double>(2 * half + 1);
-  const auto first = smooth.begin() + static_cast<ptrdiff_t>(countOf(kFrom, rate));
-  auto at = std::max_element(first, smooth.begin() + static_cast<ptrdiff_t>(countOf(kTo, rate)));
+  const auto first = smooth.begin() + static_cast<ptrdiff_t>(framesIn(kFrom, rate));
+  auto at = std::max_element(first, smooth.begin() + static_cast<ptrdiff_t>(framesIn(kTo, rate)));
   const double least = kQuarter * *at;
   while (at != smooth.begin() && *at > least) --at;
-  const auto lead = static_cast<ptrdiff_t>(countOf(Kick::kLeadSeconds, rate));
-  return std::max(at - smooth.begin() - lead, static_cast<ptrdiff_t>(countOf(kTemplateLead, rate)) - lead);
+  const auto lead = static_cast<ptrdiff_t>(framesIn(Kick::kLeadSeconds, rate));
+  return std::max(at - smooth.begin() - lead, static_cast<ptrdiff_t>(framesIn(kTemplateLead, rate)) - lead);
 }
 
 std::vector<double> templateOf(const std::vector<double>& average, ptrdiff_t onset, double rate) {
-  const size_t lead = countOf(kTemplateLead, rate), count = countOf(kTemplateSeconds, rate),
-               fade = countOf(0.02, rate);
+  const size_t lead = framesIn(kTemplateLead, rate), count = framesIn(kTemplateSeconds, rate),
+               fade = framesIn(0.02, rate);
   const auto from =
-      static_cast<size_t>(static_cast<ptrdiff_t>(countOf(Kick::kLeadSeconds, rate)) + onset) - lead;
+      static_cast<size_t>(static_cast<ptrdiff_t>(framesIn(Kick::kLeadSeconds, rate)) + onset) - lead;
   std::vector<double> out(average.begin() + static_cast<ptrdiff_t>(from),
                           average.begin() + static_cast<ptrdiff_t>(from + count));
   for (size_t i = 0; i < lead; ++i) out[i] *= static_cast<double>(i) / static_cast<double>(lead);
@@ -154,9 +150,9 @@ std::vector<Matched> searchedFor(const MatchedFilter& section, const std::vector
   for (int turn = 0; turn < kTurns && hits.size() >= kFewest; ++turn) {
     const auto average = averageOf(body, hits, rate);
     const auto pattern = templateOf(average, onsetOf(average, rate), rate);
-    hits = section.matches(pattern, kLeastStrength, kLeastAlike, countOf(kApartSeconds, rate));
+    hits = section.matches(pattern, kLeastStrength, kLeastAlike, framesIn(kApartSeconds, rate));
     std::erase_if(hits, [](const Matched& m) { return m.strength * m.alike < kLeastBoth; });
-    for (Matched& m : hits) m.at += countOf(kTemplateLead, rate);
+    for (Matched& m : hits) m.at += framesIn(kTemplateLead, rate);
   }
   // What is far weaker than the hits is another sound that is a little alike.
   std::vector<double> both;
@@ -167,8 +163,8 @@ std::vector<Matched> searchedFor(const MatchedFilter& section, const std::vector
 }
 
 double meanPowerDb(const std::vector<double>& x, double fromSeconds, double toSeconds, double rate) {
-  const size_t from = countOf(Kick::kLeadSeconds + fromSeconds, rate),
-               to = std::min(x.size(), countOf(Kick::kLeadSeconds + toSeconds, rate));
+  const size_t from = framesIn(Kick::kLeadSeconds + fromSeconds, rate),
+               to = std::min(x.size(), framesIn(Kick::kLeadSeconds + toSeconds, rate));
   double sum = 0.0;
   for (size_t i = from; i < to; ++i) sum += x[i] * x[i];
   return dbFromPower(sum / static_cast<double>(std::max<size_t>(1, to - from)));
@@ -208,7 +204,7 @@ double lengthMsOf(const std::vector<double>& x, const Found& found, double rate)
   constexpr double kFrom = 20.0, kTo = 130.0, kSmooth = 0.02;
   const auto low = bandLimited(x, rate, kFrom, kTo);
   const auto kick = averageOf(low, found.hits, rate);
-  const size_t lead = countOf(Kick::kLeadSeconds, rate);
+  const size_t lead = framesIn(Kick::kLeadSeconds, rate);
   std::vector<double> ours(kick.size()), all(kick.size(), 0.0);
   for (size_t i = 0; i < kick.size(); ++i) ours[i] = kick[i] * kick[i];
   double weights = 0.0;
@@ -219,7 +215,7 @@ double lengthMsOf(const std::vector<double>& x, const Found& found, double rate)
   }
   for (double& v : all) v /= weights;
   const auto fromHit = [&](const std::vector<double>& power) {
-    const auto smooth = movingMean(power, countOf(0.5 * kSmooth, rate));
+    const auto smooth = movingMean(power, framesIn(0.5 * kSmooth, rate));
     return std::vector<double>(smooth.begin() + static_cast<ptrdiff_t>(lead), smooth.end());
   };
   return kickLengthMs(fromHit(ours), fromHit(all), rate);
@@ -227,16 +223,16 @@ double lengthMsOf(const std::vector<double>& x, const Found& found, double rate)
 
 Landing landingOf(const std::vector<double>& sound, double lengthMs, double rate) {
   constexpr double kBefore = 0.005, kFade = 0.01, kAfter = 0.1;
-  const size_t from = countOf(Kick::kLeadSeconds - kBefore, rate),
-               to = std::min(sound.size(), countOf(Kick::kLeadSeconds + 0.001 * lengthMs, rate)),
-               fade = std::min(countOf(kFade, rate), to - from);
+  const size_t from = framesIn(Kick::kLeadSeconds - kBefore, rate),
+               to = std::min(sound.size(), framesIn(Kick::kLeadSeconds + 0.001 * lengthMs, rate)),
+               fade = std::min(framesIn(kFade, rate), to - from);
   std::vector<double> cut(sound.begin() + static_cast<ptrdiff_t>(from),
                           sound.begin() + static_cast<ptrdiff_t>(to));
   for (size_t i = 0; i < fade; ++i)
     cut[cut.size() - 1 - i] *= static_cast<double>(i) / static_cast<double>(fade);
-  for (size_t i = 0; i < countOf(kBefore, rate) && i < cut.size(); ++i)
-    cut[i] *= static_cast<double>(i) / static_cast<double>(countOf(kBefore, rate));
-  cut.resize(cut.size() + countOf(kAfter, rate), 0.0);
+  for (size_t i = 0; i < framesIn(kBefore, rate) && i < cut.size(); ++i)
+    cut[i] *= static_cast<double>(i) / static_cast<double>(framesIn(kBefore, rate));
+  cut.resize(cut.size() + framesIn(kAfter, rate), 0.0);
   double most = 0.0;
   for (const double v : cut) most = std::max(most, std::abs(v));
   if (most > 0.0)
@@ -248,7 +244,7 @@ Landing landingOf(const std::vector<double>& sound, double lengthMs, double rate
 
 double kickLengthMs(const std::vector<double>& kick, const std::vector<double>& all, double rate) {
   constexpr double kPeakWithin = 0.1, kQuietest = 0.01, kHalf = 0.5;
-  const auto within = std::min(kick.size(), countOf(kPeakWithin, rate));
+  const auto within = std::min(kick.size(), framesIn(kPeakWithin, rate));
   auto at = std::max_element(kick.begin(), kick.begin() + static_cast<ptrdiff_t>(within));
   if (at == kick.end()) return 0.0;
   const double least = kQuietest * *at;
@@ -262,7 +258,7 @@ std::optional<KickInMix> findKick(const LowEndParts& low, const std::stop_token&
   const double rate = low.rate;
   if (static_cast<double>(low.mid.size()) < kLeastSeconds * rate) return std::nullopt;
   // A section starts on a hit: silence before it, and after its end, lets that be compared like any other.
-  const size_t before = countOf(kAround, rate), after = countOf(Kick::kSoundSeconds, rate);
+  const size_t before = framesIn(kAround, rate), after = framesIn(Kick::kSoundSeconds, rate);
   std::vector<double> x(before, 0.0);
   x.insert(x.end(), low.mid.begin(), low.mid.end());
   x.resize(x.size() + after, 0.0);

@@ -1,6 +1,7 @@
 #pragma once
 /// The kick of a finished mix: its hits, its sound and its length.
 
+#include <cmath>
 #include <optional>
 #include <stop_token>
 #include <vector>
@@ -9,6 +10,11 @@
 #include "core/measure/low_end.h"
 
 namespace heft {
+
+/// Whole frames of a stretch, the nearest.
+inline size_t framesIn(double seconds, double rate) {
+  return static_cast<size_t>(std::lround(seconds * rate));
+}
 
 struct KickInMix {
   std::vector<double> hits;       ///< seconds from the section's start, ascending

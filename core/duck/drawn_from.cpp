@@ -5,6 +5,7 @@
 #include <numbers>
 
 #include "core/sound/buffer.h"
+#include "core/sound/raised_cosine.h"
 
 namespace heft {
 namespace {
@@ -50,8 +51,7 @@ size_t worstStep(const std::vector<double>& curve, const std::vector<size_t>& at
   for (size_t p = 0; p + 1 < at.size(); ++p)
     for (size_t i = at[p] + 1; i < at[p + 1]; ++i) {
       const double u = static_cast<double>(i - at[p]) / static_cast<double>(at[p + 1] - at[p]);
-      const double drawn =
-          curve[at[p]] + (curve[at[p + 1]] - curve[at[p]]) * (0.5 - 0.5 * std::cos(std::numbers::pi * u));
+      const double drawn = curve[at[p]] + (curve[at[p + 1]] - curve[at[p]]) * raisedCosine(u);
       if (std::abs(drawn - curve[i]) > off) off = std::abs(drawn - curve[i]), worst = i;
     }
   return worst;

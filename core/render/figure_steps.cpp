@@ -6,6 +6,7 @@
 
 #include "core/measure/loudness.h"
 #include "core/render/lane_steps.h"
+#include "core/sound/raised_cosine.h"
 
 namespace heft {
 namespace {
@@ -31,8 +32,7 @@ double blockTruePeak(const Stem& lane, size_t b, double rate) {
   for (size_t c = 0; c < lane.channels(); ++c) {
     auto x = lane.wrapped(c, static_cast<int64_t>(b * kBlockFrames) - static_cast<int64_t>(kAround), count);
     for (size_t i = 0; i < kFade; ++i) {
-      const auto gain =
-          static_cast<float>(0.5 - 0.5 * std::cos(std::numbers::pi * static_cast<double>(i) / kFade));
+      const auto gain = static_cast<float>(raisedCosine(static_cast<double>(i) / kFade));
       x[i] *= gain, x[count - 1 - i] *= gain;
     }
     piece.channels.push_back(std::move(x));

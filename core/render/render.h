@@ -41,8 +41,6 @@ struct Stems {
   const Stem& bassPlaced() const { return lanes[bassLane].placed; }
   const Stem& gain() const { return lanes[bassLane].gain; }
   const std::vector<double>& hitFrames() const { return lanes[kickLane].eventFrames; }
-  const std::vector<Trigger>& triggers() const { return ducks.front().triggers; }
-  const DrawnDip& dip() const { return ducks.front().dip; }
 };
 
 /// Stretching costs a twelfth of the sound's length: it never makes a render longer than 10 s.

@@ -4,11 +4,13 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/sound/raised_cosine.h"
+
 namespace heft {
 
 double envelopeGain(const AmpEnvelope& e, double ms) {
   double gain = std::pow(10.0, -2.0 * std::max(0.0, ms - e.attackMs - e.holdMs) / e.decayMs);
-  if (ms < e.attackMs) gain *= ms <= 0.0 ? 0.0 : 0.5 - 0.5 * std::cos(std::numbers::pi * ms / e.attackMs);
+  if (ms < e.attackMs) gain *= raisedCosine(ms / e.attackMs);
   return gain;
 }
 

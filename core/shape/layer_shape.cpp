@@ -5,6 +5,7 @@
 #include <numbers>
 
 #include "core/shape/trim.h"
+#include "core/sound/raised_cosine.h"
 
 namespace heft {
 namespace {
@@ -20,8 +21,7 @@ void fadeIn(AudioBuffer& sound, double seconds) {
   const auto frames = std::min(sound.frames(), static_cast<size_t>(seconds * sound.sampleRate));
   for (size_t i = 0; i < frames; ++i)
     for (auto& channel : sound.channels)
-      channel[i] *= static_cast<float>(
-          0.5 - 0.5 * std::cos(std::numbers::pi * static_cast<double>(i) / static_cast<double>(frames)));
+      channel[i] *= static_cast<float>(raisedCosine(static_cast<double>(i) / static_cast<double>(frames)));
 }
 
 }  // namespace

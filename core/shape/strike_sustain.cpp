@@ -4,11 +4,12 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/sound/raised_cosine.h"
+
 namespace heft {
 
 double strikeSustainDb(const StrikeSustain& s, double msFromOnset) {
-  const double u = std::clamp(msFromOnset / s.strikeMs - 0.5, 0.0, 1.0);
-  return s.strikeDb + (s.sustainDb - s.strikeDb) * (0.5 - 0.5 * std::cos(std::numbers::pi * u));
+  return s.strikeDb + (s.sustainDb - s.strikeDb) * raisedCosine(msFromOnset / s.strikeMs - 0.5);
 }
 
 void applyStrikeSustain(AudioBuffer& sound, const StrikeSustain& s, double onsetSeconds) {

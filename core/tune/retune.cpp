@@ -5,6 +5,7 @@
 #include <numbers>
 
 #include "core/sound/interpolate.h"
+#include "core/sound/raised_cosine.h"
 #include "core/sound/stretch.h"
 #include "core/theory/note.h"
 #include "core/theory/text.h"
@@ -31,9 +32,7 @@ std::vector<float> joined(const std::vector<float>& strike, const std::vector<fl
   std::vector<float> out(strike.begin(), strike.begin() + static_cast<ptrdiff_t>(splitAt));
   for (size_t i = 0; i < body.size(); ++i) {
     // Both sides are the same wave at the split and hardly apart a join later, so their amplitudes add.
-    const double x = i >= join ? 1.0
-                               : 0.5 - 0.5 * std::cos(std::numbers::pi * (static_cast<double>(i) + 0.5) /
-                                                      static_cast<double>(join));
+    const double x = i >= join ? 1.0 : raisedCosine((static_cast<double>(i) + 0.5) / static_cast<double>(join));
     const float before = splitAt + i < strike.size() ? strike[splitAt + i] : 0.0f;
     out.push_back(static_cast<float>((1.0 - x) * before + x * bodyGain * body[i]));
   }
@@ -138,9 +137,8 @@ Result<Retuned> heldLength(const AudioBuffer& in, const Retune& how, double onse
       const ptrdiff_t at = static_cast<ptrdiff_t>(i) + lag;
       const bool inside = at >= 0 && at < static_cast<ptrdiff_t>(moved.frames());
       const float later = inside ? moved.channels[c][static_cast<size_t>(at)] : 0.0f;
-      const double x = i >= to ? 1.0
-                               : 0.5 - 0.5 * std::cos(std::numbers::pi * static_cast<double>(i - from) /
-                                                      static_cast<double>(to - from));
+      const double x =
+          i >= to ? 1.0 : raisedCosine(static_cast<double>(i - from) / static_cast<double>(to - from));
       bodies[c][i] = static_cast<float>((1.0 - x) * bodies[c][i] + x * later);
     }
   return withBodies(in, bodies, splitAt);
@@ -207,8 +205,7 @@ Retuned bent(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
   double at = 0.0;
   while (at < static_cast<double>(in.frames())) {
     positions.push_back(at);
-    const double u = std::clamp((at / in.sampleRate - onsetSeconds - strike) / glide, 0.0, 1.0);
-    at += std::exp2(how.semitones / 12.0 * (0.5 - 0.5 * std::cos(std::numbers::pi * u)));
+    at += std::exp2(how.semitones / 12.0 * raisedCosine((at / in.sampleRate - onsetSeconds - strike) / glide));
   }
   Retuned out;
   out.sound.sampleRate = in.sampleRate;

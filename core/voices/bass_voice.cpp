@@ -8,6 +8,7 @@
 #include "core/shape/eq.h"
 #include "core/sound/elementwise.h"
 #include "core/sound/noise.h"
+#include "core/sound/raised_cosine.h"
 #include "core/theory/note.h"
 #include "core/voices/bend.h"
 #include "core/voices/wave.h"
@@ -127,7 +128,7 @@ BassCourse courseOf(const BassVoice& v, const Phrase& phrase, double a4Hz, doubl
     out.step[i] = step;
     out.level[i] = amplitude * gainAt(phrase, v.glideMs / 1000.0, t);
     const double attack = v.attackMs / 1000.0;
-    if (t < attack) out.level[i] *= 0.5 - 0.5 * std::cos(std::numbers::pi * t / attack);
+    if (t < attack) out.level[i] *= raisedCosine(t / attack);
     phase += out.step[i];
     if (phase >= 2.0) phase -= 2.0;
   }

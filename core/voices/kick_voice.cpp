@@ -6,6 +6,7 @@
 
 #include "core/shape/eq.h"
 #include "core/sound/noise.h"
+#include "core/sound/raised_cosine.h"
 #include "core/theory/note.h"
 #include "core/voices/bend.h"
 #include "core/voices/wave.h"
@@ -16,7 +17,7 @@ namespace {
 constexpr double kSilentDb = -90.0;
 
 double rise(double t, double length) {
-  return t >= length ? 1.0 : 0.5 - 0.5 * std::cos(std::numbers::pi * t / length);
+  return t >= length ? 1.0 : raisedCosine(t / length);
 }
 
 // Where the body is silent, as a fraction of the length.

@@ -6,6 +6,7 @@
 
 #include "core/sound/filter.h"
 #include "core/sound/noise.h"
+#include "core/sound/raised_cosine.h"
 #include "core/theory/note.h"
 #include "core/voices/wave.h"
 
@@ -142,8 +143,7 @@ std::vector<float> strikeWave(const Strike& strike, double a4Hz, double sampleRa
   addNoise(out, recipe, hz, seconds, sampleRate);
   const size_t end = out.size(), fade = end / 4;
   for (size_t i = 0; i < fade; ++i)
-    out[end - 1 - i] *= static_cast<float>(
-        0.5 - 0.5 * std::cos(std::numbers::pi * static_cast<double>(i) / static_cast<double>(fade)));
+    out[end - 1 - i] *= static_cast<float>(raisedCosine(static_cast<double>(i) / static_cast<double>(fade)));
   out[0] = 0.0f;
   float peak = 1e-9f;
   for (float x : out) peak = std::max(peak, std::abs(x));
