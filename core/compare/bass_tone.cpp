@@ -141,9 +141,11 @@ std::vector<BassAfter> bassAfterHits(const LowEndParts& low, const KickInMix& ki
     const double hit = kick.hits[i], next = i + 1 < kick.hits.size() ? kick.hits[i + 1] : all,
                  end = std::min({next - kBeforeNextSeconds, hit + kAfterSeconds, all});
     BassAfter one{framesIn(std::max(0.0, hit), rate), 0, {}, false};
-    one.room = end > hit ? framesIn(end - hit, rate) : 0;
+    // Two roundings up reach beyond the sound.
+    one.at = std::min(one.at, low.mid.size());
+    one.room = end > hit ? std::min(framesIn(end - hit, rate), low.mid.size() - one.at) : 0;
     const size_t from = framesIn(settled, rate);
-    if (end - hit - settled >= kLeastStretch)
+    if (end - hit - settled >= kLeastStretch && one.room > from)
       if (const auto hz = loudestHz(std::span(low.mid).subspan(one.at + from, one.room - from), rate))
         one.tone = followed(low.mid, rate, *hz, hit + settled, end);
     const double before = hit - 0.5 * kWindow - kBeforeHit;

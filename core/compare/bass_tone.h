@@ -27,7 +27,7 @@ struct BassAfter {
   bool goesOn = false;
 };
 
-/// One of each hit. Cost: about 1 ms a hit.
+/// One of each hit. Cost: about 0.1 ms a hit.
 std::vector<BassAfter> bassAfterHits(const LowEndParts& low, const KickInMix& kick);
 
 /// A tone's amplitude and phase round a moment, weighed by a window of odd length; 0 where that reaches beyond
@@ -37,7 +37,7 @@ std::complex<double> toneAt(const std::vector<double>& x, double rate, double hz
 
 /// How long notes take to rise from -12 to -1 dB where they begin without a kick: three quarters of them take
 /// this or less, through a Hann window of 30 ms, by which a note that starts at once takes 10 ms. None where
-/// fewer than five such notes are found. Cost: about 20 ms for sixteen bars.
+/// fewer than five such notes are found. Cost: about 40 ms for sixteen bars.
 std::optional<double> riseMsWithoutKick(const LowEndParts& low, const KickInMix& kick,
                                         const std::vector<BassAfter>& after);
 

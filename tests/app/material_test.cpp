@@ -31,6 +31,7 @@ class OnForeignMaterial : public WindowTest {
     for (const auto& file : fs::recursive_directory_iterator(from))
       if (file.path().extension() == ".wav") files_.push_back(file.path().string());
     std::sort(files_.begin(), files_.end());
+    if (const char* odd = std::getenv("HEFT_ODD")) odd_ = std::string(odd) + "/";
   }
   // The first whose path holds all of these words.
   std::string file(const std::vector<std::string>& words) {
@@ -50,6 +51,14 @@ class OnForeignMaterial : public WindowTest {
     ++presses_;
     QTest::qWait(400);
     settle();
+  }
+  // Unusual files: HEFT_ODD names a folder with slide.wav (a gliding kick), k96.wav (another rate), right.wav
+  // (a bass on one side), long.wav (over five minutes); and as references hour.flac (62 minutes), ref96.wav,
+  // left.wav and silent.wav.
+  void putOddSounds() {
+    put("Kick card", odd_ + "slide.wav");
+    put("Add kick layer", odd_ + "k96.wav");
+    put("Bass card", odd_ + "right.wav");
   }
   void fixAllByKeys() {
     QTest::keyClick(&window, Qt::Key_M, Qt::ControlModifier);
@@ -84,6 +93,7 @@ class OnForeignMaterial : public WindowTest {
     std::printf("%s: %d presses, %d out, %d with a fix, %d your call\n", what, presses_, out, fix, yours);
   }
   std::vector<std::string> files_;
+  std::string odd_;
   int presses_ = 0;
 };
 
@@ -188,12 +198,8 @@ TEST_F(OnForeignMaterial, ComparesAndTakesEveryTarget) {
 // Two layers, one of them sliding, a one-sided bass; references an hour long, at 96 kHz, one-sided and silent:
 // every picture of Compare, and a fix.
 TEST_F(OnForeignMaterial, ComparesOddSoundsWithOddReferences) {
-  const char* odd = std::getenv("HEFT_ODD");
-  if (!odd) GTEST_SKIP() << "HEFT_ODD names no folder";
-  const std::string from = std::string(odd) + "/";
-  put("Kick card", from + "slide.wav");
-  put("Add kick layer", from + "k96.wav");
-  put("Bass card", from + "right.wav");
+  if (odd_.empty()) GTEST_SKIP() << "HEFT_ODD names no folder";
+  putOddSounds();
   put("Backing card", file({"loops", "drums acoustic"}));
   settleRemedies();
   window.showStage(Stage::Compare);
@@ -203,11 +209,14 @@ TEST_F(OnForeignMaterial, ComparesOddSoundsWithOddReferences) {
                          for (int i = 0; i < 8; ++i) s.bass().notes.push_back({1.0 * i, 0.75, 38, 1.0});
                        }});
   settle();
-  drop(page, from + "hour.flac");
+  drop(page, odd_ + "hour.flac");
   auto* words = find<QLabel>("Notice words");
   ASSERT_TRUE(QTest::qWaitFor([&] { return words->text().contains("lasts 62 min"); }, 60000));
+  QTest::qWait(300);
+  if (const char* pictures = std::getenv("HEFT_PICTURES"))
+    window.grab().save(QString("%1/odd-asks.png").arg(pictures));
   click(find("Notice yes"));
-  for (const char* name : {"ref96.wav", "left.wav", "silent.wav"}) drop(page, from + name);
+  for (const char* name : {"ref96.wav", "left.wav", "silent.wav"}) drop(page, odd_ + name);
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().references.size() == 4; }, 60000));
   settleRemedies();
   tell("odd sounds beside odd references");
@@ -320,23 +329,17 @@ TEST_F(OnForeignMaterial, OneAnswerForOneSound) {
   std::printf("%d one-shots with a note, one answer each\n", heard);
 }
 
-// Unusual files: HEFT_ODD names a folder with slide.wav (a gliding kick), k96.wav (another rate), right.wav
-// (a bass on one side) and long.wav (over five minutes).
 TEST_F(OnForeignMaterial, OddSoundsAndAFileThatIsTooLong) {
-  const char* odd = std::getenv("HEFT_ODD");
-  if (!odd) GTEST_SKIP() << "HEFT_ODD names no folder";
-  const std::string from = std::string(odd) + "/";
-  put("Kick card", from + "slide.wav");
-  put("Add kick layer", from + "k96.wav");
-  put("Bass card", from + "right.wav");
+  if (odd_.empty()) GTEST_SKIP() << "HEFT_ODD names no folder";
+  putOddSounds();
   ASSERT_EQ(session().kick().layers.size(), 2u);
   const Session before = session();
-  drop(find("Kick card"), from + "long.wav");
+  drop(find("Kick card"), odd_ + "long.wav");
   auto* words = find<QLabel>("Notice words");
   ASSERT_TRUE(QTest::qWaitFor([&] { return words->text().contains("layer plays up to"); }, 30000));
   std::printf("%s\n", words->text().toStdString().c_str());
   EXPECT_EQ(session(), before);
-  put("Backing card", from + "long.wav");
+  put("Backing card", odd_ + "long.wav");
   ASSERT_TRUE(QTest::qWaitFor([&] { return !session().backing.asset.empty(); }, 60000));
   settleRemedies();
   const Session raw = session();
