@@ -121,8 +121,8 @@ void Window::offerLongReference(const QString& path, double seconds, const std::
   notices_->offer(
       "long reference " + path,
       QFileInfo(path).fileName() +
-          QString(" lasts %1 min; Heft compares with ten at most.").arg(std::lround(seconds / 60.0)),
-      {{"Use its first ten", use}}, {"Leave it out", {}});
+          QString(" is %1 min long; Heft compares up to 10 min of a track.").arg(std::lround(seconds / 60.0)),
+      {{"Use the first 10 min", use}}, {"Leave it out", {}});
 }
 
 // A loop, a stem or a track is not a one-shot: one line says so, with a button for each of its uses.

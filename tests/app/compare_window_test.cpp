@@ -344,7 +344,7 @@ TEST_F(CompareWindowTest, OfAVeryLongFileTheFirstTenMinutesAreUsedByChoice) {
   EXPECT_EQ(now().references.size(), before);
   EXPECT_TRUE(document().undoName().isEmpty());
   document().loadSoundFile(kReferences, QString::fromStdString(folder / "long.wav"));
-  answer("Use its first ten");
+  answer("Use the first 10 min");
   ASSERT_EQ(now().references.size(), before + 1);
   EXPECT_NEAR(document().assets().sound(now().references.back().asset)->seconds(), 600.0, 0.01);
   document().undo();

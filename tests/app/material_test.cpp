@@ -211,7 +211,7 @@ TEST_F(OnForeignMaterial, ComparesOddSoundsWithOddReferences) {
   settle();
   drop(page, odd_ + "hour.flac");
   auto* words = find<QLabel>("Notice words");
-  ASSERT_TRUE(QTest::qWaitFor([&] { return words->text().contains("lasts 62 min"); }, 60000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return words->text().contains("is 62 min long"); }, 60000));
   QTest::qWait(300);
   if (const char* pictures = std::getenv("HEFT_PICTURES"))
     window.grab().save(QString("%1/odd-asks.png").arg(pictures));
