@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "core/session/fields.h"
 #include "core/measure/landing.h"
 #include "core/result.h"
 #include "core/theory/note.h"
@@ -124,8 +125,9 @@ Result<Asked> parseArguments(int argc, char** argv);
 
 /// A finite number given to an option, within a range; BadUsage names the option.
 Result<double> numberOption(const std::string& option, const std::string& text, double low, double high);
+Result<double> numberOption(const std::string& option, const std::string& text, const Range& range);
 /// The same where the option may be missing.
-Result<double> numberOption(const std::string& option, const std::string& text, double low, double high,
+Result<double> numberOption(const std::string& option, const std::string& text, const Range& range,
                             double whenMissing);
 
 /// Search band of a landing, or a hand-set one. BadUsage names the option.

@@ -20,13 +20,13 @@ constexpr uint64_t kMostTableBytes = 4'000'000;
 // Numbers with their options' names; the first that is not understood is kept.
 struct NumberReader {
   std::optional<Error> fault = {};
-  double read(const char* option, const std::string& text, double low, double high, double whenMissing) {
-    const auto value = numberOption(option, text, low, high, whenMissing);
+  double read(const char* option, const std::string& text, const Range& range, double whenMissing) {
+    const auto value = numberOption(option, text, range, whenMissing);
     if (!value && !fault) fault = value.error();
     return value.value_or(whenMissing);
   }
-  int whole(const char* option, const std::string& text, int low, int high, int whenMissing) {
-    const double value = read(option, text, low, high, whenMissing);
+  int whole(const char* option, const std::string& text, const Range& range, int whenMissing) {
+    const double value = read(option, text, range, whenMissing);
     if (value != std::floor(value) && !fault)
       fault = badUsage(std::string(option) + ": is not a whole number").value();
     return static_cast<int>(value);
@@ -64,7 +64,7 @@ Result<void> readBand(DuckNumbers& n, const std::string& text) {
   const std::string kind = text.substr(0, colon),
                     rest = colon == std::string::npos ? "" : text.substr(colon + 1);
   if (kind == "below") {
-    const auto hz = numberOption("--band", rest, 30, 1000);
+    const auto hz = numberOption("--band", rest, rangeOf<DuckBand>("below_hz"));
     if (!hz) return Fail(hz.error());
     n.band.kind = DuckBandKind::Several, n.band.steps = {{*hz, 1.0}};
     return {};
@@ -72,7 +72,8 @@ Result<void> readBand(DuckNumbers& n, const std::string& text) {
   if (kind != "bell" || rest.empty()) return badUsage(why);
   const auto width = rest.find(':');
   const auto octaves =
-      numberOption("--band", width == std::string::npos ? "" : rest.substr(width + 1), 0.1, 4, 1.0);
+      numberOption("--band", width == std::string::npos ? "" : rest.substr(width + 1),
+                   rangeOf<DuckBand>("octaves"), DuckBand().octaves);
   if (!octaves) return Fail(octaves.error());
   n.band.kind = DuckBandKind::Bell, n.band.octaves = *octaves;
   const std::string note = rest.substr(0, width);
@@ -91,11 +92,13 @@ Result<void> readMidi(DuckNumbers& n, const DuckOptions& o, NumberReader& read) 
     if (!tempo) return badUsage("--tempo: " + tempo.error().reason);
     n.tempoBpm = *tempo, n.tempoGiven = true;
   }
-  const int bits = read.whole("--bits", o.bits, 7, 14, 7);
+  const int bits = read.whole("--bits", o.bits, {7, 14}, 7);
   if (bits != 7 && bits != 14) return badUsage("--bits: write 7 or 14");
   n.midi.fine = bits == 14;
-  n.midi.controller = read.whole("--controller", o.controller, 0, n.midi.fine ? 31 : 119, kGainController);
-  n.midi.channel = read.whole("--channel", o.channel, 1, 16, 1);
+  n.midi.controller = read.whole("--controller", o.controller,
+                                 n.midi.fine ? Range{0, kHighestFineController} : rangeOf<ExportList>("gain_controller"),
+                                 kGainController);
+  n.midi.channel = read.whole("--channel", o.channel, rangeOf<ExportList>("gain_channel"), 1);
   const bool anyMidi = !o.midi.empty() || !o.triggersMidi.empty() ||
                        std::any_of(o.triggers.begin(), o.triggers.end(),
                                    [](const std::string& t) { return t.find(".mid") != std::string::npos; });
@@ -107,23 +110,30 @@ Result<void> readMidi(DuckNumbers& n, const DuckOptions& o, NumberReader& read) 
 
 Result<void> readMovement(DuckNumbers& n, const DuckOptions& o, NumberReader& read) {
   const bool follow = n.method == "follow";
-  n.dip = {read.read("--depth-db", o.depth, 0, kSilentDepthDb, kSilentDepthDb),
-           read.read("--attack-ms", o.attack, 0, 1000, 2.0),
-           read.read("--hold-ms", o.hold, 0, 10000, follow ? 0.0 : 34.0),
-           read.read("--release-ms", o.release, 0, 10000, follow ? 36.0 : 85.0)};
-  n.dip.velocityToDepth = read.read("--velocity", o.velocity, 0, 100, 0.0) / 100.0;
+  const Follower f;
+  const DuckCurve c;
+  // A follower's times have ranges of their own.
+  auto time = [&](const char* option, const std::string& text, const char* ofFollower, const char* ofCurve,
+                  double usual) {
+    return read.read(option, text, follow ? rangeOf<Follower>(ofFollower) : rangeOf<DuckCurve>(ofCurve), usual);
+  };
+  n.dip = {read.read("--depth-db", o.depth, rangeOf<DuckCurve>("depth_db"), kSilentDepthDb),
+           time("--attack-ms", o.attack, "attack_ms", "attack", follow ? f.attackMs : c.attack.fixedMs),
+           time("--hold-ms", o.hold, "hold_ms", "hold", follow ? f.holdMs : c.hold.fixedMs),
+           time("--release-ms", o.release, "release_ms", "return", follow ? f.releaseMs : c.release.fixedMs)};
+  n.dip.velocityToDepth = read.read("--velocity", o.velocity, {0, 100}, 0.0) / 100.0;
   n.thresholdGiven = !o.threshold.empty();
-  n.follower = {.thresholdDb = read.read("--threshold-db", o.threshold, -80, 0, -24.0),
-                .ratio = read.read("--ratio", o.ratio, 1, 100, 6.0),
-                .kneeDb = read.read("--knee-db", o.knee, 0, 40, 6.0),
-                .attackMs = std::min(500.0, n.dip.attackMs),
-                .holdMs = std::min(2000.0, n.dip.holdMs),
-                .releaseMs = std::clamp(n.dip.returnMs, 1.0, 5000.0),
-                .lookaheadMs = read.read("--lookahead-ms", o.lookahead, 0, 50, 0.0),
+  n.follower = {.thresholdDb = read.read("--threshold-db", o.threshold, rangeOf<Follower>("threshold_db"), f.thresholdDb),
+                .ratio = read.read("--ratio", o.ratio, rangeOf<Follower>("ratio"), f.ratio),
+                .kneeDb = read.read("--knee-db", o.knee, rangeOf<Follower>("knee_db"), f.kneeDb),
+                .attackMs = n.dip.attackMs,
+                .holdMs = n.dip.holdMs,
+                .releaseMs = n.dip.returnMs,
+                .lookaheadMs = read.read("--lookahead-ms", o.lookahead, rangeOf<Follower>("lookahead_ms"), f.lookaheadMs),
                 .level = o.level == "rms" ? LevelBy::Rms : LevelBy::Peak,
                 .deepestDb = n.dip.depthDb};
   if (!o.level.empty() && o.level != "rms" && o.level != "peak") return badUsage("--level: write peak or rms");
-  n.mirror.withinDb = read.read("--within-db", o.within, 0, 6, n.mirror.withinDb);
+  n.mirror.withinDb = read.read("--within-db", o.within, rangeOf<Mirror>("within_db"), n.mirror.withinDb);
   n.mirror.deepestDb = n.dip.depthDb;
   if (!o.points.empty()) {
     if (n.method != "drawn") return badUsage("--points draws a curve: use --method drawn");
@@ -162,14 +172,15 @@ Result<DuckNumbers> understood(const DuckOptions& o) {
   if (o.method != "drawn" && o.method != "follow" && o.method != "mirror")
     return badUsage("--method: \"" + o.method.substr(0, 64) + "\" is not follow, drawn or mirror");
   NumberReader read;
-  out.amount = read.read("--amount", o.amount, 0, 100, 100.0) / 100.0;
-  out.detector.highCutHz = read.read("--trigger-highcut", o.highCut, 20, 20000, out.detector.highCutHz);
-  if (!o.lowCut.empty()) out.detector.lowCutHz = read.read("--trigger-lowcut", o.lowCut, 20, 10000, 20);
+  out.amount = read.read("--amount", o.amount, {0, 100}, 100.0) / 100.0;
+  out.detector.highCutHz = read.read("--trigger-highcut", o.highCut, rangeOf<DuckSource>("high_cut_hz"), out.detector.highCutHz);
+  if (!o.lowCut.empty()) 
+    out.detector.lowCutHz = read.read("--trigger-lowcut", o.lowCut, rangeOf<DuckSource>("low_cut_hz"), 20);
   out.cutGiven = !o.highCut.empty() || !o.lowCut.empty();
   if (!o.crossover.empty()) {
     if (!o.band.empty()) return badUsage("name one of --crossover and --band");
     out.band.kind = DuckBandKind::Several;
-    out.band.steps = {{read.read("--crossover", o.crossover, 30, 1000, 120.0), 1.0}};
+    out.band.steps = {{read.read("--crossover", o.crossover, rangeOf<DuckBand>("below_hz"), 120.0), 1.0}};
   }
   if (auto band = readBand(out, o.band); !band) return Fail(band.error());
   if (auto midi = readMidi(out, o, read); !midi) return Fail(midi.error());

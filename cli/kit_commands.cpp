@@ -29,9 +29,9 @@ Result<KitTerms> understood(const TuneOptions& o, const Common& common) {
     return badUsage("--key names the notes itself: leave out --to, --to-hz and --with");
   const auto key = parseKey(o.key);
   if (!key) return badUsage("--key: " + key.error().reason);
-  const auto method = parseTuneMethod(o.method.empty() ? "varispeed" : o.method);
+  const auto method = parseNamed<TuneMethod>(o.method.empty() ? "varispeed" : o.method);
   if (!method) return badUsage("--method: " + method.error().reason);
-  const auto strike = numberOption("--strike-ms", o.strikeMs, 1, 200, 10.0);
+  const auto strike = numberOption("--strike-ms", o.strikeMs, rangeOf<Recorded>("strike_ms"), Recorded().strikeMs);
   if (!strike) return Fail(strike.error());
   const auto band = bandOption(o.band);
   if (!band) return Fail(band.error());

@@ -24,18 +24,22 @@ Result<double> numberOption(const std::string& option, const std::string& text, 
   return *value;
 }
 
-Result<double> numberOption(const std::string& option, const std::string& text, double low, double high,
+Result<double> numberOption(const std::string& option, const std::string& text, const Range& range) {
+  return numberOption(option, text, range.low, range.high);
+}
+
+Result<double> numberOption(const std::string& option, const std::string& text, const Range& range,
                             double whenMissing) {
   if (text.empty()) return whenMissing;
-  return numberOption(option, text, low, high);
+  return numberOption(option, text, range);
 }
 
 Result<LandingOptions> bandOption(const BandOptions& o) {
   LandingOptions out;
-  const auto low = numberOption("--low", o.low, 10, 0.9 * kHighestBandHz, out.lowHz),
-             high = numberOption("--high", o.high, 11, kHighestBandHz, out.highHz),
-             ms = numberOption("--landing-ms", o.landingMs, 0, 60000, 0.0),
-             hz = numberOption("--landing-hz", o.landingHz, 8, kHighestBandHz, 8.0);
+  const auto low = numberOption("--low", o.low, rangeOf<Recorded>("band_low_hz"), out.lowHz),
+             high = numberOption("--high", o.high, rangeOf<Recorded>("band_high_hz"), out.highHz),
+             ms = numberOption("--landing-ms", o.landingMs, rangeOf<Recorded>("landing_ms"), 0.0),
+             hz = numberOption("--landing-hz", o.landingHz, rangeOf<Recorded>("landing_hz"), 8.0);
   for (const auto* value : {&low, &high, &ms, &hz})
     if (!*value) return Fail(value->error());
   if (*low >= *high)

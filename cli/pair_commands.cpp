@@ -120,9 +120,9 @@ Result<Json> align(const AlignOptions& o) {
   if (o.perNote) return badUsage("--per-note needs a session: two sounds have no notes");
   if (o.apply) return badUsage("--apply needs a session: for two sounds use -o");
   AlignQuestion q;
-  const auto low = numberOption("--low", o.low, 10, 990, q.lowHz),
-             high = numberOption("--high", o.high, 11, 1000, q.highHz),
-             most = numberOption("--max-delay-ms", o.maxDelayMs, 0, 200, q.maxDelayMs);
+  const auto low = numberOption("--low", o.low, rangeOf<AlignMove>("low_hz"), q.lowHz),
+             high = numberOption("--high", o.high, rangeOf<AlignMove>("high_hz"), q.highHz),
+             most = numberOption("--max-delay-ms", o.maxDelayMs, rangeOf<AlignMove>("max_delay_ms"), q.maxDelayMs);
   for (const auto* r : {&low, &high, &most})
     if (!*r) return Fail(r->error());
   if (*low >= *high)

@@ -160,9 +160,9 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
   if ((o.to.empty() ? 0 : 1) + (o.toHz.empty() ? 0 : 1) + (o.with.empty() ? 0 : 1) != 1)
     return badUsage("name one of --to, --to-hz or --with");
   if (o.method.empty()) return badUsage("--method: write varispeed, hold-length, bend or split");
-  const auto method = parseTuneMethod(o.method);
+  const auto method = parseNamed<TuneMethod>(o.method);
   if (!method) return badUsage("--method: " + method.error().reason);
-  const auto strike = numberOption("--strike-ms", o.strikeMs, 1, 200, 10.0);
+  const auto strike = numberOption("--strike-ms", o.strikeMs, rangeOf<Recorded>("strike_ms"), Recorded().strikeMs);
   if (!strike) return Fail(strike.error());
   // Invalid options are reported before any file is read.
   if (o.with.empty())

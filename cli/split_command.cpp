@@ -14,8 +14,8 @@ namespace heft::cli {
 namespace fs = std::filesystem;
 
 Result<Json> split(const SplitOptions& o) {
-  const auto at = numberOption("--at-ms", o.atMs, kLeastCutMs, kMostCutMs, 0.0),
-             join = numberOption("--join-ms", o.joinMs, kLeastJoinMs, kMostJoinMs, SoundSide().joinMs);
+  const auto at = numberOption("--at-ms", o.atMs, rangeOf<SoundSide>("at_ms"), 0.0),
+             join = numberOption("--join-ms", o.joinMs, rangeOf<SoundSide>("join_ms"), SoundSide().joinMs);
   for (const auto* value : {&at, &join})
     if (!*value) return Fail(value->error());
   const auto loaded = loadSound(o.kick);
@@ -36,12 +36,12 @@ Result<Json> split(const SplitOptions& o) {
   const std::string stem = fs::path(o.kick).stem().string();
   std::vector<std::pair<std::string, std::string>> sides;
   for (const Side side : {Side::Strike, Side::Body}) {
-    const std::string path = freePath(o.folder, stem + " " + sideName(side), ".wav");
+    const std::string path = freePath(o.folder, stem + " " + nameOf(side), ".wav");
     auto bytes =
         encodeSound(sideOf(sound, side, *onset + atMs / 1000.0, *join / 1000.0), SampleFormat::WavFloat);
     if (!bytes) return unwritable(path, bytes.error().reason);
     sides.emplace_back(path, std::move(*bytes));
-    out[sideName(side)] = path;
+    out[nameOf(side)] = path;
   }
   if (auto wrote = writeAllWhole({{sides[0].first, &sides[0].second}, {sides[1].first, &sides[1].second}});
       !wrote)

@@ -14,85 +14,78 @@
 namespace heft {
 namespace {
 
+using Kind = Row::Kind;
+
 // Visits every value with its path; those are changed whose numbers are wanted.
 struct Changer {
   std::set<int> wanted;
   int values = 0;
   std::string prefix, changed;
-  bool isMine(const char* name) {
-    if (!wanted.contains(values++)) return false;
-    changed += (changed.empty() ? "" : ", ") + prefix + name;
-    return true;
-  }
-  void flag(const char* name, bool& v, Saved = {}) {
-    if (isMine(name)) v = !v;
-  }
-  void number(const char* name, double& v, const Range& r) {
-    if (!isMine(name)) return;
-    const double to = r.low + 0.37 * (r.high - r.low);
-    v = v == to ? r.low + 0.61 * (r.high - r.low) : to;
-  }
-  void number(const char* name, std::optional<double>& v, const Range& r) {
-    double value = v.value_or(r.low);
-    const int before = values;
-    number(name, value, r);
-    if (wanted.contains(before)) v = value;
-  }
-  void level(const char* name, std::optional<double>& v, const Range& r) { number(name, v, r); }
-  void whole(const char* name, int& v, const Range& r) {
-    if (isMine(name)) v = static_cast<int>(v == r.high ? r.low : r.high);
-  }
-  void count(const char* name, auto& v, Saved) {
-    if (isMine(name)) v += 7;
-  }
-  void text(const char* name, std::string& v, size_t, Saved = {}) {
-    if (isMine(name)) v = v == "other" ? "another" : "other";
-  }
-  void time(const char* name, TimeValue& v, const Range&) {
-    if (isMine(name)) v = v == TimeValue::note(1, 8) ? TimeValue::note(1, 4) : TimeValue::note(1, 8);
-  }
-  void time(const char* name, std::optional<TimeValue>& v, const Range&) {
-    if (isMine(name)) v = v == TimeValue::note(1, 32) ? TimeValue::note(1, 64) : TimeValue::note(1, 32);
-  }
-  template <class E, class NameOf, class Parse>
-  void choice(const char* name, E& v, NameOf nameOf, Parse parse) {
-    if (!isMine(name)) return;
-    for (int other = 0; other < 8; ++other)
-      if (static_cast<E>(other) != v && parse(nameOf(v)) && (other == 3 || !std::is_same_v<E, OctaveNaming>)) {
-        v = static_cast<E>(other);
-        return;
+
+  void change(const Table& table, void* object) {
+    for (const Row& row : table.rows) {
+      void* const at = row.at(object);
+      if (row.kind == Kind::Object) {
+        below(std::string(row.key) + ".", row.inner(), at);
+      } else if (row.kind == Kind::List) {
+        for (size_t i = 0; i < row.list->size(at); ++i)
+          below(row.key + ("[" + std::to_string(i) + "]."), row.list->inner(), row.list->item(at, i));
+      } else if (row.kind == Kind::Which) {
+        const size_t now = row.which->index(at);
+        below(std::string(row.keys[now]) + ".", row.which->inner[now](), row.which->get(at));
+      } else if (row.kind != Kind::Kept && wanted.contains(values++)) {
+        changed += (changed.empty() ? "" : ", ") + prefix + row.key;
+        changePlain(row, object);
       }
-  }
-  template <class T, class NameOf, class Parse>
-  void parsed(const char* name, T& v, NameOf, Parse parse) {
-    if (isMine(name)) v = *parse("F# minor");
-  }
-  void wholes(const char* name, std::vector<int>& v, size_t, const Range&) {
-    if (isMine(name)) v.push_back(1);
-  }
-  void texts(const char* name, std::set<std::string>& v, size_t) {
-    if (isMine(name)) v.insert("other");
-  }
-  void kept(Unknown&) {}
-  template <class T>
-  void object(const char* name, T& v, Saved = {}) {
-    const std::string before = prefix;
-    prefix += std::string(name) + ".";
-    eachOf(v, *this);
-    prefix = before;
-  }
-  template <class T>
-  void list(const char* name, std::vector<T>& v, size_t, Saved = {}) {
-    const std::string before = prefix;
-    for (size_t i = 0; i < v.size(); ++i) {
-      prefix = before + name + "[" + std::to_string(i) + "].";
-      eachOf(v[i], *this);
     }
+  }
+
+ private:
+  void below(const std::string& name, const Table& table, void* object) {
+    const std::string before = std::exchange(prefix, prefix + name);
+    change(table, object);
     prefix = before;
   }
-  template <class... All>
-  void which(const std::array<const char*, sizeof...(All)>& names, std::variant<All...>& v) {
-    std::visit([&](auto& one) { object(names[v.index()], one); }, v);
+  static double otherNumber(const Range& r, double now) {
+    const double to = r.low + 0.37 * (r.high - r.low);
+    return now == to ? r.low + 0.61 * (r.high - r.low) : to;
+  }
+  static TimeValue otherTime(const TimeValue& now, int of) {
+    return now == TimeValue::note(1, of) ? TimeValue::note(1, of / 2) : TimeValue::note(1, of);
+  }
+  static void changePlain(const Row& row, void* o) {
+    switch (row.kind) {
+      case Kind::Flag: row.in<bool>(o) = !row.in<bool>(o); break;
+      case Kind::Number: row.in<double>(o) = otherNumber(row.range, row.in<double>(o)); break;
+      case Kind::MaybeNumber:
+      case Kind::Level: {
+        auto& v = row.in<std::optional<double>>(o);
+        v = otherNumber(row.range, v.value_or(row.range.low));
+        break;
+      }
+      case Kind::Whole: {
+        int& v = row.in<int>(o);
+        v = static_cast<int>(v == row.range.high ? row.range.low : row.range.high);
+        break;
+      }
+      case Kind::Count: row.count->set(row.at(o), row.count->get(row.of(o)) + 7); break;
+      case Kind::Text: row.in<std::string>(o) = row.in<std::string>(o) == "other" ? "another" : "other"; break;
+      case Kind::Time: row.in<TimeValue>(o) = otherTime(row.in<TimeValue>(o), 8); break;
+      case Kind::MaybeTime: {
+        auto& v = row.in<std::optional<TimeValue>>(o);
+        v = otherTime(v.value_or(TimeValue()), 32);
+        break;
+      }
+      case Kind::Choice: {
+        int& v = row.in<int>(o);
+        v = v > row.words.first ? row.words.first : row.words.first + 1;
+        break;
+      }
+      case Kind::Parsed: EXPECT_FALSE(row.parsed->read(row.at(o), "F# minor")) << row.key; break;
+      case Kind::Wholes: row.in<std::vector<int>>(o).push_back(1); break;
+      case Kind::Texts: row.in<std::set<std::string>>(o).insert("other"); break;
+      default: break;
+    }
   }
 };
 
@@ -208,13 +201,13 @@ TEST(Fields, EveryValueComesBackFromTheFile) {
   const OpenedSession plain = oneOfEverything();
   Session counted = plain.session;
   Changer all;
-  eachOf(counted, all);
+  all.change(tableOf<Session>(), &counted);
   EXPECT_GE(all.values, 700);
   std::set<std::string> seen;
   for (int i = 0; i < all.values; i += every()) {
     Session changed = plain.session;
-    Changer one{{i}, 0, {}, {}};
-    eachOf(changed, one);
+    Changer one{{i}};
+    one.change(tableOf<Session>(), &changed);
     EXPECT_TRUE(seen.insert(one.changed).second) << one.changed << " stands twice";
     ASSERT_FALSE(changed == plain.session) << one.changed << " is not compared";
     const auto back = sessionFromJson(sessionToJson(changed), "x");
@@ -241,13 +234,13 @@ TEST(Fields, EveryValueComesBackFromTheFile) {
 std::vector<std::set<int>> batchesOf(const OpenedSession& plain) {
   Session counted = plain.session;
   Changer all;
-  eachOf(counted, all);
+  all.change(tableOf<Session>(), &counted);
   std::set<std::string> looked;
   std::map<std::string, std::vector<int>> owners;
   for (int i = 0; i < all.values; i += every()) {
     Session changed = plain.session;
-    Changer one{{i}, 0, {}, {}};
-    eachOf(changed, one);
+    Changer one{{i}};
+    one.change(tableOf<Session>(), &changed);
     if (isSilent(one.changed) || !looked.insert(kindOf(one.changed)).second ||
         !sessionFromJson(sessionToJson(changed), "x"))
       continue;
@@ -281,8 +274,8 @@ TEST(Fields, NothingStaleIsHeardAfterAnyChange) {
   if (!isWatched()) EXPECT_GT(batches.size(), 150u);
   for (const std::set<int>& batch : batches) {
     Session changed = plain.session;
-    Changer these{batch, 0, {}, {}};
-    eachOf(changed, these);
+    Changer these{batch};
+    these.change(tableOf<Session>(), &changed);
     const auto again = render(changed, plain.assets, warm);
     StepCache none;
     const auto cold = render(changed, plain.assets, none);

@@ -53,9 +53,9 @@ TEST(LayerShapes, TrimmedTailsFadeAsTheirNamesSay) {
   };
   for (const FadeShape shape :
        {FadeShape::Linear, FadeShape::EqualPower, FadeShape::Exponential, FadeShape::Drawn}) {
-    EXPECT_EQ(at(shape, 0.49), 1.0) << fadeShapeName(shape);
-    EXPECT_NEAR(at(shape, 1.0), 0.0, 0.01 * at(shape, 0.5)) << fadeShapeName(shape);
-    EXPECT_EQ(*parseFadeShape(fadeShapeName(shape)), shape);
+    EXPECT_EQ(at(shape, 0.49), 1.0) << nameOf(shape);
+    EXPECT_NEAR(at(shape, 1.0), 0.0, 0.01 * at(shape, 0.5)) << nameOf(shape);
+    EXPECT_EQ(*parseNamed<FadeShape>(nameOf(shape)), shape);
   }
   EXPECT_NEAR(at(FadeShape::Linear, 0.75), 0.5, 1e-3);
   EXPECT_NEAR(20 * std::log10(at(FadeShape::EqualPower, 0.75)), -3.01, 0.01);

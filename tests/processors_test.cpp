@@ -160,7 +160,7 @@ TEST(Drives, HeldToABandLeaveTheBottomAloneAndDoNotAlias) {
     double off = 0.0;
     for (size_t i = 24000; i < bottom.frames(); ++i)
       off = std::max<double>(off, std::abs(bottom.channels[0][i] - low.channels[0][i]));
-    EXPECT_LT(off, 0.8 * 0.01) << driveName(kind);  // -40 dB of it
+    EXPECT_LT(off, 0.8 * 0.01) << nameOf(kind);  // -40 dB of it
     AudioBuffer clean = low;
     applyDrive(clean, heldDrive(kind, 0.0, 30.0, 2000.0));
     EXPECT_GT(peakOf(clean), 0.3);
@@ -178,7 +178,7 @@ TEST(Drives, HeldToABandLeaveTheBottomAloneAndDoNotAlias) {
     double worst = 0.0, partials = 0.0;
     for (size_t k = 3; k < fft.bins().size(); ++k)
       (k % base ? worst : partials) = std::max(k % base ? worst : partials, std::abs(fft.bins()[k]));
-    EXPECT_LT(20 * std::log10(worst / partials), -80.0) << driveName(kind);
+    EXPECT_LT(20 * std::log10(worst / partials), -80.0) << nameOf(kind);
   }
 }
 

@@ -74,7 +74,7 @@ TEST(LongSounds, ComeThroughEveryMethodToTheirEnds) {
       ASSERT_TRUE(facts.landing.hz);
       for (auto method : {TuneMethod::Varispeed, TuneMethod::HoldLength, TuneMethod::Bend, TuneMethod::Split}) {
         const auto out = retuned(in, {.method = method, .semitones = -2.0}, facts);
-        ASSERT_TRUE(out) << tuneMethodName(method);
+        ASSERT_TRUE(out) << nameOf(method);
         const AudioBuffer& sound = out->sound;
         if (method == TuneMethod::HoldLength) EXPECT_EQ(sound.frames(), in.frames());
         // The last fifth is as loud against the middle as it was.
@@ -87,9 +87,9 @@ TEST(LongSounds, ComeThroughEveryMethodToTheirEnds) {
         };
         EXPECT_NEAR(level(sound, 0.75, 0.95) - level(sound, 0.3, 0.6),
                     level(in, 0.75, 0.95) - level(in, 0.3, 0.6), 1.5)
-            << tuneMethodName(method) << " " << seconds << " s at " << rate;
+            << nameOf(method) << " " << seconds << " s at " << rate;
         EXPECT_NEAR(centsBetween(49 * std::exp2(-2.0 / 12), *measureSound(sound).landing.hz), 0, 2)
-            << tuneMethodName(method) << " " << seconds;
+            << nameOf(method) << " " << seconds;
       }
     }
 }

@@ -56,7 +56,7 @@ TEST(Equaliser, BandsFollowTheCookbooksClosedForms) {
         eq.bands[2] = {true, kind, f0, -7.5, 1.4};
         for (double hz : {25.0, 55.0, 300.0, 1000.0, 7700.0})
           EXPECT_NEAR(eqDb(eq, hz, rate), prototypeDb(eq.bands[2], hz, rate), 0.02)
-              << eqKindName(kind) << " at " << f0 << ", heard at " << hz << ", " << rate;
+              << nameOf(kind) << " at " << f0 << ", heard at " << hz << ", " << rate;
       }
 }
 
@@ -108,7 +108,7 @@ TEST(Drives, KeepAliasesEightyDecibelsUnderATwoKilohertzTone) {
       for (double driveDb : sweep({6.0, 18.0, 30.0}))
         for (double rate : {44100.0, 48000.0})
           EXPECT_LT(worstAliasDb(kind, driveDb, rate), -80.0)
-              << driveName(kind) << " " << driveDb << " " << rate;
+              << nameOf(kind) << " " << driveDb << " " << rate;
 }
 
 TEST(Drives, BendALowToneAsTheirCurveSays) {
@@ -127,16 +127,16 @@ TEST(Drives, BendALowToneAsTheirCurveSays) {
             worst, std::abs(bent.channels[0][i] - offset - driveCurve(kind, driveDb, tone.channels[0][i])));
       // A pole at 5 Hz removes the offset of asymmetric curves; it shifts 60 Hz by 5 degrees.
       if (kind != DriveKind::Warm && kind != DriveKind::Rise) {
-        EXPECT_LT(worst, 0.005) << driveName(kind) << " " << driveDb;
+        EXPECT_LT(worst, 0.005) << nameOf(kind) << " " << driveDb;
       } else {
         double mean = 0.0;
         for (size_t i = 20000; i < 20800; ++i) mean += bent.channels[0][i] / 800;
-        EXPECT_LT(std::abs(mean), 0.01) << driveName(kind);
+        EXPECT_LT(std::abs(mean), 0.01) << nameOf(kind);
       }
     }
     EXPECT_NEAR(driveCurve(kind, 15.0, 0.0), 0.0, 1e-12);
-    if (kind != DriveKind::Fold) EXPECT_NEAR(driveCurve(kind, 15.0, 1.0), 1.0, 1e-9) << driveName(kind);
-    EXPECT_EQ(*parseDrive(driveName(kind)), kind);
+    if (kind != DriveKind::Fold) EXPECT_NEAR(driveCurve(kind, 15.0, 1.0), 1.0, 1e-9) << nameOf(kind);
+    EXPECT_EQ(*parseDrive(nameOf(kind)), kind);
   }
   AudioBuffer dry = tone;
   applyDrive(dry, {true, DriveKind::Hard, 6.0, 20.0, 0.0});

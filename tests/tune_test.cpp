@@ -55,12 +55,12 @@ TEST(Retune, LandsWithinTwoCentsOfTheTarget) {
         ASSERT_TRUE(landed) << landed.error().reason;
         ASSERT_TRUE(landed->afterHz);
         EXPECT_NEAR(1200 * std::log2(*landed->afterHz / target), 0.0, 2.0)
-            << tuneMethodName(method) << " " << semitones << " " << rate;
+            << nameOf(method) << " " << semitones << " " << rate;
         EXPECT_NEAR(landed->semitones, semitones, 0.15);
         // Measured again by a method that the product does not use.
         EXPECT_NEAR(1200 * std::log2(secondOpinion(landed->result.sound, 1.01 * target, 0.09) / target), 0.0,
                     2.0)
-            << "by phase, " << tuneMethodName(method) << " " << semitones << " " << rate;
+            << "by phase, " << nameOf(method) << " " << semitones << " " << rate;
       }
 }
 
@@ -78,7 +78,7 @@ TEST(Retune, TomsAndLongTailsLandByEveryMethod) {
         const auto landed = retunedToLand(sound, facts, target, {method, 0, 10});
         ASSERT_TRUE(landed);
         EXPECT_NEAR(1200 * std::log2(secondOpinion(landed->result.sound, target, 0.09) / target), 0.0, 2.0)
-            << recipe.landingHz << " " << tuneMethodName(method) << " " << semitones;
+            << recipe.landingHz << " " << nameOf(method) << " " << semitones;
       }
   }
 }
@@ -113,7 +113,7 @@ TEST(Retune, SnaresLandUnderTheirWires) {
         const auto landed = retunedToLand(sound, facts, target, {method, 0, 10});
         ASSERT_TRUE(landed);
         EXPECT_NEAR(1200 * std::log2(secondOpinion(landed->result.sound, target, 0.03) / target), 0.0, 2.0)
-            << hz << " " << tuneMethodName(method) << " " << semitones;
+            << hz << " " << nameOf(method) << " " << semitones;
       }
   }
 }
@@ -222,7 +222,7 @@ TEST(Retune, JointsHaveNoClickAndNoNotch) {
         return 10 * std::log10(sum);
       };
       EXPECT_NEAR(level(out->sound.channels[0], joint, 900), level(sound.channels[0], joint, 900), 1.5)
-          << tuneMethodName(method) << " " << semitones;
+          << nameOf(method) << " " << semitones;
     }
 }
 

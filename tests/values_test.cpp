@@ -137,7 +137,7 @@ TEST(Values, DefaultsAreThoseOfTheKindAndNothingIsAValueOfSome) {
   EXPECT_TRUE(putValue(s, {}, "backing.low_cut_hz", Value()));
   EXPECT_FALSE(s.backing.lowCutHz);
   const int drive = *s.sum.finish.put({0, Drive()});
-  putValue("drive", {.processor = drive}, "drive.kind", std::string(driveName(DriveKind::Warm))).change(s);
+  putValue("drive", {.processor = drive}, "drive.kind", std::string(nameOf(DriveKind::Warm))).change(s);
   EXPECT_EQ(s.sum.finish.first<Drive>()->kind, DriveKind::Warm);
   toggleValue("mute", kRecorded, "mute").change(s);
   EXPECT_TRUE(s.kick().layers[1].mute);

@@ -129,11 +129,11 @@ TEST(KickVoices, StrikesStandWhereTheyAreSetAndPassTheDriveByChoice) {
     const auto wave = strikeWave(s, 440, kRate);
     float peak = 0;
     for (float x : wave) peak = std::max(peak, std::abs(x));
-    EXPECT_NEAR(peak, 1.0f, 1e-6) << strikeName(kind);
-    EXPECT_NEAR(static_cast<double>(wave.size()), 0.016 * kRate, 3) << strikeName(kind);
+    EXPECT_NEAR(peak, 1.0f, 1e-6) << nameOf(kind);
+    EXPECT_NEAR(static_cast<double>(wave.size()), 0.016 * kRate, 3) << nameOf(kind);
     EXPECT_EQ(wave.front(), 0.0f);
-    EXPECT_NEAR(wave.back(), 0.0f, 1e-4) << strikeName(kind);
-    EXPECT_EQ(*parseStrike(strikeName(kind)), kind);
+    EXPECT_NEAR(wave.back(), 0.0f, 1e-4) << nameOf(kind);
+    EXPECT_EQ(*parseNamed<StrikeKind>(nameOf(kind)), kind);
   }
   // A tuned strike: its tone is where it was set.
   const auto ring = strikeWave({true, StrikeKind::Tick, 93, 0, 60, false}, 440, kRate);
@@ -175,10 +175,10 @@ TEST(Waves, AreTheSumsOfTheirPartialsAndNothingAboveTheBand) {
       const double want = kind == WaveKind::Saw      ? 1.0 / k
                           : kind == WaveKind::Square ? odd / k
                                                      : odd * (k % 4 == 1 ? 1.0 : -1.0) / (k * k);
-      EXPECT_NEAR(amplitude(k), want, 1e-6) << waveName(kind) << " " << k;
+      EXPECT_NEAR(amplitude(k), want, 1e-6) << nameOf(kind) << " " << k;
     }
     EXPECT_NEAR(amplitude(25), 0.0, 1e-6);
-    EXPECT_EQ(*parseWave(waveName(kind)), kind);
+    EXPECT_EQ(*parseNamed<WaveKind>(nameOf(kind)), kind);
     // At 0.12 of the rate a turn the fourth partial is at 0.48: it must be gone.
     double most = 0.0, whole = 0.0;
     for (int i = 0; i < 1000; ++i) {
@@ -189,7 +189,7 @@ TEST(Waves, AreTheSumsOfTheirPartialsAndNothingAboveTheBand) {
       most = std::max(most, std::abs(with - kept - 0.9 * third));
       whole = std::max(whole, std::abs(with));
     }
-    EXPECT_LT(most, 1e-9) << waveName(kind);
+    EXPECT_LT(most, 1e-9) << nameOf(kind);
     EXPECT_EQ(mixedWave(kind, 0.0, 0.25, 0.01), 1.0) << "none of it is a sine";
   }
 }

@@ -8,11 +8,12 @@
 #include "app/theme/theme.h"
 #include "core/ledger/ledger.h"
 #include "core/session/edits/targets.h"
+#include "core/session/fields.h"
 
 namespace heft::app {
 namespace {
 
-constexpr double kGripReach = 5.0, kLeastToleranceDb = 0.1, kMostToleranceDb = 12.0;
+constexpr double kGripReach = 5.0;
 
 // Of a band's range, re the median.
 double edgeDb(const BandDifference& d, bool above) {
@@ -38,7 +39,7 @@ BandAim FloorPicture::band() const {
 void FloorPicture::setTolerance(std::optional<double> db, const std::string& mergeKey) {
   BandAim aim = band();
   aim.toleranceDb = db;
-  if (db) aim.toleranceDb = std::clamp(std::round(10.0 * *db) / 10.0, kLeastToleranceDb, kMostToleranceDb);
+  if (db) aim.toleranceDb = rangeOf<BandAim>("tolerance_db").held(std::round(10.0 * *db) / 10.0);
   document().edit(setBandAim(aim, mergeKey));
 }
 

@@ -22,11 +22,11 @@ std::vector<WordFor> onOrOff() {
 }
 
 std::vector<WordFor> waves() {
-  return wordsFor(kAllWaves, waveName, waveName);
+  return wordsFor(kAllWaves, nameOf<WaveKind>, nameOf<WaveKind>);
 }
 
 std::vector<WordFor> drives() {
-  return wordsFor(kAllDrives, driveWord, driveName);
+  return wordsFor(kAllDrives, driveWord, nameOf<DriveKind>);
 }
 
 }  // namespace
@@ -68,7 +68,7 @@ std::vector<FieldWords> eqWords() {
     const std::string key = "band_" + std::to_string(b) + ".";
     for (FieldWords words :
          std::vector<FieldWords>{FieldWords{"kind", "Band " + n, "Band type"}.switchedBy("on").oneOf(
-                                     orOff(wordsFor(kKinds, eqKindName, eqKindName))),
+                                     orOff(wordsFor(kKinds, nameOf<EqBand::Kind>, nameOf<EqBand::Kind>))),
                                  {"hz", "freq " + n, "Centre frequency"},
                                  FieldWords{"gain_db", "gain " + n, "Gain of the band"}.switchedBy("on"),
                                  {"q", "Q " + n, "Q. Higher is narrower"}}) {
@@ -103,7 +103,7 @@ std::vector<FieldWords> strikeWords() {
   std::vector<FieldWords> out;
   for (FieldWords words : std::vector<FieldWords>{
            FieldWords{"kind", "Strike", "Built-in strike at the start of the kick"}.switchedBy("on").oneOf(
-               orOff(wordsFor(kAllStrikes, strikeName, strikeName))),
+               orOff(wordsFor(kAllStrikes, nameOf<StrikeKind>, nameOf<StrikeKind>))),
            FieldWords{"pitch_midi", "Strike note", "Pitch of the strike's tone, or centre of its noise"}.undoAs(
                "tune strike"),
            {"level_db", "Strike level", "Peak level relative to the body"},
@@ -158,7 +158,7 @@ std::vector<FieldWords> bassBandsWords() {
       {"mid.low_cut_hz", "Mid low cut", "Low cut after the mid drive"},
       FieldWords{"high.level_db", "High level", "Level of the high band"}.none("off").from(-40.0),
       FieldWords{"high.kind", "High kind", "High band source: FM tone or noise"}.oneOf(
-          wordsFor(std::array{HighBand::Kind::Fm, HighBand::Kind::Noise}, highKindName, highKindName)),
+          wordsFor(std::array{HighBand::Kind::Fm, HighBand::Kind::Noise}, nameOf<HighBand::Kind>, nameOf<HighBand::Kind>)),
       {"high.ratio", "High ratio", "FM ratio to the note"},
       {"high.index", "High index", "FM index"},
       {"high.low_cut_hz", "High low cut", "Low cut of the high band"},
@@ -267,7 +267,7 @@ std::vector<FieldWords> tuningWords() {
                  "after the "
                  "strike. Split: shifts the body at once"}
           .called("Tuning method")
-          .oneOf(wordsFor(kMethods, tuneMethodName, tuneMethodName)),
+          .oneOf(wordsFor(kMethods, nameOf<TuneMethod>, nameOf<TuneMethod>)),
       FieldWords{"strike_ms", "Strike",
                  "Length from the onset that hold-length, bend and split leave unchanged"}
           .called("Strike length"),

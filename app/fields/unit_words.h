@@ -5,7 +5,7 @@
 #include <optional>
 
 #include "core/session/session.h"
-#include "core/session/sound_fields.h"
+#include "core/session/table.h"
 
 namespace heft::app {
 

@@ -13,12 +13,12 @@
 #include "app/kit/kit_sheet.h"
 #include "core/shape/trim.h"
 #include "core/theory/text.h"
+#include "core/session/fields.h"
 
 namespace heft::app {
 namespace {
 
 // As MIDI has notes.
-constexpr double kLowestTarget = 0.0, kHighestTarget = 127.0;
 
 struct Written {
   int count = 0;
@@ -35,7 +35,7 @@ void KitSheet::edited(int row, int column) {
   if (column == kTarget) {
     const auto midi = parsePitch(words.toStdString(), document_.track().notes);
     if (words.trimmed().isEmpty()) return leaveOut(row), say({});
-    if (midi && *midi >= kLowestTarget && *midi <= kHighestTarget) return setTarget(row, *midi);
+    if (midi && rangeOf<Recorded>("target_midi").holds(*midi)) return setTarget(row, *midi);
     say("Write a target as a note, such as E3, or as Hz");
   }
   if (column == kLength) setLength(row, words);
@@ -53,7 +53,7 @@ void KitSheet::edited(int row, int column) {
 }
 
 void KitSheet::setTarget(int row, double midi) {
-  midi = std::clamp(midi, kLowestTarget, kHighestTarget);
+  midi = rangeOf<Recorded>("target_midi").held(midi);
   drums_[static_cast<size_t>(row)].targetMidi = midi;
   typed_.insert(static_cast<size_t>(row));
   doubts_.erase(static_cast<size_t>(row));

@@ -306,7 +306,7 @@ void KitSheet::showRow(int row) {
   if (!table_->cellWidget(row, kMethod)) {
     auto* method = new QComboBox;
     method->setAccessibleName("Method of " + QFileInfo(text(d.path)).fileName());
-    for (TuneMethod m : kMethods) method->addItem(tuneMethodName(m));
+    for (TuneMethod m : kMethods) method->addItem(nameOf(m));
     connect(method, &QComboBox::currentIndexChanged, this, [this, row](int i) {
       drums_[static_cast<size_t>(row)].how.method = kMethods[static_cast<size_t>(i)];
       doubts_.erase(static_cast<size_t>(row));

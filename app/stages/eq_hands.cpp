@@ -9,6 +9,7 @@
 #include "app/stages/eq_picture.h"
 #include "app/widgets/free_hand.h"
 #include "core/session/edits/sounds.h"
+#include "core/session/fields.h"
 
 namespace heft::app {
 namespace {
@@ -55,11 +56,11 @@ void EqPicture::move(size_t place, double hertz, double gainDb, bool dragged) {
 void EqPicture::narrow(size_t place, double factor) {
   if (place == 0 || place == kHighCut) {
     const int slope = place == 0 ? eq()->lowCut.slopeDbPerOctave : eq()->highCut.slopeDbPerOctave;
-    put("set the slope", {{keyOf(place) + "slope_db", std::clamp(slope + (factor > 1.0 ? 12 : -12), 12, 48)}});
+    put("set the slope", {{keyOf(place) + "slope_db", static_cast<int>(heft::rangeOf<Cut>("slope_db").held(slope + (factor > 1.0 ? 12 : -12)))}});
     return;
   }
   const double q = eq()->bands[place - 1].q * factor;
-  put("set the width", {{keyOf(place) + "q", std::round(100.0 * std::clamp(q, 0.1, 30.0)) / 100.0}}, true);
+  put("set the width", {{keyOf(place) + "q", std::round(100.0 * heft::rangeOf<EqBand>("q").held(q)) / 100.0}}, true);
 }
 
 void EqPicture::addBell(double hertz, double gainDb) {
@@ -68,7 +69,7 @@ void EqPicture::addBell(double hertz, double gainDb) {
     const std::string key = keyOf(b + 1);
     place_ = b + 1;
     return put("add bell", {{"eq.on", true},
-                            {key + "kind", std::string(eqKindName(EqBand::Kind::Bell))},
+                            {key + "kind", std::string(nameOf(EqBand::Kind::Bell))},
                             {key + "hz", hertz},
                             {key + "gain_db", std::round(10.0 * gainDb) / 10.0},
                             {key + "q", 1.4},
@@ -121,7 +122,7 @@ void EqPicture::mouseReleaseEvent(QMouseEvent*) {
 void EqPicture::mouseDoubleClickEvent(QMouseEvent* event) {
   if (!eq() || !look() || placeAt(event->position()) || !plot().contains(event->position())) return;
   const double hertz = caughtHz(track(), hz(), event->position().x(), isFree(event->modifiers()));
-  addBell(hertz, std::clamp(level().value(event->position().y()) - beforeAt(hertz), -24.0, 24.0));
+  addBell(hertz, heft::rangeOf<EqBand>("gain_db").held(level().value(event->position().y()) - beforeAt(hertz)));
 }
 
 void EqPicture::wheelEvent(QWheelEvent* event) {

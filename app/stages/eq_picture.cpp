@@ -115,7 +115,7 @@ QString EqPicture::placeWords(size_t place) const {
     if (cut.resonanceDb > 0.0) words += ", resonance " + dbText(cut.resonanceDb, 1, false);
   } else {
     const EqBand& b = eq()->bands[place - 1];
-    words = QString(eqKindName(b.kind));
+    words = QString(nameOf(b.kind));
     if (b.kind != EqBand::Kind::Notch) words += " " + dbText(eq()->amount * b.gainDb);
   }
   words += " at " + QString::fromStdString(formatNumber(at, 1)) + " Hz, " +

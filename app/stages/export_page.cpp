@@ -182,7 +182,7 @@ void ExportPage::addFields() {
   const OwnerNow session = [] { return Owner(); };
   std::vector<WordFor> formats;
   for (int i = 0; i < kFormats.size(); ++i)
-    formats.push_back({kFormats[i], std::string(sampleFormatName(static_cast<SampleFormat>(i)))});
+    formats.push_back({kFormats[i], std::string(nameOf(static_cast<SampleFormat>(i)))});
   addField(fieldOf(document(), session,
                    FieldWords{"export.format", "Format", "File format of every sound"}
                        .called("Export format")

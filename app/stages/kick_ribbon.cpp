@@ -211,7 +211,7 @@ void KickRibbon::drawStrike(QPainter& p) const {
         static_cast<double>(count) / (box.width() - 16),
         [&](int64_t i) { return i >= 0 && i < count ? wave[static_cast<size_t>(i)] : 0.0f; },
         colourOf(choice_.part()));
-  const QStringList lines{strikeName(s.kind), midiText(s.pitchMidi, track().notes), dbText(s.levelDb) + ",",
+  const QStringList lines{nameOf(s.kind), midiText(s.pitchMidi, track().notes), dbText(s.levelDb) + ",",
                           QString::fromStdString(formatNumber(s.lengthMs, 1)) + " ms"};
   p.setPen(t.muted);
   for (int i = box.height() > 90 ? 0 : 2; i < lines.size(); ++i)

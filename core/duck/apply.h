@@ -7,11 +7,14 @@
 
 #include "core/sound/buffer.h"
 #include "core/sound/filter.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
 /// All of the target; the band below a crossover; a bell at a note; several bands with their own shares.
 enum class DuckBandKind { All, Below, Bell, Several };
+template <>
+inline constexpr std::array kWordsOf<DuckBandKind> = {"all", "below", "bell", "several"};
 /// The band from the previous step up to `belowHz` gets that share of the movement.
 struct BandStep {
   double belowHz = 120.0;

@@ -4,9 +4,13 @@
 #include <span>
 #include <vector>
 
+#include "core/theory/names.h"
+
 namespace heft {
 
 enum class LevelBy { Peak, Rms };
+template <>
+inline constexpr std::array kWordsOf<LevelBy> = {"peak", "rms"};
 
 /// The level is the sample's own magnitude, or the root of its mean square over about 10 ms. The static curve
 /// and the ballistics are those of core/shape/dynamics.h (Giannoulis, Massberg, Reiss, JAES 60(6), 2012):

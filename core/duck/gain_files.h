@@ -19,6 +19,8 @@ std::string triggersCsv(std::span<const Trigger> triggers, double sampleRate);
 std::string triggersMidi(std::span<const Trigger> triggers, double sampleRate, double tempoBpm);
 
 /// Expression (MIDI 1.0): the default controller for a gain.
+/// The highest controller that has a second one for 14 bits (MIDI 1.0).
+inline constexpr int kHighestFineController = 31;
 inline constexpr int kGainController = 11;
 struct GainMidiOptions {
   int controller = kGainController;  ///< 0 to 119; 0 to 31 where it has 14 bits

@@ -105,7 +105,7 @@ void addStrikeAlong(const LedgerView& v, std::vector<Finding>& out) {
     f.target = "strike untouched, or moved less than " + formatNumber(v.limits.strainWatch, 0) + " semitones";
     f.options = {
         remedyOf("Keep strike", putValue("split the strike from the body", {v.session.kick().id, l.id},
-                                         "recorded.method", std::string(tuneMethodName(TuneMethod::Split))))};
+                                         "recorded.method", std::string(nameOf(TuneMethod::Split))))};
     out.push_back(f);
     return;
   }

@@ -6,20 +6,20 @@
 namespace heft {
 namespace {
 
-struct Names {
-  const char *key, *word, *shortWord;
+struct KindWords {
+  const char *word, *shortWord;
 };
-constexpr std::array<Names, kProcessorKinds> kNames = {{{"envelope", "Envelope", "Env"},
-                                                        {"eq", "EQ", "EQ"},
-                                                        {"strike_sustain", "Strike and sustain", "Strike"},
-                                                        {"drive", "Drive", "Drive"},
-                                                        {"compressor", "Compressor", "Comp"},
-                                                        {"soft_clip", "Soft clip", "Clip"},
-                                                        {"limiter", "Limiter", "Limit"},
-                                                        {"body", "Body", "Body"},
-                                                        {"room", "Room", "Room"},
-                                                        {"width", "Width", "Width"},
-                                                        {"gain", "Gain", "Gain"}}};
+constexpr std::array<KindWords, kProcessorKinds> kWords = {{{"Envelope", "Env"},
+                                                            {"EQ", "EQ"},
+                                                            {"Strike and sustain", "Strike"},
+                                                            {"Drive", "Drive"},
+                                                            {"Compressor", "Comp"},
+                                                            {"Soft clip", "Clip"},
+                                                            {"Limiter", "Limit"},
+                                                            {"Body", "Body"},
+                                                            {"Room", "Room"},
+                                                            {"Width", "Width"},
+                                                            {"Gain", "Gain"}}};
 
 bool changes(const Eq& eq) {
   return eq.works();
@@ -43,16 +43,12 @@ Processor::What ofKind(size_t kind, std::index_sequence<I...>) {
 
 }  // namespace
 
-const char* processorKey(size_t kind) {
-  return kNames[kind].key;
-}
-
 const char* processorWord(size_t kind) {
-  return kNames[kind].word;
+  return kWords[kind].word;
 }
 
 const char* processorShortWord(size_t kind) {
-  return kNames[kind].shortWord;
+  return kWords[kind].shortWord;
 }
 
 bool canKeepLoudness(size_t kind) {

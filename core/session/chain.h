@@ -1,6 +1,7 @@
 #pragma once
 /// Processors of a layer, a part or the sum, in any order, several of a kind if wanted.
 
+#include <array>
 #include <string>
 #include <variant>
 #include <vector>
@@ -61,7 +62,11 @@ struct Processor {
 };
 inline constexpr size_t kProcessorKinds = std::variant_size_v<Processor::What>;
 /// A kind's name in files, by its index in Processor::What: "drive".
-const char* processorKey(size_t kind);
+inline constexpr std::array<const char*, kProcessorKinds> kProcessorKeys = {
+    "envelope", "eq", "strike_sustain", "drive", "compressor", "soft_clip", "limiter", "body", "room", "width", "gain"};
+constexpr const char* processorKey(size_t kind) {
+  return kProcessorKeys[kind];
+}
 /// What people call it: "Drive".
 const char* processorWord(size_t kind);
 const char* processorShortWord(size_t kind);  ///< where there is little room: "Comp"

@@ -11,6 +11,7 @@
 #include "core/duck/gain_curve.h"
 #include "core/duck/mirror.h"
 #include "core/session/layer.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
@@ -35,6 +36,8 @@ inline constexpr double kMarkSeconds = 0.03;  ///< reach of a mark
 /// A part's own hits or notes; hits found in a sound loaded only for this; a MIDI file's notes; hits drawn
 /// only for this.
 enum class TriggerKind { Part, Audio, Midi, Drawn };
+template <>
+inline constexpr std::array kWordsOf<TriggerKind> = {"part", "audio", "midi", "drawn"};
 
 struct DuckSource {
   TriggerKind kind = TriggerKind::Part;
@@ -63,6 +66,8 @@ enum class CurveLasts {
   AsSource,  ///< like the source's own sound: hold and release, or all points, stretch to it
   ToNext     ///< to the next hit
 };
+template <>
+inline constexpr std::array kWordsOf<CurveLasts> = {"as_set", "as_source", "to_next"};
 
 /// A curve drawn anew by each trigger: by its four dimensions, or through points.
 struct DuckCurve {
@@ -78,6 +83,8 @@ struct DuckCurve {
 };
 
 enum class Movement { Curve, Follower, Mirror, Static };
+template <>
+inline constexpr std::array kWordsOf<Movement> = {"curve", "follower", "mirror", "static"};
 
 /// Frequency of a bell.
 enum class BellAt {
@@ -85,6 +92,8 @@ enum class BellAt {
   Kick,    ///< the note that the kick lands on
   Key      ///< semitones above the key's low tonic
 };
+template <>
+inline constexpr std::array kWordsOf<BellAt> = {"source", "kick", "key"};
 struct DuckBand {
   DuckBandKind kind = DuckBandKind::All;
   double belowHz = 120.0;  ///< Below
@@ -97,6 +106,8 @@ struct DuckBand {
 };
 
 enum class DuckTargetKind { Part, Layer, Backing };
+template <>
+inline constexpr std::array kWordsOf<DuckTargetKind> = {"part", "layer", "backing"};
 struct DuckTarget {
   DuckTargetKind kind = DuckTargetKind::Part;
   int part = 2;
@@ -130,6 +141,8 @@ inline constexpr size_t kMostDucks = 32;
 
 /// How several gains of one target combine: their product, or the deepest.
 enum class GainsMeet { Multiply, Deepest };
+template <>
+inline constexpr std::array kWordsOf<GainsMeet> = {"multiply", "deepest"};
 
 /// Of all duckings together.
 struct DuckingBus {

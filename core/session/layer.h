@@ -82,6 +82,8 @@ struct Layer {
   /// What people call it.
   std::string title() const { return !name.empty() ? name : asset().name; }
 };
+/// Names of its kinds in files, in the order of Layer::what.
+inline constexpr std::array kLayerKeys = {"recorded", "built_kick", "built_bass"};
 /// A layer that plays a sound unchanged.
 inline Layer recordedLayer(AssetRef asset) {
   Layer out;

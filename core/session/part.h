@@ -5,6 +5,7 @@
 #include "core/align/rotation.h"
 #include "core/session/layer.h"
 #include "core/voices/contour.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
@@ -87,9 +88,13 @@ struct AlignMove {
 
 enum class PartRole { Kick, Bass, Other };
 enum class Plays { Hits, Notes };
+template <>
+inline constexpr std::array kWordsOf<Plays> = {"hits", "notes"};
 /// What a part's processors work on: each hit or phrase alone, so that a one-shot is what you hear, or the
 /// running lane, so that overlapping sounds are processed together.
 enum class FinishOver { Hits, Lane };
+template <>
+inline constexpr std::array kWordsOf<FinishOver> = {"hits", "lane"};
 
 struct Part {
   int id = 1;                                ///< its own within the session

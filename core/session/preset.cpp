@@ -5,6 +5,7 @@
 
 #include "core/session/field_json.h"
 #include "core/session/older_json.h"
+#include "core/session/rows.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -18,11 +19,12 @@ constexpr std::array<const char*, 4> kKeys = {"processor", "chain", "layer", "pa
 
 }  // namespace
 
-template <Is<Preset> T, class F>
-void eachOf(T& v, F& f) {
-  f.text("name", v.name, kLongestName);
-  f.template which<Processor, Chain, Layer, Part>(kKeys, v.what);
-  f.kept(v.unknown);
+template <>
+const Table& tableOf<Preset>() {
+  static constexpr Row kRows[] = {rows::text<&Preset::name>("name", kLongestName),
+                                  rows::which<&Preset::what>(kKeys), rows::kept<&Preset::unknown>()};
+  static constexpr Table kTable = rows::made<Preset>(kRows);
+  return kTable;
 }
 
 std::string presetKindWord(const Preset& preset) {
@@ -44,10 +46,10 @@ std::vector<AssetRef> assetsOf(const Preset& preset) {
 }
 
 std::string presetToJson(const Preset& preset) {
-  FieldWriter out;
-  out.json["heft_preset"] = kPresetVersion;
-  eachOf(preset, out);
-  return out.json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+  Json out = Json::object();
+  out["heft_preset"] = kPresetVersion;
+  out.update(jsonOf(preset));
+  return out.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
 Result<Preset> presetFromJson(const std::string& text, const std::string& fileName) {
@@ -68,7 +70,7 @@ Result<Preset> presetFromJson(const std::string& text, const std::string& fileNa
   if (!some) return unreadable(fileName, "holds no processor, chain, layer or part");
   Preset out;
   JsonReader whole(json, "", fault);
-  FieldReader::readInto(out, whole);
+  readInto(out, whole);
   if (!fault.empty()) return unreadable(fileName, fault);
   return out;
 }

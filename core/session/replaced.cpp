@@ -10,13 +10,6 @@
 namespace heft {
 namespace {
 
-template <class T>
-Json jsonOf(const T& v) {
-  FieldWriter writer;
-  eachOf(v, writer);
-  return writer.json;
-}
-
 // Keys whose own words are not what people call the value.
 std::string wordOf(const std::string& key) {
   static const std::map<std::string, std::string> kPeoplesWords = {

@@ -14,11 +14,8 @@ namespace {
 Json usualProcessors() {
   Json out = Json::object();
   for (size_t kind = 0; kind < kProcessorKinds; ++kind) {
-    FieldWriter writer;
-    const Processor fresh = freshProcessor(kind);
-    eachOf(fresh, writer);
     const char* key = processorKey(kind);
-    out[key] = writer.json[key];
+    out[key] = jsonOf(freshProcessor(kind))[key];
   }
   return out;
 }
@@ -26,10 +23,10 @@ Json usualProcessors() {
 }  // namespace
 
 std::string sessionToJson(const Session& s) {
-  FieldWriter out;
-  out.json["heft_session"] = kSessionVersion;
-  eachOf(s, out);
-  return out.json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+  Json out = Json::object();
+  out["heft_session"] = kSessionVersion;
+  out.update(jsonOf(s));
+  return out.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
 Result<Session> sessionFromJson(const std::string& text, const std::string& fileName) {
@@ -49,15 +46,13 @@ Result<Session> sessionFromJson(const std::string& text, const std::string& file
   json.erase("heft_session");
   Session s;
   JsonReader whole(json, "", fault);
-  FieldReader::readInto(s, whole);
+  readInto(s, whole);
   if (!fault.empty()) return unreadable(fileName, fault);
   return s;
 }
 
 std::string referenceToJson(const Reference& reference) {
-  FieldWriter out;
-  eachOf(reference, out);
-  return out.json.dump(-1, ' ', false, Json::error_handler_t::replace);
+  return jsonOf(reference).dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 
 Result<Reference> referenceFromJson(const std::string& text, const std::string& fileName) {
@@ -67,7 +62,7 @@ Result<Reference> referenceFromJson(const std::string& text, const std::string& 
   std::string fault;
   Reference out;
   JsonReader whole(json, "", fault);
-  FieldReader::readInto(out, whole);
+  readInto(out, whole);
   if (!fault.empty()) return unreadable(fileName, fault);
   return out;
 }

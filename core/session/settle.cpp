@@ -72,8 +72,7 @@ void settle(DuckCurve& curve) {
 }
 
 void settle(ExportList& list) {
-  constexpr int kHighestFine = 31;
-  if (list.gainFine && list.gainController > kHighestFine) list.gainController = kGainController;
+  if (list.gainFine && list.gainController > kHighestFineController) list.gainController = kGainController;
 }
 
 void settle(Track& track) {

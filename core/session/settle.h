@@ -6,12 +6,9 @@
 #include <string>
 
 #include "core/session/session.h"
+#include "core/session/table.h"
 
 namespace heft {
-
-struct FieldFault {
-  std::string key, why;
-};
 
 /// Most objects have nothing to put right and no such fault.
 template <class T>

@@ -5,7 +5,7 @@
 #include <utility>
 #include <vector>
 
-#include "core/session/sound_fields.h"
+#include "core/session/table.h"
 #include "core/theory/text.h"
 
 namespace heft {

@@ -2,129 +2,130 @@
 
 #include <algorithm>
 #include <charconv>
-#include <functional>
 #include <string_view>
 
 namespace heft {
 namespace {
 
-// Descends a path; at its end it reads, and writes where there is something to write.
-struct Walk {
-  std::string_view rest;
-  const Value* put = nullptr;
-  double tempoBpm = 120.0;
-  std::optional<ValueAt> found = {};
-  bool done = false;  ///< something was put
+using Kind = Row::Kind;
 
-  bool isHere(const char* name) const { return !found && rest == name; }
-  // The rest of the key below that name; nothing where it does not match.
-  std::optional<std::string_view> below(std::string_view name) const {
-    if (found || rest.size() <= name.size() || rest[name.size()] != '.' || rest.substr(0, name.size()) != name)
-      return std::nullopt;
-    return rest.substr(name.size() + 1);
-  }
-  template <class T, class V>
-  void place(T& v, V value) {
-    if constexpr (!std::is_const_v<T>) v = std::move(value), done = true;
-  }
-  template <Is<bool> T>
-  void flag(const char* name, T& v, Saved = {}) {
-    if (!isHere(name)) return;
-    found = {v, {}};
-    if (const auto* to = put ? std::get_if<bool>(put) : nullptr) place(v, *to);
-  }
-  template <Is<double> T>
-  void number(const char* name, T& v, const Range& r) {
-    if (!isHere(name)) return;
-    found = {v, {}, r};
-    if (const auto* to = put ? std::get_if<double>(put) : nullptr) place(v, std::clamp(*to, r.low, r.high));
-  }
-  template <Is<std::optional<double>> T>
-  void number(const char* name, T& v, const Range& r) {
-    if (!isHere(name)) return;
-    found = {v ? Value(*v) : Value(), {}, r, true};
-    if (const auto* to = put ? std::get_if<double>(put) : nullptr) place(v, std::clamp(*to, r.low, r.high));
-    if (put && std::holds_alternative<std::monostate>(*put)) place(v, std::nullopt);
-  }
-  // At its lowest it is off.
-  template <class T>
-  void level(const char* name, T& v, const Range& r) {
-    const bool here = isHere(name);
-    number(name, v, r);
-    if (put && here && v && *v <= r.low) place(v, std::nullopt);
-  }
-  template <Is<int> T>
-  void whole(const char* name, T& v, const Range& r) {
-    if (!isHere(name)) return;
-    found = {v, {}, r};
-    if (const auto* to = put ? std::get_if<int>(put) : nullptr)
-      place(v, std::clamp(*to, static_cast<int>(r.low), static_cast<int>(r.high)));
-  }
-  template <Is<TimeValue> T>
-  void time(const char* name, T& v, const Range& r) {
-    if (!isHere(name)) return;
-    found = {v, {}, r};
-    if (const auto* to = put ? std::get_if<TimeValue>(put) : nullptr) place(v, held(*to, r));
-  }
-  // Note values too are clamped to the range, by the milliseconds they last.
-  TimeValue held(const TimeValue& time, const Range& r) const {
-    const double ms = time.toMs(tempoBpm);
-    return ms >= r.low && ms <= r.high ? time : TimeValue::milliseconds(std::clamp(ms, r.low, r.high));
-  }
-  template <Is<std::optional<TimeValue>> T>
-  void time(const char* name, T& v, const Range& r) {
-    if (!isHere(name)) return;
-    found = {v ? Value(*v) : Value(), {}, r, true};
-    if (const auto* to = put ? std::get_if<TimeValue>(put) : nullptr) place(v, held(*to, r));
-    if (put && std::holds_alternative<std::monostate>(*put)) place(v, std::nullopt);
-  }
-  template <Is<std::string> T>
-  void text(const char* name, T& v, size_t most, Saved = {}) {
-    if (!isHere(name)) return;
-    found = {v, {}};
-    if (const auto* to = put ? std::get_if<std::string>(put) : nullptr; to && to->size() <= most) place(v, *to);
-  }
-  template <class E, class NameOf, class Parse>
-  void choice(const char* name, E& v, NameOf nameOf, Parse parse) {
-    parsed(name, v, nameOf, parse);
-  }
-  template <class T, class NameOf, class Parse>
-  void parsed(const char* name, T& v, NameOf nameOf, Parse parse) {
-    if (!isHere(name)) return;
-    found = {std::string(nameOf(v)), {}};
-    if (const auto* to = put ? std::get_if<std::string>(put) : nullptr)
-      if (auto value = parse(*to)) place(v, *value);
-  }
-  void count(const char*, auto&, Saved) {}
-  void wholes(const char*, auto&, size_t, const Range&) {}
-  void texts(const char*, auto&, size_t) {}
-  void kept(auto&) {}
-
-  template <class T>
-  void object(const char* name, T& v, Saved = {}) {
-    if (const auto down = below(name)) go(*down, v);
-  }
-  template <class T>
-  void list(const char* name, T& v, size_t, Saved = {}) {
-    const auto down = below(name);
-    if (!down) return;
-    size_t index = 0;
-    const auto [end, error] = std::from_chars(down->data(), down->data() + down->size(), index);
-    const auto digits = static_cast<size_t>(end - down->data());
-    if (error == std::errc() && index < v.size() && digits < down->size() && (*down)[digits] == '.')
-      go(down->substr(digits + 1), v[index]);
-  }
-  template <class... All, class V>
-  void which(const std::array<const char*, sizeof...(All)>& names, V& v) {
-    std::visit([&](auto& one) { object(names[v.index()], one); }, v);
-  }
-  template <class T>
-  void go(std::string_view down, T& v) {
-    const std::string_view was = std::exchange(rest, down);
-    eachOf(v, *this);
-    rest = was;
-  }
+/// A value where it stands.
+struct Spot {
+  const Row* row = nullptr;
+  void* object = nullptr;
 };
+
+// Descends a path from an object; nothing where it ends elsewhere than at a plain value.
+std::optional<Spot> spotAt(const Table& table, void* object, std::string_view key);
+
+// Into an item of a list: "0.semitones".
+std::optional<Spot> spotInList(const Row& row, void* list, std::string_view key) {
+  size_t index = 0;
+  const auto [end, error] = std::from_chars(key.data(), key.data() + key.size(), index);
+  const auto digits = static_cast<size_t>(end - key.data());
+  if (error != std::errc() || index >= row.list->size(list) || digits >= key.size() || key[digits] != '.')
+    return std::nullopt;
+  return spotAt(row.list->inner(), row.list->item(list, index), key.substr(digits + 1));
+}
+
+std::optional<Spot> spotAt(const Table& table, void* object, std::string_view key) {
+  const size_t dot = key.find('.');
+  const std::string_view first = key.substr(0, dot);
+  for (const Row& row : table.rows) {
+    void* const at = row.at(object);
+    if (row.kind == Kind::Which) {
+      const size_t now = row.which->index(at);
+      if (first == row.keys[now] && dot != std::string_view::npos)
+        return spotAt(row.which->inner[now](), row.which->get(at), key.substr(dot + 1));
+    } else if (row.kind != Kind::Kept && first == row.key) {
+      if (dot == std::string_view::npos) return Spot{&row, object};
+      const std::string_view rest = key.substr(dot + 1);
+      if (row.kind == Kind::Object) return spotAt(row.inner(), at, rest);
+      return row.kind == Kind::List ? spotInList(row, at, rest) : std::nullopt;
+    }
+  }
+  return std::nullopt;
+}
+
+template <class T>
+Value orNothing(const std::optional<T>& v) {
+  return v ? Value(*v) : Value();
+}
+
+// The value of a plain row; nothing for rows that a key does not reach.
+std::optional<ValueAt> valueOf(const Spot& spot) {
+  const Row& row = *spot.row;
+  const void* const o = spot.object;
+  switch (row.kind) {
+    case Kind::Flag: return ValueAt{row.in<bool>(o), {}};
+    case Kind::Number: return ValueAt{row.in<double>(o), {}, row.range};
+    case Kind::MaybeNumber:
+    case Kind::Level: return ValueAt{orNothing(row.in<std::optional<double>>(o)), {}, row.range, true};
+    case Kind::Whole: return ValueAt{row.in<int>(o), {}, row.range};
+    case Kind::Time: return ValueAt{row.in<TimeValue>(o), {}, row.range};
+    case Kind::MaybeTime: return ValueAt{orNothing(row.in<std::optional<TimeValue>>(o)), {}, row.range, true};
+    case Kind::Text: return ValueAt{row.in<std::string>(o), {}};
+    case Kind::Choice: return ValueAt{std::string(row.words.at(row.in<int>(o))), {}};
+    case Kind::Parsed: return ValueAt{row.parsed->text(row.of(o)), {}};
+    default: return std::nullopt;
+  }
+}
+
+// Note values too are clamped to the range, by the milliseconds they last.
+TimeValue heldTime(const TimeValue& time, const Range& range, double tempoBpm) {
+  const double ms = time.toMs(tempoBpm);
+  return range.holds(ms) ? time : TimeValue::milliseconds(range.held(ms));
+}
+
+bool putMaybe(const Spot& spot, const Value& value, double tempoBpm) {
+  const Row& row = *spot.row;
+  const bool nothing = std::holds_alternative<std::monostate>(value);
+  if (row.kind == Kind::MaybeTime) {
+    auto& v = row.in<std::optional<TimeValue>>(spot.object);
+    const auto* time = std::get_if<TimeValue>(&value);
+    if (time)
+      v = heldTime(*time, row.range, tempoBpm);
+    else if (nothing)
+      v.reset();
+    return time || nothing;
+  }
+  auto& v = row.in<std::optional<double>>(spot.object);
+  const auto* number = std::get_if<double>(&value);
+  if (!number && !nothing) return false;
+  v = number ? std::optional(row.range.held(*number)) : std::nullopt;
+  // At its lowest it is off.
+  if (row.kind == Kind::Level && v && *v <= row.range.low) v.reset();
+  return true;
+}
+
+bool putText(const Spot& spot, const std::string& text) {
+  const Row& row = *spot.row;
+  if (row.kind == Kind::Parsed) return !row.parsed->read(row.at(spot.object), text);
+  if (row.kind == Kind::Choice) {
+    const auto to = row.words.find(text);
+    if (to) row.in<int>(spot.object) = *to;
+    return to.has_value();
+  }
+  if (row.kind != Kind::Text || text.size() > row.most) return false;
+  row.in<std::string>(spot.object) = text;
+  return true;
+}
+
+bool put(const Spot& spot, const Value& value, double tempoBpm) {
+  const Row& row = *spot.row;
+  if (row.kind == Kind::MaybeNumber || row.kind == Kind::Level || row.kind == Kind::MaybeTime)
+    return putMaybe(spot, value, tempoBpm);
+  if (const auto* text = std::get_if<std::string>(&value)) return putText(spot, *text);
+  if (const auto* flag = std::get_if<bool>(&value); flag && row.kind == Kind::Flag)
+    return row.in<bool>(spot.object) = *flag, true;
+  if (const auto* number = std::get_if<double>(&value); number && row.kind == Kind::Number)
+    return row.in<double>(spot.object) = row.range.held(*number), true;
+  if (const auto* whole = std::get_if<int>(&value); whole && row.kind == Kind::Whole)
+    return row.in<int>(spot.object) = static_cast<int>(row.range.held(*whole)), true;
+  if (const auto* time = std::get_if<TimeValue>(&value); time && row.kind == Kind::Time)
+    return row.in<TimeValue>(spot.object) = heldTime(*time, row.range, tempoBpm), true;
+  return false;
+}
 
 template <class S>
 auto chainIn(S& s, const Owner& owner) -> decltype(&s.sum.finish) {
@@ -184,23 +185,23 @@ Chain* chainOf(Session& s, const Owner& owner) {
 
 std::optional<ValueAt> valueAt(const Session& s, const Owner& owner, const std::string& key) {
   std::optional<ValueAt> out;
-  withOwner(s, owner, [&](const auto& object) {
-    Walk walk{key};
-    eachOf(object, walk);
-    if (!walk.found) return;
-    const auto plain = usual(object);
-    Walk same{key};
-    eachOf(plain, same);
-    out = walk.found;
-    if (same.found) out->byDefault = same.found->now;
+  withOwner(s, owner, [&]<class T>(const T& object) {
+    const auto spot = spotAt(tableOf<T>(), const_cast<T*>(&object), key);
+    out = spot ? valueOf(*spot) : std::nullopt;
+    if (!out) return;
+    T plain = usual(object);
+    if (const auto same = spotAt(tableOf<T>(), &plain, key)) out->byDefault = valueOf(*same)->now;
   });
   return out;
 }
 
 bool putValue(Session& s, const Owner& owner, const std::string& key, const Value& value) {
-  Walk walk{key, &value, s.track.tempoBpm};
-  withOwner(s, owner, [&](auto& object) { eachOf(object, walk); });
-  return walk.done;
+  bool done = false;
+  withOwner(s, owner, [&]<class T>(T& object) {
+    const auto spot = spotAt(tableOf<T>(), &object, key);
+    done = spot && put(*spot, value, s.track.tempoBpm);
+  });
+  return done;
 }
 
 }  // namespace heft

@@ -1,6 +1,6 @@
 #pragma once
-/// One value of the document by its owner and its name in the lists of fields.h and sound_fields.h, which
-/// give its range, unit and default. The window's fields use it.
+/// One value of the document by its owner and its key in the tables of fields.h, which give its range, unit
+/// and default. The window's fields use it.
 
 #include <optional>
 #include <string>

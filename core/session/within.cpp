@@ -1,7 +1,6 @@
 #include "core/session/within.h"
 
-#include <algorithm>
-#include <cmath>
+#include <set>
 
 #include "core/session/fields.h"
 #include "core/session/settle.h"
@@ -12,68 +11,83 @@ namespace {
 
 constexpr double kLongestTimeMs = 600'000.0;  // what parseTime reads
 
-struct Within {
-  bool holds = true;
+using Kind = Row::Kind;
 
-  void flag(const char*, bool&, Saved = {}) {}
-  void number(const char*, double& v, const Range& r) {
-    if (!(v >= r.low && v <= r.high)) v = std::isnan(v) ? r.low : std::clamp(v, r.low, r.high);
-  }
-  void number(const char* name, std::optional<double>& v, const Range& r) {
-    if (v) number(name, *v, r);
-  }
+bool keep(const Table& table, void* object);
+
+void keepNumber(const Row& row, std::optional<double>& v) {
+  if (v) v = row.range.held(*v);
   // At its lowest it is off, as when read.
-  void level(const char* name, std::optional<double>& v, const Range& r) {
-    number(name, v, r);
-    if (v && *v <= r.low) v.reset();
+  if (row.kind == Kind::Level && v && *v <= row.range.low) v.reset();
+}
+
+void keepTime(TimeValue& v) {
+  if (!v.isNote() && !(v.fixedMs >= 0.0 && v.fixedMs <= kLongestTimeMs))
+    v.fixedMs = v.fixedMs > kLongestTimeMs ? kLongestTimeMs : 0.0;
+}
+
+int heldWhole(const Range& range, int v) {
+  return static_cast<int>(range.held(v));
+}
+
+void keepPlain(const Row& row, void* object) {
+  switch (row.kind) {
+    case Kind::Number: row.in<double>(object) = row.range.held(row.in<double>(object)); break;
+    case Kind::MaybeNumber:
+    case Kind::Level: keepNumber(row, row.in<std::optional<double>>(object)); break;
+    case Kind::Whole: row.in<int>(object) = heldWhole(row.range, row.in<int>(object)); break;
+    case Kind::Text:
+      if (auto& v = row.in<std::string>(object); v.size() > row.most) v = cutUtf8(std::move(v), row.most);
+      break;
+    case Kind::Time: keepTime(row.in<TimeValue>(object)); break;
+    case Kind::MaybeTime:
+      if (auto& v = row.in<std::optional<TimeValue>>(object)) keepTime(*v);
+      break;
+    case Kind::Wholes: {
+      auto& v = row.in<std::vector<int>>(object);
+      if (v.size() > row.most) v.resize(row.most);
+      for (int& one : v) one = heldWhole(row.range, one);
+      break;
+    }
+    case Kind::Texts: {
+      auto& v = row.in<std::set<std::string>>(object);
+      while (v.size() > row.most) v.erase(std::prev(v.end()));
+      break;
+    }
+    default: break;
   }
-  void whole(const char*, int& v, const Range& r) {
-    v = std::clamp(v, static_cast<int>(r.low), static_cast<int>(r.high));
+}
+
+bool keepList(const Row& row, void* list) {
+  if (row.list->size(list) > row.most) row.list->resize(list, row.most);
+  bool holds = true;
+  for (size_t i = 0; i < row.list->size(list); ++i)
+    if (!keep(row.list->inner(), row.list->item(list, i))) holds = false;
+  return holds;
+}
+
+// False where a rule across values does not hold.
+bool keep(const Table& table, void* object) {
+  bool holds = true;
+  for (const Row& row : table.rows) {
+    void* const at = row.at(object);
+    if (row.kind == Kind::Object)
+      holds = keep(row.inner(), at) && holds;
+    else if (row.kind == Kind::List)
+      holds = keepList(row, at) && holds;
+    else if (row.kind == Kind::Which)
+      holds = keep(row.which->inner[row.which->index(at)](), row.which->get(at)) && holds;
+    else
+      keepPlain(row, object);
   }
-  void count(const char*, auto&, Saved) {}
-  void text(const char*, std::string& v, size_t most, Saved = {}) {
-    if (v.size() > most) v = cutUtf8(std::move(v), most);
-  }
-  void time(const char*, TimeValue& v, const Range&) {
-    if (!v.isNote() && !(v.fixedMs >= 0.0 && v.fixedMs <= kLongestTimeMs))
-      v.fixedMs = v.fixedMs > kLongestTimeMs ? kLongestTimeMs : 0.0;
-  }
-  void time(const char* name, std::optional<TimeValue>& v, const Range& r) {
-    if (v) time(name, *v, r);
-  }
-  void choice(const char*, auto&, auto, auto) {}
-  void parsed(const char*, auto&, auto, auto) {}
-  void wholes(const char* name, std::vector<int>& v, size_t most, const Range& r) {
-    if (v.size() > most) v.resize(most);
-    for (int& one : v) whole(name, one, r);
-  }
-  void texts(const char*, std::set<std::string>& v, size_t most) {
-    while (v.size() > most) v.erase(std::prev(v.end()));
-  }
-  void kept(Unknown&) {}
-  template <class T>
-  void object(const char*, T& v, Saved = {}) {
-    eachOf(v, *this);
-    settle(v);
-    holds = holds && !faultOf(v);
-  }
-  template <class T>
-  void list(const char* name, std::vector<T>& v, size_t most, Saved = {}) {
-    if (v.size() > most) v.resize(most);
-    for (T& one : v) object(name, one);
-  }
-  template <class... All, class V>
-  void which(const std::array<const char*, sizeof...(All)>&, V& v) {
-    std::visit([this](auto& one) { object("", one); }, v);
-  }
-};
+  table.settle(object);
+  return holds && !table.faultOf(object);
+}
 
 }  // namespace
 
 bool keepWithin(Session& session) {
-  Within all;
-  all.object("", session);
-  return all.holds;
+  return keep(tableOf<Session>(), &session);
 }
 
 }  // namespace heft

@@ -6,11 +6,11 @@
 
 #include "core/shape/eq.h"
 #include "core/shape/oversample.h"
+#include "core/theory/text.h"
 
 namespace heft {
 namespace {
 
-constexpr const char* kNames[] = {"soft", "firm", "hard", "warm", "fold", "hollow", "rise", "rate"};
 constexpr int kTimes = 16;
 constexpr float kBias = 0.5f, kKnee = 0.05f;
 
@@ -150,20 +150,13 @@ constexpr size_t kToneMemory = 8;
 
 }  // namespace
 
-const char* driveName(DriveKind kind) {
-  return kNames[static_cast<int>(kind)];
-}
-
 const char* driveWord(DriveKind kind) {
-  return kind == DriveKind::Rise ? "octave" : driveName(kind);
+  return kind == DriveKind::Rise ? "octave" : nameOf(kind);
 }
 
 Result<DriveKind> parseDrive(const std::string& text) {
-  const auto at = std::find(std::begin(kNames), std::end(kNames), text == "octave" ? "rise" : text);
-  if (at == std::end(kNames))
-    return badUsage("\"" + text +
-                    "\" is no kind of drive; write soft, firm, hard, warm, fold, hollow, octave or rate");
-  return static_cast<DriveKind>(at - std::begin(kNames));
+  if (lowered(text) == driveWord(DriveKind::Rise)) return DriveKind::Rise;
+  return parseNamed<DriveKind>(text);
 }
 
 double driveCurve(DriveKind kind, double driveDb, double x) {

@@ -16,6 +16,7 @@
 
 #include "core/result.h"
 #include "core/sound/buffer.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
@@ -31,9 +32,11 @@ enum class DriveKind {
 };
 inline constexpr std::array kAllDrives = {DriveKind::Soft, DriveKind::Firm,   DriveKind::Hard, DriveKind::Warm,
                                           DriveKind::Fold, DriveKind::Hollow, DriveKind::Rise, DriveKind::Rate};
-const char* driveName(DriveKind kind);
+template <>
+inline constexpr std::array kWordsOf<DriveKind> = {"soft", "firm", "hard", "warm", "fold", "hollow", "rise", "rate"};
 /// What people call it: "octave" for rise, else its name.
 const char* driveWord(DriveKind kind);  ///< "soft"
+/// Of either word.
 Result<DriveKind> parseDrive(const std::string& text);
 
 struct Drive {

@@ -10,7 +10,6 @@
 namespace heft {
 namespace {
 
-constexpr const char* kKinds[] = {"bell", "low shelf", "high shelf", "notch"};
 
 // Quality of each second-order section of a Butterworth filter of even order: its poles are evenly spaced on
 // a circle.
@@ -48,17 +47,6 @@ bool works(const EqBand& b, double amount) {
 }
 
 }  // namespace
-
-const char* eqKindName(EqBand::Kind kind) {
-  return kKinds[static_cast<int>(kind)];
-}
-
-Result<EqBand::Kind> parseEqKind(const std::string& text) {
-  const auto at = std::find(std::begin(kKinds), std::end(kKinds), text);
-  if (at == std::end(kKinds))
-    return badUsage("\"" + text + "\" is not a kind of band; write bell, low shelf, high shelf or notch");
-  return static_cast<EqBand::Kind>(at - std::begin(kKinds));
-}
 
 void Eq::cutBelow(double hz, int slopeDbPerOctave) {
   on = true;

@@ -8,6 +8,7 @@
 #include "core/result.h"
 #include "core/sound/buffer.h"
 #include "core/sound/filter.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
@@ -29,9 +30,8 @@ struct EqBand {
   double q = 1.0;       ///< 0.1 to 30
   bool operator==(const EqBand&) const = default;
 };
-/// "bell", "low shelf", "high shelf", "notch".
-const char* eqKindName(EqBand::Kind kind);
-Result<EqBand::Kind> parseEqKind(const std::string& text);
+template <>
+inline constexpr std::array kWordsOf<EqBand::Kind> = {"bell", "low shelf", "high shelf", "notch"};
 
 struct Eq {
   bool on = true;  ///< bypasses all of it when off

@@ -11,7 +11,6 @@
 namespace heft {
 namespace {
 
-constexpr std::array<const char*, 3> kSideNames = {"whole", "strike", "body"};
 constexpr double kStrikeAboveHz = 800.0, kOverDb = 20.0, kUsualCutMs = 12.0, kShortestStrikeMs = 3.0,
                  kLongestStrikeMs = 40.0;
 constexpr double kLowBelowHz = 150.0, kLowFromHz = 20.0, kClickAboveHz = 2000.0;
@@ -64,16 +63,6 @@ LowLevel lowLevel(const AudioBuffer& sound) {
 }
 
 }  // namespace
-
-const char* sideName(Side side) {
-  return kSideNames[static_cast<size_t>(side)];
-}
-
-Result<Side> parseSide(const std::string& text) {
-  for (size_t i = 0; i < kSideNames.size(); ++i)
-    if (text == kSideNames[i]) return static_cast<Side>(i);
-  return badUsage("\"" + text.substr(0, 64) + "\" is not whole, strike or body");
-}
 
 AudioBuffer sideOf(const AudioBuffer& sound, Side side, double cutSeconds, double joinSeconds) {
   if (side == Side::Whole) return sound;

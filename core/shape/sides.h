@@ -5,13 +5,13 @@
 
 #include "core/result.h"
 #include "core/sound/buffer.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
 enum class Side { Whole, Strike, Body };
-/// "whole", "strike", "body".
-const char* sideName(Side side);
-Result<Side> parseSide(const std::string& text);
+template <>
+inline constexpr std::array kWordsOf<Side> = {"whole", "strike", "body"};
 
 inline constexpr double kLeastCutMs = 1.0, kMostCutMs = 500.0, kLeastJoinMs = 0.0, kMostJoinMs = 50.0;
 

@@ -10,22 +10,6 @@ namespace {
 
 constexpr double kSilentAt = 1.2;
 constexpr double kFallDb = 60.0;  // of an exponential fade over its way
-constexpr std::array<const char*, 5> kFadeNames = {"smooth", "linear", "equal_power", "exponential", "drawn"};
-
-}  // namespace
-
-const char* fadeShapeName(FadeShape shape) {
-  return kFadeNames[static_cast<size_t>(shape)];
-}
-
-Result<FadeShape> parseFadeShape(const std::string& text) {
-  for (size_t i = 0; i < kFadeNames.size(); ++i)
-    if (text == kFadeNames[i]) return static_cast<FadeShape>(i);
-  return badUsage("\"" + text.substr(0, 64) + "\" is not smooth, linear, equal_power, exponential or drawn");
-}
-
-namespace {
-
 double throughPoints(const std::vector<FadePoint>& points, double x) {
   FadePoint before{0.0, 1.0}, after{1.0, 0.0};
   for (const FadePoint& p : points) {

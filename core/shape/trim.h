@@ -7,13 +7,13 @@
 
 #include "core/result.h"
 #include "core/sound/buffer.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
 enum class FadeShape { Smooth, Linear, EqualPower, Exponential, Drawn };
-/// "smooth", "linear", "equal_power", "exponential", "drawn".
-const char* fadeShapeName(FadeShape shape);
-Result<FadeShape> parseFadeShape(const std::string& text);
+template <>
+inline constexpr std::array kWordsOf<FadeShape> = {"smooth", "linear", "equal_power", "exponential", "drawn"};
 
 /// A point of a drawn fade.
 struct FadePoint {

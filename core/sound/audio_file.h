@@ -11,6 +11,7 @@
 #include "core/result.h"
 #include "core/sound/buffer.h"
 #include "core/sound/whole_file.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
@@ -46,6 +47,8 @@ Result<LoadedSound> decodeSound(std::string bytes, const std::string& name, cons
 std::string contentHash(const void* data, size_t size);
 
 enum class SampleFormat { Wav16, Wav24, WavFloat, Flac24 };
+template <>
+inline constexpr std::array kWordsOf<SampleFormat> = {"wav16", "wav24", "wav-float", "flac24"};
 const char* extensionOf(SampleFormat format);  ///< "wav" or "flac"
 
 /// Root note for the WAV sampler chunk.

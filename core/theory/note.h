@@ -7,11 +7,16 @@
 #include <string_view>
 
 #include "core/result.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
 /// How middle C (MIDI 60) is written. Makers differ; scientific pitch writes C4.
 enum class OctaveNaming { MiddleC3 = 3, MiddleC4 = 4, MiddleC5 = 5 };
+template <>
+inline constexpr std::array kWordsOf<OctaveNaming> = {"C3", "C4", "C5"};
+template <>
+inline constexpr int kFirstOf<OctaveNaming> = 3;
 
 /// Note spelling, and tuning in Hz.
 struct NoteStyle {

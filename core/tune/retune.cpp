@@ -233,17 +233,6 @@ Retuned bent(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
 
 }  // namespace
 
-const char* tuneMethodName(TuneMethod method) {
-  constexpr const char* kNames[] = {"varispeed", "hold-length", "bend", "split"};
-  return kNames[static_cast<int>(method)];
-}
-
-Result<TuneMethod> parseTuneMethod(const std::string& text) {
-  for (TuneMethod m : {TuneMethod::Varispeed, TuneMethod::HoldLength, TuneMethod::Bend, TuneMethod::Split})
-    if (lowered(text) == tuneMethodName(m)) return m;
-  return badUsage("\"" + text + "\" is not a tuning method: write varispeed, hold-length, bend or split");
-}
-
 Result<Retuned> retuned(const AudioBuffer& in, const Retune& how, double onsetSeconds) {
   SoundFacts facts;
   if (how.method == TuneMethod::HoldLength) facts = measureSound(in);

@@ -7,13 +7,13 @@
 #include "core/measure/sound_facts.h"
 #include "core/result.h"
 #include "core/sound/buffer.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
 enum class TuneMethod { Varispeed, HoldLength, Bend, Split };
-/// "varispeed", "hold-length", "bend", "split".
-const char* tuneMethodName(TuneMethod method);
-Result<TuneMethod> parseTuneMethod(const std::string& text);
+template <>
+inline constexpr std::array kWordsOf<TuneMethod> = {"varispeed", "hold-length", "bend", "split"};
 
 struct Retune {
   TuneMethod method = TuneMethod::Varispeed;

@@ -212,16 +212,6 @@ void widen(AudioBuffer& out, std::vector<float> tops, double fromHz, double widt
 
 }  // namespace
 
-const char* highKindName(HighBand::Kind kind) {
-  return kind == HighBand::Kind::Fm ? "fm" : "noise";
-}
-
-Result<HighBand::Kind> parseHighKind(const std::string& text) {
-  if (text == "fm") return HighBand::Kind::Fm;
-  if (text == "noise") return HighBand::Kind::Noise;
-  return badUsage("\"" + text + "\" is not a high band; write fm or noise");
-}
-
 double diveAt(const Dive& d, double quarters) {
   if (d.semitones == 0.0 || quarters <= d.startQuarters) return 0.0;
   return -d.semitones *

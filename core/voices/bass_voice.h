@@ -11,6 +11,7 @@
 #include "core/shape/drive.h"
 #include "core/sound/buffer.h"
 #include "core/voices/kick_voice.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
@@ -38,8 +39,8 @@ struct HighBand {
   bool operator==(const HighBand&) const = default;
 };
 
-const char* highKindName(HighBand::Kind kind);  ///< "fm", "noise"
-Result<HighBand::Kind> parseHighKind(const std::string& text);
+template <>
+inline constexpr std::array kWordsOf<HighBand::Kind> = {"fm", "noise"};
 
 struct BassVoice {
   /// Levels of partials 1 to 8, up to 12; nothing: off.

@@ -11,6 +11,7 @@
 #include "core/theory/key.h"
 #include "core/theory/time_value.h"
 #include "core/voices/strikes.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
@@ -26,8 +27,8 @@ struct FallPoint {
 /// Waveform mixed into the sine.
 enum class WaveKind { Triangle, Square, Saw };
 inline constexpr std::array kAllWaves = {WaveKind::Triangle, WaveKind::Square, WaveKind::Saw};
-const char* waveName(WaveKind kind);  ///< "triangle"
-Result<WaveKind> parseWave(const std::string& text);
+template <>
+inline constexpr std::array kWordsOf<WaveKind> = {"triangle", "square", "saw"};
 
 struct NoiseBurst {
   bool on = false;

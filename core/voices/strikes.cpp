@@ -20,7 +20,6 @@ struct Tone {
 
 struct Recipe {
   StrikeKind kind;
-  const char* name;
   const char* words;
   std::vector<Tone> tones;
   double noise, noiseLength, noiseQ;  // level, length re the strike's, width of its band
@@ -31,9 +30,8 @@ struct Recipe {
 // ear.
 const std::vector<Recipe>& recipes() {
   static const std::vector<Recipe> all = {
-      {StrikeKind::Tick, "tick", "one short wave, bare", {{1.0, 1.0, 1.0}}, 0.0, 0.0, 1.0, 0.0},
+      {StrikeKind::Tick, "one short wave, bare", {{1.0, 1.0, 1.0}}, 0.0, 0.0, 1.0, 0.0},
       {StrikeKind::Knock,
-       "knock",
        "hollow, two tones",
        {{1.0, 1.0, 1.0}, {1.59, 0.6, 0.7}},
        0.1,
@@ -41,27 +39,24 @@ const std::vector<Recipe>& recipes() {
        0.7,
        3.0},
       {StrikeKind::Beater,
-       "beater",
        "soft felt, a thud of noise",
        {{1.0, 0.8, 0.8}, {0.5, 0.7, 1.0}},
        0.5,
        0.6,
        0.5,
        7.0},
-      {StrikeKind::Snap, "snap", "tight, bright", {{1.0, 0.5, 0.4}, {2.2, 0.4, 0.3}}, 0.9, 0.8, 1.2, 0.0},
-      {StrikeKind::Burst, "noise burst", "noise about its note", {}, 1.0, 1.0, 0.8, 0.0},
+      {StrikeKind::Snap, "tight, bright", {{1.0, 0.5, 0.4}, {2.2, 0.4, 0.3}}, 0.9, 0.8, 1.2, 0.0},
+      {StrikeKind::Burst, "noise about its note", {}, 1.0, 1.0, 0.8, 0.0},
       {StrikeKind::Ring,
-       "ring",
        "a struck bar",
        {{1.0, 1.0, 1.0}, {2.756, 0.5, 0.6}, {5.404, 0.25, 0.35}},
        0.0,
        0.0,
        1.0,
        0.0},
-      {StrikeKind::Scrape, "scrape", "noise that falls", {}, 1.0, 1.0, 3.0, 24.0},
-      {StrikeKind::Drop, "drop", "a tone that falls two octaves", {{1.0, 1.0, 1.0}}, 0.0, 0.0, 1.0, 24.0},
+      {StrikeKind::Scrape, "noise that falls", {}, 1.0, 1.0, 3.0, 24.0},
+      {StrikeKind::Drop, "a tone that falls two octaves", {{1.0, 1.0, 1.0}}, 0.0, 0.0, 1.0, 24.0},
       {StrikeKind::Board,
-       "board",
        "wood, four tones",
        {{1.0, 1.0, 1.0}, {1.59, 0.7, 0.8}, {2.14, 0.5, 0.7}, {2.65, 0.4, 0.5}},
        0.2,
@@ -69,7 +64,6 @@ const std::vector<Recipe>& recipes() {
        0.5,
        0.0},
       {StrikeKind::Spark,
-       "spark",
        "two high tones that beat",
        {{1.0, 0.7, 1.0}, {1.19, 0.7, 1.0}, {3.1, 0.4, 0.5}},
        0.15,
@@ -119,20 +113,8 @@ void addNoise(std::vector<float>& out, const Recipe& r, double hz, double length
 
 }  // namespace
 
-const char* strikeName(StrikeKind kind) {
-  return recipeOf(kind).name;
-}
-
 const char* strikeWords(StrikeKind kind) {
   return recipeOf(kind).words;
-}
-
-Result<StrikeKind> parseStrike(const std::string& text) {
-  for (const Recipe& r : recipes())
-    if (text == r.name) return r.kind;
-  std::string names;
-  for (const Recipe& r : recipes()) names += (names.empty() ? "" : ", ") + std::string(r.name);
-  return badUsage("\"" + text + "\" is not a strike; choose " + names);
 }
 
 std::vector<float> strikeWave(const Strike& strike, double a4Hz, double sampleRate) {

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/result.h"
+#include "core/theory/names.h"
 
 namespace heft {
 
@@ -13,10 +14,10 @@ enum class StrikeKind { Tick, Knock, Beater, Snap, Burst, Ring, Scrape, Drop, Bo
 inline constexpr std::array kAllStrikes = {
     StrikeKind::Tick, StrikeKind::Knock,  StrikeKind::Beater, StrikeKind::Snap,  StrikeKind::Burst,
     StrikeKind::Ring, StrikeKind::Scrape, StrikeKind::Drop,   StrikeKind::Board, StrikeKind::Spark};
-const char* strikeName(StrikeKind kind);  ///< "noise burst"
+template <>
+inline constexpr std::array kWordsOf<StrikeKind> = {"tick", "knock", "beater", "snap", "noise burst", "ring", "scrape", "drop", "board", "spark"};
 /// One line on its character: "one short wave, bare".
 const char* strikeWords(StrikeKind kind);
-Result<StrikeKind> parseStrike(const std::string& text);
 
 struct Strike {
   bool on = false;

@@ -7,8 +7,6 @@
 namespace heft {
 namespace {
 
-constexpr const char* kNames[] = {"triangle", "square", "saw"};
-
 // Fourier series of the plain waves re their fundamental.
 double partialLevel(WaveKind kind, int k) {
   if (kind == WaveKind::Saw) return 1.0 / k;
@@ -18,16 +16,6 @@ double partialLevel(WaveKind kind, int k) {
 }
 
 }  // namespace
-
-const char* waveName(WaveKind kind) {
-  return kNames[static_cast<int>(kind)];
-}
-
-Result<WaveKind> parseWave(const std::string& text) {
-  const auto at = std::find(std::begin(kNames), std::end(kNames), text);
-  if (at == std::end(kNames)) return badUsage("\"" + text + "\" is not a wave; write triangle, square or saw");
-  return static_cast<WaveKind>(at - std::begin(kNames));
-}
 
 double mixedWave(WaveKind kind, double amount, double phase, double step) {
   const double angle = 2.0 * std::numbers::pi * phase, first = std::sin(angle);

@@ -177,7 +177,7 @@ class RandomEdits {
     const Owner of = below(2) ? Owner{p.id, l} : below(2) ? Owner{p.id} : Owner{};
     RandomValues values(static_cast<unsigned>(random_()), assets_);
     Processor fresh;
-    values.object("", fresh);
+    values.fill(tableOf<Processor>(), &fresh);
     const Chain* chain = chainOf(s, of);
     const int id = chain && !chain->list.empty() ? chain->list[below(chain->list.size())].id : 1;
     switch (below(6)) {

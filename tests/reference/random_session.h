@@ -34,9 +34,25 @@ class RandomValues {
   // Mostly the default stays: of a session in which all is odd every part is silent.
   bool touches() { return oneIn(3); }
 
-  void flag(const char*, bool& v, Saved = {}) {
-    if (touches()) v = oneIn(2);
+  /// Random values into an object of that table, at any depth.
+  void fill(const Table& table, void* object) {
+    if (&table == &tableOf<AssetRef>()) return asset(*static_cast<AssetRef*>(object));
+    for (const Row& row : table.rows) {
+      void* const at = row.at(object);
+      if (row.kind == Row::Kind::Object)
+        fill(row.inner(), at);
+      else if (row.kind == Row::Kind::List)
+        list(row, at);
+      else if (row.kind == Row::Kind::Which)
+        which(row, at);
+      else
+        plain(row, object);
+    }
+    table.settle(object);
+    if (table.faultOf(object) && !oneIn(40)) mend(table, object);
   }
+
+ private:
   double within(const Range& r) {
     if (oneIn(4)) return oneIn(2) ? r.low : r.high;
     const double u = std::uniform_real_distribution<double>(0.0, 1.0)(random_);
@@ -44,122 +60,93 @@ class RandomValues {
     return r.low > 0.0 && r.high > 20.0 * r.low ? r.low * std::pow(r.high / r.low, u)
                                                 : r.low + u * (r.high - r.low);
   }
-  void number(const char*, double& v, const Range& r) {
-    if (touches()) v = within(r);
+  void maybe(const Row& row, std::optional<double>& v) {
+    if (touches()) v = oneIn(3) ? std::nullopt : std::optional(within(row.range));
+    if (row.kind == Row::Kind::Level && v && *v <= row.range.low) v.reset();
   }
-  void number(const char*, std::optional<double>& v, const Range& r) {
-    if (touches()) v = oneIn(3) ? std::nullopt : std::optional(within(r));
-  }
-  void level(const char* name, std::optional<double>& v, const Range& r) {
-    number(name, v, r);
-    if (v && *v <= r.low) v.reset();
-  }
-  void whole(const char*, int& v, const Range& r) {
-    if (!touches()) return;
-    // Ids and places are small, so that they meet.
+  // Ids and places are small, so that they meet.
+  int whole(const Range& r) {
     const double high = oneIn(8) ? r.high : std::min(r.high, r.low + 12.0);
-    v = static_cast<int>(r.low) + static_cast<int>(below(static_cast<size_t>(high - r.low) + 1));
+    return static_cast<int>(r.low) + static_cast<int>(below(static_cast<size_t>(high - r.low) + 1));
   }
-  void count(const char*, auto& v, Saved) { v = static_cast<std::decay_t<decltype(v)>>(below(1000)); }
-  void text(const char* name, std::string& v, size_t most, Saved = {}) {
-    if (std::string(name) == "role") return;
-    if (touches()) v = cutUtf8(hostileName(random_()), most);
+  TimeValue time(const Range& r) {
+    if (oneIn(2)) return TimeValue::note(1 + static_cast<int>(below(3)), 1 << below(7));
+    return parseTime(fixedNumber(within(r), 2) + " ms").value_or(TimeValue::note(1, 16));
   }
-  void time(const char*, TimeValue& v, const Range& r) {
-    if (!touches()) return;
-    if (oneIn(2))
-      v = TimeValue::note(1 + static_cast<int>(below(3)), 1 << below(7));
-    else if (auto ms = parseTime(fixedNumber(within(r), 2) + " ms"))
-      v = *ms;
-  }
-  void time(const char* name, std::optional<TimeValue>& v, const Range& r) {
-    if (!touches()) return;
-    TimeValue to = TimeValue::note(1, 16);
-    time(name, to, r);
-    v = oneIn(3) ? std::nullopt : std::optional(to);
-  }
-  // Of all words that docs/format.md gives choices those that this one knows.
-  template <class E, class NameOf, class Parse>
-  void choice(const char*, E& v, NameOf, Parse parse) {
-    static const char* const kWords[] = {
-        "hits",        "notes",   "lane",   "C3",        "C4",          "C5",          "part",
-        "audio",       "midi",    "drawn",  "as_set",    "as_source",   "to_next",     "curve",
-        "follower",    "mirror",  "static", "peak",      "rms",         "all",         "below",
-        "bell",        "several", "source", "kick",      "key",         "layer",       "backing",
-        "multiply",    "deepest", "soft",   "firm",      "hard",        "warm",        "fold",
-        "hollow",      "rise",    "rate",   "low shelf", "high shelf",  "notch",       "varispeed",
-        "hold-length", "bend",    "split",  "triangle",  "square",      "saw",         "whole",
-        "strike",      "body",    "smooth", "linear",    "equal_power", "exponential", "wav16",
-        "flac24"};
-    if (!touches()) return;
-    std::vector<E> known;
-    for (const char* word : kWords)
-      if (const auto read = parse(word)) known.push_back(*read);
-    if (!known.empty()) v = known[below(known.size())];
-  }
-  template <class T, class NameOf, class Parse>
-  void parsed(const char*, T& v, NameOf, Parse parse) {
-    static const char* const kTexts[] = {"F# minor", "Eb major",    "controller 21 channel 1",
-                                         "part 1",   "mouse wheel", "duck 1"};
-    if (auto value = parse(kTexts[below(std::size(kTexts))])) v = *value;
-  }
-  void wholes(const char* name, std::vector<int>& v, size_t, const Range& r) {
-    if (!oneIn(6)) return;
-    v.push_back(static_cast<int>(r.low));
-    whole(name, v.back(), r);
-  }
-  void texts(const char*, std::set<std::string>& v, size_t) {
-    if (oneIn(3)) v.insert(hostileName(random_()));
-  }
-  void kept(Unknown&) {}
-  template <class T>
-  void object(const char*, T& v, Saved = {}) {
-    if constexpr (std::is_same_v<T, AssetRef>) {
-      asset(v);
-    } else {
-      eachOf(v, *this);
-      settle(v);
-      if (faultOf(v) && !oneIn(40)) mend(v);
+  void plain(const Row& row, void* o) {
+    using Kind = Row::Kind;
+    switch (row.kind) {
+      case Kind::Flag:
+        if (touches()) row.in<bool>(o) = oneIn(2);
+        break;
+      case Kind::Number:
+        if (touches()) row.in<double>(o) = within(row.range);
+        break;
+      case Kind::MaybeNumber:
+      case Kind::Level: maybe(row, row.in<std::optional<double>>(o)); break;
+      case Kind::Whole:
+        if (touches()) row.in<int>(o) = whole(row.range);
+        break;
+      case Kind::Count: row.count->set(row.at(o), below(1000)); break;
+      case Kind::Text:
+        if (std::string(row.key) != "role" && touches())
+          row.in<std::string>(o) = cutUtf8(hostileName(random_()), row.most);
+        break;
+      case Kind::Time:
+        if (touches()) row.in<TimeValue>(o) = time(row.range);
+        break;
+      case Kind::MaybeTime:
+        if (touches())
+          row.in<std::optional<TimeValue>>(o) = oneIn(3) ? std::nullopt : std::optional(time(row.range));
+        break;
+      case Kind::Choice:
+        if (touches()) row.in<int>(o) = row.words.first + static_cast<int>(below(row.words.words.size()));
+        break;
+      case Kind::Parsed: parsed(row, o); break;
+      case Kind::Wholes:
+        if (oneIn(6)) row.in<std::vector<int>>(o).push_back(whole(row.range));
+        break;
+      case Kind::Texts:
+        if (oneIn(3)) row.in<std::set<std::string>>(o).insert(hostileName(random_()));
+        break;
+      default: break;
     }
   }
-  template <class T>
-  void list(const char* name, std::vector<T>& v, size_t most, Saved = {}) {
+  void parsed(const Row& row, void* o) {
+    static const char* const kTexts[] = {"F# minor", "Eb major",    "controller 21 channel 1",
+                                         "part 1",   "mouse wheel", "duck 1"};
+    (void)row.parsed->read(row.at(o), kTexts[below(std::size(kTexts))]);
+  }
+  void list(const Row& row, void* v) {
     ++depth_;
-    const bool events = std::string(name) == "hits" || std::string(name) == "notes";
-    const size_t count = events                         ? below(7)
-                         : std::string(name) == "parts" ? 2 + below(3)
-                                                        : below(depth_ > 2 ? 3 : 4);
-    if (std::string(name) != "fall" || !v.empty())
-      v.resize(std::min(most, std::max(count, std::string(name) == "fall" ? v.size() : 0)));
-    for (T& one : v) object("", one);
+    const std::string name = row.key;
+    const size_t had = row.list->size(v);
+    const size_t count = name == "hits" || name == "notes" ? below(7)
+                         : name == "parts"                 ? 2 + below(3)
+                                                           : below(depth_ > 2 ? 3 : 4);
+    if (name != "fall" || had > 0)
+      row.list->resize(v, std::min(row.most, std::max(count, name == "fall" ? had : 0)));
+    for (size_t i = 0; i < row.list->size(v); ++i) fill(row.list->inner(), row.list->item(v, i));
     --depth_;
   }
-  template <class... All, class V>
-  void which(const std::array<const char*, sizeof...(All)>&, V& v) {
-    if (touches()) pick<0, All...>(v, below(sizeof...(All)));
-    std::visit([this](auto& one) { object("", one); }, v);
-  }
-
- private:
-  template <size_t I, class First, class... Rest, class V>
-  void pick(V& v, size_t at) {
-    if (at == 0) return void(v.template emplace<First>());
-    if constexpr (sizeof...(Rest) > 0) pick<I + 1, Rest...>(v, at - 1);
+  void which(const Row& row, void* v) {
+    if (touches()) row.which->make(v, below(row.keys.size()));
+    fill(row.which->inner[row.which->index(v)](), row.which->get(v));
   }
   // Rules across values hold, mostly: refused files are session_fuzz's matter.
-  template <class T>
-  void mend(T& v) {
-    if constexpr (std::is_same_v<T, Recorded>)
-      v.band = {};
-    else if constexpr (std::is_same_v<T, AlignMove>)
-      v.question = {};
-    else if constexpr (std::is_same_v<T, Versions>)
-      v.now = 0;
-    else if constexpr (std::is_same_v<T, KickVoice>)
-      for (size_t i = 0; i < v.fall.size(); ++i)
-        v.fall[i].at = i ? std::max(v.fall[i - 1].at, v.fall[i].at) : 0.0;
-    else if constexpr (!std::is_same_v<T, Part> && !std::is_same_v<T, Session> && !std::is_same_v<T, Track>)
-      v = {};
+  static void mend(const Table& table, void* o) {
+    if (&table == &tableOf<Recorded>()) {
+      static_cast<Recorded*>(o)->band = {};
+    } else if (&table == &tableOf<AlignMove>()) {
+      static_cast<AlignMove*>(o)->question = {};
+    } else if (&table == &tableOf<Versions>()) {
+      static_cast<Versions*>(o)->now = 0;
+    } else if (&table == &tableOf<KickVoice>()) {
+      auto& fall = static_cast<KickVoice*>(o)->fall;
+      for (size_t i = 0; i < fall.size(); ++i) fall[i].at = i ? std::max(fall[i - 1].at, fall[i].at) : 0.0;
+    } else if (&table != &tableOf<Part>() && &table != &tableOf<Session>() && &table != &tableOf<Track>()) {
+      table.clear(o);
+    }
   }
   // An existing one, a missing one, or none.
   void asset(AssetRef& ref) {
@@ -177,7 +164,7 @@ class RandomValues {
 inline Session randomSession(unsigned seed, const std::vector<AssetRef>& assets) {
   RandomValues values(seed, assets);
   Session s;
-  values.object("", s);
+  values.fill(tableOf<Session>(), &s);
   const char* const kRoles[] = {"clap", "lead", "snare"};
   for (size_t i = 0; i < s.parts.size(); ++i) {
     Part& part = s.parts[i];

@@ -1,4 +1,5 @@
 #include "core/session/edits/contour.h"
+#include "core/session/fields.h"
 
 #include <algorithm>
 #include <cmath>
@@ -19,7 +20,7 @@ Edit onContour(const std::string& name, const Part& part, std::function<void(Con
 }
 
 double kept(double db) {
-  return std::clamp(std::round(10.0 * db) / 10.0, kLeastContourDb, kMostContourDb);
+  return rangeOf<ContourPoint>("db").held(std::round(10.0 * db) / 10.0);
 }
 
 // Between the neighbours or on one of them; exact if the requested value is in between.
@@ -62,7 +63,7 @@ Edit bendContour(const Part& part, size_t index, double bend, const std::string&
   return onContour(
       "bend the contour", part,
       [=](Contour& c, double) {
-        if (index + 1 < c.points.size()) c.points[index].bend = std::clamp(bend, -1.0, 1.0);
+        if (index + 1 < c.points.size()) c.points[index].bend = rangeOf<ContourPoint>("bend").held(bend);
       },
       mergeKey);
 }

@@ -7,6 +7,7 @@
 #include "core/session/edits/points.h"
 #include "core/session/edits/values.h"
 #include "core/theory/text.h"
+#include "core/session/fields.h"
 
 namespace heft {
 namespace {
@@ -16,7 +17,7 @@ Owner ownerOf(const Duck& duck) {
 }
 
 TimeValue fixedTime(double ms) {
-  return TimeValue::milliseconds(std::clamp(std::round(ms * 10.0) / 10.0, 0.0, 5000.0));
+  return TimeValue::milliseconds(rangeOf<DuckCurve>("attack").held(std::round(ms * 10.0) / 10.0));
 }
 
 std::string whoseLane(const Session& s, const DuckTarget& target) {
@@ -198,7 +199,7 @@ Edit placeDipPoint(const Duck& duck, const DrawnDip& acting, double at, double t
     const auto next = std::upper_bound(points.begin(), points.end() - 1, at,
                                        [](double x, const DipPoint& p) { return x < p.at; });
     points.insert(std::max(next, points.begin() + 1),
-                  {std::clamp(at, 0.0, points.back().at), std::clamp(taken, 0.0, 1.0), 0.0});
+                  {std::clamp(at, 0.0, points.back().at), rangeOf<DipPoint>("taken").held(taken), 0.0});
     d.curve.points = std::move(points);
   });
 }
@@ -210,7 +211,7 @@ Edit moveDipPoint(const Duck& duck, size_t index, double at, double taken, const
         auto& points = d.curve.points;
         if (index >= points.size()) return;
         if (index > 0 && index + 1 < points.size()) points[index].at = betweenNeighbours(points, index, at);
-        points[index].taken = std::clamp(taken, 0.0, 1.0);
+        points[index].taken = rangeOf<DipPoint>("taken").held(taken);
       },
       mergeKey);
 }
@@ -219,7 +220,7 @@ Edit bendDip(const Duck& duck, size_t index, double bend, const std::string& mer
   return onDuck(
       "bend the ducking", duck,
       [index, bend](Duck& d) {
-        if (index + 1 < d.curve.points.size()) d.curve.points[index].bend = std::clamp(bend, -1.0, 1.0);
+        if (index + 1 < d.curve.points.size()) d.curve.points[index].bend = rangeOf<DipPoint>("bend").held(bend);
       },
       mergeKey);
 }

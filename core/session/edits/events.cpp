@@ -4,9 +4,14 @@
 #include <cmath>
 
 #include "core/session/pattern.h"
+#include "core/session/fields.h"
 
 namespace heft {
 namespace {
+
+int heldMidi(int midi) {
+  return static_cast<int>(rangeOf<Note>("midi").held(midi));
+}
 
 constexpr double kLeastVelocity = 0.02;
 
@@ -79,7 +84,7 @@ Edit moveNote(const Part& part, double from, double to, int midi) {
         const Note* there = eventAt(p.notes, from);
         if (!there) return;
         Note moved = *there;
-        moved.startQuarters = to, moved.midi = std::clamp(midi, 0, 127);
+        moved.startQuarters = to, moved.midi = heldMidi(midi);
         removeAt(p.notes, from);
         insertInOrder(p.notes, moved);
       },
@@ -95,7 +100,7 @@ Edit lengthenNote(const Part& part, double at, double lengthQuarters, const std:
 
 Edit setNotePitch(const Part& part, double at, int midi, const std::string& mergeKey) {
   return onNote(
-      "move " + partWord(part) + " note", part, at, [midi](Note& n) { n.midi = std::clamp(midi, 0, 127); },
+      "move " + partWord(part) + " note", part, at, [midi](Note& n) { n.midi = heldMidi(midi); },
       mergeKey);
 }
 
@@ -149,7 +154,7 @@ Edit placeWheelPoint(const Part& part, double at, double value) {
       "draw pitch wheel", part.id,
       [at, value](Part& p) {
         if (p.wheel.size() >= kMostWheelPoints) return;
-        const WheelPoint fresh{std::max(0.0, at), std::clamp(value, -1.0, 1.0)};
+        const WheelPoint fresh{std::max(0.0, at), rangeOf<WheelPoint>("value").held(value)};
         p.wheel.insert(
             std::upper_bound(p.wheel.begin(), p.wheel.end(), fresh,
                              [](const WheelPoint& a, const WheelPoint& b) { return a.quarters < b.quarters; }),
@@ -168,7 +173,7 @@ Edit moveWheelPoint(const Part& part, double from, double to, double value, doub
         const double low = i == 0 ? 0.0 : p.wheel[i - 1].quarters + 0.001,
                      high = i + 1 < p.wheel.size() ? p.wheel[i + 1].quarters - 0.001 : loopQuarters;
         p.wheel[i].quarters = std::clamp(to, low, std::max(low, high));
-        p.wheel[i].value = std::clamp(value, -1.0, 1.0);
+        p.wheel[i].value = rangeOf<WheelPoint>("value").held(value);
       },
       "wheel");
 }
@@ -185,7 +190,7 @@ Edit clearWheel(const Part& part) {
 
 Edit setWheelRange(const Part& part, double semitones) {
   return onPart("set pitch wheel's range", part.id,
-                [semitones](Part& p) { p.wheelRange = std::clamp(semitones, 1.0, 48.0); });
+                [semitones](Part& p) { p.wheelRange = rangeOf<Part>("wheel_range").held(semitones); });
 }
 
 }  // namespace heft

@@ -5,6 +5,7 @@
 
 #include "core/session/edits/values.h"
 #include "core/theory/text.h"
+#include "core/session/fields.h"
 
 namespace heft {
 namespace {
@@ -142,8 +143,8 @@ Edit setAlignBand(const Part& part, double lowHz, double highHz) {
 
 Edit handOverIn(double ms, double alike) {
   return {"hand over within " + formatNumber(ms, 0) + " ms", [ms, alike](Session& s) {
-            s.handOver = {true, std::clamp(ms, kLeastHandOverMs, kMostHandOverMs),
-                          std::round(100.0 * std::clamp(alike, kLeastAlike, 1.0)) / 100.0};
+            s.handOver = {true, rangeOf<HandOver>("ms").held(ms),
+                          std::round(100.0 * rangeOf<HandOver>("alike").held(alike)) / 100.0};
           }};
 }
 
@@ -151,7 +152,7 @@ Edit trimNote(const Part& part, size_t note, double trimDb, const std::string& m
   return onPart(
       "trim a note", part.id,
       [note, trimDb](Part& p) {
-        if (note < p.notes.size()) p.notes[note].trim.db = std::clamp(trimDb, -kMostTrimDb, kMostTrimDb);
+        if (note < p.notes.size()) p.notes[note].trim.db = rangeOf<NoteTrim>("db").held(trimDb);
       },
       mergeKey);
 }
@@ -162,7 +163,7 @@ Edit evenLine(const Part& part, const std::vector<std::pair<size_t, double>>& mo
     for (const auto& [note, more] : moreDb)
       if (note < p.notes.size())
         p.notes[note].trim.db =
-            std::round(10.0 * std::clamp(p.notes[note].trim.db + more, -kMostTrimDb, kMostTrimDb)) / 10.0;
+            std::round(10.0 * rangeOf<NoteTrim>("db").held(p.notes[note].trim.db + more)) / 10.0;
   });
 }
 

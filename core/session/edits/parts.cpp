@@ -9,6 +9,7 @@
 #include "core/session/value_at.h"
 #include "core/session/versions.h"
 #include "core/theory/text.h"
+#include "core/session/fields.h"
 
 namespace heft {
 namespace {
@@ -111,7 +112,7 @@ Edit duplicatePart(const Part& part, int id) {
 Edit setPartLevel(const Part& part, double levelDb, const std::string& mergeKey) {
   return onPart(
       "set " + partWord(part) + " level", part.id,
-      [levelDb](Part& p) { p.levelDb = std::clamp(levelDb, kLeastLevelDb, kMostLevelDb); }, mergeKey);
+      [levelDb](Part& p) { p.levelDb = rangeOf<Part>("level_db").held(levelDb); }, mergeKey);
 }
 
 Edit setPlays(const Part& part, Plays plays) {

@@ -7,6 +7,7 @@
 #include "core/session/edits/values.h"
 #include "core/theory/text.h"
 #include "core/voices/bend.h"
+#include "core/session/fields.h"
 
 namespace heft {
 namespace {
@@ -38,7 +39,7 @@ Edit onKickVoice(const std::string& name, int part, int layer, std::function<voi
 
 Edit setLayerLanding(const std::string& name, int part, int layer, double midi, const std::string& mergeKey) {
   return onLayer(
-      name, part, layer, [midi](Layer& l) { setLanding(l, std::clamp(midi, 0.0, 127.0)); }, mergeKey);
+      name, part, layer, [midi](Layer& l) { setLanding(l, rangeOf<Recorded>("target_midi").held(midi)); }, mergeKey);
 }
 
 Edit setLayerLength(const std::string& name, int part, int layer, const TimeValue& length, Lengthen how,
@@ -55,7 +56,7 @@ Edit nameLandingMoment(int part, int layer, double ms, const std::string& mergeK
   return onRecorded(
       "set landing by hand", part, layer,
       [ms](Recorded& r) {
-        r.band.atMs = std::clamp(std::round(ms * 10.0) / 10.0, 0.0, 60000.0);
+        r.band.atMs = rangeOf<Recorded>("landing_ms").held(std::round(ms * 10.0) / 10.0);
         r.band.atHz.reset();
       },
       mergeKey);
@@ -63,7 +64,7 @@ Edit nameLandingMoment(int part, int layer, double ms, const std::string& mergeK
 
 Edit nameLandingPitch(int part, int layer, double hz) {
   return onRecorded("set landing by hand", part, layer, [hz](Recorded& r) {
-    r.band.atHz = std::clamp(hz, 8.0, kHighestBandHz);
+    r.band.atHz = rangeOf<Recorded>("landing_hz").held(hz);
     r.band.atMs.reset();
   });
 }
@@ -141,7 +142,7 @@ Edit placeFadePoint(int part, int layer, double at, double gain) {
     r->fade.shape = FadeShape::Drawn;
     const auto next = std::find_if(r->fade.points.begin(), r->fade.points.end(),
                                    [at](const FadePoint& p) { return p.at > at; });
-    r->fade.points.insert(next, {std::clamp(at, 0.0, 1.0), std::clamp(gain, 0.0, 1.0)});
+    r->fade.points.insert(next, {rangeOf<FadePoint>("at").held(at), rangeOf<FadePoint>("gain").held(gain)});
   });
 }
 
@@ -152,7 +153,7 @@ Edit moveFadePoint(int part, int layer, size_t index, double at, double gain, co
         Recorded* r = l.recorded();
         if (!r || index >= r->fade.points.size()) return;
         auto& points = r->fade.points;
-        points[index] = {betweenNeighbours(points, index, at), std::clamp(gain, 0.0, 1.0)};
+        points[index] = {betweenNeighbours(points, index, at), rangeOf<FadePoint>("gain").held(gain)};
       },
       mergeKey);
 }
@@ -244,7 +245,7 @@ Edit raiseStrike(int part, int layer, double byDb) {
   return onLayer("raise the strike", part, layer, [byDb](Layer& l) {
     StrikeSustain* s = l.chain.need<StrikeSustain>();
     if (!s) return;
-    s->strikeDb = std::clamp((s->on ? s->strikeDb : 0.0) + byDb, -40.0, 24.0);
+    s->strikeDb = rangeOf<StrikeSustain>("strike_db").held((s->on ? s->strikeDb : 0.0) + byDb);
     s->on = true;
   });
 }

@@ -1,4 +1,5 @@
 #include "core/session/edits/split.h"
+#include "core/session/fields.h"
 
 #include <algorithm>
 #include <filesystem>
@@ -19,8 +20,8 @@ void forgetLayer(std::vector<Event>& events, int layer) {
 
 // A body tuned about its cut stays tuned that way.
 void cutAt(Recorded& r, double atMs, double joinMs) {
-  r.split.atMs = std::clamp(atMs, kLeastCutMs, kMostCutMs);
-  r.split.joinMs = std::clamp(joinMs, kLeastJoinMs, kMostJoinMs);
+  r.split.atMs = rangeOf<SoundSide>("at_ms").held(atMs);
+  r.split.joinMs = rangeOf<SoundSide>("join_ms").held(joinMs);
   if (r.split.side == Side::Body && r.targetMidi && r.method == TuneMethod::Split)
     r.strikeMs = std::min(200.0, r.split.atMs);
 }

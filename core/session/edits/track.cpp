@@ -35,7 +35,7 @@ Edit setTuning(double a4Hz, const std::string& mergeKey) {
 }
 
 Edit nameOctaves(OctaveNaming naming) {
-  return putValue("name octaves", {}, "track.middle_c", std::string(octaveNamingName(naming)));
+  return putValue("name octaves", {}, "track.middle_c", std::string(nameOf(naming)));
 }
 
 Edit setMetre(int beatsPerBar, int beatUnit) {
