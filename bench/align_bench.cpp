@@ -2,9 +2,9 @@
 
 #include <benchmark/benchmark.h>
 
-#include "core/ledger/align_ways.h"
-#include "core/ledger/free_turn.h"
-#include "core/ledger/two_sounds.h"
+#include "core/solve/align_ways.h"
+#include "core/solve/free_turn.h"
+#include "core/solve/two_sounds.h"
 #include "scenario/make_demo.h"
 
 namespace heft {

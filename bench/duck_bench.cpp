@@ -5,8 +5,8 @@
 #include "core/duck/apply.h"
 #include "core/duck/follower.h"
 #include "core/duck/mirror.h"
-#include "core/ledger/ways.h"
 #include "core/session/edits/ducks.h"
+#include "core/solve/ways.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/signals.h"
 

@@ -13,8 +13,8 @@
 #include <aubio/aubio.h>
 #endif
 
-#include "core/measure/landing.h"
-#include "core/measure/levels.h"
+#include "core/measure/levels/levels.h"
+#include "core/measure/pitch/landing.h"
 #include "core/sound/fft.h"
 #include "tests/reference/bass_maker.h"
 #include "tests/reference/kick_maker.h"

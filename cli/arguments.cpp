@@ -18,7 +18,7 @@ void addBandOptions(CLI::App& command, BandOptions& o) {
   command.add_option("--landing-hz", o.landingHz, "set the landing by hand: frequency, Hz");
 }
 
-void addCompareCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs& runs) {
+void addCompareCommand(CLI::App& app, Runs& runs) {
   auto* c = app.add_subcommand("compare", "a mix's low end beside references");
   auto co = std::make_shared<CompareOptions>();
   c->add_option("MIX", co->mix, "the mix")->required();
@@ -34,7 +34,9 @@ void addCompareCommands(CLI::App& app, const std::shared_ptr<Common>& common, Ru
   c->add_flag("--speakers", co->speakers,
               "how loud the lows are on a phone, a laptop, a radio, in a car, on headphones");
   runs.emplace_back(c, [co] { return compare(*co); });
+}
 
+void addReferenceCommand(CLI::App& app, const std::shared_ptr<Common>& common, Runs& runs) {
   auto* r = app.add_subcommand("reference", "what the kick and bass of finished tracks do");
   auto ro = std::make_shared<ReferenceOptions>();
   r->add_option("FILE", ro->files, "finished tracks")->required();
@@ -81,7 +83,8 @@ void addSoundCommands(CLI::App& app, const std::shared_ptr<Common>& common, Runs
   auto ko = std::make_shared<KeyOptions>();
   k->add_option("FILE", ko->files, "loops or tracks")->required();
   runs.emplace_back(k, [ko] { return keys(*ko); });
-  addCompareCommands(app, common, runs);
+  addCompareCommand(app, runs);
+  addReferenceCommand(app, common, runs);
 }
 
 void addDuckOutputs(CLI::App& d, DuckOptions& o) {
@@ -148,13 +151,15 @@ void addPairCommands(CLI::App& app, Runs& runs) {
   addDuckCommand(app, runs);
 }
 
-void addSessionCommands(CLI::App& app, Runs& runs) {
+void addCheckCommand(CLI::App& app, Runs& runs) {
   auto* c = app.add_subcommand("check", "the Ledger's findings for a session");
   auto co = std::make_shared<CheckOptions>();
   c->add_option("SESSION", co->session, "the session's folder")->required();
   c->add_flag("--no-fixes", co->noFixes, "do not try fixes: quicker");
   runs.emplace_back(c, [co] { return check(*co); });
+}
 
+void addNewCommand(CLI::App& app, Runs& runs) {
   auto* n = app.add_subcommand("new", "a session from files, with a default pattern");
   auto no = std::make_shared<NewOptions>();
   n->add_option("--kick", no->kick, "the kick");
@@ -171,7 +176,9 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
   n->add_option("--bars", no->bars, "loop length in bars, 1 to 8 (2)");
   n->add_option("-o", no->output, "the session's folder to write, X.heft")->required();
   runs.emplace_back(n, [no] { return makeNew(*no); });
+}
 
+void addFixCommand(CLI::App& app, Runs& runs) {
   auto* m = app.add_subcommand("fix", "apply the Ledger's fixes, in working order")->alias("mend");
   auto mo = std::make_shared<FixOptions>();
   m->add_option("SESSION", mo->session, "the session's folder")->required();
@@ -180,7 +187,12 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
   m->add_option("--without", mo->without, "ids of lines to leave as they are");
   m->add_option("-o", mo->output, "the session to write; nothing is written without it");
   runs.emplace_back(m, [mo] { return fix(*mo); });
+}
 
+void addSessionCommands(CLI::App& app, Runs& runs) {
+  addCheckCommand(app, runs);
+  addNewCommand(app, runs);
+  addFixCommand(app, runs);
   auto* r = app.add_subcommand("render", "export a session");
   auto ro = std::make_shared<RenderOptions>();
   r->add_option("SESSION", ro->session, "the session's folder")->required();

@@ -6,9 +6,9 @@
 #include <string>
 #include <vector>
 
-#include "core/session/fields.h"
-#include "core/measure/landing.h"
+#include "core/measure/pitch/landing.h"
 #include "core/result.h"
+#include "core/session/fields.h"
 #include "core/theory/note.h"
 
 namespace heft::cli {

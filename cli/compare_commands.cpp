@@ -10,9 +10,9 @@
 #include "core/compare/ceiling.h"
 #include "core/compare/difference.h"
 #include "core/compare/kick_in_mix.h"
-#include "core/measure/heard_loudness.h"
-#include "core/measure/listening_places.h"
-#include "core/measure/loudness.h"
+#include "core/measure/levels/heard_loudness.h"
+#include "core/measure/levels/listening_places.h"
+#include "core/measure/levels/loudness.h"
 #include "core/sound/audio_file.h"
 #include "core/sound/lossy.h"
 #include "core/theory/text.h"
@@ -172,6 +172,20 @@ Result<std::optional<Section>> parseSection(const std::string& text, const std::
   return std::optional(Section{"", firstBeatSeconds + (*a - 1.0) * bar, firstBeatSeconds + (*b - 1.0) * bar});
 }
 
+namespace {
+
+Json bandsJson(const std::vector<BandDifference>& difference) {
+  Json out = Json::array();
+  for (size_t b = 0; b < kBands.size(); ++b)
+    out.push_back({{"low_hz", kBands[b].lowHz},
+                   {"high_hz", kBands[b].highHz},
+                   {"level_db", number(difference[b].levelDb, 3)},
+                   {"level_re_lufs", orNull(difference[b].levelReLufsDb, 3)}});
+  return out;
+}
+
+}  // namespace
+
 Result<Json> compare(const CompareOptions& o) {
   if (!o.by.empty() && o.by != "note" && o.by != "bar")
     return badUsage("'" + o.by + "' is no --by: write note or bar");
@@ -190,16 +204,9 @@ Result<Json> compare(const CompareOptions& o) {
     addDetail(list.back(), *track, o, *tempo);
     references.push_back(track->profile.facts);
   }
-  Json bands = Json::array();
-  const auto difference = bandDifferences(mix->profile.facts, references);
-  for (size_t b = 0; b < kBands.size(); ++b)
-    bands.push_back({{"low_hz", kBands[b].lowHz},
-                     {"high_hz", kBands[b].highHz},
-                     {"level_db", number(difference[b].levelDb, 3)},
-                     {"level_re_lufs", orNull(difference[b].levelReLufsDb, 3)}});
   Json out{{"mix", programmeJson(o.mix, mix->profile.facts)},
            {"references", list},
-           {"difference", {{"bands", bands}}}};
+           {"difference", {{"bands", bandsJson(bandDifferences(mix->profile.facts, references))}}}};
   addDetail(out["mix"], *mix, o, std::nullopt);
   if (!o.ceiling.empty()) {
     auto ceiling = ceilingJson(*mix, o.ceiling);

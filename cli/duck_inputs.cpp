@@ -71,9 +71,8 @@ Result<void> readBand(DuckNumbers& n, const std::string& text) {
   }
   if (kind != "bell" || rest.empty()) return badUsage(why);
   const auto width = rest.find(':');
-  const auto octaves =
-      numberOption("--band", width == std::string::npos ? "" : rest.substr(width + 1),
-                   rangeOf<DuckBand>("octaves"), DuckBand().octaves);
+  const auto octaves = numberOption("--band", width == std::string::npos ? "" : rest.substr(width + 1),
+                                    rangeOf<DuckBand>("octaves"), DuckBand().octaves);
   if (!octaves) return Fail(octaves.error());
   n.band.kind = DuckBandKind::Bell, n.band.octaves = *octaves;
   const std::string note = rest.substr(0, width);
@@ -95,9 +94,9 @@ Result<void> readMidi(DuckNumbers& n, const DuckOptions& o, NumberReader& read) 
   const int bits = read.whole("--bits", o.bits, {7, 14}, 7);
   if (bits != 7 && bits != 14) return badUsage("--bits: write 7 or 14");
   n.midi.fine = bits == 14;
-  n.midi.controller = read.whole("--controller", o.controller,
-                                 n.midi.fine ? Range{0, kHighestFineController} : rangeOf<ExportList>("gain_controller"),
-                                 kGainController);
+  n.midi.controller = read.whole(
+      "--controller", o.controller,
+      n.midi.fine ? Range{0, kHighestFineController} : rangeOf<ExportList>("gain_controller"), kGainController);
   n.midi.channel = read.whole("--channel", o.channel, rangeOf<ExportList>("gain_channel"), 1);
   const bool anyMidi = !o.midi.empty() || !o.triggersMidi.empty() ||
                        std::any_of(o.triggers.begin(), o.triggers.end(),
@@ -123,15 +122,16 @@ Result<void> readMovement(DuckNumbers& n, const DuckOptions& o, NumberReader& re
            time("--release-ms", o.release, "release_ms", "return", follow ? f.releaseMs : c.release.fixedMs)};
   n.dip.velocityToDepth = read.read("--velocity", o.velocity, {0, 100}, 0.0) / 100.0;
   n.thresholdGiven = !o.threshold.empty();
-  n.follower = {.thresholdDb = read.read("--threshold-db", o.threshold, rangeOf<Follower>("threshold_db"), f.thresholdDb),
-                .ratio = read.read("--ratio", o.ratio, rangeOf<Follower>("ratio"), f.ratio),
-                .kneeDb = read.read("--knee-db", o.knee, rangeOf<Follower>("knee_db"), f.kneeDb),
-                .attackMs = n.dip.attackMs,
-                .holdMs = n.dip.holdMs,
-                .releaseMs = n.dip.returnMs,
-                .lookaheadMs = read.read("--lookahead-ms", o.lookahead, rangeOf<Follower>("lookahead_ms"), f.lookaheadMs),
-                .level = o.level == "rms" ? LevelBy::Rms : LevelBy::Peak,
-                .deepestDb = n.dip.depthDb};
+  n.follower = {
+      .thresholdDb = read.read("--threshold-db", o.threshold, rangeOf<Follower>("threshold_db"), f.thresholdDb),
+      .ratio = read.read("--ratio", o.ratio, rangeOf<Follower>("ratio"), f.ratio),
+      .kneeDb = read.read("--knee-db", o.knee, rangeOf<Follower>("knee_db"), f.kneeDb),
+      .attackMs = n.dip.attackMs,
+      .holdMs = n.dip.holdMs,
+      .releaseMs = n.dip.returnMs,
+      .lookaheadMs = read.read("--lookahead-ms", o.lookahead, rangeOf<Follower>("lookahead_ms"), f.lookaheadMs),
+      .level = o.level == "rms" ? LevelBy::Rms : LevelBy::Peak,
+      .deepestDb = n.dip.depthDb};
   if (!o.level.empty() && o.level != "rms" && o.level != "peak") return badUsage("--level: write peak or rms");
   n.mirror.withinDb = read.read("--within-db", o.within, rangeOf<Mirror>("within_db"), n.mirror.withinDb);
   n.mirror.deepestDb = n.dip.depthDb;
@@ -173,8 +173,9 @@ Result<DuckNumbers> understood(const DuckOptions& o) {
     return badUsage("--method: \"" + o.method.substr(0, 64) + "\" is not follow, drawn or mirror");
   NumberReader read;
   out.amount = read.read("--amount", o.amount, {0, 100}, 100.0) / 100.0;
-  out.detector.highCutHz = read.read("--trigger-highcut", o.highCut, rangeOf<DuckSource>("high_cut_hz"), out.detector.highCutHz);
-  if (!o.lowCut.empty()) 
+  out.detector.highCutHz =
+      read.read("--trigger-highcut", o.highCut, rangeOf<DuckSource>("high_cut_hz"), out.detector.highCutHz);
+  if (!o.lowCut.empty())
     out.detector.lowCutHz = read.read("--trigger-lowcut", o.lowCut, rangeOf<DuckSource>("low_cut_hz"), 20);
   out.cutGiven = !o.highCut.empty() || !o.lowCut.empty();
   if (!o.crossover.empty()) {

@@ -6,7 +6,7 @@
 
 #include "cli/duck_inputs.h"
 #include "core/duck/hits_only.h"
-#include "core/measure/sound_facts.h"
+#include "core/measure/events/sound_facts.h"
 #include "core/session/session.h"
 #include "core/shape/eq.h"
 #include "core/sound/midi_reader.h"
@@ -41,17 +41,7 @@ struct Hearing {
   }
 };
 
-Result<void> hearAudio(Hearing& h, const std::string& path) {
-  const auto loaded = loadSound(path);
-  if (!loaded) return Fail(loaded.error());
-  const AudioBuffer& sound = *loaded->sound;
-  const auto search = searchHits(sound, h.n.detector);
-  size_t fires = 0, within = 0;
-  for (const FoundHit& hit : search.all) {
-    if (!hit.fires()) continue;
-    ++fires, within += static_cast<size_t>(h.add(hit.seconds, std::min(1.0, amplitudeFromDb(hit.strengthDb))));
-    h.out.doubtful += hit.verdict == HitVerdict::Doubtful ? 1 : 0;
-  }
+void tellSearch(Hearing& h, const std::string& path, const HitSearch& search, size_t fires) {
   if (fires == 0)
     h.out.warnings.push_back(path + ": no hit was found below " + formatNumber(h.n.detector.highCutHz, 0) +
                              " Hz");
@@ -60,16 +50,13 @@ Result<void> hearAudio(Hearing& h, const std::string& path) {
         path +
         ": has more lows than drum hits, so some triggers may be bass notes; use a drum stem, or "
         "set --trigger-lowcut and --trigger-highcut to a band that only the kick fills");
-  h.tellBeyond(path, fires, within);
-  const double bassSeconds = h.bass.seconds();
-  if (sound.seconds() < bassSeconds - 0.5)
-    h.out.warnings.push_back(path + ": ends after " + formatNumber(sound.seconds(), 2) + " s of " +
-                             formatNumber(bassSeconds, 2) + " s: no triggers after it");
-  if (h.n.bellAtLanding && !h.out.landingHz) h.out.landingHz = measureSound(sound).landing.noteHz();
-  if (h.n.method == "drawn") return {};
+}
+
+// What a follower hears of a sound: its band, at the bass's rate, only hits that trigger.
+Result<void> hearLevel(Hearing& h, const std::string& path, const AudioBuffer& sound, const HitSearch& search) {
   AudioBuffer heard = sound;
   // Sound beyond the bass is ignored.
-  const auto most = static_cast<size_t>(std::ceil((bassSeconds + 1.0) * sound.sampleRate));
+  const auto most = static_cast<size_t>(std::ceil((h.bass.seconds() + 1.0) * sound.sampleRate));
   for (auto& channel : heard.channels) channel.resize(std::min(channel.size(), most));
   if (h.n.cutGiven) {
     Eq band;
@@ -83,7 +70,6 @@ Result<void> hearAudio(Hearing& h, const std::string& path) {
   for (size_t i = 0; i < loudest.size(); ++i)
     for (const auto& channel : converted->channels)
       if (std::abs(channel[i]) > std::abs(loudest[i])) loudest[i] = channel[i];
-  // A follower passes only hits that trigger.
   std::vector<HeardOnset> onsets;
   for (const FoundHit& hit : search.all)
     if (hit.verdict != HitVerdict::TooSoon) onsets.push_back({hit.seconds * h.rate(), hit.fires()});
@@ -93,6 +79,27 @@ Result<void> hearAudio(Hearing& h, const std::string& path) {
   for (size_t i = 0; i < loudest.size(); ++i) h.out.sound[i] += gain[i] * loudest[i];
   h.anyAudio = true;
   return {};
+}
+
+Result<void> hearAudio(Hearing& h, const std::string& path) {
+  const auto loaded = loadSound(path);
+  if (!loaded) return Fail(loaded.error());
+  const AudioBuffer& sound = *loaded->sound;
+  const auto search = searchHits(sound, h.n.detector);
+  size_t fires = 0, within = 0;
+  for (const FoundHit& hit : search.all) {
+    if (!hit.fires()) continue;
+    ++fires, within += static_cast<size_t>(h.add(hit.seconds, std::min(1.0, amplitudeFromDb(hit.strengthDb))));
+    h.out.doubtful += hit.verdict == HitVerdict::Doubtful ? 1 : 0;
+  }
+  tellSearch(h, path, search, fires);
+  h.tellBeyond(path, fires, within);
+  const double bassSeconds = h.bass.seconds();
+  if (sound.seconds() < bassSeconds - 0.5)
+    h.out.warnings.push_back(path + ": ends after " + formatNumber(sound.seconds(), 2) + " s of " +
+                             formatNumber(bassSeconds, 2) + " s: no triggers after it");
+  if (h.n.bellAtLanding && !h.out.landingHz) h.out.landingHz = measureSound(sound).landing.noteHz();
+  return h.n.method == "drawn" ? Result<void>() : hearLevel(h, path, sound, search);
 }
 
 Result<void> hearMidi(Hearing& h, const std::string& path, const std::string& bytes,

@@ -4,7 +4,7 @@
 
 #include "cli/commands.h"
 #include "cli/still_working.h"
-#include "core/measure/key_finding.h"
+#include "core/measure/events/key_finding.h"
 #include "core/sound/audio_file.h"
 #include "core/sound/whole_file.h"
 #include "core/theory/file_name.h"
@@ -31,7 +31,8 @@ Result<KitTerms> understood(const TuneOptions& o, const Common& common) {
   if (!key) return badUsage("--key: " + key.error().reason);
   const auto method = parseNamed<TuneMethod>(o.method.empty() ? "varispeed" : o.method);
   if (!method) return badUsage("--method: " + method.error().reason);
-  const auto strike = numberOption("--strike-ms", o.strikeMs, rangeOf<Recorded>("strike_ms"), Recorded().strikeMs);
+  const auto strike =
+      numberOption("--strike-ms", o.strikeMs, rangeOf<Recorded>("strike_ms"), Recorded().strikeMs);
   if (!strike) return Fail(strike.error());
   const auto band = bandOption(o.band);
   if (!band) return Fail(band.error());
@@ -99,34 +100,45 @@ Result<Json> tuneKit(const TuneOptions& o, const Common& common) {
   return rows;
 }
 
+namespace {
+
+// Key and tempo of a file, as heard and as its name says.
+Result<Json> keyRow(const std::string& path) {
+  const auto loaded = loadSound(path);
+  if (!loaded) return Fail(loaded.error());
+  const auto key = findKey(*loaded->sound);
+  const auto tempo = findTempo(*loaded->sound);
+  const NameFacts name = factsOfName(path);
+  const bool change = key && key->change;
+  Json others = Json::array();
+  for (size_t i = 1; key && i < 4; ++i)
+    others.push_back({{"key", key->ranked[i].key.name()}, {"strength", number(key->ranked[i].strength, 3)}});
+  Json warnings = Json::array();
+  for (const auto& w : loaded->warnings) warnings.push_back(w);
+  if (!key) warnings.push_back("no clear key");
+  return Json{{"path", path},
+              {"key", key ? Json(key->ranked[0].key.name()) : Json(nullptr)},
+              {"confidence", key ? number(key->confidence, 3) : Json(nullptr)},
+              {"runners_up", others},
+              {"changes_from", change ? Json(key->change->before.name()) : Json(nullptr)},
+              {"changes_to", change ? Json(key->change->after.name()) : Json(nullptr)},
+              {"changes_at_seconds", change ? number(key->change->seconds, 0) : Json(nullptr)},
+              {"name_key", name.key ? Json(name.key->name()) : Json(nullptr)},
+              {"tempo_bpm", tempo ? number(tempo->bpm, 2) : Json(nullptr)},
+              {"tempo_confidence", tempo ? number(tempo->confidence, 3) : Json(nullptr)},
+              {"name_tempo_bpm", name.tempoBpm ? number(*name.tempoBpm, 2) : Json(nullptr)},
+              {"warnings", warnings}};
+}
+
+}  // namespace
+
 Result<Json> keys(const KeyOptions& o) {
   Json rows = Json::array();
   for (const std::string& path : o.files) {
     const StillWorking telling("listening to " + path);
-    const auto loaded = loadSound(path);
-    if (!loaded) return Fail(loaded.error());
-    const auto key = findKey(*loaded->sound);
-    const auto tempo = findTempo(*loaded->sound);
-    const NameFacts name = factsOfName(path);
-    const bool change = key && key->change;
-    Json others = Json::array();
-    for (size_t i = 1; key && i < 4; ++i)
-      others.push_back({{"key", key->ranked[i].key.name()}, {"strength", number(key->ranked[i].strength, 3)}});
-    Json warnings = Json::array();
-    for (const auto& w : loaded->warnings) warnings.push_back(w);
-    if (!key) warnings.push_back("no clear key");
-    rows.push_back({{"path", path},
-                    {"key", key ? Json(key->ranked[0].key.name()) : Json(nullptr)},
-                    {"confidence", key ? number(key->confidence, 3) : Json(nullptr)},
-                    {"runners_up", others},
-                    {"changes_from", change ? Json(key->change->before.name()) : Json(nullptr)},
-                    {"changes_to", change ? Json(key->change->after.name()) : Json(nullptr)},
-                    {"changes_at_seconds", change ? number(key->change->seconds, 0) : Json(nullptr)},
-                    {"name_key", name.key ? Json(name.key->name()) : Json(nullptr)},
-                    {"tempo_bpm", tempo ? number(tempo->bpm, 2) : Json(nullptr)},
-                    {"tempo_confidence", tempo ? number(tempo->confidence, 3) : Json(nullptr)},
-                    {"name_tempo_bpm", name.tempoBpm ? number(*name.tempoBpm, 2) : Json(nullptr)},
-                    {"warnings", warnings}});
+    auto row = keyRow(path);
+    if (!row) return Fail(row.error());
+    rows.push_back(std::move(*row));
   }
   return rows;
 }

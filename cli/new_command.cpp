@@ -4,7 +4,7 @@
 
 #include "cli/commands.h"
 #include "cli/presets.h"
-#include "core/render/sounds.h"
+#include "core/render/sounds/sounds.h"
 #include "core/session/edits/parts.h"
 #include "core/session/folder.h"
 #include "core/session/pattern.h"
@@ -74,7 +74,7 @@ Result<void> setTrack(Track& track, const NewOptions& o) {
   if (!key) return badUsage("--key: " + key.error().reason);
   const auto tempo = parseTempo(o.tempo);
   if (!tempo) return badUsage("--tempo: " + tempo.error().reason);
-  const auto bars = numberOption("--bars", o.bars, 1, 8, 2);
+  const auto bars = numberOption("--bars", o.bars, {1, 8}, 2);
   if (!bars) return Fail(bars.error());
   if (*bars != std::floor(*bars)) return badUsage("--bars: \"" + o.bars + "\" is not a whole number");
   track.key = *key, track.tempoBpm = *tempo;
@@ -82,6 +82,26 @@ Result<void> setTrack(Track& track, const NewOptions& o) {
   track.loopBeats = static_cast<int>(*bars) * track.beatsPerBar;
   track.name = validUtf8(std::filesystem::path(o.output).stem().string());
   return {};
+}
+
+}  // namespace
+
+namespace {
+
+Json madeJson(const Making& m, const NewOptions& o) {
+  Json parts = Json::array();
+  for (const Part& part : m.session.parts)
+    if (!part.layers.empty())
+      parts.push_back({{"part", part.title()},
+                       {"sound", part.layers.front().title()},
+                       {"events", part.hits.size() + part.notes.size()}});
+  return Json{{"session", o.output},
+              {"key", m.session.track.key.name()},
+              {"tempo_bpm", number(m.session.track.tempoBpm)},
+              {"sample_rate", number(m.session.track.sampleRate)},
+              {"parts", parts},
+              {"backing", o.backing.empty() ? Json(nullptr) : Json(m.session.backing.asset.name)},
+              {"warnings", m.warnings}};
 }
 
 }  // namespace
@@ -106,19 +126,7 @@ Result<Json> makeNew(const NewOptions& o) {
     if (auto done = putOther(m, part); !done) return Fail(done.error());
   if (auto used = usePresets(m.session, m.assets, o.presets); !used) return Fail(used.error());
   if (auto saved = saveSession(o.output, m.session, m.assets); !saved) return Fail(saved.error());
-  Json parts = Json::array();
-  for (const Part& part : m.session.parts)
-    if (!part.layers.empty())
-      parts.push_back({{"part", part.title()},
-                       {"sound", part.layers.front().title()},
-                       {"events", part.hits.size() + part.notes.size()}});
-  return Json{{"session", o.output},
-              {"key", m.session.track.key.name()},
-              {"tempo_bpm", number(m.session.track.tempoBpm)},
-              {"sample_rate", number(m.session.track.sampleRate)},
-              {"parts", parts},
-              {"backing", o.backing.empty() ? Json(nullptr) : Json(m.session.backing.asset.name)},
-              {"warnings", m.warnings}};
+  return madeJson(m, o);
 }
 
 }  // namespace heft::cli

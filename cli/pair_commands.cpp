@@ -4,8 +4,8 @@
 
 #include "cli/commands.h"
 #include "core/align/solver.h"
-#include "core/ledger/align_ways.h"
 #include "core/session/folder.h"
+#include "core/solve/align_ways.h"
 #include "core/sound/audio_file.h"
 #include "core/sound/interpolate.h"
 #include "core/sound/resample.h"
@@ -116,19 +116,43 @@ Result<Json> alignSession(const AlignOptions& o) {
   return j;
 }
 
-Result<Json> align(const AlignOptions& o) {
-  if (o.perNote) return badUsage("--per-note needs a session: two sounds have no notes");
-  if (o.apply) return badUsage("--apply needs a session: for two sounds use -o");
-  AlignQuestion q;
+namespace {
+
+Result<AlignQuestion> questionOf(const AlignOptions& o) {
+  const AlignQuestion q;
   const auto low = numberOption("--low", o.low, rangeOf<AlignMove>("low_hz"), q.lowHz),
              high = numberOption("--high", o.high, rangeOf<AlignMove>("high_hz"), q.highHz),
-             most = numberOption("--max-delay-ms", o.maxDelayMs, rangeOf<AlignMove>("max_delay_ms"), q.maxDelayMs);
+             most =
+                 numberOption("--max-delay-ms", o.maxDelayMs, rangeOf<AlignMove>("max_delay_ms"), q.maxDelayMs);
   for (const auto* r : {&low, &high, &most})
     if (!*r) return Fail(r->error());
   if (*low >= *high)
     return badUsage("--low: " + formatNumber(*low, 2) + " Hz is not below --high " + formatNumber(*high, 2) +
                     " Hz");
-  q = {*low, *high, *most};
+  return AlignQuestion{*low, *high, *most};
+}
+
+Json answerJson(const AlignAnswer& answer, double samples, bool rotates) {
+  Json j = {{"delay_ms", number(answer.delayMs)},
+            {"invert", answer.invert},
+            {"before_db", nullptr},
+            {"after_db", nullptr},
+            {"samples", number(samples)}};
+  if (answer.overlap) j["before_db"] = number(answer.beforeDb), j["after_db"] = number(answer.afterDb);
+  if (rotates) j["rotation"] = rotationJson(answer.rotation);
+  j["warnings"] = Json::array();
+  if (!answer.overlap) j["warnings"].push_back("kick and bass never sound together in this band");
+  return j;
+}
+
+}  // namespace
+
+Result<Json> align(const AlignOptions& o) {
+  if (o.perNote) return badUsage("--per-note needs a session: two sounds have no notes");
+  if (o.apply) return badUsage("--apply needs a session: for two sounds use -o");
+  const auto asked = questionOf(o);
+  if (!asked) return Fail(asked.error());
+  const AlignQuestion& q = *asked;
   const auto kick = loadSound(o.kick), bass = loadSound(o.bass);
   if (!kick) return Fail(kick.error());
   if (!bass) return Fail(bass.error());
@@ -146,16 +170,7 @@ Result<Json> align(const AlignOptions& o) {
     rotate(out, answer.rotation);
     if (auto saved = saveSound(out, o.output, SampleFormat::WavFloat); !saved) return Fail(saved.error());
   }
-  Json j = {{"delay_ms", number(answer.delayMs)},
-            {"invert", answer.invert},
-            {"before_db", nullptr},
-            {"after_db", nullptr},
-            {"samples", number(samples)}};
-  if (answer.overlap) j["before_db"] = number(answer.beforeDb), j["after_db"] = number(answer.afterDb);
-  if (o.rotate) j["rotation"] = rotationJson(answer.rotation);
-  j["warnings"] = Json::array();
-  if (!answer.overlap) j["warnings"].push_back("kick and bass never sound together in this band");
-  return j;
+  return answerJson(answer, samples, o.rotate);
 }
 
 }  // namespace heft::cli

@@ -77,28 +77,29 @@ std::string csvCell(const Json& value) {
   return value.is_array() ? std::to_string(value.size()) : value.dump();
 }
 
+constexpr const char* kColumns[] = {"path",
+                                    "key",
+                                    "tempo_bpm",
+                                    "lufs",
+                                    "plr",
+                                    "kick_hits",
+                                    "kick_note",
+                                    "kick_hz",
+                                    "dip_db",
+                                    "dip_back_ms",
+                                    "kick_ms",
+                                    "kick_to_bass_db",
+                                    "share_below_120_db",
+                                    "mono_below_hz",
+                                    "low_crest_db"};
+
 std::string csvOf(const Json& rows) {
-  const char* const columns[] = {"path",
-                                 "key",
-                                 "tempo_bpm",
-                                 "lufs",
-                                 "plr",
-                                 "kick_hits",
-                                 "kick_note",
-                                 "kick_hz",
-                                 "dip_db",
-                                 "dip_back_ms",
-                                 "kick_ms",
-                                 "kick_to_bass_db",
-                                 "share_below_120_db",
-                                 "mono_below_hz",
-                                 "low_crest_db"};
   std::string out;
-  for (const char* column : columns) out += (out.empty() ? "" : ",") + std::string(column);
+  for (const char* column : kColumns) out += (out.empty() ? "" : ",") + std::string(column);
   out += "\n";
   for (const Json& row : rows) {
     std::string line;
-    for (const char* column : columns) line += (line.empty() ? "" : ",") + csvCell(row[column]);
+    for (const char* column : kColumns) line += (line.empty() ? "" : ",") + csvCell(row[column]);
     out += line + "\n";
   }
   return out;

@@ -9,7 +9,7 @@
 #include "cli/presets.h"
 #include "cli/still_working.h"
 #include "core/export/export_files.h"
-#include "core/ledger/remedies.h"
+#include "core/remedies/remedies.h"
 #include "core/session/folder.h"
 #include "scenario/make_demo.h"
 

@@ -5,7 +5,7 @@
 #include "cli/commands.h"
 #include "cli/still_working.h"
 #include "core/compare/difference.h"
-#include "core/measure/sound_facts.h"
+#include "core/measure/events/sound_facts.h"
 #include "core/sound/audio_file.h"
 #include "core/theory/key.h"
 #include "core/theory/text.h"
@@ -72,17 +72,21 @@ Json pathJson(const std::vector<PitchPoint>& path) {
   return out;
 }
 
+Json factWarnings(const LoadedSound& loaded, const SoundFacts& f) {
+  Json out = Json::array();
+  for (const auto& w : loaded.warnings) out.push_back(w);
+  if (f.landing.slides())
+    out.push_back("no landing: its pitch slides over " + formatNumber(f.landing.slideCents, 0) +
+                  " cents, heard most at heard_hz; name where it lands with --landing-ms or --landing-hz");
+  else if (!f.landing.hz)
+    out.push_back("no landing: " + f.landing.reason);
+  if (f.peakDbfs > 0.0) out.push_back("peaks over full scale");
+  return out;
+}
+
 Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFacts& f, const Terms& asked,
                const NoteStyle& notes) {
   const auto& landing = f.landing;
-  Json warnings = Json::array();
-  for (const auto& w : loaded.warnings) warnings.push_back(w);
-  if (landing.slides())
-    warnings.push_back("no landing: its pitch slides over " + formatNumber(landing.slideCents, 0) +
-                       " cents, heard most at heard_hz; name where it lands with --landing-ms or --landing-hz");
-  else if (!landing.hz)
-    warnings.push_back("no landing: " + landing.reason);
-  if (f.peakDbfs > 0.0) warnings.push_back("peaks over full scale");
   Json j = {{"path", path},
             {"duration_s", number(f.durationSeconds, 6)},
             {"sample_rate", f.sampleRate},
@@ -107,7 +111,7 @@ Json factsJson(const std::string& path, const LoadedSound& loaded, const SoundFa
   addKeyFacts(j, landing.hz, asked, notes);
   if (asked.tempoBpm)
     j["tail_sixteenths"] = f.onsetSeconds ? number(f.tailMs * *asked.tempoBpm / 15000.0, 3) : Json(nullptr);
-  j["warnings"] = std::move(warnings);
+  j["warnings"] = factWarnings(loaded, f);
   // In a list "name" is the plain name, and the path goes to "file".
   if (asked.path) j["file"] = path, j["path"] = pathJson(landing.path);
   return j;
@@ -151,6 +155,28 @@ Result<double> targetOf(const TuneOptions& o, const NoteStyle& notes, double fro
 
 }  // namespace
 
+namespace {
+
+Json tuneWarnings(const LoadedSound& loaded, const Landing& landing, const Landed& landed) {
+  Json out = Json::array();
+  for (const auto& w : loaded.warnings) out.push_back(w);
+  if (strainOf(landed.semitones) == Strain::Heavy)
+    out.push_back(
+        "a shift beyond two semitones strains a recorded drum: choose another sample, or move a plain sub "
+        "layer");
+  if (landed.result.bodyGainDb < 0.0)
+    out.push_back("turned down by " + formatNumber(-landed.result.bodyGainDb, 2) +
+                  " dB to stay under full scale");
+  if (landing.slides())
+    out.push_back("its pitch slides over " + formatNumber(landing.slideCents, 0) +
+                  " cents and never settles: tuned from the note it is heard at most; set another "
+                  "with --landing-ms or --landing-hz");
+  if (!landed.afterHz) out.push_back("no note can be measured after the shift");
+  return out;
+}
+
+}  // namespace
+
 Result<Json> tune(const TuneOptions& o, const Common& common) {
   if (!o.key.empty()) return tuneKit(o, common);
   if (o.files.size() != 1) return badUsage("name one FILE, or --key to tune a kit");
@@ -162,7 +188,8 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
   if (o.method.empty()) return badUsage("--method: write varispeed, hold-length, bend or split");
   const auto method = parseNamed<TuneMethod>(o.method);
   if (!method) return badUsage("--method: " + method.error().reason);
-  const auto strike = numberOption("--strike-ms", o.strikeMs, rangeOf<Recorded>("strike_ms"), Recorded().strikeMs);
+  const auto strike =
+      numberOption("--strike-ms", o.strikeMs, rangeOf<Recorded>("strike_ms"), Recorded().strikeMs);
   if (!strike) return Fail(strike.error());
   // Invalid options are reported before any file is read.
   if (o.with.empty())
@@ -178,20 +205,6 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
   if (!target) return Fail(target.error());
   const auto landed = retunedToLand(*loaded->sound, facts, *target, {*method, 0.0, *strike});
   if (!landed) return Fail(landed.error());
-  Json warnings = Json::array();
-  for (const auto& w : loaded->warnings) warnings.push_back(w);
-  if (strainOf(landed->semitones) == Strain::Heavy)
-    warnings.push_back(
-        "a shift beyond two semitones strains a recorded drum: choose another sample, or move a plain sub "
-        "layer");
-  if (landed->result.bodyGainDb < 0.0)
-    warnings.push_back("turned down by " + formatNumber(-landed->result.bodyGainDb, 2) +
-                       " dB to stay under full scale");
-  if (facts.landing.slides())
-    warnings.push_back("its pitch slides over " + formatNumber(facts.landing.slideCents, 0) +
-                       " cents and never settles: tuned from the note it is heard at most; set another "
-                       "with --landing-ms or --landing-hz");
-  if (!landed->afterHz) warnings.push_back("no note can be measured after the shift");
   if (auto saved =
           saveSound(landed->result.sound, o.output, SampleFormat::WavFloat, RootNote{midiFromHz(*target)});
       !saved)
@@ -199,7 +212,7 @@ Result<Json> tune(const TuneOptions& o, const Common& common) {
   return Json{{"before_hz", number(*from)},
               {"after_hz", landed->afterHz ? number(*landed->afterHz) : Json(nullptr)},
               {"shift_semitones", number(landed->semitones)},
-              {"warnings", warnings}};
+              {"warnings", tuneWarnings(*loaded, facts.landing, *landed)}};
 }
 
 }  // namespace heft::cli

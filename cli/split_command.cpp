@@ -3,7 +3,7 @@
 #include <filesystem>
 
 #include "cli/commands.h"
-#include "core/measure/sound_facts.h"
+#include "core/measure/events/sound_facts.h"
 #include "core/shape/sides.h"
 #include "core/sound/audio_file.h"
 #include "core/sound/whole_file.h"
@@ -12,6 +12,25 @@
 namespace heft::cli {
 
 namespace fs = std::filesystem;
+
+namespace {
+
+// Both files or neither; their paths go to `out`.
+Result<void> writeSides(const SplitOptions& o, const AudioBuffer& sound, double cutSeconds, double joinSeconds,
+                        Json& out) {
+  const std::string stem = fs::path(o.kick).stem().string();
+  std::vector<std::pair<std::string, std::string>> sides;
+  for (const Side side : {Side::Strike, Side::Body}) {
+    const std::string path = freePath(o.folder, stem + " " + nameOf(side), ".wav");
+    auto bytes = encodeSound(sideOf(sound, side, cutSeconds, joinSeconds), SampleFormat::WavFloat);
+    if (!bytes) return unwritable(path, bytes.error().reason);
+    sides.emplace_back(path, std::move(*bytes));
+    out[nameOf(side)] = path;
+  }
+  return writeAllWhole({{sides[0].first, &sides[0].second}, {sides[1].first, &sides[1].second}});
+}
+
+}  // namespace
 
 Result<Json> split(const SplitOptions& o) {
   const auto at = numberOption("--at-ms", o.atMs, rangeOf<SoundSide>("at_ms"), 0.0),
@@ -33,18 +52,7 @@ Result<Json> split(const SplitOptions& o) {
               {"onset_ms", number(1000.0 * *onset, 3)},
               {"at_ms", number(atMs, 3)},
               {"join_ms", number(*join, 3)}};
-  const std::string stem = fs::path(o.kick).stem().string();
-  std::vector<std::pair<std::string, std::string>> sides;
-  for (const Side side : {Side::Strike, Side::Body}) {
-    const std::string path = freePath(o.folder, stem + " " + nameOf(side), ".wav");
-    auto bytes =
-        encodeSound(sideOf(sound, side, *onset + atMs / 1000.0, *join / 1000.0), SampleFormat::WavFloat);
-    if (!bytes) return unwritable(path, bytes.error().reason);
-    sides.emplace_back(path, std::move(*bytes));
-    out[nameOf(side)] = path;
-  }
-  if (auto wrote = writeAllWhole({{sides[0].first, &sides[0].second}, {sides[1].first, &sides[1].second}});
-      !wrote)
+  if (auto wrote = writeSides(o, sound, *onset + atMs / 1000.0, *join / 1000.0, out); !wrote)
     return Fail(wrote.error());
   made->keep();
   out["warnings"] = Json::array();

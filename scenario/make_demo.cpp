@@ -4,8 +4,8 @@
 #include <filesystem>
 
 #include "core/compare/ceiling.h"
-#include "core/ledger/ledger.h"
-#include "core/measure/loudness.h"
+#include "core/judge/ledger.h"
+#include "core/measure/levels/loudness.h"
 #include "core/session/folder.h"
 #include "core/sound/filter.h"
 #include "scenario/demo_sounds.h"

@@ -4,15 +4,31 @@ set -eu
 cd "$(dirname "$0")/.."
 
 # Each room includes itself and the rooms before it.
-rooms=(theory sound measure shape voices tune align duck compare session library render ledger export)
 faults=0
-for ((i = 0; i < ${#rooms[@]}; ++i)); do
-  for ((k = i + 1; k < ${#rooms[@]}; ++k)); do
-    if found=$(grep -rn "#include \"core/${rooms[k]}/" "core/${rooms[i]}"); then
-      echo "core/${rooms[i]} must not see core/${rooms[k]}: $found" >&2
-      faults=1
-    fi
+in_order() {
+  local house=$1 i k
+  shift
+  local rooms=("$@")
+  for ((i = 0; i < ${#rooms[@]}; ++i)); do
+    for ((k = i + 1; k < ${#rooms[@]}; ++k)); do
+      if found=$(grep -rn "#include \"$house/${rooms[k]}/" "$house/${rooms[i]}"); then
+        echo "$house/${rooms[i]} must not see $house/${rooms[k]}: $found" >&2
+        faults=1
+      fi
+    done
   done
+}
+in_order core theory sound measure shape voices tune align duck compare session library render study judge solve remedies looks export
+in_order core/measure levels pitch events
+in_order core/render cache sounds lanes
+in_order engine player devices worker scan
+in_order app theme widgets document files play desk pictures fields loop library kit stages shell
+in_order app/stages processors sounds
+for stage in sounds tune align duck compare export; do
+  if grep -rnE "#include \"app/stages/(sounds|tune|align|duck|compare|export)/" app/stages/$stage app/stages/processors | grep -v "app/stages/$stage/.*\"app/stages/$stage/"; then
+    echo "app/stages/$stage must not see another stage" >&2
+    faults=1
+  fi
 done
 if grep -rnE '#include <Q|#include "(app|engine|cli)/' core; then
   echo "core/ must not see Qt, the engine, the window or the command line" >&2
@@ -33,8 +49,8 @@ if grep -rnE '\.then\(|->then\(' app; then
   echo "app/ must not chain futures: use runAside" >&2
   faults=1
 fi
-# What pictures draw was made aside (core/ledger/layer_looks, the study, the stems).
-if grep -rnE 'SoundSteps|spectrumOf\(|slidingPeak|measure[A-Z][A-Za-z]*\(' app/stages app/loop app/plots app/widgets app/fields | grep -v measureLanding; then
+# What pictures draw was made aside (core/looks/layer_looks, the study, the stems).
+if grep -rnE 'SoundSteps|spectrumOf\(|slidingPeak|measure[A-Z][A-Za-z]*\(' app/stages app/loop app/pictures app/desk app/widgets app/fields | grep -v measureLanding; then
   echo "a widget must not measure or render" >&2
   faults=1
 fi
@@ -65,11 +81,17 @@ while read -r count file name; do
   echo "$file: $name has $count lines, $most_function at the most" >&2
   faults=1
 done <<<"$lengths"
-read -r count median long <<<"$(echo "$lengths" | grep -v ' tests/' | sort -n |
-  awk '{ all[NR] = $1 } END { print NR, all[int((NR + 1) / 2)], all[int(NR * 0.9)] }')"
-echo "functions: $count, median $median lines, 90th percentile $long"
-if [ "$median" -gt $most_median ] || [ "$long" -gt $most_ninth ]; then
-  echo "functions have become longer: median $most_median lines at the most, 90th percentile $most_ninth" >&2
-  faults=1
-fi
+# By folder: a room where they are short must not hide one where they are long.
+by_folder=$(echo "$lengths" | grep -v ' tests/' | sort -n | awk '
+  { split($2, path, "/"); room = path[1] == "core" || path[1] == "app" ? path[1] "/" path[2] : path[1]
+    all[++n] = $1; of[room, ++count[room]] = $1 }
+  END { print "all", n, all[int((n + 1) / 2)], all[int(n * 0.9)]
+    for (room in count) print room, count[room], of[room, int((count[room] + 1) / 2)], of[room, int(count[room] * 0.9)] }')
+while read -r room count median long; do
+  [ "$room" = all ] && echo "functions: $count, median $median lines, 90th percentile $long"
+  if { [ "$room" = all ] && [ "$median" -gt $most_median ]; } || { [ "$count" -ge 15 ] && [ "$long" -gt $most_ninth ]; }; then
+    echo "functions of $room have become longer ($median, $long): median $most_median lines over all, 90th percentile $most_ninth a folder" >&2
+    faults=1
+  fi
+done <<<"$by_folder"
 exit $faults

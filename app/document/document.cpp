@@ -7,7 +7,7 @@
 #include <algorithm>
 
 #include "core/duck/detector.h"
-#include "core/render/sounds.h"
+#include "core/render/sounds/sounds.h"
 #include "core/session/edits/chain.h"
 #include "core/session/edits/ducks.h"
 #include "core/session/edits/files.h"

@@ -11,19 +11,19 @@
 
 #include "app/document/jobs.h"
 #include "app/document/places.h"
-#include "core/ledger/remedies.h"
-#include "core/ledger/sound_fit.h"
 #include "core/library/shelf.h"
-#include "core/measure/material.h"
-#include "core/render/bounce.h"
+#include "core/measure/events/material.h"
+#include "core/remedies/remedies.h"
+#include "core/render/lanes/bounce.h"
 #include "core/session/assets.h"
 #include "core/session/edits/edit.h"
 #include "core/session/folder.h"
 #include "core/session/folder_lock.h"
 #include "core/session/history.h"
 #include "core/session/value_at.h"
+#include "core/solve/sound_fit.h"
 #include "core/tune/kit.h"
-#include "engine/worker.h"
+#include "engine/worker/worker.h"
 
 namespace heft::app {
 

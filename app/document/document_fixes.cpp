@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "app/document/document.h"
-#include "core/ledger/remedies.h"
+#include "core/remedies/remedies.h"
 
 namespace heft::app {
 

@@ -6,7 +6,7 @@
 #include <QStringList>
 
 #include "core/session/edits/edit.h"
-#include "engine/level_match.h"
+#include "engine/player/level_match.h"
 
 namespace heft::app {
 

@@ -1,6 +1,6 @@
 #include "app/fields/contour_fields.h"
 
-#include "app/stages/stage_page.h"
+#include "app/widgets/unit_words.h"
 #include "core/session/edits/contour.h"
 #include "core/session/edits/values.h"
 

@@ -1,8 +1,8 @@
 #pragma once
 /// Fields of the contour of a part's notes.
 
+#include "app/desk/layer_choice.h"
 #include "app/fields/value_fields.h"
-#include "app/stages/layer_choice.h"
 
 namespace heft::app {
 

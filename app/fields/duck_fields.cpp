@@ -2,9 +2,9 @@
 
 #include <array>
 
+#include "app/desk/duck_words.h"
 #include "app/fields/duck_field_groups.h"
-#include "app/fields/duck_words.h"
-#include "app/stages/stage_page.h"
+#include "app/widgets/unit_words.h"
 #include "core/session/edits/ducks.h"
 #include "core/session/edits/values.h"
 

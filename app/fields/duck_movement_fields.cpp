@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/desk/duck_words.h"
 #include "app/fields/duck_field_groups.h"
-#include "app/fields/duck_words.h"
-#include "app/fields/unit_words.h"
+#include "app/widgets/unit_words.h"
 #include "core/session/edits/ducks.h"
 #include "core/theory/text.h"
 

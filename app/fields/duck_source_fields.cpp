@@ -4,8 +4,8 @@
 #include <cmath>
 #include <set>
 
+#include "app/desk/duck_words.h"
 #include "app/fields/duck_field_groups.h"
-#include "app/fields/duck_words.h"
 #include "core/session/edits/ducks.h"
 
 namespace heft::app {

@@ -3,8 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/fields/unit_words.h"
-#include "app/stages/stage_page.h"
+#include "app/widgets/unit_words.h"
 #include "core/session/edits/sounds.h"
 #include "core/session/edits/values.h"
 #include "core/theory/text.h"

@@ -2,8 +2,8 @@
 /// Fields of the chosen layer that are more than a value: lengths with their defaults, figures beside them,
 /// choices by key.
 
+#include "app/desk/layer_choice.h"
 #include "app/fields/value_fields.h"
-#include "app/stages/layer_choice.h"
 #include "app/widgets/value_field.h"
 
 namespace heft::app {

@@ -2,9 +2,9 @@
 
 #include <algorithm>
 
-#include "app/fields/duck_words.h"
+#include "app/desk/duck_words.h"
 #include "app/fields/layer_specials.h"
-#include "app/fields/unit_words.h"
+#include "app/widgets/unit_words.h"
 #include "core/session/edits/parts.h"
 #include "core/session/edits/values.h"
 #include "core/theory/text.h"

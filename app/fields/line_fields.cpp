@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "app/fields/layer_specials.h"
-#include "app/stages/stage_page.h"
+#include "app/widgets/unit_words.h"
 #include "core/session/edits/pair.h"
 
 namespace heft::app {

@@ -158,7 +158,8 @@ std::vector<FieldWords> bassBandsWords() {
       {"mid.low_cut_hz", "Mid low cut", "Low cut after the mid drive"},
       FieldWords{"high.level_db", "High level", "Level of the high band"}.none("off").from(-40.0),
       FieldWords{"high.kind", "High kind", "High band source: FM tone or noise"}.oneOf(
-          wordsFor(std::array{HighBand::Kind::Fm, HighBand::Kind::Noise}, nameOf<HighBand::Kind>, nameOf<HighBand::Kind>)),
+          wordsFor(std::array{HighBand::Kind::Fm, HighBand::Kind::Noise}, nameOf<HighBand::Kind>,
+                   nameOf<HighBand::Kind>)),
       {"high.ratio", "High ratio", "FM ratio to the note"},
       {"high.index", "High index", "FM index"},
       {"high.low_cut_hz", "High low cut", "Low cut of the high band"},

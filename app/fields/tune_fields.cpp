@@ -2,8 +2,8 @@
 
 #include <cmath>
 
-#include "app/fields/unit_words.h"
-#include "core/ledger/part_tuning.h"
+#include "app/widgets/unit_words.h"
+#include "core/judge/part_tuning.h"
 #include "core/session/edits/parts.h"
 #include "core/session/edits/sounds.h"
 #include "core/session/edits/values.h"

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/fields/unit_words.h"
+#include "app/widgets/unit_words.h"
 #include "core/session/edits/taught.h"
 #include "core/session/edits/values.h"
 

@@ -5,7 +5,7 @@
 #include <optional>
 
 #include "app/document/document.h"
-#include "core/measure/key_finding.h"
+#include "core/measure/events/key_finding.h"
 #include "core/theory/file_name.h"
 
 namespace heft::app {

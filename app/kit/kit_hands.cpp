@@ -11,9 +11,9 @@
 #include "app/files/file_choice.h"
 #include "app/kit/kit_picture.h"
 #include "app/kit/kit_sheet.h"
+#include "core/session/fields.h"
 #include "core/shape/trim.h"
 #include "core/theory/text.h"
-#include "core/session/fields.h"
 
 namespace heft::app {
 namespace {

@@ -7,7 +7,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/plots/note_rows.h"
+#include "app/pictures/note_rows.h"
 #include "app/theme/theme.h"
 #include "app/widgets/free_hand.h"
 #include "core/theory/text.h"

@@ -7,7 +7,7 @@
 #include <functional>
 
 #include "app/document/document.h"
-#include "app/plots/axis.h"
+#include "app/pictures/axis.h"
 #include "app/widgets/accessible.h"
 #include "core/tune/kit.h"
 

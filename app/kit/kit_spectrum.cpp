@@ -1,6 +1,6 @@
 #include "app/kit/kit_spectrum.h"
 
-#include "app/plots/spectrum_axis.h"
+#include "app/pictures/spectrum_axis.h"
 #include "app/theme/theme.h"
 
 namespace heft::app {

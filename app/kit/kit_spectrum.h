@@ -5,7 +5,7 @@
 
 #include "app/document/aside.h"
 #include "app/document/document.h"
-#include "app/plots/axis.h"
+#include "app/pictures/axis.h"
 #include "core/tune/kit.h"
 
 namespace heft::app {

@@ -5,7 +5,7 @@
 #include <algorithm>
 
 #include "app/document/aside.h"
-#include "core/ledger/sound_fit.h"
+#include "core/solve/sound_fit.h"
 #include "core/theory/text.h"
 
 namespace heft::app {

@@ -11,7 +11,7 @@
 #include "app/document/document.h"
 #include "app/play/transport.h"
 #include "core/library/search.h"
-#include "engine/library_scan.h"
+#include "engine/scan/library_scan.h"
 
 namespace heft::app {
 

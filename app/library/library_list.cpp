@@ -10,8 +10,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/stages/stage_page.h"
 #include "app/theme/theme.h"
+#include "app/widgets/unit_words.h"
 #include "core/theory/text.h"
 
 namespace heft::app {

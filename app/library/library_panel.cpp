@@ -14,9 +14,9 @@
 
 #include "app/files/file_choice.h"
 #include "app/library/library_list.h"
-#include "app/stages/stage_page.h"
 #include "app/theme/theme.h"
 #include "app/widgets/plain_label.h"
+#include "app/widgets/unit_words.h"
 #include "core/session/edits/edit.h"
 #include "core/theory/text.h"
 #include "core/theory/time_value.h"

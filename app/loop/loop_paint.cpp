@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "app/loop/loop_strip.h"
-#include "app/plots/wave.h"
+#include "app/pictures/wave.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_field.h"
 #include "core/session/edits/edit.h"

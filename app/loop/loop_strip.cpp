@@ -5,8 +5,8 @@
 #include <cmath>
 #include <utility>
 
+#include "app/fields/lane_level.h"
 #include "app/fields/value_fields.h"
-#include "app/loop/lane_level.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_field.h"
 #include "core/session/edits/events.h"

@@ -6,10 +6,10 @@
 #include <map>
 #include <optional>
 
+#include "app/desk/selection.h"
 #include "app/loop/lane_meters.h"
+#include "app/pictures/axis.h"
 #include "app/play/transport.h"
-#include "app/plots/axis.h"
-#include "app/stages/stage_page.h"
 #include "app/widgets/accessible.h"
 #include "core/session/pattern_range.h"
 

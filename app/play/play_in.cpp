@@ -15,12 +15,12 @@
 #include "app/document/aside.h"
 #include "app/play/teacher.h"
 #include "app/theme/theme.h"
-#include "core/render/sounds.h"
+#include "core/render/sounds/sounds.h"
 #include "core/session/edits/patterns.h"
 #include "core/session/edits/taught.h"
 #include "core/session/pattern_range.h"
 #include "core/sound/resample.h"
-#include "engine/key_events.h"
+#include "engine/devices/key_events.h"
 
 namespace heft::app {
 namespace {

@@ -10,7 +10,7 @@
 #include "app/document/document.h"
 #include "app/play/transport.h"
 #include "core/session/take.h"
-#include "engine/midi_input.h"
+#include "engine/devices/midi_input.h"
 
 namespace heft::app {
 

@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "app/document/places.h"
-#include "core/ledger/reference_sections.h"
+#include "core/study/reference_sections.h"
 
 namespace heft::app {
 

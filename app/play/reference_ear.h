@@ -11,7 +11,7 @@
 #include "app/document/document.h"
 #include "app/play/blind_order.h"
 #include "app/play/transport.h"
-#include "engine/heard_match.h"
+#include "engine/player/heard_match.h"
 
 namespace heft::app {
 

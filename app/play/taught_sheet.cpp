@@ -8,9 +8,9 @@
 #include <QTreeWidget>
 #include <QVBoxLayout>
 
-#include "app/fields/unit_words.h"
 #include "app/play/teacher.h"
 #include "app/widgets/plain_label.h"
+#include "app/widgets/unit_words.h"
 
 namespace heft::app {
 namespace {

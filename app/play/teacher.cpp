@@ -9,8 +9,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/fields/unit_words.h"
 #include "app/theme/theme.h"
+#include "app/widgets/unit_words.h"
 
 namespace heft::app {
 namespace {

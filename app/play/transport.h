@@ -9,7 +9,7 @@
 
 #include "app/document/document.h"
 #include "core/sound/audition.h"
-#include "engine/device.h"
+#include "engine/devices/device.h"
 
 namespace heft::app {
 

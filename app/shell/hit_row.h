@@ -4,7 +4,7 @@
 
 #include <QWidget>
 
-#include "core/ledger/ledger.h"
+#include "core/judge/ledger.h"
 
 namespace heft::app {
 

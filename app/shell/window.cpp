@@ -28,6 +28,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/desk/part_menu.h"
 #include "app/files/file_choice.h"
 #include "app/files/key_files.h"
 #include "app/files/pattern_files.h"
@@ -40,16 +41,15 @@
 #include "app/shell/header_bar.h"
 #include "app/shell/ledger_panel.h"
 #include "app/shell/notices.h"
-#include "app/shell/part_menu.h"
 #include "app/shell/sheets.h"
 #include "app/shell/stage_list.h"
-#include "app/stages/align_page.h"
-#include "app/stages/compare_page.h"
-#include "app/stages/duck_page.h"
-#include "app/stages/export_page.h"
-#include "app/stages/layer_slip.h"
-#include "app/stages/sounds_page.h"
-#include "app/stages/tune_page.h"
+#include "app/stages/align/align_page.h"
+#include "app/stages/compare/compare_page.h"
+#include "app/stages/duck/duck_page.h"
+#include "app/stages/export/export_page.h"
+#include "app/stages/sounds/layer_slip.h"
+#include "app/stages/sounds/sounds_page.h"
+#include "app/stages/tune/tune_page.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "core/session/edits/chain.h"
@@ -147,8 +147,8 @@ void Window::layOut() {
 }
 
 void Window::buildPages() {
-  pages_ = {new SoundsPage(document_, selection_),  new TunePage(document_, selection_),
-            new AlignPage(document_, selection_),   new DuckPage(document_, selection_),
+  pages_ = {new SoundsPage(document_, selection_),        new TunePage(document_, selection_),
+            new AlignPage(document_, selection_),         new DuckPage(document_, selection_),
             new ComparePage(document_, selection_, ear_), new ExportPage(document_, selection_)};
   auto* sounds = static_cast<SoundsPage*>(pages_[0]);
   connectWays();

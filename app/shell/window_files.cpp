@@ -20,7 +20,7 @@
 #include "app/library/library.h"
 #include "app/shell/notices.h"
 #include "app/shell/window.h"
-#include "app/stages/first_steps.h"
+#include "app/stages/sounds/first_steps.h"
 #include "core/session/edits/material.h"
 #include "core/session/edits/patterns.h"
 #include "core/session/edits/track.h"

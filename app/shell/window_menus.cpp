@@ -6,21 +6,21 @@
 #include <QSettings>
 #include <cmath>
 
+#include "app/desk/part_menu.h"
 #include "app/files/file_choice.h"
 #include "app/files/key_files.h"
 #include "app/files/pattern_files.h"
 #include "app/kit/kit_sheet.h"
 #include "app/library/library_panel.h"
 #include "app/loop/loop_strip.h"
-#include "app/stages/key_sheet.h"
 #include "app/shell/ledger_panel.h"
 #include "app/shell/notices.h"
-#include "app/shell/part_menu.h"
 #include "app/shell/sheets.h"
 #include "app/shell/window.h"
-#include "app/stages/chain_strip.h"
-#include "app/stages/export_page.h"
-#include "app/stages/sounds_page.h"
+#include "app/stages/export/export_page.h"
+#include "app/stages/sounds/chain_strip.h"
+#include "app/stages/sounds/sounds_page.h"
+#include "app/stages/tune/key_sheet.h"
 #include "app/theme/theme.h"
 #include "core/session/edits/track.h"
 

@@ -9,7 +9,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/free_hand.h"
-#include "core/measure/spectrum.h"
+#include "core/measure/levels/spectrum.h"
 #include "core/theory/text.h"
 
 namespace heft::app {

@@ -2,11 +2,11 @@
 /// The spectrum of the chosen sound beside its wave, with its low cut and its high cut as two grips: both are
 /// there, off, until one is dragged.
 
+#include "app/desk/layer_choice.h"
 #include "app/document/aside.h"
-#include "app/plots/spectrum_axis.h"
-#include "app/stages/layer_choice.h"
-#include "app/stages/stage_page.h"
-#include "core/ledger/processor_look.h"
+#include "app/pictures/picture.h"
+#include "app/pictures/spectrum_axis.h"
+#include "core/looks/processor_look.h"
 #include "core/session/edits/sounds.h"
 
 class QPushButton;

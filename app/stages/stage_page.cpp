@@ -15,17 +15,6 @@
 
 namespace heft::app {
 
-QString dbText(double db, int decimals, bool sign) {
-  const QString text = QString::fromStdString(fixedNumber(db, decimals));
-  return (sign && text.toDouble() > 0.0 ? "+" : "") + text + " dB";
-}
-
-QString timeText(const TimeValue& value, double tempoBpm) {
-  const QString text = QString::fromStdString(value.text());
-  return value.isNote() ? text + ", " + QString::fromStdString(formatNumber(value.toMs(tempoBpm), 0)) + " ms"
-                        : text;
-}
-
 StagePage::StagePage(Stage stage, Document& document, Selection& selection, QWidget* parent)
     : QWidget(parent), stage_(stage), document_(document), selection_(selection) {
   setObjectName(QString(stageName(stage)) + " stage");
@@ -167,40 +156,6 @@ void StagePage::clearFields() {
 
 void StagePage::addToFields(QWidget* widget) {
   fieldRow_->addWidget(widget);
-}
-
-Picture::Picture(Document& document, Selection& selection, const QString& name, QWidget* parent)
-    : QWidget(parent), document_(document), selection_(selection) {
-  setObjectName(name);
-  setProperty(kAccessibleRole, QAccessible::Graphic);
-  setAccessibleName(name);
-  setMouseTracking(true);
-  setFocusPolicy(Qt::StrongFocus);
-  setMinimumSize(420, 200);
-  for (auto signal : {&Document::changed, &Document::rendered, &Document::studied})
-    connect(&document_, signal, this, qOverload<>(&QWidget::update));
-  connect(&selection_, &Selection::changed, this, qOverload<>(&QWidget::update));
-}
-
-void Picture::explain(const QString& tip, const QString& whole) {
-  setToolTip(tip);
-  setWhatsThis(whole);
-  setAccessibleDescription(whole);
-}
-
-void Picture::drawEmpty(QPainter& p, const QString& sentence) const {
-  p.setFont(bodyFont());
-  p.setPen(theme().muted);
-  p.drawText(rect().adjusted(80, 0, -80, 0), Qt::AlignCenter | Qt::TextWordWrap, sentence);
-}
-
-const HitFacts* Picture::hit() const {
-  const Study* study = document_.study();
-  if (!study || study->hits.empty()) return nullptr;
-  const auto index = static_cast<size_t>(std::max(0, selection_.hit()));
-  return index < study->hits.size()                       ? &study->hits[index]
-         : index < document_.session().kick().hits.size() ? nullptr
-                                                          : &study->hits.back();
 }
 
 }  // namespace heft::app

@@ -4,7 +4,7 @@
 #include <QWidget>
 #include <vector>
 
-#include "app/document/document.h"
+#include "app/pictures/picture.h"
 #include "app/play/transport.h"
 #include "app/widgets/value_field.h"
 
@@ -17,32 +17,6 @@ namespace heft::app {
 
 class ElidedLabel;
 class FlowLayout;
-
-/// State shared by the stages besides the document: the selected hit and ducking.
-class Selection : public QObject {
-  Q_OBJECT
- public:
-  using QObject::QObject;
-  int hit() const { return hit_; }
-  void setHit(int hit) {
-    if (hit == hit_) return;
-    hit_ = hit;
-    Q_EMIT changed();
-  }
-  int duck() const { return duck_; }
-  void setDuck(int id) {
-    if (id == duck_) return;
-    duck_ = id;
-    Q_EMIT changed();
-  }
-
- Q_SIGNALS:
-  void changed();
-
- private:
-  int hit_ = 0;
-  int duck_ = 1;
-};
 
 class StagePage : public QWidget {
   Q_OBJECT
@@ -92,34 +66,5 @@ class StagePage : public QWidget {
   std::vector<ValueField*> fields_;
   QString held_;  ///< the field that had the focus while fields were rebuilt
 };
-
-/// A picture: repaints when the document or the selection changes, and shows a sentence where there is
-/// nothing to draw.
-class Picture : public QWidget {
-  Q_OBJECT
- public:
-  Picture(Document& document, Selection& selection, const QString& name, QWidget* parent = nullptr);
-
- protected:
-  Document& document() const { return document_; }
-  const Track& track() const { return document_.track(); }
-  Selection& selection() const { return selection_; }
-  /// `tip` appears under the pointer and is short, because it covers the picture; `whole` lists everything
-  /// that can be done here (Shift+F1, and screen readers).
-  void explain(const QString& tip, const QString& whole);
-  /// The sentence in the middle of an empty picture.
-  void drawEmpty(QPainter& painter, const QString& sentence) const;
-  /// The chosen hit's figures, or nothing.
-  const HitFacts* hit() const;
-  QString noteText(double midi) const { return QString::fromStdString(pitchText(midi, track().notes)); }
-
- private:
-  Document& document_;
-  Selection& selection_;
-};
-
-/// Words of a time value that follows the tempo, with its milliseconds.
-QString timeText(const TimeValue& value, double tempoBpm);
-QString dbText(double db, int decimals = 1, bool sign = true);
 
 }  // namespace heft::app

@@ -7,7 +7,7 @@
 #include <QPen>
 #include <QString>
 
-#include "core/ledger/ledger.h"
+#include "core/judge/ledger.h"
 
 namespace heft::app {
 

@@ -7,7 +7,7 @@
 #include <numbers>
 
 #include "core/compare/section_profile.h"
-#include "core/measure/loop_tempo.h"
+#include "core/measure/events/loop_tempo.h"
 
 namespace heft {
 namespace {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/measure/loudness.h"
+#include "core/measure/levels/loudness.h"
 #include "core/shape/dynamics.h"
 #include "core/shape/true_peak.h"
 #include "core/sound/filter.h"

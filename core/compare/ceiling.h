@@ -3,7 +3,7 @@
 
 #include <vector>
 
-#include "core/measure/low_end.h"
+#include "core/measure/levels/low_end.h"
 #include "core/sound/buffer.h"
 
 namespace heft {

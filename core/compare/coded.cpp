@@ -2,8 +2,8 @@
 
 #include <cmath>
 
-#include "core/measure/loudness.h"
-#include "core/measure/low_end.h"
+#include "core/measure/levels/loudness.h"
+#include "core/measure/levels/low_end.h"
 
 namespace heft {
 

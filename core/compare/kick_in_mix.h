@@ -6,8 +6,8 @@
 #include <stop_token>
 #include <vector>
 
-#include "core/measure/landing.h"
-#include "core/measure/low_end.h"
+#include "core/measure/levels/low_end.h"
+#include "core/measure/pitch/landing.h"
 
 namespace heft {
 

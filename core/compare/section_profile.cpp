@@ -4,9 +4,9 @@
 #include <cmath>
 
 #include "core/compare/curves.h"
-#include "core/measure/k_weighting.h"
-#include "core/measure/loudness.h"
-#include "core/measure/power_spectrum.h"
+#include "core/measure/levels/k_weighting.h"
+#include "core/measure/levels/loudness.h"
+#include "core/measure/levels/power_spectrum.h"
 #include "core/sound/fft.h"
 #include "core/sound/filter.h"
 #include "core/sound/raised_cosine.h"

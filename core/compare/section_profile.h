@@ -7,7 +7,7 @@
 #include <stop_token>
 #include <vector>
 
-#include "core/measure/low_end.h"
+#include "core/measure/levels/low_end.h"
 
 namespace heft {
 

@@ -6,8 +6,8 @@
 #include "core/compare/beat_grid.h"
 #include "core/compare/kick_in_mix.h"
 #include "core/compare/section_profile.h"
-#include "core/measure/key_finding.h"
-#include "core/measure/loudness.h"
+#include "core/measure/events/key_finding.h"
+#include "core/measure/levels/loudness.h"
 #include "core/sound/filter.h"
 
 namespace heft {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/measure/levels.h"
+#include "core/measure/levels/levels.h"
 #include "core/sound/filter.h"
 
 namespace heft {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/measure/spectrum.h"
+#include "core/measure/levels/spectrum.h"
 
 namespace heft {
 namespace {

@@ -6,8 +6,8 @@
 
 namespace heft {
 
-void gateHits(std::span<const float> peaks, const std::vector<HeardOnset>& onsets, double sampleRate, HitGate& gate,
-              std::span<float> gain) {
+void gateHits(std::span<const float> peaks, const std::vector<HeardOnset>& onsets, double sampleRate,
+              HitGate& gate, std::span<float> gain) {
   const double early = kOnsetSeconds * sampleRate, fall = std::pow(10.0, -kFallDbPerSecond / 20.0 / sampleRate);
   auto next = std::find_if(onsets.begin(), onsets.end(), [&](const HeardOnset& o) { return o.frame >= 0.0; });
   for (size_t i = 0; i < gain.size(); ++i) {

@@ -6,7 +6,7 @@
 #include <string>
 #include <vector>
 
-#include "core/render/render.h"
+#include "core/render/lanes/render.h"
 
 namespace heft {
 

@@ -3,7 +3,7 @@
 #include <cmath>
 #include <set>
 
-#include "core/measure/loudness.h"
+#include "core/measure/levels/loudness.h"
 #include "core/session/edits/edit.h"
 #include "core/session/versions.h"
 

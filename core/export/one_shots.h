@@ -3,7 +3,7 @@
 
 #include <functional>
 
-#include "core/render/render.h"
+#include "core/render/lanes/render.h"
 
 namespace heft {
 

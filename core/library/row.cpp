@@ -5,7 +5,7 @@
 #include <filesystem>
 
 #include "core/fault.h"
-#include "core/measure/spectrum.h"
+#include "core/measure/levels/spectrum.h"
 #include "core/sound/audio_file.h"
 
 namespace heft {

@@ -5,7 +5,7 @@
 #include <optional>
 #include <string>
 
-#include "core/measure/sound_facts.h"
+#include "core/measure/events/sound_facts.h"
 #include "core/result.h"
 
 namespace heft {

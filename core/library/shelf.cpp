@@ -113,7 +113,9 @@ ON CONFLICT (hash) DO UPDATE SET seconds = excluded.seconds, lufs = excluded.luf
 
 Result<void> Shelf::setReference(const Reference& reference) {
   return data_->guarded([&] {
-    SQLite::Statement s(data_->db, "UPDATE tracks SET name = ?, path = coalesce(nullif(?, ''), path), reference = ? WHERE hash = ?");
+    SQLite::Statement s(
+        data_->db,
+        "UPDATE tracks SET name = ?, path = coalesce(nullif(?, ''), path), reference = ? WHERE hash = ?");
     s.bind(1, reference.asset.name);
     s.bind(2, reference.asset.from);  // a session may not know it
     s.bind(3, referenceToJson(reference));

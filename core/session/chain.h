@@ -63,7 +63,8 @@ struct Processor {
 inline constexpr size_t kProcessorKinds = std::variant_size_v<Processor::What>;
 /// A kind's name in files, by its index in Processor::What: "drive".
 inline constexpr std::array<const char*, kProcessorKinds> kProcessorKeys = {
-    "envelope", "eq", "strike_sustain", "drive", "compressor", "soft_clip", "limiter", "body", "room", "width", "gain"};
+    "envelope", "eq",   "strike_sustain", "drive", "compressor", "soft_clip",
+    "limiter",  "body", "room",           "width", "gain"};
 constexpr const char* processorKey(size_t kind) {
   return kProcessorKeys[kind];
 }

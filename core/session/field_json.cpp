@@ -15,8 +15,10 @@ std::optional<Json> plainJson(const Row& row, const void* object) {
   const bool always = row.saved == Saved::Always;
   auto when = [](bool there, auto value) { return there ? std::optional<Json>(value()) : std::nullopt; };
   switch (row.kind) {
-    case Kind::Flag: return when(always || row.in<bool>(object), [&] { return row.in<bool>(object); });
-    case Kind::Number: return Json(row.in<double>(object));
+    case Kind::Flag:
+      return when(always || row.in<bool>(object), [&] { return row.in<bool>(object); });
+    case Kind::Number:
+      return Json(row.in<double>(object));
     case Kind::MaybeNumber: {
       const auto& v = row.in<std::optional<double>>(object);
       return when(v.has_value(), [&] { return *v; });
@@ -25,7 +27,8 @@ std::optional<Json> plainJson(const Row& row, const void* object) {
       const auto& v = row.in<std::optional<double>>(object);
       return v ? Json(*v) : Json(kOutWord);
     }
-    case Kind::Whole: return Json(row.in<int>(object));
+    case Kind::Whole:
+      return Json(row.in<int>(object));
     case Kind::Count: {
       const uint64_t v = row.count->get(row.of(object));
       return when(v != 0, [&] { return v; });
@@ -34,19 +37,24 @@ std::optional<Json> plainJson(const Row& row, const void* object) {
       const auto& v = row.in<std::string>(object);
       return when(always || !v.empty(), [&] { return v; });
     }
-    case Kind::Time: return Json(row.in<TimeValue>(object).exactText());
+    case Kind::Time:
+      return Json(row.in<TimeValue>(object).exactText());
     case Kind::MaybeTime: {
       const auto& v = row.in<std::optional<TimeValue>>(object);
       return when(v.has_value(), [&] { return v->exactText(); });
     }
-    case Kind::Choice: return Json(row.words.at(row.in<int>(object)));
-    case Kind::Parsed: return Json(row.parsed->text(row.of(object)));
+    case Kind::Choice:
+      return Json(row.words.at(row.in<int>(object)));
+    case Kind::Parsed:
+      return Json(row.parsed->text(row.of(object)));
     case Kind::Wholes: {
       const auto& v = row.in<std::vector<int>>(object);
       return when(!v.empty(), [&] { return Json(v); });
     }
-    case Kind::Texts: return Json(row.in<std::set<std::string>>(object));
-    default: return std::nullopt;
+    case Kind::Texts:
+      return Json(row.in<std::set<std::string>>(object));
+    default:
+      return std::nullopt;
   }
 }
 
@@ -155,26 +163,40 @@ void readCount(const Row& row, JsonReader& r, void* object) {
 void read(const Row& row, JsonReader& r, void* object) {
   const Range& range = row.range;
   switch (row.kind) {
-    case Kind::Flag: return r.flag(row.key, row.in<bool>(object));
-    case Kind::Number: return r.number(row.key, row.in<double>(object), range.low, range.high);
+    case Kind::Flag:
+      return r.flag(row.key, row.in<bool>(object));
+    case Kind::Number:
+      return r.number(row.key, row.in<double>(object), range.low, range.high);
     case Kind::MaybeNumber:
       return r.number(row.key, row.in<std::optional<double>>(object), range.low, range.high);
-    case Kind::Level: return r.level(row.key, row.in<std::optional<double>>(object), range.low, range.high);
+    case Kind::Level:
+      return r.level(row.key, row.in<std::optional<double>>(object), range.low, range.high);
     case Kind::Whole:
       return r.whole(row.key, row.in<int>(object), static_cast<int>(range.low), static_cast<int>(range.high));
-    case Kind::Count: return readCount(row, r, object);
-    case Kind::Text: return r.text(row.key, row.in<std::string>(object), row.most);
+    case Kind::Count:
+      return readCount(row, r, object);
+    case Kind::Text:
+      return r.text(row.key, row.in<std::string>(object), row.most);
     case Kind::Time:
-    case Kind::MaybeTime: return readTime(row, r, object);
-    case Kind::Choice: return readChoice(row, r, object);
-    case Kind::Parsed: return readParsed(row, r, object);
-    case Kind::Wholes: return readWholes(row, r, object);
-    case Kind::Texts: return readTexts(row, r, object);
+    case Kind::MaybeTime:
+      return readTime(row, r, object);
+    case Kind::Choice:
+      return readChoice(row, r, object);
+    case Kind::Parsed:
+      return readParsed(row, r, object);
+    case Kind::Wholes:
+      return readWholes(row, r, object);
+    case Kind::Texts:
+      return readTexts(row, r, object);
     case Kind::Object:
       return r.object(row.key, [&](JsonReader& inner) { readInto(row.inner(), row.at(object), inner); });
-    case Kind::List: return readList(row, r, object);
-    case Kind::Which: return readWhich(row, r, object);
-    case Kind::Kept: row.in<Unknown>(object) = r.takeUnknown(); return;
+    case Kind::List:
+      return readList(row, r, object);
+    case Kind::Which:
+      return readWhich(row, r, object);
+    case Kind::Kept:
+      row.in<Unknown>(object) = r.takeUnknown();
+      return;
   }
 }
 

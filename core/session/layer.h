@@ -6,7 +6,7 @@
 #include <variant>
 #include <vector>
 
-#include "core/measure/landing.h"
+#include "core/measure/pitch/landing.h"
 #include "core/session/chain.h"
 #include "core/shape/layer_shape.h"
 #include "core/shape/sides.h"

@@ -4,8 +4,8 @@
 #include "core/align/align.h"
 #include "core/align/rotation.h"
 #include "core/session/layer.h"
-#include "core/voices/contour.h"
 #include "core/theory/names.h"
+#include "core/voices/contour.h"
 
 namespace heft {
 

@@ -57,96 +57,83 @@ const Table& tableOf<Layer>() {
 template <>
 const Table& tableOf<PartVersion>() {
   static constexpr Row kRows[] = {
-      text<&PartVersion::name>("name", kLongestName),
-      list<&PartVersion::layers>("layers", 64),
-      object<&PartVersion::finish>("finish", Saved::WhenSet),
-      kept<&PartVersion::unknown>()};
+      text<&PartVersion::name>("name", kLongestName), list<&PartVersion::layers>("layers", 64),
+      object<&PartVersion::finish>("finish", Saved::WhenSet), kept<&PartVersion::unknown>()};
   static constexpr Table kTable = made<PartVersion>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Versions>() {
-  static constexpr Row kRows[] = {
-      whole<&Versions::now>("now", {0, static_cast<double>(kMostVersions) - 1}),
-      list<&Versions::all>("all", kMostVersions)};
+  static constexpr Row kRows[] = {whole<&Versions::now>("now", {0, static_cast<double>(kMostVersions) - 1}),
+                                  list<&Versions::all>("all", kMostVersions)};
   static constexpr Table kTable = made<Versions>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Hit>() {
-  static constexpr Row kRows[] = {
-      number<&Hit::startQuarters>("start", {0, 1e5, Unit::Quarters}),
-      number<&Hit::velocity>("velocity", {0, 1, Unit::Share}),
-      wholes<&Hit::without>("without", 64, {1, kHighestId}),
-      kept<&Hit::unknown>()};
+  static constexpr Row kRows[] = {number<&Hit::startQuarters>("start", {0, 1e5, Unit::Quarters}),
+                                  number<&Hit::velocity>("velocity", {0, 1, Unit::Share}),
+                                  wholes<&Hit::without>("without", 64, {1, kHighestId}), kept<&Hit::unknown>()};
   static constexpr Table kTable = made<Hit>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<NoteMove>() {
-  static constexpr Row kRows[] = {
-      number<&NoteMove::offsetMs>("offset_ms", {-50, 50, Unit::Ms}),
-      number<&NoteMove::phaseDegrees>("phase", {0, 360, Unit::Degrees})};
+  static constexpr Row kRows[] = {number<&NoteMove::offsetMs>("offset_ms", {-50, 50, Unit::Ms}),
+                                  number<&NoteMove::phaseDegrees>("phase", {0, 360, Unit::Degrees})};
   static constexpr Table kTable = made<NoteMove>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<NoteTrim>() {
-  static constexpr Row kRows[] = {
-      number<&NoteTrim::db>("db", {-kMostTrimDb, kMostTrimDb, Unit::Db})};
+  static constexpr Row kRows[] = {number<&NoteTrim::db>("db", {-kMostTrimDb, kMostTrimDb, Unit::Db})};
   static constexpr Table kTable = made<NoteTrim>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Note>() {
-  static constexpr Row kRows[] = {
-      number<&Note::startQuarters>("start", {0, 1e5, Unit::Quarters}),
-      number<&Note::lengthQuarters>("length", {0.01, 1e5, Unit::Quarters}),
-      whole<&Note::midi>("midi", {0, 127, Unit::Midi}),
-      number<&Note::velocity>("velocity", {0, 1, Unit::Share}),
-      wholes<&Note::without>("without", 64, {1, kHighestId}),
-      flag<&Note::tie>("tie", Saved::WhenSet),
-      object<&Note::dive>("dive", Saved::WhenSet),
-      object<&Note::move>("move", Saved::WhenSet),
-      object<&Note::trim>("trim", Saved::WhenSet),
-      kept<&Note::unknown>()};
+  static constexpr Row kRows[] = {number<&Note::startQuarters>("start", {0, 1e5, Unit::Quarters}),
+                                  number<&Note::lengthQuarters>("length", {0.01, 1e5, Unit::Quarters}),
+                                  whole<&Note::midi>("midi", {0, 127, Unit::Midi}),
+                                  number<&Note::velocity>("velocity", {0, 1, Unit::Share}),
+                                  wholes<&Note::without>("without", 64, {1, kHighestId}),
+                                  flag<&Note::tie>("tie", Saved::WhenSet),
+                                  object<&Note::dive>("dive", Saved::WhenSet),
+                                  object<&Note::move>("move", Saved::WhenSet),
+                                  object<&Note::trim>("trim", Saved::WhenSet),
+                                  kept<&Note::unknown>()};
   static constexpr Table kTable = made<Note>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<WheelPoint>() {
-  static constexpr Row kRows[] = {
-      number<&WheelPoint::quarters>("at", {0, 1e5, Unit::Quarters}),
-      number<&WheelPoint::value>("value", {-1, 1, Unit::Number}),
-      kept<&WheelPoint::unknown>()};
+  static constexpr Row kRows[] = {number<&WheelPoint::quarters>("at", {0, 1e5, Unit::Quarters}),
+                                  number<&WheelPoint::value>("value", {-1, 1, Unit::Number}),
+                                  kept<&WheelPoint::unknown>()};
   static constexpr Table kTable = made<WheelPoint>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<AllPass>() {
-  static constexpr Row kRows[] = {
-      flag<&AllPass::on>("on"),
-      number<&AllPass::hz>("hz", {10, 1000, Unit::Hz}),
-      number<&AllPass::q>("q", {0.1, 10, Unit::Number})};
+  static constexpr Row kRows[] = {flag<&AllPass::on>("on"), number<&AllPass::hz>("hz", {10, 1000, Unit::Hz}),
+                                  number<&AllPass::q>("q", {0.1, 10, Unit::Number})};
   static constexpr Table kTable = made<AllPass>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Rotation>() {
-  static constexpr Row kRows[] = {
-      flag<&Rotation::on>("on"),
-      object<&Rotation::stages, 0>("stage_1"),
-      object<&Rotation::stages, 1>("stage_2"),
-      object<&Rotation::stages, 2>("stage_3"),
-      object<&Rotation::stages, 3>("stage_4")};
+  static constexpr Row kRows[] = {flag<&Rotation::on>("on"), object<&Rotation::stages, 0>("stage_1"),
+                                  object<&Rotation::stages, 1>("stage_2"),
+                                  object<&Rotation::stages, 2>("stage_3"),
+                                  object<&Rotation::stages, 3>("stage_4")};
   static constexpr Table kTable = made<Rotation>(kRows);
   return kTable;
 }

@@ -27,7 +27,8 @@ constexpr auto& follow(auto& object) {
       return object[static_cast<size_t>(First)];
     else
       return object.*First;
-  }();
+  }
+  ();
   if constexpr (sizeof...(Rest) == 0)
     return next;
   else
@@ -83,8 +84,9 @@ constexpr Row whole(const char* key, Range range) {
   return out;
 }
 template <class V>
-inline constexpr CountOf kCountOf = {[](const void* v) { return static_cast<uint64_t>(*static_cast<const V*>(v)); },
-                                     [](void* v, uint64_t to) { *static_cast<V*>(v) = static_cast<V>(to); }};
+inline constexpr CountOf kCountOf = {
+    [](const void* v) { return static_cast<uint64_t>(*static_cast<const V*>(v)); },
+    [](void* v, uint64_t to) { *static_cast<V*>(v) = static_cast<V>(to); }};
 template <auto... Path>
 constexpr Row count(const char* key, Saved saved) {
   Row out = row<Path...>(key, Row::Kind::Count);
@@ -115,14 +117,13 @@ constexpr Row choice(const char* key) {
   return out;
 }
 template <class V, auto Name, auto Parse>
-inline constexpr TextOf kTextOf = {
-    [](const void* v) -> std::string { return Name(*static_cast<const V*>(v)); },
-    [](void* v, const std::string& text) -> std::optional<std::string> {
-      auto value = Parse(text);
-      if (!value) return value.error().reason;
-      *static_cast<V*>(v) = std::move(*value);
-      return std::nullopt;
-    }};
+inline constexpr TextOf kTextOf = {[](const void* v) -> std::string { return Name(*static_cast<const V*>(v)); },
+                                   [](void* v, const std::string& text) -> std::optional<std::string> {
+                                     auto value = Parse(text);
+                                     if (!value) return value.error().reason;
+                                     *static_cast<V*>(v) = std::move(*value);
+                                     return std::nullopt;
+                                   }};
 template <auto Name, auto Parse, auto... Path>
 constexpr Row parsed(const char* key) {
   Row out = row<Path...>(key, Row::Kind::Parsed);

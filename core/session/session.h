@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "core/duck/gain_files.h"
-#include "core/measure/heard_loudness.h"
+#include "core/measure/levels/heard_loudness.h"
 #include "core/session/duck.h"
 #include "core/session/hand_over.h"
 #include "core/session/part.h"

@@ -1,4 +1,5 @@
-// Values of the track, its references and targets, and of the session itself (table.h), each with its key, its range and its unit.
+// Values of the track, its references and targets, and of the session itself (table.h), each with its key, its
+// range and its unit.
 
 #include "core/session/fields.h"
 #include "core/session/rows.h"
@@ -58,39 +59,36 @@ const Table& tableOf<Reference>() {
 
 template <>
 const Table& tableOf<BandAim>() {
-  static constexpr Row kRows[] = {
-      number<&BandAim::lowHz>("low_hz", {20, 500, Unit::Hz}),
-      number<&BandAim::highHz>("high_hz", {20, 500, Unit::Hz}),
-      number<&BandAim::toleranceDb>("tolerance_db", {0.1, 12, Unit::Db}),
-      number<&BandAim::targetDb>("target_db", {-120, 40, Unit::Db}),
-      kept<&BandAim::unknown>()};
+  static constexpr Row kRows[] = {number<&BandAim::lowHz>("low_hz", {20, 500, Unit::Hz}),
+                                  number<&BandAim::highHz>("high_hz", {20, 500, Unit::Hz}),
+                                  number<&BandAim::toleranceDb>("tolerance_db", {0.1, 12, Unit::Db}),
+                                  number<&BandAim::targetDb>("target_db", {-120, 40, Unit::Db}),
+                                  kept<&BandAim::unknown>()};
   static constexpr Table kTable = made<BandAim>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Targets>() {
-  static constexpr Row kRows[] = {
-      number<&Targets::kickMs>("kick_length_ms", {10, 2000, Unit::Ms}),
-      number<&Targets::dipDb>("dip_db", {0, 60, Unit::Db}),
-      number<&Targets::backMs>("dip_back_ms", {5, 2000, Unit::Ms}),
-      number<&Targets::kickToBassDb>("kick_to_bass_db", {-40, 40, Unit::Db}),
-      number<&Targets::monoBelowHz>("mono_below_hz", {20, 500, Unit::Hz}),
-      list<&Targets::bands>("bands", kMostBandAims, Saved::WhenSet),
-      kept<&Targets::unknown>()};
+  static constexpr Row kRows[] = {number<&Targets::kickMs>("kick_length_ms", {10, 2000, Unit::Ms}),
+                                  number<&Targets::dipDb>("dip_db", {0, 60, Unit::Db}),
+                                  number<&Targets::backMs>("dip_back_ms", {5, 2000, Unit::Ms}),
+                                  number<&Targets::kickToBassDb>("kick_to_bass_db", {-40, 40, Unit::Db}),
+                                  number<&Targets::monoBelowHz>("mono_below_hz", {20, 500, Unit::Hz}),
+                                  list<&Targets::bands>("bands", kMostBandAims, Saved::WhenSet),
+                                  kept<&Targets::unknown>()};
   static constexpr Table kTable = made<Targets>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Taught>() {
-  static constexpr Row kRows[] = {
-      parsed<controlName, parseControl, &Taught::by>("by"),
-      parsed<ownerName, parseOwner, &Taught::owner>("of"),
-      text<&Taught::key>("key", kLongestName),
-      text<&Taught::switchKey>("switch", kLongestName, Saved::WhenSet),
-      text<&Taught::name>("name", kLongestName),
-      kept<&Taught::unknown>()};
+  static constexpr Row kRows[] = {parsed<controlName, parseControl, &Taught::by>("by"),
+                                  parsed<ownerName, parseOwner, &Taught::owner>("of"),
+                                  text<&Taught::key>("key", kLongestName),
+                                  text<&Taught::switchKey>("switch", kLongestName, Saved::WhenSet),
+                                  text<&Taught::name>("name", kLongestName),
+                                  kept<&Taught::unknown>()};
   static constexpr Table kTable = made<Taught>(kRows);
   return kTable;
 }
@@ -105,28 +103,25 @@ const Table& tableOf<Listening>() {
 
 template <>
 const Table& tableOf<Track>() {
-  static constexpr Row kRows[] = {
-      text<&Track::name>("name", kLongestName),
-      parsed<keyText, parseKey, &Track::key>("key"),
-      number<&Track::tempoBpm>("tempo_bpm", {kLeastTempo, kMostTempo, Unit::Bpm}),
-      whole<&Track::beatsPerBar>("beats_per_bar", {1, 12}),
-      whole<&Track::beatUnit>("beat_unit", {2, 16}),
-      whole<&Track::loopBeats>("loop_beats", {1, 96}),
-      choice<&Track::notes, &NoteStyle::octaves>("middle_c"),
-      number<&Track::notes, &NoteStyle::a4Hz>("a4_hz", {380, 480, Unit::Hz}),
-      number<&Track::sampleRate>("sample_rate", {8000, 384000, Unit::Hz}),
-      object<&Track::listening>("listening", Saved::WhenSet),
-      kept<&Track::unknown>()};
+  static constexpr Row kRows[] = {text<&Track::name>("name", kLongestName),
+                                  parsed<keyText, parseKey, &Track::key>("key"),
+                                  number<&Track::tempoBpm>("tempo_bpm", {kLeastTempo, kMostTempo, Unit::Bpm}),
+                                  whole<&Track::beatsPerBar>("beats_per_bar", {1, 12}),
+                                  whole<&Track::beatUnit>("beat_unit", {2, 16}),
+                                  whole<&Track::loopBeats>("loop_beats", {1, 96}),
+                                  choice<&Track::notes, &NoteStyle::octaves>("middle_c"),
+                                  number<&Track::notes, &NoteStyle::a4Hz>("a4_hz", {380, 480, Unit::Hz}),
+                                  number<&Track::sampleRate>("sample_rate", {8000, 384000, Unit::Hz}),
+                                  object<&Track::listening>("listening", Saved::WhenSet),
+                                  kept<&Track::unknown>()};
   static constexpr Table kTable = made<Track>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Grid>() {
-  static constexpr Row kRows[] = {
-      time<&Grid::division>("division", {0, 24000, Unit::Ms}),
-      number<&Grid::swing>("swing", {0, 1.5, Unit::Share}),
-      kept<&Grid::unknown>()};
+  static constexpr Row kRows[] = {time<&Grid::division>("division", {0, 24000, Unit::Ms}),
+                                  number<&Grid::swing>("swing", {0, 1.5, Unit::Share}), kept<&Grid::unknown>()};
   static constexpr Table kTable = made<Grid>(kRows);
   return kTable;
 }
@@ -147,54 +142,50 @@ const Table& tableOf<Backing>() {
 
 template <>
 const Table& tableOf<SumBus>() {
-  static constexpr Row kRows[] = {
-      object<&SumBus::finish>("finish", Saved::WhenSet),
-      kept<&SumBus::unknown>()};
+  static constexpr Row kRows[] = {object<&SumBus::finish>("finish", Saved::WhenSet), kept<&SumBus::unknown>()};
   static constexpr Table kTable = made<SumBus>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<ExportList>() {
-  static constexpr Row kRows[] = {
-      flag<&ExportList::kickOneShot>("kick"),
-      flag<&ExportList::bassOneShot>("bass"),
-      flag<&ExportList::stems>("stems"),
-      flag<&ExportList::gainCurve>("gain_curve"),
-      flag<&ExportList::patterns>("patterns"),
-      flag<&ExportList::partOneShots>("parts"),
-      flag<&ExportList::versions>("versions", Saved::WhenSet),
-      flag<&ExportList::everyNote>("every_note", Saved::WhenSet),
-      flag<&ExportList::gainSignal>("gain_signal", Saved::WhenSet),
-      flag<&ExportList::triggers>("triggers", Saved::WhenSet),
-      whole<&ExportList::gainController>("gain_controller", {0, 119}),
-      whole<&ExportList::gainChannel>("gain_channel", {1, 16}),
-      flag<&ExportList::gainFine>("gain_14_bits", Saved::WhenSet),
-      number<&ExportList::oneShotPeakDb>("one_shot_peak_db", {-24, 0, Unit::Db}),
-      choice<&ExportList::format>("format"),
-      kept<&ExportList::unknown>()};
+  static constexpr Row kRows[] = {flag<&ExportList::kickOneShot>("kick"),
+                                  flag<&ExportList::bassOneShot>("bass"),
+                                  flag<&ExportList::stems>("stems"),
+                                  flag<&ExportList::gainCurve>("gain_curve"),
+                                  flag<&ExportList::patterns>("patterns"),
+                                  flag<&ExportList::partOneShots>("parts"),
+                                  flag<&ExportList::versions>("versions", Saved::WhenSet),
+                                  flag<&ExportList::everyNote>("every_note", Saved::WhenSet),
+                                  flag<&ExportList::gainSignal>("gain_signal", Saved::WhenSet),
+                                  flag<&ExportList::triggers>("triggers", Saved::WhenSet),
+                                  whole<&ExportList::gainController>("gain_controller", {0, 119}),
+                                  whole<&ExportList::gainChannel>("gain_channel", {1, 16}),
+                                  flag<&ExportList::gainFine>("gain_14_bits", Saved::WhenSet),
+                                  number<&ExportList::oneShotPeakDb>("one_shot_peak_db", {-24, 0, Unit::Db}),
+                                  choice<&ExportList::format>("format"),
+                                  kept<&ExportList::unknown>()};
   static constexpr Table kTable = made<ExportList>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Session>() {
-  static constexpr Row kRows[] = {
-      object<&Session::track>("track"),
-      object<&Session::grid>("grid"),
-      list<&Session::parts>("parts", kMostParts),
-      list<&Session::ducks>("ducks", kMostDucks),
-      object<&Session::ducking>("ducking", Saved::WhenSet),
-      object<&Session::handOver>("hand_over", Saved::WhenSet),
-      object<&Session::backing>("backing"),
-      object<&Session::sum>("sum"),
-      list<&Session::references>("references", kMostReferences),
-      object<&Session::targets>("targets", Saved::WhenSet),
-      object<&Session::exports>("export"),
-      list<&Session::taught>("taught", kMostTaught, Saved::WhenSet),
-      texts<&Session::meantSo>("meant_so", 1000),
-      text<&Session::savedOn>("saved_on", 64, Saved::WhenSet),
-      kept<&Session::unknown>()};
+  static constexpr Row kRows[] = {object<&Session::track>("track"),
+                                  object<&Session::grid>("grid"),
+                                  list<&Session::parts>("parts", kMostParts),
+                                  list<&Session::ducks>("ducks", kMostDucks),
+                                  object<&Session::ducking>("ducking", Saved::WhenSet),
+                                  object<&Session::handOver>("hand_over", Saved::WhenSet),
+                                  object<&Session::backing>("backing"),
+                                  object<&Session::sum>("sum"),
+                                  list<&Session::references>("references", kMostReferences),
+                                  object<&Session::targets>("targets", Saved::WhenSet),
+                                  object<&Session::exports>("export"),
+                                  list<&Session::taught>("taught", kMostTaught, Saved::WhenSet),
+                                  texts<&Session::meantSo>("meant_so", 1000),
+                                  text<&Session::savedOn>("saved_on", 64, Saved::WhenSet),
+                                  kept<&Session::unknown>()};
   static constexpr Table kTable = made<Session>(kRows);
   return kTable;
 }

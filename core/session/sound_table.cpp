@@ -9,90 +9,81 @@ using namespace rows;
 
 template <>
 const Table& tableOf<Cut>() {
-  static constexpr Row kRows[] = {
-      flag<&Cut::on>("on"),
-      number<&Cut::hz>("hz", {10, 20000, Unit::Hz}),
-      whole<&Cut::slopeDbPerOctave>("slope_db", {12, 48, Unit::Db}),
-      number<&Cut::resonanceDb>("resonance_db", {0, 18, Unit::Db})};
+  static constexpr Row kRows[] = {flag<&Cut::on>("on"), number<&Cut::hz>("hz", {10, 20000, Unit::Hz}),
+                                  whole<&Cut::slopeDbPerOctave>("slope_db", {12, 48, Unit::Db}),
+                                  number<&Cut::resonanceDb>("resonance_db", {0, 18, Unit::Db})};
   static constexpr Table kTable = made<Cut>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<EqBand>() {
-  static constexpr Row kRows[] = {
-      flag<&EqBand::on>("on"),
-      choice<&EqBand::kind>("kind"),
-      number<&EqBand::hz>("hz", {10, 20000, Unit::Hz}),
-      number<&EqBand::gainDb>("gain_db", {-30, 30, Unit::Db}),
-      number<&EqBand::q>("q", {0.1, 30, Unit::Number})};
+  static constexpr Row kRows[] = {flag<&EqBand::on>("on"), choice<&EqBand::kind>("kind"),
+                                  number<&EqBand::hz>("hz", {10, 20000, Unit::Hz}),
+                                  number<&EqBand::gainDb>("gain_db", {-30, 30, Unit::Db}),
+                                  number<&EqBand::q>("q", {0.1, 30, Unit::Number})};
   static constexpr Table kTable = made<EqBand>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Eq>() {
-  static constexpr Row kRows[] = {
-      flag<&Eq::on>("on"),
-      object<&Eq::lowCut>("low_cut"),
-      object<&Eq::highCut>("high_cut"),
-      object<&Eq::bands, 0>("band_1"),
-      object<&Eq::bands, 1>("band_2"),
-      object<&Eq::bands, 2>("band_3"),
-      object<&Eq::bands, 3>("band_4"),
-      number<&Eq::amount>("amount", {0, 1.5, Unit::Share}),
-      flag<&Eq::linearPhase>("linear_phase", Saved::WhenSet)};
+  static constexpr Row kRows[] = {flag<&Eq::on>("on"),
+                                  object<&Eq::lowCut>("low_cut"),
+                                  object<&Eq::highCut>("high_cut"),
+                                  object<&Eq::bands, 0>("band_1"),
+                                  object<&Eq::bands, 1>("band_2"),
+                                  object<&Eq::bands, 2>("band_3"),
+                                  object<&Eq::bands, 3>("band_4"),
+                                  number<&Eq::amount>("amount", {0, 1.5, Unit::Share}),
+                                  flag<&Eq::linearPhase>("linear_phase", Saved::WhenSet)};
   static constexpr Table kTable = made<Eq>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Drive>() {
-  static constexpr Row kRows[] = {
-      flag<&Drive::on>("on"),
-      choice<&Drive::kind>("kind"),
-      number<&Drive::inputDb>("input_db", {-24, 24, Unit::Db}),
-      number<&Drive::driveDb>("drive_db", {0, 30, Unit::Db}),
-      number<&Drive::mix>("mix", {0, 1, Unit::Share}),
-      number<&Drive::fromHz>("from_hz", {20, 10000, Unit::Hz}),
-      number<&Drive::toHz>("to_hz", {20, 20000, Unit::Hz}),
-      number<&Drive::toneDb>("tone_db", {-24, 24, Unit::Db})};
+  static constexpr Row kRows[] = {flag<&Drive::on>("on"),
+                                  choice<&Drive::kind>("kind"),
+                                  number<&Drive::inputDb>("input_db", {-24, 24, Unit::Db}),
+                                  number<&Drive::driveDb>("drive_db", {0, 30, Unit::Db}),
+                                  number<&Drive::mix>("mix", {0, 1, Unit::Share}),
+                                  number<&Drive::fromHz>("from_hz", {20, 10000, Unit::Hz}),
+                                  number<&Drive::toHz>("to_hz", {20, 20000, Unit::Hz}),
+                                  number<&Drive::toneDb>("tone_db", {-24, 24, Unit::Db})};
   static constexpr Table kTable = made<Drive>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Strike>() {
-  static constexpr Row kRows[] = {
-      flag<&Strike::on>("on"),
-      choice<&Strike::kind>("kind"),
-      number<&Strike::pitchMidi>("pitch_midi", {36, 127, Unit::Midi}),
-      number<&Strike::levelDb>("level_db", {-60, 12, Unit::Db}),
-      number<&Strike::lengthMs>("length_ms", {0.5, 100, Unit::Ms}),
-      flag<&Strike::throughDrive>("through_drive")};
+  static constexpr Row kRows[] = {flag<&Strike::on>("on"),
+                                  choice<&Strike::kind>("kind"),
+                                  number<&Strike::pitchMidi>("pitch_midi", {36, 127, Unit::Midi}),
+                                  number<&Strike::levelDb>("level_db", {-60, 12, Unit::Db}),
+                                  number<&Strike::lengthMs>("length_ms", {0.5, 100, Unit::Ms}),
+                                  flag<&Strike::throughDrive>("through_drive")};
   static constexpr Table kTable = made<Strike>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<NoiseBurst>() {
-  static constexpr Row kRows[] = {
-      flag<&NoiseBurst::on>("on"),
-      number<&NoiseBurst::levelDb>("level_db", {-80, 0, Unit::Db}),
-      number<&NoiseBurst::attackMs>("attack_ms", {0, 100, Unit::Ms}),
-      number<&NoiseBurst::lengthMs>("length_ms", {1, 1000, Unit::Ms}),
-      number<&NoiseBurst::lowCutHz>("low_cut_hz", {20, 18000, Unit::Hz}),
-      number<&NoiseBurst::highCutHz>("high_cut_hz", {50, 20000, Unit::Hz})};
+  static constexpr Row kRows[] = {flag<&NoiseBurst::on>("on"),
+                                  number<&NoiseBurst::levelDb>("level_db", {-80, 0, Unit::Db}),
+                                  number<&NoiseBurst::attackMs>("attack_ms", {0, 100, Unit::Ms}),
+                                  number<&NoiseBurst::lengthMs>("length_ms", {1, 1000, Unit::Ms}),
+                                  number<&NoiseBurst::lowCutHz>("low_cut_hz", {20, 18000, Unit::Hz}),
+                                  number<&NoiseBurst::highCutHz>("high_cut_hz", {50, 20000, Unit::Hz})};
   static constexpr Table kTable = made<NoiseBurst>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<FallPoint>() {
-  static constexpr Row kRows[] = {
-      number<&FallPoint::at>("at", {0, 1, Unit::Share}),
-      number<&FallPoint::semitones>("semitones", {-24, 60, Unit::Semitones}),
-      number<&FallPoint::bend>("bend", {-1, 1, Unit::Number})};
+  static constexpr Row kRows[] = {number<&FallPoint::at>("at", {0, 1, Unit::Share}),
+                                  number<&FallPoint::semitones>("semitones", {-24, 60, Unit::Semitones}),
+                                  number<&FallPoint::bend>("bend", {-1, 1, Unit::Number})};
   static constexpr Table kTable = made<FallPoint>(kRows);
   return kTable;
 }
@@ -122,48 +113,44 @@ const Table& tableOf<KickVoice>() {
 
 template <>
 const Table& tableOf<ContourPoint>() {
-  static constexpr Row kRows[] = {
-      time<&ContourPoint::at>("at", {0, kLatestContourMs, Unit::Ms}),
-      number<&ContourPoint::db>("db", {kLeastContourDb, kMostContourDb, Unit::Db}),
-      number<&ContourPoint::bend>("bend", {-1, 1, Unit::Number})};
+  static constexpr Row kRows[] = {time<&ContourPoint::at>("at", {0, kLatestContourMs, Unit::Ms}),
+                                  number<&ContourPoint::db>("db", {kLeastContourDb, kMostContourDb, Unit::Db}),
+                                  number<&ContourPoint::bend>("bend", {-1, 1, Unit::Number})};
   static constexpr Table kTable = made<ContourPoint>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Contour>() {
-  static constexpr Row kRows[] = {
-      flag<&Contour::on>("on"),
-      number<&Contour::amount>("amount", {0, 1, Unit::Share}),
-      list<&Contour::points>("points", kMostContourPoints),
-      time<&Contour::release>("release", {kShortestReleaseMs, 5000, Unit::Ms})};
+  static constexpr Row kRows[] = {flag<&Contour::on>("on"),
+                                  number<&Contour::amount>("amount", {0, 1, Unit::Share}),
+                                  list<&Contour::points>("points", kMostContourPoints),
+                                  time<&Contour::release>("release", {kShortestReleaseMs, 5000, Unit::Ms})};
   static constexpr Table kTable = made<Contour>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<MidBand>() {
-  static constexpr Row kRows[] = {
-      level<&MidBand::levelDb>("level_db", {kLeastPartialDb, 12, Unit::Db}),
-      choice<&MidBand::wave>("wave"),
-      level<&MidBand::noiseDb>("noise_db", {kLeastPartialDb, 0, Unit::Db}),
-      number<&MidBand::noiseFromHz>("noise_from_hz", {20, 20000, Unit::Hz}),
-      number<&MidBand::noiseToHz>("noise_to_hz", {20, 20000, Unit::Hz}),
-      object<&MidBand::drive>("drive"),
-      number<&MidBand::lowCutHz>("low_cut_hz", {20, 5000, Unit::Hz})};
+  static constexpr Row kRows[] = {level<&MidBand::levelDb>("level_db", {kLeastPartialDb, 12, Unit::Db}),
+                                  choice<&MidBand::wave>("wave"),
+                                  level<&MidBand::noiseDb>("noise_db", {kLeastPartialDb, 0, Unit::Db}),
+                                  number<&MidBand::noiseFromHz>("noise_from_hz", {20, 20000, Unit::Hz}),
+                                  number<&MidBand::noiseToHz>("noise_to_hz", {20, 20000, Unit::Hz}),
+                                  object<&MidBand::drive>("drive"),
+                                  number<&MidBand::lowCutHz>("low_cut_hz", {20, 5000, Unit::Hz})};
   static constexpr Table kTable = made<MidBand>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<HighBand>() {
-  static constexpr Row kRows[] = {
-      level<&HighBand::levelDb>("level_db", {kLeastPartialDb, 12, Unit::Db}),
-      choice<&HighBand::kind>("kind"),
-      number<&HighBand::ratio>("ratio", {1, 40, Unit::Number}),
-      number<&HighBand::index>("index", {0, 20, Unit::Number}),
-      number<&HighBand::lowCutHz>("low_cut_hz", {100, 12000, Unit::Hz}),
-      number<&HighBand::decayMs>("decay_ms", {5, 5000, Unit::Ms})};
+  static constexpr Row kRows[] = {level<&HighBand::levelDb>("level_db", {kLeastPartialDb, 12, Unit::Db}),
+                                  choice<&HighBand::kind>("kind"),
+                                  number<&HighBand::ratio>("ratio", {1, 40, Unit::Number}),
+                                  number<&HighBand::index>("index", {0, 20, Unit::Number}),
+                                  number<&HighBand::lowCutHz>("low_cut_hz", {100, 12000, Unit::Hz}),
+                                  number<&HighBand::decayMs>("decay_ms", {5, 5000, Unit::Ms})};
   static constexpr Table kTable = made<HighBand>(kRows);
   return kTable;
 }
@@ -199,85 +186,76 @@ const Table& tableOf<BassVoice>() {
 
 template <>
 const Table& tableOf<Dive>() {
-  static constexpr Row kRows[] = {
-      number<&Dive::semitones>("semitones", {0, 24, Unit::Semitones}),
-      number<&Dive::startQuarters>("start", {0, 64, Unit::Quarters}),
-      number<&Dive::lengthQuarters>("length", {0.01, 64, Unit::Quarters}),
-      number<&Dive::bend>("bend", {-1, 1, Unit::Number})};
+  static constexpr Row kRows[] = {number<&Dive::semitones>("semitones", {0, 24, Unit::Semitones}),
+                                  number<&Dive::startQuarters>("start", {0, 64, Unit::Quarters}),
+                                  number<&Dive::lengthQuarters>("length", {0.01, 64, Unit::Quarters}),
+                                  number<&Dive::bend>("bend", {-1, 1, Unit::Number})};
   static constexpr Table kTable = made<Dive>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<SoundSide>() {
-  static constexpr Row kRows[] = {
-      choice<&SoundSide::side>("side"),
-      whole<&SoundSide::otherLayer>("other_layer", {0, kHighestId}),
-      number<&SoundSide::atMs>("at_ms", {kLeastCutMs, kMostCutMs, Unit::Ms}),
-      number<&SoundSide::joinMs>("join_ms", {kLeastJoinMs, kMostJoinMs, Unit::Ms})};
+  static constexpr Row kRows[] = {choice<&SoundSide::side>("side"),
+                                  whole<&SoundSide::otherLayer>("other_layer", {0, kHighestId}),
+                                  number<&SoundSide::atMs>("at_ms", {kLeastCutMs, kMostCutMs, Unit::Ms}),
+                                  number<&SoundSide::joinMs>("join_ms", {kLeastJoinMs, kMostJoinMs, Unit::Ms})};
   static constexpr Table kTable = made<SoundSide>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<FadePoint>() {
-  static constexpr Row kRows[] = {
-      number<&FadePoint::at>("at", {0, 1, Unit::Share}),
-      number<&FadePoint::gain>("gain", {0, 1, Unit::Share})};
+  static constexpr Row kRows[] = {number<&FadePoint::at>("at", {0, 1, Unit::Share}),
+                                  number<&FadePoint::gain>("gain", {0, 1, Unit::Share})};
   static constexpr Table kTable = made<FadePoint>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<TailFade>() {
-  static constexpr Row kRows[] = {
-      choice<&TailFade::shape>("shape"),
-      number<&TailFade::from>("from", {0, 0.95, Unit::Share}),
-      number<&TailFade::bend>("bend", {-1, 1, Unit::Number}),
-      list<&TailFade::points>("points", kMostFadePoints)};
+  static constexpr Row kRows[] = {choice<&TailFade::shape>("shape"),
+                                  number<&TailFade::from>("from", {0, 0.95, Unit::Share}),
+                                  number<&TailFade::bend>("bend", {-1, 1, Unit::Number}),
+                                  list<&TailFade::points>("points", kMostFadePoints)};
   static constexpr Table kTable = made<TailFade>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<AmpEnvelope>() {
-  static constexpr Row kRows[] = {
-      flag<&AmpEnvelope::on>("on"),
-      number<&AmpEnvelope::attackMs>("attack_ms", {0, 2000, Unit::Ms}),
-      number<&AmpEnvelope::holdMs>("hold_ms", {0, 5000, Unit::Ms}),
-      number<&AmpEnvelope::decayMs>("decay_ms", {1, 10000, Unit::Ms})};
+  static constexpr Row kRows[] = {flag<&AmpEnvelope::on>("on"),
+                                  number<&AmpEnvelope::attackMs>("attack_ms", {0, 2000, Unit::Ms}),
+                                  number<&AmpEnvelope::holdMs>("hold_ms", {0, 5000, Unit::Ms}),
+                                  number<&AmpEnvelope::decayMs>("decay_ms", {1, 10000, Unit::Ms})};
   static constexpr Table kTable = made<AmpEnvelope>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<StrikeSustain>() {
-  static constexpr Row kRows[] = {
-      flag<&StrikeSustain::on>("on"),
-      number<&StrikeSustain::strikeDb>("strike_db", {-40, 24, Unit::Db}),
-      number<&StrikeSustain::sustainDb>("sustain_db", {-40, 24, Unit::Db}),
-      number<&StrikeSustain::strikeMs>("strike_ms", {1, 200, Unit::Ms})};
+  static constexpr Row kRows[] = {flag<&StrikeSustain::on>("on"),
+                                  number<&StrikeSustain::strikeDb>("strike_db", {-40, 24, Unit::Db}),
+                                  number<&StrikeSustain::sustainDb>("sustain_db", {-40, 24, Unit::Db}),
+                                  number<&StrikeSustain::strikeMs>("strike_ms", {1, 200, Unit::Ms})};
   static constexpr Table kTable = made<StrikeSustain>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Room>() {
-  static constexpr Row kRows[] = {
-      flag<&Room::on>("on"),
-      number<&Room::wet>("wet", {0, 1, Unit::Share}),
-      number<&Room::sizeMs>("size_ms", {10, 400, Unit::Ms}),
-      number<&Room::dampingHz>("damping_hz", {500, 20000, Unit::Hz})};
+  static constexpr Row kRows[] = {flag<&Room::on>("on"), number<&Room::wet>("wet", {0, 1, Unit::Share}),
+                                  number<&Room::sizeMs>("size_ms", {10, 400, Unit::Ms}),
+                                  number<&Room::dampingHz>("damping_hz", {500, 20000, Unit::Hz})};
   static constexpr Table kTable = made<Room>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<LayerShape>() {
-  static constexpr Row kRows[] = {
-      number<&LayerShape::startMs>("start_ms", {0, 60000, Unit::Ms}),
-      number<&LayerShape::fadeInMs>("fade_in_ms", {0, 5000, Unit::Ms}),
-      number<&LayerShape::fadeOutMs>("fade_out_ms", {0, 5000, Unit::Ms})};
+  static constexpr Row kRows[] = {number<&LayerShape::startMs>("start_ms", {0, 60000, Unit::Ms}),
+                                  number<&LayerShape::fadeInMs>("fade_in_ms", {0, 5000, Unit::Ms}),
+                                  number<&LayerShape::fadeOutMs>("fade_out_ms", {0, 5000, Unit::Ms})};
   static constexpr Table kTable = made<LayerShape>(kRows);
   return kTable;
 }
@@ -303,10 +281,8 @@ const Table& tableOf<Compressor>() {
 template <>
 const Table& tableOf<SoftClip>() {
   static constexpr Row kRows[] = {
-      flag<&SoftClip::on>("on"),
-      number<&SoftClip::kneeDb>("knee_db", {0.1, 24, Unit::Db}),
-      number<&SoftClip::ceilingDb>("ceiling_db", {-24, 0, Unit::Db}),
-      flag<&SoftClip::truePeak>("true_peak")};
+      flag<&SoftClip::on>("on"), number<&SoftClip::kneeDb>("knee_db", {0.1, 24, Unit::Db}),
+      number<&SoftClip::ceilingDb>("ceiling_db", {-24, 0, Unit::Db}), flag<&SoftClip::truePeak>("true_peak")};
   static constexpr Table kTable = made<SoftClip>(kRows);
   return kTable;
 }
@@ -314,29 +290,23 @@ const Table& tableOf<SoftClip>() {
 template <>
 const Table& tableOf<Limiter>() {
   static constexpr Row kRows[] = {
-      flag<&Limiter::on>("on"),
-      number<&Limiter::ceilingDb>("ceiling_db", {-24, 0, Unit::Db}),
-      number<&Limiter::releaseMs>("release_ms", {1, 2000, Unit::Ms}),
-      flag<&Limiter::truePeak>("true_peak")};
+      flag<&Limiter::on>("on"), number<&Limiter::ceilingDb>("ceiling_db", {-24, 0, Unit::Db}),
+      number<&Limiter::releaseMs>("release_ms", {1, 2000, Unit::Ms}), flag<&Limiter::truePeak>("true_peak")};
   static constexpr Table kTable = made<Limiter>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Width>() {
-  static constexpr Row kRows[] = {
-      flag<&Width::on>("on"),
-      number<&Width::width>("width", {0, 2, Unit::Share}),
-      number<&Width::monoBelowHz>("mono_below_hz", {20, 20000, Unit::Hz})};
+  static constexpr Row kRows[] = {flag<&Width::on>("on"), number<&Width::width>("width", {0, 2, Unit::Share}),
+                                  number<&Width::monoBelowHz>("mono_below_hz", {20, 20000, Unit::Hz})};
   static constexpr Table kTable = made<Width>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Gain>() {
-  static constexpr Row kRows[] = {
-      flag<&Gain::on>("on"),
-      number<&Gain::db>("db", {-60, 24, Unit::Db})};
+  static constexpr Row kRows[] = {flag<&Gain::on>("on"), number<&Gain::db>("db", {-60, 24, Unit::Db})};
   static constexpr Table kTable = made<Gain>(kRows);
   return kTable;
 }
@@ -357,8 +327,7 @@ const Table& tableOf<AssetRef>() {
 template <>
 const Table& tableOf<Body>() {
   static constexpr Row kRows[] = {
-      flag<&Body::on>("on"),
-      object<&Body::asset>("asset", Saved::WhenSet),
+      flag<&Body::on>("on"), object<&Body::asset>("asset", Saved::WhenSet),
       number<&Body::response, &BodySettings::wet>("wet", {0, 1, Unit::Share}),
       number<&Body::response, &BodySettings::decayMs>("decay_ms", {5, 2000, Unit::Ms}),
       number<&Body::response, &BodySettings::dampingHz>("damping_hz", {50, 20000, Unit::Hz})};
@@ -369,19 +338,15 @@ const Table& tableOf<Body>() {
 template <>
 const Table& tableOf<Processor>() {
   static constexpr Row kRows[] = {
-      whole<&Processor::id>("id", {1, kHighestId}),
-      which<&Processor::what>(kProcessorKeys, true),
-      flag<&Processor::keepsLoudness>("keep_loudness", Saved::WhenSet),
-      kept<&Processor::unknown>()};
+      whole<&Processor::id>("id", {1, kHighestId}), which<&Processor::what>(kProcessorKeys, true),
+      flag<&Processor::keepsLoudness>("keep_loudness", Saved::WhenSet), kept<&Processor::unknown>()};
   static constexpr Table kTable = made<Processor>(kRows);
   return kTable;
 }
 
 template <>
 const Table& tableOf<Chain>() {
-  static constexpr Row kRows[] = {
-      flag<&Chain::on>("on"),
-      list<&Chain::list>("list", kMostProcessors)};
+  static constexpr Row kRows[] = {flag<&Chain::on>("on"), list<&Chain::list>("list", kMostProcessors)};
   static constexpr Table kTable = made<Chain>(kRows);
   return kTable;
 }

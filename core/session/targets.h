@@ -4,7 +4,7 @@
 #include <optional>
 #include <vector>
 
-#include "core/measure/low_end.h"
+#include "core/measure/levels/low_end.h"
 #include "core/session/asset_ref.h"
 
 namespace heft {

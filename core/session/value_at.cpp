@@ -57,17 +57,27 @@ std::optional<ValueAt> valueOf(const Spot& spot) {
   const Row& row = *spot.row;
   const void* const o = spot.object;
   switch (row.kind) {
-    case Kind::Flag: return ValueAt{row.in<bool>(o), {}};
-    case Kind::Number: return ValueAt{row.in<double>(o), {}, row.range};
+    case Kind::Flag:
+      return ValueAt{row.in<bool>(o), {}};
+    case Kind::Number:
+      return ValueAt{row.in<double>(o), {}, row.range};
     case Kind::MaybeNumber:
-    case Kind::Level: return ValueAt{orNothing(row.in<std::optional<double>>(o)), {}, row.range, true};
-    case Kind::Whole: return ValueAt{row.in<int>(o), {}, row.range};
-    case Kind::Time: return ValueAt{row.in<TimeValue>(o), {}, row.range};
-    case Kind::MaybeTime: return ValueAt{orNothing(row.in<std::optional<TimeValue>>(o)), {}, row.range, true};
-    case Kind::Text: return ValueAt{row.in<std::string>(o), {}};
-    case Kind::Choice: return ValueAt{std::string(row.words.at(row.in<int>(o))), {}};
-    case Kind::Parsed: return ValueAt{row.parsed->text(row.of(o)), {}};
-    default: return std::nullopt;
+    case Kind::Level:
+      return ValueAt{orNothing(row.in<std::optional<double>>(o)), {}, row.range, true};
+    case Kind::Whole:
+      return ValueAt{row.in<int>(o), {}, row.range};
+    case Kind::Time:
+      return ValueAt{row.in<TimeValue>(o), {}, row.range};
+    case Kind::MaybeTime:
+      return ValueAt{orNothing(row.in<std::optional<TimeValue>>(o)), {}, row.range, true};
+    case Kind::Text:
+      return ValueAt{row.in<std::string>(o), {}};
+    case Kind::Choice:
+      return ValueAt{std::string(row.words.at(row.in<int>(o))), {}};
+    case Kind::Parsed:
+      return ValueAt{row.parsed->text(row.of(o)), {}};
+    default:
+      return std::nullopt;
   }
 }
 

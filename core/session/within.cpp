@@ -32,14 +32,22 @@ int heldWhole(const Range& range, int v) {
 
 void keepPlain(const Row& row, void* object) {
   switch (row.kind) {
-    case Kind::Number: row.in<double>(object) = row.range.held(row.in<double>(object)); break;
+    case Kind::Number:
+      row.in<double>(object) = row.range.held(row.in<double>(object));
+      break;
     case Kind::MaybeNumber:
-    case Kind::Level: keepNumber(row, row.in<std::optional<double>>(object)); break;
-    case Kind::Whole: row.in<int>(object) = heldWhole(row.range, row.in<int>(object)); break;
+    case Kind::Level:
+      keepNumber(row, row.in<std::optional<double>>(object));
+      break;
+    case Kind::Whole:
+      row.in<int>(object) = heldWhole(row.range, row.in<int>(object));
+      break;
     case Kind::Text:
       if (auto& v = row.in<std::string>(object); v.size() > row.most) v = cutUtf8(std::move(v), row.most);
       break;
-    case Kind::Time: keepTime(row.in<TimeValue>(object)); break;
+    case Kind::Time:
+      keepTime(row.in<TimeValue>(object));
+      break;
     case Kind::MaybeTime:
       if (auto& v = row.in<std::optional<TimeValue>>(object)) keepTime(*v);
       break;
@@ -54,7 +62,8 @@ void keepPlain(const Row& row, void* object) {
       while (v.size() > row.most) v.erase(std::prev(v.end()));
       break;
     }
-    default: break;
+    default:
+      break;
   }
 }
 

@@ -33,7 +33,8 @@ enum class DriveKind {
 inline constexpr std::array kAllDrives = {DriveKind::Soft, DriveKind::Firm,   DriveKind::Hard, DriveKind::Warm,
                                           DriveKind::Fold, DriveKind::Hollow, DriveKind::Rise, DriveKind::Rate};
 template <>
-inline constexpr std::array kWordsOf<DriveKind> = {"soft", "firm", "hard", "warm", "fold", "hollow", "rise", "rate"};
+inline constexpr std::array kWordsOf<DriveKind> = {"soft", "firm",   "hard", "warm",
+                                                   "fold", "hollow", "rise", "rate"};
 /// What people call it: "octave" for rise, else its name.
 const char* driveWord(DriveKind kind);  ///< "soft"
 /// Of either word.

@@ -10,7 +10,6 @@
 namespace heft {
 namespace {
 
-
 // Quality of each second-order section of a Butterworth filter of even order: its poles are evenly spaced on
 // a circle.
 void addCut(const Cut& cut, bool low, double rate, std::vector<Biquad::Coefficients>& out) {

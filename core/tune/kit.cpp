@@ -4,7 +4,7 @@
 #include <cmath>
 #include <filesystem>
 
-#include "core/measure/spectrum.h"
+#include "core/measure/levels/spectrum.h"
 #include "core/shape/trim.h"
 #include "core/theory/note.h"
 #include "core/theory/text.h"

@@ -1,7 +1,7 @@
 #pragma once
 /// Edits of the pitch path itself: the strike higher or lower, a drifting tail straightened onto its landing.
 
-#include "core/measure/sound_facts.h"
+#include "core/measure/events/sound_facts.h"
 #include "core/sound/buffer.h"
 
 namespace heft {

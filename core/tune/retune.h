@@ -4,7 +4,7 @@
 #include <optional>
 #include <string>
 
-#include "core/measure/sound_facts.h"
+#include "core/measure/events/sound_facts.h"
 #include "core/result.h"
 #include "core/sound/buffer.h"
 #include "core/theory/names.h"

@@ -10,8 +10,8 @@
 
 #include "core/shape/drive.h"
 #include "core/sound/buffer.h"
-#include "core/voices/kick_voice.h"
 #include "core/theory/names.h"
+#include "core/voices/kick_voice.h"
 
 namespace heft {
 

@@ -9,9 +9,9 @@
 #include "core/shape/drive.h"
 #include "core/sound/buffer.h"
 #include "core/theory/key.h"
+#include "core/theory/names.h"
 #include "core/theory/time_value.h"
 #include "core/voices/strikes.h"
-#include "core/theory/names.h"
 
 namespace heft {
 

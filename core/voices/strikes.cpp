@@ -31,13 +31,7 @@ struct Recipe {
 const std::vector<Recipe>& recipes() {
   static const std::vector<Recipe> all = {
       {StrikeKind::Tick, "one short wave, bare", {{1.0, 1.0, 1.0}}, 0.0, 0.0, 1.0, 0.0},
-      {StrikeKind::Knock,
-       "hollow, two tones",
-       {{1.0, 1.0, 1.0}, {1.59, 0.6, 0.7}},
-       0.1,
-       0.3,
-       0.7,
-       3.0},
+      {StrikeKind::Knock, "hollow, two tones", {{1.0, 1.0, 1.0}, {1.59, 0.6, 0.7}}, 0.1, 0.3, 0.7, 3.0},
       {StrikeKind::Beater,
        "soft felt, a thud of noise",
        {{1.0, 0.8, 0.8}, {0.5, 0.7, 1.0}},

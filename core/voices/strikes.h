@@ -15,7 +15,8 @@ inline constexpr std::array kAllStrikes = {
     StrikeKind::Tick, StrikeKind::Knock,  StrikeKind::Beater, StrikeKind::Snap,  StrikeKind::Burst,
     StrikeKind::Ring, StrikeKind::Scrape, StrikeKind::Drop,   StrikeKind::Board, StrikeKind::Spark};
 template <>
-inline constexpr std::array kWordsOf<StrikeKind> = {"tick", "knock", "beater", "snap", "noise burst", "ring", "scrape", "drop", "board", "spark"};
+inline constexpr std::array kWordsOf<StrikeKind> = {"tick", "knock",  "beater", "snap",  "noise burst",
+                                                    "ring", "scrape", "drop",   "board", "spark"};
 /// One line on its character: "one short wave, bare".
 const char* strikeWords(StrikeKind kind);
 

@@ -10,8 +10,8 @@
 #include <cstring>
 
 #include "core/export/export_files.h"
-#include "core/ledger/remedies.h"
-#include "core/render/render.h"
+#include "core/remedies/remedies.h"
+#include "core/render/lanes/render.h"
 #include "core/sound/whole_file.h"
 #include "tests/reference/random_session.h"
 

@@ -8,7 +8,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
-#include "core/render/render.h"
+#include "core/render/lanes/render.h"
 #include "core/session/edits/parts.h"
 
 namespace {

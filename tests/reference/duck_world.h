@@ -3,8 +3,8 @@
 
 #include <gtest/gtest.h>
 
-#include "core/ledger/ledger.h"
-#include "core/render/render.h"
+#include "core/judge/ledger.h"
+#include "core/render/lanes/render.h"
 #include "core/session/edits/ducks.h"
 #include "core/session/edits/parts.h"
 #include "tests/reference/signals.h"

@@ -1,7 +1,7 @@
 #pragma once
 /// What is measured of a sound that a test made.
 
-#include "core/measure/sound_facts.h"
+#include "core/measure/events/sound_facts.h"
 #include "tests/reference/signals.h"
 
 namespace heft::reference {

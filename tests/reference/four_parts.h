@@ -1,7 +1,7 @@
 #pragma once
 /// A small session with a part of each kind.
 
-#include "core/render/stem.h"
+#include "core/render/lanes/stem.h"
 #include "core/session/edits/parts.h"
 
 namespace heft::reference {

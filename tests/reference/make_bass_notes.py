@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""Renders single bass notes of known pitch from an open General MIDI sound bank, for tests/measure_test.cpp.
+"""Renders single bass notes of known pitch from an open General MIDI sound bank, for tests/measure/measure_test.cpp.
 
 Needs Debian's fluidsynth, fluid-soundfont-gm and sox. The notes' pitch is that of their MIDI number in equal
 temperament at A4 = 440 Hz. Usage: make_bass_notes.py OUT_DIR

@@ -1,7 +1,7 @@
 #pragma once
 /// Figures as a reference's only section.
 
-#include "core/ledger/study.h"
+#include "core/study/study.h"
 
 namespace heft {
 

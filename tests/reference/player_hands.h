@@ -1,7 +1,7 @@
 #pragma once
 /// The demo as the player takes it, and what the player makes of it.
 
-#include "engine/player.h"
+#include "engine/player/player.h"
 #include "scenario/make_demo.h"
 #include "tests/reference/rendered.h"
 #include "tests/reference/signals.h"

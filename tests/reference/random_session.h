@@ -83,11 +83,15 @@ class RandomValues {
         if (touches()) row.in<double>(o) = within(row.range);
         break;
       case Kind::MaybeNumber:
-      case Kind::Level: maybe(row, row.in<std::optional<double>>(o)); break;
+      case Kind::Level:
+        maybe(row, row.in<std::optional<double>>(o));
+        break;
       case Kind::Whole:
         if (touches()) row.in<int>(o) = whole(row.range);
         break;
-      case Kind::Count: row.count->set(row.at(o), below(1000)); break;
+      case Kind::Count:
+        row.count->set(row.at(o), below(1000));
+        break;
       case Kind::Text:
         if (std::string(row.key) != "role" && touches())
           row.in<std::string>(o) = cutUtf8(hostileName(random_()), row.most);
@@ -102,14 +106,17 @@ class RandomValues {
       case Kind::Choice:
         if (touches()) row.in<int>(o) = row.words.first + static_cast<int>(below(row.words.words.size()));
         break;
-      case Kind::Parsed: parsed(row, o); break;
+      case Kind::Parsed:
+        parsed(row, o);
+        break;
       case Kind::Wholes:
         if (oneIn(6)) row.in<std::vector<int>>(o).push_back(whole(row.range));
         break;
       case Kind::Texts:
         if (oneIn(3)) row.in<std::set<std::string>>(o).insert(hostileName(random_()));
         break;
-      default: break;
+      default:
+        break;
     }
   }
   void parsed(const Row& row, void* o) {

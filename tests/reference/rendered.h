@@ -3,8 +3,8 @@
 
 #include <gtest/gtest.h>
 
-#include "core/render/render.h"
-#include "engine/snapshot.h"
+#include "core/render/lanes/render.h"
+#include "engine/player/snapshot.h"
 #include "scenario/make_demo.h"
 
 namespace heft::reference {

@@ -1,8 +1,9 @@
 #include "core/session/edits/contour.h"
-#include "core/session/fields.h"
 
 #include <algorithm>
 #include <cmath>
+
+#include "core/session/fields.h"
 
 namespace heft {
 namespace {

@@ -4,8 +4,8 @@
 #include <cmath>
 
 #include "core/session/edits/ducks.h"
-#include "core/theory/text.h"
 #include "core/session/fields.h"
+#include "core/theory/text.h"
 
 namespace heft {
 namespace {
@@ -103,7 +103,9 @@ Edit setTriggerBand(const Duck& duck, std::optional<double> lowHz, std::optional
   return onDuck(
       "set the trigger's band", duck,
       [lowHz, highHz](Duck& d) {
-        d.source.highCutHz = highHz ? std::optional(std::max(21.0, rangeOf<DuckSource>("high_cut_hz").held(*highHz))) : std::nullopt;
+        d.source.highCutHz =
+            highHz ? std::optional(std::max(21.0, rangeOf<DuckSource>("high_cut_hz").held(*highHz)))
+                   : std::nullopt;
         d.source.lowCutHz = lowHz
                                 ? std::optional(std::clamp(*lowHz, 20.0, 0.99 * d.source.detector().highCutHz))
                                 : std::nullopt;

@@ -6,8 +6,8 @@
 
 #include "core/session/edits/points.h"
 #include "core/session/edits/values.h"
-#include "core/theory/text.h"
 #include "core/session/fields.h"
+#include "core/theory/text.h"
 
 namespace heft {
 namespace {
@@ -220,7 +220,8 @@ Edit bendDip(const Duck& duck, size_t index, double bend, const std::string& mer
   return onDuck(
       "bend the ducking", duck,
       [index, bend](Duck& d) {
-        if (index + 1 < d.curve.points.size()) d.curve.points[index].bend = rangeOf<DipPoint>("bend").held(bend);
+        if (index + 1 < d.curve.points.size())
+          d.curve.points[index].bend = rangeOf<DipPoint>("bend").held(bend);
       },
       mergeKey);
 }

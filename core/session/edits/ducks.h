@@ -57,6 +57,8 @@ enum class DipTime { Attack, Hold, Return };
 Edit setDipTime(const Duck& duck, DipTime which, const TimeValue& time,
                 const std::optional<DrawnDip>& acting = {}, const std::string& mergeKey = {});
 Edit setDepth(const Duck& duck, double depthDb, const std::string& mergeKey = {});
+/// The deepest ducking that a line or a way to make room asks for, dB.
+inline constexpr double kDeepestWayDb = 36.0;
 /// Ducks the bass by the kick, by at least that depth and for as long as the kick sounds: with the pair's
 /// ducking, or a new one.
 Edit duckBy(const Session& session, double depthDb);

@@ -3,8 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/session/pattern.h"
 #include "core/session/fields.h"
+#include "core/session/pattern.h"
 
 namespace heft {
 namespace {
@@ -100,8 +100,7 @@ Edit lengthenNote(const Part& part, double at, double lengthQuarters, const std:
 
 Edit setNotePitch(const Part& part, double at, int midi, const std::string& mergeKey) {
   return onNote(
-      "move " + partWord(part) + " note", part, at, [midi](Note& n) { n.midi = heldMidi(midi); },
-      mergeKey);
+      "move " + partWord(part) + " note", part, at, [midi](Note& n) { n.midi = heldMidi(midi); }, mergeKey);
 }
 
 Edit toggleTie(const Part& part, double at) {

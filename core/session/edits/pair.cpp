@@ -4,8 +4,8 @@
 #include <cmath>
 
 #include "core/session/edits/values.h"
-#include "core/theory/text.h"
 #include "core/session/fields.h"
+#include "core/theory/text.h"
 
 namespace heft {
 namespace {

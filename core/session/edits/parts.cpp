@@ -5,11 +5,11 @@
 
 #include "core/session/edits/sounds.h"
 #include "core/session/edits/values.h"
+#include "core/session/fields.h"
 #include "core/session/pattern.h"
 #include "core/session/value_at.h"
 #include "core/session/versions.h"
 #include "core/theory/text.h"
-#include "core/session/fields.h"
 
 namespace heft {
 namespace {

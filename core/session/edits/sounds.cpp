@@ -5,9 +5,9 @@
 
 #include "core/session/edits/points.h"
 #include "core/session/edits/values.h"
+#include "core/session/fields.h"
 #include "core/theory/text.h"
 #include "core/voices/bend.h"
-#include "core/session/fields.h"
 
 namespace heft {
 namespace {
@@ -39,7 +39,8 @@ Edit onKickVoice(const std::string& name, int part, int layer, std::function<voi
 
 Edit setLayerLanding(const std::string& name, int part, int layer, double midi, const std::string& mergeKey) {
   return onLayer(
-      name, part, layer, [midi](Layer& l) { setLanding(l, rangeOf<Recorded>("target_midi").held(midi)); }, mergeKey);
+      name, part, layer, [midi](Layer& l) { setLanding(l, rangeOf<Recorded>("target_midi").held(midi)); },
+      mergeKey);
 }
 
 Edit setLayerLength(const std::string& name, int part, int layer, const TimeValue& length, Lengthen how,

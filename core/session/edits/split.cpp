@@ -1,8 +1,9 @@
 #include "core/session/edits/split.h"
-#include "core/session/fields.h"
 
 #include <algorithm>
 #include <filesystem>
+
+#include "core/session/fields.h"
 
 namespace heft {
 namespace {

@@ -1,0 +1,44 @@
+#include "app/pictures/picture.h"
+
+#include <QPainter>
+
+#include "app/theme/theme.h"
+#include "app/widgets/accessible.h"
+
+namespace heft::app {
+
+Picture::Picture(Document& document, Selection& selection, const QString& name, QWidget* parent)
+    : QWidget(parent), document_(document), selection_(selection) {
+  setObjectName(name);
+  setProperty(kAccessibleRole, QAccessible::Graphic);
+  setAccessibleName(name);
+  setMouseTracking(true);
+  setFocusPolicy(Qt::StrongFocus);
+  setMinimumSize(420, 200);
+  for (auto signal : {&Document::changed, &Document::rendered, &Document::studied})
+    connect(&document_, signal, this, qOverload<>(&QWidget::update));
+  connect(&selection_, &Selection::changed, this, qOverload<>(&QWidget::update));
+}
+
+void Picture::explain(const QString& tip, const QString& whole) {
+  setToolTip(tip);
+  setWhatsThis(whole);
+  setAccessibleDescription(whole);
+}
+
+void Picture::drawEmpty(QPainter& p, const QString& sentence) const {
+  p.setFont(bodyFont());
+  p.setPen(theme().muted);
+  p.drawText(rect().adjusted(80, 0, -80, 0), Qt::AlignCenter | Qt::TextWordWrap, sentence);
+}
+
+const HitFacts* Picture::hit() const {
+  const Study* study = document_.study();
+  if (!study || study->hits.empty()) return nullptr;
+  const auto index = static_cast<size_t>(std::max(0, selection_.hit()));
+  return index < study->hits.size()                       ? &study->hits[index]
+         : index < document_.session().kick().hits.size() ? nullptr
+                                                          : &study->hits.back();
+}
+
+}  // namespace heft::app

@@ -1,0 +1,107 @@
+#include "core/render/cache/step_cache.h"
+
+#include <xxhash.h>
+
+#include <algorithm>
+#include <condition_variable>
+#include <list>
+#include <map>
+#include <mutex>
+#include <set>
+#include <thread>
+
+#include "core/render/cache/helpers.h"
+
+namespace heft {
+
+StepKey KeyMaker::key() const {
+  const XXH128_hash_t hash = XXH3_128bits(bytes_.data(), bytes_.size());
+  return {hash.high64, hash.low64};
+}
+
+struct StepCache::Store {
+  struct Entry {
+    StepKey key;
+    std::shared_ptr<const void> value;
+    size_t bytes;
+  };
+  std::mutex mutex;
+  size_t mostBytes = 0, bytes = 0;
+  std::list<Entry> newestFirst;
+  std::map<StepKey, std::list<Entry>::iterator> index;
+  std::set<StepKey> underWay;
+  std::map<size_t, std::shared_ptr<Helpers>> helpers;  // by how many threads there are with them
+  std::condition_variable letGo;
+
+  // Under the lock.
+  std::shared_ptr<const void> find(const StepKey& key) {
+    const auto at = index.find(key);
+    if (at == index.end()) return nullptr;
+    newestFirst.splice(newestFirst.begin(), newestFirst, at->second);
+    return at->second->value;
+  }
+};
+
+StepCache::StepCache(size_t mostBytes) : store_(std::make_shared<Store>()) {
+  store_->mostBytes = mostBytes;
+}
+
+StepCache StepCache::onThreads(size_t count) const {
+  StepCache out = *this;
+  out.threads_ = std::clamp<size_t>(count, 1, 16);
+  out.helpers_ = nullptr;
+  if (out.threads_ == 1) return out;
+  const std::lock_guard lock(store_->mutex);
+  auto& known = store_->helpers[out.threads_];
+  if (!known) known = std::make_shared<Helpers>(out.threads_ - 1);
+  out.helpers_ = known;
+  return out;
+}
+
+StepCache StepCache::onAllThreads() const {
+  return onThreads(std::min(4u, std::thread::hardware_concurrency()));
+}
+
+std::shared_ptr<const void> StepCache::find(const StepKey& key) {
+  const std::lock_guard lock(store_->mutex);
+  return store_->find(key);
+}
+
+std::shared_ptr<const void> StepCache::findOrClaim(const StepKey& key) {
+  Store& s = *store_;
+  std::unique_lock lock(s.mutex);
+  s.letGo.wait(lock, [&] { return !s.underWay.contains(key); });
+  auto found = s.find(key);
+  if (!found) s.underWay.insert(key);
+  return found;
+}
+
+void StepCache::letGo(const StepKey& key) {
+  {
+    const std::lock_guard lock(store_->mutex);
+    store_->underWay.erase(key);
+  }
+  store_->letGo.notify_all();
+}
+
+void StepCache::keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes) {
+  Store& s = *store_;
+  bytes += kEntryBytes;
+  const std::lock_guard lock(s.mutex);
+  if (s.index.contains(key)) return;
+  s.newestFirst.push_front({key, std::move(value), bytes});
+  s.index[key] = s.newestFirst.begin();
+  s.bytes += bytes;
+  while (s.bytes > s.mostBytes && s.newestFirst.size() > 1) {
+    s.bytes -= s.newestFirst.back().bytes;
+    s.index.erase(s.newestFirst.back().key);
+    s.newestFirst.pop_back();
+  }
+}
+
+size_t StepCache::bytes() const {
+  const std::lock_guard lock(store_->mutex);
+  return store_->bytes;
+}
+
+}  // namespace heft

@@ -1,0 +1,146 @@
+#include "core/render/lanes/figure_steps.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "core/measure/levels/loudness.h"
+#include "core/render/lanes/lane_steps.h"
+#include "core/sound/raised_cosine.h"
+
+namespace heft {
+namespace {
+
+constexpr int64_t kKernelOutputs =
+    16;  // outputs that a decimation's kernel reaches over, to one side, and more
+constexpr size_t kAround = 64, kFade = 40;  // frames about a block whose true peak is taken
+
+std::vector<float> folded(const Stem& lane, Fold fold, int64_t first, size_t count) {
+  auto left = lane.wrapped(0, first, count);
+  if (lane.channels() == 1) return left;
+  const auto right = lane.wrapped(1, first, count);
+  const float sign = fold == Fold::Mid ? 1.0f : -1.0f;
+  for (size_t i = 0; i < count; ++i) left[i] = 0.5f * (left[i] + sign * right[i]);
+  return left;
+}
+
+// A block with its surroundings, faded out beyond the interpolator's reach, so that no edge rings.
+double blockTruePeak(const Stem& lane, size_t b, double rate) {
+  AudioBuffer piece;
+  piece.sampleRate = rate;
+  const size_t count = lane.blockSize(b) + 2 * kAround;
+  for (size_t c = 0; c < lane.channels(); ++c) {
+    auto x = lane.wrapped(c, static_cast<int64_t>(b * kBlockFrames) - static_cast<int64_t>(kAround), count);
+    for (size_t i = 0; i < kFade; ++i) {
+      const auto gain = static_cast<float>(raisedCosine(static_cast<double>(i) / kFade));
+      x[i] *= gain, x[count - 1 - i] *= gain;
+    }
+    piece.channels.push_back(std::move(x));
+  }
+  return truePeakOf(piece).value_or(peakOf(piece));
+}
+
+double laneTruePeak(const Stem& lane, double rate, StepCache& cache) {
+  double peak = 0.0;
+  for (size_t b = 0; b < lane.blockCount(); ++b) {
+    KeyMaker maker("block true peak 1");
+    maker.add(rate);
+    addSpan(maker, lane, static_cast<int64_t>(b * kBlockFrames) - static_cast<int64_t>(kAround),
+            static_cast<int64_t>(lane.blockSize(b) + 2 * kAround));
+    peak = std::max(peak, *cache.get<double>(
+                              maker.key(), [&] { return blockTruePeak(lane, b, rate); },
+                              [](double) { return size_t{16}; }));
+  }
+  return peak;
+}
+
+// Nothing where the rate cannot be measured.
+std::optional<Loudness> loopLoudness(const Stem& lane, double rate, StepCache& cache) {
+  return *cache.get<std::optional<Loudness>>(
+      KeyMaker("loudness 1").add(lane.key()).add(rate).key(),
+      [&]() -> std::optional<Loudness> {
+        auto loudness = measureLoudness(repeatedForTheGate(lane.toBuffer(rate)), false);
+        if (!loudness) return std::nullopt;
+        return *loudness;
+      },
+      [](const auto&) { return sizeof(Loudness) + 16; });
+}
+
+double meanSquare(const Stem& lane) {
+  double sum = 0.0;
+  for (size_t b = 0; b < lane.blockCount(); ++b)
+    for (size_t c = 0; c < 2; ++c) sum += energyOf(std::span<const float>(lane.channel(b, c)));
+  return sum / static_cast<double>(std::max<size_t>(1, lane.frames()));
+}
+
+}  // namespace
+
+Decimated decimatedLane(const Stem& lane, Fold fold, double rate, double targetRate, int64_t first,
+                        size_t count, StepCache& cache) {
+  Decimated out;
+  out.factor = std::max<size_t>(1, static_cast<size_t>(std::floor(rate / targetRate)));
+  out.sampleRate = rate / static_cast<double>(out.factor);
+  const size_t all = (count + out.factor - 1) / out.factor,
+               perPiece = std::max<size_t>(1, kBlockFrames / out.factor);
+  const int64_t pad = kKernelOutputs * static_cast<int64_t>(out.factor);
+  for (size_t at = 0; at < all; at += perPiece) {
+    const size_t wanted = std::min(perPiece, all - at);
+    const int64_t from = first + static_cast<int64_t>(at * out.factor) - pad;
+    const size_t span = wanted * out.factor + 2 * static_cast<size_t>(pad);
+    KeyMaker maker("slow piece 1");
+    maker.add(rate).add(targetRate).add(static_cast<int>(fold));
+    addSpan(maker, lane, from, static_cast<int64_t>(span));
+    const auto piece = cache.get<std::vector<double>>(
+        maker.key(),
+        [&] {
+          auto slow = decimated(std::span<const float>(folded(lane, fold, from, span)), rate, targetRate);
+          const auto begin = slow.samples.begin() + kKernelOutputs;
+          return std::vector<double>(begin, begin + static_cast<ptrdiff_t>(wanted));
+        },
+        [](const auto& x) { return 8 * x.size() + 64; });
+    out.samples.insert(out.samples.end(), piece->begin(), piece->end());
+  }
+  return out;
+}
+
+LowEnd laneLowEnd(const Stem& lane, double rate, StepCache& cache) {
+  return *cache.get<LowEnd>(
+      KeyMaker("lane low 2").add(lane.key()).add(rate).key(),
+      [&] {
+        LowEndParts parts;
+        parts.wraps = true;
+        parts.power = meanSquare(lane);
+        auto mid = decimatedLane(lane, Fold::Mid, rate, kLowEndRate, 0, lane.frames(), cache);
+        parts.rate = mid.sampleRate, parts.mid = std::move(mid.samples);
+        if (lane.channels() > 1)
+          parts.side = decimatedLane(lane, Fold::Side, rate, kLowEndRate, 0, lane.frames(), cache).samples;
+        return lowEndOf(parts);
+      },
+      [](const LowEnd&) { return size_t{3000}; });
+}
+
+std::optional<double> laneLoudness(const Stem& lane, double rate, StepCache& cache) {
+  const auto loudness = loopLoudness(lane, rate, cache);
+  return loudness ? loudness->integratedLufs : std::nullopt;
+}
+
+double laneTruePeakDbtp(const Stem& lane, double rate, StepCache& cache) {
+  return dbFromAmplitude(laneTruePeak(lane, rate, cache));
+}
+
+std::optional<ProgrammeFacts> laneProgramme(const Stem& lane, double rate, StepCache& cache) {
+  return *cache.get<std::optional<ProgrammeFacts>>(
+      KeyMaker("programme 2").add(lane.key()).add(rate).key(),
+      [&]() -> std::optional<ProgrammeFacts> {
+        const auto loudness = loopLoudness(lane, rate, cache);
+        if (!loudness) return std::nullopt;
+        ProgrammeFacts out;
+        out.low = laneLowEnd(lane, rate, cache);
+        out.integratedLufs = loudness->integratedLufs;
+        out.truePeakDbtp = laneTruePeakDbtp(lane, rate, cache);
+        return out;
+      },
+      [](const auto&) { return size_t{4000}; });
+}
+
+}  // namespace heft

@@ -1,0 +1,219 @@
+#include "core/render/lanes/place.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include "core/render/cache/at_once.h"
+#include "core/render/lanes/lane_steps.h"
+#include "core/render/sounds/phrases.h"
+
+namespace heft {
+namespace {
+
+/// Fade of a sound that the next one ends: 20 ms leave no click in a low tone (tests/render/render_test.cpp).
+constexpr double kChokeSeconds = 0.02;
+
+/// One sound somewhere on the loop's circle.
+struct Placed {
+  std::shared_ptr<const AudioBuffer> sound;
+  StepKey key;
+  int64_t start = 0;
+  float gain = 1.0f;
+};
+
+// Adds the part of `placed` within the block at `first`, on every pass of the loop.
+void addTo(Block& block, const Placed& placed, int64_t first, int64_t loop) {
+  const auto size = static_cast<int64_t>(block.channels[0].size());
+  const auto length = static_cast<int64_t>(placed.sound->frames());
+  int64_t start = placed.start;
+  while (start + length > 0) start -= loop;
+  for (; start < first + size; start += loop) {
+    const int64_t from = std::max(first, start), to = std::min(first + size, start + length);
+    for (size_t c = 0; c < block.channels.size() && from < to; ++c) {
+      const auto& source = placed.sound->channels[placed.sound->channelCount() == 1 ? 0 : c];
+      for (int64_t i = from; i < to; ++i)
+        block.channels[c][static_cast<size_t>(i - first)] +=
+            placed.gain * source[static_cast<size_t>(i - start)];
+    }
+  }
+}
+
+bool touches(const Placed& placed, int64_t first, int64_t size, int64_t loop) {
+  const auto length = static_cast<int64_t>(placed.sound->frames());
+  if (length >= loop) return true;
+  const int64_t start = ((placed.start % loop) + loop) % loop;
+  return (start < first + size && start + length > first) || start + length - loop > first;
+}
+
+Stem placedStem(const std::vector<Placed>& all, size_t frames, StepCache& cache) {
+  size_t channels = 1;
+  for (const Placed& p : all) channels = std::max(channels, p.sound->channelCount());
+  Stem out(frames, channels);
+  const auto loop = static_cast<int64_t>(frames);
+  for (size_t b = 0; b < out.blockCount(); ++b) {
+    const auto first = static_cast<int64_t>(b * kBlockFrames), size = static_cast<int64_t>(out.blockSize(b));
+    KeyMaker maker("placed 1");
+    maker.add(size).add(channels).add(loop);
+    std::vector<const Placed*> mine;
+    for (const Placed& p : all)
+      if (touches(p, first, size, loop)) {
+        maker.add(p.key).add(p.start - first).add(p.gain);
+        mine.push_back(&p);
+      }
+    const StepKey key = maker.key();
+    out.push(cache.get<Block>(
+                 key,
+                 [&] {
+                   Block block{std::vector<std::vector<float>>(
+                       channels, std::vector<float>(static_cast<size_t>(size), 0.0f))};
+                   for (const Placed* p : mine) addTo(block, *p, first, loop);
+                   return block;
+                 },
+                 bytesOfBlock),
+             key);
+  }
+  return out;
+}
+
+int64_t frameOf(double quarters, const Track& track) {
+  return std::llround(quarters * track.framesPerQuarter());
+}
+
+// Fades out from a frame over the hand-over's time, or fades in over it from its start.
+Keyed handedOver(const Keyed& from, std::optional<int64_t> outFrom, const HandOver& by, StepCache& cache) {
+  const double rate = from.sound->sampleRate, count = std::max(1.0, by.ms / 1000.0 * rate);
+  const StepKey key =
+      KeyMaker("handed over 1").add(from.key).add(outFrom.value_or(-1)).add(by.ms).add(by.alike).key();
+  auto made = cache.get<AudioBuffer>(
+      key,
+      [&] {
+        AudioBuffer out = *from.sound;
+        const auto first = static_cast<double>(outFrom.value_or(0));
+        for (auto& channel : out.channels) {
+          if (outFrom) channel.resize(std::min(channel.size(), static_cast<size_t>(first + count) + 1));
+          for (size_t i = 0; i < channel.size(); ++i) {
+            const double part = (static_cast<double>(i) - first) / count;
+            if (part > 0.0 || !outFrom)
+              channel[i] *= static_cast<float>(by.gainIn(outFrom ? 1.0 - part : part));
+          }
+        }
+        return out;
+      },
+      bytesOf);
+  return {made, key};
+}
+
+std::vector<Placed> placeHits(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+                              const std::stop_token& stop, const LaneFades& fades) {
+  std::vector<Placed> out;
+  const auto hits = hitsInLoop(part, track);
+  const size_t frames = track.loopFrames();
+  const auto sounds = madeAtOnce(hits.size(), cache, stop, [&](size_t i) {
+    return steps.kickHit(part, track, {hits[i].velocity, hits[i].without});
+  });
+  for (size_t i = 0; i < hits.size() && !stop.stop_requested(); ++i) {
+    const HitSound& hit = sounds[i];
+    if (!hit.ready || hit.ready->sound.frames() == 0) continue;
+    const Keyed whole{std::shared_ptr<const AudioBuffer>(hit.ready, &hit.ready->sound), hit.key};
+    const auto onset =
+        static_cast<int64_t>(std::llround(hit.ready->onsetSeconds * hit.ready->sound.sampleRate));
+    const int64_t at = frameOf(hits[i].startQuarters, track);
+    const int64_t next = i + 1 < hits.size()
+                             ? frameOf(hits[i + 1].startQuarters, track)
+                             : frameOf(hits[0].startQuarters, track) + static_cast<int64_t>(frames);
+    // One voice at a time: the next hit chokes this one. Its onset, not its first sample, is on the grid.
+    Keyed cut =
+        cutTo(whole, static_cast<size_t>(std::max<int64_t>(1, next - at + onset)), kChokeSeconds, cache);
+    if (i < fades.outAfterSeconds.size() && fades.outAfterSeconds[i])
+      cut = handedOver(cut, onset + std::llround(*fades.outAfterSeconds[i] * cut.sound->sampleRate),
+                       fades.handOver, cache);
+    out.push_back({cut.sound, cut.key, at - onset, static_cast<float>(hit.gain)});
+  }
+  return out;
+}
+
+std::vector<Placed> placeNotes(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+                               const std::stop_token& stop, const LaneFades& fades) {
+  std::vector<Placed> out;
+  const auto phrases = phrasesOf(part, track);
+  const size_t frames = track.loopFrames();
+  // The longest first, so that no thread starts one at the end.
+  std::vector<size_t> order(phrases.size());
+  std::iota(order.begin(), order.end(), size_t{0});
+  std::stable_sort(order.begin(), order.end(), [&](size_t a, size_t b) {
+    return phrases[a].ask.phrase.seconds() > phrases[b].ask.phrase.seconds();
+  });
+  std::vector<Keyed> sounds(phrases.size());
+  const auto made = madeAtOnce(phrases.size(), cache, stop,
+                               [&](size_t i) { return steps.bassPhrase(part, track, phrases[order[i]].ask); });
+  for (size_t i = 0; i < made.size(); ++i) sounds[order[i]] = made[i];
+  for (size_t i = 0; i < phrases.size() && !stop.stop_requested(); ++i) {
+    const Keyed& sound = sounds[i];
+    if (!sound.sound || sound.sound->frames() == 0) continue;
+    const int64_t at = frameOf(phrases[i].startQuarters, track) - sound.leadFrames;
+    const int64_t next = i + 1 < phrases.size()
+                             ? frameOf(phrases[i + 1].startQuarters, track)
+                             : frameOf(phrases[0].startQuarters, track) + static_cast<int64_t>(frames);
+    // One voice at a time here as well, regardless of its release.
+    Keyed cut = cutTo(sound, static_cast<size_t>(std::max<int64_t>(1, next - at)), kChokeSeconds, cache);
+    if (i < fades.in.size() && fades.in[i]) cut = handedOver(cut, {}, fades.handOver, cache);
+    out.push_back(
+        {cut.sound, cut.key, at,
+         static_cast<float>(amplitudeFromDb(phrases[i].trimDb) * phrases[i].ask.phrase.notes.front().gain)});
+  }
+  return out;
+}
+
+}  // namespace
+
+std::vector<Hit> hitsInLoop(const Part& part, const Track& track) {
+  std::vector<Hit> out;
+  for (const Hit& h : part.hits)
+    if (h.startQuarters < track.loopQuarters() - 1e-9) out.push_back(h);
+  return out;
+}
+
+std::vector<StrikeEvent> strikeEvents(const Part& part, const Track& track) {
+  std::vector<StrikeEvent> out;
+  const auto loop = static_cast<int64_t>(track.loopFrames());
+  auto add = [&](double quarters, double velocity) {
+    const int64_t frame = frameOf(quarters, track);
+    out.push_back({static_cast<double>(((frame % loop) + loop) % loop), velocity});
+  };
+  if (part.playsNotes())
+    for (const PlacedPhrase& p : phrasesOf(part, track)) add(p.startQuarters, p.ask.phrase.notes.front().gain);
+  else
+    for (const Hit& hit : hitsInLoop(part, track)) add(hit.startQuarters, hit.velocity);
+  std::stable_sort(out.begin(), out.end(),
+                   [](const StrikeEvent& a, const StrikeEvent& b) { return a.frame < b.frame; });
+  return out;
+}
+
+std::vector<double> eventFrames(const Part& part, const Track& track) {
+  std::vector<double> out;
+  for (const StrikeEvent& e : strikeEvents(part, track)) out.push_back(e.frame);
+  return out;
+}
+
+Stem placedLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+                const std::stop_token& stop, const LaneFades& fades) {
+  Part bare;
+  const bool overLane = part.finishOver == FinishOver::Lane && part.finish.works();
+  if (overLane) bare = part, bare.finish = {};
+  const Part& placed = overLane ? bare : part;
+  const auto sounds = part.playsNotes() ? placeNotes(placed, track, steps, cache, stop, fades)
+                                        : placeHits(placed, track, steps, cache, stop, fades);
+  return placedStem(sounds, track.loopFrames(), cache);
+}
+
+Stem backingLane(const Session& s, const SoundSteps& steps, StepCache& cache) {
+  const size_t frames = s.track.loopFrames();
+  std::vector<Placed> all;
+  const Keyed source = s.backing.mute ? Keyed{} : steps.backing(s.backing, frames, cache);
+  if (source.sound && source.sound->frames() > 0)
+    all.push_back({source.sound, source.key, 0, static_cast<float>(amplitudeFromDb(s.backing.levelDb))});
+  return placedStem(all, frames, cache);
+}
+
+}  // namespace heft

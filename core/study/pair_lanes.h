@@ -1,0 +1,68 @@
+#pragma once
+/// Kick and bass at alignment's low rate, and their meetings: from each kick hit to the next.
+
+#include <memory>
+#include <span>
+
+#include "core/align/align.h"
+#include "core/render/lanes/render.h"
+
+namespace heft {
+
+/// The longest tail that is judged.
+inline constexpr double kLongestTailSeconds = 2.0;
+/// The stretch that a picture shows after a hit.
+inline constexpr double kWaveSeconds = 0.4;
+inline constexpr double kLeastLeadSeconds = 0.05;
+/// The band in which the bass masks the kick.
+inline constexpr double kBassFromHz = 20.0, kBassToHz = 150.0;
+
+/// A lane folded to mono at a slow rate, from a lead before the loop's start to a stretch beyond its end.
+struct SlowLane {
+  std::vector<double> samples, low;  ///< all of it; the band from kBassFromHz to kBassToHz
+  double rate = 1.0, leadSeconds = 0.0;
+
+  /// Frame of a moment of the loop; readable from there to the end of the stretch.
+  size_t at(double seconds) const;
+  std::span<const double> from(const std::vector<double>& x, double seconds, double count) const;
+};
+
+/// The lane at about `slowRate`, preceded by that much of the loop's end.
+std::shared_ptr<const SlowLane> slowLane(const Stem& lane, double rate, double slowRate, double leadSeconds,
+                                         StepCache& cache);
+
+/// From a hit to the next, at most kLongestTailSeconds.
+struct MeetingSpan {
+  double atSeconds = 0.0, seconds = 0.0;
+};
+std::vector<MeetingSpan> meetingSpans(const std::vector<double>& eventFrames, const Stems& stems);
+/// From each of the kick's hits.
+std::vector<MeetingSpan> meetingSpans(const Stems& stems);
+
+/// Whether to ignore the ducking's gain reduction.
+enum class PairHeard { AsDucked, Plain };
+
+struct PairLanes {
+  /// The bass in place; phase-shifted; delayed as well; ducked as well. A step that does nothing shares the
+  /// lane before it.
+  std::shared_ptr<const SlowLane> kick, placed, turned, moved, bass;
+  std::vector<double> left;  ///< of the bass after the ducking, all through; empty: all of it
+
+  /// Reads from the lanes, which must outlive it.
+  Meeting meeting(const MeetingSpan& span, PairHeard heard) const;
+};
+PairLanes pairLanes(const Session& session, const Stems& stems, StepCache& cache);
+/// Any lane of the loop, at the same rate and with the same lead as the pair's.
+std::shared_ptr<const SlowLane> besidePair(const Session& session, const Stems& stems, const Stem& lane,
+                                           StepCache& cache);
+
+/// Cached by their inputs, so a hit whose stretch did not change costs nothing.
+std::shared_ptr<const AlignCurve> curveAt(const PairLanes& lanes, const AlignQuestion& question,
+                                          const MeetingSpan& span, PairHeard heard, StepCache& cache);
+std::shared_ptr<const MeetingFigures> figuresAt(const PairLanes& lanes, const AlignQuestion& question,
+                                                const MeetingSpan& span, PairHeard heard, StepCache& cache);
+
+/// Adds the lane there, sample by sample.
+void addSamples(KeyMaker& maker, std::span<const double> samples);
+
+}  // namespace heft

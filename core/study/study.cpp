@@ -1,0 +1,210 @@
+#include "core/study/study.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/measure/levels/small_speaker.h"
+#include "core/render/lanes/figure_steps.h"
+#include "core/session/pattern.h"
+#include "core/study/study_ducks.h"
+#include "core/study/study_hits.h"
+
+namespace heft {
+namespace {
+
+LowEnd soundLow(const AudioBuffer& sound, const StepKey& key, StepCache& cache) {
+  return *cache.get<LowEnd>(
+      KeyMaker("sound low 1").add(key).key(), [&] { return measureLowEnd(sound); },
+      [](const LowEnd&) { return size_t{3000}; });
+}
+
+bool allMuted(const std::vector<Layer>& layers) {
+  return std::any_of(layers.begin(), layers.end(), [](const Layer& l) { return !l.isEmpty(); }) &&
+         heardLayers(layers).empty();
+}
+
+void studyKick(Study& out, const Session& s, const SoundSteps& steps, StepCache& cache) {
+  out.kickMuted = allMuted(s.kick().layers);
+  if (!s.kickLayer()) return;
+  out.kickSource = steps.kickSourceFacts(s.kick(), s.track);
+  out.kick = steps.kickFacts(s.kick(), s.track);
+  StepKey key;
+  out.readyKick = steps.kick(s.kick(), s.track, &key);
+  if (out.readyKick) out.kickSpectrum = soundLow(out.readyKick->sound, key, cache);
+}
+
+void studyBass(Study& out, const Session& s, const SoundSteps& steps, StepCache& cache) {
+  out.bassMuted = allMuted(s.bass().layers);
+  const Layer* layer = s.bassLayer();
+  if (!layer) return;
+  out.bassNoteMidi = noteUnderMostHits(s);
+  out.bassRootMidi = steps.bassRoot(*layer, s.track);
+  const double midi = out.bassNoteMidi   ? *out.bassNoteMidi
+                      : layer->isBuilt() ? lowTonic(s.track.key)
+                                         : out.bassRootMidi.value_or(lowTonic(s.track.key));
+  out.bassSource = steps.bassSourceFacts(s.bass());
+  out.bass = steps.bassFacts(s.bass(), s.track, midi);
+  const Keyed note = steps.bassNote(s.bass(), s.track, midi);
+  if (!note.sound) return;
+  out.bassSpectrum = soundLow(*note.sound, note.key, cache);
+  out.bassPhon = *cache.get<std::optional<double>>(
+      KeyMaker("small speaker 2").add(note.key).key(), [&] { return smallSpeakerPhon(*note.sound); },
+      [](const auto&) { return size_t{64}; });
+}
+
+// The layer that lands where all of them together do, within a quarter tone.
+std::optional<int> noteLayerOf(const Part& part, const SoundFacts& all, const Track& track,
+                               const SoundSteps& steps) {
+  const auto hz = all.landing.noteHz();
+  const auto heard = heardLayers(part.layers);
+  if (!hz || heard.size() < 2) return std::nullopt;
+  std::optional<int> out;
+  double nearest = 0.5;
+  for (const Layer* layer : heard) {
+    Part alone = part;
+    alone.layers = {*layer};
+    const auto facts = steps.kickFacts(alone, track);  // nothing where its file is missing or trimmed away
+    const auto own = facts ? facts->landing.noteHz() : std::nullopt;
+    const double off = own ? std::abs(12.0 * std::log2(*own / *hz)) : nearest;
+    if (off < nearest) nearest = off, out = layer->id;
+  }
+  return out;
+}
+
+PartFacts partFacts(const Part& part, const Track& track, const SoundSteps& steps) {
+  PartFacts out{part.id, nullptr};
+  if (heardLayers(part.layers).empty()) return out;
+  if (!part.playsNotes()) {
+    out.facts = steps.kickFacts(part, track);
+    if (out.facts) out.noteLayer = noteLayerOf(part, *out.facts, track, steps);
+  } else if (!part.notes.empty()) {
+    out.noteMidi = mainNote(part, track);
+    out.facts = steps.bassFacts(part, track, *out.noteMidi);
+  }
+  return out;
+}
+
+// Errors: Cancelled.
+Result<void> studyReferences(Study& out, const Session& s, const Assets& assets, StepCache& cache,
+                             const std::stop_token& stop, References references) {
+  for (const SectionRef& ref : sectionsOf(s)) {
+    if (stop.stop_requested()) return cancelled();
+    const auto known = knownSection(ref, cache);
+    if (known || references == References::Measure) {
+      out.references.push_back({ref, known ? *known : measureSection(ref, assets, cache)});
+    } else {
+      out.references.push_back({ref, nullptr});
+      if (assets.find(ref.asset)) out.notMeasured.push_back(ref);
+    }
+  }
+  const auto present = out.presentReferences();
+  for (const BandAim& aim : comparedBands(s.targets)) {
+    out.differences.push_back(bandDifference(out.sum, present, aim.band(), aim.targetDb));
+    out.differences.back().toleranceDb = aim.toleranceDb;
+  }
+  return {};
+}
+
+// At the references' median loudness, where that is over the sum's own.
+std::optional<CeilingLoss> ceilingLossOf(const Study& of, const Stems& stems, StepCache& cache) {
+  std::vector<double> lufs;
+  for (const ProgrammeFacts& r : of.presentReferences())
+    if (r.integratedLufs) lufs.push_back(*r.integratedLufs);
+  if (lufs.empty() || !of.sum.integratedLufs || !of.hasBacking) return std::nullopt;
+  const CeilingAsk ask{median(lufs)};
+  const double gainDb = ask.lufs - *of.sum.integratedLufs;
+  if (!(gainDb > 0.0)) return std::nullopt;
+  std::vector<double> hits;
+  for (const double frame : stems.hitFrames()) hits.push_back(frame / stems.sampleRate);
+  KeyMaker key("ceiling loss 1");
+  key.add(stems.sum.key()).add(stems.sampleRate).add(gainDb);
+  for (const double t : hits) key.add(t);
+  return *cache.get<std::optional<CeilingLoss>>(
+      key.key(), [&] { return estimatedLoss(stems.sum.toBuffer(stems.sampleRate), ask, gainDb, hits); },
+      [](const auto&) { return size_t{512}; });
+}
+
+}  // namespace
+
+bool Study::anyReference() const {
+  return std::any_of(references.begin(), references.end(),
+                     [](const MeasuredSection& r) { return r.of.counts && r.isLoud(); });
+}
+
+std::shared_ptr<const SoundFacts> Study::factsOf(int part) const {
+  if (part == kickPart) return kick;
+  if (part == bassPart) return bass;
+  for (const PartFacts& of : others)
+    if (of.part == part) return of.facts;
+  return nullptr;
+}
+
+const LowEnd* Study::lowOf(int part) const {
+  if (part == kickPart) return &kickLow;
+  if (part == bassPart) return &bassLow;
+  for (const PartFacts& of : others)
+    if (of.part == part) return &of.low;
+  return nullptr;
+}
+
+const ContourFacts* Study::contourOf(int part) const {
+  for (const ContourFacts& of : contours)
+    if (of.part == part) return &of;
+  return nullptr;
+}
+
+std::optional<double> Study::kickToBassDb() const {
+  double ofKick = 0.0, ofBass = 0.0;
+  for (size_t b = 0; b < kBands.size() && kBands[b].highHz <= 120.0; ++b)
+    ofKick += kickLow.bandPower[b], ofBass += bassLow.bandPower[b];
+  if (!(ofKick > 0.0) || !(ofBass > 0.0)) return std::nullopt;
+  return dbFromPower(ofKick / ofBass);
+}
+
+std::vector<ProgrammeFacts> Study::presentReferences() const {
+  std::vector<ProgrammeFacts> out;
+  for (const MeasuredSection& r : references)
+    if (r.of.counts && r.profile) out.push_back(r.profile->facts);
+  return out;
+}
+
+Result<Study> studyPair(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
+                        std::stop_token stop) {
+  Study out;
+  studyKick(out, s, SoundSteps(assets, cache, s.track.sampleRate), cache);
+  if (auto hits = studyHits(out, s, assets, stems, cache, stop); !hits) return Fail(hits.error());
+  return out;
+}
+
+Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
+                    std::stop_token stop, References references) {
+  Study out;
+  const SoundSteps steps(assets, cache, s.track.sampleRate);
+  studyKick(out, s, steps, cache);
+  studyBass(out, s, steps, cache);
+  out.kickLayers = kickLayerFacts(s, steps, cache);
+  out.bassLayers = bassLayerFacts(s, steps, cache);
+  for (const Part& part : s.parts)
+    if (!s.isOfPair(part.id)) out.others.push_back(partFacts(part, s.track, steps));
+  if (stop.stop_requested()) return cancelled();
+  if (auto hits = studyHits(out, s, assets, stems, cache, stop); !hits) return Fail(hits.error());
+  studyDucks(out, s, stems, cache);
+  out.kickPart = s.kick().id, out.bassPart = s.bass().id;
+  out.hasBacking = assets.find(s.backing.asset) != nullptr && !s.backing.mute;
+  out.kickLow = laneLowEnd(stems.kick(), stems.sampleRate, cache);
+  out.bassLow = laneLowEnd(stems.bass(), stems.sampleRate, cache);
+  for (PartFacts& of : out.others)
+    if (const Lane* lane = stems.lane(of.part)) of.low = laneLowEnd(lane->heard, stems.sampleRate, cache);
+  if (stop.stop_requested()) return cancelled();
+  out.contours = contourFacts(s, steps, stems, cache, stop);
+  if (stop.stop_requested()) return cancelled();
+  if (!s.bass().notes.empty()) out.line = lineHeard(s, stems, cache);
+  out.sum = laneProgramme(stems.sum, stems.sampleRate, cache).value_or(ProgrammeFacts{});
+  out.empty = !(out.sum.low.totalPower > 0.0);
+  if (auto done = studyReferences(out, s, assets, cache, stop, references); !done) return Fail(done.error());
+  if (s.targets.ofThePair() && !out.empty) out.pair = pairFiguresOf(stems, cache);
+  out.ceiling = ceilingLossOf(out, stems, cache);
+  return out;
+}
+
+}  // namespace heft

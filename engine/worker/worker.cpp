@@ -1,0 +1,104 @@
+#include "engine/worker/worker.h"
+
+#include "core/fault.h"
+
+namespace heft {
+
+Worker::Worker(std::function<void(Outcome)> report, std::shared_ptr<StepCache> cache)
+    : report_(std::move(report)), cache_(std::move(cache)) {
+  thread_ = std::jthread([this](std::stop_token stop) { run(stop); });
+}
+
+Worker::~Worker() {
+  {
+    const std::lock_guard lock(mutex_);
+    waiting_.reset();
+    current_.request_stop();
+  }
+  thread_.request_stop();
+  wake_.notify_all();
+}
+
+void Worker::submit(Request request) {
+  {
+    const std::lock_guard lock(mutex_);
+    waiting_ = std::move(request);
+    current_.request_stop();
+  }
+  wake_.notify_one();
+}
+
+void Worker::run(const std::stop_token& stop) {
+  while (!stop.stop_requested()) {
+    Request request;
+    std::stop_token mine;
+    {
+      std::unique_lock lock(mutex_);
+      if (!wake_.wait(lock, stop, [this] { return waiting_.has_value(); })) return;
+      request = std::move(*waiting_);
+      waiting_.reset();
+      current_ = std::stop_source();
+      mine = current_.get_token();
+    }
+    try {
+      work(request, mine);
+    } catch (...) {
+      // The next request is still served.
+      Outcome out;
+      out.number = request.number;
+      out.fault = faultSentence();
+      report_(std::move(out));
+    }
+  }
+}
+
+void Worker::work(const Request& request, const std::stop_token& stop) {
+  Outcome out;
+  out.number = request.number;
+  // Renders may use the whole machine; figures run in the background.
+  StepCache hurried = cache_->onAllThreads();
+  auto after = render(request.session, request.assets, hurried, stop);
+  const Session other = request.before.applied(request.session);
+  auto before = after ? render(other, request.assets, hurried, stop) : after;
+  if (!after || !before) {
+    const Error& error = after ? before.error() : after.error();
+    out.fault = error.sentence();
+    if (error.kind != ErrorKind::Cancelled) report_(std::move(out));
+    return;
+  }
+  out.stems = std::make_shared<const Stems>(std::move(*after));
+  out.snapshot = makeSnapshot({*out.stems, *before, request.session.track.framesPerQuarter(),
+                               request.deviceRate, request.silenced, request.listen},
+                              hurried);
+  auto layers = [&](bool withFigures) {
+    return std::make_shared<const std::vector<LayerSound>>(
+        layerSounds(request.session, request.assets, *cache_, withFigures));
+  };
+  out.layers = layers(false);
+  out.peaks = std::make_shared<const LanePeaks>(lanePeaks(*out.stems, *cache_));
+  report_(out);
+  auto levels = [&](const Session& s, const Stems& of) {
+    return std::make_shared<const LoopLevels>(
+        levelsOf({s, request.assets, of, request.silenced}, *cache_, stop));
+  };
+  out.levels = levels(request.session, *out.stems), out.levelsBefore = levels(other, *before);
+  if (stop.stop_requested()) return;
+  report_(out);
+  auto facts = study(request.session, request.assets, *out.stems, *cache_, stop, request.references);
+  if (!facts || stop.stop_requested()) return;
+  out.study = std::make_shared<const Study>(std::move(*facts));
+  out.layers = layers(true);
+  out.findings = ledger(request.session, *out.study);
+  report_(out);
+  auto tried = withTriedRemedies(request.session, request.assets, out.findings, *cache_, stop,
+                                 request.references, [&](const std::vector<Finding>& sofar) {
+                                   out.findings = sofar;
+                                   report_(out);
+                                 });
+  if (!tried || stop.stop_requested()) return;
+  out.findings = std::move(*tried);
+  out.triedAll = true;
+  report_(std::move(out));
+}
+
+}  // namespace heft
