@@ -42,10 +42,10 @@ void minuteOfDucking(benchmark::State& state) {
   for (auto _ : state) {
     switch (state.range(0)) {
       case 0:
-        DipPlan({9, 2, 34, 85}, triggers, kBenchRate, 0).fill(0, gain);
+        DipPlan({9, 2, 34, 85}, triggers, kBenchRate, {0, false}).fill(0, gain);
         break;
       case 1:
-        DipPlan(points, triggers, kBenchRate, 0).fill(0, gain);
+        DipPlan(points, triggers, kBenchRate, {0, false}).fill(0, gain);
         break;
       case 2:
       case 3: {

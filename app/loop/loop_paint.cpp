@@ -39,7 +39,7 @@ void LoopStrip::drawRuler(QPainter& p) const {
 }
 
 void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const QColor& colour,
-                         const Stem* stem) const {
+                         const Signal* stem) const {
   const QRectF box = boxOf(row);
   const Theme& t = theme();
   if (row.of != Of::Sum && (box.bottom() < lanes().box.top() || box.top() > lanes().box.bottom())) return;
@@ -178,7 +178,7 @@ void LoopStrip::drawWheel(QPainter& p, const Part& part) const {
             t.referenceWords, t.page);
 }
 
-void LoopStrip::drawGain(QPainter& p, const QRectF& lane, const Stem& gain, const DuckTarget& of,
+void LoopStrip::drawGain(QPainter& p, const QRectF& lane, const Signal& gain, const DuckTarget& of,
                          const ContourLine* contour) const {
   const bool ducked = std::any_of(session().ducks.begin(), session().ducks.end(), [&](const Duck& d) {
     return d.acts() && d.target.kind == of.kind &&

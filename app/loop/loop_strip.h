@@ -148,11 +148,11 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void followPlayhead();
   void drawRuler(QPainter& p) const;
   void drawLanes(QPainter& p) const;
-  void drawLane(QPainter& p, const Row& row, const QString& name, const QColor& colour, const Stem* stem) const;
+  void drawLane(QPainter& p, const Row& row, const QString& name, const QColor& colour, const Signal* stem) const;
   void drawNotes(QPainter& p, const Part& part) const;
   void drawGlide(QPainter& p, const Part& part, size_t note) const;
   /// The gain of a lane as one line through it.
-  void drawGain(QPainter& p, const QRectF& lane, const Stem& gain, const DuckTarget& of,
+  void drawGain(QPainter& p, const QRectF& lane, const Signal& gain, const DuckTarget& of,
                 const ContourLine* contour = nullptr) const;
   void drawVelocities(QPainter& p, const Part& part) const;
   void drawWheel(QPainter& p, const Part& part) const;

@@ -48,7 +48,7 @@ WaveReader::WaveReader(std::span<const float> samples, float scale) {
   };
 }
 
-WaveReader::WaveReader(const Stem& stem, size_t channel, float scale) {
+WaveReader::WaveReader(const Signal& stem, size_t channel, float scale) {
   const auto end = static_cast<int64_t>(stem.frames());
   at = [=, &stem](int64_t i) {
     return scale * stem.at(channel, static_cast<size_t>(std::clamp<int64_t>(i, 0, end - 1)));

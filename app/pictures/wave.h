@@ -6,7 +6,7 @@
 #include <span>
 #include <utility>
 
-#include "core/render/lanes/stem.h"
+#include "core/render/lanes/signal.h"
 
 class QPainter;
 
@@ -33,7 +33,7 @@ struct WaveReader {
   /// A sound; silence outside. Cost: a second of range in some 20 us.
   WaveReader(std::span<const float> samples, float scale);
   /// A lane's channel, with its ends held outside.
-  WaveReader(const Stem& stem, size_t channel, float scale);
+  WaveReader(const Signal& stem, size_t channel, float scale);
 };
 
 /// From frame `first` at `left` on. With a clipped painter it reads and draws only the visible part.

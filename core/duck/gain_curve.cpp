@@ -22,7 +22,7 @@ std::vector<DipPoint> pointsOf(const DrawnDip& dip) {
   return {{0, 0, 0}, {attack / whole, 1, 0}, {(attack + std::max(0.0, dip.holdMs)) / whole, 1, 0}, {1, 0, 0}};
 }
 
-DipPlan::DipPlan(const DrawnDip& dip, std::span<const Trigger> triggers, double sampleRate, size_t loopFrames)
+DipPlan::DipPlan(const DrawnDip& dip, std::span<const Trigger> triggers, double sampleRate, const Span& over)
     : dip_(dip),
       low_(gainAtDepth(dip.depthDb)),
       attack_(std::max(0.5, dip.attackMs) / 1000.0 * sampleRate),
@@ -32,9 +32,9 @@ DipPlan::DipPlan(const DrawnDip& dip, std::span<const Trigger> triggers, double 
   if (!(dip.depthDb > 0.0) || triggers.empty()) return;
   if (dip.hasPoints()) hold_ = std::max(1.0, dip.lengthMs) / 1000.0 * sampleRate, attack_ = return_ = 0.0;
   // Twice around the loop: the second pass starts like every later one.
-  const auto loop = static_cast<double>(loopFrames);
+  const auto loop = over.wraps ? static_cast<double>(over.frames) : 0.0;
   std::vector<Start> all;
-  for (int pass = loopFrames ? 0 : 1; pass < 2; ++pass)
+  for (int pass = over.wraps ? 0 : 1; pass < 2; ++pass)
     for (size_t i = 0; i < triggers.size(); ++i) {
       const double at = pass == 0 ? triggers[i].frame - loop : triggers[i].frame;
       const double next = i + 1 < triggers.size() ? triggers[i + 1].frame : triggers[0].frame + loop;
@@ -103,9 +103,7 @@ void DipPlan::fill(size_t first, std::span<float> out) const {
 }
 
 bool DipPlan::rests(size_t first, size_t count) const {
-  const double begin = static_cast<double>(first), end = begin + static_cast<double>(count);
-  return std::none_of(starts_.begin(), starts_.end(),
-                      [&](const Start& s) { return s.frame < end && s.frame + reachOf(s) > begin; });
+  return startsFor(first, count).empty();
 }
 
 std::span<const DipPlan::Start> DipPlan::startsFor(size_t first, size_t count) const {
@@ -122,7 +120,7 @@ std::span<const DipPlan::Start> DipPlan::startsFor(size_t first, size_t count) c
 std::vector<float> drawnGain(const DrawnDip& dip, std::span<const Trigger> triggers, double sampleRate,
                              size_t frames, bool wraps) {
   std::vector<float> out(frames);
-  DipPlan(dip, triggers, sampleRate, wraps ? frames : 0).fill(0, out);
+  DipPlan(dip, triggers, sampleRate, Span{frames, wraps}).fill(0, out);
   return out;
 }
 

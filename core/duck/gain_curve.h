@@ -5,6 +5,8 @@
 #include <string>
 #include <vector>
 
+#include "core/sound/span.h"
+
 namespace heft {
 
 /// The end of the depth scale: silence.
@@ -57,9 +59,9 @@ struct Trigger {
 /// The gain over a stretch of time, readable anywhere: a block needs none of the others.
 class DipPlan {
  public:
-  /// `triggers` ascending, within the stretch. `loopFrames` > 0: the stretch is a loop of that length in its
-  /// steady state, so the last trigger's curve wraps to the start; 0: the stretch starts at rest.
-  DipPlan(const DrawnDip& dip, std::span<const Trigger> triggers, double sampleRate, size_t loopFrames);
+  /// `triggers` ascending, within the span. A loop is in its steady state, so the last trigger's curve wraps to
+  /// the start; else the span starts at rest.
+  DipPlan(const DrawnDip& dip, std::span<const Trigger> triggers, double sampleRate, const Span& over);
   DipPlan() = default;
 
   /// Gain (an amplitude) at each frame from `first` on.

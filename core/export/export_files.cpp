@@ -71,7 +71,7 @@ std::string movesOf(const Session& s, const Part& part) {
 // Lanes exclude the sum's processors, the sum includes them; where they are on, both names say so.
 Result<void> addStems(Collector& to, const Session& s, const Stems& stems) {
   const bool finished = s.sum.finish.works();
-  auto add = [&](const std::string& name, const std::string& what, const Stem& stem) {
+  auto add = [&](const std::string& name, const std::string& what, const Signal& stem) {
     return to.addSound(name, what, stem.toBuffer(stems.sampleRate));
   };
   const std::string without = finished ? ", without the sum processors" : "";

@@ -14,7 +14,7 @@ constexpr const char* kMidiDetails = "Standard MIDI File, 960 ticks a quarter";
 void addGain(std::vector<ExportFile>& to, const std::string& name, const std::string& word,
              const ResolvedDuck& duck, const Session& s, const Stems& stems) {
   const ExportList& list = s.exports;
-  const auto gain = duck.gain.wrapped(0, 0, stems.frames);
+  const auto gain = duck.gain.read(0, 0, stems.frames);
   if (list.gainCurve) {
     to.push_back({name + ".csv", "Ducking gain over the loop, " + word, gainCsv(gain, stems.sampleRate),
                   "seconds and dB, a row each millisecond"});

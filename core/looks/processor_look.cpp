@@ -47,7 +47,7 @@ std::optional<Sounding> soundOf(const Session& s, const Owner& of, const Assets&
     const auto stems = render(s, assets, cache, stop);
     if (!stems) return std::nullopt;
     const Lane* lane = part ? stems->lane(part->id) : nullptr;
-    const Stem& stem = lane ? lane->placed : stems->sum;
+    const Signal& stem = lane ? lane->placed : stems->sum;
     const auto& at = lane ? lane->eventFrames : stems->hitFrames();
     if (stem.frames() == 0) return std::nullopt;
     const auto lead = static_cast<int64_t>(ProcessorLook::kLeadSeconds * stems->sampleRate);
@@ -56,7 +56,7 @@ std::optional<Sounding> soundOf(const Session& s, const Owner& of, const Assets&
         std::min(stem.frames(), static_cast<size_t>(ProcessorLook::kLongestSeconds * stems->sampleRate));
     AudioBuffer out;
     out.sampleRate = stems->sampleRate;
-    for (size_t c = 0; c < stem.channels(); ++c) out.channels.push_back(stem.wrapped(c, first, count));
+    for (size_t c = 0; c < stem.channels(); ++c) out.channels.push_back(stem.read(c, first, count));
     return Sounding{folded(out, ProcessorLook::kLeadSeconds), stems->sampleRate};
   }
   Part sounding = *part;

@@ -10,6 +10,11 @@ size_t Track::loopFrames() const {
   return static_cast<size_t>(std::lround(loopQuarters() * framesPerQuarter()));
 }
 
+Span Track::span() const {
+  const size_t tail = song ? static_cast<size_t>(std::llround(kSongTailSeconds * sampleRate)) : 0;
+  return {loopFrames() + tail, !song};
+}
+
 std::vector<Part> pairOfParts() {
   Part kick, bass;
   bass.id = 2, bass.role = "bass", bass.plays = Plays::Notes;

@@ -16,6 +16,7 @@
 #include "core/session/targets.h"
 #include "core/session/taught.h"
 #include "core/sound/audio_file.h"
+#include "core/sound/span.h"
 #include "core/theory/key.h"
 #include "core/theory/note.h"
 
@@ -27,16 +28,23 @@ struct Listening {
   bool operator==(const Listening&) const = default;
 };
 
+/// Bars of a loop, and length of a song.
+inline constexpr int kMostLoopBars = 64;
+inline constexpr double kMostSongSeconds = 600.0;
+/// How long a song may ring on after its last bar.
+inline constexpr double kSongTailSeconds = 10.0;
+
 struct Track {
   std::string name = "Untitled";
   Key key;
   double tempoBpm = 120.0;  ///< 40 to 240, quarter notes a minute
   int beatsPerBar = 4;      ///< 1 to 12
   int beatUnit = 4;         ///< 2, 4, 8 or 16
-  int loopBeats = 8;        ///< one beat to eight bars
+  int loopBeats = 8;        ///< length in written beats: a loop's up to kMostLoopBars, a song's up to kMostSongSeconds
   NoteStyle notes;
   double sampleRate = 48000.0;  ///< 8 to 384 kHz
   Listening listening = {};
+  bool song = false;  ///< starts at rest and ends with its tails; else a loop, which wraps
   Unknown unknown;
   bool operator==(const Track&) const = default;
 
@@ -46,8 +54,11 @@ struct Track {
     return (beatUnit >= 8 && beatsPerBar % 3 == 0 ? 3.0 : 1.0) * 4.0 / beatUnit;
   }
   double framesPerQuarter() const { return sampleRate * 60.0 / tempoBpm; }
-  /// Rounded once, at the loop's end.
+  /// Rounded once, at the loop's end; of a song without its tails.
   size_t loopFrames() const;
+  /// What is rendered: the loop, or the song and kSongTailSeconds for what rings on.
+  Span span() const;
+  double seconds() const { return loopQuarters() * 60.0 / tempoBpm; }
 };
 
 /// The grid of patterns.

@@ -16,14 +16,14 @@ constexpr size_t kMostStretches = 16;
 
 // What the all-pass rotates and what it does not: nothing else adds to the kick's own peak.
 struct Lanes {
-  Stem turned;
-  std::optional<Stem> rest;
-  Stem sum;
+  Signal turned;
+  std::optional<Signal> rest;
+  Signal sum;
 };
 
 Lanes lanesOf(const Session& s, const Stems& stems, PeakOf of, StepCache& cache) {
   if (of == PeakOf::Kick) return {stems.kick(), {}, stems.kick()};
-  std::vector<const Stem*> pair, rest, all;
+  std::vector<const Signal*> pair, rest, all;
   for (const Lane& lane : stems.lanes) (s.isOfPair(lane.part) ? pair : rest).push_back(&lane.heard);
   rest.push_back(&stems.backing);
   all = pair;
@@ -32,7 +32,7 @@ Lanes lanesOf(const Session& s, const Stems& stems, PeakOf of, StepCache& cache)
 }
 
 // The highest moments of the loop, apart from each other.
-std::vector<int64_t> peaksOf(const Stem& sum, double rate) {
+std::vector<int64_t> peaksOf(const Signal& sum, double rate) {
   const auto window = static_cast<size_t>(kApartSeconds * rate);
   std::vector<std::pair<float, int64_t>> found;
   for (size_t first = 0; first < sum.frames(); first += window) {
@@ -48,9 +48,9 @@ std::vector<int64_t> peaksOf(const Stem& sum, double rate) {
   return out;
 }
 
-std::vector<std::vector<float>> cutOf(const Stem& x, int64_t first, size_t count, size_t channels) {
+std::vector<std::vector<float>> cutOf(const Signal& x, int64_t first, size_t count, size_t channels) {
   std::vector<std::vector<float>> out;
-  for (size_t c = 0; c < channels; ++c) out.push_back(x.wrapped(c, first, count));
+  for (size_t c = 0; c < channels; ++c) out.push_back(x.read(c, first, count));
   return out;
 }
 
@@ -69,10 +69,10 @@ std::vector<PeakStretch> stretchesOf(const Lanes& lanes, double rate) {
   return out;
 }
 
-std::vector<float> about(const Stem& x, int64_t peak, double rate) {
+std::vector<float> about(const Signal& x, int64_t peak, double rate) {
   const auto first = peak - static_cast<int64_t>(FreeTurn::kLeadMs / 1000.0 * rate);
   const auto count = static_cast<size_t>((FreeTurn::kLeadMs + FreeTurn::kShownMs) / 1000.0 * rate);
-  return x.wrapped(x.drawnChannel(first, count), first, count);
+  return x.read(x.drawnChannel(first, count), first, count);
 }
 
 }  // namespace
@@ -96,7 +96,7 @@ Result<std::optional<FreeTurn>> freeTurn(PeakOf of, const Session& session, cons
   found.edit = setFreeTurn(session, turn.stages);
   const auto turned = render(found.edit.applied(plain), assets, cache, stop);
   if (!turned) return Fail(turned.error());
-  const Stem after = lanesOf(plain, *turned, of, cache).sum;
+  const Signal after = lanesOf(plain, *turned, of, cache).sum;
   found.beforeDbtp = laneTruePeakDbtp(lanes.sum, rate, cache),
   found.afterDbtp = laneTruePeakDbtp(after, rate, cache);
   const int64_t peak = peaksOf(lanes.sum, rate).front();

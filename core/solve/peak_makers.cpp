@@ -58,30 +58,30 @@ class Peaks {
   double dbAt(size_t frame) const { return dbAbout(stems_.sum, frame); }
 
   // Lower by so much, where a lane is left out of the finished sum.
-  double dropWithoutLane(const Stem* out, size_t frame) {
-    std::vector<const Stem*> lanes;
+  double dropWithoutLane(const Signal* out, size_t frame) {
+    std::vector<const Signal*> lanes;
     for (const Lane& lane : stems_.lanes)
       if (&lane.heard != out) lanes.push_back(&lane.heard);
     if (&stems_.backing != out) lanes.push_back(&stems_.backing);
     if (lanes.empty()) return 200.0;
-    const Stem sum =
+    const Signal sum =
         chainedLane(sumOf(lanes, cache_), stems_.sumChain, stems_.hitFrames(), stems_.sampleRate, cache_);
     return dbAt(frame) - dbAbout(sum, frame);
   }
 
   // The sum of another session; nothing where it cannot be rendered.
-  std::optional<Stem> sumIn(const Session& other, const std::stop_token& stop) const {
+  std::optional<Signal> sumIn(const Session& other, const std::stop_token& stop) const {
     const auto stems = render(other, assets_, cache_, stop);
     if (!stems || stems->frames != loop_.size()) return std::nullopt;
     return stems->sum;
   }
   // True peaks are read about that moment alone.
-  double dbAbout(const Stem& sum, size_t frame) const {
+  double dbAbout(const Signal& sum, size_t frame) const {
     const auto about = static_cast<size_t>(kAboutPeakSeconds * stems_.sampleRate), pad = about + kTruePeakReach;
     AudioBuffer piece(stems_.sampleRate, 0, 0);
     for (size_t c = 0; c < sum.channels(); ++c)
       piece.channels.push_back(
-          sum.wrapped(c, static_cast<int64_t>(frame) - static_cast<int64_t>(pad), 2 * pad + 1));
+          sum.read(c, static_cast<int64_t>(frame) - static_cast<int64_t>(pad), 2 * pad + 1));
     const auto peaks = truePeaks(piece, 0.0f);
     const auto from = peaks.begin() + static_cast<ptrdiff_t>(kTruePeakReach);
     return dbFromAmplitude(*std::max_element(from, from + static_cast<ptrdiff_t>(2 * about + 1)));
@@ -189,11 +189,11 @@ class Blame {
  private:
   struct Without {
     PeakBlame blame;
-    Stem sum;
+    Signal sum;
   };
   struct Moved {
     Remedy move;
-    Stem sum;
+    Signal sum;
   };
 
   void renderWithoutLayers() {
@@ -215,10 +215,10 @@ class Blame {
     if (auto sum = peaks_.sumIn(move.applied(s_), stop_)) turns_.push_back({move, std::move(*sum)});
   }
 
-  double drop(const Stem& sum, size_t frame) const { return peaks_.dbAt(frame) - peaks_.dbAbout(sum, frame); }
+  double drop(const Signal& sum, size_t frame) const { return peaks_.dbAt(frame) - peaks_.dbAbout(sum, frame); }
 
   void blameParts(MadePeak& made, size_t frame) {
-    auto without = [&](std::optional<int> part, const std::string& words, const Stem& lane) {
+    auto without = [&](std::optional<int> part, const std::string& words, const Signal& lane) {
       made.parts.push_back({part, {}, {}, words, peaks_.dropWithoutLane(&lane, frame)});
     };
     for (const Lane& lane : stems_.lanes)

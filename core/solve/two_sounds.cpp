@@ -22,7 +22,7 @@ Part alone(Part part, int layer) {
 }
 
 struct Heard {
-  Stem lane;
+  Signal lane;
   std::vector<double> eventFrames;
   std::optional<double> riseSeconds;  // of its strike, after its event
 };
@@ -142,7 +142,7 @@ Result<TwoSounds> twoSounds(const Session& s, const Assets& assets, SoundRef fir
   AlignQuestion q = s.part(second.part)->align.question;
   const double slowRate = kRatesPerHz * std::max(q.highHz, kCorrelationHz),
                lead = kLeastLeadSeconds + std::max(q.maxDelayMs, TwoSounds::kLeadMs) / 1000.0;
-  auto slow = [&](const Stem& lane) { return slowLane(lane, stems->sampleRate, slowRate, lead, cache); };
+  auto slow = [&](const Signal& lane) { return slowLane(lane, stems->sampleRate, slowRate, lead, cache); };
   const PairLanes lanes{slow(a->lane), slow(b->lane), slow(b->lane), {}, {}, {}};
   TwoSounds out;
   out.waveRate = lanes.kick->rate;

@@ -21,7 +21,7 @@ WayCost costBetween(const Stems& before, const Stems& after, StepCache& cache) {
   if (had && has) out.loudnessLostDb = *had - *has;
   std::vector<Trigger> hits;
   for (const double f : after.hitFrames()) hits.push_back({f});
-  const auto dip = measureDip(after.gain().wrapped(0, 0, after.frames), hits, rate, true);
+  const auto dip = measureDip(after.gain().read(0, 0, after.frames), hits, rate, true);
   for (const TriggerFacts& f : dip.each) out.under3DbMs += f.under3DbMs / static_cast<double>(dip.each.size());
   const double was = laneTruePeakDbtp(before.sum, rate, cache), is = laneTruePeakDbtp(after.sum, rate, cache);
   if (was > -120.0 && is > -120.0) out.peakDb = is - was;

@@ -158,7 +158,7 @@ class RoomSolver {
   Reach reachOf(const Session& s, const Stems& stems) const {
     Reach out;
     // Its depth only; the figures of each hit are not needed.
-    out.dipDb = -measureDip(stems.gain().wrapped(0, 0, stems.frames), {}, stems.sampleRate, true).depthDb;
+    out.dipDb = -measureDip(stems.gain().read(0, 0, stems.frames), {}, stems.sampleRate, true).depthDb;
     const SoundSteps steps(assets_, cache_, s.track.sampleRate);
     for (const LayerFacts& l : kickLayerFacts(s, steps, cache_))
       if (std::abs(l.semitones) > std::abs(out.kickShift)) out.kickShift = l.semitones;

@@ -15,8 +15,8 @@ struct LowLevels {
   double energy = 0.0, peak = 0.0;
 };
 
-LowLevels lowLevels(const Stem& lane, double rate, StepCache& cache) {
-  const Stem low = lowStem(lane, rate, kLowsHz, cache);
+LowLevels lowLevels(const Signal& lane, double rate, StepCache& cache) {
+  const Signal low = lowStem(lane, rate, kLowsHz, cache);
   LowLevels out;
   for (size_t b = 0; b < low.blockCount(); ++b) {
     const auto block = cache.get<LowLevels>(
@@ -46,7 +46,7 @@ std::vector<ContourFacts> contourFacts(const Session& s, const SoundSteps& steps
     if (!lane || !part.playsNotes() || !part.contour.works()) continue;
     Part without = part;
     without.contour.on = false;
-    Stem plain = partLane(without, s.track, steps, cache, stop, fadesOf(s, part));
+    Signal plain = partLane(without, s.track, steps, cache, stop, fadesOf(s, part));
     if (stop.stop_requested()) return out;
     const LowLevels with = lowLevels(lane->placed, stems.sampleRate, cache),
                     was = lowLevels(plain, stems.sampleRate, cache);

@@ -38,7 +38,7 @@ size_t framesOf(const std::vector<PlacedPhrase>& phrases, size_t k, const Track&
 LineHeard lineHeard(const Session& s, const Stems& stems, StepCache& cache) {
   LineHeard out;
   const Part& bass = s.bass();
-  const Stem& lane = stems.bassPlaced();
+  const Signal& lane = stems.bassPlaced();
   std::vector<std::shared_ptr<const HeardBands>> bands;
   std::vector<double> phons;
   const auto phrases = phrasesOf(bass, s.track);
@@ -50,7 +50,7 @@ LineHeard lineHeard(const Session& s, const Stems& stems, StepCache& cache) {
     const size_t count = framesOf(phrases, k, s.track, stems);
     std::vector<double> mono(count, 0.0);
     for (size_t c = 0; c < lane.channels(); ++c) {
-      const auto samples = lane.wrapped(c, first, count);
+      const auto samples = lane.read(c, first, count);
       for (size_t i = 0; i < count; ++i) mono[i] += samples[i] / static_cast<double>(lane.channels());
     }
     KeyMaker maker("heard note 2");

@@ -10,7 +10,7 @@
 namespace heft {
 namespace {
 
-std::vector<double> lowLane(const Stem& lane, double rate, double& slowRate, StepCache& cache) {
+std::vector<double> lowLane(const Signal& lane, double rate, double& slowRate, StepCache& cache) {
   auto slow = decimatedLane(lane, Fold::Mid, rate, kLowEndRate, 0, lane.frames(), cache);
   slowRate = slow.sampleRate;
   return bandLimited(slow.samples, slowRate, 20.0, 130.0);

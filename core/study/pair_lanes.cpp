@@ -45,7 +45,7 @@ StepKey keyOf(const char* what, const Meeting& meeting, double rate, const Align
 
 }  // namespace
 
-std::shared_ptr<const SlowLane> slowLane(const Stem& stem, double rate, double slowRate, double lead,
+std::shared_ptr<const SlowLane> slowLane(const Signal& stem, double rate, double slowRate, double lead,
                                          StepCache& cache) {
   const StepKey key = KeyMaker("slow lane 2").add(stem.key()).add(rate).add(slowRate).add(lead).key();
   return cache.get<SlowLane>(
@@ -96,7 +96,7 @@ Meeting PairLanes::meeting(const MeetingSpan& span, PairHeard heard) const {
   return out;
 }
 
-std::shared_ptr<const SlowLane> besidePair(const Session& s, const Stems& stems, const Stem& lane,
+std::shared_ptr<const SlowLane> besidePair(const Session& s, const Stems& stems, const Signal& lane,
                                            StepCache& cache) {
   const auto& q = s.bass().align.question;
   const double slowRate = 14.0 * std::max(q.highHz, kBassToHz);
@@ -105,9 +105,9 @@ std::shared_ptr<const SlowLane> besidePair(const Session& s, const Stems& stems,
 }
 
 PairLanes pairLanes(const Session& s, const Stems& stems, StepCache& cache) {
-  auto slow = [&](const Stem& stem) { return besidePair(s, stems, stem, cache); };
+  auto slow = [&](const Signal& stem) { return besidePair(s, stems, stem, cache); };
   const AlignMove& move = s.bass().align;
-  const Stem turned = rotatedStem(stems.bassPlaced(), move.rotation, stems.sampleRate, cache);
+  const Signal turned = rotatedStem(stems.bassPlaced(), move.rotation, stems.sampleRate, cache);
   PairLanes out{slow(stems.kick()), slow(stems.bassPlaced()), slow(turned), {}, slow(stems.bass()), {}};
   out.moved = slow(movedStem(stems.bassPlaced(), move, stems.sampleRate, cache));
   if (s.ducksBass()) out.left = leftOf(*out.moved, *out.bass);

@@ -28,7 +28,7 @@ struct SlowLane {
 };
 
 /// The lane at about `slowRate`, preceded by that much of the loop's end.
-std::shared_ptr<const SlowLane> slowLane(const Stem& lane, double rate, double slowRate, double leadSeconds,
+std::shared_ptr<const SlowLane> slowLane(const Signal& lane, double rate, double slowRate, double leadSeconds,
                                          StepCache& cache);
 
 /// From a hit to the next, at most kLongestTailSeconds.
@@ -53,7 +53,7 @@ struct PairLanes {
 };
 PairLanes pairLanes(const Session& session, const Stems& stems, StepCache& cache);
 /// Any lane of the loop, at the same rate and with the same lead as the pair's.
-std::shared_ptr<const SlowLane> besidePair(const Session& session, const Stems& stems, const Stem& lane,
+std::shared_ptr<const SlowLane> besidePair(const Session& session, const Stems& stems, const Signal& lane,
                                            StepCache& cache);
 
 /// Cached by their inputs, so a hit whose stretch did not change costs nothing.

@@ -16,21 +16,21 @@ std::vector<Trigger> triggersAt(const std::vector<double>& frames) {
   return out;
 }
 
-StepKey keyOf(const char* what, const Stem& gain, std::span<const Trigger> triggers, double rate) {
+StepKey keyOf(const char* what, const Signal& gain, std::span<const Trigger> triggers, double rate) {
   KeyMaker maker(what);
   maker.add(gain.key()).add(rate).add(triggers.size());
   for (const Trigger& t : triggers) maker.add(t.frame);
   return maker.key();
 }
 
-DipFacts dipOf(const Stem& gain, std::span<const Trigger> triggers, double rate, StepCache& cache) {
+DipFacts dipOf(const Signal& gain, std::span<const Trigger> triggers, double rate, StepCache& cache) {
   return *cache.get<DipFacts>(
       keyOf("dip facts 1", gain, triggers, rate),
-      [&] { return measureDip(gain.wrapped(0, 0, gain.frames()), triggers, rate, true); },
+      [&] { return measureDip(gain.read(0, 0, gain.frames()), triggers, rate, true); },
       [](const DipFacts& f) { return sizeof f + f.each.size() * sizeof(TriggerFacts); });
 }
 
-double loudestDb(const Stem& x) {
+double loudestDb(const Signal& x) {
   float most = 0.0f;
   for (size_t b = 0; b < x.blockCount(); ++b)
     for (const auto& channel : x.block(b).channels)
@@ -110,7 +110,7 @@ DuckFacts factsOf(const Duck& duck, const ResolvedDuck& resolved, const Session&
     out.closestMs = out.closestMs == 0.0 ? ms : std::min(out.closestMs, ms);
   }
   if (duck.movement == Movement::Curve || duck.movement == Movement::Static) return out;
-  const auto gain = resolved.gain.wrapped(0, 0, resolved.gain.frames());
+  const auto gain = resolved.gain.read(0, 0, resolved.gain.frames());
   constexpr float kDown = 0.94406f;  // -0.5 dB
   const auto down = std::count_if(gain.begin(), gain.end(), [](float g) { return g < kDown; });
   out.downShare = static_cast<double>(down) / static_cast<double>(std::max<size_t>(1, gain.size()));

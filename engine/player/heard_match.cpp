@@ -15,20 +15,19 @@ namespace {
 constexpr double kMatchAboveHz = 200.0;
 
 AudioBuffer loopOf(const LoopSnapshot& loop, const SilencedLanes& silenced, bool before, double rate) {
-  AudioBuffer out(rate, 2, loop.frames);
+  AudioBuffer out(rate, 2, loop.judgedFrames);
   HeardLanes heard = 0;
   for (size_t i = 0; i < loop.lanes; ++i)
     if (!silenced.contains(loop.ids[i])) heard |= HeardLanes{1} << i;
   const LaneGains& match = loop.beforeGains.of(heard);
   for (size_t i = 0; i < loop.lanes; ++i) {
     if (!((heard >> i) & 1)) continue;
-    const Stem& lane = before ? loop.before[i] : loop.after[i];
+    const Signal& lane = (before ? loop.before[i] : loop.after[i])->signal();
     const float gain = before ? match[i] : 1.0f;
-    for (size_t b = 0; b < lane.blockCount(); ++b)
-      for (size_t c = 0; c < 2; ++c) {
-        const auto& x = lane.channel(b, c);
-        for (size_t k = 0; k < lane.blockSize(b); ++k) out.channels[c][b * kBlockFrames + k] += gain * x[k];
-      }
+    for (size_t c = 0; c < 2; ++c) {
+      const auto x = lane.read(c, static_cast<int64_t>(loop.judgedFirst), loop.judgedFrames);
+      for (size_t k = 0; k < x.size(); ++k) out.channels[c][k] += gain * x[k];
+    }
   }
   return out;
 }

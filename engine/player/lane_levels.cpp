@@ -12,7 +12,7 @@ namespace {
 constexpr size_t kStep = LoopLine::kStepFrames;
 static_assert(kBlockFrames % kStep == 0);
 
-std::vector<float> peaksOfBlock(const Stem& x, size_t b, double rate) {
+std::vector<float> peaksOfBlock(const Signal& x, size_t b, double rate) {
   constexpr size_t kRunIn = 16;  // state of the meter's filter
   const AudioBuffer window = windowOf(x, b, kRunIn, 0, rate);
   const auto &left = window.channels.front(), &right = window.channels.back();
@@ -28,7 +28,7 @@ std::vector<float> peaksOfBlock(const Stem& x, size_t b, double rate) {
   return out;
 }
 
-LoopLine peaksOf(const Stem& x, double rate, StepCache& cache, const std::stop_token& stop) {
+LoopLine peaksOf(const Signal& x, double rate, StepCache& cache, const std::stop_token& stop) {
   LoopLine out{x.frames(), {}};
   for (size_t b = 0; b < x.blockCount() && !stop.stop_requested(); ++b) {
     KeyMaker maker("peaks of a lane 1");

@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "core/measure/levels/k_weighting.h"
-#include "core/render/lanes/lane_steps.h"
+#include "core/render/lanes/lane_blocks.h"
 
 namespace heft {
 namespace {
@@ -14,37 +14,33 @@ constexpr double kFullScale = 0.999;
 constexpr double kWarmSeconds = 0.2, kSegmentSeconds = 0.1;
 constexpr size_t kSegmentsABlock = 4;
 
-using Lanes = std::vector<const Stem*>;
+using Lanes = std::vector<const Signal*>;
 
 // A lane as loudness hears it, block by block: what ran in a fifth of a second before a block is as good as all
 // that did.
-Stem weighted(const Stem& stem, double rate, StepCache& cache) {
+Signal weighted(const Signal& stem, double rate, StepCache& cache) {
   const auto warm = static_cast<int64_t>(std::min(static_cast<double>(stem.frames()), kWarmSeconds * rate));
-  Stem out(stem.frames(), stem.channels());
-  for (size_t b = 0; b < stem.blockCount(); ++b) {
-    const int64_t first = static_cast<int64_t>(b * kBlockFrames) - warm;
-    const auto count = static_cast<size_t>(warm) + stem.blockSize(b);
-    KeyMaker maker("k weighted 2");
-    maker.add(rate);
-    addSpan(maker, stem, first, static_cast<int64_t>(count));
-    const StepKey key = maker.key();
-    out.push(cache.get<Block>(
-                 key,
-                 [&] {
-                   Block block;
-                   const auto sections = kWeighting(rate);
-                   for (size_t c = 0; c < stem.channels(); ++c) {
-                     auto x = stem.wrapped(c, first, count);
-                     Biquad shelf(sections[0]), high(sections[1]);
-                     for (float& v : x) v = static_cast<float>(high.process(shelf.process(v)));
-                     block.channels.emplace_back(x.begin() + static_cast<ptrdiff_t>(warm), x.end());
-                   }
-                   return block;
-                 },
-                 bytesOfBlock),
-             key);
-  }
-  return out;
+  auto first = [warm](size_t b) { return blockStart(b) - warm; };
+  auto count = [stem, warm](size_t b) { return static_cast<size_t>(warm) + stem.blockSize(b); };
+  return blocksOf(
+      stem, cache,
+      [=](size_t b) {
+        KeyMaker maker("k weighted 2");
+        maker.add(rate);
+        addSpan(maker, stem, first(b), static_cast<int64_t>(count(b)));
+        return maker.key();
+      },
+      [=](size_t b) {
+        Block block;
+        const auto sections = kWeighting(rate);
+        for (size_t c = 0; c < stem.channels(); ++c) {
+          auto x = stem.read(c, first(b), count(b));
+          Biquad shelf(sections[0]), high(sections[1]);
+          for (float& v : x) v = static_cast<float>(high.process(shelf.process(v)));
+          block.channels.emplace_back(x.begin() + static_cast<ptrdiff_t>(warm), x.end());
+        }
+        return block;
+      });
 }
 
 /// Energies of lanes against each other, a matrix for each tenth of a second.
@@ -77,19 +73,21 @@ struct Energies {
 /// Sums of products of two lanes over each segment, both sides of the stage together.
 using PairEnergies = std::vector<double>;
 
-std::shared_ptr<const PairEnergies> pairEnergies(const Stem& a, const Stem& b, double rate, size_t count,
+std::shared_ptr<const PairEnergies> pairEnergies(const Signal& a, const Signal& b, double rate, size_t count,
                                                  StepCache& cache) {
   // Alike whichever comes first, so that a lane that did not change finds its pairs.
-  const Stem &first = a.key() < b.key() ? a : b, &second = a.key() < b.key() ? b : a;
+  const Signal &first = a.key() < b.key() ? a : b, &second = a.key() < b.key() ? b : a;
   return cache.get<PairEnergies>(
       KeyMaker("pair energies 1").add(first.key()).add(second.key()).add(rate).add(count).key(),
       [&] {
         PairEnergies out(count, 0.0);
-        const Stem x = weighted(first, rate, cache), y = weighted(second, rate, cache);
+        const Signal x = weighted(first, rate, cache), y = weighted(second, rate, cache);
         const size_t frames = first.frames(), channels = std::max(x.channels(), y.channels());
         for (size_t c = 0; c < channels; ++c)
           for (size_t n = 0; n < x.blockCount(); ++n) {
-            const auto &left = x.channel(n, c), &right = y.channel(n, c);
+            const auto one = x.hold(n), other = y.hold(n);
+            const auto &left = one->channels[std::min(c, one->channels.size() - 1)],
+                       &right = other->channels[std::min(c, other->channels.size() - 1)];
             const size_t start = n * kBlockFrames;
             for (size_t s = start * count / frames; s < count && s * frames / count < start + left.size();
                  ++s) {
@@ -124,7 +122,7 @@ Energies energiesOf(const Lanes& lanes, double rate, StepCache& cache) {
   return out;
 }
 
-double peakOfLane(const Stem& lane, StepCache& cache) {
+double peakOfLane(const Signal& lane, StepCache& cache) {
   return *cache.get<double>(
       KeyMaker("lane peak 1").add(lane.key()).key(),
       [&] {
@@ -139,7 +137,7 @@ double peakOfLane(const Stem& lane, StepCache& cache) {
 
 double peakUnder(const Lanes& lanes, const std::vector<double>& gains) {
   double peak = 0.0;
-  const Stem& first = *lanes[0];
+  const Signal& first = *lanes[0];
   for (size_t b = 0; b < first.blockCount(); ++b)
     for (size_t c = 0; c < 2; ++c) {
       std::vector<double> sum(first.blockSize(b), 0.0);
@@ -230,7 +228,7 @@ const LaneGains& MatchGains::of(HeardLanes heard) const {
   return sets.empty() ? plainGains() : sets.front().gains;
 }
 
-MatchGains matchedGains(const std::vector<const Stem*>& now, const std::vector<const Stem*>& then,
+MatchGains matchedGains(const std::vector<const Signal*>& now, const std::vector<const Signal*>& then,
                         double sampleRate, HeardLanes heard, StepCache& cache) {
   MatchGains out;
   Choice choice{std::vector<bool>(now.size()), std::vector<bool>(now.size())};

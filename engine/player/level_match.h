@@ -36,7 +36,7 @@ struct MatchGains {
 /// mix would pass full scale (or the peak of `after`, where that is higher). Silence changes nothing.
 /// Choices: all subsets of up to four lanes; of more all together, each alone, and `heard`. Both lists are
 /// equally long, at most kMostLanes. Cost: about 1 ms for each second and lane that is new to `cache`.
-MatchGains matchedGains(const std::vector<const Stem*>& after, const std::vector<const Stem*>& before,
+MatchGains matchedGains(const std::vector<const Signal*>& after, const std::vector<const Signal*>& before,
                         double sampleRate, HeardLanes heard, StepCache& cache);
 
 }  // namespace heft

@@ -190,9 +190,9 @@ void Player::fadeGains() {
 void Player::mix(const LoopSnapshot& s, const Gains& g, size_t frame, float& left, float& right) const {
   for (size_t i = 0; i < s.lanes; ++i) {
     if (g.after[i] != 0.0f)
-      left += g.after[i] * s.after[i].at(0, frame), right += g.after[i] * s.after[i].at(1, frame);
+      left += g.after[i] * s.after[i]->at(0, frame), right += g.after[i] * s.after[i]->at(1, frame);
     if (g.before[i] != 0.0f)
-      left += g.before[i] * s.before[i].at(0, frame), right += g.before[i] * s.before[i].at(1, frame);
+      left += g.before[i] * s.before[i]->at(0, frame), right += g.before[i] * s.before[i]->at(1, frame);
   }
 }
 

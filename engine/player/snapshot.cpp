@@ -13,7 +13,7 @@ namespace {
 
 struct NamedLane {
   int id = 0;
-  const Stem* stem = nullptr;
+  const Signal* stem = nullptr;
 };
 
 std::vector<NamedLane> lanesOf(const Stems& stems) {
@@ -24,25 +24,14 @@ std::vector<NamedLane> lanesOf(const Stems& stems) {
 }
 
 // The finished sum of the audible lanes.
-Stem heardSum(const Stems& stems, const SilencedLanes& silenced, StepCache& cache) {
+Signal heardSum(const Stems& stems, const SilencedLanes& silenced, StepCache& cache) {
   const auto all = heardLanes(stems, silenced);
-  if (all.empty()) return gainAtRest(0, cache);
+  if (all.empty()) return gainAtRest(Span{}, cache);
   return chainedLane(sumOf(all, cache), stems.sumChain, stems.hitFrames(), stems.sampleRate, cache);
 }
 
-Stem silence(size_t frames, StepCache& cache) {
-  Stem out(frames, 1);
-  for (size_t b = 0; b < out.blockCount(); ++b) {
-    const StepKey key = KeyMaker("silence 1").add(out.blockSize(b)).key();
-    out.push(cache.get<Block>(
-                 key, [&] { return Block{{std::vector<float>(out.blockSize(b), 0.0f)}}; }, bytesOfBlock),
-             key);
-  }
-  return out;
-}
-
 // A finished sum as it is heard under a limiter or as a lossy file.
-Stem sumThrough(const Stem& sum, double rate, const ListenTo& to, StepCache& cache) {
+Signal sumThrough(const Signal& sum, double rate, const ListenTo& to, StepCache& cache) {
   if (!to.isPrepared() || sum.frames() == 0) return sum;
   const StepKey key = KeyMaker("heard through 1")
                           .add(sum.key())
@@ -54,20 +43,16 @@ Stem sumThrough(const Stem& sum, double rate, const ListenTo& to, StepCache& cac
   const auto heard = cache.get<AudioBuffer>(
       key, [&] { return heardThrough(stereoOf(sum.toBuffer(rate)), true, to); },
       [](const AudioBuffer& b) { return 4 * b.channelCount() * b.frames() + 64; });
-  Stem out(sum.frames(), heard->channelCount());
-  for (size_t b = 0; b < out.blockCount(); ++b) {
-    const StepKey own = KeyMaker("block heard through 1").add(key).add(b).key();
-    out.push(
-        std::make_shared<const Block>(Block{framesOf(*heard, b * kBlockFrames, out.blockSize(b)).channels}),
-        own);
-  }
-  return out;
+  const Signal like(sum.span(), heard->channelCount());
+  return blocksOf(
+      like, cache, [=](size_t b) { return KeyMaker("block heard through 1").add(key).add(b).key(); },
+      [=](size_t b) { return Block{framesOf(*heard, b * kBlockFrames, like.blockSize(b)).channels}; });
 }
 
 /// The lanes of both renders beside each other.
 struct Pairs {
   std::vector<int> ids;
-  std::vector<Stem> after, before;
+  std::vector<Signal> after, before;
 };
 
 Pairs pairsOf(const SnapshotAsk& ask, StepCache& cache) {
@@ -75,9 +60,9 @@ Pairs pairsOf(const SnapshotAsk& ask, StepCache& cache) {
   if (ask.after.sumChain.works() || ask.before.sumChain.works() || ask.listen.isPrepared()) {
     out.ids = {LoopSnapshot::kWholeSum};
     for (auto [stems, into] : {std::pair{&ask.after, &out.after}, std::pair{&ask.before, &out.before}}) {
-      Stem sum = heardSum(*stems, ask.silenced, cache);
+      Signal sum = heardSum(*stems, ask.silenced, cache);
       into->push_back(sum.frames() ? sumThrough(sum, stems->sampleRate, ask.listen, cache)
-                                   : silence(stems->frames, cache));
+                                   : gainAtRest(stems->span, cache, 0.0f));
     }
     return out;
   }
@@ -89,12 +74,12 @@ Pairs pairsOf(const SnapshotAsk& ask, StepCache& cache) {
     const auto was = find(then, lane.id);
     out.ids.push_back(lane.id);
     out.after.push_back(*lane.stem);
-    out.before.push_back(was != then.end() ? *was->stem : silence(ask.before.frames, cache));
+    out.before.push_back(was != then.end() ? *was->stem : gainAtRest(ask.before.span, cache, 0.0f));
   }
   for (const NamedLane& lane : then) {
     if (find(now, lane.id) != now.end() || out.ids.size() >= kMostLanes) continue;
     out.ids.push_back(lane.id);
-    out.after.push_back(silence(ask.after.frames, cache));
+    out.after.push_back(gainAtRest(ask.after.span, cache, 0.0f));
     out.before.push_back(*lane.stem);
   }
   return out;
@@ -102,43 +87,53 @@ Pairs pairsOf(const SnapshotAsk& ask, StepCache& cache) {
 
 }  // namespace
 
-std::vector<const Stem*> heardLanes(const Stems& stems, const SilencedLanes& silenced) {
-  std::vector<const Stem*> out;
+std::vector<const Signal*> heardLanes(const Stems& stems, const SilencedLanes& silenced) {
+  std::vector<const Signal*> out;
   for (const NamedLane& lane : lanesOf(stems))
     if (!silenced.contains(lane.id)) out.push_back(lane.stem);
   return out;
 }
 
-Stem convertedLoop(const Stem& stem, double fromRate, double toRate, StepCache& cache) {
+Signal convertedLoop(const Signal& stem, double fromRate, double toRate, StepCache& cache) {
   if (fromRate == toRate || stem.frames() == 0) return stem;
   const auto frames = static_cast<size_t>(std::lround(static_cast<double>(stem.frames()) * toRate / fromRate));
   const double step = static_cast<double>(stem.frames()) / static_cast<double>(frames);
   const auto pad = static_cast<int64_t>(std::ceil(40.0 * std::max(1.0, step)));
   // Start of a block in its source, and the range that it reads.
-  auto at = [&](size_t b) { return static_cast<double>(b * kBlockFrames) * step; };
-  auto first = [&](size_t b) { return static_cast<int64_t>(std::floor(at(b))) - pad; };
-  const Stem shape(frames, stem.channels());
-  auto count = [&](size_t b) {
+  auto at = [step](size_t b) { return static_cast<double>(b * kBlockFrames) * step; };
+  auto first = [at, pad](size_t b) { return static_cast<int64_t>(std::floor(at(b))) - pad; };
+  const Signal shape(Span{frames, stem.span().wraps}, stem.channels());
+  auto count = [=](size_t b) {
     return static_cast<size_t>(std::ceil(static_cast<double>(shape.blockSize(b)) * step)) +
            2 * static_cast<size_t>(pad);
   };
   return blocksOf(
       shape, cache,
-      [&](size_t b) {
+      [=](size_t b) {
         KeyMaker maker("converted 2");
         maker.add(step).add(at(b) - std::floor(at(b))).add(shape.blockSize(b));
         addSpan(maker, stem, first(b), static_cast<int64_t>(count(b)));
         return maker.key();
       },
-      [&](size_t b) {
+      [=](size_t b) {
         Block block;
         for (size_t c = 0; c < stem.channels(); ++c)
-          block.channels.push_back(readAt(stem.wrapped(c, first(b), count(b)),
+          block.channels.push_back(readAt(stem.read(c, first(b), count(b)),
                                           at(b) - static_cast<double>(first(b)), step, shape.blockSize(b)));
         return block;
-      },
-      Work::Heavy);
+      });
 }
+
+namespace {
+
+// At the device's rate; of a loop all blocks are there.
+std::shared_ptr<PlayedLane> played(const Signal& lane, const SnapshotAsk& ask, StepCache& cache) {
+  auto out = std::make_shared<PlayedLane>(convertedLoop(lane, ask.after.sampleRate, ask.deviceRate, cache));
+  if (lane.span().wraps) out->fillAll();
+  return out;
+}
+
+}  // namespace
 
 std::shared_ptr<const LoopSnapshot> makeSnapshot(const SnapshotAsk& ask, StepCache& cache) {
   if (ask.before.frames != ask.after.frames || ask.before.sampleRate != ask.after.sampleRate)
@@ -146,17 +141,17 @@ std::shared_ptr<const LoopSnapshot> makeSnapshot(const SnapshotAsk& ask, StepCac
                         cache);
   auto out = std::make_shared<LoopSnapshot>();
   const Pairs pairs = pairsOf(ask, cache);
-  std::vector<const Stem*> now, then;
+  std::vector<const Signal*> now, then;
   HeardLanes heard = 0;
   out->lanes = pairs.ids.size();
   for (size_t i = 0; i < pairs.ids.size(); ++i) {
     out->ids[i] = pairs.ids[i];
-    out->after[i] = convertedLoop(pairs.after[i], ask.after.sampleRate, ask.deviceRate, cache);
-    out->before[i] = convertedLoop(pairs.before[i], ask.before.sampleRate, ask.deviceRate, cache);
+    out->after[i] = played(pairs.after[i], ask, cache);
+    out->before[i] = played(pairs.before[i], ask, cache);
     now.push_back(&pairs.after[i]), then.push_back(&pairs.before[i]);
     if (!ask.silenced.contains(pairs.ids[i])) heard |= HeardLanes{1} << i;
   }
-  out->frames = out->after[0].frames();
+  out->span = out->after[0]->signal().span(), out->frames = out->judgedFrames = out->span.frames;
   out->framesPerQuarter = ask.framesPerQuarter * ask.deviceRate / ask.after.sampleRate;
   out->beforeGains = matchedGains(now, then, ask.after.sampleRate, heard, cache);
   return out;

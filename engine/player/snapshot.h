@@ -7,6 +7,7 @@
 
 #include "engine/player/level_match.h"
 #include "engine/player/listening.h"
+#include "engine/player/played_lane.h"
 
 namespace heft {
 
@@ -15,11 +16,15 @@ using SilencedLanes = std::set<int>;
 
 /// The same loop with its moves (after) and without them (before), at the device's rate.
 struct LoopSnapshot {
-  size_t frames = 0;
+  Span span;
+  size_t frames = 0;  ///< of the span
   double framesPerQuarter = 24000.0;
   size_t lanes = 0;                   ///< how many there are
   std::array<int, kMostLanes> ids{};  ///< a part's, kBackingLane, or kWholeSum
-  std::array<Stem, kMostLanes> after, before;
+  /// Of a loop with all blocks; of a song with those that song_feed.h lays out.
+  std::array<std::shared_ptr<PlayedLane>, kMostLanes> after, before;
+  /// What levels are matched over: a loop, or the stretch of a song that was asked for.
+  size_t judgedFirst = 0, judgedFrames = 0;
   MatchGains beforeGains;  ///< the gain that makes Before as loud as Now
 
   /// The single lane where the sum has a finish: its effect depends on the whole mix, so a solo or mute needs
@@ -28,7 +33,7 @@ struct LoopSnapshot {
 };
 
 /// Audible lanes of a render: parts in their order, then the backing.
-std::vector<const Stem*> heardLanes(const Stems& stems, const SilencedLanes& silenced);
+std::vector<const Signal*> heardLanes(const Stems& stems, const SilencedLanes& silenced);
 
 /// Lanes of two renders, converted where the device's rate is not the session's, and level matched
 /// (level_match.h). A part that one of them lacks is silent there. A Before of another length or rate, such as
@@ -44,6 +49,6 @@ std::shared_ptr<const LoopSnapshot> makeSnapshot(const SnapshotAsk& ask, StepCac
 
 /// A loop at another rate; its end still meets its start. Rounds frames once. Block by block, caching
 /// unchanged ones.
-Stem convertedLoop(const Stem& stem, double fromRate, double toRate, StepCache& cache);
+Signal convertedLoop(const Signal& stem, double fromRate, double toRate, StepCache& cache);
 
 }  // namespace heft

@@ -253,7 +253,7 @@ TEST(Player, ABeforeOfAnotherLengthIsTheLoopAsItIs) {
     for (const double rate : {48000.0, 44100.0}) {
       const auto snapshot = reference::snapshotOf(after, before, now.track.framesPerQuarter(), rate, cache);
       for (size_t i = 0; i < snapshot->lanes; ++i)
-        EXPECT_EQ(snapshot->before[i].frames(), snapshot->frames) << "lane " << i;
+        EXPECT_EQ(snapshot->before[i]->frames(), snapshot->frames) << "lane " << i;
       std::vector<float> heard[2];
       for (const bool isBefore : {false, true}) {
         Player player(rate);
@@ -318,8 +318,8 @@ TEST(Player, LowsOnlyAndMonoDoWhatTheySay) {
 TEST(Player, OtherDeviceRatesPlayTheSamePitchAndLength) {
   const auto r = renderedOf(theDemo().session, 44100);
   EXPECT_EQ(r.snapshot->frames, static_cast<size_t>(std::lround(188852 * 44100.0 / 48000)));
-  const auto x = r.snapshot->after[1].wrapped(0, static_cast<int64_t>(2.4 * 24000 * 44100 / 48000), 20000);
-  const auto y = r.after.bass().wrapped(0, static_cast<int64_t>(2.4 * 24000), 21769);
+  const auto x = r.snapshot->after[1]->signal().read(0, static_cast<int64_t>(2.4 * 24000 * 44100 / 48000), 20000);
+  const auto y = r.after.bass().read(0, static_cast<int64_t>(2.4 * 24000), 21769);
   EXPECT_NEAR(frequencyByCrossings(x, 44100), frequencyByCrossings(y, 48000), 0.05);
 }
 

@@ -42,13 +42,13 @@ TEST(LaneLevels, LanesAreDrawnByTheirHighestSampleAndTheLouderSide) {
   s.sum.finish.put({0, Gain{true, -3.0}});
   const Stems stems = rendered(s, cache);
   const LanePeaks peaks = lanePeaks(stems, cache);
-  const auto drawn = [&](const Stem& x, const LanePeak& peak) {
+  const auto drawn = [&](const Signal& x, const LanePeak& peak) {
     EXPECT_FLOAT_EQ(peak.peak, static_cast<float>(peakOf(x.toBuffer(48000))));
     EXPECT_EQ(peak.channel, x.drawnChannel(0, x.frames()));
   };
   for (const Lane& lane : stems.lanes) drawn(lane.heard, peaks.lanes.at(lane.part));
   drawn(stems.backing, peaks.lanes.at(kBackingLane)), drawn(stems.sum, peaks.sum);
-  Stem right(200, 2), none;
+  Signal right({200}, 2), none;
   right.push(std::make_shared<Block>(Block{{std::vector<float>(200, 0.1f), std::vector<float>(200, -0.4f)}}),
              KeyMaker("on the right").key());
   EXPECT_EQ(peakOf(right, cache).channel, 1u);
@@ -57,9 +57,9 @@ TEST(LaneLevels, LanesAreDrawnByTheirHighestSampleAndTheLouderSide) {
 }
 
 // The most gain reduction within a stretch, from the samples themselves.
-double lostDb(const Stem& with, const Stem& without, int64_t first, size_t count) {
+double lostDb(const Signal& with, const Signal& without, int64_t first, size_t count) {
   double out = 0.0;
-  const auto y = with.wrapped(0, first, count), x = without.wrapped(0, first, count);
+  const auto y = with.read(0, first, count), x = without.read(0, first, count);
   for (size_t i = 0; i < count; ++i)
     if (std::abs(x[i]) > 1e-3f) out = std::max(out, -20.0 * std::log10(std::abs(y[i] / x[i]) + 1e-9));
   return out;
@@ -72,7 +72,7 @@ void put(Part& part, Holder holder, const Processor::What& what) {
   part.finishOver = holder == Holder::Lane ? FinishOver::Lane : FinishOver::Hits;
 }
 
-void expectTaken(const LoopLine& line, const Stem& with, const Stem& without, const std::string& where) {
+void expectTaken(const LoopLine& line, const Signal& with, const Signal& without, const std::string& where) {
   constexpr size_t kStretch = 4800;
   double most = 0.0;
   for (size_t at = 0; at + kStretch < with.frames(); at += kStretch) {

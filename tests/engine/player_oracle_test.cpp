@@ -31,7 +31,7 @@ Scene scene(const Session& s, const Assets& assets) {
 float heardAt(const Scene& scene, size_t frame, size_t channel, const std::array<bool, 3>& heard, bool before) {
   const Stems& stems = before ? scene.before : scene.after;
   const HeardLanes mask = (heard[0] ? 1 : 0) + (heard[1] ? 2 : 0) + (heard[2] ? 4 : 0);
-  const std::array<const Stem*, 3> lanes{&stems.kick(), &stems.bass(), &stems.backing};
+  const std::array<const Signal*, 3> lanes{&stems.kick(), &stems.bass(), &stems.backing};
   float out = 0.0f;
   for (size_t i = 0; i < 3; ++i)
     if (heard[i])

@@ -68,8 +68,8 @@ inline Duck& addTo(Session& s, Movement movement = Movement::Curve) {
   return s.ducks.back();
 }
 
-inline std::vector<float> everyFrame(const Stem& stem) {
-  return stem.wrapped(0, 0, stem.frames());
+inline std::vector<float> everyFrame(const Signal& stem) {
+  return stem.read(0, 0, stem.frames());
 }
 
 inline double levelAt(const std::vector<float>& x, double hz) {

@@ -1,7 +1,7 @@
 #pragma once
 /// A small session with a part of each kind.
 
-#include "core/render/lanes/stem.h"
+#include "core/render/lanes/signal.h"
 #include "core/session/edits/parts.h"
 
 namespace heft::reference {
@@ -22,8 +22,8 @@ inline Session fourParts() {
   return s;
 }
 
-inline std::vector<float> samplesOf(const Stem& stem) {
-  return stem.frames() ? stem.wrapped(0, 0, stem.frames()) : std::vector<float>();
+inline std::vector<float> samplesOf(const Signal& stem) {
+  return stem.frames() ? stem.read(0, 0, stem.frames()) : std::vector<float>();
 }
 
 }  // namespace heft::reference

@@ -35,10 +35,10 @@ inline std::vector<double> leftOf(const std::vector<float>& x) {
 
 inline std::shared_ptr<const LoopSnapshot> toneSnapshot(double amplitude, double phase) {
   Stems stems;
-  stems.frames = 48000;
+  stems.span = {48000}, stems.frames = 48000;
   const auto x = sine(50, amplitude, 1.0, 48000, phase);
   auto stemOf = [&](bool silent) {
-    Stem stem(48000, 1);
+    Signal stem({48000}, 1);
     for (size_t b = 0; b < stem.blockCount(); ++b) {
       Block block{{std::vector<float>(stem.blockSize(b), 0.0f)}};
       for (size_t i = 0; i < stem.blockSize(b) && !silent; ++i)

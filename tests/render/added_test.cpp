@@ -39,7 +39,7 @@ TEST(Chain, AnAddedProcessorWaitsForItsFirstValue) {
     const Processor& p = added.kick().layers[0].chain.list.front();
     EXPECT_FALSE(p.works()) << processorKey(kind);
     EXPECT_TRUE(isUnmoved(p));
-    EXPECT_EQ(reference::rendered(added, cache).sum.wrapped(0, 0, 4800), before.sum.wrapped(0, 0, 4800));
+    EXPECT_EQ(reference::rendered(added, cache).sum.read(0, 0, 4800), before.sum.read(0, 0, 4800));
     Owner of = layer;
     of.processor = p.id;
     const auto value = valueAt(added, of, kFirst[kind]);

@@ -14,8 +14,8 @@ namespace {
 
 using namespace reference;
 
-Stem stemOf(const std::vector<std::vector<double>>& channels, const char* name) {
-  Stem out(channels[0].size(), channels.size());
+Signal stemOf(const std::vector<std::vector<double>>& channels, const char* name) {
+  Signal out({channels[0].size()}, channels.size());
   for (size_t b = 0; b < out.blockCount(); ++b) {
     Block block;
     KeyMaker key(name);
@@ -54,7 +54,7 @@ TEST(Figures, OfPiecesAreThoseOfTheWhole) {
       for (size_t frames : {size_t{9000}, 4 * kBlockFrames, 9 * kBlockFrames + 4321}) {
         std::vector<std::vector<double>> x;
         for (size_t c = 0; c < channels; ++c) x.push_back(channel(frames, rate, static_cast<unsigned>(c + 1)));
-        const Stem stem = stemOf(x, "whole");
+        const Signal stem = stemOf(x, "whole");
         StepCache cache;
         const AudioBuffer whole = stem.toBuffer(rate);
         expectSame(laneLowEnd(stem, rate, cache), measureLowEnd(whole, true));
@@ -75,7 +75,7 @@ TEST(Figures, AfterAnEditOfOneBlockTheyAreThoseOfAColdCache) {
   StepCache warm;
   std::mt19937 random(4);
   for (int n = 0; n < 12; ++n) {
-    const Stem stem = stemOf({x, x}, "edited");
+    const Signal stem = stemOf({x, x}, "edited");
     StepCache cold;
     const auto a = laneProgramme(stem, kRate, warm), b = laneProgramme(stem, kRate, cold);
     EXPECT_EQ(a->low.bandPower, b->low.bandPower);
@@ -88,11 +88,11 @@ TEST(Figures, AfterAnEditOfOneBlockTheyAreThoseOfAColdCache) {
 
 TEST(Figures, ALaneBroughtDownReadsRoundTheLoopsEnd) {
   constexpr double kRate = 48000, kTarget = 2100;
-  const Stem stem = stemOf({channel(3 * kBlockFrames + 77, kRate, 2)}, "round");
+  const Signal stem = stemOf({channel(3 * kBlockFrames + 77, kRate, 2)}, "round");
   StepCache cache;
   const int64_t first = -5000;
   const size_t count = stem.frames() + 60000;
-  const auto whole = stem.wrapped(0, first - 22000, count + 44000);
+  const auto whole = stem.read(0, first - 22000, count + 44000);
   const auto expected = decimated(std::span<const float>(whole), kRate, kTarget);
   const auto got = decimatedLane(stem, Fold::Mid, kRate, kTarget, first, count, cache);
   ASSERT_EQ(got.factor, expected.factor);

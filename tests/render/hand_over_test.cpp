@@ -105,7 +105,7 @@ TEST(HandOvers, TheLedgerTellsAHoleAndMendsIt) {
   // By a plain sum of squares: the pair's 20 ms where it is lowest against those before the note.
   const auto lowest = [&](const Session& of) {
     const Stems stems = *render(of, {}, cache);
-    const auto sum = stems.sum.wrapped(0, 0, stems.frames);
+    const auto sum = stems.sum.read(0, 0, stems.frames);
     const auto note = static_cast<size_t>(of.track.framesPerQuarter());
     const auto power = [&](size_t from) {
       double out = 0;

@@ -23,7 +23,7 @@ const std::filesystem::path kKept = std::filesystem::path(HEFT_TEST_DATA).parent
 
 std::vector<float> lanesOf(const Stems& stems, size_t every) {
   std::vector<float> out;
-  for (const Stem* lane : {&stems.kick(), &stems.bass(), &stems.backing, &stems.gain(), &stems.sum})
+  for (const Signal* lane : {&stems.kick(), &stems.bass(), &stems.backing, &stems.gain(), &stems.sum})
     for (size_t c = 0; c < lane->channels(); ++c)
       for (size_t i = 0; i < lane->frames(); i += every) out.push_back(lane->at(c, i));
   return out;
@@ -80,13 +80,13 @@ Assets keptAssets() {
 }
 
 std::vector<float> everyLaneOf(const Stems& stems) {
-  std::vector<const Stem*> lanes;
+  std::vector<const Signal*> lanes;
   for (const Lane& lane : stems.lanes) lanes.push_back(&lane.heard);
-  for (const Stem* lane : {&stems.backing, &stems.gain(), &stems.sum}) lanes.push_back(lane);
+  for (const Signal* lane : {&stems.backing, &stems.gain(), &stems.sum}) lanes.push_back(lane);
   size_t all = 0;
-  for (const Stem* lane : lanes) all += lane->channels() * lane->frames();
+  for (const Signal* lane : lanes) all += lane->channels() * lane->frames();
   std::vector<float> out;
-  for (const Stem* lane : lanes)
+  for (const Signal* lane : lanes)
     for (size_t c = 0; c < lane->channels(); ++c)
       for (size_t i = 0; i < lane->frames(); i += 1 + all / 3000) out.push_back(lane->at(c, i));
   return out;

@@ -67,7 +67,7 @@ TEST(Oracle, DipsOfRandomTriggersAndTimes) {
       ASSERT_NEAR(gain[i], want[i], 2e-6) << "trial " << trial << ", frame " << i;
     // Read block by block it is the same curve.
     const auto marks = triggersAt(triggers);
-    const DipPlan plan(dip, marks, 48000, 0);
+    const DipPlan plan(dip, marks, 48000, {0, false});
     for (size_t at = 0; at < gain.size();) {
       std::vector<float> block(std::min<size_t>(1 + random() % 9000, gain.size() - at));
       plan.fill(at, block);
@@ -238,7 +238,7 @@ TEST(Oracle, AStemReadsTheSameInAnyPieces) {
   const auto demo = demo::make();
   StepCache cache;
   const auto stems = render(demo->session, demo->assets, cache);
-  const Stem& sum = stems->sum;
+  const Signal& sum = stems->sum;
   const AudioBuffer whole = sum.toBuffer(48000);
   std::mt19937 random(47);
   const auto n = static_cast<int64_t>(sum.frames());
@@ -246,7 +246,7 @@ TEST(Oracle, AStemReadsTheSameInAnyPieces) {
     const auto first = static_cast<int64_t>(random() % (4 * sum.frames())) - 2 * n;
     const auto count = 1 + random() % 40000;
     for (size_t c = 0; c < 2; ++c) {
-      const auto piece = sum.wrapped(c, first, count);
+      const auto piece = sum.read(c, first, count);
       for (size_t k = 0; k < count; k += 97)
         ASSERT_EQ(piece[k],
                   whole.channels[c][static_cast<size_t>((((first + static_cast<int64_t>(k)) % n) + n) % n)]);
@@ -258,7 +258,7 @@ TEST(Oracle, ALoopAtAnotherRateStillMeetsItself) {
   const auto demo = demo::make();
   StepCache cache;
   const auto stems = render(demo->session, demo->assets, cache);
-  const Stem other = convertedLoop(stems->bass(), 48000, 44100, cache);
+  const Signal other = convertedLoop(stems->bass(), 48000, 44100, cache);
   // The step across the seam is no larger than those beside it.
   double seam = std::abs(static_cast<double>(other.at(0, 0)) - other.at(0, other.frames() - 1)), beside = 0;
   for (size_t i = 1; i < 2000; ++i)

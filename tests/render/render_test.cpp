@@ -20,7 +20,7 @@ namespace {
 
 using namespace reference;
 
-double worstDifference(const Stem& a, const Stem& b) {
+double worstDifference(const Signal& a, const Signal& b) {
   double worst = 0;
   for (size_t i = 0; i < a.frames(); ++i)
     worst = std::max(worst, std::abs(static_cast<double>(a.at(0, i)) - b.at(0, i)));
@@ -78,10 +78,10 @@ TEST(Render, TailsWrapIntoTheLoopsStart) {
   EXPECT_EQ(middle, 0.0);
 }
 
-TEST(Stem, OneSidedSoundIsFollowedAndDrawnFromItsSide) {
+TEST(Signal, OneSidedSoundIsFollowedAndDrawnFromItsSide) {
   auto block = std::make_shared<Block>();
   block->channels = {{0.1f, -0.1f, 0.1f, 0.0f}, {0.0f, 0.3f, -0.8f, 0.0f}};
-  Stem stem(4, 2);
+  Signal stem({4}, 2);
   stem.push(block, StepKey());
   EXPECT_EQ(stem.loudest(-1, 5), (std::vector<float>{0.0f, 0.1f, 0.3f, -0.8f, 0.0f}));
   EXPECT_EQ(stem.drawnChannel(0, 4), 1u);
@@ -130,7 +130,7 @@ TEST(Render, AlignMovesTheBassByPartsOfASample) {
   const auto still = rendered(s, cache);
   s.bass().align = {2.505, true, {}};  // 120.24 samples
   const auto moved = rendered(s, cache);
-  const auto x = still.bass().wrapped(0, 0, still.frames);
+  const auto x = still.bass().read(0, 0, still.frames);
   const auto want = readAt(x, -120.24, 1.0, still.frames);
   double worst = 0;
   for (size_t i = 50000; i < 75000; ++i)
@@ -157,8 +157,8 @@ TEST(Render, BlockwiseCrossoverIsThePlainOne) {
   const auto stems = rendered(s, cache);
   Session dry = s;
   dry.duck().on = false;
-  const auto x = rendered(dry, cache).bass().wrapped(0, 0, stems.frames),
-             g = stems.gain().wrapped(0, 0, stems.frames);
+  const auto x = rendered(dry, cache).bass().read(0, 0, stems.frames),
+             g = stems.gain().read(0, 0, stems.frames);
   // Direct sum with the kernel of the header's definition at a few hundred frames.
   const auto kernel = [&] {
     const auto half = static_cast<ptrdiff_t>(std::ceil(5.5 * 48000 / 90.0 / 2));
@@ -225,7 +225,7 @@ TEST(Render, BassNotesSoundAtThePatternsPitch) {
     s.bass().notes = {{1.0, 5.0, midi, 1.0}};
     StepCache cache;
     const auto stems = rendered(s, cache);
-    const auto x = stems.bass().wrapped(0, 30000, 30000);
+    const auto x = stems.bass().read(0, 30000, 30000);
     EXPECT_NEAR(1200 * std::log2(frequencyByCrossings(x, 48000) / hzFromMidi(midi)), 0.0, 3.0) << midi;
   }
 }

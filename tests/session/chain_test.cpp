@@ -99,7 +99,7 @@ TEST(Chains, ARunningLaneIsTheChainOfTheLoopGoingOnForEver) {
   const Chain chain = chainOfAll({Width{true, 1.4, 180.0}, band, lift, Gain{true, -3}, bell(300, 5),
                                   Room{true, 0.3, 90, 4000}, Drive{true, DriveKind::Hard, 0, 6, 1}});
   StepCache cache;
-  Stem lane(kFrames, 2);
+  Signal lane({kFrames}, 2);
   for (size_t b = 0; b < lane.blockCount(); ++b) {
     Block block;
     for (const auto& channel : once.channels)
@@ -126,7 +126,7 @@ TEST(Chains, ARunningLaneIsTheChainOfTheLoopGoingOnForEver) {
 // Strikes and envelopes restart at each of the lane's own.
 TEST(Chains, OverALaneEveryStrikeIsShaped) {
   constexpr size_t kFrames = kBlockFrames + 9000;
-  Stem lane(kFrames, 1);
+  Signal lane({kFrames}, 1);
   for (size_t b = 0; b < lane.blockCount(); ++b)
     lane.push(std::make_shared<Block>(Block{{std::vector<float>(lane.blockSize(b), 1.0f)}}),
               KeyMaker("ones").add(b).key());

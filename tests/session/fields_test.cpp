@@ -197,7 +197,7 @@ std::string kindOf(const std::string& path) {
 bool soundsAlike(const Stems& a, const Stems& b) {
   if (a.frames != b.frames || a.lanes.size() != b.lanes.size() || a.sum.channels() != b.sum.channels())
     return false;
-  auto same = [](const Stem& x, const Stem& y) {
+  auto same = [](const Signal& x, const Signal& y) {
     for (size_t c = 0; c < x.blockCount(); ++c)
       if (x.block(c).channels != y.block(c).channels) return false;
     return true;

@@ -30,7 +30,7 @@ Layer builtBass() {
 }
 
 // The difference of two lanes over some frames, as RMS.
-double differs(const Stem& a, const Stem& b, size_t from, size_t count) {
+double differs(const Signal& a, const Signal& b, size_t from, size_t count) {
   double sum = 0;
   for (size_t i = from; i < from + count; ++i) sum += std::pow(a.at(0, i) - b.at(0, i), 2);
   return std::sqrt(sum / static_cast<double>(count));

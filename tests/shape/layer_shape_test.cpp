@@ -164,7 +164,7 @@ TEST(LaneFinish, ARunningClipKnowsNothingOfBlocks) {
   Chain f;
   f.put({0, SoftClip{true, 3, -6}});
   auto finished = [&](const AudioBuffer& x) {
-    Stem lane(x.frames(), 1);
+    Signal lane({x.frames()}, 1);
     for (size_t b = 0; b < lane.blockCount(); ++b) {
       const auto from = x.channels[0].begin() + static_cast<std::ptrdiff_t>(b * kBlockFrames);
       const std::vector<float> block(from, from + static_cast<std::ptrdiff_t>(lane.blockSize(b)));

@@ -253,7 +253,7 @@ TEST(Loudness, IsKeptByAProcessorThatIsAskedTo) {
   linear.linearPhase = true;
   Room room;
   room.on = true, room.wet = 0.5;
-  auto lufs = [](const Stem& lane, double rate) {
+  auto lufs = [](const Signal& lane, double rate) {
     return measureLoudness(lane.toBuffer(rate), false)->integratedLufs.value_or(-99.0);
   };
   for (const Processor::What& what : std::vector<Processor::What>{drive, boost, linear, room})

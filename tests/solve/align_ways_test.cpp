@@ -162,13 +162,13 @@ TEST(AlignWays, ANoteStartsByAsMuchAsItSaysAndEndsWhereItDid) {
   later.bass().notes[0].move.offsetMs = 10;
   StepCache cache;
   const auto had = render(s, Assets(), cache), has = render(later, Assets(), cache);
-  auto startOf = [](const Stem& lane) {
+  auto startOf = [](const Signal& lane) {
     size_t i = 0;
     while (i < lane.frames() && lane.at(0, i) == 0.0f) ++i;
     return static_cast<double>(i);
   };
   EXPECT_NEAR(startOf(has->bassPlaced()) - startOf(had->bassPlaced()), 480, 1);
-  auto endOf = [](const Stem& lane) {
+  auto endOf = [](const Signal& lane) {
     size_t i = lane.frames();
     while (i > 0 && std::abs(lane.at(0, i - 1)) < 1e-4f) --i;
     return static_cast<double>(i);

@@ -56,7 +56,7 @@ TEST(PeakTurns, TakeTheCrestOfHarmonicsInPhase) {
   EXPECT_TRUE(lowestPeak({}, kToneRate).stages.empty());
 }
 
-double bandOf(const Stem& lane, double rate, double low, double high) {
+double bandOf(const Signal& lane, double rate, double low, double high) {
   std::vector<double> x;
   for (size_t i = 0; i < lane.frames(); i += 40) x.push_back(lane.at(0, i));
   return directBandPower(x, rate / 40, low, high);
@@ -76,7 +76,7 @@ TEST(FreeTurns, LowerThePeakAndNothingElse) {
   for (const FreeTurn& turn : *turns) {
     const Session with = turn.edit.applied(s);
     const Stems after = rendered(with, cache);
-    const Stem &was = turn.of == PeakOf::Kick ? before.kick() : before.sum,
+    const Signal &was = turn.of == PeakOf::Kick ? before.kick() : before.sum,
                &is = turn.of == PeakOf::Kick ? after.kick() : after.sum;
     EXPECT_NEAR(laneTruePeakDbtp(is, after.sampleRate, cache), turn.afterDbtp, 0.01);
     EXPECT_NEAR(laneTruePeakDbtp(was, after.sampleRate, cache), turn.beforeDbtp, 0.01);

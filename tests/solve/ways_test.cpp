@@ -17,9 +17,9 @@ namespace {
 using namespace reference;
 
 // Power between two frequencies of a stretch, by a plain transform.
-double lowPower(const Stem& lane, double rate, double from, double seconds) {
+double lowPower(const Signal& lane, double rate, double from, double seconds) {
   const auto first = static_cast<int64_t>(from * rate);
-  const auto x = lane.wrapped(0, first, static_cast<size_t>(seconds * rate));
+  const auto x = lane.read(0, first, static_cast<size_t>(seconds * rate));
   std::vector<double> slow;
   for (size_t i = 0; i + 16 <= x.size(); i += 16) {
     double sum = 0;

@@ -33,8 +33,8 @@ Studied studied(const Session& s) {
   return out;
 }
 
-std::vector<double> laneFrom(const Stem& stem, double frame, size_t count) {
-  const auto x = stem.wrapped(0, static_cast<int64_t>(frame), count);
+std::vector<double> laneFrom(const Signal& stem, double frame, size_t count) {
+  const auto x = stem.read(0, static_cast<int64_t>(frame), count);
   return {x.begin(), x.end()};
 }
 

@@ -136,7 +136,7 @@ TEST(Contours, SayWhatTheySave) {
   ASSERT_TRUE(studied);
   const ContourFacts* facts = studied->contourOf(s.bass().id);
   ASSERT_TRUE(facts);
-  auto samples = [](const Stem& lane) {
+  auto samples = [](const Signal& lane) {
     std::vector<double> out;
     for (size_t i = 0; i < lane.frames(); ++i) out.push_back(lane.at(0, i));
     return out;

@@ -15,7 +15,7 @@ constexpr double kCurvePerMs = 8.0;  // values of the curve a millisecond
 constexpr double kDipLeft = 64.0;
 
 // Least peak to scale by, for a silent source.
-const Stem* sourceStem(const Document& doc, const Duck& d, const ResolvedDuck* r) {
+const Signal* sourceStem(const Document& doc, const Duck& d, const ResolvedDuck* r) {
   if (d.source.kind == TriggerKind::Part) {
     const Lane* lane = doc.stems()->lane(d.source.part);
     return lane ? &lane->placed : nullptr;
@@ -24,7 +24,7 @@ const Stem* sourceStem(const Document& doc, const Duck& d, const ResolvedDuck* r
 }
 
 struct TargetStems {
-  const Stem *heard = nullptr, *whole = nullptr;
+  const Signal *heard = nullptr, *whole = nullptr;
 };
 TargetStems targetStems(const Document& doc, const Duck& d) {
   if (d.target.kind == DuckTargetKind::Backing) return {&doc.stems()->backing, &doc.stems()->backing};
@@ -111,7 +111,7 @@ double DipPicture::gainAt(double ms) const {
   const double amount = duck().amount * document().session().ducking.amount;
   if (isDrawn()) {
     const Trigger zero;
-    const DipPlan plan(dip(), std::span<const Trigger>(&zero, 1), 1000.0 * kCurvePerMs, 0);
+    const DipPlan plan(dip(), std::span<const Trigger>(&zero, 1), 1000.0 * kCurvePerMs, Span{0, false});
     std::vector<float> one(1);
     plan.fill(static_cast<size_t>(std::max(0.0, ms * kCurvePerMs)), one);
     return ms < 0.0 ? 1.0 : atShare(one[0], amount);
@@ -131,7 +131,7 @@ void DipPicture::drawWaves(QPainter& p, const Areas& a, double frame) const {
   const auto n = static_cast<int64_t>(stems.frames);
   const auto from = static_cast<int64_t>(first);
   const auto count = static_cast<size_t>(a.target.width() * perPixel) + 2;
-  auto reader = [&, n](const Stem& stem, float scale) {
+  auto reader = [&, n](const Signal& stem, float scale) {
     const size_t channel = stem.drawnChannel(from, count);
     return [&stem, n, scale, channel](int64_t i) {
       return scale * stem.at(channel, static_cast<size_t>(((i % n) + n) % n));
@@ -139,7 +139,7 @@ void DipPicture::drawWaves(QPainter& p, const Areas& a, double frame) const {
   };
   // Each lane fills its height, scaled to the drawn stretch before and after its move, unless it is almost
   // silent.
-  auto peakOf = [&](const Stem& stem) {
+  auto peakOf = [&](const Signal& stem) {
     const StepKey key = KeyMaker("drawn peak 1").add(stem.key()).add(from).add(count).key();
     return *document().cache()->get<float>(
         key,
@@ -151,7 +151,7 @@ void DipPicture::drawWaves(QPainter& p, const Areas& a, double frame) const {
         [](float) { return size_t{64}; });
   };
   const Session& s = document().session();
-  if (const Stem* source = sourceStem(document(), duck(), resolvedDuck(document(), duck()));
+  if (const Signal* source = sourceStem(document(), duck(), resolvedDuck(document(), duck()));
       source && source->frames())
     drawWave(p, a.source.left(), a.source.right(), a.source.center().y(), a.source.height(), first, perPixel,
              reader(*source, 1.0f / peakOf(*source)), triggerColour(s, duck().source));
@@ -167,7 +167,7 @@ void DipPicture::drawTaken(QPainter& p, const Areas& a) const {
   std::vector<float> drawn;
   if (isDrawn()) {
     const Trigger zero;
-    const DipPlan plan(dip(), std::span<const Trigger>(&zero, 1), 1000.0 * kCurvePerMs, 0);
+    const DipPlan plan(dip(), std::span<const Trigger>(&zero, 1), 1000.0 * kCurvePerMs, Span{0, false});
     drawn.resize(static_cast<size_t>(std::max(1.0, a.time.to * kCurvePerMs)) + 1);
     plan.fill(0, drawn);
   }

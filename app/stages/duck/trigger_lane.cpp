@@ -75,7 +75,7 @@ namespace {
 // A follower's level between two moments: the loudest sample, or the root of the running mean square.
 class HeardLevel {
  public:
-  HeardLevel(const Stem& heard, LevelBy by, double rate) : heard_(heard), by_(by), rate_(rate) {}
+  HeardLevel(const Signal& heard, LevelBy by, double rate) : heard_(heard), by_(by), rate_(rate) {}
 
   double db(double from, double to) {
     const auto step = std::max<size_t>(1, static_cast<size_t>((to - from) * rate_ / 48.0));
@@ -93,7 +93,7 @@ class HeardLevel {
   }
 
  private:
-  const Stem& heard_;
+  const Signal& heard_;
   LevelBy by_;
   double rate_, square_ = 0.0;
 };

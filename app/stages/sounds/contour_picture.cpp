@@ -129,7 +129,7 @@ void ContourPicture::drawWave(QPainter& p, const Shown& note) const {
   const Lane* lane = stems ? stems->lane(choice_.part().id) : nullptr;
   const ContourFacts* facts = study ? study->contourOf(choice_.part().id) : nullptr;
   if (!lane) return;
-  const Stem& plain = facts && facts->plain.frames() == stems->frames ? facts->plain : lane->placed;
+  const Signal& plain = facts && facts->plain.frames() == stems->frames ? facts->plain : lane->placed;
   if (plain.frames() == 0) return;
   const Axis x = time();
   const double perPixel = (x.to - x.from) / 1000.0 * stems->sampleRate / plot().width();
@@ -140,7 +140,7 @@ void ContourPicture::drawWave(QPainter& p, const Shown& note) const {
   for (const float v : plain.loudest(first, count)) most = std::max(most, std::abs(v));
   const size_t channel = plain.drawnChannel(first, count);
   const float scale = 0.95f / (most * static_cast<float>(loudest()));
-  auto reader = [=](const Stem& stem) {
+  auto reader = [=](const Signal& stem) {
     return [&stem, first, n, scale, channel](int64_t i) {
       return scale * stem.at(channel, static_cast<size_t>((((first + i) % n) + n) % n));
     };

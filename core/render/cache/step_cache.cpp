@@ -62,12 +62,12 @@ StepCache StepCache::onAllThreads() const {
   return onThreads(std::min(4u, std::thread::hardware_concurrency()));
 }
 
-std::shared_ptr<const void> StepCache::find(const StepKey& key) {
+std::shared_ptr<const void> StepCache::find(const StepKey& key) const {
   const std::lock_guard lock(store_->mutex);
   return store_->find(key);
 }
 
-std::shared_ptr<const void> StepCache::findOrClaim(const StepKey& key) {
+std::shared_ptr<const void> StepCache::findOrClaim(const StepKey& key) const {
   Store& s = *store_;
   std::unique_lock lock(s.mutex);
   s.letGo.wait(lock, [&] { return !s.underWay.contains(key); });
@@ -76,7 +76,7 @@ std::shared_ptr<const void> StepCache::findOrClaim(const StepKey& key) {
   return found;
 }
 
-void StepCache::letGo(const StepKey& key) {
+void StepCache::letGo(const StepKey& key) const {
   {
     const std::lock_guard lock(store_->mutex);
     store_->underWay.erase(key);
@@ -84,7 +84,7 @@ void StepCache::letGo(const StepKey& key) {
   store_->letGo.notify_all();
 }
 
-void StepCache::keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes) {
+void StepCache::keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes) const {
   Store& s = *store_;
   bytes += kEntryBytes;
   const std::lock_guard lock(s.mutex);

@@ -56,7 +56,7 @@ class StepCache {
 
   /// The result under `key`, or what `make` gives (a value of T), kept as `sizeOf(value)` large.
   template <class T, class Make, class Size>
-  std::shared_ptr<const T> get(const StepKey& key, Make make, Size sizeOf) {
+  std::shared_ptr<const T> get(const StepKey& key, Make make, Size sizeOf) const {
     if (auto found = findOrClaim(key)) return std::static_pointer_cast<const T>(found);
     const Claim claim{*this, key};
     auto made = std::make_shared<const T>(make());
@@ -65,7 +65,7 @@ class StepCache {
   }
   /// The entry of `key`, or nothing.
   template <class T>
-  std::shared_ptr<const T> known(const StepKey& key) {
+  std::shared_ptr<const T> known(const StepKey& key) const {
     return std::static_pointer_cast<const T>(find(key));
   }
   size_t bytes() const;
@@ -75,16 +75,16 @@ class StepCache {
  private:
   /// Releases a claimed step, finished or not.
   struct Claim {
-    StepCache& cache;
+    const StepCache& cache;
     const StepKey& key;
     ~Claim() { cache.letGo(key); }
   };
   struct Store;
-  std::shared_ptr<const void> find(const StepKey& key);
+  std::shared_ptr<const void> find(const StepKey& key) const;
   /// The entry, waiting if another thread is making it; else nothing, and the caller makes the step.
-  std::shared_ptr<const void> findOrClaim(const StepKey& key);
-  void letGo(const StepKey& key);
-  void keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes);
+  std::shared_ptr<const void> findOrClaim(const StepKey& key) const;
+  void letGo(const StepKey& key) const;
+  void keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes) const;
 
   std::shared_ptr<Store> store_;
   size_t threads_ = 1;

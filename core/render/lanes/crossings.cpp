@@ -14,12 +14,14 @@ std::vector<Crossing> crossingsOf(const Session& s) {
   std::vector<Crossing> out;
   for (size_t i = 0; i < hits.size(); ++i) {
     const double next = i + 1 < hits.size() ? (hits[i + 1].startQuarters - hits[i].startQuarters) * quarter
+                        : s.track.song      ? 1e9
                                             : (hits[0].startQuarters - hits[i].startQuarters) * quarter + loop;
     std::optional<Crossing> first;
     for (size_t n = 0; n < phrases.size(); ++n) {
       double ahead = (phrases[n].startQuarters - hits[i].startQuarters) * quarter + later;
-      while (ahead < kWithHit) ahead += loop;
-      if (ahead < next - kWithHit && (!first || ahead < first->afterSeconds)) first = Crossing{i, n, ahead};
+      while (!s.track.song && ahead < kWithHit) ahead += loop;
+      if (ahead >= kWithHit && ahead < next - kWithHit && (!first || ahead < first->afterSeconds))
+        first = Crossing{i, n, ahead};
     }
     if (first) out.push_back(*first);
   }

@@ -49,7 +49,7 @@ std::vector<LaneHit> partHits(const Part& part, const Track& track) {
 std::vector<LaneHit> eventHits(const std::vector<TriggerHit>& events, const std::vector<int>& pitches,
                                std::optional<double> every, const Track& track) {
   std::vector<LaneHit> out;
-  const auto frames = static_cast<double>(track.loopFrames());
+  const auto frames = static_cast<double>(track.span().frames);
   for (const TriggerHit& e : events) {
     if (!pitches.empty() && std::find(pitches.begin(), pitches.end(), e.midi) == pitches.end()) continue;
     LaneHit hit{frameAt(e.startQuarters, track), e.velocity};
@@ -119,7 +119,7 @@ void listenToFile(ResolvedDuck& out, const DuckSource& source, const Track& trac
                  byHand.contains(hit.seconds),
                  hit.strengthDb,
                  hit.shareDb};
-    layHit(out.hits, lane, out.repeatFrames, static_cast<double>(track.loopFrames()));
+    layHit(out.hits, lane, out.repeatFrames, static_cast<double>(track.span().frames));
   }
 }
 
@@ -206,9 +206,9 @@ std::vector<double> ResolvedDuck::triggersFrames() const {
   return out;
 }
 
-Stem partLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
-              const std::stop_token& stop, const LaneFades& fades) {
-  Stem out = placedLane(part, track, steps, cache, stop, fades);
+Signal partLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+                const std::stop_token& stop, const LaneFades& fades) {
+  Signal out = placedLane(part, track, steps, cache, stop, fades);
   if (stop.stop_requested()) return out;
   if (part.finishOver == FinishOver::Lane)
     out = chainedLane(out, steps.ready(part.finish), eventFrames(part, track), track.sampleRate, cache);
@@ -218,7 +218,7 @@ Stem partLane(const Part& part, const Track& track, const SoundSteps& steps, Ste
 std::optional<double> thresholdFor(const ResolvedDuck& duck, const Follower& follower, double rate,
                                    double takesDb) {
   constexpr float kSilence = 1e-4f;
-  const Stem& x = duck.heard;
+  const Signal& x = duck.heard;
   if (x.frames() == 0) return std::nullopt;
   const auto heard = x.loudest(0, x.frames());
   if (std::none_of(heard.begin(), heard.end(), [](float v) { return std::abs(v) > kSilence; }))
@@ -244,18 +244,18 @@ ResolvedDuck resolveDuck(const Duck& duck, const Session& s, const DuckSources& 
   return out;
 }
 
-Stem gainOf(const ResolvedDuck& duck, const Duck& set, const DuckingBus& all, const Stem& target, double rate,
-            StepCache& cache) {
-  const size_t frames = target.frames();
-  Stem out;
+Signal gainOf(const ResolvedDuck& duck, const Duck& set, const DuckingBus& all, const Signal& target,
+              double rate, StepCache& cache) {
+  const Span span = target.span();
+  Signal out;
   const bool envelope = set.source.kind == TriggerKind::Midi || set.source.kind == TriggerKind::Drawn;
-  if (!duck.acts) return gainAtRest(frames, cache);
+  if (!duck.acts) return gainAtRest(span, cache);
   switch (duck.movement) {
     case Movement::Curve:
-      out = gainLane(duck.dip, duck.triggers, rate, frames, cache);
+      out = gainLane(duck.dip, duck.triggers, rate, span, cache);
       break;
     case Movement::Static:
-      out = gainAtRest(frames, cache, static_cast<float>(gainAtDepth(duck.dip.depthDb)));
+      out = gainAtRest(span, cache, static_cast<float>(gainAtDepth(duck.dip.depthDb)));
       break;
     case Movement::Follower:
       out = followedGain(set.follower, duck.heard, rate, cache);

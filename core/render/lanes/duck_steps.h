@@ -38,8 +38,8 @@ struct ResolvedDuck {
   std::optional<double> repeatFrames;          ///< after which the file repeats
   ActingBand band;
   std::optional<double> bellHz;  ///< frequency of a bell; empty where no note is known
-  Stem heard;                    ///< sidechain of a follower or a mirror; empty for other modes
-  Stem gain;                     ///< its own, amounts included; all 1 while it is off
+  Signal heard;                  ///< sidechain of a follower or a mirror; empty for other modes
+  Signal gain;                   ///< its own, amounts included; all 1 while it is off
 
   std::vector<double> triggersFrames() const;
 };
@@ -61,8 +61,8 @@ std::shared_ptr<const HitSearch> hitSearch(const LoadedSound& sound, const Detec
 ResolvedDuck resolveDuck(const Duck& duck, const Session& session, const DuckSources& from);
 
 /// Its gain; `target`: the lane it ducks, for a mirror.
-Stem gainOf(const ResolvedDuck& duck, const Duck& set, const DuckingBus& all, const Stem& target, double rate,
-            StepCache& cache);
+Signal gainOf(const ResolvedDuck& duck, const Duck& set, const DuckingBus& all, const Signal& target,
+              double rate, StepCache& cache);
 
 /// The threshold at which a follower ducks by `takesDb` at the loudest moment of its sidechain; empty for
 /// silence. Cost: some fourteen passes over the loop, 20 ms a bar: run it aside.
@@ -70,7 +70,7 @@ std::optional<double> thresholdFor(const ResolvedDuck& duck, const Follower& fol
                                    double takesDb);
 
 /// A part over the loop: placed, handed over, finished where that runs over the lane, at its level.
-Stem partLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
-              const std::stop_token& stop, const LaneFades& fades = {});
+Signal partLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+                const std::stop_token& stop, const LaneFades& fades = {});
 
 }  // namespace heft

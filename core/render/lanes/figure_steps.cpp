@@ -15,22 +15,22 @@ constexpr int64_t kKernelOutputs =
     16;  // outputs that a decimation's kernel reaches over, to one side, and more
 constexpr size_t kAround = 64, kFade = 40;  // frames about a block whose true peak is taken
 
-std::vector<float> folded(const Stem& lane, Fold fold, int64_t first, size_t count) {
-  auto left = lane.wrapped(0, first, count);
+std::vector<float> folded(const Signal& lane, Fold fold, int64_t first, size_t count) {
+  auto left = lane.read(0, first, count);
   if (lane.channels() == 1) return left;
-  const auto right = lane.wrapped(1, first, count);
+  const auto right = lane.read(1, first, count);
   const float sign = fold == Fold::Mid ? 1.0f : -1.0f;
   for (size_t i = 0; i < count; ++i) left[i] = 0.5f * (left[i] + sign * right[i]);
   return left;
 }
 
 // A block with its surroundings, faded out beyond the interpolator's reach, so that no edge rings.
-double blockTruePeak(const Stem& lane, size_t b, double rate) {
+double blockTruePeak(const Signal& lane, size_t b, double rate) {
   AudioBuffer piece;
   piece.sampleRate = rate;
   const size_t count = lane.blockSize(b) + 2 * kAround;
   for (size_t c = 0; c < lane.channels(); ++c) {
-    auto x = lane.wrapped(c, static_cast<int64_t>(b * kBlockFrames) - static_cast<int64_t>(kAround), count);
+    auto x = lane.read(c, static_cast<int64_t>(b * kBlockFrames) - static_cast<int64_t>(kAround), count);
     for (size_t i = 0; i < kFade; ++i) {
       const auto gain = static_cast<float>(raisedCosine(static_cast<double>(i) / kFade));
       x[i] *= gain, x[count - 1 - i] *= gain;
@@ -40,7 +40,7 @@ double blockTruePeak(const Stem& lane, size_t b, double rate) {
   return truePeakOf(piece).value_or(peakOf(piece));
 }
 
-double laneTruePeak(const Stem& lane, double rate, StepCache& cache) {
+double laneTruePeak(const Signal& lane, double rate, StepCache& cache) {
   double peak = 0.0;
   for (size_t b = 0; b < lane.blockCount(); ++b) {
     KeyMaker maker("block true peak 1");
@@ -55,7 +55,7 @@ double laneTruePeak(const Stem& lane, double rate, StepCache& cache) {
 }
 
 // Nothing where the rate cannot be measured.
-std::optional<Loudness> loopLoudness(const Stem& lane, double rate, StepCache& cache) {
+std::optional<Loudness> loopLoudness(const Signal& lane, double rate, StepCache& cache) {
   return *cache.get<std::optional<Loudness>>(
       KeyMaker("loudness 1").add(lane.key()).add(rate).key(),
       [&]() -> std::optional<Loudness> {
@@ -66,7 +66,7 @@ std::optional<Loudness> loopLoudness(const Stem& lane, double rate, StepCache& c
       [](const auto&) { return sizeof(Loudness) + 16; });
 }
 
-double meanSquare(const Stem& lane) {
+double meanSquare(const Signal& lane) {
   double sum = 0.0;
   for (size_t b = 0; b < lane.blockCount(); ++b)
     for (size_t c = 0; c < 2; ++c) sum += energyOf(std::span<const float>(lane.channel(b, c)));
@@ -75,7 +75,7 @@ double meanSquare(const Stem& lane) {
 
 }  // namespace
 
-Decimated decimatedLane(const Stem& lane, Fold fold, double rate, double targetRate, int64_t first,
+Decimated decimatedLane(const Signal& lane, Fold fold, double rate, double targetRate, int64_t first,
                         size_t count, StepCache& cache) {
   Decimated out;
   out.factor = std::max<size_t>(1, static_cast<size_t>(std::floor(rate / targetRate)));
@@ -103,7 +103,7 @@ Decimated decimatedLane(const Stem& lane, Fold fold, double rate, double targetR
   return out;
 }
 
-LowEnd laneLowEnd(const Stem& lane, double rate, StepCache& cache) {
+LowEnd laneLowEnd(const Signal& lane, double rate, StepCache& cache) {
   return *cache.get<LowEnd>(
       KeyMaker("lane low 2").add(lane.key()).add(rate).key(),
       [&] {
@@ -119,16 +119,16 @@ LowEnd laneLowEnd(const Stem& lane, double rate, StepCache& cache) {
       [](const LowEnd&) { return size_t{3000}; });
 }
 
-std::optional<double> laneLoudness(const Stem& lane, double rate, StepCache& cache) {
+std::optional<double> laneLoudness(const Signal& lane, double rate, StepCache& cache) {
   const auto loudness = loopLoudness(lane, rate, cache);
   return loudness ? loudness->integratedLufs : std::nullopt;
 }
 
-double laneTruePeakDbtp(const Stem& lane, double rate, StepCache& cache) {
+double laneTruePeakDbtp(const Signal& lane, double rate, StepCache& cache) {
   return dbFromAmplitude(laneTruePeak(lane, rate, cache));
 }
 
-std::optional<ProgrammeFacts> laneProgramme(const Stem& lane, double rate, StepCache& cache) {
+std::optional<ProgrammeFacts> laneProgramme(const Signal& lane, double rate, StepCache& cache) {
   return *cache.get<std::optional<ProgrammeFacts>>(
       KeyMaker("programme 2").add(lane.key()).add(rate).key(),
       [&]() -> std::optional<ProgrammeFacts> {

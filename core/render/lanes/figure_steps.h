@@ -3,7 +3,7 @@
 /// of the whole lane as a loop (tests/render/figures_test.cpp).
 
 #include "core/measure/levels/low_end.h"
-#include "core/render/lanes/stem.h"
+#include "core/render/lanes/signal.h"
 #include "core/sound/filter.h"
 
 namespace heft {
@@ -11,19 +11,19 @@ namespace heft {
 enum class Fold { Mid, Side };  ///< half the channels' sum, or half their difference (nothing for a mono lane)
 
 /// `count` frames from `first` on, which may be outside the loop, decimated as by decimated().
-Decimated decimatedLane(const Stem& lane, Fold fold, double rate, double targetRate, int64_t first,
+Decimated decimatedLane(const Signal& lane, Fold fold, double rate, double targetRate, int64_t first,
                         size_t count, StepCache& cache);
 
 /// measureLowEnd() of the loop.
-LowEnd laneLowEnd(const Stem& lane, double rate, StepCache& cache);
+LowEnd laneLowEnd(const Signal& lane, double rate, StepCache& cache);
 
 /// Integrated loudness of a loop, LUFS; nothing where its rate cannot be measured or it is silent. Cached.
-std::optional<double> laneLoudness(const Stem& lane, double rate, StepCache& cache);
+std::optional<double> laneLoudness(const Signal& lane, double rate, StepCache& cache);
 /// Its true peak, dBTP.
-double laneTruePeakDbtp(const Stem& lane, double rate, StepCache& cache);
+double laneTruePeakDbtp(const Signal& lane, double rate, StepCache& cache);
 
 /// Loudness, true peak and low end of a loop; nothing where its rate cannot be measured. The loop is repeated
 /// for the loudness gate until it lasts three seconds.
-std::optional<ProgrammeFacts> laneProgramme(const Stem& lane, double rate, StepCache& cache);
+std::optional<ProgrammeFacts> laneProgramme(const Signal& lane, double rate, StepCache& cache);
 
 }  // namespace heft

@@ -1,51 +1,47 @@
 #pragma once
 /// The steps from a placed lane to the heard lane and sum, block by block, each cached by its inputs.
 
-#include "core/render/lanes/stem.h"
+#include "core/render/lanes/signal.h"
 #include "core/session/session.h"
 
 namespace heft {
 
 /// The blocks of `x` that contain frames `first` to `first + count`, and the range within each; the loop
 /// wraps.
-void addSpan(KeyMaker& maker, const Stem& x, int64_t first, int64_t count);
-
-inline size_t bytesOfBlock(const Block& b) {
-  return b.bytes();
-}
+void addSpan(KeyMaker& maker, const Signal& x, int64_t first, int64_t count);
 
 /// The loop through filter sections in order, its end running in ahead of its start; exactly x without any.
 /// `what` tells the sections apart in keys.
-Stem filteredStem(const Stem& x, const StepKey& what, const std::vector<Biquad::Coefficients>& sections,
-                  double settleSeconds, double rate, StepCache& cache);
+Signal filteredStem(const Signal& x, const StepKey& what, const std::vector<Biquad::Coefficients>& sections,
+                    double settleSeconds, double rate, StepCache& cache);
 
 /// The loop with its phase rotated.
-Stem rotatedStem(const Stem& x, const Rotation& rotation, double rate, StepCache& cache);
+Signal rotatedStem(const Signal& x, const Rotation& rotation, double rate, StepCache& cache);
 
 /// The loop with its phase rotated, delayed by the move to a fraction of a sample, and inverted where the
 /// move says so.
-Stem movedStem(const Stem& x, const AlignMove& move, double rate, StepCache& cache);
+Signal movedStem(const Signal& x, const AlignMove& move, double rate, StepCache& cache);
 
 /// The band below `hz` (core/duck/apply.h, LowPart), with the loop as its own past.
-Stem lowStem(const Stem& x, double rate, double hz, StepCache& cache);
+Signal lowStem(const Signal& x, double rate, double hz, StepCache& cache);
 
 /// At another level; exactly x at 0 dB.
-Stem levelled(const Stem& x, double levelDb, StepCache& cache);
+Signal levelled(const Signal& x, double levelDb, StepCache& cache);
 
 /// The sum of the lanes, in order; mono plays on both sides of a stereo one. At least one, all equally long.
-Stem sumOf(const std::vector<const Stem*>& lanes, StepCache& cache);
+Signal sumOf(const std::vector<const Signal*>& lanes, StepCache& cache);
 
 /// x * gain.
-Stem duckedStem(const Stem& x, const Stem& gain, StepCache& cache);
+Signal duckedStem(const Signal& x, const Signal& gain, StepCache& cache);
 
 /// x + (gain - 1) * low: exactly x where the gain is 1.
-Stem duckedBelow(const Stem& x, const Stem& low, const Stem& gain, StepCache& cache);
+Signal duckedBelow(const Signal& x, const Signal& low, const Signal& gain, StepCache& cache);
 
 /// x - y; of as many channels as `x`, equally long.
-Stem differenceOf(const Stem& x, const Stem& y, StepCache& cache);
+Signal differenceOf(const Signal& x, const Signal& y, StepCache& cache);
 
 /// x - part + instead: exactly x where the two are the same.
-Stem withInstead(const Stem& x, const Stem& part, const Stem& instead, StepCache& cache);
+Signal withInstead(const Signal& x, const Signal& part, const Signal& instead, StepCache& cache);
 
 /// A lane's scale and channel for drawing.
 struct LanePeak {
@@ -53,6 +49,6 @@ struct LanePeak {
   size_t channel = 0;  ///< drawnOf() its two
 };
 /// Block by block, so only new blocks are scanned.
-LanePeak peakOf(const Stem& x, StepCache& cache);
+LanePeak peakOf(const Signal& x, StepCache& cache);
 
 }  // namespace heft

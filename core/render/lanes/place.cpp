@@ -5,7 +5,7 @@
 #include <numeric>
 
 #include "core/render/cache/at_once.h"
-#include "core/render/lanes/lane_steps.h"
+#include "core/render/lanes/lane_blocks.h"
 #include "core/render/sounds/phrases.h"
 
 namespace heft {
@@ -14,20 +14,21 @@ namespace {
 /// Fade of a sound that the next one ends: 20 ms leave no click in a low tone (tests/render/render_test.cpp).
 constexpr double kChokeSeconds = 0.02;
 
-/// One sound somewhere on the loop's circle.
+/// One sound somewhere in the span: of a loop, on its circle.
 struct Placed {
   std::shared_ptr<const AudioBuffer> sound;
   StepKey key;
   int64_t start = 0;
   float gain = 1.0f;
+  int64_t end() const { return start + static_cast<int64_t>(sound->frames()); }
 };
 
-// Adds the part of `placed` within the block at `first`, on every pass of the loop.
-void addTo(Block& block, const Placed& placed, int64_t first, int64_t loop) {
-  const auto size = static_cast<int64_t>(block.channels[0].size());
+// Adds the part of `placed` within the block at `first`: of a loop, on every pass.
+void addTo(Block& block, const Placed& placed, int64_t first, const Span& span) {
+  const auto size = static_cast<int64_t>(block.channels[0].size()), loop = static_cast<int64_t>(span.frames);
   const auto length = static_cast<int64_t>(placed.sound->frames());
   int64_t start = placed.start;
-  while (start + length > 0) start -= loop;
+  while (span.wraps && start + length > 0) start -= loop;
   for (; start < first + size; start += loop) {
     const int64_t from = std::max(first, start), to = std::min(first + size, start + length);
     for (size_t c = 0; c < block.channels.size() && from < to; ++c) {
@@ -36,48 +37,75 @@ void addTo(Block& block, const Placed& placed, int64_t first, int64_t loop) {
         block.channels[c][static_cast<size_t>(i - first)] +=
             placed.gain * source[static_cast<size_t>(i - start)];
     }
+    if (!span.wraps) return;
   }
 }
 
-bool touches(const Placed& placed, int64_t first, int64_t size, int64_t loop) {
-  const auto length = static_cast<int64_t>(placed.sound->frames());
-  if (length >= loop) return true;
-  const int64_t start = ((placed.start % loop) + loop) % loop;
-  return (start < first + size && start + length > first) || start + length - loop > first;
-}
+/// Sounds in order, and which of them reach into each block.
+struct PlacedSounds {
+  std::vector<Placed> all;
+  std::vector<std::vector<uint32_t>> inBlock;
+};
 
-Stem placedStem(const std::vector<Placed>& all, size_t frames, StepCache& cache) {
-  size_t channels = 1;
-  for (const Placed& p : all) channels = std::max(channels, p.sound->channelCount());
-  Stem out(frames, channels);
-  const auto loop = static_cast<int64_t>(frames);
-  for (size_t b = 0; b < out.blockCount(); ++b) {
-    const auto first = static_cast<int64_t>(b * kBlockFrames), size = static_cast<int64_t>(out.blockSize(b));
-    KeyMaker maker("placed 1");
-    maker.add(size).add(channels).add(loop);
-    std::vector<const Placed*> mine;
-    for (const Placed& p : all)
-      if (touches(p, first, size, loop)) {
-        maker.add(p.key).add(p.start - first).add(p.gain);
-        mine.push_back(&p);
-      }
-    const StepKey key = maker.key();
-    out.push(cache.get<Block>(
-                 key,
-                 [&] {
-                   Block block{std::vector<std::vector<float>>(
-                       channels, std::vector<float>(static_cast<size_t>(size), 0.0f))};
-                   for (const Placed* p : mine) addTo(block, *p, first, loop);
-                   return block;
-                 },
-                 bytesOfBlock),
-             key);
+PlacedSounds byBlock(std::vector<Placed> all, const Signal& like) {
+  PlacedSounds out{std::move(all), std::vector<std::vector<uint32_t>>(like.blockCount())};
+  const auto loop = static_cast<int64_t>(like.frames());
+  auto reach = [&](uint32_t i, int64_t from, int64_t to) {
+    from = std::max<int64_t>(0, from), to = std::min(loop, to);
+    for (int64_t b = from / static_cast<int64_t>(kBlockFrames); b * static_cast<int64_t>(kBlockFrames) < to;
+         ++b) {
+      auto& mine = out.inBlock[static_cast<size_t>(b)];
+      if (mine.empty() || mine.back() != i) mine.push_back(i);
+    }
+  };
+  for (uint32_t i = 0; i < out.all.size(); ++i) {
+    const Placed& p = out.all[i];
+    if (!like.span().wraps) {
+      reach(i, p.start, p.end());
+      continue;
+    }
+    const int64_t start = ((p.start % loop) + loop) % loop, length = p.end() - p.start;
+    if (length >= loop) {
+      reach(i, 0, loop);
+      continue;
+    }
+    if (start + length > loop) reach(i, 0, start + length - loop);
+    reach(i, start, start + length);
   }
   return out;
 }
 
+Signal placedSignal(std::vector<Placed> all, const Span& span, StepCache& cache) {
+  size_t channels = 1;
+  for (const Placed& p : all) channels = std::max(channels, p.sound->channelCount());
+  const Signal like(span, channels);
+  const auto placed = std::make_shared<const PlacedSounds>(byBlock(std::move(all), like));
+  return blocksOf(
+      like, cache,
+      [=](size_t b) {
+        KeyMaker maker("placed 1");
+        maker.add(like.blockSize(b)).add(channels).add(span.wraps ? span.frames : 0);
+        for (const uint32_t i : placed->inBlock[b]) {
+          const Placed& p = placed->all[i];
+          maker.add(p.key).add(p.start - blockStart(b)).add(p.gain);
+        }
+        return maker.key();
+      },
+      [=](size_t b) {
+        Block block{std::vector<std::vector<float>>(channels, std::vector<float>(like.blockSize(b), 0.0f))};
+        for (const uint32_t i : placed->inBlock[b]) addTo(block, placed->all[i], blockStart(b), span);
+        return block;
+      });
+}
+
 int64_t frameOf(double quarters, const Track& track) {
   return std::llround(quarters * track.framesPerQuarter());
+}
+
+// Where the last event of the span is cut: by the loop's first one, or at the end of the song's tails.
+int64_t afterTheLast(double firstQuarters, const Track& track) {
+  const auto frames = static_cast<int64_t>(track.span().frames);
+  return track.song ? frames : frameOf(firstQuarters, track) + frames;
 }
 
 // Fades out from a frame over the hand-over's time, or fades in over it from its start.
@@ -108,7 +136,6 @@ std::vector<Placed> placeHits(const Part& part, const Track& track, const SoundS
                               const std::stop_token& stop, const LaneFades& fades) {
   std::vector<Placed> out;
   const auto hits = hitsInLoop(part, track);
-  const size_t frames = track.loopFrames();
   const auto sounds = madeAtOnce(hits.size(), cache, stop, [&](size_t i) {
     return steps.kickHit(part, track, {hits[i].velocity, hits[i].without});
   });
@@ -119,9 +146,8 @@ std::vector<Placed> placeHits(const Part& part, const Track& track, const SoundS
     const auto onset =
         static_cast<int64_t>(std::llround(hit.ready->onsetSeconds * hit.ready->sound.sampleRate));
     const int64_t at = frameOf(hits[i].startQuarters, track);
-    const int64_t next = i + 1 < hits.size()
-                             ? frameOf(hits[i + 1].startQuarters, track)
-                             : frameOf(hits[0].startQuarters, track) + static_cast<int64_t>(frames);
+    const int64_t next = i + 1 < hits.size() ? frameOf(hits[i + 1].startQuarters, track)
+                                             : afterTheLast(hits[0].startQuarters, track);
     // One voice at a time: the next hit chokes this one. Its onset, not its first sample, is on the grid.
     Keyed cut =
         cutTo(whole, static_cast<size_t>(std::max<int64_t>(1, next - at + onset)), kChokeSeconds, cache);
@@ -137,7 +163,6 @@ std::vector<Placed> placeNotes(const Part& part, const Track& track, const Sound
                                const std::stop_token& stop, const LaneFades& fades) {
   std::vector<Placed> out;
   const auto phrases = phrasesOf(part, track);
-  const size_t frames = track.loopFrames();
   // The longest first, so that no thread starts one at the end.
   std::vector<size_t> order(phrases.size());
   std::iota(order.begin(), order.end(), size_t{0});
@@ -152,9 +177,8 @@ std::vector<Placed> placeNotes(const Part& part, const Track& track, const Sound
     const Keyed& sound = sounds[i];
     if (!sound.sound || sound.sound->frames() == 0) continue;
     const int64_t at = frameOf(phrases[i].startQuarters, track) - sound.leadFrames;
-    const int64_t next = i + 1 < phrases.size()
-                             ? frameOf(phrases[i + 1].startQuarters, track)
-                             : frameOf(phrases[0].startQuarters, track) + static_cast<int64_t>(frames);
+    const int64_t next = i + 1 < phrases.size() ? frameOf(phrases[i + 1].startQuarters, track)
+                                                : afterTheLast(phrases[0].startQuarters, track);
     // One voice at a time here as well, regardless of its release.
     Keyed cut = cutTo(sound, static_cast<size_t>(std::max<int64_t>(1, next - at)), kChokeSeconds, cache);
     if (i < fades.in.size() && fades.in[i]) cut = handedOver(cut, {}, fades.handOver, cache);
@@ -176,10 +200,12 @@ std::vector<Hit> hitsInLoop(const Part& part, const Track& track) {
 
 std::vector<StrikeEvent> strikeEvents(const Part& part, const Track& track) {
   std::vector<StrikeEvent> out;
-  const auto loop = static_cast<int64_t>(track.loopFrames());
+  const Span span = track.span();
   auto add = [&](double quarters, double velocity) {
-    const int64_t frame = frameOf(quarters, track);
-    out.push_back({static_cast<double>(((frame % loop) + loop) % loop), velocity});
+    // What a song's first note is moved to before its start sounds there.
+    const int64_t frame =
+        track.song ? std::max<int64_t>(0, frameOf(quarters, track)) : frameOf(quarters, track);
+    if (const auto inside = span.inside(frame)) out.push_back({static_cast<double>(*inside), velocity});
   };
   if (part.playsNotes())
     for (const PlacedPhrase& p : phrasesOf(part, track)) add(p.startQuarters, p.ask.phrase.notes.front().gain);
@@ -196,24 +222,24 @@ std::vector<double> eventFrames(const Part& part, const Track& track) {
   return out;
 }
 
-Stem placedLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
-                const std::stop_token& stop, const LaneFades& fades) {
+Signal placedLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+                  const std::stop_token& stop, const LaneFades& fades) {
   Part bare;
   const bool overLane = part.finishOver == FinishOver::Lane && part.finish.works();
   if (overLane) bare = part, bare.finish = {};
   const Part& placed = overLane ? bare : part;
   const auto sounds = part.playsNotes() ? placeNotes(placed, track, steps, cache, stop, fades)
                                         : placeHits(placed, track, steps, cache, stop, fades);
-  return placedStem(sounds, track.loopFrames(), cache);
+  return placedSignal(sounds, track.span(), cache);
 }
 
-Stem backingLane(const Session& s, const SoundSteps& steps, StepCache& cache) {
-  const size_t frames = s.track.loopFrames();
+Signal backingLane(const Session& s, const SoundSteps& steps, StepCache& cache) {
+  const Span span = s.track.span();
   std::vector<Placed> all;
-  const Keyed source = s.backing.mute ? Keyed{} : steps.backing(s.backing, frames, cache);
+  const Keyed source = s.backing.mute ? Keyed{} : steps.backing(s.backing, span.frames, cache);
   if (source.sound && source.sound->frames() > 0)
     all.push_back({source.sound, source.key, 0, static_cast<float>(amplitudeFromDb(s.backing.levelDb))});
-  return placedStem(all, frames, cache);
+  return placedSignal(std::move(all), span, cache);
 }
 
 }  // namespace heft

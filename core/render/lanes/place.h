@@ -5,7 +5,7 @@
 #include <stop_token>
 
 #include "core/render/lanes/crossings.h"
-#include "core/render/lanes/stem.h"
+#include "core/render/lanes/signal.h"
 #include "core/render/sounds/sounds.h"
 
 namespace heft {
@@ -25,10 +25,10 @@ std::vector<double> eventFrames(const Part& part, const Track& track);
 
 /// The part's hits or notes over the loop, tails wrapped; its finish is applied to each where it is held to
 /// hits. `fades`: their hand-over.
-Stem placedLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
-                const std::stop_token& stop, const LaneFades& fades = {});
+Signal placedLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+                  const std::stop_token& stop, const LaneFades& fades = {});
 
 /// The backing over the loop at its level; silence where it is muted or missing.
-Stem backingLane(const Session& session, const SoundSteps& steps, StepCache& cache);
+Signal backingLane(const Session& session, const SoundSteps& steps, StepCache& cache);
 
 }  // namespace heft

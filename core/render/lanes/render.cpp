@@ -19,17 +19,17 @@ Session without(Session s, int part, int layer) {
 
 // The effect of one layer's ducking on its part's moved lane: only the layer's contribution is lowered, so at
 // silence the lane is as without it.
-Stem layerDucked(const Stem& heard, const Lane& lane, const Part& part, const Duck& duck,
-                 ResolvedDuck& resolved, const Session& s, const DuckSources& from) {
+Signal layerDucked(const Signal& heard, const Lane& lane, const Part& part, const Duck& duck,
+                   ResolvedDuck& resolved, const Session& s, const DuckSources& from) {
   const double rate = s.track.sampleRate;
   const Session rest = without(s, part.id, duck.target.layer);
-  const Stem others =
+  const Signal others =
       partLane(*rest.part(part.id), s.track, from.steps, from.cache, from.stop, fadesOf(s, part));
   if (from.stop.stop_requested()) return heard;
-  const Stem stood = differenceOf(lane.placed, others, from.cache),
-             alone = movedStem(stood, part.align, rate, from.cache);
+  const Signal stood = differenceOf(lane.placed, others, from.cache),
+               alone = movedStem(stood, part.align, rate, from.cache);
   resolved.gain = gainOf(resolved, duck, s.ducking, alone, rate, from.cache);
-  const Stem ducked =
+  const Signal ducked =
       duckedLane(alone, stood, part.align, {{resolved.gain, resolved.band}}, s.ducking.meet, rate, from.cache);
   return withInstead(heard, alone, ducked, from.cache);
 }
@@ -39,7 +39,7 @@ void hear(Lane& lane, const Part& part, const Session& s, Stems& stems, const Du
   StepCache& cache = from.cache;
   const double rate = stems.sampleRate;
   lane.heard = movedStem(lane.placed, part.align, rate, cache);
-  lane.gain = gainAtRest(stems.frames, cache);
+  lane.gain = gainAtRest(s.track.span(), cache);
   std::vector<LaneGain> gains;
   bool ofLayers = false;
   for (size_t d = 0; d < s.ducks.size(); ++d) {
@@ -65,7 +65,7 @@ void hear(Lane& lane, const Part& part, const Session& s, Stems& stems, const Du
 void hearBacking(const Session& s, Stems& stems, const SoundSteps& steps, StepCache& cache) {
   stems.backing =
       widened(backingLane(s, steps, cache), {true, 1.0, s.backing.monoBelowHz}, stems.sampleRate, cache);
-  stems.backingGain = gainAtRest(stems.frames, cache);
+  stems.backingGain = gainAtRest(s.track.span(), cache);
   std::vector<LaneGain> gains;
   for (size_t d = 0; d < s.ducks.size(); ++d) {
     ResolvedDuck& duck = stems.ducks[d];
@@ -78,17 +78,35 @@ void hearBacking(const Session& s, Stems& stems, const SoundSteps& steps, StepCa
       duckedLane(stems.backing, stems.backing, {}, std::move(gains), s.ducking.meet, stems.sampleRate, cache);
 }
 
-Stem summed(const Stems& stems, StepCache& cache) {
-  std::vector<const Stem*> all;
+Signal summed(const Stems& stems, StepCache& cache) {
+  std::vector<const Signal*> all;
   for (const Lane& lane : stems.lanes) all.push_back(&lane.heard);
   all.push_back(&stems.backing);
   return sumOf(all, cache);
 }
 
+// Every block of every lane, so that whoever reads a loop does not wait.
+void makeAll(const Stems& stems, const StepCache& cache, const std::stop_token& stop) {
+  std::vector<const Signal*> all{&stems.sum, &stems.backing, &stems.backingGain};
+  for (const Lane& lane : stems.lanes)
+    for (const Signal* signal : {&lane.heard, &lane.placed, &lane.gain}) all.push_back(signal);
+  for (const ResolvedDuck& duck : stems.ducks)
+    for (const Signal* signal : {&duck.gain, &duck.heard})
+      if (signal->frames() > 0) all.push_back(signal);
+  madeAtOnce(stems.sum.blockCount(), cache, stop, [&](size_t b) {
+    for (const Signal* signal : all) {
+      if (stop.stop_requested()) return 0;
+      signal->hold(b);
+    }
+    return 0;
+  });
+}
+
 Stems emptyStems(const Session& s) {
   Stems out;
   out.sampleRate = s.track.sampleRate;
-  out.frames = s.track.loopFrames();
+  out.span = s.track.span();
+  out.frames = out.span.frames;
   for (size_t i = 0; i < s.parts.size(); ++i) {
     if (&s.parts[i] == &s.kick()) out.kickLane = i;
     if (&s.parts[i] == &s.bass()) out.bassLane = i;
@@ -128,7 +146,7 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
   const DuckSources from{assets, steps, cache, stop};
   for (const Duck& duck : s.ducks) {
     out.ducks.push_back(resolveDuck(duck, s, from));
-    out.ducks.back().gain = gainAtRest(out.frames, cache);
+    out.ducks.back().gain = gainAtRest(out.span, cache);
     if (stop.stop_requested()) return cancelled();
   }
   auto placed = madeAtOnce(s.parts.size(), cache, stop, [&](size_t i) {
@@ -149,6 +167,9 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
   if (stop.stop_requested()) return cancelled();
   out.sumChain = steps.ready(s.sum.finish);
   out.sum = chainedLane(summed(out, cache), out.sumChain, out.hitFrames(), out.sampleRate, cache);
+  if (!out.span.wraps) return out;
+  makeAll(out, cache, stop);
+  if (stop.stop_requested()) return cancelled();
   return out;
 }
 

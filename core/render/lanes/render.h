@@ -5,7 +5,7 @@
 #include <stop_token>
 
 #include "core/render/lanes/duck_steps.h"
-#include "core/render/lanes/stem.h"
+#include "core/render/lanes/signal.h"
 #include "core/render/sounds/contour_line.h"
 #include "core/render/sounds/sounds.h"
 #include "core/session/assets.h"
@@ -15,10 +15,10 @@ namespace heft {
 
 /// One part over the loop.
 struct Lane {
-  int part = 0;  ///< its id
-  Stem placed;   ///< tuned, shaped, finished, at its level; not yet moved or ducked
-  Stem heard;    ///< moved and ducked
-  Stem gain;     ///< of all its duckings together, as an amplitude; all 1 without ducking
+  int part = 0;   ///< its id
+  Signal placed;  ///< tuned, shaped, finished, at its level; not yet moved or ducked
+  Signal heard;   ///< moved and ducked
+  Signal gain;    ///< of all its duckings together, as an amplitude; all 1 without ducking
   std::shared_ptr<const ContourLine> contour = {};  ///< of its notes; nothing where that does nothing
   std::vector<double> eventFrames;                  ///< at which its hits or notes start
 };
@@ -26,20 +26,21 @@ struct Lane {
 /// The lanes of one loop in its steady state, tails wrapped in. All have the same number of frames.
 struct Stems {
   double sampleRate = 48000.0;
-  size_t frames = 0;
+  Span span;
+  size_t frames = 0;                  ///< of the span: a song's with its tails
   std::vector<Lane> lanes;            ///< in the order of the session's parts
-  Stem backing;                       ///< at its level, ducked
-  Stem backingGain;                   ///< of all its duckings together
-  Stem sum;                           ///< of all lanes and the backing, in that order, through its processors
+  Signal backing;                     ///< at its level, ducked
+  Signal backingGain;                 ///< of all its duckings together
+  Signal sum;                         ///< of all lanes and the backing, in that order, through its processors
   ReadyChain sumChain;                ///< which strike at the kick's hits
   std::vector<ResolvedDuck> ducks;    ///< in the order of the session's duckings; no triggers where one is off
   size_t kickLane = 0, bassLane = 1;  ///< of the pair
 
   const Lane* lane(int part) const;
-  const Stem& kick() const { return lanes[kickLane].heard; }
-  const Stem& bass() const { return lanes[bassLane].heard; }
-  const Stem& bassPlaced() const { return lanes[bassLane].placed; }
-  const Stem& gain() const { return lanes[bassLane].gain; }
+  const Signal& kick() const { return lanes[kickLane].heard; }
+  const Signal& bass() const { return lanes[bassLane].heard; }
+  const Signal& bassPlaced() const { return lanes[bassLane].placed; }
+  const Signal& gain() const { return lanes[bassLane].gain; }
   const std::vector<double>& hitFrames() const { return lanes[kickLane].eventFrames; }
 };
 

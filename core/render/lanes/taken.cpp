@@ -172,11 +172,11 @@ float LoopLine::highest(int64_t first, size_t count) const {
   return out;
 }
 
-LoopLine takenOver(const Stem& x, const ReadyChain& chain, const std::vector<double>& strikes, double rate,
+LoopLine takenOver(const Signal& x, const ReadyChain& chain, const std::vector<double>& strikes, double rate,
                    StepCache& cache) {
   LoopLine out{x.frames(), {}};
   if (!takes(chain) || x.frames() == 0) return out;
-  Stem now = x;
+  Signal now = x;
   for (const auto& one : chain.all) {
     if (const auto taken = takenFromLane(now, one.processor, rate, cache))
       for (size_t b = 0; b < taken->blockCount(); ++b)
@@ -208,7 +208,7 @@ LoopLine takenOf(const Session& s, const Part& part, const SoundSteps& steps, St
     lines.addAll(starts, stop, [&](size_t i, int64_t at, int64_t next) { lines.addHit(hits[i], at, next); });
   }
   if (takes(lane)) {
-    const Stem placed = placedLane(part, s.track, steps, cache, stop, fadesOf(s, part));
+    const Signal placed = placedLane(part, s.track, steps, cache, stop, fadesOf(s, part));
     if (stop.stop_requested()) return out;
     lines.ofFinish = takenOver(placed, lane, eventFrames(part, s.track), lines.rate, cache).steps;
   }

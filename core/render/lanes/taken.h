@@ -4,7 +4,7 @@
 #include <stop_token>
 #include <vector>
 
-#include "core/render/lanes/stem.h"
+#include "core/render/lanes/signal.h"
 #include "core/render/sounds/sounds.h"
 
 namespace heft {
@@ -26,7 +26,7 @@ LoopLine takenOf(const Session& session, const Part& part, const SoundSteps& ste
                  const std::stop_token& stop = {});
 
 /// By a chain that runs over `x`, as chainedLane() has it.
-LoopLine takenOver(const Stem& x, const ReadyChain& chain, const std::vector<double>& strikeFrames,
+LoopLine takenOver(const Signal& x, const ReadyChain& chain, const std::vector<double>& strikeFrames,
                    double sampleRate, StepCache& cache);
 
 }  // namespace heft

@@ -17,19 +17,19 @@ Part unmuted(Part part) {
 }
 
 // The file over the loop, beginning again where it repeats; silent where it has nothing.
-Stem fileLane(const DuckSource& source, std::optional<double> every, const Track& track,
-              const DuckSources& from) {
+Signal fileLane(const DuckSource& source, std::optional<double> every, const Track& track,
+                const DuckSources& from) {
   // Converts only as much of a non-repeating file as plays.
   const Backing stretch{.asset = source.asset, .offsetSeconds = source.offsetSeconds};
   const Keyed sound =
-      every ? from.steps.source(source.asset) : from.steps.backing(stretch, track.loopFrames(), from.cache);
-  Stem shape(track.loopFrames(), sound.sound ? std::min<size_t>(2, sound.sound->channelCount()) : 1);
-  if (!sound.sound) return gainAtRest(shape.frames(), from.cache, 0.0f);
+      every ? from.steps.source(source.asset) : from.steps.backing(stretch, track.span().frames, from.cache);
+  const Signal shape(track.span(), sound.sound ? std::min<size_t>(2, sound.sound->channelCount()) : 1);
+  if (!sound.sound) return gainAtRest(shape.span(), from.cache, 0.0f);
   const double offset = every ? std::round(source.offsetSeconds * track.sampleRate) : 0.0;
   const double period = every ? std::round(*every) : 0.0;
   return blocksOf(
       shape, from.cache,
-      [&](size_t b) {
+      [=](size_t b) {
         return KeyMaker("trigger file 1")
             .add(sound.key)
             .add(offset)
@@ -38,7 +38,7 @@ Stem fileLane(const DuckSource& source, std::optional<double> every, const Track
             .add(shape.blockSize(b))
             .key();
       },
-      [&](size_t b) {
+      [=](size_t b) {
         Block block;
         for (size_t c = 0; c < shape.channels(); ++c) {
           const auto& x = sound.sound->channels[c];
@@ -54,8 +54,8 @@ Stem fileLane(const DuckSource& source, std::optional<double> every, const Track
 }
 
 // Drawn hits and MIDI notes that fire as a level: their velocity while they last.
-Stem levelOf(const ResolvedDuck& duck, const Track& track, StepCache& cache) {
-  std::vector<float> level(track.loopFrames(), 0.0f);
+Signal levelOf(const ResolvedDuck& duck, const Track& track, StepCache& cache) {
+  std::vector<float> level(track.span().frames, 0.0f);
   for (const LaneHit& hit : duck.hits) {
     const auto first = static_cast<size_t>(hit.frame);
     const auto last =
@@ -63,8 +63,8 @@ Stem levelOf(const ResolvedDuck& duck, const Track& track, StepCache& cache) {
     for (size_t i = first; i < last; ++i) level[i] = std::max(level[i], static_cast<float>(hit.velocity));
   }
   return blocksOf(
-      Stem(level.size(), 1), cache,
-      [&](size_t b) {
+      Signal(track.span(), 1), cache,
+      [level](size_t b) {
         KeyMaker maker("trigger level 1");
         const auto first = static_cast<size_t>(blockStart(b)),
                    size = std::min(kBlockFrames, level.size() - first);
@@ -77,14 +77,14 @@ Stem levelOf(const ResolvedDuck& duck, const Track& track, StepCache& cache) {
         }
         return maker.key();
       },
-      [&](size_t b) {
+      [level](size_t b) {
         const auto first = level.begin() + blockStart(b);
         return Block{{{first, first + static_cast<ptrdiff_t>(std::min(
                                           kBlockFrames, level.size() - static_cast<size_t>(blockStart(b))))}}};
       });
 }
 
-Stem bandOnly(const Stem& x, const DuckSource& source, double rate, StepCache& cache) {
+Signal bandOnly(const Signal& x, const DuckSource& source, double rate, StepCache& cache) {
   Eq eq;
   if (source.lowCutHz) eq.lowCut = {true, *source.lowCutHz, 24};
   if (source.highCutHz) eq.highCut = {true, *source.highCutHz, 24};
@@ -92,7 +92,7 @@ Stem bandOnly(const Stem& x, const DuckSource& source, double rate, StepCache& c
 }
 
 // Of several drums, the sidechain passes only those that trigger: a follower would duck on the others too.
-Stem hitsOnly(const Stem& x, const ResolvedDuck& duck, double rate, StepCache& cache) {
+Signal hitsOnly(const Signal& x, const ResolvedDuck& duck, double rate, StepCache& cache) {
   std::vector<HeardOnset> onsets;
   KeyMaker maker("hits only 1");
   for (const LaneHit& hit : duck.hits) {
@@ -103,35 +103,34 @@ Stem hitsOnly(const Stem& x, const ResolvedDuck& duck, double rate, StepCache& c
   }
   const auto before = static_cast<size_t>(kPeakSeconds * rate) + 1;
   constexpr double kSettleSeconds = 3.0;
-  return running(x, maker.key(), {static_cast<int64_t>(before), 0}, kSettleSeconds, rate, cache, x.channels(),
-                 [&](size_t b, Memory& memory) {
-                   HitGate gate;
-                   if (memory.size() == 2) gate = {memory[0] != 0.0, memory[1]};
-                   const AudioBuffer in = windowOf(x, b, before, 0, rate);
-                   std::vector<float> loudest(in.frames(), 0.0f), gain(x.blockSize(b));
-                   for (const auto& channel : in.channels)
-                     for (size_t i = 0; i < loudest.size(); ++i)
-                       loudest[i] = std::max(loudest[i], std::abs(channel[i]));
-                   // The loop's first onset begins a moment before its end.
-                   std::vector<HeardOnset> mine;
-                   for (const double turn : {0.0, static_cast<double>(x.frames())})
-                     for (const HeardOnset& o : onsets)
-                       mine.push_back({o.frame + turn - static_cast<double>(blockStart(b)), o.fires});
-                   gateHits(peaksBehind(loudest, before, rate), mine, rate, gate, gain);
-                   memory = {gate.open ? 1.0 : 0.0, gate.cap};
-                   Block block;
-                   for (const auto& channel : in.channels) {
-                     auto& out = block.channels.emplace_back(channel.begin() + static_cast<ptrdiff_t>(before),
-                                                             channel.end());
-                     for (size_t i = 0; i < out.size(); ++i) out[i] *= gain[i];
-                   }
-                   return block;
-                 });
+  auto make = [x, onsets, before, rate](size_t b, Memory& memory) {
+    HitGate gate;
+    if (memory.size() == 2) gate = {memory[0] != 0.0, memory[1]};
+    const AudioBuffer in = windowOf(x, b, before, 0, rate);
+    std::vector<float> loudest(in.frames(), 0.0f), gain(x.blockSize(b));
+    for (const auto& channel : in.channels)
+      for (size_t i = 0; i < loudest.size(); ++i) loudest[i] = std::max(loudest[i], std::abs(channel[i]));
+    // The loop's first onset begins a moment before its end.
+    std::vector<HeardOnset> mine;
+    for (const double turn : {0.0, x.span().wraps ? static_cast<double>(x.frames()) : 1e12})
+      for (const HeardOnset& o : onsets)
+        mine.push_back({o.frame + turn - static_cast<double>(blockStart(b)), o.fires});
+    gateHits(peaksBehind(loudest, before, rate), mine, rate, gate, gain);
+    memory = {gate.open ? 1.0 : 0.0, gate.cap};
+    Block block;
+    for (const auto& channel : in.channels) {
+      auto& out = block.channels.emplace_back(channel.begin() + static_cast<ptrdiff_t>(before), channel.end());
+      for (size_t i = 0; i < out.size(); ++i) out[i] *= gain[i];
+    }
+    return block;
+  };
+  return running(x, {maker.key(), static_cast<int64_t>(before), 0, kSettleSeconds, rate, x.channels(), make},
+                 cache);
 }
 
 }  // namespace
 
-Stem heardOf(const DuckSource& source, const ResolvedDuck& duck, const Session& s, const DuckSources& from) {
+Signal heardOf(const DuckSource& source, const ResolvedDuck& duck, const Session& s, const DuckSources& from) {
   const double rate = s.track.sampleRate;
   switch (source.kind) {
     case TriggerKind::Part: {
@@ -148,7 +147,7 @@ Stem heardOf(const DuckSource& source, const ResolvedDuck& duck, const Session& 
     case TriggerKind::Drawn:
       return levelOf(duck, s.track, from.cache);
   }
-  return gainAtRest(s.track.loopFrames(), from.cache, 0.0f);
+  return gainAtRest(s.track.span(), from.cache, 0.0f);
 }
 
 }  // namespace heft

@@ -7,7 +7,7 @@ namespace heft {
 
 /// A part's lane ignoring mutes, a sound at its triggering hits only, or the level of triggering MIDI notes
 /// and drawn hits; within the source's detection band. `duck` has its hits. Silence where the source is gone.
-Stem heardOf(const DuckSource& source, const ResolvedDuck& duck, const Session& session,
-             const DuckSources& from);
+Signal heardOf(const DuckSource& source, const ResolvedDuck& duck, const Session& session,
+               const DuckSources& from);
 
 }  // namespace heft

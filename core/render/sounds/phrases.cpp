@@ -49,8 +49,9 @@ std::vector<PlacedPhrase> phrasesOf(const Part& part, const Track& track) {
       phrase.ask.without = n.without;
       phrase.trimDb = n.trim.db;
     }
-    const double next =
-        i + 1 < notes.size() ? notes[i + 1].startQuarters : notes[0].startQuarters + track.loopQuarters();
+    const double next = i + 1 < notes.size() ? notes[i + 1].startQuarters
+                        : track.song         ? n.endQuarters()
+                                             : notes[0].startQuarters + track.loopQuarters();
     const double end = std::min(n.endQuarters(), next), start = out.back().startQuarters;
     const double from = tied ? n.startQuarters : start;
     constexpr double kShortestSeconds = 0.005;

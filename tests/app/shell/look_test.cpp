@@ -203,7 +203,7 @@ TEST(Waves, AClickOfOneSampleIsDrawn) {
   for (const size_t click : {size_t{3}, size_t{16383}, size_t{16384}, size_t{700001}, kFrames - 1}) {
     std::vector<float> sound(kFrames, 0.0f);
     sound[click] = -1.0f;
-    Stem lane(kFrames, 1);
+    Signal lane({kFrames}, 1);
     for (size_t b = 0; b < lane.blockCount(); ++b) {
       const auto from = sound.begin() + static_cast<ptrdiff_t>(b * kBlockFrames);
       lane.push(

@@ -208,7 +208,7 @@ TEST_F(PartsTest, TheSumIsFinishedAndStemsAreNot) {
   EXPECT_EQ(document().snapshot()->lanes, 1u);
   window.transport().setMuted(2, true);
   settle();
-  const Stem& heard = document().snapshot()->after[0];
+  const Signal& heard = document().snapshot()->after[0]->signal();
   EXPECT_NE(heard.key(), document().stems()->sum.key()) << "without the bass";
 }
 
