@@ -173,7 +173,12 @@ void addNewCommand(CLI::App& app, Runs& runs) {
       ->take_all();
   n->add_option("--key", no->key, "the track's key, such as \"A minor\"")->required();
   n->add_option("--tempo", no->tempo, "the tempo in BPM")->required();
-  n->add_option("--bars", no->bars, "loop length in bars, 1 to 8 (2)");
+  n->add_option("--bars", no->bars,
+                "length in bars: a loop 1 to 64 (2), a song up to ten minutes (as its backing)");
+  n->add_flag("--song", no->song, "a song: starts at rest, ends with its tails, does not loop");
+  n->add_option("--section", no->sections,
+                "NAME=A:B: a section from bar A up to bar B, such as Drop=17:33; repeatable")
+      ->take_all();
   n->add_option("-o", no->output, "the session's folder to write, X.heft")->required();
   runs.emplace_back(n, [no] { return makeNew(*no); });
 }
@@ -197,6 +202,8 @@ void addSessionCommands(CLI::App& app, Runs& runs) {
   auto ro = std::make_shared<RenderOptions>();
   r->add_option("SESSION", ro->session, "the session's folder")->required();
   r->add_option("-o", ro->folder, "the folder to write to")->required();
+  r->add_option("--from", ro->from, "first bar: stems and sum only from there");
+  r->add_option("--to", ro->to, "bar where they end");
   r->add_option("--versions", ro->versions,
                 "all: one-shots of every version of a part (default: the session's export list)");
   r->add_option("--preset", ro->presets, "WHERE=PRESET, as for new; the session is not changed")->take_all();

@@ -79,11 +79,14 @@ struct FixOptions {
 };
 struct NewOptions {
   std::string kick, bass, backing, key, tempo, bars, output;
-  std::vector<std::string> parts;    ///< "NAME=FILE"
-  std::vector<std::string> presets;  ///< "WHERE=PRESET"
+  bool song = false;
+  std::vector<std::string> sections;  ///< "NAME=A:B" in bars
+  std::vector<std::string> parts;     ///< "NAME=FILE"
+  std::vector<std::string> presets;   ///< "WHERE=PRESET"
 };
 struct RenderOptions {
   std::string session, folder, versions;
+  std::string from, to;  ///< bars
   std::vector<std::string> presets;
 };
 

@@ -132,6 +132,8 @@ const Table& tableOf<Taught>();
 template <>
 const Table& tableOf<Listening>();
 template <>
+const Table& tableOf<TrackSection>();
+template <>
 const Table& tableOf<Track>();
 template <>
 const Table& tableOf<Grid>();

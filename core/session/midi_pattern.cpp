@@ -78,7 +78,9 @@ std::vector<Hit> hitsFrom(const MidiTrack& track, double loop) {
   for (const MidiNote& n : track.notes)
     if (n.startQuarters < loop - kSameMoment && out.size() < kMostHits)
       out.push_back({n.startQuarters, n.velocity / 127.0});
-  tidy(out, loop);
+  Track open;
+  open.song = true;  // they are within the loop: nothing comes in at its start
+  tidy(out, open);
   return out;
 }
 

@@ -187,7 +187,7 @@ Json fromOlderVersion(Json s, int version, const Json& usualProcessors) {
     if (s.contains("ducks") && s["ducks"].is_array())
       for (Json& duck : s["ducks"]) upgradeDuck(duck);
   }
-  holdSamplesOnly(s);
+  if (version < 6) holdSamplesOnly(s);
   return s;
 }
 

@@ -65,7 +65,7 @@ struct Note {
 
   double endQuarters() const { return startQuarters + lengthQuarters; }
 };
-inline constexpr size_t kMostHits = 4096;  ///< of hits and of notes
+inline constexpr size_t kMostHits = 16384;  ///< of hits and of notes
 
 /// A point of the pitch wheel's curve, straight between points.
 struct WheelPoint {

@@ -13,8 +13,10 @@ double divisionOf(const Grid& grid) {
 }
 
 template <class Event>
-void tidyEvents(std::vector<Event>& events, double loop) {
-  for (Event& e : events) e.startQuarters = wrappedQuarters(e.startQuarters, loop);
+void tidyEvents(std::vector<Event>& events, const Track& track) {
+  for (Event& e : events)
+    e.startQuarters =
+        track.song ? std::max(0.0, e.startQuarters) : wrappedQuarters(e.startQuarters, track.loopQuarters());
   std::stable_sort(events.begin(), events.end(),
                    [](const Event& a, const Event& b) { return a.startQuarters < b.startQuarters; });
   events.erase(std::unique(events.begin(), events.end(),
@@ -25,19 +27,22 @@ void tidyEvents(std::vector<Event>& events, double loop) {
 }
 
 template <class Event>
-void quantiseEvents(std::vector<Event>& events, const Grid& grid, double strength, double loop) {
-  for (Event& e : events) e.startQuarters += strength * (nearestLine(grid, e.startQuarters) - e.startQuarters);
-  tidyEvents(events, loop);
+void quantiseEvents(std::vector<Event>& events, const Grid& grid, double strength, const Track& track) {
+  changePlayed(events, track, [&](std::vector<Event>& played) {
+    for (Event& e : played)
+      e.startQuarters += strength * (nearestLine(grid, e.startQuarters) - e.startQuarters);
+  });
 }
 
 // All patterns' events with `change` made to each.
 template <class Change>
 void changeAll(Session& s, Change change) {
   for (Part& part : s.parts) {
-    for (Hit& h : part.hits) change(h);
-    for (Note& n : part.notes) change(n);
-    tidy(part.hits, s.track.loopQuarters());
-    tidy(part.notes, s.track.loopQuarters());
+    auto each = [&](auto& events) {
+      for (auto& e : events) change(e);
+    };
+    changePlayed(part.hits, s.track, each);
+    changePlayed(part.notes, s.track, each);
   }
 }
 
@@ -106,20 +111,20 @@ Session withGrid(Session s, const Grid& grid) {
   return s;
 }
 
-void quantise(std::vector<Hit>& hits, const Grid& grid, double strength, double loop) {
-  quantiseEvents(hits, grid, strength, loop);
+void quantise(std::vector<Hit>& hits, const Grid& grid, double strength, const Track& track) {
+  quantiseEvents(hits, grid, strength, track);
 }
 
-void quantise(std::vector<Note>& notes, const Grid& grid, double strength, double loop) {
-  quantiseEvents(notes, grid, strength, loop);
+void quantise(std::vector<Note>& notes, const Grid& grid, double strength, const Track& track) {
+  quantiseEvents(notes, grid, strength, track);
 }
 
-void tidy(std::vector<Hit>& hits, double loop) {
-  tidyEvents(hits, loop);
+void tidy(std::vector<Hit>& hits, const Track& track) {
+  tidyEvents(hits, track);
 }
 
-void tidy(std::vector<Note>& notes, double loop) {
-  tidyEvents(notes, loop);
+void tidy(std::vector<Note>& notes, const Track& track) {
+  tidyEvents(notes, track);
 }
 
 double wheelValue(const Part& bass, double quarters) {
@@ -170,7 +175,7 @@ std::string positionName(const Track& track, double quarters) {
 Track withMetre(Track t, int beatsPerBar, int beatUnit) {
   const double bars = static_cast<double>(t.loopBeats) / t.beatsPerBar;
   t.beatsPerBar = beatsPerBar, t.beatUnit = beatUnit;
-  t.loopBeats = std::clamp(static_cast<int>(std::lround(bars * beatsPerBar)), 1, 8 * beatsPerBar);
+  t.loopBeats = std::clamp(static_cast<int>(std::lround(bars * beatsPerBar)), 1, t.mostBeats());
   return t;
 }
 

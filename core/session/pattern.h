@@ -27,8 +27,8 @@ Session withGrid(Session session, const Grid& grid);
 
 /// Quantises by `strength` (0 to 1). Starts only; a note keeps its length. What would reach the loop's end
 /// wraps to its start.
-void quantise(std::vector<Hit>& hits, const Grid& grid, double strength, double loopQuarters);
-void quantise(std::vector<Note>& notes, const Grid& grid, double strength, double loopQuarters);
+void quantise(std::vector<Hit>& hits, const Grid& grid, double strength, const Track& track);
+void quantise(std::vector<Note>& notes, const Grid& grid, double strength, const Track& track);
 
 /// Parses a typed offset in seconds: "0.52 s", "250 ms", "-1 beat", "2 bars", "1/4"; a bare number is
 /// seconds. BadUsage beyond ten minutes or for anything else.
@@ -37,7 +37,7 @@ Result<double> parseOffset(const std::string& text, const Track& track);
 /// A position as bar, beat and sixteenth, from 1: "2.3.1". Negative: the start.
 std::string positionName(const Track& track, double quarters);
 
-/// The track in another metre, its loop as many bars long as before (at most eight).
+/// The track in another metre, its loop as many bars long as before (as far as it can be).
 Track withMetre(Track track, int beatsPerBar, int beatUnit);
 
 /// A kick on every felt beat: the default of a new kick, and the pattern of that name.
@@ -56,8 +56,24 @@ Session nudged(Session session, double quarters);
 /// The pitch wheel at a position in the loop, -1 to 1; straight between its points, 0 without any.
 double wheelValue(const Part& bass, double quarters);
 
-/// Ascending, one hit at a place, within the loop.
-void tidy(std::vector<Hit>& hits, double loopQuarters);
-void tidy(std::vector<Note>& notes, double loopQuarters);
+/// Ascending, one hit at a place: within a loop, where what passes its end comes in at its start; in a song
+/// not before its start.
+void tidy(std::vector<Hit>& hits, const Track& track);
+void tidy(std::vector<Note>& notes, const Track& track);
+
+/// Changes the events that play and tidies them; those beyond the track's end stay as they are.
+template <class Event, class Change>
+void changePlayed(std::vector<Event>& events, const Track& track, Change change) {
+  const double end = track.loopQuarters() - kSameMoment;
+  std::vector<Event> beyond;
+  for (const Event& e : events)
+    if (e.startQuarters >= end) beyond.push_back(e);
+  std::erase_if(events, [&](const Event& e) { return e.startQuarters >= end; });
+  change(events);
+  tidy(events, track);
+  events.insert(events.end(), beyond.begin(), beyond.end());
+  std::stable_sort(events.begin(), events.end(),
+                   [](const Event& a, const Event& b) { return a.startQuarters < b.startQuarters; });
+}
 
 }  // namespace heft

@@ -12,12 +12,14 @@ void takeOut(std::vector<Event>& events, const PatternRange& range) {
 }
 
 template <class Event>
-void putIn(std::vector<Event>& events, const std::vector<Event>& clip, double at, double loop) {
-  for (Event e : clip) {
-    e.startQuarters += at;
-    if (e.startQuarters < loop - kSameMoment && events.size() < kMostHits) events.push_back(e);
-  }
-  tidy(events, loop);
+void putIn(std::vector<Event>& events, const std::vector<Event>& clip, double at, const Track& track) {
+  changePlayed(events, track, [&](std::vector<Event>& played) {
+    for (Event e : clip) {
+      e.startQuarters += at;
+      if (e.startQuarters < track.loopQuarters() - kSameMoment && played.size() < kMostHits)
+        played.push_back(e);
+    }
+  });
 }
 
 // Removes the curve within the range and preserves it outside.
@@ -105,9 +107,9 @@ Session pasted(Session s, const PatternClip& clip, double at) {
     if (!part) continue;
     takeOut(part->hits, there);
     takeOut(part->notes, there);
-    if (!part->playsNotes()) putIn(part->hits, from.hits, at, loop);
+    if (!part->playsNotes()) putIn(part->hits, from.hits, at, s.track);
     if (!part->playsNotes()) continue;
-    putIn(part->notes, from.notes, at, loop);
+    putIn(part->notes, from.notes, at, s.track);
     putWheel(part->wheel, from.wheel, at, clip.range.length(), loop);
   }
   return s;
@@ -128,14 +130,14 @@ Session transposed(Session s, const PatternRange& range, int semitones) {
 }
 
 Session quantised(Session s, const PatternRange& range, double strength) {
-  const double loop = s.track.loopQuarters();
-  auto change = [&](auto& events) {
-    auto in = events;
-    std::erase_if(in, [&](const auto& e) { return !range.holds(e.startQuarters); });
-    takeOut(events, range);
-    quantise(in, s.grid, strength, loop);
-    events.insert(events.end(), in.begin(), in.end());
-    tidy(events, loop);
+  auto change = [&](auto& all) {
+    changePlayed(all, s.track, [&](auto& events) {
+      auto in = events;
+      std::erase_if(in, [&](const auto& e) { return !range.holds(e.startQuarters); });
+      takeOut(events, range);
+      quantise(in, s.grid, strength, s.track);
+      events.insert(events.end(), in.begin(), in.end());
+    });
   };
   for (Part& part : s.parts)
     if (range.has(part.id)) change(part.hits), change(part.notes);

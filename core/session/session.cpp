@@ -10,6 +10,10 @@ size_t Track::loopFrames() const {
   return static_cast<size_t>(std::lround(loopQuarters() * framesPerQuarter()));
 }
 
+double Track::mostQuarters() const {
+  return song ? kMostSongSeconds * tempoBpm / 60.0 : kMostLoopBars * beatsPerBar * 4.0 / beatUnit;
+}
+
 Span Track::span() const {
   const size_t tail = song ? static_cast<size_t>(std::llround(kSongTailSeconds * sampleRate)) : 0;
   return {loopFrames() + tail, !song};
@@ -161,6 +165,18 @@ std::optional<int> noteUnderMostHits(const Session& session) {
   for (const Note& note : session.bass().notes) length[note.midi] += note.lengthQuarters;
   return std::max_element(length.begin(), length.end(), [](auto& a, auto& b) { return a.second < b.second; })
       ->first;
+}
+
+const TrackSection* Session::sectionAt(double quarters) const {
+  const auto at =
+      std::find_if(sections.begin(), sections.end(), [&](const TrackSection& t) { return t.holds(quarters); });
+  return at == sections.end() ? nullptr : &*at;
+}
+
+const TrackSection* Session::section(int id) const {
+  const auto at =
+      std::find_if(sections.begin(), sections.end(), [&](const TrackSection& t) { return t.id == id; });
+  return at == sections.end() ? nullptr : &*at;
 }
 
 }  // namespace heft

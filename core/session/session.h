@@ -40,7 +40,8 @@ struct Track {
   double tempoBpm = 120.0;  ///< 40 to 240, quarter notes a minute
   int beatsPerBar = 4;      ///< 1 to 12
   int beatUnit = 4;         ///< 2, 4, 8 or 16
-  int loopBeats = 8;        ///< length in written beats: a loop's up to kMostLoopBars, a song's up to kMostSongSeconds
+  int loopBeats =
+      8;  ///< length in written beats: a loop's up to kMostLoopBars, a song's up to kMostSongSeconds
   NoteStyle notes;
   double sampleRate = 48000.0;  ///< 8 to 384 kHz
   Listening listening = {};
@@ -58,7 +59,11 @@ struct Track {
   size_t loopFrames() const;
   /// What is rendered: the loop, or the song and kSongTailSeconds for what rings on.
   Span span() const;
+  double barQuarters() const { return beatsPerBar * 4.0 / beatUnit; }
   double seconds() const { return loopQuarters() * 60.0 / tempoBpm; }
+  /// The longest that it can be: kMostLoopBars, or kMostSongSeconds of a song.
+  double mostQuarters() const;
+  int mostBeats() const { return static_cast<int>(mostQuarters() * beatUnit / 4.0 + 1e-9); }
 };
 
 /// The grid of patterns.
@@ -104,12 +109,24 @@ struct ExportList {
   bool operator==(const ExportList&) const = default;
 };
 
+/// A named stretch of the track: intro, drop.
+struct TrackSection {
+  int id = 1;  ///< its own within the session
+  std::string name;
+  double fromQuarters = 0.0, toQuarters = 0.0;  ///< its last moment is not its own
+  Unknown unknown = {};
+  bool operator==(const TrackSection&) const = default;
+  bool holds(double quarters) const { return quarters >= fromQuarters - 1e-9 && quarters < toQuarters - 1e-9; }
+};
+inline constexpr size_t kMostTrackSections = 64;
+
 /// A kick and a bass, ids 1 and 2.
 std::vector<Part> pairOfParts();
 
 struct Session {
   Track track;
   Grid grid;
+  std::vector<TrackSection> sections;              ///< ascending, none in another; at most kMostTrackSections
   std::vector<Part> parts = pairOfParts();         ///< at least one kick and one bass, at most kMostParts
   std::vector<Duck> ducks = std::vector<Duck>(1);  ///< at least one
   DuckingBus ducking;
@@ -144,6 +161,9 @@ struct Session {
   bool isOfPair(const Duck& duck) const;
   /// Nothing where no ducking has that id.
   const Duck* duck(int id) const;
+  /// The section that holds that moment, or of that id; nothing where none does.
+  const TrackSection* sectionAt(double quarters) const;
+  const TrackSection* section(int id) const;
   /// Whether something lowers the bass's lane.
   bool ducksBass() const;
 
@@ -153,8 +173,8 @@ struct Session {
 
 /// 1: one recorded sound a part. 2: layers, built voices, processors, versions, ties, dives, wheel, grid. 3:
 /// parts and duckings as lists, levels of parts, a finish of the sum. 4: a ducking's source, movement, band and
-/// target. 5: processors in any order. 6: limiters and clips that hold true peak.
-inline constexpr int kSessionVersion = 6;
+/// target. 5: processors in any order. 6: limiters and clips that hold true peak. 7: songs and sections.
+inline constexpr int kSessionVersion = 7;
 
 /// Tunes a layer to a note, its own shift on top included: sets a built kick's landing or a recorded one's
 /// target.

@@ -102,17 +102,28 @@ const Table& tableOf<Listening>() {
 }
 
 template <>
+const Table& tableOf<TrackSection>() {
+  static constexpr Row kRows[] = {
+      whole<&TrackSection::id>("id", {1, kHighestId}), text<&TrackSection::name>("name", kLongestName),
+      number<&TrackSection::fromQuarters>("from", {0, 1e5, Unit::Quarters}),
+      number<&TrackSection::toQuarters>("to", {0, 1e5, Unit::Quarters}), kept<&TrackSection::unknown>()};
+  static constexpr Table kTable = made<TrackSection>(kRows);
+  return kTable;
+}
+
+template <>
 const Table& tableOf<Track>() {
   static constexpr Row kRows[] = {text<&Track::name>("name", kLongestName),
                                   parsed<keyText, parseKey, &Track::key>("key"),
                                   number<&Track::tempoBpm>("tempo_bpm", {kLeastTempo, kMostTempo, Unit::Bpm}),
                                   whole<&Track::beatsPerBar>("beats_per_bar", {1, 12}),
                                   whole<&Track::beatUnit>("beat_unit", {2, 16}),
-                                  whole<&Track::loopBeats>("loop_beats", {1, 96}),
+                                  whole<&Track::loopBeats>("loop_beats", {1, 9600}),
                                   choice<&Track::notes, &NoteStyle::octaves>("middle_c"),
                                   number<&Track::notes, &NoteStyle::a4Hz>("a4_hz", {380, 480, Unit::Hz}),
                                   number<&Track::sampleRate>("sample_rate", {8000, 384000, Unit::Hz}),
                                   object<&Track::listening>("listening", Saved::WhenSet),
+                                  flag<&Track::song>("song", Saved::WhenSet),
                                   kept<&Track::unknown>()};
   static constexpr Table kTable = made<Track>(kRows);
   return kTable;
@@ -173,6 +184,7 @@ template <>
 const Table& tableOf<Session>() {
   static constexpr Row kRows[] = {object<&Session::track>("track"),
                                   object<&Session::grid>("grid"),
+                                  list<&Session::sections>("sections", kMostTrackSections, Saved::WhenSet),
                                   list<&Session::parts>("parts", kMostParts),
                                   list<&Session::ducks>("ducks", kMostDucks),
                                   object<&Session::ducking>("ducking", Saved::WhenSet),

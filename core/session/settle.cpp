@@ -28,6 +28,16 @@ void giveOwnIds(List& list, std::set<int>& seen) {
     }
 }
 
+// In order; one that another begins in ends there, and one that begins with another leaves it the place.
+void settleSections(std::vector<TrackSection>& sections) {
+  std::stable_sort(sections.begin(), sections.end(), [](const TrackSection& a, const TrackSection& b) {
+    return a.fromQuarters < b.fromQuarters;
+  });
+  for (size_t i = 0; i + 1 < sections.size(); ++i)
+    sections[i].toQuarters = std::min(sections[i].toQuarters, sections[i + 1].fromQuarters);
+  std::erase_if(sections, [](const TrackSection& s) { return !(s.toQuarters > s.fromQuarters); });
+}
+
 void addMissing(std::vector<Part>& parts, const Part& part) {
   if (std::any_of(parts.begin(), parts.end(), [&](const Part& p) { return p.is() == part.is(); })) return;
   const auto at =
@@ -90,8 +100,10 @@ void settle(Part& part) {
 void settle(Session& s) {
   for (const Part& part : pairOfParts()) addMissing(s.parts, part);
   if (s.ducks.empty()) s.ducks.resize(1);
-  std::set<int> parts, ducks;
+  std::set<int> parts, ducks, sections;
   giveOwnIds(s.parts, parts);
+  settleSections(s.sections);
+  giveOwnIds(s.sections, sections);
   giveOwnIds(s.ducks, ducks);
   // A control has one assignment: the first.
   std::set<std::string> controls;
@@ -171,8 +183,15 @@ std::optional<FieldFault> faultOf(const Part& part) {
 
 std::optional<FieldFault> faultOf(const Track& t) {
   if (t.beatUnit & (t.beatUnit - 1)) return FieldFault{"beat_unit", "is not 2, 4, 8 or 16"};
-  if (t.loopBeats > 8 * t.beatsPerBar) return FieldFault{"loop_beats", "is longer than eight bars"};
+  if (t.loopBeats > t.mostBeats())
+    return FieldFault{"loop_beats", t.song ? "is longer than ten minutes"
+                                           : "is longer than " + std::to_string(kMostLoopBars) + " bars"};
   return std::nullopt;
+}
+
+std::optional<FieldFault> faultOf(const TrackSection& s) {
+  if (s.toQuarters > s.fromQuarters) return std::nullopt;
+  return FieldFault{"to", "is not after from"};
 }
 
 std::optional<FieldFault> faultOf(const Grid& grid) {

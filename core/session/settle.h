@@ -30,7 +30,8 @@ void settle(Track& track);          ///< sharps or flats as its key has them
 void settle(Part& part);            ///< events in order of time, layers' ids once each
 void settle(Reference& reference);  ///< sections long enough
 void settle(Targets& targets);      ///< bands with a width, each once
-void settle(Session& session);      ///< at least a kick, a bass and a ducking; unique ids of parts and duckings
+void settle(Session& session);  ///< sections in order, each ending where the next begins; at least a kick, a
+                                ///< bass and a ducking; unique ids of parts and duckings
 
 std::optional<FieldFault> faultOf(const AssetRef& ref);
 std::optional<FieldFault> faultOf(const Reference& reference);
@@ -44,6 +45,7 @@ std::optional<FieldFault> faultOf(const Versions& versions);
 std::optional<FieldFault> faultOf(const Part& part);
 std::optional<FieldFault> faultOf(const Track& track);
 std::optional<FieldFault> faultOf(const Grid& grid);
+std::optional<FieldFault> faultOf(const TrackSection& section);
 std::optional<FieldFault> faultOf(const Session& session);
 
 }  // namespace heft

@@ -110,7 +110,7 @@ Edit takeFoundHits(const Part& part, const std::vector<double>& seconds) {
               if (const double at = t * s.track.tempoBpm / 60.0;
                   at >= 0.0 && at < loop && p->hits.size() < kMostHits)
                 p->hits.push_back({at, 1.0});
-            quantise(p->hits, s.grid, 1.0, loop);
+            quantise(p->hits, s.grid, 1.0, s.track);
           }};
 }
 

@@ -27,7 +27,13 @@ Edit setKeyAndTempo(const std::optional<Key>& key, std::optional<double> tempoBp
 }
 
 Edit setTempo(double bpm, const std::string& mergeKey) {
-  return putValue("set tempo", {}, "track.tempo_bpm", bpm, mergeKey);
+  return {"set tempo",
+          [bpm](Session& s) {
+            putValue(s, {}, "track.tempo_bpm", bpm);
+            // A slower song of as many bars may be longer than it can be.
+            s.track.loopBeats = std::min(s.track.loopBeats, s.track.mostBeats());
+          },
+          mergeKey};
 }
 
 Edit setTuning(double a4Hz, const std::string& mergeKey) {
@@ -44,7 +50,14 @@ Edit setMetre(int beatsPerBar, int beatUnit) {
 
 Edit setLoopBeats(int beats, const std::string& mergeKey) {
   return {"set loop length",
-          [beats](Session& s) { s.track.loopBeats = std::clamp(beats, 1, 8 * s.track.beatsPerBar); }, mergeKey};
+          [beats](Session& s) { s.track.loopBeats = std::clamp(beats, 1, s.track.mostBeats()); }, mergeKey};
+}
+
+Edit setSong(bool song) {
+  return {song ? "make it a song" : "make it a loop", [song](Session& s) {
+            s.track.song = song;
+            s.track.loopBeats = std::clamp(s.track.loopBeats, 1, s.track.mostBeats());
+          }};
 }
 
 Edit setSwing(double swing, const std::string& mergeKey) {

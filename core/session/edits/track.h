@@ -17,8 +17,10 @@ Edit setTuning(double a4Hz, const std::string& mergeKey = {});
 Edit nameOctaves(OctaveNaming naming);
 /// Keeps the number of bars.
 Edit setMetre(int beatsPerBar, int beatUnit);
-/// One beat to eight bars.
+/// One beat to kMostLoopBars, or of a song to kMostSongSeconds. Events beyond the end stay.
 Edit setLoopBeats(int beats, const std::string& mergeKey = {});
+/// A song from a loop, or the other way; its length only changes where the loop cannot be as long.
+Edit setSong(bool song);
 /// A new swing moves the events that follow it; a new division leaves everything at its sounding time.
 Edit setSwing(double swing, const std::string& mergeKey = {});
 Edit setGridDivision(const TimeValue& division);
