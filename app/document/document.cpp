@@ -291,7 +291,7 @@ void Document::replace(Session session, Assets assets, const QString& folder) {
   folder_ = folder;
   fileHash_.clear();
   lockFolder();
-  stems_.reset(), layers_.reset(), study_.reset(), snapshot_.reset(), findings_.clear();
+  stems_.reset(), waves_.reset(), layers_.reset(), study_.reset(), snapshot_.reset(), findings_.clear();
   Q_EMIT replaced();
   submit();
 }
@@ -344,7 +344,7 @@ void Document::setBefore(Edit before) {
 
 void Document::submit() {
   worker_->submit({++submitted_, session(), assets_, deviceRate_, References::TakeWhatIsKnown, before_,
-                   silenced_, listen_});
+                   silenced_, playhead_, beforeIsHeard_, listen_});
   if (!autosaveFolder_.isEmpty() && !history_.isSaved()) autosaveTimer_.start(kAutosaveMs);
   if (session().references != shelved_) shelfTimer_.start(kShelveMs);
   hearAnew();
@@ -373,10 +373,16 @@ void Document::take(Outcome outcome) {
   const bool isHeard = stems_ == outcome.stems;
   const bool levelsAlone = isHeard && outcome.levels && !outcome.study;
   if (outcome.levels) levels_ = std::move(outcome.levels), levelsBefore_ = std::move(outcome.levelsBefore);
+  if (outcome.waves && outcome.waves != waves_) {
+    waves_ = outcome.waves, peaks_ = outcome.peaks;
+    Q_EMIT waved();
+  }
   if (levelsAlone) return;
+  // A song is drawn as it was until its lanes have been looked at.
+  if (!session().track.song) waves_.reset();
   stems_ = std::move(outcome.stems);
   snapshot_ = std::move(outcome.snapshot);
-  peaks_ = std::move(outcome.peaks);
+  if (outcome.peaks) peaks_ = std::move(outcome.peaks);
   // A tried remedy changes nothing that plays or is drawn.
   if (!isHeard || layersTaken_ != outcome.layers) {
     layersTaken_ = outcome.layers;

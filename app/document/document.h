@@ -49,6 +49,10 @@ class Document : public QObject {
   std::shared_ptr<const LoopSnapshot> snapshot() const { return snapshot_; }
   /// How lanes are drawn; from the same render as stems().
   const LanePeaks& lanePeaks() const { return *peaks_; }
+  /// How a song's lanes are drawn; nothing for a loop, whose samples are drawn.
+  const LaneWaves* waves() const { return waves_.get(); }
+  /// Where a song is heard next, and whether Before is: what the next edit makes first.
+  void setPlayhead(double quarters, bool before) { playhead_ = quarters, beforeIsHeard_ = before; }
   /// Meters at the lanes' heads, Now or Before; shortly after an edit those of the former state.
   const LoopLevels* levels(bool before) const { return (before ? levelsBefore_ : levels_).get(); }
   /// A layer on its own, from the last render; nothing where that had none.
@@ -150,6 +154,8 @@ class Document : public QObject {
   /// Sets what Before is.
   void setBefore(Edit before);
   const Edit& before() const { return before_; }
+  /// Matches Before's level anew where a song is heard.
+  void hearBefore() { submit(); }
   /// An auditioned preset plays over the session and shows in pictures and fields; the first edit keeps it.
   void setHeard(std::optional<Edit> edit);
   bool isHeard() const { return heard_.has_value(); }
@@ -173,6 +179,7 @@ class Document : public QObject {
   void heardChanged();
   void heardWanted();                       ///< the auditioned edit is kept
   void rendered();                          ///< stems and snapshot
+  void waved();                             ///< how a song's lanes are drawn
   void profiled();                          ///< a reference's track was measured
   void studied();                           ///< figures and findings
   void sourceChanged(const QString& path);  ///< a sound's source file changed on disk
@@ -237,6 +244,9 @@ class Document : public QObject {
   std::shared_ptr<const Stems> stems_;
   std::shared_ptr<const LoopSnapshot> snapshot_;
   std::shared_ptr<const LanePeaks> peaks_ = std::make_shared<const LanePeaks>();
+  std::shared_ptr<const LaneWaves> waves_;
+  double playhead_ = 0.0;
+  bool beforeIsHeard_ = false;
   std::shared_ptr<const LoopLevels> levels_, levelsBefore_;
   std::shared_ptr<const std::vector<LayerSound>> layers_, layersTaken_;  ///< and unchanged
   std::shared_ptr<const Study> study_;

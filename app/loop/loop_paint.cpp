@@ -38,6 +38,15 @@ void LoopStrip::drawRuler(QPainter& p) const {
   }
 }
 
+namespace {
+
+const LaneWave* waveOf(const std::map<int, LaneWave>& waves, int lane) {
+  const auto at = waves.find(lane);
+  return at == waves.end() ? nullptr : &at->second;
+}
+
+}  // namespace
+
 void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const QColor& colour,
                          const Signal* stem) const {
   const QRectF box = boxOf(row);
@@ -59,9 +68,12 @@ void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const
   const double perQuarter = document_.track().framesPerQuarter();
   const float scale = 1.0f / peak->second.peak;
   const size_t channel = peak->second.channel;
+  const LaneWaves* waves = document_.waves();
+  const LaneWave* wave = !waves ? nullptr : row.of == Of::Sum ? &waves->sum : waveOf(waves->lanes, laneOf(row));
+  if (!wave && !stem->span().wraps) return;
   drawWave(p, box.left(), box.right(), box.center().y(), box.height() - 6, time.from * perQuarter,
-           (time.to - time.from) * perQuarter / box.width(), WaveReader(*stem, channel, scale),
-           quiet ? t.rule : colour);
+           (time.to - time.from) * perQuarter / box.width(),
+           wave ? WaveReader(*wave, scale) : WaveReader(*stem, channel, scale), quiet ? t.rule : colour);
 }
 
 namespace {
@@ -190,9 +202,16 @@ void LoopStrip::drawGain(QPainter& p, const QRectF& lane, const Signal& gain, co
   const Axis time = timeAxis();
   const double perQuarter = document_.track().framesPerQuarter();
   const double quarterSeconds = 60.0 / document_.track().tempoBpm;
+  const int id = of.kind == DuckTargetKind::Backing ? kBackingLane : of.part;
+  const LaneWave* wave = document_.waves() ? waveOf(document_.waves()->gains, id) : nullptr;
+  if (!wave && !gain.span().wraps) return;
   for (double x = box.left(); x < box.right(); x += 1.0) {
     const double quarters = time.value(x);
-    double g = gain.at(0, std::min(gain.frames() - 1, static_cast<size_t>(quarters * perQuarter)));
+    const auto frame = std::min(static_cast<int64_t>(gain.frames()) - 1,
+                                static_cast<int64_t>(std::max(0.0, quarters) * perQuarter));
+    // Of a song the deepest of each column, or short dips would come and go.
+    double g = wave ? wave->range(frame, static_cast<int64_t>(time.value(x + 1.0) * perQuarter)).first
+                    : gain.at(0, static_cast<size_t>(frame));
     if (contour) g = std::min(1.0, g * contour->at(quarters * quarterSeconds));
     line << QPointF(x, box.bottom() - box.height() * g);
   }

@@ -40,11 +40,12 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
   addHeadFields();
   connect(&document_, &Document::changed, this, &LoopStrip::addHeadFields);
   connect(&document_, &Document::rendered, this, &LoopStrip::readPeaks);
+  connect(&document_, &Document::waved, this, &LoopStrip::readPeaks);
   connect(&document_, &Document::replaced, this, [this] {
     viewStart_ = viewQuarters_ = cursor_ = 0.0, handPart_ = session().kick().id;
     note_.reset(), hit_.reset(), wheelPart_.reset(), mark({});
   });
-  for (auto signal : {&Document::changed, &Document::rendered, &Document::studied})
+  for (auto signal : {&Document::changed, &Document::rendered, &Document::waved, &Document::studied})
     connect(&document_, signal, this, qOverload<>(&QWidget::update));
   connect(&transport_, &Transport::moved, this, &LoopStrip::followPlayhead);
   connect(&transport_, &Transport::stateChanged, this, qOverload<>(&QWidget::update));

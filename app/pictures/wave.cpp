@@ -68,6 +68,17 @@ WaveReader::WaveReader(const Signal& stem, size_t channel, float scale) {
   };
 }
 
+WaveReader::WaveReader(const LaneWave& wave, float scale) {
+  at = [=, &wave](int64_t i) {
+    const auto [least, most] = wave.range(i, i + 1);
+    return scale * (std::abs(least) > std::abs(most) ? least : most);
+  };
+  range = [=, &wave](int64_t from, int64_t to) {
+    const auto [least, most] = wave.range(from, to);
+    return LeastMost(scale * least, scale * most);
+  };
+}
+
 void drawWave(QPainter& p, double left, double right, double middle, double height, double first,
               double framesPerPixel, const WaveReader& wave, const QColor& colour) {
   // Only the dirty part, on the same pixels as the whole.

@@ -6,6 +6,7 @@
 #include <span>
 #include <utility>
 
+#include "core/render/lanes/lane_wave.h"
 #include "core/render/lanes/signal.h"
 
 class QPainter;
@@ -34,6 +35,8 @@ struct WaveReader {
   WaveReader(std::span<const float> samples, float scale);
   /// A lane's channel, with its ends held outside.
   WaveReader(const Signal& stem, size_t channel, float scale);
+  /// A song's lane, from its steps: no sample is read.
+  WaveReader(const LaneWave& wave, float scale);
 };
 
 /// From frame `first` at `left` on. With a clipped painter it reads and draws only the visible part.

@@ -16,8 +16,13 @@ constexpr int kTickMs = 25;
 Transport::Transport(Document& document, QObject* parent) : QObject(parent), document_(document) {
   timer_.setInterval(kTickMs);
   connect(&timer_, &QTimer::timeout, this, &Transport::tick);
-  connect(&document_, &Document::rendered, this, [this] {
-    if (document_.snapshot()) player_.setSnapshot(document_.snapshot());
+  connect(&document_, &Document::rendered, this, &Transport::takeSnapshot);
+  connect(&document_, &Document::replaced, this, [this] { setRegion({}), locate(0.0); });
+  // A region or a start beyond a shortened track's end is none.
+  connect(&document_, &Document::changed, this, [this] {
+    const double end = document_.track().loopQuarters();
+    if (region_ && region_->second > end + 1e-9) setRegion({});
+    if (start_ >= end) start_ = 0.0;
   });
   const QSettings kept;
   previewDb_ = std::clamp(kept.value("preview level", 0.0).toDouble(), -24.0, 12.0);
@@ -104,7 +109,7 @@ void Transport::playAlone() {
 
 void Transport::open() {
   const std::string id = deviceId_.toStdString();
-  if (document_.snapshot()) player_.setSnapshot(document_.snapshot());
+  takeSnapshot();
   if (id == "simulated") return started(nullptr);
   opening_ = true;
   Q_EMIT stateChanged();
@@ -156,7 +161,7 @@ void Transport::started(std::shared_ptr<AudioDevice> device) {
   if (alone_)
     playAlone();
   else
-    player_.play(std::exchange(countIn_, 0.0));
+    player_.play(std::exchange(countIn_, 0.0), start_);
   deviceName_ = QString::fromStdString(device_->name());
   simulated_ = device_->isSimulated();
   if (!soundAlone_) timer_.start();
@@ -192,12 +197,45 @@ void Transport::tick() {
     Q_EMIT stateChanged();
   }
   player_.collect();
+  tellPlayhead();
+  // A song stops by itself at its end.
+  if (device_ && !soundAlone_ && !player_.isPlaying()) stop();
+  Q_EMIT moved();
+}
+
+void Transport::takeSnapshot() {
+  const auto snapshot = document_.snapshot();
+  if (!snapshot) return;
+  feed_.feed(snapshot);
+  player_.setSnapshot(snapshot);
+}
+
+void Transport::locate(double quarters) {
+  start_ = std::clamp(quarters, 0.0, std::max(0.0, document_.track().loopQuarters() - 1e-6));
+  feed_.locate(start_, isPlaying());
+  tellPlayhead();
+  Q_EMIT moved();
+}
+
+void Transport::setRegion(std::optional<std::pair<double, double>> quarters) {
+  constexpr double kShortest = 0.25;
+  if (quarters && quarters->second - quarters->first < kShortest) quarters.reset();
+  if (quarters == region_) return;
+  region_ = quarters;
+  player_.setRegion(region_);
+  feed_.setRegionStart(region_ ? region_->first : -1.0);
+  if (region_ && !isPlaying()) start_ = region_->first, tellPlayhead();
+  Q_EMIT regionChanged();
   Q_EMIT moved();
 }
 
 void Transport::setBefore(bool before) {
   if (before == before_) return;
   before_ = before;
+  feed_.setBefore(before);
+  tellPlayhead();
+  // Of a song Before's level is matched only where it is heard.
+  if (before && document_.track().song) document_.hearBefore();
   player_.setBefore(before);
   Q_EMIT stateChanged();
 }

@@ -10,6 +10,7 @@
 #include "app/document/document.h"
 #include "core/sound/audition.h"
 #include "engine/devices/device.h"
+#include "engine/player/song_feed.h"
 
 namespace heft::app {
 
@@ -21,8 +22,15 @@ class Transport : public QObject {
 
   bool isPlaying() const { return (device_ != nullptr && !soundAlone_) || (opening_ && !alone_); }
   void toggle() { isPlaying() ? stop() : play(); }
-  /// `countInQuarters` of clicks before the loop's start.
+  /// From start(), after `countInQuarters` of clicks.
   void play(double countInQuarters = 0.0);
+  /// Where Play begins, in quarters: the region's start where it is in none, else where it was put.
+  double start() const { return start_; }
+  /// Goes there: at once while it plays.
+  void locate(double quarters);
+  /// The stretch that repeats, in quarters; nothing: all of a loop, a song once.
+  const std::optional<std::pair<double, double>>& region() const { return region_; }
+  void setRegion(std::optional<std::pair<double, double>> quarters);
   /// A note played live, while the loop plays.
   void playLive(std::shared_ptr<const AudioBuffer> sound, double gain) {
     player_.playLive(std::move(sound), static_cast<float>(gain));
@@ -32,7 +40,7 @@ class Transport : public QObject {
   void audition(const Audition& heard);
   double deviceRate() const { return player_.deviceRate(); }
   void stop();
-  double positionQuarters() const { return isPlaying() ? player_.positionQuarters() : 0.0; }
+  double positionQuarters() const { return isPlaying() ? player_.positionQuarters() : start_; }
 
   bool isBefore() const { return before_; }
   void setBefore(bool before);
@@ -81,7 +89,8 @@ class Transport : public QObject {
 
  Q_SIGNALS:
   void stateChanged();
-  void moved();         ///< the playhead, while playing
+  void moved();  ///< the playhead
+  void regionChanged();
   void heardChanged();  ///< lanes, what one listens with, or the device's rate
   void told(const QString& sentence);
 
@@ -93,10 +102,15 @@ class Transport : public QObject {
   void open();
   void playAlone();
   void started(std::shared_ptr<AudioDevice> device);
+  void takeSnapshot();
+  void tellPlayhead() { document_.setPlayhead(positionQuarters(), before_); }
   void tick();
 
   Document& document_;
   Player player_;
+  SongFeed feed_{player_};
+  double start_ = 0.0;
+  std::optional<std::pair<double, double>> region_;
   std::shared_ptr<AudioDevice> device_;
   QFuture<void> openingTask_;
   QTimer timer_;

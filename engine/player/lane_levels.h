@@ -5,6 +5,7 @@
 #include <set>
 
 #include "core/render/lanes/lane_steps.h"
+#include "core/render/lanes/lane_wave.h"
 #include "core/render/lanes/render.h"
 #include "core/render/lanes/taken.h"
 #include "engine/player/snapshot.h"
@@ -28,6 +29,16 @@ struct LanePeaks {
   LanePeak sum;
 };
 LanePeaks lanePeaks(const Stems& stems, StepCache& cache);
+
+/// A song's lanes as they are drawn.
+struct LaneWaves {
+  std::map<int, LaneWave> lanes, gains;  ///< by part id or kBackingLane
+  LaneWave sum;
+  LanePeaks peaks() const;
+};
+/// A pass over all blocks, several at a time; with the levels' figures of the same blocks, so that those need
+/// no other. Where `stop` was requested it is cut off.
+LaneWaves laneWaves(const Stems& stems, const StepCache& cache, const std::stop_token& stop = {});
 
 struct LevelsAsk {
   const Session& session;

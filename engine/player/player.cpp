@@ -188,6 +188,7 @@ void Player::fadeGains() {
 }
 
 void Player::mix(const LoopSnapshot& s, const Gains& g, size_t frame, float& left, float& right) const {
+  if (frame >= s.frames) return;
   for (size_t i = 0; i < s.lanes; ++i) {
     if (g.after[i] != 0.0f)
       left += g.after[i] * s.after[i]->at(0, frame), right += g.after[i] * s.after[i]->at(1, frame);
@@ -290,15 +291,43 @@ void Player::goOver(const LoopSnapshot& now, const Gains& later, float& left, fl
 void Player::oneFrame(const Gains& later, float& left, float& right) {
   const LoopSnapshot& now = **current_;
   const Gains g = gainsNow(now.lanes);
-  if (frame_ >= static_cast<double>(now.frames)) frame_ = std::fmod(frame_, static_cast<double>(now.frames));
+  if (now.span.wraps && frame_ >= static_cast<double>(now.frames))
+    frame_ = std::fmod(frame_, static_cast<double>(now.frames));
   mix(now, g, static_cast<size_t>(frame_), left, right);
+  if (jumpFade_ < 1.0f) {
+    float l = 0.0f, r = 0.0f;
+    mix(now, g, static_cast<size_t>(std::fmod(leftFrame_, static_cast<double>(now.frames))), l, r);
+    leftFrame_ += 1.0, jumpFade_ = std::min(1.0f, jumpFade_ + fadeStep());
+    const float x = raised(jumpFade_);
+    left = l + (left - l) * x, right = r + (right - r) * x;
+  }
   if (next_ && *next_ && (*next_)->frames > 0) goOver(now, later, left, right);
+}
+
+// To the next frame: back to the region's start at its end, and no further than a song's end.
+void Player::advance() {
+  const LoopSnapshot& now = **current_;
+  const double was = frame_;
+  frame_ += 1.0;
+  if (const double end = std::round(regionTo_ * now.framesPerQuarter);
+      regionTo_ > 0.0 && was < end && frame_ >= end)
+    return jumpTo(regionFrom_ * now.framesPerQuarter);
+  if (now.span.wraps || frame_ < static_cast<double>(now.frames)) return;
+  frame_ = static_cast<double>(now.frames);
+  Order order = Order::Go;
+  order_.compare_exchange_strong(order, Order::Stop);
+}
+
+void Player::jumpTo(double frame) {
+  leftFrame_ = frame_, jumpFade_ = 0.0f;
+  frame_ = std::clamp(std::round(frame), 0.0, static_cast<double>((*current_)->frames));
 }
 
 // Loop or reference, filtered as one listens, with the click.
 void Player::heardFrame(const Gains& later, float& left, float& right) {
   const double loopQuarter = quarterFrames(**current_);
   double quarter = loopQuarter;
+  countInEnd_ = 0.0;
   referenceNow_ = toward(referenceNow_, referenceMatch_, fadeStep());
   if (!onlyReference()) oneFrame(later, left, right);
   float l = left, r = right;
@@ -321,7 +350,8 @@ void Player::heardFrame(const Gains& later, float& left, float& right) {
   listenTo(left, right);
   const float tick = clickGoesOn_ ? click() : 0.0f;
   left += tick, right += tick;
-  frame_ += 1.0, quarters_ += 1.0 / quarter;
+  quarters_ += 1.0 / quarter;
+  advance();
   if (master_ < 1.0f) left *= raised(master_), right *= raised(master_);
 }
 
@@ -333,8 +363,15 @@ void Player::process(float* out, size_t frames) {
   if (order_.compare_exchange_strong(order, Order::Go)) {
     master_ = 1.0f;
     const bool there = current_ && *current_;
-    frame_ = there ? -std::round(countIn_ * (*current_)->framesPerQuarter) : 0.0;
-    quarters_ = 0.0, referenceFrame_ = 0.0;
+    frame_ = there ? std::round((startQuarters_ - countIn_) * (*current_)->framesPerQuarter) : 0.0;
+    countInEnd_ = there ? std::round(startQuarters_ * (*current_)->framesPerQuarter) : 0.0;
+    if (countIn_ == 0.0) countInEnd_ = frame_;
+    quarters_ = startQuarters_, referenceFrame_ = 0.0, jumpFade_ = 1.0f, locate_ = kNowhere;
+  }
+  if (const double to = locate_.exchange(kNowhere);
+      to >= 0.0 && current_ && *current_ && frame_ >= countInEnd_) {
+    jumpTo(to * (*current_)->framesPerQuarter);
+    quarters_ = to, countInEnd_ = std::min(countInEnd_, frame_);
   }
   const float open = order == Order::Stop ? 0.0f : 1.0f;
   fadeGains();
@@ -343,7 +380,7 @@ void Player::process(float* out, size_t frames) {
   for (size_t n = 0; n < frames; ++n) {
     float left = 0.0f, right = 0.0f;
     master_ = toward(master_, open, fadeStep());
-    if (frame_ < 0.0 && master_ > 0.0f) {
+    if (frame_ < countInEnd_ && master_ > 0.0f) {
       left = right = raised(master_) * click();
       frame_ += 1.0;
     } else if (current_ && *current_ && (*current_)->frames > 0 && master_ > 0.0f) {
@@ -354,6 +391,7 @@ void Player::process(float* out, size_t frames) {
     putOut(left, right, out + 2 * n);
   }
   meter_.publish();
+  ++turns_;
   if (!current_ || !*current_ || (*current_)->frames == 0) return;
   const LoopSnapshot& loop = **current_;
   const double quarters = static_cast<double>(loop.frames) / loop.framesPerQuarter;

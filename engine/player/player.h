@@ -9,6 +9,8 @@
 #include <array>
 #include <atomic>
 #include <memory>
+#include <optional>
+#include <utility>
 
 #include "engine/player/handed.h"
 #include "engine/player/listening.h"
@@ -27,8 +29,19 @@ class Player {
 
   // Control thread.
   void setSnapshot(std::shared_ptr<const LoopSnapshot> snapshot);
-  /// Starts at the loop's start, after `countInQuarters` of clicks; stops with a fade.
-  void play(double countInQuarters = 0.0) { countIn_ = countInQuarters, order_ = Order::Start; }
+  /// Starts there, after `countInQuarters` of clicks; stops with a fade. A song stops by itself at its end.
+  void play(double countInQuarters = 0.0, double fromQuarters = 0.0) {
+    countIn_ = countInQuarters, startQuarters_ = fromQuarters, order_ = Order::Start;
+  }
+  /// Goes on from there, while it plays, with a crossfade of 20 ms.
+  void locate(double quarters) { locate_ = quarters; }
+  /// The stretch that repeats, in quarters, with a crossfade of 20 ms where it begins again; nothing: the whole
+  /// loop, or the song once. Playback that has passed its end goes on to the loop's or song's end.
+  void setRegion(std::optional<std::pair<double, double>> quarters) {
+    regionTo_ = -1.0;
+    if (!quarters) return;
+    regionFrom_ = quarters->first, regionTo_ = quarters->second;
+  }
   void stop() { order_ = Order::Stop; }
   bool isPlaying() const { return order_ != Order::Stop; }
   /// Lanes by id (level_match.h); unknown ids are ignored.
@@ -55,6 +68,8 @@ class Player {
   double positionQuarters() const { return position_; }
   /// Frees snapshots that the callback has retired.
   void collect();
+  /// How often the callback has ended: what it could see before a turn it has let go after it.
+  uint64_t turns() const { return turns_; }
   /// Not while a device runs.
   void setDeviceRate(double rate);
   double deviceRate() const { return rate_; }
@@ -73,6 +88,8 @@ class Player {
   Gains wanted(const Held* snapshot) const;
   void fadeGains();
   Gains gainsNow(size_t lanes);
+  void advance();
+  void jumpTo(double frame);
   void goOver(const LoopSnapshot& now, const Gains& later, float& left, float& right);
   void mix(const LoopSnapshot& snapshot, const Gains& gains, size_t frame, float& left, float& right) const;
   void listenTo(float& left, float& right);
@@ -106,7 +123,10 @@ class Player {
   std::atomic<Live*> livePending_{nullptr};
   std::array<std::atomic<Live*>, kRetired> retiredLive_{};
   std::atomic<bool> liveHeld_{false};
-  std::atomic<double> countIn_{0.0};
+  std::atomic<double> countIn_{0.0}, startQuarters_{0.0};
+  static constexpr double kNowhere = -1.0;
+  std::atomic<double> locate_{kNowhere}, regionFrom_{0.0}, regionTo_{kNowhere};
+  std::atomic<uint64_t> turns_{0};
   std::atomic<float> outputGain_{1.0f}, clickLevel_{0.3f};
   std::atomic<bool> clickGoesOn_{false};
 
@@ -130,6 +150,9 @@ class Player {
   Held* next_ = nullptr;
   float swap_ = 0.0f;  // 0: current only, 1: next only
   double frame_ = 0.0;
+  double leftFrame_ = 0.0;  // where a jump came from, while it fades
+  float jumpFade_ = 1.0f;
+  double countInEnd_ = 0.0;  // until there only clicks are heard
   float master_ = 0.0f;
   Gains from_{}, to_{};
   float gainFade_ = 1.0f;

@@ -126,6 +126,19 @@ Signal convertedLoop(const Signal& stem, double fromRate, double toRate, StepCac
 
 namespace {
 
+// Some seconds of a song from the block at `frame` on, as a stretch of its own.
+Signal excerptOf(const Signal& x, double frame, double rate) {
+  constexpr double kSeconds = 16.0;
+  const size_t all = x.blockCount(), wanted = static_cast<size_t>(kSeconds * rate / kBlockFrames) + 1;
+  const size_t first =
+      std::min(static_cast<size_t>(std::max(0.0, frame)) / kBlockFrames, all - std::min(all, wanted));
+  const size_t end = std::min(all, first + wanted);
+  const size_t frames = (end == all ? x.frames() : end * kBlockFrames) - first * kBlockFrames;
+  Signal out(Span{frames, false}, x.channels());
+  for (size_t b = first; b < end; ++b) out.push(x.hold(b), x.key(b));
+  return out;
+}
+
 // At the device's rate; of a loop all blocks are there.
 std::shared_ptr<PlayedLane> played(const Signal& lane, const SnapshotAsk& ask, StepCache& cache) {
   auto out = std::make_shared<PlayedLane>(convertedLoop(lane, ask.after.sampleRate, ask.deviceRate, cache));
@@ -153,7 +166,23 @@ std::shared_ptr<const LoopSnapshot> makeSnapshot(const SnapshotAsk& ask, StepCac
   }
   out->span = out->after[0]->signal().span(), out->frames = out->judgedFrames = out->span.frames;
   out->framesPerQuarter = ask.framesPerQuarter * ask.deviceRate / ask.after.sampleRate;
-  out->beforeGains = matchedGains(now, then, ask.after.sampleRate, heard, cache);
+  // Of a song over what is asked for: nothing holds all of it in memory.
+  if (ask.after.span.wraps) {
+    out->beforeGains = matchedGains(now, then, ask.after.sampleRate, heard, cache);
+    return out;
+  }
+  const double rate = ask.after.sampleRate, at = ask.judgedFromQuarters * ask.framesPerQuarter;
+  const Signal nowHere = excerptOf(*now[0], at, rate);
+  out->judgedFirst = static_cast<size_t>(at * ask.deviceRate / rate);
+  out->judgedFrames = static_cast<size_t>(static_cast<double>(nowHere.frames()) * ask.deviceRate / rate);
+  if (!ask.matchesBefore) return out;
+  std::vector<Signal> excerpts;
+  for (const auto* lanes : {&now, &then})
+    for (const Signal* lane : *lanes) excerpts.push_back(excerptOf(*lane, at, rate));
+  std::vector<const Signal*> here, there;
+  for (size_t i = 0; i < now.size(); ++i)
+    here.push_back(&excerpts[i]), there.push_back(&excerpts[now.size() + i]);
+  out->beforeGains = matchedGains(here, there, rate, heard, cache);
   return out;
 }
 

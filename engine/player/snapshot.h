@@ -44,6 +44,8 @@ struct SnapshotAsk {
   double framesPerQuarter = 24000.0, deviceRate = 48000.0;
   SilencedLanes silenced = {};
   ListenTo listen = {};  ///< what looks ahead is part of the snapshot: the whole sum then, as one lane
+  double judgedFromQuarters = 0.0;  ///< of a song: where levels are matched, over 16 s
+  bool matchesBefore = true;        ///< of a song: whether Before is heard, so that its level matters
 };
 std::shared_ptr<const LoopSnapshot> makeSnapshot(const SnapshotAsk& ask, StepCache& cache);
 

@@ -1,6 +1,7 @@
 #include "engine/worker/worker.h"
 
 #include "core/fault.h"
+#include "engine/player/song_feed.h"
 
 namespace heft {
 
@@ -67,21 +68,31 @@ void Worker::work(const Request& request, const std::stop_token& stop) {
     return;
   }
   out.stems = std::make_shared<const Stems>(std::move(*after));
-  out.snapshot = makeSnapshot({*out.stems, *before, request.session.track.framesPerQuarter(),
-                               request.deviceRate, request.silenced, request.listen},
-                              hurried);
+  out.snapshot =
+      makeSnapshot({*out.stems, *before, request.session.track.framesPerQuarter(), request.deviceRate,
+                    request.silenced, request.listen, request.playheadQuarters, request.beforeIsHeard},
+                   hurried);
   auto layers = [&](bool withFigures) {
     return std::make_shared<const std::vector<LayerSound>>(
         layerSounds(request.session, request.assets, *cache_, withFigures));
   };
   out.layers = layers(false);
-  out.peaks = std::make_shared<const LanePeaks>(lanePeaks(*out.stems, *cache_));
+  SongFeed::layOut(*out.snapshot, request.playheadQuarters, request.deviceRate, request.beforeIsHeard);
+  const bool song = request.session.track.song;
+  if (!song) out.peaks = std::make_shared<const LanePeaks>(lanePeaks(*out.stems, *cache_));
   report_(out);
+  if (song) {
+    out.waves = std::make_shared<const LaneWaves>(laneWaves(*out.stems, hurried, stop));
+    if (stop.stop_requested()) return;
+    out.peaks = std::make_shared<const LanePeaks>(out.waves->peaks());
+  }
   auto levels = [&](const Session& s, const Stems& of) {
     return std::make_shared<const LoopLevels>(
         levelsOf({s, request.assets, of, request.silenced}, *cache_, stop));
   };
-  out.levels = levels(request.session, *out.stems), out.levelsBefore = levels(other, *before);
+  out.levels = levels(request.session, *out.stems);
+  // Nothing renders all of a song's Before.
+  out.levelsBefore = song ? out.levels : levels(other, *before);
   if (stop.stop_requested()) return;
   report_(out);
   auto facts = study(request.session, request.assets, *out.stems, *cache_, stop, request.references);

@@ -22,9 +22,11 @@ struct Request {
   Assets assets;
   double deviceRate = 48000.0;
   References references = References::Measure;
-  Edit before = leaveOut();     ///< the session behind Before
-  SilencedLanes silenced = {};  ///< while one listens
-  ListenTo listen = {};         ///< and through what
+  Edit before = leaveOut();       ///< the session behind Before
+  SilencedLanes silenced = {};    ///< while one listens
+  double playheadQuarters = 0.0;  ///< of a song: where it is heard next
+  bool beforeIsHeard = false;     ///< of a song: only then is Before's level matched
+  ListenTo listen = {};           ///< and through what
 };
 
 /// Result of a request. `snapshot` comes first, so that an edit plays at once; then again with lane levels,
@@ -34,7 +36,8 @@ struct Outcome {
   std::shared_ptr<const Stems> stems;
   std::shared_ptr<const LoopSnapshot> snapshot;
   std::shared_ptr<const std::vector<LayerSound>> layers;  ///< without figures in the first report
-  std::shared_ptr<const LanePeaks> peaks;
+  std::shared_ptr<const LanePeaks> peaks;                 ///< of a song not in the first report
+  std::shared_ptr<const LaneWaves> waves;  ///< of a song: how its lanes are drawn; not in the first report
   /// Meters of the lanes' heads, Now and Before; empty in the first report.
   std::shared_ptr<const LoopLevels> levels, levelsBefore;
   std::shared_ptr<const Study> study;  ///< nothing in the first two reports

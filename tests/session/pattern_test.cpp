@@ -62,12 +62,12 @@ TEST(Patterns, MovesOverWholePatterns) {
   EXPECT_EQ(later.kick().hits.front().startQuarters, 0.25);
   EXPECT_EQ(nudged(later, -0.25).kick().hits, s.kick().hits);
   std::vector<Hit> loose = {{0.03, 1}, {0.9, 1}, {7.95, 1}};
-  quantise(loose, Grid{}, 1.0, 8.0);
+  quantise(loose, Grid{}, 1.0, Track());
   ASSERT_EQ(loose.size(), 2u) << "the last comes round to the first's place";
   EXPECT_EQ(loose[0].startQuarters, 0.0);
   EXPECT_EQ(loose[1].startQuarters, 1.0);
   std::vector<Hit> half = {{0.9, 1}};
-  quantise(half, Grid{}, 0.5, 8.0);
+  quantise(half, Grid{}, 0.5, Track());
   EXPECT_NEAR(half[0].startQuarters, 0.95, 1e-12);
 }
 
