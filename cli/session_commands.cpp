@@ -149,6 +149,22 @@ Result<Json> fix(const FixOptions& o) {
               {"warnings", warningsOf(*opened)}};
 }
 
+namespace {
+
+// Bars from --from up to --to; nothing where neither is given.
+Result<std::optional<ExportStretch>> stretchOf(const RenderOptions& o, const Track& track) {
+  if (o.from.empty() && o.to.empty()) return std::optional<ExportStretch>();
+  const double bar = track.barQuarters(), end = 1.0 + track.loopQuarters() / bar;
+  const auto from = numberOption("--from", o.from, {1, end}, 1.0),
+             to = numberOption("--to", o.to, {1, end}, end);
+  if (!from) return Fail(from.error());
+  if (!to) return Fail(to.error());
+  if (!(*to > *from)) return badUsage("--to: must be a bar after --from");
+  return std::optional(ExportStretch{(*from - 1.0) * bar, (*to - 1.0) * bar});
+}
+
+}  // namespace
+
 Result<Json> renderTo(const RenderOptions& o) {
   StepCache cache = StepCache().onAllThreads();
   if (!o.versions.empty() && o.versions != "all")
@@ -156,7 +172,9 @@ Result<Json> renderTo(const RenderOptions& o) {
   auto r = rendered(o.session, cache, o.presets);
   if (!r) return Fail(r.error());
   if (!o.versions.empty()) r->opened.session.exports.versions = true;
-  const auto files = exportFiles(r->opened.session, r->opened.assets, r->stems, cache);
+  const auto stretch = stretchOf(o, r->opened.session.track);
+  if (!stretch) return Fail(stretch.error());
+  const auto files = exportFiles(r->opened.session, r->opened.assets, r->stems, cache, *stretch);
   if (!files) return Fail(files.error());
   if (auto wrote = writeExport(o.folder, *files); !wrote) return Fail(wrote.error());
   Json list = Json::array();

@@ -138,7 +138,20 @@ void LoopStrip::scrollTo(double startQuarters) {
   const Axis now = timeAxis();
   viewStart_ =
       std::clamp(startQuarters, 0.0, std::max(0.0, document_.track().loopQuarters() - (now.to - now.from)));
+  Q_EMIT viewChanged();
   update();
+}
+
+void LoopStrip::showAt(double quarters) {
+  const Axis now = timeAxis();
+  if (quarters >= now.from && quarters < now.to - 0.05 * (now.to - now.from)) return update();
+  const double bar = document_.track().barQuarters();
+  scrollTo(std::floor(quarters / bar + 1e-6) * bar);
+}
+
+void LoopStrip::scrollBy(double share) {
+  const Axis now = timeAxis();
+  scrollTo(now.from + share * (now.to - now.from));
 }
 
 void LoopStrip::wheelEvent(QWheelEvent* event) {

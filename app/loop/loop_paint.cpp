@@ -12,30 +12,58 @@
 
 namespace heft::app {
 
+// Lines every `step` quarters; names of bars and beats beside them.
+void LoopStrip::drawGridLines(QPainter& p, double step, bool named) const {
+  const Theme& t = theme();
+  const Axis x = timeAxis();
+  const Track& track = document_.track();
+  const double beat = 4.0 / track.beatUnit;
+  for (double at = std::ceil(x.from / step - 1e-6) * step; at < x.to - 1e-9; at += step) {
+    const double px = std::round(x.pixel(at)) + 0.5;
+    p.setPen(QPen(named ? t.rule : withAlpha(t.rule, 0.5), 1.0));
+    p.drawLine(QPointF(px, named ? 4 : kRuler), QPointF(px, height() - 4));
+    if (!named) continue;
+    const int n = static_cast<int>(std::floor(at / beat + 1e-6)), bar = n / track.beatsPerBar + 1;
+    p.setPen(t.ink);
+    p.drawText(QPointF(px + 4, 14), step >= track.barQuarters() - 1e-9
+                                        ? QString::number(bar)
+                                        : QString("%1.%2").arg(bar).arg(n % track.beatsPerBar + 1));
+  }
+}
+
+// As much as has room: far out only every few bars, close up the grid's own lines and their names.
 void LoopStrip::drawRuler(QPainter& p) const {
+  constexpr double kName = 38.0, kLine = 5.0;  // px
   const Theme& t = theme();
   const Track& track = document_.track();
   const Axis x = timeAxis();
-  const double beat = 4.0 / track.beatUnit;
+  const double beat = 4.0 / track.beatUnit, bar = track.barQuarters(), perQuarter = x.pixel(1.0) - x.pixel(0.0);
   p.setFont(axisFont());
+  p.setRenderHint(QPainter::Antialiasing, false);
+  double named = beat;
+  if (beat * perQuarter < kName) named = bar;
+  while (named * perQuarter < kName) named *= 2.0;
+  if (named >= bar - 1e-9 && bar * perQuarter >= kLine && named > bar) drawGridLines(p, bar, false);
+  if (named == bar && beat * perQuarter >= kLine) drawGridLines(p, beat, false);
   const Grid& grid = session().grid;
-  for (double at = lineBefore(grid, x.from); at < x.to - 1e-9; at = lineAfter(grid, at)) {
-    if (at < x.from - 1e-9) continue;
-    const double beats = at / beat;
-    const bool onBeat = std::abs(beats - std::round(beats)) < 1e-6;
-    const double px = std::round(x.pixel(at)) + 0.5;
-    p.setPen(QPen(onBeat ? t.rule : withAlpha(t.rule, 0.5), 1.0));
-    p.drawLine(QPointF(px, onBeat ? 4 : kRuler), QPointF(px, height() - 4));
-    // Zoomed in, the sixteenths have names too.
-    const double inBeat = (beats - std::floor(beats + 1e-6)) * beat;
-    const int sixteenth = static_cast<int>(std::lround(straightened(grid, inBeat) / division())) + 1;
-    if (!onBeat && x.pixel(division()) - x.pixel(0.0) < 60) continue;
-    const int n = static_cast<int>(std::floor(beats + 1e-6));
-    if (x.pixel(beat) - x.pixel(0.0) < 34 && n % track.beatsPerBar != 0) continue;
-    const QString place = QString("%1.%2").arg(n / track.beatsPerBar + 1).arg(n % track.beatsPerBar + 1);
-    p.setPen(onBeat ? t.ink : t.muted);
-    p.drawText(QPointF(px + 4, 14), onBeat ? place : place + "." + QString::number(sixteenth));
-  }
+  if (division() * perQuarter >= kLine)
+    for (double at = lineBefore(grid, x.from); at < x.to - 1e-9; at = lineAfter(grid, at)) {
+      const double beats = at / beat;
+      if (at < x.from - 1e-9 || std::abs(beats - std::round(beats)) < 1e-6) continue;
+      const double px = std::round(x.pixel(at)) + 0.5;
+      p.setPen(QPen(withAlpha(t.rule, 0.5), 1.0));
+      p.drawLine(QPointF(px, kRuler), QPointF(px, height() - 4));
+      // Zoomed in, the sixteenths have names too.
+      if (division() * perQuarter < 60.0) continue;
+      const int n = static_cast<int>(std::floor(beats + 1e-6));
+      const double inBeat = (beats - n) * beat;
+      p.setPen(t.muted);
+      p.drawText(QPointF(px + 4, 14), QString("%1.%2.%3")
+                                          .arg(n / track.beatsPerBar + 1)
+                                          .arg(n % track.beatsPerBar + 1)
+                                          .arg(std::lround(straightened(grid, inBeat) / division()) + 1));
+    }
+  drawGridLines(p, named, true);
 }
 
 namespace {
@@ -102,6 +130,7 @@ void LoopStrip::drawNotes(QPainter& p, const Part& part) const {
     if (n.startQuarters >= x.to || n.startQuarters + n.lengthQuarters <= x.from) continue;
     const double left = std::max(x.pixel(n.startQuarters), box.left()),
                  right = std::min(x.pixel(n.startQuarters + n.lengthQuarters), box.right());
+    if (right - left < 2.0) continue;
     const QRectF slip(QPointF(left + 0.5, noteBox(part, n).top()),
                       QPointF(right - 1.5, noteBox(part, n).bottom()));
     const bool chosen = note_ && note_->part == part.id && &n == chosenNote();
@@ -138,7 +167,14 @@ void LoopStrip::drawGlide(QPainter& p, const Part& part, size_t note) const {
 void LoopStrip::drawVelocities(QPainter& p, const Part& part) const {
   const Theme& t = theme();
   const Axis x = timeAxis();
+  // Where they would merge the wave tells more.
+  constexpr double kApart = 5.0;  // px
   auto bars = [&](const auto& events, bool hits) {
+    const auto first = std::lower_bound(events.begin(), events.end(), x.from,
+                                        [](const auto& e, double at) { return e.startQuarters < at; });
+    const auto last = std::upper_bound(first, events.end(), x.to,
+                                       [](double at, const auto& e) { return at < e.startQuarters; });
+    if (static_cast<double>(last - first) * kApart > x.pixelTo - x.pixelFrom) return;
     const QRectF box = boxOf(part).adjusted(0, 4, 0, -3);
     for (const auto& e : events) {
       if (!x.holds(e.startQuarters)) continue;

@@ -39,10 +39,11 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
   connect(&transport_, &Transport::stateChanged, this, [this] { output_->refresh(), layHeads(); });
   addHeadFields();
   connect(&document_, &Document::changed, this, &LoopStrip::addHeadFields);
+  connect(&document_, &Document::changed, this, &LoopStrip::fitView);
   connect(&document_, &Document::rendered, this, &LoopStrip::readPeaks);
   connect(&document_, &Document::waved, this, &LoopStrip::readPeaks);
   connect(&document_, &Document::replaced, this, [this] {
-    viewStart_ = viewQuarters_ = cursor_ = 0.0, handPart_ = session().kick().id;
+    viewStart_ = viewQuarters_ = cursor_ = 0.0, handPart_ = session().kick().id, wasLong_ = false;
     note_.reset(), hit_.reset(), wheelPart_.reset(), mark({});
   });
   for (auto signal : {&Document::changed, &Document::rendered, &Document::waved, &Document::studied})
@@ -184,13 +185,26 @@ std::vector<LoopStrip::RowArea> LoopStrip::rows() const {
 // The heads' meters, and the columns where the playhead was and is.
 void LoopStrip::followPlayhead() {
   constexpr int kWide = 3;
-  const Axis x = timeAxis();
   const double at = transport_.positionQuarters();
+  // A page on where it leaves what is shown.
+  if (transport_.isPlaying() && wasLong_ && viewQuarters_ > 0.0 && !timeAxis().holds(at)) scrollTo(at);
+  const Axis x = timeAxis();
   const auto now = x.holds(at) ? std::optional(x.pixel(at)) : std::nullopt;
   QRegion stale(0, 0, static_cast<int>(kHead), height());
   for (const auto& column : {std::exchange(playheadX_, now), now})
     if (column) stale += QRect(static_cast<int>(*column) - kWide, 0, 2 * kWide + 1, height());
   update(stale);
+}
+
+// A track that has become long is shown a few bars at a time, one that is short again as a whole.
+void LoopStrip::fitView() {
+  constexpr int kShownAtOnce = 8, kFirstShown = 4;
+  const Track& t = document_.track();
+  const bool isLong = t.song || t.loopBeats > kShownAtOnce * t.beatsPerBar;
+  if (isLong == wasLong_) return;
+  wasLong_ = isLong;
+  viewStart_ = 0.0, viewQuarters_ = isLong ? std::min(t.loopQuarters(), kFirstShown * t.barQuarters()) : 0.0;
+  Q_EMIT viewChanged();
 }
 
 void LoopStrip::layScroll() {

@@ -47,6 +47,12 @@ class LoopStrip : public QWidget, public AccessibleHolder {
     return partAt(document_.session().kick().id, quarters) + QPointF(2, 0);
   }
   QPointF bassAt(double quarters) const { return partAt(document_.session().bass().id, quarters); }
+  static constexpr double kHeadWidth = 216.0;  // px
+  /// Scrolls so that a moment is in sight, at the left of what is shown.
+  void showAt(double quarters);
+  /// Shows `factor` times as much about a moment; scrolls by a share of what is shown.
+  void zoomAt(double factor, double aboutQuarters) { zoom(factor, aboutQuarters); }
+  void scrollBy(double share);
   double viewStart() const { return timeAxis().from; }  ///< quarters
   double viewEnd() const { return timeAxis().to; }
   /// Grips of a dive: its start, its middle (bend), its end.
@@ -69,6 +75,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   const Part& hand() const;
 
  Q_SIGNALS:
+  void viewChanged();
   void partChosen(int part);  ///< by its name at the lane's head: a Place's id
 
  protected:
@@ -85,7 +92,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
  private:
   using Row = LoopRow;
   using Of = LoopRow::Of;
-  static constexpr double kHead = 216.0, kRight = 12.0, kRuler = 20.0;  // px
+  static constexpr double kHead = kHeadWidth, kRight = 12.0, kRuler = 20.0;  // px
   enum class Grip {
     None,
     Move,
@@ -148,7 +155,8 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void followPlayhead();
   void drawRuler(QPainter& p) const;
   void drawLanes(QPainter& p) const;
-  void drawLane(QPainter& p, const Row& row, const QString& name, const QColor& colour, const Signal* stem) const;
+  void drawLane(QPainter& p, const Row& row, const QString& name, const QColor& colour,
+                const Signal* stem) const;
   void drawNotes(QPainter& p, const Part& part) const;
   void drawGlide(QPainter& p, const Part& part, size_t note) const;
   /// The gain of a lane as one line through it.
@@ -208,6 +216,8 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void moveHand(int way);
   void changeAtCursor(int key, bool shift);
   void zoom(double factor, double aboutQuarters);
+  void fitView();
+  void drawGridLines(QPainter& p, double step, bool named) const;
   void scrollTo(double startQuarters);
 
   Document& document_;
@@ -231,6 +241,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   int gripMidi_ = 33;                        ///< of the dragged note at the start of the drag
   bool dragged_ = false;                     ///< whether it has been moved
   double gripOffset_ = 0;                    ///< quarters from the dragged item's start to the pointer
+  bool wasLong_ = false;                     ///< whether the track was too long to show all of it first
   double viewStart_ = 0, viewQuarters_ = 0;  ///< the visible range; length 0: all
   std::optional<double> playheadX_;          ///< where it was painted last
   double cursor_ = 0;                        ///< keyboard cursor in quarters

@@ -1,6 +1,8 @@
 #include "app/shell/header_bar.h"
 
+#include <QApplication>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
@@ -34,7 +36,9 @@ std::vector<ListenTo> listenings(const ListenTo& now) {
 QString loopText(const Track& t) {
   if (t.loopBeats % t.beatsPerBar == 0) {
     const int bars = t.loopBeats / t.beatsPerBar;
-    return QString("%1 bar%2").arg(bars).arg(bars == 1 ? "" : "s");
+    const QString text = QString("%1 bar%2").arg(bars).arg(bars == 1 ? "" : "s");
+    const auto seconds = static_cast<int>(std::lround(t.seconds()));
+    return t.song ? text + QString(", %1:%2").arg(seconds / 60).arg(seconds % 60, 2, 10, QChar('0')) : text;
   }
   return QString("%1 beat%2").arg(t.loopBeats).arg(t.loopBeats == 1 ? "" : "s");
 }
@@ -43,10 +47,10 @@ std::optional<int> parseLoop(const QString& text, const Track& t) {
   const auto match =
       QRegularExpression(R"(^\s*(\d+)\s*(bars?|beats?)?\s*$)", QRegularExpression::CaseInsensitiveOption)
           .match(text);
-  if (!match.hasMatch() || match.captured(1).size() > 3) return std::nullopt;
+  if (!match.hasMatch() || match.captured(1).size() > 4) return std::nullopt;
   const int count = match.captured(1).toInt() *
                     (match.captured(2).startsWith("beat", Qt::CaseInsensitive) ? 1 : t.beatsPerBar);
-  if (count < 1 || count > 8 * t.beatsPerBar) return std::nullopt;
+  if (count < 1 || count > t.mostBeats()) return std::nullopt;
   return count;
 }
 
@@ -101,7 +105,7 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
             .text = [&doc] { return QString::fromStdString(doc.track().key.name()); },
             .commit = typedAs([](const QString& words) { return parseKey(words.toStdString()); },
                               [&doc](const Key& key) { doc.edit(setKey(key)); }),
-            .width = 88});
+            .width = 100});
   const Range range = rangeOf(doc, {}, "track.tempo_bpm");
   add(row, {.name = "Tempo",
             .tip = QString("Quarter notes a minute, %1 to %2").arg(range.low).arg(range.high),
@@ -131,22 +135,28 @@ void HeaderBar::buildMeasures(QHBoxLayout* row) {
               return std::nullopt;
             },
             .width = 34});
-  add(row, {.name = "Loop length",
-            .tip = "Length of the loop in bars or beats, one beat to eight bars",
-            .text = [&doc] { return loopText(doc.track()); },
-            .commit = [&doc](const QString& text) -> std::optional<QString> {
-              const auto beats = parseLoop(text, doc.track());
-              if (!beats) return QString("Write one beat to eight bars, such as 2 bars or 3 beats");
-              doc.edit(setLoopBeats(*beats));
-              return std::nullopt;
-            },
-            .step =
-                [&doc](int steps, bool fine) {
-                  const Track& t = doc.track();
-                  doc.edit(setLoopBeats(t.loopBeats + steps * (fine ? 1 : t.beatsPerBar), "loop"));
-                },
-            .endDrag = [&doc] { doc.endDrag(); },
-            .width = 52});
+  add(row,
+      {.name = "Loop length",
+       .tip = "Length in bars or beats: a loop up to 64 bars, a song up to ten minutes. Type song or loop to "
+              "switch (Ctrl+J)",
+       .text = [&doc] { return loopText(doc.track()); },
+       .commit = [&doc](const QString& text) -> std::optional<QString> {
+         const QString word = text.trimmed().toLower();
+         if (word == "song" || word == "loop") return doc.edit(setSong(word == "song")), std::nullopt;
+         const auto beats = parseLoop(QString(text).section(',', 0, 0), doc.track());
+         if (!beats)
+           return QString("Write one beat to %1 bars, such as 2 bars or 3 beats; or song, or loop")
+               .arg(doc.track().mostBeats() / doc.track().beatsPerBar);
+         doc.edit(setLoopBeats(*beats));
+         return std::nullopt;
+       },
+       .step =
+           [&doc](int steps, bool fine) {
+             const Track& t = doc.track();
+             doc.edit(setLoopBeats(t.loopBeats + steps * (fine ? 1 : t.beatsPerBar), "loop"));
+           },
+       .endDrag = [&doc] { doc.endDrag(); },
+       .width = 88});
   const Range a4 = rangeOf(doc, {}, "track.a4_hz");
   add(row, {.name = "A4",
             .tip = QString("Tuning of the track: A4 in Hz, %1 to %2, usually 440").arg(a4.low).arg(a4.high),
@@ -175,10 +185,15 @@ void HeaderBar::buildTransport(QHBoxLayout* row) {
   play_->setFixedWidth(58);
   connect(play_, &QPushButton::clicked, this, [this] { transport_.toggle(); });
   row->addWidget(play_);
-  position_ = plainLabel("1.1.1");
-  position_->setObjectName("Position");
-  position_->setFixedWidth(42);
-  position_->setToolTip("Bar, beat and sixteenth");
+  position_ = new ValueField(
+      {.name = "Position",
+       .tip = "Bar, beat and sixteenth: type where to go, such as 57 or 57.3",
+       .text = [this] { return positionText(); },
+       .commit = typedAs(
+           [this](const QString& words) { return parsePosition(words.toStdString(), document_.track()); },
+           [this](double quarters) { transport_.locate(quarters), Q_EMIT located(quarters); }),
+       .width = 50});
+  fields_.push_back(position_);
   row->addWidget(position_);
   auto* pair = new QHBoxLayout;
   pair->setSpacing(0);
@@ -297,10 +312,19 @@ void HeaderBar::refreshHeard() {
   after_->setChecked(!before && !other);
 }
 
+// Shows the start during the count-in.
+QString HeaderBar::positionText() const {
+  return QString::fromStdString(positionName(document_.track(), transport_.positionQuarters()));
+}
+
 void HeaderBar::refreshPosition() {
-  // Shows the start during the count-in.
-  const QString text = QString::fromStdString(positionName(document_.track(), transport_.positionQuarters()));
-  if (text != position_->text()) position_->setText(text);
+  if (positionText() != position_->shownText()) position_->refresh();
+}
+
+void HeaderBar::typePosition() {
+  position_->setFocus(Qt::ShortcutFocusReason);
+  QKeyEvent type(QEvent::KeyPress, Qt::Key_F2, Qt::NoModifier);
+  QApplication::sendEvent(position_, &type);
 }
 
 void HeaderBar::paintEvent(QPaintEvent*) {

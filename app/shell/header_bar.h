@@ -19,8 +19,12 @@ class HeaderBar : public QWidget {
   HeaderBar(Document& document, Transport& transport, ReferenceEar& ear, QWidget* parent = nullptr);
   void refresh();
 
+  /// Puts the focus into the position, to type where to go.
+  void typePosition();
+
  Q_SIGNALS:
   void beforeAsked(bool before);
+  void located(double quarters);
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -40,7 +44,9 @@ class HeaderBar : public QWidget {
   std::vector<ValueField*> fields_;
   QPushButton *play_, *before_, *after_;
   QPushButton* heard_;  ///< a target, a way, a version: auditioned instead of both
-  QLabel *position_, *meter_;
+  QLabel* meter_;
+  ValueField* position_;
+  QString positionText() const;
 };
 
 }  // namespace heft::app

@@ -28,6 +28,11 @@ const Rows kEverywhere = {{"Space", "play or stop; after Tab it presses what is 
                           {"R", "flip between the loop and the reference"},
                           {"O", "switch to the previous output, such as headphones"},
                           {"Ctrl+1 to Ctrl+6", "the stages"},
+                          {"Ctrl+J", "a song, or a loop"},
+                          {"Ctrl+G", "go to a bar"},
+                          {"Ctrl+Page Down, Up", "next section, previous section"},
+                          {"Ctrl+K, Ctrl+R", "section from here, repeat section"},
+                          {". and ,", "next hit, previous hit; Shift: out of range"},
                           {"Ctrl+F, Esc", "search the library, leave it"},
                           {"F3, F5, F10, F4", "go to header, Ledger, loop, processors"},
                           {"Ctrl+L, F9", "fold the Ledger, the loop strip"},
@@ -87,6 +92,12 @@ const Rows kLoop = {{"Left, Right", "along the grid"},
                     {"Ctrl+C, X, V", "copy, cut, paste the selection"},
                     {"Ctrl+D", "duplicate the selection after it"},
                     {"Arrows", "move the selection; Alt: no grid"}};
+
+const Rows kSong = {{"Left, Right", "the playhead by a bar; Ctrl: by a section"},
+                    {"Home", "to the start"},
+                    {"Return, Esc", "repeat the section; no region"},
+                    {"F2, Delete", "rename the section, remove it"},
+                    {"+, -", "zoom the strip beneath"}};
 
 // A heading over its keys, each with its action.
 void addRows(QTreeWidget& list, const QString& title, const Rows& rows) {
@@ -158,6 +169,7 @@ void showShortcuts(QWidget* parent) {
   addRows(*list, "Values", kFields);
   addRows(*list, "Pictures and cards", kPictures);
   addRows(*list, "In the loop strip", kLoop);
+  addRows(*list, "In the song overview", kSong);
   list->resizeColumnToContents(0);
   QObject::connect(search, &QLineEdit::textChanged, list,
                    [list](const QString& words) { filterRows(*list, words); });

@@ -36,6 +36,7 @@
 #include "app/library/library.h"
 #include "app/library/library_panel.h"
 #include "app/loop/loop_strip.h"
+#include "app/loop/song_overview.h"
 #include "app/shell/activity_bar.h"
 #include "app/shell/fix_sheet.h"
 #include "app/shell/header_bar.h"
@@ -87,6 +88,7 @@ void Window::buildHeader(QVBoxLayout* column) {
   auto* header = new HeaderBar(document_, transport_, ear_);
   header_ = header;
   column->addWidget(header);
+  connect(header, &HeaderBar::located, this, [this](double quarters) { strip_->showAt(quarters); });
   connect(header, &HeaderBar::beforeAsked, this, [this](bool before) {
     heard_ = Heard::Stage;
     if (before) document_.setBefore(beforeStage());
@@ -114,6 +116,14 @@ void Window::layOut() {
   column->setSpacing(0);
   buildHeader(column);
   strip_ = new LoopStrip(document_, transport_, selection_);
+  auto* lower = new QWidget;
+  auto* lowerColumn = new QVBoxLayout(lower);
+  lowerColumn->setContentsMargins(0, 0, 0, 0);
+  lowerColumn->setSpacing(0);
+  lowerColumn->setSizeConstraint(QLayout::SetMinAndMaxSize);
+  overview_ = new SongOverview(document_, transport_, *strip_, lower);
+  lowerColumn->addWidget(overview_);
+  lowerColumn->addWidget(strip_, 1);
   auto* left = new QWidget;
   auto* leftRow = new QHBoxLayout(left);
   leftRow->setContentsMargins(0, 0, 0, 0);
@@ -136,7 +146,7 @@ void Window::layOut() {
   floors_ = new QSplitter(Qt::Vertical);
   floors_->setObjectName("Floors");
   floors_->addWidget(upper);
-  floors_->addWidget(strip_);
+  floors_->addWidget(lower);
   floors_->setStretchFactor(0, 1);
   for (QSplitter* splitter : {sides_, floors_}) {
     splitter->setHandleWidth(3);

@@ -29,6 +29,7 @@ class HeaderBar;
 class LedgerPanel;
 class Library;
 class LibraryPanel;
+class SongOverview;
 class NoticeBar;
 class StageList;
 struct KeyOffer;
@@ -89,6 +90,8 @@ class Window : public QMainWindow {
   void offerKey(const KeyOffer& found);
   void buildEditMenu();
   void buildPlayMenu();
+  void addPlacesMenu(QMenu* play);
+  void stepHit(int way, bool outOfRange);
   void addKeyboardsMenu(QMenu* play);
   void buildViewMenu();
   void restorePlace();
@@ -144,6 +147,7 @@ class Window : public QMainWindow {
   bool reachedByKeys_ = true;  ///< the focused widget, unless focused by a click
   bool reachedByTab_ = false;  ///< and by Tab
   LoopStrip* strip_;
+  SongOverview* overview_;
   NoticeBar* notices_;
   QAction *undo_, *redo_;
   Heard heard_ = Heard::Stage;

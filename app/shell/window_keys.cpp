@@ -11,6 +11,7 @@
 #include <QScrollArea>
 #include <QToolTip>
 #include <algorithm>
+#include <set>
 
 #include "app/library/library_panel.h"
 #include "app/loop/loop_strip.h"
@@ -224,6 +225,27 @@ static bool showPlainTip(QObject* object, QEvent* event) {
   return true;
 }
 
+// The next hit, or the next that a line of the Ledger finds out of range; the strip and the playhead go there.
+void Window::stepHit(int way, bool outOfRange) {
+  const Stems* stems = document_.stems();
+  if (!stems || stems->hitFrames().empty()) return document_.tell("There are no hits yet.");
+  std::set<int> wanted;
+  for (const Finding& f : document_.findings())
+    for (const HitLine& hit : f.hits)
+      if (outOfRange && !f.meantSo && hit.verdict != Verdict::Holds) wanted.insert(hit.hit);
+  if (outOfRange && wanted.empty()) return document_.tell("Every hit is in range.");
+  const int all = static_cast<int>(stems->hitFrames().size());
+  int to = selection_.hit();
+  for (int i = 0; i < all; ++i) {
+    to = (to + way + all) % all;
+    if (!outOfRange || wanted.contains(to)) break;
+  }
+  selection_.setHit(to);
+  const double at = stems->hitFrames()[static_cast<size_t>(to)] / document_.track().framesPerQuarter();
+  if (!transport_.isPlaying()) transport_.locate(at);
+  strip_->showAt(at);
+}
+
 // Letters work from anywhere but a text field.
 bool Window::eventFilter(QObject* object, QEvent* event) {
   noteHand(event);
@@ -262,6 +284,14 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
       return true;
     case Qt::Key_O:
       transport_.swapDevices();
+      return true;
+    case Qt::Key_Period:
+    case Qt::Key_Comma:
+      stepHit(key->key() == Qt::Key_Period ? 1 : -1, key->modifiers() & Qt::ShiftModifier);
+      return true;
+    case Qt::Key_Greater:
+    case Qt::Key_Less:
+      stepHit(key->key() == Qt::Key_Greater ? 1 : -1, true);
       return true;
     case Qt::Key_R:
       ear_.flip();

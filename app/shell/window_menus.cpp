@@ -13,6 +13,8 @@
 #include "app/kit/kit_sheet.h"
 #include "app/library/library_panel.h"
 #include "app/loop/loop_strip.h"
+#include "app/loop/song_overview.h"
+#include "app/shell/header_bar.h"
 #include "app/shell/ledger_panel.h"
 #include "app/shell/notices.h"
 #include "app/shell/sheets.h"
@@ -221,12 +223,33 @@ void Window::addPreviewMenu(QMenu* menu) {
   });
 }
 
+// Where one is in the track: bars, sections, hits.
+void Window::addPlacesMenu(QMenu* play) {
+  QAction* song =
+      add(play, "Song", QKeySequence("Ctrl+J"), [this] { document_.edit(setSong(!document_.track().song)); });
+  song->setToolTip("A song starts at rest and ends with its tails; a loop repeats");
+  ticked(play, song, [this] { return document_.track().song; });
+  add(play, "Go to bar...", QKeySequence("Ctrl+G"), [this] { header_->typePosition(); });
+  add(play, "Next section", QKeySequence("Ctrl+PgDown"), [this] { overview_->goToSection(1); });
+  add(play, "Previous section", QKeySequence("Ctrl+PgUp"), [this] { overview_->goToSection(-1); });
+  add(play, "Repeat section", QKeySequence("Ctrl+R"), [this] { overview_->repeatSection(); });
+  add(play, "Section from here", QKeySequence("Ctrl+K"), [this] { overview_->addSectionHere(); });
+  const std::pair<const char*, std::pair<int, bool>> steps[] = {
+      {"Next hit\t.", {1, false}},
+      {"Previous hit\t,", {-1, false}},
+      {"Next hit out of range\tShift+.", {1, true}},
+      {"Previous hit out of range\tShift+,", {-1, true}}};
+  for (const auto& [words, to] : steps) add(play, words, {}, [this, to = to] { stepHit(to.first, to.second); });
+  play->addSeparator();
+}
+
 void Window::buildPlayMenu() {
   QMenu* play = menuBar()->addMenu("&Play");
   QAction* loop = add(play, "Play", {}, [this] { transport_.toggle(); });
   loop->setText("Play\tSpace");
   connect(&transport_, &Transport::stateChanged, loop,
           [this, loop] { loop->setText(transport_.isPlaying() ? "Stop\tSpace" : "Play\tSpace"); });
+  addPlacesMenu(play);
   QAction* keys =
       add(play, "Play notes on the keys", QKeySequence("F7"), [this] { playIn_.setOn(!playIn_.isOn()); });
   QAction* take = add(play, "Record", QKeySequence("F8"),

@@ -68,34 +68,68 @@ std::string movesOf(const Session& s, const Part& part) {
   return out + (ducked ? ", ducked" : "");
 }
 
+/// Frames of the lanes that are written.
+struct Frames {
+  size_t first = 0, count = 0;
+};
+
+// Where the last lane of a song falls silent, at its last bar's end or after it.
+size_t endOfSong(const Session& s, const Stems& stems) {
+  constexpr float kSilence = 1e-5f;
+  std::vector<const Signal*> all{&stems.backing, &stems.sum};
+  for (const Lane& lane : stems.lanes) all.push_back(&lane.heard);
+  const size_t least = s.track.loopFrames();
+  for (size_t b = stems.sum.blockCount(); b-- > least / kBlockFrames;)
+    for (size_t i = stems.sum.blockSize(b); i-- > 0;)
+      for (const Signal* x : all)
+        for (const auto& channel : x->hold(b)->channels)
+          if (std::abs(channel[i]) > kSilence) return std::max(least, b * kBlockFrames + i + 1);
+  return least;
+}
+
+Frames framesOf(const Session& s, const Stems& stems, const std::optional<ExportStretch>& stretch) {
+  if (!stretch) return {0, s.track.song ? endOfSong(s, stems) : stems.frames};
+  auto frameAt = [&](double quarters) {
+    return std::min(stems.frames,
+                    static_cast<size_t>(std::llround(std::max(0.0, quarters) * s.track.framesPerQuarter())));
+  };
+  const size_t first = frameAt(stretch->fromQuarters);
+  return {first, std::max(first, frameAt(stretch->toQuarters)) - first};
+}
+
 // Lanes exclude the sum's processors, the sum includes them; where they are on, both names say so.
-Result<void> addStems(Collector& to, const Session& s, const Stems& stems) {
+Result<void> addStems(Collector& to, const Session& s, const Stems& stems, const Frames& frames) {
   const bool finished = s.sum.finish.works();
+  const std::string over = s.track.song ? " over the song" : " over the loop";
   auto add = [&](const std::string& name, const std::string& what, const Signal& stem) {
-    return to.addSound(name, what, stem.toBuffer(stems.sampleRate));
+    AudioBuffer sound;
+    sound.sampleRate = stems.sampleRate;
+    for (size_t c = 0; c < stem.channels(); ++c)
+      sound.channels.push_back(stem.read(c, static_cast<int64_t>(frames.first), frames.count));
+    return to.addSound(name, what, sound);
   };
   const std::string without = finished ? ", without the sum processors" : "";
   for (size_t i = 0; i < s.parts.size(); ++i) {
     const Part& part = s.parts[i];
-    const std::string what = part.title() + " over the loop" + movesOf(s, part) + without;
+    const std::string what = part.title() + over + movesOf(s, part) + without;
     if (auto done = add(partWord(part) + " stem", what, stems.lanes[i].heard); !done) return done;
   }
   if (!s.backing.asset.empty() && !s.backing.mute)
-    if (auto done = add("backing stem", "Backing over the loop" + without, stems.backing); !done) return done;
-  return add("sum", finished ? "The sum over the loop, with its finish" : "The sum over the loop", stems.sum);
+    if (auto done = add("backing stem", "Backing" + over + without, stems.backing); !done) return done;
+  return add("sum", "The sum" + over + (finished ? ", with its finish" : ""), stems.sum);
 }
 
 }  // namespace
 
 Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& assets, const Stems& stems,
-                                            StepCache& cache) {
+                                            StepCache& cache, const std::optional<ExportStretch>& stretch) {
   Collector to(s);
   const auto shots = eachOneShot(s, assets, cache, [&](const OneShot& shot) {
     return to.addSound(shot.name, shot.what, shot.sound, shot.root);
   });
   if (!shots) return Fail(shots.error());
   if (s.exports.stems)
-    if (auto done = addStems(to, s, stems); !done) return Fail(done.error());
+    if (auto done = addStems(to, s, stems, framesOf(s, stems, stretch)); !done) return Fail(done.error());
   for (ExportFile& f : gainFiles(s, stems)) to.addText(f.name, f.what, std::move(f.bytes), f.details);
   const bool plays = std::any_of(s.parts.begin(), s.parts.end(), [](const Part& p) { return p.hasEvents(); });
   if (s.exports.patterns && plays)

@@ -17,10 +17,16 @@ struct ExportFile {
   std::string details;  ///< "48 kHz, 24 bit, mono, 0.31 s"
 };
 
-/// Every file of the list, encoded: one-shots with their root note, stems of exactly one loop, the gain curve
-/// as CSV and MIDI controller data. The same samples that play. Errors: Unwritable.
+/// A stretch of the track, in quarters: stems and sum of it alone.
+struct ExportStretch {
+  double fromQuarters = 0.0, toQuarters = 0.0;
+};
+
+/// Every file of the list, encoded: one-shots with their root note, stems of exactly one loop, or of a song up
+/// to where its last tail ends (-100 dB), the gain curve as CSV and MIDI controller data. The same samples that
+/// play. Errors: Unwritable.
 Result<std::vector<ExportFile>> exportFiles(const Session& session, const Assets& assets, const Stems& stems,
-                                            StepCache& cache);
+                                            StepCache& cache, const std::optional<ExportStretch>& stretch = {});
 
 /// Writes them into a folder and creates it if it is missing. Either all appear whole, or none does and
 /// earlier files stay. Errors: Unwritable, naming the file.

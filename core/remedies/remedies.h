@@ -11,6 +11,8 @@
 
 namespace heft {
 
+/// Tracks of more than sixteen bars are tried on the eight with the most faults (excerpt.h).
+///
 /// Fills `remedy` of each finding that is neither in range nor intended: the first of its options that
 /// improves the whole and makes no other line worse by a verdict; else the first that improves the whole,
 /// with its price. Tries render through `cache`. Cost: a render and a study per option; `each` gets the

@@ -172,6 +172,27 @@ std::string positionName(const Track& track, double quarters) {
          "." + std::to_string(step + 1);
 }
 
+Result<double> parsePosition(const std::string& text, const Track& track) {
+  std::vector<int> counts;
+  std::string rest(trimmed(text));
+  for (size_t at = 0; at <= rest.size() && counts.size() < 4;) {
+    const size_t dot = std::min(rest.find('.', at), rest.size());
+    const auto number = parseNumber(rest.substr(at, dot - at));
+    counts.push_back(number && *number >= 1.0 && *number <= 1e5 ? static_cast<int>(*number) : 0);
+    at = dot + 1;
+  }
+  counts.resize(std::max<size_t>(counts.size(), 3), 1);
+  const double at =
+      (counts[0] - 1) * track.barQuarters() + (counts[1] - 1) * 4.0 / track.beatUnit + (counts[2] - 1) * 0.25;
+  const bool counted =
+      counts.size() == 3 && std::all_of(counts.begin(), counts.end(), [](int c) { return c > 0; });
+  if (!counted || at >= track.loopQuarters() - kSameMoment)
+    return badUsage("write a bar up to " +
+                    std::to_string(static_cast<int>(std::ceil(track.loopQuarters() / track.barQuarters()))) +
+                    ", or bar.beat, such as 1.3");
+  return at;
+}
+
 Track withMetre(Track t, int beatsPerBar, int beatUnit) {
   const double bars = static_cast<double>(t.loopBeats) / t.beatsPerBar;
   t.beatsPerBar = beatsPerBar, t.beatUnit = beatUnit;

@@ -36,6 +36,8 @@ Result<double> parseOffset(const std::string& text, const Track& track);
 
 /// A position as bar, beat and sixteenth, from 1: "2.3.1". Negative: the start.
 std::string positionName(const Track& track, double quarters);
+/// The same from "57", "57.3" or "57.3.2", in quarters. Errors: BadUsage where it is outside the track.
+Result<double> parsePosition(const std::string& text, const Track& track);
 
 /// The track in another metre, its loop as many bars long as before (as far as it can be).
 Track withMetre(Track track, int beatsPerBar, int beatUnit);

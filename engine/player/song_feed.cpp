@@ -71,8 +71,11 @@ void SongFeed::drop(const LoopSnapshot& song, double quarters) {
   const double rate = player_.deviceRate(), start = regionStart_;
   const FedStretch near = stretchAt(song, quarters, kBehindSeconds, 2.0 * kAheadSeconds, rate);
   const FedStretch again = start >= 0.0 ? stretchAt(song, start, 0.1, kAheadSeconds, rate) : FedStretch{};
+  const FedStretch asked = stretchAt(song, anchor_, 0.1, kFirstSeconds, rate);
   auto keeps = [&](size_t b) {
-    return (b >= near.first && b < near.end) || (b >= again.first && b < again.end);
+    for (const FedStretch& s : {near, again, asked})
+      if (b >= s.first && b < s.end) return true;
+    return false;
   };
   const std::lock_guard lock(laying_);
   for (size_t i = 0; i < song.lanes; ++i)
@@ -105,11 +108,13 @@ void SongFeed::run(const std::stop_token& stop) {
         continue;
       }
       if (goTo) {
-        lay(*song, goTo->first, kFirstSeconds, stop);
+        anchor_ = goTo->first;
+        lay(*song, anchor_, kFirstSeconds, stop);
         if (goTo->second) player_.locate(goTo->first);
       }
       const double at = player_.positionQuarters(), start = regionStart_;
       lay(*song, at, kAheadSeconds, stop);
+      lay(*song, anchor_, kFirstSeconds, stop);
       if (start >= 0.0) lay(*song, start, kAheadSeconds, stop);
       drop(*song, at);
       freeTaken();

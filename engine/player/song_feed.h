@@ -49,6 +49,7 @@ class SongFeed {
   std::condition_variable_any wake_;
   std::shared_ptr<const LoopSnapshot> snapshot_;
   std::optional<std::pair<double, bool>> goTo_;
+  double anchor_ = 0.0;  ///< where the player was last told to go, in quarters: it may not be there yet
   bool asked_ = false;
   std::mutex laying_;
   /// Blocks that the callback may still read, with its turn when they were hidden.

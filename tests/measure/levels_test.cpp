@@ -1,5 +1,6 @@
 // Onset, tail, loudness and low-end profile against known signals, published figures and slow recomputation.
 
+#include "core/compare/section_profile.h"
 #include "core/measure/levels/levels.h"
 
 #include <gtest/gtest.h>

@@ -212,7 +212,12 @@ TEST(TrackEdits, FactsGoTogetherAndStayWithinTheirRanges) {
   setMetre(3, 4).change(s);
   EXPECT_EQ(s.track.loopBeats, 6) << "two bars as before";
   setLoopBeats(400).change(s);
-  EXPECT_EQ(s.track.loopBeats, 24);
+  EXPECT_EQ(s.track.loopBeats, 3 * 64);
+  setSong(true).change(s);
+  setLoopBeats(100000).change(s);
+  EXPECT_EQ(s.track.loopBeats, 2400) << "ten minutes at 240 BPM";
+  setSong(false).change(s);
+  EXPECT_EQ(s.track.loopBeats, 3 * 64);
   takeFoundHits(s.kick(), {0.0, 0.26, 100.0}).change(s);
   ASSERT_EQ(s.kick().hits.size(), 2u) << "what lies behind the loop's end is not of it";
   EXPECT_NEAR(s.kick().hits[1].startQuarters, 1.0, 1e-9) << "on the grid";

@@ -14,7 +14,7 @@ namespace {
 
 using namespace reference;
 
-constexpr double kRate = 48000.0;
+constexpr double kVoiceRate = 48000.0;
 
 KickVoice kick(double midi, double ms, std::vector<FallPoint> fall, double landingAt = 0.4) {
   KickVoice v;
@@ -75,9 +75,9 @@ TEST(KickVoices, TheFallGoesThroughItsPoints) {
   EXPECT_LT(fallSemitones(v, 0.05), 21.5) << "a bend of over 0 falls early";
   EXPECT_GT(fallSemitones(v, 0.15), 9.5) << "under 0 late";
   // The rendered wave: cycles counted over the fall equal the integral of its frequency.
-  const AudioBuffer sound = renderKick(v, 120, 440, kRate);
+  const AudioBuffer sound = renderKick(v, 120, 440, kVoiceRate);
   int crossings = 0;
-  for (size_t i = 1; i < static_cast<size_t>(0.3 * kRate); ++i)
+  for (size_t i = 1; i < static_cast<size_t>(0.3 * kVoiceRate); ++i)
     crossings += sound.channels[0][i - 1] < 0 && sound.channels[0][i] >= 0;
   double cycles = 0.0;
   for (double t = 0; t < 0.3; t += 1e-5) cycles += 1e-5 * 55.0 * std::exp2(fallSemitones(v, t / 0.4) / 12);
@@ -96,13 +96,13 @@ TEST(KickVoices, TheDecayPassesWhereItIsBentThrough) {
 
 TEST(KickVoices, LengthScalesAllAndVelocityActsWhereChosen) {
   KickVoice v = kick(33, 200, {{0, 24, 0.5}});
-  const AudioBuffer shorter = renderKick(v, 120, 440, kRate);
+  const AudioBuffer shorter = renderKick(v, 120, 440, kVoiceRate);
   v.length = TimeValue::note(1, 4);  // 500 ms at 120
-  const AudioBuffer longer = renderKick(v, 120, 440, kRate);
+  const AudioBuffer longer = renderKick(v, 120, 440, kVoiceRate);
   EXPECT_NEAR(static_cast<double>(longer.frames()) / static_cast<double>(shorter.frames()), 2.5, 0.01);
   EXPECT_NEAR(measureSound(longer).landing.fallMs / measureSound(shorter).landing.fallMs, 2.5, 0.5);
   v.velocityToLength = 0.6;
-  EXPECT_NEAR(measureSound(renderKick(v, 120, 440, kRate, 0.5)).tailMs, 500 * 0.7, 20);
+  EXPECT_NEAR(measureSound(renderKick(v, 120, 440, kVoiceRate, 0.5)).tailMs, 500 * 0.7, 20);
   EXPECT_DOUBLE_EQ(velocityGain(0.5, 1.0), 0.5);
   EXPECT_DOUBLE_EQ(velocityGain(0.5, 0.0), 1.0);
 }
@@ -112,42 +112,42 @@ TEST(KickVoices, HaveNoClickOfTheirOwnUnlessAsked) {
   v.attackMs = 3;
   auto highPart = [](const AudioBuffer& s) {
     const std::vector<double> x(s.channels[0].begin(), s.channels[0].end());
-    return directBandPower(x, kRate, 4000, 5000);
+    return directBandPower(x, kVoiceRate, 4000, 5000);
   };
-  const double clean = highPart(renderKick(v, 120, 440, kRate));
+  const double clean = highPart(renderKick(v, 120, 440, kVoiceRate));
   v.startPhaseDegrees = 90, v.attackMs = 0;
-  EXPECT_GT(highPart(renderKick(v, 120, 440, kRate)), 1000 * clean);
-  EXPECT_NEAR(renderKick(v, 120, 440, kRate).channels[0][0], 0.5, 1e-3) << "starts at its crest";
+  EXPECT_GT(highPart(renderKick(v, 120, 440, kVoiceRate)), 1000 * clean);
+  EXPECT_NEAR(renderKick(v, 120, 440, kVoiceRate).channels[0][0], 0.5, 1e-3) << "starts at its crest";
   v = kick(33, 300, {{0, 24, 0.5}});
   v.wave = WaveKind::Saw, v.waveAmount = 1.0;
-  EXPECT_EQ(renderKick(v, 120, 440, kRate), renderKick(v, 120, 440, kRate)) << "the same on every run";
+  EXPECT_EQ(renderKick(v, 120, 440, kVoiceRate), renderKick(v, 120, 440, kVoiceRate)) << "the same on every run";
 }
 
 TEST(KickVoices, StrikesStandWhereTheyAreSetAndPassTheDriveByChoice) {
   for (StrikeKind kind : kAllStrikes) {
     const Strike s{true, kind, 86, -6, 8, false};
-    const auto wave = strikeWave(s, 440, kRate);
+    const auto wave = strikeWave(s, 440, kVoiceRate);
     float peak = 0;
     for (float x : wave) peak = std::max(peak, std::abs(x));
     EXPECT_NEAR(peak, 1.0f, 1e-6) << nameOf(kind);
-    EXPECT_NEAR(static_cast<double>(wave.size()), 0.016 * kRate, 3) << nameOf(kind);
+    EXPECT_NEAR(static_cast<double>(wave.size()), 0.016 * kVoiceRate, 3) << nameOf(kind);
     EXPECT_EQ(wave.front(), 0.0f);
     EXPECT_NEAR(wave.back(), 0.0f, 1e-4) << nameOf(kind);
     EXPECT_EQ(*parseNamed<StrikeKind>(nameOf(kind)), kind);
   }
   // A tuned strike: its tone is where it was set.
-  const auto ring = strikeWave({true, StrikeKind::Tick, 93, 0, 60, false}, 440, kRate);
-  EXPECT_NEAR(centsBetween(hzFromMidi(93), frequencyByCrossings({ring.begin(), ring.begin() + 2400}, kRate)), 0,
+  const auto ring = strikeWave({true, StrikeKind::Tick, 93, 0, 60, false}, 440, kVoiceRate);
+  EXPECT_NEAR(centsBetween(hzFromMidi(93), frequencyByCrossings({ring.begin(), ring.begin() + 2400}, kVoiceRate)), 0,
               3);
   // Past the drive it is laid on as it is; through the drive it is bent with the body.
   KickVoice v = kick(33, 300, {{0, 24, 0.5}});
   v.drive = {true, DriveKind::Hard, 0, 24, 1};
-  const AudioBuffer bare = renderKick(v, 120, 440, kRate);
+  const AudioBuffer bare = renderKick(v, 120, 440, kVoiceRate);
   v.strike = {true, StrikeKind::Tick, 86, -6, 8, false};
-  const AudioBuffer past = renderKick(v, 120, 440, kRate);
-  const auto wave = strikeWave(v.strike, 440, kRate);
+  const AudioBuffer past = renderKick(v, 120, 440, kVoiceRate);
+  const auto wave = strikeWave(v.strike, 440, kVoiceRate);
   v.strike.throughDrive = true;
-  const AudioBuffer through = renderKick(v, 120, 440, kRate);
+  const AudioBuffer through = renderKick(v, 120, 440, kVoiceRate);
   double laid = 0, chopped = 0;
   for (size_t i = 0; i < wave.size(); ++i) {
     laid = std::max<double>(laid, std::abs(past.channels[0][i] - bare.channels[0][i] - 0.25059 * wave[i]));
@@ -220,10 +220,10 @@ TEST(BassVoices, PartialsHaveTheirLevels) {
   BassVoice v = flat();
   v.partialDb = {0, -6, -12, -18, -20, -22, -24, -26};
   v.octaveBelowDb = -9;
-  const AudioBuffer sound = renderBass(v, oneNote(45, 2.0), 440, kRate);
+  const AudioBuffer sound = renderBass(v, oneNote(45, 2.0), 440, kVoiceRate);
   // 110 Hz over exactly one second: whole turns of it and of its octave below, one line each.
   std::vector<double> x(sound.channels[0].begin() + 24000, sound.channels[0].begin() + 72000);
-  auto db = [&](double hz) { return 10 * std::log10(directBandPower(x, kRate, hz - 0.5, hz + 0.5)); };
+  auto db = [&](double hz) { return 10 * std::log10(directBandPower(x, kVoiceRate, hz - 0.5, hz + 0.5)); };
   for (int k = 1; k <= 8; ++k)
     EXPECT_NEAR(db(110.0 * k) - db(110.0), *v.partialDb[static_cast<size_t>(k - 1)], 0.05) << k;
   EXPECT_NEAR(db(55.0) - db(110.0), -9, 0.05);
@@ -233,9 +233,9 @@ TEST(BassVoices, PartialsHaveTheirLevels) {
 TEST(BassVoices, EnvelopeSustainsBelowItsPeakAndReleases) {
   BassVoice v = flat();
   v.attackMs = 10, v.decayMs = 200, v.sustainDb = -8, v.releaseMs = 100;
-  const AudioBuffer sound = renderBass(v, oneNote(57, 1.0), 440, kRate);
+  const AudioBuffer sound = renderBass(v, oneNote(57, 1.0), 440, kVoiceRate);
   auto levelAt = [&](double seconds) {
-    const auto at = static_cast<size_t>(seconds * kRate);
+    const auto at = static_cast<size_t>(seconds * kVoiceRate);
     float peak = 0;
     for (size_t i = at; i < at + 240; ++i) peak = std::max(peak, std::abs(sound.channels[0][i]));
     return 20 * std::log10(peak / 0.5);
@@ -252,11 +252,11 @@ TEST(BassVoices, FixedStartGivesTheSameHitAndFreeStartDoesNot) {
   v.startPhaseDegrees = 90, v.attackMs = 0;
   Phrase a = oneNote(33), b = oneNote(33);
   b.startInSong = 1.2345;
-  EXPECT_EQ(renderBass(v, a, 440, kRate), renderBass(v, b, 440, kRate));
-  EXPECT_NEAR(renderBass(v, a, 440, kRate).channels[0][0], 0.5, 1e-3);
+  EXPECT_EQ(renderBass(v, a, 440, kVoiceRate), renderBass(v, b, 440, kVoiceRate));
+  EXPECT_NEAR(renderBass(v, a, 440, kVoiceRate).channels[0][0], 0.5, 1e-3);
   v.freePhase = true;
   const double turns = 1.2345 * 55.0;
-  EXPECT_NEAR(renderBass(v, b, 440, kRate).channels[0][0], 0.5 * std::sin(kTwoPi * (turns + 0.25)), 1e-3);
+  EXPECT_NEAR(renderBass(v, b, 440, kVoiceRate).channels[0][0], 0.5 * std::sin(kTwoPi * (turns + 0.25)), 1e-3);
 }
 
 TEST(BassVoices, GlidesAndDivesGoWhereTheySay) {
@@ -271,7 +271,7 @@ TEST(BassVoices, GlidesAndDivesGoWhereTheySay) {
   EXPECT_NEAR(pitchAt(p, 100, 0.95), 33, 1e-9);
   // Heard: crossings counted before the glide, after it, and after the dive.
   p.bend.clear();
-  const AudioBuffer sound = renderBass(flat(), p, 440, kRate);
+  const AudioBuffer sound = renderBass(flat(), p, 440, kVoiceRate);
   EXPECT_NEAR(frequencyBetween(sound, 0.2, 0.99), 55.0, 0.05);
   EXPECT_NEAR(frequencyBetween(sound, 1.12, 1.49), 110.0, 0.1);
   EXPECT_NEAR(frequencyBetween(sound, 1.78, 1.99), 55.0, 0.1);
@@ -283,9 +283,9 @@ TEST(BassVoices, GlidesAndDivesGoWhereTheySay) {
 TEST(BassVoices, BandsStayOutOfTheBottomAndWidthStaysAbove) {
   BassVoice v = flat();
   auto lowOf = [&](const BassVoice& voice) {
-    const AudioBuffer s = renderBass(voice, oneNote(33, 1.0), 440, kRate);
+    const AudioBuffer s = renderBass(voice, oneNote(33, 1.0), 440, kVoiceRate);
     const auto mono = monoFold(s);
-    return directBandPower({mono.begin() + 9600, mono.begin() + 9600 + 24000}, kRate, 40, 70);
+    return directBandPower({mono.begin() + 9600, mono.begin() + 9600 + 24000}, kVoiceRate, 40, 70);
   };
   const double bare = lowOf(v);
   v.mid.levelDb = -10;
@@ -296,16 +296,16 @@ TEST(BassVoices, BandsStayOutOfTheBottomAndWidthStaysAbove) {
   EXPECT_NEAR(10 * std::log10(lowOf(v) / bare), 0.0, 0.05) << "the low band is left alone";
   for (auto kind : {HighBand::Kind::Fm, HighBand::Kind::Noise}) {
     v.high.kind = kind;
-    const AudioBuffer s = renderBass(v, oneNote(33, 1.0), 440, kRate);
+    const AudioBuffer s = renderBass(v, oneNote(33, 1.0), 440, kVoiceRate);
     ASSERT_EQ(s.channelCount(), 2u);
     std::vector<double> side, mid;
     for (size_t i = 9600; i < 33600; ++i) {
       side.push_back(0.5 * (s.channels[0][i] - s.channels[1][i]));
       mid.push_back(0.5 * (s.channels[0][i] + s.channels[1][i]));
     }
-    EXPECT_LT(10 * std::log10(directBandPower(side, kRate, 20, 120) / directBandPower(mid, kRate, 20, 120)),
+    EXPECT_LT(10 * std::log10(directBandPower(side, kVoiceRate, 20, 120) / directBandPower(mid, kVoiceRate, 20, 120)),
               -50);
-    EXPECT_GT(10 * std::log10(directBandPower(side, kRate, 500, 4000) / directBandPower(mid, kRate, 500, 4000)),
+    EXPECT_GT(10 * std::log10(directBandPower(side, kVoiceRate, 500, 4000) / directBandPower(mid, kVoiceRate, 500, 4000)),
               -10);
   }
 }

@@ -7,7 +7,7 @@
 namespace heft::app {
 namespace {
 
-constexpr double kNameWidth = 96.0, kHead = 40.0, kMostPhon = 80.0;
+constexpr double kPlaceNameWidth = 96.0, kHead = 40.0, kMostPhon = 80.0;
 
 }  // namespace
 
@@ -72,16 +72,16 @@ void SpeakersPicture::paintEvent(QPaintEvent*) {
   QStringList columns{"here"};
   for (const heft::Place place : kAllPlaces) columns << placeWord(place);
   columns << QString("quietly, %1 dB").arg(quietDb_);
-  const double column = (width() - kNameWidth - 32.0) / static_cast<double>(columns.size());
+  const double column = (width() - kPlaceNameWidth - 32.0) / static_cast<double>(columns.size());
   const double row = std::clamp((height() - kHead - 8.0) / static_cast<double>(rows_.size()), 18.0, 48.0);
   p.setFont(axisFont(true));
   p.setPen(t.ink);
   for (qsizetype i = 0; i < columns.size(); ++i)
-    p.drawText(QRectF(16 + kNameWidth + static_cast<double>(i) * column, 8, column - 6, 18),
+    p.drawText(QRectF(16 + kPlaceNameWidth + static_cast<double>(i) * column, 8, column - 6, 18),
                Qt::AlignLeft | Qt::AlignVCenter, columns[i]);
   p.setFont(axisFont());
   p.setPen(t.muted);
-  p.drawText(QRectF(16, 8, kNameWidth, 18), Qt::AlignLeft | Qt::AlignVCenter, "phon");
+  p.drawText(QRectF(16, 8, kPlaceNameWidth, 18), Qt::AlignLeft | Qt::AlignVCenter, "phon");
   for (size_t r = 0; r < rows_.size(); ++r) {
     const SpeakerRow& of = rows_[r];
     const double y = kHead - 8.0 + static_cast<double>(r) * row;
@@ -91,13 +91,13 @@ void SpeakersPicture::paintEvent(QPaintEvent*) {
     p.setFont(bodyFont(true));
     p.setPen(of.midi ? t.bass : t.kick);
     const QString name = of.midi ? QString::fromStdString(noteName(*of.midi, track().notes)) : QString("Kick");
-    p.drawText(QRectF(16, y, kNameWidth, row), Qt::AlignLeft | Qt::AlignVCenter,
+    p.drawText(QRectF(16, y, kPlaceNameWidth, row), Qt::AlignLeft | Qt::AlignVCenter,
                QString("%1  %2x").arg(name).arg(of.events));
     std::vector<double> phon{of.fullPhon};
     phon.insert(phon.end(), of.phon.begin(), of.phon.end());
     phon.push_back(of.quietPhon);
     for (size_t c = 0; c < phon.size(); ++c)
-      drawCell(p, QRectF(16 + kNameWidth + static_cast<double>(c) * column, y, column, row), phon[c]);
+      drawCell(p, QRectF(16 + kPlaceNameWidth + static_cast<double>(c) * column, y, column, row), phon[c]);
   }
 }
 
