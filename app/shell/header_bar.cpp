@@ -105,7 +105,7 @@ void HeaderBar::buildFacts(QHBoxLayout* row) {
             .text = [&doc] { return QString::fromStdString(doc.track().key.name()); },
             .commit = typedAs([](const QString& words) { return parseKey(words.toStdString()); },
                               [&doc](const Key& key) { doc.edit(setKey(key)); }),
-            .width = 100});
+            .width = 112});
   const Range range = rangeOf(doc, {}, "track.tempo_bpm");
   add(row, {.name = "Tempo",
             .tip = QString("Quarter notes a minute, %1 to %2").arg(range.low).arg(range.high),

@@ -120,7 +120,24 @@ std::optional<CeilingLoss> ceilingLossOf(const Study& of, const Stems& stems, St
   key.add(stems.sum.key()).add(stems.sampleRate).add(gainDb);
   for (const double t : hits) key.add(t);
   return *cache.get<std::optional<CeilingLoss>>(
-      key.key(), [&] { return estimatedLoss(stems.sum.toBuffer(stems.sampleRate), ask, gainDb, hits); },
+      key.key(),
+      [&] {
+        const double rate = stems.sampleRate;
+        if (stems.span.wraps) return estimatedLoss(stems.sum.toBuffer(rate), ask, gainDb, hits);
+        // Of a song where it is loudest: there a limiter works the most.
+        constexpr double kSeconds = 30.0;
+        const size_t first = loudestStretch(stems.sum, kSeconds, rate, cache);
+        AudioBuffer loudest;
+        loudest.sampleRate = rate;
+        for (size_t c = 0; c < stems.sum.channels(); ++c)
+          loudest.channels.push_back(
+              stems.sum.read(c, static_cast<int64_t>(first), static_cast<size_t>(kSeconds * rate)));
+        std::vector<double> there;
+        for (const double t : hits)
+          if (const double at = t - static_cast<double>(first) / rate; at >= 0.0 && at < kSeconds)
+            there.push_back(at);
+        return estimatedLoss(loudest, ask, gainDb, there);
+      },
       [](const auto&) { return size_t{512}; });
 }
 

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/duck/drawn_from.h"
+#include "core/render/lanes/lane_steps.h"
 #include "core/render/sounds/field_keys.h"
 #include "core/session/fields.h"
 
@@ -23,18 +24,74 @@ StepKey keyOf(const char* what, const Signal& gain, std::span<const Trigger> tri
   return maker.key();
 }
 
+/// Triggers of a song that are measured together.
+constexpr size_t kTriggersAtOnce = 16;
+
+// Of a song by groups of triggers, each under the keys of the blocks that it reaches over: an edit renews the
+// groups that it touched.
+DipFacts dipOfSong(const Signal& gain, std::span<const Trigger> triggers, double rate, StepCache& cache) {
+  DipFacts out;
+  for (size_t first = 0; first < triggers.size(); first += kTriggersAtOnce) {
+    const size_t last = std::min(triggers.size(), first + kTriggersAtOnce);
+    const auto begin = static_cast<int64_t>(triggers[first].frame);
+    // The next trigger's curve may begin before it: it is measured with the group, and not counted.
+    const bool more = last < triggers.size();
+    const auto end = more ? static_cast<int64_t>(triggers[last].frame) + static_cast<int64_t>(0.05 * rate)
+                          : static_cast<int64_t>(gain.frames());
+    std::vector<Trigger> group;
+    KeyMaker maker("dip facts of a song 1");
+    maker.add(rate).add(more);
+    for (size_t i = first; i < last + (more ? 1 : 0); ++i) {
+      group.push_back({triggers[i].frame - static_cast<double>(begin)});
+      maker.add(group.back().frame);
+    }
+    addSpan(maker, gain, begin, end - begin);
+    const auto facts = cache.get<DipFacts>(
+        maker.key(),
+        [&] { return measureDip(gain.read(0, begin, static_cast<size_t>(end - begin)), group, rate); },
+        [](const DipFacts& f) { return sizeof f + f.each.size() * sizeof(TriggerFacts); });
+    for (size_t i = 0; i < last - first; ++i) {
+      const TriggerFacts& each = facts->each[i];
+      out.each.push_back(each);
+      out.depthDb = std::min(out.depthDb, each.depthDb);
+      out.returnMs = std::max(out.returnMs, each.returnMs);
+      out.fired += each.fired() ? 1 : 0;
+    }
+  }
+  return out;
+}
+
 DipFacts dipOf(const Signal& gain, std::span<const Trigger> triggers, double rate, StepCache& cache) {
+  if (!gain.span().wraps) return dipOfSong(gain, triggers, rate, cache);
   return *cache.get<DipFacts>(
       keyOf("dip facts 1", gain, triggers, rate),
       [&] { return measureDip(gain.read(0, 0, gain.frames()), triggers, rate, true); },
       [](const DipFacts& f) { return sizeof f + f.each.size() * sizeof(TriggerFacts); });
 }
 
+// The share of frames below -0.5 dB, from counts of blocks.
+double downShareOf(const Signal& gain, StepCache& cache) {
+  constexpr float kDown = 0.94406f;
+  size_t down = 0;
+  for (size_t b = 0; b < gain.blockCount(); ++b)
+    down += *cache.get<size_t>(
+        KeyMaker("frames down 1").add(gain.key(b)).key(),
+        [&] {
+          const auto held = gain.hold(b);
+          return static_cast<size_t>(std::count_if(held->channels[0].begin(), held->channels[0].end(),
+                                                   [](float g) { return g < kDown; }));
+        },
+        [](size_t) { return size_t{16}; });
+  return static_cast<double>(down) / static_cast<double>(std::max<size_t>(1, gain.frames()));
+}
+
 double loudestDb(const Signal& x) {
   float most = 0.0f;
-  for (size_t b = 0; b < x.blockCount(); ++b)
-    for (const auto& channel : x.block(b).channels)
+  for (size_t b = 0; b < x.blockCount(); ++b) {
+    const auto held = x.hold(b);
+    for (const auto& channel : held->channels)
       for (const float v : channel) most = std::max(most, std::abs(v));
+  }
   return dbFromAmplitude(most, -120.0);
 }
 
@@ -110,14 +167,21 @@ DuckFacts factsOf(const Duck& duck, const ResolvedDuck& resolved, const Session&
     out.closestMs = out.closestMs == 0.0 ? ms : std::min(out.closestMs, ms);
   }
   if (duck.movement == Movement::Curve || duck.movement == Movement::Static) return out;
-  const auto gain = resolved.gain.read(0, 0, resolved.gain.frames());
-  constexpr float kDown = 0.94406f;  // -0.5 dB
-  const auto down = std::count_if(gain.begin(), gain.end(), [](float g) { return g < kDown; });
-  out.downShare = static_cast<double>(down) / static_cast<double>(std::max<size_t>(1, gain.size()));
+  out.downShare = downShareOf(resolved.gain, cache);
   if (duck.movement == Movement::Follower) studyFollower(out, duck, resolved, rate, cache);
   out.drawn = *cache.get<std::optional<DrawnDip>>(
       keyOf("drawn from 1", resolved.gain, resolved.triggers, rate),
-      [&] { return drawnFrom(gain, resolved.triggers, rate); }, [](const auto&) { return size_t{800}; });
+      [&] {
+        // Of a song its first minute: a curve for all of it is an average.
+        constexpr double kSeconds = 60.0;
+        const auto most = static_cast<size_t>(kSeconds * rate);
+        const size_t frames = resolved.gain.span().wraps ? stems.frames : std::min(stems.frames, most);
+        std::vector<Trigger> there;
+        for (const Trigger& t : resolved.triggers)
+          if (t.frame < static_cast<double>(frames)) there.push_back(t);
+        return drawnFrom(resolved.gain.read(0, 0, frames), there, rate);
+      },
+      [](const auto&) { return size_t{800}; });
   return out;
 }
 

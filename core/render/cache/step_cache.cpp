@@ -25,25 +25,33 @@ struct StepCache::Store {
     std::shared_ptr<const void> value;
     size_t bytes;
   };
+  /// Entries of one size, the latest used first.
+  struct Shelf {
+    size_t mostBytes = 0, bytes = 0;
+    std::list<Entry> newestFirst;
+  };
   std::mutex mutex;
-  size_t mostBytes = 0, bytes = 0;
-  std::list<Entry> newestFirst;
+  Shelf small, large;
   std::map<StepKey, std::list<Entry>::iterator> index;
   std::set<StepKey> underWay;
   std::map<size_t, std::shared_ptr<Helpers>> helpers;  // by how many threads there are with them
   std::condition_variable letGo;
 
+  Shelf& shelfOf(size_t bytes) { return bytes <= kSmallBytes + kEntryBytes ? small : large; }
+
   // Under the lock.
   std::shared_ptr<const void> find(const StepKey& key) {
     const auto at = index.find(key);
     if (at == index.end()) return nullptr;
-    newestFirst.splice(newestFirst.begin(), newestFirst, at->second);
+    Shelf& shelf = shelfOf(at->second->bytes);
+    shelf.newestFirst.splice(shelf.newestFirst.begin(), shelf.newestFirst, at->second);
     return at->second->value;
   }
 };
 
 StepCache::StepCache(size_t mostBytes) : store_(std::make_shared<Store>()) {
-  store_->mostBytes = mostBytes;
+  store_->small.mostBytes = mostBytes / 4;
+  store_->large.mostBytes = mostBytes - mostBytes / 4;
 }
 
 StepCache StepCache::onThreads(size_t count) const {
@@ -89,19 +97,20 @@ void StepCache::keep(const StepKey& key, std::shared_ptr<const void> value, size
   bytes += kEntryBytes;
   const std::lock_guard lock(s.mutex);
   if (s.index.contains(key)) return;
-  s.newestFirst.push_front({key, std::move(value), bytes});
-  s.index[key] = s.newestFirst.begin();
-  s.bytes += bytes;
-  while (s.bytes > s.mostBytes && s.newestFirst.size() > 1) {
-    s.bytes -= s.newestFirst.back().bytes;
-    s.index.erase(s.newestFirst.back().key);
-    s.newestFirst.pop_back();
+  Store::Shelf& shelf = s.shelfOf(bytes);
+  shelf.newestFirst.push_front({key, std::move(value), bytes});
+  s.index[key] = shelf.newestFirst.begin();
+  shelf.bytes += bytes;
+  while (shelf.bytes > shelf.mostBytes && shelf.newestFirst.size() > 1) {
+    shelf.bytes -= shelf.newestFirst.back().bytes;
+    s.index.erase(shelf.newestFirst.back().key);
+    shelf.newestFirst.pop_back();
   }
 }
 
 size_t StepCache::bytes() const {
   const std::lock_guard lock(store_->mutex);
-  return store_->bytes;
+  return store_->small.bytes + store_->large.bytes;
 }
 
 }  // namespace heft

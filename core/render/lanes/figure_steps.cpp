@@ -3,7 +3,9 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <numeric>
 
+#include "core/measure/levels/k_weighting.h"
 #include "core/measure/levels/loudness.h"
 #include "core/render/lanes/lane_steps.h"
 #include "core/sound/raised_cosine.h"
@@ -54,8 +56,53 @@ double laneTruePeak(const Signal& lane, double rate, StepCache& cache) {
   return peak;
 }
 
+constexpr double kSegmentSeconds = 0.1, kWarmSeconds = 0.2;
+constexpr size_t kSegmentsABlock = 4;
+
+/// Energies of the segments that a block of the lane reaches into.
+struct SegmentSums {
+  size_t first = 0;
+  std::vector<double> sums;
+};
+
+// What ran in a fifth of a second before the block is as good as all that did.
+SegmentSums segmentSums(const Signal& lane, size_t b, double rate) {
+  const auto warm = static_cast<size_t>(kWarmSeconds * rate);
+  const size_t start = b * kBlockFrames, count = lane.blockSize(b);
+  const auto weighting = kWeighting(rate);
+  const double length = kSegmentSeconds * rate;
+  SegmentSums out{static_cast<size_t>(static_cast<double>(start) / length), {}};
+  for (size_t c = 0; c < 2; ++c) {
+    auto x = lane.read(std::min(c, lane.channels() - 1),
+                       static_cast<int64_t>(start) - static_cast<int64_t>(warm), warm + count);
+    Biquad shelf(weighting[0]), high(weighting[1]);
+    for (size_t i = 0; i < x.size(); ++i) {
+      const double y = high.process(shelf.process(x[i]));
+      if (i < warm) continue;
+      const auto segment = static_cast<size_t>(static_cast<double>(start + i - warm) / length) - out.first;
+      if (segment >= out.sums.size()) out.sums.resize(segment + 1, 0.0);
+      out.sums[segment] += y * y;
+    }
+  }
+  return out;
+}
+
+std::optional<Loudness> songLoudness(const Signal& lane, double rate, StepCache& cache) {
+  const auto energies = loudnessSegments(lane, rate, cache);
+  std::vector<double> blocks;
+  for (size_t i = 0; i + kSegmentsABlock <= energies.size(); ++i) {
+    double sum = 0.0;
+    for (size_t k = 0; k < kSegmentsABlock; ++k) sum += energies[i + k];
+    blocks.push_back(sum / (static_cast<double>(kSegmentsABlock) * kSegmentSeconds * rate));
+  }
+  Loudness out;
+  out.integratedLufs = gatedLufs(blocks);
+  return out;
+}
+
 // Nothing where the rate cannot be measured.
 std::optional<Loudness> loopLoudness(const Signal& lane, double rate, StepCache& cache) {
+  if (!lane.span().wraps) return songLoudness(lane, rate, cache);
   return *cache.get<std::optional<Loudness>>(
       KeyMaker("loudness 1").add(lane.key()).add(rate).key(),
       [&]() -> std::optional<Loudness> {
@@ -66,10 +113,19 @@ std::optional<Loudness> loopLoudness(const Signal& lane, double rate, StepCache&
       [](const auto&) { return sizeof(Loudness) + 16; });
 }
 
-double meanSquare(const Signal& lane) {
+double meanSquare(const Signal& lane, StepCache& cache) {
   double sum = 0.0;
   for (size_t b = 0; b < lane.blockCount(); ++b)
-    for (size_t c = 0; c < 2; ++c) sum += energyOf(std::span<const float>(lane.channel(b, c)));
+    sum += *cache.get<double>(
+        KeyMaker("energy of a block 1").add(lane.key(b)).key(),
+        [&] {
+          const auto held = lane.hold(b);
+          double own = 0.0;
+          for (const auto* channel : {&held->channels.front(), &held->channels.back()})
+            own += energyOf(std::span<const float>(*channel));
+          return own;
+        },
+        [](double) { return size_t{16}; });
   return sum / static_cast<double>(std::max<size_t>(1, lane.frames()));
 }
 
@@ -103,13 +159,44 @@ Decimated decimatedLane(const Signal& lane, Fold fold, double rate, double targe
   return out;
 }
 
+std::vector<double> loudnessSegments(const Signal& lane, double rate, StepCache& cache) {
+  const auto warm = static_cast<int64_t>(kWarmSeconds * rate);
+  std::vector<double> out;
+  for (size_t b = 0; b < lane.blockCount(); ++b) {
+    KeyMaker maker("loudness segments 1");
+    maker.add(rate).add(b);
+    addSpan(maker, lane, static_cast<int64_t>(b * kBlockFrames) - warm,
+            warm + static_cast<int64_t>(lane.blockSize(b)));
+    const auto sums = cache.get<SegmentSums>(
+        maker.key(), [&] { return segmentSums(lane, b, rate); },
+        [](const SegmentSums& s) { return 8 * s.sums.size() + 32; });
+    if (sums->first + sums->sums.size() > out.size()) out.resize(sums->first + sums->sums.size(), 0.0);
+    for (size_t i = 0; i < sums->sums.size(); ++i) out[sums->first + i] += sums->sums[i];
+  }
+  return out;
+}
+
+size_t loudestStretch(const Signal& lane, double seconds, double rate, StepCache& cache) {
+  const auto energies = loudnessSegments(lane, rate, cache);
+  const auto wide = static_cast<size_t>(seconds / kSegmentSeconds);
+  if (energies.size() <= wide) return 0;
+  double sum = std::accumulate(energies.begin(), energies.begin() + static_cast<ptrdiff_t>(wide), 0.0),
+         most = sum;
+  size_t best = 0;
+  for (size_t i = wide; i < energies.size(); ++i) {
+    sum += energies[i] - energies[i - wide];
+    if (sum > most) most = sum, best = i - wide + 1;
+  }
+  return static_cast<size_t>(static_cast<double>(best) * kSegmentSeconds * rate);
+}
+
 LowEnd laneLowEnd(const Signal& lane, double rate, StepCache& cache) {
   return *cache.get<LowEnd>(
       KeyMaker("lane low 2").add(lane.key()).add(rate).key(),
       [&] {
         LowEndParts parts;
-        parts.wraps = true;
-        parts.power = meanSquare(lane);
+        parts.wraps = lane.span().wraps;
+        parts.power = meanSquare(lane, cache);
         auto mid = decimatedLane(lane, Fold::Mid, rate, kLowEndRate, 0, lane.frames(), cache);
         parts.rate = mid.sampleRate, parts.mid = std::move(mid.samples);
         if (lane.channels() > 1)

@@ -17,8 +17,14 @@ Decimated decimatedLane(const Signal& lane, Fold fold, double rate, double targe
 /// measureLowEnd() of the loop.
 LowEnd laneLowEnd(const Signal& lane, double rate, StepCache& cache);
 
-/// Integrated loudness of a loop, LUFS; nothing where its rate cannot be measured or it is silent. Cached.
+/// Integrated loudness of a loop, LUFS, or of a song, from its segments; nothing where its rate cannot be
+/// measured or it is silent. Cached.
 std::optional<double> laneLoudness(const Signal& lane, double rate, StepCache& cache);
+/// K-weighted energy of each tenth of a second, both sides together, from sums of blocks that each stand in the
+/// cache: a song's loudness is renewed only where an edit touched it (ITU-R BS.1770-4: blocks of four).
+std::vector<double> loudnessSegments(const Signal& lane, double rate, StepCache& cache);
+/// The first frame of the loudest stretch of that length, by those segments; 0 where the lane is shorter.
+size_t loudestStretch(const Signal& lane, double seconds, double rate, StepCache& cache);
 /// Its true peak, dBTP.
 double laneTruePeakDbtp(const Signal& lane, double rate, StepCache& cache);
 

@@ -5,7 +5,9 @@
 #include <numeric>
 
 #include "core/render/cache/at_once.h"
+#include "core/render/lanes/file_lane.h"
 #include "core/render/lanes/lane_blocks.h"
+#include "core/render/lanes/lane_chain.h"
 #include "core/render/sounds/phrases.h"
 
 namespace heft {
@@ -233,8 +235,24 @@ Signal placedLane(const Part& part, const Track& track, const SoundSteps& steps,
   return placedSignal(sounds, track.span(), cache);
 }
 
+namespace {
+
+// A song's is as long as the file: nothing holds all of it.
+Signal songBacking(const Session& s, const SoundSteps& steps, const Span& span, StepCache& cache) {
+  const Backing& b = s.backing;
+  const Sound sound = b.mute ? nullptr : steps.sound(b.asset);
+  Signal out = fileLane(sound, b.asset.hash, b.offsetSeconds, s.track.sampleRate, span, cache);
+  if (!sound) return out;
+  Eq cut;
+  if (b.lowCutHz) cut.lowCut = {true, *b.lowCutHz, 24};
+  return levelled(equalised(out, cut, s.track.sampleRate, cache), b.levelDb, cache);
+}
+
+}  // namespace
+
 Signal backingLane(const Session& s, const SoundSteps& steps, StepCache& cache) {
   const Span span = s.track.span();
+  if (s.track.song) return songBacking(s, steps, span, cache);
   std::vector<Placed> all;
   const Keyed source = s.backing.mute ? Keyed{} : steps.backing(s.backing, span.frames, cache);
   if (source.sound && source.sound->frames() > 0)

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/duck/hits_only.h"
+#include "core/render/lanes/file_lane.h"
 #include "core/render/lanes/lane_blocks.h"
 #include "core/render/lanes/lane_chain.h"
 
@@ -17,8 +18,11 @@ Part unmuted(Part part) {
 }
 
 // The file over the loop, beginning again where it repeats; silent where it has nothing.
-Signal fileLane(const DuckSource& source, std::optional<double> every, const Track& track,
-                const DuckSources& from) {
+Signal triggerFile(const DuckSource& source, std::optional<double> every, const Track& track,
+                   const DuckSources& from) {
+  if (track.song && !every)
+    return fileLane(from.assets.sound(source.asset), source.asset.hash, source.offsetSeconds, track.sampleRate,
+                    track.span(), from.cache);
   // Converts only as much of a non-repeating file as plays.
   const Backing stretch{.asset = source.asset, .offsetSeconds = source.offsetSeconds};
   const Keyed sound =
@@ -140,7 +144,7 @@ Signal heardOf(const DuckSource& source, const ResolvedDuck& duck, const Session
                       from.cache);
     }
     case TriggerKind::Audio:
-      return hitsOnly(bandOnly(fileLane(source, duck.repeatFrames, s.track, from), source, rate, from.cache),
+      return hitsOnly(bandOnly(triggerFile(source, duck.repeatFrames, s.track, from), source, rate, from.cache),
                       duck, rate, from.cache);
     case TriggerKind::Midi:
       return levelOf(duck, s.track, from.cache);

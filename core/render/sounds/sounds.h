@@ -63,6 +63,8 @@ class SoundSteps {
   /// Source at the session's rate, more than two channels folded; nothing where the asset is missing.
   Keyed source(const AssetRef& ref) const;
   /// The backing in the loop: `frames` from its offset, silent beyond the file, with its low cut. Converts
+  /// A sound as it was read; nothing where it is missing.
+  Sound sound(const AssetRef& ref) const { return assets_.sound(ref); }
   /// only as much of a long track at another rate as plays.
   Keyed backing(const Backing& backing, size_t frames, StepCache& cache) const;
   /// Measured on the file at its own rate.

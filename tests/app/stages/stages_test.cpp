@@ -210,7 +210,7 @@ TEST_F(StagesTest, TheHeaderTakesLoopsKeysAndNames) {
   EXPECT_EQ(window.document().stems()->frames, session().track.loopFrames());
   typeInto("Loop length", "8 bars");
   EXPECT_EQ(session().track.loopBeats, 32);
-  typeInto("Loop length", "9 bars");
+  typeInto("Loop length", "65 bars");
   EXPECT_EQ(session().track.loopBeats, 32);
   typeInto("Track name", "Salt light");
   EXPECT_TRUE(window.windowTitle().startsWith("Salt light *"));

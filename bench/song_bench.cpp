@@ -1,0 +1,147 @@
+// Costs of long tracks: ten minutes of kick, bass and a stereo backing at another rate, and a loop of 64 bars.
+
+#include <benchmark/benchmark.h>
+#include <sys/resource.h>
+
+#include <cmath>
+#include <fstream>
+
+#include "core/judge/ledger.h"
+#include "core/remedies/remedies.h"
+#include "core/session/edits/events.h"
+#include "core/session/edits/parts.h"
+#include "core/session/edits/track.h"
+#include "engine/player/lane_levels.h"
+#include "engine/player/song_feed.h"
+#include "scenario/make_demo.h"
+#include "tests/reference/rendered.h"
+
+namespace {
+
+using namespace heft;
+
+constexpr double kSongSeconds = 600.0;
+
+// The demo's pair over ten minutes at 120 BPM, with a backing of noise and chords at 44.1 kHz.
+struct LongTrack {
+  Session session;
+  Assets assets;
+};
+
+AudioBuffer longBacking() {
+  AudioBuffer out(44100, 2, static_cast<size_t>(kSongSeconds * 44100));
+  uint32_t dice = 1;
+  for (size_t i = 0; i < out.frames(); ++i) {
+    const double t = static_cast<double>(i) / 44100.0;
+    dice = dice * 1664525u + 1013904223u;
+    const double noise = (dice >> 8) / 8388608.0 - 1.0;
+    for (size_t c = 0; c < 2; ++c)
+      out.channels[c][i] = static_cast<float>(0.1 * std::sin(6.2831853 * (220.0 + 3.0 * c) * t) + 0.02 * noise);
+  }
+  return out;
+}
+
+LongTrack longTrack(bool song) {
+  const demo::Demo& demo = reference::theDemo();
+  LongTrack out{demo.session, demo.assets};
+  Session& s = out.session;
+  s.track.tempoBpm = 120, s.track.song = song;
+  setLoopBeats(song ? 1200 : 256).change(s);
+  for (Part& part : s.parts) {
+    const Part two = part;
+    part.hits.clear(), part.notes.clear();
+    for (double at = 0.0; at < s.track.loopQuarters() - 1e-9; at += 8.0) {
+      for (Hit h : two.hits) h.startQuarters += at, part.hits.push_back(h);
+      for (Note n : two.notes) n.startQuarters += at, part.notes.push_back(n);
+    }
+  }
+  s.duck().on = true;
+  if (!song) return out;
+  static const AudioBuffer backing = longBacking();
+  LoadedSound loaded;
+  loaded.sound = std::make_shared<const AudioBuffer>(backing);
+  loaded.hash = std::string(32, 'b');
+  s.backing = {};
+  s.backing.asset = out.assets.add(std::move(loaded), "backing.wav");
+  return out;
+}
+
+double residentGigabytes() {
+  std::ifstream status("/proc/self/statm");
+  size_t pages = 0, resident = 0;
+  status >> pages >> resident;
+  return static_cast<double>(resident) * 4096.0 / 1e9;
+}
+
+std::shared_ptr<const LoopSnapshot> snapshotOf(const LongTrack& t, const Stems& stems, StepCache& cache) {
+  return makeSnapshot({stems, stems, t.session.track.framesPerQuarter(), 48000, {}, {}, 300.0, false}, cache);
+}
+
+// 0: what sounds first, from the middle; 1: every block of every lane, with waves and levels.
+void songCold(benchmark::State& state) {
+  const LongTrack t = longTrack(true);
+  for (auto _ : state) {
+    StepCache cache = StepCache().onAllThreads();
+    const auto stems = render(t.session, t.assets, cache);
+    const auto snapshot = snapshotOf(t, *stems, cache);
+    SongFeed::layOut(*snapshot, 300.0, 48000, false);
+    if (state.range(0) == 1) benchmark::DoNotOptimize(laneWaves(*stems, cache));
+  }
+  state.counters["GB"] = residentGigabytes();
+}
+BENCHMARK(songCold)
+    ->ArgName("0 first sound, 1 all")
+    ->DenseRange(0, 1)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(1);
+
+// A hit's velocity in the middle, the playhead there. 0: heard; 1: lanes complete again; 2: and figures.
+void songEdit(benchmark::State& state) {
+  LongTrack t = longTrack(true);
+  StepCache cache = StepCache().onAllThreads();
+  const auto first = render(t.session, t.assets, cache);
+  laneWaves(*first, cache);
+  if (state.range(0) == 2) (void)study(t.session, t.assets, *first, cache);
+  double velocity = 0.5;
+  const auto& hits = t.session.kick().hits;
+  const double at = hits[hits.size() / 2].startQuarters;
+  for (auto _ : state) {
+    t.session = setVelocity(t.session.kick(), at, velocity += 0.001).applied(t.session);
+    const auto stems = render(t.session, t.assets, cache);
+    const auto snapshot = snapshotOf(t, *stems, cache);
+    SongFeed::layOut(*snapshot, at, 48000, false);
+    if (state.range(0) >= 1) benchmark::DoNotOptimize(laneWaves(*stems, cache));
+    if (state.range(0) == 2) benchmark::DoNotOptimize(study(t.session, t.assets, *stems, cache));
+  }
+  state.counters["GB"] = residentGigabytes();
+}
+BENCHMARK(songEdit)
+    ->ArgName("0 heard, 1 complete, 2 with figures")
+    ->DenseRange(0, 2)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(3);
+
+// 64 bars. 0: an edit heard; 1: with its figures.
+void longLoopEdit(benchmark::State& state) {
+  LongTrack t = longTrack(false);
+  StepCache cache = StepCache().onAllThreads();
+  const auto first = render(t.session, t.assets, cache);
+  if (state.range(0) == 1) (void)study(t.session, t.assets, *first, cache);
+  double velocity = 0.5;
+  const double at = t.session.kick().hits[t.session.kick().hits.size() / 2].startQuarters;
+  for (auto _ : state) {
+    t.session = setVelocity(t.session.kick(), at, velocity += 0.001).applied(t.session);
+    const auto stems = render(t.session, t.assets, cache);
+    if (state.range(0) == 0)
+      benchmark::DoNotOptimize(snapshotOf(t, *stems, cache));
+    else
+      benchmark::DoNotOptimize(study(t.session, t.assets, *stems, cache));
+  }
+}
+BENCHMARK(longLoopEdit)
+    ->ArgName("0 heard, 1 figures")
+    ->DenseRange(0, 1)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(3);
+
+}  // namespace
