@@ -221,29 +221,6 @@ void Document::loadBodyFile(const Owner& of, int id, const QString& path) {
               });
 }
 
-void Document::placeKit(std::vector<Drum> drums) {
-  using Read = std::vector<Result<LoadedSound>>;
-  auto work = [drums](const std::stop_token& stop) {
-    Read out;
-    for (const Drum& d : drums) out.push_back(loadSound(d.path, stop));
-    return out;
-  };
-  jobs_.start("Reading the kit", Jobs::Kind::CanBeCancelled, work, [this, drums](Read read) {
-    std::vector<KitPart> kit;
-    for (size_t i = 0; i < read.size(); ++i) {
-      const QString path = QString::fromStdString(drums[i].path);
-      if (!read[i]) {
-        Q_EMIT failed(QString::fromStdString(read[i].error().sentence()));
-        continue;
-      }
-      const Drum& d = drums[i];
-      kit.push_back({QFileInfo(path).completeBaseName().left(40).toStdString(),
-                     takeIn(std::move(*read[i]), path), d.targetMidi, d.how.method, d.band, d.length});
-    }
-    if (!kit.empty()) edit(heft::placeKit(kit));
-  });
-}
-
 AssetRef Document::lend(LoadedSound sound, const std::string& path) {
   const AssetRef known{sound.hash, {}};
   const bool ours = assets_.find(known) && sound.hash != lent_;

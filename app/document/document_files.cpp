@@ -9,6 +9,7 @@
 #include "core/session/edits/track.h"
 #include "core/sound/whole_file.h"
 #include "core/theory/text.h"
+#include "core/session/edits/files.h"
 
 namespace heft::app {
 
@@ -228,6 +229,29 @@ void Document::autosave() {
         if (!saved) Q_EMIT failed("Autosave: " + QString::fromStdString(saved.error().sentence()));
       },
       [this](const QString& fault) { fail("Autosave: " + fault); });
+}
+
+void Document::placeKit(std::vector<Drum> drums) {
+  using Read = std::vector<Result<LoadedSound>>;
+  auto work = [drums](const std::stop_token& stop) {
+    Read out;
+    for (const Drum& d : drums) out.push_back(loadSound(d.path, stop));
+    return out;
+  };
+  jobs_.start("Reading the kit", Jobs::Kind::CanBeCancelled, work, [this, drums](Read read) {
+    std::vector<KitPart> kit;
+    for (size_t i = 0; i < read.size(); ++i) {
+      const QString path = QString::fromStdString(drums[i].path);
+      if (!read[i]) {
+        Q_EMIT failed(QString::fromStdString(read[i].error().sentence()));
+        continue;
+      }
+      const Drum& d = drums[i];
+      kit.push_back({QFileInfo(path).completeBaseName().left(40).toStdString(),
+                     takeIn(std::move(*read[i]), path), d.targetMidi, d.how.method, d.band, d.length});
+    }
+    if (!kit.empty()) edit(heft::placeKit(kit));
+  });
 }
 
 }  // namespace heft::app

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <map>
 
+#include "core/render/lanes/figure_steps.h"
 #include "core/study/pair_figures.h"
 
 namespace heft {
@@ -13,7 +14,8 @@ ProfilePtr profileOfSum(const Stems& stems, StepCache& cache) {
   return *cache.get<ProfilePtr>(
       KeyMaker("sum profile 1").add(stems.sum.key()).add(stems.sampleRate).key(),
       [&]() -> ProfilePtr {
-        auto profile = profileSection(stems.sum.toBuffer(stems.sampleRate), true);
+        const JudgedSound sum = judgedSound(stems.sum, stems.sampleRate, cache);
+        auto profile = profileSection(sum.sound, sum.wraps);
         return profile ? std::make_shared<const SectionProfile>(std::move(*profile)) : nullptr;
       },
       [](const ProfilePtr& made) {

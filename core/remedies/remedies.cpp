@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "core/remedies/excerpt.h"
+#include "core/solve/excerpt.h"
 #include "core/remedies/trials.h"
 
 namespace heft {

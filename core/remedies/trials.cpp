@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/remedies/excerpt.h"
+#include "core/solve/excerpt.h"
 #include "core/session/replaced.h"
 #include "core/solve/ways.h"
 

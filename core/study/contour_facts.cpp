@@ -23,7 +23,8 @@ LowLevels lowLevels(const Signal& lane, double rate, StepCache& cache) {
         KeyMaker("low levels 1").add(low.key(b)).key(),
         [&] {
           LowLevels of;
-          for (const auto& channel : low.block(b).channels)
+          const auto held = low.hold(b);
+          for (const auto& channel : held->channels)
             for (const float v : channel) {
               of.energy += static_cast<double>(v) * v;
               of.peak = std::max(of.peak, static_cast<double>(std::abs(v)));

@@ -47,21 +47,9 @@ PairFigures measured(const Stems& stems, StepCache& cache) {
   PairFigures out;
   out.kickMs = lengthOfMine(stems, cache);
   if (!out.kickMs) return out;
-  std::vector<double> hits;
-  for (const double frame : stems.hitFrames()) hits.push_back(frame / stems.sampleRate);
-  // Of a song where it is loudest, as references are compared by their fullest section.
-  constexpr double kSeconds = 60.0;
-  const double rate = stems.sampleRate;
-  const bool song = !stems.span.wraps;
-  const size_t first = song ? loudestStretch(stems.sum, kSeconds, rate, cache) : 0;
-  AudioBuffer sum;
-  sum.sampleRate = rate;
-  for (size_t c = 0; c < stems.sum.channels(); ++c)
-    sum.channels.push_back(stems.sum.read(c, static_cast<int64_t>(first),
-                                          song ? static_cast<size_t>(kSeconds * rate) : stems.frames));
-  for (double& t : hits) t -= static_cast<double>(first) / rate;
-  std::erase_if(hits, [&](double t) { return t < 0.0 || (song && t >= kSeconds); });
-  out.kickToBassDb = kickToBass(lowEndPartsOf(sum, !song), hits, out.kickMs->value);
+  const JudgedSound sum = judgedSound(stems.sum, stems.sampleRate, cache);
+  out.kickToBassDb =
+      kickToBass(lowEndPartsOf(sum.sound, sum.wraps), sum.within(stems.hitFrames()), out.kickMs->value);
   return out;
 }
 

@@ -114,29 +114,15 @@ std::optional<CeilingLoss> ceilingLossOf(const Study& of, const Stems& stems, St
   const CeilingAsk ask{median(lufs)};
   const double gainDb = ask.lufs - *of.sum.integratedLufs;
   if (!(gainDb > 0.0)) return std::nullopt;
-  std::vector<double> hits;
-  for (const double frame : stems.hitFrames()) hits.push_back(frame / stems.sampleRate);
-  KeyMaker key("ceiling loss 1");
+  KeyMaker key("ceiling loss 2");
   key.add(stems.sum.key()).add(stems.sampleRate).add(gainDb);
-  for (const double t : hits) key.add(t);
+  for (const double frame : stems.hitFrames()) key.add(frame);
   return *cache.get<std::optional<CeilingLoss>>(
       key.key(),
       [&] {
-        const double rate = stems.sampleRate;
-        if (stems.span.wraps) return estimatedLoss(stems.sum.toBuffer(rate), ask, gainDb, hits);
         // Of a song where it is loudest: there a limiter works the most.
-        constexpr double kSeconds = 30.0;
-        const size_t first = loudestStretch(stems.sum, kSeconds, rate, cache);
-        AudioBuffer loudest;
-        loudest.sampleRate = rate;
-        for (size_t c = 0; c < stems.sum.channels(); ++c)
-          loudest.channels.push_back(
-              stems.sum.read(c, static_cast<int64_t>(first), static_cast<size_t>(kSeconds * rate)));
-        std::vector<double> there;
-        for (const double t : hits)
-          if (const double at = t - static_cast<double>(first) / rate; at >= 0.0 && at < kSeconds)
-            there.push_back(at);
-        return estimatedLoss(loudest, ask, gainDb, there);
+        const JudgedSound sum = judgedSound(stems.sum, stems.sampleRate, cache);
+        return estimatedLoss(sum.sound, ask, gainDb, sum.within(stems.hitFrames()));
       },
       [](const auto&) { return size_t{512}; });
 }

@@ -127,9 +127,11 @@ double peakOfLane(const Signal& lane, StepCache& cache) {
       KeyMaker("lane peak 1").add(lane.key()).key(),
       [&] {
         float peak = 0.0f;
-        for (size_t b = 0; b < lane.blockCount(); ++b)
-          for (const auto& channel : lane.block(b).channels)
+        for (size_t b = 0; b < lane.blockCount(); ++b) {
+          const auto held = lane.hold(b);
+          for (const auto& channel : held->channels)
             for (const float x : channel) peak = std::max(peak, std::abs(x));
+        }
         return static_cast<double>(peak);
       },
       [](double) { return sizeof(double); });
@@ -143,7 +145,8 @@ double peakUnder(const Lanes& lanes, const std::vector<double>& gains) {
       std::vector<double> sum(first.blockSize(b), 0.0);
       for (size_t i = 0; i < lanes.size(); ++i) {
         if (gains[i] == 0.0) continue;
-        const auto& x = lanes[i]->channel(b, c);
+        const auto held = lanes[i]->hold(b);
+        const auto& x = held->channels[std::min(c, held->channels.size() - 1)];
         for (size_t k = 0; k < sum.size(); ++k) sum[k] += gains[i] * x[k];
       }
       for (const double x : sum) peak = std::max(peak, std::abs(x));

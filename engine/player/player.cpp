@@ -22,7 +22,7 @@ float raised(float x) {
 }
 
 float toward(float now, float goal, float step) {
-  return now < goal ? std::min(goal, now + step) : std::max(goal, now - step);
+  return std::clamp(goal, now - step, now + step);
 }
 
 }  // namespace
@@ -47,8 +47,7 @@ Player::~Player() {
 }
 
 void Player::setDeviceRate(double rate) {
-  rate_ = rate;
-  fadeFrames_ = static_cast<float>(kFadeSeconds * rate);
+  rate_ = rate, fadeFrames_ = static_cast<float>(kFadeSeconds * rate);
 }
 
 void Player::setSnapshot(std::shared_ptr<const LoopSnapshot> snapshot) {
@@ -158,7 +157,6 @@ Player::Gains Player::wanted(const Held* held) const {
   if (!held || !*held) return out;
   const LoopSnapshot& snapshot = **held;
   const bool before = before_;
-  const float trim = beforeMatch_;
   HeardLanes heard = 0;
   for (size_t i = 0; i < snapshot.lanes; ++i) {
     bool silent = false;
@@ -169,7 +167,7 @@ Player::Gains Player::wanted(const Held* held) const {
   for (size_t i = 0; i < snapshot.lanes; ++i) {
     const float on = (heard >> i) & 1 ? 1.0f : 0.0f;
     out.after[i] = before ? 0.0f : on;
-    out.before[i] = before ? on * match[i] * trim : 0.0f;
+    out.before[i] = before ? on * match[i] * beforeMatch_ : 0.0f;
   }
   return out;
 }

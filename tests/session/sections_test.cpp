@@ -2,7 +2,7 @@
 
 #include "core/session/edits/sections.h"
 
-#include "core/remedies/excerpt.h"
+#include "core/solve/excerpt.h"
 #include "core/session/edits/track.h"
 #include "core/session/pattern.h"
 #include "tests/reference/four_parts.h"

@@ -6,7 +6,9 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "core/render/lanes/figure_steps.h"
 #include "core/session/pattern.h"
+#include "core/solve/excerpt.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -83,7 +85,14 @@ void CeilingPicture::measure() {
     ask.lufs = lufs();
     const auto body = detail() && detail()->mineFacts.kickMs ? detail()->mineFacts.kickMs->value : 100.0;
     return [session = document().session(), assets = document().assets(), stems = *document().stems(),
-            cache = document().cache(), ask, codec = codec_, body = std::max(40.0, body)] {
+            cache = document().cache(), ask, codec = codec_, body = std::max(40.0, body)]() mutable {
+      const Session whole = session;
+      // Of a long track the eight bars from its loudest moment on.
+      if (needsExcerpt(session.track)) {
+        const size_t loudest = loudestStretch(stems.sum, 10.0, stems.sampleRate, *cache);
+        session = excerptFrom(session, static_cast<double>(loudest) / session.track.framesPerQuarter()).session;
+        if (auto cut = heft::render(session, assets, *cache)) stems = std::move(*cut);
+      }
       std::vector<double> hits;
       for (const double frame : stems.hitFrames()) hits.push_back(frame / stems.sampleRate);
       Measured out;
@@ -92,7 +101,7 @@ void CeilingPicture::measure() {
         if (auto peaks = peakMakers(session, assets, stems, out.facts->gainDb, ask.ceilingDb, *cache))
           out.peaks = std::move(*peaks);
       if (out.facts) out.coded = codedFacts(out.facts->limited, codec);
-      return std::pair{std::move(out), session};
+      return std::pair{std::move(out), whole};
     };
   };
   measuring_.ask(

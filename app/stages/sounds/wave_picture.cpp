@@ -52,7 +52,8 @@ void WavePicture::takeSound() {
   if (const std::pair of(choice_.place(), l ? l->id : 0); of != viewOf_) viewOf_ = of, view_.reset();
   if (l && l->isBuilt()) return;
   if (choice_.isSum()) {
-    if (const Stems* stems = document().stems())
+    // A song's sum is in the strip: nothing here reads all of it.
+    if (const Stems* stems = document().stems(); stems && stems->span.wraps)
       sound_ = std::make_shared<const AudioBuffer>(stems->sum.toBuffer(stems->sampleRate));
   } else if (isKick() && l) {
     if (const LayerSound* made = document().layerSound(choice_.part().id, l->id))

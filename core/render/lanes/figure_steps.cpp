@@ -190,6 +190,29 @@ size_t loudestStretch(const Signal& lane, double seconds, double rate, StepCache
   return static_cast<size_t>(static_cast<double>(best) * kSegmentSeconds * rate);
 }
 
+JudgedSound judgedSound(const Signal& lane, double rate, StepCache& cache) {
+  constexpr double kSeconds = 60.0;
+  JudgedSound out;
+  out.wraps = lane.span().wraps;
+  out.sound.sampleRate = rate;
+  size_t count = lane.frames();
+  if (!out.wraps) {
+    out.first = loudestStretch(lane, kSeconds, rate, cache);
+    count = std::min(count - out.first, static_cast<size_t>(kSeconds * rate));
+  }
+  for (size_t c = 0; c < lane.channels(); ++c)
+    out.sound.channels.push_back(lane.read(c, static_cast<int64_t>(out.first), count));
+  return out;
+}
+
+std::vector<double> JudgedSound::within(const std::vector<double>& frames) const {
+  std::vector<double> out;
+  for (const double frame : frames)
+    if (frame >= static_cast<double>(first) && frame < static_cast<double>(first + sound.frames()))
+      out.push_back((frame - static_cast<double>(first)) / sound.sampleRate);
+  return out;
+}
+
 LowEnd laneLowEnd(const Signal& lane, double rate, StepCache& cache) {
   return *cache.get<LowEnd>(
       KeyMaker("lane low 2").add(lane.key()).add(rate).key(),

@@ -25,6 +25,16 @@ std::optional<double> laneLoudness(const Signal& lane, double rate, StepCache& c
 std::vector<double> loudnessSegments(const Signal& lane, double rate, StepCache& cache);
 /// The first frame of the loudest stretch of that length, by those segments; 0 where the lane is shorter.
 size_t loudestStretch(const Signal& lane, double seconds, double rate, StepCache& cache);
+/// The lane as one sound, for figures that need all of it at once: a loop whole, of a song its loudest minute,
+/// from `first` on.
+struct JudgedSound {
+  AudioBuffer sound;
+  size_t first = 0;
+  bool wraps = true;
+  /// Of moments of the lane, in seconds: those in it, counted from its start.
+  std::vector<double> within(const std::vector<double>& frames) const;
+};
+JudgedSound judgedSound(const Signal& lane, double rate, StepCache& cache);
 /// Its true peak, dBTP.
 double laneTruePeakDbtp(const Signal& lane, double rate, StepCache& cache);
 

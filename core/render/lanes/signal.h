@@ -59,13 +59,12 @@ class Signal {
   size_t blockSize(size_t b) const { return std::min(kBlockFrames, span_.frames - b * kBlockFrames); }
   void push(std::shared_ptr<const Block> block, const StepKey& key);
   std::shared_ptr<const Block> hold(size_t b) const;  ///< keeps the block in memory as long as the pointer
-  /// In memory as long as the signal is, where it is short (keepsBlocks()); else until the cache needs room: a
-  /// long signal is read by hold() and read().
+  /// In memory as long as the signal is: of short ones (keepsBlocks()). A long one is read by hold() and read().
   const Block& block(size_t b) const {
     const Block* known = kept(b);
     return known ? *known : *hold(b);
   }
-  /// A channel of a block; a mono signal gives the same on both.
+  /// A channel of a block; a mono signal gives the same on both. Of short ones.
   const std::vector<float>& channel(size_t b, size_t c) const {
     return block(b).channels[channels_ == 1 ? 0 : c];
   }
@@ -79,9 +78,12 @@ class Signal {
   /// The block where it is in memory, or nothing: for threads that must not wait.
   std::shared_ptr<const Block> ready(size_t b) const;
 
-  /// Sample of a channel; a mono signal gives the same on both. `frame` < frames(). Of short signals.
+  /// Sample of a channel; a mono signal gives the same on both. `frame` < frames(). Of a long one it takes a
+  /// lock: for single samples.
   float at(size_t channel, size_t frame) const {
-    const auto& c = block(frame / kBlockFrames).channels;
+    const Block* known = kept(frame / kBlockFrames);
+    const auto held = known ? nullptr : hold(frame / kBlockFrames);
+    const auto& c = (known ? *known : *held).channels;
     return c[c.size() == 1 ? 0 : channel][frame % kBlockFrames];
   }
   /// `count` frames from `first`, which may be outside: a loop wraps, a song is silent there.

@@ -22,6 +22,9 @@ bool needsExcerpt(const Track& track);
 /// Backing and triggers from files start where they are there. Pure.
 Excerpt excerptOf(const Session& session, const std::vector<Finding>& findings);
 
+/// The bars from that moment on, as excerptOf() cuts them.
+Excerpt excerptFrom(const Session& session, double quarters);
+
 /// Whether a move leaves every part's events as they are, so that it can be carried to the whole track.
 bool keepsEvents(const Session& before, const Session& after);
 

@@ -1,4 +1,4 @@
-#include "core/remedies/excerpt.h"
+#include "core/solve/excerpt.h"
 
 #include <algorithm>
 #include <cmath>
@@ -69,11 +69,18 @@ Excerpt excerptOf(const Session& s, const std::vector<Finding>& findings) {
     for (size_t i = 0; i < wide; ++i) sum += weights[at + i];
     if (sum > most + 1e-9) most = sum, best = at;
   }
-  const double bar = s.track.barQuarters(), from = static_cast<double>(best) * bar,
-               to = from + static_cast<double>(wide) * bar;
+  return excerptFrom(s, static_cast<double>(best) * s.track.barQuarters());
+}
+
+Excerpt excerptFrom(const Session& s, double quarters) {
+  const double bar = s.track.barQuarters();
+  const auto bars = static_cast<int>(std::ceil(s.track.loopQuarters() / bar - 1e-9));
+  const int wide = std::min(kExcerptBars, bars),
+            first = std::clamp(static_cast<int>(quarters / bar + 1e-9), 0, bars - wide);
+  const double from = first * bar, to = from + wide * bar;
   Excerpt out{s, from, to};
   Session& e = out.session;
-  e.track.song = false, e.track.loopBeats = static_cast<int>(wide) * s.track.beatsPerBar;
+  e.track.song = false, e.track.loopBeats = wide * s.track.beatsPerBar;
   e.sections.clear();
   for (Part& part : e.parts) {
     cutWheel(part, from, to);

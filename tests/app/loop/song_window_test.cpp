@@ -1,0 +1,155 @@
+// A song in the real window: made from the demo's loop by a key, sections and regions by mouse and by keys,
+// played from the middle, edited while it plays, fixed, exported, taken back.
+
+#include "app/loop/song_overview.h"
+#include "core/session/pattern.h"
+#include "tests/app/window_fixture.h"
+
+namespace heft::app {
+namespace {
+
+class SongWindowTest : public WindowTest {
+ protected:
+  SongOverview& overview() { return *window.findChild<SongOverview*>(); }
+  Transport& transport() { return window.transport(); }
+  // The demo's two bars forty times.
+  void makeSong() {
+    openDemo();
+    QTest::keyClick(&window, Qt::Key_J, Qt::ControlModifier);
+    settle();
+    ASSERT_TRUE(session().track.song);
+    typeInto("Loop length", "80 bars");
+    window.loopStrip()->setFocus();
+    auto* strip = window.loopStrip();
+    strip->doEdit(LoopStrip::EditKind::SelectAll);
+    document().edit(Edit{"fill the song", [](Session& s) {
+                           for (Part& part : s.parts) {
+                             const Part two = part;
+                             part.hits.clear(), part.notes.clear();
+                             for (int i = 0; i < 40; ++i) {
+                               for (Hit h : two.hits) h.startQuarters += 8.0 * i, part.hits.push_back(h);
+                               for (Note n : two.notes) n.startQuarters += 8.0 * i, part.notes.push_back(n);
+                             }
+                           }
+                         }});
+    settle();
+  }
+  QWidget* strip() { return window.loopStrip(); }
+};
+
+TEST_F(SongWindowTest, ALoopBecomesASongAndTheOverviewComesAndGoes) {
+  makeSong();
+  EXPECT_TRUE(overview().isVisible());
+  EXPECT_LT(window.loopStrip()->viewEnd(), 20.0) << "a few bars of it are shown";
+  EXPECT_EQ(find<ValueField>("Loop length")->shownText(), "80 bars, 2:37");
+  while (!document().undoName().isEmpty()) document().undo();
+  settle();
+  EXPECT_FALSE(session().track.song);
+  EXPECT_EQ(session().track.loopBeats, 8);
+  EXPECT_TRUE(document().isSaved()) << "as it was opened";
+  EXPECT_FALSE(overview().isVisible()) << "two bars need none";
+}
+
+TEST_F(SongWindowTest, SectionsAreDraggedNamedRepeatedAndCopied) {
+  makeSong();
+  SongOverview& song = overview();
+  drag(&song, song.at(0.2), song.at(31.0));
+  ASSERT_TRUE(transport().region());
+  EXPECT_EQ(*transport().region(), std::pair(0.0, 32.0)) << "whole bars";
+  EXPECT_EQ(find<ValueField>("Region")->shownText(), "region 1 to 8");
+  QTest::keyClick(&window, Qt::Key_K, Qt::ControlModifier);
+  settle();
+  typeInto("Region", "9 to 24");
+  QTest::keyClick(&window, Qt::Key_K, Qt::ControlModifier);
+  settle();
+  ASSERT_EQ(session().sections.size(), 2u);
+  EXPECT_EQ(session().sections[1].name, "Drop");
+  EXPECT_EQ(session().sections[1].fromQuarters, 32.0);
+  EXPECT_EQ(session().sections[1].toQuarters, 96.0);
+  // A border is dragged, no further than its neighbour.
+  drag(&song, song.nameAt(96.0) - QPointF(2, 0), song.nameAt(112.0));
+  EXPECT_EQ(session().sections[1].toQuarters, 112.0);
+  drag(&song, song.nameAt(32.0) + QPointF(2, 0), song.nameAt(8.0));
+  EXPECT_EQ(session().sections[1].fromQuarters, 32.0);
+  // One press makes it the region.
+  QTest::mouseClick(&song, Qt::LeftButton, {}, song.nameAt(60.0).toPoint());
+  EXPECT_EQ(*transport().region(), std::pair(32.0, 112.0));
+  EXPECT_EQ(transport().start(), 32.0);
+  EXPECT_LE(window.loopStrip()->viewStart(), 32.0);
+  EXPECT_GT(window.loopStrip()->viewEnd(), 32.0);
+  song.setFocus();
+  QTest::keyClick(&song, Qt::Key_Escape);
+  EXPECT_FALSE(transport().region());
+  QTest::keyClick(&song, Qt::Key_Delete);
+  settle();
+  EXPECT_EQ(session().sections.size(), 1u);
+  EXPECT_EQ(song.accessibleItems().size(), 1u);
+}
+
+TEST_F(SongWindowTest, IsLocatedByKeyAndByBarAndHitsAreStepped) {
+  makeSong();
+  typeInto("Position", "57.3");
+  EXPECT_NEAR(transport().start(), 226.0, 1e-9);
+  EXPECT_GT(window.loopStrip()->viewEnd(), 226.0);
+  EXPECT_EQ(find<ValueField>("Position")->shownText(), "57.3.1");
+  overview().setFocus();
+  QTest::keyClick(&overview(), Qt::Key_Right);
+  EXPECT_NEAR(transport().start(), 228.0, 1e-9);
+  QTest::keyClick(&overview(), Qt::Key_Home);
+  EXPECT_EQ(transport().start(), 0.0);
+  QTest::keyClick(&window, Qt::Key_Period);
+  QTest::keyClick(&window, Qt::Key_Period);
+  const auto& hits = document().stems()->hitFrames();
+  EXPECT_NEAR(transport().start() * session().track.framesPerQuarter(), hits[2], 1.0);
+  QTest::keyClick(&window, Qt::Key_Comma);
+  EXPECT_NEAR(transport().start() * session().track.framesPerQuarter(), hits[1], 1.0);
+  typeInto("Position", "999");
+  EXPECT_NEAR(transport().start() * session().track.framesPerQuarter(), hits[1], 1.0) << "there is no such bar";
+}
+
+TEST_F(SongWindowTest, PlaysFromTheMiddleWhileItIsEditedAndRepeatsItsRegion) {
+  makeSong();
+  transport().chooseDevice("simulated");
+  typeInto("Position", "40");
+  QTest::keyClick(strip(), Qt::Key_Space);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return transport().positionQuarters() > 156.5; }, 5000));
+  const auto hits = session().kick().hits.size();
+  auto* loop = window.loopStrip();
+  QTest::mouseClick(loop, Qt::LeftButton, {}, loop->kickAt(157.25).toPoint());
+  settle();
+  EXPECT_EQ(session().kick().hits.size(), hits + 1) << "placed where the song is, while it plays";
+  transport().setRegion(std::pair(156.0, 158.0));
+  transport().locate(156.0);
+  for (int i = 0; i < 30; ++i) {
+    QTest::qWait(50);
+    ASSERT_LT(transport().positionQuarters(), 158.3);
+  }
+  QTest::keyClick(strip(), Qt::Key_Space);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !transport().isPlaying(); }, 3000));
+}
+
+TEST_F(SongWindowTest, IsFixedAndSavedAndOpenedAsItWas) {
+  makeSong();
+  settleRemedies();
+  const auto fixable = std::find_if(document().findings().begin(), document().findings().end(),
+                                    [](const Finding& f) { return f.remedy.has_value(); });
+  ASSERT_NE(fixable, document().findings().end()) << "the demo has faults to mend";
+  const size_t hits = session().kick().hits.size(), notes = session().bass().notes.size();
+  document().apply(*fixable);
+  settle();
+  EXPECT_EQ(session().kick().hits.size(), hits);
+  EXPECT_EQ(session().bass().notes.size(), notes);
+  const QString saved = QString::fromStdString(folder / "song.heft");
+  ASSERT_TRUE(document().save(saved));
+  const Session was = session();
+  ASSERT_TRUE(window.openFolder(saved));
+  settle();
+  EXPECT_EQ(session().track, was.track);
+  EXPECT_EQ(session().sections, was.sections);
+  EXPECT_EQ(session().kick().hits, was.kick().hits);
+  EXPECT_TRUE(overview().isVisible());
+  EXPECT_FALSE(transport().region()) << "another session's region is none of this one's";
+}
+
+}  // namespace
+}  // namespace heft::app
