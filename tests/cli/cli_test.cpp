@@ -362,6 +362,54 @@ TEST_F(Cli, RenderFollowsTheExportList) {
 }
 
 // Presets by name and by file: into a new session, and over one that is rendered and stays as it is.
+// A song as long as its backing, with sections; its stems end with the last tail, or where they are asked to.
+TEST_F(Cli, SongsAreMadeCheckedAndRenderedByBars) {
+  const auto backing = writeSound(folder, "mix.wav", bufferOf(sine(220, 0.1, 41.0, 44100), 44100));
+  const std::string made = folder / "song.heft";
+  const auto r =
+      run({"--json", "new", "--song", "--kick", kickFile(), "--bass", bassFile(), "--backing", backing, "--key",
+           "A minor", "--tempo", "120", "--section", "Intro=1:5", "--section", "Drop <b>=5:13", "-o", made});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const auto opened = openSession(made);
+  ASSERT_TRUE(opened);
+  const Session& s = opened->session;
+  EXPECT_TRUE(s.track.song);
+  EXPECT_EQ(s.track.loopBeats, 21 * 4) << "41 s at 120 BPM are 20.5 bars";
+  EXPECT_EQ(s.track.sampleRate, 48000) << "the kick's, not the backing's";
+  ASSERT_EQ(s.sections.size(), 2u);
+  EXPECT_EQ(s.sections[1].name, "Drop <b>");
+  EXPECT_EQ(s.sections[1].toQuarters, 48.0);
+  const auto checked = run({"--json", "check", made, "--no-fixes"});
+  ASSERT_EQ(checked.code, 0) << checked.err;
+  EXPECT_TRUE(checked.json()["findings"].size() > 3);
+  ASSERT_EQ(run({"render", made, "-o", folder / "all"}).code, 0);
+  ASSERT_EQ(run({"render", made, "--from", "5", "--to", "7", "-o", folder / "part"}).code, 0);
+  const auto whole = loadSound(folder / "all/song - sum.wav"), part = loadSound(folder / "part/song - sum.wav");
+  ASSERT_TRUE(whole && part);
+  EXPECT_GE(whole->sound->seconds(), 42.0);
+  EXPECT_LT(whole->sound->seconds(), 44.0) << "no ten seconds of silence";
+  ASSERT_EQ(part->sound->frames(), 4u * 48000u);
+  for (size_t i = 0; i < part->sound->frames(); i += 101)
+    ASSERT_EQ(part->sound->channels[0][i], whole->sound->channels[0][8 * 48000 + i]) << i;
+  const std::vector<std::vector<std::string>> refused = {
+      {"render", made, "--from", "9", "--to", "9", "-o", folder / "none"},
+      {"render", made, "--from", "0", "-o", folder / "none"},
+      {"render", made, "--to", "99", "-o", folder / "none"},
+      {"new", "--song", "--kick", kickFile(), "--key", "A minor", "--tempo", "60", "--bars", "151", "-o",
+       folder / "none"},
+      {"new", "--kick", kickFile(), "--key", "A minor", "--tempo", "60", "--bars", "65", "-o", folder / "none"},
+      {"new", "--kick", kickFile(), "--key", "A minor", "--tempo", "60", "--section", "Drop=3:2", "-o",
+       folder / "none"},
+      {"new", "--kick", kickFile(), "--key", "A minor", "--tempo", "60", "--section", "=1:2", "-o",
+       folder / "none"}};
+  for (const auto& arguments : refused) {
+    const auto bad = run(arguments);
+    EXPECT_EQ(bad.code, 2) << arguments[3] << bad.err;
+    EXPECT_NE(bad.err.find("--"), std::string::npos) << bad.err;
+    EXPECT_FALSE(std::filesystem::exists(folder / "none")) << "nothing half written";
+  }
+}
+
 TEST_F(Cli, NewAndRenderTakePresets) {
   const auto kick = kickFile(), bass = bassFile();
   const Json listed = run({"--json", "presets"}).json();

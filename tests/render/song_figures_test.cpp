@@ -1,0 +1,136 @@
+// Figures of songs, which are sums of figures of blocks, against the same measures of the whole sound:
+// libebur128's loudness (ITU-R BS.1770-4), a ducking's dips in one pass; and that an edit renews only what it
+// touched.
+
+#include <random>
+
+#include "core/duck/gain_curve.h"
+#include "core/measure/levels/loudness.h"
+#include "core/measure/levels/low_end.h"
+#include "core/render/lanes/figure_steps.h"
+#include "core/render/lanes/lane_gain.h"
+#include "core/study/study.h"
+#include "tests/reference/four_parts.h"
+#include "tests/reference/rendered.h"
+#include "tests/reference/signals.h"
+
+namespace heft {
+namespace {
+
+using namespace reference;
+
+// Tones, noise and rests of many levels: some below the gate, some far above the rest.
+Signal manyLevels(double rate, double seconds, size_t channels) {
+  const auto frames = static_cast<size_t>(seconds * rate);
+  Signal out({frames, false}, channels);
+  std::mt19937 dice(12);
+  std::uniform_real_distribution<double> noise(-1.0, 1.0);
+  const double levels[] = {0.3, 0.0001, 0.05, 0.7, 0.0, 0.01, 0.5};
+  for (size_t b = 0; b < out.blockCount(); ++b) {
+    Block block{std::vector<std::vector<float>>(channels, std::vector<float>(out.blockSize(b)))};
+    for (size_t i = 0; i < out.blockSize(b); ++i) {
+      const double t = static_cast<double>(b * kBlockFrames + i) / rate;
+      const double level = levels[static_cast<size_t>(t / 1.7) % std::size(levels)];
+      for (size_t c = 0; c < channels; ++c)
+        block.channels[c][i] = static_cast<float>(
+            level *
+            (0.7 * std::sin(6.2831853 * (55.0 + 400.0 * static_cast<double>(c)) * t) + 0.2 * noise(dice)));
+    }
+    out.push(std::make_shared<const Block>(std::move(block)), KeyMaker("levels").add(b).add(rate).key());
+  }
+  return out;
+}
+
+TEST(SongFigures, LoudnessIsLibebur128s) {
+  for (const double rate : {44100.0, 48000.0, 96000.0})
+    for (const size_t channels : {size_t{1}, size_t{2}}) {
+      const Signal x = manyLevels(rate, 20.0, channels);
+      StepCache cache;
+      const auto whole = measureLoudness(x.toBuffer(rate), false);
+      ASSERT_TRUE(whole && whole->integratedLufs);
+      const auto summed = laneLoudness(x, rate, cache);
+      ASSERT_TRUE(summed);
+      EXPECT_NEAR(*summed, *whole->integratedLufs, 0.05) << rate << " " << channels;
+    }
+  StepCache cache;
+  EXPECT_FALSE(laneLoudness(gainAtRest({480000, false}, cache, 0.0f), 48000, cache)) << "silence has none";
+}
+
+TEST(SongFigures, LowEndAndTruePeakAreTheWholeSounds) {
+  const Signal x = manyLevels(48000, 14.0, 2);
+  StepCache cache;
+  const LowEnd pieces = laneLowEnd(x, 48000, cache), whole = measureLowEnd(x.toBuffer(48000), false);
+  for (size_t i = 0; i < kBands.size(); ++i) EXPECT_NEAR(pieces.bandDb(i), whole.bandDb(i), 1e-3) << i;
+  EXPECT_NEAR(pieces.totalPower, whole.totalPower, 1e-6 * whole.totalPower);
+  EXPECT_NEAR(laneTruePeakDbtp(x, 48000, cache), dbFromAmplitude(*truePeakOf(x.toBuffer(48000))), 0.02);
+}
+
+TEST(SongFigures, DipsByGroupsAreThoseOfOnePass) {
+  constexpr double kPerSecond = 8000;
+  std::mt19937 dice(2);
+  std::vector<Trigger> triggers;
+  double at = 900.0;
+  while (at < 60 * kPerSecond) {
+    triggers.push_back({at, 0.3 + 0.7 * static_cast<double>(dice() % 100) / 100.0});
+    at += std::floor(1200.0 + static_cast<double>(dice() % 5000));
+  }
+  StepCache cache;
+  Session s = fourParts();
+  s.track.sampleRate = kPerSecond, s.track.tempoBpm = 60, s.track.song = true, s.track.loopBeats = 61;
+  s.kick().hits.clear();
+  for (const Trigger& t : triggers) s.kick().hits.push_back({t.frame / kPerSecond, t.velocity});
+  s.duck().on = true, s.duck().curve.depthDb = 9.0, s.duck().curve.velocityToDepth = 0.6;
+  const Stems stems = rendered(s, cache);
+  const auto facts = study(s, theDemo().assets, stems, cache);
+  ASSERT_TRUE(facts);
+  const DipFacts whole =
+      measureDip(stems.ducks[0].gain.read(0, 0, stems.frames), stems.ducks[0].triggers, kPerSecond);
+  const DipFacts& groups = facts->ducks[0].dip;
+  ASSERT_EQ(groups.each.size(), whole.each.size());
+  EXPECT_GT(groups.each.size(), 100u);
+  for (size_t i = 0; i < whole.each.size(); ++i) {
+    EXPECT_NEAR(groups.each[i].depthDb, whole.each[i].depthDb, 1e-6) << i;
+    EXPECT_NEAR(groups.each[i].returnMs, whole.each[i].returnMs, 1e-6) << i;
+  }
+  EXPECT_NEAR(groups.depthDb, whole.depthDb, 1e-6);
+  EXPECT_EQ(groups.fired, whole.fired);
+}
+
+TEST(SongFigures, TheLoudestMinuteIsFound) {
+  constexpr double kRate = 8000;
+  const Signal soft = manyLevels(kRate, 100.0, 1);
+  Signal x({soft.frames(), false}, 1);
+  const auto first = static_cast<size_t>(25 * kRate), last = static_cast<size_t>(85 * kRate);
+  for (size_t b = 0; b < soft.blockCount(); ++b) {
+    Block block = *soft.hold(b);
+    for (size_t i = 0; i < block.channels[0].size(); ++i)
+      if (const size_t at = b * kBlockFrames + i; at < first || at >= last) block.channels[0][i] *= 0.01f;
+    x.push(std::make_shared<const Block>(std::move(block)), KeyMaker("minute").add(b).key());
+  }
+  StepCache cache;
+  const JudgedSound minute = judgedSound(x, kRate, cache);
+  EXPECT_NEAR(static_cast<double>(minute.first) / kRate, 25.0, 0.3);
+  EXPECT_EQ(minute.sound.frames(), static_cast<size_t>(60 * kRate));
+  EXPECT_FALSE(minute.wraps);
+  EXPECT_EQ(minute.within({0.0, 30 * kRate, 99 * kRate}).size(), 1u);
+}
+
+// A pass of sound larger than the cache leaves its small figures where they are.
+TEST(StepCaches, SoundThatPassesThroughKeepsFigures) {
+  StepCache cache(size_t{8} << 20);
+  const auto figure = [&](int i) {
+    return cache.get<double>(
+        KeyMaker("figure").add(i).key(), [i] { return static_cast<double>(i); },
+        [](double) { return size_t{16}; });
+  };
+  for (int i = 0; i < 500; ++i) figure(i);
+  for (int i = 0; i < 400; ++i)
+    cache.get<Block>(
+        KeyMaker("sound").add(i).key(), [] { return Block{{std::vector<float>(kBlockFrames)}}; }, bytesOfBlock);
+  EXPECT_LE(cache.bytes(), size_t{8} << 20);
+  for (int i = 0; i < 500; ++i) EXPECT_TRUE(cache.known<double>(KeyMaker("figure").add(i).key())) << i;
+  EXPECT_FALSE(cache.known<Block>(KeyMaker("sound").add(0).key()));
+}
+
+}  // namespace
+}  // namespace heft
